@@ -1,0 +1,110 @@
+import type { BenchFile } from './bench-file.ts';
+import type { Fabric } from './fabric.ts';
+
+/** What a person in front of the board sees, and where the hands last left it. Levels 0 to 1. */
+export interface PanelState {
+  readonly time: number;
+  readonly powered: boolean;
+  readonly bootSource: 'flash' | 'jtag';
+  readonly done: Readonly<Record<string, boolean>>;
+  readonly lamps: readonly { readonly name: string; readonly label: string; readonly level: number; readonly hertz: number | null }[];
+  readonly buttons: readonly { readonly name: string; readonly label: string; readonly down: boolean }[];
+  readonly switches: readonly { readonly name: string; readonly label: string; readonly on: boolean }[];
+  /** Eight segment levels for each digit, a to g and the point. */
+  readonly digits: readonly (readonly number[])[];
+}
+
+const RATE_WINDOW_MICROSECONDS = 4_000_000;
+
+/** The parts around the FPGA: what its outputs light, what its inputs feel. Knows pins, not ports. */
+export class Board {
+  readonly #file: BenchFile['board'];
+  readonly #down = new Map<string, boolean>();
+  readonly #lampOn: number[];
+  readonly #lampLast: boolean[];
+  readonly #lampRises: number[][];
+  readonly #digitOn: number[][];
+  #samples = 0;
+  #shown: Pick<PanelState, 'lamps' | 'digits'>;
+
+  constructor(file: BenchFile['board']) {
+    this.#file = file;
+    this.#lampOn = file.lamps.map(() => 0);
+    this.#lampLast = file.lamps.map(() => false);
+    this.#lampRises = file.lamps.map(() => []);
+    this.#digitOn = this.#emptyDigits();
+    this.#shown = { lamps: file.lamps.map(({ name, label }) => ({ name, label: label ?? name, level: 0, hertz: null })), digits: this.#emptyDigits() };
+    for (const { name, on } of file.switches) this.#down.set(name, on ?? false);
+  }
+
+  #emptyDigits(): number[][] {
+    return (this.#file.digits?.commons ?? []).map(() => Array<number>(8).fill(0));
+  }
+
+  /** Presses, releases or flips; false when the board has no such control. */
+  operate(name: string, on: boolean, fabric: Fabric | null): boolean {
+    const control = [...this.#file.buttons, ...this.#file.switches].find((c) => c.name === name);
+    if (!control) return false;
+    this.#down.set(name, on);
+    fabric?.setPin(control.pin, on === (control.active ?? true));
+    return true;
+  }
+
+  /** Gives a design that has just begun the levels of all its inputs. */
+  present(fabric: Fabric): void {
+    for (const control of [...this.#file.buttons, ...this.#file.switches]) fabric.setPin(control.pin, (this.#down.get(control.name) ?? false) === (control.active ?? true));
+  }
+
+  /** One look at all outputs, at a time in microseconds. */
+  sample(fabric: Fabric | null, time: number): void {
+    this.#samples++;
+    for (const [i, lamp] of this.#file.lamps.entries()) {
+      const level = fabric?.pin(lamp.pin);
+      const on = level !== null && level !== undefined && level === (lamp.active ?? true);
+      if (on) this.#lampOn[i] = (this.#lampOn[i] as number) + 1;
+      if (on && !this.#lampLast[i]) this.#lampRises[i]?.push(time);
+      this.#lampLast[i] = on;
+    }
+    const { digits } = this.#file;
+    if (!digits || !fabric) return;
+    for (const [d, common] of digits.commons.entries()) {
+      if (fabric.pin(common) !== (digits.commonActive ?? true)) continue;
+      const row = this.#digitOn[d] as number[];
+      for (const [s, segment] of digits.segments.entries()) if (fabric.pin(segment) === (digits.segmentActive ?? true)) row[s] = (row[s] as number) + 1;
+    }
+  }
+
+  /** Levels over the samples since the last call; the former ones when there were too few. */
+  look(time: number, leastSamples: number): Pick<PanelState, 'lamps' | 'digits' | 'buttons' | 'switches'> {
+    if (this.#samples >= leastSamples) {
+      const count = this.#samples;
+      const lamps = this.#file.lamps.map(({ name, label }, i) => ({ name, label: label ?? name, level: (this.#lampOn[i] as number) / count, hertz: this.#rate(i, time) }));
+      const share = this.#digitOn.length > 0 ? count / this.#digitOn.length : 1;
+      const digits = this.#digitOn.map((row) => row.map((on) => Math.min(1, on / share)));
+      this.#shown = { lamps, digits };
+      this.#samples = 0;
+      this.#lampOn.fill(0);
+      for (const row of this.#digitOn) row.fill(0);
+    }
+    const state = (name: string) => this.#down.get(name) ?? false;
+    return {
+      ...this.#shown,
+      buttons: this.#file.buttons.map(({ name, label }) => ({ name, label: label ?? name, down: state(name) })),
+      switches: this.#file.switches.map(({ name, label }) => ({ name, label: label ?? name, on: state(name) })),
+    };
+  }
+
+  goDark(): void {
+    for (const rises of this.#lampRises) rises.length = 0;
+    this.#lampLast.fill(false);
+  }
+
+  /** Blinks a second from the rises of the last seconds; null when there were fewer than two. */
+  #rate(lamp: number, time: number): number | null {
+    const rises = this.#lampRises[lamp] as number[];
+    while (rises.length > 0 && (rises[0] as number) < time - RATE_WINDOW_MICROSECONDS) rises.shift();
+    const [first] = rises;
+    const last = rises.at(-1);
+    return first === undefined || last === undefined || rises.length < 2 ? null : ((rises.length - 1) * 1e6) / (last - first);
+  }
+}

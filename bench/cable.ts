@@ -1,0 +1,23 @@
+import type { Cable, CableOp } from '../core/jtag/index.ts';
+import type { Bench } from './bench.ts';
+
+/** A cable to a bench in the same process: time passes as fast as it can be computed. */
+export class BenchCable implements Cable {
+  readonly #bench: Bench;
+
+  constructor(bench: Bench) {
+    this.#bench = bench;
+  }
+
+  async run(ops: readonly CableOp[]): Promise<readonly Uint8Array[]> {
+    return this.#bench.run(ops);
+  }
+
+  async referenceVolts(): Promise<number> {
+    return this.#bench.referenceVolts;
+  }
+
+  async setPower(on: boolean): Promise<void> {
+    this.#bench.setPower(on);
+  }
+}

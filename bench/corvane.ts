@@ -1,0 +1,242 @@
+import { getBit, packedLength, reverseByte, setBit } from '../core/bits/index.ts';
+import { FRAME_BYTES, INSTRUCTION, type Part, STATUS, StreamDecoder, type StreamEvent, unpackNetlist } from '../core/fabric/index.ts';
+import { Fabric } from './fabric.ts';
+import type { FlashChip } from './flash-chip.ts';
+import { bitsNumber, type DataRegister, numberBits, ShiftRegister, TapDevice, type TckEdge } from './tap.ts';
+
+const CLEAR_MICROSECONDS = 150;
+const BOOT_DELAY_MICROSECONDS = 4000;
+const BOOT_BITS_PER_MICROSECOND = 20;
+const BOOT_SEARCH_BYTES = 4096;
+
+export interface CorvaneWorld {
+  /** Microseconds. */
+  readonly now: () => number;
+  readonly passTck: () => void;
+  readonly bootFromFlash: () => boolean;
+  readonly oscillators: ReadonlyMap<string, number>;
+  readonly flash: FlashChip | null;
+  /** A design has begun to run: its inputs want their levels. */
+  readonly started: (fabric: Fabric) => void;
+}
+
+/** A Corvane FPGA: TAP, configuration engine and fabric. Its design comes from the bits it is sent and from nowhere else. */
+export class Corvane extends TapDevice {
+  readonly part: Part;
+  readonly #world: CorvaneWorld;
+  readonly #status = new ShiftRegister(32, () => numberBits(this.#statusWord(), 32));
+  readonly #print = new ShiftRegister(128, () => Uint8Array.from(this.#fingerprint, reverseByte));
+  readonly #usercode = new ShiftRegister(32, () => numberBits(bitsNumber(Uint8Array.from(this.#fingerprint.subarray(0, 4), reverseByte), 32), 32));
+  readonly #program: DataRegister = {
+    capture: () => {},
+    shift: (tdi, count) => {
+      if (this.#enabled) this.#decoder?.bits(tdi, count);
+      return new Uint8Array(packedLength(count));
+    },
+    update: () => {},
+  };
+  readonly #spi: DataRegister;
+  readonly #fabricLink: DataRegister;
+  #flags = 0;
+  #enabled = false;
+  #clearAt: number | null = null;
+  #bootAt: number | null = null;
+  #fingerprint = new Uint8Array(16);
+  #frames = new Uint8Array(0);
+  #decoder: StreamDecoder | null = null;
+  #instruction: number | null = null;
+  fabric: Fabric | null = null;
+
+  constructor(part: Part, world: CorvaneWorld) {
+    super(part.irLength, part.idcode, 0b000001);
+    this.part = part;
+    this.#world = world;
+    this.#spi = spiRegister(world.flash);
+    this.#fabricLink = {
+      capture: () => {},
+      shift: (tdi, count) => this.#shiftFabric(tdi, count),
+      update: () => {},
+    };
+  }
+
+  /** Power arrives: configuration memory is empty, and the boot switch is looked at. */
+  powerUp(): void {
+    this.#clear();
+    this.#set(STATUS.INIT, true);
+    if (this.#world.bootFromFlash() && this.#world.flash) {
+      const bits = this.part.frames * (FRAME_BYTES + 8) * 8;
+      this.#bootAt = this.#world.now() + BOOT_DELAY_MICROSECONDS + bits / BOOT_BITS_PER_MICROSECOND;
+    }
+  }
+
+  powerDown(): void {
+    this.#clear();
+    this.#bootAt = null;
+    this.#clearAt = null;
+  }
+
+  get done(): boolean {
+    return this.fabric !== null;
+  }
+
+  /** Called as time passes. */
+  advance(): void {
+    const now = this.#world.now();
+    if (this.#clearAt !== null && now >= this.#clearAt) {
+      this.#clearAt = null;
+      this.#set(STATUS.INIT, true);
+    }
+    if (this.#bootAt !== null && now >= this.#bootAt) {
+      this.#bootAt = null;
+      this.#boot();
+    }
+    this.fabric?.runUntil(now);
+  }
+
+  override get live(): boolean {
+    return this.#instruction === INSTRUCTION.FABRIC_LINK && this.fabric !== null;
+  }
+
+  override edge(edge: TckEdge): void {
+    this.fabric?.linkEdge(edge);
+  }
+
+  protected override get idcodeOpcode(): number {
+    return INSTRUCTION.IDCODE;
+  }
+
+  protected override registerOf(opcode: number): DataRegister | null {
+    switch (opcode) {
+      case INSTRUCTION.USERCODE: return this.#usercode;
+      case INSTRUCTION.ISC_PROGRAM: return this.#program;
+      case INSTRUCTION.CFG_STATUS: return this.#status;
+      case INSTRUCTION.CFG_PRINT: return this.#print;
+      case INSTRUCTION.SPI_LINK: return this.#spi;
+      case INSTRUCTION.FABRIC_LINK: return this.fabric ? this.#fabricLink : null;
+      default: return null;
+    }
+  }
+
+  protected override instructionChanged(opcode: number | null): void {
+    this.#instruction = opcode;
+    if (opcode === INSTRUCTION.ISC_ENABLE) this.#enable();
+    if (opcode === INSTRUCTION.ISC_DISABLE) {
+      this.#enabled = false;
+      this.#set(STATUS.ENABLED, false);
+    }
+  }
+
+  #enable(): void {
+    this.#clear();
+    this.#bootAt = null;
+    this.#enabled = true;
+    this.#set(STATUS.ENABLED, true);
+    this.#clearAt = this.#world.now() + CLEAR_MICROSECONDS;
+    this.#decoder = new StreamDecoder((event) => this.#take(event, false));
+  }
+
+  #clear(): void {
+    this.fabric = null;
+    this.#flags = 0;
+    this.#enabled = false;
+    this.#fingerprint = new Uint8Array(16);
+    this.#frames = new Uint8Array(this.part.frames * FRAME_BYTES);
+    this.#decoder = null;
+  }
+
+  #boot(): void {
+    const memory = this.#world.flash?.memory;
+    if (!memory) return;
+    const decoder = new StreamDecoder((event) => this.#take(event, true));
+    const shifted = Uint8Array.from(memory.subarray(0, BOOT_SEARCH_BYTES), reverseByte);
+    decoder.bits(shifted, shifted.length * 8);
+    if (!this.#get(STATUS.SYNC_SEEN)) return;
+    const rest = Uint8Array.from(memory.subarray(BOOT_SEARCH_BYTES, this.part.frames * (FRAME_BYTES + 8) + BOOT_SEARCH_BYTES), reverseByte);
+    decoder.bits(rest, rest.length * 8);
+  }
+
+  #take(event: StreamEvent, fromFlash: boolean): void {
+    switch (event.kind) {
+      case 'sync':
+        return this.#set(STATUS.SYNC_SEEN, true);
+      case 'ident':
+        return this.#set(STATUS.IDCODE_MISMATCH, ((event.idcode ^ this.part.idcode) & 0x0fffffff) !== 0);
+      case 'print':
+        this.#fingerprint = event.fingerprint.slice(0, 16);
+        return;
+      case 'frame':
+        if (event.address < this.part.frames && !this.#get(STATUS.IDCODE_MISMATCH)) this.#frames.set(event.data.subarray(0, FRAME_BYTES), event.address * FRAME_BYTES);
+        return;
+      case 'check':
+        this.#set(STATUS.CHECKED, true);
+        return this.#set(STATUS.CRC_ERROR, !event.good);
+      case 'malformed':
+        return this.#set(STATUS.CRC_ERROR, true);
+      case 'start':
+        return this.#start(fromFlash);
+    }
+  }
+
+  #start(fromFlash: boolean): void {
+    if (!this.#get(STATUS.CHECKED) || this.#get(STATUS.CRC_ERROR) || this.#get(STATUS.IDCODE_MISMATCH)) return;
+    const length = new DataView(this.#frames.buffer).getUint32(0);
+    const image = unpackNetlist(this.#frames.subarray(4, 4 + length));
+    if (!image) return;
+    this.fabric = new Fabric(image, this.#world.oscillators, this.#world.now());
+    this.#set(STATUS.FROM_FLASH, fromFlash);
+    this.#world.started(this.fabric);
+  }
+
+  #statusWord(): number {
+    let word = this.#flags;
+    if (this.fabric) word |= 1 << STATUS.DONE;
+    if (this.#world.bootFromFlash()) word |= 1 << STATUS.BOOT_FLASH;
+    return word >>> 0;
+  }
+
+  #get(bit: number): boolean {
+    return (this.#flags & (1 << bit)) !== 0;
+  }
+
+  #set(bit: number, on: boolean): void {
+    this.#flags = on ? this.#flags | (1 << bit) : this.#flags & ~(1 << bit);
+  }
+
+  #shiftFabric(tdi: Uint8Array, count: number): Uint8Array {
+    const out = new Uint8Array(packedLength(count));
+    for (let i = 0; i < count; i++) {
+      this.#world.passTck();
+      const tdo = this.fabric?.linkEdge({ capture: false, shift: true, update: false, tdi: getBit(tdi, i) }) ?? 0;
+      if (tdo) setBit(out, i, 1);
+    }
+    return out;
+  }
+}
+
+/** SPI_LINK: from the first 1 after Capture-DR the scan is the flash's; its answer leaves one cycle later. */
+function spiRegister(flash: FlashChip | null): DataRegister {
+  let open = false;
+  let held = 0;
+  const close = () => {
+    if (open) flash?.deselect();
+    open = false;
+    held = 0;
+  };
+  return {
+    capture: close,
+    shift: (tdi, count) => {
+      const out = new Uint8Array(packedLength(count));
+      for (let i = 0; i < count; i++) {
+        if (held) setBit(out, i, 1);
+        const bit = getBit(tdi, i);
+        if (open) held = flash ? flash.clock(bit) : 1;
+        else if (bit) {
+          open = true;
+          flash?.select();
+        }
+      }
+      return out;
+    },
+    update: close,
+  };
+}

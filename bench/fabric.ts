@@ -1,0 +1,117 @@
+import type { FabricImage } from '../core/fabric/index.ts';
+import { LINK } from '../core/fabric/index.ts';
+import { Simulator } from '../core/sim/index.ts';
+import type { TckEdge } from './tap.ts';
+
+interface Oscillator {
+  readonly hz: number;
+  readonly posedge: number;
+  readonly negedge: number;
+  /** Edges already made. */
+  cycles: number;
+  readonly startedAt: number;
+}
+
+interface Bound {
+  readonly word: number;
+  readonly mask: number;
+}
+
+/** The configured part of an FPGA: the design that the frames hold, its pins, and clocks that run while time passes. */
+export class Fabric {
+  readonly #sim: Simulator;
+  readonly #inputs = new Map<string, Bound>();
+  readonly #outputs = new Map<string, Bound>();
+  readonly #oscillators: Oscillator[] = [];
+  readonly #link: { domain: number; tdi: number; capture: number; shift: number; update: number; tdo: number } | null;
+
+  /** `oscillators` maps a pin to its frequency; `now` is in microseconds. */
+  constructor(image: FabricImage, oscillators: ReadonlyMap<string, number>, now: number) {
+    const sim = new Simulator(image.netlist);
+    this.#sim = sim;
+    for (const { port, bit, pin } of image.pins) {
+      const isInput = sim.hasInput(port);
+      const address = isInput ? sim.inputAddress(port) : sim.outputAddress(port);
+      (isInput ? this.#inputs : this.#outputs).set(pin, { word: address + (bit >>> 5), mask: 1 << (bit & 31) });
+      const hz = oscillators.get(pin);
+      if (hz === undefined || !isInput) continue;
+      const [posedge, negedge] = [sim.domain(port, 'posedge'), sim.domain(port, 'negedge')];
+      if (posedge >= 0 || negedge >= 0) this.#oscillators.push({ hz, posedge, negedge, cycles: 0, startedAt: now });
+    }
+    this.#link = sim.hasInput(LINK.tck)
+      ? {
+          domain: sim.domain(LINK.tck),
+          tdi: sim.inputAddress(LINK.tdi),
+          capture: sim.inputAddress(LINK.capture),
+          shift: sim.inputAddress(LINK.shift),
+          update: sim.inputAddress(LINK.update),
+          tdo: sim.outputAddress(LINK.tdo),
+        }
+      : null;
+  }
+
+  setPin(pin: string, level: boolean): void {
+    const bound = this.#inputs.get(pin);
+    if (!bound) return;
+    const { words } = this.#sim;
+    const now = words[bound.word] as number;
+    words[bound.word] = level ? now | bound.mask : now & ~bound.mask;
+    this.#sim.touched();
+  }
+
+  /** Level of an output; null for a pin the design does not drive. */
+  pin(pin: string): boolean | null {
+    const bound = this.#outputs.get(pin);
+    if (!bound) return null;
+    this.#sim.settle();
+    return ((this.#sim.words[bound.word] as number) & bound.mask) !== 0;
+  }
+
+  /** Runs all clocks up to `now` (microseconds). */
+  runUntil(now: number): void {
+    const [only, another] = this.#oscillators;
+    if (only && !another) return this.#runOne(only, now);
+    for (;;) {
+      let next: Oscillator | null = null;
+      let at = now;
+      for (const oscillator of this.#oscillators) {
+        const edge = oscillator.startedAt + ((oscillator.cycles + 1) * 1e6) / oscillator.hz;
+        if (edge <= at) {
+          next = oscillator;
+          at = edge;
+        }
+      }
+      if (!next) return;
+      this.#cycle(next, 1);
+    }
+  }
+
+  #runOne(oscillator: Oscillator, now: number): void {
+    const due = Math.floor(((now - oscillator.startedAt) * oscillator.hz) / 1e6 + 1e-6) - oscillator.cycles;
+    if (due > 0) this.#cycle(oscillator, due);
+  }
+
+  #cycle(oscillator: Oscillator, count: number): void {
+    oscillator.cycles += count;
+    if (oscillator.negedge < 0) return this.#sim.step(oscillator.posedge, count);
+    for (let i = 0; i < count; i++) {
+      if (oscillator.posedge >= 0) this.#sim.step(oscillator.posedge);
+      this.#sim.step(oscillator.negedge);
+    }
+  }
+
+  /** One rising edge of TCK on the link; returns TDO as it stood before the edge. */
+  linkEdge(edge: TckEdge): number {
+    const link = this.#link;
+    if (!link) return 0;
+    this.#sim.settle();
+    const { words } = this.#sim;
+    const tdo = (words[link.tdo] as number) & 1;
+    words[link.tdi] = edge.tdi;
+    words[link.capture] = edge.capture ? 1 : 0;
+    words[link.shift] = edge.shift ? 1 : 0;
+    words[link.update] = edge.update ? 1 : 0;
+    this.#sim.step(link.domain);
+    return tdo;
+  }
+}

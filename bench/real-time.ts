@@ -1,0 +1,65 @@
+import type { Bench } from './bench.ts';
+
+const TURN_MILLISECONDS = 8;
+/** Of each turn, the most that may be spent computing; the rest belongs to those who ask the pod something. */
+const BUSY_SHARE = 0.75;
+const SLICE_MICROSECONDS = 1000;
+const MOST_BEHIND_MICROSECONDS = 60_000;
+
+/** Keeps a bench's time level with the clock on the wall, as well as the machine can; says how well that goes. */
+export class RealTime {
+  readonly #bench: Bench;
+  #timer: ReturnType<typeof setInterval> | null = null;
+  #origin: number;
+  #speed = 1;
+  #measuredWall = 0;
+  #measuredBench = 0;
+
+  constructor(bench: Bench) {
+    this.#bench = bench;
+    this.#origin = performance.now() * 1000 - bench.time;
+  }
+
+  /** Simulated time per wall time over about the last second; 1 is real time. */
+  get speed(): number {
+    return this.#speed;
+  }
+
+  start(): void {
+    this.#measuredWall = performance.now() * 1000;
+    this.#measuredBench = this.#bench.time;
+    this.#timer = setInterval(() => this.#turn(), TURN_MILLISECONDS);
+  }
+
+  stop(): void {
+    if (this.#timer) clearInterval(this.#timer);
+  }
+
+  /** After scans have moved simulated time ahead: waits for the wall, so that a second on the board is a second at the desk. */
+  async catchUp(): Promise<void> {
+    const ahead = (this.#bench.time - this.#wall()) / 1000;
+    if (ahead > 1) await new Promise((resolve) => setTimeout(resolve, ahead));
+    else if (ahead < -MOST_BEHIND_MICROSECONDS / 1000) this.#origin = performance.now() * 1000 - this.#bench.time;
+  }
+
+  #wall(): number {
+    return performance.now() * 1000 - this.#origin;
+  }
+
+  #turn(): void {
+    const stopAt = performance.now() + TURN_MILLISECONDS * BUSY_SHARE;
+    for (let behind = this.#wall() - this.#bench.time; behind > 0 && performance.now() < stopAt; behind = this.#wall() - this.#bench.time)
+      this.#bench.advance(Math.min(behind, SLICE_MICROSECONDS));
+    if (this.#wall() - this.#bench.time > MOST_BEHIND_MICROSECONDS) this.#origin = performance.now() * 1000 - this.#bench.time;
+    this.#measure();
+  }
+
+  #measure(): void {
+    const wall = performance.now() * 1000;
+    const span = wall - this.#measuredWall;
+    if (span < 1_000_000) return;
+    this.#speed = Math.min(1, (this.#bench.time - this.#measuredBench) / span);
+    this.#measuredWall = wall;
+    this.#measuredBench = this.#bench.time;
+  }
+}

@@ -1,0 +1,83 @@
+import { writeFileSync } from 'node:fs';
+import type { Command } from 'commander';
+import { captureNow } from '../core/operations/index.ts';
+import { settle } from '../core/result.ts';
+import { writeVcd } from '../core/wave/index.ts';
+import { type Connection, type ConnectionOptions, connect, withConnection } from './connection.ts';
+import { runInstrumented } from './instrumented.ts';
+import { deviceOption } from './load.ts';
+import { CallError, report } from './output.ts';
+
+interface Options extends ConnectionOptions {
+  readonly plan?: string;
+  readonly recorder?: string;
+  readonly when?: string;
+  readonly before?: string;
+  readonly press?: string;
+  readonly out?: string;
+  readonly device?: string;
+  readonly timeout: string;
+  readonly json?: boolean;
+}
+
+const LOOK_MICROSECONDS = 20_000;
+const PRESS_LOOKS = 3;
+
+export function captureCommand(program: Command, failed: () => void): void {
+  withConnection(
+    program
+      .command('capture')
+      .description('arm a recorder, wait, read, write VCD')
+      .argument('<folder>', 'project')
+      .option('--plan <file>', 'probe plan')
+      .option('--recorder <name>', 'which recorder; the first one otherwise')
+      .option('--when <condition>', 'signal == value; left out, a capture at once')
+      .option('--before <samples>', 'samples kept from before the trigger')
+      .option('--press <control>', 'press this button of the board once armed')
+      .option('--timeout <seconds>', 'give up waiting for the trigger', '10')
+      .option('--device <n>', 'place in the chain, 0 nearest TDO')
+      .option('--out <file>', 'VCD file'),
+  ).action(async (path: string, options: Options) => {
+    const before = options.before === undefined ? 0 : Number(options.before);
+    const timeout = Number(options.timeout);
+    if (!Number.isInteger(before) || !(timeout > 0)) throw new CallError('--before takes a whole number, --timeout seconds.');
+    const connection = await connect(options);
+    try {
+      const { part, map } = await runInstrumented(connection.cable, path, options.plan, deviceOption(options.device));
+      let looks = 0;
+      const pause = async () => {
+        looks++;
+        await press(connection, options.press, looks);
+        await connection.cable.run([{ kind: 'wait', microseconds: LOOK_MICROSECONDS }]);
+      };
+      const outcome = await settle(() =>
+        captureNow(
+          connection.cable,
+          { part, device: deviceOption(options.device), map, recorder: options.recorder ?? null, when: options.when ?? '', before, tckHz: connection.tckHz },
+          { report: () => {}, cancelled: () => looks * LOOK_MICROSECONDS > timeout * 1e6, pause },
+        ),
+      );
+      if (!outcome.ok) {
+        failed();
+        return report(options.json ?? false, { problem: outcome.error }, () => '', outcome.error);
+      }
+      const { capture, tckCycles, payloadBits } = outcome.value;
+      if (options.out !== undefined) writeFileSync(options.out, writeVcd(capture, new Date().toISOString()));
+      const signals = capture.signals.map(({ name, width, domain }) => ({ name, width, domain }));
+      report(
+        options.json ?? false,
+        { samples: capture.samples, triggerIndex: capture.triggerIndex, sampleRate: Math.round(capture.sampleRate), tckCycles, payloadBits, signals },
+        () => `${capture.samples} samples of ${signals.length} signals, trigger at ${capture.triggerIndex}${options.out === undefined ? '' : `, written to ${options.out}`}`,
+      );
+    } finally {
+      await connection.close();
+    }
+  });
+}
+
+/** Down at the first look, up again a little later. */
+async function press(connection: Connection, control: string | undefined, looks: number): Promise<void> {
+  if (control === undefined) return;
+  if (looks === 1) await connection.operate(control, true);
+  if (looks === PRESS_LOOKS) await connection.operate(control, false);
+}

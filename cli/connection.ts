@@ -1,0 +1,80 @@
+import type { Command } from 'commander';
+import { WebSocket } from 'ws';
+import { Bench, BenchCable, readBenchFile } from '../bench/index.ts';
+import { readKept, writeKept } from '../bench/kept-state.ts';
+import type { Cable } from '../core/jtag/index.ts';
+import { PodClient } from '../core/pod/index.ts';
+import { ProblemError, problem } from '../core/result.ts';
+import { CallError } from './output.ts';
+import { readText } from './files.ts';
+
+export interface ConnectionOptions {
+  readonly bench?: string;
+  readonly pod?: string;
+  readonly token?: string;
+  readonly state?: string;
+}
+
+/** A cable for one command, and the hands on the board. */
+export interface Connection {
+  readonly cable: Cable;
+  readonly tckHz: number;
+  operate(name: string, on: boolean): Promise<void>;
+  close(): Promise<void>;
+}
+
+export const withConnection = (command: Command): Command =>
+  command
+    .option('--bench <file>', 'run this bench inside the process')
+    .option('--pod <address>', 'use a running pod, as ws://host:port')
+    .option('--token <text>', 'token of the pod; NIMBLE_POD_TOKEN otherwise')
+    .option('--state <folder>', 'what the board keeps without power (with --bench)')
+    .option('--json', 'one JSON document on standard output');
+
+export async function connect(options: ConnectionOptions): Promise<Connection> {
+  if ((options.bench === undefined) === (options.pod === undefined)) throw new CallError('Say either --bench FILE or --pod ADDRESS.');
+  return options.bench === undefined ? connectPod(options.pod as string, options.token) : openBench(options.bench, options.state);
+}
+
+async function openBench(path: string, state: string | undefined): Promise<Connection> {
+  const file = readBenchFile(readText(path), path);
+  if (!file.ok) throw new ProblemError(file.error);
+  const bench = new Bench(file.value, state === undefined ? new Map() : readKept(state));
+  // A board that has a design in its flash boots before anybody can ask it something.
+  bench.advance(1_000_000);
+  return {
+    cable: new BenchCable(bench),
+    tckHz: file.value.tckHz,
+    operate: async (name, on) => {
+      if (!bench.operate(name, on)) throw new ProblemError(problem('no-control', `The board has no control "${name}".`, 'Look up the names in the bench file.'));
+    },
+    close: async () => {
+      if (state !== undefined) writeKept(state, bench.flashContents);
+    },
+  };
+}
+
+async function connectPod(address: string, token: string | undefined): Promise<Connection> {
+  const socket = await new Promise<WebSocket>((resolve, reject) => {
+    const opening = new WebSocket(address);
+    opening.once('open', () => resolve(opening));
+    opening.once('error', (error) => reject(new ProblemError(problem('no-pod', `No pod answers at ${address}: ${error.message || 'connection refused'}.`, 'Start the pod.', 'Check address and port.'))));
+  });
+  const client = new PodClient({
+    send: (text) => socket.send(text),
+    close: () => socket.close(),
+    onMessage: (listener) => socket.on('message', (data) => listener(String(data))),
+    onClose: (listener) => socket.on('close', listener),
+  });
+  const { tckHz } = await client.hello(token ?? process.env.NIMBLE_POD_TOKEN ?? '', 'nimble command');
+  await client.lease();
+  return {
+    cable: client,
+    tckHz,
+    operate: (name, on) => client.operate(name, on),
+    close: async () => {
+      await client.release();
+      client.close();
+    },
+  };
+}

@@ -1,0 +1,60 @@
+import type { Command } from 'commander';
+import { type Driven, drive } from '../core/operations/index.ts';
+import { settle } from '../core/result.ts';
+import { parseValue } from '../core/trigger/index.ts';
+import { type ConnectionOptions, connect, withConnection } from './connection.ts';
+import { runInstrumented } from './instrumented.ts';
+import { deviceOption } from './load.ts';
+import { CallError, report } from './output.ts';
+
+interface Options extends ConnectionOptions {
+  readonly plan?: string;
+  readonly device?: string;
+  readonly json?: boolean;
+}
+
+const WIDEST = 4096;
+
+export function driveCommand(program: Command, failed: () => void): void {
+  const group = program.command('drive').description('levers and gauges of a running design');
+  const act = async (path: string, changes: Readonly<Record<string, bigint | null>>, options: Options) => {
+    const connection = await connect(options);
+    try {
+      const device = deviceOption(options.device);
+      const { part, map } = await runInstrumented(connection.cable, path, options.plan, device);
+      const driven = await settle(() => drive(connection.cable, { part, device, map, set: changes }));
+      if (!driven.ok) {
+        failed();
+        return report(options.json ?? false, { problem: driven.error }, () => '', driven.error);
+      }
+      report(options.json ?? false, documentOf(driven.value), () => textOf(driven.value));
+    } finally {
+      await connection.close();
+    }
+  };
+  withConnection(group.command('get').description('read gauges and levers').argument('<folder>', 'project').option('--plan <file>').option('--device <n>')).action((path: string, options: Options) => act(path, {}, options));
+  withConnection(group.command('set').description('move levers, then read').argument('<folder>', 'project').argument('<changes...>', 'signal=value, or signal=release').option('--plan <file>').option('--device <n>')).action(
+    (path: string, changes: string[], options: Options) => act(path, parseChanges(changes), options),
+  );
+}
+
+function parseChanges(changes: readonly string[]): Record<string, bigint | null> {
+  return Object.fromEntries(
+    changes.map((change) => {
+      const [name, text] = change.split('=');
+      if (!name || text === undefined) throw new CallError(`"${change}" is not signal=value.`);
+      if (text === 'release') return [name, null];
+      const value = parseValue(text, WIDEST);
+      if (!value.ok) throw new CallError(value.error.message);
+      return [name, value.value.value];
+    }),
+  );
+}
+
+const documentOf = ({ panel, reading, tckCycles }: Driven) => ({ panel, gauges: reading.gauges, levers: reading.levers, tckCycles });
+
+const textOf = ({ reading }: Driven): string =>
+  [
+    ...Object.entries(reading.levers).map(([name, { value, released }]) => `lever ${name} = ${released ? `released (${value})` : value}`),
+    ...Object.entries(reading.gauges).map(([name, value]) => `gauge ${name} = ${value}`),
+  ].join('\n');

@@ -1,0 +1,58 @@
+import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
+import { basename, join, relative } from 'node:path';
+import { type Project, readProject } from '../core/build/index.ts';
+import { type ProbePlan, probePlan, emptyPlan } from '../core/probes/index.ts';
+import { ProblemError } from '../core/result.ts';
+import { CallError } from './output.ts';
+
+const SOURCES = /\.(s?vh?|csv|hex|mem|json)$/;
+
+export function readBytes(path: string): Uint8Array {
+  if (!existsSync(path) || !statSync(path).isFile()) throw new CallError(`There is no file ${path}.`);
+  return new Uint8Array(readFileSync(path));
+}
+
+export const readText = (path: string): string => new TextDecoder().decode(readBytes(path));
+
+export interface ProjectOptions {
+  readonly top?: string;
+  readonly part?: string;
+  readonly pins?: string;
+}
+
+/** A project folder, or loose sources with a part. */
+export function openProject(paths: readonly string[], options: ProjectOptions): Project {
+  const [first] = paths;
+  if (first === undefined || !existsSync(first)) throw new CallError(`There is no file or folder ${first ?? ''}.`);
+  if (!statSync(first).isDirectory()) return looseProject(paths, options);
+  const read = readProject(filesBelow(first).map((path) => ({ name: relative(first, path).replaceAll('\\', '/'), text: readText(path) })));
+  if (!read.ok) throw new ProblemError(read.error);
+  const { file } = read.value;
+  return { ...read.value, file: { ...file, top: options.top ?? file.top, part: options.part ?? file.part } };
+}
+
+function looseProject(paths: readonly string[], { top, part, pins }: ProjectOptions): Project {
+  if (part === undefined) throw new CallError('Loose sources need --part.');
+  const files = [...paths, ...(pins === undefined ? [] : [pins])].map((path) => ({ name: basename(path), text: readText(path) }));
+  return { file: { format: 'nimble-project', version: 1, name: top ?? basename(paths[0] ?? ''), part, top, pins: pins === undefined ? 'pins.csv' : basename(pins), clocks: {} }, files };
+}
+
+function filesBelow(folder: string): string[] {
+  return readdirSync(folder, { withFileTypes: true })
+    .flatMap((entry) => (entry.isDirectory() ? filesBelow(join(folder, entry.name)) : SOURCES.test(entry.name) ? [join(folder, entry.name)] : []))
+    .sort();
+}
+
+export function openPlan(path: string | undefined): ProbePlan {
+  if (path === undefined) return emptyPlan;
+  let data: unknown;
+  try {
+    data = JSON.parse(readText(path));
+  } catch (error) {
+    if (error instanceof CallError) throw error;
+    throw new CallError(`${path} is no JSON: ${(error as Error).message}.`);
+  }
+  const read = probePlan.safeParse(data);
+  if (!read.success) throw new CallError(`${path}: ${read.error.issues[0]?.path.join('.') ?? ''}: ${read.error.issues[0]?.message ?? ''}.`);
+  return read.data;
+}

@@ -1,0 +1,46 @@
+import type { Command } from 'commander';
+import { type Bitstream, readBitstream } from '../core/fabric/index.ts';
+import { loadBitstream } from '../core/operations/index.ts';
+import { unwatched } from '../core/progress.ts';
+import { ProblemError, settle } from '../core/result.ts';
+import { type ConnectionOptions, connect, withConnection } from './connection.ts';
+import { readBytes } from './files.ts';
+import { CallError, report } from './output.ts';
+
+/** The `--device` option: a place in the chain, 0 nearest TDO. */
+export function deviceOption(text: string | undefined): number | null {
+  if (text === undefined) return null;
+  if (!/^\d+$/.test(text)) throw new CallError(`--device takes a number, not "${text}".`);
+  return Number(text);
+}
+
+export function openBitstream(path: string): Bitstream {
+  const read = readBitstream(readBytes(path));
+  if (!read.ok) throw new ProblemError({ ...read.error, message: `${path}: ${read.error.message}` });
+  return read.value;
+}
+
+export function loadCommand(program: Command, failed: () => void): void {
+  withConnection(program.command('load').description('load a bitstream into configuration RAM').argument('<file>', '.nbits').option('--device <n>', 'place in the chain, 0 nearest TDO')).action(
+    async (path: string, options: ConnectionOptions & { device?: string; json?: boolean }) => {
+      const device = deviceOption(options.device);
+      const json = options.json ?? false;
+      const refused = { done: false, device, tckCycles: 0, payloadBits: 0, status: null };
+      const read = readBitstream(readBytes(path));
+      if (!read.ok) {
+        failed();
+        return report(json, { ...refused, problem: read.error }, () => '', { ...read.error, message: `${path}: ${read.error.message}` });
+      }
+      const connection = await connect(options);
+      try {
+        const loaded = await settle(() => loadBitstream(connection.cable, read.value, device, unwatched));
+        const problem = loaded.ok ? loaded.value.problem : loaded.error;
+        if (problem) failed();
+        const document = loaded.ok ? loaded.value : { ...refused, problem };
+        report(json, document, () => (loaded.ok && loaded.value.done ? `DONE. ${loaded.value.payloadBits} bits in ${loaded.value.tckCycles} TCK cycles; build ${loaded.value.fingerprint} runs until power goes.` : ''), problem);
+      } finally {
+        await connection.close();
+      }
+    },
+  );
+}

@@ -1,0 +1,55 @@
+import { crc32 } from '../bits/index.ts';
+import { fail, ok, type Problem, problem, type Result } from '../result.ts';
+import { partNamed } from './parts.ts';
+
+/** A built design as it travels in a `.nbits` file: what it is for, and the stream that configures the part. */
+export interface Bitstream {
+  readonly part: string;
+  readonly top: string;
+  /** 128 bits as 32 hexadecimal digits. */
+  readonly fingerprint: string;
+  readonly stream: Uint8Array;
+}
+
+const MAGIC = [0x4e, 0x42, 0x49, 0x54, 0x53, 0x00]; // "NBITS", 0
+const VERSION = 1;
+const FIXED = 12;
+const LONGEST_HEADER = 1 << 16;
+
+/** docs/formats.md, section 1 */
+export function writeBitstream({ part, top, fingerprint, stream }: Bitstream): Uint8Array {
+  const header = new TextEncoder().encode(JSON.stringify({ part, top, fingerprint, streamBytes: stream.length }));
+  const bytes = new Uint8Array(FIXED + header.length + 4 + stream.length);
+  const view = new DataView(bytes.buffer);
+  bytes.set(MAGIC);
+  view.setUint16(6, VERSION);
+  view.setUint32(8, header.length);
+  bytes.set(header, FIXED);
+  view.setUint32(FIXED + header.length, crc32(bytes.subarray(0, FIXED + header.length)));
+  bytes.set(stream, FIXED + header.length + 4);
+  return bytes;
+}
+
+/** Reads a file's envelope. The stream itself is not checked here: that is the part's own business, and it reports it. */
+export function readBitstream(bytes: Uint8Array): Result<Bitstream, Problem> {
+  if (!MAGIC.every((byte, i) => bytes[i] === byte))
+    return fail(problem('not-a-bitstream', 'This file is no .nbits bitstream: it does not begin with its mark.', 'Choose the .nbits file that Build wrote.'));
+  if (bytes.length < FIXED) return fail(truncated(bytes.length, FIXED));
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const version = view.getUint16(6);
+  if (version !== VERSION) return fail(problem('bitstream-version', `This bitstream has format version ${version}; version ${VERSION} is read here.`, 'Build it again with this release.'));
+  const headerLength = view.getUint32(8);
+  const start = FIXED + headerLength + 4;
+  if (headerLength > LONGEST_HEADER) return fail(damaged());
+  if (bytes.length < start) return fail(truncated(bytes.length, start));
+  if (crc32(bytes.subarray(0, FIXED + headerLength)) !== view.getUint32(FIXED + headerLength)) return fail(damaged());
+  const header = JSON.parse(new TextDecoder().decode(bytes.subarray(FIXED, FIXED + headerLength))) as { part: string; top: string; fingerprint: string; streamBytes: number };
+  if (bytes.length < start + header.streamBytes) return fail(truncated(bytes.length, start + header.streamBytes));
+  if (!partNamed(header.part)) return fail(problem('unknown-part', `This bitstream is for ${header.part}, a part not known here.`, 'Check the spelling of the part in the project.'));
+  return ok({ part: header.part, top: header.top, fingerprint: header.fingerprint, stream: bytes.slice(start, start + header.streamBytes) });
+}
+
+const truncated = (have: number, want: number): Problem =>
+  problem('bitstream-truncated', `This bitstream is cut short: ${have} bytes are here, at least ${want} are needed.`, 'Copy the file again, or build it again.');
+
+const damaged = (): Problem => problem('bitstream-damaged', 'The header of this bitstream is damaged: its check sum does not agree.', 'Copy the file again, or build it again.');

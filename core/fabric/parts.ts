@@ -1,0 +1,63 @@
+import type { KnownDevice } from '../jtag/index.ts';
+
+/** One Corvane part. `frames` is the room for a packed design, in frames of 256 bytes. */
+export interface Part {
+  readonly name: string;
+  readonly idcode: number;
+  readonly irLength: number;
+  readonly luts: number;
+  readonly blockRams: number;
+  readonly frames: number;
+  readonly package: PackageName;
+}
+
+export type PackageName = 'Q64' | 'Q100' | 'B196';
+
+const part = (name: string, idcode: number, luts: number, blockRams: number, frames: number, pack: PackageName): Part => ({ name, idcode, irLength: 6, luts, blockRams, frames, package: pack });
+
+/** docs/silicon.md, table 1. CV25 and CV25S answer with one IDCODE. */
+export const PARTS: readonly Part[] = [
+  part('CV10', 0x1c010ffd, 1000, 8, 512, 'Q64'),
+  part('CV25', 0x1c025ffd, 2500, 24, 1280, 'Q100'),
+  part('CV25S', 0x1c025ffd, 2500, 24, 1280, 'Q100'),
+  part('CV60', 0x1c060ffd, 6000, 64, 3072, 'B196'),
+];
+
+export const partNamed = (name: string): Part | undefined => PARTS.find((p) => p.name === name);
+
+/** The supervisor CPLD. Its instruction register is shorter than a Corvane's. */
+export const SPRIG: KnownDevice = { name: 'SP64', idcode: 0x05064ffb, irLength: 5 };
+
+/** Everything this product can recognise on a chain. */
+export const KNOWN_DEVICES: readonly KnownDevice[] = [...PARTS.map(({ name, idcode, irLength }) => ({ name, idcode, irLength })), SPRIG];
+
+/** Corvane instructions, six bits. Names as IEEE 1149.1 and 1532 give them; the last four are private. docs/silicon.md, table 3 */
+export const INSTRUCTION = {
+  IDCODE: 0b000110,
+  USERCODE: 0b000111,
+  ISC_ENABLE: 0b010001,
+  ISC_PROGRAM: 0b010010,
+  ISC_READ: 0b010011,
+  ISC_NOOP: 0b010100,
+  ISC_DISABLE: 0b010101,
+  CFG_STATUS: 0b100001,
+  CFG_PRINT: 0b100010,
+  SPI_LINK: 0b100100,
+  FABRIC_LINK: 0b101000,
+  BYPASS: 0b111111,
+} as const;
+
+const QUAD_PINS: Readonly<Record<'Q64' | 'Q100', { pins: number; user: number }>> = { Q64: { pins: 64, user: 48 }, Q100: { pins: 100, user: 78 } };
+const BALL_ROWS = 'ABCDEFGHJKLMNP';
+
+/** Names of the user I/O pins. Quad packages keep the last pins of each side for supply and configuration, the ball grid its middle. */
+export function packagePins(name: PackageName): readonly string[] {
+  if (name === 'B196') {
+    const all = [...BALL_ROWS].flatMap((row, r) => Array.from({ length: 14 }, (_, c) => ({ name: `${row}${c + 1}`, ring: Math.min(r, c, 13 - r, 13 - c) })));
+    return all.filter((ball) => ball.ring < 4).map((ball) => ball.name).slice(0, 150);
+  }
+  const { pins, user } = QUAD_PINS[name];
+  const side = pins / 4;
+  const perSide = [0, 1, 2, 3].map((s) => Math.floor(user / 4) + (s < user % 4 ? 1 : 0));
+  return perSide.flatMap((count, s) => Array.from({ length: count }, (_, i) => `P${s * side + i + 1}`));
+}

@@ -1,0 +1,53 @@
+import type { Bits } from '../bits/index.ts';
+import { bitAt } from '../bits/index.ts';
+
+/** Bits of the configuration status register. docs/silicon.md, table 4 */
+export const STATUS = {
+  SYNC_SEEN: 0,
+  IDCODE_MISMATCH: 1,
+  CRC_ERROR: 2,
+  INIT: 3,
+  DONE: 4,
+  FROM_FLASH: 5,
+  BOOT_FLASH: 6,
+  ENABLED: 7,
+  CHECKED: 8,
+} as const;
+
+export const STATUS_LENGTH = 32;
+
+/** The status register in words. */
+export interface ConfigStatus {
+  readonly syncSeen: boolean;
+  readonly idcodeMismatch: boolean;
+  readonly crcError: boolean;
+  /** Configuration memory is clear and ready to be written, or holds a design. */
+  readonly init: boolean;
+  readonly done: boolean;
+  /** Where the running design came from. */
+  readonly source: 'jtag' | 'flash' | 'none';
+  /** What the boot switch says: where the part looks at power-on. */
+  readonly bootSource: 'flash' | 'jtag';
+  readonly enabled: boolean;
+  readonly checked: boolean;
+  readonly raw: string;
+}
+
+export function decodeStatus(bits: Bits): ConfigStatus {
+  const flag = (bit: number) => bitAt(bits, bit) === 1;
+  const done = flag(STATUS.DONE);
+  let raw = 0;
+  for (let i = 0; i < 32; i++) raw = (raw | (bitAt(bits, i) << i)) >>> 0;
+  return {
+    syncSeen: flag(STATUS.SYNC_SEEN),
+    idcodeMismatch: flag(STATUS.IDCODE_MISMATCH),
+    crcError: flag(STATUS.CRC_ERROR),
+    init: flag(STATUS.INIT),
+    done,
+    source: done ? (flag(STATUS.FROM_FLASH) ? 'flash' : 'jtag') : 'none',
+    bootSource: flag(STATUS.BOOT_FLASH) ? 'flash' : 'jtag',
+    enabled: flag(STATUS.ENABLED),
+    checked: flag(STATUS.CHECKED),
+    raw: `0x${raw.toString(16).toUpperCase().padStart(8, '0')}`,
+  };
+}

@@ -1,0 +1,176 @@
+import type { NodeId } from '../netlist/index.ts';
+import type { Place } from '../result.ts';
+import type { Edge, Expression, Item, Statement } from './ast.ts';
+import { emitCondition } from './expressions.ts';
+import { GiveUp } from './message.ts';
+import { type Executed, type MemoryStore, Procedure } from './procedure.ts';
+import type { Scope, Shared, Vector } from './scope.ts';
+
+interface Clock {
+  readonly node: NodeId;
+  readonly edge: 'posedge' | 'negedge';
+}
+
+/** Turns one always block into combinational drivers or registers. */
+export function readAlways(shared: Shared, scope: Scope, item: Item & { kind: 'always' }): void {
+  const { edges } = item;
+  if (edges === 'any' || edges.every((e) => e.edge === 'any')) return combinational(shared, scope, item);
+  const clocked = edges.filter((e): e is Edge & { edge: 'posedge' | 'negedge' } => e.edge !== 'any');
+  if (clocked.length < edges.length) throw new GiveUp('sensitivity', item.at, 'The event list mixes edges with plain signals. Use either edges (a register) or @* (logic).');
+  if (clocked.length === 1) return registers(shared, scope, item.body, clockOf(shared, scope, clocked[0] as Edge), null);
+  asynchronous(shared, scope, item, clocked);
+}
+
+function combinational(shared: Shared, scope: Scope, item: Item & { kind: 'always' }): void {
+  const { build, messages } = shared;
+  const { values, holds, stores } = new Procedure(shared, scope).run(item.body);
+  for (const store of stores) messages.error('memory-without-clock', store.at, `The memory "${store.memory.name}" is written without a clock. Write it in an always block with an edge.`);
+  for (const [vector, value] of values) {
+    const hold = holds.get(vector);
+    if (loopVariable(shared, vector, value)) continue;
+    for (const part of assignedParts(shared, value, hold)) {
+      if (hold !== undefined && reaches(shared, part.node, hold))
+        messages.error('latch', item.at, `"${vector.name}" keeps its old value on some path through this block, which needs a latch. Give it a value before the first "if" or "case".`);
+      vector.drivers.push({ ...part, at: item.at });
+    }
+    if (hold !== undefined) build.node(hold).args = [];
+  }
+}
+
+function clockOf(shared: Shared, scope: Scope, { edge, signal }: Edge): Clock {
+  if (edge === 'any') throw new GiveUp('sensitivity', signal.at, 'A clock needs posedge or negedge.');
+  return { node: emitCondition(signal, contextOf(shared, scope)), edge };
+}
+
+const contextOf = (shared: Shared, scope: Scope) => new Procedure(shared, scope).context;
+
+/** `if (reset) ... else ...` under an event list of a clock and a reset. */
+function asynchronous(shared: Shared, scope: Scope, item: Item & { kind: 'always' }, edges: readonly Edge[]): void {
+  const body = unwrap(item.body);
+  if (body.kind !== 'if' || !body.otherwise) throw new GiveUp('async-reset', item.at, 'An always block with two edges must be "if (reset) ... else ..." so that the reset can be told from the clock.');
+  const tested = body.condition;
+  const reset = edges.find((e) => testsSignal(tested, e.signal));
+  const clocks = edges.filter((e) => e !== reset);
+  if (!reset || clocks.length !== 1) throw new GiveUp('async-reset', body.at, 'The first "if" must test the reset that stands in the event list, alone.');
+  const active = emitCondition(tested, contextOf(shared, scope));
+  const values = new Procedure(shared, scope).run(body.then);
+  if (values.stores.length > 0) throw new GiveUp('memory-reset', body.at, 'A memory cannot be reset as a whole in hardware.');
+  registers(shared, scope, body.otherwise, clockOf(shared, scope, clocks[0] as Edge), { active, values });
+}
+
+const unwrap = (statement: Statement): Statement => (statement.kind === 'block' && statement.body.length === 1 && statement.declarations.length === 0 ? unwrap(statement.body[0] as Statement) : statement);
+
+/** rst, !rst_n, ~rst_n, rst == 1'b1 and the like. */
+function testsSignal(condition: Expression, signal: Expression): boolean {
+  if (signal.kind !== 'name') return false;
+  switch (condition.kind) {
+    case 'name': return condition.path.join('.') === signal.path.join('.');
+    case 'unary': return (condition.operator === '!' || condition.operator === '~') && testsSignal(condition.operand, signal);
+    case 'binary': return (condition.operator === '==' || condition.operator === '!=') && testsSignal(condition.left, signal) && condition.right.kind === 'number';
+    default: return false;
+  }
+}
+
+function registers(shared: Shared, scope: Scope, body: Statement, clock: Clock, reset: { active: NodeId; values: Executed } | null): void {
+  const { build } = shared;
+  const run = new Procedure(shared, scope).run(body);
+  const vectors = new Set([...run.values.keys(), ...(reset?.values.values.keys() ?? [])]);
+  for (const vector of vectors) {
+    const own = run.values.get(vector);
+    if (own !== undefined && loopVariable(shared, vector, own)) continue;
+    register(shared, vector, clock, own, run.holds.get(vector), reset, body.at);
+  }
+  for (const hold of run.holds) build.node(hold[1]).args = [hold[0].wire];
+  for (const hold of reset?.values.holds ?? []) build.node(hold[1]).args = [hold[0].wire];
+  for (const store of run.stores) writePort(shared, store, clock);
+}
+
+function register(shared: Shared, vector: Vector, clock: Clock, value: NodeId | undefined, hold: NodeId | undefined, reset: { active: NodeId; values: Executed } | null, at: Place): void {
+  const { build } = shared;
+  const resetValue = reset?.values.values.get(vector);
+  const resetHold = reset?.values.holds.get(vector);
+  const assigned = value === undefined ? [] : assignedParts(shared, value, hold);
+  const cleared = resetValue === undefined ? [] : assignedParts(shared, resetValue, resetHold);
+  const cuts = new Set([0, vector.width]);
+  for (const part of [...assigned, ...cleared]) cuts.add(part.lo).add(part.lo + part.width);
+  const edges = [...cuts].sort((a, b) => a - b);
+  const inside = (parts: readonly Part[], bit: number) => parts.some((p) => p.lo <= bit && bit < p.lo + p.width);
+  for (let i = 0; i + 1 < edges.length; i++) {
+    const lo = edges[i] as number;
+    const width = (edges[i + 1] as number) - lo;
+    const hasValue = inside(assigned, lo);
+    const hasReset = inside(cleared, lo);
+    if (!hasValue && !hasReset) continue;
+    const node = build.register(width);
+    let d = hasValue ? build.slice(value as NodeId, lo, width) : node;
+    if (reset && !hasReset) d = build.mux(reset.active, node, d);
+    const constant = hasReset ? build.constantOf(build.slice(resetValue as NodeId, lo, width)) : 0n;
+    if (constant === null) throw new GiveUp('reset-value', at, `The reset gives "${vector.name}" a value that is not constant. An asynchronous reset can only load a constant.`);
+    build.netlist.registers.push({ node, clock: clock.node, edge: clock.edge, d, reset: hasReset && reset ? reset.active : null, resetValue: constant, init: 0n });
+    vector.drivers.push({ lo, width, node, at });
+  }
+}
+
+function writePort({ build }: Shared, store: MemoryStore, clock: Clock): void {
+  build.netlist.memories[store.memory.index]?.writes.push({ clock: clock.node, edge: clock.edge, enable: store.condition, address: store.address, data: build.resize(store.data, store.memory.width, false) });
+}
+
+/** Power-up values. @source IEEE 1364-2005, clause 9.9.1; FPGAs load them with the configuration (common practice) */
+export function readInitial(shared: Shared, scope: Scope, item: Item & { kind: 'initial' }): void {
+  const { build, messages } = shared;
+  const { values, holds, stores } = new Procedure(shared, scope).run(item.body);
+  for (const [vector, value] of values) {
+    const hold = holds.get(vector);
+    if (hold !== undefined) build.node(hold).args = [build.constant(vector.init ?? 0n, vector.width)];
+    let init = 0n;
+    for (const part of assignedParts(shared, value, hold)) {
+      const constant = build.constantOf(part.node);
+      if (constant === null) messages.error('initial-value', item.at, `The power-up value of "${vector.name}" depends on a signal.`);
+      else init |= constant << BigInt(part.lo);
+    }
+    vector.init = init;
+  }
+  for (const { memory, address, data, at } of stores) {
+    const [where, word] = [build.constantOf(address), build.constantOf(data)];
+    const { init } = build.netlist.memories[memory.index] ?? { init: [] };
+    if (where === null || word === null) messages.error('initial-value', at, `The power-up contents of "${memory.name}" depend on a signal.`);
+    else if (where < BigInt(memory.depth)) init[Number(where)] = BigInt.asUintN(memory.width, word);
+  }
+}
+
+interface Part {
+  readonly lo: number;
+  readonly width: number;
+  readonly node: NodeId;
+}
+
+/** The bits of a value that are not exactly the kept ones in their own places. */
+function assignedParts({ build }: Shared, value: NodeId, hold: NodeId | undefined): Part[] {
+  const { op, args } = build.node(value);
+  const parts: Part[] = [];
+  let lo = 0;
+  for (const node of op === 'concat' ? args : [value]) {
+    const width = build.width(node);
+    if (hold === undefined || node !== build.slice(hold, lo, width)) parts.push({ lo, width, node });
+    lo += width;
+  }
+  return parts;
+}
+
+/** An integer that ends a block with a known value only counted a loop. */
+const loopVariable = ({ build }: Shared, vector: Vector, value: NodeId): boolean => vector.net === 'integer' && build.constantOf(value) !== null;
+
+function reaches({ build }: Shared, from: NodeId, wanted: NodeId): boolean {
+  const seen = new Set<NodeId>();
+  const open = [from];
+  for (let id = open.pop(); id !== undefined; id = open.pop()) {
+    if (id === wanted) return true;
+    const { op, args } = build.node(id);
+    if (op === 'wire' || op === 'reg') continue;
+    for (const next of args) if (!seen.has(next)) {
+      seen.add(next);
+      open.push(next);
+    }
+  }
+  return false;
+}

@@ -1,0 +1,84 @@
+import type { Place } from '../result.ts';
+import type { Token } from './lexer.ts';
+import { GiveUp, type Messages } from './message.ts';
+
+const NOWHERE: Place = { file: '', line: 1, column: 1 };
+
+/** A place in a token stream, with the few questions a recursive-descent parser asks. */
+export class Cursor {
+  readonly #tokens: readonly Token[];
+  readonly messages: Messages;
+  #at = 0;
+
+  constructor(tokens: readonly Token[], messages: Messages) {
+    this.#tokens = tokens;
+    this.messages = messages;
+  }
+
+  get token(): Token {
+    return this.#tokens[this.#at] ?? { ...(this.#tokens.at(-1) ?? NOWHERE), kind: 'end', text: '', escaped: false };
+  }
+
+  ahead(count: number): Token | undefined {
+    return this.#tokens[this.#at + count];
+  }
+
+  next(): Token {
+    const token = this.token;
+    if (this.#at < this.#tokens.length) this.#at++;
+    return token;
+  }
+
+  get ended(): boolean {
+    return this.#at >= this.#tokens.length;
+  }
+
+  is(text: string): boolean {
+    const token = this.token;
+    return token.text === text && token.kind !== 'string' && !token.escaped;
+  }
+
+  isAny(texts: ReadonlySet<string>): boolean {
+    return texts.has(this.token.text) && !this.token.escaped;
+  }
+
+  /** Takes the token if it is this one. */
+  accept(text: string): boolean {
+    if (!this.is(text)) return false;
+    this.next();
+    return true;
+  }
+
+  expect(text: string, after: string): Token {
+    if (this.is(text)) return this.next();
+    throw this.unexpected(`"${text}" ${after}`);
+  }
+
+  name(what: string): Token {
+    if (this.token.kind === 'word' && (this.token.escaped || !KEYWORDS.has(this.token.text))) return this.next();
+    throw this.unexpected(what);
+  }
+
+  unexpected(wanted: string): GiveUp {
+    const { token } = this;
+    const found = token.kind === 'end' ? 'the end of the file' : `"${token.text}"`;
+    return new GiveUp('syntax', token, `Expected ${wanted}, found ${found}.`);
+  }
+
+  /** Skips to just behind the next `;` outside a block, or to one of the given words. */
+  recover(stops: ReadonlySet<string>): void {
+    while (!this.ended && !this.isAny(stops)) if (this.next().text === ';') return;
+  }
+}
+
+const KEYWORDS = new Set(
+  `always and assign automatic begin buf bufif0 bufif1 case casex casez cell cmos config deassign default defparam design disable
+  edge else end endcase endconfig endfunction endgenerate endmodule endprimitive endspecify endtable endtask event for force
+  forever fork function generate genvar if ifnone incdir include initial inout input instance integer join large liblist
+  library localparam macromodule medium module nand negedge nmos nor noshowcancelled not notif0 notif1 or output parameter pmos
+  posedge primitive pull0 pull1 pulldown pullup real realtime reg release repeat rnmos rpmos rtran scalared signed small
+  specify specparam strong0 strong1 supply0 supply1 table task time tran tri tri0 tri1 triand trior trireg unsigned use vectored
+  wait wand weak0 weak1 while wire wor xnor xor always_ff always_comb logic`
+    .trim()
+    .split(/\s+/),
+);

@@ -1,0 +1,78 @@
+import { emptyNetlist, NetBuilder, type Netlist } from '../netlist/index.ts';
+import type { Module } from './ast.ts';
+import { finishVectors } from './finish.ts';
+import { Instance } from './instance.ts';
+import { GiveUp, Messages } from './message.ts';
+import { parseSources, type SourceFile } from './parse-sources.ts';
+import type { Shared } from './scope.ts';
+
+/** One module instance of the elaborated design; `path` is its full name, `children` its instances. */
+export interface HierarchyNode {
+  readonly path: string;
+  readonly name: string;
+  readonly module: string;
+  readonly file: string;
+  readonly line: number;
+  readonly children: readonly HierarchyNode[];
+}
+
+export interface Elaboration {
+  /** Null when an error stops the design from being understood. */
+  readonly netlist: Netlist | null;
+  readonly hierarchy: HierarchyNode | null;
+  readonly messages: Messages;
+}
+
+export interface ElaborateOptions {
+  /** Name of the top module; left out, it is the one nobody instantiates. */
+  readonly top?: string;
+  /** Overrides of the top's parameters. */
+  readonly parameters?: Readonly<Record<string, bigint>>;
+}
+
+/** Reads sources and builds the netlist of the whole design, every declared name still in it. */
+export function elaborate(files: readonly SourceFile[], options: ElaborateOptions = {}): Elaboration {
+  const messages = new Messages();
+  const modules = new Map<string, Module>();
+  for (const module of parseSources(files, messages)) {
+    const known = modules.get(module.name);
+    if (known) messages.error('module-twice', module.at, `The module "${module.name}" was already defined in ${known.at.file}, line ${known.at.line}.`);
+    else modules.set(module.name, module);
+  }
+  const top = findTop(modules, options.top, messages, files);
+  if (!top) return { netlist: null, hierarchy: null, messages };
+  const build = new NetBuilder(emptyNetlist());
+  const contents = new Map(files.map((file) => [file.name, file.text]));
+  const shared: Shared = {
+    build,
+    messages,
+    vectors: [],
+    readData: (name) => contents.get(name) ?? [...contents].find(([key]) => key.endsWith(`/${name}`))?.[1] ?? null,
+  };
+  try {
+    const instance = new Instance(shared, modules, top, top.name, [top.name], options.parameters ?? {});
+    instance.connectTop();
+    finishVectors(shared);
+    return { netlist: messages.failed ? null : build.netlist, hierarchy: instance.hierarchy, messages };
+  } catch (error) {
+    if (!(error instanceof GiveUp)) throw error;
+    messages.error(error.code, error.place, error.message);
+    return { netlist: null, hierarchy: null, messages };
+  }
+}
+
+function findTop(modules: ReadonlyMap<string, Module>, wanted: string | undefined, messages: Messages, files: readonly SourceFile[]): Module | null {
+  const nowhere = { file: files[0]?.name ?? '', line: 1, column: 1 };
+  if (wanted !== undefined) {
+    const module = modules.get(wanted);
+    if (!module) messages.error('no-top', nowhere, `There is no module "${wanted}" to be the top. Modules found: ${[...modules.keys()].join(', ') || 'none'}.`);
+    return module ?? null;
+  }
+  const used = new Set([...modules.values()].flatMap((m) => m.items.flatMap((item) => (item.kind === 'instance' ? [item.module] : []))));
+  const tops = [...modules.values()].filter((module) => !used.has(module.name));
+  if (tops.length === 1) return tops[0] as Module;
+  const [first, second] = tops;
+  if (second) messages.error('several-tops', second.at, `Several modules could be the top: ${tops.map((t) => t.name).join(', ')}. Name one.`);
+  else messages.error('no-top', first?.at ?? nowhere, modules.size === 0 ? 'There is no module in the sources.' : 'Every module is used by another one, so none can be the top.');
+  return null;
+}

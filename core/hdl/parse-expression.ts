@@ -1,0 +1,214 @@
+import type { Place } from '../result.ts';
+import type { Expression, NumberLiteral, Range } from './ast.ts';
+import type { Cursor } from './cursor.ts';
+import { GiveUp } from './message.ts';
+
+/** Binding strength of binary operators. @source IEEE 1364-2005, table 5-4 */
+const STRENGTH: Readonly<Record<string, number>> = {
+  '**': 12, '*': 11, '/': 11, '%': 11, '+': 10, '-': 10, '<<': 9, '>>': 9, '<<<': 9, '>>>': 9, '<': 8, '<=': 8, '>': 8, '>=': 8,
+  '==': 7, '!=': 7, '===': 7, '!==': 7, '&': 6, '^': 5, '~^': 5, '^~': 5, '|': 4, '&&': 3, '||': 2,
+};
+const UNARY = new Set(['+', '-', '!', '~', '&', '~&', '|', '~|', '^', '~^', '^~']);
+const DEEPEST = 400;
+const MOST_TERMS = 1500;
+const MOST_BITS = 1 << 20;
+
+let depth = 0;
+
+export const parseExpression = (cursor: Cursor): Expression => nested(cursor, () => conditional(cursor));
+
+/** Keeps the parser, and whatever later walks its tree, clear of the end of the call stack. */
+function nested(cursor: Cursor, parse: () => Expression): Expression {
+  if (depth >= DEEPEST) throw new GiveUp('too-deep', cursor.token, `The expression is nested more than ${DEEPEST} levels deep.`);
+  depth++;
+  try {
+    return parse();
+  } finally {
+    depth--;
+  }
+}
+
+function conditional(cursor: Cursor): Expression {
+  const condition = binary(cursor, 1);
+  if (!cursor.is('?')) return condition;
+  const at = cursor.next();
+  const then = parseExpression(cursor);
+  cursor.expect(':', 'between the two values of "?"');
+  return { kind: 'conditional', at, condition, then, otherwise: parseExpression(cursor) };
+}
+
+function binary(cursor: Cursor, least: number): Expression {
+  let left = unary(cursor);
+  for (let terms = 0; ; terms++) {
+    if (terms > MOST_TERMS) throw new GiveUp('too-deep', cursor.token, `The expression has more than ${MOST_TERMS} terms in a row. Divide it with brackets or wires.`);
+    const operator = cursor.token.kind === 'symbol' ? cursor.token.text : '';
+    const strength = STRENGTH[operator] ?? 0;
+    if (strength < least) return left;
+    const at = cursor.next();
+    left = { kind: 'binary', at, operator, left, right: binary(cursor, strength + 1) };
+  }
+}
+
+function unary(cursor: Cursor): Expression {
+  if (cursor.token.kind === 'symbol' && UNARY.has(cursor.token.text)) {
+    const at = cursor.next();
+    return { kind: 'unary', at, operator: at.text, operand: nested(cursor, () => unary(cursor)) };
+  }
+  return postfix(cursor, primary(cursor));
+}
+
+function postfix(cursor: Cursor, start: Expression): Expression {
+  let base = start;
+  while (cursor.is('[')) {
+    const at = cursor.next();
+    const first = parseExpression(cursor);
+    if (cursor.accept(':')) base = { kind: 'range', at, base, high: first, low: parseExpression(cursor) };
+    else if (cursor.is('+:') || cursor.is('-:')) {
+      const up = cursor.next().text === '+:';
+      base = { kind: 'indexed-range', at, base, start: first, width: parseExpression(cursor), up };
+    } else base = { kind: 'index', at, base, index: first };
+    cursor.expect(']', 'to close the index');
+  }
+  return base;
+}
+
+function primary(cursor: Cursor): Expression {
+  const { token } = cursor;
+  if (token.kind === 'number') {
+    cursor.next();
+    return parseNumber(token.text, token);
+  }
+  if (token.kind === 'string') {
+    cursor.next();
+    return { kind: 'string', at: token, text: unescape(token.text.slice(1, -1)) };
+  }
+  if (token.kind === 'system') {
+    cursor.next();
+    return { kind: 'call', at: token, name: token.text, arguments: cursor.is('(') ? argumentList(cursor) : [] };
+  }
+  if (cursor.accept('(')) {
+    const inner = parseExpression(cursor);
+    cursor.expect(')', 'to close the bracket');
+    return inner;
+  }
+  if (cursor.is('{')) return braces(cursor);
+  const name = cursor.name('an expression');
+  if (cursor.is('(')) return { kind: 'call', at: name, name: name.text, arguments: argumentList(cursor) };
+  const path = [name.text];
+  while (cursor.is('.') && cursor.ahead(1)?.kind === 'word') {
+    cursor.next();
+    path.push(cursor.next().text);
+  }
+  return { kind: 'name', at: name, path };
+}
+
+function argumentList(cursor: Cursor): Expression[] {
+  cursor.expect('(', 'before the arguments');
+  const values: Expression[] = [];
+  if (cursor.accept(')')) return values;
+  do values.push(parseExpression(cursor));
+  while (cursor.accept(','));
+  cursor.expect(')', 'after the arguments');
+  return values;
+}
+
+function braces(cursor: Cursor): Expression {
+  const at = cursor.next();
+  const first = parseExpression(cursor);
+  if (cursor.is('{')) {
+    const part = braces(cursor);
+    cursor.expect('}', 'to close the replication');
+    return { kind: 'replication', at, count: first, part };
+  }
+  const parts = [first];
+  while (cursor.accept(',')) parts.push(parseExpression(cursor));
+  cursor.expect('}', 'to close the concatenation');
+  return { kind: 'concatenation', at, parts };
+}
+
+/** `[high:low]`, where one is written. */
+export function parseRange(cursor: Cursor): Range | null {
+  if (!cursor.accept('[')) return null;
+  const high = parseExpression(cursor);
+  if (cursor.accept(']')) {
+    // SystemVerilog's [n] for an array of n.
+    const one: NumberLiteral = { kind: 'number', at: high.at, width: null, signed: true, value: 1n, unknown: 0n, floating: 0n };
+    const zero: NumberLiteral = { ...one, value: 0n };
+    return { high: { kind: 'binary', at: high.at, operator: '-', left: high, right: one }, low: zero };
+  }
+  cursor.expect(':', 'in the range');
+  const low = parseExpression(cursor);
+  cursor.expect(']', 'to close the range');
+  return { high, low };
+}
+
+const BASES: Readonly<Record<string, number>> = { b: 1, o: 3, h: 4 };
+
+/** @source IEEE 1364-2005, clause 3.5 */
+export function parseNumber(text: string, at: Place): Expression {
+  const compact = text.replace(/[\s_]/g, '').toLowerCase();
+  const fill = /^'([01xz])$/.exec(compact);
+  if (fill) {
+    const one = fill[1] === '1' ? 1n : 0n;
+    return { kind: 'number', at, width: 1, signed: false, value: one, unknown: fill[1] === 'x' ? 1n : 0n, floating: fill[1] === 'z' ? 1n : 0n, fill: true };
+  }
+  const based = /^(\d*)'(s?)([bodh])([0-9a-fxz?]+)$/.exec(compact);
+  if (!based) {
+    if (!/^\d+$/.test(compact)) throw new GiveUp('real-number', at, `"${text}" is a real number; hardware here knows whole numbers only.`);
+    return { kind: 'number', at, width: null, signed: true, value: BigInt(compact), unknown: 0n, floating: 0n };
+  }
+  const [, size, sign, base, digits] = based as unknown as [string, string, string, string, string];
+  const width = size === '' ? null : Number(size);
+  if (width !== null && (width < 1 || width > MOST_BITS)) throw new GiveUp('number-width', at, `A number of ${size} bits is out of range: 1 to ${MOST_BITS}.`);
+  const bits = base === 'd' ? decimalDigits(digits, text, at) : baseDigits(digits, BASES[base] as number, text, at);
+  const limit = width ?? 32;
+  const extended = extendUnknown(bits, digits, base, limit);
+  const cut = (value: bigint) => BigInt.asUintN(limit, value);
+  return { kind: 'number', at, width, signed: sign === 's', value: cut(extended.value), unknown: cut(extended.unknown), floating: cut(extended.floating) };
+}
+
+interface Digits {
+  readonly value: bigint;
+  readonly unknown: bigint;
+  readonly floating: bigint;
+}
+
+function decimalDigits(digits: string, text: string, at: Place): Digits {
+  if (/^[xz?]$/.test(digits)) return digits === 'x' ? { value: 0n, unknown: 1n, floating: 0n } : { value: 0n, unknown: 0n, floating: 1n };
+  if (!/^\d+$/.test(digits)) throw new GiveUp('number', at, `"${text}" is not a decimal number.`);
+  return { value: BigInt(digits), unknown: 0n, floating: 0n };
+}
+
+function baseDigits(digits: string, bits: number, text: string, at: Place): Digits {
+  let value = 0n;
+  let unknown = 0n;
+  let floating = 0n;
+  const shift = BigInt(bits);
+  const all = (1n << shift) - 1n;
+  for (const digit of digits) {
+    value <<= shift;
+    unknown <<= shift;
+    floating <<= shift;
+    if (digit === 'x') unknown |= all;
+    else if (digit === 'z' || digit === '?') floating |= all;
+    else {
+      const number = Number.parseInt(digit, 16);
+      if (number >= 2 ** bits) throw new GiveUp('number', at, `The digit "${digit}" does not belong in "${text}".`);
+      value |= BigInt(number);
+    }
+  }
+  return { value, unknown, floating };
+}
+
+/** A number whose leftmost digit is x or z is filled up with it. */
+function extendUnknown(bits: Digits, digits: string, base: string, width: number): Digits {
+  const have = BigInt(base === 'd' ? 1 : digits.length * (BASES[base] as number));
+  const room = BigInt(width) - have;
+  if (room <= 0n) return bits;
+  const fill = ((1n << room) - 1n) << have;
+  if (digits[0] === 'x') return { ...bits, unknown: bits.unknown | fill };
+  if (digits[0] === 'z' || digits[0] === '?') return { ...bits, floating: bits.floating | fill };
+  return bits;
+}
+
+const unescape = (text: string): string => text.replace(/\\(.)/g, (_, c: string) => (c === 'n' ? '\n' : c === 't' ? '\t' : c));

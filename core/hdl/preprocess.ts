@@ -1,0 +1,180 @@
+import type { Messages } from './message.ts';
+import { type Token, tokenize } from './lexer.ts';
+
+export interface SourceFile {
+  readonly name: string;
+  readonly text: string;
+}
+
+interface Macro {
+  readonly parameters: readonly string[] | null;
+  readonly body: readonly Token[];
+}
+
+const DEEPEST = 60;
+const SKIP_LINE = new Set(['`timescale', '`line', '`pragma']);
+const SKIP_WORD = new Set(['`celldefine', '`endcelldefine', '`resetall']);
+
+/**
+ * Carries out compiler directives: define with arguments, undef, ifdef, ifndef, elsif, else, endif, include of files of the
+ * same project. `macros` carries over from file to file, as in one compilation unit.
+ *
+ * @source IEEE 1364-2005, clause 19
+ */
+export class Preprocessor {
+  readonly #macros = new Map<string, Macro>();
+  readonly #files: ReadonlyMap<string, SourceFile>;
+  readonly #messages: Messages;
+  #open: string[] = [];
+
+  constructor(files: readonly SourceFile[], messages: Messages) {
+    this.#files = new Map(files.map((file) => [file.name, file]));
+    this.#messages = messages;
+  }
+
+  run(file: SourceFile): Token[] {
+    const out: Token[] = [];
+    this.#file(file, out);
+    return out;
+  }
+
+  #file(file: SourceFile, out: Token[]): void {
+    this.#open.push(file.name);
+    this.#tokens(tokenize(file.name, file.text, this.#messages), out);
+    this.#open.pop();
+  }
+
+  #tokens(tokens: readonly Token[], out: Token[]): void {
+    const conditions: { taken: boolean; active: boolean; outer: boolean; at: Token }[] = [];
+    let active = true;
+    let i = 0;
+    const restOfLine = (): Token[] => {
+      const line: Token[] = [];
+      for (; i < tokens.length; i++) {
+        const token = tokens[i] as Token;
+        if (token.text === '\\\n') continue;
+        if (token.kind === 'newline') break;
+        line.push(token);
+      }
+      return line;
+    };
+    while (i < tokens.length) {
+      const token = tokens[i++] as Token;
+      if (token.kind === 'newline') continue;
+      if (token.kind !== 'directive') {
+        if (active) out.push(token);
+        continue;
+      }
+      switch (token.text) {
+        case '`ifdef':
+        case '`ifndef': {
+          const name = tokens[i++]?.text ?? '';
+          const holds = this.#macros.has(name) === (token.text === '`ifdef');
+          conditions.push({ taken: holds, active: holds, outer: active, at: token });
+          active = active && holds;
+          break;
+        }
+        case '`elsif':
+        case '`else': {
+          const top = conditions.at(-1);
+          if (!top) {
+            this.#messages.error('directive', token, `${token.text} without an ifdef before it.`);
+            break;
+          }
+          const holds = token.text === '`else' ? true : this.#macros.has(tokens[i++]?.text ?? '');
+          top.active = !top.taken && holds;
+          top.taken = top.taken || holds;
+          active = top.outer && top.active;
+          break;
+        }
+        case '`endif': {
+          const top = conditions.pop();
+          if (!top) this.#messages.error('directive', token, '`endif without an ifdef before it.');
+          else active = top.outer;
+          break;
+        }
+        case '`define':
+          if (active) this.#define(restOfLine());
+          else restOfLine();
+          break;
+        case '`undef':
+          if (active) this.#macros.delete(tokens[i]?.text ?? '');
+          i++;
+          break;
+        case '`include':
+          if (active) this.#include(token, tokens[i], out);
+          i++;
+          break;
+        case '`default_nettype':
+          // Undeclared names are refused here whatever this says, so only the word is passed over.
+          i++;
+          break;
+        default:
+          if (SKIP_LINE.has(token.text)) restOfLine();
+          else if (SKIP_WORD.has(token.text) || !active) break;
+          else i = this.#expand(token, tokens, i, out, 0);
+      }
+    }
+    for (const left of conditions) this.#messages.error('directive', left.at, `${left.at.text} is never closed by \`endif.`);
+  }
+
+  #define(line: Token[]): void {
+    const [name, open] = line;
+    if (!name) return;
+    const adjoined = open?.text === '(' && open.column === name.column + name.text.length && open.line === name.line;
+    if (!adjoined) {
+      this.#macros.set(name.text, { parameters: null, body: line.slice(1) });
+      return;
+    }
+    const close = line.findIndex((token) => token.text === ')');
+    const parameters = line.slice(2, close).filter((token) => token.kind === 'word');
+    this.#macros.set(name.text, { parameters: parameters.map((p) => p.text), body: line.slice(close + 1) });
+  }
+
+  #include(at: Token, name: Token | undefined, out: Token[]): void {
+    const wanted = name?.text.replace(/^"|"$/g, '') ?? '';
+    const file = this.#files.get(wanted) ?? [...this.#files.values()].find((f) => f.name.endsWith(`/${wanted}`));
+    if (!file) this.#messages.error('include', at, `The included file "${wanted}" is not among the project's files.`);
+    else if (this.#open.includes(file.name)) this.#messages.error('include', at, `"${wanted}" includes itself: ${[...this.#open, file.name].join(' > ')}.`);
+    else this.#file(file, out);
+  }
+
+  /** Replaces a macro use that starts at `use`; returns the index after it. Expanded tokens keep the place of their use. */
+  #expand(use: Token, tokens: readonly Token[], next: number, out: Token[], depth: number): number {
+    const macro = this.#macros.get(use.text.slice(1));
+    if (!macro || depth > DEEPEST) {
+      this.#messages.error('macro', use, macro ? `The macro ${use.text} expands into itself.` : `The macro ${use.text} is not defined.`);
+      return next;
+    }
+    const given = new Map<string, readonly Token[]>();
+    if (macro.parameters) {
+      const call = readArguments(tokens, next);
+      next = call.next;
+      for (const [k, parameter] of macro.parameters.entries()) given.set(parameter, call.values[k] ?? []);
+    }
+    const body = macro.body.flatMap((token) => given.get(token.text) ?? [{ ...token, file: use.file, line: use.line, column: use.column }]);
+    for (let k = 0; k < body.length; ) {
+      const token = body[k++] as Token;
+      if (token.kind === 'directive') k = this.#expand(token, body, k, out, depth + 1);
+      else out.push(token);
+    }
+    return next;
+  }
+}
+
+function readArguments(tokens: readonly Token[], from: number): { values: Token[][]; next: number } {
+  let i = from;
+  while (tokens[i]?.kind === 'newline') i++;
+  if (tokens[i]?.text !== '(') return { values: [], next: from };
+  const values: Token[][] = [[]];
+  let depth = 1;
+  for (i++; i < tokens.length; i++) {
+    const token = tokens[i] as Token;
+    if (token.kind === 'newline') continue;
+    if ('([{'.includes(token.text)) depth++;
+    else if (')]}'.includes(token.text) && --depth === 0) return { values, next: i + 1 };
+    if (token.text === ',' && depth === 1) values.push([]);
+    else values.at(-1)?.push(token);
+  }
+  return { values, next: i };
+}

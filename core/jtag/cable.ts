@@ -1,0 +1,32 @@
+/**
+ * One thing a cable does. All vectors are packed, first bit first.
+ *
+ * - `tms`: `count` TCK cycles with the given TMS bits, TDI held at 1.
+ * - `shift`: `count` cycles with TMS 0, TDI from `tdi`; `exit` makes TMS 1 on the last one; `capture` asks for the TDO bits.
+ * - `clock`: `count` cycles with TMS 0 and TDI 1, in a state that TMS 0 does not leave.
+ * - `wait`: TCK rests for that long.
+ */
+export type CableOp =
+  | { readonly kind: 'tms'; readonly count: number; readonly tms: Uint8Array }
+  | {
+      readonly kind: 'shift';
+      readonly count: number;
+      readonly tdi: Uint8Array;
+      readonly capture: boolean;
+      readonly exit: boolean;
+    }
+  | { readonly kind: 'clock'; readonly count: number }
+  | { readonly kind: 'wait'; readonly microseconds: number };
+
+/** All that the engine knows of hardware: it can move TCK, TMS and TDI, read TDO, and a few wires of the board. */
+export interface Cable {
+  /**
+   * Carries out a batch in order. TDO is sampled on the rising edge of TCK, before it changes on the falling one.
+   * Resolves to the TDO bits of every `shift` that captures, in order. Rejects with `ProblemError` when the cable is lost.
+   */
+  run(ops: readonly CableOp[]): Promise<readonly Uint8Array[]>;
+  /** Reference voltage the board puts on the cable, in volts; 0 when the board is not powered. */
+  referenceVolts(): Promise<number>;
+  /** Switches the board's supply, where the cable has a relay for it. */
+  setPower(on: boolean): Promise<void>;
+}

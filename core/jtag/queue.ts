@@ -1,0 +1,178 @@
+import { type Bits, packedLength, setBit } from '../bits/index.ts';
+import type { Cable, CableOp } from './cable.ts';
+import { nextState, type TapState, tmsPath } from './tap.ts';
+
+/** What scans have cost so far. Payload bits are counted by whoever knows which bits were worth sending. */
+export interface ScanCounts {
+  readonly tckCycles: number;
+  readonly payloadBits: number;
+}
+
+/** Cable traffic of one batch; larger scans are cut so that progress shows and a lost cable is noticed soon. */
+const BATCH_BITS = 1 << 19;
+
+/**
+ * Collects scans and sends them to the cable in batches. Owns the knowledge of which state the TAPs are in.
+ * Every scan starts from a stable state and ends in Run-Test/Idle unless told otherwise.
+ */
+export class ScanQueue {
+  readonly #cable: Cable;
+  #state: TapState | null = null;
+  #ops: CableOp[] = [];
+  #queuedBits = 0;
+  #captures: ((bytes: Uint8Array) => void)[] = [];
+  #tckCycles = 0;
+  #payloadBits = 0;
+
+  constructor(cable: Cable) {
+    this.#cable = cable;
+  }
+
+  get counts(): ScanCounts {
+    return { tckCycles: this.#tckCycles, payloadBits: this.#payloadBits };
+  }
+
+  get cable(): Cable {
+    return this.#cable;
+  }
+
+  countPayload(bits: number): void {
+    this.#payloadBits += bits;
+  }
+
+  /** Five TCK with TMS 1 reach Test-Logic-Reset from any state (IEEE 1149.1), then on to Run-Test/Idle. */
+  reset(): void {
+    this.#tms([1, 1, 1, 1, 1]);
+    this.#state = 'Test-Logic-Reset';
+    this.goto('Run-Test/Idle');
+  }
+
+  /** Moves to a state by the shortest way. */
+  goto(state: TapState): void {
+    if (this.#state === null) return this.#resetThen(state);
+    const path = tmsPath(this.#state, state);
+    if (path.length > 0) this.#tms(path);
+    this.#state = state;
+  }
+
+  /** Queues an instruction scan over the whole chain; resolves to the captured bits when flushed. */
+  ir(bits: Bits): void {
+    this.#scan('Shift-IR', bits, false);
+  }
+
+  irCapture(bits: Bits): Promise<Bits> {
+    return this.#scan('Shift-IR', bits, true);
+  }
+
+  /** Queues a data scan over the whole chain, TDO not wanted. */
+  dr(bits: Bits): void {
+    this.#scan('Shift-DR', bits, false);
+  }
+
+  /** Part of one long data scan, TDO not wanted. The TAPs stay in Shift-DR until the last piece. */
+  drPiece(bits: Bits, last: boolean): void {
+    this.goto('Shift-DR');
+    this.#push({ kind: 'shift', count: bits.length, tdi: bits.bytes, capture: false, exit: last }, bits.length);
+    if (!last) return;
+    this.#state = 'Exit1-DR';
+    this.goto('Run-Test/Idle');
+  }
+
+  /** Queues a data scan and resolves to its TDO bits once a flush has carried it out. */
+  drCapture(bits: Bits): Promise<Bits> {
+    return this.#scan('Shift-DR', bits, true);
+  }
+
+  /** TCK cycles in the present state, which must be one that TMS 0 does not leave. */
+  clock(count: number): void {
+    this.#push({ kind: 'clock', count }, count);
+  }
+
+  wait(microseconds: number): void {
+    this.#push({ kind: 'wait', microseconds }, 0);
+  }
+
+  /** Sends what is queued. Rejects with `ProblemError` when the cable is lost; the queue is then empty again. */
+  async flush(onBits?: (sent: number) => void): Promise<void> {
+    while (this.#ops.length > 0) {
+      let count = 0;
+      let bits = 0;
+      while (count < this.#ops.length && (count === 0 || bits < BATCH_BITS)) bits += cyclesOf(this.#ops[count++] as CableOp);
+      const batch = this.#ops.splice(0, count);
+      const waiting = this.#captures.splice(0, batch.filter((op) => op.kind === 'shift' && op.capture).length);
+      let replies: readonly Uint8Array[];
+      try {
+        replies = await this.#cable.run(batch);
+      } catch (error) {
+        this.#ops = [];
+        this.#captures = [];
+        this.#queuedBits = 0;
+        this.#state = null;
+        throw error;
+      }
+      this.#queuedBits -= bits;
+      for (const [i, done] of waiting.entries()) done(replies[i] as Uint8Array);
+      onBits?.(bits);
+    }
+  }
+
+  /** A scan of which the answer is wanted at once. */
+  async exchangeDr(bits: Bits): Promise<Bits> {
+    const answer = this.drCapture(bits);
+    await this.flush();
+    return answer;
+  }
+
+  async exchangeIr(bits: Bits): Promise<Bits> {
+    const answer = this.irCapture(bits);
+    await this.flush();
+    return answer;
+  }
+
+  #resetThen(state: TapState): void {
+    this.reset();
+    this.goto(state);
+  }
+
+  #scan(shift: 'Shift-DR' | 'Shift-IR', bits: Bits, capture: boolean): Promise<Bits> {
+    this.goto(shift);
+    const pieces: Promise<Uint8Array>[] = [];
+    for (let at = 0; at < bits.length; at += BATCH_BITS) {
+      const count = Math.min(BATCH_BITS, bits.length - at);
+      const exit = at + count === bits.length;
+      const tdi = bits.bytes.subarray(at >>> 3, (at >>> 3) + packedLength(count));
+      this.#push({ kind: 'shift', count, tdi, capture, exit }, count);
+      if (capture) pieces.push(new Promise((resolve) => this.#captures.push(resolve)));
+    }
+    this.#state = nextState(shift, 1);
+    this.goto('Run-Test/Idle');
+    if (!capture) return Promise.resolve({ length: 0, bytes: new Uint8Array(0) });
+    return Promise.all(pieces).then((parts) => ({ length: bits.length, bytes: joinBytes(parts) }));
+  }
+
+  #tms(path: readonly (0 | 1)[]): void {
+    const tms = new Uint8Array(packedLength(path.length));
+    for (const [i, bit] of path.entries()) setBit(tms, i, bit);
+    this.#push({ kind: 'tms', count: path.length, tms }, path.length);
+  }
+
+  #push(op: CableOp, cycles: number): void {
+    this.#ops.push(op);
+    this.#queuedBits += cycles;
+    this.#tckCycles += cycles;
+  }
+}
+
+const cyclesOf = (op: CableOp): number => (op.kind === 'wait' ? 0 : op.count);
+
+/** Pieces are cut at multiples of eight bits, so their bytes join without shifting. */
+function joinBytes(parts: readonly Uint8Array[]): Uint8Array {
+  if (parts.length === 1) return parts[0] as Uint8Array;
+  const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    out.set(part, at);
+    at += part.length;
+  }
+  return out;
+}

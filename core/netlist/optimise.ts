@@ -1,0 +1,178 @@
+import { NetBuilder } from './builder.ts';
+import { emptyNetlist, type Memory, type NetNode, type Netlist, type NodeId, type Register } from './types.ts';
+
+/** Logic that feeds itself without a register between. `names` are the named points on the way round, in order. */
+export interface CombinationalLoop {
+  readonly names: readonly string[];
+}
+
+export interface Optimised {
+  /** What is left: only what an output can see, without wires, every argument before its user. */
+  readonly netlist: Netlist;
+  /** Old node to new node, for those that survived. */
+  readonly moved: ReadonlyMap<NodeId, NodeId>;
+  readonly loops: readonly CombinationalLoop[];
+}
+
+interface Piece {
+  readonly node: NodeId;
+  readonly lo: number;
+  readonly width: number;
+}
+
+/**
+ * Rebuilds a netlist from its outputs: named wires are seen through, constants travel, equal logic is shared and what nobody
+ * sees is dropped. Slices are followed bit by bit through wires and concatenations, so that a vector whose bits feed one another is
+ * no false loop.
+ */
+export function optimise(source: Netlist): Optimised {
+  const target = emptyNetlist();
+  const build = new NetBuilder(target);
+  const moved = new Map<NodeId, NodeId>();
+  const loops: CombinationalLoop[] = [];
+  const open = new Set<NodeId>();
+  const registerOf = new Map(source.registers.map((register) => [register.node, register]));
+  const pendingRegisters: Register[] = [];
+  const memoryIndex = new Map<number, number>();
+  const pendingMemories: number[] = [];
+  const node = (id: NodeId): NetNode => source.nodes[id] as NetNode;
+
+  for (const port of source.inputs) moved.set(port.node, build.input(port.name, port.width));
+
+  const piecesOf = (id: NodeId, lo: number, width: number, out: Piece[], wires: NodeId[]): void => {
+    const { op, args, width: own, lo: at = 0 } = node(id);
+    if (op === 'wire') {
+      const [driver] = args;
+      if (driver === undefined || wires.includes(id)) {
+        if (driver !== undefined) loops.push({ names: wires.map((w) => node(w).name ?? '?') });
+        out.push({ node: -1, lo: 0, width });
+        return;
+      }
+      wires.push(id);
+      piecesOf(driver, lo, width, out, wires);
+      wires.pop();
+    } else if (op === 'slice') piecesOf(args[0] as NodeId, lo + at, width, out, wires);
+    else if (op === 'concat') {
+      let start = 0;
+      for (const part of args) {
+        const size = node(part).width;
+        const from = Math.max(lo, start);
+        const to = Math.min(lo + width, start + size);
+        if (from < to) piecesOf(part, from - start, to - from, out, wires);
+        start += size;
+      }
+    } else out.push({ node: id, lo, width: Math.min(width, own) });
+  };
+  const pieces = (id: NodeId): Piece[] => {
+    const out: Piece[] = [];
+    piecesOf(id, 0, node(id).width, out, []);
+    return out;
+  };
+  const bases = (ids: readonly NodeId[]): NodeId[] =>
+    ids.flatMap((id) =>
+      pieces(id)
+        .map((piece) => piece.node)
+        .filter((base) => base >= 0),
+    );
+  const rebuilt = (id: NodeId): NodeId =>
+    moved.get(id) ?? build.concat(pieces(id).map((p) => (p.node < 0 ? build.constant(0n, p.width) : build.slice(moved.get(p.node) ?? build.constant(0n, node(p.node).width), p.lo, p.width))));
+
+  const copy = (id: NodeId): NodeId => {
+    const { op, width, args, value, memory } = node(id);
+    const inputs = args.map(rebuilt);
+    const [a = 0, b = 0, c = 0] = inputs;
+    switch (op) {
+      case 'const': return build.constant(value as bigint, width);
+      case 'reg': {
+        pendingRegisters.push(registerOf.get(id) as Register);
+        return build.register(width);
+      }
+      case 'memread': return build.memoryRead(memoryOf(memory as number), width, a);
+      case 'not': return build.not(a);
+      case 'and': return build.and(a, b);
+      case 'or': return build.or(a, b);
+      case 'xor': return build.xor(a, b);
+      case 'add': return build.add(a, b);
+      case 'sub': return build.sub(a, b);
+      case 'eq': return build.eq(a, b);
+      case 'mux': return build.mux(a, b, c);
+      case 'redand':
+      case 'redor':
+      case 'redxor': return build.reduce(op, a);
+      default: return build.make(op, width, inputs);
+    }
+  };
+  const memoryOf = (index: number): number => {
+    let at = memoryIndex.get(index);
+    if (at === undefined) {
+      at = target.memories.push({ ...(source.memories[index] as Memory), writes: [] }) - 1;
+      memoryIndex.set(index, at);
+      pendingMemories.push(index);
+    }
+    return at;
+  };
+
+  /** Depth first with its own stack: designs are deeper than the call stack. */
+  const visit = (root: NodeId): NodeId => {
+    const stack: { id: NodeId; deps: NodeId[]; next: number }[] = [];
+    const enter = (id: NodeId) => {
+      if (moved.has(id)) return;
+      if (open.has(id)) {
+        const from = stack.findIndex((frame) => frame.id === id);
+        loops.push({ names: namesAround(source, stack.slice(from).map((frame) => frame.id)) });
+        moved.set(id, build.constant(0n, node(id).width));
+        return;
+      }
+      open.add(id);
+      stack.push({ id, deps: node(id).op === 'reg' ? [] : bases(node(id).args), next: 0 });
+    };
+    for (const base of bases([root])) {
+      enter(base);
+      for (let frame = stack.at(-1); frame; frame = stack.at(-1)) {
+        if (frame.next < frame.deps.length) {
+          enter(frame.deps[frame.next++] as NodeId);
+          continue;
+        }
+        stack.pop();
+        open.delete(frame.id);
+        if (!moved.has(frame.id)) moved.set(frame.id, copy(frame.id));
+      }
+    }
+    return rebuilt(root);
+  };
+
+  for (const port of source.outputs) target.outputs.push({ ...port, node: visit(port.node) });
+  while (pendingRegisters.length > 0 || pendingMemories.length > 0) {
+    for (let register = pendingRegisters.pop(); register; register = pendingRegisters.pop()) {
+      const { reset } = register;
+      target.registers.push({
+        ...register,
+        node: moved.get(register.node) as NodeId,
+        clock: visit(register.clock),
+        d: visit(register.d),
+        reset: reset === null ? null : visit(reset),
+      });
+    }
+    for (let index = pendingMemories.pop(); index !== undefined; index = pendingMemories.pop()) {
+      const memory = target.memories[memoryIndex.get(index) as number] as Memory;
+      for (const write of (source.memories[index] as Memory).writes)
+        memory.writes.push({ ...write, clock: visit(write.clock), enable: visit(write.enable), address: visit(write.address), data: visit(write.data) });
+    }
+  }
+  for (const signal of source.signals) {
+    const live = bases([signal.node]);
+    if (live.length > 0 && live.every((base) => moved.has(base))) {
+      const at = rebuilt(signal.node);
+      target.signals.push({ ...signal, node: at });
+      moved.set(signal.node, at);
+    }
+  }
+  return { netlist: target, moved, loops };
+}
+
+/** Names of declared signals that carry the given nodes, once each. */
+function namesAround(source: Netlist, ids: readonly NodeId[]): string[] {
+  const carried = new Set(ids);
+  const names = source.signals.filter((signal) => carried.has((source.nodes[signal.node] as NetNode).args[0] ?? signal.node)).map((signal) => signal.name);
+  return [...new Set(names)];
+}

@@ -1,0 +1,87 @@
+import type { Place } from '../result.ts';
+
+/** Index into `Netlist.nodes`. */
+export type NodeId = number;
+
+/**
+ * What a node computes from its arguments. Comparisons and reductions give one bit. `concat` takes its lowest part first.
+ * `slice` takes `width` bits from bit `lo` up. `mux` is (condition, then, otherwise). Shift amounts are unsigned words of any
+ * width. `wire` is a named point that carries its single argument, or nothing yet; it disappears when optimised.
+ * Division by zero gives all ones, its remainder the dividend: a two-state stand-in for the standard's x.
+ */
+export type Op =
+  | 'const' | 'input' | 'reg' | 'memread' | 'wire'
+  | 'not' | 'and' | 'or' | 'xor' | 'redand' | 'redor' | 'redxor'
+  | 'add' | 'sub' | 'mul' | 'divu' | 'modu' | 'divs' | 'mods'
+  | 'eq' | 'ltu' | 'lts' | 'shl' | 'shr' | 'sra'
+  | 'mux' | 'concat' | 'slice' | 'sext';
+
+export interface NetNode {
+  readonly op: Op;
+  readonly width: number;
+  args: readonly NodeId[];
+  readonly value?: bigint;
+  readonly lo?: number;
+  /** `memread` only: index into `Netlist.memories`. */
+  readonly memory?: number;
+  /** `wire` and `input`: the name, for messages. */
+  readonly name?: string;
+}
+
+/** A flip-flop word. `node` is its output. An asynchronous reset is active while its node is 1. */
+export interface Register {
+  readonly node: NodeId;
+  readonly clock: NodeId;
+  readonly edge: 'posedge' | 'negedge';
+  d: NodeId;
+  readonly reset: NodeId | null;
+  readonly resetValue: bigint;
+  init: bigint;
+}
+
+export interface MemoryWrite {
+  readonly clock: NodeId;
+  readonly edge: 'posedge' | 'negedge';
+  readonly enable: NodeId;
+  readonly address: NodeId;
+  readonly data: NodeId;
+}
+
+/** Words of `width` bits; reads outside give 0, writes outside are lost. Reads see the value before the clock edge. */
+export interface Memory {
+  readonly name: string;
+  readonly width: number;
+  readonly depth: number;
+  readonly init: bigint[];
+  readonly writes: MemoryWrite[];
+}
+
+export interface Port {
+  readonly name: string;
+  readonly node: NodeId;
+  readonly width: number;
+}
+
+/** A declared name in the hierarchy, such as `lockhouse.sequencer.state`. `lsb` is the number written on its lowest bit. */
+export interface Signal {
+  readonly name: string;
+  readonly node: NodeId;
+  readonly width: number;
+  readonly signed: boolean;
+  readonly lsb: number;
+  readonly kind: 'input' | 'output' | 'wire' | 'reg';
+  readonly at: Place;
+  /** Nothing in the design gives it a value: free to be driven by a lever. */
+  readonly free: boolean;
+}
+
+export interface Netlist {
+  readonly nodes: NetNode[];
+  readonly registers: Register[];
+  readonly memories: Memory[];
+  readonly inputs: Port[];
+  readonly outputs: Port[];
+  readonly signals: Signal[];
+}
+
+export const emptyNetlist = (): Netlist => ({ nodes: [], registers: [], memories: [], inputs: [], outputs: [], signals: [] });

@@ -1,0 +1,8 @@
+// Whole operations on a board, as a page or a script asks for them: scan, load, keep, capture, drive. Each one takes a cable and gives
+// back what happened; what is stored or shown is somebody else's business.
+export { type Scan, scanChain } from './scan.ts';
+export { type Load, loadBitstream } from './load.ts';
+export { type Keep, keepBitstream, type Rehearsal, rehearseBoot } from './keep.ts';
+export { type CaptureOutcome, captureNow, type CaptureRequest, type CaptureWatch } from './capture.ts';
+export { drive, type Driven } from './drive.ts';
+export { readBoardState, type BoardState } from './board-state.ts';

@@ -1,0 +1,133 @@
+import { bytesFromBase64 } from '../bits/index.ts';
+import type { Cable, CableOp } from '../jtag/index.ts';
+import { type Problem, ProblemError, problem } from '../result.ts';
+import { POD_PROTOCOL, type PodReply, type PodRequest, toWire } from './protocol.ts';
+
+/** What the client needs of a WebSocket; Node and browsers have their own kinds. */
+export interface PodSocket {
+  send(text: string): void;
+  close(): void;
+  onMessage(listener: (text: string) => void): void;
+  onClose(listener: () => void): void;
+}
+
+export interface PodHello {
+  readonly pod: string;
+  readonly tckHz: number;
+}
+
+/** The board as the pod sees it, plus how fast its simulation runs against the clock on the wall. */
+export type PodPanel = Readonly<Record<string, unknown>>;
+
+const SILENCE_MILLISECONDS = 15_000;
+
+type Unnumbered = PodRequest extends infer R ? (R extends PodRequest ? Omit<R, 'id'> : never) : never;
+
+/** A pod at the other end of a socket; to the engine it is a cable. */
+export class PodClient implements Cable {
+  readonly #socket: PodSocket;
+  readonly #waiting = new Map<number, { resolve: (result: unknown) => void; reject: (error: Error) => void; timer: ReturnType<typeof setTimeout> }>();
+  readonly #lost: (() => void)[] = [];
+  #panel: (panel: PodPanel) => void = () => {};
+  #next = 1;
+  #closed = false;
+
+  constructor(socket: PodSocket) {
+    this.#socket = socket;
+    socket.onMessage((text) => this.#take(JSON.parse(text) as PodReply));
+    socket.onClose(() => this.#close());
+  }
+
+  get closed(): boolean {
+    return this.#closed;
+  }
+
+  onLost(listener: () => void): void {
+    if (this.#closed) listener();
+    else this.#lost.push(listener);
+  }
+
+  close(): void {
+    this.#socket.close();
+  }
+
+  /** Must come first. Rejects when the token is wrong. */
+  hello(token: string, client: string): Promise<PodHello> {
+    return this.#ask({ method: 'hello', token, client, protocol: POD_PROTOCOL }) as Promise<PodHello>;
+  }
+
+  /** One user at a time: rejects with who holds the pod. */
+  async lease(): Promise<void> {
+    await this.#ask({ method: 'lease' });
+  }
+
+  async release(): Promise<void> {
+    if (!this.#closed) await this.#ask({ method: 'release' });
+  }
+
+  async run(ops: readonly CableOp[]): Promise<readonly Uint8Array[]> {
+    const answers = (await this.#ask({ method: 'run', ops: ops.map(toWire) })) as string[];
+    return answers.map(bytesFromBase64);
+  }
+
+  async referenceVolts(): Promise<number> {
+    return (await this.#ask({ method: 'reference' })) as number;
+  }
+
+  async setPower(on: boolean): Promise<void> {
+    await this.#ask({ method: 'power', on });
+  }
+
+  async setBootSource(source: 'flash' | 'jtag'): Promise<void> {
+    await this.#ask({ method: 'boot-source', source });
+  }
+
+  /** Presses, releases or flips a control of the board. */
+  async operate(name: string, on: boolean): Promise<void> {
+    await this.#ask({ method: 'operate', name, on });
+  }
+
+  async watchPanel(listener: (panel: PodPanel) => void): Promise<void> {
+    this.#panel = listener;
+    await this.#ask({ method: 'watch-panel' });
+  }
+
+  #ask(request: Unnumbered): Promise<unknown> {
+    if (this.#closed) return Promise.reject(new ProblemError(podLost()));
+    const id = this.#next++;
+    return new Promise((resolve, reject) => {
+      const timer = setTimeout(() => {
+        this.#waiting.delete(id);
+        reject(new ProblemError(problem('pod-silent', `The pod has not answered for ${SILENCE_MILLISECONDS / 1000} s.`, 'Check the network to the pod.', 'Start the pod again.')));
+      }, SILENCE_MILLISECONDS);
+      this.#waiting.set(id, { resolve, reject, timer });
+      this.#socket.send(JSON.stringify({ id, ...request }));
+    });
+  }
+
+  #take(reply: PodReply): void {
+    if ('event' in reply) {
+      this.#panel(reply.panel as PodPanel);
+      return;
+    }
+    const waiting = this.#waiting.get(reply.id);
+    if (!waiting) return;
+    this.#waiting.delete(reply.id);
+    clearTimeout(waiting.timer);
+    if (reply.ok) waiting.resolve(reply.result);
+    else waiting.reject(new ProblemError(reply.problem));
+  }
+
+  #close(): void {
+    if (this.#closed) return;
+    this.#closed = true;
+    for (const { reject, timer } of this.#waiting.values()) {
+      clearTimeout(timer);
+      reject(new ProblemError(podLost()));
+    }
+    this.#waiting.clear();
+    for (const listener of this.#lost) listener();
+  }
+}
+
+const podLost = (): Problem => problem('pod-lost', 'The connection to the pod was lost.', 'Start the pod again; it is found by itself.', 'Scan the chain before anything else: the board may be in any state.');

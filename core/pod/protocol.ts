@@ -1,0 +1,64 @@
+import { z } from 'zod';
+import { base64FromBytes, bytesFromBase64, packedLength } from '../bits/index.ts';
+import type { CableOp } from '../jtag/index.ts';
+import type { Problem } from '../result.ts';
+
+export const POD_PROTOCOL = 1;
+const MOST_CYCLES = 1 << 24;
+
+const count = z.number().int().min(0).max(MOST_CYCLES);
+
+/** A cable operation on the wire: packed bits in base64. */
+const wireOp = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('tms'), count, tms: z.string() }),
+  z.object({ kind: z.literal('shift'), count, tdi: z.string(), capture: z.boolean(), exit: z.boolean() }),
+  z.object({ kind: z.literal('clock'), count }),
+  z.object({ kind: z.literal('wait'), microseconds: z.number().min(0).max(60_000_000) }),
+]);
+
+export type WireOp = z.infer<typeof wireOp>;
+
+const id = z.number().int();
+
+/** docs/pod-protocol.md, section 2 */
+export const podRequest = z.discriminatedUnion('method', [
+  z.object({ id, method: z.literal('hello'), token: z.string(), client: z.string(), protocol: z.number() }),
+  z.object({ id, method: z.literal('lease') }),
+  z.object({ id, method: z.literal('release') }),
+  z.object({ id, method: z.literal('run'), ops: z.array(wireOp) }),
+  z.object({ id, method: z.literal('reference') }),
+  z.object({ id, method: z.literal('power'), on: z.boolean() }),
+  z.object({ id, method: z.literal('boot-source'), source: z.enum(['flash', 'jtag']) }),
+  z.object({ id, method: z.literal('operate'), name: z.string(), on: z.boolean() }),
+  z.object({ id, method: z.literal('watch-panel') }),
+]);
+
+export type PodRequest = z.infer<typeof podRequest>;
+
+export type PodReply =
+  | { readonly id: number; readonly ok: true; readonly result: unknown }
+  | { readonly id: number; readonly ok: false; readonly problem: Problem }
+  | { readonly event: 'panel'; readonly panel: unknown };
+
+export function toWire(op: CableOp): WireOp {
+  switch (op.kind) {
+    case 'tms': return { ...op, tms: base64FromBytes(op.tms) };
+    case 'shift': return { ...op, tdi: base64FromBytes(op.tdi) };
+    default: return op;
+  }
+}
+
+/** Null when there are fewer bits than the count says. */
+export function fromWire(op: WireOp): CableOp | null {
+  switch (op.kind) {
+    case 'tms': {
+      const tms = bytesFromBase64(op.tms);
+      return tms.length >= packedLength(op.count) ? { ...op, tms } : null;
+    }
+    case 'shift': {
+      const tdi = bytesFromBase64(op.tdi);
+      return tdi.length >= packedLength(op.count) ? { ...op, tdi } : null;
+    }
+    default: return op;
+  }
+}

@@ -1,0 +1,74 @@
+/** The panel: levers into the design, gauges out of it. */
+export const panelVerilog = `
+// Levers take effect together on one edge of clk; gauges are taken together on one edge of clk.
+module nimble_panel #(parameter CORE = 1, parameter LEVERS = 1, parameter ENABLES = 1, parameter GAUGES = 1, parameter LEVER_WORDS = 1, parameter ENABLE_WORDS = 1) (
+  input                    clk,
+  input      [GAUGES-1:0]  gauge,
+  output reg [LEVERS-1:0]  lever,
+  output reg [ENABLES-1:0] enable,
+  input                    tck,
+  input      [3:0]         bus_core,
+  input      [7:0]         bus_reg,
+  input      [31:0]        bus_wdata,
+  input                    bus_write,
+  input                    stream_load,
+  input                    stream_next,
+  output     [31:0]        bus_rdata,
+  output                   stream_bit
+);
+  // ---- under tck: what the levers shall be
+  reg [32*LEVER_WORDS-1:0] lever_next = 0;
+  reg [32*ENABLE_WORDS-1:0] enable_next = 0;
+  reg set_request = 0, take_request = 0;
+  wire selected = bus_core == CORE;
+  always @(posedge tck)
+    if (selected && bus_write)
+      case (bus_reg)
+        8'd8: lever_next <= {bus_wdata, lever_next} >> 32;
+        8'd9: enable_next <= {bus_wdata, enable_next} >> 32;
+        8'd11: begin
+          if (bus_wdata[0]) set_request <= ~set_request;
+          if (bus_wdata[1]) take_request <= ~take_request;
+        end
+        default: ;
+      endcase
+
+  // ---- under clk: two flip-flops against metastability, a third to see the change
+  reg [2:0] set_sync = 0, take_sync = 0;
+  reg [GAUGES-1:0] taken = 0;
+  initial begin lever = 0; enable = 0; end
+  always @(posedge clk) begin
+    set_sync <= {set_sync[1:0], set_request};
+    take_sync <= {take_sync[1:0], take_request};
+    if (set_sync[2] != set_sync[1]) begin
+      lever <= lever_next[LEVERS-1:0];
+      enable <= enable_next[ENABLES-1:0];
+    end
+    if (take_sync[2] != take_sync[1]) taken <= gauge;
+  end
+
+  // ---- back under tck: the requests, come home, say that they were carried out
+  reg [1:0] set_home = 0, take_home = 0;
+  always @(posedge tck) begin
+    set_home <= {set_home[0], set_sync[2]};
+    take_home <= {take_home[0], take_sync[2]};
+  end
+  reg [31:0] answer;
+  always @*
+    case (bus_reg)
+      8'd0: answer = 32'h504E0001;
+      8'd1: answer = LEVERS;
+      8'd2: answer = GAUGES;
+      8'd3: answer = {set_home[1] == set_request, take_home[1] == take_request};
+      default: answer = 0;
+    endcase
+  assign bus_rdata = selected ? answer : 32'd0;
+
+  // ---- read-out: gauges, then levers, then enables
+  reg [GAUGES+LEVERS+ENABLES-1:0] leaving = 0;
+  always @(posedge tck)
+    if (selected && stream_load) leaving <= {enable, lever, taken};
+    else if (selected && stream_next) leaving <= leaving >> 1;
+  assign stream_bit = selected && leaving[0];
+endmodule
+`;

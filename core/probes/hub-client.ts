@@ -1,0 +1,66 @@
+import { bigIntOf, type Bits, bitsFromBigInt, concatBits, constantBits, sliceBits } from '../bits/index.ts';
+import { INSTRUCTION } from '../fabric/index.ts';
+import type { ChainLink } from '../jtag/index.ts';
+import { fail, ok, problem, type Result } from '../result.ts';
+
+const OPERATION = { write: 1, read: 2, stream: 3 } as const;
+const PAUSE_BITS = 16;
+const HUB_MARK = 0x48550001n;
+
+/** The host's side of the hub. Writes are queued and go out with the next read or `flush`. */
+export class HubClient {
+  readonly #link: ChainLink;
+
+  constructor(link: ChainLink) {
+    this.#link = link;
+    link.select(INSTRUCTION.FABRIC_LINK);
+  }
+
+  get queue(): ChainLink['queue'] {
+    return this.#link.queue;
+  }
+
+  /** Who answers: the fingerprint the hub was built with, or that there is no hub. */
+  async identify(): Promise<Result<{ readonly fingerprint: string; readonly cores: number }>> {
+    const [mark, cores = 0n] = await this.read(0, 0, 2);
+    if (mark !== HUB_MARK) return fail(problem('no-hub', 'The design that runs has no debug cores.', 'Choose signals under Probe, build, and load that build.'));
+    const words = await this.read(0, 4, 4);
+    const value = words.reduceRight((sum, word) => (sum << 32n) | word, 0n);
+    return ok({ fingerprint: value.toString(16).padStart(32, '0'), cores: Number(cores) });
+  }
+
+  /** Queues 32-bit words for one register of one core. */
+  write(core: number, register: number, words: readonly bigint[]): void {
+    this.#link.frame(concatBits(command(OPERATION.write, core, register), ...words.map((word) => bitsFromBigInt(word, 32))));
+    // The last word is handed to its core by the edges that follow the scan.
+    this.#link.queue.clock(2);
+  }
+
+  async read(core: number, register: number, count: number): Promise<bigint[]> {
+    const bits = await this.#receive(OPERATION.read, core, register, count * 32);
+    return Array.from({ length: count }, (_, i) => bigIntOf(sliceBits(bits, i * 32, 32)));
+  }
+
+  /** Bits from a core's read-out, in the order they leave it. */
+  stream(core: number, count: number): Promise<Bits> {
+    return this.#receive(OPERATION.stream, core, 0, count);
+  }
+
+  /** Edges that carry requests and answers across the cores' synchronisers. */
+  clock(count: number): void {
+    this.#link.queue.clock(count);
+  }
+
+  flush(): Promise<void> {
+    return this.#link.queue.flush();
+  }
+
+  async #receive(operation: number, core: number, register: number, count: number): Promise<Bits> {
+    const ask = concatBits(command(operation, core, register), constantBits(PAUSE_BITS, 0));
+    const reply = this.#link.framed(ask, count + this.#link.toTdo);
+    await this.#link.queue.flush();
+    return sliceBits(await reply, ask.length, count);
+  }
+}
+
+const command = (operation: number, core: number, register: number): Bits => bitsFromBigInt(BigInt(register | (core << 8) | (operation << 12)), 16);

@@ -1,0 +1,119 @@
+import { LINK } from '../fabric/index.ts';
+import { elaborate } from '../hdl/index.ts';
+import { NetBuilder, type Netlist, type NodeId, type Signal } from '../netlist/index.ts';
+import { fail, ok, type Problem, problem, type Result } from '../result.ts';
+import { mapOf, type PanelMap, type ProbedSignal, type ProbeMap, type RecorderMap } from './map.ts';
+import type { PanelPlan, ProbePlan, RecorderPlan } from './plan.ts';
+import { debugVerilog } from './verilog.ts';
+
+export type InsertError = Problem;
+
+/** The recorder fetches its next sample while the last one leaves, which takes this many cycles. */
+const LEAST_SAMPLE_BITS = 4;
+const MOST_CORES = 15;
+
+/**
+ * Adds the debug cores of a plan to an elaborated design, in place. The cores are Verilog and pass through the same front end; only the
+ * last connection, from a core's port to a name inside the design, is made in the netlist, where every name of the hierarchy is at
+ * hand. Call before optimising: a probed signal is then kept, an overridden one keeps its own driver.
+ */
+export function insertCores(netlist: Netlist, plan: ProbePlan, fingerprint: string): Result<ProbeMap> {
+  const signals = new Map(netlist.signals.map((signal) => [signal.name, signal]));
+  const problems: string[] = [];
+  const find = (name: string): Signal | null => {
+    const signal = signals.get(name);
+    if (!signal) problems.push(name);
+    return signal ?? null;
+  };
+  const planned = [...plan.recorders.map((r) => layOutRecorder(r, find)), ...plan.panels.map((p) => layOutPanel(p, find))];
+  if (problems.length > 0)
+    return fail(problem('signal-gone', `The probe plan names ${problems.length === 1 ? 'a signal' : 'signals'} the design no longer has: ${[...new Set(problems)].join(', ')}.`, 'Open Probe and choose again; the other choices are kept.'));
+  if (planned.length > MOST_CORES) return fail(problem('too-many-cores', `The plan has ${planned.length} cores; a hub takes ${MOST_CORES}.`, 'Join recorders of the same clock.'));
+  const map = mapOf(fingerprint, planned.map((core, i) => ({ ...core, core: i + 1 })));
+  join(netlist, map, signals);
+  return ok(map);
+}
+
+type Found = (name: string) => Signal | null;
+
+function layOut(names: readonly string[], find: Found): { list: ProbedSignal[]; bits: number } {
+  let bits = 0;
+  const list = names.flatMap((name) => {
+    const signal = find(name);
+    if (!signal) return [];
+    const at = { name, width: signal.width, lo: bits, signed: signal.signed };
+    bits += signal.width;
+    return [at];
+  });
+  return { list, bits };
+}
+
+function layOutRecorder(plan: RecorderPlan, find: Found): RecorderMap {
+  const { list, bits } = layOut(plan.signals, find);
+  find(plan.clock);
+  return { kind: 'recorder', core: 1, name: plan.name, clock: plan.clock, depth: plan.depth, width: Math.max(LEAST_SAMPLE_BITS, bits), signals: list };
+}
+
+function layOutPanel(plan: PanelPlan, find: Found): PanelMap {
+  const levers = layOut(plan.levers, find);
+  const gauges = layOut(plan.gauges, find);
+  find(plan.clock);
+  let enables = 0;
+  const withEnables = levers.list.map((lever) => ({ ...lever, enable: find(lever.name)?.free ? null : enables++ }));
+  return { kind: 'panel', core: 1, name: plan.name, clock: plan.clock, leverBits: levers.bits, enableBits: enables, gaugeBits: gauges.bits, levers: withEnables, gauges: gauges.list };
+}
+
+function join(netlist: Netlist, map: ProbeMap, signals: ReadonlyMap<string, Signal>): void {
+  const debug = elaborate([debugVerilog(map)], { top: 'nimble_debug' });
+  if (!debug.netlist) throw new Error(`the debug cores do not elaborate: ${debug.messages.list.map((m) => m.message).join(' ')}`);
+  const build = new NetBuilder(netlist);
+  const nodeOf = (name: string): NodeId => (signals.get(name) as Signal).node;
+  const word = (parts: readonly ProbedSignal[], width: number): NodeId => {
+    const used = parts.reduce((sum, part) => sum + part.width, 0);
+    const pad = width > used ? [build.constant(0n, width - used)] : [];
+    return build.concat([...parts.map((part) => nodeOf(part.name)), ...pad]);
+  };
+  const inputs = new Map<string, NodeId>([
+    ['tck', build.input(LINK.tck, 1)],
+    ['tdi', build.input(LINK.tdi, 1)],
+    ['capture', build.input(LINK.capture, 1)],
+    ['shift', build.input(LINK.shift, 1)],
+  ]);
+  build.input(LINK.update, 1);
+  for (const core of map.cores) {
+    inputs.set(`c${core.core}_clk`, nodeOf(core.clock));
+    if (core.kind === 'recorder') inputs.set(`c${core.core}_probe`, word(core.signals, core.width));
+    else inputs.set(`c${core.core}_gauge`, word(core.gauges, Math.max(1, core.gaugeBits)));
+  }
+  const outputs = graft(netlist, debug.netlist, inputs);
+  netlist.outputs.push({ name: LINK.tdo, node: outputs.get('tdo') as NodeId, width: 1 });
+  for (const core of map.cores) if (core.kind === 'panel') connectLevers(build, core, outputs, nodeOf);
+}
+
+/** A lever takes the place of a signal's driver: always when there was none, while its enable is 1 when there was. */
+function connectLevers(build: NetBuilder, core: PanelMap, outputs: ReadonlyMap<string, NodeId>, nodeOf: (name: string) => NodeId): void {
+  const levers = outputs.get(`c${core.core}_lever`) as NodeId;
+  const enables = outputs.get(`c${core.core}_enable`) as NodeId;
+  for (const lever of core.levers) {
+    const wire = build.node(nodeOf(lever.name));
+    const value = build.slice(levers, lever.lo, lever.width);
+    const [driver] = wire.args;
+    wire.args = [lever.enable === null || driver === undefined ? value : build.mux(build.slice(enables, lever.enable, 1), value, driver)];
+  }
+}
+
+/** Copies another netlist in, its inputs connected; returns the nodes of its outputs. */
+function graft(into: Netlist, from: Netlist, inputs: ReadonlyMap<string, NodeId>): Map<string, NodeId> {
+  const offset = into.nodes.length;
+  const memories = into.memories.length;
+  for (const node of from.nodes) {
+    const args = node.args.map((id) => id + offset);
+    const driver = node.op === 'input' ? inputs.get(node.name ?? '') : undefined;
+    into.nodes.push(driver === undefined ? { ...node, args, ...(node.memory === undefined ? {} : { memory: node.memory + memories }) } : { op: 'wire', width: node.width, args: [driver], name: node.name ?? '' });
+  }
+  const moved = (id: NodeId) => id + offset;
+  for (const r of from.registers) into.registers.push({ ...r, node: moved(r.node), clock: moved(r.clock), d: moved(r.d), reset: r.reset === null ? null : moved(r.reset) });
+  for (const m of from.memories)
+    into.memories.push({ ...m, writes: m.writes.map((w) => ({ ...w, clock: moved(w.clock), enable: moved(w.enable), address: moved(w.address), data: moved(w.data) })) });
+  return new Map(from.outputs.map((port) => [port.name, moved(port.node)]));
+}

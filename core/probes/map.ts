@@ -1,0 +1,55 @@
+import { z } from 'zod';
+import { fail, ok, problem, type Result } from '../result.ts';
+
+/** A signal and its place in a core's word: `width` bits from bit `lo` up. */
+const probedSignal = z.object({ name: z.string(), width: z.number().int().positive(), lo: z.number().int().nonnegative(), signed: z.boolean() });
+
+const recorderMap = z.object({
+  kind: z.literal('recorder'),
+  core: z.number().int().positive(),
+  name: z.string(),
+  clock: z.string(),
+  depth: z.number().int(),
+  /** Bits stored a sample; may be a few more than the signals need. */
+  width: z.number().int(),
+  signals: z.array(probedSignal),
+});
+
+/** `enable` is the place of the lever's own switch among the panel's, null when the lever is the signal's only driver. */
+const leverMap = probedSignal.extend({ enable: z.number().int().nullable() });
+
+const panelMap = z.object({
+  kind: z.literal('panel'),
+  core: z.number().int().positive(),
+  name: z.string(),
+  clock: z.string(),
+  leverBits: z.number().int(),
+  enableBits: z.number().int(),
+  gaugeBits: z.number().int(),
+  levers: z.array(leverMap),
+  gauges: z.array(probedSignal),
+});
+
+const probeMap = z.object({
+  format: z.literal('nimble-probes'),
+  version: z.literal(1),
+  fingerprint: z.string().regex(/^[0-9a-f]{32}$/),
+  cores: z.array(z.discriminatedUnion('kind', [recorderMap, panelMap])),
+});
+
+export type ProbedSignal = z.infer<typeof probedSignal>;
+export type RecorderMap = z.infer<typeof recorderMap>;
+export type LeverMap = z.infer<typeof leverMap>;
+export type PanelMap = z.infer<typeof panelMap>;
+
+/** Where every probed signal is in the hardware of one build. docs/formats.md, section 3 */
+export type ProbeMap = z.infer<typeof probeMap>;
+
+export const mapOf = (fingerprint: string, cores: ProbeMap['cores']): ProbeMap => ({ format: 'nimble-probes', version: 1, fingerprint, cores });
+
+export function readProbeMap(data: unknown): Result<ProbeMap> {
+  const read = probeMap.safeParse(data);
+  if (read.success) return ok(read.data);
+  const [first] = read.error.issues;
+  return fail(problem('probe-map', `This is no probe map: ${first?.path.join('.') || 'the file'}: ${first?.message ?? ''}.`, 'Build the design again; the map is written with the bitstream.'));
+}

@@ -1,0 +1,78 @@
+import { bigIntOf, sliceBits } from '../bits/index.ts';
+import { fail, ok, problem, type Result } from '../result.ts';
+import type { HubClient } from './hub-client.ts';
+import type { PanelMap } from './map.ts';
+
+const REGISTER = { homes: 3, lever: 8, enable: 9, control: 11 } as const;
+const SET = 1n;
+const TAKE = 2n;
+const TAKEN_HOME = 1n;
+const SET_HOME = 2n;
+const CROSSING_CLOCKS = 8;
+const POLLS = 20;
+const POLL_MICROSECONDS = 100;
+
+/** Values of one coherent look. A lever that overrides a driver says whether it does so now. */
+export interface PanelReading {
+  readonly gauges: Readonly<Record<string, bigint>>;
+  readonly levers: Readonly<Record<string, { readonly value: bigint; readonly released: boolean }>>;
+}
+
+/** The host's side of one panel. */
+export class PanelClient {
+  readonly #hub: HubClient;
+  readonly #map: PanelMap;
+
+  constructor(hub: HubClient, map: PanelMap) {
+    this.#hub = hub;
+    this.#map = map;
+  }
+
+  /** Moves levers; those not named stay. `null` releases an overriding lever. */
+  async set(changes: Readonly<Record<string, bigint | null>>): Promise<Result<null>> {
+    const now = await this.read();
+    if (!now.ok) return now;
+    let value = 0n;
+    let enable = 0n;
+    for (const lever of this.#map.levers) {
+      const { value: old = 0n, released = true } = now.value.levers[lever.name] ?? {};
+      const wanted = Object.hasOwn(changes, lever.name) ? changes[lever.name] : undefined;
+      value |= BigInt.asUintN(lever.width, typeof wanted === 'bigint' ? wanted : old) << BigInt(lever.lo);
+      const on = wanted === undefined ? !released : wanted !== null;
+      if (lever.enable !== null && on) enable |= 1n << BigInt(lever.enable);
+    }
+    const words = (bits: bigint, count: number) => Array.from({ length: Math.max(1, Math.ceil(count / 32)) }, (_, i) => (bits >> BigInt(32 * i)) & 0xffffffffn);
+    this.#hub.write(this.#map.core, REGISTER.lever, words(value, this.#map.leverBits));
+    this.#hub.write(this.#map.core, REGISTER.enable, words(enable, this.#map.enableBits));
+    this.#hub.write(this.#map.core, REGISTER.control, [SET]);
+    return this.#arrived(SET_HOME);
+  }
+
+  /** Takes all gauges on one edge of the panel's clock and reads them, with the levers as they stand in the hardware. */
+  async read(): Promise<Result<PanelReading>> {
+    this.#hub.write(this.#map.core, REGISTER.control, [TAKE]);
+    const arrived = await this.#arrived(TAKEN_HOME);
+    if (!arrived.ok) return arrived;
+    const { core, levers, gauges } = this.#map;
+    const gaugeBits = Math.max(1, this.#map.gaugeBits);
+    const leverBits = Math.max(1, this.#map.leverBits);
+    const bits = await this.#hub.stream(core, gaugeBits + leverBits + Math.max(1, this.#map.enableBits));
+    const at = (lo: number, width: number) => bigIntOf(sliceBits(bits, lo, width));
+    return ok({
+      gauges: Object.fromEntries(gauges.map((gauge) => [gauge.name, at(gauge.lo, gauge.width)])),
+      levers: Object.fromEntries(
+        levers.map((lever) => [lever.name, { value: at(gaugeBits + lever.lo, lever.width), released: lever.enable !== null && at(gaugeBits + leverBits + lever.enable, 1) === 0n }]),
+      ),
+    });
+  }
+
+  async #arrived(home: bigint): Promise<Result<null>> {
+    for (let poll = 0; poll < POLLS; poll++) {
+      this.#hub.clock(CROSSING_CLOCKS);
+      const [homes = 0n] = await this.#hub.read(this.#map.core, REGISTER.homes, 1);
+      if (homes & home) return ok(null);
+      this.#hub.queue.wait(POLL_MICROSECONDS);
+    }
+    return fail(problem('clock-stopped', `The panel "${this.#map.name}" does not answer: its clock ${this.#map.clock} stands still.`, 'Check the oscillator on the board.', 'Check that the clock is enabled in the design.'));
+  }
+}

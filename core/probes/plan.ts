@@ -1,0 +1,29 @@
+import { z } from 'zod';
+
+const MOST_DEPTH = 1 << 16;
+const isPowerOfTwo = (n: number) => (n & (n - 1)) === 0;
+
+/** What the user wants to see: any signals of one clock, in a buffer of `depth` samples. */
+const recorderPlan = z.object({
+  name: z.string().min(1),
+  clock: z.string().min(1),
+  depth: z.number().int().min(16).max(MOST_DEPTH).refine(isPowerOfTwo, 'the depth must be a power of two'),
+  signals: z.array(z.string().min(1)).min(1),
+});
+
+/** What the user wants to drive and read by hand. A lever on a driven signal overrides it until it is released. */
+const panelPlan = z.object({
+  name: z.string().min(1),
+  clock: z.string().min(1),
+  levers: z.array(z.string().min(1)),
+  gauges: z.array(z.string().min(1)),
+});
+
+/** Signals are named by their full path in the hierarchy. docs/formats.md, section 3 */
+export const probePlan = z.object({ recorders: z.array(recorderPlan), panels: z.array(panelPlan) });
+
+export type RecorderPlan = z.infer<typeof recorderPlan>;
+export type PanelPlan = z.infer<typeof panelPlan>;
+export type ProbePlan = z.infer<typeof probePlan>;
+
+export const emptyPlan: ProbePlan = { recorders: [], panels: [] };

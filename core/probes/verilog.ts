@@ -1,0 +1,52 @@
+import type { SourceFile } from '../hdl/index.ts';
+import { hubVerilog } from './cores/hub.ts';
+import { panelVerilog } from './cores/panel.ts';
+import { recorderVerilog } from './cores/recorder.ts';
+import type { PanelMap, ProbeMap, RecorderMap } from './map.ts';
+
+export const HUB_FILE = 'nimble_debug.v';
+
+/**
+ * The debug logic of a build as plain Verilog: the cores, and a module `nimble_debug` that joins them to the hub. Its ports are one
+ * JTAG user register and, for core n, `c<n>_clk`, `c<n>_probe` or `c<n>_gauge`, `c<n>_lever`, `c<n>_enable`.
+ */
+export function debugVerilog({ fingerprint, cores }: ProbeMap): SourceFile {
+  const ports = ['input tck', 'input tdi', 'input capture', 'input shift', 'output tdo', ...cores.flatMap(portsOf)];
+  const text = [
+    hubVerilog,
+    cores.some((core) => core.kind === 'recorder') ? recorderVerilog : '',
+    cores.some((core) => core.kind === 'panel') ? panelVerilog : '',
+    `module nimble_debug (\n  ${ports.join(',\n  ')}\n);`,
+    '  wire [3:0] bus_core; wire [7:0] bus_reg; wire [31:0] bus_wdata; wire bus_write, stream_load, stream_next;',
+    ...cores.map(({ core }) => `  wire [31:0] rdata_${core}; wire stream_${core};`),
+    `  nimble_hub #(.PRINT(128'h${fingerprint}), .CORES(${cores.length})) hub (.tck(tck), .tdi(tdi), .capture(capture), .shift(shift), .tdo(tdo),`,
+    '    .bus_core(bus_core), .bus_reg(bus_reg), .bus_wdata(bus_wdata), .bus_write(bus_write), .stream_load(stream_load), .stream_next(stream_next),',
+    `    .bus_rdata(${cores.map(({ core }) => `rdata_${core}`).join(' | ') || "32'd0"}), .stream_bit(${cores.map(({ core }) => `stream_${core}`).join(' | ') || "1'b0"}));`,
+    ...cores.map(instanceOf),
+    'endmodule',
+  ].join('\n');
+  return { name: HUB_FILE, text };
+}
+
+const bus = (core: number): string =>
+  `.tck(tck), .bus_core(bus_core), .bus_reg(bus_reg), .bus_wdata(bus_wdata), .bus_write(bus_write), .stream_load(stream_load), .stream_next(stream_next), .bus_rdata(rdata_${core}), .stream_bit(stream_${core})`;
+
+function portsOf(core: RecorderMap | PanelMap): string[] {
+  const n = core.core;
+  if (core.kind === 'recorder') return [`input c${n}_clk`, `input [${core.width - 1}:0] c${n}_probe`];
+  return [
+    `input c${n}_clk`,
+    `input [${Math.max(1, core.gaugeBits) - 1}:0] c${n}_gauge`,
+    `output [${Math.max(1, core.leverBits) - 1}:0] c${n}_lever`,
+    `output [${Math.max(1, core.enableBits) - 1}:0] c${n}_enable`,
+  ];
+}
+
+const words = (bits: number): number => Math.max(1, Math.ceil(bits / 32));
+
+function instanceOf(core: RecorderMap | PanelMap): string {
+  const n = core.core;
+  if (core.kind === 'recorder')
+    return `  nimble_recorder #(.CORE(${n}), .W(${core.width}), .WORDS(${words(core.width)}), .LOG_DEPTH(${Math.log2(core.depth)})) core_${n} (.clk(c${n}_clk), .probe(c${n}_probe), ${bus(n)});`;
+  return `  nimble_panel #(.CORE(${n}), .LEVERS(${Math.max(1, core.leverBits)}), .ENABLES(${Math.max(1, core.enableBits)}), .GAUGES(${Math.max(1, core.gaugeBits)}), .LEVER_WORDS(${words(core.leverBits)}), .ENABLE_WORDS(${words(core.enableBits)})) core_${n} (.clk(c${n}_clk), .gauge(c${n}_gauge), .lever(c${n}_lever), .enable(c${n}_enable), ${bus(n)});`;
+}

@@ -1,0 +1,53 @@
+// How work in core ends: a value, or a problem a person can act on. Knows nothing of any one subject.
+
+/** Where in a source text something is. `line` and `column` count from 1. */
+export interface Place {
+  readonly file: string;
+  readonly line: number;
+  readonly column: number;
+}
+
+/**
+ * Why something could not be done. `code` is stable and meant for scripts, `message` says what happened and where,
+ * `tryNext` lists what to check, most likely cause first.
+ */
+export interface Problem {
+  readonly code: string;
+  readonly message: string;
+  readonly place?: Place;
+  readonly tryNext: readonly string[];
+}
+
+export type Result<T, E = Problem> =
+  | { readonly ok: true; readonly value: T }
+  | { readonly ok: false; readonly error: E };
+
+export const ok = <T>(value: T): { readonly ok: true; readonly value: T } => ({ ok: true, value });
+
+export const fail = <E>(error: E): { readonly ok: false; readonly error: E } => ({ ok: false, error });
+
+export const problem = (code: string, message: string, ...tryNext: string[]): Problem => ({ code, message, tryNext });
+
+/**
+ * A problem on its way up through code that cannot go on, such as a cable that was unplugged in the middle of a scan.
+ * Thrown only by cables and by cancellation; whoever starts a whole operation turns it back into a value with `settle`.
+ */
+export class ProblemError extends Error {
+  readonly problem: Problem;
+
+  constructor(problem: Problem) {
+    super(problem.message);
+    this.name = 'ProblemError';
+    this.problem = problem;
+  }
+}
+
+/** Runs a whole operation and returns the problem that interrupted it as a value. Other errors are defects and pass. */
+export async function settle<T>(work: () => Promise<Result<T>>): Promise<Result<T>> {
+  try {
+    return await work();
+  } catch (error) {
+    if (error instanceof ProblemError) return fail(error.problem);
+    throw error;
+  }
+}

@@ -1,0 +1,228 @@
+import type { Netlist, NetNode, NodeId, Register } from '../netlist/index.ts';
+import type { Emitter } from './emitter.ts';
+import { type Layout, layOut } from './layout.ts';
+import { type Limbs, Lowering } from './lower.ts';
+
+/** One clock edge that registers or memories wait for. */
+export interface Domain {
+  readonly clock: string;
+  readonly edge: 'posedge' | 'negedge';
+}
+
+/** Executable form of a netlist. `bodies`: asynchronous resets, outputs, then one for each domain. */
+export interface Program {
+  readonly layout: Layout;
+  readonly domains: readonly Domain[];
+  readonly bodies: readonly ((emitter: Emitter) => void)[];
+  readonly netlist: Netlist;
+  /** Clocks that are not inputs; nothing steps their registers. */
+  readonly deadClocks: number;
+}
+
+/** Something a clock edge changes, computed under a condition or always. */
+type Target =
+  | { readonly kind: 'register'; readonly node: NodeId; readonly value: NodeId }
+  | { readonly kind: 'memory'; readonly memory: number; readonly address: NodeId; readonly data: NodeId };
+
+interface Guarded {
+  readonly target: Target;
+  /** Conditions still to be tested, outermost first. */
+  readonly guards: readonly Guard[];
+}
+
+interface Guard {
+  readonly node: NodeId;
+  readonly polarity: boolean;
+}
+
+/**
+ * Plans the code of an optimised netlist. Logic that matters only while a condition holds (an enable, the absence of reset) is placed
+ * inside a test of that condition, so that idle parts of a design cost next to nothing.
+ */
+export function compile(netlist: Netlist): Program {
+  const layout = layOut(netlist);
+  const domains: Domain[] = [];
+  const members: { registers: Register[]; writes: { memory: number; index: number }[] }[] = [];
+  let deadClocks = 0;
+  const memberOf = (clock: NodeId, edge: 'posedge' | 'negedge') => {
+    const { op, name } = netlist.nodes[clock] as NetNode;
+    if (op !== 'input' || name === undefined) {
+      deadClocks++;
+      return null;
+    }
+    let at = domains.findIndex((d) => d.clock === name && d.edge === edge);
+    if (at < 0) {
+      at = domains.push({ clock: name, edge }) - 1;
+      members.push({ registers: [], writes: [] });
+    }
+    return members[at] as (typeof members)[number];
+  };
+  for (const register of netlist.registers) memberOf(register.clock, register.edge)?.registers.push(register);
+  for (const [memory, { writes }] of netlist.memories.entries())
+    for (const [index, write] of writes.entries()) memberOf(write.clock, write.edge)?.writes.push({ memory, index });
+  const resets = resetGroups(netlist);
+  const bodies = [
+    (e: Emitter) => emitResets(netlist, layout, e, resets),
+    (e: Emitter) => emitOutputs(netlist, layout, e),
+    ...members.map(({ registers, writes }) => (e: Emitter) => {
+      emitResets(netlist, layout, e, resets);
+      const targets: Guarded[] = registers.map((register) => ({
+        target: { kind: 'register', node: register.node, value: register.d },
+        guards: register.reset === null ? [] : [{ node: register.reset, polarity: false }],
+      }));
+      for (const { memory, index } of writes) {
+        const write = netlist.memories[memory]?.writes[index];
+        if (write) targets.push({ target: { kind: 'memory', memory, address: write.address, data: write.data }, guards: [{ node: write.enable, polarity: true }] });
+      }
+      new Block(netlist, layout, e).emit(targets, new Map());
+    }),
+  ];
+  return { layout, domains, bodies, netlist, deadClocks };
+}
+
+function resetGroups(netlist: Netlist): Map<NodeId, Register[]> {
+  const groups = new Map<NodeId, Register[]>();
+  for (const register of netlist.registers) if (register.reset !== null) groups.set(register.reset, [...(groups.get(register.reset) ?? []), register]);
+  return groups;
+}
+
+function emitResets(netlist: Netlist, layout: Layout, e: Emitter, groups: ReadonlyMap<NodeId, readonly Register[]>): void {
+  const lowering = new Lowering(netlist, layout, e);
+  const values = new Map<NodeId, Limbs>();
+  const get = (id: NodeId): Limbs => values.get(id) as Limbs;
+  for (const id of coneOf(netlist, [...groups.keys()])) values.set(id, lowering.node(id, get));
+  for (const [reset, registers] of groups) {
+    e.if(get(reset)[0] as Limbs[number]);
+    for (const { node, resetValue } of registers)
+      lowering.storeWord(layout.registers.get(node) as number, lowering.constantLimbs(resetValue, (netlist.nodes[node] as NetNode).width));
+    e.end();
+  }
+}
+
+function emitOutputs(netlist: Netlist, layout: Layout, e: Emitter): void {
+  const lowering = new Lowering(netlist, layout, e);
+  const values = new Map<NodeId, Limbs>();
+  const get = (id: NodeId): Limbs => values.get(id) as Limbs;
+  for (const id of coneOf(netlist, netlist.outputs.map((port) => port.node))) values.set(id, lowering.node(id, get));
+  for (const { name, node } of netlist.outputs) lowering.storeWord(layout.outputs.get(name)?.address ?? 0, get(node));
+}
+
+/** Everything the roots depend on within one clock, arguments first. Node numbers are in that order already. */
+function coneOf(netlist: Netlist, roots: readonly NodeId[], known?: ReadonlyMap<NodeId, Limbs>): NodeId[] {
+  const seen = new Set<NodeId>();
+  const open = [...roots];
+  for (let id = open.pop(); id !== undefined; id = open.pop()) {
+    if (seen.has(id) || known?.has(id)) continue;
+    seen.add(id);
+    const { op, args } = netlist.nodes[id] as NetNode;
+    if (op !== 'reg') open.push(...args);
+  }
+  return [...seen].sort((a, b) => a - b);
+}
+
+/** Code of one clock edge: a tree of tests with the work that each one guards. */
+class Block {
+  readonly #netlist: Netlist;
+  readonly #layout: Layout;
+  readonly #e: Emitter;
+  readonly #lowering: Lowering;
+
+  constructor(netlist: Netlist, layout: Layout, e: Emitter) {
+    this.#netlist = netlist;
+    this.#layout = layout;
+    this.#e = e;
+    this.#lowering = new Lowering(netlist, layout, e);
+  }
+
+  emit(targets: readonly Guarded[], outer: ReadonlyMap<NodeId, Limbs>): void {
+    const values = new Map(outer);
+    const plain: Target[] = [];
+    const groups = new Map<string, { guard: Guard; members: Guarded[] }>();
+    for (const guarded of targets) {
+      const { target, guards } = this.#peel(guarded);
+      const [guard] = guards;
+      if (!guard) {
+        if (target.kind === 'memory' || target.value !== target.node) plain.push(target);
+        continue;
+      }
+      const key = `${guard.node}${guard.polarity}`;
+      const group = groups.get(key) ?? { guard, members: [] };
+      group.members.push({ target, guards: guards.slice(1) });
+      groups.set(key, group);
+    }
+    const list = [...groups.values()];
+    const get = (id: NodeId): Limbs => values.get(id) as Limbs;
+    for (const id of this.#shared(plain, list, values)) values.set(id, this.#lowering.node(id, get));
+    for (const { guard, members } of list) {
+      const condition = get(guard.node)[0] as Limbs[number];
+      this.#e.if(guard.polarity ? condition : this.#e.isZero(condition));
+      this.emit(members, values);
+      this.#e.end();
+    }
+    for (const target of plain) {
+      if (target.kind === 'register') this.#lowering.storeWord(this.#layout.registers.get(target.node) as number, get(target.value));
+      else this.#lowering.memoryWrite(target.memory, get(target.address), this.#width(target.address), get(target.data));
+    }
+  }
+
+  #width(id: NodeId): number {
+    return (this.#netlist.nodes[id] as NetNode).width;
+  }
+
+  /** A register whose new value is a choice between something and itself is guarded by that choice. */
+  #peel({ target, guards }: Guarded): Guarded {
+    if (guards.length > 0 || target.kind !== 'register') return { target, guards };
+    const { op, args } = this.#netlist.nodes[target.value] as NetNode;
+    if (op !== 'mux') return { target, guards };
+    const [condition, then, otherwise] = args as [NodeId, NodeId, NodeId];
+    if (otherwise === target.node) return { target: { ...target, value: then }, guards: [{ node: condition, polarity: true }] };
+    if (then === target.node) return { target: { ...target, value: otherwise }, guards: [{ node: condition, polarity: false }] };
+    return { target, guards };
+  }
+
+  /**
+   * The nodes to compute at this level, in order: those the plain targets and the tests need, and those that more than one group
+   * needs. A register or memory that one group changes and another reads counts as needed by both, so it is read before either.
+   */
+  #shared(plain: readonly Target[], groups: readonly { guard: Guard; members: readonly Guarded[] }[], known: ReadonlyMap<NodeId, Limbs>): NodeId[] {
+    const HERE = -1;
+    const owner = new Map<NodeId, number>();
+    const need = (id: NodeId, by: number) => {
+      if (known.has(id)) return;
+      const now = owner.get(id);
+      if (now === undefined) owner.set(id, by);
+      else if (now !== by) owner.set(id, HERE);
+    };
+    for (const target of plain) for (const id of rootsOf(target)) need(id, HERE);
+    const writers: { target: Target; by: number }[] = [];
+    for (const [by, { guard, members }] of groups.entries()) {
+      need(guard.node, HERE);
+      for (const { target, guards } of members) {
+        for (const id of rootsOf(target)) need(id, by);
+        for (const inner of guards) need(inner.node, by);
+        writers.push({ target, by });
+      }
+    }
+    const all = coneOf(this.#netlist, [...owner.keys()], known);
+    const readsOf = new Map<number, NodeId[]>();
+    for (const id of all) {
+      const { op, memory } = this.#netlist.nodes[id] as NetNode;
+      if (op === 'memread' && memory !== undefined) readsOf.set(memory, [...(readsOf.get(memory) ?? []), id]);
+    }
+    const inCone = new Set(all);
+    for (const { target, by } of writers) {
+      if (target.kind === 'register') {
+        if (inCone.has(target.node)) need(target.node, by);
+      } else for (const id of readsOf.get(target.memory) ?? []) need(id, by);
+    }
+    for (let i = all.length - 1; i >= 0; i--) {
+      const id = all[i] as NodeId;
+      const by = owner.get(id) as number;
+      const { op, args } = this.#netlist.nodes[id] as NetNode;
+      if (op !== 'reg') for (const arg of args) need(arg, by);
+    }
+    return all.filter((id) => owner.get(id) === HERE);
+  }
+}
+
+const rootsOf = (target: Target): readonly NodeId[] => (target.kind === 'register' ? [target.value] : [target.address, target.data]);

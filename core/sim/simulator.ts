@@ -1,0 +1,115 @@
+import type { Netlist } from '../netlist/index.ts';
+import { compile, type Domain, type Program } from './compile.ts';
+import { emitJavaScript } from './javascript.ts';
+import { limbsOf } from './layout.ts';
+import { emitWasm } from './wasm.ts';
+
+export type Backend = 'wasm' | 'javascript';
+
+type Body = (times: number) => void;
+
+const PAGE_BYTES = 65536;
+
+/** A running design: its state, and the clock edges that change it. Inputs hold until they are set again. */
+export class Simulator {
+  readonly domains: readonly Domain[];
+  readonly #program: Program;
+  readonly #words: Int32Array;
+  readonly #bodies: readonly Body[];
+  #fresh = false;
+
+  constructor(netlist: Netlist, backend: Backend = 'wasm') {
+    this.#program = compile(netlist);
+    this.domains = this.#program.domains;
+    const memory = new WebAssembly.Memory({ initial: Math.max(1, Math.ceil((this.#program.layout.words * 4) / PAGE_BYTES)) });
+    this.#words = new Int32Array(memory.buffer);
+    this.#bodies = backend === 'wasm' ? wasmBodies(this.#program, memory) : javaScriptBodies(this.#program, this.#words);
+    this.powerUp();
+  }
+
+  /** Registers and memories take the values the configuration gives them; inputs become 0. */
+  powerUp(): void {
+    const { layout, netlist } = this.#program;
+    this.#words.fill(0);
+    for (const { node, init } of netlist.registers) this.#write(layout.registers.get(node) as number, netlist.nodes[node]?.width ?? 1, init);
+    for (const [i, { init, width }] of netlist.memories.entries())
+      for (const [at, word] of init.entries()) if (word) this.#write((layout.memories[i] as number) + at * limbsOf(width), width, word);
+    this.#fresh = false;
+  }
+
+  /** A handle for `step`, or -1 when nothing waits for that edge. */
+  domain(clock: string, edge: 'posedge' | 'negedge' = 'posedge'): number {
+    return this.domains.findIndex((d) => d.clock === clock && d.edge === edge);
+  }
+
+  /** Runs `times` edges of one domain. */
+  step(domain: number, times = 1): void {
+    this.#bodies[domain + 2]?.(times);
+    this.#fresh = false;
+  }
+
+  /** Word address of a port, for callers that set or read it very often; see `words`. */
+  inputAddress(name: string): number {
+    return this.#program.layout.inputs.get(name)?.address ?? -1;
+  }
+
+  outputAddress(name: string): number {
+    return this.#program.layout.outputs.get(name)?.address ?? -1;
+  }
+
+  /** The state itself, in 32-bit words. Call `touched` after writing inputs, `settle` before reading outputs. */
+  get words(): Int32Array {
+    return this.#words;
+  }
+
+  touched(): void {
+    this.#fresh = false;
+  }
+
+  hasInput(name: string): boolean {
+    return this.#program.layout.inputs.has(name);
+  }
+
+  setInput(name: string, value: bigint): void {
+    const input = this.#program.layout.inputs.get(name);
+    if (!input) return;
+    this.#write(input.address, input.width, value);
+    this.#fresh = false;
+  }
+
+  getOutput(name: string): bigint {
+    const output = this.#program.layout.outputs.get(name);
+    if (!output) return 0n;
+    this.settle();
+    return this.#read(output.address, output.width);
+  }
+
+  /** Applies asynchronous resets and computes the outputs. A reset may depend on what another reset clears, hence twice. */
+  settle(): void {
+    if (this.#fresh) return;
+    this.#bodies[0]?.(2);
+    this.#bodies[1]?.(1);
+    this.#fresh = true;
+  }
+
+  #write(address: number, width: number, value: bigint): void {
+    const cut = BigInt.asUintN(width, value);
+    for (let i = 0; i < limbsOf(width); i++) this.#words[address + i] = Number(BigInt.asIntN(32, cut >> BigInt(32 * i)));
+  }
+
+  #read(address: number, width: number): bigint {
+    let value = 0n;
+    for (let i = limbsOf(width) - 1; i >= 0; i--) value = (value << 32n) | BigInt((this.#words[address + i] as number) >>> 0);
+    return value;
+  }
+}
+
+function wasmBodies(program: Program, memory: WebAssembly.Memory): Body[] {
+  const module = new WebAssembly.Module(emitWasm(program.bodies));
+  const { exports } = new WebAssembly.Instance(module, { env: { memory } });
+  return program.bodies.map((_, i) => exports[`f${i}`] as Body);
+}
+
+function javaScriptBodies(program: Program, words: Int32Array): Body[] {
+  return new Function('m', emitJavaScript(program.bodies))(words) as Body[];
+}

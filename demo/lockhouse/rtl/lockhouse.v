@@ -1,0 +1,60 @@
+// Lockhouse: controller of a canal lock with one chamber between an upper and a lower pond.
+//
+//   button 0   a boat waits in the upper pond        switch 0   fast water, for trying things out
+//   button 1   a boat waits in the lower pond        switch 1   show the number of passages instead of the level
+//   button 3   reset                                 switch 3   hold: no new passage begins
+module lockhouse (
+  input        clk,        // 12 MHz
+  input  [3:0] button,
+  input  [3:0] switch,
+  output [7:0] lamp,
+  output [7:0] segment,
+  output [3:0] common
+);
+  localparam TOP_LEVEL = 12'd400;   // chamber full, in centimetres
+
+  wire rst_n = ~button[3];
+
+  // A free-running counter: its bit n blinks at 12 MHz / 2^(n+1).
+  reg [23:0] beat = 0;
+  always @(posedge clk) beat <= beat + 1'b1;
+
+  wire        water_tick;
+  wire        call_upper, call_lower;
+  wire        sluice_upper, sluice_lower, gate_upper, gate_lower;
+  wire [11:0] level;
+  wire        rising;
+  wire [2:0]  state;
+  wire [15:0] passages;
+  wire [7:0]  level_trim;           // nothing drives it: a lever may correct the gauge by hand
+
+  wire [11:0] level_shown = level + level_trim;
+
+  tick #(.PERIOD(12_000), .FAST_PERIOD(600)) u_tick (
+    .clk(clk), .rst_n(rst_n), .fast(switch[0]), .tick(water_tick)
+  );
+
+  debounce #(.BITS(14)) u_upper (.clk(clk), .rst_n(rst_n), .noisy(button[0]), .pressed(call_upper));
+  debounce #(.BITS(14)) u_lower (.clk(clk), .rst_n(rst_n), .noisy(button[1]), .pressed(call_lower));
+
+  sequencer #(.FULL(TOP_LEVEL)) u_sequencer (
+    .clk(clk), .rst_n(rst_n), .tick(water_tick), .hold(switch[3]),
+    .call_upper(call_upper), .call_lower(call_lower), .level(level),
+    .sluice_upper(sluice_upper), .sluice_lower(sluice_lower),
+    .gate_upper(gate_upper), .gate_lower(gate_lower),
+    .state(state), .passages(passages)
+  );
+
+  chamber #(.FULL(TOP_LEVEL)) u_chamber (
+    .clk(clk), .rst_n(rst_n), .tick(water_tick),
+    .fill(sluice_upper), .drain(sluice_lower), .level(level), .rising(rising)
+  );
+
+  display u_display (
+    .clk(clk), .rst_n(rst_n),
+    .value(switch[1] ? passages : {4'd0, level_shown}), .point(rising),
+    .segment(segment), .common(common)
+  );
+
+  assign lamp = {beat[22], beat[23], state, gate_lower, gate_upper, sluice_upper | sluice_lower};
+endmodule

@@ -1,0 +1,14 @@
+// Verilog text straight into a running design, for tests of what the language and the fabric do.
+import { elaborate } from '../../core/hdl/index.ts';
+import { optimise } from '../../core/netlist/index.ts';
+import { type Backend, Simulator } from '../../core/sim/index.ts';
+
+export function run(text: string, backend: Backend = 'wasm'): Simulator {
+  const { netlist, messages } = elaborate([{ name: 'test.v', text }]);
+  if (!netlist) throw new Error(messages.list.map((m) => `${m.line}:${m.column} ${m.code} ${m.message}`).join('\n'));
+  return new Simulator(optimise(netlist).netlist, backend);
+}
+
+export function complaints(text: string, name = 'test.v'): string[] {
+  return elaborate([{ name, text }]).messages.list.map((m) => `${m.code}@${m.line}:${m.column}`);
+}
