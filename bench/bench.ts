@@ -1,7 +1,8 @@
 import { partNamed, SPRIG } from '../core/fabric/index.ts';
 import type { CableOp } from '../core/jtag/index.ts';
+import type { PanelState } from '../core/pod/index.ts';
 import type { BenchFile } from './bench-file.ts';
-import { Board, type PanelState } from './board.ts';
+import { Board } from './board.ts';
 import { Chain } from './chain.ts';
 import { Corvane } from './corvane.ts';
 import { FlashChip } from './flash-chip.ts';
@@ -117,7 +118,8 @@ export class Bench {
   /** The panel as seen now; lamps averaged over at least `leastSamples` looks. */
   panel(leastSamples = 100): PanelState {
     const done = Object.fromEntries([...this.#fpgas].map(([index, fpga]) => [String(index), fpga.done]));
-    return { time: this.#time, powered: this.#powered, bootSource: this.#bootFromFlash ? 'flash' : 'jtag', done, ...this.#board.look(this.#time, leastSamples) };
+    const { fpga, oscillators } = this.file.board;
+    return { fpga, oscillators: oscillators.map(({ name, hz }) => ({ name, hz })), time: this.#time, powered: this.#powered, bootSource: this.#bootFromFlash ? 'flash' : 'jtag', done, ...this.#board.look(this.#time, leastSamples) };
   }
 
   get #main(): Corvane | undefined {

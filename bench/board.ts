@@ -1,18 +1,6 @@
 import type { BenchFile } from './bench-file.ts';
+import type { PanelState } from '../core/pod/index.ts';
 import type { Fabric } from './fabric.ts';
-
-/** What a person in front of the board sees, and where the hands last left it. Levels 0 to 1. */
-export interface PanelState {
-  readonly time: number;
-  readonly powered: boolean;
-  readonly bootSource: 'flash' | 'jtag';
-  readonly done: Readonly<Record<string, boolean>>;
-  readonly lamps: readonly { readonly name: string; readonly label: string; readonly level: number; readonly hertz: number | null }[];
-  readonly buttons: readonly { readonly name: string; readonly label: string; readonly down: boolean }[];
-  readonly switches: readonly { readonly name: string; readonly label: string; readonly on: boolean }[];
-  /** Eight segment levels for each digit, a to g and the point. */
-  readonly digits: readonly (readonly number[])[];
-}
 
 const RATE_WINDOW_MICROSECONDS = 4_000_000;
 

@@ -2,4 +2,3 @@
 export { Bench } from './bench.ts';
 export { BenchCable } from './cable.ts';
 export { type BenchFile, readBenchFile } from './bench-file.ts';
-export type { PanelState } from './board.ts';

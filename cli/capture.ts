@@ -43,20 +43,16 @@ export function captureCommand(program: Command, failed: () => void): void {
     if (!Number.isInteger(before) || !(timeout > 0)) throw new CallError('--before takes a whole number, --timeout seconds.');
     const connection = await connect(options);
     try {
-      const { part, map } = await runInstrumented(connection.cable, path, options.plan, deviceOption(options.device));
+      const { part, map, nominalHz } = await runInstrumented(connection.cable, path, options.plan, deviceOption(options.device));
       let looks = 0;
       const pause = async () => {
         looks++;
         await press(connection, options.press, looks);
         await connection.cable.run([{ kind: 'wait', microseconds: LOOK_MICROSECONDS }]);
+        return looks * LOOK_MICROSECONDS <= timeout * 1e6;
       };
-      const outcome = await settle(() =>
-        captureNow(
-          connection.cable,
-          { part, device: deviceOption(options.device), map, recorder: options.recorder ?? null, when: options.when ?? '', before, tckHz: connection.tckHz },
-          { report: () => {}, cancelled: () => looks * LOOK_MICROSECONDS > timeout * 1e6, pause },
-        ),
-      );
+      const request = { part, device: deviceOption(options.device), map, recorder: options.recorder ?? null, when: options.when ?? '', before, tckHz: connection.tckHz, nominalHz };
+      const outcome = await settle(() => captureNow(connection.cable, request, pause));
       if (!outcome.ok) {
         failed();
         return report(options.json ?? false, { problem: outcome.error }, () => '', outcome.error);

@@ -8,8 +8,9 @@ import { ProblemError, problem } from '../core/result.ts';
 import { openPlan, openProject } from './files.ts';
 
 /** Builds a project with its probes and sees to it that this very build runs; loads it only when another one does. */
-export async function runInstrumented(cable: Cable, path: string, plan: string | undefined, device: number | null): Promise<{ part: string; map: ProbeMap }> {
-  const result = build({ project: openProject([path], {}), plan: openPlan(plan) });
+export async function runInstrumented(cable: Cable, path: string, plan: string | undefined, device: number | null): Promise<{ part: string; map: ProbeMap; nominalHz: number | null }> {
+  const project = openProject([path], {});
+  const result = build({ project, plan: openPlan(plan) });
   for (const m of result.messages) if (m.severity === 'error') console.error(`${m.file}:${m.line}:${m.column}: ${m.severity}: ${m.message} [${m.code}]`);
   const bitstream = result.bitstream ? readBitstream(result.bitstream) : null;
   if (!bitstream?.ok) throw new ProblemError(problem('build-failed', 'The design does not build.', 'Mend the errors listed above.'));
@@ -21,5 +22,6 @@ export async function runInstrumented(cable: Cable, path: string, plan: string |
     const trouble = loaded.ok ? loaded.value.problem : loaded.error;
     if (trouble) throw new ProblemError(trouble);
   }
-  return { part: result.part, map: result.probes };
+  const clock = result.probes.cores.find((core) => core.kind === 'recorder')?.clock.split('.').at(-1) ?? '';
+  return { part: result.part, map: result.probes, nominalHz: project.file.clocks[clock] ?? null };
 }

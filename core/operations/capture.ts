@@ -1,6 +1,6 @@
-import type { Cable } from '../jtag/index.ts';
+import type { Cable, ScanCounts } from '../jtag/index.ts';
 import { type ProbeMap, RecorderClient, type RecorderMap, type RecorderStatus } from '../probes/index.ts';
-import type { Watch } from '../progress.ts';
+import { unwatched, type Watch } from '../progress.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { compileCondition } from '../trigger/index.ts';
 import type { Capture } from '../wave/index.ts';
@@ -17,56 +17,75 @@ export interface CaptureRequest {
   /** Samples kept from before the trigger, 0 to depth - 1. */
   readonly before: number;
   readonly tckHz: number;
+  /** What the sampling clock is said to be, in hertz; taken where the measurement agrees. */
+  readonly nominalHz: number | null;
 }
-
-export interface CaptureWatch extends Watch {
-  readonly state?: (status: RecorderStatus, sampleRate: number) => void;
-  /** Lets others run between two looks; resolves when the next look is due. */
-  readonly pause?: () => Promise<void>;
-}
-
-const LOOK_MICROSECONDS = 20_000;
 
 export interface CaptureOutcome {
   readonly capture: Capture;
+  /** TCK cycles of the read-out. */
   readonly tckCycles: number;
   readonly payloadBits: number;
-  /** TCK cycles of the read-out alone. */
-  readonly readCycles: number;
 }
 
-/** Arms a recorder, waits for its condition, reads it out. A cancel while waiting disarms it. */
-export async function captureNow(cable: Cable, request: CaptureRequest, watch: CaptureWatch): Promise<Result<CaptureOutcome>> {
+const AGREES = 0.01;
+const LOOK_MICROSECONDS = 20_000;
+
+type Opened = { readonly client: RecorderClient; readonly map: RecorderMap; readonly counts: () => ScanCounts };
+
+async function open(cable: Cable, request: CaptureRequest): Promise<Result<Opened>> {
   const recorders = request.map.cores.filter((core): core is RecorderMap => core.kind === 'recorder');
   const map = request.recorder === null ? recorders[0] : recorders.find((r) => r.name === request.recorder);
   if (!map) return fail(problem('no-recorder', `This build has no recorder${request.recorder === null ? '' : ` "${request.recorder}"`}.`, 'Add one under Probe, build and load.'));
-  const condition = request.when.trim() === '' ? ok({ value: 0n, mask: 0n }) : compileCondition(request.when, map);
-  if (!condition.ok) return condition;
-  if (request.before < 0 || request.before >= map.depth) return fail(problem('trigger-position', `The trigger position must be 0 to ${map.depth - 1} samples.`, 'Move it into the buffer.'));
   const hub = await openHub(cable, request.part, request.device, request.map);
   if (!hub.ok) return hub;
-  const client = new RecorderClient(hub.value, map);
-  const sampleRate = await client.sampleRate(request.tckHz);
-  if (sampleRate < 1) return fail(problem('clock-stopped', `The sampling clock ${map.clock} stands still; the recorder cannot see anything.`, 'Check the oscillator on the board.', 'Choose another sampling clock under Probe.'));
+  return ok({ client: new RecorderClient(hub.value, map), map, counts: () => hub.value.queue.counts });
+}
+
+/** Whether a request could be armed, without touching any hardware. */
+export function checkCapture(request: CaptureRequest): Result<{ readonly value: bigint; readonly mask: bigint }> {
+  const recorders = request.map.cores.filter((core): core is RecorderMap => core.kind === 'recorder');
+  const map = request.recorder === null ? recorders[0] : recorders.find((r) => r.name === request.recorder);
+  if (!map) return fail(problem('no-recorder', 'This build has no such recorder.', 'Add one under Probe, build and load.'));
+  if (!Number.isInteger(request.before) || request.before < 0 || request.before >= map.depth)
+    return fail(problem('trigger-position', `The trigger position must be 0 to ${map.depth - 1} samples.`, 'Move it into the buffer.'));
+  return request.when.trim() === '' ? ok({ value: 0n, mask: 0n }) : compileCondition(request.when, map);
+}
+
+/** Checks the sampling clock and arms; resolves to the clock's frequency in hertz. */
+export async function armRecorder(cable: Cable, request: CaptureRequest): Promise<Result<number>> {
+  const condition = checkCapture(request);
+  if (!condition.ok) return condition;
+  const opened = await open(cable, request);
+  if (!opened.ok) return opened;
+  const { client, map } = opened.value;
+  const measured = await client.sampleRate(request.tckHz);
+  if (measured < 1) return fail(problem('clock-stopped', `The sampling clock ${map.clock} stands still; the recorder cannot see anything.`, 'Check the oscillator on the board.', 'Choose another sampling clock under Probe.'));
   await client.arm(condition.value.value, condition.value.mask, request.before);
-  for (;;) {
-    const status = await client.status();
-    watch.state?.(status, sampleRate);
-    if (status === 'done') break;
-    if (watch.cancelled()) {
-      await client.stop();
-      return fail(problem('cancelled', 'Cancelled while waiting. The recorder is disarmed.', 'Arm again when ready.'));
-    }
-    watch.report({ phase: status === 'waiting' ? 'Waiting for the trigger' : 'Recording', done: 0, total: 0, unit: 'samples' });
-    if (watch.pause) await watch.pause();
-    else {
-      hub.value.queue.wait(LOOK_MICROSECONDS);
-      await hub.value.flush();
-    }
-  }
-  const before = hub.value.queue.counts.tckCycles;
+  const { nominalHz } = request;
+  return ok(nominalHz !== null && Math.abs(measured / nominalHz - 1) < AGREES ? nominalHz : measured);
+}
+
+/** Where an armed recorder is now. Everything it needs is asked for anew, so others may use the cable between two looks. */
+export async function lookAtRecorder(cable: Cable, request: CaptureRequest): Promise<Result<RecorderStatus>> {
+  const opened = await open(cable, request);
+  return opened.ok ? ok(await opened.value.client.status()) : opened;
+}
+
+export async function disarmRecorder(cable: Cable, request: CaptureRequest): Promise<Result<null>> {
+  const opened = await open(cable, request);
+  if (!opened.ok) return opened;
+  await opened.value.client.stop();
+  return ok(null);
+}
+
+/** Reads a filled recorder. */
+export async function readRecorder(cable: Cable, request: CaptureRequest, sampleRate: number, watch: Watch): Promise<Result<CaptureOutcome>> {
+  const opened = await open(cable, request);
+  if (!opened.ok) return opened;
+  const { client, map, counts } = opened.value;
+  const start = counts();
   const data = await client.read(watch);
-  const { tckCycles, payloadBits } = hub.value.queue.counts;
   const capture: Capture = {
     recorder: map.name,
     fingerprint: request.map.fingerprint,
@@ -78,5 +97,24 @@ export async function captureNow(cable: Cable, request: CaptureRequest, watch: C
     sampleRate,
     data,
   };
-  return ok({ capture, tckCycles, payloadBits, readCycles: tckCycles - before });
+  return ok({ capture, tckCycles: counts().tckCycles - start.tckCycles, payloadBits: counts().payloadBits - start.payloadBits });
 }
+
+/** Arm, wait, read, in one go. `pause` lets time pass between two looks and answers whether to go on waiting. */
+export async function captureNow(cable: Cable, request: CaptureRequest, pause: () => Promise<boolean> = defaultPause(cable)): Promise<Result<CaptureOutcome>> {
+  const armed = await armRecorder(cable, request);
+  if (!armed.ok) return armed;
+  for (;;) {
+    const status = await lookAtRecorder(cable, request);
+    if (!status.ok) return status;
+    if (status.value === 'done') return readRecorder(cable, request, armed.value, unwatched);
+    if (await pause()) continue;
+    await disarmRecorder(cable, request);
+    return fail(problem('no-trigger', `The condition "${request.when}" did not come true in time; the recorder was still ${status.value}.`, 'Wait longer.', 'Check that the condition can come true.'));
+  }
+}
+
+const defaultPause = (cable: Cable) => async () => {
+  await cable.run([{ kind: 'wait', microseconds: LOOK_MICROSECONDS }]);
+  return true;
+};

@@ -3,6 +3,6 @@
 export { type Scan, scanChain } from './scan.ts';
 export { type Load, loadBitstream } from './load.ts';
 export { type Keep, keepBitstream, type Rehearsal, rehearseBoot } from './keep.ts';
-export { type CaptureOutcome, captureNow, type CaptureRequest, type CaptureWatch } from './capture.ts';
+export { armRecorder, type CaptureOutcome, captureNow, type CaptureRequest, checkCapture, disarmRecorder, lookAtRecorder, readRecorder } from './capture.ts';
 export { drive, type Driven } from './drive.ts';
 export { readBoardState, type BoardState } from './board-state.ts';

@@ -1,6 +1,7 @@
 import { bytesFromBase64 } from '../bits/index.ts';
 import type { Cable, CableOp } from '../jtag/index.ts';
 import { type Problem, ProblemError, problem } from '../result.ts';
+import type { LivePanel } from './panel.ts';
 import { POD_PROTOCOL, type PodReply, type PodRequest, toWire } from './protocol.ts';
 
 /** What the client needs of a WebSocket; Node and browsers have their own kinds. */
@@ -16,9 +17,6 @@ export interface PodHello {
   readonly tckHz: number;
 }
 
-/** The board as the pod sees it, plus how fast its simulation runs against the clock on the wall. */
-export type PodPanel = Readonly<Record<string, unknown>>;
-
 const SILENCE_MILLISECONDS = 15_000;
 
 type Unnumbered = PodRequest extends infer R ? (R extends PodRequest ? Omit<R, 'id'> : never) : never;
@@ -28,7 +26,7 @@ export class PodClient implements Cable {
   readonly #socket: PodSocket;
   readonly #waiting = new Map<number, { resolve: (result: unknown) => void; reject: (error: Error) => void; timer: ReturnType<typeof setTimeout> }>();
   readonly #lost: (() => void)[] = [];
-  #panel: (panel: PodPanel) => void = () => {};
+  #panel: (panel: LivePanel) => void = () => {};
   #next = 1;
   #closed = false;
 
@@ -87,7 +85,7 @@ export class PodClient implements Cable {
     await this.#ask({ method: 'operate', name, on });
   }
 
-  async watchPanel(listener: (panel: PodPanel) => void): Promise<void> {
+  async watchPanel(listener: (panel: LivePanel) => void): Promise<void> {
     this.#panel = listener;
     await this.#ask({ method: 'watch-panel' });
   }
@@ -107,7 +105,7 @@ export class PodClient implements Cable {
 
   #take(reply: PodReply): void {
     if ('event' in reply) {
-      this.#panel(reply.panel as PodPanel);
+      this.#panel(reply.panel as LivePanel);
       return;
     }
     const waiting = this.#waiting.get(reply.id);

@@ -45,7 +45,7 @@ export class Lowering {
       case 'input': return this.loadWord(this.#layout.inputNodes.get(id) as number, width);
       case 'reg': return this.loadWord(this.#layout.registers.get(id) as number, width);
       case 'memread': return this.#memoryRead(node, a);
-      case 'not': return this.#masked(a.map((x) => e.binary('xor', x, constant(-1))), width);
+      case 'not': return a.map((x, i) => e.binary('xor', x, constant(i === a.length - 1 ? maskOf(width) : -1)));
       case 'and':
       case 'or':
       case 'xor': return a.map((x, i) => e.binary(op, x, b[i] as Value));

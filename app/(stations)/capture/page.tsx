@@ -1,0 +1,5 @@
+import { CaptureStation } from '../../../ui/capture/index.ts';
+
+export default function Page() {
+  return <CaptureStation />;
+}

@@ -1,0 +1,5 @@
+import { DesignStation } from '../../../ui/design/index.ts';
+
+export default function Page() {
+  return <DesignStation />;
+}

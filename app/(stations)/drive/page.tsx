@@ -1,0 +1,5 @@
+import { DriveStation } from '../../../ui/drive/index.ts';
+
+export default function Page() {
+  return <DriveStation />;
+}

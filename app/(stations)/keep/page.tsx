@@ -1,0 +1,5 @@
+import { KeepStation } from '../../../ui/keep/index.ts';
+
+export default function Page() {
+  return <KeepStation />;
+}

@@ -1,0 +1,5 @@
+import { LoadStation } from '../../../ui/load/index.ts';
+
+export default function Page() {
+  return <LoadStation />;
+}

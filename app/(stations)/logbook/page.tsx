@@ -1,0 +1,5 @@
+import { LogbookStation } from '../../../ui/logbook/index.ts';
+
+export default function Page() {
+  return <LogbookStation />;
+}

@@ -1,0 +1,10 @@
+import { z } from 'zod';
+import { operations, runtime } from '../../../server/index.ts';
+import { answer, failure, guarded, readJson } from '../guard.ts';
+
+/** Arms a recorder. */
+export const POST = guarded(async (request) => {
+  const wanted = await readJson(request, z.object({ recorder: z.string(), when: z.string().max(2000), before: z.number().int() }));
+  const started = await operations.capture(await runtime(), wanted);
+  return started.ok ? answer({ id: started.value }) : failure(started.error);
+});

@@ -1,0 +1,9 @@
+import { operations, runtime } from '../../../server/index.ts';
+import { answer, guarded, MOST_UPLOAD_BYTES, readBody } from '../guard.ts';
+
+/** Loads a .nbits file that the page has sent. Its name is only for the logbook. */
+export const POST = guarded(async (request) => {
+  const bytes = await readBody(request, MOST_UPLOAD_BYTES);
+  const name = (new URL(request.url).searchParams.get('name') ?? 'file').slice(0, 200);
+  return answer({ id: operations.load(await runtime(), { name, bytes }) });
+});

@@ -1,0 +1,21 @@
+/** What a person in front of the board sees, and where the hands last left it. Levels 0 to 1. */
+export interface PanelState {
+  readonly time: number;
+  readonly powered: boolean;
+  readonly bootSource: 'flash' | 'jtag';
+  /** DONE lamp of each FPGA by its place in the chain; `fpga` is the one the controls belong to. */
+  readonly done: Readonly<Record<string, boolean>>;
+  readonly fpga: number;
+  readonly oscillators: readonly { readonly name: string; readonly hz: number }[];
+  readonly lamps: readonly { readonly name: string; readonly label: string; readonly level: number; readonly hertz: number | null }[];
+  readonly buttons: readonly { readonly name: string; readonly label: string; readonly down: boolean }[];
+  readonly switches: readonly { readonly name: string; readonly label: string; readonly on: boolean }[];
+  /** Eight segment levels for each digit, a to g and the point. */
+  readonly digits: readonly (readonly number[])[];
+}
+
+/** The panel as a pod sends it: with the speed of its simulation against the clock on the wall, and who holds the cable. */
+export interface LivePanel extends PanelState {
+  readonly speed: number;
+  readonly lease: string | null;
+}

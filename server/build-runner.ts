@@ -1,0 +1,38 @@
+import { join } from 'node:path';
+import { Worker } from 'node:worker_threads';
+import type { BuildInputs, BuildResult } from '../core/build/index.ts';
+import type { Progress, Watch } from '../core/progress.ts';
+import { type Problem, ProblemError, problem } from '../core/result.ts';
+
+type Reply = { readonly progress: Progress } | { readonly result: BuildResult } | { readonly problem: Problem };
+
+/** Runs builds in a worker thread that lives from one build to the next. A cancel ends the thread. */
+export class BuildRunner {
+  #worker: Worker | null = null;
+
+  run(inputs: BuildInputs, watch: Watch): Promise<BuildResult> {
+    const worker = (this.#worker ??= new Worker(/* turbopackIgnore: true */ join(/* turbopackIgnore: true */ process.cwd(), 'server', 'workers', 'build.mjs')));
+    return new Promise((resolve, reject) => {
+      const poll = setInterval(() => {
+        if (watch.cancelled()) end(() => reject(new ProblemError(problem('cancelled', 'Cancelled. Nothing of the last build was replaced.', 'Build again when ready.'))), true);
+      }, 100);
+      const end = (then: () => void, kill: boolean) => {
+        clearInterval(poll);
+        worker.removeAllListeners();
+        if (kill) {
+          void worker.terminate();
+          this.#worker = null;
+        }
+        then();
+      };
+      worker.on('message', (reply: Reply) => {
+        if ('progress' in reply) watch.report(reply.progress);
+        else if ('result' in reply) end(() => resolve(reply.result), false);
+        else end(() => reject(new ProblemError(reply.problem)), false);
+      });
+      worker.on('error', (error) => end(() => reject(error), true));
+      worker.on('exit', (code) => end(() => reject(new Error(`the build thread ended with ${code}`)), true));
+      worker.postMessage(inputs);
+    });
+  }
+}

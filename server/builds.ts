@@ -1,0 +1,79 @@
+import type { Knex } from 'knex';
+import type { BuildResult } from '../core/build/index.ts';
+import { changedInputs, type InputDigests } from './projects.ts';
+
+/** A build without its bitstream. */
+export type BuildDetails = Omit<BuildResult, 'bitstream'>;
+
+export interface BuildRow {
+  readonly id: number;
+  readonly created: string;
+  readonly milliseconds: number;
+  readonly good: boolean;
+  readonly inputs: InputDigests;
+  readonly details: BuildDetails;
+}
+
+interface Stored {
+  id: number;
+  created: string;
+  milliseconds: number;
+  good: number;
+  inputs: string;
+  output: string;
+  bitstream: Buffer | null;
+}
+
+const KEPT_BUILDS = 20;
+
+/** Builds as they were made; the newest good one is what Load and Keep use. */
+export class Builds {
+  readonly #db: Knex;
+
+  constructor(db: Knex) {
+    this.#db = db;
+  }
+
+  async add(project: number, inputs: InputDigests, milliseconds: number, result: BuildResult): Promise<number> {
+    const { bitstream, ...details } = result;
+    const [id] = (await this.#db('builds').insert({
+      project,
+      fingerprint: result.fingerprint,
+      part: result.part,
+      top: result.top,
+      created: new Date().toISOString(),
+      milliseconds,
+      good: bitstream !== null,
+      inputs: JSON.stringify(inputs),
+      output: JSON.stringify(details),
+      bitstream: bitstream === null ? null : Buffer.from(bitstream),
+    })) as [number];
+    const old = (await this.#db('builds').where({ project }).orderBy('id', 'desc').offset(KEPT_BUILDS).select('id')) as { id: number }[];
+    await this.#db('builds').whereIn('id', old.map((row) => row.id)).delete();
+    return id;
+  }
+
+  async latest(project: number): Promise<BuildRow | null> {
+    return rowOf(await this.#db('builds').where({ project }).orderBy('id', 'desc').first());
+  }
+
+  async latestGood(project: number): Promise<BuildRow | null> {
+    return rowOf(await this.#db('builds').where({ project, good: true }).orderBy('id', 'desc').first());
+  }
+
+  async byFingerprint(project: number, fingerprint: string): Promise<BuildRow | null> {
+    return rowOf(await this.#db('builds').where({ project, fingerprint, good: true }).orderBy('id', 'desc').first());
+  }
+
+  async bitstream(id: number): Promise<Uint8Array | null> {
+    const row = (await this.#db('builds').where({ id }).first('bitstream')) as Pick<Stored, 'bitstream'> | undefined;
+    return row?.bitstream ? new Uint8Array(row.bitstream) : null;
+  }
+}
+
+function rowOf(row: Stored | undefined): BuildRow | null {
+  if (!row) return null;
+  return { id: row.id, created: row.created, milliseconds: row.milliseconds, good: row.good === 1, inputs: JSON.parse(row.inputs) as InputDigests, details: JSON.parse(row.output) as BuildDetails };
+}
+
+export const staleBecause = (build: BuildRow | null, now: InputDigests): string[] => (build ? changedInputs(build.inputs, now) : []);

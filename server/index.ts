@@ -1,0 +1,7 @@
+// The web server's own half: SQLite through Knex, the job queue, the pod, the logbook. Thin over core; knows no React.
+export { runtime, type Runtime } from './runtime.ts';
+export type { Job } from './jobs.ts';
+export type { LogEntry } from './logbook.ts';
+export type { BuildDetails } from './builds.ts';
+export type { BuildSummary, WorkState } from './state.ts';
+export { operations } from './operations.ts';

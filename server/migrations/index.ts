@@ -1,0 +1,11 @@
+import type { Knex } from 'knex';
+import * as first from './0001-first.ts';
+
+const all: readonly { readonly name: string; readonly migration: Knex.Migration }[] = [{ name: '0001-first', migration: first }];
+
+/** Migrations as code of the bundle, so that no path on disk matters. */
+export const migrations: Knex.MigrationSource<(typeof all)[number]> = {
+  getMigrations: async () => [...all],
+  getMigrationName: ({ name }) => name,
+  getMigration: async ({ migration }) => migration,
+};

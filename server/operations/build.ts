@@ -1,0 +1,28 @@
+import { fail, ok, problem } from '../../core/result.ts';
+import type { Runtime } from '../runtime.ts';
+import { short } from './subject.ts';
+
+export function build(on: Runtime): number {
+  return on.jobs.start('build', {
+    kind: 'build',
+    title: 'Build',
+    board: '',
+    work: async (watch, note) => {
+      const project = await on.projects.current();
+      if (!project) return fail(problem('no-project', 'There is no project.', 'Start the product with its demo.'));
+      const [read, plan, digests] = [await on.projects.open(project.id), await on.projects.plan(project.id), await on.projects.digests(project.id)];
+      if (!read.ok) return read;
+      const startedAt = Date.now();
+      const result = await on.runner.run({ project: read.value, plan }, watch);
+      note({ build: short(result.fingerprint), part: result.part });
+      await on.builds.add(project.id, digests, Date.now() - startedAt, result);
+      const errors = result.messages.filter((m) => m.severity === 'error');
+      if (!result.bitstream) {
+        const [first] = errors;
+        return fail(problem('build-failed', `${errors.length} ${errors.length === 1 ? 'error' : 'errors'}. ${first ? `${first.file}, line ${first.line}: ${first.message}` : ''}`, 'Mend what the messages under Design point at.'));
+      }
+      const { luts, registers, blockRams } = result.resources;
+      return ok(`Build ${short(result.fingerprint)} for ${result.part}: ${luts} LUTs, ${registers} flip-flops, ${blockRams} block RAMs.`);
+    },
+  }).id;
+}

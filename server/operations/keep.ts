@@ -1,0 +1,59 @@
+import { keepBitstream, rehearseBoot } from '../../core/operations/index.ts';
+import { fail, ok, problem } from '../../core/result.ts';
+import type { Runtime } from '../runtime.ts';
+import { short, usableBuild } from './subject.ts';
+
+/** Writes the newest build to flash, then proves it by a power-cycle. */
+export function keep(on: Runtime): number {
+  return on.jobs.start('cable', {
+    kind: 'keep',
+    title: 'Keep',
+    board: on.board,
+    work: async (watch, note) => {
+      const usable = await usableBuild(on);
+      if (!usable.ok) return usable;
+      const { bitstream } = usable.value;
+      note({ build: short(bitstream.fingerprint), part: bitstream.part });
+      // From here on the old image may be gone, whatever happens.
+      const before = await on.facts.get('kept');
+      await on.facts.set('kept', null);
+      const kept = await on.pod.cable((cable) => keepBitstream(cable, bitstream, null, watch));
+      if (!kept.ok) {
+        if (kept.error.code.startsWith('flash-unknown') || kept.error.code === 'flash-silent' || kept.error.code === 'part-not-in-chain') await on.facts.set('kept', before);
+        return kept;
+      }
+      await on.facts.set('kept', { fingerprint: bitstream.fingerprint, chip: kept.value.chip, time: new Date().toISOString() });
+      const { chip, sectorsErased, pagesWritten } = kept.value;
+      const boot = await on.pod.cable((cable) => rehearseBoot(cable, bitstream.part, null, watch));
+      if (!boot.ok) return boot;
+      await on.lookAtBoard();
+      const written = `${chip}: ${sectorsErased} blocks erased, ${pagesWritten} pages written and verified`;
+      if (!boot.value.done) {
+        const { bootSource } = boot.value.status;
+        return fail(problem('boot-failed', `${written}, but DONE stays low after a power-cycle.`, bootSource === 'jtag' ? 'The boot switch stands at JTAG: set it to flash.' : 'Write the flash again.'));
+      }
+      if (boot.value.fingerprint !== bitstream.fingerprint) return fail(problem('boot-differs', `${written}, but build ${short(boot.value.fingerprint ?? '')} booted.`, 'Write the flash again.'));
+      return ok(`${written}; boots by itself in ${boot.value.bootMilliseconds} ms as build ${short(bitstream.fingerprint)}.`);
+    },
+  }).id;
+}
+
+/** A power-cycle, and what came up. */
+export function rehearse(on: Runtime): number {
+  return on.jobs.start('cable', {
+    kind: 'power',
+    title: 'Power-cycle',
+    board: on.board,
+    work: async (watch) => {
+      const project = await on.projects.current();
+      const read = project ? await on.projects.open(project.id) : null;
+      if (!read?.ok) return fail(problem('no-project', 'There is no project.', 'Start the product with its demo.'));
+      const boot = await on.pod.cable((cable) => rehearseBoot(cable, read.value.file.part, null, watch));
+      if (!boot.ok) return boot;
+      await on.lookAtBoard();
+      const { done, fingerprint, bootMilliseconds, status } = boot.value;
+      if (done) return ok(`Booted from flash in ${bootMilliseconds} ms: build ${short(fingerprint ?? '')}.`);
+      return ok(status.bootSource === 'jtag' ? 'The FPGA is empty: the boot switch stands at JTAG.' : 'The FPGA is empty: the flash holds no image it could boot.');
+    },
+  }).id;
+}

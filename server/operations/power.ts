@@ -1,0 +1,18 @@
+import { ok } from '../../core/result.ts';
+import type { Runtime } from '../runtime.ts';
+
+export function setPower(on: Runtime, up: boolean): number {
+  return on.jobs.start('cable', {
+    kind: 'power',
+    title: up ? 'Power on' : 'Power off',
+    board: on.board,
+    work: async () => {
+      await on.pod.cable((cable) => cable.setPower(up));
+      if (!up) {
+        on.running = null;
+        on.scan = null;
+      }
+      return ok(up ? 'The board has power.' : 'The board is off; what was not kept is gone.');
+    },
+  }).id;
+}

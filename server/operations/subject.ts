@@ -1,0 +1,34 @@
+import { type Bitstream, readBitstream } from '../../core/fabric/index.ts';
+import type { ProbeMap } from '../../core/probes/index.ts';
+import { fail, ok, problem, type Result } from '../../core/result.ts';
+import type { BuildRow } from '../builds.ts';
+import type { Runtime } from '../runtime.ts';
+
+export async function currentProject(on: Runtime): Promise<Result<{ readonly id: number; readonly name: string }>> {
+  const project = await on.projects.current();
+  return project ? ok(project) : fail(problem('no-project', 'There is no project.', 'Start the product with its demo, or create a project.'));
+}
+
+/** The newest build with a bitstream, opened. */
+export async function usableBuild(on: Runtime): Promise<Result<{ readonly row: BuildRow; readonly bitstream: Bitstream }>> {
+  const project = await currentProject(on);
+  if (!project.ok) return project;
+  const row = await on.builds.latestGood(project.value.id);
+  const bytes = row ? await on.builds.bitstream(row.id) : null;
+  if (!row || !bytes) return fail(problem('no-build', 'There is no bitstream yet.', 'Build the design under Design.'));
+  const bitstream = readBitstream(bytes);
+  return bitstream.ok ? ok({ row, bitstream: bitstream.value }) : bitstream;
+}
+
+/** The probe map that belongs to what runs on the board now; else that of the newest build, whose check will then explain. */
+export async function currentProbes(on: Runtime): Promise<Result<{ readonly map: ProbeMap; readonly part: string }>> {
+  const project = await currentProject(on);
+  if (!project.ok) return project;
+  const running = on.running?.fingerprint ?? null;
+  const row = (running === null ? null : await on.builds.byFingerprint(project.value.id, running)) ?? (await on.builds.latestGood(project.value.id));
+  if (!row) return fail(problem('no-build', 'There is no bitstream yet.', 'Build the design under Design.'));
+  const { probes, part } = row.details;
+  return probes ? ok({ map: probes, part }) : fail(problem('no-probes', 'This build has no debug cores.', 'Choose signals under Probe, build and load.'));
+}
+
+export const short = (fingerprint: string): string => fingerprint.slice(0, 8);

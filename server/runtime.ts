@@ -1,0 +1,168 @@
+import type { Knex } from 'knex';
+import type { LivePanel } from '../core/pod/index.ts';
+import { readBoardState, type Scan } from '../core/operations/index.ts';
+import { readProject } from '../core/build/index.ts';
+import { openDatabase } from './database.ts';
+import { BuildRunner } from './build-runner.ts';
+import { type BuildRow, Builds, staleBecause } from './builds.ts';
+import { Captures } from './captures.ts';
+import { FactStore } from './facts.ts';
+import { Jobs } from './jobs.ts';
+import { Logbook } from './logbook.ts';
+import { PodLink } from './pod-link.ts';
+import { Projects } from './projects.ts';
+import { seedDemo } from './seed.ts';
+import type { ArmedCapture, BuildSummary, Running, WorkState } from './state.ts';
+
+export type Listener = (event: { readonly state: WorkState } | { readonly panel: LivePanel | null }) => void;
+
+const TELL_MILLISECONDS = 40;
+
+/** The one set of long-lived things in the server process. */
+export class Runtime {
+  readonly db: Knex;
+  readonly projects: Projects;
+  readonly builds: Builds;
+  readonly captures: Captures;
+  readonly logbook: Logbook;
+  readonly facts: FactStore;
+  readonly jobs: Jobs;
+  readonly pod: PodLink;
+  readonly runner = new BuildRunner();
+  readonly #listeners = new Set<Listener>();
+  #told: ReturnType<typeof setTimeout> | null = null;
+  #done: boolean | null = null;
+  scan: (Scan & { time: string }) | null = null;
+  running: Running | null = null;
+  armed: ArmedCapture | null = null;
+
+  constructor(db: Knex) {
+    this.db = db;
+    this.projects = new Projects(db);
+    this.builds = new Builds(db);
+    this.captures = new Captures(db);
+    this.logbook = new Logbook(db);
+    this.facts = new FactStore(db);
+    this.jobs = new Jobs(this.logbook, () => this.changed());
+    this.pod = new PodLink(
+      () => this.#podChanged(),
+      (panel) => this.#panel(panel),
+    );
+  }
+
+  listen(listener: Listener): () => void {
+    this.#listeners.add(listener);
+    return () => this.#listeners.delete(listener);
+  }
+
+  /** Tells all pages, soon, and once for many changes. */
+  changed(): void {
+    if (this.#told) return;
+    this.#told = setTimeout(() => {
+      this.#told = null;
+      if (this.#listeners.size > 0) void this.state().then((state) => this.#tell({ state }));
+    }, TELL_MILLISECONDS);
+  }
+
+  async state(): Promise<WorkState> {
+    const project = await this.projects.current();
+    const none = { latest: null, usable: null, stale: [], latestCapture: null, planned: { recorders: 0, levers: 0, gauges: 0 } };
+    const common = { pod: this.pod.status, scan: this.scan, running: this.running, kept: await this.facts.get('kept'), armed: this.armed, jobs: this.jobs.list };
+    if (!project) return { project: null, ...none, ...common };
+    const [latest, usable, digests, captures, plan, files] = await Promise.all([
+      this.builds.latest(project.id),
+      this.builds.latestGood(project.id),
+      this.projects.digests(project.id),
+      this.captures.list(project.id),
+      this.projects.plan(project.id),
+      this.projects.files(project.id),
+    ]);
+    const read = readProject(files);
+    return {
+      project: { ...project, part: read.ok ? read.value.file.part : null },
+      latest: summarise(latest),
+      usable: summarise(usable),
+      stale: staleBecause(latest, digests),
+      latestCapture: captures[0]?.id ?? null,
+      planned: { recorders: plan.recorders.length, levers: plan.panels.reduce((n, p) => n + p.levers.length, 0), gauges: plan.panels.reduce((n, p) => n + p.gauges.length, 0) },
+      ...common,
+    };
+  }
+
+  /** Name of the board for the logbook. */
+  get board(): string {
+    return this.pod.status.name ?? '';
+  }
+
+  #tell(event: Parameters<Listener>[0]): void {
+    for (const listener of this.#listeners) listener(event);
+  }
+
+  #podChanged(): void {
+    if (this.pod.status.state !== 'connected') {
+      this.scan = null;
+      this.running = null;
+      this.#done = null;
+    }
+    this.changed();
+  }
+
+  /** DONE is a lamp anybody can see: when it changes without our doing, the board is asked what it runs now. */
+  #panel(panel: LivePanel | null): void {
+    this.#tell({ panel });
+    const done = panel?.done[String(panel.fpga)] ?? null;
+    if (done === this.#done) return;
+    this.#done = done;
+    if (done === false) {
+      this.running = null;
+      this.changed();
+    } else if (done) void this.lookAtBoard();
+  }
+
+  /** Asks the FPGA for status and fingerprint, quietly: trouble shows elsewhere. */
+  async lookAtBoard(): Promise<void> {
+    const project = await this.projects.current();
+    const read = project ? await this.projects.open(project.id) : null;
+    if (!read?.ok) return;
+    try {
+      const state = await this.pod.cable((cable) => readBoardState(cable, read.value.file.part, null));
+      this.running = state.ok ? state.value : null;
+    } catch {
+      this.running = null;
+    }
+    this.changed();
+  }
+}
+
+function summarise(row: BuildRow | null): BuildSummary | null {
+  if (!row) return null;
+  const { details, id, created, milliseconds, good } = row;
+  const count = (severity: string) => details.messages.filter((m) => m.severity === severity).length;
+  return {
+    id, created, milliseconds, good,
+    fingerprint: details.fingerprint, part: details.part, top: details.top, resources: details.resources,
+    errors: count('error'), warnings: count('warning'),
+    cores: details.probes?.cores.map((core) => `${core.kind} ${core.name}`) ?? [],
+  };
+}
+
+const HOLDER = Symbol.for('nimble.runtime');
+type Held = { [HOLDER]?: Promise<Runtime> };
+
+/** The server bundles its routes apart, so the one runtime hangs on the process itself. */
+export function runtime(): Promise<Runtime> {
+  const held = globalThis as Held;
+  held[HOLDER] ??= start();
+  return held[HOLDER];
+}
+
+async function start(): Promise<Runtime> {
+  const made = new Runtime(await openDatabase());
+  await made.logbook.markInterrupted();
+  await seedDemo(made.projects);
+  const given = process.env.NIMBLE_POD_ADDRESS;
+  const stored = (await made.db('pods').orderBy('added', 'desc').first()) as { address: string; token: string } | undefined;
+  const pod = given === undefined ? stored : { address: given, token: process.env.NIMBLE_POD_TOKEN ?? '' };
+  if (pod) void made.pod.use(pod.address, pod.token);
+  return made;
+}

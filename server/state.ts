@@ -1,0 +1,55 @@
+import type { CellCounts } from '../core/netlist/index.ts';
+import type { ConfigStatus } from '../core/fabric/index.ts';
+import type { Scan } from '../core/operations/index.ts';
+import type { RecorderStatus } from '../core/probes/index.ts';
+import type { Job } from './jobs.ts';
+import type { PodStatus } from './pod-link.ts';
+
+/** A build as every station needs it; its messages and signals are fetched where they are shown. */
+export interface BuildSummary {
+  readonly id: number;
+  readonly fingerprint: string;
+  readonly part: string;
+  readonly top: string;
+  readonly created: string;
+  readonly milliseconds: number;
+  readonly good: boolean;
+  readonly errors: number;
+  readonly warnings: number;
+  readonly resources: CellCounts & { readonly lutsOfPart: number; readonly blockRamsOfPart: number };
+  readonly cores: readonly string[];
+}
+
+/** What the FPGA was last heard to run. */
+export interface Running {
+  readonly device: number;
+  readonly fingerprint: string | null;
+  readonly status: ConfigStatus;
+}
+
+export interface ArmedCapture {
+  readonly recorder: string;
+  readonly when: string;
+  readonly before: number;
+  readonly status: RecorderStatus;
+  readonly sampleRate: number;
+  readonly since: number;
+}
+
+/** Everything a page needs to draw itself but for the moving parts of the board. Sent whole whenever something changes. */
+export interface WorkState {
+  readonly project: { readonly id: number; readonly name: string; readonly part: string | null } | null;
+  readonly latest: BuildSummary | null;
+  /** The newest build that has a bitstream: what Load and Keep use. */
+  readonly usable: BuildSummary | null;
+  /** Inputs that changed since the latest build. */
+  readonly stale: readonly string[];
+  readonly pod: PodStatus;
+  readonly scan: (Scan & { readonly time: string }) | null;
+  readonly running: Running | null;
+  readonly kept: { readonly fingerprint: string; readonly chip: string; readonly time: string } | null;
+  readonly armed: ArmedCapture | null;
+  readonly latestCapture: number | null;
+  readonly planned: { readonly recorders: number; readonly levers: number; readonly gauges: number };
+  readonly jobs: readonly Job[];
+}

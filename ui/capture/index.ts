@@ -1,0 +1,1 @@
+export { CaptureStation } from './station.tsx';

@@ -1,0 +1,2 @@
+export { DesignStation } from './station.tsx';
+export { useBuilds } from './queries.ts';

@@ -1,0 +1,1 @@
+export { DriveStation } from './station.tsx';

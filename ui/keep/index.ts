@@ -1,0 +1,1 @@
+export { KeepStation } from './station.tsx';

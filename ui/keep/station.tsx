@@ -1,0 +1,93 @@
+'use client';
+import { PlugZap, Save } from 'lucide-react';
+import { Button, dateTime, Empty, Fact, JobProgress, ProblemNote, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive, usePanel } from '../shared/index.ts';
+
+const STEPS = [
+  ['Identifying', 'Ask the chip who it is; stop here if it is not known.'],
+  ['Erasing', 'Erase the blocks the image covers. What they held is lost.'],
+  ['Writing', 'Program page after page.'],
+  ['Verifying', 'Read everything back and compare.'],
+  ['Power-cycling', 'Take power away and give it back.'],
+  ['Waiting for DONE', 'Compare the fingerprint of what booted.'],
+] as const;
+
+export function KeepStation() {
+  const state = useLive();
+  const panel = usePanel();
+  const { act } = useAct();
+  const job = useLatestJob('keep', 'power');
+  const busy = job?.endedAt === null;
+  const usable = state?.usable ?? null;
+  const kept = state?.kept ?? null;
+  const phase = busy && job?.kind === 'keep' ? STEPS.findIndex(([name]) => name === job.progress?.phase) : -1;
+  return (
+    <>
+      <StationHead title="Keep" hint="Into the configuration flash. The FPGA copies it from there at every power-on.">
+        <Button disabled={busy} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'rehearse' }))}>
+          <PlugZap aria-hidden className="size-4" /> Power-cycle
+        </Button>
+        <Button look="main" disabled={busy || !usable} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'keep' }))}>
+          <Save aria-hidden className="size-4" /> Write flash
+        </Button>
+      </StationHead>
+      {busy && job && (
+        <div className="mb-3">
+          <JobProgress job={job} />
+        </div>
+      )}
+      {job?.state === 'failed' && job.problem && <ProblemNote problem={job.problem} />}
+      {job?.state === 'done' && <p className="mb-3 border-good border-l-4 bg-raised px-3 py-2" data-testid="keep-outcome">{job.message}</p>}
+      {panel?.bootSource === 'jtag' && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">The boot switch on the board stands at JTAG: the FPGA will not look into the flash at power-on.</p>}
+      <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
+        <div>
+          <Section title="What would be written">
+            {usable ? (
+              <dl>
+                <Fact name="Design">{usable.top}</Fact>
+                <Fact name="Fingerprint">{shortPrint(usable.fingerprint)}</Fact>
+                <Fact name="From address">0x000000</Fact>
+                <Fact name="Built">{dateTime(usable.created)}</Fact>
+              </dl>
+            ) : (
+              <Empty>There is no bitstream yet. Build under Design.</Empty>
+            )}
+          </Section>
+          <Section title="What the flash holds">
+            {kept ? (
+              <dl>
+                <Fact name="Fingerprint" tone="good">
+                  {shortPrint(kept.fingerprint)}
+                </Fact>
+                <Fact name="Chip">{kept.chip}</Fact>
+                <Fact name="Written and verified">{dateTime(kept.time)}</Fact>
+                <Fact name="Same as running" tone={kept.fingerprint === state?.running?.fingerprint ? 'good' : 'doubt'}>
+                  {kept.fingerprint === state?.running?.fingerprint ? 'yes' : 'no'}
+                </Fact>
+              </dl>
+            ) : (
+              <Empty>Nothing was written from here yet, or the last write did not finish.</Empty>
+            )}
+          </Section>
+        </div>
+        <div>
+          <Section title="What happens, in order">
+            <ol className="text-sm">
+              {STEPS.map(([name, what], i) => (
+                <li key={name} className={`flex gap-2 border-line border-b py-1 ${i === phase ? 'font-bold text-signal-deep' : ''}`}>
+                  <span className="tabular w-4 shrink-0 text-quiet">{i + 1}</span>
+                  <span className="w-32 shrink-0">{name}</span>
+                  <span className={i === phase ? '' : 'text-quiet'}>{what}</span>
+                </li>
+              ))}
+            </ol>
+          </Section>
+          {state?.running && (
+            <Section title="What the FPGA says">
+              <StatusFacts status={state.running.status} />
+            </Section>
+          )}
+        </div>
+      </div>
+    </>
+  );
+}

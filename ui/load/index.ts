@@ -1,0 +1,1 @@
+export { LoadStation } from './station.tsx';

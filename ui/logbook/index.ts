@@ -1,0 +1,1 @@
+export { LogbookStation } from './station.tsx';

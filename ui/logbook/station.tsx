@@ -1,0 +1,39 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import type { LogEntry } from '../../server/index.ts';
+import { ask, DataTable, dateTime, duration, StationHead, useLive } from '../shared/index.ts';
+
+const TONE: Readonly<Record<LogEntry['outcome'], string>> = { done: 'text-good', failed: 'text-bad', cancelled: 'text-quiet', interrupted: 'text-bad', running: 'text-signal-deep' };
+
+export function LogbookStation() {
+  const jobs = useLive()?.jobs ?? [];
+  const mark = jobs.map((job) => `${job.id}${job.state}`).join();
+  const log = useQuery({
+    queryKey: ['log', mark],
+    placeholderData: (before: LogEntry[] | undefined) => before,
+    queryFn: async () => {
+      const answer = await ask<LogEntry[]>('/api/log');
+      return answer.ok ? answer.value : [];
+    },
+  });
+  return (
+    <div className="flex h-full flex-col">
+      <StationHead title="Logbook" hint="Every operation: when, on which board, from what, and how it ended." />
+      <DataTable
+        className="flex-1"
+        name="the logbook"
+        rows={log.data ?? []}
+        empty="Nothing was done yet. Begin under Bench."
+        columns={[
+          { accessorKey: 'time', header: 'Time', accessorFn: (entry) => dateTime(entry.time), cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span> },
+          { accessorKey: 'action', header: 'Action', cell: (cell) => <span className="whitespace-nowrap font-bold">{String(cell.getValue())}</span> },
+          { accessorKey: 'outcome', header: 'Outcome', cell: ({ row }) => <span className={TONE[row.original.outcome]}>{row.original.outcome}</span> },
+          { accessorKey: 'message', header: 'What came of it' },
+          { id: 'inputs', header: 'Inputs', accessorFn: (entry) => Object.entries(entry.inputs).map(([key, value]) => `${key} ${value}`).join(', '), cell: (cell) => <span className="tabular text-xs">{String(cell.getValue())}</span> },
+          { accessorKey: 'board', header: 'Board' },
+          { accessorKey: 'milliseconds', header: 'Took', cell: (cell) => <span className="tabular whitespace-nowrap">{duration(Number(cell.getValue()))}</span> },
+        ]}
+      />
+    </div>
+  );
+}

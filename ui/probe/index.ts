@@ -1,0 +1,1 @@
+export { ProbeStation } from './station.tsx';

@@ -1,0 +1,28 @@
+import { format } from 'date-fns';
+
+export const shortPrint = (fingerprint: string): string => fingerprint.slice(0, 8);
+
+export const clockTime = (iso: string | number): string => format(new Date(iso), 'HH:mm:ss');
+
+export const dateTime = (iso: string | number): string => format(new Date(iso), 'yyyy-MM-dd HH:mm:ss');
+
+export function duration(milliseconds: number): string {
+  if (milliseconds < 1000) return `${Math.round(milliseconds)} ms`;
+  if (milliseconds < 60_000) return `${(milliseconds / 1000).toFixed(1)} s`;
+  return `${Math.floor(milliseconds / 60_000)} min ${Math.round((milliseconds % 60_000) / 1000)} s`;
+}
+
+export function frequency(hertz: number): string {
+  if (hertz >= 1e6) return `${trim(hertz / 1e6)} MHz`;
+  if (hertz >= 1e3) return `${trim(hertz / 1e3)} kHz`;
+  return `${trim(hertz)} Hz`;
+}
+
+const trim = (value: number): string => value.toPrecision(4).replace(/\.?0+$/, '');
+
+/** Bits and bytes with a prefix, other units as they are. */
+export function quantity(value: number, unit: string): string {
+  if (unit === 'B') return value >= 1024 ? `${(value / 1024).toFixed(0)} KiB` : `${value} B`;
+  if (unit === 'bit') return value >= 1e6 ? `${(value / 1e6).toFixed(2)} Mbit` : value >= 1e3 ? `${(value / 1e3).toFixed(0)} kbit` : `${value} bit`;
+  return `${Math.round(value)} ${unit}`;
+}

@@ -1,0 +1,10 @@
+// What several stations use: the live connection, calls to the server, and the smallest parts of the look.
+export { ask, type Asked, send, useAct } from './ask.ts';
+export { LiveProvider, useLive, usePanel } from './live.tsx';
+export { Button } from './button.tsx';
+export { DataTable } from './data-table.tsx';
+export { ProblemNote } from './problem-note.tsx';
+export { Section, StationHead, Empty, Fact } from './layout.tsx';
+export { clockTime, dateTime, duration, frequency, quantity, shortPrint } from './format.ts';
+export { JobProgress, useLatestJob } from './job-progress.tsx';
+export { StatusFacts } from './status-facts.tsx';

@@ -1,0 +1,31 @@
+'use client';
+import type { Job } from '../../server/index.ts';
+import { send, useAct } from './ask.ts';
+import { Button } from './button.tsx';
+import { duration, quantity } from './format.ts';
+import { useLive } from './live.tsx';
+
+/** The newest job of some kinds, ended or not. */
+export function useLatestJob(...kinds: readonly Job['kind'][]): Job | null {
+  return useLive()?.jobs.find((job) => kinds.includes(job.kind)) ?? null;
+}
+
+/** How far a running job is, how long still, and the way to stop it. Takes its room only while it runs. */
+export function JobProgress({ job }: { readonly job: Job }) {
+  const { act } = useAct();
+  const { progress } = job;
+  const share = progress && progress.total > 0 ? progress.done / progress.total : null;
+  return (
+    <div className="flex items-center gap-3 text-sm" role="status">
+      <span className="w-40 shrink-0 truncate">{progress?.phase ?? (job.state === 'waiting' ? 'Waiting its turn' : 'Starting')}</span>
+      <div className="h-2 min-w-16 flex-1 bg-well" role="progressbar" aria-valuenow={share === null ? undefined : Math.round(share * 100)} aria-label={job.title}>
+        <div className="h-full bg-signal" style={{ width: share === null ? '100%' : `${share * 100}%`, opacity: share === null ? 0.35 : 1 }} />
+      </div>
+      <span className="tabular w-52 shrink-0 truncate text-right text-quiet">
+        {progress && progress.total > 0 && `${quantity(progress.done, progress.unit)} of ${quantity(progress.total, progress.unit)}`}
+        {job.etaMilliseconds !== null && `, ${duration(job.etaMilliseconds)} left`}
+      </span>
+      <Button onClick={() => act(() => send(`/api/jobs/${job.id}`, 'DELETE'))}>Cancel</Button>
+    </div>
+  );
+}

@@ -1,0 +1,25 @@
+import type { ConfigStatus } from '../../core/fabric/index.ts';
+import { Fact } from './layout.tsx';
+
+/** The configuration status register in words. */
+export function StatusFacts({ status }: { readonly status: ConfigStatus }) {
+  const yes = (is: boolean) => (is ? 'yes' : 'no');
+  return (
+    <dl data-testid="status">
+      <Fact name="DONE" tone={status.done ? 'good' : 'bad'}>
+        {status.done ? 'high' : 'low'}
+      </Fact>
+      <Fact name="Came from">{status.source === 'none' ? 'nothing runs' : status.source === 'flash' ? 'flash' : 'JTAG'}</Fact>
+      <Fact name="CRC" tone={status.crcError ? 'bad' : undefined}>
+        {status.crcError ? 'error' : status.checked ? 'good' : 'not reached'}
+      </Fact>
+      <Fact name="IDCODE" tone={status.idcodeMismatch ? 'bad' : undefined}>
+        {status.idcodeMismatch ? 'mismatch' : 'fits'}
+      </Fact>
+      <Fact name="Sync word seen">{yes(status.syncSeen)}</Fact>
+      <Fact name="INIT">{status.init ? 'high: memory is clear or written' : 'low: clearing'}</Fact>
+      <Fact name="Boot switch">{status.bootSource === 'flash' ? 'flash' : 'JTAG'}</Fact>
+      <Fact name="Register">{status.raw}</Fact>
+    </dl>
+  );
+}

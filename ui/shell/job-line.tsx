@@ -1,0 +1,53 @@
+'use client';
+import { ChevronDown, ChevronUp, CircleCheck, CircleSlash, OctagonAlert } from 'lucide-react';
+import { useState } from 'react';
+import type { Job } from '../../server/index.ts';
+import { clockTime, duration, JobProgress, useLive } from '../shared/index.ts';
+
+/** What runs, how far; what came of the last one. Unfolds to the jobs of this session. */
+export function JobLine() {
+  const [open, setOpen] = useState(false);
+  const jobs = useLive()?.jobs ?? [];
+  const running = jobs.find((job) => job.state === 'running') ?? jobs.find((job) => job.state === 'waiting');
+  const last = jobs.find((job) => job.endedAt !== null);
+  return (
+    <footer className="shrink-0 border-line border-t bg-raised">
+      {open && (
+        <ol className="max-h-56 overflow-auto border-line border-b px-4 py-1" aria-label="Jobs">
+          {jobs.length === 0 && <li className="py-2 text-quiet text-sm">Nothing has been asked for yet.</li>}
+          {jobs.map((job) => (
+            <li key={job.id} className="py-1 text-sm">
+              {job.endedAt === null ? <JobProgress job={job} /> : <Ended job={job} />}
+            </li>
+          ))}
+        </ol>
+      )}
+      <div className="flex h-10 items-center gap-3 px-4">
+        <div className="min-w-0 flex-1" data-testid="job-line">
+          {running ? <JobProgress job={running} /> : last ? <Ended job={last} /> : <span className="text-quiet text-sm">No job has run yet.</span>}
+        </div>
+        <button type="button" className="p-1 text-quiet hover:text-ink" aria-expanded={open} aria-label={open ? 'Fold the jobs' : 'Unfold the jobs'} onClick={() => setOpen(!open)}>
+          {open ? <ChevronDown className="size-4" /> : <ChevronUp className="size-4" />}
+        </button>
+      </div>
+    </footer>
+  );
+}
+
+function Ended({ job }: { readonly job: Job }) {
+  const Icon = job.state === 'done' ? CircleCheck : job.state === 'cancelled' ? CircleSlash : OctagonAlert;
+  const tone = job.state === 'done' ? 'text-good' : job.state === 'cancelled' ? 'text-quiet' : 'text-bad';
+  return (
+    <div className="flex min-w-0 items-center gap-2 text-sm">
+      <Icon aria-hidden className={`size-4 shrink-0 ${tone}`} />
+      <span className="shrink-0 font-bold">{job.title}</span>
+      <span className="shrink-0 text-quiet">{job.state}</span>
+      <span className="min-w-0 truncate" title={job.message}>
+        {job.message}
+      </span>
+      <span className="tabular ml-auto shrink-0 pl-2 text-quiet">
+        {clockTime(job.startedAt)} · {duration((job.endedAt ?? job.startedAt) - job.startedAt)}
+      </span>
+    </div>
+  );
+}

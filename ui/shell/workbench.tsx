@@ -1,0 +1,42 @@
+'use client';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { type ReactNode, useState } from 'react';
+import { Toaster } from 'sonner';
+import { BoardDock } from '../board/index.ts';
+import { LiveProvider, useLive } from '../shared/index.ts';
+import { JobLine } from './job-line.tsx';
+import { Palette } from './palette.tsx';
+import { Track } from './track.tsx';
+
+export function Workbench({ children }: { readonly children: ReactNode }) {
+  const [queries] = useState(() => new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, staleTime: Number.POSITIVE_INFINITY } } }));
+  return (
+    <QueryClientProvider client={queries}>
+      <LiveProvider>
+        <div className="flex h-screen flex-col">
+          <div className="flex shrink-0 border-line border-b bg-paper">
+            <Mark />
+            <Track />
+          </div>
+          <div className="flex min-h-0 flex-1">
+            <main className="min-w-0 flex-1 overflow-auto px-5 py-4">{children}</main>
+            <BoardDock />
+          </div>
+          <JobLine />
+        </div>
+        <Palette />
+        <Toaster position="bottom-left" toastOptions={{ style: { background: 'var(--color-raised)', color: 'var(--color-ink)', border: '1px solid var(--color-quiet)', borderRadius: 3 } }} />
+      </LiveProvider>
+    </QueryClientProvider>
+  );
+}
+
+function Mark() {
+  const project = useLive()?.project;
+  return (
+    <div className="flex w-44 shrink-0 flex-col justify-center border-line border-r px-4">
+      <span className="font-bold text-lg leading-tight">Nimble Signal</span>
+      <span className="truncate text-quiet text-sm">{project ? `${project.name}${project.part ? ` · ${project.part}` : ''}` : ' '}</span>
+    </div>
+  );
+}
