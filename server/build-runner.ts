@@ -16,22 +16,23 @@ export class BuildRunner {
       const poll = setInterval(() => {
         if (watch.cancelled()) end(() => reject(new ProblemError(problem('cancelled', 'Cancelled. Nothing of the last build was replaced.', 'Build again when ready.'))), true);
       }, 100);
+      const onMessage = (reply: Reply) => {
+        if ('progress' in reply) watch.report(reply.progress);
+        else if ('result' in reply) end(() => resolve(reply.result), false);
+        else end(() => reject(new ProblemError(reply.problem)), false);
+      };
+      const onError = (error: Error) => end(() => reject(error), true);
+      const onExit = (code: number) => end(() => reject(new Error(`the build thread ended with ${code}`)), true);
       const end = (then: () => void, kill: boolean) => {
         clearInterval(poll);
-        worker.removeAllListeners();
+        worker.off('message', onMessage).off('error', onError).off('exit', onExit);
         if (kill) {
           void worker.terminate();
           this.#worker = null;
         }
         then();
       };
-      worker.on('message', (reply: Reply) => {
-        if ('progress' in reply) watch.report(reply.progress);
-        else if ('result' in reply) end(() => resolve(reply.result), false);
-        else end(() => reject(new ProblemError(reply.problem)), false);
-      });
-      worker.on('error', (error) => end(() => reject(error), true));
-      worker.on('exit', (code) => end(() => reject(new Error(`the build thread ended with ${code}`)), true));
+      worker.on('message', onMessage).on('error', onError).on('exit', onExit);
       worker.postMessage(inputs);
     });
   }

@@ -62,7 +62,7 @@ export function ProbeStation() {
       )}
       {job?.state === 'failed' && job.problem && <ProblemNote problem={job.problem} />}
       {state?.stale.includes('probe plan') && !running && <p className="mb-2 text-doubt text-sm">The plan is newer than the build: build, then load.</p>}
-      <div className="grid min-h-0 flex-1 grid-cols-[10.5rem_minmax(0,1fr)_16rem] gap-3">
+      <div className="grid min-h-0 flex-1 grid-cols-[9.5rem_minmax(0,1fr)_15rem] gap-3">
         <Tree root={known.hierarchy} chosen={module} onChoose={setModule} />
         <DataTable
           className="min-h-0"
@@ -72,8 +72,7 @@ export function ProbeStation() {
           columns={[
             { id: 'name', header: 'Signal', accessorFn: (s: SignalInfo) => s.name, cell: ({ row }) => <SignalName name={row.original.name} below={module} /> },
             { accessorKey: 'width', header: 'Bits', cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
-            { accessorKey: 'kind', header: 'Kind', cell: ({ row }) => (row.original.free ? <span className="text-doubt">free</span> : row.original.kind) },
-            { accessorKey: 'domain', header: 'Clock' },
+            { id: 'kind', header: 'Kind', accessorFn: (s: SignalInfo) => `${s.free ? 'free' : s.kind} ${s.domain}`, cell: ({ row }) => <Kind signal={row.original} /> },
             {
               id: 'use',
               header: 'Use',
@@ -92,9 +91,18 @@ function SignalName({ name, below }: { readonly name: string; readonly below: st
   const short = below === null ? name.slice(name.indexOf('.') + 1) : name.slice(below.length + 1);
   const cut = short.lastIndexOf('.') + 1;
   return (
-    <span className="tabular break-all" title={name}>
+    <span className="tabular whitespace-nowrap text-xs" title={name}>
       <span className="text-quiet">{short.slice(0, cut)}</span>
       {short.slice(cut)}
+    </span>
+  );
+}
+
+/** What it is and, for what a clock drives, which clock. */
+function Kind({ signal }: { readonly signal: SignalInfo }) {
+  return (
+    <span className="whitespace-nowrap">
+      {signal.free ? <span className="text-doubt">free</span> : signal.kind} <span className="text-quiet text-xs">{signal.domain}</span>
     </span>
   );
 }

@@ -1,0 +1,84 @@
+// Starts the built application with its own bench on free ports and a fresh folder, and a browser in front of it.
+import { type ChildProcess, spawn } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { type BrowserContext, chromium, type Page } from 'playwright-core';
+
+const FLAGS = ['--headless', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'];
+export const TOKEN = 'token-of-the-tests';
+
+export interface Workbench {
+  readonly page: Page;
+  readonly address: string;
+  readonly home: string;
+  readonly podAddress: string;
+  startPod(): Promise<void>;
+  /** Ends the pod without letting it say goodbye. */
+  killPod(): Promise<void>;
+  stop(): Promise<void>;
+}
+
+export async function openWorkbench(options: { readonly pod?: boolean } = {}): Promise<Workbench> {
+  const home = mkdtempSync(join(tmpdir(), 'nimble-test-'));
+  const [webPort, podPort] = [await freePort(), await freePort()];
+  const podAddress = `ws://127.0.0.1:${podPort}`;
+  let pod: ChildProcess | null = null;
+  const startPod = async () => {
+    pod = spawn(process.execPath, ['bench/pod.mjs', '--port', String(podPort), '--state', join(home, 'board')], { env: { ...process.env, NIMBLE_POD_TOKEN: TOKEN }, stdio: ['ignore', 'pipe', 'inherit'] });
+    await new Promise<void>((resolve) => pod?.stdout?.once('data', () => resolve()));
+  };
+  const killPod = async () => {
+    const ending = pod;
+    pod = null;
+    if (!ending || ending.exitCode !== null) return;
+    await new Promise<void>((resolve) => {
+      ending.once('exit', () => resolve());
+      ending.kill('SIGKILL');
+    });
+  };
+  if (options.pod ?? true) await startPod();
+  const web = spawn(process.execPath, [join('node_modules', 'next', 'dist', 'bin', 'next'), 'start', '--hostname', '127.0.0.1', '--port', String(webPort)], {
+    env: { ...process.env, NODE_ENV: 'production', NIMBLE_HOME: home, NIMBLE_POD_ADDRESS: podAddress, NIMBLE_POD_TOKEN: TOKEN },
+    stdio: ['ignore', 'ignore', 'inherit'],
+  });
+  const address = `http://127.0.0.1:${webPort}`;
+  await answers(`${address}/bench`);
+  const profile = mkdtempSync(join(tmpdir(), 'nimble-browser-'));
+  const context: BrowserContext = await chromium.launchPersistentContext(profile, { executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: FLAGS, viewport: { width: 1280, height: 800 }, acceptDownloads: true });
+  const page = context.pages()[0] ?? (await context.newPage());
+  page.setDefaultTimeout(20_000);
+  await page.goto(`${address}/bench`);
+  const stop = async () => {
+    await context.close();
+    await killPod();
+    web.kill('SIGKILL');
+    for (const folder of [home, profile]) rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
+  };
+  return { page, address, home, podAddress, startPod, killPod, stop };
+}
+
+export const station = (page: Page, name: string) => page.getByRole('navigation', { name: 'Stations' }).getByRole('link', { name: new RegExp(`^${name}`) }).click();
+
+function freePort(): Promise<number> {
+  return new Promise((resolve) => {
+    const probe = createServer();
+    probe.listen(0, '127.0.0.1', () => {
+      const address = probe.address();
+      probe.close(() => resolve(typeof address === 'object' && address ? address.port : 0));
+    });
+  });
+}
+
+async function answers(url: string): Promise<void> {
+  for (let tries = 0; tries < 300; tries++) {
+    try {
+      if ((await fetch(url)).ok) return;
+    } catch {
+      // not listening yet
+    }
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+  throw new Error(`${url} does not answer`);
+}
