@@ -87,12 +87,12 @@ export class Board {
     this.#lampLast.fill(false);
   }
 
-  /** Blinks a second from the rises of the last seconds; null when there were fewer than two. */
+  /** Blinks a second from the rises of the last seconds; null when there were fewer than three. */
   #rate(lamp: number, time: number): number | null {
     const rises = this.#lampRises[lamp] as number[];
     while (rises.length > 0 && (rises[0] as number) < time - RATE_WINDOW_MICROSECONDS) rises.shift();
     const [first] = rises;
     const last = rises.at(-1);
-    return first === undefined || last === undefined || rises.length < 2 ? null : ((rises.length - 1) * 1e6) / (last - first);
+    return first === undefined || last === undefined || rises.length < 3 ? null : ((rises.length - 1) * 1e6) / (last - first);
   }
 }

@@ -37,13 +37,22 @@ export class HubClient {
   }
 
   async read(core: number, register: number, count: number): Promise<bigint[]> {
+    const words = this.readLater(core, register, count);
+    await this.flush();
+    return words;
+  }
+
+  /** The same, carried out by a later flush, so that nothing but what is queued lies between two reads. */
+  async readLater(core: number, register: number, count: number): Promise<bigint[]> {
     const bits = await this.#receive(OPERATION.read, core, register, count * 32);
     return Array.from({ length: count }, (_, i) => bigIntOf(sliceBits(bits, i * 32, 32)));
   }
 
   /** Bits from a core's read-out, in the order they leave it. */
-  stream(core: number, count: number): Promise<Bits> {
-    return this.#receive(OPERATION.stream, core, 0, count);
+  async stream(core: number, count: number): Promise<Bits> {
+    const bits = this.#receive(OPERATION.stream, core, 0, count);
+    await this.flush();
+    return bits;
   }
 
   /** Edges that carry requests and answers across the cores' synchronisers. */
@@ -58,7 +67,6 @@ export class HubClient {
   async #receive(operation: number, core: number, register: number, count: number): Promise<Bits> {
     const ask = concatBits(command(operation, core, register), constantBits(PAUSE_BITS, 0));
     const reply = this.#link.framed(ask, count + this.#link.toTdo);
-    await this.#link.queue.flush();
     return sliceBits(await reply, ask.length, count);
   }
 }

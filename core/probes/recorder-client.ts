@@ -10,7 +10,7 @@ const REGISTER = { levels: 3, ticks: 4, value: 8, mask: 9, before: 10, control: 
 const ARM = 1n;
 const STOP = 2n;
 const TICK_BITS = 20;
-const TICK_WAIT_MICROSECONDS = 4000;
+const TICK_CLOCKS = 20_000;
 /** Edges for a request to pass the synchronisers. */
 const CROSSING_CLOCKS = 8;
 const CHUNK_BITS = 1 << 16;
@@ -52,16 +52,18 @@ export class RecorderClient {
     return levels & 8n ? 'filling' : 'idle';
   }
 
-  /** Measured frequency of the sampling clock in hertz against the cable's own time; 0 when it stands still. */
+  /** Measured frequency of the sampling clock in hertz against TCK; 0 when it stands still. */
   async sampleRate(tckHz: number): Promise<number> {
-    const before = this.#hub.queue.counts.tckCycles;
-    const first = await this.#ticks();
-    const between = this.#hub.queue.counts.tckCycles;
-    this.#hub.queue.wait(TICK_WAIT_MICROSECONDS);
-    const second = await this.#ticks();
+    const { queue } = this.#hub;
+    // Both counts are taken in one batch: between batches a board goes on for as long as it likes.
+    const start = queue.counts.tckCycles;
+    const first = this.#ticks();
+    const apart = queue.counts.tckCycles - start + TICK_CLOCKS;
+    this.#hub.clock(TICK_CLOCKS);
+    const second = this.#ticks();
+    await this.#hub.flush();
     const span = 2 ** TICK_BITS;
-    const seconds = (between - before) / tckHz + TICK_WAIT_MICROSECONDS / 1e6;
-    return ((second - first + span) % span) / seconds;
+    return (((await second) - (await first) + span) % span) / (apart / tckHz);
   }
 
   /** All samples, oldest first: `depth` words of `width` bits, packed without gaps. */
@@ -83,7 +85,7 @@ export class RecorderClient {
 
   async #ticks(): Promise<number> {
     // The word is captured after the pause; the count that crosses is Gray coded, one bit changing at a time.
-    const [gray = 0n] = await this.#hub.read(this.#map.core, REGISTER.ticks, 1);
+    const [gray = 0n] = await this.#hub.readLater(this.#map.core, REGISTER.ticks, 1);
     let binary = Number(gray);
     for (let shift = 1; shift < TICK_BITS; shift <<= 1) binary ^= binary >>> shift;
     return binary;

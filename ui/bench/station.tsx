@@ -53,9 +53,9 @@ export function BenchStation() {
               columns={[
                 { accessorKey: 'index', header: 'Place' },
                 { accessorKey: 'part', header: 'Part' },
-                { accessorKey: 'idcode', header: 'IDCODE', cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
+                { accessorKey: 'idcode', header: 'IDCODE', cell: (cell) => <span className="code">{String(cell.getValue())}</span> },
                 { accessorKey: 'version', header: 'Version' },
-                { accessorKey: 'maker', header: 'Maker', cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
+                { accessorKey: 'maker', header: 'Maker', cell: (cell) => <span className="code">{String(cell.getValue())}</span> },
                 { accessorKey: 'irLength', header: 'Instruction' },
               ]}
             />
@@ -98,11 +98,11 @@ function Pod() {
         >
           <label className="flex items-center gap-2 text-sm">
             <span className="w-16 text-quiet">Address</span>
-            <input className="tabular h-8 min-w-0 flex-1 border border-line bg-raised px-2" value={address ?? pod?.address ?? ''} placeholder="ws://127.0.0.1:4711" onChange={(event) => setAddress(event.target.value)} />
+            <input className="code h-8 min-w-0 flex-1 border border-line bg-raised px-2" value={address ?? pod?.address ?? ''} placeholder="ws://127.0.0.1:4711" onChange={(event) => setAddress(event.target.value)} />
           </label>
           <label className="flex items-center gap-2 text-sm">
             <span className="w-16 text-quiet">Token</span>
-            <input type="password" autoComplete="off" className="tabular h-8 min-w-0 flex-1 border border-line bg-raised px-2" value={token} placeholder="as it was" onChange={(event) => setToken(event.target.value)} />
+            <input type="password" autoComplete="off" className="code h-8 min-w-0 flex-1 border border-line bg-raised px-2" value={token} placeholder="as it was" onChange={(event) => setToken(event.target.value)} />
             <Button type="submit" disabled={busy}>
               Connect
             </Button>

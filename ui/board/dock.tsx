@@ -44,13 +44,13 @@ function Memory() {
     <dl className="mb-3 text-sm">
       <div className="flex justify-between gap-2">
         <dt className="text-quiet">Running</dt>
-        <dd className="tabular" data-testid="dock-running">
+        <dd className="code" data-testid="dock-running">
           {running === null ? 'nothing' : shortPrint(running)}
         </dd>
       </div>
       <div className="flex justify-between gap-2">
         <dt className="text-quiet">Flash</dt>
-        <dd className="tabular" title={kept ? `${kept.chip}, written ${dateTime(kept.time)}` : undefined}>
+        <dd className="code" title={kept ? `${kept.chip}, written ${dateTime(kept.time)}` : undefined}>
           {kept ? shortPrint(kept.fingerprint) : 'not written by us'}
         </dd>
       </div>

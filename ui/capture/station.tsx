@@ -6,7 +6,7 @@ import type { RecorderMap } from '../../core/probes/index.ts';
 import { compileCondition } from '../../core/trigger/index.ts';
 import type { Capture } from '../../core/wave/index.ts';
 import { useBuilds } from '../design/index.ts';
-import { ask, Button, dateTime, Empty, frequency, JobProgress, ProblemNote, send, StationHead, useAct, useLatestJob, useLive } from '../shared/index.ts';
+import { ask, Button, clockTime, Empty, frequency, JobProgress, ProblemNote, send, StationHead, useAct, useLatestJob, useLive } from '../shared/index.ts';
 import { type ReceivedCapture, Waveform } from '../wave/index.ts';
 
 type Listed = { readonly id: number; readonly created: string; readonly about: Omit<Capture, 'data'> };
@@ -34,10 +34,10 @@ export function CaptureStation() {
         <h2 className="font-bold text-base">Record</h2>
         {shown !== null && (
           <>
-            <select className="tabular h-8 border border-line bg-raised px-1" value={shown} onChange={(event) => setChosen(Number(event.target.value))} aria-label="Captures">
+            <select className="tabular h-8 max-w-80 border border-line bg-raised px-1" value={shown} onChange={(event) => setChosen(Number(event.target.value))} aria-label="Captures">
               {captures.map(({ id, created, about }) => (
                 <option key={id} value={id}>
-                  {id} · {dateTime(created)} · {about.condition || 'at once'}
+                  {id} · {clockTime(created)} · {about.condition || 'at once'}
                 </option>
               ))}
             </select>
@@ -97,15 +97,15 @@ function Arm({ recorder, runs, onArmed }: { readonly recorder: RecorderMap; read
       >
         <label className="min-w-72 flex-1 text-sm">
           <span className="mb-1 block text-quiet">Trigger when</span>
-          <input className="tabular h-8 w-full border border-line bg-raised px-2" value={when} aria-label="Condition" aria-invalid={trouble !== null} placeholder="signal == value; empty takes a capture at once" list="recorded" onChange={(event) => setWhen(event.target.value)} disabled={armed} />
+          <input className="code h-8 w-full border border-line bg-raised px-2" value={when} aria-label="Condition" aria-invalid={trouble !== null} placeholder="signal == value; empty takes a capture at once" list="recorded" onChange={(event) => setWhen(event.target.value)} disabled={armed} />
           <datalist id="recorded">
             {recorder.signals.map((signal) => (
               <option key={signal.name} value={`${signal.name.slice(signal.name.indexOf('.') + 1)} == `} />
             ))}
           </datalist>
         </label>
-        <label className="w-56 text-sm">
-          <span className="tabular mb-1 block text-quiet">
+        <label className="w-64 text-sm">
+          <span className="tabular mb-1 block whitespace-nowrap text-quiet">
             Trigger at sample {before} of {recorder.depth}
           </span>
           <input type="range" min={0} max={100} value={share} aria-label="Trigger position" className="h-8 w-full accent-signal" onChange={(event) => setShare(Number(event.target.value))} disabled={armed} />

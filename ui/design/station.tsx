@@ -62,8 +62,8 @@ export function DesignStation() {
         columns={[
           { accessorKey: 'severity', header: 'Severity', cell: ({ row }) => <Severity of={row.original.severity} /> },
           { accessorKey: 'message', header: 'Message' },
-          { id: 'place', header: 'Place', accessorFn: (m) => `${m.file}:${m.line}:${m.column}`, cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span> },
-          { accessorKey: 'code', header: 'Code', cell: (cell) => <span className="tabular whitespace-nowrap text-quiet">{String(cell.getValue())}</span> },
+          { id: 'place', header: 'Place', accessorFn: (m) => `${m.file}:${m.line}:${m.column}`, cell: (cell) => <span className="code whitespace-nowrap text-xs">{String(cell.getValue())}</span> },
+          { accessorKey: 'code', header: 'Code', cell: (cell) => <span className="code whitespace-nowrap text-quiet text-xs">{String(cell.getValue())}</span> },
         ]}
       />
     </div>
@@ -83,7 +83,7 @@ function BuildFacts() {
     <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1 border-line border-y py-1.5 text-sm">
       {latest.good ? (
         <span>
-          Fingerprint <span className="tabular font-bold" title={latest.fingerprint} data-testid="fingerprint">{shortPrint(latest.fingerprint)}</span>
+          Fingerprint <span className="code font-bold" title={latest.fingerprint} data-testid="fingerprint">{shortPrint(latest.fingerprint)}</span>
         </span>
       ) : (
         <span className="font-bold text-bad">{latest.errors} {latest.errors === 1 ? 'error' : 'errors'}, no bitstream</span>

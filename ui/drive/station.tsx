@@ -94,7 +94,7 @@ export function DriveStation() {
                 <dt className="min-w-0 flex-1 truncate text-sm" title={gauge.name}>
                   {gauge.name.slice(gauge.name.indexOf('.') + 1)} <span className="tabular text-quiet text-xs">{gauge.width} bit</span>
                 </dt>
-                <dd className="tabular text-lg" data-testid={`gauge-${gauge.name}`}>
+                <dd className="code text-lg" data-testid={`gauge-${gauge.name}`}>
                   {show(reading?.gauges[gauge.name], gauge.width, radix)}
                 </dd>
               </div>
@@ -164,7 +164,7 @@ function Lever({ lever, now, radix, disabled, onSet }: LeverProps) {
           void apply();
         }}
       >
-        <span className="tabular w-24 shrink-0 text-lg" data-testid="value">
+        <span className="code w-28 shrink-0 text-lg" data-testid="value">
           {now?.released ? '–' : show(now?.value, lever.width, radix)}
         </span>
         {lever.width === 1 ? (
@@ -178,7 +178,7 @@ function Lever({ lever, now, radix, disabled, onSet }: LeverProps) {
           </>
         ) : (
           <>
-            <input className="tabular h-8 w-28 border border-line bg-raised px-2 text-sm" value={text ?? ''} placeholder="new value" aria-label={`Value for ${lever.name}`} onChange={(event) => setText(event.target.value)} />
+            <input className="code h-8 w-28 border border-line bg-raised px-2 text-sm" value={text ?? ''} placeholder="new value" aria-label={`Value for ${lever.name}`} onChange={(event) => setText(event.target.value)} />
             <Button type="submit" disabled={disabled || text === null}>
               Set
             </Button>

@@ -44,8 +44,8 @@ export function KeepStation() {
             {usable ? (
               <dl>
                 <Fact name="Design">{usable.top}</Fact>
-                <Fact name="Fingerprint">{shortPrint(usable.fingerprint)}</Fact>
-                <Fact name="From address">0x000000</Fact>
+                <Fact name="Fingerprint" code>{shortPrint(usable.fingerprint)}</Fact>
+                <Fact name="From address" code>0x000000</Fact>
                 <Fact name="Built">{dateTime(usable.created)}</Fact>
               </dl>
             ) : (
@@ -55,7 +55,7 @@ export function KeepStation() {
           <Section title="What the flash holds">
             {kept ? (
               <dl>
-                <Fact name="Fingerprint" tone="good">
+                <Fact name="Fingerprint" tone="good" code>
                   {shortPrint(kept.fingerprint)}
                 </Fact>
                 <Fact name="Chip">{kept.chip}</Fact>

@@ -37,7 +37,7 @@ export function LoadStation() {
           {usable ? (
             <dl>
               <Fact name="Design">{usable.top}</Fact>
-              <Fact name="Fingerprint">
+              <Fact name="Fingerprint" code>
                 <span title={usable.fingerprint}>{shortPrint(usable.fingerprint)}</span>
               </Fact>
               <Fact name="For">{usable.part}</Fact>
@@ -55,7 +55,7 @@ export function LoadStation() {
           {state?.running ? (
             <>
               <dl>
-                <Fact name="Runs">{state.running.fingerprint ? shortPrint(state.running.fingerprint) : 'nothing'}</Fact>
+                <Fact name="Runs" code>{state.running.fingerprint ? shortPrint(state.running.fingerprint) : 'nothing'}</Fact>
               </dl>
               <StatusFacts status={state.running.status} />
             </>

@@ -29,7 +29,7 @@ export function LogbookStation() {
           { accessorKey: 'action', header: 'Action', cell: (cell) => <span className="whitespace-nowrap font-bold">{String(cell.getValue())}</span> },
           { accessorKey: 'outcome', header: 'Outcome', cell: ({ row }) => <span className={TONE[row.original.outcome]}>{row.original.outcome}</span> },
           { accessorKey: 'message', header: 'What came of it' },
-          { id: 'inputs', header: 'Inputs', accessorFn: (entry) => Object.entries(entry.inputs).map(([key, value]) => `${key} ${value}`).join(', '), cell: (cell) => <span className="tabular text-xs">{String(cell.getValue())}</span> },
+          { id: 'inputs', header: 'Inputs', accessorFn: (entry) => Object.entries(entry.inputs).map(([key, value]) => `${key} ${value}`).join(', '), cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
           { accessorKey: 'board', header: 'Board' },
           { accessorKey: 'milliseconds', header: 'Took', cell: (cell) => <span className="tabular whitespace-nowrap">{duration(Number(cell.getValue()))}</span> },
         ]}

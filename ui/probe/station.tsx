@@ -91,7 +91,7 @@ function SignalName({ name, below }: { readonly name: string; readonly below: st
   const short = below === null ? name.slice(name.indexOf('.') + 1) : name.slice(below.length + 1);
   const cut = short.lastIndexOf('.') + 1;
   return (
-    <span className="tabular whitespace-nowrap text-xs" title={name}>
+    <span className="code whitespace-nowrap text-xs" title={name}>
       <span className="text-quiet">{short.slice(0, cut)}</span>
       {short.slice(cut)}
     </span>
@@ -216,7 +216,7 @@ function Choice({ label, value, options, unit, onChoose }: ChoiceProps) {
   return (
     <label className="mt-1 flex items-center gap-2">
       <span className="w-24 shrink-0 text-quiet">{label}</span>
-      <select className="tabular h-7 min-w-0 flex-1 border border-line bg-raised px-1 text-sm" value={value} onChange={(event) => onChoose(event.target.value)}>
+      <select className="code h-7 min-w-0 flex-1 border border-line bg-raised px-1 text-sm" value={value} onChange={(event) => onChoose(event.target.value)}>
         {all.map((option) => (
           <option key={option} value={option}>
             {option}
@@ -242,7 +242,7 @@ function Chosen({ names, signals, widthOf, onRemove }: ChosenProps) {
         const gone = !signals.some((s) => s.name === name);
         return (
           <li key={name} className="flex items-center gap-1 border-line border-b py-0.5">
-            <span className={clsx('tabular min-w-0 flex-1 truncate text-xs', gone && 'text-bad line-through')} title={gone ? `${name}: the design has no such signal any more` : name}>
+            <span className={clsx('code min-w-0 flex-1 truncate text-xs', gone && 'text-bad line-through')} title={gone ? `${name}: the design has no such signal any more` : name}>
               {name.slice(name.indexOf('.') + 1)}
             </span>
             <span className="tabular text-quiet text-xs">{widthOf(name)}</span>

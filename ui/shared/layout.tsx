@@ -29,11 +29,11 @@ export function Section({ title, aside, children, className }: { readonly title:
 export const Empty = ({ children }: { readonly children: ReactNode }) => <p className="border border-line border-dashed px-4 py-6 text-center text-quiet">{children}</p>;
 
 /** A named value; numbers stand in figures of one width. */
-export function Fact({ name, children, tone }: { readonly name: string; readonly children: ReactNode; readonly tone?: 'good' | 'bad' | 'doubt' }) {
+export function Fact({ name, children, tone, code }: { readonly name: string; readonly children: ReactNode; readonly tone?: 'good' | 'bad' | 'doubt'; readonly code?: boolean }) {
   return (
     <div className="flex min-w-0 items-baseline justify-between gap-3 border-line border-b py-1">
       <dt className="shrink-0 text-quiet text-sm">{name}</dt>
-      <dd className={clsx('tabular truncate text-sm', tone === 'good' && 'text-good', tone === 'bad' && 'text-bad', tone === 'doubt' && 'text-doubt')}>{children}</dd>
+      <dd className={clsx('truncate text-sm', code ? 'code' : 'tabular', tone === 'good' && 'text-good', tone === 'bad' && 'text-bad', tone === 'doubt' && 'text-doubt')}>{children}</dd>
     </div>
   );
 }

@@ -19,7 +19,7 @@ export function StatusFacts({ status }: { readonly status: ConfigStatus }) {
       <Fact name="Sync word seen">{yes(status.syncSeen)}</Fact>
       <Fact name="INIT">{status.init ? 'high: memory is clear or written' : 'low: clearing'}</Fact>
       <Fact name="Boot switch">{status.bootSource === 'flash' ? 'flash' : 'JTAG'}</Fact>
-      <Fact name="Register">{status.raw}</Fact>
+      <Fact name="Register" code>{status.raw}</Fact>
     </dl>
   );
 }

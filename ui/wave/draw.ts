@@ -16,7 +16,7 @@ export interface Scene {
 }
 
 export const ROW = 30;
-export const AXIS = 26;
+export const AXIS = 30;
 const PAD = 6;
 
 /** Colour means clock domain, never bit or bus. */
@@ -57,6 +57,8 @@ export function draw(context: CanvasRenderingContext2D, width: number, height: n
     context.lineWidth = 1;
   }
   mark(context, height, scene, scene.triggerIndex, SIGNAL, [4, 3]);
+  context.fillStyle = SIGNAL;
+  context.fillText('trigger', x(scene, scene.triggerIndex) + 4, AXIS - 6);
   if (scene.cursor !== null) mark(context, height, scene, scene.cursor, INK, []);
 }
 
@@ -81,7 +83,7 @@ function axis(context: CanvasRenderingContext2D, width: number, height: number, 
     context.strokeStyle = LINE;
     line(context, Math.round(at) + 0.5, AXIS - 6, Math.round(at) + 0.5, height);
     context.fillStyle = QUIET;
-    context.fillText(timeText(offset, scene.sampleRate), at + 3, AXIS / 2);
+    context.fillText(timeText(offset, scene.sampleRate), at + 3, 8);
   }
 }
 

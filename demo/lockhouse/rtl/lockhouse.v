@@ -30,7 +30,7 @@ module lockhouse (
 
   wire [11:0] level_shown = level + level_trim;
 
-  tick #(.PERIOD(12_000), .FAST_PERIOD(600)) u_tick (
+  tick #(.PERIOD(60_000), .FAST_PERIOD(6_000)) u_tick (
     .clk(clk), .rst_n(rst_n), .fast(switch[0]), .tick(water_tick)
   );
 

@@ -53,12 +53,12 @@ module sequencer #(parameter [11:0] FULL = 12'd400) (
         RAISE:
           if (full) begin
             state <= UPPER_OPEN;
-            patience <= 9'd400;
+            patience <= 9'd200;
           end
         LOWER:
           if (empty) begin
             state <= LOWER_OPEN;
-            patience <= 9'd400;
+            patience <= 9'd200;
           end
         UPPER_OPEN, LOWER_OPEN:
           if (tick) begin

@@ -1,0 +1,190 @@
+// One engineer, one board, from an empty database to a captured waveform: through clicks, against the built application.
+import { readFileSync } from 'node:fs';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { openWorkbench, station, type Workbench } from '../support/workbench.ts';
+
+let bench: Workbench;
+
+beforeAll(async () => {
+  bench = await openWorkbench();
+});
+afterAll(() => bench?.stop());
+
+const line = (text: RegExp) => bench.page.getByTestId('job-line').getByText(text).waitFor({ timeout: 60_000 });
+const attribute = (id: string, name: string) => bench.page.getByTestId(id).getAttribute(name);
+const lit = async (id: string) => Number(await attribute(id, 'data-level')) > 0.5;
+
+async function until<T>(what: string, look: () => Promise<T>, good: (value: T) => boolean): Promise<T> {
+  let value = await look();
+  for (let tries = 0; tries < 150 && !good(value); tries++) {
+    await bench.page.waitForTimeout(100);
+    value = await look();
+  }
+  expect(good(value), `${what}: ${JSON.stringify(value)}`).toBe(true);
+  return value;
+}
+
+describe('the whole path', () => {
+  test('Bench: pod found, board powered, three devices in order', async () => {
+    const { page } = bench;
+    await until('power', () => lit('lamp-power'), Boolean);
+    await page.getByRole('button', { name: 'Scan' }).click();
+    await line(/3 devices, 17 instruction bits/);
+    const rows = await page.getByRole('row').allInnerTexts();
+    expect(rows.slice(1).map((row) => row.split('\t').map((cell) => cell.trim()))).toEqual([
+      ['0', 'CV10', '0x1C010FFD', '1', '0x7FE', '6 bits'],
+      ['1', 'CV25 or CV25S', '0x1C025FFD', '1', '0x7FE', '6 bits'],
+      ['2', 'SP64', '0x05064FFB', '0', '0x7FD', '5 bits'],
+    ]);
+  });
+
+  test('a power-cycle before anything was kept leaves an empty FPGA', async () => {
+    await station(bench.page, 'Keep');
+    await bench.page.getByRole('button', { name: 'Power-cycle' }).click();
+    await line(/The FPGA is empty: the flash holds no image/);
+    expect(await lit('lamp-done')).toBe(false);
+  });
+
+  test('Design: a syntax error is a message that points at its place, and no bitstream', async () => {
+    const { page } = bench;
+    await station(page, 'Design');
+    await page.getByRole('button', { name: 'rtl/tick.v' }).click();
+    const editor = page.getByLabel('Source rtl/tick.v');
+    await editor.click();
+    await page.keyboard.press('Control+Home');
+    await page.keyboard.type('modle x; ');
+    await page.getByRole('button', { name: 'Build', exact: true }).click();
+    await line(/\d+ errors?\. rtl\/tick\.v, line 1/);
+    await page.getByRole('cell', { name: 'rtl/tick.v:1:1', exact: true }).waitFor();
+    await editor.click();
+    await page.keyboard.press('Control+Home');
+    for (let i = 0; i < 'modle x; '.length; i++) await page.keyboard.press('Delete');
+  });
+
+  test('Design: a build gives a fingerprint and cell counts; an edit makes it stale and says which file did it', async () => {
+    const { page } = bench;
+    await page.getByRole('button', { name: 'Build', exact: true }).click();
+    await line(/^Build [0-9a-f]{8} for CV25/);
+    expect(await page.getByTestId('fingerprint').innerText()).toMatch(/^[0-9a-f]{8}$/);
+    expect(await page.getByTestId('cells').innerText()).toMatch(/\d+ of 2500 LUTs .* 1 of 24 block RAMs/);
+    expect(await page.getByTestId('stale').count()).toBe(0);
+    await page.getByLabel('Source rtl/tick.v').click();
+    await page.keyboard.press('Control+End');
+    await page.keyboard.type('// seen');
+    await page.getByTestId('stale').getByText('rtl/tick.v').waitFor();
+    await page.getByTestId('state-design').getByText('stale').waitFor();
+    await page.getByRole('button', { name: 'Build', exact: true }).click();
+    await page.getByTestId('state-design').getByText('built').waitFor();
+  });
+
+  test('Load: DONE rises, the status is decoded, lamps run at 12 MHz / 2^23 and 2^24', async () => {
+    const { page } = bench;
+    await station(page, 'Load');
+    await page.getByRole('button', { name: 'Load', exact: true }).click();
+    await line(/DONE is high/);
+    await until('DONE', () => lit('lamp-done'), Boolean);
+    expect(await page.getByTestId('status').innerText()).toMatch(/CRC\s+good/);
+    const beat = await until('beat', async () => Number(await attribute('lamp-L7', 'data-hertz')), (hertz) => hertz > 0);
+    // Common practice: bit n of a counter at f is a square wave of f / 2^(n+1). Measured by the board in its own time.
+    expect(beat).toBeCloseTo(12e6 / 2 ** 23, 1);
+  });
+
+  test('a button and a switch on the board change what the design does', async () => {
+    const { page } = bench;
+    await page.getByRole('button', { name: 'Button B0, upper boat' }).click({ delay: 150 });
+    await until('digits', async () => Number(await attribute('digits', 'data-text')), (level) => level > 0);
+    await page.getByRole('switch', { name: 'Switch S0, fast water' }).click();
+    await page.getByRole('switch', { name: 'Switch S1, passages' }).click();
+    await until('one passage', () => attribute('digits', 'data-text'), (text) => text === '0001');
+    await page.getByRole('switch', { name: 'Switch S1, passages' }).click();
+  });
+
+  test('Keep: identity, erase, program, verify; then the board boots by itself', async () => {
+    const { page } = bench;
+    await station(page, 'Keep');
+    await page.getByRole('button', { name: 'Write flash' }).click();
+    await line(/Ledger LR32: 6 blocks erased, \d+ pages written and verified; boots by itself/);
+    await page.getByTestId('dock-kept').getByText(/^kept/).waitFor();
+    await page.getByRole('button', { name: 'Power off' }).click();
+    await until('power', () => lit('lamp-power'), (on) => !on);
+    await page.getByRole('button', { name: 'Power on' }).click();
+    await until('DONE', () => lit('lamp-done'), Boolean);
+  });
+
+  test('Probe: a recorder, a lever on a free and on a driven signal, gauges; built in and counted', async () => {
+    const { page } = bench;
+    await station(page, 'Probe');
+    for (const name of ['Record lockhouse.u_sequencer.state', 'Record lockhouse.u_sequencer.want_upper', 'Record lockhouse.u_upper.quiet', 'Lever lockhouse.level_trim', 'Lever lockhouse.u_sequencer.hold', 'Gauge lockhouse.u_sequencer.hold', 'Gauge lockhouse.level_shown'])
+      await page.getByRole('button', { name, exact: true }).click();
+    await page.getByTestId('state-probe').getByText('build needed').waitFor();
+    await page.getByRole('button', { name: 'Build with probes' }).click();
+    await line(/for CV25: \d+ LUTs, \d+ flip-flops, 6 block RAMs/);
+  });
+
+  test('Capture refuses hardware that runs another build', async () => {
+    const { page } = bench;
+    await station(page, 'Capture');
+    await page.getByText('The board does not run the build this recorder belongs to').waitFor();
+    expect(await page.getByRole('button', { name: 'Arm' }).isDisabled()).toBe(true);
+  });
+
+  test('Capture: armed and waiting until the button is pressed; zoom, pan, cursor, VCD', async () => {
+    const { page } = bench;
+    await station(page, 'Load');
+    await page.getByRole('button', { name: 'Load', exact: true }).click();
+    await line(/DONE is high/);
+    await station(page, 'Capture');
+    await page.getByLabel('Condition').fill('want_upper == 2');
+    await page.getByText(/does not fit into the 1 bit/).waitFor();
+    await page.getByLabel('Condition').fill('want_upper == 1');
+    await page.getByRole('button', { name: 'Arm' }).click();
+    await page.getByText(/^waiting: want_upper == 1, sampling clock alive at 12 MHz/).waitFor();
+    await page.getByRole('button', { name: 'Button B0, upper boat' }).click({ delay: 200 });
+    await line(/^Capture 1: 1024 samples of 3 signals/);
+    const value = (name: string) => page.getByTestId(`value-lockhouse.${name}`).innerText();
+    await until('cursor at the trigger', () => value('u_sequencer.want_upper'), (text) => text === '1');
+    const canvas = page.getByTestId('waveform');
+    await canvas.focus();
+    await page.keyboard.press('ArrowLeft');
+    expect(await value('u_sequencer.want_upper')).toBe('0');
+    await page.getByText('cursor: sample 255, -83.3 ns from the trigger').waitFor();
+    const scale = async () => Number(await canvas.getAttribute('data-per-pixel'));
+    const whole = await scale();
+    await canvas.hover();
+    await page.mouse.wheel(0, -300);
+    await until('zoom', scale, (now) => now < whole);
+    const first = async () => Number(await canvas.getAttribute('data-first'));
+    const before = await first();
+    await canvas.dragTo(canvas, { sourcePosition: { x: 300, y: 60 }, targetPosition: { x: 200, y: 60 } });
+    await until('pan', first, (now) => now > before);
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByTestId('vcd').click()]);
+    const vcd = readFileSync((await download.path()) ?? '', 'utf8');
+    expect(vcd).toMatch(/^\$date/);
+    expect(vcd).toContain('$var wire 1 " want_upper $end');
+  });
+
+  test('Drive: a lever moves, gauge and board follow; an override is released', async () => {
+    const { page } = bench;
+    await station(page, 'Drive');
+    await page.getByLabel('Reading interval').selectOption('100');
+    await page.getByLabel('Value for lockhouse.level_trim').fill('0x2a');
+    await page.getByRole('button', { name: 'Set', exact: true }).click();
+    await until('gauge', async () => Number(await page.getByTestId('gauge-lockhouse.level_shown').innerText()), (value) => value >= 42);
+    const hold = page.getByTestId('lever-lockhouse.u_sequencer.hold');
+    const gauge = () => page.getByTestId('gauge-lockhouse.u_sequencer.hold').innerText();
+    await hold.getByRole('button', { name: 'Set 1' }).click();
+    await until('held', gauge, (text) => text === '1');
+    await hold.getByRole('button', { name: 'Release' }).click();
+    await until('released', gauge, (text) => text === '0');
+    await until('board', async () => Number(await attribute('digits', 'data-text')), (value) => value >= 42);
+  });
+
+  test('the logbook has every operation with its inputs and outcome', async () => {
+    const { page } = bench;
+    await station(page, 'Logbook');
+    await page.getByRole('cell', { name: 'Drive' }).first().waitFor();
+    const actions = await page.getByRole('row').locator('td:nth-child(2)').allInnerTexts();
+    for (const action of ['Scan', 'Build', 'Load', 'Keep', 'Capture', 'Drive', 'Power-cycle', 'Power off']) expect(actions).toContain(action);
+    expect(await page.getByRole('row').filter({ hasText: 'Keep' }).first().innerText()).toMatch(/build [0-9a-f]{8}, part CV25/);
+  });
+});

@@ -1,0 +1,38 @@
+// The demo's files, project and builds, for tests.
+import { readdirSync, readFileSync } from 'node:fs';
+import { join, relative } from 'node:path';
+import { type BuildResult, build, type Project, readProject } from '../../core/build/index.ts';
+import { emptyPlan, type ProbePlan, probePlan } from '../../core/probes/index.ts';
+import { Bench, BenchCable, readBenchFile } from '../../bench/index.ts';
+
+const FOLDER = join('demo', 'lockhouse');
+
+const below = (folder: string): string[] => readdirSync(folder, { withFileTypes: true }).flatMap((entry) => (entry.isDirectory() ? below(join(folder, entry.name)) : [join(folder, entry.name)]));
+
+export function demoProject(part = 'CV25'): Project {
+  const files = below(FOLDER)
+    .filter((path) => !path.includes('plans'))
+    .map((path) => ({ name: relative(FOLDER, path), text: readFileSync(path, 'utf8') }));
+  const read = readProject(files);
+  if (!read.ok) throw new Error(read.error.message);
+  // Another package has other pin names; what matters to those tests is the part alone.
+  return part === 'CV25' ? read.value : { file: { ...read.value.file, part, pins: 'none.csv' }, files: read.value.files };
+}
+
+export const demoPlan = (): ProbePlan => probePlan.parse(JSON.parse(readFileSync(join(FOLDER, 'plans', 'passage.plan.json'), 'utf8')));
+
+export function builtDemo(plan: ProbePlan = emptyPlan, part = 'CV25'): BuildResult & { bitstream: Uint8Array } {
+  const result = build({ project: demoProject(part), plan });
+  if (!result.bitstream) throw new Error(result.messages.map((m) => m.message).join('\n'));
+  return { ...result, bitstream: result.bitstream };
+}
+
+export const demoBuild = () => ({ CV25: builtDemo().bitstream, CV60: builtDemo(emptyPlan, 'CV60').bitstream });
+
+export function lockhouse(kept?: ConstructorParameters<typeof Bench>[1]): { bench: Bench; cable: BenchCable } {
+  const path = join('demo', 'benches', 'lockhouse.bench.json');
+  const file = readBenchFile(readFileSync(path, 'utf8'), path);
+  if (!file.ok) throw new Error(file.error.message);
+  const bench = new Bench(file.value, kept);
+  return { bench, cable: new BenchCable(bench) };
+}
