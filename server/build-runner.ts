@@ -6,6 +6,8 @@ import { type Problem, ProblemError, problem } from '../core/result.ts';
 
 type Reply = { readonly progress: Progress } | { readonly result: BuildResult } | { readonly problem: Problem };
 
+const POLL_MILLISECONDS = 100;
+
 /** Runs builds in a worker thread that lives from one build to the next. A cancel ends the thread. */
 export class BuildRunner {
   #worker: Worker | null = null;
@@ -13,11 +15,11 @@ export class BuildRunner {
   run(inputs: BuildInputs, watch: Watch): Promise<BuildResult> {
     const worker = (this.#worker ??= new Worker(/* turbopackIgnore: true */ join(/* turbopackIgnore: true */ process.cwd(), 'server', 'workers', 'build.mjs')));
     return new Promise((resolve, reject) => {
-      const poll = setInterval(() => {
-        if (watch.cancelled()) end(() => reject(new ProblemError(problem('cancelled', 'Cancelled. Nothing of the last build was replaced.', 'Build again when ready.'))), true);
-      }, 100);
+      const cancel = (kill: boolean) => end(() => reject(new ProblemError(problem('cancelled', 'Cancelled. Nothing of the last build was replaced.', 'Build again when ready.'))), kill);
+      const poll = setInterval(() => watch.cancelled() && cancel(true), POLL_MILLISECONDS);
       const onMessage = (reply: Reply) => {
         if ('progress' in reply) watch.report(reply.progress);
+        else if (watch.cancelled()) cancel(false);
         else if ('result' in reply) end(() => resolve(reply.result), false);
         else end(() => reject(new ProblemError(reply.problem)), false);
       };

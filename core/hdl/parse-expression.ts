@@ -80,7 +80,7 @@ function primary(cursor: Cursor): Expression {
   }
   if (token.kind === 'string') {
     cursor.next();
-    return { kind: 'string', at: token, text: unescape(token.text.slice(1, -1)) };
+    return { kind: 'string', at: token, text: unescapeText(token.text.slice(1, -1)) };
   }
   if (token.kind === 'system') {
     cursor.next();
@@ -211,4 +211,4 @@ function extendUnknown(bits: Digits, digits: string, base: string, width: number
   return bits;
 }
 
-const unescape = (text: string): string => text.replace(/\\(.)/g, (_, c: string) => (c === 'n' ? '\n' : c === 't' ? '\t' : c));
+const unescapeText = (text: string): string => text.replace(/\\(.)/g, (_, c: string) => (c === 'n' ? '\n' : c === 't' ? '\t' : c));

@@ -1,6 +1,6 @@
 // JTAG as IEEE 1149.1 defines it: TAP states, a scan queue, chain discovery. Reaches hardware only through `Cable`;
 // does not know what any device does with its private instructions.
-export { type Cable, type CableOp } from './cable.ts';
+export type { Cable, CableOp } from './cable.ts';
 export { PAUSABLE, type TapState, TAP_STATES, nextState, tmsPath } from './tap.ts';
 export { ScanQueue, type ScanCounts } from './queue.ts';
 export { discoverChain, type Discovery, type FoundDevice, type KnownDevice } from './discover.ts';

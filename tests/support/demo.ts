@@ -3,7 +3,6 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { join, relative } from 'node:path';
 import { type BuildResult, build, type Project, readProject } from '../../core/build/index.ts';
 import { emptyPlan, type ProbePlan, probePlan } from '../../core/probes/index.ts';
-import { Bench, BenchCable, readBenchFile } from '../../bench/index.ts';
 
 const FOLDER = join('demo', 'lockhouse');
 
@@ -28,11 +27,3 @@ export function builtDemo(plan: ProbePlan = emptyPlan, part = 'CV25'): BuildResu
 }
 
 export const demoBuild = () => ({ CV25: builtDemo().bitstream, CV60: builtDemo(emptyPlan, 'CV60').bitstream });
-
-export function lockhouse(kept?: ConstructorParameters<typeof Bench>[1]): { bench: Bench; cable: BenchCable } {
-  const path = join('demo', 'benches', 'lockhouse.bench.json');
-  const file = readBenchFile(readFileSync(path, 'utf8'), path);
-  if (!file.ok) throw new Error(file.error.message);
-  const bench = new Bench(file.value, kept);
-  return { bench, cable: new BenchCable(bench) };
-}

@@ -172,7 +172,7 @@ function Plan({ plan, clocks, signals, onChange }: PlanProps) {
   const widthOf = (name: string) => signals.find((s) => s.name === name)?.width ?? 0;
   const sampleBits = recorder?.signals.reduce((sum, name) => sum + widthOf(name), 0) ?? 0;
   return (
-    <div className="min-h-0 overflow-auto text-sm" aria-label="Probe plan">
+    <section className="min-h-0 overflow-auto text-sm" aria-label="Probe plan">
       <h2 className="border-line border-b pb-1 font-bold">Recorder</h2>
       {recorder ? (
         <>
@@ -199,7 +199,7 @@ function Plan({ plan, clocks, signals, onChange }: PlanProps) {
         <p className="py-2 text-quiet">Press Gauge or Lever on a signal. A lever on a driven signal overrides it until released.</p>
       )}
       <p className="mt-4 text-quiet text-xs">Fixed by the build: all of this. Free at run time: the condition, the trigger’s place, lever values.</p>
-    </div>
+    </section>
   );
 }
 

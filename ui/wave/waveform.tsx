@@ -121,10 +121,8 @@ export function Waveform({ capture }: { readonly capture: ReceivedCapture }) {
           ))}
         </div>
         <div ref={host} className="min-w-0 overflow-hidden">
-          {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the waveform is moved by keys */}
           <canvas
             ref={canvas}
-            // biome-ignore lint/a11y/noNoninteractiveTabindex: the waveform is moved by keys
             tabIndex={0}
             role="img"
             aria-label={`Waveform of ${about.signals.length} signals, ${about.samples} samples`}

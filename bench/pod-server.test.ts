@@ -1,0 +1,105 @@
+import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+import { WebSocket } from 'ws';
+import { lockhouse } from '../tests/support/lockhouse.ts';
+import { scanChain } from '../core/operations/index.ts';
+import { PodClient } from '../core/pod/index.ts';
+import { ProblemError } from '../core/result.ts';
+import { servePod } from './pod-server.ts';
+
+let pod: Awaited<ReturnType<typeof servePod>>;
+let kept = 0;
+
+beforeEach(async () => {
+  kept = 0;
+  pod = await servePod(lockhouse().bench, { host: '127.0.0.1', port: 0, token: 'right', keep: () => void kept++ });
+});
+afterEach(() => pod.close());
+
+function raw(headers: Record<string, string> = {}): Promise<WebSocket> {
+  return new Promise((resolve, reject) => {
+    const socket = new WebSocket(`ws://127.0.0.1:${pod.port}`, { headers });
+    socket.once('open', () => resolve(socket));
+    socket.once('error', reject);
+  });
+}
+
+async function client(token = 'right', name = 'test'): Promise<PodClient> {
+  const socket = await raw();
+  const made = new PodClient({ send: (text) => socket.send(text), close: () => socket.close(), onMessage: (l) => socket.on('message', (data) => l(String(data))), onClose: (l) => socket.on('close', l) });
+  await made.hello(token, name);
+  return made;
+}
+
+const codeOf = async (work: Promise<unknown>) => {
+  try {
+    await work;
+    return 'fine';
+  } catch (error) {
+    return error instanceof ProblemError ? error.problem.code : 'other';
+  }
+};
+
+describe('the pod', () => {
+  test('answers a scan like a cable in the same process', async () => {
+    const cable = await client();
+    await cable.lease();
+    const scan = await scanChain(cable);
+    expect(scan.devices.map((d) => d.part)).toEqual(['CV10', 'CV25', 'SP64']);
+    await cable.release();
+    expect(kept).toBe(1);
+    cable.close();
+  });
+
+  test('refuses a wrong token, and everything before hello', async () => {
+    expect(await codeOf(client('wrong'))).toBe('pod-token');
+    const socket = await raw();
+    const reply = new Promise<string>((resolve) => socket.once('message', (data) => resolve(String(data))));
+    socket.send(JSON.stringify({ id: 1, method: 'power', on: false }));
+    expect(JSON.parse(await reply)).toMatchObject({ ok: false, problem: { code: 'pod-token' } });
+    socket.close();
+  });
+
+  test('a browser page cannot reach it: its Origin is refused', async () => {
+    await expect(raw({ origin: 'http://elsewhere.example' })).rejects.toThrow();
+  });
+
+  test('one user at a time; the second hears who it is; a lost user frees it', async () => {
+    const [first, second] = [await client('right', 'Ada'), await client('right', 'Ben')];
+    await first.lease();
+    await expect(second.lease()).rejects.toThrow(/in use by Ada/);
+    expect(await codeOf(second.run([{ kind: 'clock', count: 1 }]))).toBe('pod-lease');
+    first.close();
+    await expect.poll(() => codeOf(second.lease())).toBe('fine');
+    second.close();
+  });
+
+  test('requests it cannot understand get an answer, and the next one works', async () => {
+    const socket = await raw();
+    const next = () => new Promise<{ ok: boolean; problem?: { code: string } }>((resolve) => socket.once('message', (data) => resolve(JSON.parse(String(data)) as { ok: boolean })));
+    const ask = (message: unknown) => {
+      const reply = next();
+      socket.send(JSON.stringify(message));
+      return reply;
+    };
+    expect((await ask({ id: 1, method: 'hello', token: 'right', client: 't', protocol: 99 })).problem?.code).toBe('pod-protocol');
+    socket.close();
+    const other = await client();
+    await other.lease();
+    expect(await codeOf(other.run([{ kind: 'shift', count: 100, tdi: new Uint8Array(2), capture: true, exit: true }]))).toBe('pod-request');
+    expect(await other.referenceVolts()).toBeCloseTo(3.3);
+    expect(await codeOf(other.operate('B99', true))).toBe('no-control');
+    other.close();
+  });
+
+  test('a user that loses the pod hears it at once', async () => {
+    const cable = await client();
+    await cable.lease();
+    const lost = new Promise<void>((resolve) => cable.onLost(resolve));
+    const waiting = codeOf(cable.run([{ kind: 'wait', microseconds: 3_000_000 }]));
+    await new Promise((resolve) => setTimeout(resolve, 100));
+    await pod.close();
+    await lost;
+    expect(await waiting).toBe('pod-lost');
+    expect(await codeOf(cable.referenceVolts())).toBe('pod-lost');
+  });
+});

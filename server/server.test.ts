@@ -1,0 +1,129 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Knex } from 'knex';
+import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+import { builtDemo, demoPlan, demoProject } from '../tests/support/demo.ts';
+import { fail, ok, ProblemError, problem } from '../core/result.ts';
+import { BuildRunner } from './build-runner.ts';
+import { Builds, staleBecause } from './builds.ts';
+import { Captures } from './captures.ts';
+import { openDatabase } from './database.ts';
+import { FactStore } from './facts.ts';
+import { Jobs } from './jobs.ts';
+import { Logbook } from './logbook.ts';
+import { Projects } from './projects.ts';
+
+let folder: string;
+let db: Knex;
+
+beforeEach(async () => {
+  folder = mkdtempSync(join(tmpdir(), 'nimble-db-'));
+  db = await openDatabase(join(folder, 'test.sqlite'));
+});
+afterEach(async () => {
+  await db.destroy();
+  rmSync(folder, { recursive: true });
+});
+
+describe('the database', () => {
+  test('is made by migrations, and opening it again changes nothing', async () => {
+    const again = await openDatabase(join(folder, 'test.sqlite'));
+    expect(await again.migrate.currentVersion({})).toBeTruthy();
+    await again.destroy();
+  });
+
+  test('a project keeps its files and plan; what changed since a build is named', async () => {
+    const projects = new Projects(db);
+    const builds = new Builds(db);
+    const id = await projects.create('Lockhouse', [{ name: 'nimble.json', text: JSON.stringify(demoProject().file) }, ...demoProject().files]);
+    const result = builtDemo();
+    await builds.add(id, await projects.digests(id), 12, result);
+    expect(staleBecause(await builds.latest(id), await projects.digests(id))).toEqual([]);
+    expect(await projects.save(id, 'rtl/tick.v', 'module tick; endmodule')).toBe(true);
+    expect(await projects.save(id, '../tick.v', '')).toBe(false);
+    await projects.savePlan(id, demoPlan());
+    expect(staleBecause(await builds.latest(id), await projects.digests(id))).toEqual(['probe plan', 'rtl/tick.v']);
+    const row = await builds.byFingerprint(id, result.fingerprint);
+    expect(Buffer.from((await builds.bitstream(row?.id ?? 0)) ?? []).equals(Buffer.from(result.bitstream))).toBe(true);
+  });
+
+  test('old builds make room, the newest stay', async () => {
+    const projects = new Projects(db);
+    const builds = new Builds(db);
+    const id = await projects.create('x', []);
+    const result = { ...builtDemo(), bitstream: new Uint8Array(1) };
+    for (let i = 0; i < 25; i++) await builds.add(id, {}, i, result);
+    expect((await db('builds').count('id as n'))[0]).toEqual({ n: 20 });
+    expect((await builds.latest(id))?.milliseconds).toBe(24);
+  });
+
+  test('a capture comes back bit for bit', async () => {
+    const id = await new Projects(db).create('x', []);
+    const captures = new Captures(db);
+    const capture = { recorder: 'r', fingerprint: '0', condition: 'a == 1', signals: [], samples: 4, sampleBits: 7, triggerIndex: 1, sampleRate: 12e6, data: { length: 28, bytes: Uint8Array.of(1, 2, 3, 4) } };
+    const at = await captures.add(id, capture);
+    expect((await captures.get(id, at))?.capture).toEqual(capture);
+    expect(await captures.get(id + 1, at)).toBeNull();
+  });
+
+  test('facts are kept, replaced and forgotten', async () => {
+    const facts = new FactStore(db);
+    expect(await facts.get('kept')).toBeNull();
+    await facts.set('kept', { fingerprint: 'a', chip: 'b', time: 'c' });
+    await facts.set('kept', { fingerprint: 'd', chip: 'b', time: 'c' });
+    expect((await facts.get('kept'))?.fingerprint).toBe('d');
+    await facts.set('kept', null);
+    expect(await facts.get('kept')).toBeNull();
+  });
+});
+
+describe('jobs', () => {
+  const spec = { kind: 'scan', title: 'Scan', board: 'b' } as const;
+
+  test('run one after another in a lane, write the logbook, and survive their own defects', async () => {
+    const logbook = new Logbook(db);
+    const jobs = new Jobs(logbook, () => {});
+    const order: string[] = [];
+    const slow = jobs.start('cable', { ...spec, work: async (_, note) => { note({ build: 'abc' }); await new Promise((r) => setTimeout(r, 30)); order.push('slow'); return ok('fine'); } });
+    const quick = jobs.start('cable', { ...spec, work: async () => { order.push('quick'); return fail(problem('no', 'No.', 'Try.')); } });
+    const broken = jobs.start('cable', { ...spec, work: async () => { throw new ProblemError(problem('pod-lost', 'Gone.')); } });
+    expect((await slow.ended).state).toBe('done');
+    expect((await quick.ended).problem?.code).toBe('no');
+    expect((await broken.ended).state).toBe('failed');
+    expect(order).toEqual(['slow', 'quick']);
+    const entries = await logbook.list();
+    expect(entries.map((e) => e.outcome)).toEqual(['interrupted', 'failed', 'done']);
+    expect(entries[2]?.inputs).toEqual({ build: 'abc' });
+  });
+
+  test('a cancel is heard at the next safe point; one that ended cannot be cancelled', async () => {
+    const jobs = new Jobs(new Logbook(db), () => {});
+    const { id, ended } = jobs.start('cable', { ...spec, work: async (watch) => { while (!watch.cancelled()) await new Promise((r) => setTimeout(r, 5)); return fail(problem('cancelled', 'Cancelled.')); } });
+    expect(jobs.cancel(id)).toBe(true);
+    expect((await ended).state).toBe('cancelled');
+    expect(jobs.cancel(id)).toBe(false);
+  });
+
+  test('what was running when the server died is marked', async () => {
+    const logbook = new Logbook(db);
+    await logbook.open('Load', 'b', {});
+    await logbook.markInterrupted();
+    expect((await logbook.list())[0]?.outcome).toBe('interrupted');
+  });
+});
+
+describe('the build thread', () => {
+  test('builds twice with progress, to the same bytes as in this thread', async () => {
+    const runner = new BuildRunner();
+    const phases: string[] = [];
+    const inputs = { project: demoProject(), plan: demoPlan() };
+    const watch = { report: ({ phase }: { phase: string }) => void phases.push(phase), cancelled: () => false };
+    const first = await runner.run(inputs, watch);
+    const second = await runner.run(inputs, watch);
+    expect(phases).toContain('Optimising');
+    expect(first.fingerprint).toBe(second.fingerprint);
+    expect(Buffer.from(first.bitstream ?? []).equals(Buffer.from(builtDemo(demoPlan()).bitstream))).toBe(true);
+    await expect(runner.run(inputs, { report: () => {}, cancelled: () => true })).rejects.toBeInstanceOf(ProblemError);
+  });
+});

@@ -1,0 +1,76 @@
+// The `nimble` command as a script sees it: exit code, one JSON document, messages on standard error.
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+
+const BENCH = ['--bench', 'demo/benches/lockhouse.bench.json', '--json'];
+const PLAN = ['--plan', 'demo/lockhouse/plans/passage.plan.json'];
+let folder: string;
+const at = (name: string) => join(folder, name);
+
+function nimble(...args: string[]): { status: number | null; json: Record<string, unknown>; stderr: string } {
+  const { status, stdout, stderr } = spawnSync(process.execPath, ['cli/nimble.mjs', ...args], { encoding: 'utf8' });
+  return { status, json: stdout.trim() === '' ? {} : (JSON.parse(stdout) as Record<string, unknown>), stderr };
+}
+
+beforeAll(() => {
+  folder = mkdtempSync(join(tmpdir(), 'nimble-cli-'));
+});
+afterAll(() => rmSync(folder, { recursive: true }));
+
+describe('nimble', () => {
+  test('chain scan', () => {
+    const { status, json } = nimble('chain', 'scan', ...BENCH);
+    expect(status).toBe(0);
+    expect(json).toMatchObject({ devices: [{ index: 0, idcode: '0x1C010FFD', irLength: 6, part: 'CV10' }, { index: 1, part: 'CV25' }, { index: 2, irLength: 5, part: 'SP64' }], problems: [] });
+    expect(json.tckCycles).toBeGreaterThan(0);
+  });
+
+  test('build, load, flash write with what a board keeps in a folder', () => {
+    const built = nimble('build', 'demo/lockhouse', '--out', at('l.nbits'), '--json');
+    expect(built.status).toBe(0);
+    expect(built.json).toMatchObject({ part: 'CV25', fingerprint: expect.stringMatching(/^[0-9a-f]{32}$/), messages: [{ severity: 'warning', code: 'undriven', file: 'rtl/lockhouse.v', line: expect.any(Number), column: expect.any(Number) }] });
+    const loaded = nimble('load', at('l.nbits'), ...BENCH);
+    expect(loaded.status).toBe(0);
+    expect(loaded.json).toMatchObject({ done: true, device: 1, problem: null, status: { done: true }, payloadBits: expect.any(Number), tckCycles: expect.any(Number) });
+    const kept = nimble('flash', 'write', at('l.nbits'), ...BENCH, '--state', at('board'), '--rehearse');
+    expect(kept.status).toBe(0);
+    expect(kept.json).toMatchObject({ verified: true, sectorsErased: 6, rehearsal: { done: true, sameFingerprint: true } });
+  });
+
+  test('capture and drive', () => {
+    const captured = nimble('capture', 'demo/lockhouse', ...PLAN, ...BENCH, '--when', 'want_upper == 1', '--before', '64', '--press', 'B0', '--out', at('c.vcd'));
+    expect(captured.status).toBe(0);
+    expect(captured.json).toMatchObject({ samples: 1024, triggerIndex: 64, sampleRate: 12_000_000, signals: expect.arrayContaining([{ name: 'lockhouse.level', width: 12, domain: 'lockhouse.clk' }]) });
+    expect(readFileSync(at('c.vcd'), 'utf8')).toMatch(/^\$date/);
+    const moved = nimble('drive', 'set', 'demo/lockhouse', 'lockhouse.level_trim=0x10', ...PLAN, ...BENCH);
+    expect(moved.json).toMatchObject({ levers: { 'lockhouse.level_trim': { value: '16' } } });
+    expect(nimble('drive', 'get', 'demo/lockhouse', ...PLAN, ...BENCH).json).toMatchObject({ gauges: { 'lockhouse.level': '0' } });
+  });
+
+  test('work that fails exits with 1 and says why', () => {
+    writeFileSync(at('notes.nbits'), 'shopping list');
+    expect(nimble('load', at('notes.nbits'), ...BENCH)).toMatchObject({ status: 1, json: { done: false, problem: { code: 'not-a-bitstream' } } });
+    writeFileSync(at('short.nbits'), readFileSync(at('l.nbits')).subarray(0, 9000));
+    expect(nimble('load', at('short.nbits'), ...BENCH)).toMatchObject({ status: 1, json: { problem: { code: 'bitstream-truncated' } } });
+    const flipped = readFileSync(at('l.nbits'));
+    flipped[200_000] = (flipped[200_000] as number) ^ 1;
+    writeFileSync(at('flipped.nbits'), flipped);
+    expect(nimble('load', at('flipped.nbits'), ...BENCH)).toMatchObject({ status: 1, json: { done: false, status: { crcError: true, done: false }, problem: { code: 'crc-error' } } });
+    writeFileSync(at('bad.v'), 'module bad(output y);\n  assign y = 1 +;\nendmodule\n');
+    const bad = nimble('build', at('bad.v'), '--part', 'CV25', '--json');
+    expect(bad).toMatchObject({ status: 1, json: { messages: [{ severity: 'error', code: 'syntax', file: 'bad.v', line: 2, column: 17 }] } });
+    expect(bad.stderr).toContain('bad.v:2:17: error');
+    expect(nimble('chain', 'scan', '--pod', 'ws://127.0.0.1:9', '--json')).toMatchObject({ status: 1, json: { problem: { code: 'no-pod' } } });
+    expect(nimble('capture', 'demo/lockhouse', ...PLAN, ...BENCH, '--when', 'state == 7', '--timeout', '0.2')).toMatchObject({ status: 1, json: { problem: { code: 'no-trigger' } } });
+  });
+
+  test('a wrong call exits with 2', () => {
+    expect(nimble('chain', 'scan').status).toBe(2);
+    expect(nimble('load', at('missing.nbits'), ...BENCH).status).toBe(2);
+    expect(nimble('juggle').status).toBe(2);
+    expect(nimble('load').status).toBe(2);
+  });
+});
