@@ -120,6 +120,9 @@ function coneOf(netlist: Netlist, roots: readonly NodeId[], known?: ReadonlyMap<
   return [...seen].sort((a, b) => a - b);
 }
 
+/** As many registers must share a condition before it is worth a branch. */
+const WORTH_A_TEST = 3;
+
 /** Code of one clock edge: a tree of tests with the work that each one guards. */
 class Block {
   readonly #netlist: Netlist;
@@ -138,18 +141,18 @@ class Block {
     const values = new Map(outer);
     const plain: Target[] = [];
     const groups = new Map<string, { guard: Guard; members: Guarded[] }>();
-    for (const guarded of targets) {
-      const { target, guards } = this.#peel(guarded);
+    const join = ({ target, guards }: Guarded) => {
       const [guard] = guards;
       if (!guard) {
         if (target.kind === 'memory' || target.value !== target.node) plain.push(target);
-        continue;
+        return;
       }
       const key = `${guard.node}${guard.polarity}`;
       const group = groups.get(key) ?? { guard, members: [] };
       group.members.push({ target, guards: guards.slice(1) });
       groups.set(key, group);
-    }
+    };
+    for (const guarded of this.#divide(targets.map((target) => this.#peel(target)))) join(guarded);
     const list = [...groups.values()];
     const get = (id: NodeId): Limbs => values.get(id) as Limbs;
     for (const id of this.#shared(plain, list, values)) values.set(id, this.#lowering.node(id, get));
@@ -178,6 +181,31 @@ class Block {
     if (otherwise === target.node) return { target: { ...target, value: then }, guards: [{ node: condition, polarity: true }] };
     if (then === target.node) return { target: { ...target, value: otherwise }, guards: [{ node: condition, polarity: false }] };
     return { target, guards };
+  }
+
+  /**
+   * Registers that several of them choose by the same condition, as a state machine's do, are each computed on the side that holds
+   * instead of on both.
+   */
+  #divide(targets: readonly Guarded[]): Guarded[] {
+    const conditionOf = ({ target, guards }: Guarded): NodeId | null => {
+      if (guards.length > 0 || target.kind !== 'register') return null;
+      const { op, args } = this.#netlist.nodes[target.value] as NetNode;
+      return op === 'mux' ? (args[0] as NodeId) : null;
+    };
+    const shared = new Map<NodeId, number>();
+    for (const target of targets) {
+      const condition = conditionOf(target);
+      if (condition !== null) shared.set(condition, (shared.get(condition) ?? 0) + 1);
+    }
+    return targets.flatMap((guarded) => {
+      const condition = conditionOf(guarded);
+      const { target } = guarded;
+      if (condition === null || (shared.get(condition) as number) < WORTH_A_TEST || target.kind !== 'register') return [guarded];
+      const [, then, otherwise] = (this.#netlist.nodes[target.value] as NetNode).args as [NodeId, NodeId, NodeId];
+      const side = (value: NodeId, polarity: boolean): Guarded => ({ target: { ...target, value }, guards: [{ node: condition, polarity }] });
+      return [side(then, true), side(otherwise, false)];
+    });
   }
 
   /**

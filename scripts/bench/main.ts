@@ -1,0 +1,71 @@
+// `npm run bench`: the speed table of the product, measured now, on this machine. Counts first, then times.
+import { builtDemo, demoPlan, demoProject } from '../../tests/support/demo.ts';
+import { lockhouse } from '../../tests/support/lockhouse.ts';
+import { build } from '../../core/build/index.ts';
+import { readBitstream } from '../../core/fabric/index.ts';
+import { captureNow, keepBitstream, loadBitstream } from '../../core/operations/index.ts';
+import type { ProbeMap } from '../../core/probes/index.ts';
+import { unwatched } from '../../core/progress.ts';
+import { backendSpeeds } from './backends.ts';
+
+interface Row {
+  readonly work: string;
+  readonly measure: string;
+  readonly value: string;
+  readonly reach: string;
+  readonly met: boolean | null;
+}
+
+const rows: Row[] = [];
+const add = (work: string, measure: string, value: number, digits: number, reach: string, met: boolean | null) => rows.push({ work, measure, value: value.toFixed(digits), reach, met });
+
+async function cycles(): Promise<void> {
+  const { cable, bench } = lockhouse();
+  const probed = builtDemo(demoPlan());
+  const read = readBitstream(probed.bitstream);
+  if (!read.ok) throw new Error(read.error.message);
+  const loaded = await loadBitstream(cable, read.value, null, unwatched);
+  if (!loaded.ok || !loaded.value.done) throw new Error('the demo does not load');
+  const load = loaded.value.tckCycles / loaded.value.payloadBits;
+  add('load over JTAG', 'TCK cycles / payload bit', load, 5, '≤ 1.01', load <= 1.01);
+  const kept = await keepBitstream(cable, read.value, null, unwatched);
+  if (!kept.ok) throw new Error(kept.error.message);
+  const keep = kept.value.tckCycles / kept.value.payloadBits;
+  add('flash write and verify', 'TCK cycles / payload bit', keep, 5, '≤ 1.10', keep <= 1.1);
+  const request = { part: 'CV25', device: null, map: probed.probes as ProbeMap, recorder: null, when: '', before: 0, tckHz: bench.file.tckHz, nominalHz: 12e6 };
+  const captured = await captureNow(cable, request);
+  if (!captured.ok) throw new Error(captured.error.message);
+  const readOut = captured.value.tckCycles / captured.value.payloadBits;
+  add('capture read-out, 1024 samples', 'TCK cycles / payload bit', readOut, 5, '≤ 1.03', readOut <= 1.03);
+}
+
+function builds(): void {
+  const project = demoProject();
+  const time = (work: () => unknown): number => {
+    const start = performance.now();
+    work();
+    return (performance.now() - start) / 1000;
+  };
+  const first = time(() => build({ project, plan: { recorders: [], panels: [] } }));
+  add('demo build from source', 's, first in the process', first, 2, '≤ 2', first <= 2);
+  const probed = time(() => build({ project, plan: demoPlan() }));
+  add('demo build after a probe change', 's', probed, 2, '≤ 0.7', probed <= 0.7);
+}
+
+function fabric(): void {
+  for (const { design, wasm, javascript } of backendSpeeds()) {
+    const real = wasm / 12e6;
+    add(`fabric, ${design}`, 'Mcycles/s, WebAssembly', wasm / 1e6, 2, '', null);
+    add(`fabric, ${design}`, 'Mcycles/s, JavaScript', javascript / 1e6, 2, '', null);
+    add(`fabric, ${design}`, 'simulated time / wall time at 12 MHz', real, 2, '≥ 1', real >= 1);
+  }
+}
+
+async function main(): Promise<void> {
+  await cycles();
+  builds();
+  fabric();
+  console.table(rows.map(({ met, ...row }) => ({ ...row, met: met === null ? '' : met ? 'yes' : 'no' })));
+}
+
+void main();
