@@ -4,8 +4,8 @@ const TURN_MILLISECONDS = 8;
 /** Of each turn, the most that may be spent computing; the rest belongs to those who ask the pod something. */
 const BUSY_SHARE = 0.9;
 /** While scans come in, the simulation moves with them and keeps its own turns this short, so that each is answered at once. */
-const POLITE_MILLISECONDS = 1;
-const QUIET_AFTER_MILLISECONDS = 30;
+const POLITE_MILLISECONDS = 2;
+const QUIET_AFTER_MILLISECONDS = 8;
 const SLICE_MICROSECONDS = 1000;
 const MOST_BEHIND_MICROSECONDS = 60_000;
 

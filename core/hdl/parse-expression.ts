@@ -54,10 +54,11 @@ function unary(cursor: Cursor): Expression {
     const at = cursor.next();
     return { kind: 'unary', at, operator: at.text, operand: nested(cursor, () => unary(cursor)) };
   }
-  return postfix(cursor, primary(cursor));
+  return parseSelects(cursor, primary(cursor));
 }
 
-function postfix(cursor: Cursor, start: Expression): Expression {
+/** Indexes and ranges behind a name. */
+export function parseSelects(cursor: Cursor, start: Expression): Expression {
   let base = start;
   while (cursor.is('[')) {
     const at = cursor.next();

@@ -1,7 +1,7 @@
 import type { Expression, Item, Statement } from './ast.ts';
 import type { Cursor } from './cursor.ts';
 import { GiveUp } from './message.ts';
-import { parseExpression } from './parse-expression.ts';
+import { parseExpression, parseSelects } from './parse-expression.ts';
 import { parseDeclaration } from './parse-module.ts';
 
 const DECLARATIONS = new Set(['reg', 'integer', 'wire', 'logic', 'localparam', 'parameter', 'int']);
@@ -140,18 +140,7 @@ export function lvalue(cursor: Cursor): Expression {
     return { kind: 'concatenation', at, parts };
   }
   const name = cursor.name('a name to assign to');
-  let base: Expression = { kind: 'name', at: name, path: [name.text] };
-  while (cursor.is('[')) {
-    const at = cursor.next();
-    const first = parseExpression(cursor);
-    if (cursor.accept(':')) base = { kind: 'range', at, base, high: first, low: parseExpression(cursor) };
-    else if (cursor.is('+:') || cursor.is('-:')) {
-      const up = cursor.next().text === '+:';
-      base = { kind: 'indexed-range', at, base, start: first, width: parseExpression(cursor), up };
-    } else base = { kind: 'index', at, base, index: first };
-    cursor.expect(']', 'to close the index');
-  }
-  return base;
+  return parseSelects(cursor, { kind: 'name', at: name, path: [name.text] });
 }
 
 function refuseDelay(cursor: Cursor): void {

@@ -4,7 +4,7 @@ import { fail, ok, problem, type Result } from '../../core/result.ts';
 import type { Runtime } from '../runtime.ts';
 import { currentProbes, currentProject, short } from './subject.ts';
 
-const LOOK_MILLISECONDS = 120;
+const LOOK_MILLISECONDS = 200;
 
 export interface Wanted {
   readonly recorder: string;

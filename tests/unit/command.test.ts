@@ -1,8 +1,9 @@
 // The `nimble` command as a script sees it: exit code, one JSON document, messages on standard error.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { WebSocket } from 'ws';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 
 const BENCH = ['--bench', 'demo/benches/lockhouse.bench.json', '--json'];
@@ -13,6 +14,22 @@ const at = (name: string) => join(folder, name);
 function nimble(...args: string[]): { status: number | null; json: Record<string, unknown>; stderr: string } {
   const { status, stdout, stderr } = spawnSync(process.execPath, ['cli/nimble.mjs', ...args], { encoding: 'utf8' });
   return { status, json: stdout.trim() === '' ? {} : (JSON.parse(stdout) as Record<string, unknown>), stderr };
+}
+
+/** Resolves once somebody holds the pod's lease. */
+function leased(address: string): Promise<void> {
+  return new Promise((resolve) => {
+    const socket = new WebSocket(address);
+    socket.on('error', () => {});
+    socket.on('open', () => {
+      socket.send(JSON.stringify({ id: 1, method: 'hello', token: 'right', client: 'watcher', protocol: 1 }));
+      socket.send(JSON.stringify({ id: 2, method: 'watch-panel' }));
+    });
+    socket.on('message', (data) => {
+      const { panel } = JSON.parse(String(data)) as { panel?: { lease: string | null } };
+      if (panel?.lease) resolve();
+    });
+  });
 }
 
 beforeAll(() => {
@@ -65,6 +82,29 @@ describe('nimble', () => {
     expect(bad.stderr).toContain('bad.v:2:17: error');
     expect(nimble('chain', 'scan', '--pod', 'ws://127.0.0.1:9', '--json')).toMatchObject({ status: 1, json: { problem: { code: 'no-pod' } } });
     expect(nimble('capture', 'demo/lockhouse', ...PLAN, ...BENCH, '--when', 'state == 7', '--timeout', '0.2')).toMatchObject({ status: 1, json: { problem: { code: 'no-trigger' } } });
+  });
+
+  test('a pod: scanned with its token, refused with another, lost in the middle of a load, and good for the next one', async () => {
+    const started = async () => {
+      const pod = spawn(process.execPath, ['bench/pod.mjs', '--port', '0', '--token', 'right'], { stdio: ['ignore', 'pipe', 'inherit'] });
+      const line = await new Promise<string>((resolve) => pod.stdout.once('data', (data) => resolve(String(data))));
+      return { pod, address: /ws:\S+/.exec(line)?.[0] ?? '' };
+    };
+    const first = await started();
+    expect(nimble('chain', 'scan', '--pod', first.address, '--token', 'right', '--json')).toMatchObject({ status: 0, json: { devices: [{}, {}, {}] } });
+    expect(nimble('chain', 'scan', '--pod', first.address, '--token', 'wrong', '--json')).toMatchObject({ status: 1, json: { problem: { code: 'pod-token' } } });
+    const loading = spawn(process.execPath, ['cli/nimble.mjs', 'load', at('l.nbits'), '--pod', first.address, '--token', 'right', '--json'], { stdio: ['ignore', 'pipe', 'pipe'] });
+    let answer = '';
+    loading.stdout.on('data', (data) => {
+      answer += String(data);
+    });
+    await leased(first.address);
+    first.pod.kill('SIGKILL');
+    const status = await new Promise<number | null>((resolve) => loading.once('exit', resolve));
+    expect([status, (JSON.parse(answer) as { problem: { code: string } }).problem.code]).toEqual([1, 'pod-lost']);
+    const second = await started();
+    expect(nimble('load', at('l.nbits'), '--pod', second.address, '--token', 'right', '--json')).toMatchObject({ status: 0, json: { done: true } });
+    second.pod.kill('SIGKILL');
   });
 
   test('a wrong call exits with 2', () => {

@@ -2,7 +2,7 @@
 import { Radar } from 'lucide-react';
 import { useState } from 'react';
 import { describeIdcode, idcodeFields } from '../../core/jtag/index.ts';
-import { Button, clockTime, DataTable, Empty, Fact, JobProgress, ProblemNote, Section, send, StationHead, useAct, useLatestJob, useLive, usePanel } from '../shared/index.ts';
+import { Button, clockTime, DataTable, Empty, Fact, JobOutcome, ProblemNote, Section, send, StationHead, useAct, useLatestJob, useLive, usePanel } from '../shared/index.ts';
 import { ChainPicture } from './chain-picture.tsx';
 
 interface Row {
@@ -20,7 +20,6 @@ export function BenchStation() {
   const job = useLatestJob('scan');
   const scan = state?.scan ?? null;
   const running = job?.endedAt === null;
-  const trouble = job?.problem && job.state === 'failed' ? job.problem : null;
   const rows: Row[] = (scan?.devices ?? []).map(({ index, idcode, irLength, candidates }) => {
     const fields = idcode === null ? null : idcodeFields(idcode);
     return {
@@ -39,8 +38,7 @@ export function BenchStation() {
           <Radar aria-hidden className="size-4" /> Scan
         </Button>
       </StationHead>
-      {running && job && <JobProgress job={job} />}
-      {trouble && <ProblemNote problem={trouble} />}
+      <JobOutcome job={job} />
       <Pod />
       <Section title="Chain" aside={scan && `${scan.devices.length} devices, ${scan.irTotal} instruction bits, ${scan.tckCycles} TCK cycles, ${clockTime(scan.time)}`}>
         {scan && scan.devices.length > 0 ? (

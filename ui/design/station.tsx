@@ -5,7 +5,7 @@ import { Download, Hammer } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import type { Message } from '../../core/hdl/index.ts';
-import { Button, DataTable, duration, Empty, JobProgress, ProblemNote, send, shortPrint, StationHead, useAct, useLatestJob, useLive } from '../shared/index.ts';
+import { Button, DataTable, duration, Empty, JobOutcome, send, shortPrint, StationHead, useAct, useLatestJob, useLive } from '../shared/index.ts';
 import { Editor } from './editor.tsx';
 import { type SourceFile, useBuilds, useFiles } from './queries.ts';
 
@@ -42,12 +42,7 @@ export function DesignStation() {
           <Hammer aria-hidden className="size-4" /> Build
         </Button>
       </StationHead>
-      {running && job && (
-        <div className="mb-2">
-          <JobProgress job={job} />
-        </div>
-      )}
-      {job?.state === 'failed' && job.problem && job.problem.code !== 'build-failed' && <ProblemNote problem={job.problem} />}
+      <JobOutcome job={job} except="build-failed" />
       <BuildFacts />
       <div className="mt-2 grid min-h-0 flex-1 grid-cols-[11.5rem_1fr] gap-3">
         <FileList files={files} chosen={file?.name ?? null} stale={state?.stale ?? []} messages={messages} onChoose={setChosen} />

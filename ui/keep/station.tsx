@@ -1,6 +1,6 @@
 'use client';
 import { PlugZap, Save } from 'lucide-react';
-import { Button, dateTime, Empty, Fact, JobProgress, ProblemNote, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive, usePanel } from '../shared/index.ts';
+import { Button, dateTime, Empty, Fact, JobOutcome, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive, usePanel } from '../shared/index.ts';
 
 const STEPS = [
   ['Identifying', 'Ask the chip who it is; stop here if it is not known.'],
@@ -30,13 +30,7 @@ export function KeepStation() {
           <Save aria-hidden className="size-4" /> Write flash
         </Button>
       </StationHead>
-      {busy && job && (
-        <div className="mb-3">
-          <JobProgress job={job} />
-        </div>
-      )}
-      {job?.state === 'failed' && job.problem && <ProblemNote problem={job.problem} />}
-      {job?.state === 'done' && <p className="mb-3 border-good border-l-4 bg-raised px-3 py-2" data-testid="keep-outcome">{job.message}</p>}
+      <JobOutcome job={job} tellDone />
       {panel?.bootSource === 'jtag' && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">The boot switch on the board stands at JTAG: the FPGA will not look into the flash at power-on.</p>}
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
         <div>

@@ -1,7 +1,7 @@
 'use client';
 import { FileUp, Play } from 'lucide-react';
 import { useRef } from 'react';
-import { ask, Button, dateTime, Empty, Fact, JobProgress, ProblemNote, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive } from '../shared/index.ts';
+import { ask, Button, dateTime, Empty, Fact, JobOutcome, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive } from '../shared/index.ts';
 
 export function LoadStation() {
   const state = useLive();
@@ -25,13 +25,7 @@ export function LoadStation() {
           <Play aria-hidden className="size-4" /> Load
         </Button>
       </StationHead>
-      {busy && job && (
-        <div className="mb-3">
-          <JobProgress job={job} />
-        </div>
-      )}
-      {job?.state === 'failed' && job.problem && <ProblemNote problem={job.problem} />}
-      {job?.state === 'done' && <p className="mb-3 border-good border-l-4 bg-raised px-3 py-2" data-testid="load-outcome">{job.message}</p>}
+      <JobOutcome job={job} tellDone />
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
         <Section title="What would be loaded">
           {usable ? (

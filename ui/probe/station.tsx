@@ -7,7 +7,7 @@ import type { SignalInfo } from '../../core/build/index.ts';
 import type { HierarchyNode } from '../../core/hdl/index.ts';
 import { emptyPlan, type ProbePlan } from '../../core/probes/index.ts';
 import { useBuilds } from '../design/index.ts';
-import { ask, Button, DataTable, Empty, JobProgress, ProblemNote, send, StationHead, useAct, useLatestJob, useLive } from '../shared/index.ts';
+import { ask, Button, DataTable, Empty, JobOutcome, send, StationHead, useAct, useLatestJob, useLive } from '../shared/index.ts';
 import { setClock, setDepth, toggleUse, type Use, usesOf } from './plan-edit.ts';
 
 const DEPTHS = [256, 512, 1024, 2048, 4096, 8192];
@@ -55,12 +55,7 @@ export function ProbeStation() {
           <Hammer aria-hidden className="size-4" /> Build with probes
         </Button>
       </StationHead>
-      {running && job && (
-        <div className="mb-2">
-          <JobProgress job={job} />
-        </div>
-      )}
-      {job?.state === 'failed' && job.problem && <ProblemNote problem={job.problem} />}
+      <JobOutcome job={job} />
       {state?.stale.includes('probe plan') && !running && <p className="mb-2 text-doubt text-sm">The plan is newer than the build: build, then load.</p>}
       <div className="grid min-h-0 flex-1 grid-cols-[9.5rem_minmax(0,1fr)_15rem] gap-3">
         <Tree root={known.hierarchy} chosen={module} onChoose={setModule} />

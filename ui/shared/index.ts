@@ -6,5 +6,6 @@ export { DataTable } from './data-table.tsx';
 export { ProblemNote } from './problem-note.tsx';
 export { Section, StationHead, Empty, Fact } from './layout.tsx';
 export { clockTime, dateTime, duration, frequency, quantity, shortPrint } from './format.ts';
+export { JobOutcome } from './job-outcome.tsx';
 export { JobProgress, useLatestJob } from './job-progress.tsx';
 export { StatusFacts } from './status-facts.tsx';
