@@ -45,7 +45,7 @@ export function DataTable<T>({ rows, columns, name, empty, onRow, className }: P
           className="h-7 w-56 border border-line bg-raised px-2 text-sm"
         />
         <span className="text-quiet text-sm">
-          {shown.length === rows.length ? `${rows.length} rows` : `${shown.length} of ${rows.length} rows`}
+          {shown.length === rows.length ? (rows.length === 1 ? '1 row' : `${rows.length} rows`) : `${shown.length} of ${rows.length} rows`}
         </span>
         <Button look="quiet" className="ml-auto h-7" onClick={copy} disabled={shown.length === 0}>
           <Copy aria-hidden className="size-3.5" /> Copy
