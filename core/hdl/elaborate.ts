@@ -34,18 +34,20 @@ export interface ElaborateOptions {
 export function elaborate(files: readonly SourceFile[], options: ElaborateOptions = {}): Elaboration {
   const messages = new Messages();
   const modules = new Map<string, Module>();
-  for (const module of parseSources(files, messages)) {
+  const parsed = parseSources(files, messages);
+  for (const module of parsed.modules) {
     const known = modules.get(module.name);
     if (known) messages.error('module-twice', module.at, `The module "${module.name}" was already defined in ${known.at.file}, line ${known.at.line}.`);
     else modules.set(module.name, module);
   }
-  const top = findTop(modules, options.top, messages, files);
+  const top = findTop(modules, options.top, messages, files, parsed.broken);
   if (!top) return { netlist: null, hierarchy: null, messages };
   const build = new NetBuilder(emptyNetlist());
   const contents = new Map(files.map((file) => [file.name, file.text]));
   const shared: Shared = {
     build,
     messages,
+    broken: parsed.broken,
     vectors: [],
     readData: (name) => contents.get(name) ?? [...contents].find(([key]) => key.endsWith(`/${name}`))?.[1] ?? null,
   };
@@ -61,16 +63,17 @@ export function elaborate(files: readonly SourceFile[], options: ElaborateOption
   }
 }
 
-function findTop(modules: ReadonlyMap<string, Module>, wanted: string | undefined, messages: Messages, files: readonly SourceFile[]): Module | null {
+function findTop(modules: ReadonlyMap<string, Module>, wanted: string | undefined, messages: Messages, files: readonly SourceFile[], broken: ReadonlySet<string>): Module | null {
   const nowhere = { file: files[0]?.name ?? '', line: 1, column: 1 };
   if (wanted !== undefined) {
     const module = modules.get(wanted);
-    if (!module) messages.error('no-top', nowhere, `There is no module "${wanted}" to be the top. Modules found: ${[...modules.keys()].join(', ') || 'none'}.`);
+    if (!module && !broken.has(wanted)) messages.error('no-top', nowhere, `There is no module "${wanted}" to be the top. Modules found: ${[...modules.keys()].join(', ') || 'none'}.`);
     return module ?? null;
   }
   const used = new Set([...modules.values()].flatMap((m) => m.items.flatMap((item) => (item.kind === 'instance' ? [item.module] : []))));
   const tops = [...modules.values()].filter((module) => !used.has(module.name));
   if (tops.length === 1) return tops[0] as Module;
+  if (broken.size > 0) return null;
   const [first, second] = tops;
   if (second) messages.error('several-tops', second.at, `Several modules could be the top: ${tops.map((t) => t.name).join(', ')}. Name one.`);
   else messages.error('no-top', first?.at ?? nowhere, modules.size === 0 ? 'There is no module in the sources.' : 'Every module is used by another one, so none can be the top.');

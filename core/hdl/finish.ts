@@ -18,7 +18,7 @@ export function finishVectors(shared: Shared): void {
     }
     const free = drivers.length === 0 && vector.init === null;
     if (!free) build.node(vector.wire).args = [joined(shared, vector, drivers)];
-    else if (vector.direction === null && vector.net !== 'integer' && read.has(vector.wire))
+    else if (!messages.failed && vector.direction === null && vector.net !== 'integer' && read.has(vector.wire))
       messages.warning('undriven', vector.at, `Nothing gives "${vector.name}" a value; it reads 0 until a lever drives it.`);
     build.netlist.signals.push({
       name: vector.path,

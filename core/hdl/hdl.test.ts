@@ -139,6 +139,10 @@ describe('complaints name their place', () => {
     expect(complaints('module m(output y, output z);\n  assign y = a;\n  assign z = b;\n  wire = 3;\nendmodule').map((c) => c.split('@')[0])).toEqual(['syntax', 'undeclared', 'undeclared']);
   });
 
+  test('a module with an error in its header is not also called missing', () => {
+    expect(complaints('module a(output y);\n  b u (y);\nendmodule\nmodule b(output y oops\n);\n  assign y = 1;\nendmodule').map((c) => c.split('@')[0])).toEqual(['syntax']);
+  });
+
   test('mutilated sources end in messages, never in a crash', () => {
     const source = 'module m #(parameter W = 4) (input clk, input [W-1:0] a, output reg [W-1:0] q); wire [W-1:0] n = a ^ {W{1\'b1}}; always @(posedge clk) case (a[1:0]) 2\'d0: q <= n; default: q <= q + 1; endcase endmodule';
     fc.assert(

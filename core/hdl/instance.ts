@@ -227,6 +227,7 @@ export class Instance {
   #instantiate(item: Item & { kind: 'instance' }, scope: Scope): void {
     const { messages } = this.#shared;
     const module = this.#modules.get(item.module);
+    if (!module && this.#shared.broken.has(item.module)) return;
     if (!module) throw new GiveUp('no-module', item.at, `There is no module "${item.module}" among the sources.`);
     const context = this.#context(scope);
     const child = new Instance(this.#shared, this.#modules, module, `${scope.path}.${item.name}`, [...this.#chain, module.name], this.#overrides(item, module, context));

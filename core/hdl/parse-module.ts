@@ -19,23 +19,35 @@ const REFUSED: Readonly<Record<string, string>> = {
   wor: 'Wired logic does not exist inside an FPGA. Write the | out.',
 };
 
+/** `broken` names modules that are there but could not be understood, so that nobody is told they are missing. */
+export interface Parsed {
+  readonly modules: readonly Module[];
+  readonly broken: ReadonlySet<string>;
+}
+
 /** Reads modules one after another; after a mistake it goes on with the next item, so that one run reports them all. */
-export function parseModules(tokens: readonly Token[], messages: Messages): Module[] {
+export function parseModules(tokens: readonly Token[], messages: Messages): Parsed {
   const cursor = new Cursor(tokens, messages);
   const modules: Module[] = [];
+  const broken = new Set<string>();
   while (!cursor.ended) {
     skipAttributes(cursor);
     if (cursor.ended) break;
     if (cursor.is('module') || cursor.is('macromodule')) {
+      const name = cursor.ahead(1)?.text ?? '';
       const module = guarded(cursor, () => parseModule(cursor), STOPS);
       if (module) modules.push(module);
+      else {
+        broken.add(name);
+        while (!cursor.ended && !cursor.is('module') && !cursor.accept('endmodule')) cursor.next();
+      }
       continue;
     }
     const { token } = cursor;
     messages.error('syntax', token, `Expected "module", found "${token.text}".`);
     while (!cursor.ended && !cursor.is('module')) cursor.next();
   }
-  return modules;
+  return { modules, broken };
 }
 
 function guarded<T>(cursor: Cursor, read: () => T, stops: ReadonlySet<string>): T | null {

@@ -80,6 +80,8 @@ export class Scope {
 export interface Shared {
   readonly build: NetBuilder;
   readonly messages: Messages;
+  /** Modules that are there but have errors of their own. */
+  readonly broken: ReadonlySet<string>;
   readonly vectors: Vector[];
   readonly readData: (name: string) => string | null;
 }

@@ -83,9 +83,11 @@ function BuildFacts() {
       ) : (
         <span className="font-bold text-bad">{latest.errors} {latest.errors === 1 ? 'error' : 'errors'}, no bitstream</span>
       )}
-      <span className="tabular" data-testid="cells">
-        {luts} of {lutsOfPart} LUTs (estimate) · {registers} flip-flops · {blockRams} of {blockRamsOfPart} block RAMs
-      </span>
+      {luts + registers > 0 && (
+        <span className="tabular" data-testid="cells">
+          {luts} of {lutsOfPart} LUTs (estimate) · {registers} flip-flops · {blockRams} of {blockRamsOfPart} block RAMs
+        </span>
+      )}
       <span className="text-quiet">{duration(latest.milliseconds)}</span>
       {state.stale.length > 0 && (
         <span className="text-doubt" data-testid="stale">

@@ -21,7 +21,7 @@ export function JobProgress({ job }: { readonly job: Job }) {
       <div className="h-2 min-w-16 flex-1 bg-well" role="progressbar" aria-valuenow={share === null ? undefined : Math.round(share * 100)} aria-label={job.title}>
         <div className="h-full bg-signal" style={{ width: share === null ? '100%' : `${share * 100}%`, opacity: share === null ? 0.35 : 1 }} />
       </div>
-      <span className="tabular w-52 shrink-0 truncate text-right text-quiet">
+      <span className="tabular w-60 shrink-0 truncate text-right text-quiet">
         {progress && progress.total > 0 && `${quantity(progress.done, progress.unit)} of ${quantity(progress.total, progress.unit)}`}
         {job.etaMilliseconds !== null && `, ${duration(job.etaMilliseconds)} left`}
       </span>
