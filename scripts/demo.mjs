@@ -34,6 +34,7 @@ start('pod', ['bench/pod.mjs', '--bench', 'demo/benches/lockhouse.bench.json', '
 start('web', [join('node_modules', 'next', 'dist', 'bin', 'next'), 'start', '--hostname', '127.0.0.1', '--port', String(port)], { NIMBLE_HOME: home, NIMBLE_POD_ADDRESS: address, NIMBLE_POD_TOKEN: token });
 process.on('SIGINT', () => stop(0));
 process.on('SIGTERM', () => stop(0));
+process.on('SIGHUP', () => stop(0));
 process.on('exit', () => kill('SIGKILL'));
 await ready(`http://127.0.0.1:${port}/bench`);
 console.log(`\nNimble Signal is ready: http://127.0.0.1:${port}\nPod at ${address}, token ${token}\nCtrl-C stops both.\n`);

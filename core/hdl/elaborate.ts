@@ -4,17 +4,7 @@ import { finishVectors } from './finish.ts';
 import { Instance } from './instance.ts';
 import { GiveUp, Messages } from './message.ts';
 import { parseSources, type SourceFile } from './parse-sources.ts';
-import type { Shared } from './scope.ts';
-
-/** One module instance of the elaborated design; `path` is its full name, `children` its instances. */
-export interface HierarchyNode {
-  readonly path: string;
-  readonly name: string;
-  readonly module: string;
-  readonly file: string;
-  readonly line: number;
-  readonly children: readonly HierarchyNode[];
-}
+import type { HierarchyNode, Shared } from './scope.ts';
 
 export interface Elaboration {
   /** Null when an error stops the design from being understood. */

@@ -1,10 +1,9 @@
 import type { Connection, Expression, Item, Module, Range } from './ast.ts';
 import { readAlways, readInitial } from './behaviour.ts';
-import type { HierarchyNode } from './elaborate.ts';
 import { constantNumber, constantValue, emitAssigned, type ExpressionContext, selection } from './expressions.ts';
 import { GiveUp } from './message.ts';
 import { assignable, Procedure, typeOfTarget } from './procedure.ts';
-import { type Constant, Scope, type Shared, type Vector } from './scope.ts';
+import { type Constant, type HierarchyNode, Scope, type Shared, type Vector } from './scope.ts';
 
 const DEEPEST = 100;
 const MOST_NODES = 3_000_000;

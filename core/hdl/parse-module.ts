@@ -1,14 +1,11 @@
-import type { Connection, Declarator, Direction, Edge, Expression, Item, Module, Range } from './ast.ts';
+import type { Connection, Direction, Edge, Expression, Item, Module, Range } from './ast.ts';
 import { Cursor } from './cursor.ts';
 import type { Token } from './lexer.ts';
 import { GiveUp, type Messages } from './message.ts';
 import { parseExpression, parseRange } from './parse-expression.ts';
+import { DIRECTIONS, NETS, parseDeclaration, parseDimensions, parseParameter } from './parse-declaration.ts';
 import { lvalue, parseStatement } from './parse-statement.ts';
 
-const NETS: Readonly<Record<string, 'wire' | 'reg' | 'integer' | 'genvar'>> = {
-  wire: 'wire', tri: 'wire', reg: 'reg', logic: 'reg', integer: 'integer', int: 'integer', genvar: 'genvar',
-};
-const DIRECTIONS = new Set(['input', 'output', 'inout']);
 const STOPS = new Set(['endmodule', 'module']);
 const REFUSED: Readonly<Record<string, string>> = {
   specify: 'Timing blocks describe a cell for simulation. Leave them out.',
@@ -84,18 +81,9 @@ function parameterHeader(cursor: Cursor, items: Item[]): void {
   while (!cursor.accept(')')) {
     const local = cursor.is('localparam');
     if (local || cursor.is('parameter')) cursor.next();
-    items.push(oneParameter(cursor, local));
+    items.push(parseParameter(cursor, local));
     if (!cursor.is(')')) cursor.expect(',', 'between parameters');
   }
-}
-
-function oneParameter(cursor: Cursor, local: boolean): Item {
-  if (cursor.is('integer') || cursor.is('int') || cursor.is('logic') || cursor.is('reg')) cursor.next();
-  const signed = cursor.accept('signed');
-  const range = parseRange(cursor);
-  const name = cursor.name('a parameter name');
-  cursor.expect('=', 'after the parameter name');
-  return { kind: 'parameter', at: name, local, signed, range, name: name.text, value: parseExpression(cursor) };
 }
 
 function portHeader(cursor: Cursor, ports: { name: string; at: Token }[], items: Item[]): void {
@@ -108,7 +96,7 @@ function portHeader(cursor: Cursor, ports: { name: string; at: Token }[], items:
     ports.push({ name: name.text, at: name });
     if (last) {
       const value = cursor.accept('=') ? parseExpression(cursor) : null;
-      items.push({ kind: 'declaration', at: name, ...last, names: [{ at: name, name: name.text, dimensions: dimensions(cursor), value }] });
+      items.push({ kind: 'declaration', at: name, ...last, names: [{ at: name, name: name.text, dimensions: parseDimensions(cursor), value }] });
     }
     if (!cursor.is(')')) cursor.expect(',', 'between ports');
   }
@@ -135,48 +123,6 @@ function skipAttributes(cursor: Cursor): void {
   while (cursor.accept('(*')) {
     while (!cursor.ended && !cursor.accept('*)')) cursor.next();
   }
-}
-
-function dimensions(cursor: Cursor): Range[] {
-  const found: Range[] = [];
-  for (let range = parseRange(cursor); range; range = parseRange(cursor)) found.push(range);
-  return found;
-}
-
-/** One declaration with all its names; also used inside blocks. */
-export function parseDeclaration(cursor: Cursor): Item[] {
-  const at = cursor.token;
-  if (cursor.is('parameter') || cursor.is('localparam')) return parameters(cursor);
-  let direction: Direction | null = null;
-  let net: 'wire' | 'reg' | 'integer' | 'genvar' = 'wire';
-  if (cursor.isAny(DIRECTIONS)) direction = cursor.next().text as Direction;
-  const keyword = NETS[cursor.token.text];
-  if (keyword && !cursor.token.escaped) {
-    net = keyword;
-    cursor.next();
-  }
-  const signed = cursor.accept('signed') || net === 'integer';
-  const range = parseRange(cursor);
-  const names: Declarator[] = [];
-  do {
-    const name = cursor.name('a name');
-    names.push({ at: name, name: name.text, dimensions: dimensions(cursor), value: cursor.accept('=') ? parseExpression(cursor) : null });
-  } while (cursor.accept(','));
-  cursor.expect(';', 'after the declaration');
-  return [{ kind: 'declaration', at, net, direction, signed, range, names }];
-}
-
-function parameters(cursor: Cursor): Item[] {
-  const local = cursor.next().text === 'localparam';
-  const items: Item[] = [];
-  const first = oneParameter(cursor, local);
-  items.push(first);
-  while (cursor.accept(',')) {
-    const next = oneParameter(cursor, local);
-    items.push(next.kind === 'parameter' && first.kind === 'parameter' && !next.range ? { ...next, range: first.range, signed: first.signed } : next);
-  }
-  cursor.expect(';', 'after the parameters');
-  return items;
 }
 
 function parseItem(cursor: Cursor): Item[] {

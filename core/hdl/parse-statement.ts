@@ -2,7 +2,7 @@ import type { Expression, Item, Statement } from './ast.ts';
 import type { Cursor } from './cursor.ts';
 import { GiveUp } from './message.ts';
 import { parseExpression, parseSelects } from './parse-expression.ts';
-import { parseDeclaration } from './parse-module.ts';
+import { parseDeclaration } from './parse-declaration.ts';
 
 const DECLARATIONS = new Set(['reg', 'integer', 'wire', 'logic', 'localparam', 'parameter', 'int']);
 const LIMITED = new Set(['wait', 'forever', 'fork', 'disable', 'force', 'release', 'deassign', '->', '@', '#']);

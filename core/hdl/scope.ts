@@ -76,6 +76,16 @@ export class Scope {
   }
 }
 
+/** One module instance of the elaborated design; `path` is its full name, `children` its instances. */
+export interface HierarchyNode {
+  readonly path: string;
+  readonly name: string;
+  readonly module: string;
+  readonly file: string;
+  readonly line: number;
+  readonly children: readonly HierarchyNode[];
+}
+
 /** What all parts of one elaboration share. */
 export interface Shared {
   readonly build: NetBuilder;

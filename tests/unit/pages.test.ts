@@ -1,0 +1,120 @@
+// The parts of the pages that compute: states of the stations, editing a plan, decoding a capture, words for numbers.
+import { describe, expect, test } from 'vitest';
+import { failure, guarded, readBody, readJson } from '../../app/api/guard.ts';
+import { base64FromBytes, bitsFromBigInt } from '../../core/bits/index.ts';
+import { emptyPlan } from '../../core/probes/index.ts';
+import { ProblemError, problem } from '../../core/result.ts';
+import type { Job, WorkState } from '../../server/index.ts';
+import { setClock, setDepth, toggleUse, usesOf } from '../../ui/probe/plan-edit.ts';
+import { duration, frequency, quantity } from '../../ui/shared/format.ts';
+import { stationState } from '../../ui/shell/stations.ts';
+import { changeAt, decode } from '../../ui/wave/decode.ts';
+import { timeText } from '../../ui/wave/draw.ts';
+import { z } from 'zod';
+
+const summary = { id: 1, fingerprint: 'f'.repeat(32), part: 'CV25', top: 't', created: '', milliseconds: 1, good: true, errors: 0, warnings: 0, resources: { luts: 1, registers: 1, blockRams: 0, ioPins: 1, lutsOfPart: 1, blockRamsOfPart: 1 }, cores: ['recorder r', 'panel p'] };
+const empty: WorkState = { project: { id: 1, name: 'x', part: 'CV25' }, latest: null, usable: null, stale: [], pod: { address: 'ws://x', state: 'connected', name: 'b', problem: null }, scan: null, running: null, kept: null, armed: null, latestCapture: null, planned: { recorders: 0, levers: 0, gauges: 0 }, jobs: [] };
+const job = (kind: Job['kind'], state: Job['state']): Job => ({ id: 1, kind, title: kind, state, progress: null, startedAt: 0, endedAt: state === 'running' ? null : 1, etaMilliseconds: null, message: '', problem: null });
+const running = { device: 1, fingerprint: summary.fingerprint, status: { syncSeen: true, idcodeMismatch: false, crcError: false, init: true, done: true, source: 'jtag' as const, bootSource: 'flash' as const, enabled: false, checked: true, raw: '' } };
+const says = (path: string, change: Partial<WorkState>) => {
+  const { tone, word } = stationState(path, { ...empty, ...change });
+  return `${tone}: ${word}`;
+};
+
+describe('a station’s dot and word', () => {
+  test('Bench', () => {
+    expect(says('/bench', {})).toBe('ready: not scanned');
+    expect(says('/bench', { pod: { ...empty.pod, state: 'lost' } })).toBe('failed: no pod');
+    expect(says('/bench', { pod: { ...empty.pod, state: 'refused' } })).toBe('failed: token refused');
+    expect(says('/bench', { jobs: [job('scan', 'running')] })).toBe('running: scanning');
+    expect(says('/bench', { scan: { devices: [], irTotal: 0, tckCycles: 0, problems: [problem('no-power', '')], time: '' } })).toBe('failed: no power');
+  });
+  test('Design', () => {
+    expect(says('/design', {})).toBe('none: not built');
+    expect(says('/design', { latest: summary })).toBe('ready: built');
+    expect(says('/design', { latest: summary, stale: ['a.v'] })).toBe('stale: stale');
+    expect(says('/design', { latest: { ...summary, good: false, errors: 1 } })).toBe('failed: 1 error');
+  });
+  test('Load and Keep', () => {
+    expect(says('/load', { usable: summary })).toBe('none: empty');
+    expect(says('/load', { usable: summary, running })).toBe('ready: running');
+    expect(says('/load', { usable: { ...summary, fingerprint: '0' }, running })).toBe('stale: other build');
+    expect(says('/load', { usable: summary, jobs: [job('load', 'failed')] })).toBe('failed: failed');
+    expect(says('/keep', { usable: summary, kept: { fingerprint: summary.fingerprint, chip: '', time: '' } })).toBe('ready: kept');
+    expect(says('/keep', { usable: summary, kept: { fingerprint: '0', chip: '', time: '' } })).toBe('stale: older build');
+  });
+  test('Probe, Capture and Drive', () => {
+    expect(says('/probe', {})).toBe('none: nothing chosen');
+    expect(says('/probe', { planned: { recorders: 1, levers: 0, gauges: 0 }, stale: ['probe plan'] })).toBe('stale: build needed');
+    expect(says('/probe', { planned: { recorders: 1, levers: 1, gauges: 1 } })).toBe('ready: 3 probes');
+    expect(says('/capture', { latestCapture: 4 })).toBe('ready: capture 4');
+    expect(says('/drive', { usable: summary })).toBe('stale: not loaded');
+    expect(says('/drive', { usable: summary, running })).toBe('ready: live');
+    expect(says('/drive', { usable: { ...summary, cores: [] } })).toBe('none: no panel');
+  });
+});
+
+describe('editing a plan', () => {
+  test('a signal is chosen and unchosen; what is empty goes away; settings stay', () => {
+    let plan = toggleUse(emptyPlan, 't.a', 'record', 't.clk');
+    plan = setDepth(toggleUse(plan, 't.b', 'record', 't.clk'), 4096);
+    expect(plan.recorders).toEqual([{ name: 'recorder 1', clock: 't.clk', depth: 4096, signals: ['t.a', 't.b'] }]);
+    plan = toggleUse(toggleUse(plan, 't.a', 'lever', 't.clk'), 't.a', 'gauge', 't.clk');
+    expect([...usesOf(plan, 't.a')].sort()).toEqual(['gauge', 'lever', 'record']);
+    plan = setClock(plan, 'panels', 't.other');
+    expect([plan.panels[0]?.clock, plan.recorders[0]?.clock]).toEqual(['t.other', 't.clk']);
+    for (const use of ['lever', 'gauge'] as const) plan = toggleUse(plan, 't.a', use, 't.clk');
+    for (const name of ['t.a', 't.b']) plan = toggleUse(plan, name, 'record', 't.clk');
+    expect(plan).toEqual(emptyPlan);
+  });
+});
+
+describe('a waveform', () => {
+  test('holds each change and finds the one that holds at a sample', () => {
+    const words = [1n, 1n, 5n, 5n, 4n];
+    const bits = bitsFromBigInt(words.reduce((sum, word, i) => sum | (word << BigInt(3 * i)), 0n), 15);
+    const about = { recorder: 'r', fingerprint: '', condition: '', signals: [{ name: 'a', width: 1, lo: 0, signed: false, domain: 'c' }, { name: 'b', width: 3, lo: 0, signed: false, domain: 'c' }], samples: 5, sampleBits: 3, triggerIndex: 2, sampleRate: 12e6 };
+    const [a, b] = decode({ id: 1, created: '', about, data: base64FromBytes(bits.bytes) });
+    expect([[...(a?.at ?? [])], a?.text]).toEqual([[0, 4], ['1', '0']]);
+    expect([[...(b?.at ?? [])], b?.text]).toEqual([[0, 2, 4], ['1', '5', '4']]);
+    if (b) expect([0, 1, 2, 3, 4].map((sample) => b.text[changeAt(b, sample)])).toEqual(['1', '1', '5', '5', '4']);
+  });
+
+  test.each([[12, 12e6, '1 µs'], [-1, 12e6, '-83.3 ns'], [12_000, 12e6, '1 ms'], [0, 12e6, '0 ns'], [25, 10e6, '2.5 µs']])('%i samples at %i Hz are %s', (samples, rate, text) => expect(timeText(samples, rate)).toBe(text));
+});
+
+test('numbers carry their units', () => {
+  expect([frequency(12e6), frequency(1.4305), frequency(32_768)]).toEqual(['12 MHz', '1.43 Hz', '32.77 kHz']);
+  expect([duration(12), duration(1500), duration(125_000)]).toEqual(['12 ms', '1.5 s', '2 min 5 s']);
+  expect([quantity(2_703_840, 'bit'), quantity(500, 'B'), quantity(204_800, 'B'), quantity(3, 'steps')]).toEqual(['2.70 Mbit', '500 B', '200 KiB', '3 steps']);
+});
+
+describe('the guard of the routes', () => {
+  const route = guarded<undefined>(async (request) => Response.json({ body: request.method === 'GET' ? null : await readJson(request, z.object({ n: z.number() })) }));
+  const call = (init: RequestInit & { host?: string }) => route(new Request('http://127.0.0.1:3210/api/x', { ...init, headers: { host: init.host ?? '127.0.0.1:3210', ...(init.headers as Record<string, string>) } }), undefined);
+
+  test('lets its own page and scripts in', async () => {
+    expect((await call({})).status).toBe(200);
+    expect((await call({ method: 'POST', body: '{"n":1}', headers: { origin: 'http://127.0.0.1:3210' } })).status).toBe(200);
+  });
+
+  test('keeps other origins and other names out', async () => {
+    expect((await call({ headers: { origin: 'http://elsewhere.example' } })).status).toBe(403);
+    expect((await call({ host: 'rebound.example' })).status).toBe(403);
+    expect((await call({ method: 'POST', body: '{"n":1}', headers: { 'sec-fetch-site': 'cross-site' } })).status).toBe(403);
+  });
+
+  test('answers what it cannot read with words', async () => {
+    for (const body of ['{', '{"n":"x"}']) {
+      const answer = await call({ method: 'POST', body });
+      expect(answer.status).toBe(422);
+      expect((await answer.json()) as unknown).toMatchObject({ problem: { code: 'request' } });
+    }
+    expect(failure(problem('a', 'b')).status).toBe(422);
+  });
+
+  test('stops reading an upload that is too large', async () => {
+    await expect(readBody(new Request('http://x/', { method: 'POST', body: new Uint8Array(3 << 20) }), 1 << 20)).rejects.toBeInstanceOf(ProblemError);
+    expect(await readBody(new Request('http://x/', { method: 'POST', body: new Uint8Array(10) }), 1 << 20)).toHaveLength(10);
+  });
+});
