@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import { crc32 } from '../bits/index.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
 import { partNamed } from './parts.ts';
@@ -43,13 +44,24 @@ export function readBitstream(bytes: Uint8Array): Result<Bitstream, Problem> {
   if (headerLength > LONGEST_HEADER) return fail(damaged());
   if (bytes.length < start) return fail(truncated(bytes.length, start));
   if (crc32(bytes.subarray(0, FIXED + headerLength)) !== view.getUint32(FIXED + headerLength)) return fail(damaged());
-  const header = JSON.parse(new TextDecoder().decode(bytes.subarray(FIXED, FIXED + headerLength))) as { part: string; top: string; fingerprint: string; streamBytes: number };
+  const header = readHeader(bytes.subarray(FIXED, FIXED + headerLength));
+  if (!header) return fail(damaged());
   if (bytes.length < start + header.streamBytes) return fail(truncated(bytes.length, start + header.streamBytes));
   if (!partNamed(header.part)) return fail(problem('unknown-part', `This bitstream is for ${header.part}, a part not known here.`, 'Check the spelling of the part in the project.'));
   return ok({ part: header.part, top: header.top, fingerprint: header.fingerprint, stream: bytes.slice(start, start + header.streamBytes) });
 }
 
+const headerShape = z.object({ part: z.string(), top: z.string(), fingerprint: z.string(), streamBytes: z.number().int().nonnegative() });
+
+function readHeader(bytes: Uint8Array): z.infer<typeof headerShape> | null {
+  try {
+    return headerShape.safeParse(JSON.parse(new TextDecoder().decode(bytes))).data ?? null;
+  } catch {
+    return null;
+  }
+}
+
 const truncated = (have: number, want: number): Problem =>
   problem('bitstream-truncated', `This bitstream is cut short: ${have} bytes are here, at least ${want} are needed.`, 'Copy the file again, or build it again.');
 
-const damaged = (): Problem => problem('bitstream-damaged', 'The header of this bitstream is damaged: its check sum does not agree.', 'Copy the file again, or build it again.');
+const damaged = (): Problem => problem('bitstream-damaged', 'The header of this bitstream is damaged: its check sum or its form does not agree.', 'Copy the file again, or build it again.');

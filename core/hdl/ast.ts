@@ -99,11 +99,14 @@ export type Item =
       readonly at: Place;
       readonly module: string;
       readonly name: string;
+      /** `name [high:low]` makes one instance for each index. */
+      readonly range: Range | null;
       readonly parameters: readonly Connection[];
-      readonly ports: readonly Connection[] ;
+      readonly ports: readonly Connection[];
       readonly wildcard: boolean;
     }
   | { readonly kind: 'function'; readonly at: Place; readonly name: string; readonly signed: boolean; readonly range: Range | null; readonly items: readonly Item[]; readonly body: Statement }
+  | { readonly kind: 'task'; readonly at: Place; readonly name: string; readonly items: readonly Item[]; readonly body: Statement }
   | { readonly kind: 'generate-if'; readonly at: Place; readonly condition: Expression; readonly then: readonly Item[]; readonly otherwise: readonly Item[]; readonly names: readonly [string | null, string | null] }
   | { readonly kind: 'generate-case'; readonly at: Place; readonly subject: Expression; readonly arms: readonly { readonly labels: readonly Expression[]; readonly items: readonly Item[]; readonly name: string | null }[] }
   | {

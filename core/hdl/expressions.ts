@@ -42,7 +42,7 @@ export function typeOf(expression: Expression, context: ExpressionContext): Type
       const entity = lookup(expression.path, expression.at, context.scope);
       if (entity.kind === 'constant') return entity.constant;
       if (entity.kind === 'vector') return entity;
-      throw new GiveUp('whole-array', expression.at, `"${expression.path.join('.')}" is ${entity.kind === 'memory' ? 'a memory: read one word of it, as in name[address]' : 'a function: call it with arguments'}.`);
+      throw new GiveUp('whole-array', expression.at, `"${expression.path.join('.')}" is ${entity.kind === 'memory' ? 'a memory: read one word of it, as in name[address]' : `a ${entity.kind}: call it with arguments`}.`);
     }
     case 'index': {
       const memory = memoryOf(expression.base, context);

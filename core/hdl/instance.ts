@@ -1,6 +1,6 @@
 import type { Connection, Expression, Item, Module, Range } from './ast.ts';
 import { readAlways, readInitial } from './behaviour.ts';
-import { constantNumber, constantValue, emitAssigned, type ExpressionContext, selection } from './expressions.ts';
+import { constantNumber, constantValue, emitAssigned, type ExpressionContext, selection, typeOf } from './expressions.ts';
 import { GiveUp } from './message.ts';
 import { assignable, Procedure, typeOfTarget } from './procedure.ts';
 import { type Constant, type HierarchyNode, Scope, type Shared, type Vector } from './scope.ts';
@@ -87,6 +87,8 @@ export class Instance {
         return;
       case 'function':
         return scope.declare(item.name, { kind: 'function', item, scope }, item.at);
+      case 'task':
+        return scope.declare(item.name, { kind: 'task', item, scope }, item.at);
       case 'generate-if': {
         const taken = constantNumber(item.condition, context) !== 0;
         const name = item.names[taken ? 0 : 1];
@@ -229,8 +231,10 @@ export class Instance {
     if (!module && this.#shared.broken.has(item.module)) return;
     if (!module) throw new GiveUp('no-module', item.at, `There is no module "${item.module}" among the sources.`);
     const context = this.#context(scope);
-    const child = new Instance(this.#shared, this.#modules, module, `${scope.path}.${item.name}`, [...this.#chain, module.name], this.#overrides(item, module, context));
-    this.#children.push(child.hierarchy);
+    const made = instanceNames(item, context).map((name) => new Instance(this.#shared, this.#modules, module, `${scope.path}.${name}`, [...this.#chain, module.name], this.#overrides(item, module, context)));
+    const [child] = made;
+    if (!child) return;
+    this.#children.push(...made.map((one) => one.hierarchy));
     const connected = new Set<string>();
     const byOrder = item.ports.length > 0 && item.ports.every((port) => port.name === null);
     if (byOrder && item.ports.length > module.ports.length) messages.error('too-many-ports', item.at, `"${module.name}" has ${module.ports.length} ports, ${item.ports.length} are connected.`);
@@ -238,12 +242,12 @@ export class Instance {
       const name = connection.name ?? module.ports[i]?.name;
       if (name === undefined) continue;
       connected.add(name);
-      this.#guard(() => this.#connect(child, name, connection, context));
+      this.#guard(() => this.#connect(made, name, connection, context));
     }
     for (const port of module.ports) {
       if (connected.has(port.name)) continue;
       const same = item.wildcard ? scope.find(port.name) : null;
-      if (same) this.#guard(() => this.#connect(child, port.name, { at: item.at, name: port.name, value: { kind: 'name', at: item.at, path: [port.name] } }, context));
+      if (same) this.#guard(() => this.#connect(made, port.name, { at: item.at, name: port.name, value: { kind: 'name', at: item.at, path: [port.name] } }, context));
       else if (direction(child, port.name) === 'input') messages.warning('unconnected', item.at, `The input "${port.name}" of "${item.name}" is not connected and reads 0.`);
     }
   }
@@ -258,18 +262,38 @@ export class Instance {
     return out;
   }
 
-  #connect(child: Instance, name: string, { at, value }: Connection, context: ExpressionContext): void {
-    const port = child.scope.names.get(name);
-    if (port?.kind !== 'vector' || !port.direction) throw new GiveUp('no-port', at, `There is no port "${name}" on "${child.hierarchy.name}" (module ${child.hierarchy.module}).`);
-    if (value === null) return;
+  /** Connects one port of one instance, or of all instances of an array: a word as wide as all of them is divided, the first index leftmost. */
+  #connect(made: readonly Instance[], name: string, { at, value }: Connection, context: ExpressionContext): void {
+    const { build, messages } = this.#shared;
+    const ports = made.map((child) => {
+      const port = child.scope.names.get(name);
+      if (port?.kind !== 'vector' || !port.direction) throw new GiveUp('no-port', at, `There is no port "${name}" on "${child.hierarchy.name}" (module ${child.hierarchy.module}).`);
+      return port;
+    });
+    const [port] = ports;
+    if (value === null || !port) return;
     if (port.direction === 'inout') throw new GiveUp('not-taken', at, 'inout ports are not taken inside a design.');
-    if (port.direction === 'input') port.drivers.push({ lo: 0, width: port.width, node: emitAssigned(value, port.width, context), at });
-    else {
-      const { width } = typeOfTarget(value, context);
-      if (width < port.width) this.#shared.messages.warning('width-loss', at, `The output "${name}" has ${port.width} bits, what it is connected to ${width}: the upper ${port.width - width} are lost.`);
-      this.#drive(value, this.#shared.build.resize(port.wire, width, port.signed), context);
+    const all = port.width * made.length;
+    if (port.direction === 'input') {
+      const divided = made.length > 1 && typeOf(value, context).width === all;
+      const node = emitAssigned(value, divided ? all : port.width, context);
+      for (const [i, one] of ports.entries()) one.drivers.push({ lo: 0, width: one.width, node: divided ? build.slice(node, (made.length - 1 - i) * one.width, one.width) : node, at });
+      return;
     }
+    const { width } = typeOfTarget(value, context);
+    if (width < all) messages.warning('width-loss', at, `The output "${name}" has ${all} bits, what it is connected to ${width}: the upper ${all - width} are lost.`);
+    const word = build.concat(ports.map((one) => one.wire).reverse());
+    this.#drive(value, build.resize(word, width, port.signed), context);
   }
+}
+
+/** One name, or for an array of instances one for each index, from left to right. */
+function instanceNames(item: Item & { kind: 'instance' }, context: ExpressionContext): string[] {
+  if (!item.range) return [item.name];
+  const [left, right] = [constantNumber(item.range.high, context), constantNumber(item.range.low, context)];
+  const count = Math.abs(left - right) + 1;
+  if (count > MOST_TURNS) throw new GiveUp('too-large', item.at, `An array of ${count} instances is too large.`);
+  return Array.from({ length: count }, (_, i) => `${item.name}[${left >= right ? left - i : left + i}]`);
 }
 
 function direction(child: Instance, name: string): Vector['direction'] {

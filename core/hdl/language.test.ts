@@ -169,6 +169,25 @@ describe('procedures', () => {
     expect(outputs(sim, 'c', 's')).toEqual([1n, 5n]);
   });
 
+  test('tasks copy in and out and act in the caller’s own step', () => {
+    const sim = run(`module m(input clk, input [3:0] a, input [3:0] b, output reg [3:0] big, output reg [3:0] low, output reg [7:0] n);
+      task sort(input [3:0] x, input [3:0] y, output [3:0] hi, output [3:0] lo);
+        begin if (x > y) begin hi = x; lo = y; end else begin hi = y; lo = x; end end
+      endtask
+      task count; begin n <= n + 1; end endtask
+      always @* sort(a, b, big, low);
+      always @(posedge clk) if (a != b) count; endmodule`);
+    sim.setInput('a', 3n);
+    sim.setInput('b', 9n);
+    sim.step(sim.domain('clk'), 2);
+    expect(outputs(sim, 'big', 'low', 'n')).toEqual([9n, 3n, 2n]);
+    sim.setInput('b', 3n);
+    sim.step(sim.domain('clk'), 2);
+    expect(sim.getOutput('n')).toBe(2n);
+    expect(complaints('module m(output reg y); task t(input a); y = a; endtask always @* t(); endmodule').map((c) => c.split('@')[0])).toContain('arguments');
+    expect(complaints('module m(output reg y); task t; t; endtask always @* t; endmodule').map((c) => c.split('@')[0])).toContain('recursion');
+  });
+
   test('a loop that depends on a signal, and one without an end, are refused', () => {
     expect(complaints('module m(input [3:0] a, output reg y); integer i; always @* begin y = 0; for (i = 0; i < a; i = i + 1) y = ~y; end endmodule').map((c) => c.split('@')[0])).toEqual(['loop-not-constant']);
     expect(complaints('module m(output reg y); integer i; always @* begin y = 0; for (i = 0; i >= 0; i = i + 0) y = ~y; end endmodule').map((c) => c.split('@')[0])).toEqual(['endless-loop']);
@@ -256,6 +275,14 @@ describe('hierarchy', () => {
     sim.setInput('a', 1n);
     sim.setInput('b', 1n);
     expect(sim.getOutput('y')).toBe(1n);
+  });
+
+  test('arrays of instances share a narrow connection and divide a wide one', () => {
+    const sim = run(`module inv(input a, input [1:0] k, output y, output [1:0] z); assign y = ~a; assign z = k + a; endmodule
+      module top(input [3:0] a, input [1:0] k, output [3:0] y, output [7:0] z); inv u [3:0] (.a(a), .k(k), .y(y), .z(z)); endmodule`);
+    sim.setInput('a', 0b0110n);
+    sim.setInput('k', 2n);
+    expect(outputs(sim, 'y', 'z')).toEqual([0b1001n, 0b10_11_11_10n]);
   });
 
   test('recursion without an end, unknown ports and parameters, too many ports', () => {

@@ -24,6 +24,9 @@ export function parseDimensions(cursor: Cursor): Range[] {
   return found;
 }
 
+export const beginsDeclaration = (cursor: Cursor): boolean =>
+  cursor.isAny(DIRECTIONS) || (NETS[cursor.token.text] !== undefined && !cursor.token.escaped) || cursor.is('localparam') || cursor.is('parameter');
+
 /** One declaration with all its names; also used inside blocks. */
 export function parseDeclaration(cursor: Cursor): Item[] {
   const at = cursor.token;

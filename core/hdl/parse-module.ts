@@ -3,7 +3,7 @@ import { Cursor } from './cursor.ts';
 import type { Token } from './lexer.ts';
 import { GiveUp, type Messages } from './message.ts';
 import { parseExpression, parseRange } from './parse-expression.ts';
-import { DIRECTIONS, NETS, parseDeclaration, parseDimensions, parseParameter } from './parse-declaration.ts';
+import { beginsDeclaration, DIRECTIONS, parseDeclaration, parseDimensions, parseParameter } from './parse-declaration.ts';
 import { lvalue, parseStatement } from './parse-statement.ts';
 
 const STOPS = new Set(['endmodule', 'module']);
@@ -11,7 +11,6 @@ const REFUSED: Readonly<Record<string, string>> = {
   specify: 'Timing blocks describe a cell for simulation. Leave them out.',
   primitive: 'User-defined primitives are not taken. Write the table as a case statement.',
   defparam: 'Give the parameter at the instance: name #(.PARAMETER(value)).',
-  task: 'Tasks are not taken yet. Write it as a function or in line.',
   wand: 'Wired logic does not exist inside an FPGA. Write the & out.',
   wor: 'Wired logic does not exist inside an FPGA. Write the | out.',
 };
@@ -139,11 +138,12 @@ function parseItem(cursor: Cursor): Item[] {
   }
   const refusal = REFUSED[token.text];
   if (refusal && !token.escaped) throw new GiveUp('not-taken', token, `"${token.text}" is not taken. ${refusal}`);
-  if (cursor.isAny(DIRECTIONS) || (NETS[token.text] && !token.escaped) || cursor.is('parameter') || cursor.is('localparam')) return parseDeclaration(cursor);
+  if (beginsDeclaration(cursor)) return parseDeclaration(cursor);
   if (cursor.accept('assign')) return assigns(cursor);
   if (cursor.is('always') || cursor.is('always_ff') || cursor.is('always_comb')) return [always(cursor)];
   if (cursor.accept('initial')) return [{ kind: 'initial', at: token, body: parseStatement(cursor) }];
   if (cursor.accept('function')) return [functionItem(cursor)];
+  if (cursor.accept('task')) return [taskItem(cursor)];
   if (cursor.is('if')) return [generateIf(cursor)];
   if (cursor.is('case')) return [generateCase(cursor)];
   if (cursor.is('for')) return [generateFor(cursor)];
@@ -189,11 +189,23 @@ function functionItem(cursor: Cursor): Item {
   const items: Item[] = [];
   if (cursor.accept('(')) portHeader(cursor, [], items);
   cursor.expect(';', 'after the function header');
-  while (cursor.isAny(DIRECTIONS) || (NETS[cursor.token.text] !== undefined && !cursor.token.escaped) || cursor.is('localparam') || cursor.is('parameter')) items.push(...parseDeclaration(cursor));
+  while (beginsDeclaration(cursor)) items.push(...parseDeclaration(cursor));
   const body = parseStatement(cursor);
   cursor.expect('endfunction', 'after the function');
   const word = (value: bigint): Expression => ({ kind: 'number', at: name, width: null, signed: true, value, unknown: 0n, floating: 0n });
   return { kind: 'function', at: name, name: name.text, signed, range: integer ? { high: word(31n), low: word(0n) } : range, items, body };
+}
+
+function taskItem(cursor: Cursor): Item {
+  cursor.accept('automatic');
+  const name = cursor.name('a task name');
+  const items: Item[] = [];
+  if (cursor.accept('(')) portHeader(cursor, [], items);
+  cursor.expect(';', 'after the task header');
+  while (beginsDeclaration(cursor)) items.push(...parseDeclaration(cursor));
+  const body = parseStatement(cursor);
+  cursor.expect('endtask', 'after the task');
+  return { kind: 'task', at: name, name: name.text, items, body };
 }
 
 function generateBody(cursor: Cursor): { items: Item[]; name: string | null } {
@@ -287,9 +299,9 @@ function instances(cursor: Cursor): Item[] {
   const items: Item[] = [];
   do {
     const name = cursor.name('an instance name');
-    if (cursor.is('[')) throw new GiveUp('not-taken', cursor.token, 'Arrays of instances are not taken yet. Use a generate for.');
+    const range = parseRange(cursor);
     const ports = connections(cursor);
-    items.push({ kind: 'instance', at: name, module: module.text, name: name.text, parameters: overrides, ports: ports.list, wildcard: ports.wildcard });
+    items.push({ kind: 'instance', at: name, module: module.text, name: name.text, range, parameters: overrides, ports: ports.list, wildcard: ports.wildcard });
   } while (cursor.accept(','));
   cursor.expect(';', 'after the instance');
   return items;

@@ -25,7 +25,8 @@ export function parseStatement(cursor: Cursor): Statement {
   }
   if (cursor.isAny(LIMITED))
     throw new GiveUp('not-synthesizable', token, `"${token.text}" belongs in a simulation and cannot become hardware. Leave it out of the sources of the design.`);
-  if (token.kind === 'system') return systemCall(cursor);
+  if (token.kind === 'system') return call(cursor);
+  if (token.kind === 'word' && (cursor.ahead(1)?.text === '(' || cursor.ahead(1)?.text === ';')) return call(cursor);
   const statement = assignment(cursor);
   cursor.expect(';', 'after the statement');
   return statement;
@@ -91,8 +92,8 @@ function bracketed(cursor: Cursor, after: string): Expression {
   return inner;
 }
 
-/** System tasks other than memory initialisation print or stop a simulation: they have no hardware and are passed over. */
-function systemCall(cursor: Cursor): Statement {
+/** A task of the design, or a system task: those other than memory initialisation print or stop a simulation and have no hardware. */
+function call(cursor: Cursor): Statement {
   const at = cursor.next();
   const values: Expression[] = [];
   if (cursor.accept('(')) {

@@ -100,7 +100,7 @@ export class Procedure {
         return;
       }
       case 'call':
-        return this.#systemCall(statement);
+        return statement.name.startsWith('$') ? this.#systemCall(statement) : this.#task(statement);
     }
   }
 
@@ -260,6 +260,32 @@ export class Procedure {
     const { build } = this.#shared;
     for (const [address, word] of readWords(text, statement.name === '$readmemh' ? 16 : 2, file.at))
       this.#stores.push({ memory, condition: this.#frame.condition, address: build.constant(BigInt(address - memory.lowest), 32), data: build.constant(word, memory.width), at: file.at });
+  }
+
+  /** Runs a task's body where it is called: inputs are copied in, outputs copied out, the rest is the caller's own time and place. */
+  #task(statement: Statement & { kind: 'call' }): void {
+    const caller = this.#scope;
+    const entity = caller.find(statement.name);
+    if (entity?.kind !== 'task') throw new GiveUp('undeclared', statement.at, `There is no task "${statement.name}" in this module.`);
+    if (this.#depth >= DEEPEST_CALL) throw new GiveUp('recursion', statement.at, `The task "${statement.name}" calls itself without an end.`);
+    const local = new Scope(entity.scope.path, entity.scope);
+    const declared = declareTemporaries(this.#shared, local, entity.item.items, { ...this.context, scope: local });
+    const ports = declared.filter((vector) => vector.direction !== null);
+    if (ports.length !== statement.arguments.length) throw new GiveUp('arguments', statement.at, `The task "${statement.name}" takes ${ports.length} arguments, ${statement.arguments.length} are given.`);
+    const given = (i: number) => statement.arguments[i] as Expression;
+    const values = ports.map((port, i) => (port.direction === 'output' ? null : emitAssigned(given(i), port.width, this.context)));
+    for (const [i, port] of ports.entries()) if (values[i] !== null) this.#frame.blocking.set(port, values[i] as NodeId);
+    this.#scope = local;
+    this.#depth++;
+    this.#statement(entity.item.body);
+    this.#depth--;
+    this.#scope = caller;
+    for (const [i, port] of ports.entries())
+      if (port.direction !== 'input') this.#store(given(i), this.#shared.build.resize(this.#frame.blocking.get(port) ?? this.#hold(port), typeOfTarget(given(i), this.context).width, port.signed), true);
+    for (const vector of declared) {
+      this.#frame.blocking.delete(vector);
+      this.#holds.delete(vector);
+    }
   }
 
   #call(item: FunctionItem, scope: Scope, values: readonly Expression[], outer: ExpressionContext): { node: NodeId; type: Type } {

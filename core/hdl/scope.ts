@@ -49,11 +49,14 @@ export interface MemoryArray {
 
 export type FunctionItem = Extract<Item, { kind: 'function' }>;
 
+export type TaskItem = Extract<Item, { kind: 'task' }>;
+
 export type Entity =
   | Vector
   | MemoryArray
   | { readonly kind: 'constant'; readonly constant: Constant }
-  | { readonly kind: 'function'; readonly item: FunctionItem; readonly scope: Scope };
+  | { readonly kind: 'function'; readonly item: FunctionItem; readonly scope: Scope }
+  | { readonly kind: 'task'; readonly item: TaskItem; readonly scope: Scope };
 
 /** Names of one module instance, generate block or call; looks outward through generate blocks, never out of the instance. */
 export class Scope {

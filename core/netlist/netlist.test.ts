@@ -12,11 +12,11 @@ const step = fc.record({ op: fc.constantFrom<Op>('and', 'or', 'xor', 'add', 'sub
 function grow(steps: readonly (typeof step extends fc.Arbitrary<infer T> ? T : never)[], inputs: readonly bigint[], asConstants: boolean) {
   const build = new NetBuilder();
   const nodes: { id: NodeId; value: bigint; width: number }[] = inputs.map((value, i) => ({ id: asConstants ? build.constant(value, WIDTH) : build.input(`i${i}`, WIDTH), value, width: WIDTH }));
-  const fit = (n: { id: NodeId; value: bigint; width: number }, width: number) => ({ id: build.resize(n.id, width, false), value: BigInt.asUintN(width, n.value), width });
+  const sized = (n: { id: NodeId; value: bigint; width: number }, width: number) => ({ id: build.resize(n.id, width, false), value: BigInt.asUintN(width, n.value), width });
   for (const { op, a, b, c, lo, size } of steps) {
     const pick = (k: number) => nodes[k % nodes.length] as (typeof nodes)[number];
-    const [x, y, z] = [fit(pick(a), WIDTH), fit(pick(b), WIDTH), fit(pick(c), WIDTH)];
-    const bit = fit(pick(c), 1);
+    const [x, y, z] = [sized(pick(a), WIDTH), sized(pick(b), WIDTH), sized(pick(c), WIDTH)];
+    const bit = sized(pick(c), 1);
     const from = Math.min(lo, WIDTH - 1);
     const width = Math.min(size, WIDTH - from);
     const add = (id: NodeId, w: number, values: bigint[], widths: number[], at = 0) => nodes.push({ id, value: evaluateConstant(op, w, values, widths, at), width: w });

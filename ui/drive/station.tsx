@@ -81,13 +81,13 @@ export function DriveStation() {
       {problem && <ProblemNote problem={problem} />}
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
         <Section title="Levers" aside="you → design">
-          {panel.levers.length === 0 && <Empty>No lever in this build.</Empty>}
+          {panel.levers.length === 0 && <Empty>No lever in this build. Choose one under Probe.</Empty>}
           {panel.levers.map((lever) => (
             <Lever key={lever.name} lever={lever} now={reading?.levers[lever.name] ?? null} radix={radix} disabled={!runs} onSet={(value) => exchange({ [lever.name]: value })} />
           ))}
         </Section>
         <Section title="Gauges" aside={<span>design → you, <span className="tabular">{reads}</span> readings</span>}>
-          {panel.gauges.length === 0 && <Empty>No gauge in this build.</Empty>}
+          {panel.gauges.length === 0 && <Empty>No gauge in this build. Choose one under Probe.</Empty>}
           <dl>
             {panel.gauges.map((gauge) => (
               <div key={gauge.name} className="flex items-baseline gap-3 border-line border-b py-1.5">

@@ -41,7 +41,7 @@ export function timeText(samples: number, sampleRate: number): string {
 
 export function draw(context: CanvasRenderingContext2D, width: number, height: number, scene: Scene): void {
   context.clearRect(0, 0, width, height);
-  context.font = '11px "B612 Mono", monospace';
+  context.font = '11px "Code marks", "B612 Mono", monospace';
   context.textBaseline = 'middle';
   axis(context, width, height, scene);
   const domains = domainsOf(scene.traces);

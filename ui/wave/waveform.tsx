@@ -116,7 +116,7 @@ export function Waveform({ capture }: { readonly capture: ReceivedCapture }) {
         <div className="border-line border-r" style={{ paddingTop: AXIS }}>
           {traces?.map((trace) => (
             <div key={trace.name} className="code truncate border-line border-b px-2 text-right text-sm" style={{ height: ROW, lineHeight: `${ROW - 1}px` }} data-testid={`value-${trace.name}`}>
-              {cursor === null ? '' : trace.text[changeAt(trace, cursor)]}
+              {cursor === null ? '' : `${trace.width > 1 ? '0x' : ''}${trace.text[changeAt(trace, cursor)]}`}
             </div>
           ))}
         </div>
