@@ -9,7 +9,7 @@ import { FlashChip } from './flash-chip.ts';
 import { TapDevice } from './tap.ts';
 
 /** Not a divisor of common refresh periods, so that what is multiplexed is seen evenly. */
-const SAMPLE_MICROSECONDS = 97;
+const SAMPLE_MICROSECONDS = 193;
 const SPRIG_IDCODE_OPCODE = 0b00010;
 
 /** Contents of the flash chips, by place in the chain: what a board keeps without power. */
@@ -104,7 +104,7 @@ export class Bench {
     return answers;
   }
 
-  /** Lets time pass, everything running, the board looked at every tenth of a millisecond. */
+  /** Lets time pass, everything running, the board looked at about five times a millisecond. */
   advance(microseconds: number): void {
     const end = this.#time + microseconds;
     while (this.#nextSample <= end) {

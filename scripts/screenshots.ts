@@ -52,6 +52,8 @@ async function main(): Promise<void> {
     await shoot('load');
     await station(page, 'Keep');
     await page.getByRole('button', { name: 'Write flash' }).click();
+    await shoot('keep-asking');
+    await page.getByRole('button', { name: 'Erase and write' }).click();
     await page.waitForTimeout(2500);
     await shoot('keep-writing');
     await ended(/boots by itself/);

@@ -3,7 +3,7 @@
 export { INSTRUCTION, type Part, PARTS, KNOWN_DEVICES, partNamed, SPRIG, packagePins } from './parts.ts';
 export { decodeStatus, STATUS, type ConfigStatus } from './status.ts';
 export { packNetlist, unpackNetlist, type PinBinding, type FabricImage } from './pack.ts';
-export { buildStream, FRAME_BYTES, frameCapacity, SYNC_WORD, StreamDecoder, type StreamEvent } from './stream.ts';
+export { buildStream, FRAME_BYTES, frameCapacity, streamBytes, SYNC_WORD, StreamDecoder, type StreamEvent } from './stream.ts';
 export { type Bitstream, readBitstream, writeBitstream } from './bitstream.ts';
 export { configure, type ConfigureReport, readFingerprint, readStatus } from './configure.ts';
 export { SpiOverJtag } from './spi-link.ts';

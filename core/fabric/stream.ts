@@ -11,6 +11,11 @@ const PACKET = { NOOP: 0x00, IDENT: 0x01, PRINT: 0x02, FRAME: 0x03, CHECK: 0x04,
 /** Most payload that goes into the frames of a part. */
 export const frameCapacity = (frames: number): number => frames * FRAME_BYTES - 4;
 
+const PRINT_BYTES = 16;
+
+/** Length in bytes of every stream for a part with that many frames. */
+export const streamBytes = (frames: number): number => FILL_BYTES + 4 + 8 + 4 + PRINT_BYTES + frames * (8 + FRAME_BYTES) + 8 + 4 + FILL_BYTES;
+
 /**
  * Puts a packed design into a configuration stream for one part: bytes in the order they are sent, bit 7 of each first. All frames
  * are written, so every stream for a part is equally long. The caller has checked that the payload fits.
@@ -19,8 +24,7 @@ export function buildStream(idcode: number, frames: number, fingerprint: Uint8Ar
   const memory = new Uint8Array(frames * FRAME_BYTES);
   new DataView(memory.buffer).setUint32(0, payload.length);
   memory.set(payload, 4);
-  const total = FILL_BYTES + 4 + 8 + 4 + fingerprint.length + frames * (8 + FRAME_BYTES) + 8 + 4 + FILL_BYTES;
-  const bytes = new Uint8Array(total).fill(0xff);
+  const bytes = new Uint8Array(streamBytes(frames)).fill(0xff);
   const view = new DataView(bytes.buffer);
   let at = FILL_BYTES;
   const word = (value: number) => {

@@ -1,6 +1,8 @@
 'use client';
 import { PlugZap, Save } from 'lucide-react';
-import { Button, dateTime, Empty, Fact, JobOutcome, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive, usePanel } from '../shared/index.ts';
+import { useState } from 'react';
+import { partNamed, streamBytes } from '../../core/fabric/index.ts';
+import { Button, dateTime, Empty, Fact, JobOutcome, quantity, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive, usePanel } from '../shared/index.ts';
 
 const STEPS = [
   ['Identifying', 'Ask the chip who it is; stop here if it is not known.'],
@@ -19,6 +21,11 @@ export function KeepStation() {
   const busy = job?.endedAt === null;
   const usable = state?.usable ?? null;
   const kept = state?.kept ?? null;
+  const [asking, setAsking] = useState(false);
+  const write = async () => {
+    setAsking(false);
+    await act(() => send('/api/jobs', 'POST', { kind: 'keep' }));
+  };
   const phase = busy && job?.kind === 'keep' ? STEPS.findIndex(([name]) => name === job.progress?.phase) : -1;
   return (
     <>
@@ -26,10 +33,11 @@ export function KeepStation() {
         <Button disabled={busy} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'rehearse' }))}>
           <PlugZap aria-hidden className="size-4" /> Power-cycle
         </Button>
-        <Button look="main" disabled={busy || !usable} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'keep' }))}>
+        <Button look="main" disabled={busy || !usable || asking} onClick={() => setAsking(true)}>
           <Save aria-hidden className="size-4" /> Write flash
         </Button>
       </StationHead>
+      {asking && usable && <Ask part={usable.part} kept={kept} onWrite={write} onLeave={() => setAsking(false)} />}
       <JobOutcome job={job} tellDone />
       {panel?.bootSource === 'jtag' && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">The boot switch on the board stands at JTAG: the FPGA will not look into the flash at power-on.</p>}
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
@@ -83,5 +91,31 @@ export function KeepStation() {
         </div>
       </div>
     </>
+  );
+}
+
+interface AskProps {
+  readonly part: string;
+  readonly kept: { readonly fingerprint: string; readonly time: string } | null;
+  readonly onWrite: () => void;
+  readonly onLeave: () => void;
+}
+
+/** What will be lost, asked once, where the writing is asked for. */
+function Ask({ part, kept, onWrite, onLeave }: AskProps) {
+  const bytes = streamBytes(partNamed(part)?.frames ?? 0);
+  return (
+    <section className="mb-3 border-signal border-l-4 bg-raised px-3 py-2" aria-label="Before writing">
+      <p>
+        {quantity(bytes, 'B')} from address 0x000000 on will be erased, up to the end of the last erase block, and written. Lost is{' '}
+        {kept ? `build ${shortPrint(kept.fingerprint)}, written ${dateTime(kept.time)}` : 'whatever is there now: it was not written from here'}. The board is power-cycled at the end.
+      </p>
+      <div className="mt-2 flex gap-2">
+        <Button look="main" autoFocus onClick={onWrite}>
+          Erase and write
+        </Button>
+        <Button onClick={onLeave}>Leave it as it is</Button>
+      </div>
+    </section>
   );
 }
