@@ -1,0 +1,96 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { packedLength } from '../bits/index.ts';
+import type { CableOp } from '../jtag/index.ts';
+import { ProblemError } from '../result.ts';
+import { fromWire, PodClient, type PodSocket, podRequest, toWire } from './index.ts';
+
+const bits = (count: number) => fc.uint8Array({ minLength: packedLength(count), maxLength: packedLength(count) });
+const op: fc.Arbitrary<CableOp> = fc.integer({ min: 1, max: 200 }).chain((count) =>
+  fc.oneof(
+    bits(count).map((tms): CableOp => ({ kind: 'tms', count, tms })),
+    fc.tuple(bits(count), fc.boolean(), fc.boolean()).map(([tdi, capture, exit]): CableOp => ({ kind: 'shift', count, tdi, capture, exit })),
+    fc.constant<CableOp>({ kind: 'clock', count }),
+    fc.constant<CableOp>({ kind: 'wait', microseconds: count }),
+  ),
+);
+
+/** A socket whose other end is the test. */
+function ends() {
+  const sent: { id: number; method: string }[] = [];
+  let message: (text: string) => void = () => {};
+  let close: () => void = () => {};
+  const socket: PodSocket = {
+    send: (text) => void sent.push(JSON.parse(text) as { id: number; method: string }),
+    close: () => close(),
+    onMessage: (listener) => {
+      message = listener;
+    },
+    onClose: (listener) => {
+      close = listener;
+    },
+  };
+  return { client: new PodClient(socket), sent, say: (value: unknown) => message(JSON.stringify(value)), hangUp: () => close() };
+}
+
+describe('on the wire', () => {
+  test('cable operations come out as they went in', () => {
+    fc.assert(
+      fc.property(op, (original) => {
+        expect(fromWire(JSON.parse(JSON.stringify(toWire(original))))).toEqual(original);
+      }),
+    );
+  });
+
+  test('a scan with fewer bits than it counts is noticed', () => {
+    expect(fromWire({ kind: 'shift', count: 9, tdi: 'AA==', capture: false, exit: false })).toBeNull();
+    expect(fromWire({ kind: 'tms', count: 17, tms: 'AAA=' })).toBeNull();
+  });
+
+  test('what is no request is refused', () => {
+    for (const wrong of [null, {}, { id: 1, method: 'dance' }, { id: 1, method: 'power' }, { id: 1, method: 'run', ops: [{ kind: 'clock', count: -1 }] }, { id: 1, method: 'run', ops: [{ kind: 'wait', microseconds: 1e12 }] }])
+      expect(podRequest.safeParse(wrong).success).toBe(false);
+  });
+});
+
+describe('the client', () => {
+  test('matches answers to questions, whatever their order', async () => {
+    const { client, sent, say } = ends();
+    const [volts, run] = [client.referenceVolts(), client.run([])];
+    expect(sent.map((s) => s.method)).toEqual(['reference', 'run']);
+    say({ id: sent[1]?.id, ok: true, result: ['gA=='] });
+    say({ id: sent[0]?.id, ok: true, result: 2.5 });
+    expect([await volts, await run]).toEqual([2.5, [Uint8Array.of(0x80)]]);
+  });
+
+  test('a refusal is a problem; an answer to nothing is passed over', async () => {
+    const { client, sent, say } = ends();
+    const lease = client.lease();
+    say({ id: 999, ok: true, result: null });
+    say({ id: sent[0]?.id, ok: false, problem: { code: 'pod-busy', message: 'In use.', tryNext: [] } });
+    await expect(lease).rejects.toMatchObject({ problem: { code: 'pod-busy' } });
+  });
+
+  test('everything that waits hears of a lost pod, and so does who asks later', async () => {
+    const { client, hangUp } = ends();
+    const waiting = client.run([]);
+    let told = 0;
+    client.onLost(() => void told++);
+    hangUp();
+    await expect(waiting).rejects.toBeInstanceOf(ProblemError);
+    await expect(client.referenceVolts()).rejects.toMatchObject({ problem: { code: 'pod-lost' } });
+    client.onLost(() => void told++);
+    expect(told).toBe(2);
+    await client.release();
+  });
+
+  test('pictures of the board go to who watches', async () => {
+    const { client, sent, say } = ends();
+    const seen: unknown[] = [];
+    const watching = client.watchPanel((panel) => void seen.push(panel));
+    say({ id: sent[0]?.id, ok: true, result: null });
+    await watching;
+    say({ event: 'panel', panel: { powered: true } });
+    expect(seen).toEqual([{ powered: true }]);
+  });
+});

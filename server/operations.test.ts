@@ -1,0 +1,123 @@
+// The server's operations from end to end, with a pod of its own, without a page.
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import { servePod } from '../bench/pod-server.ts';
+import { demoPlan, demoProject } from '../tests/support/demo.ts';
+import { lockhouse } from '../tests/support/lockhouse.ts';
+import { openDatabase } from './database.ts';
+import type { Job } from './jobs.ts';
+import { operations } from './operations.ts';
+import { Runtime } from './runtime.ts';
+
+let folder: string;
+let server: Runtime;
+let project: number;
+let pod: Awaited<ReturnType<typeof servePod>>;
+const { bench } = lockhouse();
+
+beforeAll(async () => {
+  folder = mkdtempSync(join(tmpdir(), 'nimble-ops-'));
+  pod = await servePod(bench, { host: '127.0.0.1', port: 0, token: 't', keep: () => {} });
+  server = new Runtime(await openDatabase(join(folder, 'test.sqlite')));
+  const { file, files } = demoProject();
+  project = await server.projects.create('Lockhouse', [{ name: 'nimble.json', text: JSON.stringify(file) }, ...files]);
+  await server.pod.use(`ws://127.0.0.1:${pod.port}`, 't');
+});
+afterAll(async () => {
+  server.pod.hands().close();
+  await pod.close();
+  await server.db.destroy();
+  rmSync(folder, { recursive: true });
+});
+beforeEach(() => expect(server.pod.status.state).toBe('connected'));
+
+async function ended(id: number): Promise<Job> {
+  const find = () => server.jobs.list.find((job) => job.id === id) as Job;
+  await expect.poll(() => find().endedAt, { timeout: 20_000, interval: 20 }).not.toBeNull();
+  return find();
+}
+
+describe('operations', () => {
+  test('without a build there is nothing to load, keep or capture, and each says what to do', async () => {
+    expect((await ended(operations.load(server, null))).problem).toMatchObject({ code: 'no-build', tryNext: [expect.stringContaining('Design')] });
+    expect((await ended(operations.keep(server))).problem?.code).toBe('no-build');
+    const armed = await operations.capture(server, { recorder: 'passage', when: '', before: 0 });
+    expect(armed.ok ? 'armed' : armed.error.code).toBe('no-build');
+  });
+
+  test('scan tells the state to all who listen', async () => {
+    const states: (number | null)[] = [];
+    const leave = server.listen((event) => 'state' in event && states.push(event.state.scan?.devices.length ?? null));
+    expect(await ended(operations.scan(server))).toMatchObject({ state: 'done', message: expect.stringContaining('3 devices') });
+    await expect.poll(() => states.at(-1)).toBe(3);
+    leave();
+  });
+
+  test('build, load, keep: the state knows what runs and what is kept', async () => {
+    await server.projects.savePlan(project, demoPlan());
+    expect((await ended(operations.build(server))).state).toBe('done');
+    const { usable, stale } = await server.state();
+    expect(stale).toEqual([]);
+    expect(usable?.cores).toEqual(['recorder passage', 'panel water']);
+    expect((await ended(operations.load(server, null))).message).toMatch(/^DONE is high/);
+    expect((await server.state()).running?.fingerprint).toBe(usable?.fingerprint);
+    expect((await ended(operations.keep(server))).message).toMatch(/boots by itself/);
+    const state = await server.state();
+    expect([state.kept?.fingerprint, state.running?.status.source]).toEqual([usable?.fingerprint, 'flash']);
+  });
+
+  test('the cable is free while a capture waits', async () => {
+    const armed = await operations.capture(server, { recorder: 'passage', when: 'want_upper == 1', before: 8 });
+    if (!armed.ok) throw new Error(armed.error.message);
+    await expect.poll(() => server.armed?.status, { timeout: 5000 }).toBe('waiting');
+    const driven = await operations.driveNow(server, { 'lockhouse.level_trim': 7n });
+    expect(driven.ok && driven.value.reading.levers['lockhouse.level_trim']?.value).toBe(7n);
+    expect((await ended(operations.scan(server))).state).toBe('done');
+    bench.operate('B0', true);
+    expect((await ended(armed.value)).message).toMatch(/1024 samples of 7 signals/);
+    bench.operate('B0', false);
+    expect(server.armed).toBeNull();
+    const [latest] = await server.captures.list(project);
+    expect(latest?.about).toMatchObject({ triggerIndex: 8, sampleRate: 12e6, condition: 'want_upper == 1' });
+  });
+
+  test('a capture that waits can be cancelled, and a condition that cannot be armed is refused at once', async () => {
+    const refused = await operations.capture(server, { recorder: 'passage', when: 'nothing == 1', before: 0 });
+    expect(refused.ok ? 'armed' : refused.error.code).toBe('trigger-signal');
+    const armed = await operations.capture(server, { recorder: 'passage', when: 'state == 7', before: 0 });
+    if (!armed.ok) throw new Error(armed.error.message);
+    await expect.poll(() => server.armed?.status, { timeout: 5000 }).toBe('waiting');
+    server.jobs.cancel(armed.value);
+    expect(await ended(armed.value)).toMatchObject({ state: 'cancelled', message: expect.stringContaining('disarmed') });
+  });
+
+  test('a build that fails leaves the last good one usable', async () => {
+    const before = (await server.state()).usable?.fingerprint;
+    await server.projects.save(project, 'rtl/tick.v', 'module tick(; endmodule');
+    const job = await ended(operations.build(server));
+    expect(job).toMatchObject({ state: 'failed', problem: { code: 'build-failed' } });
+    const state = await server.state();
+    expect([state.latest?.good, state.usable?.fingerprint]).toEqual([false, before]);
+    const tick = demoProject().files.find((file) => file.name === 'rtl/tick.v');
+    await server.projects.save(project, 'rtl/tick.v', tick?.text ?? '');
+  });
+
+  test('power off forgets what runs; power on boots what was kept', async () => {
+    await ended(operations.setPower(server, false));
+    expect((await server.state()).running).toBeNull();
+    expect((await ended(operations.load(server, null))).problem?.code).toBe('no-power');
+    await ended(operations.setPower(server, true));
+    const { kept } = await server.state();
+    await expect.poll(async () => (await server.state()).running?.fingerprint, { timeout: 10_000 }).toBe(kept?.fingerprint);
+    expect((await ended(operations.rehearse(server))).message).toMatch(/^Booted from flash/);
+  });
+
+  test('a file of somebody else’s is loaded, or refused by its name', async () => {
+    const refused = await ended(operations.load(server, { name: 'photo.nbits', bytes: Uint8Array.of(1, 2, 3) }));
+    expect(refused.message).toMatch(/^photo\.nbits: This file is no \.nbits bitstream/);
+    const entries = await server.logbook.list();
+    expect(entries[0]).toMatchObject({ action: 'Load', outcome: 'failed', board: 'Lockhouse', inputs: { file: 'photo.nbits' } });
+  });
+});
