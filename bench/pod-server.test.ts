@@ -69,7 +69,7 @@ describe('the pod', () => {
     await expect(second.lease()).rejects.toThrow(/in use by Ada/);
     expect(await codeOf(second.run([{ kind: 'clock', count: 1 }]))).toBe('pod-lease');
     first.close();
-    await expect.poll(() => codeOf(second.lease())).toBe('fine');
+    await expect.poll(() => codeOf(second.lease()), { timeout: 5000 }).toBe('fine');
     second.close();
   });
 

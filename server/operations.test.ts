@@ -51,7 +51,7 @@ describe('operations', () => {
     const states: (number | null)[] = [];
     const leave = server.listen((event) => 'state' in event && states.push(event.state.scan?.devices.length ?? null));
     expect(await ended(operations.scan(server))).toMatchObject({ state: 'done', message: expect.stringContaining('3 devices') });
-    await expect.poll(() => states.at(-1)).toBe(3);
+    await expect.poll(() => states.at(-1), { timeout: 5000 }).toBe(3);
     leave();
   });
 

@@ -8,8 +8,6 @@ export interface Bits {
 
 export const bitAt = (bits: Bits, index: number): number => (index < bits.length ? getBit(bits.bytes, index) : 0);
 
-export const bitsFromBytes = (bytes: Uint8Array, length = bytes.length * 8): Bits => ({ length, bytes });
-
 export function constantBits(length: number, bit: 0 | 1): Bits {
   const bytes = new Uint8Array(packedLength(length));
   if (bit) {

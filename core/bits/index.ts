@@ -4,7 +4,6 @@ export {
   bigIntOf,
   bitAt,
   bitsFromBigInt,
-  bitsFromBytes,
   concatBits,
   constantBits,
   hexOf,

@@ -3,4 +3,4 @@
 export { type Message, Messages, type Severity } from './message.ts';
 export { elaborate, type Elaboration } from './elaborate.ts';
 export type { HierarchyNode } from './scope.ts';
-export { parseSources, type SourceFile } from './parse-sources.ts';
+export type { SourceFile } from './parse-sources.ts';

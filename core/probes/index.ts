@@ -1,7 +1,7 @@
 // Debug cores: their Verilog, their insertion into a design, the map that says where what is, and the host side that speaks to
 // them through one JTAG user register. docs/silicon.md, section 6, and docs/formats.md, section 3.
-export { debugVerilog, HUB_FILE } from './verilog.ts';
-export { type InsertError, insertCores } from './insert.ts';
+export { debugVerilog } from './verilog.ts';
+export { insertCores } from './insert.ts';
 export { type LeverMap, mapOf, type PanelMap, type ProbedSignal, type ProbeMap, readProbeMap, type RecorderMap } from './map.ts';
 export { emptyPlan, type PanelPlan, type ProbePlan, probePlan, type RecorderPlan } from './plan.ts';
 export { HubClient } from './hub-client.ts';

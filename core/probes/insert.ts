@@ -1,12 +1,10 @@
 import { LINK } from '../fabric/index.ts';
 import { elaborate } from '../hdl/index.ts';
 import { NetBuilder, type Netlist, type NodeId, type Signal } from '../netlist/index.ts';
-import { fail, ok, type Problem, problem, type Result } from '../result.ts';
+import { fail, ok, problem, type Result } from '../result.ts';
 import { mapOf, type PanelMap, type ProbedSignal, type ProbeMap, type RecorderMap } from './map.ts';
 import type { PanelPlan, ProbePlan, RecorderPlan } from './plan.ts';
 import { debugVerilog } from './verilog.ts';
-
-export type InsertError = Problem;
 
 /** The recorder fetches its next sample while the last one leaves, which takes this many cycles. */
 const LEAST_SAMPLE_BITS = 4;

@@ -4,7 +4,7 @@ import { panelVerilog } from './cores/panel.ts';
 import { recorderVerilog } from './cores/recorder.ts';
 import type { PanelMap, ProbeMap, RecorderMap } from './map.ts';
 
-export const HUB_FILE = 'nimble_debug.v';
+const FILE = 'nimble_debug.v';
 
 /**
  * The debug logic of a build as plain Verilog: the cores, and a module `nimble_debug` that joins them to the hub. Its ports are one
@@ -25,7 +25,7 @@ export function debugVerilog({ fingerprint, cores }: ProbeMap): SourceFile {
     ...cores.map(instanceOf),
     'endmodule',
   ].join('\n');
-  return { name: HUB_FILE, text };
+  return { name: FILE, text };
 }
 
 const bus = (core: number): string =>

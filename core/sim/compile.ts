@@ -15,8 +15,6 @@ export interface Program {
   readonly domains: readonly Domain[];
   readonly bodies: readonly ((emitter: Emitter) => void)[];
   readonly netlist: Netlist;
-  /** Clocks that are not inputs; nothing steps their registers. */
-  readonly deadClocks: number;
 }
 
 /** Something a clock edge changes, computed under a condition or always. */
@@ -43,13 +41,10 @@ export function compile(netlist: Netlist): Program {
   const layout = layOut(netlist);
   const domains: Domain[] = [];
   const members: { registers: Register[]; writes: { memory: number; index: number }[] }[] = [];
-  let deadClocks = 0;
   const memberOf = (clock: NodeId, edge: 'posedge' | 'negedge') => {
     const { op, name } = netlist.nodes[clock] as NetNode;
-    if (op !== 'input' || name === undefined) {
-      deadClocks++;
-      return null;
-    }
+    // A clock made by logic: nothing steps its registers. The build refuses such a design.
+    if (op !== 'input' || name === undefined) return null;
     let at = domains.findIndex((d) => d.clock === name && d.edge === edge);
     if (at < 0) {
       at = domains.push({ clock: name, edge }) - 1;
@@ -77,7 +72,7 @@ export function compile(netlist: Netlist): Program {
       new Block(netlist, layout, e).emit(targets, new Map());
     }),
   ];
-  return { layout, domains, bodies, netlist, deadClocks };
+  return { layout, domains, bodies, netlist };
 }
 
 function resetGroups(netlist: Netlist): Map<NodeId, Register[]> {

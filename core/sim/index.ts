@@ -1,3 +1,2 @@
 // Netlists made executable: two-state, any number of clocks. Knows nothing of parts, pins or time; whoever steps the clocks keeps it.
-export { compile, type Program } from './compile.ts';
 export { type Backend, Simulator } from './simulator.ts';
