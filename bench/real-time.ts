@@ -6,7 +6,7 @@ const BUSY_SHARE = 0.9;
 /** While scans come in, the simulation moves with them and keeps its own turns this short, so that each is answered at once. */
 const POLITE_MILLISECONDS = 2;
 const QUIET_AFTER_MILLISECONDS = 8;
-const SLICE_MICROSECONDS = 1000;
+const SLICE_MICROSECONDS = 500;
 const MOST_BEHIND_MICROSECONDS = 60_000;
 
 /** Keeps a bench's time level with the clock on the wall, as well as the machine can; says how well that goes. */
@@ -55,7 +55,7 @@ export class RealTime {
     const now = performance.now();
     const stopAt = now + (now - this.#lastScan < QUIET_AFTER_MILLISECONDS ? POLITE_MILLISECONDS : TURN_MILLISECONDS * BUSY_SHARE);
     for (let behind = this.#wall() - this.#bench.time; behind > 0 && performance.now() < stopAt; behind = this.#wall() - this.#bench.time)
-      this.#bench.advance(Math.min(behind, SLICE_MICROSECONDS / 2));
+      this.#bench.advance(Math.min(behind, SLICE_MICROSECONDS));
     if (this.#wall() - this.#bench.time > MOST_BEHIND_MICROSECONDS) this.#origin = performance.now() * 1000 - this.#bench.time;
     this.#measure();
   }

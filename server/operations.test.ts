@@ -68,6 +68,15 @@ describe('operations', () => {
     expect([state.kept?.fingerprint, state.running?.status.source]).toEqual([usable?.fingerprint, 'flash']);
   });
 
+  test('a refusal before the first erase leaves what is known to be kept', async () => {
+    const { kept } = await server.state();
+    await ended(operations.setPower(server, false));
+    expect((await ended(operations.keep(server))).problem?.code).toBe('no-power');
+    expect((await server.state()).kept).toEqual(kept);
+    await ended(operations.setPower(server, true));
+    await expect.poll(async () => (await server.state()).running?.fingerprint, { timeout: 10_000 }).toBe(kept?.fingerprint);
+  });
+
   test('the cable is free while a capture waits', async () => {
     const armed = await operations.capture(server, { recorder: 'passage', when: 'want_upper == 1', before: 8 });
     if (!armed.ok) throw new Error(armed.error.message);

@@ -1,5 +1,5 @@
 // Serial flash by the common command set: identity, erase, page program, verify. Works over any SPI port; knows nothing of JTAG.
 export type { SpiPort } from './port.ts';
 export { FLASH_PARTS, type FlashPart, identify } from './identity.ts';
-export { readFlash, writeFlash, type WriteReport } from './write.ts';
+export { ERASING, readFlash, writeFlash, type WriteReport } from './write.ts';
 export { COMMAND } from './commands.ts';

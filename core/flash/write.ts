@@ -12,6 +12,9 @@ export interface WriteReport {
 
 const READ_CHUNK = 1 << 15;
 
+/** The phase in which what the chip held is lost. */
+export const ERASING = 'Erasing';
+
 /**
  * Erases the blocks an image covers, programs its pages, reads everything back and compares. `address` must be the start of a
  * block. Content of the last block behind the image is lost.
@@ -33,7 +36,7 @@ async function eraseBlocks(port: SpiPort, part: FlashPart, address: number, leng
   for (let block = 0; block < blocks; block++) {
     stopIfCancelled(watch, `${block} of ${blocks} blocks are erased; the old image is gone.`);
     const at = address + block * part.erase.bytes;
-    watch.report({ phase: 'Erasing', done: block * part.erase.bytes, total: blocks * part.erase.bytes, unit: 'B' });
+    watch.report({ phase: ERASING, done: block * part.erase.bytes, total: blocks * part.erase.bytes, unit: 'B' });
     const ready = await changing(port, withAddress(part.erase.command, at), part.erase.typical, part.erase.worst, `erasing at ${hex(at)}`);
     if (!ready.ok) return ready;
   }

@@ -19,7 +19,6 @@ export class ScanQueue {
   readonly #cable: Cable;
   #state: TapState | null = null;
   #ops: CableOp[] = [];
-  #queuedBits = 0;
   #captures: ((bytes: Uint8Array) => void)[] = [];
   #tckCycles = 0;
   #payloadBits = 0;
@@ -106,11 +105,9 @@ export class ScanQueue {
       } catch (error) {
         this.#ops = [];
         this.#captures = [];
-        this.#queuedBits = 0;
         this.#state = null;
         throw error;
       }
-      this.#queuedBits -= bits;
       for (const [i, done] of waiting.entries()) done(replies[i] as Uint8Array);
       onBits?.(bits);
     }
@@ -158,7 +155,6 @@ export class ScanQueue {
 
   #push(op: CableOp, cycles: number): void {
     this.#ops.push(op);
-    this.#queuedBits += cycles;
     this.#tckCycles += cycles;
   }
 }

@@ -82,10 +82,7 @@ function resetGroups(netlist: Netlist): Map<NodeId, Register[]> {
 }
 
 function emitResets(netlist: Netlist, layout: Layout, e: Emitter, groups: ReadonlyMap<NodeId, readonly Register[]>): void {
-  const lowering = new Lowering(netlist, layout, e);
-  const values = new Map<NodeId, Limbs>();
-  const get = (id: NodeId): Limbs => values.get(id) as Limbs;
-  for (const id of coneOf(netlist, [...groups.keys()])) values.set(id, lowering.node(id, get));
+  const { lowering, get } = emitCone(netlist, layout, e, [...groups.keys()]);
   for (const [reset, registers] of groups) {
     e.if(get(reset)[0] as Limbs[number]);
     for (const { node, resetValue } of registers)
@@ -95,11 +92,17 @@ function emitResets(netlist: Netlist, layout: Layout, e: Emitter, groups: Readon
 }
 
 function emitOutputs(netlist: Netlist, layout: Layout, e: Emitter): void {
+  const { lowering, get } = emitCone(netlist, layout, e, netlist.outputs.map((port) => port.node));
+  for (const { name, node } of netlist.outputs) lowering.storeWord(layout.outputs.get(name)?.address ?? 0, get(node));
+}
+
+/** The code of everything the roots depend on; `get` then knows their values. */
+function emitCone(netlist: Netlist, layout: Layout, e: Emitter, roots: readonly NodeId[]): { lowering: Lowering; get: (id: NodeId) => Limbs } {
   const lowering = new Lowering(netlist, layout, e);
   const values = new Map<NodeId, Limbs>();
   const get = (id: NodeId): Limbs => values.get(id) as Limbs;
-  for (const id of coneOf(netlist, netlist.outputs.map((port) => port.node))) values.set(id, lowering.node(id, get));
-  for (const { name, node } of netlist.outputs) lowering.storeWord(layout.outputs.get(name)?.address ?? 0, get(node));
+  for (const id of coneOf(netlist, roots)) values.set(id, lowering.node(id, get));
+  return { lowering, get };
 }
 
 /** Everything the roots depend on within one clock, arguments first. Node numbers are in that order already. */

@@ -71,5 +71,5 @@ async function follow(on: Runtime, request: CaptureRequest, wanted: Wanted, watc
   if (!project.ok) return project;
   const id = await on.captures.add(project.value.id, read.value.capture);
   const { samples, signals } = read.value.capture;
-  return ok(`Capture ${id}: ${samples} samples of ${signals.length} signals, ${read.value.tckCycles} TCK cycles for ${read.value.payloadBits} bits.`);
+  return ok(`Capture ${id}: ${samples} samples of ${signals.length} signals, ${read.value.tckCycles.toLocaleString('en')} TCK cycles for ${read.value.payloadBits.toLocaleString('en')} bits.`);
 }

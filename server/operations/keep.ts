@@ -1,4 +1,6 @@
+import { ERASING } from '../../core/flash/index.ts';
 import { keepBitstream, rehearseBoot } from '../../core/operations/index.ts';
+import type { Watch } from '../../core/progress.ts';
 import { fail, ok, problem } from '../../core/result.ts';
 import type { Runtime } from '../runtime.ts';
 import { short, usableBuild } from './subject.ts';
@@ -14,14 +16,8 @@ export function keep(on: Runtime): number {
       if (!usable.ok) return usable;
       const { bitstream } = usable.value;
       note({ build: short(bitstream.fingerprint), part: bitstream.part });
-      // From here on the old image may be gone, whatever happens.
-      const before = await on.facts.get('kept');
-      await on.facts.set('kept', null);
-      const kept = await on.pod.cable((cable) => keepBitstream(cable, bitstream, null, watch));
-      if (!kept.ok) {
-        if (kept.error.code.startsWith('flash-unknown') || kept.error.code === 'flash-silent' || kept.error.code === 'part-not-in-chain') await on.facts.set('kept', before);
-        return kept;
-      }
+      const kept = await on.pod.cable((cable) => keepBitstream(cable, bitstream, null, forgetting(on, watch)));
+      if (!kept.ok) return kept;
       await on.facts.set('kept', { fingerprint: bitstream.fingerprint, chip: kept.value.chip, time: new Date().toISOString() });
       const { chip, sectorsErased, pagesWritten } = kept.value;
       const boot = await on.pod.cable((cable) => rehearseBoot(cable, bitstream.part, null, watch));
@@ -36,6 +32,21 @@ export function keep(on: Runtime): number {
       return ok(`${written}; boots by itself in ${boot.value.bootMilliseconds} ms as build ${short(bitstream.fingerprint)}.`);
     },
   }).id;
+}
+
+/** The old image counts as lost from the first erase on, and not before: a refusal leaves what the flash holds. */
+function forgetting(on: Runtime, watch: Watch): Watch {
+  let forgotten = false;
+  return {
+    cancelled: watch.cancelled,
+    report: (progress) => {
+      if (progress.phase === ERASING && !forgotten) {
+        forgotten = true;
+        void on.facts.set('kept', null);
+      }
+      watch.report(progress);
+    },
+  };
 }
 
 /** A power-cycle, and what came up. */

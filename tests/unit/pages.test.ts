@@ -23,7 +23,7 @@ const says = (path: string, change: Partial<WorkState>) => {
 
 describe('a station’s dot and word', () => {
   test('Bench', () => {
-    expect(says('/bench', {})).toBe('ready: not scanned');
+    expect(says('/bench', {})).toBe('none: not scanned');
     expect(says('/bench', { pod: { ...empty.pod, state: 'lost' } })).toBe('failed: no pod');
     expect(says('/bench', { pod: { ...empty.pod, state: 'refused' } })).toBe('failed: token refused');
     expect(says('/bench', { jobs: [job('scan', 'running')] })).toBe('running: scanning');

@@ -1,5 +1,6 @@
 'use client';
 import { PanelRightClose, PanelRightOpen } from 'lucide-react';
+import { Switch } from 'radix-ui';
 import { useState } from 'react';
 import { dateTime, frequency, send, shortPrint, useAct, useLive, usePanel } from '../shared/index.ts';
 import { Digits } from './digits.tsx';
@@ -124,12 +125,12 @@ function Face() {
       </div>
       <div className="mt-3 grid grid-cols-4 gap-1">
         {panel.switches.map(({ name, label, on }) => (
-          <button key={name} type="button" role="switch" aria-checked={on} aria-label={`Switch ${name}, ${label}`} className="flex flex-col items-center gap-1 text-xs" onClick={() => operate(name, !on)}>
+          <Switch.Root key={name} checked={on} aria-label={`Switch ${name}, ${label}`} className="flex flex-col items-center gap-1 text-xs" onCheckedChange={(next) => operate(name, next)}>
             <span className="flex h-9 w-4 flex-col rounded-[3px] border border-quiet bg-raised p-0.5">
-              <span className={`block h-3.5 w-full rounded-[2px] ${on ? 'bg-signal' : 'mt-auto bg-quiet'}`} />
+              <Switch.Thumb className={`block h-3.5 w-full rounded-[2px] ${on ? 'bg-signal' : 'mt-auto bg-quiet'}`} />
             </span>
             <span className="leading-tight">{label}</span>
-          </button>
+          </Switch.Root>
         ))}
       </div>
       <p className="tabular mt-3 text-quiet text-xs">

@@ -2,16 +2,17 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { clsx } from 'clsx';
 import { Hammer, X } from 'lucide-react';
+import { Toggle } from 'radix-ui';
 import { useState } from 'react';
 import type { SignalInfo } from '../../core/build/index.ts';
 import type { HierarchyNode } from '../../core/hdl/index.ts';
+import { BLOCK_RAM_BITS } from '../../core/netlist/index.ts';
 import { emptyPlan, type ProbePlan } from '../../core/probes/index.ts';
 import { useBuilds } from '../design/index.ts';
 import { ask, Button, DataTable, Empty, JobOutcome, send, StationHead, useAct, useLatestJob, useLive } from '../shared/index.ts';
 import { setClock, setDepth, toggleUse, type Use, usesOf } from './plan-edit.ts';
 
 const DEPTHS = [256, 512, 1024, 2048, 4096, 8192];
-const BLOCK_RAM_BITS = 4096;
 const USES: readonly { use: Use; name: string; hint: string }[] = [
   { use: 'record', name: 'Record', hint: 'store it in the recorder' },
   { use: 'gauge', name: 'Gauge', hint: 'read it live' },
@@ -107,17 +108,16 @@ function Uses({ signal, plan, onToggle }: { readonly signal: SignalInfo; readonl
   return (
     <span className="flex gap-1">
       {USES.map(({ use, name, hint }) => (
-        <button
+        <Toggle.Root
           key={use}
-          type="button"
           title={`${name}: ${hint}`}
           aria-label={`${name} ${signal.name}`}
-          aria-pressed={uses.has(use)}
-          onClick={() => onToggle(use)}
+          pressed={uses.has(use)}
+          onPressedChange={() => onToggle(use)}
           className={clsx('rounded-[3px] border px-1.5 text-xs', uses.has(use) ? 'border-ink bg-ink text-white' : 'border-line text-quiet hover:border-quiet')}
         >
           {name}
-        </button>
+        </Toggle.Root>
       ))}
     </span>
   );

@@ -1,4 +1,5 @@
 'use client';
+import { Progress } from 'radix-ui';
 import type { Job } from '../../server/index.ts';
 import { send, useAct } from './ask.ts';
 import { Button } from './button.tsx';
@@ -18,9 +19,9 @@ export function JobProgress({ job }: { readonly job: Job }) {
   return (
     <div className="flex items-center gap-3 text-sm" role="status">
       <span className="w-40 shrink-0 truncate">{progress?.phase ?? (job.state === 'waiting' ? 'Waiting its turn' : 'Starting')}</span>
-      <div className="h-2 min-w-16 flex-1 bg-well" role="progressbar" aria-valuenow={share === null ? undefined : Math.round(share * 100)} aria-label={job.title}>
-        <div className="h-full bg-signal" style={{ width: share === null ? '100%' : `${share * 100}%`, opacity: share === null ? 0.35 : 1 }} />
-      </div>
+      <Progress.Root className="h-2 min-w-16 flex-1 bg-well" value={share === null ? null : Math.round(share * 100)} aria-label={job.title}>
+        <Progress.Indicator className="block h-full bg-signal" style={{ width: share === null ? '100%' : `${share * 100}%`, opacity: share === null ? 0.35 : 1 }} />
+      </Progress.Root>
       <span className="tabular w-60 shrink-0 truncate text-right text-quiet">
         {progress && progress.total > 0 && `${quantity(progress.done, progress.unit)} of ${quantity(progress.total, progress.unit)}`}
         {job.etaMilliseconds !== null && `, ${duration(job.etaMilliseconds)} left`}

@@ -51,7 +51,7 @@ function bench({ pod, scan, jobs }: WorkState): StationState {
   if (jobs.some((job) => job.kind === 'scan' && job.endedAt === null)) return { tone: 'running', word: 'scanning' };
   if (pod.state === 'connecting') return { tone: 'running', word: 'connecting' };
   if (pod.state !== 'connected') return { tone: 'failed', word: pod.state === 'refused' ? 'token refused' : 'no pod' };
-  if (!scan) return { tone: 'ready', word: 'not scanned' };
+  if (!scan) return { tone: 'none', word: 'not scanned' };
   return scan.problems.length > 0 ? { tone: 'failed', word: scan.problems[0]?.code === 'no-power' ? 'no power' : 'chain trouble' } : { tone: 'ready', word: `${scan.devices.length} devices` };
 }
 
