@@ -20,7 +20,7 @@ export function load(on: Runtime, file: { readonly name: string; readonly bytes:
       const { done, device, fingerprint, status, tckCycles, payloadBits, problem } = loaded.value;
       on.running = { device, fingerprint, status };
       if (problem) return fail(problem);
-      return ok(`${done ? 'DONE is high' : 'DONE is low'}: build ${short(fingerprint ?? '')} in device ${device}, ${payloadBits.toLocaleString('en')} bits in ${tckCycles.toLocaleString('en')} TCK cycles.`);
+      return ok(`${done ? 'DONE is high' : 'DONE is low'}: build ${short(fingerprint ?? '')} at place ${device}, ${payloadBits.toLocaleString('en')} bits in ${tckCycles.toLocaleString('en')} TCK cycles.`);
     },
   }).id;
 }

@@ -58,7 +58,7 @@ describe('editing a plan', () => {
   test('a signal is chosen and unchosen; what is empty goes away; settings stay', () => {
     let plan = toggleUse(emptyPlan, 't.a', 'record', 't.clk');
     plan = setDepth(toggleUse(plan, 't.b', 'record', 't.clk'), 4096);
-    expect(plan.recorders).toEqual([{ name: 'recorder 1', clock: 't.clk', depth: 4096, signals: ['t.a', 't.b'] }]);
+    expect(plan.recorders).toEqual([{ name: 'main', clock: 't.clk', depth: 4096, signals: ['t.a', 't.b'] }]);
     plan = toggleUse(toggleUse(plan, 't.a', 'lever', 't.clk'), 't.a', 'gauge', 't.clk');
     expect([...usesOf(plan, 't.a')].sort()).toEqual(['gauge', 'lever', 'record']);
     plan = setClock(plan, 'panels', 't.other');

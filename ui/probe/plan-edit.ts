@@ -3,8 +3,8 @@ import type { ProbePlan } from '../../core/probes/index.ts';
 /** The three things a signal can be chosen for. */
 export type Use = 'record' | 'gauge' | 'lever';
 
-const RECORDER = 'recorder 1';
-const PANEL = 'panel 1';
+const RECORDER = 'main';
+const PANEL = 'main';
 const DEPTH = 1024;
 
 export function usesOf(plan: ProbePlan, signal: string): ReadonlySet<Use> {
