@@ -21,7 +21,9 @@ interface Bound {
 export class Fabric {
   readonly #sim: Simulator;
   readonly #inputs = new Map<string, Bound>();
-  readonly #outputs = new Map<string, Bound>();
+  readonly #outputs = new Map<string, Bound & { readonly enable: { readonly word: number } | null }>();
+  /** Pins without an oscillator that clock registers all the same. */
+  readonly #clockPins = new Map<string, { readonly posedge: number; readonly negedge: number }>();
   readonly #oscillators: Oscillator[] = [];
   readonly #link: { domain: number; tdi: number; capture: number; shift: number; update: number; tdo: number } | null;
 
@@ -30,13 +32,17 @@ export class Fabric {
     const sim = new Simulator(image.netlist);
     this.#sim = sim;
     for (const { port, bit, pin } of image.pins) {
-      const isInput = sim.hasInput(port);
-      const address = isInput ? sim.inputAddress(port) : sim.outputAddress(port);
-      (isInput ? this.#inputs : this.#outputs).set(pin, { word: address + (bit >>> 5), mask: 1 << (bit & 31) });
+      const place = (address: number) => ({ word: address + (bit >>> 5), mask: 1 << (bit & 31) });
+      const output = sim.outputAddress(port);
+      const enable = sim.enableAddress(port);
+      if (output >= 0) this.#outputs.set(pin, { ...place(output), enable: enable < 0 ? null : place(enable) });
+      if (!sim.hasInput(port)) continue;
+      this.#inputs.set(pin, place(sim.inputAddress(port)));
       const hz = oscillators.get(pin);
-      if (hz === undefined || !isInput) continue;
       const [posedge, negedge] = [sim.domain(port, 'posedge'), sim.domain(port, 'negedge')];
-      if (posedge >= 0 || negedge >= 0) this.#oscillators.push({ hz, posedge, negedge, cycles: 0, startedAt: now });
+      if (posedge < 0 && negedge < 0) continue;
+      if (hz === undefined) this.#clockPins.set(pin, { posedge, negedge });
+      else this.#oscillators.push({ hz, posedge, negedge, cycles: 0, startedAt: now });
     }
     this.#link = sim.hasInput(LINK.tck)
       ? {
@@ -54,16 +60,21 @@ export class Fabric {
     const bound = this.#inputs.get(pin);
     if (!bound) return;
     const { words } = this.#sim;
-    const now = words[bound.word] as number;
-    words[bound.word] = level ? now | bound.mask : now & ~bound.mask;
+    const before = words[bound.word] as number;
+    const after = level ? before | bound.mask : before & ~bound.mask;
+    words[bound.word] = after;
     this.#sim.touched();
+    const clock = before === after ? undefined : this.#clockPins.get(pin);
+    const domain = clock && (level ? clock.posedge : clock.negedge);
+    if (domain !== undefined && domain >= 0) this.#sim.edge(domain);
   }
 
-  /** Level of an output; null for a pin the design does not drive. */
+  /** Level of an output; null for a pin the design does not drive, or leaves floating now. */
   pin(pin: string): boolean | null {
     const bound = this.#outputs.get(pin);
     if (!bound) return null;
     this.#sim.settle();
+    if (bound.enable && ((this.#sim.words[bound.enable.word] as number) & bound.mask) === 0) return null;
     return ((this.#sim.words[bound.word] as number) & bound.mask) !== 0;
   }
 

@@ -70,7 +70,6 @@ export function build(inputs: BuildInputs, watch: Watch = unwatched): BuildResul
   step(2);
   const { netlist: small, loops } = optimise(netlist);
   for (const { names } of loops) messages.error('loop', placeOf(netlist, names[0]), `This logic feeds itself without a register: ${names.join(' > ') || 'unnamed signals'}. Put a register into the way round.`);
-  checkHardware(small, netlist, messages);
   const pins = bindPins(inputs.project, small, part, messages);
   const resources = { ...countCells(small), lutsOfPart: part.luts, blockRamsOfPart: part.blockRams };
   checkFit(resources, part, messages);
@@ -106,15 +105,6 @@ function describeSignals(netlist: Netlist): { signals: SignalInfo[]; clocks: str
     return { name, width, kind, signed, free, domain: domains.length === 1 ? (domains[0] as string) : '', file: at.file, line: at.line };
   });
   return { signals, clocks: [...all].sort() };
-}
-
-/** What the language allows but the fabric does not have. */
-function checkHardware(small: Netlist, whole: Netlist, messages: Messages): void {
-  const anywhere = placeOf(whole, undefined);
-  const derived = small.registers.filter((r) => (small.nodes[r.clock] as NetNode).op !== 'input').length;
-  if (derived > 0) messages.error('derived-clock', anywhere, `${derived} registers are clocked by logic instead of a clock port. Clock them by the port and use an enable.`);
-  const wide = small.nodes.some((node) => (node.op === 'divu' || node.op === 'modu' || node.op === 'divs' || node.op === 'mods') && node.width > 32);
-  if (wide) messages.error('wide-division', anywhere, 'A division of more than 32 bits by a signal is not taken. Divide step by step in a state machine.');
 }
 
 function bindPins({ file, files }: Project, netlist: Netlist, part: Part, messages: Messages): PinBinding[] {

@@ -1,4 +1,4 @@
-import { emptyNetlist, type Memory, type Netlist, type NetNode, type Op } from '../netlist/index.ts';
+import { emptyNetlist, type Memory, type FourStateOp, type Netlist, type NetNode, type Op } from '../netlist/index.ts';
 
 /** One port bit on a package pin. */
 export interface PinBinding {
@@ -13,9 +13,10 @@ export interface FabricImage {
   readonly pins: readonly PinBinding[];
 }
 
-const FORMAT = 1;
+const FORMAT = 2;
 /** Order is part of the format: a number in the frames is a place in this list. docs/silicon.md, table 6 */
-const OPS: readonly Op[] = [
+type FabricOp = Exclude<Op, FourStateOp>;
+const OPS: readonly FabricOp[] = [
   'const', 'input', 'reg', 'memread', 'not', 'and', 'or', 'xor', 'redand', 'redor', 'redxor', 'add', 'sub', 'mul', 'divu', 'modu',
   'divs', 'mods', 'eq', 'ltu', 'lts', 'shl', 'shr', 'sra', 'mux', 'concat', 'slice', 'sext',
 ];
@@ -26,7 +27,7 @@ export function packNetlist({ netlist, pins }: FabricImage): Uint8Array {
   out.number(FORMAT);
   out.number(netlist.nodes.length);
   for (const node of netlist.nodes) {
-    out.number(OPS.indexOf(node.op));
+    out.number(OPS.indexOf(node.op as FabricOp));
     out.number(node.width);
     if (node.op === 'const') out.big(node.value as bigint);
     if (node.op === 'slice') out.number(node.lo ?? 0);
@@ -41,9 +42,10 @@ export function packNetlist({ netlist, pins }: FabricImage): Uint8Array {
   out.list(netlist.outputs, (port) => {
     out.text(port.name);
     out.number(port.node);
+    out.number(port.enable === undefined ? 0 : port.enable + 1);
   });
   out.list(netlist.registers, (r) => {
-    for (const value of [r.node, r.clock, r.edge === 'posedge' ? 1 : 0, r.d, r.reset === null ? 0 : r.reset + 1]) out.number(value);
+    for (const value of [r.node, r.clock, r.edge === 'posedge' ? 1 : 0, r.d, r.reset === null ? 0 : r.reset + 1, r.load === null ? 0 : r.load + 1]) out.number(value);
     out.big(r.resetValue);
     out.big(r.init);
   });
@@ -82,12 +84,18 @@ export function unpackNetlist(bytes: Uint8Array): FabricImage | null {
     };
     netlist.inputs.push(...from.list(port));
     for (const { name, node } of netlist.inputs) netlist.nodes[node] = { ...(netlist.nodes[node] as NetNode), name };
-    netlist.outputs.push(...from.list(port));
+    netlist.outputs.push(
+      ...from.list(() => {
+        const out = port();
+        const enable = from.number();
+        return enable === 0 ? out : { ...out, enable: enable - 1 };
+      }),
+    );
     netlist.registers.push(
       ...from.list(() => {
-        const [node, clock, edge, d, reset] = from.numbers(5) as [number, number, number, number, number];
+        const [node, clock, edge, d, reset, load] = from.numbers(6) as [number, number, number, number, number, number];
         const [resetValue, init] = [from.big(), from.big()];
-        return { node, clock, edge: edgeOf(edge), d, reset: reset === 0 ? null : reset - 1, resetValue, init };
+        return { node, clock, edge: edgeOf(edge), d, reset: reset === 0 ? null : reset - 1, load: load === 0 ? null : load - 1, resetValue, init, initialised: true };
       }),
     );
     netlist.memories.push(...from.list(() => readMemory(from)));
@@ -112,7 +120,7 @@ function readNode(from: Reader): NetNode {
   return { op, width, args, ...(lo === undefined ? {} : { lo }), ...(memory === undefined ? {} : { memory }) };
 }
 
-const ARITY: Readonly<Record<Op, number>> = {
+const ARITY: Readonly<Record<FabricOp, number>> = {
   const: 0, input: 0, reg: 0, wire: 0, memread: 1, not: 1, redand: 1, redor: 1, redxor: 1, slice: 1, sext: 1, concat: 0, mux: 3,
   and: 2, or: 2, xor: 2, add: 2, sub: 2, mul: 2, divu: 2, modu: 2, divs: 2, mods: 2, eq: 2, ltu: 2, lts: 2, shl: 2, shr: 2, sra: 2,
 };

@@ -16,7 +16,10 @@ export interface NumberLiteral {
 export type Expression =
   | NumberLiteral
   | { readonly kind: 'string'; readonly at: Place; readonly text: string }
-  | { readonly kind: 'name'; readonly at: Place; readonly path: readonly string[] }
+  /** `package` stands before `::`. */
+  | { readonly kind: 'name'; readonly at: Place; readonly name: string; readonly package?: string }
+  /** A field of a structure, or a name inside a generate block. */
+  | { readonly kind: 'member'; readonly at: Place; readonly base: Expression; readonly name: string }
   | { readonly kind: 'index'; readonly at: Place; readonly base: Expression; readonly index: Expression }
   | { readonly kind: 'range'; readonly at: Place; readonly base: Expression; readonly high: Expression; readonly low: Expression }
   | {
@@ -32,7 +35,35 @@ export type Expression =
   | { readonly kind: 'conditional'; readonly at: Place; readonly condition: Expression; readonly then: Expression; readonly otherwise: Expression }
   | { readonly kind: 'concatenation'; readonly at: Place; readonly parts: readonly Expression[] }
   | { readonly kind: 'replication'; readonly at: Place; readonly count: Expression; readonly part: Expression }
-  | { readonly kind: 'call'; readonly at: Place; readonly name: string; readonly arguments: readonly Expression[] };
+  | { readonly kind: 'call'; readonly at: Place; readonly name: string; readonly package?: string; readonly arguments: readonly Expression[] }
+  /** `type'(value)`, `8'(value)`, `signed'(value)`. */
+  | { readonly kind: 'cast'; readonly at: Place; readonly to: DataType | Expression | 'signed' | 'unsigned'; readonly value: Expression }
+  /** `'{...}`: values by order, by field name, or for all the rest. */
+  | { readonly kind: 'pattern'; readonly at: Place; readonly parts: readonly { readonly key: string | null; readonly value: Expression }[] }
+  /** `value inside {a, [b:c]}`. */
+  | { readonly kind: 'inside'; readonly at: Place; readonly value: Expression; readonly among: readonly (Expression | Range)[] }
+  /** A type where a value could stand, as in `$bits(word_t)`. */
+  | { readonly kind: 'type'; readonly at: Place; readonly type: DataType };
+
+/** What a declaration says of a name's values. Packed dimensions, leftmost first. */
+export type DataType =
+  | { readonly kind: 'bits'; readonly signed: boolean; readonly dimensions: readonly Range[] }
+  | { readonly kind: 'integer'; readonly width: number; readonly signed: boolean }
+  | { readonly kind: 'enum'; readonly base: DataType; readonly members: readonly EnumMember[]; readonly dimensions: readonly Range[] }
+  | { readonly kind: 'struct'; readonly signed: boolean; readonly fields: readonly StructField[]; readonly dimensions: readonly Range[] }
+  | { readonly kind: 'named'; readonly at: Place; readonly package: string | null; readonly name: string; readonly dimensions: readonly Range[] };
+
+export interface EnumMember {
+  readonly at: Place;
+  readonly name: string;
+  readonly value: Expression | null;
+}
+
+export interface StructField {
+  readonly at: Place;
+  readonly name: string;
+  readonly type: DataType;
+}
 
 export interface Range {
   readonly high: Expression;
@@ -42,19 +73,22 @@ export interface Range {
 export type Statement =
   | { readonly kind: 'block'; readonly at: Place; readonly name: string | null; readonly declarations: readonly Item[]; readonly body: readonly Statement[] }
   | { readonly kind: 'assign'; readonly at: Place; readonly blocking: boolean; readonly target: Expression; readonly value: Expression }
-  | { readonly kind: 'if'; readonly at: Place; readonly condition: Expression; readonly then: Statement; readonly otherwise: Statement | null }
+  | { readonly kind: 'if'; readonly at: Place; readonly promise: 'unique' | 'unique0' | 'priority' | null; readonly condition: Expression; readonly then: Statement; readonly otherwise: Statement | null }
   | {
       readonly kind: 'case';
       readonly at: Place;
-      readonly wild: 'none' | 'z' | 'xz';
+      readonly wild: 'none' | 'z' | 'xz' | 'inside';
+      /** `unique`: at most one arm fits. `priority`: the first that fits. Both promise that one does. */
+      readonly promise: 'unique' | 'unique0' | 'priority' | null;
       readonly subject: Expression;
       readonly arms: readonly { readonly labels: readonly Expression[]; readonly body: Statement }[];
       readonly otherwise: Statement | null;
     }
-  | { readonly kind: 'for'; readonly at: Place; readonly first: Statement; readonly condition: Expression; readonly step: Statement; readonly body: Statement }
+  | { readonly kind: 'for'; readonly at: Place; readonly first: Statement | null; readonly local: Item | null; readonly condition: Expression; readonly step: Statement; readonly body: Statement }
   | { readonly kind: 'repeat'; readonly at: Place; readonly count: Expression; readonly body: Statement }
-  | { readonly kind: 'while'; readonly at: Place; readonly condition: Expression; readonly body: Statement }
-  | { readonly kind: 'call'; readonly at: Place; readonly name: string; readonly arguments: readonly Expression[] }
+  | { readonly kind: 'while'; readonly at: Place; readonly condition: Expression; readonly body: Statement; readonly bodyFirst: boolean }
+  | { readonly kind: 'leave'; readonly at: Place; readonly what: 'return' | 'break' | 'continue'; readonly value: Expression | null }
+  | { readonly kind: 'call'; readonly at: Place; readonly name: string; readonly package?: string; readonly arguments: readonly Expression[] }
   | { readonly kind: 'empty'; readonly at: Place };
 
 export type Direction = 'input' | 'output' | 'inout';
@@ -76,23 +110,26 @@ export type Item =
   | {
       readonly kind: 'declaration';
       readonly at: Place;
+      /** `reg` is a variable of any type; `integer` a variable that counts loops. */
       readonly net: 'wire' | 'reg' | 'integer' | 'genvar';
       readonly direction: Direction | null;
-      readonly signed: boolean;
-      readonly range: Range | null;
+      readonly type: DataType;
+      readonly keep: boolean;
       readonly names: readonly Declarator[];
     }
+  | { readonly kind: 'typedef'; readonly at: Place; readonly name: string; readonly type: DataType }
+  | { readonly kind: 'import'; readonly at: Place; readonly package: string; readonly name: string | null }
   | {
       readonly kind: 'parameter';
       readonly at: Place;
       readonly local: boolean;
-      readonly signed: boolean;
-      readonly range: Range | null;
+      /** Null where the value decides. */
+      readonly type: DataType | null;
       readonly name: string;
       readonly value: Expression;
     }
   | { readonly kind: 'assign'; readonly at: Place; readonly target: Expression; readonly value: Expression }
-  | { readonly kind: 'always'; readonly at: Place; readonly edges: readonly Edge[] | 'any'; readonly body: Statement }
+  | { readonly kind: 'always'; readonly at: Place; readonly edges: readonly Edge[] | 'any'; readonly form: 'always' | 'always_ff' | 'always_comb' | 'always_latch'; readonly body: Statement }
   | { readonly kind: 'initial'; readonly at: Place; readonly body: Statement }
   | {
       readonly kind: 'instance';
@@ -105,7 +142,7 @@ export type Item =
       readonly ports: readonly Connection[];
       readonly wildcard: boolean;
     }
-  | { readonly kind: 'function'; readonly at: Place; readonly name: string; readonly signed: boolean; readonly range: Range | null; readonly items: readonly Item[]; readonly body: Statement }
+  | { readonly kind: 'function'; readonly at: Place; readonly name: string; readonly type: DataType | null; readonly items: readonly Item[]; readonly body: Statement }
   | { readonly kind: 'task'; readonly at: Place; readonly name: string; readonly items: readonly Item[]; readonly body: Statement }
   | { readonly kind: 'generate-if'; readonly at: Place; readonly condition: Expression; readonly then: readonly Item[]; readonly otherwise: readonly Item[]; readonly names: readonly [string | null, string | null] }
   | { readonly kind: 'generate-case'; readonly at: Place; readonly subject: Expression; readonly arms: readonly { readonly labels: readonly Expression[]; readonly items: readonly Item[]; readonly name: string | null }[] }
@@ -132,5 +169,13 @@ export interface Module {
   readonly name: string;
   /** Port names in the order of the header. */
   readonly ports: readonly { readonly name: string; readonly at: Place }[];
+  readonly items: readonly Item[];
+  /** Undeclared names at ports and on the left of `assign` become wires; `default_nettype none` forbids it. */
+  readonly implicitNets: boolean;
+}
+
+export interface Package {
+  readonly at: Place;
+  readonly name: string;
   readonly items: readonly Item[];
 }

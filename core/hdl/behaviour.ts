@@ -17,7 +17,7 @@ export function readAlways(shared: Shared, scope: Scope, item: Item & { kind: 'a
   if (edges === 'any' || edges.every((e) => e.edge === 'any')) return combinational(shared, scope, item);
   const clocked = edges.filter((e): e is Edge & { edge: 'posedge' | 'negedge' } => e.edge !== 'any');
   if (clocked.length < edges.length) throw new GiveUp('sensitivity', item.at, 'The event list mixes edges with plain signals. Use either edges (a register) or @* (logic).');
-  if (clocked.length === 1) return registers(shared, scope, item.body, clockOf(shared, scope, clocked[0] as Edge), null);
+  if (clocked.length === 1) return registers(shared, scope, item.body, clockOf(shared, scope, clocked[0] as Edge), []);
   asynchronous(shared, scope, item, clocked);
 }
 
@@ -27,10 +27,11 @@ function combinational(shared: Shared, scope: Scope, item: Item & { kind: 'alway
   for (const store of stores) messages.error('memory-without-clock', store.at, `The memory "${store.memory.name}" is written without a clock. Write it in an always block with an edge.`);
   for (const [vector, value] of values) {
     const hold = holds.get(vector);
-    if (loopVariable(shared, vector, value)) continue;
+    if (vector.temporary || loopVariable(shared, vector, value)) continue;
+    if (vector.direction === 'input') throw new GiveUp('input-driven', item.at, `"${vector.name}" is an input of this module and cannot be assigned to inside.`);
     for (const part of assignedParts(shared, value, hold)) {
       if (hold !== undefined && reaches(shared, part.node, hold))
-        messages.error('latch', item.at, `"${vector.name}" keeps its old value on some path through this block, which needs a latch. Give it a value before the first "if" or "case".`);
+        messages.add('error', 'latch', item.at, `"${vector.name}" keeps its old value on some path through this block, which needs a latch. Give it a value before the first "if" or "case".`);
       vector.drivers.push({ ...part, at: item.at });
     }
     if (hold !== undefined) build.node(hold).args = [];
@@ -44,18 +45,29 @@ function clockOf(shared: Shared, scope: Scope, { edge, signal }: Edge): Clock {
 
 const contextOf = (shared: Shared, scope: Scope) => new Procedure(shared, scope).context;
 
-/** `if (reset) ... else ...` under an event list of a clock and a reset. */
+/** One asynchronous reset or set of a block, strongest first. */
+interface Reset {
+  readonly active: NodeId;
+  readonly values: Executed;
+}
+
+/** `if (reset) ... else if (set) ... else ...` under an event list of a clock and as many resets. */
 function asynchronous(shared: Shared, scope: Scope, item: Item & { kind: 'always' }, edges: readonly Edge[]): void {
-  const body = unwrap(item.body);
-  if (body.kind !== 'if' || !body.otherwise) throw new GiveUp('async-reset', item.at, 'An always block with two edges must be "if (reset) ... else ..." so that the reset can be told from the clock.');
-  const tested = body.condition;
-  const reset = edges.find((e) => testsSignal(tested, e.signal));
-  const clocks = edges.filter((e) => e !== reset);
-  if (!reset || clocks.length !== 1) throw new GiveUp('async-reset', body.at, 'The first "if" must test the reset that stands in the event list, alone.');
-  const active = emitCondition(tested, contextOf(shared, scope));
-  const values = new Procedure(shared, scope).run(body.then);
-  if (values.stores.length > 0) throw new GiveUp('memory-reset', body.at, 'A memory cannot be reset as a whole in hardware.');
-  registers(shared, scope, body.otherwise, clockOf(shared, scope, clocks[0] as Edge), { active, values });
+  const resets: Reset[] = [];
+  let rest = [...edges];
+  let body = unwrap(item.body);
+  while (rest.length > 1) {
+    if (body.kind !== 'if' || !body.otherwise) throw new GiveUp('async-reset', item.at, 'An always block with several edges must be "if (reset) ... else ..." so that the reset can be told from the clock.');
+    const tested = body.condition;
+    const reset = rest.find((e) => testsSignal(tested, e.signal));
+    if (!reset) throw new GiveUp('async-reset', body.at, 'The first "if" must test the reset that stands in the event list, alone.');
+    const values = new Procedure(shared, scope).run(body.then);
+    if (values.stores.length > 0) throw new GiveUp('memory-reset', body.at, 'A memory cannot be reset as a whole in hardware.');
+    resets.push({ active: emitCondition(tested, contextOf(shared, scope)), values });
+    rest = rest.filter((e) => e !== reset);
+    body = unwrap(body.otherwise);
+  }
+  registers(shared, scope, body, clockOf(shared, scope, rest[0] as Edge), resets);
 }
 
 const unwrap = (statement: Statement): Statement => (statement.kind === 'block' && statement.body.length === 1 && statement.declarations.length === 0 ? unwrap(statement.body[0] as Statement) : statement);
@@ -64,49 +76,59 @@ const unwrap = (statement: Statement): Statement => (statement.kind === 'block' 
 function testsSignal(condition: Expression, signal: Expression): boolean {
   if (signal.kind !== 'name') return false;
   switch (condition.kind) {
-    case 'name': return condition.path.join('.') === signal.path.join('.');
+    case 'name': return condition.name === signal.name;
     case 'unary': return (condition.operator === '!' || condition.operator === '~') && testsSignal(condition.operand, signal);
     case 'binary': return (condition.operator === '==' || condition.operator === '!=') && testsSignal(condition.left, signal) && condition.right.kind === 'number';
     default: return false;
   }
 }
 
-function registers(shared: Shared, scope: Scope, body: Statement, clock: Clock, reset: { active: NodeId; values: Executed } | null): void {
+function registers(shared: Shared, scope: Scope, body: Statement, clock: Clock, resets: readonly Reset[]): void {
   const { build } = shared;
   const run = new Procedure(shared, scope).run(body);
-  const vectors = new Set([...run.values.keys(), ...(reset?.values.values.keys() ?? [])]);
+  const vectors = new Set([...run.values.keys(), ...resets.flatMap((reset) => [...reset.values.values.keys()])]);
   for (const vector of vectors) {
+    if (vector.temporary) continue;
     const own = run.values.get(vector);
     if (own !== undefined && loopVariable(shared, vector, own)) continue;
-    register(shared, vector, clock, own, run.holds.get(vector), reset, body.at);
+    if (vector.direction === 'input') throw new GiveUp('input-driven', body.at, `"${vector.name}" is an input of this module and cannot be assigned to inside.`);
+    register(shared, vector, clock, own, run.holds.get(vector), resets, body.at);
   }
   for (const hold of run.holds) build.node(hold[1]).args = [hold[0].wire];
-  for (const hold of reset?.values.holds ?? []) build.node(hold[1]).args = [hold[0].wire];
+  for (const reset of resets) for (const hold of reset.values.holds) build.node(hold[1]).args = [hold[0].wire];
   for (const store of run.stores) writePort(shared, store, clock);
 }
 
-function register(shared: Shared, vector: Vector, clock: Clock, value: NodeId | undefined, hold: NodeId | undefined, reset: { active: NodeId; values: Executed } | null, at: Place): void {
+function register(shared: Shared, vector: Vector, clock: Clock, value: NodeId | undefined, hold: NodeId | undefined, resets: readonly Reset[], at: Place): void {
   const { build } = shared;
-  const resetValue = reset?.values.values.get(vector);
-  const resetHold = reset?.values.holds.get(vector);
   const assigned = value === undefined ? [] : assignedParts(shared, value, hold);
-  const cleared = resetValue === undefined ? [] : assignedParts(shared, resetValue, resetHold);
+  const cleared = resets.map(({ active, values }) => {
+    const word = values.values.get(vector);
+    return { active, word, parts: word === undefined ? [] : assignedParts(shared, word, values.holds.get(vector)) };
+  });
   const cuts = new Set([0, vector.width]);
-  for (const part of [...assigned, ...cleared]) cuts.add(part.lo).add(part.lo + part.width);
+  for (const part of [...assigned, ...cleared.flatMap((reset) => reset.parts)]) cuts.add(part.lo).add(part.lo + part.width);
   const edges = [...cuts].sort((a, b) => a - b);
   const inside = (parts: readonly Part[], bit: number) => parts.some((p) => p.lo <= bit && bit < p.lo + p.width);
   for (let i = 0; i + 1 < edges.length; i++) {
     const lo = edges[i] as number;
     const width = (edges[i + 1] as number) - lo;
     const hasValue = inside(assigned, lo);
-    const hasReset = inside(cleared, lo);
-    if (!hasValue && !hasReset) continue;
+    const own = cleared.filter((reset) => inside(reset.parts, lo));
+    if (!hasValue && own.length === 0) continue;
     const node = build.register(width);
     let d = hasValue ? build.slice(value as NodeId, lo, width) : node;
-    if (reset && !hasReset) d = build.mux(reset.active, node, d);
-    const constant = hasReset ? build.constantOf(build.slice(resetValue as NodeId, lo, width)) : 0n;
-    if (constant === null) throw new GiveUp('reset-value', at, `The reset gives "${vector.name}" a value that is not constant. An asynchronous reset can only load a constant.`);
-    build.netlist.registers.push({ node, clock: clock.node, edge: clock.edge, d, reset: hasReset && reset ? reset.active : null, resetValue: constant, init: 0n });
+    for (const { active, parts } of cleared) if (!inside(parts, lo)) d = build.mux(active, node, d);
+    const values = own.map(({ word }) => {
+      const constant = build.constantOf(build.slice(word as NodeId, lo, width));
+      if (constant === null) throw new GiveUp('reset-value', at, `The reset gives "${vector.name}" a value that is not constant. An asynchronous reset can only load a constant.`);
+      return constant;
+    });
+    const reset = own.length === 0 ? null : own.map(({ active }) => active).reduce((a, b) => build.or(a, b));
+    // Where set and reset are both active, the first in the source wins.
+    const loads = own.map(({ active }, k) => ({ active, value: build.constant(values[k] as bigint, width) }));
+    const load = own.length < 2 ? null : loads.reduceRight<NodeId>((rest, { active, value: word }) => build.mux(active, word, rest), (loads.at(-1) as { value: NodeId }).value);
+    build.netlist.registers.push({ node, clock: clock.node, edge: clock.edge, d, reset, resetValue: values[0] ?? 0n, load, init: 0n, initialised: false });
     vector.drivers.push({ lo, width, node, at });
   }
 }
@@ -120,13 +142,14 @@ export function readInitial(shared: Shared, scope: Scope, item: Item & { kind: '
   const { build, messages } = shared;
   const { values, holds, stores } = new Procedure(shared, scope).run(item.body);
   for (const [vector, value] of values) {
+    if (vector.temporary) continue;
     const hold = holds.get(vector);
     if (hold !== undefined) build.node(hold).args = [build.constant(vector.init ?? 0n, vector.width)];
-    let init = 0n;
+    let init = vector.init ?? 0n;
     for (const part of assignedParts(shared, value, hold)) {
       const constant = build.constantOf(part.node);
       if (constant === null) messages.error('initial-value', item.at, `The power-up value of "${vector.name}" depends on a signal.`);
-      else init |= constant << BigInt(part.lo);
+      else init = (init & ~(((1n << BigInt(part.width)) - 1n) << BigInt(part.lo))) | (constant << BigInt(part.lo));
     }
     vector.init = init;
   }

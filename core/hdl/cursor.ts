@@ -8,6 +8,8 @@ const NOWHERE: Place = { file: '', line: 1, column: 1 };
 export class Cursor {
   readonly #tokens: readonly Token[];
   readonly messages: Messages;
+  /** Names that typedefs have made so far; they tell a declaration from an instance. */
+  readonly types = new Set<string>();
   #at = 0;
 
   constructor(tokens: readonly Token[], messages: Messages) {
@@ -42,6 +44,11 @@ export class Cursor {
     return texts.has(this.token.text) && !this.token.escaped;
   }
 
+  /** A word that an assignment or a part follows is a name, whatever else it could mean. */
+  get isAssigned(): boolean {
+    return /^(=|<=|\[|\.)$/.test(this.ahead(1)?.text ?? '');
+  }
+
   /** Takes the token if it is this one. */
   accept(text: string): boolean {
     if (!this.is(text)) return false;
@@ -57,6 +64,20 @@ export class Cursor {
   name(what: string): Token {
     if (this.token.kind === 'word' && (this.token.escaped || !KEYWORDS.has(this.token.text))) return this.next();
     throw this.unexpected(what);
+  }
+
+  /** Passes over `(* ... *)`; `keep` holds a net against optimisation unless it is given as 0 or "false". */
+  attributes(): { readonly keep: boolean } {
+    let keep = false;
+    while (this.accept('(*')) {
+      while (!this.ended && !this.accept('*)')) {
+        const name = this.next().text;
+        if (name !== 'keep') continue;
+        const value = this.accept('=') ? this.next().text : '1';
+        keep = !/^("?(0|false|no)"?|1'b0)$/i.test(value);
+      }
+    }
+    return { keep };
   }
 
   unexpected(wanted: string): GiveUp {
@@ -78,7 +99,7 @@ const KEYWORDS = new Set(
   library localparam macromodule medium module nand negedge nmos nor noshowcancelled not notif0 notif1 or output parameter pmos
   posedge primitive pull0 pull1 pulldown pullup real realtime reg release repeat rnmos rpmos rtran scalared signed small
   specify specparam strong0 strong1 supply0 supply1 table task time tran tri tri0 tri1 triand trior trireg unsigned use vectored
-  wait wand weak0 weak1 while wire wor xnor xor always_ff always_comb logic`
+  wait wand weak0 weak1 while wire wor xnor xor always_ff always_comb always_latch logic enum struct typedef endpackage`
     .trim()
     .split(/\s+/),
 );

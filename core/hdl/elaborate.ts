@@ -1,10 +1,11 @@
 import { emptyNetlist, NetBuilder, type Netlist } from '../netlist/index.ts';
-import type { Module } from './ast.ts';
+import type { Item, Module } from './ast.ts';
 import { finishVectors } from './finish.ts';
 import { Instance } from './instance.ts';
 import { GiveUp, Messages } from './message.ts';
 import { parseSources, type SourceFile } from './parse-sources.ts';
-import type { HierarchyNode, Shared } from './scope.ts';
+import { readPackage } from './packages.ts';
+import { type HierarchyNode, Scope, type Shared } from './scope.ts';
 
 export interface Elaboration {
   /** Null when an error stops the design from being understood. */
@@ -18,6 +19,8 @@ export interface ElaborateOptions {
   readonly top?: string;
   /** Overrides of the top's parameters. */
   readonly parameters?: Readonly<Record<string, bigint>>;
+  /** Keep x and z apart from 0, for a simulation without hardware. */
+  readonly fourState?: boolean;
 }
 
 /** Reads sources and builds the netlist of the whole design, every declared name still in it. */
@@ -32,16 +35,29 @@ export function elaborate(files: readonly SourceFile[], options: ElaborateOption
   }
   const top = findTop(modules, options.top, messages, files, parsed.broken);
   if (!top) return { netlist: null, hierarchy: null, messages };
-  const build = new NetBuilder(emptyNetlist());
+  const fourState = options.fourState ?? false;
+  const build = new NetBuilder(emptyNetlist(), fourState);
+  const packages = new Map<string, Scope>();
+  const unit = new Scope('', null);
   const contents = new Map(files.map((file) => [file.name, file.text]));
   const shared: Shared = {
     build,
     messages,
     broken: parsed.broken,
     vectors: [],
+    packages,
+    unit,
+    fourState,
+    openCases: [],
     readData: (name) => contents.get(name) ?? [...contents].find(([key]) => key.endsWith(`/${name}`))?.[1] ?? null,
   };
   try {
+    for (const found of parsed.packages) {
+      const scope = new Scope(found.name, unit);
+      readPackage(found, scope, shared);
+      packages.set(found.name, scope);
+    }
+    readPackage({ items: parsed.outside }, unit, shared);
     const instance = new Instance(shared, modules, top, top.name, [top.name], options.parameters ?? {});
     instance.connectTop();
     finishVectors(shared);
@@ -60,7 +76,7 @@ function findTop(modules: ReadonlyMap<string, Module>, wanted: string | undefine
     if (!module && !broken.has(wanted)) messages.error('no-top', nowhere, `There is no module "${wanted}" to be the top. Modules found: ${[...modules.keys()].join(', ') || 'none'}.`);
     return module ?? null;
   }
-  const used = new Set([...modules.values()].flatMap((m) => m.items.flatMap((item) => (item.kind === 'instance' ? [item.module] : []))));
+  const used = new Set([...modules.values()].flatMap((m) => modulesUsed(m.items)));
   const tops = [...modules.values()].filter((module) => !used.has(module.name));
   if (tops.length === 1) return tops[0] as Module;
   if (broken.size > 0) return null;
@@ -68,4 +84,17 @@ function findTop(modules: ReadonlyMap<string, Module>, wanted: string | undefine
   if (second) messages.error('several-tops', second.at, `Several modules could be the top: ${tops.map((t) => t.name).join(', ')}. Name one.`);
   else messages.error('no-top', first?.at ?? nowhere, modules.size === 0 ? 'There is no module in the sources.' : 'Every module is used by another one, so none can be the top.');
   return null;
+}
+
+/** Names of the modules that items instantiate, inside generate blocks too. */
+function modulesUsed(items: readonly Item[]): string[] {
+  return items.flatMap((item) => {
+    switch (item.kind) {
+      case 'instance': return [item.module];
+      case 'generate-if': return modulesUsed([...item.then, ...item.otherwise]);
+      case 'generate-case': return modulesUsed(item.arms.flatMap((arm) => arm.items));
+      case 'generate-for': return modulesUsed(item.items);
+      default: return [];
+    }
+  });
 }

@@ -1,15 +1,15 @@
 import type { NodeId } from '../netlist/index.ts';
-import type { Expression } from './ast.ts';
+import type { Expression, Range } from './ast.ts';
+import { castType, COMPARISONS, functionOf, LOGICAL, neededWidth, numberFunction, SHIFTS, type Type, typeNamed, typeOf } from './expression-type.ts';
 import { GiveUp } from './message.ts';
-import { type Constant, type FunctionItem, type MemoryArray, offsetOf, type Scope, type Shared, type Vector } from './scope.ts';
+import { emitPattern } from './pattern.ts';
+import { resolveType } from './resolve-type.ts';
+import type { Constant, FunctionItem, MemoryArray, Scope, Shared, Vector } from './scope.ts';
+import { emitPart } from './select.ts';
+import { bitsShape, type Shape } from './shape.ts';
 
 /** How a name is read at the present point: a procedural block knows values that a wire does not have yet. */
 export type Reader = (vector: Vector) => NodeId;
-
-export interface Type {
-  readonly width: number;
-  readonly signed: boolean;
-}
 
 /** Calls into procedural code, handed in so that expressions need not know statements. */
 export type CallFunction = (item: FunctionItem, scope: Scope, values: readonly Expression[], context: ExpressionContext) => { node: NodeId; type: Type };
@@ -18,119 +18,24 @@ export interface ExpressionContext {
   readonly shared: Shared;
   readonly scope: Scope;
   readonly read: Reader;
+  /** A word of a memory, with what the block has written so far. */
+  readonly readWord: (memory: MemoryArray, address: NodeId) => NodeId;
   readonly call: CallFunction;
 }
 
-const COMPARISONS = new Set(['<', '<=', '>', '>=', '==', '!=', '===', '!==']);
-const LOGICAL = new Set(['&&', '||']);
-const SHIFTS = new Set(['<<', '>>', '<<<', '>>>', '**']);
-const REDUCTIONS = new Set(['&', '~&', '|', '~|', '^', '~^', '^~']);
-const WIDEST = 1 << 20;
-
-/**
- * Self-determined width and sign of an expression.
- *
- * @source IEEE 1364-2005, clauses 5.4 and 5.5, table 5-22
- */
-export function typeOf(expression: Expression, context: ExpressionContext): Type {
-  switch (expression.kind) {
-    case 'number':
-      return { width: expression.width ?? 32, signed: expression.signed };
-    case 'string':
-      return { width: Math.max(8, expression.text.length * 8), signed: false };
-    case 'name': {
-      const entity = lookup(expression.path, expression.at, context.scope);
-      if (entity.kind === 'constant') return entity.constant;
-      if (entity.kind === 'vector') return entity;
-      throw new GiveUp('whole-array', expression.at, `"${expression.path.join('.')}" is ${entity.kind === 'memory' ? 'a memory: read one word of it, as in name[address]' : `a ${entity.kind}: call it with arguments`}.`);
-    }
-    case 'index': {
-      const memory = memoryOf(expression.base, context);
-      return memory ? { width: memory.width, signed: memory.signed } : { width: 1, signed: false };
-    }
-    case 'range': {
-      const high = constantNumber(expression.high, context);
-      const low = constantNumber(expression.low, context);
-      return { width: checkedWidth(Math.abs(high - low) + 1, expression), signed: false };
-    }
-    case 'indexed-range':
-      return { width: checkedWidth(constantNumber(expression.width, context), expression), signed: false };
-    case 'unary':
-      if (expression.operator === '!' || (REDUCTIONS.has(expression.operator) && expression.operator !== '~')) return { width: 1, signed: false };
-      return typeOf(expression.operand, context);
-    case 'binary': {
-      if (COMPARISONS.has(expression.operator) || LOGICAL.has(expression.operator)) return { width: 1, signed: false };
-      const left = typeOf(expression.left, context);
-      if (SHIFTS.has(expression.operator)) return left;
-      const right = typeOf(expression.right, context);
-      return { width: Math.max(left.width, right.width), signed: left.signed && right.signed };
-    }
-    case 'conditional': {
-      const then = typeOf(expression.then, context);
-      const otherwise = typeOf(expression.otherwise, context);
-      return { width: Math.max(then.width, otherwise.width), signed: then.signed && otherwise.signed };
-    }
-    case 'concatenation':
-      return { width: checkedWidth(expression.parts.reduce((sum, part) => sum + typeOf(part, context).width, 0), expression), signed: false };
-    case 'replication':
-      return { width: checkedWidth(constantNumber(expression.count, context) * typeOf(expression.part, context).width, expression), signed: false };
-    case 'call':
-      return callType(expression, context);
-  }
-}
-
-function callType(expression: Expression & { kind: 'call' }, context: ExpressionContext): Type {
-  const [first] = expression.arguments;
-  switch (expression.name) {
-    case '$clog2':
-    case '$bits':
-      return { width: 32, signed: true };
-    case '$signed':
-    case '$unsigned':
-      if (!first) throw new GiveUp('arguments', expression.at, `${expression.name} takes one argument.`);
-      return { width: typeOf(first, context).width, signed: expression.name === '$signed' };
-    default: {
-      const { item, scope } = functionOf(expression, context);
-      const inner = { ...context, scope };
-      const width = item.range ? Math.abs(constantNumber(item.range.high, inner) - constantNumber(item.range.low, inner)) + 1 : 1;
-      return { width, signed: item.signed };
-    }
-  }
-}
-
-function functionOf(expression: Expression & { kind: 'call' }, context: ExpressionContext): { item: FunctionItem; scope: Scope } {
-  if (expression.name.startsWith('$')) throw new GiveUp('system-function', expression.at, `${expression.name} has no hardware. Known here: $clog2, $bits, $signed, $unsigned.`);
-  const entity = context.scope.find(expression.name);
-  if (entity?.kind !== 'function') throw new GiveUp('undeclared', expression.at, `There is no function "${expression.name}" in this module.`);
-  return entity;
-}
-
-function checkedWidth(width: number, expression: Expression): number {
-  if (width < 1 || width > WIDEST) throw new GiveUp('width', expression.at, `A width of ${width} bits is out of range: 1 to ${WIDEST}.`);
-  return width;
-}
-
-export function lookup(path: readonly string[], at: Expression['at'], scope: Scope) {
-  const [name = ''] = path;
-  if (path.length > 1) throw new GiveUp('hierarchical-name', at, `"${path.join('.')}" reaches into another module. Bring the signal out through a port.`);
-  const entity = scope.find(name);
-  if (!entity) throw new GiveUp('undeclared', at, `"${name}" is not declared in this module.`);
-  return entity;
-}
-
-export function memoryOf(base: Expression, context: ExpressionContext): MemoryArray | null {
-  if (base.kind !== 'name') return null;
-  const entity = lookup(base.path, base.at, context.scope);
-  return entity.kind === 'memory' ? entity : null;
-}
+const LARGEST_POWER = 16;
 
 /** The value of an expression that must be known now. */
 export function constantValue(expression: Expression, context: ExpressionContext): Constant {
   const type = typeOf(expression, context);
-  const value = context.shared.build.constantOf(emit(expression, type.width, type.signed, context));
-  if (value === null) throw new GiveUp('not-constant', expression.at, 'This must be known when the design is built, but depends on a signal.');
-  return { value, ...type };
+  const node = emit(expression, type.width, type.signed, context);
+  const { op, value = null, unknown } = context.shared.build.node(node);
+  if (op === 'const' && value !== null && unknown) return { value, unknown, ...plain(type) };
+  if (op !== 'const' || value === null) throw new GiveUp('not-constant', expression.at, 'This must be known when the design is built, but depends on a signal.');
+  return { value, ...plain(type) };
 }
+
+const plain = ({ width, signed }: Type): Type => ({ width, signed });
 
 export function constantNumber(expression: Expression, context: ExpressionContext): number {
   const { value, width, signed } = constantValue(expression, context);
@@ -147,67 +52,36 @@ export function emitSelf(expression: Expression, context: ExpressionContext): No
   return emit(expression, type.width, type.signed, context);
 }
 
-/** The right side of an assignment to `width` bits: evaluated at the wider of the two, then cut. */
-export function emitAssigned(expression: Expression, width: number, context: ExpressionContext): NodeId {
+/** The right side of an assignment to a word: evaluated at the wider of the two, then cut. */
+export function emitAssigned(expression: Expression, target: Shape, context: ExpressionContext): NodeId {
+  const { width } = target;
+  if (expression.kind === 'pattern') return emitPattern(expression, target, context);
+  if (target.unpacked) return emitArray(expression, target, context);
   const type = typeOf(expression, context);
   const needed = neededWidth(expression, context);
   if (needed > width)
-    context.shared.messages.warning('width-loss', expression.at, `The value has ${needed} bits, its target ${width}: the upper ${needed - width} are lost.`);
+    context.shared.messages.add('warning', 'width-loss', expression.at, `The value has ${needed} bits, its target ${width}: the upper ${needed - width} are lost.`);
   const node = emit(expression, Math.max(type.width, width), type.signed, context);
   return context.shared.build.resize(node, width, type.signed);
-}
-
-/** Width with numbers of no written size counted as what they need, so that `count + 1` does not warn. */
-function neededWidth(expression: Expression, context: ExpressionContext): number {
-  switch (expression.kind) {
-    case 'number':
-      return expression.width === null ? Math.max(1, expression.value.toString(2).length) : expression.fill ? 1 : expression.width;
-    case 'name': {
-      const entity = lookup(expression.path, expression.at, context.scope);
-      if (entity.kind === 'constant') return Math.max(1, (BigInt.asIntN(entity.constant.width, entity.constant.value) < 0n ? 1n : entity.constant.value).toString(2).length);
-      return entity.kind === 'vector' && entity.net === 'integer' ? 1 : typeOf(expression, context).width;
-    }
-    case 'unary':
-      return expression.operator === '-' || expression.operator === '+' || expression.operator === '~' ? neededWidth(expression.operand, context) : 1;
-    case 'binary':
-      if (COMPARISONS.has(expression.operator) || LOGICAL.has(expression.operator)) return 1;
-      if (expression.operator === '%' || expression.operator === '&') return Math.min(neededWidth(expression.left, context), neededWidth(expression.right, context));
-      if (SHIFTS.has(expression.operator)) return expression.operator.startsWith('>') ? 1 : neededWidth(expression.left, context);
-      if (expression.operator === '/') return neededWidth(expression.left, context);
-      return Math.max(neededWidth(expression.left, context), neededWidth(expression.right, context));
-    case 'conditional':
-      return Math.max(neededWidth(expression.then, context), neededWidth(expression.otherwise, context));
-    case 'call':
-      return expression.name.startsWith('$') ? 1 : typeOf(expression, context).width;
-    default:
-      return typeOf(expression, context).width;
-  }
 }
 
 /** The node of an expression evaluated at `width` bits, all context-determined operands taken as `signed` says. */
 export function emit(expression: Expression, width: number, signed: boolean, context: ExpressionContext): NodeId {
   const { build } = context.shared;
   switch (expression.kind) {
-    case 'number': {
-      if (expression.fill) return build.constant(expression.value ? -1n : 0n, width);
-      return build.resize(build.constant(expression.value, expression.width ?? Math.max(32, expression.value.toString(2).length)), width, signed && expression.signed);
-    }
+    case 'number':
+      return emitNumber(expression, width, signed, context);
     case 'string': {
       let value = 0n;
       for (const char of expression.text) value = (value << 8n) | BigInt(char.charCodeAt(0) & 0xff);
       return build.resize(build.constant(value, Math.max(8, expression.text.length * 8)), width, false);
     }
-    case 'name': {
-      const entity = lookup(expression.path, expression.at, context.scope);
-      if (entity.kind === 'constant') return build.resize(build.constant(entity.constant.value, entity.constant.width), width, signed);
-      if (entity.kind === 'vector') return build.resize(context.read(entity), width, signed);
-      typeOf(expression, context);
-      return build.constant(0n, width);
-    }
+    case 'name':
+    case 'member':
     case 'index':
     case 'range':
     case 'indexed-range':
-      return build.resize(emitSelect(expression, context), width, signed);
+      return build.resize(emitNumberOf(expression, context), width, signed);
     case 'unary':
       return emitUnary(expression, width, signed, context);
     case 'binary':
@@ -223,32 +97,106 @@ export function emit(expression: Expression, width: number, signed: boolean, con
     }
     case 'call':
       return emitCall(expression, width, signed, context);
+    case 'cast':
+      return build.resize(emitCast(expression, context), width, signed);
+    case 'inside':
+      return build.resize(emitInside(expression, context), width, false);
+    case 'pattern':
+    case 'type':
+      typeOf(expression, context);
+      return build.constant(0n, width);
   }
+}
+
+function emitNumberOf(expression: Expression, context: ExpressionContext): NodeId {
+  const { node, shape } = emitPart(expression, context);
+  if (shape.unpacked) throw new GiveUp('whole-array', expression.at, 'This is an array, not a number: choose one element, as in name[index].');
+  return node;
+}
+
+/** A whole array, copied to one of the same size. */
+function emitArray(expression: Expression, target: Shape, context: ExpressionContext): NodeId {
+  if (expression.kind === 'conditional') return context.shared.build.mux(emitCondition(expression.condition, context), emitArray(expression.then, target, context), emitArray(expression.otherwise, target, context));
+  const { node, shape } = emitPart(expression, context);
+  if (!shape.unpacked || shape.width !== target.width || shape.element?.width !== target.element?.width) throw new GiveUp('whole-array', expression.at, 'An array takes its value from an array of the same size, or from a pattern as in \'{default: 0}.');
+  return node;
+}
+
+/** A literal, extended as its sign and the context ask. z has no meaning inside hardware. */
+function emitNumber(expression: Expression & { kind: 'number' }, width: number, signed: boolean, { shared: { build, fourState } }: ExpressionContext): NodeId {
+  const { value, unknown, floating, fill } = expression;
+  if (!fourState) {
+    if (floating !== 0n) throw new GiveUp('tri-state', expression.at, 'The value z exists on pins only: in an assignment to an inout or output port of the top module, as in "assign pin = enable ? value : 1\'bz". Inside, choose between the sources with ?: or case.');
+    if (fill) return build.constant(value ? -1n : 0n, width);
+    return build.resize(build.constant(value, expression.width ?? Math.max(32, value.toString(2).length)), width, signed && expression.signed);
+  }
+  if (fill) return build.constant(value || unknown ? -1n : 0n, width, unknown || floating ? -1n : 0n);
+  const size = expression.width ?? Math.max(32, value.toString(2).length);
+  const all = unknown | floating;
+  const word = build.constant(value | unknown, size, all);
+  // An unsized x or z goes on to the left for as long as the context wants.
+  const endless = expression.width === null && all >> BigInt(size - 1) !== 0n;
+  return build.resize(word, width, endless || (signed && expression.signed));
+}
+
+function emitCast(expression: Expression & { kind: 'cast' }, context: ExpressionContext): NodeId {
+  const { build } = context.shared;
+  const { to, value } = expression;
+  const type = castType(expression, context);
+  if (value.kind === 'pattern') {
+    if (typeof to === 'string') throw new GiveUp('pattern', expression.at, 'A pattern needs the type of a structure or an array before it.');
+    const shape = 'at' in to && to.kind !== 'named' ? typeNamed(to as Expression, context) : resolveType(to as Exclude<typeof to, Expression>, context);
+    return emitPattern(value, shape ?? bitsShape(type.width), context);
+  }
+  const own = typeOf(value, context);
+  return build.resize(emit(value, Math.max(own.width, type.width), own.signed, context), type.width, own.signed);
+}
+
+/** @source IEEE 1800, set membership operator */
+function emitInside({ value, among }: Expression & { kind: 'inside' }, context: ExpressionContext): NodeId {
+  const { build } = context.shared;
+  return among.reduce<NodeId>((any, item) => {
+    const fits = 'high' in item && !('kind' in item) ? inRange(value, item, context) : emitComparison('==?', value, item as Expression, context);
+    return build.or(any, fits);
+  }, build.constant(0n, 1));
+}
+
+function inRange(value: Expression, { high, low }: Range, context: ExpressionContext): NodeId {
+  return context.shared.build.and(emitComparison('>=', value, high, context), emitComparison('<=', value, low, context));
 }
 
 function emitCall(expression: Expression & { kind: 'call' }, width: number, signed: boolean, context: ExpressionContext): NodeId {
   const { build } = context.shared;
   const [first] = expression.arguments;
+  const number = numberFunction(expression, context);
+  if (number !== null) return build.constant(number, width);
   switch (expression.name) {
     case '$signed':
     case '$unsigned': {
       if (!first) throw new GiveUp('arguments', expression.at, `${expression.name} takes one argument.`);
       return build.resize(emitSelf(first, context), width, signed);
     }
-    case '$clog2': {
-      if (!first) throw new GiveUp('arguments', expression.at, '$clog2 takes one argument.');
-      const { value } = constantValue(first, context);
-      return build.constant(value <= 1n ? 0n : BigInt((value - 1n).toString(2).length), width);
+    case '$countones':
+      if (!first) throw new GiveUp('arguments', expression.at, '$countones takes one argument.');
+      return build.resize(countOnes(emitSelf(first, context), context), width, false);
+    case '$onehot':
+    case '$onehot0': {
+      if (!first) throw new GiveUp('arguments', expression.at, `${expression.name} takes one argument.`);
+      const count = countOnes(emitSelf(first, context), context);
+      const one = build.eq(count, build.constant(1n, 32));
+      return build.resize(expression.name === '$onehot' ? one : build.or(one, build.eq(count, build.constant(0n, 32))), width, false);
     }
-    case '$bits':
-      if (!first) throw new GiveUp('arguments', expression.at, '$bits takes one argument.');
-      return build.constant(BigInt(typeOf(first, context).width), width);
     default: {
       const { item, scope } = functionOf(expression, context);
       const { node, type } = context.call(item, scope, expression.arguments, context);
       return build.resize(node, width, signed && type.signed);
     }
   }
+}
+
+function countOnes(word: NodeId, { shared: { build } }: ExpressionContext): NodeId {
+  const bits = Array.from({ length: build.width(word) }, (_, i) => build.resize(build.slice(word, i, 1), 32, false));
+  return bits.reduce((sum, bit) => build.add(sum, bit));
 }
 
 function emitUnary(expression: Expression & { kind: 'unary' }, width: number, signed: boolean, context: ExpressionContext): NodeId {
@@ -299,9 +247,16 @@ function emitBinary(expression: Expression & { kind: 'binary' }, width: number, 
 }
 
 function emitComparison(operator: string, left: Expression, right: Expression, context: ExpressionContext): NodeId {
-  const { build } = context.shared;
+  const { build, fourState } = context.shared;
   const [l, r] = [typeOf(left, context), typeOf(right, context)];
   const width = Math.max(l.width, r.width);
+  if (operator === '==?' || operator === '!=?') {
+    const open = right.kind === 'number' ? right.unknown | right.floating : 0n;
+    const mask = build.constant(~open, width);
+    const wanted = right.kind === 'number' ? build.constant(right.value, width) : emit(right, width, l.signed && r.signed, context);
+    const same = build.eq(build.and(emit(left, width, l.signed && r.signed, context), mask), build.and(wanted, mask));
+    return operator === '==?' ? same : build.not(same);
+  }
   const signed = l.signed && r.signed;
   const a = emit(left, width, signed, context);
   const b = emit(right, width, signed, context);
@@ -311,20 +266,16 @@ function emitComparison(operator: string, left: Expression, right: Expression, c
     case '>': return less(b, a);
     case '<=': return build.not(less(b, a));
     case '>=': return build.not(less(a, b));
-    case '!=':
-    case '!==': return build.not(build.eq(a, b));
+    case '===': return fourState ? build.make('caseeq', 1, [a, b]) : build.eq(a, b);
+    case '!==': return build.not(fourState ? build.make('caseeq', 1, [a, b]) : build.eq(a, b));
+    case '!=': return build.not(build.eq(a, b));
     default: return build.eq(a, b);
   }
 }
 
 function emitShift(operator: string, value: NodeId, amount: Expression, width: number, signed: boolean, context: ExpressionContext): NodeId {
   const { build } = context.shared;
-  if (operator === '**') {
-    const base = build.constantOf(value);
-    const exponent = constantNumber(amount, context);
-    if (base === null || exponent < 0 || exponent > 4096) throw new GiveUp('power', amount.at, '"**" needs a constant base and a small constant exponent. A power of two is a shift: 1 << n.');
-    return build.constant(base ** BigInt(exponent), width);
-  }
+  if (operator === '**') return emitPower(value, amount, width, context);
   const by = emitSelf(amount, context);
   const known = build.constantOf(by);
   const op = operator.startsWith('<') ? 'shl' : operator === '>>>' && signed ? 'sra' : 'shr';
@@ -337,69 +288,17 @@ function emitShift(operator: string, value: NodeId, amount: Expression, width: n
   return op === 'shl' ? build.concat([build.constant(0n, n), build.slice(value, 0, keep)]) : build.resize(build.slice(value, n, keep), width, false);
 }
 
-function emitSelect(expression: Expression & { kind: 'index' | 'range' | 'indexed-range' }, context: ExpressionContext): NodeId {
+/** A constant power, a power of two by a signal, or a signal multiplied by itself a few times. */
+function emitPower(base: NodeId, amount: Expression, width: number, context: ExpressionContext): NodeId {
   const { build } = context.shared;
-  if (expression.kind === 'index') {
-    const memory = memoryOf(expression.base, context);
-    if (memory) return build.memoryRead(memory.index, memory.width, memoryAddress(memory, expression.index, context));
-  }
-  const { base } = expression;
-  const vector = base.kind === 'name' ? lookup(base.path, base.at, context.scope) : null;
-  const whole = emitSelf(base, context);
-  const width = build.width(whole);
-  const shape: Pick<Vector, 'left' | 'right'> = vector?.kind === 'vector' ? vector : { left: width - 1, right: 0 };
-  const select = selection(expression, shape as Vector, width, context);
-  if (select.lo !== null) return readBits(build, whole, select.lo, select.width);
-  return build.slice(build.resize(build.make('shr', width, [whole, select.offset]), Math.max(width, select.width), false), 0, select.width);
-}
-
-/** Bits outside the word read as 0 (the standard's x). */
-function readBits(build: ExpressionContext['shared']['build'], whole: NodeId, lo: number, width: number): NodeId {
-  const have = build.width(whole);
-  const from = Math.max(0, lo);
-  const to = Math.min(have, lo + width);
-  if (from >= to) return build.constant(0n, width);
-  const parts = [build.slice(whole, from, to - from)];
-  if (from > lo) parts.unshift(build.constant(0n, from - lo));
-  if (to < lo + width) parts.push(build.constant(0n, lo + width - to));
-  return build.concat(parts);
-}
-
-export type Selection =
-  | { readonly lo: number; readonly width: number }
-  | { readonly lo: null; readonly width: number; readonly offset: NodeId };
-
-/** Which bits of a word an index or range names: a known place, or an offset computed at run time. */
-export function selection(expression: Expression & { kind: 'index' | 'range' | 'indexed-range' }, vector: Vector, width: number, context: ExpressionContext): Selection {
-  const { build, messages } = context.shared;
-  if (expression.kind === 'range') {
-    const high = offsetOf(vector, constantNumber(expression.high, context));
-    const low = offsetOf(vector, constantNumber(expression.low, context));
-    if (high < low) throw new GiveUp('range-reversed', expression.at, 'The range runs the other way round than the declaration.');
-    if (low < 0 || high >= width) messages.warning('out-of-range', expression.at, `The range reaches outside the ${width} bits of the word.`);
-    return { lo: low, width: high - low + 1 };
-  }
-  const start = expression.kind === 'index' ? expression.index : expression.start;
-  const size = expression.kind === 'index' ? 1 : constantNumber(expression.width, context);
-  const descending = vector.left >= vector.right;
-  const node = emitSelf(start, context);
-  const known = build.constantOf(node);
-  const below = expression.kind === 'indexed-range' && expression.up !== descending ? size - 1 : 0;
-  if (known !== null) {
-    const type = typeOf(start, context);
-    const lo = offsetOf(vector, Number(type.signed ? BigInt.asIntN(type.width, known) : known)) - below;
-    if (lo < 0 || lo + size > width) messages.warning('out-of-range', expression.at, `Bit ${lo < 0 ? lo : lo + size - 1} does not exist in a word of ${width} bits.`);
-    return { lo, width: size };
-  }
-  const room = Math.max(build.width(node), width.toString(2).length + 1);
-  const index = build.resize(node, room, false);
-  const shift = (by: number) => build.constant(BigInt(by), room);
-  const offset = descending ? build.sub(index, shift(vector.right + below)) : build.sub(shift(vector.right - below), index);
-  return { lo: null, width: size, offset };
-}
-
-export function memoryAddress(memory: MemoryArray, index: Expression, context: ExpressionContext): NodeId {
-  const { build } = context.shared;
-  const node = emitSelf(index, context);
-  return memory.lowest === 0 ? node : build.sub(node, build.constant(BigInt(memory.lowest), build.width(node)));
+  const known = build.constantOf(base);
+  const by = emitSelf(amount, context);
+  const exponent = build.constantOf(by);
+  if (known === 2n && exponent === null) return build.make('shl', width, [build.constant(1n, width), by]);
+  if (exponent === null || exponent > 4096n) throw new GiveUp('power', amount.at, '"**" needs a small constant exponent, or 2 as its base.');
+  if (known !== null) return build.constant(known ** exponent, width);
+  if (exponent > LARGEST_POWER) throw new GiveUp('power', amount.at, `"**" of a signal is taken up to a power of ${LARGEST_POWER}.`);
+  let product = build.constant(1n, width);
+  for (let i = 0; i < Number(exponent); i++) product = i === 0 ? base : build.make('mul', width, [product, base]);
+  return product;
 }

@@ -1,4 +1,4 @@
-import type { NodeId } from '../netlist/index.ts';
+import type { NodeId, Signal } from '../netlist/index.ts';
 import type { Driver, Shared, Vector } from './scope.ts';
 
 /** Joins every vector's drivers, gives registers their power-up values and enters all names into the netlist. */
@@ -14,7 +14,9 @@ export function finishVectors(shared: Shared): void {
     clash(shared, vector, drivers);
     for (const driver of drivers) {
       const register = registers.get(driver.node);
-      if (register && vector.init !== null) register.init = BigInt.asUintN(driver.width, vector.init >> BigInt(driver.lo));
+      if (!register || vector.init === null) continue;
+      register.init = BigInt.asUintN(driver.width, vector.init >> BigInt(driver.lo));
+      register.initialised = true;
     }
     const free = drivers.length === 0 && vector.init === null;
     if (!free) build.node(vector.wire).args = [joined(shared, vector, drivers)];
@@ -25,12 +27,20 @@ export function finishVectors(shared: Shared): void {
       node: vector.wire,
       width: vector.width,
       signed: vector.signed,
-      lsb: vector.right,
+      lsb: vector.shape.right,
       kind: vector.direction === 'input' ? 'input' : vector.direction === 'output' ? 'output' : vector.net === 'wire' ? 'wire' : 'reg',
       at: { file: vector.at.file, line: vector.at.line, column: vector.at.column },
       free,
+      keep: vector.keep,
+      names: valueNames(vector),
     });
   }
+}
+
+/** Names of an enum, or of the case labels of a signal that has several: a lone constant names no state. */
+function valueNames({ shape, labels }: Vector): Signal['names'] {
+  const names = shape.names ?? (labels.size > 1 ? labels : new Map<bigint, string>());
+  return [...names].map(([value, name]) => ({ value: value.toString(), name }));
 }
 
 function clash({ messages }: Shared, vector: Vector, drivers: readonly Driver[]): void {
@@ -46,7 +56,7 @@ function joined({ build }: Shared, vector: Vector, drivers: readonly Driver[]): 
   const parts: NodeId[] = [];
   let at = 0;
   const fill = (to: number) => {
-    if (to > at) parts.push(build.constant((vector.init ?? 0n) >> BigInt(at), to - at));
+    if (to > at) parts.push(vector.init === null ? build.unknown(to - at) : build.constant(vector.init >> BigInt(at), to - at));
   };
   for (const driver of drivers) {
     if (driver.lo < at) continue;

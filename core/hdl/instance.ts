@@ -1,15 +1,24 @@
-import type { Connection, Expression, Item, Module, Range } from './ast.ts';
+import type { NodeId } from '../netlist/index.ts';
+import type { Place } from '../result.ts';
+import { registerArraysOf } from './array-use.ts';
+import type { Connection, Declarator, Expression, Item, Module } from './ast.ts';
 import { readAlways, readInitial } from './behaviour.ts';
-import { constantNumber, constantValue, emitAssigned, type ExpressionContext, selection, typeOf } from './expressions.ts';
+import { declareImplicit, declareName, parameterValue } from './declare.ts';
+import { partShape, typeOf } from './expression-type.ts';
+import { constantNumber, constantValue, emitAssigned, type ExpressionContext } from './expressions.ts';
 import { GiveUp } from './message.ts';
-import { assignable, Procedure, typeOfTarget } from './procedure.ts';
-import { type Constant, type HierarchyNode, Scope, type Shared, type Vector } from './scope.ts';
+import { importNames } from './packages.ts';
+import { Procedure, widthOfTarget } from './procedure.ts';
+import { resolveType } from './resolve-type.ts';
+import { type Constant, type Driver, type HierarchyNode, Scope, type Shared, type Vector } from './scope.ts';
+import { selection } from './select.ts';
+import { bitsShape } from './shape.ts';
+import { emitPinValue, mentionsFloat } from './tri-state.ts';
+import { targetOf, targetShape } from './update.ts';
 
 const DEEPEST = 100;
 const MOST_NODES = 3_000_000;
 const MOST_TURNS = 1 << 16;
-const WIDEST = 1 << 20;
-const MOST_MEMORY_BITS = 1 << 26;
 
 /** One instance of a module: its names, its behaviours, the instances below it. */
 export class Instance {
@@ -30,7 +39,7 @@ export class Instance {
     this.#module = module;
     this.#chain = chain;
     this.path = path;
-    this.scope = new Scope(path, null);
+    this.scope = new Scope(path, shared.unit);
     this.#declareAll(module.items, this.scope, parameters);
     for (const name of Object.keys(parameters))
       if (!module.items.some((item) => item.kind === 'parameter' && item.name === name)) shared.messages.error('no-parameter', module.at, `The module "${module.name}" has no parameter "${name}".`);
@@ -38,6 +47,7 @@ export class Instance {
       const entity = this.scope.names.get(port.name);
       if (entity?.kind !== 'vector' || !entity.direction) shared.messages.error('port-undeclared', port.at, `The port "${port.name}" has no direction. Declare it as input or output.`);
     }
+    for (const behaviour of this.#behaviours) this.#guard(() => this.#declareImplicit(behaviour));
     for (const { item, scope } of this.#behaviours) this.#guard(() => this.#behave(item, scope));
   }
 
@@ -47,14 +57,29 @@ export class Instance {
 
   /** The top's ports become the netlist's. */
   connectTop(): void {
-    const { build, messages } = this.#shared;
+    const { build } = this.#shared;
     for (const { name, at } of this.#module.ports) {
       const entity = this.scope.names.get(name);
       if (entity?.kind !== 'vector') continue;
+      const pins = entity.drivers.filter((driver) => driver.enable !== undefined);
       if (entity.direction === 'input') entity.drivers.push({ lo: 0, width: entity.width, node: build.input(name, entity.width), at });
-      else if (entity.direction === 'output') build.netlist.outputs.push({ name, node: entity.wire, width: entity.width });
-      else messages.error('not-taken', at, `The inout port "${name}" is not taken yet. Split it into an input, an output and an enable.`);
+      else if (entity.direction === 'inout') this.#connectInout(entity, pins);
+      else if (entity.direction === 'output')
+        build.netlist.outputs.push({ name, node: entity.wire, width: entity.width, ...(pins.length > 0 ? { enable: joinPins(build, entity, entity.drivers, (driver) => driver.enable ?? build.constant(-1n, driver.width)) } : {}) });
     }
+  }
+
+  /** What the design reads on an inout is the pin; what it drives goes out beside it with its enable. */
+  #connectInout(port: Vector, pins: readonly Driver[]): void {
+    const { build } = this.#shared;
+    const others = port.drivers.filter((driver) => driver.enable === undefined);
+    const drivers = [...pins, ...others];
+    port.drivers.length = 0;
+    port.drivers.push({ lo: 0, width: port.width, node: build.input(port.name, port.width), at: port.at });
+    if (drivers.length === 0) return;
+    const node = joinPins(build, port, drivers, (driver) => driver.node);
+    const enable = joinPins(build, port, drivers, (driver) => driver.enable ?? build.constant(-1n, driver.width));
+    build.netlist.outputs.push({ name: port.name, node, width: port.width, enable });
   }
 
   #context(scope: Scope): ExpressionContext {
@@ -64,12 +89,16 @@ export class Instance {
   /** Reports what went wrong with one item and goes on with the next. */
   #guard(work: () => void): void {
     try {
-      if (this.#shared.build.netlist.nodes.length > MOST_NODES) throw new GiveUp('too-large', this.#module.at, `The design grew past ${MOST_NODES} operations; a loop or a parameter is probably far too large.`);
+      this.#refuseTooLarge(this.#module.at);
       work();
     } catch (error) {
       if (!(error instanceof GiveUp) || error.code === 'too-large' || error.code === 'recursive-instance') throw error;
       this.#shared.messages.error(error.code, error.place, error.message);
     }
+  }
+
+  #refuseTooLarge(at: Place): void {
+    if (this.#shared.build.netlist.nodes.length > MOST_NODES) throw new GiveUp('too-large', at, `The design grew past ${MOST_NODES} operations; a loop or a parameter is probably far too large.`);
   }
 
   #declareAll(items: readonly Item[], scope: Scope, overrides: Readonly<Record<string, bigint | Constant>>): void {
@@ -80,25 +109,27 @@ export class Instance {
     const context = this.#context(scope);
     switch (item.kind) {
       case 'parameter':
-        return scope.declare(item.name, { kind: 'constant', constant: this.#parameter(item, item.local ? undefined : overrides[item.name], context) }, item.at);
+        return scope.declare(item.name, { kind: 'constant', constant: parameterValue(item, item.local ? undefined : overrides[item.name], context) }, item.at);
       case 'declaration':
         if (item.net === 'genvar') return;
         for (const declarator of item.names) this.#guard(() => this.#declareName(item, declarator, scope, context));
         return;
+      case 'typedef':
+        return scope.declare(item.name, { kind: 'type', shape: resolveType(item.type, context, scope) }, item.at);
+      case 'import':
+        return importNames(item, scope, this.#shared);
       case 'function':
         return scope.declare(item.name, { kind: 'function', item, scope }, item.at);
       case 'task':
         return scope.declare(item.name, { kind: 'task', item, scope }, item.at);
       case 'generate-if': {
         const taken = constantNumber(item.condition, context) !== 0;
-        const name = item.names[taken ? 0 : 1];
-        return this.#declareAll(taken ? item.then : item.otherwise, name ? new Scope(`${scope.path}.${name}`, scope) : scope, {});
+        return this.#declareBlock(taken ? item.then : item.otherwise, item.names[taken ? 0 : 1], scope);
       }
       case 'generate-case': {
         const subject = constantNumber(item.subject, context);
         const arm = item.arms.find((a) => a.labels.some((label) => constantNumber(label, context) === subject)) ?? item.arms.find((a) => a.labels.length === 0);
-        if (arm) this.#declareAll(arm.items, arm.name ? new Scope(`${scope.path}.${arm.name}`, scope) : scope, {});
-        return;
+        return arm ? this.#declareBlock(arm.items, arm.name, scope) : undefined;
       }
       case 'generate-for':
         return this.#generateFor(item, scope, context);
@@ -107,87 +138,59 @@ export class Instance {
     }
   }
 
-  #parameter(item: Item & { kind: 'parameter' }, override: bigint | Constant | undefined, context: ExpressionContext): Constant {
-    const range = item.range ? { high: constantNumber(item.range.high, context), low: constantNumber(item.range.low, context) } : null;
-    const width = range ? Math.abs(range.high - range.low) + 1 : null;
-    if (typeof override === 'bigint') {
-      const size = width ?? Math.max(32, override.toString(2).length + 1);
-      return { value: BigInt.asUintN(size, override), width: size, signed: width === null || item.signed };
-    }
-    const given = override ?? constantValue(item.value, context);
-    if (width === null) return given;
-    const extended = given.signed ? BigInt.asIntN(given.width, given.value) : given.value;
-    return { value: BigInt.asUintN(width, extended), width, signed: item.signed };
+  #declareName(item: Item & { kind: 'declaration' }, declarator: Declarator, scope: Scope, context: ExpressionContext): void {
+    declareName(this.#shared, item, declarator, scope, context, registerArraysOf(this.#module));
+    const { name, at, value } = declarator;
+    if (!value || item.net !== 'wire') return;
+    this.#behaviours.push({ item: { kind: 'assign', at, target: { kind: 'name', at, name }, value }, scope });
   }
 
-  #declareName(item: Item & { kind: 'declaration' }, declarator: (Item & { kind: 'declaration' })['names'][number], scope: Scope, context: ExpressionContext): void {
-    const { name, at } = declarator;
-    const [left, right] = this.#bounds(item.range, item.net === 'integer', context);
-    const width = Math.abs(left - right) + 1;
-    if (width > WIDEST) throw new GiveUp('width', at, `"${name}" would be ${width} bits wide; at most ${WIDEST} are taken.`);
-    if (declarator.dimensions.length > 0) return this.#declareMemory(item, declarator, width, scope, context);
-    const known = scope.names.get(name);
-    const initial = declarator.value && item.net !== 'wire' ? constantValue(declarator.value, context).value : null;
-    if (known?.kind === 'vector' && (known.direction === null) !== (item.direction === null)) {
-      // The older style says a port twice: once its direction, once that it is a reg.
-      const merged: Vector = { ...known, net: item.net === 'reg' ? 'reg' : known.net, direction: known.direction ?? item.direction, init: initial ?? known.init };
-      if (merged.width !== width && item.range) throw new GiveUp('declared-twice', at, `"${name}" is declared with ${known.width} and with ${width} bits.`);
-      scope.names.set(name, merged);
-      this.#shared.vectors[this.#shared.vectors.indexOf(known)] = merged;
-      return;
-    }
-    const path = `${scope.path}.${name}`;
-    const vector: Vector = {
-      kind: 'vector', name, path, at, width, signed: item.signed, left, right,
-      net: item.net === 'genvar' ? 'integer' : item.net,
-      direction: item.direction, wire: this.#shared.build.wire(path, width), drivers: [], init: initial === null ? null : BigInt.asUintN(width, initial), temporary: false,
-    };
-    scope.declare(name, vector, at);
-    this.#shared.vectors.push(vector);
-    if (declarator.value && item.net === 'wire') {
-      const target: Expression = { kind: 'name', at, path: [name] };
-      this.#behaviours.push({ item: { kind: 'assign', at, target, value: declarator.value }, scope });
-    }
-  }
-
-  #declareMemory(item: Item & { kind: 'declaration' }, declarator: (Item & { kind: 'declaration' })['names'][number], width: number, scope: Scope, context: ExpressionContext): void {
-    const { name, at, dimensions } = declarator;
-    const [dimension, more] = dimensions;
-    if (!dimension || more) throw new GiveUp('not-taken', at, `"${name}" has more than one dimension. Use one, with a computed address.`);
-    const first = constantNumber(dimension.high, context);
-    const last = constantNumber(dimension.low, context);
-    const depth = Math.abs(first - last) + 1;
-    if (depth * width > MOST_MEMORY_BITS) throw new GiveUp('width', at, `The memory "${name}" would hold ${depth * width} bits; at most ${MOST_MEMORY_BITS} are taken.`);
-    const { memories } = this.#shared.build.netlist;
-    const index = memories.push({ name: `${scope.path}.${name}`, width, depth, init: [], writes: [] }) - 1;
-    scope.declare(name, { kind: 'memory', name, at, index, width, signed: item.signed, depth, lowest: Math.min(first, last) }, at);
-  }
-
-  #bounds(range: Range | null, integer: boolean, context: ExpressionContext): [number, number] {
-    if (integer) return [31, 0];
-    return range ? [constantNumber(range.high, context), constantNumber(range.low, context)] : [0, 0];
+  /** A block of its own scope. A chain of else-if without names stays at one level. */
+  #declareBlock(items: readonly Item[], name: string | null, scope: Scope): void {
+    if (items.length === 0) return;
+    const [only] = items;
+    if (name === null && items.length === 1 && (only?.kind === 'generate-if' || only?.kind === 'generate-case')) return this.#declareAll(items, scope, {});
+    scope.constructs++;
+    const label = name ?? `genblk${scope.constructs}`;
+    const inner = new Scope(`${scope.path}.${label}`, scope);
+    scope.declare(label, { kind: 'block', scope: inner }, (only as Item).at);
+    this.#declareAll(items, inner, {});
   }
 
   #generateFor(item: Item & { kind: 'generate-for' }, scope: Scope, context: ExpressionContext): void {
+    scope.constructs++;
+    const label = item.name ?? `genblk${scope.constructs}`;
+    const scopes = new Map<number, Scope>();
+    scope.declare(label, { kind: 'blocks', scopes }, item.at);
     let value = constantNumber(item.first, context);
     for (let turns = 0; ; turns++) {
       if (turns >= MOST_TURNS) throw new GiveUp('endless-loop', item.at, `This generate loop has not ended after ${MOST_TURNS} turns.`);
-      const inner = new Scope(`${scope.path}.${item.name ?? 'for'}[${value}]`, scope);
+      const inner = new Scope(`${scope.path}.${label}[${value}]`, scope);
       inner.names.set(item.variable, { kind: 'constant', constant: { value: BigInt.asUintN(32, BigInt(value)), width: 32, signed: true } });
       const turn = this.#context(inner);
       if (constantNumber(item.condition, turn) === 0) return;
-      if (this.#shared.build.netlist.nodes.length > MOST_NODES) throw new GiveUp('too-large', item.at, `This generate loop makes more than ${MOST_NODES} operations.`);
+      if (scopes.has(value)) throw new GiveUp('endless-loop', item.at, `This generate loop comes back to ${value} and never ends.`);
+      this.#refuseTooLarge(item.at);
+      scopes.set(value, inner);
       this.#declareAll(item.items, inner, {});
       value = constantNumber(item.step, turn);
     }
+  }
+
+  /** Nets that only their use declares, before anything reads them. */
+  #declareImplicit({ item, scope }: { readonly item: Item; readonly scope: Scope }): void {
+    if (!this.#module.implicitNets) return;
+    const uses = item.kind === 'assign' ? [item.target] : item.kind === 'instance' ? item.ports.flatMap(({ value }) => (value ? [value] : [])) : [];
+    for (const use of uses) if (use.kind === 'name' && !use.package && !scope.find(use.name)) declareImplicit(this.#shared, use.name, use.at, scope);
   }
 
   #behave(item: Item, scope: Scope): void {
     switch (item.kind) {
       case 'assign': {
         const context = this.#context(scope);
-        const { width } = typeOfTarget(item.target, context);
-        return this.#drive(item.target, emitAssigned(item.value, width, context), context);
+        if (this.#isPin(item.target, item.value, context)) return this.#drivePin(item, context);
+        if (item.target.kind === 'concatenation') return this.#drive(item.target, emitAssigned(item.value, bitsShape(widthOfTarget(item.target, context)), context), context);
+        return this.#drive(item.target, emitAssigned(item.value, targetShape(targetOf(item.target, context), context), context), context);
       }
       case 'always':
         return readAlways(this.#shared, scope, item);
@@ -206,23 +209,48 @@ export class Instance {
     if (target.kind === 'concatenation') {
       let at = 0;
       for (const part of [...target.parts].reverse()) {
-        const { width } = typeOfTarget(part, context);
+        const width = widthOfTarget(part, context);
         this.#drive(part, build.slice(value, at, width), context);
         at += width;
       }
       return;
     }
-    const base = target.kind === 'index' || target.kind === 'range' || target.kind === 'indexed-range' ? target.base : target;
-    if (base.kind !== 'name') throw new GiveUp('target', target.at, 'This cannot be driven: an output needs a net, part of a net, or a concatenation of nets.');
-    const vector = assignable(base, context);
-    if (vector.direction === 'input') throw new GiveUp('input-driven', target.at, `"${vector.name}" is an input of this module and cannot be driven from inside.`);
-    if (target.kind === 'name') {
-      vector.drivers.push({ lo: 0, width: vector.width, node: build.resize(value, vector.width, false), at: target.at });
-      return;
+    const place = this.#place(target, context);
+    if (place) place.vector.drivers.push({ lo: place.lo, width: place.width, node: build.resize(value, place.width, false), at: target.at });
+  }
+
+  /** The bits of a net that a continuous assignment drives; null where they lie outside it. */
+  #place(target: Expression, context: ExpressionContext): { vector: Vector; lo: number; width: number } | null {
+    const { root, parts } = targetOf(target, context);
+    if ('memory' in root) throw new GiveUp('target', target.at, `The memory "${root.memory.name}" is written at a clock edge only.`);
+    if (root.direction === 'input') throw new GiveUp('input-driven', target.at, `"${root.name}" is an input of this module and cannot be driven from inside.`);
+    let { shape } = root;
+    let lo = 0;
+    let { width } = shape;
+    for (const part of parts) {
+      const select = selection(part, shape, context);
+      if (select.lo === null) throw new GiveUp('target', target.at, 'Which bit this drives depends on a signal. Use an always block for that.');
+      shape = partShape(part, shape, context);
+      lo += select.lo;
+      ({ width } = select);
     }
-    const select = selection(target as Expression & { kind: 'index' }, vector, vector.width, context);
-    if (select.lo === null) throw new GiveUp('target', target.at, 'Which bit this drives depends on a signal. Use an always block for that.');
-    vector.drivers.push({ lo: select.lo, width: select.width, node: build.resize(value, select.width, false), at: target.at });
+    return lo < 0 || lo + width > root.width ? null : { vector: root, lo, width };
+  }
+
+  /** An assignment that may leave a pin floating: to an inout port, or of a z to an output, of the top module. */
+  #isPin(target: Expression, value: Expression, context: ExpressionContext): boolean {
+    if (this.#shared.fourState && mentionsFloat(value)) return false;
+    if (this.#chain.length > 1 || target.kind === 'concatenation') return false;
+    const { root } = targetOf(target, context);
+    if ('memory' in root) return false;
+    return root.direction === 'inout' || (root.direction === 'output' && mentionsFloat(value));
+  }
+
+  #drivePin(item: Item & { kind: 'assign' }, context: ExpressionContext): void {
+    const place = this.#place(item.target, context);
+    if (!place) return;
+    const { value, enable } = emitPinValue(item.value, place.width, context);
+    place.vector.drivers.push({ lo: place.lo, width: place.width, node: value, enable, at: item.target.at });
   }
 
   #instantiate(item: Item & { kind: 'instance' }, scope: Scope): void {
@@ -247,7 +275,7 @@ export class Instance {
     for (const port of module.ports) {
       if (connected.has(port.name)) continue;
       const same = item.wildcard ? scope.find(port.name) : null;
-      if (same) this.#guard(() => this.#connect(made, port.name, { at: item.at, name: port.name, value: { kind: 'name', at: item.at, path: [port.name] } }, context));
+      if (same) this.#guard(() => this.#connect(made, port.name, { at: item.at, name: port.name, value: { kind: 'name', at: item.at, name: port.name } }, context));
       else if (direction(child, port.name) === 'input') messages.warning('unconnected', item.at, `The input "${port.name}" of "${item.name}" is not connected and reads 0.`);
     }
   }
@@ -272,16 +300,16 @@ export class Instance {
     });
     const [port] = ports;
     if (value === null || !port) return;
-    if (port.direction === 'inout') throw new GiveUp('not-taken', at, 'inout ports are not taken inside a design.');
+    if (port.direction === 'inout') throw new GiveUp('not-taken', at, `The port "${name}" is an inout inside the design, where nothing can float. Give the module an input, an output and an enable, and join them at the pin of the top module.`);
     const all = port.width * made.length;
     if (port.direction === 'input') {
       const divided = made.length > 1 && typeOf(value, context).width === all;
-      const node = emitAssigned(value, divided ? all : port.width, context);
+      const node = emitAssigned(value, divided ? bitsShape(all) : port.shape, context);
       for (const [i, one] of ports.entries()) one.drivers.push({ lo: 0, width: one.width, node: divided ? build.slice(node, (made.length - 1 - i) * one.width, one.width) : node, at });
       return;
     }
-    const { width } = typeOfTarget(value, context);
-    if (width < all) messages.warning('width-loss', at, `The output "${name}" has ${all} bits, what it is connected to ${width}: the upper ${all - width} are lost.`);
+    const width = widthOfTarget(value, context);
+    if (width < all) messages.add('warning', 'width-loss', at, `The output "${name}" has ${all} bits, what it is connected to ${width}: the upper ${all - width} are lost.`);
     const word = build.concat(ports.map((one) => one.wire).reverse());
     this.#drive(value, build.resize(word, width, port.signed), context);
   }
@@ -299,4 +327,18 @@ function instanceNames(item: Item & { kind: 'instance' }, context: ExpressionCon
 function direction(child: Instance, name: string): Vector['direction'] {
   const entity = child.scope.names.get(name);
   return entity?.kind === 'vector' ? entity.direction : null;
+}
+
+/** Drivers of a pin side by side; bits that none drives are 0, which as an enable means floating. */
+function joinPins(build: Shared['build'], port: Vector, drivers: readonly Driver[], of: (driver: Driver) => NodeId): NodeId {
+  const parts: NodeId[] = [];
+  let at = 0;
+  for (const driver of [...drivers].sort((a, b) => a.lo - b.lo)) {
+    if (driver.lo < at) continue;
+    if (driver.lo > at) parts.push(build.constant(0n, driver.lo - at));
+    parts.push(of(driver));
+    at = driver.lo + driver.width;
+  }
+  if (at < port.width) parts.push(build.constant(0n, port.width - at));
+  return build.concat(parts);
 }

@@ -255,7 +255,7 @@ describe('memories', () => {
     const codes = (text: string) => complaints(text).map((c) => c.split('@')[0]);
     expect(codes('module m(output y); reg r [0:3]; initial $readmemb("no.bin", r); assign y = r[0]; endmodule')).toEqual(['include']);
     expect(codes('module m(output y); reg r [0:3]; assign y = r; endmodule')).toEqual(['whole-array']);
-    expect(codes('module m(input [1:0] a, output y); reg r [0:3]; always @* r[a] = 1; assign y = r[0]; endmodule')).toEqual(['memory-without-clock']);
+    expect(codes('module m(input [1:0] a, output y); reg r [0:3]; always @* r[a] = 1; assign y = r[0]; endmodule')).toEqual(['latch']);
   });
 });
 

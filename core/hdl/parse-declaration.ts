@@ -1,53 +1,83 @@
-import type { Declarator, Direction, Item, Range } from './ast.ts';
+import type { DataType, Declarator, Direction, Item } from './ast.ts';
 import type { Cursor } from './cursor.ts';
-import { parseExpression, parseRange } from './parse-expression.ts';
+import { GiveUp } from './message.ts';
+import { parseExpression } from './parse-expression.ts';
+import { beginsType, parseRanges, parseType } from './parse-type.ts';
 
-/** Words that begin a declaration, and what they declare. */
-export const NETS: Readonly<Record<string, 'wire' | 'reg' | 'integer' | 'genvar'>> = {
-  wire: 'wire', tri: 'wire', reg: 'reg', logic: 'reg', integer: 'integer', int: 'integer', genvar: 'genvar',
-};
 export const DIRECTIONS = new Set(['input', 'output', 'inout']);
+const WIRES = new Set(['wire', 'tri', 'uwire']);
+const STORAGE = new Set(['var', 'automatic', 'static', 'const']);
+
+type Net = (Item & { kind: 'declaration' })['net'];
 
 export function parseParameter(cursor: Cursor, local: boolean): Item {
-  if (cursor.is('integer') || cursor.is('int') || cursor.is('logic') || cursor.is('reg')) cursor.next();
-  const signed = cursor.accept('signed');
-  const range = parseRange(cursor);
+  if (cursor.is('type')) throw new GiveUp('not-taken', cursor.token, 'A type as a parameter is not taken. Give the width as a parameter instead.');
+  const typed = beginsType(cursor) || cursor.is('[') || cursor.is('signed') || cursor.is('unsigned');
+  const type = typed ? parseType(cursor) : null;
   const name = cursor.name('a parameter name');
+  if (cursor.is('[')) throw new GiveUp('not-taken', name, `The parameter "${name.text}" is an array. Make it one wide word and take parts of it.`);
   cursor.expect('=', 'after the parameter name');
-  return { kind: 'parameter', at: name, local, signed, range, name: name.text, value: parseExpression(cursor) };
+  return { kind: 'parameter', at: name, local, type, name: name.text, value: parseExpression(cursor) };
 }
 
-/** Ranges behind a name, which make it an array. */
-export function parseDimensions(cursor: Cursor): Range[] {
-  const found: Range[] = [];
-  for (let range = parseRange(cursor); range; range = parseRange(cursor)) found.push(range);
-  return found;
+export function beginsDeclaration(cursor: Cursor): boolean {
+  return cursor.isAny(DIRECTIONS) || cursor.isAny(WIRES) || begins(cursor, STORAGE) || cursor.is('genvar') || cursor.is('parameter') || cursor.is('localparam') || cursor.is('typedef') || (cursor.is('import') && cursor.ahead(2)?.text === '::') || cursor.is('supply0') || cursor.is('supply1') || beginsType(cursor);
 }
 
-export const beginsDeclaration = (cursor: Cursor): boolean =>
-  cursor.isAny(DIRECTIONS) || (NETS[cursor.token.text] !== undefined && !cursor.token.escaped) || cursor.is('localparam') || cursor.is('parameter');
-
-/** One declaration with all its names; also used inside blocks. */
-export function parseDeclaration(cursor: Cursor): Item[] {
+export function parseDeclaration(cursor: Cursor, keep: boolean): Item[] {
   const at = cursor.token;
   if (cursor.is('parameter') || cursor.is('localparam')) return parameters(cursor);
-  let direction: Direction | null = null;
-  let net: 'wire' | 'reg' | 'integer' | 'genvar' = 'wire';
-  if (cursor.isAny(DIRECTIONS)) direction = cursor.next().text as Direction;
-  const keyword = NETS[cursor.token.text];
-  if (keyword && !cursor.token.escaped) {
-    net = keyword;
-    cursor.next();
-  }
-  const signed = cursor.accept('signed') || net === 'integer';
-  const range = parseRange(cursor);
+  if (cursor.accept('typedef')) return [typedef(cursor)];
+  if (cursor.accept('import')) return imports(cursor);
+  const direction = cursor.isAny(DIRECTIONS) ? (cursor.next().text as Direction) : null;
+  const supply = cursor.is('supply0') || cursor.is('supply1') ? cursor.next() : null;
+  const { net, type } = supply ? { net: 'wire' as const, type: parseType(cursor) } : netAndType(cursor);
   const names: Declarator[] = [];
   do {
     const name = cursor.name('a name');
-    names.push({ at: name, name: name.text, dimensions: parseDimensions(cursor), value: cursor.accept('=') ? parseExpression(cursor) : null });
+    const dimensions = parseRanges(cursor);
+    const value = cursor.accept('=') ? parseExpression(cursor) : null;
+    names.push({ at: name, name: name.text, dimensions, value: supply ? { kind: 'number', at, width: 1, signed: false, value: supply.text === 'supply1' ? 1n : 0n, unknown: 0n, floating: 0n, fill: true } : value });
   } while (cursor.accept(','));
   cursor.expect(';', 'after the declaration');
-  return [{ kind: 'declaration', at, net, direction, signed, range, names }];
+  return [{ kind: 'declaration', at, net, direction, type, keep, names }];
+}
+
+/** `wire signed [3:0]`, `logic [3:0]`, `state_t`, or only a range. */
+export function netAndType(cursor: Cursor): { net: Net; type: DataType } {
+  while (cursor.isAny(STORAGE)) cursor.next();
+  if (cursor.accept('genvar')) return { net: 'genvar', type: { kind: 'integer', width: 32, signed: true } };
+  if (cursor.isAny(WIRES)) {
+    cursor.next();
+    return { net: 'wire', type: parseType(cursor) };
+  }
+  const variable = beginsType(cursor);
+  const type = parseType(cursor);
+  return { net: type.kind === 'integer' ? 'integer' : variable ? 'reg' : 'wire', type };
+}
+
+/** `var`, `static` and the like are names in older sources. */
+const begins = (cursor: Cursor, words: ReadonlySet<string>): boolean => cursor.isAny(words) && cursor.ahead(1)?.kind === 'word';
+
+function typedef(cursor: Cursor): Item {
+  const type = parseType(cursor);
+  const name = cursor.name('a name for the type');
+  if (cursor.is('[')) throw new GiveUp('not-taken', name, 'A type for an unpacked array is not taken. Put the range before the name.');
+  cursor.expect(';', 'after the typedef');
+  cursor.types.add(name.text);
+  return { kind: 'typedef', at: name, name: name.text, type };
+}
+
+function imports(cursor: Cursor): Item[] {
+  const items: Item[] = [];
+  do {
+    const at = cursor.name('a package');
+    cursor.expect('::', 'after the package');
+    const name = cursor.accept('*') ? null : cursor.name('a name of the package').text;
+    items.push({ kind: 'import', at, package: at.text, name });
+  } while (cursor.accept(','));
+  cursor.expect(';', 'after the import');
+  return items;
 }
 
 function parameters(cursor: Cursor): Item[] {
@@ -57,7 +87,7 @@ function parameters(cursor: Cursor): Item[] {
   items.push(first);
   while (cursor.accept(',')) {
     const next = parseParameter(cursor, local);
-    items.push(next.kind === 'parameter' && first.kind === 'parameter' && !next.range ? { ...next, range: first.range, signed: first.signed } : next);
+    items.push(next.kind === 'parameter' && first.kind === 'parameter' && !next.type ? { ...next, type: first.type } : next);
   }
   cursor.expect(';', 'after the parameters');
   return items;

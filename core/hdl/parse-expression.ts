@@ -2,12 +2,14 @@ import type { Place } from '../result.ts';
 import type { Expression, NumberLiteral, Range } from './ast.ts';
 import type { Cursor } from './cursor.ts';
 import { GiveUp } from './message.ts';
+import { typeInExpression } from './parse-type.ts';
 
 /** Binding strength of binary operators. @source IEEE 1364-2005, table 5-4 */
 const STRENGTH: Readonly<Record<string, number>> = {
   '**': 12, '*': 11, '/': 11, '%': 11, '+': 10, '-': 10, '<<': 9, '>>': 9, '<<<': 9, '>>>': 9, '<': 8, '<=': 8, '>': 8, '>=': 8,
-  '==': 7, '!=': 7, '===': 7, '!==': 7, '&': 6, '^': 5, '~^': 5, '^~': 5, '|': 4, '&&': 3, '||': 2,
+  '==': 7, '!=': 7, '===': 7, '!==': 7, '&': 6, '^': 5, '~^': 5, '^~': 5, '|': 4, '&&': 3, '||': 2, '==?': 7, '!=?': 7,
 };
+const INSIDE_STRENGTH = 8;
 const UNARY = new Set(['+', '-', '!', '~', '&', '~&', '|', '~|', '^', '~^', '^~']);
 const DEEPEST = 400;
 const MOST_TERMS = 1500;
@@ -41,6 +43,10 @@ function binary(cursor: Cursor, least: number): Expression {
   let left = unary(cursor);
   for (let terms = 0; ; terms++) {
     if (terms > MOST_TERMS) throw new GiveUp('too-deep', cursor.token, `The expression has more than ${MOST_TERMS} terms in a row. Divide it with brackets or wires.`);
+    if (cursor.is('inside') && INSIDE_STRENGTH >= least) {
+      left = inside(cursor, left);
+      continue;
+    }
     const operator = cursor.token.kind === 'symbol' ? cursor.token.text : '';
     const strength = STRENGTH[operator] ?? 0;
     if (strength < least) return left;
@@ -57,10 +63,28 @@ function unary(cursor: Cursor): Expression {
   return parseSelects(cursor, primary(cursor));
 }
 
-/** Indexes and ranges behind a name. */
+/** `value inside {a, b, [low:high]}`. */
+function inside(cursor: Cursor, value: Expression): Expression {
+  const at = cursor.next();
+  cursor.expect('{', 'after "inside"');
+  const among: (Expression | Range)[] = [];
+  do among.push(cursor.is('[') ? (parseRange(cursor) as Range) : parseExpression(cursor));
+  while (cursor.accept(','));
+  cursor.expect('}', 'to close "inside"');
+  return { kind: 'inside', at, value, among };
+}
+
+/** Indexes, ranges and fields behind a name. */
 export function parseSelects(cursor: Cursor, start: Expression): Expression {
   let base = start;
-  while (cursor.is('[')) {
+  for (;;) {
+    if (cursor.is('.') && cursor.ahead(1)?.kind === 'word') {
+      cursor.next();
+      const at = cursor.next();
+      base = { kind: 'member', at, base, name: at.text };
+      continue;
+    }
+    if (!cursor.is('[')) return base;
     const at = cursor.next();
     const first = parseExpression(cursor);
     if (cursor.accept(':')) base = { kind: 'range', at, base, high: first, low: parseExpression(cursor) };
@@ -70,14 +94,14 @@ export function parseSelects(cursor: Cursor, start: Expression): Expression {
     } else base = { kind: 'index', at, base, index: first };
     cursor.expect(']', 'to close the index');
   }
-  return base;
 }
 
 function primary(cursor: Cursor): Expression {
   const { token } = cursor;
   if (token.kind === 'number') {
     cursor.next();
-    return parseNumber(token.text, token);
+    const number = parseNumber(token.text, token);
+    return cursor.is("'") && cursor.ahead(1)?.text === '(' ? cast(cursor, number) : number;
   }
   if (token.kind === 'string') {
     cursor.next();
@@ -85,36 +109,67 @@ function primary(cursor: Cursor): Expression {
   }
   if (token.kind === 'system') {
     cursor.next();
-    return { kind: 'call', at: token, name: token.text, arguments: cursor.is('(') ? argumentList(cursor) : [] };
+    return { kind: 'call', at: token, name: token.text, arguments: cursor.is('(') ? argumentList(cursor, true) : [] };
   }
   if (cursor.accept('(')) {
     const inner = parseExpression(cursor);
     cursor.expect(')', 'to close the bracket');
-    return inner;
+    return cursor.is("'") && cursor.ahead(1)?.text === '(' ? cast(cursor, inner) : inner;
   }
   if (cursor.is('{')) return braces(cursor);
-  const name = cursor.name('an expression');
-  if (cursor.is('(')) return { kind: 'call', at: name, name: name.text, arguments: argumentList(cursor) };
-  const path = [name.text];
-  while (cursor.is('.') && cursor.ahead(1)?.kind === 'word') {
-    cursor.next();
-    path.push(cursor.next().text);
-  }
-  return { kind: 'name', at: name, path };
+  if (cursor.is("'") && cursor.ahead(1)?.text === '{') return pattern(cursor);
+  if (cursor.is('signed') || cursor.is('unsigned')) return cast(cursor, cursor.next().text as 'signed' | 'unsigned');
+  const type = typeInExpression(cursor, false);
+  if (type) return cursor.is("'") ? cast(cursor, type) : { kind: 'type', at: token, type };
+  const first = cursor.name('an expression');
+  const inner = cursor.accept('::') ? cursor.name('a name of the package') : null;
+  const name = (inner ?? first).text;
+  const from = inner ? { package: first.text } : {};
+  if (cursor.is('(')) return { kind: 'call', at: first, name, arguments: argumentList(cursor), ...from };
+  if (cursor.is("'") && cursor.ahead(1)?.text === '(') return cast(cursor, { kind: 'name', at: first, name, ...from });
+  return { kind: 'name', at: first, name, ...from };
 }
 
-function argumentList(cursor: Cursor): Expression[] {
+function cast(cursor: Cursor, to: (Expression & { kind: 'cast' })['to']): Expression {
+  const at = cursor.expect("'", 'after the type of the cast');
+  if (cursor.is('{')) return { kind: 'cast', at, to, value: patternBody(cursor, at) };
+  cursor.expect('(', 'before the value of the cast');
+  const value = parseExpression(cursor);
+  cursor.expect(')', 'after the value of the cast');
+  return { kind: 'cast', at, to, value };
+}
+
+const pattern = (cursor: Cursor): Expression => patternBody(cursor, cursor.next());
+
+function patternBody(cursor: Cursor, at: Place): Expression {
+  cursor.expect('{', 'to open the pattern');
+  const parts: { key: string | null; value: Expression }[] = [];
+  do {
+    const keyed = cursor.ahead(1)?.text === ':' && cursor.token.kind === 'word';
+    const key = keyed ? cursor.next().text : null;
+    if (keyed) cursor.next();
+    parts.push({ key, value: parseExpression(cursor) });
+  } while (cursor.accept(','));
+  cursor.expect('}', 'to close the pattern');
+  return { kind: 'pattern', at, parts };
+}
+
+function argumentList(cursor: Cursor, inQuery = false): Expression[] {
   cursor.expect('(', 'before the arguments');
   const values: Expression[] = [];
   if (cursor.accept(')')) return values;
-  do values.push(parseExpression(cursor));
-  while (cursor.accept(','));
+  do {
+    const at = cursor.token;
+    const type = inQuery ? typeInExpression(cursor, true) : null;
+    values.push(type ? { kind: 'type', at, type } : parseExpression(cursor));
+  } while (cursor.accept(','));
   cursor.expect(')', 'after the arguments');
   return values;
 }
 
 function braces(cursor: Cursor): Expression {
   const at = cursor.next();
+  if (cursor.is('<<') || cursor.is('>>')) throw new GiveUp('not-taken', cursor.token, 'Streaming concatenation is not taken. Write the parts out, or turn the bits in a loop.');
   const first = parseExpression(cursor);
   if (cursor.is('{')) {
     const part = braces(cursor);
@@ -132,10 +187,10 @@ export function parseRange(cursor: Cursor): Range | null {
   if (!cursor.accept('[')) return null;
   const high = parseExpression(cursor);
   if (cursor.accept(']')) {
-    // SystemVerilog's [n] for an array of n.
+    // SystemVerilog's [n] for an array from 0 to n - 1.
     const one: NumberLiteral = { kind: 'number', at: high.at, width: null, signed: true, value: 1n, unknown: 0n, floating: 0n };
     const zero: NumberLiteral = { ...one, value: 0n };
-    return { high: { kind: 'binary', at: high.at, operator: '-', left: high, right: one }, low: zero };
+    return { high: zero, low: { kind: 'binary', at: high.at, operator: '-', left: high, right: one } };
   }
   cursor.expect(':', 'in the range');
   const low = parseExpression(cursor);

@@ -11,9 +11,12 @@ interface Macro {
   readonly body: readonly Token[];
 }
 
+/** What is left of `default_nettype none` for the reader of modules. */
+export const NO_IMPLICIT_NETS = '`default_nettype none';
+
 const DEEPEST = 60;
 const SKIP_LINE = new Set(['`timescale', '`line', '`pragma']);
-const SKIP_WORD = new Set(['`celldefine', '`endcelldefine', '`resetall']);
+const SKIP_WORD = new Set(['`celldefine', '`endcelldefine']);
 
 /**
  * Carries out compiler directives: define with arguments, undef, ifdef, ifndef, elsif, else, endif, include of files of the
@@ -106,8 +109,11 @@ export class Preprocessor {
           i++;
           break;
         case '`default_nettype':
-          // Undeclared names are refused here whatever this says, so only the word is passed over.
+          if (active) out.push({ ...token, text: tokens[i]?.text === 'none' ? NO_IMPLICIT_NETS : '`default_nettype' });
           i++;
+          break;
+        case '`resetall':
+          if (active) out.push({ ...token, text: '`default_nettype' });
           break;
         default:
           if (SKIP_LINE.has(token.text)) restOfLine();

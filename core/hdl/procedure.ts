@@ -1,23 +1,35 @@
 import type { NodeId } from '../netlist/index.ts';
 import type { Place } from '../result.ts';
 import type { Expression, Statement } from './ast.ts';
-import { constantNumber, emitAssigned, emitCondition, emitSelf, type ExpressionContext, lookup, memoryAddress, memoryOf, selection, type Type, typeOf } from './expressions.ts';
+import { labelTest, nameLabels, someArmAlwaysFits } from './case-labels.ts';
+import { functionShape, type Type } from './expression-type.ts';
+import { constantNumber, emitAssigned, emitCondition, type ExpressionContext } from './expressions.ts';
+import { readWords } from './memory-file.ts';
 import { GiveUp } from './message.ts';
-import { type FunctionItem, type MemoryArray, Scope, type Shared, type Vector } from './scope.ts';
+import { muxBits } from './mux-bits.ts';
+import { entityOf, lookup } from './names.ts';
+import { type FunctionItem, type MemoryArray, Scope, type Shared, type TaskItem, type Vector } from './scope.ts';
+import { wordAddress } from './select.ts';
+import { declareTemporaries, temporary } from './temporaries.ts';
+import { targetOf, targetShape, updated } from './update.ts';
 
 export interface MemoryStore {
   readonly memory: MemoryArray;
   readonly condition: NodeId;
   readonly address: NodeId;
   readonly data: NodeId;
+  readonly blocking: boolean;
   readonly at: Place;
 }
 
-/** What a run of statements has assigned so far on one path. */
+type Leaving = 'return' | 'break' | 'continue';
+
+/** What a run of statements has assigned so far on one path, and what makes it leave a loop or a function early. */
 interface Frame {
   readonly blocking: Map<Vector, NodeId>;
   readonly pending: Map<Vector, NodeId>;
   readonly condition: NodeId;
+  readonly left: Readonly<Record<Leaving, NodeId>>;
 }
 
 export interface Executed {
@@ -42,12 +54,15 @@ export class Procedure {
   #scope: Scope;
   #frame: Frame;
   #depth: number;
+  /** Where `return` puts its value; null outside functions. */
+  #result: Vector | null = null;
 
   constructor(shared: Shared, scope: Scope, depth = 0) {
     this.#shared = shared;
     this.#scope = scope;
     this.#depth = depth;
-    this.#frame = { blocking: new Map(), pending: new Map(), condition: shared.build.constant(1n, 1) };
+    const no = shared.build.constant(0n, 1);
+    this.#frame = { blocking: new Map(), pending: new Map(), condition: shared.build.constant(1n, 1), left: { return: no, break: no, continue: no } };
   }
 
   run(statement: Statement): Executed {
@@ -61,6 +76,7 @@ export class Procedure {
       shared: this.#shared,
       scope: this.#scope,
       read: (vector) => this.#frame.blocking.get(vector) ?? vector.wire,
+      readWord: (memory, address) => this.#readWord(memory, address, true),
       call: (item, scope, values, outer) => this.#call(item, scope, values, outer),
     };
   }
@@ -74,56 +90,112 @@ export class Procedure {
     return hold;
   }
 
+  /** Statements behind a `return`, `break` or `continue` run only where it was not reached. */
   #statement(statement: Statement): void {
+    const { build } = this.#shared;
+    const { left } = this.#frame;
+    const gone = build.or(left.return, build.or(left.break, left.continue));
+    const known = build.constantOf(gone);
+    if (known === 1n) return;
+    if (known === 0n) this.#reached(statement);
+    else this.#choose(gone, () => {}, () => this.#reached(statement));
+  }
+
+  #reached(statement: Statement): void {
     switch (statement.kind) {
       case 'empty':
         return;
       case 'block':
         return this.#block(statement);
       case 'assign':
-        return this.#assign(statement);
+        return this.#store(statement.target, statement.value, statement.blocking);
       case 'if': {
         const condition = emitCondition(statement.condition, this.context);
-        return this.#choose(condition, () => this.#statement(statement.then), () => statement.otherwise && this.#statement(statement.otherwise));
+        return this.#choose(this.#isTrue(condition), () => this.#statement(statement.then), () => statement.otherwise && this.#statement(statement.otherwise));
       }
       case 'case':
         return this.#case(statement);
       case 'for':
-        this.#statement(statement.first);
-        return this.#loop(statement.condition, statement.body, statement.step);
+        return this.#for(statement);
       case 'while':
-        return this.#loop(statement.condition, statement.body, null);
+        return this.#loop(statement.condition, statement.body, null, statement.bodyFirst);
       case 'repeat': {
         const turns = constantNumber(statement.count, this.context);
         if (turns > MOST_TURNS) throw tooManyTurns(statement.at);
-        for (let i = 0; i < turns; i++) this.#statement(statement.body);
+        this.#leavable('break', () => {
+          for (let i = 0; i < turns; i++) this.#leavable('continue', () => this.#statement(statement.body));
+        });
         return;
       }
+      case 'leave':
+        return this.#leave(statement);
       case 'call':
         return statement.name.startsWith('$') ? this.#systemCall(statement) : this.#task(statement);
     }
+  }
+
+  /** `if` takes an unknown condition as false, where `?:` joins both sides. @source IEEE 1364-2005, clauses 9.4 and 5.1.13 */
+  #isTrue(condition: NodeId): NodeId {
+    return this.#shared.fourState ? this.#shared.build.make('truth', 1, [condition]) : condition;
   }
 
   #block(block: Statement & { kind: 'block' }): void {
     const outer = this.#scope;
     if (block.declarations.length > 0) {
       this.#scope = new Scope(outer.path, outer);
-      declareTemporaries(this.#shared, this.#scope, block.declarations, this.context);
+      this.#declare(block.declarations);
     }
     for (const statement of block.body) this.#statement(statement);
     this.#scope = outer;
   }
 
-  #loop(condition: Expression, body: Statement, step: Statement | null): void {
-    const { build } = this.#shared;
-    for (let turns = 0; ; turns++) {
-      const goOn = build.constantOf(emitCondition(condition, this.context));
-      if (goOn === null) throw new GiveUp('loop-not-constant', condition.at, 'How often this loop runs depends on a signal; hardware needs a number known when it is built.');
-      if (goOn === 0n) return;
-      if (turns >= MOST_TURNS) throw tooManyTurns(condition.at);
-      this.#statement(body);
-      if (step) this.#statement(step);
+  #declare(items: Parameters<typeof declareTemporaries>[2]): void {
+    for (const { vector, value } of declareTemporaries(this.#shared, this.#scope, items, this.context))
+      if (value) this.#frame.blocking.set(vector, emitAssigned(value, vector.shape, this.context));
+  }
+
+  #for(statement: Statement & { kind: 'for' }): void {
+    const outer = this.#scope;
+    if (statement.local) {
+      this.#scope = new Scope(outer.path, outer);
+      this.#declare([statement.local]);
     }
+    if (statement.first) this.#statement(statement.first);
+    this.#loop(statement.condition, statement.body, statement.step, false);
+    this.#scope = outer;
+  }
+
+  #loop(condition: Expression, body: Statement, step: Statement | null, bodyFirst: boolean): void {
+    const { build } = this.#shared;
+    this.#leavable('break', () => {
+      for (let turns = 0; ; turns++) {
+        if (turns > 0 || !bodyFirst) {
+          const goOn = build.constantOf(emitCondition(condition, this.context));
+          if (goOn === null) throw new GiveUp('loop-not-constant', condition.at, 'How often this loop runs depends on a signal; hardware needs a number known when it is built. Count to a fixed bound and leave early with "break".');
+          if (goOn === 0n) return;
+        }
+        if (turns >= MOST_TURNS) throw tooManyTurns(condition.at);
+        this.#leavable('continue', () => this.#statement(body));
+        if (build.constantOf(this.#frame.left.break) === 1n || build.constantOf(this.#frame.left.return) === 1n) return;
+        // The counter goes on even on paths that have left, so that it stays a known number.
+        if (step) this.#reached(step);
+      }
+    });
+  }
+
+  /** Runs work that `what` leaves, and forgets afterwards that it did. */
+  #leavable(what: Leaving, work: () => void): void {
+    const outer = this.#frame.left[what];
+    work();
+    this.#frame = { ...this.#frame, left: { ...this.#frame.left, [what]: outer } };
+  }
+
+  #leave({ what, value, at }: Statement & { kind: 'leave' }): void {
+    if (value) {
+      if (!this.#result) throw new GiveUp('return', at, '"return" with a value belongs in a function.');
+      this.#frame.blocking.set(this.#result, emitAssigned(value, this.#result.shape, this.context));
+    }
+    this.#frame = { ...this.#frame, left: { ...this.#frame.left, [what]: this.#shared.build.constant(1n, 1) } };
   }
 
   #choose(condition: NodeId, then: () => void, otherwise: () => void): void {
@@ -131,7 +203,7 @@ export class Procedure {
     const known = build.constantOf(condition);
     if (known !== null) return known === 1n ? then() : otherwise();
     const before = this.#frame;
-    const branch = (c: NodeId): Frame => ({ blocking: new Map(before.blocking), pending: new Map(before.pending), condition: build.and(before.condition, c) });
+    const branch = (c: NodeId): Frame => ({ ...before, blocking: new Map(before.blocking), pending: new Map(before.pending), condition: build.and(before.condition, c) });
     const taken = branch(condition);
     this.#frame = taken;
     then();
@@ -148,140 +220,127 @@ export class Procedure {
       }
       return out;
     };
-    this.#frame = { blocking: join(afterThen.blocking, afterOther.blocking), pending: join(afterThen.pending, afterOther.pending), condition: before.condition };
+    const left = (what: Leaving) => build.mux(condition, afterThen.left[what], afterOther.left[what]);
+    this.#frame = {
+      blocking: join(afterThen.blocking, afterOther.blocking),
+      pending: join(afterThen.pending, afterOther.pending),
+      condition: before.condition,
+      left: { return: left('return'), break: left('break'), continue: left('continue') },
+    };
   }
 
   #case(statement: Statement & { kind: 'case' }): void {
-    const arms = statement.arms.map((arm) => ({ test: this.#armTest(statement, arm.labels), body: arm.body }));
-    const full = statement.otherwise === null && this.#isFull(statement);
+    const { context } = this;
+    nameLabels(statement, context);
+    const tests = statement.arms.map((arm) => labelTest(statement, arm.labels, context));
+    const full = statement.otherwise === null && someArmAlwaysFits(statement, context);
+    if (statement.otherwise === null && !full && statement.promise !== 'unique0') this.#shared.openCases.push(statement.at);
     const from = (index: number): void => {
-      const arm = arms[index];
+      const arm = statement.arms[index];
       if (!arm) {
         if (statement.otherwise) this.#statement(statement.otherwise);
-      } else if (full && index === arms.length - 1) this.#statement(arm.body);
-      else this.#choose(arm.test, () => this.#statement(arm.body), () => from(index + 1));
+      } else if (full && index === statement.arms.length - 1) this.#statement(arm.body);
+      else this.#choose(tests[index] as NodeId, () => this.#statement(arm.body), () => from(index + 1));
     };
     from(0);
   }
 
-  #armTest(statement: Statement & { kind: 'case' }, labels: readonly Expression[]): NodeId {
-    const { build, messages } = this.#shared;
+  #store(target: Expression, value: Expression, blocking: boolean): void {
     const { context } = this;
-    let any = build.constant(0n, 1);
-    for (const label of labels) {
-      const [s, l] = [typeOf(statement.subject, context), typeOf(label, context)];
-      const width = Math.max(s.width, l.width);
-      const type: Type = { width, signed: s.signed && l.signed };
-      const subject = build.resize(emitSelf(statement.subject, context), width, type.signed);
-      const value = build.resize(emitSelf(label, context), width, type.signed);
-      const open = label.kind === 'number' ? openDigits(statement.wild, label) : 0n;
-      if (label.kind === 'number' && open === 0n && (label.unknown || label.floating)) {
-        messages.warning('never-matches', label.at, 'A label with x or z digits never matches in hardware. Use casez with ? digits to leave bits open.');
-        continue;
-      }
-      const mask = build.constant(~open, width);
-      any = build.or(any, build.eq(build.and(subject, mask), build.and(value, mask)));
+    if (target.kind !== 'concatenation') {
+      const shape = targetShape(targetOf(target, context), context);
+      return this.#put(target, emitAssigned(value, shape, context), blocking);
     }
-    return any;
+    const width = widthOfTarget(target, context);
+    this.#put(target, emitAssigned(value, { width, signed: false, left: width - 1, right: 0, element: null, fields: null, names: null }, context), blocking);
   }
 
-  /** Every value of the subject has a label of its own. */
-  #isFull(statement: Statement & { kind: 'case' }): boolean {
-    const { width } = typeOf(statement.subject, this.context);
-    if (statement.wild !== 'none' || width > 12) return false;
-    const seen = new Set<bigint>();
-    for (const label of statement.arms.flatMap((arm) => arm.labels)) {
-      const value = this.#shared.build.constantOf(emitSelf(label, this.context));
-      if (value === null || value >= 1n << BigInt(width)) return false;
-      seen.add(value);
-    }
-    return seen.size === 2 ** width;
-  }
-
-  #assign(statement: Statement & { kind: 'assign' }): void {
-    const { context } = this;
-    const { width } = typeOfTarget(statement.target, context);
-    this.#store(statement.target, emitAssigned(statement.value, width, context), statement.blocking);
-  }
-
-  #store(target: Expression, value: NodeId, blocking: boolean): void {
+  #put(target: Expression, value: NodeId, blocking: boolean): void {
     const { build } = this.#shared;
     const { context } = this;
     if (target.kind === 'concatenation') {
       let at = 0;
       for (const part of [...target.parts].reverse()) {
-        const { width } = typeOfTarget(part, context);
-        this.#store(part, build.slice(value, at, width), blocking);
+        const width = widthOfTarget(part, context);
+        this.#put(part, build.slice(value, at, width), blocking);
         at += width;
       }
       return;
     }
-    if (target.kind === 'name') return this.#set(assignable(target, context), value, blocking);
-    if (target.kind !== 'index' && target.kind !== 'range' && target.kind !== 'indexed-range') throw new GiveUp('target', target.at, 'This cannot be assigned to.');
-    const memory = target.kind === 'index' ? memoryOf(target.base, context) : null;
-    if (memory && target.kind === 'index') {
-      this.#stores.push({ memory, condition: this.#frame.condition, address: memoryAddress(memory, target.index, context), data: value, at: target.at });
+    const { root, parts } = targetOf(target, context);
+    if ('memory' in root) {
+      const address = wordAddress(root, context);
+      const { shape } = root.memory;
+      const data = parts.length === 0 ? build.resize(value, shape.width, false) : updated(this.#readWord(root.memory, address, false), shape, parts, value, context);
+      this.#stores.push({ memory: root.memory, condition: this.#frame.condition, address, data, blocking, at: target.at });
       return;
     }
-    if (target.base.kind !== 'name') throw new GiveUp('target', target.at, 'Only one index is taken on the left side. For part of a memory word, read the word, change it and write it back.');
-    const vector = assignable(target.base, context);
-    const select = selection(target, vector, vector.width, context);
-    const now = (blocking ? this.#frame.blocking : this.#frame.pending).get(vector) ?? this.#hold(vector);
-    if (select.lo === null) {
-      const ones = build.constant((1n << BigInt(select.width)) - 1n, vector.width);
-      const mask = build.make('shl', vector.width, [ones, select.offset]);
-      const moved = build.make('shl', vector.width, [build.resize(value, vector.width, false), select.offset]);
-      this.#set(vector, build.or(build.and(now, build.not(mask)), build.and(moved, mask)), blocking);
-      return;
-    }
-    const from = Math.max(0, select.lo);
-    const to = Math.min(vector.width, select.lo + select.width);
-    if (from >= to) return;
-    const parts: NodeId[] = [];
-    if (from > 0) parts.push(build.slice(now, 0, from));
-    parts.push(build.slice(value, from - select.lo, to - from));
-    if (to < vector.width) parts.push(build.slice(now, to, vector.width - to));
-    this.#set(vector, build.concat(parts), blocking);
+    const assigned = blocking ? this.#frame.blocking : this.#frame.pending;
+    assigned.set(root, parts.length === 0 ? build.resize(value, root.width, false) : updated(assigned.get(root) ?? this.#hold(root), root.shape, parts, value, context));
   }
 
-  #set(vector: Vector, value: NodeId, blocking: boolean): void {
-    if (blocking) this.#frame.blocking.set(vector, value);
-    else this.#frame.pending.set(vector, value);
+  /** A word as this block sees it: what it has stored itself comes before what the memory holds. */
+  #readWord(memory: MemoryArray, address: NodeId, blockingOnly: boolean): NodeId {
+    const { build } = this.#shared;
+    return this.#stores.reduce((word, store) => {
+      if (store.memory !== memory || (blockingOnly && !store.blocking)) return word;
+      const width = Math.max(build.width(address), build.width(store.address));
+      const same = build.eq(build.resize(address, width, false), build.resize(store.address, width, false));
+      return build.mux(build.and(store.condition, same), store.data, word);
+    }, build.memoryRead(memory.index, memory.width, address));
   }
 
   #systemCall(statement: Statement & { kind: 'call' }): void {
     if (statement.name !== '$readmemh' && statement.name !== '$readmemb') return;
-    const [file, target] = statement.arguments;
+    const [file, target, first] = statement.arguments;
     if (file?.kind !== 'string' || !target) throw new GiveUp('arguments', statement.at, `${statement.name} takes a file name in quotes and a memory.`);
-    const memory = memoryOf(target, this.context);
-    if (!memory) throw new GiveUp('arguments', target.at, `${statement.name} fills a memory; this is none.`);
+    const memory = entityOf(target, this.context);
     const text = this.#shared.readData(file.text);
     if (text === null) throw new GiveUp('include', file.at, `The data file "${file.text}" is not among the project's files.`);
     const { build } = this.#shared;
-    for (const [address, word] of readWords(text, statement.name === '$readmemh' ? 16 : 2, file.at))
-      this.#stores.push({ memory, condition: this.#frame.condition, address: build.constant(BigInt(address - memory.lowest), 32), data: build.constant(word, memory.width), at: file.at });
+    const base = statement.name === '$readmemh' ? 16 : 2;
+    if (memory?.kind === 'memory') {
+      const [dimension = { left: 0, right: 0 }] = memory.dimensions;
+      const lowest = Math.min(dimension.left, dimension.right);
+      const start = first ? constantNumber(first, this.context) : lowest;
+      for (const [address, word] of readWords(text, base, file.at, start))
+        this.#stores.push({ memory, condition: this.#frame.condition, address: build.constant(BigInt(address - lowest), 32), data: build.constant(word, memory.width), blocking: true, at: file.at });
+      return;
+    }
+    if (memory?.kind !== 'vector' || !memory.shape.element) throw new GiveUp('arguments', target.at, `${statement.name} fills a memory; this is none.`);
+    const start = first ? constantNumber(first, this.context) : Math.min(memory.shape.left, memory.shape.right);
+    for (const [address, word] of readWords(text, base, file.at, start)) {
+      const literal = (value: bigint): Expression => ({ kind: 'number', at: file.at, width: memory.shape.element?.width ?? 1, signed: false, value, unknown: 0n, floating: 0n });
+      const index: Expression = { kind: 'number', at: file.at, width: null, signed: true, value: BigInt(address), unknown: 0n, floating: 0n };
+      this.#store({ kind: 'index', at: target.at, base: target, index }, literal(word), true);
+    }
+  }
+
+  #routine(item: FunctionItem | TaskItem, scope: Scope, values: readonly Expression[]): { local: Scope; ports: Vector[]; declared: Vector[] } {
+    if (this.#depth >= DEEPEST_CALL) throw new GiveUp('recursion', item.at, `The ${item.kind} "${item.name}" calls itself without an end.`);
+    const local = new Scope(scope.path, scope);
+    const declared = declareTemporaries(this.#shared, local, item.items, { ...this.context, scope: local }).map(({ vector }) => vector);
+    const ports = declared.filter((vector) => vector.direction !== null);
+    if (ports.length !== values.length) throw new GiveUp('arguments', item.at, `The ${item.kind} "${item.name}" takes ${ports.length} arguments, ${values.length} are given.`);
+    return { local, ports, declared };
   }
 
   /** Runs a task's body where it is called: inputs are copied in, outputs copied out, the rest is the caller's own time and place. */
   #task(statement: Statement & { kind: 'call' }): void {
     const caller = this.#scope;
-    const entity = caller.find(statement.name);
-    if (entity?.kind !== 'task') throw new GiveUp('undeclared', statement.at, `There is no task "${statement.name}" in this module.`);
-    if (this.#depth >= DEEPEST_CALL) throw new GiveUp('recursion', statement.at, `The task "${statement.name}" calls itself without an end.`);
-    const local = new Scope(entity.scope.path, entity.scope);
-    const declared = declareTemporaries(this.#shared, local, entity.item.items, { ...this.context, scope: local });
-    const ports = declared.filter((vector) => vector.direction !== null);
-    if (ports.length !== statement.arguments.length) throw new GiveUp('arguments', statement.at, `The task "${statement.name}" takes ${ports.length} arguments, ${statement.arguments.length} are given.`);
+    const entity = lookup(statement, caller, this.#shared);
+    if (entity.kind !== 'task') throw new GiveUp('undeclared', statement.at, `"${statement.name}" is no task.`);
+    const { local, ports, declared } = this.#routine(entity.item, entity.scope, statement.arguments);
     const given = (i: number) => statement.arguments[i] as Expression;
-    const values = ports.map((port, i) => (port.direction === 'output' ? null : emitAssigned(given(i), port.width, this.context)));
+    const values = ports.map((port, i) => (port.direction === 'output' ? null : emitAssigned(given(i), port.shape, this.context)));
     for (const [i, port] of ports.entries()) if (values[i] !== null) this.#frame.blocking.set(port, values[i] as NodeId);
     this.#scope = local;
     this.#depth++;
-    this.#statement(entity.item.body);
+    this.#leavable('return', () => this.#statement(entity.item.body));
     this.#depth--;
     this.#scope = caller;
     for (const [i, port] of ports.entries())
-      if (port.direction !== 'input') this.#store(given(i), this.#shared.build.resize(this.#frame.blocking.get(port) ?? this.#hold(port), typeOfTarget(given(i), this.context).width, port.signed), true);
+      if (port.direction !== 'input') this.#put(given(i), this.#shared.build.resize(this.#frame.blocking.get(port) ?? this.#hold(port), widthOfTarget(given(i), this.context), port.signed), true);
     for (const vector of declared) {
       this.#frame.blocking.delete(vector);
       this.#holds.delete(vector);
@@ -289,103 +348,27 @@ export class Procedure {
   }
 
   #call(item: FunctionItem, scope: Scope, values: readonly Expression[], outer: ExpressionContext): { node: NodeId; type: Type } {
-    if (this.#depth >= DEEPEST_CALL) throw new GiveUp('recursion', item.at, `The function "${item.name}" calls itself without an end.`);
-    const local = new Scope(scope.path, scope);
-    const inner = new Procedure(this.#shared, local, this.#depth + 1);
-    const declared = declareTemporaries(this.#shared, local, item.items, inner.context);
-    const inputs = declared.filter((vector) => vector.direction === 'input');
-    if (inputs.length !== values.length) throw new GiveUp('arguments', item.at, `The function "${item.name}" takes ${inputs.length} arguments, ${values.length} are given.`);
-    for (const [i, input] of inputs.entries()) inner.#frame.blocking.set(input, emitAssigned(values[i] as Expression, input.width, outer));
+    const inner = new Procedure(this.#shared, scope, this.#depth + 1);
+    const { local, ports } = inner.#routine(item, scope, values);
+    inner.#scope = local;
+    for (const [i, input] of ports.entries()) inner.#frame.blocking.set(input, emitAssigned(values[i] as Expression, input.shape, outer));
     // What the caller knows of module signals holds inside the function too.
     for (const [vector, node] of this.#frame.blocking) if (!inner.#frame.blocking.has(vector)) inner.#frame.blocking.set(vector, node);
-    const width = item.range ? Math.abs(constantNumber(item.range.high, inner.context) - constantNumber(item.range.low, inner.context)) + 1 : 1;
-    const result = temporary(this.#shared, item.name, item.at, width, item.signed, width - 1, 0, null);
+    const shape = functionShape(item, scope, this.context);
+    const result = temporary(this.#shared, item.name, item.at, shape, 'reg', null);
     local.names.set(item.name, result);
+    inner.#result = result;
     inner.#statement(item.body);
-    const node = inner.#frame.blocking.get(result);
-    return { node: node ?? this.#shared.build.constant(0n, width), type: { width, signed: item.signed } };
+    const node = inner.#frame.blocking.get(result) ?? inner.#hold(result);
+    for (const [, hold] of inner.#holds) this.#shared.build.node(hold).args = [this.#shared.build.unknown(this.#shared.build.width(hold))];
+    return { node, type: { width: shape.width, signed: shape.signed } };
   }
 }
 
-/**
- * A choice between words that keeps bits neither side touched recognisable: where both have the same part in the same place it stays as
- * it is.
- */
-function muxBits({ build }: Shared, condition: NodeId, x: NodeId, y: NodeId): NodeId {
-  if (x === y) return x;
-  const cuts = new Set<number>();
-  for (const side of [x, y]) {
-    const { op, args } = build.node(side);
-    let at = 0;
-    if (op === 'concat') for (const part of args) cuts.add((at += build.width(part)));
-  }
-  const width = build.width(x);
-  cuts.add(width);
-  const parts: { x: NodeId; y: NodeId; lo: number; width: number }[] = [];
-  let lo = 0;
-  for (const cut of [...cuts].sort((a, b) => a - b)) {
-    parts.push({ x: build.slice(x, lo, cut - lo), y: build.slice(y, lo, cut - lo), lo, width: cut - lo });
-    lo = cut;
-  }
-  if (!parts.some((part) => part.x === part.y)) return build.mux(condition, x, y);
-  return build.concat(parts.map((part) => build.mux(condition, part.x, part.y)));
-}
-
-const openDigits = (wild: 'none' | 'z' | 'xz', label: Expression & { kind: 'number' }): bigint =>
-  wild === 'none' ? 0n : wild === 'z' ? label.floating : label.floating | label.unknown;
-
-export function assignable(target: Expression & { kind: 'name' }, context: ExpressionContext): Vector {
-  const entity = lookup(target.path, target.at, context.scope);
-  if (entity.kind !== 'vector') throw new GiveUp('target', target.at, `"${target.path.join('.')}" cannot be assigned to as a whole.`);
-  return entity;
-}
-
-export function typeOfTarget(target: Expression, context: ExpressionContext): Type {
-  return target.kind === 'name' ? assignable(target, context) : typeOf(target, context);
-}
-
-export function temporary(shared: Shared, name: string, at: Place, width: number, signed: boolean, left: number, right: number, direction: Vector['direction']): Vector {
-  return { kind: 'vector', name, path: name, at, width, signed, left, right, net: 'reg', direction, wire: shared.build.wire(name, width), drivers: [], init: null, temporary: true };
-}
-
-function declareTemporaries(shared: Shared, scope: Scope, items: readonly import('./ast.ts').Item[], context: ExpressionContext): Vector[] {
-  const made: Vector[] = [];
-  const inner = { ...context, scope };
-  for (const item of items) {
-    if (item.kind === 'parameter') {
-      const type = typeOf(item.value, inner);
-      const value = shared.build.constantOf(emitSelf(item.value, inner));
-      if (value !== null) scope.declare(item.name, { kind: 'constant', constant: { value, ...type } }, item.at);
-      continue;
-    }
-    if (item.kind !== 'declaration') continue;
-    const left = item.range ? constantNumber(item.range.high, inner) : item.net === 'integer' ? 31 : 0;
-    const right = item.range ? constantNumber(item.range.low, inner) : 0;
-    for (const { name, at } of item.names) {
-      const known = scope.names.get(name);
-      if (known) continue; // `input [3:0] a; reg [3:0] a;` of the older style
-      const vector = temporary(shared, name, at, Math.abs(left - right) + 1, item.signed, left, right, item.direction);
-      scope.declare(name, vector, at);
-      made.push(vector);
-    }
-  }
-  return made;
+/** Bits that an assignment to this target takes. */
+export function widthOfTarget(target: Expression, context: ExpressionContext): number {
+  if (target.kind === 'concatenation') return target.parts.reduce((sum, part) => sum + widthOfTarget(part, context), 0);
+  return targetShape(targetOf(target, context), context).width;
 }
 
 const tooManyTurns = (at: Place): GiveUp => new GiveUp('endless-loop', at, `This loop has not ended after ${MOST_TURNS} turns.`);
-
-/** Words of a memory file with their addresses. @source IEEE 1364-2005, clause 17.2.9 */
-function* readWords(text: string, base: 2 | 16, at: Place): Generator<[number, bigint]> {
-  let address = 0;
-  const prefix = base === 16 ? '0x' : '0b';
-  for (const word of text.replace(/\/\/[^\n]*|\/\*[\s\S]*?\*\//g, ' ').split(/\s+/)) {
-    if (word === '') continue;
-    if (word.startsWith('@')) {
-      address = Number.parseInt(word.slice(1), 16);
-      continue;
-    }
-    const digits = word.replace(/_/g, '').replace(/[xXzZ]/g, '0');
-    if (!(base === 16 ? /^[0-9a-fA-F]+$/ : /^[01]+$/).test(digits)) throw new GiveUp('memory-file', at, `"${word}" in the data file is no ${base === 16 ? 'hexadecimal' : 'binary'} word.`);
-    yield [address++, BigInt(prefix + digits)];
-  }
-}

@@ -2,12 +2,16 @@ import type { NetBuilder, NodeId } from '../netlist/index.ts';
 import type { Place } from '../result.ts';
 import type { Direction, Item } from './ast.ts';
 import { GiveUp, type Messages } from './message.ts';
+import type { Shape } from './shape.ts';
 
 /** A value known at elaboration, such as a parameter's. */
 export interface Constant {
   readonly value: bigint;
   readonly width: number;
   readonly signed: boolean;
+  /** Bits that are x, in a four-state reading. */
+  readonly unknown?: bigint;
+  readonly shape?: Shape;
 }
 
 export interface Driver {
@@ -15,6 +19,8 @@ export interface Driver {
   readonly width: number;
   readonly node: NodeId;
   readonly at: Place;
+  /** Pins only: where 0, the pin floats. One bit for each of `width`. */
+  readonly enable?: NodeId;
 }
 
 /** A declared vector. `wire` is its node; drivers are collected while behaviours are read and joined at the end. */
@@ -25,13 +31,15 @@ export interface Vector {
   readonly at: Place;
   readonly width: number;
   readonly signed: boolean;
-  readonly left: number;
-  readonly right: number;
+  readonly shape: Shape;
   readonly net: 'wire' | 'reg' | 'integer';
+  readonly keep: boolean;
   readonly direction: Direction | null;
   readonly wire: NodeId;
   readonly drivers: Driver[];
   init: bigint | null;
+  /** Names of values that case labels use for this vector. */
+  readonly labels: Map<bigint, string>;
   /** Lives only inside a function call or a block: has no place in the hierarchy. */
   readonly temporary: boolean;
 }
@@ -42,9 +50,11 @@ export interface MemoryArray {
   readonly at: Place;
   readonly index: number;
   readonly width: number;
-  readonly signed: boolean;
+  readonly shape: Shape;
+  /** Bounds of the ranges behind the name, in the order written. */
+  readonly dimensions: readonly { readonly left: number; readonly right: number }[];
+  /** Words in all. */
   readonly depth: number;
-  readonly lowest: number;
 }
 
 export type FunctionItem = Extract<Item, { kind: 'function' }>;
@@ -56,13 +66,20 @@ export type Entity =
   | MemoryArray
   | { readonly kind: 'constant'; readonly constant: Constant }
   | { readonly kind: 'function'; readonly item: FunctionItem; readonly scope: Scope }
-  | { readonly kind: 'task'; readonly item: TaskItem; readonly scope: Scope };
+  | { readonly kind: 'task'; readonly item: TaskItem; readonly scope: Scope }
+  | { readonly kind: 'type'; readonly shape: Shape }
+  | { readonly kind: 'block'; readonly scope: Scope }
+  | { readonly kind: 'blocks'; readonly scopes: ReadonlyMap<number, Scope> };
 
-/** Names of one module instance, generate block or call; looks outward through generate blocks, never out of the instance. */
+/** Names of one module instance, generate block or call; looks outward through generate blocks and into imported packages, never into another instance. */
 export class Scope {
   readonly path: string;
   readonly parent: Scope | null;
   readonly names = new Map<string, Entity>();
+  /** Packages whose names are all imported here. */
+  readonly imports: Scope[] = [];
+  /** Generate constructs met so far; unnamed blocks are named by it. @source IEEE 1364-2005, clause 12.4.3 */
+  constructs = 0;
 
   constructor(path: string, parent: Scope | null) {
     this.path = path;
@@ -70,7 +87,13 @@ export class Scope {
   }
 
   find(name: string): Entity | null {
-    return this.names.get(name) ?? this.parent?.find(name) ?? null;
+    const own = this.names.get(name);
+    if (own) return own;
+    for (const scope of this.imports) {
+      const imported = scope.names.get(name);
+      if (imported) return imported;
+    }
+    return this.parent?.find(name) ?? null;
   }
 
   declare(name: string, entity: Entity, at: Place): void {
@@ -96,8 +119,12 @@ export interface Shared {
   /** Modules that are there but have errors of their own. */
   readonly broken: ReadonlySet<string>;
   readonly vectors: Vector[];
+  readonly packages: ReadonlyMap<string, Scope>;
+  /** Names declared outside any module. */
+  readonly unit: Scope | null;
+  /** Keep x and z apart from 0, for a simulation without hardware. */
+  readonly fourState: boolean;
+  /** Case statements that leave values of their subject without an arm. */
+  readonly openCases: Place[];
   readonly readData: (name: string) => string | null;
 }
-
-/** Bit offset of the index written in the source; may lie outside the word. */
-export const offsetOf = (vector: Vector, index: number): number => (vector.left >= vector.right ? index - vector.right : vector.right - index);

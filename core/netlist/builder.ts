@@ -8,9 +8,12 @@ import { emptyNetlist, type NetNode, type Netlist, type NodeId, type Op } from '
 export class NetBuilder {
   readonly netlist: Netlist;
   readonly #known = new Map<string, NodeId>();
+  /** Identities that do not hold for x, such as a ^ a = 0, are left alone. */
+  readonly #exact: boolean;
 
-  constructor(netlist: Netlist = emptyNetlist()) {
+  constructor(netlist: Netlist = emptyNetlist(), exact = false) {
     this.netlist = netlist;
+    this.#exact = exact;
   }
 
   node(id: NodeId): NetNode {
@@ -23,12 +26,19 @@ export class NetBuilder {
 
   constantOf(id: NodeId): bigint | null {
     const node = this.node(id);
-    return node.op === 'const' ? (node.value as bigint) : null;
+    return node.op === 'const' && !node.unknown ? (node.value as bigint) : null;
   }
 
-  constant(value: bigint, width: number): NodeId {
+  constant(value: bigint, width: number, unknown = 0n): NodeId {
     const cut = BigInt.asUintN(width, value);
-    return this.#unique(`c${width}:${cut.toString(36)}`, { op: 'const', width, args: [], value: cut });
+    const open = BigInt.asUintN(width, unknown);
+    if (open === 0n) return this.#unique(`c${width}:${cut.toString(36)}`, { op: 'const', width, args: [], value: cut });
+    return this.#unique(`x${width}:${cut.toString(36)}:${open.toString(36)}`, { op: 'const', width, args: [], value: cut, unknown: open });
+  }
+
+  /** All x in an exact netlist, all 0 in hardware. */
+  unknown(width: number): NodeId {
+    return this.constant(this.#exact ? -1n : 0n, width, this.#exact ? -1n : 0n);
   }
 
   input(name: string, width: number): NodeId {
@@ -79,24 +89,24 @@ export class NetBuilder {
 
   xor(a: NodeId, b: NodeId): NodeId {
     const width = this.width(a);
-    if (a === b) return this.constant(0n, width);
+    if (a === b && !this.#exact) return this.constant(0n, width);
     if (this.constantOf(a) === 0n) return b;
     if (this.constantOf(b) === 0n) return a;
     return this.#commutative('xor', width, a, b);
   }
 
   add(a: NodeId, b: NodeId): NodeId {
-    if (this.constantOf(a) === 0n) return b;
-    if (this.constantOf(b) === 0n) return a;
+    if (!this.#exact && this.constantOf(a) === 0n) return b;
+    if (!this.#exact && this.constantOf(b) === 0n) return a;
     return this.#commutative('add', this.width(a), a, b);
   }
 
   sub(a: NodeId, b: NodeId): NodeId {
-    return this.constantOf(b) === 0n ? a : this.make('sub', this.width(a), [a, b]);
+    return !this.#exact && this.constantOf(b) === 0n ? a : this.make('sub', this.width(a), [a, b]);
   }
 
   eq(a: NodeId, b: NodeId): NodeId {
-    if (a === b) return this.constant(1n, 1);
+    if (a === b && !this.#exact) return this.constant(1n, 1);
     if (this.width(a) === 1) {
       for (const [x, y] of [[a, b], [b, a]] as const) {
         const value = this.constantOf(x);
@@ -180,7 +190,8 @@ export class NetBuilder {
   /** Any other operation, folded when all arguments are constants. */
   make(op: Op, width: number, args: readonly NodeId[]): NodeId {
     const values = args.map((id) => this.constantOf(id));
-    if (values.every((value) => value !== null))
+    const divides = op === 'divu' || op === 'modu' || op === 'divs' || op === 'mods';
+    if (values.every((value) => value !== null) && !(this.#exact && divides && values[1] === 0n))
       return this.constant(evaluateConstant(op, width, values as bigint[], args.map((id) => this.width(id))), width);
     return this.#unique(`${op}${width}:${args.join(',')}`, { op, width, args });
   }
@@ -192,6 +203,7 @@ export class NetBuilder {
   #joined(low: NodeId, high: NodeId): NodeId | null {
     const l = this.node(low);
     const h = this.node(high);
+    if (l.op === 'const' && h.op === 'const' && (l.unknown || h.unknown)) return null;
     if (l.op === 'const' && h.op === 'const')
       return this.constant((l.value as bigint) | ((h.value as bigint) << BigInt(l.width)), l.width + h.width);
     if (l.op === 'slice' && h.op === 'slice' && l.args[0] === h.args[0] && (l.lo ?? 0) + l.width === h.lo)

@@ -58,16 +58,16 @@ function lutsOf(netlist: Netlist, { op, width, args }: NetNode): number {
   const first = (netlist.nodes[args[0] ?? -1] as NetNode | undefined)?.width ?? 0;
   const constantArgument = args.some((id) => (netlist.nodes[id] as NetNode).op === 'const');
   switch (op) {
-    case 'const': case 'input': case 'reg': case 'memread': case 'wire': case 'concat': case 'slice': case 'sext': case 'not':
+    case 'const': case 'input': case 'reg': case 'memread': case 'wire': case 'concat': case 'slice': case 'sext': case 'not': case 'truth':
       return 0;
     case 'and': case 'or': case 'xor': return constantArgument ? 0 : width * GATE;
     case 'redand': case 'redor': case 'redxor': return (first - 1) / 3;
-    case 'eq': return constantArgument ? (first - 1) / 3 : first / 2 + first / 6;
+    case 'eq': case 'caseeq': case 'casezeq': case 'casexeq': return constantArgument ? (first - 1) / 3 : first / 2 + first / 6;
     case 'ltu': case 'lts': return first / 2;
     case 'add': case 'sub': return width;
     case 'mul': return width * Math.ceil(first / 2);
     case 'divu': case 'modu': case 'divs': case 'mods': return width * first;
-    case 'shl': case 'shr': case 'sra': return constantArgument ? 0 : width * Math.ceil(Math.log2(Math.max(2, width)));
+    case 'shl': case 'shr': case 'sra': case 'shrx': return constantArgument ? 0 : width * Math.ceil(Math.log2(Math.max(2, width)));
     case 'mux': return constantArgument ? width * GATE : width;
   }
 }

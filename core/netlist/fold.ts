@@ -43,6 +43,11 @@ export function evaluateConstant(op: Op, width: number, values: readonly bigint[
       }
       return out;
     }
+    case 'caseeq':
+    case 'casezeq':
+    case 'casexeq': return a === b ? 1n : 0n;
+    case 'truth': return a;
+    case 'shrx': return b >= BigInt(wa) ? 0n : cut(a >> b);
     case 'const':
     case 'input':
     case 'reg':

@@ -123,3 +123,14 @@ test('cells: flip-flops and block RAMs are exact, an enable costs no look-up tab
   expect(cells('module m(input clk, input we, input [9:0] a, input [7:0] d, output reg [7:0] q); reg [7:0] mem [0:1023]; always @(posedge clk) begin if (we) mem[a] <= d; q <= mem[a]; end endmodule')).toMatchObject({ registers: 8, blockRams: 2 });
   expect(cells('module m(input [7:0] a, input [7:0] b, output [8:0] s); assign s = a + b; endmodule').luts).toBe(9);
 });
+
+test('a division written out gives what the single operation gives', () => {
+  const words = fc.tuple(fc.bigInt(0n, (1n << 40n) - 1n), fc.oneof(fc.bigInt(0n, (1n << 40n) - 1n), fc.bigInt(0n, 9n)));
+  fc.assert(
+    fc.property(words, fc.constantFrom('divu' as const, 'modu' as const, 'divs' as const, 'mods' as const), ([a, b], op) => {
+      const build = new NetBuilder();
+      const node = writtenOutDivision(build, op, build.constant(a, 40), build.constant(b, 40));
+      expect(build.constantOf(node)).toBe(evaluateConstant(op, 40, [a, b], [40, 40]));
+    }),
+  );
+});

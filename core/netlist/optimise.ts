@@ -1,4 +1,5 @@
 import { NetBuilder } from './builder.ts';
+import { WIDEST_DIVISION, writtenOutDivision } from './divide.ts';
 import { emptyNetlist, type Memory, type NetNode, type Netlist, type NodeId, type Register } from './types.ts';
 
 /** Logic that feeds itself without a register between. `names` are the named points on the way round, in order. */
@@ -99,6 +100,12 @@ export function optimise(source: Netlist): Optimised {
       case 'redand':
       case 'redor':
       case 'redxor': return build.reduce(op, a);
+      case 'divu':
+      case 'modu':
+      case 'divs':
+      case 'mods':
+        if (width > WIDEST_DIVISION && inputs.some((input) => build.constantOf(input) === null)) return writtenOutDivision(build, op, a, b);
+        return build.make(op, width, inputs);
       default: return build.make(op, width, inputs);
     }
   };
@@ -141,16 +148,19 @@ export function optimise(source: Netlist): Optimised {
     return rebuilt(root);
   };
 
-  for (const port of source.outputs) target.outputs.push({ ...port, node: visit(port.node) });
+  for (const port of source.outputs) target.outputs.push({ ...port, node: visit(port.node), ...(port.enable === undefined ? {} : { enable: visit(port.enable) }) });
+  // A net marked to be kept is an output that no pin shows.
+  for (const signal of source.signals) if (signal.keep) visit(signal.node);
   while (pendingRegisters.length > 0 || pendingMemories.length > 0) {
     for (let register = pendingRegisters.pop(); register; register = pendingRegisters.pop()) {
-      const { reset } = register;
+      const { reset, load } = register;
       target.registers.push({
         ...register,
         node: moved.get(register.node) as NodeId,
         clock: visit(register.clock),
         d: visit(register.d),
         reset: reset === null ? null : visit(reset),
+        load: load === null ? null : visit(load),
       });
     }
     for (let index = pendingMemories.pop(); index !== undefined; index = pendingMemories.pop()) {

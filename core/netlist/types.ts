@@ -14,13 +14,22 @@ export type Op =
   | 'not' | 'and' | 'or' | 'xor' | 'redand' | 'redor' | 'redxor'
   | 'add' | 'sub' | 'mul' | 'divu' | 'modu' | 'divs' | 'mods'
   | 'eq' | 'ltu' | 'lts' | 'shl' | 'shr' | 'sra'
-  | 'mux' | 'concat' | 'slice' | 'sext';
+  | 'mux' | 'concat' | 'slice' | 'sext'
+  | FourStateOp;
+
+/**
+ * Only in netlists for simulation with x and z. `caseeq`, `casezeq`, `casexeq` are the comparisons of ===, casez and casex; `truth` is 1
+ * for a bit that is 1 and 0 for any other; `shrx` shifts right and cuts, bits from outside the word being x.
+ */
+export type FourStateOp = 'caseeq' | 'casezeq' | 'casexeq' | 'truth' | 'shrx';
 
 export interface NetNode {
   readonly op: Op;
   readonly width: number;
   args: readonly NodeId[];
   readonly value?: bigint;
+  /** `const` only: bits that are x (where `value` has 1) or z (where it has 0). */
+  readonly unknown?: bigint;
   readonly lo?: number;
   /** `memread` only: index into `Netlist.memories`. */
   readonly memory?: number;
@@ -36,7 +45,11 @@ export interface Register {
   d: NodeId;
   readonly reset: NodeId | null;
   readonly resetValue: bigint;
+  /** What an active reset loads, where there are a set and a reset; null where it is always `resetValue`. */
+  readonly load: NodeId | null;
   init: bigint;
+  /** The source gives a power-up value; without one hardware starts at 0, a simulation at x. */
+  initialised: boolean;
 }
 
 export interface MemoryWrite {
@@ -47,7 +60,7 @@ export interface MemoryWrite {
   readonly data: NodeId;
 }
 
-/** Words of `width` bits; reads outside give 0, writes outside are lost. Reads see the value before the clock edge. */
+/** Words of `width` bits, `init` with holes where the source gives none; reads outside give 0, writes outside are lost. Reads see the value before the clock edge. */
 export interface Memory {
   readonly name: string;
   readonly width: number;
@@ -56,10 +69,12 @@ export interface Memory {
   readonly writes: MemoryWrite[];
 }
 
+/** `enable`, one bit for each of `width`, is there on pins that can float. */
 export interface Port {
   readonly name: string;
   readonly node: NodeId;
   readonly width: number;
+  readonly enable?: NodeId;
 }
 
 /** A declared name in the hierarchy, such as `lockhouse.sequencer.state`. `lsb` is the number written on its lowest bit. */
@@ -73,6 +88,10 @@ export interface Signal {
   readonly at: Place;
   /** Nothing in the design gives it a value: free to be driven by a lever. */
   readonly free: boolean;
+  /** Marked in the source to survive optimisation. */
+  readonly keep: boolean;
+  /** Names of values, of an enum or of the labels of a case, value in decimal. */
+  readonly names: readonly { readonly value: string; readonly name: string }[];
 }
 
 export interface Netlist {

@@ -3,13 +3,14 @@ import type { Emitter } from './emitter.ts';
 import { type Layout, layOut } from './layout.ts';
 import { type Limbs, Lowering } from './lower.ts';
 
-/** One clock edge that registers or memories wait for. */
+/** One clock edge that registers or memories wait for. `derived` is the node of a clock that logic makes; its name is then empty. */
 export interface Domain {
   readonly clock: string;
+  readonly derived: NodeId | null;
   readonly edge: 'posedge' | 'negedge';
 }
 
-/** Executable form of a netlist. `bodies`: asynchronous resets, outputs, then one for each domain. */
+/** Executable form of a netlist. `bodies`: asynchronous resets, outputs, levels of derived clocks, then one for each domain. */
 export interface Program {
   readonly layout: Layout;
   readonly domains: readonly Domain[];
@@ -42,23 +43,29 @@ export function compile(netlist: Netlist): Program {
   const domains: Domain[] = [];
   const members: { registers: Register[]; writes: { memory: number; index: number }[] }[] = [];
   const memberOf = (clock: NodeId, edge: 'posedge' | 'negedge') => {
-    const { op, name } = netlist.nodes[clock] as NetNode;
-    // A clock made by logic: nothing steps its registers. The build refuses such a design.
-    if (op !== 'input' || name === undefined) return null;
-    let at = domains.findIndex((d) => d.clock === name && d.edge === edge);
+    const { op, name, width } = netlist.nodes[clock] as NetNode;
+    const plain = op === 'input' && width === 1 && name !== undefined;
+    const domain: Domain = { clock: plain ? name : '', derived: plain ? null : clock, edge };
+    let at = domains.findIndex((d) => d.clock === domain.clock && d.derived === domain.derived && d.edge === edge);
     if (at < 0) {
-      at = domains.push({ clock: name, edge }) - 1;
+      at = domains.push(domain) - 1;
       members.push({ registers: [], writes: [] });
     }
     return members[at] as (typeof members)[number];
   };
-  for (const register of netlist.registers) memberOf(register.clock, register.edge)?.registers.push(register);
+  for (const register of netlist.registers) memberOf(register.clock, register.edge).registers.push(register);
   for (const [memory, { writes }] of netlist.memories.entries())
-    for (const [index, write] of writes.entries()) memberOf(write.clock, write.edge)?.writes.push({ memory, index });
+    for (const [index, write] of writes.entries()) memberOf(write.clock, write.edge).writes.push({ memory, index });
+  // A clock port that only reaches registers through logic still has to be stepped.
+  for (const id of coneOf(netlist, [...layout.derived.keys()])) {
+    const { op, width } = netlist.nodes[id] as NetNode;
+    if (op === 'input' && width === 1) memberOf(id, 'posedge');
+  }
   const resets = resetGroups(netlist);
   const bodies = [
     (e: Emitter) => emitResets(netlist, layout, e, resets),
     (e: Emitter) => emitOutputs(netlist, layout, e),
+    (e: Emitter) => emitDerived(netlist, layout, e),
     ...members.map(({ registers, writes }) => (e: Emitter) => {
       emitResets(netlist, layout, e, resets);
       const targets: Guarded[] = registers.map((register) => ({
@@ -82,18 +89,28 @@ function resetGroups(netlist: Netlist): Map<NodeId, Register[]> {
 }
 
 function emitResets(netlist: Netlist, layout: Layout, e: Emitter, groups: ReadonlyMap<NodeId, readonly Register[]>): void {
-  const { lowering, get } = emitCone(netlist, layout, e, [...groups.keys()]);
+  const loads = [...groups.values()].flat().flatMap(({ load }) => (load === null ? [] : [load]));
+  const { lowering, get } = emitCone(netlist, layout, e, [...groups.keys(), ...loads]);
   for (const [reset, registers] of groups) {
     e.if(get(reset)[0] as Limbs[number]);
-    for (const { node, resetValue } of registers)
-      lowering.storeWord(layout.registers.get(node) as number, lowering.constantLimbs(resetValue, (netlist.nodes[node] as NetNode).width));
+    for (const { node, resetValue, load } of registers)
+      lowering.storeWord(layout.registers.get(node) as number, load === null ? lowering.constantLimbs(resetValue, (netlist.nodes[node] as NetNode).width) : get(load));
     e.end();
   }
 }
 
+function emitDerived(netlist: Netlist, layout: Layout, e: Emitter): void {
+  const { lowering, get } = emitCone(netlist, layout, e, [...layout.derived.keys()]);
+  for (const [node, address] of layout.derived) lowering.storeWord(address, get(node));
+}
+
 function emitOutputs(netlist: Netlist, layout: Layout, e: Emitter): void {
-  const { lowering, get } = emitCone(netlist, layout, e, netlist.outputs.map((port) => port.node));
-  for (const { name, node } of netlist.outputs) lowering.storeWord(layout.outputs.get(name)?.address ?? 0, get(node));
+  const { lowering, get } = emitCone(netlist, layout, e, netlist.outputs.flatMap(({ node, enable }) => (enable === undefined ? [node] : [node, enable])));
+  for (const { name, node, enable } of netlist.outputs) {
+    const place = layout.outputs.get(name);
+    lowering.storeWord(place?.address ?? 0, get(node));
+    if (enable !== undefined && place?.enable !== undefined && place.enable !== null) lowering.storeWord(place.enable, get(enable));
+  }
 }
 
 /** The code of everything the roots depend on; `get` then knows their values. */

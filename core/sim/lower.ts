@@ -77,6 +77,11 @@ export class Lowering {
       case 'slice': return this.#slice(a, node.lo ?? 0, width);
       case 'sext': return this.#masked(this.#signExtend(a, first, limbsOf(width)), width);
       case 'wire': throw new RangeError('wires are gone once a netlist is optimised');
+      case 'caseeq':
+      case 'casezeq':
+      case 'casexeq':
+      case 'truth':
+      case 'shrx': throw new RangeError(`${op} belongs to four-state netlists, which are not compiled`);
     }
   }
 

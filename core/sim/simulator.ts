@@ -9,6 +9,13 @@ export type Backend = 'wasm' | 'javascript';
 type Body = (times: number) => void;
 
 const PAGE_BYTES = 65536;
+/** Bodies before those of the domains. */
+const RESETS = 0;
+const OUTPUTS = 1;
+const LEVELS = 2;
+const FIRST_DOMAIN = 3;
+/** Clocks made by logic that never come to rest are left where they are after so many rounds. */
+const MOST_RIPPLES = 64;
 
 /** A running design: its state, and the clock edges that change it. Inputs hold until they are set again. */
 export class Simulator {
@@ -16,6 +23,7 @@ export class Simulator {
   readonly #program: Program;
   readonly #words: Int32Array;
   readonly #bodies: readonly Body[];
+  readonly #derived: { readonly address: number; readonly posedge: number; readonly negedge: number; level: number }[];
   #fresh = false;
 
   constructor(netlist: Netlist, backend: Backend = 'wasm') {
@@ -24,6 +32,10 @@ export class Simulator {
     const memory = new WebAssembly.Memory({ initial: Math.max(1, Math.ceil((this.#program.layout.words * 4) / PAGE_BYTES)) });
     this.#words = new Int32Array(memory.buffer);
     this.#bodies = backend === 'wasm' ? wasmBodies(this.#program, memory) : javaScriptBodies(this.#program, this.#words);
+    this.#derived = [...this.#program.layout.derived].map(([node, address]) => {
+      const domain = (edge: 'posedge' | 'negedge') => this.domains.findIndex((d) => d.derived === node && d.edge === edge);
+      return { address, posedge: domain('posedge'), negedge: domain('negedge'), level: 0 };
+    });
     this.powerUp();
   }
 
@@ -34,18 +46,60 @@ export class Simulator {
     for (const { node, init } of netlist.registers) this.#write(layout.registers.get(node) as number, netlist.nodes[node]?.width ?? 1, init);
     for (const [i, { init, width }] of netlist.memories.entries())
       for (const [at, word] of init.entries()) if (word) this.#write((layout.memories[i] as number) + at * limbsOf(width), width, word);
+    if (this.#derived.length > 0) {
+      this.#bodies[LEVELS]?.(1);
+      for (const clock of this.#derived) clock.level = this.#words[clock.address] as number;
+    }
     this.#fresh = false;
   }
 
   /** A handle for `step`, or -1 when nothing waits for that edge. */
   domain(clock: string, edge: 'posedge' | 'negedge' = 'posedge'): number {
-    return this.domains.findIndex((d) => d.clock === clock && d.edge === edge);
+    return this.domains.findIndex((d) => d.derived === null && d.clock === clock && d.edge === edge);
   }
 
   /** Runs `times` edges of one domain. */
   step(domain: number, times = 1): void {
-    this.#bodies[domain + 2]?.(times);
+    const body = this.#bodies[domain + FIRST_DOMAIN];
+    if (this.#derived.length === 0) body?.(times);
+    else for (let i = 0; i < times; i++) this.#stepWithDerived(domain, body);
     this.#fresh = false;
+  }
+
+  /** One edge of an input that somebody else sets, such as a button that clocks a register. */
+  edge(domain: number): void {
+    this.#bodies[domain + FIRST_DOMAIN]?.(1);
+    this.#fresh = false;
+  }
+
+  /** One edge where logic makes further clocks: the clock's own level moves, and what it sets off follows. */
+  #stepWithDerived(domain: number, body: Body | undefined): void {
+    const { clock, edge } = this.domains[domain] as Domain;
+    const address = this.inputAddress(clock);
+    body?.(1);
+    this.#words[address] = edge === 'posedge' ? 1 : 0;
+    this.#ripple();
+    if (edge === 'negedge' || this.domain(clock, 'negedge') >= 0) return;
+    this.#words[address] = 0;
+    this.#ripple();
+  }
+
+  /** Edges of derived clocks, one after the other until none is left. */
+  #ripple(): void {
+    for (let round = 0; round < MOST_RIPPLES; round++) {
+      this.#bodies[RESETS]?.(2);
+      this.#bodies[LEVELS]?.(1);
+      let moved = false;
+      for (const clock of this.#derived) {
+        const level = this.#words[clock.address] as number;
+        if (level === clock.level) continue;
+        clock.level = level;
+        const at = level ? clock.posedge : clock.negedge;
+        if (at >= 0) this.#bodies[at + FIRST_DOMAIN]?.(1);
+        moved = true;
+      }
+      if (!moved) return;
+    }
   }
 
   /** Word address of a port, for callers that set or read it very often; see `words`. */
@@ -55,6 +109,11 @@ export class Simulator {
 
   outputAddress(name: string): number {
     return this.#program.layout.outputs.get(name)?.address ?? -1;
+  }
+
+  /** Where the enable of an output that can float is kept; -1 for one that cannot. */
+  enableAddress(name: string): number {
+    return this.#program.layout.outputs.get(name)?.enable ?? -1;
   }
 
   /** The state itself, in 32-bit words. Call `touched` after writing inputs, `settle` before reading outputs. */
@@ -87,8 +146,9 @@ export class Simulator {
   /** Applies asynchronous resets and computes the outputs. A reset may depend on what another reset clears, hence twice. */
   settle(): void {
     if (this.#fresh) return;
-    this.#bodies[0]?.(2);
-    this.#bodies[1]?.(1);
+    if (this.#derived.length > 0) this.#ripple();
+    else this.#bodies[RESETS]?.(2);
+    this.#bodies[OUTPUTS]?.(1);
     this.#fresh = true;
   }
 

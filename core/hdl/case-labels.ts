@@ -1,0 +1,71 @@
+import type { NodeId } from '../netlist/index.ts';
+import type { Expression, Statement } from './ast.ts';
+import { typeOf } from './expression-type.ts';
+import { emit, emitSelf, type ExpressionContext } from './expressions.ts';
+import { entityOf } from './names.ts';
+
+type Case = Statement & { readonly kind: 'case' };
+
+const WIDEST_COUNTED = 12;
+
+/** One bit: does any of these labels fit the subject? @source IEEE 1364-2005, clause 9.5 */
+export function labelTest(statement: Case, labels: readonly Expression[], context: ExpressionContext): NodeId {
+  const { build, messages, fourState } = context.shared;
+  let any = build.constant(0n, 1);
+  for (const label of labels) {
+    const { width, signed } = commonType(statement, label, context);
+    const subject = emit(statement.subject, width, signed, context);
+    if (fourState) {
+      const op = statement.wild === 'none' ? 'caseeq' : statement.wild === 'z' ? 'casezeq' : 'casexeq';
+      any = build.or(any, build.make(op, 1, [subject, emit(label, width, signed, context)]));
+      continue;
+    }
+    if (label.kind !== 'number') {
+      any = build.or(any, build.eq(subject, emit(label, width, signed, context)));
+      continue;
+    }
+    const open = openDigits(statement.wild, label);
+    if (open === 0n && (label.unknown || label.floating)) {
+      messages.warning('never-matches', label.at, 'A label with x or z digits never matches in hardware. Use casez with ? digits to leave bits open.');
+      continue;
+    }
+    const mask = build.constant(~open, width);
+    const value = build.resize(build.constant(label.value, label.width ?? Math.max(32, label.value.toString(2).length)), width, signed && label.signed);
+    any = build.or(any, build.eq(build.and(subject, mask), build.and(value, mask)));
+  }
+  return any;
+}
+
+/** Subject and label are compared at the wider of their widths. */
+function commonType(statement: Case, label: Expression, context: ExpressionContext): { width: number; signed: boolean } {
+  const [s, l] = [typeOf(statement.subject, context), typeOf(label, context)];
+  return { width: Math.max(s.width, l.width), signed: s.signed && l.signed };
+}
+
+const openDigits = (wild: Case['wild'], label: Expression & { kind: 'number' }): bigint => (wild === 'none' ? 0n : wild === 'z' ? label.floating : label.floating | label.unknown);
+
+/** Every value of the subject has a label of its own. In a four-state reading a subject may be x, so no list is full. */
+export function someArmAlwaysFits(statement: Case, context: ExpressionContext): boolean {
+  const { width } = typeOf(statement.subject, context);
+  if (context.shared.fourState || statement.wild !== 'none' || width > WIDEST_COUNTED) return statement.promise === 'unique' || statement.promise === 'priority' ? !context.shared.fourState : false;
+  if (statement.promise === 'unique' || statement.promise === 'priority') return statement.arms.length > 0;
+  const seen = new Set<bigint>();
+  for (const label of statement.arms.flatMap((arm) => arm.labels)) {
+    const value = context.shared.build.constantOf(emitSelf(label, context));
+    if (value === null || value >= 1n << BigInt(width)) return false;
+    seen.add(value);
+  }
+  return seen.size === 2 ** width;
+}
+
+/** Constants that label the values of a plain signal are its value names, as those of a state register are. */
+export function nameLabels(statement: Case, context: ExpressionContext): void {
+  if (statement.subject.kind !== 'name') return;
+  const subject = entityOf(statement.subject, context);
+  if (subject?.kind !== 'vector' || subject.shape.names) return;
+  for (const label of statement.arms.flatMap((arm) => arm.labels)) {
+    if (label.kind !== 'name') continue;
+    const entity = entityOf(label, context);
+    if (entity?.kind === 'constant' && !subject.labels.has(entity.constant.value)) subject.labels.set(entity.constant.value, label.name);
+  }
+}
