@@ -239,7 +239,6 @@ export class Instance {
 
   /** An assignment that may leave a pin floating: to an inout port, or of a z to an output, of the top module. */
   #isPin(target: Expression, value: Expression, context: ExpressionContext): boolean {
-    if (this.#shared.fourState && mentionsFloat(value)) return false;
     if (this.#chain.length > 1 || target.kind === 'concatenation') return false;
     const { root } = targetOf(target, context);
     if ('memory' in root) return false;

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { elaborate } from '../hdl/index.ts';
+import { writtenOutDivision } from './divide.ts';
 import { clocksOf, countCells, evaluateConstant, NetBuilder, type NodeId, type Op, optimise } from './index.ts';
 
 const WIDTH = 12;

@@ -24,11 +24,11 @@ interface Piece {
 /**
  * Rebuilds a netlist from its outputs: named wires are seen through, constants travel, equal logic is shared and what nobody
  * sees is dropped. Slices are followed bit by bit through wires and concatenations, so that a vector whose bits feed one another is
- * no false loop.
+ * no false loop. `exact` keeps x and z apart from 0, for a netlist read four-state.
  */
-export function optimise(source: Netlist): Optimised {
+export function optimise(source: Netlist, { exact = false }: { readonly exact?: boolean } = {}): Optimised {
   const target = emptyNetlist();
-  const build = new NetBuilder(target);
+  const build = new NetBuilder(target, exact);
   const moved = new Map<NodeId, NodeId>();
   const loops: CombinationalLoop[] = [];
   const open = new Set<NodeId>();
@@ -76,14 +76,14 @@ export function optimise(source: Netlist): Optimised {
         .filter((base) => base >= 0),
     );
   const rebuilt = (id: NodeId): NodeId =>
-    moved.get(id) ?? build.concat(pieces(id).map((p) => (p.node < 0 ? build.constant(0n, p.width) : build.slice(moved.get(p.node) ?? build.constant(0n, node(p.node).width), p.lo, p.width))));
+    moved.get(id) ?? build.concat(pieces(id).map((p) => (p.node < 0 ? build.unknown(p.width) : build.slice(moved.get(p.node) ?? build.constant(0n, node(p.node).width), p.lo, p.width))));
 
   const copy = (id: NodeId): NodeId => {
-    const { op, width, args, value, memory } = node(id);
+    const { op, width, args, value, unknown, memory } = node(id);
     const inputs = args.map(rebuilt);
     const [a = 0, b = 0, c = 0] = inputs;
     switch (op) {
-      case 'const': return build.constant(value as bigint, width);
+      case 'const': return build.constant(value as bigint, width, unknown);
       case 'reg': {
         pendingRegisters.push(registerOf.get(id) as Register);
         return build.register(width);
