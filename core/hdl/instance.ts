@@ -185,6 +185,7 @@ export class Instance {
   }
 
   #behave(item: Item, scope: Scope): void {
+    this.#shared.build.origin = { path: this.path, file: item.at.file, line: item.at.line };
     switch (item.kind) {
       case 'assign': {
         const context = this.#context(scope);

@@ -102,6 +102,8 @@ export class Procedure {
   }
 
   #reached(statement: Statement): void {
+    const { build } = this.#shared;
+    if (build.origin) build.origin = { ...build.origin, file: statement.at.file, line: statement.at.line };
     switch (statement.kind) {
       case 'empty':
         return;

@@ -1,5 +1,5 @@
 import { evaluateConstant } from './fold.ts';
-import { emptyNetlist, type NetNode, type Netlist, type NodeId, type Op } from './types.ts';
+import { emptyNetlist, type NetNode, type Netlist, type NodeId, type Op, type Origin } from './types.ts';
 
 /**
  * Adds nodes to a netlist. Equal nodes are made once, constants are folded, and the simplest identities are applied on the way, so
@@ -7,6 +7,8 @@ import { emptyNetlist, type NetNode, type Netlist, type NodeId, type Op } from '
  */
 export class NetBuilder {
   readonly netlist: Netlist;
+  /** What new nodes are made for. */
+  origin: Origin | undefined = undefined;
   readonly #known = new Map<string, NodeId>();
   /** Identities that do not hold for x, such as a ^ a = 0, are left alone. */
   readonly #exact: boolean;
@@ -220,6 +222,8 @@ export class NetBuilder {
   }
 
   #add(node: NetNode): NodeId {
-    return this.netlist.nodes.push(node) - 1;
+    const id = this.netlist.nodes.push(node) - 1;
+    this.netlist.origins[id] = this.origin;
+    return id;
   }
 }

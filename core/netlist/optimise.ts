@@ -1,5 +1,6 @@
 import { NetBuilder } from './builder.ts';
 import { WIDEST_DIVISION, writtenOutDivision } from './divide.ts';
+import { narrow } from './narrow.ts';
 import { emptyNetlist, type Memory, type NetNode, type Netlist, type NodeId, type Register } from './types.ts';
 
 /** Logic that feeds itself without a register between. `names` are the named points on the way round, in order. */
@@ -24,9 +25,10 @@ interface Piece {
 /**
  * Rebuilds a netlist from its outputs: named wires are seen through, constants travel, equal logic is shared and what nobody
  * sees is dropped. Slices are followed bit by bit through wires and concatenations, so that a vector whose bits feed one another is
- * no false loop. `exact` keeps x and z apart from 0, for a netlist read four-state.
+ * no false loop. `exact` keeps x and z apart from 0, for a netlist read four-state;
+ * `writeOut` turns every division into subtractions, for mapping.
  */
-export function optimise(source: Netlist, { exact = false }: { readonly exact?: boolean } = {}): Optimised {
+export function optimise(source: Netlist, { exact = false, writeOut = false }: { readonly exact?: boolean; readonly writeOut?: boolean } = {}): Optimised {
   const target = emptyNetlist();
   const build = new NetBuilder(target, exact);
   const moved = new Map<NodeId, NodeId>();
@@ -81,6 +83,7 @@ export function optimise(source: Netlist, { exact = false }: { readonly exact?: 
   const copy = (id: NodeId): NodeId => {
     const { op, width, args, value, unknown, memory } = node(id);
     const inputs = args.map(rebuilt);
+    build.origin = source.origins[id];
     const [a = 0, b = 0, c = 0] = inputs;
     switch (op) {
       case 'const': return build.constant(value as bigint, width, unknown);
@@ -104,7 +107,7 @@ export function optimise(source: Netlist, { exact = false }: { readonly exact?: 
       case 'modu':
       case 'divs':
       case 'mods':
-        if (width > WIDEST_DIVISION && inputs.some((input) => build.constantOf(input) === null)) return writtenOutDivision(build, op, a, b);
+        if ((writeOut || width > WIDEST_DIVISION) && !exact && inputs.some((input) => build.constantOf(input) === null)) return writtenOutDivision(build, op, a, b);
         return build.make(op, width, inputs);
       default: return build.make(op, width, inputs);
     }
@@ -177,7 +180,9 @@ export function optimise(source: Netlist, { exact = false }: { readonly exact?: 
       moved.set(signal.node, at);
     }
   }
-  return { netlist: target, moved, loops };
+  if (exact) return { netlist: target, moved, loops };
+  const slim = narrow(target);
+  return { netlist: slim.netlist, moved: new Map([...moved].map(([from, to]) => [from, slim.moved[to] as NodeId])), loops };
 }
 
 /** Names of declared signals that carry the given nodes, once each. */

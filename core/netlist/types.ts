@@ -94,8 +94,17 @@ export interface Signal {
   readonly names: readonly { readonly value: string; readonly name: string }[];
 }
 
+/** Whose logic a node is: the instance, and the statement it was made for. */
+export interface Origin {
+  readonly path: string;
+  readonly file: string;
+  readonly line: number;
+}
+
 export interface Netlist {
   readonly nodes: NetNode[];
+  /** Beside the nodes; missing for those nobody wrote. */
+  readonly origins: (Origin | undefined)[];
   readonly registers: Register[];
   readonly memories: Memory[];
   readonly inputs: Port[];
@@ -103,4 +112,4 @@ export interface Netlist {
   readonly signals: Signal[];
 }
 
-export const emptyNetlist = (): Netlist => ({ nodes: [], registers: [], memories: [], inputs: [], outputs: [], signals: [] });
+export const emptyNetlist = (): Netlist => ({ nodes: [], origins: [], registers: [], memories: [], inputs: [], outputs: [], signals: [] });

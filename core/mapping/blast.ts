@@ -1,0 +1,135 @@
+import { type Netlist, type NetNode, type NodeId, optimise, type Register } from '../netlist/index.ts';
+import { add, type Bits, less, multiply, reduce, shift, subtract } from './arithmetic.ts';
+import { FALSE, inverted, type Literal, Network, TRUE } from './network.ts';
+
+/** What a register's flip-flops take: data, and the control pins that all bits of a word share. */
+export interface FlipFlops {
+  readonly register: Register;
+  /** Bits of the register's output. */
+  readonly q: Bits;
+  readonly data: Bits;
+  /** Loads `syncValue` at a clock edge, whatever the enable says. */
+  readonly syncReset: Literal | null;
+  readonly syncValue: bigint;
+  readonly enable: Literal | null;
+  readonly asyncReset: Literal | null;
+  readonly asyncLoad: Bits | null;
+}
+
+/** One read or write port of a memory. */
+export interface MemoryPort {
+  readonly memory: number;
+  readonly kind: 'read' | 'write';
+  readonly address: Bits;
+  readonly enable: Literal;
+  readonly data: Bits;
+  /** Word-level node, for a read. */
+  readonly node: NodeId;
+  /** Clock of a write. */
+  readonly clock: NodeId | null;
+}
+
+export interface PinBits {
+  readonly name: string;
+  readonly bits: Bits;
+}
+
+/** A design as single bits. `source` is the word-level netlist that nodes' origins point into. */
+export interface BitDesign {
+  readonly source: Netlist;
+  readonly network: Network;
+  readonly inputs: readonly PinBits[];
+  readonly outputs: readonly PinBits[];
+  readonly flipFlops: readonly FlipFlops[];
+  readonly memoryPorts: readonly MemoryPort[];
+  /** Clocks that logic makes, by node. */
+  readonly derivedClocks: ReadonlyMap<NodeId, Literal>;
+}
+
+/** Takes an optimised netlist apart into bits. */
+export function blast(optimised: Netlist): BitDesign {
+  const divides = optimised.nodes.some(({ op }) => op === 'divu' || op === 'modu' || op === 'divs' || op === 'mods');
+  const source = divides ? optimise(optimised, { writeOut: true }).netlist : optimised;
+  const network = new Network();
+  const words: Bits[] = [];
+  const word = (id: NodeId): Bits => words[id] as Bits;
+  const memoryPorts: MemoryPort[] = [];
+  for (const [id, node] of source.nodes.entries()) {
+    network.for = id;
+    words[id] = bitsOf(node, word, network);
+    if (node.op === 'memread') memoryPorts.push({ memory: node.memory ?? 0, kind: 'read', address: word(node.args[0] as NodeId), enable: TRUE, data: word(id), node: id, clock: null });
+  }
+  const flipFlops = source.registers.map((register) => flipFlopsOf(source, register, word, network));
+  for (const [memory, { writes }] of source.memories.entries())
+    for (const write of writes) memoryPorts.push({ memory, kind: 'write', address: word(write.address), enable: word(write.enable)[0] as Literal, data: word(write.data), node: write.data, clock: write.clock });
+  const clocks = new Set([...source.registers, ...source.memories.flatMap((memory) => memory.writes)].map((user) => user.clock));
+  const derivedClocks = new Map([...clocks].filter((id) => source.nodes[id]?.op !== 'input').map((id) => [id, word(id)[0] as Literal]));
+  const pins = (ports: Netlist['inputs']): PinBits[] => ports.map(({ name, node }) => ({ name, bits: word(node) }));
+  const enables = source.outputs.flatMap(({ name, enable }) => (enable === undefined ? [] : [{ name: `${name} (enable)`, bits: word(enable) }]));
+  return { source, network, inputs: pins(source.inputs), outputs: [...pins(source.outputs), ...enables], flipFlops, memoryPorts, derivedClocks };
+}
+
+function bitsOf(node: NetNode, word: (id: NodeId) => Bits, network: Network): Bits {
+  const { op, width, args, lo = 0, value = 0n } = node;
+  const arg = (i: number): Bits => word(args[i] as NodeId);
+  const each = (f: (x: Literal, y: Literal) => Literal): Bits => arg(0).map((x, i) => f(x, arg(1)[i] as Literal));
+  const leaves = (): Bits => Array.from({ length: width }, () => network.leaf());
+  switch (op) {
+    case 'const': return Array.from({ length: width }, (_, i) => ((value >> BigInt(i)) & 1n ? TRUE : FALSE));
+    case 'input':
+    case 'reg':
+    case 'memread': return leaves();
+    case 'not': return arg(0).map(inverted);
+    case 'and': return each((x, y) => network.and(x, y));
+    case 'or': return each((x, y) => network.or(x, y));
+    case 'xor': return each((x, y) => network.xor(x, y));
+    case 'redand': return [reduce(arg(0), (x, y) => network.and(x, y), TRUE)];
+    case 'redor': return [reduce(arg(0), (x, y) => network.or(x, y), FALSE)];
+    case 'redxor': return [reduce(arg(0), (x, y) => network.xor(x, y), FALSE)];
+    case 'add': return add(network, arg(0), arg(1));
+    case 'sub': return subtract(network, arg(0), arg(1));
+    case 'mul': return multiply(network, arg(0), arg(1));
+    case 'eq': return [reduce(each((x, y) => inverted(network.xor(x, y))), (x, y) => network.and(x, y), TRUE)];
+    case 'ltu': return [less(network, arg(0), arg(1))];
+    case 'lts': return [less(network, flipped(arg(0)), flipped(arg(1)))];
+    case 'shl': return shift(network, arg(0), arg(1), 'up', FALSE);
+    case 'shr': return shift(network, arg(0), arg(1), 'down', FALSE);
+    case 'sra': return shift(network, arg(0), arg(1), 'down', arg(0).at(-1) as Literal);
+    case 'mux': return arg(1).map((then, i) => network.mux(arg(0)[0] as Literal, then, arg(2)[i] as Literal));
+    case 'concat': return args.flatMap((id) => word(id));
+    case 'slice': return arg(0).slice(lo, lo + width);
+    case 'sext': return Array.from({ length: width }, (_, i) => arg(0)[Math.min(i, arg(0).length - 1)] as Literal);
+    default: throw new RangeError(`${op} is not part of an optimised netlist`);
+  }
+}
+
+/** Signed order is unsigned order with the sign bits turned round. */
+const flipped = (bits: Bits): Bits => [...bits.slice(0, -1), inverted(bits.at(-1) as Literal)];
+
+/** Peels a synchronous reset and then an enable off the next value: flip-flops have pins for both. */
+function flipFlopsOf(source: Netlist, register: Register, word: (id: NodeId) => Bits, network: Network): FlipFlops {
+  network.for = register.node;
+  let at = register.d;
+  const choice = (): { condition: Literal; then: NodeId; otherwise: NodeId } | null => {
+    const { op, args } = source.nodes[at] as NetNode;
+    return op === 'mux' ? { condition: word(args[0] as NodeId)[0] as Literal, then: args[1] as NodeId, otherwise: args[2] as NodeId } : null;
+  };
+  let syncReset: Literal | null = null;
+  let syncValue = 0n;
+  let enable: Literal | null = null;
+  const reset = choice();
+  const constant = (id: NodeId) => (source.nodes[id]?.op === 'const' ? (source.nodes[id]?.value ?? 0n) : null);
+  if (reset && constant(reset.then) !== null) {
+    [syncReset, syncValue, at] = [reset.condition, constant(reset.then) as bigint, reset.otherwise];
+  } else if (reset && constant(reset.otherwise) !== null) {
+    [syncReset, syncValue, at] = [inverted(reset.condition), constant(reset.otherwise) as bigint, reset.then];
+  }
+  const held = choice();
+  if (held?.otherwise === register.node) [enable, at] = [held.condition, held.then];
+  else if (held?.then === register.node) [enable, at] = [inverted(held.condition), held.otherwise];
+  return {
+    register, q: word(register.node), data: word(at), syncReset, syncValue, enable,
+    asyncReset: register.reset === null ? null : (word(register.reset)[0] as Literal),
+    asyncLoad: register.load === null ? null : word(register.load),
+  };
+}

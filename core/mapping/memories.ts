@@ -1,0 +1,98 @@
+import type { Memory, NetNode, NodeId } from '../netlist/index.ts';
+import type { BitDesign, MemoryPort } from './blast.ts';
+import { isInverted, KIND, type Literal, nodeOf, TRUE } from './network.ts';
+
+export const BLOCK_RAM_BITS = 4096;
+/** Words by bits that a block RAM can be. docs/silicon.md, table 1 */
+const SHAPES: readonly (readonly [number, number])[] = [[4096, 1], [2048, 2], [1024, 4], [512, 8], [256, 16]];
+/** A memory smaller than this is cheaper in tables. */
+const LEAST_BLOCK_BITS = 256;
+const TABLE_WORDS = 16;
+
+/** What a memory is made of. */
+export interface MemoryUse {
+  readonly name: string;
+  readonly kind: 'block' | 'tables' | 'registers';
+  readonly blockRams: number;
+  readonly luts: number;
+  readonly registers: number;
+  /** Why it is not in block RAM though it is large enough; null where it is, or is too small. */
+  readonly reason: string | null;
+}
+
+/** Chooses block RAM, tables or registers for every memory. */
+export function placeMemories(design: BitDesign): MemoryUse[] {
+  const laneReads = readsForLanes(design);
+  return design.source.memories.map((memory, index) => {
+    const ports = design.memoryPorts.filter((port) => port.memory === index && !laneReads.has(port.node));
+    return placed(memory, ports, design);
+  });
+}
+
+/** Reads whose value only goes back into the same memory: they keep the lanes of a word that a write leaves alone. */
+function readsForLanes({ source }: BitDesign): ReadonlySet<NodeId> {
+  const lanes = new Set<NodeId>();
+  for (const [index, memory] of source.memories.entries()) {
+    if (!source.nodes.some((node) => node.op === 'memread' && node.memory === index)) continue;
+    const own = new Set(memory.writes.map((write) => write.data));
+    const seen = new Set<NodeId>();
+    const open: NodeId[] = [
+      ...source.outputs.flatMap(({ node, enable }) => (enable === undefined ? [node] : [node, enable])),
+      ...source.registers.flatMap((r) => [r.d, r.clock, ...(r.reset === null ? [] : [r.reset]), ...(r.load === null ? [] : [r.load])]),
+      ...source.memories.flatMap((m) => m.writes.flatMap((w) => [w.address, w.enable, w.clock, ...(own.has(w.data) ? [] : [w.data])])),
+    ];
+    for (let id = open.pop(); id !== undefined; id = open.pop()) {
+      if (seen.has(id)) continue;
+      seen.add(id);
+      open.push(...(source.nodes[id] as NetNode).args);
+    }
+    for (const [id, node] of source.nodes.entries()) if (node.op === 'memread' && node.memory === index && !seen.has(id)) lanes.add(id);
+  }
+  return lanes;
+}
+
+function placed(memory: Memory, ports: readonly MemoryPort[], design: BitDesign): MemoryUse {
+  const bits = memory.width * memory.depth;
+  const reads = ports.filter((port) => port.kind === 'read');
+  const addresses = new Set(ports.filter((port) => port.kind === 'write').map((port) => port.address.join(','))).size;
+  const nothing = { name: memory.name, blockRams: 0, luts: 0, registers: 0 };
+  if (reads.length === 0) return { ...nothing, kind: 'tables', reason: null };
+  const copies = addresses === 0 ? Math.ceil(reads.length / 2) : reads.length;
+  const late = reads.find((port) => !isClocked(port, design));
+  if (addresses > 2) return { ...nothing, kind: 'registers', registers: bits, luts: reads.length * memory.width * Math.max(0, memory.depth - 1), reason: `It is written at ${addresses} places in one clock edge; a block RAM has two ports.` };
+  if (bits >= LEAST_BLOCK_BITS && !late) {
+    const blocks = Math.min(...SHAPES.map(([words, width]) => Math.ceil(memory.depth / words) * Math.ceil(memory.width / width)));
+    return { ...nothing, kind: 'block', blockRams: blocks * copies, reason: null };
+  }
+  const rows = Math.ceil(memory.depth / TABLE_WORDS);
+  const tables = rows * memory.width * Math.max(1, reads.length) + Math.max(0, rows - 1) * memory.width * reads.length;
+  return { ...nothing, kind: 'tables', luts: tables, reason: bits >= LEAST_BLOCK_BITS ? 'It is read without a clock; block RAM gives its word a clock edge after the address. Put a register behind the read, or before the address.' : null };
+}
+
+/** The address comes from registers, or the word goes into registers and nowhere else. */
+function isClocked(port: MemoryPort, { network, flipFlops, outputs, memoryPorts }: BitDesign): boolean {
+  const registered = new Set(flipFlops.flatMap(({ q }) => q.map(nodeOf)));
+  if (port.address.every((bit) => bit <= TRUE || registered.has(nodeOf(bit)))) return true;
+  const own = new Set(port.data.map(nodeOf));
+  const some = (literal: Literal | null): Literal[] => (literal === null ? [] : [literal]);
+  const open = [
+    ...outputs.flatMap(({ bits }) => bits),
+    ...flipFlops.flatMap((ff) => [...ff.data.filter((bit) => !own.has(nodeOf(bit)) || isInverted(bit)), ...some(ff.syncReset), ...some(ff.enable), ...some(ff.asyncReset), ...(ff.asyncLoad ?? [])]),
+    // What goes back into the same memory keeps the lanes of a word that a write leaves alone.
+    ...memoryPorts.flatMap((other) => (other.kind === 'read' ? other.address : [...other.address, other.enable, ...(other.memory === port.memory ? [] : other.data)])),
+  ].map(nodeOf);
+  const seen = new Set<number>();
+  for (let node = open.pop(); node !== undefined; node = open.pop()) {
+    if (own.has(node)) return false;
+    if (seen.has(node)) continue;
+    seen.add(node);
+    const kind = network.kind[node];
+    if (kind === KIND.and || kind === KIND.xor) open.push(nodeOf(network.first[node] as number), nodeOf(network.second[node] as number));
+    else if (kind === KIND.sum || kind === KIND.carry) {
+      const chain = network.chains[network.first[node] as number];
+      for (const { a, a2, b } of chain?.bits ?? []) open.push(nodeOf(a), nodeOf(a2), nodeOf(b));
+      if (chain) open.push(nodeOf(chain.carryIn));
+    }
+  }
+  return true;
+}

@@ -1,0 +1,106 @@
+/** A signal with a polarity: twice the node's number, plus one where it is inverted. */
+export type Literal = number;
+
+export const FALSE: Literal = 0;
+export const TRUE: Literal = 1;
+
+export const nodeOf = (literal: Literal): number => literal >> 1;
+export const isInverted = (literal: Literal): boolean => (literal & 1) === 1;
+export const inverted = (literal: Literal): Literal => literal ^ 1;
+
+export const KIND = { constant: 0, leaf: 1, and: 2, xor: 3, sum: 4, carry: 5 } as const;
+
+/** One bit of a carry chain adds `a` (or `a` and `a2`) and `b` to the carry from below. */
+export interface ChainBit {
+  readonly a: Literal;
+  /** Where it is not TRUE, the first operand is `a` and `a2`: a multiplier's partial product. */
+  readonly a2: Literal;
+  readonly b: Literal;
+}
+
+/** A row of additions along dedicated carry wiring. `sums[i]` and `out` are network nodes; -1 where nobody asks. */
+export interface Chain {
+  readonly bits: readonly ChainBit[];
+  readonly carryIn: Literal;
+  readonly sums: readonly number[];
+  readonly out: number;
+  readonly origin: number;
+}
+
+/**
+ * Single-bit logic of two-input gates and carry chains, every node after what it depends on. Equal gates are made once.
+ * `first` and `second` are literals of a gate's inputs; of a chain output its chain and bit.
+ */
+export class Network {
+  readonly kind: number[] = [KIND.constant];
+  readonly first: number[] = [0];
+  readonly second: number[] = [0];
+  /** Word-level node each bit was made for; its place in the sources is that node's. */
+  readonly origin: number[] = [-1];
+  readonly chains: Chain[] = [];
+  readonly #known = new Map<number, Map<number, number>>();
+  /** Word-level node that new gates are made for. */
+  for = -1;
+
+  leaf(): Literal {
+    return this.#add(KIND.leaf, 0, 0) * 2;
+  }
+
+  and(x: Literal, y: Literal): Literal {
+    if (x === FALSE || y === FALSE || x === inverted(y)) return FALSE;
+    if (x === TRUE || x === y) return y;
+    if (y === TRUE) return x;
+    return this.#gate(KIND.and, x, y) * 2;
+  }
+
+  or(x: Literal, y: Literal): Literal {
+    return inverted(this.and(inverted(x), inverted(y)));
+  }
+
+  xor(x: Literal, y: Literal): Literal {
+    if (x <= TRUE) return x ^ y;
+    if (y <= TRUE) return x ^ y;
+    if (nodeOf(x) === nodeOf(y)) return x === y ? FALSE : TRUE;
+    const flip = (x & 1) ^ (y & 1);
+    return (this.#gate(KIND.xor, x & ~1, y & ~1) * 2) ^ flip;
+  }
+
+  mux(condition: Literal, then: Literal, otherwise: Literal): Literal {
+    if (then === otherwise || condition === TRUE) return then;
+    if (condition === FALSE) return otherwise;
+    if (then === inverted(otherwise)) return this.xor(condition, otherwise);
+    return this.or(this.and(condition, then), this.and(inverted(condition), otherwise));
+  }
+
+  /** A chain of additions, lowest bit first: its sums and, above them, the carry out. */
+  chain(bits: readonly ChainBit[], carryIn: Literal, wanted: 'sums' | 'carry' | 'both'): { sums: Literal[]; out: Literal } {
+    const index = this.chains.length;
+    const sums = wanted === 'carry' ? bits.map(() => -1) : bits.map((_, i) => this.#add(KIND.sum, index, i));
+    const out = wanted === 'sums' ? -1 : this.#add(KIND.carry, index, bits.length - 1);
+    this.chains.push({ bits, carryIn, sums, out, origin: this.for });
+    return { sums: sums.map((node) => node * 2), out: out * 2 };
+  }
+
+  #gate(kind: number, x: Literal, y: Literal): number {
+    const [low, high] = x < y ? [x, y] : [y, x];
+    const key = low * 2 + (kind === KIND.xor ? 1 : 0);
+    let row = this.#known.get(key);
+    if (!row) {
+      row = new Map();
+      this.#known.set(key, row);
+    }
+    let node = row.get(high);
+    if (node === undefined) {
+      node = this.#add(kind, low, high);
+      row.set(high, node);
+    }
+    return node;
+  }
+
+  #add(kind: number, first: number, second: number): number {
+    this.kind.push(kind);
+    this.first.push(first);
+    this.second.push(second);
+    return this.origin.push(this.for) - 1;
+  }
+}

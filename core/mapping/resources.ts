@@ -1,0 +1,88 @@
+import type { NodeId } from '../netlist/index.ts';
+import type { Mapped } from './map.ts';
+import { type MemoryUse, placeMemories } from './memories.ts';
+import { KIND, nodeOf, TRUE } from './network.ts';
+
+/** What logic takes up. `cells` are pairs of a table and a flip-flop, where either may be unused. */
+export interface Resources {
+  readonly luts: number;
+  readonly registers: number;
+  readonly cells: number;
+  /** Tables that carry chains take; part of `luts`. */
+  readonly carryBits: number;
+  /** Tables used as memory; part of `luts`. */
+  readonly memoryLuts: number;
+  readonly blockRams: number;
+  readonly ioPins: number;
+  /** Tables on the longest way between registers. */
+  readonly depth: number;
+}
+
+/** What one instance takes itself, without those inside it. */
+export interface InstanceUse {
+  readonly path: string;
+  readonly luts: number;
+  readonly registers: number;
+  readonly blockRams: number;
+}
+
+export interface Usage {
+  readonly total: Resources;
+  readonly instances: readonly InstanceUse[];
+  readonly memories: readonly MemoryUse[];
+}
+
+/** Counts a mapped design, in all and by instance. Names beginning with $ are no pins. */
+export function countResources(mapped: Mapped): Usage {
+  const { design, luts, chains, fanout } = mapped;
+  const { network, source, flipFlops } = design;
+  const memories = placeMemories(design);
+  const byPath = new Map<string, { luts: number; registers: number; blockRams: number }>();
+  const at = (path: string) => {
+    let entry = byPath.get(path);
+    if (!entry) {
+      entry = { luts: 0, registers: 0, blockRams: 0 };
+      byPath.set(path, entry);
+    }
+    return entry;
+  };
+  const pathOf = (word: NodeId): string => source.origins[word]?.path ?? '';
+  for (const { node } of luts) at(pathOf(network.origin[node] as number)).luts++;
+  let carryBits = 0;
+  for (const index of chains) {
+    const chain = network.chains[index];
+    if (!chain) continue;
+    carryBits += chain.bits.length;
+    at(pathOf(chain.origin)).luts += chain.bits.length;
+  }
+  let registers = 0;
+  let paired = 0;
+  for (const { register, q, data } of flipFlops) {
+    registers += q.length;
+    at(pathOf(register.node)).registers += q.length;
+    for (const bit of data) if (bit > TRUE && network.kind[nodeOf(bit)] !== KIND.leaf && (fanout[nodeOf(bit)] as number) === 1) paired++;
+  }
+  for (const memory of memories) {
+    const entry = at(memory.name.slice(0, Math.max(0, memory.name.lastIndexOf('.'))));
+    entry.luts += memory.luts;
+    entry.registers += memory.registers;
+    entry.blockRams += memory.blockRams;
+  }
+  const sum = (of: (use: MemoryUse) => number) => memories.reduce((total, memory) => total + of(memory), 0);
+  const memoryLuts = sum((memory) => memory.luts);
+  const allLuts = luts.length + carryBits + mapped.inverters + memoryLuts;
+  const allRegisters = registers + sum((memory) => memory.registers);
+  const isPin = ({ name }: { readonly name: string }) => !name.startsWith('$');
+  const pins = new Map([...source.inputs, ...source.outputs].filter(isPin).map((port) => [port.name, port.width]));
+  const total: Resources = {
+    luts: allLuts,
+    registers: allRegisters,
+    cells: allLuts + allRegisters - paired,
+    carryBits,
+    memoryLuts,
+    blockRams: sum((memory) => memory.blockRams),
+    ioPins: [...pins.values()].reduce((a, b) => a + b, 0),
+    depth: mapped.depth,
+  };
+  return { total, instances: [...byPath].map(([path, use]) => ({ path, ...use })).sort((a, b) => (a.path < b.path ? -1 : 1)), memories };
+}
