@@ -7,6 +7,8 @@ const control = z.object({ name: z.string(), label: z.string().optional(), pin: 
 
 const board = z.object({
   fpga: z.number().int().nonnegative(),
+  /** Supply of each bank of the FPGA in volts: what its pins drive to, and what parts on them are driven with. */
+  banks: z.record(z.string(), z.number().positive()).default({}),
   oscillators: z.array(z.object({ name: z.string(), pin: z.string(), hz: z.number().positive() })),
   lamps: z.array(control).default([]),
   buttons: z.array(control).default([]),

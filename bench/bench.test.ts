@@ -27,7 +27,7 @@ async function load(bytes: Uint8Array): Promise<void> {
 }
 
 function built(text: string, pins: string): Uint8Array {
-  const project: Project = { file: { format: 'nimble-project', version: 1, name: 't', part: 'CV25', pins: 'pins.csv', clocks: {} }, files: [{ name: 't.v', text }, { name: 'pins.csv', text: pins }] };
+  const project: Project = { file: { format: 'nimble-project', version: 2, grade: 2, accepted: [], name: 't', part: 'CV25', pins: 'pins.csv', clocks: {} }, files: [{ name: 't.v', text }, { name: 'pins.csv', text: pins }] };
   const { bitstream, messages } = build({ project, plan: { recorders: [], panels: [] } });
   if (!bitstream) throw new Error(messages.map((m) => m.message).join());
   return bitstream;

@@ -43,6 +43,7 @@ export class Bench {
         now: () => this.#time,
         passTck: () => this.#pass(1),
         bootFromFlash: () => this.#bootFromFlash,
+        banks: onBoard ? file.board.banks : {},
         oscillators: onBoard ? new Map(file.board.oscillators.map(({ pin, hz }) => [pin, hz])) : new Map(),
         flash,
         started: (fabric) => onBoard && this.#board.present(fabric),

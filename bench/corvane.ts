@@ -1,9 +1,10 @@
 import { getBit, packedLength, reverseByte, setBit } from '../core/bits/index.ts';
-import { FRAME_BYTES, INSTRUCTION, type Part, STATUS, StreamDecoder, type StreamEvent, unpackNetlist } from '../core/fabric/index.ts';
+import { FRAME_BYTES, INSTRUCTION, packageDrawing, type Part, STATUS, StreamDecoder, type StreamEvent, unpackNetlist } from '../core/fabric/index.ts';
 import { Fabric } from './fabric.ts';
 import type { FlashChip } from './flash-chip.ts';
 import { bitsNumber, type DataRegister, numberBits, ShiftRegister, TapDevice, type TckEdge } from './tap.ts';
 
+const DEFAULT_VOLTS = 3.3;
 const CLEAR_MICROSECONDS = 150;
 const BOOT_DELAY_MICROSECONDS = 4000;
 const BOOT_BITS_PER_MICROSECOND = 20;
@@ -15,6 +16,8 @@ export interface CorvaneWorld {
   readonly passTck: () => void;
   readonly bootFromFlash: () => boolean;
   readonly oscillators: ReadonlyMap<string, number>;
+  /** Supply of each bank in volts, by number; 3.3 V where it is not said. */
+  readonly banks: Readonly<Record<string, number>>;
   readonly flash: FlashChip | null;
   /** A design has begun to run: its inputs want their levels. */
   readonly started: (fabric: Fabric) => void;
@@ -73,6 +76,11 @@ export class Corvane extends TapDevice {
     this.#clear();
     this.#bootAt = null;
     this.#clearAt = null;
+  }
+
+  #supplyOf(pin: string): number {
+    const bank = packageDrawing(this.part.package).pins.find((p) => p.name === pin)?.bank;
+    return this.#world.banks[String(bank ?? '')] ?? DEFAULT_VOLTS;
   }
 
   get done(): boolean {
@@ -182,7 +190,7 @@ export class Corvane extends TapDevice {
     const length = new DataView(this.#frames.buffer).getUint32(0);
     const image = unpackNetlist(this.#frames.subarray(4, 4 + length));
     if (!image) return;
-    this.fabric = new Fabric(image, this.#world.oscillators, this.#world.now());
+    this.fabric = new Fabric(image, this.#world.oscillators, (pin) => this.#supplyOf(pin), this.#world.now());
     this.#set(STATUS.FROM_FLASH, fromFlash);
     this.#world.started(this.fabric);
   }

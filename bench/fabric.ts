@@ -1,5 +1,4 @@
-import type { FabricImage } from '../core/fabric/index.ts';
-import { LINK } from '../core/fabric/index.ts';
+import { type FabricImage, type IoStandard, LINK, readLevel, standardNamed } from '../core/fabric/index.ts';
 import { Simulator } from '../core/sim/index.ts';
 import type { TckEdge } from './tap.ts';
 
@@ -17,6 +16,15 @@ interface Bound {
   readonly mask: number;
 }
 
+/** An input whose level lies between both thresholds: what it reads is chance. */
+interface Doubtful {
+  readonly pin: string;
+  seed: number;
+}
+
+/** Chance is rolled again this often. */
+const ROLL_MICROSECONDS = 1000;
+
 /** The configured part of an FPGA: the design that the frames hold, its pins, and clocks that run while time passes. */
 export class Fabric {
   readonly #sim: Simulator;
@@ -25,19 +33,28 @@ export class Fabric {
   /** Pins without an oscillator that clock registers all the same. */
   readonly #clockPins = new Map<string, { readonly posedge: number; readonly negedge: number }>();
   readonly #oscillators: Oscillator[] = [];
+  readonly #standards = new Map<string, IoStandard>();
+  readonly #supplyOf: (pin: string) => number;
+  readonly #doubtful = new Map<string, Doubtful>();
+  #rolled = 0;
   readonly #link: { domain: number; tdi: number; capture: number; shift: number; update: number; tdo: number } | null;
 
-  /** `oscillators` maps a pin to its frequency; `now` is in microseconds. */
-  constructor(image: FabricImage, oscillators: ReadonlyMap<string, number>, now: number) {
+  /** `oscillators` maps a pin to its frequency, `supplyOf` to the volts of its bank; `now` is in microseconds. */
+  constructor(image: FabricImage, oscillators: ReadonlyMap<string, number>, supplyOf: (pin: string) => number, now: number) {
     const sim = new Simulator(image.netlist);
     this.#sim = sim;
-    for (const { port, bit, pin } of image.pins) {
+    this.#supplyOf = supplyOf;
+    for (const { port, bit, pin, standard, pull } of image.pins) {
+      const levels = standardNamed(standard);
+      if (levels) this.#standards.set(pin, levels);
       const place = (address: number) => ({ word: address + (bit >>> 5), mask: 1 << (bit & 31) });
       const output = sim.outputAddress(port);
       const enable = sim.enableAddress(port);
       if (output >= 0) this.#outputs.set(pin, { ...place(output), enable: enable < 0 ? null : place(enable) });
       if (!sim.hasInput(port)) continue;
       this.#inputs.set(pin, place(sim.inputAddress(port)));
+      // Until a part of the board says otherwise; what floats without a pull reads 0.
+      if (pull === 'up') this.#write(pin, true);
       const hz = oscillators.get(pin);
       const [posedge, negedge] = [sim.domain(port, 'posedge'), sim.domain(port, 'negedge')];
       if (posedge < 0 && negedge < 0) continue;
@@ -56,7 +73,17 @@ export class Fabric {
       : null;
   }
 
+  /** A part of the board drives a pin, high being the supply of the pin's bank. */
   setPin(pin: string, level: boolean): void {
+    const standard = this.#standards.get(pin);
+    const supply = this.#supplyOf(pin);
+    const read = standard ? readLevel(standard, level ? supply : 0, supply) : level;
+    if (read === null) this.#doubtful.set(pin, { pin, seed: this.#doubtful.size + 1 });
+    else this.#doubtful.delete(pin);
+    this.#write(pin, read ?? false);
+  }
+
+  #write(pin: string, level: boolean): void {
     const bound = this.#inputs.get(pin);
     if (!bound) return;
     const { words } = this.#sim;
@@ -80,6 +107,7 @@ export class Fabric {
 
   /** Runs all clocks up to `now` (microseconds). */
   runUntil(now: number): void {
+    if (this.#doubtful.size > 0 && now - this.#rolled >= ROLL_MICROSECONDS) this.#roll(now);
     const [only, another] = this.#oscillators;
     if (only && !another) return this.#runOne(only, now);
     for (;;) {
@@ -94,6 +122,14 @@ export class Fabric {
       }
       if (!next) return;
       this.#cycle(next, 1);
+    }
+  }
+
+  #roll(now: number): void {
+    this.#rolled = now;
+    for (const doubtful of this.#doubtful.values()) {
+      doubtful.seed = (Math.imul(doubtful.seed, 1664525) + 1013904223) >>> 0;
+      this.#write(doubtful.pin, doubtful.seed >>> 31 === 1);
     }
   }
 

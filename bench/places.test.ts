@@ -16,7 +16,7 @@ const COUNTER = `module top(input clk, output [7:0] lamp);
   assign lamp = count[15:8] ^ free;
 endmodule`;
 
-const project: Project = { file: { format: 'nimble-project', version: 1, name: 't', part: 'CV25', pins: 'pins.csv', clocks: { clk: 7e6 } }, files: [{ name: 't.v', text: COUNTER }, { name: 'pins.csv', text: 'clk,P1\nlamp[0],P26\n' }] };
+const project: Project = { file: { format: 'nimble-project', version: 2, grade: 2, accepted: [], name: 't', part: 'CV25', pins: 'pins.csv', clocks: { clk: 7e6 } }, files: [{ name: 't.v', text: COUNTER }, { name: 'pins.csv', text: 'clk,P1\nlamp[0],P26\n' }] };
 const built: BuildResult = build({
   project,
   plan: { recorders: [{ name: 'r', clock: 'top.clk', depth: 64, signals: ['top.count'] }], panels: [{ name: 'p', clock: 'top.clk', levers: ['top.free'], gauges: ['top.free', 'top.count'] }] },
@@ -34,7 +34,7 @@ function benchOf(toTdo: readonly Other[], toTdi: readonly Other[]): { bench: Ben
   const bench = new Bench({
     format: 'nimble-bench', version: 1, name: 't', tckHz: 10e6, referenceVolts: 3.3,
     chain: [...toTdo, { kind: 'corvane', part: 'CV25', flash: 'QF32' }, ...toTdi],
-    board: { fpga: index, oscillators: [{ name: 'X', pin: 'P1', hz: 7e6 }], lamps: [], buttons: [], switches: [] },
+    board: { fpga: index, banks: {}, oscillators: [{ name: 'X', pin: 'P1', hz: 7e6 }], lamps: [], buttons: [], switches: [] },
   });
   return { bench, cable: new BenchCable(bench), index };
 }

@@ -34,7 +34,7 @@ export function openProject(paths: readonly string[], options: ProjectOptions): 
 function looseProject(paths: readonly string[], { top, part, pins }: ProjectOptions): Project {
   if (part === undefined) throw new CallError('Loose sources need --part.');
   const files = [...paths, ...(pins === undefined ? [] : [pins])].map((path) => ({ name: basename(path), text: readText(path) }));
-  return { file: { format: 'nimble-project', version: 1, name: top ?? basename(paths[0] ?? ''), part, top, pins: pins === undefined ? 'pins.csv' : basename(pins), clocks: {} }, files };
+  return { file: { format: 'nimble-project', version: 2, grade: 2, accepted: [], name: top ?? basename(paths[0] ?? ''), part, top, pins: pins === undefined ? 'pins.csv' : basename(pins), clocks: {} }, files };
 }
 
 function filesBelow(folder: string): string[] {

@@ -1,35 +1,38 @@
-import { buildStream, frameCapacity, packagePins, packNetlist, type Part, partNamed, type PinBinding, writeBitstream } from '../fabric/index.ts';
-import { elaborate, type HierarchyNode, type Message, type Messages } from '../hdl/index.ts';
-import { clocksOf, type CellCounts, countCells, type Netlist, type NetNode, optimise } from '../netlist/index.ts';
+import { checkNetlist } from '../checks/index.ts';
+import { checkPins, type PinIssue, type PortNeed, parsePinTable } from '../constraints/index.ts';
+import { buildStream, frameCapacity, packNetlist, type Part, partNamed, type PinBinding, writeBitstream } from '../fabric/index.ts';
+import { elaborate, type HierarchyNode, Messages, type SourceMemory } from '../hdl/index.ts';
+import { countResources, delaysOf, type InstanceUse, map, type MemoryUse, PieceMemory, type Resources, time, type TimingReport } from '../mapping/index.ts';
+import { type Netlist, optimise } from '../netlist/index.ts';
 import { insertCores, type ProbeMap, type ProbePlan } from '../probes/index.ts';
 import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
+import { type JudgedMessage, judge } from './accept.ts';
+import { checkClocks } from './clock-constraints.ts';
 import { fingerprintOf } from './fingerprint.ts';
-import { parsePins } from './pins.ts';
-import type { Project } from './project.ts';
+import { type LampRate, lampRates } from './lamp-rates.ts';
+import { boardOf, type Project } from './project.ts';
+import { clockPorts, describeSignals, type SignalInfo } from './signals.ts';
 
 export interface BuildInputs {
   readonly project: Project;
   readonly plan: ProbePlan;
 }
 
-/** A name inside the design that can be probed. `domain` is its clock port, empty where there is none or several. */
-export interface SignalInfo {
-  readonly name: string;
-  readonly width: number;
-  readonly kind: 'input' | 'output' | 'wire' | 'reg';
-  readonly signed: boolean;
-  readonly domain: string;
-  readonly free: boolean;
-  readonly file: string;
-  readonly line: number;
+/** What earlier builds left to be used again: files already read, logic already mapped. Results do not depend on it. */
+export interface BuildMemory {
+  readonly sources: SourceMemory;
+  readonly pieces: PieceMemory;
 }
 
 export interface BuildOutput {
   readonly fingerprint: string;
   readonly part: string;
   readonly top: string;
-  readonly resources: CellCounts & { readonly lutsOfPart: number; readonly blockRamsOfPart: number };
-  readonly messages: readonly Message[];
+  readonly resources: Resources & { readonly lutsOfPart: number; readonly blockRamsOfPart: number };
+  readonly instances: readonly InstanceUse[];
+  readonly memories: readonly MemoryUse[];
+  readonly timing: TimingReport | null;
+  readonly messages: readonly JudgedMessage[];
 }
 
 /** `bitstream` is the content of a `.nbits` file; null when a message says why there is none. */
@@ -37,113 +40,120 @@ export interface BuildResult extends BuildOutput {
   readonly bitstream: Uint8Array | null;
   readonly probes: ProbeMap | null;
   readonly signals: readonly SignalInfo[];
+  readonly ports: readonly PortNeed[];
+  readonly pinIssues: readonly PinIssue[];
   readonly clocks: readonly string[];
+  readonly lampRates: readonly LampRate[];
   readonly hierarchy: HierarchyNode | null;
+  /** How much of the work an earlier build had done. */
+  readonly reuse: { readonly files: number; readonly filesKnown: number; readonly pieces: number; readonly piecesKnown: number };
 }
 
-const STEPS = ['Reading sources', 'Inserting probes', 'Optimising', 'Packing'] as const;
+const STEPS = ['Reading sources', 'Checking', 'Inserting probes', 'Optimising', 'Mapping', 'Timing', 'Packing'] as const;
+const SETTINGS = { file: 'nimble.json', line: 1, column: 1 };
 
 /** Builds a project. The same inputs give the same bytes. */
-export function build(inputs: BuildInputs, watch: Watch = unwatched): BuildResult {
+export function build(inputs: BuildInputs, watch: Watch = unwatched, memory: BuildMemory = { sources: new Map(), pieces: new PieceMemory() }): BuildResult {
   const step = (index: number) => {
     stopIfCancelled(watch, 'Nothing of the last build was replaced.');
     watch.report({ phase: STEPS[index] as string, done: index, total: STEPS.length, unit: 'steps' });
   };
   const { file, files } = inputs.project;
-  const fingerprint = fingerprintOf({ files, project: { part: file.part, top: file.top ?? null, pins: file.pins }, plan: inputs.plan });
+  const fingerprint = fingerprintOf({ files: designFiles(inputs.project), project: { part: file.part, top: file.top ?? null, pins: file.pins }, plan: inputs.plan });
   step(0);
-  const { netlist, hierarchy, messages } = elaborate(files, file.top === undefined ? {} : { top: file.top });
+  const { netlist, hierarchy, messages, filesKnown, filesRead } = elaborate(files, { ...(file.top === undefined ? {} : { top: file.top }), memory: memory.sources });
   const part = partNamed(file.part);
-  if (!part) messages.error('unknown-part', { file: 'nimble.json', line: 1, column: 1 }, `There is no part "${file.part}" in the Corvane family.`);
-  const failed = (): BuildResult => ({
-    fingerprint, part: file.part, top: hierarchy?.name ?? file.top ?? '', resources: emptyResources(part), messages: messages.list, bitstream: null, probes: null, signals: [], clocks: [], hierarchy,
-  });
-  if (!netlist || !part) return failed();
-  const before = describeSignals(netlist);
+  if (!part) messages.error('unknown-part', SETTINGS, `There is no part "${file.part}" in the Corvane family.`);
+  const basics = { fingerprint, part: file.part, top: hierarchy?.name ?? file.top ?? '', hierarchy };
+  const reuse = { files: filesRead, filesKnown, pieces: 0, piecesKnown: 0 };
+  const nothing = { bitstream: null, probes: null, signals: [], ports: [], pinIssues: [], clocks: [], lampRates: [], instances: [], memories: [], timing: null, resources: withPart(NO_RESOURCES, part), reuse };
+  const judged = () => judge(messages.list, file.accepted, files);
+  if (!netlist || !part) return { ...nothing, ...basics, messages: judged() };
   step(1);
-  let probes: ProbeMap | null = null;
-  if (inputs.plan.recorders.length + inputs.plan.panels.length > 0) {
-    const inserted = insertCores(netlist, inputs.plan, fingerprint);
-    if (inserted.ok) probes = inserted.value;
-    else messages.error(inserted.error.code, { file: 'probe plan', line: 1, column: 1 }, `${inserted.error.message} ${inserted.error.tryNext.join(' ')}`);
-  }
+  const plain = optimise(netlist);
+  checkNetlist(netlist, plain.netlist, plain.loops, messages);
+  const before = { ...describeSignals(netlist, plain), lampRates: lampRates(plain.netlist, file.clocks) };
   step(2);
-  const { netlist: small, loops } = optimise(netlist);
-  for (const { names } of loops) messages.error('loop', placeOf(netlist, names[0]), `This logic feeds itself without a register: ${names.join(' > ') || 'unnamed signals'}. Put a register into the way round.`);
-  const pins = bindPins(inputs.project, small, part, messages);
-  const resources = { ...countCells(small), lutsOfPart: part.luts, blockRamsOfPart: part.blockRams };
-  checkFit(resources, part, messages);
+  const probes = insertProbes(netlist, inputs.plan, fingerprint, messages);
   step(3);
-  if (messages.failed) return { ...failed(), resources, ...before };
+  const small = probes ? optimise(netlist).netlist : plain.netlist;
+  const ports = clockPorts(plain.netlist);
+  const { bindings, pinIssues } = placePins(inputs.project, plain.netlist, ports, part, messages);
+  checkClocks(inputs.project, ports, bindings, before.clocks, messages);
+  step(4);
+  const mapped = map(small, memory.pieces);
+  const usage = countResources(mapped);
+  checkFit(usage.total, usage.instances, part, messages);
+  step(5);
+  const timing = time(mapped, delaysOf(file.grade), new Map(Object.entries(file.clocks)));
+  reportSlowClocks(timing, messages);
+  const done = {
+    ...nothing, ...basics, ...before, ports, pinIssues, timing, probes, resources: withPart(usage.total, part), instances: usage.instances, memories: usage.memories,
+    reuse: { ...reuse, pieces: mapped.pieces, piecesKnown: mapped.reused },
+  };
+  step(6);
+  if (messages.failed) return { ...done, probes: null, messages: judged() };
+  const bitstream = packed(small, bindings, part, fingerprint, basics.top, messages);
+  return { ...done, probes: bitstream ? probes : null, bitstream, messages: judged() };
+}
+
+/** Files that the bitstream depends on: the board's description only informs. */
+const designFiles = ({ file, files }: Project): Project['files'] => files.filter(({ name }) => name !== file.board && !name.endsWith('.board.json') && !name.endsWith('.vectors.csv'));
+
+const NO_RESOURCES: Resources = { luts: 0, registers: 0, cells: 0, carryBits: 0, memoryLuts: 0, blockRams: 0, ioPins: 0, depth: 0 };
+
+const withPart = (resources: Resources, part: Part | undefined) => ({ ...resources, lutsOfPart: part?.luts ?? 0, blockRamsOfPart: part?.blockRams ?? 0 });
+
+function insertProbes(netlist: Netlist, plan: ProbePlan, fingerprint: string, messages: Messages): ProbeMap | null {
+  if (plan.recorders.length + plan.panels.length === 0) return null;
+  const inserted = insertCores(netlist, plan, fingerprint);
+  if (inserted.ok) return inserted.value;
+  messages.error(inserted.error.code, { file: 'probe plan', line: 1, column: 1 }, `${inserted.error.message} ${inserted.error.tryNext.join(' ')}`);
+  return null;
+}
+
+/** Pins of all ports; what is wrong with the table becomes messages at its lines. */
+function placePins(project: Project, netlist: Netlist, ports: readonly PortNeed[], part: Part, messages: Messages): { bindings: readonly PinBinding[]; pinIssues: readonly PinIssue[] } {
+  const table = project.files.find((f) => f.name === project.file.pins);
+  const entries = table ? parsePinTable(table.text) : [];
+  const board = boardOf(project);
+  if (board && !board.ok) messages.error(board.error.code, SETTINGS, board.error.message);
+  const { bindings, issues } = checkPins(entries, ports, part, board?.ok ? board.value.banks : {});
+  const declared = (port: string) => netlist.signals.find((signal) => signal.name.endsWith(`.${port}`) && signal.name.indexOf('.') === signal.name.lastIndexOf('.'))?.at;
+  for (const { entry, severity, code, message, port } of issues) {
+    const line = entries[entry]?.line;
+    messages.add(severity, code, line === undefined ? (declared(port) ?? { file: project.file.pins, line: 1, column: 1 }) : { file: project.file.pins, line, column: 1 }, message);
+  }
+  return { bindings, pinIssues: issues };
+}
+
+function packed(small: Netlist, pins: readonly PinBinding[], part: Part, fingerprint: string, top: string, messages: Messages): Uint8Array | null {
   const payload = packNetlist({ netlist: small, pins });
   if (payload.length > frameCapacity(part.frames)) {
-    messages.error('does-not-fit', { file: 'nimble.json', line: 1, column: 1 }, `The packed design takes ${payload.length} bytes; the frames of a ${part.name} hold ${frameCapacity(part.frames)}.`);
-    return { ...failed(), resources, ...before };
+    messages.error('does-not-fit', SETTINGS, `The packed design takes ${payload.length} bytes; the frames of a ${part.name} hold ${frameCapacity(part.frames)}.`);
+    return null;
   }
   const print = Uint8Array.from({ length: 16 }, (_, i) => Number.parseInt(fingerprint.slice(i * 2, i * 2 + 2), 16));
-  const top = hierarchy?.name ?? '';
-  const bitstream = writeBitstream({ part: part.name, top, fingerprint, stream: buildStream(part.idcode, part.frames, print, payload) });
-  return { fingerprint, part: part.name, top, resources, messages: messages.list, bitstream, probes, hierarchy, ...before };
+  return writeBitstream({ part: part.name, top, fingerprint, stream: buildStream(part.idcode, part.frames, print, payload) });
 }
 
-const emptyResources = (part: Part | undefined) => ({ luts: 0, registers: 0, blockRams: 0, ioPins: 0, lutsOfPart: part?.luts ?? 0, blockRamsOfPart: part?.blockRams ?? 0 });
-
-function placeOf(netlist: Netlist, name: string | undefined) {
-  return netlist.signals.find((signal) => signal.name === name)?.at ?? { file: netlist.signals[0]?.at.file ?? '', line: 1, column: 1 };
+/** Says what does not fit, and which instances take most of it. */
+function checkFit(resources: Resources, instances: readonly InstanceUse[], part: Part, messages: Messages): void {
+  const over = (what: string, have: number, need: number, of: (use: InstanceUse) => number) => {
+    if (need <= have) return;
+    const most = [...instances].sort((a, b) => of(b) - of(a)).slice(0, 3).filter((use) => of(use) > 0);
+    messages.error('does-not-fit', SETTINGS, `The design needs ${need} ${what}; a ${part.name} has ${have}. To cut: ${most.map((use) => `${use.path} takes ${of(use)}`).join(', ')}.`);
+  };
+  over('LUTs', part.luts, resources.luts, (use) => use.luts);
+  over('flip-flops', part.luts, resources.registers, (use) => use.registers);
+  over('block RAMs', part.blockRams, resources.blockRams, (use) => use.blockRams);
 }
 
-/** Names, widths and clocks of the design without its probes. */
-function describeSignals(netlist: Netlist): { signals: SignalInfo[]; clocks: string[] } {
-  const whole: Netlist = { ...netlist, outputs: [...netlist.outputs, ...netlist.signals.map(({ name, node, width }) => ({ name, node, width }))] };
-  const { netlist: seen } = optimise(whole);
-  const clocks = clocksOf(seen);
-  const nodeOf = new Map(seen.outputs.map((port) => [port.name, port.node]));
-  const all = new Set(seen.registers.map((r) => (seen.nodes[r.clock] as NetNode).name ?? ''));
-  all.delete('');
-  const signals = netlist.signals.map(({ name, width, kind, signed, free, at }) => {
-    const domains = [...clocks(nodeOf.get(name) ?? -1)];
-    return { name, width, kind, signed, free, domain: domains.length === 1 ? (domains[0] as string) : '', file: at.file, line: at.line };
-  });
-  return { signals, clocks: [...all].sort() };
-}
-
-function bindPins({ file, files }: Project, netlist: Netlist, part: Part, messages: Messages): PinBinding[] {
-  const table = files.find((f) => f.name === file.pins);
-  const rows = table ? parsePins(table.name, table.text, messages) : [];
-  const known = new Set(packagePins(part.package));
-  const ports = new Map([...netlist.inputs, ...netlist.outputs].filter((p) => !p.name.startsWith('$')).map((p) => [p.name, p]));
-  const usedPins = new Map<string, number>();
-  const placed = new Set<string>();
-  const bindings: PinBinding[] = [];
-  for (const { port, bit, pin, line } of rows) {
-    const at = { file: file.pins, line, column: 1 };
-    const entry = ports.get(port);
-    const before = usedPins.get(pin);
-    if (!entry) messages.warning('pin-port', at, `The design has no port "${port}"; this line is passed over.`);
-    else if (bit >= entry.width) messages.error('pin-port', at, `"${port}" has ${entry.width} bits; there is no bit ${bit}.`);
-    else if (!known.has(pin)) messages.error('pin-unknown', at, `The package ${part.package} of a ${part.name} has no user pin "${pin}".`);
-    else if (before !== undefined) messages.error('pin-twice', at, `Pin ${pin} is already used in line ${before}.`);
-    else {
-      usedPins.set(pin, line);
-      placed.add(`${port}[${bit}]`);
-      bindings.push({ port, bit, pin });
-    }
+function reportSlowClocks({ clocks }: TimingReport, messages: Messages): void {
+  for (const { clock, wanted, highest, worstSlack, failing, paths } of clocks) {
+    if (worstSlack === null || worstSlack >= 0 || wanted === null || highest === null) continue;
+    const [worst] = paths;
+    const at = worst?.steps.findLast((s) => s.file !== '');
+    messages.add('serious', 'clock-too-fast', { file: at?.file ?? 'nimble.json', line: at?.line ?? 1, column: 1 }, `"${clock}" should run at ${(wanted / 1e6).toFixed(2)} MHz; the longest way, from ${worst?.from} to ${worst?.to}, allows ${(highest / 1e6).toFixed(2)} MHz (estimate). ${failing} ${failing === 1 ? 'end is' : 'ends are'} too late.`);
   }
-  for (const { name, width } of ports.values()) {
-    const missing = Array.from({ length: width }, (_, bit) => bit).filter((bit) => !placed.has(`${name}[${bit}]`));
-    if (missing.length > 0) messages.warning('unplaced-port', placeOfPort(netlist, name, file.pins), `${missing.length === width ? `"${name}"` : `"${name}" bit ${missing.join(', ')}`} is on no pin and is left unconnected.`);
-  }
-  return bindings;
-}
-
-function placeOfPort(netlist: Netlist, port: string, pins: string) {
-  return netlist.signals.find((signal) => signal.name.endsWith(`.${port}`) && signal.name.indexOf('.') === signal.name.lastIndexOf('.'))?.at ?? { file: pins, line: 1, column: 1 };
-}
-
-function checkFit(resources: CellCounts, part: Part, messages: Messages): void {
-  const at = { file: 'nimble.json', line: 1, column: 1 };
-  const over = (what: string, have: number, need: number) => need > have && messages.error('does-not-fit', at, `The design needs ${need} ${what}; a ${part.name} has ${have}.`);
-  over('LUTs', part.luts, resources.luts);
-  over('flip-flops', part.luts, resources.registers);
-  over('block RAMs', part.blockRams, resources.blockRams);
 }

@@ -1,5 +1,10 @@
-// From sources to a bitstream: front end, debug cores, optimisation, placement on pins, packing. Pure; runs in a worker.
-export { build, type BuildInputs, type BuildOutput, type BuildResult, type SignalInfo } from './build.ts';
+// From a project's files to a bitstream: everything between reading sources and packing frames, and what is known of a build afterwards.
+export { build, type BuildInputs, type BuildMemory, type BuildOutput, type BuildResult } from './build.ts';
+export { type JudgedMessage, lineOf } from './accept.ts';
+export { applyInsertions } from './apply-fix.ts';
+export { compareBuilds, type Comparison } from './compare.ts';
 export { fingerprintOf } from './fingerprint.ts';
-export { parsePins, type PinRow, writePins } from './pins.ts';
-export { type Project, type ProjectFile, projectFile, readProject } from './project.ts';
+export { digestInputs, type Edit, editsBetween, type InputDigests, PLAN_INPUT } from './inputs.ts';
+export type { LampRate } from './lamp-rates.ts';
+export { type Acceptance, boardOf, type Project, type ProjectFile, projectFile, PROJECT_FILE, readProject, readProjectFile, type TextFile, writeProjectFile } from './project.ts';
+export type { SignalInfo } from './signals.ts';

@@ -1,40 +1,82 @@
 import { z } from 'zod';
+import { type BoardDescription, readBoard } from '../constraints/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 
-/** `nimble.json`: what a project is, besides its sources. docs/formats.md, section 2 */
+/** A message somebody has looked at and found harmless. It is known again by its code, file, text and source line. */
+const acceptance = z.object({ code: z.string(), file: z.string(), message: z.string(), line: z.string(), reason: z.string().min(1) });
+
 export const projectFile = z.object({
   format: z.literal('nimble-project'),
-  version: z.literal(1),
+  version: z.literal(2),
   name: z.string().min(1),
   part: z.string(),
+  /** Speed grade, 1 slow to 3 fast. */
+  grade: z.union([z.literal(1), z.literal(2), z.literal(3)]).default(2),
   top: z.string().optional(),
   pins: z.string().default('pins.csv'),
+  /** File that describes the board. */
+  board: z.string().optional(),
   /** Frequency of each clock port, in hertz. */
   clocks: z.record(z.string(), z.number().positive()).default({}),
+  accepted: z.array(acceptance).default([]),
 });
 
+/** `nimble.json`: what a project is, besides its sources. docs/formats.md, section 2 */
 export type ProjectFile = z.infer<typeof projectFile>;
+export type Acceptance = z.infer<typeof acceptance>;
+
+export interface TextFile {
+  readonly name: string;
+  readonly text: string;
+}
 
 /** A project as the build takes it: everything by value, no paths. */
 export interface Project {
   readonly file: ProjectFile;
   /** All files but `nimble.json`, by name. */
-  readonly files: readonly { readonly name: string; readonly text: string }[];
+  readonly files: readonly TextFile[];
 }
 
-export function readProject(files: readonly { readonly name: string; readonly text: string }[]): Result<Project> {
-  const json = files.find((file) => file.name === 'nimble.json');
+export const PROJECT_FILE = 'nimble.json';
+
+/** A version step: what the next version calls the same things. */
+const MIGRATIONS: Readonly<Record<number, (data: Record<string, unknown>) => Record<string, unknown>>> = {
+  // Version 2 added speed grade, board and accepted messages.
+  1: (data) => ({ ...data, version: 2, grade: 2, accepted: [] }),
+};
+
+export function readProject(files: readonly TextFile[]): Result<Project> {
+  const json = files.find((file) => file.name === PROJECT_FILE);
   if (!json) return fail(problem('no-project', 'There is no nimble.json here.', 'Name a project folder, or give the sources with --top, --part and --pins.'));
+  const read = readProjectFile(json.text);
+  return read.ok ? ok({ file: read.value, files: files.filter((file) => file !== json) }) : read;
+}
+
+/** Reads `nimble.json` of this version or an older one. */
+export function readProjectFile(text: string): Result<ProjectFile> {
   let data: unknown;
   try {
-    data = JSON.parse(json.text);
+    data = JSON.parse(text);
   } catch (error) {
     return fail(problem('project-file', `nimble.json is no JSON: ${(error as Error).message}.`, 'Compare it with docs/formats.md, section 2.'));
   }
-  const read = projectFile.safeParse(data);
-  if (!read.success) {
-    const [first] = read.error.issues;
-    return fail(problem('project-file', `nimble.json: ${first?.path.join('.') || 'the file'}: ${first?.message ?? ''}.`, 'Compare it with docs/formats.md, section 2.'));
-  }
-  return ok({ file: read.data, files: files.filter((file) => file !== json) });
+  const read = projectFile.safeParse(migrated(data));
+  if (read.success) return ok(read.data);
+  const [first] = read.error.issues;
+  return fail(problem('project-file', `nimble.json: ${first?.path.join('.') || 'the file'}: ${first?.message ?? ''}.`, 'Compare it with docs/formats.md, section 2.'));
+}
+
+function migrated(data: unknown): unknown {
+  let now = data;
+  while (typeof now === 'object' && now !== null && 'version' in now && typeof now.version === 'number' && MIGRATIONS[now.version]) now = (MIGRATIONS[now.version] as (d: Record<string, unknown>) => Record<string, unknown>)(now as Record<string, unknown>);
+  return now;
+}
+
+export const writeProjectFile = (file: ProjectFile): string => `${JSON.stringify(file, null, 2)}\n`;
+
+/** The board the project names; null where it names none. */
+export function boardOf({ file, files }: Project): Result<BoardDescription> | null {
+  if (file.board === undefined) return null;
+  const text = files.find((f) => f.name === file.board);
+  return text ? readBoard(text.name, text.text) : fail(problem('board-file', `The project names the board "${file.board}", which is not among its files.`, 'Add the file, or take the name out of nimble.json.'));
 }

@@ -7,7 +7,7 @@ import { elaborate } from '../hdl/index.ts';
 import { optimise } from '../netlist/index.ts';
 import { Simulator } from '../sim/index.ts';
 import { reverseByte } from '../bits/index.ts';
-import { buildStream, packagePins, packNetlist, PARTS, readBitstream, StreamDecoder, type StreamEvent, SYNC_WORD, unpackNetlist, writeBitstream } from './index.ts';
+import { buildStream, packagePins, packNetlist, PARTS, type PinBinding, readBitstream, StreamDecoder, type StreamEvent, SYNC_WORD, unpackNetlist, writeBitstream } from './index.ts';
 
 const print = Uint8Array.from({ length: 16 }, (_, i) => i * 7);
 const decode = (stream: Uint8Array, lead = 0): StreamEvent[] => {
@@ -52,6 +52,8 @@ describe('the configuration stream', () => {
   });
 });
 
+const PIN: PinBinding = { port: 'd', bit: 3, pin: 'P7', standard: 'LVCMOS25', drive: 4, pull: 'up', slew: 'fast' };
+
 describe('the packed design', () => {
   test('does the same after packing and unpacking', () => {
     const { netlist } = elaborate([{ name: 'm.v', text: `module m(input clk, input [39:0] d, output reg [39:0] q, output [7:0] r);
@@ -60,8 +62,8 @@ describe('the packed design', () => {
       assign r = mem[a]; endmodule` }]);
     if (!netlist) throw new Error('does not elaborate');
     const small = optimise(netlist).netlist;
-    const copy = unpackNetlist(packNetlist({ netlist: small, pins: [{ port: 'd', bit: 3, pin: 'P7' }] }));
-    expect(copy?.pins).toEqual([{ port: 'd', bit: 3, pin: 'P7' }]);
+    const copy = unpackNetlist(packNetlist({ netlist: small, pins: [PIN] }));
+    expect(copy?.pins).toEqual([PIN]);
     if (!copy) return;
     const [first, second] = [new Simulator(small), new Simulator(copy.netlist)];
     for (let step = 0; step < 50; step++) {

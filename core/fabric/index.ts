@@ -1,6 +1,8 @@
 // The Corvane family: part data, the bitstream and its configuration stream, and how a part is configured over JTAG.
 // docs/silicon.md is the data sheet all of this follows.
-export { INSTRUCTION, type Part, PARTS, KNOWN_DEVICES, partNamed, SPRIG, packagePins } from './parts.ts';
+export { INSTRUCTION, type Part, PARTS, KNOWN_DEVICES, partNamed, SPRIG, type PackageName } from './parts.ts';
+export { BANKS, packageDrawing, packagePins, type PackageDrawing, type PackagePin } from './packages.ts';
+export { DEFAULT_DRIVE, DEFAULT_STANDARD, PULLS, type Pull, readLevel, SLEWS, type Slew, STANDARDS, standardNamed, type IoStandard } from './standards.ts';
 export { decodeStatus, STATUS, type ConfigStatus } from './status.ts';
 export { packNetlist, unpackNetlist, type PinBinding, type FabricImage } from './pack.ts';
 export { buildStream, FRAME_BYTES, frameCapacity, streamBytes, SYNC_WORD, StreamDecoder, type StreamEvent } from './stream.ts';

@@ -1,10 +1,16 @@
 import { emptyNetlist, type Memory, type FourStateOp, type Netlist, type NetNode, type Op } from '../netlist/index.ts';
+import { PULLS, type Pull, SLEWS, type Slew, STANDARDS } from './standards.ts';
 
 /** One port bit on a package pin. */
 export interface PinBinding {
   readonly port: string;
   readonly bit: number;
   readonly pin: string;
+  readonly standard: string;
+  /** Milliamperes. */
+  readonly drive: number;
+  readonly pull: Pull;
+  readonly slew: Slew;
 }
 
 /** What the frames of a configured part hold: the design and its pins. Names of inner signals do not travel. */
@@ -61,10 +67,11 @@ export function packNetlist({ netlist, pins }: FabricImage): Uint8Array {
       for (const value of [w.clock, w.edge === 'posedge' ? 1 : 0, w.enable, w.address, w.data]) out.number(value);
     });
   });
-  out.list(pins, ({ port, bit, pin }) => {
+  out.list(pins, ({ port, bit, pin, standard, drive, pull, slew }) => {
     out.text(port);
     out.number(bit);
     out.text(pin);
+    for (const value of [STANDARDS.findIndex((s) => s.name === standard), drive, PULLS.indexOf(pull), SLEWS.indexOf(slew)]) out.number(value);
   });
   return out.bytes();
 }
@@ -99,7 +106,13 @@ export function unpackNetlist(bytes: Uint8Array): FabricImage | null {
       }),
     );
     netlist.memories.push(...from.list(() => readMemory(from)));
-    const pins = from.list(() => ({ port: from.text(), bit: from.number(), pin: from.text() }));
+    const pins = from.list((): PinBinding => {
+      const [port, bit, pin] = [from.text(), from.number(), from.text()];
+      const [standard, drive, pull, slew] = from.numbers(4) as [number, number, number, number];
+      const known = STANDARDS[standard];
+      if (!known) throw new RangeError('no such standard');
+      return { port, bit, pin, standard: known.name, drive, pull: PULLS[pull] ?? 'none', slew: SLEWS[slew] ?? 'slow' };
+    });
     return { netlist, pins };
   } catch (error) {
     if (error instanceof RangeError) return null;

@@ -46,18 +46,3 @@ export const INSTRUCTION = {
   FABRIC_LINK: 0b101000,
   BYPASS: 0b111111,
 } as const;
-
-const QUAD_PINS: Readonly<Record<'Q64' | 'Q100', { pins: number; user: number }>> = { Q64: { pins: 64, user: 48 }, Q100: { pins: 100, user: 78 } };
-const BALL_ROWS = 'ABCDEFGHJKLMNP';
-
-/** Names of the user I/O pins. Quad packages keep the last pins of each side for supply and configuration, the ball grid its middle. */
-export function packagePins(name: PackageName): readonly string[] {
-  if (name === 'B196') {
-    const all = [...BALL_ROWS].flatMap((row, r) => Array.from({ length: 14 }, (_, c) => ({ name: `${row}${c + 1}`, ring: Math.min(r, c, 13 - r, 13 - c) })));
-    return all.filter((ball) => ball.ring < 4).map((ball) => ball.name).slice(0, 150);
-  }
-  const { pins, user } = QUAD_PINS[name];
-  const side = pins / 4;
-  const perSide = [0, 1, 2, 3].map((s) => Math.floor(user / 4) + (s < user % 4 ? 1 : 0));
-  return perSide.flatMap((count, s) => Array.from({ length: count }, (_, i) => `P${s * side + i + 1}`));
-}

@@ -83,6 +83,8 @@ export type Statement =
       readonly subject: Expression;
       readonly arms: readonly { readonly labels: readonly Expression[]; readonly body: Statement }[];
       readonly otherwise: Statement | null;
+      /** Where `endcase` stands. */
+      readonly end: Place;
     }
   | { readonly kind: 'for'; readonly at: Place; readonly first: Statement | null; readonly local: Item | null; readonly condition: Expression; readonly step: Statement; readonly body: Statement }
   | { readonly kind: 'repeat'; readonly at: Place; readonly count: Expression; readonly body: Statement }

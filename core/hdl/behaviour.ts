@@ -2,7 +2,7 @@ import type { NodeId } from '../netlist/index.ts';
 import type { Place } from '../result.ts';
 import type { Edge, Expression, Item, Statement } from './ast.ts';
 import { emitCondition } from './expressions.ts';
-import { GiveUp } from './message.ts';
+import { type Fix, GiveUp } from './message.ts';
 import { type Executed, type MemoryStore, Procedure } from './procedure.ts';
 import type { Scope, Shared, Vector } from './scope.ts';
 
@@ -31,11 +31,18 @@ function combinational(shared: Shared, scope: Scope, item: Item & { kind: 'alway
     if (vector.direction === 'input') throw new GiveUp('input-driven', item.at, `"${vector.name}" is an input of this module and cannot be assigned to inside.`);
     for (const part of assignedParts(shared, value, hold)) {
       if (hold !== undefined && reaches(shared, part.node, hold))
-        messages.add('error', 'latch', item.at, `"${vector.name}" keeps its old value on some path through this block, which needs a latch. Give it a value before the first "if" or "case".`);
+        messages.add('error', 'latch', item.at, `"${vector.name}" keeps its old value on some path through this block, which needs a latch. Give it a value before the first "if" or "case".`, latchFix(item.body, vector.name));
       vector.drivers.push({ ...part, at: item.at });
     }
     if (hold !== undefined) build.node(hold).args = [];
   }
+}
+
+/** A value at the top of the block, which every path that says nothing else keeps. */
+function latchFix(body: Statement, name: string): { fix?: Fix } {
+  if (body.kind !== 'block') return {};
+  const { file, line, column } = body.at;
+  return { fix: { kind: 'insert', label: `Begin the block with ${name} = 0`, insertions: [{ file, line, column: column + 'begin'.length, insert: ` ${name} = 0;` }] } };
 }
 
 function clockOf(shared: Shared, scope: Scope, { edge, signal }: Edge): Clock {

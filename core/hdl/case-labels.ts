@@ -1,4 +1,5 @@
 import type { NodeId } from '../netlist/index.ts';
+import type { Place } from '../result.ts';
 import type { Expression, Statement } from './ast.ts';
 import { typeOf } from './expression-type.ts';
 import { emit, emitSelf, type ExpressionContext } from './expressions.ts';
@@ -69,3 +70,21 @@ export function nameLabels(statement: Case, context: ExpressionContext): void {
     if (entity?.kind === 'constant' && !subject.labels.has(entity.constant.value)) subject.labels.set(entity.constant.value, label.name);
   }
 }
+
+/** Says which values of the subject no arm takes. Nothing is chosen for them: registers keep their value, logic would need a latch. */
+export function reportOpenCase(statement: Case, context: ExpressionContext): void {
+  const { width } = typeOf(statement.subject, context);
+  if (context.shared.fourState || statement.wild !== 'none' || width > WIDEST_COUNTED) return;
+  const taken = new Set(statement.arms.flatMap((arm) => arm.labels).map((label) => context.shared.build.constantOf(emitSelf(label, context))));
+  if (taken.has(null)) return;
+  const subject = statement.subject.kind === 'name' ? entityOf(statement.subject, context) : null;
+  const names = subject?.kind === 'vector' ? subject.shape.names : null;
+  const missing = Array.from({ length: 2 ** width }, (_, value) => BigInt(value)).filter((value) => !taken.has(value));
+  const named = missing.flatMap((value) => names?.get(value) ?? []);
+  const listed = (named.length > 0 ? named : missing.map(String)).slice(0, 8).join(', ');
+  context.shared.messages.add('info', 'case-open', statement.at, `No arm takes ${listed}${missing.length > 8 ? ' and more' : ''}: ${missing.length} of ${2 ** width} values. Registers then keep what they hold.`, {
+    fix: { kind: 'insert', label: 'Add an empty default arm, so that this is said in the source', insertions: [{ ...placeOf(statement.end), insert: 'default: ;\n    ' }] },
+  });
+}
+
+const placeOf = ({ file, line, column }: Place): Place => ({ file, line, column });

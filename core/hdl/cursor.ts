@@ -9,10 +9,11 @@ export class Cursor {
   readonly #tokens: readonly Token[];
   readonly messages: Messages;
   /** Names that typedefs have made so far; they tell a declaration from an instance. */
-  readonly types = new Set<string>();
+  readonly types: Set<string>;
   #at = 0;
 
-  constructor(tokens: readonly Token[], messages: Messages) {
+  constructor(tokens: readonly Token[], messages: Messages, types: Set<string> = new Set()) {
+    this.types = types;
     this.#tokens = tokens;
     this.messages = messages;
   }

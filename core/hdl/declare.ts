@@ -100,5 +100,7 @@ export function declareImplicit(shared: Shared, name: string, at: Place, scope: 
   };
   scope.declare(name, vector, at);
   shared.vectors.push(vector);
-  shared.messages.warning('implicit-net', at, `"${name}" is not declared; it becomes a wire of one bit. If that is not a slip of the pen, declare it.`);
+  shared.messages.add('warning', 'implicit-net', at, `"${name}" is not declared; it becomes a wire of one bit. If that is not a slip of the pen, declare it.`, {
+    fix: { kind: 'insert', label: `Declare it as a wire of one bit`, insertions: [{ file: at.file, line: at.line, column: 1, insert: `  wire ${name};\n` }] },
+  });
 }

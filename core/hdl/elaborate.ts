@@ -3,7 +3,7 @@ import type { Item, Module } from './ast.ts';
 import { finishVectors } from './finish.ts';
 import { Instance } from './instance.ts';
 import { GiveUp, Messages } from './message.ts';
-import { parseSources, type SourceFile } from './parse-sources.ts';
+import { parseSources, type SourceFile, type SourceMemory } from './parse-sources.ts';
 import { readPackage } from './packages.ts';
 import { type HierarchyNode, Scope, type Shared } from './scope.ts';
 
@@ -12,6 +12,9 @@ export interface Elaboration {
   readonly netlist: Netlist | null;
   readonly hierarchy: HierarchyNode | null;
   readonly messages: Messages;
+  /** Source files, and how many of them an earlier reading had done. */
+  readonly filesRead: number;
+  readonly filesKnown: number;
 }
 
 export interface ElaborateOptions {
@@ -21,20 +24,23 @@ export interface ElaborateOptions {
   readonly parameters?: Readonly<Record<string, bigint>>;
   /** Keep x and z apart from 0, for a simulation without hardware. */
   readonly fourState?: boolean;
+  /** Files read before. */
+  readonly memory?: SourceMemory;
 }
 
 /** Reads sources and builds the netlist of the whole design, every declared name still in it. */
 export function elaborate(files: readonly SourceFile[], options: ElaborateOptions = {}): Elaboration {
   const messages = new Messages();
   const modules = new Map<string, Module>();
-  const parsed = parseSources(files, messages);
+  const parsed = parseSources(files, messages, options.memory);
+  const { filesRead, filesKnown } = parsed;
   for (const module of parsed.modules) {
     const known = modules.get(module.name);
     if (known) messages.error('module-twice', module.at, `The module "${module.name}" was already defined in ${known.at.file}, line ${known.at.line}.`);
     else modules.set(module.name, module);
   }
   const top = findTop(modules, options.top, messages, files, parsed.broken);
-  if (!top) return { netlist: null, hierarchy: null, messages };
+  if (!top) return { netlist: null, hierarchy: null, messages, filesRead, filesKnown };
   const fourState = options.fourState ?? false;
   const build = new NetBuilder(emptyNetlist(), fourState);
   const packages = new Map<string, Scope>();
@@ -48,7 +54,6 @@ export function elaborate(files: readonly SourceFile[], options: ElaborateOption
     packages,
     unit,
     fourState,
-    openCases: [],
     readData: (name) => contents.get(name) ?? [...contents].find(([key]) => key.endsWith(`/${name}`))?.[1] ?? null,
   };
   try {
@@ -61,11 +66,11 @@ export function elaborate(files: readonly SourceFile[], options: ElaborateOption
     const instance = new Instance(shared, modules, top, top.name, [top.name], options.parameters ?? {});
     instance.connectTop();
     finishVectors(shared);
-    return { netlist: messages.failed ? null : build.netlist, hierarchy: instance.hierarchy, messages };
+    return { netlist: messages.failed ? null : build.netlist, hierarchy: instance.hierarchy, messages, filesRead, filesKnown };
   } catch (error) {
     if (!(error instanceof GiveUp)) throw error;
     messages.error(error.code, error.place, error.message);
-    return { netlist: null, hierarchy: null, messages };
+    return { netlist: null, hierarchy: null, messages, filesRead, filesKnown };
   }
 }
 

@@ -74,12 +74,17 @@ export class Instance {
     const { build } = this.#shared;
     const others = port.drivers.filter((driver) => driver.enable === undefined);
     const drivers = [...pins, ...others];
+    const pin = build.input(port.name, port.width);
     port.drivers.length = 0;
-    port.drivers.push({ lo: 0, width: port.width, node: build.input(port.name, port.width), at: port.at });
-    if (drivers.length === 0) return;
+    if (drivers.length === 0) {
+      port.drivers.push({ lo: 0, width: port.width, node: pin, at: port.at });
+      return;
+    }
     const node = joinPins(build, port, drivers, (driver) => driver.node);
     const enable = joinPins(build, port, drivers, (driver) => driver.enable ?? build.constant(-1n, driver.width));
     build.netlist.outputs.push({ name: port.name, node, width: port.width, enable });
+    // While it drives, the design reads its own level back.
+    port.drivers.push({ lo: 0, width: port.width, node: build.or(build.and(enable, node), build.and(build.not(enable), pin)), at: port.at });
   }
 
   #context(scope: Scope): ExpressionContext {

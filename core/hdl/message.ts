@@ -1,6 +1,22 @@
 import type { Place } from '../result.ts';
 
-export type Severity = 'error' | 'warning' | 'info';
+/** `serious` does not stop a build, but the hardware will likely misbehave. */
+export type Severity = 'error' | 'serious' | 'warning' | 'info';
+
+/** Text put into a source at a place; nothing is taken away. */
+export interface Insertion extends Place {
+  readonly insert: string;
+}
+
+/** A change that answers a message: text for the sources, or a constraint. */
+export type Fix =
+  | { readonly kind: 'insert'; readonly label: string; readonly insertions: readonly Insertion[] }
+  | { readonly kind: 'constrain-clock'; readonly label: string; readonly clock: string; readonly hertz: number };
+
+/** One stop on a way through the design, such as round a loop or from one clock to another. */
+export interface Stop extends Place {
+  readonly name: string;
+}
 
 /** One thing the front end has to say. `code` is stable; `line` and `column` count from 1. */
 export interface Message {
@@ -10,6 +26,8 @@ export interface Message {
   readonly line: number;
   readonly column: number;
   readonly message: string;
+  readonly fix?: Fix;
+  readonly trail?: readonly Stop[];
 }
 
 /** Most messages a run keeps: past that the first ones are what matters. */
@@ -18,12 +36,15 @@ const MOST = 500;
 /** Collects what is found, so that reading can go on after an error. */
 export class Messages {
   readonly list: Message[] = [];
+  readonly #said = new Set<string>();
 
-  add(severity: Severity, code: string, place: Place, message: string): void {
+  add(severity: Severity, code: string, place: Place, message: string, more: Pick<Message, 'fix' | 'trail'> = {}): void {
     if (this.list.length >= MOST) return;
     const { file, line, column } = place;
-    if (this.list.some((m) => m.line === line && m.column === column && m.file === file && m.message === message)) return;
-    this.list.push({ severity, code, file, line, column, message });
+    const key = `${file}:${line}:${column}:${message}`;
+    if (this.#said.has(key)) return;
+    this.#said.add(key);
+    this.list.push({ severity, code, file, line, column, message, ...more });
   }
 
   error(code: string, place: Place, message: string): void {

@@ -62,9 +62,10 @@ export interface Parsed {
   readonly broken: ReadonlySet<string>;
 }
 
-/** Reads modules and packages one after another; after a mistake it goes on with the next item, so that one run reports them all. */
-export function parseModules(tokens: readonly Token[], messages: Messages): Parsed {
-  const cursor = new Cursor(tokens, messages);
+/** Reads modules and packages one after another; after a mistake it goes on with the next item, so that one run reports them all. `types` are names that
+ * typedefs have made; more are added. */
+export function parseModules(tokens: readonly Token[], messages: Messages, types: Set<string> = new Set()): Parsed {
+  const cursor = new Cursor(tokens, messages, types);
   const modules: Module[] = [];
   const packages: Package[] = [];
   const outside: Item[] = [];

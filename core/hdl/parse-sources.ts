@@ -1,14 +1,68 @@
-import type { Token } from './lexer.ts';
-import type { Messages } from './message.ts';
+import { Messages } from './message.ts';
 import { type Parsed, parseModules } from './parse-module.ts';
 import { Preprocessor, type SourceFile } from './preprocess.ts';
 
 export type { SourceFile } from './preprocess.ts';
 
-/** Reads Verilog files as one compilation unit. Header files (.vh) are read only where they are included. */
-export function parseSources(files: readonly SourceFile[], messages: Messages): Parsed {
+/** What reading a file gave, kept for as long as nothing it depends on changes. */
+interface ReadFile {
+  readonly depends: string;
+  readonly parsed: Parsed;
+  readonly messages: Messages;
+  /** Macros and type names as they stand behind the file. */
+  readonly macros: ReturnType<Preprocessor['snapshot']>;
+  readonly types: readonly string[];
+}
+
+/** Files read in earlier builds, by name. */
+export type SourceMemory = Map<string, ReadFile>;
+
+export interface ParsedSources extends Parsed {
+  readonly filesRead: number;
+  readonly filesKnown: number;
+}
+
+const HEADER = /\.s?vh$/;
+
+/**
+ * Reads Verilog files as one compilation unit, packages first whatever the order of the files. Header files (.vh) are read only where
+ * they are included.
+ */
+export function parseSources(files: readonly SourceFile[], messages: Messages, memory: SourceMemory = new Map()): ParsedSources {
   const preprocessor = new Preprocessor(files, messages);
-  const tokens: Token[] = [];
-  for (const file of files) if (/\.s?v$/.test(file.name)) tokens.push(...preprocessor.run(file));
-  return parseModules(tokens, messages);
+  const headers = files.filter((file) => HEADER.test(file.name)).map((file) => file.text).join('\u0000');
+  const types = new Set<string>();
+  const all: Parsed[] = [];
+  let filesKnown = 0;
+  const sources = [...files.filter((file) => /\.s?v$/.test(file.name))].sort((a, b) => Number(definesPackage(b)) - Number(definesPackage(a)));
+  for (const file of sources) {
+    const depends = `${file.text}\u0000${headers}\u0000${preprocessor.describe()}\u0000${[...types].join(' ')}`;
+    const known = memory.get(file.name);
+    const read = known?.depends === depends ? known : readFile(file, files, preprocessor, types, depends);
+    if (read === known) filesKnown++;
+    memory.set(file.name, read);
+    preprocessor.restore(read.macros);
+    for (const name of read.types) types.add(name);
+    for (const m of read.messages.list) messages.add(m.severity, m.code, m, m.message, { ...(m.fix ? { fix: m.fix } : {}), ...(m.trail ? { trail: m.trail } : {}) });
+    all.push(read.parsed);
+  }
+  return {
+    modules: all.flatMap((p) => p.modules),
+    packages: all.flatMap((p) => p.packages),
+    outside: all.flatMap((p) => p.outside),
+    broken: new Set(all.flatMap((p) => [...p.broken])),
+    filesRead: sources.length,
+    filesKnown,
+  };
+}
+
+const definesPackage = (file: SourceFile): boolean => /^\s*package\s/m.test(file.text);
+
+function readFile(file: SourceFile, files: readonly SourceFile[], before: Preprocessor, types: ReadonlySet<string>, depends: string): ReadFile {
+  const messages = new Messages();
+  const preprocessor = new Preprocessor(files, messages);
+  preprocessor.restore(before.snapshot());
+  const found = new Set(types);
+  const parsed = parseModules(preprocessor.run(file), messages, found);
+  return { depends, parsed, messages, macros: preprocessor.snapshot(), types: [...found] };
 }

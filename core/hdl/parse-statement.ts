@@ -98,8 +98,8 @@ function caseStatement(cursor: Cursor, promise: Promised | null): Statement {
     cursor.expect(':', 'after the case label');
     arms.push({ labels, body: parseStatement(cursor) });
   }
-  cursor.next();
-  return { kind: 'case', at, wild: at.text === 'casez' ? 'z' : at.text === 'casex' ? 'xz' : 'none', promise, subject, arms, otherwise };
+  const end = cursor.next();
+  return { kind: 'case', at, end, wild: at.text === 'casez' ? 'z' : at.text === 'casex' ? 'xz' : 'none', promise, subject, arms, otherwise };
 }
 
 function forStatement(cursor: Cursor, at: Statement['at']): Statement {

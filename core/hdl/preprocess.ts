@@ -25,7 +25,7 @@ const SKIP_WORD = new Set(['`celldefine', '`endcelldefine']);
  * @source IEEE 1364-2005, clause 19
  */
 export class Preprocessor {
-  readonly #macros = new Map<string, Macro>();
+  #macros = new Map<string, Macro>();
   readonly #files: ReadonlyMap<string, SourceFile>;
   readonly #messages: Messages;
   #open: string[] = [];
@@ -33,6 +33,20 @@ export class Preprocessor {
   constructor(files: readonly SourceFile[], messages: Messages) {
     this.#files = new Map(files.map((file) => [file.name, file]));
     this.#messages = messages;
+  }
+
+  /** Macros as they stand. */
+  snapshot(): ReadonlyMap<string, Macro> {
+    return new Map(this.#macros);
+  }
+
+  restore(macros: ReadonlyMap<string, Macro>): void {
+    this.#macros = new Map(macros);
+  }
+
+  /** Macros as text, equal for equal ones. */
+  describe(): string {
+    return [...this.#macros].map(([name, { parameters, body }]) => `${name}(${parameters?.join(',') ?? '-'}) ${body.map((token) => token.text).join(' ')}`).join('\n');
   }
 
   run(file: SourceFile): Token[] {

@@ -1,7 +1,7 @@
 import type { NodeId } from '../netlist/index.ts';
 import type { Place } from '../result.ts';
 import type { Expression, Statement } from './ast.ts';
-import { labelTest, nameLabels, someArmAlwaysFits } from './case-labels.ts';
+import { labelTest, nameLabels, reportOpenCase, someArmAlwaysFits } from './case-labels.ts';
 import { functionShape, type Type } from './expression-type.ts';
 import { constantNumber, emitAssigned, emitCondition, type ExpressionContext } from './expressions.ts';
 import { readWords } from './memory-file.ts';
@@ -236,7 +236,7 @@ export class Procedure {
     nameLabels(statement, context);
     const tests = statement.arms.map((arm) => labelTest(statement, arm.labels, context));
     const full = statement.otherwise === null && someArmAlwaysFits(statement, context);
-    if (statement.otherwise === null && !full && statement.promise !== 'unique0') this.#shared.openCases.push(statement.at);
+    if (statement.otherwise === null && !full && statement.promise !== 'unique0') reportOpenCase(statement, context);
     const from = (index: number): void => {
       const arm = statement.arms[index];
       if (!arm) {

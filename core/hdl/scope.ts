@@ -124,7 +124,5 @@ export interface Shared {
   readonly unit: Scope | null;
   /** Keep x and z apart from 0, for a simulation without hardware. */
   readonly fourState: boolean;
-  /** Case statements that leave values of their subject without an arm. */
-  readonly openCases: Place[];
   readonly readData: (name: string) => string | null;
 }

@@ -3,6 +3,7 @@
 export { delaysOf, type SpeedGrade } from './delays.ts';
 export { map, type Mapped } from './map.ts';
 export type { MemoryUse } from './memories.ts';
+export { PieceMemory } from './pieces.ts';
 export { countResources, type InstanceUse, type Resources, type Usage } from './resources.ts';
 export { type ClockTiming, type Crossing, time, type TimingPath, type TimingReport } from './timing.ts';
 export type { Step } from './arrivals.ts';

@@ -1,6 +1,7 @@
 import type { Netlist } from '../netlist/index.ts';
 import { type BitDesign, blast } from './blast.ts';
-import { cover, type Lut } from './cover.ts';
+import type { Lut } from './cover.ts';
+import { coverInPieces, PieceMemory } from './pieces.ts';
 import { isInverted, KIND, type Literal, nodeOf, TRUE } from './network.ts';
 
 /** A design mapped to tables and chains. */
@@ -16,14 +17,17 @@ export interface Mapped {
   readonly fanout: Uint32Array;
   /** Roots that are inverted leaves: a table each that only inverts. */
   readonly inverters: number;
+  /** Pieces of logic, and how many of them were known from an earlier build. */
+  readonly pieces: number;
+  readonly reused: number;
 }
 
-/** Maps an optimised netlist to four-input tables and carry chains. */
-export function map(netlist: Netlist): Mapped {
+/** Maps an optimised netlist to four-input tables and carry chains. `memory` carries over what earlier builds have done. */
+export function map(netlist: Netlist, memory: PieceMemory = new PieceMemory()): Mapped {
   const design = blast(netlist);
   const { network } = design;
   const roots = rootsOf(design);
-  const { luts, depth } = cover(network, roots);
+  const { luts, depth, pieces, reused } = coverInPieces(network, roots, memory);
   const fanout = new Uint32Array(network.kind.length);
   const use = (node: number) => {
     fanout[node] = (fanout[node] as number) + 1;
@@ -36,7 +40,7 @@ export function map(netlist: Netlist): Mapped {
     for (const { a, a2, b } of chain?.bits ?? []) for (const literal of a2 === TRUE ? [a, b] : [a, a2, b]) use(nodeOf(literal));
   }
   const inverters = new Set(design.flipFlops.flatMap(({ data }) => data).filter((bit) => bit > TRUE && isInverted(bit) && network.kind[nodeOf(bit)] === KIND.leaf)).size;
-  return { design, luts, chains, depth, fanout, inverters };
+  return { design, luts, chains, depth, fanout, inverters, pieces, reused };
 }
 
 /** Bits that must exist as signals: what flip-flops, memories and pins take. */

@@ -6,6 +6,7 @@ import { elaborate } from '../hdl/index.ts';
 import { evaluateConstant, type Netlist, type NetNode, optimise } from '../netlist/index.ts';
 import { countResources } from './resources.ts';
 import { map, type Mapped, rootsOf } from './map.ts';
+import { PieceMemory } from './pieces.ts';
 import { isInverted, KIND, nodeOf, TRUE } from './network.ts';
 
 function netlistOf(text: string, parameters: Record<string, bigint> = {}): Netlist {
@@ -148,5 +149,23 @@ describe('counts that can be worked out by hand', () => {
     const mapped = map(netlistOf(readFileSync('tests/designs/sha256.v', 'utf8')));
     expect(Math.max(...mapped.luts.map((lut) => lut.inputs.length))).toBeLessThanOrEqual(4);
     expect(rootsOf(mapped.design).length).toBeGreaterThan(700);
+  });
+});
+
+describe('pieces of logic', () => {
+  const text = (k: number) => `module part #(parameter K = 1) (input clk, input [7:0] a, output reg [7:0] q); always @(posedge clk) q <= (a ^ q) + K; endmodule
+    module other(input clk, input [7:0] a, output reg [7:0] q); always @(posedge clk) q <= a * q; endmodule
+    module m(input clk, input [7:0] a, output [7:0] x, y); part #(.K(${k})) u(clk, a, x); other v(clk, a, y); endmodule`;
+  test('unchanged ones are not covered again, and the result is that of a build from nothing', () => {
+    const memory = new PieceMemory();
+    const first = map(netlistOf(text(1)), memory);
+    expect(first.reused).toBeLessThan(first.pieces);
+    const again = map(netlistOf(text(1)), memory);
+    expect(again.reused).toBe(again.pieces);
+    const changed = map(netlistOf(text(5)), memory);
+    expect(changed.reused).toBeGreaterThan(0);
+    expect(changed.reused).toBeLessThan(changed.pieces);
+    expect(changed.luts).toEqual(map(netlistOf(text(5))).luts);
+    expect(again.luts).toEqual(first.luts);
   });
 });

@@ -28,7 +28,42 @@ interface Piece {
  * no false loop. `exact` keeps x and z apart from 0, for a netlist read four-state;
  * `writeOut` turns every division into subtractions, for mapping.
  */
-export function optimise(source: Netlist, { exact = false, writeOut = false }: { readonly exact?: boolean; readonly writeOut?: boolean } = {}): Optimised {
+export function optimise(source: Netlist, options: OptimiseOptions = {}): Optimised {
+  let known = source;
+  for (let round = 0; ; round++) {
+    const done = once(known, options);
+    const stuck = options.exact || round === MOST_ROUNDS ? [] : stuckRegisters(known, done);
+    if (stuck.length === 0) return done;
+    known = withConstants(known, stuck);
+  }
+}
+
+export interface OptimiseOptions {
+  readonly exact?: boolean;
+  readonly writeOut?: boolean;
+}
+
+/** A register found constant may make others so. */
+const MOST_ROUNDS = 8;
+
+/** Registers that begin with a value and are only ever given the same one again. */
+function stuckRegisters(source: Netlist, { netlist, moved }: Optimised): Register[] {
+  const stuck = new Set(
+    netlist.registers
+      .filter(({ node, d, init, reset, resetValue, load }) => load === null && (reset === null || resetValue === init) && (d === node || (netlist.nodes[d]?.op === 'const' && netlist.nodes[d]?.value === init)))
+      .map(({ node }) => node),
+  );
+  return stuck.size === 0 ? [] : source.registers.filter(({ node }) => stuck.has(moved.get(node) ?? -1));
+}
+
+function withConstants(source: Netlist, stuck: readonly Register[]): Netlist {
+  const nodes = [...source.nodes];
+  for (const { node, init } of stuck) nodes[node] = { op: 'const', width: (source.nodes[node] as NetNode).width, args: [], value: init };
+  const gone = new Set(stuck);
+  return { ...source, nodes, registers: source.registers.filter((register) => !gone.has(register)) };
+}
+
+function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOptions): Optimised {
   const target = emptyNetlist();
   const build = new NetBuilder(target, exact);
   const moved = new Map<NodeId, NodeId>();

@@ -107,10 +107,12 @@ function graft(into: Netlist, from: Netlist, inputs: ReadonlyMap<string, NodeId>
   for (const node of from.nodes) {
     const args = node.args.map((id) => id + offset);
     const driver = node.op === 'input' ? inputs.get(node.name ?? '') : undefined;
+    const origin = from.origins[into.nodes.length - offset];
+    into.origins[into.nodes.length] = { path: `probes${origin ? `.${origin.path}` : ''}`, file: '', line: 0 };
     into.nodes.push(driver === undefined ? { ...node, args, ...(node.memory === undefined ? {} : { memory: node.memory + memories }) } : { op: 'wire', width: node.width, args: [driver], name: node.name ?? '' });
   }
   const moved = (id: NodeId) => id + offset;
-  for (const r of from.registers) into.registers.push({ ...r, node: moved(r.node), clock: moved(r.clock), d: moved(r.d), reset: r.reset === null ? null : moved(r.reset) });
+  for (const r of from.registers) into.registers.push({ ...r, node: moved(r.node), clock: moved(r.clock), d: moved(r.d), reset: r.reset === null ? null : moved(r.reset), load: r.load === null ? null : moved(r.load) });
   for (const m of from.memories)
     into.memories.push({ ...m, writes: m.writes.map((w) => ({ ...w, clock: moved(w.clock), enable: moved(w.enable), address: moved(w.address), data: moved(w.data) })) });
   return new Map(from.outputs.map((port) => [port.name, moved(port.node)]));

@@ -78,7 +78,7 @@ export function Editor({ name, text, messages, goTo, onChange }: Props) {
       .map((m): Diagnostic => {
         const line = doc.line(m.line);
         const from = Math.min(line.to, line.from + m.column - 1);
-        return { from, to: Math.min(line.to, from + (/^\w+/.exec(doc.sliceString(from, line.to))?.[0].length ?? 1)), severity: m.severity, message: m.message };
+        return { from, to: Math.min(line.to, from + (/^\w+/.exec(doc.sliceString(from, line.to))?.[0].length ?? 1)), severity: m.severity === 'serious' ? 'warning' : m.severity, message: m.message };
       });
     open.dispatch(setDiagnostics(open.state, diagnostics));
   }, [messages, name]);

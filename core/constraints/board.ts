@@ -1,0 +1,30 @@
+import { z } from 'zod';
+import { fail, ok, problem, type Result } from '../result.ts';
+
+const boardFile = z.object({
+  format: z.literal('nimble-board'),
+  version: z.literal(1),
+  name: z.string(),
+  /** The part that the nets' pins belong to. */
+  part: z.string(),
+  /** Supply of each bank in volts. */
+  banks: z.record(z.string(), z.number().positive()).default({}),
+  oscillators: z.array(z.object({ net: z.string(), pin: z.string(), hertz: z.number().positive() })).default([]),
+  nets: z.array(z.object({ net: z.string(), pin: z.string() })).default([]),
+});
+
+/** What a board connects to the part: its nets by pin, its oscillators, its supplies. docs/formats.md, section 7 */
+export type BoardDescription = z.infer<typeof boardFile>;
+
+export function readBoard(file: string, text: string): Result<BoardDescription> {
+  let data: unknown;
+  try {
+    data = JSON.parse(text);
+  } catch (error) {
+    return fail(problem('board-file', `${file} is no JSON: ${(error as Error).message}.`, 'Compare it with docs/formats.md, section 7.'));
+  }
+  const read = boardFile.safeParse(data);
+  if (read.success) return ok(read.data);
+  const [first] = read.error.issues;
+  return fail(problem('board-file', `${file}: ${first?.path.join('.') || 'the file'}: ${first?.message ?? ''}.`, 'Compare it with docs/formats.md, section 7.'));
+}
