@@ -19,7 +19,7 @@ export function checkRemoved(whole: Netlist, small: Netlist, messages: Messages)
   for (const signals of groups.values()) {
     const [first] = signals as [Signal];
     const name = first.name.slice(first.name.lastIndexOf('.') + 1);
-    if (first.keep || (first.kind === 'output' && signals.every((signal) => !read.has(signal.node)))) continue;
+    if (first.keep || signals.some((signal) => signal.free || isConstant(whole, signal.node)) || (first.kind === 'output' && signals.every((signal) => !read.has(signal.node)))) continue;
     const where = signals.length > 1 ? ` in any of its ${signals.length} instances (${some(signals.map((signal) => signal.name))})` : '';
     if (signals.every((signal) => !read.has(signal.node))) messages.add('info', 'unused', first.at, `Nothing reads "${name}"${where}.`);
     else if (signals.every((signal) => !kept.has(signal.name))) messages.add('info', 'removed', first.at, `Optimisation removed "${name}"${where}: what reads it reaches no output.`, keepFix(first));
@@ -29,6 +29,12 @@ export function checkRemoved(whole: Netlist, small: Netlist, messages: Messages)
       if (value !== null && value !== undefined && fixed.every((other) => other === value)) messages.add('warning', 'never-changes', first.at, `"${name}"${where} is always ${value} and needs no register. Perhaps its enable or its clock is missing.`);
     }
   }
+}
+
+/** The source itself gives it one value for ever. */
+function isConstant(whole: Netlist, id: number): boolean {
+  const { op, args } = whole.nodes[id] as NetNode;
+  return op === 'const' || (op === 'wire' && args[0] !== undefined && isConstant(whole, args[0]));
 }
 
 /** `keep` before the declaration holds the signal for probes. */

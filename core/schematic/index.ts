@@ -1,0 +1,5 @@
+// A design as boxes and lines: an instance with what is in it, or everything that feeds a signal. Gives graphs; laying them out and
+// drawing them is others' work.
+export { drawInstance } from './instance.ts';
+export { drawCone } from './cone.ts';
+export type { Schematic, SchematicEdge, SchematicNode, SchematicPort } from './graph.ts';
