@@ -1,6 +1,5 @@
 import type { Knex } from 'knex';
-import type { BuildResult } from '../core/build/index.ts';
-import { changedInputs, type InputDigests } from './projects.ts';
+import { type BuildResult, type Edit, editsBetween, type InputDigests, judge, type Project } from '../core/build/index.ts';
 
 /** A build without its bitstream. */
 export type BuildDetails = Omit<BuildResult, 'bitstream'>;
@@ -65,6 +64,23 @@ export class Builds {
     return rowOf(await this.#db('builds').where({ project, fingerprint, good: true }).orderBy('id', 'desc').first());
   }
 
+  async get(project: number, id: number): Promise<BuildRow | null> {
+    return rowOf(await this.#db('builds').where({ project, id }).first());
+  }
+
+  /** All that are kept, newest first. */
+  async list(project: number): Promise<BuildRow[]> {
+    return ((await this.#db('builds').where({ project }).orderBy('id', 'desc')) as Stored[]).flatMap((row) => rowOf(row) ?? []);
+  }
+
+  /** Looks again which messages of the newest build are accepted. */
+  async rejudge(project: number, { file, files }: Project): Promise<void> {
+    const row = await this.latest(project);
+    if (!row) return;
+    const messages = judge(row.details.messages, file.accepted, files);
+    await this.#db('builds').where({ id: row.id }).update({ output: JSON.stringify({ ...row.details, messages }) });
+  }
+
   async bitstream(id: number): Promise<Uint8Array | null> {
     const row = (await this.#db('builds').where({ id }).first('bitstream')) as Pick<Stored, 'bitstream'> | undefined;
     return row?.bitstream ? new Uint8Array(row.bitstream) : null;
@@ -76,4 +92,5 @@ function rowOf(row: Stored | undefined): BuildRow | null {
   return { id: row.id, created: row.created, milliseconds: row.milliseconds, good: row.good === 1, inputs: JSON.parse(row.inputs) as InputDigests, details: JSON.parse(row.output) as BuildDetails };
 }
 
-export const staleBecause = (build: BuildRow | null, now: InputDigests): string[] => (build ? changedInputs(build.inputs, now) : []);
+/** What was edited since a build. */
+export const staleBecause = (build: BuildRow | null, now: InputDigests): Edit[] => (build ? editsBetween(build.inputs, now) : []);

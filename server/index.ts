@@ -2,6 +2,8 @@
 export { runtime, type Runtime } from './runtime.ts';
 export type { Job } from './jobs.ts';
 export type { LogEntry } from './logbook.ts';
-export type { BuildDetails } from './builds.ts';
+export type { BuildDetails, BuildRow } from './builds.ts';
+export type { SchematicView } from './design-thread.ts';
+export type { FileRow, ProjectRow } from './projects.ts';
 export type { BuildSummary, WorkState } from './state.ts';
 export { operations } from './operations.ts';

@@ -1,18 +1,20 @@
 import type { Knex } from 'knex';
-import { fingerprintOf, type Project, readProject } from '../core/build/index.ts';
+import { digestInputs, type InputDigests, nameTrouble, type Project, PROJECT_FILE, type ProjectFile, readProject, type TextFile, writeProjectFile } from '../core/build/index.ts';
 import { emptyPlan, type ProbePlan, probePlan } from '../core/probes/index.ts';
-import type { Result } from '../core/result.ts';
+import { fail, ok, problem, type Result } from '../core/result.ts';
 
-export interface FileRow {
-  readonly name: string;
-  readonly text: string;
+export interface FileRow extends TextFile {
   readonly changed: string;
 }
 
-/** Digest of each thing a build is made from, so that a later look can name what changed. */
-export type InputDigests = Readonly<Record<string, string>>;
+export interface ProjectRow {
+  readonly id: number;
+  readonly name: string;
+  readonly created: string;
+  readonly opened: string | null;
+}
 
-export const PLAN_INPUT = 'probe plan';
+const MOST_FILES = 2000;
 
 /** Projects and their files. */
 export class Projects {
@@ -22,18 +24,36 @@ export class Projects {
     this.#db = db;
   }
 
-  /** The project being worked on: the first one. */
+  /** The project being worked on: the one opened last. */
   async current(): Promise<{ readonly id: number; readonly name: string } | null> {
-    return (await this.#db('projects').orderBy('id').first('id', 'name')) ?? null;
+    return (await this.#db('projects').orderByRaw('opened is null, opened desc, id').first('id', 'name')) ?? null;
   }
 
-  async create(name: string, files: readonly { readonly name: string; readonly text: string }[]): Promise<number> {
+  list(): Promise<ProjectRow[]> {
+    return this.#db('projects').orderBy('name').select('id', 'name', 'created', 'opened');
+  }
+
+  /** Makes a project and opens it. */
+  async create(name: string, files: readonly TextFile[], plan: ProbePlan = emptyPlan): Promise<number> {
     const now = new Date().toISOString();
     return this.#db.transaction(async (trx) => {
-      const [id] = (await trx('projects').insert({ name, created: now, plan: JSON.stringify(emptyPlan) })) as [number];
+      const [id] = (await trx('projects').insert({ name, created: now, opened: now, plan: JSON.stringify(plan) })) as [number];
       for (const file of files) await trx('files').insert({ project: id, name: file.name, text: file.text, changed: now });
       return id;
     });
+  }
+
+  async makeCurrent(id: number): Promise<boolean> {
+    return (await this.#db('projects').where({ id }).update({ opened: new Date().toISOString() })) === 1;
+  }
+
+  async duplicate(id: number, name: string): Promise<number | null> {
+    const row = (await this.#db('projects').where({ id }).first('id')) as { id: number } | undefined;
+    return row ? this.create(name, renamed(await this.files(id), name), await this.plan(id)) : null;
+  }
+
+  async remove(id: number): Promise<boolean> {
+    return (await this.#db('projects').where({ id }).delete()) === 1;
   }
 
   files(project: number): Promise<FileRow[]> {
@@ -42,7 +62,46 @@ export class Projects {
 
   /** False when there is no such file; files are not created by saving. */
   async save(project: number, name: string, text: string): Promise<boolean> {
-    return (await this.#db('files').where({ project, name }).update({ text, changed: new Date().toISOString() })) === 1;
+    const changed = (await this.#db('files').where({ project, name }).update({ text, changed: new Date().toISOString() })) === 1;
+    if (changed && name === PROJECT_FILE) await this.#takeName(project);
+    return changed;
+  }
+
+  /** Puts files in, new ones or over those of the same name; all of them or none. */
+  async put(project: number, files: readonly TextFile[]): Promise<Result<null>> {
+    for (const { name } of files) {
+      const trouble = nameTrouble(name);
+      if (trouble) return fail(problem('file-name', trouble, 'Rename the file.'));
+    }
+    const now = new Date().toISOString();
+    const known = new Set((await this.files(project)).map((file) => file.name));
+    if (new Set([...known, ...files.map((file) => file.name)]).size > MOST_FILES) return fail(problem('too-many', `A project takes at most ${MOST_FILES} files.`, 'Leave out what is no source of the design.'));
+    await this.#db.transaction(async (trx) => {
+      for (const { name, text } of files) await trx('files').insert({ project, name, text, changed: now }).onConflict(['project', 'name']).merge();
+    });
+    if (files.some((file) => file.name === PROJECT_FILE)) await this.#takeName(project);
+    return ok(null);
+  }
+
+  async removeFile(project: number, name: string): Promise<boolean> {
+    return name !== PROJECT_FILE && (await this.#db('files').where({ project, name }).delete()) === 1;
+  }
+
+  async renameFile(project: number, from: string, to: string): Promise<Result<null>> {
+    const trouble = nameTrouble(to);
+    if (trouble) return fail(problem('file-name', trouble, 'Choose another name.'));
+    if (from === PROJECT_FILE) return fail(problem('file-name', `${PROJECT_FILE} keeps its name.`, 'Rename the project instead.'));
+    if (await this.#db('files').where({ project, name: to }).first('name')) return fail(problem('file-name', `There is already a file "${to}".`, 'Choose another name.'));
+    const done = await this.#db('files').where({ project, name: from }).update({ name: to, changed: new Date().toISOString() });
+    return done === 1 ? ok(null) : fail(problem('no-file', `The project has no file "${from}".`, 'Reload the page.'));
+  }
+
+  /** Changes what nimble.json says; an unreadable one is left alone. */
+  async change(project: number, edit: (file: ProjectFile) => ProjectFile): Promise<Result<null>> {
+    const read = await this.open(project);
+    if (!read.ok) return read;
+    await this.save(project, PROJECT_FILE, writeProjectFile(edit(read.value.file)));
+    return ok(null);
   }
 
   async plan(project: number): Promise<ProbePlan> {
@@ -60,13 +119,17 @@ export class Projects {
   }
 
   async digests(project: number): Promise<InputDigests> {
-    const files = await this.files(project);
-    const plan = await this.plan(project);
-    return Object.fromEntries([...files.map(({ name, text }) => [name, fingerprintOf(text)]), [PLAN_INPUT, fingerprintOf(plan)]]);
+    return digestInputs(await this.files(project), await this.plan(project));
+  }
+
+  /** The list of projects shows the name that nimble.json gives. */
+  async #takeName(project: number): Promise<void> {
+    const read = await this.open(project);
+    if (read.ok) await this.#db('projects').where({ id: project }).update({ name: read.value.file.name });
   }
 }
 
-/** Names of what differs between two sets of inputs. */
-export function changedInputs(then: InputDigests, now: InputDigests): string[] {
-  return [...new Set([...Object.keys(then), ...Object.keys(now)])].filter((name) => then[name] !== now[name]).sort();
+function renamed(files: readonly TextFile[], name: string): TextFile[] {
+  const read = readProject(files);
+  return files.map((file) => (file.name === PROJECT_FILE && read.ok ? { name: file.name, text: writeProjectFile({ ...read.value.file, name }) } : { name: file.name, text: file.text }));
 }

@@ -3,7 +3,7 @@ import type { LivePanel } from '../core/pod/index.ts';
 import { readBoardState, type Scan } from '../core/operations/index.ts';
 import { readProject } from '../core/build/index.ts';
 import { openDatabase } from './database.ts';
-import { BuildRunner } from './build-runner.ts';
+import { DesignThread } from './design-thread.ts';
 import { type BuildRow, Builds, staleBecause } from './builds.ts';
 import { Captures } from './captures.ts';
 import { FactStore } from './facts.ts';
@@ -12,6 +12,7 @@ import { Logbook } from './logbook.ts';
 import { PodLink } from './pod-link.ts';
 import { Projects } from './projects.ts';
 import { seedDemo } from './seed.ts';
+import { VectorRuns } from './vector-runs.ts';
 import type { ArmedCapture, BuildSummary, Running, WorkState } from './state.ts';
 
 export type Listener = (event: { readonly state: WorkState } | { readonly panel: LivePanel | null }) => void;
@@ -28,7 +29,8 @@ export class Runtime {
   readonly facts: FactStore;
   readonly jobs: Jobs;
   readonly pod: PodLink;
-  readonly runner = new BuildRunner();
+  readonly vectorRuns: VectorRuns;
+  readonly designs = new DesignThread();
   readonly #listeners = new Set<Listener>();
   #told: ReturnType<typeof setTimeout> | null = null;
   #done: boolean | null = null;
@@ -41,6 +43,7 @@ export class Runtime {
     this.projects = new Projects(db);
     this.builds = new Builds(db);
     this.captures = new Captures(db);
+    this.vectorRuns = new VectorRuns(db);
     this.logbook = new Logbook(db);
     this.facts = new FactStore(db);
     this.jobs = new Jobs(this.logbook, () => this.changed());
@@ -141,7 +144,7 @@ function summarise(row: BuildRow | null): BuildSummary | null {
   return {
     id, created, milliseconds, good,
     fingerprint: details.fingerprint, part: details.part, top: details.top, resources: details.resources,
-    errors: count('error'), warnings: count('warning'),
+    errors: count('error'), serious: details.messages.filter((m) => m.severity === 'serious' && m.accepted === null).length, warnings: count('warning'),
     cores: details.probes?.cores.map((core) => `${core.kind} ${core.name}`) ?? [],
   };
 }
@@ -160,6 +163,7 @@ async function start(): Promise<Runtime> {
   const made = new Runtime(await openDatabase());
   await made.logbook.markInterrupted();
   await seedDemo(made.projects);
+  made.designs.warm();
   const given = process.env.NIMBLE_POD_ADDRESS;
   const stored = (await made.db('pods').orderBy('added', 'desc').first()) as { address: string; token: string } | undefined;
   const pod = given === undefined ? stored : { address: given, token: process.env.NIMBLE_POD_TOKEN ?? '' };

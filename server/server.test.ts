@@ -5,7 +5,7 @@ import type { Knex } from 'knex';
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
 import { builtDemo, demoPlan, demoProject } from '../tests/support/demo.ts';
 import { fail, ok, ProblemError, problem } from '../core/result.ts';
-import { BuildRunner } from './build-runner.ts';
+import { DesignThread } from './design-thread.ts';
 import { Builds, staleBecause } from './builds.ts';
 import { Captures } from './captures.ts';
 import { openDatabase } from './database.ts';
@@ -43,7 +43,7 @@ describe('the database', () => {
     expect(await projects.save(id, 'rtl/tick.v', 'module tick; endmodule')).toBe(true);
     expect(await projects.save(id, '../tick.v', '')).toBe(false);
     await projects.savePlan(id, demoPlan());
-    expect(staleBecause(await builds.latest(id), await projects.digests(id))).toEqual(['probe plan', 'rtl/tick.v']);
+    expect(staleBecause(await builds.latest(id), await projects.digests(id)).map((edit) => edit.what)).toEqual(['probe plan', 'rtl/tick.v']);
     const row = await builds.byFingerprint(id, result.fingerprint);
     expect(Buffer.from((await builds.bitstream(row?.id ?? 0)) ?? []).equals(Buffer.from(result.bitstream))).toBe(true);
   });
@@ -115,15 +115,15 @@ describe('jobs', () => {
 
 describe('the build thread', () => {
   test('builds twice with progress, to the same bytes as in this thread', async () => {
-    const runner = new BuildRunner();
+    const runner = new DesignThread();
     const phases: string[] = [];
     const inputs = { project: demoProject(), plan: demoPlan() };
     const watch = { report: ({ phase }: { phase: string }) => void phases.push(phase), cancelled: () => false };
-    const first = await runner.run(inputs, watch);
-    const second = await runner.run(inputs, watch);
+    const first = await runner.build(inputs, watch);
+    const second = await runner.build(inputs, watch);
     expect(phases).toContain('Optimising');
     expect(first.fingerprint).toBe(second.fingerprint);
     expect(Buffer.from(first.bitstream ?? []).equals(Buffer.from(builtDemo(demoPlan()).bitstream))).toBe(true);
-    await expect(runner.run(inputs, { report: () => {}, cancelled: () => true })).rejects.toBeInstanceOf(ProblemError);
+    await expect(runner.build(inputs, { report: () => {}, cancelled: () => true })).rejects.toBeInstanceOf(ProblemError);
   });
 });

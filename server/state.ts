@@ -1,4 +1,4 @@
-import type { CellCounts } from '../core/netlist/index.ts';
+import type { BuildOutput, Edit } from '../core/build/index.ts';
 import type { ConfigStatus } from '../core/fabric/index.ts';
 import type { Scan } from '../core/operations/index.ts';
 import type { RecorderStatus } from '../core/probes/index.ts';
@@ -15,8 +15,9 @@ export interface BuildSummary {
   readonly milliseconds: number;
   readonly good: boolean;
   readonly errors: number;
+  readonly serious: number;
   readonly warnings: number;
-  readonly resources: CellCounts & { readonly lutsOfPart: number; readonly blockRamsOfPart: number };
+  readonly resources: BuildOutput['resources'];
   readonly cores: readonly string[];
 }
 
@@ -43,7 +44,7 @@ export interface WorkState {
   /** The newest build that has a bitstream: what Load and Keep use. */
   readonly usable: BuildSummary | null;
   /** Inputs that changed since the latest build. */
-  readonly stale: readonly string[];
+  readonly stale: readonly Edit[];
   readonly pod: PodStatus;
   readonly scan: (Scan & { readonly time: string }) | null;
   readonly running: Running | null;

@@ -1,7 +1,7 @@
 import { checkNetlist } from '../checks/index.ts';
 import { checkPins, type PinIssue, type PortNeed, parsePinTable } from '../constraints/index.ts';
 import { buildStream, frameCapacity, packNetlist, type Part, partNamed, type PinBinding, writeBitstream } from '../fabric/index.ts';
-import { elaborate, type HierarchyNode, Messages, type SourceMemory } from '../hdl/index.ts';
+import { elaborate, type HierarchyNode, type Messages, type SourceMemory } from '../hdl/index.ts';
 import { countResources, delaysOf, type InstanceUse, map, type MemoryUse, PieceMemory, type Resources, time, type TimingReport } from '../mapping/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
 import { insertCores, type ProbeMap, type ProbePlan } from '../probes/index.ts';

@@ -1,6 +1,6 @@
 // From a project's files to a bitstream: everything between reading sources and packing frames, and what is known of a build afterwards.
 export { build, type BuildInputs, type BuildMemory, type BuildOutput, type BuildResult } from './build.ts';
-export { type JudgedMessage, lineOf } from './accept.ts';
+export { judge, type JudgedMessage, lineOf } from './accept.ts';
 export { applyInsertions } from './apply-fix.ts';
 export { compareBuilds, type Comparison } from './compare.ts';
 export { fingerprintOf } from './fingerprint.ts';
@@ -8,3 +8,5 @@ export { digestInputs, type Edit, editsBetween, type InputDigests, PLAN_INPUT } 
 export type { LampRate } from './lamp-rates.ts';
 export { type Acceptance, boardOf, type Project, type ProjectFile, projectFile, PROJECT_FILE, readProject, readProjectFile, type TextFile, writeProjectFile } from './project.ts';
 export type { SignalInfo } from './signals.ts';
+export { nameTrouble, type ProjectArchive, readArchive, writeArchive } from './archive.ts';
+export { decodeText } from './text-file.ts';

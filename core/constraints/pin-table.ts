@@ -31,8 +31,8 @@ export function parsePinTable(text: string): PinEntry[] {
   const lines = data.map((cells, i) => ({ line: i + 1, cells: cells.map((cell) => cell.trim()) })).filter(({ cells }) => cells.some((cell) => cell !== '') && !cells[0]?.startsWith('#'));
   const [first] = lines;
   const heads = first?.cells.map((cell) => HEADS[cell.toLowerCase()]);
-  const hasHeader = heads !== undefined && heads.includes('name') && heads.includes('pin');
-  const columns: readonly (PinColumn | undefined)[] = hasHeader ? heads : COLUMNS;
+  const hasHeader = heads?.includes('name') === true && heads.includes('pin');
+  const columns: readonly (PinColumn | undefined)[] = hasHeader ? (heads ?? COLUMNS) : COLUMNS;
   return lines.slice(hasHeader ? 1 : 0).map(({ line, cells }) => {
     const entry: Record<PinColumn, string> = { ...DEFAULTS };
     for (const [i, cell] of cells.entries()) {

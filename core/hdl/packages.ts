@@ -3,7 +3,7 @@ import { parameterValue } from './declare.ts';
 import { GiveUp } from './message.ts';
 import { Procedure } from './procedure.ts';
 import { resolveType } from './resolve-type.ts';
-import { Scope, type Shared } from './scope.ts';
+import type { Scope, Shared } from './scope.ts';
 
 /** Enters the names of a package, or one of them, into a scope. */
 export function importNames(item: Item & { kind: 'import' }, scope: Scope, shared: Shared): void {

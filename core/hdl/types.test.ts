@@ -3,7 +3,7 @@ import { run } from '../../tests/support/fabric.ts';
 import { elaborate } from './index.ts';
 
 const complaints = (text: string): string[] => elaborate([{ name: 'test.sv', text }]).messages.list.map((m) => m.code);
-const valueOf = (text: string, inputs: Readonly<Record<string, bigint>> = {}): bigint => {
+const valueFrom = (text: string, inputs: Readonly<Record<string, bigint>> = {}): bigint => {
   const sim = run(text);
   for (const [name, value] of Object.entries(inputs)) sim.setInput(name, value);
   return sim.getOutput('y');
@@ -28,9 +28,9 @@ describe('packed structures', () => {
   });
   test('patterns fill them by order, by name and by default', () => {
     const make = (pattern: string) => `typedef struct packed { logic [3:0] a; logic [3:0] b; } t; module m(output t y); assign y = ${pattern}; endmodule`;
-    expect(valueOf(make("'{4'd1, 4'd2}"))).toBe(0x12n);
-    expect(valueOf(make("'{b: 4'd7, a: 4'd3}"))).toBe(0x37n);
-    expect(valueOf(make("'{a: 4'd9, default: '1}"))).toBe(0x9fn);
+    expect(valueFrom(make("'{4'd1, 4'd2}"))).toBe(0x12n);
+    expect(valueFrom(make("'{b: 4'd7, a: 4'd3}"))).toBe(0x37n);
+    expect(valueFrom(make("'{a: 4'd9, default: '1}"))).toBe(0x9fn);
     expect(complaints(make("'{4'd1}"))).toEqual(['pattern']);
     expect(complaints(make("'{c: 4'd1, default: 0}"))).toEqual(['no-field']);
   });
@@ -92,7 +92,7 @@ describe('arrays', () => {
     expect(sim.getOutput('q')).toBe(0x12n);
   });
   test('an array of nets is driven element by element', () => {
-    expect(valueOf(`module m(input [7:0] a, output [7:0] y); wire [7:0] stage [0:3]; assign stage[0] = a;
+    expect(valueFrom(`module m(input [7:0] a, output [7:0] y); wire [7:0] stage [0:3]; assign stage[0] = a;
       genvar i; generate for (i = 1; i < 4; i = i + 1) begin : g assign stage[i] = stage[i-1] + 8'd1; end endgenerate assign y = stage[3]; endmodule`, { a: 5n })).toBe(8n);
   });
   test('a register file cleared by a loop in its reset', () => {
@@ -122,7 +122,7 @@ describe('arrays', () => {
     expect(sim.getOutput('y')).toBe(0x7700n);
   });
   test('copied whole only to one of the same size', () => {
-    expect(valueOf("module m(output [7:0] y); logic [7:0] a [2], b [2]; always_comb begin a = '{8'd3, 8'd4}; b = a; end assign y = b[1]; endmodule")).toBe(4n);
+    expect(valueFrom("module m(output [7:0] y); logic [7:0] a [2], b [2]; always_comb begin a = '{8'd3, 8'd4}; b = a; end assign y = b[1]; endmodule")).toBe(4n);
     expect(complaints('module m(output [7:0] y); wire [7:0] a [0:1]; wire [7:0] b [0:2]; assign a[0] = 0; assign a[1] = 0; assign b = a; assign y = b[0]; endmodule')).toContain('whole-array');
   });
 });
@@ -145,18 +145,18 @@ describe('leaving early', () => {
 
 describe('casts and queries', () => {
   test('sizes, signs and types', () => {
-    expect(valueOf("module m(input signed [3:0] a, output [7:0] y); assign y = 8'(a); endmodule", { a: 0xen })).toBe(0xfen);
-    expect(valueOf("module m(input [3:0] a, output [7:0] y); assign y = 8'(signed'(a)); endmodule", { a: 0xen })).toBe(0xfen);
-    expect(valueOf("typedef logic [2:0] t; module m(input [7:0] a, output [7:0] y); assign y = t'(a); endmodule", { a: 0xffn })).toBe(7n);
-    expect(valueOf('module m(output [7:0] y); typedef struct packed { logic [2:0] a; logic [6:0] b; } t; logic [2:0][3:0] v; assign v = 0; assign y = $bits(t) + $size(v) + $high(v[0]); endmodule')).toBe(10n + 3n + 3n);
-    expect(valueOf('module m(input [7:0] a, output [3:0] y); assign y = $countones(a); endmodule', { a: 0xb5n })).toBe(5n);
-    expect(valueOf("module m(input [7:0] a, output y); assign y = a inside {8'd3, [8'd10:8'd20], 8'b1111_????}; endmodule", { a: 0xf2n })).toBe(1n);
+    expect(valueFrom("module m(input signed [3:0] a, output [7:0] y); assign y = 8'(a); endmodule", { a: 0xen })).toBe(0xfen);
+    expect(valueFrom("module m(input [3:0] a, output [7:0] y); assign y = 8'(signed'(a)); endmodule", { a: 0xen })).toBe(0xfen);
+    expect(valueFrom("typedef logic [2:0] t; module m(input [7:0] a, output [7:0] y); assign y = t'(a); endmodule", { a: 0xffn })).toBe(7n);
+    expect(valueFrom('module m(output [7:0] y); typedef struct packed { logic [2:0] a; logic [6:0] b; } t; logic [2:0][3:0] v; assign v = 0; assign y = $bits(t) + $size(v) + $high(v[0]); endmodule')).toBe(10n + 3n + 3n);
+    expect(valueFrom('module m(input [7:0] a, output [3:0] y); assign y = $countones(a); endmodule', { a: 0xb5n })).toBe(5n);
+    expect(valueFrom("module m(input [7:0] a, output y); assign y = a inside {8'd3, [8'd10:8'd20], 8'b1111_????}; endmodule", { a: 0xf2n })).toBe(1n);
   });
 });
 
 describe('names of older sources', () => {
   test('words that only SystemVerilog reserves may name signals', () => {
-    expect(valueOf('module m(input bit, input [1:0] priority, output [2:0] y); reg [2:0] do; always @* begin do = {bit, priority}; end assign y = do; endmodule', { bit: 1n, priority: 2n })).toBe(6n);
+    expect(valueFrom('module m(input bit, input [1:0] priority, output [2:0] y); reg [2:0] do; always @* begin do = {bit, priority}; end assign y = do; endmodule', { bit: 1n, priority: 2n })).toBe(6n);
   });
   test('an undeclared net at a port is one bit wide and said so; default_nettype none refuses it', () => {
     const body = 'module i(input a, output y); assign y = ~a; endmodule module m(input a, output y); i u(a, w); i v(w, y); endmodule';
@@ -164,7 +164,7 @@ describe('names of older sources', () => {
     expect(complaints(`\`default_nettype none\n${body}`)).toContain('undeclared');
   });
   test('gates, supplies and several sets and resets', () => {
-    expect(valueOf('module m(input a, b, output y); wire n; supply1 one; nand g (n, a, b, one); not (y, n); endmodule', { a: 1n, b: 1n })).toBe(1n);
+    expect(valueFrom('module m(input a, b, output y); wire n; supply1 one; nand g (n, a, b, one); not (y, n); endmodule', { a: 1n, b: 1n })).toBe(1n);
     const sim = run('module m(input clk, rst, set, d, output reg y); always @(posedge clk or posedge rst or posedge set) if (rst) y <= 0; else if (set) y <= 1; else y <= d; endmodule');
     const at = (rst: bigint, set: bigint) => {
       sim.setInput('rst', rst);
@@ -177,7 +177,7 @@ describe('names of older sources', () => {
 
 describe('generate blocks', () => {
   test('names inside them are reached from outside by index', () => {
-    expect(valueOf('module m(input [3:0] a, output y); genvar i; for (i = 0; i < 4; i = i + 1) begin : bit_of wire x; if (i == 0) begin : first assign x = a[0]; end else begin : later assign x = bit_of[i-1].x ^ a[i]; end end assign y = bit_of[3].x; endmodule', { a: 0b0111n })).toBe(1n);
+    expect(valueFrom('module m(input [3:0] a, output y); genvar i; for (i = 0; i < 4; i = i + 1) begin : bit_of wire x; if (i == 0) begin : first assign x = a[0]; end else begin : later assign x = bit_of[i-1].x ^ a[i]; end end assign y = bit_of[3].x; endmodule', { a: 0b0111n })).toBe(1n);
   });
   test('unnamed blocks have scopes of their own', () => {
     expect(complaints('module m(input a, output y, z); if (1) begin wire t; assign t = a; assign y = t; end if (1) begin wire t; assign t = ~a; assign z = t; end endmodule')).toEqual([]);

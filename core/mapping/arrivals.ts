@@ -14,7 +14,7 @@ export interface Launch {
 
 /** One piece of a path. `own` and `at` are nanoseconds; the place is that of the statement the piece was made for. */
 export interface Step {
-  readonly what: 'register' | 'table' | 'carry chain' | 'memory' | 'wire' | 'setup';
+  readonly what: 'register' | 'LUT' | 'carry chain' | 'memory' | 'wire' | 'setup';
   readonly name: string;
   readonly own: number;
   readonly at: number;
@@ -42,7 +42,8 @@ export class Arrivals {
     const { design } = mapped;
     for (const { node, name } of design.source.signals) {
       const known = this.#names.get(node);
-      if (known === undefined || depthOf(name) > depthOf(known)) this.#names.set(node, name);
+      const home = design.source.origins[node]?.path;
+      if (known === undefined || rank(name, home) > rank(known, home)) this.#names.set(node, name);
     }
     const keys = new Map<string, Launch>();
     const launchOf = (clock: NodeId, edge: Launch['edge']): Launch => {
@@ -106,7 +107,7 @@ export class Arrivals {
   #kindOf(node: number, first: boolean): Step['what'] {
     const kind = this.#mapped.design.network.kind[node];
     if (kind === KIND.sum || kind === KIND.carry) return 'carry chain';
-    if (kind !== KIND.leaf) return 'table';
+    if (kind !== KIND.leaf) return 'LUT';
     const word = this.#mapped.design.network.origin[node] as number;
     return this.#mapped.design.source.nodes[word]?.op === 'memread' ? 'memory' : first ? 'register' : 'memory';
   }
@@ -177,4 +178,5 @@ export class Arrivals {
   }
 }
 
-const depthOf = (name: string): number => name.split('.').length;
+/** A name in the instance that the logic is written in comes first, then the deeper one. */
+const rank = (name: string, home: string | undefined): number => name.split('.').length + (name.slice(0, name.lastIndexOf('.')) === home ? 1000 : 0);

@@ -21,7 +21,7 @@ describe('static timing', () => {
     expect(clocks[0]?.paths[0]?.delay).toBeCloseTo(delay, 9);
     expect(clocks[0]?.highest).toBeCloseTo(1e9 / delay, 0);
     expect(clocks[0]?.worstSlack).toBeCloseTo(10 - delay, 9);
-    expect(clocks[0]?.paths[0]?.steps.map((s) => s.what)).toEqual(['register', 'wire', 'table', 'wire', 'setup']);
+    expect(clocks[0]?.paths[0]?.steps.map((s) => s.what)).toEqual(['register', 'wire', 'LUT', 'wire', 'setup']);
     expect(clocks[0]?.paths[0]?.steps.at(-1)?.at).toBeCloseTo(delay, 9);
   });
   test('a longer counter is slower by the carries between', () => {
@@ -39,7 +39,7 @@ describe('static timing', () => {
   });
   test('steps name the source line of what they were made for', () => {
     const { clocks } = timed('module m(input clk, input [3:0] d, output reg q);\n reg [3:0] a;\n wire all = &a;\n always @(posedge clk) begin\n a <= d;\n q <= all;\n end\nendmodule');
-    expect(clocks[0]?.paths[0]?.steps.find((s) => s.what === 'table')).toMatchObject({ file: 't.v', line: 3, name: 'm.all' });
+    expect(clocks[0]?.paths[0]?.steps.find((s) => s.what === 'LUT')).toMatchObject({ file: 't.v', line: 3, name: 'm.all' });
   });
   test('speed grades order the delays, and the histogram counts every endpoint once', () => {
     expect(delaysOf(1).lut).toBeGreaterThan(delaysOf(2).lut);

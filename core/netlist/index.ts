@@ -3,5 +3,4 @@ export { NetBuilder } from './builder.ts';
 export { evaluateConstant } from './fold.ts';
 export { emptyNetlist, type FourStateOp, type Memory, type MemoryWrite, type NetNode, type Netlist, type NodeId, type Op, type Origin, type Port, type Register, type Signal } from './types.ts';
 export { type CombinationalLoop, optimise, type Optimised } from './optimise.ts';
-export { BLOCK_RAM_BITS, countCells, type CellCounts } from './cells.ts';
 export { clocksOf } from './clocks.ts';

@@ -15,7 +15,7 @@ export function narrow(source: Netlist): { readonly netlist: Netlist; readonly m
   const moved: NodeId[] = [];
   for (const [id, node] of source.nodes.entries()) {
     build.origin = source.origins[id];
-    moved[id] = copied(source, id, node, Math.max(1, Math.min(node.width, seen[id] as number)), moved, build);
+    moved[id] = copied(source, node, Math.max(1, Math.min(node.width, seen[id] as number)), moved, build);
   }
   const at = (id: NodeId): NodeId => moved[id] as NodeId;
   const whole = (id: NodeId): NodeId => build.resize(at(id), (source.nodes[id] as NetNode).width, false);
@@ -61,7 +61,7 @@ function askParts(source: Netlist, args: readonly NodeId[], needed: number, ask:
   }
 }
 
-function copied(source: Netlist, id: NodeId, node: NetNode, width: number, moved: readonly NodeId[], build: NetBuilder): NodeId {
+function copied(source: Netlist, node: NetNode, width: number, moved: readonly NodeId[], build: NetBuilder): NodeId {
   const { op, args, lo = 0, value = 0n, name = '', memory = 0 } = node;
   const arg = (i: number, bits?: number): NodeId => {
     const from = args[i] as NodeId;

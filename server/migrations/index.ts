@@ -1,7 +1,11 @@
 import type { Knex } from 'knex';
 import * as first from './0001-first.ts';
+import * as second from './0002-projects.ts';
 
-const all: readonly { readonly name: string; readonly migration: Knex.Migration }[] = [{ name: '0001-first', migration: first }];
+const all: readonly { readonly name: string; readonly migration: Knex.Migration }[] = [
+  { name: '0001-first', migration: first },
+  { name: '0002-projects', migration: second },
+];
 
 /** Migrations as code of the bundle, so that no path on disk matters. */
 export const migrations: Knex.MigrationSource<(typeof all)[number]> = {

@@ -9,11 +9,11 @@ export function build(on: Runtime): number {
     board: '',
     work: async (watch, note) => {
       const project = await on.projects.current();
-      if (!project) return fail(problem('no-project', 'There is no project.', 'Start the product with its demo.'));
+      if (!project) return fail(problem('no-project', 'There is no project.', 'Create one, or import one.'));
       const [read, plan, digests] = [await on.projects.open(project.id), await on.projects.plan(project.id), await on.projects.digests(project.id)];
       if (!read.ok) return read;
       const startedAt = Date.now();
-      const result = await on.runner.run({ project: read.value, plan }, watch);
+      const result = await on.designs.build({ project: read.value, plan }, watch);
       note({ build: short(result.fingerprint), part: result.part });
       await on.builds.add(project.id, digests, Date.now() - startedAt, result);
       const errors = result.messages.filter((m) => m.severity === 'error');
@@ -22,7 +22,8 @@ export function build(on: Runtime): number {
         return fail(problem('build-failed', `${errors.length} ${errors.length === 1 ? 'error' : 'errors'}. ${first ? `${first.file}, line ${first.line}: ${first.message}` : ''}`, 'Mend what the messages under Design point at.'));
       }
       const { luts, registers, blockRams } = result.resources;
-      return ok(`Build ${short(result.fingerprint)} for ${result.part}: ${luts} LUTs, ${registers} flip-flops, ${blockRams} block RAMs.`);
+      const again = result.reuse.filesKnown + result.reuse.piecesKnown > 0 ? ` ${result.reuse.piecesKnown} of ${result.reuse.pieces} pieces of logic were unchanged.` : '';
+      return ok(`Build ${short(result.fingerprint)} for ${result.part}: ${luts} LUTs, ${registers} flip-flops, ${blockRams} block RAMs.${again}`);
     },
   }).id;
 }

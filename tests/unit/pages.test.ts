@@ -12,7 +12,7 @@ import { changeAt, decode } from '../../ui/wave/decode.ts';
 import { timeText } from '../../ui/wave/draw.ts';
 import { z } from 'zod';
 
-const summary = { id: 1, fingerprint: 'f'.repeat(32), part: 'CV25', top: 't', created: '', milliseconds: 1, good: true, errors: 0, warnings: 0, resources: { luts: 1, registers: 1, blockRams: 0, ioPins: 1, lutsOfPart: 1, blockRamsOfPart: 1 }, cores: ['recorder r', 'panel p'] };
+const summary = { id: 1, fingerprint: 'f'.repeat(32), part: 'CV25', top: 't', created: '', milliseconds: 1, good: true, errors: 0, serious: 0, warnings: 0, resources: { luts: 1, registers: 1, cells: 1, carryBits: 0, memoryLuts: 0, blockRams: 0, ioPins: 1, depth: 1, lutsOfPart: 1, blockRamsOfPart: 1 }, cores: ['recorder r', 'panel p'] };
 const empty: WorkState = { project: { id: 1, name: 'x', part: 'CV25' }, latest: null, usable: null, stale: [], pod: { address: 'ws://x', state: 'connected', name: 'b', problem: null }, scan: null, running: null, kept: null, armed: null, latestCapture: null, planned: { recorders: 0, levers: 0, gauges: 0 }, jobs: [] };
 const job = (kind: Job['kind'], state: Job['state']): Job => ({ id: 1, kind, title: kind, state, progress: null, startedAt: 0, endedAt: state === 'running' ? null : 1, etaMilliseconds: null, message: '', problem: null });
 const running = { device: 1, fingerprint: summary.fingerprint, status: { syncSeen: true, idcodeMismatch: false, crcError: false, init: true, done: true, source: 'jtag' as const, bootSource: 'flash' as const, enabled: false, checked: true, raw: '' } };
@@ -32,7 +32,7 @@ describe('a station’s dot and word', () => {
   test('Design', () => {
     expect(says('/design', {})).toBe('none: not built');
     expect(says('/design', { latest: summary })).toBe('ready: built');
-    expect(says('/design', { latest: summary, stale: ['a.v'] })).toBe('stale: stale');
+    expect(says('/design', { latest: summary, stale: [{ what: 'a.v', change: 'changed', touches: 'everything' }] })).toBe('stale: stale');
     expect(says('/design', { latest: { ...summary, good: false, errors: 1 } })).toBe('failed: 1 error');
   });
   test('Load and Keep', () => {
@@ -45,7 +45,7 @@ describe('a station’s dot and word', () => {
   });
   test('Probe, Capture and Drive', () => {
     expect(says('/probe', {})).toBe('none: nothing chosen');
-    expect(says('/probe', { planned: { recorders: 1, levers: 0, gauges: 0 }, stale: ['probe plan'] })).toBe('stale: build needed');
+    expect(says('/probe', { planned: { recorders: 1, levers: 0, gauges: 0 }, stale: [{ what: 'probe plan', change: 'changed', touches: 'everything' }] })).toBe('stale: build needed');
     expect(says('/probe', { planned: { recorders: 1, levers: 1, gauges: 1 } })).toBe('ready: 3 probes');
     expect(says('/capture', { latestCapture: 4 })).toBe('ready: capture 4');
     expect(says('/drive', { usable: summary })).toBe('stale: not loaded');

@@ -1,5 +1,6 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
+import type { ProjectFile } from '../../core/build/index.ts';
 import type { BuildDetails } from '../../server/index.ts';
 import { ask, useLive } from '../shared/index.ts';
 
@@ -17,11 +18,26 @@ export interface BuildRow {
 }
 
 export function useFiles() {
+  const project = useLive()?.project?.id ?? 0;
   return useQuery({
-    queryKey: ['files'],
+    queryKey: ['files', project],
+    enabled: project > 0,
     queryFn: async () => {
       const answer = await ask<SourceFile[]>('/api/files');
       return answer.ok ? answer.value : [];
+    },
+  });
+}
+
+/** The settings of the project and the text of its board's description. */
+export function useProject() {
+  const project = useLive()?.project?.id ?? 0;
+  return useQuery({
+    queryKey: ['project', project],
+    enabled: project > 0,
+    queryFn: async () => {
+      const answer = await ask<{ file: ProjectFile; board: string | null }>('/api/project');
+      return answer.ok ? answer.value : null;
     },
   });
 }
@@ -30,7 +46,7 @@ export function useFiles() {
 export function useBuilds() {
   const state = useLive();
   return useQuery({
-    queryKey: ['build', state?.latest?.id ?? 0],
+    queryKey: ['build', state?.project?.id ?? 0, state?.latest?.id ?? 0],
     enabled: state !== null,
     placeholderData: (before) => before,
     queryFn: async () => {

@@ -1,72 +1,89 @@
 'use client';
-import { useQueryClient } from '@tanstack/react-query';
 import { clsx } from 'clsx';
 import { Download, Hammer } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
-import { toast } from 'sonner';
-import type { Message } from '../../core/hdl/index.ts';
-import { Button, DataTable, duration, Empty, JobOutcome, send, shortPrint, StationHead, useAct, useLatestJob, useLive } from '../shared/index.ts';
-import { Editor } from './editor.tsx';
-import { type SourceFile, useBuilds, useFiles } from './queries.ts';
+import Link from 'next/link';
+import { type ComponentType, useEffect, useRef } from 'react';
+import { Button, duration, Empty, JobOutcome, send, shortPrint, StationHead, useAct, useLatestJob, useLive } from '../shared/index.ts';
+import { BuildsView } from './builds/view.tsx';
+import { ClocksView } from './clocks/view.tsx';
+import { MessagesView } from './messages/view.tsx';
+import { PinsView } from './pins/view.tsx';
+import { ProjectView } from './project/view.tsx';
+import { useBuilds } from './queries.ts';
+import { ResourcesView } from './resources/view.tsx';
+import { SchematicView } from './schematic/view.tsx';
+import { SignalsView } from './signals/view.tsx';
+import { SourcesView } from './sources/view.tsx';
+import { TimingView } from './timing/view.tsx';
+import { VectorsView } from './vectors/view.tsx';
+import { VIEWS, type ViewId } from './views.ts';
 
-const SAVE_MILLISECONDS = 400;
+/** What a view is given: a way to have unsaved text saved before a build. */
+export interface ViewProps {
+  readonly beforeBuild: (save: (() => Promise<void>) | null) => void;
+}
 
-export function DesignStation() {
+const SHOW: Readonly<Record<ViewId, ComponentType<ViewProps>>> = {
+  sources: SourcesView, messages: MessagesView, pins: PinsView, clocks: ClocksView, signals: SignalsView, schematic: SchematicView,
+  resources: ResourcesView, timing: TimingView, vectors: VectorsView, builds: BuildsView, project: ProjectView,
+};
+
+export function DesignStation({ view }: { readonly view: string }) {
   const state = useLive();
   const { act } = useAct();
   const job = useLatestJob('build');
-  const files = useFiles().data ?? [];
-  const messages = useBuilds().data?.latest?.details.messages ?? [];
-  const [chosen, setChosen] = useState<string | null>(null);
-  const [goTo, setGoTo] = useState<{ line: number; column: number } | null>(null);
-  const { save, flush } = useSaving();
-  const file = files.find((f) => f.name === chosen) ?? files.find((f) => f.name.endsWith('.v')) ?? files[0];
+  const save = useRef<(() => Promise<void>) | null>(null);
+  const current = VIEWS.find((v) => v.id === view) ?? VIEWS[0];
+  const View = SHOW[current.id];
   const running = job?.endedAt === null;
-  const open = (message: Message) => {
-    if (files.some((f) => f.name === message.file)) setChosen(message.file);
-    setGoTo({ line: message.line, column: message.column });
-  };
   const build = async () => {
-    await flush();
+    await save.current?.();
     await act(() => send('/api/jobs', 'POST', { kind: 'build' }));
   };
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.key !== 'F9') return;
+      event.preventDefault();
+      void build();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  });
   return (
     <div className="flex h-full min-h-[32rem] flex-col">
-      <StationHead title="Design" hint="Sources in, bitstream out. Every message points at its place.">
+      <StationHead title="Design" hint={current.hint}>
         {state?.usable && (
           <a href="/api/bitstream" className="inline-flex h-8 items-center gap-1.5 px-2 text-quiet text-sm hover:text-ink hover:underline">
             <Download aria-hidden className="size-4" /> .nbits
           </a>
         )}
-        <Button look="main" onClick={build} disabled={running}>
+        <Button look="main" onClick={build} disabled={running || !state?.project} title="Build (F9)">
           <Hammer aria-hidden className="size-4" /> Build
         </Button>
       </StationHead>
       <JobOutcome job={job} except="build-failed" />
       <BuildFacts />
-      <div className="mt-2 grid min-h-0 flex-1 grid-cols-[11.5rem_1fr] gap-3">
-        <FileList files={files} chosen={file?.name ?? null} stale={state?.stale ?? []} messages={messages} onChoose={setChosen} />
-        {file ? <Editor key={file.name} name={file.name} text={file.text} messages={messages} goTo={goTo} onChange={(text) => save(file.name, text)} /> : <Empty>The project has no files.</Empty>}
+      <Views current={current.id} />
+      <div className="flex min-h-0 flex-1 flex-col">
+        {state && !state.project && current.id !== 'project' ? <Empty>There is no project. Create one, or import one, under Project.</Empty> : <View key={state?.project?.id ?? 0} beforeBuild={(next) => { save.current = next; }} />}
       </div>
-      <DataTable
-        className="mt-3 h-40 shrink-0"
-        name="messages"
-        rows={messages}
-        empty={state?.latest ? 'The build has nothing to say.' : 'Nothing has been built yet. Press Build.'}
-        onRow={open}
-        columns={[
-          { accessorKey: 'severity', header: 'Severity', cell: ({ row }) => <Severity of={row.original.severity} /> },
-          { accessorKey: 'message', header: 'Message' },
-          { id: 'place', header: 'Place', accessorFn: (m) => `${m.file}:${m.line}:${m.column}`, cell: (cell) => <span className="code whitespace-nowrap text-xs">{String(cell.getValue())}</span> },
-          { accessorKey: 'code', header: 'Code', cell: (cell) => <span className="code whitespace-nowrap text-quiet text-xs">{String(cell.getValue())}</span> },
-        ]}
-      />
     </div>
   );
 }
 
-function Severity({ of }: { readonly of: Message['severity'] }) {
-  return <span className={clsx('font-bold', of === 'error' ? 'text-bad' : of === 'warning' ? 'text-doubt' : 'text-quiet')}>{of}</span>;
+function Views({ current }: { readonly current: ViewId }) {
+  const messages = useBuilds().data?.latest?.details.messages ?? [];
+  const open = messages.filter((m) => m.accepted === null && m.severity !== 'info').length;
+  return (
+    <nav aria-label="Design" className="mb-2 flex shrink-0 flex-wrap gap-x-1 border-line border-b text-sm">
+      {VIEWS.map(({ id, name }) => (
+        <Link key={id} href={`/design/${id}`} aria-current={id === current ? 'page' : undefined} className={clsx('-mb-px border-b-2 px-2 py-1', id === current ? 'border-signal font-bold' : 'border-transparent text-quiet hover:text-ink')}>
+          {name}
+          {id === 'messages' && open > 0 && <span className="tabular ml-1 text-doubt">{open}</span>}
+        </Link>
+      ))}
+    </nav>
+  );
 }
 
 function BuildFacts() {
@@ -75,7 +92,7 @@ function BuildFacts() {
   if (!latest) return <p className="text-quiet text-sm">Not built yet.</p>;
   const { luts, registers, blockRams, lutsOfPart, blockRamsOfPart } = latest.resources;
   return (
-    <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1 border-line border-y py-1.5 text-sm">
+    <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1 border-line border-t py-1.5 text-sm">
       {latest.good ? (
         <span>
           Fingerprint <span className="code font-bold" title={latest.fingerprint} data-testid="fingerprint">{shortPrint(latest.fingerprint)}</span>
@@ -85,67 +102,15 @@ function BuildFacts() {
       )}
       {luts + registers > 0 && (
         <span className="tabular" data-testid="cells">
-          {luts} of {lutsOfPart} LUTs (estimate) · {registers} flip-flops · {blockRams} of {blockRamsOfPart} block RAMs
+          {luts} of {lutsOfPart} LUTs · {registers} flip-flops · {blockRams} of {blockRamsOfPart} block RAMs
         </span>
       )}
       <span className="text-quiet">{duration(latest.milliseconds)}</span>
       {state.stale.length > 0 && (
         <span className="text-doubt" data-testid="stale">
-          stale: {state.stale.join(', ')} changed since
+          stale: {state.stale.map(({ what, change, touches }) => `${what} ${change}${touches === 'timing' ? ' (timing only)' : ''}`).join(', ')}
         </span>
       )}
     </div>
   );
-}
-
-interface FileListProps {
-  readonly files: readonly SourceFile[];
-  readonly chosen: string | null;
-  readonly stale: readonly string[];
-  readonly messages: readonly Message[];
-  readonly onChoose: (name: string) => void;
-}
-
-function FileList({ files, chosen, stale, messages, onChoose }: FileListProps) {
-  return (
-    <ul className="overflow-auto border border-line bg-raised text-sm" aria-label="Files">
-      {files.map(({ name }) => {
-        const errors = messages.filter((m) => m.file === name && m.severity === 'error').length;
-        return (
-          <li key={name}>
-            <button type="button" onClick={() => onChoose(name)} aria-current={name === chosen} className={clsx('flex w-full items-center gap-2 px-2 py-1 text-left hover:bg-well', name === chosen && 'bg-well font-bold')}>
-              <span className="min-w-0 flex-1 truncate" title={name}>
-                {name}
-              </span>
-              {errors > 0 && <span className="tabular text-bad">{errors}</span>}
-              {stale.includes(name) && <span className="text-doubt text-xs">edited</span>}
-            </button>
-          </li>
-        );
-      })}
-    </ul>
-  );
-}
-
-/** Saves a little after the last key, and at once when asked. */
-function useSaving(): { readonly save: (name: string, text: string) => void; readonly flush: () => Promise<void> } {
-  const queries = useQueryClient();
-  const pending = useRef<{ name: string; text: string; timer: ReturnType<typeof setTimeout> } | null>(null);
-  const flush = async () => {
-    const due = pending.current;
-    if (!due) return;
-    clearTimeout(due.timer);
-    pending.current = null;
-    const saved = await send('/api/files', 'PUT', { name: due.name, text: due.text });
-    if (!saved.ok) toast.error(saved.problem.message);
-  };
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only once, at the end
-  useEffect(() => () => void flush(), []);
-  const save = (name: string, text: string) => {
-    if (pending.current && pending.current.name !== name) void flush();
-    if (pending.current) clearTimeout(pending.current.timer);
-    queries.setQueryData<SourceFile[]>(['files'], (old) => old?.map((file) => (file.name === name ? { ...file, text } : file)));
-    pending.current = { name, text, timer: setTimeout(() => void flush(), SAVE_MILLISECONDS) };
-  };
-  return { save, flush };
 }

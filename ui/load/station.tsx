@@ -38,7 +38,7 @@ export function LoadStation() {
               <Fact name="Built">{dateTime(usable.created)}</Fact>
               <Fact name="Debug cores">{usable.cores.join(', ') || 'none'}</Fact>
               <Fact name="Up to date" tone={state?.stale.length || !state?.latest?.good ? 'doubt' : 'good'}>
-                {state?.stale.length ? `no: ${state.stale.join(', ')} changed` : state?.latest?.good ? 'yes' : 'no: the newest build failed'}
+                {state?.stale.length ? `no: ${state.stale.map((edit) => edit.what).join(', ')} changed` : state?.latest?.good ? 'yes' : 'no: the newest build failed'}
               </Fact>
             </dl>
           ) : (

@@ -6,7 +6,7 @@ import { Toggle } from 'radix-ui';
 import { useState } from 'react';
 import type { SignalInfo } from '../../core/build/index.ts';
 import type { HierarchyNode } from '../../core/hdl/index.ts';
-import { BLOCK_RAM_BITS } from '../../core/netlist/index.ts';
+import { BLOCK_RAM_BITS } from '../../core/mapping/index.ts';
 import { emptyPlan, type ProbePlan } from '../../core/probes/index.ts';
 import { useBuilds } from '../design/index.ts';
 import { ask, Button, DataTable, Empty, JobOutcome, send, StationHead, useAct, useLatestJob, useLive } from '../shared/index.ts';
@@ -57,7 +57,7 @@ export function ProbeStation() {
         </Button>
       </StationHead>
       <JobOutcome job={job} />
-      {state?.stale.includes('probe plan') && !running && <p className="mb-2 text-doubt text-sm">The plan is newer than the build: build, then load.</p>}
+      {state?.stale.some((edit) => edit.what === 'probe plan') && !running && <p className="mb-2 text-doubt text-sm">The plan is newer than the build: build, then load.</p>}
       <div className="grid min-h-0 flex-1 grid-cols-[9.5rem_minmax(0,1fr)_15rem] gap-3">
         <Tree root={known.hierarchy} chosen={module} onChoose={setModule} />
         <DataTable

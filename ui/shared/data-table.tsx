@@ -1,10 +1,12 @@
 'use client';
-import { type ColumnDef, flexRender, getCoreRowModel, getFilteredRowModel, getSortedRowModel, useReactTable } from '@tanstack/react-table';
+import { type ColumnDef, type FilterFn, flexRender, getCoreRowModel, getFilteredRowModel, getSortedRowModel, type Row, useReactTable } from '@tanstack/react-table';
+import { useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
 import { Copy } from 'lucide-react';
-import { useState } from 'react';
+import { useDeferredValue, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { Button } from './button.tsx';
+import { matches } from './matches.ts';
 
 interface Props<T> {
   readonly rows: readonly T[];
@@ -12,48 +14,74 @@ interface Props<T> {
   readonly name: string;
   readonly empty: string;
   readonly onRow?: (row: T) => void;
+  /** The row that is shown in full elsewhere. */
+  readonly chosen?: (row: T) => boolean;
   readonly className?: string;
 }
 
-/** Rows that can be filtered, sorted by their heads, and copied as they are shown. */
-export function DataTable<T>({ rows, columns, name, empty, onRow, className }: Props<T>) {
+const ROW_HEIGHT = 28;
+/** Shorter tables are drawn whole. */
+const DRAWN_WHOLE = 150;
+
+const byWords: FilterFn<unknown> = (row, _column, wanted: string) => matches(row.getAllCells().map((cell) => String(cell.getValue() ?? '')).join(' '), wanted);
+
+/** Rows that can be filtered, sorted by their heads, and copied as they are shown. Of many rows only those in sight are drawn. */
+export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, className }: Props<T>) {
   const [filter, setFilter] = useState('');
+  const wanted = useDeferredValue(filter);
+  const scroller = useRef<HTMLDivElement>(null);
   const table = useReactTable({
     data: rows as T[],
     columns: columns as ColumnDef<T, unknown>[],
-    state: { globalFilter: filter },
+    state: { globalFilter: wanted },
+    globalFilterFn: byWords as FilterFn<T>,
     onGlobalFilterChange: setFilter,
     getCoreRowModel: getCoreRowModel(),
     getFilteredRowModel: getFilteredRowModel(),
     getSortedRowModel: getSortedRowModel(),
   });
   const shown = table.getRowModel().rows;
+  const whole = shown.length <= DRAWN_WHOLE;
+  const virtual = useVirtualizer({ count: shown.length, getScrollElement: () => scroller.current, estimateSize: () => ROW_HEIGHT, overscan: 12, enabled: !whole });
+  const inSight = virtual.getVirtualItems();
+  const first = inSight[0]?.start ?? 0;
+  const after = virtual.getTotalSize() - (inSight.at(-1)?.end ?? 0);
   const copy = async () => {
     const heads = table.getVisibleLeafColumns().map((column) => String(column.columnDef.header ?? ''));
     const lines = shown.map((row) => row.getVisibleCells().map((cell) => String(cell.getValue() ?? '')).join('\t'));
     await navigator.clipboard.writeText([heads.join('\t'), ...lines].join('\n'));
     toast.success(`${shown.length} rows copied.`);
   };
+  const line = (row: Row<T>, measure?: (element: Element | null) => void, index?: number) => (
+    <tr
+      key={row.id}
+      ref={measure}
+      data-index={index}
+      className={clsx('border-line border-t align-top', onRow && 'cursor-pointer hover:bg-paper', chosen?.(row.original) && 'bg-well')}
+      aria-selected={chosen?.(row.original)}
+      onClick={onRow && (() => onRow(row.original))}
+      onKeyDown={onRow && ((event) => event.key === 'Enter' && onRow(row.original))}
+      tabIndex={onRow ? 0 : undefined}
+    >
+      {row.getVisibleCells().map((cell) => (
+        <td key={cell.id} className="px-2 py-1">
+          {flexRender(cell.column.columnDef.cell, cell.getContext())}
+        </td>
+      ))}
+    </tr>
+  );
   return (
     <div className={clsx('flex min-h-0 flex-col', className)}>
       <div className="mb-1 flex items-center gap-2">
-        <input
-          value={filter}
-          onChange={(event) => setFilter(event.target.value)}
-          placeholder={`Filter ${name}`}
-          aria-label={`Filter ${name}`}
-          className="h-7 w-56 border border-line bg-raised px-2 text-sm"
-        />
-        <span className="text-quiet text-sm">
-          {shown.length === rows.length ? (rows.length === 1 ? '1 row' : `${rows.length} rows`) : `${shown.length} of ${rows.length} rows`}
-        </span>
+        <input value={filter} onChange={(event) => setFilter(event.target.value)} placeholder={`Filter ${name}`} aria-label={`Filter ${name}`} className="h-7 w-56 border border-line bg-raised px-2 text-sm" />
+        <span className="tabular text-quiet text-sm">{shown.length === rows.length ? (rows.length === 1 ? '1 row' : `${rows.length} rows`) : `${shown.length} of ${rows.length} rows`}</span>
         <Button look="quiet" className="ml-auto h-7" onClick={copy} disabled={shown.length === 0}>
           <Copy aria-hidden className="size-3.5" /> Copy
         </Button>
       </div>
-      <div className="min-h-0 overflow-auto border border-line bg-raised">
+      <div ref={scroller} className="min-h-0 overflow-auto border border-line bg-raised">
         <table className="w-full border-collapse text-sm">
-          <thead className="sticky top-0 bg-well text-left">
+          <thead className="sticky top-0 z-[1] bg-well text-left">
             {table.getHeaderGroups().map((group) => (
               <tr key={group.id}>
                 {group.headers.map((head) => (
@@ -68,21 +96,15 @@ export function DataTable<T>({ rows, columns, name, empty, onRow, className }: P
             ))}
           </thead>
           <tbody>
-            {shown.map((row) => (
-              <tr
-                key={row.id}
-                className={clsx('border-line border-t align-top', onRow && 'cursor-pointer hover:bg-paper')}
-                onClick={onRow && (() => onRow(row.original))}
-                onKeyDown={onRow && ((event) => event.key === 'Enter' && onRow(row.original))}
-                tabIndex={onRow ? 0 : undefined}
-              >
-                {row.getVisibleCells().map((cell) => (
-                  <td key={cell.id} className="px-2 py-1">
-                    {flexRender(cell.column.columnDef.cell, cell.getContext())}
-                  </td>
-                ))}
-              </tr>
-            ))}
+            {whole ? (
+              shown.map((row) => line(row))
+            ) : (
+              <>
+                <Gap height={first} />
+                {inSight.map((item) => line(shown[item.index] as Row<T>, virtual.measureElement, item.index))}
+                <Gap height={after} />
+              </>
+            )}
             {shown.length === 0 && (
               <tr>
                 <td colSpan={columns.length} className="px-2 py-4 text-center text-quiet">
@@ -96,3 +118,6 @@ export function DataTable<T>({ rows, columns, name, empty, onRow, className }: P
     </div>
   );
 }
+
+/** Stands for the rows out of sight. */
+const Gap = ({ height }: { readonly height: number }) => (height > 0 ? <tr style={{ height }} aria-hidden><td /></tr> : null);

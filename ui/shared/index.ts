@@ -2,10 +2,12 @@
 export { ask, type Asked, send, useAct } from './ask.ts';
 export { LiveProvider, useLive, usePanel } from './live.tsx';
 export { Button } from './button.tsx';
+export { Chart } from './chart.tsx';
 export { DataTable } from './data-table.tsx';
 export { ProblemNote } from './problem-note.tsx';
 export { Section, StationHead, Empty, Fact } from './layout.tsx';
 export { clockTime, dateTime, duration, frequency, quantity, shortPrint } from './format.ts';
+export { matches } from './matches.ts';
 export { JobOutcome } from './job-outcome.tsx';
 export { JobProgress, useLatestJob } from './job-progress.tsx';
 export { StatusFacts } from './status-facts.tsx';

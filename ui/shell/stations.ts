@@ -85,7 +85,7 @@ function keep(state: WorkState): StationState {
 function probe({ planned, stale }: WorkState): StationState {
   const total = planned.recorders + planned.levers + planned.gauges;
   if (total === 0) return { tone: 'none', word: 'nothing chosen' };
-  return stale.includes('probe plan') ? { tone: 'stale', word: 'build needed' } : { tone: 'ready', word: `${total} ${total === 1 ? 'probe' : 'probes'}` };
+  return stale.some((edit) => edit.what === 'probe plan') ? { tone: 'stale', word: 'build needed' } : { tone: 'ready', word: `${total} ${total === 1 ? 'probe' : 'probes'}` };
 }
 
 function capture(state: WorkState): StationState {

@@ -1,24 +1,39 @@
 import { z } from 'zod';
-import { problem } from '../../../core/result.ts';
-import { runtime } from '../../../server/index.ts';
-import { answer, failure, guarded, readJson } from '../guard.ts';
+import { ProblemError, problem } from '../../../core/result.ts';
+import { current, taken } from '../current.ts';
+import { answer, guarded, readJson } from '../guard.ts';
 
 export const dynamic = 'force-dynamic';
 
-const noProject = () => failure(problem('no-project', 'There is no project.', 'Start the product with its demo.'), 404);
+const named = z.object({ name: z.string() });
 
 export const GET = guarded(async () => {
-  const server = await runtime();
-  const project = await server.projects.current();
-  return project ? answer(await server.projects.files(project.id)) : noProject();
+  const { server, project } = await current();
+  return answer(await server.projects.files(project.id));
 });
 
+/** Saves a file that is there. */
 export const PUT = guarded(async (request) => {
-  const { name, text } = await readJson(request, z.object({ name: z.string(), text: z.string() }));
-  const server = await runtime();
-  const project = await server.projects.current();
-  if (!project) return noProject();
-  if (!(await server.projects.save(project.id, name, text))) return failure(problem('no-file', `The project has no file "${name}".`, 'Reload the page.'), 404);
+  const { name, text } = await readJson(request, named.extend({ text: z.string() }));
+  const { server, project } = await current();
+  if (!(await server.projects.save(project.id, name, text))) throw new ProblemError(problem('no-file', `The project has no file "${name}".`, 'Reload the page.'));
+  server.changed();
+  return answer({});
+});
+
+/** Adds files, or renames one. */
+export const POST = guarded(async (request) => {
+  const wanted = await readJson(request, z.union([z.object({ files: z.array(named.extend({ text: z.string() })).min(1) }), z.object({ from: z.string(), to: z.string() })]));
+  const { server, project } = await current();
+  taken('files' in wanted ? await server.projects.put(project.id, wanted.files) : await server.projects.renameFile(project.id, wanted.from, wanted.to));
+  server.changed();
+  return answer({});
+});
+
+export const DELETE = guarded(async (request) => {
+  const { name } = await readJson(request, named);
+  const { server, project } = await current();
+  if (!(await server.projects.removeFile(project.id, name))) throw new ProblemError(problem('no-file', `"${name}" cannot be deleted.`, 'nimble.json belongs to every project; other files may be gone already: reload the page.'));
   server.changed();
   return answer({});
 });

@@ -8,7 +8,7 @@ import { EditorState } from '@codemirror/state';
 import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
 import { useEffect, useRef } from 'react';
-import type { Message } from '../../core/hdl/index.ts';
+import type { Message } from '../../../core/hdl/index.ts';
 
 interface Props {
   readonly name: string;

@@ -1,4 +1,4 @@
 import { register } from 'tsx/esm/api';
 
 register();
-await import('./build.ts');
+await import('./design.ts');

@@ -1,0 +1,16 @@
+import { ProblemError, problem } from '../../core/result.ts';
+import { runtime } from '../../server/index.ts';
+
+/** The server and the project being worked on. */
+export async function current() {
+  const server = await runtime();
+  const project = await server.projects.current();
+  if (!project) throw new ProblemError(problem('no-project', 'There is no project.', 'Create one, or import one, under Design.'));
+  return { server, project };
+}
+
+/** Throws the problem of a result, or gives its value. */
+export function taken<T>(result: { readonly ok: true; readonly value: T } | { readonly ok: false; readonly error: ConstructorParameters<typeof ProblemError>[0] }): T {
+  if (!result.ok) throw new ProblemError(result.error);
+  return result.value;
+}

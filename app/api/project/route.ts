@@ -1,0 +1,29 @@
+import { z } from 'zod';
+import { projectFile } from '../../../core/build/index.ts';
+import { current, taken } from '../current.ts';
+import { answer, guarded, readJson } from '../guard.ts';
+
+export const dynamic = 'force-dynamic';
+
+/** What nimble.json says, and the board it names. */
+export const GET = guarded(async () => {
+  const { server, project } = await current();
+  const { file, files } = taken(await server.projects.open(project.id));
+  return answer({ file, board: files.find((f) => f.name === file.board)?.text ?? null });
+});
+
+/** Changes settings; those not given stay. A value of null takes an optional setting away. */
+export const PUT = guarded(async (request) => {
+  const { top, board, ...rest } = await readJson(request, projectFile.pick({ name: true, part: true, grade: true, pins: true, clocks: true }).partial().extend({ top: z.string().nullable().optional(), board: z.string().nullable().optional() }));
+  const { server, project } = await current();
+  taken(
+    await server.projects.change(project.id, (file) => {
+      const { top: oldTop, board: oldBoard, ...others } = file;
+      const given = Object.fromEntries(Object.entries(rest).filter(([, value]) => value !== undefined));
+      const [newTop, newBoard] = [top === undefined ? oldTop : top, board === undefined ? oldBoard : board];
+      return { ...others, ...given, ...(newTop ? { top: newTop } : {}), ...(newBoard ? { board: newBoard } : {}) };
+    }),
+  );
+  server.changed();
+  return answer({});
+});

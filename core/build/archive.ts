@@ -1,0 +1,75 @@
+import { strToU8, unzipSync, zipSync } from 'fflate';
+import { emptyPlan, type ProbePlan, probePlan } from '../probes/index.ts';
+import { fail, ok, problem, type Result } from '../result.ts';
+import { PROJECT_FILE, type TextFile } from './project.ts';
+import { decodeText } from './text-file.ts';
+
+const PLAN_FILE = 'probes.plan.json';
+const MOST_FILES = 2000;
+const MOST_BYTES = 32 << 20;
+/** Zip files date from 1980 on; a fixed date makes equal projects equal files. */
+const DATE = new Date(1980, 0, 1);
+const NAME = /^[\w+-][\w.+-]*(?:\/[\w+-][\w.+-]*)*$/;
+const LONGEST_NAME = 200;
+const TAKEN = /\.(s?vh?|csv|hex|mem|json|md|txt)$/;
+
+export interface ProjectArchive {
+  readonly files: readonly TextFile[];
+  readonly plan: ProbePlan;
+}
+
+/** Why a file name cannot be taken; null for a good one. */
+export function nameTrouble(name: string): string | null {
+  if (name.length > LONGEST_NAME) return `The name is longer than ${LONGEST_NAME} characters.`;
+  return NAME.test(name) ? null : `"${name}" is no file name here: letters, digits, _ . + -, folders divided by /.`;
+}
+
+/** A project as one zip file: the same project gives the same bytes. */
+export function writeArchive({ files, plan }: ProjectArchive): Uint8Array {
+  const planned = plan.recorders.length + plan.panels.length > 0;
+  const all = [...files, ...(planned ? [{ name: PLAN_FILE, text: `${JSON.stringify(plan, null, 2)}\n` }] : [])].sort((a, b) => (a.name < b.name ? -1 : 1));
+  return zipSync(Object.fromEntries(all.map(({ name, text }) => [name, [strToU8(text), { mtime: DATE }] as const])) as Parameters<typeof zipSync>[0], { level: 6 });
+}
+
+/** Reads a zip file of a project, or of loose sources. A single folder around everything is dropped. */
+export function readArchive(bytes: Uint8Array): Result<ProjectArchive> {
+  let count = 0;
+  let size = 0;
+  let unpacked: Record<string, Uint8Array>;
+  try {
+    unpacked = unzipSync(bytes, {
+      filter: ({ name, originalSize }) => {
+        if (name.endsWith('/') || name.includes('__MACOSX') || !TAKEN.test(name)) return false;
+        count++;
+        size += originalSize;
+        return count <= MOST_FILES && size <= MOST_BYTES;
+      },
+    });
+  } catch {
+    return fail(problem('zip', 'This is no zip file, or it is damaged.', 'Export the project again, or drop the sources themselves.'));
+  }
+  if (count > MOST_FILES || size > MOST_BYTES) return fail(problem('too-large', `The zip file holds more than ${MOST_FILES} files or ${MOST_BYTES >> 20} MiB.`, 'Leave out what is no source of the design.'));
+  const names = Object.keys(unpacked);
+  const folder = commonFolder(names);
+  const files: TextFile[] = [];
+  for (const [path, data] of Object.entries(unpacked)) {
+    const name = path.slice(folder.length);
+    const trouble = nameTrouble(name);
+    if (trouble) return fail(problem('file-name', trouble, 'Rename the file and pack it again.'));
+    const text = decodeText(name, data);
+    if (!text.ok) return text;
+    files.push({ name, text: text.value });
+  }
+  if (files.length === 0) return fail(problem('zip', 'The zip file holds no sources.', 'Verilog files end in .v or .sv.'));
+  const planText = files.find((file) => file.name === PLAN_FILE)?.text;
+  const plan = planText === undefined ? null : probePlan.safeParse(JSON.parse(planText));
+  return ok({ files: files.filter((file) => file.name !== PLAN_FILE), plan: plan?.success ? plan.data : emptyPlan });
+}
+
+/** The folder that everything lies in, with its slash; empty where there is none, or where nimble.json lies outside it. */
+function commonFolder(names: readonly string[]): string {
+  const [first = ''] = names;
+  const folder = first.slice(0, first.indexOf('/') + 1);
+  return folder !== '' && names.every((name) => name.startsWith(folder)) && !names.includes(PROJECT_FILE) && names.includes(folder + PROJECT_FILE) ? folder : '';
+}
+

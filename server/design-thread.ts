@@ -1,0 +1,85 @@
+import { join } from 'node:path';
+import { Worker } from 'node:worker_threads';
+import type { BuildInputs, BuildResult, Project, TextFile } from '../core/build/index.ts';
+import type { Progress, Watch } from '../core/progress.ts';
+import { type Problem, ProblemError, problem } from '../core/result.ts';
+import type { Schematic } from '../core/schematic/index.ts';
+import type { VectorOptions, VectorRun } from '../core/vectors/index.ts';
+
+export type SchematicView = { readonly kind: 'instance'; readonly path: string; readonly expanded: readonly string[] } | { readonly kind: 'cone'; readonly signal: string };
+
+export type DesignRequest =
+  | { readonly kind: 'build'; readonly inputs: BuildInputs }
+  /** `key` tells one state of the sources from another. */
+  | { readonly kind: 'schematic'; readonly key: string; readonly project: Project; readonly view: SchematicView }
+  | { readonly kind: 'vectors'; readonly files: readonly TextFile[]; readonly table: TextFile; readonly options: VectorOptions };
+
+export type DesignAnswer = { readonly kind: 'build'; readonly result: BuildResult } | { readonly kind: 'schematic'; readonly drawing: Schematic } | { readonly kind: 'vectors'; readonly run: VectorRun };
+
+type Reply = { readonly progress: Progress } | { readonly answer: DesignAnswer } | { readonly problem: Problem };
+
+const POLL_MILLISECONDS = 100;
+
+/** A worker thread that lives from one request to the next and takes them one after another. A cancel ends the thread. */
+export class DesignThread {
+  #worker: Worker | null = null;
+  #queue: Promise<unknown> = Promise.resolve();
+
+  /** Starts the thread, so that the first build does not wait for it. */
+  warm(): void {
+    this.#start();
+  }
+
+  async build(inputs: BuildInputs, watch: Watch): Promise<BuildResult> {
+    const answer = await this.#ask({ kind: 'build', inputs }, watch);
+    return (answer as DesignAnswer & { kind: 'build' }).result;
+  }
+
+  async draw(key: string, project: Project, view: SchematicView): Promise<Schematic> {
+    const answer = await this.#ask({ kind: 'schematic', key, project, view }, { cancelled: () => false, report: () => {} });
+    return (answer as DesignAnswer & { kind: 'schematic' }).drawing;
+  }
+
+  async vectors(files: readonly TextFile[], table: TextFile, options: VectorOptions, watch: Watch): Promise<VectorRun> {
+    const answer = await this.#ask({ kind: 'vectors', files, table, options }, watch);
+    return (answer as DesignAnswer & { kind: 'vectors' }).run;
+  }
+
+  #start(): Worker {
+    this.#worker ??= new Worker(/* turbopackIgnore: true */ join(/* turbopackIgnore: true */ process.cwd(), 'server', 'workers', 'design.mjs'));
+    return this.#worker;
+  }
+
+  #ask(request: DesignRequest, watch: Watch): Promise<DesignAnswer> {
+    const turn = this.#queue.then(() => this.#run(request, watch));
+    this.#queue = turn.catch(() => {});
+    return turn;
+  }
+
+  #run(request: DesignRequest, watch: Watch): Promise<DesignAnswer> {
+    const worker = this.#start();
+    return new Promise((resolve, reject) => {
+      const cancel = (kill: boolean) => end(() => reject(new ProblemError(problem('cancelled', 'Cancelled. Nothing of the last build was replaced.', 'Start again when ready.'))), kill);
+      const poll = setInterval(() => watch.cancelled() && cancel(true), POLL_MILLISECONDS);
+      const onMessage = (reply: Reply) => {
+        if ('progress' in reply) watch.report(reply.progress);
+        else if (watch.cancelled()) cancel(false);
+        else if ('answer' in reply) end(() => resolve(reply.answer), false);
+        else end(() => reject(new ProblemError(reply.problem)), false);
+      };
+      const onError = (error: Error) => end(() => reject(error), true);
+      const onExit = (code: number) => end(() => reject(new Error(`the design thread ended with ${code}`)), true);
+      const end = (then: () => void, kill: boolean) => {
+        clearInterval(poll);
+        worker.off('message', onMessage).off('error', onError).off('exit', onExit);
+        if (kill) {
+          void worker.terminate();
+          this.#worker = null;
+        }
+        then();
+      };
+      worker.on('message', onMessage).on('error', onError).on('exit', onExit);
+      worker.postMessage(request);
+    });
+  }
+}

@@ -1,0 +1,50 @@
+// A thread for heavy work on designs: builds, schematics, vectors. One request in, progress and an answer out. What builds leave for the
+// next one stays here.
+import { parentPort } from 'node:worker_threads';
+import { build, type BuildMemory } from '../../core/build/index.ts';
+import { elaborate, type HierarchyNode } from '../../core/hdl/index.ts';
+import { PieceMemory } from '../../core/mapping/index.ts';
+import { type Netlist, optimise } from '../../core/netlist/index.ts';
+import { ProblemError, problem } from '../../core/result.ts';
+import { drawCone, drawInstance, type Schematic } from '../../core/schematic/index.ts';
+import { runVectors } from '../../core/vectors/index.ts';
+import type { DesignAnswer, DesignRequest } from '../design-thread.ts';
+
+const memory: BuildMemory = { sources: new Map(), pieces: new PieceMemory() };
+/** The design last drawn. */
+let drawn: { key: string; netlist: Netlist; small: Netlist; hierarchy: HierarchyNode } | null = null;
+
+parentPort?.on('message', (request: DesignRequest) => {
+  const watch = { cancelled: () => false, report: (progress: unknown) => parentPort?.postMessage({ progress }) };
+  try {
+    parentPort?.postMessage({ answer: answerTo(request, watch) });
+  } catch (error) {
+    if (error instanceof ProblemError) parentPort?.postMessage({ problem: error.problem });
+    else throw error;
+  }
+});
+
+function answerTo(request: DesignRequest, watch: Parameters<typeof build>[1]): DesignAnswer {
+  switch (request.kind) {
+    case 'build':
+      return { kind: 'build', result: build(request.inputs, watch, memory) };
+    case 'schematic':
+      return { kind: 'schematic', drawing: draw(request) };
+    case 'vectors': {
+      const run = runVectors(request.files, request.table, request.options, watch);
+      if (!run.ok) throw new ProblemError(run.error);
+      return { kind: 'vectors', run: run.value };
+    }
+  }
+}
+
+function draw({ key, project, view }: DesignRequest & { kind: 'schematic' }): Schematic {
+  if (drawn?.key !== key) {
+    const { netlist, hierarchy } = elaborate(project.files, { ...(project.file.top === undefined ? {} : { top: project.file.top }), memory: memory.sources });
+    if (!netlist || !hierarchy) throw new ProblemError(problem('not-understood', 'The sources have errors, so there is nothing to draw.', 'Build, and mend what the messages point at.'));
+    drawn = { key, netlist, hierarchy, small: optimise(netlist).netlist };
+  }
+  const found = view.kind === 'instance' ? drawInstance(drawn.netlist, drawn.hierarchy, view.path || drawn.hierarchy.path, new Set(view.expanded)) : drawCone(drawn.small, view.signal);
+  if (!found) throw new ProblemError(problem('no-name', view.kind === 'instance' ? `The design has no instance "${view.path}".` : `"${view.signal}" is not in the design any more: optimisation removed it, or the sources changed.`, 'Choose another one.'));
+  return found;
+}

@@ -1,0 +1,128 @@
+'use client';
+import { useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { parsePinTable, readBoard } from '../../../core/constraints/index.ts';
+import { Button, DataTable, Empty, frequency, Section, send, useAct } from '../../shared/index.ts';
+import { useBuilds, useFiles, useProject } from '../queries.ts';
+import { parseFrequency } from './parse-frequency.ts';
+
+/** A lamp slower than this is seen to blink; faster ones only look dim (common practice). */
+const VISIBLE_HERTZ = 20;
+
+export function ClocksView() {
+  const project = useProject().data;
+  const files = useFiles().data;
+  const details = useBuilds().data?.latest?.details;
+  if (!project || !files) return <Empty>Reading the project.</Empty>;
+  const board = project.board ? readBoard(project.file.board ?? '', project.board) : null;
+  const oscillators = board?.ok ? board.value.oscillators : [];
+  const pins = new Map(parsePinTable(files.find((f) => f.name === project.file.pins)?.text ?? '').map((entry) => [entry.name, entry.pin]));
+  const clocks = [...new Set([...(details?.ports ?? []).filter((p) => p.clock).map((p) => p.name), ...Object.keys(project.file.clocks)])];
+  const timing = (clock: string) => details?.timing?.clocks.find((c) => c.clock === clock);
+  const rates = details?.lampRates ?? [];
+  return (
+    <div className="min-h-0 overflow-auto">
+      {clocks.length === 0 ? (
+        <Empty>{details ? 'The design has no clock.' : 'The clocks of the design come from a build. Press Build.'}</Empty>
+      ) : (
+        <table className="mb-4 w-full border-collapse text-sm" aria-label="Clocks">
+          <thead className="bg-well text-left">
+            <tr>{['Clock', 'Pin', 'Oscillator', 'Runs at', 'Could run at (estimate)', 'To spare'].map((head) => <th key={head} className="px-2 py-1 font-bold">{head}</th>)}</tr>
+          </thead>
+          <tbody>
+            {clocks.map((clock) => {
+              const pin = pins.get(clock);
+              const oscillator = oscillators.find((o) => o.pin === pin);
+              const { highest = null, worstSlack = null } = timing(clock) ?? {};
+              return (
+                <tr key={clock} className="border-line border-t">
+                  <td className="code px-2 py-1">{clock}</td>
+                  <td className="code px-2 py-1">{pin ?? '–'}</td>
+                  <td className="px-2 py-1">{oscillator ? `${oscillator.net}, ${frequency(oscillator.hertz)}` : '–'}</td>
+                  <td className="px-2 py-1"><ClockRate clock={clock} hertz={project.file.clocks[clock] ?? null} offered={oscillator?.hertz ?? null} all={project.file.clocks} /></td>
+                  <td className="tabular px-2 py-1">{highest === null ? '–' : frequency(highest)}</td>
+                  <td className={`tabular px-2 py-1 ${worstSlack !== null && worstSlack < 0 ? 'font-bold text-bad' : ''}`}>{worstSlack === null ? '–' : `${worstSlack.toFixed(2)} ns`}</td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      )}
+      <Section title="Lamps on counters" aside="bit n of a counter at f blinks at f / 2^(n+1)">
+        <DataTable
+          name="lamps"
+          rows={rates}
+          empty="No output is a bit of a counter that counts by one at every edge."
+          columns={[
+            { id: 'port', header: 'Output', accessorFn: (r) => `${r.port}[${r.bit}]`, cell: (c) => <span className="code text-xs">{String(c.getValue())}</span> },
+            { id: 'counter', header: 'Counter bit', accessorFn: (r) => `${r.counter}[${r.n}]`, cell: (c) => <span className="code text-xs">{String(c.getValue())}</span> },
+            { accessorKey: 'clock', header: 'Clock' },
+            { id: 'rate', header: 'Blinks at', accessorFn: (r) => r.hertz ?? 0, cell: ({ row }) => <span className="tabular">{row.original.hertz === null ? 'clock unknown' : frequency(row.original.hertz)}</span> },
+            { id: 'seen', header: 'To the eye', accessorFn: (r) => (r.hertz === null ? '' : r.hertz > VISIBLE_HERTZ ? 'steady, half as bright' : r.hertz < 0.1 ? 'stands still for long' : 'blinks') },
+          ]}
+        />
+        <LampHelper clocks={project.file.clocks} />
+      </Section>
+    </div>
+  );
+}
+
+interface RateProps {
+  readonly clock: string;
+  readonly hertz: number | null;
+  /** What the oscillator on the clock's pin runs at. */
+  readonly offered: number | null;
+  readonly all: Readonly<Record<string, number>>;
+}
+
+/** A frequency or a period, in any usual unit. */
+function ClockRate({ clock, hertz, offered, all }: RateProps) {
+  const queries = useQueryClient();
+  const { act } = useAct();
+  const [text, setText] = useState<string | null>(null);
+  const [wrong, setWrong] = useState(false);
+  const save = async (value: number | null) => {
+    const { [clock]: _, ...others } = all;
+    await act(() => send('/api/project', 'PUT', { clocks: value === null ? others : { ...others, [clock]: value } }));
+    await Promise.all([queries.invalidateQueries({ queryKey: ['project'] }), queries.invalidateQueries({ queryKey: ['files'] })]);
+  };
+  const take = async () => {
+    if (text === null) return;
+    if (text.trim() === '') await save(null);
+    else {
+      const value = parseFrequency(text);
+      setWrong(value === null);
+      if (value === null) return;
+      await save(value);
+    }
+    setText(null);
+  };
+  return (
+    <span className="flex items-center gap-2">
+      <input value={text ?? (hertz === null ? '' : frequency(hertz))} onChange={(event) => setText(event.target.value)} onBlur={take} onKeyDown={(event) => event.key === 'Enter' && void take()} placeholder="12 MHz or 83.3 ns" aria-label={`Frequency of ${clock}`} aria-invalid={wrong} className={`tabular h-7 w-32 border bg-raised px-2 ${wrong ? 'border-bad' : 'border-line'}`} />
+      {wrong && <span className="text-bad text-xs">Hz, kHz, MHz, s, ms, µs or ns</span>}
+      {hertz === null && offered !== null && <Button onClick={() => save(offered)}>Take {frequency(offered)}</Button>}
+    </span>
+  );
+}
+
+/** Which bit of a counter gives a wanted blink. */
+function LampHelper({ clocks }: { readonly clocks: Readonly<Record<string, number>> }) {
+  const names = Object.keys(clocks);
+  const [clock, setClock] = useState('');
+  const [wanted, setWanted] = useState('1');
+  const f = clocks[clock || (names[0] ?? '')];
+  const rate = Number(wanted);
+  const n = f !== undefined && rate > 0 && rate <= f / 2 ? Math.round(Math.log2(f / rate) - 1) : null;
+  if (names.length === 0) return null;
+  return (
+    <p className="mt-3 flex flex-wrap items-center gap-2 text-sm">
+      A lamp from a counter on
+      <select value={clock || names[0]} onChange={(event) => setClock(event.target.value)} aria-label="Clock" className="h-7 border border-line bg-raised px-1">{names.map((name) => <option key={name}>{name}</option>)}</select>
+      that blinks about
+      <input value={wanted} onChange={(event) => setWanted(event.target.value)} aria-label="Wanted rate" className="tabular h-7 w-16 border border-line bg-raised px-2" />
+      times a second:{' '}
+      {n === null || f === undefined ? <span className="text-doubt">give a rate below half the clock</span> : <span>take bit <b className="tabular">{n}</b>, which blinks at <b className="tabular">{frequency(f / 2 ** (n + 1))}</b>; the counter needs {n + 1} bits.</span>}
+    </p>
+  );
+}

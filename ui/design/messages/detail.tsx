@@ -1,0 +1,109 @@
+'use client';
+import { useQueryClient } from '@tanstack/react-query';
+import { FileText, Wrench } from 'lucide-react';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import type { JudgedMessage } from '../../../core/build/index.ts';
+import { explain } from '../../../core/checks/index.ts';
+import { Button, send, useAct } from '../../shared/index.ts';
+import { useOpenSource } from '../places.ts';
+import { useFiles } from '../queries.ts';
+import { SeverityWord } from './severity.tsx';
+import { Trail } from './trail.tsx';
+
+const AROUND = 3;
+
+/** One message: what it means on the board, the lines it speaks of, what can be done. */
+export function MessageDetail({ message }: { readonly message: JudgedMessage }) {
+  const open = useOpenSource();
+  const queries = useQueryClient();
+  const { act, busy } = useAct();
+  const explanation = explain(message.code);
+  const { fix, trail } = message;
+  const carryOut = async () => {
+    if (!fix || !(await act(() => send('/api/fix', 'POST', fix)))) return;
+    toast.success('Done. Build again to see what it changes.');
+    await Promise.all([queries.invalidateQueries({ queryKey: ['files'] }), queries.invalidateQueries({ queryKey: ['project'] })]);
+  };
+  return (
+    <section className="min-h-0 overflow-auto" aria-label="Explanation">
+      <h2 className="font-bold text-base">{explanation?.title ?? message.code}</h2>
+      <p className="mb-2 text-quiet text-sm">
+        <SeverityWord of={message.severity} /> · <span className="code text-xs">{message.code}</span>
+      </p>
+      <p className="mb-2">{message.message}</p>
+      <Excerpt message={message} />
+      {trail && trail.length > 0 && <Trail stops={trail} closed={message.code === 'loop'} onOpen={open} />}
+      {explanation && (
+        <>
+          <p className="mb-2 text-sm">{explanation.why}</p>
+          <ol className="mb-3 list-decimal pl-5 text-sm">
+            {explanation.next.map((step) => (
+              <li key={step}>{step}</li>
+            ))}
+          </ol>
+        </>
+      )}
+      <div className="flex flex-wrap items-center gap-2">
+        {fix && (
+          <Button look="main" disabled={busy} onClick={carryOut} title={fix.label}>
+            <Wrench aria-hidden className="size-4" /> {fix.label}
+          </Button>
+        )}
+        <Button onClick={() => open(message)}>
+          <FileText aria-hidden className="size-4" /> Open the place
+        </Button>
+      </div>
+      {message.severity !== 'error' && <Acceptance message={message} />}
+    </section>
+  );
+}
+
+function Excerpt({ message }: { readonly message: JudgedMessage }) {
+  const text = useFiles().data?.find((file) => file.name === message.file)?.text;
+  if (text === undefined) return null;
+  const lines = text.split('\n');
+  const first = Math.max(1, message.line - AROUND);
+  return (
+    <pre className="code mb-2 overflow-auto border border-line bg-raised py-1 text-xs">
+      {lines.slice(first - 1, message.line + AROUND).map((line, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a line is its number
+        <span key={first + i} className={first + i === message.line ? 'block bg-well font-bold' : 'block'}>
+          <span className="inline-block w-10 pr-2 text-right text-quiet">{first + i}</span>
+          {line}
+        </span>
+      ))}
+    </pre>
+  );
+}
+
+/** A message can be accepted with a reason; it stays accepted until its line changes. */
+function Acceptance({ message }: { readonly message: JudgedMessage }) {
+  const { act, busy } = useAct();
+  const queries = useQueryClient();
+  const [reason, setReason] = useState('');
+  const { code, file, line, message: text, accepted } = message;
+  const say = async (why: string | null) => {
+    await act(() => send('/api/accept', 'POST', { code, file, line, message: text, reason: why }));
+    await Promise.all([queries.invalidateQueries({ queryKey: ['build'] }), queries.invalidateQueries({ queryKey: ['files'] })]);
+  };
+  if (accepted !== null)
+    return (
+      <p className="mt-3 flex items-center gap-2 border-line border-t pt-2 text-sm">
+        <span>Accepted: {accepted}</span>
+        <Button disabled={busy} onClick={() => say(null)}>No longer</Button>
+      </p>
+    );
+  return (
+    <form
+      className="mt-3 flex items-center gap-2 border-line border-t pt-2 text-sm"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void say(reason);
+      }}
+    >
+      <input value={reason} onChange={(event) => setReason(event.target.value)} aria-label="Reason" placeholder="Why this is all right" className="h-8 min-w-0 flex-1 border border-line bg-raised px-2" />
+      <Button type="submit" disabled={busy || reason.trim() === ''}>Accept</Button>
+    </form>
+  );
+}

@@ -1,0 +1,154 @@
+'use client';
+import { clsx } from 'clsx';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
+import type { PlacedDrawing, PlacedEdge, PlacedNode } from './layout.ts';
+
+interface Props {
+  readonly drawing: PlacedDrawing;
+  readonly chosen: string | null;
+  readonly onChoose: (id: string) => void;
+}
+
+interface Frame {
+  readonly x: number;
+  readonly y: number;
+  readonly scale: number;
+}
+
+const LEAST_SCALE = 0.03;
+const MOST_SCALE = 3;
+
+/** The drawing on a sheet that moves and zooms. Lines of the chosen box stand out. */
+export function Canvas({ drawing, chosen, onChoose }: Props) {
+  const host = useRef<SVGSVGElement>(null);
+  const [frame, setFrame] = useState<Frame | null>(null);
+  const drag = useRef<{ x: number; y: number; frame: Frame } | null>(null);
+  useEffect(() => {
+    const box = host.current?.getBoundingClientRect();
+    if (!box) return;
+    const scale = Math.min(1.1, Math.max(LEAST_SCALE, Math.min(box.width / drawing.width, box.height / drawing.height)));
+    setFrame({ scale, x: Math.max(0, (box.width - drawing.width * scale) / 2), y: Math.max(0, (box.height - drawing.height * scale) / 2) });
+  }, [drawing]);
+  useEffect(() => {
+    const svg = host.current;
+    if (!svg) return;
+    const onWheel = (event: WheelEvent) => {
+      event.preventDefault();
+      const box = svg.getBoundingClientRect();
+      const [px, py] = [event.clientX - box.left, event.clientY - box.top];
+      setFrame((old) => {
+        if (!old) return old;
+        const scale = Math.min(MOST_SCALE, Math.max(LEAST_SCALE, old.scale * Math.exp(-event.deltaY * 0.0015)));
+        const by = scale / old.scale;
+        return { scale, x: px - (px - old.x) * by, y: py - (py - old.y) * by };
+      });
+    };
+    svg.addEventListener('wheel', onWheel, { passive: false });
+    return () => svg.removeEventListener('wheel', onWheel);
+  }, []);
+  const near = useMemo(() => {
+    const ports = new Set(drawing.nodes.find((n) => n.node.id === chosen)?.ports.map((port) => port.id) ?? []);
+    return new Set(drawing.edges.filter((edge) => ports.has(edge.from) || ports.has(edge.to)).map((edge) => edge.id));
+  }, [drawing, chosen]);
+  return (
+    <svg
+      ref={host}
+      className="absolute inset-0 h-full w-full cursor-grab touch-none active:cursor-grabbing"
+      aria-label="Schematic"
+      onPointerDown={(event) => {
+        if (!frame) return;
+        drag.current = { x: event.clientX, y: event.clientY, frame };
+      }}
+      onPointerMove={(event) => {
+        const from = drag.current;
+        if (from && event.buttons === 1) setFrame({ ...from.frame, x: from.frame.x + event.clientX - from.x, y: from.frame.y + event.clientY - from.y });
+      }}
+      onPointerUp={() => { drag.current = null; }}
+    >
+      {frame && (
+        <g transform={`translate(${frame.x} ${frame.y}) scale(${frame.scale})`}>
+          <Boxes drawing={drawing} onChoose={onChoose} />
+          <Lines edges={drawing.edges} />
+          <Lines edges={drawing.edges.filter((edge) => near.has(edge.id))} bright />
+          {drawing.nodes.filter((n) => n.node.id === chosen).map((n) => <rect key={n.node.id} x={n.x} y={n.y} width={n.width} height={n.height} fill="none" stroke="var(--color-signal)" strokeWidth="2.5" pointerEvents="none" />)}
+        </g>
+      )}
+    </svg>
+  );
+}
+
+const Lines = memo(function Lines({ edges, bright = false }: { readonly edges: readonly PlacedEdge[]; readonly bright?: boolean }) {
+  return (
+    <g fill="none" stroke={bright ? 'var(--color-signal)' : 'var(--color-quiet)'} pointerEvents="stroke">
+      {edges.map((edge, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: an edge over several levels has several pieces
+        <path key={`${edge.id}${i}`} d={`M${edge.points.map(([x, y]) => `${x} ${y}`).join('L')}`} strokeWidth={edge.width > 1 ? 2 : 1}>
+          <title>{`${edge.name}${edge.width > 1 ? `, ${edge.width} bits` : ''}`}</title>
+        </path>
+      ))}
+    </g>
+  );
+});
+
+const Boxes = memo(function Boxes({ drawing, onChoose }: { readonly drawing: PlacedDrawing; readonly onChoose: (id: string) => void }) {
+  return (
+    <>
+      {drawing.nodes.map((placed) => (
+        <Box key={placed.node.id} placed={placed} onChoose={onChoose} />
+      ))}
+    </>
+  );
+});
+
+function Box({ placed, onChoose }: { readonly placed: PlacedNode; readonly onChoose: (id: string) => void }) {
+  const { node, x, y, width, height, ports } = placed;
+  const named = ports.some((port) => port.name !== '');
+  const top = named || node.inside !== undefined;
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: inside a drawing there are no buttons
+    <g className="cursor-pointer" onClick={() => onChoose(node.id)} onKeyDown={(event) => event.key === 'Enter' && onChoose(node.id)} tabIndex={0} data-box={node.path || node.id} role="button" aria-label={`${node.kind} ${node.label}`}>
+      <Outline placed={placed} />
+      <text x={x + width / 2} y={top ? y + 13 : y + height / 2 + (node.detail === '' ? 4 : -1)} textAnchor="middle" fontSize="11" className={clsx(node.kind === 'operation' || node.kind === 'logic' ? '' : 'code')} fontWeight={node.kind === 'instance' ? 'bold' : 'normal'} fill="var(--color-ink)">
+        {node.label}
+      </text>
+      {node.detail !== '' && (
+        <text x={x + width / 2} y={top ? y + 24 : y + height / 2 + 11} textAnchor="middle" fontSize="9" fill="var(--color-quiet)">{node.detail}</text>
+      )}
+      {named && ports.map((port) => (
+        <text key={port.id} x={port.side === 'in' ? port.x + 4 : port.x - 4} y={port.y + 3} textAnchor={port.side === 'in' ? 'start' : 'end'} fontSize="9" className="code" fill="var(--color-ink)">{port.name}</text>
+      ))}
+    </g>
+  );
+}
+
+/** Shapes of our own: ports point, registers have a double left side, logic is rounded, memories are shelved. */
+function Outline({ placed: { node, x, y, width, height } }: { readonly placed: PlacedNode }) {
+  const line = { stroke: 'var(--color-ink)', strokeWidth: 1 } as const;
+  switch (node.kind) {
+    case 'input':
+      return <path d={`M${x} ${y}h${width - 8}l8 ${height / 2}l-8 ${height / 2}h${8 - width}z`} fill="var(--color-paper)" {...line} />;
+    case 'output':
+      return <path d={`M${x + 8} ${y}h${width - 8}v${height}h${8 - width}l-8 ${-height / 2}z`} fill="var(--color-paper)" {...line} />;
+    case 'register':
+      return (
+        <>
+          <rect x={x} y={y} width={width} height={height} fill="var(--color-well)" {...line} />
+          <path d={`M${x + 4} ${y}v${height}`} {...line} />
+        </>
+      );
+    case 'memory':
+      return (
+        <>
+          <rect x={x} y={y} width={width} height={height} fill="var(--color-well)" {...line} />
+          <path d={`M${x} ${y + 3}h${width}M${x} ${y + height - 3}h${width}`} {...line} />
+        </>
+      );
+    case 'logic':
+    case 'operation':
+      return <rect x={x} y={y} width={width} height={height} rx={Math.min(12, height / 2)} fill="var(--color-raised)" {...line} />;
+    case 'constant':
+      return <rect x={x} y={y} width={width} height={height} fill="var(--color-paper)" stroke="var(--color-line)" strokeWidth={1} />;
+    case 'instance':
+      return <rect x={x} y={y} width={width} height={height} fill={node.inside ? '#fbf8f0' : 'var(--color-paper)'} stroke="var(--color-ink)" strokeWidth={1.6} />;
+  }
+}

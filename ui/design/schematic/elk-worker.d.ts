@@ -1,0 +1,1 @@
+declare module 'elkjs/lib/elk-worker.min.js';

@@ -1,0 +1,121 @@
+'use client';
+import { useQueryClient } from '@tanstack/react-query';
+import { clsx } from 'clsx';
+import { FilePlus, Pencil, Trash2, Upload } from 'lucide-react';
+import { useRef, useState } from 'react';
+import { toast } from 'sonner';
+import type { Message } from '../../../core/hdl/index.ts';
+import { Button, send, useAct } from '../../shared/index.ts';
+import type { SourceFile } from '../queries.ts';
+import { readDropped } from './read-dropped.ts';
+
+interface Props {
+  readonly files: readonly SourceFile[];
+  readonly chosen: string | null;
+  readonly stale: readonly string[];
+  readonly messages: readonly Message[];
+  readonly onChoose: (name: string) => void;
+}
+
+type Editing = { readonly kind: 'new' } | { readonly kind: 'rename' } | { readonly kind: 'delete' } | null;
+
+/** The files of the project. New ones by name, by choosing, or dropped onto the list. */
+export function FileList({ files, chosen, stale, messages, onChoose }: Props) {
+  const queries = useQueryClient();
+  const { act } = useAct();
+  const [editing, setEditing] = useState<Editing>(null);
+  const [over, setOver] = useState(false);
+  const picker = useRef<HTMLInputElement>(null);
+  const refresh = () => queries.invalidateQueries({ queryKey: ['files'] });
+  const add = async (list: readonly { name: string; text: string }[]) => {
+    if (list.length > 0 && (await act(() => send('/api/files', 'POST', { files: list })))) {
+      await refresh();
+      onChoose(list[0]?.name ?? '');
+    }
+  };
+  const take = async (list: FileList_ | null) => {
+    const { taken, refused } = await readDropped([...(list ?? [])]);
+    for (const reason of refused) toast.error(reason);
+    await add(taken);
+  };
+  const submit = async (name: string) => {
+    if (editing?.kind === 'new') await add([{ name, text: '' }]);
+    else if (editing?.kind === 'rename' && (await act(() => send('/api/files', 'POST', { from: chosen, to: name })))) {
+      await refresh();
+      onChoose(name);
+    }
+    setEditing(null);
+  };
+  const remove = async () => {
+    await act(() => send('/api/files', 'DELETE', { name: chosen }));
+    await refresh();
+    setEditing(null);
+  };
+  return (
+    <div className="flex min-h-0 flex-col">
+      <ul
+        className={clsx('min-h-0 flex-1 overflow-auto border bg-raised text-sm', over ? 'border-signal' : 'border-line')}
+        aria-label="Files"
+        onDragOver={(event) => {
+          event.preventDefault();
+          setOver(true);
+        }}
+        onDragLeave={() => setOver(false)}
+        onDrop={(event) => {
+          event.preventDefault();
+          setOver(false);
+          void take(event.dataTransfer.files);
+        }}
+      >
+        {files.map(({ name }) => {
+          const errors = messages.filter((m) => m.file === name && m.severity === 'error').length;
+          return (
+            <li key={name}>
+              <button type="button" onClick={() => onChoose(name)} aria-current={name === chosen} className={clsx('flex w-full items-center gap-2 px-2 py-0.5 text-left hover:bg-well', name === chosen && 'bg-well font-bold')}>
+                <span className="min-w-0 flex-1 truncate" title={name}>
+                  {name}
+                </span>
+                {errors > 0 && <span className="tabular text-bad">{errors}</span>}
+                {stale.includes(name) && <span className="text-doubt text-xs">edited</span>}
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+      {editing?.kind === 'delete' ? (
+        <div className="mt-1 border-bad border-l-4 bg-raised px-2 py-1 text-sm">
+          <p>Delete {chosen}? Its text is lost.</p>
+          <div className="mt-1 flex gap-2">
+            <Button onClick={remove}>Delete</Button>
+            <Button look="quiet" onClick={() => setEditing(null)}>Keep it</Button>
+          </div>
+        </div>
+      ) : editing ? (
+        <form
+          className="mt-1 flex gap-1"
+          onSubmit={(event) => {
+            event.preventDefault();
+            void submit(new FormData(event.currentTarget).get('name') as string);
+          }}
+        >
+          <input name="name" aria-label="File name" defaultValue={editing.kind === 'rename' ? (chosen ?? '') : 'rtl/new.v'} className="code h-7 min-w-0 flex-1 border border-line bg-raised px-1 text-xs" ref={(element) => element?.focus()} />
+          <Button className="h-7" type="submit">{editing.kind === 'new' ? 'Add' : 'Rename'}</Button>
+        </form>
+      ) : (
+        <div className="mt-1 flex items-center gap-1">
+          <Tool name="New file" onClick={() => setEditing({ kind: 'new' })}><FilePlus aria-hidden className="size-4" /></Tool>
+          <Tool name="Add files" onClick={() => picker.current?.click()}><Upload aria-hidden className="size-4" /></Tool>
+          <Tool name="Rename file" disabled={chosen === null || chosen === 'nimble.json'} onClick={() => setEditing({ kind: 'rename' })}><Pencil aria-hidden className="size-4" /></Tool>
+          <Tool name="Delete file" disabled={chosen === null || chosen === 'nimble.json'} onClick={() => setEditing({ kind: 'delete' })}><Trash2 aria-hidden className="size-4" /></Tool>
+          <input ref={picker} type="file" multiple hidden onChange={(event) => take(event.target.files)} data-testid="file-picker" />
+        </div>
+      )}
+    </div>
+  );
+}
+
+type FileList_ = globalThis.FileList;
+
+function Tool({ name, ...rest }: { readonly name: string } & React.ButtonHTMLAttributes<HTMLButtonElement>) {
+  return <button type="button" aria-label={name} title={name} className="rounded-[3px] border border-transparent p-1 text-quiet enabled:hover:border-line enabled:hover:text-ink disabled:opacity-40" {...rest} />;
+}

@@ -1,0 +1,58 @@
+'use client';
+import { useEffect, useState } from 'react';
+import type { JudgedMessage } from '../../../core/build/index.ts';
+import { DataTable, Empty, useLive } from '../../shared/index.ts';
+import { SeverityWord } from '../messages/severity.tsx';
+import { useAskedPlace } from '../places.ts';
+import { useBuilds, useFiles } from '../queries.ts';
+import { useSaving } from '../saving.ts';
+import type { ViewProps } from '../station.tsx';
+import { Editor } from './editor.tsx';
+import { FileList } from './file-list.tsx';
+
+/** The files and, below, what the last build says of them. */
+export function SourcesView({ beforeBuild }: ViewProps) {
+  const state = useLive();
+  const files = useFiles().data ?? [];
+  const messages = useBuilds().data?.latest?.details.messages ?? [];
+  const asked = useAskedPlace();
+  const [chosen, setChosen] = useState<string | null>(asked?.file ?? null);
+  const [goTo, setGoTo] = useState<{ line: number; column: number } | null>(asked ? { line: asked.line, column: asked.column ?? 1 } : null);
+  const { save, flush } = useSaving();
+  useEffect(() => {
+    beforeBuild(flush);
+    return () => beforeBuild(null);
+  });
+  const [file, line, column] = [asked?.file, asked?.line, asked?.column];
+  useEffect(() => {
+    if (file === undefined || line === undefined) return;
+    setChosen(file);
+    setGoTo({ line, column: column ?? 1 });
+  }, [file, line, column]);
+  const shown = files.find((f) => f.name === chosen) ?? files.find((f) => /\.s?v$/.test(f.name)) ?? files[0];
+  const open = (message: JudgedMessage) => {
+    if (files.some((f) => f.name === message.file)) setChosen(message.file);
+    setGoTo({ line: message.line, column: message.column });
+  };
+  return (
+    <>
+      <div className="grid min-h-0 flex-1 grid-cols-[12.5rem_1fr] gap-3">
+        <FileList files={files} chosen={shown?.name ?? null} stale={(state?.stale ?? []).map((edit) => edit.what)} messages={messages} onChoose={setChosen} />
+        {shown ? <Editor key={shown.name} name={shown.name} text={shown.text} messages={messages.filter((m) => m.accepted === null)} goTo={goTo} onChange={(text) => save(shown.name, text)} /> : <Empty>The project has no files. Drop some onto the list.</Empty>}
+      </div>
+      <DataTable
+        className="mt-3 h-36 shrink-0"
+        name="messages"
+        rows={messages.filter((m) => m.accepted === null)}
+        empty={state?.latest ? 'The build has nothing to say.' : 'Nothing has been built yet. Press Build.'}
+        onRow={open}
+        columns={[
+          { accessorKey: 'severity', header: 'Severity', cell: ({ row }) => <SeverityWord of={row.original.severity} /> },
+          { accessorKey: 'message', header: 'Message' },
+          { id: 'place', header: 'Place', accessorFn: (m) => `${m.file}:${m.line}:${m.column}`, cell: (cell) => <span className="code whitespace-nowrap text-xs">{String(cell.getValue())}</span> },
+          { accessorKey: 'code', header: 'Code', cell: (cell) => <span className="code whitespace-nowrap text-quiet text-xs">{String(cell.getValue())}</span> },
+        ]}
+      />
+    </>
+  );
+}

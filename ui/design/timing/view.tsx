@@ -1,0 +1,110 @@
+'use client';
+import { clsx } from 'clsx';
+import { useMemo, useState } from 'react';
+import type { ClockTiming, TimingPath } from '../../../core/mapping/index.ts';
+import { Chart, Empty, frequency, Section } from '../../shared/index.ts';
+import { useOpenSource } from '../places.ts';
+import { useBuilds } from '../queries.ts';
+
+/** How fast each clock could run, what is left at its ends, and the longest ways step by step. */
+export function TimingView() {
+  const timing = useBuilds().data?.latest?.details.timing ?? null;
+  const [chosen, setChosen] = useState<string | null>(null);
+  if (!timing) return <Empty>Timing comes from a build without errors. Press Build.</Empty>;
+  const clock = timing.clocks.find((c) => c.clock === chosen) ?? timing.clocks[0];
+  if (!clock) return <Empty>The design has no clock.</Empty>;
+  return (
+    <div className="min-h-0 overflow-auto">
+      <p className="mb-2 text-quiet text-sm">An estimate: LUTs, carry chains and block RAMs are counted after mapping and given the delays of the data sheet; a wire's delay follows from how many places it reaches, since nothing is laid out.</p>
+      <div className="mb-3 flex flex-wrap gap-3">
+        {timing.clocks.map((c) => (
+          <button key={c.clock} type="button" aria-pressed={c === clock} onClick={() => setChosen(c.clock)} className={clsx('border px-3 py-1 text-left text-sm', c === clock ? 'border-ink bg-raised' : 'border-line hover:border-quiet')}>
+            <span className="code font-bold">{c.clock}</span>
+            <span className="tabular block">{c.highest === null ? 'no register feeds another' : `up to ${frequency(c.highest)}`}</span>
+            <span className={clsx('tabular block', c.worstSlack !== null && c.worstSlack < 0 ? 'font-bold text-bad' : 'text-quiet')}>
+              {c.wanted === null ? 'no constraint' : `wanted ${frequency(c.wanted)}, ${c.worstSlack === null ? '' : `${c.worstSlack.toFixed(2)} ns to spare`}`}
+            </span>
+          </button>
+        ))}
+      </div>
+      <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.5fr)] gap-4">
+        <Histogram clock={clock} />
+        <Paths key={clock.clock} paths={clock.paths} />
+      </div>
+      {timing.crossings.length > 0 && (
+        <Section title="From one clock to another" aside="no frequency follows from these ways; see the messages on crossings" className="mt-4">
+          <Paths paths={timing.crossings.map(({ longest, from, to, count }) => ({ ...longest, from: `${longest.from} (${from})`, to: `${longest.to} (${to}), ${count} ${count === 1 ? 'way' : 'ways'}` }))} />
+        </Section>
+      )}
+    </div>
+  );
+}
+
+function Histogram({ clock }: { readonly clock: ClockTiming }) {
+  const option = useMemo(() => {
+    const { histogram, wanted } = clock;
+    return {
+      animation: false,
+      grid: { left: 40, right: 8, top: 12, bottom: 40 },
+      tooltip: { formatter: ({ dataIndex }: { dataIndex: number }) => { const bin = histogram[dataIndex]; return bin ? `${bin.from.toFixed(2)} to ${bin.to.toFixed(2)} ns: ${bin.count}` : ''; } },
+      xAxis: { type: 'category', data: histogram.map((bin) => bin.from.toFixed(1)), name: wanted === null ? 'delay, ns' : 'time to spare, ns', nameLocation: 'middle', nameGap: 24, axisLabel: { color: '#5b6475', fontFamily: 'B612' }, nameTextStyle: { color: '#5b6475', fontFamily: 'B612' } },
+      yAxis: { type: 'value', minInterval: 1, axisLabel: { color: '#5b6475', fontFamily: 'B612' }, splitLine: { lineStyle: { color: '#d8d2c4' } } },
+      series: [{ type: 'bar', barCategoryGap: '8%', data: histogram.map((bin) => ({ value: bin.count, itemStyle: { color: wanted !== null && bin.from < 0 ? '#a4262c' : '#1d2433' } })) }],
+    };
+  }, [clock]);
+  return (
+    <div>
+      <h2 className="font-bold text-sm">{clock.endpoints} ends of {clock.clock}{clock.failing > 0 && <span className="text-bad">, {clock.failing} too late</span>}</h2>
+      {clock.endpoints === 0 ? <p className="text-quiet text-sm">None.</p> : <Chart option={option} label="Ends by time to spare" className="h-60 w-full" />}
+    </div>
+  );
+}
+
+function Paths({ paths }: { readonly paths: readonly TimingPath[] }) {
+  const [open, setOpen] = useState<number | null>(0);
+  return (
+    <ol className="border border-line bg-raised text-sm" aria-label="Longest ways">
+      {paths.map((path, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: several ways may have the same ends
+        <li key={i} className="border-line border-b last:border-b-0">
+          <button type="button" aria-expanded={open === i} onClick={() => setOpen(open === i ? null : i)} className="grid w-full grid-cols-[4.5rem_5rem_minmax(0,1fr)] gap-2 px-2 py-1 text-left hover:bg-well">
+            <span className="tabular text-right">{path.delay.toFixed(2)} ns</span>
+            <span className="text-quiet">{path.levels} {path.levels === 1 ? 'level' : 'levels'}</span>
+            <span className="code truncate text-xs" title={`${path.from} → ${path.to}`}>{path.from} → {path.to}</span>
+          </button>
+          {open === i && <Steps path={path} />}
+        </li>
+      ))}
+      {paths.length === 0 && <li className="px-2 py-3 text-center text-quiet">No way between registers.</li>}
+    </ol>
+  );
+}
+
+function Steps({ path }: { readonly path: TimingPath }) {
+  const show = useOpenSource();
+  return (
+    <table className="mb-1 ml-4 w-[calc(100%-1.5rem)] border-collapse text-xs">
+      <thead>
+        <tr className="text-left text-quiet">
+          <th className="py-0.5 font-normal">step</th>
+          <th className="font-normal">what</th>
+          <th className="px-2 text-right font-normal">takes, ns</th>
+          <th className="px-2 text-right font-normal">at, ns</th>
+          <th className="pl-3 font-normal">written in</th>
+        </tr>
+      </thead>
+      <tbody>
+        {path.steps.map((s, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: steps have no other name
+          <tr key={i} className="border-line border-t">
+            <td className="code py-0.5">{s.what === 'wire' ? <span className="text-quiet">{s.name}</span> : s.name}</td>
+            <td className="text-quiet">{s.what}</td>
+            <td className="tabular px-2 text-right">{s.own.toFixed(2)}</td>
+            <td className="tabular px-2 text-right">{s.at.toFixed(2)}</td>
+            <td className="code pl-3">{s.file !== '' && s.what !== 'wire' && <button type="button" className="hover:underline" onClick={() => show({ file: s.file, line: s.line })}>{s.file}:{s.line}</button>}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,89 @@
+'use client';
+import { useQuery } from '@tanstack/react-query';
+import { clsx } from 'clsx';
+import { Play } from 'lucide-react';
+import { useState } from 'react';
+import type { HierarchyNode } from '../../../core/hdl/index.ts';
+import { ask, Button, DataTable, dateTime, Empty, JobOutcome, Section, send, useAct, useLatestJob } from '../../shared/index.ts';
+import { useBuilds, useFiles, useProject } from '../queries.ts';
+import { type KeptRun, resultRows } from './result.ts';
+import { VectorWave } from './wave.tsx';
+
+/** A table of inputs and expected outputs, run through a simulation of the sources as they stand. */
+export function VectorsView() {
+  const files = useFiles().data ?? [];
+  const details = useBuilds().data?.latest?.details;
+  const project = useProject().data;
+  const job = useLatestJob('vectors');
+  const { act } = useAct();
+  const tables = files.filter((f) => f.name.endsWith('.csv') && f.name !== project?.file.pins);
+  const [chosen, setChosen] = useState('');
+  const [clock, setClock] = useState('');
+  const [module, setModule] = useState('');
+  const [row, setRow] = useState<number | null>(null);
+  const file = tables.find((f) => f.name === chosen)?.name ?? tables[0]?.name ?? '';
+  const run = useQuery({
+    queryKey: ['vectors', job?.id ?? 0, job?.state],
+    placeholderData: (before) => before,
+    queryFn: async () => {
+      const answer = await ask<KeptRun | null>('/api/vectors');
+      return answer.ok ? answer.value : null;
+    },
+  }).data;
+  const running = job?.endedAt === null;
+  const modules = [...new Set(details?.hierarchy ? modulesIn(details.hierarchy) : [])];
+  const guessed = /([^/]+?)(\.vectors)?\.csv$/.exec(file)?.[1] ?? '';
+  const top = module || (modules.includes(guessed) ? guessed : (details?.top ?? ''));
+  const clocks = details?.ports.filter((p) => p.clock).map((p) => p.name) ?? [];
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
+        <label className="flex items-center gap-1">Table <select aria-label="Table" value={file} onChange={(event) => setChosen(event.target.value)} className="code h-8 border border-line bg-raised text-xs">{tables.map((f) => <option key={f.name}>{f.name}</option>)}</select></label>
+        <label className="flex items-center gap-1">Module <select aria-label="Module" value={top} onChange={(event) => setModule(event.target.value)} className="code h-8 border border-line bg-raised text-xs">{[...new Set([...modules, top])].map((m) => <option key={m}>{m}</option>)}</select></label>
+        {clocks.length > 1 && <label className="flex items-center gap-1">Clock <select aria-label="Clock" value={clock} onChange={(event) => setClock(event.target.value)} className="h-8 border border-line bg-raised"><option value="">the only one</option>{clocks.map((c) => <option key={c}>{c}</option>)}</select></label>}
+        <Button disabled={running || file === ''} onClick={() => act(() => send('/api/vectors', 'POST', { file, ...(clock ? { clock } : {}), ...(top ? { top } : {}) }))}><Play aria-hidden className="size-4" /> Run</Button>
+        {run && <span className="text-quiet">{run.file}, {dateTime(run.created)}: <span className={clsx('tabular', run.result.failed > 0 && 'font-bold text-bad')}>{run.result.passed} passed, {run.result.failed} failed</span></span>}
+      </div>
+      <JobOutcome job={job} />
+      {tables.length === 0 && <Empty>Add a .csv file to the sources: a header row of port names, =name for an expected output, cycles for clock edges; then a row for each step.</Empty>}
+      {run && (
+        <>
+          <DataTable
+            className="min-h-0 flex-1"
+            name="rows"
+            rows={resultRows(run.result)}
+            empty="The table has no rows."
+            chosen={(r) => r.row === row}
+            onRow={(r) => setRow(r.row)}
+            columns={[
+              { accessorKey: 'row', header: 'Row', cell: (c) => <span className="tabular">{String(c.getValue())}</span> },
+              { id: 'verdict', header: 'Verdict', accessorFn: (r) => (r.failed ? 'failed' : 'passed'), cell: ({ row: r }) => <span className={r.original.failed ? 'font-bold text-bad' : 'text-good'}>{r.original.failed ? 'failed' : 'passed'}</span> },
+              ...run.result.vectors.columns.map((column, i) => ({
+                id: `c${i}`,
+                header: column.kind === 'cycles' ? 'cycles' : column.kind === 'expect' ? `=${column.port}` : column.port,
+                accessorFn: (r: ReturnType<typeof resultRows>[number]) => r.cells[i]?.text ?? '',
+                cell: ({ row: r }: { row: { original: ReturnType<typeof resultRows>[number] } }) => <Cell cell={r.original.cells[i]} />,
+              })),
+            ]}
+          />
+          <Section title="Waveform" aside={run.result.trace.cut ? 'cut short: more changes than are kept' : undefined} className="mt-2 mb-0 h-56 shrink-0">
+            <VectorWave trace={run.result.trace} />
+          </Section>
+        </>
+      )}
+    </div>
+  );
+}
+
+const modulesIn = (node: HierarchyNode): string[] => [node.module, ...node.children.flatMap(modulesIn)];
+
+function Cell({ cell }: { readonly cell: ReturnType<typeof resultRows>[number]['cells'][number] | undefined }) {
+  if (!cell) return null;
+  return (
+    <span className={clsx('code whitespace-nowrap text-xs', cell.failed && 'bg-[#a4262c1a] px-1 font-bold text-bad')}>
+      {cell.text}
+      {cell.failed && <span className="font-normal"> but is {cell.actual}</span>}
+      {!cell.failed && cell.actual !== null && cell.text === '' && <span className="text-quiet">{cell.actual}</span>}
+    </span>
+  );
+}

@@ -1,0 +1,62 @@
+'use client';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { matches } from '../../shared/index.ts';
+import type { KeptTrace } from './result.ts';
+import { drawTrace, ROW } from './draw-trace.ts';
+
+/** The waveform of a run: every named signal over the half cycles of the clock. Unknown is hatched. */
+export function VectorWave({ trace }: { readonly trace: KeptTrace }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const host = useRef<HTMLDivElement>(null);
+  const [filter, setFilter] = useState('');
+  const [span, setSpan] = useState<readonly [number, number]>([0, Math.max(1, trace.end)]);
+  const [width, setWidth] = useState(600);
+  const signals = useMemo(() => trace.signals.filter((signal) => matches(signal.name, filter)), [trace, filter]);
+  useEffect(() => setSpan([0, Math.max(1, trace.end + 1)]), [trace]);
+  useEffect(() => {
+    if (!host.current) return;
+    const watch = new ResizeObserver(([entry]) => setWidth(entry?.contentRect.width ?? 600));
+    watch.observe(host.current);
+    return () => watch.disconnect();
+  }, []);
+  useEffect(() => {
+    if (canvas.current) drawTrace(canvas.current, signals, span, width, window.devicePixelRatio);
+  }, [signals, span, width]);
+  useEffect(() => {
+    const element = canvas.current;
+    if (!element) return;
+    const onWheel = (event: WheelEvent) => {
+      if (!event.ctrlKey && Math.abs(event.deltaY) > Math.abs(event.deltaX) && !event.shiftKey) return;
+      event.preventDefault();
+      const at = (event.clientX - element.getBoundingClientRect().left) / width;
+      setSpan(([from, to]) => {
+        if (event.ctrlKey) {
+          const factor = Math.exp(event.deltaY * 0.003);
+          const centre = from + (to - from) * at;
+          return [Math.max(0, centre - (centre - from) * factor), Math.min(trace.end + 1, centre + (to - centre) * factor)];
+        }
+        const by = ((event.deltaX || event.deltaY) / width) * (to - from);
+        const shift = Math.max(-from, Math.min(trace.end + 1 - to, by));
+        return [from + shift, to + shift];
+      });
+    };
+    element.addEventListener('wheel', onWheel, { passive: false });
+    return () => element.removeEventListener('wheel', onWheel);
+  }, [trace, width]);
+  const zoom = (factor: number) => setSpan(([from, to]) => { const half = ((to - from) * factor) / 2; const centre = (from + to) / 2; return [Math.max(0, centre - half), Math.min(trace.end + 1, centre + half)]; });
+  return (
+    <div className="flex h-44 flex-col">
+      <div className="mb-1 flex items-center gap-2 text-sm">
+        <input value={filter} onChange={(event) => setFilter(event.target.value)} placeholder="Filter signals" aria-label="Filter waveform signals" className="h-6 w-44 border border-line bg-raised px-2 text-xs" />
+        <button type="button" className="text-quiet hover:text-ink" onClick={() => zoom(0.5)}>closer</button>
+        <button type="button" className="text-quiet hover:text-ink" onClick={() => zoom(2)}>wider</button>
+        <button type="button" className="text-quiet hover:text-ink" onClick={() => setSpan([0, trace.end + 1])}>all</button>
+        <span className="tabular ml-auto text-quiet text-xs">half cycles {Math.round(span[0])} to {Math.round(span[1])}; Ctrl and wheel zoom, Shift and wheel move</span>
+      </div>
+      <div className="grid min-h-0 flex-1 grid-cols-[11rem_1fr] overflow-auto border border-line bg-raised">
+        <ul>{signals.map((signal) => <li key={signal.name} style={{ height: ROW }} className="code truncate px-2 text-xs leading-5" title={signal.name}>{signal.name.slice(signal.name.indexOf('.') + 1)}</li>)}</ul>
+        <div ref={host} className="min-w-0"><canvas ref={canvas} style={{ width: '100%', height: signals.length * ROW }} aria-label="Waveform of the vectors" /></div>
+      </div>
+    </div>
+  );
+}
