@@ -106,6 +106,7 @@ class Drawing {
       }
       sinks.push({ port: `${memory.name}!in`, from: [...memory.writes.flatMap((w) => [w.address, w.data, w.enable]), ...reads], owner: memory.name, ...placeOf(at) });
     }
+    this.#namedLogic(own, sources, sinks, nodes);
     for (const sink of sinks) this.#connect(sink, sources, nodes, edges);
     return { nodes, edges, cut: this.#cut };
   }
@@ -118,6 +119,27 @@ class Drawing {
       if (signal.kind === 'output') sources.set(signal.node, { port: `${signal.name}!out`, width: signal.width, name: lastName(signal.name) });
       else sinks.push({ port: `${signal.name}!in`, from: (this.#netlist.nodes[signal.node] as NetNode).args, owner: signal.name, file: child.file, line: child.line });
     }
+  }
+
+  /** Wires that logic gives their value are boxes of their own, so that what several readers share is drawn once. */
+  #namedLogic(own: readonly Signal[], sources: Map<NodeId, Source>, sinks: { port: string; from: readonly NodeId[]; owner: string; file: string; line: number }[], nodes: SchematicNode[]): void {
+    const wires = own.filter((signal) => (signal.kind === 'wire' || signal.kind === 'reg') && !sources.has(signal.node) && this.#startsWithLogic(signal.node));
+    for (const signal of wires) {
+      const id = `${signal.name}~logic`;
+      nodes.push({ ...this.#box('logic', signal.name, lastName(signal.name), signal.width > 1 ? `${signal.width} bits` : '', signal.at, [{ id: `${id}!in`, name: '', side: 'in', width: signal.width }, { id: `${id}!out`, name: '', side: 'out', width: signal.width }]), id });
+      sources.set(signal.node, { port: `${id}!out`, width: signal.width, name: lastName(signal.name) });
+      sinks.push({ port: `${id}!in`, from: (this.#netlist.nodes[signal.node] as NetNode).args, owner: id, ...placeOf(signal.at) });
+    }
+  }
+
+  /** The first thing behind a name is an operation, not another name or a register. */
+  #startsWithLogic(id: NodeId): boolean {
+    const { args } = this.#netlist.nodes[id] as NetNode;
+    return args.some((arg) => {
+      const { op } = this.#netlist.nodes[arg] as NetNode;
+      if (op === 'concat' || op === 'slice') return this.#startsWithLogic(arg);
+      return op !== 'wire' && op !== 'reg' && op !== 'input' && op !== 'const' && op !== 'memread';
+    });
   }
 
   #box(kind: SchematicNode['kind'], path: string, label: string, detail: string, at: { readonly file: string; readonly line: number }, ports: readonly SchematicPort[]): SchematicNode {
@@ -151,7 +173,7 @@ class Drawing {
     }
     if (found.size === 0) return;
     let into = sink.port;
-    if (operations > 0) {
+    if (operations > 0 && !sink.owner.endsWith('~logic')) {
       const id = `${sink.owner}~logic`;
       nodes.push(this.#box('logic', id, `${operations} ${operations === 1 ? 'operation' : 'operations'}`, `for ${lastName(sink.owner.replace('register ', ''))}`, at ?? sink, [{ id: `${id}!in`, name: '', side: 'in', width: 1 }, { id: `${id}!out`, name: '', side: 'out', width: 1 }]));
       edges.push({ id: `${id}>${into}`, from: `${id}!out`, to: into, name: lastName(sink.owner.replace('register ', '')), width: this.#widthOf(sink.from) });

@@ -28,6 +28,13 @@ describe('an instance', () => {
     expect(inside?.nodes.map((n) => `${n.kind} ${n.label}`)).toEqual(['register q']);
     expect(inside?.edges.map((e) => `${e.from}>${e.to}`).sort()).toEqual(['m.u.a!in>register m.u.q!in', 'register m.u.q!out>m.u.q!out']);
   });
+  test('a named wire that several read is drawn once', () => {
+    const text = 'module r(input n, d, output reg q); always @(posedge d or negedge n) if (!n) q <= 0; else q <= ~q; endmodule module m(input rst, d, output x, y); wire n = ~rst; r a(n, d, x); r b(n, d, y); endmodule';
+    const read2 = read([{ name: 't.v', text }]);
+    const drawn = drawInstance(read2.netlist, read2.hierarchy, 'm', new Set());
+    expect(drawn?.nodes.filter((n) => n.kind === 'logic').map((n) => n.label)).toEqual(['n']);
+    expect(drawn && lines(drawn).filter((line) => line.startsWith('n >'))).toEqual(['n > a', 'n > b']);
+  });
   test('one that is not there is none', () => expect(drawInstance(netlist, hierarchy, 'm.nobody', new Set())).toBeNull());
 });
 

@@ -32,5 +32,5 @@ export function useLayout(drawing: Schematic | null): { readonly placed: PlacedD
 
 async function startEngine(): Promise<ELK> {
   const { default: Elk } = await import('elkjs/lib/elk-api.js');
-  return new Elk({ workerFactory: () => new Worker(new URL('./layout-worker.ts', import.meta.url)) });
+  return new Elk({ workerFactory: () => new Worker(new URL('./layout.worker.ts', import.meta.url), { type: 'module' }) });
 }
