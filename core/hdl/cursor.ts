@@ -2,6 +2,7 @@ import type { Place } from '../result.ts';
 import type { Token } from './lexer.ts';
 import { GiveUp, type Messages } from './message.ts';
 
+const DEEPEST = 400;
 const NOWHERE: Place = { file: '', line: 1, column: 1 };
 
 /** A place in a token stream, with the few questions a recursive-descent parser asks. */
@@ -11,6 +12,7 @@ export class Cursor {
   /** Names that typedefs have made so far; they tell a declaration from an instance. */
   readonly types: Set<string>;
   #at = 0;
+  #depth = 0;
 
   constructor(tokens: readonly Token[], messages: Messages, types: Set<string> = new Set()) {
     this.types = types;
@@ -30,6 +32,11 @@ export class Cursor {
     const token = this.token;
     if (this.#at < this.#tokens.length) this.#at++;
     return token;
+  }
+
+  /** Words read so far. */
+  get position(): number {
+    return this.#at;
   }
 
   get ended(): boolean {
@@ -65,6 +72,17 @@ export class Cursor {
   name(what: string): Token {
     if (this.token.kind === 'word' && (this.token.escaped || !KEYWORDS.has(this.token.text))) return this.next();
     throw this.unexpected(what);
+  }
+
+  /** Reads something that may hold its like: keeps the reader, and whatever later walks its tree, clear of the end of the call stack. */
+  nested<T>(read: () => T): T {
+    if (this.#depth >= DEEPEST) throw new GiveUp('too-deep', this.token, `This is nested more than ${DEEPEST} levels deep.`);
+    this.#depth++;
+    try {
+      return read();
+    } finally {
+      this.#depth--;
+    }
   }
 
   /** Passes over `(* ... *)`; `keep` holds a net against optimisation unless it is given as 0 or "false". */

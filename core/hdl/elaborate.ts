@@ -54,6 +54,7 @@ export function elaborate(files: readonly SourceFile[], options: ElaborateOption
     packages,
     unit,
     fourState,
+    work: { done: 0 },
     readData: (name) => contents.get(name) ?? [...contents].find(([key]) => key.endsWith(`/${name}`))?.[1] ?? null,
   };
   try {
@@ -68,8 +69,10 @@ export function elaborate(files: readonly SourceFile[], options: ElaborateOption
     finishVectors(shared);
     return { netlist: messages.failed ? null : build.netlist, hierarchy: instance.hierarchy, messages, filesRead, filesKnown };
   } catch (error) {
-    if (!(error instanceof GiveUp)) throw error;
-    messages.error(error.code, error.place, error.message);
+    // A tree or a chain of names deeper than the call stack.
+    const found = error instanceof RangeError && /call stack/.test(error.message) ? new GiveUp('too-deep', top.at, 'Something in this design is nested too deeply to be followed.') : error;
+    if (!(found instanceof GiveUp)) throw error;
+    messages.error(found.code, found.place, found.message);
     return { netlist: null, hierarchy: null, messages, filesRead, filesKnown };
   }
 }

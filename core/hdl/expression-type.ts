@@ -164,7 +164,7 @@ export function functionShape(item: FunctionItem, scope: Scope, context: Express
 
 export function functionOf(expression: Expression & { kind: 'call' }, context: ExpressionContext): { item: FunctionItem; scope: Scope } {
   if (expression.name.startsWith('$')) throw new GiveUp('system-function', expression.at, `${expression.name} has no hardware. Known here: $clog2, $bits, $signed, $unsigned, $countones, $onehot, $onehot0, $size, $left, $right, $high, $low.`);
-  const entity = expression.package === undefined ? context.scope.find(expression.name) : lookup(expression, context.scope, context.shared);
+  const entity = expression.package === undefined ? context.scope.findFunction(expression.name) : lookup(expression, context.scope, context.shared);
   if (entity?.kind !== 'function') throw new GiveUp('undeclared', expression.at, `There is no function "${expression.name}" in this module.`);
   return entity;
 }

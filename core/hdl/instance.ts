@@ -1,5 +1,4 @@
 import type { NodeId } from '../netlist/index.ts';
-import type { Place } from '../result.ts';
 import { registerArraysOf } from './array-use.ts';
 import type { Connection, Declarator, Expression, Item, Module } from './ast.ts';
 import { readAlways, readInitial } from './behaviour.ts';
@@ -10,14 +9,13 @@ import { GiveUp } from './message.ts';
 import { importNames } from './packages.ts';
 import { Procedure, widthOfTarget } from './procedure.ts';
 import { resolveType } from './resolve-type.ts';
-import { type Constant, type Driver, type HierarchyNode, Scope, type Shared, type Vector } from './scope.ts';
+import { type Constant, countWork, type Driver, type HierarchyNode, Scope, type Shared, type Vector } from './scope.ts';
 import { selection } from './select.ts';
 import { bitsShape } from './shape.ts';
 import { emitPinValue, mentionsFloat } from './tri-state.ts';
 import { targetOf, targetShape } from './update.ts';
 
 const DEEPEST = 100;
-const MOST_NODES = 3_000_000;
 const MOST_TURNS = 1 << 16;
 
 /** One instance of a module: its names, its behaviours, the instances below it. */
@@ -94,16 +92,12 @@ export class Instance {
   /** Reports what went wrong with one item and goes on with the next. */
   #guard(work: () => void): void {
     try {
-      this.#refuseTooLarge(this.#module.at);
+      countWork(this.#shared, this.#module.at);
       work();
     } catch (error) {
       if (!(error instanceof GiveUp) || error.code === 'too-large' || error.code === 'recursive-instance') throw error;
       this.#shared.messages.error(error.code, error.place, error.message);
     }
-  }
-
-  #refuseTooLarge(at: Place): void {
-    if (this.#shared.build.netlist.nodes.length > MOST_NODES) throw new GiveUp('too-large', at, `The design grew past ${MOST_NODES} operations; a loop or a parameter is probably far too large.`);
   }
 
   #declareAll(items: readonly Item[], scope: Scope, overrides: Readonly<Record<string, bigint | Constant>>): void {
@@ -175,7 +169,7 @@ export class Instance {
       const turn = this.#context(inner);
       if (constantNumber(item.condition, turn) === 0) return;
       if (scopes.has(value)) throw new GiveUp('endless-loop', item.at, `This generate loop comes back to ${value} and never ends.`);
-      this.#refuseTooLarge(item.at);
+      countWork(this.#shared, item.at);
       scopes.set(value, inner);
       this.#declareAll(item.items, inner, {});
       value = constantNumber(item.step, turn);

@@ -11,24 +11,12 @@ const STRENGTH: Readonly<Record<string, number>> = {
 };
 const INSIDE_STRENGTH = 8;
 const UNARY = new Set(['+', '-', '!', '~', '&', '~&', '|', '~|', '^', '~^', '^~']);
-const DEEPEST = 400;
 const MOST_TERMS = 1500;
 const MOST_BITS = 1 << 20;
+const LONGEST_NUMBER = 300_000;
+const LONGEST_DECIMAL = 10_000;
 
-let depth = 0;
-
-export const parseExpression = (cursor: Cursor): Expression => nested(cursor, () => conditional(cursor));
-
-/** Keeps the parser, and whatever later walks its tree, clear of the end of the call stack. */
-function nested(cursor: Cursor, parse: () => Expression): Expression {
-  if (depth >= DEEPEST) throw new GiveUp('too-deep', cursor.token, `The expression is nested more than ${DEEPEST} levels deep.`);
-  depth++;
-  try {
-    return parse();
-  } finally {
-    depth--;
-  }
-}
+export const parseExpression = (cursor: Cursor): Expression => cursor.nested(() => conditional(cursor));
 
 function conditional(cursor: Cursor): Expression {
   const condition = binary(cursor, 1);
@@ -58,7 +46,7 @@ function binary(cursor: Cursor, least: number): Expression {
 function unary(cursor: Cursor): Expression {
   if (cursor.token.kind === 'symbol' && UNARY.has(cursor.token.text)) {
     const at = cursor.next();
-    return { kind: 'unary', at, operator: at.text, operand: nested(cursor, () => unary(cursor)) };
+    return { kind: 'unary', at, operator: at.text, operand: cursor.nested(() => unary(cursor)) };
   }
   return parseSelects(cursor, primary(cursor));
 }
@@ -210,11 +198,13 @@ export function parseNumber(text: string, at: Place): Expression {
   }
   const based = /^(\d*)'(s?)([bodh])([0-9a-fxz?]+)$/.exec(compact);
   if (!based) {
+    if (compact.length > LONGEST_DECIMAL) throw new GiveUp('number-width', at, `A decimal number of ${compact.length} digits is too long; write it in hexadecimal.`);
     if (!/^\d+$/.test(compact)) throw new GiveUp('real-number', at, `"${text}" is a real number; hardware here knows whole numbers only.`);
     return { kind: 'number', at, width: null, signed: true, value: BigInt(compact), unknown: 0n, floating: 0n };
   }
   const [, size, sign, base, digits] = based as unknown as [string, string, string, string, string];
   const width = size === '' ? null : Number(size);
+  if (compact.length > LONGEST_NUMBER) throw new GiveUp('number-width', at, `A number of ${compact.length} digits is too long; at most ${LONGEST_NUMBER} are taken.`);
   if (width !== null && (width < 1 || width > MOST_BITS)) throw new GiveUp('number-width', at, `A number of ${size} bits is out of range: 1 to ${MOST_BITS}.`);
   const bits = base === 'd' ? decimalDigits(digits, text, at) : baseDigits(digits, BASES[base] as number, text, at);
   const limit = width ?? 32;
@@ -231,29 +221,18 @@ interface Digits {
 
 function decimalDigits(digits: string, text: string, at: Place): Digits {
   if (/^[xz?]$/.test(digits)) return digits === 'x' ? { value: 0n, unknown: 1n, floating: 0n } : { value: 0n, unknown: 0n, floating: 1n };
+  if (digits.length > LONGEST_DECIMAL) throw new GiveUp('number-width', at, `A decimal number of ${digits.length} digits is too long; write it in hexadecimal.`);
   if (!/^\d+$/.test(digits)) throw new GiveUp('number', at, `"${text}" is not a decimal number.`);
   return { value: BigInt(digits), unknown: 0n, floating: 0n };
 }
 
 function baseDigits(digits: string, bits: number, text: string, at: Place): Digits {
-  let value = 0n;
-  let unknown = 0n;
-  let floating = 0n;
-  const shift = BigInt(bits);
-  const all = (1n << shift) - 1n;
-  for (const digit of digits) {
-    value <<= shift;
-    unknown <<= shift;
-    floating <<= shift;
-    if (digit === 'x') unknown |= all;
-    else if (digit === 'z' || digit === '?') floating |= all;
-    else {
-      const number = Number.parseInt(digit, 16);
-      if (number >= 2 ** bits) throw new GiveUp('number', at, `The digit "${digit}" does not belong in "${text}".`);
-      value |= BigInt(number);
-    }
-  }
-  return { value, unknown, floating };
+  const wrong = [...digits].find((digit) => !/[xz?]/.test(digit) && Number.parseInt(digit, 16) >= 2 ** bits);
+  if (wrong !== undefined) throw new GiveUp('number', at, `The digit "${wrong}" does not belong in "${text.slice(0, 40)}".`);
+  const prefix = { 1: '0b', 3: '0o', 4: '0x' }[bits] as string;
+  const all = (2 ** bits - 1).toString(16);
+  const of = (from: RegExp) => BigInt(prefix + digits.replace(/./g, (digit) => (from.test(digit) ? all : '0')));
+  return { value: BigInt(prefix + digits.replace(/[xz?]/g, '0')), unknown: of(/x/), floating: of(/[z?]/) };
 }
 
 /** A number whose leftmost digit is x or z is filled up with it. */

@@ -108,12 +108,15 @@ export function parseModules(tokens: readonly Token[], messages: Messages, types
 }
 
 function guarded<T>(cursor: Cursor, read: () => T, stops: ReadonlySet<string>): T | null {
+  const from = cursor.position;
   try {
     return read();
   } catch (error) {
     if (!(error instanceof GiveUp)) throw error;
     cursor.messages.error(error.code, error.place, error.message);
     cursor.recover(stops);
+    // A word that stops the search and cannot be read either would be met for ever.
+    if (cursor.position === from) cursor.next();
     return null;
   }
 }
@@ -151,7 +154,9 @@ function parseModule(cursor: Cursor, implicitNets: boolean): Module {
   return { at: name, name: name.text, ports, items, implicitNets };
 }
 
-function parseItem(cursor: Cursor): Item[] {
+const parseItem = (cursor: Cursor): Item[] => cursor.nested(() => items(cursor));
+
+function items(cursor: Cursor): Item[] {
   const { keep } = cursor.attributes();
   const { token } = cursor;
   if (token.kind === 'directive') {

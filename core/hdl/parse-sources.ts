@@ -1,4 +1,4 @@
-import { Messages } from './message.ts';
+import { GiveUp, Messages } from './message.ts';
 import { type Parsed, parseModules } from './parse-module.ts';
 import { Preprocessor, type SourceFile } from './preprocess.ts';
 
@@ -63,6 +63,17 @@ function readFile(file: SourceFile, files: readonly SourceFile[], before: Prepro
   const preprocessor = new Preprocessor(files, messages);
   preprocessor.restore(before.snapshot());
   const found = new Set(types);
-  const parsed = parseModules(preprocessor.run(file), messages, found);
+  const parsed = taken(() => parseModules(preprocessor.run(file), messages, found), messages);
   return { depends, parsed, messages, macros: preprocessor.snapshot(), types: [...found] };
+}
+
+/** Sources that grow beyond all bounds are reported, and leave nothing. */
+function taken(read: () => Parsed, messages: Messages): Parsed {
+  try {
+    return read();
+  } catch (error) {
+    if (!(error instanceof GiveUp)) throw error;
+    messages.error(error.code, error.place, error.message);
+    return { modules: [], packages: [], outside: [], broken: new Set() };
+  }
 }

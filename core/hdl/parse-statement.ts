@@ -8,7 +8,9 @@ const PROMISES = new Set(['unique', 'unique0', 'priority']);
 const LEAVING = new Set(['return', 'break', 'continue']);
 const LIMITED = new Set(['wait', 'forever', 'fork', 'disable', 'force', 'release', 'deassign', '->', '@', '#', 'assert', 'assume', 'cover', 'foreach', 'expect']);
 
-export function parseStatement(cursor: Cursor): Statement {
+export const parseStatement = (cursor: Cursor): Statement => cursor.nested(() => statement(cursor));
+
+function statement(cursor: Cursor): Statement {
   const { token } = cursor;
   if (cursor.accept(';')) return { kind: 'empty', at: token };
   if (cursor.is('begin')) return block(cursor);
@@ -43,9 +45,9 @@ export function parseStatement(cursor: Cursor): Statement {
   if (token.kind === 'system') return call(cursor);
   if (token.text === 'void' && cursor.ahead(1)?.text === "'") return discarded(cursor);
   if (token.kind === 'word' && (cursor.ahead(1)?.text === '(' || cursor.ahead(1)?.text === ';' || cursor.ahead(1)?.text === '::')) return call(cursor);
-  const statement = assignment(cursor);
+  const assigned = assignment(cursor);
   cursor.expect(';', 'after the statement');
-  return statement;
+  return assigned;
 }
 
 function block(cursor: Cursor): Statement {
@@ -180,8 +182,8 @@ const ONE = (at: Statement['at']): Expression => ({ kind: 'number', at, width: n
 export function lvalue(cursor: Cursor): Expression {
   if (cursor.is('{')) {
     const at = cursor.next();
-    const parts = [lvalue(cursor)];
-    while (cursor.accept(',')) parts.push(lvalue(cursor));
+    const parts = [cursor.nested(() => lvalue(cursor))];
+    while (cursor.accept(',')) parts.push(cursor.nested(() => lvalue(cursor)));
     cursor.expect('}', 'to close the concatenation');
     return { kind: 'concatenation', at, parts };
   }

@@ -37,7 +37,9 @@ function beginsNamedType(cursor: Cursor): boolean {
 }
 
 /** A type; where none is written, bits of the range that stands there. */
-export function parseType(cursor: Cursor): DataType {
+export const parseType = (cursor: Cursor): DataType => cursor.nested(() => type(cursor));
+
+function type(cursor: Cursor): DataType {
   const { token } = cursor;
   if (!beginsType(cursor)) return bits(cursor);
   if (REFUSED.has(token.text)) throw new GiveUp('not-taken', token, `The type "${token.text}" has no hardware here. Use logic, an integer type, an enum or a packed struct.`);
@@ -101,12 +103,12 @@ function parseStruct(cursor: Cursor): DataType {
   const fields: StructField[] = [];
   while (!cursor.accept('}')) {
     if (cursor.ended) throw new GiveUp('syntax', token, 'This "struct" is never closed by "}".');
-    const type = parseType(cursor);
+    const own = parseType(cursor);
     do {
       const at = cursor.name('a field name');
       const [dimension] = parseRanges(cursor);
       if (dimension) throw new GiveUp('not-taken', at, 'A field of a packed structure has its ranges before its name.');
-      fields.push({ at, name: at.text, type });
+      fields.push({ at, name: at.text, type: own });
     } while (cursor.accept(','));
     cursor.expect(';', 'after the field');
   }

@@ -1,4 +1,4 @@
-import type { Messages } from './message.ts';
+import { GiveUp, type Messages } from './message.ts';
 import { type Token, tokenize } from './lexer.ts';
 
 export interface SourceFile {
@@ -15,6 +15,8 @@ interface Macro {
 export const NO_IMPLICIT_NETS = '`default_nettype none';
 
 const DEEPEST = 60;
+/** Words of all files together, macros replaced. */
+const MOST_TOKENS = 600_000;
 const SKIP_LINE = new Set(['`timescale', '`line', '`pragma']);
 const SKIP_WORD = new Set(['`celldefine', '`endcelldefine']);
 
@@ -62,6 +64,7 @@ export class Preprocessor {
   }
 
   #tokens(tokens: readonly Token[], out: Token[]): void {
+    this.#refuseTooLarge(out, tokens[0]);
     const conditions: { taken: boolean; active: boolean; outer: boolean; at: Token }[] = [];
     let active = true;
     let i = 0;
@@ -159,8 +162,13 @@ export class Preprocessor {
     else this.#file(file, out);
   }
 
+  #refuseTooLarge(out: readonly Token[], at: Token | undefined): void {
+    if (out.length > MOST_TOKENS) throw new GiveUp('too-large', at ?? { file: '', line: 1, column: 1 }, `The sources come to more than ${MOST_TOKENS} words once includes and macros are carried out.`);
+  }
+
   /** Replaces a macro use that starts at `use`; returns the index after it. Expanded tokens keep the place of their use. */
   #expand(use: Token, tokens: readonly Token[], next: number, out: Token[], depth: number): number {
+    this.#refuseTooLarge(out, use);
     const macro = this.#macros.get(use.text.slice(1));
     if (!macro || depth > DEEPEST) {
       this.#messages.error('macro', use, macro ? `The macro ${use.text} expands into itself.` : `The macro ${use.text} is not defined.`);
@@ -169,6 +177,7 @@ export class Preprocessor {
     const given = new Map<string, readonly Token[]>();
     if (macro.parameters) {
       const call = readArguments(tokens, next);
+      if (!call.closed) this.#messages.error('macro', use, `The arguments of ${use.text} are never closed by ")".`);
       next = call.next;
       for (const [k, parameter] of macro.parameters.entries()) given.set(parameter, call.values[k] ?? []);
     }
@@ -182,19 +191,19 @@ export class Preprocessor {
   }
 }
 
-function readArguments(tokens: readonly Token[], from: number): { values: Token[][]; next: number } {
+function readArguments(tokens: readonly Token[], from: number): { values: Token[][]; next: number; closed: boolean } {
   let i = from;
   while (tokens[i]?.kind === 'newline') i++;
-  if (tokens[i]?.text !== '(') return { values: [], next: from };
+  if (tokens[i]?.text !== '(') return { values: [], next: from, closed: true };
   const values: Token[][] = [[]];
   let depth = 1;
   for (i++; i < tokens.length; i++) {
     const token = tokens[i] as Token;
     if (token.kind === 'newline') continue;
     if ('([{'.includes(token.text)) depth++;
-    else if (')]}'.includes(token.text) && --depth === 0) return { values, next: i + 1 };
+    else if (')]}'.includes(token.text) && --depth === 0) return { values, next: i + 1, closed: true };
     if (token.text === ',' && depth === 1) values.push([]);
     else values.at(-1)?.push(token);
   }
-  return { values, next: i };
+  return { values, next: i, closed: false };
 }

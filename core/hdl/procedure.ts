@@ -8,7 +8,7 @@ import { readWords } from './memory-file.ts';
 import { GiveUp } from './message.ts';
 import { muxBits } from './mux-bits.ts';
 import { entityOf, lookup } from './names.ts';
-import { type FunctionItem, type MemoryArray, Scope, type Shared, type TaskItem, type Vector } from './scope.ts';
+import { countWork, type FunctionItem, type MemoryArray, Scope, type Shared, type TaskItem, type Vector } from './scope.ts';
 import { wordAddress } from './select.ts';
 import { declareTemporaries, temporary } from './temporaries.ts';
 import { targetOf, targetShape, updated } from './update.ts';
@@ -103,6 +103,7 @@ export class Procedure {
 
   #reached(statement: Statement): void {
     const { build } = this.#shared;
+    countWork(this.#shared, statement.at);
     if (build.origin) build.origin = { ...build.origin, file: statement.at.file, line: statement.at.line };
     switch (statement.kind) {
       case 'empty':

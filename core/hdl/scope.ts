@@ -96,6 +96,17 @@ export class Scope {
     return this.parent?.find(name) ?? null;
   }
 
+  /** The nearest function of that name: inside a function its own name is also that of its result. */
+  findFunction(name: string): (Entity & { kind: 'function' }) | null {
+    for (let scope: Scope | null = this; scope; scope = scope.parent) {
+      for (const names of [scope.names, ...scope.imports.map((imported) => imported.names)]) {
+        const found = names.get(name);
+        if (found?.kind === 'function') return found;
+      }
+    }
+    return null;
+  }
+
   declare(name: string, entity: Entity, at: Place): void {
     if (this.names.has(name)) throw new GiveUp('declared-twice', at, `"${name}" is declared twice here.`);
     this.names.set(name, entity);
@@ -124,5 +135,17 @@ export interface Shared {
   readonly unit: Scope | null;
   /** Keep x and z apart from 0, for a simulation without hardware. */
   readonly fourState: boolean;
+  /** Statements carried out, turns of loops and instances made so far. */
+  readonly work: { done: number };
   readonly readData: (name: string) => string | null;
+}
+
+const MOST_NODES = 3_000_000;
+const MOST_PARTS = 8_000_000;
+const MOST_WORK = 400_000;
+
+/** Counts one more piece of work, and stops a design that grows beyond all bounds. */
+export function countWork({ build, work }: Shared, at: Place): void {
+  if (++work.done > MOST_WORK) throw new GiveUp('too-large', at, `Reading the design took more than ${MOST_WORK} steps; a loop or a parameter is probably far too large.`);
+  if (build.netlist.nodes.length > MOST_NODES || build.parts > MOST_PARTS) throw new GiveUp('too-large', at, 'The design grew past what any part could hold; a loop or a parameter is probably far too large.');
 }

@@ -9,6 +9,8 @@ export class NetBuilder {
   readonly netlist: Netlist;
   /** What new nodes are made for. */
   origin: Origin | undefined = undefined;
+  /** Parts of concatenations made so far: what work on very wide words costs. */
+  parts = 0;
   readonly #known = new Map<string, NodeId>();
   /** Identities that do not hold for x, such as a ^ a = 0, are left alone. */
   readonly #exact: boolean;
@@ -177,6 +179,7 @@ export class NetBuilder {
       else flat[flat.length - 1] = joined;
     }
     if (flat.length === 1) return flat[0] as NodeId;
+    this.parts += flat.length;
     const width = flat.reduce((sum, id) => sum + this.width(id), 0);
     return this.make('concat', width, flat);
   }

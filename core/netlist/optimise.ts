@@ -77,18 +77,18 @@ function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOpti
 
   for (const port of source.inputs) moved.set(port.node, build.input(port.name, port.width));
 
-  const piecesOf = (id: NodeId, lo: number, width: number, out: Piece[], wires: NodeId[]): void => {
+  const piecesOf = (id: NodeId, lo: number, width: number, out: Piece[], wires: Set<NodeId>): void => {
     const { op, args, width: own, lo: at = 0 } = node(id);
     if (op === 'wire') {
       const [driver] = args;
-      if (driver === undefined || wires.includes(id)) {
-        if (driver !== undefined) loops.push({ names: wires.map((w) => node(w).name ?? '?') });
+      if (driver === undefined || wires.has(id)) {
+        if (driver !== undefined) loops.push({ names: [...wires].map((w) => node(w).name ?? '?') });
         out.push({ node: -1, lo: 0, width });
         return;
       }
-      wires.push(id);
+      wires.add(id);
       piecesOf(driver, lo, width, out, wires);
-      wires.pop();
+      wires.delete(id);
     } else if (op === 'slice') piecesOf(args[0] as NodeId, lo + at, width, out, wires);
     else if (op === 'concat') {
       let start = 0;
@@ -103,7 +103,7 @@ function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOpti
   };
   const pieces = (id: NodeId): Piece[] => {
     const out: Piece[] = [];
-    piecesOf(id, 0, node(id).width, out, []);
+    piecesOf(id, 0, node(id).width, out, new Set());
     return out;
   };
   const bases = (ids: readonly NodeId[]): NodeId[] =>

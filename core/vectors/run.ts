@@ -79,9 +79,9 @@ function chooseClock(netlist: Netlist, wanted: string | undefined): Result<strin
     const { op, name } = netlist.nodes[clock] ?? { op: 'const', name: undefined };
     return op === 'input' && name !== undefined ? [name] : [];
   }));
-  const [only, another] = [...clocks];
+  const [only, another] = [...clocks].sort();
   if (another === undefined) return ok(only ?? null);
-  return fail(problem('several-clocks', `The design has several clocks: ${[...clocks].join(', ')}.`, 'Say which one a cycle means, with --clock NAME; give the others as columns of the table.'));
+  return fail(problem('several-clocks', `The design has several clocks: ${[...clocks].sort().join(', ')}.`, 'Say which one a cycle means, with --clock NAME; give the others as columns of the table.'));
 }
 
 function runRows({ columns, rows }: Vectors, simulator: FourStateSimulator, clock: string | null, tracer: Tracer, watch: Watch): Pick<VectorRun, 'passed' | 'failed' | 'failures' | 'actual'> {

@@ -61,7 +61,7 @@ export function DesignStation({ view }: { readonly view: string }) {
           <Hammer aria-hidden className="size-4" /> Build
         </Button>
       </StationHead>
-      <JobOutcome job={job} except="build-failed" />
+      {!running && <JobOutcome job={job} except="build-failed" />}
       <BuildFacts />
       <Views current={current.id} />
       <div className="flex min-h-0 flex-1 flex-col">

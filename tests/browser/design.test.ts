@@ -1,0 +1,216 @@
+// Bringing somebody's sources: projects, messages, pins, clocks, schematic, timing, vectors, builds; through clicks.
+import { readFileSync } from 'node:fs';
+import { strToU8, unzipSync, zipSync } from 'fflate';
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import { openWorkbench, station, type Workbench } from '../support/workbench.ts';
+
+let bench: Workbench;
+
+beforeAll(async () => {
+  bench = await openWorkbench();
+  await station(bench.page, 'Design');
+});
+afterAll(() => bench?.stop());
+let shot = 0; beforeEach(({ onTestFailed }) => { onTestFailed(async () => { await bench.page.screenshot({ path: `/tmp/fail-${shot++}.png` }); }); });
+
+const line = (text: RegExp) => bench.page.getByTestId('job-line').getByText(text).waitFor({ timeout: 60_000 });
+const view = (name: string) => bench.page.getByRole('navigation', { name: 'Design' }).getByRole('link', { name: new RegExp(`^${name}`) }).click();
+async function build(outcome = /^Build [0-9a-f]{8}/) {
+  const { page } = bench;
+  const before = await page.getByTestId('job-line').textContent();
+  await page.getByRole('button', { name: 'Build', exact: true }).click();
+  await page.waitForFunction((old) => document.querySelector('[data-testid="job-line"]')?.textContent !== old, before);
+  await line(outcome);
+}
+
+const SOURCE = `module blink(input clk, input other, input d, output reg [3:0] y, output lamp);
+  reg [23:0] count = 0;
+  wire       idle = d;
+  reg        seen;
+  always @(posedge clk) count <= count + 1;
+  always @(posedge other) begin
+    seen <= count[3];
+    y <= {3'b0, seen & d};
+  end
+  assign lamp = count[23];
+endmodule
+`;
+
+describe('a project from a zip file', () => {
+  test('is imported, built, and its messages are explained', async () => {
+    const { page } = bench;
+    await view('Project');
+    const zip = zipSync({ 'mine/rtl/blink.v': strToU8(SOURCE), 'mine/nimble.json': strToU8(JSON.stringify({ format: 'nimble-project', version: 1, name: 'Blink', part: 'CV10' })) });
+    await page.getByTestId('zip-picker').setInputFiles({ name: 'mine.zip', mimeType: 'application/zip', buffer: Buffer.from(zip) });
+    await page.getByText('Blink · CV10').waitFor();
+    await build();
+    await view('Messages');
+    await page.getByRole('row', { name: /serious.*takes "blink.count" of clock clk directly/ }).click();
+    await page.getByRole('heading', { name: 'Crossing without synchroniser' }).waitFor();
+    await page.getByText('Put two registers of the receiving clock in a row').waitFor();
+  });
+
+  test('a message is accepted with a reason, and stays so after the next build', async () => {
+    const { page } = bench;
+    await page.getByRole('row', { name: /Nothing reads "idle"/ }).click();
+    await page.getByLabel('Reason').fill('wanted for the next revision');
+    await page.getByRole('button', { name: 'Accept' }).click();
+    await page.getByText('Show the 1 accepted').waitFor();
+    await build();
+    await page.getByRole('switch', { name: 'Show accepted messages' }).click();
+    await page.getByText('accepted: wanted for the next revision').first().waitFor();
+  });
+
+  test('a file that is no UTF-8 is refused with its line; others are added', async () => {
+    const { page } = bench;
+    await view('Sources');
+    await page.getByTestId('file-picker').setInputFiles([
+      { name: 'old.v', mimeType: 'text/plain', buffer: Buffer.from([0x2f, 0x2f, 0x0a, 0x2f, 0x2f, 0xe9, 0x20]) },
+      { name: 'lockhouse.board.json', mimeType: 'application/json', buffer: Buffer.from(readFileSync('demo/lockhouse/lockhouse.board.json')) },
+    ]);
+    await page.getByText(/old\.v, line 2: the byte 0xe9 is not UTF-8/).waitFor();
+    await page.getByRole('button', { name: 'lockhouse.board.json' }).waitFor();
+  });
+});
+
+describe('constraints', () => {
+  test('pins are offered by the board’s names and taken only when told; a wrong cell says so in place', async () => {
+    const { page } = bench;
+    await view('Project');
+    await page.getByLabel('Part', { exact: true }).selectOption('CV25');
+    await page.getByRole('combobox', { name: 'Board' }).selectOption('lockhouse.board.json');
+    await view('Pins');
+    await page.getByRole('button', { name: 'Pins from the board' }).click();
+    const offer = page.getByRole('checkbox', { name: /^clk\s*→\s*P1/ });
+    await offer.waitFor();
+    expect(await page.getByLabel('Pin of clk').inputValue()).toBe('');
+    await page.getByRole('button', { name: /^Take \d/ }).click();
+    expect(await page.getByLabel('Pin of clk').inputValue()).toBe('P1');
+    const field = page.getByLabel('Pin of lamp');
+    await field.fill('P99');
+    await field.press('Enter');
+    await page.getByText('Pin P99 is no user pin').waitFor();
+    await field.fill('P1');
+    await field.press('Enter');
+    await page.getByText(/Pin P1 is already used/).waitFor();
+  });
+
+  test('a port is dragged onto a pin of the package', async () => {
+    const { page } = bench;
+    const from = await page.locator('[data-drag="lamp"]').boundingBox();
+    const to = await page.locator('[data-pin="P30"]').boundingBox();
+    if (!from || !to) throw new Error('nothing to drag');
+    await page.mouse.move(from.x + 20, from.y + 6);
+    await page.mouse.down();
+    await page.mouse.move(from.x + 60, from.y + 20, { steps: 4 });
+    await page.mouse.move(to.x + to.width / 2, to.y + to.height / 2, { steps: 8 });
+    await page.mouse.up();
+    await page.waitForFunction(() => (document.querySelector('[aria-label="Pin of lamp"]') as HTMLInputElement | null)?.value === 'P30');
+    expect(await page.getByText(/already used/).count()).toBe(0);
+  });
+
+  test('cells of a spreadsheet are pasted after asking', async () => {
+    const { page } = bench;
+    await page.getByTestId('pins-picker').setInputFiles({ name: 'x.csv', mimeType: 'text/csv', buffer: Buffer.from('Port\tPin\tI/O standard\nother\tP2\tLVCMOS18\n') });
+    await page.getByText(/1 lines read/).waitFor();
+    await page.getByRole('button', { name: 'Take them' }).click();
+    await page.getByText(/Bank 0 has a supply of 3.3 V; LVCMOS18 needs 1.8 V/).waitFor();
+    await page.getByLabel('Standard of other').selectOption('LVCMOS33');
+    await page.waitForTimeout(300);
+  });
+
+  test('a clock without a frequency is answered with one click, and the lamp’s rate is shown', async () => {
+    const { page } = bench;
+    await build();
+    await view('Messages');
+    await page.getByRole('row', { name: /The clock "clk" has no frequency/ }).click();
+    await page.getByRole('button', { name: /Constrain it to 12 MHz/ }).click();
+    await page.getByTestId('stale').getByText('clocks changed (timing only)').waitFor();
+    await build();
+    await view('Clocks');
+    await page.getByRole('cell', { name: 'blink.count[23]' }).waitFor();
+    // Common practice: 12 MHz / 2^24.
+    await page.getByRole('cell', { name: '0.7153 Hz' }).waitFor();
+  });
+});
+
+describe('what was built', () => {
+  test('timing: the worst way step by step leads to its line; crossings are kept apart', async () => {
+    const { page } = bench;
+    await view('Timing');
+    await page.getByText('From one clock to another').waitFor();
+    await page.getByRole('button', { name: /^rtl\/blink\.v:5/ }).first().click();
+    await page.getByLabel('Source rtl/blink.v').waitFor();
+  });
+
+  test('schematic: a box leads to what decides it, and to its source', async () => {
+    const { page } = bench;
+    await view('Schematic');
+    await page.locator('[data-box="blink.seen"]').click();
+    await page.getByRole('button', { name: 'What decides it' }).click();
+    await page.locator('[aria-label="register count"]').waitFor();
+    await page.locator('[aria-label="register count"]').click();
+    await page.getByRole('button', { name: 'Source' }).click();
+    await page.getByLabel('Source rtl/blink.v').waitFor();
+  });
+
+  test('signals are found by parts of their names, resources by instance', async () => {
+    const { page } = bench;
+    await view('Signals');
+    await page.getByLabel('Filter signals').fill('bl* seen');
+    await page.getByText('1 of').waitFor();
+    await page.getByRole('cell', { name: 'blink.seen', exact: true }).waitFor();
+    await view('Resources');
+    await page.getByRole('cell', { name: 'blink', exact: true }).waitFor();
+  });
+
+  test('two builds are compared', async () => {
+    const { page } = bench;
+    await view('Builds');
+    await page.getByRole('heading', { name: /^From build \d+ to build \d+/ }).waitFor();
+    await page.getByRole('table', { name: 'Figures' }).getByText('LUTs', { exact: true }).waitFor();
+  });
+
+  test('vectors: rows that fail are marked, with what came instead', async () => {
+    const { page } = bench;
+    await view('Sources');
+    await page.getByTestId('file-picker').setInputFiles({ name: 'blink.vectors.csv', mimeType: 'text/csv', buffer: Buffer.from('d,other,cycles,=lamp\n0,0,3,0\n1,0,3,1\n') });
+    await page.getByRole('button', { name: 'blink.vectors.csv' }).waitFor();
+    await view('Vectors');
+    await page.getByRole('button', { name: 'Run' }).click();
+    await page.getByText(/several clocks: clk, other/).first().waitFor();
+    await page.getByLabel('Clock', { exact: true }).selectOption('clk');
+    await page.getByRole('button', { name: 'Run' }).click();
+    await line(/1 row passed, 1 failed/);
+    await page.getByText('but is 0').waitFor();
+  });
+});
+
+describe('projects', () => {
+  test('one is made, duplicated, exported, imported to the same fingerprint, and deleted after asking', async () => {
+    const { page } = bench;
+    await view('Project');
+    await page.getByLabel('Name of the new project').fill('Fresh');
+    await page.getByRole('button', { name: 'Create' }).click();
+    await page.getByText('Fresh · CV25').waitFor();
+    await build();
+    const fingerprint = () => page.evaluate(async () => ((await (await fetch('/api/build')).json()) as { latest: { details: { fingerprint: string } } }).latest.details.fingerprint);
+    const print = await fingerprint();
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByLabel('Export Fresh').click()]);
+    const bytes = readFileSync(await download.path());
+    expect(Object.keys(unzipSync(bytes)).sort()).toEqual(['nimble.json', 'pins.csv', 'top.v']);
+    await page.getByTestId('zip-picker').setInputFiles({ name: 'fresh.zip', mimeType: 'application/zip', buffer: bytes });
+    await page.getByText('Fresh is imported and open.').waitFor();
+    await build();
+    expect(await fingerprint()).toBe(print);
+    await page.getByLabel('Duplicate Blink').click();
+    await page.getByRole('button', { name: 'Duplicate', exact: true }).last().click();
+    await page.getByText('Blink copy · CV25').waitFor();
+    await page.getByLabel('Delete Blink copy').click();
+    await page.getByText('They are lost.').waitFor();
+    await page.getByRole('button', { name: 'Delete', exact: true }).click();
+    await page.waitForFunction(() => !document.body.innerText.includes('Blink copy ·'));
+    await page.getByRole('button', { name: /^Lockhouse/ }).click();
+    await page.getByText('Lockhouse · CV25').waitFor();
+  });
+});
