@@ -1,8 +1,9 @@
 import { writeFileSync } from 'node:fs';
 import type { Command } from 'commander';
 import { build } from '../core/build/index.ts';
+import type { TimingReport } from '../core/mapping/index.ts';
 import { openPlan, openProject, type ProjectOptions } from './files.ts';
-import { report } from './output.ts';
+import { CallError, report } from './output.ts';
 
 export function buildCommand(program: Command, failed: () => void): void {
   program
@@ -12,19 +13,31 @@ export function buildCommand(program: Command, failed: () => void): void {
     .option('--top <module>')
     .option('--part <name>')
     .option('--pins <file>', 'pin table, for loose sources')
+    .option('--clock <name=hertz>', 'frequency of a clock port; may be given several times', clockRate, {})
     .option('--plan <file>', 'probe plan')
     .option('--out <file>', 'write the bitstream; the probe map is written beside it')
     .option('--json', 'one JSON document on standard output')
-    .action((paths: string[], options: ProjectOptions & { plan?: string; out?: string; json?: boolean }) => {
-      const result = build({ project: openProject(paths, options), plan: openPlan(options.plan) });
-      const { fingerprint, part, top, resources, messages, bitstream, probes } = result;
+    .action((paths: string[], options: ProjectOptions & { clock: Readonly<Record<string, number>>; plan?: string; out?: string; json?: boolean }) => {
+      const project = openProject(paths, options);
+      const result = build({ project: { ...project, file: { ...project.file, clocks: { ...project.file.clocks, ...options.clock } } }, plan: openPlan(options.plan) });
+      const { fingerprint, part, top, resources, instances, memories, timing, lampRates, messages, bitstream, probes } = result;
       if (!bitstream) failed();
       for (const m of messages) console.error(`${m.file}:${m.line}:${m.column}: ${m.severity}: ${m.message} [${m.code}]`);
       if (bitstream && options.out !== undefined) {
         writeFileSync(options.out, bitstream);
         if (probes) writeFileSync(options.out.replace(/\.nbits$/, '').concat('.probes.json'), `${JSON.stringify(probes, null, 2)}\n`);
       }
-      const text = () => (bitstream ? `${top} for ${part}: ${resources.luts} LUTs (estimated), ${resources.registers} flip-flops, ${resources.blockRams} block RAMs\nfingerprint ${fingerprint}` : 'Build failed.');
-      report(options.json ?? false, { fingerprint, part, top, resources, messages, bitstreamBytes: bitstream?.length ?? null }, text);
+      const text = () => (bitstream ? `${top} for ${part}: ${resources.luts} LUTs, ${resources.registers} flip-flops, ${resources.blockRams} block RAMs\n${clockLines(timing)}fingerprint ${fingerprint}` : 'Build failed.');
+      report(options.json ?? false, { fingerprint, part, top, resources, instances, memories, timing, lampRates, messages, bitstreamBytes: bitstream?.length ?? null }, text);
     });
 }
+
+/** `NAME=HERTZ`, such as clk=12e6. */
+function clockRate(text: string, before: Readonly<Record<string, number>>): Record<string, number> {
+  const [name = '', value = ''] = text.split('=');
+  if (!/^[A-Za-z_]\w*$/.test(name) || !(Number(value) > 0)) throw new CallError(`"${text}" is no clock: write NAME=HERTZ, as in clk=12e6.`);
+  return { ...before, [name]: Number(value) };
+}
+
+const clockLines = (timing: TimingReport | null): string =>
+  (timing?.clocks ?? []).map(({ clock, highest, worstSlack }) => `${clock}: ${highest === null ? 'no register feeds another' : `up to ${(highest / 1e6).toFixed(2)} MHz (estimate)`}${worstSlack === null ? '' : `, ${worstSlack.toFixed(2)} ns to spare`}\n`).join('');

@@ -1,6 +1,6 @@
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, join, relative } from 'node:path';
-import { type Project, readProject } from '../core/build/index.ts';
+import { decodeText, type Project, readProject } from '../core/build/index.ts';
 import { type ProbePlan, probePlan, emptyPlan } from '../core/probes/index.ts';
 import { ProblemError } from '../core/result.ts';
 import { CallError } from './output.ts';
@@ -12,7 +12,11 @@ export function readBytes(path: string): Uint8Array {
   return new Uint8Array(readFileSync(path));
 }
 
-export const readText = (path: string): string => new TextDecoder().decode(readBytes(path));
+export function readText(path: string): string {
+  const text = decodeText(basename(path), readBytes(path));
+  if (!text.ok) throw new ProblemError(text.error);
+  return text.value;
+}
 
 export interface ProjectOptions {
   readonly top?: string;

@@ -45,6 +45,16 @@ async function main(): Promise<void> {
     await station(page, 'Design');
     await page.getByRole('button', { name: 'rtl/sequencer.v' }).click();
     await shoot('design');
+    for (const view of ['Messages', 'Pins', 'Clocks', 'Schematic', 'Resources', 'Timing', 'Builds', 'Vectors']) {
+      await page.getByRole('navigation', { name: 'Design' }).getByRole('link', { name: new RegExp(`^${view}`) }).click();
+      if (view === 'Schematic') await page.locator('[data-box="lockhouse.u_sequencer"]').waitFor();
+      if (view === 'Vectors') {
+        await page.getByRole('button', { name: 'Run' }).click();
+        await ended(/6 rows passed/);
+      }
+      await page.waitForTimeout(800);
+      await shoot(`design-${view.toLowerCase()}`);
+    }
     await station(page, 'Load');
     await page.getByRole('button', { name: 'Load', exact: true }).click();
     await ended(/DONE is high/);

@@ -40,6 +40,12 @@ describe('a build', () => {
     expect(build({ project: project(WIRE, ''), plan: { recorders: [], panels: [{ name: 'p', clock: 't.a', levers: [], gauges: ['t.y'] }] } }).fingerprint).not.toBe(base);
   });
 
+  test('does not change with what a store keeps beside name and text', () => {
+    const made = project(WIRE, '');
+    const stored = { ...made, files: made.files.map((file) => ({ ...file, changed: '2026-01-01' })) };
+    expect(build({ project: stored, plan: emptyPlan }).fingerprint).toBe(build({ project: made, plan: emptyPlan }).fingerprint);
+  });
+
   test('does not depend on the order of keys', () => expect(fingerprintOf({ a: 1, b: [2, { c: 3, d: 4 }] })).toBe(fingerprintOf({ b: [2, { d: 4, c: 3 }], a: 1 })));
 
   test('names signals of a plan that are gone', () => {

@@ -6,7 +6,9 @@ import { readBitstream } from '../../core/fabric/index.ts';
 import { captureNow, keepBitstream, loadBitstream } from '../../core/operations/index.ts';
 import type { ProbeMap } from '../../core/probes/index.ts';
 import { unwatched } from '../../core/progress.ts';
+import { PieceMemory } from '../../core/mapping/index.ts';
 import { backendSpeeds } from './backends.ts';
+import { growth } from './growth.ts';
 
 interface Row {
   readonly work: string;
@@ -52,6 +54,30 @@ function builds(): void {
   add('demo build after a probe change', 's', probed, 2, '≤ 0.7', probed <= 0.7);
 }
 
+function edits(): void {
+  const memory = { sources: new Map(), pieces: new PieceMemory() };
+  const project = demoProject();
+  const plan = demoPlan();
+  build({ project, plan }, undefined, memory);
+  const edited = { ...project, files: project.files.map((file) => (file.name === 'rtl/chamber.v' ? { ...file, text: file.text.replace("level + 1'b1", "level + 2'd2") } : file)) };
+  const start = performance.now();
+  const { reuse } = build({ project: edited, plan }, undefined, memory);
+  const seconds = (performance.now() - start) / 1000;
+  add('demo build after one module changed', 's', seconds, 2, '≤ 0.7', seconds <= 0.7);
+  add('demo build after one module changed', 'share of logic not mapped again', reuse.piecesKnown / reuse.pieces, 2, '', null);
+}
+
+/** Time against n log n: how much more a cell costs in the largest design than in the smallest. */
+function growing(): void {
+  const sizes = growth();
+  for (const { cells, seconds } of sizes) add(`build of ${cells} cells`, 's', seconds, 2, '', null);
+  const cost = ({ cells, seconds }: (typeof sizes)[number]) => seconds / (cells * Math.log2(cells));
+  // The first one also warms the machine up.
+  const [, second] = sizes;
+  const last = sizes.at(-1);
+  if (second && last) add('build, growth', 'time / (n log n), largest against second smallest', cost(last) / cost(second), 2, '≤ 1.5', cost(last) / cost(second) <= 1.5);
+}
+
 function fabric(): void {
   for (const { design, wasm, javascript } of backendSpeeds()) {
     const real = wasm / 12e6;
@@ -64,6 +90,8 @@ function fabric(): void {
 async function main(): Promise<void> {
   await cycles();
   builds();
+  edits();
+  growing();
   fabric();
   console.table(rows.map(({ met, ...row }) => ({ ...row, met: met === null ? '' : met ? 'yes' : 'no' })));
 }

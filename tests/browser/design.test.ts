@@ -1,7 +1,7 @@
 // Bringing somebody's sources: projects, messages, pins, clocks, schematic, timing, vectors, builds; through clicks.
 import { readFileSync } from 'node:fs';
 import { strToU8, unzipSync, zipSync } from 'fflate';
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { openWorkbench, station, type Workbench } from '../support/workbench.ts';
 
 let bench: Workbench;
@@ -11,7 +11,6 @@ beforeAll(async () => {
   await station(bench.page, 'Design');
 });
 afterAll(() => bench?.stop());
-let shot = 0; beforeEach(({ onTestFailed }) => { onTestFailed(async () => { await bench.page.screenshot({ path: `/tmp/fail-${shot++}.png` }); }); });
 
 const line = (text: RegExp) => bench.page.getByTestId('job-line').getByText(text).waitFor({ timeout: 60_000 });
 const view = (name: string) => bench.page.getByRole('navigation', { name: 'Design' }).getByRole('link', { name: new RegExp(`^${name}`) }).click();

@@ -1,5 +1,5 @@
 'use client';
-import { DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
+import { type CollisionDetection, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, pointerWithin, rectIntersection, useSensor, useSensors } from '@dnd-kit/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { Cpu, Download, Upload } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
@@ -12,6 +12,9 @@ import { Offers } from './offers.tsx';
 import { PackagePicture } from './package-picture.tsx';
 import { PinTable } from './pin-table.tsx';
 import { merged, placed, rowsFor } from './rows.ts';
+
+/** The pin under the pointer; without a pointer, as with the keyboard, the one that is covered most. */
+const underPointer: CollisionDetection = (args) => (args.pointerCoordinates ? pointerWithin(args) : rectIntersection(args));
 
 /** Ports on pins: the table, the package to scale, and pins the board would offer. Rules are checked at every change. */
 export function PinsView() {
@@ -57,7 +60,7 @@ export function PinsView() {
     else setOffers(offerPins(ports, new Set(inTable.map((row) => (row.name.endsWith(']') ? row.name : `${row.name}[0]`))), board.value, new Set(inTable.map((row) => row.pin))));
   };
   return (
-    <DndContext sensors={sensors} onDragEnd={onDragEnd}>
+    <DndContext sensors={sensors} collisionDetection={underPointer} onDragEnd={onDragEnd}>
       <div
         className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_24rem] gap-4"
         onPaste={(event) => {
