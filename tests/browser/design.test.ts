@@ -96,13 +96,15 @@ describe('constraints', () => {
 
   test('a port is dragged onto a pin of the package', async () => {
     const { page } = bench;
+    await page.getByRole('heading', { name: 'Design' }).click();
     const from = await page.locator('[data-drag="lamp"]').boundingBox();
     const to = await page.locator('[data-pin="P30"]').boundingBox();
     if (!from || !to) throw new Error('nothing to drag');
     await page.mouse.move(from.x + 20, from.y + 6);
     await page.mouse.down();
     await page.mouse.move(from.x + 60, from.y + 20, { steps: 4 });
-    await page.mouse.move(to.x + to.width / 2, to.y + to.height / 2, { steps: 8 });
+    await page.mouse.move(to.x + to.width / 2, to.y + to.height / 2, { steps: 12 });
+    await page.waitForTimeout(200);
     await page.mouse.up();
     await page.waitForFunction(() => (document.querySelector('[aria-label="Pin of lamp"]') as HTMLInputElement | null)?.value === 'P30');
     expect(await page.getByText(/already used/).count()).toBe(0);
@@ -148,6 +150,7 @@ describe('what was built', () => {
     await page.locator('[data-box="blink.seen"]').click();
     await page.getByRole('button', { name: 'What decides it' }).click();
     await page.locator('[aria-label="register count"]').waitFor();
+    await page.waitForTimeout(500);
     await page.locator('[aria-label="register count"]').click();
     await page.getByRole('button', { name: 'Source' }).click();
     await page.getByLabel('Source rtl/blink.v').waitFor();

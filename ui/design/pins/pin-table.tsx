@@ -51,7 +51,7 @@ interface RowProps {
 }
 
 function PinRow({ row, port, issues, chosen, onChoose, onChange }: RowProps) {
-  const { setNodeRef, listeners, attributes, transform, isDragging } = useDraggable({ id: row.name });
+  const { setNodeRef, listeners, attributes, isDragging } = useDraggable({ id: row.name });
   const line = useRef<HTMLTableRowElement>(null);
   useEffect(() => {
     if (chosen) line.current?.scrollIntoView({ block: 'nearest' });
@@ -68,8 +68,7 @@ function PinRow({ row, port, issues, chosen, onChoose, onChange }: RowProps) {
             {...attributes}
             title={`Drag ${row.name} to a pin`}
             data-drag={row.name}
-            style={transform ? { transform: `translate(${transform.x}px, ${transform.y}px)`, zIndex: 50, position: 'relative' } : undefined}
-            className={clsx('code inline-flex cursor-grab items-center gap-1 text-xs', isDragging && 'border border-signal bg-raised px-1')}
+            className={clsx('code inline-flex cursor-grab items-center gap-1 text-xs', isDragging && 'opacity-40')}
           >
             <GripVertical aria-hidden className="size-3 text-quiet" />
             {row.name}

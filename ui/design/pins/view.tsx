@@ -1,5 +1,5 @@
 'use client';
-import { type CollisionDetection, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, pointerWithin, rectIntersection, useSensor, useSensors } from '@dnd-kit/core';
+import { type CollisionDetection, DndContext, type DragEndEvent, DragOverlay, KeyboardSensor, PointerSensor, pointerWithin, rectIntersection, useSensor, useSensors } from '@dnd-kit/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { Cpu, Download, Upload } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
@@ -25,6 +25,7 @@ export function PinsView() {
   const files = useFiles().data;
   const ports = useBuilds().data?.latest?.details.ports ?? [];
   const [chosen, setChosen] = useState<string | null>(null);
+  const [dragged, setDragged] = useState<string | null>(null);
   const [pasted, setPasted] = useState<readonly PinEntry[] | null>(null);
   const [offers, setOffers] = useState<readonly PinOffer[] | null>(null);
   const picker = useRef<HTMLInputElement>(null);
@@ -45,6 +46,7 @@ export function PinsView() {
   };
   const change = (name: string, edit: Partial<PinEntry>) => save(rows.map((row) => (row.name === name ? { ...row, ...edit } : row)));
   const onDragEnd = ({ active, over }: DragEndEvent) => {
+    setDragged(null);
     if (!over) return;
     setChosen(String(active.id));
     void change(String(active.id), { pin: String(over.id) });
@@ -60,7 +62,7 @@ export function PinsView() {
     else setOffers(offerPins(ports, new Set(inTable.map((row) => (row.name.endsWith(']') ? row.name : `${row.name}[0]`))), board.value, new Set(inTable.map((row) => row.pin))));
   };
   return (
-    <DndContext sensors={sensors} collisionDetection={underPointer} onDragEnd={onDragEnd}>
+    <DndContext sensors={sensors} collisionDetection={underPointer} autoScroll={false} onDragStart={({ active }) => setDragged(String(active.id))} onDragCancel={() => setDragged(null)} onDragEnd={onDragEnd}>
       <div
         className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_24rem] gap-4"
         onPaste={(event) => {
@@ -90,6 +92,7 @@ export function PinsView() {
         </div>
         <PackagePicture drawing={drawing} rows={inTable} ports={ports} issues={checked.issues} supplies={supplies} chosen={chosen} onChoose={setChosen} onPlace={(name, pin) => change(name, { pin })} />
       </div>
+      <DragOverlay dropAnimation={null}>{dragged !== null && <span className="code inline-block border border-signal bg-raised px-1 text-xs">{dragged}</span>}</DragOverlay>
     </DndContext>
   );
 }
