@@ -21,17 +21,18 @@ export function labelTest(statement: Case, labels: readonly Expression[], contex
       any = build.or(any, build.make(op, 1, [subject, emit(label, width, signed, context)]));
       continue;
     }
-    if (label.kind !== 'number') {
+    const literal = label.kind === 'number' ? label : namedDigits(label, context);
+    if (!literal) {
       any = build.or(any, build.eq(subject, emit(label, width, signed, context)));
       continue;
     }
-    const open = openDigits(statement.wild, label);
-    if (open === 0n && (label.unknown || label.floating)) {
+    const open = openDigits(statement.wild, literal);
+    if (open === 0n && (literal.unknown || literal.floating)) {
       messages.warning('never-matches', label.at, 'A label with x or z digits never matches in hardware. Use casez with ? digits to leave bits open.');
       continue;
     }
     const mask = build.constant(~open, width);
-    const value = build.resize(build.constant(label.value, label.width ?? Math.max(32, label.value.toString(2).length)), width, signed && label.signed);
+    const value = build.resize(build.constant(literal.value, literal.width ?? Math.max(32, literal.value.toString(2).length)), width, signed && literal.signed);
     any = build.or(any, build.eq(build.and(subject, mask), build.and(value, mask)));
   }
   return any;
@@ -43,7 +44,17 @@ function commonType(statement: Case, label: Expression, context: ExpressionConte
   return { width: Math.max(s.width, l.width), signed: s.signed && l.signed };
 }
 
-const openDigits = (wild: Case['wild'], label: Expression & { kind: 'number' }): bigint => (wild === 'none' ? 0n : wild === 'z' ? label.floating : label.floating | label.unknown);
+type Digits = Pick<Expression & { kind: 'number' }, 'value' | 'unknown' | 'floating' | 'width' | 'signed'>;
+
+/** A parameter with open digits used as a label. */
+function namedDigits(label: Expression, context: ExpressionContext): Digits | null {
+  const entity = label.kind === 'name' ? entityOf(label, context) : null;
+  if (entity?.kind !== 'constant') return null;
+  const { value, unknown = 0n, open = 0n, width, signed } = entity.constant;
+  return unknown || open ? { value, unknown, floating: open, width, signed } : null;
+}
+
+const openDigits = (wild: Case['wild'], label: Digits): bigint => (wild === 'none' ? 0n : wild === 'z' ? label.floating : label.floating | label.unknown);
 
 /** Every value of the subject has a label of its own. In a four-state reading a subject may be x, so no list is full. */
 export function someArmAlwaysFits(statement: Case, context: ExpressionContext): boolean {

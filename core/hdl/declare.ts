@@ -1,5 +1,5 @@
 import type { Place } from '../result.ts';
-import type { Declarator, Item } from './ast.ts';
+import type { Declarator, Expression, Item } from './ast.ts';
 import { constantValue, emitAssigned, type ExpressionContext } from './expressions.ts';
 import { GiveUp } from './message.ts';
 import { bounds, resolveType } from './resolve-type.ts';
@@ -26,10 +26,16 @@ export function parameterValue(item: Item & { kind: 'parameter' }, override: big
     if (value === null) throw new GiveUp('not-constant', item.at, 'A parameter must be known when the design is built, but depends on a signal.');
     return { value, width: shape.width, signed: shape.signed, shape };
   }
-  const given = override ?? constantValue(item.value, context);
+  const given = override ?? openLiteral(item.value, context) ?? constantValue(item.value, context);
   if (!shape || implicit) return signedOnly ? { ...given, signed: true } : given;
   const extended = given.signed ? BigInt.asIntN(given.width, given.value) : given.value;
-  return { value: BigInt.asUintN(shape.width, extended), width: shape.width, signed: shape.signed, shape };
+  return { ...given, value: BigInt.asUintN(shape.width, extended), width: shape.width, signed: shape.signed, shape };
+}
+
+/** A parameter such as `4'b1??0`, meant for the labels of casez: its open digits are kept beside its value. */
+function openLiteral(value: Expression, { shared }: ExpressionContext): Constant | null {
+  if (shared.fourState || value.kind !== 'number' || value.fill || (value.floating === 0n && value.unknown === 0n)) return null;
+  return { value: value.value, unknown: value.unknown, open: value.floating, width: value.width ?? 32, signed: value.signed };
 }
 
 /** Declares one name of a module: a vector or a memory. */

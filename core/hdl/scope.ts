@@ -11,6 +11,8 @@ export interface Constant {
   readonly signed: boolean;
   /** Bits that are x, in a four-state reading. */
   readonly unknown?: bigint;
+  /** Bits written as z or ?, which a casez label leaves open. */
+  readonly open?: bigint;
   readonly shape?: Shape;
 }
 

@@ -175,6 +175,13 @@ describe('names of older sources', () => {
   });
 });
 
+describe('labels with open digits', () => {
+  test('may be parameters', () => {
+    const text = "module m(input [3:0] s, output reg [1:0] y); localparam [3:0] A = 4'b1??0, B = 4'b01zz; always @* casez (s) A: y = 1; B: y = 2; default: y = 3; endcase endmodule";
+    expect([0b1110n, 0b0111n, 0b1111n].map((s) => valueFrom(text, { s }))).toEqual([1n, 2n, 3n]);
+  });
+});
+
 describe('generate blocks', () => {
   test('names inside them are reached from outside by index', () => {
     expect(valueFrom('module m(input [3:0] a, output y); genvar i; for (i = 0; i < 4; i = i + 1) begin : bit_of wire x; if (i == 0) begin : first assign x = a[0]; end else begin : later assign x = bit_of[i-1].x ^ a[i]; end end assign y = bit_of[3].x; endmodule', { a: 0b0111n })).toBe(1n);

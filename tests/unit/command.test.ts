@@ -57,6 +57,27 @@ describe('nimble', () => {
     expect(kept.json).toMatchObject({ verified: true, sectorsErased: 6, rehearsal: { done: true, sameFingerprint: true } });
   });
 
+  test('build tells timing, resources by instance and lamp rates; a clock can be given', () => {
+    const { json } = nimble('build', 'demo/lockhouse', '--clock', 'clk=200e6', '--json');
+    expect(json).toMatchObject({ timing: { clocks: [{ clock: 'clk', wanted: 200e6, highest: expect.any(Number), paths: expect.any(Array) }] }, lampRates: [{ port: 'lamp', bit: 6 }, { port: 'lamp', bit: 7 }] });
+    expect((json.instances as { path: string }[]).map((use) => use.path)).toContain('lockhouse.u_sequencer');
+    expect(nimble('build', 'demo/lockhouse', '--clock', 'clk', '--json').status).toBe(2);
+  });
+
+  test('sim: rows that pass, rows that fail, parameters, wrong calls', () => {
+    const passed = nimble('sim', 'demo/lockhouse', '--top', 'chamber', '--vectors', 'demo/lockhouse/vectors/chamber.vectors.csv', '--json');
+    expect(passed).toMatchObject({ status: 0, json: { passed: 6, failed: 0, failures: [] } });
+    writeFileSync(at('add.v'), 'module add #(parameter W = 2) (input [W-1:0] a, b, output [W:0] s); assign s = a + b; endmodule');
+    writeFileSync(at('add.csv'), 'a,b,=s\n3,3,6\n1,1,3\n');
+    expect(nimble('sim', at('add.v'), '--top', 'add', '--vectors', at('add.csv'), '--json')).toMatchObject({ status: 1, json: { passed: 1, failed: 1, failures: [{ row: 2, port: 's', expected: '3', actual: '2' }] } });
+    writeFileSync(at('wide.csv'), 'a,b,=s\n0xff,1,0x100\n');
+    expect(nimble('sim', at('add.v'), '--top', 'add', '--param', 'W=8', '--vectors', at('wide.csv'), '--json')).toMatchObject({ status: 0, json: { passed: 1, failed: 0 } });
+    const wrong = nimble('sim', at('add.v'), '--top', 'add', '--vectors', at('wide.csv'), '--json');
+    expect(wrong).toMatchObject({ status: 1, json: { problem: { code: 'vectors' } } });
+    expect(nimble('sim', at('add.v'), '--json').status).toBe(2);
+    expect(nimble('sim', at('add.v'), '--param', 'W', '--vectors', at('add.csv')).status).toBe(2);
+  });
+
   test('capture and drive', () => {
     const captured = nimble('capture', 'demo/lockhouse', ...PLAN, ...BENCH, '--when', 'want_upper == 1', '--before', '64', '--press', 'B0', '--out', at('c.vcd'));
     expect(captured.status).toBe(0);

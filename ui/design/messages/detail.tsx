@@ -1,13 +1,13 @@
 'use client';
 import { useQueryClient } from '@tanstack/react-query';
-import { FileText, Wrench } from 'lucide-react';
+import { FileText, Network, Wrench } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { JudgedMessage } from '../../../core/build/index.ts';
 import { explain } from '../../../core/checks/index.ts';
 import { Button, send, useAct } from '../../shared/index.ts';
-import { useOpenSource } from '../places.ts';
-import { useFiles } from '../queries.ts';
+import { useOpenSchematic, useOpenSource } from '../places.ts';
+import { useBuilds, useFiles } from '../queries.ts';
 import { SeverityWord } from './severity.tsx';
 import { Trail } from './trail.tsx';
 
@@ -20,6 +20,10 @@ export function MessageDetail({ message }: { readonly message: JudgedMessage }) 
   const { act, busy } = useAct();
   const explanation = explain(message.code);
   const { fix, trail } = message;
+  const draw = useOpenSchematic();
+  const signals = useBuilds().data?.latest?.details.signals ?? [];
+  // The signal a message speaks of: the last stop of its way, or the one declared at its place.
+  const drawn = signals.find((s) => s.kept && (trail?.at(-1)?.name.split(' ')[0] === s.name || (!trail && s.file === message.file && s.line === message.line)))?.name;
   const carryOut = async () => {
     if (!fix || !(await act(() => send('/api/fix', 'POST', fix)))) return;
     toast.success('Done. Build again to see what it changes.');
@@ -53,6 +57,11 @@ export function MessageDetail({ message }: { readonly message: JudgedMessage }) 
         <Button onClick={() => open(message)}>
           <FileText aria-hidden className="size-4" /> Open the place
         </Button>
+        {drawn !== undefined && (
+          <Button onClick={() => draw({ cone: drawn })} title={`Draw what decides ${drawn}`}>
+            <Network aria-hidden className="size-4" /> Draw it
+          </Button>
+        )}
       </div>
       {message.severity !== 'error' && <Acceptance message={message} />}
     </section>
