@@ -48,6 +48,55 @@ describe('the database', () => {
     expect(Buffer.from((await builds.bitstream(row?.id ?? 0)) ?? []).equals(Buffer.from(result.bitstream))).toBe(true);
   });
 
+  test('projects are opened, copied, renamed by their own file, and deleted with all they have', async () => {
+    const projects = new Projects(db);
+    const settings = { name: 'nimble.json', text: JSON.stringify(demoProject().file) };
+    const first = await projects.create('Lockhouse', [settings, ...demoProject().files]);
+    const copy = await projects.duplicate(first, 'Second');
+    expect((await projects.current())?.id).toBe(copy);
+    const opened = await projects.open(copy ?? 0);
+    expect(opened.ok && opened.value.file.name).toBe('Second');
+    await projects.makeCurrent(first);
+    expect((await projects.current())?.id).toBe(first);
+    await projects.change(first, (file) => ({ ...file, name: 'Renamed' }));
+    expect((await projects.list()).map((p) => p.name)).toEqual(['Renamed', 'Second']);
+    await new Builds(db).add(first, {}, 1, builtDemo());
+    expect(await projects.remove(first)).toBe(true);
+    expect((await db('builds').count('id as n'))[0]).toEqual({ n: 0 });
+    expect((await db('files').where({ project: first }).count('name as n'))[0]).toEqual({ n: 0 });
+    expect(await projects.remove(first)).toBe(false);
+  });
+
+  test('files are put in together or not at all; names that lead elsewhere and nimble.json are safe', async () => {
+    const projects = new Projects(db);
+    const id = await projects.create('x', [{ name: 'nimble.json', text: JSON.stringify(demoProject().file) }, { name: 'a.v', text: '1' }]);
+    expect((await projects.put(id, [{ name: 'b.v', text: '2' }, { name: '../c.v', text: '3' }])).ok).toBe(false);
+    expect((await projects.files(id)).map((f) => f.name)).toEqual(['a.v', 'nimble.json']);
+    expect((await projects.put(id, [{ name: 'a.v', text: 'new' }, { name: 'rtl/b.v', text: '2' }])).ok).toBe(true);
+    expect((await projects.renameFile(id, 'a.v', 'rtl/b.v')).ok).toBe(false);
+    expect((await projects.renameFile(id, 'nimble.json', 'x.json')).ok).toBe(false);
+    expect((await projects.renameFile(id, 'a.v', 'rtl/a.v')).ok).toBe(true);
+    expect(await projects.removeFile(id, 'nimble.json')).toBe(false);
+    expect(await projects.removeFile(id, 'rtl/a.v')).toBe(true);
+    expect((await projects.files(id)).map((f) => f.name)).toEqual(['nimble.json', 'rtl/b.v']);
+  });
+
+  test('an accepted message is marked in the newest build at once', async () => {
+    const projects = new Projects(db);
+    const builds = new Builds(db);
+    const { file, files } = demoProject();
+    const id = await projects.create('x', [{ name: 'nimble.json', text: JSON.stringify(file) }, ...files]);
+    await builds.add(id, await projects.digests(id), 1, builtDemo());
+    const [message] = (await builds.latest(id))?.details.messages ?? [];
+    if (!message) throw new Error('the demo has no message');
+    const line = files.find((f) => f.name === message.file)?.text.split('\n')[message.line - 1]?.trim() ?? '';
+    await projects.change(id, (settings) => ({ ...settings, accepted: [{ code: message.code, file: message.file, message: message.message, line, reason: 'a lever drives it' }] }));
+    const opened = await projects.open(id);
+    if (opened.ok) await builds.rejudge(id, opened.value);
+    expect((await builds.latest(id))?.details.messages[0]?.accepted).toBe('a lever drives it');
+    expect(staleBecause(await builds.latest(id), await projects.digests(id))).toEqual([]);
+  });
+
   test('old builds make room, the newest stay', async () => {
     const projects = new Projects(db);
     const builds = new Builds(db);

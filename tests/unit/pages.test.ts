@@ -7,6 +7,9 @@ import { ProblemError, problem } from '../../core/result.ts';
 import type { Job, WorkState } from '../../server/index.ts';
 import { setClock, setDepth, toggleUse, usesOf } from '../../ui/probe/plan-edit.ts';
 import { duration, frequency, quantity } from '../../ui/shared/format.ts';
+import { parseFrequency } from '../../ui/design/clocks/parse-frequency.ts';
+import { emptyRow, merged, placed, rowsFor } from '../../ui/design/pins/rows.ts';
+import { matches } from '../../ui/shared/matches.ts';
 import { stationState } from '../../ui/shell/stations.ts';
 import { changeAt, decode } from '../../ui/wave/decode.ts';
 import { timeText } from '../../ui/wave/draw.ts';
@@ -116,5 +119,25 @@ describe('the guard of the routes', () => {
   test('stops reading an upload that is too large', async () => {
     await expect(readBody(new Request('http://x/', { method: 'POST', body: new Uint8Array(3 << 20) }), 1 << 20)).rejects.toBeInstanceOf(ProblemError);
     expect(await readBody(new Request('http://x/', { method: 'POST', body: new Uint8Array(10) }), 1 << 20)).toHaveLength(10);
+  });
+});
+
+describe('small things pages compute', () => {
+  test('frequencies and periods in usual units', () => {
+    expect(['12 MHz', '12e6', '83.3 ns', '1 ms', '0,5 kHz'].map(parseFrequency)).toEqual([12e6, 12e6, Number((1 / 83.3e-9).toPrecision(12)), 1000, 500]);
+    expect(['', 'fast', '-3 Hz', '12 parsec'].map(parseFrequency)).toEqual([null, null, null, null]);
+  });
+  test('a filter takes words in any order and * for anything', () => {
+    expect(matches('lock.u_chamber.level', 'level lock')).toBe(true);
+    expect(matches('lock.u_chamber.level', 'u_*level')).toBe(true);
+    expect(matches('lock.u_chamber.level', 'gate')).toBe(false);
+    expect(matches('a[3]', 'A[3]')).toBe(true);
+  });
+  test('the ports table has a row for each bit, and keeps lines of ports that are gone', () => {
+    const entry = (name: string, pin: string) => ({ ...emptyRow(name), pin });
+    const rows = rowsFor([entry('old', 'P9'), entry('led[1]', 'P2')], [{ name: 'led', width: 2, direction: 'output', clock: false }]);
+    expect(rows.map(({ name, pin }) => `${name} ${pin}`)).toEqual(['led[0] ', 'led[1] P2', 'old P9']);
+    expect(placed(rows).map((row) => row.name)).toEqual(['led[1]', 'old']);
+    expect(merged(rows, [entry('led[0]', 'P1'), entry('new', 'P5')]).map(({ name, pin }) => `${name} ${pin}`)).toEqual(['led[0] P1', 'led[1] P2', 'old P9', 'new P5']);
   });
 });
