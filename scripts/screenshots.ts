@@ -13,7 +13,7 @@ async function main(): Promise<void> {
     await page.waitForTimeout(700);
     await page.screenshot({ path: join(folder, `${name}.png`) });
   };
-  const ended = (text: RegExp) => page.getByTestId('job-line').getByText(text).waitFor({ timeout: 15_000 });
+  const ended = (text: RegExp) => page.getByTestId('job-line').getByText(text).waitFor({ timeout: 60_000 });
   try {
     await page.getByTestId('lamp-power').waitFor();
     await page.getByRole('button', { name: 'Scan' }).click();

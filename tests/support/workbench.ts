@@ -48,7 +48,7 @@ export async function openWorkbench(options: { readonly pod?: boolean } = {}): P
   const profile = mkdtempSync(join(tmpdir(), 'nimble-browser-'));
   const context: BrowserContext = await chromium.launchPersistentContext(profile, { executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: FLAGS, viewport: { width: 1280, height: 800 }, acceptDownloads: true });
   const page = context.pages()[0] ?? (await context.newPage());
-  page.setDefaultTimeout(20_000);
+  page.setDefaultTimeout(60_000);
   await page.goto(`${address}/bench`);
   const stop = async () => {
     await context.close();
