@@ -41,10 +41,11 @@ export function elkGraph(drawing: Schematic): ElkNode {
   return {
     id: 'root',
     layoutOptions: {
-      'elk.algorithm': 'layered', 'elk.direction': 'RIGHT', 'elk.hierarchyHandling': 'INCLUDE_CHILDREN', 'elk.edgeRouting': 'ORTHOGONAL',
+      'elk.algorithm': 'layered', 'elk.direction': 'RIGHT', 'elk.edgeRouting': large ? 'POLYLINE' : 'ORTHOGONAL',
+      ...(drawing.nodes.some((node) => node.inside) ? { 'elk.hierarchyHandling': 'INCLUDE_CHILDREN' } : {}),
       'elk.spacing.nodeNode': '14', 'elk.layered.spacing.nodeNodeBetweenLayers': large ? '30' : '44', 'elk.spacing.edgeEdge': '7', 'elk.layered.spacing.edgeNodeBetweenLayers': '12', 'elk.layered.spacing.edgeEdgeBetweenLayers': '7',
-      'elk.layered.nodePlacement.strategy': large ? 'LINEAR_SEGMENTS' : 'NETWORK_SIMPLEX', 'elk.layered.thoroughness': large ? '2' : '7', 'elk.padding': '[top=16,left=16,bottom=16,right=16]',
-      ...(large ? { 'elk.layered.crossingMinimization.greedySwitch.type': 'OFF' } : {}),
+      'elk.layered.nodePlacement.strategy': large ? 'SIMPLE' : 'NETWORK_SIMPLEX', 'elk.layered.thoroughness': large ? '1' : '7', 'elk.padding': '[top=16,left=16,bottom=16,right=16]',
+      ...(large ? { 'elk.layered.crossingMinimization.greedySwitch.type': 'OFF', 'elk.layered.layering.strategy': 'LONGEST_PATH' } : {}),
     },
     ...contents(drawing),
   };
