@@ -1,8 +1,8 @@
-import { statSync, existsSync } from 'node:fs';
+import { existsSync, statSync, writeFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import type { Command } from 'commander';
 import { ProblemError } from '../core/result.ts';
-import { runVectors } from '../core/vectors/index.ts';
+import { runVectors, traceVcd } from '../core/vectors/index.ts';
 import { openProject, readText } from './files.ts';
 import { CallError, report } from './output.ts';
 
@@ -11,6 +11,7 @@ interface SimOptions {
   readonly clock?: string;
   readonly param: Readonly<Record<string, bigint>>;
   readonly vectors: string;
+  readonly out?: string;
   readonly json?: boolean;
 }
 
@@ -23,6 +24,7 @@ export function simCommand(program: Command, failed: () => void): void {
     .option('--clock <name>', 'the clock input, where there are several')
     .option('--param <name=value>', 'overrides a parameter of the top module', parameter, {})
     .requiredOption('--vectors <file>', 'table of inputs and expected outputs')
+    .option('--out <file>', 'writes the waveform as a value change dump')
     .option('--json', 'one JSON document on standard output')
     .action((paths: string[], options: SimOptions) => {
       const table = { name: basename(options.vectors), text: readText(options.vectors) };
@@ -34,6 +36,7 @@ export function simCommand(program: Command, failed: () => void): void {
       if (!run.ok) throw new ProblemError(run.error);
       const { passed, failed: bad, failures, messages } = run.value;
       if (bad > 0) failed();
+      if (options.out !== undefined) writeFileSync(options.out, traceVcd(run.value.trace, new Date().toISOString()));
       for (const m of messages) console.error(`${m.file}:${m.line}:${m.column}: ${m.severity}: ${m.message} [${m.code}]`);
       const text = () => [...failures.map((f) => `row ${f.row}: ${f.port} is ${f.actual}, expected ${f.expected}`), `${passed} rows passed, ${bad} failed`].join('\n');
       report(options.json ?? false, { passed, failed: bad, failures }, text);

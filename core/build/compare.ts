@@ -1,7 +1,7 @@
 import type { JudgedMessage } from './accept.ts';
 import type { BuildOutput } from './build.ts';
 
-export interface Difference {
+interface Difference {
   readonly name: string;
   readonly unit: string;
   readonly before: number | null;

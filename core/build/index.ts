@@ -4,7 +4,7 @@ export { judge, type JudgedMessage, lineOf } from './accept.ts';
 export { applyInsertions } from './apply-fix.ts';
 export { compareBuilds, type Comparison } from './compare.ts';
 export { fingerprintOf } from './fingerprint.ts';
-export { digestInputs, type Edit, editsBetween, type InputDigests, PLAN_INPUT } from './inputs.ts';
+export { digestInputs, type Edit, editsBetween, type InputDigests } from './inputs.ts';
 export type { LampRate } from './lamp-rates.ts';
 export { type Acceptance, boardOf, type Project, type ProjectFile, projectFile, PROJECT_FILE, readProject, readProjectFile, type TextFile, writeProjectFile } from './project.ts';
 export type { SignalInfo } from './signals.ts';

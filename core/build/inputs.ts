@@ -5,7 +5,7 @@ import { readProjectFile, type TextFile } from './project.ts';
 /** Digest of each thing a build is made from, so that a later look can name what changed. */
 export type InputDigests = Readonly<Record<string, string>>;
 
-export const PLAN_INPUT = 'probe plan';
+const PLAN_INPUT = 'probe plan';
 
 /** The parts of `nimble.json` that matter to a build, by the words a person would use; accepted messages and names do not. */
 const SETTINGS = { part: 'part', grade: 'speed grade', top: 'top module', pins: 'ports table', board: 'board', clocks: 'clocks' } as const;

@@ -21,7 +21,7 @@ export interface PinIssue {
   readonly port: string;
 }
 
-export interface CheckedPins {
+interface CheckedPins {
   readonly bindings: readonly PinBinding[];
   readonly issues: readonly PinIssue[];
 }

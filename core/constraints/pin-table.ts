@@ -19,7 +19,7 @@ export type PinColumn = Exclude<keyof PinEntry, 'line'>;
 const COLUMNS: readonly PinColumn[] = ['name', 'pin', 'standard', 'drive', 'pull', 'slew'];
 const HEADS: Readonly<Record<string, PinColumn>> = { port: 'name', name: 'name', signal: 'name', pin: 'pin', location: 'pin', standard: 'standard', 'i/o standard': 'standard', io: 'standard', drive: 'drive', pull: 'pull', slew: 'slew' };
 
-export const DEFAULTS: Readonly<Record<PinColumn, string>> = { name: '', pin: '', standard: DEFAULT_STANDARD, drive: String(DEFAULT_DRIVE), pull: 'none', slew: 'slow' };
+const DEFAULTS: Readonly<Record<PinColumn, string>> = { name: '', pin: '', standard: DEFAULT_STANDARD, drive: String(DEFAULT_DRIVE), pull: 'none', slew: 'slow' };
 
 /**
  * Reads a ports table, or cells pasted from a spreadsheet: a header naming the columns, in any order, then a line for each bit; without

@@ -169,7 +169,7 @@ export function functionOf(expression: Expression & { kind: 'call' }, context: E
   return entity;
 }
 
-export function checkedWidth(width: number, expression: Expression): number {
+function checkedWidth(width: number, expression: Expression): number {
   if (!(width >= 1 && width <= WIDEST)) throw new GiveUp('width', expression.at, `A width of ${width} bits is out of range: 1 to ${WIDEST}.`);
   return width;
 }

@@ -30,7 +30,7 @@ export function targetOf(target: Expression, context: ExpressionContext): Target
   }
 }
 
-export const rootShape = (root: Target['root']): Shape => ('memory' in root ? root.memory.shape : root.shape);
+const rootShape = (root: Target['root']): Shape => ('memory' in root ? root.memory.shape : root.shape);
 
 /** Shape of what is assigned. */
 export function targetShape({ root, parts }: Target, context: ExpressionContext): Shape {

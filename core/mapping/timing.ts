@@ -149,7 +149,7 @@ function endpointsOf({ design }: Mapped, delays: Delays, arrivals: Arrivals): En
 }
 
 /** Names of clocks: a port's own, else that of the signal that carries it. */
-export class ClockNames {
+class ClockNames {
   readonly #names = new Map<NodeId, string>();
 
   constructor({ design: { source } }: Mapped) {

@@ -65,8 +65,9 @@ describe('nimble', () => {
   });
 
   test('sim: rows that pass, rows that fail, parameters, wrong calls', () => {
-    const passed = nimble('sim', 'demo/lockhouse', '--top', 'chamber', '--vectors', 'demo/lockhouse/vectors/chamber.vectors.csv', '--json');
+    const passed = nimble('sim', 'demo/lockhouse', '--top', 'chamber', '--vectors', 'demo/lockhouse/vectors/chamber.vectors.csv', '--out', at('chamber.vcd'), '--json');
     expect(passed).toMatchObject({ status: 0, json: { passed: 6, failed: 0, failures: [] } });
+    expect(readFileSync(at('chamber.vcd'), 'utf8')).toMatch(/\$var wire 12 \S+ chamber\/level \[11:0\] \$end/);
     writeFileSync(at('add.v'), 'module add #(parameter W = 2) (input [W-1:0] a, b, output [W:0] s); assign s = a + b; endmodule');
     writeFileSync(at('add.csv'), 'a,b,=s\n3,3,6\n1,1,3\n');
     expect(nimble('sim', at('add.v'), '--top', 'add', '--vectors', at('add.csv'), '--json')).toMatchObject({ status: 1, json: { passed: 1, failed: 1, failures: [{ row: 2, port: 's', expected: '3', actual: '2' }] } });
