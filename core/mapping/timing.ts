@@ -1,3 +1,4 @@
+import { LINK } from '../fabric/index.ts';
 import type { NodeId } from '../netlist/index.ts';
 
 import type { Delays } from './delays.ts';
@@ -157,7 +158,7 @@ class ClockNames {
       if (this.#names.has(clock)) continue;
       const node = source.nodes[clock];
       const signal = source.signals.find((s) => s.node === clock);
-      this.#names.set(clock, (node?.op === 'input' ? node.name : undefined) ?? signal?.name ?? `logic ${clock}`);
+      this.#names.set(clock, node?.name === LINK.tck ? 'TCK (debug link)' : (node?.op === 'input' ? node.name : undefined) ?? signal?.name ?? `logic ${clock}`);
     }
   }
 

@@ -48,7 +48,7 @@ export function BuildsView() {
               <td className="tabular px-2">{b.resources.blockRams}</td>
               <td className="tabular px-2">{b.highest.map(({ clock, highest }) => (highest === null ? '' : `${clock} ${frequency(highest)}`)).join(', ') || '–'}</td>
               <td className="tabular px-2">{b.messages}</td>
-              <td className="tabular px-2 text-quiet">{duration(b.milliseconds)}</td>
+              <td className="tabular whitespace-nowrap px-2 text-quiet">{duration(b.milliseconds)}</td>
             </tr>
           ))}
         </tbody>
@@ -66,16 +66,16 @@ function Compared({ before, after }: { readonly before: number; readonly after: 
   const shown = (value: number | null, unit: string) => (value === null ? '–' : unit === 'Hz' ? frequency(value) : String(value));
   return (
     <Section title={`From build ${before} to build ${after}`} className="mt-4">
-      <div className="grid grid-cols-[minmax(0,2fr)_minmax(0,3fr)] gap-6">
+      <div className="grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-6">
         <table className="w-full self-start text-sm" aria-label="Figures">
-          <thead className="text-left text-quiet"><tr><th className="font-normal">figure</th><th className="text-right font-normal">{before}</th><th className="text-right font-normal">{after}</th><th className="text-right font-normal">change</th></tr></thead>
+          <thead className="text-left text-quiet"><tr><th className="font-normal">figure</th><th className="px-3 text-right font-normal">build {before}</th><th className="px-3 text-right font-normal">build {after}</th><th className="pl-3 text-right font-normal">change</th></tr></thead>
           <tbody>
             {figures.map(({ name, unit, before: a, after: b }) => (
               <tr key={name} className="border-line border-t">
                 <td className="py-0.5">{name}</td>
-                <td className="tabular text-right">{shown(a, unit)}</td>
-                <td className="tabular text-right">{shown(b, unit)}</td>
-                <td className="tabular text-right font-bold">{a === null || b === null || a === b ? '' : unit === 'Hz' ? `${b > a ? '+' : ''}${(((b - a) / a) * 100).toFixed(1)} %` : `${b > a ? '+' : ''}${b - a}`}</td>
+                <td className="tabular whitespace-nowrap px-3 text-right">{shown(a, unit)}</td>
+                <td className="tabular whitespace-nowrap px-3 text-right">{shown(b, unit)}</td>
+                <td className="tabular whitespace-nowrap pl-3 text-right font-bold">{a === null || b === null || a === b ? '' : unit === 'Hz' ? `${b > a ? '+' : ''}${(((b - a) / a) * 100).toFixed(1)} %` : `${b > a ? '+' : ''}${b - a}`}</td>
               </tr>
             ))}
           </tbody>
