@@ -89,7 +89,7 @@ export type Statement =
   | { readonly kind: 'for'; readonly at: Place; readonly first: Statement | null; readonly local: Item | null; readonly condition: Expression; readonly step: Statement; readonly body: Statement }
   | { readonly kind: 'repeat'; readonly at: Place; readonly count: Expression; readonly body: Statement }
   | { readonly kind: 'while'; readonly at: Place; readonly condition: Expression; readonly body: Statement; readonly bodyFirst: boolean }
-  | { readonly kind: 'leave'; readonly at: Place; readonly what: 'return' | 'break' | 'continue'; readonly value: Expression | null }
+  | { readonly kind: 'leave'; readonly at: Place; readonly what: 'return' | 'break' | 'continue' | 'disable'; readonly block: string | null; readonly value: Expression | null }
   | { readonly kind: 'call'; readonly at: Place; readonly name: string; readonly package?: string; readonly arguments: readonly Expression[] }
   | { readonly kind: 'empty'; readonly at: Place };
 

@@ -6,7 +6,7 @@ import { beginsDeclaration, parseDeclaration } from './parse-declaration.ts';
 
 const PROMISES = new Set(['unique', 'unique0', 'priority']);
 const LEAVING = new Set(['return', 'break', 'continue']);
-const LIMITED = new Set(['wait', 'forever', 'fork', 'disable', 'force', 'release', 'deassign', '->', '@', '#', 'assert', 'assume', 'cover', 'foreach', 'expect']);
+const LIMITED = new Set(['wait', 'forever', 'fork', 'force', 'release', 'deassign', '->', '@', '#', 'assert', 'assume', 'cover', 'foreach', 'expect']);
 
 export const parseStatement = (cursor: Cursor): Statement => cursor.nested(() => statement(cursor));
 
@@ -38,7 +38,12 @@ function statement(cursor: Cursor): Statement {
     const what = cursor.next().text as 'return' | 'break' | 'continue';
     const value = what === 'return' && !cursor.is(';') ? parseExpression(cursor) : null;
     cursor.expect(';', `after "${what}"`);
-    return { kind: 'leave', at: token, what, value };
+    return { kind: 'leave', at: token, what, block: null, value };
+  }
+  if (cursor.accept('disable')) {
+    const block = cursor.name('the name of a block around').text;
+    cursor.expect(';', 'after "disable"');
+    return { kind: 'leave', at: token, what: 'disable', block, value: null };
   }
   if (cursor.isAny(LIMITED))
     throw new GiveUp('not-synthesizable', token, `"${token.text}" belongs in a simulation and cannot become hardware. Leave it out of the sources of the design.`);

@@ -22,7 +22,8 @@ export interface MemoryStore {
   readonly at: Place;
 }
 
-type Leaving = 'return' | 'break' | 'continue';
+/** `return`, `break`, `continue`, or `disable` and the name of a block around. */
+type Leaving = string;
 
 /** What a run of statements has assigned so far on one path, and what makes it leave a loop or a function early. */
 interface Frame {
@@ -61,8 +62,7 @@ export class Procedure {
     this.#shared = shared;
     this.#scope = scope;
     this.#depth = depth;
-    const no = shared.build.constant(0n, 1);
-    this.#frame = { blocking: new Map(), pending: new Map(), condition: shared.build.constant(1n, 1), left: { return: no, break: no, continue: no } };
+    this.#frame = { blocking: new Map(), pending: new Map(), condition: shared.build.constant(1n, 1), left: {} };
   }
 
   run(statement: Statement): Executed {
@@ -90,15 +90,18 @@ export class Procedure {
     return hold;
   }
 
-  /** Statements behind a `return`, `break` or `continue` run only where it was not reached. */
+  /** Statements behind a `return`, `break`, `continue` or `disable` run only where it was not reached. */
   #statement(statement: Statement): void {
-    const { build } = this.#shared;
-    const { left } = this.#frame;
-    const gone = build.or(left.return, build.or(left.break, left.continue));
-    const known = build.constantOf(gone);
+    const gone = this.#gone();
+    const known = this.#shared.build.constantOf(gone);
     if (known === 1n) return;
     if (known === 0n) this.#reached(statement);
     else this.#choose(gone, () => {}, () => this.#reached(statement));
+  }
+
+  #gone(): NodeId {
+    const { build } = this.#shared;
+    return Object.values(this.#frame.left).reduce((any, one) => build.or(any, one), build.constant(0n, 1));
   }
 
   #reached(statement: Statement): void {
@@ -148,7 +151,11 @@ export class Procedure {
       this.#scope = new Scope(outer.path, outer);
       this.#declare(block.declarations);
     }
-    for (const statement of block.body) this.#statement(statement);
+    const run = () => {
+      for (const statement of block.body) this.#statement(statement);
+    };
+    if (block.name === null) run();
+    else this.#leavable(`disable ${block.name}`, run);
     this.#scope = outer;
   }
 
@@ -179,7 +186,7 @@ export class Procedure {
         }
         if (turns >= MOST_TURNS) throw tooManyTurns(condition.at);
         this.#leavable('continue', () => this.#statement(body));
-        if (build.constantOf(this.#frame.left.break) === 1n || build.constantOf(this.#frame.left.return) === 1n) return;
+        if (build.constantOf(this.#gone()) === 1n) return;
         // The counter goes on even on paths that have left, so that it stays a known number.
         if (step) this.#reached(step);
       }
@@ -189,16 +196,21 @@ export class Procedure {
   /** Runs work that `what` leaves, and forgets afterwards that it did. */
   #leavable(what: Leaving, work: () => void): void {
     const outer = this.#frame.left[what];
+    const no = this.#shared.build.constant(0n, 1);
+    this.#frame = { ...this.#frame, left: { ...this.#frame.left, [what]: outer ?? no } };
     work();
-    this.#frame = { ...this.#frame, left: { ...this.#frame.left, [what]: outer } };
+    const { [what]: _, ...others } = this.#frame.left;
+    this.#frame = { ...this.#frame, left: outer === undefined ? others : { ...others, [what]: outer } };
   }
 
-  #leave({ what, value, at }: Statement & { kind: 'leave' }): void {
+  #leave({ what, block, value, at }: Statement & { kind: 'leave' }): void {
+    const leaving = block === null ? what : `disable ${block}`;
+    if (!(leaving in this.#frame.left)) throw block === null ? new GiveUp('leave', at, `"${what}" stands in no ${what === 'return' ? 'function or task' : 'loop'}.`) : new GiveUp('leave', at, `"disable ${block}" stands in no block of that name; other blocks cannot be left from here. Name the block around with "begin : ${block}".`);
     if (value) {
       if (!this.#result) throw new GiveUp('return', at, '"return" with a value belongs in a function.');
       this.#frame.blocking.set(this.#result, emitAssigned(value, this.#result.shape, this.context));
     }
-    this.#frame = { ...this.#frame, left: { ...this.#frame.left, [what]: this.#shared.build.constant(1n, 1) } };
+    this.#frame = { ...this.#frame, left: { ...this.#frame.left, [leaving]: this.#shared.build.constant(1n, 1) } };
   }
 
   #choose(condition: NodeId, then: () => void, otherwise: () => void): void {
@@ -223,12 +235,12 @@ export class Procedure {
       }
       return out;
     };
-    const left = (what: Leaving) => build.mux(condition, afterThen.left[what], afterOther.left[what]);
+    const left = Object.entries(before.left).map(([what, no]) => [what, build.mux(condition, afterThen.left[what] ?? no, afterOther.left[what] ?? no)] as const);
     this.#frame = {
       blocking: join(afterThen.blocking, afterOther.blocking),
       pending: join(afterThen.pending, afterOther.pending),
       condition: before.condition,
-      left: { return: left('return'), break: left('break'), continue: left('continue') },
+      left: Object.fromEntries(left),
     };
   }
 
@@ -339,7 +351,7 @@ export class Procedure {
     for (const [i, port] of ports.entries()) if (values[i] !== null) this.#frame.blocking.set(port, values[i] as NodeId);
     this.#scope = local;
     this.#depth++;
-    this.#leavable('return', () => this.#statement(entity.item.body));
+    this.#leavable(`disable ${entity.item.name}`, () => this.#leavable('return', () => this.#statement(entity.item.body)));
     this.#depth--;
     this.#scope = caller;
     for (const [i, port] of ports.entries())
@@ -361,7 +373,7 @@ export class Procedure {
     const result = temporary(this.#shared, item.name, item.at, shape, 'reg', null);
     local.names.set(item.name, result);
     inner.#result = result;
-    inner.#statement(item.body);
+    inner.#leavable(`disable ${item.name}`, () => inner.#leavable('return', () => inner.#statement(item.body)));
     const node = inner.#frame.blocking.get(result) ?? inner.#hold(result);
     for (const [, hold] of inner.#holds) this.#shared.build.node(hold).args = [this.#shared.build.unknown(this.#shared.build.width(hold))];
     return { node, type: { width: shape.width, signed: shape.signed } };

@@ -143,8 +143,9 @@ export interface Shared {
 }
 
 const MOST_NODES = 3_000_000;
-const MOST_PARTS = 8_000_000;
-const MOST_WORK = 400_000;
+const MOST_PARTS = 3_000_000;
+/** Three steps for each word of the largest memory that a loop may fill. */
+const MOST_WORK = 200_000;
 
 /** Counts one more piece of work, and stops a design that grows beyond all bounds. */
 export function countWork({ build, work }: Shared, at: Place): void {

@@ -143,6 +143,24 @@ describe('leaving early', () => {
   });
 });
 
+describe('disable', () => {
+  test('leaves a block or a task around by name. Source: IEEE 1364-2005, clause 10.2', () => {
+    const text = `module m(input [7:0] a, output reg [3:0] y, output reg [3:0] z);
+      task settle(input stop, output reg [3:0] r); begin r = 1; if (stop) disable settle; r = 2; end endtask
+      integer i, j;
+      always @* begin y = 8; begin : search for (i = 0; i < 8; i = i + 1) if (a[i]) begin y = i; disable search; end y = 9; end if (y == 3) y = 10; settle(a[0], z); end endmodule`;
+    const sim = run(text);
+    for (const a of [0n, 1n, 0b1010_0000n, 0b0001_1000n, 255n]) {
+      sim.setInput('a', a);
+      const first = [...Array(8).keys()].find((i) => (a >> BigInt(i)) & 1n) ?? 9;
+      expect(sim.getOutput('y')).toBe(BigInt(first === 3 ? 10 : first));
+      expect(sim.getOutput('z')).toBe((a & 1n) === 1n ? 1n : 2n);
+    }
+  });
+  test('of a block that is not around is refused with a way round', () => expect(complaints('module m(input a, output reg y); always @* begin y = 0; begin : one y = a; end disable one; end endmodule')).toContain('leave'));
+  test('a break outside a loop is refused', () => expect(complaints('module m(input a, output reg y); always @* begin y = a; break; end endmodule')).toContain('leave'));
+});
+
 describe('casts and queries', () => {
   test('sizes, signs and types', () => {
     expect(valueFrom("module m(input signed [3:0] a, output [7:0] y); assign y = 8'(a); endmodule", { a: 0xen })).toBe(0xfen);

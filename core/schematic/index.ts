@@ -2,4 +2,5 @@
 // drawing them is others' work.
 export { drawInstance } from './instance.ts';
 export { drawCone } from './cone.ts';
+export { countBoxes } from './graph.ts';
 export type { Schematic, SchematicEdge, SchematicNode, SchematicPort } from './graph.ts';

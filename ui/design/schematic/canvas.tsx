@@ -1,6 +1,7 @@
 'use client';
 import { clsx } from 'clsx';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
+import { Button } from '../../shared/index.ts';
 import type { PlacedDrawing, PlacedEdge, PlacedNode } from './layout.ts';
 
 interface Props {
@@ -15,8 +16,11 @@ interface Frame {
   readonly scale: number;
 }
 
-const LEAST_SCALE = 0.03;
+const LEAST_SCALE = 0.015;
 const MOST_SCALE = 3;
+/** A drawing that would be smaller than this as a whole opens at its right end, where its last boxes are. */
+const READABLE_SCALE = 0.3;
+const END_SCALE = 0.7;
 
 /** The drawing on a sheet that moves and zooms. Lines of the chosen box stand out. */
 export function Canvas({ drawing, chosen, onChoose }: Props) {
@@ -26,8 +30,8 @@ export function Canvas({ drawing, chosen, onChoose }: Props) {
   useEffect(() => {
     const box = host.current?.getBoundingClientRect();
     if (!box) return;
-    const scale = Math.min(1.1, Math.max(LEAST_SCALE, Math.min(box.width / drawing.width, box.height / drawing.height)));
-    setFrame({ scale, x: Math.max(0, (box.width - drawing.width * scale) / 2), y: Math.max(0, (box.height - drawing.height * scale) / 2) });
+    const whole = wholeFrame(drawing, box);
+    setFrame(whole.scale < READABLE_SCALE ? endFrame(drawing, box) : whole);
   }, [drawing]);
   useEffect(() => {
     const svg = host.current;
@@ -50,31 +54,51 @@ export function Canvas({ drawing, chosen, onChoose }: Props) {
     const ports = new Set(drawing.nodes.find((n) => n.node.id === chosen)?.ports.map((port) => port.id) ?? []);
     return new Set(drawing.edges.filter((edge) => ports.has(edge.from) || ports.has(edge.to)).map((edge) => edge.id));
   }, [drawing, chosen]);
+  const showWhole = () => {
+    const box = host.current?.getBoundingClientRect();
+    if (box) setFrame(wholeFrame(drawing, box));
+  };
   return (
-    <svg
-      ref={host}
-      className="absolute inset-0 h-full w-full cursor-grab touch-none active:cursor-grabbing"
-      aria-label="Schematic"
-      onPointerDown={(event) => {
-        if (!frame) return;
-        drag.current = { x: event.clientX, y: event.clientY, frame };
-      }}
-      onPointerMove={(event) => {
-        const from = drag.current;
-        if (from && event.buttons === 1) setFrame({ ...from.frame, x: from.frame.x + event.clientX - from.x, y: from.frame.y + event.clientY - from.y });
-      }}
-      onPointerUp={() => { drag.current = null; }}
-    >
-      {frame && (
-        <g transform={`translate(${frame.x} ${frame.y}) scale(${frame.scale})`}>
-          <Boxes drawing={drawing} onChoose={onChoose} />
-          <Lines edges={drawing.edges} />
-          <Lines edges={drawing.edges.filter((edge) => near.has(edge.id))} bright />
-          {drawing.nodes.filter((n) => n.node.id === chosen).map((n) => <rect key={n.node.id} x={n.x} y={n.y} width={n.width} height={n.height} fill="none" stroke="var(--color-signal)" strokeWidth="2.5" pointerEvents="none" />)}
-        </g>
-      )}
-    </svg>
+    <>
+      <div className="absolute top-2 right-2 z-10">
+        <Button onClick={showWhole}>Show all</Button>
+      </div>
+      <svg
+        ref={host}
+        className="absolute inset-0 h-full w-full cursor-grab touch-none active:cursor-grabbing"
+        aria-label="Schematic"
+        onPointerDown={(event) => {
+          if (!frame) return;
+          drag.current = { x: event.clientX, y: event.clientY, frame };
+        }}
+        onPointerMove={(event) => {
+          const from = drag.current;
+          if (from && event.buttons === 1) setFrame({ ...from.frame, x: from.frame.x + event.clientX - from.x, y: from.frame.y + event.clientY - from.y });
+        }}
+        onPointerUp={() => { drag.current = null; }}
+      >
+        {frame && (
+          <g transform={`translate(${frame.x} ${frame.y}) scale(${frame.scale})`}>
+            <Boxes drawing={drawing} open onChoose={onChoose} />
+            <Lines edges={drawing.edges} />
+            <Boxes drawing={drawing} open={false} onChoose={onChoose} />
+            <Lines edges={drawing.edges.filter((edge) => near.has(edge.id))} bright />
+            {drawing.nodes.filter((n) => n.node.id === chosen).map((n) => <rect key={n.node.id} x={n.x} y={n.y} width={n.width} height={n.height} fill="none" stroke="var(--color-signal)" strokeWidth="2.5" pointerEvents="none" />)}
+          </g>
+        )}
+      </svg>
+    </>
   );
+}
+
+function wholeFrame(drawing: PlacedDrawing, box: DOMRect): Frame {
+  const scale = Math.min(1.1, Math.max(LEAST_SCALE, Math.min(box.width / drawing.width, box.height / drawing.height)));
+  return { scale, x: Math.max(0, (box.width - drawing.width * scale) / 2), y: Math.max(0, (box.height - drawing.height * scale) / 2) };
+}
+
+function endFrame(drawing: PlacedDrawing, box: DOMRect): Frame {
+  const last = drawing.nodes.reduce((a, b) => (b.x > a.x ? b : a));
+  return { scale: END_SCALE, x: box.width - drawing.width * END_SCALE, y: box.height / 2 - (last.y + last.height / 2) * END_SCALE };
 }
 
 const Lines = memo(function Lines({ edges, bright = false }: { readonly edges: readonly PlacedEdge[]; readonly bright?: boolean }) {
@@ -90,10 +114,11 @@ const Lines = memo(function Lines({ edges, bright = false }: { readonly edges: r
   );
 });
 
-const Boxes = memo(function Boxes({ drawing, onChoose }: { readonly drawing: PlacedDrawing; readonly onChoose: (id: string) => void }) {
+/** Open instances lie under the lines, all others above. */
+const Boxes = memo(function Boxes({ drawing, open, onChoose }: { readonly drawing: PlacedDrawing; readonly open: boolean; readonly onChoose: (id: string) => void }) {
   return (
     <>
-      {drawing.nodes.map((placed) => (
+      {drawing.nodes.filter((placed) => (placed.node.inside !== undefined) === open).map((placed) => (
         <Box key={placed.node.id} placed={placed} onChoose={onChoose} />
       ))}
     </>

@@ -1,5 +1,6 @@
 import type { ElkExtendedEdge, ElkNode } from 'elkjs/lib/elk-api';
 import type { Schematic, SchematicNode } from '../../../core/schematic/index.ts';
+import { boxSize } from './box-size.ts';
 
 /** A drawing with places, in pixels. Children of an expanded instance are placed within it. */
 export interface PlacedNode {
@@ -27,25 +28,15 @@ export interface PlacedDrawing {
   readonly height: number;
 }
 
-const CHAR = 6.6;
-const SMALL_CHAR = 5.6;
-const PORT_STEP = 15;
-const HEAD = 30;
-
-/** Drawings beyond this are laid out in a faster, plainer way. */
-const LARGE = 400;
-
 /** The drawing as the layout engine takes it. */
 export function elkGraph(drawing: Schematic): ElkNode {
-  const large = drawing.nodes.length > LARGE;
   return {
     id: 'root',
     layoutOptions: {
-      'elk.algorithm': 'layered', 'elk.direction': 'RIGHT', 'elk.edgeRouting': large ? 'POLYLINE' : 'ORTHOGONAL',
+      'elk.algorithm': 'layered', 'elk.direction': 'RIGHT', 'elk.edgeRouting': 'ORTHOGONAL',
       ...(drawing.nodes.some((node) => node.inside) ? { 'elk.hierarchyHandling': 'INCLUDE_CHILDREN' } : {}),
-      'elk.spacing.nodeNode': '14', 'elk.layered.spacing.nodeNodeBetweenLayers': large ? '30' : '44', 'elk.spacing.edgeEdge': '7', 'elk.layered.spacing.edgeNodeBetweenLayers': '12', 'elk.layered.spacing.edgeEdgeBetweenLayers': '7',
-      'elk.layered.nodePlacement.strategy': large ? 'SIMPLE' : 'NETWORK_SIMPLEX', 'elk.layered.thoroughness': large ? '1' : '7', 'elk.padding': '[top=16,left=16,bottom=16,right=16]',
-      ...(large ? { 'elk.layered.crossingMinimization.greedySwitch.type': 'OFF', 'elk.layered.layering.strategy': 'LONGEST_PATH' } : {}),
+      'elk.spacing.nodeNode': '14', 'elk.layered.spacing.nodeNodeBetweenLayers': '44', 'elk.spacing.edgeEdge': '7', 'elk.layered.spacing.edgeNodeBetweenLayers': '12', 'elk.layered.spacing.edgeEdgeBetweenLayers': '7',
+      'elk.layered.nodePlacement.strategy': 'NETWORK_SIMPLEX', 'elk.layered.thoroughness': '7', 'elk.padding': '[top=16,left=16,bottom=16,right=16]',
     },
     ...contents(drawing),
   };
@@ -56,23 +47,14 @@ function contents(drawing: Schematic): { children: ElkNode[]; edges: ElkExtended
 }
 
 function elkNode(node: SchematicNode): ElkNode {
-  const ins = node.ports.filter((port) => port.side === 'in');
-  const outs = node.ports.filter((port) => port.side === 'out');
-  const named = node.kind === 'instance' || node.ports.some((port) => port.name !== '');
-  const longest = (ports: typeof ins) => Math.max(0, ...ports.map((port) => port.name.length));
-  const text = Math.max(node.label.length * CHAR, node.detail.length * SMALL_CHAR) + 18;
-  const width = Math.max(node.kind === 'operation' || node.kind === 'constant' ? 34 : 60, text, named ? (longest(ins) + longest(outs)) * SMALL_CHAR + 30 : 0);
-  const rows = Math.max(ins.length, outs.length);
-  const height = named ? HEAD + rows * PORT_STEP + 4 : node.detail === '' ? 24 : 34;
-  const port = (p: (typeof ins)[number], i: number, of: number) => ({
-    id: p.id, width: 1, height: 1, x: p.side === 'in' ? 0 : width, y: named ? HEAD + i * PORT_STEP + PORT_STEP / 2 : (height * (i + 1)) / (of + 1),
-    layoutOptions: { 'elk.port.side': p.side === 'in' ? 'WEST' : 'EAST', 'elk.port.index': String(p.side === 'in' ? of - 1 - i : i) },
-  });
+  const { width, height, ports } = boxSize(node);
+  const ins = ports.filter((port) => port.side === 'in');
+  const order = (port: (typeof ports)[number]) => (port.side === 'in' ? ins.length - 1 - ins.indexOf(port) : ports.indexOf(port) - ins.length);
   const inside = node.inside ? contents(node.inside) : {};
   return {
     id: node.id, width, height,
     layoutOptions: { 'elk.portConstraints': node.inside ? 'FIXED_SIDE' : 'FIXED_POS', ...(node.inside ? { 'elk.padding': '[top=40,left=30,bottom=14,right=30]', 'elk.nodeSize.constraints': 'MINIMUM_SIZE PORTS', 'elk.nodeSize.minimum': `(${width}, ${height})` } : {}), ...(node.kind === 'input' ? { 'elk.layered.layering.layerConstraint': 'FIRST' } : node.kind === 'output' ? { 'elk.layered.layering.layerConstraint': 'LAST' } : {}) },
-    ports: [...ins.map((p, i) => port(p, i, ins.length)), ...outs.map((p, i) => port(p, i, outs.length))],
+    ports: ports.map((port) => ({ id: port.id, width: 1, height: 1, x: port.x, y: port.y, layoutOptions: { 'elk.port.side': port.side === 'in' ? 'WEST' : 'EAST', 'elk.port.index': String(order(port)) } })),
     ...inside,
   };
 }

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import type { HierarchyNode } from '../../../core/hdl/index.ts';
-import type { Schematic, SchematicNode } from '../../../core/schematic/index.ts';
+import { countBoxes, type Schematic, type SchematicNode } from '../../../core/schematic/index.ts';
 import { Button, Empty, matches, send, useLive } from '../../shared/index.ts';
 import { useOpenSource } from '../places.ts';
 import { useBuilds } from '../queries.ts';
@@ -50,7 +50,7 @@ export function SchematicView() {
           </select>
         </label>
         <ConeSearch names={details.signals.filter((s) => s.kept).map((s) => s.name)} value={cone ?? ''} onChoose={(name) => go({ cone: name })} />
-        <span className="text-quiet">{graph ? `${countNodes(graph)} boxes` : ''}{graph?.cut ? ', cut short' : ''}</span>
+        <span className="text-quiet">{graph ? `${countBoxes(graph)} boxes` : ''}{graph?.cut ? ', cut short' : ''}</span>
       </div>
       <div className="relative min-h-0 flex-1 border border-line bg-raised">
         {drawing && !drawing.ok ? <Empty>{drawing.problem.message} {drawing.problem.tryNext[0]}</Empty> : trouble ? <Empty>{trouble}</Empty> : placed ? <Canvas drawing={placed} chosen={chosen} onChoose={setChosen} /> : <p className="p-4 text-quiet text-sm">Drawing.</p>}
@@ -97,8 +97,6 @@ function ConeSearch({ names, value, onChoose }: { readonly names: readonly strin
 }
 
 const instancesOf = (node: HierarchyNode): string[] => [node.path, ...node.children.flatMap(instancesOf)];
-
-const countNodes = (graph: Schematic): number => graph.nodes.reduce((sum, node) => sum + 1 + (node.inside ? countNodes(node.inside) : 0), 0);
 
 function findNode(graph: Schematic, id: string): SchematicNode | null {
   for (const node of graph.nodes) {
