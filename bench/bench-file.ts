@@ -2,14 +2,15 @@ import { z } from 'zod';
 import { PARTS } from '../core/fabric/index.ts';
 import { FLASH_PARTS } from '../core/flash/index.ts';
 import { fail, ok, problem, type Result } from '../core/result.ts';
+import { faultShape } from './faults.ts';
 
 const control = z.object({ name: z.string(), label: z.string().optional(), pin: z.string(), active: z.boolean().optional() });
 
 const board = z.object({
-  fpga: z.number().int().nonnegative(),
+  fpga: z.number().int().nonnegative().optional(),
   /** Supply of each bank of the FPGA in volts: what its pins drive to, and what parts on them are driven with. */
   banks: z.record(z.string(), z.number().positive()).default({}),
-  oscillators: z.array(z.object({ name: z.string(), pin: z.string(), hz: z.number().positive() })),
+  oscillators: z.array(z.object({ name: z.string(), pin: z.string(), hz: z.number().positive() })).default([]),
   lamps: z.array(control).default([]),
   buttons: z.array(control).default([]),
   switches: z.array(control.extend({ on: z.boolean().optional() })).default([]),
@@ -18,20 +19,35 @@ const board = z.object({
     .optional(),
 });
 
+const irCapture = z.string().regex(/^0b[01]+$/, 'must be 0b and binary digits, such as 0b0001');
+
+const generic = z
+  .object({ kind: z.literal('generic'), name: z.string().optional(), idcode: z.string().regex(/^0x[0-9a-fA-F]{1,8}$/, 'must be 0x and up to eight hexadecimal digits').nullable().default(null), irLength: z.number().int().min(2).max(512), irCapture: irCapture.optional() })
+  .refine((entry) => entry.irCapture === undefined || entry.irCapture.length - 2 <= entry.irLength, 'irCapture has more digits than the instruction register has bits');
+
 const device = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('corvane'), part: z.enum(PARTS.map((p) => p.name) as [string, ...string[]]), flash: z.enum(FLASH_PARTS.map((p) => p.name) as [string, ...string[]]).optional() }),
-  z.object({ kind: z.literal('sprig') }),
+  z.object({ kind: z.literal('corvane'), part: z.enum(PARTS.map((p) => p.name) as [string, ...string[]]), flash: z.enum(FLASH_PARTS.map((p) => p.name) as [string, ...string[]]).optional(), version: z.number().int().min(0).max(15).optional() }),
+  z.object({ kind: z.literal('sprig'), version: z.number().int().min(0).max(15).optional() }),
+  generic,
 ]);
 
+const pinName = z.string().regex(/^\d+\.\w+$/, 'must be a place in the chain, a point and a pin, such as 1.P64');
+
 const benchFile = z.object({
-  format: z.literal('nimble-bench'),
-  version: z.literal(1),
-  name: z.string(),
+  format: z.literal('nimble-bench').default('nimble-bench'),
+  version: z.literal(1).default(1),
+  name: z.string().default('bench'),
   tckHz: z.number().positive().default(10_000_000),
   referenceVolts: z.number().nonnegative().default(3.3),
+  /** The way of TDO from a falling edge of TCK to the pod, in nanoseconds. */
+  cableNanoseconds: z.number().nonnegative().default(18),
   /** From the device nearest TDO to the one nearest TDI. */
-  chain: z.array(device).min(1),
-  board,
+  chain: z.array(device).max(200),
+  /** Copper between pins of devices. */
+  nets: z.array(z.object({ name: z.string(), pins: z.array(pinName).min(1) })).default([]),
+  board: board.default({ banks: {}, oscillators: [], lamps: [], buttons: [], switches: [] }),
+  /** What is wrong from the start. */
+  faults: z.array(faultShape).default([]),
 });
 
 /** What stands on a bench. docs/formats.md, section 4 */

@@ -209,7 +209,7 @@ describe('bench files', () => {
     expect(messageOf('{')).toMatch(/x\.bench\.json is no JSON/);
     expect(messageOf('{"format":"nimble-bench","version":9}')).toMatch(/version/);
     expect(messageOf(`${HEADER}"chain": [{"kind":"corvane","part":"CV99"}], "board": {"fpga":0,"oscillators":[]} }`)).toMatch(/chain\.0\.part/);
-    expect(messageOf(`${HEADER}"chain": [{"kind":"sprig"}], "board": {"oscillators":[]} }`)).toMatch(/board\.fpga/);
+    expect(messageOf(`${HEADER}"chain": [{"kind":"sprig"}], "board": {"fpga": -1,"oscillators":[]} }`)).toMatch(/board\.fpga/);
   });
 
   test('a board of one device needs no padding', async () => {

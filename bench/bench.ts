@@ -1,16 +1,27 @@
-import { partNamed, SPRIG } from '../core/fabric/index.ts';
-import type { CableOp } from '../core/jtag/index.ts';
+import { partNamed, SPRIG, SPRIG_INSTRUCTION } from '../core/fabric/index.ts';
+import type { CableOp, CableState } from '../core/jtag/index.ts';
 import type { PanelState } from '../core/pod/index.ts';
+import { packedLength, setBit, getBit } from '../core/bits/index.ts';
 import type { BenchFile } from './bench-file.ts';
 import { Board } from './board.ts';
+import { BoundaryDevice, type PadWorld } from './boundary.ts';
 import { Chain } from './chain.ts';
 import { Corvane } from './corvane.ts';
+import { asFault, type Fault, FAULTS, type FaultName } from './faults.ts';
 import { FlashChip } from './flash-chip.ts';
+import { type Defect, Nets } from './nets.ts';
 import { TapDevice } from './tap.ts';
+import { Wire } from './wire.ts';
 
 /** Not a divisor of common refresh periods, so that what is multiplexed is seen evenly. */
 const SAMPLE_MICROSECONDS = 193;
-const SPRIG_IDCODE_OPCODE = 0b00010;
+/** What the simulated pod's clock can do, in hertz. */
+const LEAST_HZ = 1000;
+const MOST_HZ = 50_000_000;
+const LOW_VOLTS = 0.9;
+const FAULT_HZ = 6_000_000;
+/** A scan this long is a configuration stream: it is where a corrupted load shows. */
+const STREAM_BITS = 100_000;
 
 /** Contents of the flash chips, by place in the chain: what a board keeps without power. */
 export type FlashContents = ReadonlyMap<number, Uint8Array>;
@@ -19,10 +30,16 @@ export type FlashContents = ReadonlyMap<number, Uint8Array>;
 export class Bench {
   readonly file: BenchFile;
   readonly #chain: Chain;
+  readonly #devices: readonly TapDevice[];
+  /** Place of the FPGA that the board's parts hang on; -1 without one. */
+  readonly #mainPlace: number;
   readonly #fpgas = new Map<number, Corvane>();
   readonly #flash = new Map<number, FlashChip>();
   readonly #board: Board;
-  readonly #tckPeriod: number;
+  readonly #nets: Nets;
+  readonly #wire: Wire;
+  readonly #faults = new Map<FaultName, Fault>();
+  #tckHz: number;
   #time = 0;
   #nextSample = 0;
   #powered = false;
@@ -30,28 +47,46 @@ export class Bench {
 
   constructor(file: BenchFile, kept: FlashContents = new Map()) {
     this.file = file;
-    this.#tckPeriod = 1e6 / file.tckHz;
+    this.#tckHz = Math.min(MOST_HZ, Math.max(LEAST_HZ, file.tckHz));
+    this.#wire = new Wire(file.cableNanoseconds);
     this.#board = new Board(file.board);
-    const devices = file.chain.map((entry, index) => {
-      if (entry.kind === 'sprig') return new Sprig();
+    this.#mainPlace = file.board.fpga ?? file.chain.findIndex((entry) => entry.kind === 'corvane');
+    const padded = new Map<number, BoundaryDevice>();
+    this.#nets = new Nets(file.nets, { devices: padded, external: (place, pin) => (place === this.#mainPlace ? this.#board.external(pin, this.#time) : null) });
+    const devices = file.chain.map((entry, index): TapDevice => {
+      const pads: PadWorld = { level: (pin) => this.#nets.level(index, pin), changed: () => this.#padsChanged() };
+      if (entry.kind === 'generic') return new Generic(entry);
+      if (entry.kind === 'sprig') {
+        const sprig = new Sprig(entry.version ?? 0, pads);
+        padded.set(index, sprig);
+        return sprig;
+      }
       const part = partNamed(entry.part);
       if (!part) throw new RangeError(`no part ${entry.part}`);
       const flash = entry.flash === undefined ? null : new FlashChip(entry.flash, kept.get(index) ?? null, () => this.#time);
       if (flash) this.#flash.set(index, flash);
-      const onBoard = index === file.board.fpga;
-      const fpga = new Corvane(part, {
+      const onBoard = index === this.#mainPlace;
+      const fpga = new Corvane(part, entry.version ?? part.idcode >>> 28, {
+        ...pads,
         now: () => this.#time,
         passTck: () => this.#pass(1),
         bootFromFlash: () => this.#bootFromFlash,
         banks: onBoard ? file.board.banks : {},
         oscillators: onBoard ? new Map(file.board.oscillators.map(({ pin, hz }) => [pin, hz])) : new Map(),
         flash,
-        started: (fabric) => onBoard && this.#board.present(fabric),
+        clocksRun: () => !this.#faults.has('clock-stopped'),
+        started: (fabric) => {
+          if (onBoard) this.#board.present(fabric);
+          this.#padsChanged();
+        },
       });
       this.#fpgas.set(index, fpga);
+      padded.set(index, fpga);
       return fpga;
     });
     this.#chain = new Chain(devices, { powered: () => this.#powered, pass: (cycles) => this.#pass(cycles), wait: (us) => this.advance(us) });
+    this.#devices = devices;
+    for (const fault of file.faults) this.setFault(asFault(fault), true);
     this.setPower(true);
   }
 
@@ -64,8 +99,59 @@ export class Bench {
     return this.#powered;
   }
 
-  get referenceVolts(): number {
-    return this.#powered ? this.file.referenceVolts : 0;
+  get cableState(): CableState {
+    const attached = !this.#faults.has('cable-unplugged');
+    const volts = !attached || !this.#powered ? 0 : this.#faults.has('low-reference') ? LOW_VOLTS : this.file.referenceVolts;
+    return { attached, referenceVolts: volts, tckHz: this.#tckHz, leastHz: LEAST_HZ, mostHz: MOST_HZ };
+  }
+
+  /** Sets TCK to the nearest frequency at or below that the pod can make: whole divisions of its fastest. */
+  setFrequency(hz: number): number {
+    this.#tckHz = Math.max(LEAST_HZ, MOST_HZ / Math.max(1, Math.ceil(MOST_HZ / hz - 1e-9)));
+    return this.#tckHz;
+  }
+
+  get faults(): readonly FaultName[] {
+    return [...this.#faults.keys()];
+  }
+
+  /** Switches a fault on or off; what it concerns is chosen where it does not say. */
+  setFault(fault: Fault, on: boolean): void {
+    if (on) this.#faults.set(fault.name, fault);
+    else this.#faults.delete(fault.name);
+    const last = this.#devices.length - 1;
+    for (const [index, device] of this.#devices.entries()) {
+      device.missing = this.#concerns('device-missing', index, last);
+      device.held = this.#concerns('device-in-reset', index, last);
+      if (device.held) device.reset();
+    }
+    const limit = this.#faults.get('bit-errors');
+    this.#wire.delay = limit ? 0.5e9 / (limit.aboveHz ?? FAULT_HZ) : this.file.cableNanoseconds;
+    if (fault.name === 'board-unpowered') this.setPower(!on);
+    if (fault.name === 'boot-switch-jtag') this.setBootSource(on ? 'jtag' : 'flash');
+    this.#nets.defects = this.#defects();
+    this.#padsChanged();
+  }
+
+  #concerns(name: FaultName, index: number, otherwise: number): boolean {
+    const fault = this.#faults.get(name);
+    return fault !== undefined && (fault.device ?? otherwise) === index;
+  }
+
+  #defects(): Defect[] {
+    const [first, second] = this.file.nets;
+    const found: Defect[] = [];
+    const some = (fault: Fault | undefined, nets: readonly (string | undefined)[]) => (fault ? (fault.nets ?? nets.filter((net) => net !== undefined)) : null);
+    for (const as of ['and', 'or'] as const) {
+      const nets = some(this.#faults.get(`net-short-${as}`), [first?.name, second?.name]);
+      if (nets && nets.length > 0) found.push({ kind: 'short', nets, as });
+    }
+    const open = this.#faults.get('net-open');
+    const pin = open?.pin ?? first?.pins.at(-1);
+    if (open && pin !== undefined) found.push({ kind: 'open', pin });
+    const stuck = this.#faults.get('net-stuck');
+    for (const net of some(stuck, [this.file.nets.at(-1)?.name]) ?? []) found.push({ kind: 'stuck', net, level: stuck?.level === 1 });
+    return found;
   }
 
   get flashContents(): FlashContents {
@@ -77,7 +163,8 @@ export class Bench {
     return [...this.#flash.values()].reduce((sum, chip) => sum + chip.changes, 0);
   }
 
-  setPower(on: boolean): void {
+  setPower(wanted: boolean): void {
+    const on = wanted && !this.#faults.has('board-unpowered');
     if (on === this.#powered) return;
     this.#powered = on;
     for (const chip of this.#flash.values()) chip.powerUp();
@@ -98,11 +185,43 @@ export class Bench {
   /** Carries out cable operations; one packed answer for every shift that captures. */
   run(ops: readonly CableOp[]): Uint8Array[] {
     const answers: Uint8Array[] = [];
+    const cut = this.#faults.has('cable-unplugged') || this.#faults.has('low-reference');
     for (const op of ops) {
-      const answer = this.#chain.run(op);
-      if (answer) answers.push(answer);
+      const answer = cut ? this.#unheard(op) : this.#chain.run(this.#disturbed(op));
+      if (answer && op.kind === 'shift') answers.push(this.#heard(answer, op.count));
     }
     return answers;
+  }
+
+  /** What is clocked while no level reaches the board. */
+  #unheard(op: CableOp): Uint8Array | null {
+    if (op.kind === 'wait') this.advance(op.microseconds);
+    else if (op.kind !== 'trst') this.#pass(op.count);
+    return op.kind === 'shift' && op.capture ? new Uint8Array(packedLength(op.count)).fill(0xff) : null;
+  }
+
+  #disturbed(op: CableOp): CableOp {
+    if (op.kind !== 'shift' || op.count < STREAM_BITS || !this.#faults.has('load-corrupted')) return op;
+    const tdi = op.tdi.slice();
+    const at = op.count >> 1;
+    setBit(tdi, at, getBit(tdi, at) ^ 1);
+    return { ...op, tdi };
+  }
+
+  #heard(answer: Uint8Array, count: number): Uint8Array {
+    const level = this.#faults.has('tdo-stuck-0') ? 0 : this.#faults.has('tdo-stuck-1') ? 0xff : null;
+    return level === null ? this.#wire.sample(answer, count, this.#tckHz) : new Uint8Array(answer.length).fill(level);
+  }
+
+  /** A device drives its pads otherwise: what other devices put on nets reaches the design that runs. */
+  #padsChanged(): void {
+    const main = this.#main;
+    if (!main?.fabric) return;
+    for (const pin of this.#nets.pinsOf(this.#mainPlace)) {
+      if (main.padDrive(pin) !== null) continue;
+      const level = this.#nets.driven(this.#mainPlace, pin);
+      if (level !== null) main.fabric.setPin(pin, level);
+    }
   }
 
   /** Lets time pass, everything running, the board looked at about five times a millisecond. */
@@ -110,7 +229,7 @@ export class Bench {
     const end = this.#time + microseconds;
     while (this.#nextSample <= end) {
       this.#moveTo(Math.max(this.#time, this.#nextSample));
-      this.#board.sample(this.#powered ? (this.#main?.fabric ?? null) : null, this.#time);
+      this.#board.sample(this.#powered ? (this.#main ?? null) : null, this.#time);
       this.#nextSample += SAMPLE_MICROSECONDS;
     }
     this.#moveTo(end);
@@ -119,16 +238,17 @@ export class Bench {
   /** The panel as seen now; lamps averaged over at least `leastSamples` looks. */
   panel(leastSamples = 100): PanelState {
     const done = Object.fromEntries([...this.#fpgas].map(([index, fpga]) => [String(index), fpga.done]));
-    const { fpga, oscillators } = this.file.board;
-    return { fpga, oscillators: oscillators.map(({ name, hz }) => ({ name, hz })), time: this.#time, powered: this.#powered, bootSource: this.#bootFromFlash ? 'flash' : 'jtag', done, ...this.#board.look(this.#time, leastSamples) };
+    const { oscillators } = this.file.board;
+    const faults = FAULTS.map(({ name, label }) => ({ name, label, on: this.#faults.has(name) }));
+    return { fpga: this.#mainPlace, faults, tckHz: this.#tckHz, oscillators: oscillators.map(({ name, hz }) => ({ name, hz })), time: this.#time, powered: this.#powered, bootSource: this.#bootFromFlash ? 'flash' : 'jtag', done, ...this.#board.look(this.#time, leastSamples) };
   }
 
   get #main(): Corvane | undefined {
-    return this.#fpgas.get(this.file.board.fpga);
+    return this.#fpgas.get(this.#mainPlace);
   }
 
   #pass(cycles: number): void {
-    this.advance(cycles * this.#tckPeriod);
+    this.advance((cycles * 1e6) / this.#tckHz);
   }
 
   #moveTo(time: number): void {
@@ -137,13 +257,27 @@ export class Bench {
   }
 }
 
-/** The supervisor: answers IDCODE and BYPASS. */
-class Sprig extends TapDevice {
-  constructor() {
-    super(SPRIG.irLength, SPRIG.idcode, 0b00101);
+/** The supervisor: its own logic is not part of this product; its pins rest until boundary scan drives them. */
+class Sprig extends BoundaryDevice {
+  constructor(version: number, pads: PadWorld) {
+    super(SPRIG.irLength, ((version << 28) | (SPRIG.idcode & 0x0fffffff)) >>> 0, SPRIG.irCapture, SPRIG.package, SPRIG_INSTRUCTION, pads);
   }
 
   protected override get idcodeOpcode(): number {
-    return SPRIG_IDCODE_OPCODE;
+    return SPRIG_INSTRUCTION.IDCODE;
+  }
+
+  protected override systemDrive(): boolean | null {
+    return null;
+  }
+}
+
+/** A plain device for chain practice: IDCODE after reset, if it has one, and BYPASS. */
+class Generic extends TapDevice {
+  constructor(entry: Extract<BenchFile['chain'][number], { kind: 'generic' }>) {
+    const digits = (entry.irCapture ?? '0b01').slice(2);
+    const capture = new Uint8Array(packedLength(entry.irLength));
+    for (let i = 0; i < digits.length; i++) if (digits[digits.length - 1 - i] === '1') setBit(capture, i, 1);
+    super(entry.irLength, entry.idcode === null ? null : Number(entry.idcode) >>> 0, capture);
   }
 }

@@ -2,6 +2,11 @@ import type { BenchFile } from './bench-file.ts';
 import type { PanelState } from '../core/pod/index.ts';
 import type { Fabric } from './fabric.ts';
 
+/** The pads that the board's parts look at. */
+interface Pads {
+  padDrive(pin: string): boolean | null;
+}
+
 const RATE_WINDOW_MICROSECONDS = 4_000_000;
 
 /** The parts around the FPGA: what its outputs light, what its inputs feel. Knows pins, not ports. */
@@ -38,27 +43,35 @@ export class Board {
     return true;
   }
 
+  /** What the board puts on a pin at a time in microseconds; null when nothing. */
+  external(pin: string, time: number): boolean | null {
+    const control = [...this.#file.buttons, ...this.#file.switches].find((c) => c.pin === pin);
+    if (control) return (this.#down.get(control.name) ?? false) === (control.active ?? true);
+    const clock = this.#file.oscillators.find((oscillator) => oscillator.pin === pin);
+    return clock ? (time * clock.hz) / 1e6 % 1 < 0.5 : null;
+  }
+
   /** Gives a design that has just begun the levels of all its inputs. */
   present(fabric: Fabric): void {
     for (const control of [...this.#file.buttons, ...this.#file.switches]) fabric.setPin(control.pin, (this.#down.get(control.name) ?? false) === (control.active ?? true));
   }
 
   /** One look at all outputs, at a time in microseconds. */
-  sample(fabric: Fabric | null, time: number): void {
+  sample(pads: Pads | null, time: number): void {
     this.#samples++;
     for (const [i, lamp] of this.#file.lamps.entries()) {
-      const level = fabric?.pin(lamp.pin);
+      const level = pads?.padDrive(lamp.pin);
       const on = level !== null && level !== undefined && level === (lamp.active ?? true);
       if (on) this.#lampOn[i] = (this.#lampOn[i] as number) + 1;
       if (on && !this.#lampLast[i]) this.#lampRises[i]?.push(time);
       this.#lampLast[i] = on;
     }
     const { digits } = this.#file;
-    if (!digits || !fabric) return;
+    if (!digits || !pads) return;
     for (const [d, common] of digits.commons.entries()) {
-      if (fabric.pin(common) !== (digits.commonActive ?? true)) continue;
+      if (pads.padDrive(common) !== (digits.commonActive ?? true)) continue;
       const row = this.#digitOn[d] as number[];
-      for (const [s, segment] of digits.segments.entries()) if (fabric.pin(segment) === (digits.segmentActive ?? true)) row[s] = (row[s] as number) + 1;
+      for (const [s, segment] of digits.segments.entries()) if (pads.padDrive(segment) === (digits.segmentActive ?? true)) row[s] = (row[s] as number) + 1;
     }
   }
 

@@ -1,4 +1,4 @@
-import type { Cable, CableOp } from '../core/jtag/index.ts';
+import type { Cable, CableOp, CableState } from '../core/jtag/index.ts';
 import type { Bench } from './bench.ts';
 
 /** A cable to a bench in the same process: time passes as fast as it can be computed. */
@@ -13,8 +13,12 @@ export class BenchCable implements Cable {
     return this.#bench.run(ops);
   }
 
-  async referenceVolts(): Promise<number> {
-    return this.#bench.referenceVolts;
+  async state(): Promise<CableState> {
+    return this.#bench.cableState;
+  }
+
+  async setFrequency(hz: number): Promise<number> {
+    return this.#bench.setFrequency(hz);
   }
 
   async setPower(on: boolean): Promise<void> {

@@ -17,6 +17,8 @@ export class Chain {
   readonly devices: readonly TapDevice[];
   readonly #world: ChainWorld;
   #state: TapState = 'Test-Logic-Reset';
+  /** TRST is asserted. */
+  #held = false;
 
   constructor(devices: readonly TapDevice[], world: ChainWorld) {
     this.devices = devices;
@@ -44,6 +46,10 @@ export class Chain {
       case 'wait':
         this.#world.wait(op.microseconds);
         return null;
+      case 'trst':
+        this.#held = op.asserted;
+        if (op.asserted) this.#go('Test-Logic-Reset');
+        return null;
       case 'shift': {
         const out = this.#shift(op.tdi, op.count, op.exit);
         return op.capture ? out : null;
@@ -53,8 +59,12 @@ export class Chain {
 
   #dark(op: CableOp): Uint8Array | null {
     if (op.kind === 'wait') this.#world.wait(op.microseconds);
-    else this.#world.pass(op.count);
+    else if (op.kind !== 'trst') this.#world.pass(op.count);
     return op.kind === 'shift' && op.capture ? new Uint8Array(packedLength(op.count)).fill(0xff) : null;
+  }
+
+  get #awake(): readonly TapDevice[] {
+    return this.devices.filter((device) => !device.held && !device.missing);
   }
 
   get #live(): boolean {
@@ -74,17 +84,18 @@ export class Chain {
     } else {
       this.#world.pass(1);
       this.#tellFabric(0);
-      if (this.#state === 'Capture-DR') for (const device of this.devices) device.captureDr();
-      if (this.#state === 'Capture-IR') for (const device of this.devices) device.captureIr();
+      if (this.#state === 'Capture-DR') for (const device of this.#awake) device.captureDr();
+      if (this.#state === 'Capture-IR') for (const device of this.#awake) device.captureIr();
     }
     this.#go(nextState(this.#state, tms));
   }
 
-  #go(state: TapState): void {
+  #go(wanted: TapState): void {
+    const state = this.#held ? 'Test-Logic-Reset' : wanted;
     this.#state = state;
     if (state === 'Test-Logic-Reset') for (const device of this.devices) device.reset();
-    if (state === 'Update-DR') for (const device of this.devices) device.updateDr();
-    if (state === 'Update-IR') for (const device of this.devices) device.updateIr();
+    if (state === 'Update-DR') for (const device of this.#awake) device.updateDr();
+    if (state === 'Update-IR') for (const device of this.#awake) device.updateIr();
   }
 
   #tellFabric(tdi: number): void {
@@ -93,6 +104,7 @@ export class Chain {
   }
 
   #shift(tdi: Uint8Array, count: number, exit: boolean): Uint8Array {
+    if (this.#state !== 'Shift-DR' && this.#state !== 'Shift-IR') return this.#idleShift(count, exit);
     const out = new Uint8Array(packedLength(count));
     for (let at = 0; at < count; at += SHIFT_CHUNK) {
       const length = Math.min(SHIFT_CHUNK, count - at);
@@ -100,6 +112,13 @@ export class Chain {
     }
     if (exit) this.#go(nextState(this.#state, 1));
     return out;
+  }
+
+  /** A shift while TRST holds the TAPs: TMS moves nothing and TDO floats high. */
+  #idleShift(count: number, exit: boolean): Uint8Array {
+    this.#world.pass(count);
+    for (let i = 0; i < count; i++) this.#go(nextState(this.#state, exit && i === count - 1 ? 1 : 0));
+    return new Uint8Array(packedLength(count)).fill(0xff);
   }
 
   /** Bits enter at the device nearest TDI and what leaves one enters the next. */
@@ -110,6 +129,12 @@ export class Chain {
     let bits = tdi;
     for (let i = this.devices.length - 1; i >= 0; i--) {
       const device = this.devices[i] as TapDevice;
+      if (device.missing) continue;
+      // A TAP held in reset does not drive its TDO; the next TDI is pulled up.
+      if (device.held) {
+        bits = new Uint8Array(packedLength(count)).fill(0xff);
+        continue;
+      }
       bits = ir ? device.shiftIr(bits, count) : device.shiftDr(bits, count);
     }
     return bits;

@@ -2,7 +2,8 @@ import { getBit, packedLength, reverseByte, setBit } from '../core/bits/index.ts
 import { FRAME_BYTES, INSTRUCTION, packageDrawing, type Part, STATUS, StreamDecoder, type StreamEvent, unpackNetlist } from '../core/fabric/index.ts';
 import { Fabric } from './fabric.ts';
 import type { FlashChip } from './flash-chip.ts';
-import { bitsNumber, type DataRegister, numberBits, ShiftRegister, TapDevice, type TckEdge } from './tap.ts';
+import { BoundaryDevice, type PadWorld } from './boundary.ts';
+import { bitsNumber, type DataRegister, numberBits, ShiftRegister, type TckEdge } from './tap.ts';
 
 const DEFAULT_VOLTS = 3.3;
 const CLEAR_MICROSECONDS = 150;
@@ -10,11 +11,13 @@ const BOOT_DELAY_MICROSECONDS = 4000;
 const BOOT_BITS_PER_MICROSECOND = 20;
 const BOOT_SEARCH_BYTES = 4096;
 
-export interface CorvaneWorld {
+export interface CorvaneWorld extends PadWorld {
   /** Microseconds. */
   readonly now: () => number;
   readonly passTck: () => void;
   readonly bootFromFlash: () => boolean;
+  /** False while the board's oscillators stand still. */
+  readonly clocksRun: () => boolean;
   readonly oscillators: ReadonlyMap<string, number>;
   /** Supply of each bank in volts, by number; 3.3 V where it is not said. */
   readonly banks: Readonly<Record<string, number>>;
@@ -24,7 +27,7 @@ export interface CorvaneWorld {
 }
 
 /** A Corvane FPGA: TAP, configuration engine and fabric. Its design comes from the bits it is sent and from nowhere else. */
-export class Corvane extends TapDevice {
+export class Corvane extends BoundaryDevice {
   readonly part: Part;
   readonly #world: CorvaneWorld;
   readonly #status = new ShiftRegister(32, () => numberBits(this.#statusWord(), 32));
@@ -38,6 +41,16 @@ export class Corvane extends TapDevice {
     },
     update: () => {},
   };
+  /** Frames in order, bit 7 of each byte first; the last frame is run-time marks instead. */
+  readonly #readBack: DataRegister = {
+    capture: () => { this.#readAt = 0; },
+    shift: (_, count) => {
+      const out = new Uint8Array(packedLength(count));
+      for (let i = 0; i < count; i++, this.#readAt++) if (this.#frameBit(this.#readAt)) setBit(out, i, 1);
+      return out;
+    },
+    update: () => {},
+  };
   readonly #spi: DataRegister;
   readonly #fabricLink: DataRegister;
   #flags = 0;
@@ -46,12 +59,13 @@ export class Corvane extends TapDevice {
   #bootAt: number | null = null;
   #fingerprint = new Uint8Array(16);
   #frames = new Uint8Array(0);
+  #readAt = 0;
   #decoder: StreamDecoder | null = null;
   #instruction: number | null = null;
   fabric: Fabric | null = null;
 
-  constructor(part: Part, world: CorvaneWorld) {
-    super(part.irLength, part.idcode, 0b000001);
+  constructor(part: Part, version: number, world: CorvaneWorld) {
+    super(part.irLength, ((version << 28) | (part.idcode & 0x0fffffff)) >>> 0, 0b000001, part.package, INSTRUCTION, world);
     this.part = part;
     this.#world = world;
     this.#spi = spiRegister(world.flash);
@@ -98,7 +112,7 @@ export class Corvane extends TapDevice {
       this.#bootAt = null;
       this.#boot();
     }
-    this.fabric?.runUntil(now);
+    this.fabric?.runUntil(now, this.#world.clocksRun());
   }
 
   override get live(): boolean {
@@ -121,17 +135,30 @@ export class Corvane extends TapDevice {
       case INSTRUCTION.CFG_PRINT: return this.#print;
       case INSTRUCTION.SPI_LINK: return this.#spi;
       case INSTRUCTION.FABRIC_LINK: return this.fabric ? this.#fabricLink : null;
-      default: return null;
+      case INSTRUCTION.ISC_READ: return this.#readBack;
+      default: return super.registerOf(opcode);
     }
   }
 
+  protected override systemDrive(pin: string): boolean | null {
+    return this.fabric?.pin(pin) ?? null;
+  }
+
   protected override instructionChanged(opcode: number | null): void {
+    super.instructionChanged(opcode);
     this.#instruction = opcode;
     if (opcode === INSTRUCTION.ISC_ENABLE) this.#enable();
     if (opcode === INSTRUCTION.ISC_DISABLE) {
       this.#enabled = false;
       this.#set(STATUS.ENABLED, false);
     }
+  }
+
+  #frameBit(at: number): boolean {
+    const byte = at >>> 3;
+    const marks = this.#frames.length - FRAME_BYTES;
+    const value = byte < marks ? (this.#frames[byte] ?? 0) : byte < this.#frames.length ? Math.floor(this.#world.now() / 256 ** ((byte - marks) % 4)) & 0xff : 0;
+    return ((value >>> (7 - (at & 7))) & 1) === 1;
   }
 
   #enable(): void {

@@ -8,7 +8,8 @@ interface Oscillator {
   readonly negedge: number;
   /** Edges already made. */
   cycles: number;
-  readonly startedAt: number;
+  /** When the oscillator would have begun, had it never stood still. */
+  startedAt: number;
 }
 
 interface Bound {
@@ -105,8 +106,12 @@ export class Fabric {
     return ((this.#sim.words[bound.word] as number) & bound.mask) !== 0;
   }
 
-  /** Runs all clocks up to `now` (microseconds). */
-  runUntil(now: number): void {
+  /** Runs all clocks up to `now` (microseconds); standing ones go on later from where they stood. */
+  runUntil(now: number, clocksRun = true): void {
+    if (!clocksRun) {
+      for (const oscillator of this.#oscillators) oscillator.startedAt = now - (oscillator.cycles * 1e6) / oscillator.hz;
+      return;
+    }
     if (this.#doubtful.size > 0 && now - this.#rolled >= ROLL_MICROSECONDS) this.#roll(now);
     const [only, another] = this.#oscillators;
     if (only && !another) return this.#runOne(only, now);

@@ -13,7 +13,7 @@ const CHANGES = Array.from({ length: 8 }, (_, i) => `changes[${i}],P${30 + i}`).
 
 async function board(pins: string, banks: Record<string, number> = {}): Promise<Bench> {
   const bench = new Bench({
-    format: 'nimble-bench', version: 1, name: 't', tckHz: 10e6, referenceVolts: 3.3,
+    format: 'nimble-bench', version: 1, name: 't', tckHz: 10e6, referenceVolts: 3.3, cableNanoseconds: 18, nets: [], faults: [],
     chain: [{ kind: 'corvane', part: 'CV25' }],
     board: {
       fpga: 0, banks, oscillators: [{ name: 'X', pin: 'P1', hz: 1e6 }], buttons: [],

@@ -32,7 +32,7 @@ const other = fc.constantFrom<Other>({ kind: 'sprig' }, { kind: 'corvane', part:
 function benchOf(toTdo: readonly Other[], toTdi: readonly Other[]): { bench: Bench; cable: BenchCable; index: number } {
   const index = toTdo.length;
   const bench = new Bench({
-    format: 'nimble-bench', version: 1, name: 't', tckHz: 10e6, referenceVolts: 3.3,
+    format: 'nimble-bench', version: 1, name: 't', tckHz: 10e6, referenceVolts: 3.3, cableNanoseconds: 18, nets: [], faults: [],
     chain: [...toTdo, { kind: 'corvane', part: 'CV25', flash: 'QF32' }, ...toTdi],
     board: { fpga: index, banks: {}, oscillators: [{ name: 'X', pin: 'P1', hz: 7e6 }], lamps: [], buttons: [], switches: [] },
   });

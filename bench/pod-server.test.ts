@@ -86,7 +86,7 @@ describe('the pod', () => {
     const other = await client();
     await other.lease();
     expect(await codeOf(other.run([{ kind: 'shift', count: 100, tdi: new Uint8Array(2), capture: true, exit: true }]))).toBe('pod-request');
-    expect(await other.referenceVolts()).toBeCloseTo(3.3);
+    expect((await other.state()).referenceVolts).toBeCloseTo(3.3);
     expect(await codeOf(other.operate('B99', true))).toBe('no-control');
     other.close();
   });
@@ -100,6 +100,6 @@ describe('the pod', () => {
     await pod.close();
     await lost;
     expect(await waiting).toBe('pod-lost');
-    expect(await codeOf(cable.referenceVolts())).toBe('pod-lost');
+    expect(await codeOf(cable.state())).toBe('pod-lost');
   });
 });

@@ -5,6 +5,7 @@ import type { CableOp } from '../core/jtag/index.ts';
 import { fromWire, POD_PROTOCOL, type PodReply, podRequest, type PodRequest } from '../core/pod/index.ts';
 import { type Problem, problem } from '../core/result.ts';
 import type { Bench } from './bench.ts';
+import { isFaultName } from './faults.ts';
 import { RealTime } from './real-time.ts';
 
 export interface PodOptions {
@@ -17,6 +18,8 @@ export interface PodOptions {
 }
 
 const PANEL_MILLISECONDS = 40;
+/** After a lost connection nobody gets in for this long. */
+const DEAF_MILLISECONDS = 4000;
 const LONGEST_MESSAGE = 8 << 20;
 
 interface Session {
@@ -27,9 +30,10 @@ interface Session {
 
 /** Serves one bench over a WebSocket. Resolves once it listens. docs/pod-protocol.md */
 export async function servePod(bench: Bench, options: PodOptions): Promise<{ port: number; close: () => Promise<void> }> {
+  let deafUntil = 0;
   const http = createServer((_, response) => response.writeHead(426).end('This is a pod; it speaks WebSocket.'));
   // Pages of other origins must not reach the pod through a browser: a browser always sends Origin, our clients never do.
-  const server = new WebSocketServer({ server: http, maxPayload: LONGEST_MESSAGE, verifyClient: ({ req }: { req: { headers: { origin?: string } } }) => req.headers.origin === undefined });
+  const server = new WebSocketServer({ server: http, maxPayload: LONGEST_MESSAGE, verifyClient: ({ req }: { req: { headers: { origin?: string } } }) => req.headers.origin === undefined && Date.now() >= deafUntil });
   const clock = new RealTime(bench);
   const sessions = new Set<Session>();
   let holder: Session | null = null;
@@ -53,6 +57,11 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
     });
     socket.on('error', () => socket.terminate());
   });
+  /** The connection breaks as a pulled network cable breaks it: without a word. */
+  const loseAll = () => {
+    deafUntil = Date.now() + DEAF_MILLISECONDS;
+    for (const { socket } of sessions) socket.terminate();
+  };
   const free = () => {
     holder = null;
     options.keep();
@@ -80,7 +89,7 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
       if (request.protocol !== POD_PROTOCOL) return { refused: problem('pod-protocol', `The pod speaks protocol ${POD_PROTOCOL}, the client ${request.protocol}.`, 'Use the same release for both.') };
       if (!sameText(request.token, options.token)) return { refused: problem('pod-token', 'The pod refuses this token.', 'Copy the token from where the pod was started.') };
       session.name = request.client;
-      return { result: { pod: bench.file.name, tckHz: bench.file.tckHz } };
+      return { result: { pod: bench.file.name, tckHz: bench.cableState.tckHz } };
     }
     if (session.name === null) return { refused: problem('pod-token', 'The pod wants a token first.', 'Send hello with the token.') };
     switch (request.method) {
@@ -100,8 +109,13 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
       case 'boot-source':
         bench.setBootSource(request.source);
         return { result: null };
-      case 'reference':
-        return { result: bench.referenceVolts };
+      case 'state':
+        return { result: bench.cableState };
+      case 'fault':
+        if (!isFaultName(request.name)) return { refused: problem('no-fault', `This bench has no fault "${request.name}".`, 'Choose one from the list.') };
+        if (request.name === 'pod-lost') loseAll();
+        else bench.setFault({ name: request.name }, request.on);
+        return { result: null };
       default:
         if (holder !== session) return { refused: problem('pod-lease', 'Only the holder of the lease may use the cable.', 'Ask for the lease first.') };
     }
@@ -109,6 +123,7 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
       bench.setPower(request.on);
       return { result: null };
     }
+    if (request.method === 'frequency') return { result: bench.setFrequency(request.hz) };
     const ops = request.ops.map(fromWire);
     if (ops.includes(null)) return { refused: problem('pod-request', 'A scan carries fewer bits than it counts.', 'Use the same release for pod and client.') };
     const answers = bench.run(ops as CableOp[]);

@@ -68,17 +68,21 @@ export interface TckEdge {
  */
 export class TapDevice {
   readonly irLength: number;
+  /** Its TRST is held low: it answers nothing and drives nothing. */
+  held = false;
+  /** It is not fitted, and its place on the board is bridged. */
+  missing = false;
   readonly #idcode: number | null;
   readonly #bypass = new ShiftRegister(1, () => new Uint8Array(1));
   readonly #identity: ShiftRegister;
   readonly #ir: ShiftRegister;
   #selected: DataRegister;
 
-  constructor(irLength: number, idcode: number | null, irCapture = 0b01) {
+  constructor(irLength: number, idcode: number | null, irCapture: number | Uint8Array = 0b01) {
     this.irLength = irLength;
     this.#idcode = idcode;
     this.#identity = new ShiftRegister(32, () => numberBits(idcode ?? 0, 32));
-    this.#ir = new ShiftRegister(irLength, () => numberBits(irCapture, irLength), (bits) => this.#decode(bitsNumber(bits, irLength)));
+    this.#ir = new ShiftRegister(irLength, () => (typeof irCapture === 'number' ? numberBits(irCapture, irLength) : irCapture), (bits) => this.#decode(bitsNumber(bits, irLength)));
     this.#selected = idcode === null ? this.#bypass : this.#identity;
   }
 

@@ -1,6 +1,8 @@
 // The Corvane family: part data, the bitstream and its configuration stream, and how a part is configured over JTAG.
 // docs/silicon.md is the data sheet all of this follows.
-export { INSTRUCTION, type Part, PARTS, KNOWN_DEVICES, partNamed, SPRIG, type PackageName } from './parts.ts';
+export { INSTRUCTION, type Part, PARTS, KNOWN_DEVICES, partNamed, SPRIG, SPRIG_INSTRUCTION, type PackageName } from './parts.ts';
+export { boundaryPins, CELLS_A_PIN, CONTROL_CELL, INPUT_CELL, OUTPUT_CELL } from './boundary.ts';
+export { bsdlText, DESCRIBED_PARTS } from './bsdl-text.ts';
 export { BANKS, packageDrawing, packagePins, type PackageDrawing, type PackagePin } from './packages.ts';
 export { DEFAULT_DRIVE, DEFAULT_STANDARD, PULLS, type Pull, readLevel, SLEWS, type Slew, STANDARDS, standardNamed, type IoStandard } from './standards.ts';
 export { decodeStatus, STATUS, type ConfigStatus } from './status.ts';

@@ -26,13 +26,19 @@ export const PARTS: readonly Part[] = [
 export const partNamed = (name: string): Part | undefined => PARTS.find((p) => p.name === name);
 
 /** The supervisor CPLD. Its instruction register is shorter than a Corvane's. */
-export const SPRIG: KnownDevice = { name: 'SP64', idcode: 0x05064ffb, irLength: 5 };
+export const SPRIG = { name: 'SP64', idcode: 0x05064ffb, irLength: 5, irCapture: 0b00101, package: 'Q64' as PackageName } as const;
 
-/** Everything this product can recognise on a chain. */
-export const KNOWN_DEVICES: readonly KnownDevice[] = [...PARTS.map(({ name, idcode, irLength }) => ({ name, idcode, irLength })), SPRIG];
+/** docs/silicon.md, table 2b */
+export const SPRIG_INSTRUCTION = { EXTEST: 0b00000, SAMPLE: 0b00001, IDCODE: 0b00010, HIGHZ: 0b00101, BYPASS: 0b11111 } as const;
+
+const CORVANE_CAPTURE = 0b000001;
 
 /** Corvane instructions, six bits. Names as IEEE 1149.1 and 1532 give them; the last four are private. docs/silicon.md, table 3 */
 export const INSTRUCTION = {
+  EXTEST: 0b000000,
+  SAMPLE: 0b000010,
+  CLAMP: 0b000100,
+  HIGHZ: 0b000101,
   IDCODE: 0b000110,
   USERCODE: 0b000111,
   ISC_ENABLE: 0b010001,
@@ -46,3 +52,13 @@ export const INSTRUCTION = {
   FABRIC_LINK: 0b101000,
   BYPASS: 0b111111,
 } as const;
+
+/** Twins share silicon and IDCODE; only what is printed on the case tells them apart. docs/silicon.md, section 1 */
+const marking = (name: string): string => (name.endsWith('S') ? 'a letter S behind the name on the case: sleep mode' : 'no S behind the name on the case');
+
+/** Everything this product can recognise on a chain. */
+export const KNOWN_DEVICES: readonly KnownDevice[] = [
+  ...PARTS.map(({ name, idcode, irLength, luts }) => ({ name, idcode, irLength, irCapture: CORVANE_CAPTURE, idcodeOpcode: INSTRUCTION.IDCODE, tells: `${luts} LUTs, ${marking(name)}` })),
+  { name: SPRIG.name, idcode: SPRIG.idcode, irLength: SPRIG.irLength, irCapture: SPRIG.irCapture, idcodeOpcode: SPRIG_INSTRUCTION.IDCODE, tells: 'supervisor, 64 macrocells' },
+];
+

@@ -5,6 +5,7 @@
  * - `shift`: `count` cycles with TMS 0, TDI from `tdi`; `exit` makes TMS 1 on the last one; `capture` asks for the TDO bits.
  * - `clock`: `count` cycles with TMS 0 and TDI 1, in a state that TMS 0 does not leave.
  * - `wait`: TCK rests for that long.
+ * - `trst`: the reset wire of the test port, where the board has one.
  */
 export type CableOp =
   | { readonly kind: 'tms'; readonly count: number; readonly tms: Uint8Array }
@@ -16,7 +17,19 @@ export type CableOp =
       readonly exit: boolean;
     }
   | { readonly kind: 'clock'; readonly count: number }
-  | { readonly kind: 'wait'; readonly microseconds: number };
+  | { readonly kind: 'wait'; readonly microseconds: number }
+  | { readonly kind: 'trst'; readonly asserted: boolean };
+
+/** What a pod can tell without clocking anything. Frequencies in hertz. */
+export interface CableState {
+  /** A cable is plugged into the board's connector. */
+  readonly attached: boolean;
+  /** Reference voltage the board puts on the cable, in volts; 0 when the board is not powered. */
+  readonly referenceVolts: number;
+  readonly tckHz: number;
+  readonly leastHz: number;
+  readonly mostHz: number;
+}
 
 /** All that the engine knows of hardware: it can move TCK, TMS and TDI, read TDO, and a few wires of the board. */
 export interface Cable {
@@ -25,8 +38,9 @@ export interface Cable {
    * Resolves to the TDO bits of every `shift` that captures, in order. Rejects with `ProblemError` when the cable is lost.
    */
   run(ops: readonly CableOp[]): Promise<readonly Uint8Array[]>;
-  /** Reference voltage the board puts on the cable, in volts; 0 when the board is not powered. */
-  referenceVolts(): Promise<number>;
+  state(): Promise<CableState>;
+  /** Sets the TCK frequency; resolves to what the pod can really do, the nearest at or below. */
+  setFrequency(hz: number): Promise<number>;
   /** Switches the board's supply, where the cable has a relay for it. */
   setPower(on: boolean): Promise<void>;
 }

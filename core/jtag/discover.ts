@@ -1,13 +1,20 @@
 import { type Bits, bigIntOf, bitAt, concatBits, constantBits, sliceBits } from '../bits/index.ts';
 import { type Problem, problem } from '../result.ts';
-import { describeIdcode } from './idcode.ts';
+import { describeIdcode, idcodeFields } from './idcode.ts';
 import type { ScanQueue } from './queue.ts';
+import { splitIr } from './split.ts';
 
 /** A part the caller can recognise. The version nibble of `idcode` is ignored, as 1149.1 leaves it to revisions. */
 export interface KnownDevice {
   readonly name: string;
   readonly idcode: number;
   readonly irLength: number;
+  /** What Capture-IR loads; null where a part does not fix it. */
+  readonly irCapture?: number | null;
+  /** Opcode of IDCODE; null where it is not known. */
+  readonly idcodeOpcode?: number | null;
+  /** What a person can see that tells it from a part with the same IDCODE. */
+  readonly tells?: string;
 }
 
 /** One device that answered. `index` 0 is nearest TDO, so its bits come out first. */
@@ -15,8 +22,11 @@ export interface FoundDevice {
   readonly index: number;
   readonly idcode: number | null;
   readonly irLength: number | null;
+  /** What it is; where several parts share the IDCODE and nobody has said which, the first of them. */
   readonly part: string | null;
   readonly candidates: readonly string[];
+  /** What its instruction register held after Capture-IR, most significant bit first; null while its length is not known. */
+  readonly irCapture: string | null;
 }
 
 export interface Discovery {
@@ -25,9 +35,20 @@ export interface Discovery {
   readonly problems: readonly Problem[];
 }
 
+/** What a person has said of a place: which of several parts it is, or how long the instruction register of an unknown one is. */
+export interface PlaceAnswer {
+  readonly index: number;
+  /** Only taken while the place still answers with this IDCODE. */
+  readonly idcode: number | null;
+  readonly part?: string;
+  readonly irLength?: number;
+}
+
 const MOST_DEVICES = 100;
 const LONGEST_IR = 32;
 const ALL_ONES = 0xffffffff;
+/** The manufacturer code that belongs to nobody, so that a stuck path is not taken for a device. */
+const NOBODY = 0x7f;
 
 /**
  * Finds out what is on the chain, believing nobody: after Test-Logic-Reset every device has IDCODE or BYPASS selected, so
@@ -36,26 +57,52 @@ const ALL_ONES = 0xffffffff;
  *
  * @source IEEE 1149.1: IDCODE begins with 1, BYPASS captures 0, Capture-IR loads ...01
  */
-export async function discoverChain(queue: ScanQueue, known: readonly KnownDevice[]): Promise<Discovery> {
+export async function discoverChain(queue: ScanQueue, known: readonly KnownDevice[], answers: readonly PlaceAnswer[] = []): Promise<Discovery> {
   queue.reset();
   const idcodes = await readIdcodes(queue);
   if (idcodes.kind === 'stuck') return { devices: [], irTotal: 0, problems: [idcodes.problem] };
+  const places = idcodes.found.map((idcode, index) => placeOf(index, idcode, known, answers));
+  const named = (irLength: (index: number) => number | null, capture: Bits | null): FoundDevice[] => {
+    let at = 0;
+    return places.map(({ index, idcode, candidates, part }) => {
+      const own = irLength(index);
+      const bits = capture && own !== null && at >= 0 ? sliceBits(capture, at, own) : null;
+      at = own === null ? -1 : at + own;
+      return { index, idcode, irLength: own, part, candidates, irCapture: bits ? [...Array(bits.length).keys()].reverse().map((i) => bitAt(bits, i)).join('') : null };
+    });
+  };
+  const problems: Problem[] = places.flatMap(({ index, idcode }) => (idcode !== null && idcodeFields(idcode).manufacturer % 128 === NOBODY ? [illegalIdcode(index, idcode)] : []));
   const capture = await measureIr(queue);
-  if (capture === null) return { devices: [], irTotal: 0, problems: [irTooLong()] };
-  const problems: Problem[] = [];
+  if (capture === null) return { devices: named((index) => places[index]?.hint.length ?? null, null), irTotal: 0, problems: [chainOpen(idcodes.found.length), ...problems] };
   const bypassCount = await countBypass(queue, idcodes.found.length);
   if (bypassCount !== idcodes.found.length) problems.push(countDiffers(idcodes.found.length, bypassCount));
-  const matches = idcodes.found.map((idcode) => candidatesFor(idcode, known));
-  const lengths = splitIr(
-    capture,
-    matches.map((m) => m[0]?.irLength ?? null),
-  );
-  if (lengths === null) problems.push(irDiffers(capture.length, matches));
-  const devices = idcodes.found.map((idcode, index) => {
-    const names = (matches[index] ?? []).map((m) => m.name);
-    return { index, idcode, irLength: lengths?.[index] ?? null, part: names[0] ?? null, candidates: names };
-  });
-  return { devices, irTotal: capture.length, problems };
+  const split = splitIr(capture, places.map((place) => place.hint));
+  switch (split.kind) {
+    case 'split':
+      return { devices: named((index) => split.lengths[index] ?? null, capture), irTotal: capture.length, problems };
+    case 'ambiguous':
+      problems.push(irAmbiguous(capture.length, split.lengths));
+      return { devices: named((index) => split.lengths[index] ?? null, capture), irTotal: capture.length, problems };
+    case 'impossible':
+      problems.push(irDiffers(capture, places));
+      return { devices: named((index) => places[index]?.hint.length ?? null, null), irTotal: capture.length, problems };
+  }
+}
+
+interface Place {
+  readonly index: number;
+  readonly idcode: number | null;
+  readonly candidates: readonly string[];
+  readonly part: string | null;
+  readonly hint: { readonly length: number | null; readonly capture: number | null };
+}
+
+function placeOf(index: number, idcode: number | null, known: readonly KnownDevice[], answers: readonly PlaceAnswer[]): Place {
+  const matches = idcode === null ? [] : known.filter((device) => ((device.idcode ^ idcode) & 0x0fffffff) === 0);
+  const said = answers.find((answer) => answer.index === index && answer.idcode === idcode);
+  const [match] = said?.part === undefined ? matches : [...matches.filter((device) => device.name === said.part), ...known.filter((device) => device.name === said.part), ...matches];
+  const names = matches.map((device) => device.name);
+  return { index, idcode, candidates: said?.part === undefined || !names.includes(said.part) ? names : [said.part], part: match?.name ?? null, hint: { length: match?.irLength ?? said?.irLength ?? null, capture: match?.irCapture ?? null } };
 }
 
 type Idcodes = { readonly kind: 'found'; readonly found: readonly (number | null)[] } | { readonly kind: 'stuck'; readonly problem: Problem };
@@ -67,8 +114,12 @@ async function readIdcodes(queue: ScanQueue): Promise<Idcodes> {
     const tdo = await queue.exchangeDr(constantBits(32 * (devices + 1), 1));
     const found = splitIdcodes(tdo);
     if (found !== null) return found.length > 0 ? { kind: 'found', found } : { kind: 'stuck', problem: tdoHigh() };
-    if (devices === MOST_DEVICES) return { kind: 'stuck', problem: tdoLow() };
+    if (devices === MOST_DEVICES) return { kind: 'stuck', problem: onlyZeros(tdo) ? tdoLow() : tooMany() };
   }
+}
+
+function onlyZeros(bits: Bits): boolean {
+  return bits.bytes.every((byte) => byte === 0);
 }
 
 /** Null when the ones that were shifted in never came out again: the chain is longer than the scan, or broken. */
@@ -78,6 +129,7 @@ function splitIdcodes(tdo: Bits): (number | null)[] | null {
     if (bitAt(tdo, at) === 0) {
       found.push(null);
       at += 1;
+      if (found.length > MOST_DEVICES) return null;
       continue;
     }
     const word = Number(bigIntOf(sliceBits(tdo, at, 32)));
@@ -120,28 +172,6 @@ async function countBypass(queue: ScanQueue, expected: number): Promise<number> 
   return -1;
 }
 
-const candidatesFor = (idcode: number | null, known: readonly KnownDevice[]): readonly KnownDevice[] =>
-  idcode === null ? [] : known.filter((k) => ((k.idcode ^ idcode) & 0x0fffffff) === 0);
-
-/**
- * Divides the instruction path among the devices. Known lengths are taken as they are; one unknown device gets the rest.
- * Null when the sum is wrong or a boundary does not show the 01 of Capture-IR.
- */
-function splitIr(capture: Bits, lengths: readonly (number | null)[]): (number | null)[] | null {
-  const sum = lengths.reduce<number>((total, length) => total + (length ?? 0), 0);
-  const unknown = lengths.filter((length) => length === null).length;
-  if (unknown === 0 && sum !== capture.length) return null;
-  if (unknown === 1 && capture.length - sum < 2) return null;
-  const all = lengths.map((length) => (length === null && unknown === 1 ? capture.length - sum : length));
-  let at = 0;
-  for (const length of all) {
-    if (length === null) return all;
-    if (bitAt(capture, at) !== 1 || bitAt(capture, at + 1) !== 0) return null;
-    at += length;
-  }
-  return all;
-}
-
 const tdoHigh = (): Problem =>
   problem(
     'tdo-high',
@@ -159,21 +189,43 @@ const tdoLow = (): Problem =>
     'Check that no device on the chain is held in reset (TRST).',
   );
 
-const irTooLong = (): Problem =>
-  problem('ir-open', 'The instruction path has no end: a marker sent through it never came back.', 'Check TDI and TMS for a break.');
+const tooMany = (): Problem => problem('too-many', `The chain does not end within ${MOST_DEVICES} devices, or its bits are disturbed.`, 'Lower the TCK frequency and scan again.', 'Divide the chain: more devices than that are not handled.');
+
+const illegalIdcode = (index: number, idcode: number): Problem =>
+  problem('idcode-illegal', `Place ${index} answers ${describeIdcode(idcode)}: its manufacturer code is one that nobody may have, so these are disturbed bits.`, 'Lower the TCK frequency and scan again.', 'Check ground and TCK at the connector.');
+
+const chainOpen = (answered: number): Problem =>
+  problem(
+    'chain-open',
+    `The ${answered} ${answered === 1 ? 'device' : 'devices'} nearest TDO answer, but nothing that is sent into TDI comes out: the chain is open behind place ${answered - 1}.`,
+    `Check that the device next to place ${answered - 1}, towards TDI, is fitted and powered.`,
+    'Check that it is not held in reset: measure its TRST pin.',
+    'Check TDI from the connector on for a break.',
+  );
 
 const countDiffers = (idcodes: number, bypass: number): Problem =>
   problem(
     'count-differs',
-    `The data path shows ${idcodes} devices after reset but ${bypass} in BYPASS.`,
+    bypass < 0 ? `The data path shows ${idcodes} devices after reset, but a mark sent through BYPASS never comes out.` : `The data path shows ${idcodes} devices after reset but ${bypass} in BYPASS.`,
     'Lower the TCK frequency and scan again.',
     'Check TMS at every device.',
   );
 
-const irDiffers = (total: number, matches: readonly (readonly KnownDevice[])[]): Problem =>
-  problem(
+const irAmbiguous = (total: number, lengths: readonly (number | null)[]): Problem => {
+  const open = lengths.flatMap((length, index) => (length === null ? [index] : []));
+  return problem('ir-ambiguous', `The instruction path is ${total} bits long and can be divided in several ways among the unknown devices at places ${open.join(', ')}.`, 'Read the BSDL file of one of them.', 'Or give the instruction length of one of them.');
+};
+
+function irDiffers(path: Bits, places: readonly Place[]): Problem {
+  const told = places.map(({ part, idcode, hint }) => `${part ?? (idcode === null ? 'no IDCODE' : describeIdcode(idcode))} (${hint.length ?? '?'})`);
+  const sum = places.reduce((total, { hint }) => total + (hint.length ?? 0), 0);
+  const open = places.filter(({ hint }) => hint.length === null).length;
+  const why = open === 0 && sum !== path.length ? `They add up to ${sum}.` : 'The 01 of Capture-IR does not stand where they say.';
+  return problem(
     'ir-length',
-    `The instruction path is ${total} bits long, which does not fit ${matches.map((m) => (m[0] ? `${m[0].name} (${m[0].irLength})` : 'an unknown device')).join(', ')}.`,
+    `The instruction path is ${path.length} bits long, which does not fit ${told.join(', ')}. ${why}`,
+    'Where a length was given by hand, correct it.',
     'Scan again: a marginal TCK frequency shows like this.',
-    `Compare the parts on the board with the IDCODEs ${matches.map((m) => (m[0] ? describeIdcode(m[0].idcode) : 'none')).join(', ')}.`,
+    'Compare the parts on the board with the IDCODEs.',
   );
+}

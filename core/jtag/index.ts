@@ -1,8 +1,8 @@
 // JTAG as IEEE 1149.1 defines it: TAP states, a scan queue, chain discovery. Reaches hardware only through `Cable`;
 // does not know what any device does with its private instructions.
-export type { Cable, CableOp } from './cable.ts';
+export type { Cable, CableOp, CableState } from './cable.ts';
 export { PAUSABLE, type TapState, TAP_STATES, nextState, tmsPath } from './tap.ts';
 export { ScanQueue, type ScanCounts } from './queue.ts';
-export { discoverChain, type Discovery, type FoundDevice, type KnownDevice } from './discover.ts';
+export { discoverChain, type Discovery, type FoundDevice, type KnownDevice, type PlaceAnswer } from './discover.ts';
 export { ChainLink } from './link.ts';
 export { describeIdcode, type IdcodeFields, idcodeFields } from './idcode.ts';

@@ -91,6 +91,37 @@ export class ScanQueue {
     this.#push({ kind: 'wait', microseconds }, 0);
   }
 
+  /** Asserts or releases TRST. An asserted one holds all TAPs in Test-Logic-Reset. */
+  trst(asserted: boolean): void {
+    this.#push({ kind: 'trst', asserted }, 0);
+    this.#state = asserted ? 'Test-Logic-Reset' : null;
+  }
+
+  /** A scan that ends in a stable state of the caller's choice, optionally with its answer. */
+  scanTo(register: 'DR' | 'IR', bits: Bits, end: TapState, capture: boolean): Promise<Bits> {
+    return this.#scan(register === 'DR' ? 'Shift-DR' : 'Shift-IR', bits, capture, end);
+  }
+
+  /** Moves along states that follow each other in the diagram, one TCK each. Returns false, moving nothing, when two of them do not. */
+  follow(path: readonly TapState[]): boolean {
+    if (this.#state === null) this.reset();
+    let from = this.#state as TapState;
+    const tms: (0 | 1)[] = [];
+    for (const state of path) {
+      const bit = ([0, 1] as const).find((b) => nextState(from, b) === state);
+      if (bit === undefined) return false;
+      tms.push(bit);
+      from = state;
+    }
+    if (tms.length > 0) this.#tms(tms);
+    this.#state = from;
+    return true;
+  }
+
+  get state(): TapState | null {
+    return this.#state;
+  }
+
   /** Sends what is queued. Rejects with `ProblemError` when the cable is lost; the queue is then empty again. */
   async flush(onBits?: (sent: number) => void): Promise<void> {
     while (this.#ops.length > 0) {
@@ -131,7 +162,7 @@ export class ScanQueue {
     this.goto(state);
   }
 
-  #scan(shift: 'Shift-DR' | 'Shift-IR', bits: Bits, capture: boolean): Promise<Bits> {
+  #scan(shift: 'Shift-DR' | 'Shift-IR', bits: Bits, capture: boolean, end: TapState = 'Run-Test/Idle'): Promise<Bits> {
     this.goto(shift);
     const pieces: Promise<Uint8Array>[] = [];
     for (let at = 0; at < bits.length; at += BATCH_BITS) {
@@ -142,7 +173,7 @@ export class ScanQueue {
       if (capture) pieces.push(new Promise((resolve) => this.#captures.push(resolve)));
     }
     this.#state = nextState(shift, 1);
-    this.goto('Run-Test/Idle');
+    this.goto(end);
     if (!capture) return Promise.resolve({ length: 0, bytes: new Uint8Array(0) });
     return Promise.all(pieces).then((parts) => ({ length: bits.length, bytes: joinBytes(parts) }));
   }
@@ -159,7 +190,7 @@ export class ScanQueue {
   }
 }
 
-const cyclesOf = (op: CableOp): number => (op.kind === 'wait' ? 0 : op.count);
+const cyclesOf = (op: CableOp): number => (op.kind === 'wait' || op.kind === 'trst' ? 0 : op.count);
 
 /** Pieces are cut at multiples of eight bits, so their bytes join without shifting. */
 function joinBytes(parts: readonly Uint8Array[]): Uint8Array {

@@ -1,5 +1,5 @@
 import { KNOWN_DEVICES } from '../fabric/index.ts';
-import { type Cable, ChainLink, discoverChain, type FoundDevice, ScanQueue } from '../jtag/index.ts';
+import { type Cable, ChainLink, discoverChain, type FoundDevice, type PlaceAnswer, ScanQueue } from '../jtag/index.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
 
 export interface Scan {
@@ -10,13 +10,18 @@ export interface Scan {
 }
 
 /** Looks at the board's supply, then at the chain. */
-export async function scanChain(cable: Cable): Promise<Scan> {
-  const volts = await cable.referenceVolts();
-  if (volts < 1) return { devices: [], irTotal: 0, tckCycles: 0, problems: [noPower(volts)] };
+export async function scanChain(cable: Cable, answers: readonly PlaceAnswer[] = []): Promise<Scan> {
+  const { attached, referenceVolts: volts } = await cable.state();
+  if (!attached) return { devices: [], irTotal: 0, tckCycles: 0, problems: [noCable()] };
+  if (volts < LEAST_VOLTS) return { devices: [], irTotal: 0, tckCycles: 0, problems: [noPower(volts)] };
   const queue = new ScanQueue(cable);
-  const found = await discoverChain(queue, KNOWN_DEVICES);
+  const found = await discoverChain(queue, KNOWN_DEVICES, answers);
   return { ...found, tckCycles: queue.counts.tckCycles };
 }
+
+const LEAST_VOLTS = 1.1;
+
+const noCable = (): Problem => problem('no-cable', 'No cable is plugged into the board’s JTAG connector.', 'Plug the cable into the board.', 'Check that its plug is fully in and the right way round.');
 
 const noPower = (volts: number): Problem =>
   problem('no-power', `The board is not powered: the reference voltage is ${volts.toFixed(1)} V.`, 'Switch the board on.', 'Check the supply lead and the fuse.', 'Check that the cable’s reference pin reaches the board.');

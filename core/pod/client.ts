@@ -1,5 +1,5 @@
 import { bytesFromBase64 } from '../bits/index.ts';
-import type { Cable, CableOp } from '../jtag/index.ts';
+import type { Cable, CableOp, CableState } from '../jtag/index.ts';
 import { type Problem, ProblemError, problem } from '../result.ts';
 import type { LivePanel } from './panel.ts';
 import { POD_PROTOCOL, type PodReply, type PodRequest, toWire } from './protocol.ts';
@@ -68,8 +68,17 @@ export class PodClient implements Cable {
     return answers.map(bytesFromBase64);
   }
 
-  async referenceVolts(): Promise<number> {
-    return (await this.#ask({ method: 'reference' })) as number;
+  async state(): Promise<CableState> {
+    return (await this.#ask({ method: 'state' })) as CableState;
+  }
+
+  async setFrequency(hz: number): Promise<number> {
+    return (await this.#ask({ method: 'frequency', hz })) as number;
+  }
+
+  /** Makes something go wrong on a bench that can, or mends it. */
+  async setFault(name: string, on: boolean): Promise<void> {
+    await this.#ask({ method: 'fault', name, on });
   }
 
   async setPower(on: boolean): Promise<void> {

@@ -6,6 +6,9 @@ export interface PanelState {
   /** DONE lamp of each FPGA by its place in the chain; `fpga` is the one the controls belong to. */
   readonly done: Readonly<Record<string, boolean>>;
   readonly fpga: number;
+  readonly tckHz: number;
+  /** What the pod can make go wrong, for practice; empty on a real board. */
+  readonly faults: readonly { readonly name: string; readonly label: string; readonly on: boolean }[];
   readonly oscillators: readonly { readonly name: string; readonly hz: number }[];
   readonly lamps: readonly { readonly name: string; readonly label: string; readonly level: number; readonly hertz: number | null }[];
   readonly buttons: readonly { readonly name: string; readonly label: string; readonly down: boolean }[];

@@ -56,8 +56,8 @@ describe('on the wire', () => {
 describe('the client', () => {
   test('matches answers to questions, whatever their order', async () => {
     const { client, sent, say } = ends();
-    const [volts, run] = [client.referenceVolts(), client.run([])];
-    expect(sent.map((s) => s.method)).toEqual(['reference', 'run']);
+    const [volts, run] = [client.state(), client.run([])];
+    expect(sent.map((s) => s.method)).toEqual(['state', 'run']);
     say({ id: sent[1]?.id, ok: true, result: ['gA=='] });
     say({ id: sent[0]?.id, ok: true, result: 2.5 });
     expect([await volts, await run]).toEqual([2.5, [Uint8Array.of(0x80)]]);
@@ -78,7 +78,7 @@ describe('the client', () => {
     client.onLost(() => void told++);
     hangUp();
     await expect(waiting).rejects.toBeInstanceOf(ProblemError);
-    await expect(client.referenceVolts()).rejects.toMatchObject({ problem: { code: 'pod-lost' } });
+    await expect(client.state()).rejects.toMatchObject({ problem: { code: 'pod-lost' } });
     client.onLost(() => void told++);
     expect(told).toBe(2);
     await client.release();

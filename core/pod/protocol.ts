@@ -3,7 +3,7 @@ import { base64FromBytes, bytesFromBase64, packedLength } from '../bits/index.ts
 import type { CableOp } from '../jtag/index.ts';
 import type { Problem } from '../result.ts';
 
-export const POD_PROTOCOL = 1;
+export const POD_PROTOCOL = 2;
 const MOST_CYCLES = 1 << 24;
 
 const count = z.number().int().min(0).max(MOST_CYCLES);
@@ -14,6 +14,7 @@ const wireOp = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('shift'), count, tdi: z.string(), capture: z.boolean(), exit: z.boolean() }),
   z.object({ kind: z.literal('clock'), count }),
   z.object({ kind: z.literal('wait'), microseconds: z.number().min(0).max(60_000_000) }),
+  z.object({ kind: z.literal('trst'), asserted: z.boolean() }),
 ]);
 
 export type WireOp = z.infer<typeof wireOp>;
@@ -26,7 +27,9 @@ export const podRequest = z.discriminatedUnion('method', [
   z.object({ id, method: z.literal('lease') }),
   z.object({ id, method: z.literal('release') }),
   z.object({ id, method: z.literal('run'), ops: z.array(wireOp) }),
-  z.object({ id, method: z.literal('reference') }),
+  z.object({ id, method: z.literal('state') }),
+  z.object({ id, method: z.literal('frequency'), hz: z.number().positive() }),
+  z.object({ id, method: z.literal('fault'), name: z.string().max(60), on: z.boolean() }),
   z.object({ id, method: z.literal('power'), on: z.boolean() }),
   z.object({ id, method: z.literal('boot-source'), source: z.enum(['flash', 'jtag']) }),
   z.object({ id, method: z.literal('operate'), name: z.string(), on: z.boolean() }),
