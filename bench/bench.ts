@@ -18,6 +18,8 @@ const SAMPLE_MICROSECONDS = 193;
 /** What the simulated pod's clock can do, in hertz. */
 const LEAST_HZ = 1000;
 const MOST_HZ = 50_000_000;
+/** TCK is a whole division of this. */
+const BASE_HZ = 100_000_000;
 const LOW_VOLTS = 0.9;
 const FAULT_HZ = 6_000_000;
 /** A scan this long is a configuration stream: it is where a corrupted load shows. */
@@ -107,7 +109,7 @@ export class Bench {
 
   /** Sets TCK to the nearest frequency at or below that the pod can make: whole divisions of its fastest. */
   setFrequency(hz: number): number {
-    this.#tckHz = Math.max(LEAST_HZ, MOST_HZ / Math.max(1, Math.ceil(MOST_HZ / hz - 1e-9)));
+    this.#tckHz = Math.max(LEAST_HZ, BASE_HZ / Math.max(BASE_HZ / MOST_HZ, Math.ceil(BASE_HZ / hz - 1e-9)));
     return this.#tckHz;
   }
 

@@ -13,7 +13,7 @@ export function chainCommand(program: Command, failed: () => void): void {
       const devices = scan.devices.map((d) => ({ ...d, idcode: d.idcode === null ? null : describeIdcode(d.idcode) }));
       const [first = null] = scan.problems;
       if (first) failed();
-      report(options.json ?? false, { devices, tckCycles: scan.tckCycles, problems: scan.problems }, () => devices.map((d) => `${d.index}  ${d.idcode ?? 'no IDCODE '}  ${(d.part ?? 'unknown').padEnd(6)}  IR ${d.irLength ?? '?'} bits`).join('\n'), first);
+      report(options.json ?? false, { devices, tckCycles: scan.tckCycles, problems: scan.problems }, () => devices.map((d) => `${d.index}  ${d.idcode ?? 'no IDCODE '}  ${(d.candidates.join(' or ') || d.part || 'unknown').padEnd(13)}  IR ${d.irLength ?? '?'} bits`).join('\n'), first);
     } finally {
       await connection.close();
     }

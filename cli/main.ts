@@ -9,6 +9,8 @@ import { flashCommand } from './flash.ts';
 import { loadCommand } from './load.ts';
 import { CallError, report } from './output.ts';
 import { simCommand } from './sim.ts';
+import { bsdlCommand } from './bsdl.ts';
+import { svfCommand } from './svf.ts';
 
 export async function main(args: readonly string[]): Promise<number> {
   const program = new Command('nimble').description('Load, keep, probe, capture and drive FPGA designs over JTAG.').exitOverride();
@@ -16,7 +18,7 @@ export async function main(args: readonly string[]): Promise<number> {
   const fail = () => {
     failed = true;
   };
-  for (const add of [chainCommand, buildCommand, loadCommand, flashCommand, captureCommand, driveCommand, simCommand]) add(program, fail);
+  for (const add of [chainCommand, buildCommand, loadCommand, flashCommand, captureCommand, driveCommand, simCommand, svfCommand, bsdlCommand]) add(program, fail);
   strict(program);
   try {
     await program.parseAsync(args, { from: 'user' });

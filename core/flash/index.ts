@@ -2,4 +2,4 @@
 export type { SpiPort } from './port.ts';
 export { FLASH_PARTS, type FlashPart, identify } from './identity.ts';
 export { ERASING, readFlash, writeFlash, type WriteReport } from './write.ts';
-export { COMMAND } from './commands.ts';
+export { COMMAND, PAGE_BYTES, STATUS_BUSY, withAddress } from './commands.ts';

@@ -50,6 +50,9 @@ const ALL_ONES = 0xffffffff;
 /** The manufacturer code that belongs to nobody, so that a stuck path is not taken for a device. */
 const NOBODY = 0x7f;
 
+/** Whether an IDCODE can be one. */
+export const isLegal = (idcode: number): boolean => idcodeFields(idcode).manufacturer % 128 !== NOBODY;
+
 /**
  * Finds out what is on the chain, believing nobody: after Test-Logic-Reset every device has IDCODE or BYPASS selected, so
  * the data path tells how many there are and who; all-ones then selects BYPASS everywhere and the length of the data
@@ -71,7 +74,7 @@ export async function discoverChain(queue: ScanQueue, known: readonly KnownDevic
       return { index, idcode, irLength: own, part, candidates, irCapture: bits ? [...Array(bits.length).keys()].reverse().map((i) => bitAt(bits, i)).join('') : null };
     });
   };
-  const problems: Problem[] = places.flatMap(({ index, idcode }) => (idcode !== null && idcodeFields(idcode).manufacturer % 128 === NOBODY ? [illegalIdcode(index, idcode)] : []));
+  const problems: Problem[] = places.flatMap(({ index, idcode }) => (idcode !== null && !isLegal(idcode) ? [illegalIdcode(index, idcode)] : []));
   const capture = await measureIr(queue);
   if (capture === null) return { devices: named((index) => places[index]?.hint.length ?? null, null), irTotal: 0, problems: [chainOpen(idcodes.found.length), ...problems] };
   const bypassCount = await countBypass(queue, idcodes.found.length);
@@ -108,7 +111,7 @@ function placeOf(index: number, idcode: number | null, known: readonly KnownDevi
 type Idcodes = { readonly kind: 'found'; readonly found: readonly (number | null)[] } | { readonly kind: 'stuck'; readonly problem: Problem };
 
 /** Reads in growing steps: a short chain should not pay for a hundred devices. */
-async function readIdcodes(queue: ScanQueue): Promise<Idcodes> {
+export async function readIdcodes(queue: ScanQueue): Promise<Idcodes> {
   for (let devices = 4; ; devices = Math.min(MOST_DEVICES, devices * 5)) {
     queue.goto('Test-Logic-Reset');
     const tdo = await queue.exchangeDr(constantBits(32 * (devices + 1), 1));
@@ -141,7 +144,7 @@ function splitIdcodes(tdo: Bits): (number | null)[] | null {
 }
 
 /** The instruction path as Capture-IR left it; null when it does not end. Leaves BYPASS in every device. */
-async function measureIr(queue: ScanQueue): Promise<Bits | null> {
+export async function measureIr(queue: ScanQueue): Promise<Bits | null> {
   const most = MOST_DEVICES * LONGEST_IR;
   for (let guess = 64; ; guess = Math.min(most, guess * 8)) {
     // The captured bits come out first, then the ones that were shifted in: the path ends where only ones follow. A
@@ -165,7 +168,7 @@ function onlyOnes(bits: Bits, start: number, count: number): boolean {
 }
 
 /** Length of the data path with BYPASS everywhere: one bit a device. */
-async function countBypass(queue: ScanQueue, expected: number): Promise<number> {
+export async function countBypass(queue: ScanQueue, expected: number): Promise<number> {
   const room = expected + 8;
   const tdo = await queue.exchangeDr(concatBits(constantBits(room, 0), constantBits(1, 1), constantBits(room, 0)));
   for (let at = room; at < tdo.length; at++) if (bitAt(tdo, at) === 1) return at - room;

@@ -6,3 +6,5 @@ export { ScanQueue, type ScanCounts } from './queue.ts';
 export { discoverChain, type Discovery, type FoundDevice, type KnownDevice, type PlaceAnswer } from './discover.ts';
 export { ChainLink } from './link.ts';
 export { describeIdcode, type IdcodeFields, idcodeFields } from './idcode.ts';
+export { type BypassTest, testBypass } from './integrity.ts';
+export { climbChain, RUNG_QUESTIONS, type Rung, type RungName } from './ladder.ts';

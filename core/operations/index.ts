@@ -6,3 +6,7 @@ export { type Keep, keepBitstream, type Rehearsal, rehearseBoot } from './keep.t
 export { armRecorder, type CaptureOutcome, captureNow, type CaptureRequest, checkCapture, disarmRecorder, lookAtRecorder, readRecorder } from './capture.ts';
 export { drive, type Driven } from './drive.ts';
 export { readBoardState, type BoardState } from './board-state.ts';
+export { describeMismatch, playSvf, type SvfPlay, type SvfPlayOptions } from './svf-play.ts';
+export { type ChainPlace, keepAsSvf, loadAsSvf } from './svf-export.ts';
+export { diagnose, withoutPod } from './diagnose.ts';
+export { checkIntegrity, MARGIN, type Sweep, sweepTck } from './sweep.ts';

@@ -1,0 +1,41 @@
+import { type Bits, bitAt, concatBits, constantBits, sliceBits } from '../bits/index.ts';
+import type { ScanQueue } from './queue.ts';
+
+/** Bits sent through BYPASS registers and how many came back wrong. */
+export interface BypassTest {
+  readonly bits: number;
+  readonly errors: number;
+  /** Place of the first wrong bit; null without one. */
+  readonly firstError: number | null;
+}
+
+/** Long runs and quick changes both: x^15 + x^14 + 1. @source ITU-T O.150 */
+export function testPattern(length: number): Bits {
+  const bytes = new Uint8Array((length + 7) >>> 3);
+  for (let i = 0, state = 0x7fff; i < length; i++) {
+    const bit = ((state >>> 14) ^ (state >>> 13)) & 1;
+    state = ((state << 1) | bit) & 0x7fff;
+    if (bit) bytes[i >>> 3] = (bytes[i >>> 3] as number) | (1 << (i & 7));
+  }
+  return { length, bytes };
+}
+
+/** Puts every device into BYPASS and sends a pattern through: it must come back behind one 0 a device. */
+export async function testBypass(queue: ScanQueue, devices: number, irTotal: number, bits: number): Promise<BypassTest> {
+  queue.reset();
+  queue.ir(constantBits(Math.max(irTotal, 2), 1));
+  const pattern = testPattern(bits);
+  const answer = await queue.exchangeDr(concatBits(pattern, constantBits(devices, 0)));
+  return compare(sliceBits(answer, devices, bits), pattern);
+}
+
+function compare(answer: Bits, pattern: Bits): BypassTest {
+  let errors = 0;
+  let firstError: number | null = null;
+  for (let i = 0; i < pattern.length; i++)
+    if (bitAt(answer, i) !== bitAt(pattern, i)) {
+      errors++;
+      firstError ??= i;
+    }
+  return { bits: pattern.length, errors, firstError };
+}

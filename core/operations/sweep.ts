@@ -1,0 +1,57 @@
+import { type BypassTest, type Cable, ScanQueue, testBypass } from '../jtag/index.ts';
+import { stopIfCancelled, type Watch } from '../progress.ts';
+import { fail, ok, problem, type Result } from '../result.ts';
+import { scanChain } from './scan.ts';
+
+/** Bit errors against TCK. Frequencies in hertz. */
+export interface Sweep {
+  readonly points: readonly (BypassTest & { readonly hz: number })[];
+  /** Highest frequency below which no point had an error; null when even the lowest had. */
+  readonly reliableHz: number | null;
+  /** That, less the margin. */
+  readonly chosenHz: number | null;
+}
+
+const STEPS_MHZ = [0.25, 0.5, 1, 2, 3, 4, 5, 6, 7, 8, 10, 12.5, 15, 17.5, 20, 22.5, 25, 27.5, 30, 35, 40, 50];
+const BITS = 20_000;
+/** Temperature, supply and the next cable move the limit; common practice. */
+export const MARGIN = 0.3;
+
+/** How many bits come back wrong through BYPASS, at the frequency the cable has now. */
+export async function checkIntegrity(cable: Cable, bits: number): Promise<Result<BypassTest & { readonly hz: number }>> {
+  const scan = await scanChain(cable);
+  const [trouble] = scan.problems;
+  if (scan.devices.length === 0 || scan.irTotal === 0) return fail(trouble ?? problem('no-devices', 'No device answers.', 'Run the ladder.'));
+  const { tckHz } = await cable.state();
+  return ok({ ...(await testBypass(new ScanQueue(cable), scan.devices.length, scan.irTotal, bits)), hz: tckHz });
+}
+
+/** Tests the chain from slow to fast and sets the highest reliable frequency, with a margin. */
+export async function sweepTck(cable: Cable, watch: Watch): Promise<Result<Sweep>> {
+  const before = await cable.state();
+  await cable.setFrequency(Math.max(before.leastHz, (STEPS_MHZ[0] as number) * 1e6));
+  const scan = await scanChain(cable);
+  const [trouble] = scan.problems;
+  if (scan.devices.length === 0 || scan.irTotal === 0) {
+    await cable.setFrequency(before.tckHz);
+    return fail(trouble ?? problem('no-devices', 'No device answers, even at a low TCK.', 'Run the ladder.'));
+  }
+  const wanted = STEPS_MHZ.map((mhz) => mhz * 1e6).filter((hz) => hz <= before.mostHz);
+  const points: (BypassTest & { hz: number })[] = [];
+  try {
+    for (const [i, hz] of wanted.entries()) {
+      watch.report({ phase: `TCK ${hz / 1e6} MHz`, done: i, total: wanted.length, unit: 'frequency' });
+      stopIfCancelled(watch, 'The frequency is as it was before.');
+      const real = await cable.setFrequency(hz);
+      if (points.at(-1)?.hz === real) continue;
+      points.push({ ...(await testBypass(new ScanQueue(cable), scan.devices.length, scan.irTotal, BITS)), hz: real });
+    }
+  } catch (error) {
+    await cable.setFrequency(before.tckHz);
+    throw error;
+  }
+  const wrong = points.findIndex((point) => point.errors > 0);
+  const reliable = wrong < 0 ? points.at(-1) : points[wrong - 1];
+  const chosen = await cable.setFrequency(reliable ? reliable.hz * (1 - MARGIN) : before.tckHz);
+  return ok({ points, reliableHz: reliable?.hz ?? null, chosenHz: reliable ? chosen : null });
+}
