@@ -54,7 +54,7 @@ export class Bench {
     this.#board = new Board(file.board);
     this.#mainPlace = file.board.fpga ?? file.chain.findIndex((entry) => entry.kind === 'corvane');
     const padded = new Map<number, BoundaryDevice>();
-    this.#nets = new Nets(file.nets, { devices: padded, external: (place, pin) => (place === this.#mainPlace ? this.#board.external(pin, this.#time) : null) });
+    this.#nets = new Nets(file.nets, { devices: padded, external: (place, pin) => (place === this.#mainPlace ? this.#board.external(pin, this.#faults.has('clock-stopped') ? 0 : this.#time) : null) });
     const devices = file.chain.map((entry, index): TapDevice => {
       const pads: PadWorld = { level: (pin) => this.#nets.level(index, pin), changed: () => this.#padsChanged() };
       if (entry.kind === 'generic') return new Generic(entry);

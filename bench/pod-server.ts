@@ -1,12 +1,13 @@
 import { createServer } from 'node:http';
 import { type WebSocket, WebSocketServer } from 'ws';
-import { base64FromBytes } from '../core/bits/index.ts';
+import { base64FromBytes, bytesFromBase64 } from '../core/bits/index.ts';
 import type { CableOp } from '../core/jtag/index.ts';
 import { fromWire, POD_PROTOCOL, type PodReply, podRequest, type PodRequest } from '../core/pod/index.ts';
 import { type Problem, problem } from '../core/result.ts';
 import type { Bench } from './bench.ts';
 import { isFaultName } from './faults.ts';
 import { RealTime } from './real-time.ts';
+import { Staging } from './staging.ts';
 
 export interface PodOptions {
   readonly host: string;
@@ -20,6 +21,10 @@ export interface PodOptions {
 const PANEL_MILLISECONDS = 40;
 /** After a lost connection nobody gets in for this long. */
 const DEAF_MILLISECONDS = 4000;
+const BEAT_MILLISECONDS = 2000;
+const MOST_UNHEARD = 3;
+const BUSY_MILLISECONDS = 40;
+const WAIT_SLICE_MICROSECONDS = 20_000;
 const LONGEST_MESSAGE = 8 << 20;
 
 interface Session {
@@ -31,13 +36,15 @@ interface Session {
 /** Serves one bench over a WebSocket. Resolves once it listens. docs/pod-protocol.md */
 export async function servePod(bench: Bench, options: PodOptions): Promise<{ port: number; close: () => Promise<void> }> {
   let deafUntil = 0;
+  let asked: string | null = null;
+  const staging = new Staging(bench);
   const http = createServer((_, response) => response.writeHead(426).end('This is a pod; it speaks WebSocket.'));
   // Pages of other origins must not reach the pod through a browser: a browser always sends Origin, our clients never do.
   const server = new WebSocketServer({ server: http, maxPayload: LONGEST_MESSAGE, verifyClient: ({ req }: { req: { headers: { origin?: string } } }) => req.headers.origin === undefined && Date.now() >= deafUntil });
   const clock = new RealTime(bench);
   const sessions = new Set<Session>();
   let holder: Session | null = null;
-  const panel = (): PodReply => ({ event: 'panel', panel: { ...bench.panel(), speed: clock.speed, lease: holder?.name ?? null } });
+  const panel = (): PodReply => ({ event: 'panel', panel: { ...bench.panel(), speed: clock.speed, lease: holder?.name ?? null, asked } });
   const timer = setInterval(() => {
     const watchers = [...sessions].filter((session) => session.watching);
     if (watchers.length === 0) return;
@@ -56,6 +63,16 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
       if (holder === session) free();
     });
     socket.on('error', () => socket.terminate());
+    let unheard = 0;
+    socket.on('pong', () => {
+      unheard = 0;
+    });
+    // A client whose network went away says nothing; its lease must not outlive it.
+    const beat = setInterval(() => {
+      if (unheard++ >= MOST_UNHEARD) return socket.terminate();
+      socket.ping();
+    }, BEAT_MILLISECONDS);
+    socket.on('close', () => clearInterval(beat));
   });
   /** The connection breaks as a pulled network cable breaks it: without a word. */
   const loseAll = () => {
@@ -93,8 +110,31 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
     }
     if (session.name === null) return { refused: problem('pod-token', 'The pod wants a token first.', 'Send hello with the token.') };
     switch (request.method) {
+      case 'ask':
+        asked = session.name;
+        return { result: null };
+      case 'stage': {
+        const opened = staging.open(request.name, request.bytes, request.sha256);
+        return 'refused' in opened ? opened : { result: opened };
+      }
+      case 'stage-piece':
+        return answerOf(staging.take(request.file, bytesFromBase64(request.data)));
+      case 'stage-check':
+        return answerOf(staging.check(request.file));
+      case 'stage-drop':
+        return staging.drop(request.file) ? { result: null } : { refused: problem('stage-file', 'The pod holds no such file, or it is running.', 'Look at the list again.') };
+      case 'staged':
+        return { result: staging.files };
+      case 'execute': {
+        if (holder) return { refused: problem('pod-busy', `The pod is in use by ${holder.name}.`, 'Wait until that is done, or ask for it.') };
+        const own: Session = { socket: session.socket, name: 'a staged file of its own', watching: false };
+        const found = staging.execute(request.file, request.what, request.device, () => holder === own && free());
+        if (!found) holder = own;
+        return answerOf(found);
+      }
       case 'lease':
         if (holder && holder !== session) return { refused: problem('pod-busy', `The pod is in use by ${holder.name}.`, 'Wait until that is done, or ask for it.') };
+        if (asked === session.name) asked = null;
         holder = session;
         return { result: null };
       case 'release':
@@ -126,7 +166,7 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
     if (request.method === 'frequency') return { result: bench.setFrequency(request.hz) };
     const ops = request.ops.map(fromWire);
     if (ops.includes(null)) return { refused: problem('pod-request', 'A scan carries fewer bits than it counts.', 'Use the same release for pod and client.') };
-    const answers = bench.run(ops as CableOp[]);
+    const answers = await carryOut(bench, ops as CableOp[]);
     await clock.catchUp();
     return { result: answers.map(base64FromBytes) };
   };
@@ -148,6 +188,29 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
       await new Promise<void>((resolve) => http.close(() => resolve()));
     },
   };
+}
+
+const answerOf = (found: Problem | null): { result: unknown } | { refused: Problem } => (found ? { refused: found } : { result: null });
+
+/** A batch may take the simulation long; others must be heard meanwhile. */
+async function carryOut(bench: Bench, ops: readonly CableOp[]): Promise<Uint8Array[]> {
+  const answers: Uint8Array[] = [];
+  let since = performance.now();
+  const breathe = async () => {
+    if (performance.now() - since < BUSY_MILLISECONDS) return;
+    await new Promise((resolve) => setImmediate(resolve));
+    since = performance.now();
+  };
+  for (const op of ops) {
+    if (op.kind === 'wait')
+      for (let left = op.microseconds; left > 0; left -= WAIT_SLICE_MICROSECONDS) {
+        answers.push(...bench.run([{ kind: 'wait', microseconds: Math.min(left, WAIT_SLICE_MICROSECONDS) }]));
+        await breathe();
+      }
+    else answers.push(...bench.run([op]));
+    await breathe();
+  }
+  return answers;
 }
 
 /** Compares in a time that does not tell how much of it was right. */

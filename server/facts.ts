@@ -5,6 +5,8 @@ import { z } from 'zod';
 const facts = {
   /** The build that the flash holds, as last written and verified. */
   kept: z.object({ fingerprint: z.string(), chip: z.string(), time: z.string() }),
+  /** What Load is to put where. */
+  loadPlan: z.object({ steps: z.array(z.object({ device: z.number().int().nonnegative().nullable(), source: z.discriminatedUnion('kind', [z.object({ kind: z.literal('build') }), z.object({ kind: z.literal('image'), id: z.number().int() })]) })), verify: z.boolean() }),
 } as const;
 
 type Facts = { [K in keyof typeof facts]: z.infer<(typeof facts)[K]> };

@@ -37,6 +37,11 @@ export class Logbook {
     await this.#db('log').where({ id }).update({ outcome, message, milliseconds });
   }
 
+  /** An entry that is over as soon as it is made. */
+  async record(action: string, board: string, inputs: Readonly<Record<string, string>>): Promise<void> {
+    await this.close(await this.open(action, board, inputs), 'done', '', 0);
+  }
+
   /** What was running when the server last died. */
   async markInterrupted(): Promise<void> {
     await this.#db('log').where({ outcome: 'running' }).update({ outcome: 'interrupted', message: 'The server ended before this was finished.' });

@@ -8,6 +8,7 @@ import { demoPlan, demoProject } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
 import { openDatabase } from './database.ts';
 import type { Job } from './jobs.ts';
+import { DEFAULT_PLAN } from './operations/load.ts';
 import { operations } from './operations.ts';
 import { Runtime } from './runtime.ts';
 
@@ -41,7 +42,7 @@ async function ended(id: number): Promise<Job> {
 
 describe('operations', () => {
   test('without a build there is nothing to load, keep or capture, and each says what to do', async () => {
-    expect((await ended(operations.load(server, null))).problem).toMatchObject({ code: 'no-build', tryNext: [expect.stringContaining('Design')] });
+    expect((await ended(operations.load(server, DEFAULT_PLAN))).problem).toMatchObject({ code: 'no-build', tryNext: [expect.stringContaining('Design')] });
     expect((await ended(operations.keep(server))).problem?.code).toBe('no-build');
     const armed = await operations.capture(server, { recorder: 'passage', when: '', before: 0 });
     expect(armed.ok ? 'armed' : armed.error.code).toBe('no-build');
@@ -61,7 +62,7 @@ describe('operations', () => {
     const { usable, stale } = await server.state();
     expect(stale).toEqual([]);
     expect(usable?.cores).toEqual(['recorder passage', 'panel water']);
-    expect((await ended(operations.load(server, null))).message).toMatch(/^DONE is high/);
+    expect((await ended(operations.load(server, DEFAULT_PLAN))).message).toMatch(/^DONE is high/);
     expect((await server.state()).running?.fingerprint).toBe(usable?.fingerprint);
     expect((await ended(operations.keep(server))).message).toMatch(/boots by itself/);
     const state = await server.state();
@@ -116,7 +117,7 @@ describe('operations', () => {
   test('power off forgets what runs; power on boots what was kept', async () => {
     await ended(operations.setPower(server, false));
     expect((await server.state()).running).toBeNull();
-    expect((await ended(operations.load(server, null))).problem?.code).toBe('no-power');
+    expect((await ended(operations.load(server, DEFAULT_PLAN))).problem?.code).toBe('no-power');
     await ended(operations.setPower(server, true));
     const { kept } = await server.state();
     await expect.poll(async () => (await server.state()).running?.fingerprint, { timeout: 10_000 }).toBe(kept?.fingerprint);
@@ -124,7 +125,7 @@ describe('operations', () => {
   });
 
   test('a file of somebody else’s is loaded, or refused by its name', async () => {
-    const refused = await ended(operations.load(server, { name: 'photo.nbits', bytes: Uint8Array.of(1, 2, 3) }));
+    const refused = await ended(operations.load(server, { steps: [{ device: null, source: { kind: 'image', id: await server.bench.addImage('photo.nbits', Uint8Array.of(1, 2, 3)) } }], verify: false }));
     expect(refused.message).toMatch(/^photo\.nbits: This file is no \.nbits bitstream/);
     const entries = await server.logbook.list();
     expect(entries[0]).toMatchObject({ action: 'Load', outcome: 'failed', board: 'Lockhouse', inputs: { file: 'photo.nbits' } });

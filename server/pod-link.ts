@@ -1,3 +1,4 @@
+import { hostname } from 'node:os';
 import { WebSocket } from 'ws';
 import { PodClient, type LivePanel } from '../core/pod/index.ts';
 import { type Problem, ProblemError, problem } from '../core/result.ts';
@@ -10,11 +11,15 @@ export interface PodStatus {
 }
 
 const RETRY_MILLISECONDS = 1000;
+const BEAT_MILLISECONDS = 2000;
+const MOST_UNHEARD = 3;
 
 /** Keeps one pod connected, comes back by itself after a loss, hands out the cable to one user at a time. */
 export class PodLink {
   readonly #changed: () => void;
   readonly #onPanel: (panel: LivePanel | null) => void;
+  /** Done with the cable in hand before every piece of work. */
+  readonly #prepare: (client: PodClient) => Promise<void>;
   #address: string | null = null;
   #token = '';
   #client: PodClient | null = null;
@@ -23,9 +28,12 @@ export class PodLink {
   #timer: ReturnType<typeof setTimeout> | null = null;
   #attempt = 0;
   tckHz = 1;
+  /** How often the cable has been handed out: whoever finds it unchanged was the last to use it. */
+  turns = 0;
   panel: LivePanel | null = null;
 
-  constructor(changed: () => void, onPanel: (panel: LivePanel | null) => void) {
+  constructor(changed: () => void, onPanel: (panel: LivePanel | null) => void, prepare: (client: PodClient) => Promise<void> = async () => {}) {
+    this.#prepare = prepare;
     this.#changed = changed;
     this.#onPanel = onPanel;
   }
@@ -56,7 +64,9 @@ export class PodLink {
     const turn = this.#busy.then(async () => {
       const client = this.hands();
       await client.lease();
+      this.turns++;
       try {
+        await this.#prepare(client);
         return await work(client);
       } finally {
         await client.release();
@@ -72,7 +82,7 @@ export class PodLink {
     if (this.#status.state !== 'lost') this.#set({ address, state: 'connecting', name: null, problem: null });
     try {
       const client = new PodClient(await openSocket(address));
-      const { pod, tckHz } = await client.hello(this.#token, 'the workbench');
+      const { pod, tckHz } = await client.hello(this.#token, `the workbench on ${hostname()}`);
       if (attempt !== this.#attempt) return client.close();
       this.#client = client;
       this.tckHz = tckHz;
@@ -115,16 +125,30 @@ export class PodLink {
 function openSocket(address: string): Promise<ConstructorParameters<typeof PodClient>[0]> {
   return new Promise((resolve, reject) => {
     const socket = new WebSocket(address, { handshakeTimeout: 4000 });
-    socket.once('open', () =>
+    socket.once('open', () => {
+      watchBeat(socket);
       resolve({
         send: (text) => socket.send(text),
         close: () => socket.close(),
         onMessage: (listener) => socket.on('message', (data) => listener(String(data))),
         onClose: (listener) => socket.on('close', listener),
-      }),
-    );
+      });
+    });
     socket.on('error', () => reject(new ProblemError(noPod(address))));
   });
+}
+
+/** A pulled network cable says nothing: a pod that does not answer a few pings is lost. */
+function watchBeat(socket: WebSocket): void {
+  let unheard = 0;
+  socket.on('pong', () => {
+    unheard = 0;
+  });
+  const beat = setInterval(() => {
+    if (unheard++ >= MOST_UNHEARD) return socket.terminate();
+    socket.ping();
+  }, BEAT_MILLISECONDS);
+  socket.on('close', () => clearInterval(beat));
 }
 
 const noPod = (address: string | null): Problem =>

@@ -1,6 +1,10 @@
 import type { Knex } from 'knex';
 import type { LivePanel } from '../core/pod/index.ts';
-import { readBoardState, type Scan } from '../core/operations/index.ts';
+import type { BoardNet, InterconnectResult, ScannedDevice } from '../core/boundary/index.ts';
+import { type BoardDescription, readBoard } from '../core/constraints/index.ts';
+import type { BypassTest, Cable, KnownDevice, PlaceAnswer, Rung } from '../core/jtag/index.ts';
+import { describedChain, type LoadContext, readBoardState, rememberChain, type Scan, scanChain, type Sweep } from '../core/operations/index.ts';
+import { fail, ok, problem, type Result } from '../core/result.ts';
 import { readProject } from '../core/build/index.ts';
 import { openDatabase } from './database.ts';
 import { DesignThread } from './design-thread.ts';
@@ -9,13 +13,23 @@ import { Captures } from './captures.ts';
 import { FactStore } from './facts.ts';
 import { Jobs } from './jobs.ts';
 import { Logbook } from './logbook.ts';
-import { PodLink } from './pod-link.ts';
+import { PodLink, type PodStatus } from './pod-link.ts';
 import { Projects } from './projects.ts';
 import { seedDemo } from './seed.ts';
+import { BenchStore } from './bench-store.ts';
+import { type ExpectedChain, expectedChain } from './expected-chain.ts';
+import { climbNow } from './operations/bench.ts';
+import { scan } from './operations/scan.ts';
+import { DEFAULT_PLAN, type LoadPlan, type LoadReport } from './operations/load.ts';
+import type { PinSession } from './operations/pins.ts';
+import { SvfDesk } from './svf-desk.ts';
 import { VectorRuns } from './vector-runs.ts';
 import type { ArmedCapture, BuildSummary, Running, WorkState } from './state.ts';
 
 export type Listener = (event: { readonly state: WorkState } | { readonly panel: LivePanel | null }) => void;
+
+/** What came of something, and when. */
+export type Timed<T> = T & { readonly time: string };
 
 const TELL_MILLISECONDS = 40;
 
@@ -34,9 +48,19 @@ export class Runtime {
   readonly #listeners = new Set<Listener>();
   #told: ReturnType<typeof setTimeout> | null = null;
   #done: boolean | null = null;
+  #was: PodStatus['state'] = 'none';
   scan: (Scan & { time: string }) | null = null;
   running: Running | null = null;
   armed: ArmedCapture | null = null;
+  ladder: Timed<{ readonly rungs: readonly Rung[] }> | null = null;
+  sweep: Timed<Sweep> | null = null;
+  integrity: Timed<BypassTest & { readonly hz: number }> | null = null;
+  interconnect: Timed<InterconnectResult> | null = null;
+  loadReport: LoadReport | null = null;
+  pins: PinSession | null = null;
+  stageLog: { readonly name: string; readonly log: readonly string[]; readonly time: string } | null = null;
+  readonly bench: BenchStore;
+  readonly svf: SvfDesk;
 
   constructor(db: Knex) {
     this.db = db;
@@ -44,12 +68,18 @@ export class Runtime {
     this.builds = new Builds(db);
     this.captures = new Captures(db);
     this.vectorRuns = new VectorRuns(db);
+    this.bench = new BenchStore(db);
+    this.svf = new SvfDesk(db, () => this.changed());
     this.logbook = new Logbook(db);
     this.facts = new FactStore(db);
     this.jobs = new Jobs(this.logbook, () => this.changed());
     this.pod = new PodLink(
       () => this.#podChanged(),
       (panel) => this.#panel(panel),
+      async (client) => {
+        const { answers, known } = await this.memory();
+        rememberChain(client, answers, known);
+      },
     );
   }
 
@@ -70,7 +100,7 @@ export class Runtime {
   async state(): Promise<WorkState> {
     const project = await this.projects.current();
     const none = { latest: null, usable: null, stale: [], latestCapture: null, planned: { recorders: 0, levers: 0, gauges: 0 } };
-    const common = { pod: this.pod.status, scan: this.scan, running: this.running, kept: await this.facts.get('kept'), armed: this.armed, jobs: this.jobs.list };
+    const common = { pod: this.pod.status, scan: this.scan, running: this.running, kept: await this.facts.get('kept'), armed: this.armed, jobs: this.jobs.list, ladder: this.ladder, sweep: this.sweep, integrity: this.integrity, interconnect: this.interconnect, loadReport: this.loadReport, loadPlan: await this.loadPlan(), chain: await this.expected(), answers: await this.bench.answers(this.board), svf: this.svf.state, stageLog: this.stageLog };
     if (!project) return { project: null, ...none, ...common };
     const [latest, usable, digests, captures, plan, files] = await Promise.all([
       this.builds.latest(project.id),
@@ -92,6 +122,56 @@ export class Runtime {
     };
   }
 
+  /** What is remembered of the board's chain. */
+  async memory(): Promise<{ readonly answers: readonly PlaceAnswer[]; readonly known: readonly KnownDevice[] }> {
+    return { answers: await this.bench.answers(this.board), known: await this.bench.known() };
+  }
+
+  async expected(): Promise<ExpectedChain> {
+    const project = await this.projects.current();
+    return expectedChain(project ? await this.projects.files(project.id) : [], this.scan && this.scan.devices.length > 0 ? this.scan.devices : null);
+  }
+
+  async loadPlan(): Promise<LoadPlan> {
+    return (await this.facts.get('loadPlan')) ?? DEFAULT_PLAN;
+  }
+
+  /** Nets between devices as the project's board descriptions name them. */
+  async boardNets(): Promise<readonly BoardNet[]> {
+    return (await this.#boards()).flatMap((board) => board.links.map(({ net, pins }) => ({ name: net, pins })));
+  }
+
+  async #boards(): Promise<readonly BoardDescription[]> {
+    const project = await this.projects.current();
+    const files = project ? await this.projects.files(project.id) : [];
+    return files.filter(({ name }) => name.endsWith('.board.json')).flatMap(({ name, text }) => {
+      const read = readBoard(name, text);
+      return read.ok ? [read.value] : [];
+    });
+  }
+
+  /** The chain as boundary scan takes it, scanned now. */
+  async scannedChain(cable: Cable): Promise<Result<readonly ScannedDevice[]>> {
+    const { answers, known } = await this.memory();
+    const scan = await scanChain(cable, answers, known);
+    const [trouble] = scan.problems;
+    if (trouble) return fail(trouble);
+    const devices = describedChain(scan.devices, await this.bench.descriptions());
+    return devices ? ok(devices) : fail(problem('ir-unknown', 'The chain holds a device whose instruction length is not known.', 'Read its BSDL file under Chain, or give its length.'));
+  }
+
+  /** What the checks before a load compare with. */
+  async loadContext(madeAt: number | null, isBuild: boolean): Promise<LoadContext> {
+    const project = await this.projects.current();
+    if (!project) return { boardPart: null, buildPrint: null, stale: [], madeAt, sourcesSavedAt: null, running: this.running?.fingerprint ?? null };
+    const [latest, digests, files, [board]] = [await this.builds.latestGood(project.id), await this.projects.digests(project.id), await this.projects.files(project.id), await this.#boards()];
+    const saved = files.filter(({ name }) => /\.s?vh?$/.test(name)).map(({ changed }) => Date.parse(changed));
+    return {
+      boardPart: board?.part ?? null, buildPrint: latest?.details.fingerprint ?? null, stale: staleBecause(latest, digests).map((edit) => edit.what), madeAt,
+      sourcesSavedAt: isBuild || saved.length === 0 ? null : Math.max(...saved), running: this.running?.fingerprint ?? null,
+    };
+  }
+
   /** Name of the board for the logbook. */
   get board(): string {
     return this.pod.status.name ?? '';
@@ -102,11 +182,17 @@ export class Runtime {
   }
 
   #podChanged(): void {
-    if (this.pod.status.state !== 'connected') {
+    const { state } = this.pod.status;
+    if (state !== 'connected') {
       this.scan = null;
       this.running = null;
+      this.pins = null;
       this.#done = null;
+      if (state === 'lost' && this.#was === 'connected') void climbNow(this).catch(() => {});
     }
+    // Whatever happened meanwhile, the board is looked at before anything else.
+    if (state === 'connected' && this.#was === 'lost') scan(this);
+    this.#was = state;
     this.changed();
   }
 

@@ -1,6 +1,11 @@
 import type { BuildOutput, Edit } from '../core/build/index.ts';
 import type { ConfigStatus } from '../core/fabric/index.ts';
-import type { Scan } from '../core/operations/index.ts';
+import type { InterconnectResult } from '../core/boundary/index.ts';
+import type { BypassTest, PlaceAnswer, Rung } from '../core/jtag/index.ts';
+import type { Scan, Sweep } from '../core/operations/index.ts';
+import type { ExpectedChain } from './expected-chain.ts';
+import type { LoadPlan, LoadReport } from './operations/load.ts';
+import type { SvfState } from './svf-desk.ts';
 import type { RecorderStatus } from '../core/probes/index.ts';
 import type { Job } from './jobs.ts';
 import type { PodStatus } from './pod-link.ts';
@@ -53,4 +58,15 @@ export interface WorkState {
   readonly latestCapture: number | null;
   readonly planned: { readonly recorders: number; readonly levers: number; readonly gauges: number };
   readonly jobs: readonly Job[];
+  readonly chain: ExpectedChain;
+  /** What was said of places of this board's chain. */
+  readonly answers: readonly PlaceAnswer[];
+  readonly ladder: { readonly rungs: readonly Rung[]; readonly time: string } | null;
+  readonly sweep: (Sweep & { readonly time: string }) | null;
+  readonly integrity: (BypassTest & { readonly hz: number; readonly time: string }) | null;
+  readonly interconnect: (InterconnectResult & { readonly time: string }) | null;
+  readonly loadPlan: LoadPlan;
+  readonly loadReport: LoadReport | null;
+  readonly svf: SvfState;
+  readonly stageLog: { readonly name: string; readonly log: readonly string[]; readonly time: string } | null;
 }

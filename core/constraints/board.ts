@@ -11,6 +11,8 @@ const boardFile = z.object({
   banks: z.record(z.string(), z.number().positive()).default({}),
   oscillators: z.array(z.object({ net: z.string(), pin: z.string(), hertz: z.number().positive() })).default([]),
   nets: z.array(z.object({ net: z.string(), pin: z.string() })).default([]),
+  /** Nets between devices of the chain; pins as `place.pin`, place 0 nearest TDO. */
+  links: z.array(z.object({ net: z.string(), pins: z.array(z.string().regex(/^\d+\.\w+$/)).min(1) })).default([]),
 });
 
 /** What a board connects to the part: its nets by pin, its oscillators, its supplies. docs/formats.md, section 7 */

@@ -12,3 +12,5 @@ export { type Bitstream, readBitstream, writeBitstream } from './bitstream.ts';
 export { configure, type ConfigureReport, readFingerprint, readStatus } from './configure.ts';
 export { SpiOverJtag } from './spi-link.ts';
 export { LINK } from './link-ports.ts';
+export { readBackMask, verifyConfiguration } from './read-back.ts';
+export { clockPins } from './clock-pins.ts';

@@ -1,7 +1,10 @@
 // Whole operations on a board, as a page or a script asks for them: scan, load, keep, capture, drive. Each one takes a cable and gives
 // back what happened; what is stored or shown is somebody else's business.
-export { type Scan, scanChain } from './scan.ts';
-export { type Load, loadBitstream } from './load.ts';
+export { rememberChain, type Scan, scanChain } from './scan.ts';
+export { type Load, loadBitstream, type LoadOptions } from './load.ts';
+export { type Check, checkLoad, type LoadContext } from './load-checks.ts';
+export { type AfterLoad, lookAfterLoad } from './after-load.ts';
+export { describedChain, knownFrom } from './descriptions.ts';
 export { type Keep, keepBitstream, type Rehearsal, rehearseBoot } from './keep.ts';
 export { armRecorder, type CaptureOutcome, captureNow, type CaptureRequest, checkCapture, disarmRecorder, lookAtRecorder, readRecorder } from './capture.ts';
 export { drive, type Driven } from './drive.ts';

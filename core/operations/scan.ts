@@ -1,5 +1,5 @@
 import { KNOWN_DEVICES } from '../fabric/index.ts';
-import { type Cable, ChainLink, discoverChain, type FoundDevice, type PlaceAnswer, ScanQueue } from '../jtag/index.ts';
+import { type Cable, ChainLink, discoverChain, type FoundDevice, type KnownDevice, type PlaceAnswer, ScanQueue } from '../jtag/index.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
 
 export interface Scan {
@@ -10,12 +10,12 @@ export interface Scan {
 }
 
 /** Looks at the board's supply, then at the chain. */
-export async function scanChain(cable: Cable, answers: readonly PlaceAnswer[] = []): Promise<Scan> {
+export async function scanChain(cable: Cable, answers: readonly PlaceAnswer[] = [], described: readonly KnownDevice[] = []): Promise<Scan> {
   const { attached, referenceVolts: volts } = await cable.state();
   if (!attached) return { devices: [], irTotal: 0, tckCycles: 0, problems: [noCable()] };
   if (volts < LEAST_VOLTS) return { devices: [], irTotal: 0, tckCycles: 0, problems: [volts < OFF_VOLTS ? noPower(volts) : lowReference(volts)] };
   const queue = new ScanQueue(cable);
-  const found = await discoverChain(queue, KNOWN_DEVICES, answers);
+  const found = await discoverChain(queue, [...KNOWN_DEVICES, ...described], answers);
   return { ...found, tckCycles: queue.counts.tckCycles };
 }
 
@@ -31,9 +31,15 @@ const noPower = (volts: number): Problem =>
 const lowReference = (volts: number): Problem =>
   problem('low-reference', `The reference voltage is ${volts.toFixed(1)} V, too low for the cable: it needs ${LEAST_VOLTS} V.`, 'Measure the supply of the JTAG bank on the board.', 'Check the resistor or fuse in the reference wire.', 'Check that no other supply is shorted to it.');
 
+/** What a person has said of the chain behind a cable; every operation on that cable heeds it. */
+const chainMemory = new WeakMap<Cable, { readonly answers: readonly PlaceAnswer[]; readonly described: readonly KnownDevice[] }>();
+
+export const rememberChain = (cable: Cable, answers: readonly PlaceAnswer[], described: readonly KnownDevice[]): void => void chainMemory.set(cable, { answers, described });
+
 /** A link to one device of a chain scanned just now. `wanted` is a place in the chain or null for the only device of that part. */
 export async function linkTo(cable: Cable, part: string, wanted: number | null): Promise<Result<ChainLink>> {
-  const scan = await scanChain(cable);
+  const memory = chainMemory.get(cable);
+  const scan = await scanChain(cable, memory?.answers, memory?.described);
   const [trouble] = scan.problems;
   if (trouble) return fail(trouble);
   const matches = scan.devices.filter((device) => device.candidates.includes(part));

@@ -1,7 +1,7 @@
-import { bytesFromBase64 } from '../bits/index.ts';
+import { base64FromBytes, bytesFromBase64 } from '../bits/index.ts';
 import type { Cable, CableOp, CableState } from '../jtag/index.ts';
 import { type Problem, ProblemError, problem } from '../result.ts';
-import type { LivePanel } from './panel.ts';
+import type { LivePanel, StagedFile } from './panel.ts';
 import { POD_PROTOCOL, type PodReply, type PodRequest, toWire } from './protocol.ts';
 
 /** What the client needs of a WebSocket; Node and browsers have their own kinds. */
@@ -17,6 +17,7 @@ export interface PodHello {
   readonly tckHz: number;
 }
 
+const PIECE_BYTES = 1 << 18;
 const SILENCE_MILLISECONDS = 15_000;
 
 type Unnumbered = PodRequest extends infer R ? (R extends PodRequest ? Omit<R, 'id'> : never) : never;
@@ -92,6 +93,35 @@ export class PodClient implements Cable {
   /** Presses, releases or flips a control of the board. */
   async operate(name: string, on: boolean): Promise<void> {
     await this.#ask({ method: 'operate', name, on });
+  }
+
+  /** Tells whoever holds the pod that somebody else would like it. */
+  async askForLease(): Promise<void> {
+    await this.#ask({ method: 'ask' });
+  }
+
+  /** Sends a file to the pod, which checks size and digest. Resolves to its number there. */
+  async stage(name: string, bytes: Uint8Array, sha256: string, onSent: (bytes: number) => void): Promise<number> {
+    const { id } = (await this.#ask({ method: 'stage', name, bytes: bytes.length, sha256 })) as { id: number };
+    for (let at = 0; at < bytes.length; at += PIECE_BYTES) {
+      await this.#ask({ method: 'stage-piece', file: id, data: base64FromBytes(bytes.subarray(at, at + PIECE_BYTES)) });
+      onSent(Math.min(bytes.length, at + PIECE_BYTES));
+    }
+    await this.#ask({ method: 'stage-check', file: id });
+    return id;
+  }
+
+  async staged(): Promise<readonly StagedFile[]> {
+    return (await this.#ask({ method: 'staged' })) as readonly StagedFile[];
+  }
+
+  async dropStaged(file: number): Promise<void> {
+    await this.#ask({ method: 'stage-drop', file });
+  }
+
+  /** The pod carries a staged file out by itself; needs no lease here, the pod holds its own meanwhile. */
+  async execute(file: number, what: 'load' | 'svf', device: number | null): Promise<void> {
+    await this.#ask({ method: 'execute', file, what, device });
   }
 
   async watchPanel(listener: (panel: LivePanel) => void): Promise<void> {

@@ -1,3 +1,5 @@
+import type { Problem } from '../result.ts';
+
 /** What a person in front of the board sees, and where the hands last left it. Levels 0 to 1. */
 export interface PanelState {
   readonly time: number;
@@ -21,4 +23,17 @@ export interface PanelState {
 export interface LivePanel extends PanelState {
   readonly speed: number;
   readonly lease: string | null;
+  /** Who would like to have the pod. */
+  readonly asked: string | null;
+}
+
+/** A file that lies at the pod and can be executed there. `log` is the pod's own, with its time. */
+export interface StagedFile {
+  readonly id: number;
+  readonly name: string;
+  readonly bytes: number;
+  readonly sha256: string;
+  readonly state: 'arriving' | 'ready' | 'running' | 'done' | 'failed';
+  readonly log: readonly string[];
+  readonly problem: Problem | null;
 }

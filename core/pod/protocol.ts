@@ -34,6 +34,13 @@ export const podRequest = z.discriminatedUnion('method', [
   z.object({ id, method: z.literal('boot-source'), source: z.enum(['flash', 'jtag']) }),
   z.object({ id, method: z.literal('operate'), name: z.string(), on: z.boolean() }),
   z.object({ id, method: z.literal('watch-panel') }),
+  z.object({ id, method: z.literal('ask') }),
+  z.object({ id, method: z.literal('stage'), name: z.string().max(200), bytes: z.number().int().min(1), sha256: z.string().regex(/^[0-9a-f]{64}$/) }),
+  z.object({ id, method: z.literal('stage-piece'), file: z.number().int(), data: z.string() }),
+  z.object({ id, method: z.literal('stage-check'), file: z.number().int() }),
+  z.object({ id, method: z.literal('stage-drop'), file: z.number().int() }),
+  z.object({ id, method: z.literal('staged') }),
+  z.object({ id, method: z.literal('execute'), file: z.number().int(), what: z.enum(['load', 'svf']), device: z.number().int().min(0).nullable() }),
 ]);
 
 export type PodRequest = z.infer<typeof podRequest>;

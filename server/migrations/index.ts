@@ -1,10 +1,12 @@
 import type { Knex } from 'knex';
 import * as first from './0001-first.ts';
 import * as second from './0002-projects.ts';
+import * as third from './0003-bench.ts';
 
 const all: readonly { readonly name: string; readonly migration: Knex.Migration }[] = [
   { name: '0001-first', migration: first },
   { name: '0002-projects', migration: second },
+  { name: '0003-bench', migration: third },
 ];
 
 /** Migrations as code of the bundle, so that no path on disk matters. */

@@ -1,35 +1,135 @@
-import { type Bitstream, readBitstream } from '../../core/fabric/index.ts';
-import { loadBitstream } from '../../core/operations/index.ts';
-import { fail, ok, type Result } from '../../core/result.ts';
+import { type Bitstream, clockPins, readBitstream } from '../../core/fabric/index.ts';
+import type { Cable } from '../../core/jtag/index.ts';
+import { type AfterLoad, type Check, checkLoad, type Load, loadBitstream, lookAfterLoad, scanChain } from '../../core/operations/index.ts';
+import type { Watch } from '../../core/progress.ts';
+import { fail, ok, type Problem, problem, type Result } from '../../core/result.ts';
+import type { BuildRow } from '../builds.ts';
 import type { Runtime } from '../runtime.ts';
+import { climbNow } from './bench.ts';
 import { short, usableBuild } from './subject.ts';
 
-/** Loads the newest build, or a file's bytes when some are given. */
-export function load(on: Runtime, file: { readonly name: string; readonly bytes: Uint8Array } | null): number {
+/** What goes where: a place in the chain, null for the only device that fits; the newest build, or an uploaded file. */
+export interface LoadStep {
+  readonly device: number | null;
+  readonly source: { readonly kind: 'build' } | { readonly kind: 'image'; readonly id: number };
+}
+
+export interface LoadPlan {
+  readonly steps: readonly LoadStep[];
+  readonly verify: boolean;
+}
+
+/** How each step of the last load went. */
+export interface LoadReport {
+  readonly time: string;
+  readonly steps: readonly { readonly device: number | null; readonly source: string; readonly fingerprint: string; readonly checks: readonly Check[]; readonly load: Load | null; readonly after: AfterLoad | null; readonly problem: Problem | null }[];
+}
+
+interface Subject {
+  readonly bitstream: Bitstream;
+  readonly name: string;
+  readonly madeAt: number;
+  readonly row: BuildRow | null;
+}
+
+export const DEFAULT_PLAN: LoadPlan = { steps: [{ device: null, source: { kind: 'build' } }], verify: false };
+
+/** Carries out a plan, one device after another; stops at the first that fails, and then climbs the ladder. */
+export function load(on: Runtime, plan: LoadPlan): number {
   return on.jobs.start('cable', {
     kind: 'load',
     title: 'Load',
     board: on.board,
     work: async (watch, note) => {
-      if (file) note({ file: file.name });
-      const bitstream = await subject(on, file);
-      if (!bitstream.ok) return bitstream;
-      note({ build: short(bitstream.value.fingerprint), part: bitstream.value.part });
-      const loaded = await on.pod.cable((cable) => loadBitstream(cable, bitstream.value, null, watch));
-      if (!loaded.ok) return loaded;
-      const { done, device, fingerprint, status, tckCycles, payloadBits, problem } = loaded.value;
-      on.running = { device, fingerprint, status };
-      if (problem) return fail(problem);
-      return ok(`${done ? 'DONE is high' : 'DONE is low'}: build ${short(fingerprint ?? '')} at place ${device}, ${payloadBits.toLocaleString('en')} bits in ${tckCycles.toLocaleString('en')} TCK cycles.`);
+      const told: string[] = [];
+      on.loadReport = { time: new Date().toISOString(), steps: [] };
+      for (const [i, step] of plan.steps.entries()) {
+        const done = await loadOne(on, step, plan, watch, note, plan.steps.length > 1 ? `${i + 1} of ${plan.steps.length}, ` : '');
+        if (!done.ok) return done;
+        told.push(done.value);
+      }
+      return ok(told.join(' '));
     },
   }).id;
 }
 
-async function subject(on: Runtime, file: { readonly name: string; readonly bytes: Uint8Array } | null): Promise<Result<Bitstream>> {
-  if (!file) {
-    const usable = await usableBuild(on);
-    return usable.ok ? ok(usable.value.bitstream) : usable;
+async function loadOne(on: Runtime, step: LoadStep, plan: LoadPlan, outer: Watch, note: (inputs: Readonly<Record<string, string>>) => void, which: string): Promise<Result<string>> {
+  if (step.source.kind === 'image') note({ file: (await on.bench.image(step.source.id))?.name ?? '' });
+  const subject = await subjectOf(on, step);
+  if (!subject.ok) return subject;
+  const { bitstream, name, row } = subject.value;
+  note({ build: short(bitstream.fingerprint), part: bitstream.part });
+  const watch: Watch = { cancelled: outer.cancelled, report: (progress) => outer.report({ ...progress, phase: `${which}${progress.phase}` }) };
+  const report = (change: Partial<LoadReport['steps'][number]>) => {
+    const base = { device: step.device, source: name, fingerprint: bitstream.fingerprint, checks: [], load: null, after: null, problem: null };
+    const steps = on.loadReport?.steps ?? [];
+    const last = steps.at(-1);
+    const mine = last && last.fingerprint === bitstream.fingerprint && last.load === null && last.problem === null;
+    on.loadReport = { time: new Date().toISOString(), steps: mine ? [...steps.slice(0, -1), { ...last, ...change }] : [...steps, { ...base, ...change }] };
+    on.changed();
+  };
+  const loaded = await on.pod.cable(async (cable): Promise<Result<Load>> => {
+    const checks = await checksOf(on, cable, step, subject.value);
+    report({ checks });
+    const stopped = checks.filter((check) => check.state === 'stop');
+    // What stands in the way of reaching the device is explained best by the attempt to reach it, which shifts nothing into it.
+    const [first] = stopped.filter((check) => check.name === 'package' || check.name === 'size' || check.name === 'crc');
+    if (first) {
+      const found = problem(`check-${first.name}`, `Nothing was shifted. ${stopped.map((check) => check.message).join(' ')}`, 'Mend what the checks name and load again.');
+      report({ problem: found });
+      return fail(found);
+    }
+    return loadBitstream(cable, bitstream, step.device, watch, { verify: plan.verify });
+  });
+  const trouble = loaded.ok ? loaded.value.problem : loaded.error;
+  if (!trouble || loaded.ok) await on.bench.addLoad({ board: on.board, device: loaded.ok ? loaded.value.device : (step.device ?? -1), part: bitstream.part, fingerprint: bitstream.fingerprint, source: name, outcome: trouble ? 'failed' : 'done', verified: loaded.ok ? loaded.value.verified : null });
+  if (!loaded.ok) {
+    report({ problem: loaded.error });
+    if (loaded.error.code !== 'cancelled' && !loaded.error.code.startsWith('check-part')) await climbNow(on);
+    return loaded;
   }
-  const read = readBitstream(file.bytes);
-  return read.ok ? read : fail({ ...read.error, message: `${file.name}: ${read.error.message}` });
+  const { done, device, fingerprint, status, tckCycles, payloadBits, attempts, firstProblem, verified } = loaded.value;
+  if (device === (on.pod.panel?.fpga ?? device)) on.running = { device, fingerprint, status };
+  report({ load: loaded.value });
+  if (trouble) {
+    await climbNow(on);
+    return fail({ ...trouble, message: attempts > 1 ? `${trouble.message} It was tried twice.` : trouble.message });
+  }
+  report({ load: loaded.value, after: done ? await afterOf(on, bitstream, device, row) : null });
+  const again = firstProblem ? ` The first attempt failed (${firstProblem.message.toLowerCase().replace(/\.$/, '')}) and was repeated.` : '';
+  return ok(`${done ? 'DONE is high' : 'DONE is low'}: build ${short(fingerprint ?? '')} at place ${device}, ${payloadBits.toLocaleString('en')} bits in ${tckCycles.toLocaleString('en')} TCK cycles.${verified ? ' Read back and equal.' : ''}${again}`);
+}
+
+async function checksOf(on: Runtime, cable: Cable, step: LoadStep, { bitstream, madeAt, row }: Subject): Promise<Check[]> {
+  const memory = await on.memory();
+  const [state, scan] = [await cable.state(), await scanChain(cable, memory.answers, memory.known)];
+  const context = await on.loadContext(madeAt, row !== null);
+  return checkLoad(bitstream, step.device, state, scan, context);
+}
+
+/** The checks alone, for the page; nothing is shifted but the scan. */
+export async function checksNow(on: Runtime, step: LoadStep): Promise<Result<readonly Check[]>> {
+  const subject = await subjectOf(on, step);
+  if (!subject.ok) return subject;
+  return ok(await on.pod.cable((cable) => checksOf(on, cable, step, subject.value)));
+}
+
+async function afterOf(on: Runtime, bitstream: Bitstream, device: number, row: BuildRow | null): Promise<AfterLoad | null> {
+  const project = await on.projects.current();
+  const build = row ?? (project ? await on.builds.byFingerprint(project.id, bitstream.fingerprint) : null);
+  return on.pod.cable(async (cable) => {
+    const devices = await on.scannedChain(cable);
+    return devices.ok ? lookAfterLoad(cable, bitstream.part, device, build?.details.probes ?? null, devices.value, clockPins(bitstream)) : null;
+  });
+}
+
+async function subjectOf(on: Runtime, { source }: LoadStep): Promise<Result<Subject>> {
+  if (source.kind === 'build') {
+    const usable = await usableBuild(on);
+    return usable.ok ? ok({ bitstream: usable.value.bitstream, name: `build ${usable.value.row.id}`, madeAt: Date.parse(usable.value.row.created), row: usable.value.row }) : usable;
+  }
+  const image = await on.bench.image(source.id);
+  if (!image) return fail(problem('no-image', 'That file is no longer here.', 'Choose it again.'));
+  const read = readBitstream(image.bytes);
+  return read.ok ? ok({ bitstream: read.value, name: image.name, madeAt: Date.parse(image.added), row: null }) : fail({ ...read.error, message: `${image.name}: ${read.error.message}` });
 }

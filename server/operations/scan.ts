@@ -1,5 +1,6 @@
 import { scanChain } from '../../core/operations/index.ts';
 import { fail, ok } from '../../core/result.ts';
+import { climbNow } from './bench.ts';
 import type { Runtime } from '../runtime.ts';
 
 export function scan(on: Runtime): number {
@@ -8,10 +9,14 @@ export function scan(on: Runtime): number {
     title: 'Scan',
     board: on.board,
     work: async () => {
-      const found = await on.pod.cable(scanChain);
+      const { answers, known } = await on.memory();
+      const found = await on.pod.cable((cable) => scanChain(cable, answers, known));
       on.scan = { ...found, time: new Date().toISOString() };
       const [first] = found.problems;
-      if (first) return fail(first);
+      if (first) {
+        await climbNow(on);
+        return fail(first);
+      }
       await on.lookAtBoard();
       return ok(`${found.devices.length} devices, ${found.irTotal} instruction bits, ${found.tckCycles} TCK cycles.`);
     },

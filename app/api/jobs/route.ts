@@ -1,10 +1,13 @@
 import { z } from 'zod';
 import { operations, runtime } from '../../../server/index.ts';
 import { answer, guarded, readJson } from '../guard.ts';
+import { loadStep } from '../shapes.ts';
 
 const body = z.discriminatedUnion('kind', [
-  z.object({ kind: z.enum(['scan', 'build', 'load', 'keep', 'rehearse']) }),
+  z.object({ kind: z.enum(['scan', 'build', 'load', 'keep', 'rehearse', 'diagnose', 'sweep', 'integrity', 'interconnect']) }),
   z.object({ kind: z.literal('power'), on: z.boolean() }),
+  z.object({ kind: z.literal('stage'), step: loadStep }),
+  z.object({ kind: z.literal('svf'), file: z.number().int(), device: z.number().int().nonnegative().nullable(), goOn: z.boolean(), pauseAt: z.number().int().positive().nullable() }),
 ]);
 
 /** Starts a job; its progress comes with the events. */
@@ -14,9 +17,15 @@ export const POST = guarded(async (request) => {
   switch (wanted.kind) {
     case 'scan': return answer({ id: operations.scan(server) });
     case 'build': return answer({ id: operations.build(server) });
-    case 'load': return answer({ id: operations.load(server, null) });
+    case 'load': return answer({ id: operations.load(server, await server.loadPlan()) });
     case 'keep': return answer({ id: operations.keep(server) });
     case 'rehearse': return answer({ id: operations.rehearse(server) });
+    case 'diagnose': return answer({ id: operations.diagnose(server) });
+    case 'sweep': return answer({ id: operations.sweep(server) });
+    case 'integrity': return answer({ id: operations.integrity(server) });
+    case 'interconnect': return answer({ id: operations.interconnect(server) });
     case 'power': return answer({ id: operations.setPower(server, wanted.on) });
+    case 'stage': return answer({ id: operations.stageAndRun(server, wanted.step) });
+    case 'svf': return answer({ id: operations.playFile(server, wanted) });
   }
 });

@@ -5,5 +5,7 @@ import { answer, guarded, MOST_UPLOAD_BYTES, readBody } from '../guard.ts';
 export const POST = guarded(async (request) => {
   const bytes = await readBody(request, MOST_UPLOAD_BYTES);
   const name = (new URL(request.url).searchParams.get('name') ?? 'file').slice(0, 200);
-  return answer({ id: operations.load(await runtime(), { name, bytes }) });
+  const server = await runtime();
+  const image = await server.bench.addImage(name, bytes);
+  return answer({ id: operations.load(server, { steps: [{ device: null, source: { kind: 'image', id: image } }], verify: false }) });
 });

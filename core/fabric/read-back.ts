@@ -1,0 +1,51 @@
+import { reverseByte } from '../bits/index.ts';
+import type { ChainLink } from '../jtag/index.ts';
+import { stopIfCancelled, type Watch } from '../progress.ts';
+import { fail, ok, problem, type Result } from '../result.ts';
+import { INSTRUCTION, type Part } from './parts.ts';
+import { FRAME_BYTES, StreamDecoder } from './stream.ts';
+
+const CHUNK_BYTES = 1 << 14;
+
+/** Which bits of the configuration memory must read as they were written: all but the run-time marks in the last frame. docs/silicon.md, section 3 */
+export function readBackMask(part: Part): Uint8Array {
+  return new Uint8Array(part.frames * FRAME_BYTES).fill(0xff, 0, (part.frames - 1) * FRAME_BYTES);
+}
+
+/** The frames a stream writes, in order. */
+export function framesOf(part: Part, stream: Uint8Array): Uint8Array {
+  const memory = new Uint8Array(part.frames * FRAME_BYTES);
+  const decoder = new StreamDecoder((event) => {
+    if (event.kind === 'frame' && event.address < part.frames) memory.set(event.data.subarray(0, FRAME_BYTES), event.address * FRAME_BYTES);
+  });
+  decoder.bits(Uint8Array.from(stream, reverseByte), stream.length * 8);
+  return memory;
+}
+
+/** Reads the configuration memory of a running part and compares it with what its stream wrote. Resolves to the bits compared. */
+export async function verifyConfiguration(link: ChainLink, part: Part, stream: Uint8Array, watch: Watch): Promise<Result<number>> {
+  const expected = framesOf(part, stream);
+  const mask = readBackMask(part);
+  link.select(INSTRUCTION.ISC_READ);
+  const { queue } = link;
+  const total = expected.length * 8;
+  // One scan from the first frame to the last, so that the part's pointer runs on by itself.
+  const answer = link.exchange({ length: total, bytes: new Uint8Array(expected.length) });
+  let read = 0;
+  await queue.flush((bits) => {
+    read = Math.min(total, read + bits);
+    watch.report({ phase: 'Reading back', done: read, total, unit: 'bit' });
+  });
+  stopIfCancelled(watch, 'The design runs; it was not verified.');
+  queue.countPayload(total);
+  const bytes = Uint8Array.from((await answer).bytes, reverseByte);
+  for (let at = 0; at < expected.length; at += CHUNK_BYTES)
+    for (let i = at; i < Math.min(expected.length, at + CHUNK_BYTES); i++) {
+      const wrong = ((bytes[i] as number) ^ (expected[i] as number)) & (mask[i] as number);
+      if (wrong !== 0)
+        return fail(problem('read-back', `Frame ${Math.floor(i / FRAME_BYTES)}, byte ${i % FRAME_BYTES}: ${hex(expected[i] as number)} was written, ${hex(bytes[i] as number)} is read back.`, 'Read it back once more at a lower TCK frequency: the reading itself may be disturbed.', 'Load again.'));
+    }
+  return ok(total);
+}
+
+const hex = (byte: number): string => `0x${byte.toString(16).toUpperCase().padStart(2, '0')}`;

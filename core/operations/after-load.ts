@@ -1,0 +1,35 @@
+import { type BoundaryMap, BoundaryScan, type ScannedDevice } from '../boundary/index.ts';
+import type { Cable } from '../jtag/index.ts';
+import { ScanQueue } from '../jtag/index.ts';
+import type { ProbeMap } from '../probes/index.ts';
+import { openHub } from './debug-link.ts';
+
+/** What was looked at once a design runs. */
+export interface AfterLoad {
+  /** Debug cores that answer; `none` when the design has none, which is nothing to worry about. */
+  readonly cores: { readonly kind: 'found'; readonly names: readonly string[] } | { readonly kind: 'none' } | { readonly kind: 'silent'; readonly why: string };
+  /** Whether both levels were seen at each clock pin. */
+  readonly clocks: readonly { readonly port: string; readonly pin: string; readonly ticks: boolean }[];
+}
+
+const LOOKS = 48;
+
+/** Asks the debug hub who is there, and watches the clock pins by SAMPLE, which disturbs nothing. */
+export async function lookAfterLoad(cable: Cable, part: string, device: number, map: ProbeMap | null, devices: readonly ScannedDevice[], clocks: readonly { readonly port: string; readonly pin: string }[]): Promise<AfterLoad> {
+  const ticking = await watchPins(cable, device, devices, clocks);
+  if (!map || map.cores.length === 0) return { cores: { kind: 'none' }, clocks: ticking };
+  const hub = await openHub(cable, part, device, map);
+  return { cores: hub.ok ? { kind: 'found', names: map.cores.map((core) => `${core.kind} ${core.name}`) } : { kind: 'silent', why: hub.error.message }, clocks: ticking };
+}
+
+async function watchPins(cable: Cable, device: number, devices: readonly ScannedDevice[], pins: readonly { readonly port: string; readonly pin: string }[]): Promise<AfterLoad['clocks']> {
+  const target = devices[device];
+  if (!target || !('pins' in target) || pins.length === 0) return [];
+  const queue = new ScanQueue(cable);
+  const scan = new BoundaryScan(queue, devices.map((one, place): ScannedDevice => (place === device ? (one as BoundaryMap) : { irLength: one.irLength })));
+  const seen = new Map<string, Set<number>>();
+  for (let look = 0; look < LOOKS; look++)
+    for (const { pin, level } of await scan.sample()) if (level !== null && pins.some((one) => one.pin === pin)) seen.set(pin, (seen.get(pin) ?? new Set()).add(level));
+  await scan.release();
+  return pins.map(({ port, pin }) => ({ port, pin, ticks: seen.get(pin)?.size === 2 }));
+}

@@ -1,0 +1,74 @@
+import { BoundaryScan, type PinLevel } from '../../core/boundary/index.ts';
+import { ScanQueue } from '../../core/jtag/index.ts';
+import { fail, ok, problem, type Result } from '../../core/result.ts';
+import type { Runtime } from '../runtime.ts';
+
+/** Pins driven by EXTEST. Ends by itself when anything else uses the cable, since that resets the TAPs. */
+export interface PinSession {
+  readonly scan: BoundaryScan;
+  readonly turn: number;
+  readonly driven: ReadonlyMap<string, 0 | 1>;
+}
+
+export interface PinsNow {
+  readonly levels: readonly PinLevel[];
+  /** Pins driven by EXTEST, as `place.pin`. */
+  readonly driven: Readonly<Record<string, 0 | 1>>;
+  /** EXTEST was ended by another operation since the last look. */
+  readonly ended: boolean;
+}
+
+/** Levels of all pins now: by SAMPLE, or, while pins are driven, by EXTEST. */
+export async function lookAtPins(on: Runtime): Promise<Result<PinsNow>> {
+  const session = live(on);
+  const ended = on.pins !== null && session === null;
+  on.pins = session;
+  if (session) {
+    const levels = await on.pod.cable(() => session.scan.apply());
+    on.pins = { ...session, turn: on.pod.turns };
+    return ok({ levels, driven: Object.fromEntries(session.driven), ended: false });
+  }
+  return on.pod.cable(async (cable) => {
+    const devices = await on.scannedChain(cable);
+    if (!devices.ok) return devices;
+    const scan = new BoundaryScan(new ScanQueue(cable), devices.value);
+    const levels = await scan.sample();
+    await scan.release();
+    return ok({ levels, driven: {}, ended });
+  });
+}
+
+/** Drives a pin, or leaves it alone again with null. All pins of the device are taken over meanwhile. */
+export async function drivePin(on: Runtime, place: number, pin: string, level: 0 | 1 | null): Promise<Result<PinsNow>> {
+  const before = live(on);
+  const done = await on.pod.cable(async (cable): Promise<Result<PinsNow>> => {
+    let scan = before?.scan ?? null;
+    if (!scan) {
+      const devices = await on.scannedChain(cable);
+      if (!devices.ok) return devices;
+      const wanted = devices.value.map((device, i) => (i === place ? device : { irLength: device.irLength }));
+      scan = new BoundaryScan(new ScanQueue(cable), wanted);
+    }
+    if (!scan.set(place, pin, level)) return fail(problem('no-driver', `Pin ${pin} of place ${place} cannot be driven from its boundary register.`, 'Release first to drive pins of another device.', 'Choose a pin that has an output cell.'));
+    await scan.apply();
+    const driven = new Map(before?.driven);
+    if (level === null) driven.delete(`${place}.${pin}`);
+    else driven.set(`${place}.${pin}`, level);
+    on.pins = { scan, turn: on.pod.turns, driven };
+    return ok({ levels: await scan.apply(), driven: Object.fromEntries(driven), ended: false });
+  });
+  if (done.ok) await on.logbook.record('Drive pin', on.board, { pin: `${place}.${pin}`, level: level === null ? 'released' : String(level) });
+  return done;
+}
+
+/** Gives all pins back. */
+export async function releasePins(on: Runtime): Promise<void> {
+  const session = live(on);
+  on.pins = null;
+  if (session) {
+    await on.pod.cable(() => session.scan.release());
+    await on.logbook.record('Release pins', on.board, {});
+  }
+}
+
+const live = (on: Runtime): PinSession | null => (on.pins && on.pins.turn === on.pod.turns ? on.pins : null);

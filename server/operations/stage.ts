@@ -1,0 +1,49 @@
+import { createHash } from 'node:crypto';
+import { fail, ok, problem, ProblemError } from '../../core/result.ts';
+import type { Runtime } from '../runtime.ts';
+import { usableBuild } from './subject.ts';
+import { readBitstream, writeBitstream } from '../../core/fabric/index.ts';
+import type { LoadStep } from './load.ts';
+
+const LOOK_MILLISECONDS = 300;
+
+/** Sends a file to the pod and lets the pod load it by itself; its log is fetched when it is done. */
+export function stageAndRun(on: Runtime, step: LoadStep): number {
+  return on.jobs.start('cable', {
+    kind: 'stage',
+    title: 'Stage and run',
+    board: on.board,
+    work: async (watch, note) => {
+      const subject = await bytesOf(on, step);
+      if (!subject) return fail(problem('no-image', 'There is no such file or build.', 'Build, or choose the file again.'));
+      note({ file: subject.name });
+      const pod = on.pod.hands();
+      const digest = createHash('sha256').update(subject.bytes).digest('hex');
+      const file = await pod.stage(subject.name, subject.bytes, digest, (sent) => {
+        watch.report({ phase: 'Sending', done: sent, total: subject.bytes.length, unit: 'B' });
+        if (watch.cancelled()) throw new ProblemError(problem('cancelled', 'Cancelled. The pod holds part of the file; nothing was run.', 'Start it again when ready.'));
+      });
+      await pod.execute(file, 'load', step.device);
+      for (;;) {
+        await new Promise((resolve) => setTimeout(resolve, LOOK_MILLISECONDS));
+        const staged = (await pod.staged()).find(({ id }) => id === file);
+        if (!staged) return fail(problem('stage-gone', 'The pod no longer holds the file: it was started anew.', 'Stage it again.'));
+        watch.report({ phase: 'Running on the pod', done: staged.log.length, total: Math.max(14, staged.log.length), unit: 'line' });
+        if (staged.state === 'running' || staged.state === 'ready') continue;
+        await pod.dropStaged(file);
+        on.stageLog = { name: subject.name, log: staged.log, time: new Date().toISOString() };
+        await on.lookAtBoard();
+        return staged.problem ? fail(staged.problem) : ok(`The pod loaded ${subject.name} by itself. ${staged.log.at(-2) ?? ''}`);
+      }
+    },
+  }).id;
+}
+
+async function bytesOf(on: Runtime, { source }: LoadStep): Promise<{ name: string; bytes: Uint8Array } | null> {
+  if (source.kind === 'image') {
+    const image = await on.bench.image(source.id);
+    return image && readBitstream(image.bytes).ok ? image : null;
+  }
+  const usable = await usableBuild(on);
+  return usable.ok ? { name: `build ${usable.value.row.id}`, bytes: writeBitstream(usable.value.bitstream) } : null;
+}
