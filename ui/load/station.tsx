@@ -1,15 +1,19 @@
 'use client';
 import { FileUp, Play } from 'lucide-react';
 import { useRef } from 'react';
-import { ask, Button, dateTime, Empty, Fact, JobOutcome, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive } from '../shared/index.ts';
+import { ask, Button, Empty, Fact, JobOutcome, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive } from '../shared/index.ts';
+import { Checks } from './checks.tsx';
+import { History } from './history.tsx';
+import { Plan } from './plan.tsx';
+import { Report } from './report.tsx';
 
 export function LoadStation() {
   const state = useLive();
   const { act } = useAct();
-  const job = useLatestJob('load');
+  const job = useLatestJob('load', 'stage');
   const input = useRef<HTMLInputElement>(null);
   const busy = job?.endedAt === null;
-  const usable = state?.usable ?? null;
+  const needsBuild = state?.loadPlan.steps.some((step) => step.source.kind === 'build') ?? true;
   const loadFile = async (file: File) => {
     await act(() => ask(`/api/load-file?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }));
     if (input.current) input.current.value = '';
@@ -21,30 +25,18 @@ export function LoadStation() {
         <Button onClick={() => input.current?.click()} disabled={busy}>
           <FileUp aria-hidden className="size-4" /> Load a file
         </Button>
-        <Button look="main" disabled={busy || !usable} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'load' }))}>
+        <Button look="main" disabled={busy || (needsBuild && !state?.usable)} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'load' }))}>
           <Play aria-hidden className="size-4" /> Load
         </Button>
       </StationHead>
       <JobOutcome job={job} tellDone />
+      <FailedRung />
+      <Plan busy={busy} />
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
-        <Section title="What would be loaded">
-          {usable ? (
-            <dl>
-              <Fact name="Design">{usable.top}</Fact>
-              <Fact name="Fingerprint" code>
-                <span title={usable.fingerprint}>{shortPrint(usable.fingerprint)}</span>
-              </Fact>
-              <Fact name="For">{usable.part}</Fact>
-              <Fact name="Built">{dateTime(usable.created)}</Fact>
-              <Fact name="Debug cores">{usable.cores.join(', ') || 'none'}</Fact>
-              <Fact name="Up to date" tone={state?.stale.length || !state?.latest?.good ? 'doubt' : 'good'}>
-                {state?.stale.length ? `no: ${state.stale.map((edit) => edit.what).join(', ')} changed` : state?.latest?.good ? 'yes' : 'no: the newest build failed'}
-              </Fact>
-            </dl>
-          ) : (
-            <Empty>There is no bitstream yet. Build under Design.</Empty>
-          )}
-        </Section>
+        <div>
+          <Checks busy={busy} />
+          <Report />
+        </div>
         <Section title="What the FPGA says" aside={state?.running && `place ${state.running.device}`}>
           {state?.running ? (
             <>
@@ -58,6 +50,21 @@ export function LoadStation() {
           )}
         </Section>
       </div>
+      <History />
     </>
+  );
+}
+
+/** After a failure the ladder has climbed by itself; its first failing rung belongs here. */
+function FailedRung() {
+  const state = useLive();
+  const job = useLatestJob('load', 'stage');
+  const ladder = state?.ladder;
+  if (job?.state !== 'failed' || !ladder || Date.parse(ladder.time) < job.startedAt) return null;
+  const failed = ladder.rungs.find((rung) => rung.state === 'fail');
+  return (
+    <p className="mb-3 border-line border-l-4 bg-raised px-3 py-1.5 text-sm" data-testid="failed-rung">
+      {failed ? <>The ladder was climbed: <b>{failed.question}</b> fails. {failed.measured} {failed.tryNext[0]}</> : 'The ladder was climbed afterwards: all rungs hold, so the chain itself is in order.'}
+    </p>
   );
 }

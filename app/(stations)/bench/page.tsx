@@ -1,5 +1,0 @@
-import { BenchStation } from '../../../ui/bench/index.ts';
-
-export default function Page() {
-  return <BenchStation />;
-}

@@ -1,0 +1,111 @@
+'use client';
+import { DndContext, type DragEndEvent, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
+import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
+import { CSS } from '@dnd-kit/utilities';
+import { GripVertical, X } from 'lucide-react';
+import { useRef, useState } from 'react';
+import { type ChainFile, chainOf, type ExpectedDevice } from '../../../core/chain/index.ts';
+import { Button, Empty, Section, send, useAct, useLive } from '../../shared/index.ts';
+import { added, edited, moved, removed } from './edit.ts';
+
+const KINDS = { same: 'as expected', 'other-version': 'other version', 'other-part': 'another part', swapped: 'elsewhere', missing: 'missing', extra: 'not expected' } as const;
+
+/** The chain the project expects: accept what answers, or edit it by hand. Every step can be undone. */
+export function ExpectedChain() {
+  const state = useLive();
+  const { busy, act } = useAct();
+  const input = useRef<HTMLInputElement>(null);
+  const [undo, setUndo] = useState<readonly (ChainFile | null)[]>([]);
+  const chain = state?.chain.chain ?? null;
+  const found = state?.scan?.devices ?? [];
+  const scanned = found.length > 0 ? chainOf(found) : null;
+  const put = async (next: ChainFile | null, remember = true) => {
+    if (remember) setUndo((old) => [...old, chain]);
+    await act(() => send('/api/chain', 'PUT', { text: next === null ? null : JSON.stringify(next) }));
+  };
+  const back = async () => {
+    const last = undo.at(-1);
+    if (last === undefined) return;
+    setUndo((old) => old.slice(0, -1));
+    await put(last, false);
+  };
+  const save = () => {
+    if (!chain) return;
+    const link = document.createElement('a');
+    link.href = URL.createObjectURL(new Blob([`${JSON.stringify(chain, null, 2)}\n`], { type: 'application/json' }));
+    link.download = state?.chain.file ?? 'board.chain.json';
+    link.click();
+    URL.revokeObjectURL(link.href);
+  };
+  const read = async (file: File) => {
+    setUndo((old) => [...old, chain]);
+    const text = await file.text();
+    await act(() => send('/api/chain', 'PUT', { text }));
+    if (input.current) input.current.value = '';
+  };
+  return (
+    <Section title="Expected chain" aside={state?.chain.file}>
+      <div className="mb-2 flex flex-wrap items-center gap-2">
+        <Button disabled={busy || !scanned} onClick={() => put(scanned)}>Accept what answers</Button>
+        <Button disabled={busy} onClick={() => put(added(chain))}>Add a device</Button>
+        <Button disabled={busy || undo.length === 0} onClick={back}>Undo</Button>
+        <input ref={input} type="file" accept=".json" className="hidden" data-testid="chain-file" onChange={(event) => event.target.files?.[0] && read(event.target.files[0])} />
+        <Button look="quiet" onClick={() => input.current?.click()}>Read a file</Button>
+        <Button look="quiet" disabled={!chain} onClick={save}>Save as a file</Button>
+      </div>
+      {chain ? <Editor chain={chain} onChange={put} /> : <Empty>The project expects no chain yet. Accept what answers, and every later scan is compared with it.</Empty>}
+    </Section>
+  );
+}
+
+function Editor({ chain, onChange }: { readonly chain: ChainFile; readonly onChange: (next: ChainFile) => void }) {
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }));
+  const rows = useLive()?.chain.rows ?? null;
+  const ids = chain.devices.map((_, i) => i + 1);
+  const onDragEnd = ({ active, over }: DragEndEvent) => {
+    if (over && active.id !== over.id) onChange(moved(chain, Number(active.id) - 1, Number(over.id) - 1));
+  };
+  return (
+    <DndContext sensors={sensors} onDragEnd={onDragEnd}>
+      <SortableContext items={ids} strategy={verticalListSortingStrategy}>
+        <ol className="border border-line bg-raised text-sm" data-testid="expected-devices">
+          {chain.devices.map((device, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a place is what a row is
+            <Line key={i} id={i + 1} place={i} device={device} kind={rows?.find((row) => row.expected === i)?.kind ?? null} onEdit={(next) => onChange(edited(chain, i, next))} onRemove={() => onChange(removed(chain, i))} />
+          ))}
+        </ol>
+      </SortableContext>
+    </DndContext>
+  );
+}
+
+interface LineProps {
+  readonly id: number;
+  readonly place: number;
+  readonly device: ExpectedDevice;
+  readonly kind: keyof typeof KINDS | null;
+  readonly onEdit: (next: ExpectedDevice) => void;
+  readonly onRemove: () => void;
+}
+
+function Line({ id, place, device, kind, onEdit, onRemove }: LineProps) {
+  const { attributes, listeners, setNodeRef, transform, transition } = useSortable({ id });
+  const field = 'code h-6 border border-line bg-paper px-1 text-xs';
+  return (
+    <li ref={setNodeRef} style={{ transform: CSS.Translate.toString(transform), transition }} className="flex items-center gap-3 border-line border-t px-2 py-1 first:border-t-0">
+      <button type="button" aria-label={`Move place ${place}`} className="cursor-grab text-quiet" {...attributes} {...listeners}>
+        <GripVertical className="size-4" />
+      </button>
+      <span className="tabular w-14 text-quiet">place {place}</span>
+      <input key={`p${device.part}`} aria-label={`Part at place ${place}`} className={`${field} w-24`} defaultValue={device.part ?? ''} placeholder="unknown" onBlur={(event) => event.target.value !== (device.part ?? '') && onEdit({ ...device, part: event.target.value === '' ? null : event.target.value })} />
+      <input key={`i${device.idcode}`} aria-label={`IDCODE at place ${place}`} className={`${field} w-28`} defaultValue={device.idcode ?? ''} placeholder="no IDCODE" onBlur={(event) => event.target.value !== (device.idcode ?? '') && onEdit({ ...device, idcode: event.target.value === '' ? null : event.target.value })} />
+      <label className="flex items-center gap-1 text-quiet">
+        <input key={`l${device.irLength}`} type="number" min={2} max={512} aria-label={`Expected instruction length at place ${place}`} className={`${field} w-14`} defaultValue={device.irLength} onBlur={(event) => Number(event.target.value) !== device.irLength && onEdit({ ...device, irLength: Number(event.target.value) })} /> bits
+      </label>
+      <span className={kind === 'same' ? 'text-good' : kind === null ? 'text-quiet' : 'font-bold text-doubt'}>{kind === null ? 'not scanned' : KINDS[kind]}</span>
+      <button type="button" aria-label={`Delete place ${place}`} className="ml-auto p-1 text-quiet hover:text-bad" onClick={onRemove}>
+        <X className="size-4" />
+      </button>
+    </li>
+  );
+}

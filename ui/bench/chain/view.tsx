@@ -1,0 +1,146 @@
+'use client';
+import { useRef } from 'react';
+import { toast } from 'sonner';
+import { describeRow } from '../../../core/chain/index.ts';
+import { describeIdcode, type FoundDevice, idcodeFields } from '../../../core/jtag/index.ts';
+import { ask, Button, clockTime, DataTable, Empty, ProblemNote, Section, send, useAct, useLive } from '../../shared/index.ts';
+import { ExpectedChain } from './expected.tsx';
+import { ChainPicture } from './picture.tsx';
+
+export function ChainView() {
+  const state = useLive();
+  const scan = state?.scan ?? null;
+  const rows = state?.chain.rows ?? null;
+  if (!scan || scan.devices.length === 0)
+    return (
+      <>
+        <Empty>{state?.pod.state === 'connected' ? (scan ? 'Nobody answered. The ladder under Diagnosis says where to look.' : 'The chain has not been scanned. Press Scan.') : 'No pod is connected. Name one under Pods.'}</Empty>
+        {state?.chain.chain && <ExpectedChain />}
+      </>
+    );
+  return (
+    <>
+      <ChainPicture devices={scan.devices} rows={rows} />
+      {state?.chain.problem && <ProblemNote problem={state.chain.problem} />}
+      <Differences />
+      <Section title="Devices" aside={`scanned ${clockTime(scan.time)}`}>
+        <Devices devices={scan.devices} />
+      </Section>
+      <ExpectedChain />
+      <Descriptions />
+    </>
+  );
+}
+
+/** What differs from the expected chain, in words. */
+function Differences() {
+  const state = useLive();
+  const { chain, rows } = state?.chain ?? { chain: null, rows: null };
+  const devices = state?.scan?.devices ?? [];
+  if (!chain || !rows) return null;
+  const wrong = rows.filter((row) => row.kind !== 'same');
+  if (wrong.length === 0) return <p className="mb-3 border-good border-l-4 bg-raised px-3 py-1.5 text-sm">All {rows.length} devices are the expected ones.</p>;
+  return (
+    <div role="alert" className="mb-3 border-doubt border-l-4 bg-raised px-3 py-1.5 text-sm" data-testid="differences">
+      <p className="font-bold">The chain is not the expected one.</p>
+      <ul className="list-disc pl-5">
+        {wrong.map((row) => {
+          const told = describeRow(row, chain.devices, devices);
+          return <li key={told}>{told}.</li>;
+        })}
+      </ul>
+    </div>
+  );
+}
+
+interface Row {
+  readonly index: number;
+  readonly part: string;
+  readonly idcode: string;
+  readonly version: string;
+  readonly maker: string;
+  readonly ir: string;
+  readonly capture: string;
+  readonly device: FoundDevice;
+}
+
+function Devices({ devices }: { readonly devices: readonly FoundDevice[] }) {
+  const rows = devices.map((device): Row => {
+    const fields = device.idcode === null ? null : idcodeFields(device.idcode);
+    return {
+      device, index: device.index, part: device.candidates.join(' or ') || device.part || 'unknown', idcode: device.idcode === null ? 'none' : describeIdcode(device.idcode),
+      version: fields ? String(fields.version) : '', maker: fields ? `bank ${(fields.manufacturer >> 7) + 1}, 0x${(fields.manufacturer & 0x7f).toString(16).toUpperCase().padStart(2, '0')}` : '', ir: device.irLength === null ? 'unknown' : `${device.irLength} bits`, capture: device.irCapture ?? '',
+    };
+  });
+  return (
+    <>
+      <DataTable
+        name="devices"
+        rows={rows}
+        empty="No device."
+        columns={[
+          { accessorKey: 'index', header: 'Place' },
+          { accessorKey: 'part', header: 'Part', cell: ({ row }) => <PartCell row={row.original} /> },
+          { accessorKey: 'idcode', header: 'IDCODE', cell: (cell) => <span className="code">{String(cell.getValue())}</span> },
+          { accessorKey: 'version', header: 'Version' },
+          { accessorKey: 'maker', header: 'Maker (JEP106)', cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
+          { accessorKey: 'ir', header: 'Instruction', cell: ({ row }) => <LengthCell row={row.original} /> },
+          { accessorKey: 'capture', header: 'Captured', cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
+        ]}
+      />
+      <p className="mt-1 text-quiet text-sm">Place 0 is nearest TDO. Instruction lengths were measured by shifting; a captured pattern ends in 01.</p>
+    </>
+  );
+}
+
+/** One IDCODE, several parts: asks which, and remembers it for this board. */
+function PartCell({ row }: { readonly row: Row }) {
+  const said = useLive()?.answers.find((answer) => answer.index === row.index && answer.part !== undefined);
+  const { act } = useAct();
+  const { device } = row;
+  if (device.candidates.length < 2 && !said) return <>{row.part}</>;
+  if (said && device.candidates.length < 2)
+    return (
+      <span className="flex items-center gap-2">
+        {row.part} <Button look="quiet" className="h-5 px-0" onClick={() => act(() => send('/api/places', 'PUT', { index: row.index }))}>ask again</Button>
+      </span>
+    );
+  return (
+    <select aria-label={`Which part is at place ${row.index}`} className="h-6 border border-doubt bg-raised text-sm" value="" onChange={(event) => act(() => send('/api/places', 'PUT', { index: row.index, part: event.target.value }))}>
+      <option value="">{device.candidates.join(' or ')}: which?</option>
+      {device.candidates.map((name) => <option key={name} value={name}>{name}{name.endsWith('S') ? ' (an S is printed behind the name)' : ' (no S behind the name)'}</option>)}
+    </select>
+  );
+}
+
+/** The length of an unknown device can be given by hand; the next scan says whether it fits. */
+function LengthCell({ row }: { readonly row: Row }) {
+  const { act } = useAct();
+  if (row.device.part !== null || row.device.irLength !== null) return <>{row.ir}</>;
+  return (
+    <form className="flex items-center gap-1" onSubmit={(event) => { event.preventDefault(); const irLength = Number(new FormData(event.currentTarget).get('length')); void act(() => send('/api/places', 'PUT', { index: row.index, irLength })); }}>
+      <input name="length" type="number" min={2} max={512} required aria-label={`Instruction length at place ${row.index}`} className="h-6 w-16 border border-doubt bg-raised px-1" /> bits
+    </form>
+  );
+}
+
+/** Descriptions make unknown devices known. */
+function Descriptions() {
+  const input = useRef<HTMLInputElement>(null);
+  const { act } = useAct();
+  const read = async (file: File) => {
+    const answer = await act(() => ask<{ valid: boolean; entity: string | null; problems: { line: number; message: string }[] }>('/api/bsdl', { method: 'POST', body: file }));
+    if (input.current) input.current.value = '';
+    if (!answer) return;
+    if (!answer.valid) return void toast.error(`${file.name} was not kept: ${answer.problems.length} errors.`, { description: answer.problems.slice(0, 3).map((one) => `Line ${one.line}: ${one.message}`).join(' ') });
+    toast.success(`${answer.entity} is known now.`);
+    await act(() => send('/api/jobs', 'POST', { kind: 'scan' }));
+  };
+  return (
+    <p className="mt-1 flex items-center gap-3 text-quiet text-sm">
+      <input ref={input} type="file" accept=".bsd,.bsdl,.txt" className="hidden" data-testid="bsdl-file" onChange={(event) => event.target.files?.[0] && read(event.target.files[0])} />
+      <Button onClick={() => input.current?.click()}>Read a BSDL file</Button>
+      An unknown device becomes a known one; without it, it is treated as BYPASS only.
+    </p>
+  );
+}

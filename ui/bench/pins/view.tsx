@@ -1,0 +1,129 @@
+'use client';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { packageDrawing, partNamed, SPRIG } from '../../../core/fabric/index.ts';
+import type { Problem } from '../../../core/result.ts';
+import type { PinsNow } from '../../../server/index.ts';
+import { Button, DataTable, Empty, ProblemNote, send, useAct, useLive } from '../../shared/index.ts';
+import { LevelPicture } from './level-picture.tsx';
+
+const LOOK_MILLISECONDS = 400;
+
+/** Levels of all pins, looked at again and again; pins of one device can be driven instead. */
+export function PinsView() {
+  const state = useLive();
+  const { busy, act } = useAct();
+  const devices = state?.scan?.devices ?? [];
+  const fpga = devices.find((device) => device.index === state?.running?.device) ?? devices[0];
+  const [place, setPlace] = useState<number | null>(null);
+  const [watching, setWatching] = useState(false);
+  const [now, setNow] = useState<PinsNow | null>(null);
+  const [trouble, setTrouble] = useState<Problem | null>(null);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const changed = useRef(new Map<string, number>());
+  const shown = place ?? fpga?.index ?? 0;
+  const part = devices[shown]?.part ?? null;
+  const drawing = useMemo(() => {
+    const known = part === null ? undefined : partNamed(part);
+    return known ? packageDrawing(known.package) : part === SPRIG.name ? packageDrawing(SPRIG.package) : null;
+  }, [part]);
+  const take = (next: PinsNow) => {
+    setNow((old) => {
+      const before = new Map(old?.levels.map((one) => [`${one.place}.${one.pin}`, one.level]));
+      for (const one of next.levels) {
+        const key = `${one.place}.${one.pin}`;
+        if (before.has(key) && before.get(key) !== one.level) changed.current.set(key, (changed.current.get(key) ?? 0) + 1);
+      }
+      return next;
+    });
+  };
+  const takeRef = useRef(take);
+  takeRef.current = take;
+  useEffect(() => {
+    if (!watching) return;
+    let gone = false;
+    let timer: ReturnType<typeof setTimeout>;
+    const look = async () => {
+      const answer = await send<PinsNow>('/api/pins', 'POST', { what: 'look' });
+      if (gone) return;
+      if (answer.ok) {
+        setTrouble(null);
+        takeRef.current(answer.value);
+        timer = setTimeout(look, LOOK_MILLISECONDS);
+      } else {
+        setTrouble(answer.problem);
+        setWatching(false);
+      }
+    };
+    void look();
+    return () => {
+      gone = true;
+      clearTimeout(timer);
+    };
+  }, [watching]);
+  if (devices.length === 0) return <Empty>The chain has not been scanned. Press Scan.</Empty>;
+  const drive = async (level: 0 | 1 | null) => {
+    if (chosen === null) return;
+    const answer = await act(() => send<PinsNow>('/api/pins', 'POST', { what: 'drive', place: shown, pin: chosen, level }));
+    if (answer) take(answer);
+  };
+  const release = async () => {
+    const answer = await act(() => send<PinsNow>('/api/pins', 'POST', { what: 'release' }));
+    if (answer) take(answer);
+  };
+  const driven = now?.driven ?? {};
+  const taken = Object.keys(driven);
+  const levels = (now?.levels ?? []).filter((one) => one.place === shown);
+  const target = levels.find((one) => one.pin === chosen) ?? null;
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
+        <Button look={watching ? 'plain' : 'main'} disabled={state?.pod.state !== 'connected'} onClick={() => { if (!watching) changed.current.clear(); setWatching(!watching); }}>{watching ? 'Stop looking' : 'Look at the pins'}</Button>
+        <label className="flex items-center gap-1">
+          Device
+          <select aria-label="Device" className="h-8 border border-line bg-raised px-1" value={shown} onChange={(event) => { setPlace(Number(event.target.value)); setChosen(null); }}>
+            {devices.map((device) => <option key={device.index} value={device.index}>place {device.index}, {device.part ?? 'unknown'}</option>)}
+          </select>
+        </label>
+        <span className="text-quiet" data-testid="pins-how">{taken.length > 0 ? <b className="text-bad">EXTEST: the pins of place {taken[0]?.split('.')[0]} are driven from here, not by its design</b> : now ? 'SAMPLE: the design runs undisturbed' : ''}</span>
+        {taken.length > 0 && <Button className="ml-auto" onClick={release}>Release all pins</Button>}
+      </div>
+      {trouble && <ProblemNote problem={trouble} />}
+      {now?.ended && <p className="mb-2 text-doubt text-sm">Another operation used the chain: driven pins were released.</p>}
+      <div className="grid min-h-0 flex-1 grid-cols-2 gap-4 max-lg:grid-cols-1">
+        <div className="flex min-h-0 flex-col">
+          {drawing ? <LevelPicture drawing={drawing} levels={levels} driven={driven} chosen={chosen} onChoose={setChosen} /> : <Empty>There is no drawing of this device.</Empty>}
+          <div className="min-h-20 shrink-0 border-line border-t pt-1 text-sm" aria-live="polite">
+            {chosen === null ? (
+              <p className="text-quiet">Press a pin to choose it. A filled pin is 1, a hollow one 0.</p>
+            ) : (
+              <>
+                <p><b className="code">{chosen}</b> {target ? `reads ${target.level ?? 'nothing'}${target.driven ? ', driven by the device' : ''}` : ''}</p>
+                <p className="mt-1 flex flex-wrap items-center gap-2">
+                  <Button disabled={busy} onClick={() => drive(1)}>Drive 1</Button>
+                  <Button disabled={busy} onClick={() => drive(0)}>Drive 0</Button>
+                  <Button disabled={busy || driven[`${shown}.${chosen}`] === undefined} onClick={() => drive(null)}>Let go</Button>
+                  <span className="text-quiet text-xs">{taken.length === 0 ? `Takes over all ${levels.length} pins of this device: the others go to their safe value, off.` : ''}</span>
+                </p>
+              </>
+            )}
+          </div>
+        </div>
+        <DataTable
+          name="pins"
+          className="min-h-0"
+          rows={levels.map((one) => ({ pin: one.pin, level: one.level === null ? '' : String(one.level), by: driven[`${one.place}.${one.pin}`] !== undefined ? 'from here' : one.driven ? 'the device' : 'outside', changes: changed.current.get(`${one.place}.${one.pin}`) ?? 0, port: one.port }))}
+          empty={now ? 'This device has no boundary description.' : 'Not looked at yet.'}
+          onRow={(row) => setChosen(row.pin)}
+          chosen={(row) => row.pin === chosen}
+          columns={[
+            { accessorKey: 'pin', header: 'Pin', cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
+            { accessorKey: 'level', header: 'Level', cell: (cell) => <b className="tabular">{String(cell.getValue())}</b> },
+            { accessorKey: 'by', header: 'Driven by' },
+            { accessorKey: 'changes', header: 'Changes seen', cell: (cell) => <span className={`tabular ${Number(cell.getValue()) > 0 ? 'font-bold text-signal-deep' : 'text-quiet'}`}>{String(cell.getValue())}</span> },
+            { accessorKey: 'port', header: 'Port', cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
+          ]}
+        />
+      </div>
+    </div>
+  );
+}
