@@ -3,8 +3,9 @@ import fc from 'fast-check';
 import { beforeEach, describe, expect, test } from 'vitest';
 import { builtDemo, demoPlan } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
-import { type Bitstream, readBitstream } from '../core/fabric/index.ts';
-import { type CaptureRequest, captureNow, drive, keepBitstream, loadBitstream, readBoardState, rehearseBoot, scanChain } from '../core/operations/index.ts';
+import { type Bitstream, partNamed, readBackMask, readBitstream, verifyConfiguration } from '../core/fabric/index.ts';
+import { ChainLink, ScanQueue } from '../core/jtag/index.ts';
+import { type CaptureRequest, captureNow, checkLoad, drive, keepBitstream, type LoadContext, loadBitstream, readBoardState, rehearseBoot, scanChain } from '../core/operations/index.ts';
 import type { PanelMap, ProbeMap, RecorderMap } from '../core/probes/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { ProblemError } from '../core/result.ts';
@@ -55,6 +56,56 @@ describe('load', () => {
     const failed = await load(bad);
     expect(failed.ok && failed.value).toMatchObject({ done: false, status: { crcError: true, done: false }, problem: { code: 'crc-error' } });
     expect((await load(plain.bitstream)).ok && bench.panel().done).toEqual({ 0: false, 1: true });
+  });
+
+  test('what a disturbed cable may have done is tried once more, and said', async () => {
+    let broken = 1;
+    const flaky = Object.assign(Object.create(cable) as BenchCable, {
+      run: (ops: Parameters<BenchCable['run']>[0]) => {
+        const long = ops.some((op) => op.kind === 'shift' && op.count > 100_000);
+        if (long && broken-- > 0) bench.setFault({ name: 'load-corrupted' }, true);
+        return cable.run(ops).finally(() => bench.setFault({ name: 'load-corrupted' }, false));
+      },
+    });
+    const loaded = await loadBitstream(flaky, opened(plain.bitstream), null, unwatched, { verify: true });
+    expect(loaded.ok && loaded.value).toMatchObject({ done: true, attempts: 2, firstProblem: { code: 'crc-error' }, verified: true, problem: null });
+    bench.setFault({ name: 'load-corrupted' }, true);
+    const failed = await load(plain.bitstream);
+    expect(failed.ok && failed.value).toMatchObject({ done: false, attempts: 2, problem: { code: 'crc-error' } });
+  });
+
+  test('read back, the memory is what was written, but for the run-time marks in the last frame; at most 1.03 TCK cycles a bit', async () => {
+    await load(plain.bitstream);
+    const part = partNamed('CV25');
+    if (!part) throw new Error('no part');
+    const link = async () => {
+      const queue = new ScanQueue(cable);
+      queue.reset();
+      return new ChainLink(queue, [6, 6, 5], 1);
+    };
+    const good = await link();
+    expect(await verifyConfiguration(good, part, opened(plain.bitstream).stream, unwatched)).toEqual({ ok: true, value: part.frames * 2048 });
+    expect(good.queue.counts.tckCycles / good.queue.counts.payloadBits).toBeLessThanOrEqual(1.03);
+    const other = await verifyConfiguration(await link(), part, opened(probed.bitstream).stream, unwatched);
+    expect(!other.ok && other.error.message).toMatch(/^Frame 0, byte \d+: 0x[0-9A-F]{2} was written/);
+    expect(readBackMask(part).filter((byte) => byte === 0)).toHaveLength(256);
+  });
+
+  test('the checks before it pass, warn or stop, each with its reason', async () => {
+    const context = { boardPart: 'CV25', buildPrint: plain.fingerprint, stale: ['rtl/chamber.v'], madeAt: 1, sourcesSavedAt: 2, running: null };
+    const checks = async (bytes: Uint8Array, place: number | null = 1, change: Partial<LoadContext> = {}) => checkLoad(opened(bytes), place, await cable.state(), await scanChain(cable), { ...context, ...change });
+    const says = async (...wanted: Parameters<typeof checks>) => Object.fromEntries((await checks(...wanted)).map((check) => [check.name, check.state]));
+    expect(await says(plain.bitstream)).toEqual({ pod: 'pass', power: 'pass', device: 'pass', part: 'warn', package: 'pass', size: 'pass', crc: 'pass', fingerprint: 'pass', fresh: 'warn', age: 'warn' });
+    expect(await says(plain.bitstream, 0)).toMatchObject({ device: 'pass', part: 'stop' });
+    expect(await says(plain.bitstream, 9)).toMatchObject({ device: 'stop' });
+    expect(await says(probed.bitstream)).toMatchObject({ fingerprint: 'warn' });
+    expect(await says(plain.bitstream, 1, { boardPart: 'CV60' })).toMatchObject({ package: 'stop' });
+    const bad = plain.bitstream.slice();
+    bad[bad.length >> 1] = (bad[bad.length >> 1] as number) ^ 4;
+    expect(await says(bad)).toMatchObject({ crc: 'stop', size: 'pass' });
+    bench.setPower(false);
+    expect(await says(plain.bitstream)).toMatchObject({ power: 'stop', device: 'stop' });
+    expect(checkLoad(opened(plain.bitstream), null, null, null, context)[0]).toMatchObject({ name: 'pod', state: 'stop' });
   });
 
   test('a part that is not there, or not in that place, is refused before a bit is shifted into it', async () => {

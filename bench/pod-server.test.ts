@@ -1,5 +1,7 @@
+import { createHash } from 'node:crypto';
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
 import { WebSocket } from 'ws';
+import { builtDemo } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
 import { scanChain } from '../core/operations/index.ts';
 import { PodClient } from '../core/pod/index.ts';
@@ -71,6 +73,56 @@ describe('the pod', () => {
     first.close();
     await expect.poll(() => codeOf(second.lease()), { timeout: 5000 }).toBe('fine');
     second.close();
+  });
+
+  test('who waits can ask, and everybody sees it', async () => {
+    const [first, second] = [await client('right', 'Ada'), await client('right', 'Ben')];
+    await first.lease();
+    await second.askForLease();
+    const seen: (string | null)[] = [];
+    await first.watchPanel((panel) => void seen.push(panel.asked));
+    await expect.poll(() => seen.at(-1), { timeout: 5000 }).toBe('Ben');
+    await first.release();
+    await second.lease();
+    await expect.poll(() => seen.at(-1), { timeout: 5000 }).toBeNull();
+    first.close();
+    second.close();
+  });
+
+  test('a staged file is checked, loaded by the pod itself while the network is gone, and its log fetched after', async () => {
+    const { bitstream } = builtDemo();
+    const digest = createHash('sha256').update(bitstream).digest('hex');
+    const first = await client();
+    expect(await codeOf(first.stage('bad.nbits', bitstream, '0'.repeat(64), () => {}))).toBe('stage-digest');
+    let sent = 0;
+    const file = await first.stage('lock.nbits', bitstream, digest, (bytes) => { sent = bytes; });
+    expect(sent).toBe(bitstream.length);
+    await first.execute(file, 'load', null);
+    expect(await codeOf(first.lease())).toBe('pod-busy');
+    first.close();
+    const second = await client();
+    await expect.poll(async () => (await second.staged()).find(({ id }) => id === file)?.state, { timeout: 20_000 }).toBe('done');
+    const [held] = await second.staged();
+    expect(held).toMatchObject({ name: 'lock.nbits', sha256: digest, problem: null });
+    expect(held?.log.join('\n')).toMatch(/SHA-256[\s\S]*Loading[\s\S]*DONE high/);
+    expect(await codeOf(second.lease())).toBe('fine');
+    await second.dropStaged(file);
+    expect(await second.staged()).toEqual([]);
+    second.close();
+  });
+
+  test('faults and TCK are set through it; a broken connection ends in pod-lost and can be made again', async () => {
+    const cable = await client();
+    await cable.setFault('tdo-stuck-0', true);
+    await cable.lease();
+    expect((await scanChain(cable)).problems[0]?.code).toBe('tdo-low');
+    await cable.setFault('tdo-stuck-0', false);
+    expect(await codeOf(cable.setFault('rain', true))).toBe('no-fault');
+    expect(await cable.setFrequency(7e6)).toBeCloseTo(100e6 / 15, 3);
+    expect((await cable.state()).tckHz).toBeCloseTo(100e6 / 15, 3);
+    expect(await codeOf(cable.setFault('pod-lost', true))).toBe('pod-lost');
+    expect(await codeOf(cable.state())).toBe('pod-lost');
+    await expect.poll(() => codeOf(client()), { timeout: 10_000, interval: 500 }).toBe('fine');
   });
 
   test('requests it cannot understand get an answer, and the next one works', async () => {

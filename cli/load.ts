@@ -21,8 +21,8 @@ export function openBitstream(path: string): Bitstream {
 }
 
 export function loadCommand(program: Command, failed: () => void): void {
-  withConnection(program.command('load').description('load a bitstream into configuration RAM').argument('<file>', '.nbits').option('--device <n>', 'place in the chain, 0 nearest TDO')).action(
-    async (path: string, options: ConnectionOptions & { device?: string; json?: boolean }) => {
+  withConnection(program.command('load').description('load a bitstream into configuration RAM').argument('<file>', '.nbits').option('--device <n>', 'place in the chain, 0 nearest TDO').option('--verify', 'read the configuration memory back and compare')).action(
+    async (path: string, options: ConnectionOptions & { device?: string; json?: boolean; verify?: boolean }) => {
       const device = deviceOption(options.device);
       const json = options.json ?? false;
       const refused = { done: false, device, tckCycles: 0, payloadBits: 0, status: null };
@@ -33,7 +33,7 @@ export function loadCommand(program: Command, failed: () => void): void {
       }
       const connection = await connect(options);
       try {
-        const loaded = await settle(() => loadBitstream(connection.cable, read.value, device, unwatched));
+        const loaded = await settle(() => loadBitstream(connection.cable, read.value, device, unwatched, { verify: options.verify ?? false }));
         const problem = loaded.ok ? loaded.value.problem : loaded.error;
         if (problem) failed();
         const document = loaded.ok ? loaded.value : { ...refused, problem };

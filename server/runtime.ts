@@ -6,6 +6,7 @@ import type { BypassTest, Cable, KnownDevice, PlaceAnswer, Rung } from '../core/
 import { describedChain, type LoadContext, readBoardState, rememberChain, type Scan, scanChain, type Sweep } from '../core/operations/index.ts';
 import { fail, ok, problem, type Result } from '../core/result.ts';
 import { readProject } from '../core/build/index.ts';
+import { portPins, readBitstream } from '../core/fabric/index.ts';
 import { openDatabase } from './database.ts';
 import { DesignThread } from './design-thread.ts';
 import { type BuildRow, Builds, staleBecause } from './builds.ts';
@@ -49,6 +50,7 @@ export class Runtime {
   #told: ReturnType<typeof setTimeout> | null = null;
   #done: boolean | null = null;
   #was: PodStatus['state'] = 'none';
+  #pinNames: { readonly print: string | null; readonly project: number | undefined; readonly names: Readonly<Record<string, string>> } | null = null;
   scan: (Scan & { time: string }) | null = null;
   running: Running | null = null;
   armed: ArmedCapture | null = null;
@@ -148,6 +150,21 @@ export class Runtime {
       const read = readBoard(name, text);
       return read.ok ? [read.value] : [];
     });
+  }
+
+  /** What pins are called: by the design that runs where it is one of ours, else by the board's nets. */
+  async pinNames(): Promise<Readonly<Record<string, string>>> {
+    const print = this.running?.fingerprint ?? null;
+    const project = await this.projects.current();
+    if (this.#pinNames?.print === print && this.#pinNames.project === project?.id) return this.#pinNames.names;
+    const names: Record<string, string> = {};
+    for (const { name, pins } of await this.boardNets()) for (const pin of pins) names[pin] = name;
+    const row = print !== null && project ? await this.builds.byFingerprint(project.id, print) : null;
+    const bytes = row ? await this.builds.bitstream(row.id) : null;
+    const read = bytes ? readBitstream(bytes) : null;
+    if (read?.ok && this.running) for (const { port, bit, width, pin } of portPins(read.value)) names[`${this.running.device}.${pin}`] = width > 1 ? `${port}[${bit}]` : port;
+    this.#pinNames = { print, project: project?.id, names };
+    return names;
   }
 
   /** The chain as boundary scan takes it, scanned now. */

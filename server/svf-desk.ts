@@ -132,7 +132,7 @@ export class SvfDesk {
     if (action === 'step') {
       this.#steps++;
       this.#set({ ...this.#state, mode: 'paused' });
-    } else this.#set({ ...this.#state, mode: action === 'pause' ? 'paused' : 'playing', pauseAt: action === 'go' ? pauseAt : this.#state.pauseAt });
+    } else this.#set({ ...this.#state, mode: action === 'pause' ? 'paused' : 'playing', pauseAt: action === 'pause' ? this.#state.pauseAt : pauseAt !== null && pauseAt > (this.#state.line ?? 0) ? pauseAt : null });
     this.#wake?.();
   }
 

@@ -10,7 +10,7 @@ import { type JudgedMessage, judge } from './accept.ts';
 import { checkClocks } from './clock-constraints.ts';
 import { fingerprintOf } from './fingerprint.ts';
 import { type LampRate, lampRates } from './lamp-rates.ts';
-import { boardOf, type Project } from './project.ts';
+import { isBesideDesign, boardOf, type Project } from './project.ts';
 import { clockPorts, describeSignals, type SignalInfo } from './signals.ts';
 
 export interface BuildInputs {
@@ -98,7 +98,7 @@ export function build(inputs: BuildInputs, watch: Watch = unwatched, memory: Bui
 }
 
 /** Files that the bitstream depends on: the board's description only informs. */
-const designFiles = ({ file, files }: Project): Project['files'] => files.filter(({ name }) => name !== file.board && !name.endsWith('.board.json') && !name.endsWith('.vectors.csv')).map(({ name, text }) => ({ name, text }));
+const designFiles = ({ file, files }: Project): Project['files'] => files.filter(({ name }) => name !== file.board && !isBesideDesign(name)).map(({ name, text }) => ({ name, text }));
 
 const NO_RESOURCES: Resources = { luts: 0, registers: 0, cells: 0, carryBits: 0, memoryLuts: 0, blockRams: 0, ioPins: 0, depth: 0 };
 

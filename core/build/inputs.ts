@@ -1,6 +1,6 @@
 import type { ProbePlan } from '../probes/index.ts';
 import { fingerprintOf } from './fingerprint.ts';
-import { readProjectFile, type TextFile } from './project.ts';
+import { isBesideDesign, readProjectFile, type TextFile } from './project.ts';
 
 /** Digest of each thing a build is made from, so that a later look can name what changed. */
 export type InputDigests = Readonly<Record<string, string>>;
@@ -15,7 +15,7 @@ export function digestInputs(files: readonly TextFile[], plan: ProbePlan): Input
   const settings = files.find((file) => file.name === 'nimble.json');
   const read = settings ? readProjectFile(settings.text) : null;
   const parts = read?.ok ? Object.entries(SETTINGS).map(([key, name]) => [name, fingerprintOf(read.value[key as keyof typeof SETTINGS] ?? null)] as const) : [['nimble.json', fingerprintOf(settings?.text ?? '')] as const];
-  return Object.fromEntries([...files.filter((file) => file !== settings).map(({ name, text }) => [name, fingerprintOf(text)] as const), ...parts, [PLAN_INPUT, fingerprintOf(plan)] as const]);
+  return Object.fromEntries([...files.filter((file) => file !== settings && !(isBesideDesign(file.name) && !file.name.endsWith('.board.json'))).map(({ name, text }) => [name, fingerprintOf(text)] as const), ...parts, [PLAN_INPUT, fingerprintOf(plan)] as const]);
 }
 
 /** What of a build is out of date after a change: clocks and grade touch timing alone, everything else the bitstream too. */

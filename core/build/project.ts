@@ -80,3 +80,6 @@ export function boardOf({ file, files }: Project): Result<BoardDescription> | nu
   const text = files.find((f) => f.name === file.board);
   return text ? readBoard(text.name, text.text) : fail(problem('board-file', `The project names the board "${file.board}", which is not among its files.`, 'Add the file, or take the name out of nimble.json.'));
 }
+
+/** Files that lie with a project but say nothing of the design: boards, chains, plans of probes, vectors. */
+export const isBesideDesign = (name: string): boolean => /\.(board|chain|plan|probes)\.json$|\.vectors\.csv$/.test(name);

@@ -13,4 +13,4 @@ export { configure, type ConfigureReport, readFingerprint, readStatus } from './
 export { SpiOverJtag } from './spi-link.ts';
 export { LINK } from './link-ports.ts';
 export { readBackMask, verifyConfiguration } from './read-back.ts';
-export { clockPins } from './clock-pins.ts';
+export { clockPins, portPins } from './clock-pins.ts';

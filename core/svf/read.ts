@@ -68,6 +68,9 @@ export class SvfReader {
     }
     if (byte === OPEN) {
       this.#closeWord();
+      // What stands in the brackets of these is not hexadecimal; they are refused by name before it is read.
+      const [first] = this.#tokens;
+      if (first?.kind === 'word' && first.text.startsWith('PIO')) this.#closeStatement(0, commands);
       this.#in = 'digits';
       this.#count = 0;
     } else if (byte === SEMICOLON) {

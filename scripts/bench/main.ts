@@ -9,6 +9,7 @@ import { unwatched } from '../../core/progress.ts';
 import { PieceMemory } from '../../core/mapping/index.ts';
 import { backendSpeeds } from './backends.ts';
 import { growth } from './growth.ts';
+import { svfReading } from './svf.ts';
 
 interface Row {
   readonly work: string;
@@ -30,6 +31,9 @@ async function cycles(): Promise<void> {
   if (!loaded.ok || !loaded.value.done) throw new Error('the demo does not load');
   const load = loaded.value.tckCycles / loaded.value.payloadBits;
   add('load over JTAG', 'TCK cycles / payload bit', load, 5, '≤ 1.01', load <= 1.01);
+  const verified = await loadBitstream(cable, read.value, null, unwatched, { verify: true });
+  if (!verified.ok || !verified.value.verified) throw new Error('the demo does not verify');
+  add('load read-back', 'bits compared', read.value.stream.length * 8, 0, '', null);
   const kept = await keepBitstream(cable, read.value, null, unwatched);
   if (!kept.ok) throw new Error(kept.error.message);
   const keep = kept.value.tckCycles / kept.value.payloadBits;
@@ -67,6 +71,13 @@ function edits(): void {
   add('demo build after one module changed', 'share of logic not mapped again', reuse.piecesKnown / reuse.pieces, 2, '', null);
 }
 
+function svf(): void {
+  const { times, heapMiB, megabytesPerSecond } = svfReading();
+  add('SVF reading', 'time against one pass over the bytes', times, 1, '≤ 8', times <= 8);
+  add('SVF reading, 200 MiB', 'growth of the heap, MiB', heapMiB, 0, 'flat', heapMiB < 32);
+  add('SVF reading', 'MB/s', megabytesPerSecond, 0, '', null);
+}
+
 /** Time against n log n: how much more a cell costs in the largest design than in the smallest. */
 function growing(): void {
   const sizes = growth();
@@ -92,6 +103,7 @@ async function main(): Promise<void> {
   builds();
   edits();
   growing();
+  svf();
   fabric();
   console.table(rows.map(({ met, ...row }) => ({ ...row, met: met === null ? '' : met ? 'yes' : 'no' })));
 }

@@ -60,11 +60,12 @@ async function loadOne(on: Runtime, step: LoadStep, plan: LoadPlan, outer: Watch
   const { bitstream, name, row } = subject.value;
   note({ build: short(bitstream.fingerprint), part: bitstream.part });
   const watch: Watch = { cancelled: outer.cancelled, report: (progress) => outer.report({ ...progress, phase: `${which}${progress.phase}` }) };
+  const at = on.loadReport?.steps.length ?? 0;
   const report = (change: Partial<LoadReport['steps'][number]>) => {
     const base = { device: step.device, source: name, fingerprint: bitstream.fingerprint, checks: [], load: null, after: null, problem: null };
     const steps = on.loadReport?.steps ?? [];
     const last = steps.at(-1);
-    const mine = last && last.fingerprint === bitstream.fingerprint && last.load === null && last.problem === null;
+    const mine = last !== undefined && steps.length > at;
     on.loadReport = { time: new Date().toISOString(), steps: mine ? [...steps.slice(0, -1), { ...last, ...change }] : [...steps, { ...base, ...change }] };
     on.changed();
   };
@@ -73,8 +74,9 @@ async function loadOne(on: Runtime, step: LoadStep, plan: LoadPlan, outer: Watch
     report({ checks });
     const stopped = checks.filter((check) => check.state === 'stop');
     // What stands in the way of reaching the device is explained best by the attempt to reach it, which shifts nothing into it.
-    const [first] = stopped.filter((check) => check.name === 'package' || check.name === 'size' || check.name === 'crc');
-    if (first) {
+    const [first] = stopped;
+    const reached = stopped.every((check) => check.name === 'package' || check.name === 'size' || check.name === 'crc');
+    if (first && reached) {
       const found = problem(`check-${first.name}`, `Nothing was shifted. ${stopped.map((check) => check.message).join(' ')}`, 'Mend what the checks name and load again.');
       report({ problem: found });
       return fail(found);

@@ -14,6 +14,8 @@ export interface PinsNow {
   readonly levels: readonly PinLevel[];
   /** Pins driven by EXTEST, as `place.pin`. */
   readonly driven: Readonly<Record<string, 0 | 1>>;
+  /** Ports of the design that runs, and nets of the board, by `place.pin`. */
+  readonly names: Readonly<Record<string, string>>;
   /** EXTEST was ended by another operation since the last look. */
   readonly ended: boolean;
 }
@@ -26,7 +28,7 @@ export async function lookAtPins(on: Runtime): Promise<Result<PinsNow>> {
   if (session) {
     const levels = await on.pod.cable(() => session.scan.apply());
     on.pins = { ...session, turn: on.pod.turns };
-    return ok({ levels, driven: Object.fromEntries(session.driven), ended: false });
+    return ok({ levels, driven: Object.fromEntries(session.driven), names: await on.pinNames(), ended: false });
   }
   return on.pod.cable(async (cable) => {
     const devices = await on.scannedChain(cable);
@@ -34,7 +36,7 @@ export async function lookAtPins(on: Runtime): Promise<Result<PinsNow>> {
     const scan = new BoundaryScan(new ScanQueue(cable), devices.value);
     const levels = await scan.sample();
     await scan.release();
-    return ok({ levels, driven: {}, ended });
+    return ok({ levels, driven: {}, names: await on.pinNames(), ended });
   });
 }
 
@@ -55,7 +57,7 @@ export async function drivePin(on: Runtime, place: number, pin: string, level: 0
     if (level === null) driven.delete(`${place}.${pin}`);
     else driven.set(`${place}.${pin}`, level);
     on.pins = { scan, turn: on.pod.turns, driven };
-    return ok({ levels: await scan.apply(), driven: Object.fromEntries(driven), ended: false });
+    return ok({ levels: await scan.apply(), driven: Object.fromEntries(driven), names: await on.pinNames(), ended: false });
   });
   if (done.ok) await on.logbook.record('Drive pin', on.board, { pin: `${place}.${pin}`, level: level === null ? 'released' : String(level) });
   return done;

@@ -35,11 +35,12 @@ export function playFile(on: Runtime, wish: SvfWish): number {
         }
         const { mismatches, commands, tckCycles, notes } = played.value;
         for (const { line, message } of notes) on.svf.log(`Line ${line}: ${message}`);
-        for (const mismatch of mismatches.slice(0, 50)) on.svf.log(describeMismatch(mismatch).message);
+        for (const mismatch of mismatches.slice(1, 50)) on.svf.log(describeMismatch(mismatch).message);
         const [first] = mismatches;
         const trouble = played.value.problem ?? (first ? describeMismatch(first) : null);
         const told = `${commands.toLocaleString('en')} commands, ${tckCycles.toLocaleString('en')} TCK cycles${trouble ? '' : ', no difference'}.`;
         on.svf.end(played.value, trouble ? trouble.message : told);
+        await on.lookAtBoard();
         return trouble ? fail(trouble) : ok(told);
       } catch (error) {
         on.svf.end(null, error instanceof Error ? error.message : 'Interrupted.');

@@ -33,6 +33,7 @@ describe('trouble', () => {
 
   test('a wrong token is refused; the right one connects', async () => {
     const { page } = bench;
+    await page.getByRole('navigation', { name: 'Bench' }).getByRole('link', { name: 'Pods' }).click();
     await page.getByLabel('Token').fill('not the token');
     await page.getByRole('button', { name: 'Connect' }).click();
     await alert(/refuses this token/);
@@ -54,12 +55,16 @@ describe('trouble', () => {
     await alert(/There is no CV60 in the chain.*Nothing was shifted/);
   });
 
-  test('a flipped bit ends in a CRC error with DONE low', async () => {
+  test('a damaged file is stopped before anything is shifted; a bit that flips on the way ends in a CRC error with DONE low', async () => {
     const bytes = demo.CV25.slice();
     const at = bytes.length >> 1;
     bytes[at] = (bytes[at] as number) ^ 0x10;
     await loadFile('flipped.nbits', bytes);
-    await alert(/CRC error in the stream; DONE stays low/);
+    await alert(/Nothing was shifted\. The CRC of the stream is wrong/);
+    await bench.page.request.post(`${bench.address}/api/faults`, { data: { name: 'load-corrupted', on: true } });
+    await loadFile('good.nbits', demo.CV25);
+    await alert(/CRC error in the stream; DONE stays low\. It was tried twice/);
+    await bench.page.request.post(`${bench.address}/api/faults`, { data: { name: 'load-corrupted', on: false } });
     expect(await bench.page.getByTestId('status').innerText()).toMatch(/DONE\s+low[\s\S]*CRC\s+error/);
     expect(await bench.page.getByTestId('lamp-done').getAttribute('data-level')).toBe('0.00');
   });

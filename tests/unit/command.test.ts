@@ -22,7 +22,7 @@ function leased(address: string): Promise<void> {
     const socket = new WebSocket(address);
     socket.on('error', () => {});
     socket.on('open', () => {
-      socket.send(JSON.stringify({ id: 1, method: 'hello', token: 'right', client: 'watcher', protocol: 1 }));
+      socket.send(JSON.stringify({ id: 1, method: 'hello', token: 'right', client: 'watcher', protocol: 2 }));
       socket.send(JSON.stringify({ id: 2, method: 'watch-panel' }));
     });
     socket.on('message', (data) => {
@@ -134,5 +134,31 @@ describe('nimble', () => {
     expect(nimble('load', at('missing.nbits'), ...BENCH).status).toBe(2);
     expect(nimble('juggle').status).toBe(2);
     expect(nimble('load').status).toBe(2);
+  });
+
+  test('svf write and play: the export loads, a difference is told, exit code 1', () => {
+    nimble('build', 'demo/lockhouse', '--out', at('s.nbits'));
+    expect(nimble('svf', 'write', 'load', at('s.nbits'), '--chain', 'demo/lockhouse/board.chain.json', '--out', at('s.svf'), '--json')).toMatchObject({ status: 0, json: { device: 1 } });
+    expect(nimble('svf', 'play', at('s.svf'), ...BENCH)).toMatchObject({ status: 0, json: { ok: true, line: null, mismatch: null, problem: null } });
+    writeFileSync(at('bad.svf'), '! made up\nSTATE RESET;\nSDR 32 TDI (0)\n TDO (1C010FFC);\n');
+    expect(nimble('svf', 'play', at('bad.svf'), ...BENCH)).toMatchObject({ status: 1, json: { ok: false, line: 3, mismatch: { expected: '1C010FFC', actual: '1C010FFD', mask: 'FFFFFFFF' }, commands: 2 } });
+    writeFileSync(at('pio.svf'), 'STATE IDLE;\nPIO (HL);\n');
+    expect(nimble('svf', 'play', at('pio.svf'), ...BENCH)).toMatchObject({ status: 1, json: { ok: false, line: 2, problem: { code: 'svf-pio' } } });
+    expect(nimble('svf', 'play', at('none.svf'), ...BENCH).status).toBe(2);
+  });
+
+  test('bsdl check: good and bad files', () => {
+    expect(nimble('bsdl', 'check', 'demo/devices/cv10.bsd', '--json')).toMatchObject({ status: 0, json: { valid: true, entity: 'CV10', irLength: 6, boundaryLength: 144, ports: 61, cellsByFunction: { INPUT: 48, OUTPUT3: 48, CONTROL: 48 }, problems: [] } });
+    writeFileSync(at('bad.bsd'), readFileSync('demo/devices/cv10.bsd', 'utf8').replace('"000001"', '"000010"'));
+    const bad = nimble('bsdl', 'check', at('bad.bsd'), '--json');
+    expect(bad).toMatchObject({ status: 1, json: { valid: false, problems: [{ code: 'capture-bits' }] } });
+  });
+
+  test('chain diagnose, sweep, and a scan beside the expected chain', () => {
+    expect(nimble('chain', 'diagnose', ...BENCH, '--chain', 'demo/lockhouse/board.chain.json').status).toBe(0);
+    expect(nimble('chain', 'sweep', ...BENCH)).toMatchObject({ status: 0, json: { reliableHz: 20e6, chosenHz: 12.5e6 } });
+    const yard = ['--bench', 'demo/benches/chain-yard.bench.json', '--json'];
+    expect(nimble('chain', 'scan', ...yard)).toMatchObject({ status: 0, json: { devices: [{ index: 0, idcode: '0x2C010FFD', part: 'CV10' }, { idcode: null, irLength: 4, part: null, candidates: [] }, { candidates: ['CV25', 'CV25S'] }, {}, {}, {}, {}] } });
+    expect(nimble('chain', 'scan', ...yard, '--chain', 'demo/lockhouse/board.chain.json').status).toBe(1);
   });
 });

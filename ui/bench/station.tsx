@@ -3,7 +3,7 @@ import { clsx } from 'clsx';
 import { Radar } from 'lucide-react';
 import Link from 'next/link';
 import type { ComponentType } from 'react';
-import { Button, frequency, JobOutcome, send, StationHead, useAct, useLatestJob, useLive, usePanel } from '../shared/index.ts';
+import { Button, frequency, JobOutcome, ProblemNote, send, StationHead, useAct, useLatestJob, useLive, usePanel } from '../shared/index.ts';
 import { ChainView } from './chain/view.tsx';
 import { DiagnosisView } from './diagnosis/view.tsx';
 import { PinsView } from './pins/view.tsx';
@@ -40,6 +40,7 @@ export function BenchStation({ view }: { readonly view: string }) {
           </Link>
         ))}
       </nav>
+      {state?.pod.problem && <ProblemNote problem={state.pod.problem} />}
       {current.id === 'chain' && <JobOutcome job={job} />}
       <div className="flex min-h-0 flex-1 flex-col overflow-auto">
         <View />

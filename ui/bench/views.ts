@@ -1,7 +1,7 @@
 /** Parts of the Bench station, in the order of the work. */
 export const VIEWS = [
   { id: 'chain', name: 'Chain', hint: 'Who answers on the chain, beside who should.' },
-  { id: 'diagnosis', name: 'Diagnosis', hint: 'Ten questions from the pod to the chips, each answered by measuring.' },
+  { id: 'diagnosis', name: 'Diagnosis', hint: 'Questions from the pod to the chips, each answered by measuring.' },
   { id: 'speed', name: 'TCK', hint: 'How fast the chain can be clocked before bits come back wrong.' },
   { id: 'pins', name: 'Pins', hint: 'Levels at the pins by boundary scan, while the design runs or instead of it.' },
   { id: 'wiring', name: 'Wiring', hint: 'Shorts and opens between devices, found through their pins.' },

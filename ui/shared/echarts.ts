@@ -1,8 +1,8 @@
-import { BarChart, TreemapChart } from 'echarts/charts';
-import { GridComponent, TooltipComponent } from 'echarts/components';
+import { BarChart, LineChart, TreemapChart } from 'echarts/charts';
+import { GridComponent, MarkLineComponent, TooltipComponent } from 'echarts/components';
 import { init as start, use } from 'echarts/core';
 import { CanvasRenderer } from 'echarts/renderers';
 
-use([BarChart, TreemapChart, GridComponent, TooltipComponent, CanvasRenderer]);
+use([BarChart, LineChart, TreemapChart, GridComponent, MarkLineComponent, TooltipComponent, CanvasRenderer]);
 
 export const init = (host: HTMLElement) => start(host, null, { renderer: 'canvas' });

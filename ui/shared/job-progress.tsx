@@ -22,9 +22,9 @@ export function JobProgress({ job }: { readonly job: Job }) {
       <Progress.Root className="h-2 min-w-16 flex-1 bg-well" value={share === null ? null : Math.round(share * 100)} aria-label={job.title}>
         <Progress.Indicator className="block h-full bg-signal" style={{ width: share === null ? '100%' : `${share * 100}%`, opacity: share === null ? 0.35 : 1 }} />
       </Progress.Root>
-      <span className="tabular w-60 shrink-0 truncate text-right text-quiet">
+      <span className="tabular w-80 shrink-0 truncate text-right text-quiet">
         {progress && progress.total > 0 && `${quantity(progress.done, progress.unit)} of ${quantity(progress.total, progress.unit)}`}
-        {job.etaMilliseconds !== null && `, ${duration(job.etaMilliseconds)} left`}
+        {progress && job.etaMilliseconds !== null && job.etaMilliseconds > 0 && `, ${quantity(((progress.total - progress.done) * 1000) / job.etaMilliseconds, progress.unit)}/s, ${duration(job.etaMilliseconds)} left`}
       </span>
       <Button onClick={() => act(() => send(`/api/jobs/${job.id}`, 'DELETE'))}>Cancel</Button>
     </div>

@@ -47,11 +47,12 @@ export function stationState(path: string, state: WorkState | null): StationStat
 const jobState = (state: WorkState, ...kinds: Job['kind'][]): Job | undefined => state.jobs.find((job) => kinds.includes(job.kind));
 const active = (job: Job | undefined): boolean => job !== undefined && job.endedAt === null;
 
-function bench({ pod, scan, jobs }: WorkState): StationState {
+function bench({ pod, scan, jobs, chain }: WorkState): StationState {
   if (jobs.some((job) => job.kind === 'scan' && job.endedAt === null)) return { tone: 'running', word: 'scanning' };
   if (pod.state === 'connecting') return { tone: 'running', word: 'connecting' };
   if (pod.state !== 'connected') return { tone: 'failed', word: pod.state === 'refused' ? 'token refused' : 'no pod' };
   if (!scan) return { tone: 'none', word: 'not scanned' };
+  if (scan.problems.length === 0 && chain.rows?.some((row) => row.kind !== 'same')) return { tone: 'stale', word: 'not as expected' };
   return scan.problems.length > 0 ? { tone: 'failed', word: scan.problems[0]?.code === 'no-power' ? 'no power' : 'chain trouble' } : { tone: 'ready', word: `${scan.devices.length} devices` };
 }
 

@@ -27,7 +27,7 @@ export function DiagnosisView() {
             const Mark = MARKS[how];
             return (
               <li key={name} data-rung={name} data-state={how} className={clsx('grid grid-cols-[2rem_16rem_1fr] gap-x-2 border-line border-t px-3 py-1.5 text-sm first:border-t-0', how === 'not-reached' && 'text-quiet')}>
-                <span className={clsx('flex items-center gap-1', how === 'pass' && 'text-good', how === 'fail' && 'text-bad')}>
+                <span className={clsx('flex items-start gap-1 pt-0.5', how === 'pass' && 'text-good', how === 'fail' && 'text-bad')}>
                   <Mark aria-label={SAYS[how]} className="size-4" />
                   <span className="tabular text-quiet text-xs">{i + 1}</span>
                 </span>

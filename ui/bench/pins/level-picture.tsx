@@ -43,7 +43,7 @@ function Pad({ pin, drawing, level, own, chosen, onChoose }: { readonly pin: Pac
   const paint = { fill: rest ? 'var(--color-line)' : level.level === 1 ? 'var(--color-ink)' : 'var(--color-raised)', stroke: chosen ? 'var(--color-signal)' : own ? 'var(--color-bad)' : rest ? 'none' : 'var(--color-ink)', strokeWidth: chosen || own ? 0.16 : 0.05 };
   return (
     // biome-ignore lint/a11y/useSemanticElements: inside a drawing there are no buttons
-    <g role="button" tabIndex={pin.kind === 'io' ? 0 : -1} className={clsx(pin.kind === 'io' && 'cursor-pointer')} onClick={onChoose} onKeyDown={(event) => event.key === 'Enter' && onChoose()} data-pin={pin.name} data-level={level?.level ?? ''}>
+    <g role="button" tabIndex={pin.kind === 'io' ? 0 : -1} className={clsx('outline-none', pin.kind === 'io' && 'cursor-pointer')} onClick={onChoose} onKeyDown={(event) => event.key === 'Enter' && onChoose()} data-pin={pin.name} data-level={level?.level ?? ''}>
       <title>{`${pin.name}${level ? `: ${level.level ?? 'not read'}` : ''}`}</title>
       {drawing.style === 'quad' ? <rect x={pin.x - w / 2} y={pin.y - h / 2} width={w} height={h} {...paint} /> : <circle cx={pin.x} cy={pin.y} r={w / 2} {...paint} />}
     </g>

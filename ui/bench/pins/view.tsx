@@ -97,7 +97,7 @@ export function PinsView() {
               <p className="text-quiet">Press a pin to choose it. A filled pin is 1, a hollow one 0.</p>
             ) : (
               <>
-                <p><b className="code">{chosen}</b> {target ? `reads ${target.level ?? 'nothing'}${target.driven ? ', driven by the device' : ''}` : ''}</p>
+                <p><b className="code">{chosen}</b> {target ? `reads ${target.level ?? 'nothing'}${driven[`${shown}.${chosen}`] !== undefined ? ', driven from here' : target.driven ? ', driven by the device' : ''}` : ''}</p>
                 <p className="mt-1 flex flex-wrap items-center gap-2">
                   <Button disabled={busy} onClick={() => drive(1)}>Drive 1</Button>
                   <Button disabled={busy} onClick={() => drive(0)}>Drive 0</Button>
@@ -111,7 +111,7 @@ export function PinsView() {
         <DataTable
           name="pins"
           className="min-h-0"
-          rows={levels.map((one) => ({ pin: one.pin, level: one.level === null ? '' : String(one.level), by: driven[`${one.place}.${one.pin}`] !== undefined ? 'from here' : one.driven ? 'the device' : 'outside', changes: changed.current.get(`${one.place}.${one.pin}`) ?? 0, port: one.port }))}
+          rows={levels.map((one) => ({ pin: one.pin, level: one.level === null ? '' : String(one.level), by: driven[`${one.place}.${one.pin}`] !== undefined ? 'from here' : one.driven ? 'the device' : 'outside', changes: changed.current.get(`${one.place}.${one.pin}`) ?? 0, port: now?.names[`${one.place}.${one.pin}`] ?? one.port }))}
           empty={now ? 'This device has no boundary description.' : 'Not looked at yet.'}
           onRow={(row) => setChosen(row.pin)}
           chosen={(row) => row.pin === chosen}
@@ -120,7 +120,7 @@ export function PinsView() {
             { accessorKey: 'level', header: 'Level', cell: (cell) => <b className="tabular">{String(cell.getValue())}</b> },
             { accessorKey: 'by', header: 'Driven by' },
             { accessorKey: 'changes', header: 'Changes seen', cell: (cell) => <span className={`tabular ${Number(cell.getValue()) > 0 ? 'font-bold text-signal-deep' : 'text-quiet'}`}>{String(cell.getValue())}</span> },
-            { accessorKey: 'port', header: 'Port', cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
+            { accessorKey: 'port', header: 'Name', cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
           ]}
         />
       </div>

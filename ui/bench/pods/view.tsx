@@ -1,7 +1,7 @@
 'use client';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { ask, Button, DataTable, dateTime, ProblemNote, Section, send, useAct, useLive, usePanel } from '../../shared/index.ts';
+import { ask, Button, DataTable, dateTime, Section, send, useAct, useLive, usePanel } from '../../shared/index.ts';
 
 interface KnownPod {
   readonly address: string;
@@ -22,7 +22,6 @@ export function PodsView() {
   const rows = known?.ok ? known.value.map((one) => ({ ...one, state: one.address === pod?.address ? (pod.state === 'connected' ? `connected: ${pod.name}` : pod.state) : '' })) : [];
   return (
     <>
-      {pod?.problem && <ProblemNote problem={pod.problem} />}
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
         <Section title="In use">
           <p className="text-sm">

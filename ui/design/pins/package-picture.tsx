@@ -85,7 +85,7 @@ function Pad({ pin, drawing, row, wrong, chosen, onLook, onPress }: PadProps) {
       tabIndex={pin.kind === 'io' ? 0 : -1}
       onKeyDown={(event) => event.key === 'Enter' && onPress()}
       ref={setNodeRef as unknown as React.Ref<SVGGElement>}
-      className={clsx(pin.kind === 'io' && 'cursor-pointer')}
+      className={clsx('outline-none', pin.kind === 'io' && 'cursor-pointer')}
       onPointerEnter={() => onLook(pin)}
       onPointerLeave={() => onLook(null)}
       onClick={onPress}
