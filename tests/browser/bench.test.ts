@@ -28,7 +28,7 @@ const fault = async (name: string, on: boolean) => {
   await view('Practice');
   const toggle = bench.page.locator(`#fault-${name}`);
   await toggle.click();
-  await expect.poll(() => toggle.getAttribute('aria-checked')).toBe(String(on));
+  await expect.poll(() => toggle.getAttribute('aria-checked'), { timeout: 10_000 }).toBe(String(on));
 };
 
 describe('the chain', () => {
@@ -46,11 +46,13 @@ describe('the chain', () => {
     await press('Accept what answers');
     await bench.page.getByText('All 3 devices are the expected ones.').waitFor();
     const place = (n: number) => bench.page.getByRole('button', { name: `Move place ${n}` });
+    await place(2).scrollIntoViewIfNeeded();
     const [from, to] = [await place(0).boundingBox(), await place(2).boundingBox()];
     if (!from || !to) throw new Error('no handles');
     await bench.page.mouse.move(from.x + 5, from.y + 5);
     await bench.page.mouse.down();
-    await bench.page.mouse.move(to.x + 5, to.y + 20, { steps: 8 });
+    await bench.page.mouse.move(to.x + 5, to.y + 8, { steps: 12 });
+    await bench.page.waitForTimeout(200);
     await bench.page.mouse.up();
     await bench.page.getByTestId('differences').waitFor();
     await press('Undo');
@@ -110,7 +112,8 @@ describe('speed, pins, wiring', () => {
     await press('Build');
     await line(/^Build [0-9a-f]{8}/);
     await station(bench.page, 'Load');
-    await bench.page.getByLabel('read back and compare afterwards').check();
+    await bench.page.getByLabel('read back and compare afterwards').click();
+    await expect.poll(() => bench.page.getByLabel('read back and compare afterwards').isChecked(), { timeout: 10_000 }).toBe(true);
     await press('check now');
     await bench.page.locator('[data-check="crc"][data-state="pass"]').waitFor();
     await bench.page.locator('[data-check="part"][data-state="pass"]').waitFor();
@@ -125,14 +128,14 @@ describe('speed, pins, wiring', () => {
   test('pins are seen while it runs, one is driven, and released', async () => {
     await view('Pins');
     await press('Look at the pins');
-    await expect.poll(() => bench.page.locator('[data-pin="P1"]').getAttribute('data-level')).toMatch(/[01]/);
+    await expect.poll(() => bench.page.locator('[data-pin="P1"]').getAttribute('data-level'), { timeout: 10_000 }).toMatch(/[01]/);
     await bench.page.locator('[data-pin="P27"]').click();
     await press('Drive 1');
     await bench.page.getByText(/EXTEST: the pins of place 1/).waitFor();
-    await expect.poll(() => bench.page.getByTestId('lamp-L1').getAttribute('data-level')).toBe('1.00');
+    await expect.poll(() => bench.page.getByTestId('lamp-L1').getAttribute('data-level'), { timeout: 10_000 }).toBe('1.00');
     await press('Release all pins');
     await bench.page.getByText('SAMPLE: the design runs undisturbed').waitFor();
-    await expect.poll(() => bench.page.getByTestId('lamp-L1').getAttribute('data-level')).toBe('0.00');
+    await expect.poll(() => bench.page.getByTestId('lamp-L1').getAttribute('data-level'), { timeout: 10_000 }).toBe('0.00');
     await press('Stop looking');
   });
 
@@ -142,7 +145,7 @@ describe('speed, pins, wiring', () => {
       await view('Wiring');
       await press('Take the pins over and test');
       await line(/1 fault on 7 nets/);
-      await expect.poll(() => bench.page.getByTestId('wiring').innerText()).toMatch(told);
+      await expect.poll(() => bench.page.getByTestId('wiring').innerText(), { timeout: 10_000 }).toMatch(told);
       await fault(name, false);
     }
     await view('Wiring');
@@ -154,7 +157,7 @@ describe('speed, pins, wiring', () => {
 describe('SVF and the pod’s own run', () => {
   test('an export plays back, pauses at a line, steps, goes on, and a difference is shown', async () => {
     await view('SVF');
-    const [download] = await Promise.all([bench.page.waitForEvent('download'), bench.page.getByRole('link', { name: 'load' }).click()]);
+    const [download] = await Promise.all([bench.page.waitForEvent('download'), bench.page.getByRole('link', { name: 'load', exact: true }).click()]);
     const path = join(bench.home, 'load.svf');
     await download.saveAs(path);
     await bench.page.getByTestId('svf-file').setInputFiles(path);

@@ -35,10 +35,10 @@ describe('trouble', () => {
     const { page } = bench;
     await page.getByRole('navigation', { name: 'Bench' }).getByRole('link', { name: 'Pods' }).click();
     await page.getByLabel('Token').fill('not the token');
-    await page.getByRole('button', { name: 'Connect' }).click();
+    await page.getByRole('button', { name: 'Connect', exact: true }).click();
     await alert(/refuses this token/);
     await page.getByLabel('Token').fill(TOKEN);
-    await page.getByRole('button', { name: 'Connect' }).click();
+    await page.getByRole('button', { name: 'Connect', exact: true }).click();
     await page.getByTestId('lamp-power').waitFor();
   });
 

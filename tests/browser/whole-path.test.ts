@@ -32,9 +32,9 @@ describe('the whole path', () => {
     await line(/3 devices, 17 instruction bits/);
     const rows = await page.getByRole('row').allInnerTexts();
     expect(rows.slice(1).map((row) => row.split('\t').map((cell) => cell.trim()))).toEqual([
-      ['0', 'CV10', '0x1C010FFD', '1', '0x7FE', '6 bits'],
-      ['1', 'CV25 or CV25S', '0x1C025FFD', '1', '0x7FE', '6 bits'],
-      ['2', 'SP64', '0x05064FFB', '0', '0x7FD', '5 bits'],
+      ['0', 'CV10', '0x1C010FFD', '1', 'bank 16, 0x7E', '6 bits', '000001'],
+      ['1', expect.stringMatching(/^CV25 or CV25S: which\?/), '0x1C025FFD', '1', 'bank 16, 0x7E', '6 bits', '000001'],
+      ['2', 'SP64', '0x05064FFB', '0', 'bank 16, 0x7D', '5 bits', '00101'],
     ]);
   });
 

@@ -1,5 +1,5 @@
 'use client';
-import { DndContext, type DragEndEvent, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
+import { closestCenter, DndContext, type DragEndEvent, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { GripVertical, X } from 'lucide-react';
@@ -66,7 +66,7 @@ function Editor({ chain, onChange }: { readonly chain: ChainFile; readonly onCha
     if (over && active.id !== over.id) onChange(moved(chain, Number(active.id) - 1, Number(over.id) - 1));
   };
   return (
-    <DndContext sensors={sensors} onDragEnd={onDragEnd}>
+    <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
       <SortableContext items={ids} strategy={verticalListSortingStrategy}>
         <ol className="border border-line bg-raised text-sm" data-testid="expected-devices">
           {chain.devices.map((device, i) => (
