@@ -41,7 +41,7 @@ class Reader {
       entity: raw.name,
       packageName,
       ports: raw.ports.map((port): PortBit => ({ ...port, pin: pins.get(port.name.toLowerCase()) ?? null })),
-      tap: { tdi: this.#signal('TAP_SCAN_IN'), tdo: this.#signal('TAP_SCAN_OUT'), tms: this.#signal('TAP_SCAN_MODE'), tck: this.#signal('TAP_SCAN_CLOCK'), trst: this.#signal('TAP_SCAN_RESET'), mostHz: this.#clockRate() },
+      tap: { tdi: this.#wireOf('TAP_SCAN_IN'), tdo: this.#wireOf('TAP_SCAN_OUT'), tms: this.#wireOf('TAP_SCAN_MODE'), tck: this.#wireOf('TAP_SCAN_CLOCK'), trst: this.#wireOf('TAP_SCAN_RESET'), mostHz: this.#clockRate() },
       irLength: this.#integer('INSTRUCTION_LENGTH'),
       instructions: this.#opcodes(),
       irCapture: this.#bits('INSTRUCTION_CAPTURE'),
@@ -57,7 +57,7 @@ class Reader {
     return this.#raw.attributes.find((attribute) => attribute.name === name);
   }
 
-  #signal(name: string): string | null {
+  #wireOf(name: string): string | null {
     return this.#attribute(name)?.of ?? null;
   }
 

@@ -8,8 +8,8 @@ const FILL_BYTES = 8;
 /** Packet kinds; docs/silicon.md, table 5 */
 const PACKET = { NOOP: 0x00, IDENT: 0x01, PRINT: 0x02, FRAME: 0x03, CHECK: 0x04, START: 0x05 } as const;
 
-/** Most payload that goes into the frames of a part. */
-export const frameCapacity = (frames: number): number => frames * FRAME_BYTES - 4;
+/** Most payload that goes into the frames of a part; the last one is left to the run-time marks. */
+export const frameCapacity = (frames: number): number => (frames - 1) * FRAME_BYTES - 4;
 
 const PRINT_BYTES = 16;
 

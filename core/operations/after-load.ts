@@ -14,7 +14,7 @@ export interface AfterLoad {
 
 const LOOKS = 48;
 
-/** Asks the debug hub who is there, and watches the clock pins by SAMPLE, which disturbs nothing. */
+/** Asks the hub of the debug cores who is there, and watches the clock pins by SAMPLE, which disturbs nothing. */
 export async function lookAfterLoad(cable: Cable, part: string, device: number, map: ProbeMap | null, devices: readonly ScannedDevice[], clocks: readonly { readonly port: string; readonly pin: string }[]): Promise<AfterLoad> {
   const ticking = await watchPins(cable, device, devices, clocks);
   if (!map || map.cores.length === 0) return { cores: { kind: 'none' }, clocks: ticking };
