@@ -4,7 +4,7 @@ import { beforeEach, describe, expect, test } from 'vitest';
 import { builtDemo, demoPlan } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
 import { type Bitstream, partNamed, readBackMask, readBitstream, verifyConfiguration } from '../core/fabric/index.ts';
-import { ChainLink, ScanQueue } from '../core/jtag/index.ts';
+import { type Cable, ChainLink, ScanQueue } from '../core/jtag/index.ts';
 import { type CaptureRequest, captureNow, checkLoad, drive, keepBitstream, type LoadContext, loadBitstream, readBoardState, rehearseBoot, scanChain } from '../core/operations/index.ts';
 import type { PanelMap, ProbeMap, RecorderMap } from '../core/probes/index.ts';
 import { unwatched } from '../core/progress.ts';
@@ -60,13 +60,16 @@ describe('load', () => {
 
   test('what a disturbed cable may have done is tried once more, and said', async () => {
     let broken = 1;
-    const flaky = Object.assign(Object.create(cable) as BenchCable, {
-      run: (ops: Parameters<BenchCable['run']>[0]) => {
+    const flaky: Cable = {
+      state: () => cable.state(),
+      setFrequency: (hz) => cable.setFrequency(hz),
+      setPower: (on) => cable.setPower(on),
+      run: (ops) => {
         const long = ops.some((op) => op.kind === 'shift' && op.count > 100_000);
         if (long && broken-- > 0) bench.setFault({ name: 'load-corrupted' }, true);
         return cable.run(ops).finally(() => bench.setFault({ name: 'load-corrupted' }, false));
       },
-    });
+    };
     const loaded = await loadBitstream(flaky, opened(plain.bitstream), null, unwatched, { verify: true });
     expect(loaded.ok && loaded.value).toMatchObject({ done: true, attempts: 2, firstProblem: { code: 'crc-error' }, verified: true, problem: null });
     bench.setFault({ name: 'load-corrupted' }, true);

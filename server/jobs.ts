@@ -7,7 +7,7 @@ export interface Job {
   readonly id: number;
   readonly kind: 'scan' | 'build' | 'load' | 'keep' | 'power' | 'capture' | 'drive' | 'vectors' | 'diagnose' | 'sweep' | 'integrity' | 'interconnect' | 'svf' | 'stage';
   readonly title: string;
-  readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
+  readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
   readonly progress: Progress | null;
   readonly startedAt: number;
   readonly endedAt: number | null;
@@ -92,9 +92,8 @@ export class Jobs {
       },
     };
     const outcome = await this.#outcome(spec, watch, note);
-    const state = outcome.problem === null ? 'done' : outcome.problem.code === 'cancelled' ? 'cancelled' : 'failed';
-    const interrupted = outcome.problem?.code === 'pod-lost';
-    await this.#logbook.close(entry, interrupted ? 'interrupted' : state, outcome.message, Date.now() - startedAt);
+    const state = outcome.problem === null ? 'done' : outcome.problem.code === 'cancelled' ? 'cancelled' : outcome.problem.code === 'pod-lost' ? 'interrupted' : 'failed';
+    await this.#logbook.close(entry, state, outcome.message, Date.now() - startedAt);
     this.#cancelled.delete(id);
     return this.#update(id, { state, endedAt: Date.now(), etaMilliseconds: null, ...outcome });
   }

@@ -1,4 +1,4 @@
-import { type Bits, bigIntOf, bitAt, concatBits, constantBits, sliceBits } from '../bits/index.ts';
+import { type Bits, bigIntOf, bitAt, bitsFromBigInt, concatBits, constantBits, sliceBits } from '../bits/index.ts';
 import { type Problem, problem } from '../result.ts';
 import { describeIdcode, idcodeFields } from './idcode.ts';
 import type { ScanQueue } from './queue.ts';
@@ -82,6 +82,7 @@ export async function discoverChain(queue: ScanQueue, known: readonly KnownDevic
   const split = splitIr(capture, places.map((place) => place.hint));
   switch (split.kind) {
     case 'split':
+      if (places.some((place) => place.byHand) && !(await lengthsHold(queue, places, split.lengths))) problems.push(handWrong(places));
       return { devices: named((index) => split.lengths[index] ?? null, capture), irTotal: capture.length, problems };
     case 'ambiguous':
       problems.push(irAmbiguous(capture.length, split.lengths));
@@ -98,6 +99,9 @@ interface Place {
   readonly candidates: readonly string[];
   readonly part: string | null;
   readonly hint: { readonly length: number | null; readonly capture: number | null };
+  /** Its instruction length was given by a person. */
+  readonly byHand: boolean;
+  readonly idcodeOpcode: number | null;
 }
 
 function placeOf(index: number, idcode: number | null, known: readonly KnownDevice[], answers: readonly PlaceAnswer[]): Place {
@@ -105,7 +109,7 @@ function placeOf(index: number, idcode: number | null, known: readonly KnownDevi
   const said = answers.find((answer) => answer.index === index && answer.idcode === idcode);
   const [match] = said?.part === undefined ? matches : [...matches.filter((device) => device.name === said.part), ...known.filter((device) => device.name === said.part), ...matches];
   const names = matches.map((device) => device.name);
-  return { index, idcode, candidates: said?.part === undefined || !names.includes(said.part) ? names : [said.part], part: match?.name ?? null, hint: { length: match?.irLength ?? said?.irLength ?? null, capture: match?.irCapture ?? null } };
+  return { index, idcode, candidates: said?.part === undefined || !names.includes(said.part) ? names : [said.part], part: match?.name ?? null, hint: { length: match?.irLength ?? said?.irLength ?? null, capture: match?.irCapture ?? null }, byHand: match === undefined && said?.irLength !== undefined, idcodeOpcode: match?.idcodeOpcode ?? null };
 }
 
 type Idcodes = { readonly kind: 'found'; readonly found: readonly (number | null)[] } | { readonly kind: 'stuck'; readonly problem: Problem };
@@ -174,6 +178,23 @@ export async function countBypass(queue: ScanQueue, expected: number): Promise<n
   for (let at = room; at < tdo.length; at++) if (bitAt(tdo, at) === 1) return at - room;
   return -1;
 }
+
+/**
+ * A test of lengths nobody can vouch for: with IDCODE selected in the devices that are known and BYPASS in all others, every bit must stand
+ * where the lengths say. A wrong one gives a known device another instruction.
+ */
+async function lengthsHold(queue: ScanQueue, places: readonly Place[], lengths: readonly number[]): Promise<boolean> {
+  const asked = places.map(({ idcode, idcodeOpcode }) => (idcode !== null && idcodeOpcode !== null ? idcodeOpcode : null));
+  queue.ir(concatBits(...places.map((_, i) => (asked[i] === null ? constantBits(lengths[i] ?? 0, 1) : bitsFromBigInt(BigInt(asked[i] ?? 0), lengths[i] ?? 0)))));
+  const expected = concatBits(...places.map(({ idcode }, i) => (asked[i] === null ? constantBits(1, 0) : bitsFromBigInt(BigInt(idcode ?? 0), 32))));
+  const answer = await queue.exchangeDr(constantBits(expected.length, 1));
+  queue.reset();
+  await queue.flush();
+  return answer.bytes.every((byte, i) => byte === expected.bytes[i]);
+}
+
+const handWrong = (places: readonly Place[]): Problem =>
+  problem('ir-length', `The instruction lengths given by hand (${places.filter((place) => place.byHand).map(({ index, hint }) => `${hint.length} at place ${index}`).join(', ')}) do not hold: a neighbour did not get the instruction it was sent.`, 'Correct the length.', 'Read the BSDL file of the device.');
 
 const tdoHigh = (): Problem =>
   problem(

@@ -59,6 +59,7 @@ export async function playSvf(cable: Cable, pieces: AsyncIterable<Uint8Array> | 
     done = command.end;
     return stopped === null;
   };
+  watch.report({ phase: 'Playing', done: 0, total: options.totalBytes ?? 0, unit: 'B' });
   try {
     reading: for await (const piece of pieces) {
       const commands = reader.push(piece);

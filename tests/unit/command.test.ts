@@ -137,7 +137,7 @@ describe('nimble', () => {
   });
 
   test('svf write and play: the export loads, a difference is told, exit code 1', () => {
-    nimble('build', 'demo/lockhouse', '--out', at('s.nbits'));
+    nimble('build', 'demo/lockhouse', '--out', at('s.nbits'), '--json');
     expect(nimble('svf', 'write', 'load', at('s.nbits'), '--chain', 'demo/lockhouse/board.chain.json', '--out', at('s.svf'), '--json')).toMatchObject({ status: 0, json: { device: 1 } });
     expect(nimble('svf', 'play', at('s.svf'), ...BENCH)).toMatchObject({ status: 0, json: { ok: true, line: null, mismatch: null, problem: null } });
     writeFileSync(at('bad.svf'), '! made up\nSTATE RESET;\nSDR 32 TDI (0)\n TDO (1C010FFC);\n');

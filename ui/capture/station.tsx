@@ -6,7 +6,7 @@ import type { RecorderMap } from '../../core/probes/index.ts';
 import { compileCondition } from '../../core/trigger/index.ts';
 import type { Capture } from '../../core/wave/index.ts';
 import { useBuilds } from '../design/index.ts';
-import { ask, Button, clockTime, Empty, frequency, JobProgress, ProblemNote, send, StationHead, useAct, useLatestJob, useLive } from '../shared/index.ts';
+import { ask, Button, clockTime, Empty, frequency, JobProgress, ProblemNote, send, StationHead, useAct, useLatestJob, useLive, hasFailed } from '../shared/index.ts';
 import { type ReceivedCapture, Waveform } from '../wave/index.ts';
 
 type Listed = { readonly id: number; readonly created: string; readonly about: Omit<Capture, 'data'> };
@@ -87,7 +87,7 @@ function Arm({ recorder, runs, onArmed }: { readonly recorder: RecorderMap; read
   return (
     <>
       {!runs && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">The board does not run the build this recorder belongs to. Load it under Load.</p>}
-      {job?.state === 'failed' && job.problem && <ProblemNote problem={job.problem} />}
+      {hasFailed(job) && job?.problem && <ProblemNote problem={job.problem} />}
       <form
         className="flex flex-wrap items-end gap-x-4 gap-y-2"
         onSubmit={(event) => {

@@ -1,7 +1,7 @@
 'use client';
 import { FileUp, Play } from 'lucide-react';
 import { useRef } from 'react';
-import { ask, Button, Empty, Fact, JobOutcome, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive } from '../shared/index.ts';
+import { ask, Button, Empty, Fact, hasFailed, JobOutcome, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive } from '../shared/index.ts';
 import { Checks } from './checks.tsx';
 import { History } from './history.tsx';
 import { Plan } from './plan.tsx';
@@ -60,7 +60,7 @@ function FailedRung() {
   const state = useLive();
   const job = useLatestJob('load', 'stage');
   const ladder = state?.ladder;
-  if (job?.state !== 'failed' || !ladder || Date.parse(ladder.time) < job.startedAt) return null;
+  if (!job || !hasFailed(job) || !ladder || Date.parse(ladder.time) < job.startedAt) return null;
   const failed = ladder.rungs.find((rung) => rung.state === 'fail');
   return (
     <p className="mb-3 border-line border-l-4 bg-raised px-3 py-1.5 text-sm" data-testid="failed-rung">

@@ -9,5 +9,5 @@ export { Section, StationHead, Empty, Fact } from './layout.tsx';
 export { clockTime, dateTime, duration, frequency, quantity, shortPrint } from './format.ts';
 export { matches } from './matches.ts';
 export { JobOutcome } from './job-outcome.tsx';
-export { JobProgress, useLatestJob } from './job-progress.tsx';
+export { hasFailed, JobProgress, useLatestJob } from './job-progress.tsx';
 export { StatusFacts } from './status-facts.tsx';

@@ -1,6 +1,6 @@
 'use client';
 import type { Job } from '../../server/index.ts';
-import { JobProgress } from './job-progress.tsx';
+import { hasFailed, JobProgress } from './job-progress.tsx';
 import { ProblemNote } from './problem-note.tsx';
 
 interface Props {
@@ -20,7 +20,7 @@ export function JobOutcome({ job, tellDone = false, except }: Props) {
         <JobProgress job={job} />
       </div>
     );
-  if (job.state === 'failed' && job.problem && job.problem.code !== except) return <ProblemNote problem={job.problem} />;
+  if (hasFailed(job) && job.problem && job.problem.code !== except) return <ProblemNote problem={job.problem} />;
   if (job.state === 'done' && tellDone) return <p className="mb-3 border-good border-l-4 bg-raised px-3 py-2">{job.message}</p>;
   return null;
 }

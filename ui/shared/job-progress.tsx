@@ -11,6 +11,9 @@ export function useLatestJob(...kinds: readonly Job['kind'][]): Job | null {
   return useLive()?.jobs.find((job) => kinds.includes(job.kind)) ?? null;
 }
 
+/** Ended badly, or cut off by a lost pod. */
+export const hasFailed = (job: Job | null | undefined): boolean => job?.state === 'failed' || job?.state === 'interrupted';
+
 /** How far a running job is, how long still, and the way to stop it. Takes its room only while it runs. */
 export function JobProgress({ job }: { readonly job: Job }) {
   const { act } = useAct();

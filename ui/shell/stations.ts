@@ -1,3 +1,4 @@
+import { hasFailed } from '../shared/index.ts';
 import type { Job } from '../../server/index.ts';
 import type { WorkState } from '../../server/index.ts';
 
@@ -67,7 +68,7 @@ function design(state: WorkState): StationState {
 function load(state: WorkState): StationState {
   const job = jobState(state, 'load');
   if (active(job)) return { tone: 'running', word: 'loading' };
-  if (job?.state === 'failed' && !state.running?.fingerprint) return { tone: 'failed', word: 'failed' };
+  if (hasFailed(job) && !state.running?.fingerprint) return { tone: 'failed', word: 'failed' };
   const { running, usable } = state;
   if (!usable) return { tone: 'none', word: 'no build' };
   if (!running?.fingerprint) return { tone: 'none', word: 'empty' };
@@ -78,7 +79,7 @@ function keep(state: WorkState): StationState {
   const job = jobState(state, 'keep');
   if (active(job)) return { tone: 'running', word: 'writing' };
   const { kept, usable } = state;
-  if (job?.state === 'failed') return { tone: 'failed', word: 'failed' };
+  if (hasFailed(job)) return { tone: 'failed', word: job?.state === 'interrupted' ? 'interrupted' : 'failed' };
   if (!kept) return { tone: 'none', word: 'not kept' };
   return kept.fingerprint === usable?.fingerprint ? { tone: 'ready', word: 'kept' } : { tone: 'stale', word: 'older build' };
 }
@@ -92,7 +93,7 @@ function probe({ planned, stale }: WorkState): StationState {
 function capture(state: WorkState): StationState {
   const job = jobState(state, 'capture');
   if (active(job)) return { tone: 'running', word: state.armed?.status === 'waiting' ? 'waiting' : 'recording' };
-  if (job?.state === 'failed') return { tone: 'failed', word: 'failed' };
+  if (hasFailed(job)) return { tone: 'failed', word: job?.state === 'interrupted' ? 'interrupted' : 'failed' };
   return state.latestCapture === null ? { tone: 'none', word: 'none yet' } : { tone: 'ready', word: `capture ${state.latestCapture}` };
 }
 

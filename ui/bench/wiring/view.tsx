@@ -1,6 +1,6 @@
 'use client';
 import type { InterconnectFault } from '../../../core/boundary/index.ts';
-import { Button, clockTime, DataTable, Empty, JobProgress, Section, send, useAct, useLatestJob, useLive } from '../../shared/index.ts';
+import { Button, clockTime, DataTable, Empty, hasFailed, JobProgress, Section, send, useAct, useLatestJob, useLive } from '../../shared/index.ts';
 
 /** Test of the nets between devices. It takes their pins over, so it asks once, in place. */
 export function WiringView() {
@@ -16,7 +16,7 @@ export function WiringView() {
         <span className="text-quiet">For a moment every pin with a boundary cell is driven or let go by the test. Designs keep running inside; pins are given back.</span>
       </div>
       {running && job && <JobProgress job={job} />}
-      {!running && job?.state === 'failed' && job.problem?.code !== 'interconnect' && <p role="alert" className="mb-3 border-bad border-l-4 bg-raised px-3 py-1.5 text-sm">{job.message} {job.problem?.tryNext[0]}</p>}
+      {!running && job && hasFailed(job) && job.problem?.code !== 'interconnect' && <p role="alert" className="mb-3 border-bad border-l-4 bg-raised px-3 py-1.5 text-sm">{job.message} {job.problem?.tryNext[0]}</p>}
       {result ? (
         <Section title={result.faults.length === 0 ? 'No fault' : `${result.faults.length} ${result.faults.length === 1 ? 'fault' : 'faults'}`} aside={`${result.tested.length} nets, ${result.vectors} vectors, ${clockTime(result.time)}`}>
           <div data-testid="wiring">
