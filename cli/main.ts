@@ -11,6 +11,7 @@ import { CallError, report } from './output.ts';
 import { simCommand } from './sim.ts';
 import { bsdlCommand } from './bsdl.ts';
 import { svfCommand } from './svf.ts';
+import { imageCommand } from './image.ts';
 
 export async function main(args: readonly string[]): Promise<number> {
   const program = new Command('nimble').description('Load, keep, probe, capture and drive FPGA designs over JTAG.').exitOverride();
@@ -18,7 +19,7 @@ export async function main(args: readonly string[]): Promise<number> {
   const fail = () => {
     failed = true;
   };
-  for (const add of [chainCommand, buildCommand, loadCommand, flashCommand, captureCommand, driveCommand, simCommand, svfCommand, bsdlCommand]) add(program, fail);
+  for (const add of [chainCommand, buildCommand, loadCommand, flashCommand, captureCommand, driveCommand, simCommand, svfCommand, bsdlCommand, imageCommand]) add(program, fail);
   strict(program);
   try {
     await program.parseAsync(args, { from: 'user' });

@@ -14,3 +14,4 @@ export { SpiOverJtag } from './spi-link.ts';
 export { LINK } from './link-ports.ts';
 export { readBackMask, verifyConfiguration } from './read-back.ts';
 export { clockPins, portPins } from './clock-pins.ts';
+export { NBITS } from './container.ts';

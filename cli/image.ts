@@ -1,0 +1,71 @@
+import { writeFileSync } from 'node:fs';
+import type { Command } from 'commander';
+import { NBITS } from '../core/fabric/index.ts';
+import { bitReversed, compareImages, formatOfName, IMAGE_FORMATS, type ImageFormat, imageCrc, type ImageReading, readImage, shifted, writeImage } from '../core/images/index.ts';
+import { ProblemError, problem } from '../core/result.ts';
+import { readBytes } from './files.ts';
+import { CallError, report } from './output.ts';
+
+const CONTAINERS = [NBITS];
+const MOST_TOLD = 1000;
+
+export function imageCommand(program: Command, failed: () => void): void {
+  const image = program.command('image').description('memory images: Intel HEX, S-record, plain bytes, .nbits');
+  image.command('info').description('format, segments, CRC and what is wrong').argument('<file>').option('--json', 'one JSON document on standard output').action((path: string, options: { json?: boolean }) => {
+    const reading = readImage(readBytes(path), CONTAINERS);
+    if (!reading.valid) failed();
+    const segments = reading.image.segments.map(({ start, bytes }) => ({ start, length: bytes.length }));
+    const { valid, format, problems } = reading;
+    const document = { valid, format, segments, crc32: imageCrc(reading.image), problems: problems.map(({ line, code, message, severity }) => ({ line, code, message, severity })) };
+    report(options.json ?? false, document, () => [`${format}, ${segments.reduce((sum, { length }) => sum + length, 0)} bytes, CRC-32 ${document.crc32}`, ...segments.map(({ start, length }) => `  ${hex(start)} to ${hex(start + length - 1)}, ${length} bytes`), ...complaints(path, reading)].join('\n'));
+  });
+  image
+    .command('convert')
+    .description('another format, other addresses, other bit order')
+    .argument('<in>')
+    .argument('<out>')
+    .option('--to <format>', `${IMAGE_FORMATS.join(', ')}; without it, what the name of the output asks for`)
+    .option('--offset <n>', 'added to every address', '0')
+    .option('--fill <byte>', 'what gaps hold in plain bytes', '0xFF')
+    .option('--reverse-bits', 'bits of every byte in the other order')
+    .option('--json', 'one JSON document on standard output')
+    .action((from: string, to: string, options: { to?: string; offset: string; fill: string; reverseBits?: boolean; json?: boolean }) => {
+      const format = formatNamed(options.to) ?? formatOfName(to);
+      if (!format) throw new CallError(`Say with --to which format ${to} is to have: ${IMAGE_FORMATS.join(', ')}.`);
+      const [offset, fill] = [numberOf('--offset', options.offset), numberOf('--fill', options.fill)];
+      if (fill < 0 || fill > 255) throw new CallError('--fill takes a byte, 0 to 255.');
+      const reading = readImage(readBytes(from), CONTAINERS);
+      const [first] = reading.problems.filter((one) => one.severity === 'error');
+      if (first) throw new ProblemError({ ...problem(first.code, `${from}${first.line ? `, line ${first.line}` : ''}: ${first.message}`, 'Nothing was written. Run "nimble image info" on the file for the whole list.') });
+      const moved = shifted(reading.image, offset);
+      if (!moved.ok) throw new ProblemError(moved.error);
+      const turned = options.reverseBits ? bitReversed(moved.value) : moved.value;
+      const bytes = writeImage(turned, format, CONTAINERS, fill);
+      if (!bytes.ok) throw new ProblemError(bytes.error);
+      writeFileSync(to, bytes.value);
+      report(options.json ?? false, { from: reading.format, to: format, bytes: bytes.value.length, segments: turned.segments.map(({ start, bytes: data }) => ({ start, length: data.length })), crc32: imageCrc(turned) }, () => `${to}: ${format}, ${bytes.value.length} bytes.`);
+    });
+  image.command('compare').description('where two images differ').argument('<first>').argument('<second>').option('--json', 'one JSON document on standard output').action((first: string, second: string, options: { json?: boolean }) => {
+    const [a, b] = [readImage(readBytes(first), CONTAINERS), readImage(readBytes(second), CONTAINERS)];
+    const differences = compareImages(a.image, b.image);
+    if (differences.length > 0 || !a.valid || !b.valid) failed();
+    report(options.json ?? false, { equal: differences.length === 0, differences: differences.slice(0, MOST_TOLD), count: differences.length }, () => (differences.length === 0 ? 'The same data at the same addresses.' : differences.slice(0, 40).map(({ start, length, only }) => `${hex(start)}, ${length} bytes${only ? `: only in the ${only}` : ' differ'}`).join('\n')));
+  });
+}
+
+const hex = (value: number): string => `0x${value.toString(16).toUpperCase().padStart(8, '0')}`;
+
+const complaints = (path: string, { problems }: ImageReading): string[] => problems.map(({ line, severity, message, code }) => `${path}${line ? `:${line}` : ''}: ${severity}: ${message} [${code}]`);
+
+function formatNamed(name: string | undefined): ImageFormat | null {
+  if (name === undefined) return null;
+  const found = IMAGE_FORMATS.find((format) => format === name);
+  if (!found) throw new CallError(`There is no format "${name}": ${IMAGE_FORMATS.join(', ')}.`);
+  return found;
+}
+
+function numberOf(option: string, text: string): number {
+  const value = /^-/.test(text) ? -Number(text.slice(1)) : Number(text);
+  if (!Number.isInteger(value)) throw new CallError(`${option} takes a number, not "${text}".`);
+  return value;
+}

@@ -1,0 +1,30 @@
+import { reverseByte } from '../bits/index.ts';
+import type { Container } from '../images/index.ts';
+import { fail, ok, problem } from '../result.ts';
+import { readBitstream, writeBitstream } from './bitstream.ts';
+import { PARTS } from './parts.ts';
+import { StreamDecoder } from './stream.ts';
+
+const MARK = [0x4e, 0x42, 0x49, 0x54, 0x53, 0x00];
+
+/** `.nbits` among the image formats: its data is the stream; written, part and fingerprint are taken from the stream itself. */
+export const NBITS: Container = {
+  format: 'nbits',
+  recognises: (file) => MARK.every((byte, i) => file[i] === byte),
+  read: (file) => {
+    const read = readBitstream(file);
+    return read.ok ? ok(read.value.stream) : read;
+  },
+  write: (bytes) => {
+    let idcode: number | null = null;
+    let print: Uint8Array | null = null;
+    const decoder = new StreamDecoder((event) => {
+      if (event.kind === 'ident') idcode = event.idcode;
+      if (event.kind === 'print') print = event.fingerprint;
+    });
+    decoder.bits(Uint8Array.from(bytes, reverseByte), bytes.length * 8);
+    const part = PARTS.find((one) => one.idcode === idcode);
+    if (!part || !print) return fail(problem('no-stream', 'These bytes are no configuration stream of a known part.', 'Write them as Intel HEX, S-record or plain bytes.'));
+    return ok(writeBitstream({ part: part.name, top: 'unknown', fingerprint: [...(print as Uint8Array)].map((byte) => byte.toString(16).padStart(2, '0')).join(''), stream: bytes }));
+  },
+};

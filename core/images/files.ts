@@ -1,0 +1,68 @@
+import { type ImageFormat, type ImageReading, flatBytes, imageEnd, imageOf, type MemoryImage } from './image.ts';
+import { readIntelHex, writeIntelHex } from './intel-hex.ts';
+import { readSRecord, writeSRecord } from './s-record.ts';
+import { fail, ok, problem, type Result } from '../result.ts';
+
+/** A container that this folder does not know itself: how it is recognised, and its data. */
+export interface Container {
+  readonly format: 'nbits';
+  readonly recognises: (file: Uint8Array) => boolean;
+  readonly read: (file: Uint8Array) => Result<Uint8Array>;
+  readonly write: (bytes: Uint8Array) => Result<Uint8Array>;
+}
+
+const LOOK_BYTES = 4096;
+const LARGEST_BINARY = 1 << 28;
+
+/** The format of a file by its content alone: text whose first line is a record, else a container, else plain bytes. */
+export function detectFormat(file: Uint8Array, containers: readonly Container[]): ImageFormat {
+  const container = containers.find((one) => one.recognises(file));
+  if (container) return container.format;
+  const head = file.subarray(0, LOOK_BYTES);
+  const text = head.every((byte) => byte === 0x09 || byte === 0x0a || byte === 0x0d || (byte >= 0x20 && byte < 0x7f) || byte >= 0x80);
+  const first = text ? new TextDecoder().decode(head).replace(/^\uFEFF/, '').split(/[\r\n]+/).map((line) => line.trim()).find((line) => line !== '') : undefined;
+  if (first !== undefined && /^:[0-9A-Fa-f]{8}/.test(first)) return 'intel-hex';
+  if (first !== undefined && /^[Ss][0-9][0-9A-Fa-f]{2}/.test(first)) return 's-record';
+  return 'binary';
+}
+
+/** Reads a file of any format. A container that is damaged gives an empty image and says why. */
+export function readImage(file: Uint8Array, containers: readonly Container[], format = detectFormat(file, containers)): ImageReading {
+  switch (format) {
+    case 'intel-hex': return readIntelHex(file);
+    case 's-record': return readSRecord(file);
+    case 'binary': return { format, image: imageOf(file), problems: [], valid: true };
+    case 'nbits': {
+      const read = containers.find((one) => one.format === format)?.read(file);
+      if (read?.ok) return { format, image: imageOf(read.value), problems: [], valid: true };
+      return { format, image: { segments: [] }, problems: [{ severity: 'error', line: 0, code: read?.error.code ?? 'format', message: read?.error.message ?? 'This format cannot be read here.' }], valid: false };
+    }
+  }
+}
+
+/** An image as a file. Plain bytes begin at address 0; gaps are filled. */
+export function writeImage(image: MemoryImage, format: ImageFormat, containers: readonly Container[], fill = 0xff): Result<Uint8Array> {
+  switch (format) {
+    case 'intel-hex': return written(writeIntelHex(image));
+    case 's-record': return written(writeSRecord(image));
+    case 'binary':
+    case 'nbits': {
+      const end = imageEnd(image);
+      if (end > LARGEST_BINARY) return fail(problem('too-large', `As plain bytes from address 0 this image would have ${end} bytes.`, `Move it down with an offset, such as --offset -0x${(image.segments[0]?.start ?? 0).toString(16).toUpperCase()}.`));
+      const bytes = flatBytes(image, fill);
+      if (format === 'binary') return ok(bytes);
+      return containers.find((one) => one.format === format)?.write(bytes) ?? fail(problem('format', 'This format cannot be written here.', 'Choose another one.'));
+    }
+  }
+}
+
+const written = (bytes: Uint8Array | null): Result<Uint8Array> => (bytes ? ok(bytes) : fail(problem('address', 'An address needs more than 32 bits; this format has no more.', 'Move the image down with an offset.')));
+
+/** The format that a file's name asks for; null where it says nothing. */
+export function formatOfName(name: string): ImageFormat | null {
+  const ending = name.toLowerCase().split('.').at(-1) ?? '';
+  if (ending === 'nbits') return 'nbits';
+  if (ending === 'bin' || ending === 'raw') return 'binary';
+  if (/^(hex|ihex|ihx)$/.test(ending)) return 'intel-hex';
+  return /^(s19|s28|s37|srec|mot|s)$/.test(ending) ? 's-record' : null;
+}

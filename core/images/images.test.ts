@@ -1,0 +1,134 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { builtDemo } from '../../tests/support/demo.ts';
+import { NBITS, readBitstream } from '../fabric/index.ts';
+import { bitReversed, compareImages, detectFormat, flatBytes, formatOfName, imageCrc, imageOf, type MemoryImage, readImage, shifted, writeImage } from './index.ts';
+
+const text = (...lines: string[]) => new TextEncoder().encode(`${lines.join('\n')}\n`);
+const read = (file: Uint8Array) => readImage(file, [NBITS]);
+const codes = (...lines: string[]) => read(text(...lines)).problems.map(({ code, line }) => `${code}@${line}`);
+const segments = (...lines: string[]) => read(text(...lines)).image.segments.map(({ start, bytes }) => [start, [...bytes]]);
+const write = (image: MemoryImage, format: 'intel-hex' | 's-record' | 'binary') => {
+  const bytes = writeImage(image, format, [NBITS]);
+  if (!bytes.ok) throw new Error(bytes.error.message);
+  return bytes.value;
+};
+
+/** Segments with gaps between them, anywhere in 32 bits. */
+const anyImage = fc.array(fc.tuple(fc.integer({ min: 0, max: 0xffff0 }), fc.uint8Array({ minLength: 1, maxLength: 70 })), { maxLength: 8 }).map((parts) => {
+  let at = 0;
+  return { segments: parts.map(([gap, bytes]) => {
+    const start = at + gap + 1;
+    at = start + bytes.length;
+    return { start, bytes };
+  }) };
+});
+
+// Intel hexadecimal object file format specification, revision A (1988); the two records are examples of it (values from memory).
+describe('Intel HEX', () => {
+  test('the published records', () => {
+    expect(segments(':0300300002337A1E', ':00000001FF')).toEqual([[0x30, [0x02, 0x33, 0x7a]]]);
+    expect(codes(':0300300002337A1E', ':00000001FF')).toEqual([]);
+  });
+  test('segment addresses wrap in their 64 KiB, linear ones go on', () => {
+    expect(segments(':020000021000EC', ':04FFFE0001020304F5', ':00000001FF')).toEqual([[0x10000, [3, 4]], [0x1fffe, [1, 2]]]);
+    expect(segments(':020000040001F9', ':04FFFE0001020304F5', ':00000001FF')).toEqual([[0x1fffe, [1, 2, 3, 4]]]);
+  });
+  test('start addresses are passed over, small letters, blanks and any line end are taken', () => {
+    const file = new TextEncoder().encode(':0300300002337a1e \r\n\r\n:04000005000000cd2a\r:00000001ff');
+    expect(read(file)).toMatchObject({ format: 'intel-hex', valid: true, problems: [] });
+  });
+  test.each([
+    ['a wrong check sum', [':0300300002337A1F', ':00000001FF'], 'checksum@1'],
+    ['a wrong length', [':0400300002337A1E', ':00000001FF'], 'length@1'],
+    ['a letter that is no digit', [':0300300002337G1E', ':00000001FF'], 'digits@1'],
+    ['an odd digit', [':0300300002337A1', ':00000001FF'], 'digits@1'],
+    ['a type that is none', [':0000000AF6', ':00000001FF'], 'type@1'],
+    ['something between', [':0300300002337A1E', 'hello', ':00000001FF'], 'no-record@2'],
+    ['no end', [':0300300002337A1E'], 'no-end@1'],
+    ['more behind the end', [':00000001FF', ':0300300002337A1E'], 'after-end@2'],
+    ['an address given twice', [':0300300002337A1E', ':0300310002337A1D', ':00000001FF'], 'overlap@0'],
+    ['the same data twice', [':0300300002337A1E', ':0300300002337A1E', ':00000001FF'], 'overlap-same@0'],
+  ])('%s is told with its line', (_, lines, code) => expect(codes(...lines)).toContain(code));
+});
+
+// Motorola S-record format, programmer's manual; the three records are examples of it (values from memory).
+describe('S-record', () => {
+  test('the published records', () => {
+    expect(read(text('S00F000068656C6C6F202020202000003C', 'S5030000FC', 'S9030000FC'))).toMatchObject({ format: 's-record', valid: true, problems: [] });
+    expect(codes('S00F000068656C6C6F202020202000003C', 'S5030003F9', 'S9030000FC')).toEqual(['count@2']);
+  });
+  test('addresses of two, three and four bytes', () => {
+    expect(segments('S1051234AABB4F', 'S206123456AABBF8', 'S30712345678AABB7F', 'S705000000000FA'.slice(0, 12) + 'FA')).toEqual([[0x1234, [0xaa, 0xbb]], [0x123456, [0xaa, 0xbb]], [0x12345678, [0xaa, 0xbb]]]);
+  });
+  test.each([
+    ['a wrong check sum', ['S1051234AABB50', 'S9030000FC'], 'checksum@1'],
+    ['a wrong length', ['S1061234AABB4F', 'S9030000FC'], 'length@1'],
+    ['a reserved kind', ['S4030000FC', 'S9030000FC'], 'type@1'],
+    ['no end', ['S1051234AABB4F'], 'no-end@1'],
+  ])('%s is told with its line', (_, lines, code) => expect(codes(...lines)).toContain(code));
+});
+
+describe('any image', () => {
+  test.each(['intel-hex', 's-record'] as const)('written as %s reads back the same', (format) => {
+    fc.assert(
+      fc.property(anyImage, (image) => {
+        const back = read(write(image, format));
+        expect(back.valid).toBe(true);
+        expect(back.image).toEqual(image);
+      }),
+      { numRuns: 60 },
+    );
+  });
+  test('damage ends in problems or other data, never in an exception', () => {
+    const good = write(imageOf(Uint8Array.from({ length: 100 }, (_, i) => i), 0xfff0), 'intel-hex');
+    fc.assert(
+      fc.property(fc.nat(good.length - 1), fc.integer({ min: 0, max: 255 }), (at, byte) => {
+        const bad = good.slice();
+        bad[at] = byte;
+        const reading = read(bad);
+        expect(reading.valid && byte !== good[at] && reading.format === 'intel-hex' ? reading.image : null).toEqual(reading.valid && byte !== good[at] && reading.format === 'intel-hex' ? read(good).image : null);
+      }),
+      { numRuns: 400 },
+    );
+  });
+  test('is recognised by its content, whatever its name', () => {
+    expect(detectFormat(text(':00000001FF'), [])).toBe('intel-hex');
+    expect(detectFormat(text('', '  S9030000FC'), [])).toBe('s-record');
+    expect(detectFormat(Uint8Array.of(0x3a, 0x30, 0x00, 0x01), [])).toBe('binary');
+    expect(detectFormat(text('hello'), [])).toBe('binary');
+    expect(['x.HEX', 'x.s37', 'x.bin', 'x.nbits', 'x.txt'].map(formatOfName)).toEqual(['intel-hex', 's-record', 'binary', 'nbits', null]);
+  });
+  test('a bitstream gives its stream, and comes back from plain bytes', () => {
+    const { bitstream } = builtDemo();
+    const opened = readBitstream(bitstream);
+    const reading = read(bitstream);
+    expect(reading).toMatchObject({ format: 'nbits', valid: true });
+    const again = writeImage(reading.image, 'nbits', [NBITS]);
+    const back = again.ok ? readBitstream(again.value) : null;
+    expect(back?.ok && opened.ok && [back.value.part, back.value.fingerprint]).toEqual(opened.ok && [opened.value.part, opened.value.fingerprint]);
+    expect(writeImage(imageOf(Uint8Array.of(1, 2, 3)), 'nbits', [NBITS])).toMatchObject({ ok: false, error: { code: 'no-stream' } });
+    expect(read(bitstream.slice(0, 200))).toMatchObject({ valid: false, problems: [{ code: 'bitstream-truncated' }] });
+  });
+});
+
+describe('changes', () => {
+  test('the CRC is over all data in the order of addresses. Source: catalogue of parametrised CRC algorithms, CRC-32/ISO-HDLC', () => {
+    const digits = new TextEncoder().encode('123456789');
+    expect(imageCrc(imageOf(digits))).toBe('cbf43926');
+    expect(imageCrc({ segments: [{ start: 0, bytes: digits.slice(0, 4) }, { start: 100, bytes: digits.slice(4) }] })).toBe('cbf43926');
+  });
+  test('moved, turned, filled', () => {
+    const image = imageOf(Uint8Array.of(0x01, 0x80), 4);
+    expect(shifted(image, -4)).toEqual({ ok: true, value: imageOf(Uint8Array.of(0x01, 0x80), 0) });
+    expect(shifted(image, -5)).toMatchObject({ ok: false, error: { code: 'offset' } });
+    expect([...flatBytes(bitReversed(image), 0xff)]).toEqual([0xff, 0xff, 0xff, 0xff, 0x80, 0x01]);
+    expect(writeImage(imageOf(Uint8Array.of(1), 0x80000000), 'binary', [])).toMatchObject({ ok: false, error: { code: 'too-large' } });
+    expect(writeImage(imageOf(Uint8Array.of(1), 2 ** 32), 'intel-hex', [])).toMatchObject({ ok: false, error: { code: 'address' } });
+  });
+  test('compared: bytes that differ, and data that only one has', () => {
+    const [a, b] = [imageOf(Uint8Array.of(1, 2, 3, 4)), { segments: [{ start: 0, bytes: Uint8Array.of(1, 9, 9) }, { start: 8, bytes: Uint8Array.of(7) }] }];
+    expect(compareImages(a, b)).toEqual([{ start: 1, length: 2, only: null }, { start: 3, length: 1, only: 'first' }, { start: 8, length: 1, only: 'second' }]);
+    expect(compareImages(a, a)).toEqual([]);
+  });
+});
