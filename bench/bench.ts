@@ -8,6 +8,7 @@ import { BoundaryDevice, type PadWorld } from './boundary.ts';
 import { Chain } from './chain.ts';
 import { Corvane } from './corvane.ts';
 import { asFault, type Fault, FAULTS, type FaultName } from './faults.ts';
+import { FLASH_PARTS } from '../core/flash/index.ts';
 import { FlashChip } from './flash-chip.ts';
 import { type Defect, Nets } from './nets.ts';
 import { TapDevice } from './tap.ts';
@@ -22,6 +23,8 @@ const MOST_HZ = 50_000_000;
 const BASE_HZ = 100_000_000;
 const LOW_VOLTS = 0.9;
 const FAULT_HZ = 6_000_000;
+/** Where the bad sector has a bit that reads wrong: inside every image. */
+const BAD_ADDRESS = 0x2345;
 /** A scan this long is a configuration stream: it is where a corrupted load shows. */
 const STREAM_BITS = 100_000;
 
@@ -131,8 +134,14 @@ export class Bench {
     this.#wire.delay = limit ? 0.5e9 / (limit.aboveHz ?? FAULT_HZ) : this.file.cableNanoseconds;
     if (fault.name === 'board-unpowered') this.setPower(!on);
     if (fault.name === 'boot-switch-jtag') this.setBootSource(on ? 'jtag' : 'flash');
+    for (const chip of this.#flash.values()) chip.faults = this.#flashFaults(chip);
     this.#nets.defects = this.#defects();
     this.#padsChanged();
+  }
+
+  #flashFaults(chip: FlashChip): FlashChip['faults'] {
+    const other = FLASH_PARTS.find((part) => part.name !== chip.part.name);
+    return { identity: this.#faults.has('flash-wrong-maker') ? (other?.identity ?? null) : null, busyForever: this.#faults.has('flash-busy'), badAddress: this.#faults.has('flash-bad-sector') ? BAD_ADDRESS : null, isProtected: this.#faults.has('flash-protected') };
   }
 
   #concerns(name: FaultName, index: number, otherwise: number): boolean {

@@ -1,9 +1,23 @@
 import { COMMAND, FLASH_PARTS, type FlashPart } from '../core/flash/index.ts';
+import { parameterTable } from './parameter-table.ts';
 
 const BUSY = 0x01;
 const WRITE_ENABLED = 0x02;
 const PAGE = 256;
-const ERASES: Readonly<Record<number, number>> = { [COMMAND.ERASE_4K]: 1 << 12, [COMMAND.ERASE_32K]: 1 << 15, [COMMAND.ERASE_64K]: 1 << 16 };
+const PROTECTED = 0x1c;
+const WORN_BIT = 0x04;
+
+/** What can be wrong with a chip. */
+export interface ChipFaults {
+  /** Answers as another part. */
+  readonly identity: FlashPart['identity'] | null;
+  readonly busyForever: boolean;
+  /** A byte with a bit that reads wrong. */
+  readonly badAddress: number | null;
+  readonly isProtected: boolean;
+}
+
+const HEALTHY: ChipFaults = { identity: null, busyForever: false, badAddress: null, isProtected: false };
 
 /**
  * A serial flash chip on its four pins. Programming only clears bits, a page wraps, erase needs the write-enable latch, and while it is
@@ -14,6 +28,8 @@ export class FlashChip {
   readonly memory: Uint8Array;
   readonly #now: () => number;
   changes = 0;
+  faults = HEALTHY;
+  readonly #parameters: Uint8Array;
   #busyUntil = 0;
   #writeEnabled = false;
   #asleep = false;
@@ -32,6 +48,7 @@ export class FlashChip {
     this.part = part;
     this.memory = memory ?? new Uint8Array(part.bytes).fill(0xff);
     this.#now = now;
+    this.#parameters = parameterTable(part);
   }
 
   /** Power comes back: latches are clear, an interrupted write is over. */
@@ -71,7 +88,7 @@ export class FlashChip {
   }
 
   get busy(): boolean {
-    return this.#now() < this.#busyUntil;
+    return this.#now() < this.#busyUntil || (this.faults.busyForever && this.#busyUntil > 0);
   }
 
   #byte(byte: number): void {
@@ -88,18 +105,24 @@ export class FlashChip {
   /** The byte to give after `count` bytes behind the command. */
   #answer(count: number): number {
     const command = this.#command as number;
-    if (command === COMMAND.READ_STATUS) return (this.busy ? BUSY : 0) | (this.#writeEnabled ? WRITE_ENABLED : 0);
+    if (command === COMMAND.READ_STATUS) return (this.busy ? BUSY : 0) | (this.#writeEnabled ? WRITE_ENABLED : 0) | (this.faults.isProtected ? PROTECTED : 0);
     if (this.busy || this.#asleep) return 0xff;
     switch (command) {
       case COMMAND.IDENTITY:
-        return this.part.identity[count] ?? 0xff;
+        return (this.faults.identity ?? this.part.identity)[count] ?? 0xff;
+      case COMMAND.PARAMETERS: {
+        if (count < 4) return 0xff;
+        if (count === 4) this.#reading = this.#address();
+        else this.#bytes.pop();
+        return this.#parameters[this.#reading++] ?? 0xff;
+      }
       case COMMAND.READ:
       case COMMAND.FAST_READ: {
         const dummy = command === COMMAND.FAST_READ ? 1 : 0;
         if (count < 3 + dummy) return 0xff;
         if (count === 3 + dummy) this.#reading = this.#address();
         else this.#bytes.pop(); // a read may go on for ever: only its address is kept
-        const byte = this.memory[this.#reading] as number;
+        const byte = (this.memory[this.#reading] as number) ^ (this.#reading === this.faults.badAddress ? WORN_BIT : 0);
         this.#reading = (this.#reading + 1) % this.part.bytes;
         return byte;
       }
@@ -131,14 +154,14 @@ export class FlashChip {
       case COMMAND.ERASE_CHIP:
         return this.#erase(0, this.part.bytes, this.part.erase.typical * (this.part.bytes / this.part.erase.bytes));
       default: {
-        const size = ERASES[command];
-        if (size !== undefined && this.#bytes.length === 3) this.#erase(this.#address() - (this.#address() % size), size, (this.part.erase.typical * size) / this.part.erase.bytes);
+        const type = this.part.erases.find((erase) => erase.command === command);
+        if (type && this.#bytes.length === 3) this.#erase(this.#address() - (this.#address() % type.bytes), type.bytes, type.typical);
       }
     }
   }
 
   #program(): void {
-    if (!this.#writeEnabled || this.#bytes.length < 4) return;
+    if (!this.#writeEnabled || this.#bytes.length < 4 || this.faults.isProtected) return;
     const address = this.#address();
     const page = address - (address % PAGE);
     for (const [i, byte] of this.#bytes.slice(3).entries()) {
@@ -149,7 +172,7 @@ export class FlashChip {
   }
 
   #erase(from: number, size: number, time: number): void {
-    if (!this.#writeEnabled) return;
+    if (!this.#writeEnabled || this.faults.isProtected) return;
     this.memory.fill(0xff, from, from + size);
     this.#start(time);
   }

@@ -2,11 +2,15 @@ import { stopIfCancelled, type Watch } from '../progress.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { COMMAND, PAGE_BYTES, STATUS_BUSY, STATUS_WRITE_ENABLED, withAddress } from './commands.ts';
 import type { FlashPart } from './identity.ts';
+import { affectedRange, planWrite, type WritePlan } from './plan.ts';
 import type { SpiPort } from './port.ts';
 
 export interface WriteReport {
+  /** Blocks erased, of whatever size. */
   readonly sectorsErased: number;
   readonly pagesWritten: number;
+  /** Sectors that held the right bytes already. */
+  readonly sectorsKept: number;
   readonly verified: boolean;
 }
 
@@ -16,49 +20,65 @@ const READ_CHUNK = 1 << 15;
 export const ERASING = 'Erasing';
 
 /**
- * Erases the blocks an image covers, programs its pages, reads everything back and compares. `address` must be the start of a
- * block. Content of the last block behind the image is lost.
+ * Reads the sectors an image touches, erases and programs only those that differ, reads them back and compares. What shares a sector with
+ * the image is written back as it was.
  */
 export async function writeFlash(port: SpiPort, part: FlashPart, address: number, image: Uint8Array, watch: Watch): Promise<Result<WriteReport>> {
-  if (address % part.erase.bytes !== 0) return fail(problem('flash-alignment', `Address ${hex(address)} is not the start of an erase block of ${part.erase.bytes / 1024} KiB.`, 'Choose a multiple of the block size.'));
-  if (address + image.length > part.bytes) return fail(problem('flash-too-large', `The image ends at ${hex(address + image.length)}, the chip at ${hex(part.bytes)}. Nothing was erased.`, 'Choose a smaller image or a larger chip.'));
-  const erased = await eraseBlocks(port, part, address, image.length, watch);
+  if (address < 0 || address + image.length > part.bytes) return fail(problem('flash-too-large', `The image ends at ${hex(address + image.length)}, the chip at ${hex(part.bytes)}. Nothing was erased.`, 'Choose a smaller image or a larger chip.'));
+  const range = affectedRange(part, address, image.length);
+  const plan = planWrite(part, address, image, await readWatched(port, range.start, range.length, 'Comparing', watch));
+  return carryOut(port, part, plan, address, image, watch);
+}
+
+/** Carries a plan out. `image` is what is verified afterwards. */
+export async function carryOut(port: SpiPort, part: FlashPart, plan: WritePlan, address: number, image: Uint8Array, watch: Watch): Promise<Result<WriteReport>> {
+  const erased = await eraseBlocks(port, plan.erases, watch);
   if (!erased.ok) return erased;
-  const written = await programPages(port, part, address, image, watch);
+  const written = await programPages(port, part, plan.pages, watch);
   if (!written.ok) return written;
-  const verified = await verify(port, address, image, watch);
+  const changed = plan.erases.length + plan.pages.length > 0;
+  const verified = changed ? await verify(port, address, image, watch) : ok(null);
   if (!verified.ok) return verified;
-  return ok({ sectorsErased: erased.value, pagesWritten: written.value, verified: true });
+  return ok({ sectorsErased: plan.erases.length, pagesWritten: plan.pages.length, sectorsKept: plan.sectors.filter((sector) => sector.action === 'keep').length, verified: true });
 }
 
-async function eraseBlocks(port: SpiPort, part: FlashPart, address: number, length: number, watch: Watch): Promise<Result<number>> {
-  const blocks = Math.ceil(length / part.erase.bytes);
-  for (let block = 0; block < blocks; block++) {
-    stopIfCancelled(watch, `${block} of ${blocks} blocks are erased; the old image is gone.`);
-    const at = address + block * part.erase.bytes;
-    watch.report({ phase: ERASING, done: block * part.erase.bytes, total: blocks * part.erase.bytes, unit: 'B' });
-    const ready = await changing(port, withAddress(part.erase.command, at), part.erase.typical, part.erase.worst, `erasing at ${hex(at)}`);
+export async function eraseBlocks(port: SpiPort, erases: WritePlan['erases'], watch: Watch): Promise<Result<number>> {
+  const total = erases.reduce((sum, { type }) => sum + type.bytes, 0);
+  let done = 0;
+  for (const [i, { address, type }] of erases.entries()) {
+    stopIfCancelled(watch, `${i} of ${erases.length} blocks are erased; the old image is gone.`);
+    watch.report({ phase: ERASING, done, total, unit: 'B' });
+    const ready = await changing(port, withAddress(type.command, address), type.typical, type.worst, `erasing at ${hex(address)}`);
     if (!ready.ok) return ready;
+    done += type.bytes;
   }
-  return ok(blocks);
+  return ok(erases.length);
 }
 
-async function programPages(port: SpiPort, part: FlashPart, address: number, image: Uint8Array, watch: Watch): Promise<Result<number>> {
-  let written = 0;
-  for (let at = 0; at < image.length; at += PAGE_BYTES) {
-    const page = image.subarray(at, at + PAGE_BYTES);
-    if (page.every((byte) => byte === 0xff)) continue;
-    stopIfCancelled(watch, `${at} of ${image.length} bytes are written; the board will not boot from this image.`);
-    watch.report({ phase: 'Writing', done: at, total: image.length, unit: 'B' });
-    const command = new Uint8Array(4 + page.length);
-    command.set(withAddress(COMMAND.PAGE_PROGRAM, address + at));
-    command.set(page, 4);
-    const ready = await changing(port, command, part.page.typical, part.page.worst, `programming at ${hex(address + at)}`);
+async function programPages(port: SpiPort, part: FlashPart, pages: WritePlan['pages'], watch: Watch): Promise<Result<null>> {
+  const total = pages.length * PAGE_BYTES;
+  for (const [i, { address, data }] of pages.entries()) {
+    stopIfCancelled(watch, `${i} of ${pages.length} pages are written; the board will not boot from this image.`);
+    watch.report({ phase: 'Writing', done: i * PAGE_BYTES, total, unit: 'B' });
+    const command = new Uint8Array(4 + data.length);
+    command.set(withAddress(COMMAND.PAGE_PROGRAM, address));
+    command.set(data, 4);
+    const ready = await changing(port, command, part.page.typical, part.page.worst, `programming at ${hex(address)}`);
     if (!ready.ok) return ready;
-    port.countSent(page.length);
-    written++;
+    port.countSent(data.length);
   }
-  return ok(written);
+  return ok(null);
+}
+
+/** Reads a long stretch in pieces, with progress. */
+export async function readWatched(port: SpiPort, address: number, length: number, phase: string, watch: Watch): Promise<Uint8Array> {
+  const out = new Uint8Array(length);
+  for (let at = 0; at < length; at += READ_CHUNK) {
+    stopIfCancelled(watch, 'The flash is as it was.');
+    watch.report({ phase, done: at, total: length, unit: 'B' });
+    out.set(await readFlash(port, address + at, Math.min(READ_CHUNK, length - at)), at);
+  }
+  return out;
 }
 
 /** Write enable, a command that changes the chip, then status until it is no longer busy or its worst time has passed. */
@@ -80,7 +100,7 @@ async function changing(port: SpiPort, command: Uint8Array, typical: number, wor
   }
 }
 
-async function verify(port: SpiPort, address: number, image: Uint8Array, watch: Watch): Promise<Result<null>> {
+export async function verify(port: SpiPort, address: number, image: Uint8Array, watch: Watch): Promise<Result<null>> {
   for (let at = 0; at < image.length; at += READ_CHUNK) {
     stopIfCancelled(watch, 'The image is written but not verified.');
     watch.report({ phase: 'Verifying', done: at, total: image.length, unit: 'B' });

@@ -13,3 +13,4 @@ export { describeMismatch, playSvf, type SvfPlay, type SvfPlayOptions } from './
 export { type ChainPlace, keepAsSvf, loadAsSvf } from './svf-export.ts';
 export { diagnose, withoutPod } from './diagnose.ts';
 export { checkIntegrity, MARGIN, type Sweep, sweepTck } from './sweep.ts';
+export { blankCheck, eraseFlash, planFlash, type ReachedFlash, reachFlash, readFromFlash, verifyFlash, writeToFlash } from './flash.ts';

@@ -1,5 +1,5 @@
 import { type Bitstream, type ConfigStatus, readFingerprint, readStatus, SpiOverJtag } from '../fabric/index.ts';
-import { identify, writeFlash } from '../flash/index.ts';
+import { meet, writeFlash } from '../flash/index.ts';
 import type { Cable } from '../jtag/index.ts';
 import type { Watch } from '../progress.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
@@ -10,6 +10,7 @@ export interface Keep {
   readonly device: number;
   readonly sectorsErased: number;
   readonly pagesWritten: number;
+  readonly sectorsKept: number;
   readonly verified: boolean;
   readonly tckCycles: number;
   readonly payloadBits: number;
@@ -24,11 +25,13 @@ export async function keepBitstream(cable: Cable, bitstream: Bitstream, device: 
   const { bootSource } = await readStatus(link.value);
   const port = new SpiOverJtag(link.value);
   watch.report({ phase: 'Identifying', done: 0, total: 1, unit: 'chip' });
-  const chip = await identify(port);
-  if (!chip.ok) return chip;
-  const written = await writeFlash(port, chip.value, 0, bitstream.stream, watch);
+  const met = await meet(port);
+  if (!met.ok) return met;
+  if (met.value.isProtected) return fail(problem('flash-protected', 'The flash is protected against writing: its block protection bits are set. Nothing was erased.', 'Check the write-protect pin of the chip.', 'Take the protection off, where it is meant to be off.'));
+  const { part } = met.value;
+  const written = await writeFlash(port, part, 0, bitstream.stream, watch);
   if (!written.ok) return written;
-  return ok({ chip: `${chip.value.maker} ${chip.value.name}`, device: link.value.index, ...written.value, ...queue.counts, bootSource });
+  return ok({ chip: `${part.maker} ${part.name}`, device: link.value.index, ...written.value, ...queue.counts, bootSource });
 }
 
 /** What a power-cycle proved. */
