@@ -5,7 +5,7 @@ export type { LogEntry } from './logbook.ts';
 export type { BuildDetails, BuildRow } from './builds.ts';
 export type { SchematicView } from './design-thread.ts';
 export type { FileRow, ProjectRow } from './projects.ts';
-export type { BuildSummary, WorkState } from './state.ts';
+export type { BuildSummary, FlashLook, WorkState } from './state.ts';
 export { DEFAULT_PLAN, type LoadPlan, type LoadReport, type LoadStep } from './operations/load.ts';
 export type { PinsNow } from './operations/pins.ts';
 export type { LoadRow, ImageRow } from './bench-store.ts';

@@ -5,7 +5,7 @@ import type { Logbook } from './logbook.ts';
 /** Something long that was asked for. `etaMilliseconds` is null until it can be told. */
 export interface Job {
   readonly id: number;
-  readonly kind: 'scan' | 'build' | 'load' | 'keep' | 'power' | 'capture' | 'drive' | 'vectors' | 'diagnose' | 'sweep' | 'integrity' | 'interconnect' | 'svf' | 'stage';
+  readonly kind: 'scan' | 'build' | 'load' | 'keep' | 'power' | 'capture' | 'drive' | 'vectors' | 'diagnose' | 'sweep' | 'integrity' | 'interconnect' | 'svf' | 'stage' | 'flash';
   readonly title: string;
   readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
   readonly progress: Progress | null;

@@ -25,7 +25,7 @@ import { DEFAULT_PLAN, type LoadPlan, type LoadReport } from './operations/load.
 import type { PinSession } from './operations/pins.ts';
 import { SvfDesk } from './svf-desk.ts';
 import { VectorRuns } from './vector-runs.ts';
-import type { ArmedCapture, BuildSummary, Running, WorkState } from './state.ts';
+import type { ArmedCapture, BuildSummary, FlashLook, Running, WorkState } from './state.ts';
 
 export type Listener = (event: { readonly state: WorkState } | { readonly panel: LivePanel | null }) => void;
 
@@ -59,6 +59,7 @@ export class Runtime {
   integrity: Timed<BypassTest & { readonly hz: number }> | null = null;
   interconnect: Timed<InterconnectResult> | null = null;
   loadReport: LoadReport | null = null;
+  flash: FlashLook | null = null;
   pins: PinSession | null = null;
   stageLog: { readonly name: string; readonly log: readonly string[]; readonly time: string } | null = null;
   readonly bench: BenchStore;
@@ -102,7 +103,7 @@ export class Runtime {
   async state(): Promise<WorkState> {
     const project = await this.projects.current();
     const none = { latest: null, usable: null, stale: [], latestCapture: null, planned: { recorders: 0, levers: 0, gauges: 0 } };
-    const common = { pod: this.pod.status, scan: this.scan, running: this.running, kept: await this.facts.get('kept'), armed: this.armed, jobs: this.jobs.list, ladder: this.ladder, sweep: this.sweep, integrity: this.integrity, interconnect: this.interconnect, loadReport: this.loadReport, loadPlan: await this.loadPlan(), chain: await this.expected(), answers: await this.bench.answers(this.board), svf: this.svf.state, stageLog: this.stageLog };
+    const common = { pod: this.pod.status, scan: this.scan, running: this.running, kept: await this.facts.get('kept'), armed: this.armed, jobs: this.jobs.list, ladder: this.ladder, sweep: this.sweep, integrity: this.integrity, interconnect: this.interconnect, loadReport: this.loadReport, loadPlan: await this.loadPlan(), chain: await this.expected(), answers: await this.bench.answers(this.board), svf: this.svf.state, flash: this.flash, stageLog: this.stageLog };
     if (!project) return { project: null, ...none, ...common };
     const [latest, usable, digests, captures, plan, files] = await Promise.all([
       this.builds.latest(project.id),
@@ -204,6 +205,7 @@ export class Runtime {
       this.scan = null;
       this.running = null;
       this.pins = null;
+      this.flash = null;
       this.#done = null;
       if (state === 'lost' && this.#was === 'connected') void climbNow(this).catch(() => {});
     }

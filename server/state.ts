@@ -1,4 +1,5 @@
 import type { BuildOutput, Edit } from '../core/build/index.ts';
+import type { FlashParameters, FlashPart } from '../core/flash/index.ts';
 import type { ConfigStatus } from '../core/fabric/index.ts';
 import type { InterconnectResult } from '../core/boundary/index.ts';
 import type { BypassTest, PlaceAnswer, Rung } from '../core/jtag/index.ts';
@@ -31,6 +32,18 @@ export interface Running {
   readonly device: number;
   readonly fingerprint: string | null;
   readonly status: ConfigStatus;
+}
+
+/** The flash as it was last asked, and what writing the newest build would do. Times in microseconds. */
+export interface FlashLook {
+  readonly time: string;
+  readonly device: number;
+  readonly part: FlashPart;
+  readonly parameters: FlashParameters | null;
+  readonly status: number;
+  readonly isProtected: boolean;
+  readonly bootSource: 'flash' | 'jtag';
+  readonly plan: { readonly fingerprint: string; readonly sectorBytes: number; readonly actions: readonly ('keep' | 'program' | 'erase')[]; readonly shared: number; readonly erases: number; readonly pages: number; readonly typical: number; readonly worst: number } | null;
 }
 
 export interface ArmedCapture {
@@ -68,5 +81,6 @@ export interface WorkState {
   readonly loadPlan: LoadPlan;
   readonly loadReport: LoadReport | null;
   readonly svf: SvfState;
+  readonly flash: FlashLook | null;
   readonly stageLog: { readonly name: string; readonly log: readonly string[]; readonly time: string } | null;
 }

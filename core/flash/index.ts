@@ -3,5 +3,5 @@ export type { SpiPort } from './port.ts';
 export { FLASH_PARTS, type FlashIdentity, type FlashPart, identify, meet } from './identity.ts';
 export { basicTablePlace, type EraseType, type FlashParameters, readParameters } from './sfdp.ts';
 export { affectedRange, joinErases, planWrite, smallestErase, type WritePlan } from './plan.ts';
-export { ERASING, eraseBlocks, readFlash, readWatched, verify, writeFlash, type WriteReport } from './write.ts';
+export { ERASING, eraseBlocks, readFlash, readWatched, verify, writeFlash, type WriteReport, WRITING } from './write.ts';
 export { COMMAND, PAGE_BYTES, STATUS_BUSY, withAddress } from './commands.ts';

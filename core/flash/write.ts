@@ -18,6 +18,8 @@ const READ_CHUNK = 1 << 15;
 
 /** The phase in which what the chip held is lost. */
 export const ERASING = 'Erasing';
+/** The phase in which it is overwritten, where nothing had to be erased. */
+export const WRITING = 'Writing';
 
 /**
  * Reads the sectors an image touches, erases and programs only those that differ, reads them back and compares. What shares a sector with
@@ -59,7 +61,7 @@ async function programPages(port: SpiPort, part: FlashPart, pages: WritePlan['pa
   const total = pages.length * PAGE_BYTES;
   for (const [i, { address, data }] of pages.entries()) {
     stopIfCancelled(watch, `${i} of ${pages.length} pages are written; the board will not boot from this image.`);
-    watch.report({ phase: 'Writing', done: i * PAGE_BYTES, total, unit: 'B' });
+    watch.report({ phase: WRITING, done: i * PAGE_BYTES, total, unit: 'B' });
     const command = new Uint8Array(4 + data.length);
     command.set(withAddress(COMMAND.PAGE_PROGRAM, address));
     command.set(data, 4);

@@ -1,5 +1,5 @@
-import { ERASING } from '../../core/flash/index.ts';
-import { keepBitstream, rehearseBoot } from '../../core/operations/index.ts';
+import { ERASING, WRITING } from '../../core/flash/index.ts';
+import { keepBitstream, planFlash, reachFlash, rehearseBoot } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, problem } from '../../core/result.ts';
 import type { Runtime } from '../runtime.ts';
@@ -19,11 +19,11 @@ export function keep(on: Runtime): number {
       const kept = await on.pod.cable((cable) => keepBitstream(cable, bitstream, null, forgetting(on, watch)));
       if (!kept.ok) return kept;
       await on.facts.set('kept', { fingerprint: bitstream.fingerprint, chip: kept.value.chip, time: new Date().toISOString() });
-      const { chip, sectorsErased, pagesWritten } = kept.value;
+      const { chip, sectorsErased, pagesWritten, sectorsKept } = kept.value;
       const boot = await on.pod.cable((cable) => rehearseBoot(cable, bitstream.part, null, watch));
       if (!boot.ok) return boot;
       await on.lookAtBoard();
-      const written = `${chip}: ${sectorsErased} blocks erased, ${pagesWritten} pages written and verified`;
+      const written = `${chip}: ${sectorsErased} blocks erased, ${pagesWritten} pages written and verified${sectorsKept > 0 ? `, ${sectorsKept} sectors were right already` : ''}`;
       if (!boot.value.done) {
         const { bootSource } = boot.value.status;
         return fail(problem('boot-failed', `${written}, but DONE stays low after a power-cycle.`, bootSource === 'jtag' ? 'The boot switch stands at JTAG: set it to flash.' : 'Write the flash again.'));
@@ -34,19 +34,45 @@ export function keep(on: Runtime): number {
   }).id;
 }
 
-/** The old image counts as lost from the first erase on, and not before: a refusal leaves what the flash holds. */
+/** The old image counts as lost from the first erase or write on, and not before: a refusal leaves what the flash holds. */
 function forgetting(on: Runtime, watch: Watch): Watch {
   let forgotten = false;
   return {
     cancelled: watch.cancelled,
     report: (progress) => {
-      if (progress.phase === ERASING && !forgotten) {
+      if ((progress.phase === ERASING || progress.phase === WRITING) && !forgotten) {
         forgotten = true;
         void on.facts.set('kept', null);
       }
       watch.report(progress);
     },
   };
+}
+
+/** Who the flash is, and what writing the newest build would do to it. Changes nothing. */
+export function lookAtFlash(on: Runtime): number {
+  return on.jobs.start('cable', {
+    kind: 'flash',
+    title: 'Look at the flash',
+    board: on.board,
+    work: async (watch) => {
+      const usable = await usableBuild(on);
+      const bitstream = usable.ok ? usable.value.bitstream : null;
+      return on.pod.cable(async (cable) => {
+        const reached = await reachFlash(cable, null, bitstream?.part ?? null);
+        if (!reached.ok) return reached;
+        const { part, parameters, status, isProtected, bootSource, device } = reached.value;
+        const planned = bitstream ? await planFlash(reached.value, 0, bitstream.stream, watch) : null;
+        if (planned && !planned.ok) return planned;
+        const plan = planned?.value ?? null;
+        on.flash = {
+          time: new Date().toISOString(), device, part, parameters, status, isProtected, bootSource,
+          plan: plan && bitstream ? { fingerprint: bitstream.fingerprint, sectorBytes: plan.sectorBytes, actions: plan.sectors.map((sector) => sector.action), shared: plan.sectors.filter((sector) => sector.shared).length, erases: plan.erases.length, pages: plan.pages.length, typical: plan.typical, worst: plan.worst } : null,
+        };
+        return ok(`${part.maker} ${part.name}${plan ? `: ${plan.erases.length} erases, ${plan.pages.length} pages to write, ${plan.sectors.filter((sector) => sector.action === 'keep').length} sectors as they should be` : ''}.`);
+      });
+    },
+  }).id;
 }
 
 /** A power-cycle, and what came up. */

@@ -1,13 +1,15 @@
 'use client';
-import { PlugZap, Save } from 'lucide-react';
+import { PlugZap, Save, Search } from 'lucide-react';
 import { useState } from 'react';
 import { partNamed, streamBytes } from '../../core/fabric/index.ts';
+import { Chip } from './chip.tsx';
 import { Button, dateTime, Empty, Fact, JobOutcome, quantity, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive, usePanel } from '../shared/index.ts';
 
 const STEPS = [
   ['Identifying', 'Ask the chip who it is; stop here if it is not known.'],
-  ['Erasing', 'Erase the blocks the image covers. What they held is lost.'],
-  ['Writing', 'Program page after page.'],
+  ['Comparing', 'Read what is there; sectors that are right stay untouched.'],
+  ['Erasing', 'Erase the sectors that must change. What they held is lost.'],
+  ['Writing', 'Program the pages that differ.'],
   ['Verifying', 'Read everything back and compare.'],
   ['Power-cycling', 'Take power away and give it back.'],
   ['Waiting for DONE', 'Compare the fingerprint of what booted.'],
@@ -17,7 +19,7 @@ export function KeepStation() {
   const state = useLive();
   const panel = usePanel();
   const { act } = useAct();
-  const job = useLatestJob('keep', 'power');
+  const job = useLatestJob('keep', 'power', 'flash');
   const busy = job?.endedAt === null;
   const usable = state?.usable ?? null;
   const kept = state?.kept ?? null;
@@ -30,6 +32,9 @@ export function KeepStation() {
   return (
     <>
       <StationHead title="Keep" hint="Into the configuration flash. The FPGA copies it from there at every power-on.">
+        <Button disabled={busy || state?.pod.state !== 'connected'} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'flash' }))}>
+          <Search aria-hidden className="size-4" /> Look first
+        </Button>
         <Button disabled={busy} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'rehearse' }))}>
           <PlugZap aria-hidden className="size-4" /> Power-cycle
         </Button>
@@ -72,6 +77,7 @@ export function KeepStation() {
           </Section>
         </div>
         <div>
+          <Chip />
           <Section title="What happens, in order">
             <ol className="text-sm">
               {STEPS.map(([name, what], i) => (
@@ -107,7 +113,7 @@ function Ask({ part, kept, onWrite, onLeave }: AskProps) {
   return (
     <section className="mb-3 border-signal border-l-4 bg-raised px-3 py-2" aria-label="Before writing">
       <p>
-        {quantity(bytes, 'B')} from address 0x000000 on will be erased, up to the end of the last erase block, and written. Lost is{' '}
+        {quantity(bytes, 'B')} from address 0x000000 on are compared with what is there; sectors that differ are erased and written, what shares one with the image stays. Lost is{' '}
         {kept ? `build ${shortPrint(kept.fingerprint)}, written ${dateTime(kept.time)}` : 'whatever is there now: it was not written from here'}. The board is power-cycled at the end.
       </p>
       <div className="mt-2 flex gap-2">

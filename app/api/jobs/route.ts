@@ -4,7 +4,7 @@ import { answer, guarded, readJson } from '../guard.ts';
 import { loadStep } from '../shapes.ts';
 
 const body = z.discriminatedUnion('kind', [
-  z.object({ kind: z.enum(['scan', 'build', 'load', 'keep', 'rehearse', 'diagnose', 'sweep', 'integrity', 'interconnect']) }),
+  z.object({ kind: z.enum(['scan', 'build', 'load', 'keep', 'rehearse', 'diagnose', 'sweep', 'integrity', 'interconnect', 'flash']) }),
   z.object({ kind: z.literal('power'), on: z.boolean() }),
   z.object({ kind: z.literal('stage'), step: loadStep }),
   z.object({ kind: z.literal('svf'), file: z.number().int(), device: z.number().int().nonnegative().nullable(), goOn: z.boolean(), pauseAt: z.number().int().positive().nullable() }),
@@ -24,6 +24,7 @@ export const POST = guarded(async (request) => {
     case 'sweep': return answer({ id: operations.sweep(server) });
     case 'integrity': return answer({ id: operations.integrity(server) });
     case 'interconnect': return answer({ id: operations.interconnect(server) });
+    case 'flash': return answer({ id: operations.lookAtFlash(server) });
     case 'power': return answer({ id: operations.setPower(server, wanted.on) });
     case 'stage': return answer({ id: operations.stageAndRun(server, wanted.step) });
     case 'svf': return answer({ id: operations.playFile(server, wanted) });
