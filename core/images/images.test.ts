@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { parse as byIntelHex } from 'intel-hex';
 import { describe, expect, test } from 'vitest';
 import { builtDemo } from '../../tests/support/demo.ts';
 import { NBITS, readBitstream } from '../fabric/index.ts';
@@ -109,6 +110,18 @@ describe('any image', () => {
     expect(back?.ok && opened.ok && [back.value.part, back.value.fingerprint]).toEqual(opened.ok && [opened.value.part, opened.value.fingerprint]);
     expect(writeImage(imageOf(Uint8Array.of(1, 2, 3)), 'nbits', [NBITS])).toMatchObject({ ok: false, error: { code: 'no-stream' } });
     expect(read(bitstream.slice(0, 200))).toMatchObject({ valid: false, problems: [{ code: 'bitstream-truncated' }] });
+  });
+});
+
+describe('Intel HEX as a package of the registry reads it', () => {
+  test('intel-hex, with linear addresses', () => {
+    fc.assert(
+      fc.property(fc.uint8Array({ minLength: 1, maxLength: 400 }), fc.integer({ min: 0, max: 0x1ff00 }), (bytes, start) => {
+        const { data } = byIntelHex(new TextDecoder().decode(write(imageOf(bytes, start), 'intel-hex')));
+        expect(Buffer.from(data.subarray(start, start + bytes.length)).equals(Buffer.from(bytes))).toBe(true);
+      }),
+      { numRuns: 40 },
+    );
   });
 });
 
