@@ -1,9 +1,10 @@
 import { writeFileSync } from 'node:fs';
+import { dirname, resolve } from 'node:path';
 import type { Command } from 'commander';
 import { NBITS } from '../core/fabric/index.ts';
-import { bitReversed, compareImages, formatOfName, IMAGE_FORMATS, type ImageFormat, imageCrc, type ImageReading, readImage, shifted, writeImage } from '../core/images/index.ts';
+import { bitReversed, compareImages, composeImages, formatOfName, IMAGE_FORMATS, type ImageFormat, imageCrc, imageOf, type ImageReading, type Layout, type MemoryImage, readImage, readLayout, shifted, writeImage } from '../core/images/index.ts';
 import { ProblemError, problem } from '../core/result.ts';
-import { readBytes } from './files.ts';
+import { readBytes, readText } from './files.ts';
 import { CallError, report } from './output.ts';
 
 const CONTAINERS = [NBITS];
@@ -45,12 +46,36 @@ export function imageCommand(program: Command, failed: () => void): void {
       writeFileSync(to, bytes.value);
       report(options.json ?? false, { from: reading.format, to: format, bytes: bytes.value.length, segments: turned.segments.map(({ start, bytes: data }) => ({ start, length: data.length })), crc32: imageCrc(turned) }, () => `${to}: ${format}, ${bytes.value.length} bytes.`);
     });
+  image.command('compose').description('several images in one memory, as a layout says').argument('<layout>', '.layout.json').argument('<out>').option('--to <format>', IMAGE_FORMATS.join(', ')).option('--fill <byte>', 'what gaps hold in plain bytes', '0xFF').option('--json', 'one JSON document on standard output').action((path: string, to: string, options: { to?: string; fill: string; json?: boolean }) => {
+    const format = formatNamed(options.to) ?? formatOfName(to);
+    if (!format) throw new CallError(`Say with --to which format ${to} is to have: ${IMAGE_FORMATS.join(', ')}.`);
+    const layout = readLayout(path, readText(path));
+    if (!layout.ok) throw new ProblemError(layout.error);
+    const composed = composeImages(layout.value, layout.value.blocks.map((block) => blockImage(block, dirname(path))));
+    if (!composed.ok) throw new ProblemError(composed.error);
+    const { image: whole, blocks, problems } = composed.value;
+    const [first] = problems.filter((one) => one.severity === 'error');
+    const bytes = first ? null : writeImage(whole, format, CONTAINERS, numberOf('--fill', options.fill));
+    if (bytes && !bytes.ok) throw new ProblemError(bytes.error);
+    if (first) failed();
+    if (bytes?.ok) writeFileSync(to, bytes.value);
+    report(options.json ?? false, { file: first ? null : to, blocks, problems, crc32: first ? null : imageCrc(whole) }, () => [...blocks.map(({ name, start, end }) => `${hex(start)} to ${hex(Math.max(start, end - 1))}  ${name}`), ...problems.map(({ severity, message }) => `${severity}: ${message}`)].join('\n'), first ? problem(first.code, first.message, 'Nothing was written. Move one of the blocks.') : null);
+  });
   image.command('compare').description('where two images differ').argument('<first>').argument('<second>').option('--json', 'one JSON document on standard output').action((first: string, second: string, options: { json?: boolean }) => {
     const [a, b] = [readImage(readBytes(first), CONTAINERS), readImage(readBytes(second), CONTAINERS)];
     const differences = compareImages(a.image, b.image);
     if (differences.length > 0 || !a.valid || !b.valid) failed();
     report(options.json ?? false, { equal: differences.length === 0, differences: differences.slice(0, MOST_TOLD), count: differences.length }, () => (differences.length === 0 ? 'The same data at the same addresses.' : differences.slice(0, 40).map(({ start, length, only }) => `${hex(start)}, ${length} bytes${only ? `: only in the ${only}` : ' differ'}`).join('\n')));
   });
+}
+
+/** A block's data: its file beside the layout, or what is written out. */
+function blockImage(block: Layout['blocks'][number], folder: string): MemoryImage {
+  if (block.file === undefined) return imageOf(block.hex === undefined ? new TextEncoder().encode(block.text ?? '') : Uint8Array.from(block.hex.match(/[0-9a-fA-F]{2}/g) ?? [], (byte) => Number.parseInt(byte, 16)));
+  const reading = readImage(readBytes(resolve(folder, block.file)), CONTAINERS);
+  const [first] = reading.problems.filter((one) => one.severity === 'error');
+  if (first) throw new ProblemError(problem(first.code, `${block.file}${first.line ? `, line ${first.line}` : ''}: ${first.message}`, 'Nothing was written.'));
+  return reading.image;
 }
 
 const hex = (value: number): string => `0x${value.toString(16).toUpperCase().padStart(8, '0')}`;

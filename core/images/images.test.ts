@@ -3,7 +3,7 @@ import { parse as byIntelHex } from 'intel-hex';
 import { describe, expect, test } from 'vitest';
 import { builtDemo } from '../../tests/support/demo.ts';
 import { NBITS, readBitstream } from '../fabric/index.ts';
-import { bitReversed, compareImages, detectFormat, flatBytes, formatOfName, imageCrc, imageOf, type MemoryImage, readImage, shifted, writeImage } from './index.ts';
+import { bitReversed, compareImages, composeImages, detectFormat, flatBytes, formatOfName, imageCrc, imageOf, type MemoryImage, readImage, readLayout, shifted, writeImage } from './index.ts';
 
 const text = (...lines: string[]) => new TextEncoder().encode(`${lines.join('\n')}\n`);
 const read = (file: Uint8Array) => readImage(file, [NBITS]);
@@ -143,5 +143,34 @@ describe('changes', () => {
     const [a, b] = [imageOf(Uint8Array.of(1, 2, 3, 4)), { segments: [{ start: 0, bytes: Uint8Array.of(1, 9, 9) }, { start: 8, bytes: Uint8Array.of(7) }] }];
     expect(compareImages(a, b)).toEqual([{ start: 1, length: 2, only: null }, { start: 3, length: 1, only: 'first' }, { start: 8, length: 1, only: 'second' }]);
     expect(compareImages(a, a)).toEqual([]);
+  });
+});
+
+describe('a layout', () => {
+  const layout = (...blocks: object[]) => readLayout('x', JSON.stringify({ format: 'nimble-layout', version: 1, size: '0x4000', blocks }));
+  const put = (...blocks: { name: string; address: number | string; length: number }[]) => {
+    const read = layout(...blocks.map(({ name, address }) => ({ name, address })));
+    if (!read.ok) throw new Error(read.error.message);
+    const composed = composeImages(read.value, blocks.map(({ length }, i) => imageOf(new Uint8Array(length).fill(i + 1))));
+    if (!composed.ok) throw new Error(composed.error.message);
+    return composed.value;
+  };
+  test('puts images where it says', () => {
+    const { image, blocks, problems } = put({ name: 'a', address: 0, length: 100 }, { name: 'b', address: '0x1000', length: 3 });
+    expect(problems).toEqual([]);
+    expect(blocks).toEqual([{ name: 'a', start: 0, end: 100 }, { name: 'b', start: 0x1000, end: 0x1003 }]);
+    expect(image.segments.map(({ start, bytes }) => [start, bytes.length, bytes[0]])).toEqual([[0, 100, 1], [0x1000, 3, 2]]);
+  });
+  test('tells of overlaps, of what does not fit, of shared sectors and of empty blocks', () => {
+    const codes = (...blocks: Parameters<typeof put>) => put(...blocks).problems.map(({ severity, code }) => `${severity} ${code}`);
+    expect(codes({ name: 'a', address: 0, length: 0x1001 }, { name: 'b', address: 0x1000, length: 1 })).toEqual(['error overlap']);
+    expect(codes({ name: 'a', address: 0x3000, length: 0x1001 })).toEqual(['error does-not-fit']);
+    expect(codes({ name: 'a', address: 0, length: 10 }, { name: 'b', address: 0x800, length: 10 })).toEqual(['warning alignment', 'warning shared-sector']);
+    expect(codes({ name: 'a', address: 0, length: 0 })).toEqual(['warning empty']);
+  });
+  test('of another form is refused with its place', () => {
+    const read = layout({ name: 'a', address: '12' });
+    expect(!read.ok && read.error.message).toMatch(/blocks\.0\.address/);
+    expect(readLayout('x', '{').ok).toBe(false);
   });
 });

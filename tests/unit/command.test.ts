@@ -171,6 +171,9 @@ describe('nimble', () => {
     expect(nimble('image', 'info', at('bad.hex'), '--json')).toMatchObject({ status: 1, json: { valid: false, problems: [{ line: 1, code: 'checksum' }] } });
     expect(nimble('image', 'convert', at('bad.hex'), at('bad.bin'), '--json')).toMatchObject({ status: 1, json: { problem: { code: 'checksum' } } });
     expect(nimble('image', 'convert', at('a.hex'), at('noending')).status).toBe(2);
+    writeFileSync(at('two.layout.json'), JSON.stringify({ format: 'nimble-layout', version: 1, size: 65536, blocks: [{ name: 'a', address: 0, file: 'a.hex' }, { name: 'serial', address: '0x1000', text: 'LH-1' }] }));
+    expect(nimble('image', 'compose', at('two.layout.json'), at('two.bin'), '--json')).toMatchObject({ status: 0, json: { blocks: [{ name: 'a', start: 0x30, end: 0x33 }, { name: 'serial', start: 0x1000, end: 0x1004 }] } });
+    expect(readFileSync(at('two.bin')).subarray(0x1000).toString()).toBe('LH-1');
     const state = [...BENCH, '--state', at('flash')];
     expect(nimble('flash', 'info', ...state)).toMatchObject({ status: 0, json: { chip: 'Ledger LR32', identity: '4B 31 16', bytes: 4 << 20, protected: false } });
     expect(nimble('flash', 'write', at('a.hex'), '--plan', ...state)).toMatchObject({ status: 0, json: { sectorsToErase: 0, pagesToWrite: 1 } });
