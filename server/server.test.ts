@@ -139,7 +139,7 @@ describe('jobs', () => {
     const broken = jobs.start('cable', { ...spec, work: async () => { throw new ProblemError(problem('pod-lost', 'Gone.')); } });
     expect((await slow.ended).state).toBe('done');
     expect((await quick.ended).problem?.code).toBe('no');
-    expect((await broken.ended).state).toBe('failed');
+    expect((await broken.ended).state).toBe('interrupted');
     expect(order).toEqual(['slow', 'quick']);
     const entries = await logbook.list();
     expect(entries.map((e) => e.outcome)).toEqual(['interrupted', 'failed', 'done']);
