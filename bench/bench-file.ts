@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { PARTS } from '../core/fabric/index.ts';
 import { FLASH_PARTS } from '../core/flash/index.ts';
-import { fail, ok, problem, type Result } from '../core/result.ts';
+import { readJsonFile } from '../core/json-file.ts';
+import type { Result } from '../core/result.ts';
 import { faultShape } from './faults.ts';
 
 const control = z.object({ name: z.string(), label: z.string().optional(), pin: z.string(), active: z.boolean().optional() });
@@ -53,15 +54,4 @@ const benchFile = z.object({
 /** What stands on a bench. docs/formats.md, section 4 */
 export type BenchFile = z.infer<typeof benchFile>;
 
-export function readBenchFile(text: string, name: string): Result<BenchFile> {
-  let data: unknown;
-  try {
-    data = JSON.parse(text);
-  } catch (error) {
-    return fail(problem('bench-file', `${name} is no JSON: ${(error as Error).message}.`, 'Compare it with docs/formats.md, section 4.'));
-  }
-  const read = benchFile.safeParse(data);
-  if (read.success) return ok(read.data);
-  const [first] = read.error.issues;
-  return fail(problem('bench-file', `${name}: ${first?.path.join('.') || 'the file'}: ${first?.message ?? 'not as expected'}.`, 'Compare it with docs/formats.md, section 4.'));
-}
+export const readBenchFile = (text: string, name: string): Result<BenchFile> => readJsonFile(benchFile, { code: 'bench-file', section: 4 }, name, text);

@@ -2,7 +2,7 @@ import { createServer } from 'node:http';
 import { type WebSocket, WebSocketServer } from 'ws';
 import { base64FromBytes, bytesFromBase64 } from '../core/bits/index.ts';
 import type { CableOp } from '../core/jtag/index.ts';
-import { fromWire, POD_PROTOCOL, type PodReply, podRequest, type PodRequest } from '../core/pod/index.ts';
+import { fromWire, POD_PROTOCOL, type PodReply, podRequest, type PodRequest, watchBeat } from '../core/pod/index.ts';
 import { type Problem, problem } from '../core/result.ts';
 import type { Bench } from './bench.ts';
 import { isFaultName } from './faults.ts';
@@ -21,8 +21,6 @@ export interface PodOptions {
 const PANEL_MILLISECONDS = 40;
 /** After a lost connection nobody gets in for this long. */
 const DEAF_MILLISECONDS = 4000;
-const BEAT_MILLISECONDS = 2000;
-const MOST_UNHEARD = 3;
 const BUSY_MILLISECONDS = 40;
 const WAIT_SLICE_MICROSECONDS = 20_000;
 const LONGEST_MESSAGE = 8 << 20;
@@ -63,16 +61,8 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
       if (holder === session) free();
     });
     socket.on('error', () => socket.terminate());
-    let unheard = 0;
-    socket.on('pong', () => {
-      unheard = 0;
-    });
     // A client whose network went away says nothing; its lease must not outlive it.
-    const beat = setInterval(() => {
-      if (unheard++ >= MOST_UNHEARD) return socket.terminate();
-      socket.ping();
-    }, BEAT_MILLISECONDS);
-    socket.on('close', () => clearInterval(beat));
+    watchBeat(socket);
   });
   /** The connection breaks as a pulled network cable breaks it: without a word. */
   const loseAll = () => {

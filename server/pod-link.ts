@@ -1,6 +1,6 @@
 import { hostname } from 'node:os';
 import { WebSocket } from 'ws';
-import { PodClient, type LivePanel } from '../core/pod/index.ts';
+import { type LivePanel, PodClient, watchBeat } from '../core/pod/index.ts';
 import { type Problem, ProblemError, problem } from '../core/result.ts';
 
 export interface PodStatus {
@@ -11,8 +11,6 @@ export interface PodStatus {
 }
 
 const RETRY_MILLISECONDS = 1000;
-const BEAT_MILLISECONDS = 2000;
-const MOST_UNHEARD = 3;
 
 /** Keeps one pod connected, comes back by itself after a loss, hands out the cable to one user at a time. */
 export class PodLink {
@@ -136,19 +134,6 @@ function openSocket(address: string): Promise<ConstructorParameters<typeof PodCl
     });
     socket.on('error', () => reject(new ProblemError(noPod(address))));
   });
-}
-
-/** A pulled network cable says nothing: a pod that does not answer a few pings is lost. */
-function watchBeat(socket: WebSocket): void {
-  let unheard = 0;
-  socket.on('pong', () => {
-    unheard = 0;
-  });
-  const beat = setInterval(() => {
-    if (unheard++ >= MOST_UNHEARD) return socket.terminate();
-    socket.ping();
-  }, BEAT_MILLISECONDS);
-  socket.on('close', () => clearInterval(beat));
 }
 
 const noPod = (address: string | null): Problem =>

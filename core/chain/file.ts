@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { describeIdcode } from '../jtag/index.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { readJsonFile } from '../json-file.ts';
+import type { Result } from '../result.ts';
 
 const device = z.object({
   /** What stands here; null for a device of which only its instruction length is known. */
@@ -21,18 +22,7 @@ const chainFile = z.object({
 export type ChainFile = z.infer<typeof chainFile>;
 export type ExpectedDevice = z.infer<typeof device>;
 
-export function readChainFile(name: string, text: string): Result<ChainFile> {
-  let data: unknown;
-  try {
-    data = JSON.parse(text);
-  } catch (error) {
-    return fail(problem('chain-file', `${name} is no JSON: ${(error as Error).message}.`, 'Compare it with docs/formats.md, section 9.'));
-  }
-  const read = chainFile.safeParse(data);
-  if (read.success) return ok(read.data);
-  const [first] = read.error.issues;
-  return fail(problem('chain-file', `${name}: ${first?.path.join('.') || 'the file'}: ${first?.message ?? 'not as expected'}.`, 'Compare it with docs/formats.md, section 9.'));
-}
+export const readChainFile = (name: string, text: string): Result<ChainFile> => readJsonFile(chainFile, { code: 'chain-file', section: 9 }, name, text);
 
 export const writeChainFile = (chain: ChainFile): string => `${JSON.stringify(chain, null, 2)}\n`;
 

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { readJsonFile } from '../json-file.ts';
+import type { Result } from '../result.ts';
 
 const boardFile = z.object({
   format: z.literal('nimble-board'),
@@ -18,15 +19,4 @@ const boardFile = z.object({
 /** What a board connects to the part: its nets by pin, its oscillators, its supplies. docs/formats.md, section 7 */
 export type BoardDescription = z.infer<typeof boardFile>;
 
-export function readBoard(file: string, text: string): Result<BoardDescription> {
-  let data: unknown;
-  try {
-    data = JSON.parse(text);
-  } catch (error) {
-    return fail(problem('board-file', `${file} is no JSON: ${(error as Error).message}.`, 'Compare it with docs/formats.md, section 7.'));
-  }
-  const read = boardFile.safeParse(data);
-  if (read.success) return ok(read.data);
-  const [first] = read.error.issues;
-  return fail(problem('board-file', `${file}: ${first?.path.join('.') || 'the file'}: ${first?.message ?? ''}.`, 'Compare it with docs/formats.md, section 7.'));
-}
+export const readBoard = (file: string, text: string): Result<BoardDescription> => readJsonFile(boardFile, { code: 'board-file', section: 7 }, file, text);

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { readJsonFile } from '../json-file.ts';
+import { ok, type Result } from '../result.ts';
 import { type ImageProblem, imageEnd, type MemoryImage } from './image.ts';
 import { shifted } from './change.ts';
 
@@ -29,18 +30,7 @@ const layoutFile = z.object({
 /** Several images and pieces of data in one memory. docs/formats.md, section 12 */
 export type Layout = z.infer<typeof layoutFile>;
 
-export function readLayout(name: string, text: string): Result<Layout> {
-  let data: unknown;
-  try {
-    data = JSON.parse(text);
-  } catch (error) {
-    return fail(problem('layout-file', `${name} is no JSON: ${(error as Error).message}.`, 'Compare it with docs/formats.md, section 12.'));
-  }
-  const read = layoutFile.safeParse(data);
-  if (read.success) return ok(read.data);
-  const [first] = read.error.issues;
-  return fail(problem('layout-file', `${name}: ${first?.path.join('.') || 'the file'}: ${first?.message ?? 'not as expected'}.`, 'Compare it with docs/formats.md, section 12.'));
-}
+export const readLayout = (name: string, text: string): Result<Layout> => readJsonFile(layoutFile, { code: 'layout-file', section: 12 }, name, text);
 
 /** One block in its place: the addresses it takes. */
 export interface PlacedBlock {
