@@ -110,6 +110,8 @@ async function main(): Promise<void> {
     await page.getByRole('button', { name: 'Write flash' }).click();
     await page.getByRole('button', { name: 'Erase and write' }).click();
     await ended(/boots by itself/);
+    await page.getByRole('button', { name: 'Look first' }).click();
+    await ended(/sectors as they should be/);
     await shoot('keep');
     await station(page, 'Capture');
     await page.getByLabel('Condition').fill('want_upper == 1');
