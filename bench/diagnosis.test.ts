@@ -121,23 +121,23 @@ describe('any chain', () => {
     expect(scan.problems).toEqual([]);
     expect(scan.devices.map((device) => [device.part, device.irLength])).toEqual([['CV10', 6], [null, 4], ['CV25', 6], [null, 8], ['CV25', 6], ['SP64', 5], ['CV60', 6]]);
     expect(scan.devices[2]?.candidates).toEqual(['CV25', 'CV25S']);
-    const answered = await scanChain(cable, [{ index: 2, idcode: 0x1c025ffd, part: 'CV25S' }], [{ name: 'BRIDGE', idcode: 0x0a7c1ff9, irLength: 8 }]);
+    const answered = await scanChain(cable, { answers: [{ index: 2, idcode: 0x1c025ffd, part: 'CV25S' }], described: [{ name: 'BRIDGE', idcode: 0x0a7c1ff9, irLength: 8 }] });
     expect([answered.devices[2]?.part, answered.devices[2]?.candidates, answered.devices[3]?.part]).toEqual(['CV25S', ['CV25S'], 'BRIDGE']);
   });
 
   test('a length given by hand that does not fit is noticed', async () => {
     const { cable } = benchOf({ chain: [{ kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' }, { kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' }] });
     expect((await scanChain(cable)).problems[0]?.code).toBe('ir-ambiguous');
-    expect((await scanChain(cable, [{ index: 0, idcode: null, irLength: 4 }])).problems).toEqual([]);
-    expect((await scanChain(cable, [{ index: 0, idcode: null, irLength: 5 }])).problems[0]?.code).toBe('ir-length');
+    expect((await scanChain(cable, { answers: [{ index: 0, idcode: null, irLength: 4 }], described: [] })).problems).toEqual([]);
+    expect((await scanChain(cable, { answers: [{ index: 0, idcode: null, irLength: 5 }], described: [] })).problems[0]?.code).toBe('ir-length');
   });
 
   test('lengths given by hand are tried on the neighbours: a wrong split is noticed although its sum fits', async () => {
     const chain = [{ kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' }, { kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' }, { kind: 'sprig' }];
     const answers = (first: number, second: number) => [{ index: 0, idcode: null, irLength: first }, { index: 1, idcode: null, irLength: second }];
-    expect((await scanChain(benchOf({ chain }).cable, answers(4, 4))).problems).toEqual([]);
-    expect((await scanChain(benchOf({ chain: [chain[0], chain[2], chain[1]] }).cable, [{ index: 0, idcode: null, irLength: 4 }, { index: 2, idcode: null, irLength: 4 }])).problems).toEqual([]);
-    expect((await scanChain(benchOf({ chain: [chain[0], { kind: 'generic', idcode: '0x05064ffb', irLength: 7, irCapture: '0b0000101' }, chain[1]] }).cable, [{ index: 0, idcode: null, irLength: 4 }])).problems[0]?.code).toBe('ir-length');
+    expect((await scanChain(benchOf({ chain }).cable, { answers: answers(4, 4), described: [] })).problems).toEqual([]);
+    expect((await scanChain(benchOf({ chain: [chain[0], chain[2], chain[1]] }).cable, { answers: [{ index: 0, idcode: null, irLength: 4 }, { index: 2, idcode: null, irLength: 4 }], described: [] })).problems).toEqual([]);
+    expect((await scanChain(benchOf({ chain: [chain[0], { kind: 'generic', idcode: '0x05064ffb', irLength: 7, irCapture: '0b0000101' }, chain[1]] }).cable, { answers: [{ index: 0, idcode: null, irLength: 4 }], described: [] })).problems[0]?.code).toBe('ir-length');
   });
 
   test('faults can be in the file; one with a manufacturer code of nobody is told', async () => {

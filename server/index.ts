@@ -8,6 +8,7 @@ export type { FileRow, ProjectRow } from './projects.ts';
 export type { BuildSummary, FlashLook, WorkState } from './state.ts';
 export { DEFAULT_PLAN, type LoadPlan, type LoadReport, type LoadStep } from './operations/load.ts';
 export type { PinsNow } from './operations/pins.ts';
+export { CHAIN_FILE } from './expected-chain.ts';
 export type { LoadRow, ImageRow } from './bench-store.ts';
 export type { SvfFile, SvfState } from './svf-desk.ts';
 export { operations } from './operations.ts';

@@ -2,7 +2,7 @@ import type { Knex } from 'knex';
 import type { LivePanel } from '../core/pod/index.ts';
 import type { BoardNet, InterconnectResult, ScannedDevice } from '../core/boundary/index.ts';
 import { type BoardDescription, readBoard } from '../core/constraints/index.ts';
-import type { BypassTest, Cable, KnownDevice, PlaceAnswer, Rung } from '../core/jtag/index.ts';
+import type { BypassTest, Cable, Rung } from '../core/jtag/index.ts';
 import { describedChain, type LoadContext, readBoardState, rememberChain, type Scan, scanChain, type Sweep } from '../core/operations/index.ts';
 import { fail, ok, problem, type Result } from '../core/result.ts';
 import { readProject } from '../core/build/index.ts';
@@ -80,8 +80,7 @@ export class Runtime {
       () => this.#podChanged(),
       (panel) => this.#panel(panel),
       async (client) => {
-        const { answers, known } = await this.memory();
-        rememberChain(client, answers, known);
+        rememberChain(client, { answers: await this.bench.answers(this.board), described: await this.bench.known() });
       },
     );
   }
@@ -125,11 +124,6 @@ export class Runtime {
     };
   }
 
-  /** What is remembered of the board's chain. */
-  async memory(): Promise<{ readonly answers: readonly PlaceAnswer[]; readonly known: readonly KnownDevice[] }> {
-    return { answers: await this.bench.answers(this.board), known: await this.bench.known() };
-  }
-
   async expected(): Promise<ExpectedChain> {
     const project = await this.projects.current();
     return expectedChain(project ? await this.projects.files(project.id) : [], this.scan && this.scan.devices.length > 0 ? this.scan.devices : null);
@@ -170,8 +164,7 @@ export class Runtime {
 
   /** The chain as boundary scan takes it, scanned now. */
   async scannedChain(cable: Cable): Promise<Result<readonly ScannedDevice[]>> {
-    const { answers, known } = await this.memory();
-    const scan = await scanChain(cable, answers, known);
+    const scan = await scanChain(cable);
     const [trouble] = scan.problems;
     if (trouble) return fail(trouble);
     const devices = describedChain(scan.devices, await this.bench.descriptions());

@@ -1,6 +1,6 @@
 // Whole operations on a board, as a page or a script asks for them: scan, load, keep, capture, drive. Each one takes a cable and gives
 // back what happened; what is stored or shown is somebody else's business.
-export { rememberChain, type Scan, scanChain } from './scan.ts';
+export { type ChainMemory, rememberChain, type Scan, scanChain } from './scan.ts';
 export { type Load, loadBitstream, type LoadOptions } from './load.ts';
 export { type Check, checkLoad, type LoadContext } from './load-checks.ts';
 export { type AfterLoad, lookAfterLoad } from './after-load.ts';
@@ -12,5 +12,5 @@ export { readBoardState, type BoardState } from './board-state.ts';
 export { describeMismatch, playSvf, type SvfPlay, type SvfPlayOptions } from './svf-play.ts';
 export { type ChainPlace, keepAsSvf, loadAsSvf } from './svf-export.ts';
 export { diagnose, withoutPod } from './diagnose.ts';
-export { checkIntegrity, MARGIN, type Sweep, sweepTck } from './sweep.ts';
+export { checkIntegrity, type Sweep, sweepTck } from './sweep.ts';
 export { blankCheck, eraseFlash, planFlash, type ReachedFlash, reachFlash, readFromFlash, verifyFlash, writeToFlash } from './flash.ts';

@@ -1,8 +1,8 @@
-import { type Bitstream, type ConfigStatus, readFingerprint, readStatus, SpiOverJtag } from '../fabric/index.ts';
-import { meet, writeFlash } from '../flash/index.ts';
+import { type Bitstream, type ConfigStatus, readFingerprint, readStatus } from '../fabric/index.ts';
 import type { Cable } from '../jtag/index.ts';
 import type { Watch } from '../progress.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
+import { reachFlash, writeToFlash } from './flash.ts';
 import { linkTo } from './scan.ts';
 
 export interface Keep {
@@ -19,19 +19,12 @@ export interface Keep {
 
 /** Writes a design to the configuration flash behind its FPGA, which copies it from there at every power-on. */
 export async function keepBitstream(cable: Cable, bitstream: Bitstream, device: number | null, watch: Watch): Promise<Result<Keep>> {
-  const link = await linkTo(cable, bitstream.part, device);
-  if (!link.ok) return fail(link.error);
-  const { queue } = link.value;
-  const { bootSource } = await readStatus(link.value);
-  const port = new SpiOverJtag(link.value);
   watch.report({ phase: 'Identifying', done: 0, total: 1, unit: 'chip' });
-  const met = await meet(port);
-  if (!met.ok) return met;
-  if (met.value.isProtected) return fail(problem('flash-protected', 'The flash is protected against writing: its block protection bits are set. Nothing was erased.', 'Check the write-protect pin of the chip.', 'Take the protection off, where it is meant to be off.'));
-  const { part } = met.value;
-  const written = await writeFlash(port, part, 0, bitstream.stream, watch);
-  if (!written.ok) return written;
-  return ok({ chip: `${part.maker} ${part.name}`, device: link.value.index, ...written.value, ...queue.counts, bootSource });
+  const reached = await reachFlash(cable, device, bitstream.part);
+  if (!reached.ok) return reached;
+  const { part, device: place, bootSource, counts } = reached.value;
+  const written = await writeToFlash(reached.value, 0, bitstream.stream, watch);
+  return written.ok ? ok({ chip: `${part.maker} ${part.name}`, device: place, ...written.value, ...counts(), bootSource }) : written;
 }
 
 /** What a power-cycle proved. */

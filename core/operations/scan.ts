@@ -9,8 +9,14 @@ export interface Scan {
   readonly problems: readonly Problem[];
 }
 
+/** What a person has said of a chain: what stands where, and descriptions of devices that are not known here. */
+export interface ChainMemory {
+  readonly answers: readonly PlaceAnswer[];
+  readonly described: readonly KnownDevice[];
+}
+
 /** Looks at the board's supply, then at the chain. */
-export async function scanChain(cable: Cable, answers: readonly PlaceAnswer[] = [], described: readonly KnownDevice[] = []): Promise<Scan> {
+export async function scanChain(cable: Cable, { answers, described } = rememberedChain(cable)): Promise<Scan> {
   const { attached, referenceVolts: volts } = await cable.state();
   if (!attached) return { devices: [], irTotal: 0, tckCycles: 0, problems: [noCable()] };
   if (volts < LEAST_VOLTS) return { devices: [], irTotal: 0, tckCycles: 0, problems: [volts < OFF_VOLTS ? noPower(volts) : lowReference(volts)] };
@@ -31,15 +37,18 @@ const noPower = (volts: number): Problem =>
 const lowReference = (volts: number): Problem =>
   problem('low-reference', `The reference voltage is ${volts.toFixed(1)} V, too low for the cable: it needs ${LEAST_VOLTS} V.`, 'Measure the supply of the JTAG bank on the board.', 'Check the resistor or fuse in the reference wire.', 'Check that no other supply is shorted to it.');
 
-/** What a person has said of the chain behind a cable; every operation on that cable heeds it. */
-const chainMemory = new WeakMap<Cable, { readonly answers: readonly PlaceAnswer[]; readonly described: readonly KnownDevice[] }>();
+/** By the cable behind which the chain is; every operation on that cable heeds it. */
+const chainMemory = new WeakMap<Cable, ChainMemory>();
 
-export const rememberChain = (cable: Cable, answers: readonly PlaceAnswer[], described: readonly KnownDevice[]): void => void chainMemory.set(cable, { answers, described });
+const NOTHING_SAID: ChainMemory = { answers: [], described: [] };
+
+export const rememberChain = (cable: Cable, memory: ChainMemory): void => void chainMemory.set(cable, memory);
+
+export const rememberedChain = (cable: Cable): ChainMemory => chainMemory.get(cable) ?? NOTHING_SAID;
 
 /** A link to one device of a chain scanned just now. `wanted` is a place in the chain or null for the only device of that part. */
 export async function linkTo(cable: Cable, part: string, wanted: number | null): Promise<Result<ChainLink>> {
-  const memory = chainMemory.get(cable);
-  const scan = await scanChain(cable, memory?.answers, memory?.described);
+  const scan = await scanChain(cable);
   const [trouble] = scan.problems;
   if (trouble) return fail(trouble);
   const matches = scan.devices.filter((device) => device.candidates.includes(part));

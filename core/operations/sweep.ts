@@ -10,13 +10,15 @@ export interface Sweep {
   readonly reliableHz: number | null;
   /** That, less the margin. */
   readonly chosenHz: number | null;
+  /** Share of the reliable frequency that is left unused. */
+  readonly margin: number;
 }
 
 const STEPS_MHZ = [0.25, 0.5, 1, 2, 3, 4, 5, 6, 7, 8, 10, 12.5, 15, 17.5, 20, 22.5, 25, 27.5, 30, 35, 40, 50];
 const BITS = 20_000;
 const COUNTING_HZ = 250_000;
 /** Temperature, supply and the next cable move the limit; common practice. */
-export const MARGIN = 0.3;
+const MARGIN = 0.3;
 
 /** How many bits come back wrong through BYPASS, at the frequency the cable has now. */
 export async function checkIntegrity(cable: Cable, bits: number): Promise<Result<BypassTest & { readonly hz: number }>> {
@@ -57,5 +59,5 @@ export async function sweepTck(cable: Cable, watch: Watch): Promise<Result<Sweep
   const wrong = points.findIndex((point) => point.errors > 0);
   const reliable = wrong < 0 ? points.at(-1) : points[wrong - 1];
   const chosen = await cable.setFrequency(reliable ? reliable.hz * (1 - MARGIN) : before.tckHz);
-  return ok({ points, reliableHz: reliable?.hz ?? null, chosenHz: reliable ? chosen : null });
+  return ok({ points, reliableHz: reliable?.hz ?? null, chosenHz: reliable ? chosen : null, margin: MARGIN });
 }

@@ -86,7 +86,7 @@ export function interconnect(on: Runtime): number {
   }).id;
 }
 
-export function describeFault(fault: InterconnectFault): string {
+function describeFault(fault: InterconnectFault): string {
   switch (fault.kind) {
     case 'short': return `${fault.nets.join(' and ')} are shorted (${fault.as}).`;
     case 'stuck': return `${fault.net} is stuck at ${fault.level}.`;

@@ -103,8 +103,7 @@ async function loadOne(on: Runtime, step: LoadStep, plan: LoadPlan, outer: Watch
 }
 
 async function checksOf(on: Runtime, cable: Cable, step: LoadStep, { bitstream, madeAt, row }: Subject): Promise<Check[]> {
-  const memory = await on.memory();
-  const [state, scan] = [await cable.state(), await scanChain(cable, memory.answers, memory.known)];
+  const [state, scan] = [await cable.state(), await scanChain(cable)];
   const context = await on.loadContext(madeAt, row !== null);
   return checkLoad(bitstream, step.device, state, scan, context);
 }

@@ -9,8 +9,7 @@ export function scan(on: Runtime): number {
     title: 'Scan',
     board: on.board,
     work: async () => {
-      const { answers, known } = await on.memory();
-      const found = await on.pod.cable((cable) => scanChain(cable, answers, known));
+      const found = await on.pod.cable((cable) => scanChain(cable));
       on.scan = { ...found, time: new Date().toISOString() };
       const [first] = found.problems;
       if (first) {

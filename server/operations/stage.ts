@@ -33,17 +33,19 @@ export function stageAndRun(on: Runtime, step: LoadStep): number {
         await pod.dropStaged(file);
         on.stageLog = { name: subject.name, log: staged.log, time: new Date().toISOString() };
         await on.lookAtBoard();
+        await on.bench.addLoad({ board: on.board, device: step.device ?? on.running?.device ?? -1, part: subject.part, fingerprint: subject.fingerprint, source: `${subject.name}, by the pod`, outcome: staged.problem ? 'failed' : 'done', verified: null });
         return staged.problem ? fail(staged.problem) : ok(`The pod loaded ${subject.name} by itself. ${staged.log.at(-2) ?? ''}`);
       }
     },
   }).id;
 }
 
-async function bytesOf(on: Runtime, { source }: LoadStep): Promise<{ name: string; bytes: Uint8Array } | null> {
+async function bytesOf(on: Runtime, { source }: LoadStep): Promise<{ name: string; bytes: Uint8Array; part: string; fingerprint: string } | null> {
   if (source.kind === 'image') {
     const image = await on.bench.image(source.id);
-    return image && readBitstream(image.bytes).ok ? image : null;
+    const read = image ? readBitstream(image.bytes) : null;
+    return image && read?.ok ? { ...image, part: read.value.part, fingerprint: read.value.fingerprint } : null;
   }
   const usable = await usableBuild(on);
-  return usable.ok ? { name: `build ${usable.value.row.id}`, bytes: writeBitstream(usable.value.bitstream) } : null;
+  return usable.ok ? { name: `build ${usable.value.row.id}`, bytes: writeBitstream(usable.value.bitstream), part: usable.value.bitstream.part, fingerprint: usable.value.bitstream.fingerprint } : null;
 }

@@ -33,7 +33,7 @@ export function SpeedView() {
       {sweep && option ? (
         <Section title="Bit errors against TCK" aside={clockTime(sweep.time)}>
           <p className="mb-1 text-sm" data-testid="sweep">
-            {sweep.reliableHz === null ? 'Bits come back wrong even at the lowest frequency.' : <>Highest without an error: <b>{frequency(sweep.reliableHz)}</b>. Set, with 30 % margin: <b>{frequency(sweep.chosenHz ?? 0)}</b>.</>}
+            {sweep.reliableHz === null ? 'Bits come back wrong even at the lowest frequency.' : <>Highest without an error: <b>{frequency(sweep.reliableHz)}</b>. Set, with {sweep.margin * 100} % margin: <b>{frequency(sweep.chosenHz ?? 0)}</b>.</>}
           </p>
           <Chart option={option} label="Share of wrong bits against TCK frequency" className="h-60 w-full" />
           <DataTable

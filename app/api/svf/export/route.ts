@@ -12,7 +12,9 @@ const query = z.object({ what: z.enum(['load', 'keep']), flash: z.string().defau
 
 /** The newest build's load, or its way into the flash, as an SVF file for the chain as it was last scanned. */
 export const GET = guarded(async (request) => {
-  const { what, flash: name } = query.parse(Object.fromEntries(new URL(request.url).searchParams));
+  const asked = query.safeParse(Object.fromEntries(new URL(request.url).searchParams));
+  if (!asked.success) throw new ProblemError(problem('request', 'Ask for what=load or what=keep.', 'Use the links of the page.'));
+  const { what, flash: name } = asked.data;
   const { server, project } = await current();
   const row = await server.builds.latestGood(project.id);
   const bytes = row ? await server.builds.bitstream(row.id) : null;
