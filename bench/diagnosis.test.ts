@@ -2,7 +2,7 @@
 import { describe, expect, test } from 'vitest';
 import { lockhouse } from '../tests/support/lockhouse.ts';
 import { readChainFile } from '../core/chain/index.ts';
-import { checkIntegrity, diagnose, scanChain, sweepTck, withoutPod } from '../core/operations/index.ts';
+import { checkIntegrity, diagnose, reachFlash, rememberChain, scanChain, sweepTck, withoutPod } from '../core/operations/index.ts';
 import { ScanQueue, testBypass } from '../core/jtag/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { ProblemError, problem } from '../core/result.ts';
@@ -138,6 +138,14 @@ describe('any chain', () => {
     expect((await scanChain(benchOf({ chain }).cable, { answers: answers(4, 4), described: [] })).problems).toEqual([]);
     expect((await scanChain(benchOf({ chain: [chain[0], chain[2], chain[1]] }).cable, { answers: [{ index: 0, idcode: null, irLength: 4 }, { index: 2, idcode: null, irLength: 4 }], described: [] })).problems).toEqual([]);
     expect((await scanChain(benchOf({ chain: [chain[0], { kind: 'generic', idcode: '0x05064ffb', irLength: 7, irCapture: '0b0000101' }, chain[1]] }).cable, { answers: [{ index: 0, idcode: null, irLength: 4 }], described: [] })).problems[0]?.code).toBe('ir-length');
+  });
+
+  test('what was said of a chain is heeded by every operation on its cable', async () => {
+    const { cable } = benchOf({ chain: [{ kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' }, { kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' }] });
+    expect((await scanChain(cable)).problems[0]?.code).toBe('ir-ambiguous');
+    rememberChain(cable, { answers: [{ index: 0, idcode: null, irLength: 4 }], described: [] });
+    expect((await scanChain(cable)).devices.map((device) => device.irLength)).toEqual([4, 4]);
+    expect(await reachFlash(cable, null)).toMatchObject({ ok: false, error: { code: 'no-device' } });
   });
 
   test('faults can be in the file; one with a manufacturer code of nobody is told', async () => {

@@ -152,7 +152,7 @@ function describe(command: SvfCommand): string {
     case 'scan': return `${command.name} ${command.length}${command.tdo ? ', TDO compared' : ''}`;
     case 'end-state': return `END${command.register} ${command.state}`;
     case 'frequency': return command.hz === null ? 'FREQUENCY' : `FREQUENCY ${command.hz} Hz`;
-    case 'runtest': return `RUNTEST ${command.count > 0 ? `${command.count} ${command.clock}` : ''} ${command.least > 0 ? `${command.least} s` : ''}`.trim();
+    case 'runtest': return ['RUNTEST', command.count > 0 ? `${command.count} ${command.clock}` : '', command.least > 0 ? `${command.least} s` : ''].filter(Boolean).join(' ');
     case 'state': return `STATE ${command.path.at(-1) ?? ''}`;
     case 'trst': return `TRST ${command.mode}`;
   }

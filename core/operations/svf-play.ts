@@ -57,6 +57,8 @@ export async function playSvf(cable: Cable, pieces: AsyncIterable<Uint8Array> | 
     if ('code' in result) stop(result);
     else note(options.goOn || !(player.waits || options.gate) ? result : [...result, ...(await player.flush())]);
     done = command.end;
+    // Somebody is looking at every command.
+    if (options.gate) watch.report({ phase: 'Playing', done, total: Math.max(options.totalBytes ?? 0, done), unit: 'B' });
     return stopped === null;
   };
   watch.report({ phase: 'Playing', done: 0, total: options.totalBytes ?? 0, unit: 'B' });

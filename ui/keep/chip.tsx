@@ -37,7 +37,7 @@ function Plan({ plan, bytes }: { readonly plan: NonNullable<FlashLook['plan']>; 
       <p className="tabular mt-1 text-quiet">
         The whole chip to scale, {quantity(plan.sectorBytes, 'B')} a sector: {count('erase')} to erase (tall), {count('program')} only to program, {count('keep')} as they should be (low).
       </p>
-      <p className="tabular">{plan.erases} erases and {plan.pages} pages: about {duration(plan.typical / 1000)}, at worst {duration(plan.worst / 1000)}.{plan.shared > 0 ? ` ${plan.shared} ${plan.shared === 1 ? 'sector is' : 'sectors are'} shared with other content, which stays.` : ''}</p>
+      <p className="tabular">{plan.erases + plan.pages === 0 ? 'The flash holds this build already: writing would change nothing.' : <>{plan.erases} erases and {plan.pages} pages: about {duration(plan.typical / 1000)}, at worst {duration(plan.worst / 1000)}.</>}{plan.shared > 0 ? ` ${plan.shared} ${plan.shared === 1 ? 'sector is' : 'sectors are'} shared with other content, which stays.` : ''}</p>
     </div>
   );
 }

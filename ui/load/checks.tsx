@@ -29,7 +29,7 @@ export function Checks({ busy }: { readonly busy: boolean }) {
   const newer = report && (!asked || Date.parse(report.time) > asked.at);
   const steps = newer ? report.steps.map((step) => step.checks) : (asked?.steps ?? []);
   return (
-    <Section title="Checks before the first bit" aside={<Button look="quiet" className="h-6 px-0" disabled={busy || state?.pod.state !== 'connected'} onClick={look}>check now</Button>}>
+    <Section title="Checks before the first bit" aside={<Button look="quiet" className="h-6! px-0!" disabled={busy || state?.pod.state !== 'connected'} onClick={look}>check now</Button>}>
       {trouble && <ProblemNote problem={trouble} />}
       {steps.length === 0 && !trouble && <p className="text-quiet text-sm">Part, package, fingerprint, age, size, CRC, pod and power are looked at before every load; only what stops keeps it from beginning.</p>}
       {steps.map((checks, i) => (

@@ -48,19 +48,19 @@ export function Plan({ busy }: { readonly busy: boolean }) {
             </select>
             {source.kind === 'build' && state && (state.stale.length > 0 || !state.latest?.good) && state.latest && <span className="text-doubt">{state.stale.length > 0 ? `not up to date: ${state.stale.map((edit) => edit.what).join(', ')} changed` : 'the newest build failed; an older one is used'}</span>}
             <span className="ml-auto flex items-center gap-2">
-              <Button look="quiet" className="h-6 px-0" disabled={busy || i === 0} onClick={() => put({ ...plan, steps: swapped(plan.steps, i) })}>earlier</Button>
-              <Button look="quiet" className="h-6 px-0" disabled={busy || plan.steps.length === 1} onClick={() => put({ ...plan, steps: plan.steps.filter((_, k) => k !== i) })}>leave out</Button>
+              <Button look="quiet" className="h-6! px-0!" disabled={busy || i === 0} onClick={() => put({ ...plan, steps: swapped(plan.steps, i) })}>earlier</Button>
+              <Button look="quiet" className="h-6! px-0!" disabled={busy || plan.steps.length === 1} onClick={() => put({ ...plan, steps: plan.steps.filter((_, k) => k !== i) })}>leave out</Button>
             </span>
           </li>
         ))}
       </ol>
       <div className="mt-1 flex flex-wrap items-center gap-3 text-sm">
         <input ref={input} type="file" accept=".nbits" className="hidden" data-testid="plan-file" onChange={(event) => event.target.files?.[0] && add(event.target.files[0])} />
-        <Button look="quiet" className="px-0" disabled={busy} onClick={() => input.current?.click()}>Add another device</Button>
+        <Button look="quiet" className="px-0!" disabled={busy} onClick={() => input.current?.click()}>Add another device</Button>
         <label className="flex items-center gap-1"><input type="checkbox" checked={plan.verify} disabled={busy} onChange={(event) => put({ ...plan, verify: event.target.checked })} /> read back and compare afterwards</label>
         <span className="ml-auto flex items-center gap-3">
           <a className="text-quiet underline hover:text-ink" href="/api/svf/export?what=load">Export as SVF</a>
-          <Button look="quiet" className="px-0" disabled={busy || !plan.steps[0]} title="Sends the file to the pod, which checks and loads it without the network" onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'stage', step: plan.steps[0] }))}>Let the pod load the first by itself</Button>
+          <Button look="quiet" className="px-0!" disabled={busy || !plan.steps[0]} title="Sends the file to the pod, which checks and loads it without the network" onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'stage', step: plan.steps[0] }))}>Let the pod load the first by itself</Button>
         </span>
       </div>
     </Section>

@@ -33,22 +33,22 @@ export function LoadStation() {
       <FailedRung />
       <Plan busy={busy} />
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
+        <Checks busy={busy} />
         <div>
-          <Checks busy={busy} />
           <Report />
+          <Section title="What the FPGA says" aside={state?.running && `place ${state.running.device}`}>
+            {state?.running ? (
+              <>
+                <dl>
+                  <Fact name="Runs" code>{state.running.fingerprint ? shortPrint(state.running.fingerprint) : 'nothing'}</Fact>
+                </dl>
+                <StatusFacts status={state.running.status} />
+              </>
+            ) : (
+              <Empty>Not asked yet, or without power. Load, or scan under Bench.</Empty>
+            )}
+          </Section>
         </div>
-        <Section title="What the FPGA says" aside={state?.running && `place ${state.running.device}`}>
-          {state?.running ? (
-            <>
-              <dl>
-                <Fact name="Runs" code>{state.running.fingerprint ? shortPrint(state.running.fingerprint) : 'nothing'}</Fact>
-              </dl>
-              <StatusFacts status={state.running.status} />
-            </>
-          ) : (
-            <Empty>Not asked yet, or without power. Load, or scan under Bench.</Empty>
-          )}
-        </Section>
       </div>
       <History />
     </>

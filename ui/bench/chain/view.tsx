@@ -102,7 +102,7 @@ function PartCell({ row }: { readonly row: Row }) {
   if (said && device.candidates.length < 2)
     return (
       <span className="flex items-center gap-2">
-        {row.part} <Button look="quiet" className="h-5 px-0" onClick={() => act(() => send('/api/places', 'PUT', { index: row.index }))}>ask again</Button>
+        {row.part} <Button look="quiet" className="h-5! px-0!" onClick={() => act(() => send('/api/places', 'PUT', { index: row.index }))}>ask again</Button>
       </span>
     );
   return (

@@ -65,8 +65,8 @@ export function PodsView() {
             {
               id: 'do', header: '', cell: ({ row }) => (
                 <span className="flex justify-end gap-3">
-                  <Button look="quiet" className="h-5 px-0" onClick={() => connect(row.original.address, '')}>connect</Button>
-                  <Button look="quiet" className="h-5 px-0" disabled={row.original.added === null} onClick={async () => { await act(() => send('/api/pods', 'DELETE', { address: row.original.address })); await cache.invalidateQueries({ queryKey: ['pods'] }); }}>forget</Button>
+                  <Button look="quiet" className="h-5! px-0!" onClick={() => connect(row.original.address, '')}>connect</Button>
+                  <Button look="quiet" className="h-5! px-0!" disabled={row.original.added === null} onClick={async () => { await act(() => send('/api/pods', 'DELETE', { address: row.original.address })); await cache.invalidateQueries({ queryKey: ['pods'] }); }}>forget</Button>
                 </span>
               ),
             },
