@@ -22,15 +22,11 @@ export interface PinsNow {
 
 /** Levels of all pins now: by SAMPLE, or, while pins are driven, by EXTEST. */
 export async function lookAtPins(on: Runtime): Promise<Result<PinsNow>> {
-  const session = live(on);
-  const ended = on.pins !== null && session === null;
-  on.pins = session;
-  if (session) {
-    const levels = await on.pod.cable(() => session.scan.apply());
-    on.pins = { ...session, turn: on.pod.turns };
-    return ok({ levels, driven: Object.fromEntries(session.driven), names: await on.pinNames(), ended: false });
-  }
-  return on.pod.cable(async (cable) => {
+  return on.pod.cable(async (cable): Promise<Result<PinsNow>> => {
+    const session = live(on);
+    const ended = on.pins !== null && session === null;
+    on.pins = session ? { ...session, turn: on.pod.turns } : null;
+    if (session) return ok({ levels: await session.scan.apply(), driven: Object.fromEntries(session.driven), names: await on.pinNames(), ended: false });
     const devices = await on.scannedChain(cable);
     if (!devices.ok) return devices;
     const scan = new BoundaryScan(new ScanQueue(cable), devices.value);
@@ -42,8 +38,8 @@ export async function lookAtPins(on: Runtime): Promise<Result<PinsNow>> {
 
 /** Drives a pin, or leaves it alone again with null. All pins of the device are taken over meanwhile. */
 export async function drivePin(on: Runtime, place: number, pin: string, level: 0 | 1 | null): Promise<Result<PinsNow>> {
-  const before = live(on);
   const done = await on.pod.cable(async (cable): Promise<Result<PinsNow>> => {
+    const before = live(on);
     let scan = before?.scan ?? null;
     if (!scan) {
       const devices = await on.scannedChain(cable);
@@ -65,12 +61,14 @@ export async function drivePin(on: Runtime, place: number, pin: string, level: 0
 
 /** Gives all pins back. */
 export async function releasePins(on: Runtime): Promise<void> {
-  const session = live(on);
-  on.pins = null;
-  if (session) {
-    await on.pod.cable(() => session.scan.release());
-    await on.logbook.record('Release pins', on.board, {});
-  }
+  const released = await on.pod.cable(async () => {
+    const session = live(on);
+    on.pins = null;
+    await session?.scan.release();
+    return session !== null;
+  });
+  if (released) await on.logbook.record('Release pins', on.board, {});
 }
 
-const live = (on: Runtime): PinSession | null => (on.pins && on.pins.turn === on.pod.turns ? on.pins : null);
+/** Asked with the cable in hand, which makes this the turn after the session's own if nobody came between. */
+const live = (on: Runtime): PinSession | null => (on.pins && on.pins.turn === on.pod.turns - 1 ? on.pins : null);
