@@ -1,8 +1,9 @@
-import type { Cable, CableOp, CableState } from '../core/jtag/index.ts';
+import type { Cable, CableOp, CableState, ChainMemory } from '../core/jtag/index.ts';
 import type { Bench } from './bench.ts';
 
 /** A cable to a bench in the same process: time passes as fast as it can be computed. */
 export class BenchCable implements Cable {
+  chainMemory?: ChainMemory;
   readonly #bench: Bench;
 
   constructor(bench: Bench) {

@@ -2,7 +2,7 @@
 import { describe, expect, test } from 'vitest';
 import { lockhouse } from '../tests/support/lockhouse.ts';
 import { readChainFile } from '../core/chain/index.ts';
-import { checkIntegrity, diagnose, reachFlash, rememberChain, scanChain, sweepTck, withoutPod } from '../core/operations/index.ts';
+import { checkIntegrity, diagnose, reachFlash, scanChain, sweepTck, withoutPod } from '../core/operations/index.ts';
 import { ScanQueue, testBypass } from '../core/jtag/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { ProblemError, problem } from '../core/result.ts';
@@ -143,7 +143,7 @@ describe('any chain', () => {
   test('what was said of a chain is heeded by every operation on its cable', async () => {
     const { cable } = benchOf({ chain: [{ kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' }, { kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' }] });
     expect((await scanChain(cable)).problems[0]?.code).toBe('ir-ambiguous');
-    rememberChain(cable, { answers: [{ index: 0, idcode: null, irLength: 4 }], described: [] });
+    cable.chainMemory = { answers: [{ index: 0, idcode: null, irLength: 4 }], described: [] };
     expect((await scanChain(cable)).devices.map((device) => device.irLength)).toEqual([4, 4]);
     expect(await reachFlash(cable, null)).toMatchObject({ ok: false, error: { code: 'no-device' } });
   });

@@ -3,7 +3,7 @@ import type { LivePanel } from '../core/pod/index.ts';
 import type { BoardNet, InterconnectResult, ScannedDevice } from '../core/boundary/index.ts';
 import { type BoardDescription, readBoard } from '../core/constraints/index.ts';
 import type { BypassTest, Cable, Rung } from '../core/jtag/index.ts';
-import { describedChain, type LoadContext, readBoardState, rememberChain, type Scan, scanChain, type Sweep } from '../core/operations/index.ts';
+import { describedChain, type LoadContext, readBoardState, type Scan, scanChain, type Sweep } from '../core/operations/index.ts';
 import { fail, ok, problem, type Result } from '../core/result.ts';
 import { readProject } from '../core/build/index.ts';
 import { portPins, readBitstream } from '../core/fabric/index.ts';
@@ -80,7 +80,7 @@ export class Runtime {
       () => this.#podChanged(),
       (panel) => this.#panel(panel),
       async (client) => {
-        rememberChain(client, { answers: await this.bench.answers(this.board), described: await this.bench.known() });
+        client.chainMemory = { answers: await this.bench.answers(this.board), described: await this.bench.known() };
       },
     );
   }

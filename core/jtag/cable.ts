@@ -1,3 +1,5 @@
+import type { ChainMemory } from './known.ts';
+
 /**
  * One thing a cable does. All vectors are packed, first bit first.
  *
@@ -43,4 +45,6 @@ export interface Cable {
   setFrequency(hz: number): Promise<number>;
   /** Switches the board's supply, where the cable has a relay for it. */
   setPower(on: boolean): Promise<void>;
+  /** What a person has said of the chain behind this cable; every operation over it heeds it. */
+  chainMemory?: ChainMemory;
 }

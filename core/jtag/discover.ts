@@ -1,21 +1,9 @@
 import { type Bits, bigIntOf, bitAt, bitsFromBigInt, concatBits, constantBits, sliceBits } from '../bits/index.ts';
 import { type Problem, problem } from '../result.ts';
 import { describeIdcode, idcodeFields } from './idcode.ts';
+import type { KnownDevice, PlaceAnswer } from './known.ts';
 import type { ScanQueue } from './queue.ts';
 import { splitIr } from './split.ts';
-
-/** A part the caller can recognise. The version nibble of `idcode` is ignored, as 1149.1 leaves it to revisions. */
-export interface KnownDevice {
-  readonly name: string;
-  readonly idcode: number;
-  readonly irLength: number;
-  /** What Capture-IR loads; null where a part does not fix it. */
-  readonly irCapture?: number | null;
-  /** Opcode of IDCODE; null where it is not known. */
-  readonly idcodeOpcode?: number | null;
-  /** What a person can see that tells it from a part with the same IDCODE. */
-  readonly tells?: string;
-}
 
 /** One device that answered. `index` 0 is nearest TDO, so its bits come out first. */
 export interface FoundDevice {
@@ -33,15 +21,6 @@ export interface Discovery {
   readonly devices: readonly FoundDevice[];
   readonly irTotal: number;
   readonly problems: readonly Problem[];
-}
-
-/** What a person has said of a place: which of several parts it is, or how long the instruction register of an unknown one is. */
-export interface PlaceAnswer {
-  readonly index: number;
-  /** Only taken while the place still answers with this IDCODE. */
-  readonly idcode: number | null;
-  readonly part?: string;
-  readonly irLength?: number;
 }
 
 const MOST_DEVICES = 100;

@@ -3,7 +3,8 @@
 export type { Cable, CableOp, CableState } from './cable.ts';
 export { PAUSABLE, type TapState, TAP_STATES, nextState, tmsPath } from './tap.ts';
 export { ScanQueue, type ScanCounts } from './queue.ts';
-export { discoverChain, type Discovery, type FoundDevice, type KnownDevice, type PlaceAnswer } from './discover.ts';
+export { discoverChain, type Discovery, type FoundDevice } from './discover.ts';
+export type { ChainMemory, KnownDevice, PlaceAnswer } from './known.ts';
 export { ChainLink } from './link.ts';
 export { describeIdcode, type IdcodeFields, idcodeFields } from './idcode.ts';
 export { type BypassTest, testBypass } from './integrity.ts';

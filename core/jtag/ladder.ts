@@ -1,6 +1,7 @@
 import { bigIntOf, constantBits } from '../bits/index.ts';
-import { isLegal, type KnownDevice, measureIr, countBypass, readIdcodes } from './discover.ts';
+import { isLegal, measureIr, countBypass, readIdcodes } from './discover.ts';
 import { describeIdcode } from './idcode.ts';
+import type { KnownDevice } from './known.ts';
 import type { ScanQueue } from './queue.ts';
 import { splitIr } from './split.ts';
 

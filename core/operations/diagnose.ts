@@ -2,7 +2,7 @@ import { type ChainFile, compareChains, describeRow } from '../chain/index.ts';
 import { KNOWN_DEVICES } from '../fabric/index.ts';
 import { type Cable, type CableState, climbChain, RUNG_QUESTIONS, type Rung, type RungName, ScanQueue } from '../jtag/index.ts';
 import { type Problem, ProblemError } from '../result.ts';
-import { LEAST_VOLTS, rememberedChain, scanChain } from './scan.ts';
+import { LEAST_VOLTS, NOTHING_SAID, scanChain } from './scan.ts';
 
 const ORDER = Object.keys(RUNG_QUESTIONS) as RungName[];
 
@@ -26,7 +26,7 @@ export async function diagnose(cable: Cable, expected: ChainFile | null = null):
   const volts = state.referenceVolts;
   const advice = volts < 0.5 ? ['Switch the board on.', 'Check the supply lead and the fuse.', 'Check that the reference pin of the connector is wired.'] : ['Measure the supply of the JTAG bank on the board.', 'Check the resistor or fuse in the reference wire.'];
   if (!add('reference', volts >= LEAST_VOLTS, `${volts.toFixed(2)} V; at least ${LEAST_VOLTS} V are needed.`, ...advice)) return whole(rungs);
-  rungs.push(...(await climbChain(new ScanQueue(cable), [...KNOWN_DEVICES, ...rememberedChain(cable).described])));
+  rungs.push(...(await climbChain(new ScanQueue(cable), [...KNOWN_DEVICES, ...(cable.chainMemory ?? NOTHING_SAID).described])));
   if (rungs.some((rung) => rung.state === 'fail')) return whole(rungs);
   if (!expected) add('expected', true, 'No expected chain is stored with the project; what answers is not compared.');
   else {

@@ -1,5 +1,5 @@
 import { KNOWN_DEVICES } from '../fabric/index.ts';
-import { type Cable, ChainLink, discoverChain, type FoundDevice, type KnownDevice, type PlaceAnswer, ScanQueue } from '../jtag/index.ts';
+import { type Cable, ChainLink, type ChainMemory, discoverChain, type FoundDevice, ScanQueue } from '../jtag/index.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
 
 export interface Scan {
@@ -9,14 +9,10 @@ export interface Scan {
   readonly problems: readonly Problem[];
 }
 
-/** What a person has said of a chain: what stands where, and descriptions of devices that are not known here. */
-export interface ChainMemory {
-  readonly answers: readonly PlaceAnswer[];
-  readonly described: readonly KnownDevice[];
-}
+export const NOTHING_SAID: ChainMemory = { answers: [], described: [] };
 
 /** Looks at the board's supply, then at the chain. */
-export async function scanChain(cable: Cable, { answers, described } = rememberedChain(cable)): Promise<Scan> {
+export async function scanChain(cable: Cable, { answers, described } = cable.chainMemory ?? NOTHING_SAID): Promise<Scan> {
   const { attached, referenceVolts: volts } = await cable.state();
   if (!attached) return { devices: [], irTotal: 0, tckCycles: 0, problems: [noCable()] };
   if (volts < LEAST_VOLTS) return { devices: [], irTotal: 0, tckCycles: 0, problems: [volts < OFF_VOLTS ? noPower(volts) : lowReference(volts)] };
@@ -36,15 +32,6 @@ const noPower = (volts: number): Problem =>
 
 const lowReference = (volts: number): Problem =>
   problem('low-reference', `The reference voltage is ${volts.toFixed(1)} V, too low for the cable: it needs ${LEAST_VOLTS} V.`, 'Measure the supply of the JTAG bank on the board.', 'Check the resistor or fuse in the reference wire.', 'Check that no other supply is shorted to it.');
-
-/** By the cable behind which the chain is; every operation on that cable heeds it. */
-const chainMemory = new WeakMap<Cable, ChainMemory>();
-
-const NOTHING_SAID: ChainMemory = { answers: [], described: [] };
-
-export const rememberChain = (cable: Cable, memory: ChainMemory): void => void chainMemory.set(cable, memory);
-
-export const rememberedChain = (cable: Cable): ChainMemory => chainMemory.get(cable) ?? NOTHING_SAID;
 
 /** A link to one device of a chain scanned just now. `wanted` is a place in the chain or null for the only device of that part. */
 export async function linkTo(cable: Cable, part: string, wanted: number | null): Promise<Result<ChainLink>> {

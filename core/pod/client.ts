@@ -1,5 +1,5 @@
 import { base64FromBytes, bytesFromBase64 } from '../bits/index.ts';
-import type { Cable, CableOp, CableState } from '../jtag/index.ts';
+import type { Cable, CableOp, CableState, ChainMemory } from '../jtag/index.ts';
 import { type Problem, ProblemError, problem } from '../result.ts';
 import type { LivePanel, StagedFile } from './panel.ts';
 import { POD_PROTOCOL, type PodReply, type PodRequest, toWire } from './protocol.ts';
@@ -24,6 +24,7 @@ type Unnumbered = PodRequest extends infer R ? (R extends PodRequest ? Omit<R, '
 
 /** A pod at the other end of a socket; to the engine it is a cable. */
 export class PodClient implements Cable {
+  chainMemory?: ChainMemory;
   readonly #socket: PodSocket;
   readonly #waiting = new Map<number, { resolve: (result: unknown) => void; reject: (error: Error) => void; timer: ReturnType<typeof setTimeout> }>();
   readonly #lost: (() => void)[] = [];

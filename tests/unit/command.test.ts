@@ -4,15 +4,17 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { WebSocket } from 'ws';
+import { type BundledCommand, bundleCommand } from '../support/command.ts';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 
 const BENCH = ['--bench', 'demo/benches/lockhouse.bench.json', '--json'];
 const PLAN = ['--plan', 'demo/lockhouse/plans/passage.plan.json'];
 let folder: string;
+let command: BundledCommand;
 const at = (name: string) => join(folder, name);
 
 function nimble(...args: string[]): { status: number | null; json: Record<string, unknown>; stderr: string } {
-  const { status, stdout, stderr } = spawnSync(process.execPath, ['cli/nimble.mjs', ...args], { encoding: 'utf8' });
+  const { status, stdout, stderr } = spawnSync(process.execPath, [command.file, ...args], { encoding: 'utf8' });
   return { status, json: stdout.trim() === '' ? {} : (JSON.parse(stdout) as Record<string, unknown>), stderr };
 }
 
@@ -32,12 +34,22 @@ function leased(address: string): Promise<void> {
   });
 }
 
-beforeAll(() => {
+beforeAll(async () => {
   folder = mkdtempSync(join(tmpdir(), 'nimble-cli-'));
+  command = await bundleCommand();
 });
-afterAll(() => rmSync(folder, { recursive: true }));
+afterAll(() => {
+  rmSync(folder, { recursive: true });
+  command?.remove();
+});
 
 describe('nimble', () => {
+  test('the file the package names starts and tells its commands', () => {
+    const { status, stdout } = spawnSync(process.execPath, ['cli/nimble.mjs', '--help'], { encoding: 'utf8' });
+    expect(status).toBe(0);
+    for (const name of ['chain', 'build', 'load', 'flash', 'capture', 'drive', 'sim', 'svf', 'bsdl', 'image']) expect(stdout).toMatch(new RegExp(`^ +${name}\\b`, 'm'));
+  });
+
   test('chain scan', () => {
     const { status, json } = nimble('chain', 'scan', ...BENCH);
     expect(status).toBe(0);
@@ -115,7 +127,7 @@ describe('nimble', () => {
     const first = await started();
     expect(nimble('chain', 'scan', '--pod', first.address, '--token', 'right', '--json')).toMatchObject({ status: 0, json: { devices: [{}, {}, {}] } });
     expect(nimble('chain', 'scan', '--pod', first.address, '--token', 'wrong', '--json')).toMatchObject({ status: 1, json: { problem: { code: 'pod-token' } } });
-    const loading = spawn(process.execPath, ['cli/nimble.mjs', 'load', at('l.nbits'), '--pod', first.address, '--token', 'right', '--json'], { stdio: ['ignore', 'pipe', 'pipe'] });
+    const loading = spawn(process.execPath, [command.file, 'load', at('l.nbits'), '--pod', first.address, '--token', 'right', '--json'], { stdio: ['ignore', 'pipe', 'pipe'] });
     let answer = '';
     loading.stdout.on('data', (data) => {
       answer += String(data);
