@@ -1,7 +1,7 @@
 import { partNamed, SPRIG, SPRIG_INSTRUCTION } from '../core/fabric/index.ts';
 import type { CableOp, CableState } from '../core/jtag/index.ts';
 import type { PanelState } from '../core/pod/index.ts';
-import { packedLength, setBit, getBit } from '../core/bits/index.ts';
+import { crc32, packedLength, setBit, getBit } from '../core/bits/index.ts';
 import type { BenchFile } from './bench-file.ts';
 import { Board } from './board.ts';
 import { BoundaryDevice, type PadWorld } from './boundary.ts';
@@ -25,6 +25,9 @@ const LOW_VOLTS = 0.9;
 const FAULT_HZ = 6_000_000;
 /** Where the bad sector has a bit that reads wrong: inside every image. */
 const BAD_ADDRESS = 0x2345;
+/** A little into the second image of an update. */
+const FAIL_AFTER_BYTES = 90_000;
+const UNIQUE_ID_PARTS = ['LR32'];
 /** A scan this long is a configuration stream: it is where a corrupted load shows. */
 const STREAM_BITS = 100_000;
 
@@ -49,6 +52,7 @@ export class Bench {
   #nextSample = 0;
   #powered = false;
   #bootFromFlash = true;
+  #supplyFails = false;
 
   constructor(file: BenchFile, kept: FlashContents = new Map()) {
     this.file = file;
@@ -68,7 +72,9 @@ export class Bench {
       }
       const part = partNamed(entry.part);
       if (!part) throw new RangeError(`no part ${entry.part}`);
-      const flash = entry.flash === undefined ? null : new FlashChip(entry.flash, kept.get(index) ?? null, () => this.#time);
+      const flash = entry.flash === undefined ? null : new FlashChip(entry.flash, kept.get(index) ?? null, () => this.#time, UNIQUE_ID_PARTS.includes(entry.flash) ? uniqueIdOf(`${file.name} ${index}`) : null, () => {
+              this.#supplyFails = true;
+            });
       if (flash) this.#flash.set(index, flash);
       const onBoard = index === this.#mainPlace;
       const fpga = new Corvane(part, entry.version ?? part.idcode >>> 28, {
@@ -141,7 +147,7 @@ export class Bench {
 
   #flashFaults(chip: FlashChip): FlashChip['faults'] {
     const other = FLASH_PARTS.find((part) => part.name !== chip.part.name);
-    return { identity: this.#faults.has('flash-wrong-maker') ? (other?.identity ?? null) : null, busyForever: this.#faults.has('flash-busy'), badAddress: this.#faults.has('flash-bad-sector') ? BAD_ADDRESS : null, isProtected: this.#faults.has('flash-protected') };
+    return { identity: this.#faults.has('flash-wrong-maker') ? (other?.identity ?? null) : null, busyForever: this.#faults.has('flash-busy'), badAddress: this.#faults.has('flash-bad-sector') ? BAD_ADDRESS : null, isProtected: this.#faults.has('flash-protected'), failsAfter: this.#faults.has('power-fails-writing') ? (this.#faults.get('power-fails-writing')?.afterBytes ?? FAIL_AFTER_BYTES) : null };
   }
 
   #concerns(name: FaultName, index: number, otherwise: number): boolean {
@@ -189,6 +195,18 @@ export class Bench {
     this.#bootFromFlash = source === 'flash';
   }
 
+  /** Pulls the reconfigure wire of the FPGA that the board's parts hang on, as the button beside it does. */
+  reconfigure(): void {
+    if (this.#powered) this.#main?.reconfigure();
+  }
+
+  /** Once: switched on again, the board works. */
+  #failSupply(): void {
+    this.#supplyFails = false;
+    this.#faults.delete('power-fails-writing');
+    this.setPower(false);
+  }
+
   operate(name: string, on: boolean): boolean {
     return this.#board.operate(name, on, this.#main?.fabric ?? null);
   }
@@ -200,6 +218,7 @@ export class Bench {
     for (const op of ops) {
       const answer = cut ? this.#unheard(op) : this.#chain.run(this.#disturbed(op));
       if (answer && op.kind === 'shift') answers.push(this.#heard(answer, op.count));
+      if (this.#supplyFails) this.#failSupply();
     }
     return answers;
   }
@@ -266,6 +285,12 @@ export class Bench {
     this.#time = time;
     if (this.#powered) for (const fpga of this.#fpgas.values()) fpga.advance();
   }
+}
+
+/** Eight bytes that every chip of its kind has different, made from where it is soldered. */
+function uniqueIdOf(place: string): Uint8Array {
+  const bytes = new TextEncoder().encode(place);
+  return Uint8Array.from({ length: 8 }, (_, i) => crc32(Uint8Array.of(i, ...bytes)) & 0xff);
 }
 
 /** The supervisor: its own logic is not part of this product; its pins rest until boundary scan drives them. */

@@ -25,4 +25,8 @@ export class BenchCable implements Cable {
   async setPower(on: boolean): Promise<void> {
     this.#bench.setPower(on);
   }
+
+  async reconfigure(): Promise<void> {
+    this.#bench.reconfigure();
+  }
 }

@@ -19,7 +19,7 @@ function cableTo(...devices: TapDevice[]): { cable: Cable; chain: Chain; cycles:
   const cable: Cable = {
     run: async (ops: readonly CableOp[]) => ops.flatMap((op) => chain.run(op) ?? []),
     state: async () => ({ attached: true, referenceVolts: 3.3, tckHz: 1e6, leastHz: 1e3, mostHz: 1e7 }), setFrequency: async (hz) => hz,
-    setPower: async () => {},
+    setPower: async () => {}, reconfigure: async () => {},
   };
   return { cable, chain, cycles: () => cycles };
 }
@@ -150,7 +150,7 @@ describe('discovery', () => {
   });
 
   test.each([[0xff, 'tdo-high'], [0x00, 'tdo-low']])('TDO stuck at %i is told as %s', async (level, code) => {
-    const cable: Cable = { run: async (ops) => ops.flatMap((op) => (op.kind === 'shift' && op.capture ? [new Uint8Array((op.count + 7) >> 3).fill(level)] : [])), state: async () => ({ attached: true, referenceVolts: 3.3, tckHz: 1e6, leastHz: 1e3, mostHz: 1e7 }), setFrequency: async (hz) => hz, setPower: async () => {} };
+    const cable: Cable = { run: async (ops) => ops.flatMap((op) => (op.kind === 'shift' && op.capture ? [new Uint8Array((op.count + 7) >> 3).fill(level)] : [])), state: async () => ({ attached: true, referenceVolts: 3.3, tckHz: 1e6, leastHz: 1e3, mostHz: 1e7 }), setFrequency: async (hz) => hz, setPower: async () => {}, reconfigure: async () => {} };
     expect((await discoverChain(new ScanQueue(cable), known)).problems.map((p) => p.code)).toEqual([code]);
   });
 });

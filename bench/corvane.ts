@@ -1,5 +1,5 @@
 import { getBit, packedLength, reverseByte, setBit } from '../core/bits/index.ts';
-import { FRAME_BYTES, INSTRUCTION, packageDrawing, type Part, STATUS, StreamDecoder, type StreamEvent, unpackNetlist } from '../core/fabric/index.ts';
+import { bootHeaderAddress, FRAME_BYTES, GOLDEN_ADDRESS, INSTRUCTION, packageDrawing, type Part, readBootHeader, STATUS, StreamDecoder, type StreamEvent, unpackNetlist } from '../core/fabric/index.ts';
 import { Fabric } from './fabric.ts';
 import type { FlashChip } from './flash-chip.ts';
 import { BoundaryDevice, type PadWorld } from './boundary.ts';
@@ -10,6 +10,8 @@ const CLEAR_MICROSECONDS = 150;
 const BOOT_DELAY_MICROSECONDS = 4000;
 const BOOT_BITS_PER_MICROSECOND = 20;
 const BOOT_SEARCH_BYTES = 4096;
+/** How long the configuration memory is cleared when the reconfigure wire is pulled. */
+const RECONFIGURE_MICROSECONDS = 500;
 
 export interface CorvaneWorld extends PadWorld {
   /** Microseconds. */
@@ -57,6 +59,8 @@ export class Corvane extends BoundaryDevice {
   #enabled = false;
   #clearAt: number | null = null;
   #bootAt: number | null = null;
+  /** Where the image lies that is being read; 0 is the golden one. */
+  #bootAddress = GOLDEN_ADDRESS;
   #fingerprint = new Uint8Array(16);
   #frames = new Uint8Array(0);
   #readAt = 0;
@@ -80,10 +84,27 @@ export class Corvane extends BoundaryDevice {
   powerUp(): void {
     this.#clear();
     this.#set(STATUS.INIT, true);
-    if (this.#world.bootFromFlash() && this.#world.flash) {
-      const bits = this.part.frames * (FRAME_BYTES + 8) * 8;
-      this.#bootAt = this.#world.now() + BOOT_DELAY_MICROSECONDS + bits / BOOT_BITS_PER_MICROSECOND;
-    }
+    this.#beginBoot(BOOT_DELAY_MICROSECONDS);
+  }
+
+  /** The reconfigure wire is pulled: as at power-on, but that everything else on the board goes on. */
+  reconfigure(): void {
+    this.#clear();
+    this.#set(STATUS.INIT, true);
+    this.#bootAt = null;
+    this.#beginBoot(RECONFIGURE_MICROSECONDS);
+  }
+
+  #beginBoot(delay: number): void {
+    const { flash } = this.#world;
+    if (!this.#world.bootFromFlash() || !flash) return;
+    this.#bootAddress = readBootHeader(flash.memory.subarray(bootHeaderAddress(flash.memory.length))) ?? GOLDEN_ADDRESS;
+    this.#readImageAfter(delay);
+  }
+
+  #readImageAfter(delay: number): void {
+    const bits = this.part.frames * (FRAME_BYTES + 8) * 8;
+    this.#bootAt = this.#world.now() + delay + bits / BOOT_BITS_PER_MICROSECOND;
   }
 
   powerDown(): void {
@@ -148,6 +169,10 @@ export class Corvane extends BoundaryDevice {
     super.instructionChanged(opcode);
     this.#instruction = opcode;
     if (opcode === INSTRUCTION.ISC_ENABLE) this.#enable();
+    if (opcode === INSTRUCTION.SPI_LINK && this.part.flashStopsDesign && this.fabric) {
+      this.#clear();
+      this.#set(STATUS.INIT, true);
+    }
     if (opcode === INSTRUCTION.ISC_DISABLE) {
       this.#enabled = false;
       this.#set(STATUS.ENABLED, false);
@@ -182,6 +207,17 @@ export class Corvane extends BoundaryDevice {
   #boot(): void {
     const memory = this.#world.flash?.memory;
     if (!memory) return;
+    this.#readImage(memory.subarray(this.#bootAddress));
+    if (this.#bootAddress === GOLDEN_ADDRESS) return;
+    if (this.fabric) return this.#set(STATUS.FROM_UPDATE, true);
+    this.#clear();
+    this.#set(STATUS.INIT, true);
+    this.#set(STATUS.FELL_BACK, true);
+    this.#bootAddress = GOLDEN_ADDRESS;
+    this.#readImageAfter(0);
+  }
+
+  #readImage(memory: Uint8Array): void {
     const decoder = new StreamDecoder((event) => this.#take(event, true));
     const shifted = Uint8Array.from(memory.subarray(0, BOOT_SEARCH_BYTES), reverseByte);
     decoder.bits(shifted, shifted.length * 8);

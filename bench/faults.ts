@@ -16,6 +16,7 @@ export const FAULTS = [
   { name: 'flash-busy', label: 'The flash stays busy' },
   { name: 'flash-bad-sector', label: 'A bad sector in the flash' },
   { name: 'flash-protected', label: 'The flash is write-protected' },
+  { name: 'power-fails-writing', label: 'The supply fails while the flash is written' },
   { name: 'boot-switch-jtag', label: 'Boot switch at JTAG' },
   { name: 'net-short-and', label: 'Two nets shorted, 0 wins' },
   { name: 'net-short-or', label: 'Two nets shorted, 1 wins' },
@@ -28,10 +29,10 @@ export type FaultName = (typeof FAULTS)[number]['name'];
 
 const names = FAULTS.map(({ name }) => name) as [FaultName, ...FaultName[]];
 
-/** A fault by its name, or with what it concerns: `device` is a place in the chain, `aboveHz` a TCK frequency. */
+/** A fault by its name, or with what it concerns: `device` is a place in the chain, `aboveHz` a TCK frequency, `afterBytes` how much of the flash changes first. */
 export const faultShape = z.union([
   z.enum(names),
-  z.object({ name: z.enum(names), device: z.number().int().nonnegative().optional(), aboveHz: z.number().positive().optional(), nets: z.array(z.string()).min(1).optional(), pin: z.string().optional(), level: z.union([z.literal(0), z.literal(1)]).optional() }),
+  z.object({ name: z.enum(names), device: z.number().int().nonnegative().optional(), aboveHz: z.number().positive().optional(), afterBytes: z.number().int().nonnegative().optional(), nets: z.array(z.string()).min(1).optional(), pin: z.string().optional(), level: z.union([z.literal(0), z.literal(1)]).optional() }),
 ]);
 
 export type Fault = Exclude<z.infer<typeof faultShape>, string>;

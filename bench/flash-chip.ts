@@ -6,6 +6,7 @@ const WRITE_ENABLED = 0x02;
 const PAGE = 256;
 const PROTECTED = 0x1c;
 const WORN_BIT = 0x04;
+const UNIQUE_ID_DUMMY = 4;
 
 /** What can be wrong with a chip. */
 export interface ChipFaults {
@@ -15,9 +16,11 @@ export interface ChipFaults {
   /** A byte with a bit that reads wrong. */
   readonly badAddress: number | null;
   readonly isProtected: boolean;
+  /** Its supply fails when this many more bytes have been erased or programmed. */
+  readonly failsAfter: number | null;
 }
 
-const HEALTHY: ChipFaults = { identity: null, busyForever: false, badAddress: null, isProtected: false };
+const HEALTHY: ChipFaults = { identity: null, busyForever: false, badAddress: null, isProtected: false, failsAfter: null };
 
 /**
  * A serial flash chip on its four pins. Programming only clears bits, a page wraps, erase needs the write-enable latch, and while it is
@@ -28,6 +31,10 @@ export class FlashChip {
   readonly memory: Uint8Array;
   readonly #now: () => number;
   changes = 0;
+  readonly #uniqueId: Uint8Array | null;
+  readonly #failed: () => void;
+  /** Without supply until power comes back. */
+  #dead = false;
   faults = HEALTHY;
   readonly #parameters: Uint8Array;
   #busyUntil = 0;
@@ -41,13 +48,15 @@ export class FlashChip {
   #outgoing = 0xff;
   #reading = 0;
 
-  /** `now` gives the time in microseconds. */
-  constructor(name: string, memory: Uint8Array | null, now: () => number) {
+  /** `now` gives the time in microseconds; `failed` is called when the supply fails in the middle of a change. */
+  constructor(name: string, memory: Uint8Array | null, now: () => number, uniqueId: Uint8Array | null = null, failed: () => void = () => {}) {
     const part = FLASH_PARTS.find((p) => p.name === name);
     if (!part) throw new RangeError(`no flash part ${name}`);
     this.part = part;
     this.memory = memory ?? new Uint8Array(part.bytes).fill(0xff);
     this.#now = now;
+    this.#uniqueId = uniqueId;
+    this.#failed = failed;
     this.#parameters = parameterTable(part);
   }
 
@@ -56,6 +65,7 @@ export class FlashChip {
     this.#busyUntil = 0;
     this.#writeEnabled = false;
     this.#asleep = false;
+    this.#dead = false;
     this.deselect();
   }
 
@@ -105,11 +115,14 @@ export class FlashChip {
   /** The byte to give after `count` bytes behind the command. */
   #answer(count: number): number {
     const command = this.#command as number;
+    if (this.#dead) return 0xff;
     if (command === COMMAND.READ_STATUS) return (this.busy ? BUSY : 0) | (this.#writeEnabled ? WRITE_ENABLED : 0) | (this.faults.isProtected ? PROTECTED : 0);
     if (this.busy || this.#asleep) return 0xff;
     switch (command) {
       case COMMAND.IDENTITY:
         return (this.faults.identity ?? this.part.identity)[count] ?? 0xff;
+      case COMMAND.UNIQUE_ID:
+        return count < UNIQUE_ID_DUMMY ? 0xff : (this.#uniqueId?.[count - UNIQUE_ID_DUMMY] ?? 0xff);
       case COMMAND.PARAMETERS: {
         if (count < 4) return 0xff;
         if (count === 4) this.#reading = this.#address();
@@ -138,7 +151,7 @@ export class FlashChip {
 
   #finish(command: number): void {
     if (command === COMMAND.WAKE) this.#asleep = false;
-    if (this.busy || this.#asleep) return;
+    if (this.#dead || this.busy || this.#asleep) return;
     switch (command) {
       case COMMAND.WRITE_ENABLE:
         this.#writeEnabled = true;
@@ -164,7 +177,9 @@ export class FlashChip {
     if (!this.#writeEnabled || this.#bytes.length < 4 || this.faults.isProtected) return;
     const address = this.#address();
     const page = address - (address % PAGE);
-    for (const [i, byte] of this.#bytes.slice(3).entries()) {
+    const data = this.#bytes.slice(3);
+    const room = this.#room(data.length);
+    for (const [i, byte] of data.slice(0, room).entries()) {
       const at = page + ((address + i) % PAGE);
       this.memory[at] = (this.memory[at] as number) & byte;
     }
@@ -173,8 +188,22 @@ export class FlashChip {
 
   #erase(from: number, size: number, time: number): void {
     if (!this.#writeEnabled || this.faults.isProtected) return;
-    this.memory.fill(0xff, from, from + size);
+    this.memory.fill(0xff, from, from + this.#room(size));
     this.#start(time);
+  }
+
+  /** How many bytes of a change are carried out before the supply fails. */
+  #room(bytes: number): number {
+    const { failsAfter } = this.faults;
+    if (failsAfter === null) return bytes;
+    if (bytes < failsAfter) {
+      this.faults = { ...this.faults, failsAfter: failsAfter - bytes };
+      return bytes;
+    }
+    this.faults = { ...this.faults, failsAfter: null };
+    this.#dead = true;
+    this.#failed();
+    return failsAfter;
   }
 
   #start(microseconds: number): void {

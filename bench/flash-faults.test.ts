@@ -1,9 +1,10 @@
 // Flash faults of the bench: each is refused or told before more is lost.
+import referenceCrc from 'crc-32';
 import { describe, expect, test } from 'vitest';
 import { builtDemo } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
 import { readBitstream } from '../core/fabric/index.ts';
-import { blankCheck, eraseFlash, keepBitstream, planFlash, reachFlash, readFromFlash, verifyFlash, writeToFlash } from '../core/operations/index.ts';
+import { blankCheck, crcOfFlash, eraseFlash, fillFlash, keepBitstream, planFlash, reachFlash, readFromFlash, verifyFlash, writeToFlash } from '../core/operations/index.ts';
 import { unwatched } from '../core/progress.ts';
 import type { FaultName } from './faults.ts';
 
@@ -48,22 +49,25 @@ describe('one step at a time', () => {
     if (!flash.ok) throw new Error(flash.error.message);
     const chip = flash.value;
     const image = bitstream.stream.subarray(0, 20_000);
-    const plan = await planFlash(chip, 0, image, unwatched);
+    const plan = await planFlash(chip, [{ address: 0, bytes: image }], unwatched);
     expect(plan.ok && plan.value.erases).toEqual([]);
     expect(bench.flashChanges).toBe(0);
-    expect(await writeToFlash(chip, 0, image, unwatched)).toMatchObject({ ok: true, value: { verified: true, sectorsErased: 0 } });
-    expect(await verifyFlash(chip, 0, image, unwatched)).toMatchObject({ ok: true });
-    expect(await readFromFlash(chip, 100, 50, unwatched)).toEqual(image.slice(100, 150));
+    expect(await writeToFlash(chip, [{ address: 0, bytes: image }], unwatched)).toMatchObject({ ok: true, value: { verified: true, sectorsErased: 0 } });
+    expect(await verifyFlash(chip, [{ address: 0, bytes: image }], unwatched)).toMatchObject({ ok: true });
+    expect(await readFromFlash(chip, 100, 50, unwatched)).toEqual({ ok: true, value: image.slice(100, 150) });
     const changes = bench.flashChanges;
     const before = chip.counts();
-    expect(await writeToFlash(chip, 0, image, unwatched)).toMatchObject({ ok: true, value: { sectorsErased: 0, pagesWritten: 0, sectorsKept: 5 } });
+    expect(await writeToFlash(chip, [{ address: 0, bytes: image }], unwatched)).toMatchObject({ ok: true, value: { sectorsErased: 0, pagesWritten: 0, sectorsKept: 5 } });
     expect(bench.flashChanges).toBe(changes);
     const after = chip.counts();
     expect((after.tckCycles - before.tckCycles) / (after.payloadBits - before.payloadBits)).toBeLessThanOrEqual(1.03);
-    expect(await blankCheck(chip, 0, 4096, unwatched)).not.toBeNull();
+    expect(await blankCheck(chip, 0, 4096, unwatched)).not.toEqual({ ok: true, value: null });
     expect(await eraseFlash(chip, 100, 4096, unwatched)).toMatchObject({ ok: false, error: { code: 'flash-alignment' } });
     expect(await eraseFlash(chip, 0, 4096, unwatched)).toEqual({ ok: true, value: { sectorsErased: 1 } });
-    expect(await blankCheck(chip, 0, 4096, unwatched)).toBeNull();
+    expect(await blankCheck(chip, 0, 4096, unwatched)).toEqual({ ok: true, value: null });
+    expect(await fillFlash(chip, 10, 300, 0x5a, unwatched)).toMatchObject({ ok: true, value: { sectorsErased: 0, pagesWritten: 2 } });
+    // CRC-32/ISO-HDLC of 300 bytes 5A, from the reference library crc-32.
+    expect(await crcOfFlash(chip, 10, 300, unwatched)).toEqual({ ok: true, value: (referenceCrc.buf(new Uint8Array(300).fill(0x5a)) >>> 0).toString(16).padStart(8, '0') });
     expect(await eraseFlash(chip, 4 << 20, 4096, unwatched)).toMatchObject({ ok: false, error: { code: 'flash-too-large' } });
   });
 });

@@ -64,6 +64,7 @@ describe('load', () => {
       state: () => cable.state(),
       setFrequency: (hz) => cable.setFrequency(hz),
       setPower: (on) => cable.setPower(on),
+      reconfigure: () => cable.reconfigure(),
       run: (ops) => {
         const long = ops.some((op) => op.kind === 'shift' && op.count > 100_000);
         if (long && broken-- > 0) bench.setFault({ name: 'load-corrupted' }, true);

@@ -139,6 +139,9 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
       case 'boot-source':
         bench.setBootSource(request.source);
         return { result: null };
+      case 'reconfigure':
+        bench.reconfigure();
+        return { result: null };
       case 'state':
         return { result: bench.cableState };
       case 'fault':

@@ -43,7 +43,7 @@ function one(...devices: TapDevice[]) {
       hz = wanted;
       return hz;
     },
-    setPower: async () => {},
+    setPower: async () => {}, reconfigure: async () => {},
   };
   const play = (text: string, options: Parameters<typeof playSvf>[3] = {}) => playSvf(cable, [encode(text)], unwatched, options);
   return { scratch, chain, cable, seen, play, hz: () => hz };

@@ -1,22 +1,25 @@
 import { writeFileSync } from 'node:fs';
 import type { Command } from 'commander';
-import { NBITS, readBitstream } from '../core/fabric/index.ts';
-import { flatBytes, formatOfName, imageOf, type MemoryImage, readImage, writeImage } from '../core/images/index.ts';
-import { blankCheck, eraseFlash, planFlash, type ReachedFlash, reachFlash, readFromFlash, rehearseBoot, verifyFlash, writeToFlash } from '../core/operations/index.ts';
+import { NBITS } from '../core/fabric/index.ts';
+import type { WritePlan, WriteReport } from '../core/flash/index.ts';
+import { BLOCK_ROLES, formatOfName, imageOf, writeImage } from '../core/images/index.ts';
+import { blankCheck, crcOfFlash, eraseFlash, fillFlash, type KeepBlock, keepBlocks, planBlocks, planFlash, type ReachedFlash, reachFlash, readFromFlash, readyToKeep, type RehearsalKind, rehearseBoot, verifyFlash, writeToFlash } from '../core/operations/index.ts';
 import { unwatched } from '../core/progress.ts';
-import { ok, type Problem, ProblemError, problem, type Result, settle } from '../core/result.ts';
+import { ok, type Problem, problem, type Result, settle } from '../core/result.ts';
 import { type Connection, type ConnectionOptions, connect, withConnection } from './connection.ts';
-import { readBytes } from './files.ts';
+import { type BlockOptions, numberOf, openBlocks, partOfBlocks } from './flash-blocks.ts';
 import { deviceOption } from './load.ts';
 import { CallError, report } from './output.ts';
 
-interface Options extends ConnectionOptions {
+interface Options extends ConnectionOptions, BlockOptions {
   readonly device?: string;
   readonly json?: boolean;
-  readonly address?: string;
   readonly length?: string;
   readonly out?: string;
+  readonly byte?: string;
   readonly rehearse?: boolean;
+  readonly reconfigure?: boolean;
+  readonly replaceGolden?: boolean;
   readonly plan?: boolean;
 }
 
@@ -39,7 +42,7 @@ export function flashCommand(program: Command, failed: () => void): void {
         const worked = await work(reached.value, connection);
         if (!worked.ok) return worked;
         const { tckCycles, payloadBits } = counts();
-        return ok({ chip: `${part.maker} ${part.name}`, device, bootSource, ...worked.value, tckCycles, payloadBits });
+        return ok({ chip: `${part.maker} ${part.name}`, device, bootSource, tckCycles, payloadBits, ...worked.value });
       });
       const trouble = done.ok ? ((done.value as { problem?: Problem | null }).problem ?? null) : done.error;
       if (trouble) failed();
@@ -54,38 +57,30 @@ export function flashCommand(program: Command, failed: () => void): void {
     run(options, (d) => `${d.chip}, identity ${d.identity}, ${Number(d.bytes) / 1024} KiB, erases ${(d.erases as { bytes: number }[]).map((erase) => `${erase.bytes / 1024} KiB`).join(', ')}${d.protected ? ', protected' : ''}`, async ({ part, parameters, status, isProtected }) =>
       ok({ identity: hexBytes(part.identity), bytes: part.bytes, erases: part.erases, page: part.page, parameters, status: `0x${status.toString(16).padStart(2, '0')}`, protected: isProtected })),
   );
-  onFlash(flash.command('write').description('only sectors that differ: erase, program, verify').argument('<file>', '.nbits, Intel HEX, S-record or plain bytes').option('--address <n>', 'where plain bytes or a bitstream begin', '0').option('--plan', 'only say what would be done').option('--rehearse', 'then power-cycle and wait for DONE')).action((path: string, options: Options) => {
-    const image = openImage(path, options.address);
-    return run(options, (d) => (options.plan ? `${d.sectorsToErase} sectors to erase, ${d.pagesToWrite} pages to write, ${d.sectorsKept} kept.` : `${d.chip}: ${d.sectorsErased} blocks erased, ${d.pagesWritten} pages written, ${d.sectorsKept} sectors kept, verified.`), async (chip, connection) => {
-      if (options.plan) return planned(chip, image);
-      let [sectorsErased, pagesWritten, sectorsKept] = [0, 0, 0];
-      for (const { start, bytes } of image.segments) {
-        const written = await writeToFlash(chip, start, bytes, unwatched);
-        if (!written.ok) return written;
-        sectorsErased += written.value.sectorsErased;
-        pagesWritten += written.value.pagesWritten;
-        sectorsKept += written.value.sectorsKept;
-      }
-      const boot = options.rehearse ? await rehearse(connection, path, chip.device) : null;
-      return ok({ sectorsErased, pagesWritten, sectorsKept, verified: true, rehearsal: boot?.rehearsal ?? null, problem: boot?.problem ?? null });
-    }, partOf(path));
-  });
-  onFlash(flash.command('verify').description('compare with a file').argument('<file>').option('--address <n>', 'where plain bytes or a bitstream begin', '0')).action((path: string, options: Options) => {
-    const image = openImage(path, options.address);
+  onFlash(blockOptions(flash.command('write').description('only sectors that differ: erase, program, verify').argument('<file>', '.nbits, Intel HEX, S-record, plain bytes or .layout.json')))
+    .option('--plan', 'only say what would be done')
+    .option('--replace-golden', 'write the golden image although another one stands in its place')
+    .option('--rehearse', 'then power-cycle and wait for DONE')
+    .option('--reconfigure', 'rehearse with the reconfigure wire instead')
+    .action((path: string, options: Options) => {
+      const blocks = openBlocks(path, options);
+      const fpga = partOfBlocks(blocks, path);
+      return run(options, (d) => (options.plan ? `${d.sectorsToErase} sectors to erase, ${d.pagesToWrite} pages to write, ${d.sectorsKept} kept.` : `${d.chip}: ${d.sectorsErased} blocks erased, ${d.pagesWritten} pages written, ${d.sectorsKept} sectors kept, verified.`), (chip, connection) => write(chip, connection, blocks, fpga, options), fpga);
+    });
+  onFlash(blockOptions(flash.command('verify').description('compare with a file').argument('<file>'))).action((path: string, options: Options) => {
+    const blocks = openBlocks(path, options);
     return run(options, () => 'The flash holds what the file says.', async (chip) => {
-      for (const { start, bytes } of image.segments) {
-        const same = await verifyFlash(chip, start, bytes, unwatched);
-        if (!same.ok) return same;
-      }
-      return ok({ verified: true });
-    }, partOf(path));
+      const same = await verifyFlash(chip, blocks, unwatched);
+      return same.ok ? ok({ verified: true }) : same;
+    }, partOfBlocks(blocks, path));
   });
   onFlash(flash.command('read').description('into a file').requiredOption('--out <file>', 'its name says the format: .bin, .hex, .s37').option('--address <n>', 'from', '0').option('--length <n>', 'bytes; without it all')).action((options: Options) =>
     run(options, (d) => `${d.file}: ${d.bytes} bytes.`, async (chip) => {
       const { start, length } = stretch(chip, options);
       const bytes = await readFromFlash(chip, start, length, unwatched);
+      if (!bytes.ok) return bytes;
       const format = formatOfName(options.out as string) ?? 'binary';
-      const file = format === 'binary' ? ok(bytes) : writeImage(imageOf(bytes, start), format, CONTAINERS);
+      const file = format === 'binary' ? bytes : writeImage(imageOf(bytes.value, start), format, CONTAINERS);
       if (!file.ok) return file;
       writeFileSync(options.out as string, file.value);
       return ok({ file: options.out, bytes: length });
@@ -95,67 +90,83 @@ export function flashCommand(program: Command, failed: () => void): void {
     run(options, (d) => `${d.sectorsErased} blocks erased.`, async (chip) => {
       const { start, length } = stretch(chip, options);
       const erased = await eraseFlash(chip, start, length, unwatched);
-      return erased.ok ? ok({ ...erased.value, pagesWritten: 0, verified: (await blankCheck(chip, start, length, unwatched)) === null }) : erased;
+      if (!erased.ok) return erased;
+      const blank = await blankCheck(chip, start, length, unwatched);
+      return blank.ok ? ok({ ...erased.value, pagesWritten: 0, verified: blank.value === null }) : blank;
     }),
   );
   onFlash(flash.command('blank').description('whether a stretch is erased').option('--address <n>', 'from', '0').option('--length <n>', 'bytes; without it all')).action((options: Options) =>
     run(options, (d) => (d.blank ? 'Blank.' : `Not blank: the first byte that is not FF lies at 0x${Number(d.firstByte).toString(16).toUpperCase()}.`), async (chip) => {
       const { start, length } = stretch(chip, options);
-      const at = await blankCheck(chip, start, length, unwatched);
+      const found = await blankCheck(chip, start, length, unwatched);
+      if (!found.ok) return found;
+      const at = found.value;
       return ok({ blank: at === null, firstByte: at, problem: at === null ? null : problem('not-blank', `The byte at 0x${at.toString(16).toUpperCase()} is not FF.`, 'Erase the stretch.') });
+    }),
+  );
+  onFlash(flash.command('crc').description('CRC-32 of a stretch').option('--address <n>', 'from', '0').option('--length <n>', 'bytes; without it all')).action((options: Options) =>
+    run(options, (d) => `${d.bytes} bytes, CRC-32 ${d.crc32}.`, async (chip) => {
+      const { start, length } = stretch(chip, options);
+      const crc = await crcOfFlash(chip, start, length, unwatched);
+      return crc.ok ? ok({ address: start, bytes: length, crc32: crc.value }) : crc;
+    }),
+  );
+  onFlash(flash.command('fill').description('a stretch with one byte').option('--address <n>', 'from', '0').requiredOption('--length <n>', 'bytes').requiredOption('--byte <n>', '0 to 255')).action((options: Options) =>
+    run(options, (d) => `${d.sectorsErased} blocks erased, ${d.pagesWritten} pages written, verified.`, async (chip) => {
+      const { start, length } = stretch(chip, options);
+      const byte = numberOf('--byte', options.byte ?? '');
+      if (byte > 255) throw new CallError('--byte takes a number from 0 to 255.');
+      return spread(await fillFlash(chip, start, length, byte, unwatched));
     }),
   );
 }
 
-async function planned(chip: ReachedFlash, image: MemoryImage): Promise<Result<Readonly<Record<string, unknown>>>> {
-  let [sectorsToErase, pagesToWrite, sectorsKept, typical] = [0, 0, 0, 0];
-  for (const { start, bytes } of image.segments) {
-    const plan = await planFlash(chip, start, bytes, unwatched);
-    if (!plan.ok) return plan;
-    sectorsToErase += plan.value.sectors.filter((sector) => sector.action === 'erase').length;
-    sectorsKept += plan.value.sectors.filter((sector) => sector.action === 'keep').length;
-    pagesToWrite += plan.value.pages.length;
-    typical += plan.value.typical;
+const blockOptions = (command: Command): Command =>
+  command
+    .option('--address <n>', 'where plain bytes or a bitstream begin', '0')
+    .option('--as <role>', `${BLOCK_ROLES.join(', ')}; without it a bitstream at 0 is an image, all else data`)
+    .option('--build <file>', 'the .nbits that a layout means by its newest build')
+    .option('--table <file>', 'values of boards, one a line')
+    .option('--row <n>', 'which line of the table, from 1')
+    .option('--set <name=value...>', 'a value of this board');
+
+async function write(chip: ReachedFlash, { cable }: Connection, blocks: readonly KeepBlock[], fpga: string | null, options: Options): Promise<Result<Readonly<Record<string, unknown>>>> {
+  if (fpga === null) {
+    if (options.plan) return planned(await planFlash(chip, blocks, unwatched));
+    return spread(await writeToFlash(chip, blocks, unwatched));
   }
-  return ok({ sectorsToErase, pagesToWrite, sectorsKept, typicalMilliseconds: typical / 1000 });
+  const request = { fpga, device: chip.device, blocks, stale: [], replaceGolden: options.replaceGolden ?? false };
+  if (options.plan) {
+    const ready = await readyToKeep(cable, request, unwatched);
+    if (!ready.ok) return ready;
+    const plan = planned(await planBlocks(ready.value.flash, blocks, ready.value.look, request, unwatched));
+    return plan.ok ? ok({ ...plan.value, checks: ready.value.checks }) : plan;
+  }
+  const kept = await keepBlocks(cable, request, unwatched);
+  if (!kept.ok) return kept;
+  const by = options.reconfigure ? 'reconfigure' : options.rehearse ? 'power' : null;
+  const boot = by ? await rehearse(cable, fpga, chip.device, kept.value.boots, by) : null;
+  const { sectorsErased, pagesWritten, sectorsKept, verified, golden, headerWritten, boots, uniqueId, tckCycles, payloadBits } = kept.value;
+  return ok({ sectorsErased, pagesWritten, sectorsKept, verified, golden, headerWritten, boots, uniqueId, tckCycles, payloadBits, rehearsal: boot?.rehearsal ?? null, problem: boot?.problem ?? null });
 }
 
-/** A bitstream may only go behind the part it is for. */
-function partOf(path: string): string | null {
-  const file = readBytes(path);
-  if (!NBITS.recognises(file)) return null;
-  const read = readBitstream(file);
-  if (!read.ok) throw new ProblemError({ ...read.error, message: `${path}: ${read.error.message}` });
-  return read.value.part;
-}
+const spread = (report: Result<WriteReport>): Result<Readonly<Record<string, unknown>>> => (report.ok ? ok({ ...report.value }) : report);
+
+const planned = (plan: Result<WritePlan>): Result<Readonly<Record<string, unknown>>> =>
+  plan.ok ? ok({ sectorsToErase: plan.value.sectors.filter((sector) => sector.action === 'erase').length, pagesToWrite: plan.value.pages.length, sectorsKept: plan.value.sectors.filter((sector) => sector.action === 'keep').length, typicalMilliseconds: plan.value.typical / 1000 }) : plan;
 
 const hexBytes = (bytes: readonly number[]): string => bytes.map((byte) => byte.toString(16).toUpperCase().padStart(2, '0')).join(' ');
-
-function numberOf(option: string, text: string): number {
-  const value = Number(text);
-  if (!Number.isInteger(value) || value < 0) throw new CallError(`${option} takes a number, not "${text}".`);
-  return value;
-}
 
 function stretch({ part }: ReachedFlash, options: Options): { start: number; length: number } {
   const start = numberOf('--address', options.address ?? '0');
   return { start, length: options.length === undefined ? part.bytes - start : numberOf('--length', options.length) };
 }
 
-/** Files with addresses of their own keep them; others begin where `--address` says. */
-function openImage(path: string, address: string | undefined): MemoryImage {
-  const reading = readImage(readBytes(path), CONTAINERS);
-  const [first] = reading.problems.filter((one) => one.severity === 'error');
-  if (first) throw new ProblemError(problem(first.code, `${path}${first.line ? `, line ${first.line}` : ''}: ${first.message}`, 'Nothing was written.'));
-  const start = numberOf('--address', address ?? '0');
-  return reading.format === 'binary' || reading.format === 'nbits' ? imageOf(flatBytes(reading.image, 0xff), start) : reading.image;
-}
-
-async function rehearse({ cable }: Connection, path: string, device: number): Promise<{ rehearsal: unknown; problem: Problem | null }> {
-  const bitstream = readBitstream(readBytes(path));
-  if (!bitstream.ok) return { rehearsal: null, problem: { ...bitstream.error, message: `The boot cannot be rehearsed: ${bitstream.error.message}` } };
-  const boot = await settle(() => rehearseBoot(cable, bitstream.value.part, device, unwatched));
+async function rehearse(cable: Connection['cable'], fpga: string, device: number, wanted: string | null, by: RehearsalKind): Promise<{ rehearsal: unknown; problem: Problem | null }> {
+  const boot = await settle(() => rehearseBoot(cable, fpga, device, unwatched, by));
   if (!boot.ok) return { rehearsal: null, problem: boot.error };
-  const same = boot.value.done && boot.value.fingerprint === bitstream.value.fingerprint;
-  return { rehearsal: { ...boot.value, sameFingerprint: same }, problem: same ? null : problem('boot-rehearsal', boot.value.done ? 'Another design booted than was written.' : boot.value.status.bootSource === 'jtag' ? 'DONE stays low: the boot switch stands at JTAG.' : 'DONE stays low after the power-cycle.', 'Check the boot switch.', 'Write the flash again.') };
+  const { done, fingerprint, status } = boot.value;
+  const same = done && fingerprint === wanted;
+  const why = !done ? (status.bootSource === 'jtag' ? 'DONE stays low: the boot switch stands at JTAG.' : 'DONE stays low.') : status.fellBack ? 'The update was refused; the golden image booted.' : 'Another design booted than was written.';
+  return { rehearsal: { ...boot.value, sameFingerprint: same }, problem: same ? null : problem('boot-rehearsal', why, 'Check the boot switch.', 'Write the flash again.') };
 }

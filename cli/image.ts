@@ -1,10 +1,11 @@
 import { writeFileSync } from 'node:fs';
-import { dirname, resolve } from 'node:path';
+import { dirname } from 'node:path';
 import type { Command } from 'commander';
 import { NBITS } from '../core/fabric/index.ts';
-import { bitReversed, compareImages, composeImages, formatOfName, IMAGE_FORMATS, type ImageFormat, imageCrc, imageOf, type ImageReading, type Layout, type MemoryImage, readImage, readLayout, shifted, writeImage } from '../core/images/index.ts';
+import { bitReversed, compareImages, composeImages, formatOfName, IMAGE_FORMATS, type ImageFormat, imageCrc, type ImageReading, readImage, shifted, writeImage } from '../core/images/index.ts';
 import { ProblemError, problem } from '../core/result.ts';
-import { readBytes, readText } from './files.ts';
+import { readBytes } from './files.ts';
+import { blockImage, type BlockOptions, openLayout } from './flash-blocks.ts';
 import { CallError, report } from './output.ts';
 
 const CONTAINERS = [NBITS];
@@ -46,12 +47,11 @@ export function imageCommand(program: Command, failed: () => void): void {
       writeFileSync(to, bytes.value);
       report(options.json ?? false, { from: reading.format, to: format, bytes: bytes.value.length, segments: turned.segments.map(({ start, bytes: data }) => ({ start, length: data.length })), crc32: imageCrc(turned) }, () => `${to}: ${format}, ${bytes.value.length} bytes.`);
     });
-  image.command('compose').description('several images in one memory, as a layout says').argument('<layout>', '.layout.json').argument('<out>').option('--to <format>', IMAGE_FORMATS.join(', ')).option('--fill <byte>', 'what gaps hold in plain bytes', '0xFF').option('--json', 'one JSON document on standard output').action((path: string, to: string, options: { to?: string; fill: string; json?: boolean }) => {
+  image.command('compose').description('several images in one memory, as a layout says').argument('<layout>', '.layout.json').argument('<out>').option('--to <format>', IMAGE_FORMATS.join(', ')).option('--fill <byte>', 'what gaps hold in plain bytes', '0xFF').option('--build <file>', 'the .nbits that the layout means by its newest build').option('--table <file>', 'values of boards, one a line').option('--row <n>', 'which line of the table, from 1').option('--set <name=value...>', 'a value of this board').option('--json', 'one JSON document on standard output').action((path: string, to: string, options: BlockOptions & { to?: string; fill: string; json?: boolean }) => {
     const format = formatNamed(options.to) ?? formatOfName(to);
     if (!format) throw new CallError(`Say with --to which format ${to} is to have: ${IMAGE_FORMATS.join(', ')}.`);
-    const layout = readLayout(path, readText(path));
-    if (!layout.ok) throw new ProblemError(layout.error);
-    const composed = composeImages(layout.value, layout.value.blocks.map((block) => blockImage(block, dirname(path))));
+    const layout = openLayout(path);
+    const composed = composeImages(layout, layout.blocks.map((block) => blockImage(block, dirname(path), options)));
     if (!composed.ok) throw new ProblemError(composed.error);
     const { image: whole, blocks, problems } = composed.value;
     const [first] = problems.filter((one) => one.severity === 'error');
@@ -67,15 +67,6 @@ export function imageCommand(program: Command, failed: () => void): void {
     if (differences.length > 0 || !a.valid || !b.valid) failed();
     report(options.json ?? false, { equal: differences.length === 0, differences: differences.slice(0, MOST_TOLD), count: differences.length }, () => (differences.length === 0 ? 'The same data at the same addresses.' : differences.slice(0, 40).map(({ start, length, only }) => `${hex(start)}, ${length} bytes${only ? `: only in the ${only}` : ' differ'}`).join('\n')));
   });
-}
-
-/** A block's data: its file beside the layout, or what is written out. */
-function blockImage(block: Layout['blocks'][number], folder: string): MemoryImage {
-  if (block.file === undefined) return imageOf(block.hex === undefined ? new TextEncoder().encode(block.text ?? '') : Uint8Array.from(block.hex.match(/[0-9a-fA-F]{2}/g) ?? [], (byte) => Number.parseInt(byte, 16)));
-  const reading = readImage(readBytes(resolve(folder, block.file)), CONTAINERS);
-  const [first] = reading.problems.filter((one) => one.severity === 'error');
-  if (first) throw new ProblemError(problem(first.code, `${block.file}${first.line ? `, line ${first.line}` : ''}: ${first.message}`, 'Nothing was written.'));
-  return reading.image;
 }
 
 const hex = (value: number): string => `0x${value.toString(16).toUpperCase().padStart(8, '0')}`;

@@ -1,9 +1,8 @@
-import { reverseByte } from '../bits/index.ts';
 import type { Container } from '../images/index.ts';
 import { fail, ok, problem } from '../result.ts';
 import { readBitstream, writeBitstream } from './bitstream.ts';
 import { PARTS } from './parts.ts';
-import { StreamDecoder } from './stream.ts';
+import { streamFacts } from './stream-facts.ts';
 
 const MARK = [0x4e, 0x42, 0x49, 0x54, 0x53, 0x00];
 
@@ -16,15 +15,9 @@ export const NBITS: Container = {
     return read.ok ? ok(read.value.stream) : read;
   },
   write: (bytes) => {
-    let idcode: number | null = null;
-    let print: Uint8Array | null = null;
-    const decoder = new StreamDecoder((event) => {
-      if (event.kind === 'ident') idcode = event.idcode;
-      if (event.kind === 'print') print = event.fingerprint;
-    });
-    decoder.bits(Uint8Array.from(bytes, reverseByte), bytes.length * 8);
+    const { idcode, fingerprint } = streamFacts(bytes);
     const part = PARTS.find((one) => one.idcode === idcode);
-    if (!part || !print) return fail(problem('no-stream', 'These bytes are no configuration stream of a known part.', 'Write them as Intel HEX, S-record or plain bytes.'));
-    return ok(writeBitstream({ part: part.name, top: 'unknown', fingerprint: [...(print as Uint8Array)].map((byte) => byte.toString(16).padStart(2, '0')).join(''), stream: bytes }));
+    if (!part || !fingerprint) return fail(problem('no-stream', 'These bytes are no configuration stream of a known part.', 'Write them as Intel HEX, S-record or plain bytes.'));
+    return ok(writeBitstream({ part: part.name, top: 'unknown', fingerprint, stream: bytes }));
   },
 };

@@ -9,15 +9,17 @@ export interface Part {
   readonly blockRams: number;
   readonly frames: number;
   readonly package: PackageName;
+  /** Its flash pins are also pins of the design: SPI_LINK stops what runs. */
+  readonly flashStopsDesign: boolean;
 }
 
 export type PackageName = 'Q64' | 'Q100' | 'B196';
 
-const part = (name: string, idcode: number, luts: number, blockRams: number, frames: number, pack: PackageName): Part => ({ name, idcode, irLength: 6, luts, blockRams, frames, package: pack });
+const part = (name: string, idcode: number, luts: number, blockRams: number, frames: number, pack: PackageName, flashStopsDesign = false): Part => ({ name, idcode, irLength: 6, luts, blockRams, frames, package: pack, flashStopsDesign });
 
 /** docs/silicon.md, table 1. CV25 and CV25S answer with one IDCODE. */
 export const PARTS: readonly Part[] = [
-  part('CV10', 0x1c010ffd, 1000, 8, 512, 'Q64'),
+  part('CV10', 0x1c010ffd, 1000, 8, 512, 'Q64', true),
   part('CV25', 0x1c025ffd, 2500, 24, 1280, 'Q100'),
   part('CV25S', 0x1c025ffd, 2500, 24, 1280, 'Q100'),
   part('CV60', 0x1c060ffd, 6000, 64, 3072, 'B196'),

@@ -12,6 +12,8 @@ export const STATUS = {
   BOOT_FLASH: 6,
   ENABLED: 7,
   CHECKED: 8,
+  FELL_BACK: 9,
+  FROM_UPDATE: 10,
 } as const;
 
 export const STATUS_LENGTH = 32;
@@ -30,6 +32,10 @@ export interface ConfigStatus {
   readonly bootSource: 'flash' | 'jtag';
   readonly enabled: boolean;
   readonly checked: boolean;
+  /** The boot header named an update and the part could not use it: what runs, if anything, is the golden image. */
+  readonly fellBack: boolean;
+  /** The running design is the update that the boot header names. */
+  readonly fromUpdate: boolean;
   readonly raw: string;
 }
 
@@ -48,6 +54,8 @@ export function decodeStatus(bits: Bits): ConfigStatus {
     bootSource: flag(STATUS.BOOT_FLASH) ? 'flash' : 'jtag',
     enabled: flag(STATUS.ENABLED),
     checked: flag(STATUS.CHECKED),
+    fellBack: flag(STATUS.FELL_BACK),
+    fromUpdate: flag(STATUS.FROM_UPDATE),
     raw: `0x${raw.toString(16).toUpperCase().padStart(8, '0')}`,
   };
 }

@@ -8,6 +8,7 @@ export const COMMAND = {
   FAST_READ: 0x0b,
   ERASE_4K: 0x20,
   ERASE_32K: 0x52,
+  UNIQUE_ID: 0x4b,
   PARAMETERS: 0x5a,
   IDENTITY: 0x9f,
   WAKE: 0xab,

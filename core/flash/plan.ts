@@ -29,30 +29,59 @@ export function affectedRange(part: FlashPart, address: number, length: number):
   return { start, length: Math.ceil((address + length - start) / bytes) * bytes };
 }
 
+/** Bytes that are to stand at an address. */
+export interface Piece {
+  readonly address: number;
+  readonly bytes: Uint8Array;
+}
+
+/** A stretch of whole sectors. */
+export interface Stretch {
+  readonly start: number;
+  readonly length: number;
+}
+
+/** The sectors that pieces touch, in the order of addresses, neighbours as one stretch. */
+export function stretchesOf(part: FlashPart, pieces: readonly Piece[]): Stretch[] {
+  const found: { start: number; length: number }[] = [];
+  const own = pieces.filter(({ bytes }) => bytes.length > 0).map(({ address, bytes }) => affectedRange(part, address, bytes.length));
+  for (const { start, length } of own.sort((a, b) => a.start - b.start)) {
+    const last = found.at(-1);
+    if (last && start <= last.start + last.length) last.length = Math.max(last.length, start + length - last.start);
+    else found.push({ start, length });
+  }
+  return found;
+}
+
+/** One image: `current` is what its affected range holds now. */
+export const planWrite = (part: FlashPart, address: number, image: Uint8Array, current: Uint8Array): WritePlan => planPieces(part, [{ address, bytes: image }], affectedRange(part, address, image.length), current);
+
 /**
- * Which sectors differ, which of them must be erased (a 0 would have to become 1) and which pages are to be programmed. Neighbouring sectors
- * are erased together where a larger erase fits. `current` is what the affected range holds now.
+ * Which sectors of a stretch differ, which of them must be erased (a 0 would have to become 1) and which pages are to be programmed.
+ * Neighbouring sectors are erased together where a larger erase fits. `current` is what the stretch holds now; pieces outside it are left
+ * out, a later piece wins over an earlier one.
  */
-export function planWrite(part: FlashPart, address: number, image: Uint8Array, current: Uint8Array): WritePlan {
-  const { start, length } = affectedRange(part, address, image.length);
+export function planPieces(part: FlashPart, pieces: readonly Piece[], { start, length }: Stretch, current: Uint8Array): WritePlan {
   const sectorBytes = smallestErase(part).bytes;
   const wanted = current.slice();
-  wanted.set(image, address - start);
+  const ours = new Uint8Array(length);
+  for (const { address, bytes } of pieces) {
+    if (address < start || address + bytes.length > start + length) continue;
+    wanted.set(bytes, address - start);
+    ours.fill(1, address - start, address - start + bytes.length);
+  }
   const sectors: SectorPlan[] = [];
   for (let at = 0; at < length; at += sectorBytes) {
-    const [now, then] = [current.subarray(at, at + sectorBytes), wanted.subarray(at, at + sectorBytes)];
     let action: SectorPlan['action'] = 'keep';
-    for (let i = 0; i < sectorBytes; i++) {
-      const [from, to] = [now[i] as number, then[i] as number];
+    let shared = false;
+    for (let i = at; i < at + sectorBytes; i++) {
+      const [from, to] = [current[i] as number, wanted[i] as number];
+      if (!ours[i] && from !== 0xff) shared = true;
       if (from === to) continue;
-      action = 'program';
-      if ((from & to) !== to) {
-        action = 'erase';
-        break;
-      }
+      if ((from & to) !== to) action = 'erase';
+      else if (action === 'keep') action = 'program';
     }
-    const outside = (start + at < address && now.subarray(0, address - start - at).some((byte) => byte !== 0xff)) || (start + at + sectorBytes > address + image.length && now.subarray(Math.max(0, address + image.length - start - at)).some((byte) => byte !== 0xff));
-    sectors.push({ address: start + at, action, shared: outside });
+    sectors.push({ address: start + at, action, shared });
   }
   const erases = joinErases(part, sectors.filter((sector) => sector.action === 'erase').map((sector) => sector.address), sectorBytes);
   const pages: { address: number; data: Uint8Array }[] = [];
@@ -64,12 +93,18 @@ export function planWrite(part: FlashPart, address: number, image: Uint8Array, c
       if (needed) pages.push({ address: start + at, data: then.slice() });
     }
   }
-  return {
-    sectorBytes, sectors, erases, pages,
-    typical: erases.reduce((sum, { type }) => sum + type.typical, 0) + pages.length * part.page.typical,
-    worst: erases.reduce((sum, { type }) => sum + type.worst, 0) + pages.length * part.page.worst,
-  };
+  return timed(part, sectorBytes, sectors, erases, pages);
 }
+
+/** Plans of several stretches as one. */
+export const joinPlans = (part: FlashPart, plans: readonly WritePlan[]): WritePlan =>
+  timed(part, smallestErase(part).bytes, plans.flatMap((plan) => plan.sectors), plans.flatMap((plan) => plan.erases), plans.flatMap((plan) => plan.pages));
+
+const timed = (part: FlashPart, sectorBytes: number, sectors: WritePlan['sectors'], erases: WritePlan['erases'], pages: WritePlan['pages']): WritePlan => ({
+  sectorBytes, sectors, erases, pages,
+  typical: erases.reduce((sum, { type }) => sum + type.typical, 0) + pages.length * part.page.typical,
+  worst: erases.reduce((sum, { type }) => sum + type.worst, 0) + pages.length * part.page.worst,
+});
 
 /** Larger erases in place of many small ones, wherever all of their sectors are to be erased anyway. */
 export function joinErases(part: FlashPart, addresses: readonly number[], sectorBytes: number): { address: number; type: EraseType }[] {

@@ -58,7 +58,7 @@ describe('writing flash', () => {
   test('a byte that reads otherwise than written is named with its address', async () => {
     const { port } = scripted({ read: (address, length) => image.slice(address, address + length).map((byte, i) => (address + i === 700 ? byte ^ 8 : byte)) });
     const written = await writeFlash(port, part, 0, image, unwatched);
-    expect(written.ok ? '' : written.error.message).toMatch(/Verify failed at 0x2BC: 0x[0-9A-F]+ was written, 0x[0-9A-F]+ is read/);
+    expect(written.ok ? '' : written.error.message).toMatch(/Verify failed at 0x2BC: 0x[0-9A-F]+ should be there, 0x[0-9A-F]+ is read/);
   });
 
   test('tells its phases in order and how far each is, and says what a cancel leaves', async () => {

@@ -2,7 +2,7 @@ import { stopIfCancelled, type Watch } from '../progress.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { COMMAND, PAGE_BYTES, STATUS_BUSY, STATUS_WRITE_ENABLED, withAddress } from './commands.ts';
 import type { FlashPart } from './identity.ts';
-import { affectedRange, planWrite, type WritePlan } from './plan.ts';
+import { joinPlans, type Piece, planPieces, stretchesOf, type WritePlan } from './plan.ts';
 import type { SpiPort } from './port.ts';
 
 export interface WriteReport {
@@ -15,31 +15,49 @@ export interface WriteReport {
 }
 
 const READ_CHUNK = 1 << 15;
+const UNIQUE_ID_BYTES = 8;
 
 /** The phase in which what the chip held is lost. */
 export const ERASING = 'Erasing';
 /** The phase in which it is overwritten, where nothing had to be erased. */
 export const WRITING = 'Writing';
 
-/**
- * Reads the sectors an image touches, erases and programs only those that differ, reads them back and compares. What shares a sector with
- * the image is written back as it was.
- */
-export async function writeFlash(port: SpiPort, part: FlashPart, address: number, image: Uint8Array, watch: Watch): Promise<Result<WriteReport>> {
-  if (address < 0 || address + image.length > part.bytes) return fail(problem('flash-too-large', `The image ends at ${hex(address + image.length)}, the chip at ${hex(part.bytes)}. Nothing was erased.`, 'Choose a smaller image or a larger chip.'));
-  const range = affectedRange(part, address, image.length);
-  const plan = planWrite(part, address, image, await readWatched(port, range.start, range.length, 'Comparing', watch));
-  return carryOut(port, part, plan, address, image, watch);
+/** What writing pieces would do, after reading the sectors they touch. Changes nothing. */
+export async function planWriting(port: SpiPort, part: FlashPart, pieces: readonly Piece[], watch: Watch): Promise<Result<WritePlan>> {
+  const outside = pieces.find(({ address, bytes }) => address < 0 || address + bytes.length > part.bytes);
+  if (outside) return fail(problem('flash-too-large', `This ends at ${hex(outside.address + outside.bytes.length)}, the chip at ${hex(part.bytes)}. Nothing was erased.`, 'Choose a smaller image, a lower address or a larger chip.'));
+  const stretches = stretchesOf(part, pieces);
+  const total = stretches.reduce((sum, { length }) => sum + length, 0);
+  const plans: WritePlan[] = [];
+  let read = 0;
+  for (const stretch of stretches) {
+    const before = read;
+    const current = await readWatched(port, stretch.start, stretch.length, 'Comparing', { ...watch, report: (progress) => watch.report({ ...progress, done: before + progress.done, total }) });
+    plans.push(planPieces(part, pieces, stretch, current));
+    read += stretch.length;
+  }
+  return ok(joinPlans(part, plans));
 }
 
-/** Carries a plan out. `image` is what is verified afterwards. */
-export async function carryOut(port: SpiPort, part: FlashPart, plan: WritePlan, address: number, image: Uint8Array, watch: Watch): Promise<Result<WriteReport>> {
+/**
+ * Reads the sectors that pieces touch, erases and programs only those that differ, reads them back and compares. What shares a sector with
+ * a piece is written back as it was. Broken off anywhere, the same call goes on: what stands already is found equal.
+ */
+export async function writePieces(port: SpiPort, part: FlashPart, pieces: readonly Piece[], watch: Watch): Promise<Result<WriteReport>> {
+  const plan = await planWriting(port, part, pieces, watch);
+  return plan.ok ? carryOut(port, part, plan.value, pieces, watch) : plan;
+}
+
+export const writeFlash = (port: SpiPort, part: FlashPart, address: number, image: Uint8Array, watch: Watch): Promise<Result<WriteReport>> => writePieces(port, part, [{ address, bytes: image }], watch);
+
+/** Carries a plan out, then verifies the pieces, if anything was to be done. */
+export async function carryOut(port: SpiPort, part: FlashPart, plan: WritePlan, pieces: readonly Piece[], watch: Watch): Promise<Result<WriteReport>> {
   const erased = await eraseBlocks(port, plan.erases, watch);
   if (!erased.ok) return erased;
   const written = await programPages(port, part, plan.pages, watch);
   if (!written.ok) return written;
   const changed = plan.erases.length + plan.pages.length > 0;
-  const verified = changed ? await verify(port, address, image, watch) : ok(null);
+  const verified = changed ? await verifyPieces(port, pieces, watch) : ok(null);
   if (!verified.ok) return verified;
   return ok({ sectorsErased: plan.erases.length, pagesWritten: plan.pages.length, sectorsKept: plan.sectors.filter((sector) => sector.action === 'keep').length, verified: true });
 }
@@ -48,7 +66,7 @@ export async function eraseBlocks(port: SpiPort, erases: WritePlan['erases'], wa
   const total = erases.reduce((sum, { type }) => sum + type.bytes, 0);
   let done = 0;
   for (const [i, { address, type }] of erases.entries()) {
-    stopIfCancelled(watch, `${i} of ${erases.length} blocks are erased; the old image is gone.`);
+    stopIfCancelled(watch, `${i} of ${erases.length} blocks are erased; what they held is gone. Writing again goes on from there.`);
     watch.report({ phase: ERASING, done, total, unit: 'B' });
     const ready = await changing(port, withAddress(type.command, address), type.typical, type.worst, `erasing at ${hex(address)}`);
     if (!ready.ok) return ready;
@@ -60,7 +78,7 @@ export async function eraseBlocks(port: SpiPort, erases: WritePlan['erases'], wa
 async function programPages(port: SpiPort, part: FlashPart, pages: WritePlan['pages'], watch: Watch): Promise<Result<null>> {
   const total = pages.length * PAGE_BYTES;
   for (const [i, { address, data }] of pages.entries()) {
-    stopIfCancelled(watch, `${i} of ${pages.length} pages are written; the board will not boot from this image.`);
+    stopIfCancelled(watch, `${i} of ${pages.length} pages are written; this image is not whole. Writing again goes on from there.`);
     watch.report({ phase: WRITING, done: i * PAGE_BYTES, total, unit: 'B' });
     const command = new Uint8Array(4 + data.length);
     command.set(withAddress(COMMAND.PAGE_PROGRAM, address));
@@ -102,17 +120,29 @@ async function changing(port: SpiPort, command: Uint8Array, typical: number, wor
   }
 }
 
-export async function verify(port: SpiPort, address: number, image: Uint8Array, watch: Watch): Promise<Result<null>> {
-  for (let at = 0; at < image.length; at += READ_CHUNK) {
-    stopIfCancelled(watch, 'The image is written but not verified.');
-    watch.report({ phase: 'Verifying', done: at, total: image.length, unit: 'B' });
-    const expected = image.subarray(at, at + READ_CHUNK);
-    const actual = await readFlash(port, address + at, expected.length);
-    const wrong = expected.findIndex((byte, i) => byte !== actual[i]);
-    if (wrong >= 0)
-      return fail(problem('flash-verify', `Verify failed at ${hex(address + at + wrong)}: ${hex(expected[wrong] as number)} was written, ${hex(actual[wrong] as number)} is read.`, 'Write again.', 'If the same address fails again, the block is bad.'));
-  }
+/** Reads pieces back and compares. Of two that overlap, the later one counts; the caller has seen to it that none do. */
+export async function verifyPieces(port: SpiPort, pieces: readonly Piece[], watch: Watch): Promise<Result<null>> {
+  const total = pieces.reduce((sum, { bytes }) => sum + bytes.length, 0);
+  let done = 0;
+  for (const { address, bytes } of pieces)
+    for (let at = 0; at < bytes.length; at += READ_CHUNK) {
+      stopIfCancelled(watch, 'What the flash holds was not compared to its end.');
+      watch.report({ phase: 'Verifying', done, total, unit: 'B' });
+      const expected = bytes.subarray(at, at + READ_CHUNK);
+      const actual = await readFlash(port, address + at, expected.length);
+      const wrong = expected.findIndex((byte, i) => byte !== actual[i]);
+      if (wrong >= 0)
+        return fail(problem('flash-verify', `Verify failed at ${hex(address + at + wrong)}: ${hex(expected[wrong] as number)} should be there, ${hex(actual[wrong] as number)} is read.`, 'Write again.', 'If the same address fails again, the block is bad.'));
+      done += expected.length;
+    }
   return ok(null);
+}
+
+/** Eight bytes that tell this chip from all others of its kind; null where the chip has none. Opcode 4B, four dummy bytes: common practice. */
+export async function readUniqueId(port: SpiPort): Promise<string | null> {
+  const bytes = await port.exchange(Uint8Array.of(COMMAND.UNIQUE_ID, 0, 0, 0, 0), UNIQUE_ID_BYTES);
+  const silent = bytes.every((byte) => byte === 0xff) || bytes.every((byte) => byte === 0);
+  return silent ? null : [...bytes].map((byte) => byte.toString(16).padStart(2, '0')).join('');
 }
 
 export const readFlash = (port: SpiPort, address: number, length: number): Promise<Uint8Array> => port.exchange(withAddress(COMMAND.READ, address), length);

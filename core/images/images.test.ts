@@ -149,7 +149,7 @@ describe('changes', () => {
 describe('a layout', () => {
   const layout = (...blocks: object[]) => readLayout('x', JSON.stringify({ format: 'nimble-layout', version: 1, size: '0x4000', blocks }));
   const put = (...blocks: { name: string; address: number | string; length: number }[]) => {
-    const read = layout(...blocks.map(({ name, address }) => ({ name, address })));
+    const read = layout(...blocks.map(({ name, address }) => ({ file: 'x', name, address })));
     if (!read.ok) throw new Error(read.error.message);
     const composed = composeImages(read.value, blocks.map(({ length }, i) => imageOf(new Uint8Array(length).fill(i + 1))));
     if (!composed.ok) throw new Error(composed.error.message);

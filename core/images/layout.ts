@@ -2,19 +2,32 @@ import { z } from 'zod';
 import { readJsonFile } from '../json-file.ts';
 import { ok, type Result } from '../result.ts';
 import { type ImageProblem, imageEnd, type MemoryImage } from './image.ts';
+import { dataField } from './board-data.ts';
 import { shifted } from './change.ts';
+import { checkPlaces, type Place } from './places.ts';
 
 const address = z.union([z.number().int().nonnegative(), z.string().regex(/^0x[0-9a-fA-F]+$/, 'must be a number or 0x and hexadecimal digits').transform(Number)]);
 
+export const BLOCK_ROLES = ['image', 'golden', 'update', 'data'] as const;
+
 const block = z.object({
   name: z.string().min(1).max(60),
+  /** What it is to the FPGA; docs/silicon.md, section 5. */
+  role: z.enum(BLOCK_ROLES).default('data'),
   /** Added to the block's own addresses: a bitstream and plain bytes begin at 0. */
   address,
   /** The image of a file, or data written out. */
   file: z.string().optional(),
   hex: z.string().regex(/^([0-9a-fA-F]{2}\s*)*$/, 'must be pairs of hexadecimal digits').optional(),
   text: z.string().optional(),
-});
+  /** The project's newest build. */
+  build: z.literal(true).optional(),
+  /** Values that differ from board to board, then their CRC. */
+  fields: z.array(dataField).min(1).max(200).optional(),
+  byteOrder: z.enum(['little', 'big']).default('little'),
+}).refine((one) => [one.file, one.hex, one.text, one.build, one.fields].filter((source) => source !== undefined).length === 1, 'needs exactly one of file, hex, text, build and fields');
+
+export type LayoutBlock = z.infer<typeof block>;
 
 const layoutFile = z.object({
   format: z.literal('nimble-layout'),
@@ -32,16 +45,10 @@ export type Layout = z.infer<typeof layoutFile>;
 
 export const readLayout = (name: string, text: string): Result<Layout> => readJsonFile(layoutFile, { code: 'layout-file', section: 12 }, name, text);
 
-/** One block in its place: the addresses it takes. */
-export interface PlacedBlock {
-  readonly name: string;
-  readonly start: number;
-  readonly end: number;
-}
-
 export interface Composed {
   readonly image: MemoryImage;
-  readonly blocks: readonly PlacedBlock[];
+  /** In the order of the layout. */
+  readonly blocks: readonly Place[];
   readonly problems: readonly ImageProblem[];
 }
 
@@ -53,7 +60,7 @@ export function composeImages(layout: Layout, images: readonly MemoryImage[]): R
   const problems: ImageProblem[] = [];
   const add = (severity: ImageProblem['severity'], code: string, message: string) => problems.push({ severity, line: 0, code, message });
   const parts: MemoryImage[] = [];
-  const blocks: PlacedBlock[] = [];
+  const blocks: Place[] = [];
   for (const [i, { name, address: at }] of layout.blocks.entries()) {
     const moved = shifted(images[i] ?? { segments: [] }, at);
     if (!moved.ok) return moved;
@@ -61,19 +68,13 @@ export function composeImages(layout: Layout, images: readonly MemoryImage[]): R
     const start = moved.value.segments[0]?.start ?? at;
     const end = Math.max(start, imageEnd(moved.value));
     if (start === end) add('warning', 'empty', `The block "${name}" holds nothing.`);
-    if (end > layout.size) add('error', 'does-not-fit', `The block "${name}" ends at ${hex(end)}, the memory at ${hex(layout.size)}.`);
-    if (start % layout.sectorBytes !== 0) add('warning', 'alignment', `The block "${name}" begins at ${hex(start)}, inside a sector of ${hex(layout.sectorBytes)}.`);
-    for (const [k, other] of blocks.entries()) {
-      const common = parts[k]?.segments.some((a) => moved.value.segments.some((b) => a.start < b.start + b.bytes.length && b.start < a.start + a.bytes.length));
-      if (common) add('error', 'overlap', `The blocks "${other.name}" and "${name}" overlap at ${hex(Math.max(start, other.start))}.`);
-      else if (sharesSector(other, { name, start, end }, layout.sectorBytes)) add('warning', 'shared-sector', `The blocks "${other.name}" and "${name}" share a sector; neither can be erased alone.`);
-    }
     blocks.push({ name, start, end });
   }
+  for (const { severity, code, message, at } of checkPlaces(blocks, layout.size, layout.sectorBytes)) if (code !== 'overlap' || interleave(parts, at)) add(severity, code, message);
   const segments = parts.flatMap((part) => part.segments).sort((a, b) => a.start - b.start);
   return ok({ image: { segments }, blocks, problems });
 }
 
-const sharesSector = (a: PlacedBlock, b: PlacedBlock, sector: number): boolean => a.end > a.start && b.end > b.start && Math.floor((a.end - 1) / sector) >= Math.floor(b.start / sector) && Math.floor((b.end - 1) / sector) >= Math.floor(a.start / sector);
-
-const hex = (value: number): string => `0x${value.toString(16).toUpperCase()}`;
+/** An image with gaps may lie around another one. */
+const interleave = (parts: readonly MemoryImage[], [a, b]: readonly number[]): boolean =>
+  parts[a as number]?.segments.some((one) => parts[b as number]?.segments.some((other) => one.start < other.start + other.bytes.length && other.start < one.start + one.bytes.length)) ?? false;

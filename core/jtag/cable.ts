@@ -45,6 +45,8 @@ export interface Cable {
   setFrequency(hz: number): Promise<number>;
   /** Switches the board's supply, where the cable has a relay for it. */
   setPower(on: boolean): Promise<void>;
+  /** Pulls the board's reconfigure wire low for a moment, where the cable has that wire: the FPGA configures itself anew. */
+  reconfigure(): Promise<void>;
   /** What a person has said of the chain behind this cable; every operation over it heeds it. */
   chainMemory?: ChainMemory;
 }

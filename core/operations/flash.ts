@@ -1,9 +1,10 @@
+import { crc32 } from '../bits/index.ts';
 import { type ConfigStatus, PARTS, readStatus, SpiOverJtag } from '../fabric/index.ts';
-import { affectedRange, eraseBlocks, type FlashIdentity, joinErases, meet, planWrite, readWatched, smallestErase, verify, type WritePlan, writeFlash, type WriteReport } from '../flash/index.ts';
+import { eraseBlocks, type FlashIdentity, joinErases, meet, type Piece, planWriting, readWatched, smallestErase, verifyPieces, type WritePlan, writePieces, type WriteReport } from '../flash/index.ts';
 import { type Cable, ChainLink, type ScanCounts, ScanQueue } from '../jtag/index.ts';
 import type { Watch } from '../progress.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
-import { linkTo, scanChain } from './scan.ts';
+import { LEAST_VOLTS, linkTo, scanChain } from './scan.ts';
 
 /** A flash chip that was reached through an FPGA of the chain. */
 export interface ReachedFlash extends FlashIdentity {
@@ -26,7 +27,9 @@ export async function reachFlash(cable: Cable, device: number | null, part: stri
   if (trouble) return fail(trouble);
   const lengths = scan.devices.map(({ irLength }) => irLength);
   if (lengths.includes(null)) return fail(problem('ir-unknown', 'The chain holds a device whose instruction length is not known.', 'Read its BSDL file.'));
-  const places = scan.devices.filter((one) => (device === null || one.index === device) && PARTS.some((part) => one.candidates.includes(part.name)));
+  const corvanes = scan.devices.filter((one) => PARTS.some((part) => one.candidates.includes(part.name)));
+  // Asking some parts for their flash stops their design: those only when they are named.
+  const places = corvanes.filter((one) => (device === null ? !PARTS.some((part) => one.candidates.includes(part.name) && part.flashStopsDesign) : one.index === device));
   let last: Problem | null = null;
   for (const { index } of places) {
     const queue = new ScanQueue(cable);
@@ -49,15 +52,17 @@ const notProtected = (flash: ReachedFlash): Result<ReachedFlash> =>
   flash.isProtected ? fail(problem('flash-protected', 'The flash is protected against writing: its block protection bits are set. Nothing was erased.', 'Check the write-protect pin of the chip.', 'Take the protection off, where it is meant to be off.')) : ok(flash);
 
 /** What writing would erase, keep and program, after reading what is there. Changes nothing. */
-export async function planFlash(flash: ReachedFlash, address: number, image: Uint8Array, watch: Watch): Promise<Result<WritePlan>> {
-  if (address < 0 || address + image.length > flash.part.bytes) return fail(tooLarge(flash, address + image.length));
-  const range = affectedRange(flash.part, address, image.length);
-  return ok(planWrite(flash.part, address, image, await readWatched(flash.port, range.start, range.length, 'Comparing', watch)));
+export const planFlash = (flash: ReachedFlash, pieces: readonly Piece[], watch: Watch): Promise<Result<WritePlan>> => planWriting(flash.port, flash.part, pieces, watch);
+
+export async function writeToFlash(flash: ReachedFlash, pieces: readonly Piece[], watch: Watch): Promise<Result<WriteReport>> {
+  const open = notProtected(flash);
+  return open.ok ? writePieces(flash.port, flash.part, pieces, watch) : open;
 }
 
-export async function writeToFlash(flash: ReachedFlash, address: number, image: Uint8Array, watch: Watch): Promise<Result<WriteReport>> {
-  const open = notProtected(flash);
-  return open.ok ? writeFlash(flash.port, flash.part, address, image, watch) : open;
+/** Fills a stretch with one byte. */
+export async function fillFlash(flash: ReachedFlash, address: number, length: number, byte: number, watch: Watch): Promise<Result<WriteReport>> {
+  const inside = within(flash, address, length);
+  return inside.ok ? writeToFlash(flash, [{ address, bytes: new Uint8Array(length).fill(byte) }], watch) : inside;
 }
 
 /** Erases whole sectors; a stretch that begins or ends inside one is refused, so that nothing else is lost. */
@@ -65,7 +70,8 @@ export async function eraseFlash(flash: ReachedFlash, address: number, length: n
   const open = notProtected(flash);
   if (!open.ok) return open;
   const { bytes } = smallestErase(flash.part);
-  if (address < 0 || address + length > flash.part.bytes) return fail(tooLarge(flash, address + length));
+  const inside = within(flash, address, length);
+  if (!inside.ok) return inside;
   if (address % bytes !== 0 || length % bytes !== 0) return fail(problem('flash-alignment', `This stretch begins or ends inside a sector of ${bytes / 1024} KiB; what else the sector holds would be lost. Nothing was erased.`, `Choose multiples of 0x${bytes.toString(16).toUpperCase()}.`));
   const sectors = Array.from({ length: length / bytes }, (_, i) => address + i * bytes);
   const erased = await eraseBlocks(flash.port, joinErases(flash.part, sectors, bytes), watch);
@@ -73,14 +79,36 @@ export async function eraseFlash(flash: ReachedFlash, address: number, length: n
 }
 
 /** The first byte that is not FF; null when all are. */
-export async function blankCheck(flash: ReachedFlash, address: number, length: number, watch: Watch): Promise<number | null> {
-  const bytes = await readWatched(flash.port, address, length, 'Blank check', watch);
-  const at = bytes.findIndex((byte) => byte !== 0xff);
-  return at < 0 ? null : address + at;
+export async function blankCheck(flash: ReachedFlash, address: number, length: number, watch: Watch): Promise<Result<number | null>> {
+  const read = await readFromFlash(flash, address, length, watch, 'Blank check');
+  if (!read.ok) return read;
+  const at = read.value.findIndex((byte) => byte !== 0xff);
+  return ok(at < 0 ? null : address + at);
 }
 
-export const readFromFlash = (flash: ReachedFlash, address: number, length: number, watch: Watch): Promise<Uint8Array> => readWatched(flash.port, address, length, 'Reading', watch);
+export async function readFromFlash(flash: ReachedFlash, address: number, length: number, watch: Watch, phase = 'Reading'): Promise<Result<Uint8Array>> {
+  const inside = within(flash, address, length);
+  return inside.ok ? ok(await readWatched(flash.port, address, length, phase, watch)) : inside;
+}
 
-export const verifyFlash = (flash: ReachedFlash, address: number, image: Uint8Array, watch: Watch): Promise<Result<null>> => verify(flash.port, address, image, watch);
+/** CRC-32/ISO-HDLC of a stretch, eight lower-case digits. */
+export async function crcOfFlash(flash: ReachedFlash, address: number, length: number, watch: Watch): Promise<Result<string>> {
+  const read = await readFromFlash(flash, address, length, watch, 'CRC');
+  return read.ok ? ok(crc32(read.value).toString(16).padStart(8, '0')) : read;
+}
 
-const tooLarge = ({ part }: ReachedFlash, end: number): Problem => problem('flash-too-large', `This ends at 0x${end.toString(16).toUpperCase()}, the chip at 0x${part.bytes.toString(16).toUpperCase()}. Nothing was erased.`, 'Choose a smaller stretch or image.');
+export const verifyFlash = (flash: ReachedFlash, pieces: readonly Piece[], watch: Watch): Promise<Result<null>> => verifyPieces(flash.port, pieces, watch);
+
+/** After trouble: whether the board lost its supply, which explains whatever else was seen. */
+export async function supplyLost(cable: Cable): Promise<Result<never> | null> {
+  const { attached, referenceVolts } = await cable.state();
+  if (!attached || referenceVolts >= LEAST_VOLTS) return null;
+  return fail(problem('power-lost', `The board lost its supply in the middle of this: its reference voltage is ${referenceVolts.toFixed(1)} V. What was written before is there; the rest is not.`, 'Switch the board on and write again: it goes on with what is missing.', 'Check the supply: it must not drop while the flash draws its erase current.'));
+}
+
+function within({ part }: ReachedFlash, address: number, length: number): Result<null> {
+  if (length < 1) return fail(problem('flash-stretch', 'The stretch is empty.', 'Give a length of at least 1 byte.'));
+  if (address >= 0 && address + length <= part.bytes) return ok(null);
+  const hex = (value: number) => `0x${value.toString(16).toUpperCase()}`;
+  return fail(problem('flash-too-large', `This ends at ${hex(address + length)}, the chip at ${hex(part.bytes)}. Nothing was erased.`, 'Choose a smaller stretch or image.'));
+}

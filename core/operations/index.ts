@@ -5,7 +5,10 @@ export { type Load, loadBitstream, type LoadOptions } from './load.ts';
 export { type Check, checkLoad, type LoadContext } from './load-checks.ts';
 export { type AfterLoad, lookAfterLoad } from './after-load.ts';
 export { describedChain, knownFrom } from './descriptions.ts';
-export { type Keep, keepBitstream, type Rehearsal, rehearseBoot } from './keep.ts';
+export { type Keep, keepBitstream, keepBlocks, type KeepReady, type KeepRequest, readyToKeep } from './keep.ts';
+export { type BlockRole, type BootLook, type KeepBlock, planBlocks } from './keep-blocks.ts';
+export { allowed, type KeepCheck } from './keep-checks.ts';
+export { type Rehearsal, type RehearsalKind, rehearseBoot } from './rehearse.ts';
 export { armRecorder, type CaptureOutcome, captureNow, type CaptureRequest, checkCapture, disarmRecorder, lookAtRecorder, readRecorder } from './capture.ts';
 export { drive, type Driven } from './drive.ts';
 export { readBoardState, type BoardState } from './board-state.ts';
@@ -13,4 +16,4 @@ export { describeMismatch, playSvf, type SvfPlay, type SvfPlayOptions } from './
 export { type ChainPlace, keepAsSvf, loadAsSvf } from './svf-export.ts';
 export { diagnose, withoutPod } from './diagnose.ts';
 export { checkIntegrity, type Sweep, sweepTck } from './sweep.ts';
-export { blankCheck, eraseFlash, planFlash, type ReachedFlash, reachFlash, readFromFlash, verifyFlash, writeToFlash } from './flash.ts';
+export { blankCheck, crcOfFlash, eraseFlash, fillFlash, planFlash, type ReachedFlash, reachFlash, readFromFlash, supplyLost, verifyFlash, writeToFlash } from './flash.ts';

@@ -1,5 +1,4 @@
-import { reverseByte } from '../bits/index.ts';
-import { type Bitstream, partNamed, streamBytes, StreamDecoder } from '../fabric/index.ts';
+import { type Bitstream, partNamed, streamBytes, streamFacts } from '../fabric/index.ts';
 import { type CableState, describeIdcode } from '../jtag/index.ts';
 import { LEAST_VOLTS, type Scan } from './scan.ts';
 
@@ -67,12 +66,6 @@ function checkStream({ part, stream }: Bitstream, { boardPart }: LoadContext, ad
   if (onBoard) add('package', onBoard.package === wanted.package, 'stop', onBoard.package === wanted.package ? `${wanted.package}, as the board's description says.` : `It is for package ${wanted.package}, the board carries ${onBoard.package}.`);
   const size = streamBytes(wanted.frames);
   add('size', stream.length === size, 'stop', stream.length === size ? `${stream.length} bytes.` : `${stream.length} bytes; a stream for ${part} has ${size}.`);
-  let good: boolean | null = null;
-  let idcode: number | null = null;
-  const decoder = new StreamDecoder((event) => {
-    if (event.kind === 'check') good = event.good;
-    if (event.kind === 'ident') idcode = event.idcode;
-  });
-  decoder.bits(Uint8Array.from(stream, reverseByte), stream.length * 8);
-  add('crc', good === true && idcode === wanted.idcode, 'stop', good !== true ? 'The CRC of the stream is wrong: the file is damaged.' : idcode === wanted.idcode ? 'The CRC of the stream is right.' : 'The stream names another IDCODE than its header.');
+  const { idcode, isWhole } = streamFacts(stream);
+  add('crc', isWhole && idcode === wanted.idcode, 'stop', !isWhole ? 'The CRC of the stream is wrong: the file is damaged.' : idcode === wanted.idcode ? 'The CRC of the stream is right.' : 'The stream names another IDCODE than its header.');
 }

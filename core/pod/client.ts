@@ -87,6 +87,10 @@ export class PodClient implements Cable {
     await this.#ask({ method: 'power', on });
   }
 
+  async reconfigure(): Promise<void> {
+    await this.#ask({ method: 'reconfigure' });
+  }
+
   async setBootSource(source: 'flash' | 'jtag'): Promise<void> {
     await this.#ask({ method: 'boot-source', source });
   }

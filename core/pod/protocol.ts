@@ -31,6 +31,7 @@ export const podRequest = z.discriminatedUnion('method', [
   z.object({ id, method: z.literal('frequency'), hz: z.number().positive() }),
   z.object({ id, method: z.literal('fault'), name: z.string().max(60), on: z.boolean() }),
   z.object({ id, method: z.literal('power'), on: z.boolean() }),
+  z.object({ id, method: z.literal('reconfigure') }),
   z.object({ id, method: z.literal('boot-source'), source: z.enum(['flash', 'jtag']) }),
   z.object({ id, method: z.literal('operate'), name: z.string(), on: z.boolean() }),
   z.object({ id, method: z.literal('watch-panel') }),

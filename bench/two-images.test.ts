@@ -1,0 +1,197 @@
+// A golden image, an update, and a supply that fails whenever it likes.
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { bootHeaderAddress, buildStream, partNamed, readBitstream, readBootHeader, readFingerprint, readStatus, StreamDecoder, streamFacts, writeBootHeader } from '../core/fabric/index.ts';
+import { crc32, reverseByte } from '../core/bits/index.ts';
+import { meet } from '../core/flash/index.ts';
+import { type KeepBlock, keepBlocks, type ReachedFlash, rehearseBoot } from '../core/operations/index.ts';
+import { lookAtBoot, writeBlocks } from '../core/operations/keep-blocks.ts';
+import { linkTo } from '../core/operations/scan.ts';
+import { unwatched } from '../core/progress.ts';
+import { builtDemo } from '../tests/support/demo.ts';
+import { lockhouse } from '../tests/support/lockhouse.ts';
+import { DirectSpi } from '../tests/support/spi.ts';
+import { FlashChip } from './flash-chip.ts';
+
+const opened = readBitstream(builtDemo().bitstream);
+if (!opened.ok) throw new Error(opened.error.message);
+const golden = opened.value.stream;
+const part = partNamed('CV25') ?? (() => { throw new Error('no CV25'); })();
+const UPDATE_AT = 0x100000;
+
+/** The same design under another fingerprint: what tells two builds apart. */
+function restamped(stream: Uint8Array, print: number): Uint8Array {
+  const frames: Uint8Array[] = [];
+  const decoder = new StreamDecoder((event) => {
+    if (event.kind === 'frame') frames.push(event.data);
+  });
+  decoder.bits(Uint8Array.from(stream, reverseByte), stream.length * 8);
+  const memory = Buffer.concat(frames);
+  return buildStream(part.idcode, part.frames, new Uint8Array(16).fill(print), memory.subarray(4, 4 + memory.readUInt32BE(0)));
+}
+
+const [first, second] = [restamped(golden, 0x11), restamped(golden, 0x22)];
+const printOf = (stream: Uint8Array) => streamFacts(stream).fingerprint;
+const block = (name: string, role: KeepBlock['role'], address: number, bytes: Uint8Array): KeepBlock => ({ name, role, address, bytes });
+const update = (bytes: Uint8Array) => [block('update', 'update', UPDATE_AT, bytes), block('serial number', 'data', 0x200000, new TextEncoder().encode('LH-0042'))];
+
+/** A chip whose supply fails after so many changed bytes. */
+async function chipWith(memory: Uint8Array, failsAfter: number | null): Promise<{ chip: FlashChip; flash: ReachedFlash; port: DirectSpi }> {
+  let now = 0;
+  const chip = new FlashChip('LR32', memory, () => now, Uint8Array.of(1, 2, 3, 4, 5, 6, 7, 8));
+  const port = new DirectSpi(chip, (microseconds) => {
+    now += microseconds;
+  });
+  const met = await meet(port);
+  if (!met.ok) throw new Error(met.error.message);
+  chip.faults = { ...chip.faults, failsAfter };
+  return { chip, port, flash: { ...met.value, device: 1, bootSource: 'flash', port: port as unknown as ReachedFlash['port'], counts: () => ({ tckCycles: 0, payloadBits: 0 }) } };
+}
+
+async function write(memory: Uint8Array, blocks: readonly KeepBlock[], failsAfter: number | null = null) {
+  const { flash, port } = await chipWith(memory, failsAfter);
+  const look = await lookAtBoot(flash, 'CV25', unwatched);
+  const before = port.sent.length;
+  return { report: await writeBlocks(flash, blocks, look, { replaceGolden: false }, unwatched), sent: port.sent.slice(before) };
+}
+
+/** What a board with this flash runs after power-on. */
+async function booted(memory: Uint8Array) {
+  const { bench, cable } = lockhouse(new Map([[1, memory]]));
+  bench.advance(320_000);
+  const link = await linkTo(cable, 'CV25', 1);
+  if (!link.ok) throw new Error(link.error.message);
+  const status = await readStatus(link.value);
+  return { status, fingerprint: await readFingerprint(link.value) };
+}
+
+const blank = () => new Uint8Array(4 << 20).fill(0xff);
+const withGolden = () => {
+  const memory = blank();
+  memory.set(golden);
+  return memory;
+};
+
+async function withUpdate(): Promise<Uint8Array> {
+  const memory = withGolden();
+  const { report } = await write(memory, update(first));
+  if (!report.ok) throw new Error(report.error.message);
+  return memory;
+}
+
+describe('two images', () => {
+  test('the header is whole or is none', () => {
+    const header = writeBootHeader(UPDATE_AT);
+    expect(readBootHeader(header)).toBe(UPDATE_AT);
+    for (let i = 0; i < 128; i++) {
+      const broken = header.slice();
+      broken[i >> 3] = (broken[i >> 3] as number) ^ (1 << (i & 7));
+      expect(readBootHeader(broken)).toBeNull();
+    }
+    for (let length = 0; length < 16; length++) expect(readBootHeader(new Uint8Array(16).fill(0xff).map((byte, i) => (i < length ? (header[i] as number) : byte)))).toBeNull();
+  });
+
+  test('golden, update and data are written in one go, the header last; the update boots', async () => {
+    const memory = blank();
+    const { report, sent } = await write(memory, [block('golden', 'golden', 0, golden), ...update(first)]);
+    expect(report).toMatchObject({ ok: true, value: { golden: 'written', headerWritten: true, boots: printOf(first), uniqueId: '0102030405060708' } });
+    const programmed = sent.filter(([command]) => command === 0x02).map(([, a = 0, b = 0, c = 0]) => (a << 16) | (b << 8) | c);
+    expect(programmed.at(-1)).toBe(bootHeaderAddress(4 << 20));
+    expect(programmed.filter((address) => address === bootHeaderAddress(4 << 20))).toHaveLength(1);
+    const { status, fingerprint } = await booted(memory);
+    expect(fingerprint).toBe(printOf(first));
+    expect(status).toMatchObject({ done: true, fromUpdate: true, fellBack: false, source: 'flash' });
+  });
+
+  test('an update that is damaged is refused by the FPGA: golden runs, and the status says so', async () => {
+    const memory = await withUpdate();
+    memory[UPDATE_AT + 9000] = (memory[UPDATE_AT + 9000] as number) ^ 0x10;
+    const { status, fingerprint } = await booted(memory);
+    expect(fingerprint).toBe(printOf(golden));
+    expect(status).toMatchObject({ done: true, fromUpdate: false, fellBack: true });
+    memory.fill(0xff, UPDATE_AT, UPDATE_AT + 0x60000);
+    expect((await booted(memory)).fingerprint).toBe(printOf(golden));
+  });
+
+  test('a golden image that stands is not touched, whatever else is given', async () => {
+    const memory = await withUpdate();
+    const { report, sent } = await write(memory, [block('golden', 'golden', 0, second), ...update(second)]);
+    expect(report).toMatchObject({ ok: true, value: { golden: 'left', boots: printOf(second) } });
+    expect(sent.some(([command, a = 0]) => command !== 0x06 && a < UPDATE_AT >> 16)).toBe(false);
+    expect(Buffer.from(memory.subarray(0, golden.length)).equals(Buffer.from(golden))).toBe(true);
+  });
+
+  test('the same again erases and writes nothing', async () => {
+    const memory = await withUpdate();
+    const crc = crc32(memory);
+    const { report, sent } = await write(memory, update(first));
+    expect(report).toMatchObject({ ok: true, value: { sectorsErased: 0, pagesWritten: 0, headerWritten: false } });
+    expect(sent).toEqual([]);
+    expect(crc32(memory)).toBe(crc);
+  });
+
+  test('whenever the supply fails while an update is replaced, the board boots; writing again finishes it', async () => {
+    const start = await withUpdate();
+    // Sectors erased and pages programmed: the header's, the update's, the header again.
+    const total = 4096 + Math.ceil(second.length / 4096) * 4096 + second.length + 8192;
+    const edges = [0, 1, 8, 16, 4095, 4096, 4097, total - 4200, total - 4096];
+    await fc.assert(
+      fc.asyncProperty(fc.oneof(fc.constantFrom(...edges), fc.nat(total)), async (failsAfter) => {
+        const memory = start.slice();
+        const { report } = await write(memory, update(second), failsAfter);
+        expect(Buffer.from(memory.subarray(0, golden.length)).equals(Buffer.from(golden))).toBe(true);
+        const { fingerprint, status } = await booted(memory);
+        expect(status.done).toBe(true);
+        expect([printOf(golden), printOf(first), printOf(second)]).toContain(fingerprint);
+        if (report.ok) expect(fingerprint).toBe(printOf(second));
+        const again = await write(memory, update(second));
+        expect(again.report).toMatchObject({ ok: true, value: { verified: true } });
+        expect(readBootHeader(memory.subarray(bootHeaderAddress(memory.length)))).toBe(UPDATE_AT);
+        expect(Buffer.from(memory.subarray(UPDATE_AT, UPDATE_AT + second.length)).equals(Buffer.from(second))).toBe(true);
+      }),
+      { numRuns: 24 },
+    );
+  });
+});
+
+describe('through the chain', () => {
+  const request = (blocks: readonly KeepBlock[]) => ({ fpga: 'CV25', device: null, blocks, stale: [], replaceGolden: false });
+
+  test('the supply fails in the middle: said so; switched on, golden boots, and the write goes on', async () => {
+    const { bench, cable } = lockhouse(new Map([[1, withGolden()]]));
+    bench.setFault({ name: 'power-fails-writing', afterBytes: 50_000 }, true);
+    const broken = await keepBlocks(cable, request(update(first)), unwatched);
+    expect(!broken.ok && broken.error).toMatchObject({ code: 'power-lost', message: expect.stringMatching(/lost its supply/) as string });
+    bench.setPower(true);
+    bench.advance(320_000);
+    expect(await rehearseBoot(cable, 'CV25', 1, unwatched)).toMatchObject({ ok: true, value: { done: true, fingerprint: printOf(golden), status: { fellBack: false } } });
+    const kept = await keepBlocks(cable, request(update(first)), unwatched);
+    expect(kept).toMatchObject({ ok: true, value: { boots: printOf(first) } });
+    if (kept.ok) expect(kept.value.pagesWritten).toBeLessThan(Math.ceil(first.length / 256) - 100);
+    expect(await rehearseBoot(cable, 'CV25', 1, unwatched, 'reconfigure')).toMatchObject({ ok: true, value: { by: 'reconfigure', done: true, fingerprint: printOf(first), status: { fromUpdate: true } } });
+  });
+
+  test('nothing is erased for an update without golden, an image of another part, one that does not fit or crosses another', async () => {
+    const { bench, cable } = lockhouse();
+    const other = readBitstream(builtDemo(undefined, 'CV60').bitstream);
+    if (!other.ok) throw new Error(other.error.message);
+    const damaged = golden.slice();
+    damaged[5000] = (damaged[5000] as number) ^ 1;
+    const refusals: [string, readonly KeepBlock[]][] = [
+      ['no-golden', update(first)],
+      ['keep-image', [block('image', 'image', 0, other.value.stream)]],
+      ['keep-image', [block('image', 'image', 0, damaged)]],
+      ['keep-image', [block('image', 'image', 0, new Uint8Array(100))]],
+      ['keep-image', [block('image', 'image', 4096, golden)]],
+      ['flash-too-large', [block('data', 'data', (4 << 20) - 10, new Uint8Array(11))]],
+      ['keep-place', [block('golden', 'golden', 0, golden), block('data', 'data', golden.length + 1, new Uint8Array(8))]],
+      ['keep-place', [block('golden', 'golden', 0, golden), block('update', 'update', golden.length - 100, first)]],
+      ['keep-place', [block('golden', 'golden', 0, golden), block('update', 'update', UPDATE_AT, first), block('data', 'data', (4 << 20) - 100, new Uint8Array(8))]],
+    ];
+    for (const [code, blocks] of refusals) {
+      const kept = await keepBlocks(cable, request(blocks), unwatched);
+      expect(kept.ok ? 'kept' : kept.error.code).toBe(code);
+    }
+    expect(bench.flashChanges).toBe(0);
+  }, 240_000);
+});

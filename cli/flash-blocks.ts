@@ -1,0 +1,105 @@
+import { dirname, resolve } from 'node:path';
+import { NBITS, PARTS, readBitstream, streamFacts } from '../core/fabric/index.ts';
+import { BLOCK_ROLES, boardData, boardRows, type DataValues, flatBytes, imageOf, type Layout, type LayoutBlock, type MemoryImage, readImage, readLayout } from '../core/images/index.ts';
+import type { BlockRole, KeepBlock } from '../core/operations/index.ts';
+import { ProblemError, problem } from '../core/result.ts';
+import { readBytes, readText } from './files.ts';
+import { CallError } from './output.ts';
+
+export interface BlockOptions {
+  readonly address?: string;
+  readonly as?: string;
+  readonly build?: string;
+  readonly table?: string;
+  readonly row?: string;
+  readonly set?: readonly string[];
+}
+
+const CONTAINERS = [NBITS];
+
+/** What a file, or a layout with its files, puts into the flash. */
+export function openBlocks(path: string, options: BlockOptions): KeepBlock[] {
+  if (path.endsWith('.layout.json')) return layoutBlocks(openLayout(path), dirname(path), options);
+  const image = openImage(path, options.address);
+  const role = roleNamed(options.as) ?? (isBitstream(path) && image.segments[0]?.start === 0 ? 'image' : 'data');
+  return image.segments.map(({ start, bytes }) => ({ name: path, role, address: start, bytes }));
+}
+
+export function openLayout(path: string): Layout {
+  const layout = readLayout(path, readText(path));
+  if (!layout.ok) throw new ProblemError(layout.error);
+  return layout.value;
+}
+
+const layoutBlocks = (layout: Layout, folder: string, options: BlockOptions): KeepBlock[] => layout.blocks.flatMap((block) => blockImage(block, folder, options).segments.map(({ start, bytes }) => ({ name: block.name, role: block.role, address: block.address + start, bytes })));
+
+/** A block's own bytes, from address 0 on unless its file says otherwise. */
+export function blockImage(block: LayoutBlock, folder: string, options: BlockOptions): MemoryImage {
+  if (block.fields) {
+    const built = boardData(block.fields, block.byteOrder, valuesOf(block.fields, options));
+    if (!built.ok) throw new ProblemError({ ...built.error, tryNext: ['Give it with --set NAME=VALUE, or a table with --table FILE and --row N.'] });
+    return imageOf(built.value);
+  }
+  if (block.build) {
+    if (options.build === undefined) throw new CallError(`The block "${block.name}" is the project’s newest build: name its file with --build.`);
+    return openImage(options.build, undefined);
+  }
+  if (block.file !== undefined) return openImage(resolve(folder, block.file), undefined);
+  return imageOf(block.hex === undefined ? new TextEncoder().encode(block.text ?? '') : Uint8Array.from(block.hex.match(/[0-9a-fA-F]{2}/g) ?? [], (byte) => Number.parseInt(byte, 16)));
+}
+
+function valuesOf(fields: NonNullable<LayoutBlock['fields']>, { table, row, set }: BlockOptions): DataValues {
+  const values: Record<string, string> = {};
+  if (table !== undefined) {
+    const rows = boardRows(fields, readText(table), table);
+    if (!rows.ok) throw new ProblemError(rows.error);
+    const wanted = rows.value[numberOf('--row', row ?? '1') - 1];
+    if (!wanted) throw new CallError(`${table} has ${rows.value.length} rows, there is no row ${row}.`);
+    Object.assign(values, wanted);
+  }
+  for (const one of set ?? []) {
+    const at = one.indexOf('=');
+    if (at < 1) throw new CallError(`--set takes NAME=VALUE, not "${one}".`);
+    values[one.slice(0, at)] = one.slice(at + 1);
+  }
+  return values;
+}
+
+/** Files with addresses of their own keep them; others begin where `--address` says. */
+export function openImage(path: string, address: string | undefined): MemoryImage {
+  const reading = readImage(readBytes(path), CONTAINERS);
+  const [first] = reading.problems.filter((one) => one.severity === 'error');
+  if (first) throw new ProblemError(problem(first.code, `${path}${first.line ? `, line ${first.line}` : ''}: ${first.message}`, 'Nothing was written.'));
+  const start = numberOf('--address', address ?? '0');
+  return reading.format === 'binary' || reading.format === 'nbits' ? imageOf(flatBytes(reading.image, 0xff), start) : reading.image;
+}
+
+/** The FPGA that images among the blocks are for; null without one. */
+export function partOfBlocks(blocks: readonly KeepBlock[], path: string): string | null {
+  if (isBitstream(path)) {
+    const read = readBitstream(readBytes(path));
+    if (read.ok) return read.value.part;
+  }
+  for (const { role, bytes } of blocks) {
+    if (role === 'data') continue;
+    const { idcode } = streamFacts(bytes);
+    const part = PARTS.find((one) => one.idcode === idcode);
+    if (part) return part.name;
+  }
+  return null;
+}
+
+const isBitstream = (path: string): boolean => !path.endsWith('.layout.json') && NBITS.recognises(readBytes(path));
+
+function roleNamed(name: string | undefined): BlockRole | null {
+  if (name === undefined) return null;
+  const found = BLOCK_ROLES.find((role) => role === name);
+  if (!found) throw new CallError(`--as takes one of ${BLOCK_ROLES.join(', ')}, not "${name}".`);
+  return found;
+}
+
+export function numberOf(option: string, text: string): number {
+  const value = Number(text);
+  if (!Number.isInteger(value) || value < 0) throw new CallError(`${option} takes a number, not "${text}".`);
+  return value;
+}

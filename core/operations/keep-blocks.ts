@@ -1,0 +1,112 @@
+import { crc32 } from '../bits/index.ts';
+import { BOOT_HEADER_BYTES, bootHeaderAddress, GOLDEN_ADDRESS, partNamed, readBootHeader, streamBytes, type StreamFacts, streamFacts, writeBootHeader } from '../fabric/index.ts';
+import { carryOut, eraseBlocks, type Piece, planWriting, readFlash, readUniqueId, readWatched, smallestErase, type WritePlan, type WriteReport, writePieces } from '../flash/index.ts';
+import type { Watch } from '../progress.ts';
+import { ok, type Result } from '../result.ts';
+import type { ReachedFlash } from './flash.ts';
+
+/**
+ * What a block is to the FPGA: an `image` stands alone at address 0; `golden` stands there too, is what the part falls back to, and is not
+ * touched again; an `update` is tried first, as the boot header says; `data` is the design's own business.
+ */
+export type BlockRole = 'image' | 'golden' | 'update' | 'data';
+
+/** Bytes for the flash, in their place. */
+export interface KeepBlock {
+  readonly name: string;
+  readonly role: BlockRole;
+  readonly address: number;
+  readonly bytes: Uint8Array;
+}
+
+/** What the flash says about booting before anything is written. */
+export interface BootLook {
+  /** Address of the update that the boot header names; null without a header. */
+  readonly update: number | null;
+  /** What lies at address 0, read as a stream. */
+  readonly golden: StreamFacts;
+  /** CRC-32 of as many bytes there as a stream of the part has. */
+  readonly goldenCrc: number;
+}
+
+export interface KeepOptions {
+  /** Write the golden image although another whole one stands in its place. */
+  readonly replaceGolden: boolean;
+}
+
+export interface KeepReport extends WriteReport {
+  /** What became of the golden image, where the blocks have one. */
+  readonly golden: 'written' | 'same' | 'left' | null;
+  /** The boot header was written anew. */
+  readonly headerWritten: boolean;
+  /** Fingerprint of what should boot now; null where the blocks hold no image. */
+  readonly boots: string | null;
+  readonly uniqueId: string | null;
+}
+
+/** Reads the boot header and what stands at address 0. */
+export async function lookAtBoot(flash: ReachedFlash, fpga: string, watch: Watch): Promise<BootLook> {
+  const header = await readFlash(flash.port, bootHeaderAddress(flash.part.bytes), BOOT_HEADER_BYTES);
+  const first = await readWatched(flash.port, GOLDEN_ADDRESS, Math.min(flash.part.bytes, streamBytes(partNamed(fpga)?.frames ?? 0)), 'Reading what boots', watch);
+  return { update: readBootHeader(header), golden: streamFacts(first), goldenCrc: crc32(first) };
+}
+
+/** What writing blocks would do to the flash, as far as it can be told before. Changes nothing. */
+export async function planBlocks(flash: ReachedFlash, blocks: readonly KeepBlock[], look: BootLook, options: KeepOptions, watch: Watch): Promise<Result<WritePlan>> {
+  const { before, update, header } = stepsOf(flash, blocks, look, options);
+  return planWriting(flash.port, flash.part, [...before, ...update, ...(header ? [header] : [])], watch);
+}
+
+/**
+ * Writes blocks so that a board which loses power at any moment still boots. A golden image that stands is not touched. The boot header is
+ * taken away before the update changes and written when all else is verified, so a part never tries half an update.
+ */
+export async function writeBlocks(flash: ReachedFlash, blocks: readonly KeepBlock[], look: BootLook, options: KeepOptions, watch: Watch): Promise<Result<KeepReport>> {
+  const { port, part } = flash;
+  const uniqueId = await readUniqueId(port);
+  const { before, update, header, golden } = stepsOf(flash, blocks, look, options);
+  const plans: WritePlan[] = [];
+  for (const pieces of [before, update]) {
+    const plan = await planWriting(port, part, pieces, watch);
+    if (!plan.ok) return plan;
+    plans.push(plan.value);
+  }
+  const [beforePlan, updatePlan] = plans as [WritePlan, WritePlan];
+  const done: WriteReport[] = [];
+  const headerAddress = bootHeaderAddress(part.bytes);
+  const imageAlone = update.length === 0 && blocks.some(({ role }) => role === 'image');
+  if (look.update !== null && (imageAlone || changes(updatePlan))) {
+    const erased = await eraseBlocks(port, [{ address: headerAddress, type: smallestErase(part) }], watch);
+    if (!erased.ok) return erased;
+    done.push({ sectorsErased: 1, pagesWritten: 0, sectorsKept: 0, verified: true });
+  }
+  for (const [plan, pieces] of [[beforePlan, before], [updatePlan, update]] as const) {
+    const written = await carryOut(port, part, plan, pieces, watch);
+    if (!written.ok) return written;
+    done.push(written.value);
+  }
+  const headed = header ? await writePieces(port, part, [header], watch) : null;
+  if (headed && !headed.ok) return headed;
+  if (headed) done.push(headed.value);
+  const sum = (of: (report: WriteReport) => number) => done.reduce((total, report) => total + of(report), 0);
+  return ok({
+    sectorsErased: sum((one) => one.sectorsErased), pagesWritten: sum((one) => one.pagesWritten), sectorsKept: sum((one) => one.sectorsKept), verified: true,
+    golden, headerWritten: (headed?.value.pagesWritten ?? 0) > 0, boots: bootsFrom(blocks, look, golden), uniqueId,
+  });
+}
+
+const changes = ({ erases, pages }: WritePlan): boolean => erases.length + pages.length > 0;
+
+/** In the order of writing: what goes before the update, the update, its header. */
+function stepsOf(flash: ReachedFlash, blocks: readonly KeepBlock[], look: BootLook, { replaceGolden }: KeepOptions) {
+  const golden = blocks.find(({ role }) => role === 'golden');
+  const update = blocks.find(({ role }) => role === 'update');
+  const goldenIs: KeepReport['golden'] = !golden ? null : look.goldenCrc === crc32(golden.bytes) ? 'same' : look.golden.isWhole && !replaceGolden ? 'left' : 'written';
+  const before: Piece[] = blocks.filter((block) => block.role === 'image' || block.role === 'data' || (block === golden && goldenIs === 'written'));
+  return { before, update: update ? [update] : [], header: update ? { address: bootHeaderAddress(flash.part.bytes), bytes: writeBootHeader(update.address) } : null, golden: goldenIs };
+}
+
+function bootsFrom(blocks: readonly KeepBlock[], look: BootLook, golden: KeepReport['golden']): string | null {
+  const wanted = blocks.find(({ role }) => role === 'update') ?? blocks.find(({ role }) => role === 'image') ?? (golden === 'left' ? undefined : blocks.find(({ role }) => role === 'golden'));
+  return wanted ? streamFacts(wanted.bytes).fingerprint : golden === 'left' ? look.golden.fingerprint : null;
+}
