@@ -1,5 +1,6 @@
 import type { Knex } from 'knex';
 import { type BsdlEntity, readBsdl } from '../core/bsdl/index.ts';
+import type { ImageFormat } from '../core/images/index.ts';
 import type { PlaceAnswer } from '../core/jtag/index.ts';
 import { knownFrom } from '../core/operations/index.ts';
 import { fail, ok, problem, type Result } from '../core/result.ts';
@@ -17,10 +18,14 @@ export interface LoadRow {
   readonly verified: boolean | null;
 }
 
+/** A file that was given to us. `start` and `end` are the addresses of its data; `end` is the first one behind it. */
 export interface ImageRow {
   readonly id: number;
   readonly name: string;
   readonly added: string;
+  readonly format: ImageFormat;
+  readonly start: number;
+  readonly end: number;
 }
 
 const MOST_SHOWN = 500;
@@ -76,18 +81,24 @@ export class BenchStore {
     return rows.map((row) => ({ ...row, verified: row.verified === null ? null : Boolean(row.verified) }));
   }
 
-  async addImage(name: string, bytes: Uint8Array): Promise<number> {
-    const [id] = (await this.#db('images').insert({ name, bytes: Buffer.from(bytes), added: new Date().toISOString() })) as [number];
+  async addImage(name: string, bytes: Uint8Array, { format, start, end }: Pick<ImageRow, 'format' | 'start' | 'end'>): Promise<number> {
+    const [id] = (await this.#db('images').insert({ name, bytes: Buffer.from(bytes), added: new Date().toISOString(), format, start, end })) as [number];
     return id;
   }
 
   images(): Promise<ImageRow[]> {
-    return this.#db('images').orderBy('id', 'desc').select('id', 'name', 'added');
+    return this.#db('images').orderBy('id', 'desc').select('id', 'name', 'added', 'format', 'start', 'end');
   }
 
   async image(id: number): Promise<{ readonly name: string; readonly added: string; readonly bytes: Uint8Array } | null> {
     const row = (await this.#db('images').where({ id }).first()) as { name: string; added: string; bytes: Buffer } | undefined;
     return row ? { name: row.name, added: row.added, bytes: new Uint8Array(row.bytes) } : null;
+  }
+
+  /** The newest of that name, as layouts mean it. */
+  async imageNamed(name: string): Promise<Uint8Array | null> {
+    const row = (await this.#db('images').where({ name }).orderBy('id', 'desc').first('bytes')) as { bytes: Buffer } | undefined;
+    return row ? new Uint8Array(row.bytes) : null;
   }
 
   async removeImage(id: number): Promise<boolean> {

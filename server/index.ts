@@ -10,5 +10,10 @@ export { DEFAULT_PLAN, type LoadPlan, type LoadReport, type LoadStep } from './o
 export type { PinsNow } from './operations/pins.ts';
 export { CHAIN_FILE } from './expected-chain.ts';
 export type { LoadRow, ImageRow } from './bench-store.ts';
+export { keepChoice as KEEP_CHOICE, type KeepChoice } from './facts.ts';
+export { type BlockSummary, CONTAINERS as IMAGE_CONTAINERS } from './operations/keep-subject.ts';
+export { bytesOf, type CompareSource, placesOf } from './operations/compare-flash.ts';
+export type { FlashStep } from './operations/flash-step.ts';
+export type { RehearsalReport } from './operations/keep.ts';
 export type { SvfFile, SvfState } from './svf-desk.ts';
 export { operations } from './operations.ts';

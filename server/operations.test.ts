@@ -125,7 +125,7 @@ describe('operations', () => {
   });
 
   test('a file of somebody else’s is loaded, or refused by its name', async () => {
-    const refused = await ended(operations.load(server, { steps: [{ device: null, source: { kind: 'image', id: await server.bench.addImage('photo.nbits', Uint8Array.of(1, 2, 3)) } }], verify: false }));
+    const refused = await ended(operations.load(server, { steps: [{ device: null, source: { kind: 'image', id: await server.bench.addImage('photo.nbits', Uint8Array.of(1, 2, 3), { format: 'nbits', start: 0, end: 3 }) } }], verify: false }));
     expect(refused.message).toMatch(/^photo\.nbits: This file is no \.nbits bitstream/);
     const entries = await server.logbook.list();
     expect(entries[0]).toMatchObject({ action: 'Load', outcome: 'failed', board: 'Lockhouse', inputs: { file: 'photo.nbits' } });

@@ -2,6 +2,8 @@ import { diagnose, integrity, interconnect, sweep } from './operations/bench.ts'
 import { build } from './operations/build.ts';
 import { capture } from './operations/capture.ts';
 import { driveNow } from './operations/drive.ts';
+import { compareFlash } from './operations/compare-flash.ts';
+import { flashStep } from './operations/flash-step.ts';
 import { keep, lookAtFlash, rehearse } from './operations/keep.ts';
 import { checksNow, load } from './operations/load.ts';
 import { drivePin, lookAtPins, releasePins } from './operations/pins.ts';
@@ -12,4 +14,4 @@ import { playFile } from './operations/svf.ts';
 import { vectors } from './operations/vectors.ts';
 
 /** What a page can ask for. Each starts a job and returns its number, but for those whose names end in Now or Pins, which answer at once. */
-export const operations = { build, capture, checksNow, diagnose, driveNow, drivePin, integrity, interconnect, keep, load, lookAtFlash, lookAtPins, playFile, rehearse, releasePins, scan, setPower, stageAndRun, sweep, vectors };
+export const operations = { build, capture, checksNow, compareFlash, diagnose, driveNow, drivePin, flashStep, integrity, interconnect, keep, load, lookAtFlash, lookAtPins, playFile, rehearse, releasePins, scan, setPower, stageAndRun, sweep, vectors };

@@ -21,6 +21,9 @@ import { BenchStore } from './bench-store.ts';
 import { type ExpectedChain, expectedChain } from './expected-chain.ts';
 import { climbNow } from './operations/bench.ts';
 import { scan } from './operations/scan.ts';
+import { type Comparison, summaryOfComparison } from './operations/compare-flash.ts';
+import type { RehearsalReport } from './operations/keep.ts';
+import { ALONE } from './operations/keep-subject.ts';
 import { DEFAULT_PLAN, type LoadPlan, type LoadReport } from './operations/load.ts';
 import type { PinSession } from './operations/pins.ts';
 import { SvfDesk } from './svf-desk.ts';
@@ -60,6 +63,9 @@ export class Runtime {
   interconnect: Timed<InterconnectResult> | null = null;
   loadReport: LoadReport | null = null;
   flash: FlashLook | null = null;
+  flashRead: { readonly start: number; readonly bytes: Uint8Array; readonly time: string } | null = null;
+  comparison: Comparison | null = null;
+  rehearsal: RehearsalReport | null = null;
   pins: PinSession | null = null;
   stageLog: { readonly name: string; readonly log: readonly string[]; readonly time: string } | null = null;
   readonly bench: BenchStore;
@@ -102,7 +108,7 @@ export class Runtime {
   async state(): Promise<WorkState> {
     const project = await this.projects.current();
     const none = { latest: null, usable: null, stale: [], latestCapture: null, planned: { recorders: 0, levers: 0, gauges: 0 } };
-    const common = { pod: this.pod.status, scan: this.scan, running: this.running, kept: await this.facts.get('kept'), armed: this.armed, jobs: this.jobs.list, ladder: this.ladder, sweep: this.sweep, integrity: this.integrity, interconnect: this.interconnect, loadReport: this.loadReport, loadPlan: await this.loadPlan(), chain: await this.expected(), answers: await this.bench.answers(this.board), svf: this.svf.state, flash: this.flash, stageLog: this.stageLog };
+    const common = { pod: this.pod.status, scan: this.scan, running: this.running, kept: await this.facts.get('kept'), armed: this.armed, jobs: this.jobs.list, ladder: this.ladder, sweep: this.sweep, integrity: this.integrity, interconnect: this.interconnect, loadReport: this.loadReport, loadPlan: await this.loadPlan(), chain: await this.expected(), answers: await this.bench.answers(this.board), svf: this.svf.state, flash: this.flash, stageLog: this.stageLog, keepChoice: (await this.facts.get('keepChoice')) ?? ALONE, brokenWrite: await this.facts.get('brokenWrite'), rehearsal: this.rehearsal, flashRead: this.flashRead && { start: this.flashRead.start, length: this.flashRead.bytes.length, time: this.flashRead.time }, comparison: this.comparison && summaryOfComparison(this.comparison) };
     if (!project) return { project: null, ...none, ...common };
     const [latest, usable, digests, captures, plan, files] = await Promise.all([
       this.builds.latest(project.id),
@@ -160,6 +166,13 @@ export class Runtime {
     if (read?.ok && this.running) for (const { port, bit, width, pin } of portPins(read.value)) names[`${this.running.device}.${pin}`] = width > 1 ? `${port}[${bit}]` : port;
     this.#pinNames = { print, project: project?.id, names };
     return names;
+  }
+
+  /** Edits since the newest build with a bitstream, in words. */
+  async staleEdits(): Promise<string[]> {
+    const project = await this.projects.current();
+    if (!project) return [];
+    return staleBecause(await this.builds.latestGood(project.id), await this.projects.digests(project.id)).map((edit) => edit.what);
   }
 
   /** The chain as boundary scan takes it, scanned now. */

@@ -119,8 +119,8 @@ describe('the database', () => {
   test('facts are kept, replaced and forgotten', async () => {
     const facts = new FactStore(db);
     expect(await facts.get('kept')).toBeNull();
-    await facts.set('kept', { fingerprint: 'a', chip: 'b', time: 'c' });
-    await facts.set('kept', { fingerprint: 'd', chip: 'b', time: 'c' });
+    await facts.set('kept', { fingerprint: 'a', chip: 'b', time: 'c', layout: null });
+    await facts.set('kept', { fingerprint: 'd', chip: 'b', time: 'c', layout: null });
     expect((await facts.get('kept'))?.fingerprint).toBe('d');
     await facts.set('kept', null);
     expect(await facts.get('kept')).toBeNull();

@@ -1,10 +1,14 @@
 import type { BuildOutput, Edit } from '../core/build/index.ts';
 import type { FlashParameters, FlashPart } from '../core/flash/index.ts';
-import type { ConfigStatus } from '../core/fabric/index.ts';
+import type { ConfigStatus, StreamFacts } from '../core/fabric/index.ts';
 import type { InterconnectResult } from '../core/boundary/index.ts';
 import type { BypassTest, PlaceAnswer, Rung } from '../core/jtag/index.ts';
-import type { Scan, Sweep } from '../core/operations/index.ts';
+import type { KeepCheck, Scan, Sweep } from '../core/operations/index.ts';
 import type { ExpectedChain } from './expected-chain.ts';
+import type { KeepChoice } from './facts.ts';
+import type { Comparison } from './operations/compare-flash.ts';
+import type { RehearsalReport } from './operations/keep.ts';
+import type { BlockSummary } from './operations/keep-subject.ts';
 import type { LoadPlan, LoadReport } from './operations/load.ts';
 import type { SvfState } from './svf-desk.ts';
 import type { RecorderStatus } from '../core/probes/index.ts';
@@ -43,7 +47,14 @@ export interface FlashLook {
   readonly status: number;
   readonly isProtected: boolean;
   readonly bootSource: 'flash' | 'jtag';
-  readonly plan: { readonly fingerprint: string; readonly sectorBytes: number; readonly actions: readonly ('keep' | 'program' | 'erase')[]; readonly shared: number; readonly erases: number; readonly pages: number; readonly typical: number; readonly worst: number } | null;
+  readonly checks: readonly KeepCheck[];
+  /** Where the boot header says that an update lies. */
+  readonly update: number | null;
+  /** What stands at address 0. */
+  readonly golden: StreamFacts;
+  readonly blocks: readonly BlockSummary[];
+  /** Null where a check forbids the write. */
+  readonly plan: { readonly sectorBytes: number; readonly sectors: readonly { readonly address: number; readonly action: 'program' | 'erase' | 'keep' }[]; readonly shared: number; readonly erases: number; readonly pages: number; readonly typical: number; readonly worst: number } | null;
 }
 
 export interface ArmedCapture {
@@ -66,7 +77,15 @@ export interface WorkState {
   readonly pod: PodStatus;
   readonly scan: (Scan & { readonly time: string }) | null;
   readonly running: Running | null;
-  readonly kept: { readonly fingerprint: string; readonly chip: string; readonly time: string } | null;
+  readonly kept: { readonly fingerprint: string; readonly chip: string; readonly time: string; readonly layout: string | null } | null;
+  readonly keepChoice: KeepChoice;
+  /** A write that ended in the middle; writing again goes on. */
+  readonly brokenWrite: { readonly time: string; readonly phase: string; readonly message: string } | null;
+  readonly rehearsal: RehearsalReport | null;
+  /** What was last read from the flash, kept for saving. */
+  readonly flashRead: { readonly start: number; readonly length: number; readonly time: string } | null;
+  /** The last comparison without its bytes. */
+  readonly comparison: (Pick<Comparison, 'time' | 'names' | 'end' | 'sectorBytes' | 'bytesDiffer'> & { readonly places: number }) | null;
   readonly armed: ArmedCapture | null;
   readonly latestCapture: number | null;
   readonly planned: { readonly recorders: number; readonly levers: number; readonly gauges: number };

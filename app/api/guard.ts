@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { ProblemError, type Problem, problem } from '../../core/result.ts';
 
 const MOST_JSON_BYTES = 4 << 20;
-export const MOST_UPLOAD_BYTES = 8 << 20;
+export const MOST_UPLOAD_BYTES = 16 << 20;
 
 /** Names under which this server may be asked for; more can be given as NIMBLE_HOSTS=name,name. */
 function allowedHost(host: string): boolean {

@@ -82,4 +82,4 @@ export function boardOf({ file, files }: Project): Result<BoardDescription> | nu
 }
 
 /** Files that lie with a project but say nothing of the design: boards, chains, plans of probes, vectors. */
-export const isBesideDesign = (name: string): boolean => /\.(board|chain|plan|probes)\.json$|\.vectors\.csv$/.test(name);
+export const isBesideDesign = (name: string): boolean => /\.(board|chain|plan|probes|layout)\.json$|\.(vectors|boards)\.csv$/.test(name);

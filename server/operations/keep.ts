@@ -1,96 +1,139 @@
 import { ERASING, WRITING } from '../../core/flash/index.ts';
-import { keepBitstream, planFlash, reachFlash, rehearseBoot } from '../../core/operations/index.ts';
+import { type Keep, keepBlocks, planBlocks, type Rehearsal, type RehearsalKind, readyToKeep, rehearseBoot } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
-import { fail, ok, problem } from '../../core/result.ts';
+import { fail, ok, problem, ProblemError, type Result } from '../../core/result.ts';
 import type { Runtime } from '../runtime.ts';
-import { short, usableBuild } from './subject.ts';
+import { keepSubject, summaryOf } from './keep-subject.ts';
+import { short } from './subject.ts';
 
-/** Writes the newest build to flash, then proves it by a power-cycle. */
+/** What a rehearsal was to show, and what it showed. */
+export interface RehearsalReport extends Rehearsal {
+  readonly time: string;
+  /** Fingerprint that should have booted; null where nobody knows. */
+  readonly wanted: string | null;
+}
+
+/** Writes what was chosen to flash, then proves it by a boot. */
 export function keep(on: Runtime): number {
   return on.jobs.start('cable', {
     kind: 'keep',
     title: 'Keep',
     board: on.board,
     work: async (watch, note) => {
-      const usable = await usableBuild(on);
-      if (!usable.ok) return usable;
-      const { bitstream } = usable.value;
-      note({ build: short(bitstream.fingerprint), part: bitstream.part });
-      const kept = await on.pod.cable((cable) => keepBitstream(cable, bitstream, null, forgetting(on, watch)));
+      const subject = await keepSubject(on);
+      if (!subject.ok) return subject;
+      const { fpga, blocks, choice } = subject.value;
+      const record: Record<string, string> = { fpga, layout: choice.layout ?? 'newest build alone' };
+      for (const { name, role, address, bytes, sha256, fingerprint } of blocks.map(summaryOf)) record[name] = `${role} at 0x${address.toString(16).toUpperCase()}, ${bytes} bytes, SHA-256 ${sha256}${fingerprint ? `, fingerprint ${short(fingerprint)}` : ''}`;
+      note(record);
+      const started = Date.now();
+      const follow = following(on, watch);
+      const kept = await brokenOff(on, follow, () => on.pod.cable((cable) => keepBlocks(cable, subject.value, follow)));
       if (!kept.ok) return kept;
-      await on.facts.set('kept', { fingerprint: bitstream.fingerprint, chip: kept.value.chip, time: new Date().toISOString() });
-      const { chip, sectorsErased, pagesWritten, sectorsKept } = kept.value;
-      const boot = await on.pod.cable((cable) => rehearseBoot(cable, bitstream.part, null, watch));
-      if (!boot.ok) return boot;
-      await on.lookAtBoard();
-      const written = `${chip}: ${sectorsErased} blocks erased, ${pagesWritten} pages written and verified${sectorsKept > 0 ? `, ${sectorsKept} sectors were right already` : ''}`;
-      if (!boot.value.done) {
-        const { bootSource } = boot.value.status;
-        return fail(problem('boot-failed', `${written}, but DONE stays low after a power-cycle.`, bootSource === 'jtag' ? 'The boot switch stands at JTAG: set it to flash.' : 'Write the flash again.'));
+      await on.facts.set('brokenWrite', null);
+      const { chip, sectorsErased, pagesWritten, sectorsKept, boots, uniqueId, tckCycles } = kept.value;
+      note({ chip, 'unique id': uniqueId ?? 'none', sectors: `${sectorsErased} erased, ${sectorsKept} kept`, pages: String(pagesWritten), TCK: String(tckCycles), 'writing took': `${((Date.now() - started) / 1000).toFixed(1)} s`, verify: 'equal' });
+      if (boots === null) {
+        note({ rehearsal: 'none: no image was written' });
+        return ok(`${told(kept.value)}.`);
       }
-      if (boot.value.fingerprint !== bitstream.fingerprint) return fail(problem('boot-differs', `${written}, but build ${short(boot.value.fingerprint ?? '')} booted.`, 'Write the flash again.'));
-      return ok(`${written}; boots by itself in ${boot.value.bootMilliseconds} ms as build ${short(bitstream.fingerprint)}.`);
+      await on.facts.set('kept', { fingerprint: boots, chip, time: new Date().toISOString(), layout: choice.layout });
+      const boot = await rehearsed(on, fpga, choice.rehearseBy, boots, watch);
+      note({ rehearsal: boot.ok ? boot.value : boot.error.message });
+      return boot.ok ? ok(`${told(kept.value)}; ${boot.value}`) : fail({ ...boot.error, message: `${told(kept.value)}, but: ${boot.error.message}` });
     },
   }).id;
 }
 
+const told = ({ chip, sectorsErased, pagesWritten, sectorsKept, golden }: Keep): string =>
+  `${chip}: ${sectorsErased} blocks erased, ${pagesWritten} pages written and verified${sectorsKept > 0 ? `, ${sectorsKept} sectors were right already` : ''}${golden === 'left' ? ', the golden image that stands was not touched' : ''}`;
+
+/** A boot and whether it is the wanted one, in a sentence. */
+async function rehearsed(on: Runtime, fpga: string, by: RehearsalKind, wanted: string | null, watch: Watch): Promise<Result<string>> {
+  const boot = await on.pod.cable((cable) => rehearseBoot(cable, fpga, null, watch, by));
+  if (!boot.ok) return boot;
+  on.rehearsal = { ...boot.value, wanted, time: new Date().toISOString() };
+  await on.lookAtBoard();
+  const { done, fingerprint, bootMilliseconds, status } = boot.value;
+  if (!done) return fail(status.bootSource === 'jtag' ? problem('boot-switch', 'DONE stays low: the boot switch stands at JTAG.', 'Set the boot switch on the board to flash, then power-cycle.') : problem('boot-failed', 'DONE stays low: the FPGA found nothing in the flash that it could boot.', 'Write the flash again.'));
+  if (wanted !== null && fingerprint !== wanted) return fail(problem('boot-differs', status.fellBack ? `The FPGA refused the update and fell back to the golden image, build ${short(fingerprint ?? '')}.` : `Build ${short(fingerprint ?? '')} booted instead of ${short(wanted)}.`, 'Write the flash again.'));
+  const which = status.fromUpdate ? 'the update, ' : status.fellBack ? 'the golden image (the update was refused), ' : '';
+  return ok(`boots by itself in ${bootMilliseconds} ms as ${which}build ${short(fingerprint ?? '')}.`);
+}
+
 /** The old image counts as lost from the first erase or write on, and not before: a refusal leaves what the flash holds. */
-function forgetting(on: Runtime, watch: Watch): Watch {
-  let forgotten = false;
+function following(on: Runtime, watch: Watch): Watch & { readonly changing: () => string | null } {
+  let phase: string | null = null;
   return {
     cancelled: watch.cancelled,
+    changing: () => phase,
     report: (progress) => {
-      if ((progress.phase === ERASING || progress.phase === WRITING) && !forgotten) {
-        forgotten = true;
-        void on.facts.set('kept', null);
-      }
+      if ((progress.phase === ERASING || progress.phase === WRITING) && phase === null) void on.facts.set('kept', null);
+      if (phase !== null || progress.phase === ERASING || progress.phase === WRITING) phase = progress.phase;
       watch.report(progress);
     },
   };
 }
 
-/** Who the flash is, and what writing the newest build would do to it. Changes nothing. */
+/** Remembers a write that ended in the middle, so that the page can offer to go on. */
+async function brokenOff(on: Runtime, follow: ReturnType<typeof following>, work: () => Promise<Result<Keep>>): Promise<Result<Keep>> {
+  const remember = async (message: string) => {
+    const phase = follow.changing();
+    if (phase !== null) await on.facts.set('brokenWrite', { time: new Date().toISOString(), phase, message });
+  };
+  try {
+    const kept = await work();
+    if (!kept.ok) await remember(kept.error.message);
+    return kept;
+  } catch (error) {
+    if (error instanceof ProblemError) await remember(error.problem.message);
+    throw error;
+  }
+}
+
+/** Who the flash is, what stands in the way, and what writing would do to it. Changes nothing. */
 export function lookAtFlash(on: Runtime): number {
   return on.jobs.start('cable', {
     kind: 'flash',
     title: 'Look at the flash',
     board: on.board,
     work: async (watch) => {
-      const usable = await usableBuild(on);
-      const bitstream = usable.ok ? usable.value.bitstream : null;
+      const subject = await keepSubject(on);
+      if (!subject.ok) return subject;
       return on.pod.cable(async (cable) => {
-        const reached = await reachFlash(cable, null, bitstream?.part ?? null);
-        if (!reached.ok) return reached;
-        const { part, parameters, status, isProtected, bootSource, device } = reached.value;
-        const planned = bitstream ? await planFlash(reached.value, 0, bitstream.stream, watch) : null;
+        const ready = await readyToKeep(cable, subject.value, watch);
+        if (!ready.ok) return ready;
+        const { flash, look, checks } = ready.value;
+        const { part, parameters, status, isProtected, bootSource, device } = flash;
+        const planned = checks.some(({ state }) => state === 'stop') ? null : await planBlocks(flash, subject.value.blocks, look, subject.value, watch);
         if (planned && !planned.ok) return planned;
         const plan = planned?.value ?? null;
         on.flash = {
-          time: new Date().toISOString(), device, part, parameters, status, isProtected, bootSource,
-          plan: plan && bitstream ? { fingerprint: bitstream.fingerprint, sectorBytes: plan.sectorBytes, actions: plan.sectors.map((sector) => sector.action), shared: plan.sectors.filter((sector) => sector.shared).length, erases: plan.erases.length, pages: plan.pages.length, typical: plan.typical, worst: plan.worst } : null,
+          time: new Date().toISOString(), device, part, parameters, status, isProtected, bootSource, checks, update: look.update, golden: look.golden,
+          blocks: subject.value.blocks.map(summaryOf),
+          plan: plan && { sectorBytes: plan.sectorBytes, sectors: plan.sectors.map(({ address, action }) => ({ address, action })), shared: plan.sectors.filter((sector) => sector.shared).length, erases: plan.erases.length, pages: plan.pages.length, typical: plan.typical, worst: plan.worst },
         };
+        const stop = checks.find(({ state }) => state === 'stop');
+        if (stop) return ok(`${part.maker} ${part.name}. Nothing can be written: ${stop.message}`);
         return ok(`${part.maker} ${part.name}${plan ? `: ${plan.erases.length} erases, ${plan.pages.length} pages to write, ${plan.sectors.filter((sector) => sector.action === 'keep').length} sectors as they should be` : ''}.`);
       });
     },
   }).id;
 }
 
-/** A power-cycle, and what came up. */
-export function rehearse(on: Runtime): number {
+/** A boot, and what came up. */
+export function rehearse(on: Runtime, by: RehearsalKind = 'power'): number {
   return on.jobs.start('cable', {
     kind: 'power',
-    title: 'Power-cycle',
+    title: by === 'power' ? 'Power-cycle' : 'Reconfigure',
     board: on.board,
     work: async (watch) => {
       const project = await on.projects.current();
       const read = project ? await on.projects.open(project.id) : null;
       if (!read?.ok) return fail(problem('no-project', 'There is no project.', 'Start the product with its demo.'));
-      const boot = await on.pod.cable((cable) => rehearseBoot(cable, read.value.file.part, null, watch));
-      if (!boot.ok) return boot;
-      await on.lookAtBoard();
-      const { done, fingerprint, bootMilliseconds, status } = boot.value;
-      if (done) return ok(`Booted from flash in ${bootMilliseconds} ms: build ${short(fingerprint ?? '')}.`);
-      return ok(status.bootSource === 'jtag' ? 'The FPGA is empty: the boot switch stands at JTAG.' : 'The FPGA is empty: the flash holds no image it could boot.');
+      const kept = await on.facts.get('kept');
+      const boot = await rehearsed(on, read.value.file.part, by, kept?.fingerprint ?? null, watch);
+      return boot.ok ? ok(`The board ${boot.value}`) : boot;
     },
   }).id;
 }

@@ -16,7 +16,7 @@ import { timeText } from '../../ui/wave/draw.ts';
 import { z } from 'zod';
 
 const summary = { id: 1, fingerprint: 'f'.repeat(32), part: 'CV25', top: 't', created: '', milliseconds: 1, good: true, errors: 0, serious: 0, warnings: 0, resources: { luts: 1, registers: 1, cells: 1, carryBits: 0, memoryLuts: 0, blockRams: 0, ioPins: 1, depth: 1, lutsOfPart: 1, blockRamsOfPart: 1 }, cores: ['recorder r', 'panel p'] };
-const empty: WorkState = { project: { id: 1, name: 'x', part: 'CV25' }, latest: null, usable: null, stale: [], pod: { address: 'ws://x', state: 'connected', name: 'b', problem: null }, scan: null, running: null, kept: null, armed: null, latestCapture: null, planned: { recorders: 0, levers: 0, gauges: 0 }, jobs: [], chain: { file: null, chain: null, problem: null, rows: null }, answers: [], ladder: null, sweep: null, integrity: null, interconnect: null, loadPlan: { steps: [], verify: false }, loadReport: null, svf: { file: null, mode: 'idle', line: null, commands: 0, pauseAt: null, log: [], result: null }, flash: null, stageLog: null };
+const empty: WorkState = { project: { id: 1, name: 'x', part: 'CV25' }, latest: null, usable: null, stale: [], pod: { address: 'ws://x', state: 'connected', name: 'b', problem: null }, scan: null, running: null, kept: null, armed: null, latestCapture: null, planned: { recorders: 0, levers: 0, gauges: 0 }, jobs: [], chain: { file: null, chain: null, problem: null, rows: null }, answers: [], ladder: null, sweep: null, integrity: null, interconnect: null, loadPlan: { steps: [], verify: false }, loadReport: null, svf: { file: null, mode: 'idle', line: null, commands: 0, pauseAt: null, log: [], result: null }, flash: null, stageLog: null, keepChoice: { layout: null, replaceGolden: false, rehearseBy: 'power', values: {} }, brokenWrite: null, rehearsal: null, flashRead: null, comparison: null };
 const job = (kind: Job['kind'], state: Job['state']): Job => ({ id: 1, kind, title: kind, state, progress: null, startedAt: 0, endedAt: state === 'running' ? null : 1, etaMilliseconds: null, message: '', problem: null });
 const running = { device: 1, fingerprint: summary.fingerprint, status: { syncSeen: true, idcodeMismatch: false, crcError: false, init: true, done: true, source: 'jtag' as const, bootSource: 'flash' as const, enabled: false, checked: true, fellBack: false, fromUpdate: false, raw: '' } };
 const says = (path: string, change: Partial<WorkState>) => {
@@ -43,8 +43,8 @@ describe('a station’s dot and word', () => {
     expect(says('/load', { usable: summary, running })).toBe('ready: running');
     expect(says('/load', { usable: { ...summary, fingerprint: '0' }, running })).toBe('stale: other build');
     expect(says('/load', { usable: summary, jobs: [job('load', 'failed')] })).toBe('failed: failed');
-    expect(says('/keep', { usable: summary, kept: { fingerprint: summary.fingerprint, chip: '', time: '' } })).toBe('ready: kept');
-    expect(says('/keep', { usable: summary, kept: { fingerprint: '0', chip: '', time: '' } })).toBe('stale: older build');
+    expect(says('/keep', { usable: summary, kept: { fingerprint: summary.fingerprint, chip: '', time: '', layout: null } })).toBe('ready: kept');
+    expect(says('/keep', { usable: summary, kept: { fingerprint: '0', chip: '', time: '', layout: null } })).toBe('stale: older build');
   });
   test('Probe, Capture and Drive', () => {
     expect(says('/probe', {})).toBe('none: nothing chosen');

@@ -1,19 +1,32 @@
 import { z } from 'zod';
 import { readBitstream } from '../../../core/fabric/index.ts';
-import { runtime } from '../../../server/index.ts';
+import { imageCrc, imageEnd, readImage } from '../../../core/images/index.ts';
+import { problem, ProblemError } from '../../../core/result.ts';
+import { IMAGE_CONTAINERS, runtime } from '../../../server/index.ts';
 import { taken } from '../current.ts';
 import { answer, guarded, MOST_UPLOAD_BYTES, readBody, readJson } from '../guard.ts';
 
 export const dynamic = 'force-dynamic';
 
+const query = z.object({ name: z.string().max(200).default('file'), for: z.enum(['load', 'flash']).default('load') });
+
 export const GET = guarded(async () => answer(await (await runtime()).bench.images()));
 
-/** Takes a .nbits file for the plan; one that is none is refused here. */
+/** Takes a file: a bitstream for Load, an image of any format for the flash. One with an error is refused here, with its line. */
 export const POST = guarded(async (request) => {
+  const asked = query.parse(Object.fromEntries(new URL(request.url).searchParams));
   const bytes = await readBody(request, MOST_UPLOAD_BYTES);
-  const { part, fingerprint } = taken(readBitstream(bytes));
-  const name = (new URL(request.url).searchParams.get('name') ?? 'file').slice(0, 200);
-  return answer({ id: await (await runtime()).bench.addImage(name, bytes), part, fingerprint });
+  const server = await runtime();
+  if (asked.for === 'load') {
+    const { part, fingerprint, stream } = taken(readBitstream(bytes));
+    return answer({ id: await server.bench.addImage(asked.name, bytes, { format: 'nbits', start: 0, end: stream.length }), part, fingerprint });
+  }
+  const { format, image, problems } = readImage(bytes, IMAGE_CONTAINERS);
+  const [first] = problems.filter(({ severity }) => severity === 'error');
+  if (first) throw new ProblemError(problem(first.code, `${asked.name}${first.line ? `, line ${first.line}` : ''}: ${first.message}`, 'Correct the file and add it again.'));
+  const [start, end] = [image.segments[0]?.start ?? 0, imageEnd(image)];
+  const id = await server.bench.addImage(asked.name, bytes, { format, start, end });
+  return answer({ id, format, start, end, segments: image.segments.length, crc32: imageCrc(image), warnings: problems.map(({ line, message }) => `${line ? `Line ${line}: ` : ''}${message}`) });
 });
 
 export const DELETE = guarded(async (request) => {

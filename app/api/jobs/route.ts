@@ -1,11 +1,14 @@
 import { z } from 'zod';
 import { operations, runtime } from '../../../server/index.ts';
 import { answer, guarded, readJson } from '../guard.ts';
-import { loadStep } from '../shapes.ts';
+import { compareSource, flashStep, loadStep } from '../shapes.ts';
 
 const body = z.discriminatedUnion('kind', [
-  z.object({ kind: z.enum(['scan', 'build', 'load', 'keep', 'rehearse', 'diagnose', 'sweep', 'integrity', 'interconnect', 'flash']) }),
+  z.object({ kind: z.enum(['scan', 'build', 'load', 'keep', 'diagnose', 'sweep', 'integrity', 'interconnect', 'flash']) }),
   z.object({ kind: z.literal('power'), on: z.boolean() }),
+  z.object({ kind: z.literal('rehearse'), by: z.enum(['power', 'reconfigure']).default('power') }),
+  z.object({ kind: z.literal('flash-step'), step: flashStep }),
+  z.object({ kind: z.literal('compare'), sources: z.tuple([compareSource, compareSource]) }),
   z.object({ kind: z.literal('stage'), step: loadStep }),
   z.object({ kind: z.literal('svf'), file: z.number().int(), device: z.number().int().nonnegative().nullable(), goOn: z.boolean(), pauseAt: z.number().int().positive().nullable() }),
 ]);
@@ -19,7 +22,9 @@ export const POST = guarded(async (request) => {
     case 'build': return answer({ id: operations.build(server) });
     case 'load': return answer({ id: operations.load(server, await server.loadPlan()) });
     case 'keep': return answer({ id: operations.keep(server) });
-    case 'rehearse': return answer({ id: operations.rehearse(server) });
+    case 'rehearse': return answer({ id: operations.rehearse(server, wanted.by) });
+    case 'flash-step': return answer({ id: operations.flashStep(server, wanted.step) });
+    case 'compare': return answer({ id: operations.compareFlash(server, wanted.sources) });
     case 'diagnose': return answer({ id: operations.diagnose(server) });
     case 'sweep': return answer({ id: operations.sweep(server) });
     case 'integrity': return answer({ id: operations.integrity(server) });

@@ -6,6 +6,6 @@ export const POST = guarded(async (request) => {
   const bytes = await readBody(request, MOST_UPLOAD_BYTES);
   const name = (new URL(request.url).searchParams.get('name') ?? 'file').slice(0, 200);
   const server = await runtime();
-  const image = await server.bench.addImage(name, bytes);
+  const image = await server.bench.addImage(name, bytes, { format: 'nbits', start: 0, end: bytes.length });
   return answer({ id: operations.load(server, { steps: [{ device: null, source: { kind: 'image', id: image } }], verify: false }) });
 });

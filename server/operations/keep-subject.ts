@@ -1,0 +1,90 @@
+import { createHash } from 'node:crypto';
+import { NBITS, PARTS, streamFacts } from '../../core/fabric/index.ts';
+import { boardData, flatBytes, imageOf, type Layout, type LayoutBlock, type MemoryImage, readImage, readLayout } from '../../core/images/index.ts';
+import type { KeepBlock, KeepRequest } from '../../core/operations/index.ts';
+import { fail, ok, problem, type Result } from '../../core/result.ts';
+import { type KeepChoice } from '../facts.ts';
+import type { Runtime } from '../runtime.ts';
+import { usableBuild } from './subject.ts';
+
+export const CONTAINERS = [NBITS];
+
+export const ALONE: KeepChoice = { layout: null, replaceGolden: false, rehearseBy: 'power', values: {} };
+
+/** One block as the page and the record show it. */
+export interface BlockSummary {
+  readonly name: string;
+  readonly role: KeepBlock['role'];
+  readonly address: number;
+  readonly bytes: number;
+  readonly sha256: string;
+  /** Of an image; null for data. */
+  readonly fingerprint: string | null;
+}
+
+/** What is to be written, as was chosen: blocks with their bytes, and the FPGA that will boot from them. */
+export async function keepSubject(on: Runtime): Promise<Result<KeepRequest & { readonly choice: KeepChoice; readonly layout: Layout | null }>> {
+  const choice = (await on.facts.get('keepChoice')) ?? ALONE;
+  const stale = await on.staleEdits();
+  if (choice.layout === null) {
+    const usable = await usableBuild(on);
+    if (!usable.ok) return usable;
+    const { part, stream } = usable.value.bitstream;
+    return ok({ fpga: part, device: null, blocks: [{ name: 'newest build', role: 'image', address: 0, bytes: stream }], stale, replaceGolden: false, choice, layout: null });
+  }
+  const layout = await layoutNamed(on, choice.layout);
+  if (!layout.ok) return layout;
+  const blocks: KeepBlock[] = [];
+  for (const block of layout.value.blocks) {
+    const image = await imageOfBlock(on, block, choice);
+    if (!image.ok) return image;
+    for (const { start, bytes } of image.value.segments) blocks.push({ name: block.name, role: block.role, address: block.address + start, bytes });
+  }
+  const fpga = await fpgaOf(on, blocks);
+  if (!fpga.ok) return fpga;
+  return ok({ fpga: fpga.value, device: null, blocks, stale: layout.value.blocks.some((block) => block.build) ? stale : [], replaceGolden: choice.replaceGolden, choice, layout: layout.value });
+}
+
+export async function layoutNamed(on: Runtime, name: string): Promise<Result<Layout>> {
+  const project = await on.projects.current();
+  const file = project ? (await on.projects.files(project.id)).find((one) => one.name === name) : undefined;
+  return file ? readLayout(file.name, file.text) : fail(problem('no-layout', `The project has no layout "${name}".`, 'Choose another one under Keep.'));
+}
+
+/** The bytes of a block from address 0 on, unless its file says otherwise. */
+async function imageOfBlock(on: Runtime, block: LayoutBlock, { values }: KeepChoice): Promise<Result<MemoryImage>> {
+  if (block.build) {
+    const usable = await usableBuild(on);
+    return usable.ok ? ok(imageOf(usable.value.bitstream.stream)) : usable;
+  }
+  if (block.fields) {
+    const built = boardData(block.fields, block.byteOrder, values);
+    return built.ok ? ok(imageOf(built.value)) : built;
+  }
+  if (block.file !== undefined) {
+    const bytes = await on.bench.imageNamed(block.file);
+    return bytes ? opened(block.file, bytes) : fail(problem('no-image', `The block "${block.name}" wants the file ${block.file}, which was not added.`, 'Add it under Keep, Layout.'));
+  }
+  return ok(imageOf(block.hex === undefined ? new TextEncoder().encode(block.text ?? '') : Uint8Array.from(block.hex.match(/[0-9a-fA-F]{2}/g) ?? [], (byte) => Number.parseInt(byte, 16))));
+}
+
+/** A file of any format; one with an error is refused with its line. */
+export function opened(name: string, file: Uint8Array): Result<MemoryImage> {
+  const reading = readImage(file, CONTAINERS);
+  const [first] = reading.problems.filter(({ severity }) => severity === 'error');
+  if (first) return fail(problem(first.code, `${name}${first.line ? `, line ${first.line}` : ''}: ${first.message}`, 'Correct the file and add it again.'));
+  return ok(reading.format === 'nbits' ? imageOf(flatBytes(reading.image, 0xff)) : reading.image);
+}
+
+/** The part that images are for; without images the project's own. */
+async function fpgaOf(on: Runtime, blocks: readonly KeepBlock[]): Promise<Result<string>> {
+  const project = await on.projects.current();
+  const read = project ? await on.projects.open(project.id) : null;
+  const own = read?.ok ? read.value.file.part : null;
+  const idcode = blocks.filter(({ role }) => role !== 'data').map(({ bytes }) => streamFacts(bytes).idcode).find((one) => one !== null);
+  const named = idcode === undefined ? undefined : PARTS.find((part) => part.idcode === idcode && (own === null || part.name === own)) ?? PARTS.find((part) => part.idcode === idcode);
+  const name = named?.name ?? own;
+  return name === null ? fail(problem('no-part', 'Nothing says behind which FPGA the flash is.', 'Name the part under Design, Project.')) : ok(name);
+}
+
+export const summaryOf = ({ name, role, address, bytes }: KeepBlock): BlockSummary => ({ name, role, address, bytes: bytes.length, sha256: createHash('sha256').update(bytes).digest('hex'), fingerprint: role === 'data' ? null : streamFacts(bytes).fingerprint });
