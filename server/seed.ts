@@ -2,7 +2,7 @@ import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join, relative } from 'node:path';
 import type { Projects } from './projects.ts';
 
-const SOURCES = /\.(s?vh?|csv|hex|mem)$|^nimble\.json$|\.(board|chain)\.json$/;
+const SOURCES = /\.(s?vh?|csv|hex|mem)$|^nimble\.json$|\.(board|chain|layout)\.json$/;
 
 /** Puts the demo project into an empty database. */
 export async function seedDemo(projects: Projects): Promise<void> {

@@ -5,7 +5,7 @@ export { boundaryPins, CELLS_A_PIN, CONTROL_CELL, INPUT_CELL, OUTPUT_CELL } from
 export { bsdlText, DESCRIBED_PARTS } from './bsdl-text.ts';
 export { BANKS, packageDrawing, packagePins, type PackageDrawing, type PackagePin } from './packages.ts';
 export { DEFAULT_DRIVE, DEFAULT_STANDARD, PULLS, type Pull, readLevel, SLEWS, type Slew, STANDARDS, standardNamed, type IoStandard } from './standards.ts';
-export { decodeStatus, STATUS, type ConfigStatus } from './status.ts';
+export { decodeStatus, STATUS, STATUS_LENGTH, type ConfigStatus } from './status.ts';
 export { packNetlist, unpackNetlist, type PinBinding, type FabricImage } from './pack.ts';
 export { buildStream, FRAME_BYTES, frameCapacity, streamBytes, SYNC_WORD, StreamDecoder, type StreamEvent } from './stream.ts';
 export { type Bitstream, readBitstream, writeBitstream } from './bitstream.ts';

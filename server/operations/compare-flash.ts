@@ -3,6 +3,7 @@ import { reachFlash, readFromFlash } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
 import type { Runtime } from '../runtime.ts';
+import { counted } from './keep.ts';
 import { keepSubject, opened } from './keep-subject.ts';
 
 /** One side of a comparison. */
@@ -40,7 +41,7 @@ export function compareFlash(on: Runtime, sources: readonly [CompareSource, Comp
       const differences = compareImages(first.image, second.image, JOIN_BYTES);
       const bytesDiffer = compareImages(first.image, second.image).reduce((sum, { length }) => sum + length, 0);
       on.comparison = { time: new Date().toISOString(), names: [first.name, second.name], images: [first.image, second.image], end: Math.max(imageEnd(first.image), imageEnd(second.image)), sectorBytes: SECTOR_BYTES, differences, bytesDiffer };
-      return ok(differences.length === 0 ? `${first.name} and ${second.name}: the same data at the same addresses.` : `${first.name} and ${second.name} differ in ${bytesDiffer.toLocaleString('en')} bytes, at ${differences.length} places.`);
+      return ok(differences.length === 0 ? `${first.name} and ${second.name}: the same data at the same addresses.` : `${first.name} and ${second.name} differ in ${counted(bytesDiffer, 'byte')}, at ${counted(differences.length, 'place')}.`);
     },
   }).id;
 }

@@ -2,6 +2,7 @@ import { blankCheck, crcOfFlash, eraseFlash, fillFlash, type ReachedFlash, reach
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
 import type { Runtime } from '../runtime.ts';
+import { counted } from './keep.ts';
 import { keepSubject } from './keep-subject.ts';
 
 /** One thing done to the flash by itself. Addresses and lengths in bytes. */
@@ -21,14 +22,12 @@ export function flashStep(on: Runtime, step: FlashStep): number {
       const subject = await keepSubject(on);
       if (!subject.ok) return subject;
       if (step.what !== 'verify') note({ stretch: `${hex(step.address)}, ${step.length} bytes` });
-      const done = await on.pod.cable(async (cable) => {
+      return on.pod.cable(async (cable) => {
         const reached = await reachFlash(cable, null, subject.value.fpga);
         if (!reached.ok) return reached;
         const worked = await carryOut(on, step, reached.value, subject.value.blocks, watch);
         return worked.ok ? worked : ((await supplyLost(cable)) ?? worked);
       });
-      if (step.what === 'erase' || step.what === 'fill') await on.facts.set('kept', null);
-      return done;
     },
   }).id;
 }
@@ -45,15 +44,17 @@ async function carryOut(on: Runtime, step: FlashStep, flash: ReachedFlash, block
       return found.value === null ? ok(`Blank: ${step.length.toLocaleString('en')} bytes are FF.`) : fail(problem('not-blank', `The first byte that is not FF is at ${hex(found.value)}.`, 'Erase the stretch.'));
     }
     case 'erase': {
+      await on.facts.set('kept', null);
       const erased = await eraseFlash(flash, step.address, step.length, watch);
       if (!erased.ok) return erased;
       const blank = await blankCheck(flash, step.address, step.length, watch);
       if (!blank.ok) return blank;
-      return blank.value === null ? ok(`${erased.value.sectorsErased} blocks erased, and blank.`) : fail(problem('not-blank', `The byte at ${hex(blank.value)} is not FF after the erase.`, 'Erase again; if it stays, the block is worn out.'));
+      return blank.value === null ? ok(`${counted(erased.value.sectorsErased, 'block')} erased, and blank.`) : fail(problem('not-blank', `The byte at ${hex(blank.value)} is not FF after the erase.`, 'Erase again; if it stays, the block is worn out.'));
     }
     case 'fill': {
       const filled = await fillFlash(flash, step.address, step.length, step.byte, watch);
-      return filled.ok ? ok(`${step.length.toLocaleString('en')} bytes are ${hex(step.byte)}: ${filled.value.sectorsErased} blocks erased, ${filled.value.pagesWritten} pages written and verified.`) : filled;
+      if (!filled.ok || filled.value.sectorsErased + filled.value.pagesWritten > 0) await on.facts.set('kept', null);
+      return filled.ok ? ok(`${step.length.toLocaleString('en')} bytes are ${hex(step.byte)}: ${counted(filled.value.sectorsErased, 'block')} erased, ${counted(filled.value.pagesWritten, 'page')} written and verified.`) : filled;
     }
     case 'crc': {
       const crc = await crcOfFlash(flash, step.address, step.length, watch);

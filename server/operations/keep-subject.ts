@@ -3,7 +3,7 @@ import { NBITS, PARTS, streamFacts } from '../../core/fabric/index.ts';
 import { boardData, flatBytes, imageOf, type Layout, type LayoutBlock, type MemoryImage, readImage, readLayout } from '../../core/images/index.ts';
 import type { KeepBlock, KeepRequest } from '../../core/operations/index.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
-import { type KeepChoice } from '../facts.ts';
+import type { KeepChoice } from '../facts.ts';
 import type { Runtime } from '../runtime.ts';
 import { usableBuild } from './subject.ts';
 

@@ -13,8 +13,8 @@ export interface RehearsalReport extends Rehearsal {
   readonly wanted: string | null;
 }
 
-/** Writes what was chosen to flash, then proves it by a boot. */
-export function keep(on: Runtime): number {
+/** Writes what was chosen to flash, then proves it by a boot, unless that is to come later. */
+export function keep(on: Runtime, boot = true): number {
   return on.jobs.start('cable', {
     kind: 'keep',
     title: 'Keep',
@@ -22,6 +22,9 @@ export function keep(on: Runtime): number {
     work: async (watch, note) => {
       const subject = await keepSubject(on);
       if (!subject.ok) return subject;
+      // What was asked of the flash before is no longer so.
+      on.flash = null;
+      on.rehearsal = null;
       const { fpga, blocks, choice } = subject.value;
       const record: Record<string, string> = { fpga, layout: choice.layout ?? 'newest build alone' };
       for (const { name, role, address, bytes, sha256, fingerprint } of blocks.map(summaryOf)) record[name] = `${role} at 0x${address.toString(16).toUpperCase()}, ${bytes} bytes, SHA-256 ${sha256}${fingerprint ? `, fingerprint ${short(fingerprint)}` : ''}`;
@@ -33,20 +36,22 @@ export function keep(on: Runtime): number {
       await on.facts.set('brokenWrite', null);
       const { chip, sectorsErased, pagesWritten, sectorsKept, boots, uniqueId, tckCycles } = kept.value;
       note({ chip, 'unique id': uniqueId ?? 'none', sectors: `${sectorsErased} erased, ${sectorsKept} kept`, pages: String(pagesWritten), TCK: String(tckCycles), 'writing took': `${((Date.now() - started) / 1000).toFixed(1)} s`, verify: 'equal' });
-      if (boots === null) {
-        note({ rehearsal: 'none: no image was written' });
+      if (boots !== null) await on.facts.set('kept', { fingerprint: boots, chip, time: new Date().toISOString(), layout: choice.layout });
+      if (boots === null || !boot) {
+        note({ rehearsal: boots === null ? 'none: no image was written' : 'none' });
         return ok(`${told(kept.value)}.`);
       }
-      await on.facts.set('kept', { fingerprint: boots, chip, time: new Date().toISOString(), layout: choice.layout });
-      const boot = await rehearsed(on, fpga, choice.rehearseBy, boots, watch);
-      note({ rehearsal: boot.ok ? boot.value : boot.error.message });
-      return boot.ok ? ok(`${told(kept.value)}; ${boot.value}`) : fail({ ...boot.error, message: `${told(kept.value)}, but: ${boot.error.message}` });
+      const rehearsal = await rehearsed(on, fpga, choice.rehearseBy, boots, watch);
+      note({ rehearsal: rehearsal.ok ? rehearsal.value : rehearsal.error.message });
+      return rehearsal.ok ? ok(`${told(kept.value)}; ${rehearsal.value}`) : fail({ ...rehearsal.error, message: `${told(kept.value)}, but: ${rehearsal.error.message}` });
     },
   }).id;
 }
 
 const told = ({ chip, sectorsErased, pagesWritten, sectorsKept, golden }: Keep): string =>
-  `${chip}: ${sectorsErased} blocks erased, ${pagesWritten} pages written and verified${sectorsKept > 0 ? `, ${sectorsKept} sectors were right already` : ''}${golden === 'left' ? ', the golden image that stands was not touched' : ''}`;
+  `${chip}: ${counted(sectorsErased, 'block')} erased, ${counted(pagesWritten, 'page')} written and verified${sectorsKept > 0 ? `, ${counted(sectorsKept, 'sector')} right already` : ''}${golden === 'left' ? ', the golden image that stands was not touched' : ''}`;
+
+export const counted = (n: number, what: string): string => `${n.toLocaleString('en')} ${what}${n === 1 ? '' : 's'}`;
 
 /** A boot and whether it is the wanted one, in a sentence. */
 async function rehearsed(on: Runtime, fpga: string, by: RehearsalKind, wanted: string | null, watch: Watch): Promise<Result<string>> {
@@ -56,8 +61,8 @@ async function rehearsed(on: Runtime, fpga: string, by: RehearsalKind, wanted: s
   await on.lookAtBoard();
   const { done, fingerprint, bootMilliseconds, status } = boot.value;
   if (!done) return fail(status.bootSource === 'jtag' ? problem('boot-switch', 'DONE stays low: the boot switch stands at JTAG.', 'Set the boot switch on the board to flash, then power-cycle.') : problem('boot-failed', 'DONE stays low: the FPGA found nothing in the flash that it could boot.', 'Write the flash again.'));
-  if (wanted !== null && fingerprint !== wanted) return fail(problem('boot-differs', status.fellBack ? `The FPGA refused the update and fell back to the golden image, build ${short(fingerprint ?? '')}.` : `Build ${short(fingerprint ?? '')} booted instead of ${short(wanted)}.`, 'Write the flash again.'));
-  const which = status.fromUpdate ? 'the update, ' : status.fellBack ? 'the golden image (the update was refused), ' : '';
+  if (status.fellBack || (wanted !== null && fingerprint !== wanted)) return fail(problem('boot-differs', status.fellBack ? `The FPGA refused the update and fell back to the golden image, build ${short(fingerprint ?? '')}.` : `Build ${short(fingerprint ?? '')} booted instead of ${short(wanted ?? '')}.`, 'Write the flash again.'));
+  const which = status.fromUpdate ? 'the update, ' : '';
   return ok(`boots by itself in ${bootMilliseconds} ms as ${which}build ${short(fingerprint ?? '')}.`);
 }
 

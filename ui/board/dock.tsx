@@ -1,10 +1,13 @@
 'use client';
+import { clsx } from 'clsx';
 import { PanelRightClose, PanelRightOpen } from 'lucide-react';
 import { Switch } from 'radix-ui';
 import { useState } from 'react';
 import { dateTime, frequency, send, shortPrint, useAct, useLive, usePanel } from '../shared/index.ts';
 import { Digits } from './digits.tsx';
 import { Lamp } from './lamp.tsx';
+
+const RECONFIGURE = 'Empties the FPGA and lets it read its flash again. The design’s own reset button does not.';
 
 export function BoardDock() {
   const [open, setOpen] = useState(true);
@@ -65,9 +68,13 @@ function Memory() {
 function Face() {
   const panel = usePanel();
   const { act } = useAct();
+  const state = useLive();
+  const kept = (state?.kept ?? null) !== null || state?.rehearsal?.status.bootSource === 'jtag';
   const operate = (control: string, on: boolean) => void act(() => send('/api/board', 'POST', { control, on }));
   if (!panel) return <p className="border border-line border-dashed p-4 text-center text-quiet text-sm">No pod is connected. See Bench.</p>;
   const done = panel.done[String(panel.fpga)] ?? false;
+  const wrongSwitch = panel.bootSource === 'jtag' && kept;
+  const reset = panel.buttons.find(({ label }) => label === 'reset');
   return (
     <div className="rounded-[6px] border border-quiet bg-well p-3" data-testid="board-face">
       <div className="mb-3 flex items-start justify-between">
@@ -81,8 +88,8 @@ function Face() {
           {panel.powered ? 'Power off' : 'Power on'}
         </button>
       </div>
-      <div className="mb-3 flex items-center gap-2 text-sm">
-        <span className="text-quiet">Boot from</span>
+      <div className={clsx('mb-3 flex items-center gap-2 text-sm', wrongSwitch && 'rounded-[3px] outline-2 outline-doubt outline-offset-4')} data-testid="boot-switch">
+        <span className={wrongSwitch ? 'font-bold text-doubt' : 'text-quiet'}>Boot</span>
         {(['flash', 'jtag'] as const).map((source) => (
           <button
             key={source}
@@ -94,7 +101,11 @@ function Face() {
             {source === 'flash' ? 'flash' : 'JTAG'}
           </button>
         ))}
+        <button type="button" title={RECONFIGURE} className="ml-auto h-6 rounded-[3px] border border-quiet bg-raised px-2 hover:border-ink" onClick={() => act(() => send('/api/board', 'POST', { reconfigure: true }))}>
+          Reconfigure
+        </button>
       </div>
+      {wrongSwitch && <p className="mb-3 text-doubt text-xs">The flash holds a design, but the switch stands at JTAG: nothing boots. Set it to flash.</p>}
       <Digits digits={panel.digits} />
       <div className="mt-3 grid grid-cols-4 gap-x-1 gap-y-2">
         {panel.lamps.map((lamp) => (
@@ -133,7 +144,8 @@ function Face() {
           </Switch.Root>
         ))}
       </div>
-      <p className="tabular mt-3 text-quiet text-xs">
+      {reset && <p className="mt-3 text-quiet text-xs">Button {reset.label} ({reset.name}) only starts the design’s registers anew. Reconfigure empties the FPGA and reads the flash again: what was loaded and not kept is gone.</p>}
+      <p className="tabular mt-2 text-quiet text-xs">
         {panel.oscillators.map(({ name, hz }) => `${name} ${frequency(hz)}`).join(' · ')}
         <br />
         <span data-testid="board-speed">{panel.speed > 0.98 ? 'in real time' : `at ${Math.round(panel.speed * 100)} % of real time`}</span>

@@ -4,29 +4,11 @@ import type { ProjectFile } from '../../core/build/index.ts';
 import type { BuildDetails } from '../../server/index.ts';
 import { ask, useLive } from '../shared/index.ts';
 
-export interface SourceFile {
-  readonly name: string;
-  readonly text: string;
-  readonly changed: string;
-}
-
 export interface BuildRow {
   readonly id: number;
   readonly created: string;
   readonly good: boolean;
   readonly details: BuildDetails;
-}
-
-export function useFiles() {
-  const project = useLive()?.project?.id ?? 0;
-  return useQuery({
-    queryKey: ['files', project],
-    enabled: project > 0,
-    queryFn: async () => {
-      const answer = await ask<SourceFile[]>('/api/files');
-      return answer.ok ? answer.value : [];
-    },
-  });
 }
 
 /** The settings of the project and the text of its board's description. */

@@ -3,7 +3,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef } from 'react';
 import { toast } from 'sonner';
 import { send, useLive } from '../shared/index.ts';
-import type { SourceFile } from './queries.ts';
+import type { SourceFile } from '../shared/index.ts';
 
 const SAVE_MILLISECONDS = 400;
 

@@ -29,11 +29,25 @@ export function LogbookStation() {
           { accessorKey: 'action', header: 'Action', cell: (cell) => <span className="whitespace-nowrap font-bold">{String(cell.getValue())}</span> },
           { accessorKey: 'outcome', header: 'Outcome', cell: ({ row }) => <span className={TONE[row.original.outcome]}>{row.original.outcome}</span> },
           { accessorKey: 'message', header: 'What came of it' },
-          { id: 'inputs', header: 'Inputs', accessorFn: (entry) => Object.entries(entry.inputs).map(([key, value]) => `${key} ${value}`).join(', '), cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
+          { id: 'inputs', header: 'Inputs', accessorFn: (entry) => Object.entries(entry.inputs).map(([key, value]) => `${key} ${value}`).join(', '), cell: ({ row }) => <Inputs of={row.original.inputs} /> },
           { accessorKey: 'board', header: 'Board' },
           { accessorKey: 'milliseconds', header: 'Took', cell: (cell) => <span className="tabular whitespace-nowrap">{duration(Number(cell.getValue()))}</span> },
         ]}
       />
     </div>
+  );
+}
+
+/** What went in, a line each. */
+function Inputs({ of }: { readonly of: LogEntry['inputs'] }) {
+  return (
+    <dl className="min-w-[20rem] text-xs">
+      {Object.entries(of).map(([key, value]) => (
+        <div key={key} className="flex gap-2">
+          <dt className="shrink-0 text-quiet">{key}</dt>
+          <dd className="code break-all">{value}</dd>
+        </div>
+      ))}
+    </dl>
   );
 }

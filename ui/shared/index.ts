@@ -7,6 +7,8 @@ export { DataTable } from './data-table.tsx';
 export { ProblemNote } from './problem-note.tsx';
 export { Section, StationHead, Empty, Fact } from './layout.tsx';
 export { clockTime, dateTime, duration, frequency, quantity, shortPrint } from './format.ts';
+export { type SourceFile, useFiles } from './files.ts';
+export { CheckList } from './check-list.tsx';
 export { matches } from './matches.ts';
 export { JobOutcome } from './job-outcome.tsx';
 export { hasFailed, JobProgress, useLatestJob } from './job-progress.tsx';

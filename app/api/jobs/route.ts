@@ -4,8 +4,9 @@ import { answer, guarded, readJson } from '../guard.ts';
 import { compareSource, flashStep, loadStep } from '../shapes.ts';
 
 const body = z.discriminatedUnion('kind', [
-  z.object({ kind: z.enum(['scan', 'build', 'load', 'keep', 'diagnose', 'sweep', 'integrity', 'interconnect', 'flash']) }),
+  z.object({ kind: z.enum(['scan', 'build', 'load', 'diagnose', 'sweep', 'integrity', 'interconnect', 'flash']) }),
   z.object({ kind: z.literal('power'), on: z.boolean() }),
+  z.object({ kind: z.literal('keep'), boot: z.boolean().default(true) }),
   z.object({ kind: z.literal('rehearse'), by: z.enum(['power', 'reconfigure']).default('power') }),
   z.object({ kind: z.literal('flash-step'), step: flashStep }),
   z.object({ kind: z.literal('compare'), sources: z.tuple([compareSource, compareSource]) }),
@@ -21,7 +22,7 @@ export const POST = guarded(async (request) => {
     case 'scan': return answer({ id: operations.scan(server) });
     case 'build': return answer({ id: operations.build(server) });
     case 'load': return answer({ id: operations.load(server, await server.loadPlan()) });
-    case 'keep': return answer({ id: operations.keep(server) });
+    case 'keep': return answer({ id: operations.keep(server, wanted.boot) });
     case 'rehearse': return answer({ id: operations.rehearse(server, wanted.by) });
     case 'flash-step': return answer({ id: operations.flashStep(server, wanted.step) });
     case 'compare': return answer({ id: operations.compareFlash(server, wanted.sources) });

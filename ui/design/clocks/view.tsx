@@ -2,8 +2,8 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { parsePinTable, readBoard } from '../../../core/constraints/index.ts';
-import { Button, DataTable, Empty, frequency, Section, send, useAct } from '../../shared/index.ts';
-import { useBuilds, useFiles, useProject } from '../queries.ts';
+import { Button, DataTable, Empty, frequency, Section, send, useAct, useFiles } from '../../shared/index.ts';
+import { useBuilds, useProject } from '../queries.ts';
 import { parseFrequency } from './parse-frequency.ts';
 
 /** A lamp slower than this is seen to blink; faster ones only look dim (common practice). */

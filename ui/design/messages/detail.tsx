@@ -5,9 +5,9 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import type { JudgedMessage } from '../../../core/build/index.ts';
 import { explain } from '../../../core/checks/index.ts';
-import { Button, send, useAct } from '../../shared/index.ts';
+import { Button, send, useAct, useFiles } from '../../shared/index.ts';
 import { useOpenSchematic, useOpenSource } from '../places.ts';
-import { useBuilds, useFiles } from '../queries.ts';
+import { useBuilds } from '../queries.ts';
 import { SeverityWord } from './severity.tsx';
 import { Trail } from './trail.tsx';
 

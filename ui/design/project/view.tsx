@@ -6,8 +6,8 @@ import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { PARTS } from '../../../core/fabric/index.ts';
 import type { ProjectRow } from '../../../server/index.ts';
-import { ask, Button, dateTime, Section, send, useAct, useLive } from '../../shared/index.ts';
-import { useBuilds, useFiles, useProject } from '../queries.ts';
+import { ask, Button, dateTime, Section, send, useAct, useLive, useFiles } from '../../shared/index.ts';
+import { useBuilds, useProject } from '../queries.ts';
 
 /** Settings of the project at hand, and the other projects. */
 export function ProjectView() {

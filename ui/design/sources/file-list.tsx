@@ -6,7 +6,7 @@ import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import type { Message } from '../../../core/hdl/index.ts';
 import { Button, send, useAct } from '../../shared/index.ts';
-import type { SourceFile } from '../queries.ts';
+import type { SourceFile } from '../../shared/index.ts';
 import { readDropped } from './read-dropped.ts';
 
 interface Props {

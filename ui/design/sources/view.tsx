@@ -1,10 +1,10 @@
 'use client';
 import { useEffect, useState } from 'react';
 import type { JudgedMessage } from '../../../core/build/index.ts';
-import { DataTable, Empty, useLive } from '../../shared/index.ts';
+import { DataTable, Empty, useLive, useFiles } from '../../shared/index.ts';
 import { SeverityWord } from '../messages/severity.tsx';
 import { useAskedPlace } from '../places.ts';
-import { useBuilds, useFiles } from '../queries.ts';
+import { useBuilds } from '../queries.ts';
 import { useSaving } from '../saving.ts';
 import type { ViewProps } from '../station.tsx';
 import { Editor } from './editor.tsx';

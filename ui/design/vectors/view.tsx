@@ -4,8 +4,8 @@ import { clsx } from 'clsx';
 import { Play } from 'lucide-react';
 import { useState } from 'react';
 import type { HierarchyNode } from '../../../core/hdl/index.ts';
-import { ask, Button, DataTable, dateTime, Empty, JobOutcome, Section, send, useAct, useLatestJob } from '../../shared/index.ts';
-import { useBuilds, useFiles, useProject } from '../queries.ts';
+import { ask, Button, DataTable, dateTime, Empty, JobOutcome, Section, send, useAct, useLatestJob, useFiles } from '../../shared/index.ts';
+import { useBuilds, useProject } from '../queries.ts';
 import { type KeptRun, resultRows } from './result.ts';
 import { VectorWave } from './wave.tsx';
 

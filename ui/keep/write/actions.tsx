@@ -1,0 +1,28 @@
+'use client';
+import { PlugZap, RotateCw, Save, Search } from 'lucide-react';
+import { Button, send, useAct, useLatestJob, useLive } from '../../shared/index.ts';
+
+/** Asking the board, and the one thing the station is for. */
+export function WriteActions({ asking, onAsk }: { readonly asking: boolean; readonly onAsk: () => void }) {
+  const state = useLive();
+  const { act } = useAct();
+  const job = useLatestJob('keep', 'power', 'flash');
+  const off = job?.endedAt === null || state?.pod.state !== 'connected';
+  const start = (body: object) => act(() => send('/api/jobs', 'POST', body));
+  return (
+    <>
+      <Button disabled={off} title="Asks the chip and checks everything; changes nothing" onClick={() => start({ kind: 'flash' })}>
+        <Search aria-hidden className="size-4" /> Look first
+      </Button>
+      <Button disabled={off} title="Takes the supply away for a moment, waits for DONE and compares fingerprints" onClick={() => start({ kind: 'rehearse', by: 'power' })}>
+        <PlugZap aria-hidden className="size-4" /> Power-cycle
+      </Button>
+      <Button disabled={off} title="Pulls the reconfigure wire: the FPGA reads its flash again, everything else goes on" onClick={() => start({ kind: 'rehearse', by: 'reconfigure' })}>
+        <RotateCw aria-hidden className="size-4" /> Reconfigure
+      </Button>
+      <Button look="main" disabled={off || asking} onClick={onAsk}>
+        <Save aria-hidden className="size-4" /> Write flash
+      </Button>
+    </>
+  );
+}

@@ -1,0 +1,29 @@
+'use client';
+import { partNamed } from '../../../core/fabric/index.ts';
+import { Button, dateTime, send, shortPrint, useAct, useLive } from '../../shared/index.ts';
+
+/** What will be lost, asked once, where the writing is asked for. */
+export function Question({ onEnd }: { readonly onEnd: () => void }) {
+  const state = useLive();
+  const { act } = useAct();
+  const { kept, keepChoice: choice, usable, project } = state ?? {};
+  const part = usable?.part ?? project?.part ?? '';
+  const stops = partNamed(part)?.flashStopsDesign ?? false;
+  const write = async () => {
+    onEnd();
+    await act(() => send('/api/jobs', 'POST', { kind: 'keep' }));
+  };
+  return (
+    <section className="mb-3 border-signal border-l-4 bg-raised px-3 py-2" aria-label="Before writing">
+      <p>
+        {stops ? <b>The design that runs stops: a {part} shares its flash pins with it. </b> : 'The running design goes on meanwhile. '}
+        {choice?.layout ? `The blocks of ${choice.layout} are` : 'The newest build is'} compared with what is there; sectors that differ are erased and written, what shares one stays. Lost is{' '}
+        {choice?.layout && !choice.replaceGolden ? 'what stood in the places of the update and of data; a golden image that stands is not touched' : kept ? `build ${shortPrint(kept.fingerprint)}, written ${dateTime(kept.time)}` : 'whatever is there now: it was not written from here'}. At the end the {choice?.rehearseBy === 'reconfigure' ? 'FPGA reads its flash again, by the reconfigure wire' : 'board is power-cycled'}.
+      </p>
+      <div className="mt-2 flex gap-2">
+        <Button look="main" autoFocus onClick={write}>Erase and write</Button>
+        <Button onClick={onEnd}>Leave it as it is</Button>
+      </div>
+    </section>
+  );
+}
