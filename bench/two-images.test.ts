@@ -4,20 +4,29 @@ import { describe, expect, test } from 'vitest';
 import { bootHeaderAddress, buildStream, partNamed, readBitstream, readBootHeader, readFingerprint, readStatus, StreamDecoder, streamFacts, writeBootHeader } from '../core/fabric/index.ts';
 import { crc32, reverseByte } from '../core/bits/index.ts';
 import { meet } from '../core/flash/index.ts';
-import { type KeepBlock, keepBlocks, type ReachedFlash, rehearseBoot } from '../core/operations/index.ts';
+import { type KeepBlock, keepBlocks, type ReachedFlash, reachFlash, rehearseBoot } from '../core/operations/index.ts';
 import { lookAtBoot, writeBlocks } from '../core/operations/keep-blocks.ts';
 import { linkTo } from '../core/operations/scan.ts';
 import { unwatched } from '../core/progress.ts';
 import { builtDemo } from '../tests/support/demo.ts';
-import { lockhouse } from '../tests/support/lockhouse.ts';
 import { DirectSpi } from '../tests/support/spi.ts';
+import { Bench, BenchCable, readBenchFile } from './index.ts';
 import { FlashChip } from './flash-chip.ts';
 
 const opened = readBitstream(builtDemo().bitstream);
 if (!opened.ok) throw new Error(opened.error.message);
-const golden = opened.value.stream;
-const part = partNamed('CV25') ?? (() => { throw new Error('no CV25'); })();
+/** The smallest part, so that many boots take little time. */
+const PART = 'CV10';
+const part = partNamed(PART) ?? (() => { throw new Error(`no ${PART}`); })();
 const UPDATE_AT = 0x100000;
+
+/** A board with that part alone, and its flash. */
+function board(memory: Uint8Array) {
+  const file = readBenchFile(JSON.stringify({ chain: [{ kind: 'corvane', part: PART, flash: 'LR32' }] }), 'board');
+  if (!file.ok) throw new Error(file.error.message);
+  const bench = new Bench(file.value, new Map([[0, memory]]));
+  return { bench, cable: new BenchCable(bench) };
+}
 
 /** The same design under another fingerprint: what tells two builds apart. */
 function restamped(stream: Uint8Array, print: number): Uint8Array {
@@ -30,7 +39,7 @@ function restamped(stream: Uint8Array, print: number): Uint8Array {
   return buildStream(part.idcode, part.frames, new Uint8Array(16).fill(print), memory.subarray(4, 4 + memory.readUInt32BE(0)));
 }
 
-const [first, second] = [restamped(golden, 0x11), restamped(golden, 0x22)];
+const [golden, first, second] = [0x33, 0x11, 0x22].map((print) => restamped(opened.value.stream, print)) as [Uint8Array, Uint8Array, Uint8Array];
 const printOf = (stream: Uint8Array) => streamFacts(stream).fingerprint;
 const block = (name: string, role: KeepBlock['role'], address: number, bytes: Uint8Array): KeepBlock => ({ name, role, address, bytes });
 const update = (bytes: Uint8Array) => [block('update', 'update', UPDATE_AT, bytes), block('serial number', 'data', 0x200000, new TextEncoder().encode('LH-0042'))];
@@ -45,21 +54,21 @@ async function chipWith(memory: Uint8Array, failsAfter: number | null): Promise<
   const met = await meet(port);
   if (!met.ok) throw new Error(met.error.message);
   chip.faults = { ...chip.faults, failsAfter };
-  return { chip, port, flash: { ...met.value, device: 1, bootSource: 'flash', port: port as unknown as ReachedFlash['port'], counts: () => ({ tckCycles: 0, payloadBits: 0 }) } };
+  return { chip, port, flash: { ...met.value, device: 0, bootSource: 'flash', port: port as unknown as ReachedFlash['port'], counts: () => ({ tckCycles: 0, payloadBits: 0 }) } };
 }
 
 async function write(memory: Uint8Array, blocks: readonly KeepBlock[], failsAfter: number | null = null) {
   const { flash, port } = await chipWith(memory, failsAfter);
-  const look = await lookAtBoot(flash, 'CV25', unwatched);
+  const look = await lookAtBoot(flash, PART, unwatched);
   const before = port.sent.length;
   return { report: await writeBlocks(flash, blocks, look, { replaceGolden: false }, unwatched), sent: port.sent.slice(before) };
 }
 
 /** What a board with this flash runs after power-on. */
 async function booted(memory: Uint8Array) {
-  const { bench, cable } = lockhouse(new Map([[1, memory]]));
-  bench.advance(320_000);
-  const link = await linkTo(cable, 'CV25', 1);
+  const { bench, cable } = board(memory);
+  bench.advance(150_000);
+  const link = await linkTo(cable, PART, 0);
   if (!link.ok) throw new Error(link.error.message);
   const status = await readStatus(link.value);
   return { status, fingerprint: await readFingerprint(link.value) };
@@ -149,37 +158,35 @@ describe('two images', () => {
         expect(readBootHeader(memory.subarray(bootHeaderAddress(memory.length)))).toBe(UPDATE_AT);
         expect(Buffer.from(memory.subarray(UPDATE_AT, UPDATE_AT + second.length)).equals(Buffer.from(second))).toBe(true);
       }),
-      { numRuns: 24 },
+      { numRuns: 20 },
     );
   });
 });
 
 describe('through the chain', () => {
-  const request = (blocks: readonly KeepBlock[]) => ({ fpga: 'CV25', device: null, blocks, stale: [], replaceGolden: false });
+  const request = (blocks: readonly KeepBlock[]) => ({ fpga: PART, device: null, blocks, stale: [], replaceGolden: false });
 
   test('the supply fails in the middle: said so; switched on, golden boots, and the write goes on', async () => {
-    const { bench, cable } = lockhouse(new Map([[1, withGolden()]]));
+    const { bench, cable } = board(withGolden());
     bench.setFault({ name: 'power-fails-writing', afterBytes: 50_000 }, true);
     const broken = await keepBlocks(cable, request(update(first)), unwatched);
     expect(!broken.ok && broken.error).toMatchObject({ code: 'power-lost', message: expect.stringMatching(/lost its supply/) as string });
     bench.setPower(true);
-    bench.advance(320_000);
-    expect(await rehearseBoot(cable, 'CV25', 1, unwatched)).toMatchObject({ ok: true, value: { done: true, fingerprint: printOf(golden), status: { fellBack: false } } });
+    bench.advance(150_000);
+    expect(await rehearseBoot(cable, PART, 0, unwatched)).toMatchObject({ ok: true, value: { done: true, fingerprint: printOf(golden), status: { fellBack: false } } });
     const kept = await keepBlocks(cable, request(update(first)), unwatched);
     expect(kept).toMatchObject({ ok: true, value: { boots: printOf(first) } });
     if (kept.ok) expect(kept.value.pagesWritten).toBeLessThan(Math.ceil(first.length / 256) - 100);
-    expect(await rehearseBoot(cable, 'CV25', 1, unwatched, 'reconfigure')).toMatchObject({ ok: true, value: { by: 'reconfigure', done: true, fingerprint: printOf(first), status: { fromUpdate: true } } });
+    expect(await rehearseBoot(cable, PART, 0, unwatched, 'reconfigure')).toMatchObject({ ok: true, value: { by: 'reconfigure', done: true, fingerprint: printOf(first), status: { fromUpdate: true } } });
   });
 
   test('nothing is erased for an update without golden, an image of another part, one that does not fit or crosses another', async () => {
-    const { bench, cable } = lockhouse();
-    const other = readBitstream(builtDemo(undefined, 'CV60').bitstream);
-    if (!other.ok) throw new Error(other.error.message);
+    const { bench, cable } = board(blank());
     const damaged = golden.slice();
     damaged[5000] = (damaged[5000] as number) ^ 1;
     const refusals: [string, readonly KeepBlock[]][] = [
       ['no-golden', update(first)],
-      ['keep-image', [block('image', 'image', 0, other.value.stream)]],
+      ['keep-image', [block('image', 'image', 0, opened.value.stream)]],
       ['keep-image', [block('image', 'image', 0, damaged)]],
       ['keep-image', [block('image', 'image', 0, new Uint8Array(100))]],
       ['keep-image', [block('image', 'image', 4096, golden)]],
@@ -193,5 +200,16 @@ describe('through the chain', () => {
       expect(kept.ok ? 'kept' : kept.error.code).toBe(code);
     }
     expect(bench.flashChanges).toBe(0);
-  }, 240_000);
+  });
+});
+
+describe('a part that shares its flash pins with the design', () => {
+  test('is not asked for its flash unless it is named, and stops when it is', async () => {
+    const { bench, cable } = board(withGolden());
+    bench.advance(150_000);
+    expect(await reachFlash(cable, null)).toMatchObject({ ok: false, error: { code: 'no-device' } });
+    expect(bench.panel().done).toEqual({ 0: true });
+    expect(await reachFlash(cable, 0)).toMatchObject({ ok: true, value: { part: { name: 'LR32' } } });
+    expect(bench.panel().done).toEqual({ 0: false });
+  });
 });
