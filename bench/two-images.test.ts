@@ -164,7 +164,7 @@ describe('two images', () => {
 });
 
 describe('through the chain', () => {
-  const request = (blocks: readonly KeepBlock[]) => ({ fpga: PART, device: null, blocks, stale: [], replaceGolden: false });
+  const request = (blocks: readonly KeepBlock[]) => ({ fpga: PART, device: null, blocks, stale: [], expects: null, replaceGolden: false });
 
   test('the supply fails in the middle: said so; switched on, golden boots, and the write goes on', async () => {
     const { bench, cable } = board(withGolden());
@@ -195,6 +195,8 @@ describe('through the chain', () => {
       ['keep-place', [block('golden', 'golden', 0, golden), block('update', 'update', golden.length - 100, first)]],
       ['keep-place', [block('golden', 'golden', 0, golden), block('update', 'update', UPDATE_AT, first), block('data', 'data', (4 << 20) - 100, new Uint8Array(8))]],
     ];
+    const wrong = await keepBlocks(cable, { ...request([block('image', 'image', 0, golden)]), expects: 'QF32' }, unwatched);
+    expect(!wrong.ok && wrong.error).toMatchObject({ code: 'flash-other', message: 'Quoin QF32 (95 27 16) is named, but the chip answers 4B 31 16: Ledger LR32. Nothing was erased.' });
     for (const [code, blocks] of refusals) {
       const kept = await keepBlocks(cable, request(blocks), unwatched);
       expect(kept.ok ? 'kept' : kept.error.code).toBe(code);

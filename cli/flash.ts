@@ -17,6 +17,7 @@ interface Options extends ConnectionOptions, BlockOptions {
   readonly length?: string;
   readonly out?: string;
   readonly byte?: string;
+  readonly flash?: string;
   readonly rehearse?: boolean;
   readonly reconfigure?: boolean;
   readonly replaceGolden?: boolean;
@@ -58,6 +59,7 @@ export function flashCommand(program: Command, failed: () => void): void {
       ok({ identity: hexBytes(part.identity), bytes: part.bytes, erases: part.erases, page: part.page, parameters, status: `0x${status.toString(16).padStart(2, '0')}`, protected: isProtected })),
   );
   onFlash(blockOptions(flash.command('write').description('only sectors that differ: erase, program, verify').argument('<file>', '.nbits, Intel HEX, S-record, plain bytes or .layout.json')))
+    .option('--flash <name>', 'the chip that should be there; another one is refused')
     .option('--plan', 'only say what would be done')
     .option('--replace-golden', 'write the golden image although another one stands in its place')
     .option('--rehearse', 'then power-cycle and wait for DONE')
@@ -135,7 +137,7 @@ async function write(chip: ReachedFlash, { cable }: Connection, blocks: readonly
     if (options.plan) return planned(await planFlash(chip, blocks, unwatched));
     return spread(await writeToFlash(chip, blocks, unwatched));
   }
-  const request = { fpga, device: chip.device, blocks, stale: [], replaceGolden: options.replaceGolden ?? false };
+  const request = { fpga, device: chip.device, blocks, stale: [], expects: options.flash ?? null, replaceGolden: options.replaceGolden ?? false };
   if (options.plan) {
     const ready = await readyToKeep(cable, request, unwatched);
     if (!ready.ok) return ready;

@@ -40,6 +40,11 @@ export class ProblemError extends Error {
     this.name = 'ProblemError';
     this.problem = problem;
   }
+
+  /** By name, since a bundler may put this module into several bundles of one process, each with a class of its own. */
+  static override [Symbol.hasInstance](value: unknown): value is ProblemError {
+    return value instanceof Error && value.name === 'ProblemError' && 'problem' in value;
+  }
 }
 
 /** Runs a whole operation and returns the problem that interrupted it as a value. Other errors are defects and pass. */

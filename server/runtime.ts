@@ -144,6 +144,11 @@ export class Runtime {
     return (await this.#boards()).flatMap((board) => board.links.map(({ net, pins }) => ({ name: net, pins })));
   }
 
+  /** The flash chip that the project's board description names; null without one. */
+  async boardFlash(): Promise<string | null> {
+    return (await this.#boards()).find((board) => board.flash !== undefined)?.flash ?? null;
+  }
+
   async #boards(): Promise<readonly BoardDescription[]> {
     const project = await this.projects.current();
     const files = project ? await this.projects.files(project.id) : [];

@@ -8,6 +8,8 @@ const boardFile = z.object({
   name: z.string(),
   /** The part that the nets' pins belong to. */
   part: z.string(),
+  /** The flash chip that should stand beside it. */
+  flash: z.string().optional(),
   /** Supply of each bank in volts. */
   banks: z.record(z.string(), z.number().positive()).default({}),
   oscillators: z.array(z.object({ net: z.string(), pin: z.string(), hertz: z.number().positive() })).default([]),

@@ -1,5 +1,5 @@
 import { BOOT_HEADER_ROOM, bootHeaderAddress, GOLDEN_ADDRESS, partNamed, streamFacts } from '../fabric/index.ts';
-import { smallestErase } from '../flash/index.ts';
+import { FLASH_PARTS, smallestErase } from '../flash/index.ts';
 import { checkPlaces, type Place } from '../images/index.ts';
 import { describeIdcode } from '../jtag/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
@@ -13,12 +13,21 @@ export interface KeepCheck {
   readonly message: string;
 }
 
-/** Everything that can be known before anything is erased. `fpga` is the part that will boot; `stale` names edits since the build. */
-export function checkKeep(flash: ReachedFlash, fpga: string, blocks: readonly KeepBlock[], look: BootLook, options: KeepOptions, stale: readonly string[]): KeepCheck[] {
+/** What is known besides the blocks. */
+export interface KeepContext {
+  /** Edits since the build that is among the blocks, in words. */
+  readonly stale: readonly string[];
+  /** Name of the chip that the board's description or a person names; null without one. */
+  readonly expects: string | null;
+}
+
+/** Everything that can be known before anything is erased. `fpga` is the part that will boot. */
+export function checkKeep(flash: ReachedFlash, fpga: string, blocks: readonly KeepBlock[], look: BootLook, options: KeepOptions, { stale, expects }: KeepContext): KeepCheck[] {
   const checks: KeepCheck[] = [];
   const add = (name: KeepCheck['name'], state: KeepCheck['state'], message: string) => checks.push({ name, state, message });
   const { part, parameters, isProtected, bootSource } = flash;
-  add('chip', parameters ? 'pass' : 'warn', `${part.maker} ${part.name}; ${parameters ? 'its own table agrees' : 'it has no table of its own'}.`);
+  if (expects !== null && expects !== part.name) add('chip', 'stop', `${chosen(expects)} is named, but the chip answers ${hexBytes(part.identity)}: ${part.maker} ${part.name}.`);
+  else add('chip', parameters ? 'pass' : 'warn', `${part.maker} ${part.name}; ${parameters ? 'its own table agrees' : 'it has no table of its own'}.`);
   add('protection', isProtected ? 'stop' : 'pass', isProtected ? 'Block protection is on: the chip would not carry out a write.' : 'Off.');
   const tooFar = blocks.filter(({ address, bytes }) => address + bytes.length > part.bytes);
   for (const { name, address, bytes } of tooFar) add('size', 'stop', `"${name}" ends at ${hex(address + bytes.length)}, the chip at ${hex(part.bytes)}.`);
@@ -36,6 +45,7 @@ export function checkKeep(flash: ReachedFlash, fpga: string, blocks: readonly Ke
 
 /** Stable code of what each check forbids, and what to do about it. */
 const REFUSALS: Partial<Record<KeepCheck['name'], readonly [code: string, ...tryNext: string[]]>> = {
+  chip: ['flash-other', 'Compare the marking on the chip.', 'Name the right chip in the board description, or on the call.'],
   protection: ['flash-protected', 'Check the write-protect pin of the chip.', 'Take the protection off, where it is meant to be off.'],
   size: ['flash-too-large', 'Place it lower, or choose a larger chip.'],
   place: ['keep-place', 'Move one of the blocks under Layout.'],
@@ -81,6 +91,13 @@ function crossings({ part }: ReachedFlash, blocks: readonly KeepBlock[]): string
   const places: Place[] = blocks.map(({ name, role, address, bytes }) => ({ name, start: address, end: address + bytes.length, guarded: role !== 'data' }));
   if (blocks.some(({ role }) => role === 'update')) places.push({ name: 'boot header', start: bootHeaderAddress(part.bytes), end: bootHeaderAddress(part.bytes) + BOOT_HEADER_ROOM, guarded: true });
   return checkPlaces(places, part.bytes, smallestErase(part).bytes).filter(({ severity, code }) => severity === 'error' && code !== 'does-not-fit').map(({ message }) => message);
+}
+
+const hexBytes = (bytes: readonly number[]): string => bytes.map((byte) => byte.toString(16).toUpperCase().padStart(2, '0')).join(' ');
+
+function chosen(name: string): string {
+  const known = FLASH_PARTS.find((part) => part.name === name);
+  return known ? `${known.maker} ${name} (${hexBytes(known.identity)})` : `${name}, which is no chip known here,`;
 }
 
 const hex = (value: number): string => `0x${value.toString(16).toUpperCase()}`;

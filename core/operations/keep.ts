@@ -4,7 +4,7 @@ import type { Watch } from '../progress.ts';
 import { ok, type Result } from '../result.ts';
 import { type ReachedFlash, reachFlash, supplyLost } from './flash.ts';
 import { type BootLook, type KeepBlock, type KeepOptions, type KeepReport, lookAtBoot, writeBlocks } from './keep-blocks.ts';
-import { allowed, checkKeep, type KeepCheck } from './keep-checks.ts';
+import { allowed, checkKeep, type KeepCheck, type KeepContext } from './keep-checks.ts';
 
 export interface Keep extends KeepReport {
   readonly chip: string;
@@ -15,12 +15,10 @@ export interface Keep extends KeepReport {
 }
 
 /** Blocks for the flash behind one FPGA. */
-export interface KeepRequest extends KeepOptions {
+export interface KeepRequest extends KeepOptions, KeepContext {
   readonly fpga: string;
   readonly device: number | null;
   readonly blocks: readonly KeepBlock[];
-  /** Edits since the build that is among the blocks, in words. */
-  readonly stale: readonly string[];
 }
 
 /** A chip that was met and asked, with what was checked about a request. */
@@ -31,12 +29,12 @@ export interface KeepReady {
 }
 
 /** Meets the chip and checks everything. Changes nothing. */
-export async function readyToKeep(cable: Cable, { fpga, device, blocks, stale, ...options }: KeepRequest, watch: Watch): Promise<Result<KeepReady>> {
+export async function readyToKeep(cable: Cable, { fpga, device, blocks, ...rest }: KeepRequest, watch: Watch): Promise<Result<KeepReady>> {
   watch.report({ phase: 'Identifying', done: 0, total: 1, unit: 'chip' });
   const reached = await reachFlash(cable, device, fpga);
   if (!reached.ok) return reached;
   const look = await lookAtBoot(reached.value, fpga, watch);
-  return ok({ flash: reached.value, look, checks: checkKeep(reached.value, fpga, blocks, look, options, stale) });
+  return ok({ flash: reached.value, look, checks: checkKeep(reached.value, fpga, blocks, look, rest, rest) });
 }
 
 /** Checks, then writes. Nothing is erased unless every check has passed. */
@@ -53,4 +51,4 @@ export async function keepBlocks(cable: Cable, request: KeepRequest, watch: Watc
 
 /** One design alone at address 0: the FPGA copies it from there at every power-on. */
 export const keepBitstream = (cable: Cable, { part, stream }: Bitstream, device: number | null, watch: Watch): Promise<Result<Keep>> =>
-  keepBlocks(cable, { fpga: part, device, blocks: [{ name: 'image', role: 'image', address: 0, bytes: stream }], stale: [], replaceGolden: false }, watch);
+  keepBlocks(cable, { fpga: part, device, blocks: [{ name: 'image', role: 'image', address: 0, bytes: stream }], stale: [], expects: null, replaceGolden: false }, watch);

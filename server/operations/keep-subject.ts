@@ -25,12 +25,12 @@ export interface BlockSummary {
 /** What is to be written, as was chosen: blocks with their bytes, and the FPGA that will boot from them. */
 export async function keepSubject(on: Runtime): Promise<Result<KeepRequest & { readonly choice: KeepChoice; readonly layout: Layout | null }>> {
   const choice = (await on.facts.get('keepChoice')) ?? ALONE;
-  const stale = await on.staleEdits();
+  const [stale, expects] = [await on.staleEdits(), await on.boardFlash()];
   if (choice.layout === null) {
     const usable = await usableBuild(on);
     if (!usable.ok) return usable;
     const { part, stream } = usable.value.bitstream;
-    return ok({ fpga: part, device: null, blocks: [{ name: 'newest build', role: 'image', address: 0, bytes: stream }], stale, replaceGolden: false, choice, layout: null });
+    return ok({ fpga: part, device: null, blocks: [{ name: 'newest build', role: 'image', address: 0, bytes: stream }], stale, expects, replaceGolden: false, choice, layout: null });
   }
   const layout = await layoutNamed(on, choice.layout);
   if (!layout.ok) return layout;
@@ -42,7 +42,7 @@ export async function keepSubject(on: Runtime): Promise<Result<KeepRequest & { r
   }
   const fpga = await fpgaOf(on, blocks);
   if (!fpga.ok) return fpga;
-  return ok({ fpga: fpga.value, device: null, blocks, stale: layout.value.blocks.some((block) => block.build) ? stale : [], replaceGolden: choice.replaceGolden, choice, layout: layout.value });
+  return ok({ fpga: fpga.value, device: null, blocks, stale: layout.value.blocks.some((block) => block.build) ? stale : [], expects, replaceGolden: choice.replaceGolden, choice, layout: layout.value });
 }
 
 export async function layoutNamed(on: Runtime, name: string): Promise<Result<Layout>> {
