@@ -45,13 +45,9 @@ async function main(): Promise<void> {
     await station(page, 'Design');
     await page.getByRole('button', { name: 'rtl/sequencer.v' }).click();
     await shoot('design');
-    for (const view of ['Messages', 'Pins', 'Schematic', 'Resources', 'Timing', 'Vectors']) {
+    for (const view of ['Messages', 'Pins', 'Schematic', 'Timing']) {
       await page.getByRole('navigation', { name: 'Design' }).getByRole('link', { name: new RegExp(`^${view}`) }).click();
       if (view === 'Schematic') await page.locator('[data-box="lockhouse.u_sequencer"]').waitFor();
-      if (view === 'Vectors') {
-        await page.getByRole('button', { name: 'Run' }).click();
-        await ended(/6 rows passed/);
-      }
       await page.waitForTimeout(800);
       await shoot(`design-${view.toLowerCase()}`);
     }
@@ -107,12 +103,37 @@ async function main(): Promise<void> {
     await shoot('bench-diagnosis');
     await fault('device-in-reset');
     await station(page, 'Keep');
+    const keepView = (name: string) => page.getByRole('navigation', { name: 'Keep' }).getByRole('link', { name, exact: true }).click();
+    await keepView('Layout');
+    await page.getByRole('button', { name: 'Let Keep write this layout' }).click();
+    await page.waitForTimeout(500);
+    await shoot('keep-layout');
+    await keepView('Board data');
+    await page.getByRole('button', { name: 'lockhouse.boards.csv' }).click();
+    await page.getByRole('row', { name: /LH-0042/ }).click();
+    await keepView('Write');
     await page.getByRole('button', { name: 'Write flash' }).click();
     await page.getByRole('button', { name: 'Erase and write' }).click();
     await ended(/boots by itself/);
     await page.getByRole('button', { name: 'Look first' }).click();
     await ended(/sectors as they should be/);
     await shoot('keep');
+    await keepView('Steps');
+    await page.getByLabel('from').fill('0x140000');
+    await page.getByLabel('length').fill('200');
+    await page.getByLabel('Byte to fill with').fill('0x5A');
+    await page.getByRole('button', { name: 'Fill', exact: true }).click();
+    await page.getByRole('button', { name: 'Fill it' }).click();
+    await ended(/200 bytes are 0x5A/);
+    await keepView('Compare');
+    await page.getByRole('button', { name: 'Compare', exact: true }).click();
+    await page.getByTestId('comparison').getByText(/bytes differ/).waitFor();
+    await page.waitForTimeout(1000);
+    await shoot('keep-compare');
+    await keepView('Write');
+    await page.getByRole('button', { name: 'Write flash' }).click();
+    await page.getByRole('button', { name: 'Erase and write' }).click();
+    await ended(/boots by itself/);
     await station(page, 'Capture');
     await page.getByLabel('Condition').fill('want_upper == 1');
     await page.getByRole('button', { name: 'Arm' }).click();

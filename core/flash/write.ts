@@ -22,8 +22,8 @@ export const ERASING = 'Erasing';
 /** The phase in which it is overwritten, where nothing had to be erased. */
 export const WRITING = 'Writing';
 
-/** What writing pieces would do, after reading the sectors they touch. Changes nothing. */
-export async function planWriting(port: SpiPort, part: FlashPart, pieces: readonly Piece[], watch: Watch): Promise<Result<WritePlan>> {
+/** What writing pieces would do, after reading the sectors they touch, but for what is `known` to stand there. Changes nothing. */
+export async function planWriting(port: SpiPort, part: FlashPart, pieces: readonly Piece[], watch: Watch, known: Piece | null = null): Promise<Result<WritePlan>> {
   const outside = pieces.find(({ address, bytes }) => address < 0 || address + bytes.length > part.bytes);
   if (outside) return fail(problem('flash-too-large', `This ends at ${hex(outside.address + outside.bytes.length)}, the chip at ${hex(part.bytes)}. Nothing was erased.`, 'Choose a smaller image, a lower address or a larger chip.'));
   const stretches = stretchesOf(part, pieces);
@@ -32,7 +32,8 @@ export async function planWriting(port: SpiPort, part: FlashPart, pieces: readon
   let read = 0;
   for (const stretch of stretches) {
     const before = read;
-    const current = await readWatched(port, stretch.start, stretch.length, 'Comparing', { ...watch, report: (progress) => watch.report({ ...progress, done: before + progress.done, total }) });
+    const isKnown = known !== null && stretch.start >= known.address && stretch.start + stretch.length <= known.address + known.bytes.length;
+    const current = isKnown ? known.bytes.slice(stretch.start - known.address, stretch.start - known.address + stretch.length) : await readWatched(port, stretch.start, stretch.length, 'Comparing', { ...watch, report: (progress) => watch.report({ ...progress, done: before + progress.done, total }) });
     plans.push(planPieces(part, pieces, stretch, current));
     read += stretch.length;
   }

@@ -1,6 +1,5 @@
-import { crc32 } from '../bits/index.ts';
 import { BOOT_HEADER_BYTES, bootHeaderAddress, GOLDEN_ADDRESS, partNamed, readBootHeader, streamBytes, type StreamFacts, streamFacts, writeBootHeader } from '../fabric/index.ts';
-import { carryOut, eraseBlocks, type Piece, planWriting, readFlash, readUniqueId, readWatched, smallestErase, type WritePlan, type WriteReport, writePieces } from '../flash/index.ts';
+import { affectedRange, carryOut, eraseBlocks, type Piece, planWriting, readFlash, readUniqueId, readWatched, smallestErase, type WritePlan, type WriteReport, writePieces } from '../flash/index.ts';
 import type { Watch } from '../progress.ts';
 import { ok, type Result } from '../result.ts';
 import type { ReachedFlash } from './flash.ts';
@@ -25,8 +24,8 @@ export interface BootLook {
   readonly update: number | null;
   /** What lies at address 0, read as a stream. */
   readonly golden: StreamFacts;
-  /** CRC-32 of as many bytes there as a stream of the part has. */
-  readonly goldenCrc: number;
+  /** What was read there: as many whole sectors as a stream of the part takes. */
+  readonly first: Uint8Array;
 }
 
 export interface KeepOptions {
@@ -47,14 +46,15 @@ export interface KeepReport extends WriteReport {
 /** Reads the boot header and what stands at address 0. */
 export async function lookAtBoot(flash: ReachedFlash, fpga: string, watch: Watch): Promise<BootLook> {
   const header = await readFlash(flash.port, bootHeaderAddress(flash.part.bytes), BOOT_HEADER_BYTES);
-  const first = await readWatched(flash.port, GOLDEN_ADDRESS, Math.min(flash.part.bytes, streamBytes(partNamed(fpga)?.frames ?? 0)), 'Reading what boots', watch);
-  return { update: readBootHeader(header), golden: streamFacts(first), goldenCrc: crc32(first) };
+  const { length } = affectedRange(flash.part, GOLDEN_ADDRESS, streamBytes(partNamed(fpga)?.frames ?? 0));
+  const first = await readWatched(flash.port, GOLDEN_ADDRESS, Math.min(flash.part.bytes, length), 'Reading what boots', watch);
+  return { update: readBootHeader(header), golden: streamFacts(first), first };
 }
 
 /** What writing blocks would do to the flash, as far as it can be told before. Changes nothing. */
 export async function planBlocks(flash: ReachedFlash, blocks: readonly KeepBlock[], look: BootLook, options: KeepOptions, watch: Watch): Promise<Result<WritePlan>> {
   const { before, update, header } = stepsOf(flash, blocks, look, options);
-  return planWriting(flash.port, flash.part, [...before, ...update, ...(header ? [header] : [])], watch);
+  return planWriting(flash.port, flash.part, [...before, ...update, ...(header ? [header] : [])], watch, { address: GOLDEN_ADDRESS, bytes: look.first });
 }
 
 /**
@@ -67,7 +67,7 @@ export async function writeBlocks(flash: ReachedFlash, blocks: readonly KeepBloc
   const { before, update, header, golden } = stepsOf(flash, blocks, look, options);
   const plans: WritePlan[] = [];
   for (const pieces of [before, update]) {
-    const plan = await planWriting(port, part, pieces, watch);
+    const plan = await planWriting(port, part, pieces, watch, { address: GOLDEN_ADDRESS, bytes: look.first });
     if (!plan.ok) return plan;
     plans.push(plan.value);
   }
@@ -101,7 +101,7 @@ const changes = ({ erases, pages }: WritePlan): boolean => erases.length + pages
 function stepsOf(flash: ReachedFlash, blocks: readonly KeepBlock[], look: BootLook, { replaceGolden }: KeepOptions) {
   const golden = blocks.find(({ role }) => role === 'golden');
   const update = blocks.find(({ role }) => role === 'update');
-  const goldenIs: KeepReport['golden'] = !golden ? null : look.goldenCrc === crc32(golden.bytes) ? 'same' : look.golden.isWhole && !replaceGolden ? 'left' : 'written';
+  const goldenIs: KeepReport['golden'] = !golden ? null : golden.bytes.every((byte, i) => byte === look.first[i]) ? 'same' : look.golden.isWhole && !replaceGolden ? 'left' : 'written';
   const before: Piece[] = blocks.filter((block) => block.role === 'image' || block.role === 'data' || (block === golden && goldenIs === 'written'));
   return { before, update: update ? [update] : [], header: update ? { address: bootHeaderAddress(flash.part.bytes), bytes: writeBootHeader(update.address) } : null, golden: goldenIs };
 }

@@ -5,6 +5,7 @@ import { build } from '../../core/build/index.ts';
 import { readBitstream } from '../../core/fabric/index.ts';
 import { captureNow, keepBitstream, loadBitstream } from '../../core/operations/index.ts';
 import type { ProbeMap } from '../../core/probes/index.ts';
+import { imageOf, readImage, writeImage } from '../../core/images/index.ts';
 import { unwatched } from '../../core/progress.ts';
 import { PieceMemory } from '../../core/mapping/index.ts';
 import { backendSpeeds } from './backends.ts';
@@ -38,11 +39,26 @@ async function cycles(): Promise<void> {
   if (!kept.ok) throw new Error(kept.error.message);
   const keep = kept.value.tckCycles / kept.value.payloadBits;
   add('flash write and verify', 'TCK cycles / payload bit', keep, 5, '≤ 1.10', keep <= 1.1);
+  const again = await keepBitstream(cable, read.value, null, unwatched);
+  if (!again.ok) throw new Error(again.error.message);
+  const unchanged = again.value.tckCycles / (read.value.stream.length * 8);
+  add('flash, the same again', 'TCK cycles / image bit', unchanged, 5, '≤ 1.03', unchanged <= 1.03 && again.value.pagesWritten === 0);
   const request = { part: 'CV25', device: null, map: probed.probes as ProbeMap, recorder: null, when: '', before: 0, tckHz: bench.file.tckHz, nominalHz: 12e6 };
   const captured = await captureNow(cable, request);
   if (!captured.ok) throw new Error(captured.error.message);
   const readOut = captured.value.tckCycles / captured.value.payloadBits;
   add('capture read-out, 1024 samples', 'TCK cycles / payload bit', readOut, 5, '≤ 1.03', readOut <= 1.03);
+}
+
+function images(): void {
+  const bytes = Uint8Array.from({ length: 1 << 22 }, (_, i) => (i * 2654435761) >>> 24);
+  const hex = writeImage(imageOf(bytes), 'intel-hex', []);
+  if (!hex.ok) throw new Error(hex.error.message);
+  const start = performance.now();
+  const record = writeImage(readImage(hex.value, []).image, 's-record', []);
+  if (!record.ok) throw new Error(record.error.message);
+  const seconds = (performance.now() - start) / 1000;
+  add('4 MiB from Intel HEX to S-record', 's', seconds, 2, '≤ 1', seconds <= 1);
 }
 
 function builds(): void {
@@ -100,6 +116,7 @@ function fabric(): void {
 
 async function main(): Promise<void> {
   await cycles();
+  images();
   builds();
   edits();
   growing();

@@ -3,6 +3,7 @@ import { spawn, spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import referenceCrc from 'crc-32';
 import { WebSocket } from 'ws';
 import { type BundledCommand, bundleCommand } from '../support/command.ts';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
@@ -194,5 +195,24 @@ describe('nimble', () => {
     expect(nimble('flash', 'read', '--out', at('r.bin'), '--length', '0x34', ...state).status).toBe(0);
     expect([...readFileSync(at('r.bin')).subarray(0x2f)]).toEqual([0xff, 0x02, 0x33, 0x7a, 0xff]);
     expect(nimble('flash', 'erase', '--length', '0x1000', ...state)).toMatchObject({ status: 0, json: { sectorsErased: 1, verified: true } });
+  });
+
+  test('flash: a layout of two images and board data, crc, fill, and what is refused', () => {
+    const built = nimble('build', 'demo/lockhouse', '--out', at('two.nbits'), '--json');
+    const layout = ['flash', 'write', 'demo/lockhouse/two-images.layout.json', ...BENCH, '--state', at('two')];
+    expect(nimble(...layout).status).toBe(2);
+    const without = nimble(...layout, '--build', at('two.nbits'));
+    expect([without.status, (without.json.problem as { code: string }).code]).toEqual([1, 'board-data']);
+    const given = [...layout, '--build', at('two.nbits'), '--table', 'demo/lockhouse/lockhouse.boards.csv', '--row', '2'];
+    expect(nimble(...given, '--flash', 'QF32')).toMatchObject({ status: 1, json: { problem: { code: 'flash-other' } } });
+    const { status, json } = nimble(...given, '--flash', 'LR32', '--reconfigure');
+    expect(status).toBe(0);
+    expect(json).toMatchObject({ golden: 'written', headerWritten: true, verified: true, boots: built.json.fingerprint, uniqueId: expect.stringMatching(/^[0-9a-f]{16}$/), rehearsal: { by: 'reconfigure', sameFingerprint: true, status: { fromUpdate: true } } });
+    const serial = nimble('flash', 'read', ...BENCH, '--state', at('two'), '--address', '0x200000', '--length', '7', '--out', at('serial.bin'));
+    expect([serial.status, readFileSync(at('serial.bin'), 'latin1')]).toEqual([0, 'LH-0042']);
+    expect(nimble('flash', 'fill', ...BENCH, '--state', at('two'), '--address', '0x300000', '--length', '9', '--byte', '0x31')).toMatchObject({ status: 0, json: { pagesWritten: 1 } });
+    // CRC-32/ISO-HDLC of "111111111", from the reference library crc-32.
+    expect(nimble('flash', 'crc', ...BENCH, '--state', at('two'), '--address', '0x300000', '--length', '9')).toMatchObject({ status: 0, json: { crc32: (referenceCrc.str('1'.repeat(9)) >>> 0).toString(16).padStart(8, '0') } });
+    expect(nimble('flash', 'write', at('two.nbits'), ...BENCH, '--state', at('two'), '--as', 'elsewhere').status).toBe(2);
   });
 });

@@ -16,7 +16,7 @@ export function VectorsView() {
   const project = useProject().data;
   const job = useLatestJob('vectors');
   const { act } = useAct();
-  const tables = files.filter((f) => f.name.endsWith('.csv') && f.name !== project?.file.pins);
+  const tables = files.filter((f) => f.name.endsWith('.csv') && !f.name.endsWith('.boards.csv') && f.name !== project?.file.pins);
   const [chosen, setChosen] = useState('');
   const [clock, setClock] = useState('');
   const [module, setModule] = useState('');
