@@ -191,6 +191,7 @@ describe('through the chain', () => {
       ['no-golden', update(first)],
       ['keep-image', [block('image', 'image', 0, opened.value.stream)]],
       ['keep-image', [block('image', 'image', 0, damaged)]],
+      ['keep-image', [block('image', 'image', 0, Uint8Array.from(golden, reverseByte))]],
       ['keep-image', [block('image', 'image', 0, new Uint8Array(100))]],
       ['keep-image', [block('image', 'image', 4096, golden)]],
       ['flash-too-large', [block('data', 'data', (4 << 20) - 10, new Uint8Array(11))]],

@@ -1,8 +1,8 @@
 import { writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { Command } from 'commander';
-import { NBITS } from '../core/fabric/index.ts';
-import { bitReversed, compareImages, composeImages, formatOfName, IMAGE_FORMATS, type ImageFormat, imageCrc, type ImageReading, readImage, shifted, writeImage } from '../core/images/index.ts';
+import { arrangementOf, describeArrangement, NBITS } from '../core/fabric/index.ts';
+import { bitReversed, bytesSwapped, compareImages, composeImages, formatOfName, IMAGE_FORMATS, type ImageFormat, imageCrc, type ImageReading, readImage, shifted, writeImage } from '../core/images/index.ts';
 import { ProblemError, problem } from '../core/result.ts';
 import { readBytes } from './files.ts';
 import { blockImage, type BlockOptions, openLayout } from './flash-blocks.ts';
@@ -17,9 +17,10 @@ export function imageCommand(program: Command, failed: () => void): void {
     const reading = readImage(readBytes(path), CONTAINERS);
     if (!reading.valid) failed();
     const segments = reading.image.segments.map(({ start, bytes }) => ({ start, length: bytes.length }));
-    const { valid, format, problems } = reading;
+    const { valid, format } = reading;
+    const problems = [...reading.problems, ...arrangement(reading)];
     const document = { valid, format, segments, crc32: imageCrc(reading.image), problems: problems.map(({ line, code, message, severity }) => ({ line, code, message, severity })) };
-    report(options.json ?? false, document, () => [`${format}, ${segments.reduce((sum, { length }) => sum + length, 0)} bytes, CRC-32 ${document.crc32}`, ...segments.map(({ start, length }) => `  ${hex(start)} to ${hex(start + length - 1)}, ${length} bytes`), ...complaints(path, reading)].join('\n'));
+    report(options.json ?? false, document, () => [`${format}, ${segments.reduce((sum, { length }) => sum + length, 0)} bytes, CRC-32 ${document.crc32}`, ...segments.map(({ start, length }) => `  ${hex(start)} to ${hex(start + length - 1)}, ${length} bytes`), ...complaints(path, { ...reading, problems })].join('\n'));
   });
   image
     .command('convert')
@@ -30,8 +31,9 @@ export function imageCommand(program: Command, failed: () => void): void {
     .option('--offset <n>', 'added to every address', '0')
     .option('--fill <byte>', 'what gaps hold in plain bytes', '0xFF')
     .option('--reverse-bits', 'bits of every byte in the other order')
+    .option('--swap-bytes <n>', 'bytes of every word of 2 or 4 bytes in the other order')
     .option('--json', 'one JSON document on standard output')
-    .action((from: string, to: string, options: { to?: string; offset: string; fill: string; reverseBits?: boolean; json?: boolean }) => {
+    .action((from: string, to: string, options: { to?: string; offset: string; fill: string; reverseBits?: boolean; swapBytes?: string; json?: boolean }) => {
       const format = formatNamed(options.to) ?? formatOfName(to);
       if (!format) throw new CallError(`Say with --to which format ${to} is to have: ${IMAGE_FORMATS.join(', ')}.`);
       const [offset, fill] = [numberOf('--offset', options.offset), numberOf('--fill', options.fill)];
@@ -41,7 +43,11 @@ export function imageCommand(program: Command, failed: () => void): void {
       if (first) throw new ProblemError({ ...problem(first.code, `${from}${first.line ? `, line ${first.line}` : ''}: ${first.message}`, 'Nothing was written. Run "nimble image info" on the file for the whole list.') });
       const moved = shifted(reading.image, offset);
       if (!moved.ok) throw new ProblemError(moved.error);
-      const turned = options.reverseBits ? bitReversed(moved.value) : moved.value;
+      const swap = options.swapBytes === undefined ? null : numberOf('--swap-bytes', options.swapBytes);
+      if (swap !== null && swap !== 2 && swap !== 4) throw new CallError('--swap-bytes takes 2 or 4.');
+      const swapped = swap === null ? moved : bytesSwapped(moved.value, swap);
+      if (!swapped.ok) throw new ProblemError(swapped.error);
+      const turned = options.reverseBits ? bitReversed(swapped.value) : swapped.value;
       const bytes = writeImage(turned, format, CONTAINERS, fill);
       if (!bytes.ok) throw new ProblemError(bytes.error);
       writeFileSync(to, bytes.value);
@@ -67,6 +73,12 @@ export function imageCommand(program: Command, failed: () => void): void {
     if (differences.length > 0 || !a.valid || !b.valid) failed();
     report(options.json ?? false, { equal: differences.length === 0, differences: differences.slice(0, MOST_TOLD), count: differences.length }, () => (differences.length === 0 ? 'The same data at the same addresses.' : differences.slice(0, 40).map(({ start, length, only }) => `${hex(start)}, ${length} bytes${only ? `: only in the ${only}` : ' differ'}`).join('\n')));
   });
+}
+
+/** A stream whose bits or bytes stand otherwise than an FPGA reads them. */
+function arrangement({ image: { segments } }: ImageReading): ImageReading['problems'] {
+  const found = segments[0] ? arrangementOf(segments[0].bytes) : null;
+  return found ? [{ severity: 'warning', line: 0, code: found.kind === 'reversed-bits' ? 'bit-order' : 'byte-order', message: describeArrangement(found) }] : [];
 }
 
 const hex = (value: number): string => `0x${value.toString(16).toUpperCase().padStart(8, '0')}`;

@@ -7,7 +7,7 @@ import { elaborate } from '../hdl/index.ts';
 import { optimise } from '../netlist/index.ts';
 import { Simulator } from '../sim/index.ts';
 import { reverseByte } from '../bits/index.ts';
-import { buildStream, packagePins, packNetlist, PARTS, type PinBinding, readBitstream, StreamDecoder, type StreamEvent, SYNC_WORD, unpackNetlist, writeBitstream } from './index.ts';
+import { arrangementOf, buildStream, packagePins, packNetlist, PARTS, type PinBinding, readBitstream, StreamDecoder, type StreamEvent, streamFacts, SYNC_WORD, unpackNetlist, writeBitstream } from './index.ts';
 
 const print = Uint8Array.from({ length: 16 }, (_, i) => i * 7);
 const decode = (stream: Uint8Array, lead = 0): StreamEvent[] => {
@@ -21,6 +21,17 @@ const decode = (stream: Uint8Array, lead = 0): StreamEvent[] => {
 describe('the configuration stream', () => {
   const payload = Uint8Array.from({ length: 700 }, (_, i) => (i * 31) & 0xff);
   const stream = buildStream(0x1c025ffd, 8, print, payload);
+
+  test('a file in another bit or byte order is recognised, and what turns it round is named', () => {
+    const word = (bytes: Uint8Array, order: readonly number[]) => bytes.map((_, i) => bytes[i - (i % 4) + (order[i % 4] as number)] as number);
+    expect(arrangementOf(stream)).toBeNull();
+    expect(arrangementOf(Uint8Array.from(stream, reverseByte))).toEqual({ kind: 'reversed-bits' });
+    expect(arrangementOf(word(stream, [1, 0, 3, 2]))).toEqual({ kind: 'swapped-bytes', swap: 2 });
+    expect(arrangementOf(word(stream, [3, 2, 1, 0]))).toEqual({ kind: 'swapped-bytes', swap: 4 });
+    expect(arrangementOf(new Uint8Array(100))).toBeNull();
+    expect(streamFacts(stream)).toEqual({ idcode: 0x1c025ffd, fingerprint: [...print].map((byte) => byte.toString(16).padStart(2, '0')).join(''), isWhole: true });
+    expect(streamFacts(stream.subarray(0, 1000))).toMatchObject({ isWhole: false });
+  });
 
   test('tells part, fingerprint, frames, check and start in this order, wherever the sync word falls', () => {
     for (const lead of [0, 1, 7, 13]) {

@@ -16,4 +16,5 @@ export { readBackMask, verifyConfiguration } from './read-back.ts';
 export { clockPins, portPins } from './clock-pins.ts';
 export { NBITS } from './container.ts';
 export { BOOT_HEADER_BYTES, BOOT_HEADER_ROOM, bootHeaderAddress, GOLDEN_ADDRESS, readBootHeader, writeBootHeader } from './boot.ts';
+export { arrangementOf, type ByteArrangement, describeArrangement } from './order-hint.ts';
 export { type StreamFacts, streamFacts } from './stream-facts.ts';

@@ -12,6 +12,13 @@ export function shifted(image: MemoryImage, by: number): Result<MemoryImage> {
 /** Bits of every byte in the other order. */
 export const bitReversed = (image: MemoryImage): MemoryImage => ({ segments: image.segments.map(({ start, bytes }) => ({ start, bytes: Uint8Array.from(bytes, reverseByte) })) });
 
+/** Bytes of every word of 2 or 4 in the other order; words are counted from address 0. Fails where a segment begins or ends inside a word. */
+export function bytesSwapped(image: MemoryImage, word: 2 | 4): Result<MemoryImage> {
+  const odd = image.segments.find(({ start, bytes }) => start % word !== 0 || bytes.length % word !== 0);
+  if (odd) return fail(problem('byte-order', `The data at 0x${odd.start.toString(16).toUpperCase()}, ${odd.bytes.length} bytes, does not consist of whole words of ${word} bytes.`, 'Convert it to plain bytes first, with gaps filled.'));
+  return ok({ segments: image.segments.map(({ start, bytes }) => ({ start, bytes: bytes.map((_, i) => bytes[i - (i % word) + (word - 1 - (i % word))] as number) })) });
+}
+
 /** A stretch of addresses in which two images differ; `only` says which one has data there, where it is not both. */
 export interface Difference {
   readonly start: number;

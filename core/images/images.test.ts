@@ -3,7 +3,7 @@ import { parse as byIntelHex } from 'intel-hex';
 import { describe, expect, test } from 'vitest';
 import { builtDemo } from '../../tests/support/demo.ts';
 import { NBITS, readBitstream } from '../fabric/index.ts';
-import { bitReversed, compareImages, composeImages, detectFormat, flatBytes, formatOfName, imageCrc, imageOf, type MemoryImage, readImage, readLayout, shifted, writeImage } from './index.ts';
+import { bitReversed, bytesSwapped, compareImages, composeImages, detectFormat, flatBytes, formatOfName, imageCrc, imageOf, type MemoryImage, readImage, readLayout, shifted, writeImage } from './index.ts';
 
 const text = (...lines: string[]) => new TextEncoder().encode(`${lines.join('\n')}\n`);
 const read = (file: Uint8Array) => readImage(file, [NBITS]);
@@ -143,6 +143,20 @@ describe('changes', () => {
     const [a, b] = [imageOf(Uint8Array.of(1, 2, 3, 4)), { segments: [{ start: 0, bytes: Uint8Array.of(1, 9, 9) }, { start: 8, bytes: Uint8Array.of(7) }] }];
     expect(compareImages(a, b)).toEqual([{ start: 1, length: 2, only: null }, { start: 3, length: 1, only: 'first' }, { start: 8, length: 1, only: 'second' }]);
     expect(compareImages(a, a)).toEqual([]);
+  });
+});
+
+describe('byte order', () => {
+  test('words are counted from address 0, twice is nothing, and a part of a word is refused', () => {
+    const image = imageOf(Uint8Array.of(1, 2, 3, 4, 5, 6, 7, 8), 4);
+    const swapped = bytesSwapped(image, 4);
+    expect(swapped.ok && [...(swapped.value.segments[0]?.bytes ?? [])]).toEqual([4, 3, 2, 1, 8, 7, 6, 5]);
+    const twice = swapped.ok ? bytesSwapped(swapped.value, 4) : swapped;
+    expect(twice).toEqual({ ok: true, value: image });
+    const halves = bytesSwapped(image, 2);
+    expect(halves.ok && [...(halves.value.segments[0]?.bytes ?? [])]).toEqual([2, 1, 4, 3, 6, 5, 8, 7]);
+    expect(bytesSwapped(imageOf(new Uint8Array(7)), 2)).toMatchObject({ ok: false, error: { code: 'byte-order' } });
+    expect(bytesSwapped(imageOf(new Uint8Array(4), 2), 4).ok).toBe(false);
   });
 });
 

@@ -5,4 +5,4 @@ export { flatBytes, IMAGE_FORMATS, type ImageFormat, type ImageProblem, type Ima
 export { type Container, detectFormat, formatOfName, readImage, writeImage } from './files.ts';
 export { BLOCK_ROLES, composeImages, type Composed, type Layout, type LayoutBlock, readLayout } from './layout.ts';
 export { checkPlaces, type Place, type PlaceProblem } from './places.ts';
-export { bitReversed, compareImages, type Difference, shifted } from './change.ts';
+export { bitReversed, bytesSwapped, compareImages, type Difference, shifted } from './change.ts';

@@ -1,4 +1,4 @@
-import { BOOT_HEADER_ROOM, bootHeaderAddress, GOLDEN_ADDRESS, partNamed, streamFacts } from '../fabric/index.ts';
+import { arrangementOf, BOOT_HEADER_ROOM, bootHeaderAddress, describeArrangement, GOLDEN_ADDRESS, partNamed, streamFacts } from '../fabric/index.ts';
 import { FLASH_PARTS, smallestErase } from '../flash/index.ts';
 import { checkPlaces, type Place } from '../images/index.ts';
 import { describeIdcode } from '../jtag/index.ts';
@@ -66,6 +66,8 @@ type Add = (name: KeepCheck['name'], state: KeepCheck['state'], message: string)
 function checkImage({ name, role, address, bytes }: KeepBlock, fpga: string, add: Add): void {
   const { idcode, fingerprint, isWhole } = streamFacts(bytes);
   const wanted = partNamed(fpga);
+  const arranged = arrangementOf(bytes);
+  if (arranged) return add('image', 'stop', `"${name}": ${describeArrangement(arranged)}`);
   if (idcode === null) return add('image', 'stop', `"${name}" is no configuration stream; give it the role of data.`);
   if (!wanted || ((idcode ^ wanted.idcode) & 0x0fffffff) !== 0) return add('image', 'stop', `"${name}" is for ${describeIdcode(idcode)}, the FPGA is a ${fpga}.`);
   if (!isWhole) return add('image', 'stop', `"${name}" is damaged: its CRC is wrong or it is cut short.`);

@@ -1,8 +1,9 @@
 'use client';
 import { clsx } from 'clsx';
 import Link from 'next/link';
+import { partNamed } from '../../core/fabric/index.ts';
 import { type ComponentType, useState } from 'react';
-import { JobOutcome, StationHead, useLatestJob, usePanel } from '../shared/index.ts';
+import { JobOutcome, StationHead, useLatestJob, useLive, usePanel } from '../shared/index.ts';
 import { CompareView } from './compare/view.tsx';
 import { BoardDataView } from './data/view.tsx';
 import { LayoutView } from './layout/view.tsx';
@@ -16,6 +17,9 @@ const SHOW: Readonly<Record<ViewId, ComponentType>> = { write: WriteView, layout
 
 export function KeepStation({ view }: { readonly view: string }) {
   const panel = usePanel();
+  const state = useLive();
+  const part = state?.usable?.part ?? state?.project?.part ?? '';
+  const stops = partNamed(part)?.flashStopsDesign ?? false;
   const job = useLatestJob('keep', 'power', 'flash');
   const current = VIEWS.find((one) => one.id === view) ?? VIEWS[0];
   const View = SHOW[current.id];
@@ -30,6 +34,7 @@ export function KeepStation({ view }: { readonly view: string }) {
           </Link>
         ))}
       </nav>
+      {stops && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">Whatever is asked of this flash stops the design that runs: a {part} shares its flash pins with it.</p>}
       {current.id === 'write' && asking && <Question onEnd={() => setAsking(false)} />}
       {current.id !== 'layout' && current.id !== 'data' && <JobOutcome job={job} tellDone />}
       {current.id === 'write' && panel?.bootSource === 'jtag' && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">The boot switch on the board stands at JTAG (marked on the right): the FPGA will not look into the flash at power-on.</p>}

@@ -41,11 +41,11 @@ export function LogbookStation() {
 /** What went in, a line each. */
 function Inputs({ of }: { readonly of: LogEntry['inputs'] }) {
   return (
-    <dl className="min-w-[20rem] text-xs">
+    <dl className="min-w-[14rem] text-xs">
       {Object.entries(of).map(([key, value]) => (
         <div key={key} className="flex gap-2">
           <dt className="shrink-0 text-quiet">{key}</dt>
-          <dd className="code break-all">{value}</dd>
+          <dd className="code [overflow-wrap:anywhere]">{value}</dd>
         </div>
       ))}
     </dl>

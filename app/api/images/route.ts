@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { readBitstream } from '../../../core/fabric/index.ts';
+import { arrangementOf, describeArrangement, readBitstream } from '../../../core/fabric/index.ts';
 import { imageCrc, imageEnd, readImage } from '../../../core/images/index.ts';
 import { problem, ProblemError } from '../../../core/result.ts';
 import { IMAGE_CONTAINERS, runtime } from '../../../server/index.ts';
@@ -25,8 +25,9 @@ export const POST = guarded(async (request) => {
   const [first] = problems.filter(({ severity }) => severity === 'error');
   if (first) throw new ProblemError(problem(first.code, `${asked.name}${first.line ? `, line ${first.line}` : ''}: ${first.message}`, 'Correct the file and add it again.'));
   const [start, end] = [image.segments[0]?.start ?? 0, imageEnd(image)];
+  const arranged = image.segments[0] ? arrangementOf(image.segments[0].bytes) : null;
   const id = await server.bench.addImage(asked.name, bytes, { format, start, end });
-  return answer({ id, format, start, end, segments: image.segments.length, crc32: imageCrc(image), warnings: problems.map(({ line, message }) => `${line ? `Line ${line}: ` : ''}${message}`) });
+  return answer({ id, format, start, end, segments: image.segments.length, crc32: imageCrc(image), warnings: [...(arranged ? [describeArrangement(arranged)] : []), ...problems.map(({ line, message }) => `${line ? `Line ${line}: ` : ''}${message}`)] });
 });
 
 export const DELETE = guarded(async (request) => {
