@@ -31,7 +31,7 @@ export function captureCommand(program: Command, failed: () => void): void {
       .argument('<folder>', 'project')
       .option('--plan <file>', 'probe plan')
       .option('--recorder <name>', 'which recorder; the first one otherwise')
-      .option('--when <condition>', 'signal == value; left out, a capture at once')
+      .option('--when <condition>', 'a sentence of the trigger language; left out, a capture at once')
       .option('--before <samples>', 'samples kept from before the trigger')
       .option('--press <control>', 'press this button of the board once armed')
       .option('--timeout <seconds>', 'give up waiting for the trigger', '10')

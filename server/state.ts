@@ -64,6 +64,13 @@ export interface ArmedCapture {
   readonly status: RecorderStatus;
   readonly sampleRate: number;
   readonly since: number;
+  /** What each comparator looks at, whether it is true now, and in how many samples it was; null while the sampling clock does not answer. */
+  readonly conditions: readonly { readonly label: string; readonly now: boolean; readonly seen: number }[] | null;
+  /** Stage that is waited for, from 0, of how many. */
+  readonly stage: number;
+  readonly stages: number;
+  /** Samples still to come before a trigger counts. */
+  readonly left: number;
 }
 
 /** Everything a page needs to draw itself but for the moving parts of the board. Sent whole whenever something changes. */

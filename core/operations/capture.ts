@@ -1,8 +1,8 @@
 import type { Cable, ScanCounts } from '../jtag/index.ts';
-import { type ProbeMap, RecorderClient, type RecorderMap, type RecorderStatus } from '../probes/index.ts';
+import { AT_ONCE, type ProbeMap, RecorderClient, type RecorderLook, type RecorderMap, type RecorderStatus } from '../probes/index.ts';
 import { unwatched, type Watch } from '../progress.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
-import { compileCondition } from '../trigger/index.ts';
+import { type CompiledCondition, compileCondition } from '../trigger/index.ts';
 import type { Capture } from '../wave/index.ts';
 import { openHub } from './debug-link.ts';
 
@@ -12,7 +12,7 @@ export interface CaptureRequest {
   readonly map: ProbeMap;
   /** Name of the recorder; null for the first one. */
   readonly recorder: string | null;
-  /** `signal == value`; empty takes a capture at once. */
+  /** A sentence of the trigger language; empty takes a capture at once. */
   readonly when: string;
   /** Samples kept from before the trigger, 0 to depth - 1. */
   readonly before: number;
@@ -43,13 +43,13 @@ async function open(cable: Cable, request: CaptureRequest): Promise<Result<Opene
 }
 
 /** Whether a request could be armed, without touching any hardware. */
-export function checkCapture(request: CaptureRequest): Result<{ readonly value: bigint; readonly mask: bigint }> {
+export function checkCapture(request: CaptureRequest): Result<CompiledCondition> {
   const recorders = request.map.cores.filter((core): core is RecorderMap => core.kind === 'recorder');
   const map = request.recorder === null ? recorders[0] : recorders.find((r) => r.name === request.recorder);
   if (!map) return fail(problem('no-recorder', 'This build has no such recorder.', 'Add one under Probe, build and load.'));
   if (!Number.isInteger(request.before) || request.before < 0 || request.before >= map.depth)
     return fail(problem('trigger-position', `The trigger position must be 0 to ${map.depth - 1} samples.`, 'Move it into the buffer.'));
-  return request.when.trim() === '' ? ok({ value: 0n, mask: 0n }) : compileCondition(request.when, map);
+  return request.when.trim() === '' ? ok({ ...AT_ONCE, labels: [] }) : compileCondition(request.when, map);
 }
 
 /** Checks the sampling clock and arms; resolves to the clock's frequency in hertz. */
@@ -61,7 +61,7 @@ export async function armRecorder(cable: Cable, request: CaptureRequest): Promis
   const { client, map } = opened.value;
   const measured = await client.sampleRate(request.tckHz);
   if (measured < 1) return fail(problem('clock-stopped', `The sampling clock ${map.clock} stands still; the recorder cannot see anything.`, 'Check the oscillator on the board.', 'Choose another sampling clock under Probe.'));
-  await client.arm(condition.value.value, condition.value.mask, request.before);
+  await client.arm(condition.value, request.before);
   const { nominalHz } = request;
   return ok(nominalHz !== null && Math.abs(measured / nominalHz - 1) < AGREES ? nominalHz : measured);
 }
@@ -70,6 +70,12 @@ export async function armRecorder(cable: Cable, request: CaptureRequest): Promis
 export async function lookAtRecorder(cable: Cable, request: CaptureRequest): Promise<Result<RecorderStatus>> {
   const opened = await open(cable, request);
   return opened.ok ? ok(await opened.value.client.status()) : opened;
+}
+
+/** What an armed recorder's comparators read and how far it is; null while its sampling clock does not answer. */
+export async function watchRecorder(cable: Cable, request: CaptureRequest): Promise<Result<RecorderLook | null>> {
+  const opened = await open(cable, request);
+  return opened.ok ? ok(await opened.value.client.look()) : opened;
 }
 
 export async function disarmRecorder(cable: Cable, request: CaptureRequest): Promise<Result<null>> {

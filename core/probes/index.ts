@@ -5,5 +5,6 @@ export { insertCores } from './insert.ts';
 export { type LeverMap, mapOf, type PanelMap, type ProbedSignal, type ProbeMap, readProbeMap, type RecorderMap } from './map.ts';
 export { emptyPlan, type PanelPlan, type ProbePlan, probePlan, type RecorderPlan } from './plan.ts';
 export { HubClient } from './hub-client.ts';
-export { RecorderClient, type RecorderStatus } from './recorder-client.ts';
+export { RecorderClient, type RecorderLook, type RecorderStatus } from './recorder-client.ts';
+export { AT_ONCE, type ComparatorSetting, DEFAULT_COMPARATORS, DEFAULT_STAGES, MOST_COMPARATORS, MOST_STAGES, MOST_TIMES, MOST_WITHIN, type Relation, type StageSetting, type TriggerProgram } from './program.ts';
 export { PanelClient, type PanelReading } from './panel-client.ts';

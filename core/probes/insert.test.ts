@@ -75,7 +75,7 @@ describe('the cores', () => {
     for (const width of [4, 32, 33, 500])
       for (const depth of [16, 4096]) {
         const map = mapOf(PRINT, [
-          { kind: 'recorder', core: 1, name: 'r', clock: 'c', depth, width, signals: [] },
+          { kind: 'recorder', core: 1, name: 'r', clock: 'c', depth, width, signals: [], comparators: 1, stages: 1 },
           { kind: 'panel', core: 2, name: 'p', clock: 'c', leverBits: width, enableBits: 2, gaugeBits: width, levers: [], gauges: [] },
         ]);
         const { netlist, messages } = elaborate([debugVerilog(map)], { top: 'nimble_debug' });
@@ -89,7 +89,7 @@ describe('plans and maps', () => {
   test('a depth that is no power of two, an empty recorder and a missing clock are refused', () => {
     const recorder = { name: 'r', clock: 'c', depth: 64, signals: ['a'] };
     const good = (change: object) => probePlan.safeParse({ recorders: [{ ...recorder, ...change }], panels: [] }).success;
-    expect([good({}), good({ depth: 100 }), good({ signals: [] }), good({ clock: '' }), good({ depth: 1 << 20 })]).toEqual([true, false, false, false, false]);
+    expect([good({}), good({ depth: 100 }), good({ signals: [], comparators: 1, stages: 1 }), good({ clock: '' }), good({ depth: 1 << 20 })]).toEqual([true, false, false, false, false]);
   });
 
   test('a map is read back as written, and something else is told as such', () => {

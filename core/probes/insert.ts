@@ -3,6 +3,7 @@ import { elaborate } from '../hdl/index.ts';
 import { NetBuilder, type Netlist, type NodeId, type Signal } from '../netlist/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { mapOf, type PanelMap, type ProbedSignal, type ProbeMap, type RecorderMap } from './map.ts';
+import { DEFAULT_COMPARATORS, DEFAULT_STAGES } from './program.ts';
 import type { PanelPlan, ProbePlan, RecorderPlan } from './plan.ts';
 import { debugVerilog } from './verilog.ts';
 
@@ -39,7 +40,8 @@ function layOut(names: readonly string[], find: Found): { list: ProbedSignal[]; 
   const list = names.flatMap((name) => {
     const signal = find(name);
     if (!signal) return [];
-    const at = { name, width: signal.width, lo: bits, signed: signal.signed };
+    const names = signal.names.length > 0 ? { names: Object.fromEntries(signal.names.map((one) => [one.name, one.value])) } : {};
+    const at = { name, width: signal.width, lo: bits, signed: signal.signed, ...names };
     bits += signal.width;
     return [at];
   });
@@ -49,7 +51,7 @@ function layOut(names: readonly string[], find: Found): { list: ProbedSignal[]; 
 function layOutRecorder(plan: RecorderPlan, find: Found): RecorderMap {
   const { list, bits } = layOut(plan.signals, find);
   find(plan.clock);
-  return { kind: 'recorder', core: 1, name: plan.name, clock: plan.clock, depth: plan.depth, width: Math.max(LEAST_SAMPLE_BITS, bits), signals: list };
+  return { kind: 'recorder', core: 1, name: plan.name, clock: plan.clock, depth: plan.depth, width: Math.max(LEAST_SAMPLE_BITS, bits), signals: list, comparators: plan.comparators ?? DEFAULT_COMPARATORS, stages: plan.stages ?? DEFAULT_STAGES };
 }
 
 function layOutPanel(plan: PanelPlan, find: Found): PanelMap {

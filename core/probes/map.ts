@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { fail, ok, problem, type Result } from '../result.ts';
 
-/** A signal and its place in a core's word: `width` bits from bit `lo` up. */
-const probedSignal = z.object({ name: z.string(), width: z.number().int().positive(), lo: z.number().int().nonnegative(), signed: z.boolean() });
+/** A signal and its place in a core's word: `width` bits from bit `lo` up. `names` gives values by the names the source has for them, decimal. */
+const probedSignal = z.object({ name: z.string(), width: z.number().int().positive(), lo: z.number().int().nonnegative(), signed: z.boolean(), names: z.record(z.string(), z.string()).optional() });
 
 const recorderMap = z.object({
   kind: z.literal('recorder'),
@@ -13,6 +13,9 @@ const recorderMap = z.object({
   /** Bits stored a sample; may be a few more than the signals need. */
   width: z.number().int(),
   signals: z.array(probedSignal),
+  /** 0 in maps of builds from before there was a choice: those recorders cannot be armed any more. */
+  comparators: z.number().int().min(0).default(0),
+  stages: z.number().int().min(0).default(0),
 });
 
 /** `enable` is the place of the lever's own switch among the panel's, null when the lever is the signal's only driver. */

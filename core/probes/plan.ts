@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { MOST_COMPARATORS, MOST_STAGES } from './program.ts';
 
 const MOST_DEPTH = 1 << 16;
 const isPowerOfTwo = (n: number) => (n & (n - 1)) === 0;
@@ -9,6 +10,9 @@ const recorderPlan = z.object({
   clock: z.string().min(1),
   depth: z.number().int().min(16).max(MOST_DEPTH).refine(isPowerOfTwo, 'the depth must be a power of two'),
   signals: z.array(z.string().min(1)).min(1),
+  /** How many things can be compared at once, and how many conditions can follow each other; fixed by the build. */
+  comparators: z.number().int().min(1).max(MOST_COMPARATORS).optional(),
+  stages: z.number().int().min(1).max(MOST_STAGES).optional(),
 });
 
 /** What the user wants to drive and read by hand. A lever on a driven signal overrides it until it is released. */

@@ -3,17 +3,44 @@ import { copyBits, packedLength } from '../bits/index.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
 import type { HubClient } from './hub-client.ts';
 import type { RecorderMap } from './map.ts';
+import type { Relation, TriggerProgram } from './program.ts';
 
 export type RecorderStatus = 'idle' | 'filling' | 'waiting' | 'triggered' | 'done';
 
-const REGISTER = { levels: 3, ticks: 4, value: 8, mask: 9, before: 10, control: 11, offset: 12 } as const;
+const REGISTER = { levels: 3, ticks: 4, held: 5, seen: 32, value: 8, mask: 9, before: 10, control: 11, offset: 12, select: 13, relation: 15, table: 16, times: 17, within: 18, lastStage: 19 } as const;
 const ARM = 1n;
 const STOP = 2n;
+const LOOK = 4n;
+const RELATIONS: readonly Relation[] = ['equal', 'below', 'changes', 'rises', 'falls'];
+const IN_A_ROW = 1n << 31n;
+const OTHERWISE_BIT = 24n;
 const TICK_BITS = 20;
 const TICK_CLOCKS = 20_000;
 /** Edges for a request to pass the synchronisers. */
 const CROSSING_CLOCKS = 8;
+/** As many for a sampling clock of a hundredth of TCK. */
+const LOOK_CLOCKS = 800;
 const CHUNK_BITS = 1 << 16;
+
+/** What a recorder tells while it waits. */
+export interface RecorderLook {
+  readonly status: RecorderStatus;
+  /** Stage that is waited for, from 0. */
+  readonly stage: number;
+  /** Whether each comparator is true now. */
+  readonly now: readonly boolean[];
+  /** Samples since arming in which each was true; wraps at 2^24. */
+  readonly seen: readonly number[];
+  /** While filling: samples that are still to come before a trigger counts. */
+  readonly left: number;
+}
+
+function statusOf(levels: bigint): RecorderStatus {
+  if (levels & 1n) return 'done';
+  if (levels & 2n) return 'triggered';
+  if (levels & 4n) return 'waiting';
+  return levels & 8n ? 'filling' : 'idle';
+}
 
 /** The host's side of one recorder. */
 export class RecorderClient {
@@ -25,17 +52,41 @@ export class RecorderClient {
     this.#map = map;
   }
 
-  /** Waits for `(sample & mask) == value`, with `before` samples kept from before it. */
-  async arm(value: bigint, mask: bigint, before: number): Promise<void> {
+  /** Waits for a program to run through, with `before` samples kept from before its last sample. */
+  async arm({ comparators, stages }: TriggerProgram, before: number): Promise<void> {
     const { core, width } = this.#map;
     const count = Math.ceil(width / 32);
-    const words = (bits: bigint) => Array.from({ length: count }, (_, i) => (bits >> BigInt(32 * i)) & 0xffffffffn);
-    this.#hub.write(core, REGISTER.value, words(value));
-    this.#hub.write(core, REGISTER.mask, words(mask));
+    // The core keeps the last `width` bits that come in.
+    const words = (bits: bigint) => Array.from({ length: count }, (_, i) => ((bits << BigInt(32 * count - width)) >> BigInt(32 * i)) & 0xffffffffn);
+    for (const [i, { relation, value, mask }] of comparators.entries()) {
+      this.#hub.write(core, REGISTER.select, [BigInt(i)]);
+      this.#hub.write(core, REGISTER.value, words(value & mask));
+      this.#hub.write(core, REGISTER.mask, words(mask));
+      this.#hub.write(core, REGISTER.relation, [BigInt(RELATIONS.indexOf(relation))]);
+    }
+    for (const [i, { table, times, inARow, within, otherwise }] of stages.entries()) {
+      this.#hub.write(core, REGISTER.select, [BigInt(i)]);
+      this.#hub.write(core, REGISTER.table, [BigInt(table >>> 0)]);
+      this.#hub.write(core, REGISTER.times, [BigInt(times - 1) | (inARow ? IN_A_ROW : 0n)]);
+      this.#hub.write(core, REGISTER.within, [BigInt(within ?? 0) | (BigInt(otherwise) << OTHERWISE_BIT)]);
+    }
+    this.#hub.write(core, REGISTER.lastStage, [BigInt(stages.length - 1)]);
     this.#hub.write(core, REGISTER.before, [BigInt(before)]);
     this.#hub.write(core, REGISTER.control, [ARM]);
     this.#hub.clock(CROSSING_CLOCKS);
     await this.#hub.flush();
+  }
+
+  /** What the comparators read now, how often each was true, and how far the recorder is; null while the sampling clock does not answer. */
+  async look(): Promise<RecorderLook | null> {
+    const { core, comparators } = this.#map;
+    this.#hub.write(core, REGISTER.control, [LOOK]);
+    this.#hub.clock(LOOK_CLOCKS);
+    await this.#hub.flush();
+    const [levels = 0n, , held = 0n, left = 0n] = await this.#hub.read(core, REGISTER.levels, 4);
+    if (((levels >> 5n) & 1n) !== ((levels >> 4n) & 1n)) return null;
+    const seen = await this.#hub.read(core, REGISTER.seen, comparators);
+    return { status: statusOf(levels), stage: Number((held >> 8n) & 3n), now: Array.from({ length: comparators }, (_, i) => ((held >> BigInt(i)) & 1n) === 1n), seen: seen.map(Number), left: Number(left) };
   }
 
   async stop(): Promise<void> {
@@ -46,10 +97,7 @@ export class RecorderClient {
 
   async status(): Promise<RecorderStatus> {
     const [levels = 0n] = await this.#hub.read(this.#map.core, REGISTER.levels, 1);
-    if (levels & 1n) return 'done';
-    if (levels & 2n) return 'triggered';
-    if (levels & 4n) return 'waiting';
-    return levels & 8n ? 'filling' : 'idle';
+    return statusOf(levels);
   }
 
   /** Measured frequency of the sampling clock in hertz against TCK; 0 when it stands still. */

@@ -5,12 +5,22 @@ import { elaborate } from '../hdl/index.ts';
 import { optimise } from '../netlist/index.ts';
 import { Simulator } from '../sim/index.ts';
 import { mapOf, type ProbeMap } from './map.ts';
+import { triggerIndex } from '../../tests/support/trigger-model.ts';
+import type { ComparatorSetting, Relation, StageSetting, TriggerProgram } from './program.ts';
 import { debugVerilog } from './verilog.ts';
+
+const WRITE = 1;
+const READ = 2;
+const STREAM = 3;
+/** Samples after arming in which a program is given time to run through. */
+const ENOUGH = 3000;
 
 /** Bits of the hub's scans, sent straight into the debug logic; the sampling clock ticks `ratio` times a TCK on average. */
 class Bare {
   readonly sim: Simulator;
   readonly samples: bigint[] = [];
+  /** The first sample that can have seen the last scan: a write is taken after its last bit. */
+  armedFrom = 0;
   readonly #ratio: number;
   readonly #probe: () => bigint;
   #owed = 0;
@@ -38,6 +48,27 @@ class Bare {
     this.sim.step(this.sim.domain('c1_clk'));
   }
 
+  /** Writes a program register by register, as docs/silicon.md gives them, and arms. */
+  arm({ comparators, stages }: TriggerProgram, width: number, before: number): void {
+    const count = Math.ceil(width / 32);
+    const words = (bits: bigint) => Array.from({ length: count }, (_, i) => ((bits << BigInt(32 * count - width)) >> BigInt(32 * i)) & 0xffffffffn);
+    for (const [i, { relation, value, mask }] of comparators.entries()) {
+      this.scan(WRITE, 13, [BigInt(i)]);
+      this.scan(WRITE, 8, words(value));
+      this.scan(WRITE, 9, words(mask));
+      this.scan(WRITE, 15, [BigInt(['equal', 'below', 'changes', 'rises', 'falls'].indexOf(relation))]);
+    }
+    for (const [i, { table, times, inARow, within, otherwise }] of stages.entries()) {
+      this.scan(WRITE, 13, [BigInt(i)]);
+      this.scan(WRITE, 16, [BigInt(table)]);
+      this.scan(WRITE, 17, [BigInt(times - 1) | (inARow ? 1n << 31n : 0n)]);
+      this.scan(WRITE, 18, [BigInt(within ?? 0) | (BigInt(otherwise) << 24n)]);
+    }
+    this.scan(WRITE, 19, [BigInt(stages.length - 1)]);
+    this.scan(WRITE, 10, [BigInt(before)]);
+    this.scan(WRITE, 11, [1n]);
+  }
+
   /** One scan: a 1, the command, then words in or `count` bits out. */
   scan(operation: number, register: number, words: readonly bigint[], count = 0): bigint {
     this.edge({ capture: 1n });
@@ -51,68 +82,88 @@ class Bare {
       for (let i = 0; i < 16; i++) shift(0n);
       for (let i = 0n; i < BigInt(count); i++) out |= shift(0n) << i;
     }
+    this.armedFrom = this.samples.length;
     for (let i = 0; i < 6; i++) this.edge({});
     return out;
   }
 }
 
-const WRITE = 1;
-const READ = 2;
-const STREAM = 3;
-
 describe('the recorder', () => {
-  test('stores exactly the samples around the first match after arming', () => {
+  test('stores exactly the samples around the one that completes the program', () => {
+    const relation = fc.constantFrom<Relation>('equal', 'below', 'changes', 'rises', 'falls');
+    // Narrow fields, so that conditions come true now and then.
+    const comparator = fc.record({ relation, value: fc.bigInt(0n, 63n), field: fc.integer({ min: 0, max: 63 }) }).map(({ relation, value, field }): ComparatorSetting => {
+      const mask = BigInt(relation === 'rises' || relation === 'falls' ? 1 << (field % 6) : field || 1);
+      return { relation, value: value & mask, mask };
+    });
+    const stage = fc.record({ table: fc.integer({ min: 0, max: 0xffffffff }), times: fc.integer({ min: 1, max: 4 }), inARow: fc.boolean(), within: fc.option(fc.integer({ min: 1, max: 40 })), otherwise: fc.nat(2) });
     fc.assert(
       fc.property(
-        fc.record({ width: fc.integer({ min: 4, max: 70 }), logDepth: fc.integer({ min: 4, max: 7 }), place: fc.double({ min: 0, max: 1, noNaN: true }), ratio: fc.constantFrom(0.02, 0.3, 1, 3.7, 50), seed: fc.integer({ min: 1, max: 0x7fffffff }) }),
-        ({ width, logDepth, place, ratio, seed }) => {
+        fc.record({ width: fc.integer({ min: 6, max: 70 }), logDepth: fc.integer({ min: 4, max: 7 }), place: fc.double({ min: 0, max: 1, noNaN: true }), ratio: fc.constantFrom(0.02, 0.3, 1, 3.7, 50), seed: fc.integer({ min: 1, max: 0x7fffffff }), comparators: fc.array(comparator, { minLength: 1, maxLength: 4 }), stages: fc.array(stage, { minLength: 1, maxLength: 3 }) }),
+        ({ width, logDepth, place, ratio, seed, comparators, stages: wanted }) => {
           const depth = 1 << logDepth;
           const before = Math.floor(place * (depth - 1));
-          const map = mapOf('00'.repeat(16), [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth, width, signals: [] }]);
-          // A counter in the low bits makes every sample its own; noise above it.
+          const stages = wanted.map((one): StageSetting => ({ ...one, table: one.table >>> 0, within: wanted.length > 1 ? one.within : null, otherwise: one.otherwise % wanted.length }));
+          const program: TriggerProgram = { comparators, stages };
+          const map = mapOf('00'.repeat(16), [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth, width, signals: [], comparators: comparators.length, stages: stages.length }]);
+          // Noise all over: a run of sixteen samples of six bits and more is not met twice by chance.
           let state = seed;
-          let tick = 0n;
           const bare = new Bare(map, ratio, () => {
-            state = (Math.imul(state, 1103515245) + 12345) & 0x7fffffff;
-            tick++;
-            return BigInt.asUintN(width, (BigInt(state) << 40n) ^ (BigInt(state) << 12n) ^ tick);
+            let word = 0n;
+            for (let i = 0; i < width; i += 15) {
+              state = (Math.imul(state, 1103515245) + 12345) & 0x7fffffff;
+              word = (word << 15n) | BigInt(state >>> 16);
+            }
+            return BigInt.asUintN(width, word);
           });
-          const mask = 0xfn;
-          const value = BigInt(seed & 15);
-          const words = (bits: bigint) => Array.from({ length: Math.ceil(width / 32) }, (_, i) => (bits >> BigInt(32 * i)) & 0xffffffffn);
-          bare.scan(WRITE, 8, words(value));
-          bare.scan(WRITE, 9, words(mask));
-          bare.scan(WRITE, 10, [BigInt(before)]);
-          const armed = bare.samples.length;
-          bare.scan(WRITE, 11, [1n]);
-          const surely = bare.samples.length + 8;
+          bare.arm(program, width, before);
+          const [armed, surely] = [bare.armedFrom, bare.samples.length + 8];
           let levels = 0n;
-          for (let tries = 0; tries < 400 && (levels & 1n) === 0n; tries++) {
+          while (bare.samples.length < surely + ENOUGH && (levels & 1n) === 0n) {
             for (let i = 0; i < 40; i++) bare.sample();
             levels = bare.scan(READ, 3, [], 32);
           }
-          expect(levels & 1n).toBe(1n);
+          if ((levels & 1n) === 0n) {
+            const could = [armed, surely].map((from) => triggerIndex(program, bare.samples.slice(0, surely + ENOUGH), from + before));
+            expect(could.some((at) => at < 0 || at > surely + ENOUGH - depth - 10), 'it did not trigger, so it did not have to').toBe(true);
+            return;
+          }
           bare.scan(WRITE, 12, [0n]);
           const bits = bare.scan(STREAM, 0, [], width * depth);
           const stored = Array.from({ length: depth }, (_, i) => BigInt.asUintN(width, bits >> BigInt(i * width)));
-          const start = bare.samples.findIndex((_, at) => at >= armed && stored.every((word, i) => bare.samples[at + i] === word));
-          expect(start, 'the stored samples are a run of what was there').toBeGreaterThanOrEqual(armed);
-          expect((stored[before] as bigint) & mask, 'the trigger stands where it was asked for').toBe(value);
-          const match = (word: bigint | undefined) => word !== undefined && (word & mask) === value;
-          const later = bare.samples.slice(start + before).findIndex(match);
-          expect(later).toBe(0);
-          // No earlier sample could have been it, once surely armed and with the room before it filled.
-          expect(bare.samples.slice(0, start + before).findIndex((word, at) => match(word) && at - before >= surely)).toBe(-1);
+          const start = bare.samples.findIndex((_, at) => at >= armed - 1 && stored.every((word, i) => bare.samples[at + i] === word));
+          expect(start, 'the stored samples are a run of what was there').toBeGreaterThanOrEqual(armed - 1);
+          const until = bare.samples.slice(0, start + before + 1);
+          const possible = Array.from({ length: surely - armed + 1 }, (_, i) => triggerIndex(program, until, armed + i + before));
+          expect(possible, 'the trigger stands where it was asked for').toContain(start + before);
         },
       ),
-      { numRuns: 60 },
+      { numRuns: 80 },
     );
   });
 
+  test('tells what its comparators read, how often each was true, and the stage', () => {
+    const map = mapOf('00'.repeat(16), [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth: 16, width: 8, signals: [], comparators: 2, stages: 2 }]);
+    let tick = 0n;
+    const bare = new Bare(map, 1, () => BigInt.asUintN(8, ++tick));
+    const program: TriggerProgram = { comparators: [{ relation: 'equal', value: 3n, mask: 0x0fn }, { relation: 'changes', value: 0n, mask: 0xffn }], stages: [{ table: 0xaaaaaaaa, times: 2, inARow: false, within: null, otherwise: 0 }, { table: 0, times: 1, inARow: false, within: null, otherwise: 0 }] };
+    bare.arm(program, 8, 0);
+    for (let i = 0; i < 320; i++) bare.sample();
+    bare.scan(WRITE, 11, [4n]);
+    for (let i = 0; i < 16; i++) bare.edge({});
+    const levels = bare.scan(READ, 3, [], 32);
+    expect([(levels >> 5n) & 1n, (levels >> 4n) & 1n, levels & 15n]).toEqual([1n, 1n, 4n]);
+    expect((bare.scan(READ, 5, [], 32) >> 8n) & 3n).toBe(1n);
+    const seen = bare.scan(READ, 32, [], 64);
+    expect(Number(seen & 0xffffffffn)).toBeGreaterThanOrEqual(20);
+    expect(Number(seen & 0xffffffffn)).toBeLessThan(bare.samples.length / 16 + 1);
+    expect(Number(seen >> 32n)).toBeGreaterThan(320);
+  });
+
   test('says who it is, and its tick count moves with its clock', () => {
-    const map = mapOf('00112233445566778899aabbccddeeff', [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth: 16, width: 8, signals: [] }]);
+    const map = mapOf('00112233445566778899aabbccddeeff', [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth: 16, width: 8, signals: [], comparators: 3, stages: 2 }]);
     const bare = new Bare(map, 1, () => 0n);
-    expect(bare.scan(READ, 0, [], 96)).toBe(0x52430001n | (8n << 32n) | (4n << 64n));
+    expect(bare.scan(READ, 0, [], 96)).toBe(0x52430002n | (8n << 32n) | (0x020304n << 64n));
     const gray = (word: bigint) => {
       let binary = word;
       for (let shift = 1n; shift < 20n; shift <<= 1n) binary ^= binary >> shift;

@@ -1,4 +1,5 @@
-import { armRecorder, type CaptureRequest, checkCapture, disarmRecorder, lookAtRecorder, readRecorder } from '../../core/operations/index.ts';
+import { armRecorder, type CaptureRequest, checkCapture, disarmRecorder, lookAtRecorder, readRecorder, watchRecorder } from '../../core/operations/index.ts';
+import type { CompiledCondition } from '../../core/trigger/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
 import type { Runtime } from '../runtime.ts';
@@ -25,7 +26,7 @@ export async function capture(on: Runtime, wanted: Wanted): Promise<Result<numbe
     work: async (watch, note) => {
       note({ build: short(request.value.map.fingerprint), recorder: wanted.recorder, when: wanted.when, before: String(wanted.before) });
       try {
-        return await follow(on, request.value, wanted, watch);
+        return await follow(on, request.value, check.value, wanted, watch);
       } finally {
         on.armed = null;
       }
@@ -46,23 +47,30 @@ async function requestOf(on: Runtime, wanted: Wanted): Promise<Result<CaptureReq
   return ok({ part, device: null, map, recorder: wanted.recorder, when: wanted.when, before: wanted.before, tckHz: on.pod.tckHz, nominalHz });
 }
 
-async function follow(on: Runtime, request: CaptureRequest, wanted: Wanted, watch: Watch): Promise<Result<string>> {
+async function follow(on: Runtime, request: CaptureRequest, program: CompiledCondition, wanted: Wanted, watch: Watch): Promise<Result<string>> {
   const armed = await on.pod.cable((cable) => armRecorder(cable, request));
   if (!armed.ok) return armed;
   const since = Date.now();
   for (;;) {
-    const status = await on.pod.cable((cable) => lookAtRecorder(cable, request));
-    if (!status.ok) return status;
-    if (on.armed?.status !== status.value) {
-      on.armed = { ...wanted, status: status.value, sampleRate: armed.value, since };
-      on.changed();
-    }
-    if (status.value === 'done') break;
+    const looked = await on.pod.cable(async (cable) => {
+      const status = await lookAtRecorder(cable, request);
+      if (!status.ok || status.value === 'done') return status.ok ? ok({ status: status.value, look: null }) : status;
+      const look = await watchRecorder(cable, request);
+      return look.ok ? ok({ status: look.value?.status ?? status.value, look: look.value }) : look;
+    });
+    if (!looked.ok) return looked;
+    const { status, look } = looked.value;
+    on.armed = {
+      ...wanted, status, sampleRate: armed.value, since, stages: program.stages.length, stage: look?.stage ?? 0, left: status === 'filling' ? (look?.left ?? 0) : 0,
+      conditions: look && program.labels.map((label, i) => ({ label, now: look.now[i] ?? false, seen: look.seen[i] ?? 0 })),
+    };
+    on.changed();
+    if (status === 'done') break;
     if (watch.cancelled()) {
       await on.pod.cable((cable) => disarmRecorder(cable, request));
       return fail(problem('cancelled', 'Cancelled while waiting; the recorder is disarmed.', 'Arm again when ready.'));
     }
-    watch.report({ phase: status.value === 'waiting' ? 'Waiting for the trigger' : 'Recording', done: 0, total: 0, unit: 'samples' });
+    watch.report({ phase: status === 'waiting' ? 'Waiting for the trigger' : 'Recording', done: 0, total: 0, unit: 'samples' });
     await new Promise((resolve) => setTimeout(resolve, LOOK_MILLISECONDS));
   }
   const read = await on.pod.cable((cable) => readRecorder(cable, request, armed.value, watch));

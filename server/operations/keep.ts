@@ -60,6 +60,7 @@ async function rehearsed(on: Runtime, fpga: string, by: RehearsalKind, wanted: s
   on.rehearsal = { ...boot.value, wanted, time: new Date().toISOString() };
   await on.lookAtBoard();
   const { done, fingerprint, bootMilliseconds, status } = boot.value;
+  if (!done && wanted === null && status.bootSource === 'flash') return ok('stays without a design: the flash holds no image that it could boot.');
   if (!done) return fail(status.bootSource === 'jtag' ? problem('boot-switch', 'DONE stays low: the boot switch stands at JTAG.', 'Set the boot switch on the board to flash, then power-cycle.') : problem('boot-failed', 'DONE stays low: the FPGA found nothing in the flash that it could boot.', 'Write the flash again.'));
   if (status.fellBack || (wanted !== null && fingerprint !== wanted)) return fail(problem('boot-differs', status.fellBack ? `The FPGA refused the update and fell back to the golden image, build ${short(fingerprint ?? '')}.` : `Build ${short(fingerprint ?? '')} booted instead of ${short(wanted ?? '')}.`, 'Write the flash again.'));
   const which = status.fromUpdate ? 'the update, ' : '';

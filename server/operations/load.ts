@@ -2,7 +2,7 @@ import { type Bitstream, clockPins, readBitstream } from '../../core/fabric/inde
 import type { Cable } from '../../core/jtag/index.ts';
 import { type AfterLoad, type Check, checkLoad, type Load, loadBitstream, lookAfterLoad, scanChain } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
-import { fail, ok, type Problem, problem, type Result } from '../../core/result.ts';
+import { fail, ok, type Problem, problem, type Result, settle } from '../../core/result.ts';
 import type { BuildRow } from '../builds.ts';
 import type { Runtime } from '../runtime.ts';
 import { climbNow } from './bench.ts';
@@ -97,7 +97,9 @@ async function loadOne(on: Runtime, step: LoadStep, plan: LoadPlan, outer: Watch
     await climbNow(on);
     return fail({ ...trouble, message: attempts > 1 ? `${trouble.message} It was tried twice.` : trouble.message });
   }
-  report({ load: loaded.value, after: done ? await afterOf(on, bitstream, device, row) : null });
+  // The design runs whether or not it could be looked at afterwards.
+  const after = done ? await settle(async () => ok(await afterOf(on, bitstream, device, row))) : null;
+  report({ load: loaded.value, after: after?.ok ? after.value : null });
   const again = firstProblem ? ` The first attempt failed (${firstProblem.message.toLowerCase().replace(/\.$/, '')}) and was repeated.` : '';
   return ok(`${done ? 'DONE is high' : 'DONE is low'}: build ${short(fingerprint ?? '')} at place ${device}, ${payloadBits.toLocaleString('en')} bits in ${tckCycles.toLocaleString('en')} TCK cycles.${verified ? ' Read back and equal.' : ''}${again}`);
 }

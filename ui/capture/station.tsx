@@ -5,6 +5,7 @@ import { useState } from 'react';
 import type { RecorderMap } from '../../core/probes/index.ts';
 import { compileCondition } from '../../core/trigger/index.ts';
 import type { Capture } from '../../core/wave/index.ts';
+import type { WorkState } from '../../server/index.ts';
 import { useBuilds } from '../design/index.ts';
 import { ask, Button, clockTime, Empty, frequency, JobProgress, ProblemNote, send, StationHead, useAct, useLatestJob, useLive, hasFailed } from '../shared/index.ts';
 import { type ReceivedCapture, Waveform } from '../wave/index.ts';
@@ -97,7 +98,7 @@ function Arm({ recorder, runs, onArmed }: { readonly recorder: RecorderMap; read
       >
         <label className="min-w-72 flex-1 text-sm">
           <span className="mb-1 block text-quiet">Trigger when</span>
-          <input className="code h-8 w-full border border-line bg-raised px-2" value={when} aria-label="Condition" aria-invalid={trouble !== null} placeholder="signal == value; empty takes a capture at once" list="recorded" onChange={(event) => setWhen(event.target.value)} disabled={armed} />
+          <input className="code h-8 w-full border border-line bg-raised px-2" value={when} aria-label="Condition" aria-invalid={trouble !== null} placeholder="gate rises then level > 40 within 2000; empty takes a capture at once" list="recorded" onChange={(event) => setWhen(event.target.value)} disabled={armed} />
           <datalist id="recorded">
             {recorder.signals.map((signal) => (
               <option key={signal.name} value={`${signal.name.slice(signal.name.indexOf('.') + 1)} == `} />
@@ -114,17 +115,39 @@ function Arm({ recorder, runs, onArmed }: { readonly recorder: RecorderMap; read
           <Crosshair aria-hidden className="size-4" /> Arm
         </Button>
       </form>
-      <p className="mt-1 h-5 truncate text-sm">{trouble && <span className="text-bad">{trouble.message} {trouble.tryNext[0]}</span>}</p>
+      <p className="mt-1 h-5 truncate text-sm">{trouble && <span className="text-bad">{trouble.place ? `At ${trouble.place.column}: ` : ''}{trouble.message} {trouble.tryNext[0]}</span>}{check?.ok && <span className="tabular text-quiet">{check.value.comparators.length} of {recorder.comparators} comparators, {check.value.stages.length} of {recorder.stages} stages</span>}</p>
       {armed && job && (
         <div className="border border-line bg-raised px-3 py-2" data-testid="waiting">
           <JobProgress job={job} />
           {state?.armed && (
             <p className="tabular mt-1 text-quiet text-sm">
               {state.armed.status}: {state.armed.when || 'at once'}, sampling clock alive at {frequency(state.armed.sampleRate)}
+              {state.armed.stages > 1 && `, stage ${state.armed.stage + 1} of ${state.armed.stages}`}
+              {state.armed.left > 0 && `, ${state.armed.left} samples to come before a trigger counts`}
             </p>
           )}
+          {state?.armed && <Conditions armed={state.armed} />}
         </div>
       )}
     </>
+  );
+}
+
+/** Every comparison while it is waited for: true or not now, and how often it was. */
+function Conditions({ armed }: { readonly armed: NonNullable<WorkState['armed']> }) {
+  if (armed.conditions === null) return <p className="text-doubt text-sm">The sampling clock does not answer; it stands still or is very slow.</p>;
+  if (armed.conditions.length === 0) return null;
+  return (
+    <table className="mt-1 text-sm" data-testid="conditions">
+      <tbody>
+        {armed.conditions.map(({ label, now, seen }) => (
+          <tr key={label}>
+            <td className="code pr-6">{label}</td>
+            <td className={now ? 'w-16 text-good' : 'w-16 text-quiet'}>{now ? 'true' : 'false'}</td>
+            <td className="tabular text-quiet">true in {seen.toLocaleString('en')} samples so far</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

@@ -1,4 +1,4 @@
-import type { ProbePlan } from '../../core/probes/index.ts';
+import type { ProbePlan, RecorderPlan } from '../../core/probes/index.ts';
 
 /** The three things a signal can be chosen for. */
 export type Use = 'record' | 'gauge' | 'lever';
@@ -31,6 +31,9 @@ export function toggleUse(plan: ProbePlan, signal: string, use: Use, clock: stri
 }
 
 export const setDepth = (plan: ProbePlan, depth: number): ProbePlan => ({ ...plan, recorders: plan.recorders.map((r) => ({ ...r, depth })) });
+
+/** Comparators and stages of the recorder's trigger. */
+export const setTrigger = (plan: ProbePlan, change: Pick<RecorderPlan, 'comparators' | 'stages'>): ProbePlan => ({ ...plan, recorders: plan.recorders.map((r) => ({ ...r, ...change })) });
 
 export const setClock = (plan: ProbePlan, kind: 'recorders' | 'panels', clock: string): ProbePlan =>
   kind === 'recorders' ? { ...plan, recorders: plan.recorders.map((r) => ({ ...r, clock })) } : { ...plan, panels: plan.panels.map((p) => ({ ...p, clock })) };

@@ -7,10 +7,10 @@ import { useState } from 'react';
 import type { SignalInfo } from '../../core/build/index.ts';
 import type { HierarchyNode } from '../../core/hdl/index.ts';
 import { BLOCK_RAM_BITS } from '../../core/mapping/index.ts';
-import { emptyPlan, type ProbePlan } from '../../core/probes/index.ts';
+import { DEFAULT_COMPARATORS, DEFAULT_STAGES, emptyPlan, MOST_COMPARATORS, MOST_STAGES, type ProbePlan } from '../../core/probes/index.ts';
 import { useBuilds } from '../design/index.ts';
 import { ask, Button, DataTable, Empty, JobOutcome, send, StationHead, useAct, useLatestJob, useLive } from '../shared/index.ts';
-import { setClock, setDepth, toggleUse, type Use, usesOf } from './plan-edit.ts';
+import { setClock, setDepth, toggleUse, type Use, usesOf, setTrigger } from './plan-edit.ts';
 
 const DEPTHS = [256, 512, 1024, 2048, 4096, 8192];
 const USES: readonly { use: Use; name: string; hint: string }[] = [
@@ -161,6 +161,8 @@ interface PlanProps {
   readonly onChange: (plan: ProbePlan) => void;
 }
 
+const counts = (most: number): string[] => Array.from({ length: most }, (_, i) => String(i + 1));
+
 function Plan({ plan, clocks, signals, onChange }: PlanProps) {
   const [recorder] = plan.recorders;
   const [panel] = plan.panels;
@@ -173,6 +175,8 @@ function Plan({ plan, clocks, signals, onChange }: PlanProps) {
         <>
           <Choice label="Sampling clock" value={recorder.clock} options={clocks} onChoose={(clock) => onChange(setClock(plan, 'recorders', clock))} />
           <Choice label="Depth" value={String(recorder.depth)} options={DEPTHS.map(String)} onChoose={(depth) => onChange(setDepth(plan, Number(depth)))} unit="samples" />
+          <Choice label="Comparators" value={String(recorder.comparators ?? DEFAULT_COMPARATORS)} options={counts(MOST_COMPARATORS)} onChoose={(n) => onChange(setTrigger(plan, { comparators: Number(n) }))} unit="at once" />
+          <Choice label="Stages" value={String(recorder.stages ?? DEFAULT_STAGES)} options={counts(MOST_STAGES)} onChoose={(n) => onChange(setTrigger(plan, { stages: Number(n) }))} unit="joined by then" />
           <Chosen names={recorder.signals} widthOf={widthOf} signals={signals} onRemove={(name) => onChange(toggleUse(plan, name, 'record', recorder.clock))} />
           <p className="tabular mt-1 text-quiet text-xs">
             {sampleBits} bits a sample, {Math.ceil((sampleBits * recorder.depth) / BLOCK_RAM_BITS)} block RAMs
@@ -193,7 +197,7 @@ function Plan({ plan, clocks, signals, onChange }: PlanProps) {
       ) : (
         <p className="py-2 text-quiet">Press Gauge or Lever on a signal. A lever on a driven signal overrides it until released.</p>
       )}
-      <p className="mt-4 text-quiet text-xs">Fixed by the build: all of this. Free at run time: the condition, the trigger’s place, lever values.</p>
+      <p className="mt-4 text-quiet text-xs">Fixed by the build: all of this. Free at run time: what each comparator compares with and how, how they are joined, counts and ends of stages, the trigger’s place, lever values.</p>
     </section>
   );
 }

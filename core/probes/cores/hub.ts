@@ -10,7 +10,7 @@ module nimble_hub #(parameter [127:0] PRINT = 0, parameter [31:0] CORES = 0) (
   output            tdo,
   output reg [3:0]  bus_core,
   output reg [7:0]  bus_reg,
-  output reg [31:0] bus_wdata,
+  output     [31:0] bus_wdata,
   output reg        bus_write,
   output            stream_load,
   output            stream_next,
@@ -41,50 +41,38 @@ module nimble_hub #(parameter [127:0] PRINT = 0, parameter [31:0] CORES = 0) (
       endcase
   end
   wire [31:0] answer = own | bus_rdata;
+  // A word that is complete rests in the shift register for the edge at which it is taken.
+  assign bus_wdata = word;
+  wire load = (phase == PAUSE && count == 15) || (phase == DATA && op == OP_READ && count == 31);
 
   always @(posedge tck) begin
     bus_write <= 0;
     if (capture) begin
       phase <= WAITING;
       op <= 0;
-      word <= 0;
     end else if (shift) begin
       count <= count + 1;
+      word <= load ? answer : {tdi, word[31:1]};
+      if (load) bus_reg <= bus_reg + 1;
       case (phase)
         WAITING: begin
           count <= 0;
           if (tdi) phase <= COMMAND;
         end
-        COMMAND: begin
-          word <= {tdi, word[31:1]};
+        COMMAND:
           if (count == 15) begin
             {op, bus_core, bus_reg} <= command;
             phase <= command[15:12] == OP_WRITE ? WRITE : PAUSE;
             count <= 0;
           end
-        end
-        WRITE: begin
-          word <= {tdi, word[31:1]};
-          if (count == 31) begin
-            bus_wdata <= {tdi, word[31:1]};
-            bus_write <= 1;
-          end
-        end
+        WRITE:
+          if (count == 31) bus_write <= 1;
         PAUSE:
           if (count == 15) begin
             phase <= DATA;
             count <= 0;
-            word <= answer;
-            bus_reg <= bus_reg + 1;
           end
-        default:
-          if (op == OP_READ) begin
-            word <= {1'b0, word[31:1]};
-            if (count == 31) begin
-              word <= answer;
-              bus_reg <= bus_reg + 1;
-            end
-          end
+        default: ;
       endcase
     end
   end

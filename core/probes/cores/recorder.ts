@@ -1,8 +1,48 @@
-/** The recorder: stores samples of its word around the moment a comparison holds. */
+/** The recorder: stores samples of its word around the moment a sequence of conditions has come true. */
 export const recorderVerilog = `
 // Everything under clk runs on the sampling clock, everything under tck on JTAG's. What crosses is either a toggle through two
 // flip-flops, a level that changes rarely, a Gray count, or a setting that rests while it is used.
-module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter WORDS = 1, parameter LOG_DEPTH = 4) (
+module nimble_comparator #(parameter W = 4) (
+  input             clk,
+  input  [W-1:0]    probe,
+  input  [W-1:0]    last,
+  input             tck,
+  input             write,
+  input  [7:0]      bus_reg,
+  input  [31:0]     bus_wdata,
+  output reg        hit
+);
+  // Words come low first and leave the last W bits of what was sent; the value has no bit outside the mask.
+  reg [W-1:0] value = 0;
+  reg [W-1:0] mask = 0;
+  reg [2:0] relation = 0;
+  always @(posedge tck)
+    if (write)
+      case (bus_reg)
+        8'd8: value <= {bus_wdata, value} >> 32;
+        8'd9: mask <= {bus_wdata, mask} >> 32;
+        8'd15: relation <= bus_wdata[2:0];
+        default: ;
+      endcase
+
+  // A change is a difference from the sample before; a bit that fell is below it, one that rose is neither below nor equal.
+  wire edges = relation[2] || relation[1];
+  wire [W-1:0] field = probe & mask;
+  wire [W-1:0] other = edges ? last & mask : value;
+  wire same = field == other;
+  wire below = field < other;
+  initial hit = 0;
+  always @(posedge clk)
+    case (relation)
+      3'd0: hit <= same;
+      3'd1: hit <= below;
+      3'd2: hit <= !same;
+      3'd3: hit <= !same && !below;
+      default: hit <= below;
+    endcase
+endmodule
+
+module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPTH = 4, parameter C = 1, parameter S = 1) (
   input             clk,
   input  [W-1:0]    probe,
   input             tck,
@@ -17,43 +57,90 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter WORDS = 
 );
   localparam IDLE = 3'd0, FILL = 3'd1, WAIT = 3'd2, POST = 3'd3, DONE = 3'd4;
   localparam TICKS = 20;
+  localparam T = 1 << C;
+  localparam [7:0] COMPARATORS = C, STAGES = S, DEPTH = LOG_DEPTH;
 
   // ---- settings, written under tck, at rest while the recorder is armed
-  reg [32*WORDS-1:0] value = 0;
-  reg [32*WORDS-1:0] mask = 0;
+  reg [7:0] select = 0;
+  reg [T*S-1:0] table_of = 0;
+  reg [16*S-1:0] times_of = 0;
+  reg [S-1:0] row_of = 0;
+  reg [20*S-1:0] within_of = 0;
+  reg [2*S-1:0] otherwise_of = 0;
+  reg [1:0] last_stage = 0;
   reg [LOG_DEPTH-1:0] before = 0;
   reg [LOG_DEPTH-1:0] offset = 0;
-  reg arm_request = 0, stop_request = 0;
+  reg arm_request = 0, stop_request = 0, look_request = 0;
   wire selected = bus_core == CORE;
   wire written = selected && bus_write;
+  integer k;
   always @(posedge tck)
-    if (written)
+    if (written) begin
       case (bus_reg)
-        8'd8: value <= {bus_wdata, value} >> 32;
-        8'd9: mask <= {bus_wdata, mask} >> 32;
         8'd10: before <= bus_wdata[LOG_DEPTH-1:0];
         8'd11: begin
           if (bus_wdata[0]) arm_request <= ~arm_request;
           if (bus_wdata[1]) stop_request <= ~stop_request;
+          if (bus_wdata[2]) look_request <= ~look_request;
         end
         8'd12: offset <= bus_wdata[LOG_DEPTH-1:0];
+        8'd13: select <= bus_wdata[7:0];
+        8'd19: last_stage <= bus_wdata[1:0];
         default: ;
       endcase
+      for (k = 0; k < S; k = k + 1)
+        if (select == k)
+          case (bus_reg)
+            8'd16: table_of[T*k +: T] <= bus_wdata[T-1:0];
+            8'd17: begin
+              times_of[16*k +: 16] <= bus_wdata[15:0];
+              row_of[k] <= bus_wdata[31];
+            end
+            8'd18: begin
+              within_of[20*k +: 20] <= bus_wdata[19:0];
+              otherwise_of[2*k +: 2] <= bus_wdata[25:24];
+            end
+            default: ;
+          endcase
+    end
 
-  // ---- sampling
-  reg [2:0] arm_sync = 0, stop_sync = 0;
+  // ---- sampling; a hit belongs to the sample that is held beside it
+  reg [2:0] arm_sync = 0, stop_sync = 0, look_sync = 0;
   reg [W-1:0] sample = 0;
-  reg match = 0;
+  wire [C-1:0] hits;
+  genvar g;
+  generate
+    for (g = 0; g < C; g = g + 1) begin : comparators
+      nimble_comparator #(.W(W)) one (.clk(clk), .probe(probe), .last(sample), .tck(tck), .write(written && select == g), .bus_reg(bus_reg), .bus_wdata(bus_wdata), .hit(hits[g]));
+    end
+  endgenerate
+
+  // ---- the stage that is waited for
+  // A recorder of one stage needs nothing that tells stages apart.
+  reg [1:0] stage_count = 0;
+  wire [1:0] stage = S == 1 ? 2'd0 : stage_count;
+  reg [15:0] times = 0;
+  reg [19:0] age = 0;
+  wire [T-1:0] table_now = table_of >> (stage * T);
+  wire [15:0] times_now = times_of >> {stage, 4'd0};
+  wire [19:0] within_now = within_of >> (stage * 20);
+  wire [1:0] otherwise_now = otherwise_of >> {stage, 1'b0};
+  wire in_a_row = row_of >> stage;
+  wire true_now = table_now >> hits;
+  wire complete = true_now && times == times_now;
+  wire late = S != 1 && within_now != 0 && age + 1 == within_now;
+
   reg [2:0] state = IDLE;
   reg [LOG_DEPTH-1:0] write_at = 0;
   reg [LOG_DEPTH-1:0] left = 0;
   wire storing = state == FILL || state == WAIT || state == POST;
+  wire arming = arm_sync[2] != arm_sync[1];
   reg [W-1:0] buffer [0:(1 << LOG_DEPTH) - 1];
   always @(posedge clk) begin
     arm_sync <= {arm_sync[1:0], arm_request};
     stop_sync <= {stop_sync[1:0], stop_request};
+    look_sync <= {look_sync[1:0], look_request};
     sample <= probe;
-    match <= ((probe ^ value[W-1:0]) & mask[W-1:0]) == 0;
     if (storing) begin
       buffer[write_at] <= sample;
       write_at <= write_at + 1;
@@ -63,22 +150,56 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter WORDS = 
         left <= left - 1;
         if (left == 1) state <= WAIT;
       end
-      WAIT:
-        if (match) begin
-          left <= ~before;
-          state <= &before ? DONE : POST;
+      WAIT: begin
+        age <= age + 1;
+        if (true_now) times <= times + 1;
+        else if (in_a_row) times <= 0;
+        if (complete) begin
+          times <= 0;
+          age <= 0;
+          stage_count <= stage + 1;
+          if (S == 1 || stage == last_stage) begin
+            left <= ~before;
+            state <= &before ? DONE : POST;
+          end
+        end else if (late) begin
+          times <= 0;
+          age <= 0;
+          stage_count <= otherwise_now;
         end
+      end
       POST: begin
         left <= left - 1;
         if (left == 1) state <= DONE;
       end
       default: ;
     endcase
-    if (arm_sync[2] != arm_sync[1]) begin
+    if (arming) begin
       left <= before;
       state <= before == 0 ? WAIT : FILL;
+      stage_count <= 0;
+      times <= 0;
+      age <= 0;
     end
     if (stop_sync[2] != stop_sync[1]) state <= IDLE;
+  end
+
+  // ---- how often each comparator was true since arming; what is asked for rests until it is asked for again
+  reg [24*C-1:0] seen = 0, seen_held = 0;
+  reg [C-1:0] hits_held = 0;
+  reg [1:0] stage_held = 0;
+  reg [LOG_DEPTH-1:0] left_held = 0;
+  integer n;
+  always @(posedge clk) begin
+    for (n = 0; n < C; n = n + 1)
+      if (arming) seen[24*n +: 24] <= 0;
+      else if (storing && hits[n]) seen[24*n +: 24] <= seen[24*n +: 24] + 1;
+    if (look_sync[2] != look_sync[1]) begin
+      seen_held <= seen;
+      hits_held <= hits;
+      stage_held <= stage;
+      left_held <= left;
+    end
   end
 
   reg [TICKS-1:0] ticks = 0, gray = 0;
@@ -88,32 +209,36 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter WORDS = 
   end
 
   // ---- back under tck
-  reg waiting_level = 0, triggered_level = 0, done_level = 0, filling_level = 0;
+  reg waiting_level = 0, triggered_level = 0, done_level = 0, filling_level = 0, looked_level = 0;
   always @(posedge clk) begin
     filling_level <= state == FILL;
     waiting_level <= state == WAIT;
     triggered_level <= state == POST;
     done_level <= state == DONE;
+    looked_level <= look_sync[2];
   end
-  reg [3:0] level_1 = 0, level_2 = 0;
+  reg [4:0] level_1 = 0, level_2 = 0;
   reg [TICKS-1:0] gray_1 = 0, gray_2 = 0;
   always @(posedge tck) begin
-    level_1 <= {filling_level, waiting_level, triggered_level, done_level};
+    level_1 <= {looked_level, filling_level, waiting_level, triggered_level, done_level};
     level_2 <= level_1;
     gray_1 <= gray;
     gray_2 <= gray_1;
   end
 
   reg [31:0] answer;
-  always @*
+  always @* begin
     case (bus_reg)
-      8'd0: answer = 32'h52430001;
+      8'd0: answer = 32'h52430002;
       8'd1: answer = W;
-      8'd2: answer = LOG_DEPTH;
-      8'd3: answer = level_2;
+      8'd2: answer = {8'd0, STAGES, COMPARATORS, DEPTH};
+      8'd3: answer = {look_request, level_2};
       8'd4: answer = gray_2;
-      default: answer = 0;
+      8'd5: answer = {stage_held, 3'd0, 5'd0 | hits_held};
+      8'd6: answer = left_held;
+      default: answer = bus_reg[7:5] == 1 ? (seen_held >> (bus_reg[2:0] * 24)) & 32'hFFFFFF : 0;
     endcase
+  end
   assign bus_rdata = selected ? answer : 32'd0;
 
   // ---- read-out: one bit a tck; the next sample is fetched while the last one leaves

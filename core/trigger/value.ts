@@ -1,0 +1,41 @@
+import { fail, ok, type Problem, problem, type Result } from '../result.ts';
+
+/** Bits to compare with: `mask` has a 1 for every bit that counts. */
+export interface MaskedValue {
+  readonly value: bigint;
+  readonly mask: bigint;
+}
+
+const BASES: Readonly<Record<string, number>> = { b: 1, o: 3, h: 4 };
+
+/** Decimal (also negative), 0x…, 0b…, or Verilog form; x digits open bits. `mask` has a 1 for every bit that counts. */
+export function parseValue(text: string, width: number): Result<MaskedValue> {
+  const all = (1n << BigInt(width)) - 1n;
+  const compact = text.replace(/_/g, '').toLowerCase();
+  const wrong = () => fail(problem('trigger-value', `"${text}" is no value.`, "Write a decimal number, 0x1f, 0b01x1 or 4'h0F."));
+  if (/^-?\d+$/.test(compact)) {
+    const value = BigInt(compact);
+    const least = -(1n << BigInt(width - 1));
+    if (value > all || value < least) return fail(tooWide(text, width));
+    return ok({ value: value & all, mask: all });
+  }
+  const prefixed = /^0([xb])([0-9a-fx]+)$/.exec(compact);
+  const based = /^\d*'s?([boh])([0-9a-fx]+)$/.exec(compact);
+  const [base, digits] = prefixed ? [prefixed[1] === 'x' ? 'h' : 'b', prefixed[2]] : based ? [based[1], based[2]] : [undefined, undefined];
+  if (base === undefined || digits === undefined) return wrong();
+  const step = BigInt(BASES[base] as number);
+  const ones = (1n << step) - 1n;
+  let value = 0n;
+  let mask = 0n;
+  for (const digit of digits) {
+    const number = digit === 'x' ? 0 : Number.parseInt(digit, 16);
+    if (BigInt(number) > ones) return wrong();
+    value = (value << step) | BigInt(number);
+    mask = (mask << step) | (digit === 'x' ? 0n : ones);
+  }
+  if (value > all) return fail(tooWide(text, width));
+  const written = (1n << (step * BigInt(digits.length))) - 1n;
+  return ok({ value, mask: (mask | ~written) & all });
+}
+
+const tooWide = (text: string, width: number): Problem => problem('trigger-value', `"${text}" does not fit into the ${width} ${width === 1 ? 'bit' : 'bits'} of the signal.`, 'Check the value, or compare another signal.');
