@@ -107,7 +107,7 @@ describe('the whole path', () => {
     await page.getByRole('button', { name: 'Leave it as it is' }).click();
     await page.getByRole('button', { name: 'Write flash' }).click();
     await page.getByRole('button', { name: 'Erase and write' }).click();
-    await line(/Ledger LR32: 0 blocks erased, \d+ pages written and verified; boots by itself/);
+    await line(/Ledger LR32: 0 blocks erased, [\d,]+ pages written and verified; boots by itself/);
     await page.getByTestId('dock-kept').getByText(/^kept/).waitFor();
     await page.getByRole('button', { name: 'Power off' }).click();
     await until('power', () => lit('lamp-power'), (on) => !on);
@@ -140,9 +140,15 @@ describe('the whole path', () => {
     await station(page, 'Capture');
     await page.getByLabel('Condition').fill('want_upper == 2');
     await page.getByText(/does not fit into the 1 bit/).waitFor();
-    await page.getByLabel('Condition').fill('want_upper == 1');
+    await page.getByLabel('Condition').fill('want_upper rises and not');
+    await page.getByText(/^At 25: The condition ends too early/).waitFor();
+    await page.getByLabel('Condition').fill('want_upper rises then level > 3');
+    await page.getByText(/This has 2 stages, the recorder "main" was built with 1/).waitFor();
+    await page.getByLabel('Condition').fill('want_upper rises');
+    await page.getByText('1 of 2 comparators, 1 of 1 stages').waitFor();
     await page.getByRole('button', { name: 'Arm' }).click();
-    await page.getByText(/^waiting: want_upper == 1, sampling clock alive at 12 MHz/).waitFor();
+    await page.getByText(/^waiting: want_upper rises, sampling clock alive at 12 MHz/).waitFor();
+    await page.getByTestId('conditions').getByText('true in 0 samples so far').waitFor();
     await page.getByRole('button', { name: 'Button B0, upper boat' }).click({ delay: 200 });
     await line(/^Capture 1: 1024 samples of 3 signals/);
     const value = (name: string) => page.getByTestId(`value-lockhouse.${name}`).innerText();

@@ -144,7 +144,7 @@ function Conditions({ armed }: { readonly armed: NonNullable<WorkState['armed']>
           <tr key={label}>
             <td className="code pr-6">{label}</td>
             <td className={now ? 'w-16 text-good' : 'w-16 text-quiet'}>{now ? 'true' : 'false'}</td>
-            <td className="tabular text-quiet">true in {seen.toLocaleString('en')} samples so far</td>
+            <td className="tabular text-quiet">true in {seen.toLocaleString('en')} {seen === 1 ? 'sample' : 'samples'} so far</td>
           </tr>
         ))}
       </tbody>

@@ -121,11 +121,23 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPT
   wire [1:0] stage = S == 1 ? 2'd0 : stage_count;
   reg [15:0] times = 0;
   reg [19:0] age = 0;
-  wire [T-1:0] table_now = table_of >> (stage * T);
-  wire [15:0] times_now = times_of >> {stage, 4'd0};
-  wire [19:0] within_now = within_of >> (stage * 20);
-  wire [1:0] otherwise_now = otherwise_of >> {stage, 1'b0};
-  wire in_a_row = row_of >> stage;
+  reg [T-1:0] table_now;
+  reg [15:0] times_now;
+  reg [19:0] within_now;
+  reg [1:0] otherwise_now;
+  reg in_a_row;
+  integer s;
+  always @* begin
+    {table_now, times_now, within_now, otherwise_now, in_a_row} = 0;
+    for (s = 0; s < S; s = s + 1)
+      if (stage == s) begin
+        table_now = table_of[T*s +: T];
+        times_now = times_of[16*s +: 16];
+        within_now = within_of[20*s +: 20];
+        otherwise_now = otherwise_of[2*s +: 2];
+        in_a_row = row_of[s];
+      end
+  end
   wire true_now = table_now >> hits;
   wire complete = true_now && times == times_now;
   wire late = S != 1 && within_now != 0 && age + 1 == within_now;
@@ -227,6 +239,7 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPT
   end
 
   reg [31:0] answer;
+  integer m;
   always @* begin
     case (bus_reg)
       8'd0: answer = 32'h52430002;
@@ -236,8 +249,9 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPT
       8'd4: answer = gray_2;
       8'd5: answer = {stage_held, 3'd0, 5'd0 | hits_held};
       8'd6: answer = left_held;
-      default: answer = bus_reg[7:5] == 1 ? (seen_held >> (bus_reg[2:0] * 24)) & 32'hFFFFFF : 0;
+      default: answer = 0;
     endcase
+    for (m = 0; m < C; m = m + 1) if (bus_reg == 32 + m) answer = seen_held[24*m +: 24];
   end
   assign bus_rdata = selected ? answer : 32'd0;
 
