@@ -43,7 +43,7 @@ export function flashCommand(program: Command, failed: () => void): void {
         const worked = await work(reached.value, connection);
         if (!worked.ok) return worked;
         const { tckCycles, payloadBits } = counts();
-        return ok({ chip: `${part.maker} ${part.name}`, device, bootSource, tckCycles, payloadBits, ...worked.value });
+        return ok({ chip: `${part.maker} ${part.name}`, device, bootSource, sectorsErased: 0, pagesWritten: 0, verified: false, tckCycles, payloadBits, ...worked.value });
       });
       const trouble = done.ok ? ((done.value as { problem?: Problem | null }).problem ?? null) : done.error;
       if (trouble) failed();

@@ -1,9 +1,7 @@
 'use client';
-import { clsx } from 'clsx';
 import { Radar } from 'lucide-react';
-import Link from 'next/link';
 import type { ComponentType } from 'react';
-import { Button, frequency, JobOutcome, ProblemNote, send, StationHead, useAct, useLatestJob, useLive, usePanel } from '../shared/index.ts';
+import { Button, frequency, JobOutcome, ProblemNote, send, StationHead, useAct, useLatestJob, useLive, usePanel, ViewLinks } from '../shared/index.ts';
 import { ChainView } from './chain/view.tsx';
 import { DiagnosisView } from './diagnosis/view.tsx';
 import { PinsView } from './pins/view.tsx';
@@ -33,13 +31,7 @@ export function BenchStation({ view }: { readonly view: string }) {
         </Button>
       </StationHead>
       <PodFacts />
-      <nav aria-label="Bench" className="mb-2 flex shrink-0 flex-wrap gap-x-1 border-line border-b text-sm">
-        {VIEWS.map(({ id, name }) => (
-          <Link key={id} href={`/bench/${id}`} aria-current={id === current.id ? 'page' : undefined} className={clsx('-mb-px border-b-2 px-2 py-1', id === current.id ? 'border-signal font-bold' : 'border-transparent text-quiet hover:text-ink')}>
-            {name}
-          </Link>
-        ))}
-      </nav>
+      <ViewLinks station="Bench" views={VIEWS} current={current.id} />
       {state?.pod.problem && <ProblemNote problem={state.pod.problem} />}
       {current.id === 'chain' && <JobOutcome job={job} />}
       <div className="flex min-h-0 flex-1 flex-col overflow-auto">

@@ -109,7 +109,7 @@ function Arm({ recorder, runs, onArmed }: { readonly recorder: RecorderMap; read
           <span className="tabular mb-1 block whitespace-nowrap text-quiet">
             Trigger at sample {before} of {recorder.depth}
           </span>
-          <input type="range" min={0} max={100} value={share} aria-label="Trigger position" className="h-8 w-full accent-signal" onChange={(event) => setShare(Number(event.target.value))} disabled={armed} />
+          <input type="range" min={0} max={100} value={share} aria-label="Trigger position" className="block h-8 w-full accent-signal" onChange={(event) => setShare(Number(event.target.value))} disabled={armed} />
         </label>
         <Button look="main" type="submit" disabled={busy || armed || trouble !== null || !runs}>
           <Crosshair aria-hidden className="size-4" /> Arm

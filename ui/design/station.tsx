@@ -1,9 +1,7 @@
 'use client';
-import { clsx } from 'clsx';
 import { Download, Hammer } from 'lucide-react';
-import Link from 'next/link';
 import { type ComponentType, useEffect, useRef } from 'react';
-import { Button, duration, Empty, JobOutcome, send, shortPrint, StationHead, useAct, useLatestJob, useLive } from '../shared/index.ts';
+import { Button, duration, Empty, JobOutcome, send, shortPrint, StationHead, useAct, useLatestJob, useLive, ViewLinks } from '../shared/index.ts';
 import { BuildsView } from './builds/view.tsx';
 import { ClocksView } from './clocks/view.tsx';
 import { MessagesView } from './messages/view.tsx';
@@ -74,16 +72,7 @@ export function DesignStation({ view }: { readonly view: string }) {
 function Views({ current }: { readonly current: ViewId }) {
   const messages = useBuilds().data?.latest?.details.messages ?? [];
   const open = messages.filter((m) => m.accepted === null && m.severity !== 'info').length;
-  return (
-    <nav aria-label="Design" className="mb-2 flex shrink-0 flex-wrap gap-x-1 border-line border-b text-sm">
-      {VIEWS.map(({ id, name }) => (
-        <Link key={id} href={`/design/${id}`} aria-current={id === current ? 'page' : undefined} className={clsx('-mb-px border-b-2 px-2 py-1', id === current ? 'border-signal font-bold' : 'border-transparent text-quiet hover:text-ink')}>
-          {name}
-          {id === 'messages' && open > 0 && <span className="tabular ml-1 text-doubt">{open}</span>}
-        </Link>
-      ))}
-    </nav>
-  );
+  return <ViewLinks station="Design" views={VIEWS} current={current} counts={{ messages: open }} />;
 }
 
 function BuildFacts() {

@@ -1,9 +1,7 @@
 'use client';
-import { clsx } from 'clsx';
-import Link from 'next/link';
 import { partNamed } from '../../core/fabric/index.ts';
 import { type ComponentType, useState } from 'react';
-import { JobOutcome, StationHead, useLatestJob, useLive, usePanel } from '../shared/index.ts';
+import { JobOutcome, StationHead, useLatestJob, useLive, usePanel, ViewLinks } from '../shared/index.ts';
 import { CompareView } from './compare/view.tsx';
 import { BoardDataView } from './data/view.tsx';
 import { LayoutView } from './layout/view.tsx';
@@ -27,13 +25,7 @@ export function KeepStation({ view }: { readonly view: string }) {
   return (
     <div className="flex h-full min-h-0 flex-col">
       <StationHead title="Keep" hint={current.hint}>{current.id === 'write' && <WriteActions asking={asking} onAsk={() => setAsking(true)} />}</StationHead>
-      <nav aria-label="Keep" className="mb-2 flex shrink-0 flex-wrap gap-x-1 border-line border-b text-sm">
-        {VIEWS.map(({ id, name }) => (
-          <Link key={id} href={`/keep/${id}`} aria-current={id === current.id ? 'page' : undefined} className={clsx('-mb-px border-b-2 px-2 py-1', id === current.id ? 'border-signal font-bold' : 'border-transparent text-quiet hover:text-ink')}>
-            {name}
-          </Link>
-        ))}
-      </nav>
+      <ViewLinks station="Keep" views={VIEWS} current={current.id} />
       {stops && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">Whatever is asked of this flash stops the design that runs: a {part} shares its flash pins with it.</p>}
       {current.id === 'write' && asking && <Question onEnd={() => setAsking(false)} />}
       {current.id !== 'layout' && current.id !== 'data' && <JobOutcome job={job} tellDone />}

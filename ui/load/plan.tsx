@@ -1,9 +1,9 @@
 'use client';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { useRef } from 'react';
 import { toast } from 'sonner';
-import type { ImageRow, LoadPlan, LoadStep } from '../../server/index.ts';
-import { ask, Button, dateTime, Section, send, shortPrint, useAct, useLive } from '../shared/index.ts';
+import type { LoadPlan, LoadStep } from '../../server/index.ts';
+import { ask, Button, dateTime, Section, send, shortPrint, useAct, useLive, useImages } from '../shared/index.ts';
 
 const ANY = 'any';
 
@@ -13,8 +13,7 @@ export function Plan({ busy }: { readonly busy: boolean }) {
   const { act } = useAct();
   const cache = useQueryClient();
   const input = useRef<HTMLInputElement>(null);
-  const answer = useQuery({ queryKey: ['images'], queryFn: () => ask<ImageRow[]>('/api/images') }).data;
-  const images = answer?.ok ? answer.value : [];
+  const images = useImages();
   const plan = state?.loadPlan;
   const usable = state?.usable ?? null;
   if (!plan) return null;

@@ -176,7 +176,7 @@ function Plan({ plan, clocks, signals, onChange }: PlanProps) {
           <Choice label="Sampling clock" value={recorder.clock} options={clocks} onChoose={(clock) => onChange(setClock(plan, 'recorders', clock))} />
           <Choice label="Depth" value={String(recorder.depth)} options={DEPTHS.map(String)} onChoose={(depth) => onChange(setDepth(plan, Number(depth)))} unit="samples" />
           <Choice label="Comparators" value={String(recorder.comparators ?? DEFAULT_COMPARATORS)} options={counts(MOST_COMPARATORS)} onChoose={(n) => onChange(setTrigger(plan, { comparators: Number(n) }))} unit="at once" />
-          <Choice label="Stages" value={String(recorder.stages ?? DEFAULT_STAGES)} options={counts(MOST_STAGES)} onChoose={(n) => onChange(setTrigger(plan, { stages: Number(n) }))} unit="joined by then" />
+          <Choice label="Stages" value={String(recorder.stages ?? DEFAULT_STAGES)} options={counts(MOST_STAGES)} onChoose={(n) => onChange(setTrigger(plan, { stages: Number(n) }))} />
           <Chosen names={recorder.signals} widthOf={widthOf} signals={signals} onRemove={(name) => onChange(toggleUse(plan, name, 'record', recorder.clock))} />
           <p className="tabular mt-1 text-quiet text-xs">
             {sampleBits} bits a sample, {Math.ceil((sampleBits * recorder.depth) / BLOCK_RAM_BITS)} block RAMs

@@ -9,6 +9,8 @@ export { Section, StationHead, Empty, Fact } from './layout.tsx';
 export { clockTime, dateTime, duration, frequency, quantity, shortPrint } from './format.ts';
 export { type SourceFile, useFiles } from './files.ts';
 export { CheckList } from './check-list.tsx';
+export { useImages } from './images.ts';
+export { ViewLinks } from './view-links.tsx';
 export { matches } from './matches.ts';
 export { JobOutcome } from './job-outcome.tsx';
 export { hasFailed, JobProgress, useLatestJob } from './job-progress.tsx';

@@ -1,8 +1,8 @@
 'use client';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { type MouseEvent, useRef, useState } from 'react';
-import type { CompareSource, ImageRow } from '../../../server/index.ts';
-import { ask, Button, clockTime, dateTime, Empty, quantity, Section, send, useAct, useLatestJob, useLive } from '../../shared/index.ts';
+import type { CompareSource } from '../../../server/index.ts';
+import { ask, Button, clockTime, dateTime, Empty, quantity, Section, send, useAct, useLatestJob, useLive, useImages } from '../../shared/index.ts';
 import { Bytes } from './bytes.tsx';
 
 const keyOf = (source: CompareSource): string => (source.kind === 'image' ? `image ${source.id}` : source.kind);
@@ -13,8 +13,7 @@ export function CompareView() {
   const { act } = useAct();
   const cache = useQueryClient();
   const input = useRef<HTMLInputElement>(null);
-  const answer = useQuery({ queryKey: ['images'], queryFn: () => ask<ImageRow[]>('/api/images') }).data;
-  const images = answer?.ok ? answer.value : [];
+  const images = useImages();
   const [sides, setSides] = useState<readonly [CompareSource, CompareSource]>([{ kind: 'flash' }, { kind: 'chosen' }]);
   const busy = useLatestJob('keep', 'power', 'flash')?.endedAt === null;
   const options: readonly (readonly [CompareSource, string])[] = [

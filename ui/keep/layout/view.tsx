@@ -1,12 +1,11 @@
 'use client';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { clsx } from 'clsx';
 import { X } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { BLOCK_ROLES, type Layout, type LayoutBlock, readLayout } from '../../../core/images/index.ts';
-import type { ImageRow } from '../../../server/index.ts';
-import { ask, Button, Empty, quantity, Section, send, useAct, useFiles, useLive } from '../../shared/index.ts';
+import { ask, Button, Empty, quantity, Section, send, useAct, useFiles, useLive, useImages } from '../../shared/index.ts';
 import { Strip } from '../strip.tsx';
 import { emptyLayout, extentOf, freeAddress, placesOf, problemsOf, type Sources, sourceOf, withBlock, withSource } from './edit.ts';
 
@@ -59,8 +58,8 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
   const [layout, setLayout] = useState(saved);
   const [undo, setUndo] = useState<readonly Layout[]>([]);
   const before = useRef<Layout | null>(null);
-  const answer = useQuery({ queryKey: ['images'], queryFn: () => ask<ImageRow[]>('/api/images') }).data;
-  const sources: Sources = { part: state?.usable?.part ?? state?.project?.part ?? null, images: answer?.ok ? answer.value : [] };
+  const images = useImages();
+  const sources: Sources = { part: state?.usable?.part ?? state?.project?.part ?? null, images };
   const problems = problemsOf(layout, sources);
   const wrong = new Set(problems.filter(({ severity }) => severity === 'error').flatMap(({ at }) => at));
   const changed = JSON.stringify(layout) !== JSON.stringify(saved);
