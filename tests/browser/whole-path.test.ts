@@ -142,7 +142,7 @@ describe('the whole path', () => {
     await page.getByText(/does not fit into the 1 bit/).waitFor();
     await page.getByLabel('Condition').fill('want_upper rises and not');
     await page.getByText(/^At 25: The condition ends too early/).waitFor();
-    await page.getByLabel('Condition').fill('want_upper rises then level > 3');
+    await page.getByLabel('Condition').fill('want_upper rises then want_upper falls');
     await page.getByText(/This has 2 stages, the recorder "main" was built with 1/).waitFor();
     await page.getByLabel('Condition').fill('want_upper rises');
     await page.getByText('1 of 2 comparators, 1 of 1 stages').waitFor();
