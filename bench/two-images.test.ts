@@ -158,7 +158,7 @@ describe('two images', () => {
         expect(readBootHeader(memory.subarray(bootHeaderAddress(memory.length)))).toBe(UPDATE_AT);
         expect(Buffer.from(memory.subarray(UPDATE_AT, UPDATE_AT + second.length)).equals(Buffer.from(second))).toBe(true);
       }),
-      { numRuns: 20 },
+      { numRuns: 14 },
     );
   });
 });
