@@ -1,6 +1,6 @@
 import { dirname, resolve } from 'node:path';
 import { NBITS, PARTS, readBitstream, streamFacts } from '../core/fabric/index.ts';
-import { BLOCK_ROLES, boardData, boardRows, type DataValues, flatBytes, imageOf, type Layout, type LayoutBlock, type MemoryImage, readImage, readLayout } from '../core/images/index.ts';
+import { BLOCK_ROLES, boardData, boardRows, type DataValues, flatBytes, imageOf, type Layout, type LayoutBlock, type MemoryImage, readImage, readLayout, writtenOut } from '../core/images/index.ts';
 import type { BlockRole, KeepBlock } from '../core/operations/index.ts';
 import { ProblemError, problem } from '../core/result.ts';
 import { readBytes, readText } from './files.ts';
@@ -45,7 +45,7 @@ export function blockImage(block: LayoutBlock, folder: string, options: BlockOpt
     return openImage(options.build, undefined);
   }
   if (block.file !== undefined) return openImage(resolve(folder, block.file), undefined);
-  return imageOf(block.hex === undefined ? new TextEncoder().encode(block.text ?? '') : Uint8Array.from(block.hex.match(/[0-9a-fA-F]{2}/g) ?? [], (byte) => Number.parseInt(byte, 16)));
+  return imageOf(writtenOut(block));
 }
 
 function valuesOf(fields: NonNullable<LayoutBlock['fields']>, { table, row, set }: BlockOptions): DataValues {

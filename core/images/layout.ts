@@ -43,6 +43,9 @@ const layoutFile = z.object({
 /** Several images and pieces of data in one memory. docs/formats.md, section 12 */
 export type Layout = z.infer<typeof layoutFile>;
 
+/** The bytes that a block has written out as `text` or `hex`; none where they come from elsewhere. */
+export const writtenOut = ({ hex: digits, text }: LayoutBlock): Uint8Array => (digits === undefined ? new TextEncoder().encode(text ?? '') : Uint8Array.from(digits.match(/[0-9a-fA-F]{2}/g) ?? [], (byte) => Number.parseInt(byte, 16)));
+
 export const readLayout = (name: string, text: string): Result<Layout> => readJsonFile(layoutFile, { code: 'layout-file', section: 12 }, name, text);
 
 export interface Composed {

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { NBITS, PARTS, streamFacts } from '../../core/fabric/index.ts';
-import { boardData, flatBytes, imageOf, type Layout, type LayoutBlock, type MemoryImage, readImage, readLayout } from '../../core/images/index.ts';
+import { boardData, flatBytes, imageOf, type Layout, type LayoutBlock, type MemoryImage, readImage, readLayout, writtenOut } from '../../core/images/index.ts';
 import type { KeepBlock, KeepRequest } from '../../core/operations/index.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
 import type { KeepChoice } from '../facts.ts';
@@ -65,7 +65,7 @@ async function imageOfBlock(on: Runtime, block: LayoutBlock, { values }: KeepCho
     const bytes = await on.bench.imageNamed(block.file);
     return bytes ? opened(block.file, bytes) : fail(problem('no-image', `The block "${block.name}" wants the file ${block.file}, which was not added.`, 'Add it under Keep, Layout.'));
   }
-  return ok(imageOf(block.hex === undefined ? new TextEncoder().encode(block.text ?? '') : Uint8Array.from(block.hex.match(/[0-9a-fA-F]{2}/g) ?? [], (byte) => Number.parseInt(byte, 16))));
+  return ok(imageOf(writtenOut(block)));
 }
 
 /** A file of any format; one with an error is refused with its line. */

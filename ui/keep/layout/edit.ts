@@ -1,5 +1,5 @@
 import { bootHeaderAddress, BOOT_HEADER_ROOM, partNamed, streamBytes } from '../../../core/fabric/index.ts';
-import { checkPlaces, dataBytes, type Layout, type LayoutBlock, type PlaceProblem } from '../../../core/images/index.ts';
+import { checkPlaces, dataBytes, type Layout, type LayoutBlock, type PlaceProblem, writtenOut } from '../../../core/images/index.ts';
 import type { ImageRow } from '../../../server/index.ts';
 import type { StripPlace } from '../strip.tsx';
 
@@ -17,8 +17,7 @@ export const emptyLayout = (name: string): Layout => ({ format: 'nimble-layout',
 export function extentOf(block: LayoutBlock, { part, images }: Sources): readonly [start: number, end: number] | null {
   if (block.build) return part === null ? null : [0, streamBytes(partNamed(part)?.frames ?? 0)];
   if (block.fields) return [0, dataBytes(block.fields)];
-  if (block.hex !== undefined) return [0, Math.floor(block.hex.replace(/\s/g, '').length / 2)];
-  if (block.text !== undefined) return [0, new TextEncoder().encode(block.text).length];
+  if (block.hex !== undefined || block.text !== undefined) return [0, writtenOut(block).length];
   const image = images.find(({ name }) => name === block.file);
   return image ? [image.start, image.end] : null;
 }
