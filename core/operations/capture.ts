@@ -1,5 +1,5 @@
 import type { Cable, ScanCounts } from '../jtag/index.ts';
-import { AT_ONCE, type ProbeMap, RecorderClient, type RecorderLook, type RecorderMap, type RecorderStatus } from '../probes/index.ts';
+import { type Placement, type ProbeMap, RecorderClient, type RecorderLook, type RecorderMap, type RecorderStatus, wordBits } from '../probes/index.ts';
 import { unwatched, type Watch } from '../progress.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { type CompiledCondition, compileCondition } from '../trigger/index.ts';
@@ -14,8 +14,12 @@ export interface CaptureRequest {
   readonly recorder: string | null;
   /** A sentence of the trigger language; empty takes a capture at once. */
   readonly when: string;
-  /** Samples kept from before the trigger, 0 to depth - 1. */
+  /** An expression for the samples that are stored; empty or absent for all of them. */
+  readonly keep?: string;
+  /** Samples kept from before the trigger, 0 to one less than a segment holds. */
   readonly before: number;
+  /** Short captures in one buffer, a power of two; 1 where absent. */
+  readonly segments?: number;
   readonly tckHz: number;
   /** What the sampling clock is said to be, in hertz; taken where the measurement agrees. */
   readonly nominalHz: number | null;
@@ -27,6 +31,8 @@ export interface CaptureOutcome {
   readonly tckCycles: number;
   readonly payloadBits: number;
 }
+
+const placementOf = ({ before, segments = 1 }: CaptureRequest): Placement => ({ before, segments });
 
 const AGREES = 0.01;
 const LOOK_MICROSECONDS = 20_000;
@@ -47,9 +53,13 @@ export function checkCapture(request: CaptureRequest): Result<CompiledCondition>
   const recorders = request.map.cores.filter((core): core is RecorderMap => core.kind === 'recorder');
   const map = request.recorder === null ? recorders[0] : recorders.find((r) => r.name === request.recorder);
   if (!map) return fail(problem('no-recorder', 'This build has no such recorder.', 'Add one under Probe, build and load.'));
-  if (!Number.isInteger(request.before) || request.before < 0 || request.before >= map.depth)
-    return fail(problem('trigger-position', `The trigger position must be 0 to ${map.depth - 1} samples.`, 'Move it into the buffer.'));
-  return request.when.trim() === '' ? ok({ ...AT_ONCE, labels: [] }) : compileCondition(request.when, map);
+  const { before, segments = 1 } = request;
+  if (!Number.isInteger(Math.log2(segments)) || segments < 1 || segments > map.segments)
+    return fail(problem('capture-segments', map.segments === 1 ? `The buffer of "${map.name}" was built in one piece.` : `The buffer of "${map.name}" can be divided into ${map.segments} segments at most, by powers of two.`, 'Give it more segments under Probe, build and load.'));
+  const size = map.depth / segments;
+  if (!Number.isInteger(before) || before < 0 || before >= size)
+    return fail(problem('trigger-position', `The trigger position must be 0 to ${size - 1} samples.`, 'Move it into the buffer.'));
+  return compileCondition(request.when, map, request.keep);
 }
 
 /** Checks the sampling clock and arms; resolves to the clock's frequency in hertz. */
@@ -61,7 +71,7 @@ export async function armRecorder(cable: Cable, request: CaptureRequest): Promis
   const { client, map } = opened.value;
   const measured = await client.sampleRate(request.tckHz);
   if (measured < 1) return fail(problem('clock-stopped', `The sampling clock ${map.clock} stands still; the recorder cannot see anything.`, 'Check the oscillator on the board.', 'Choose another sampling clock under Probe.'));
-  await client.arm(condition.value, request.before);
+  await client.arm(condition.value, placementOf(request));
   const { nominalHz } = request;
   return ok(nominalHz !== null && Math.abs(measured / nominalHz - 1) < AGREES ? nominalHz : measured);
 }
@@ -78,6 +88,14 @@ export async function watchRecorder(cable: Cable, request: CaptureRequest): Prom
   return opened.ok ? ok(await opened.value.client.look()) : opened;
 }
 
+/** Triggers an armed recorder by hand. */
+export async function triggerRecorder(cable: Cable, request: CaptureRequest): Promise<Result<null>> {
+  const opened = await open(cable, request);
+  if (!opened.ok) return opened;
+  await opened.value.client.force();
+  return ok(null);
+}
+
 export async function disarmRecorder(cable: Cable, request: CaptureRequest): Promise<Result<null>> {
   const opened = await open(cable, request);
   if (!opened.ok) return opened;
@@ -91,17 +109,21 @@ export async function readRecorder(cable: Cable, request: CaptureRequest, sample
   if (!opened.ok) return opened;
   const { client, map, counts } = opened.value;
   const start = counts();
-  const data = await client.read(watch);
+  const data = await client.read(watch, placementOf(request));
+  if (!data.ok) return data;
   const capture: Capture = {
     recorder: map.name,
     fingerprint: request.map.fingerprint,
     condition: request.when,
     signals: map.signals.map((signal) => ({ ...signal, domain: map.clock })),
     samples: map.depth,
-    sampleBits: map.width,
+    sampleBits: wordBits(map),
+    ...(map.qualifier ? { stampAt: map.width } : {}),
+    segments: placementOf(request).segments,
+    keep: request.keep ?? '',
     triggerIndex: request.before,
     sampleRate,
-    data,
+    data: data.value,
   };
   return ok({ capture, tckCycles: counts().tckCycles - start.tckCycles, payloadBits: counts().payloadBits - start.payloadBits });
 }

@@ -2,9 +2,9 @@
 // them through one JTAG user register. docs/silicon.md, section 6, and docs/formats.md, section 3.
 export { debugVerilog } from './verilog.ts';
 export { insertCores } from './insert.ts';
-export { type LeverMap, mapOf, type PanelMap, type ProbedSignal, type ProbeMap, readProbeMap, type RecorderMap } from './map.ts';
+export { type LeverMap, mapOf, type PanelMap, type ProbedSignal, type ProbeMap, readProbeMap, type RecorderMap, STAMP_BITS, wordBits } from './map.ts';
 export { emptyPlan, type PanelPlan, type ProbePlan, probePlan, type RecorderPlan } from './plan.ts';
 export { HubClient } from './hub-client.ts';
-export { RecorderClient, type RecorderLook, type RecorderStatus } from './recorder-client.ts';
-export { AT_ONCE, type ComparatorSetting, DEFAULT_COMPARATORS, DEFAULT_STAGES, MOST_COMPARATORS, MOST_STAGES, MOST_TIMES, MOST_WITHIN, type Relation, type StageSetting, type TriggerProgram } from './program.ts';
+export { type Placement, RecorderClient, type RecorderLook, type RecorderStatus } from './recorder-client.ts';
+export { AT_ONCE, type ComparatorSetting, DEFAULT_COMPARATORS, DEFAULT_STAGES, KEEP_ALL, MOST_COMPARATORS, MOST_SEGMENTS, MOST_STAGES, MOST_TIMES, MOST_WITHIN, type Relation, type StageSetting, type TriggerProgram } from './program.ts';
 export { PanelClient, type PanelReading } from './panel-client.ts';

@@ -75,7 +75,7 @@ describe('the cores', () => {
     for (const width of [4, 32, 33, 500])
       for (const depth of [16, 4096]) {
         const map = mapOf(PRINT, [
-          { kind: 'recorder', core: 1, name: 'r', clock: 'c', depth, width, signals: [], comparators: 1, stages: 1 },
+          { kind: 'recorder', core: 1, name: 'r', clock: 'c', depth, width, signals: [], comparators: 1, stages: 1, qualifier: false, segments: 1 },
           { kind: 'panel', core: 2, name: 'p', clock: 'c', leverBits: width, enableBits: 2, gaugeBits: width, levers: [], gauges: [] },
         ]);
         const { netlist, messages } = elaborate([debugVerilog(map)], { top: 'nimble_debug' });

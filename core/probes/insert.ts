@@ -51,7 +51,7 @@ function layOut(names: readonly string[], find: Found): { list: ProbedSignal[]; 
 function layOutRecorder(plan: RecorderPlan, find: Found): RecorderMap {
   const { list, bits } = layOut(plan.signals, find);
   find(plan.clock);
-  return { kind: 'recorder', core: 1, name: plan.name, clock: plan.clock, depth: plan.depth, width: Math.max(LEAST_SAMPLE_BITS, bits), signals: list, comparators: plan.comparators ?? DEFAULT_COMPARATORS, stages: plan.stages ?? DEFAULT_STAGES };
+  return { kind: 'recorder', core: 1, name: plan.name, clock: plan.clock, depth: plan.depth, width: Math.max(LEAST_SAMPLE_BITS, bits), signals: list, comparators: plan.comparators ?? DEFAULT_COMPARATORS, stages: plan.stages ?? DEFAULT_STAGES, qualifier: plan.qualifier ?? false, segments: plan.segments ?? 1 };
 }
 
 function layOutPanel(plan: PanelPlan, find: Found): PanelMap {

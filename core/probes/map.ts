@@ -16,6 +16,10 @@ const recorderMap = z.object({
   /** 0 in maps of builds from before there was a choice: those recorders cannot be armed any more. */
   comparators: z.number().int().min(0).default(0),
   stages: z.number().int().min(0).default(0),
+  /** Can keep chosen samples alone, each with the time it was taken. */
+  qualifier: z.boolean().default(false),
+  /** The most parts its buffer can be divided into, a power of two. */
+  segments: z.number().int().min(1).default(1),
 });
 
 /** `enable` is the place of the lever's own switch among the panel's, null when the lever is the signal's only driver. */
@@ -47,6 +51,12 @@ export type PanelMap = z.infer<typeof panelMap>;
 
 /** Where every probed signal is in the hardware of one build. docs/formats.md, section 3 */
 export type ProbeMap = z.infer<typeof probeMap>;
+
+/** Bits of a time stamp: clocks since arming. */
+export const STAMP_BITS = 32;
+
+/** Bits of one stored word: the sample, its time stamp, whether it triggered, from low to high. */
+export const wordBits = ({ width, qualifier, segments }: RecorderMap): number => width + (qualifier ? STAMP_BITS : 0) + (segments > 1 ? 1 : 0);
 
 export const mapOf = (fingerprint: string, cores: ProbeMap['cores']): ProbeMap => ({ format: 'nimble-probes', version: 1, fingerprint, cores });
 

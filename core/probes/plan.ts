@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { MOST_COMPARATORS, MOST_STAGES } from './program.ts';
+import { MOST_COMPARATORS, MOST_SEGMENTS, MOST_STAGES } from './program.ts';
 
 const MOST_DEPTH = 1 << 16;
 const isPowerOfTwo = (n: number) => (n & (n - 1)) === 0;
@@ -13,6 +13,10 @@ const recorderPlan = z.object({
   /** How many things can be compared at once, and how many conditions can follow each other; fixed by the build. */
   comparators: z.number().int().min(1).max(MOST_COMPARATORS).optional(),
   stages: z.number().int().min(1).max(MOST_STAGES).optional(),
+  /** Whether it can keep chosen samples alone, each with its time. */
+  qualifier: z.boolean().optional(),
+  /** How many short captures its buffer can hold one after another. */
+  segments: z.number().int().min(1).max(MOST_SEGMENTS).refine(isPowerOfTwo, 'the number of segments must be a power of two').optional(),
 });
 
 /** What the user wants to drive and read by hand. A lever on a driven signal overrides it until it is released. */

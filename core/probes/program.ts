@@ -29,13 +29,18 @@ export interface StageSetting {
 export interface TriggerProgram {
   readonly comparators: readonly ComparatorSetting[];
   readonly stages: readonly StageSetting[];
+  /** Bit i says whether a sample is stored when the comparators read i; what a recorder without a qualifier does with all of them. */
+  readonly keep: number;
 }
 
+export const KEEP_ALL = 0xffffffff;
+
 /** True at once. */
-export const AT_ONCE: TriggerProgram = { comparators: [], stages: [{ table: 0xffffffff, times: 1, inARow: false, within: null, otherwise: 0 }] };
+export const AT_ONCE: TriggerProgram = { comparators: [], stages: [{ table: 0xffffffff, times: 1, inARow: false, within: null, otherwise: 0 }], keep: KEEP_ALL };
 
 export const MOST_COMPARATORS = 5;
 export const MOST_STAGES = 4;
+export const MOST_SEGMENTS = 32;
 export const MOST_TIMES = 1 << 16;
 export const MOST_WITHIN = (1 << 20) - 1;
 export const DEFAULT_COMPARATORS = 2;

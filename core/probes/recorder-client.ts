@@ -1,16 +1,18 @@
 import type { Bits } from '../bits/index.ts';
-import { copyBits, packedLength } from '../bits/index.ts';
+import { copyBits, getBit, packedLength } from '../bits/index.ts';
+import { fail, ok, problem, type Result } from '../result.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
 import type { HubClient } from './hub-client.ts';
-import type { RecorderMap } from './map.ts';
+import { type RecorderMap, wordBits } from './map.ts';
 import type { Relation, TriggerProgram } from './program.ts';
 
 export type RecorderStatus = 'idle' | 'filling' | 'waiting' | 'triggered' | 'done';
 
-const REGISTER = { levels: 3, ticks: 4, held: 5, seen: 32, value: 8, mask: 9, before: 10, control: 11, offset: 12, select: 13, relation: 15, table: 16, times: 17, within: 18, lastStage: 19 } as const;
+const REGISTER = { levels: 3, ticks: 4, held: 5, seen: 32, value: 8, mask: 9, before: 10, control: 11, offset: 12, select: 13, relation: 15, table: 16, times: 17, within: 18, lastStage: 19, keep: 20, segments: 21 } as const;
 const ARM = 1n;
 const STOP = 2n;
 const LOOK = 4n;
+const FORCE = 8n;
 const RELATIONS: readonly Relation[] = ['equal', 'below', 'changes', 'rises', 'falls'];
 const IN_A_ROW = 1n << 31n;
 const OTHERWISE_BIT = 24n;
@@ -33,6 +35,14 @@ export interface RecorderLook {
   readonly seen: readonly number[];
   /** While filling: samples that are still to come before a trigger counts. */
   readonly left: number;
+  /** Segment that is being filled, from 0. */
+  readonly segment: number;
+}
+
+/** Where the trigger stands: `before` samples are kept from before it, in each of `segments` equal parts of the buffer. */
+export interface Placement {
+  readonly before: number;
+  readonly segments: number;
 }
 
 function statusOf(levels: bigint): RecorderStatus {
@@ -52,9 +62,9 @@ export class RecorderClient {
     this.#map = map;
   }
 
-  /** Waits for a program to run through, with `before` samples kept from before its last sample. */
-  async arm({ comparators, stages }: TriggerProgram, before: number): Promise<void> {
-    const { core, width } = this.#map;
+  /** Waits for a program to run through, in every segment anew. */
+  async arm({ comparators, stages, keep }: TriggerProgram, { before, segments }: Placement): Promise<void> {
+    const { core, width, depth, qualifier } = this.#map;
     const count = Math.ceil(width / 32);
     // The core keeps the last `width` bits that come in.
     const words = (bits: bigint) => Array.from({ length: count }, (_, i) => ((bits << BigInt(32 * count - width)) >> BigInt(32 * i)) & 0xffffffffn);
@@ -71,6 +81,8 @@ export class RecorderClient {
       this.#hub.write(core, REGISTER.within, [BigInt(within ?? 0) | (BigInt(otherwise) << OTHERWISE_BIT)]);
     }
     this.#hub.write(core, REGISTER.lastStage, [BigInt(stages.length - 1)]);
+    if (qualifier) this.#hub.write(core, REGISTER.keep, [BigInt(keep >>> 0)]);
+    if (this.#map.segments > 1) this.#hub.write(core, REGISTER.segments, [BigInt(depth / segments - 1) | (BigInt(segments - 1) << 16n)]);
     this.#hub.write(core, REGISTER.before, [BigInt(before)]);
     this.#hub.write(core, REGISTER.control, [ARM]);
     this.#hub.clock(CROSSING_CLOCKS);
@@ -86,11 +98,18 @@ export class RecorderClient {
     const [levels = 0n, , held = 0n, left = 0n] = await this.#hub.read(core, REGISTER.levels, 4);
     if (((levels >> 5n) & 1n) !== ((levels >> 4n) & 1n)) return null;
     const seen = await this.#hub.read(core, REGISTER.seen, comparators);
-    return { status: statusOf(levels), stage: Number((held >> 8n) & 3n), now: Array.from({ length: comparators }, (_, i) => ((held >> BigInt(i)) & 1n) === 1n), seen: seen.map(Number), left: Number(left) };
+    return { status: statusOf(levels), stage: Number((held >> 8n) & 3n), now: Array.from({ length: comparators }, (_, i) => ((held >> BigInt(i)) & 1n) === 1n), seen: seen.map(Number), left: Number(left), segment: Number((held >> 16n) & 31n) };
   }
 
   async stop(): Promise<void> {
     this.#hub.write(this.#map.core, REGISTER.control, [STOP]);
+    this.#hub.clock(CROSSING_CLOCKS);
+    await this.#hub.flush();
+  }
+
+  /** Triggers now, whatever the condition says. */
+  async force(): Promise<void> {
+    this.#hub.write(this.#map.core, REGISTER.control, [FORCE]);
     this.#hub.clock(CROSSING_CLOCKS);
     await this.#hub.flush();
   }
@@ -114,21 +133,23 @@ export class RecorderClient {
     return (((await second) - (await first) + span) % span) / (apart / tckHz);
   }
 
-  /** All samples, oldest first: `depth` words of `width` bits, packed without gaps. */
-  async read(watch: Watch): Promise<Bits> {
-    const { core, width, depth } = this.#map;
-    const out = new Uint8Array(packedLength(width * depth));
-    const step = Math.max(8, 2 ** Math.floor(Math.log2(CHUNK_BITS / width)));
+  /** All words, packed without gaps: oldest first, in each segment if the buffer is divided. */
+  async read(watch: Watch, { before, segments }: Placement): Promise<Result<Bits>> {
+    const { core, depth } = this.#map;
+    const bits = wordBits(this.#map);
+    const out = new Uint8Array(packedLength(bits * depth));
+    const step = Math.max(8, 2 ** Math.floor(Math.log2(CHUNK_BITS / bits)));
     for (let sample = 0; sample < depth; sample += step) {
       stopIfCancelled(watch, 'The capture is still in the recorder.');
       watch.report({ phase: 'Reading', done: sample, total: depth, unit: 'samples' });
       const count = Math.min(step, depth - sample);
       this.#hub.write(core, REGISTER.offset, [BigInt(sample)]);
-      const bits = await this.#hub.stream(core, count * width);
-      copyBits(bits.bytes, 0, out, sample * width, count * width);
+      const part = await this.#hub.stream(core, count * bits);
+      copyBits(part.bytes, 0, out, sample * bits, count * bits);
     }
-    this.#hub.queue.countPayload(width * depth);
-    return { length: width * depth, bytes: out };
+    this.#hub.queue.countPayload(bits * depth);
+    const data = { length: bits * depth, bytes: out };
+    return this.#map.segments > 1 ? turned(data, bits, depth / segments, before) : ok(data);
   }
 
   async #ticks(): Promise<number> {
@@ -138,4 +159,18 @@ export class RecorderClient {
     for (let shift = 1; shift < TICK_BITS; shift <<= 1) binary ^= binary >>> shift;
     return binary;
   }
+}
+
+/** Turns each segment, as it lies in the buffer, so that its marked sample comes after `before` others. */
+function turned(data: Bits, bits: number, size: number, before: number): Result<Bits> {
+  const out = new Uint8Array(data.bytes.length);
+  for (let base = 0; base * bits < data.length; base += size) {
+    let mark = 0;
+    while (mark < size && getBit(data.bytes, (base + mark + 1) * bits - 1) === 0) mark++;
+    if (mark === size) return fail(problem('capture-broken', `Segment ${base / size + 1} has no sample that triggered.`, 'Arm again.', 'Scan more slowly: the read-out may have lost bits.'));
+    const oldest = (mark - before + size) % size;
+    copyBits(data.bytes, (base + oldest) * bits, out, base * bits, (size - oldest) * bits);
+    copyBits(data.bytes, base * bits, out, (base + size - oldest) * bits, oldest * bits);
+  }
+  return ok({ length: data.length, bytes: out });
 }

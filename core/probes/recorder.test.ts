@@ -5,8 +5,8 @@ import { elaborate } from '../hdl/index.ts';
 import { optimise } from '../netlist/index.ts';
 import { Simulator } from '../sim/index.ts';
 import { mapOf, type ProbeMap } from './map.ts';
-import { triggerIndex } from '../../tests/support/trigger-model.ts';
-import type { ComparatorSetting, Relation, StageSetting, TriggerProgram } from './program.ts';
+import { recorded } from '../../tests/support/trigger-model.ts';
+import { type ComparatorSetting, KEEP_ALL, type Relation, type StageSetting, type TriggerProgram } from './program.ts';
 import { debugVerilog } from './verilog.ts';
 
 const WRITE = 1;
@@ -49,7 +49,7 @@ class Bare {
   }
 
   /** Writes a program register by register, as docs/silicon.md gives them, and arms. */
-  arm({ comparators, stages }: TriggerProgram, width: number, before: number): void {
+  arm({ comparators, stages, keep }: TriggerProgram, width: number, before: number, size = 1, segments = 1): void {
     const count = Math.ceil(width / 32);
     const words = (bits: bigint) => Array.from({ length: count }, (_, i) => ((bits << BigInt(32 * count - width)) >> BigInt(32 * i)) & 0xffffffffn);
     for (const [i, { relation, value, mask }] of comparators.entries()) {
@@ -65,6 +65,8 @@ class Bare {
       this.scan(WRITE, 18, [BigInt(within ?? 0) | (BigInt(otherwise) << 24n)]);
     }
     this.scan(WRITE, 19, [BigInt(stages.length - 1)]);
+    this.scan(WRITE, 20, [BigInt(keep)]);
+    this.scan(WRITE, 21, [BigInt(size - 1) | (BigInt(segments - 1) << 16n)]);
     this.scan(WRITE, 10, [BigInt(before)]);
     this.scan(WRITE, 11, [1n]);
   }
@@ -99,13 +101,15 @@ describe('the recorder', () => {
     const stage = fc.record({ table: fc.integer({ min: 0, max: 0xffffffff }), times: fc.integer({ min: 1, max: 4 }), inARow: fc.boolean(), within: fc.option(fc.integer({ min: 1, max: 40 })), otherwise: fc.nat(2) });
     fc.assert(
       fc.property(
-        fc.record({ width: fc.integer({ min: 6, max: 70 }), logDepth: fc.integer({ min: 4, max: 7 }), place: fc.double({ min: 0, max: 1, noNaN: true }), ratio: fc.constantFrom(0.02, 0.3, 1, 3.7, 50), seed: fc.integer({ min: 1, max: 0x7fffffff }), comparators: fc.array(comparator, { minLength: 1, maxLength: 4 }), stages: fc.array(stage, { minLength: 1, maxLength: 3 }) }),
-        ({ width, logDepth, place, ratio, seed, comparators, stages: wanted }) => {
+        fc.record({ width: fc.integer({ min: 6, max: 70 }), logDepth: fc.integer({ min: 4, max: 7 }), place: fc.double({ min: 0, max: 1, noNaN: true }), ratio: fc.constantFrom(0.02, 0.3, 1, 3.7, 50), seed: fc.integer({ min: 1, max: 0x7fffffff }), comparators: fc.array(comparator, { minLength: 1, maxLength: 4 }), stages: fc.array(stage, { minLength: 1, maxLength: 3 }), keep: fc.option(fc.integer({ min: 1, max: 0xffffffff })), divide: fc.constantFrom([0, 0], [2, 0], [2, 1], [3, 3]) }),
+        ({ width, logDepth, place, ratio, seed, comparators, stages: wanted, keep, divide: [built = 0, used = 0] }) => {
           const depth = 1 << logDepth;
-          const before = Math.floor(place * (depth - 1));
+          const segments = 1 << used;
+          const size = depth / segments;
+          const before = Math.floor(place * (size - 1));
           const stages = wanted.map((one): StageSetting => ({ ...one, table: one.table >>> 0, within: wanted.length > 1 ? one.within : null, otherwise: one.otherwise % wanted.length }));
-          const program: TriggerProgram = { comparators, stages };
-          const map = mapOf('00'.repeat(16), [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth, width, signals: [], comparators: comparators.length, stages: stages.length }]);
+          const program: TriggerProgram = { comparators, stages, keep: (keep ?? KEEP_ALL) >>> 0 };
+          const map = mapOf('00'.repeat(16), [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth, width, signals: [], comparators: comparators.length, stages: stages.length, qualifier: keep !== null, segments: 1 << built }]);
           // Noise all over: a run of sixteen samples of six bits and more is not met twice by chance.
           let state = seed;
           const bare = new Bare(map, ratio, () => {
@@ -116,37 +120,51 @@ describe('the recorder', () => {
             }
             return BigInt.asUintN(width, word);
           });
-          bare.arm(program, width, before);
+          bare.arm(program, width, before, size, segments);
           const [armed, surely] = [bare.armedFrom, bare.samples.length + 8];
-          let levels = 0n;
+          let [levels, looked] = [0n, 0];
           while (bare.samples.length < surely + ENOUGH && (levels & 1n) === 0n) {
             for (let i = 0; i < 40; i++) bare.sample();
+            looked = bare.samples.length;
             levels = bare.scan(READ, 3, [], 32);
           }
+          const from = Array.from({ length: surely - armed + 1 }, (_, i) => armed + i);
           if ((levels & 1n) === 0n) {
-            const could = [armed, surely].map((from) => triggerIndex(program, bare.samples.slice(0, surely + ENOUGH), from + before));
-            expect(could.some((at) => at < 0 || at > surely + ENOUGH - depth - 10), 'it did not trigger, so it did not have to').toBe(true);
+            const until = bare.samples.slice(0, looked - 10);
+            expect(from.some((first) => recorded(program, until, first, depth, { before, segments }).length < segments), 'it is not full, so it did not have to be').toBe(true);
             return;
           }
           bare.scan(WRITE, 12, [0n]);
-          const bits = bare.scan(STREAM, 0, [], width * depth);
-          const stored = Array.from({ length: depth }, (_, i) => BigInt.asUintN(width, bits >> BigInt(i * width)));
-          const start = bare.samples.findIndex((_, at) => at >= armed - 1 && stored.every((word, i) => bare.samples[at + i] === word));
-          expect(start, 'the stored samples are a run of what was there').toBeGreaterThanOrEqual(armed - 1);
-          const until = bare.samples.slice(0, start + before + 1);
-          const possible = Array.from({ length: surely - armed + 1 }, (_, i) => triggerIndex(program, until, armed + i + before));
-          expect(possible, 'the trigger stands where it was asked for').toContain(start + before);
+          const bits = width + (keep === null ? 0 : 32) + (built === 0 ? 0 : 1);
+          const read = bare.scan(STREAM, 0, [], bits * depth);
+          const words = Array.from({ length: depth }, (_, i) => BigInt.asUintN(bits, read >> BigInt(i * bits)));
+          const found = Array.from({ length: segments }, (_, i) => {
+            const part = words.slice(i * size, (i + 1) * size);
+            if (built === 0) return part;
+            const marked = part.flatMap((word, at) => (word >> BigInt(bits - 1) === 1n ? [at] : []));
+            expect(marked, 'one sample of a segment triggered').toHaveLength(1);
+            const oldest = ((marked[0] as number) - before + size) % size;
+            return [...part.slice(oldest), ...part.slice(0, oldest)];
+          });
+          const sample = (word: bigint) => BigInt.asUintN(width, word);
+          const stamp = (word: bigint) => (keep === null ? 0 : Number((word >> BigInt(width)) & 0xffffffffn));
+          const asStored = from.map((first) => {
+            const model = recorded(program, bare.samples, first, depth, { before, segments });
+            const start = (model[0]?.stored[0] ?? 0) - stamp(found[0]?.[0] as bigint);
+            return model.length === segments && model.every(({ stored, trigger }, i) => stored[before] === trigger && stored.every((at, k) => sample(found[i]?.[k] as bigint) === bare.samples[at] && (keep === null || stamp(found[i]?.[k] as bigint) === at - start)));
+          });
+          expect(asStored, 'the buffer holds what the model stored, beginning at one of the samples that could be the first').toContain(true);
         },
       ),
-      { numRuns: 80 },
+      { numRuns: 100, endOnFailure: true },
     );
   });
 
   test('tells what its comparators read, how often each was true, and the stage', () => {
-    const map = mapOf('00'.repeat(16), [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth: 16, width: 8, signals: [], comparators: 2, stages: 2 }]);
+    const map = mapOf('00'.repeat(16), [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth: 16, width: 8, signals: [], comparators: 2, stages: 2, qualifier: false, segments: 1 }]);
     let tick = 0n;
     const bare = new Bare(map, 1, () => BigInt.asUintN(8, ++tick));
-    const program: TriggerProgram = { comparators: [{ relation: 'equal', value: 3n, mask: 0x0fn }, { relation: 'changes', value: 0n, mask: 0xffn }], stages: [{ table: 0xaaaaaaaa, times: 2, inARow: false, within: null, otherwise: 0 }, { table: 0, times: 1, inARow: false, within: null, otherwise: 0 }] };
+    const program: TriggerProgram = { comparators: [{ relation: 'equal', value: 3n, mask: 0x0fn }, { relation: 'changes', value: 0n, mask: 0xffn }], stages: [{ table: 0xaaaaaaaa, times: 2, inARow: false, within: null, otherwise: 0 }, { table: 0, times: 1, inARow: false, within: null, otherwise: 0 }], keep: KEEP_ALL };
     bare.arm(program, 8, 0);
     for (let i = 0; i < 320; i++) bare.sample();
     bare.scan(WRITE, 11, [4n]);
@@ -161,9 +179,9 @@ describe('the recorder', () => {
   });
 
   test('says who it is, and its tick count moves with its clock', () => {
-    const map = mapOf('00112233445566778899aabbccddeeff', [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth: 16, width: 8, signals: [], comparators: 3, stages: 2 }]);
+    const map = mapOf('00112233445566778899aabbccddeeff', [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth: 16, width: 8, signals: [], comparators: 3, stages: 2, qualifier: true, segments: 8 }]);
     const bare = new Bare(map, 1, () => 0n);
-    expect(bare.scan(READ, 0, [], 96)).toBe(0x52430002n | (8n << 32n) | (0x020304n << 64n));
+    expect(bare.scan(READ, 0, [], 96)).toBe(0x52430003n | (((41n << 16n) | 8n) << 32n) | (0x7020304n << 64n));
     const gray = (word: bigint) => {
       let binary = word;
       for (let shift = 1n; shift < 20n; shift <<= 1n) binary ^= binary >> shift;

@@ -5,7 +5,7 @@ import { stageHolds } from '../../tests/support/trigger-model.ts';
 import { compileCondition, parseValue, readSentence } from './index.ts';
 
 const recorder: RecorderMap = {
-  kind: 'recorder', core: 1, name: 'r', clock: 'top.clk', depth: 16, width: 16, comparators: 5, stages: 4,
+  kind: 'recorder', core: 1, name: 'r', clock: 'top.clk', depth: 16, width: 16, comparators: 5, stages: 4, qualifier: true, segments: 1,
   signals: [
     { name: 'top.a.level', width: 8, lo: 0, signed: false },
     { name: 'top.a.go', width: 1, lo: 8, signed: false },

@@ -1,6 +1,6 @@
-import { type ComparatorSetting, MOST_TIMES, MOST_WITHIN, type RecorderMap, type StageSetting, type TriggerProgram } from '../probes/index.ts';
+import { AT_ONCE, type ComparatorSetting, KEEP_ALL, MOST_TIMES, MOST_WITHIN, type RecorderMap, type StageSetting, type TriggerProgram } from '../probes/index.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
-import { type Expression, readSentence, type Stage, wrongAt } from './sentence.ts';
+import { type Expression, readExpression, readSentence, type Stage, wrongAt } from './sentence.ts';
 import { parseValue } from './value.ts';
 import type { Word } from './words.ts';
 
@@ -23,9 +23,12 @@ const ROWS = 32;
 /**
  * Turns a sentence into the settings of one recorder. Equal comparisons share a comparator, and so do opposite ones. A signal may be named by
  * the end of its path where that is unambiguous. What does not fit into the comparators or stages that were built says what the plan would need.
+ *
+ * `keep` is an expression for the samples that are stored; empty for all of them. An empty sentence is true at once.
  */
-export function compileCondition(text: string, recorder: RecorderMap): Result<CompiledCondition> {
-  const sentence = readSentence(text);
+export function compileCondition(text: string, recorder: RecorderMap, keep = ''): Result<CompiledCondition> {
+  if (recorder.comparators === 0) return fail(problem('trigger-old', `The recorder "${recorder.name}" comes from an older release.`, 'Build and load again.'));
+  const sentence: Result<readonly Stage[]> = text.trim() === '' ? ok([]) : readSentence(text);
   if (!sentence.ok) return sentence;
   const comparators: ComparatorSetting[] = [];
   const stages: { logic: Logic; stage: Stage }[] = [];
@@ -34,6 +37,8 @@ export function compileCondition(text: string, recorder: RecorderMap): Result<Co
     if (!logic.ok) return logic;
     stages.push({ logic: logic.value, stage });
   }
+  const kept = keepLogic(keep, recorder, comparators);
+  if (!kept.ok) return kept;
   const small = tooSmall(recorder, comparators.length, stages.length);
   if (small) return fail(small);
   const settings: StageSetting[] = [];
@@ -45,7 +50,18 @@ export function compileCondition(text: string, recorder: RecorderMap): Result<Co
     if (within !== null && recorder.stages < 2) return fail(problem('trigger-resources', `"within" needs a recorder of two stages or more, "${recorder.name}" was built with ${recorder.stages}.`, 'Set its stages to 2 under Probe, build and load.'));
     settings.push({ table: tableOf(logic), times, inARow, within, otherwise });
   }
-  return ok({ comparators, stages: settings, labels: comparators.map((setting) => labelOf(setting, recorder)) });
+  return ok({ comparators, stages: settings.length > 0 ? settings : AT_ONCE.stages, keep: kept.value ? tableOf(kept.value) : KEEP_ALL, labels: comparators.map((setting) => labelOf(setting, recorder)) });
+}
+
+/** What a stored sample must be like; null for every one. */
+function keepLogic(keep: string, recorder: RecorderMap, comparators: ComparatorSetting[]): Result<Logic | null> {
+  if (keep.trim() === '') return ok(null);
+  const about = (found: Problem): Problem => ({ ...found, message: `Store only when: ${found.message}` });
+  if (!recorder.qualifier) return fail(problem('trigger-resources', `The recorder "${recorder.name}" was built to store every sample.`, 'Switch its qualifier on under Probe, build and load.'));
+  const expression = readExpression(keep);
+  if (!expression.ok) return fail(about(expression.error));
+  const logic = logicOf(expression.value, recorder, comparators);
+  return logic.ok ? logic : fail(about(logic.error));
 }
 
 /** A comparator in words. */
@@ -63,7 +79,6 @@ function labelOf({ relation, value, mask }: ComparatorSetting, recorder: Recorde
 }
 
 function tooSmall({ name, comparators, stages }: RecorderMap, needed: number, neededStages: number): Problem | null {
-  if (comparators === 0) return problem('trigger-old', `The recorder "${name}" comes from an older release.`, 'Build and load again.');
   if (needed > comparators) return problem('trigger-resources', `This needs ${needed} comparators, the recorder "${name}" was built with ${comparators}.`, `Set its comparators to ${needed} under Probe, build and load.`, 'Leave out a comparison.');
   if (neededStages > stages) return problem('trigger-resources', `This has ${neededStages} stages, the recorder "${name}" was built with ${stages}.`, `Set its stages to ${neededStages} under Probe, build and load.`);
   return null;

@@ -42,6 +42,15 @@ export function readSentence(text: string): Result<readonly Stage[]> {
   return new Reader(text).stages();
 }
 
+/** An expression alone: what must hold in one sample, without counts or stages. */
+export function readExpression(text: string): Result<Expression> {
+  const sentence = readSentence(text);
+  if (!sentence.ok) return sentence;
+  const [only, more] = sentence.value;
+  const plain = only && !more && only.times === 1 && !only.inARow && only.within === null;
+  return plain ? ok(only.condition) : fail(problem('trigger-syntax', 'Here is one sample looked at, so there are no counts, ends or stages.', 'Leave out "times", "for", "within" and "then".'));
+}
+
 /** Where in the text something is wrong. */
 export const wrongAt = (word: Word, code: string, message: string, ...tryNext: string[]): Problem => ({ ...problem(code, message, ...tryNext), place: { file: 'condition', line: 1, column: word.at + 1 } });
 

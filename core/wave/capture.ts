@@ -6,6 +6,8 @@ export interface CapturedSignal {
   readonly lo: number;
   readonly signed: boolean;
   readonly domain: string;
+  /** Values by the names the source has for them, decimal. */
+  readonly names?: Readonly<Record<string, string>> | undefined;
 }
 
 /** One filled recorder. `data` holds `samples` words of `sampleBits` bits, oldest first, packed without gaps. */
@@ -16,8 +18,14 @@ export interface Capture {
   readonly signals: readonly CapturedSignal[];
   readonly samples: number;
   readonly sampleBits: number;
-  /** The sample in which the condition held. */
+  /** The sample in which the condition held, in each segment. */
   readonly triggerIndex: number;
+  /** Equal parts, each with a trigger of its own; 1 where it is not said. */
+  readonly segments?: number;
+  /** Bit of each word at which its 32-bit time stamp begins, in sampling clocks since arming; absent where every clock was stored. */
+  readonly stampAt?: number;
+  /** Which samples were stored; empty for all. */
+  readonly keep?: string;
   /** Hertz of the sampling clock. */
   readonly sampleRate: number;
   readonly data: Bits;

@@ -42,7 +42,7 @@ module nimble_comparator #(parameter W = 4) (
     endcase
 endmodule
 
-module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPTH = 4, parameter C = 1, parameter S = 1) (
+module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPTH = 4, parameter C = 1, parameter S = 1, parameter Q = 0, parameter G = 0) (
   input             clk,
   input  [W-1:0]    probe,
   input             tck,
@@ -58,7 +58,12 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPT
   localparam IDLE = 3'd0, FILL = 3'd1, WAIT = 3'd2, POST = 3'd3, DONE = 3'd4;
   localparam TICKS = 20;
   localparam T = 1 << C;
+  // A stored word: the sample; where chosen samples are kept, when it was taken; where the buffer can be divided, whether it triggered.
+  localparam B = W + (Q ? 32 : 0) + (G ? 1 : 0);
   localparam [7:0] COMPARATORS = C, STAGES = S, DEPTH = LOG_DEPTH;
+  localparam [15:0] SAMPLE_BITS = W, WORD_BITS = B;
+  localparam [2:0] LOG_SEGMENTS = G;
+  localparam QUALIFIES = Q != 0;
 
   // ---- settings, written under tck, at rest while the recorder is armed
   reg [7:0] select = 0;
@@ -70,7 +75,11 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPT
   reg [1:0] last_stage = 0;
   reg [LOG_DEPTH-1:0] before = 0;
   reg [LOG_DEPTH-1:0] offset = 0;
-  reg arm_request = 0, stop_request = 0, look_request = 0;
+  reg [T-1:0] keep_of = 0;
+  // One segment's addresses, as ones: all of them as long as the buffer is one.
+  reg [LOG_DEPTH-1:0] span = ~0;
+  reg [4:0] last_segment = 0;
+  reg arm_request = 0, stop_request = 0, look_request = 0, force_request = 0;
   wire selected = bus_core == CORE;
   wire written = selected && bus_write;
   integer k;
@@ -82,10 +91,16 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPT
           if (bus_wdata[0]) arm_request <= ~arm_request;
           if (bus_wdata[1]) stop_request <= ~stop_request;
           if (bus_wdata[2]) look_request <= ~look_request;
+          if (bus_wdata[3]) force_request <= ~force_request;
         end
         8'd12: offset <= bus_wdata[LOG_DEPTH-1:0];
         8'd13: select <= bus_wdata[7:0];
         8'd19: last_stage <= bus_wdata[1:0];
+        8'd20: if (Q != 0) keep_of <= bus_wdata[T-1:0];
+        8'd21: if (G != 0) begin
+          span <= bus_wdata[LOG_DEPTH-1:0];
+          last_segment <= bus_wdata[20:16];
+        end
         default: ;
       endcase
       for (k = 0; k < S; k = k + 1)
@@ -105,7 +120,7 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPT
     end
 
   // ---- sampling; a hit belongs to the sample that is held beside it
-  reg [2:0] arm_sync = 0, stop_sync = 0, look_sync = 0;
+  reg [2:0] arm_sync = 0, stop_sync = 0, look_sync = 0, force_sync = 0;
   reg [W-1:0] sample = 0;
   wire [C-1:0] hits;
   genvar g;
@@ -145,23 +160,45 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPT
   reg [2:0] state = IDLE;
   reg [LOG_DEPTH-1:0] write_at = 0;
   reg [LOG_DEPTH-1:0] left = 0;
-  wire storing = state == FILL || state == WAIT || state == POST;
+  reg [4:0] segment = 0;
+  reg [31:0] stamp = 0;
+  reg forced = 0;
+  wire recording = state == FILL || state == WAIT || state == POST;
   wire arming = arm_sync[2] != arm_sync[1];
-  reg [W-1:0] buffer [0:(1 << LOG_DEPTH) - 1];
+  wire [T-1:0] kept = keep_of >> hits;
+  wire keeps = Q == 0 || kept[0];
+  wire triggers = state == WAIT && (forced || (complete && (S == 1 || stage == last_stage)));
+  // The sample that triggers is stored in any case.
+  wire storing = recording && (keeps || triggers);
+  wire filled = (state == POST && keeps && left == 1) || (triggers && before == span);
+  wire next_segment = G != 0 && filled && segment != last_segment;
+  wire [B-1:0] stored;
+  generate
+    if (Q != 0 && G != 0) begin : stored_with_both assign stored = {triggers, stamp, sample}; end
+    else if (Q != 0) begin : stored_with_time assign stored = {stamp, sample}; end
+    else if (G != 0) begin : stored_with_mark assign stored = {triggers, sample}; end
+    else begin : stored_alone assign stored = sample; end
+  endgenerate
+  reg [B-1:0] buffer [0:(1 << LOG_DEPTH) - 1];
   always @(posedge clk) begin
     arm_sync <= {arm_sync[1:0], arm_request};
     stop_sync <= {stop_sync[1:0], stop_request};
     look_sync <= {look_sync[1:0], look_request};
+    force_sync <= {force_sync[1:0], force_request};
     sample <= probe;
+    stamp <= stamp + 1;
     if (storing) begin
-      buffer[write_at] <= sample;
-      write_at <= write_at + 1;
+      buffer[write_at] <= stored;
+      if (G == 0) write_at <= write_at + 1;
+      else if (next_segment) write_at <= (write_at | span) + 1;
+      else write_at <= (write_at & ~span) | ((write_at + 1) & span);
     end
     case (state)
-      FILL: begin
-        left <= left - 1;
-        if (left == 1) state <= WAIT;
-      end
+      FILL:
+        if (keeps) begin
+          left <= left - 1;
+          if (left == 1) state <= WAIT;
+        end
       WAIT: begin
         age <= age + 1;
         if (true_now) times <= times + 1;
@@ -170,23 +207,30 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPT
           times <= 0;
           age <= 0;
           stage_count <= stage + 1;
-          if (S == 1 || stage == last_stage) begin
-            left <= ~before;
-            state <= &before ? DONE : POST;
-          end
         end else if (late) begin
           times <= 0;
           age <= 0;
           stage_count <= otherwise_now;
         end
+        if (triggers) begin
+          left <= span & ~before;
+          state <= POST;
+          forced <= 0;
+        end
       end
-      POST: begin
-        left <= left - 1;
-        if (left == 1) state <= DONE;
-      end
+      POST: if (keeps) left <= left - 1;
       default: ;
     endcase
+    if (force_sync[2] != force_sync[1]) forced <= recording;
+    if (filled) state <= DONE;
+    if (next_segment) segment <= segment + 1;
     if (arming) begin
+      segment <= 0;
+      stamp <= 0;
+      forced <= 0;
+      if (G != 0) write_at <= 0;
+    end
+    if (arming || next_segment) begin
       left <= before;
       state <= before == 0 ? WAIT : FILL;
       stage_count <= 0;
@@ -200,16 +244,18 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPT
   reg [24*C-1:0] seen = 0, seen_held = 0;
   reg [C-1:0] hits_held = 0;
   reg [1:0] stage_held = 0;
+  reg [4:0] segment_held = 0;
   reg [LOG_DEPTH-1:0] left_held = 0;
   integer n;
   always @(posedge clk) begin
     for (n = 0; n < C; n = n + 1)
       if (arming) seen[24*n +: 24] <= 0;
-      else if (storing && hits[n]) seen[24*n +: 24] <= seen[24*n +: 24] + 1;
+      else if (recording && hits[n]) seen[24*n +: 24] <= seen[24*n +: 24] + 1;
     if (look_sync[2] != look_sync[1]) begin
       seen_held <= seen;
       hits_held <= hits;
       stage_held <= stage;
+      segment_held <= segment;
       left_held <= left;
     end
   end
@@ -242,12 +288,12 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPT
   integer m;
   always @* begin
     case (bus_reg)
-      8'd0: answer = 32'h52430002;
-      8'd1: answer = W;
-      8'd2: answer = {8'd0, STAGES, COMPARATORS, DEPTH};
+      8'd0: answer = 32'h52430003;
+      8'd1: answer = {WORD_BITS, SAMPLE_BITS};
+      8'd2: answer = {4'd0, LOG_SEGMENTS, QUALIFIES, STAGES, COMPARATORS, DEPTH};
       8'd3: answer = {look_request, level_2};
       8'd4: answer = gray_2;
-      8'd5: answer = {stage_held, 3'd0, 5'd0 | hits_held};
+      8'd5: answer = {segment_held, 6'd0, stage_held, 3'd0, 5'd0 | hits_held};
       8'd6: answer = left_held;
       default: answer = 0;
     endcase
@@ -257,17 +303,18 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPT
 
   // ---- read-out: one bit a tck; the next sample is fetched while the last one leaves
   reg [LOG_DEPTH-1:0] read_at = 0;
-  reg [W-1:0] fetched = 0, leaving = 0;
+  reg [B-1:0] fetched = 0, leaving = 0;
   reg [15:0] bit_count = 0;
   always @(posedge tck) begin
     fetched <= buffer[read_at];
     if (selected && stream_load) begin
-      read_at <= write_at + offset;
+      // A divided buffer is read as it lies: its triggers are marked.
+      read_at <= G != 0 ? offset : write_at + offset;
       leaving <= fetched;
       bit_count <= 0;
     end else if (selected && stream_next) begin
       if (bit_count == 0) read_at <= read_at + 1;
-      if (bit_count == W - 1) begin
+      if (bit_count == B - 1) begin
         leaving <= fetched;
         bit_count <= 0;
       end else begin
