@@ -2,7 +2,7 @@ import { writeFileSync } from 'node:fs';
 import type { Command } from 'commander';
 import { captureNow } from '../core/operations/index.ts';
 import { settle } from '../core/result.ts';
-import { writeVcd } from '../core/wave/index.ts';
+import { type Capture, writeCsv, writeJson, writeVcd } from '../core/wave/index.ts';
 import { type Connection, type ConnectionOptions, connect, withConnection } from './connection.ts';
 import { runInstrumented } from './instrumented.ts';
 import { deviceOption } from './load.ts';
@@ -13,6 +13,8 @@ interface Options extends ConnectionOptions {
   readonly recorder?: string;
   readonly when?: string;
   readonly before?: string;
+  readonly keep?: string;
+  readonly segments: string;
   readonly press?: string;
   readonly out?: string;
   readonly device?: string;
@@ -33,14 +35,17 @@ export function captureCommand(program: Command, failed: () => void): void {
       .option('--recorder <name>', 'which recorder; the first one otherwise')
       .option('--when <condition>', 'a sentence of the trigger language; left out, a capture at once')
       .option('--before <samples>', 'samples kept from before the trigger')
+      .option('--keep <expression>', 'store a sample only when this holds')
+      .option('--segments <n>', 'short captures in one buffer', '1')
       .option('--press <control>', 'press this button of the board once armed')
       .option('--timeout <seconds>', 'give up waiting for the trigger', '10')
       .option('--device <n>', 'place in the chain, 0 nearest TDO')
-      .option('--out <file>', 'VCD file'),
+      .option('--out <file>', 'VCD file; CSV or JSON by its ending'),
   ).action(async (path: string, options: Options) => {
     const before = options.before === undefined ? 0 : Number(options.before);
     const timeout = Number(options.timeout);
-    if (!Number.isInteger(before) || !(timeout > 0)) throw new CallError('--before takes a whole number, --timeout seconds.');
+    const segments = Number(options.segments);
+    if (!Number.isInteger(before) || !Number.isInteger(segments) || !(timeout > 0)) throw new CallError('--before and --segments take whole numbers, --timeout seconds.');
     const connection = await connect(options);
     try {
       const { part, map, nominalHz } = await runInstrumented(connection.cable, path, options.plan, deviceOption(options.device));
@@ -51,14 +56,14 @@ export function captureCommand(program: Command, failed: () => void): void {
         await connection.cable.run([{ kind: 'wait', microseconds: LOOK_MICROSECONDS }]);
         return looks * LOOK_MICROSECONDS <= timeout * 1e6;
       };
-      const request = { part, device: deviceOption(options.device), map, recorder: options.recorder ?? null, when: options.when ?? '', before, tckHz: connection.tckHz, nominalHz };
+      const request = { part, device: deviceOption(options.device), map, recorder: options.recorder ?? null, when: options.when ?? '', keep: options.keep ?? '', before, segments, tckHz: connection.tckHz, nominalHz };
       const outcome = await settle(() => captureNow(connection.cable, request, pause));
       if (!outcome.ok) {
         failed();
         return report(options.json ?? false, { problem: outcome.error }, () => '', outcome.error);
       }
       const { capture, tckCycles, payloadBits } = outcome.value;
-      if (options.out !== undefined) writeFileSync(options.out, writeVcd(capture, new Date().toISOString()));
+      if (options.out !== undefined) writeFileSync(options.out, written(capture, options.out));
       const signals = capture.signals.map(({ name, width, domain }) => ({ name, width, domain }));
       report(
         options.json ?? false,
@@ -69,6 +74,11 @@ export function captureCommand(program: Command, failed: () => void): void {
       await connection.close();
     }
   });
+}
+
+function written(capture: Capture, file: string): string {
+  if (file.endsWith('.csv')) return writeCsv(capture);
+  return file.endsWith('.json') ? writeJson(capture) : writeVcd(capture, new Date().toISOString());
 }
 
 /** Down at the first look, up again a little later. */

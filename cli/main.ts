@@ -12,6 +12,7 @@ import { simCommand } from './sim.ts';
 import { bsdlCommand } from './bsdl.ts';
 import { svfCommand } from './svf.ts';
 import { imageCommand } from './image.ts';
+import { waveCommand } from './wave.ts';
 
 export async function main(args: readonly string[]): Promise<number> {
   const program = new Command('nimble').description('Load, keep, probe, capture and drive FPGA designs over JTAG.').exitOverride();
@@ -19,7 +20,7 @@ export async function main(args: readonly string[]): Promise<number> {
   const fail = () => {
     failed = true;
   };
-  for (const add of [chainCommand, buildCommand, loadCommand, flashCommand, captureCommand, driveCommand, simCommand, svfCommand, bsdlCommand, imageCommand]) add(program, fail);
+  for (const add of [chainCommand, buildCommand, loadCommand, flashCommand, captureCommand, driveCommand, simCommand, svfCommand, bsdlCommand, imageCommand, waveCommand]) add(program, fail);
   strict(program);
   try {
     await program.parseAsync(args, { from: 'user' });

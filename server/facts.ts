@@ -21,6 +21,8 @@ const facts = {
   brokenWrite: z.object({ time: z.string(), phase: z.string(), message: z.string() }),
   /** What Load is to put where. */
   loadPlan: z.object({ steps: z.array(z.object({ device: z.number().int().nonnegative().nullable(), source: z.discriminatedUnion('kind', [z.object({ kind: z.literal('build') }), z.object({ kind: z.literal('image'), id: z.number().int() })]) })), verify: z.boolean() }),
+  /** Recorders that were armed and not read yet, so that they can be gone back to. */
+  armed: z.array(z.object({ recorder: z.string(), when: z.string(), keep: z.string(), before: z.number().int(), segments: z.number().int(), sampleRate: z.number() })),
 } as const;
 
 type Facts = { [K in keyof typeof facts]: z.infer<(typeof facts)[K]> };

@@ -1,6 +1,7 @@
 // The web server's own half: SQLite through Knex, the job queue, the pod, the logbook. Thin over core; knows no React.
 export { runtime, type Runtime } from './runtime.ts';
 export type { Job } from './jobs.ts';
+export type { ListedCapture } from './captures.ts';
 export type { LogEntry } from './logbook.ts';
 export type { BuildDetails, BuildRow } from './builds.ts';
 export type { SchematicView } from './design-thread.ts';

@@ -81,14 +81,14 @@ describe('operations', () => {
   test('the cable is free while a capture waits', async () => {
     const armed = await operations.capture(server, { recorder: 'passage', when: 'want_upper == 1', before: 8 });
     if (!armed.ok) throw new Error(armed.error.message);
-    await expect.poll(() => server.armed?.status, { timeout: 5000 }).toBe('waiting');
+    await expect.poll(() => server.armed[0]?.status, { timeout: 5000 }).toBe('waiting');
     const driven = await operations.driveNow(server, { 'lockhouse.level_trim': 7n });
     expect(driven.ok && driven.value.reading.levers['lockhouse.level_trim']?.value).toBe(7n);
     expect((await ended(operations.scan(server))).state).toBe('done');
     bench.operate('B0', true);
     expect((await ended(armed.value)).message).toMatch(/1024 samples of 7 signals/);
     bench.operate('B0', false);
-    expect(server.armed).toBeNull();
+    expect(server.armed).toEqual([]);
     const [latest] = await server.captures.list(project);
     expect(latest?.about).toMatchObject({ triggerIndex: 8, sampleRate: 12e6, condition: 'want_upper == 1' });
   });
@@ -98,7 +98,7 @@ describe('operations', () => {
     expect(refused.ok ? 'armed' : refused.error.code).toBe('trigger-signal');
     const armed = await operations.capture(server, { recorder: 'passage', when: 'state == 7', before: 0 });
     if (!armed.ok) throw new Error(armed.error.message);
-    await expect.poll(() => server.armed?.status, { timeout: 5000 }).toBe('waiting');
+    await expect.poll(() => server.armed[0]?.status, { timeout: 5000 }).toBe('waiting');
     server.jobs.cancel(armed.value);
     expect(await ended(armed.value)).toMatchObject({ state: 'cancelled', message: expect.stringContaining('disarmed') });
   });

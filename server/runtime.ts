@@ -56,7 +56,7 @@ export class Runtime {
   #pinNames: { readonly print: string | null; readonly project: number | undefined; readonly names: Readonly<Record<string, string>> } | null = null;
   scan: (Scan & { time: string }) | null = null;
   running: Running | null = null;
-  armed: ArmedCapture | null = null;
+  armed: readonly ArmedCapture[] = [];
   ladder: Timed<{ readonly rungs: readonly Rung[] }> | null = null;
   sweep: Timed<Sweep> | null = null;
   integrity: Timed<BypassTest & { readonly hz: number }> | null = null;
@@ -108,7 +108,7 @@ export class Runtime {
   async state(): Promise<WorkState> {
     const project = await this.projects.current();
     const none = { latest: null, usable: null, stale: [], latestCapture: null, planned: { recorders: 0, levers: 0, gauges: 0 } };
-    const common = { pod: this.pod.status, scan: this.scan, running: this.running, kept: await this.facts.get('kept'), armed: this.armed, jobs: this.jobs.list, ladder: this.ladder, sweep: this.sweep, integrity: this.integrity, interconnect: this.interconnect, loadReport: this.loadReport, loadPlan: await this.loadPlan(), chain: await this.expected(), answers: await this.bench.answers(this.board), svf: this.svf.state, flash: this.flash, stageLog: this.stageLog, keepChoice: (await this.facts.get('keepChoice')) ?? ALONE, brokenWrite: await this.facts.get('brokenWrite'), rehearsal: this.rehearsal, flashRead: this.flashRead && { start: this.flashRead.start, length: this.flashRead.bytes.length, time: this.flashRead.time }, comparison: this.comparison && summaryOfComparison(this.comparison) };
+    const common = { pod: this.pod.status, scan: this.scan, running: this.running, kept: await this.facts.get('kept'), armed: this.armed, armedBefore: ((await this.facts.get('armed')) ?? []).map(({ recorder, when }) => ({ recorder, when })), jobs: this.jobs.list, ladder: this.ladder, sweep: this.sweep, integrity: this.integrity, interconnect: this.interconnect, loadReport: this.loadReport, loadPlan: await this.loadPlan(), chain: await this.expected(), answers: await this.bench.answers(this.board), svf: this.svf.state, flash: this.flash, stageLog: this.stageLog, keepChoice: (await this.facts.get('keepChoice')) ?? ALONE, brokenWrite: await this.facts.get('brokenWrite'), rehearsal: this.rehearsal, flashRead: this.flashRead && { start: this.flashRead.start, length: this.flashRead.bytes.length, time: this.flashRead.time }, comparison: this.comparison && summaryOfComparison(this.comparison) };
     if (!project) return { project: null, ...none, ...common };
     const [latest, usable, digests, captures, plan, files] = await Promise.all([
       this.builds.latest(project.id),

@@ -60,8 +60,14 @@ export interface FlashLook {
 export interface ArmedCapture {
   readonly recorder: string;
   readonly when: string;
+  readonly keep: string;
   readonly before: number;
-  readonly status: RecorderStatus;
+  readonly segments: number;
+  /** Segment that is being filled, from 0. */
+  readonly segment: number;
+  /** Captures taken before this one in the same go. */
+  readonly taken: number;
+  readonly status: RecorderStatus | 'unreachable';
   readonly sampleRate: number;
   readonly since: number;
   /** What each comparator looks at, whether it is true now, and in how many samples it was; null while the sampling clock does not answer. */
@@ -93,7 +99,9 @@ export interface WorkState {
   readonly flashRead: { readonly start: number; readonly length: number; readonly time: string } | null;
   /** The last comparison without its bytes. */
   readonly comparison: (Pick<Comparison, 'time' | 'names' | 'end' | 'sectorBytes' | 'bytesDiffer'> & { readonly places: number }) | null;
-  readonly armed: ArmedCapture | null;
+  readonly armed: readonly ArmedCapture[];
+  /** Recorders that were armed and never read, some of which may be waited for now. */
+  readonly armedBefore: readonly { readonly recorder: string; readonly when: string }[];
   readonly latestCapture: number | null;
   readonly planned: { readonly recorders: number; readonly levers: number; readonly gauges: number };
   readonly jobs: readonly Job[];

@@ -28,7 +28,7 @@ export interface Stage {
 const RELATIONS: readonly string[] = ['==', '!=', '<', '<=', '>', '>='];
 const EDGES: readonly string[] = ['rises', 'falls', 'changes'];
 /** Words with a meaning, which no signal can be called by alone. */
-export const KEYWORDS: readonly string[] = [...EDGES, 'and', 'or', 'not', 'in', 'times', 'for', 'then', 'within', 'else', 'stage'];
+export const KEYWORDS: readonly string[] = [...EDGES, 'and', 'or', 'not', 'in', 'times', 'for', 'then', 'within', 'else', 'stage', 'whenever'];
 
 /**
  * A condition as a sentence:
@@ -49,6 +49,17 @@ export function readExpression(text: string): Result<Expression> {
   const [only, more] = sentence.value;
   const plain = only && !more && only.times === 1 && !only.inARow && only.within === null;
   return plain ? ok(only.condition) : fail(problem('trigger-syntax', 'Here is one sample looked at, so there are no counts, ends or stages.', 'Leave out "times", "for", "within" and "then".'));
+}
+
+/** What is looked for in a record: places where something holds, or places where it holds and what must follow from it does not. */
+export interface Rule {
+  readonly when: Expression;
+  readonly must: Expression | null;
+}
+
+/** `state == RAISE`, or `whenever gate rises, level < 5`. Problems name the column. */
+export function readRule(text: string): Result<Rule> {
+  return new Reader(text).rule();
 }
 
 /** Where in the text something is wrong. */
@@ -81,6 +92,20 @@ class Reader {
       if (rest.kind !== 'end') this.#fail(rest, `"${rest.text}" does not belong here.`, FORM);
       for (const stage of stages) if (stage.otherwise >= stages.length) this.#fail({ kind: 'value', text: '', at: stage.at, end: stage.at }, `There is no stage ${stage.otherwise + 1}; the sentence has ${stages.length}.`, 'Name one of its stages, counted from 1.');
       return ok(stages);
+    } catch (error) {
+      if (error instanceof Wrong) return fail(error.problem);
+      throw error;
+    }
+  }
+
+  rule(): Result<Rule> {
+    try {
+      const wanted = this.#take('whenever');
+      const when = this.#either();
+      if (wanted && !this.#take(',')) this.#fail(this.#word, 'After "whenever" and its condition come a comma and what must hold then.', 'Write whenever gate rises, level < 5.');
+      const must = wanted ? this.#either() : null;
+      if (this.#word.kind !== 'end') this.#fail(this.#word, `"${this.#word.text}" does not belong here.`, FORM);
+      return ok({ when, must });
     } catch (error) {
       if (error instanceof Wrong) return fail(error.problem);
       throw error;

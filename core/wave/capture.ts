@@ -26,6 +26,8 @@ export interface Capture {
   readonly stampAt?: number;
   /** Which samples were stored; empty for all. */
   readonly keep?: string;
+  /** Signals that levers held in place of their drivers when it was read. */
+  readonly held?: readonly string[];
   /** Hertz of the sampling clock. */
   readonly sampleRate: number;
   readonly data: Bits;

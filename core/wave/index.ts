@@ -1,3 +1,19 @@
-// Captures: samples as they left a recorder, read by signal and place, and written as VCD.
-export { type Capture, type CapturedSignal, changesOf, type Change, formatValue, valueAt } from './capture.ts';
-export { writeVcd } from './vcd.ts';
+// Records of signals over time: captures as they left a recorder and value change dumps, searched, measured, decoded, compared, written. Knows
+// nothing of how they are drawn.
+export { type Capture, type CapturedSignal, valueAt } from './capture.ts';
+export { writeCsv, writeJson, writeVcd } from './write.ts';
+export { VcdReader, type VcdFacts, type VcdProblem } from './vcd-read.ts';
+export { amountOf, digitAt, digitsOf, hasUnknown, indexAt, numberOf, type Trace } from './trace.ts';
+export { type Axis, type Gap, nearestStored, type Recording, secondsAt, secondsText, stepStored, ticksBetween, zeroOf } from './recording.ts';
+export { type Ranges, lastAt, rangeIn, rangesOf, type Steps, stepsOf } from './steps.ts';
+export { type GapStyle, recordingOf } from './from-capture.ts';
+export { type Radix, RADIX_NAMES, radixFor, writeValue } from './radix.ts';
+export { checkRule, findAll, type Found, nextEdge, nextStretch, type Stretch } from './find.ts';
+export { type BitMeasures, histogram, measure, type Spread, type WordMeasures } from './measure.ts';
+export { decode, type Decoder } from './decode/index.ts';
+export type { Frame } from './decode/frame.ts';
+export { measureBaud } from './decode/serial.ts';
+export { type Alignment, compareRecordings, type Comparison, type Difference } from './compare.ts';
+export { type Hint, odditiesOf, type Oddity } from './oddities.ts';
+export { joinRecordings } from './join.ts';
+export { type DecoderRow, fitView, freshId, type GroupRow, type LeafRow, leavesOf, nameOfRow, plainView, type Row, type SignalRow, traceOfRow, wholeRow, type WaveCursor, type WaveNote, type WaveView, waveView } from './view.ts';

@@ -3,12 +3,14 @@ import * as first from './0001-first.ts';
 import * as second from './0002-projects.ts';
 import * as third from './0003-bench.ts';
 import * as fourth from './0004-images.ts';
+import * as fifth from './0005-waves.ts';
 
 const all: readonly { readonly name: string; readonly migration: Knex.Migration }[] = [
   { name: '0001-first', migration: first },
   { name: '0002-projects', migration: second },
   { name: '0003-bench', migration: third },
   { name: '0004-images', migration: fourth },
+  { name: '0005-waves', migration: fifth },
 ];
 
 /** Migrations as code of the bundle, so that no path on disk matters. */

@@ -1,34 +1,65 @@
-import { armRecorder, type CaptureRequest, checkCapture, disarmRecorder, lookAtRecorder, readRecorder, watchRecorder } from '../../core/operations/index.ts';
-import type { CompiledCondition } from '../../core/trigger/index.ts';
+import { armRecorder, type CaptureOutcome, type CaptureRequest, checkCapture, disarmRecorder, drive, lookAtRecorder, readRecorder, triggerRecorder, watchRecorder } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
-import { fail, ok, problem, type Result } from '../../core/result.ts';
+import { fail, ok, type Problem, ProblemError, problem, type Result } from '../../core/result.ts';
+import type { CompiledCondition } from '../../core/trigger/index.ts';
+import { compareRecordings, recordingOf } from '../../core/wave/index.ts';
 import type { Runtime } from '../runtime.ts';
+import type { ArmedCapture } from '../state.ts';
 import { currentProbes, currentProject, short } from './subject.ts';
 
 const LOOK_MILLISECONDS = 200;
+/** How long between two tries to reach a board again that was lost. */
+const AGAIN_MILLISECONDS = 1000;
+/** Captures that "keep every one" takes before it ends by itself. */
+const MOST_REPEATS = 200;
+
+/** `every` keeps each capture; `different` arms again until one differs from the reference, or from its own first, and keeps that. */
+export type Repeat = 'once' | 'every' | 'different';
 
 export interface Wanted {
   readonly recorder: string;
   readonly when: string;
+  readonly keep?: string | undefined;
   readonly before: number;
+  readonly segments?: number | undefined;
+  readonly repeat?: Repeat | undefined;
 }
 
-/** Arms a recorder and stays with it until it is full, cancelled, or the board is gone. The cable is free between two looks. */
+/** Arms a recorder and stays with it until it is full, cancelled, or the board has forgotten it. The cable is free between two looks. */
 export async function capture(on: Runtime, wanted: Wanted): Promise<Result<number>> {
+  return start(on, wanted, null);
+}
+
+/** Goes on with a recorder that was armed when the server or the connection ended: what it holds is still in the hardware. */
+export async function resumeCapture(on: Runtime, recorder: string): Promise<Result<number>> {
+  const left = (await on.facts.get('armed'))?.find((one) => one.recorder === recorder);
+  return left ? start(on, left, left.sampleRate) : fail(problem('nothing-armed', 'No capture of this recorder was broken off.', 'Arm it.'));
+}
+
+/** Triggers by hand what waits now. */
+export async function triggerNow(on: Runtime, recorder: string): Promise<Result<null>> {
+  const armed = on.armed.find((one) => one.recorder === recorder);
+  if (!armed) return fail(problem('nothing-armed', 'No recorder is armed.', 'Arm one first.'));
+  const request = await requestOf(on, armed);
+  return request.ok ? on.pod.cable((cable) => triggerRecorder(cable, request.value)) : request;
+}
+
+async function start(on: Runtime, wanted: Wanted, resumedRate: number | null): Promise<Result<number>> {
   const request = await requestOf(on, wanted);
   if (!request.ok) return request;
   const check = checkCapture(request.value);
   if (!check.ok) return check;
-  const { id } = on.jobs.start('capture', {
+  if (on.armed.some(({ recorder }) => recorder === wanted.recorder)) return fail(problem('is-armed', `The recorder "${wanted.recorder}" is armed already.`, 'Cancel it first.'));
+  const { id } = on.jobs.start(`capture ${wanted.recorder}`, {
     kind: 'capture',
     title: 'Capture',
     board: on.board,
     work: async (watch, note) => {
-      note({ build: short(request.value.map.fingerprint), recorder: wanted.recorder, when: wanted.when, before: String(wanted.before) });
+      note({ build: short(request.value.map.fingerprint), recorder: wanted.recorder, when: wanted.when, before: String(wanted.before), ...(wanted.keep ? { keep: wanted.keep } : {}), ...((wanted.segments ?? 1) > 1 ? { segments: String(wanted.segments) } : {}) });
       try {
-        return await follow(on, request.value, check.value, wanted, watch);
+        return await repeat(on, request.value, check.value, wanted, watch, resumedRate);
       } finally {
-        on.armed = null;
+        tell(on, wanted.recorder, null);
       }
     },
   });
@@ -44,40 +75,122 @@ async function requestOf(on: Runtime, wanted: Wanted): Promise<Result<CaptureReq
   const read = await on.projects.open(project.value.id);
   const clock = map.cores.find((core) => core.kind === 'recorder' && core.name === wanted.recorder)?.clock.split('.').at(-1) ?? '';
   const nominalHz = read.ok ? (read.value.file.clocks[clock] ?? null) : null;
-  return ok({ part, device: null, map, recorder: wanted.recorder, when: wanted.when, before: wanted.before, tckHz: on.pod.tckHz, nominalHz });
+  return ok({ part, device: null, map, recorder: wanted.recorder, when: wanted.when, keep: wanted.keep ?? '', before: wanted.before, segments: wanted.segments ?? 1, tckHz: on.pod.tckHz, nominalHz });
 }
 
-async function follow(on: Runtime, request: CaptureRequest, program: CompiledCondition, wanted: Wanted, watch: Watch): Promise<Result<string>> {
-  const armed = await on.pod.cable((cable) => armRecorder(cable, request));
-  if (!armed.ok) return armed;
-  const since = Date.now();
-  for (;;) {
-    const looked = await on.pod.cable(async (cable) => {
-      const status = await lookAtRecorder(cable, request);
-      if (!status.ok || status.value === 'done') return status.ok ? ok({ status: status.value, look: null }) : status;
-      const look = await watchRecorder(cable, request);
-      return look.ok ? ok({ status: look.value?.status ?? status.value, look: look.value }) : look;
-    });
-    if (!looked.ok) return looked;
-    const { status, look } = looked.value;
-    on.armed = {
-      ...wanted, status, sampleRate: armed.value, since, stages: program.stages.length, stage: look?.stage ?? 0, left: status === 'filling' ? (look?.left ?? 0) : 0,
-      conditions: look && program.labels.map((label, i) => ({ label, now: look.now[i] ?? false, seen: look.seen[i] ?? 0 })),
-    };
-    on.changed();
-    if (status === 'done') break;
-    if (watch.cancelled()) {
-      await on.pod.cable((cable) => disarmRecorder(cable, request));
-      return fail(problem('cancelled', 'Cancelled while waiting; the recorder is disarmed.', 'Arm again when ready.'));
-    }
-    watch.report({ phase: status === 'waiting' ? 'Waiting for the trigger' : 'Recording', done: 0, total: 0, unit: 'samples' });
-    await new Promise((resolve) => setTimeout(resolve, LOOK_MILLISECONDS));
-  }
-  const read = await on.pod.cable((cable) => readRecorder(cable, request, armed.value, watch));
-  if (!read.ok) return read;
+/** One capture after another, as long as it is wanted; the first may be one that was armed before. */
+async function repeat(on: Runtime, request: CaptureRequest, program: CompiledCondition, wanted: Wanted, watch: Watch, resumedRate: number | null): Promise<Result<string>> {
   const project = await currentProject(on);
   if (!project.ok) return project;
-  const id = await on.captures.add(project.value.id, read.value.capture);
-  const { samples, signals } = read.value.capture;
-  return ok(`Capture ${id}: ${samples} samples of ${signals.length} signals, ${read.value.tckCycles.toLocaleString('en')} TCK cycles for ${read.value.payloadBits.toLocaleString('en')} bits.`);
+  const mode = wanted.repeat ?? 'once';
+  let reference = mode === 'different' ? await on.captures.reference(project.value.id) : null;
+  const kept: number[] = [];
+  let alike = 0;
+  for (let rate = resumedRate; ; rate = null) {
+    const taken = await one(on, request, program, wanted, watch, rate, kept.length + alike);
+    if (!taken.ok) return kept.length + alike === 0 || taken.error.code !== 'cancelled' ? taken : ok(`Ended by hand: ${count(kept.length)} kept${alike > 0 ? `, ${alike} like the reference` : ''}.`);
+    const { tckCycles, payloadBits } = taken.value;
+    const capture = { ...taken.value.capture, held: await heldNow(on, request) };
+    const isAlike = reference !== null && same(reference, capture);
+    if (isAlike) alike++;
+    else kept.push(await on.captures.add(project.value.id, capture));
+    on.changed();
+    if (mode === 'once') return ok(`Capture ${kept[0]}: ${capture.samples} samples of ${capture.signals.length} signals, ${tckCycles.toLocaleString('en')} TCK cycles for ${payloadBits.toLocaleString('en')} bits.`);
+    if (mode === 'different' && reference && !isAlike) return ok(`Capture ${kept.at(-1)} differs from the reference, after ${alike} that did not.`);
+    if (mode === 'different') reference ??= capture;
+    if (kept.length + alike >= MOST_REPEATS) return ok(`${count(kept.length)} kept, ${alike} like the reference; that is the most in one go.`);
+  }
+}
+
+/** Signals that levers hold now: what explains a value that does not move. */
+async function heldNow(on: Runtime, { part, device, map }: CaptureRequest): Promise<readonly string[]> {
+  if (!map.cores.some((core) => core.kind === 'panel' && core.levers.length > 0)) return [];
+  const read = await reached(() => on.pod.cable((cable) => drive(cable, { part, device, map, set: {} })));
+  return read.ok ? Object.entries(read.value.reading.levers).flatMap(([name, { released }]) => (released ? [] : [name])) : [];
+}
+
+const count = (captures: number): string => `${captures} ${captures === 1 ? 'capture' : 'captures'}`;
+
+/** Whether two captures agree where they are laid with their triggers upon each other. */
+function same(a: Parameters<typeof recordingOf>[0], b: Parameters<typeof recordingOf>[0]): boolean {
+  const compared = compareRecordings(recordingOf(a), recordingOf(b), 'trigger');
+  return compared.ok && compared.value.differences.length === 0;
+}
+
+/** Arms unless that was done before, waits, reads. A lost connection is waited for: the recorder goes on without it. */
+async function one(on: Runtime, request: CaptureRequest, program: CompiledCondition, wanted: Wanted, watch: Watch, resumedRate: number | null, taken: number): Promise<Result<CaptureOutcome>> {
+  let rate = resumedRate;
+  if (rate === null) {
+    const armed = await on.pod.cable((cable) => armRecorder(cable, request));
+    if (!armed.ok) return armed;
+    rate = armed.value;
+  }
+  const sampleRate = rate;
+  await remember(on, wanted, sampleRate);
+  const since = Date.now();
+  for (;;) {
+    const looked = await reached(async () =>
+      on.pod.cable(async (cable) => {
+        const status = await lookAtRecorder(cable, request);
+        if (!status.ok || status.value === 'done') return status.ok ? ok({ status: status.value, look: null }) : status;
+        const look = await watchRecorder(cable, request);
+        return look.ok ? ok({ status: look.value?.status ?? status.value, look: look.value }) : look;
+      }),
+    );
+    if (!looked.ok && looked.error.code !== 'pod-lost') return forgotten(on, wanted, looked.error);
+    const { status, look } = looked.ok ? looked.value : { status: 'unreachable' as const, look: null };
+    if (status === 'idle') return forgotten(on, wanted, null);
+    tell(on, wanted.recorder, {
+      recorder: wanted.recorder, when: wanted.when, keep: wanted.keep ?? '', before: wanted.before, segments: wanted.segments ?? 1, segment: look?.segment ?? 0, taken,
+      status, sampleRate, since, stages: program.stages.length, stage: look?.stage ?? 0, left: status === 'filling' ? (look?.left ?? 0) : 0,
+      conditions: look && program.labels.map((label, i) => ({ label, now: look.now[i] ?? false, seen: look.seen[i] ?? 0 })),
+    });
+    if (status === 'done') {
+      const read = await reached(() => on.pod.cable((cable) => readRecorder(cable, request, sampleRate, watch)));
+      if (read.ok || read.error.code !== 'pod-lost') {
+        if (read.ok) await forget(on, wanted.recorder);
+        return read;
+      }
+      continue;
+    }
+    if (watch.cancelled()) {
+      await forget(on, wanted.recorder);
+      if (status !== 'unreachable') await on.pod.cable((cable) => disarmRecorder(cable, request));
+      return fail(problem('cancelled', status === 'unreachable' ? 'Cancelled while the board could not be reached.' : 'Cancelled while waiting; the recorder is disarmed.', 'Arm again when ready.'));
+    }
+    watch.report({ phase: status === 'unreachable' ? 'The connection is lost; the recorder goes on by itself' : status === 'waiting' ? 'Waiting for the trigger' : 'Recording', done: 0, total: 0, unit: 'samples' });
+    await new Promise((resolve) => setTimeout(resolve, status === 'unreachable' ? AGAIN_MILLISECONDS : LOOK_MILLISECONDS));
+  }
+}
+
+/** A connection that breaks in the middle is a value here, since what is in the hardware outlives it. */
+async function reached<T>(work: () => Promise<Result<T>>): Promise<Result<T>> {
+  try {
+    return await work();
+  } catch (error) {
+    if (error instanceof ProblemError && (error.problem.code === 'pod-lost' || error.problem.code === 'no-pod')) return fail({ ...error.problem, code: 'pod-lost' });
+    throw error;
+  }
+}
+
+/** The recorder no longer knows that it was armed. */
+async function forgotten(on: Runtime, wanted: Wanted, why: Problem | null): Promise<Result<never>> {
+  await forget(on, wanted.recorder);
+  const because = why ? ` ${why.message}` : '';
+  return fail(problem('armed-lost', `The recorder "${wanted.recorder}" is not armed any more: the board was switched off and on, or loaded anew, while it waited.${because}`, ...(why?.tryNext ?? []), 'Load the build if the board does not run it, then arm again: the condition is as it was.'));
+}
+
+async function remember(on: Runtime, wanted: Wanted, sampleRate: number): Promise<void> {
+  const others = ((await on.facts.get('armed')) ?? []).filter(({ recorder }) => recorder !== wanted.recorder);
+  await on.facts.set('armed', [...others, { recorder: wanted.recorder, when: wanted.when, keep: wanted.keep ?? '', before: wanted.before, segments: wanted.segments ?? 1, sampleRate }]);
+}
+
+async function forget(on: Runtime, recorder: string): Promise<void> {
+  const others = ((await on.facts.get('armed')) ?? []).filter((one) => one.recorder !== recorder);
+  await on.facts.set('armed', others.length > 0 ? others : null);
+}
+
+function tell(on: Runtime, recorder: string, armed: ArmedCapture | null): void {
+  on.armed = [...on.armed.filter((one) => one.recorder !== recorder), ...(armed ? [armed] : [])];
+  on.changed();
 }

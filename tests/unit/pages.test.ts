@@ -1,7 +1,6 @@
 // The parts of the pages that compute: states of the stations, editing a plan, decoding a capture, words for numbers.
 import { describe, expect, test } from 'vitest';
 import { failure, guarded, readBody, readJson } from '../../app/api/guard.ts';
-import { base64FromBytes, bitsFromBigInt } from '../../core/bits/index.ts';
 import { emptyPlan } from '../../core/probes/index.ts';
 import { ProblemError, problem } from '../../core/result.ts';
 import type { Job, WorkState } from '../../server/index.ts';
@@ -11,12 +10,11 @@ import { parseFrequency } from '../../ui/design/clocks/parse-frequency.ts';
 import { emptyRow, merged, placed, rowsFor } from '../../ui/design/pins/rows.ts';
 import { matches } from '../../ui/shared/matches.ts';
 import { stationState } from '../../ui/shell/stations.ts';
-import { changeAt, decode } from '../../ui/wave/decode.ts';
 import { timeText } from '../../ui/wave/draw.ts';
 import { z } from 'zod';
 
 const summary = { id: 1, fingerprint: 'f'.repeat(32), part: 'CV25', top: 't', created: '', milliseconds: 1, good: true, errors: 0, serious: 0, warnings: 0, resources: { luts: 1, registers: 1, cells: 1, carryBits: 0, memoryLuts: 0, blockRams: 0, ioPins: 1, depth: 1, lutsOfPart: 1, blockRamsOfPart: 1 }, cores: ['recorder r', 'panel p'] };
-const empty: WorkState = { project: { id: 1, name: 'x', part: 'CV25' }, latest: null, usable: null, stale: [], pod: { address: 'ws://x', state: 'connected', name: 'b', problem: null }, scan: null, running: null, kept: null, armed: null, latestCapture: null, planned: { recorders: 0, levers: 0, gauges: 0 }, jobs: [], chain: { file: null, chain: null, problem: null, rows: null }, answers: [], ladder: null, sweep: null, integrity: null, interconnect: null, loadPlan: { steps: [], verify: false }, loadReport: null, svf: { file: null, mode: 'idle', line: null, commands: 0, pauseAt: null, log: [], result: null }, flash: null, stageLog: null, keepChoice: { layout: null, replaceGolden: false, rehearseBy: 'power', values: {} }, brokenWrite: null, rehearsal: null, flashRead: null, comparison: null };
+const empty: WorkState = { project: { id: 1, name: 'x', part: 'CV25' }, latest: null, usable: null, stale: [], pod: { address: 'ws://x', state: 'connected', name: 'b', problem: null }, scan: null, running: null, kept: null, armed: [], armedBefore: [], latestCapture: null, planned: { recorders: 0, levers: 0, gauges: 0 }, jobs: [], chain: { file: null, chain: null, problem: null, rows: null }, answers: [], ladder: null, sweep: null, integrity: null, interconnect: null, loadPlan: { steps: [], verify: false }, loadReport: null, svf: { file: null, mode: 'idle', line: null, commands: 0, pauseAt: null, log: [], result: null }, flash: null, stageLog: null, keepChoice: { layout: null, replaceGolden: false, rehearseBy: 'power', values: {} }, brokenWrite: null, rehearsal: null, flashRead: null, comparison: null };
 const job = (kind: Job['kind'], state: Job['state']): Job => ({ id: 1, kind, title: kind, state, progress: null, startedAt: 0, endedAt: state === 'running' ? null : 1, etaMilliseconds: null, message: '', problem: null });
 const running = { device: 1, fingerprint: summary.fingerprint, status: { syncSeen: true, idcodeMismatch: false, crcError: false, init: true, done: true, source: 'jtag' as const, bootSource: 'flash' as const, enabled: false, checked: true, fellBack: false, fromUpdate: false, raw: '' } };
 const says = (path: string, change: Partial<WorkState>) => {
@@ -73,17 +71,8 @@ describe('editing a plan', () => {
 });
 
 describe('a waveform', () => {
-  test('holds each change and finds the one that holds at a sample', () => {
-    const words = [1n, 1n, 5n, 5n, 4n];
-    const bits = bitsFromBigInt(words.reduce((sum, word, i) => sum | (word << BigInt(3 * i)), 0n), 15);
-    const about = { recorder: 'r', fingerprint: '', condition: '', signals: [{ name: 'a', width: 1, lo: 0, signed: false, domain: 'c' }, { name: 'b', width: 3, lo: 0, signed: false, domain: 'c' }], samples: 5, sampleBits: 3, triggerIndex: 2, sampleRate: 12e6 };
-    const [a, b] = decode({ id: 1, created: '', about, data: base64FromBytes(bits.bytes) });
-    expect([[...(a?.at ?? [])], a?.text]).toEqual([[0, 4], ['1', '0']]);
-    expect([[...(b?.at ?? [])], b?.text]).toEqual([[0, 2, 4], ['1', '5', '4']]);
-    if (b) expect([0, 1, 2, 3, 4].map((sample) => b.text[changeAt(b, sample)])).toEqual(['1', '1', '5', '5', '4']);
-  });
-
-  test.each([[12, 12e6, '1 µs'], [-1, 12e6, '-83.3 ns'], [12_000, 12e6, '1 ms'], [0, 12e6, '0 ns'], [25, 10e6, '2.5 µs']])('%i samples at %i Hz are %s', (samples, rate, text) => expect(timeText(samples, rate)).toBe(text));
+  const axis = { title: 'r', length: 100_000, triggers: [0], gaps: [], stored: null, sampled: true };
+  test.each([[12, 12e6, '1 µs'], [-1, 12e6, '-83.333 ns'], [12_000, 12e6, '1 ms'], [0, 12e6, '0 ns'], [25, 10e6, '2.5 µs']])('%i samples at %i Hz are %s', (samples, rate, text) => expect(timeText({ ...axis, tickSeconds: 1 / rate }, samples)).toBe(text));
 });
 
 test('numbers carry their units', () => {

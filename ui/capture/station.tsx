@@ -1,153 +1,212 @@
 'use client';
-import { useQuery } from '@tanstack/react-query';
-import { Crosshair, Download } from 'lucide-react';
-import { useState } from 'react';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { FileUp, Star, Trash2 } from 'lucide-react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { RecorderMap } from '../../core/probes/index.ts';
-import { compileCondition } from '../../core/trigger/index.ts';
-import type { Capture } from '../../core/wave/index.ts';
-import type { WorkState } from '../../server/index.ts';
+import type { WaveView } from '../../core/wave/index.ts';
+import type { ListedCapture } from '../../server/index.ts';
 import { useBuilds } from '../design/index.ts';
-import { ask, Button, clockTime, Empty, frequency, JobProgress, ProblemNote, send, StationHead, useAct, useLatestJob, useLive, hasFailed } from '../shared/index.ts';
-import { type ReceivedCapture, Waveform } from '../wave/index.ts';
+import { ask, Button, clockTime, Empty, frequency, send, StationHead, useAct, useLive } from '../shared/index.ts';
+import { type ReceivedCapture, type Source, WaveRecord } from '../wave/index.ts';
+import { Arm } from './arm.tsx';
+import { SavedViews } from './saved-views.tsx';
 
-type Listed = { readonly id: number; readonly created: string; readonly about: Omit<Capture, 'data'> };
+type Fetched = ReceivedCapture & { readonly view: WaveView | null };
+
+/** How long after a change the way a record is looked at is saved. */
+const SAVE_MILLISECONDS = 600;
 
 export function CaptureStation() {
   const state = useLive();
   const usable = useBuilds().data?.usable?.details ?? null;
-  const recorder = usable?.probes?.cores.find((core): core is RecorderMap => core.kind === 'recorder') ?? null;
+  const recorders = usable?.probes?.cores.filter((core): core is RecorderMap => core.kind === 'recorder') ?? [];
   const [chosen, setChosen] = useState<number | null>(null);
+  const [beside, setBeside] = useState<number | null>(null);
+  const [file, setFile] = useState<File | null>(null);
   const captures = useCaptures(state?.latestCapture ?? null);
-  const shown = chosen ?? captures[0]?.id ?? null;
-  const capture = useQuery({
-    queryKey: ['capture', shown],
-    enabled: shown !== null,
-    queryFn: async () => {
-      const answer = await ask<ReceivedCapture>(`/api/captures/${shown}`);
-      return answer.ok ? answer.value : null;
+  const shown = captures.some(({ id }) => id === chosen) ? chosen : (captures[0]?.id ?? null);
+  const capture = useCapture(file ? null : shown);
+  const second = useCapture(file ? null : beside);
+  const about = capture?.about;
+  const [applied, setApplied] = useState<{ readonly view: WaveView; readonly at: number } | null>(null);
+  const current = useRef<WaveView | null>(null);
+  const source = useMemo((): Source | null => {
+    if (file) return { kind: 'file', file };
+    if (!capture) return null;
+    const hints = Object.fromEntries((capture.about.held ?? []).map((name) => [name, { heldBy: name.split('.').at(-1) as string }]));
+    return { kind: 'captures', captures: second && second.id !== capture.id ? [capture, second] : [capture], hints };
+  }, [file, capture, second]);
+  const save = useSaving(file || second ? null : shown);
+  const onSave = useCallback(
+    (view: WaveView) => {
+      current.current = view;
+      save(view);
     },
-  }).data;
+    [save],
+  );
+  const choose = (id: number) => {
+    setFile(null);
+    setBeside(null);
+    setApplied(null);
+    setChosen(id);
+  };
   return (
     <>
       <StationHead title="Capture" hint="Arm a condition, let it happen, see what led to it." />
-      {recorder ? <Arm recorder={recorder} runs={state?.running?.fingerprint === usable?.fingerprint} onArmed={() => setChosen(null)} /> : <Empty>The newest build has no recorder. Choose signals under Probe, build, and load.</Empty>}
-      <div className="mt-4 mb-2 flex flex-wrap items-center gap-3 border-line border-t pt-3 text-sm">
+      {recorders.length > 0 ? <Arm key={usable?.fingerprint} recorders={recorders} runs={state?.running?.fingerprint === usable?.fingerprint} onArmed={() => { setChosen(null); setFile(null); setBeside(null); setApplied(null); }} /> : <Empty>The newest build has no recorder. Choose signals under Probe, build, and load.</Empty>}
+      <div className="mt-3 mb-2 flex flex-wrap items-center gap-x-3 gap-y-1 border-line border-t pt-3 text-sm">
         <h2 className="font-bold text-base">Record</h2>
-        {shown !== null && (
+        {file ? (
           <>
-            <select className="tabular h-8 max-w-80 border border-line bg-raised px-1" value={shown} onChange={(event) => setChosen(Number(event.target.value))} aria-label="Captures">
-              {captures.map(({ id, created, about }) => (
-                <option key={id} value={id}>
-                  {id} · {clockTime(created)} · {about.condition || 'at once'}
-                </option>
-              ))}
-            </select>
-            <a href={`/api/captures/${shown}/vcd`} className="inline-flex h-8 items-center gap-1.5 px-1 text-quiet hover:text-ink hover:underline" data-testid="vcd">
-              <Download aria-hidden className="size-4" /> VCD
-            </a>
+            <span className="code">{file.name}</span>
+            <Button look="quiet" className="px-0!" onClick={() => setFile(null)}>
+              Back to the captures
+            </Button>
           </>
+        ) : (
+          shown !== null && (
+            <>
+              <select className="tabular h-8 max-w-72 border border-line bg-raised px-1" value={shown} onChange={(event) => choose(Number(event.target.value))} aria-label="Captures">
+                {captures.map((one) => (
+                  <option key={one.id} value={one.id}>
+                    {titleOf(one)}
+                  </option>
+                ))}
+              </select>
+              <CaptureActions id={shown} isReference={captures.find(({ id }) => id === shown)?.isReference ?? false} onGone={() => setChosen(null)} />
+              {captures.length > 1 && (
+                <select className="tabular h-8 max-w-52 border border-line bg-raised px-1" value={beside ?? ''} onChange={(event) => setBeside(event.target.value === '' ? null : Number(event.target.value))} aria-label="On the same axis" title="Lays another record on the same axis of time, trigger upon trigger">
+                  <option value="">alone on its axis</option>
+                  {captures.filter(({ id }) => id !== shown).map((one) => (
+                    <option key={one.id} value={one.id}>
+                      with {titleOf(one)}
+                    </option>
+                  ))}
+                </select>
+              )}
+              <span className="flex items-center gap-2 text-quiet">
+                {(['vcd', 'csv', 'json'] as const).map((format) => (
+                  <a key={format} href={`/api/captures/${shown}/${format}`} className="hover:text-ink hover:underline" data-testid={format}>
+                    {format.toUpperCase()}
+                  </a>
+                ))}
+              </span>
+            </>
+          )
         )}
-        {capture && (
-          <span className="tabular ml-auto text-quiet">
-            {capture.about.samples} samples at {frequency(capture.about.sampleRate)}, trigger at {capture.about.triggerIndex}, build {capture.about.fingerprint.slice(0, 8)}
+        <OpenFile onFile={setFile} />
+        {source && <SavedViews current={() => current.current} onApply={(view) => setApplied({ view, at: Date.now() })} />}
+        {about && !file && (
+          <span className="tabular ml-auto text-quiet" data-testid="about">
+            {about.samples.toLocaleString('en')} samples at {frequency(about.sampleRate)}{about.keep ? `, stored when ${about.keep}` : ''}{(about.segments ?? 1) > 1 ? `, ${about.segments} segments` : ''}, trigger at {about.triggerIndex}, build {about.fingerprint.slice(0, 8)}
           </span>
         )}
       </div>
-      {capture ? <Waveform key={capture.id} capture={capture} /> : <Empty>Nothing captured yet.</Empty>}
+      {source ? (
+        <WaveRecord key={`${file?.name ?? capture?.id} ${second?.id ?? ''} ${applied?.at ?? ''}`} source={source} saved={applied?.view ?? (file ? null : (capture?.view ?? null))} onSave={onSave} others={captures.filter(({ id }) => id !== shown).map((one) => ({ id: one.id, title: titleOf(one), isReference: one.isReference }))} />
+      ) : (
+        shown === null && <Empty>Nothing captured yet. A VCD file from elsewhere can be opened as well.</Empty>
+      )}
     </>
   );
 }
 
-function useCaptures(latest: number | null): readonly Listed[] {
+const titleOf = ({ id, created, about, isReference }: ListedCapture): string => `${isReference ? '★ ' : ''}${id} · ${clockTime(created)} · ${about.condition || 'at once'}`;
+
+function useCaptures(latest: number | null): readonly ListedCapture[] {
   return (
     useQuery({
       queryKey: ['captures', latest],
-      placeholderData: (before: Listed[] | undefined) => before,
+      placeholderData: (before: ListedCapture[] | undefined) => before,
       queryFn: async () => {
-        const answer = await ask<Listed[]>('/api/captures');
+        const answer = await ask<ListedCapture[]>('/api/captures');
         return answer.ok ? answer.value : [];
       },
     }).data ?? []
   );
 }
 
-function Arm({ recorder, runs, onArmed }: { readonly recorder: RecorderMap; readonly runs: boolean; readonly onArmed: () => void }) {
-  const state = useLive();
-  const { busy, act } = useAct();
-  const job = useLatestJob('capture');
-  const [when, setWhen] = useState(`${recorder.signals[0]?.name.split('.').slice(-1)[0] ?? ''} == 1`);
-  const [share, setShare] = useState(25);
-  const armed = job?.endedAt === null;
-  const before = Math.min(recorder.depth - 1, Math.round((recorder.depth * share) / 100));
-  const check = when.trim() === '' ? null : compileCondition(when, recorder);
-  const trouble = check && !check.ok ? check.error : null;
-  const submit = async () => {
-    onArmed();
-    await act(() => send('/api/capture', 'POST', { recorder: recorder.name, when, before }));
-  };
+function useCapture(id: number | null): Fetched | null {
+  return (
+    useQuery({
+      queryKey: ['capture', id],
+      enabled: id !== null,
+      // Its view is saved from here on: fetched anew it would only be an older one.
+      staleTime: Number.POSITIVE_INFINITY,
+      queryFn: async () => {
+        const answer = await ask<Fetched>(`/api/captures/${id}`);
+        return answer.ok ? answer.value : null;
+      },
+    }).data ?? null
+  );
+}
+
+/** Saves how a capture is looked at, a moment after the last change. */
+function useSaving(id: number | null): (view: WaveView) => void {
+  const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
+  const queries = useQueryClient();
+  useEffect(() => () => void (timer.current && clearTimeout(timer.current)), []);
+  return useCallback(
+    (view: WaveView) => {
+      if (timer.current) clearTimeout(timer.current);
+      if (id === null) return;
+      timer.current = setTimeout(() => {
+        queries.setQueryData(['capture', id], (old: Fetched | undefined) => old && { ...old, view });
+        void send(`/api/captures/${id}`, 'PUT', { view });
+      }, SAVE_MILLISECONDS);
+    },
+    [id, queries],
+  );
+}
+
+function CaptureActions({ id, isReference, onGone }: { readonly id: number; readonly isReference: boolean; readonly onGone: () => void }) {
+  const { act, busy } = useAct();
+  const queries = useQueryClient();
+  const [asks, setAsks] = useState(false);
+  const again = () => queries.invalidateQueries({ queryKey: ['captures'] });
   return (
     <>
-      {!runs && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">The board does not run the build this recorder belongs to. Load it under Load.</p>}
-      {hasFailed(job) && job?.problem && <ProblemNote problem={job.problem} />}
-      <form
-        className="flex flex-wrap items-end gap-x-4 gap-y-2"
-        onSubmit={(event) => {
-          event.preventDefault();
-          void submit();
-        }}
-      >
-        <label className="min-w-72 flex-1 text-sm">
-          <span className="mb-1 block text-quiet">Trigger when</span>
-          <input className="code h-8 w-full border border-line bg-raised px-2" value={when} aria-label="Condition" aria-invalid={trouble !== null} placeholder="gate rises then level > 40 within 2000; empty takes a capture at once" list="recorded" onChange={(event) => setWhen(event.target.value)} disabled={armed} />
-          <datalist id="recorded">
-            {recorder.signals.map((signal) => (
-              <option key={signal.name} value={`${signal.name.slice(signal.name.indexOf('.') + 1)} == `} />
-            ))}
-          </datalist>
-        </label>
-        <label className="w-64 text-sm">
-          <span className="tabular mb-1 block whitespace-nowrap text-quiet">
-            Trigger at sample {before} of {recorder.depth}
-          </span>
-          <input type="range" min={0} max={100} value={share} aria-label="Trigger position" className="block h-8 w-full accent-signal" onChange={(event) => setShare(Number(event.target.value))} disabled={armed} />
-        </label>
-        <Button look="main" type="submit" disabled={busy || armed || trouble !== null || !runs}>
-          <Crosshair aria-hidden className="size-4" /> Arm
+      <Button look="quiet" className="h-7 px-1!" disabled={busy} aria-pressed={isReference} onClick={() => act(() => send(`/api/captures/${id}`, 'PUT', { isReference: !isReference })).then(again)} title="What others are compared with">
+        <Star aria-hidden className="size-4" fill={isReference ? 'currentColor' : 'none'} /> {isReference ? 'Reference' : 'Make reference'}
+      </Button>
+      {asks ? (
+        <span className="flex items-center gap-2">
+          <span className="text-bad">Delete capture {id} for good?</span>
+          <Button className="h-7" onClick={() => act(() => send(`/api/captures/${id}`, 'DELETE')).then(() => { setAsks(false); onGone(); void again(); })}>
+            Delete
+          </Button>
+          <Button look="quiet" className="h-7 px-0!" onClick={() => setAsks(false)}>
+            Keep it
+          </Button>
+        </span>
+      ) : (
+        <Button look="quiet" className="h-7 px-1!" aria-label="Delete capture" onClick={() => setAsks(true)}>
+          <Trash2 aria-hidden className="size-4" />
         </Button>
-      </form>
-      <p className="mt-1 h-5 truncate text-sm">{trouble && <span className="text-bad">{trouble.place ? `At ${trouble.place.column}: ` : ''}{trouble.message} {trouble.tryNext[0]}</span>}{check?.ok && <span className="tabular text-quiet">{check.value.comparators.length} of {recorder.comparators} comparators, {check.value.stages.length} of {recorder.stages} stages</span>}</p>
-      {armed && job && (
-        <div className="border border-line bg-raised px-3 py-2" data-testid="waiting">
-          <JobProgress job={job} />
-          {state?.armed && (
-            <p className="tabular mt-1 text-quiet text-sm">
-              {state.armed.status}: {state.armed.when || 'at once'}, sampling clock alive at {frequency(state.armed.sampleRate)}
-              {state.armed.stages > 1 && `, stage ${state.armed.stage + 1} of ${state.armed.stages}`}
-              {state.armed.left > 0 && `, ${state.armed.left} samples to come before a trigger counts`}
-            </p>
-          )}
-          {state?.armed && <Conditions armed={state.armed} />}
-        </div>
       )}
     </>
   );
 }
 
-/** Every comparison while it is waited for: true or not now, and how often it was. */
-function Conditions({ armed }: { readonly armed: NonNullable<WorkState['armed']> }) {
-  if (armed.conditions === null) return <p className="text-doubt text-sm">The sampling clock does not answer; it stands still or is very slow.</p>;
-  if (armed.conditions.length === 0) return null;
+function OpenFile({ onFile }: { readonly onFile: (file: File) => void }) {
+  const input = useRef<HTMLInputElement>(null);
   return (
-    <table className="mt-1 text-sm" data-testid="conditions">
-      <tbody>
-        {armed.conditions.map(({ label, now, seen }) => (
-          <tr key={label}>
-            <td className="code pr-6">{label}</td>
-            <td className={now ? 'w-16 text-good' : 'w-16 text-quiet'}>{now ? 'true' : 'false'}</td>
-            <td className="tabular text-quiet">true in {seen.toLocaleString('en')} {seen === 1 ? 'sample' : 'samples'} so far</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <>
+      <input
+        ref={input}
+        type="file"
+        accept=".vcd"
+        aria-label="VCD file"
+        className="hidden"
+        onChange={(event) => {
+          const [file] = event.target.files ?? [];
+          if (file) onFile(file);
+          event.target.value = '';
+        }}
+      />
+      <Button look="quiet" className="h-7 px-1!" onClick={() => input.current?.click()} title="A value change dump from elsewhere; it stays on this machine">
+        <FileUp aria-hidden className="size-4" /> Open VCD
+      </Button>
+    </>
   );
 }

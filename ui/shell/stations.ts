@@ -92,7 +92,7 @@ function probe({ planned, stale }: WorkState): StationState {
 
 function capture(state: WorkState): StationState {
   const job = jobState(state, 'capture');
-  if (active(job)) return { tone: 'running', word: state.armed?.status === 'waiting' ? 'waiting' : 'recording' };
+  if (active(job)) return { tone: 'running', word: state.armed.some(({ status }) => status === 'waiting') ? 'waiting' : 'recording' };
   if (hasFailed(job)) return { tone: 'failed', word: job?.state === 'interrupted' ? 'interrupted' : 'failed' };
   return state.latestCapture === null ? { tone: 'none', word: 'none yet' } : { tone: 'ready', word: `capture ${state.latestCapture}` };
 }

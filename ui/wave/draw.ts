@@ -1,165 +1,389 @@
-import { changeAt, type Trace } from './decode.ts';
+import { type Axis, type Difference, type Frame, lastAt, type Radix, rangeIn, secondsAt, secondsText, type Stretch, writeValue, zeroOf } from '../../core/wave/index.ts';
+import type { DrawnTrace } from './messages.ts';
 
-/** Which samples are on screen: `first` at the left edge, `perPixel` samples a pixel; fractions allowed. */
+/** What is on screen: `first` tick at the left edge, `perPixel` ticks a pixel. */
 export interface View {
   readonly first: number;
   readonly perPixel: number;
 }
 
+export type DrawnRow =
+  | { readonly kind: 'signal'; readonly id: string; readonly name: string; readonly drawn: DrawnTrace | null; readonly radix: Radix; readonly analog: boolean }
+  | { readonly kind: 'decoder'; readonly id: string; readonly name: string; readonly frames: readonly Frame[] }
+  | { readonly kind: 'group'; readonly id: string; readonly name: string };
+
 export interface Scene {
-  readonly traces: readonly Trace[];
-  readonly samples: number;
-  readonly triggerIndex: number;
-  readonly sampleRate: number;
-  readonly cursor: number | null;
+  readonly axis: Axis;
+  readonly rows: readonly DrawnRow[];
   readonly view: View;
+  readonly domains: readonly string[];
+  /** Places that break a rule or that a search found. */
+  readonly marked: readonly Stretch[];
+  readonly markedBad: boolean;
+  readonly differences: readonly Difference[];
 }
 
-export const ROW = 30;
-export const AXIS = 30;
-const PAD = 6;
+export const ROW = 26;
+export const ANALOG = 64;
+export const AXIS = 34;
+const PAD = 5;
+
+export const rowHeight = (row: DrawnRow): number => (row.kind === 'signal' && row.analog ? ANALOG : ROW);
 
 /** Colour means clock domain, never bit or bus. */
 const DOMAIN_COLOURS = ['#1d5f78', '#8a4b12', '#5b4a8a', '#3f7d4e'];
-const INK = '#1d2433';
-const QUIET = '#5b6475';
-const LINE = '#d8d2c4';
-const SIGNAL = '#d9541e';
+export const INK = '#1d2433';
+export const QUIET = '#5b6475';
+export const LINE = '#d8d2c4';
+export const SIGNAL = '#d9541e';
+const BAD = '#a4262c';
+const PAPER = '#f6f3ec';
+export const FONT = '11px "Code marks", "B612 Mono", monospace';
+const LETTER = 6.7;
 
-export const domainsOf = (traces: readonly Trace[]): string[] => [...new Set(traces.map((trace) => trace.domain))];
+export const colourOf = (domains: readonly string[], domain: string): string => (domain === '' ? INK : (DOMAIN_COLOURS[domains.indexOf(domain) % DOMAIN_COLOURS.length] as string));
 
-export const colourOf = (domains: readonly string[], domain: string): string => DOMAIN_COLOURS[domains.indexOf(domain) % DOMAIN_COLOURS.length] as string;
+export const pixelOf = ({ first, perPixel }: View, tick: number): number => (tick - first) / perPixel;
 
-/** Time from the trigger, with the unit that suits the size. */
-export function timeText(samples: number, sampleRate: number): string {
-  const ns = (samples / sampleRate) * 1e9;
-  const size = Math.abs(ns);
-  if (size >= 1e6) return `${+(ns / 1e6).toFixed(3)} ms`;
-  if (size >= 1e3) return `${+(ns / 1e3).toFixed(3)} µs`;
-  return `${+ns.toFixed(1)} ns`;
-}
-
-export function draw(context: CanvasRenderingContext2D, width: number, height: number, scene: Scene): void {
-  context.clearRect(0, 0, width, height);
-  context.font = '11px "Code marks", "B612 Mono", monospace';
-  context.textBaseline = 'middle';
-  axis(context, width, height, scene);
-  const domains = domainsOf(scene.traces);
-  for (const [row, trace] of scene.traces.entries()) {
-    const top = AXIS + row * ROW;
-    context.strokeStyle = LINE;
-    line(context, 0, top + ROW - 0.5, width, top + ROW - 0.5);
-    context.strokeStyle = colourOf(domains, trace.domain);
-    context.fillStyle = context.strokeStyle;
-    context.lineWidth = 1.25;
-    if (trace.width === 1) scalar(context, width, top, trace, scene);
-    else bus(context, width, top, trace, scene);
-    context.lineWidth = 1;
-  }
-  mark(context, height, scene, scene.triggerIndex, SIGNAL, [4, 3]);
-  context.fillStyle = SIGNAL;
-  context.fillText('trigger', x(scene, scene.triggerIndex) + 4, AXIS - 6);
-  if (scene.cursor !== null) mark(context, height, scene, scene.cursor, INK, []);
-}
-
-const x = ({ view }: Scene, sample: number): number => (sample - view.first) / view.perPixel;
-
-function line(context: CanvasRenderingContext2D, x1: number, y1: number, x2: number, y2: number): void {
-  context.beginPath();
-  context.moveTo(x1, y1);
-  context.lineTo(x2, y2);
-  context.stroke();
+/** Time from the trigger, or the count of ticks where the time is not known. */
+export function timeText(axis: Axis, tick: number): string {
+  const seconds = secondsAt(axis, tick);
+  return seconds === null ? 'other segment' : secondsText(seconds);
 }
 
 /** Steps of 1, 2 or 5 so that labels stand at least 110 pixels apart, counted from the trigger. */
-function axis(context: CanvasRenderingContext2D, width: number, height: number, scene: Scene): void {
-  const least = scene.view.perPixel * 110;
-  const power = 10 ** Math.floor(Math.log10(Math.max(1, least)));
-  const step = [1, 2, 5, 10].map((f) => f * power).find((s) => s >= least) ?? power * 10;
-  const from = Math.ceil((scene.view.first - scene.triggerIndex) / step) * step;
-  for (let offset = from; ; offset += step) {
-    const at = x(scene, scene.triggerIndex + offset);
-    if (at > width) return;
-    context.strokeStyle = LINE;
-    line(context, Math.round(at) + 0.5, AXIS - 6, Math.round(at) + 0.5, height);
-    context.fillStyle = QUIET;
-    context.fillText(timeText(offset, scene.sampleRate), at + 3, 8);
+export function axisSteps({ axis, view }: Pick<Scene, 'axis' | 'view'>, width: number): number[] {
+  const least = view.perPixel * 110 * axis.tickSeconds;
+  const power = 10 ** Math.floor(Math.log10(least));
+  const seconds = [1, 2, 5, 10].map((f) => f * power).find((s) => s >= least * 0.999) ?? power * 10;
+  const step = seconds / axis.tickSeconds;
+  const zero = zeroOf(axis);
+  const ticks: number[] = [];
+  for (let i = Math.ceil((view.first - zero) / step); ; i++) {
+    const tick = zero + i * step;
+    if (tick > view.first + width * view.perPixel) return ticks;
+    ticks.push(tick);
   }
 }
 
-/** A level drawn pixel by pixel: however many changes fall into one pixel, they show as one upright. */
-function scalar(context: CanvasRenderingContext2D, width: number, top: number, trace: Trace, scene: Scene): void {
-  const level = (index: number) => (trace.text[index] === '1' ? top + PAD : top + ROW - PAD);
-  const end = Math.min(width, x(scene, scene.samples));
-  let index = changeAt(trace, Math.max(0, scene.view.first));
-  let at = Math.max(0, x(scene, 0));
+/** Draws the rows between two heights. */
+export function draw(context: CanvasRenderingContext2D, width: number, height: number, scene: Scene, from = 0, to = height): void {
+  context.clearRect(0, 0, width, height);
+  context.font = FONT;
+  context.textBaseline = 'middle';
+  context.lineWidth = 1;
+  grid(context, width, height, scene);
+  stripes(context, height, scene);
+  let top = 0;
+  for (const row of scene.rows) {
+    const high = rowHeight(row);
+    if (top + high > from && top < to) drawRow(context, width, top, high, row, scene);
+    top += high;
+  }
+  gaps(context, width, height, scene);
+  for (const trigger of scene.axis.triggers) upright(context, height, pixelOf(scene.view, trigger), width, SIGNAL, [4, 3]);
+}
+
+function grid(context: CanvasRenderingContext2D, width: number, height: number, scene: Scene): void {
+  context.strokeStyle = LINE;
+  context.globalAlpha = 0.6;
   context.beginPath();
-  context.moveTo(at, level(index));
-  while (index + 1 < trace.at.length) {
-    const next = x(scene, trace.at[index + 1] as number);
-    if (next > end) break;
-    const pixelEnd = Math.floor(next) + 1;
-    context.lineTo(next, level(index));
-    const last = Math.max(index + 1, changeAt(trace, scene.view.first + pixelEnd * scene.view.perPixel - 1e-6));
-    if (last > index + 1) {
-      context.lineTo(next, top + PAD);
-      context.lineTo(next, top + ROW - PAD);
-    }
-    index = last;
-    context.lineTo(next, level(index));
-    at = next;
+  for (const tick of axisSteps(scene, width)) {
+    const x = Math.round(pixelOf(scene.view, tick)) + 0.5;
+    context.moveTo(x, 0);
+    context.lineTo(x, height);
   }
-  context.lineTo(end, level(index));
   context.stroke();
+  context.globalAlpha = 1;
 }
 
-/** A word: two rails that cross where it changes, its value between them where there is room; solid where it changes too fast to see. */
-function bus(context: CanvasRenderingContext2D, width: number, top: number, trace: Trace, scene: Scene): void {
-  const [high, low] = [top + PAD, top + ROW - PAD];
-  const end = Math.min(width, x(scene, scene.samples));
-  let index = changeAt(trace, Math.max(0, scene.view.first));
-  while (index < trace.at.length) {
-    const from = Math.max(0, x(scene, trace.at[index] as number));
-    if (from > end) return;
-    const to = Math.min(end, index + 1 < trace.at.length ? x(scene, trace.at[index + 1] as number) : end);
-    if (to - from < 3 && index + 1 < trace.at.length) {
-      // Gather everything until a value lasts three pixels.
-      let last = index;
-      while (last + 1 < trace.at.length && x(scene, trace.at[last + 1] as number) - x(scene, trace.at[last] as number) < 3 && x(scene, trace.at[last + 1] as number) < end)
-        last = Math.max(last + 1, changeAt(trace, (trace.at[last] as number) + scene.view.perPixel));
-      const until = last + 1 <= trace.at.length ? Math.min(end, x(scene, trace.at[Math.max(last, index + 1)] ?? scene.samples)) : end;
-      context.globalAlpha = 0.45;
-      context.fillRect(from, high, Math.max(1, until - from), low - high);
-      context.globalAlpha = 1;
-      index = Math.max(last, index + 1);
+/** Found places as a light band over all rows. */
+function stripes(context: CanvasRenderingContext2D, height: number, { marked, markedBad, view }: Scene): void {
+  if (marked.length === 0) return;
+  context.fillStyle = markedBad ? BAD : SIGNAL;
+  context.globalAlpha = 0.16;
+  const last = view.first + context.canvas.width * view.perPixel;
+  let until = Number.NEGATIVE_INFINITY;
+  for (const { from, to } of marked) {
+    if (to < view.first) continue;
+    if (from > last) break;
+    const x = Math.max(pixelOf(view, from), until);
+    const end = Math.max(x + 2, pixelOf(view, to));
+    context.fillRect(x, 0, end - x, height);
+    until = end;
+  }
+  context.globalAlpha = 1;
+}
+
+function drawRow(context: CanvasRenderingContext2D, width: number, top: number, high: number, row: DrawnRow, scene: Scene): void {
+  context.strokeStyle = LINE;
+  context.lineWidth = 1;
+  context.beginPath();
+  context.moveTo(0, top + high - 0.5);
+  context.lineTo(width, top + high - 0.5);
+  context.stroke();
+  if (row.kind === 'group') return;
+  if (row.kind === 'decoder') return frames(context, width, top, row.frames, scene.view);
+  if (!row.drawn) return;
+  const { trace } = row.drawn;
+  for (const { name, from, to } of scene.differences) {
+    if (name !== trace.name) continue;
+    const x = pixelOf(scene.view, from);
+    context.fillStyle = BAD;
+    context.globalAlpha = 0.2;
+    context.fillRect(x, top + 1, Math.max(2, pixelOf(scene.view, to) - x), high - 2);
+    context.globalAlpha = 1;
+  }
+  context.strokeStyle = colourOf(scene.domains, trace.domain);
+  context.fillStyle = context.strokeStyle;
+  context.lineWidth = 1.25;
+  if (row.analog && row.drawn.ranges) analog(context, width, top, high, row.drawn, scene);
+  else if (trace.width === 1) scalar(context, width, top, row.drawn, scene);
+  else bus(context, width, top, row.drawn, row.radix, scene);
+}
+
+/** Columns of the canvas that show a part of the record. */
+function span(width: number, { view, axis }: Scene): [number, number] {
+  return [Math.max(0, Math.floor(pixelOf(view, 0))), Math.min(width, Math.ceil(pixelOf(view, axis.length)))];
+}
+
+/**
+ * Walks over a trace from left to right: stretches in which one value is long enough to be seen, and stretches in which it changes within every pixel. However
+ * many changes fall into one pixel, they show.
+ */
+function walk({ trace, steps }: DrawnTrace, width: number, scene: Scene, least: number, steady: (from: number, to: number, index: number) => void, busy: (from: number, to: number) => void): void {
+  const { view, axis } = scene;
+  const [start, end] = span(width, scene);
+  let x: number = start;
+  let index = lastAt(trace, steps, Math.max(0, view.first + x * view.perPixel));
+  let busyFrom: number | null = null;
+  const flush = (at: number) => {
+    if (busyFrom !== null && at > busyFrom) busy(busyFrom, at);
+    busyFrom = null;
+  };
+  while (x < end) {
+    const next = trace.at[index + 1] ?? axis.length;
+    const until = Math.min(end, pixelOf(view, next));
+    if (until - x >= least || index + 1 >= trace.at.length) {
+      flush(x);
+      steady(x, until, index);
+      x = until;
+      index++;
+      if (index >= trace.at.length) return;
       continue;
     }
-    const slope = Math.min(3, (to - from) / 2);
-    context.beginPath();
-    context.moveTo(from, (high + low) / 2);
-    context.lineTo(from + slope, high);
-    context.lineTo(to - slope, high);
-    context.lineTo(to, (high + low) / 2);
-    context.lineTo(to - slope, low);
-    context.lineTo(from + slope, low);
-    context.closePath();
-    context.stroke();
-    const text = trace.text[index] as string;
-    const room = to - from - 10;
-    if (room > 8) {
-      const fits = Math.floor(room / 6.7);
-      if (fits >= Math.min(2, text.length)) context.fillText(text.length > fits ? `${text.slice(0, Math.max(1, fits - 1))}…` : text, from + 6, (high + low) / 2 + 0.5);
+    // Too short to be seen by itself: go on to the end of this pixel, whatever happens in it.
+    busyFrom ??= x;
+    const edge = Math.max(Math.floor(x) + 1, Math.floor(until) + 1);
+    const after = lastAt(trace, steps, view.first + edge * view.perPixel);
+    if (after <= index) {
+      index = index + 1;
+      x = until;
+    } else {
+      index = after;
+      x = Math.min(end, Math.max(edge, x + 1e-9));
     }
-    index++;
+  }
+  flush(Math.min(end, x));
+}
+
+function scalar(context: CanvasRenderingContext2D, width: number, top: number, drawn: DrawnTrace, scene: Scene): void {
+  const { trace } = drawn;
+  const [high, low] = [top + PAD, top + ROW - PAD];
+  const path = new Path2D();
+  const solid = new Path2D();
+  const hatched: [number, number][] = [];
+  let lastY: number | null = null;
+  walk(
+    drawn,
+    width,
+    scene,
+    1,
+    (from, to, index) => {
+      if (index < 0 || (trace.unknown && ((trace.unknown[index] as number) & 1) === 1)) {
+        hatched.push([from, to]);
+        lastY = null;
+        return;
+      }
+      const y = ((trace.bits[index] as number) & 1) === 1 ? high : low;
+      if (lastY !== null && lastY !== y) path.moveTo(from, lastY);
+      else path.moveTo(from, y);
+      path.lineTo(from, y);
+      path.lineTo(to, y);
+      lastY = y;
+    },
+    (from, to) => {
+      solid.rect(from, high, Math.max(1, to - from), low - high);
+      lastY = null;
+    },
+  );
+  context.stroke(path);
+  context.fill(solid);
+  for (const [from, to] of hatched) hatch(context, from, to, high, low);
+}
+
+function bus(context: CanvasRenderingContext2D, width: number, top: number, drawn: DrawnTrace, radix: Radix, scene: Scene): void {
+  const { trace } = drawn;
+  const [high, low] = [top + PAD, top + ROW - PAD];
+  const middle = (high + low) / 2;
+  const path = new Path2D();
+  const solid = new Path2D();
+  const texts: [string, number][] = [];
+  const { view } = scene;
+  walk(
+    drawn,
+    width,
+    scene,
+    3,
+    (from, to, index) => {
+      const open = index < 0 || (trace.unknown !== null && isOpen(drawn, index));
+      if (open) hatch(context, from, to, high, low);
+      const slope = Math.min(3, (to - from) / 2);
+      const cutLeft = index >= 0 && (trace.at[index] as number) < view.first;
+      path.moveTo(from, cutLeft ? high : middle);
+      path.lineTo(from + (cutLeft ? 0 : slope), high);
+      path.lineTo(to - slope, high);
+      path.lineTo(to, middle);
+      path.lineTo(to - slope, low);
+      path.lineTo(from + (cutLeft ? 0 : slope), low);
+      if (!cutLeft) path.lineTo(from, middle);
+      const fits = Math.floor((to - from - 9) / LETTER);
+      if (fits < 1 || index < 0) return;
+      const text = writeValue(trace, index, radix);
+      if (text.length <= fits) texts.push([text, from + 6]);
+      else if (fits >= 2) texts.push([`${text.slice(0, fits - 1)}…`, from + 6]);
+    },
+    (from, to) => solid.rect(from, high, Math.max(1, to - from), low - high),
+  );
+  context.stroke(path);
+  context.globalAlpha = 0.45;
+  context.fill(solid);
+  context.globalAlpha = 1;
+  for (const [text, x] of texts) context.fillText(text, x, middle + 0.5);
+}
+
+function isOpen({ trace }: DrawnTrace, index: number): boolean {
+  for (let i = 0; i < trace.words; i++) if (trace.unknown?.[index * trace.words + i] !== 0) return true;
+  return false;
+}
+
+/** Values as heights, between the least and the most of the whole record. */
+function analog(context: CanvasRenderingContext2D, width: number, top: number, height: number, drawn: DrawnTrace, scene: Scene): void {
+  const { trace, steps, ranges } = drawn;
+  if (!ranges || trace.at.length === 0) return;
+  const whole = rangeIn(ranges, 0, trace.at.length - 1);
+  if (whole.least > whole.most) return hatch(context, 0, width, top + PAD, top + height - PAD);
+  const scale = (height - 2 * PAD) / Math.max(1e-12, whole.most - whole.least);
+  const y = (amount: number) => (whole.most === whole.least ? top + height / 2 : top + height - PAD - (amount - whole.least) * scale);
+  const { view } = scene;
+  const [start, end] = span(width, scene);
+  const path = new Path2D();
+  const solid = new Path2D();
+  let last: number | null = null;
+  for (let x = start; x < end; x++) {
+    const from = lastAt(trace, steps, view.first + x * view.perPixel);
+    const to = Math.max(from, lastAt(trace, steps, view.first + (x + 1) * view.perPixel - 1e-9));
+    if (to < 0) continue;
+    const { least, most } = rangeIn(ranges, Math.max(0, from), to);
+    if (least > most) {
+      last = null;
+      continue;
+    }
+    if (to - from > 1) {
+      solid.rect(x, y(most), 1, Math.max(1.25, y(least) - y(most)));
+      last = null;
+      continue;
+    }
+    const amount = ranges.amount[to] as number;
+    const at = y(amount);
+    const changes = to > from ? pixelOf(view, trace.at[to] as number) : x;
+    if (last === null) path.moveTo(x, at);
+    else if (last !== at) {
+      path.lineTo(changes, last);
+      path.lineTo(changes, at);
+    }
+    path.lineTo(x + 1, at);
+    last = at;
+  }
+  context.stroke(path);
+  context.fill(solid);
+  context.fillStyle = QUIET;
+  context.fillText(shortNumber(whole.most), 4, top + PAD + 5);
+  if (whole.least !== whole.most) context.fillText(shortNumber(whole.least), 4, top + height - PAD - 5);
+}
+
+const shortNumber = (value: number): string => (Math.abs(value) >= 1e6 ? value.toExponential(2) : String(+value.toPrecision(6)));
+
+/** Unknown is hatched, not red. */
+function hatch(context: CanvasRenderingContext2D, from: number, to: number, high: number, low: number): void {
+  context.save();
+  context.beginPath();
+  context.rect(from, high, to - from, low - high);
+  context.clip();
+  context.lineWidth = 1;
+  context.globalAlpha = 0.6;
+  context.beginPath();
+  const tall = low - high;
+  for (let x = Math.floor(from / 5) * 5 - tall; x < to; x += 5) {
+    context.moveTo(x, low);
+    context.lineTo(x + tall, high);
+  }
+  context.stroke();
+  context.restore();
+}
+
+/** Where nothing was stored: paper over the rows, with broken edges, and how long it was where there is room. */
+function gaps(context: CanvasRenderingContext2D, width: number, height: number, { axis, view }: Scene): void {
+  for (const gap of axis.gaps) {
+    const [from, to] = [pixelOf(view, gap.from), pixelOf(view, gap.to)];
+    if (to < 0 || from > width) continue;
+    context.fillStyle = PAPER;
+    context.globalAlpha = to - from > 6 ? 0.88 : 0.6;
+    context.fillRect(from, 0, Math.max(1, to - from), height);
+    context.globalAlpha = 1;
+    if (to - from < 6) continue;
+    context.strokeStyle = QUIET;
+    context.setLineDash([2, 3]);
+    context.beginPath();
+    for (const x of [from + 1, to - 1]) {
+      context.moveTo(x, 0);
+      context.lineTo(x, height);
+    }
+    context.stroke();
+    context.setLineDash([]);
+    const text = gap.ticks === null ? '?' : secondsText(gap.ticks * axis.tickSeconds);
+    if (to - from < text.length * LETTER + 8) continue;
+    context.fillStyle = QUIET;
+    context.fillText(text, (from + to - text.length * LETTER) / 2, 12);
   }
 }
 
-function mark(context: CanvasRenderingContext2D, height: number, scene: Scene, sample: number, colour: string, dash: number[]): void {
-  const at = Math.round(x(scene, sample)) + 0.5;
+function frames(context: CanvasRenderingContext2D, width: number, top: number, list: readonly Frame[], view: View): void {
+  const [high, low] = [top + 3, top + ROW - 4];
+  for (const { from, to, text, trouble, way } of list) {
+    const [x, end] = [pixelOf(view, from), pixelOf(view, to)];
+    if (end < 0 || x > width) continue;
+    // Both directions share one row, one above the other.
+    const [upper, lower] = way === undefined ? [high, low] : way === 'out' ? [high, (high + low) / 2 - 0.5] : [(high + low) / 2 + 0.5, low];
+    context.fillStyle = trouble ? BAD : '#ebe6d9';
+    context.fillRect(x, upper, Math.max(1.5, end - x - 1), lower - upper);
+    const fits = Math.floor((end - x - 6) / LETTER);
+    if (fits < 1 || (way !== undefined && lower - upper < 9)) continue;
+    context.fillStyle = trouble ? '#fff' : INK;
+    context.font = way === undefined ? FONT : FONT.replace('11px', '9px');
+    context.fillText(text.length <= fits ? text : `${text.slice(0, Math.max(1, fits - 1))}…`, x + 3, (upper + lower) / 2 + 0.5);
+  }
+  context.font = FONT;
+}
+
+function upright(context: CanvasRenderingContext2D, height: number, x: number, width: number, colour: string, dash: number[]): void {
+  if (x < 0 || x > width) return;
   context.strokeStyle = colour;
-  context.setLineDash(dash);
   context.lineWidth = 1.5;
-  line(context, at, 0, at, height);
+  context.setLineDash(dash);
+  context.beginPath();
+  context.moveTo(Math.round(x) + 0.5, 0);
+  context.lineTo(Math.round(x) + 0.5, height);
+  context.stroke();
   context.setLineDash([]);
-  context.lineWidth = 1;
 }

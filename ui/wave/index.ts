@@ -1,3 +1,5 @@
-// The waveform: a capture drawn on a canvas, decoded in a web worker.
-export { Waveform } from './waveform.tsx';
-export type { ReceivedCapture } from './decode.ts';
+// The waveform: a record that a web worker holds, drawn on a canvas, with what can be asked of it.
+export { WaveRecord } from './record.tsx';
+export type { ReceivedCapture } from './messages.ts';
+export type { Source } from './use-record.ts';
+export type { OtherCapture } from './panels/compare.tsx';

@@ -7,5 +7,5 @@ export async function findCapture(params: Promise<{ id: string }>) {
   const project = await server.projects.current();
   const row = project ? await server.captures.get(project.id, Number((await params).id)) : null;
   if (!row) throw new ProblemError(problem('no-capture', 'There is no such capture.', 'Choose one from the list.'));
-  return row;
+  return { ...row, project: project?.id as number };
 }

@@ -1,12 +1,33 @@
 import { base64FromBytes } from '../../../../core/bits/index.ts';
-import { answer, guarded } from '../../guard.ts';
+import { z } from 'zod';
+import { waveView } from '../../../../core/wave/index.ts';
+import { runtime } from '../../../../server/index.ts';
+import { answer, guarded, readJson } from '../../guard.ts';
 import { findCapture } from '../find.ts';
 
 export const dynamic = 'force-dynamic';
 
 /** One capture; its samples as base64. */
 export const GET = guarded(async (_, { params }: { params: Promise<{ id: string }> }) => {
-  const { id, created, capture } = await findCapture(params);
+  const { id, created, capture, view } = await findCapture(params);
   const { data, ...about } = capture;
-  return answer({ id, created, about, data: base64FromBytes(data.bytes) });
+  return answer({ id, created, about, view, data: base64FromBytes(data.bytes) });
+});
+
+/** How it is looked at, or whether others are compared with it. */
+export const PUT = guarded(async (request, { params }: { params: Promise<{ id: string }> }) => {
+  const { id, project } = await findCapture(params);
+  const change = await readJson(request, z.object({ view: waveView.optional(), isReference: z.boolean().optional() }));
+  const { captures } = await runtime();
+  if (change.view) await captures.saveView(project, id, change.view);
+  if (change.isReference !== undefined) await captures.setReference(project, change.isReference ? id : null);
+  return answer({});
+});
+
+export const DELETE = guarded(async (_, { params }: { params: Promise<{ id: string }> }) => {
+  const { id, project } = await findCapture(params);
+  const server = await runtime();
+  await server.captures.remove(project, id);
+  server.changed();
+  return answer({});
 });

@@ -1,0 +1,62 @@
+import { createReadStream } from 'node:fs';
+import type { Command } from 'commander';
+import { ProblemError, problem } from '../core/result.ts';
+import { digitsOf, indexAt, VcdReader } from '../core/wave/index.ts';
+import { CallError, report } from './output.ts';
+
+const SECONDS: Readonly<Record<string, number>> = { s: 1, ms: 1e-3, us: 1e-6, ns: 1e-9, ps: 1e-12, fs: 1e-15 };
+
+export function waveCommand(program: Command, failed: () => void): void {
+  const wave = program.command('wave').description('value change dumps');
+  wave
+    .command('info')
+    .description('what a dump holds, and what is wrong with it')
+    .argument('<file>', 'VCD file')
+    .option('--json', 'one JSON document')
+    .action(async (file: string, options: { json?: boolean }) => {
+      const reader = await readDump(file, []);
+      const facts = reader.finish();
+      if (!facts.valid) failed();
+      const { valid, timescale, names, endTime, problems } = facts;
+      const document = { valid, timescale, signals: names.length, names, endTime: String(endTime), problems };
+      report(options.json ?? false, document, () => [`${names.length} signals, ${endTime} x ${timescale || '?'}${valid ? '' : ', not valid'}`, ...problems.map(({ line, message }) => `line ${line}: ${message}`)].join('\n'));
+    });
+  wave
+    .command('value')
+    .description('the value of one signal at one time')
+    .argument('<file>', 'VCD file')
+    .requiredOption('--signal <path>', 'full name')
+    .requiredOption('--at <time>', 'in units of the timescale, or with a unit: 1.5us')
+    .option('--json', 'one JSON document')
+    .action(async (file: string, options: { signal: string; at: string; json?: boolean }) => {
+      const reader = await readDump(file, [options.signal]);
+      const facts = reader.finish();
+      const trace = reader.recording(file).traces[0];
+      if (!trace) {
+        failed();
+        const near = facts.names.filter((name) => name.endsWith(`.${options.signal}`) || name.toLowerCase().includes(options.signal.toLowerCase())).slice(0, 5);
+        const wrong = problem('no-signal', `${file} has no signal "${options.signal}".`, near.length > 0 ? `Did you mean ${near.join(', ')}?` : 'List its names with nimble wave info.');
+        return report(options.json ?? false, { problem: wrong }, () => '', wrong);
+      }
+      const value = digitsOf(trace, indexAt(trace, timeOf(options.at, facts.tickSeconds)));
+      report(options.json ?? false, { signal: options.signal, at: options.at, value }, () => value);
+    });
+}
+
+/** Reads piece by piece; keeps the named signals alone. */
+async function readDump(file: string, only: readonly string[]): Promise<VcdReader> {
+  const reader = new VcdReader({ only });
+  try {
+    for await (const piece of createReadStream(file, { highWaterMark: 1 << 20 })) reader.push(piece as Uint8Array);
+  } catch (error) {
+    throw new ProblemError(problem('file', `${file} cannot be read: ${error instanceof Error ? error.message : ''}`, 'Check the path.'));
+  }
+  return reader;
+}
+
+function timeOf(text: string, tickSeconds: number): number {
+  const match = /^(\d+(?:\.\d+)?)\s*(s|ms|us|ns|ps|fs)?$/.exec(text);
+  if (!match) throw new CallError('--at takes a time, such as 1500 or 1.5us.');
+  const number = Number(match[1]);
+  return match[2] === undefined ? number : (number * (SECONDS[match[2]] as number)) / tickSeconds;
+}

@@ -1,0 +1,79 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { recordingFrom } from '../../tests/support/wave-model.ts';
+import { compareRecordings, digitsOf, fitView, indexAt, joinRecordings, nameOfRow, plainView, traceOfRow, waveView } from './index.ts';
+
+const bits = (value: number, width: number) => value.toString(2).padStart(width, '0');
+const values = fc.array(fc.integer({ min: 0, max: 15 }), { minLength: 30, maxLength: 60 });
+
+describe('laying one record over another', () => {
+  test('lists exactly the samples that differ', () => {
+    fc.assert(
+      fc.property(values, values, fc.integer({ min: -9, max: 9 }), (a, b, offset) => {
+        const [first, second] = [a, b].map((list) => recordingFrom({ 'top.w': list.map((value) => bits(value, 4)) })) as [never, never];
+        const found = compareRecordings(first, second, { offset });
+        const ticks = found.ok ? found.value.differences.flatMap(({ from, to }) => Array.from({ length: to - from }, (_, i) => from + i)) : [];
+        expect(ticks).toEqual(a.flatMap((value, tick) => (tick - offset >= 0 && tick - offset < b.length && b[tick - offset] !== value ? [tick] : [])));
+      }),
+    );
+  });
+
+  test('the best match finds how far a record was moved', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 0, max: 255 }), { minLength: 120, maxLength: 120 }), fc.integer({ min: 0, max: 30 }), (noise, by) => {
+        const whole = noise.map((value) => bits(value, 8));
+        const first = recordingFrom({ 'top.w': whole.slice(0, 90) });
+        const second = recordingFrom({ 'top.w': whole.slice(by, by + 90) });
+        const found = compareRecordings(first, second, 'best');
+        expect(found.ok && [found.value.offset, found.value.differences.length]).toEqual([by, 0]);
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  test('by trigger, and what cannot be compared is said', () => {
+    const first = recordingFrom({ 'top.a': [...'0011'], 'top.only': [...'0000'] }, { triggers: [2] });
+    const second = recordingFrom({ 'top.a': [...'0110'] }, { triggers: [1] });
+    const found = compareRecordings(first, second, 'trigger');
+    expect(found.ok && found.value).toMatchObject({ offset: 1, differences: [], apart: ['top.only'], shared: 3 });
+    const code = (other: ReturnType<typeof recordingFrom>) => {
+      const wrong = compareRecordings(first, other, 'trigger');
+      return wrong.ok ? null : wrong.error.code;
+    };
+    expect([code({ ...second, tickSeconds: 1e-7 }), code(recordingFrom({ 'top.b': ['0'] }))]).toEqual(['compare-clock', 'compare-nothing']);
+  });
+});
+
+describe('several recorders on one axis', () => {
+  test('each in its own time from the trigger, unknown outside its record', () => {
+    const fast = recordingFrom({ 'top.f': [...'0101'] }, { tickSeconds: 1e-6 / 12, triggers: [2], title: 'fast' });
+    const slow = recordingFrom({ 'top.s': [...'01'] }, { tickSeconds: 1e-7, triggers: [1], title: 'slow' });
+    const joined = joinRecordings([fast, slow], [0, 0]);
+    if (!joined.ok) throw new Error(joined.error.message);
+    const { traces, triggers, length } = joined.value;
+    expect(triggers).toEqual([166_667, 166_667]);
+    const at = (index: number, tick: number) => digitsOf(traces[index] as never, indexAt(traces[index] as never, tick));
+    expect([at(0, 0), at(0, 90_000), at(0, 170_000)]).toEqual(['0', '1', '0']);
+    expect([at(1, 0), at(1, 70_000), at(1, 170_000), at(1, 270_000)]).toEqual(['x', '0', '1', 'x']);
+    expect(length).toBe(333_333);
+  });
+});
+
+describe('rows', () => {
+  test('bits of several signals put together are one value, lowest part first', () => {
+    const recording = recordingFrom({ 'top.hi': ['01', '11'], 'top.lo': ['0110', '011x'] });
+    const row = { kind: 'signal' as const, id: 'j', parts: [{ signal: 'top.lo', lo: 0, width: 3 }, { signal: 'top.hi', lo: 0, width: 2 }] };
+    const trace = traceOfRow(recording, row);
+    expect([0, 1].map((tick) => digitsOf(trace as never, indexAt(trace as never, tick)))).toEqual(['01110', '1111x']);
+    expect(nameOfRow(row)).toBe('{hi, lo}');
+  });
+
+  test('a view made for another record loses rows whose signals are gone, and gains new ones', () => {
+    const before = recordingFrom({ 'top.a': ['0'], 'top.b': ['00'] });
+    const after = recordingFrom({ 'top.b': ['00'], 'top.c': ['0'] });
+    const view = { ...plainView(before, before.traces), rows: [{ kind: 'group' as const, id: 'g', label: 'both', open: true, rows: plainView(before, before.traces).rows as never[] }] };
+    const fitted = fitView(view, after, after.traces);
+    expect(waveView.safeParse(fitted).success).toBe(true);
+    expect(fitted.rows.map((row) => (row.kind === 'group' ? row.rows.map(nameOfRow) : nameOfRow(row)))).toEqual([['top.b'], 'top.c']);
+  });
+});

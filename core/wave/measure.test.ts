@@ -1,0 +1,58 @@
+import { describe, expect, test } from 'vitest';
+import { recordingFrom } from '../../tests/support/wave-model.ts';
+import { type BitMeasures, histogram, measure, odditiesOf, type WordMeasures } from './index.ts';
+
+const wave = (text: string) => [...text];
+
+describe('measuring', () => {
+  test('a square wave has its period, its widths and its duty, whole ones only', () => {
+    const recording = recordingFrom({ 'top.a': wave('0110001100011000110001') });
+    const all = measure(recording, recording.traces[0] as never, 0, 22) as BitMeasures;
+    expect([all.rises, all.falls]).toEqual([5, 4]);
+    expect(all.period).toMatchObject({ count: 4, least: 5e-6, most: 5e-6 });
+    expect(all.high?.mean).toBeCloseTo(2e-6, 12);
+    expect(all.low?.mean).toBeCloseTo(3e-6, 12);
+    expect(all.jitter).toBeCloseTo(0, 12);
+    const whole = measure(recording, recording.traces[0] as never, 1, 21) as BitMeasures;
+    expect([whole.rises, whole.duty]).toEqual([4, 0.4]);
+  });
+
+  test('jitter is the span of the periods', () => {
+    const recording = recordingFrom({ 'top.a': wave('01001000100') });
+    expect((measure(recording, recording.traces[0] as never, 0, 11) as BitMeasures).jitter).toBeCloseTo(1e-6, 12);
+  });
+
+  test('no pulse reaches over a gap, and unknown time counts for nothing', () => {
+    const gapped = recordingFrom({ 'top.a': wave('0110011001') }, { gaps: [{ from: 5, to: 6, ticks: 500 }] });
+    const bit = measure(gapped, gapped.traces[0] as never, 0, 10) as BitMeasures;
+    expect([bit.high?.count, bit.low?.count, bit.period?.count]).toEqual([1, 1, 1]);
+    const open = recordingFrom({ 'top.a': wave('01xx10') });
+    const known = measure(open, open.traces[0] as never, 0, 6) as BitMeasures;
+    expect([known.rises, known.falls, known.duty]).toEqual([1, 1, 0.5]);
+  });
+
+  test('a word has least, most and its mean over time', () => {
+    const recording = recordingFrom({ 'top.w': ['0010', '0010', '0010', '0110', 'xxxx', '0000'] });
+    const word = measure(recording, recording.traces[0] as never, 0, 6) as WordMeasures;
+    expect(word).toMatchObject({ kind: 'word', changes: 3, least: 0, most: 6, mean: 12 / 5 });
+    expect(word.unknown).toBeCloseTo(1e-6, 12);
+    expect(word.values.map(([value]) => value)).toEqual([0, 2, 6]);
+  });
+
+  test('classes of a histogram hold every value once', () => {
+    const classes = histogram([1, 2, 2, 3, 10], 3);
+    expect(classes.map(({ count }) => count)).toEqual([4, 0, 1]);
+    expect(histogram([7, 7], 5)).toEqual([{ from: 7, to: 7, count: 2 }]);
+    expect(histogram([], 5)).toEqual([]);
+  });
+});
+
+describe('what deserves a word', () => {
+  test('a signal that never moves is named with its likely cause', () => {
+    const recording = recordingFrom({ 'top.on': ['1', '1'], 'top.trim': ['0101', '0101'], 'top.x': ['x', 'x'], 'top.z': ['z', 'z'], 'top.moves': ['0', '1'] });
+    const odd = odditiesOf(recording, { 'top.trim': { heldBy: 'water / level_trim' } });
+    expect(odd.map(({ signal, kind }) => [signal, kind])).toEqual([['top.on', 'constant'], ['top.trim', 'constant'], ['top.x', 'unknown'], ['top.z', 'unknown']]);
+    expect(odd[1]?.cause).toContain('water / level_trim');
+    expect(odd[3]?.cause).toContain('driver');
+  });
+});

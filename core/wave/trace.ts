@@ -1,0 +1,137 @@
+/**
+ * One signal over time. Value i holds from tick `at[i]` until `at[i + 1]`, the last one to the end of the recording. Values have four states, as
+ * IEEE 1364 knows them.
+ */
+export interface Trace {
+  /** Full path in the hierarchy. */
+  readonly name: string;
+  readonly width: number;
+  readonly signed: boolean;
+  /** The clock it belongs to; empty where that is not known. */
+  readonly domain: string;
+  /** Values by the names the source has for them, decimal. */
+  readonly names?: Readonly<Record<string, string>> | undefined;
+  /** Ascending; the first is the start of the recording, or later where nothing was known before. */
+  readonly at: Float64Array;
+  /** Words of 32 bits a value, low word first. */
+  readonly words: number;
+  readonly bits: Uint32Array;
+  /** 1 for each bit that is not known: x where the same bit of `bits` is 0, z where it is 1. Null when all bits always are. */
+  readonly unknown: Uint32Array | null;
+}
+
+export const wordsOf = (width: number): number => Math.max(1, Math.ceil(width / 32));
+
+/** Index of the value that holds at a tick; -1 before the first. */
+export function indexAt({ at }: Trace, tick: number): number {
+  let low = 0;
+  let high = at.length;
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if ((at[middle] as number) <= tick) low = middle + 1;
+    else high = middle;
+  }
+  return low - 1;
+}
+
+/** A value as a number without sign; null where a bit is unknown, or there is none. */
+export function numberOf(trace: Trace, index: number): bigint | null {
+  if (index < 0 || hasUnknown(trace, index)) return null;
+  let value = 0n;
+  for (let i = trace.words - 1; i >= 0; i--) value = (value << 32n) | BigInt(trace.bits[index * trace.words + i] as number);
+  return value;
+}
+
+/** The same with the sign its signal has, as a floating point number: for measuring and for analog drawing. */
+export function amountOf(trace: Trace, index: number, signed = trace.signed): number | null {
+  const value = numberOf(trace, index);
+  return value === null ? null : Number(signed ? BigInt.asIntN(trace.width, value) : value);
+}
+
+export function hasUnknown({ unknown, words }: Trace, index: number): boolean {
+  if (!unknown) return false;
+  for (let i = 0; i < words; i++) if (unknown[index * words + i] !== 0) return true;
+  return false;
+}
+
+/** Bit `bit` of a value: 0, 1, x or z. */
+export function digitAt({ bits, unknown, words }: Trace, index: number, bit: number): '0' | '1' | 'x' | 'z' {
+  const at = index * words + (bit >>> 5);
+  const one = (((bits[at] as number) >>> (bit & 31)) & 1) === 1;
+  const open = unknown !== null && (((unknown[at] as number) >>> (bit & 31)) & 1) === 1;
+  if (open) return one ? 'z' : 'x';
+  return one ? '1' : '0';
+}
+
+/** All bits, highest first; x throughout before the first value. */
+export function digitsOf(trace: Trace, index: number): string {
+  if (index < 0) return 'x'.repeat(trace.width);
+  let text = '';
+  for (let bit = trace.width - 1; bit >= 0; bit--) text += digitAt(trace, index, bit);
+  return text;
+}
+
+/** Whether two values are the same, bit for bit; they may come from two traces of one width. */
+export function sameValue(a: Trace, i: number, b: Trace, j: number): boolean {
+  for (let k = 0; k < a.words; k++) {
+    if (a.bits[i * a.words + k] !== b.bits[j * b.words + k]) return false;
+    if ((a.unknown?.[i * a.words + k] ?? 0) !== (b.unknown?.[j * b.words + k] ?? 0)) return false;
+  }
+  return true;
+}
+
+/** Collects the values of one signal, in order of time. A value like the one before is no change; of several at one tick the last one counts. */
+export class TraceWriter {
+  readonly #words: number;
+  #at = new Float64Array(16);
+  #bits: Uint32Array;
+  #unknown: Uint32Array | null = null;
+  #count = 0;
+
+  constructor(width: number) {
+    this.#words = wordsOf(width);
+    this.#bits = new Uint32Array(16 * this.#words);
+  }
+
+  get count(): number {
+    return this.#count;
+  }
+
+  /** Adds a value given as words, low first; `unknown` null when all bits are known. */
+  add(tick: number, bits: ArrayLike<number>, unknown: ArrayLike<number> | null): void {
+    if (this.#count > 0 && this.#at[this.#count - 1] === tick) this.#count--;
+    if (this.#count > 0 && this.#isLast(bits, unknown)) return;
+    if (this.#count === this.#at.length) this.#grow();
+    const from = this.#count * this.#words;
+    this.#at[this.#count++] = tick;
+    if (unknown && !this.#unknown) this.#unknown = new Uint32Array(this.#bits.length);
+    for (let i = 0; i < this.#words; i++) {
+      this.#bits[from + i] = bits[i] as number;
+      if (this.#unknown) this.#unknown[from + i] = unknown?.[i] ?? 0;
+    }
+  }
+
+  #isLast(bits: ArrayLike<number>, unknown: ArrayLike<number> | null): boolean {
+    const from = (this.#count - 1) * this.#words;
+    for (let i = 0; i < this.#words; i++) if (this.#bits[from + i] !== (bits[i] as number) >>> 0 || (this.#unknown?.[from + i] ?? 0) !== (unknown?.[i] ?? 0) >>> 0) return false;
+    return true;
+  }
+
+  #grow(): void {
+    const twice = (old: Uint32Array) => {
+      const grown = new Uint32Array(old.length * 2);
+      grown.set(old);
+      return grown;
+    };
+    const at = new Float64Array(this.#at.length * 2);
+    at.set(this.#at);
+    this.#at = at;
+    this.#bits = twice(this.#bits);
+    if (this.#unknown) this.#unknown = twice(this.#unknown);
+  }
+
+  finish(about: Omit<Trace, 'at' | 'words' | 'bits' | 'unknown'>): Trace {
+    const words = this.#count * this.#words;
+    return { ...about, at: this.#at.slice(0, this.#count), words: this.#words, bits: this.#bits.slice(0, words), unknown: this.#unknown?.slice(0, words) ?? null };
+  }
+}

@@ -1,0 +1,111 @@
+import type { Capture } from './capture.ts';
+import { recordingOf } from './from-capture.ts';
+import { type Recording, secondsAt } from './recording.ts';
+import { digitsOf, hasUnknown, indexAt, numberOf, type Trace } from './trace.ts';
+
+const FIRST_CODE = 33;
+const CODES = 94;
+const PICOSECOND = 1e-12;
+
+/**
+ * A capture as a value change dump. Time is in picoseconds from the first sample; modules follow the dots of the names. Where nothing was stored everything
+ * is x, and so is the time between segments without time stamps, which is shown short.
+ *
+ * @source IEEE 1364-2005, clause 18
+ */
+export function writeVcd(capture: Capture, date: string): string {
+  const recording = recordingOf(capture, 'true');
+  const { traces, gaps, triggers } = recording;
+  const place = (tick: number) => Math.round((tick * recording.tickSeconds) / PICOSECOND);
+  const where = triggers.length > 1 ? `triggers at ${triggers.map((tick) => `${place(tick)} ps`).join(', ')}` : `trigger at sample ${capture.triggerIndex}`;
+  const lines = [`$date ${date} $end`, '$version Nimble Signal $end', `$comment recorder ${capture.recorder}, ${where}, build ${capture.fingerprint} $end`, '$timescale 1 ps $end'];
+  const codes = new Map(traces.map((trace, i) => [trace, codeOf(i)]));
+  declare(traces, 0, codes, lines);
+  lines.push('$enddefinitions $end');
+  const events = new Map<number, string[]>();
+  const put = (tick: number, text: string) => {
+    const at = events.get(tick);
+    if (at) at.push(text);
+    else events.set(tick, [text]);
+  };
+  for (const trace of traces) {
+    const code = codes.get(trace) as string;
+    const valueText = (index: number) => (trace.width === 1 ? `${digitsOf(trace, index)}${code}` : `b${shortened(digitsOf(trace, index))} ${code}`);
+    const resumes = new Set(gaps.map(({ to }) => to));
+    for (let i = 0; i < trace.at.length; i++) if (!resumes.has(trace.at[i] as number)) put(trace.at[i] as number, valueText(i));
+    for (const gap of gaps) {
+      put(gap.from, trace.width === 1 ? `x${code}` : `bx ${code}`);
+      put(gap.to, valueText(indexAt(trace, gap.to)));
+    }
+  }
+  for (const [tick, texts] of [...events].sort(([a], [b]) => a - b)) {
+    lines.push(`#${place(tick)}`);
+    if (tick === 0) lines.push('$dumpvars', ...texts, '$end');
+    else lines.push(...texts);
+  }
+  lines.push(`#${place(recording.length)}`);
+  return `${lines.join('\n')}\n`;
+}
+
+/** Leading zeros say nothing: a short value is extended with them. */
+const shortened = (digits: string): string => digits.replace(/^0+(?=[01])/, '');
+
+/** Identifier codes from ! to ~, as short as they can be. */
+function codeOf(index: number): string {
+  let code = '';
+  for (let rest = index + 1; rest > 0; rest = Math.floor((rest - 1) / CODES)) code += String.fromCharCode(FIRST_CODE + ((rest - 1) % CODES));
+  return code;
+}
+
+function declare(traces: readonly Trace[], depth: number, codes: ReadonlyMap<Trace, string>, lines: string[]): void {
+  const scopes = new Map<string, Trace[]>();
+  for (const trace of traces) {
+    const path = trace.name.split('.');
+    if (path.length === depth + 1) {
+      const range = trace.width === 1 ? '' : ` [${trace.width - 1}:0]`;
+      lines.push(`$var wire ${trace.width} ${codes.get(trace)} ${path[depth]}${range} $end`);
+    } else scopes.set(path[depth] as string, [...(scopes.get(path[depth] as string) ?? []), trace]);
+  }
+  for (const [name, inner] of scopes) {
+    lines.push(`$scope module ${name} $end`);
+    declare(inner, depth + 1, codes, lines);
+    lines.push('$upscope $end');
+  }
+}
+
+/** Ticks that were stored, with their seconds from the trigger. */
+function* storedTicks({ stored, length }: Recording): Generator<number> {
+  if (stored) yield* stored;
+  else for (let tick = 0; tick < length; tick++) yield tick;
+}
+
+const plainValue = (trace: Trace, index: number): string => (index < 0 || hasUnknown(trace, index) ? digitsOf(trace, index) : String(trace.signed ? BigInt.asIntN(trace.width, numberOf(trace, index) as bigint) : numberOf(trace, index)));
+
+/** One line a stored sample: its number, seconds from the trigger (empty where that is not known), each signal as a decimal number. */
+export function writeCsv(capture: Capture): string {
+  const recording = recordingOf(capture, 'true');
+  const lines = [['sample', 'seconds', ...recording.traces.map(({ name }) => name)].join(',')];
+  let sample = 0;
+  const index = recording.traces.map(() => 0);
+  for (const tick of storedTicks(recording)) {
+    const values = recording.traces.map((trace, i) => {
+      while ((trace.at[(index[i] as number) + 1] ?? Number.POSITIVE_INFINITY) <= tick) index[i] = (index[i] as number) + 1;
+      return plainValue(trace, index[i] as number);
+    });
+    const seconds = secondsAt(recording, tick);
+    lines.push([sample++, seconds === null ? '' : Number(seconds.toPrecision(9)), ...values].join(','));
+  }
+  return `${lines.join('\r\n')}\r\n`;
+}
+
+/** What the capture is, and the changes of each signal as pairs of stored sample and decimal value. docs/formats.md, section 6 */
+export function writeJson(capture: Capture): string {
+  const { data: _, signals, ...about } = capture;
+  const recording = recordingOf(capture, 'true');
+  const sampleOf = new Map(recording.stored ? [...recording.stored].map((tick, i) => [tick, i]) : []);
+  const changes = recording.traces.map((trace, i) => ({
+    ...signals[i],
+    changes: Array.from(trace.at, (tick, index) => [sampleOf.get(tick) ?? tick, plainValue(trace, index)]),
+  }));
+  return JSON.stringify({ format: 'nimble-capture', version: 1, ...about, signals: changes });
+}

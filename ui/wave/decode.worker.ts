@@ -1,3 +1,0 @@
-import { decode, type ReceivedCapture } from './decode.ts';
-
-self.onmessage = ({ data }: MessageEvent<ReceivedCapture>) => self.postMessage(decode(data));

@@ -1,0 +1,55 @@
+import type { Problem, Result } from '../../core/result.ts';
+import type { Alignment, Axis, BitMeasures, Capture, Comparison, Decoder, Found, Frame, GapStyle, Hint, Oddity, Ranges, SignalRow, Steps, Trace, WordMeasures } from '../../core/wave/index.ts';
+
+/** A capture as the server sends it; `data` is base64. */
+export interface ReceivedCapture {
+  readonly id: number;
+  readonly created: string;
+  readonly about: Omit<Capture, 'data'>;
+  readonly data: string;
+}
+
+export interface OpenSignal {
+  readonly name: string;
+  readonly width: number;
+  readonly signed: boolean;
+  readonly domain: string;
+  readonly names?: Readonly<Record<string, string>> | undefined;
+}
+
+/** A recording whose samples stay in the worker. */
+export interface Opened {
+  readonly axis: Axis;
+  readonly signals: readonly OpenSignal[];
+  readonly oddities: readonly Oddity[];
+  /** What was wrong with a file, or that only a part of it was read. */
+  readonly notes: readonly string[];
+}
+
+/** What a row needs to be drawn. */
+export interface DrawnTrace {
+  readonly trace: Trace;
+  readonly steps: Steps | null;
+  /** For analog rows. */
+  readonly ranges: Ranges | null;
+}
+
+export interface Measured {
+  readonly rowId: string;
+  readonly measures: BitMeasures | WordMeasures;
+}
+
+/** What the worker can be asked, and what it answers. */
+export interface Calls {
+  open: { readonly ask: { readonly captures: readonly ReceivedCapture[]; readonly gaps: GapStyle; readonly hints: Readonly<Record<string, Hint>> }; readonly answer: Result<Opened> };
+  openFile: { readonly ask: { readonly file: File }; readonly answer: Result<Opened> };
+  row: { readonly ask: { readonly row: SignalRow; readonly analog: boolean; readonly signed: boolean }; readonly answer: DrawnTrace | null };
+  overview: { readonly ask: { readonly columns: number }; readonly answer: Uint32Array };
+  find: { readonly ask: { readonly text: string }; readonly answer: Result<Found> };
+  check: { readonly ask: { readonly text: string }; readonly answer: Problem | null };
+  measure: { readonly ask: { readonly rows: readonly SignalRow[]; readonly from: number; readonly to: number }; readonly answer: readonly Measured[] };
+  decode: { readonly ask: { readonly decoder: Decoder }; readonly answer: Result<{ readonly frames: readonly Frame[]; readonly note: string | null }> };
+  compare: { readonly ask: { readonly capture: ReceivedCapture; readonly alignment: Alignment }; readonly answer: Result<Comparison> };
+}
+
+export type Call = keyof Calls;

@@ -1,0 +1,94 @@
+'use client';
+import { useState } from 'react';
+import type { Problem } from '../../../core/result.ts';
+import { type Alignment, type Axis, type Comparison, type Difference, secondsText, ticksBetween } from '../../../core/wave/index.ts';
+import { ask, Button, DataTable, ProblemNote } from '../../shared/index.ts';
+import type { WaveDesk } from '../desk.ts';
+import { timeText } from '../draw.ts';
+import type { ReceivedCapture } from '../messages.ts';
+
+export interface OtherCapture {
+  readonly id: number;
+  readonly title: string;
+  readonly isReference: boolean;
+}
+
+interface Props {
+  readonly desk: WaveDesk;
+  readonly axis: Axis;
+  readonly others: readonly OtherCapture[];
+  readonly tick: number;
+  readonly comparison: { readonly with: number; readonly result: Comparison } | null;
+  readonly onComparison: (comparison: { readonly with: number; readonly result: Comparison } | null) => void;
+  readonly onGo: (tick: number) => void;
+}
+
+/** Lays another capture over this one; what differs is marked in the rows and listed. */
+export function ComparePanel({ desk, axis, others, tick, comparison, onComparison, onGo }: Props) {
+  const [other, setOther] = useState<number | null>(null);
+  const [by, setBy] = useState<'trigger' | 'best' | 'cursor'>('trigger');
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const chosen = other ?? others.find(({ isReference }) => isReference)?.id ?? others[0]?.id ?? null;
+  const compare = async () => {
+    if (chosen === null) return;
+    const fetched = await ask<ReceivedCapture>(`/api/captures/${chosen}`);
+    if (!fetched.ok) return setProblem(fetched.problem);
+    // By cursor: the trigger of the other one is laid where the cursor stands.
+    const alignment: Alignment = by === 'cursor' ? { offset: tick - (fetched.value.about.triggerIndex ?? 0) } : by;
+    const answer = await desk.ask('compare', { capture: fetched.value, alignment });
+    setProblem(answer.ok ? null : answer.error);
+    onComparison(answer.ok ? { with: chosen, result: answer.value } : null);
+  };
+  if (others.length === 0) return <p className="border border-line border-dashed px-4 py-6 text-center text-quiet text-sm">There is no other capture to compare with. Arm again, or keep this one as reference for the next.</p>;
+  const result = comparison?.result;
+  return (
+    <div className="flex flex-col gap-2">
+      <div className="flex flex-wrap items-center gap-2 text-sm">
+        <span className="text-quiet">With</span>
+        <select aria-label="Other capture" className="tabular h-8 max-w-72 border border-line bg-raised px-1" value={chosen ?? ''} onChange={(event) => setOther(Number(event.target.value))}>
+          {others.map(({ id, title, isReference }) => (
+            <option key={id} value={id}>
+              {isReference ? 'reference: ' : ''}
+              {title}
+            </option>
+          ))}
+        </select>
+        <span className="text-quiet">laid</span>
+        <select aria-label="Alignment" className="h-8 border border-line bg-raised px-1" value={by} onChange={(event) => setBy(event.target.value as typeof by)}>
+          <option value="trigger">trigger on trigger</option>
+          <option value="cursor">its trigger on the cursor</option>
+          <option value="best">where it fits best</option>
+        </select>
+        <Button onClick={() => void compare()}>Compare</Button>
+        {comparison && (
+          <Button look="quiet" onClick={() => onComparison(null)}>
+            Take the marks away
+          </Button>
+        )}
+        {result && (
+          <span className="tabular" data-testid="compared">
+            {result.differences.length === 0 ? <span className="text-good">no difference in {Math.round(result.shared).toLocaleString('en')} samples</span> : <span className="text-bad">{result.cut ? 'more than ' : ''}{result.differences.length.toLocaleString('en')} {result.differences.length === 1 ? 'difference' : 'differences'}</span>}
+            {by === 'best' && `, moved by ${Math.round(result.offset).toLocaleString('en')} samples`}
+            {result.apart.length > 0 && `, only in one: ${result.apart.join(', ')}`}
+          </span>
+        )}
+      </div>
+      {problem && <ProblemNote problem={problem} />}
+      {result && result.differences.length > 0 && (
+        <DataTable
+          name="differences"
+          className="max-h-56"
+          rows={result.differences}
+          empty=""
+          onRow={({ from }) => onGo(from)}
+          chosen={({ from, to }) => tick >= from && tick < to}
+          columns={[
+            { id: 'time', header: 'Time', accessorFn: ({ from }: Difference) => timeText(axis, from), cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
+            { id: 'name', header: 'Signal', accessorFn: ({ name }: Difference) => name, cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
+            { id: 'long', header: 'For', accessorFn: ({ from, to }: Difference) => { const ticks = ticksBetween(axis, from, to); return ticks === null ? '' : `${Math.round(ticks).toLocaleString('en')} samples, ${secondsText(ticks * axis.tickSeconds)}`; }, cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
+          ]}
+        />
+      )}
+    </div>
+  );
+}

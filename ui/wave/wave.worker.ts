@@ -1,0 +1,103 @@
+import { bytesFromBase64 } from '../../core/bits/index.ts';
+import { fail, ok, problem, type Result } from '../../core/result.ts';
+import { type Capture, checkRule, compareRecordings, decode, findAll, joinRecordings, measure, measureBaud, odditiesOf, type Recording, rangesOf, recordingOf, stepsOf, traceOfRow, VcdReader } from '../../core/wave/index.ts';
+import type { Call, Calls, Opened, ReceivedCapture } from './messages.ts';
+
+/** More than this of a file is not kept: about 200 MB of memory. */
+const MOST_CHANGES = 12_000_000;
+/** A file is read up to here. */
+const MOST_FILE_BYTES = 1 << 30;
+
+let recording: Recording | null = null;
+
+const received = ({ about, data }: ReceivedCapture): Capture => ({ ...about, data: { length: about.samples * about.sampleBits, bytes: bytesFromBase64(data) } });
+
+const opened = (made: Recording, hints: Calls['open']['ask']['hints'], notes: readonly string[]): Opened => {
+  recording = made;
+  const { traces, ...axis } = made;
+  return { axis, signals: traces.map(({ name, width, signed, domain, names }) => ({ name, width, signed, domain, ...(names ? { names } : {}) })), oddities: odditiesOf(made, hints), notes };
+};
+
+function current(): Recording {
+  if (!recording) throw new Error('nothing is open');
+  return recording;
+}
+
+const answers: { readonly [C in Call]: (ask: Calls[C]['ask']) => Calls[C]['answer'] | Promise<Calls[C]['answer']> } = {
+  open: ({ captures, gaps, hints }) => {
+    const made = captures.map((capture) => recordingOf(received(capture), gaps));
+    const [only, another] = made;
+    if (only && !another) return ok(opened(only, hints, []));
+    const joined = joinRecordings(made, made.map(() => 0));
+    return joined.ok ? ok(opened(joined.value, hints, ['The records are laid with their triggers upon each other.'])) : joined;
+  },
+  openFile: ({ file }) => readFile(file),
+  row: ({ row, analog, signed }) => {
+    const trace = traceOfRow(current(), row);
+    return trace && { trace, steps: stepsOf(trace, current().length), ranges: analog ? rangesOf(trace, signed) : null };
+  },
+  overview: ({ columns }) => {
+    const { traces, length } = current();
+    const counts = new Uint32Array(columns);
+    for (const { at } of traces)
+      for (let i = 1; i < at.length; i++) {
+        const column = Math.min(columns - 1, Math.floor(((at[i] as number) / length) * columns));
+        counts[column] = (counts[column] as number) + 1;
+      }
+    return counts;
+  },
+  find: ({ text }) => findAll(current(), text),
+  check: ({ text }) => checkRule(current(), text),
+  measure: ({ rows, from, to }) =>
+    rows.flatMap((row) => {
+      const trace = traceOfRow(current(), row);
+      return trace ? [{ rowId: row.id, measures: measure(current(), trace, from, to) }] : [];
+    }),
+  decode: ({ decoder }) => {
+    const frames = decode(current(), decoder);
+    return frames.ok ? ok({ frames: frames.value, note: decoder.kind === 'serial' ? speedNote(decoder.line, decoder.baud) : null }) : frames;
+  },
+  compare: ({ capture, alignment }) => compareRecordings(current(), recordingOf(received(capture)), alignment),
+};
+
+/** What a line's pulses say of its speed, beside what it was read with. */
+function speedNote(line: string, baud: number | null): string | null {
+  const trace = current().traces.find(({ name }) => name === line);
+  const measured = trace && measureBaud(current(), trace);
+  if (!measured?.ok) return null;
+  const { baud: real, usual } = measured.value;
+  const wanted = baud ?? usual ?? real;
+  const off = (real / wanted - 1) * 100;
+  return `Measured ${Math.round(real).toLocaleString('en')} bit/s, ${Math.abs(off) < 0.05 ? 'as set' : `${Math.abs(off).toFixed(1)} % ${off > 0 ? 'faster' : 'slower'} than ${wanted.toLocaleString('en')}`}${usual !== null && Math.abs(off) > 4 ? `; ${usual.toLocaleString('en')} fits` : ''}.`;
+}
+
+async function readFile(file: File): Promise<Result<Opened>> {
+  const reader = new VcdReader({ mostChanges: MOST_CHANGES });
+  const stream = file.slice(0, MOST_FILE_BYTES).stream().getReader();
+  let read = 0;
+  for (;;) {
+    const { done, value } = await stream.read();
+    if (done) break;
+    reader.push(value);
+    read += value.length;
+    self.postMessage({ progress: read / Math.min(file.size, MOST_FILE_BYTES) });
+  }
+  const isWhole = file.size <= MOST_FILE_BYTES;
+  const facts = reader.finish();
+  if (facts.names.length === 0) {
+    const [first] = facts.problems;
+    return fail(problem('vcd', `${file.name} is no value change dump${first ? `: line ${first.line}: ${first.message}` : '.'}`, 'Choose a .vcd file.'));
+  }
+  const notes = [
+    ...(isWhole ? [] : [`Of ${Math.round(file.size / 2 ** 20).toLocaleString('en')} MiB the first 1,024 MiB were read.`]),
+    ...(facts.cut ? [`The record is cut: after ${MOST_CHANGES.toLocaleString('en')} changes no more were kept.`] : []),
+    // The last line of a part is broken off; that is no mistake of the file.
+    ...facts.problems.filter(({ code }) => isWhole || code !== 'vcd-truncated').map(({ line, message }) => `Line ${line}: ${message}`),
+  ];
+  return ok(opened(reader.recording(file.name), {}, notes));
+}
+
+self.onmessage = async ({ data }: MessageEvent<{ readonly id: number; readonly call: Call; readonly ask: never }>) => {
+  const answer = await answers[data.call](data.ask);
+  self.postMessage({ id: data.id, answer });
+};
