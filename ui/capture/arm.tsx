@@ -117,10 +117,10 @@ export function Arm({ recorders, runs, onArmed }: Props) {
         </label>
         <label className="flex items-center gap-2">
           <span className="text-quiet">Then</span>
-          <select aria-label="Repeat" className="h-7 border border-line bg-raised px-1" value={repeat} onChange={(event) => setRepeat(event.target.value as Repeat)} disabled={armed}>
+          <select aria-label="Repeat" className="h-7 border border-line bg-raised px-1" value={repeat} title="Differs from the capture that was made reference; without one, from the first of this go" onChange={(event) => setRepeat(event.target.value as Repeat)} disabled={armed}>
             <option value="once">stop</option>
-            <option value="every">arm again, keep every one</option>
-            <option value="different">arm again until one differs from the reference</option>
+            <option value="every">arm again, keep all</option>
+            <option value="different">arm until one differs</option>
           </select>
         </label>
       </div>

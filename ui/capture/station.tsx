@@ -11,7 +11,11 @@ import { type ReceivedCapture, type Source, WaveRecord } from '../wave/index.ts'
 import { Arm } from './arm.tsx';
 import { SavedViews } from './saved-views.tsx';
 
-type Fetched = ReceivedCapture & { readonly view: WaveView | null };
+/** The record itself stays one object while its view changes. */
+interface Fetched {
+  readonly record: ReceivedCapture;
+  readonly view: WaveView | null;
+}
 
 /** How long after a change the way a record is looked at is saved. */
 const SAVE_MILLISECONDS = 600;
@@ -25,8 +29,9 @@ export function CaptureStation() {
   const [file, setFile] = useState<File | null>(null);
   const captures = useCaptures(state?.latestCapture ?? null);
   const shown = captures.some(({ id }) => id === chosen) ? chosen : (captures[0]?.id ?? null);
-  const capture = useCapture(file ? null : shown);
-  const second = useCapture(file ? null : beside);
+  const fetched = useCapture(file ? null : shown);
+  const capture = fetched?.record;
+  const second = useCapture(file ? null : beside)?.record;
   const about = capture?.about;
   const [applied, setApplied] = useState<{ readonly view: WaveView; readonly at: number } | null>(null);
   const current = useRef<WaveView | null>(null);
@@ -103,7 +108,7 @@ export function CaptureStation() {
         )}
       </div>
       {source ? (
-        <WaveRecord key={`${file?.name ?? capture?.id} ${second?.id ?? ''} ${applied?.at ?? ''}`} source={source} saved={applied?.view ?? (file ? null : (capture?.view ?? null))} onSave={onSave} others={captures.filter(({ id }) => id !== shown).map((one) => ({ id: one.id, title: titleOf(one), isReference: one.isReference }))} />
+        <WaveRecord key={`${file?.name ?? capture?.id} ${second?.id ?? ''} ${applied?.at ?? ''}`} source={source} saved={applied?.view ?? (file ? null : (fetched?.view ?? null))} onSave={onSave} others={captures.filter(({ id }) => id !== shown).map((one) => ({ id: one.id, title: titleOf(one), isReference: one.isReference }))} />
       ) : (
         shown === null && <Empty>Nothing captured yet. A VCD file from elsewhere can be opened as well.</Empty>
       )}
@@ -134,8 +139,10 @@ function useCapture(id: number | null): Fetched | null {
       // Its view is saved from here on: fetched anew it would only be an older one.
       staleTime: Number.POSITIVE_INFINITY,
       queryFn: async () => {
-        const answer = await ask<Fetched>(`/api/captures/${id}`);
-        return answer.ok ? answer.value : null;
+        const answer = await ask<ReceivedCapture & { readonly view: WaveView | null }>(`/api/captures/${id}`);
+        if (!answer.ok) return null;
+        const { view, ...record } = answer.value;
+        return { record, view };
       },
     }).data ?? null
   );

@@ -7,6 +7,8 @@ import { AXIS, axisSteps, draw, type DrawnRow, FONT, INK, pixelOf, QUIET, rowHei
 const GRAB = 5;
 const SNAP = 9;
 const STEP = 1.25;
+/** Room a time on the axis takes. */
+const LABEL = 60;
 
 interface Props {
   readonly scene: Scene;
@@ -172,12 +174,12 @@ function drawOver(context: CanvasRenderingContext2D, width: number, height: numb
   context.font = FONT;
   context.textBaseline = 'middle';
   context.fillStyle = QUIET;
-  for (const tick of axisSteps(scene, width)) context.fillText(timeText(axis, tick), pixelOf(view, tick) + 3, 8);
+  for (const tick of axisSteps(scene, width)) if (pixelOf(view, tick) < width - LABEL) context.fillText(timeText(axis, tick), pixelOf(view, tick) + 3, 8);
   for (const trigger of axis.triggers) {
     const x = pixelOf(view, trigger);
     if (x < 0 || x > width) continue;
     context.fillStyle = SIGNAL;
-    context.fillText('trigger', x + 4, AXIS - 8);
+    context.fillText('trigger', x + 9, AXIS - 8);
   }
   for (const { tick, text } of notes) {
     const x = pixelOf(view, tick);

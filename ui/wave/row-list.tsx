@@ -138,9 +138,9 @@ function Line({ id, height, chosen, indent, onClick, children }: LineProps) {
       onClick={onClick}
       aria-current={chosen || undefined}
     >
-      <span {...attributes} {...listeners} role="button" title="Move row" className="cursor-grab text-line hover:text-quiet">
+      <button type="button" {...attributes} {...listeners} aria-label="Move row" className="cursor-grab text-line hover:text-quiet">
         <GripVertical aria-hidden className="size-3.5" />
-      </span>
+      </button>
       {children}
     </li>
   );
