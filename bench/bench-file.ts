@@ -18,6 +18,14 @@ const board = z.object({
   digits: z
     .object({ commons: z.array(z.string()), segments: z.array(z.string()).length(8), commonActive: z.boolean().optional(), segmentActive: z.boolean().optional() })
     .optional(),
+  /** A canal lock at the end of the board's wires: its motors, and a converter with a level sensor in the chamber and one in the upper pond. */
+  water: z
+    .object({
+      pondCentimetres: z.number().positive(),
+      converter: z.object({ clock: z.string(), select: z.string(), in: z.string(), out: z.string() }),
+      motors: z.object({ sluiceUpper: z.string(), sluiceLower: z.string(), gateUpper: z.string(), gateLower: z.string(), wide: z.string() }),
+    })
+    .optional(),
 });
 
 const irCapture = z.string().regex(/^0b[01]+$/, 'must be 0b and binary digits, such as 0b0001');

@@ -4,6 +4,7 @@ import type { PanelState } from '../core/pod/index.ts';
 import { crc32, packedLength, setBit, getBit } from '../core/bits/index.ts';
 import type { BenchFile } from './bench-file.ts';
 import { Board } from './board.ts';
+import { Lock } from './lock.ts';
 import { BoundaryDevice, type PadWorld } from './boundary.ts';
 import { Chain } from './chain.ts';
 import { Corvane } from './corvane.ts';
@@ -44,6 +45,7 @@ export class Bench {
   readonly #fpgas = new Map<number, Corvane>();
   readonly #flash = new Map<number, FlashChip>();
   readonly #board: Board;
+  readonly #lock: Lock | null;
   readonly #nets: Nets;
   readonly #wire: Wire;
   readonly #faults = new Map<FaultName, Fault>();
@@ -59,9 +61,10 @@ export class Bench {
     this.#tckHz = Math.min(MOST_HZ, Math.max(LEAST_HZ, file.tckHz));
     this.#wire = new Wire(file.cableNanoseconds);
     this.#board = new Board(file.board);
+    this.#lock = file.board.water ? new Lock(file.board.water) : null;
     this.#mainPlace = file.board.fpga ?? file.chain.findIndex((entry) => entry.kind === 'corvane');
     const padded = new Map<number, BoundaryDevice>();
-    this.#nets = new Nets(file.nets, { devices: padded, external: (place, pin) => (place === this.#mainPlace ? this.#board.external(pin, this.#faults.has('clock-stopped') ? 0 : this.#time) : null) });
+    this.#nets = new Nets(file.nets, { devices: padded, external: (place, pin) => (place === this.#mainPlace ? (this.#lock?.external(pin) ?? this.#board.external(pin, this.#faults.has('clock-stopped') ? 0 : this.#time)) : null) });
     const devices = file.chain.map((entry, index): TapDevice => {
       const pads: PadWorld = { level: (pin) => this.#nets.level(index, pin), changed: () => this.#padsChanged() };
       if (entry.kind === 'generic') return new Generic(entry);
@@ -257,9 +260,15 @@ export class Bench {
   /** Lets time pass, everything running, the board looked at about five times a millisecond. */
   advance(microseconds: number): void {
     const end = this.#time + microseconds;
-    while (this.#nextSample <= end) {
-      this.#moveTo(Math.max(this.#time, this.#nextSample));
-      this.#board.sample(this.#powered ? (this.#main ?? null) : null, this.#time);
+    for (;;) {
+      const look = this.#lock?.nextLook ?? Number.POSITIVE_INFINITY;
+      const next = Math.min(this.#nextSample, look);
+      if (next > end) break;
+      this.#moveTo(Math.max(this.#time, next));
+      const pads = this.#powered ? (this.#main ?? null) : null;
+      if (next === look) this.#lock?.look(pads, this.#time, (pin, level) => this.#main?.fabric?.setPin(pin, level));
+      if (next !== this.#nextSample) continue;
+      this.#board.sample(pads, this.#time);
       this.#nextSample += SAMPLE_MICROSECONDS;
     }
     this.#moveTo(end);
@@ -270,7 +279,7 @@ export class Bench {
     const done = Object.fromEntries([...this.#fpgas].map(([index, fpga]) => [String(index), fpga.done]));
     const { oscillators } = this.file.board;
     const faults = FAULTS.map(({ name, label }) => ({ name, label, on: this.#faults.has(name) }));
-    return { fpga: this.#mainPlace, faults, tckHz: this.#tckHz, oscillators: oscillators.map(({ name, hz }) => ({ name, hz })), time: this.#time, powered: this.#powered, bootSource: this.#bootFromFlash ? 'flash' : 'jtag', done, ...this.#board.look(this.#time, leastSamples) };
+    return { fpga: this.#mainPlace, faults, tckHz: this.#tckHz, oscillators: oscillators.map(({ name, hz }) => ({ name, hz })), time: this.#time, powered: this.#powered, bootSource: this.#bootFromFlash ? 'flash' : 'jtag', done, ...this.#board.look(this.#time, leastSamples), ...(this.#lock ? { lock: this.#lock.view } : {}) };
   }
 
   get #main(): Corvane | undefined {

@@ -26,6 +26,9 @@ interface Doubtful {
 /** Chance is rolled again this often. */
 const ROLL_MICROSECONDS = 1000;
 
+const edgesDue = ({ startedAt, hz, cycles }: Oscillator, now: number): number => Math.max(0, Math.floor(((now - startedAt) * hz) / 1e6 + 1e-6) - cycles);
+const nextEdge = ({ startedAt, hz, cycles }: Oscillator): number => startedAt + ((cycles + 1) * 1e6) / hz;
+
 /** The configured part of an FPGA: the design that the frames hold, its pins, and clocks that run while time passes. */
 export class Fabric {
   readonly #sim: Simulator;
@@ -115,6 +118,7 @@ export class Fabric {
     if (this.#doubtful.size > 0 && now - this.#rolled >= ROLL_MICROSECONDS) this.#roll(now);
     const [only, another] = this.#oscillators;
     if (only && !another) return this.#runOne(only, now);
+    if (only && another && this.#oscillators.length === 2 && this.#runTwo(only, another, now)) return;
     for (;;) {
       let next: Oscillator | null = null;
       let at = now;
@@ -141,6 +145,18 @@ export class Fabric {
   #runOne(oscillator: Oscillator, now: number): void {
     const due = Math.floor(((now - oscillator.startedAt) * oscillator.hz) / 1e6 + 1e-6) - oscillator.cycles;
     if (due > 0) this.#cycle(oscillator, due);
+  }
+
+  /** Two oscillators whose rising edges alone matter, the common case, in one go; false when it is another case. */
+  #runTwo(a: Oscillator, b: Oscillator, now: number): boolean {
+    if (a.negedge >= 0 || b.negedge >= 0 || a.posedge < 0 || b.posedge < 0 || this.#sim.hasDerivedClocks) return false;
+    const dueA = edgesDue(a, now);
+    const dueB = edgesDue(b, now);
+    if (dueA + dueB === 0) return true;
+    this.#sim.interleave(a.posedge, b.posedge, dueA, dueB, nextEdge(a), 1e6 / a.hz, nextEdge(b), 1e6 / b.hz);
+    a.cycles += dueA;
+    b.cycles += dueB;
+    return true;
   }
 
   #cycle(oscillator: Oscillator, count: number): void {

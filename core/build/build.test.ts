@@ -19,7 +19,7 @@ describe('a build', () => {
     const read = readBitstream(result.bitstream ?? new Uint8Array(0));
     expect(read.ok && read.value).toMatchObject({ part: 'CV25', top: 'lockhouse', fingerprint: result.fingerprint });
     expect(result.probes?.fingerprint).toBe(result.fingerprint);
-    expect(result.clocks).toEqual(['clk']);
+    expect(result.clocks).toEqual(['clk', 'clk10']);
     expect(result.signals.find((s) => s.name === 'lockhouse.u_sequencer.patience')).toMatchObject({ width: 9, domain: 'clk', kind: 'reg', free: false, file: 'rtl/sequencer.v', line: expect.any(Number) });
     expect(result.signals.find((s) => s.name === 'lockhouse.level_trim')?.free).toBe(true);
     expect(result.hierarchy?.children.map((child) => child.module).sort()).toEqual(['chamber', 'debounce', 'debounce', 'display', 'sequencer', 'tick']);

@@ -17,6 +17,13 @@ export interface PanelState {
   readonly switches: readonly { readonly name: string; readonly label: string; readonly on: boolean }[];
   /** Eight segment levels for each digit, a to g and the point. */
   readonly digits: readonly (readonly number[])[];
+  /** The canal lock that the board controls, where there is one: levels in centimetres, what its motors hold open, and the last gate that opened too early. */
+  readonly lock?: {
+    readonly chamber: number;
+    readonly pond: number;
+    readonly motors: { readonly sluiceUpper: boolean; readonly sluiceLower: boolean; readonly gateUpper: boolean; readonly gateLower: boolean; readonly wide: boolean };
+    readonly surge: { readonly gate: 'upper' | 'lower'; readonly differenceCentimetres: number; readonly time: number } | null;
+  };
 }
 
 /** The panel as a pod sends it: with the speed of its simulation against the clock on the wall, and who holds the cable. */

@@ -67,7 +67,6 @@ export function compile(netlist: Netlist): Program {
     (e: Emitter) => emitOutputs(netlist, layout, e),
     (e: Emitter) => emitDerived(netlist, layout, e),
     ...members.map(({ registers, writes }) => (e: Emitter) => {
-      emitResets(netlist, layout, e, resets);
       const targets: Guarded[] = registers.map((register) => ({
         target: { kind: 'register', node: register.node, value: register.d },
         guards: register.reset === null ? [] : [{ node: register.reset, polarity: false }],
@@ -76,6 +75,9 @@ export function compile(netlist: Netlist): Program {
         const write = netlist.memories[memory]?.writes[index];
         if (write) targets.push({ target: { kind: 'memory', memory, address: write.address, data: write.data }, guards: [{ node: write.enable, polarity: true }] });
       }
+      // Registers that this edge neither changes nor reads are reset when somebody looks at them.
+      const near = new Set(coneOf(netlist, [...registers.map(({ node }) => node), ...targets.flatMap(({ target, guards }) => [...rootsOf(target), ...guards.map(({ node }) => node)])]));
+      emitResets(netlist, layout, e, new Map([...resets].filter(([, group]) => group.some(({ node }) => near.has(node)))));
       new Block(netlist, layout, e).emit(targets, new Map());
     }),
   ];

@@ -66,6 +66,34 @@ export class Simulator {
     this.#fresh = false;
   }
 
+  /**
+   * Runs rising edges of two clocks in the order in which they come, up to `countA` of one and `countB` of the other. `nextA`, `nextB` are when their next
+   * edges are due, `stepA`, `stepB` how far apart they are, in one unit.
+   */
+  interleave(a: number, b: number, countA: number, countB: number, nextA: number, stepA: number, nextB: number, stepB: number): void {
+    const [bodyA, bodyB] = [this.#bodies[a + FIRST_DOMAIN] as Body, this.#bodies[b + FIRST_DOMAIN] as Body];
+    let [leftA, leftB, dueA, dueB] = [countA, countB, nextA, nextB];
+    while (leftA > 0 && leftB > 0) {
+      if (dueA <= dueB) {
+        bodyA(1);
+        dueA += stepA;
+        leftA--;
+      } else {
+        bodyB(1);
+        dueB += stepB;
+        leftB--;
+      }
+    }
+    if (leftA > 0) bodyA(leftA);
+    if (leftB > 0) bodyB(leftB);
+    this.#fresh = false;
+  }
+
+  /** Whether clocks made by logic have to follow every edge. */
+  get hasDerivedClocks(): boolean {
+    return this.#derived.length > 0;
+  }
+
   /** One edge of an input that somebody else sets, such as a button that clocks a register. */
   edge(domain: number): void {
     this.#bodies[domain + FIRST_DOMAIN]?.(1);

@@ -5,6 +5,7 @@ import { Switch } from 'radix-ui';
 import { useState } from 'react';
 import { dateTime, frequency, send, shortPrint, useAct, useLive, usePanel } from '../shared/index.ts';
 import { Digits } from './digits.tsx';
+import { LockPicture } from './lock.tsx';
 import { Lamp } from './lamp.tsx';
 
 const RECONFIGURE = 'Empties the FPGA and lets it read its flash again. The design’s own reset button does not.';
@@ -107,6 +108,7 @@ function Face() {
       </div>
       {wrongSwitch && <p className="mb-3 text-doubt text-xs">The flash holds a design, but the switch stands at JTAG: nothing boots. Set it to flash.</p>}
       <Digits digits={panel.digits} />
+      {panel.lock && <LockPicture lock={panel.lock} />}
       <div className="mt-3 grid grid-cols-4 gap-x-1 gap-y-2">
         {panel.lamps.map((lamp) => (
           <Lamp key={lamp.name} label={lamp.label} level={lamp.level} tone="signal" hertz={lamp.hertz} testId={`lamp-${lamp.name}`} />

@@ -1,4 +1,4 @@
-// The water of the chamber: an open sluice lets it rise or fall by one centimetre a tick. Keeps the last 256 levels.
+// The level as it is shown: it rises or falls by one centimetre a tick. Keeps the last 256 levels.
 module chamber #(parameter [11:0] FULL = 12'd400) (
   input             clk,
   input             rst_n,

@@ -1,12 +1,22 @@
 // Lockhouse: controller of a canal lock with one chamber between an upper and a lower pond.
 //
-//   button 0   a boat waits in the upper pond        switch 0   fast water, for trying things out
+//   button 0   a boat waits in the upper pond        switch 0   fast water: the sluices go all the way up
 //   button 1   a boat waits in the lower pond        switch 1   show the number of passages instead of the level
 //   button 3   reset                                 switch 3   hold: no new passage begins
 module lockhouse (
   input        clk,        // 12 MHz
   input  [3:0] button,
   input  [3:0] switch,
+  input        clk10,      // 10 MHz, the converter's
+  output       sck,
+  output       cs_n,
+  output       mosi,
+  input        miso,
+  output       motor_sluice_upper,
+  output       motor_sluice_lower,
+  output       motor_gate_upper,
+  output       motor_gate_lower,
+  output       motor_wide, // sluices all the way up
   output [7:0] lamp,
   output [7:0] segment,
   output [3:0] common
@@ -22,7 +32,9 @@ module lockhouse (
   wire        water_tick;
   wire        call_upper, call_lower;
   wire        sluice_upper, sluice_lower, gate_upper, gate_lower;
-  wire [11:0] level;
+  wire [11:0] level;                // follows the chamber, smoothed for the display
+  wire [11:0] chamber_level, pond_level;
+  wire [11:0] level_diff = pond_level - chamber_level;
   wire        rising;
   wire [2:0]  state;
   wire [15:0] passages;
@@ -37,17 +49,28 @@ module lockhouse (
   debounce #(.BITS(14)) u_upper (.clk(clk), .rst_n(rst_n), .noisy(button[0]), .pressed(call_upper));
   debounce #(.BITS(14)) u_lower (.clk(clk), .rst_n(rst_n), .noisy(button[1]), .pressed(call_lower));
 
-  sequencer #(.FULL(TOP_LEVEL)) u_sequencer (
+  sequencer u_sequencer (
     .clk(clk), .rst_n(rst_n), .tick(water_tick), .hold(switch[3]),
-    .call_upper(call_upper), .call_lower(call_lower), .level(level),
+    .call_upper(call_upper), .call_lower(call_lower), .look(&beat[9:0]), .level(chamber_level), .diff(level_diff),
     .sluice_upper(sluice_upper), .sluice_lower(sluice_lower),
     .gate_upper(gate_upper), .gate_lower(gate_lower),
     .state(state), .passages(passages)
   );
 
+  wire [7:0] data;
+  wire       low, channel, sent;
+  converter u_converter (
+    .clk(clk10), .sck(sck), .cs_n(cs_n), .mosi(mosi), .miso(miso),
+    .data(data), .low(low), .channel(channel), .sent(sent)
+  );
+  levels u_levels (
+    .clk(clk), .data(data), .low(low), .channel(channel), .sent(sent),
+    .chamber(chamber_level), .pond(pond_level)
+  );
+
   chamber #(.FULL(TOP_LEVEL)) u_chamber (
     .clk(clk), .rst_n(rst_n), .tick(water_tick),
-    .fill(sluice_upper), .drain(sluice_lower), .level(level), .rising(rising)
+    .fill(chamber_level > level), .drain(chamber_level < level), .level(level), .rising(rising)
   );
 
   display u_display (
@@ -56,5 +79,10 @@ module lockhouse (
     .segment(segment), .common(common)
   );
 
+  assign motor_sluice_upper = sluice_upper;
+  assign motor_sluice_lower = sluice_lower;
+  assign motor_gate_upper = gate_upper;
+  assign motor_gate_lower = gate_lower;
+  assign motor_wide = switch[0];
   assign lamp = {beat[22], beat[23], state, gate_lower, gate_upper, sluice_upper | sluice_lower};
 endmodule

@@ -1,13 +1,15 @@
 // Takes boats through the lock: brings the water to the boat's side, opens the gate, lets it in, brings the water to the other side, lets
-// it out. A gate opens only at equal levels.
-module sequencer #(parameter [11:0] FULL = 12'd400) (
+// it out. A gate opens only at equal levels, which are looked at now and then.
+module sequencer (
   input             clk,
   input             rst_n,
   input             tick,
   input             hold,
   input             call_upper,
   input             call_lower,
-  input      [11:0] level,
+  input             look,
+  input      [11:0] level,       // of the chamber, in centimetres
+  input signed [11:0] diff,      // how much higher the upper pond is
   output            sluice_upper,
   output            sluice_lower,
   output            gate_upper,
@@ -22,8 +24,17 @@ module sequencer #(parameter [11:0] FULL = 12'd400) (
   reg       want_upper, want_lower;
   reg [8:0] patience;      // ticks a gate stays open
 
-  wire full  = level == FULL;
-  wire empty = level == 12'd0;
+  localparam signed [11:0] NEAR = 12'sd4;
+
+  reg full, empty;
+  always @(posedge clk or negedge rst_n)
+    if (!rst_n) begin
+      full <= 1'b0;
+      empty <= 1'b0;
+    end else if (look) begin
+      full <= diff <= NEAR;
+      empty <= level <= NEAR;
+    end
 
   always @(posedge clk or negedge rst_n)
     if (!rst_n) begin
