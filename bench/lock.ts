@@ -59,7 +59,7 @@ export class Lock {
     // In the middle of a transfer nothing else is looked at: motors and water are slow.
     if (now >= this.#nextMotors) this.#lookAtMotors(pads, now);
     const before = this.#converter.out;
-    this.#converter.look({ clock: isHigh(pads, converter.clock), select: !pads || pads.padDrive(converter.select) !== false, in: isHigh(pads, converter.in) });
+    this.#converter.look({ clock: isHigh(pads, converter.clock), select: pads?.padDrive(converter.select) !== false, in: isHigh(pads, converter.in) });
     const { out } = this.#converter;
     if (out !== null && out !== before) set(converter.out, out);
     this.#next = now + this.#converter.patience;

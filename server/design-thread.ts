@@ -1,6 +1,7 @@
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
-import type { BuildInputs, BuildResult, Project, TextFile } from '../core/build/index.ts';
+import type { BuildInputs, BuildResult, Project, SignalInfo, TextFile } from '../core/build/index.ts';
+import type { CheaperPlan, ProbeCost, ProbePlan, Room } from '../core/probes/index.ts';
 import type { Progress, Watch } from '../core/progress.ts';
 import { type Problem, ProblemError, problem } from '../core/result.ts';
 import type { Schematic } from '../core/schematic/index.ts';
@@ -12,9 +13,19 @@ export type DesignRequest =
   | { readonly kind: 'build'; readonly inputs: BuildInputs }
   /** `key` tells one state of the sources from another. */
   | { readonly kind: 'schematic'; readonly key: string; readonly project: Project; readonly view: SchematicView }
+  | { readonly kind: 'cost'; readonly plan: ProbePlan; readonly signals: readonly SignalInfo[]; readonly room: Room }
   | { readonly kind: 'vectors'; readonly files: readonly TextFile[]; readonly table: TextFile; readonly options: VectorOptions };
 
-export type DesignAnswer = { readonly kind: 'build'; readonly result: BuildResult } | { readonly kind: 'schematic'; readonly drawing: Schematic } | { readonly kind: 'vectors'; readonly run: VectorRun };
+export type DesignAnswer = { readonly kind: 'build'; readonly result: BuildResult } | { readonly kind: 'schematic'; readonly drawing: Schematic } | { readonly kind: 'vectors'; readonly run: VectorRun } | { readonly kind: 'cost'; readonly cost: PlanCost };
+
+/** What the cores of a plan take of what the design leaves. */
+export interface PlanCost {
+  readonly total: ProbeCost;
+  readonly room: Room;
+  /** Each core by itself, with the hub in front of it. */
+  readonly cores: readonly { readonly name: string; readonly cost: ProbeCost }[];
+  readonly cheaper: CheaperPlan | null;
+}
 
 type Reply = { readonly progress: Progress } | { readonly answer: DesignAnswer } | { readonly problem: Problem };
 
@@ -43,6 +54,12 @@ export class DesignThread {
   async vectors(files: readonly TextFile[], table: TextFile, options: VectorOptions, watch: Watch): Promise<VectorRun> {
     const answer = await this.#ask({ kind: 'vectors', files, table, options }, watch);
     return (answer as DesignAnswer & { kind: 'vectors' }).run;
+  }
+
+  /** What a plan takes, and, where that is more than there is room for, what would be enough to give up. */
+  async cost(plan: ProbePlan, signals: readonly SignalInfo[], room: Room): Promise<PlanCost> {
+    const answer = await this.#ask({ kind: 'cost', plan, signals, room }, { cancelled: () => false, report: () => {} });
+    return (answer as DesignAnswer & { kind: 'cost' }).cost;
   }
 
   #start(): Worker {

@@ -4,7 +4,7 @@ export type { Job } from './jobs.ts';
 export type { ListedCapture } from './captures.ts';
 export type { LogEntry } from './logbook.ts';
 export type { BuildDetails, BuildRow } from './builds.ts';
-export type { SchematicView } from './design-thread.ts';
+export type { PlanCost, SchematicView } from './design-thread.ts';
 export type { FileRow, ProjectRow } from './projects.ts';
 export type { BuildSummary, FlashLook, WorkState } from './state.ts';
 export { DEFAULT_PLAN, type LoadPlan, type LoadReport, type LoadStep } from './operations/load.ts';

@@ -57,7 +57,7 @@ describe('operations', () => {
   });
 
   test('build, load, keep: the state knows what runs and what is kept', async () => {
-    await server.projects.savePlan(project, demoPlan());
+    await server.projects.saveShelf(project, [{ name: 'passage', inBuild: true, plan: demoPlan() }]);
     expect((await ended(operations.build(server))).state).toBe('done');
     const { usable, stale } = await server.state();
     expect(stale).toEqual([]);

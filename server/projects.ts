@@ -1,6 +1,6 @@
 import type { Knex } from 'knex';
 import { digestInputs, type InputDigests, nameTrouble, type Project, PROJECT_FILE, type ProjectFile, readProject, type TextFile, writeProjectFile } from '../core/build/index.ts';
-import { emptyPlan, type ProbePlan, probePlan } from '../core/probes/index.ts';
+import { activePlan, type PlanShelf, type ProbePlan, readShelf } from '../core/probes/index.ts';
 import { fail, ok, problem, type Result } from '../core/result.ts';
 
 export interface FileRow extends TextFile {
@@ -34,10 +34,10 @@ export class Projects {
   }
 
   /** Makes a project and opens it. */
-  async create(name: string, files: readonly TextFile[], plan: ProbePlan = emptyPlan): Promise<number> {
+  async create(name: string, files: readonly TextFile[], shelf: PlanShelf = []): Promise<number> {
     const now = new Date().toISOString();
     return this.#db.transaction(async (trx) => {
-      const [id] = (await trx('projects').insert({ name, created: now, opened: now, plan: JSON.stringify(plan) })) as [number];
+      const [id] = (await trx('projects').insert({ name, created: now, opened: now, plan: JSON.stringify(shelf) })) as [number];
       for (const file of files) await trx('files').insert({ project: id, name: file.name, text: file.text, changed: now });
       return id;
     });
@@ -49,7 +49,7 @@ export class Projects {
 
   async duplicate(id: number, name: string): Promise<number | null> {
     const row = (await this.#db('projects').where({ id }).first('id')) as { id: number } | undefined;
-    return row ? this.create(name, renamed(await this.files(id), name), await this.plan(id)) : null;
+    return row ? this.create(name, renamed(await this.files(id), name), await this.shelf(id)) : null;
   }
 
   async remove(id: number): Promise<boolean> {
@@ -104,14 +104,19 @@ export class Projects {
     return ok(null);
   }
 
+  /** What goes into the next build. */
   async plan(project: number): Promise<ProbePlan> {
-    const row = (await this.#db('projects').where({ id: project }).first('plan')) as { plan: string } | undefined;
-    const read = probePlan.safeParse(JSON.parse(row?.plan ?? '{}'));
-    return read.success ? read.data : emptyPlan;
+    return activePlan(await this.shelf(project));
   }
 
-  async savePlan(project: number, plan: ProbePlan): Promise<void> {
-    await this.#db('projects').where({ id: project }).update({ plan: JSON.stringify(plan) });
+  /** All plans, those that rest among them. */
+  async shelf(project: number): Promise<PlanShelf> {
+    const row = (await this.#db('projects').where({ id: project }).first('plan')) as { plan: string } | undefined;
+    return readShelf(JSON.parse(row?.plan ?? '{}'));
+  }
+
+  async saveShelf(project: number, shelf: PlanShelf): Promise<void> {
+    await this.#db('projects').where({ id: project }).update({ plan: JSON.stringify(shelf) });
   }
 
   async open(project: number): Promise<Result<Project>> {

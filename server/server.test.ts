@@ -42,7 +42,7 @@ describe('the database', () => {
     expect(staleBecause(await builds.latest(id), await projects.digests(id))).toEqual([]);
     expect(await projects.save(id, 'rtl/tick.v', 'module tick; endmodule')).toBe(true);
     expect(await projects.save(id, '../tick.v', '')).toBe(false);
-    await projects.savePlan(id, demoPlan());
+    await projects.saveShelf(id, [{ name: 'passage', inBuild: true, plan: demoPlan() }]);
     expect(staleBecause(await builds.latest(id), await projects.digests(id)).map((edit) => edit.what)).toEqual(['probe plan', 'rtl/tick.v']);
     const row = await builds.byFingerprint(id, result.fingerprint);
     expect(Buffer.from((await builds.bitstream(row?.id ?? 0)) ?? []).equals(Buffer.from(result.bitstream))).toBe(true);

@@ -1,5 +1,5 @@
 import { strToU8, unzipSync, zipSync } from 'fflate';
-import { emptyPlan, type ProbePlan, probePlan } from '../probes/index.ts';
+import { type PlanShelf, readShelf } from '../probes/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { PROJECT_FILE, type TextFile } from './project.ts';
 import { decodeText } from './text-file.ts';
@@ -15,7 +15,7 @@ const TAKEN = /\.(s?vh?|csv|hex|mem|json|md|txt)$/;
 
 export interface ProjectArchive {
   readonly files: readonly TextFile[];
-  readonly plan: ProbePlan;
+  readonly shelf: PlanShelf;
 }
 
 /** Why a file name cannot be taken; null for a good one. */
@@ -25,9 +25,8 @@ export function nameTrouble(name: string): string | null {
 }
 
 /** A project as one zip file: the same project gives the same bytes. */
-export function writeArchive({ files, plan }: ProjectArchive): Uint8Array {
-  const planned = plan.recorders.length + plan.panels.length > 0;
-  const all = [...files, ...(planned ? [{ name: PLAN_FILE, text: `${JSON.stringify(plan, null, 2)}\n` }] : [])].sort((a, b) => (a.name < b.name ? -1 : 1));
+export function writeArchive({ files, shelf }: ProjectArchive): Uint8Array {
+  const all = [...files, ...(shelf.length > 0 ? [{ name: PLAN_FILE, text: `${JSON.stringify(shelf, null, 2)}\n` }] : [])].sort((a, b) => (a.name < b.name ? -1 : 1));
   return zipSync(Object.fromEntries(all.map(({ name, text }) => [name, [strToU8(text), { mtime: DATE }] as const])) as Parameters<typeof zipSync>[0], { level: 6 });
 }
 
@@ -62,8 +61,7 @@ export function readArchive(bytes: Uint8Array): Result<ProjectArchive> {
   }
   if (files.length === 0) return fail(problem('zip', 'The zip file holds no sources.', 'Verilog files end in .v or .sv.'));
   const planText = files.find((file) => file.name === PLAN_FILE)?.text;
-  const plan = planText === undefined ? null : probePlan.safeParse(JSON.parse(planText));
-  return ok({ files: files.filter((file) => file.name !== PLAN_FILE), plan: plan?.success ? plan.data : emptyPlan });
+  return ok({ files: files.filter((file) => file.name !== PLAN_FILE), shelf: planText === undefined ? [] : readShelf(JSON.parse(planText)) });
 }
 
 /** The folder that everything lies in, with its slash; empty where there is none, or where nimble.json lies outside it. */

@@ -2,6 +2,7 @@
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import { describe, expect, test } from 'vitest';
 import { demoPlan, demoProject } from '../../tests/support/demo.ts';
+import { activePlan } from '../probes/index.ts';
 import { applyInsertions, build, decodeText, nameTrouble, readArchive, readProject, readProjectFile, writeArchive, writeProjectFile } from './index.ts';
 
 describe('text', () => {
@@ -27,15 +28,15 @@ describe('zip files', () => {
   const project = demoProject();
   const files = [...project.files, { name: 'nimble.json', text: writeProjectFile(project.file) }];
   test('a project comes back as it went, with its plan, and builds to the same bytes', () => {
-    const bytes = writeArchive({ files, plan: demoPlan() });
-    expect(writeArchive({ files: [...files].reverse(), plan: demoPlan() })).toEqual(bytes);
+    const bytes = writeArchive({ files, shelf: [{ name: 'passage', inBuild: true, plan: demoPlan() }] });
+    expect(writeArchive({ files: [...files].reverse(), shelf: [{ name: 'passage', inBuild: true, plan: demoPlan() }] })).toEqual(bytes);
     const back = readArchive(bytes);
     if (!back.ok) throw new Error(back.error.message);
-    expect(back.value.plan).toEqual(demoPlan());
+    expect(back.value.shelf).toEqual([{ name: 'passage', inBuild: true, plan: demoPlan() }]);
     const opened = readProject(back.value.files);
     if (!opened.ok) throw new Error(opened.error.message);
     const sorted = { ...project, files: [...project.files].sort((a, b) => (a.name < b.name ? -1 : 1)) };
-    const [here, there] = [build({ project: sorted, plan: demoPlan() }), build({ project: { ...opened.value, files: [...opened.value.files].sort((a, b) => (a.name < b.name ? -1 : 1)) }, plan: back.value.plan })];
+    const [here, there] = [build({ project: sorted, plan: demoPlan() }), build({ project: { ...opened.value, files: [...opened.value.files].sort((a, b) => (a.name < b.name ? -1 : 1)) }, plan: activePlan(back.value.shelf) })];
     expect(there.fingerprint).toBe(here.fingerprint);
     expect(there.bitstream).toEqual(here.bitstream);
   });
@@ -49,7 +50,7 @@ describe('zip files', () => {
     expect(readArchive(zipSync({ 'a.v': Uint8Array.from([0xff, 0x41]) })).ok).toBe(false);
     expect(readArchive(strToU8('no zip')).ok).toBe(false);
     expect(readArchive(zipSync({ 'photo.png': new Uint8Array(3) })).ok).toBe(false);
-    expect(Object.keys(unzipSync(writeArchive({ files, plan: { recorders: [], panels: [] } })))).not.toContain('probes.plan.json');
+    expect(Object.keys(unzipSync(writeArchive({ files, shelf: [] })))).not.toContain('probes.plan.json');
   });
 });
 

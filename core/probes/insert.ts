@@ -24,7 +24,7 @@ export function insertCores(netlist: Netlist, plan: ProbePlan, fingerprint: stri
     if (!signal) problems.push(name);
     return signal ?? null;
   };
-  const planned = [...plan.recorders.map((r) => layOutRecorder(r, find)), ...plan.panels.map((p) => layOutPanel(p, find))];
+  const planned = layOutPlan(plan, find);
   if (problems.length > 0)
     return fail(problem('signal-gone', `The probe plan names ${problems.length === 1 ? 'a signal' : 'signals'} the design no longer has: ${[...new Set(problems)].join(', ')}.`, 'Open Probe and choose again; the other choices are kept.'));
   if (planned.length > MOST_CORES) return fail(problem('too-many-cores', `The plan has ${planned.length} cores; a hub takes ${MOST_CORES}.`, 'Join recorders of the same clock.'));
@@ -33,7 +33,13 @@ export function insertCores(netlist: Netlist, plan: ProbePlan, fingerprint: stri
   return ok(map);
 }
 
-type Found = (name: string) => Signal | null;
+/** What a core has to know of a signal. */
+export type NamedWidth = Pick<Signal, 'width' | 'signed' | 'free' | 'names'>;
+
+type Found = (name: string) => NamedWidth | null;
+
+/** The cores of a plan, with the place of each signal; what is not found is left out. */
+export const layOutPlan = (plan: ProbePlan, find: Found): (RecorderMap | PanelMap)[] => [...plan.recorders.map((r) => layOutRecorder(r, find)), ...plan.panels.map((p) => layOutPanel(p, find))];
 
 function layOut(names: readonly string[], find: Found): { list: ProbedSignal[]; bits: number } {
   let bits = 0;
@@ -49,7 +55,9 @@ function layOut(names: readonly string[], find: Found): { list: ProbedSignal[]; 
 }
 
 function layOutRecorder(plan: RecorderPlan, find: Found): RecorderMap {
-  const { list, bits } = layOut(plan.signals, find);
+  const found = layOut(plan.signals, find);
+  const { bits } = found;
+  const list = found.list.map((signal): ProbedSignal => (plan.synchronised?.includes(signal.name) ? { ...signal, synchronised: true } : signal));
   find(plan.clock);
   return { kind: 'recorder', core: 1, name: plan.name, clock: plan.clock, depth: plan.depth, width: Math.max(LEAST_SAMPLE_BITS, bits), signals: list, comparators: plan.comparators ?? DEFAULT_COMPARATORS, stages: plan.stages ?? DEFAULT_STAGES, qualifier: plan.qualifier ?? false, segments: plan.segments ?? 1 };
 }

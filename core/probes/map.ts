@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { fail, ok, problem, type Result } from '../result.ts';
 
 /** A signal and its place in a core's word: `width` bits from bit `lo` up. `names` gives values by the names the source has for them, decimal. */
-const probedSignal = z.object({ name: z.string(), width: z.number().int().positive(), lo: z.number().int().nonnegative(), signed: z.boolean(), names: z.record(z.string(), z.string()).optional() });
+const probedSignal = z.object({ name: z.string(), width: z.number().int().positive(), lo: z.number().int().nonnegative(), signed: z.boolean(), names: z.record(z.string(), z.string()).optional(), synchronised: z.literal(true).optional() });
 
 const recorderMap = z.object({
   kind: z.literal('recorder'),

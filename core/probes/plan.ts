@@ -7,9 +7,13 @@ const isPowerOfTwo = (n: number) => (n & (n - 1)) === 0;
 /** What the user wants to see: any signals of one clock, in a buffer of `depth` samples. */
 const recorderPlan = z.object({
   name: z.string().min(1),
+  /** Kept in the plan, left out of the build. */
+  off: z.boolean().optional(),
   clock: z.string().min(1),
   depth: z.number().int().min(16).max(MOST_DEPTH).refine(isPowerOfTwo, 'the depth must be a power of two'),
   signals: z.array(z.string().min(1)).min(1),
+  /** Those of its signals that belong to another clock and come in through two registers of this one, two samples late. */
+  synchronised: z.array(z.string().min(1)).optional(),
   /** How many things can be compared at once, and how many conditions can follow each other; fixed by the build. */
   comparators: z.number().int().min(1).max(MOST_COMPARATORS).optional(),
   stages: z.number().int().min(1).max(MOST_STAGES).optional(),
@@ -22,6 +26,7 @@ const recorderPlan = z.object({
 /** What the user wants to drive and read by hand. A lever on a driven signal overrides it until it is released. */
 const panelPlan = z.object({
   name: z.string().min(1),
+  off: z.boolean().optional(),
   clock: z.string().min(1),
   levers: z.array(z.string().min(1)),
   gauges: z.array(z.string().min(1)),

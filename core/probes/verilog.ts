@@ -44,9 +44,16 @@ function portsOf(core: RecorderMap | PanelMap): string[] {
 
 const words = (bits: number): number => Math.max(1, Math.ceil(bits / 32));
 
+/** 1 for every bit that comes through a synchroniser, highest first. */
+function lateBits({ width, signals }: RecorderMap): string {
+  const bits = Array<string>(width).fill('0');
+  for (const { lo, width: wide, synchronised } of signals) if (synchronised) bits.fill('1', width - lo - wide, width - lo);
+  return bits.join('');
+}
+
 function instanceOf(core: RecorderMap | PanelMap): string {
   const n = core.core;
   if (core.kind === 'recorder')
-    return `  nimble_recorder #(.CORE(${n}), .W(${core.width}), .LOG_DEPTH(${Math.log2(core.depth)}), .C(${core.comparators}), .S(${core.stages}), .Q(${core.qualifier ? 1 : 0}), .G(${Math.log2(core.segments)})) core_${n} (.clk(c${n}_clk), .probe(c${n}_probe), ${bus(n)});`;
+    return `  nimble_recorder #(.CORE(${n}), .W(${core.width}), .LATE(${core.width}'b${lateBits(core)}), .LOG_DEPTH(${Math.log2(core.depth)}), .C(${core.comparators}), .S(${core.stages}), .Q(${core.qualifier ? 1 : 0}), .G(${Math.log2(core.segments)})) core_${n} (.clk(c${n}_clk), .probe(c${n}_probe), ${bus(n)});`;
   return `  nimble_panel #(.CORE(${n}), .LEVERS(${Math.max(1, core.leverBits)}), .ENABLES(${Math.max(1, core.enableBits)}), .GAUGES(${Math.max(1, core.gaugeBits)}), .LEVER_WORDS(${words(core.leverBits)}), .ENABLE_WORDS(${words(core.enableBits)})) core_${n} (.clk(c${n}_clk), .gauge(c${n}_gauge), .lever(c${n}_lever), .enable(c${n}_enable), ${bus(n)});`;
 }

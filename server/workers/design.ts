@@ -8,7 +8,8 @@ import { type Netlist, optimise } from '../../core/netlist/index.ts';
 import { ProblemError, problem } from '../../core/result.ts';
 import { drawCone, drawInstance, type Schematic } from '../../core/schematic/index.ts';
 import { runVectors } from '../../core/vectors/index.ts';
-import type { DesignAnswer, DesignRequest } from '../design-thread.ts';
+import { cheapestFit, planCost, type ProbePlan } from '../../core/probes/index.ts';
+import type { DesignAnswer, DesignRequest, PlanCost } from '../design-thread.ts';
 
 const memory: BuildMemory = { sources: new Map(), pieces: new PieceMemory() };
 /** The design last drawn. */
@@ -30,12 +31,23 @@ function answerTo(request: DesignRequest, watch: Parameters<typeof build>[1]): D
       return { kind: 'build', result: build(request.inputs, watch, memory) };
     case 'schematic':
       return { kind: 'schematic', drawing: draw(request) };
+    case 'cost':
+      return { kind: 'cost', cost: costOf(request) };
     case 'vectors': {
       const run = runVectors(request.files, request.table, request.options, watch);
       if (!run.ok) throw new ProblemError(run.error);
       return { kind: 'vectors', run: run.value };
     }
   }
+}
+
+function costOf({ plan, signals, room }: DesignRequest & { kind: 'cost' }): PlanCost {
+  const known = new Map(signals.map((signal) => [signal.name, { ...signal, names: signal.names.map(({ name, value }) => ({ name, value })) }]));
+  const total = planCost(plan, known, memory.pieces);
+  const alone = (part: ProbePlan) => planCost(part, known, memory.pieces);
+  const cores = [...plan.recorders.map((one) => ({ name: one.name, cost: alone({ recorders: [one], panels: [] }) })), ...plan.panels.map((one) => ({ name: one.name, cost: alone({ recorders: [], panels: [one] }) }))];
+  const fits = total.luts <= room.luts && total.blockRams <= room.blockRams;
+  return { total, room, cores, cheaper: fits ? null : cheapestFit(plan, known, room, memory.pieces) };
 }
 
 function draw({ key, project, view }: DesignRequest & { kind: 'schematic' }): Schematic {

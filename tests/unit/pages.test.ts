@@ -1,10 +1,11 @@
 // The parts of the pages that compute: states of the stations, editing a plan, decoding a capture, words for numbers.
 import { describe, expect, test } from 'vitest';
 import { failure, guarded, readBody, readJson } from '../../app/api/guard.ts';
+import type { SignalInfo } from '../../core/build/index.ts';
 import { emptyPlan } from '../../core/probes/index.ts';
 import { ProblemError, problem } from '../../core/result.ts';
 import type { Job, WorkState } from '../../server/index.ts';
-import { setClock, setDepth, toggleUse, usesOf } from '../../ui/probe/plan-edit.ts';
+import { addedPlan, foreignSignals, newRecorder, proposedClock, setPanel, setRecorder, toggleUse, usesOf } from '../../ui/probe/plan-edit.ts';
 import { duration, frequency, quantity } from '../../ui/shared/format.ts';
 import { parseFrequency } from '../../ui/design/clocks/parse-frequency.ts';
 import { emptyRow, merged, placed, rowsFor } from '../../ui/design/pins/rows.ts';
@@ -56,17 +57,39 @@ describe('a station’s dot and word', () => {
 });
 
 describe('editing a plan', () => {
+  const first = { recorder: 0, panel: 0 };
+  const known = new Map(Object.entries({ 't.a': 'clk', 't.b': 'clk', 't.far': 'clk10', 't.free': '' }).map(([name, domain]) => [name, { name, domain, width: 1 } as SignalInfo]));
+
   test('a signal is chosen and unchosen; what is empty goes away; settings stay', () => {
-    let plan = toggleUse(emptyPlan, 't.a', 'record', 't.clk');
-    plan = setDepth(toggleUse(plan, 't.b', 'record', 't.clk'), 4096);
+    let plan = toggleUse(emptyPlan, first, 't.a', 'record', 't.clk');
+    plan = setRecorder(toggleUse(plan, first, 't.b', 'record', 't.clk'), 0, { depth: 4096 });
     expect(plan.recorders).toEqual([{ name: 'main', clock: 't.clk', depth: 4096, signals: ['t.a', 't.b'] }]);
-    plan = toggleUse(toggleUse(plan, 't.a', 'lever', 't.clk'), 't.a', 'gauge', 't.clk');
-    expect([...usesOf(plan, 't.a')].sort()).toEqual(['gauge', 'lever', 'record']);
-    plan = setClock(plan, 'panels', 't.other');
+    plan = toggleUse(toggleUse(plan, first, 't.a', 'lever', 't.clk'), first, 't.a', 'gauge', 't.clk');
+    expect([...usesOf(plan, first, 't.a')].sort()).toEqual(['gauge', 'lever', 'record']);
+    plan = setPanel(plan, 0, { clock: 't.other' });
     expect([plan.panels[0]?.clock, plan.recorders[0]?.clock]).toEqual(['t.other', 't.clk']);
-    for (const use of ['lever', 'gauge'] as const) plan = toggleUse(plan, 't.a', use, 't.clk');
-    for (const name of ['t.a', 't.b']) plan = toggleUse(plan, name, 'record', 't.clk');
+    for (const use of ['lever', 'gauge'] as const) plan = toggleUse(plan, first, 't.a', use, 't.clk');
+    for (const name of ['t.a', 't.b']) plan = toggleUse(plan, first, name, 'record', 't.clk');
     expect(plan).toEqual(emptyPlan);
+  });
+
+  test('a second recorder takes what is chosen for it, under a name of its own', () => {
+    let plan = toggleUse(emptyPlan, first, 't.a', 'record', 't.clk');
+    plan = { ...plan, recorders: [...plan.recorders, newRecorder(plan, 't.clk10', ['t.far'])] };
+    plan = toggleUse(plan, { recorder: 1, panel: 0 }, 't.b', 'record', 't.clk');
+    expect(plan.recorders.map(({ name, signals }) => [name, signals])).toEqual([['main', ['t.a']], ['main 2', ['t.far', 't.b']]]);
+  });
+
+  test('signals of another clock are named until they come through a synchroniser; the clock of most is proposed', () => {
+    const recorder = { name: 'r', clock: 't.clk', depth: 64, signals: ['t.a', 't.far', 't.free'] };
+    expect(foreignSignals(recorder, known)).toEqual(['t.far']);
+    expect(foreignSignals({ ...recorder, synchronised: ['t.far'] }, known)).toEqual([]);
+    expect([proposedClock(['t.far', 't.free'], known), proposedClock(['t.free'], known)]).toEqual(['clk10', null]);
+  });
+
+  test('plans stand on a shelf under names of their own', () => {
+    const shelf = addedPlan(addedPlan([], 'plan', emptyPlan, true), 'plan', emptyPlan, false);
+    expect(shelf.map(({ name, inBuild }) => [name, inBuild])).toEqual([['plan', true], ['plan 2', false]]);
   });
 });
 

@@ -1,2 +1,3 @@
 export { DesignStation } from './station.tsx';
 export { useBuilds } from './queries.ts';
+export { useOpenSchematic, useOpenSource, useProbeSignal } from './places.ts';

@@ -26,3 +26,9 @@ export function useAskedPlace(): SourcePlace | null {
   const file = query.get('file');
   return file === null ? null : { file, line: Number(query.get('line') ?? 1), column: Number(query.get('column') ?? 1) };
 }
+
+/** Looks for a signal under Probe. */
+export function useProbeSignal(): (name: string) => void {
+  const router = useRouter();
+  return useCallback((name: string) => router.push(`/probe?${new URLSearchParams({ find: name })}`), [router]);
+}

@@ -17,6 +17,8 @@ interface Props<T> {
   /** The row that is shown in full elsewhere. */
   readonly chosen?: (row: T) => boolean;
   readonly className?: string;
+  /** What the filter begins with. */
+  readonly initialFilter?: string;
 }
 
 const ROW_HEIGHT = 28;
@@ -26,8 +28,8 @@ const DRAWN_WHOLE = 150;
 const byWords: FilterFn<unknown> = (row, _column, wanted: string) => matches(row.getAllCells().map((cell) => String(cell.getValue() ?? '')).join(' '), wanted);
 
 /** Rows that can be filtered, sorted by their heads, and copied as they are shown. Of many rows only those in sight are drawn. */
-export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, className }: Props<T>) {
-  const [filter, setFilter] = useState('');
+export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, className, initialFilter = '' }: Props<T>) {
+  const [filter, setFilter] = useState(initialFilter);
   const wanted = useDeferredValue(filter);
   const scroller = useRef<HTMLDivElement>(null);
   const table = useReactTable({

@@ -42,7 +42,7 @@ module nimble_comparator #(parameter W = 4) (
     endcase
 endmodule
 
-module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPTH = 4, parameter C = 1, parameter S = 1, parameter Q = 0, parameter G = 0) (
+module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter [W-1:0] LATE = 0, parameter LOG_DEPTH = 4, parameter C = 1, parameter S = 1, parameter Q = 0, parameter G = 0) (
   input             clk,
   input  [W-1:0]    probe,
   input             tck,
@@ -119,6 +119,14 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPT
           endcase
     end
 
+  // ---- signals of other clocks come in through two registers of this one
+  reg [W-1:0] late_1 = 0, late_2 = 0;
+  always @(posedge clk) begin
+    late_1 <= probe & LATE;
+    late_2 <= late_1;
+  end
+  wire [W-1:0] seen_word = (probe & ~LATE) | late_2;
+
   // ---- sampling; a hit belongs to the sample that is held beside it
   reg [2:0] arm_sync = 0, stop_sync = 0, look_sync = 0, force_sync = 0;
   reg [W-1:0] sample = 0;
@@ -126,7 +134,7 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPT
   genvar g;
   generate
     for (g = 0; g < C; g = g + 1) begin : comparators
-      nimble_comparator #(.W(W)) one (.clk(clk), .probe(probe), .last(sample), .tck(tck), .write(written && select == g), .bus_reg(bus_reg), .bus_wdata(bus_wdata), .hit(hits[g]));
+      nimble_comparator #(.W(W)) one (.clk(clk), .probe(seen_word), .last(sample), .tck(tck), .write(written && select == g), .bus_reg(bus_reg), .bus_wdata(bus_wdata), .hit(hits[g]));
     end
   endgenerate
 
@@ -185,7 +193,7 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter LOG_DEPT
     stop_sync <= {stop_sync[1:0], stop_request};
     look_sync <= {look_sync[1:0], look_request};
     force_sync <= {force_sync[1:0], force_request};
-    sample <= probe;
+    sample <= seen_word;
     stamp <= stamp + 1;
     if (storing) begin
       buffer[write_at] <= stored;

@@ -1,12 +1,12 @@
 'use client';
 import { useQueryClient } from '@tanstack/react-query';
-import { FileText, Network, Wrench } from 'lucide-react';
+import { Crosshair, FileText, Network, Wrench } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { JudgedMessage } from '../../../core/build/index.ts';
 import { explain } from '../../../core/checks/index.ts';
 import { Button, send, useAct, useFiles } from '../../shared/index.ts';
-import { useOpenSchematic, useOpenSource } from '../places.ts';
+import { useOpenSchematic, useOpenSource, useProbeSignal } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 import { SeverityWord } from './severity.tsx';
 import { Trail } from './trail.tsx';
@@ -21,6 +21,7 @@ export function MessageDetail({ message }: { readonly message: JudgedMessage }) 
   const explanation = explain(message.code);
   const { fix, trail } = message;
   const draw = useOpenSchematic();
+  const probe = useProbeSignal();
   const signals = useBuilds().data?.latest?.details.signals ?? [];
   // The signal a message speaks of: the last stop of its way, or the one declared at its place.
   const drawn = signals.find((s) => s.kept && (trail?.at(-1)?.name.split(' ')[0] === s.name || (!trail && s.file === message.file && s.line === message.line)))?.name;
@@ -57,6 +58,11 @@ export function MessageDetail({ message }: { readonly message: JudgedMessage }) 
         <Button onClick={() => open(message)}>
           <FileText aria-hidden className="size-4" /> Open the place
         </Button>
+        {drawn !== undefined && (
+          <Button onClick={() => probe(drawn)}>
+            <Crosshair aria-hidden className="size-4" /> Probe {drawn.split('.').at(-1)}
+          </Button>
+        )}
         {drawn !== undefined && (
           <Button onClick={() => draw({ cone: drawn })} title={`Draw what decides ${drawn}`}>
             <Network aria-hidden className="size-4" /> Draw it

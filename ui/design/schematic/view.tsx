@@ -5,7 +5,7 @@ import { useMemo, useState } from 'react';
 import type { HierarchyNode } from '../../../core/hdl/index.ts';
 import { countBoxes, type Schematic, type SchematicNode } from '../../../core/schematic/index.ts';
 import { Button, Empty, matches, send, useLive } from '../../shared/index.ts';
-import { useOpenSource } from '../places.ts';
+import { useOpenSource, useProbeSignal } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 import { Canvas } from './canvas.tsx';
 import { useLayout } from './use-layout.ts';
@@ -16,6 +16,7 @@ const SUGGESTED = 60;
 export function SchematicView() {
   const state = useLive();
   const router = useRouter();
+  const probe = useProbeSignal();
   const query = useSearchParams();
   const details = useBuilds().data?.latest?.details;
   const cone = query.get('cone');
@@ -64,6 +65,7 @@ export function SchematicView() {
               {node.kind === 'instance' && cone === null && <Button onClick={() => setExpanded((old) => (old.includes(node.path) ? old.filter((p) => p !== node.path) : [...old, node.path]))}>{expanded.includes(node.path) ? 'Close' : 'Open in place'}</Button>}
               {node.kind === 'instance' && <Button onClick={() => go({ instance: node.path })}>Show alone</Button>}
               {(node.kind === 'register' || node.kind === 'output') && node.path !== cone && details.signals.some((s) => s.name === node.path && s.kept) && <Button onClick={() => go({ cone: node.path })}>What decides it</Button>}
+              {details.signals.some((s) => s.name === node.path) && <Button onClick={() => probe(node.path)}>Probe it</Button>}
               {(node.kind === 'input' || node.kind === 'output') && details.ports.some((p) => `${details.top}.${p.name}` === node.path || p.name === node.label) && <Button onClick={() => router.push('/design/pins')}>Its pin</Button>}
               {node.file !== '' && <Button onClick={() => show(node)}>Source</Button>}
             </span>

@@ -17,6 +17,8 @@ interface Props {
   /** A place to show; a new object moves there again. */
   readonly goTo: { readonly line: number; readonly column: number } | null;
   readonly onChange: (text: string) => void;
+  /** Told the name the caret stands in, empty elsewhere. */
+  readonly onCaret?: (name: string) => void;
 }
 
 const LOOK = EditorView.theme({
@@ -35,12 +37,21 @@ const COLOURS = HighlightStyle.define([
   { tag: tags.meta, color: 'var(--color-doubt)' },
 ]);
 
+/** The name the caret stands in, empty elsewhere. */
+function wordAt({ doc, selection }: EditorState): string {
+  const { from, text } = doc.lineAt(selection.main.head);
+  const at = selection.main.head - from;
+  return `${/[A-Za-z_$][\w$]*$/.exec(text.slice(0, at))?.[0] ?? ''}${/^[\w$]*/.exec(text.slice(at))?.[0] ?? ''}`;
+}
+
 /** One source file. Remounted for another file; text flows out through `onChange`. */
-export function Editor({ name, text, messages, goTo, onChange }: Props) {
+export function Editor({ name, text, messages, goTo, onChange, onCaret }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
   const changed = useRef(onChange);
   changed.current = onChange;
+  const caret = useRef(onCaret);
+  caret.current = onCaret;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the text is the editor's own once it is open
   useEffect(() => {
     if (!host.current) return;
@@ -62,7 +73,10 @@ export function Editor({ name, text, messages, goTo, onChange }: Props) {
           syntaxHighlighting(COLOURS),
           LOOK,
           EditorView.contentAttributes.of({ 'aria-label': `Source ${name}` }),
-          EditorView.updateListener.of((update) => update.docChanged && changed.current(update.state.doc.toString())),
+          EditorView.updateListener.of((update) => {
+            if (update.docChanged) changed.current(update.state.doc.toString());
+            if (update.selectionSet) caret.current?.(wordAt(update.state));
+          }),
         ],
       }),
     });

@@ -11,7 +11,7 @@ export const POST = guarded(async (request) => {
   const name = file?.name ?? 'Imported';
   const files = settings ? archive.files : [...archive.files, { name: 'nimble.json', text: writeProjectFile({ format: 'nimble-project', version: 2, name, part: 'CV25', grade: 2, pins: 'pins.csv', clocks: {}, accepted: [] }) }];
   const server = await runtime();
-  const id = await server.projects.create(name, files, archive.plan);
+  const id = await server.projects.create(name, files, archive.shelf);
   server.changed();
   return answer({ id, name });
 });

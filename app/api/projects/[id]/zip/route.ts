@@ -11,7 +11,7 @@ export const GET = guarded(async (_request, { params }: { params: Promise<{ id: 
   const id = Number((await params).id);
   const row = (await server.projects.list()).find((project) => project.id === id);
   if (!row) throw new ProblemError(problem('no-project', 'There is no such project any more.', 'Reload the page.'));
-  const bytes = writeArchive({ files: await server.projects.files(id), plan: await server.projects.plan(id) });
+  const bytes = writeArchive({ files: await server.projects.files(id), shelf: await server.projects.shelf(id) });
   const name = row.name.replace(/[^\w-]+/g, '-').toLowerCase() || 'project';
   return new Response(bytes as BodyInit, { headers: { 'content-type': 'application/zip', 'content-disposition': `attachment; filename="${name}.zip"` } });
 });

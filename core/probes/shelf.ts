@@ -1,0 +1,58 @@
+import { z } from 'zod';
+import { fail, ok, problem, type Result } from '../result.ts';
+import { emptyPlan, type ProbePlan, probePlan } from './plan.ts';
+
+/** Probe plans of a project by name. Those in the build are built in together; the others rest. */
+export const planShelf = z.array(z.object({ name: z.string().min(1).max(60), inBuild: z.boolean(), plan: probePlan }));
+
+export type PlanShelf = z.infer<typeof planShelf>;
+
+const planFile = z.object({ format: z.literal('nimble-probe-plan').optional(), version: z.literal(1).optional(), name: z.string().min(1).max(60).optional() }).and(probePlan);
+
+/** What goes into a build: the plans that are in it, without what is switched off. A name used twice gets its plan's name before it. */
+export function activePlan(shelf: PlanShelf): ProbePlan {
+  const active = shelf.filter(({ inBuild }) => inBuild);
+  const taken = new Set<string>();
+  const named = <T extends { readonly name: string; readonly off?: boolean | undefined }>(kind: string, plan: string, core: T): T => {
+    const { off: _, ...on } = core;
+    const name = taken.has(`${kind} ${core.name}`) ? `${plan} ${core.name}` : core.name;
+    taken.add(`${kind} ${name}`);
+    return { ...(on as T), name };
+  };
+  return {
+    recorders: active.flatMap(({ name, plan }) => plan.recorders.filter(({ off }) => !off).map((core) => named('recorder', name, core))),
+    panels: active.flatMap(({ name, plan }) => plan.panels.filter(({ off }) => !off).map((core) => named('panel', name, core))),
+  };
+}
+
+/** A shelf as it was stored, or a single plan from before there were several. */
+export function readShelf(data: unknown): PlanShelf {
+  const several = planShelf.safeParse(data);
+  if (several.success) return several.data;
+  const one = probePlan.safeParse(data);
+  const plan = one.success ? one.data : emptyPlan;
+  return plan.recorders.length + plan.panels.length > 0 ? [{ name: 'plan', inBuild: true, plan }] : [];
+}
+
+/** A plan file, ours or a bare plan. docs/formats.md, section 3 */
+export function readPlanFile(text: string, fileName: string): Result<{ readonly name: string; readonly plan: ProbePlan }> {
+  let data: unknown;
+  try {
+    data = JSON.parse(text);
+  } catch (error) {
+    return fail(problem('plan-file', `${fileName} is no JSON: ${error instanceof Error ? error.message : ''}`, 'Choose a probe plan.'));
+  }
+  if ((data as { format?: unknown } | null)?.format === 'nimble-probes') return fail(problem('plan-file', `${fileName} is the map of a build, which says where probes are in hardware, not what is wanted.`, 'Choose the plan it was built from.'));
+  const read = planFile.safeParse(data);
+  if (!read.success) return fail(problem('plan-file', `${fileName} is no probe plan: ${z.prettifyError(read.error)}`, 'See docs/formats.md, section 3.'));
+  const { recorders, panels, name } = read.data;
+  return ok({ name: name ?? fileName.replace(/(\.probes|\.plan)?\.json$/, ''), plan: { recorders, panels } });
+}
+
+export const writePlanFile = (name: string, { recorders, panels }: ProbePlan): string => `${JSON.stringify({ format: 'nimble-probe-plan', version: 1, name, recorders, panels }, null, 2)}\n`;
+
+/** Names of a plan that a design does not have, each once. */
+export function missingNames({ recorders, panels }: ProbePlan, known: ReadonlySet<string>): string[] {
+  const all = [...recorders.flatMap(({ clock, signals }) => [clock, ...signals]), ...panels.flatMap(({ clock, levers, gauges }) => [clock, ...levers, ...gauges])];
+  return [...new Set(all)].filter((name) => !known.has(name));
+}
