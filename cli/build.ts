@@ -1,6 +1,8 @@
 import { writeFileSync } from 'node:fs';
 import type { Command } from 'commander';
 import { build } from '../core/build/index.ts';
+import { takeAlong } from '../core/probes/index.ts';
+import { ProblemError } from '../core/result.ts';
 import type { TimingReport } from '../core/mapping/index.ts';
 import { openPlan, openProject, type ProjectOptions } from './files.ts';
 import { CallError, report } from './output.ts';
@@ -16,8 +18,9 @@ export function buildCommand(program: Command, failed: () => void): void {
     .option('--clock <name=hertz>', 'frequency of a clock port; may be given several times', clockRate, {})
     .option('--plan <file>', 'probe plan')
     .option('--out <file>', 'write the bitstream; the probe map is written beside it')
+    .option('--verilog <file>', 'the design with its probes as plain Verilog, for another device')
     .option('--json', 'one JSON document on standard output')
-    .action((paths: string[], options: ProjectOptions & { clock: Readonly<Record<string, number>>; plan?: string; out?: string; json?: boolean }) => {
+    .action((paths: string[], options: ProjectOptions & { clock: Readonly<Record<string, number>>; plan?: string; out?: string; verilog?: string; json?: boolean }) => {
       const project = openProject(paths, options);
       const result = build({ project: { ...project, file: { ...project.file, clocks: { ...project.file.clocks, ...options.clock } } }, plan: openPlan(options.plan) });
       const { fingerprint, part, top, resources, instances, memories, timing, lampRates, messages, bitstream, probes } = result;
@@ -26,6 +29,11 @@ export function buildCommand(program: Command, failed: () => void): void {
       if (bitstream && options.out !== undefined) {
         writeFileSync(options.out, bitstream);
         if (probes) writeFileSync(options.out.replace(/\.nbits$/, '').concat('.probes.json'), `${JSON.stringify(probes, null, 2)}\n`);
+      }
+      if (bitstream && options.verilog !== undefined) {
+        const taken = takeAlong(project.files, project.file.top, openPlan(options.plan), fingerprint);
+        if (!taken.ok) throw new ProblemError(taken.error);
+        writeFileSync(options.verilog, taken.value.verilog);
       }
       const text = () => (bitstream ? `${top} for ${part}: ${resources.luts} LUTs, ${resources.registers} flip-flops, ${resources.blockRams} block RAMs\n${clockLines(timing)}fingerprint ${fingerprint}` : 'Build failed.');
       report(options.json ?? false, { fingerprint, part, top, resources, instances, memories, timing, lampRates, messages, bitstreamBytes: bitstream?.length ?? null }, text);

@@ -137,7 +137,7 @@ async function main(): Promise<void> {
     await station(page, 'Capture');
     await page.getByLabel('Condition').fill('want_upper == 1');
     await page.getByRole('button', { name: 'Arm' }).click();
-    await page.getByText(/^waiting:/).waitFor();
+    await page.getByTestId('waiting').getByText(/waiting,/).waitFor();
     await page.getByRole('button', { name: 'Button B0, upper boat' }).click({ delay: 200 });
     await ended(/^Capture 1/);
     await page.getByTestId('value-lockhouse.level').waitFor();

@@ -13,10 +13,11 @@ export type DesignRequest =
   | { readonly kind: 'build'; readonly inputs: BuildInputs }
   /** `key` tells one state of the sources from another. */
   | { readonly kind: 'schematic'; readonly key: string; readonly project: Project; readonly view: SchematicView }
+  | { readonly kind: 'take-along'; readonly project: Project; readonly plan: ProbePlan; readonly fingerprint: string }
   | { readonly kind: 'cost'; readonly plan: ProbePlan; readonly signals: readonly SignalInfo[]; readonly room: Room }
   | { readonly kind: 'vectors'; readonly files: readonly TextFile[]; readonly table: TextFile; readonly options: VectorOptions };
 
-export type DesignAnswer = { readonly kind: 'build'; readonly result: BuildResult } | { readonly kind: 'schematic'; readonly drawing: Schematic } | { readonly kind: 'vectors'; readonly run: VectorRun } | { readonly kind: 'cost'; readonly cost: PlanCost };
+export type DesignAnswer = { readonly kind: 'build'; readonly result: BuildResult } | { readonly kind: 'schematic'; readonly drawing: Schematic } | { readonly kind: 'vectors'; readonly run: VectorRun } | { readonly kind: 'cost'; readonly cost: PlanCost } | { readonly kind: 'take-along'; readonly verilog: string };
 
 /** What the cores of a plan take of what the design leaves. */
 export interface PlanCost {
@@ -54,6 +55,12 @@ export class DesignThread {
   async vectors(files: readonly TextFile[], table: TextFile, options: VectorOptions, watch: Watch): Promise<VectorRun> {
     const answer = await this.#ask({ kind: 'vectors', files, table, options }, watch);
     return (answer as DesignAnswer & { kind: 'vectors' }).run;
+  }
+
+  /** The design with its probes as plain Verilog. */
+  async takeAlong(project: Project, plan: ProbePlan, fingerprint: string): Promise<string> {
+    const answer = await this.#ask({ kind: 'take-along', project, plan, fingerprint }, { cancelled: () => false, report: () => {} });
+    return (answer as DesignAnswer & { kind: 'take-along' }).verilog;
   }
 
   /** What a plan takes, and, where that is more than there is room for, what would be enough to give up. */

@@ -10,3 +10,4 @@ export { HubClient } from './hub-client.ts';
 export { type Placement, RecorderClient, type RecorderLook, type RecorderStatus } from './recorder-client.ts';
 export { AT_ONCE, type ComparatorSetting, DEFAULT_COMPARATORS, DEFAULT_STAGES, KEEP_ALL, MOST_COMPARATORS, MOST_SEGMENTS, MOST_STAGES, MOST_TIMES, MOST_WITHIN, type Relation, type StageSetting, type TriggerProgram } from './program.ts';
 export { PanelClient, type PanelReading } from './panel-client.ts';
+export { takeAlong, type TakenAlong } from './take-along.ts';

@@ -8,7 +8,7 @@ import { type Netlist, optimise } from '../../core/netlist/index.ts';
 import { ProblemError, problem } from '../../core/result.ts';
 import { drawCone, drawInstance, type Schematic } from '../../core/schematic/index.ts';
 import { runVectors } from '../../core/vectors/index.ts';
-import { cheapestFit, planCost, type ProbePlan } from '../../core/probes/index.ts';
+import { cheapestFit, planCost, type ProbePlan, takeAlong } from '../../core/probes/index.ts';
 import type { DesignAnswer, DesignRequest, PlanCost } from '../design-thread.ts';
 
 const memory: BuildMemory = { sources: new Map(), pieces: new PieceMemory() };
@@ -31,6 +31,11 @@ function answerTo(request: DesignRequest, watch: Parameters<typeof build>[1]): D
       return { kind: 'build', result: build(request.inputs, watch, memory) };
     case 'schematic':
       return { kind: 'schematic', drawing: draw(request) };
+    case 'take-along': {
+      const taken = takeAlong(request.project.files, request.project.file.top, request.plan, request.fingerprint);
+      if (!taken.ok) throw new ProblemError(taken.error);
+      return { kind: 'take-along', verilog: taken.value.verilog };
+    }
     case 'cost':
       return { kind: 'cost', cost: costOf(request) };
     case 'vectors': {

@@ -145,9 +145,9 @@ describe('the whole path', () => {
     await page.getByLabel('Condition').fill('want_upper rises then want_upper falls');
     await page.getByText(/This has 2 stages, the recorder "main" was built with 1/).waitFor();
     await page.getByLabel('Condition').fill('want_upper rises');
-    await page.getByText('1 of 2 comparators, 1 of 1 stages').waitFor();
+    await page.getByText('1 of 2 comparators, 1 of 1 stage;').waitFor();
     await page.getByRole('button', { name: 'Arm' }).click();
-    await page.getByText(/^waiting: want_upper rises, sampling clock alive at 12 MHz/).waitFor();
+    await page.getByText(/^main: waiting, want_upper rises, sampling clock alive at 12 MHz/).waitFor();
     await page.getByTestId('conditions').getByText('true in 0 samples so far').waitFor();
     await page.getByRole('button', { name: 'Button B0, upper boat' }).click({ delay: 200 });
     await line(/^Capture 1: 1024 samples of 3 signals/);
@@ -157,7 +157,7 @@ describe('the whole path', () => {
     await canvas.focus();
     await page.keyboard.press('ArrowLeft');
     expect(await value('u_sequencer.want_upper')).toBe('0');
-    await page.getByText('cursor: sample 255, -83.3 ns from the trigger').waitFor();
+    await page.getByText('A: sample 255, -83.333 ns from the trigger').waitFor();
     const scale = async () => Number(await canvas.getAttribute('data-per-pixel'));
     const whole = await scale();
     await canvas.hover();
@@ -165,7 +165,7 @@ describe('the whole path', () => {
     await until('zoom', scale, (now) => now < whole);
     const first = async () => Number(await canvas.getAttribute('data-first'));
     const before = await first();
-    await canvas.dragTo(canvas, { sourcePosition: { x: 300, y: 60 }, targetPosition: { x: 200, y: 60 } });
+    await canvas.dragTo(canvas, { sourcePosition: { x: 560, y: 60 }, targetPosition: { x: 460, y: 60 } });
     await until('pan', first, (now) => now > before);
     const [download] = await Promise.all([page.waitForEvent('download'), page.getByTestId('vcd').click()]);
     const vcd = readFileSync((await download.path()) ?? '', 'utf8');

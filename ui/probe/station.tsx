@@ -1,7 +1,7 @@
 'use client';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { clsx } from 'clsx';
-import { FileCode, Hammer, Network } from 'lucide-react';
+import { FileCode, Hammer, Network, PackageOpen } from 'lucide-react';
 import { useSearchParams } from 'next/navigation';
 import { Toggle } from 'radix-ui';
 import { useMemo, useState } from 'react';
@@ -62,6 +62,11 @@ export function ProbeStation() {
     <div className="flex h-full min-h-[34rem] flex-col">
       <StationHead title="Probe" hint="Choose signals inside the design; they are built in with the debug cores.">
         <Shelf shelf={shelf} chosen={at} known={signals} onChoose={setChosen} onShelf={save} />
+        {known.probes && (
+          <a href="/api/plan/verilog" className="inline-flex h-8 items-center gap-1.5 text-quiet text-sm hover:text-ink hover:underline" title="The design with these probes as plain Verilog with one JTAG register, for a device of your own">
+            <PackageOpen aria-hidden className="size-4" /> Take it along
+          </a>
+        )}
         <Button look="main" disabled={running} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'build' }))}>
           <Hammer aria-hidden className="size-4" /> Build with probes
         </Button>

@@ -1,0 +1,65 @@
+import { describe, expect, test } from 'vitest';
+import { PieceMemory } from '../mapping/index.ts';
+import { activePlan, cheapestFit, missingNames, type PlanShelf, planCost, type ProbePlan, readPlanFile, readShelf, writePlanFile } from './index.ts';
+
+const recorder = { name: 'r', clock: 't.clk', depth: 256, signals: ['t.a'] };
+const plan: ProbePlan = { recorders: [recorder], panels: [{ name: 'p', clock: 't.clk', levers: [], gauges: ['t.a', 't.b'] }] };
+
+describe('plans on a shelf', () => {
+  test('those in the build are built in together, without what is switched off, under names of their own', () => {
+    const shelf: PlanShelf = [
+      { name: 'one', inBuild: true, plan },
+      { name: 'two', inBuild: true, plan: { recorders: [recorder, { ...recorder, name: 'quiet', off: true }], panels: [] } },
+      { name: 'three', inBuild: false, plan },
+    ];
+    expect(activePlan(shelf)).toEqual({ recorders: [recorder, { ...recorder, name: 'two r' }], panels: plan.panels });
+    expect(activePlan([])).toEqual({ recorders: [], panels: [] });
+  });
+
+  test('a plan from before there were several is the only one', () => {
+    expect(readShelf(plan)).toEqual([{ name: 'plan', inBuild: true, plan }]);
+    expect([readShelf({ recorders: [], panels: [] }), readShelf({}), readShelf([{ name: 'x', inBuild: false, plan }])]).toEqual([[], [], [{ name: 'x', inBuild: false, plan }]]);
+  });
+
+  test('a file comes back as it went; a map and other files are told from it', () => {
+    const back = readPlanFile(writePlanFile('mine', plan), 'whatever.json');
+    expect(back).toEqual({ ok: true, value: { name: 'mine', plan } });
+    expect(readPlanFile(JSON.stringify(plan), 'levels.plan.json')).toMatchObject({ ok: true, value: { name: 'levels' } });
+    const wrong = (text: string) => {
+      const read = readPlanFile(text, 'x.json');
+      return read.ok ? null : read.error.message;
+    };
+    expect(wrong('{')).toMatch(/is no JSON/);
+    expect(wrong('{"format":"nimble-probes"}')).toMatch(/map of a build/);
+    expect(wrong(JSON.stringify({ recorders: [{ ...recorder, depth: 100 }], panels: [] }))).toMatch(/power of two/);
+  });
+
+  test('names that a design does not have are listed once', () => {
+    expect(missingNames(plan, new Set(['t.clk', 't.b']))).toEqual(['t.a']);
+  });
+});
+
+describe('what a plan takes', () => {
+  const signals = new Map([['t.a', { width: 24, signed: false, free: false, names: [] }], ['t.b', { width: 8, signed: false, free: false, names: [] }]]);
+  const memory = new PieceMemory();
+
+  test('grows with what is asked for', () => {
+    const cost = (over: Partial<typeof recorder> & { comparators?: number; stages?: number; qualifier?: boolean }) => planCost({ recorders: [{ ...recorder, ...over }], panels: [] }, signals, memory);
+    const least = cost({ comparators: 1 });
+    expect(least.luts).toBeGreaterThan(200);
+    expect(cost({ comparators: 3 }).luts).toBeGreaterThan(least.luts + 200);
+    expect(cost({ comparators: 1, stages: 2 }).luts).toBeGreaterThan(least.luts);
+    expect([least.blockRams, cost({ comparators: 1, depth: 1024 }).blockRams, cost({ comparators: 1, qualifier: true }).blockRams]).toEqual([2, 6, 4]);
+    expect(planCost({ recorders: [], panels: [] }, signals, memory)).toEqual({ luts: 0, registers: 0, blockRams: 0 });
+  });
+
+  test('the first change that fits is the one that is least missed', () => {
+    const wanted: ProbePlan = { recorders: [{ ...recorder, comparators: 3, stages: 2, segments: 4 }], panels: [] };
+    const whole = planCost(wanted, signals, memory);
+    const tight = cheapestFit(wanted, signals, { luts: whole.luts - 20, blockRams: 24 }, memory);
+    expect(tight?.change).toBe('r: its buffer in one piece');
+    expect(tight?.cost.luts).toBeLessThan(whole.luts - 19);
+    expect(cheapestFit(wanted, signals, { luts: whole.luts, blockRams: 1 }, memory)?.change).toBe('r: 128 samples deep');
+    expect(cheapestFit(wanted, signals, { luts: 50, blockRams: 0 }, memory)).toBeNull();
+  });
+});

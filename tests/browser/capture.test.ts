@@ -1,0 +1,145 @@
+// docs/walkthrough.md, followed: from "the gate sometimes opens too early" to the captured proof and the fix.
+import { readFileSync } from 'node:fs';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { MENDED_LEVELS } from '../support/demo.ts';
+import { openWorkbench, station, type Workbench } from '../support/workbench.ts';
+
+let bench: Workbench;
+beforeAll(async () => {
+  bench = await openWorkbench();
+}, 120_000);
+afterAll(() => bench?.stop());
+
+const done = (pattern: RegExp) => bench.page.getByTestId('job-line').getByText(pattern).first().waitFor({ timeout: 60_000 });
+const value = (name: string) => bench.page.getByTestId(`value-lockhouse.${name}`);
+const panel = (name: string) => bench.page.getByRole('navigation', { name: 'About the record' }).getByRole('button', { name }).click();
+
+async function load(): Promise<void> {
+  await station(bench.page, 'Load');
+  await bench.page.getByRole('button', { name: 'Load', exact: true }).click();
+  await done(/DONE is high/);
+  await station(bench.page, 'Capture');
+}
+
+async function arm(condition: string): Promise<void> {
+  const { page } = bench;
+  await page.getByLabel('Condition', { exact: true }).fill(condition);
+  await page.getByText(/of 3 comparators, 2 of 2 stages/).waitFor();
+  await page.getByRole('slider', { name: 'Trigger position' }).click({ position: { x: 128, y: 16 } });
+  await page.getByRole('button', { name: 'Arm' }).click();
+  await page.getByTestId('waiting').getByText(/levels: waiting/).waitFor();
+}
+
+/** Sends boats up and down until something holds, or for so many of them. */
+async function boats(count: number, until: () => Promise<boolean>): Promise<boolean> {
+  for (let i = 0; i < count; i++) {
+    await bench.page.getByRole('button', { name: i % 2 === 0 ? 'Button B0, upper boat' : 'Button B1, lower boat' }).click({ delay: 40 });
+    await bench.page.waitForTimeout(250);
+    if (await until()) return true;
+  }
+  return false;
+}
+
+describe('a gate that opens too early', () => {
+  test('a plan is imported, its cost is told, and the build takes it in', async () => {
+    const { page } = bench;
+    await station(page, 'Design');
+    await page.getByRole('button', { name: 'Build', exact: true }).click();
+    await done(/for CV25/);
+    await station(page, 'Probe');
+    await page.getByLabel('Plan file').setInputFiles('demo/lockhouse/plans/levels.plan.json');
+    await page.getByLabel('in the build').check();
+    await page.getByTestId('plan-cost').getByText(/of [\d,]+ LUTs left/).waitFor();
+    await page.getByRole('button', { name: 'Build with probes' }).click();
+    await done(/for CV25: 2\d\d\d LUTs/);
+    await load();
+  });
+
+  test('the condition waits through good passages and triggers at a torn level', async () => {
+    const { page } = bench;
+    await page.getByRole('switch', { name: 'Switch S0, fast water' }).click();
+    await arm('gate_lower rises then chamber_level > 20 within 400');
+    const taken = await boats(200, async () => (await page.getByTestId('value-lockhouse.chamber_level').count()) > 0);
+    expect(taken, 'it triggered').toBe(true);
+    expect(await page.getByTestId('lock').getAttribute('data-surge')).toMatch(/^lower 2\d\d$/);
+  }, 240_000);
+
+  test('the record shows the old low byte beside the new high one, for eight bits of the converter', async () => {
+    const { page } = bench;
+    await page.getByRole('button', { name: 'Menu of lockhouse.chamber_level' }).click();
+    await page.getByRole('menuitemcheckbox', { name: 'unsigned' }).click();
+    const level = () => value('chamber_level').innerText();
+    expect(Number(await level())).toBeGreaterThan(200);
+    await value('chamber_level').click();
+    await page.getByRole('button', { name: 'Previous edge' }).click();
+    await page.getByRole('button', { name: 'Cursor', exact: true }).click();
+    // The second cursor goes to where the level was still the torn one, and from there to its other end.
+    await page.getByRole('button', { name: 'Cursor B' }).click();
+    await page.getByRole('button', { name: 'Previous edge' }).click();
+    await panel('Measure');
+    await page.getByTestId('between').getByText(/samples/).waitFor();
+    await panel('Find');
+    await page.getByLabel('Sentence to find').fill('chamber_level < 20');
+    await page.getByRole('button', { name: 'Find', exact: true }).last().click();
+    await page.getByTestId('found').getByText(/Holds in \d+ place/).waitFor();
+    expect(Number(await level())).toBeLessThan(20);
+    await page.getByRole('cell', { name: /^15[345] samples, 12\.\d+ µs$/ }).first().waitFor();
+    await page.getByLabel('Sentence to find').fill('whenever gate_lower rises, chamber_level > 20');
+    await page.getByRole('button', { name: 'Find', exact: true }).last().click();
+    await page.getByTestId('found').getByText('Broken in 1 place.').waitFor();
+    await page.getByRole('button', { name: 'Keep', exact: true }).last().click();
+    await page.getByTestId('remarks').getByText(/1 place marked/).waitFor();
+    await panel('Notes');
+    await page.getByLabel('Note', { exact: true }).fill('new high byte, old low byte');
+    await page.getByRole('button', { name: /^Pin at/ }).click();
+    await page.getByRole('listitem').getByText('new high byte, old low byte').waitFor();
+  });
+
+  test('how it was looked at is there again after a reload; the record leaves as CSV', async () => {
+    const { page } = bench;
+    await page.waitForTimeout(1000);
+    await page.reload();
+    await value('chamber_level').waitFor();
+    expect(await value('chamber_level').innerText()).toMatch(/^\d+$/);
+    await page.getByTestId('remarks').getByText(/1 place marked/).waitFor();
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByTestId('csv').click()]);
+    expect(readFileSync((await download.path()) ?? '', 'utf8')).toMatch(/^sample,seconds,lockhouse\.u_sequencer\.state,/);
+  });
+
+  test('a second record is compared with the first as reference, and a dump from elsewhere is opened', async () => {
+    const { page } = bench;
+    await page.getByRole('button', { name: 'Make reference' }).click();
+    await page.getByRole('button', { name: 'Reference', exact: true }).waitFor();
+    await page.getByRole('button', { name: 'Take now' }).click();
+    await done(/^Capture 2: 1024 samples/);
+    await panel('Compare');
+    await page.getByLabel('Alignment').selectOption('best');
+    await page.getByRole('button', { name: 'Compare', exact: true }).last().click();
+    await page.getByTestId('compared').getByText(/difference/).waitFor();
+    await page.getByLabel('VCD file').setInputFiles({ name: 'other.vcd', mimeType: 'text/plain', buffer: Buffer.from('$timescale 1 us $end $scope module top $end $var wire 1 ! tx $end $var wire 8 " data $end $upscope $end $enddefinitions $end #0 1! b0 " #100 0! b101 " #200 1! #300 0! #1400') });
+    await page.getByTestId('value-top.data').waitFor();
+    await page.getByRole('button', { name: 'Back to the captures' }).click();
+  });
+
+  test('mended, the same condition waits and waits', async () => {
+    const { page } = bench;
+    await station(page, 'Design');
+    await page.getByRole('link', { name: 'Sources' }).click();
+    await page.getByText('levels.v').first().click();
+    await page.getByLabel('Source rtl/levels.v').click();
+    await page.keyboard.press('Control+a');
+    await page.keyboard.insertText(MENDED_LEVELS.reduce((text, [from, to]) => text.replace(from, to), readFileSync('demo/lockhouse/rtl/levels.v', 'utf8')));
+    await page.getByRole('button', { name: 'Build', exact: true }).click();
+    await page.getByTestId('state-design').getByText('built').waitFor();
+    await done(/for CV25: 2\d\d\d LUTs/);
+    await load();
+    await arm('gate_lower rises then chamber_level > 20 within 400');
+    const surge = await page.getByTestId('lock').getAttribute('data-surge');
+    const rises = async () => Number(/true in (\d+)/.exec((await page.getByTestId('conditions').getByRole('row').first().innerText()) ?? '')?.[1] ?? 0);
+    expect(await boats(80, async () => (await rises()) >= 4), 'the gate opened four times').toBe(true);
+    await page.getByTestId('waiting').getByText(/levels: waiting/).waitFor();
+    expect(await page.getByTestId('lock').getAttribute('data-surge')).toBe(surge);
+    await page.getByRole('button', { name: 'Trigger now' }).click();
+    await done(/^Capture 3: 1024 samples/);
+  }, 240_000);
+});
