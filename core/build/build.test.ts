@@ -22,7 +22,7 @@ describe('a build', () => {
     expect(result.clocks).toEqual(['clk', 'clk10']);
     expect(result.signals.find((s) => s.name === 'lockhouse.u_sequencer.patience')).toMatchObject({ width: 9, domain: 'clk', kind: 'reg', free: false, file: 'rtl/sequencer.v', line: expect.any(Number) });
     expect(result.signals.find((s) => s.name === 'lockhouse.level_trim')?.free).toBe(true);
-    expect(result.hierarchy?.children.map((child) => child.module).sort()).toEqual(['chamber', 'debounce', 'debounce', 'display', 'sequencer', 'tick']);
+    expect(result.hierarchy?.children.map((child) => child.module).sort()).toEqual(['chamber', 'converter', 'debounce', 'debounce', 'display', 'levels', 'sequencer', 'tick']);
   });
 
   test('with probes takes more cells than without: the cores count', () => {

@@ -74,7 +74,7 @@ describe('a gate that opens too early', () => {
     await page.getByRole('button', { name: 'Previous edge' }).click();
     await page.getByRole('button', { name: 'Cursor', exact: true }).click();
     // The second cursor goes to where the level was still the torn one, and from there to its other end.
-    await page.getByRole('button', { name: 'Cursor B' }).click();
+    await page.getByRole('button', { name: 'Cursor B', exact: true }).click();
     await page.getByRole('button', { name: 'Previous edge' }).click();
     await panel('Measure');
     await page.getByTestId('between').getByText(/samples/).waitFor();
@@ -112,6 +112,7 @@ describe('a gate that opens too early', () => {
     await page.getByRole('button', { name: 'Reference', exact: true }).waitFor();
     await page.getByRole('button', { name: 'Take now' }).click();
     await done(/^Capture 2: 1024 samples/);
+    await page.getByTestId('about').getByText(/trigger at 0,/).waitFor();
     await panel('Compare');
     await page.getByLabel('Alignment').selectOption('best');
     await page.getByRole('button', { name: 'Compare', exact: true }).last().click();
@@ -124,7 +125,7 @@ describe('a gate that opens too early', () => {
   test('mended, the same condition waits and waits', async () => {
     const { page } = bench;
     await station(page, 'Design');
-    await page.getByRole('link', { name: 'Sources' }).click();
+    await page.getByRole('navigation', { name: 'Design' }).getByRole('link', { name: 'Sources' }).click();
     await page.getByText('levels.v').first().click();
     await page.getByLabel('Source rtl/levels.v').click();
     await page.keyboard.press('Control+a');

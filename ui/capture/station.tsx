@@ -7,7 +7,7 @@ import type { WaveView } from '../../core/wave/index.ts';
 import type { ListedCapture } from '../../server/index.ts';
 import { useBuilds } from '../design/index.ts';
 import { ask, Button, clockTime, Empty, frequency, send, StationHead, useAct, useLive } from '../shared/index.ts';
-import { type ReceivedCapture, type Source, WaveRecord } from '../wave/index.ts';
+import { type Panel, type ReceivedCapture, type Source, WaveRecord } from '../wave/index.ts';
 import { Arm } from './arm.tsx';
 import { SavedViews } from './saved-views.tsx';
 
@@ -27,6 +27,7 @@ export function CaptureStation() {
   const [chosen, setChosen] = useState<number | null>(null);
   const [beside, setBeside] = useState<number | null>(null);
   const [file, setFile] = useState<File | null>(null);
+  const [panel, setPanel] = useState<Panel>('measure');
   const captures = useCaptures(state?.latestCapture ?? null);
   const shown = captures.some(({ id }) => id === chosen) ? chosen : (captures[0]?.id ?? null);
   const fetched = useCapture(file ? null : shown);
@@ -108,7 +109,7 @@ export function CaptureStation() {
         )}
       </div>
       {source ? (
-        <WaveRecord key={`${file?.name ?? capture?.id} ${second?.id ?? ''} ${applied?.at ?? ''}`} source={source} saved={applied?.view ?? (file ? null : (fetched?.view ?? null))} onSave={onSave} others={captures.filter(({ id }) => id !== shown).map((one) => ({ id: one.id, title: titleOf(one), isReference: one.isReference }))} />
+        <WaveRecord key={`${file?.name ?? capture?.id} ${second?.id ?? ''} ${applied?.at ?? ''}`} source={source} saved={applied?.view ?? (file ? null : (fetched?.view ?? null))} onSave={onSave} panel={panel} onPanel={setPanel} others={captures.filter(({ id }) => id !== shown).map((one) => ({ id: one.id, title: titleOf(one), isReference: one.isReference }))} />
       ) : (
         shown === null && <Empty>Nothing captured yet. A VCD file from elsewhere can be opened as well.</Empty>
       )}

@@ -18,7 +18,7 @@ import { type OpenRecord, type Source, useDrawnRows, useRecord } from './use-rec
 const CLOSEST = 1 / 60;
 const STEP = 1.25;
 
-type Panel = 'measure' | 'find' | 'decode' | 'compare' | 'notes';
+export type Panel = 'measure' | 'find' | 'decode' | 'compare' | 'notes';
 const PANELS: readonly { readonly id: Panel; readonly name: string }[] = [
   { id: 'measure', name: 'Measure' },
   { id: 'find', name: 'Find' },
@@ -33,6 +33,9 @@ interface Props {
   readonly saved: WaveView | null;
   readonly onSave: (view: WaveView) => void;
   readonly others: readonly OtherCapture[];
+  /** What stands below the waves; it outlives the record. */
+  readonly panel: Panel;
+  readonly onPanel: (panel: Panel) => void;
 }
 
 /** One record: its waves, and what can be asked of them. */
@@ -50,14 +53,13 @@ interface OpenProps extends Props {
   readonly onGaps: (gaps: GapStyle) => void;
 }
 
-function OpenWaves({ record, saved, onSave, others, gaps, onGaps }: OpenProps) {
+function OpenWaves({ record, saved, onSave, others, panel, onPanel, gaps, onGaps }: OpenProps) {
   const { desk, opened } = record;
   const { axis, signals } = opened;
   const [view, setViewState] = useState<WaveView>(() => (saved ? fitView(saved, axis, signals) : plainView(axis, signals)));
   const [zoom, setZoom] = useState<View | null>(null);
   const [active, setActive] = useState(0);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
-  const [panel, setPanel] = useState<Panel>('measure');
   const [found, setFound] = useState<{ readonly text: string; readonly result: Found } | null>(null);
   const [ruled, setRuled] = useState<readonly { readonly from: number; readonly to: number }[]>([]);
   const [comparison, setComparison] = useState<{ readonly with: number; readonly result: Comparison } | null>(null);
@@ -195,7 +197,7 @@ function OpenWaves({ record, saved, onSave, others, gaps, onGaps }: OpenProps) {
       <Remarks opened={opened} rules={view.rules} ruled={ruled.length} />
       <nav aria-label="About the record" className="flex gap-1 border-line border-b text-sm">
         {PANELS.map(({ id, name }) => (
-          <button key={id} type="button" aria-current={id === panel || undefined} className={clsx('-mb-px border-b-2 px-2 py-1', id === panel ? 'border-signal font-bold' : 'border-transparent text-quiet hover:text-ink')} onClick={() => setPanel(id)}>
+          <button key={id} type="button" aria-current={id === panel || undefined} className={clsx('-mb-px border-b-2 px-2 py-1', id === panel ? 'border-signal font-bold' : 'border-transparent text-quiet hover:text-ink')} onClick={() => onPanel(id)}>
             {name}
             {id === 'notes' && view.notes.length > 0 && <span className="tabular ml-1 text-quiet">{view.notes.length}</span>}
           </button>
