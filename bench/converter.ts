@@ -8,9 +8,9 @@ interface Lines {
 
 const FRAME_BITS = 16;
 /** It wants to be selected this long before the first clock; until then it need not be looked at often. */
-const IDLE_MICROSECONDS = 20;
-/** While clocks come: four looks in one of 625 kHz. */
-const BUSY_MICROSECONDS = 0.4;
+const IDLE_MICROSECONDS = 30;
+/** While clocks come: a look in each half of one of 625 kHz, and soon enough for its bit to be there before the next rise. */
+const BUSY_MICROSECONDS = 0.55;
 /** From the moment it sees that it is selected until the first clock can come. */
 const READY_MICROSECONDS = 18;
 

@@ -96,7 +96,7 @@ describe('mutated sources', () => {
         const { netlist } = elaborate([{ name: 't.sv', text: mutate(text, changes) }]);
         if (netlist) optimise(netlist);
       }),
-      { numRuns: 300 },
+      { numRuns: 150 },
     );
   });
   test('any characters at all', () => {

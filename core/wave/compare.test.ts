@@ -18,6 +18,13 @@ describe('laying one record over another', () => {
     );
   });
 
+  test('a signal that no longer moves is compared to the end, wherever it is laid', () => {
+    for (const offset of [-7, 0, 7]) {
+      const found = compareRecordings(recordingFrom({ 'top.a': [...'0'.repeat(20)] }), recordingFrom({ 'top.a': [...'01'.padEnd(20, '1')] }), { offset });
+      expect(found.ok && found.value.differences).toEqual([{ name: 'top.a', from: Math.max(0, offset + 1), to: Math.min(20, 20 + offset) }]);
+    }
+  });
+
   test('the best match finds how far a record was moved', () => {
     fc.assert(
       fc.property(fc.array(fc.integer({ min: 0, max: 255 }), { minLength: 120, maxLength: 120 }), fc.integer({ min: 0, max: 30 }), (noise, by) => {

@@ -63,7 +63,7 @@ function eachDifference(a: Trace, b: Trace, offset: number, from: number, to: nu
       give(since, tick);
       since = null;
     }
-    const next = Math.min(to, a.at[i + 1] ?? to, (b.at[j + 1] ?? to) + offset);
+    const next = Math.min(to, a.at[i + 1] ?? to, (b.at[j + 1] ?? Number.POSITIVE_INFINITY) + offset);
     while (i + 1 < a.at.length && (a.at[i + 1] as number) <= next) i++;
     while (j + 1 < b.at.length && (b.at[j + 1] as number) + offset <= next) j++;
     tick = next;

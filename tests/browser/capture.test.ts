@@ -125,7 +125,7 @@ describe('a gate that opens too early', () => {
   test('mended, the same condition waits and waits', async () => {
     const { page } = bench;
     await station(page, 'Design');
-    await page.getByRole('navigation', { name: 'Design' }).getByRole('link', { name: 'Sources' }).click();
+    await page.getByRole('link', { name: 'Sources', exact: true }).click();
     await page.getByText('levels.v').first().click();
     await page.getByLabel('Source rtl/levels.v').click();
     await page.keyboard.press('Control+a');
