@@ -27,7 +27,7 @@ export function builtDemo(plan: ProbePlan = emptyPlan, part = 'CV25'): BuildResu
 }
 
 /** The demo's fault mended, as docs/walkthrough.md does it: a level is taken over whole, with its low byte. */
-export const MENDED_LEVELS: readonly (readonly [from: string, to: string])[] = [
+const MENDED_LEVELS: readonly (readonly [from: string, to: string])[] = [
   ['  output reg [11:0] chamber,', '  output reg [11:0] chamber = 0,'],
   ['  output reg [11:0] pond\n', "  output reg [11:0] pond = 12'd400\n"],
   ["  initial begin\n    chamber = 0;\n    pond = 12'd400;\n  end\n", '  reg [3:0] high = 0;\n'],
