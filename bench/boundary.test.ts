@@ -64,12 +64,12 @@ describe('pins', () => {
 
   test('after a load the clock pins are watched, and one that stands still is told', async () => {
     const { bench, cable, scan } = await running();
-    expect(clockPins(bitstream)).toEqual([{ port: 'clk', pin: 'P1' }]);
+    expect(clockPins(bitstream)).toEqual([{ port: 'clk', pin: 'P1' }, { port: 'clk10', pin: 'P2' }]);
     expect(portPins(bitstream).find((one) => one.pin === 'P27')).toMatchObject({ width: expect.any(Number) as number });
     const look = () => lookAfterLoad(cable, 'CV25', 1, null, scan.devices, clockPins(bitstream));
-    expect(await look()).toEqual({ cores: { kind: 'none' }, clocks: [{ port: 'clk', pin: 'P1', ticks: true }] });
+    expect(await look()).toEqual({ cores: { kind: 'none' }, clocks: [{ port: 'clk', pin: 'P1', ticks: true }, { port: 'clk10', pin: 'P2', ticks: true }] });
     bench.setFault({ name: 'clock-stopped' }, true);
-    expect((await look()).clocks).toEqual([{ port: 'clk', pin: 'P1', ticks: false }]);
+    expect((await look()).clocks).toEqual([{ port: 'clk', pin: 'P1', ticks: false }, { port: 'clk10', pin: 'P2', ticks: false }]);
   });
 
   test('a description makes an unknown device known', () => {

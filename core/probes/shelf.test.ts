@@ -59,7 +59,8 @@ describe('what a plan takes', () => {
     const tight = cheapestFit(wanted, signals, { luts: whole.luts - 20, blockRams: 24 }, memory);
     expect(tight?.change).toBe('r: its buffer in one piece');
     expect(tight?.cost.luts).toBeLessThan(whole.luts - 19);
-    expect(cheapestFit(wanted, signals, { luts: whole.luts, blockRams: 1 }, memory)?.change).toBe('r: 128 samples deep');
+    const deep = { ...wanted, recorders: [{ ...recorder, comparators: 3, stages: 2, segments: 4, depth: 1024 }] };
+    expect(cheapestFit(deep, signals, { luts: whole.luts + 500, blockRams: 4 }, memory)?.change).toBe('r: 512 samples deep');
     expect(cheapestFit(wanted, signals, { luts: 50, blockRams: 0 }, memory)).toBeNull();
   });
 });

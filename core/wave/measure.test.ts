@@ -9,7 +9,7 @@ describe('measuring', () => {
     const recording = recordingFrom({ 'top.a': wave('0110001100011000110001') });
     const all = measure(recording, recording.traces[0] as never, 0, 22) as BitMeasures;
     expect([all.rises, all.falls]).toEqual([5, 4]);
-    expect(all.period).toMatchObject({ count: 4, least: 5e-6, most: 5e-6 });
+    expect(all.period).toMatchObject({ count: 4, least: expect.closeTo(5e-6, 12), most: expect.closeTo(5e-6, 12) });
     expect(all.high?.mean).toBeCloseTo(2e-6, 12);
     expect(all.low?.mean).toBeCloseTo(3e-6, 12);
     expect(all.jitter).toBeCloseTo(0, 12);
@@ -25,7 +25,7 @@ describe('measuring', () => {
   test('no pulse reaches over a gap, and unknown time counts for nothing', () => {
     const gapped = recordingFrom({ 'top.a': wave('0110011001') }, { gaps: [{ from: 5, to: 6, ticks: 500 }] });
     const bit = measure(gapped, gapped.traces[0] as never, 0, 10) as BitMeasures;
-    expect([bit.high?.count, bit.low?.count, bit.period?.count]).toEqual([1, 1, 1]);
+    expect([bit.high?.count, bit.low?.count, bit.period?.count]).toEqual([1, 2, 1]);
     const open = recordingFrom({ 'top.a': wave('01xx10') });
     const known = measure(open, open.traces[0] as never, 0, 6) as BitMeasures;
     expect([known.rises, known.falls, known.duty]).toEqual([1, 1, 0.5]);

@@ -60,7 +60,7 @@ describe('nimble', () => {
   test('build, load, flash write with what a board keeps in a folder', () => {
     const built = nimble('build', 'demo/lockhouse', '--out', at('l.nbits'), '--json');
     expect(built.status).toBe(0);
-    expect(built.json).toMatchObject({ part: 'CV25', fingerprint: expect.stringMatching(/^[0-9a-f]{32}$/), messages: [{ severity: 'warning', code: 'undriven', file: 'rtl/lockhouse.v', line: expect.any(Number), column: expect.any(Number) }] });
+    expect(built.json).toMatchObject({ part: 'CV25', fingerprint: expect.stringMatching(/^[0-9a-f]{32}$/), messages: expect.arrayContaining([expect.objectContaining({ severity: 'warning', code: 'undriven', file: 'rtl/lockhouse.v', line: expect.any(Number), column: expect.any(Number) })]) });
     const loaded = nimble('load', at('l.nbits'), ...BENCH);
     expect(loaded.status).toBe(0);
     expect(loaded.json).toMatchObject({ done: true, device: 1, problem: null, status: { done: true }, payloadBits: expect.any(Number), tckCycles: expect.any(Number) });
@@ -71,7 +71,7 @@ describe('nimble', () => {
 
   test('build tells timing, resources by instance and lamp rates; a clock can be given', () => {
     const { json } = nimble('build', 'demo/lockhouse', '--clock', 'clk=200e6', '--json');
-    expect(json).toMatchObject({ timing: { clocks: [{ clock: 'clk', wanted: 200e6, highest: expect.any(Number), paths: expect.any(Array) }] }, lampRates: [{ port: 'lamp', bit: 6 }, { port: 'lamp', bit: 7 }] });
+    expect(json).toMatchObject({ timing: { clocks: expect.arrayContaining([expect.objectContaining({ clock: 'clk', wanted: 200e6, highest: expect.any(Number), paths: expect.any(Array) })]) }, lampRates: expect.arrayContaining([expect.objectContaining({ port: 'lamp', bit: 6 }), expect.objectContaining({ port: 'lamp', bit: 7 })]) });
     expect((json.instances as { path: string }[]).map((use) => use.path)).toContain('lockhouse.u_sequencer');
     expect(nimble('build', 'demo/lockhouse', '--clock', 'clk', '--json').status).toBe(2);
   });
