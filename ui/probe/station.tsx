@@ -73,7 +73,7 @@ export function ProbeStation() {
       </StationHead>
       <JobOutcome job={job} />
       {state?.stale.some((edit) => edit.what === 'probe plan') && !running && <p className="mb-2 text-doubt text-sm">The plan is newer than the build: build, then load.</p>}
-      <div className="grid min-h-0 flex-1 grid-cols-[8.5rem_minmax(0,1fr)_17.5rem] gap-3">
+      <div className="grid min-h-0 flex-1 grid-cols-[7.5rem_minmax(0,1fr)_17rem] gap-3">
         <Tree root={known.hierarchy} chosen={module} onChoose={setModule} />
         <DataTable
           key={wanted}
@@ -115,14 +115,14 @@ function SignalName({ signal, below }: { readonly signal: SignalInfo; readonly b
       </span>
       {!signal.kept && !signal.free && (
         <span className="text-doubt text-xs" title="Optimisation removed it: nothing that reads it reaches an output. Chosen as a probe it is read, and so it stays.">
-          removed; choosing keeps it
+          removed
         </span>
       )}
-      <button type="button" aria-label={`Declaration of ${name}`} title={`Declared at ${signal.file}:${signal.line}`} className="text-transparent hover:text-ink focus-visible:text-ink group-hover/name:text-quiet" onClick={() => openSource(signal)}>
+      <button type="button" aria-label={`Declaration of ${name}`} title={`Declared at ${signal.file}:${signal.line}`} className="hidden text-quiet hover:text-ink group-focus-within/name:inline group-hover/name:inline" onClick={() => openSource(signal)}>
         <FileCode aria-hidden className="size-3.5" />
       </button>
       {signal.kept && (
-        <button type="button" aria-label={`Driver of ${name}`} title="Draw what drives it" className="text-transparent hover:text-ink focus-visible:text-ink group-hover/name:text-quiet" onClick={() => draw({ cone: name })}>
+        <button type="button" aria-label={`Driver of ${name}`} title="Draw what drives it" className="hidden text-quiet hover:text-ink group-focus-within/name:inline group-hover/name:inline" onClick={() => draw({ cone: name })}>
           <Network aria-hidden className="size-3.5" />
         </button>
       )}
