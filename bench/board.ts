@@ -3,7 +3,7 @@ import type { PanelState } from '../core/pod/index.ts';
 import type { Fabric } from './fabric.ts';
 
 /** The pads that the board's parts look at. */
-interface Pads {
+export interface Pads {
   padDrive(pin: string): boolean | null;
 }
 

@@ -6,30 +6,28 @@ import { unwatched } from '../core/progress.ts';
 import { demoProject, mendedProject } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
 import { LevelConverter } from './converter.ts';
-import { Water } from './water.ts';
-
-const still = { sluiceUpper: false, sluiceLower: false, gateUpper: false, gateLower: false, wide: false };
+import { AT_REST, Water } from './water.ts';
 
 describe('the water', () => {
   // Torricelli: dh/dt = k * sqrt(H - h) fills from 0 to H in 2 * sqrt(H) / k.
   test('fills through a sluice in the time Torricelli gives', () => {
     const water = new Water(400);
     const whole = (2 * Math.sqrt(400)) / 18;
-    water.advance(whole * 0.5e6, { ...still, sluiceUpper: true });
+    water.advance(whole * 0.5e6, { ...AT_REST, sluiceUpper: true });
     // Half the time leaves a quarter of the head.
     expect(water.chamber).toBeCloseTo(300, -1);
-    water.advance(whole * 1.02e6, { ...still, sluiceUpper: true });
+    water.advance(whole * 1.02e6, { ...AT_REST, sluiceUpper: true });
     expect(water.chamber).toBeGreaterThan(399);
     expect(water.surge).toBeNull();
   });
 
   test('stands still behind closed doors, and a gate opened too early is remembered with its difference', () => {
     const water = new Water(400);
-    water.advance(5e6, still);
+    water.advance(5e6, AT_REST);
     expect(water.chamber).toBe(0);
-    water.advance(5.1e6, { ...still, gateUpper: true });
+    water.advance(5.1e6, { ...AT_REST, gateUpper: true });
     expect(water.surge).toMatchObject({ gate: 'upper', differenceCentimetres: 400 });
-    water.advance(6e6, { ...still, gateUpper: true });
+    water.advance(6e6, { ...AT_REST, gateUpper: true });
     expect(water.chamber).toBeCloseTo(400, 0);
   });
 });

@@ -1,25 +1,17 @@
+import type { LockView } from '../core/pod/index.ts';
 import type { BenchFile } from './bench-file.ts';
+import type { Pads } from './board.ts';
+import { Chance } from './chance.ts';
 import { LevelConverter } from './converter.ts';
-import { type Motors, type Surge, Water } from './water.ts';
-
-interface Pads {
-  padDrive(pin: string): boolean | null;
-}
+import { AT_REST, Water } from './water.ts';
 
 /** Half the spread of a reading, in centimetres. */
 const NOISE = 0.5;
 
+/** Motors and water are slow: they are looked at this often. */
 const MOTOR_MICROSECONDS = 200;
 
 const isHigh = (pads: Pads | null, pin: string): boolean => pads?.padDrive(pin) === true;
-
-/** What a person at the lock sees. */
-export interface LockView {
-  readonly chamber: number;
-  readonly pond: number;
-  readonly motors: Motors;
-  readonly surge: Surge | null;
-}
 
 /** The canal lock that the board controls: its water, its motors, its two level sensors. */
 export class Lock {
@@ -27,15 +19,15 @@ export class Lock {
   readonly #water: Water;
   readonly #converter: LevelConverter;
   #time = 0;
-  #seed = 0x1a2b3c4d;
+  readonly #chance = new Chance(0x1a2b3c4d);
   #next = 0;
   #nextMotors = 0;
-  #motors: Motors = { sluiceUpper: false, sluiceLower: false, gateUpper: false, gateLower: false, wide: false };
+  #motors = AT_REST;
 
   constructor(file: NonNullable<BenchFile['board']['water']>) {
     this.#file = file;
     this.#water = new Water(file.pondCentimetres);
-    this.#converter = new LevelConverter((channel) => (channel === 0 ? this.#water.sensed(this.#time) : this.#water.pond) + NOISE * this.#noise());
+    this.#converter = new LevelConverter((channel) => (channel === 0 ? this.#water.sensed(this.#time) : this.#water.pond) + NOISE * (2 * this.#chance.next() - 1));
   }
 
   /** When it has to look at the pads again, in microseconds. */
@@ -70,13 +62,5 @@ export class Lock {
     this.#nextMotors = now + MOTOR_MICROSECONDS;
     this.#motors = { sluiceUpper: isHigh(pads, motors.sluiceUpper), sluiceLower: isHigh(pads, motors.sluiceLower), gateUpper: isHigh(pads, motors.gateUpper), gateLower: isHigh(pads, motors.gateLower), wide: isHigh(pads, motors.wide) };
     this.#water.advance(now, this.#motors);
-  }
-
-  /** xorshift from -1 to 1, so that a bench behaves the same every time. */
-  #noise(): number {
-    this.#seed ^= this.#seed << 13;
-    this.#seed ^= this.#seed >>> 17;
-    this.#seed ^= this.#seed << 5;
-    return this.#seed / 2 ** 31;
   }
 }

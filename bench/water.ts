@@ -1,12 +1,8 @@
-/** The motors' state: what they hold open. */
-export interface Motors {
-  readonly sluiceUpper: boolean;
-  readonly sluiceLower: boolean;
-  readonly gateUpper: boolean;
-  readonly gateLower: boolean;
-  /** Sluices all the way up. */
-  readonly wide: boolean;
-}
+import type { LockView } from '../core/pod/index.ts';
+
+type Motors = LockView['motors'];
+
+export const AT_REST: Motors = { sluiceUpper: false, sluiceLower: false, gateUpper: false, gateLower: false, wide: false };
 
 /** What a sluice lets through: centimetres a second for each root of a centimetre of head. */
 const SLUICE = 18;
@@ -19,14 +15,6 @@ const STEP_MICROSECONDS = 1000;
 /** Waves while water flows, in centimetres and hertz. */
 const WAVES = [[0.7, 2.3], [0.4, 5.1]] as const;
 
-/** What the water did when a gate opened too early. */
-export interface Surge {
-  readonly gate: 'upper' | 'lower';
-  readonly differenceCentimetres: number;
-  /** Microseconds since the bench was set up. */
-  readonly time: number;
-}
-
 /**
  * The chamber between two ponds. Water runs through an opening as the root of the difference in height. Levels in centimetres above the lower pond,
  * which stands at 0. @source Torricelli's law (value of the constant: invented, so that a filling takes about two seconds)
@@ -34,9 +22,9 @@ export interface Surge {
 export class Water {
   readonly pond: number;
   chamber = 0;
-  surge: Surge | null = null;
+  surge: LockView['surge'] = null;
   #time = 0;
-  #was: Motors = { sluiceUpper: false, sluiceLower: false, gateUpper: false, gateLower: false, wide: false };
+  #was = AT_REST;
   #flow = 0;
 
   constructor(pond: number) {

@@ -1,4 +1,5 @@
 import { getBit, packedLength, setBit } from '../core/bits/index.ts';
+import { Chance } from './chance.ts';
 
 /** How uncertain the moment of a level's arrival is, in nanoseconds. */
 const JITTER = 1.5;
@@ -12,7 +13,7 @@ const SURE = 4;
 export class Wire {
   delay: number;
   #last = 1;
-  #seed = 0x2545f491;
+  readonly #chance = new Chance(0x2545f491);
 
   constructor(delay: number) {
     this.delay = delay;
@@ -29,18 +30,10 @@ export class Wire {
     const out = new Uint8Array(packedLength(count));
     for (let i = 0; i < count; i++) {
       const sent = getBit(bits, i);
-      if (this.#random() < late ? this.#last : sent) setBit(out, i, 1);
+      if (this.#chance.next() < late ? this.#last : sent) setBit(out, i, 1);
       this.#last = sent;
     }
     return out;
-  }
-
-  /** xorshift, so that a bench behaves the same every time. */
-  #random(): number {
-    this.#seed ^= this.#seed << 13;
-    this.#seed ^= this.#seed >>> 17;
-    this.#seed ^= this.#seed << 5;
-    return (this.#seed >>> 0) / 2 ** 32;
   }
 }
 

@@ -103,6 +103,66 @@ describe('operations', () => {
     expect(await ended(armed.value)).toMatchObject({ state: 'cancelled', message: expect.stringContaining('disarmed') });
   });
 
+  test('a connection that breaks while a recorder waits is waited for; what it took meanwhile is fetched', async () => {
+    const armed = await operations.capture(server, { recorder: 'passage', when: 'want_upper == 1', before: 8 });
+    if (!armed.ok) throw new Error(armed.error.message);
+    await expect.poll(() => server.armed[0]?.status, { timeout: 5000 }).toBe('waiting');
+    await server.pod.hands().setFault('pod-lost', true).catch(() => {});
+    await expect.poll(() => server.armed[0]?.status, { timeout: 5000 }).toBe('unreachable');
+    bench.operate('B0', true);
+    expect((await ended(armed.value)).message).toMatch(/1024 samples of 7 signals/);
+    bench.operate('B0', false);
+    expect(await server.facts.get('armed')).toBeNull();
+  });
+
+  test('a board that was switched off under an armed recorder has forgotten it, and that is said; the condition is as it was', async () => {
+    const armed = await operations.capture(server, { recorder: 'passage', when: 'state == 7', before: 0 });
+    if (!armed.ok) throw new Error(armed.error.message);
+    await expect.poll(() => server.armed[0]?.status, { timeout: 5000 }).toBe('waiting');
+    await ended(operations.setPower(server, false));
+    await ended(operations.setPower(server, true));
+    expect((await ended(armed.value)).problem).toMatchObject({ code: 'armed-lost', message: expect.stringContaining('passage'), tryNext: expect.arrayContaining([expect.stringContaining('arm again')]) });
+    expect([server.armed, await server.facts.get('armed')]).toEqual([[], null]);
+    const { kept } = await server.state();
+    await expect.poll(async () => (await server.state()).running?.fingerprint, { timeout: 10_000 }).toBe(kept?.fingerprint);
+  });
+
+  test('what was armed when the server ended is gone back to; a trigger by hand, segments, and until one differs', async () => {
+    await server.facts.set('armed', [{ recorder: 'passage', when: 'want_upper == 1', keep: '', before: 8, segments: 1, sampleRate: 12e6 }]);
+    const idle = await operations.resumeCapture(server, 'passage');
+    expect(idle.ok && (await ended(idle.value)).problem?.code).toBe('armed-lost');
+    expect((await operations.resumeCapture(server, 'passage')).ok).toBe(false);
+    const divided = await operations.capture(server, { recorder: 'passage', when: '', before: 0, segments: 4 });
+    expect(divided.ok ? null : divided.error.code).toBe('capture-segments');
+    const armed = await operations.capture(server, { recorder: 'passage', when: 'state == 7', before: 100 });
+    if (!armed.ok) throw new Error(armed.error.message);
+    await expect.poll(() => server.armed[0]?.status, { timeout: 5000 }).toBe('waiting');
+    const twice = await operations.capture(server, { recorder: 'passage', when: '', before: 0 });
+    expect(twice.ok ? null : twice.error.code).toBe('is-armed');
+    expect((await operations.triggerNow(server, 'passage')).ok).toBe(true);
+    expect((await ended(armed.value)).message).toMatch(/1024 samples/);
+    const [latest] = await server.captures.list(project);
+    await server.captures.setReference(project, latest?.id ?? 0);
+    const until = await operations.capture(server, { recorder: 'passage', when: 'want_upper == 1', before: 100, repeat: 'different' });
+    if (!until.ok) throw new Error(until.error.message);
+    await expect.poll(() => server.armed[0]?.status, { timeout: 5000 }).toBe('waiting');
+    bench.operate('B0', true);
+    expect((await ended(until.value)).message).toMatch(/differs from the reference, after 0/);
+    bench.operate('B0', false);
+    await server.captures.setReference(project, null);
+  });
+
+  test('a plan is priced and taken along only as it was built', async () => {
+    const cost = await operations.planCostNow(server, demoPlan());
+    expect(cost.ok && [cost.value.total.luts > 1000, cost.value.cheaper, cost.value.cores.map(({ name }) => name)]).toEqual([true, null, ['passage', 'water']]);
+    const taken = await operations.takeAlongNow(server);
+    expect(taken.ok && taken.value.verilog).toContain(`build ${(await server.state()).usable?.fingerprint}`);
+    await server.projects.saveShelf(project, []);
+    const stale = await operations.takeAlongNow(server);
+    expect(stale.ok ? null : stale.error.code).toBe('stale-build');
+    await server.projects.saveShelf(project, [{ name: 'passage', inBuild: true, plan: demoPlan() }]);
+  });
+
   test('a build that fails leaves the last good one usable', async () => {
     const before = (await server.state()).usable?.fingerprint;
     await server.projects.save(project, 'rtl/tick.v', 'module tick(; endmodule');

@@ -1,7 +1,7 @@
 import type { Cable, ScanCounts } from '../jtag/index.ts';
 import { type Placement, type ProbeMap, RecorderClient, type RecorderLook, type RecorderMap, type RecorderStatus, wordBits } from '../probes/index.ts';
 import { unwatched, type Watch } from '../progress.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Problem, problem, type Result } from '../result.ts';
 import { type CompiledCondition, compileCondition } from '../trigger/index.ts';
 import type { Capture } from '../wave/index.ts';
 import { openHub } from './debug-link.ts';
@@ -37,12 +37,18 @@ const placementOf = ({ before, segments = 1 }: CaptureRequest): Placement => ({ 
 const AGREES = 0.01;
 const LOOK_MICROSECONDS = 20_000;
 
+function recorderOf({ map, recorder }: CaptureRequest): RecorderMap | undefined {
+  const recorders = map.cores.filter((core): core is RecorderMap => core.kind === 'recorder');
+  return recorder === null ? recorders[0] : recorders.find(({ name }) => name === recorder);
+}
+
+const noRecorder = ({ recorder }: CaptureRequest): Problem => problem('no-recorder', `This build has no recorder${recorder === null ? '' : ` "${recorder}"`}.`, 'Add one under Probe, build and load.');
+
 type Opened = { readonly client: RecorderClient; readonly map: RecorderMap; readonly counts: () => ScanCounts };
 
 async function open(cable: Cable, request: CaptureRequest): Promise<Result<Opened>> {
-  const recorders = request.map.cores.filter((core): core is RecorderMap => core.kind === 'recorder');
-  const map = request.recorder === null ? recorders[0] : recorders.find((r) => r.name === request.recorder);
-  if (!map) return fail(problem('no-recorder', `This build has no recorder${request.recorder === null ? '' : ` "${request.recorder}"`}.`, 'Add one under Probe, build and load.'));
+  const map = recorderOf(request);
+  if (!map) return fail(noRecorder(request));
   const hub = await openHub(cable, request.part, request.device, request.map);
   if (!hub.ok) return hub;
   return ok({ client: new RecorderClient(hub.value, map), map, counts: () => hub.value.queue.counts });
@@ -50,9 +56,8 @@ async function open(cable: Cable, request: CaptureRequest): Promise<Result<Opene
 
 /** Whether a request could be armed, without touching any hardware. */
 export function checkCapture(request: CaptureRequest): Result<CompiledCondition> {
-  const recorders = request.map.cores.filter((core): core is RecorderMap => core.kind === 'recorder');
-  const map = request.recorder === null ? recorders[0] : recorders.find((r) => r.name === request.recorder);
-  if (!map) return fail(problem('no-recorder', 'This build has no such recorder.', 'Add one under Probe, build and load.'));
+  const map = recorderOf(request);
+  if (!map) return fail(noRecorder(request));
   const { before, segments = 1 } = request;
   if (!Number.isInteger(Math.log2(segments)) || segments < 1 || segments > map.segments)
     return fail(problem('capture-segments', map.segments === 1 ? `The buffer of "${map.name}" was built in one piece.` : `The buffer of "${map.name}" can be divided into ${map.segments} segments at most, by powers of two.`, 'Give it more segments under Probe, build and load.'));

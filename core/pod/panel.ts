@@ -1,5 +1,15 @@
 import type { Problem } from '../result.ts';
 
+/** A canal lock at the end of the board's wires. Levels in centimetres above the lower pond. */
+export interface LockView {
+  readonly chamber: number;
+  readonly pond: number;
+  /** What the motors hold open; `wide` for sluices all the way up. */
+  readonly motors: { readonly sluiceUpper: boolean; readonly sluiceLower: boolean; readonly gateUpper: boolean; readonly gateLower: boolean; readonly wide: boolean };
+  /** The last gate that opened at unequal levels, and when, in microseconds of the bench. */
+  readonly surge: { readonly gate: 'upper' | 'lower'; readonly differenceCentimetres: number; readonly time: number } | null;
+}
+
 /** What a person in front of the board sees, and where the hands last left it. Levels 0 to 1. */
 export interface PanelState {
   readonly time: number;
@@ -17,13 +27,8 @@ export interface PanelState {
   readonly switches: readonly { readonly name: string; readonly label: string; readonly on: boolean }[];
   /** Eight segment levels for each digit, a to g and the point. */
   readonly digits: readonly (readonly number[])[];
-  /** The canal lock that the board controls, where there is one: levels in centimetres, what its motors hold open, and the last gate that opened too early. */
-  readonly lock?: {
-    readonly chamber: number;
-    readonly pond: number;
-    readonly motors: { readonly sluiceUpper: boolean; readonly sluiceLower: boolean; readonly gateUpper: boolean; readonly gateLower: boolean; readonly wide: boolean };
-    readonly surge: { readonly gate: 'upper' | 'lower'; readonly differenceCentimetres: number; readonly time: number } | null;
-  };
+  /** The canal lock that the board controls, where there is one. */
+  readonly lock?: LockView;
 }
 
 /** The panel as a pod sends it: with the speed of its simulation against the clock on the wall, and who holds the cable. */

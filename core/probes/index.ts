@@ -1,7 +1,7 @@
 // Debug cores: their Verilog, their insertion into a design, the map that says where what is, and the host side that speaks to
 // them through one JTAG user register. docs/silicon.md, section 6, and docs/formats.md, section 3.
 export { debugVerilog } from './verilog.ts';
-export { insertCores, type NamedWidth } from './insert.ts';
+export { insertCores } from './insert.ts';
 export { type CheaperPlan, cheapestFit, planCost, type ProbeCost, type Room } from './cost.ts';
 export { activePlan, missingNames, type PlanShelf, planShelf, readPlanFile, readShelf, writePlanFile } from './shelf.ts';
 export { type LeverMap, mapOf, type PanelMap, type ProbedSignal, type ProbeMap, readProbeMap, type RecorderMap, STAMP_BITS, wordBits } from './map.ts';
@@ -10,4 +10,4 @@ export { HubClient } from './hub-client.ts';
 export { type Placement, RecorderClient, type RecorderLook, type RecorderStatus } from './recorder-client.ts';
 export { AT_ONCE, type ComparatorSetting, DEFAULT_COMPARATORS, DEFAULT_STAGES, KEEP_ALL, MOST_COMPARATORS, MOST_SEGMENTS, MOST_STAGES, MOST_TIMES, MOST_WITHIN, type Relation, type StageSetting, type TriggerProgram } from './program.ts';
 export { PanelClient, type PanelReading } from './panel-client.ts';
-export { takeAlong, type TakenAlong } from './take-along.ts';
+export { takeAlong } from './take-along.ts';

@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import type { RecorderMap, TriggerProgram } from '../probes/index.ts';
 import { stageHolds } from '../../tests/support/trigger-model.ts';
-import { compileCondition, parseValue, readSentence } from './index.ts';
+import { compileCondition, parseValue } from './index.ts';
+import { readSentence } from './sentence.ts';
 
 const recorder: RecorderMap = {
   kind: 'recorder', core: 1, name: 'r', clock: 'top.clk', depth: 16, width: 16, comparators: 5, stages: 4, qualifier: true, segments: 1,

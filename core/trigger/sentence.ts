@@ -28,7 +28,7 @@ export interface Stage {
 const RELATIONS: readonly string[] = ['==', '!=', '<', '<=', '>', '>='];
 const EDGES: readonly string[] = ['rises', 'falls', 'changes'];
 /** Words with a meaning, which no signal can be called by alone. */
-export const KEYWORDS: readonly string[] = [...EDGES, 'and', 'or', 'not', 'in', 'times', 'for', 'then', 'within', 'else', 'stage', 'whenever'];
+const KEYWORDS: readonly string[] = [...EDGES, 'and', 'or', 'not', 'in', 'times', 'for', 'then', 'within', 'else', 'stage', 'whenever'];
 
 /**
  * A condition as a sentence:

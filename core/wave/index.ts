@@ -1,15 +1,15 @@
 // Records of signals over time: captures as they left a recorder and value change dumps, searched, measured, decoded, compared, written. Knows
 // nothing of how they are drawn.
-export { type Capture, type CapturedSignal, valueAt } from './capture.ts';
+export { type Capture, valueAt } from './capture.ts';
 export { writeCsv, writeJson, writeVcd } from './write.ts';
-export { VcdReader, type VcdFacts, type VcdProblem } from './vcd-read.ts';
-export { amountOf, digitAt, digitsOf, hasUnknown, indexAt, numberOf, type Trace } from './trace.ts';
+export { VcdReader } from './vcd-read.ts';
+export { digitsOf, indexAt, numberOf, type Trace } from './trace.ts';
 export { type Axis, type Gap, nearestStored, type Recording, secondsAt, secondsText, stepStored, ticksBetween, zeroOf } from './recording.ts';
 export { type Ranges, lastAt, rangeIn, rangesOf, type Steps, stepsOf } from './steps.ts';
 export { type GapStyle, recordingOf } from './from-capture.ts';
-export { type Radix, RADIX_NAMES, radixFor, writeValue } from './radix.ts';
+export { type Radix, RADIX_NAMES, writeValue } from './radix.ts';
 export { checkRule, findAll, type Found, nextEdge, nextStretch, type Stretch } from './find.ts';
-export { type BitMeasures, histogram, measure, type Spread, type WordMeasures } from './measure.ts';
+export { type BitMeasures, histogram, measure, type WordMeasures } from './measure.ts';
 export { decode, type Decoder } from './decode/index.ts';
 export type { Frame } from './decode/frame.ts';
 export { measureBaud } from './decode/serial.ts';

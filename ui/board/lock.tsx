@@ -1,6 +1,4 @@
-import type { PanelState } from '../../core/pod/index.ts';
-
-type View = NonNullable<PanelState['lock']>;
+import type { LockView } from '../../core/pod/index.ts';
 
 const [WIDE, HIGH] = [236, 62];
 const [LEFT, RIGHT] = [62, 174];
@@ -8,7 +6,7 @@ const FLOOR = 56;
 const metres = (centimetres: number): string => `${(centimetres / 100).toFixed(2)} m`;
 
 /** The lock the board controls, in section: both ponds, the chamber, gates and sluices, and what went wrong last. */
-export function LockPicture({ lock }: { readonly lock: View }) {
+export function LockPicture({ lock }: { readonly lock: LockView }) {
   const { chamber, pond, motors, surge } = lock;
   const y = (level: number) => FLOOR - 4 - (level / pond) * 40;
   const gate = (x: number, open: boolean) => <rect x={x - 2} y={open ? -2 : 8} width={4} height={open ? 10 : FLOOR - 8} className="fill-ink" />;

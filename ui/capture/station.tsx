@@ -6,7 +6,7 @@ import type { RecorderMap } from '../../core/probes/index.ts';
 import type { WaveView } from '../../core/wave/index.ts';
 import type { ListedCapture } from '../../server/index.ts';
 import { useBuilds } from '../design/index.ts';
-import { ask, Button, clockTime, Empty, frequency, send, StationHead, useAct, useLive } from '../shared/index.ts';
+import { ask, Button, clockTime, Empty, FileButton, frequency, send, StationHead, useAct, useLive } from '../shared/index.ts';
 import { type Panel, type ReceivedCapture, type Source, WaveRecord } from '../wave/index.ts';
 import { Arm } from './arm.tsx';
 import { SavedViews } from './saved-views.tsx';
@@ -100,7 +100,9 @@ export function CaptureStation() {
             </>
           )
         )}
-        <OpenFile onFile={setFile} />
+        <FileButton label="VCD file" accept=".vcd" className="h-7 px-1!" title="A value change dump from elsewhere; it stays on this machine" onFile={setFile}>
+          <FileUp aria-hidden className="size-4" /> Open VCD
+        </FileButton>
         {source && <SavedViews current={() => current.current} onApply={(view) => setApplied({ view, at: Date.now() })} />}
         {about && !file && (
           <span className="tabular ml-auto text-quiet" data-testid="about">
@@ -192,29 +194,6 @@ function CaptureActions({ id, isReference, onGone }: { readonly id: number; read
           <Trash2 aria-hidden className="size-4" />
         </Button>
       )}
-    </>
-  );
-}
-
-function OpenFile({ onFile }: { readonly onFile: (file: File) => void }) {
-  const input = useRef<HTMLInputElement>(null);
-  return (
-    <>
-      <input
-        ref={input}
-        type="file"
-        accept=".vcd"
-        aria-label="VCD file"
-        className="hidden"
-        onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          if (file) onFile(file);
-          event.target.value = '';
-        }}
-      />
-      <Button look="quiet" className="h-7 px-1!" onClick={() => input.current?.click()} title="A value change dump from elsewhere; it stays on this machine">
-        <FileUp aria-hidden className="size-4" /> Open VCD
-      </Button>
     </>
   );
 }

@@ -1,10 +1,10 @@
 'use client';
 import { Download, FilePlus2, FileUp, Trash2 } from 'lucide-react';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { toast } from 'sonner';
 import type { SignalInfo } from '../../core/build/index.ts';
 import { emptyPlan, missingNames, type PlanShelf, readPlanFile, writePlanFile } from '../../core/probes/index.ts';
-import { Button } from '../shared/index.ts';
+import { Button, FileButton } from '../shared/index.ts';
 import { addedPlan } from './plan-edit.ts';
 
 interface Props {
@@ -17,7 +17,6 @@ interface Props {
 
 /** The plans of the project: one is shown, any number can be in the build, the others rest. */
 export function Shelf({ shelf, chosen, known, onChoose, onShelf }: Props) {
-  const input = useRef<HTMLInputElement>(null);
   const [renaming, setRenaming] = useState(false);
   const current = shelf[chosen];
   const rename = (name: string) => {
@@ -66,21 +65,10 @@ export function Shelf({ shelf, chosen, known, onChoose, onShelf }: Props) {
       <Button look="quiet" className="px-1!" aria-label="New plan" title="New plan" onClick={() => { onShelf(addedPlan(shelf, 'plan', emptyPlan, true)); onChoose(shelf.length); setRenaming(true); }}>
         <FilePlus2 aria-hidden className="size-4" />
       </Button>
-      <Button look="quiet" className="px-1!" aria-label="Import plan" title="Import a plan, also from another design" onClick={() => input.current?.click()}>
+      <FileButton label="Plan file" accept=".json" className="px-1!" title="Import a plan, also from another design" onFile={(file) => void take(file)}>
         <FileUp aria-hidden className="size-4" />
-      </Button>
-      <input
-        ref={input}
-        type="file"
-        accept=".json"
-        aria-label="Plan file"
-        className="hidden"
-        onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          if (file) void take(file);
-          event.target.value = '';
-        }}
-      />
+        <span className="sr-only">Import plan</span>
+      </FileButton>
       {current && (
         <>
           <Button look="quiet" className="px-1!" aria-label="Export plan" title="Export as .probes.json" onClick={write}>

@@ -7,6 +7,7 @@ export { DataTable } from './data-table.tsx';
 export { ProblemNote } from './problem-note.tsx';
 export { Section, StationHead, Empty, Fact } from './layout.tsx';
 export { clockTime, dateTime, duration, frequency, quantity, shortPrint } from './format.ts';
+export { FileButton } from './file-button.tsx';
 export { type SourceFile, useFiles } from './files.ts';
 export { CheckList } from './check-list.tsx';
 export { useImages } from './images.ts';

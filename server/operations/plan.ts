@@ -1,0 +1,31 @@
+import type { ProbePlan } from '../../core/probes/index.ts';
+import { fail, ok, problem, type Result } from '../../core/result.ts';
+import type { PlanCost } from '../design-thread.ts';
+import type { Runtime } from '../runtime.ts';
+import { currentProject } from './subject.ts';
+
+/** What the cores of a plan would take of what the design by itself leaves in its part. */
+export async function planCostNow(on: Runtime, plan: ProbePlan): Promise<Result<PlanCost>> {
+  const project = await currentProject(on);
+  if (!project.ok) return project;
+  const latest = await on.builds.latest(project.value.id);
+  const known = latest && latest.details.signals.length > 0 ? latest : await on.builds.latestGood(project.value.id);
+  if (!known) return fail(problem('no-build', 'The names inside the design come from a build.', 'Build under Design.'));
+  const { instances, resources, signals } = known.details;
+  const own = instances.filter(({ path }) => !path.startsWith('probes.') && !path.startsWith('nimble_debug.'));
+  const left = (whole: number, of: (use: (typeof own)[number]) => number) => own.reduce((rest, use) => rest - of(use), whole);
+  return ok(await on.designs.cost(plan, signals, { luts: left(resources.lutsOfPart, ({ luts }) => luts), blockRams: left(resources.blockRamsOfPart, ({ blockRams }) => blockRams) }));
+}
+
+/** The newest build with its probes as plain Verilog. Only while sources and plan are still what it was made of: its fingerprint goes along. */
+export async function takeAlongNow(on: Runtime): Promise<Result<{ readonly name: string; readonly verilog: string }>> {
+  const project = await currentProject(on);
+  if (!project.ok) return project;
+  const build = await on.builds.latestGood(project.value.id);
+  if (!build) return fail(problem('no-build', 'There is no build to take along.', 'Build with probes.'));
+  const edits = await on.staleEdits();
+  if (edits.length > 0) return fail(problem('stale-build', `The build is older than ${edits.join(', ')}, and its fingerprint would not tell what is taken along.`, 'Build with probes first.'));
+  const opened = await on.projects.open(project.value.id);
+  if (!opened.ok) return opened;
+  return ok({ name: `${build.details.top}_probed.v`, verilog: await on.designs.takeAlong(opened.value, await on.projects.plan(project.value.id), build.details.fingerprint) });
+}
