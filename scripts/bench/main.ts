@@ -3,7 +3,7 @@ import { builtDemo, demoPlan, demoProject } from '../../tests/support/demo.ts';
 import { lockhouse } from '../../tests/support/lockhouse.ts';
 import { build } from '../../core/build/index.ts';
 import { readBitstream } from '../../core/fabric/index.ts';
-import { captureNow, keepBitstream, loadBitstream } from '../../core/operations/index.ts';
+import { armRecorder, captureNow, keepBitstream, loadBitstream } from '../../core/operations/index.ts';
 import type { ProbeMap } from '../../core/probes/index.ts';
 import { imageOf, readImage, writeImage } from '../../core/images/index.ts';
 import { unwatched } from '../../core/progress.ts';
@@ -11,6 +11,7 @@ import { PieceMemory } from '../../core/mapping/index.ts';
 import { backendSpeeds } from './backends.ts';
 import { growth } from './growth.ts';
 import { svfReading } from './svf.ts';
+import { redrawTimes } from './waveform.ts';
 
 interface Row {
   readonly work: string;
@@ -19,6 +20,8 @@ interface Row {
   readonly reach: string;
   readonly met: boolean | null;
 }
+
+const BOARD_MICROSECONDS = 2_000_000;
 
 const rows: Row[] = [];
 const add = (work: string, measure: string, value: number, digits: number, reach: string, met: boolean | null) => rows.push({ work, measure, value: value.toFixed(digits), reach, met });
@@ -114,6 +117,28 @@ function fabric(): void {
   }
 }
 
+/** The whole board, its parts too, with an armed recorder, as the pod runs it. */
+async function board(): Promise<void> {
+  const { cable, bench } = lockhouse();
+  const probed = builtDemo(demoPlan());
+  const read = readBitstream(probed.bitstream);
+  if (!read.ok) throw new Error(read.error.message);
+  await loadBitstream(cable, read.value, null, unwatched);
+  await armRecorder(cable, { part: 'CV25', device: null, map: probed.probes as ProbeMap, recorder: null, when: 'state == 7', before: 0, tckHz: bench.file.tckHz, nominalHz: 12e6 });
+  bench.advance(200_000);
+  const start = performance.now();
+  bench.advance(BOARD_MICROSECONDS);
+  const real = BOARD_MICROSECONDS / 1000 / (performance.now() - start);
+  add('the demo board with an armed recorder', 'simulated time / wall time', real, 2, '≥ 1', real >= 1);
+}
+
+async function waveform(): Promise<void> {
+  const redraw = await redrawTimes();
+  if (!redraw) return void add('waveform, 64 signals × 1 M samples', 'not measured: build first', 0, 0, '', null);
+  add('waveform, 64 signals × 1 M samples', 'ms to redraw, median', redraw.median, 2, '≤ 8', redraw.median <= 8);
+  add('waveform, 64 signals × 1 M samples', 'ms to redraw, worst', redraw.worst, 2, '≤ 16', redraw.worst <= 16);
+}
+
 async function main(): Promise<void> {
   await cycles();
   images();
@@ -122,6 +147,8 @@ async function main(): Promise<void> {
   growing();
   svf();
   fabric();
+  await board();
+  await waveform();
   console.table(rows.map(({ met, ...row }) => ({ ...row, met: met === null ? '' : met ? 'yes' : 'no' })));
 }
 

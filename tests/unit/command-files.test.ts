@@ -1,30 +1,11 @@
 // The `nimble` command on files of other formats and on flash, as a script sees it.
-import { spawnSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { readFileSync, writeFileSync } from 'node:fs';
 import referenceCrc from 'crc-32';
-import { type BundledCommand, bundleCommand } from '../support/command.ts';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { nimbleCommand } from '../support/command.ts';
+import { describe, expect, test } from 'vitest';
 
 const BENCH = ['--bench', 'demo/benches/lockhouse.bench.json', '--json'];
-let folder: string;
-let command: BundledCommand;
-const at = (name: string) => join(folder, name);
-
-function nimble(...args: string[]): { status: number | null; json: Record<string, unknown>; stderr: string } {
-  const { status, stdout, stderr } = spawnSync(process.execPath, [command.file, ...args], { encoding: 'utf8' });
-  return { status, json: stdout.trim() === '' ? {} : (JSON.parse(stdout) as Record<string, unknown>), stderr };
-}
-
-beforeAll(async () => {
-  folder = mkdtempSync(join(tmpdir(), 'nimble-cli-'));
-  command = await bundleCommand();
-});
-afterAll(() => {
-  rmSync(folder, { recursive: true });
-  command?.remove();
-});
+const { at, nimble } = nimbleCommand();
 
 describe('nimble', () => {
   test('svf write and play: the export loads, a difference is told, exit code 1', () => {

@@ -1,22 +1,13 @@
 // The `nimble` command as a script sees it: exit code, one JSON document, messages on standard error.
 import { spawn, spawnSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { WebSocket } from 'ws';
-import { type BundledCommand, bundleCommand } from '../support/command.ts';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { nimbleCommand } from '../support/command.ts';
+import { describe, expect, test } from 'vitest';
 
 const BENCH = ['--bench', 'demo/benches/lockhouse.bench.json', '--json'];
 const PLAN = ['--plan', 'demo/lockhouse/plans/passage.plan.json'];
-let folder: string;
-let command: BundledCommand;
-const at = (name: string) => join(folder, name);
-
-function nimble(...args: string[]): { status: number | null; json: Record<string, unknown>; stderr: string } {
-  const { status, stdout, stderr } = spawnSync(process.execPath, [command.file, ...args], { encoding: 'utf8' });
-  return { status, json: stdout.trim() === '' ? {} : (JSON.parse(stdout) as Record<string, unknown>), stderr };
-}
+const { at, file, nimble, run } = nimbleCommand();
 
 /** Resolves once somebody holds the pod's lease. */
 function leased(address: string): Promise<void> {
@@ -33,15 +24,6 @@ function leased(address: string): Promise<void> {
     });
   });
 }
-
-beforeAll(async () => {
-  folder = mkdtempSync(join(tmpdir(), 'nimble-cli-'));
-  command = await bundleCommand();
-});
-afterAll(() => {
-  rmSync(folder, { recursive: true });
-  command?.remove();
-});
 
 describe('nimble', () => {
   test('the file the package names starts and tells its commands', () => {
@@ -107,7 +89,7 @@ describe('nimble', () => {
     const info = nimble('wave', 'info', at('w.vcd'), '--json');
     expect(info.json).toMatchObject({ valid: true, timescale: '1ps', signals: 7, endTime: String(Math.round(1024e12 / 12e6)), problems: [] });
     expect(info.json.names).toContain('lockhouse.u_sequencer.state');
-    const value = (...args: string[]) => spawnSync(process.execPath, [command.file, 'wave', 'value', at('w.vcd'), ...args], { encoding: 'utf8' });
+    const value = (...args: string[]) => run('wave', 'value', at('w.vcd'), ...args);
     expect(value('--signal', 'lockhouse.u_sequencer.state', '--at', '0').stdout).toBe('000\n');
     expect(value('--signal', 'lockhouse.level', '--at', '1us').stdout).toMatch(/^[01]{12}\n$/);
     expect([value('--signal', 'lockhouse.levl', '--at', '0').status, value('--signal', 'lockhouse.level', '--at', 'soon').status]).toEqual([1, 2]);
@@ -142,7 +124,7 @@ describe('nimble', () => {
     const first = await started();
     expect(nimble('chain', 'scan', '--pod', first.address, '--token', 'right', '--json')).toMatchObject({ status: 0, json: { devices: [{}, {}, {}] } });
     expect(nimble('chain', 'scan', '--pod', first.address, '--token', 'wrong', '--json')).toMatchObject({ status: 1, json: { problem: { code: 'pod-token' } } });
-    const loading = spawn(process.execPath, [command.file, 'load', at('l.nbits'), '--pod', first.address, '--token', 'right', '--json'], { stdio: ['ignore', 'pipe', 'pipe'] });
+    const loading = spawn(process.execPath, [file(), 'load', at('l.nbits'), '--pod', first.address, '--token', 'right', '--json'], { stdio: ['ignore', 'pipe', 'pipe'] });
     let answer = '';
     loading.stdout.on('data', (data) => {
       answer += String(data);
