@@ -1,6 +1,6 @@
 'use client';
-import { type PointerEvent, type RefObject, useEffect, useRef } from 'react';
-import { type Axis, indexAt, nearestStored, type WaveCursor, type WaveNote } from '../../core/wave/index.ts';
+import { type PointerEvent, useEffect, useRef } from 'react';
+import { indexAt, nearestStored, type WaveCursor, type WaveNote } from '../../core/wave/index.ts';
 import { AXIS, axisSteps, draw, type DrawnRow, FONT, INK, pixelOf, QUIET, rowHeight, type Scene, SIGNAL, timeText, type View } from './draw.ts';
 
 /** How near, in pixels, a pointer must come to a cursor to take it, and an edge to draw it. */
@@ -17,7 +17,9 @@ interface Props {
   readonly cursors: readonly WaveCursor[];
   readonly active: number;
   readonly notes: readonly WaveNote[];
-  readonly scroller: RefObject<HTMLDivElement | null>;
+  /** How far the rows are scrolled, and how much of them and the axis is in sight: no more is drawn. */
+  readonly scrolled: number;
+  readonly inSight: number;
   readonly onView: (view: View) => void;
   readonly onZoom: (pixel: number, factor: number) => void;
   /** Moves a cursor; an index of its own makes it the chosen one. */
@@ -34,12 +36,14 @@ type Drag =
  * The waves. Wheel and pinch zoom at the pointer, drag pans, a drag with Shift zooms to what it spans, a click puts the chosen cursor to the nearest edge, a
  * cursor can be dragged.
  */
-export function WaveCanvas({ scene, width, height, cursors, active, notes, scroller, onView, onZoom, onCursor, onKey }: Props) {
+export function WaveCanvas({ scene, width, height, cursors, active, notes, scrolled, inSight, onView, onZoom, onCursor, onKey }: Props) {
   const rows = useRef<HTMLCanvasElement>(null);
   const over = useRef<HTMLCanvasElement>(null);
   const drag = useRef<Drag | null>(null);
   const pointers = useRef(new Map<number, number>());
   const { view, axis } = scene;
+  const seen = Math.min(height + AXIS, inSight);
+  const rowsInSight = Math.max(0, seen - AXIS);
   const ratio = typeof window === 'undefined' ? 1 : window.devicePixelRatio || 1;
 
   useEffect(() => {
@@ -48,19 +52,20 @@ export function WaveCanvas({ scene, width, height, cursors, active, notes, scrol
     const frame = requestAnimationFrame(() => {
       const began = performance.now();
       context.setTransform(ratio, 0, 0, ratio, 0, 0);
-      const top = scroller.current?.scrollTop ?? 0;
-      draw(context, width, height, scene, top - 200, top + (scroller.current?.clientHeight ?? height) + 200);
+      context.clearRect(0, 0, width, rowsInSight);
+      context.translate(0, -scrolled);
+      draw(context, width, height, scene, scrolled, scrolled + rowsInSight);
       if (rows.current) rows.current.dataset.drawMilliseconds = (performance.now() - began).toFixed(2);
     });
     return () => cancelAnimationFrame(frame);
-  }, [scene, width, height, ratio, scroller]);
+  }, [scene, width, height, ratio, scrolled, rowsInSight]);
 
   useEffect(() => {
     const context = over.current?.getContext('2d');
     if (!context || width === 0) return;
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
-    drawOver(context, width, height + AXIS, scene, cursors, active, notes, drag.current?.kind === 'box' ? drag.current : null);
-  }, [scene, width, height, ratio, cursors, active, notes]);
+    drawOver(context, width, seen, scene, cursors, active, notes, drag.current?.kind === 'box' ? drag.current : null);
+  }, [scene, width, seen, ratio, cursors, active, notes]);
 
   useEffect(() => {
     const element = over.current;
@@ -74,7 +79,7 @@ export function WaveCanvas({ scene, width, height, cursors, active, notes, scrol
     return () => element.removeEventListener('wheel', onWheel);
   }, [view, onView, onZoom]);
 
-  const tickAt = (x: number, y: number): number => snapped(scene, x, y - AXIS) ?? nearestStored(axis, Math.floor(view.first + x * view.perPixel));
+  const tickAt = (x: number, y: number): number => snapped(scene, x, y - AXIS + scrolled) ?? nearestStored(axis, Math.floor(view.first + x * view.perPixel));
   const onDown = (event: PointerEvent<HTMLCanvasElement>) => {
     const { offsetX: x } = event.nativeEvent;
     event.currentTarget.setPointerCapture(event.pointerId);
@@ -108,7 +113,7 @@ export function WaveCanvas({ scene, width, height, cursors, active, notes, scrol
       held.now = x;
       held.moved = Math.abs(x - held.x) > 3;
       const context = over.current?.getContext('2d');
-      if (context) drawOver(context, width, height + AXIS, scene, cursors, active, notes, held);
+      if (context) drawOver(context, width, seen, scene, cursors, active, notes, held);
     }
   };
   const onUp = (event: PointerEvent<HTMLCanvasElement>) => {
@@ -124,30 +129,32 @@ export function WaveCanvas({ scene, width, height, cursors, active, notes, scrol
       onView({ first: view.first + from * view.perPixel, perPixel: ((to - from) * view.perPixel) / width });
     }
   };
-  const size = { width, height: height + AXIS };
+  const size = { width, height: seen };
   return (
-    <div className="relative" style={size}>
-      <canvas ref={rows} data-testid="waveform-rows" width={width * ratio} height={height * ratio} style={{ width, height, top: AXIS }} className="absolute left-0 block" />
-      <canvas
-        ref={over}
-        tabIndex={0}
-        role="img"
-        aria-label={`Waveform of ${scene.rows.length} rows, ${Math.round(axis.length).toLocaleString('en')} ticks`}
-        data-testid="waveform"
-        data-first={view.first.toFixed(3)}
-        data-per-pixel={view.perPixel.toFixed(5)}
-        width={size.width * ratio}
-        height={size.height * ratio}
-        style={{ ...size, touchAction: 'none' }}
-        className="absolute top-0 left-0 block cursor-crosshair"
-        onPointerDown={onDown}
-        onPointerMove={onMove}
-        onPointerUp={onUp}
-        onPointerCancel={onUp}
-        onKeyDown={(event) => {
-          if (!event.ctrlKey && !event.metaKey && onKey(event.key, event.shiftKey)) event.preventDefault();
-        }}
-      />
+    <div style={{ width, height: height + AXIS }}>
+      <div className="sticky top-0" style={size}>
+        <canvas ref={rows} data-testid="waveform-rows" width={width * ratio} height={rowsInSight * ratio} style={{ width, height: rowsInSight, top: AXIS }} className="absolute left-0 block" />
+        <canvas
+          ref={over}
+          tabIndex={0}
+          role="img"
+          aria-label={`Waveform of ${scene.rows.length} rows, ${Math.round(axis.length).toLocaleString('en')} ticks`}
+          data-testid="waveform"
+          data-first={view.first.toFixed(3)}
+          data-per-pixel={view.perPixel.toFixed(5)}
+          width={size.width * ratio}
+          height={size.height * ratio}
+          style={{ ...size, touchAction: 'none' }}
+          className="absolute top-0 left-0 block cursor-crosshair"
+          onPointerDown={onDown}
+          onPointerMove={onMove}
+          onPointerUp={onUp}
+          onPointerCancel={onUp}
+          onKeyDown={(event) => {
+            if (!event.ctrlKey && !event.metaKey && onKey(event.key, event.shiftKey)) event.preventDefault();
+          }}
+        />
+      </div>
     </div>
   );
 }
@@ -216,6 +223,3 @@ function marker(context: CanvasRenderingContext2D, width: number, height: number
   context.fillStyle = isActive ? '#fffdf8' : INK;
   context.fillText(name, x - wide / 2 + 4, 20);
 }
-
-/** Whether a place is on the axis at all. */
-export const onAxis = ({ length }: Axis, tick: number): number => Math.min(length, Math.max(0, tick));

@@ -66,9 +66,8 @@ export function axisSteps({ axis, view }: Pick<Scene, 'axis' | 'view'>, width: n
   }
 }
 
-/** Draws the rows between two heights. */
+/** Draws the rows between two heights on a canvas that is clear. */
 export function draw(context: CanvasRenderingContext2D, width: number, height: number, scene: Scene, from = 0, to = height): void {
-  context.clearRect(0, 0, width, height);
   context.font = FONT;
   context.textBaseline = 'middle';
   context.lineWidth = 1;

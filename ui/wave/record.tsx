@@ -64,6 +64,7 @@ function OpenWaves({ record, saved, onSave, others, panel, onPanel, gaps, onGaps
   const [ruled, setRuled] = useState<readonly { readonly from: number; readonly to: number }[]>([]);
   const [comparison, setComparison] = useState<{ readonly with: number; readonly result: Comparison } | null>(null);
   const [width, setWidth] = useState(0);
+  const [scroll, setScroll] = useState({ top: 0, inSight: 0 });
   const host = useRef<HTMLDivElement>(null);
   const scroller = useRef<HTMLDivElement>(null);
   const { drawn, decoded } = useDrawnRows(record, view.rows);
@@ -90,6 +91,19 @@ function OpenWaves({ record, saved, onSave, others, panel, onPanel, gaps, onGaps
     const watch = new ResizeObserver(([entry]) => entry && setWidth(Math.floor(entry.contentRect.width)));
     watch.observe(element);
     return () => watch.disconnect();
+  }, []);
+
+  useEffect(() => {
+    const element = scroller.current;
+    if (!element) return;
+    const look = () => setScroll({ top: element.scrollTop, inSight: element.clientHeight });
+    const watch = new ResizeObserver(look);
+    watch.observe(element);
+    element.addEventListener('scroll', look, { passive: true });
+    return () => {
+      watch.disconnect();
+      element.removeEventListener('scroll', look);
+    };
   }, []);
 
   useEffect(() => {
@@ -183,8 +197,8 @@ function OpenWaves({ record, saved, onSave, others, panel, onPanel, gaps, onGaps
           <div className="min-w-0 border-line border-r">
             <RowList rows={view.rows} drawn={drawn} signals={signals} domains={domains} tick={tick} chosen={chosen} onChoose={setChosen} onRows={setRows} />
           </div>
-          <div ref={host} className="min-w-0 overflow-hidden" style={{ minHeight: height + AXIS }}>
-            <WaveCanvas scene={scene} width={width} height={height} cursors={view.cursors} active={active} notes={view.notes} scroller={scroller} onView={onView} onZoom={zoomAt} onCursor={setCursor} onKey={onKey} />
+          <div ref={host} className="min-w-0" style={{ minHeight: height + AXIS }}>
+            <WaveCanvas scene={scene} width={width} height={height} cursors={view.cursors} active={active} notes={view.notes} scrolled={scroll.top} inSight={scroll.inSight} onView={onView} onZoom={zoomAt} onCursor={setCursor} onKey={onKey} />
           </div>
         </div>
         <div className="grid grid-cols-[17rem_minmax(0,1fr)] border-line border-t">
