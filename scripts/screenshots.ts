@@ -142,7 +142,12 @@ async function main(): Promise<void> {
     await ended(/^Capture 1/);
     await page.getByTestId('value-lockhouse.level').waitFor();
     await page.getByRole('button', { name: 'Trigger', exact: true }).click();
-    for (let i = 0; i < 4; i++) await page.getByRole('button', { name: 'Zoom in' }).click();
+    for (let i = 0; i < 2; i++) await page.getByRole('button', { name: 'Zoom in' }).click();
+    await page.getByRole('button', { name: 'Cursor', exact: true }).click();
+    await page.getByTestId('waveform').click({ position: { x: 240, y: 60 } });
+    await page.getByTestId('value-lockhouse.u_upper.quiet').click();
+    await page.getByTestId('between').scrollIntoViewIfNeeded();
+    await page.waitForTimeout(800);
     await shoot('capture');
     await station(page, 'Drive');
     await page.getByLabel('Value for lockhouse.level_trim').fill('5');

@@ -75,7 +75,8 @@ function labelOf({ relation, value, mask }: ComparatorSetting, recorder: Recorde
   if (relation === 'below' && signed) return `bits of ${name} < ${bits}`;
   const number = signed && bits >> BigInt(width - 1) ? bits - all - 1n : bits;
   const digits = field === all ? (Object.entries(names ?? {}).find(([, one]) => BigInt(one) === bits)?.[0] ?? String(number)) : `0b${Array.from({ length: width }, (_, i) => (((field >> BigInt(width - 1 - i)) & 1n) === 0n ? 'x' : String((bits >> BigInt(width - 1 - i)) & 1n))).join('')}`;
-  return `${name} ${relation === 'equal' ? '==' : '<'} ${digits}`;
+  // One comparator serves both orders; the other one is what its opposite says.
+  return relation === 'equal' ? `${name} == ${digits}` : `${name} < ${digits}, else > ${number - 1n}`;
 }
 
 function tooSmall({ name, comparators, stages }: RecorderMap, needed: number, neededStages: number): Problem | null {

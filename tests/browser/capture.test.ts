@@ -49,7 +49,7 @@ describe('a gate that opens too early', () => {
     await station(page, 'Probe');
     await page.getByLabel('Plan file').setInputFiles('demo/lockhouse/plans/levels.plan.json');
     await page.getByLabel('in the build').check();
-    await page.getByTestId('plan-cost').getByText(/of [\d,]+ LUTs left/).waitFor();
+    await page.getByTestId('plan-cost').getByText(/Takes [\d,]+ LUTs and \d+ block RAMs/).waitFor();
     await page.getByRole('button', { name: 'Build with probes' }).click();
     await done(/for CV25: 2\d\d\d LUTs/);
     await load();

@@ -1,3 +1,4 @@
+import { clsx } from 'clsx';
 import type { LockView } from '../../core/pod/index.ts';
 
 const [WIDE, HIGH] = [236, 62];
@@ -26,7 +27,7 @@ export function LockPicture({ lock }: { readonly lock: LockView }) {
           {metres(chamber)}
         </text>
       </svg>
-      <figcaption className={surge ? 'text-bad' : 'text-quiet'}>{surge ? `The ${surge.gate} gate opened at ${metres(surge.differenceCentimetres)} difference.` : 'No gate opened at unequal levels.'}</figcaption>
+      <figcaption className={clsx('h-8 leading-tight', surge ? 'text-bad' : 'text-quiet')}>{surge ? `The ${surge.gate} gate opened at ${metres(surge.differenceCentimetres)} difference.` : 'No gate opened at unequal levels.'}</figcaption>
     </figure>
   );
 }

@@ -24,7 +24,7 @@ export function Cost({ plan, onPlan }: { readonly plan: ProbePlan; readonly onPl
   return (
     <div className={clsx('border border-line bg-raised px-2 py-1.5', isFetching && 'opacity-70')} data-testid="plan-cost" title={cost.cores.map(({ name, cost: one }) => `${name}: ${one.luts} LUTs, ${one.registers} flip-flops, ${one.blockRams} block RAMs, with the hub`).join('\n')}>
       <p className={clsx('tabular', !fits && 'text-bad')}>
-        {total.luts.toLocaleString('en')} of {room.luts.toLocaleString('en')} LUTs left, {total.blockRams} of {room.blockRams} block RAMs, {total.registers.toLocaleString('en')} flip-flops
+        Takes {total.luts.toLocaleString('en')} LUTs and {total.blockRams} block RAMs; {room.luts.toLocaleString('en')} and {room.blockRams} are free. {total.registers.toLocaleString('en')} flip-flops
       </p>
       <div className="mt-1 h-1.5 bg-well" aria-hidden>
         <div className={fits ? 'h-full bg-good' : 'h-full bg-bad'} style={{ width: `${share * 100}%` }} />

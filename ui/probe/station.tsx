@@ -188,7 +188,7 @@ function Tree({ root, chosen, onChoose }: { readonly root: HierarchyNode | null;
             style={{ paddingLeft: `${0.5 + depth * 0.8}rem` }}
             onClick={() => onChoose(node.path)}
           >
-            {node.name} <span className="text-quiet text-xs">{node.module === node.name ? '' : node.module}</span>
+            {node.name}
           </button>
         </li>
       ))}

@@ -25,7 +25,7 @@ export function Workbench({ children }: { readonly children: ReactNode }) {
           <JobLine />
         </div>
         <Palette />
-        <Toaster position="bottom-left" toastOptions={{ style: { background: 'var(--color-raised)', color: 'var(--color-ink)', border: '1px solid var(--color-quiet)', borderRadius: 3 } }} />
+        <Toaster position="bottom-left" offset={{ bottom: 56, left: 16 }} toastOptions={{ style: { background: 'var(--color-raised)', color: 'var(--color-ink)', border: '1px solid var(--color-quiet)', borderRadius: 3 } }} />
       </LiveProvider>
     </QueryClientProvider>
   );

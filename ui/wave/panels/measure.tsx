@@ -53,10 +53,10 @@ export function MeasurePanel({ desk, axis, rows, cursors, chosen, onChoose }: Pr
         </span>
         {cursors.length < 2 && <span className="text-quiet">Add a second cursor to measure between two places.</span>}
       </div>
-      <div className="grid grid-cols-[minmax(0,1fr)_20rem] gap-3">
+      <div className="flex flex-col gap-3">
         <DataTable
           name="rows"
-          className="max-h-64"
+          className="max-h-56"
           rows={table}
           empty="Nothing to measure."
           chosen={({ row }) => row.id === picked?.row.id}
@@ -64,10 +64,10 @@ export function MeasurePanel({ desk, axis, rows, cursors, chosen, onChoose }: Pr
           columns={[
             { id: 'row', header: 'Row', accessorFn: ({ row }) => nameOfRow(row).split('.').slice(1).join('.') || nameOfRow(row), cell: (cell) => <span className="block max-w-40 truncate" title={String(cell.getValue())}>{String(cell.getValue())}</span> },
             { id: 'edges', header: 'Edges', accessorFn: ({ measures }) => (measures.kind === 'bit' ? `${measures.rises} up, ${measures.falls} down` : `${measures.changes} ${measures.changes === 1 ? 'change' : 'changes'}`), cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span> },
-            { id: 'period', header: 'Period, or least to most', accessorFn: ({ measures }) => periodText(measures), cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
+            { id: 'period', header: 'Period, or range', accessorFn: ({ measures }) => periodText(measures), cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
             { id: 'jitter', header: 'Jitter, or mean', accessorFn: ({ measures }) => (measures.kind === 'bit' ? (measures.jitter === null ? '' : measures.jitter === 0 ? '0 s' : secondsText(measures.jitter)) : measures.mean === null ? '' : String(+measures.mean.toPrecision(6))), cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span> },
-            { id: 'high', header: 'At 1', accessorFn: ({ measures }) => (measures.kind === 'bit' && measures.high ? spreadText(measures.high) : ''), cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
-            { id: 'low', header: 'At 0', accessorFn: ({ measures }) => (measures.kind === 'bit' && measures.low ? spreadText(measures.low) : ''), cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
+            { id: 'high', header: 'At 1', accessorFn: ({ measures }) => (measures.kind === 'bit' && measures.high ? spreadText(measures.high) : ''), cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span> },
+            { id: 'low', header: 'At 0', accessorFn: ({ measures }) => (measures.kind === 'bit' && measures.low ? spreadText(measures.low) : ''), cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span> },
             { id: 'duty', header: 'Duty', accessorFn: ({ measures }) => (measures.kind === 'bit' && measures.duty !== null ? `${+(measures.duty * 100).toPrecision(4)} %` : ''), cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span> },
           ]}
         />
@@ -137,7 +137,7 @@ function Histogram({ name, measures, what, onWhat }: HistogramProps) {
           ))}
         </select>
       </div>
-      {bars.length > 0 ? <Chart option={option} label={`Histogram of ${WHAT_NAMES[shown]} of ${name}`} className="h-48" /> : <p className="py-8 text-center text-quiet text-sm">No whole ones between the two places.</p>}
+      {bars.length > 0 ? <Chart option={option} label={`Histogram of ${WHAT_NAMES[shown]} of ${name}`} className="h-44" /> : <p className="py-8 text-center text-quiet text-sm">No whole ones between the two places.</p>}
     </div>
   );
 }
