@@ -36,7 +36,7 @@ beforeEach(() => expect(server.pod.status.state).toBe('connected'));
 
 async function ended(id: number): Promise<Job> {
   const find = () => server.jobs.list.find((job) => job.id === id) as Job;
-  await expect.poll(() => find().endedAt, { timeout: 20_000, interval: 20 }).not.toBeNull();
+  await expect.poll(() => find().endedAt, { timeout: 60_000, interval: 20 }).not.toBeNull();
   return find();
 }
 
@@ -52,7 +52,7 @@ describe('operations', () => {
     const states: (number | null)[] = [];
     const leave = server.listen((event) => 'state' in event && states.push(event.state.scan?.devices.length ?? null));
     expect(await ended(operations.scan(server))).toMatchObject({ state: 'done', message: expect.stringContaining('3 devices') });
-    await expect.poll(() => states.at(-1), { timeout: 5000 }).toBe(3);
+    await expect.poll(() => states.at(-1), { timeout: 15_000 }).toBe(3);
     leave();
   });
 
@@ -81,7 +81,7 @@ describe('operations', () => {
   test('the cable is free while a capture waits', async () => {
     const armed = await operations.capture(server, { recorder: 'passage', when: 'want_upper == 1', before: 8 });
     if (!armed.ok) throw new Error(armed.error.message);
-    await expect.poll(() => server.armed[0]?.status, { timeout: 5000 }).toBe('waiting');
+    await expect.poll(() => server.armed[0]?.status, { timeout: 15_000 }).toBe('waiting');
     const driven = await operations.driveNow(server, { 'lockhouse.level_trim': 7n });
     expect(driven.ok && driven.value.reading.levers['lockhouse.level_trim']?.value).toBe(7n);
     expect((await ended(operations.scan(server))).state).toBe('done');
@@ -98,7 +98,7 @@ describe('operations', () => {
     expect(refused.ok ? 'armed' : refused.error.code).toBe('trigger-signal');
     const armed = await operations.capture(server, { recorder: 'passage', when: 'state == 7', before: 0 });
     if (!armed.ok) throw new Error(armed.error.message);
-    await expect.poll(() => server.armed[0]?.status, { timeout: 5000 }).toBe('waiting');
+    await expect.poll(() => server.armed[0]?.status, { timeout: 15_000 }).toBe('waiting');
     server.jobs.cancel(armed.value);
     expect(await ended(armed.value)).toMatchObject({ state: 'cancelled', message: expect.stringContaining('disarmed') });
   });
@@ -106,9 +106,9 @@ describe('operations', () => {
   test('a connection that breaks while a recorder waits is waited for; what it took meanwhile is fetched', async () => {
     const armed = await operations.capture(server, { recorder: 'passage', when: 'want_upper == 1', before: 8 });
     if (!armed.ok) throw new Error(armed.error.message);
-    await expect.poll(() => server.armed[0]?.status, { timeout: 5000 }).toBe('waiting');
+    await expect.poll(() => server.armed[0]?.status, { timeout: 15_000 }).toBe('waiting');
     await server.pod.hands().setFault('pod-lost', true).catch(() => {});
-    await expect.poll(() => server.armed[0]?.status, { timeout: 5000 }).toBe('unreachable');
+    await expect.poll(() => server.armed[0]?.status, { timeout: 15_000 }).toBe('unreachable');
     bench.operate('B0', true);
     expect((await ended(armed.value)).message).toMatch(/1024 samples of 7 signals/);
     bench.operate('B0', false);
@@ -118,7 +118,7 @@ describe('operations', () => {
   test('a board that was switched off under an armed recorder has forgotten it, and that is said; the condition is as it was', async () => {
     const armed = await operations.capture(server, { recorder: 'passage', when: 'state == 7', before: 0 });
     if (!armed.ok) throw new Error(armed.error.message);
-    await expect.poll(() => server.armed[0]?.status, { timeout: 5000 }).toBe('waiting');
+    await expect.poll(() => server.armed[0]?.status, { timeout: 15_000 }).toBe('waiting');
     await ended(operations.setPower(server, false));
     await ended(operations.setPower(server, true));
     expect((await ended(armed.value)).problem).toMatchObject({ code: 'armed-lost', message: expect.stringContaining('passage'), tryNext: expect.arrayContaining([expect.stringContaining('arm again')]) });
@@ -136,7 +136,7 @@ describe('operations', () => {
     expect(divided.ok ? null : divided.error.code).toBe('capture-segments');
     const armed = await operations.capture(server, { recorder: 'passage', when: 'state == 7', before: 100 });
     if (!armed.ok) throw new Error(armed.error.message);
-    await expect.poll(() => server.armed[0]?.status, { timeout: 5000 }).toBe('waiting');
+    await expect.poll(() => server.armed[0]?.status, { timeout: 15_000 }).toBe('waiting');
     const twice = await operations.capture(server, { recorder: 'passage', when: '', before: 0 });
     expect(twice.ok ? null : twice.error.code).toBe('is-armed');
     expect((await operations.triggerNow(server, 'passage')).ok).toBe(true);
@@ -145,7 +145,7 @@ describe('operations', () => {
     await server.captures.setReference(project, latest?.id ?? 0);
     const until = await operations.capture(server, { recorder: 'passage', when: 'want_upper == 1', before: 100, repeat: 'different' });
     if (!until.ok) throw new Error(until.error.message);
-    await expect.poll(() => server.armed[0]?.status, { timeout: 5000 }).toBe('waiting');
+    await expect.poll(() => server.armed[0]?.status, { timeout: 15_000 }).toBe('waiting');
     bench.operate('B0', true);
     expect((await ended(until.value)).message).toMatch(/differs from the reference, after 0/);
     bench.operate('B0', false);

@@ -178,6 +178,21 @@ describe('the recorder', () => {
     expect(Number(seen >> 32n)).toBeGreaterThan(320);
   });
 
+  test('signals of another clock come through two registers, two samples after the others', () => {
+    const signal = (name: string, lo: number) => ({ name, lo, width: 8, signed: false });
+    const map = mapOf('00'.repeat(16), [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth: 16, width: 16, signals: [signal('near', 0), { ...signal('far', 8), synchronised: true }], comparators: 1, stages: 1, qualifier: false, segments: 1 }]);
+    let tick = 0;
+    const bare = new Bare(map, 1, () => BigInt(++tick & 0xff) * 0x101n);
+    bare.arm({ comparators: [], stages: [{ table: 0xffffffff, times: 1, inARow: false, within: null, otherwise: 0 }], keep: KEEP_ALL }, 16, 0);
+    for (let i = 0; i < 60; i++) bare.sample();
+    bare.scan(WRITE, 12, [0n]);
+    const stored = bare.scan(STREAM, 0, [], 16 * 16);
+    for (let i = 0n; i < 16n; i++) {
+      const word = Number((stored >> (16n * i)) & 0xffffn);
+      expect(((word & 0xff) - (word >> 8)) & 0xff).toBe(2);
+    }
+  });
+
   test('says who it is, and its tick count moves with its clock', () => {
     const map = mapOf('00112233445566778899aabbccddeeff', [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth: 16, width: 8, signals: [], comparators: 3, stages: 2, qualifier: true, segments: 8 }]);
     const bare = new Bare(map, 1, () => 0n);

@@ -64,11 +64,15 @@ module nimble_panel #(parameter CORE = 1, parameter LEVERS = 1, parameter ENABLE
     endcase
   assign bus_rdata = selected ? answer : 32'd0;
 
-  // ---- read-out: gauges, then levers, then enables
-  reg [GAUGES+LEVERS+ENABLES-1:0] leaving = 0;
+  // ---- read-out: gauges, then levers, then enables. All of them rest meanwhile, so bits are picked where they are.
+  wire [GAUGES+LEVERS+ENABLES-1:0] all = {enable, lever, taken};
+  reg [13:0] at = 0;
+  reg leaving = 0;
   always @(posedge tck)
-    if (selected && stream_load) leaving <= {enable, lever, taken};
-    else if (selected && stream_next) leaving <= leaving >> 1;
-  assign stream_bit = selected && leaving[0];
+    if (selected && (stream_load || stream_next)) begin
+      leaving <= all >> (stream_load ? 14'd0 : at);
+      at <= stream_load ? 14'd1 : at + 1'b1;
+    end
+  assign stream_bit = selected && leaving;
 endmodule
 `;
