@@ -8,18 +8,27 @@ export NEXT_TELEMETRY_DISABLED=1
 step() { printf '\n== %s\n' "$1"; }
 
 step 'install'
+# What takes long goes on beside the steps that do not need it: the browser beside everything before its tests, packages that are compiled beside lint,
+# types and build.
+logs=$(mktemp -d)
+trap 'rm -rf "$logs"' EXIT
+browser=''
+if [ -z "${CHROMIUM:-}" ] && [ ! -x /usr/bin/chromium ]; then
+  sudo=''; [ "$(id -u)" = 0 ] || sudo=sudo
+  { $sudo apt-get update -qq && $sudo env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium; } > "$logs/browser" 2>&1 &
+  browser=$!
+fi
 # A folder that is already installed for this lock file is left as it is.
 stamp=node_modules/.installed-for
 want=$(cat package-lock.json package.json <(node -p 'process.version') | cksum)
+compiled=''
 if [ ! -f "$stamp" ] || [ "$(cat "$stamp")" != "$want" ]; then
-  npm ci --no-audit --no-fund
-  echo "$want" > "$stamp"
+  npm ci --ignore-scripts --no-audit --no-fund
+  npm rebuild > "$logs/compiled" 2>&1 &
+  compiled=$!
 fi
-if [ -z "${CHROMIUM:-}" ] && [ ! -x /usr/bin/chromium ]; then
-  sudo=''; [ "$(id -u)" = 0 ] || sudo=sudo
-  $sudo apt-get update -qq
-  $sudo env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium > /dev/null
-fi
+# Waits for one of them; what it said is shown only when it failed.
+finished() { [ -z "$2" ] || wait "$2" || { cat "$logs/$1"; exit 1; }; }
 
 step 'lint'
 npx biome check --error-on-warnings .
@@ -29,15 +38,17 @@ npx tsc --noEmit
 step 'import direction'
 node scripts/check-imports.mjs
 
-out=$(mktemp -d)
-trap 'rm -rf "$out"' EXIT
-failed=0
-step 'unit tests'
-npx vitest run --reporter=default --reporter=json --outputFile.json="$out/unit.json" || failed=1
 step 'build'
 npx next build
+finished compiled "$compiled"
+echo "$want" > "$stamp"
+
+failed=0
+step 'unit tests'
+npx vitest run --reporter=default --reporter=json --outputFile.json="$logs/unit.json" || failed=1
+finished browser "$browser"
 step 'browser tests'
-npx vitest run --config vitest.browser.config.ts --reporter=verbose --reporter=json --outputFile.json="$out/browser.json" || failed=1
+npx vitest run --config vitest.browser.config.ts --reporter=verbose --reporter=json --outputFile.json="$logs/browser.json" || failed=1
 
 step 'totals'
 node -e '
@@ -45,5 +56,5 @@ node -e '
   const of = (key) => sum.reduce((total, one) => total + one[key], 0);
   console.log(`${of("numPassedTests")} passed, ${of("numFailedTests")} failed`);
   process.exit(of("numFailedTests") > 0 || of("numPassedTests") === 0 || of("numFailedTestSuites") > 0 ? 1 : 0);
-' "$out/unit.json" "$out/browser.json" || failed=1
+' "$logs/unit.json" "$logs/browser.json" || failed=1
 exit "$failed"

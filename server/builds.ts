@@ -87,9 +87,13 @@ export class Builds {
   }
 }
 
+/** Builds of older releases do not tell what drives a signal. */
+const UNTOLD = { removed: null, driver: { kind: 'untold' } } as const;
+
 function rowOf(row: Stored | undefined): BuildRow | null {
   if (!row) return null;
-  return { id: row.id, created: row.created, milliseconds: row.milliseconds, good: row.good === 1, inputs: JSON.parse(row.inputs) as InputDigests, details: JSON.parse(row.output) as BuildDetails };
+  const details = JSON.parse(row.output) as BuildDetails;
+  return { id: row.id, created: row.created, milliseconds: row.milliseconds, good: row.good === 1, inputs: JSON.parse(row.inputs) as InputDigests, details: { ...details, signals: details.signals.map((signal) => ({ ...UNTOLD, ...signal })) } };
 }
 
 /** What was edited since a build. */

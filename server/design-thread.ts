@@ -14,13 +14,14 @@ export type DesignRequest =
   /** `key` tells one state of the sources from another. */
   | { readonly kind: 'schematic'; readonly key: string; readonly project: Project; readonly view: SchematicView }
   | { readonly kind: 'take-along'; readonly project: Project; readonly plan: ProbePlan; readonly fingerprint: string }
-  | { readonly kind: 'cost'; readonly plan: ProbePlan; readonly signals: readonly SignalInfo[]; readonly room: Room }
+  | { readonly kind: 'cost'; readonly plan: ProbePlan; readonly others: ProbePlan; readonly signals: readonly SignalInfo[]; readonly room: Room }
   | { readonly kind: 'vectors'; readonly files: readonly TextFile[]; readonly table: TextFile; readonly options: VectorOptions };
 
 export type DesignAnswer = { readonly kind: 'build'; readonly result: BuildResult } | { readonly kind: 'schematic'; readonly drawing: Schematic } | { readonly kind: 'vectors'; readonly run: VectorRun } | { readonly kind: 'cost'; readonly cost: PlanCost } | { readonly kind: 'take-along'; readonly verilog: string };
 
 /** What the cores of a plan take of what the design leaves. */
 export interface PlanCost {
+  /** Of this plan and the others in the build. */
   readonly total: ProbeCost;
   readonly room: Room;
   /** Each core by itself, with the hub in front of it. */
@@ -63,9 +64,9 @@ export class DesignThread {
     return (answer as DesignAnswer & { kind: 'take-along' }).verilog;
   }
 
-  /** What a plan takes, and, where that is more than there is room for, what would be enough to give up. */
-  async cost(plan: ProbePlan, signals: readonly SignalInfo[], room: Room): Promise<PlanCost> {
-    const answer = await this.#ask({ kind: 'cost', plan, signals, room }, { cancelled: () => false, report: () => {} });
+  /** What a plan takes together with others, and, where that is more than there is room for, what of the plan would be enough to give up. */
+  async cost(plan: ProbePlan, others: ProbePlan, signals: readonly SignalInfo[], room: Room): Promise<PlanCost> {
+    const answer = await this.#ask({ kind: 'cost', plan, others, signals, room }, { cancelled: () => false, report: () => {} });
     return (answer as DesignAnswer & { kind: 'cost' }).cost;
   }
 

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import { servePod } from '../bench/pod-server.ts';
+import { emptyPlan } from '../core/probes/index.ts';
 import { demoPlan, demoProject } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
 import { openDatabase } from './database.ts';
@@ -153,7 +154,7 @@ describe('operations', () => {
   });
 
   test('a plan is priced and taken along only as it was built', async () => {
-    const cost = await operations.planCostNow(server, demoPlan());
+    const cost = await operations.planCostNow(server, demoPlan(), emptyPlan);
     expect(cost.ok && [cost.value.total.luts > 1000, cost.value.cheaper, cost.value.cores.map(({ name }) => name)]).toEqual([true, null, ['passage', 'water']]);
     const taken = await operations.takeAlongNow(server);
     expect(taken.ok && taken.value.verilog).toContain(`build ${(await server.state()).usable?.fingerprint}`);

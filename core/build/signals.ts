@@ -1,3 +1,4 @@
+import { type Driver, driversOf, type Removal, removalsOf } from '../checks/index.ts';
 import type { PortNeed } from '../constraints/index.ts';
 import { clocksOf, type Netlist, type NetNode, type Optimised, optimise } from '../netlist/index.ts';
 
@@ -11,6 +12,9 @@ export interface SignalInfo {
   readonly free: boolean;
   /** Optimisation left it in. */
   readonly kept: boolean;
+  /** Why it did not, where something drives it. */
+  readonly removed: Removal | null;
+  readonly driver: Driver;
   readonly names: readonly { readonly value: string; readonly name: string }[];
   readonly file: string;
   readonly line: number;
@@ -22,12 +26,16 @@ export function describeSignals(netlist: Netlist, { netlist: small }: Optimised)
   const { netlist: seen } = optimise(whole);
   const clocks = clocksOf(seen);
   const nodeOf = new Map(seen.outputs.map((port) => [port.name, port.node]));
-  const kept = new Set(small.signals.map((signal) => signal.name));
+  const kept = new Set(small.signals.map(({ name }) => name));
+  const removal = removalsOf(netlist, small);
+  const driver = driversOf(seen);
   const all = new Set(seen.registers.map((r) => (seen.nodes[r.clock] as NetNode).name ?? ''));
   all.delete('');
-  const signals = netlist.signals.map(({ name, width, kind, signed, free, names, at }): SignalInfo => {
-    const domains = [...clocks(nodeOf.get(name) ?? -1)];
-    return { name, width, kind, signed, free, kept: kept.has(name), names, domain: domains.length === 1 ? (domains[0] as string) : '', file: at.file, line: at.line };
+  const signals = netlist.signals.map((signal): SignalInfo => {
+    const { name, width, kind, signed, free, names, at } = signal;
+    const node = nodeOf.get(name);
+    const domains = [...clocks(node ?? -1)];
+    return { name, width, kind, signed, free, kept: kept.has(name), removed: removal(signal), driver: free || node === undefined ? { kind: 'nothing' } : driver(node), names, domain: domains.length === 1 ? (domains[0] as string) : '', file: at.file, line: at.line };
   });
   return { signals, clocks: [...all].sort() };
 }

@@ -1,5 +1,6 @@
 import type { Messages } from '../hdl/index.ts';
 import type { Netlist, NetNode, NodeId, Register } from '../netlist/index.ts';
+import { loaded } from './loaded.ts';
 import { type NetNames, piecesOf } from './names.ts';
 
 /** How the value of one register gets to a register of another clock. */
@@ -70,21 +71,6 @@ function crossingsInto(netlist: Netlist, sources: ClockSources, readers: Readonl
     else found.push({ from, to, bit: piece.lo, kind: secondStage(netlist, to, piece.node, readers) ? 'synchronised' : 'single' });
   }
   return found;
-}
-
-/** Behind enables and synchronous resets: what is loaded, and the conditions under which it is. */
-function loaded(netlist: Netlist, to: Register): { inner: NodeId; controls: NodeId[] } {
-  const controls: NodeId[] = [];
-  let inner = to.d;
-  for (;;) {
-    const { op, args } = netlist.nodes[inner] as NetNode;
-    if (op !== 'mux') return { inner, controls };
-    const [condition, then, otherwise] = args as [NodeId, NodeId, NodeId];
-    const idle = (id: NodeId) => id === to.node || (netlist.nodes[id] as NetNode).op === 'const';
-    if (!idle(then) && !idle(otherwise)) return { inner, controls };
-    controls.push(condition);
-    inner = idle(then) ? otherwise : then;
-  }
 }
 
 /** True where the value also goes through logic, besides being taken directly. */

@@ -1,4 +1,6 @@
 // What a design's netlist tells that its text does not: crossings between clocks, clocks made by logic, signals nobody reads or that
-// optimisation removed. Gives messages; knows nothing of parts and pins.
+// optimisation removed, and what drives each. Gives messages; knows nothing of parts and pins.
 export { checkNetlist } from './check.ts';
+export { type Driver, driversOf } from './drivers.ts';
+export { type Removal, removalsOf } from './removed.ts';
 export { explain, type Explanation } from './explain.ts';

@@ -31,6 +31,16 @@ export function checkRemoved(whole: Netlist, small: Netlist, messages: Messages)
   }
 }
 
+/** Why optimisation left nothing of a signal: nobody reads it, or what reads it reaches no output. */
+export type Removal = 'unread' | 'unseen';
+
+/** For each signal of the whole design, why it is not in the small one; null where it is, or where it was never driven. */
+export function removalsOf(whole: Netlist, small: Netlist): (signal: Signal) => Removal | null {
+  const kept = new Set(small.signals.map(({ name }) => name));
+  const read = readNodes(whole);
+  return ({ name, free, node }) => (free || kept.has(name) ? null : read.has(node) ? 'unseen' : 'unread');
+}
+
 /** The source itself gives it one value for ever. */
 function isConstant(whole: Netlist, id: number): boolean {
   const { op, args } = whole.nodes[id] as NetNode;

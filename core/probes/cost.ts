@@ -3,7 +3,7 @@ import { countResources, map as mapToLuts, type PieceMemory } from '../mapping/i
 import { optimise } from '../netlist/index.ts';
 import { type NamedWidth, layOutPlan } from './insert.ts';
 import { mapOf } from './map.ts';
-import type { ProbePlan, RecorderPlan } from './plan.ts';
+import { emptyPlan, type ProbePlan, type RecorderPlan } from './plan.ts';
 import { DEFAULT_COMPARATORS } from './program.ts';
 import { debugVerilog } from './verilog.ts';
 
@@ -16,10 +16,11 @@ export interface ProbeCost {
 /** What a part has left for probes. */
 export interface Room {
   readonly luts: number;
+  readonly registers: number;
   readonly blockRams: number;
 }
 
-/** A change of a plan in words, and what is left to pay. */
+/** A change of a plan in words, and what is to be paid then, other plans included. */
 export interface CheaperPlan {
   readonly change: string;
   readonly plan: ProbePlan;
@@ -39,20 +40,36 @@ export function planCost(plan: ProbePlan, signals: ReadonlyMap<string, NamedWidt
   return { luts: total.luts, registers: total.registers, blockRams: total.blockRams };
 }
 
-const fits = (cost: ProbeCost, room: Room): boolean => cost.luts <= room.luts && cost.blockRams <= room.blockRams;
+export const fits = (cost: ProbeCost, room: Room): boolean => cost.luts <= room.luts && cost.registers <= room.registers && cost.blockRams <= room.blockRams;
+
+const together = (a: ProbePlan, b: ProbePlan): ProbePlan => ({ recorders: [...a.recorders, ...b.recorders], panels: [...a.panels, ...b.panels] });
 
 /**
- * The change that gives up least and fits: one setting of one recorder, tried in the order of how little it is missed, and, for each, as little of it as
- * will do. Null when no single change is enough.
+ * The change of a plan that gives up least and fits: one setting of one recorder, tried in the order of how little it is missed, and, for each, as little of it as
+ * will do; else a signal less; else several settings together. Null when all of that is not enough. `others` are built in beside the plan and stay as they are.
  */
-export function cheapestFit(plan: ProbePlan, signals: ReadonlyMap<string, NamedWidth>, room: Room, memory: PieceMemory): CheaperPlan | null {
-  for (const lessOf of LESS) {
+export function cheapestFit(plan: ProbePlan, signals: ReadonlyMap<string, NamedWidth>, room: Room, memory: PieceMemory, others: ProbePlan = emptyPlan): CheaperPlan | null {
+  const costOf = (of: ProbePlan) => planCost(together(of, others), signals, memory);
+  const changed = (from: ProbePlan, at: number, next: RecorderPlan): ProbePlan => ({ ...from, recorders: from.recorders.map((one, i) => (i === at ? next : one)) });
+  for (const lessOf of [...LESS, lessSignals(signals)]) {
     for (const [at, recorder] of plan.recorders.entries()) {
       for (const { change, next } of lessOf(recorder)) {
-        const changed = { ...plan, recorders: plan.recorders.map((one, i) => (i === at ? next : one)) };
-        const cost = planCost(changed, signals, memory);
-        if (fits(cost, room)) return { change, plan: changed, cost };
+        const smaller = changed(plan, at, next);
+        const cost = costOf(smaller);
+        if (fits(cost, room)) return { change, plan: smaller, cost };
       }
+    }
+  }
+  // As much as there is of one after another, until it is enough.
+  let [small, changes]: [ProbePlan, string[]] = [plan, []];
+  for (const lessOf of LESS) {
+    for (const at of plan.recorders.keys()) {
+      const most = lessOf(small.recorders[at] as RecorderPlan).at(-1);
+      if (!most) continue;
+      small = changed(small, at, most.next);
+      changes = [...changes, most.change];
+      const cost = costOf(small);
+      if (fits(cost, room)) return { change: changes.join(', '), plan: small, cost };
     }
   }
   return null;
@@ -69,5 +86,14 @@ const LESS: readonly Less[] = [
   (one) => down(one.comparators ?? DEFAULT_COMPARATORS, 1).map((comparators) => ({ change: `${one.name}: ${comparators} ${comparators === 1 ? 'comparator' : 'comparators'}`, next: { ...one, comparators } })),
   (one) => [2, 4, 8, 16].flatMap((by) => (one.depth / by >= 64 ? [{ change: `${one.name}: ${(one.depth / by).toLocaleString('en')} samples deep`, next: { ...one, depth: one.depth / by } }] : [])),
   (one) => (one.qualifier ? [{ change: `${one.name}: without a qualifier`, next: { ...one, qualifier: false } }] : []),
-  (one) => (one.qualifier || (one.stages ?? 1) > 1 || (one.comparators ?? DEFAULT_COMPARATORS) > 1 ? [{ change: `${one.name}: one comparator, one stage, no qualifier, one piece`, next: { ...one, qualifier: false, stages: 1, comparators: 1, segments: 1 } }] : []),
 ];
+
+/** One signal less, the widest first. */
+const lessSignals =
+  (known: ReadonlyMap<string, NamedWidth>): Less =>
+  (one) =>
+    one.signals.length < 2
+      ? []
+      : [...one.signals]
+          .sort((a, b) => (known.get(b)?.width ?? 0) - (known.get(a)?.width ?? 0))
+          .map((name) => ({ change: `${one.name}: without ${name.slice(name.indexOf('.') + 1)}`, next: { ...one, signals: one.signals.filter((other) => other !== name), ...(one.synchronised ? { synchronised: one.synchronised.filter((other) => other !== name) } : {}) } }));

@@ -2,7 +2,7 @@
 // them through one JTAG user register. docs/silicon.md, section 6, and docs/formats.md, section 3.
 export { debugVerilog } from './verilog.ts';
 export { insertCores } from './insert.ts';
-export { type CheaperPlan, cheapestFit, planCost, type ProbeCost, type Room } from './cost.ts';
+export { type CheaperPlan, cheapestFit, fits, planCost, type ProbeCost, type Room } from './cost.ts';
 export { activePlan, missingNames, type PlanShelf, planShelf, readPlanFile, readShelf, writePlanFile } from './shelf.ts';
 export { type LeverMap, mapOf, type PanelMap, type ProbedSignal, type ProbeMap, readProbeMap, type RecorderMap, STAMP_BITS, wordBits } from './map.ts';
 export { emptyPlan, type PanelPlan, type ProbePlan, probePlan, type RecorderPlan } from './plan.ts';

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { PieceMemory } from '../mapping/index.ts';
-import { activePlan, cheapestFit, missingNames, type PlanShelf, planCost, type ProbePlan, readPlanFile, readShelf, writePlanFile } from './index.ts';
+import { activePlan, cheapestFit, fits, missingNames, type PlanShelf, planCost, type ProbePlan, readPlanFile, readShelf, writePlanFile } from './index.ts';
 
 const recorder = { name: 'r', clock: 't.clk', depth: 256, signals: ['t.a'] };
 const plan: ProbePlan = { recorders: [recorder], panels: [{ name: 'p', clock: 't.clk', levers: [], gauges: ['t.a', 't.b'] }] };
@@ -56,11 +56,34 @@ describe('what a plan takes', () => {
   test('the first change that fits is the one that is least missed', () => {
     const wanted: ProbePlan = { recorders: [{ ...recorder, comparators: 3, stages: 2, segments: 4 }], panels: [] };
     const whole = planCost(wanted, signals, memory);
-    const tight = cheapestFit(wanted, signals, { luts: whole.luts - 20, blockRams: 24 }, memory);
+    const tight = cheapestFit(wanted, signals, { luts: whole.luts - 20, registers: 2500, blockRams: 24 }, memory);
     expect(tight?.change).toBe('r: its buffer in one piece');
     expect(tight?.cost.luts).toBeLessThan(whole.luts - 19);
     const deep = { ...wanted, recorders: [{ ...recorder, comparators: 3, stages: 2, segments: 4, depth: 1024 }] };
-    expect(cheapestFit(deep, signals, { luts: whole.luts + 500, blockRams: 4 }, memory)?.change).toBe('r: 512 samples deep');
-    expect(cheapestFit(wanted, signals, { luts: 50, blockRams: 0 }, memory)).toBeNull();
+    expect(cheapestFit(deep, signals, { luts: whole.luts + 500, registers: 2500, blockRams: 4 }, memory)?.change).toBe('r: 512 samples deep');
+    expect(cheapestFit(wanted, signals, { luts: 50, registers: 2500, blockRams: 0 }, memory)).toBeNull();
+  });
+
+  test('where no one setting is enough, a signal is left out, or several settings give way together', () => {
+    const both: ProbePlan = { recorders: [{ ...recorder, signals: ['t.a', 't.b'], comparators: 1 }], panels: [] };
+    const without = planCost({ recorders: [{ ...recorder, signals: ['t.b'], comparators: 1 }], panels: [] }, signals, memory);
+    expect(cheapestFit(both, signals, { luts: without.luts, registers: 2500, blockRams: 24 }, memory)?.change).toBe('r: without a');
+    const rich: ProbePlan = { recorders: [{ ...recorder, comparators: 4, stages: 3, segments: 8, qualifier: true }], panels: [] };
+    const least = planCost({ recorders: [{ ...recorder, comparators: 1, depth: 64 }], panels: [] }, signals, memory);
+    const several = cheapestFit(rich, signals, { luts: least.luts + 60, registers: 2500, blockRams: 4 }, memory);
+    expect(several?.change.split(', ').length).toBeGreaterThan(2);
+    expect(several?.cost.luts).toBeLessThanOrEqual(least.luts + 60);
+  });
+
+  test('flip-flops count too, and so do the other plans in the build', () => {
+    const room = { luts: 2500, registers: 2500, blockRams: 24 };
+    const alone = planCost(plan, signals, memory);
+    expect(fits(alone, room)).toBe(true);
+    expect(fits(alone, { ...room, registers: alone.registers - 1 })).toBe(false);
+    const other: ProbePlan = { recorders: [{ ...recorder, name: 'other' }], panels: [] };
+    const together = planCost({ recorders: [...plan.recorders, ...other.recorders], panels: plan.panels }, signals, memory);
+    const cheaper = cheapestFit(plan, signals, { ...room, luts: together.luts - 20 }, memory, other);
+    expect(cheaper?.change).toBe('r: 1 comparator');
+    expect(cheaper?.cost.luts).toBeGreaterThan(alone.luts);
   });
 });

@@ -55,4 +55,25 @@ describe('what deserves a word', () => {
     expect(odd[1]?.cause).toContain('water / level_trim');
     expect(odd[3]?.cause).toContain('driver');
   });
+
+  test('what the build found of it tells why: its enable stood still, is not recorded, or its clock may be dead', () => {
+    const register = (...from: string[]) => ({ driver: { kind: 'register', from, file: 't.v', line: 1 } }) as const;
+    const recording = recordingFrom({ 'top.q': ['0', '0'], 'top.r': ['0', '0'], 'top.en': ['0', '0'], 'top.go': ['0', '1'], 'top.s': ['1', '1'], 'top.far': ['0', '0'], 'top.loose': ['0', '0'], 'top.pin': ['1', '1'] });
+    const causes = new Map(
+      odditiesOf(recording, {
+        'top.q': register('top.en', 'top.go'),
+        'top.r': register('top.u.ready', 'top.go'),
+        'top.s': register('top.go'),
+        'top.far': { ...register('top.go'), domain: 'clk10' },
+        'top.loose': { driver: { kind: 'nothing' } },
+        'top.pin': { driver: { kind: 'pin', port: 'button' } },
+      }).map(({ signal, cause }) => [signal, cause]),
+    );
+    expect(causes.get('top.q')).toBe('It is decided by en and go, of which en was 0 all the time.');
+    expect(causes.get('top.r')).toBe('It is decided by u.ready and go. Record u.ready too, or trigger on its change.');
+    expect(causes.get('top.s')).toMatch(/moved, but not so/);
+    expect(causes.get('top.far')).toMatch(/clock clk10, of which nothing moved/);
+    expect(causes.get('top.loose')).toMatch(/a lever can/);
+    expect(causes.get('top.pin')).toMatch(/pins of button/);
+  });
 });

@@ -4,8 +4,8 @@ import type { PlanCost } from '../design-thread.ts';
 import type { Runtime } from '../runtime.ts';
 import { currentProject } from './subject.ts';
 
-/** What the cores of a plan would take of what the design by itself leaves in its part. */
-export async function planCostNow(on: Runtime, plan: ProbePlan): Promise<Result<PlanCost>> {
+/** What the cores of a plan, and of others in the build beside it, would take of what the design by itself leaves in its part. */
+export async function planCostNow(on: Runtime, plan: ProbePlan, others: ProbePlan): Promise<Result<PlanCost>> {
   const project = await currentProject(on);
   if (!project.ok) return project;
   const latest = await on.builds.latest(project.value.id);
@@ -14,7 +14,7 @@ export async function planCostNow(on: Runtime, plan: ProbePlan): Promise<Result<
   const { instances, resources, signals } = known.details;
   const own = instances.filter(({ path }) => !path.startsWith('probes.') && !path.startsWith('nimble_debug.'));
   const left = (whole: number, of: (use: (typeof own)[number]) => number) => own.reduce((rest, use) => rest - of(use), whole);
-  return ok(await on.designs.cost(plan, signals, { luts: left(resources.lutsOfPart, ({ luts }) => luts), blockRams: left(resources.blockRamsOfPart, ({ blockRams }) => blockRams) }));
+  return ok(await on.designs.cost(plan, others, signals, { luts: left(resources.lutsOfPart, ({ luts }) => luts), registers: left(resources.lutsOfPart, ({ registers }) => registers), blockRams: left(resources.blockRamsOfPart, ({ blockRams }) => blockRams) }));
 }
 
 /** The newest build with its probes as plain Verilog. Only while sources and plan are still what it was made of: its fingerprint goes along. */

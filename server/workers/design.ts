@@ -8,7 +8,7 @@ import { type Netlist, optimise } from '../../core/netlist/index.ts';
 import { ProblemError, problem } from '../../core/result.ts';
 import { drawCone, drawInstance, type Schematic } from '../../core/schematic/index.ts';
 import { runVectors } from '../../core/vectors/index.ts';
-import { cheapestFit, planCost, type ProbePlan, takeAlong } from '../../core/probes/index.ts';
+import { cheapestFit, fits, planCost, type ProbePlan, takeAlong } from '../../core/probes/index.ts';
 import type { DesignAnswer, DesignRequest, PlanCost } from '../design-thread.ts';
 
 const memory: BuildMemory = { sources: new Map(), pieces: new PieceMemory() };
@@ -46,13 +46,12 @@ function answerTo(request: DesignRequest, watch: Parameters<typeof build>[1]): D
   }
 }
 
-function costOf({ plan, signals, room }: DesignRequest & { kind: 'cost' }): PlanCost {
+function costOf({ plan, others, signals, room }: DesignRequest & { kind: 'cost' }): PlanCost {
   const known = new Map(signals.map((signal) => [signal.name, { ...signal, names: signal.names.map(({ name, value }) => ({ name, value })) }]));
-  const total = planCost(plan, known, memory.pieces);
-  const alone = (part: ProbePlan) => planCost(part, known, memory.pieces);
-  const cores = [...plan.recorders.map((one) => ({ name: one.name, cost: alone({ recorders: [one], panels: [] }) })), ...plan.panels.map((one) => ({ name: one.name, cost: alone({ recorders: [], panels: [one] }) }))];
-  const fits = total.luts <= room.luts && total.blockRams <= room.blockRams;
-  return { total, room, cores, cheaper: fits ? null : cheapestFit(plan, known, room, memory.pieces) };
+  const costs = (of: ProbePlan) => planCost(of, known, memory.pieces);
+  const total = costs({ recorders: [...plan.recorders, ...others.recorders], panels: [...plan.panels, ...others.panels] });
+  const cores = [...plan.recorders.map((one) => ({ name: one.name, cost: costs({ recorders: [one], panels: [] }) })), ...plan.panels.map((one) => ({ name: one.name, cost: costs({ recorders: [], panels: [one] }) }))];
+  return { total, room, cores, cheaper: fits(total, room) ? null : cheapestFit(plan, known, room, memory.pieces, others) };
 }
 
 function draw({ key, project, view }: DesignRequest & { kind: 'schematic' }): Schematic {

@@ -3,8 +3,8 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { FileUp, Star, Trash2 } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { RecorderMap } from '../../core/probes/index.ts';
-import type { WaveView } from '../../core/wave/index.ts';
-import type { ListedCapture } from '../../server/index.ts';
+import type { Hint, WaveView } from '../../core/wave/index.ts';
+import type { BuildDetails, ListedCapture } from '../../server/index.ts';
 import { useBuilds } from '../design/index.ts';
 import { ask, Button, clockTime, Empty, FileButton, frequency, send, StationHead, useAct, useLive } from '../shared/index.ts';
 import { type Panel, type ReceivedCapture, type Source, WaveRecord } from '../wave/index.ts';
@@ -39,9 +39,9 @@ export function CaptureStation() {
   const source = useMemo((): Source | null => {
     if (file) return { kind: 'file', file };
     if (!capture) return null;
-    const hints = Object.fromEntries((capture.about.held ?? []).map((name) => [name, { heldBy: name.split('.').at(-1) as string }]));
+    const hints = hintsOf(capture, usable);
     return { kind: 'captures', captures: second && second.id !== capture.id ? [capture, second] : [capture], hints };
-  }, [file, capture, second]);
+  }, [file, capture, second, usable]);
   const save = useSaving(file || second ? null : shown);
   const onSave = useCallback(
     (view: WaveView) => {
@@ -116,6 +116,17 @@ export function CaptureStation() {
         shown === null && <Empty>Nothing captured yet. A VCD file from elsewhere can be opened as well.</Empty>
       )}
     </>
+  );
+}
+
+/** What may explain a signal that does not move: levers that held it, and what the build that was recorded found of it. */
+function hintsOf({ about }: ReceivedCapture, build: BuildDetails | null): Readonly<Record<string, Hint>> {
+  const found = build?.fingerprint === about.fingerprint ? new Map(build.signals.map((signal) => [signal.name, signal])) : null;
+  return Object.fromEntries(
+    about.signals.map(({ name }): [string, Hint] => {
+      const signal = found?.get(name);
+      return [name, { ...(about.held?.includes(name) ? { heldBy: name.split('.').at(-1) as string } : {}), ...(signal ? { driver: signal.driver, domain: signal.domain } : {}) }];
+    }),
   );
 }
 

@@ -1,35 +1,69 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import { clsx } from 'clsx';
-import type { ProbePlan } from '../../core/probes/index.ts';
+import { fits, type ProbePlan } from '../../core/probes/index.ts';
 import type { PlanCost } from '../../server/index.ts';
 import { Button, send, useLive } from '../shared/index.ts';
 
-/** What the plan takes of what the design leaves in the part, mapped as a build would; where it is too much, the least to give up. */
-export function Cost({ plan, onPlan }: { readonly plan: ProbePlan; readonly onPlan: (plan: ProbePlan) => void }) {
+interface Props {
+  readonly plan: ProbePlan;
+  /** What other plans in the build add. */
+  readonly others: ProbePlan;
+  readonly onPlan: (plan: ProbePlan) => void;
+}
+
+const KINDS = [
+  { kind: 'luts', name: 'LUTs' },
+  { kind: 'registers', name: 'Flip-flops' },
+  { kind: 'blockRams', name: 'Block RAMs' },
+] as const;
+
+/** What the plan, with the others in the build, takes of what the design leaves in the part, mapped as a build would; where it is too much, the least to give up. */
+export function Cost({ plan, others, onPlan }: Props) {
   const build = useLive()?.latest?.id ?? 0;
   const on: ProbePlan = { recorders: plan.recorders.filter(({ off }) => !off), panels: plan.panels.filter(({ off }) => !off) };
   const { data: cost, isFetching } = useQuery({
-    queryKey: ['plan-cost', build, JSON.stringify(on)],
+    queryKey: ['plan-cost', build, JSON.stringify([on, others])],
     placeholderData: (before: PlanCost | null | undefined) => before,
     queryFn: async () => {
-      const answer = await send<PlanCost>('/api/plan/cost', 'POST', on);
+      const answer = await send<PlanCost>('/api/plan/cost', 'POST', { plan: on, others });
       return answer.ok ? answer.value : null;
     },
   });
-  if (!cost) return <p className="h-10 text-quiet text-xs">What this takes is being counted.</p>;
+  if (!cost) return <p className="h-24 text-quiet text-xs">What this takes is being counted.</p>;
   const { total, room, cheaper } = cost;
-  const share = Math.min(1, total.luts / Math.max(1, room.luts));
-  const fits = total.luts <= room.luts && total.blockRams <= room.blockRams;
+  const isEnough = fits(total, room);
+  const beside = others.recorders.length + others.panels.length > 0;
   return (
-    <div className={clsx('border border-line bg-raised px-2 py-1.5', isFetching && 'opacity-70')} data-testid="plan-cost" title={cost.cores.map(({ name, cost: one }) => `${name}: ${one.luts} LUTs, ${one.registers} flip-flops, ${one.blockRams} block RAMs, with the hub`).join('\n')}>
-      <p className={clsx('tabular', !fits && 'text-bad')}>
-        Takes {total.luts.toLocaleString('en')} LUTs and {total.blockRams} block RAMs; {room.luts.toLocaleString('en')} and {room.blockRams} are free. {total.registers.toLocaleString('en')} flip-flops
-      </p>
-      <div className="mt-1 h-1.5 bg-well" aria-hidden>
-        <div className={fits ? 'h-full bg-good' : 'h-full bg-bad'} style={{ width: `${share * 100}%` }} />
-      </div>
-      {!fits && (cheaper ? (
+    <div className={clsx('border border-line bg-raised px-2 py-1.5', isFetching && 'opacity-70')} data-testid="plan-cost">
+      <table className="w-full" title={cost.cores.map(({ name, cost: one }) => `${name}: ${one.luts} LUTs, ${one.registers} flip-flops, ${one.blockRams} block RAMs, with the hub`).join('\n')}>
+        <thead className="text-quiet text-xs">
+          <tr>
+            <th className="text-left font-normal">{beside ? 'All plans in the build' : ''}</th>
+            <th className="text-right font-normal">takes</th>
+            <th className="text-right font-normal">is free</th>
+            <th className="w-16" />
+          </tr>
+        </thead>
+        <tbody className="tabular">
+          {KINDS.map(({ kind, name }) => {
+            const over = total[kind] > room[kind];
+            return (
+              <tr key={kind} className={over ? 'text-bad' : ''} data-over={over || undefined}>
+                <td>{name}</td>
+                <td className="text-right">{total[kind].toLocaleString('en')}</td>
+                <td className="text-right">{room[kind].toLocaleString('en')}</td>
+                <td className="pl-2 align-middle" aria-hidden>
+                  <div className="h-1.5 bg-well">
+                    <div className={over ? 'h-full bg-bad' : 'h-full bg-good'} style={{ width: `${Math.min(1, total[kind] / Math.max(1, room[kind])) * 100}%` }} />
+                  </div>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {!isEnough && (cheaper ? (
         <p className="mt-1 text-xs">
           It does not fit. Enough would be {cheaper.change} ({cheaper.cost.luts.toLocaleString('en')} LUTs, {cheaper.cost.blockRams} block RAMs).{' '}
           <Button className="h-6 px-2!" onClick={() => { const next = new Map(cheaper.plan.recorders.map((one) => [one.name, one])); onPlan({ ...plan, recorders: plan.recorders.map((one) => (one.off ? one : (next.get(one.name) ?? one))) }); }}>
@@ -37,7 +71,7 @@ export function Cost({ plan, onPlan }: { readonly plan: ProbePlan; readonly onPl
           </Button>
         </p>
       ) : (
-        <p className="mt-1 text-xs">It does not fit, and no single setting is enough: leave out signals, or choose a larger part.</p>
+        <p className="mt-1 text-xs">It does not fit, and the smallest settings are not enough: leave out signals, or choose a larger part.</p>
       ))}
     </div>
   );

@@ -12,6 +12,8 @@ const DEPTHS = [64, 128, 256, 512, 1024, 2048, 4096, 8192, 16384];
 
 interface Props {
   readonly plan: ProbePlan;
+  /** What other plans in the build add. */
+  readonly others: ProbePlan;
   readonly target: Target;
   readonly clocks: readonly string[];
   readonly known: ReadonlyMap<string, SignalInfo>;
@@ -20,10 +22,10 @@ interface Props {
 }
 
 /** Recorders and panels of the plan. One of each takes what is chosen in the table. */
-export function PlanPanel({ plan, target, clocks, known, onTarget, onPlan }: Props) {
+export function PlanPanel({ plan, others, target, clocks, known, onTarget, onPlan }: Props) {
   return (
     <section className="min-h-0 overflow-auto pr-1 text-sm" aria-label="Probe plan">
-      <Cost plan={plan} onPlan={onPlan} />
+      <Cost plan={plan} others={others} onPlan={onPlan} />
       {plan.recorders.map((recorder, at) => (
         <Recorder key={recorder.name} recorder={recorder} clocks={clocks} known={known} isTarget={at === target.recorder} onTarget={() => onTarget({ ...target, recorder: at })} onChange={(change) => onPlan(setRecorder(plan, at, change))} />
       ))}

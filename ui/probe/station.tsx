@@ -1,13 +1,14 @@
 'use client';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { clsx } from 'clsx';
-import { FileCode, Hammer, Network, PackageOpen } from 'lucide-react';
+import { Hammer, Network, PackageOpen } from 'lucide-react';
 import { useSearchParams } from 'next/navigation';
-import { Toggle } from 'radix-ui';
+import { Popover, Toggle } from 'radix-ui';
 import { useMemo, useState } from 'react';
+import { toast } from 'sonner';
 import type { SignalInfo } from '../../core/build/index.ts';
 import type { HierarchyNode } from '../../core/hdl/index.ts';
-import { emptyPlan, type PlanShelf, type ProbePlan } from '../../core/probes/index.ts';
+import { activePlan, emptyPlan, type PlanShelf, type ProbePlan } from '../../core/probes/index.ts';
 import { useBuilds, useOpenSchematic, useOpenSource } from '../design/index.ts';
 import { ask, Button, DataTable, Empty, JobOutcome, send, StationHead, useAct, useLatestJob, useLive } from '../shared/index.ts';
 import { changedPlan, type Target, toggleUse, type Use, usesOf } from './plan-edit.ts';
@@ -54,7 +55,13 @@ export function ProbeStation() {
     queries.setQueryData(['plan', state?.project?.id ?? 0], next);
     void act(() => send('/api/plan', 'PUT', next));
   };
-  const change = (next: ProbePlan) => save(changedPlan(shelf, at, next));
+  const change = (next: ProbePlan) => {
+    const old = shelf;
+    save(changedPlan(shelf, at, next));
+    const gone = [...plan.recorders, ...plan.panels].length - [...next.recorders, ...next.panels].length;
+    if (gone > 0) toast('It is out of the plan, with its settings.', { action: { label: 'Undo', onClick: () => save(old) } });
+  };
+  const others = activePlan(shelf.filter((_, i) => i !== at));
   const inside: Target = { recorder: Math.min(target.recorder, Math.max(0, plan.recorders.length - 1)), panel: Math.min(target.panel, Math.max(0, plan.panels.length - 1)) };
   const clock = (domain: string) => `${known.top}.${domain || known.clocks[0] || ''}`;
   const shown = module === null ? known.signals : known.signals.filter((s) => s.name.startsWith(`${module}.`));
@@ -83,9 +90,10 @@ export function ProbeStation() {
           rows={shown}
           empty="This module has no signals."
           columns={[
-            { id: 'name', header: 'Signal', accessorFn: (s: SignalInfo) => s.name, cell: ({ row }) => <SignalName signal={row.original} below={module} /> },
+            { id: 'name', header: 'Signal', accessorFn: (s: SignalInfo) => s.name, cell: ({ row }) => <SignalName signal={row.original} below={module} onKeep={() => change(toggleUse(plan, inside, row.original.name, 'record', clock(row.original.domain)))} /> },
             { accessorKey: 'width', header: 'Bits', cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
-            { id: 'kind', header: 'Kind', accessorFn: (s: SignalInfo) => `${s.free ? 'free' : s.kind} ${s.domain}`, cell: ({ row }) => <Kind signal={row.original} /> },
+            { id: 'clock', header: 'Clock', accessorFn: (s: SignalInfo) => s.domain, cell: ({ row }) => <span className="text-quiet text-xs">{row.original.domain}</span> },
+            { id: 'driver', header: 'Driver', accessorFn: (s: SignalInfo) => `${driverText(s)} ${s.kind}`, cell: ({ row }) => <DriverOf signal={row.original} /> },
             {
               id: 'use',
               header: 'Use',
@@ -94,46 +102,90 @@ export function ProbeStation() {
             },
           ]}
         />
-        <PlanPanel plan={plan} target={inside} clocks={known.clocks.map(clock)} known={signals} onTarget={setTarget} onPlan={change} />
+        <PlanPanel plan={plan} others={others} target={inside} clocks={known.clocks.map(clock)} known={signals} onTarget={setTarget} onPlan={change} />
       </div>
     </div>
   );
 }
 
-/** The name, where it is driven, and whether it is still in the hardware. */
-function SignalName({ signal, below }: { readonly signal: SignalInfo; readonly below: string | null }) {
-  const openSource = useOpenSource();
-  const draw = useOpenSchematic();
-  const { name } = signal;
+interface NameProps {
+  readonly signal: SignalInfo;
+  readonly below: string | null;
+  /** Takes it into the recorder, by which it stays in the hardware. */
+  readonly onKeep: () => void;
+}
+
+const REMOVED = { unread: 'Nothing reads it, so optimisation removed it.', unseen: 'What reads it reaches no output, so optimisation removed it.' } as const;
+
+/** The name, and whether it is still in the hardware. */
+function SignalName({ signal, below, onKeep }: NameProps) {
+  const { name, removed } = signal;
   const short = below === null ? name.slice(name.indexOf('.') + 1) : name.slice(below.length + 1);
   const cut = short.lastIndexOf('.') + 1;
   return (
-    <span className="group/name flex items-center gap-1 whitespace-nowrap">
-      <span className={clsx('code text-xs', !signal.kept && !signal.free && 'text-quiet')} title={name}>
+    <span className="flex items-center gap-1.5 whitespace-nowrap">
+      <span className={clsx('code text-xs', removed && 'text-quiet')} title={name}>
         <span className="text-quiet">{short.slice(0, cut)}</span>
         {short.slice(cut)}
       </span>
-      {!signal.kept && !signal.free && (
-        <span className="text-doubt text-xs" title="Optimisation removed it: nothing that reads it reaches an output. Chosen as a probe it is read, and so it stays.">
-          removed
-        </span>
-      )}
-      <button type="button" aria-label={`Declaration of ${name}`} title={`Declared at ${signal.file}:${signal.line}`} className="hidden text-quiet hover:text-ink group-focus-within/name:inline group-hover/name:inline" onClick={() => openSource(signal)}>
-        <FileCode aria-hidden className="size-3.5" />
-      </button>
-      {signal.kept && (
-        <button type="button" aria-label={`Driver of ${name}`} title="Draw what drives it" className="hidden text-quiet hover:text-ink group-focus-within/name:inline group-hover/name:inline" onClick={() => draw({ cone: name })}>
-          <Network aria-hidden className="size-3.5" />
-        </button>
+      {removed && (
+        <Popover.Root>
+          <Popover.Trigger className="text-doubt text-xs hover:underline" aria-label={`Why ${name} was removed`}>
+            removed
+          </Popover.Trigger>
+          <Popover.Portal>
+            <Popover.Content align="start" className="z-20 w-72 border border-line bg-raised p-3 text-sm shadow-md">
+              <p>{REMOVED[removed]} A recorder reads it, and so it stays.</p>
+              <Popover.Close asChild>
+                <Button className="mt-2" onClick={onKeep}>
+                  Keep it: record it
+                </Button>
+              </Popover.Close>
+            </Popover.Content>
+          </Popover.Portal>
+        </Popover.Root>
       )}
     </span>
   );
 }
 
-function Kind({ signal }: { readonly signal: SignalInfo }) {
+const DRIVERS = { pin: 'pin', register: 'register', logic: 'logic', memory: 'memory', constant: 'constant', nothing: 'nothing', untold: '' } as const;
+
+/** What drives it, in a few words. */
+function driverText({ driver, kind }: SignalInfo): string {
+  switch (driver.kind) {
+    case 'pin':
+      return `pin ${driver.port}`;
+    case 'constant':
+      return `constant ${driver.value}`;
+    case 'untold':
+      return kind;
+    default:
+      return DRIVERS[driver.kind];
+  }
+}
+
+/** What drives it; opens the statement that does, or draws it. */
+function DriverOf({ signal }: { readonly signal: SignalInfo }) {
+  const openSource = useOpenSource();
+  const draw = useOpenSchematic();
+  const { name, driver } = signal;
+  const made = 'from' in driver && driver.file !== '' ? driver : null;
+  const place = made ?? signal;
+  const why = 'from' in driver ? (driver.from.length > 0 ? `decided by ${driver.from.map((one) => one.slice(one.indexOf('.') + 1)).join(', ')}` : 'it decides itself') : driver.kind === 'nothing' ? 'free to be driven by a lever' : '';
   return (
-    <span className="whitespace-nowrap">
-      {signal.free ? <span className="text-doubt">free</span> : signal.kind} <span className="text-quiet text-xs">{signal.domain}</span>
+    <span className="flex items-center gap-1 whitespace-nowrap">
+      <span className={driver.kind === 'nothing' ? 'text-doubt' : ''} title={`${driverText(signal)}${why ? `, ${why}` : ''}`}>
+        {driverText(signal)}
+      </span>
+      <button type="button" aria-label={`${made ? 'Driver' : 'Declaration'} of ${name}`} title={made ? `Set at ${made.file}, line ${made.line}` : `Declared at ${signal.file}, line ${signal.line}`} className="text-quiet text-xs hover:text-ink hover:underline" onClick={() => openSource(place)}>
+        {place.file.split('/').at(-1)}:{place.line}
+      </button>
+      {signal.kept && (
+        <button type="button" aria-label={`Draw what drives ${name}`} title="Draw what drives it" className="text-quiet hover:text-ink" onClick={() => draw({ cone: name })}>
+          <Network aria-hidden className="size-3.5" />
+        </button>
+      )}
     </span>
   );
 }

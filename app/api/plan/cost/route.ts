@@ -1,7 +1,13 @@
+import { z } from 'zod';
 import { probePlan } from '../../../../core/probes/index.ts';
 import { operations, runtime } from '../../../../server/index.ts';
 import { taken } from '../../current.ts';
 import { answer, guarded, readJson } from '../../guard.ts';
 
-/** What the cores of a plan would take of what the design leaves. */
-export const POST = guarded(async (request) => answer(taken(await operations.planCostNow(await runtime(), await readJson(request, probePlan)))));
+const body = z.object({ plan: probePlan, others: probePlan });
+
+/** What the cores of a plan, and of the others in the build, would take of what the design leaves. */
+export const POST = guarded(async (request) => {
+  const { plan, others } = await readJson(request, body);
+  return answer(taken(await operations.planCostNow(await runtime(), plan, others)));
+});

@@ -1,0 +1,68 @@
+import type { Netlist, NetNode, NodeId } from '../netlist/index.ts';
+import { loaded } from './loaded.ts';
+import { NetNames, piecesOf } from './names.ts';
+
+/**
+ * What gives a signal its value. `from` names the registers, memories and pins that decide it, or that decide what a register takes next; those of enables and
+ * synchronous resets come first, and there are at most `MOST_NAMED`. `file` and `line` are the statement that makes the value, empty and 0 where there is none.
+ * `untold` is what is known of builds from before this was asked.
+ */
+export type Driver =
+  | { readonly kind: 'pin'; readonly port: string }
+  | { readonly kind: 'register' | 'logic' | 'memory'; readonly from: readonly string[]; readonly file: string; readonly line: number }
+  | { readonly kind: 'constant'; readonly value: string }
+  | { readonly kind: 'nothing' | 'untold' };
+
+const MOST_NAMED = 8;
+/** Nodes that are looked at behind one signal; what lies deeper is not named. */
+const MOST_NODES = 400;
+
+/** Drivers of nodes of an optimised netlist. */
+export function driversOf(netlist: Netlist): (id: NodeId) => Driver {
+  const names = new NetNames(netlist);
+  const registers = new Map(netlist.registers.map((register) => [register.node, register]));
+  const known = new Map<NodeId, Driver>();
+  const find = (id: NodeId): Driver => {
+    const pieces = piecesOf(netlist, id);
+    const [first] = pieces;
+    const bases = [...new Set(pieces.map(({ node }) => node))];
+    const node = netlist.nodes[first?.node ?? id] as NetNode;
+    const origin = netlist.origins[first?.node ?? id];
+    const at = { file: origin?.file ?? '', line: origin?.line ?? 0 };
+    if (bases.length === 1) {
+      if (node.op === 'input') return { kind: 'pin', port: node.name ?? '' };
+      if (node.op === 'const' && node.width >= (netlist.nodes[id] as NetNode).width) return { kind: 'constant', value: String(node.value ?? 0n) };
+    }
+    const ways = bases.flatMap((base): NodeId[] => {
+      const register = registers.get(base);
+      if (!register) return [base];
+      return [...loaded(netlist, register).controls, register.d, ...(register.reset === null ? [] : [register.reset])];
+    });
+    const from = sourcesOf(netlist, ways, new Set(bases.filter((base) => registers.has(base)))).map((source) => names.of(source));
+    if (bases.every((base) => registers.has(base) || netlist.nodes[base]?.op === 'const')) return { kind: 'register', from, ...at };
+    return { kind: node.op === 'memread' && bases.length === 1 ? 'memory' : 'logic', from, ...at };
+  };
+  return (id) => {
+    let driver = known.get(id);
+    if (!driver) known.set(id, (driver = find(id)));
+    return driver;
+  };
+}
+
+/** Registers and pins in front of some nodes without another register between, nearest first; `without` leaves out those that are asked about. */
+function sourcesOf(netlist: Netlist, ways: readonly NodeId[], without: ReadonlySet<NodeId>): NodeId[] {
+  const found: NodeId[] = [];
+  const seen = new Set<NodeId>();
+  for (const way of ways) {
+    const open = [way];
+    for (let i = 0; i < open.length && found.length < MOST_NAMED && seen.size < MOST_NODES; i++) {
+      const id = open[i] as NodeId;
+      if (seen.has(id)) continue;
+      seen.add(id);
+      const { op, args } = netlist.nodes[id] as NetNode;
+      if (op !== 'reg' && op !== 'input') open.push(...args);
+      else if (!without.has(id)) found.push(id);
+    }
+  }
+  return found;
+}
