@@ -168,7 +168,7 @@ describe('keep', () => {
 });
 
 describe('capture', () => {
-  const request = (change: Partial<CaptureRequest>): CaptureRequest => ({ part: 'CV25', device: null, map, recorder: null, when: '', before: 0, tckHz: bench.file.tckHz, nominalHz: 12e6, ...change });
+  const request = (change: Partial<CaptureRequest>): CaptureRequest => ({ part: 'CV25', device: null, map, recorder: null, when: '', before: 0, tckHz: bench.file.tckHz, clocks: { clk: 12e6 }, ...change });
   const recorder = map.cores[0] as RecorderMap;
   const quiet = 'lockhouse.u_upper.quiet';
 

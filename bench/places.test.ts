@@ -51,7 +51,7 @@ describe('at any place in any chain', () => {
         expect(scan.devices).toHaveLength(toTdo.length + 1 + toTdi.length);
         const loaded = await loadBitstream(cable, bitstream, null, unwatched);
         expect(loaded.ok && loaded.value).toMatchObject({ done: true, device: index, fingerprint: built.fingerprint });
-        const captured = await captureNow(cable, { part: 'CV25', device: null, map, recorder: null, when: 'count == 0xabcd', before: 20, tckHz: 10e6, nominalHz: 7e6 });
+        const captured = await captureNow(cable, { part: 'CV25', device: null, map, recorder: null, when: 'count == 0xabcd', before: 20, tckHz: 10e6, clocks: { clk: 7e6 } });
         if (!captured.ok) throw new Error(captured.error.message);
         const { capture } = captured.value;
         expect(capture.sampleRate).toBe(7e6);

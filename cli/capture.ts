@@ -2,8 +2,9 @@ import { writeFileSync } from 'node:fs';
 import type { Command } from 'commander';
 import { captureNow } from '../core/operations/index.ts';
 import { settle } from '../core/result.ts';
-import { type Capture, writeCsv, writeJson, writeVcd } from '../core/wave/index.ts';
+import { type Capture, odditiesOf, recordingOf, writeCsv, writeJson, writeVcd } from '../core/wave/index.ts';
 import { type Connection, type ConnectionOptions, connect, withConnection } from './connection.ts';
+import { benchOf } from './files.ts';
 import { runInstrumented } from './instrumented.ts';
 import { deviceOption } from './load.ts';
 import { CallError, report } from './output.ts';
@@ -46,9 +47,9 @@ export function captureCommand(program: Command, failed: () => void): void {
     const timeout = Number(options.timeout);
     const segments = Number(options.segments);
     if (!Number.isInteger(before) || !Number.isInteger(segments) || !(timeout > 0)) throw new CallError('--before and --segments take whole numbers, --timeout seconds.');
-    const connection = await connect(options);
+    const connection = await connect(options, benchOf(path));
     try {
-      const { part, map, nominalHz } = await runInstrumented(connection.cable, path, options.plan, deviceOption(options.device));
+      const { part, map, clocks, hints } = await runInstrumented(connection.cable, path, options.plan, deviceOption(options.device));
       let looks = 0;
       const pause = async () => {
         looks++;
@@ -56,13 +57,14 @@ export function captureCommand(program: Command, failed: () => void): void {
         await connection.cable.run([{ kind: 'wait', microseconds: LOOK_MICROSECONDS }]);
         return looks * LOOK_MICROSECONDS <= timeout * 1e6;
       };
-      const request = { part, device: deviceOption(options.device), map, recorder: options.recorder ?? null, when: options.when ?? '', keep: options.keep ?? '', before, segments, tckHz: connection.tckHz, nominalHz };
+      const request = { part, device: deviceOption(options.device), map, recorder: options.recorder ?? null, when: options.when ?? '', keep: options.keep ?? '', before, segments, tckHz: connection.tckHz, clocks };
       const outcome = await settle(() => captureNow(connection.cable, request, pause));
       if (!outcome.ok) {
         failed();
         return report(options.json ?? false, { problem: outcome.error }, () => '', outcome.error);
       }
       const { capture, tckCycles, payloadBits } = outcome.value;
+      for (const { signal, message, cause } of odditiesOf(recordingOf(capture), hints)) console.error(`${signal} is ${message}. ${cause}`);
       if (options.out !== undefined) writeFileSync(options.out, written(capture, options.out));
       const signals = capture.signals.map(({ name, width, domain }) => ({ name, width, domain }));
       report(

@@ -31,7 +31,9 @@ export const withConnection = (command: Command): Command =>
     .option('--state <folder>', 'what the board keeps without power (with --bench)')
     .option('--json', 'one JSON document on standard output');
 
-export async function connect(options: ConnectionOptions): Promise<Connection> {
+/** `bench` is what a project names for itself; it counts where the call says neither a bench nor a pod. */
+export async function connect(given: ConnectionOptions, bench: string | null = null): Promise<Connection> {
+  const options = given.bench === undefined && given.pod === undefined && bench !== null ? { ...given, bench } : given;
   if ((options.bench === undefined) === (options.pod === undefined)) throw new CallError('Say either --bench FILE or --pod ADDRESS.');
   return options.bench === undefined ? connectPod(options.pod as string, options.token) : openBench(options.bench, options.state);
 }

@@ -3,6 +3,7 @@ import { type Driven, drive } from '../core/operations/index.ts';
 import { settle } from '../core/result.ts';
 import { parseValue } from '../core/trigger/index.ts';
 import { type ConnectionOptions, connect, withConnection } from './connection.ts';
+import { benchOf } from './files.ts';
 import { runInstrumented } from './instrumented.ts';
 import { deviceOption } from './load.ts';
 import { CallError, report } from './output.ts';
@@ -18,7 +19,7 @@ const WIDEST = 4096;
 export function driveCommand(program: Command, failed: () => void): void {
   const group = program.command('drive').description('levers and gauges of a running design');
   const act = async (path: string, changes: Readonly<Record<string, bigint | null>>, options: Options) => {
-    const connection = await connect(options);
+    const connection = await connect(options, benchOf(path));
     try {
       const device = deviceOption(options.device);
       const { part, map } = await runInstrumented(connection.cable, path, options.plan, device);

@@ -1,7 +1,7 @@
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, join, relative } from 'node:path';
 import { decodeText, type Project, readProject } from '../core/build/index.ts';
-import { type ProbePlan, probePlan, emptyPlan } from '../core/probes/index.ts';
+import { activePlan, emptyPlan, type ProbePlan, readPlanFile } from '../core/probes/index.ts';
 import { ProblemError } from '../core/result.ts';
 import { CallError } from './output.ts';
 
@@ -47,16 +47,16 @@ function filesBelow(folder: string): string[] {
     .sort();
 }
 
+/** Bench file that a project folder names for itself; null without one. */
+export function benchOf(folder: string): string | null {
+  const { bench } = openProject([folder], {}).file;
+  return bench === undefined ? null : join(folder, bench);
+}
+
+/** What of a plan file goes into a build: all but what is switched off. */
 export function openPlan(path: string | undefined): ProbePlan {
   if (path === undefined) return emptyPlan;
-  let data: unknown;
-  try {
-    data = JSON.parse(readText(path));
-  } catch (error) {
-    if (error instanceof CallError) throw error;
-    throw new CallError(`${path} is no JSON: ${(error as Error).message}.`);
-  }
-  const read = probePlan.safeParse(data);
-  if (!read.success) throw new CallError(`${path}: ${read.error.issues[0]?.path.join('.') ?? ''}: ${read.error.issues[0]?.message ?? ''}.`);
-  return read.data;
+  const read = readPlanFile(readText(path), basename(path));
+  if (!read.ok) throw new CallError(read.error.message);
+  return activePlan([{ ...read.value, inBuild: true }]);
 }

@@ -4,11 +4,21 @@ import type { Cable } from '../core/jtag/index.ts';
 import { loadBitstream, readBoardState } from '../core/operations/index.ts';
 import type { ProbeMap } from '../core/probes/index.ts';
 import { unwatched } from '../core/progress.ts';
+import type { Hint } from '../core/wave/index.ts';
 import { ProblemError, problem } from '../core/result.ts';
 import { openPlan, openProject } from './files.ts';
 
+export interface Instrumented {
+  readonly part: string;
+  readonly map: ProbeMap;
+  /** Frequencies of clock ports in hertz, as the project says them. */
+  readonly clocks: Readonly<Record<string, number>>;
+  /** What is known of each signal that may explain why it does not move. */
+  readonly hints: Readonly<Record<string, Hint>>;
+}
+
 /** Builds a project with its probes and sees to it that this very build runs; loads it only when another one does. */
-export async function runInstrumented(cable: Cable, path: string, plan: string | undefined, device: number | null): Promise<{ part: string; map: ProbeMap; nominalHz: number | null }> {
+export async function runInstrumented(cable: Cable, path: string, plan: string | undefined, device: number | null): Promise<Instrumented> {
   const project = openProject([path], {});
   const result = build({ project, plan: openPlan(plan) });
   for (const m of result.messages) if (m.severity === 'error') console.error(`${m.file}:${m.line}:${m.column}: ${m.severity}: ${m.message} [${m.code}]`);
@@ -22,6 +32,5 @@ export async function runInstrumented(cable: Cable, path: string, plan: string |
     const trouble = loaded.ok ? loaded.value.problem : loaded.error;
     if (trouble) throw new ProblemError(trouble);
   }
-  const clock = result.probes.cores.find((core) => core.kind === 'recorder')?.clock.split('.').at(-1) ?? '';
-  return { part: result.part, map: result.probes, nominalHz: project.file.clocks[clock] ?? null };
+  return { part: result.part, map: result.probes, clocks: project.file.clocks, hints: Object.fromEntries(result.signals.map(({ name, driver, domain }) => [name, { driver, domain }])) };
 }

@@ -18,7 +18,7 @@ export function waveCommand(program: Command, failed: () => void): void {
       const facts = reader.finish();
       if (!facts.valid) failed();
       const { valid, timescale, names, endTime, problems } = facts;
-      const document = { valid, timescale, signals: names.length, names, endTime: String(endTime), problems };
+      const document = { valid, timescale, signals: names.length, names, endTime, problems };
       report(options.json ?? false, document, () => [`${names.length} signals, ${endTime} x ${timescale || '?'}${valid ? '' : ', not valid'}`, ...problems.map(({ line, message }) => `line ${line}: ${message}`)].join('\n'));
     });
   wave
@@ -34,8 +34,9 @@ export function waveCommand(program: Command, failed: () => void): void {
       const trace = reader.recording(file).traces[0];
       if (!trace) {
         failed();
+        const isOther = facts.names.includes(options.signal);
         const near = facts.names.filter((name) => name.endsWith(`.${options.signal}`) || name.toLowerCase().includes(options.signal.toLowerCase())).slice(0, 5);
-        const wrong = problem('no-signal', `${file} has no signal "${options.signal}".`, near.length > 0 ? `Did you mean ${near.join(', ')}?` : 'List its names with nimble wave info.');
+        const wrong = isOther ? problem('no-bits', `"${options.signal}" holds no bits but real numbers or texts, which are passed over.`, 'Choose a signal of bits.') : problem('no-signal', `${file} has no signal "${options.signal}".`, near.length > 0 ? `Did you mean ${near.join(', ')}?` : 'List its names with nimble wave info.');
         return report(options.json ?? false, { problem: wrong }, () => '', wrong);
       }
       const value = digitsOf(trace, indexAt(trace, timeOf(options.at, facts.tickSeconds)));

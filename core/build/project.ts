@@ -16,6 +16,8 @@ export const projectFile = z.object({
   pins: z.string().default('pins.csv'),
   /** File that describes the board. */
   board: z.string().optional(),
+  /** Bench file, from the project's folder, that the command uses when it is given neither a bench nor a pod. */
+  bench: z.string().optional(),
   /** Frequency of each clock port, in hertz. */
   clocks: z.record(z.string(), z.number().positive()).default({}),
   accepted: z.array(acceptance).default([]),

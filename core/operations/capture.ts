@@ -21,8 +21,8 @@ export interface CaptureRequest {
   /** Short captures in one buffer, a power of two; 1 where absent. */
   readonly segments?: number;
   readonly tckHz: number;
-  /** What the sampling clock is said to be, in hertz; taken where the measurement agrees. */
-  readonly nominalHz: number | null;
+  /** What clock ports are said to run at, in hertz; taken for the sampling clock where the measurement agrees. */
+  readonly clocks: Readonly<Record<string, number>>;
 }
 
 export interface CaptureOutcome {
@@ -77,8 +77,8 @@ export async function armRecorder(cable: Cable, request: CaptureRequest): Promis
   const measured = await client.sampleRate(request.tckHz);
   if (measured < 1) return fail(problem('clock-stopped', `The sampling clock ${map.clock} stands still; the recorder cannot see anything.`, 'Check the oscillator on the board.', 'Choose another sampling clock under Probe.'));
   await client.arm(condition.value, placementOf(request));
-  const { nominalHz } = request;
-  return ok(nominalHz !== null && Math.abs(measured / nominalHz - 1) < AGREES ? nominalHz : measured);
+  const nominalHz = request.clocks[map.clock.split('.').at(-1) ?? ''];
+  return ok(nominalHz !== undefined && Math.abs(measured / nominalHz - 1) < AGREES ? nominalHz : measured);
 }
 
 /** Where an armed recorder is now. Everything it needs is asked for anew, so others may use the cable between two looks. */

@@ -49,51 +49,63 @@ const together = (a: ProbePlan, b: ProbePlan): ProbePlan => ({ recorders: [...a.
  * will do; else a signal less; else several settings together. Null when all of that is not enough. `others` are built in beside the plan and stay as they are.
  */
 export function cheapestFit(plan: ProbePlan, signals: ReadonlyMap<string, NamedWidth>, room: Room, memory: PieceMemory, others: ProbePlan = emptyPlan): CheaperPlan | null {
-  const costOf = (of: ProbePlan) => planCost(together(of, others), signals, memory);
-  const changed = (from: ProbePlan, at: number, next: RecorderPlan): ProbePlan => ({ ...from, recorders: from.recorders.map((one, i) => (i === at ? next : one)) });
-  for (const lessOf of [...LESS, lessSignals(signals)]) {
-    for (const [at, recorder] of plan.recorders.entries()) {
-      for (const { change, next } of lessOf(recorder)) {
-        const smaller = changed(plan, at, next);
-        const cost = costOf(smaller);
-        if (fits(cost, room)) return { change, plan: smaller, cost };
-      }
-    }
+  const tried = (changes: readonly Less[]): CheaperPlan | null => {
+    const smaller = { ...plan, recorders: plan.recorders.map((one, at): RecorderPlan => Object.assign({}, one, ...changes.filter((less) => less.at === at).map(({ patch }) => patch))) };
+    const cost = planCost(together(smaller, others), signals, memory);
+    return fits(cost, room) ? { change: changes.map(({ change }) => change).join(', '), plan: smaller, cost } : null;
+  };
+  const ways = WAYS.flatMap((way) => plan.recorders.map((recorder, at) => way(recorder).map((less): Less => ({ at, ...less, change: `${recorder.name}: ${less.change}` })))).filter((way) => way.length > 0);
+  for (const less of [...ways.flat(), ...plan.recorders.flatMap((recorder, at) => withoutOne(recorder, signals).map((one): Less => ({ at, ...one, change: `${recorder.name}: ${one.change}` })))]) {
+    const found = tried([less]);
+    if (found) return found;
   }
-  // As much as there is of one after another, until it is enough.
-  let [small, changes]: [ProbePlan, string[]] = [plan, []];
-  for (const lessOf of LESS) {
-    for (const at of plan.recorders.keys()) {
-      const most = lessOf(small.recorders[at] as RecorderPlan).at(-1);
-      if (!most) continue;
-      small = changed(small, at, most.next);
-      changes = [...changes, most.change];
-      const cost = costOf(small);
-      if (fits(cost, room)) return { change: changes.join(', '), plan: small, cost };
-    }
-  }
-  return null;
+  return several(ways, tried);
 }
 
-type Less = (recorder: RecorderPlan) => readonly { readonly change: string; readonly next: RecorderPlan }[];
+/** As much as there is of one way after another until it is enough; then, from the most missed on, as little of each as will do. */
+function several(ways: readonly (readonly Less[])[], tried: (changes: readonly Less[]) => CheaperPlan | null): CheaperPlan | null {
+  const most = ways.map((way) => way.at(-1) as Less);
+  const count = most.findIndex((_, i) => tried(most.slice(0, i + 1)) !== null) + 1;
+  if (count === 0) return null;
+  const chosen: (Less | null)[] = most.slice(0, count);
+  const now = () => chosen.filter((less) => less !== null);
+  for (let i = count - 1; i >= 0; i--)
+    for (const milder of [null, ...(ways[i] as readonly Less[])]) {
+      chosen[i] = milder;
+      if (tried(now()) !== null) break;
+    }
+  return tried(now());
+}
+
+/** A setting of one recorder that asks for less. */
+interface Less {
+  /** Place of the recorder in its plan. */
+  readonly at: number;
+  readonly change: string;
+  readonly patch: Partial<RecorderPlan>;
+}
+
+type Way = (recorder: RecorderPlan) => readonly Omit<Less, 'at'>[];
 
 const down = (from: number, least: number): number[] => Array.from({ length: Math.max(0, from - least) }, (_, i) => from - 1 - i);
+const counted = (count: number, what: string): string => `${count} ${count === 1 ? what : `${what}s`}`;
 
-/** Ways to ask for less, the least missed first. */
-const LESS: readonly Less[] = [
-  (one) => ((one.segments ?? 1) > 1 ? [{ change: `${one.name}: its buffer in one piece`, next: { ...one, segments: 1 } }] : []),
-  (one) => ((one.stages ?? 1) > 1 ? down(one.stages ?? 1, 1).map((stages) => ({ change: `${one.name}: ${stages} ${stages === 1 ? 'stage' : 'stages'}`, next: { ...one, stages } })) : []),
-  (one) => down(one.comparators ?? DEFAULT_COMPARATORS, 1).map((comparators) => ({ change: `${one.name}: ${comparators} ${comparators === 1 ? 'comparator' : 'comparators'}`, next: { ...one, comparators } })),
-  (one) => [2, 4, 8, 16].flatMap((by) => (one.depth / by >= 64 ? [{ change: `${one.name}: ${(one.depth / by).toLocaleString('en')} samples deep`, next: { ...one, depth: one.depth / by } }] : [])),
-  (one) => (one.qualifier ? [{ change: `${one.name}: without a qualifier`, next: { ...one, qualifier: false } }] : []),
+/** Ways to ask for less, the least missed first; each begins with the mildest. */
+const WAYS: readonly Way[] = [
+  ({ segments = 1 }) => (segments > 1 ? [{ change: 'its buffer in one piece', patch: { segments: 1 } }] : []),
+  ({ stages = 1 }) => down(stages, 1).map((fewer) => ({ change: counted(fewer, 'stage'), patch: { stages: fewer } })),
+  ({ comparators = DEFAULT_COMPARATORS }) => down(comparators, 1).map((fewer) => ({ change: counted(fewer, 'comparator'), patch: { comparators: fewer } })),
+  ({ depth }) => [2, 4, 8, 16].flatMap((by) => (depth / by >= LEAST_DEPTH ? [{ change: `${(depth / by).toLocaleString('en')} samples deep`, patch: { depth: depth / by } }] : [])),
+  ({ qualifier }) => (qualifier ? [{ change: 'without a qualifier', patch: { qualifier: false } }] : []),
 ];
 
+const LEAST_DEPTH = 64;
+
 /** One signal less, the widest first. */
-const lessSignals =
-  (known: ReadonlyMap<string, NamedWidth>): Less =>
-  (one) =>
-    one.signals.length < 2
-      ? []
-      : [...one.signals]
-          .sort((a, b) => (known.get(b)?.width ?? 0) - (known.get(a)?.width ?? 0))
-          .map((name) => ({ change: `${one.name}: without ${name.slice(name.indexOf('.') + 1)}`, next: { ...one, signals: one.signals.filter((other) => other !== name), ...(one.synchronised ? { synchronised: one.synchronised.filter((other) => other !== name) } : {}) } }));
+function withoutOne({ signals, synchronised }: RecorderPlan, known: ReadonlyMap<string, NamedWidth>): Omit<Less, 'at'>[] {
+  if (signals.length < 2) return [];
+  const without = (list: readonly string[], name: string) => list.filter((other) => other !== name);
+  return [...signals]
+    .sort((a, b) => (known.get(b)?.width ?? 0) - (known.get(a)?.width ?? 0))
+    .map((name) => ({ change: `without ${name.slice(name.indexOf('.') + 1)}`, patch: { signals: without(signals, name), ...(synchronised ? { synchronised: without(synchronised, name) } : {}) } }));
+}

@@ -44,7 +44,7 @@ describe('a capture', () => {
         const reader = new VcdReader();
         for (let at = 0; at < text.length; at += 37) reader.push(new TextEncoder().encode(text.slice(at, at + 37)));
         const facts = reader.finish();
-        expect(facts).toMatchObject({ valid: true, timescale: '1ps', endTime: end, problems: [] });
+        expect(facts).toMatchObject({ valid: true, timescale: '1ps', endTime: String(end), problems: [] });
         const own = reader.recording('own');
         for (const signal of signals)
           for (const [i, word] of words.entries()) {

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { recordingFrom } from '../../tests/support/wave-model.ts';
-import { compareRecordings, digitsOf, fitView, indexAt, joinRecordings, nameOfRow, plainView, traceOfRow, waveView } from './index.ts';
+import { compareRecordings, digitsOf, fitView, indexAt, joinRecordings, nameOfRow, plainView, sharedOffset, traceOfRow, waveView } from './index.ts';
 
 const bits = (value: number, width: number) => value.toString(2).padStart(width, '0');
 const values = fc.array(fc.integer({ min: 0, max: 15 }), { minLength: 30, maxLength: 60 });
@@ -63,6 +63,38 @@ describe('several recorders on one axis', () => {
     expect([at(0, 0), at(0, 90_000), at(0, 170_000)]).toEqual(['0', '1', '0']);
     expect([at(1, 0), at(1, 70_000), at(1, 170_000), at(1, 270_000)]).toEqual(['x', '0', '1', 'x']);
     expect(length).toBe(333_333);
+  });
+
+  test('where one stored nothing its signals are unknown; a gap of unknown length cannot be laid', () => {
+    const gapped = recordingFrom({ 'top.g': [...'0111'] }, { tickSeconds: 1e-6, triggers: [0], gaps: [{ from: 2, to: 3, ticks: 1 }] });
+    const whole = recordingFrom({ 'top.w': [...'0011'] }, { tickSeconds: 1e-6, triggers: [0] });
+    const joined = joinRecordings([gapped, whole], [0, 1e-6]);
+    if (!joined.ok) throw new Error(joined.error.message);
+    const seen = (index: number) => [0, 1, 2, 3, 4].map((micro) => digitsOf(joined.value.traces[index] as never, indexAt(joined.value.traces[index] as never, micro * 1e6 + 1))).join('');
+    expect([seen(0), seen(1)]).toEqual(['01x1x', 'x0011']);
+    const unclear = joinRecordings([{ ...gapped, gaps: [{ from: 2, to: 3, ticks: null }] }, whole], [0, 0]);
+    expect(unclear.ok ? null : unclear.error.code).toBe('join-gaps');
+  });
+
+  test('two clocks that saw the same signal are laid by its edges, to within a tick of the slower one', () => {
+    fc.assert(
+      fc.property(fc.double({ min: 3, max: 40, noNaN: true }), fc.array(fc.integer({ min: 8, max: 60 }), { minLength: 6, maxLength: 30 }), fc.double({ min: -5, max: 5, noNaN: true }), (ratio, widths, shift) => {
+        // Pulses of widths of their own, in microseconds; the second recorder begins `shift` later.
+        let time = 20;
+        const edges = widths.map((wide) => (time += wide * (ratio > 10 ? ratio / 10 : 1)));
+        const level = (time: number) => edges.filter((edge) => edge <= time).length % 2;
+        const seen = (tick: number, start: number) => Array.from({ length: Math.ceil(((edges.at(-1) as number) + 30) / tick) }, (_, i) => String(level(start + i * tick)));
+        const slowTick = ratio / 3;
+        const first = recordingFrom({ 'top.s': seen(1, 0) }, { tickSeconds: 1e-6, triggers: [5] });
+        const second = recordingFrom({ 'top.s': seen(slowTick, shift) }, { tickSeconds: slowTick * 1e-6, triggers: [2] });
+        const offset = sharedOffset(first, second);
+        if (!offset.ok) throw new Error(offset.error.message);
+        const truth = shift + 2 * slowTick - 5;
+        expect(Math.abs(offset.value * 1e6 - truth)).toBeLessThanOrEqual(Math.max(1, slowTick) + 1e-6);
+      }),
+    );
+    const none = sharedOffset(recordingFrom({ 'top.a': [...'01'] }), recordingFrom({ 'top.b': [...'01'] }));
+    expect(none.ok ? null : none.error.code).toBe('join-shared');
   });
 });
 

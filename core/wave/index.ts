@@ -15,5 +15,5 @@ export type { Frame } from './decode/frame.ts';
 export { measureBaud } from './decode/serial.ts';
 export { type Alignment, compareRecordings, type Comparison, type Difference } from './compare.ts';
 export { type Hint, odditiesOf, type Oddity } from './oddities.ts';
-export { joinRecordings } from './join.ts';
+export { joinRecordings, type Laid, sharedOffset } from './join.ts';
 export { type DecoderRow, fitView, freshId, type GroupRow, type LeafRow, leavesOf, nameOfRow, plainView, type Row, type SignalRow, traceOfRow, wholeRow, type WaveCursor, type WaveNote, type WaveView, waveView } from './view.ts';

@@ -1,21 +1,25 @@
 import { fail, ok, problem, type Result } from '../result.ts';
-import { type Recording, zeroOf } from './recording.ts';
-import type { Trace } from './trace.ts';
+import { type Gap, type Recording, zeroOf } from './recording.ts';
+import { sameValue, type Trace, TraceWriter } from './trace.ts';
 
 const PICOSECOND = 1e-12;
 
+/** How a second recording is laid beside a first one: trigger upon trigger, by the edges of signals that both hold, or its trigger so many seconds after the first's. */
+export type Laid = 'trigger' | 'shared' | { readonly seconds: number };
+
 /**
  * Puts recordings of several recorders on one axis of picoseconds. `offsets` gives the seconds from the first trigger of the first recording to that of each;
- * they are all 0 when the triggers are one event.
+ * they are all 0 when the triggers are one event. Where a recorder stored nothing its signals are unknown.
  */
 export function joinRecordings(parts: readonly Recording[], offsets: readonly number[]): Result<Recording> {
   const [first] = parts;
   if (!first) return fail(problem('join-nothing', 'There is nothing to lay on one axis.', 'Choose captures.'));
-  if (parts.some(({ gaps }) => gaps.length > 0)) return fail(problem('join-gaps', 'A record with gaps cannot share an axis.', 'Draw its gaps as long as they were, or take whole captures.'));
+  const unclear = parts.find(({ gaps }) => gaps.some(({ from, to, ticks }) => ticks !== to - from));
+  if (unclear) return fail(problem('join-gaps', `Nobody knows how much time passed between the segments of ${unclear.title}, so it cannot share an axis.`, 'Give the recorder a qualifier under Probe: its samples then have times.', 'Take it in one segment.'));
   const starts = parts.map((part, i) => Math.round(((offsets[i] ?? 0) - zeroOf(part) * part.tickSeconds) / PICOSECOND));
   const origin = Math.min(...starts);
   const tick = (part: number, at: number) => Math.round((starts[part] as number) - origin + (at * (parts[part] as Recording).tickSeconds) / PICOSECOND);
-  const traces = parts.flatMap((part, i) => part.traces.map((trace) => moved(trace, (at) => tick(i, at), tick(i, part.length), parts.length > 1 && isDouble(parts, trace.name) ? part.title : null)));
+  const traces = parts.flatMap((part, i) => part.traces.map((trace) => moved(part, trace, (at) => tick(i, at), parts.length > 1 && isDouble(parts, trace.name) ? part.title : null)));
   return ok({
     title: parts.map(({ title }) => title).join(', '),
     tickSeconds: PICOSECOND,
@@ -28,18 +32,60 @@ export function joinRecordings(parts: readonly Recording[], offsets: readonly nu
   });
 }
 
+const MOST_EDGES = 400;
+
+/** Seconds from the first trigger of the first recording to that of the second, as most edges of signals that both hold say it. */
+export function sharedOffset(first: Recording, second: Recording): Result<number> {
+  const pairs = first.traces.flatMap((a) => {
+    const b = second.traces.find(({ name, width }) => name === a.name && width === a.width);
+    return b && a.at.length > 1 && b.at.length > 1 ? [{ a, b }] : [];
+  });
+  const hint = 'Let both recorders hold a signal that moves, such as the one that crosses between their clocks; the slower one through a synchroniser.';
+  if (pairs.length === 0) return fail(problem('join-shared', 'The two records hold no signal in common that moves.', hint, 'Lay them trigger upon trigger, or by a time.'));
+  // An edge may be seen up to a tick of the slower clock late.
+  const grain = Math.max(first.tickSeconds, second.tickSeconds);
+  const votes = new Map<number, number[]>();
+  for (const { a, b } of pairs)
+    for (let i = 1; i < Math.min(a.at.length, MOST_EDGES); i++)
+      for (let j = 1; j < Math.min(b.at.length, MOST_EDGES); j++) {
+        if (!sameValue(a, i, b, j)) continue;
+        const apart = (a.at[i] as number) * first.tickSeconds - (b.at[j] as number) * second.tickSeconds;
+        const bin = Math.round(apart / grain);
+        const known = votes.get(bin);
+        if (known) known.push(apart);
+        else votes.set(bin, [apart]);
+      }
+  const around = (bin: number) => [bin - 1, bin, bin + 1].flatMap((one) => votes.get(one) ?? []);
+  const best = [...votes.keys()].map(around).sort((a, b) => b.length - a.length)[0];
+  if (!best) return fail(problem('join-shared', 'No edge of a signal in common is in both records.', hint));
+  const apart = best.reduce((sum, one) => sum + one, 0) / best.length;
+  return ok(apart + zeroOf(second) * second.tickSeconds - zeroOf(first) * first.tickSeconds);
+}
+
 const isDouble = (parts: readonly Recording[], name: string): boolean => parts.filter(({ traces }) => traces.some((trace) => trace.name === name)).length > 1;
 
-/** Outside its own record a signal is unknown. */
-function moved(trace: Trace, place: (at: number) => number, end: number, title: string | null): Trace {
-  const count = trace.at.length + 1;
-  const at = new Float64Array(count);
-  for (let i = 0; i < trace.at.length; i++) at[i] = place(trace.at[i] as number);
-  at[count - 1] = end;
-  const bits = new Uint32Array(count * trace.words);
-  bits.set(trace.bits);
-  const unknown = new Uint32Array(count * trace.words);
-  if (trace.unknown) unknown.set(trace.unknown);
-  for (let i = 0; i < trace.words; i++) unknown[(count - 1) * trace.words + i] = i === trace.words - 1 && trace.width % 32 !== 0 ? 2 ** (trace.width % 32) - 1 : 0xffffffff;
-  return { ...trace, name: title === null ? trace.name : `${title}: ${trace.name}`, at, bits, unknown };
+/** Outside its own record, and where nothing was stored, a signal is unknown. */
+function moved({ gaps, length }: Recording, trace: Trace, place: (at: number) => number, title: string | null): Trace {
+  const writer = new TraceWriter(trace.width);
+  const open = Uint32Array.from({ length: trace.words }, (_, i) => (i === trace.words - 1 && trace.width % 32 !== 0 ? 2 ** (trace.width % 32) - 1 : 0xffffffff));
+  const none = new Uint32Array(trace.words);
+  let gap = 0;
+  const value = (index: number, at: number) => {
+    const word = (of: Uint32Array) => of.subarray(index * trace.words, (index + 1) * trace.words);
+    writer.add(place(at), word(trace.bits), trace.unknown ? word(trace.unknown) : null);
+  };
+  const skip = (until: number, index: number) => {
+    for (; gap < gaps.length && (gaps[gap] as Gap).from < until; gap++) {
+      const { from, to } = gaps[gap] as Gap;
+      writer.add(place(from), none, open);
+      if (to < until) value(index, to);
+    }
+  };
+  for (let i = 0; i < trace.at.length; i++) {
+    skip(trace.at[i] as number, i - 1);
+    value(i, trace.at[i] as number);
+  }
+  skip(length, trace.at.length - 1);
+  writer.add(place(length), none, open);
+  return writer.finish({ name: title === null ? trace.name : `${title}: ${trace.name}`, width: trace.width, signed: trace.signed, domain: trace.domain, names: trace.names });
 }

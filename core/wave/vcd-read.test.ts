@@ -33,7 +33,7 @@ describe('a value change dump', () => {
 
   test.each([1, 3, 1000])('is read in pieces of %i bytes', (piece) => {
     const { facts, recording } = read(HEAD + body, piece);
-    expect(facts).toMatchObject({ valid: true, timescale: '10ns', names: ['top.clk', 'top.data', 'top.inner.bit[3]'], widths: [1, 8, 1], endTime: 12, problems: [] });
+    expect(facts).toMatchObject({ valid: true, timescale: '10ns', names: ['top.clk', 'top.data', 'top.inner.bit[3]'], widths: [1, 8, 1], endTime: '12', problems: [] });
     expect(recording).toMatchObject({ tickSeconds: 1e-8, length: 12 });
     expect([0, 4, 5, 9].map((tick) => valueIn(recording, 'top.clk', tick))).toEqual(['0', '0', '1', '0']);
   });
@@ -71,10 +71,17 @@ describe('a value change dump', () => {
     expect(facts.problems.map(({ code }) => code)).toEqual(['vcd-real', 'vcd-keyword']);
   });
 
+  test('texts are passed over, and times that no number holds are rounded, with a note', () => {
+    const { facts, recording } = read(`${HEAD.replace('$enddefinitions', '$var string 1 & word $end $enddefinitions')}#0\n0!\nshello &\n#36893488147419103231\n1!\n#36893488147419103232\n`);
+    expect(facts).toMatchObject({ valid: true, endTime: '36893488147419103232' });
+    expect(facts.problems.map(({ code, line }) => [code, line])).toEqual([['vcd-real', 12], ['vcd-time-rounded', 16]]);
+    expect(valueIn(recording, 'top.clk', 2 ** 65)).toBe('1');
+  });
+
   test('keeps as many changes as it may, checks the rest, and says that it was cut', () => {
     const reader = new VcdReader({ mostChanges: 3 });
     reader.push(new TextEncoder().encode(`${HEAD}${Array.from({ length: 10 }, (_, i) => `#${i}\n${i % 2}!\n`).join('')}`));
-    expect(reader.finish()).toMatchObject({ valid: true, cut: true, endTime: 9 });
+    expect(reader.finish()).toMatchObject({ valid: true, cut: true, endTime: '9' });
     expect(reader.recording('x').traces[0]?.at.length).toBe(3);
   });
 });

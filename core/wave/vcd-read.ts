@@ -18,8 +18,8 @@ export interface VcdFacts {
   /** Full names, modules joined by dots, in the order of the declarations. */
   readonly names: readonly string[];
   readonly widths: readonly number[];
-  /** The last time in the dump, in units of the timescale. */
-  readonly endTime: number;
+  /** The last time in the dump, in units of the timescale, decimal. */
+  readonly endTime: string;
   readonly problems: readonly VcdProblem[];
   /** The record was cut where it grew too large. */
   readonly cut: boolean;
@@ -63,6 +63,9 @@ export class VcdReader {
   #time = 0;
   #timescale = '';
   #body = false;
+  #rounded = false;
+  /** The last time as it is written, where a number cannot hold it. */
+  #endDigits: string | null = null;
   #cut = false;
   #changes = 0;
   /** A keyword whose words up to `$end` are being gathered. */
@@ -97,7 +100,7 @@ export class VcdReader {
     if (this.#body && this.#order.length === 0) this.#wrong('vcd-header', 'The dump declares no signals.');
     if (this.#timescale === '') this.#wrong('vcd-timescale', 'The dump does not give its timescale; 1 ns is taken.', 'note');
     const valid = this.#problems.every(({ severity }) => severity !== 'error');
-    return { valid, timescale: this.#timescale, tickSeconds: this.#tickSeconds(), names: this.#order.map(({ name }) => name), widths: this.#order.map(({ variable }) => variable.width), endTime: this.#time, problems: this.#problems, cut: this.#cut };
+    return { valid, timescale: this.#timescale, tickSeconds: this.#tickSeconds(), names: this.#order.map(({ name }) => name), widths: this.#order.map(({ variable }) => variable.width), endTime: this.#endDigits ?? String(this.#time), problems: this.#problems, cut: this.#cut };
   }
 
   /** The signals that were kept. */
@@ -150,14 +153,19 @@ export class VcdReader {
       if (digit < ZERO || digit > NINE) return this.#wrong('vcd-time', `"${text(bytes, from - 1, end)}" is no time.`);
       time = time * 10 + digit - ZERO;
     }
-    if (!Number.isSafeInteger(time)) return this.#wrong('vcd-time', `The time ${text(bytes, from, end)} is beyond 2^53 units.`);
+    if (!Number.isSafeInteger(time) && !this.#rounded) {
+      this.#rounded = true;
+      this.#wrong('vcd-time-rounded', `The time ${text(bytes, from, end)} is beyond 2^53 units; such times are rounded.`, 'note');
+    }
+    this.#endDigits = null;
+    if (!Number.isSafeInteger(time)) this.#endDigits = text(bytes, from, end);
     if (time < this.#time) return this.#wrong('vcd-time-back', `Time goes back from ${this.#time} to ${time}; the values that follow are taken at ${this.#time}.`);
     this.#time = time;
   }
 
   #change(bytes: Uint8Array, first: number, from: number, end: number): void {
     const letter = String.fromCharCode(first).toLowerCase();
-    if (letter === 'b' || letter === 'r') {
+    if (letter === 'b' || letter === 'r' || letter === 's') {
       this.#vector = { line: this.#line, digits: text(bytes, from, end) };
       return;
     }
@@ -179,8 +187,8 @@ export class VcdReader {
     this.#vector = null;
     const variable = this.#byCode.get(code);
     if (!variable) return this.#wrong('vcd-unknown-code', `No signal was declared with the identifier code ${name()}.`, 'error', line);
-    if (digits[0] === 'r' || digits[0] === 'R') {
-      if (!variable.real) this.#wrong('vcd-syntax', 'A real value is given to a signal of bits.', 'error', line);
+    if (/^[rRsS]/.test(digits)) {
+      if (!variable.real) this.#wrong('vcd-syntax', `A ${/^[rR]/.test(digits) ? 'real value' : 'text'} is given to a signal of bits.`, 'error', line);
       return;
     }
     const plain = digits.slice(1).toLowerCase();
@@ -266,9 +274,10 @@ export class VcdReader {
     const bytes = new TextEncoder().encode(code);
     const key = codeOf(bytes, 0, bytes.length);
     const known = this.#byCode.get(key);
-    const real = kind === 'real' || kind === 'realtime';
+    // Texts are no part of the standard; several writers know them.
+    const real = kind === 'real' || kind === 'realtime' || kind === 'string';
     if (known && known.width !== width) this.#wrong('vcd-var', `The identifier code ${code} stands for ${known.width} bits and for ${width}.`, 'error', line);
-    if (real) this.#wrong('vcd-real', `${name} holds real numbers, which are not shown.`, 'note', line);
+    if (real) this.#wrong('vcd-real', `${name} holds ${kind === 'string' ? 'texts' : 'real numbers'}, which are not shown.`, 'note', line);
     const { only } = this.#wanted;
     const variable: Variable = known ?? { width, names: [], real, writer: null };
     if (!real && (only?.includes(name) ?? true)) variable.writer ??= new TraceWriter(width);

@@ -46,7 +46,7 @@ async function cycles(): Promise<void> {
   if (!again.ok) throw new Error(again.error.message);
   const unchanged = again.value.tckCycles / (read.value.stream.length * 8);
   add('flash, the same again', 'TCK cycles / image bit', unchanged, 5, '≤ 1.03', unchanged <= 1.03 && again.value.pagesWritten === 0);
-  const request = { part: 'CV25', device: null, map: probed.probes as ProbeMap, recorder: null, when: '', before: 0, tckHz: bench.file.tckHz, nominalHz: 12e6 };
+  const request = { part: 'CV25', device: null, map: probed.probes as ProbeMap, recorder: null, when: '', before: 0, tckHz: bench.file.tckHz, clocks: { clk: 12e6 } };
   const captured = await captureNow(cable, request);
   if (!captured.ok) throw new Error(captured.error.message);
   const readOut = captured.value.tckCycles / captured.value.payloadBits;
@@ -124,7 +124,7 @@ async function board(): Promise<void> {
   const read = readBitstream(probed.bitstream);
   if (!read.ok) throw new Error(read.error.message);
   await loadBitstream(cable, read.value, null, unwatched);
-  await armRecorder(cable, { part: 'CV25', device: null, map: probed.probes as ProbeMap, recorder: null, when: 'state == 7', before: 0, tckHz: bench.file.tckHz, nominalHz: 12e6 });
+  await armRecorder(cable, { part: 'CV25', device: null, map: probed.probes as ProbeMap, recorder: null, when: 'state == 7', before: 0, tckHz: bench.file.tckHz, clocks: { clk: 12e6 } });
   bench.advance(200_000);
   const start = performance.now();
   bench.advance(BOARD_MICROSECONDS);

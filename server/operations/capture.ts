@@ -73,9 +73,7 @@ async function requestOf(on: Runtime, wanted: Wanted): Promise<Result<CaptureReq
   if (!probes.ok) return probes;
   const { map, part } = probes.value;
   const read = await on.projects.open(project.value.id);
-  const clock = map.cores.find((core) => core.kind === 'recorder' && core.name === wanted.recorder)?.clock.split('.').at(-1) ?? '';
-  const nominalHz = read.ok ? (read.value.file.clocks[clock] ?? null) : null;
-  return ok({ part, device: null, map, recorder: wanted.recorder, when: wanted.when, keep: wanted.keep ?? '', before: wanted.before, segments: wanted.segments ?? 1, tckHz: on.pod.tckHz, nominalHz });
+  return ok({ part, device: null, map, recorder: wanted.recorder, when: wanted.when, keep: wanted.keep ?? '', before: wanted.before, segments: wanted.segments ?? 1, tckHz: on.pod.tckHz, clocks: read.ok ? read.value.file.clocks : {} });
 }
 
 /** One capture after another, as long as it is wanted; the first may be one that was armed before. */

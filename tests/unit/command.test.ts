@@ -83,6 +83,17 @@ describe('nimble', () => {
     expect(nimble('drive', 'get', 'demo/lockhouse', ...PLAN, ...BENCH).json).toMatchObject({ gauges: { 'lockhouse.level': '0' } });
   });
 
+  test('without a bench the one that the project names is used; what is switched off in a plan is not built; a recorder of another clock has its own rate', () => {
+    const slow = { name: 'slow', clock: 'lockhouse.clk10', depth: 64, comparators: 1, signals: ['lockhouse.u_converter.at'] };
+    const plan = { format: 'nimble-probe-plan', version: 1, name: 'two', recorders: [{ name: 'gone', off: true, clock: 'lockhouse.clk', depth: 64, signals: ['lockhouse.nowhere'] }, { name: 'fast', clock: 'lockhouse.clk', depth: 64, comparators: 1, signals: ['lockhouse.gate_upper'] }, slow], panels: [] };
+    writeFileSync(at('two.probes.json'), JSON.stringify(plan));
+    const taken = run('capture', 'demo/lockhouse', '--plan', at('two.probes.json'), '--recorder', 'slow', '--out', at('slow.vcd'), '--json');
+    expect(JSON.parse(taken.stdout)).toMatchObject({ samples: 64, sampleRate: 10_000_000, signals: [{ name: 'lockhouse.u_converter.at', width: 14, domain: 'lockhouse.clk10' }] });
+    const still = run('capture', 'demo/lockhouse', '--plan', at('two.probes.json'), '--json');
+    expect(still.stderr).toContain('lockhouse.gate_upper is 0 in the whole record. It is decided by u_sequencer.state.');
+    expect(nimble('drive', 'get', 'demo/lockhouse', '--plan', at('two.probes.json'), '--json').json).toMatchObject({ problem: { code: expect.any(String) } });
+  });
+
   test('wave: what a dump holds, a value at a time, and what is wrong with a broken one', () => {
     const captured = nimble('capture', 'demo/lockhouse', ...PLAN, ...BENCH, '--when', '', '--out', at('w.vcd'));
     expect(captured.status).toBe(0);

@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { FileUp, Star, Trash2 } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { RecorderMap } from '../../core/probes/index.ts';
-import type { Hint, WaveView } from '../../core/wave/index.ts';
+import type { Hint, Laid, WaveView } from '../../core/wave/index.ts';
 import type { BuildDetails, ListedCapture } from '../../server/index.ts';
 import { useBuilds } from '../design/index.ts';
 import { ask, Button, clockTime, Empty, FileButton, frequency, send, StationHead, useAct, useLive } from '../shared/index.ts';
@@ -26,6 +26,7 @@ export function CaptureStation() {
   const recorders = usable?.probes?.cores.filter((core): core is RecorderMap => core.kind === 'recorder') ?? [];
   const [chosen, setChosen] = useState<number | null>(null);
   const [beside, setBeside] = useState<number | null>(null);
+  const [laid, setLaid] = useState<Laid>('trigger');
   const [file, setFile] = useState<File | null>(null);
   const [panel, setPanel] = useState<Panel>('measure');
   const captures = useCaptures(state?.latestCapture ?? null);
@@ -40,8 +41,8 @@ export function CaptureStation() {
     if (file) return { kind: 'file', file };
     if (!capture) return null;
     const hints = hintsOf(capture, usable);
-    return { kind: 'captures', captures: second && second.id !== capture.id ? [capture, second] : [capture], hints };
-  }, [file, capture, second, usable]);
+    return { kind: 'captures', captures: second && second.id !== capture.id ? [capture, second] : [capture], laid, hints };
+  }, [file, capture, second, laid, usable]);
   const save = useSaving(file || second ? null : shown);
   const onSave = useCallback(
     (view: WaveView) => {
@@ -81,7 +82,7 @@ export function CaptureStation() {
               </select>
               <CaptureActions id={shown} isReference={captures.find(({ id }) => id === shown)?.isReference ?? false} onGone={() => setChosen(null)} />
               {captures.length > 1 && (
-                <select className="tabular h-8 max-w-52 border border-line bg-raised px-1" value={beside ?? ''} onChange={(event) => setBeside(event.target.value === '' ? null : Number(event.target.value))} aria-label="On the same axis" title="Lays another record on the same axis of time, trigger upon trigger">
+                <select className="tabular h-8 max-w-52 border border-line bg-raised px-1" value={beside ?? ''} onChange={(event) => setBeside(event.target.value === '' ? null : Number(event.target.value))} aria-label="On the same axis" title="Lays another record on the same axis of time">
                   <option value="">alone on its axis</option>
                   {captures.filter(({ id }) => id !== shown).map((one) => (
                     <option key={one.id} value={one.id}>
@@ -90,6 +91,7 @@ export function CaptureStation() {
                   ))}
                 </select>
               )}
+              {beside !== null && <LaidBy laid={laid} onLaid={setLaid} />}
               <span className="flex items-center gap-2 text-quiet">
                 {(['vcd', 'csv', 'json'] as const).map((format) => (
                   <a key={format} href={`/api/captures/${shown}/${format}`} className="hover:text-ink hover:underline" data-testid={format}>
@@ -116,6 +118,31 @@ export function CaptureStation() {
         shown === null && <Empty>Nothing captured yet. A VCD file from elsewhere can be opened as well.</Empty>
       )}
     </>
+  );
+}
+
+interface LaidProps {
+  readonly laid: Laid;
+  readonly onLaid: (laid: Laid) => void;
+}
+
+/** How the second record is laid beside the first. */
+function LaidBy({ laid, onLaid }: LaidProps) {
+  const kind = typeof laid === 'string' ? laid : 'time';
+  const micros = typeof laid === 'string' ? 0 : laid.seconds * 1e6;
+  return (
+    <span className="flex items-center gap-1">
+      <select className="h-8 border border-line bg-raised px-1" aria-label="Laid" value={kind} onChange={(event) => onLaid(event.target.value === 'time' ? { seconds: 0 } : (event.target.value as 'trigger' | 'shared'))}>
+        <option value="trigger">trigger upon trigger</option>
+        <option value="shared">by what both hold</option>
+        <option value="time">its trigger later by</option>
+      </select>
+      {kind === 'time' && (
+        <label className="flex items-center gap-1">
+          <input type="number" step="any" className="tabular h-8 w-24 border border-line bg-raised px-1" aria-label="Microseconds later" defaultValue={micros} onBlur={(event) => Number.isFinite(event.target.valueAsNumber) && onLaid({ seconds: event.target.valueAsNumber / 1e6 })} onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()} /> µs
+        </label>
+      )}
+    </span>
   );
 }
 

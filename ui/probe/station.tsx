@@ -92,8 +92,7 @@ export function ProbeStation() {
           columns={[
             { id: 'name', header: 'Signal', accessorFn: (s: SignalInfo) => s.name, cell: ({ row }) => <SignalName signal={row.original} below={module} onKeep={() => change(toggleUse(plan, inside, row.original.name, 'record', clock(row.original.domain)))} /> },
             { accessorKey: 'width', header: 'Bits', cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
-            { id: 'clock', header: 'Clock', accessorFn: (s: SignalInfo) => s.domain, cell: ({ row }) => <span className="text-quiet text-xs">{row.original.domain}</span> },
-            { id: 'driver', header: 'Driver', accessorFn: (s: SignalInfo) => `${driverText(s)} ${s.kind}`, cell: ({ row }) => <DriverOf signal={row.original} /> },
+            { id: 'driver', header: 'Driver, clock', accessorFn: (s: SignalInfo) => `${driverText(s)} ${s.domain}`, cell: ({ row }) => <DriverOf signal={row.original} /> },
             {
               id: 'use',
               header: 'Use',
@@ -175,14 +174,12 @@ function DriverOf({ signal }: { readonly signal: SignalInfo }) {
   const why = 'from' in driver ? (driver.from.length > 0 ? `decided by ${driver.from.map((one) => one.slice(one.indexOf('.') + 1)).join(', ')}` : 'it decides itself') : driver.kind === 'nothing' ? 'free to be driven by a lever' : '';
   return (
     <span className="flex items-center gap-1 whitespace-nowrap">
-      <span className={driver.kind === 'nothing' ? 'text-doubt' : ''} title={`${driverText(signal)}${why ? `, ${why}` : ''}`}>
+      <button type="button" aria-label={`Driver of ${name}`} className={clsx('hover:underline', driver.kind === 'nothing' && 'text-doubt')} title={`${driverText(signal)}${why ? `, ${why}` : ''}; ${made ? 'set' : 'declared'} at ${place.file}, line ${place.line}`} onClick={() => openSource(place)}>
         {driverText(signal)}
-      </span>
-      <button type="button" aria-label={`${made ? 'Driver' : 'Declaration'} of ${name}`} title={made ? `Set at ${made.file}, line ${made.line}` : `Declared at ${signal.file}, line ${signal.line}`} className="text-quiet text-xs hover:text-ink hover:underline" onClick={() => openSource(place)}>
-        {place.file.split('/').at(-1)}:{place.line}
       </button>
+      <span className="text-quiet text-xs">{signal.domain}</span>
       {signal.kept && (
-        <button type="button" aria-label={`Draw what drives ${name}`} title="Draw what drives it" className="text-quiet hover:text-ink" onClick={() => draw({ cone: name })}>
+        <button type="button" aria-label={`Draw what drives ${name}`} title="Draw what drives it" className="text-transparent hover:text-ink focus-visible:text-ink group-hover/row:text-quiet" onClick={() => draw({ cone: name })}>
           <Network aria-hidden className="size-3.5" />
         </button>
       )}
@@ -208,7 +205,7 @@ function Uses({ signal, plan, target, onToggle }: UsesProps) {
           aria-label={`${name} ${signal.name}`}
           pressed={uses.has(use)}
           onPressedChange={() => onToggle(use)}
-          className={clsx('rounded-[3px] border px-1.5 text-xs', uses.has(use) ? 'border-ink bg-ink text-white' : 'border-line text-quiet hover:border-quiet')}
+          className={clsx('rounded-[3px] border px-1 text-xs', uses.has(use) ? 'border-ink bg-ink text-white' : 'border-line text-quiet hover:border-quiet')}
         >
           {name}
         </Toggle.Root>

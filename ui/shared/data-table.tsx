@@ -59,7 +59,7 @@ export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, classN
       key={row.id}
       ref={measure}
       data-index={index}
-      className={clsx('border-line border-t align-top', onRow && 'cursor-pointer hover:bg-paper', chosen?.(row.original) && 'bg-well')}
+      className={clsx('group/row border-line border-t align-top', onRow && 'cursor-pointer hover:bg-paper', chosen?.(row.original) && 'bg-well')}
       aria-selected={chosen?.(row.original)}
       onClick={onRow && (() => onRow(row.original))}
       onKeyDown={onRow && ((event) => event.key === 'Enter' && onRow(row.original))}

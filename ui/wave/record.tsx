@@ -191,7 +191,7 @@ function OpenWaves({ record, saved, onSave, others, panel, onPanel, gaps, onGaps
               <option value="true">gaps as long as they were</option>
             </select>
           )}
-          <Cursors view={view} active={active} axis={axis} onActive={setActive} onAdd={addCursor} onRemove={(i) => { setView((old) => ({ ...old, cursors: old.cursors.filter((_, k) => k !== i) })); setActive(0); }} />
+          <Cursors view={view} active={active} axis={axis} onActive={setActive} onAdd={addCursor} onRename={(i, name) => setView((old) => ({ ...old, cursors: old.cursors.map((one, k) => (k === i ? { ...one, name } : one)) }))} onRemove={(i) => { setView((old) => ({ ...old, cursors: old.cursors.filter((_, k) => k !== i) })); setActive(0); }} />
         </div>
         <div ref={scroller} className="grid max-h-[60vh] grid-cols-[17rem_minmax(0,1fr)] overflow-y-auto overflow-x-hidden">
           <div className="min-w-0 border-line border-r">
@@ -239,11 +239,15 @@ interface CursorsProps {
   readonly axis: OpenRecord['opened']['axis'];
   readonly onActive: (index: number) => void;
   readonly onAdd: () => void;
+  readonly onRename: (index: number, name: string) => void;
   readonly onRemove: (index: number) => void;
 }
 
+const LONGEST_NAME = 16;
+
 /** The cursors by name; beside the others, how far each is from the chosen one. */
-function Cursors({ view, active, axis, onActive, onAdd, onRemove }: CursorsProps) {
+function Cursors({ view, active, axis, onActive, onAdd, onRename, onRemove }: CursorsProps) {
+  const [renaming, setRenaming] = useState<number | null>(null);
   const chosen = view.cursors[active];
   return (
     <span className="tabular ml-auto flex flex-wrap items-center gap-1" data-testid="cursors">
@@ -251,9 +255,26 @@ function Cursors({ view, active, axis, onActive, onAdd, onRemove }: CursorsProps
         const ticks = chosen && i !== active ? ticksBetween(axis, chosen.tick, tick) : null;
         return (
           <span key={name} className={clsx('flex items-center border', i === active ? 'border-ink' : 'border-line')}>
-            <button type="button" className={clsx('px-1.5', i === active && 'bg-ink text-white')} aria-pressed={i === active} aria-label={`Cursor ${name}`} onClick={() => onActive(i)}>
-              {name}
-            </button>
+            {renaming === i ? (
+              <input
+                // biome-ignore lint/a11y/noAutofocus: it takes the place of the name that was just chosen to be changed
+                autoFocus
+                defaultValue={name}
+                maxLength={LONGEST_NAME}
+                aria-label="Name of the cursor"
+                className="w-20 bg-paper px-1"
+                onBlur={(event) => {
+                  setRenaming(null);
+                  const next = event.target.value.trim();
+                  if (next !== '' && view.cursors.every((one, k) => k === i || one.name !== next)) onRename(i, next);
+                }}
+                onKeyDown={(event) => (event.key === 'Enter' || event.key === 'Escape') && event.currentTarget.blur()}
+              />
+            ) : (
+              <button type="button" className={clsx('px-1.5', i === active && 'bg-ink text-white')} aria-pressed={i === active} aria-label={`Cursor ${name}`} title="Press twice to rename" onClick={() => onActive(i)} onDoubleClick={() => setRenaming(i)}>
+                {name}
+              </button>
+            )}
             {ticks !== null && ticks !== 0 && (
               <span className="px-1.5 text-quiet text-xs">
                 {Math.round(Math.abs(ticks)).toLocaleString('en')} · {secondsText(ticks * axis.tickSeconds)} · {frequency(1 / Math.abs(ticks * axis.tickSeconds))}

@@ -1,6 +1,6 @@
 'use client';
-import { DndContext, type DragEndEvent, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
-import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
+import { DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
+import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { clsx } from 'clsx';
 import { ChevronDown, ChevronRight, GripVertical, MoreHorizontal } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
@@ -25,7 +25,7 @@ interface Props {
 /** Names and the values under the chosen cursor; rows are dragged to another place, chosen with a click, and changed from their menu. */
 export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose, onRows }: Props) {
   const [renaming, setRenaming] = useState<string | null>(null);
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }));
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
   const byId = new Map<string, Row>([...rows, ...leavesOf(rows)].map((row) => [row.id, row]));
   const inGroup = new Set(rows.flatMap((row) => (row.kind === 'group' ? row.rows.map(({ id }) => id) : [])));
   const order = flat(rows);
@@ -76,7 +76,7 @@ export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose,
                       }}
                     />
                   ) : (
-                    <RowName row={row} title={titleOf(one)} />
+                    <RowName row={row} title={titleOf(one)} chosen={chosen.has(one.id)} />
                   )}
                 </span>
                 <span className="code max-w-24 shrink-0 truncate pl-2 text-right text-xs" data-testid={`value-${one.name}`} title={shownValue(one, tick)}>
@@ -103,18 +103,17 @@ function shownValue(one: DrawnRow, tick: number): string {
   return one.radix.kind === 'hex' && trace.width > 1 ? `0x${text}` : text;
 }
 
-/** The end of the path tells most; the way there stands before it, smaller. */
-function RowName({ row, title }: { readonly row: Row; readonly title: string }) {
+/** The end of the path tells most; the way there stands before it, smaller. Pressed, it chooses the row. */
+function RowName({ row, title, chosen }: { readonly row: Row; readonly title: string; readonly chosen: boolean }) {
   const name = nameOfRow(row);
-  if (row.kind !== 'signal' || row.label !== undefined || row.parts.length > 1) return <span className={clsx('truncate text-sm', row.kind === 'group' && 'font-bold')} title={title}>{name}</span>;
+  const isPath = row.kind === 'signal' && row.label === undefined && row.parts.length === 1;
   const path = name.split('.');
-  const end = path.at(-1) as string;
-  const way = path.slice(1, -1).join('.');
+  const way = isPath ? path.slice(1, -1).join('.') : '';
   return (
-    <span className="min-w-0 truncate text-sm" title={title}>
-      {end}
+    <button type="button" aria-pressed={chosen} className={clsx('min-w-0 truncate text-left text-sm', row.kind === 'group' && 'font-bold')} title={title}>
+      {isPath ? path.at(-1) : name}
       {way !== '' && <span className="ml-1.5 text-quiet text-xs">{way}</span>}
-    </span>
+    </button>
   );
 }
 
@@ -130,7 +129,7 @@ interface LineProps {
 function Line({ id, height, chosen, indent, onClick, children }: LineProps) {
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id });
   return (
-    // biome-ignore lint/a11y/useKeyWithClickEvents: rows are chosen from the keyboard by their menu
+    // biome-ignore lint/a11y/useKeyWithClickEvents: its name is the button that the keyboard reaches; a click counts anywhere
     <li
       ref={setNodeRef}
       style={{ height, transform: transform ? `translateY(${transform.y}px)` : undefined, transition }}

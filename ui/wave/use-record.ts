@@ -1,13 +1,13 @@
 'use client';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { Problem } from '../../core/result.ts';
-import { type Frame, type GapStyle, type Hint, nameOfRow, type Radix, type Row, type SignalRow } from '../../core/wave/index.ts';
+import { type Frame, type GapStyle, type Hint, type Laid, nameOfRow, type Radix, type Row, type SignalRow } from '../../core/wave/index.ts';
 import { WaveDesk } from './desk.ts';
 import type { DrawnRow } from './draw.ts';
 import type { DrawnTrace, Opened, OpenSignal, ReceivedCapture } from './messages.ts';
 import { signalOf } from './rows.ts';
 
-export type Source = { readonly kind: 'captures'; readonly captures: readonly ReceivedCapture[]; readonly hints: Readonly<Record<string, Hint>> } | { readonly kind: 'file'; readonly file: File };
+export type Source = { readonly kind: 'captures'; readonly captures: readonly ReceivedCapture[]; readonly laid: Laid; readonly hints: Readonly<Record<string, Hint>> } | { readonly kind: 'file'; readonly file: File };
 
 export interface OpenRecord {
   readonly desk: WaveDesk;
@@ -22,7 +22,7 @@ export function useRecord(source: Source, gaps: GapStyle): { readonly record: Op
     const desk = new WaveDesk();
     desk.onProgress = setShare;
     setState({ record: null, problem: null });
-    const answer = source.kind === 'file' ? desk.ask('openFile', { file: source.file }) : desk.ask('open', { captures: source.captures, gaps, hints: source.hints });
+    const answer = source.kind === 'file' ? desk.ask('openFile', { file: source.file }) : desk.ask('open', { captures: source.captures, gaps, laid: source.laid, hints: source.hints });
     void answer.then((made) => setState(made.ok ? { record: { desk, opened: made.value }, problem: null } : { record: null, problem: made.error }));
     return () => desk.close();
   }, [source, gaps]);

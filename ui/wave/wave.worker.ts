@@ -1,6 +1,6 @@
 import { bytesFromBase64 } from '../../core/bits/index.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
-import { type Capture, checkRule, compareRecordings, decode, findAll, joinRecordings, measure, measureBaud, odditiesOf, type Recording, rangesOf, recordingOf, stepsOf, traceOfRow, VcdReader } from '../../core/wave/index.ts';
+import { type Capture, checkRule, compareRecordings, decode, findAll, joinRecordings, type Laid, measure, measureBaud, odditiesOf, type Recording, rangesOf, recordingOf, secondsText, sharedOffset, stepsOf, traceOfRow, VcdReader } from '../../core/wave/index.ts';
 import type { Call, Calls, Opened, ReceivedCapture } from './messages.ts';
 
 /** More than this of a file is not kept: about 200 MB of memory. */
@@ -24,12 +24,14 @@ function current(): Recording {
 }
 
 const answers: { readonly [C in Call]: (ask: Calls[C]['ask']) => Calls[C]['answer'] | Promise<Calls[C]['answer']> } = {
-  open: ({ captures, gaps, hints }) => {
-    const made = captures.map((capture) => recordingOf(received(capture), gaps));
-    const [only, another] = made;
-    if (only && !another) return ok(opened(only, hints, []));
-    const joined = joinRecordings(made, made.map(() => 0));
-    return joined.ok ? ok(opened(joined.value, hints, ['The records are laid with their triggers upon each other.'])) : joined;
+  open: ({ captures, gaps, laid, hints }) => {
+    const [only, another] = captures;
+    if (only && !another) return ok(opened(recordingOf(received(only), gaps), hints, []));
+    const made = captures.map((capture) => recordingOf(received(capture), 'true'));
+    const offset = offsetOf(made, laid);
+    if (!offset.ok) return offset;
+    const joined = joinRecordings(made, [0, offset.value]);
+    return joined.ok ? ok(opened(joined.value, hints, [laidNote(laid, offset.value)])) : joined;
   },
   openFile: ({ file }) => readFile(file),
   row: ({ row, analog, signed }) => {
@@ -59,6 +61,17 @@ const answers: { readonly [C in Call]: (ask: Calls[C]['ask']) => Calls[C]['answe
   },
   compare: ({ capture, alignment }) => compareRecordings(current(), recordingOf(received(capture)), alignment),
 };
+
+function offsetOf([first, second]: readonly Recording[], laid: Laid): Result<number> {
+  if (laid === 'trigger' || !first || !second) return ok(0);
+  return laid === 'shared' ? sharedOffset(first, second) : ok(laid.seconds);
+}
+
+function laidNote(laid: Laid, seconds: number): string {
+  if (laid === 'trigger') return 'The two records are laid with their triggers upon each other, as if those were one event.';
+  const text = `the trigger of the second stands ${secondsText(Math.abs(seconds))} ${seconds < 0 ? 'before' : 'after'} that of the first`;
+  return laid === 'shared' ? `By the edges of what both records hold, ${text}.` : `As set, ${text}.`;
+}
 
 /** What a line's pulses say of its speed, beside what it was read with. */
 function speedNote(line: string, baud: number | null): string | null {
