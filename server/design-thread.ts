@@ -37,6 +37,7 @@ const POLL_MILLISECONDS = 100;
 export class DesignThread {
   #worker: Worker | null = null;
   #queue: Promise<unknown> = Promise.resolve();
+  #costsAsked = 0;
 
   /** Starts the thread, so that the first build does not wait for it. */
   warm(): void {
@@ -66,6 +67,10 @@ export class DesignThread {
 
   /** What a plan takes together with others, and, where that is more than there is room for, what of the plan would be enough to give up. */
   async cost(plan: ProbePlan, others: ProbePlan, signals: readonly SignalInfo[], room: Room): Promise<PlanCost> {
+    const asked = ++this.#costsAsked;
+    // Of plans that change faster than they are priced the newest counts.
+    await this.#queue;
+    if (asked !== this.#costsAsked) throw new ProblemError(problem('superseded', 'A newer plan is being priced.', 'Wait for it.'));
     const answer = await this.#ask({ kind: 'cost', plan, others, signals, room }, { cancelled: () => false, report: () => {} });
     return (answer as DesignAnswer & { kind: 'cost' }).cost;
   }

@@ -49,6 +49,8 @@ export class Runtime {
   readonly pod: PodLink;
   readonly vectorRuns: VectorRuns;
   readonly designs = new DesignThread();
+  /** Prices plans while they are being put together, beside builds. */
+  readonly pricing = new DesignThread();
   readonly #listeners = new Set<Listener>();
   #told: ReturnType<typeof setTimeout> | null = null;
   #done: boolean | null = null;

@@ -4,25 +4,33 @@ import { fail, ok, problem, type Result } from '../result.ts';
 import { openHub } from './debug-link.ts';
 
 export interface Driven {
+  /** Names of the panels, joined by commas. */
   readonly panel: string;
+  /** Of all panels; each is one coherent look by itself. */
   readonly reading: PanelReading;
   readonly tckCycles: number;
 }
 
-/** Moves levers, if any are named, and reads levers and gauges back from the hardware. `null` releases an override. */
+/** Moves levers, if any are named, and reads levers and gauges of all panels back from the hardware. `null` releases an override. */
 export async function drive(cable: Cable, request: { part: string; device: number | null; map: ProbeMap; set: Readonly<Record<string, bigint | null>> }): Promise<Result<Driven>> {
-  const map = request.map.cores.find((core): core is PanelMap => core.kind === 'panel');
-  if (!map) return fail(problem('no-panel', 'This build has no panel.', 'Add levers or gauges under Probe, build and load.'));
-  const unknown = Object.keys(request.set).find((name) => !map.levers.some((lever) => lever.name === name));
-  if (unknown !== undefined) return fail(problem('no-lever', `The panel has no lever on "${unknown}".`, `It has ${map.levers.map((l) => l.name).join(', ') || 'none'}.`));
+  const panels = request.map.cores.filter((core): core is PanelMap => core.kind === 'panel');
+  if (panels.length === 0) return fail(problem('no-panel', 'This build has no panel.', 'Add levers or gauges under Probe, build and load.'));
+  const levers = panels.flatMap((panel) => panel.levers.map(({ name }) => name));
+  const unknown = Object.keys(request.set).find((name) => !levers.includes(name));
+  if (unknown !== undefined) return fail(problem('no-lever', `No panel has a lever on "${unknown}".`, `There are ${levers.join(', ') || 'none'}.`));
   const hub = await openHub(cable, request.part, request.device, request.map);
   if (!hub.ok) return hub;
-  const client = new PanelClient(hub.value, map);
-  if (Object.keys(request.set).length > 0) {
-    const set = await client.set(request.set);
-    if (!set.ok) return set;
+  let reading: PanelReading = { gauges: {}, levers: {} };
+  for (const panel of panels) {
+    const client = new PanelClient(hub.value, panel);
+    const own = Object.fromEntries(Object.entries(request.set).filter(([name]) => panel.levers.some((lever) => lever.name === name)));
+    if (Object.keys(own).length > 0) {
+      const set = await client.set(own);
+      if (!set.ok) return set;
+    }
+    const read = await client.read();
+    if (!read.ok) return read;
+    reading = { gauges: { ...reading.gauges, ...read.value.gauges }, levers: { ...reading.levers, ...read.value.levers } };
   }
-  const reading = await client.read();
-  if (!reading.ok) return reading;
-  return ok({ panel: map.name, reading: reading.value, tckCycles: hub.value.queue.counts.tckCycles });
+  return ok({ panel: panels.map(({ name }) => name).join(', '), reading, tckCycles: hub.value.queue.counts.tckCycles });
 }

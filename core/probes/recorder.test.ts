@@ -1,51 +1,29 @@
 // The recorder core against a model of what it should have stored, with sampling clocks from slow to fast against TCK.
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { elaborate } from '../hdl/index.ts';
-import { optimise } from '../netlist/index.ts';
-import { Simulator } from '../sim/index.ts';
 import { mapOf, type ProbeMap } from './map.ts';
+import { BareHub, READ, STREAM, WRITE } from '../../tests/support/bare-hub.ts';
 import { recorded } from '../../tests/support/trigger-model.ts';
 import { type ComparatorSetting, KEEP_ALL, type Relation, type StageSetting, type TriggerProgram } from './program.ts';
-import { debugVerilog } from './verilog.ts';
 
-const WRITE = 1;
-const READ = 2;
-const STREAM = 3;
 /** Samples after arming in which a program is given time to run through. */
 const ENOUGH = 3000;
 
-/** Bits of the hub's scans, sent straight into the debug logic; the sampling clock ticks `ratio` times a TCK on average. */
-class Bare {
-  readonly sim: Simulator;
+/** A hub with one recorder; its sampling clock ticks `ratio` times a TCK on average. */
+class Bare extends BareHub {
   readonly samples: bigint[] = [];
-  /** The first sample that can have seen the last scan: a write is taken after its last bit. */
-  armedFrom = 0;
-  readonly #ratio: number;
-  readonly #probe: () => bigint;
-  #owed = 0;
 
   constructor(map: ProbeMap, ratio: number, probe: () => bigint) {
-    const { netlist } = elaborate([debugVerilog(map)], { top: 'nimble_debug' });
-    if (!netlist) throw new Error('the cores do not elaborate');
-    this.sim = new Simulator(optimise(netlist).netlist);
-    this.#ratio = ratio;
-    this.#probe = probe;
+    super(map, ratio, () => {
+      const value = probe();
+      this.samples.push(value);
+      this.sim.setInput('c1_probe', value);
+    });
   }
 
-  edge(inputs: { capture?: bigint; shift?: bigint; tdi?: bigint }): bigint {
-    for (this.#owed += this.#ratio; this.#owed >= 1; this.#owed--) this.sample();
-    for (const name of ['capture', 'shift', 'tdi'] as const) this.sim.setInput(name, inputs[name] ?? 0n);
-    const tdo = this.sim.getOutput('tdo');
-    this.sim.step(this.sim.domain('tck'));
-    return tdo;
-  }
-
-  sample(): void {
-    const value = this.#probe();
-    this.samples.push(value);
-    this.sim.setInput('c1_probe', value);
-    this.sim.step(this.sim.domain('c1_clk'));
+  /** The first sample that can have seen the last scan: a write is taken after its last bit. */
+  get armedFrom(): number {
+    return this.samplesAtWrite;
   }
 
   /** Writes a program register by register, as docs/silicon.md gives them, and arms. */
@@ -69,24 +47,6 @@ class Bare {
     this.scan(WRITE, 21, [BigInt(size - 1) | (BigInt(segments - 1) << 16n)]);
     this.scan(WRITE, 10, [BigInt(before)]);
     this.scan(WRITE, 11, [1n]);
-  }
-
-  /** One scan: a 1, the command, then words in or `count` bits out. */
-  scan(operation: number, register: number, words: readonly bigint[], count = 0): bigint {
-    this.edge({ capture: 1n });
-    const shift = (bit: bigint) => this.edge({ shift: 1n, tdi: bit });
-    shift(1n);
-    const command = BigInt(register | (1 << 8) | (operation << 12));
-    for (let i = 0n; i < 16n; i++) shift((command >> i) & 1n);
-    for (const word of words) for (let i = 0n; i < 32n; i++) shift((word >> i) & 1n);
-    let out = 0n;
-    if (count > 0) {
-      for (let i = 0; i < 16; i++) shift(0n);
-      for (let i = 0n; i < BigInt(count); i++) out |= shift(0n) << i;
-    }
-    this.armedFrom = this.samples.length;
-    for (let i = 0; i < 6; i++) this.edge({});
-    return out;
   }
 }
 

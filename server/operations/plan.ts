@@ -14,7 +14,7 @@ export async function planCostNow(on: Runtime, plan: ProbePlan, others: ProbePla
   const { instances, resources, signals } = known.details;
   const own = instances.filter(({ path }) => !path.startsWith('probes.') && !path.startsWith('nimble_debug.'));
   const left = (whole: number, of: (use: (typeof own)[number]) => number) => own.reduce((rest, use) => rest - of(use), whole);
-  return ok(await on.designs.cost(plan, others, signals, { luts: left(resources.lutsOfPart, ({ luts }) => luts), registers: left(resources.lutsOfPart, ({ registers }) => registers), blockRams: left(resources.blockRamsOfPart, ({ blockRams }) => blockRams) }));
+  return ok(await on.pricing.cost(plan, others, signals, { luts: left(resources.lutsOfPart, ({ luts }) => luts), registers: left(resources.lutsOfPart, ({ registers }) => registers), blockRams: left(resources.blockRamsOfPart, ({ blockRams }) => blockRams) }));
 }
 
 /** The newest build with its probes as plain Verilog. Only while sources and plan are still what it was made of: its fingerprint goes along. */

@@ -8,10 +8,13 @@ import { type Netlist, optimise } from '../../core/netlist/index.ts';
 import { ProblemError, problem } from '../../core/result.ts';
 import { drawCone, drawInstance, type Schematic } from '../../core/schematic/index.ts';
 import { runVectors } from '../../core/vectors/index.ts';
-import { cheapestFit, fits, planCost, type ProbePlan, takeAlong } from '../../core/probes/index.ts';
+import { cheapestFit, fits, planCost, type ProbeCost, type ProbePlan, takeAlong } from '../../core/probes/index.ts';
 import type { DesignAnswer, DesignRequest, PlanCost } from '../design-thread.ts';
 
 const memory: BuildMemory = { sources: new Map(), pieces: new PieceMemory() };
+/** What was priced before, by plan. */
+const priced = new Map<string, ProbeCost>();
+const MOST_PRICED = 500;
 /** The design last drawn. */
 let drawn: { key: string; netlist: Netlist; small: Netlist; hierarchy: HierarchyNode } | null = null;
 
@@ -48,7 +51,15 @@ function answerTo(request: DesignRequest, watch: Parameters<typeof build>[1]): D
 
 function costOf({ plan, others, signals, room }: DesignRequest & { kind: 'cost' }): PlanCost {
   const known = new Map(signals.map((signal) => [signal.name, { ...signal, names: signal.names.map(({ name, value }) => ({ name, value })) }]));
-  const costs = (of: ProbePlan) => planCost(of, known, memory.pieces);
+  const costs = (of: ProbePlan) => {
+    const key = JSON.stringify([of, [...of.recorders, ...of.panels].flatMap((core) => ('signals' in core ? core.signals : [...core.levers, ...core.gauges]).map((name) => known.get(name)?.width))]);
+    let cost = priced.get(key);
+    if (!cost) {
+      if (priced.size > MOST_PRICED) priced.clear();
+      priced.set(key, (cost = planCost(of, known, memory.pieces)));
+    }
+    return cost;
+  };
   const total = costs({ recorders: [...plan.recorders, ...others.recorders], panels: [...plan.panels, ...others.panels] });
   const cores = [...plan.recorders.map((one) => ({ name: one.name, cost: costs({ recorders: [one], panels: [] }) })), ...plan.panels.map((one) => ({ name: one.name, cost: costs({ recorders: [], panels: [one] }) }))];
   return { total, room, cores, cheaper: fits(total, room) ? null : cheapestFit(plan, known, room, memory.pieces, others) };

@@ -128,7 +128,7 @@ describe('the whole path', () => {
   test('Capture refuses hardware that runs another build', async () => {
     const { page } = bench;
     await station(page, 'Capture');
-    await page.getByText('The board does not run the build this recorder belongs to').waitFor();
+    await page.getByText(/The board runs build [0-9a-f]{8}, this recorder belongs to build [0-9a-f]{8}/).waitFor();
     expect(await page.getByRole('button', { name: 'Arm' }).isDisabled()).toBe(true);
   });
 

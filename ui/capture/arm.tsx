@@ -4,23 +4,24 @@ import { useState } from 'react';
 import type { RecorderMap } from '../../core/probes/index.ts';
 import { compileCondition, formOf, type FormStage, sentenceOf } from '../../core/trigger/index.ts';
 import { SentenceInput } from '../sentence/index.ts';
-import { Button, hasFailed, ProblemNote, send, useAct, useLatestJob, useLive } from '../shared/index.ts';
+import { Button, hasFailed, OtherBuild, ProblemNote, send, useAct, useLatestJob, useLive } from '../shared/index.ts';
 import { ConditionForm, shortName } from './condition-form.tsx';
 import { TriggerPosition } from './position.tsx';
 import { Waiting } from './waiting.tsx';
 
 interface Props {
   readonly recorders: readonly RecorderMap[];
-  /** Whether the board runs the build these recorders belong to. */
-  readonly runs: boolean;
+  /** The build these recorders belong to. */
+  readonly fingerprint: string;
   readonly onArmed: () => void;
 }
 
 type Repeat = 'once' | 'every' | 'different';
 
 /** What to wait for, what to keep, and where the trigger stands: all of it free without building again. */
-export function Arm({ recorders, runs, onArmed }: Props) {
+export function Arm({ recorders, fingerprint, onArmed }: Props) {
   const state = useLive();
+  const runs = state?.running?.fingerprint === fingerprint;
   const { busy, act } = useAct();
   const job = useLatestJob('capture');
   const [name, setName] = useState<string | null>(null);
@@ -47,7 +48,7 @@ export function Arm({ recorders, runs, onArmed }: Props) {
   };
   return (
     <>
-      {!runs && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">The board does not run the build this recorder belongs to. Load it under Load.</p>}
+      <OtherBuild wanted={fingerprint} what="this recorder belongs" />
       {hasFailed(job) && job?.problem && <ProblemNote problem={job.problem} />}
       {left.map(({ recorder: one, when: waited }) => (
         <p key={one} className="mb-2 flex items-center gap-3 border-doubt border-l-4 bg-raised px-3 py-1.5 text-sm">

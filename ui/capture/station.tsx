@@ -60,7 +60,7 @@ export function CaptureStation() {
   return (
     <>
       <StationHead title="Capture" hint="Arm a condition, let it happen, see what led to it." />
-      {recorders.length > 0 ? <Arm key={usable?.fingerprint} recorders={recorders} runs={state?.running?.fingerprint === usable?.fingerprint} onArmed={() => { setChosen(null); setFile(null); setBeside(null); setApplied(null); }} /> : <Empty>The newest build has no recorder. Choose signals under Probe, build, and load.</Empty>}
+      {usable && recorders.length > 0 ? <Arm key={usable.fingerprint} recorders={recorders} fingerprint={usable.fingerprint} onArmed={() => { setChosen(null); setFile(null); setBeside(null); setApplied(null); }} /> : <Empty>The newest build has no recorder. Choose signals under Probe, build, and load.</Empty>}
       <div className="mt-3 mb-2 flex flex-wrap items-center gap-x-3 gap-y-1 border-line border-t pt-3 text-sm">
         <h2 className="font-bold text-base">Record</h2>
         {file ? (

@@ -7,7 +7,7 @@ import type { LeverMap, PanelMap } from '../../core/probes/index.ts';
 import type { Problem } from '../../core/result.ts';
 import { parseValue } from '../../core/trigger/index.ts';
 import { useBuilds } from '../design/index.ts';
-import { Button, Empty, ProblemNote, Section, send, StationHead, useLive } from '../shared/index.ts';
+import { Button, Empty, OtherBuild, ProblemNote, Section, send, StationHead, useLive } from '../shared/index.ts';
 
 interface Reading {
   readonly gauges: Readonly<Record<string, string>>;
@@ -29,7 +29,7 @@ const BASE: Readonly<Record<Radix, number>> = { hex: 16, dec: 10, bin: 2 };
 export function DriveStation() {
   const state = useLive();
   const usable = useBuilds().data?.usable?.details ?? null;
-  const panel = usable?.probes?.cores.find((core): core is PanelMap => core.kind === 'panel') ?? null;
+  const panels = usable?.probes?.cores.filter((core): core is PanelMap => core.kind === 'panel') ?? [];
   const runs = state?.running?.fingerprint === usable?.fingerprint && usable !== null;
   const [reading, setReading] = useState<Reading | null>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
@@ -47,8 +47,8 @@ export function DriveStation() {
     setProblem(answer.problem);
     return false;
   }, []);
-  useLiveReading(runs && panel !== null ? interval : 0, exchange);
-  if (!panel)
+  useLiveReading(runs && panels.length > 0 ? interval : 0, exchange);
+  if (panels.length === 0)
     return (
       <>
         <StationHead title="Drive" hint="Move levers, read gauges, on running hardware." />
@@ -77,21 +77,21 @@ export function DriveStation() {
           <RefreshCw aria-hidden className="size-4" /> Read now
         </Button>
       </StationHead>
-      {!runs && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">The board does not run the build these probes belong to. Load it under Load.</p>}
+      <OtherBuild wanted={usable?.fingerprint} what="these probes belong" />
       {problem && <ProblemNote problem={problem} />}
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
         <Section title="Levers" aside="you → design">
-          {panel.levers.length === 0 && <Empty>No lever in this build. Choose one under Probe.</Empty>}
-          {panel.levers.map((lever) => (
-            <Lever key={lever.name} lever={lever} now={reading?.levers[lever.name] ?? null} radix={radix} disabled={!runs} onSet={(value) => exchange({ [lever.name]: value })} />
+          {panels.every(({ levers }) => levers.length === 0) && <Empty>No lever in this build. Choose one under Probe.</Empty>}
+          {panels.flatMap((panel) => panel.levers.map((lever) => ({ panel, lever }))).map(({ panel, lever }) => (
+            <Lever key={`${panel.name} ${lever.name}`} lever={lever} now={reading?.levers[lever.name] ?? null} radix={radix} disabled={!runs} onSet={(value) => exchange({ [lever.name]: value })} />
           ))}
         </Section>
         <Section title="Gauges" aside={<span>design → you, <span className="tabular">{reads}</span> readings</span>}>
-          {panel.gauges.length === 0 && <Empty>No gauge in this build. Choose one under Probe.</Empty>}
+          {panels.every(({ gauges }) => gauges.length === 0) && <Empty>No gauge in this build. Choose one under Probe.</Empty>}
           <dl>
-            {panel.gauges.map((gauge) => (
-              <div key={gauge.name} className="flex items-baseline gap-3 border-line border-b py-1.5">
-                <dt className="min-w-0 flex-1 truncate text-sm" title={gauge.name}>
+            {panels.flatMap((panel) => panel.gauges.map((gauge) => ({ panel, gauge }))).map(({ panel, gauge }) => (
+              <div key={`${panel.name} ${gauge.name}`} className="flex items-baseline gap-3 border-line border-b py-1.5">
+                <dt className="min-w-0 flex-1 truncate text-sm" title={panels.length > 1 ? `${gauge.name}, panel ${panel.name}` : gauge.name}>
                   {gauge.name.slice(gauge.name.indexOf('.') + 1)} <span className="tabular text-quiet text-xs">{gauge.width} bit</span>
                 </dt>
                 <dd className="code text-lg" data-testid={`gauge-${gauge.name}`}>

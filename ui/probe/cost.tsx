@@ -27,6 +27,8 @@ export function Cost({ plan, others, onPlan }: Props) {
     placeholderData: (before: PlanCost | null | undefined) => before,
     queryFn: async () => {
       const answer = await send<PlanCost>('/api/plan/cost', 'POST', { plan: on, others });
+      // A newer plan came in between: its own question is on its way.
+      if (!answer.ok && answer.problem.code === 'superseded') throw new Error(answer.problem.message);
       return answer.ok ? answer.value : null;
     },
   });

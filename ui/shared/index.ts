@@ -15,4 +15,5 @@ export { ViewLinks } from './view-links.tsx';
 export { matches } from './matches.ts';
 export { JobOutcome } from './job-outcome.tsx';
 export { hasFailed, JobProgress, useLatestJob } from './job-progress.tsx';
+export { OtherBuild } from './other-build.tsx';
 export { StatusFacts } from './status-facts.tsx';

@@ -268,10 +268,13 @@ function Cursors({ view, active, axis, onActive, onAdd, onRename, onRemove }: Cu
                   const next = event.target.value.trim();
                   if (next !== '' && view.cursors.every((one, k) => k === i || one.name !== next)) onRename(i, next);
                 }}
-                onKeyDown={(event) => (event.key === 'Enter' || event.key === 'Escape') && event.currentTarget.blur()}
+                onKeyDown={(event) => {
+                  if (event.key === 'Escape') event.currentTarget.value = name;
+                  if (event.key === 'Enter' || event.key === 'Escape') event.currentTarget.blur();
+                }}
               />
             ) : (
-              <button type="button" className={clsx('px-1.5', i === active && 'bg-ink text-white')} aria-pressed={i === active} aria-label={`Cursor ${name}`} title="Press twice to rename" onClick={() => onActive(i)} onDoubleClick={() => setRenaming(i)}>
+              <button type="button" className={clsx('px-1.5', i === active && 'bg-ink text-white')} aria-pressed={i === active} aria-label={`Cursor ${name}`} title="Press twice, or F2, to rename" onClick={() => onActive(i)} onDoubleClick={() => setRenaming(i)} onKeyDown={(event) => event.key === 'F2' && setRenaming(i)}>
                 {name}
               </button>
             )}

@@ -71,6 +71,7 @@ export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose,
                         if (event.target.value.trim() !== '') onRows(changedRow(rows, one.id, { label: event.target.value.trim() }));
                       }}
                       onKeyDown={(event) => {
+                        if (event.key === 'Escape') event.currentTarget.value = nameOfRow(row);
                         if (event.key === 'Enter' || event.key === 'Escape') event.currentTarget.blur();
                         event.stopPropagation();
                       }}

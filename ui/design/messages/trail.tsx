@@ -8,7 +8,7 @@ interface Props {
   readonly onOpen: (place: SourcePlace) => void;
 }
 
-const BOX_WIDTH = 230;
+const BOX_WIDTH = 250;
 const BOX_HEIGHT = 22;
 const STEP = 40;
 const LEFT = 34;
