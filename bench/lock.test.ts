@@ -29,6 +29,9 @@ describe('the water', () => {
     expect(water.surge).toMatchObject({ gate: 'upper', differenceCentimetres: 400 });
     water.advance(6e6, { ...AT_REST, gateUpper: true });
     expect(water.chamber).toBeCloseTo(400, 0);
+    water.advance(6.1e6, AT_REST);
+    water.advance(6.2e6, { ...AT_REST, gateUpper: true });
+    expect(water.surge, 'what went wrong is not forgotten by what goes well').toMatchObject({ differenceCentimetres: 400, calmSince: 1 });
   });
 });
 

@@ -57,7 +57,9 @@ export class Water {
       const isOpen = gate === 'upper' ? motors.gateUpper : motors.gateLower;
       const wasOpen = gate === 'upper' ? this.#was.gateUpper : this.#was.gateLower;
       const difference = gate === 'upper' ? this.pond - this.chamber : this.chamber;
-      if (isOpen && !wasOpen && difference > SAFE_DIFFERENCE) this.surge = { gate, differenceCentimetres: Math.round(difference), time: now };
+      if (!isOpen || wasOpen) continue;
+      if (difference > SAFE_DIFFERENCE) this.surge = { gate, differenceCentimetres: Math.round(difference), time: now, calmSince: 0 };
+      else if (this.surge) this.surge = { ...this.surge, calmSince: this.surge.calmSince + 1 };
     }
     this.#was = motors;
   }

@@ -9,15 +9,23 @@ import type { VectorOptions, VectorRun } from '../core/vectors/index.ts';
 
 export type SchematicView = { readonly kind: 'instance'; readonly path: string; readonly expanded: readonly string[] } | { readonly kind: 'cone'; readonly signal: string };
 
+/** A plan beside the others in the build, and what it stands in. */
+export interface PricedPlan {
+  readonly plan: ProbePlan;
+  readonly others: ProbePlan;
+  readonly signals: readonly SignalInfo[];
+  readonly room: Room;
+}
+
 export type DesignRequest =
   | { readonly kind: 'build'; readonly inputs: BuildInputs }
   /** `key` tells one state of the sources from another. */
   | { readonly kind: 'schematic'; readonly key: string; readonly project: Project; readonly view: SchematicView }
   | { readonly kind: 'take-along'; readonly project: Project; readonly plan: ProbePlan; readonly fingerprint: string }
-  | { readonly kind: 'cost'; readonly plan: ProbePlan; readonly others: ProbePlan; readonly signals: readonly SignalInfo[]; readonly room: Room }
+  | PricedPlan & { readonly kind: 'cost' | 'cheaper' }
   | { readonly kind: 'vectors'; readonly files: readonly TextFile[]; readonly table: TextFile; readonly options: VectorOptions };
 
-export type DesignAnswer = { readonly kind: 'build'; readonly result: BuildResult } | { readonly kind: 'schematic'; readonly drawing: Schematic } | { readonly kind: 'vectors'; readonly run: VectorRun } | { readonly kind: 'cost'; readonly cost: PlanCost } | { readonly kind: 'take-along'; readonly verilog: string };
+export type DesignAnswer = { readonly kind: 'build'; readonly result: BuildResult } | { readonly kind: 'schematic'; readonly drawing: Schematic } | { readonly kind: 'vectors'; readonly run: VectorRun } | { readonly kind: 'cost'; readonly cost: PlanCost } | { readonly kind: 'cheaper'; readonly cheaper: CheaperPlan | null } | { readonly kind: 'take-along'; readonly verilog: string };
 
 /** What the cores of a plan take of what the design leaves. */
 export interface PlanCost {
@@ -26,7 +34,6 @@ export interface PlanCost {
   readonly room: Room;
   /** Each core by itself, with the hub in front of it. */
   readonly cores: readonly { readonly name: string; readonly cost: ProbeCost }[];
-  readonly cheaper: CheaperPlan | null;
 }
 
 type Reply = { readonly progress: Progress } | { readonly answer: DesignAnswer } | { readonly problem: Problem };
@@ -37,7 +44,7 @@ const POLL_MILLISECONDS = 100;
 export class DesignThread {
   #worker: Worker | null = null;
   #queue: Promise<unknown> = Promise.resolve();
-  #costsAsked = 0;
+  #asked = 0;
 
   /** Starts the thread, so that the first build does not wait for it. */
   warm(): void {
@@ -65,14 +72,24 @@ export class DesignThread {
     return (answer as DesignAnswer & { kind: 'take-along' }).verilog;
   }
 
-  /** What a plan takes together with others, and, where that is more than there is room for, what of the plan would be enough to give up. */
-  async cost(plan: ProbePlan, others: ProbePlan, signals: readonly SignalInfo[], room: Room): Promise<PlanCost> {
-    const asked = ++this.#costsAsked;
-    // Of plans that change faster than they are priced the newest counts.
-    await this.#queue;
-    if (asked !== this.#costsAsked) throw new ProblemError(problem('superseded', 'A newer plan is being priced.', 'Wait for it.'));
-    const answer = await this.#ask({ kind: 'cost', plan, others, signals, room }, { cancelled: () => false, report: () => {} });
+  /** What a plan takes together with others. */
+  async cost(priced: PricedPlan): Promise<PlanCost> {
+    const answer = await this.#askNewest({ kind: 'cost', ...priced });
     return (answer as DesignAnswer & { kind: 'cost' }).cost;
+  }
+
+  /** What of a plan it would be enough to give up where it is more than there is room for. */
+  async cheaper(priced: PricedPlan): Promise<CheaperPlan | null> {
+    const answer = await this.#askNewest({ kind: 'cheaper', ...priced });
+    return (answer as DesignAnswer & { kind: 'cheaper' }).cheaper;
+  }
+
+  /** Of plans that change faster than they are priced the newest counts. */
+  async #askNewest(request: DesignRequest & PricedPlan): Promise<DesignAnswer> {
+    const asked = ++this.#asked;
+    await this.#queue;
+    if (asked !== this.#asked) throw new ProblemError(problem('superseded', 'A newer plan is being priced.', 'Wait for it.'));
+    return this.#ask(request, { cancelled: () => false, report: () => {} });
   }
 
   #start(): Worker {

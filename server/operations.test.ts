@@ -155,7 +155,10 @@ describe('operations', () => {
 
   test('a plan is priced and taken along only as it was built', async () => {
     const cost = await operations.planCostNow(server, demoPlan(), emptyPlan);
-    expect(cost.ok && [cost.value.total.luts > 1000, cost.value.cheaper, cost.value.cores.map(({ name }) => name)]).toEqual([true, null, ['passage', 'water']]);
+    expect(cost.ok && [cost.value.total.luts > 1000, cost.value.cores.map(({ name }) => name)]).toEqual([true, ['passage', 'water']]);
+    const deep = { ...demoPlan(), recorders: demoPlan().recorders.map((one) => ({ ...one, depth: 8192 })) };
+    const cheaper = await operations.cheaperPlanNow(server, deep, emptyPlan);
+    expect(cheaper.ok && cheaper.value?.change).toMatch(/^passage: [\d,]+ samples deep$/);
     const taken = await operations.takeAlongNow(server);
     expect(taken.ok && taken.value.verilog).toContain(`build ${(await server.state()).usable?.fingerprint}`);
     await server.projects.saveShelf(project, []);

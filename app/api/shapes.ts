@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { probePlan } from '../../core/probes/index.ts';
 
 const place = z.number().int().min(0).max(200);
 
@@ -12,3 +13,6 @@ export const flashStep = z.discriminatedUnion('what', [z.object({ what: z.enum([
 
 /** One side of a comparison. */
 export const compareSource = z.discriminatedUnion('kind', [z.object({ kind: z.literal('flash') }), z.object({ kind: z.literal('chosen') }), z.object({ kind: z.literal('image'), id: z.number().int() })]);
+
+/** A plan, and the others that are built in beside it. */
+export const planBeside = z.object({ plan: probePlan, others: probePlan });

@@ -6,8 +6,8 @@ export interface LockView {
   readonly pond: number;
   /** What the motors hold open; `wide` for sluices all the way up. */
   readonly motors: { readonly sluiceUpper: boolean; readonly sluiceLower: boolean; readonly gateUpper: boolean; readonly gateLower: boolean; readonly wide: boolean };
-  /** The last gate that opened at unequal levels, and when, in microseconds of the bench. */
-  readonly surge: { readonly gate: 'upper' | 'lower'; readonly differenceCentimetres: number; readonly time: number } | null;
+  /** The last gate that opened at unequal levels, when, in microseconds of the bench, and how many opened at equal ones since. */
+  readonly surge: { readonly gate: 'upper' | 'lower'; readonly differenceCentimetres: number; readonly time: number; readonly calmSince: number } | null;
 }
 
 /** What a person in front of the board sees, and where the hands last left it. Levels 0 to 1. */

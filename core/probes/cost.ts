@@ -54,12 +54,17 @@ export function cheapestFit(plan: ProbePlan, signals: ReadonlyMap<string, NamedW
     const cost = planCost(together(smaller, others), signals, memory);
     return fits(cost, room) ? { change: changes.map(({ change }) => change).join(', '), plan: smaller, cost } : null;
   };
-  const ways = WAYS.flatMap((way) => plan.recorders.map((recorder, at) => way(recorder).map((less): Less => ({ at, ...less, change: `${recorder.name}: ${less.change}` })))).filter((way) => way.length > 0);
-  for (const less of [...ways.flat(), ...plan.recorders.flatMap((recorder, at) => withoutOne(recorder, signals).map((one): Less => ({ at, ...one, change: `${recorder.name}: ${one.change}` })))]) {
-    const found = tried([less]);
-    if (found) return found;
+  const settings = WAYS.flatMap((way) => plan.recorders.map((recorder, at) => way(recorder).map((less): Less => ({ at, ...less, change: `${recorder.name}: ${less.change}` })))).filter((way) => way.length > 0);
+  const signalsLess = plan.recorders.map((recorder, at) => withoutOne(recorder, signals).map((less): Less => ({ at, ...less, change: `${recorder.name}: ${less.change}` }))).filter((way) => way.length > 0);
+  for (const way of [...settings, ...signalsLess]) {
+    // Where the strongest of a way is not enough, no milder one is.
+    if (tried([way.at(-1) as Less]) === null) continue;
+    for (const less of way) {
+      const found = tried([less]);
+      if (found) return found;
+    }
   }
-  return several(ways, tried);
+  return several(settings, tried);
 }
 
 /** As much as there is of one way after another until it is enough; then, from the most missed on, as little of each as will do. */
@@ -101,11 +106,11 @@ const WAYS: readonly Way[] = [
 
 const LEAST_DEPTH = 64;
 
-/** One signal less, the widest first. */
+/** One signal less, the widest last: it is what helps most. */
 function withoutOne({ signals, synchronised }: RecorderPlan, known: ReadonlyMap<string, NamedWidth>): Omit<Less, 'at'>[] {
   if (signals.length < 2) return [];
   const without = (list: readonly string[], name: string) => list.filter((other) => other !== name);
   return [...signals]
-    .sort((a, b) => (known.get(b)?.width ?? 0) - (known.get(a)?.width ?? 0))
+    .sort((a, b) => (known.get(a)?.width ?? 0) - (known.get(b)?.width ?? 0))
     .map((name) => ({ change: `without ${name.slice(name.indexOf('.') + 1)}`, patch: { signals: without(signals, name), ...(synchronised ? { synchronised: without(synchronised, name) } : {}) } }));
 }

@@ -75,6 +75,8 @@ describe('a condition', () => {
     const small = compileCondition('level == 1 or level == 2 or a.go', two);
     expect(!small.ok && small.error.message).toBe('This needs 3 comparators, the recorder "r" was built with 2.');
     expect(trouble('a.go then level == 2', two)?.[0]).toBe('trigger-resources');
+    const both = compileCondition('level == 1 or level == 2 then a.go', two);
+    expect(!both.ok && both.error.message).toBe('This needs 3 comparators and 2 stages, the recorder "r" was built with 2 and 1.');
     expect(trouble('a.go 3 times within 9', two)?.[0]).toBe('trigger-resources');
     expect(trouble('a.go', { ...recorder, comparators: 0 })?.[0]).toBe('trigger-old');
   });

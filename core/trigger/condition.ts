@@ -80,6 +80,8 @@ function labelOf({ relation, value, mask }: ComparatorSetting, recorder: Recorde
 }
 
 function tooSmall({ name, comparators, stages }: RecorderMap, needed: number, neededStages: number): Problem | null {
+  if (needed > comparators && neededStages > stages)
+    return problem('trigger-resources', `This needs ${needed} comparators and ${neededStages} stages, the recorder "${name}" was built with ${comparators} and ${stages}.`, `Set its comparators to ${needed} and its stages to ${neededStages} under Probe, build and load.`);
   if (needed > comparators) return problem('trigger-resources', `This needs ${needed} comparators, the recorder "${name}" was built with ${comparators}.`, `Set its comparators to ${needed} under Probe, build and load.`, 'Leave out a comparison.');
   if (neededStages > stages) return problem('trigger-resources', `This has ${neededStages} stages, the recorder "${name}" was built with ${stages}.`, `Set its stages to ${neededStages} under Probe, build and load.`);
   return null;

@@ -74,7 +74,7 @@ function causeOf(recording: Recording, trace: Trace, { heldBy, driver, domain }:
 function stoppedClock({ traces }: Recording, trace: Trace, domain: string, hints: Hints): string | null {
   if (trace.domain === domain || trace.domain.endsWith(`.${domain}`)) return null;
   const same = traces.filter(({ name }) => hints[name]?.domain === domain);
-  return same.every(isConstant) ? `It belongs to the clock ${domain}, of which nothing moved in this record: that clock may stand still.` : null;
+  return same.every(isConstant) ? `It belongs to the clock ${domain}, of which nothing moved in this record: that clock may stand still, or the time was too short.` : null;
 }
 
 const MOST_NAMED = 4;

@@ -85,7 +85,8 @@ async function repeat(on: Runtime, request: CaptureRequest, program: CompiledCon
   const kept: number[] = [];
   let alike = 0;
   for (let rate = resumedRate; ; rate = null) {
-    const taken = await one(on, request, program, wanted, watch, rate, kept.length + alike);
+    const taken = await one(on, request, program, wanted, watch, rate, kept.length + alike).catch(cancelledWhileReading);
+    if (!taken.ok && taken.error.code === 'cancelled' && kept.length + alike > 0) await forget(on, wanted.recorder);
     if (!taken.ok) return kept.length + alike === 0 || taken.error.code !== 'cancelled' ? taken : ok(`Ended by hand: ${count(kept.length)} kept${alike > 0 ? `, ${alike} like the reference` : ''}.`);
     const { tckCycles, payloadBits } = taken.value;
     const capture = { ...taken.value.capture, held: await heldNow(on, request) };
@@ -98,6 +99,12 @@ async function repeat(on: Runtime, request: CaptureRequest, program: CompiledCon
     if (mode === 'different') reference ??= capture;
     if (kept.length + alike >= MOST_REPEATS) return ok(`${count(kept.length)} kept, ${alike} like the reference; that is the most in one go.`);
   }
+}
+
+/** A read-out that is cancelled is left by a throw; what it read of the last capture is dropped. */
+function cancelledWhileReading(error: unknown): Result<never> {
+  if (error instanceof ProblemError && error.problem.code === 'cancelled') return fail(error.problem);
+  throw error;
 }
 
 /** Signals that levers hold now: what explains a value that does not move. */

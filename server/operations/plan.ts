@@ -1,11 +1,22 @@
-import type { ProbePlan } from '../../core/probes/index.ts';
+import type { CheaperPlan, ProbePlan } from '../../core/probes/index.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
-import type { PlanCost } from '../design-thread.ts';
+import type { PlanCost, PricedPlan } from '../design-thread.ts';
 import type { Runtime } from '../runtime.ts';
 import { currentProject } from './subject.ts';
 
 /** What the cores of a plan, and of others in the build beside it, would take of what the design by itself leaves in its part. */
 export async function planCostNow(on: Runtime, plan: ProbePlan, others: ProbePlan): Promise<Result<PlanCost>> {
+  const priced = await pricedPlan(on, plan, others);
+  return priced.ok ? ok(await on.pricing.cost(priced.value)) : priced;
+}
+
+/** What of a plan it would be enough to give up; null where nothing is. */
+export async function cheaperPlanNow(on: Runtime, plan: ProbePlan, others: ProbePlan): Promise<Result<CheaperPlan | null>> {
+  const priced = await pricedPlan(on, plan, others);
+  return priced.ok ? ok(await on.pricing.cheaper(priced.value)) : priced;
+}
+
+async function pricedPlan(on: Runtime, plan: ProbePlan, others: ProbePlan): Promise<Result<PricedPlan>> {
   const project = await currentProject(on);
   if (!project.ok) return project;
   const latest = await on.builds.latest(project.value.id);
@@ -14,7 +25,7 @@ export async function planCostNow(on: Runtime, plan: ProbePlan, others: ProbePla
   const { instances, resources, signals } = known.details;
   const own = instances.filter(({ path }) => !path.startsWith('probes.') && !path.startsWith('nimble_debug.'));
   const left = (whole: number, of: (use: (typeof own)[number]) => number) => own.reduce((rest, use) => rest - of(use), whole);
-  return ok(await on.pricing.cost(plan, others, signals, { luts: left(resources.lutsOfPart, ({ luts }) => luts), registers: left(resources.lutsOfPart, ({ registers }) => registers), blockRams: left(resources.blockRamsOfPart, ({ blockRams }) => blockRams) }));
+  return ok({ plan, others, signals, room: { luts: left(resources.lutsOfPart, ({ luts }) => luts), registers: left(resources.lutsOfPart, ({ registers }) => registers), blockRams: left(resources.blockRamsOfPart, ({ blockRams }) => blockRams) } });
 }
 
 /** The newest build with its probes as plain Verilog. Only while sources and plan are still what it was made of: its fingerprint goes along. */

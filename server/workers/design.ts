@@ -8,8 +8,8 @@ import { type Netlist, optimise } from '../../core/netlist/index.ts';
 import { ProblemError, problem } from '../../core/result.ts';
 import { drawCone, drawInstance, type Schematic } from '../../core/schematic/index.ts';
 import { runVectors } from '../../core/vectors/index.ts';
-import { cheapestFit, fits, planCost, type ProbeCost, type ProbePlan, takeAlong } from '../../core/probes/index.ts';
-import type { DesignAnswer, DesignRequest, PlanCost } from '../design-thread.ts';
+import { cheapestFit, planCost, type ProbeCost, type ProbePlan, takeAlong } from '../../core/probes/index.ts';
+import type { DesignAnswer, DesignRequest, PlanCost, PricedPlan } from '../design-thread.ts';
 
 const memory: BuildMemory = { sources: new Map(), pieces: new PieceMemory() };
 /** What was priced before, by plan. */
@@ -41,6 +41,8 @@ function answerTo(request: DesignRequest, watch: Parameters<typeof build>[1]): D
     }
     case 'cost':
       return { kind: 'cost', cost: costOf(request) };
+    case 'cheaper':
+      return { kind: 'cheaper', cheaper: cheapestFit(request.plan, known(request), request.room, memory.pieces, request.others) };
     case 'vectors': {
       const run = runVectors(request.files, request.table, request.options, watch);
       if (!run.ok) throw new ProblemError(run.error);
@@ -49,20 +51,22 @@ function answerTo(request: DesignRequest, watch: Parameters<typeof build>[1]): D
   }
 }
 
-function costOf({ plan, others, signals, room }: DesignRequest & { kind: 'cost' }): PlanCost {
-  const known = new Map(signals.map((signal) => [signal.name, { ...signal, names: signal.names.map(({ name, value }) => ({ name, value })) }]));
+const known = ({ signals }: PricedPlan) => new Map(signals.map((signal) => [signal.name, { ...signal, names: signal.names.map(({ name, value }) => ({ name, value })) }]));
+
+function costOf(request: PricedPlan): PlanCost {
+  const { plan, others, room } = request;
+  const names = known(request);
   const costs = (of: ProbePlan) => {
-    const key = JSON.stringify([of, [...of.recorders, ...of.panels].flatMap((core) => ('signals' in core ? core.signals : [...core.levers, ...core.gauges]).map((name) => known.get(name)?.width))]);
+    const key = JSON.stringify([of, [...of.recorders, ...of.panels].flatMap((core) => ('signals' in core ? core.signals : [...core.levers, ...core.gauges]).map((name) => names.get(name)?.width))]);
     let cost = priced.get(key);
     if (!cost) {
       if (priced.size > MOST_PRICED) priced.clear();
-      priced.set(key, (cost = planCost(of, known, memory.pieces)));
+      priced.set(key, (cost = planCost(of, names, memory.pieces)));
     }
     return cost;
   };
-  const total = costs({ recorders: [...plan.recorders, ...others.recorders], panels: [...plan.panels, ...others.panels] });
   const cores = [...plan.recorders.map((one) => ({ name: one.name, cost: costs({ recorders: [one], panels: [] }) })), ...plan.panels.map((one) => ({ name: one.name, cost: costs({ recorders: [], panels: [one] }) }))];
-  return { total, room, cores, cheaper: fits(total, room) ? null : cheapestFit(plan, known, room, memory.pieces, others) };
+  return { total: costs({ recorders: [...plan.recorders, ...others.recorders], panels: [...plan.panels, ...others.panels] }), room, cores };
 }
 
 function draw({ key, project, view }: DesignRequest & { kind: 'schematic' }): Schematic {

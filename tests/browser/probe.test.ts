@@ -7,7 +7,6 @@ import { openWorkbench, station, type Workbench } from '../support/workbench.ts'
 let bench: Workbench;
 beforeAll(async () => {
   bench = await openWorkbench();
-  bench.page.setDefaultTimeout(Number(process.env.PATIENCE ?? 60_000));
 }, 120_000);
 afterAll(() => bench?.stop());
 
@@ -32,8 +31,7 @@ async function buildAndLoad(): Promise<void> {
   const { page } = bench;
   await station(page, 'Probe');
   await page.getByRole('button', { name: 'Build with probes' }).click();
-  await done(/for CV25: \d+ LUTs/);
-  await page.getByText('The plan is newer than the build').waitFor({ state: 'detached' });
+  await page.getByTestId('state-probe').getByText(/^\d+ probes?$/).waitFor();
   await station(page, 'Load');
   await page.getByRole('button', { name: 'Load', exact: true }).click();
   await done(/DONE is high/);
@@ -64,8 +62,6 @@ async function caretOn(word: string): Promise<void> {
 const condition = (text: string) => bench.page.getByLabel('Condition', { exact: true }).fill(text);
 const waiting = (text: RegExp) => bench.page.getByTestId('waiting').getByText(text).first().waitFor();
 
-import { afterEach } from 'vitest';
-afterEach(async ({ task }) => { if (process.env.PATIENCE && task.result?.state === 'fail') await bench.page.screenshot({ path: '/tmp/shots/failed.png' }); });
 describe('finding signals', () => {
   test('by wildcard, by module, with width, clock and driver', async () => {
     const { page } = bench;
@@ -179,5 +175,166 @@ describe('plans', () => {
     const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Take it along' }).click()]);
     expect(readFileSync((await file.path()) ?? '', 'utf8')).toMatch(/^\/\/ lockhouse with its probes, build [0-9a-f]{32}[\s\S]*module lockhouse_probed \([\s\S]*jtag_tdo/);
     await station(page, 'Capture');
+  });
+});
+
+describe('capture', () => {
+  test('sentence and form say the same; what does not fit is told while it is written', async () => {
+    const { page } = bench;
+    await station(page, 'Capture');
+    await condition('arrives rises');
+    await page.getByRole('button', { name: 'as a form' }).click();
+    await page.getByLabel('Stage 1 samples').fill('3');
+    await expect.poll(() => page.getByLabel('Condition', { exact: true }).innerText()).toBe('arrives rises 3 times');
+    await page.getByRole('button', { name: 'as a sentence' }).click();
+    for (const [text, answer] of [
+      ['chamber_level == 5000', /^At 18: "5000" does not fit into the 12 bits/],
+      ['chamber_lvl == 1', /does not store "chamber_lvl"/],
+      ['arrives rises then arrives falls', /needs 2 comparators and 2 stages, the recorder "main" was built with 1 and 1\. Set its comparators to 2 and its stages to 2 under Probe/],
+      ['arrives or chamber_level > 20', /needs 2 comparators, the recorder "main" was built with 1/],
+    ] as const) {
+      await condition(text);
+      await page.getByTestId('checked').getByText(answer).waitFor();
+      expect(await page.getByRole('button', { name: 'Arm' }).isDisabled()).toBe(true);
+    }
+    await condition('');
+    await page.getByLabel('Condition', { exact: true }).click();
+    await page.keyboard.type('cham');
+    await page.getByRole('option', { name: /chamber_level/ }).waitFor();
+    await page.keyboard.press('Escape');
+  });
+
+  test('chosen samples with their times, in segments, with gaps that are drawn short or true', async () => {
+    const { page } = bench;
+    await condition('arrives');
+    await page.getByLabel('Store only when').fill('arrives');
+    await page.getByLabel('Segments').selectOption('4');
+    await page.getByRole('button', { name: 'Arm' }).click();
+    await done(/^Capture 1: 256 samples of 3 signals/);
+    await page.getByTestId('about').getByText(/stored when arrives, 4 segments/).waitFor();
+    const long = async () => Number((await page.getByTestId('waveform').getAttribute('aria-label'))?.replace(/.*rows, |,| ticks/g, ''));
+    const short = await long();
+    await page.getByLabel('Gaps').selectOption('true');
+    await expect.poll(long).toBeGreaterThan(short * 20);
+  });
+
+  test('two recorders of two clocks on one axis, laid by the signal that crosses', async () => {
+    const { page } = bench;
+    await page.getByLabel('Segments').selectOption('1');
+    await page.getByLabel('Store only when').fill('');
+    await condition('arrives');
+    await page.getByRole('button', { name: 'Arm' }).click();
+    await done(/^Capture 2: 256 samples/);
+    await page.getByLabel('Recorder', { exact: true }).selectOption('main 2');
+    await condition('sent changes');
+    await page.getByRole('button', { name: 'Arm' }).click();
+    await done(/^Capture 3: 1024 samples/);
+    await page.getByTestId('about').getByText('1,024 samples at 10 MHz').waitFor();
+    await page.getByLabel('On the same axis').selectOption({ index: 1 });
+    await page.getByTestId('remarks').getByText(/laid with their triggers upon each other/).waitFor();
+    await page.getByLabel('Laid').selectOption('shared');
+    await page.getByTestId('remarks').getByText(/By the edges of what both records hold, the trigger of the second stands [\d.]+ [µn]s (before|after)/).waitFor();
+    await page.getByLabel('Laid').selectOption('time');
+    await page.getByLabel('Microseconds later').fill('2.5');
+    await page.keyboard.press('Enter');
+    await page.getByTestId('remarks').getByText(/As set, the trigger of the second stands 2\.5 µs after/).waitFor();
+    await page.getByLabel('On the same axis').selectOption('');
+  });
+
+  test('SPI frames as a row and a table; rows are grouped, cursors named, the view kept under a name', async () => {
+    const { page } = bench;
+    await condition('cs_n falls');
+    await page.getByRole('slider', { name: 'Trigger position' }).press('Home');
+    await page.getByRole('button', { name: 'Arm' }).click();
+    await done(/^Capture 4/);
+    await panel('Decode');
+    await page.getByLabel('Spoken').selectOption('spi');
+    await page.getByLabel('Bits of a word').fill('16');
+    await page.getByRole('button', { name: 'Add row' }).click();
+    await page.getByRole('columnheader', { name: 'Frame' }).waitFor();
+    await page.getByText('2 rows', { exact: true }).waitFor();
+    expect(await page.getByText('let go after').count()).toBe(0);
+    await page.getByRole('button', { name: 'Cursor A', exact: true }).dblclick();
+    await page.getByLabel('Name of the cursor').fill('start');
+    await page.keyboard.press('Enter');
+    await page.getByTestId('cursor').getByText(/^start: sample/).waitFor();
+    const row = (name: string) => page.getByRole('list', { name: 'Rows' }).getByRole('button', { name: new RegExp(`^${name}`) });
+    await row('sck').click();
+    await row('mosi').click({ modifiers: ['Shift'] });
+    await page.getByRole('button', { name: 'Menu of lockhouse.u_converter.mosi' }).click();
+    await page.getByRole('menuitem', { name: 'Group chosen rows' }).click();
+    await page.getByRole('button', { name: /^Close / }).click();
+    await page.getByTestId('value-lockhouse.u_converter.sck').waitFor({ state: 'detached' });
+    await page.getByRole('button', { name: 'Views' }).click();
+    await page.getByLabel('Name of the view').fill('converter');
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
+    await page.getByRole('menuitem', { name: 'converter' }).waitFor();
+    await page.keyboard.press('Escape');
+    await page.getByRole('button', { name: 'Take now' }).click();
+    await done(/^Capture 5/);
+    await page.getByTestId('value-lockhouse.u_converter.sck').waitFor();
+    await page.getByRole('button', { name: 'Views' }).click();
+    await page.getByRole('menuitem', { name: 'converter' }).click();
+    await page.getByTestId('value-lockhouse.u_converter.sck').waitFor({ state: 'detached' });
+  });
+
+  test('arms again and again until it is cancelled, and keeps them all', async () => {
+    const { page } = bench;
+    await page.getByLabel('Repeat').selectOption('every');
+    await page.getByRole('button', { name: 'Arm' }).click();
+    await waiting(/[3-9] taken before/);
+    await page.getByTestId('waiting').getByRole('button', { name: 'Cancel' }).click();
+    await done(/^Ended by hand: \d+ captures kept/);
+    await page.getByLabel('Repeat').selectOption('once');
+  });
+});
+
+describe('what goes wrong', () => {
+  const armForNever = async () => {
+    const { page } = bench;
+    await station(page, 'Capture');
+    await page.getByLabel('Recorder', { exact: true }).selectOption('main');
+    await condition('chamber_level == 4095');
+    await page.getByRole('button', { name: 'Arm' }).click();
+    await waiting(/main: waiting/);
+  };
+
+  test('the sampling clock stops while it waits: said so; armed on a dead clock: refused', async () => {
+    const { page } = bench;
+    await armForNever();
+    await fault('clock-stopped', true);
+    await station(page, 'Capture');
+    await waiting(/sampling clock not answering/);
+    await page.getByTestId('waiting').getByRole('button', { name: 'Cancel' }).click();
+    await done(/Cancelled while waiting/);
+    await condition('arrives');
+    await page.getByRole('button', { name: 'Arm' }).click();
+    await page.getByRole('alert').getByText(/The sampling clock lockhouse\.clk stands still/).first().waitFor();
+    await fault('clock-stopped', false);
+  });
+
+  test('the connection is lost while it waits: the recorder goes on, and what it took is fetched', async () => {
+    const { page } = bench;
+    await armForNever();
+    await station(page, 'Bench');
+    await view('Bench', 'Practice');
+    await page.locator('#fault-pod-lost').click();
+    await station(page, 'Capture');
+    await waiting(/The connection is lost\. The recorder goes on by itself/);
+    await waiting(/main: waiting/);
+    const before = await page.getByTestId('state-capture').innerText();
+    await page.getByRole('button', { name: 'Trigger now' }).click();
+    await expect.poll(() => page.getByTestId('state-capture').innerText(), { timeout: 20_000 }).not.toBe(before);
+    await page.getByTestId('about').getByText('256 samples at 12 MHz').waitFor();
+    expect(await page.getByLabel('Condition', { exact: true }).innerText(), 'what was written stands after a look at another station').toBe('chamber_level == 4095');
+  });
+
+  test('the board is switched off and on under an armed recorder: explained, and the condition stands', async () => {
+    const { page } = bench;
+    await armForNever();
+    await page.getByRole('button', { name: 'Power off' }).click();
+    await page.getByRole('button', { name: 'Power on' }).click();
+    await page.getByRole('alert').getByText(/is not armed any more: the board was switched off and on/).first().waitFor();
+    expect(await page.getByLabel('Condition', { exact: true }).innerText()).toBe('chamber_level == 4095');
   });
 });

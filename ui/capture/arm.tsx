@@ -1,10 +1,10 @@
 'use client';
 import { Crosshair, ListTree, Zap } from 'lucide-react';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import type { RecorderMap } from '../../core/probes/index.ts';
 import { compileCondition, formOf, type FormStage, sentenceOf } from '../../core/trigger/index.ts';
 import { SentenceInput } from '../sentence/index.ts';
-import { Button, hasFailed, OtherBuild, ProblemNote, send, useAct, useLatestJob, useLive } from '../shared/index.ts';
+import { Button, hasFailed, OtherBuild, ProblemNote, send, useAct, useLatestJob, useLive, useRemembered } from '../shared/index.ts';
 import { ConditionForm, shortName } from './condition-form.tsx';
 import { TriggerPosition } from './position.tsx';
 import { Waiting } from './waiting.tsx';
@@ -18,19 +18,30 @@ interface Props {
 
 type Repeat = 'once' | 'every' | 'different';
 
+/** What is chosen while it runs, for one recorder. */
+interface Settings {
+  readonly when: string;
+  readonly keep: string;
+  /** Of a segment, before the trigger. */
+  readonly share: number;
+  readonly segments: number;
+  readonly repeat: Repeat;
+}
+
+const NO_CHOICE = { name: null };
+
 /** What to wait for, what to keep, and where the trigger stands: all of it free without building again. */
 export function Arm({ recorders, fingerprint, onArmed }: Props) {
   const state = useLive();
   const runs = state?.running?.fingerprint === fingerprint;
   const { busy, act } = useAct();
   const job = useLatestJob('capture');
-  const [name, setName] = useState<string | null>(null);
+  const project = state?.project?.id ?? 0;
+  const [{ name }, setChoice] = useRemembered<{ name: string | null }>(`capture ${project}`, NO_CHOICE);
   const recorder = recorders.find((one) => one.name === name) ?? (recorders[0] as RecorderMap);
-  const [when, setWhen] = useState(`${shortName(recorder, recorder.signals[0]?.name ?? '')} == 1`);
-  const [keep, setKeep] = useState('');
-  const [share, setShare] = useState(0.25);
-  const [wantedSegments, setSegments] = useState(1);
-  const [repeat, setRepeat] = useState<Repeat>('once');
+  const plain = useMemo((): Settings => ({ when: `${shortName(recorder, recorder.signals[0]?.name ?? '')} == 1`, keep: '', share: 0.25, segments: 1, repeat: 'once' }), [recorder]);
+  const [{ when, keep, share, segments: wantedSegments, repeat }, change] = useRemembered(`capture ${project} ${recorder.name}`, plain);
+  const setWhen = (text: string) => change({ when: text });
   const [asForm, setAsForm] = useState(false);
   const [fields, setFields] = useState<{ readonly text: string; readonly stages: readonly FormStage[] } | null>(null);
   const segments = Math.min(wantedSegments, recorder.segments);
@@ -68,7 +79,7 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
         {recorders.length > 1 && (
           <label className="text-sm">
             <span className="mb-1 block text-quiet">Recorder</span>
-            <select className="h-8 border border-line bg-raised px-1" aria-label="Recorder" value={recorder.name} onChange={(event) => setName(event.target.value)}>
+            <select className="h-8 border border-line bg-raised px-1" aria-label="Recorder" value={recorder.name} onChange={(event) => setChoice({ name: event.target.value })}>
               {recorders.map((one) => (
                 <option key={one.name} value={one.name}>
                   {one.name} · {one.clock.split('.').at(-1)}
@@ -88,7 +99,7 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
             <SentenceInput value={when} label="Condition" placeholder="gate rises then level > 40 within 2000; empty takes a capture at once" signals={recorder.signals} onChange={setWhen} onEnter={() => !trouble && !armed && runs && void submit(false)} wrong={trouble !== null} disabled={armed} />
           </div>
         </div>
-        <TriggerPosition size={size} before={before} segments={segments} disabled={armed} onBefore={(samples) => setShare(samples / size)} />
+        <TriggerPosition size={size} before={before} segments={segments} disabled={armed} onBefore={(samples) => change({ share: samples / size })} />
         <Button look="main" type="submit" disabled={busy || armed || trouble !== null || !runs}>
           <Crosshair aria-hidden className="size-4" /> Arm
         </Button>
@@ -101,14 +112,14 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
         <span className="flex min-w-56 flex-1 items-center gap-2">
           <span className="shrink-0 text-quiet">Store only when</span>
           {recorder.qualifier ? (
-            <SentenceInput value={keep} label="Store only when" placeholder="every sample; or: state changes" signals={recorder.signals} onChange={setKeep} disabled={armed} wrong={trouble?.message.startsWith('Store') ?? false} />
+            <SentenceInput value={keep} label="Store only when" placeholder="every sample; or: state changes" signals={recorder.signals} onChange={(text) => change({ keep: text })} disabled={armed} wrong={trouble?.message.startsWith('Store') ?? false} />
           ) : (
             <span className="text-quiet" title="Switch the qualifier on under Probe and build again">every sample; this recorder was built without a qualifier</span>
           )}
         </span>
         <label className="flex items-center gap-2">
           <span className="text-quiet">Segments</span>
-          <select aria-label="Segments" className="tabular h-7 border border-line bg-raised px-1" value={segments} onChange={(event) => setSegments(Number(event.target.value))} disabled={armed || recorder.segments === 1} title={recorder.segments === 1 ? 'This recorder was built in one piece' : undefined}>
+          <select aria-label="Segments" className="tabular h-7 border border-line bg-raised px-1" value={segments} onChange={(event) => change({ segments: Number(event.target.value) })} disabled={armed || recorder.segments === 1} title={recorder.segments === 1 ? 'This recorder was built in one piece' : undefined}>
             {Array.from({ length: Math.log2(recorder.segments) + 1 }, (_, i) => 2 ** i).map((n) => (
               <option key={n} value={n}>
                 {n} × {(recorder.depth / n).toLocaleString('en')} samples
@@ -118,7 +129,7 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
         </label>
         <label className="flex items-center gap-2">
           <span className="text-quiet">Then</span>
-          <select aria-label="Repeat" className="h-7 border border-line bg-raised px-1" value={repeat} title="Differs from the capture that was made reference; without one, from the first of this go" onChange={(event) => setRepeat(event.target.value as Repeat)} disabled={armed}>
+          <select aria-label="Repeat" className="h-7 border border-line bg-raised px-1" value={repeat} title="Differs from the capture that was made reference; without one, from the first of this go" onChange={(event) => change({ repeat: event.target.value as Repeat })} disabled={armed}>
             <option value="once">stop</option>
             <option value="every">arm again, keep all</option>
             <option value="different">arm until one differs</option>

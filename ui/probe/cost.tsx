@@ -1,7 +1,7 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import { clsx } from 'clsx';
-import { fits, type ProbePlan } from '../../core/probes/index.ts';
+import { type CheaperPlan, fits, type ProbePlan } from '../../core/probes/index.ts';
 import type { PlanCost } from '../../server/index.ts';
 import { Button, send, useLive } from '../shared/index.ts';
 
@@ -22,19 +22,16 @@ const KINDS = [
 export function Cost({ plan, others, onPlan }: Props) {
   const build = useLive()?.latest?.id ?? 0;
   const on: ProbePlan = { recorders: plan.recorders.filter(({ off }) => !off), panels: plan.panels.filter(({ off }) => !off) };
+  const asked = [build, JSON.stringify([on, others])];
   const { data: cost, isFetching } = useQuery({
-    queryKey: ['plan-cost', build, JSON.stringify([on, others])],
+    queryKey: ['plan-cost', ...asked],
     placeholderData: (before: PlanCost | null | undefined) => before,
-    queryFn: async () => {
-      const answer = await send<PlanCost>('/api/plan/cost', 'POST', { plan: on, others });
-      // A newer plan came in between: its own question is on its way.
-      if (!answer.ok && answer.problem.code === 'superseded') throw new Error(answer.problem.message);
-      return answer.ok ? answer.value : null;
-    },
+    queryFn: () => priced<PlanCost>('/api/plan/cost', { plan: on, others }),
   });
+  const isOver = !isFetching && cost ? !fits(cost.total, cost.room) : false;
+  const cheaper = useQuery({ queryKey: ['plan-cheaper', ...asked], enabled: isOver, queryFn: () => priced<CheaperPlan>('/api/plan/cheaper', { plan: on, others }) });
   if (!cost) return <p className="h-24 text-quiet text-xs">What this takes is being counted.</p>;
-  const { total, room, cheaper } = cost;
-  const isEnough = fits(total, room);
+  const { total, room } = cost;
   const beside = others.recorders.length + others.panels.length > 0;
   return (
     <div className={clsx('border border-line bg-raised px-2 py-1.5', isFetching && 'opacity-70')} data-testid="plan-cost">
@@ -65,16 +62,36 @@ export function Cost({ plan, others, onPlan }: Props) {
           })}
         </tbody>
       </table>
-      {!isEnough && (cheaper ? (
+      {!fits(total, room) && (
         <p className="mt-1 text-xs">
-          It does not fit. Enough would be {cheaper.change} ({cheaper.cost.luts.toLocaleString('en')} LUTs, {cheaper.cost.blockRams} block RAMs).{' '}
-          <Button className="h-6 px-2!" onClick={() => { const next = new Map(cheaper.plan.recorders.map((one) => [one.name, one])); onPlan({ ...plan, recorders: plan.recorders.map((one) => (one.off ? one : (next.get(one.name) ?? one))) }); }}>
-            Do that
-          </Button>
+          It does not fit.{' '}
+          {cheaper.isFetching ? (
+            'Looking for the least that would be enough to give up.'
+          ) : cheaper.data ? (
+            <>
+              Enough would be {cheaper.data.change} ({cheaper.data.cost.luts.toLocaleString('en')} LUTs, {cheaper.data.cost.blockRams} block RAMs).{' '}
+              <Button className="h-6 px-2!" onClick={() => onPlan(taken(plan, cheaper.data as CheaperPlan))}>
+                Do that
+              </Button>
+            </>
+          ) : (
+            'The smallest settings are not enough: leave out signals, or choose a larger part.'
+          )}
         </p>
-      ) : (
-        <p className="mt-1 text-xs">It does not fit, and the smallest settings are not enough: leave out signals, or choose a larger part.</p>
-      ))}
+      )}
     </div>
   );
+}
+
+/** A plan with the change taken over; what is switched off stays as it is. */
+function taken(plan: ProbePlan, cheaper: CheaperPlan): ProbePlan {
+  const next = new Map(cheaper.plan.recorders.map((one) => [one.name, one]));
+  return { ...plan, recorders: plan.recorders.map((one) => (one.off ? one : (next.get(one.name) ?? one))) };
+}
+
+async function priced<T>(path: string, body: { readonly plan: ProbePlan; readonly others: ProbePlan }): Promise<T | null> {
+  const answer = await send<T>(path, 'POST', body);
+  // A newer plan came in between: its own question is on its way.
+  if (!answer.ok && answer.problem.code === 'superseded') throw new Error(answer.problem.message);
+  return answer.ok ? answer.value : null;
 }

@@ -21,6 +21,8 @@ const USES: readonly { use: Use; name: string; hint: string }[] = [
   { use: 'lever', name: 'Lever', hint: 'drive it by hand' },
 ];
 
+const HINT = 'Choose signals inside the design; they are built in with the debug cores.';
+
 export function ProbeStation() {
   const state = useLive();
   const { act } = useAct();
@@ -45,10 +47,11 @@ export function ProbeStation() {
   if (!known || !shelf)
     return (
       <>
-        <StationHead title="Probe" hint="Choose signals inside the design; they are built in with the debug cores." />
+        <StationHead title="Probe" hint={HINT} />
         <Empty>The names inside the design come from a build. Build under Design first.</Empty>
       </>
     );
+  const isNewer = !running && state?.stale.some((edit) => edit.what === 'probe plan');
   const at = Math.min(chosen, Math.max(0, shelf.length - 1));
   const plan = shelf[at]?.plan ?? emptyPlan;
   const save = (next: PlanShelf) => {
@@ -67,7 +70,7 @@ export function ProbeStation() {
   const shown = module === null ? known.signals : known.signals.filter((s) => s.name.startsWith(`${module}.`));
   return (
     <div className="flex h-full min-h-[34rem] flex-col">
-      <StationHead title="Probe" hint="Choose signals inside the design; they are built in with the debug cores.">
+      <StationHead title="Probe" hint={isNewer ? <span className="text-doubt">The plan is newer than the build: build, then load.</span> : HINT}>
         <Shelf shelf={shelf} chosen={at} known={signals} onChoose={setChosen} onShelf={save} />
         {known.probes && (
           <a href="/api/plan/verilog" className="inline-flex h-8 items-center gap-1.5 text-quiet text-sm hover:text-ink hover:underline" title="The design with these probes as plain Verilog with one JTAG register, for a device of your own">
@@ -79,7 +82,6 @@ export function ProbeStation() {
         </Button>
       </StationHead>
       <JobOutcome job={job} />
-      {state?.stale.some((edit) => edit.what === 'probe plan') && !running && <p className="mb-2 text-doubt text-sm">The plan is newer than the build: build, then load.</p>}
       <div className="grid min-h-0 flex-1 grid-cols-[7.5rem_minmax(0,1fr)_17rem] gap-3">
         <Tree root={known.hierarchy} chosen={module} onChoose={setModule} />
         <DataTable

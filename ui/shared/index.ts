@@ -15,5 +15,6 @@ export { ViewLinks } from './view-links.tsx';
 export { matches } from './matches.ts';
 export { JobOutcome } from './job-outcome.tsx';
 export { hasFailed, JobProgress, useLatestJob } from './job-progress.tsx';
+export { useRemembered } from './remembered.ts';
 export { OtherBuild } from './other-build.tsx';
 export { StatusFacts } from './status-facts.tsx';

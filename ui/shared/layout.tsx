@@ -2,7 +2,7 @@ import { clsx } from 'clsx';
 import type { ReactNode } from 'react';
 
 /** Top of a station: what it is for, and its one main action. */
-export function StationHead({ title, hint, children }: { readonly title: string; readonly hint: string; readonly children?: ReactNode }) {
+export function StationHead({ title, hint, children }: { readonly title: string; readonly hint: ReactNode; readonly children?: ReactNode }) {
   return (
     <header className="mb-4 flex flex-wrap items-end gap-x-4 gap-y-2">
       <div className="min-w-0 flex-1">

@@ -186,7 +186,7 @@ function drawOver(context: CanvasRenderingContext2D, width: number, height: numb
     const x = pixelOf(view, trigger);
     if (x < 0 || x > width) continue;
     context.fillStyle = SIGNAL;
-    context.fillText('trigger', x + 9, AXIS - 8);
+    context.fillText('trigger', x + 18, AXIS - 8);
   }
   for (const { tick, text } of notes) {
     const x = pixelOf(view, tick);
@@ -208,7 +208,7 @@ function drawOver(context: CanvasRenderingContext2D, width: number, height: numb
 }
 
 function marker(context: CanvasRenderingContext2D, width: number, height: number, place: number, name: string, isActive: boolean): void {
-  if (place < -20 || place > width + 20) return;
+  if (place < -1 || place > width + 1) return;
   const x = Math.round(place) + 0.5;
   context.strokeStyle = INK;
   context.lineWidth = isActive ? 1.75 : 1;
@@ -217,9 +217,11 @@ function marker(context: CanvasRenderingContext2D, width: number, height: number
   context.lineTo(x, height);
   context.stroke();
   const wide = context.measureText(name).width + 8;
+  // At the edges the name stays whole.
+  const left = Math.min(Math.max(x - wide / 2, 0.5), width - wide - 0.5);
   context.fillStyle = isActive ? INK : '#fffdf8';
-  context.fillRect(x - wide / 2, 13, wide, 13);
-  context.strokeRect(x - wide / 2, 13, wide, 13);
+  context.fillRect(left, 13, wide, 13);
+  context.strokeRect(left, 13, wide, 13);
   context.fillStyle = isActive ? '#fffdf8' : INK;
-  context.fillText(name, x - wide / 2 + 4, 20);
+  context.fillText(name, left + 4, 20);
 }
