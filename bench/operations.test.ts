@@ -19,7 +19,9 @@ function opened(bytes: Uint8Array): Bitstream {
 }
 
 const plain = builtDemo();
-const probed = builtDemo(demoPlan());
+/** With the debouncer's counter, whose value at every clock is known. */
+const counting = { ...demoPlan(), recorders: demoPlan().recorders.map((one) => ({ ...one, signals: [...one.signals, 'lockhouse.u_upper.quiet'] })) };
+const probed = builtDemo(counting);
 const map = probed.probes as ProbeMap;
 let bench: Bench;
 let cable: BenchCable;

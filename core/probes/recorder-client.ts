@@ -13,7 +13,8 @@ const ARM = 1n;
 const STOP = 2n;
 const LOOK = 4n;
 const FORCE = 8n;
-const RELATIONS: readonly Relation[] = ['equal', 'below', 'changes', 'rises', 'falls'];
+/** Bit 0 same, 1 below, 2 the opposite, 3 against the sample before. */
+const RELATIONS: Readonly<Record<Relation, bigint>> = { equal: 0b0001n, below: 0b0010n, changes: 0b1101n, rises: 0b1111n, falls: 0b1010n };
 const IN_A_ROW = 1n << 31n;
 const OTHERWISE_BIT = 24n;
 const TICK_BITS = 20;
@@ -72,7 +73,7 @@ export class RecorderClient {
       this.#hub.write(core, REGISTER.select, [BigInt(i)]);
       this.#hub.write(core, REGISTER.value, words(value & mask));
       this.#hub.write(core, REGISTER.mask, words(mask));
-      this.#hub.write(core, REGISTER.relation, [BigInt(RELATIONS.indexOf(relation))]);
+      this.#hub.write(core, REGISTER.relation, [RELATIONS[relation]]);
     }
     for (const [i, { table, times, inARow, within, otherwise }] of stages.entries()) {
       this.#hub.write(core, REGISTER.select, [BigInt(i)]);

@@ -34,7 +34,7 @@ class Bare extends BareHub {
       this.scan(WRITE, 13, [BigInt(i)]);
       this.scan(WRITE, 8, words(value));
       this.scan(WRITE, 9, words(mask));
-      this.scan(WRITE, 15, [BigInt(['equal', 'below', 'changes', 'rises', 'falls'].indexOf(relation))]);
+      this.scan(WRITE, 15, [{ equal: 1n, below: 2n, changes: 13n, rises: 15n, falls: 10n }[relation]]);
     }
     for (const [i, { table, times, inARow, within, otherwise }] of stages.entries()) {
       this.scan(WRITE, 13, [BigInt(i)]);

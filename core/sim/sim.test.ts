@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { run } from '../../tests/support/fabric.ts';
+import { elaborate } from '../hdl/index.ts';
 import { evaluateConstant, NetBuilder, type Op, optimise } from '../netlist/index.ts';
 import { Simulator } from './index.ts';
 
@@ -103,6 +104,30 @@ describe('registers and memories', () => {
     sim.step(sim.domain('a'), 3);
     sim.step(sim.domain('b', 'negedge'), 2);
     expect([sim.getOutput('x'), sim.getOutput('y')]).toEqual([3n, 6n]);
+  });
+
+  test('edges of two clocks by turns come in the order in which they are due, whatever their rates', () => {
+    // The order shows: each clock mixes what the other left.
+    const text = `module m(input a, input b, output reg [31:0] x, output reg [31:0] y);
+      initial begin x = 1; y = 2; end always @(posedge a) x <= x * 5 + y; always @(posedge b) y <= y * 3 + x; endmodule`;
+    const { netlist } = elaborate([{ name: 'm.v', text }]);
+    if (!netlist) throw new Error('does not elaborate');
+    const small = optimise(netlist).netlist;
+    fc.assert(
+      fc.property(fc.nat(60), fc.nat(60), fc.integer({ min: 1, max: 90 }), fc.integer({ min: 1, max: 90 }), fc.nat(50), (countA, countB, stepA, stepB, firstB) => {
+        const due = [...Array.from({ length: countA }, (_, i) => ({ clock: 'a', at: 1 + i * stepA })), ...Array.from({ length: countB }, (_, i) => ({ clock: 'b', at: firstB + i * stepB }))].sort((p, q) => p.at - q.at || (p.clock < q.clock ? -1 : 1));
+        let [x, y] = [1n, 2n];
+        for (const { clock } of due) {
+          if (clock === 'a') x = BigInt.asUintN(32, x * 5n + y);
+          else y = BigInt.asUintN(32, y * 3n + x);
+        }
+        for (const backend of ['wasm', 'javascript'] as const) {
+          const sim = new Simulator(small, backend);
+          sim.interleave(sim.domain('a'), sim.domain('b'), countA, countB, 1, stepA, firstB, stepB);
+          expect([sim.getOutput('x'), sim.getOutput('y')], backend).toEqual([x, y]);
+        }
+      }),
+    );
   });
 
   // ITU-T O.150: x^7+x^6+1 has period 127, x^15+x^14+1 has period 32767 (values from memory).

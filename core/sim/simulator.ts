@@ -23,6 +23,7 @@ export class Simulator {
   readonly #program: Program;
   readonly #words: Int32Array;
   readonly #bodies: readonly Body[];
+  readonly #interleave: Interleave | null = null;
   readonly #derived: { readonly address: number; readonly posedge: number; readonly negedge: number; level: number }[];
   #fresh = false;
 
@@ -31,7 +32,11 @@ export class Simulator {
     this.domains = this.#program.domains;
     const memory = new WebAssembly.Memory({ initial: Math.max(1, Math.ceil((this.#program.layout.words * 4) / PAGE_BYTES)) });
     this.#words = new Int32Array(memory.buffer);
-    this.#bodies = backend === 'wasm' ? wasmBodies(this.#program, memory) : javaScriptBodies(this.#program, this.#words);
+    if (backend === 'wasm') {
+      const { bodies, interleave } = wasmBodies(this.#program, memory);
+      this.#bodies = bodies;
+      this.#interleave = interleave;
+    } else this.#bodies = javaScriptBodies(this.#program, this.#words);
     this.#derived = [...this.#program.layout.derived].map(([node, address]) => {
       const domain = (edge: 'posedge' | 'negedge') => this.domains.findIndex((d) => d.derived === node && d.edge === edge);
       return { address, posedge: domain('posedge'), negedge: domain('negedge'), level: 0 };
@@ -71,21 +76,8 @@ export class Simulator {
    * edges are due, `stepA`, `stepB` how far apart they are, in one unit.
    */
   interleave(a: number, b: number, countA: number, countB: number, nextA: number, stepA: number, nextB: number, stepB: number): void {
-    const [bodyA, bodyB] = [this.#bodies[a + FIRST_DOMAIN] as Body, this.#bodies[b + FIRST_DOMAIN] as Body];
-    let [leftA, leftB, dueA, dueB] = [countA, countB, nextA, nextB];
-    while (leftA > 0 && leftB > 0) {
-      if (dueA <= dueB) {
-        bodyA(1);
-        dueA += stepA;
-        leftA--;
-      } else {
-        bodyB(1);
-        dueB += stepB;
-        leftB--;
-      }
-    }
-    if (leftA > 0) bodyA(leftA);
-    if (leftB > 0) bodyB(leftB);
+    if (this.#interleave) this.#interleave(a + FIRST_DOMAIN, b + FIRST_DOMAIN, countA, countB, nextA, stepA, nextB, stepB);
+    else byTurns(this.#bodies[a + FIRST_DOMAIN] as Body, this.#bodies[b + FIRST_DOMAIN] as Body, countA, countB, nextA, stepA, nextB, stepB);
     this.#fresh = false;
   }
 
@@ -192,10 +184,30 @@ export class Simulator {
   }
 }
 
-function wasmBodies(program: Program, memory: WebAssembly.Memory): Body[] {
+type Interleave = (a: number, b: number, countA: number, countB: number, nextA: number, stepA: number, nextB: number, stepB: number) => void;
+
+function wasmBodies(program: Program, memory: WebAssembly.Memory): { bodies: Body[]; interleave: Interleave } {
   const module = new WebAssembly.Module(emitWasm(program.bodies));
   const { exports } = new WebAssembly.Instance(module, { env: { memory } });
-  return program.bodies.map((_, i) => exports[`f${i}`] as Body);
+  return { bodies: program.bodies.map((_, i) => exports[`f${i}`] as Body), interleave: exports.interleave as Interleave };
+}
+
+/** What the module's own function does, for the other backend. */
+function byTurns(bodyA: Body, bodyB: Body, countA: number, countB: number, nextA: number, stepA: number, nextB: number, stepB: number): void {
+  let [leftA, leftB, dueA, dueB] = [countA, countB, nextA, nextB];
+  while (leftA > 0 && leftB > 0) {
+    if (dueA <= dueB) {
+      bodyA(1);
+      dueA += stepA;
+      leftA--;
+    } else {
+      bodyB(1);
+      dueB += stepB;
+      leftB--;
+    }
+  }
+  if (leftA > 0) bodyA(leftA);
+  if (leftB > 0) bodyB(leftB);
 }
 
 function javaScriptBodies(program: Program, words: Int32Array): Body[] {

@@ -19,39 +19,39 @@ module nimble_panel #(parameter CORE = 1, parameter LEVERS = 1, parameter ENABLE
   // ---- under tck: what the levers shall be
   reg [32*LEVER_WORDS-1:0] lever_next = 0;
   reg [32*ENABLE_WORDS-1:0] enable_next = 0;
-  reg set_request = 0, take_request = 0;
+  // Toggles that ask: set the levers, take the gauges.
+  reg [1:0] request = 0;
   wire selected = bus_core == CORE;
   always @(posedge tck)
     if (selected && bus_write)
       case (bus_reg)
         8'd8: lever_next <= {bus_wdata, lever_next} >> 32;
         8'd9: enable_next <= {bus_wdata, enable_next} >> 32;
-        8'd11: begin
-          if (bus_wdata[0]) set_request <= ~set_request;
-          if (bus_wdata[1]) take_request <= ~take_request;
-        end
+        8'd11: request <= request ^ bus_wdata[1:0];
         default: ;
       endcase
 
   // ---- under clk: two flip-flops against metastability, a third to see the change
-  reg [2:0] set_sync = 0, take_sync = 0;
+  reg [1:0] asked_1 = 0, asked_2 = 0, asked_3 = 0;
+  wire [1:0] asked = asked_2 ^ asked_3;
   reg [GAUGES-1:0] taken = 0;
   initial begin lever = 0; enable = 0; end
   always @(posedge clk) begin
-    set_sync <= {set_sync[1:0], set_request};
-    take_sync <= {take_sync[1:0], take_request};
-    if (set_sync[2] != set_sync[1]) begin
+    asked_1 <= request;
+    asked_2 <= asked_1;
+    asked_3 <= asked_2;
+    if (asked[0]) begin
       lever <= lever_next[LEVERS-1:0];
       enable <= enable_next[ENABLES-1:0];
     end
-    if (take_sync[2] != take_sync[1]) taken <= gauge;
+    if (asked[1]) taken <= gauge;
   end
 
   // ---- back under tck: the requests, come home, say that they were carried out
-  reg [1:0] set_home = 0, take_home = 0;
+  reg [1:0] home_1 = 0, home_2 = 0;
   always @(posedge tck) begin
-    set_home <= {set_home[0], set_sync[2]};
-    take_home <= {take_home[0], take_sync[2]};
+    home_1 <= asked_3;
+    home_2 <= home_1;
   end
   reg [31:0] answer;
   always @*
@@ -59,7 +59,8 @@ module nimble_panel #(parameter CORE = 1, parameter LEVERS = 1, parameter ENABLE
       8'd0: answer = 32'h504E0001;
       8'd1: answer = LEVERS;
       8'd2: answer = GAUGES;
-      8'd3: answer = {set_home[1] == set_request, take_home[1] == take_request};
+      // Bit 1 levers, bit 0 gauges.
+      8'd3: answer = {home_2[0] == request[0], home_2[1] == request[1]};
       default: answer = 0;
     endcase
   assign bus_rdata = selected ? answer : 32'd0;

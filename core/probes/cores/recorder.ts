@@ -6,6 +6,7 @@ module nimble_comparator #(parameter W = 4) (
   input             clk,
   input  [W-1:0]    probe,
   input  [W-1:0]    last,
+  input             moved,
   input             tck,
   input             write,
   input  [7:0]      bus_reg,
@@ -15,31 +16,24 @@ module nimble_comparator #(parameter W = 4) (
   // Words come low first and leave the last W bits of what was sent; the value has no bit outside the mask.
   reg [W-1:0] value = 0;
   reg [W-1:0] mask = 0;
-  reg [2:0] relation = 0;
+  reg to_last = 0, if_same = 0, if_below = 0, if_not = 0;
   always @(posedge tck)
     if (write)
       case (bus_reg)
         8'd8: value <= {bus_wdata, value} >> 32;
         8'd9: mask <= {bus_wdata, mask} >> 32;
-        8'd15: relation <= bus_wdata[2:0];
+        8'd15: {to_last, if_not, if_below, if_same} <= bus_wdata[3:0];
         default: ;
       endcase
 
   // A change is a difference from the sample before; a bit that fell is below it, one that rose is neither below nor equal.
-  wire edges = relation[2] || relation[1];
   wire [W-1:0] field = probe & mask;
-  wire [W-1:0] other = edges ? last & mask : value;
+  wire [W-1:0] other = to_last ? last & mask : value;
   wire same = field == other;
   wire below = field < other;
   initial hit = 0;
-  always @(posedge clk)
-    case (relation)
-      3'd0: hit <= same;
-      3'd1: hit <= below;
-      3'd2: hit <= !same;
-      3'd3: hit <= !same && !below;
-      default: hit <= below;
-    endcase
+  // Nothing can change while nothing has moved in this sample and the one before.
+  always @(posedge clk) if (moved) hit <= ((same & if_same) | (below & if_below)) ^ if_not;
 endmodule
 
 module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter [W-1:0] LATE = 0, parameter LOG_DEPTH = 4, parameter C = 1, parameter S = 1, parameter Q = 0, parameter G = 0) (
@@ -79,7 +73,8 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter [W-1:0] 
   // One segment's addresses, as ones: all of them as long as the buffer is one.
   reg [LOG_DEPTH-1:0] span = ~0;
   reg [4:0] last_segment = 0;
-  reg arm_request = 0, stop_request = 0, look_request = 0, force_request = 0;
+  // Toggles that ask: arm, stop, look, trigger now.
+  reg [3:0] request = 0;
   wire selected = bus_core == CORE;
   wire written = selected && bus_write;
   integer k;
@@ -87,12 +82,7 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter [W-1:0] 
     if (written) begin
       case (bus_reg)
         8'd10: before <= bus_wdata[LOG_DEPTH-1:0];
-        8'd11: begin
-          if (bus_wdata[0]) arm_request <= ~arm_request;
-          if (bus_wdata[1]) stop_request <= ~stop_request;
-          if (bus_wdata[2]) look_request <= ~look_request;
-          if (bus_wdata[3]) force_request <= ~force_request;
-        end
+        8'd11: request <= request ^ bus_wdata[3:0];
         8'd12: offset <= bus_wdata[LOG_DEPTH-1:0];
         8'd13: select <= bus_wdata[7:0];
         8'd19: last_stage <= bus_wdata[1:0];
@@ -128,13 +118,19 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter [W-1:0] 
   wire [W-1:0] seen_word = (probe & ~LATE) | late_2;
 
   // ---- sampling; a hit belongs to the sample that is held beside it
-  reg [2:0] arm_sync = 0, stop_sync = 0, look_sync = 0, force_sync = 0;
+  // Two flip-flops against metastability, a third to see the change.
+  reg [3:0] asked_1 = 0, asked_2 = 0, asked_3 = 0;
+  wire [3:0] asked = asked_2 ^ asked_3;
   reg [W-1:0] sample = 0;
+  // Settings may be new when it is armed, so that counts as a movement.
+  wire moves = seen_word != sample || asked[0];
+  reg moved_before = 0;
+  always @(posedge clk) moved_before <= moves;
   wire [C-1:0] hits;
   genvar g;
   generate
     for (g = 0; g < C; g = g + 1) begin : comparators
-      nimble_comparator #(.W(W)) one (.clk(clk), .probe(seen_word), .last(sample), .tck(tck), .write(written && select == g), .bus_reg(bus_reg), .bus_wdata(bus_wdata), .hit(hits[g]));
+      nimble_comparator #(.W(W)) one (.clk(clk), .probe(seen_word), .last(sample), .moved(moves || moved_before), .tck(tck), .write(written && select == g), .bus_reg(bus_reg), .bus_wdata(bus_wdata), .hit(hits[g]));
     end
   endgenerate
 
@@ -172,7 +168,7 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter [W-1:0] 
   reg [31:0] stamp = 0;
   reg forced = 0;
   wire recording = state == FILL || state == WAIT || state == POST;
-  wire arming = arm_sync[2] != arm_sync[1];
+  wire arming = asked[0];
   wire [T-1:0] kept = keep_of >> hits;
   wire keeps = Q == 0 || kept[0];
   wire triggers = state == WAIT && (forced || (complete && (S == 1 || stage == last_stage)));
@@ -189,10 +185,9 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter [W-1:0] 
   endgenerate
   reg [B-1:0] buffer [0:(1 << LOG_DEPTH) - 1];
   always @(posedge clk) begin
-    arm_sync <= {arm_sync[1:0], arm_request};
-    stop_sync <= {stop_sync[1:0], stop_request};
-    look_sync <= {look_sync[1:0], look_request};
-    force_sync <= {force_sync[1:0], force_request};
+    asked_1 <= request;
+    asked_2 <= asked_1;
+    asked_3 <= asked_2;
     sample <= seen_word;
     stamp <= stamp + 1;
     if (storing) begin
@@ -229,7 +224,7 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter [W-1:0] 
       POST: if (keeps) left <= left - 1;
       default: ;
     endcase
-    if (force_sync[2] != force_sync[1]) forced <= recording;
+    if (asked[3]) forced <= recording;
     if (filled) state <= DONE;
     if (next_segment) segment <= segment + 1;
     if (arming) begin
@@ -245,7 +240,7 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter [W-1:0] 
       times <= 0;
       age <= 0;
     end
-    if (stop_sync[2] != stop_sync[1]) state <= IDLE;
+    if (asked[1]) state <= IDLE;
   end
 
   // ---- how often each comparator was true since arming; what is asked for rests until it is asked for again
@@ -259,7 +254,7 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter [W-1:0] 
     for (n = 0; n < C; n = n + 1)
       if (arming) seen[24*n +: 24] <= 0;
       else if (recording && hits[n]) seen[24*n +: 24] <= seen[24*n +: 24] + 1;
-    if (look_sync[2] != look_sync[1]) begin
+    if (asked[2]) begin
       seen_held <= seen;
       hits_held <= hits;
       stage_held <= stage;
@@ -275,18 +270,13 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter [W-1:0] 
   end
 
   // ---- back under tck
-  reg waiting_level = 0, triggered_level = 0, done_level = 0, filling_level = 0, looked_level = 0;
-  always @(posedge clk) begin
-    filling_level <= state == FILL;
-    waiting_level <= state == WAIT;
-    triggered_level <= state == POST;
-    done_level <= state == DONE;
-    looked_level <= look_sync[2];
-  end
+  // The look that was taken, then filling, waiting, triggered, done as one bit each.
+  reg [4:0] level = 0;
+  always @(posedge clk) level <= {asked_3[2], 4'b1000 >> (state - 3'd1)};
   reg [4:0] level_1 = 0, level_2 = 0;
   reg [TICKS-1:0] gray_1 = 0, gray_2 = 0;
   always @(posedge tck) begin
-    level_1 <= {looked_level, filling_level, waiting_level, triggered_level, done_level};
+    level_1 <= level;
     level_2 <= level_1;
     gray_1 <= gray;
     gray_2 <= gray_1;
@@ -299,7 +289,7 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter [W-1:0] 
       8'd0: answer = 32'h52430003;
       8'd1: answer = {WORD_BITS, SAMPLE_BITS};
       8'd2: answer = {4'd0, LOG_SEGMENTS, QUALIFIES, STAGES, COMPARATORS, DEPTH};
-      8'd3: answer = {look_request, level_2};
+      8'd3: answer = {request[2], level_2};
       8'd4: answer = gray_2;
       8'd5: answer = {segment_held, 6'd0, stage_held, 3'd0, 5'd0 | hits_held};
       8'd6: answer = left_held;

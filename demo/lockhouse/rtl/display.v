@@ -10,7 +10,10 @@ module display (
   reg [13:0] slot;
   reg [3:0]  digit;
 
-  // Decimal digits by counting down: one subtraction a clock, started anew when the display comes round.
+  // Eyes are slow: the display takes a step every 16th clock.
+  wire step = slot[3:0] == 4'd0;
+
+  // Decimal digits by counting down: one subtraction a step, started anew when the display comes round.
   reg [15:0] rest;
   reg [3:0]  thousands, hundreds, tens;
   reg [15:0] shown;
@@ -19,19 +22,21 @@ module display (
       rest <= 16'd0;
       {thousands, hundreds, tens} <= 12'd0;
       shown <= 16'd0;
-    end else if (slot == 14'd0) begin
-      shown <= {thousands, hundreds, tens, rest[3:0]};
-      rest <= value;
-      {thousands, hundreds, tens} <= 12'd0;
-    end else if (rest >= 16'd1000) begin
-      rest <= rest - 16'd1000;
-      thousands <= thousands + 1'b1;
-    end else if (rest >= 16'd100) begin
-      rest <= rest - 16'd100;
-      hundreds <= hundreds + 1'b1;
-    end else if (rest >= 16'd10) begin
-      rest <= rest - 16'd10;
-      tens <= tens + 1'b1;
+    end else if (step) begin
+      if (slot == 14'd0) begin
+        shown <= {thousands, hundreds, tens, rest[3:0]};
+        rest <= value;
+        {thousands, hundreds, tens} <= 12'd0;
+      end else if (rest >= 16'd1000) begin
+        rest <= rest - 16'd1000;
+        thousands <= thousands + 1'b1;
+      end else if (rest >= 16'd100) begin
+        rest <= rest - 16'd100;
+        hundreds <= hundreds + 1'b1;
+      end else if (rest >= 16'd10) begin
+        rest <= rest - 16'd10;
+        tens <= tens + 1'b1;
+      end
     end
 
   function [6:0] glyph(input [3:0] d);
@@ -65,7 +70,9 @@ module display (
       common <= 4'd0;
     end else begin
       slot <= slot + 1'b1;
-      segment <= {point && slot[13:12] == 2'd0, glyph(digit)};
-      common <= 4'b0001 << slot[13:12];
+      if (step) begin
+        segment <= {point && slot[13:12] == 2'd0, glyph(digit)};
+        common <= 4'b0001 << slot[13:12];
+      end
     end
 endmodule
