@@ -29,7 +29,7 @@ async function main(): Promise<void> {
       ['Record', 'lockhouse.u_sequencer.want_upper'],
       ['Record', 'lockhouse.sluice_upper'],
       ['Record', 'lockhouse.level'],
-      ['Record', 'lockhouse.u_upper.quiet'],
+      ['Record', 'lockhouse.u_upper.steady'],
       ['Lever', 'lockhouse.level_trim'],
       ['Lever', 'lockhouse.u_sequencer.hold'],
       ['Gauge', 'lockhouse.level'],
@@ -38,6 +38,16 @@ async function main(): Promise<void> {
     ]) {
       await page.getByRole('button', { name: `${use} ${name}`, exact: true }).click();
     }
+    // A second recorder on the converter's clock, for its SPI.
+    await page.getByRole('button', { name: 'Recorder', exact: true }).last().click();
+    for (const name of ['sck', 'cs_n', 'mosi', 'miso']) await page.getByRole('button', { name: `Record lockhouse.u_converter.${name}`, exact: true }).click();
+    await page.getByRole('button', { name: 'Remove lockhouse.u_sequencer.state' }).nth(1).click();
+    await page.getByText(/Most of its signals belong to clk10/).click();
+    await page.getByLabel('Comparators').last().selectOption('1');
+    await page.getByRole('textbox', { name: 'Name of the recorder' }).last().fill('bus');
+    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: 'Recorder', exact: true }).first().click();
+    await page.waitForTimeout(1500);
     await page.getByRole('button', { name: 'Build with probes' }).click();
     await page.waitForTimeout(300);
     await ended(/^Build [0-9a-f]{8}.*[1-9]\d* block RAMs/);
@@ -61,8 +71,6 @@ async function main(): Promise<void> {
     await view('TCK');
     await page.getByRole('button', { name: 'Sweep TCK' }).click();
     await ended(/Reliable up to/);
-    await page.waitForTimeout(800);
-    await shoot('bench-tck');
     await view('Pins');
     await page.getByRole('button', { name: 'Look at the pins' }).click();
     await page.waitForTimeout(2500);
@@ -128,16 +136,16 @@ async function main(): Promise<void> {
     await keepView('Compare');
     await page.getByRole('button', { name: 'Compare', exact: true }).click();
     await page.getByTestId('comparison').getByText(/bytes differ/).waitFor();
-    await page.waitForTimeout(1000);
-    await shoot('keep-compare');
     await keepView('Write');
     await page.getByRole('button', { name: 'Write flash' }).click();
     await page.getByRole('button', { name: 'Erase and write' }).click();
     await ended(/boots by itself/);
     await station(page, 'Capture');
-    await page.getByLabel('Condition').fill('want_upper == 1');
+    await page.getByLabel('Condition', { exact: true }).fill('want_upper rises or call_upper rises');
     await page.getByRole('button', { name: 'Arm' }).click();
     await page.getByTestId('waiting').getByText(/waiting,/).waitFor();
+    await page.waitForTimeout(1500);
+    await shoot('capture-waiting');
     await page.getByRole('button', { name: 'Button B0, upper boat' }).click({ delay: 200 });
     await ended(/^Capture 1/);
     await page.getByTestId('value-lockhouse.level').waitFor();
@@ -145,10 +153,29 @@ async function main(): Promise<void> {
     for (let i = 0; i < 2; i++) await page.getByRole('button', { name: 'Zoom in' }).click();
     await page.getByRole('button', { name: 'Cursor', exact: true }).click();
     await page.getByTestId('waveform').click({ position: { x: 240, y: 60 } });
-    await page.getByTestId('value-lockhouse.u_upper.quiet').click();
+    await page.getByTestId('value-lockhouse.level').click();
     await page.getByTestId('between').scrollIntoViewIfNeeded();
     await page.waitForTimeout(800);
     await shoot('capture');
+    await page.getByLabel('Recorder', { exact: true }).selectOption('bus');
+    await page.getByLabel('Condition', { exact: true }).fill('cs_n falls');
+    await page.getByRole('slider', { name: 'Trigger position' }).press('Home');
+    await page.getByRole('button', { name: 'Arm' }).click();
+    await ended(/^Capture 2/);
+    await page.getByRole('button', { name: 'Make reference' }).click();
+    await page.getByRole('button', { name: 'Arm' }).click();
+    await ended(/^Capture 3/);
+    const about = (name: string) => page.getByRole('navigation', { name: 'About the record' }).getByRole('button', { name }).click();
+    await about('Compare');
+    await page.getByRole('button', { name: 'Compare', exact: true }).last().click();
+    await page.getByTestId('compared').waitFor();
+    await about('Decode');
+    await page.getByLabel('Spoken').selectOption('spi');
+    await page.getByLabel('Bits of a word').fill('16');
+    await page.getByRole('button', { name: 'Add row' }).click();
+    await page.getByText('2 rows', { exact: true }).scrollIntoViewIfNeeded();
+    await page.waitForTimeout(800);
+    await shoot('capture-decode');
     await station(page, 'Drive');
     await page.getByLabel('Value for lockhouse.level_trim').fill('5');
     await page.getByRole('button', { name: 'Set', exact: true }).click();

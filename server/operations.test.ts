@@ -83,6 +83,7 @@ describe('operations', () => {
     const armed = await operations.capture(server, { recorder: 'passage', when: 'want_upper == 1', before: 8 });
     if (!armed.ok) throw new Error(armed.error.message);
     await expect.poll(() => server.armed[0]?.status, { timeout: 15_000 }).toBe('waiting');
+    expect((server.armed[0]?.measuredHertz ?? 0) / 12e6, 'the clock is measured while it waits').toBeCloseTo(1, 2);
     const driven = await operations.driveNow(server, { 'lockhouse.level_trim': 7n });
     expect(driven.ok && driven.value.reading.levers['lockhouse.level_trim']?.value).toBe(7n);
     expect((await ended(operations.scan(server))).state).toBe('done');
@@ -91,7 +92,7 @@ describe('operations', () => {
     bench.operate('B0', false);
     expect(server.armed).toEqual([]);
     const [latest] = await server.captures.list(project);
-    expect(latest?.about).toMatchObject({ triggerIndex: 8, sampleRate: 12e6, condition: 'want_upper == 1' });
+    expect(latest?.about).toMatchObject({ triggerIndex: 8, sampleRate: 12e6, condition: 'want_upper == 1', design: 'Lockhouse', plan: { name: 'passage', depth: 1024, comparators: 2, signals: expect.arrayContaining(['lockhouse.level']) } });
   });
 
   test('a capture that waits can be cancelled, and a condition that cannot be armed is refused at once', async () => {

@@ -69,6 +69,8 @@ export interface ArmedCapture {
   readonly taken: number;
   readonly status: RecorderStatus | 'unreachable';
   readonly sampleRate: number;
+  /** The sampling clock as it was just measured, in hertz; null while it does not answer. */
+  readonly measuredHertz: number | null;
   readonly since: number;
   /** What each comparator looks at, whether it is true now, and in how many samples it was; null while the sampling clock does not answer. */
   readonly conditions: readonly { readonly label: string; readonly now: boolean; readonly seen: number }[] | null;

@@ -1,5 +1,5 @@
 import type { Cable, ScanCounts } from '../jtag/index.ts';
-import { type Placement, type ProbeMap, RecorderClient, type RecorderLook, type RecorderMap, type RecorderStatus, wordBits } from '../probes/index.ts';
+import { type Placement, planOf, type ProbeMap, RecorderClient, type RecorderLook, type RecorderMap, type RecorderStatus, wordBits } from '../probes/index.ts';
 import { unwatched, type Watch } from '../progress.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
 import { type CompiledCondition, compileCondition } from '../trigger/index.ts';
@@ -87,10 +87,10 @@ export async function lookAtRecorder(cable: Cable, request: CaptureRequest): Pro
   return opened.ok ? ok(await opened.value.client.status()) : opened;
 }
 
-/** What an armed recorder's comparators read and how far it is; null while its sampling clock does not answer. */
+/** What an armed recorder's comparators read, how far it is, and how fast its clock runs; null while its sampling clock does not answer. */
 export async function watchRecorder(cable: Cable, request: CaptureRequest): Promise<Result<RecorderLook | null>> {
   const opened = await open(cable, request);
-  return opened.ok ? ok(await opened.value.client.look()) : opened;
+  return opened.ok ? ok(await opened.value.client.look(request.tckHz)) : opened;
 }
 
 /** Triggers an armed recorder by hand. */
@@ -127,6 +127,7 @@ export async function readRecorder(cable: Cable, request: CaptureRequest, sample
     segments: placementOf(request).segments,
     keep: request.keep ?? '',
     triggerIndex: request.before,
+    plan: planOf(map),
     sampleRate,
     data: data.value,
   };

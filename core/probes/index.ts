@@ -4,7 +4,7 @@ export { debugVerilog } from './verilog.ts';
 export { insertCores } from './insert.ts';
 export { type CheaperPlan, cheapestFit, fits, planCost, type ProbeCost, type Room } from './cost.ts';
 export { activePlan, missingNames, type PlanShelf, planShelf, readPlanFile, readShelf, writePlanFile } from './shelf.ts';
-export { type LeverMap, mapOf, type PanelMap, type ProbedSignal, type ProbeMap, readProbeMap, type RecorderMap, STAMP_BITS, wordBits } from './map.ts';
+export { type LeverMap, mapOf, type PanelMap, planOf, type ProbedSignal, type ProbeMap, readProbeMap, type RecorderMap, STAMP_BITS, wordBits } from './map.ts';
 export { emptyPlan, type PanelPlan, type ProbePlan, probePlan, type RecorderPlan } from './plan.ts';
 export { HubClient } from './hub-client.ts';
 export { type Placement, RecorderClient, type RecorderLook, type RecorderStatus } from './recorder-client.ts';

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { fail, ok, problem, type Result } from '../result.ts';
+import type { RecorderPlan } from './plan.ts';
 
 /** A signal and its place in a core's word: `width` bits from bit `lo` up. `names` gives values by the names the source has for them, decimal. */
 const probedSignal = z.object({ name: z.string(), width: z.number().int().positive(), lo: z.number().int().nonnegative(), signed: z.boolean(), names: z.record(z.string(), z.string()).optional(), synchronised: z.literal(true).optional() });
@@ -57,6 +58,12 @@ export const STAMP_BITS = 32;
 
 /** Bits of one stored word: the sample, its time stamp, whether it triggered, from low to high. */
 export const wordBits = ({ width, qualifier, segments }: RecorderMap): number => width + (qualifier ? STAMP_BITS : 0) + (segments > 1 ? 1 : 0);
+
+/** What a recorder's plan said when it was built. */
+export const planOf = ({ name, clock, depth, comparators, stages, qualifier, segments, signals }: RecorderMap): RecorderPlan => {
+  const synchronised = signals.flatMap((signal) => (signal.synchronised ? [signal.name] : []));
+  return { name, clock, depth, comparators, stages, signals: signals.map((signal) => signal.name), ...(qualifier ? { qualifier } : {}), ...(segments > 1 ? { segments } : {}), ...(synchronised.length > 0 ? { synchronised } : {}) };
+};
 
 export const mapOf = (fingerprint: string, cores: ProbeMap['cores']): ProbeMap => ({ format: 'nimble-probes', version: 1, fingerprint, cores });
 

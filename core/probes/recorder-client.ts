@@ -21,8 +21,8 @@ const TICK_BITS = 20;
 const TICK_CLOCKS = 20_000;
 /** Edges for a request to pass the synchronisers. */
 const CROSSING_CLOCKS = 8;
-/** As many for a sampling clock of a hundredth of TCK. */
-const LOOK_CLOCKS = 800;
+/** As many for a sampling clock of a hundredth of TCK, and enough to measure it on the way. */
+const LOOK_CLOCKS = 2000;
 const CHUNK_BITS = 1 << 16;
 
 /** What a recorder tells while it waits. */
@@ -38,6 +38,8 @@ export interface RecorderLook {
   readonly left: number;
   /** Segment that is being filled, from 0. */
   readonly segment: number;
+  /** Frequency of the sampling clock in hertz, as measured during the look. */
+  readonly hertz: number;
 }
 
 /** Where the trigger stands: `before` samples are kept from before it, in each of `segments` equal parts of the buffer. */
@@ -91,15 +93,14 @@ export class RecorderClient {
   }
 
   /** What the comparators read now, how often each was true, and how far the recorder is; null while the sampling clock does not answer. */
-  async look(): Promise<RecorderLook | null> {
+  async look(tckHz: number): Promise<RecorderLook | null> {
     const { core, comparators } = this.#map;
     this.#hub.write(core, REGISTER.control, [LOOK]);
-    this.#hub.clock(LOOK_CLOCKS);
-    await this.#hub.flush();
+    const hertz = await this.#rate(tckHz, LOOK_CLOCKS);
     const [levels = 0n, , held = 0n, left = 0n] = await this.#hub.read(core, REGISTER.levels, 4);
     if (((levels >> 5n) & 1n) !== ((levels >> 4n) & 1n)) return null;
     const seen = await this.#hub.read(core, REGISTER.seen, comparators);
-    return { status: statusOf(levels), stage: Number((held >> 8n) & 3n), now: Array.from({ length: comparators }, (_, i) => ((held >> BigInt(i)) & 1n) === 1n), seen: seen.map(Number), left: Number(left), segment: Number((held >> 16n) & 31n) };
+    return { status: statusOf(levels), stage: Number((held >> 8n) & 3n), now: Array.from({ length: comparators }, (_, i) => ((held >> BigInt(i)) & 1n) === 1n), seen: seen.map(Number), left: Number(left), segment: Number((held >> 16n) & 31n), hertz };
   }
 
   async stop(): Promise<void> {
@@ -121,13 +122,17 @@ export class RecorderClient {
   }
 
   /** Measured frequency of the sampling clock in hertz against TCK; 0 when it stands still. */
-  async sampleRate(tckHz: number): Promise<number> {
+  sampleRate(tckHz: number): Promise<number> {
+    return this.#rate(tckHz, TICK_CLOCKS);
+  }
+
+  async #rate(tckHz: number, clocks: number): Promise<number> {
     const { queue } = this.#hub;
     // Both counts are taken in one batch: between batches a board goes on for as long as it likes.
     const start = queue.counts.tckCycles;
     const first = this.#ticks();
-    const apart = queue.counts.tckCycles - start + TICK_CLOCKS;
-    this.#hub.clock(TICK_CLOCKS);
+    const apart = queue.counts.tckCycles - start + clocks;
+    this.#hub.clock(clocks);
     const second = this.#ticks();
     await this.#hub.flush();
     const span = 2 ** TICK_BITS;

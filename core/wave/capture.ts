@@ -1,4 +1,5 @@
 import { bigIntOf, type Bits, sliceBits } from '../bits/index.ts';
+import type { RecorderPlan } from '../probes/index.ts';
 
 export interface CapturedSignal {
   readonly name: string;
@@ -28,6 +29,9 @@ export interface Capture {
   readonly keep?: string;
   /** Signals that levers held in place of their drivers when it was read. */
   readonly held?: readonly string[];
+  /** Project it was taken from, and the recorder as it was built: what its plan had said then. */
+  readonly design?: string;
+  readonly plan?: RecorderPlan;
   /** Hertz of the sampling clock. */
   readonly sampleRate: number;
   readonly data: Bits;
@@ -35,22 +39,3 @@ export interface Capture {
 
 export const valueAt = (capture: Capture, signal: CapturedSignal, sample: number): bigint =>
   bigIntOf(sliceBits(capture.data, sample * capture.sampleBits + signal.lo, signal.width));
-
-/** From `sample` on the signal has `value`, until the next change. */
-export interface Change {
-  readonly sample: number;
-  readonly value: bigint;
-}
-
-/** The first value and every change after it. */
-export function changesOf(capture: Capture, signal: CapturedSignal): Change[] {
-  const changes: Change[] = [];
-  for (let sample = 0; sample < capture.samples; sample++) {
-    const value = valueAt(capture, signal, sample);
-    if (changes.length === 0 || changes.at(-1)?.value !== value) changes.push({ sample, value });
-  }
-  return changes;
-}
-
-/** One bit as a digit, words in hexadecimal. */
-export const formatValue = (value: bigint, width: number): string => (width === 1 ? value.toString() : value.toString(16).toUpperCase().padStart(Math.ceil(width / 4), '0'));

@@ -89,7 +89,7 @@ async function repeat(on: Runtime, request: CaptureRequest, program: CompiledCon
     if (!taken.ok && taken.error.code === 'cancelled' && kept.length + alike > 0) await forget(on, wanted.recorder);
     if (!taken.ok) return kept.length + alike === 0 || taken.error.code !== 'cancelled' ? taken : ok(`Ended by hand: ${count(kept.length)} kept${alike > 0 ? `, ${alike} like the reference` : ''}.`);
     const { tckCycles, payloadBits } = taken.value;
-    const capture = { ...taken.value.capture, held: await heldNow(on, request) };
+    const capture = { ...taken.value.capture, design: project.value.name, held: await heldNow(on, request) };
     const isAlike = reference !== null && same(reference, capture);
     if (isAlike) alike++;
     else kept.push(await on.captures.add(project.value.id, capture));
@@ -147,7 +147,7 @@ async function one(on: Runtime, request: CaptureRequest, program: CompiledCondit
     if (status === 'idle') return forgotten(on, wanted, null);
     tell(on, wanted.recorder, {
       recorder: wanted.recorder, when: wanted.when, keep: wanted.keep ?? '', before: wanted.before, segments: wanted.segments ?? 1, segment: look?.segment ?? 0, taken,
-      status, sampleRate, since, stages: program.stages.length, stage: look?.stage ?? 0, left: status === 'filling' ? (look?.left ?? 0) : 0,
+      status, sampleRate, measuredHertz: look?.hertz ?? null, since, stages: program.stages.length, stage: look?.stage ?? 0, left: status === 'filling' ? (look?.left ?? 0) : 0,
       conditions: look && program.labels.map((label, i) => ({ label, now: look.now[i] ?? false, seen: look.seen[i] ?? 0 })),
     });
     if (status === 'done') {

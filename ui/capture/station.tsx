@@ -107,7 +107,7 @@ export function CaptureStation() {
         </FileButton>
         {source && <SavedViews current={() => current.current} onApply={(view) => setApplied({ view, at: Date.now() })} />}
         {about && !file && (
-          <span className="tabular ml-auto text-quiet" data-testid="about">
+          <span className="tabular ml-auto text-quiet" data-testid="about" title={builtText(about)}>
             {about.samples.toLocaleString('en')} samples at {frequency(about.sampleRate)}{about.keep ? `, stored when ${about.keep}` : ''}{(about.segments ?? 1) > 1 ? `, ${about.segments} segments` : ''}, trigger at {about.triggerIndex}, build {about.fingerprint.slice(0, 8)}
           </span>
         )}
@@ -155,6 +155,14 @@ function hintsOf({ about }: ReceivedCapture, build: BuildDetails | null): Readon
       return [name, { ...(about.held?.includes(name) ? { heldBy: name.split('.').at(-1) as string } : {}), ...(signal ? { driver: signal.driver, domain: signal.domain } : {}) }];
     }),
   );
+}
+
+/** What the record was taken from, and how its recorder was built. */
+function builtText({ design, fingerprint, recorder, plan }: ReceivedCapture['about']): string {
+  const from = `${design ? `${design}, ` : ''}build ${fingerprint}, recorder ${recorder}`;
+  if (!plan) return from;
+  const { clock, depth, comparators = 0, stages = 0, qualifier, segments = 1 } = plan;
+  return `${from}: sampled with ${clock}, ${depth.toLocaleString('en')} samples deep, ${comparators} comparators, ${stages} stages${qualifier ? ', qualifier' : ''}${segments > 1 ? `, up to ${segments} segments` : ''}`;
 }
 
 const titleOf = ({ id, created, about, isReference }: ListedCapture): string => `${isReference ? '★ ' : ''}${id} · ${clockTime(created)} · ${about.condition || 'at once'}`;

@@ -20,7 +20,7 @@ export function Waiting({ armed }: { readonly armed: Armed }) {
       <div className="mt-1 flex items-start gap-3">
         <p className="tabular min-w-0 flex-1 text-quiet text-sm">
           {armed.recorder}: {STATUS[armed.status]}, {armed.when || 'at once'}
-          {armed.keep !== '' && `, storing when ${armed.keep}`}, sampling clock {armed.conditions === null && armed.status !== 'done' ? 'not answering' : `alive at ${frequency(armed.sampleRate)}`}
+          {armed.keep !== '' && `, storing when ${armed.keep}`}, sampling clock {armed.conditions === null && armed.status !== 'done' ? 'not answering' : `alive at ${frequency(armed.sampleRate)}${armed.measuredHertz === null ? '' : `, measured ${frequency(armed.measuredHertz)}`}`}
           {armed.stages > 1 && `, stage ${armed.stage + 1} of ${armed.stages}`}
           {armed.segments > 1 && `, segment ${armed.segment + 1} of ${armed.segments}`}
           {armed.left > 0 && `, ${armed.left.toLocaleString('en')} samples to come before a trigger counts`}
