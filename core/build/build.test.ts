@@ -28,8 +28,8 @@ describe('a build', () => {
   test('with probes takes more cells than without: the cores count', () => {
     const [plain, probed] = [emptyPlan, demoPlan()].map((plan) => build({ project: demoProject(), plan }).resources);
     expect(probed?.registers).toBeGreaterThan((plain?.registers ?? 0) + 300);
-    // 1024 samples of 33 bits in RAMs of 4096 bits
-    expect((probed?.blockRams ?? 0) - (plain?.blockRams ?? 0)).toBe(Math.ceil((1024 * 33) / 4096));
+    // 1024 samples of 20 bits in RAMs of 4096 bits
+    expect((probed?.blockRams ?? 0) - (plain?.blockRams ?? 0)).toBe(Math.ceil((1024 * 20) / 4096));
   });
 
   test('has another fingerprint when a source, the plan or the part changes, the same one otherwise', () => {

@@ -40,6 +40,13 @@ interface Variable {
   writer: TraceWriter | null;
 }
 
+/** What a value may begin with, by its first byte. */
+const [NONE, ZERO_DIGIT, ONE, X, Z, VECTOR, REAL, TEXT, WRONG] = [0, 1, 2, 3, 4, 5, 6, 7, 8] as const;
+const KIND = new Uint8Array(256);
+for (const [letters, kind] of [['0', ZERO_DIGIT], ['1', ONE], ['xX', X], ['zZ', Z], ['bB', VECTOR], ['rR', REAL], ['sS', TEXT]] as const) for (const letter of letters) KIND[letter.charCodeAt(0)] = kind as number;
+
+/** Characters of an identifier code, ! to ~, and a digit for none. */
+const CODES = 95;
 const MOST_PROBLEMS = 100;
 const SECONDS: Readonly<Record<string, number>> = { s: 1, ms: 1e-3, us: 1e-6, ns: 1e-9, ps: 1e-12, fs: 1e-15 };
 const SIMULATION = new Set(['$dumpvars', '$dumpall', '$dumpon', '$dumpoff', '$end']);
@@ -55,6 +62,8 @@ export class VcdReader {
   readonly #wanted: VcdWanted;
   readonly #problems: VcdProblem[] = [];
   readonly #byCode = new Map<number, Variable>();
+  /** The same for codes of one or two characters, which are nearly all. */
+  readonly #byShortCode: (Variable | undefined)[] = Array<Variable | undefined>(CODES * CODES).fill(undefined);
   readonly #variables: Variable[] = [];
   readonly #order: { readonly name: string; readonly variable: Variable }[] = [];
   readonly #scope: string[] = [];
@@ -70,8 +79,15 @@ export class VcdReader {
   #changes = 0;
   /** A keyword whose words up to `$end` are being gathered. */
   #keyword: { readonly name: string; readonly line: number; readonly words: string[] } | null = null;
-  /** A vector whose identifier code comes next. */
-  #vector: { readonly line: number; readonly digits: string } | null = null;
+  /** Kind of a value whose identifier code comes next, NONE without one; the digits of a vector lie in `#bits` and `#open`, WRONG is one with other digits. */
+  #vector: number = NONE;
+  #vectorLine = 0;
+  #vectorLength = 0;
+  #vectorFirst: number = NONE;
+  /** Digits of the value that is being read, lowest first: bits, and 1 where one is x or z. */
+  #bits = new Uint32Array(4);
+  #open = new Uint32Array(4);
+  #anyOpen = false;
 
   constructor(wanted: VcdWanted = {}) {
     this.#wanted = wanted;
@@ -95,7 +111,7 @@ export class VcdReader {
     if (this.#rest && this.#rest.length > 0) this.#read(this.#rest, this.#rest.length);
     this.#rest = null;
     if (this.#keyword) this.#wrong('vcd-truncated', `The file ends inside ${this.#keyword.name}, which began in line ${this.#keyword.line}.`);
-    else if (this.#vector) this.#wrong('vcd-truncated', 'The file ends inside a value.');
+    else if (this.#vector !== NONE) this.#wrong('vcd-truncated', 'The file ends inside a value.');
     else if (!this.#body) this.#wrong('vcd-header', 'There is no $enddefinitions: this is no value change dump, or only its beginning.');
     if (this.#body && this.#order.length === 0) this.#wrong('vcd-header', 'The dump declares no signals.');
     if (this.#timescale === '') this.#wrong('vcd-timescale', 'The dump does not give its timescale; 1 ns is taken.', 'note');
@@ -137,12 +153,14 @@ export class VcdReader {
         continue;
       }
       const from = at;
-      while (at < end && (bytes[at] as number) > SPACE) at++;
-      if (this.#vector) this.#vectorChange(codeOf(bytes, from, at), () => text(bytes, from, at));
+      // What follows the first character, as an identifier code: most words are a value and a code.
+      let code = 0;
+      for (at++; at < end && (bytes[at] as number) > SPACE; at++) code = code * CODES + (bytes[at] as number) - SPACE;
+      if (this.#vector !== NONE) this.#vectorChange(codeOf(bytes, from, at), () => text(bytes, from, at));
       else if (this.#keyword) this.#keywordWord(text(bytes, from, at));
       else if (byte === HASH) this.#moveTo(bytes, from + 1, at);
       else if (byte === DOLLAR) this.#begin(text(bytes, from, at));
-      else this.#change(bytes, byte, from, at);
+      else this.#change(bytes, byte, from, at, code);
     }
   }
 
@@ -163,38 +181,86 @@ export class VcdReader {
     this.#time = time;
   }
 
-  #change(bytes: Uint8Array, first: number, from: number, end: number): void {
-    const letter = String.fromCharCode(first).toLowerCase();
-    if (letter === 'b' || letter === 'r' || letter === 's') {
-      this.#vector = { line: this.#line, digits: text(bytes, from, end) };
-      return;
-    }
-    const [bit, open] = SCALAR[letter] ?? [-1, 0];
-    if (bit < 0) return this.#wrong('vcd-syntax', `"${text(bytes, from, Math.min(end, from + 40))}" is neither a time nor a value.`);
-    if (end === from + 1) return this.#wrong('vcd-syntax', `The value ${letter} names no signal.`);
-    const variable = this.#byCode.get(codeOf(bytes, from + 1, end));
+  #change(bytes: Uint8Array, first: number, from: number, end: number, code: number): void {
+    const kind = KIND[first] as number;
+    if (kind >= VECTOR) return this.#beginVector(bytes, kind, from, end);
+    if (kind === NONE) return this.#wrong('vcd-syntax', `"${text(bytes, from, Math.min(end, from + 40))}" is neither a time nor a value.`);
+    if (end === from + 1) return this.#wrong('vcd-syntax', `The value ${text(bytes, from, end)} names no signal.`);
+    const variable = this.#variableOf(code);
     if (!variable) return this.#wrong('vcd-unknown-code', `No signal was declared with the identifier code ${text(bytes, from + 1, end)}.`);
     if (!this.#keep(variable)) return;
     if (variable.width === 1) {
-      SCALAR_BITS[0] = bit;
-      SCALAR_OPEN[0] = open;
-      variable.writer?.add(this.#time, SCALAR_BITS, open ? SCALAR_OPEN : null);
-    } else this.#store(variable, letter);
+      SCALAR_BITS[0] = kind === ONE || kind === Z ? 1 : 0;
+      variable.writer?.add(this.#time, SCALAR_BITS, kind >= X ? SCALAR_OPEN : null);
+      return;
+    }
+    this.#readDigits(bytes, from, from + 1);
+    this.#store(variable, 1, kind);
+  }
+
+  #variableOf(code: number): Variable | undefined {
+    return code < CODES * CODES ? this.#byShortCode[code] : this.#byCode.get(code);
+  }
+
+  #beginVector(bytes: Uint8Array, kind: number, from: number, end: number): void {
+    this.#vector = kind;
+    this.#vectorLine = this.#line;
+    if (kind !== VECTOR) return;
+    this.#vectorLength = end - from - 1;
+    if (end > from + 1 && this.#readDigits(bytes, from + 1, end)) this.#vectorFirst = KIND[bytes[from + 1] as number] as number;
+    else {
+      this.#vector = WRONG;
+      this.#wrong('vcd-syntax', `"${text(bytes, from + 1, Math.min(end, from + 41))}" has other digits than 0, 1, x and z.`);
+    }
+  }
+
+  /** Takes digits, highest first, into `#bits` and `#open`; false when one of them is none. */
+  #readDigits(bytes: Uint8Array, from: number, end: number): boolean {
+    this.#makeRoom(wordsOf(end - from));
+    this.#anyOpen = false;
+    for (let at = end, word = 0; at > from; word++) {
+      let [bits, open] = [0, 0];
+      for (let bit = 0; bit < 32 && at > from; bit++) {
+        const kind = KIND[bytes[--at] as number] as number;
+        if (kind === ONE) bits |= 1 << bit;
+        else if (kind === X) open |= 1 << bit;
+        else if (kind === Z) {
+          bits |= 1 << bit;
+          open |= 1 << bit;
+        } else if (kind !== ZERO_DIGIT) return false;
+      }
+      this.#bits[word] = bits;
+      this.#open[word] = open;
+      if (open !== 0) this.#anyOpen = true;
+    }
+    return true;
+  }
+
+  #makeRoom(words: number): void {
+    if (words <= this.#bits.length) return;
+    const grown = (old: Uint32Array) => {
+      const more = new Uint32Array(words * 2);
+      more.set(old);
+      return more;
+    };
+    this.#bits = grown(this.#bits);
+    this.#open = grown(this.#open);
   }
 
   #vectorChange(code: number, name: () => string): void {
-    const { digits, line } = this.#vector as { line: number; digits: string };
-    this.#vector = null;
-    const variable = this.#byCode.get(code);
+    const kind = this.#vector;
+    const line = this.#vectorLine;
+    this.#vector = NONE;
+    const variable = this.#variableOf(code);
     if (!variable) return this.#wrong('vcd-unknown-code', `No signal was declared with the identifier code ${name()}.`, 'error', line);
-    if (/^[rRsS]/.test(digits)) {
-      if (!variable.real) this.#wrong('vcd-syntax', `A ${/^[rR]/.test(digits) ? 'real value' : 'text'} is given to a signal of bits.`, 'error', line);
+    if (kind === REAL || kind === TEXT) {
+      if (!variable.real) this.#wrong('vcd-syntax', `A ${kind === REAL ? 'real value' : 'text'} is given to a signal of bits.`, 'error', line);
       return;
     }
-    const plain = digits.slice(1).toLowerCase();
-    if (!/^[01xz]+$/.test(plain)) return this.#wrong('vcd-syntax', `"${digits.slice(0, 40)}" has other digits than 0, 1, x and z.`, 'error', line);
-    if (plain.length > variable.width) this.#wrong('vcd-width', `A value of ${plain.length} bits is given to ${variable.names[0]}, which has ${variable.width}.`, 'error', line);
-    if (this.#keep(variable)) this.#store(variable, plain);
+    if (kind === WRONG) return;
+    const length = this.#vectorLength;
+    if (length > variable.width) this.#wrong('vcd-width', `A value of ${length} bits is given to ${variable.names[0]}, which has ${variable.width}.`, 'error', line);
+    if (this.#keep(variable)) this.#store(variable, length, this.#vectorFirst);
   }
 
   #keep(variable: Variable): boolean {
@@ -204,24 +270,24 @@ export class VcdReader {
     return false;
   }
 
-  /** A short value is extended to the left: with its first digit when that is x or z, else with 0. */
-  #store({ width, writer }: Variable, digits: string): void {
+  /** Stores the digits that were read, made as wide as the signal: a short value is extended with its first digit when that is x or z, else with 0. */
+  #store({ width, writer }: Variable, length: number, first: number): void {
     const words = wordsOf(width);
-    const bits = new Uint32Array(words);
-    const unknown = new Uint32Array(words);
-    const fill = digits[0] === 'x' || digits[0] === 'z' ? digits[0] : '0';
-    let anyUnknown = false;
-    for (let bit = 0; bit < width; bit++) {
-      const digit = bit < digits.length ? digits[digits.length - 1 - bit] : fill;
-      if (digit === '0') continue;
+    this.#makeRoom(words);
+    const [bits, open] = [this.#bits, this.#open];
+    for (let word = wordsOf(length); word < words; word++) bits[word] = open[word] = 0;
+    const unknown = first === X || first === Z;
+    for (let bit = length; unknown && bit < width; bit++) {
       const mask = 1 << (bit & 31);
-      const at = bit >>> 5;
-      if (digit !== 'x') bits[at] = (bits[at] as number) | mask;
-      if (digit === '1') continue;
-      unknown[at] = (unknown[at] as number) | mask;
-      anyUnknown = true;
+      open[bit >>> 5] = (open[bit >>> 5] as number) | mask;
+      if (first === Z) bits[bit >>> 5] = (bits[bit >>> 5] as number) | mask;
     }
-    writer?.add(this.#time, bits, anyUnknown ? unknown : null);
+    if (length > width && (width & 31) !== 0) {
+      const mask = 2 ** (width & 31) - 1;
+      bits[words - 1] = (bits[words - 1] as number) & mask;
+      open[words - 1] = (open[words - 1] as number) & mask;
+    }
+    writer?.add(this.#time, bits, this.#anyOpen ? open : null);
   }
 
   #begin(word: string): void {
@@ -284,17 +350,15 @@ export class VcdReader {
     variable.names.push(name);
     if (!known) {
       this.#byCode.set(key, variable);
+      if (key < CODES * CODES) this.#byShortCode[key] = variable;
       this.#variables.push(variable);
     }
     this.#order.push({ name, variable });
   }
 }
 
-const SCALAR: Readonly<Record<string, readonly [bit: number, open: number]>> = { 0: [0, 0], 1: [1, 0], x: [0, 1], z: [1, 1] };
 const SCALAR_BITS = new Uint32Array(1);
-const SCALAR_OPEN = new Uint32Array(1);
-const CODES = 95;
-
+const SCALAR_OPEN = Uint32Array.of(1);
 /** An identifier code, of characters ! to ~, as a number; exact up to eight characters, which is more than any dump needs. */
 function codeOf(bytes: Uint8Array, from: number, end: number): number {
   let code = 0;

@@ -11,6 +11,7 @@ import { PieceMemory } from '../../core/mapping/index.ts';
 import { backendSpeeds } from './backends.ts';
 import { growth } from './growth.ts';
 import { svfReading } from './svf.ts';
+import { vcdReading } from './vcd.ts';
 import { redrawTimes } from './waveform.ts';
 
 interface Row {
@@ -97,6 +98,13 @@ function svf(): void {
   add('SVF reading', 'MB/s', megabytesPerSecond, 0, '', null);
 }
 
+function vcd(): void {
+  const { whole, one, megabytesPerSecond } = vcdReading();
+  add('VCD reading, all signals kept', 'time against one pass over the bytes', whole, 1, '≤ 8', whole <= 8);
+  add('VCD reading, one signal of 64', 'time against one pass over the bytes', one, 1, '≤ 8', one <= 8);
+  add('VCD reading', 'MB/s', megabytesPerSecond, 0, '', null);
+}
+
 /** Time against n log n: how much more a cell costs in the largest design than in the smallest. */
 function growing(): void {
   const sizes = growth();
@@ -146,6 +154,7 @@ async function main(): Promise<void> {
   edits();
   growing();
   svf();
+  vcd();
   fabric();
   await board();
   await waveform();
