@@ -109,7 +109,9 @@ function RowName({ row, title, chosen }: { readonly row: Row; readonly title: st
   const name = nameOfRow(row);
   const isPath = row.kind === 'signal' && row.label === undefined && row.parts.length === 1;
   const path = name.split('.');
-  const way = isPath ? path.slice(1, -1).join('.') : '';
+  // Where two recorders hold a signal of one name, each is told by its recorder.
+  const recorder = isPath && name.includes(': ') ? `${name.slice(0, name.indexOf(': '))} ` : '';
+  const way = isPath ? recorder + path.slice(1, -1).join('.') : '';
   return (
     <button type="button" aria-pressed={chosen} className={clsx('min-w-0 truncate text-left text-sm', row.kind === 'group' && 'font-bold')} title={title}>
       {isPath ? path.at(-1) : name}
