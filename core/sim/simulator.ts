@@ -2,7 +2,7 @@ import type { Netlist } from '../netlist/index.ts';
 import { compile, type Domain, type Program } from './compile.ts';
 import { emitJavaScript } from './javascript.ts';
 import { limbsOf } from './layout.ts';
-import { emitWasm } from './wasm.ts';
+import { emitByTurns, emitWasm } from './wasm.ts';
 
 export type Backend = 'wasm' | 'javascript';
 
@@ -23,20 +23,19 @@ export class Simulator {
   readonly #program: Program;
   readonly #words: Int32Array;
   readonly #bodies: readonly Body[];
-  readonly #interleave: Interleave | null = null;
+  readonly #backend: Backend;
+  readonly #memory: WebAssembly.Memory;
+  readonly #turns = new Map<string, Turns>();
   readonly #derived: { readonly address: number; readonly posedge: number; readonly negedge: number; level: number }[];
   #fresh = false;
 
   constructor(netlist: Netlist, backend: Backend = 'wasm') {
     this.#program = compile(netlist);
     this.domains = this.#program.domains;
-    const memory = new WebAssembly.Memory({ initial: Math.max(1, Math.ceil((this.#program.layout.words * 4) / PAGE_BYTES)) });
-    this.#words = new Int32Array(memory.buffer);
-    if (backend === 'wasm') {
-      const { bodies, interleave } = wasmBodies(this.#program, memory);
-      this.#bodies = bodies;
-      this.#interleave = interleave;
-    } else this.#bodies = javaScriptBodies(this.#program, this.#words);
+    this.#backend = backend;
+    this.#memory = new WebAssembly.Memory({ initial: Math.max(1, Math.ceil((this.#program.layout.words * 4) / PAGE_BYTES)) });
+    this.#words = new Int32Array(this.#memory.buffer);
+    this.#bodies = backend === 'wasm' ? wasmBodies(this.#program, this.#memory) : javaScriptBodies(this.#program, this.#words);
     this.#derived = [...this.#program.layout.derived].map(([node, address]) => {
       const domain = (edge: 'posedge' | 'negedge') => this.domains.findIndex((d) => d.derived === node && d.edge === edge);
       return { address, posedge: domain('posedge'), negedge: domain('negedge'), level: 0 };
@@ -76,9 +75,22 @@ export class Simulator {
    * edges are due, `stepA`, `stepB` how far apart they are, in one unit.
    */
   interleave(a: number, b: number, countA: number, countB: number, nextA: number, stepA: number, nextB: number, stepB: number): void {
-    if (this.#interleave) this.#interleave(a + FIRST_DOMAIN, b + FIRST_DOMAIN, countA, countB, nextA, stepA, nextB, stepB);
+    if (this.#backend === 'wasm') this.#turnsOf(a, b)(countA, countB, nextA, stepA, nextB, stepB);
     else byTurns(this.#bodies[a + FIRST_DOMAIN] as Body, this.#bodies[b + FIRST_DOMAIN] as Body, countA, countB, nextA, stepA, nextB, stepB);
     this.#fresh = false;
+  }
+
+  /** Both bodies in one function: at tens of millions of edges a second a call for each would tell. */
+  #turnsOf(a: number, b: number): Turns {
+    const key = `${a} ${b}`;
+    let turns = this.#turns.get(key);
+    if (!turns) {
+      const { bodies } = this.#program;
+      const module = new WebAssembly.Module(emitByTurns(bodies[a + FIRST_DOMAIN] as Program['bodies'][number], bodies[b + FIRST_DOMAIN] as Program['bodies'][number]));
+      turns = new WebAssembly.Instance(module, { env: { memory: this.#memory } }).exports.run as Turns;
+      this.#turns.set(key, turns);
+    }
+    return turns;
   }
 
   /** Whether clocks made by logic have to follow every edge. */
@@ -184,15 +196,15 @@ export class Simulator {
   }
 }
 
-type Interleave = (a: number, b: number, countA: number, countB: number, nextA: number, stepA: number, nextB: number, stepB: number) => void;
+type Turns = (countA: number, countB: number, nextA: number, stepA: number, nextB: number, stepB: number) => void;
 
-function wasmBodies(program: Program, memory: WebAssembly.Memory): { bodies: Body[]; interleave: Interleave } {
+function wasmBodies(program: Program, memory: WebAssembly.Memory): Body[] {
   const module = new WebAssembly.Module(emitWasm(program.bodies));
   const { exports } = new WebAssembly.Instance(module, { env: { memory } });
-  return { bodies: program.bodies.map((_, i) => exports[`f${i}`] as Body), interleave: exports.interleave as Interleave };
+  return program.bodies.map((_, i) => exports[`f${i}`] as Body);
 }
 
-/** What the module's own function does, for the other backend. */
+/** The same for the other backend. */
 function byTurns(bodyA: Body, bodyB: Body, countA: number, countB: number, nextA: number, stepA: number, nextB: number, stepB: number): void {
   let [leftA, leftB, dueA, dueB] = [countA, countB, nextA, nextB];
   while (leftA > 0 && leftB > 0) {

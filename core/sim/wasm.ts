@@ -5,7 +5,7 @@ const OPCODE: Readonly<Record<Exclude<BinaryOp, 'mulhi'>, number>> = {
   eq: 0x46, ne: 0x47, ltu: 0x49, lts: 0x48, divs: 0x6d, divu: 0x6e, rems: 0x6f, remu: 0x70,
 };
 
-/** Body of one function: parameter 0 counts how often to run it, all else are 32-bit locals. @source WebAssembly 1.0, binary format */
+/** Body of one function: parameter 0 counts how often to run it unless it is said otherwise, all else are 32-bit locals. @source WebAssembly 1.0, binary format */
 class WasmBody implements Emitter {
   readonly code: number[] = [];
   locals = 1;
@@ -137,70 +137,79 @@ function section(out: number[], id: number, body: readonly number[]): void {
 
 const text = (value: string): number[] => [value.length, ...[...value].map((c) => c.charCodeAt(0))];
 
-/** Two bodies by turns, in the order in which their edges are due. Parameters: both bodies, how often each, when each is due next and how far apart its edges are. */
-const INTERLEAVE: readonly number[] = (() => {
-  const [a, b, leftA, leftB, dueA, stepA, dueB, stepB] = [0, 1, 2, 3, 4, 5, 6, 7] as const;
-  const get = (local: number) => [0x20, local];
-  const call = (body: number, times: readonly number[]) => [...times, ...get(body), 0x11, 0, 0]; // call_indirect
-  const edge = (body: number, left: number, due: number, step: number) => [
-    ...call(body, [0x41, 1]),
-    ...get(due), ...get(step), 0xa0, 0x21, due, // f64.add
-    ...get(left), 0x41, 1, 0x6b, 0x21, left,
-  ];
-  return [
-    0x02, 0x40, 0x03, 0x40, // block, loop
-    ...get(leftA), 0x45, 0x0d, 1, ...get(leftB), 0x45, 0x0d, 1, // until one of both has no edge left
-    ...get(dueA), ...get(dueB), 0x65, 0x04, 0x40, // f64.le, if
-    ...edge(a, leftA, dueA, stepA),
-    0x05,
-    ...edge(b, leftB, dueB, stepB),
-    0x0b, 0x0c, 0, 0x0b, 0x0b,
-    ...call(a, get(leftA)),
-    ...call(b, get(leftB)),
-  ];
-})();
-
-const [I32, F64, FUNCREF] = [0x7f, 0x7c, 0x70];
-
 /**
- * A module that imports its memory as `env.memory` and exports one function (times: i32) for each body, named `f0`, `f1`, ..., each of which repeats its body
- * `times` times, and `interleave`, which runs two of them by turns.
+ * A module that imports its memory as `env.memory` and exports one function (times: i32) for each body, named `f0`, `f1`, ...
+ * Each repeats its body `times` times.
  */
 export function emitWasm(bodies: readonly ((emitter: Emitter) => void)[]): Uint8Array<ArrayBuffer> {
   const out = [0x00, 0x61, 0x73, 0x6d, 1, 0, 0, 0];
-  const counted = (items: readonly (readonly number[])[]): number[] => {
-    const list: number[] = [];
-    unsigned(list, items.length);
-    for (const item of items) for (const byte of item) list.push(byte);
-    return list;
-  };
-  const number = (value: number): number[] => {
-    const bytes: number[] = [];
-    unsigned(bytes, value);
-    return bytes;
-  };
-  const all = [...bodies.keys()].map(number);
-  section(out, 1, counted([[0x60, 1, I32, 0], [0x60, 8, I32, I32, I32, I32, F64, F64, F64, F64, 0]]));
+  section(out, 1, [1, 0x60, 1, 0x7f, 0]);
   section(out, 2, [1, ...text('env'), ...text('memory'), 2, 0, 1]);
-  section(out, 3, counted([...bodies.map(() => [0]), [1]]));
-  section(out, 4, [1, FUNCREF, 0, ...number(bodies.length)]);
-  section(out, 7, counted([...bodies.map((_, i) => [...text(`f${i}`), 0, ...number(i)]), [...text('interleave'), 0, ...number(bodies.length)]]));
-  section(out, 9, [1, 0, 0x41, 0, 0x0b, ...counted(all)]);
-  const functions = bodies.map((write) => {
+  const functions: number[] = [];
+  unsigned(functions, bodies.length);
+  for (const _ of bodies) functions.push(0);
+  section(out, 3, functions);
+  const exports: number[] = [];
+  unsigned(exports, bodies.length);
+  for (const i of bodies.keys()) {
+    exports.push(...text(`f${i}`), 0);
+    unsigned(exports, i);
+  }
+  section(out, 7, exports);
+  const code: number[] = [];
+  unsigned(code, bodies.length);
+  for (const write of bodies) {
     const body = new WasmBody();
     write(body);
-    const inner: number[] = [1, ...number(body.locals - 1), I32];
+    const inner: number[] = [1];
+    unsigned(inner, body.locals - 1);
+    inner.push(0x7f);
     // block loop: leave when the count is 0, else count down, run, again
     inner.push(0x02, 0x40, 0x03, 0x40, 0x20, 0, 0x45, 0x0d, 1, 0x20, 0, 0x41, 1, 0x6b, 0x21, 0);
     for (const byte of body.code) inner.push(byte);
     inner.push(0x0c, 0, 0x0b, 0x0b, 0x0b);
-    return inner;
-  });
-  const sized = (inner: readonly number[]) => {
-    const whole = number(inner.length);
-    for (const byte of inner) whole.push(byte);
-    return whole;
+    unsigned(code, inner.length);
+    for (const byte of inner) code.push(byte);
+  }
+  section(out, 10, code);
+  return Uint8Array.from(out);
+}
+
+/**
+ * A module that imports its memory as `env.memory` and exports `run`, which makes two bodies by turns, in the order in which their edges are due. Parameters: how often
+ * each (i32), when the first is next due and how far apart its edges are, the same of the second (f64). Of two edges that are due together the first body's comes first.
+ */
+export function emitByTurns(first: (emitter: Emitter) => void, second: (emitter: Emitter) => void): Uint8Array<ArrayBuffer> {
+  const [leftA, leftB, dueA, stepA, dueB, stepB] = [0, 1, 2, 3, 4, 5] as const;
+  const body = new WasmBody();
+  body.locals = 6;
+  const get = (local: number) => [0x20, local];
+  const edge = (write: (emitter: Emitter) => void, left: number, due: number, step: number) => {
+    write(body);
+    body.code.push(...get(due), ...get(step), 0xa0, 0x21, due, ...get(left), 0x41, 1, 0x6b, 0x21, left); // f64.add, i32.sub
   };
-  section(out, 10, counted([...functions, [0, ...INTERLEAVE, 0x0b]].map(sized)));
+  // block loop: leave when nothing is left of either; then one edge, and again
+  body.code.push(0x02, 0x40, 0x03, 0x40, ...get(leftA), ...get(leftB), 0x72, 0x45, 0x0d, 1);
+  // the first one's turn: it has edges left, and the second has none or comes later
+  body.code.push(...get(leftA), 0x41, 0, 0x47, ...get(leftB), 0x45, ...get(dueA), ...get(dueB), 0x65, 0x72, 0x71, 0x04, 0x40);
+  edge(first, leftA, dueA, stepA);
+  body.code.push(0x05);
+  edge(second, leftB, dueB, stepB);
+  body.code.push(0x0b, 0x0c, 0, 0x0b, 0x0b);
+  const out = [0x00, 0x61, 0x73, 0x6d, 1, 0, 0, 0];
+  const [I32, F64] = [0x7f, 0x7c];
+  section(out, 1, [1, 0x60, 6, I32, I32, F64, F64, F64, F64, 0]);
+  section(out, 2, [1, ...text('env'), ...text('memory'), 2, 0, 1]);
+  section(out, 3, [1, 0]);
+  section(out, 7, [1, ...text('run'), 0, 0]);
+  const inner: number[] = [1];
+  unsigned(inner, body.locals - 6);
+  inner.push(I32);
+  for (const byte of body.code) inner.push(byte);
+  inner.push(0x0b);
+  const code: number[] = [1];
+  unsigned(code, inner.length);
+  for (const byte of inner) code.push(byte);
+  section(out, 10, code);
   return Uint8Array.from(out);
 }
