@@ -116,7 +116,7 @@ describe('the recorder', () => {
           expect(asStored, 'the buffer holds what the model stored, beginning at one of the samples that could be the first').toContain(true);
         },
       ),
-      { numRuns: 100, endOnFailure: true },
+      { numRuns: 70, endOnFailure: true },
     );
   });
 
