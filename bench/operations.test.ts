@@ -200,6 +200,14 @@ describe('capture', () => {
     );
   });
 
+  test('a core that is no recorder of this release is not armed', async () => {
+    await load(probed.bitstream);
+    const panel = map.cores.find((core) => core.kind === 'panel')?.core ?? 0;
+    const mistaken: ProbeMap = { ...map, cores: [{ ...recorder, core: panel }] };
+    const refused = await captureNow(cable, request({ map: mistaken }));
+    expect(refused.ok ? 'armed' : refused.error.code).toBe('trigger-old');
+  });
+
   test('it waits until the button is pressed', async () => {
     await load(probed.bitstream);
     let looks = 0;

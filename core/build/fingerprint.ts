@@ -1,7 +1,7 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 
 /** Raised when the same inputs would give another bitstream than before. */
-const RECIPE = 'nimble-build-1';
+const RECIPE = 'nimble-build-2';
 
 /** 128 bits over everything a bitstream depends on, as 32 hexadecimal digits. Key order does not matter. */
 export function fingerprintOf(inputs: unknown): string {

@@ -3,7 +3,7 @@ import { loaded } from './loaded.ts';
 import { NetNames, piecesOf } from './names.ts';
 
 /**
- * What gives a signal its value. `from` names the registers, memories and pins that decide it, or that decide what a register takes next; those of enables and
+ * What gives a signal its value. `from` names the registers and pins that decide it, or that decide what a register takes next; those of enables and
  * synchronous resets come first, and there are at most `MOST_NAMED`. `file` and `line` are the statement that makes the value, empty and 0 where there is none.
  * `untold` is what is known of builds from before this was asked.
  */

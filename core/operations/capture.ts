@@ -74,6 +74,7 @@ export async function armRecorder(cable: Cable, request: CaptureRequest): Promis
   const opened = await open(cable, request);
   if (!opened.ok) return opened;
   const { client, map } = opened.value;
+  if (!(await client.isKnown())) return fail(problem('trigger-old', `The recorder "${map.name}" on the board comes from another release.`, 'Build and load again.'));
   const measured = await client.sampleRate(request.tckHz);
   if (measured < 1) return fail(problem('clock-stopped', `The sampling clock ${map.clock} stands still; the recorder cannot see anything.`, 'Check the oscillator on the board.', 'Choose another sampling clock under Probe.'));
   await client.arm(condition.value, placementOf(request));

@@ -8,7 +8,8 @@ import type { Relation, TriggerProgram } from './program.ts';
 
 export type RecorderStatus = 'idle' | 'filling' | 'waiting' | 'triggered' | 'done';
 
-const REGISTER = { levels: 3, ticks: 4, held: 5, seen: 32, value: 8, mask: 9, before: 10, control: 11, offset: 12, select: 13, relation: 15, table: 16, times: 17, within: 18, lastStage: 19, keep: 20, segments: 21 } as const;
+const KIND = 0x52430004n;
+const REGISTER = { kind: 0, levels: 3, ticks: 4, held: 5, seen: 32, value: 8, mask: 9, before: 10, control: 11, offset: 12, select: 13, relation: 15, table: 16, times: 17, within: 18, lastStage: 19, keep: 20, segments: 21 } as const;
 const ARM = 1n;
 const STOP = 2n;
 const LOOK = 4n;
@@ -63,6 +64,12 @@ export class RecorderClient {
   constructor(hub: HubClient, map: RecorderMap) {
     this.#hub = hub;
     this.#map = map;
+  }
+
+  /** Whether the core means by its registers what this client does; one of an older release does not. */
+  async isKnown(): Promise<boolean> {
+    const [kind] = await this.#hub.read(this.#map.core, REGISTER.kind, 1);
+    return kind === KIND;
   }
 
   /** Waits for a program to run through, in every segment anew. */

@@ -156,7 +156,7 @@ describe('the recorder', () => {
   test('says who it is, and its tick count moves with its clock', () => {
     const map = mapOf('00112233445566778899aabbccddeeff', [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth: 16, width: 8, signals: [], comparators: 3, stages: 2, qualifier: true, segments: 8 }]);
     const bare = new Bare(map, 1, () => 0n);
-    expect(bare.scan(READ, 0, [], 96)).toBe(0x52430003n | (((41n << 16n) | 8n) << 32n) | (0x7020304n << 64n));
+    expect(bare.scan(READ, 0, [], 96)).toBe(0x52430004n | (((41n << 16n) | 8n) << 32n) | (0x7020304n << 64n));
     const gray = (word: bigint) => {
       let binary = word;
       for (let shift = 1n; shift < 20n; shift <<= 1n) binary ^= binary >> shift;

@@ -64,7 +64,6 @@ export class VcdReader {
   readonly #byCode = new Map<number, Variable>();
   /** The same for codes of one or two characters, which are nearly all. */
   readonly #byShortCode: (Variable | undefined)[] = Array<Variable | undefined>(CODES * CODES).fill(undefined);
-  readonly #variables: Variable[] = [];
   readonly #order: { readonly name: string; readonly variable: Variable }[] = [];
   readonly #scope: string[] = [];
   #rest: Uint8Array | null = null;
@@ -351,7 +350,6 @@ export class VcdReader {
     if (!known) {
       this.#byCode.set(key, variable);
       if (key < CODES * CODES) this.#byShortCode[key] = variable;
-      this.#variables.push(variable);
     }
     this.#order.push({ name, variable });
   }

@@ -38,7 +38,7 @@ export function Cost({ plan, others, onPlan }: Props) {
       <table className="w-full" title={cost.cores.map(({ name, cost: one }) => `${name}: ${one.luts} LUTs, ${one.registers} flip-flops, ${one.blockRams} block RAMs, with the hub`).join('\n')}>
         <thead className="text-quiet text-xs">
           <tr>
-            <th className="text-left font-normal">{beside ? 'All plans in the build' : ''}</th>
+            <th className="text-left font-normal">{beside ? 'With others in the build' : ''}</th>
             <th className="text-right font-normal">takes</th>
             <th className="text-right font-normal">is free</th>
             <th className="w-16" />

@@ -286,7 +286,7 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter [W-1:0] 
   integer m;
   always @* begin
     case (bus_reg)
-      8'd0: answer = 32'h52430003;
+      8'd0: answer = 32'h52430004;
       8'd1: answer = {WORD_BITS, SAMPLE_BITS};
       8'd2: answer = {4'd0, LOG_SEGMENTS, QUALIFIES, STAGES, COMPARATORS, DEPTH};
       8'd3: answer = {request[2], level_2};
