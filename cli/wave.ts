@@ -1,10 +1,10 @@
 import { createReadStream } from 'node:fs';
 import type { Command } from 'commander';
 import { ProblemError, problem } from '../core/result.ts';
-import { digitsOf, indexAt, VcdReader } from '../core/wave/index.ts';
+import { digitsOf, indexAt, placeOfReal, realText, VcdReader } from '../core/wave/index.ts';
 import { CallError, report } from './output.ts';
 
-const SECONDS: Readonly<Record<string, number>> = { s: 1, ms: 1e-3, us: 1e-6, ns: 1e-9, ps: 1e-12, fs: 1e-15 };
+const FEMTOSECONDS: Readonly<Record<string, bigint>> = { s: 10n ** 15n, ms: 10n ** 12n, us: 10n ** 9n, ns: 10n ** 6n, ps: 1000n, fs: 1n };
 
 export function waveCommand(program: Command, failed: () => void): void {
   const wave = program.command('wave').description('value change dumps');
@@ -31,15 +31,18 @@ export function waveCommand(program: Command, failed: () => void): void {
     .action(async (file: string, options: { signal: string; at: string; json?: boolean }) => {
       const reader = await readDump(file, [options.signal]);
       const facts = reader.finish();
-      const trace = reader.recording(file).traces[0];
+      const record = reader.recording(file);
+      const trace = record.traces[0];
       if (!trace) {
         failed();
         const isOther = facts.names.includes(options.signal);
         const near = facts.names.filter((name) => name.endsWith(`.${options.signal}`) || name.toLowerCase().includes(options.signal.toLowerCase())).slice(0, 5);
-        const wrong = isOther ? problem('no-bits', `"${options.signal}" holds no bits but real numbers or texts, which are passed over.`, 'Choose a signal of bits.') : problem('no-signal', `${file} has no signal "${options.signal}".`, near.length > 0 ? `Did you mean ${near.join(', ')}?` : 'List its names with nimble wave info.');
+        const wrong = isOther ? problem('no-bits', `"${options.signal}" holds texts, which are passed over.`, 'Choose a signal of bits or real numbers.') : problem('no-signal', `${file} has no signal "${options.signal}".`, near.length > 0 ? `Did you mean ${near.join(', ')}?` : 'List its names with nimble wave info.');
         return report(options.json ?? false, { problem: wrong }, () => '', wrong);
       }
-      const value = digitsOf(trace, indexAt(trace, timeOf(options.at, facts.tickSeconds)));
+      const place = placeOfReal(record, timeOf(options.at, facts.timescale));
+      const index = indexAt(trace, place);
+      const value = trace.real ? realText(trace, index) : digitsOf(trace, index);
       report(options.json ?? false, { signal: options.signal, at: options.at, value }, () => value);
     });
 }
@@ -55,9 +58,14 @@ async function readDump(file: string, only: readonly string[]): Promise<VcdReade
   return reader;
 }
 
-function timeOf(text: string, tickSeconds: number): number {
-  const match = /^(\d+(?:\.\d+)?)\s*(s|ms|us|ns|ps|fs)?$/.exec(text);
+/** A time in whole units of the timescale, exactly; what lies between two of them counts as the earlier one. */
+function timeOf(text: string, timescale: string): bigint {
+  const match = /^(\d+)(?:\.(\d+))?\s*(s|ms|us|ns|ps|fs)?$/.exec(text);
   if (!match) throw new CallError('--at takes a time, such as 1500 or 1.5us.');
-  const number = Number(match[1]);
-  return match[2] === undefined ? number : (number * (SECONDS[match[2]] as number)) / tickSeconds;
+  const [, whole = '', fraction = '', unit] = match;
+  const places = BigInt(10) ** BigInt(fraction.length);
+  const number = BigInt(whole + fraction);
+  if (unit === undefined) return number / places;
+  const [, count = '1', scale = 'ns'] = /^(\d+)(\w+)$/.exec(timescale) ?? [];
+  return (number * (FEMTOSECONDS[unit] as bigint)) / (places * BigInt(count) * (FEMTOSECONDS[scale] as bigint));
 }

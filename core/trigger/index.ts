@@ -2,6 +2,6 @@
 // nothing of how those reach the hardware. docs/formats.md, section 13.
 export { type CompiledCondition, compileCondition } from './condition.ts';
 export { emptyStage, emptyTerm, FORM_RELATIONS, type FormStage, type FormTerm, formOf, sentenceOf, takesValue } from './form.ts';
-export { type Expression, readRule, wrongAt } from './sentence.ts';
+export { type Expression, readExpression, readRule, wrongAt } from './sentence.ts';
 export { type MaskedValue, parseValue } from './value.ts';
 export type { Word } from './words.ts';

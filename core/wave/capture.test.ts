@@ -72,7 +72,7 @@ describe('a capture', () => {
   test('in segments has a trigger in each; without time stamps nobody knows the time between them', () => {
     const recording = recordingOf(captureOf([1n, 2n, 3n, 4n], { segments: 2, triggerIndex: 1 }));
     expect(recording.triggers).toEqual([1, 5]);
-    expect(recording.gaps).toEqual([{ from: 2, to: 4, ticks: null }]);
+    expect(recording.gaps).toEqual([{ from: 2, to: 4, ticks: null, why: 'segments' }]);
     expect([secondsAt(recording, 0), secondsAt(recording, 5)]).toEqual([-80e-9, null]);
   });
 

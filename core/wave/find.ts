@@ -1,7 +1,8 @@
 import { fail, ok, problem, type Result } from '../result.ts';
 import { type Expression, parseValue, readRule, type Word, wrongAt } from '../trigger/index.ts';
+import { knownTrace } from './known.ts';
 import type { Recording } from './recording.ts';
-import { hasUnknown, indexAt, numberOf, type Trace } from './trace.ts';
+import { hasUnknown, indexAt, numberOf, realOf, type Trace } from './trace.ts';
 
 /** A stretch of the axis where something holds, without its end. */
 export interface Stretch {
@@ -23,8 +24,12 @@ const MOST_STRETCHES = 100_000;
 type Truth = boolean | null;
 
 interface Reader {
+  /** The signal as far as it is known. */
   readonly trace: Trace;
   index: number;
+  /** The same as it was stored: a change over a gap is seen where the gap ends. */
+  readonly stored: Trace;
+  storedIndex: number;
   changed: boolean;
 }
 
@@ -70,12 +75,13 @@ function walk({ length }: Recording, readers: readonly Reader[], holds: () => bo
     let next = length;
     let moved = false;
     for (const reader of readers) {
-      const { trace } = reader;
-      const before = reader.index;
+      const { trace, stored } = reader;
+      const before = reader.storedIndex;
       while (reader.index + 1 < trace.at.length && (trace.at[reader.index + 1] as number) <= tick) reader.index++;
-      reader.changed = reader.index !== before && before >= 0;
+      while (reader.storedIndex + 1 < stored.at.length && (stored.at[reader.storedIndex + 1] as number) <= tick) reader.storedIndex++;
+      reader.changed = reader.storedIndex !== before && before >= 0;
       moved ||= reader.changed;
-      next = Math.min(next, trace.at[reader.index + 1] ?? length);
+      next = Math.min(next, trace.at[reader.index + 1] ?? length, stored.at[reader.storedIndex + 1] ?? length);
     }
     // An edge is true in the one tick in which it is.
     const atChange = holds();
@@ -118,7 +124,7 @@ function testOf(expression: Expression, recording: Recording, readers: Reader[])
     default: {
       const trace = traceNamed(recording, expression.signal);
       if (!trace.ok) return trace;
-      return atom(expression, readerOf(trace.value, readers), recording, readers);
+      return atom(expression, readerOf(trace.value, recording, readers), recording, readers);
     }
   }
 }
@@ -129,6 +135,7 @@ function atom(expression: Atom, reader: Reader, recording: Recording, readers: R
   const { trace } = reader;
   switch (expression.kind) {
     case 'is':
+      if (trace.real) return fail(wrongAt(expression.signal, 'trigger-syntax', `"${expression.signal.text}" is a real number; say what it is to be compared with.`, `Write ${expression.signal.text} > 0.`));
       if (trace.width !== 1) return fail(wrongAt(expression.signal, 'trigger-syntax', `"${expression.signal.text}" has ${trace.width} bits; say what it is to be compared with.`, `Write ${expression.signal.text} != 0.`));
       return ok(() => equals(reader, 1n, 1n));
     case 'edge': {
@@ -138,6 +145,15 @@ function atom(expression: Atom, reader: Reader, recording: Recording, readers: R
       return ok(() => (reader.changed ? equals(reader, edge === 'rises' ? 1n : 0n, 1n) : false));
     }
     case 'range': {
+      if (trace.real) {
+        const [least, most] = [realNumber(expression.low), realNumber(expression.high)];
+        if (!least.ok) return least;
+        if (!most.ok) return most;
+        return ok(() => {
+          const value = realOf(trace, reader.index);
+          return value === null ? null : value >= least.value && value <= most.value;
+        });
+      }
       const low = ordered(expression.low, reader, (a, b) => a >= b);
       if (!low.ok) return low;
       const high = ordered(expression.high, reader, (a, b) => a <= b);
@@ -149,8 +165,9 @@ function atom(expression: Atom, reader: Reader, recording: Recording, readers: R
     }
     case 'compare': {
       const { relation, value } = expression;
+      if (trace.real) return realCompare(expression, reader, recording, readers);
       const other = value.kind === 'name' && trace.names?.[value.text] === undefined ? traceNamed(recording, value) : null;
-      if (other?.ok) return ok(against(reader, readerOf(other.value, readers), ORDER[relation]));
+      if (other?.ok) return ok(against(reader, readerOf(other.value, recording, readers), ORDER[relation]));
       if (relation !== '==' && relation !== '!=') return ordered(value, reader, ORDER[relation]);
       const wanted = valueFor(value, trace);
       if (!wanted.ok) return wanted;
@@ -162,6 +179,42 @@ function atom(expression: Atom, reader: Reader, recording: Recording, readers: R
       });
     }
   }
+}
+
+/** Real numbers are compared with a number, also with a point, or with another real signal. */
+function realCompare({ relation, value }: Extract<Expression, { readonly kind: 'compare' }>, reader: Reader, recording: Recording, readers: Reader[]): Result<Test> {
+  if (value.kind === 'name') {
+    const named = traceNamed(recording, value);
+    if (!named.ok) return named;
+    if (!named.value.real) return fail(wrongAt(value, 'trigger-value', `"${value.text}" holds bits; a real number is compared with a number or another real signal.`, 'Write a number, such as 1.5.'));
+    const other = readerOf(named.value, recording, readers);
+    return ok(() => realOrder(relation, realOf(reader.trace, reader.index), realOf(other.trace, other.index)));
+  }
+  const wanted = realNumber(value);
+  return wanted.ok ? ok(() => realOrder(relation, realOf(reader.trace, reader.index), wanted.value)) : wanted;
+}
+
+function realOrder(relation: Extract<Expression, { readonly kind: 'compare' }>['relation'], a: number | null, b: number | null): Truth {
+  if (a === null || b === null) return null;
+  switch (relation) {
+    case '==':
+      return a === b;
+    case '!=':
+      return a !== b;
+    case '<':
+      return a < b;
+    case '<=':
+      return a <= b;
+    case '>':
+      return a > b;
+    case '>=':
+      return a >= b;
+  }
+}
+
+function realNumber(word: Word): Result<number> {
+  const value = /^-?\d[\d_]*(\.\d+)?(e[+-]?\d+)?$/i.test(word.text) ? Number(word.text.replace(/_/g, '')) : Number.NaN;
+  return Number.isNaN(value) ? fail(wrongAt(word, 'trigger-value', `"${word.text}" is no decimal number, and the signal holds real numbers.`, 'Write a number, such as 1.5.')) : ok(value);
 }
 
 const ORDER: Readonly<Record<Extract<Expression, { readonly kind: 'compare' }>['relation'], (a: bigint, b: bigint) => boolean>> = {
@@ -227,10 +280,10 @@ function valueFor(word: Word, trace: Trace) {
   return fail({ ...parsed.error, ...(word.kind === 'name' ? { message: `"${word.text}" is neither a value of ${trace.name} nor a signal of this record.` } : {}), place: { file: 'condition', line: 1, column: word.at + 1 } });
 }
 
-function readerOf(trace: Trace, readers: Reader[]): Reader {
-  const known = readers.find((reader) => reader.trace === trace);
+function readerOf(stored: Trace, recording: Recording, readers: Reader[]): Reader {
+  const known = readers.find((reader) => reader.stored === stored);
   if (known) return known;
-  const reader = { trace, index: -1, changed: false };
+  const reader = { trace: knownTrace(recording, stored), index: -1, stored, storedIndex: -1, changed: false };
   readers.push(reader);
   return reader;
 }

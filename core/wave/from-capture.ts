@@ -1,4 +1,5 @@
 import { STAMP_BITS } from '../probes/index.ts';
+import { type Expression, readExpression } from '../trigger/index.ts';
 import type { Capture } from './capture.ts';
 import type { Gap, Recording } from './recording.ts';
 import { type Trace, TraceWriter, wordsOf } from './trace.ts';
@@ -26,12 +27,29 @@ export function recordingOf(capture: Capture, gapStyle: GapStyle = 'short'): Rec
       ticks[i] = before + 1;
       continue;
     }
+    const isSegment = i % size === 0;
     const drawn = unknown ? short : gapStyle === 'true' ? apart - 1 : Math.min(apart - 1, short);
     ticks[i] = before + 1 + drawn;
-    gaps.push({ from: before + 1, to: before + 1 + drawn, ticks: unknown ? null : apart - 1 });
+    gaps.push({ from: before + 1, to: before + 1 + drawn, ticks: unknown ? null : apart - 1, ...(isSegment ? { why: 'segments' as const } : {}) });
   }
+  const holding = heldBy(capture.keep ?? '');
   const triggers = Array.from({ length: segments }, (_, i) => ticks[i * size + triggerIndex] as number);
-  return { title: recorder, tickSeconds: 1 / sampleRate, length: (ticks[samples - 1] ?? -1) + 1, triggers, traces: capture.signals.map((signal) => traceOf(capture, signal, ticks)), gaps, stored: gaps.length > 0 ? ticks : null, sampled: true };
+  return { title: recorder, tickSeconds: 1 / sampleRate, length: (ticks[samples - 1] ?? -1) + 1, triggers, traces: capture.signals.map((signal) => traceOf(capture, signal, ticks, holding(signal.name))), gaps, stored: gaps.length > 0 ? ticks : null, sampled: true };
+}
+
+/**
+ * Whether a qualifier stores every change of a signal, so that its value is known between the stored samples too: "a changes or b rises" does for a. A
+ * qualifier that cannot be read holds nothing.
+ */
+function heldBy(keep: string): (signal: string) => boolean {
+  const read = keep === '' ? null : readExpression(keep);
+  const names = read?.ok ? changesIn(read.value) : [];
+  return (signal) => names.some((name) => signal === name || signal.endsWith(`.${name}`));
+}
+
+function changesIn(expression: Expression): string[] {
+  if (expression.kind === 'either') return [...changesIn(expression.left), ...changesIn(expression.right)];
+  return expression.kind === 'edge' && expression.edge === 'changes' ? [expression.signal.text] : [];
 }
 
 /** Sampling clocks since arming, of every stored sample; the counter wraps, time does not. */
@@ -46,7 +64,7 @@ export function stampsOf({ data, samples, sampleBits, stampAt = 0 }: Capture): F
   return times;
 }
 
-function traceOf({ data, samples, sampleBits }: Capture, signal: Capture['signals'][number], ticks: Float64Array): Trace {
+function traceOf({ data, samples, sampleBits }: Capture, signal: Capture['signals'][number], ticks: Float64Array, holds: boolean): Trace {
   const { lo, width, ...about } = signal;
   const writer = new TraceWriter(width);
   const words = wordsOf(width);
@@ -55,7 +73,7 @@ function traceOf({ data, samples, sampleBits }: Capture, signal: Capture['signal
     for (let w = 0; w < words; w++) value[w] = word(data.bytes, i * sampleBits + lo + 32 * w, Math.min(32, width - 32 * w));
     writer.add(ticks[i] as number, value, null);
   }
-  return writer.finish({ ...about, width });
+  return writer.finish({ ...about, width, ...(holds ? { holds } : {}) });
 }
 
 /** Up to 32 bits from bit `at` on. */

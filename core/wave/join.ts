@@ -1,5 +1,6 @@
 import { fail, ok, problem, type Result } from '../result.ts';
-import { type Gap, type Recording, zeroOf } from './recording.ts';
+import { allOpen, knownTrace } from './known.ts';
+import { type Recording, zeroOf } from './recording.ts';
 import { sameValue, type Trace, TraceWriter } from './trace.ts';
 
 const PICOSECOND = 1e-12;
@@ -65,27 +66,13 @@ export function sharedOffset(first: Recording, second: Recording): Result<number
 const isDouble = (parts: readonly Recording[], name: string): boolean => parts.filter(({ traces }) => traces.some((trace) => trace.name === name)).length > 1;
 
 /** Outside its own record, and where nothing was stored, a signal is unknown. */
-function moved({ gaps, length }: Recording, trace: Trace, place: (at: number) => number, title: string | null): Trace {
+function moved(part: Recording, trace: Trace, place: (at: number) => number, title: string | null): Trace {
+  const known = knownTrace(part, trace);
   const writer = new TraceWriter(trace.width);
-  const open = Uint32Array.from({ length: trace.words }, (_, i) => (i === trace.words - 1 && trace.width % 32 !== 0 ? 2 ** (trace.width % 32) - 1 : 0xffffffff));
-  const none = new Uint32Array(trace.words);
-  let gap = 0;
-  const value = (index: number, at: number) => {
-    const word = (of: Uint32Array) => of.subarray(index * trace.words, (index + 1) * trace.words);
-    writer.add(place(at), word(trace.bits), trace.unknown ? word(trace.unknown) : null);
-  };
-  const skip = (until: number, index: number) => {
-    for (; gap < gaps.length && (gaps[gap] as Gap).from < until; gap++) {
-      const { from, to } = gaps[gap] as Gap;
-      writer.add(place(from), none, open);
-      if (to < until) value(index, to);
-    }
-  };
-  for (let i = 0; i < trace.at.length; i++) {
-    skip(trace.at[i] as number, i - 1);
-    value(i, trace.at[i] as number);
+  for (let i = 0; i < known.at.length; i++) {
+    const word = (of: Uint32Array) => of.subarray(i * trace.words, (i + 1) * trace.words);
+    writer.add(place(known.at[i] as number), word(known.bits), known.unknown ? word(known.unknown) : null);
   }
-  skip(length, trace.at.length - 1);
-  writer.add(place(length), none, open);
+  writer.add(place(part.length), new Uint32Array(trace.words), allOpen(trace));
   return writer.finish({ name: title === null ? trace.name : `${title}: ${trace.name}`, width: trace.width, signed: trace.signed, domain: trace.domain, names: trace.names });
 }

@@ -1,6 +1,7 @@
+import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { recordingFrom } from '../../tests/support/wave-model.ts';
-import { type BitMeasures, histogram, measure, odditiesOf, type WordMeasures } from './index.ts';
+import { type BitMeasures, histogram, measure, odditiesOf, type Trace, type WordMeasures } from './index.ts';
 
 const wave = (text: string) => [...text];
 
@@ -23,9 +24,9 @@ describe('measuring', () => {
   });
 
   test('no pulse reaches over a gap, and unknown time counts for nothing', () => {
-    const gapped = recordingFrom({ 'top.a': wave('0110011001') }, { gaps: [{ from: 5, to: 6, ticks: 500 }] });
+    const gapped = recordingFrom({ 'top.a': wave('0110011001') }, { gaps: [{ from: 4, to: 5, ticks: 500 }] });
     const bit = measure(gapped, gapped.traces[0] as never, 0, 10) as BitMeasures;
-    expect([bit.high?.count, bit.low?.count, bit.period?.count]).toEqual([1, 2, 1]);
+    expect([bit.high?.count, bit.low?.count, bit.period]).toEqual([1, 1, null]);
     const open = recordingFrom({ 'top.a': wave('01xx10') });
     const known = measure(open, open.traces[0] as never, 0, 6) as BitMeasures;
     expect([known.rises, known.falls, known.duty]).toEqual([1, 1, 0.5]);
@@ -34,9 +35,34 @@ describe('measuring', () => {
   test('a word has least, most and its mean over time', () => {
     const recording = recordingFrom({ 'top.w': ['0010', '0010', '0010', '0110', 'xxxx', '0000'] });
     const word = measure(recording, recording.traces[0] as never, 0, 6) as WordMeasures;
-    expect(word).toMatchObject({ kind: 'word', changes: 3, least: 0, most: 6, mean: 12 / 5 });
+    expect(word).toMatchObject({ kind: 'word', changes: 3, least: 0n, most: 6n, mean: '2.4' });
     expect(word.unknown).toBeCloseTo(1e-6, 12);
-    expect(word.values.map(([value]) => value)).toEqual([0, 2, 6]);
+    expect(word.values.map(([value]) => value)).toEqual([0n, 2n, 6n]);
+  });
+
+  test('a word of any width is measured to its last digit: a constant is its own mean', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 2, max: 300 }), fc.bigInt({ min: 0n, max: (1n << 300n) - 1n }), fc.boolean(), fc.integer({ min: 1, max: 40 }), (width, any, signed, ticks) => {
+        const value = BigInt.asUintN(width, any);
+        const recording = recordingFrom({ 'top.w': Array<string>(ticks).fill(value.toString(2).padStart(width, '0')) });
+        const shown = signed ? BigInt.asIntN(width, value) : value;
+        const word = measure(recording, { ...(recording.traces[0] as Trace), signed }, 0, ticks) as WordMeasures;
+        expect([word.least, word.most, word.mean]).toEqual([shown, shown, String(shown)]);
+      }),
+    );
+    const constant = recordingFrom({ 'top.w': Array<string>(9).fill((137922211).toString(2)) });
+    expect((measure(constant, constant.traces[0] as Trace, 0, 9) as WordMeasures).mean).toBe('137922211');
+  });
+
+  test('a mean is rounded only in the last place that is shown', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 0, max: 0xffffffff }), { minLength: 1, maxLength: 30 }), (values) => {
+        const recording = recordingFrom({ 'top.w': values.map((value) => value.toString(2).padStart(32, '0')) });
+        const mean = Number((measure(recording, recording.traces[0] as Trace, 0, values.length) as WordMeasures).mean);
+        // Exact in double precision: the sum stays below 2^37.
+        expect(Math.abs(mean * values.length - values.reduce((a, b) => a + b, 0))).toBeLessThanOrEqual(0.0005 * values.length + 1e-4);
+      }),
+    );
   });
 
   test('classes of a histogram hold every value once', () => {

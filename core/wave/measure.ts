@@ -1,5 +1,6 @@
-import type { Recording } from './recording.ts';
-import { amountOf, digitAt, hasUnknown, indexAt, type Trace } from './trace.ts';
+import { knownTrace } from './known.ts';
+import { type Recording, ticksBetween } from './recording.ts';
+import { digitAt, indexAt, numberOf, realOf, type Trace } from './trace.ts';
 
 /** Least, mean and most of a set of numbers, its standard deviation, and how many there were. */
 export interface Spread {
@@ -10,7 +11,7 @@ export interface Spread {
   readonly deviation: number;
 }
 
-/** What a single bit did between two places. Times in seconds; only whole pulses and periods count, none that reaches over a gap. */
+/** What a single bit did between two places. Times in seconds; only whole pulses and periods count, none that reaches over time in which the signal was not known. */
 export interface BitMeasures {
   readonly kind: 'bit';
   readonly rises: number;
@@ -28,24 +29,30 @@ export interface BitMeasures {
   readonly periods: readonly number[];
 }
 
+/** A value of a word, exactly: a number with or without sign, or of a real signal. */
+export type Amount = bigint | number;
+
 /** What a word did. The mean is over time, not over values. */
 export interface WordMeasures {
   readonly kind: 'word';
   readonly changes: number;
-  readonly least: number | null;
-  readonly mean: number | null;
-  readonly most: number | null;
-  /** Seconds in which a bit was unknown. */
+  readonly least: Amount | null;
+  /** Decimal; exact, or rounded in its last place. */
+  readonly mean: string | null;
+  readonly most: Amount | null;
+  /** Seconds in which a bit was unknown, gaps of unknown length not counted. */
   readonly unknown: number;
   /** Value and the seconds it was there, by value; at most `MOST_VALUES` of them. */
-  readonly values: readonly (readonly [value: number, seconds: number])[];
+  readonly values: readonly (readonly [value: Amount, seconds: number])[];
 }
 
 const MOST_VALUES = 4096;
 
+/** Measures what is known of a signal between two places, in real time: gaps count as long as they were, however they are shown. */
 export function measure(recording: Recording, trace: Trace, from: number, to: number): BitMeasures | WordMeasures {
   const [start, end] = [Math.max(0, Math.min(from, to)), Math.min(recording.length, Math.max(from, to))];
-  return trace.width === 1 ? measureBit(recording, trace, start, end) : measureWord(recording, trace, start, end);
+  const known = knownTrace(recording, trace);
+  return trace.width === 1 ? measureBit(recording, known, start, end) : { ...measureWord(recording, known, start, end), changes: changesIn(trace, start, end) };
 }
 
 function measureBit(recording: Recording, trace: Trace, start: number, end: number): BitMeasures {
@@ -54,55 +61,109 @@ function measureBit(recording: Recording, trace: Trace, start: number, end: numb
   let [rises, falls, highTicks, knownTicks] = [0, 0, 0, 0];
   let lastEdge: number | null = null;
   let lastRise: number | null = null;
+  const since = (tick: number, at: number) => (ticksBetween(recording, tick, at) ?? 0) * tickSeconds;
   for (let i = Math.max(0, indexAt(trace, start)); i < trace.at.length; i++) {
     const at = trace.at[i] as number;
     if (at >= end) break;
     const until = Math.min(end, trace.at[i + 1] ?? end);
     const digit = digitAt(trace, i, 0);
-    const shown = until - Math.max(start, at);
-    if (digit === '0' || digit === '1') knownTicks += shown;
-    if (digit === '1') highTicks += shown;
+    const isKnown = digit === '0' || digit === '1';
+    if (isKnown) {
+      const span = ticksBetween(recording, Math.max(start, at), until) ?? 0;
+      knownTicks += span;
+      if (digit === '1') highTicks += span;
+    }
     // What the first value began with lies before the place where measuring begins.
     if (at < start || i === 0) continue;
-    const before = i > 0 ? digitAt(trace, i - 1, 0) : 'x';
-    const clean = (since: number | null): since is number => since !== null && !crossesGap(recording, since, at);
+    const before = digitAt(trace, i - 1, 0);
     if (digit === '1' && before === '0') {
       rises++;
-      if (clean(lastEdge)) lows.push((at - lastEdge) * tickSeconds);
-      if (clean(lastRise)) periods.push((at - lastRise) * tickSeconds);
-      lastRise = at;
+      if (lastEdge !== null) lows.push(since(lastEdge, at));
+      if (lastRise !== null) periods.push(since(lastRise, at));
+      lastRise = lastEdge = at;
     } else if (digit === '0' && before === '1') {
       falls++;
-      if (clean(lastEdge)) highs.push((at - lastEdge) * tickSeconds);
-    } else lastRise = null;
-    lastEdge = digit === '0' || digit === '1' ? at : null;
+      if (lastEdge !== null) highs.push(since(lastEdge, at));
+      lastEdge = at;
+    } else lastRise = lastEdge = null;
   }
   const period = spread(periods);
   return { kind: 'bit', rises, falls, high: spread(highs), low: spread(lows), period, jitter: period && period.count > 1 ? period.most - period.least : null, duty: knownTicks > 0 ? highTicks / knownTicks : null, highs, lows, periods };
 }
 
-const crossesGap = ({ gaps }: Recording, from: number, to: number): boolean => gaps.some((gap) => gap.from < to && gap.to > from);
+/** A change over a gap was seen too, only not when it came. */
+const changesIn = (trace: Trace, start: number, end: number): number => Math.max(0, indexBefore(trace, end) - indexAt(trace, start));
 
-function measureWord(recording: Recording, trace: Trace, start: number, end: number): WordMeasures {
-  const seconds = new Map<number, number>();
-  let [changes, least, most, sum, known, unknown]: [number, number | null, number | null, number, number, number] = [0, null, null, 0, 0, 0];
+/** Index of the last value that begins before a tick. */
+function indexBefore(trace: Trace, tick: number): number {
+  const index = indexAt(trace, tick);
+  return index >= 0 && trace.at[index] === tick ? index - 1 : index;
+}
+
+function measureWord(recording: Recording, trace: Trace, start: number, end: number): Omit<WordMeasures, 'changes'> {
+  const seconds = new Map<Amount, number>();
+  const mean = trace.real ? new RealMean() : new ExactMean();
+  let [least, most, unknown]: [Amount | null, Amount | null, number] = [null, null, 0];
   for (let i = Math.max(0, indexAt(trace, start)); i < trace.at.length; i++) {
     const at = trace.at[i] as number;
     if (at >= end) break;
-    if (at > start) changes++;
-    const span = Math.min(end, trace.at[i + 1] ?? end) - Math.max(start, at);
-    const amount = hasUnknown(trace, i) ? null : amountOf(trace, i);
+    const amount = exactAmount(trace, i);
+    const span = ticksBetween(recording, Math.max(start, at), Math.min(end, trace.at[i + 1] ?? end)) ?? 0;
     if (amount === null) {
       unknown += span;
       continue;
     }
-    least = least === null ? amount : Math.min(least, amount);
-    most = most === null ? amount : Math.max(most, amount);
-    sum += amount * span;
-    known += span;
+    if (least === null || amount < least) least = amount;
+    if (most === null || amount > most) most = amount;
+    mean.add(amount, span);
     if (seconds.has(amount) || seconds.size < MOST_VALUES) seconds.set(amount, (seconds.get(amount) ?? 0) + span * recording.tickSeconds);
   }
-  return { kind: 'word', changes, least, mean: known > 0 ? sum / known : least, most, unknown: unknown * recording.tickSeconds, values: [...seconds].sort(([a], [b]) => a - b) };
+  return { kind: 'word', least, mean: mean.text() ?? (least === null ? null : String(least)), most, unknown: unknown * recording.tickSeconds, values: [...seconds].sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0)) };
+}
+
+function exactAmount(trace: Trace, index: number): Amount | null {
+  if (trace.real) return realOf(trace, index);
+  const value = numberOf(trace, index);
+  return value === null || !trace.signed ? value : BigInt.asIntN(trace.width, value);
+}
+
+/** Places after the point a mean is given with. */
+const MEAN_PLACES = 3;
+
+/** Mean over time of whole numbers, without any rounding before its last place. */
+class ExactMean {
+  #sum = 0n;
+  #ticks = 0n;
+
+  add(amount: Amount, ticks: number): void {
+    const whole = BigInt(Math.round(ticks));
+    this.#sum += BigInt(amount) * whole;
+    this.#ticks += whole;
+  }
+
+  text(): string | null {
+    if (this.#ticks === 0n) return null;
+    const scaled = (this.#sum < 0n ? -this.#sum : this.#sum) * 10n ** BigInt(MEAN_PLACES);
+    const rounded = (2n * scaled + this.#ticks) / (2n * this.#ticks);
+    const digits = String(rounded).padStart(MEAN_PLACES + 1, '0');
+    const fraction = digits.slice(-MEAN_PLACES).replace(/0+$/, '');
+    return `${this.#sum < 0n && rounded > 0n ? '-' : ''}${digits.slice(0, -MEAN_PLACES)}${fraction === '' ? '' : `.${fraction}`}`;
+  }
+}
+
+/** The same of real numbers, as exact as they are. */
+class RealMean {
+  #sum = 0;
+  #ticks = 0;
+
+  add(amount: Amount, ticks: number): void {
+    this.#sum += Number(amount) * ticks;
+    this.#ticks += ticks;
+  }
+
+  text(): string | null {
+    return this.#ticks > 0 ? String(+(this.#sum / this.#ticks).toPrecision(12)) : null;
+  }
 }
 
 export function spread(values: readonly number[]): Spread | null {

@@ -1,4 +1,4 @@
-import { amountOf, digitsOf, hasUnknown, numberOf, type Trace } from './trace.ts';
+import { amountOf, digitsOf, hasUnknown, numberOf, realOf, type Trace } from './trace.ts';
 
 /** How a value is written. `fixed` is a signed number with `point` binary places. */
 export type Radix =
@@ -8,11 +8,12 @@ export type Radix =
 export const RADIX_NAMES: Readonly<Record<Radix['kind'], string>> = { binary: 'binary', hex: 'hexadecimal', unsigned: 'unsigned', signed: 'signed', fixed: 'fixed point', ascii: 'ASCII', names: 'names' };
 
 /** What is written without being asked: names where the source has them, a number where it is signed, else hexadecimal. */
-export const radixFor = (trace: Trace): Radix => ({ kind: trace.names ? 'names' : trace.width === 1 ? 'binary' : trace.signed ? 'signed' : 'hex' });
+export const radixFor = (trace: Trace): Radix => ({ kind: trace.names ? 'names' : trace.real ? 'signed' : trace.width === 1 ? 'binary' : trace.signed ? 'signed' : 'hex' });
 
 /** A value as text. One that has unknown bits is written digit by digit, a hexadecimal digit being x or z where all its bits are, X or Z where only some are. */
 export function writeValue(trace: Trace, index: number, radix: Radix): string {
   if (index < 0) return 'x';
+  if (trace.real) return realText(trace, index);
   if (radix.kind === 'binary') return digitsOf(trace, index);
   if (hasUnknown(trace, index)) return hexWithUnknown(digitsOf(trace, index));
   switch (radix.kind) {
@@ -32,6 +33,9 @@ export function writeValue(trace: Trace, index: number, radix: Radix): string {
     }
   }
 }
+
+/** As many digits as tell it from every other number. */
+export const realText = (trace: Trace, index: number): string => String(realOf(trace, index) ?? 'x');
 
 const hexOf = (trace: Trace, index: number): string => (numberOf(trace, index) as bigint).toString(16).toUpperCase().padStart(Math.ceil(trace.width / 4), '0');
 

@@ -1,11 +1,22 @@
 import type { Trace } from './trace.ts';
 
-/** A stretch of the axis in which nothing was stored. */
+/** A stretch of the axis in which nothing is known to have been stored, or that is shown shorter than it was. */
 export interface Gap {
   readonly from: number;
   readonly to: number;
   /** Ticks that really passed, which may be more than `to - from` shows; null where that is not known. */
   readonly ticks: number | null;
+  /**
+   * Absent where a qualifier chose the samples; `segments` between two segments, where nothing is known of any signal; `still` where nothing moved
+   * for so long that the ticks between cannot be counted one by one.
+   */
+  readonly why?: 'segments' | 'still';
+}
+
+/** A place of the axis from which on ticks are counted from `real`, exactly. */
+export interface Anchor {
+  readonly tick: number;
+  readonly real: bigint;
 }
 
 /** Time of a recording, counted in ticks from 0 to `length`. */
@@ -21,6 +32,8 @@ export interface Axis {
   readonly stored: Float64Array | null;
   /** Whether ticks are samples of a clock, so that one tick is the least that can be seen. */
   readonly sampled: boolean;
+  /** Ascending by tick; absent where every tick is its own number. */
+  readonly anchors?: readonly Anchor[];
 }
 
 /** Signals over one axis of time: one capture, several, or a file. */
@@ -30,20 +43,102 @@ export interface Recording extends Axis {
 
 export const zeroOf = ({ triggers }: Axis): number => triggers[0] ?? 0;
 
+/** How much longer an axis really is than it shows, summed over its gaps. */
+interface Lengthening {
+  /** Ticks hidden in all gaps before each one; one more than there are gaps. */
+  readonly before: Float64Array;
+  /** Gaps of unknown length before each one. */
+  readonly unknown: Uint32Array;
+}
+
+const lengthenings = new WeakMap<readonly Gap[], Lengthening>();
+
+function lengtheningOf(gaps: readonly Gap[]): Lengthening {
+  const known = lengthenings.get(gaps);
+  if (known) return known;
+  const before = new Float64Array(gaps.length + 1);
+  const unknown = new Uint32Array(gaps.length + 1);
+  for (const [i, { from, to, ticks }] of gaps.entries()) {
+    before[i + 1] = (before[i] as number) + (ticks === null ? 0 : ticks - (to - from));
+    unknown[i + 1] = (unknown[i] as number) + (ticks === null ? 1 : 0);
+  }
+  const made = { before, unknown };
+  lengthenings.set(gaps, made);
+  return made;
+}
+
+/** How many gaps begin before a place. */
+function gapsBefore(gaps: readonly Gap[], tick: number): number {
+  let [low, high] = [0, gaps.length];
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if ((gaps[middle] as Gap).from < tick) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+/** Ticks hidden in gaps before a place; within a gap in proportion. */
+function hiddenBefore(gaps: readonly Gap[], tick: number): number {
+  const count = gapsBefore(gaps, tick);
+  const { before } = lengtheningOf(gaps);
+  const last = gaps[count - 1];
+  if (!last || tick >= last.to) return before[count] as number;
+  const share = (tick - last.from) / (last.to - last.from);
+  return (before[count - 1] as number) + ((before[count] as number) - (before[count - 1] as number)) * share;
+}
+
+/** Real ticks since the beginning of the axis; a gap of unknown length counts as long as it is shown. */
+export const realTicks = ({ gaps }: Pick<Axis, 'gaps'>, tick: number): number => (gaps.length === 0 ? tick : tick + hiddenBefore(gaps, tick));
+
 /** Ticks that really passed between two places of the axis; null where a gap of unknown length lies between. */
 export function ticksBetween({ gaps }: Pick<Axis, 'gaps'>, from: number, to: number): number | null {
+  if (gaps.length === 0) return to - from;
   if (from > to) {
     const back = ticksBetween({ gaps }, to, from);
     return back === null ? null : -back;
   }
-  let ticks = to - from;
-  for (const gap of gaps) {
-    const shown = Math.min(to, gap.to) - Math.max(from, gap.from);
-    if (shown <= 0) continue;
-    if (gap.ticks === null) return null;
-    ticks += (gap.ticks - (gap.to - gap.from)) * (shown / (gap.to - gap.from));
+  const { unknown } = lengtheningOf(gaps);
+  // A gap that ends where the stretch begins is no part of it.
+  let first = gapsBefore(gaps, from);
+  if (first > 0 && (gaps[first - 1] as Gap).to > from) first--;
+  if (unknown[gapsBefore(gaps, to)] !== unknown[first]) return null;
+  return to - from + (hiddenBefore(gaps, to) - hiddenBefore(gaps, from));
+}
+
+/** The place so many real ticks after another; a gap of unknown length counts as long as it is shown. */
+export function advance({ gaps }: Pick<Axis, 'gaps'>, from: number, ticks: number): number {
+  if (gaps.length === 0) return from + ticks;
+  const { before } = lengtheningOf(gaps);
+  const start = hiddenBefore(gaps, from);
+  // The first gap that begins at or after the place sought.
+  let [low, high] = [0, gaps.length];
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if ((gaps[middle] as Gap).from - from + ((before[middle] as number) - start) < ticks) low = middle + 1;
+    else high = middle;
   }
-  return ticks;
+  const last = gaps[low - 1];
+  const rest = ticks - ((before[low] as number) - start);
+  if (!last || from + rest >= last.to) return from + rest;
+  const real = last.ticks ?? last.to - last.from;
+  const into = ticks - (last.from - from + ((before[low - 1] as number) - start));
+  return last.from + (into / real) * (last.to - last.from);
+}
+
+/** The number of a tick as its source counts it, exactly. */
+export function realTick({ anchors }: Pick<Axis, 'anchors'>, tick: number): bigint {
+  const whole = Math.round(tick);
+  const anchor = anchors?.findLast((one) => one.tick <= whole);
+  return anchor ? anchor.real + BigInt(whole - anchor.tick) : BigInt(whole);
+}
+
+/** The place on the axis of a tick as its source counts it; between two places the earlier one. */
+export function placeOfReal({ anchors = [] }: Pick<Axis, 'anchors'>, real: bigint): number {
+  const at = anchors.findLastIndex((one) => one.real <= real);
+  const place = at < 0 ? Number(real) : (anchors[at] as Anchor).tick + Number(real - (anchors[at] as Anchor).real);
+  const next = anchors[at + 1];
+  return next && place >= next.tick ? next.tick - 1 : place;
 }
 
 /** Seconds from the first trigger; null where that is not known. */
@@ -77,10 +172,37 @@ export function stepStored(recording: Axis, tick: number, by: number): number {
 
 const UNITS: readonly (readonly [string, number])[] = [['s', 1], ['ms', 1e-3], ['µs', 1e-6], ['ns', 1e-9], ['ps', 1e-12]];
 
-/** A time with the unit that suits its size. */
-export function secondsText(seconds: number): string {
+/**
+ * A time with the unit that suits its size, to three places, or to as many as a step of so many seconds needs to show.
+ */
+export function secondsText(seconds: number, step?: number): string {
   const size = Math.abs(seconds);
   const [unit, scale] = UNITS.find(([, one]) => size >= one * 0.9999995) ?? (['ns', 1e-9] as const);
-  const text = (seconds / scale).toFixed(unit === 'ps' ? 0 : 3);
-  return `${text.includes('.') ? text.replace(/\.?0+$/, '') : text} ${unit}`;
+  const places = step === undefined ? (unit === 'ps' ? 0 : 3) : Math.min(MOST_PLACES, Math.max(unit === 'ps' ? 0 : 3, Math.ceil(-Math.log10(step / scale) - 1e-9)));
+  return `${trimmed((seconds / scale).toFixed(places))} ${unit}`;
+}
+
+const MOST_PLACES = 15;
+const trimmed = (text: string): string => (text.includes('.') ? text.replace(/\.?0+$/, '') : text);
+
+/** Powers of ten of the units a time is written in. */
+const POWERS: readonly (readonly [string, number])[] = [['s', 0], ['ms', -3], ['µs', -6], ['ns', -9], ['ps', -12], ['fs', -15]];
+
+/**
+ * Time of a place from the first trigger, or from the beginning without one; null where that is not known. Exact where ticks are counted beyond what a
+ * number holds, else so fine that a step of so many seconds shows.
+ */
+export function timeAt(axis: Axis, tick: number, step?: number): string | null {
+  if (!axis.anchors) {
+    const seconds = secondsAt(axis, tick);
+    return seconds === null ? null : secondsText(seconds, step);
+  }
+  const ticks = realTick(axis, tick) - realTick(axis, zeroOf(axis));
+  if (ticks === 0n) return '0 s';
+  const power = Math.round(Math.log10(axis.tickSeconds));
+  const digits = String(ticks < 0n ? -ticks : ticks);
+  const [unit, at] = POWERS.find(([, one]) => digits.length - 1 + power >= one) ?? (POWERS.at(-1) as readonly [string, number]);
+  const places = at - power;
+  const padded = places > 0 ? digits.padStart(places + 1, '0') : digits + '0'.repeat(-places);
+  return `${ticks < 0n ? '-' : ''}${places > 0 ? trimmed(`${padded.slice(0, -places)}.${padded.slice(-places)}`) : padded} ${unit}`;
 }

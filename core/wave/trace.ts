@@ -18,6 +18,10 @@ export interface Trace {
   readonly bits: Uint32Array;
   /** 1 for each bit that is not known: x where the same bit of `bits` is 0, z where it is 1. Null when all bits always are. */
   readonly unknown: Uint32Array | null;
+  /** The bits are those of a floating point number of 64 bits (IEEE 754). */
+  readonly real?: boolean;
+  /** Keeps its value in gaps of a qualifier, because the qualifier stores every change of it. */
+  readonly holds?: boolean;
 }
 
 export const wordsOf = (width: number): number => Math.max(1, Math.ceil(width / 32));
@@ -44,8 +48,25 @@ export function numberOf(trace: Trace, index: number): bigint | null {
 
 /** The same with the sign its signal has, as a floating point number: for measuring and for analog drawing. */
 export function amountOf(trace: Trace, index: number, signed = trace.signed): number | null {
+  if (trace.real) return realOf(trace, index);
   const value = numberOf(trace, index);
   return value === null ? null : Number(signed ? BigInt.asIntN(trace.width, value) : value);
+}
+
+const REAL = new DataView(new ArrayBuffer(8));
+
+/** Value of a real trace; null before the first one or where it is not known. */
+export function realOf(trace: Trace, index: number): number | null {
+  if (index < 0 || hasUnknown(trace, index)) return null;
+  REAL.setUint32(4, trace.bits[index * 2] as number);
+  REAL.setUint32(0, trace.bits[index * 2 + 1] as number);
+  return REAL.getFloat64(0);
+}
+
+/** A number as the two words of a real trace, low first. */
+export function wordsOfReal(value: number): readonly [number, number] {
+  REAL.setFloat64(0, value);
+  return [REAL.getUint32(4), REAL.getUint32(0)];
 }
 
 export function hasUnknown({ unknown, words }: Trace, index: number): boolean {

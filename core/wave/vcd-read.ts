@@ -1,5 +1,5 @@
-import type { Recording } from './recording.ts';
-import { type Trace, TraceWriter, wordsOf } from './trace.ts';
+import type { Anchor, Gap, Recording } from './recording.ts';
+import { type Trace, TraceWriter, wordsOf, wordsOfReal } from './trace.ts';
 
 /** What is wrong with a dump, and in which line, counted from 1. A note does not make it invalid. */
 export interface VcdProblem {
@@ -35,7 +35,7 @@ export interface VcdWanted {
 interface Variable {
   readonly width: number;
   readonly names: string[];
-  readonly real: boolean;
+  readonly holds: 'bits' | 'real' | 'text';
   /** Null for what is not kept. */
   writer: TraceWriter | null;
 }
@@ -51,6 +51,10 @@ const MOST_PROBLEMS = 100;
 const SECONDS: Readonly<Record<string, number>> = { s: 1, ms: 1e-3, us: 1e-6, ns: 1e-9, ps: 1e-12, fs: 1e-15 };
 const SIMULATION = new Set(['$dumpvars', '$dumpall', '$dumpon', '$dumpoff', '$end']);
 const SKIPPED = new Set(['$date', '$version', '$comment']);
+/** Up to here every time is a tick of its own; twice as many can be counted exactly, which leaves room for rests. */
+const FAR = 2 ** 52;
+/** What is left of a long rest beyond that. */
+const LONG_REST = 2 ** 20;
 const [SPACE, HASH, DOLLAR, ZERO, NINE] = [32, 35, 36, 48, 57];
 
 /**
@@ -71,9 +75,9 @@ export class VcdReader {
   #time = 0;
   #timescale = '';
   #body = false;
-  #rounded = false;
-  /** The last time as it is written, where a number cannot hold it. */
-  #endDigits: string | null = null;
+  /** Places from which on ticks are counted anew, because time has passed 2^52 units: what stood still for long is shown short from there on. */
+  readonly #anchors: Anchor[] = [];
+  readonly #gaps: Gap[] = [];
   #cut = false;
   #changes = 0;
   /** A keyword whose words up to `$end` are being gathered. */
@@ -87,6 +91,7 @@ export class VcdReader {
   #bits = new Uint32Array(4);
   #open = new Uint32Array(4);
   #anyOpen = false;
+  #real = 0;
 
   constructor(wanted: VcdWanted = {}) {
     this.#wanted = wanted;
@@ -115,7 +120,7 @@ export class VcdReader {
     if (this.#body && this.#order.length === 0) this.#wrong('vcd-header', 'The dump declares no signals.');
     if (this.#timescale === '') this.#wrong('vcd-timescale', 'The dump does not give its timescale; 1 ns is taken.', 'note');
     const valid = this.#problems.every(({ severity }) => severity !== 'error');
-    return { valid, timescale: this.#timescale, tickSeconds: this.#tickSeconds(), names: this.#order.map(({ name }) => name), widths: this.#order.map(({ variable }) => variable.width), endTime: this.#endDigits ?? String(this.#time), problems: this.#problems, cut: this.#cut };
+    return { valid, timescale: this.#timescale, tickSeconds: this.#tickSeconds(), names: this.#order.map(({ name }) => name), widths: this.#order.map(({ variable }) => variable.width), endTime: String(this.#realTime()), problems: this.#problems, cut: this.#cut };
   }
 
   /** The signals that were kept. */
@@ -126,11 +131,11 @@ export class VcdReader {
       if (!variable.writer || (kept && !kept.includes(name))) return [];
       const known = made.get(variable);
       if (known) return [{ ...known, name }];
-      const trace = variable.writer.finish({ name, width: variable.width, signed: false, domain: '' });
+      const trace = variable.writer.finish({ name, width: variable.width, signed: variable.holds === 'real', domain: '', ...(variable.holds === 'real' ? { real: true } : {}) });
       made.set(variable, trace);
       return [trace];
     });
-    return { title, tickSeconds: this.#tickSeconds(), length: Math.max(1, this.#time), triggers: [], traces, gaps: [], stored: null, sampled: false };
+    return { title, tickSeconds: this.#tickSeconds(), length: Math.max(1, this.#time), triggers: [], traces, gaps: this.#gaps, stored: null, sampled: false, ...(this.#anchors.length > 0 ? { anchors: this.#anchors } : {}) };
   }
 
   #tickSeconds(): number {
@@ -170,14 +175,30 @@ export class VcdReader {
       if (digit < ZERO || digit > NINE) return this.#wrong('vcd-time', `"${text(bytes, from - 1, end)}" is no time.`);
       time = time * 10 + digit - ZERO;
     }
-    if (!Number.isSafeInteger(time) && !this.#rounded) {
-      this.#rounded = true;
-      this.#wrong('vcd-time-rounded', `The time ${text(bytes, from, end)} is beyond 2^53 units; such times are rounded.`, 'note');
-    }
-    this.#endDigits = null;
-    if (!Number.isSafeInteger(time)) this.#endDigits = text(bytes, from, end);
+    if (time > FAR || this.#anchors.length > 0) return this.#moveFar(BigInt(text(bytes, from, end)));
     if (time < this.#time) return this.#wrong('vcd-time-back', `Time goes back from ${this.#time} to ${time}; the values that follow are taken at ${this.#time}.`);
     this.#time = time;
+  }
+
+  /** The time that was last given, as the dump counts it. */
+  #realTime(): bigint {
+    const last = this.#anchors.at(-1);
+    return last ? last.real + BigInt(this.#time - last.tick) : BigInt(this.#time);
+  }
+
+  /** Time beyond what a tick can count exactly: a long rest is shown short, and the exact time noted where it ends. */
+  #moveFar(time: bigint): void {
+    const now = this.#realTime();
+    if (time < now) return this.#wrong('vcd-time-back', `Time goes back from ${now} to ${time}; the values that follow are taken at ${now}.`);
+    const rest = time - now;
+    if (rest <= BigInt(LONG_REST)) {
+      this.#time += Number(rest);
+      return;
+    }
+    const from = this.#time + 1;
+    this.#time += LONG_REST;
+    this.#gaps.push({ from, to: this.#time, ticks: Number(rest - 1n), why: 'still' });
+    this.#anchors.push({ tick: this.#time, real: time });
   }
 
   #change(bytes: Uint8Array, first: number, from: number, end: number, code: number): void {
@@ -187,6 +208,7 @@ export class VcdReader {
     if (end === from + 1) return this.#wrong('vcd-syntax', `The value ${text(bytes, from, end)} names no signal.`);
     const variable = this.#variableOf(code);
     if (!variable) return this.#wrong('vcd-unknown-code', `No signal was declared with the identifier code ${text(bytes, from + 1, end)}.`);
+    if (variable.holds !== 'bits') return this.#wrong('vcd-syntax', `A bit is given to a signal of ${HELD_NAMES[variable.holds]}.`);
     if (!this.#keep(variable)) return;
     if (variable.width === 1) {
       SCALAR_BITS[0] = kind === ONE || kind === Z ? 1 : 0;
@@ -204,6 +226,7 @@ export class VcdReader {
   #beginVector(bytes: Uint8Array, kind: number, from: number, end: number): void {
     this.#vector = kind;
     this.#vectorLine = this.#line;
+    if (kind === REAL) this.#readReal(text(bytes, from + 1, end));
     if (kind !== VECTOR) return;
     this.#vectorLength = end - from - 1;
     if (end > from + 1 && this.#readDigits(bytes, from + 1, end)) this.#vectorFirst = KIND[bytes[from + 1] as number] as number;
@@ -211,6 +234,16 @@ export class VcdReader {
       this.#vector = WRONG;
       this.#wrong('vcd-syntax', `"${text(bytes, from + 1, Math.min(end, from + 41))}" has other digits than 0, 1, x and z.`);
     }
+  }
+
+  /** Takes a real number as `printf` writes it, in the form %.16g (IEEE 1364-2005, clause 18.2.2). */
+  #readReal(digits: string): void {
+    const named = REAL_NAMES[digits.toLowerCase()];
+    const value = named ?? (/^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(digits) ? Number(digits) : null);
+    if (value === null) {
+      this.#vector = WRONG;
+      this.#wrong('vcd-syntax', `"${digits.slice(0, 40)}" is no real number.`);
+    } else this.#real = value;
   }
 
   /** Takes digits, highest first, into `#bits` and `#open`; false when one of them is none. */
@@ -253,9 +286,11 @@ export class VcdReader {
     const variable = this.#variableOf(code);
     if (!variable) return this.#wrong('vcd-unknown-code', `No signal was declared with the identifier code ${name()}.`, 'error', line);
     if (kind === REAL || kind === TEXT) {
-      if (!variable.real) this.#wrong('vcd-syntax', `A ${kind === REAL ? 'real value' : 'text'} is given to a signal of bits.`, 'error', line);
+      if (variable.holds !== (kind === REAL ? 'real' : 'text')) this.#wrong('vcd-syntax', `A ${kind === REAL ? 'real value' : 'text'} is given to a signal of ${HELD_NAMES[variable.holds]}.`, 'error', line);
+      else if (kind === REAL && this.#keep(variable)) variable.writer?.add(this.#time, wordsOfReal(this.#real), null);
       return;
     }
+    if (kind === VECTOR && variable.holds !== 'bits') return this.#wrong('vcd-syntax', `Bits are given to a signal of ${HELD_NAMES[variable.holds]}.`, 'error', line);
     if (kind === WRONG) return;
     const length = this.#vectorLength;
     if (length > variable.width) this.#wrong('vcd-width', `A value of ${length} bits is given to ${variable.names[0]}, which has ${variable.width}.`, 'error', line);
@@ -340,12 +375,13 @@ export class VcdReader {
     const key = codeOf(bytes, 0, bytes.length);
     const known = this.#byCode.get(key);
     // Texts are no part of the standard; several writers know them.
-    const real = kind === 'real' || kind === 'realtime' || kind === 'string';
-    if (known && known.width !== width) this.#wrong('vcd-var', `The identifier code ${code} stands for ${known.width} bits and for ${width}.`, 'error', line);
-    if (real) this.#wrong('vcd-real', `${name} holds ${kind === 'string' ? 'texts' : 'real numbers'}, which are not shown.`, 'note', line);
+    const holds = kind === 'real' || kind === 'realtime' ? 'real' : kind === 'string' ? 'text' : 'bits';
+    const bits = holds === 'real' ? REAL_BITS : width;
+    if (known && (known.width !== bits || known.holds !== holds)) this.#wrong('vcd-var', `The identifier code ${code} stands for ${known.width} bits and for ${width}${known.holds === holds ? '' : ', and not for the same kind of value'}.`, 'error', line);
+    if (holds === 'text') this.#wrong('vcd-text', `${name} holds texts, which are not shown.`, 'note', line);
     const { only } = this.#wanted;
-    const variable: Variable = known ?? { width, names: [], real, writer: null };
-    if (!real && (only?.includes(name) ?? true)) variable.writer ??= new TraceWriter(width);
+    const variable: Variable = known ?? { width: bits, names: [], holds, writer: null };
+    if (variable.holds !== 'text' && (only?.includes(name) ?? true)) variable.writer ??= new TraceWriter(variable.width);
     variable.names.push(name);
     if (!known) {
       this.#byCode.set(key, variable);
@@ -355,6 +391,10 @@ export class VcdReader {
   }
 }
 
+/** A real variable is a floating point number of 64 bits, whatever its declaration gives as size. */
+const REAL_BITS = 64;
+const REAL_NAMES: Readonly<Record<string, number>> = { nan: Number.NaN, '-nan': Number.NaN, inf: Number.POSITIVE_INFINITY, '+inf': Number.POSITIVE_INFINITY, '-inf': Number.NEGATIVE_INFINITY };
+const HELD_NAMES = { bits: 'bits', real: 'real numbers', text: 'texts' } as const;
 const SCALAR_BITS = new Uint32Array(1);
 const SCALAR_OPEN = Uint32Array.of(1);
 /** An identifier code, of characters ! to ~, as a number; exact up to eight characters, which is more than any dump needs. */

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { decoderShape } from './decode/index.ts';
-import type { Axis, Recording } from './recording.ts';
+import { advance, type Axis, realTicks, type Recording } from './recording.ts';
 import { digitAt, type Trace, TraceWriter, wordsOf } from './trace.ts';
 
 const radix = z.discriminatedUnion('kind', [z.object({ kind: z.enum(['binary', 'hex', 'unsigned', 'signed', 'ascii', 'names']) }), z.object({ kind: z.literal('fixed'), point: z.number().int().min(0).max(256) })]);
@@ -36,6 +36,8 @@ export const waveView = z.object({
   notes: z.array(note),
   /** Sentences whose places are marked. */
   rules: z.array(z.string()),
+  /** Ticks count real time; absent in views saved before they did, whose ticks count gaps as they were shown. */
+  ticks: z.literal('real').optional(),
 });
 
 export type SignalRow = z.infer<typeof signalRow>;
@@ -52,9 +54,10 @@ export function plainView({ triggers }: Axis, signals: readonly Named[]): WaveVi
   return { rows: signals.map((signal, i) => wholeRow(signal, `s${i}`)), cursors: [{ name: 'A', tick: triggers[0] ?? 0 }], notes: [], rules: [] };
 }
 
-type Named = Pick<Trace, 'name' | 'width'>;
+type Named = Pick<Trace, 'name' | 'width' | 'real'>;
 
-export const wholeRow = ({ name, width }: Named, id: string): SignalRow => ({ kind: 'signal', id, parts: [{ signal: name, lo: 0, width }] });
+/** Real numbers are drawn as heights. */
+export const wholeRow = ({ name, width, real }: Named, id: string): SignalRow => ({ kind: 'signal', id, parts: [{ signal: name, lo: 0, width }], ...(real ? { style: 'analog' as const } : {}) });
 
 /** A view made for another record: rows whose signals are gone leave, new signals come in below. */
 export function fitView(view: WaveView, axis: Axis, signals: readonly Named[]): WaveView {
@@ -69,6 +72,17 @@ export function fitView(view: WaveView, axis: Axis, signals: readonly Named[]): 
   const added = signals.filter(({ name }) => !shown.has(name)).map((signal) => wholeRow(signal, freshId(rows, signal.name)));
   return { ...view, rows: [...rows, ...added], cursors: view.cursors.filter(({ tick }) => tick <= axis.length), notes: view.notes.filter(({ tick }) => tick <= axis.length) };
 }
+
+/** The same view with its places counted in real ticks, so that it fits however gaps are shown. */
+export const savedView = (view: WaveView, axis: Axis): WaveView => ({ ...placed(view, (tick) => realTicks(axis, tick)), ticks: 'real' });
+
+/** A saved view with its places on an axis. */
+export function openedView(view: WaveView, axis: Axis): WaveView {
+  const { ticks, ...rest } = view;
+  return ticks === 'real' ? placed(rest, (tick) => advance(axis, 0, tick)) : rest;
+}
+
+const placed = (view: WaveView, place: (tick: number) => number): WaveView => ({ ...view, cursors: view.cursors.map((one) => ({ ...one, tick: place(one.tick) })), notes: view.notes.map((one) => ({ ...one, tick: place(one.tick) })) });
 
 export const freshId = (rows: readonly Row[], base: string): string => {
   const taken = new Set(rows.flatMap((row) => (row.kind === 'group' ? [row.id, ...row.rows.map(({ id }) => id)] : [row.id])));
@@ -128,5 +142,6 @@ function assembled(parts: readonly { readonly trace: Trace; readonly lo: number;
     writer.add(next, bits, open ? unknown : null);
   }
   const domains = new Set(parts.map(({ trace }) => trace.domain));
-  return writer.finish({ name, width, signed: false, domain: domains.size === 1 ? ([...domains][0] as string) : '' });
+  const holds = parts.every(({ trace }) => trace.holds);
+  return writer.finish({ name, width, signed: false, ...(holds ? { holds } : {}), domain: domains.size === 1 ? ([...domains][0] as string) : '' });
 }

@@ -1,5 +1,6 @@
 import type { Capture } from './capture.ts';
 import { recordingOf } from './from-capture.ts';
+import { keepsIn } from './known.ts';
 import { type Recording, secondsAt } from './recording.ts';
 import { digitsOf, hasUnknown, indexAt, numberOf, type Trace } from './trace.ts';
 
@@ -8,8 +9,8 @@ const CODES = 94;
 const PICOSECOND = 1e-12;
 
 /**
- * A capture as a value change dump. Time is in picoseconds from the first sample; modules follow the dots of the names. Where nothing was stored everything
- * is x, and so is the time between segments without time stamps, which is shown short.
+ * A capture as a value change dump. Time is in picoseconds from the first sample; modules follow the dots of the names. Where nothing was stored a signal
+ * is x unless the qualifier stores its every change, and so is the time between segments without time stamps, which is shown short.
  *
  * @source IEEE 1364-2005, clause 18
  */
@@ -31,9 +32,10 @@ export function writeVcd(capture: Capture, date: string): string {
   for (const trace of traces) {
     const code = codes.get(trace) as string;
     const valueText = (index: number) => (trace.width === 1 ? `${digitsOf(trace, index)}${code}` : `b${shortened(digitsOf(trace, index))} ${code}`);
-    const resumes = new Set(gaps.map(({ to }) => to));
+    const open = gaps.filter((gap) => !keepsIn(gap, trace));
+    const resumes = new Set(open.map(({ to }) => to));
     for (let i = 0; i < trace.at.length; i++) if (!resumes.has(trace.at[i] as number)) put(trace.at[i] as number, valueText(i));
-    for (const gap of gaps) {
+    for (const gap of open) {
       put(gap.from, trace.width === 1 ? `x${code}` : `bx ${code}`);
       put(gap.to, valueText(indexAt(trace, gap.to)));
     }

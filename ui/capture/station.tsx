@@ -113,7 +113,7 @@ export function CaptureStation() {
         )}
       </div>
       {source ? (
-        <WaveRecord key={`${file?.name ?? capture?.id} ${second?.id ?? ''} ${applied?.at ?? ''}`} source={source} saved={applied?.view ?? (file ? null : (fetched?.view ?? null))} onSave={onSave} panel={panel} onPanel={setPanel} others={captures.filter(({ id }) => id !== shown).map((one) => ({ id: one.id, title: titleOf(one), isReference: one.isReference }))} />
+        <WaveRecord key={`${file?.name ?? capture?.id} ${second?.id ?? ''} ${applied?.at ?? ''}`} source={source} saved={applied?.view ?? (file ? null : (fetched?.view ?? null))} onSave={onSave} panel={panel} onPanel={setPanel} others={captures.filter(({ id }) => file !== null || id !== shown).map((one) => ({ id: one.id, title: titleOf(one), isReference: one.isReference }))} />
       ) : (
         shown === null && <Empty>Nothing captured yet. A VCD file from elsewhere can be opened as well.</Empty>
       )}

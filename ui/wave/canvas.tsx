@@ -7,8 +7,6 @@ import { AXIS, axisSteps, draw, type DrawnRow, FONT, INK, pixelOf, QUIET, rowHei
 const GRAB = 5;
 const SNAP = 9;
 const STEP = 1.25;
-/** Room a time on the axis takes. */
-const LABEL = 60;
 
 interface Props {
   readonly scene: Scene;
@@ -181,7 +179,11 @@ function drawOver(context: CanvasRenderingContext2D, width: number, height: numb
   context.font = FONT;
   context.textBaseline = 'middle';
   context.fillStyle = QUIET;
-  for (const tick of axisSteps(scene, width)) if (pixelOf(view, tick) < width - LABEL) context.fillText(timeText(axis, tick), pixelOf(view, tick) + 3, 8);
+  const { ticks, seconds } = axisSteps(scene, width);
+  for (const tick of ticks) {
+    const label = timeText(axis, tick, seconds);
+    if (pixelOf(view, tick) + 3 + context.measureText(label).width < width) context.fillText(label, pixelOf(view, tick) + 3, 8);
+  }
   for (const trigger of axis.triggers) {
     const x = pixelOf(view, trigger);
     if (x < 0 || x > width) continue;

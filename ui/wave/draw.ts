@@ -1,4 +1,4 @@
-import { type Axis, type Difference, type Frame, lastAt, type Radix, rangeIn, secondsAt, secondsText, type Stretch, writeValue, zeroOf } from '../../core/wave/index.ts';
+import { type Axis, type Difference, type Frame, lastAt, type Radix, rangeIn, secondsText, type Stretch, timeAt, writeValue, zeroOf } from '../../core/wave/index.ts';
 import type { DrawnTrace } from './messages.ts';
 
 /** What is on screen: `first` tick at the left edge, `perPixel` ticks a pixel. */
@@ -45,25 +45,38 @@ export const colourOf = (domains: readonly string[], domain: string): string => 
 
 export const pixelOf = ({ first, perPixel }: View, tick: number): number => (tick - first) / perPixel;
 
-/** Time from the trigger, or the count of ticks where the time is not known. */
-export function timeText(axis: Axis, tick: number): string {
-  const seconds = secondsAt(axis, tick);
-  return seconds === null ? 'other segment' : secondsText(seconds);
+/** Time from the trigger, as fine as a step needs it. */
+export const timeText = (axis: Axis, tick: number, step?: number): string => timeAt(axis, tick, step) ?? 'other segment';
+
+/** Pixels between two labels, at least. */
+const APART = 110;
+
+export interface AxisSteps {
+  readonly ticks: readonly number[];
+  /** Seconds from one to the next. */
+  readonly seconds: number;
 }
 
-/** Steps of 1, 2 or 5 so that labels stand at least 110 pixels apart, counted from the trigger. */
-export function axisSteps({ axis, view }: Pick<Scene, 'axis' | 'view'>, width: number): number[] {
-  const least = view.perPixel * 110 * axis.tickSeconds;
-  const power = 10 ** Math.floor(Math.log10(least));
-  const seconds = [1, 2, 5, 10].map((f) => f * power).find((s) => s >= least * 0.999) ?? power * 10;
-  const step = seconds / axis.tickSeconds;
+/** Steps of 1, 2 or 5 so far from each other that their labels have room, counted from the trigger. */
+export function axisSteps({ axis, view }: Pick<Scene, 'axis' | 'view'>, width: number): AxisSteps {
   const zero = zeroOf(axis);
+  const last = Math.min(view.first + width * view.perPixel, axis.length);
+  const roomy = stepFor(axis, view, APART);
+  const label = timeText(axis, Math.round(last), roomy);
+  const seconds = stepFor(axis, view, Math.max(APART, label.length * LETTER + 16));
+  const step = seconds / axis.tickSeconds;
   const ticks: number[] = [];
   for (let i = Math.ceil((view.first - zero) / step); ; i++) {
     const tick = zero + i * step;
-    if (tick > view.first + width * view.perPixel) return ticks;
+    if (tick > view.first + width * view.perPixel) return { ticks, seconds };
     ticks.push(tick);
   }
+}
+
+function stepFor(axis: Axis, view: View, pixels: number): number {
+  const least = view.perPixel * pixels * axis.tickSeconds;
+  const power = 10 ** Math.floor(Math.log10(least));
+  return [1, 2, 5, 10].map((f) => f * power).find((s) => s >= least * 0.999) ?? power * 10;
 }
 
 /** Draws the rows between two heights on a canvas that is clear. */
@@ -87,7 +100,7 @@ function grid(context: CanvasRenderingContext2D, width: number, height: number, 
   context.strokeStyle = LINE;
   context.globalAlpha = 0.6;
   context.beginPath();
-  for (const tick of axisSteps(scene, width)) {
+  for (const tick of axisSteps(scene, width).ticks) {
     const x = Math.round(pixelOf(scene.view, tick)) + 0.5;
     context.moveTo(x, 0);
     context.lineTo(x, height);

@@ -15,6 +15,7 @@ export interface OpenSignal {
   readonly signed: boolean;
   readonly domain: string;
   readonly names?: Readonly<Record<string, string>> | undefined;
+  readonly real?: boolean;
 }
 
 /** A recording whose samples stay in the worker. */

@@ -2,7 +2,7 @@
 import { clsx } from 'clsx';
 import { Maximize2, Plus, Target, X, ZoomIn, ZoomOut } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { type Comparison, fitView, type Found, type GapStyle, nearestStored, nextEdge, plainView, type Row, secondsText, stepStored, ticksBetween, type WaveView, zeroOf } from '../../core/wave/index.ts';
+import { type Comparison, fitView, type Found, type GapStyle, nearestStored, nextEdge, openedView, plainView, realTick, realTicks, type Row, savedView, secondsText, stepStored, ticksBetween, type WaveView, zeroOf } from '../../core/wave/index.ts';
 import { Button, Empty, frequency, ProblemNote } from '../shared/index.ts';
 import { WaveCanvas } from './canvas.tsx';
 import { AXIS, rowHeight, type Scene, timeText, type View } from './draw.ts';
@@ -41,10 +41,19 @@ interface Props {
 /** One record: its waves, and what can be asked of them. */
 export function WaveRecord(props: Props) {
   const [gaps, setGaps] = useState<GapStyle>('short');
+  const { saved, onSave } = props;
+  const latest = useRef(saved);
+  const keep = useCallback(
+    (view: WaveView) => {
+      latest.current = view;
+      onSave(view);
+    },
+    [onSave],
+  );
   const { record, problem, share } = useRecord(props.source, gaps);
   if (problem) return <ProblemNote problem={problem} />;
   if (!record) return <Empty>Reading the record{share > 0 ? `, ${Math.round(share * 100)} %` : ''}…</Empty>;
-  return <OpenWaves key={`${gaps} ${record.opened.axis.title}`} record={record} gaps={gaps} onGaps={setGaps} {...props} />;
+  return <OpenWaves key={`${gaps} ${record.opened.axis.title}`} record={record} gaps={gaps} onGaps={setGaps} {...props} saved={latest.current} onSave={keep} />;
 }
 
 interface OpenProps extends Props {
@@ -56,7 +65,7 @@ interface OpenProps extends Props {
 function OpenWaves({ record, saved, onSave, others, panel, onPanel, gaps, onGaps }: OpenProps) {
   const { desk, opened } = record;
   const { axis, signals } = opened;
-  const [view, setViewState] = useState<WaveView>(() => (saved ? fitView(saved, axis, signals) : plainView(axis, signals)));
+  const [view, setViewState] = useState<WaveView>(() => (saved ? fitView(openedView(saved, axis), axis, signals) : plainView(axis, signals)));
   const [zoom, setZoom] = useState<View | null>(null);
   const [active, setActive] = useState(0);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
@@ -78,10 +87,10 @@ function OpenWaves({ record, saved, onSave, others, panel, onPanel, gaps, onGaps
     (change: (old: WaveView) => WaveView) =>
       setViewState((old) => {
         const next = change(old);
-        onSave(next);
+        onSave(savedView(next, axis));
         return next;
       }),
-    [onSave],
+    [onSave, axis],
   );
   const setRows = (rows: Row[]) => setView((old) => ({ ...old, rows }));
 
@@ -143,7 +152,7 @@ function OpenWaves({ record, saved, onSave, others, panel, onPanel, gaps, onGaps
   const addCursor = () => {
     const name = nextName(view.cursors.map((one) => one.name));
     setActive(view.cursors.length);
-    setView((old) => ({ ...old, cursors: [...old.cursors, { name, tick: nearestStored(axis, shown.first + middle * shown.perPixel * 1.1) }] }));
+    setView((old) => ({ ...old, cursors: [...old.cursors, { name, tick: freePlace(axis, shown, width, old.cursors) }] }));
   };
   const edge = (forward: boolean) => {
     const row = drawn.find((one) => chosen.has(one.id) && one.kind === 'signal') ?? drawn.find((one) => one.kind === 'signal');
@@ -203,7 +212,7 @@ function OpenWaves({ record, saved, onSave, others, panel, onPanel, gaps, onGaps
         </div>
         <div className="grid grid-cols-[17rem_minmax(0,1fr)] border-line border-t">
           <span className="tabular truncate border-line border-r px-2 py-0.5 text-quiet text-xs" data-testid="cursor">
-            {cursor ? `${cursor.name}: ${axis.sampled ? 'sample' : 'tick'} ${Math.round(tick).toLocaleString('en')}, ${timeText(axis, tick)} from the ${axis.triggers.length > 0 ? 'trigger' : 'start'}` : 'no cursor'}
+            {cursor ? `${cursor.name}: ${axis.sampled ? 'sample' : 'tick'} ${(axis.anchors ? realTick(axis, tick) : Math.round(realTicks(axis, tick))).toLocaleString('en')}, ${timeText(axis, tick)} from the ${axis.triggers.length > 0 ? 'trigger' : 'start'}` : 'no cursor'}
           </span>
           <Overview desk={desk} axis={axis} view={shown} width={width} marked={marked} onView={onView} />
         </div>
@@ -224,6 +233,20 @@ function OpenWaves({ record, saved, onSave, others, panel, onPanel, gaps, onGaps
       {panel === 'notes' && <NotesPanel axis={axis} notes={view.notes} tick={tick} onNotes={(notes) => setView((old) => ({ ...old, notes: [...notes] }))} onGo={go} />}
     </div>
   );
+}
+
+/** Pixels a new cursor keeps from the others. */
+const APART = 40;
+
+/** A place on screen for a new cursor where none stands yet, from the middle on to the right, then to the left. */
+function freePlace(axis: OpenRecord['opened']['axis'], view: View, width: number, cursors: WaveView['cursors']): number {
+  const taken = cursors.map(({ tick }) => (tick - view.first) / view.perPixel);
+  const right = Math.min(width, (axis.length - view.first) / view.perPixel);
+  const left = Math.max(0, -view.first / view.perPixel);
+  const places = Array.from({ length: Math.max(1, Math.floor((right - left) / APART)) }, (_, i) => left + (i + 0.5) * APART).sort((a, b) => Math.abs(a - (right + left) * 0.52) - Math.abs(b - (right + left) * 0.52));
+  const far = (x: number) => Math.min(Number.POSITIVE_INFINITY, ...taken.map((one) => Math.abs(one - x)));
+  const best = places.find((x) => far(x) >= APART / 2) ?? [...places].sort((a, b) => far(b) - far(a))[0] ?? width / 2;
+  return nearestStored(axis, view.first + best * view.perPixel);
 }
 
 const nextName = (names: readonly string[]): string => {

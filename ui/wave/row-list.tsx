@@ -8,7 +8,7 @@ import { type MouseEvent, type ReactNode, useState } from 'react';
 import { lastAt, leavesOf, nameOfRow, type Radix, RADIX_NAMES, type Row, wholeRow, freshId, writeValue } from '../../core/wave/index.ts';
 import { AXIS, colourOf, type DrawnRow, rowHeight } from './draw.ts';
 import type { OpenSignal } from './messages.ts';
-import { changedRow, flat, grouped, joined, moved, split, toggledGroup, ungrouped, widthOf, withoutRows } from './rows.ts';
+import { changedRow, flat, grouped, joined, moved, split, toggledGroup, ungrouped, widthOf, withoutRows, signalOf } from './rows.ts';
 
 interface Props {
   readonly rows: readonly Row[];
@@ -101,7 +101,7 @@ function shownValue(one: DrawnRow, tick: number): string {
   if (one.kind !== 'signal' || !one.drawn) return '';
   const { trace, steps } = one.drawn;
   const text = writeValue(trace, lastAt(trace, steps, tick), one.radix);
-  return one.radix.kind === 'hex' && trace.width > 1 ? `0x${text}` : text;
+  return one.radix.kind === 'hex' && trace.width > 1 && !trace.real ? `0x${text}` : text;
 }
 
 /** The end of the path tells most; the way there stands before it, smaller. Pressed, it chooses the row. */
@@ -165,6 +165,7 @@ function RowMenu({ row, rows, signals, chosen, drawn, onRows, onRename }: MenuPr
   const several = chosen.has(row.id) && chosen.size > 1 ? chosen : new Set([row.id]);
   const width = widthOf(row);
   const named = row.kind === 'signal' && row.parts.length === 1 && signals.find(({ name }) => name === row.parts[0]?.signal)?.names !== undefined;
+  const isReal = signalOf(row, signals)?.real === true;
   const radix = drawn.kind === 'signal' ? drawn.radix : null;
   const setRadix = (next: Radix) => onRows(changedRow(rows, row.id, { radix: next }));
   const kinds = (['binary', 'hex', 'unsigned', 'signed', 'ascii', ...(named ? (['names'] as const) : [])] as const).map((kind) => ({ kind, name: RADIX_NAMES[kind] }));
@@ -178,7 +179,12 @@ function RowMenu({ row, rows, signals, chosen, drawn, onRows, onRename }: MenuPr
           <DropdownMenu.Item className={ITEM} onSelect={() => setTimeout(onRename)}>
             Rename
           </DropdownMenu.Item>
-          {row.kind === 'signal' && width > 1 && (
+          {row.kind === 'signal' && isReal && (
+            <DropdownMenu.Item className={ITEM} onSelect={() => onRows(changedRow(rows, row.id, { style: row.style === 'analog' ? 'digital' : 'analog' }))}>
+              {row.style === 'analog' ? 'Draw as numbers' : 'Draw as a curve'}
+            </DropdownMenu.Item>
+          )}
+          {row.kind === 'signal' && !isReal && width > 1 && (
             <>
               <DropdownMenu.Separator className="my-1 border-line border-t" />
               {kinds.map(({ kind, name }) => (

@@ -15,7 +15,7 @@ const received = ({ about, data }: ReceivedCapture): Capture => ({ ...about, dat
 const opened = (made: Recording, hints: Calls['open']['ask']['hints'], notes: readonly string[]): Opened => {
   recording = made;
   const { traces, ...axis } = made;
-  return { axis, signals: traces.map(({ name, width, signed, domain, names }) => ({ name, width, signed, domain, ...(names ? { names } : {}) })), oddities: odditiesOf(made, hints), notes };
+  return { axis, signals: traces.map(({ name, width, signed, domain, names, real }) => ({ name, width, signed, domain, ...(names ? { names } : {}), ...(real ? { real } : {}) })), oddities: odditiesOf(made, hints), notes };
 };
 
 function current(): Recording {

@@ -1,7 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { recordingFrom } from '../../../tests/support/wave-model.ts';
-import { decode, type Decoder, measureBaud } from '../index.ts';
+import { decode, type Decoder, digitsOf, indexAt, measureBaud, type Recording } from '../index.ts';
+
+const digitAtTick = ({ traces }: Recording, name: string, tick: number): string => {
+  const trace = traces.find((one) => one.name === name) as Recording['traces'][number];
+  return digitsOf(trace, indexAt(trace, tick));
+};
 
 const serial = (over: Partial<Extract<Decoder, { kind: 'serial' }>> = {}): Decoder => ({ kind: 'serial', line: 'top.tx', baud: 100_000, dataBits: 8, parity: 'none', stopBits: 1, ...over });
 const frames = (recording: ReturnType<typeof recordingFrom>, decoder: Decoder) => {
@@ -10,10 +15,10 @@ const frames = (recording: ReturnType<typeof recordingFrom>, decoder: Decoder) =
   return found.value;
 };
 
-/** A line at one microsecond a tick: `ticks` a bit, bytes lowest bit first between a 0 and a 1. (Common practice: 8N1.) */
+/** A line at one microsecond a tick: `ticks` a bit, at rest for longer than a frame, then bytes lowest bit first between a 0 and a 1. (Common practice: 8N1.) */
 function sent(bytes: readonly number[], ticks: number, extra: (byte: number) => string = () => ''): string[] {
   const line = bytes.flatMap((byte) => [...`0${[...byte.toString(2).padStart(8, '0')].reverse().join('')}${extra(byte)}1`]);
-  const out = Array<string>(20).fill('1');
+  const out = Array<string>(Math.ceil(ticks * 12)).fill('1');
   let at = 0;
   for (const bit of line) {
     const until = Math.round((at + 1) * ticks);
@@ -63,6 +68,38 @@ describe('a serial line', () => {
   });
 });
 
+describe('a serial line that was under way when the record began', () => {
+  const bits = (byte: number) => `0${[...byte.toString(2).padStart(8, '0')].reverse().join('')}1`;
+  const recorded = (line: string, ticks: number, skip: number) => recordingFrom({ 'top.tx': [...line].flatMap((bit) => Array<string>(ticks).fill(bit)).slice(skip) });
+
+  test('what may have begun before is marked and has no value; what comes after a rest is what was sent', () => {
+    fc.assert(
+      fc.property(fc.uint8Array({ minLength: 1, maxLength: 4 }), fc.uint8Array({ minLength: 1, maxLength: 4 }), fc.integer({ min: 4, max: 12 }), fc.nat(399), (early, late, ticks, part) => {
+        const first = [...early].map(bits).join('');
+        const skip = Math.floor((part / 400) * first.length * ticks);
+        const found = frames(recorded(`${first}${'1'.repeat(12)}${[...late].map(bits).join('')}${'1'.repeat(12)}`, ticks, skip), serial({ baud: 1e6 / ticks }));
+        const rest = found.slice(-late.length);
+        expect(rest.map(({ value, trouble }) => [value, trouble])).toEqual([...late].map((byte) => [byte, null]));
+        // Whatever has a value was sent, in that order, and nothing sent twice is missing in between.
+        const values = found.flatMap(({ value, trouble }) => (value !== null && trouble === null ? [value] : []));
+        const sent = [...early, ...late];
+        expect(sent.slice(sent.length - values.length)).toEqual(values);
+      }),
+    );
+  });
+
+  test('a record that begins with the start bit, as one does that is triggered by it, marks that frame', () => {
+    const found = frames(recorded(`${bits(0x48)}${'1'.repeat(12)}${bits(0x69)}${'1'.repeat(12)}`, 10, 0), serial());
+    expect(found[0]).toMatchObject({ from: 0, text: '?', value: null, trouble: expect.stringContaining('began before') });
+    expect(found.slice(1).filter(({ trouble }) => trouble === null).map(({ value }) => value)).toEqual([0x69]);
+  });
+
+  test('a line of nothing but 0x55 without a rest cannot be told from another reading, and is marked', () => {
+    const found = frames(recorded(bits(0x55).repeat(20).slice(3), 10, 0), serial());
+    expect(found.every(({ value, trouble }) => value === null && trouble !== null)).toBe(true);
+  });
+});
+
 describe('SPI', () => {
   const spi = (over: Partial<Extract<Decoder, { kind: 'spi' }>> = {}): Decoder => ({ kind: 'spi', clock: 'top.sck', select: 'top.cs', out: 'top.mosi', in: 'top.miso', mode: 0, bits: 8, lowFirst: false, ...over });
 
@@ -109,6 +146,15 @@ describe('SPI', () => {
     );
   });
 
+  test('words of a chip that was selected before the record began are marked, the next ones read', () => {
+    const all = transfer([0xa5, 0x5a], [0, 0], 0, 8);
+    const cut = (name: string, from: number) => ({ name, digits: Array.from({ length: all.length - from }, (_, tick) => digitAtTick(all, name, tick + from)) });
+    const late = recordingFrom(Object.fromEntries(['top.sck', 'top.cs', 'top.mosi', 'top.miso'].map((name) => [name, [...cut(name, 10).digits, ...cut(name, 0).digits]])));
+    const found = frames(late, spi({ in: null }));
+    expect(found[0]).toMatchObject({ value: null, trouble: expect.stringContaining('began before') });
+    expect(found.filter(({ trouble }) => trouble === null).map(({ value }) => value)).toEqual([0xa5, 0x5a]);
+  });
+
   test('a word that is let go in the middle is a bad frame', () => {
     const found = frames(transfer([0xa5, 0x5a], [0, 0], 0, 8, 11), spi({ in: null }));
     expect(found.map(({ trouble }) => trouble)).toEqual([null, 'let go after 3 of 8 bits']);
@@ -147,6 +193,12 @@ describe('I2C', () => {
     const found = frames(talk([[0xa0, true], [0x12, true], [0x34, false]]), i2c);
     expect(found.map(({ text }) => text)).toEqual(['start', '50 write', '12', '34 4 last', 'stop']);
     expect(found.every(({ trouble }) => trouble === null)).toBe(true);
+  });
+
+  test('a byte that was on its way when the record began is marked, not read', () => {
+    const whole = talk([[0xa0, true], [0x12, true]]);
+    const late = recordingFrom(Object.fromEntries(['top.scl', 'top.sda'].map((name) => [name, Array.from({ length: whole.length - 20 }, (_, tick) => digitAtTick(whole, name, tick + 20))])));
+    expect(frames(late, i2c)[0]).toMatchObject({ from: 0, text: '?', value: null, trouble: expect.stringContaining('began before') });
   });
 
   test('an address nobody takes and a byte broken off are bad frames', () => {

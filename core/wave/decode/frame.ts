@@ -17,3 +17,6 @@ export function byteText(value: number, bits = 8): string {
   const hex = value.toString(16).toUpperCase().padStart(Math.ceil(bits / 4), '0');
   return bits === 8 && value >= 32 && value < 127 ? `${hex} ${String.fromCharCode(value)}` : hex;
 }
+
+/** What is said of a unit whose beginning nobody saw. */
+export const BEGAN_BEFORE = 'began before the record or in a gap: its value is not known';

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { fail, ok, problem, type Result } from '../../result.ts';
+import { knownTrace } from '../known.ts';
 import type { Recording } from '../recording.ts';
 import type { Trace } from '../trace.ts';
 import type { Frame } from './frame.ts';
@@ -22,7 +23,7 @@ export function decode(recording: Recording, decoder: Decoder): Result<readonly 
   const find = (name: string | null): Trace | null => {
     const trace = name === null ? null : (recording.traces.find((one) => one.name === name) ?? null);
     if (name !== null && trace?.width !== 1) missing ??= name;
-    return trace;
+    return trace && knownTrace(recording, trace);
   };
   const need = (name: string): Trace => find(name) as Trace;
   const gone = () => fail(problem('decode-signal', `The record has no single bit "${missing}".`, 'Choose another signal for the decoder.'));

@@ -1,6 +1,6 @@
 import type { Recording } from '../recording.ts';
 import { digitAt, indexAt, type Trace } from '../trace.ts';
-import { byteText, type Frame } from './frame.ts';
+import { BEGAN_BEFORE, byteText, type Frame } from './frame.ts';
 
 export interface SpiSettings {
   /** 0 to 3: bit 1 is the resting level of the clock, bit 0 set takes data at its second edge. (Common practice.) */
@@ -25,9 +25,12 @@ export function decodeSpi(recording: Recording, lines: SpiLines, { mode, bits, l
   const ways = ([['out', lines.out], ['in', lines.in]] as const).flatMap(([way, trace]) => (trace ? [{ way, trace, value: 0, unknown: false }] : []));
   const frames: Frame[] = [];
   let [count, from] = [0, 0];
+  // Where a word begins is known from the fall of the select line, or, without one, from a clock at rest.
+  let isPlaced = select === null ? clock.at.length > 0 && digitAt(clock, 0, 0) === rests : true;
   const give = (to: number, trouble: string | null) => {
     for (const one of ways) {
-      frames.push({ from, to, text: one.unknown ? '?' : byteText(one.value, bits), value: one.unknown ? null : one.value, way: one.way, trouble: trouble ?? (one.unknown ? 'a bit is unknown' : null) });
+      const isKnown = !one.unknown && isPlaced;
+      frames.push({ from, to, text: isKnown ? byteText(one.value, bits) : '?', value: isKnown ? one.value : null, way: one.way, trouble: trouble ?? (isPlaced ? (one.unknown ? 'a bit is unknown' : null) : BEGAN_BEFORE) });
       one.value = 0;
       one.unknown = false;
     }
@@ -38,16 +41,26 @@ export function decodeSpi(recording: Recording, lines: SpiLines, { mode, bits, l
     return index < 0 ? 'x' : digitAt(trace, index, 0);
   };
   let selectIndex = select ? indexAt(select, 0) : 0;
+  if (select && (selectIndex < 0 || digitAt(select, selectIndex, 0) === '0')) isPlaced = false;
   for (let i = 1; i < clock.at.length; i++) {
     const tick = clock.at[i] as number;
     if (select) {
       while (selectIndex + 1 < select.at.length && (select.at[selectIndex + 1] as number) <= tick) {
         selectIndex++;
-        if (count > 0 && digitAt(select, selectIndex, 0) !== '0') give(select.at[selectIndex] as number, `let go after ${count} of ${bits} bits`);
+        const level = digitAt(select, selectIndex, 0);
+        if (count > 0 && level !== '0') give(select.at[selectIndex] as number, level === '1' ? `let go after ${count} of ${bits} bits` : LOST);
+        if (level === '0') isPlaced = selectIndex > 0 && digitAt(select, selectIndex - 1, 0) === '1';
       }
       if (selectIndex < 0 || digitAt(select, selectIndex, 0) !== '0') continue;
     }
-    if (digitAt(clock, i, 0) !== takesAt) continue;
+    const level = digitAt(clock, i, 0);
+    if (level !== '0' && level !== '1') {
+      if (count > 0) give(tick, LOST);
+      isPlaced = false;
+      continue;
+    }
+    if (!select && !isPlaced && level === rests && count === 0 && !isLevel(clock, i - 1)) isPlaced = true;
+    if (level !== takesAt || !isLevel(clock, i - 1)) continue;
     if (count === 0) from = tick;
     for (const one of ways) {
       // What changes with the edge is what stood before it.
@@ -60,10 +73,17 @@ export function decodeSpi(recording: Recording, lines: SpiLines, { mode, bits, l
   }
   if (count > 0) {
     const letGo = select ? nextHigh(select, selectIndex) : null;
-    if (letGo !== null) give(letGo, `let go after ${count} of ${bits} bits`);
+    if (letGo !== null) give(letGo, digitAt(select as Trace, indexAt(select as Trace, letGo), 0) !== '1' ? LOST : `let go after ${count} of ${bits} bits`);
   }
   return frames;
 }
+
+const LOST = 'the record has a gap in it';
+
+const isLevel = (trace: Trace, index: number): boolean => {
+  const digit = index < 0 ? 'x' : digitAt(trace, index, 0);
+  return digit === '0' || digit === '1';
+};
 
 function nextHigh(select: Trace, index: number): number | null {
   for (let i = index + 1; i < select.at.length; i++) if (digitAt(select, i, 0) !== '0') return select.at[i] as number;

@@ -26,7 +26,7 @@ interface Props {
 /** Lays another capture over this one; what differs is marked in the rows and listed. */
 export function ComparePanel({ desk, axis, others, tick, comparison, onComparison, onGo }: Props) {
   const [other, setOther] = useState<number | null>(null);
-  const [by, setBy] = useState<'trigger' | 'best' | 'cursor'>('trigger');
+  const [by, setBy] = useState<'trigger' | 'best' | 'cursor'>(axis.triggers.length > 0 ? 'trigger' : 'best');
   const [problem, setProblem] = useState<Problem | null>(null);
   const chosen = other ?? others.find(({ isReference }) => isReference)?.id ?? others[0]?.id ?? null;
   const compare = async () => {
@@ -34,13 +34,14 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
     const fetched = await ask<ReceivedCapture>(`/api/captures/${chosen}`);
     if (!fetched.ok) return setProblem(fetched.problem);
     // By cursor: the trigger of the other one is laid where the cursor stands.
-    const alignment: Alignment = by === 'cursor' ? { offset: tick - (fetched.value.about.triggerIndex ?? 0) } : by;
+    const alignment: Alignment = by === 'cursor' ? { onTick: tick } : by;
     const answer = await desk.ask('compare', { capture: fetched.value, alignment });
     setProblem(answer.ok ? null : answer.error);
     onComparison(answer.ok ? { with: chosen, result: answer.value } : null);
   };
-  if (others.length === 0) return <p className="border border-line border-dashed px-4 py-6 text-center text-quiet text-sm">There is no other capture to compare with. Arm again, or keep this one as reference for the next.</p>;
+  if (others.length === 0) return <p className="border border-line border-dashed px-4 py-6 text-center text-quiet text-sm">There is no {axis.sampled ? 'other ' : ''}capture to compare with yet. Arm {axis.sampled ? 'again, or keep this one as reference for the next' : 'a recorder first'}.</p>;
   const result = comparison?.result;
+  const unit = axis.sampled ? 'samples' : 'ticks';
   return (
     <div className="flex flex-col gap-2">
       <div className="flex flex-wrap items-center gap-2 text-sm">
@@ -55,7 +56,7 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
         </select>
         <span className="text-quiet">laid</span>
         <select aria-label="Alignment" className="h-8 border border-line bg-raised px-1" value={by} onChange={(event) => setBy(event.target.value as typeof by)}>
-          <option value="trigger">trigger on trigger</option>
+          <option value="trigger">{axis.triggers.length > 0 ? 'trigger on trigger' : 'its trigger on the beginning'}</option>
           <option value="cursor">its trigger on the cursor</option>
           <option value="best">where it fits best</option>
         </select>
@@ -67,8 +68,8 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
         )}
         {result && (
           <span className="tabular" data-testid="compared">
-            {result.differences.length === 0 ? <span className="text-good">no difference in {Math.round(result.shared).toLocaleString('en')} samples</span> : <span className="text-bad">{result.cut ? 'more than ' : ''}{result.differences.length.toLocaleString('en')} {result.differences.length === 1 ? 'difference' : 'differences'}</span>}
-            {by === 'best' && `, moved by ${Math.round(result.offset).toLocaleString('en')} samples`}
+            {result.differences.length === 0 ? <span className="text-good">no difference in {Math.round(result.shared).toLocaleString('en')} {unit}</span> : <span className="text-bad">{result.cut ? 'more than ' : ''}{result.differences.length.toLocaleString('en')} {result.differences.length === 1 ? 'difference' : 'differences'}</span>}
+            {by === 'best' && `, moved by ${axis.sampled ? `${Math.round(result.offset).toLocaleString('en')} samples` : secondsText(result.offset * axis.tickSeconds)}`}
             {result.apart.length > 0 && `, only in one: ${result.apart.join(', ')}`}
           </span>
         )}
@@ -85,7 +86,7 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
           columns={[
             { id: 'time', header: 'Time', accessorFn: ({ from }: Difference) => timeText(axis, from), cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
             { id: 'name', header: 'Signal', accessorFn: ({ name }: Difference) => name, cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
-            { id: 'long', header: 'For', accessorFn: ({ from, to }: Difference) => { const ticks = ticksBetween(axis, from, to); return ticks === null ? '' : `${Math.round(ticks).toLocaleString('en')} samples, ${secondsText(ticks * axis.tickSeconds)}`; }, cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
+            { id: 'long', header: 'For', accessorFn: ({ from, to }: Difference) => { const ticks = ticksBetween(axis, from, to); return ticks === null ? '' : `${Math.round(ticks).toLocaleString('en')} ${unit}, ${secondsText(ticks * axis.tickSeconds)}`; }, cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
           ]}
         />
       )}
