@@ -5,7 +5,7 @@ import { builtDemo, demoPlan } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
 import { type Bitstream, partNamed, readBackMask, readBitstream, verifyConfiguration } from '../core/fabric/index.ts';
 import { type Cable, ChainLink, ScanQueue } from '../core/jtag/index.ts';
-import { type CaptureRequest, captureNow, checkLoad, drive, keepBitstream, type LoadContext, loadBitstream, readBoardState, rehearseBoot, scanChain } from '../core/operations/index.ts';
+import { armRecorder, type CaptureRequest, captureNow, checkLoad, drive, haltRecorder, keepBitstream, type LoadContext, loadBitstream, lookAtRecorder, readBoardState, rehearseBoot, scanChain } from '../core/operations/index.ts';
 import type { PanelMap, ProbeMap, RecorderMap } from '../core/probes/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { ProblemError } from '../core/result.ts';
@@ -225,6 +225,57 @@ describe('capture', () => {
     const never = await captureNow(cable, request({ when: 'state == 7' }), async () => false);
     expect(never.ok ? 'captured' : never.error.code).toBe('no-trigger');
     expect((await captureNow(cable, request({}), async () => true)).ok).toBe(true);
+  });
+
+  test('what has triggered but is not full is stopped and read: all it stored from before the trigger on, and nothing older', async () => {
+    // A recorder that stores only while the button's debouncer counts, and can be divided.
+    const plan = demoPlan();
+    const keeping = builtDemo({ ...plan, recorders: plan.recorders.map((one) => ({ ...one, signals: [...one.signals, quiet], qualifier: true, segments: 4 })) });
+    await load(keeping.bitstream);
+    const probes = keeping.probes as ProbeMap;
+    for (const [segments, before] of [[1, 20], [4, 20]] as const) {
+      const wanted = request({ map: probes, when: `${quiet} == 100`, keep: `${quiet} != 0`, before, segments });
+      const armed = await armRecorder(cable, wanted);
+      if (!armed.ok) throw new Error(armed.error.message);
+      const untriggered = await lookAtRecorder(cable, wanted);
+      expect(untriggered.ok && untriggered.value).toBe('filling');
+      // Pressed for 150 counts: 99 before the trigger, then about 50 more.
+      bench.operate('B0', true);
+      bench.advance(12.5);
+      bench.operate('B0', false);
+      bench.advance(50);
+      const triggered = await lookAtRecorder(cable, wanted);
+      expect(triggered.ok && triggered.value).toBe('triggered');
+      const read = await haltRecorder(cable, wanted, armed.value, unwatched);
+      if (!read.ok) throw new Error(read.error.message);
+      const { capture } = read.value;
+      const signal = capture.signals.find((one) => one.name === quiet) as (typeof capture.signals)[number];
+      const values = Array.from({ length: capture.samples }, (_, i) => Number(valueAt(capture, signal, i)));
+      expect(values.slice(0, before + 1)).toEqual(Array.from({ length: before + 1 }, (_, i) => 100 - before + i));
+      expect(capture.samples).toBeGreaterThan(before + 10);
+      expect(capture.samples).toBeLessThan(recorder.depth / segments);
+      expect(values.every((value, i) => value === 100 - before + i)).toBe(true);
+      expect(capture.triggerIndex).toBe(before);
+      const after = await lookAtRecorder(cable, wanted);
+      expect(after.ok && after.value).toBe('idle');
+    }
+  });
+
+  test('what has not triggered holds nothing to read, and is disarmed', async () => {
+    await load(probed.bitstream);
+    const wanted = request({ when: 'state == 7' });
+    await armRecorder(cable, wanted);
+    const read = await haltRecorder(cable, wanted, 12e6, unwatched);
+    expect(read.ok ? 'read' : read.error.code).toBe('nothing-recorded');
+  });
+
+  test('the rate of the sampling clock is right at a TCK of 100 kHz as it is at 10 MHz', async () => {
+    await load(probed.bitstream);
+    for (const tckHz of [10e6, 1e6, 100e3]) {
+      await cable.setFrequency(tckHz);
+      const armed = await armRecorder(cable, request({ tckHz, clocks: {} }));
+      expect(armed.ok && Math.abs(armed.value / 12e6 - 1)).toBeLessThan(1e-3);
+    }
   });
 
   test('another build on the board, an empty FPGA and a design without cores are told apart', async () => {

@@ -59,6 +59,8 @@ export class Runtime {
   scan: (Scan & { time: string }) | null = null;
   running: Running | null = null;
   armed: readonly ArmedCapture[] = [];
+  /** Recorders that are to be stopped and read at the next look. */
+  readonly halts = new Set<string>();
   ladder: Timed<{ readonly rungs: readonly Rung[] }> | null = null;
   sweep: Timed<Sweep> | null = null;
   integrity: Timed<BypassTest & { readonly hz: number }> | null = null;

@@ -1,5 +1,5 @@
 import type { Cable, ScanCounts } from '../jtag/index.ts';
-import { type Placement, planOf, type ProbeMap, RecorderClient, type RecorderLook, type RecorderMap, type RecorderStatus, wordBits } from '../probes/index.ts';
+import { type Filled, type Placement, planOf, type ProbeMap, RecorderClient, type RecorderLook, type RecorderMap, type RecorderStatus, wordBits } from '../probes/index.ts';
 import { unwatched, type Watch } from '../progress.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
 import { type CompiledCondition, compileCondition } from '../trigger/index.ts';
@@ -75,11 +75,28 @@ export async function armRecorder(cable: Cable, request: CaptureRequest): Promis
   if (!opened.ok) return opened;
   const { client, map } = opened.value;
   if (!(await client.isKnown())) return fail(problem('trigger-old', `The recorder "${map.name}" on the board comes from another release.`, 'Build and load again.'));
-  const measured = await client.sampleRate(request.tckHz);
-  if (measured < 1) return fail(problem('clock-stopped', `The sampling clock ${map.clock} stands still; the recorder cannot see anything.`, 'Check the oscillator on the board.', 'Choose another sampling clock under Probe.'));
-  await client.arm(condition.value, placementOf(request));
   const nominalHz = request.clocks[map.clock.split('.').at(-1) ?? ''];
-  return ok(nominalHz !== undefined && Math.abs(measured / nominalHz - 1) < AGREES ? nominalHz : measured);
+  const rate = await rateOf(client, map, request.tckHz, nominalHz);
+  if (!rate.ok) return rate;
+  await client.arm(condition.value, placementOf(request));
+  return rate;
+}
+
+/** Hertz of the sampling clock: what its port is said to run at where the measurement agrees or cannot be made, else what was measured. */
+async function rateOf(client: RecorderClient, map: RecorderMap, tckHz: number, nominalHz: number | undefined): Promise<Result<number>> {
+  const measured = await client.sampleRate(tckHz);
+  if (!measured.known) {
+    // Once more: one batch may have been torn apart on its way.
+    const again = await client.sampleRate(tckHz);
+    if (!again.known) return nominalHz === undefined ? fail(problem('clock-not-told', `The rate of the sampling clock ${map.clock} cannot be told at this TCK: what was counted does not agree with itself, so the times of a capture would be wrong.`, 'Set another TCK under Bench.', `Say the frequency of ${map.clock} under Design, Clocks.`)) : ok(nominalHz);
+    return rated(again.hertz, map, nominalHz);
+  }
+  return rated(measured.hertz, map, nominalHz);
+}
+
+function rated(hertz: number, map: RecorderMap, nominalHz: number | undefined): Result<number> {
+  if (hertz < 1) return fail(problem('clock-stopped', `The sampling clock ${map.clock} stands still; the recorder cannot see anything.`, 'Check the oscillator on the board.', 'Choose another sampling clock under Probe.'));
+  return ok(nominalHz !== undefined && Math.abs(hertz / nominalHz - 1) < AGREES ? nominalHz : hertz);
 }
 
 /** Where an armed recorder is now. Everything it needs is asked for anew, so others may use the cable between two looks. */
@@ -109,23 +126,35 @@ export async function disarmRecorder(cable: Cable, request: CaptureRequest): Pro
   return ok(null);
 }
 
-/** Reads a filled recorder. */
-export async function readRecorder(cable: Cable, request: CaptureRequest, sampleRate: number, watch: Watch): Promise<Result<CaptureOutcome>> {
+/** Stops a recorder that has triggered but is not full, and reads what it holds; what it was still waiting for is not in the capture. */
+export async function haltRecorder(cable: Cable, request: CaptureRequest, sampleRate: number, watch: Watch): Promise<Result<CaptureOutcome>> {
+  const opened = await open(cable, request);
+  if (!opened.ok) return opened;
+  const filled = await opened.value.client.halt(request.tckHz);
+  if (!filled) return fail(problem('clock-stopped', `The sampling clock ${opened.value.map.clock} does not answer, so it cannot be told how much the recorder holds.`, 'Check the oscillator on the board.', 'Cancel the capture.'));
+  if (filled.segments === 0 && filled.left === null) return fail(problem('nothing-recorded', 'The recorder had not triggered; it holds nothing that could be placed in time. It is disarmed.', 'Arm again, and press "Trigger now" to take what there is.'));
+  return readRecorder(cable, request, sampleRate, watch, filled);
+}
+
+/** Reads a filled recorder, or what one holds that was halted. */
+export async function readRecorder(cable: Cable, request: CaptureRequest, sampleRate: number, watch: Watch, filled: Filled | null = null): Promise<Result<CaptureOutcome>> {
   const opened = await open(cable, request);
   if (!opened.ok) return opened;
   const { client, map, counts } = opened.value;
   const start = counts();
-  const data = await client.read(watch, placementOf(request));
+  const { segments } = placementOf(request);
+  const data = await client.read(watch, placementOf(request), filled);
   if (!data.ok) return data;
   const capture: Capture = {
     recorder: map.name,
     fingerprint: request.map.fingerprint,
     condition: request.when,
     signals: map.signals.map((signal) => ({ ...signal, domain: map.clock })),
-    samples: map.depth,
+    samples: data.value.length / wordBits(map),
     sampleBits: wordBits(map),
     ...(map.qualifier ? { stampAt: map.width } : {}),
-    segments: placementOf(request).segments,
+    segments: filled ? filled.segments + (filled.left === null ? 0 : 1) : segments,
+    ...(filled ? { segmentSize: map.depth / segments } : {}),
     keep: request.keep ?? '',
     triggerIndex: request.before,
     plan: planOf(map),
@@ -135,7 +164,7 @@ export async function readRecorder(cable: Cable, request: CaptureRequest, sample
   return ok({ capture, tckCycles: counts().tckCycles - start.tckCycles, payloadBits: counts().payloadBits - start.payloadBits });
 }
 
-/** Arm, wait, read, in one go. `pause` lets time pass between two looks and answers whether to go on waiting. */
+/** Arm, wait, read, in one go. `pause` lets time pass between two looks and answers whether to go on waiting; what has triggered by then is read as far as it goes. */
 export async function captureNow(cable: Cable, request: CaptureRequest, pause: () => Promise<boolean> = defaultPause(cable)): Promise<Result<CaptureOutcome>> {
   const armed = await armRecorder(cable, request);
   if (!armed.ok) return armed;
@@ -144,6 +173,7 @@ export async function captureNow(cable: Cable, request: CaptureRequest, pause: (
     if (!status.ok) return status;
     if (status.value === 'done') return readRecorder(cable, request, armed.value, unwatched);
     if (await pause()) continue;
+    if (status.value === 'triggered') return haltRecorder(cable, request, armed.value, unwatched);
     await disarmRecorder(cable, request);
     return fail(problem('no-trigger', `The condition "${request.when}" did not come true in time; the recorder was still ${status.value}.`, 'Wait longer.', 'Check that the condition can come true.'));
   }

@@ -9,7 +9,7 @@ export { type Keep, keepBitstream, keepBlocks, type KeepReady, type KeepRequest,
 export { type BlockRole, type BootLook, type KeepBlock, planBlocks } from './keep-blocks.ts';
 export { allowed, type KeepCheck } from './keep-checks.ts';
 export { type Rehearsal, type RehearsalKind, rehearseBoot } from './rehearse.ts';
-export { armRecorder, type CaptureOutcome, captureNow, type CaptureRequest, checkCapture, disarmRecorder, lookAtRecorder, readRecorder, triggerRecorder, watchRecorder } from './capture.ts';
+export { armRecorder, type CaptureOutcome, captureNow, type CaptureRequest, checkCapture, disarmRecorder, haltRecorder, lookAtRecorder, readRecorder, triggerRecorder, watchRecorder } from './capture.ts';
 export { drive, type Driven } from './drive.ts';
 export { readBoardState, type BoardState } from './board-state.ts';
 export { describeMismatch, playSvf, type SvfPlay, type SvfPlayOptions } from './svf-play.ts';

@@ -1,7 +1,8 @@
 import type { Bits } from '../bits/index.ts';
-import { copyBits, getBit, packedLength } from '../bits/index.ts';
+import { copyBits, getBit, packedLength, sliceBits } from '../bits/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
+import { type ClockRate, measureRate, type RateEffort, TICK_BITS } from './clock-rate.ts';
 import type { HubClient } from './hub-client.ts';
 import { type RecorderMap, wordBits } from './map.ts';
 import type { Relation, TriggerProgram } from './program.ts';
@@ -18,12 +19,15 @@ const FORCE = 8n;
 const RELATIONS: Readonly<Record<Relation, bigint>> = { equal: 0b0001n, below: 0b0010n, changes: 0b1101n, rises: 0b1111n, falls: 0b1010n };
 const IN_A_ROW = 1n << 31n;
 const OTHERWISE_BIT = 24n;
-const TICK_BITS = 20;
-const TICK_CLOCKS = 20_000;
+/** For the time axis: to one in ten thousand, where a quarter of a second is enough for that. */
+const SAMPLE_RATE: RateEffort = { edges: 20_000, seconds: 0.25 };
+/** While it waits: enough to see that the clock is alive and near what it was. */
+const LOOK_RATE: RateEffort = { edges: 1000, seconds: 0.01 };
 /** Edges for a request to pass the synchronisers. */
 const CROSSING_CLOCKS = 8;
-/** As many for a sampling clock of a hundredth of TCK, and enough to measure it on the way. */
-const LOOK_CLOCKS = 2000;
+/** As long for a sampling clock of 32 kHz, in seconds. */
+const LOOK_SECONDS = 250e-6;
+const LEAST_LOOK_CLOCKS = 16;
 const CHUNK_BITS = 1 << 16;
 
 /** What a recorder tells while it waits. */
@@ -39,8 +43,16 @@ export interface RecorderLook {
   readonly left: number;
   /** Segment that is being filled, from 0. */
   readonly segment: number;
-  /** Frequency of the sampling clock in hertz, as measured during the look. */
-  readonly hertz: number;
+  /** Frequency of the sampling clock in hertz, as measured during the look; null where it cannot be told. */
+  readonly hertz: number | null;
+}
+
+/** How much of the buffer a stopped recorder had filled. */
+export interface Filled {
+  /** Segments that are complete. */
+  readonly segments: number;
+  /** Samples still to come in the one after them, which has triggered; null where there is none such. */
+  readonly left: number | null;
 }
 
 /** Where the trigger stands: `before` samples are kept from before it, in each of `segments` equal parts of the buffer. */
@@ -103,11 +115,12 @@ export class RecorderClient {
   async look(tckHz: number): Promise<RecorderLook | null> {
     const { core, comparators } = this.#map;
     this.#hub.write(core, REGISTER.control, [LOOK]);
-    const hertz = await this.#rate(tckHz, LOOK_CLOCKS);
+    this.#hub.clock(lookClocks(tckHz));
+    const rate = await this.#rate(tckHz, LOOK_RATE);
     const [levels = 0n, , held = 0n, left = 0n] = await this.#hub.read(core, REGISTER.levels, 4);
     if (((levels >> 5n) & 1n) !== ((levels >> 4n) & 1n)) return null;
     const seen = await this.#hub.read(core, REGISTER.seen, comparators);
-    return { status: statusOf(levels), stage: Number((held >> 8n) & 3n), now: Array.from({ length: comparators }, (_, i) => ((held >> BigInt(i)) & 1n) === 1n), seen: seen.map(Number), left: Number(left), segment: Number((held >> 16n) & 31n), hertz };
+    return { status: statusOf(levels), stage: Number((held >> 8n) & 3n), now: Array.from({ length: comparators }, (_, i) => ((held >> BigInt(i)) & 1n) === 1n), seen: seen.map(Number), left: Number(left), segment: Number((held >> 16n) & 31n), hertz: rate.known ? rate.hertz : null };
   }
 
   async stop(): Promise<void> {
@@ -128,26 +141,42 @@ export class RecorderClient {
     return statusOf(levels);
   }
 
+  /** Ends a recording before its buffer is full; what it had stored stays there. Null while the sampling clock does not answer. */
+  async halt(tckHz: number): Promise<Filled | null> {
+    const { core } = this.#map;
+    const ask = (control: bigint) => {
+      this.#hub.write(core, REGISTER.control, [control]);
+      this.#hub.clock(lookClocks(tckHz));
+    };
+    ask(LOOK);
+    const running = this.#hub.readLater(core, REGISTER.levels, 4);
+    ask(STOP);
+    ask(LOOK);
+    const [levels = 0n, , held = 0n, left = 0n] = await this.#hub.read(core, REGISTER.levels, 4);
+    if (((levels >> 5n) & 1n) !== ((levels >> 4n) & 1n)) return null;
+    const [was = 0n, , wasHeld = 0n] = await running;
+    const [segments, segmentBefore] = [held, wasHeld].map((word) => Number((word >> 16n) & 31n)) as [number, number];
+    const status = statusOf(was);
+    if (status === 'done') return { segments: segments + 1, left: null };
+    // When a segment ended in between, whether the next one has triggered is not known: it is left out.
+    return { segments, left: status === 'triggered' && segments === segmentBefore ? Number(left) : null };
+  }
+
   /** Measured frequency of the sampling clock in hertz against TCK; 0 when it stands still. */
-  sampleRate(tckHz: number): Promise<number> {
-    return this.#rate(tckHz, TICK_CLOCKS);
+  sampleRate(tckHz: number): Promise<ClockRate> {
+    return this.#rate(tckHz, SAMPLE_RATE);
   }
 
-  async #rate(tckHz: number, clocks: number): Promise<number> {
+  #rate(tckHz: number, effort: RateEffort): Promise<ClockRate> {
     const { queue } = this.#hub;
-    // Both counts are taken in one batch: between batches a board goes on for as long as it likes.
-    const start = queue.counts.tckCycles;
-    const first = this.#ticks();
-    const apart = queue.counts.tckCycles - start + clocks;
-    this.#hub.clock(clocks);
-    const second = this.#ticks();
-    await this.#hub.flush();
-    const span = 2 ** TICK_BITS;
-    return (((await second) - (await first) + span) % span) / (apart / tckHz);
+    return measureRate({ read: () => this.#ticks(), clock: (count) => this.#hub.clock(count), cycles: () => queue.counts.tckCycles, flush: () => this.#hub.flush() }, tckHz, effort);
   }
 
-  /** All words, packed without gaps: oldest first, in each segment if the buffer is divided. */
-  async read(watch: Watch, { before, segments }: Placement): Promise<Result<Bits>> {
+  /**
+   * All words, packed without gaps: oldest first, in each segment if the buffer is divided. Of a recorder that was halted, what it had stored: its
+   * complete segments, then what there is of the one that had triggered.
+   */
+  async read(watch: Watch, { before, segments }: Placement, filled: Filled | null = null): Promise<Result<Bits>> {
     const { core, depth } = this.#map;
     const bits = wordBits(this.#map);
     const out = new Uint8Array(packedLength(bits * depth));
@@ -162,7 +191,13 @@ export class RecorderClient {
     }
     this.#hub.queue.countPayload(bits * depth);
     const data = { length: bits * depth, bytes: out };
-    return this.#map.segments > 1 ? turned(data, bits, depth / segments, before) : ok(data);
+    const size = depth / segments;
+    const complete = filled ? filled.segments : segments;
+    const left = filled?.left ?? null;
+    // A buffer in one piece is read from what came first: what is still to come would have taken the place of that.
+    if (this.#map.segments === 1) return ok(left === null ? data : sliceBits(data, left * bits, (size - left) * bits));
+    const sizes = [...Array<number>(complete).fill(size), ...(left === null ? [] : [size - left])];
+    return turned(data, bits, size, before, sizes);
   }
 
   async #ticks(): Promise<number> {
@@ -174,16 +209,26 @@ export class RecorderClient {
   }
 }
 
-/** Turns each segment, as it lies in the buffer, so that its marked sample comes after `before` others. */
-function turned(data: Bits, bits: number, size: number, before: number): Result<Bits> {
-  const out = new Uint8Array(data.bytes.length);
-  for (let base = 0; base * bits < data.length; base += size) {
+const lookClocks = (tckHz: number): number => Math.max(LEAST_LOOK_CLOCKS, Math.ceil(LOOK_SECONDS * tckHz));
+
+/**
+ * Turns each segment, as it lies in the buffer, so that its marked sample comes after `before` others; `sizes` says how many samples of each are to be
+ * kept. A segment is filled from its beginning on, so of several marks the first one is not left from before.
+ */
+function turned(data: Bits, bits: number, size: number, before: number, sizes: readonly number[]): Result<Bits> {
+  const kept = sizes.reduce((sum, one) => sum + one, 0);
+  const out = new Uint8Array(packedLength(kept * bits));
+  let to = 0;
+  for (const [segment, count] of sizes.entries()) {
+    const base = segment * size;
     let mark = 0;
     while (mark < size && getBit(data.bytes, (base + mark + 1) * bits - 1) === 0) mark++;
-    if (mark === size) return fail(problem('capture-broken', `Segment ${base / size + 1} has no sample that triggered.`, 'Arm again.', 'Scan more slowly: the read-out may have lost bits.'));
+    if (mark === size) return fail(problem('capture-broken', `Segment ${segment + 1} has no sample that triggered.`, 'Arm again.', 'Scan more slowly: the read-out may have lost bits.'));
     const oldest = (mark - before + size) % size;
-    copyBits(data.bytes, (base + oldest) * bits, out, base * bits, (size - oldest) * bits);
-    copyBits(data.bytes, base * bits, out, (base + size - oldest) * bits, oldest * bits);
+    const straight = Math.min(count, size - oldest);
+    copyBits(data.bytes, (base + oldest) * bits, out, to * bits, straight * bits);
+    copyBits(data.bytes, base * bits, out, (to + straight) * bits, (count - straight) * bits);
+    to += count;
   }
-  return ok({ length: data.length, bytes: out });
+  return ok({ length: kept * bits, bytes: out });
 }

@@ -23,6 +23,8 @@ export interface Capture {
   readonly triggerIndex: number;
   /** Equal parts, each with a trigger of its own; 1 where it is not said. */
   readonly segments?: number;
+  /** Samples of a whole segment, where the last one was stopped before it was full. */
+  readonly segmentSize?: number;
   /** Bit of each word at which its 32-bit time stamp begins, in sampling clocks since arming; absent where every clock was stored. */
   readonly stampAt?: number;
   /** Which samples were stored; empty for all. */

@@ -14,7 +14,7 @@ const LEAST_SHORT = 2;
 /** A capture with ticks of its sampling clock. Without time stamps the time between two segments is not known. */
 export function recordingOf(capture: Capture, gapStyle: GapStyle = 'short'): Recording {
   const { samples, segments = 1, triggerIndex, sampleRate, recorder } = capture;
-  const size = samples / segments;
+  const size = capture.segmentSize ?? samples / segments;
   const short = Math.max(LEAST_SHORT, Math.round(samples / SHORT_SHARE));
   const times = capture.stampAt === undefined ? null : stampsOf(capture);
   const ticks = new Float64Array(samples);

@@ -1,4 +1,4 @@
-import { armRecorder, type CaptureOutcome, type CaptureRequest, checkCapture, disarmRecorder, drive, lookAtRecorder, readRecorder, triggerRecorder, watchRecorder } from '../../core/operations/index.ts';
+import { armRecorder, type CaptureOutcome, type CaptureRequest, checkCapture, disarmRecorder, drive, haltRecorder, lookAtRecorder, readRecorder, triggerRecorder, watchRecorder } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, type Problem, ProblemError, problem, type Result } from '../../core/result.ts';
 import type { CompiledCondition } from '../../core/trigger/index.ts';
@@ -44,6 +44,15 @@ export async function triggerNow(on: Runtime, recorder: string): Promise<Result<
   return request.ok ? on.pod.cable((cable) => triggerRecorder(cable, request.value)) : request;
 }
 
+/** Stops what has triggered but is not full, and keeps what it holds. */
+export async function haltNow(on: Runtime, recorder: string): Promise<Result<null>> {
+  const armed = on.armed.find((one) => one.recorder === recorder);
+  if (!armed) return fail(problem('nothing-armed', 'No recorder is armed.', 'Arm one first.'));
+  if (armed.status !== 'triggered' && armed.segment === 0) return fail(problem('nothing-recorded', 'The recorder has not triggered yet; there is nothing to read.', 'Press "Trigger now", or wait.'));
+  on.halts.add(recorder);
+  return ok(null);
+}
+
 async function start(on: Runtime, wanted: Wanted, resumedRate: number | null): Promise<Result<number>> {
   const request = await requestOf(on, wanted);
   if (!request.ok) return request;
@@ -59,6 +68,7 @@ async function start(on: Runtime, wanted: Wanted, resumedRate: number | null): P
       try {
         return await repeat(on, request.value, check.value, wanted, watch, resumedRate);
       } finally {
+        on.halts.delete(wanted.recorder);
         tell(on, wanted.recorder, null);
       }
     },
@@ -94,6 +104,7 @@ async function repeat(on: Runtime, request: CaptureRequest, program: CompiledCon
     if (isAlike) alike++;
     else kept.push(await on.captures.add(project.value.id, capture));
     on.changed();
+    if (capture.segmentSize !== undefined) return ok(`Capture ${kept.at(-1) ?? ''}: stopped by hand with ${capture.samples.toLocaleString('en')} samples of ${capture.signals.length} signals.`);
     if (mode === 'once') return ok(`Capture ${kept[0]}: ${capture.samples} samples of ${capture.signals.length} signals, ${tckCycles.toLocaleString('en')} TCK cycles for ${payloadBits.toLocaleString('en')} bits.`);
     if (mode === 'different' && reference && !isAlike) return ok(`Capture ${kept.at(-1)} differs from the reference, after ${alike} that did not.`);
     if (mode === 'different') reference ??= capture;
@@ -156,6 +167,15 @@ async function one(on: Runtime, request: CaptureRequest, program: CompiledCondit
         if (read.ok) await forget(on, wanted.recorder);
         return read;
       }
+      continue;
+    }
+    if (on.halts.delete(wanted.recorder)) {
+      const read = await reached(() => on.pod.cable((cable) => haltRecorder(cable, request, sampleRate, watch)));
+      if (read.ok || read.error.code !== 'pod-lost') {
+        await forget(on, wanted.recorder);
+        return read;
+      }
+      on.halts.add(wanted.recorder);
       continue;
     }
     if (watch.cancelled()) {

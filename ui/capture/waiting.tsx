@@ -1,5 +1,5 @@
 'use client';
-import { Zap } from 'lucide-react';
+import { Square, Zap } from 'lucide-react';
 import type { WorkState } from '../../server/index.ts';
 import { Button, frequency, JobProgress, send, useAct, useLive } from '../shared/index.ts';
 
@@ -28,6 +28,9 @@ export function Waiting({ armed }: { readonly armed: Armed }) {
         </p>
         <Button className="h-7" disabled={busy || armed.status !== 'waiting'} onClick={() => act(() => send('/api/capture/trigger', 'POST', { recorder: armed.recorder }))} title="Triggers with the next sample, whatever the condition says">
           <Zap aria-hidden className="size-4" /> Trigger now
+        </Button>
+        <Button className="h-7" disabled={busy || (armed.status !== 'triggered' && armed.segment === 0)} onClick={() => act(() => send('/api/capture/halt', 'POST', { recorder: armed.recorder }))} title="Keeps what was recorded since the trigger, however little">
+          <Square aria-hidden className="size-4" /> Stop and read what is there
         </Button>
       </div>
       <Conditions armed={armed} />
