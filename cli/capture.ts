@@ -1,8 +1,8 @@
 import { writeFileSync } from 'node:fs';
 import type { Command } from 'commander';
-import { captureNow } from '../core/operations/index.ts';
+import { captureNow, leversInForce } from '../core/operations/index.ts';
 import { settle } from '../core/result.ts';
-import { type Capture, odditiesOf, recordingOf, writeCsv, writeJson, writeVcd } from '../core/wave/index.ts';
+import { type Capture, odditiesOf, recordingOf, withLevers, writeCsv, writeJson, writeVcd } from '../core/wave/index.ts';
 import { type Connection, type ConnectionOptions, connect, withConnection } from './connection.ts';
 import { benchOf } from './files.ts';
 import { runInstrumented } from './instrumented.ts';
@@ -64,7 +64,8 @@ export function captureCommand(program: Command, failed: () => void): void {
         return report(options.json ?? false, { problem: outcome.error }, () => '', outcome.error);
       }
       const { capture, tckCycles, payloadBits } = outcome.value;
-      for (const { signal, message, cause } of odditiesOf(recordingOf(capture), hints)) console.error(`${signal} is ${message}. ${cause}`);
+      const levers = await settle(() => leversInForce(connection.cable, request));
+      for (const { signal, message, cause } of odditiesOf(recordingOf(capture), withLevers(hints, levers.ok ? { levers: levers.value } : {}))) console.error(`${signal} is ${message}. ${cause}`);
       if (options.out !== undefined) writeFileSync(options.out, written(capture, options.out));
       const signals = capture.signals.map(({ name, width, domain }) => ({ name, width, domain }));
       report(

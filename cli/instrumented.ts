@@ -32,5 +32,5 @@ export async function runInstrumented(cable: Cable, path: string, plan: string |
     const trouble = loaded.ok ? loaded.value.problem : loaded.error;
     if (trouble) throw new ProblemError(trouble);
   }
-  return { part: result.part, map: result.probes, clocks: project.file.clocks, hints: Object.fromEntries(result.signals.map(({ name, driver, domain }) => [name, { driver, domain }])) };
+  return { part: result.part, map: result.probes, clocks: project.file.clocks, hints: Object.fromEntries(result.signals.map(({ name, driver, domain, net = name }) => [name, { driver, domain, net }])) };
 }

@@ -32,7 +32,7 @@ endmodule`);
   const driver = (name: string) => found.get(`t.${name}`)?.driver;
 
   test('a register: what enables and resets it comes first, then what it takes; and where it is set', () => {
-    expect(driver('q')).toEqual({ kind: 'register', from: ['t.rst', 't.step', 't.d'], file: 't.v', line: expect.any(Number) });
+    expect(driver('q')).toEqual({ kind: 'register', from: ['t.rst', 't.step', 't.d'], file: 't.v', line: expect.any(Number), holds: expect.any(Array) });
     expect(driver('step')).toMatchObject({ kind: 'register', from: [] });
   });
   test('logic, a pin, a memory, a constant, nothing at all', () => {

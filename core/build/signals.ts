@@ -1,4 +1,4 @@
-import { type Driver, driversOf, type Removal, removalsOf } from '../checks/index.ts';
+import { type Driver, driversOf, FREE_PREFIX, netNamesOf, type Removal, removalsOf } from '../checks/index.ts';
 import type { PortNeed } from '../constraints/index.ts';
 import { clocksOf, type Netlist, type NetNode, type Optimised, optimise } from '../netlist/index.ts';
 
@@ -15,6 +15,8 @@ export interface SignalInfo {
   /** Why it did not, where something drives it. */
   readonly removed: Removal | null;
   readonly driver: Driver;
+  /** The register or pin it is another name of, by the name that drivers are given with; its own otherwise. Absent in older builds. */
+  readonly net?: string;
   readonly names: readonly { readonly value: string; readonly name: string }[];
   readonly file: string;
   readonly line: number;
@@ -23,21 +25,30 @@ export interface SignalInfo {
 /** Names, widths and clocks of the design without its probes. */
 export function describeSignals(netlist: Netlist, { netlist: small }: Optimised): { signals: SignalInfo[]; clocks: string[] } {
   const whole: Netlist = { ...netlist, outputs: [...netlist.outputs, ...netlist.signals.map(({ name, node, width }) => ({ name, node, width }))] };
-  const { netlist: seen } = optimise(whole);
+  const { netlist: seen } = optimise(withFreeInputs(whole));
   const clocks = clocksOf(seen);
   const nodeOf = new Map(seen.outputs.map((port) => [port.name, port.node]));
   const kept = new Set(small.signals.map(({ name }) => name));
   const removal = removalsOf(netlist, small);
   const driver = driversOf(seen);
+  const netName = netNamesOf(seen);
   const all = new Set(seen.registers.map((r) => (seen.nodes[r.clock] as NetNode).name ?? ''));
   all.delete('');
   const signals = netlist.signals.map((signal): SignalInfo => {
     const { name, width, kind, signed, free, names, at } = signal;
     const node = nodeOf.get(name);
     const domains = [...clocks(node ?? -1)];
-    return { name, width, kind, signed, free, kept: kept.has(name), removed: removal(signal), driver: free || node === undefined ? { kind: 'nothing' } : driver(node), names, domain: domains.length === 1 ? (domains[0] as string) : '', file: at.file, line: at.line };
+    return { name, width, kind, signed, free, kept: kept.has(name), removed: removal(signal), driver: free || node === undefined ? { kind: 'nothing' } : driver(node), net: (node === undefined ? null : netName(node)) ?? name, names, domain: domains.length === 1 ? (domains[0] as string) : '', file: at.file, line: at.line };
   });
   return { signals, clocks: [...all].sort() };
+}
+
+/** Wires that nothing drives are what a lever may drive: they are no constants to whoever asks what decides a signal. */
+function withFreeInputs(netlist: Netlist): Netlist {
+  const free = netlist.nodes.flatMap(({ op, args, width, name }, node) => (op === 'wire' && args.length === 0 ? [{ node, width, name: `${FREE_PREFIX}${name ?? node}` }] : []));
+  const nodes = [...netlist.nodes];
+  for (const { node, name } of free) nodes[node] = { ...(nodes[node] as NetNode), op: 'input', name };
+  return { ...netlist, nodes, inputs: [...netlist.inputs, ...free] };
 }
 
 /** The ports of a design that pins can carry. A port that is both is an inout. */

@@ -1,17 +1,22 @@
 import type { Netlist, NetNode, NodeId } from '../netlist/index.ts';
+import { type Hold, holdsOf } from './holds.ts';
 import { loaded } from './loaded.ts';
 import { NetNames, piecesOf } from './names.ts';
 
 /**
  * What gives a signal its value. `from` names the registers and pins that decide it, or that decide what a register takes next; those of enables and
  * synchronous resets come first, and there are at most `MOST_NAMED`. `file` and `line` are the statement that makes the value, empty and 0 where there is none.
- * `untold` is what is known of builds from before this was asked.
+ * `holds` are values of those that by themselves keep it still; absent in builds from before that was asked. `untold` is what is known of builds from before
+ * any of this was.
  */
 export type Driver =
   | { readonly kind: 'pin'; readonly port: string }
-  | { readonly kind: 'register' | 'logic' | 'memory'; readonly from: readonly string[]; readonly file: string; readonly line: number }
+  | { readonly kind: 'register' | 'logic' | 'memory'; readonly from: readonly string[]; readonly file: string; readonly line: number; readonly holds?: readonly Hold[] }
   | { readonly kind: 'constant'; readonly value: string }
   | { readonly kind: 'nothing' | 'untold' };
+
+/** Begins the name of an input that stands for a wire nothing drives. */
+export const FREE_PREFIX = '$free ';
 
 const MOST_NAMED = 8;
 /** Nodes that are looked at behind one signal; what lies deeper is not named. */
@@ -30,7 +35,7 @@ export function driversOf(netlist: Netlist): (id: NodeId) => Driver {
     const origin = netlist.origins[first?.node ?? id];
     const at = { file: origin?.file ?? '', line: origin?.line ?? 0 };
     if (bases.length === 1) {
-      if (node.op === 'input') return { kind: 'pin', port: node.name ?? '' };
+      if (node.op === 'input') return node.name?.startsWith(FREE_PREFIX) ? { kind: 'nothing' } : { kind: 'pin', port: node.name ?? '' };
       if (node.op === 'const' && node.width >= (netlist.nodes[id] as NetNode).width) return { kind: 'constant', value: String(node.value ?? 0n) };
     }
     const ways = bases.flatMap((base): NodeId[] => {
@@ -38,14 +43,28 @@ export function driversOf(netlist: Netlist): (id: NodeId) => Driver {
       if (!register) return [base];
       return [...loaded(netlist, register).controls, register.d, ...(register.reset === null ? [] : [register.reset])];
     });
-    const from = sourcesOf(netlist, ways, new Set(bases.filter((base) => registers.has(base)))).map((source) => names.of(source));
-    if (bases.every((base) => registers.has(base) || netlist.nodes[base]?.op === 'const')) return { kind: 'register', from, ...at };
-    return { kind: node.op === 'memread' && bases.length === 1 ? 'memory' : 'logic', from, ...at };
+    const sources = sourcesOf(netlist, ways, new Set(bases.filter((base) => registers.has(base))));
+    const from = sources.map((source) => names.of(source));
+    const only = bases.length === 1 ? (bases[0] as NodeId) : null;
+    const holds = only === null ? [] : holdsOf(netlist, only, registers.get(only) ?? null, sources, (source) => names.of(source));
+    if (bases.every((base) => registers.has(base) || netlist.nodes[base]?.op === 'const')) return { kind: 'register', from, ...at, holds };
+    return { kind: node.op === 'memread' && bases.length === 1 ? 'memory' : 'logic', from, ...at, holds };
   };
   return (id) => {
     let driver = known.get(id);
     if (!driver) known.set(id, (driver = find(id)));
     return driver;
+  };
+}
+
+/** What a node is called where it is a whole register or pin under one or more names; null for anything else. */
+export function netNamesOf(netlist: Netlist): (id: NodeId) => string | null {
+  const names = new NetNames(netlist);
+  return (id) => {
+    const [only, more] = piecesOf(netlist, id);
+    if (!only || more || only.lo !== 0) return null;
+    const node = netlist.nodes[only.node] as NetNode;
+    return (node.op === 'reg' || node.op === 'input') && node.width === only.width ? names.of(only.node) : null;
   };
 }
 

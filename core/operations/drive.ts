@@ -1,6 +1,7 @@
 import type { Cable } from '../jtag/index.ts';
 import { PanelClient, type PanelMap, type PanelReading, type ProbeMap } from '../probes/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
+import type { HeldLever } from '../wave/index.ts';
 import { openHub } from './debug-link.ts';
 
 export interface Driven {
@@ -33,4 +34,13 @@ export async function drive(cable: Cable, request: { part: string; device: numbe
     reading = { gauges: { ...reading.gauges, ...read.value.gauges }, levers: { ...reading.levers, ...read.value.levers } };
   }
   return ok({ panel: panels.map(({ name }) => name).join(', '), reading, tckCycles: hub.value.queue.counts.tckCycles });
+}
+
+/** Levers that give a signal its value now, on any panel; none where the build has no levers. */
+export async function leversInForce(cable: Cable, { part, device, map }: { part: string; device: number | null; map: ProbeMap }): Promise<Result<readonly HeldLever[]>> {
+  const levers = new Map(map.cores.flatMap((core) => (core.kind === 'panel' ? core.levers : [])).map((lever) => [lever.name, lever]));
+  if (levers.size === 0) return ok([]);
+  const read = await drive(cable, { part, device, map, set: {} });
+  if (!read.ok) return read;
+  return ok(Object.entries(read.value.reading.levers).flatMap(([signal, { value, released }]) => (released ? [] : [{ signal, value: String(value), overrides: levers.get(signal)?.enable !== null }])));
 }

@@ -67,7 +67,7 @@ describe('the rate of a sampling clock', () => {
 
   test('with a TCK that stumbles now and then it is right or said not to be known, never wrong', async () => {
     await fc.assert(
-      fc.asyncProperty(decades(32e3, 400e6), decades(1e3, 1e6), fc.integer({ min: 400, max: 900 }), fc.double({ min: 2, max: 5000, noNaN: true }), async (clockHz, tckHz, every, times) => {
+      fc.asyncProperty(decades(20e6, 400e6), decades(1e3, 1e6), fc.integer({ min: 400, max: 900 }), fc.double({ min: 2, max: 5000, noNaN: true }), async (clockHz, tckHz, every, times) => {
         const stumbling = counter({ clockHz, tckHz, readCycles: 101, phase: 0.1, period: (cycle) => (cycle % every === every - 1 ? times / tckHz : 1 / tckHz) });
         const found = await measureRate(stumbling, tckHz, { edges: 20_000, seconds: 0 });
         // Where it stumbled while it was counted, TCK is slower than it is said to be, and the clock seems faster by as much.

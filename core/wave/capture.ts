@@ -11,6 +11,14 @@ export interface CapturedSignal {
   readonly names?: Readonly<Record<string, string>> | undefined;
 }
 
+/** A lever that gave a signal its value. `overrides` where it stands in for a driver, which it can be released to. */
+export interface HeldLever {
+  readonly signal: string;
+  /** Decimal. */
+  readonly value: string;
+  readonly overrides: boolean;
+}
+
 /** One filled recorder. `data` holds `samples` words of `sampleBits` bits, oldest first, packed without gaps. */
 export interface Capture {
   readonly recorder: string;
@@ -31,6 +39,8 @@ export interface Capture {
   readonly keep?: string;
   /** Signals that levers held in place of their drivers when it was read. */
   readonly held?: readonly string[];
+  /** What every lever in force stood at when it was read; absent in captures from before that was kept. */
+  readonly levers?: readonly HeldLever[];
   /** Project it was taken from, and the recorder as it was built: what its plan had said then. */
   readonly design?: string;
   readonly plan?: RecorderPlan;

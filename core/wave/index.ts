@@ -1,6 +1,6 @@
 // Records of signals over time: captures as they left a recorder and value change dumps, searched, measured, decoded, compared, written. Knows
 // nothing of how they are drawn.
-export { type Capture, valueAt } from './capture.ts';
+export { type Capture, type HeldLever, valueAt } from './capture.ts';
 export { writeCsv, writeJson, writeVcd } from './write.ts';
 export { VcdReader } from './vcd-read.ts';
 export { digitsOf, indexAt, numberOf, type Trace } from './trace.ts';
@@ -14,6 +14,6 @@ export { decode, type Decoder } from './decode/index.ts';
 export type { Frame } from './decode/frame.ts';
 export { measureBaud } from './decode/serial.ts';
 export { type Alignment, compareRecordings, type Comparison, type Difference } from './compare.ts';
-export { type Hint, odditiesOf, type Oddity } from './oddities.ts';
+export { type Hint, type Hints, odditiesOf, type Oddity, withLevers } from './oddities.ts';
 export { joinRecordings, type Laid, sharedOffset } from './join.ts';
 export { type DecoderRow, fitView, freshId, type GroupRow, type LeafRow, leavesOf, nameOfRow, openedView, plainView, type Row, savedView, type SignalRow, traceOfRow, wholeRow, type WaveCursor, type WaveNote, type WaveView, waveView } from './view.ts';

@@ -76,9 +76,9 @@ describe('measuring', () => {
 describe('what deserves a word', () => {
   test('a signal that never moves is named with its likely cause', () => {
     const recording = recordingFrom({ 'top.on': ['1', '1'], 'top.trim': ['0101', '0101'], 'top.x': ['x', 'x'], 'top.z': ['z', 'z'], 'top.moves': ['0', '1'] });
-    const odd = odditiesOf(recording, { 'top.trim': { heldBy: 'water / level_trim' } });
+    const odd = odditiesOf(recording, { 'top.trim': { lever: { name: 'level_trim', value: '5', overrides: true } } });
     expect(odd.map(({ signal, kind }) => [signal, kind])).toEqual([['top.on', 'constant'], ['top.trim', 'constant'], ['top.x', 'unknown'], ['top.z', 'unknown']]);
-    expect(odd[1]?.cause).toContain('water / level_trim');
+    expect(odd[1]?.cause).toBe('The lever level_trim holds it; release it, or set it, under Drive.');
     expect(odd[3]?.cause).toContain('driver');
   });
 

@@ -1,8 +1,8 @@
-import { armRecorder, type CaptureOutcome, type CaptureRequest, checkCapture, disarmRecorder, drive, haltRecorder, lookAtRecorder, readRecorder, triggerRecorder, watchRecorder } from '../../core/operations/index.ts';
+import { armRecorder, type CaptureOutcome, type CaptureRequest, checkCapture, disarmRecorder, haltRecorder, leversInForce, lookAtRecorder, readRecorder, triggerRecorder, watchRecorder } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, type Problem, ProblemError, problem, type Result } from '../../core/result.ts';
 import type { CompiledCondition } from '../../core/trigger/index.ts';
-import { compareRecordings, recordingOf } from '../../core/wave/index.ts';
+import { type Capture, compareRecordings, recordingOf } from '../../core/wave/index.ts';
 import type { Runtime } from '../runtime.ts';
 import type { ArmedCapture } from '../state.ts';
 import { currentProbes, currentProject, short } from './subject.ts';
@@ -99,7 +99,7 @@ async function repeat(on: Runtime, request: CaptureRequest, program: CompiledCon
     if (!taken.ok && taken.error.code === 'cancelled' && kept.length + alike > 0) await forget(on, wanted.recorder);
     if (!taken.ok) return kept.length + alike === 0 || taken.error.code !== 'cancelled' ? taken : ok(`Ended by hand: ${count(kept.length)} kept${alike > 0 ? `, ${alike} like the reference` : ''}.`);
     const { tckCycles, payloadBits } = taken.value;
-    const capture = { ...taken.value.capture, design: project.value.name, held: await heldNow(on, request) };
+    const capture = { ...taken.value.capture, design: project.value.name, ...(await heldNow(on, request)) };
     const isAlike = reference !== null && same(reference, capture);
     if (isAlike) alike++;
     else kept.push(await on.captures.add(project.value.id, capture));
@@ -118,11 +118,10 @@ function cancelledWhileReading(error: unknown): Result<never> {
   throw error;
 }
 
-/** Signals that levers hold now: what explains a value that does not move. */
-async function heldNow(on: Runtime, { part, device, map }: CaptureRequest): Promise<readonly string[]> {
-  if (!map.cores.some((core) => core.kind === 'panel' && core.levers.length > 0)) return [];
-  const read = await reached(() => on.pod.cable((cable) => drive(cable, { part, device, map, set: {} })));
-  return read.ok ? Object.entries(read.value.reading.levers).flatMap(([name, { released }]) => (released ? [] : [name])) : [];
+/** Levers that are in force now: what explains a value that does not move. */
+async function heldNow(on: Runtime, request: CaptureRequest): Promise<Pick<Capture, 'held' | 'levers'>> {
+  const read = await reached(() => on.pod.cable((cable) => leversInForce(cable, request)));
+  return read.ok && read.value.length > 0 ? { held: read.value.map(({ signal }) => signal), levers: read.value } : {};
 }
 
 const count = (captures: number): string => `${captures} ${captures === 1 ? 'capture' : 'captures'}`;

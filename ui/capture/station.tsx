@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { FileUp, Star, Trash2 } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { RecorderMap } from '../../core/probes/index.ts';
-import type { Hint, Laid, WaveView } from '../../core/wave/index.ts';
+import { type Hint, type Laid, type WaveView, withLevers } from '../../core/wave/index.ts';
 import type { BuildDetails, ListedCapture } from '../../server/index.ts';
 import { useBuilds } from '../design/index.ts';
 import { ask, Button, clockTime, Empty, FileButton, frequency, send, StationHead, useAct, useLive } from '../shared/index.ts';
@@ -149,12 +149,13 @@ function LaidBy({ laid, onLaid }: LaidProps) {
 /** What may explain a signal that does not move: levers that held it, and what the build that was recorded found of it. */
 function hintsOf({ about }: ReceivedCapture, build: BuildDetails | null): Readonly<Record<string, Hint>> {
   const found = build?.fingerprint === about.fingerprint ? new Map(build.signals.map((signal) => [signal.name, signal])) : null;
-  return Object.fromEntries(
+  const hints = Object.fromEntries(
     about.signals.map(({ name }): [string, Hint] => {
       const signal = found?.get(name);
-      return [name, { ...(about.held?.includes(name) ? { heldBy: name.split('.').at(-1) as string } : {}), ...(signal ? { driver: signal.driver, domain: signal.domain } : {}) }];
+      return [name, signal ? { driver: signal.driver, domain: signal.domain, ...(signal.net === undefined ? {} : { net: signal.net }) } : {}];
     }),
   );
+  return withLevers(hints, about);
 }
 
 /** What the record was taken from, and how its recorder was built. */
