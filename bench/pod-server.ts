@@ -1,8 +1,9 @@
+import { randomUUID } from 'node:crypto';
 import { createServer } from 'node:http';
 import { type WebSocket, WebSocketServer } from 'ws';
 import { base64FromBytes, bytesFromBase64 } from '../core/bits/index.ts';
 import type { CableOp } from '../core/jtag/index.ts';
-import { fromWire, POD_PROTOCOL, type PodReply, podRequest, type PodRequest, watchBeat } from '../core/pod/index.ts';
+import { fromWire, POD_PROTOCOL, type PodReply, podRequest, type PodRequest, type ToldDeed, watchBeat } from '../core/pod/index.ts';
 import { type Problem, problem } from '../core/result.ts';
 import type { Bench } from './bench.ts';
 import { isFaultName } from './faults.ts';
@@ -24,6 +25,8 @@ const DEAF_MILLISECONDS = 4000;
 const BUSY_MILLISECONDS = 40;
 const WAIT_SLICE_MICROSECONDS = 20_000;
 const LONGEST_MESSAGE = 8 << 20;
+/** Deeds that are remembered for those who come later. */
+const MOST_DEEDS = 50;
 
 interface Session {
   readonly socket: WebSocket;
@@ -42,6 +45,10 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
   const clock = new RealTime(bench);
   const sessions = new Set<Session>();
   let holder: Session | null = null;
+  /** Tells one start of the pod from another, so that nobody hears of a deed twice. */
+  const startedAs = randomUUID();
+  const deeds: { readonly deed: ToldDeed; readonly session: Session }[] = [];
+  let deedCount = 0;
   const panel = (): PodReply => ({ event: 'panel', panel: { ...bench.panel(), speed: clock.speed, lease: holder?.name ?? null, asked } });
   const timer = setInterval(() => {
     const watchers = [...sessions].filter((session) => session.watching);
@@ -103,6 +110,13 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
       case 'ask':
         asked = session.name;
         return { result: null };
+      case 'tell': {
+        const deed: ToldDeed = { ...request.deed, by: session.name.slice(0, 200), time: new Date().toISOString(), number: ++deedCount, pod: startedAs };
+        deeds.push({ deed, session });
+        if (deeds.length > MOST_DEEDS) deeds.shift();
+        for (const other of sessions) if (other !== session && other.watching) other.socket.send(JSON.stringify({ event: 'deed', deed } satisfies PodReply));
+        return { result: null };
+      }
       case 'stage': {
         const opened = staging.open(request.name, request.bytes, request.sha256);
         return 'refused' in opened ? opened : { result: opened };
@@ -133,6 +147,7 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
       case 'watch-panel':
         session.watching = true;
         session.socket.send(JSON.stringify(panel()));
+        for (const { deed, session: by } of deeds) if (by !== session) session.socket.send(JSON.stringify({ event: 'deed', deed } satisfies PodReply));
         return { result: null };
       case 'operate':
         return bench.operate(request.name, request.on) ? { result: null } : { refused: problem('no-control', `The board has no control "${request.name}".`, 'Scan the panel again.') };

@@ -31,7 +31,7 @@ export function captureCommand(program: Command, failed: () => void): void {
     program
       .command('capture')
       .description('arm a recorder, wait, read, write VCD')
-      .argument('<folder>', 'project')
+      .argument('<folder>', 'project, or a .nbits with its .probes.json beside it')
       .option('--plan <file>', 'probe plan')
       .option('--recorder <name>', 'which recorder; the first one otherwise')
       .option('--when <condition>', 'a sentence of the trigger language; left out, a capture at once')
@@ -47,9 +47,9 @@ export function captureCommand(program: Command, failed: () => void): void {
     const timeout = Number(options.timeout);
     const segments = Number(options.segments);
     if (!Number.isInteger(before) || !Number.isInteger(segments) || !(timeout > 0)) throw new CallError('--before and --segments take whole numbers, --timeout seconds.');
-    const connection = await connect(options, benchOf(path));
+    const connection = await connect(options, path.endsWith('.nbits') ? null : benchOf(path));
     try {
-      const { part, map, clocks, hints } = await runInstrumented(connection.cable, path, options.plan, deviceOption(options.device));
+      const { part, map, clocks, hints } = await runInstrumented(connection, path, options.plan, deviceOption(options.device));
       let looks = 0;
       const pause = async () => {
         looks++;

@@ -3,7 +3,7 @@ import { WebSocket } from 'ws';
 import { Bench, BenchCable, readBenchFile } from '../bench/index.ts';
 import { readKept, writeKept } from '../bench/kept-state.ts';
 import type { Cable } from '../core/jtag/index.ts';
-import { PodClient } from '../core/pod/index.ts';
+import { PodClient, type PodDeed } from '../core/pod/index.ts';
 import { ProblemError, problem } from '../core/result.ts';
 import { CallError } from './output.ts';
 import { readText } from './files.ts';
@@ -15,11 +15,16 @@ export interface ConnectionOptions {
   readonly state?: string;
 }
 
+const LEASE_MILLISECONDS = 3000;
+const LEASE_AGAIN_MILLISECONDS = 100;
+
 /** A cable for one command, and the hands on the board. */
 export interface Connection {
   readonly cable: Cable;
   readonly tckHz: number;
   operate(name: string, on: boolean): Promise<void>;
+  /** Tells others at the same pod what was done to the board; nothing where there is nobody to tell. */
+  tell(deed: PodDeed): Promise<void>;
   close(): Promise<void>;
 }
 
@@ -50,6 +55,7 @@ async function openBench(path: string, state: string | undefined): Promise<Conne
     operate: async (name, on) => {
       if (!bench.operate(name, on)) throw new ProblemError(problem('no-control', `The board has no control "${name}".`, 'Look up the names in the bench file.'));
     },
+    tell: async () => {},
     close: async () => {
       if (state !== undefined) writeKept(state, bench.flashContents);
     },
@@ -69,14 +75,31 @@ async function connectPod(address: string, token: string | undefined): Promise<C
     onClose: (listener) => socket.on('close', listener),
   });
   const { tckHz } = await client.hello(token ?? process.env.NIMBLE_POD_TOKEN ?? '', 'nimble command');
-  await client.lease();
+  await leased(client);
   return {
     cable: client,
     tckHz,
     operate: (name, on) => client.operate(name, on),
+    // A pod of an older release does not understand it, which does not make what was done undone.
+    tell: (deed) => client.tell(deed).catch(() => {}),
     close: async () => {
       await client.release();
       client.close();
     },
   };
+}
+
+/** A page that looks at its board now and then has the pod for a moment; that is waited for, longer work of others is not. */
+async function leased(client: PodClient): Promise<void> {
+  for (const until = Date.now() + LEASE_MILLISECONDS; ; ) {
+    try {
+      return await client.lease();
+    } catch (error) {
+      if (Date.now() > until || !(error instanceof ProblemError) || error.problem.code !== 'pod-busy') {
+        client.close();
+        throw error;
+      }
+    }
+    await new Promise((resolve) => setTimeout(resolve, LEASE_AGAIN_MILLISECONDS));
+  }
 }

@@ -19,10 +19,10 @@ const WIDEST = 4096;
 export function driveCommand(program: Command, failed: () => void): void {
   const group = program.command('drive').description('levers and gauges of a running design');
   const act = async (path: string, changes: Readonly<Record<string, bigint | null>>, options: Options) => {
-    const connection = await connect(options, benchOf(path));
+    const connection = await connect(options, path.endsWith('.nbits') ? null : benchOf(path));
     try {
       const device = deviceOption(options.device);
-      const { part, map } = await runInstrumented(connection.cable, path, options.plan, device);
+      const { part, map } = await runInstrumented(connection, path, options.plan, device);
       const driven = await settle(() => drive(connection.cable, { part, device, map, set: changes }));
       if (!driven.ok) {
         failed();
@@ -33,8 +33,8 @@ export function driveCommand(program: Command, failed: () => void): void {
       await connection.close();
     }
   };
-  withConnection(group.command('get').description('read gauges and levers').argument('<folder>', 'project').option('--plan <file>').option('--device <n>')).action((path: string, options: Options) => act(path, {}, options));
-  withConnection(group.command('set').description('move levers, then read').argument('<folder>', 'project').argument('<changes...>', 'signal=value, or signal=release').option('--plan <file>').option('--device <n>')).action(
+  withConnection(group.command('get').description('read gauges and levers').argument('<folder>', 'project, or a .nbits with its .probes.json beside it').option('--plan <file>').option('--device <n>')).action((path: string, options: Options) => act(path, {}, options));
+  withConnection(group.command('set').description('move levers, then read').argument('<folder>', 'project, or a .nbits with its .probes.json beside it').argument('<changes...>', 'signal=value, or signal=release').option('--plan <file>').option('--device <n>')).action(
     (path: string, changes: string[], options: Options) => act(path, parseChanges(changes), options),
   );
 }

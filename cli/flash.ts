@@ -1,11 +1,13 @@
 import { writeFileSync } from 'node:fs';
+import { basename } from 'node:path';
 import type { Command } from 'commander';
 import { NBITS } from '../core/fabric/index.ts';
 import type { WritePlan, WriteReport } from '../core/flash/index.ts';
 import { BLOCK_ROLES, formatOfName, imageOf, writeImage } from '../core/images/index.ts';
-import { blankCheck, crcOfFlash, eraseFlash, fillFlash, type KeepBlock, keepBlocks, planBlocks, planFlash, type ReachedFlash, reachFlash, readFromFlash, readyToKeep, type RehearsalKind, rehearseBoot, verifyFlash, writeToFlash } from '../core/operations/index.ts';
+import { allowed, blankCheck, crcOfFlash, eraseFlash, fillFlash, type KeepBlock, keepBlocks, planBlocks, type ReachedFlash, reachFlash, readFromFlash, readyToKeep, type RehearsalKind, rehearseBoot, scanChain, verifyFlash } from '../core/operations/index.ts';
+import type { PodDeed } from '../core/pod/index.ts';
 import { unwatched } from '../core/progress.ts';
-import { ok, type Problem, problem, type Result, settle } from '../core/result.ts';
+import { fail, ok, type Problem, problem, type Result, settle } from '../core/result.ts';
 import { type Connection, type ConnectionOptions, connect, withConnection } from './connection.ts';
 import { type BlockOptions, numberOf, openBlocks, partOfBlocks } from './flash-blocks.ts';
 import { deviceOption } from './load.ts';
@@ -22,6 +24,8 @@ interface Options extends ConnectionOptions, BlockOptions {
   readonly reconfigure?: boolean;
   readonly replaceGolden?: boolean;
   readonly plan?: boolean;
+  /** The file that was named. */
+  readonly source?: string;
 }
 
 type Work = (flash: ReachedFlash, connection: Connection) => Promise<Result<Readonly<Record<string, unknown>>>>;
@@ -67,7 +71,7 @@ export function flashCommand(program: Command, failed: () => void): void {
     .action((path: string, options: Options) => {
       const blocks = openBlocks(path, options);
       const fpga = partOfBlocks(blocks, path);
-      return run(options, (d) => (options.plan ? `${d.sectorsToErase} sectors to erase, ${d.pagesToWrite} pages to write, ${d.sectorsKept} kept.` : `${d.chip}: ${d.sectorsErased} blocks erased, ${d.pagesWritten} pages written, ${d.sectorsKept} sectors kept, verified.`), (chip, connection) => write(chip, connection, blocks, fpga, options), fpga);
+      return run(options, (d) => (options.plan ? `${d.sectorsToErase} sectors to erase, ${d.pagesToWrite} pages to write, ${d.sectorsKept} kept.` : `${d.chip}: ${d.sectorsErased} blocks erased, ${d.pagesWritten} pages written, ${d.sectorsKept} sectors kept, verified.`), (chip, connection) => write(chip, connection, blocks, fpga, { ...options, source: path }), fpga);
     });
   onFlash(blockOptions(flash.command('verify').description('compare with a file').argument('<file>'))).action((path: string, options: Options) => {
     const blocks = openBlocks(path, options);
@@ -89,9 +93,10 @@ export function flashCommand(program: Command, failed: () => void): void {
     }),
   );
   onFlash(flash.command('erase').description('whole sectors').option('--address <n>', 'from', '0').option('--length <n>', 'bytes; without it all')).action((options: Options) =>
-    run(options, (d) => `${d.sectorsErased} blocks erased.`, async (chip) => {
+    run(options, (d) => `${d.sectorsErased} blocks erased.`, async (chip, connection) => {
       const { start, length } = stretch(chip, options);
       const erased = await eraseFlash(chip, start, length, unwatched);
+      await connection.tell(flashDeed('', chip, {}, null, erased.ok ? `${erased.value.sectorsErased} blocks erased.` : erased.error.message, erased.ok));
       if (!erased.ok) return erased;
       const blank = await blankCheck(chip, start, length, unwatched);
       return blank.ok ? ok({ ...erased.value, pagesWritten: 0, verified: blank.value === null }) : blank;
@@ -114,11 +119,13 @@ export function flashCommand(program: Command, failed: () => void): void {
     }),
   );
   onFlash(flash.command('fill').description('a stretch with one byte').option('--address <n>', 'from', '0').requiredOption('--length <n>', 'bytes').requiredOption('--byte <n>', '0 to 255')).action((options: Options) =>
-    run(options, (d) => `${d.sectorsErased} blocks erased, ${d.pagesWritten} pages written, verified.`, async (chip) => {
+    run(options, (d) => `${d.sectorsErased} blocks erased, ${d.pagesWritten} pages written, verified.`, async (chip, connection) => {
       const { start, length } = stretch(chip, options);
       const byte = numberOf('--byte', options.byte ?? '');
       if (byte > 255) throw new CallError('--byte takes a number from 0 to 255.');
-      return spread(await fillFlash(chip, start, length, byte, unwatched));
+      const filled = await fillFlash(chip, start, length, byte, unwatched);
+      await connection.tell(flashDeed('', chip, {}, null, filled.ok ? `${length} bytes filled.` : filled.error.message, filled.ok));
+      return spread(filled);
     }),
   );
 }
@@ -132,25 +139,40 @@ const blockOptions = (command: Command): Command =>
     .option('--row <n>', 'which line of the table, from 1')
     .option('--set <name=value...>', 'a value of this board');
 
-async function write(chip: ReachedFlash, { cable }: Connection, blocks: readonly KeepBlock[], fpga: string | null, options: Options): Promise<Result<Readonly<Record<string, unknown>>>> {
-  if (fpga === null) {
-    if (options.plan) return planned(await planFlash(chip, blocks, unwatched));
-    return spread(await writeToFlash(chip, blocks, unwatched));
-  }
+/** What is written is checked as the page would, plan or not: the same words, the same end. */
+async function write(chip: ReachedFlash, connection: Connection, blocks: readonly KeepBlock[], named: string | null, options: Options): Promise<Result<Readonly<Record<string, unknown>>>> {
+  const { cable } = connection;
+  const fpga = named ?? (await partAt(cable, chip.device));
+  if (fpga === null) return fail(problem('ir-unknown', `It is not known which FPGA stands at place ${chip.device}.`, 'Read its BSDL file.'));
   const request = { fpga, device: chip.device, blocks, stale: [], expects: options.flash ?? null, replaceGolden: options.replaceGolden ?? false };
+  const ready = await readyToKeep(cable, request, unwatched);
+  if (!ready.ok) return ready;
+  for (const { state, message } of ready.value.checks) if (state === 'warn') console.error(`warning: ${message}`);
+  const may = allowed(ready.value.checks);
+  if (!may.ok) return may;
   if (options.plan) {
-    const ready = await readyToKeep(cable, request, unwatched);
-    if (!ready.ok) return ready;
     const plan = planned(await planBlocks(ready.value.flash, blocks, ready.value.look, request, unwatched));
     return plan.ok ? ok({ ...plan.value, checks: ready.value.checks }) : plan;
   }
   const kept = await keepBlocks(cable, request, unwatched);
+  await connection.tell(flashDeed(fpga, chip, options, kept.ok ? kept.value.boots : null, kept.ok ? `${kept.value.sectorsErased} blocks erased, ${kept.value.pagesWritten} pages written and verified.` : kept.error.message, kept.ok));
   if (!kept.ok) return kept;
   const by = options.reconfigure ? 'reconfigure' : options.rehearse ? 'power' : null;
   const boot = by ? await rehearse(cable, fpga, chip.device, kept.value.boots, by) : null;
   const { sectorsErased, pagesWritten, sectorsKept, verified, golden, headerWritten, boots, uniqueId, tckCycles, payloadBits } = kept.value;
-  return ok({ sectorsErased, pagesWritten, sectorsKept, verified, golden, headerWritten, boots, uniqueId, tckCycles, payloadBits, rehearsal: boot?.rehearsal ?? null, problem: boot?.problem ?? null });
+  return ok({ sectorsErased, pagesWritten, sectorsKept, verified, golden, headerWritten, boots, uniqueId, tckCycles, payloadBits, checks: ready.value.checks, rehearsal: boot?.rehearsal ?? null, problem: boot?.problem ?? null });
 }
+
+/** The part at a place of the chain, as its IDCODE says; of several that share it, the first. */
+async function partAt(cable: Connection['cable'], device: number): Promise<string | null> {
+  const { devices } = await scanChain(cable);
+  return devices[device]?.part ?? null;
+}
+
+/** A change of the flash as others at the pod are told of it. */
+const flashDeed = (fpga: string, chip: ReachedFlash, { source = '' }: Options, fingerprint: string | null, message: string, isDone: boolean): PodDeed => ({
+  kind: 'flash', outcome: isDone ? 'done' : 'failed', device: chip.device, part: fpga, fingerprint, source: basename(source).slice(0, 200), verified: isDone ? true : null, chip: `${chip.part.maker} ${chip.part.name}`, message: message.slice(0, 1000),
+});
 
 const spread = (report: Result<WriteReport>): Result<Readonly<Record<string, unknown>>> => (report.ok ? ok({ ...report.value }) : report);
 

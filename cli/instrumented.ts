@@ -1,12 +1,15 @@
+import { existsSync } from 'node:fs';
+import { basename } from 'node:path';
 import { build } from '../core/build/index.ts';
-import { readBitstream } from '../core/fabric/index.ts';
-import type { Cable } from '../core/jtag/index.ts';
+import { type Bitstream, readBitstream } from '../core/fabric/index.ts';
 import { loadBitstream, readBoardState } from '../core/operations/index.ts';
-import type { ProbeMap } from '../core/probes/index.ts';
+import { type ProbeMap, readProbeMap } from '../core/probes/index.ts';
 import { unwatched } from '../core/progress.ts';
 import type { Hint } from '../core/wave/index.ts';
-import { ProblemError, problem } from '../core/result.ts';
-import { openPlan, openProject } from './files.ts';
+import { ProblemError, problem, settle } from '../core/result.ts';
+import type { Connection } from './connection.ts';
+import { openPlan, openProject, readText } from './files.ts';
+import { loadDeed, openBitstream } from './load.ts';
 
 export interface Instrumented {
   readonly part: string;
@@ -17,20 +20,45 @@ export interface Instrumented {
   readonly hints: Readonly<Record<string, Hint>>;
 }
 
-/** Builds a project with its probes and sees to it that this very build runs; loads it only when another one does. */
-export async function runInstrumented(cable: Cable, path: string, plan: string | undefined, device: number | null): Promise<Instrumented> {
+/**
+ * Sees to it that a design with its debug cores runs, and gives the map of them. A folder is built with its probes; a .nbits that was built elsewhere takes
+ * the .probes.json beside it. Loaded only when another design runs.
+ */
+export async function runInstrumented({ cable, tell }: Connection, path: string, plan: string | undefined, device: number | null): Promise<Instrumented> {
+  if (path.endsWith('.nbits')) return runFile({ cable, tell }, path, device);
   const project = openProject([path], {});
   const result = build({ project, plan: openPlan(plan) });
   for (const m of result.messages) if (m.severity === 'error') console.error(`${m.file}:${m.line}:${m.column}: ${m.severity}: ${m.message} [${m.code}]`);
   const bitstream = result.bitstream ? readBitstream(result.bitstream) : null;
   if (!bitstream?.ok) throw new ProblemError(problem('build-failed', 'The design does not build.', 'Mend the errors listed above.'));
   if (!result.probes) throw new ProblemError(problem('no-probes', 'The plan holds no probes.', 'Name a plan with --plan.'));
-  const state = await readBoardState(cable, result.part, device);
-  if (!state.ok) throw new ProblemError(state.error);
-  if (state.value.fingerprint !== result.fingerprint) {
-    const loaded = await loadBitstream(cable, bitstream.value, device, unwatched);
-    const trouble = loaded.ok ? loaded.value.problem : loaded.error;
-    if (trouble) throw new ProblemError(trouble);
-  }
+  await runs({ cable, tell }, bitstream.value, path, device);
   return { part: result.part, map: result.probes, clocks: project.file.clocks, hints: Object.fromEntries(result.signals.map(({ name, driver, domain, net = name }) => [name, { driver, domain, net }])) };
+}
+
+async function runFile(connection: Pick<Connection, 'cable' | 'tell'>, path: string, device: number | null): Promise<Instrumented> {
+  const bitstream = openBitstream(path);
+  const beside = path.replace(/\.nbits$/, '.probes.json');
+  if (!existsSync(beside)) throw new ProblemError(problem('no-probe-map', `There is no ${basename(beside)} beside ${basename(path)}: what its debug cores are connected to is not known.`, 'Copy the .probes.json that was written with the bitstream beside it.', 'Name the project folder instead: it is built again.'));
+  let data: unknown;
+  try {
+    data = JSON.parse(readText(beside));
+  } catch {
+    throw new ProblemError(problem('probe-map', `${basename(beside)} is no JSON.`, 'Copy the file again.'));
+  }
+  const map = readProbeMap(data);
+  if (!map.ok) throw new ProblemError(map.error);
+  if (map.value.fingerprint !== bitstream.fingerprint) throw new ProblemError(problem('fingerprint-differs', `${basename(beside)} belongs to build ${map.value.fingerprint.slice(0, 8)}, the bitstream is build ${bitstream.fingerprint.slice(0, 8)}.`, 'Take the map that was written with this bitstream.'));
+  await runs(connection, bitstream, path, device);
+  return { part: bitstream.part, map: map.value, clocks: {}, hints: {} };
+}
+
+async function runs({ cable, tell }: Pick<Connection, 'cable' | 'tell'>, bitstream: Bitstream, source: string, device: number | null): Promise<void> {
+  const state = await readBoardState(cable, bitstream.part, device);
+  if (!state.ok) throw new ProblemError(state.error);
+  if (state.value.fingerprint === bitstream.fingerprint) return;
+  const loaded = await settle(() => loadBitstream(cable, bitstream, device, unwatched));
+  await tell(loadDeed(bitstream, source, loaded, device));
+  const trouble = loaded.ok ? loaded.value.problem : loaded.error;
+  if (trouble) throw new ProblemError(trouble);
 }

@@ -1,8 +1,10 @@
+import { basename } from 'node:path';
 import type { Command } from 'commander';
 import { type Bitstream, readBitstream } from '../core/fabric/index.ts';
-import { loadBitstream } from '../core/operations/index.ts';
+import { type Load, loadBitstream } from '../core/operations/index.ts';
+import type { PodDeed } from '../core/pod/index.ts';
 import { unwatched } from '../core/progress.ts';
-import { ProblemError, settle } from '../core/result.ts';
+import { ProblemError, type Result, settle } from '../core/result.ts';
 import { type ConnectionOptions, connect, withConnection } from './connection.ts';
 import { readBytes } from './files.ts';
 import { CallError, report } from './output.ts';
@@ -18,6 +20,13 @@ export function openBitstream(path: string): Bitstream {
   const read = readBitstream(readBytes(path));
   if (!read.ok) throw new ProblemError({ ...read.error, message: `${path}: ${read.error.message}` });
   return read.value;
+}
+
+/** A load as others at the pod are told of it. */
+export function loadDeed({ part, fingerprint }: Bitstream, source: string, loaded: Result<Load>, device: number | null): PodDeed {
+  const trouble = loaded.ok ? loaded.value.problem : loaded.error;
+  const message = trouble?.message ?? `DONE is high: build ${fingerprint.slice(0, 8)}${loaded.ok && loaded.value.verified ? ', read back and equal' : ''}.`;
+  return { kind: 'load', outcome: trouble ? 'failed' : 'done', device: loaded.ok ? loaded.value.device : device, part, fingerprint, source: basename(source).slice(0, 200), verified: loaded.ok ? loaded.value.verified : null, chip: null, message: message.slice(0, 1000) };
 }
 
 export function loadCommand(program: Command, failed: () => void): void {
@@ -36,6 +45,7 @@ export function loadCommand(program: Command, failed: () => void): void {
         const loaded = await settle(() => loadBitstream(connection.cable, read.value, device, unwatched, { verify: options.verify ?? false }));
         const problem = loaded.ok ? loaded.value.problem : loaded.error;
         if (problem) failed();
+        await connection.tell(loadDeed(read.value, path, loaded, device));
         const document = loaded.ok ? loaded.value : { ...refused, problem };
         report(json, document, () => (loaded.ok && loaded.value.done ? `DONE. ${loaded.value.payloadBits} bits in ${loaded.value.tckCycles} TCK cycles; build ${loaded.value.fingerprint} runs until power goes.` : ''), problem);
       } finally {

@@ -3,6 +3,7 @@ import { type BsdlEntity, readBsdl } from '../core/bsdl/index.ts';
 import type { ImageFormat } from '../core/images/index.ts';
 import type { PlaceAnswer } from '../core/jtag/index.ts';
 import { knownFrom } from '../core/operations/index.ts';
+import { type ProbeMap, readProbeMap } from '../core/probes/index.ts';
 import { fail, ok, problem, type Result } from '../core/result.ts';
 
 /** One design that was put into an FPGA. */
@@ -16,6 +17,8 @@ export interface LoadRow {
   readonly source: string;
   readonly outcome: 'done' | 'failed' | 'interrupted';
   readonly verified: boolean | null;
+  /** Who loaded it, where that was not this workbench. */
+  readonly by: string;
 }
 
 /** A file that was given to us. `start` and `end` are the addresses of its data; `end` is the first one behind it. */
@@ -38,8 +41,10 @@ export class BenchStore {
     this.#db = db;
   }
 
-  async answers(board: string): Promise<PlaceAnswer[]> {
-    const rows = (await this.#db('places').where({ board }).orderBy('index')) as { index: number; idcode: number | null; part: string | null; ir_length: number | null }[];
+  /** By the board's key; answers from before boards had keys are known by the pod's name alone. */
+  async answers(board: string, name: string): Promise<PlaceAnswer[]> {
+    const own = (await this.#db('places').where({ board }).first('index')) as { index: number } | undefined;
+    const rows = (await this.#db('places').where({ board: own ? board : name }).orderBy('index')) as { index: number; idcode: number | null; part: string | null; ir_length: number | null }[];
     return rows.map(({ index, idcode, part, ir_length }) => ({ index, idcode, ...(part === null ? {} : { part }), ...(ir_length === null ? {} : { irLength: ir_length }) }));
   }
 
@@ -72,8 +77,8 @@ export class BenchStore {
     return (await this.descriptions()).flatMap((entity) => knownFrom(entity) ?? []);
   }
 
-  async addLoad(row: Omit<LoadRow, 'id' | 'time'>): Promise<void> {
-    await this.#db('loads').insert({ ...row, time: new Date().toISOString() });
+  async addLoad(row: Omit<LoadRow, 'id' | 'time' | 'by'> & { readonly time?: string; readonly by?: string }): Promise<void> {
+    await this.#db('loads').insert({ time: new Date().toISOString(), ...row });
   }
 
   async loads(): Promise<LoadRow[]> {
@@ -96,6 +101,17 @@ export class BenchStore {
   }
 
   /** The newest of that name, as layouts mean it. */
+  /** Keeps what a build says of its debug cores, for bitstreams that were built elsewhere. */
+  async addProbeMap(name: string, map: ProbeMap): Promise<void> {
+    await this.#db('probe_maps').insert({ fingerprint: map.fingerprint, name, map: JSON.stringify(map), added: new Date().toISOString() }).onConflict('fingerprint').merge();
+  }
+
+  async probeMap(fingerprint: string): Promise<{ readonly name: string; readonly map: ProbeMap } | null> {
+    const row = (await this.#db('probe_maps').where({ fingerprint }).first('name', 'map')) as { name: string; map: string } | undefined;
+    const read = row ? readProbeMap(JSON.parse(row.map)) : null;
+    return row && read?.ok ? { name: row.name, map: read.value } : null;
+  }
+
   async imageNamed(name: string): Promise<Uint8Array | null> {
     const row = (await this.#db('images').where({ name }).orderBy('id', 'desc').first('bytes')) as { bytes: Buffer } | undefined;
     return row ? new Uint8Array(row.bytes) : null;

@@ -11,10 +11,14 @@ export const keepChoice = z.object({
 
 export type KeepChoice = z.infer<typeof keepChoice>;
 
-/** What is known of the board beyond the moment: kept across restarts. */
+/** What is remembered across restarts: of a board, or of a project. */
 const facts = {
   /** The build that the flash holds, as last written and verified. */
-  kept: z.object({ fingerprint: z.string(), chip: z.string(), time: z.string(), layout: z.string().nullable().default(null) }),
+  kept: z.object({ fingerprint: z.string(), chip: z.string(), time: z.string(), layout: z.string().nullable().default(null), project: z.number().int().nullable().default(null), by: z.string().nullable().default(null) }),
+  /** The chain that is expected on this board, as a `.chain.json`. */
+  chain: z.object({ text: z.string() }),
+  /** The last thing done by others that the pod told of: which start of the pod, and its number there. */
+  lastDeed: z.object({ pod: z.string(), number: z.number().int() }),
   /** What Keep is to write: a layout of the project, or the newest build alone; how the boot is rehearsed; values of this board. */
   keepChoice: keepChoice,
   /** A write that was broken off. */
@@ -25,23 +29,54 @@ const facts = {
   armed: z.array(z.object({ recorder: z.string(), when: z.string(), keep: z.string(), before: z.number().int(), segments: z.number().int(), sampleRate: z.number() })),
 } as const;
 
+/** What each of them is said of. Those of a board are kept with its chain, where that is known: another chain behind the same pod is another board. */
+const OF: { readonly [K in keyof typeof facts]: 'board' | 'project' } = { kept: 'board', brokenWrite: 'board', chain: 'board', lastDeed: 'board', armed: 'board', keepChoice: 'project', loadPlan: 'project' };
+
+/** Whom a fact is asked of: the board by its key and the chain that answered there, and the open project. */
+export interface Whom {
+  readonly board: string;
+  readonly chain: string | null;
+  readonly project: number | null;
+}
+
+const stored = z.object({ chain: z.string().nullable(), value: z.unknown() });
+
 type Facts = { [K in keyof typeof facts]: z.infer<(typeof facts)[K]> };
 
 export class FactStore {
   readonly #db: Knex;
+  readonly #whom: () => Promise<Whom>;
 
-  constructor(db: Knex) {
+  constructor(db: Knex, whom: () => Promise<Whom>) {
     this.#db = db;
+    this.#whom = whom;
   }
 
+  /** Null where it is not known of this board or project. */
   async get<K extends keyof Facts>(name: K): Promise<Facts[K] | null> {
-    const row = (await this.#db('facts').where({ name }).first('value')) as { value: string } | undefined;
-    const read = row ? facts[name].safeParse(JSON.parse(row.value)) : null;
-    return read?.success ? (read.data as Facts[K]) : null;
+    const whom = await this.#whom();
+    const row = (await this.#db('facts').where({ name: keyOf(name, whom) }).first('value')) as { value: string } | undefined;
+    const held = row ? stored.safeParse(JSON.parse(row.value)) : null;
+    if (!held?.success) return null;
+    const { chain, value } = held.data;
+    if (isOther(chain, whom.chain) && OF[name] === 'board') return null;
+    const read = facts[name].safeParse(value);
+    return read.success ? (read.data as Facts[K]) : null;
   }
 
   async set<K extends keyof Facts>(name: K, value: Facts[K] | null): Promise<void> {
-    if (value === null) await this.#db('facts').where({ name }).delete();
-    else await this.#db('facts').insert({ name, value: JSON.stringify(value) }).onConflict('name').merge();
+    const whom = await this.#whom();
+    const key = keyOf(name, whom);
+    if (value === null) await this.#db('facts').where({ name: key }).delete();
+    else await this.#db('facts').insert({ name: key, value: JSON.stringify({ chain: OF[name] === 'board' && name !== 'chain' ? whom.chain : null, value }) }).onConflict('name').merge();
+  }
+
+  /** Of a project that is gone. */
+  async forgetProject(project: number): Promise<void> {
+    await this.#db('facts').where('name', 'like', `%#${project}`).delete();
   }
 }
+
+const keyOf = (name: keyof Facts, { board, project }: Whom): string => (OF[name] === 'board' ? `${name}@${board}` : `${name}#${project ?? ''}`);
+
+const isOther = (a: string | null, b: string | null): boolean => a !== null && b !== null && a !== b;

@@ -9,7 +9,6 @@ export type { FileRow, ProjectRow } from './projects.ts';
 export type { BuildSummary, FlashLook, WorkState } from './state.ts';
 export { DEFAULT_PLAN, type LoadPlan, type LoadReport, type LoadStep } from './operations/load.ts';
 export type { PinsNow } from './operations/pins.ts';
-export { CHAIN_FILE } from './expected-chain.ts';
 export type { LoadRow, ImageRow } from './bench-store.ts';
 export { keepChoice as KEEP_CHOICE, type KeepChoice } from './facts.ts';
 export { type BlockSummary, CONTAINERS as IMAGE_CONTAINERS } from './operations/keep-subject.ts';

@@ -14,6 +14,9 @@ export interface Job {
   readonly etaMilliseconds: number | null;
   readonly message: string;
   readonly problem: Problem | null;
+  /** Whose it was: the key of the board and the project; empty and null while it waits its turn. */
+  readonly boardKey: string;
+  readonly project: number | null;
 }
 
 export interface JobSpec {
@@ -24,6 +27,15 @@ export interface JobSpec {
   readonly work: (watch: Watch, note: (inputs: Readonly<Record<string, string>>) => void) => Promise<Result<string>>;
 }
 
+/** Which board and project work belongs to. */
+export interface Where {
+  readonly boardKey: string;
+  readonly project: number | null;
+  readonly projectName: string;
+}
+
+const NOWHERE: Where = { boardKey: '', project: null, projectName: '' };
+
 const KEPT_JOBS = 30;
 const REPORT_MILLISECONDS = 60;
 
@@ -31,13 +43,15 @@ const REPORT_MILLISECONDS = 60;
 export class Jobs {
   readonly #logbook: Logbook;
   readonly #changed: () => void;
+  readonly #where: () => Promise<Where>;
   readonly #jobs: Job[] = [];
   readonly #cancelled = new Set<number>();
   readonly #lanes = new Map<string, Promise<unknown>>();
   #next = 1;
   #lastTold = 0;
 
-  constructor(logbook: Logbook, changed: () => void) {
+  constructor(logbook: Logbook, changed: () => void, where: () => Promise<Where> = async () => NOWHERE) {
+    this.#where = where;
     this.#logbook = logbook;
     this.#changed = changed;
   }
@@ -49,7 +63,7 @@ export class Jobs {
   /** Jobs that wait for the same thing share a lane: builds one, the cable another. */
   start(lane: string, spec: JobSpec): { readonly id: number; readonly ended: Promise<Job> } {
     const id = this.#next++;
-    this.#jobs.unshift({ id, kind: spec.kind, title: spec.title, state: 'waiting', progress: null, startedAt: Date.now(), endedAt: null, etaMilliseconds: null, message: '', problem: null });
+    this.#jobs.unshift({ id, kind: spec.kind, title: spec.title, state: 'waiting', progress: null, startedAt: Date.now(), endedAt: null, etaMilliseconds: null, message: '', problem: null, boardKey: '', project: null });
     this.#jobs.length = Math.min(this.#jobs.length, KEPT_JOBS);
     const before = this.#lanes.get(lane) ?? Promise.resolve();
     const ended = before.then(() => this.#run(id, spec));
@@ -69,7 +83,9 @@ export class Jobs {
 
   async #run(id: number, spec: JobSpec): Promise<Job> {
     const startedAt = Date.now();
-    const entry = await this.#logbook.open(spec.title, spec.board, {});
+    const { boardKey, project, projectName } = await this.#where();
+    this.#update(id, { boardKey, project });
+    const entry = await this.#logbook.open(spec.title, spec.board, {}, projectName);
     const noted: Record<string, string> = {};
     const note = (inputs: Readonly<Record<string, string>>) => {
       Object.assign(noted, inputs);

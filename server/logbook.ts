@@ -10,6 +10,10 @@ export interface LogEntry {
   readonly outcome: 'done' | 'failed' | 'cancelled' | 'interrupted' | 'running';
   readonly message: string;
   readonly milliseconds: number;
+  /** Name of the project it was done for; empty where that is not known. */
+  readonly project: string;
+  /** Who did it, where that was not this workbench. */
+  readonly by: string;
 }
 
 type Stored = Omit<LogEntry, 'inputs'> & { readonly inputs: string };
@@ -24,8 +28,8 @@ export class Logbook {
     this.#db = db;
   }
 
-  async open(action: string, board: string, inputs: Readonly<Record<string, string>>): Promise<number> {
-    const [id] = (await this.#db('log').insert({ time: new Date().toISOString(), action, board, inputs: JSON.stringify(inputs), outcome: 'running', message: '', milliseconds: 0 })) as [number];
+  async open(action: string, board: string, inputs: Readonly<Record<string, string>>, project = '', by = ''): Promise<number> {
+    const [id] = (await this.#db('log').insert({ time: new Date().toISOString(), action, board, inputs: JSON.stringify(inputs), outcome: 'running', message: '', milliseconds: 0, project, by })) as [number];
     return id;
   }
 

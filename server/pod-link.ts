@@ -1,6 +1,6 @@
 import { hostname } from 'node:os';
 import { WebSocket } from 'ws';
-import { type LivePanel, PodClient, watchBeat } from '../core/pod/index.ts';
+import { type LivePanel, PodClient, type ToldDeed, watchBeat } from '../core/pod/index.ts';
 import { type Problem, ProblemError, problem } from '../core/result.ts';
 
 export interface PodStatus {
@@ -11,11 +11,14 @@ export interface PodStatus {
 }
 
 const RETRY_MILLISECONDS = 1000;
+/** Name under which this server uses pods. */
+export const OWN_NAME = `the workbench on ${hostname()}`;
 
 /** Keeps one pod connected, comes back by itself after a loss, hands out the cable to one user at a time. */
 export class PodLink {
   readonly #changed: () => void;
   readonly #onPanel: (panel: LivePanel | null) => void;
+  readonly #onDeed: (deed: ToldDeed) => void;
   /** Done with the cable in hand before every piece of work. */
   readonly #prepare: (client: PodClient) => Promise<void>;
   #address: string | null = null;
@@ -30,10 +33,11 @@ export class PodLink {
   turns = 0;
   panel: LivePanel | null = null;
 
-  constructor(changed: () => void, onPanel: (panel: LivePanel | null) => void, prepare: (client: PodClient) => Promise<void> = async () => {}) {
+  constructor(changed: () => void, onPanel: (panel: LivePanel | null) => void, onDeed: (deed: ToldDeed) => void = () => {}, prepare: (client: PodClient) => Promise<void> = async () => {}) {
     this.#prepare = prepare;
     this.#changed = changed;
     this.#onPanel = onPanel;
+    this.#onDeed = onDeed;
   }
 
   get status(): PodStatus {
@@ -46,6 +50,9 @@ export class PodLink {
     if (this.#timer) clearTimeout(this.#timer);
     this.#client?.close();
     this.#client = null;
+    this.panel = null;
+    this.#onPanel(null);
+    this.#status = { address: this.#address, state: 'none', name: null, problem: null };
     this.#address = address;
     this.#token = token;
     await this.#connect(this.#attempt);
@@ -80,16 +87,22 @@ export class PodLink {
     if (this.#status.state !== 'lost') this.#set({ address, state: 'connecting', name: null, problem: null });
     try {
       const client = new PodClient(await openSocket(address));
-      const { pod, tckHz } = await client.hello(this.#token, `the workbench on ${hostname()}`);
+      const { pod, tckHz } = await client.hello(this.#token, OWN_NAME);
       if (attempt !== this.#attempt) return client.close();
       this.#client = client;
       this.tckHz = tckHz;
       client.onLost(() => this.#lost(attempt));
-      await client.watchPanel((panel) => {
-        this.panel = panel;
-        this.#onPanel(panel);
-      });
       this.#set({ address, state: 'connected', name: pod, problem: null });
+      await client.watchPanel(
+        (panel) => {
+          if (attempt !== this.#attempt) return;
+          this.panel = panel;
+          this.#onPanel(panel);
+        },
+        (deed) => {
+          if (attempt === this.#attempt && deed.by !== OWN_NAME) this.#onDeed(deed);
+        },
+      );
     } catch (error) {
       if (attempt !== this.#attempt) return;
       const found = error instanceof ProblemError ? error.problem : noPod(address);

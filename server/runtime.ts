@@ -1,10 +1,10 @@
 import type { Knex } from 'knex';
-import type { LivePanel } from '../core/pod/index.ts';
-import type { BoardNet, InterconnectResult, ScannedDevice } from '../core/boundary/index.ts';
+import type { LivePanel, ToldDeed } from '../core/pod/index.ts';
+import type { BoardNet, ScannedDevice } from '../core/boundary/index.ts';
 import { type BoardDescription, readBoard } from '../core/constraints/index.ts';
-import type { BypassTest, Cable, Rung } from '../core/jtag/index.ts';
-import { describedChain, type LoadContext, readBoardState, type Scan, scanChain, type Sweep } from '../core/operations/index.ts';
-import { fail, ok, problem, type Result } from '../core/result.ts';
+import type { Cable } from '../core/jtag/index.ts';
+import { describedChain, type LoadContext, readBoardState, type Scan, scanChain } from '../core/operations/index.ts';
+import { fail, ok, ProblemError, problem, type Result } from '../core/result.ts';
 import { readProject } from '../core/build/index.ts';
 import { portPins, readBitstream } from '../core/fabric/index.ts';
 import { openDatabase } from './database.ts';
@@ -12,28 +12,24 @@ import { DesignThread } from './design-thread.ts';
 import { type BuildRow, Builds, staleBecause } from './builds.ts';
 import { Captures } from './captures.ts';
 import { FactStore } from './facts.ts';
-import { Jobs } from './jobs.ts';
+import { type Job, Jobs } from './jobs.ts';
 import { Logbook } from './logbook.ts';
-import { PodLink, type PodStatus } from './pod-link.ts';
+import { OWN_NAME, PodLink, type PodStatus } from './pod-link.ts';
+import { Boards, type BoardSaid } from './said.ts';
 import { Projects } from './projects.ts';
 import { seedDemo } from './seed.ts';
 import { BenchStore } from './bench-store.ts';
 import { type ExpectedChain, expectedChain } from './expected-chain.ts';
 import { climbNow } from './operations/bench.ts';
 import { scan } from './operations/scan.ts';
-import { type Comparison, summaryOfComparison } from './operations/compare-flash.ts';
-import type { RehearsalReport } from './operations/keep.ts';
+import { summaryOfComparison } from './operations/compare-flash.ts';
 import { ALONE } from './operations/keep-subject.ts';
-import { DEFAULT_PLAN, type LoadPlan, type LoadReport } from './operations/load.ts';
-import type { PinSession } from './operations/pins.ts';
+import { DEFAULT_PLAN, type LoadPlan } from './operations/load.ts';
 import { SvfDesk } from './svf-desk.ts';
 import { VectorRuns } from './vector-runs.ts';
-import type { ArmedCapture, BuildSummary, FlashLook, Running, WorkState } from './state.ts';
+import type { ArmedCapture, BuildSummary, WorkState } from './state.ts';
 
 export type Listener = (event: { readonly state: WorkState } | { readonly panel: LivePanel | null }) => void;
-
-/** What came of something, and when. */
-export type Timed<T> = T & { readonly time: string };
 
 const TELL_MILLISECONDS = 40;
 
@@ -54,24 +50,17 @@ export class Runtime {
   readonly #listeners = new Set<Listener>();
   #told: ReturnType<typeof setTimeout> | null = null;
   #done: boolean | null = null;
+  #powered: boolean | null = null;
+  /** Somebody else has the pod, or had it until just now: what runs is asked for as soon as it is free. */
+  #usedBy: string | null = null;
   #was: PodStatus['state'] = 'none';
   #pinNames: { readonly print: string | null; readonly project: number | undefined; readonly names: Readonly<Record<string, string>> } | null = null;
-  scan: (Scan & { time: string }) | null = null;
-  running: Running | null = null;
+  readonly #boards = new Boards();
+  /** Name the pod had when it last answered at this address. */
+  #podName = '';
   armed: readonly ArmedCapture[] = [];
   /** Recorders that are to be stopped and read at the next look. */
   readonly halts = new Set<string>();
-  ladder: Timed<{ readonly rungs: readonly Rung[] }> | null = null;
-  sweep: Timed<Sweep> | null = null;
-  integrity: Timed<BypassTest & { readonly hz: number }> | null = null;
-  interconnect: Timed<InterconnectResult> | null = null;
-  loadReport: LoadReport | null = null;
-  flash: FlashLook | null = null;
-  flashRead: { readonly start: number; readonly bytes: Uint8Array; readonly time: string } | null = null;
-  comparison: Comparison | null = null;
-  rehearsal: RehearsalReport | null = null;
-  pins: PinSession | null = null;
-  stageLog: { readonly name: string; readonly log: readonly string[]; readonly time: string } | null = null;
   readonly bench: BenchStore;
   readonly svf: SvfDesk;
 
@@ -84,13 +73,21 @@ export class Runtime {
     this.bench = new BenchStore(db);
     this.svf = new SvfDesk(db, () => this.changed());
     this.logbook = new Logbook(db);
-    this.facts = new FactStore(db);
-    this.jobs = new Jobs(this.logbook, () => this.changed());
+    this.facts = new FactStore(db, async () => ({ board: this.boardKey, chain: this.said.chain, project: (await this.projects.current())?.id ?? null }));
+    this.jobs = new Jobs(
+      this.logbook,
+      () => this.changed(),
+      async () => {
+        const project = await this.projects.current();
+        return { boardKey: this.boardKey, project: project?.id ?? null, projectName: project?.name ?? '' };
+      },
+    );
     this.pod = new PodLink(
       () => this.#podChanged(),
       (panel) => this.#panel(panel),
+      (deed) => void this.#heard(deed),
       async (client) => {
-        client.chainMemory = { answers: await this.bench.answers(this.board), described: await this.bench.known() };
+        client.chainMemory = { answers: await this.bench.answers(this.boardKey, this.board), described: await this.bench.known() };
       },
     );
   }
@@ -112,8 +109,15 @@ export class Runtime {
   async state(): Promise<WorkState> {
     const project = await this.projects.current();
     const none = { latest: null, usable: null, stale: [], latestCapture: null, planned: { recorders: 0, levers: 0, gauges: 0 } };
-    const common = { pod: this.pod.status, scan: this.scan, running: this.running, kept: await this.facts.get('kept'), armed: this.armed, armedBefore: ((await this.facts.get('armed')) ?? []).map(({ recorder, when }) => ({ recorder, when })), jobs: this.jobs.list, ladder: this.ladder, sweep: this.sweep, integrity: this.integrity, interconnect: this.interconnect, loadReport: this.loadReport, loadPlan: await this.loadPlan(), chain: await this.expected(), answers: await this.bench.answers(this.board), svf: this.svf.state, flash: this.flash, stageLog: this.stageLog, keepChoice: (await this.facts.get('keepChoice')) ?? ALONE, brokenWrite: await this.facts.get('brokenWrite'), rehearsal: this.rehearsal, flashRead: this.flashRead && { start: this.flashRead.start, length: this.flashRead.bytes.length, time: this.flashRead.time }, comparison: this.comparison && summaryOfComparison(this.comparison) };
-    if (!project) return { project: null, ...none, ...common };
+    const said = this.said;
+    const ofProject = <T extends { readonly project: number | null }>(statement: T | null): T | null => (statement && statement.project === (project?.id ?? null) ? statement : null);
+    const comparison = ofProject(said.comparison);
+    const common = {
+      pod: this.pod.status, usedBy: this.#usedBy, scan: said.scan, running: said.running, kept: await this.facts.get('kept'), armed: this.armed, armedBefore: ((await this.facts.get('armed')) ?? []).map(({ recorder, when }) => ({ recorder, when })),
+      jobs: this.jobs.list.map((job) => ({ ...job, isHere: this.#isHere(job, project?.id ?? null) })), ladder: said.ladder, sweep: said.sweep, integrity: said.integrity, interconnect: said.interconnect, loadReport: ofProject(said.loadReport), loadPlan: await this.loadPlan(), chain: await this.expected(), answers: await this.bench.answers(this.boardKey, this.board),
+      svf: this.svf.state, flash: ofProject(said.flash), stageLog: said.stageLog, keepChoice: (await this.facts.get('keepChoice')) ?? ALONE, brokenWrite: await this.facts.get('brokenWrite'), rehearsal: said.rehearsal, flashRead: said.flashRead && { start: said.flashRead.start, length: said.flashRead.bytes.length, time: said.flashRead.time }, comparison: comparison && summaryOfComparison(comparison),
+    };
+    if (!project) return { project: null, ...none, ...common, foreign: null };
     const [latest, usable, digests, captures, plan, files] = await Promise.all([
       this.builds.latest(project.id),
       this.builds.latestGood(project.id),
@@ -131,12 +135,22 @@ export class Runtime {
       latestCapture: captures[0]?.id ?? null,
       planned: { recorders: plan.recorders.length, levers: plan.panels.reduce((n, p) => n + p.levers.length, 0), gauges: plan.panels.reduce((n, p) => n + p.gauges.length, 0) },
       ...common,
+      foreign: await this.#foreign(project.id),
     };
+  }
+
+  /** The map of a design that runs but was not built in this project, where its file was given. */
+  async #foreign(project: number): Promise<WorkState['foreign']> {
+    const fingerprint = this.said.running?.fingerprint ?? null;
+    if (fingerprint === null || (await this.builds.byFingerprint(project, fingerprint))) return null;
+    const filed = await this.bench.probeMap(fingerprint);
+    return { fingerprint, map: filed?.map ?? null, name: filed?.name ?? null };
   }
 
   async expected(): Promise<ExpectedChain> {
     const project = await this.projects.current();
-    return expectedChain(project ? await this.projects.files(project.id) : [], this.scan && this.scan.devices.length > 0 ? this.scan.devices : null);
+    const { scan } = this.said;
+    return expectedChain((await this.facts.get('chain'))?.text ?? null, project ? await this.projects.files(project.id) : [], scan && scan.devices.length > 0 ? scan.devices : null);
   }
 
   async loadPlan(): Promise<LoadPlan> {
@@ -145,15 +159,15 @@ export class Runtime {
 
   /** Nets between devices as the project's board descriptions name them. */
   async boardNets(): Promise<readonly BoardNet[]> {
-    return (await this.#boards()).flatMap((board) => board.links.map(({ net, pins }) => ({ name: net, pins })));
+    return (await this.#descriptions()).flatMap((board) => board.links.map(({ net, pins }) => ({ name: net, pins })));
   }
 
   /** The flash chip that the project's board description names; null without one. */
   async boardFlash(): Promise<string | null> {
-    return (await this.#boards()).find((board) => board.flash !== undefined)?.flash ?? null;
+    return (await this.#descriptions()).find((board) => board.flash !== undefined)?.flash ?? null;
   }
 
-  async #boards(): Promise<readonly BoardDescription[]> {
+  async #descriptions(): Promise<readonly BoardDescription[]> {
     const project = await this.projects.current();
     const files = project ? await this.projects.files(project.id) : [];
     return files.filter(({ name }) => name.endsWith('.board.json')).flatMap(({ name, text }) => {
@@ -164,7 +178,7 @@ export class Runtime {
 
   /** What pins are called: by the design that runs where it is one of ours, else by the board's nets. */
   async pinNames(): Promise<Readonly<Record<string, string>>> {
-    const print = this.running?.fingerprint ?? null;
+    const print = this.said.running?.fingerprint ?? null;
     const project = await this.projects.current();
     if (this.#pinNames?.print === print && this.#pinNames.project === project?.id) return this.#pinNames.names;
     const names: Record<string, string> = {};
@@ -172,7 +186,8 @@ export class Runtime {
     const row = print !== null && project ? await this.builds.byFingerprint(project.id, print) : null;
     const bytes = row ? await this.builds.bitstream(row.id) : null;
     const read = bytes ? readBitstream(bytes) : null;
-    if (read?.ok && this.running) for (const { port, bit, width, pin } of portPins(read.value)) names[`${this.running.device}.${pin}`] = width > 1 ? `${port}[${bit}]` : port;
+    const { running } = this.said;
+    if (read?.ok && running) for (const { port, bit, width, pin } of portPins(read.value)) names[`${running.device}.${pin}`] = width > 1 ? `${port}[${bit}]` : port;
     this.#pinNames = { print, project: project?.id, names };
     return names;
   }
@@ -187,6 +202,7 @@ export class Runtime {
   /** The chain as boundary scan takes it, scanned now. */
   async scannedChain(cable: Cable): Promise<Result<readonly ScannedDevice[]>> {
     const scan = await scanChain(cable);
+    this.scanned(scan);
     const [trouble] = scan.problems;
     if (trouble) return fail(trouble);
     const devices = describedChain(scan.devices, await this.bench.descriptions());
@@ -196,12 +212,12 @@ export class Runtime {
   /** What the checks before a load compare with. */
   async loadContext(madeAt: number | null, isBuild: boolean): Promise<LoadContext> {
     const project = await this.projects.current();
-    if (!project) return { boardPart: null, buildPrint: null, stale: [], madeAt, sourcesSavedAt: null, running: this.running?.fingerprint ?? null };
-    const [latest, digests, files, [board]] = [await this.builds.latestGood(project.id), await this.projects.digests(project.id), await this.projects.files(project.id), await this.#boards()];
+    if (!project) return { boardPart: null, buildPrint: null, stale: [], madeAt, sourcesSavedAt: null, running: this.said.running?.fingerprint ?? null };
+    const [latest, digests, files, [board]] = [await this.builds.latestGood(project.id), await this.projects.digests(project.id), await this.projects.files(project.id), await this.#descriptions()];
     const saved = files.filter(({ name }) => /\.s?vh?$/.test(name)).map(({ changed }) => Date.parse(changed));
     return {
       boardPart: board?.part ?? null, buildPrint: latest?.details.fingerprint ?? null, stale: staleBecause(latest, digests).map((edit) => edit.what), madeAt,
-      sourcesSavedAt: isBuild || saved.length === 0 ? null : Math.max(...saved), running: this.running?.fingerprint ?? null,
+      sourcesSavedAt: isBuild || saved.length === 0 ? null : Math.max(...saved), running: this.said.running?.fingerprint ?? null,
     };
   }
 
@@ -215,47 +231,121 @@ export class Runtime {
   }
 
   #podChanged(): void {
-    const { state } = this.pod.status;
+    const { state, name } = this.pod.status;
+    if (state === 'connected') this.#podName = name ?? '';
+    if (state === 'none' || state === 'connecting') {
+      this.#podName = '';
+      this.#usedBy = null;
+    }
     if (state !== 'connected') {
-      this.scan = null;
-      this.running = null;
-      this.pins = null;
-      this.flash = null;
-      this.#done = null;
+      this.#boards.lost(this.boardKey);
+      this.#done = this.#powered = null;
       if (state === 'lost' && this.#was === 'connected') void climbNow(this).catch(() => {});
     }
+    // A ladder that was climbed without a pod says nothing any more once one answers.
+    const { ladder } = this.said;
+    if (state === 'connected' && ladder?.rungs.some((rung) => rung.name === 'pod' && rung.state === 'fail')) this.said.ladder = null;
     // Whatever happened meanwhile, the board is looked at before anything else.
     if (state === 'connected' && this.#was === 'lost') scan(this);
     this.#was = state;
     this.changed();
   }
 
-  /** DONE is a lamp anybody can see: when it changes without our doing, the board is asked what it runs now. */
+  /** What the pod shows of the board beside the cable: when it changes without our doing, the board is asked anew. */
   #panel(panel: LivePanel | null): void {
     this.#tell({ panel });
     const done = panel?.done[String(panel.fpga)] ?? null;
-    if (done === this.#done) return;
+    const powered = panel?.powered ?? null;
+    const changed = done !== this.#done || powered !== this.#powered;
+    const cameBack = powered === true && this.#powered === false;
     this.#done = done;
-    if (done === false) {
-      this.running = null;
+    this.#powered = powered;
+    const lease = panel?.lease ?? null;
+    const usedBy = lease === null || lease === OWN_NAME ? null : lease;
+    const freed = this.#usedBy !== null && usedBy === null;
+    if (usedBy !== this.#usedBy) {
+      this.#usedBy = usedBy;
+      // What others do to the board meanwhile is not known here, neither to the FPGA nor to its flash.
+      this.said.flash = null;
       this.changed();
-    } else if (done) void this.lookAtBoard();
+    }
+    if (!panel || (!changed && !freed)) return;
+    if (powered === false || usedBy !== null || done === false) {
+      this.said.running = null;
+      this.changed();
+    }
+    if (powered === false || usedBy !== null) return;
+    if (done !== null || freed) void this.lookAtBoard();
+    if (cameBack) void this.rescan();
+  }
+
+  /** Something that others did to this board: it belongs into its history, told apart from what was done here. */
+  async #heard(deed: ToldDeed): Promise<void> {
+    const last = await this.facts.get('lastDeed');
+    if (last && last.pod === deed.pod && last.number >= deed.number) return;
+    await this.facts.set('lastDeed', { pod: deed.pod, number: deed.number });
+    const { kind, outcome, device, part, fingerprint, source, verified, chip, message, by, time } = deed;
+    const entry = await this.logbook.open(kind === 'load' ? 'Load' : 'Keep', this.board, { by, source, part, ...(fingerprint ? { build: fingerprint.slice(0, 8) } : {}), ...(chip ? { chip } : {}) }, '', by);
+    await this.logbook.close(entry, outcome, message, 0);
+    if (kind === 'load') await this.bench.addLoad({ time, board: this.board, device: device ?? -1, part, fingerprint: fingerprint ?? '', source, outcome, verified, by });
+    else {
+      await this.facts.set('kept', outcome === 'done' && fingerprint !== null && chip !== null ? { fingerprint, chip, time, layout: null, project: null, by } : null);
+      this.said.flash = null;
+      this.said.rehearsal = null;
+    }
+    this.changed();
+  }
+
+  /** Key of the board that answers now, or last answered, at the pod's address: whatever is said of hardware is said of it. */
+  get boardKey(): string {
+    return `${this.pod.status.address ?? ''} ${this.#podName}`;
+  }
+
+  get said(): BoardSaid {
+    return this.#boards.of(this.boardKey);
+  }
+
+  /** Writes down a scan, however it came about. */
+  scanned(scan: Scan): void {
+    this.#boards.scanned(this.boardKey, { ...scan, time: new Date().toISOString() });
+    this.changed();
+  }
+
+  /** Looks again where the last scan had found trouble, quietly. */
+  async rescan(): Promise<void> {
+    if (!this.said.scan || this.said.scan.problems.length === 0) return;
+    const found = await this.pod.cable((cable) => scanChain(cable)).catch(() => null);
+    if (found) this.scanned(found);
+  }
+
+  /** Whether a job was done for the board and the project that are before us now. */
+  #isHere({ kind, boardKey, project, state }: Job, current: number | null): boolean {
+    if (state === 'waiting') return true;
+    const isBoards = kind !== 'build' && kind !== 'vectors';
+    const isProjects = !BOARD_JOBS.has(kind);
+    return (!isBoards || boardKey === this.boardKey) && (!isProjects || project === current);
   }
 
   /** Asks the FPGA for status and fingerprint, quietly: trouble shows elsewhere. */
   async lookAtBoard(): Promise<void> {
     const project = await this.projects.current();
     const read = project ? await this.projects.open(project.id) : null;
+    const said = this.said;
     if (!read?.ok) return;
     try {
       const state = await this.pod.cable((cable) => readBoardState(cable, read.value.file.part, null));
-      this.running = state.ok ? state.value : null;
-    } catch {
-      this.running = null;
+      said.running = state.ok ? state.value : null;
+    } catch (error) {
+      said.running = null;
+      // The one who has it will be done some time, which the panel shows.
+      if (error instanceof ProblemError && error.problem.code === 'pod-busy') this.#usedBy ??= 'somebody else';
     }
     this.changed();
   }
 }
+
+/** What concerns the board alone, whatever project is open. */
+const BOARD_JOBS: ReadonlySet<Job['kind']> = new Set(['scan', 'diagnose', 'sweep', 'integrity', 'svf']);
 
 function summarise(row: BuildRow | null): BuildSummary | null {
   if (!row) return null;

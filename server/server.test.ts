@@ -116,12 +116,28 @@ describe('the database', () => {
     expect(await captures.get(id + 1, at)).toBeNull();
   });
 
-  test('facts are kept, replaced and forgotten', async () => {
-    const facts = new FactStore(db);
+  test('facts are kept, replaced and forgotten, each for its own board, chain and project', async () => {
+    let whom = { board: 'ws://a A', chain: 'one two' as string | null, project: 1 as number | null };
+    const facts = new FactStore(db, async () => whom);
+    const held = (fingerprint: string) => ({ fingerprint, chip: 'b', time: 'c', layout: null, project: 1, by: null });
     expect(await facts.get('kept')).toBeNull();
-    await facts.set('kept', { fingerprint: 'a', chip: 'b', time: 'c', layout: null });
-    await facts.set('kept', { fingerprint: 'd', chip: 'b', time: 'c', layout: null });
+    await facts.set('kept', held('a'));
+    await facts.set('kept', held('d'));
     expect((await facts.get('kept'))?.fingerprint).toBe('d');
+    whom = { ...whom, board: 'ws://b A' };
+    expect(await facts.get('kept')).toBeNull();
+    // Behind the same pod stands another board: what answers there is another chain.
+    whom = { ...whom, board: 'ws://a A', chain: 'three' };
+    expect(await facts.get('kept')).toBeNull();
+    whom = { ...whom, chain: null };
+    expect((await facts.get('kept'))?.fingerprint).toBe('d');
+    await facts.set('keepChoice', { layout: 'x.layout.json', replaceGolden: true, rehearseBy: 'power', values: {} });
+    whom = { ...whom, project: 2 };
+    expect(await facts.get('keepChoice')).toBeNull();
+    whom = { ...whom, project: 1 };
+    expect((await facts.get('keepChoice'))?.layout).toBe('x.layout.json');
+    await facts.forgetProject(1);
+    expect(await facts.get('keepChoice')).toBeNull();
     await facts.set('kept', null);
     expect(await facts.get('kept')).toBeNull();
   });

@@ -11,7 +11,7 @@ import type { RehearsalReport } from './operations/keep.ts';
 import type { BlockSummary } from './operations/keep-subject.ts';
 import type { LoadPlan, LoadReport } from './operations/load.ts';
 import type { SvfState } from './svf-desk.ts';
-import type { RecorderStatus } from '../core/probes/index.ts';
+import type { ProbeMap, RecorderStatus } from '../core/probes/index.ts';
 import type { Job } from './jobs.ts';
 import type { PodStatus } from './pod-link.ts';
 
@@ -92,7 +92,10 @@ export interface WorkState {
   readonly pod: PodStatus;
   readonly scan: (Scan & { readonly time: string }) | null;
   readonly running: Running | null;
-  readonly kept: { readonly fingerprint: string; readonly chip: string; readonly time: string; readonly layout: string | null } | null;
+  /** Who has the pod now, where that is somebody else: what the board does meanwhile is not known. */
+  readonly usedBy: string | null;
+  /** `project` is the one it was written from; `by` whoever else wrote it. */
+  readonly kept: { readonly fingerprint: string; readonly chip: string; readonly time: string; readonly layout: string | null; readonly project: number | null; readonly by: string | null } | null;
   readonly keepChoice: KeepChoice;
   /** A write that ended in the middle; writing again goes on. */
   readonly brokenWrite: { readonly time: string; readonly phase: string; readonly message: string } | null;
@@ -101,12 +104,15 @@ export interface WorkState {
   readonly flashRead: { readonly start: number; readonly length: number; readonly time: string } | null;
   /** The last comparison without its bytes. */
   readonly comparison: (Pick<Comparison, 'time' | 'names' | 'end' | 'sectorBytes' | 'bytesDiffer'> & { readonly places: number }) | null;
+  /** What runs, where it is none of the project's builds; `map` from its `.probes.json`, null where that was not given. */
+  readonly foreign: { readonly fingerprint: string; readonly map: ProbeMap | null; readonly name: string | null } | null;
   readonly armed: readonly ArmedCapture[];
   /** Recorders that were armed and never read, some of which may be waited for now. */
   readonly armedBefore: readonly { readonly recorder: string; readonly when: string }[];
   readonly latestCapture: number | null;
   readonly planned: { readonly recorders: number; readonly levers: number; readonly gauges: number };
-  readonly jobs: readonly Job[];
+  /** `isHere`: done for the board and the project that are open now. */
+  readonly jobs: readonly (Job & { readonly isHere: boolean })[];
   readonly chain: ExpectedChain;
   /** What was said of places of this board's chain. */
   readonly answers: readonly PlaceAnswer[];

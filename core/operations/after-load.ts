@@ -2,12 +2,15 @@ import { type BoundaryMap, BoundaryScan, type ScannedDevice } from '../boundary/
 import type { Cable } from '../jtag/index.ts';
 import { ScanQueue } from '../jtag/index.ts';
 import type { ProbeMap } from '../probes/index.ts';
-import { openHub } from './debug-link.ts';
+import { askHub, openHub } from './debug-link.ts';
 
 /** What was looked at once a design runs. */
 export interface AfterLoad {
-  /** Debug cores that answer; `none` when the design has none, which is nothing to worry about. */
-  readonly cores: { readonly kind: 'found'; readonly names: readonly string[] } | { readonly kind: 'none' } | { readonly kind: 'silent'; readonly why: string };
+  /**
+   * Debug cores that answer; `none` when the design has none, which is nothing to worry about; `unmapped` when it has some, but nothing here says
+   * what they are connected to.
+   */
+  readonly cores: { readonly kind: 'unmapped'; readonly count: number; readonly fingerprint: string } | { readonly kind: 'found'; readonly names: readonly string[] } | { readonly kind: 'none' } | { readonly kind: 'silent'; readonly why: string };
   /** Whether both levels were seen at each clock pin. */
   readonly clocks: readonly { readonly port: string; readonly pin: string; readonly ticks: boolean }[];
 }
@@ -17,7 +20,11 @@ const LOOKS = 48;
 /** Asks the hub of the debug cores who is there, and watches the clock pins by SAMPLE, which disturbs nothing. */
 export async function lookAfterLoad(cable: Cable, part: string, device: number, map: ProbeMap | null, devices: readonly ScannedDevice[], clocks: readonly { readonly port: string; readonly pin: string }[]): Promise<AfterLoad> {
   const ticking = await watchPins(cable, device, devices, clocks);
-  if (!map || map.cores.length === 0) return { cores: { kind: 'none' }, clocks: ticking };
+  if (!map || map.cores.length === 0) {
+    const asked = await askHub(cable, part, device);
+    if (!asked.ok) return { cores: { kind: 'silent', why: asked.error.message }, clocks: ticking };
+    return { cores: asked.value && asked.value.cores > 0 ? { kind: 'unmapped', count: asked.value.cores, fingerprint: asked.value.fingerprint } : { kind: 'none' }, clocks: ticking };
+  }
   const hub = await openHub(cable, part, device, map);
   return { cores: hub.ok ? { kind: 'found', names: map.cores.map((core) => `${core.kind} ${core.name}`) } : { kind: 'silent', why: hub.error.message }, clocks: ticking };
 }

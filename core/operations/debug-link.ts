@@ -4,6 +4,15 @@ import { HubClient, type ProbeMap } from '../probes/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { linkTo } from './scan.ts';
 
+/** Whether the design that runs has debug cores, and which build's; null when it has none. Needs no map of them. */
+export async function askHub(cable: Cable, part: string, device: number | null): Promise<Result<{ readonly fingerprint: string; readonly cores: number } | null>> {
+  const link = await linkTo(cable, part, device);
+  if (!link.ok) return link;
+  const found = await new HubClient(link.value).identify();
+  if (!found.ok) return found.error.code === 'no-hub' ? ok(null) : found;
+  return ok(found.value);
+}
+
 /** A hub that was asked for its fingerprint and is the one the map was made for. */
 export async function openHub(cable: Cable, part: string, device: number | null, map: ProbeMap): Promise<Result<HubClient>> {
   const link = await linkTo(cable, part, device);

@@ -1,4 +1,4 @@
-import { arrangementOf, BOOT_HEADER_ROOM, bootHeaderAddress, describeArrangement, GOLDEN_ADDRESS, partNamed, streamFacts } from '../fabric/index.ts';
+import { arrangementOf, BOOT_HEADER_ROOM, bootHeaderAddress, describeArrangement, GOLDEN_ADDRESS, partNamed, streamBytes, streamFacts } from '../fabric/index.ts';
 import { FLASH_PARTS, smallestErase } from '../flash/index.ts';
 import { checkPlaces, type Place } from '../images/index.ts';
 import { describeIdcode } from '../jtag/index.ts';
@@ -35,12 +35,27 @@ export function checkKeep(flash: ReachedFlash, fpga: string, blocks: readonly Ke
   for (const message of crossings(flash, blocks)) add('place', 'stop', message);
   for (const block of blocks) if (block.role !== 'data') checkImage(block, fpga, add);
   checkGolden(blocks, look, options, add);
+  for (const message of covered(fpga, blocks, look)) add('replaced', 'warn', message);
   if (look.update !== null && blocks.some(({ role }) => role === 'image')) add('replaced', 'warn', `The boot header names an update at ${hex(look.update)}. It is erased, and the golden image at 0x0 is written over.`);
   add('boot switch', bootSource === 'jtag' ? 'warn' : 'pass', bootSource === 'jtag' ? 'It stands at JTAG: the FPGA will not look into the flash.' : 'It stands at flash.');
   const stops = partNamed(fpga)?.flashStopsDesign ?? false;
   add('running design', stops ? 'warn' : 'pass', stops ? `It stops: a ${fpga} shares its flash pins with the design.` : 'It goes on while the flash is written.');
   if (stale.length > 0) add('fresh', 'warn', `Edited since the build: ${stale.join(', ')}.`);
   return checks;
+}
+
+/** Data that would be laid over an image that stands: the board would no longer boot from it. */
+function covered(fpga: string, blocks: readonly KeepBlock[], { golden, update, first }: BootLook): string[] {
+  const size = streamBytes(partNamed(fpga)?.frames ?? 0);
+  const places = [...(golden.isWhole ? [{ name: `The image ${golden.fingerprint?.slice(0, 8) ?? ''} at 0x0`, start: GOLDEN_ADDRESS, held: first }] : []), ...(update === null ? [] : [{ name: `The update at ${hex(update)}`, start: update, held: null }])];
+  return places.flatMap(({ name, start, held }) =>
+    blocks.flatMap((block) => {
+      if (block.role !== 'data' || block.address >= start + size || block.address + block.bytes.length <= start) return [];
+      const from = block.address - start;
+      const isSame = held !== null && from >= 0 && block.bytes.every((byte, i) => held[from + i] === byte);
+      return isSame ? [] : [`${name} would be written over by "${block.name}" at ${hex(block.address)}: the FPGA could not boot from it any more.`];
+    }),
+  );
 }
 
 /** Stable code of what each check forbids, and what to do about it. */

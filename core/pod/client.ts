@@ -2,7 +2,7 @@ import { base64FromBytes, bytesFromBase64 } from '../bits/index.ts';
 import type { Cable, CableOp, CableState, ChainMemory } from '../jtag/index.ts';
 import { type Problem, ProblemError, problem } from '../result.ts';
 import type { LivePanel, StagedFile } from './panel.ts';
-import { POD_PROTOCOL, type PodReply, type PodRequest, toWire } from './protocol.ts';
+import { POD_PROTOCOL, type PodDeed, type PodReply, type PodRequest, type ToldDeed, toldDeed, toWire } from './protocol.ts';
 
 /** What the client needs of a WebSocket; Node and browsers have their own kinds. */
 export interface PodSocket {
@@ -29,6 +29,7 @@ export class PodClient implements Cable {
   readonly #waiting = new Map<number, { resolve: (result: unknown) => void; reject: (error: Error) => void; timer: ReturnType<typeof setTimeout> }>();
   readonly #lost: (() => void)[] = [];
   #panel: (panel: LivePanel) => void = () => {};
+  #deed: (deed: ToldDeed) => void = () => {};
   #next = 1;
   #closed = false;
 
@@ -129,8 +130,15 @@ export class PodClient implements Cable {
     await this.#ask({ method: 'execute', file, what, device });
   }
 
-  async watchPanel(listener: (panel: LivePanel) => void): Promise<void> {
+  /** Tells others at this pod what was done to the board. */
+  async tell(deed: PodDeed): Promise<void> {
+    await this.#ask({ method: 'tell', deed });
+  }
+
+  /** `onDeed` hears what others did, from the last of it that the pod still knows on. */
+  async watchPanel(listener: (panel: LivePanel) => void, onDeed: (deed: ToldDeed) => void = () => {}): Promise<void> {
     this.#panel = listener;
+    this.#deed = onDeed;
     await this.#ask({ method: 'watch-panel' });
   }
 
@@ -149,7 +157,11 @@ export class PodClient implements Cable {
 
   #take(reply: PodReply): void {
     if ('event' in reply) {
-      this.#panel(reply.panel as LivePanel);
+      if (reply.event === 'panel') this.#panel(reply.panel as LivePanel);
+      else {
+        const read = toldDeed.safeParse(reply.deed);
+        if (read.success) this.#deed(read.data);
+      }
       return;
     }
     const waiting = this.#waiting.get(reply.id);

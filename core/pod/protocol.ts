@@ -21,6 +21,29 @@ export type WireOp = z.infer<typeof wireOp>;
 
 const id = z.number().int();
 
+/** Something done to the board by whoever used the pod, told so that others know. docs/pod-protocol.md, section 5 */
+export const podDeed = z.object({
+  kind: z.enum(['load', 'flash']),
+  outcome: z.enum(['done', 'failed']),
+  /** Place in the chain; null where it was not found. */
+  device: z.number().int().min(0).max(1000).nullable(),
+  part: z.string().max(60),
+  /** Of the design that was loaded, or that boots from the flash now; null where there is none, or nobody knows. */
+  fingerprint: z.string().max(64).nullable(),
+  /** File or build it came from. */
+  source: z.string().max(200),
+  verified: z.boolean().nullable(),
+  chip: z.string().max(100).nullable(),
+  message: z.string().max(1000),
+});
+
+export type PodDeed = z.infer<typeof podDeed>;
+
+/** The same with who did it, when, and its number since this start of the pod. */
+export const toldDeed = podDeed.extend({ by: z.string().max(200), time: z.string().max(40), number: z.number().int().min(1), pod: z.string().max(80) });
+
+export type ToldDeed = z.infer<typeof toldDeed>;
+
 /** docs/pod-protocol.md, section 2 */
 export const podRequest = z.discriminatedUnion('method', [
   z.object({ id, method: z.literal('hello'), token: z.string(), client: z.string(), protocol: z.number() }),
@@ -36,6 +59,7 @@ export const podRequest = z.discriminatedUnion('method', [
   z.object({ id, method: z.literal('operate'), name: z.string(), on: z.boolean() }),
   z.object({ id, method: z.literal('watch-panel') }),
   z.object({ id, method: z.literal('ask') }),
+  z.object({ id, method: z.literal('tell'), deed: podDeed }),
   z.object({ id, method: z.literal('stage'), name: z.string().max(200), bytes: z.number().int().min(1), sha256: z.string().regex(/^[0-9a-f]{64}$/) }),
   z.object({ id, method: z.literal('stage-piece'), file: z.number().int(), data: z.string() }),
   z.object({ id, method: z.literal('stage-check'), file: z.number().int() }),
@@ -49,7 +73,8 @@ export type PodRequest = z.infer<typeof podRequest>;
 export type PodReply =
   | { readonly id: number; readonly ok: true; readonly result: unknown }
   | { readonly id: number; readonly ok: false; readonly problem: Problem }
-  | { readonly event: 'panel'; readonly panel: unknown };
+  | { readonly event: 'panel'; readonly panel: unknown }
+  | { readonly event: 'deed'; readonly deed: unknown };
 
 export function toWire(op: CableOp): WireOp {
   switch (op.kind) {

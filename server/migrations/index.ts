@@ -4,6 +4,7 @@ import * as second from './0002-projects.ts';
 import * as third from './0003-bench.ts';
 import * as fourth from './0004-images.ts';
 import * as fifth from './0005-waves.ts';
+import * as sixth from './0006-whose.ts';
 
 const all: readonly { readonly name: string; readonly migration: Knex.Migration }[] = [
   { name: '0001-first', migration: first },
@@ -11,6 +12,7 @@ const all: readonly { readonly name: string; readonly migration: Knex.Migration 
   { name: '0003-bench', migration: third },
   { name: '0004-images', migration: fourth },
   { name: '0005-waves', migration: fifth },
+  { name: '0006-whose', migration: sixth },
 ];
 
 /** Migrations as code of the bundle, so that no path on disk matters. */

@@ -16,14 +16,14 @@ export async function climbNow(on: Runtime): Promise<Result<string>> {
   const { chain } = await on.expected();
   try {
     const rungs = await on.pod.cable((cable) => climb(cable, chain));
-    on.ladder = { rungs, time: new Date().toISOString() };
+    on.said.ladder = { rungs, time: new Date().toISOString() };
   } catch (error) {
     if (!(error instanceof ProblemError)) throw error;
-    on.ladder = { rungs: withoutPod(error.problem), time: new Date().toISOString() };
+    on.said.ladder = { rungs: withoutPod(error.problem), time: new Date().toISOString() };
   }
   on.changed();
-  const failed = on.ladder.rungs.find((rung) => rung.state === 'fail');
-  return failed ? fail(problem(`rung-${failed.name}`, `"${failed.question}" fails. ${failed.measured}`, ...failed.tryNext)) : ok(`All ${on.ladder.rungs.length} rungs hold.`);
+  const failed = on.said.ladder.rungs.find((rung) => rung.state === 'fail');
+  return failed ? fail(problem(`rung-${failed.name}`, `"${failed.question}" fails. ${failed.measured}`, ...failed.tryNext)) : ok(`All ${on.said.ladder.rungs.length} rungs hold.`);
 }
 
 export function sweep(on: Runtime): number {
@@ -34,7 +34,7 @@ export function sweep(on: Runtime): number {
     work: async (watch) => {
       const done = await on.pod.cable((cable) => sweepTck(cable, watch));
       if (!done.ok) return done;
-      on.sweep = { ...done.value, time: new Date().toISOString() };
+      on.said.sweep = { ...done.value, time: new Date().toISOString() };
       const { reliableHz, chosenHz } = done.value;
       if (chosenHz !== null) on.pod.tckHz = chosenHz;
       return reliableHz === null || chosenHz === null ? fail(problem('sweep', 'Bits come back wrong even at the lowest frequency.', 'Run the ladder.')) : ok(`Reliable up to ${reliableHz / 1e6} MHz; TCK is set to ${chosenHz / 1e6} MHz.`);
@@ -50,7 +50,7 @@ export function integrity(on: Runtime): number {
     work: async () => {
       const tested = await on.pod.cable((cable) => checkIntegrity(cable, INTEGRITY_BITS));
       if (!tested.ok) return tested;
-      on.integrity = { ...tested.value, time: new Date().toISOString() };
+      on.said.integrity = { ...tested.value, time: new Date().toISOString() };
       const { bits, errors, hz, firstError } = tested.value;
       const told = `${bits.toLocaleString('en')} bits at ${hz / 1e6} MHz`;
       return errors === 0 ? ok(`${told}: no error.`) : fail(problem('bit-errors', `${errors.toLocaleString('en')} of ${told} came back wrong, the first at bit ${firstError}.`, 'Run the sweep: it finds the highest frequency that works.', 'Use a shorter cable.'));
@@ -78,7 +78,7 @@ export function interconnect(on: Runtime): number {
         }));
       });
       if (!result.ok) return result;
-      on.interconnect = { ...result.value, time: new Date().toISOString() };
+      on.said.interconnect = { ...result.value, time: new Date().toISOString() };
       const { faults, tested, vectors } = result.value;
       const [first] = faults;
       return first ? fail(problem('interconnect', `${faults.length} ${faults.length === 1 ? 'fault' : 'faults'} on ${tested.length} nets. ${describeFault(first)}`, 'Look at the pins named under Wiring.')) : ok(`${tested.length} nets, ${vectors} vectors: no fault.`);

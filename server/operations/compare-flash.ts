@@ -3,7 +3,7 @@ import { reachFlash, readFromFlash } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
 import type { Runtime } from '../runtime.ts';
-import { counted } from './keep.ts';
+import { counted } from '../../core/words.ts';
 import { keepSubject, opened } from './keep-subject.ts';
 
 /** One side of a comparison. */
@@ -40,7 +40,7 @@ export function compareFlash(on: Runtime, sources: readonly [CompareSource, Comp
       const [first, second] = read.value;
       const differences = compareImages(first.image, second.image, JOIN_BYTES);
       const bytesDiffer = compareImages(first.image, second.image).reduce((sum, { length }) => sum + length, 0);
-      on.comparison = { time: new Date().toISOString(), names: [first.name, second.name], images: [first.image, second.image], end: Math.max(imageEnd(first.image), imageEnd(second.image)), sectorBytes: SECTOR_BYTES, differences, bytesDiffer };
+      on.said.comparison = { project: (await on.projects.current())?.id ?? null, time: new Date().toISOString(), names: [first.name, second.name], images: [first.image, second.image], end: Math.max(imageEnd(first.image), imageEnd(second.image)), sectorBytes: SECTOR_BYTES, differences, bytesDiffer };
       return ok(differences.length === 0 ? `${first.name} and ${second.name}: the same data at the same addresses.` : `${first.name} and ${second.name} differ in ${counted(bytesDiffer, 'byte')}, at ${counted(differences.length, 'place')}.`);
     },
   }).id;

@@ -2,7 +2,7 @@ import { blankCheck, crcOfFlash, eraseFlash, fillFlash, type ReachedFlash, reach
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
 import type { Runtime } from '../runtime.ts';
-import { counted } from './keep.ts';
+import { counted } from '../../core/words.ts';
 import { keepSubject } from './keep-subject.ts';
 
 /** One thing done to the flash by itself. Addresses and lengths in bytes. */
@@ -63,7 +63,7 @@ async function carryOut(on: Runtime, step: FlashStep, flash: ReachedFlash, block
     case 'read': {
       const read = await readFromFlash(flash, step.address, step.length, watch);
       if (!read.ok) return read;
-      on.flashRead = { start: step.address, bytes: read.value, time: new Date().toISOString() };
+      on.said.flashRead = { start: step.address, bytes: read.value, time: new Date().toISOString() };
       return ok(`${step.length.toLocaleString('en')} bytes read; they can be saved below.`);
     }
   }

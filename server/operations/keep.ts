@@ -1,3 +1,4 @@
+import { counted } from '../../core/words.ts';
 import { ERASING, WRITING } from '../../core/flash/index.ts';
 import { type Keep, keepBlocks, planBlocks, type Rehearsal, type RehearsalKind, readyToKeep, rehearseBoot } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
@@ -23,8 +24,8 @@ export function keep(on: Runtime, boot = true): number {
       const subject = await keepSubject(on);
       if (!subject.ok) return subject;
       // What was asked of the flash before is no longer so.
-      on.flash = null;
-      on.rehearsal = null;
+      on.said.flash = null;
+      on.said.rehearsal = null;
       const { fpga, blocks, choice } = subject.value;
       const record: Record<string, string> = { fpga, layout: choice.layout ?? 'newest build alone' };
       for (const { name, role, address, bytes, sha256, fingerprint } of blocks.map(summaryOf)) record[name] = `${role} at 0x${address.toString(16).toUpperCase()}, ${bytes} bytes, SHA-256 ${sha256}${fingerprint ? `, fingerprint ${short(fingerprint)}` : ''}`;
@@ -36,7 +37,7 @@ export function keep(on: Runtime, boot = true): number {
       await on.facts.set('brokenWrite', null);
       const { chip, sectorsErased, pagesWritten, sectorsKept, boots, uniqueId, tckCycles } = kept.value;
       note({ chip, 'unique id': uniqueId ?? 'none', sectors: `${sectorsErased} erased, ${sectorsKept} kept`, pages: String(pagesWritten), TCK: String(tckCycles), 'writing took': `${((Date.now() - started) / 1000).toFixed(1)} s`, verify: 'equal' });
-      if (boots !== null) await on.facts.set('kept', { fingerprint: boots, chip, time: new Date().toISOString(), layout: choice.layout });
+      if (boots !== null) await on.facts.set('kept', { fingerprint: boots, chip, time: new Date().toISOString(), layout: choice.layout, project: (await on.projects.current())?.id ?? null, by: null });
       if (boots === null || !boot) {
         note({ rehearsal: boots === null ? 'none: no image was written' : 'none' });
         return ok(`${told(kept.value)}.`);
@@ -51,13 +52,11 @@ export function keep(on: Runtime, boot = true): number {
 const told = ({ chip, sectorsErased, pagesWritten, sectorsKept, golden }: Keep): string =>
   `${chip}: ${counted(sectorsErased, 'block')} erased, ${counted(pagesWritten, 'page')} written and verified${sectorsKept > 0 ? `, ${counted(sectorsKept, 'sector')} right already` : ''}${golden === 'left' ? ', the golden image that stands was not touched' : ''}`;
 
-export const counted = (n: number, what: string): string => `${n.toLocaleString('en')} ${what}${n === 1 ? '' : 's'}`;
-
 /** A boot and whether it is the wanted one, in a sentence. */
 async function rehearsed(on: Runtime, fpga: string, by: RehearsalKind, wanted: string | null, watch: Watch): Promise<Result<string>> {
   const boot = await on.pod.cable((cable) => rehearseBoot(cable, fpga, null, watch, by));
   if (!boot.ok) return boot;
-  on.rehearsal = { ...boot.value, wanted, time: new Date().toISOString() };
+  on.said.rehearsal = { ...boot.value, wanted, time: new Date().toISOString() };
   await on.lookAtBoard();
   const { done, fingerprint, bootMilliseconds, status } = boot.value;
   if (!done && wanted === null && status.bootSource === 'flash') return ok('stays without a design: the flash holds no image that it could boot.');
@@ -114,7 +113,8 @@ export function lookAtFlash(on: Runtime): number {
         const planned = checks.some(({ state }) => state === 'stop') ? null : await planBlocks(flash, subject.value.blocks, look, subject.value, watch);
         if (planned && !planned.ok) return planned;
         const plan = planned?.value ?? null;
-        on.flash = {
+        on.said.flash = {
+          project: (await on.projects.current())?.id ?? null,
           time: new Date().toISOString(), device, part, parameters, status, isProtected, bootSource, checks, update: look.update, golden: look.golden,
           blocks: subject.value.blocks.map(summaryOf),
           plan: plan && { sectorBytes: plan.sectorBytes, sectors: plan.sectors.map(({ address, action }) => ({ address, action })), shared: plan.sectors.filter((sector) => sector.shared).length, erases: plan.erases.length, pages: plan.pages.length, typical: plan.typical, worst: plan.worst },

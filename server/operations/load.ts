@@ -42,7 +42,8 @@ export function load(on: Runtime, plan: LoadPlan): number {
     board: on.board,
     work: async (watch, note) => {
       const told: string[] = [];
-      on.loadReport = { time: new Date().toISOString(), steps: [] };
+      const project = (await on.projects.current())?.id ?? null;
+      on.said.loadReport = { time: new Date().toISOString(), steps: [], project };
       for (const [i, step] of plan.steps.entries()) {
         const done = await loadOne(on, step, plan, watch, note, plan.steps.length > 1 ? `${i + 1} of ${plan.steps.length}, ` : '');
         if (!done.ok) return done;
@@ -60,13 +61,13 @@ async function loadOne(on: Runtime, step: LoadStep, plan: LoadPlan, outer: Watch
   const { bitstream, name, row } = subject.value;
   note({ build: short(bitstream.fingerprint), part: bitstream.part });
   const watch: Watch = { cancelled: outer.cancelled, report: (progress) => outer.report({ ...progress, phase: `${which}${progress.phase}` }) };
-  const at = on.loadReport?.steps.length ?? 0;
+  const at = on.said.loadReport?.steps.length ?? 0;
   const report = (change: Partial<LoadReport['steps'][number]>) => {
     const base = { device: step.device, source: name, fingerprint: bitstream.fingerprint, checks: [], load: null, after: null, problem: null };
-    const steps = on.loadReport?.steps ?? [];
+    const steps = on.said.loadReport?.steps ?? [];
     const last = steps.at(-1);
     const mine = last !== undefined && steps.length > at;
-    on.loadReport = { time: new Date().toISOString(), steps: mine ? [...steps.slice(0, -1), { ...last, ...change }] : [...steps, { ...base, ...change }] };
+    on.said.loadReport = { time: new Date().toISOString(), project: on.said.loadReport?.project ?? null, steps: mine ? [...steps.slice(0, -1), { ...last, ...change }] : [...steps, { ...base, ...change }] };
     on.changed();
   };
   const loaded = await on.pod.cable(async (cable): Promise<Result<Load>> => {
@@ -91,7 +92,7 @@ async function loadOne(on: Runtime, step: LoadStep, plan: LoadPlan, outer: Watch
     return loaded;
   }
   const { done, device, fingerprint, status, tckCycles, payloadBits, attempts, firstProblem, verified } = loaded.value;
-  if (device === (on.pod.panel?.fpga ?? device)) on.running = { device, fingerprint, status };
+  if (device === (on.pod.panel?.fpga ?? device)) on.said.running = { device, fingerprint, status };
   report({ load: loaded.value });
   if (trouble) {
     await climbNow(on);
@@ -106,7 +107,11 @@ async function loadOne(on: Runtime, step: LoadStep, plan: LoadPlan, outer: Watch
 
 async function checksOf(on: Runtime, cable: Cable, step: LoadStep, { bitstream, madeAt, row }: Subject): Promise<Check[]> {
   const [state, scan] = [await cable.state(), await scanChain(cable)];
-  const context = await on.loadContext(madeAt, row !== null);
+  on.scanned(scan);
+  // What was built elsewhere has no sources here that it could be older or newer than.
+  const project = await on.projects.current();
+  const own = row ?? (project ? await on.builds.byFingerprint(project.id, bitstream.fingerprint) : null);
+  const context = await on.loadContext(own ? (row ? madeAt : Date.parse(own.created)) : null, row !== null);
   return checkLoad(bitstream, step.device, state, scan, context);
 }
 
@@ -122,7 +127,7 @@ async function afterOf(on: Runtime, bitstream: Bitstream, device: number, row: B
   const build = row ?? (project ? await on.builds.byFingerprint(project.id, bitstream.fingerprint) : null);
   return on.pod.cable(async (cable) => {
     const devices = await on.scannedChain(cable);
-    return devices.ok ? lookAfterLoad(cable, bitstream.part, device, build?.details.probes ?? null, devices.value, clockPins(bitstream)) : null;
+    return devices.ok ? lookAfterLoad(cable, bitstream.part, device, build?.details.probes ?? (await on.bench.probeMap(bitstream.fingerprint))?.map ?? null, devices.value, clockPins(bitstream)) : null;
   });
 }
 

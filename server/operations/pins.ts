@@ -24,8 +24,8 @@ export interface PinsNow {
 export async function lookAtPins(on: Runtime): Promise<Result<PinsNow>> {
   return on.pod.cable(async (cable): Promise<Result<PinsNow>> => {
     const session = live(on);
-    const ended = on.pins !== null && session === null;
-    on.pins = session ? { ...session, turn: on.pod.turns } : null;
+    const ended = on.said.pins !== null && session === null;
+    on.said.pins = session ? { ...session, turn: on.pod.turns } : null;
     if (session) return ok({ levels: await session.scan.apply(), driven: Object.fromEntries(session.driven), names: await on.pinNames(), ended: false });
     const devices = await on.scannedChain(cable);
     if (!devices.ok) return devices;
@@ -52,7 +52,7 @@ export async function drivePin(on: Runtime, place: number, pin: string, level: 0
     const driven = new Map(before?.driven);
     if (level === null) driven.delete(`${place}.${pin}`);
     else driven.set(`${place}.${pin}`, level);
-    on.pins = { scan, turn: on.pod.turns, driven };
+    on.said.pins = { scan, turn: on.pod.turns, driven };
     return ok({ levels: await scan.apply(), driven: Object.fromEntries(driven), names: await on.pinNames(), ended: false });
   });
   if (done.ok) await on.logbook.record('Drive pin', on.board, { pin: `${place}.${pin}`, level: level === null ? 'released' : String(level) });
@@ -63,7 +63,7 @@ export async function drivePin(on: Runtime, place: number, pin: string, level: 0
 export async function releasePins(on: Runtime): Promise<void> {
   const released = await on.pod.cable(async () => {
     const session = live(on);
-    on.pins = null;
+    on.said.pins = null;
     await session?.scan.release();
     return session !== null;
   });
@@ -71,4 +71,4 @@ export async function releasePins(on: Runtime): Promise<void> {
 }
 
 /** Asked with the cable in hand, which makes this the turn after the session's own if nobody came between. */
-const live = (on: Runtime): PinSession | null => (on.pins && on.pins.turn === on.pod.turns - 1 ? on.pins : null);
+const live = (on: Runtime): PinSession | null => (on.said.pins && on.said.pins.turn === on.pod.turns - 1 ? on.said.pins : null);

@@ -9,8 +9,8 @@ export function setPower(on: Runtime, up: boolean): number {
     work: async () => {
       await on.pod.cable((cable) => cable.setPower(up));
       if (!up) {
-        on.running = null;
-        on.scan = null;
+        on.said.running = null;
+        on.said.scan = null;
       }
       return ok(up ? 'The board has power.' : 'The board is off; what was not kept is gone.');
     },

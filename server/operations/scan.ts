@@ -1,3 +1,4 @@
+import { counted } from '../../core/words.ts';
 import { scanChain } from '../../core/operations/index.ts';
 import { fail, ok } from '../../core/result.ts';
 import { climbNow } from './bench.ts';
@@ -10,14 +11,14 @@ export function scan(on: Runtime): number {
     board: on.board,
     work: async () => {
       const found = await on.pod.cable((cable) => scanChain(cable));
-      on.scan = { ...found, time: new Date().toISOString() };
+      on.scanned(found);
       const [first] = found.problems;
       if (first) {
         await climbNow(on);
         return fail(first);
       }
       await on.lookAtBoard();
-      return ok(`${found.devices.length} devices, ${found.irTotal} instruction bits, ${found.tckCycles} TCK cycles.`);
+      return ok(`${counted(found.devices.length, 'device')}, ${found.irTotal} instruction bits, ${found.tckCycles} TCK cycles.`);
     },
   }).id;
 }

@@ -1,9 +1,9 @@
 import { createHash } from 'node:crypto';
-import { fail, ok, problem, ProblemError } from '../../core/result.ts';
+import { fail, ok, type Problem, problem, ProblemError } from '../../core/result.ts';
 import type { Runtime } from '../runtime.ts';
 import { usableBuild } from './subject.ts';
 import { readBitstream, writeBitstream } from '../../core/fabric/index.ts';
-import type { LoadStep } from './load.ts';
+import { checksNow, type LoadStep } from './load.ts';
 
 const LOOK_MILLISECONDS = 300;
 
@@ -17,6 +17,14 @@ export function stageAndRun(on: Runtime, step: LoadStep): number {
       const subject = await bytesOf(on, step);
       if (!subject) return fail(problem('no-image', 'There is no such file or build.', 'Build, or choose the file again.'));
       note({ file: subject.name });
+      const checks = await checksNow(on, step);
+      if (!checks.ok) return checks;
+      const report = (problem: Problem | null) => {
+        on.said.loadReport = { time: new Date().toISOString(), project, steps: [{ device: step.device, source: `${subject.name}, by the pod`, fingerprint: subject.fingerprint, checks: checks.value, load: null, after: null, problem }] };
+        on.changed();
+      };
+      const project = (await on.projects.current())?.id ?? null;
+      report(null);
       const pod = on.pod.hands();
       const digest = createHash('sha256').update(subject.bytes).digest('hex');
       const file = await pod.stage(subject.name, subject.bytes, digest, (sent) => {
@@ -31,9 +39,10 @@ export function stageAndRun(on: Runtime, step: LoadStep): number {
         watch.report({ phase: 'Running on the pod', done: staged.log.length, total: Math.max(14, staged.log.length), unit: 'line' });
         if (staged.state === 'running' || staged.state === 'ready') continue;
         await pod.dropStaged(file);
-        on.stageLog = { name: subject.name, log: staged.log, time: new Date().toISOString() };
+        on.said.stageLog = { name: subject.name, log: staged.log, time: new Date().toISOString() };
         await on.lookAtBoard();
-        await on.bench.addLoad({ board: on.board, device: step.device ?? on.running?.device ?? -1, part: subject.part, fingerprint: subject.fingerprint, source: `${subject.name}, by the pod`, outcome: staged.problem ? 'failed' : 'done', verified: null });
+        await on.bench.addLoad({ board: on.board, device: step.device ?? on.said.running?.device ?? -1, part: subject.part, fingerprint: subject.fingerprint, source: `${subject.name}, by the pod`, outcome: staged.problem ? 'failed' : 'done', verified: null });
+        report(staged.problem);
         return staged.problem ? fail(staged.problem) : ok(`The pod loaded ${subject.name} by itself. ${staged.log.at(-2) ?? ''}`);
       }
     },

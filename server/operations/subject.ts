@@ -20,12 +20,19 @@ export async function usableBuild(on: Runtime): Promise<Result<{ readonly row: B
   return bitstream.ok ? ok({ row, bitstream: bitstream.value }) : bitstream;
 }
 
-/** The probe map that belongs to what runs on the board now; else that of the newest build, whose check will then explain. */
+/** The probe map that belongs to what runs on the board now, of a build or of a file; else that of the newest build, whose check will then explain. */
 export async function currentProbes(on: Runtime): Promise<Result<{ readonly map: ProbeMap; readonly part: string }>> {
   const project = await currentProject(on);
   if (!project.ok) return project;
-  const running = on.running?.fingerprint ?? null;
-  const row = (running === null ? null : await on.builds.byFingerprint(project.value.id, running)) ?? (await on.builds.latestGood(project.value.id));
+  const { running, scan } = on.said;
+  const fingerprint = running?.fingerprint ?? null;
+  const built = fingerprint === null ? null : await on.builds.byFingerprint(project.value.id, fingerprint);
+  const filed = fingerprint === null || built ? null : await on.bench.probeMap(fingerprint);
+  if (filed && running) {
+    const device = scan?.devices[running.device];
+    return device?.part ? ok({ map: filed.map, part: device.part }) : fail(problem('no-device', 'It is not known which part runs this design.', 'Scan the chain under Bench.'));
+  }
+  const row = built ?? (await on.builds.latestGood(project.value.id));
   if (!row) return fail(problem('no-build', 'There is no bitstream yet.', 'Build the design under Design.'));
   const { probes, part } = row.details;
   return probes ? ok({ map: probes, part }) : fail(problem('no-probes', 'This build has no debug cores.', 'Choose signals under Probe, build and load.'));

@@ -51,7 +51,7 @@ export function playFile(on: Runtime, wish: SvfWish): number {
 }
 
 async function offsetsOf(on: Runtime, device: number): Promise<Result<SvfOffsets>> {
-  const devices = on.scan?.devices ?? [];
+  const devices = on.said.scan?.devices ?? [];
   if (device >= devices.length || devices.some(({ irLength }) => irLength === null)) return fail(problem('no-device', `Place ${device} is not known from the last scan.`, 'Scan the chain first.'));
   const around = (part: typeof devices) => ({ irBits: part.reduce((sum, { irLength }) => sum + (irLength ?? 0), 0), devices: part.length });
   return ok({ towardsTdo: around(devices.slice(0, device)), towardsTdi: around(devices.slice(device + 1)) });

@@ -15,9 +15,10 @@ import { timeText } from '../../ui/wave/draw.ts';
 import { z } from 'zod';
 
 const summary = { id: 1, fingerprint: 'f'.repeat(32), part: 'CV25', top: 't', created: '', milliseconds: 1, good: true, errors: 0, serious: 0, warnings: 0, resources: { luts: 1, registers: 1, cells: 1, carryBits: 0, memoryLuts: 0, blockRams: 0, ioPins: 1, depth: 1, lutsOfPart: 1, blockRamsOfPart: 1 }, cores: ['recorder r', 'panel p'] };
-const empty: WorkState = { project: { id: 1, name: 'x', part: 'CV25' }, latest: null, usable: null, stale: [], pod: { address: 'ws://x', state: 'connected', name: 'b', problem: null }, scan: null, running: null, kept: null, armed: [], armedBefore: [], latestCapture: null, planned: { recorders: 0, levers: 0, gauges: 0 }, jobs: [], chain: { file: null, chain: null, problem: null, rows: null }, answers: [], ladder: null, sweep: null, integrity: null, interconnect: null, loadPlan: { steps: [], verify: false }, loadReport: null, svf: { file: null, mode: 'idle', line: null, commands: 0, pauseAt: null, log: [], result: null }, flash: null, stageLog: null, keepChoice: { layout: null, replaceGolden: false, rehearseBy: 'power', values: {} }, brokenWrite: null, rehearsal: null, flashRead: null, comparison: null };
-const job = (kind: Job['kind'], state: Job['state']): Job => ({ id: 1, kind, title: kind, state, progress: null, startedAt: 0, endedAt: state === 'running' ? null : 1, etaMilliseconds: null, message: '', problem: null });
+const empty: WorkState = { project: { id: 1, name: 'x', part: 'CV25' }, latest: null, usable: null, stale: [], pod: { address: 'ws://x', state: 'connected', name: 'b', problem: null }, usedBy: null, foreign: null, scan: null, running: null, kept: null, armed: [], armedBefore: [], latestCapture: null, planned: { recorders: 0, levers: 0, gauges: 0 }, jobs: [], chain: { from: null, file: null, chain: null, problem: null, rows: null }, answers: [], ladder: null, sweep: null, integrity: null, interconnect: null, loadPlan: { steps: [], verify: false }, loadReport: null, svf: { file: null, mode: 'idle', line: null, commands: 0, pauseAt: null, log: [], result: null }, flash: null, stageLog: null, keepChoice: { layout: null, replaceGolden: false, rehearseBy: 'power', values: {} }, brokenWrite: null, rehearsal: null, flashRead: null, comparison: null };
+const job = (kind: Job['kind'], state: Job['state'], isHere = true): Job & { readonly isHere: boolean } => ({ isHere, boardKey: '', project: 1, id: 1, kind, title: kind, state, progress: null, startedAt: 0, endedAt: state === 'running' ? null : 1, etaMilliseconds: null, message: '', problem: null });
 const running = { device: 1, fingerprint: summary.fingerprint, status: { syncSeen: true, idcodeMismatch: false, crcError: false, init: true, done: true, source: 'jtag' as const, bootSource: 'flash' as const, enabled: false, checked: true, fellBack: false, fromUpdate: false, raw: '' } };
+const kept = (fingerprint: string, project = 1) => ({ fingerprint, chip: '', time: '', layout: null, project, by: null });
 const says = (path: string, change: Partial<WorkState>) => {
   const { tone, word } = stationState(path, { ...empty, ...change });
   return `${tone}: ${word}`;
@@ -29,6 +30,7 @@ describe('a station’s dot and word', () => {
     expect(says('/bench', { pod: { ...empty.pod, state: 'lost' } })).toBe('failed: no pod');
     expect(says('/bench', { pod: { ...empty.pod, state: 'refused' } })).toBe('failed: token refused');
     expect(says('/bench', { jobs: [job('scan', 'running')] })).toBe('running: scanning');
+    expect(says('/bench', { scan: { devices: [{ index: 0, idcode: 1, irLength: 4, part: null, candidates: [], irCapture: null }], irTotal: 4, tckCycles: 1, problems: [], time: '' } })).toBe('ready: 1 device');
     expect(says('/bench', { scan: { devices: [], irTotal: 0, tckCycles: 0, problems: [problem('no-power', '')], time: '' } })).toBe('failed: no power');
   });
   test('Design', () => {
@@ -38,12 +40,17 @@ describe('a station’s dot and word', () => {
     expect(says('/design', { latest: { ...summary, good: false, errors: 1 } })).toBe('failed: 1 error');
   });
   test('Load and Keep', () => {
-    expect(says('/load', { usable: summary })).toBe('none: empty');
+    expect(says('/load', { usable: summary })).toBe('none: not asked');
+    expect(says('/load', { usable: summary, running: { ...running, fingerprint: null, status: { ...running.status, done: false } } })).toBe('none: empty');
+    expect(says('/load', { usable: summary, running, usedBy: 'nimble command' })).toBe('none: in other hands');
     expect(says('/load', { usable: summary, running })).toBe('ready: running');
     expect(says('/load', { usable: { ...summary, fingerprint: '0' }, running })).toBe('stale: other build');
     expect(says('/load', { usable: summary, jobs: [job('load', 'failed')] })).toBe('failed: failed');
-    expect(says('/keep', { usable: summary, kept: { fingerprint: summary.fingerprint, chip: '', time: '', layout: null } })).toBe('ready: kept');
-    expect(says('/keep', { usable: summary, kept: { fingerprint: '0', chip: '', time: '', layout: null } })).toBe('stale: older build');
+    // What failed for another board or project is not said of this one.
+    for (const path of ['/load', '/keep']) expect(says(path, { usable: summary, running, jobs: [job('load', 'failed', false), job('keep', 'failed', false)] })).not.toMatch(/failed/);
+    expect(says('/keep', { usable: summary, kept: kept(summary.fingerprint) })).toBe('ready: kept');
+    expect(says('/keep', { usable: summary, kept: kept('0') })).toBe('stale: older build');
+    expect(says('/keep', { usable: summary, kept: kept('0', 2) })).toBe('none: other design');
   });
   test('Probe, Capture and Drive', () => {
     expect(says('/probe', {})).toBe('none: nothing chosen');

@@ -1,4 +1,5 @@
 'use client';
+import { counted } from '../../core/words.ts';
 import { Radar } from 'lucide-react';
 import type { ComponentType } from 'react';
 import { Button, frequency, JobOutcome, ProblemNote, send, StationHead, useAct, useLatestJob, useLive, usePanel, ViewLinks } from '../shared/index.ts';
@@ -56,7 +57,7 @@ function PodFacts() {
         Power <span className={panel?.powered ? 'text-good' : 'font-bold text-bad'}>{panel ? (panel.powered ? 'on' : 'off') : 'unknown'}</span>
       </span>
       {panel && <span className="tabular">TCK {frequency(panel.tckHz)}</span>}
-      {state?.scan && <span className="tabular">{state.scan.devices.length} devices, {state.scan.irTotal} instruction bits, {state.scan.tckCycles.toLocaleString('en')} TCK cycles</span>}
+      {state?.scan && <span className="tabular">{counted(state.scan.devices.length, 'device')}, {counted(state.scan.irTotal, 'instruction bit')}, {state.scan.tckCycles.toLocaleString('en')} TCK cycles</span>}
       {on > 0 && <span className="font-bold text-doubt">{on} practice {on === 1 ? 'fault is' : 'faults are'} on</span>}
     </div>
   );

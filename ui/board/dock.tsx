@@ -42,25 +42,30 @@ function BoardName() {
 /** What runs, and whether it would survive the night. */
 function Memory() {
   const state = useLive();
-  const running = state?.running?.fingerprint ?? null;
+  const powered = usePanel()?.powered ?? null;
+  const asked = state?.running ?? null;
+  const running = asked?.fingerprint ?? null;
   const kept = state?.kept ?? null;
   const isKept = running !== null && kept?.fingerprint === running;
+  const usedBy = state?.usedBy ?? null;
+  const word = usedBy !== null ? `in use by ${usedBy}` : asked === null ? (powered === false ? 'without power' : 'not asked') : running === null ? (asked.status.done ? 'a design without fingerprint' : 'nothing') : shortPrint(running);
+  const sentence = isKept ? `kept, ${kept ? dateTime(kept.time) : ''}` : running ? 'running, not kept' : usedBy !== null ? 'what it runs is asked when the pod is free' : asked === null ? (powered === false ? 'the board is off' : 'what the FPGA runs was not asked') : asked.status.done ? 'DONE is high' : 'the FPGA is empty';
   return (
     <dl className="mb-3 text-sm">
       <div className="flex justify-between gap-2">
         <dt className="text-quiet">Running</dt>
-        <dd className="code" data-testid="dock-running">
-          {running === null ? 'nothing' : shortPrint(running)}
+        <dd className={clsx('truncate', running !== null && 'code')} title={word} data-testid="dock-running">
+          {word}
         </dd>
       </div>
       <div className="flex justify-between gap-2">
         <dt className="text-quiet">Flash</dt>
-        <dd className="code" title={kept ? `${kept.chip}, written ${dateTime(kept.time)}` : undefined}>
+        <dd className={clsx(kept && 'code')} title={kept ? `${kept.chip}, written ${dateTime(kept.time)}${kept.by ? ` by ${kept.by}` : ''}` : undefined}>
           {kept ? shortPrint(kept.fingerprint) : 'not written by us'}
         </dd>
       </div>
       <p className={isKept ? 'text-good' : running ? 'text-doubt' : 'text-quiet'} data-testid="dock-kept">
-        {isKept ? `kept, ${kept ? dateTime(kept.time) : ''}` : running ? 'running, not kept' : 'the FPGA is empty'}
+        {sentence}
       </p>
     </dl>
   );

@@ -5,7 +5,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { RecorderMap } from '../../core/probes/index.ts';
 import { type Hint, type Laid, type WaveView, withLevers } from '../../core/wave/index.ts';
 import type { BuildDetails, ListedCapture } from '../../server/index.ts';
-import { useBuilds } from '../design/index.ts';
+import { useBuilds, useProbes } from '../design/index.ts';
 import { ask, Button, clockTime, Empty, FileButton, frequency, send, StationHead, useAct, useLive } from '../shared/index.ts';
 import { type Panel, type ReceivedCapture, type Source, WaveRecord } from '../wave/index.ts';
 import { Arm } from './arm.tsx';
@@ -23,7 +23,8 @@ const SAVE_MILLISECONDS = 600;
 export function CaptureStation() {
   const state = useLive();
   const usable = useBuilds().data?.usable?.details ?? null;
-  const recorders = usable?.probes?.cores.filter((core): core is RecorderMap => core.kind === 'recorder') ?? [];
+  const { probes, note } = useProbes();
+  const recorders = probes?.cores.filter((core): core is RecorderMap => core.kind === 'recorder') ?? [];
   const [chosen, setChosen] = useState<number | null>(null);
   const [beside, setBeside] = useState<number | null>(null);
   const [laid, setLaid] = useState<Laid>('trigger');
@@ -60,7 +61,8 @@ export function CaptureStation() {
   return (
     <>
       <StationHead title="Capture" hint="Arm a condition, let it happen, see what led to it." />
-      {usable && recorders.length > 0 ? <Arm key={usable.fingerprint} recorders={recorders} fingerprint={usable.fingerprint} onArmed={() => { setChosen(null); setFile(null); setBeside(null); setApplied(null); }} /> : <Empty>The newest build has no recorder. Choose signals under Probe, build, and load.</Empty>}
+      {note && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">{note}</p>}
+      {probes && recorders.length > 0 ? <Arm key={probes.fingerprint} recorders={recorders} fingerprint={probes.fingerprint} onArmed={() => { setChosen(null); setFile(null); setBeside(null); setApplied(null); }} /> : <Empty>The newest build has no recorder. Choose signals under Probe, build, and load.</Empty>}
       <div className="mt-3 mb-2 flex flex-wrap items-center gap-x-3 gap-y-1 border-line border-t pt-3 text-sm">
         <h2 className="font-bold text-base">Record</h2>
         {file ? (

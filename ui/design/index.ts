@@ -1,3 +1,3 @@
 export { DesignStation } from './station.tsx';
-export { useBuilds } from './queries.ts';
+export { useBuilds, useProbes } from './queries.ts';
 export { useOpenSchematic, useOpenSource, useProbeSignal } from './places.ts';

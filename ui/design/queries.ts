@@ -1,6 +1,7 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import type { ProjectFile } from '../../core/build/index.ts';
+import type { ProbeMap } from '../../core/probes/index.ts';
 import type { BuildDetails } from '../../server/index.ts';
 import { ask, useLive } from '../shared/index.ts';
 
@@ -36,4 +37,16 @@ export function useBuilds() {
       return answer.ok ? answer.value : { latest: null, usable: null };
     },
   });
+}
+
+/**
+ * The debug cores that are spoken to: those of what runs, where it was built elsewhere and its map is here, else those of the newest usable build. `note`
+ * says what is missing for a design that runs and has cores nobody here knows.
+ */
+export function useProbes(): { readonly probes: ProbeMap | null; readonly note: string | null } {
+  const foreign = useLive()?.foreign ?? null;
+  const built = useBuilds().data?.usable?.details.probes ?? null;
+  const print = foreign?.fingerprint.slice(0, 8) ?? '';
+  if (foreign?.map) return { probes: foreign.map, note: `Build ${print} runs, which was not built in this project; its debug cores are known from ${foreign.name}.` };
+  return { probes: built, note: foreign ? `Build ${print} runs, which was not built in this project. To use its debug cores, give the .probes.json that was written beside it under Load, "Load a file".` : null };
 }

@@ -6,7 +6,7 @@ import { toast } from 'sonner';
 import type { LeverMap, PanelMap } from '../../core/probes/index.ts';
 import type { Problem } from '../../core/result.ts';
 import { parseValue } from '../../core/trigger/index.ts';
-import { useBuilds } from '../design/index.ts';
+import { useProbes } from '../design/index.ts';
 import { Button, Empty, OtherBuild, ProblemNote, Section, send, StationHead, useLive } from '../shared/index.ts';
 
 interface Reading {
@@ -28,9 +28,9 @@ const BASE: Readonly<Record<Radix, number>> = { hex: 16, dec: 10, bin: 2 };
 
 export function DriveStation() {
   const state = useLive();
-  const usable = useBuilds().data?.usable?.details ?? null;
-  const panels = usable?.probes?.cores.filter((core): core is PanelMap => core.kind === 'panel') ?? [];
-  const runs = state?.running?.fingerprint === usable?.fingerprint && usable !== null;
+  const { probes, note } = useProbes();
+  const panels = probes?.cores.filter((core): core is PanelMap => core.kind === 'panel') ?? [];
+  const runs = probes !== null && state?.running?.fingerprint === probes.fingerprint;
   const [reading, setReading] = useState<Reading | null>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
   const [interval, setInterval] = useState(500);
@@ -52,7 +52,8 @@ export function DriveStation() {
     return (
       <>
         <StationHead title="Drive" hint="Move levers, read gauges, on running hardware." />
-        <Empty>The newest build has no panel. Choose levers and gauges under Probe, build, and load.</Empty>
+        {note && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">{note}</p>}
+        <Empty>{probes && state?.foreign ? 'The design that runs has' : 'The newest build has'} no panel. Choose levers and gauges under Probe, build, and load.</Empty>
       </>
     );
   return (
@@ -77,7 +78,8 @@ export function DriveStation() {
           <RefreshCw aria-hidden className="size-4" /> Read now
         </Button>
       </StationHead>
-      <OtherBuild wanted={usable?.fingerprint} what="these probes belong" />
+      {note && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">{note}</p>}
+      <OtherBuild wanted={probes?.fingerprint} what="these probes belong" />
       {problem && <ProblemNote problem={problem} />}
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
         <Section title="Levers" aside="you → design">

@@ -1,12 +1,13 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import type { LoadRow } from '../../server/index.ts';
-import { ask, DataTable, dateTime, Section, shortPrint, useLatestJob } from '../shared/index.ts';
+import { ask, DataTable, dateTime, Section, shortPrint, useLatestJob, useLive } from '../shared/index.ts';
 
 /** What was in which FPGA, when, and where it came from. */
 export function History() {
   const job = useLatestJob('load', 'stage');
-  const answer = useQuery({ queryKey: ['loads', job?.id, job?.state], queryFn: () => ask<LoadRow[]>('/api/loads'), placeholderData: (before) => before }).data;
+  const heard = useLive()?.running?.fingerprint ?? null;
+  const answer = useQuery({ queryKey: ['loads', job?.id, job?.state, heard], queryFn: () => ask<LoadRow[]>('/api/loads'), placeholderData: (before) => before }).data;
   const rows = answer?.ok ? answer.value : [];
   return (
     <Section title="What was loaded">
@@ -20,7 +21,7 @@ export function History() {
           { accessorKey: 'place', header: 'Place' },
           { accessorKey: 'part', header: 'Part' },
           { accessorKey: 'fingerprint', header: 'Fingerprint', cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
-          { accessorKey: 'source', header: 'From' },
+          { accessorKey: 'source', header: 'From', accessorFn: ({ source, by }) => (by === '' ? source : `${source}, by ${by}`) },
           { accessorKey: 'verified', header: 'Read back' },
           { accessorKey: 'outcome', header: 'Outcome' },
         ]}

@@ -2,7 +2,9 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useRef } from 'react';
 import { toast } from 'sonner';
-import type { LoadPlan, LoadStep } from '../../server/index.ts';
+import { DropdownMenu } from 'radix-ui';
+import { counted } from '../../core/words.ts';
+import type { ImageRow, LoadPlan, LoadStep } from '../../server/index.ts';
 import { ask, Button, dateTime, Section, send, shortPrint, useAct, useLive, useImages } from '../shared/index.ts';
 
 const ANY = 'any';
@@ -13,7 +15,7 @@ export function Plan({ busy }: { readonly busy: boolean }) {
   const { act } = useAct();
   const cache = useQueryClient();
   const input = useRef<HTMLInputElement>(null);
-  const images = useImages();
+  const images = useImages().filter(({ format }) => format === 'nbits');
   const plan = state?.loadPlan;
   const usable = state?.usable ?? null;
   if (!plan) return null;
@@ -56,6 +58,7 @@ export function Plan({ busy }: { readonly busy: boolean }) {
       <div className="mt-1 flex flex-wrap items-center gap-3 text-sm">
         <input ref={input} type="file" accept=".nbits" className="hidden" data-testid="plan-file" onChange={(event) => event.target.files?.[0] && add(event.target.files[0])} />
         <Button look="quiet" className="px-0!" disabled={busy} onClick={() => input.current?.click()}>Add another device</Button>
+        {images.length > 0 && <Files images={images} busy={busy} />}
         <label className="flex items-center gap-1"><input type="checkbox" checked={plan.verify} disabled={busy} onChange={(event) => put({ ...plan, verify: event.target.checked })} /> read back and compare afterwards</label>
         <span className="ml-auto flex items-center gap-3">
           <a className="text-quiet underline hover:text-ink" href="/api/svf/export?what=load">Export as SVF</a>
@@ -63,6 +66,37 @@ export function Plan({ busy }: { readonly busy: boolean }) {
         </span>
       </div>
     </Section>
+  );
+}
+
+/** Bitstreams that were given here, each of which can be taken away again. */
+function Files({ images, busy }: { readonly images: readonly ImageRow[]; readonly busy: boolean }) {
+  const { act } = useAct();
+  const cache = useQueryClient();
+  const remove = async (id: number) => {
+    await act(() => send('/api/images', 'DELETE', { id }));
+    await cache.invalidateQueries({ queryKey: ['images'] });
+  };
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <Button look="quiet" className="px-0!" disabled={busy}>
+          {counted(images.length, 'file')} kept here
+        </Button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="start" className="z-30 max-h-80 min-w-72 overflow-auto border border-line bg-raised py-1 shadow-md">
+          {images.map(({ id, name, added }) => (
+            <DropdownMenu.Item key={id} className="flex cursor-default items-center justify-between gap-6 px-3 py-1 text-sm outline-none data-[highlighted]:bg-well" onSelect={() => void remove(id)}>
+              <span className="min-w-0 truncate">
+                {name}, {dateTime(added)}
+              </span>
+              <span className="text-bad">remove</span>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   );
 }
 

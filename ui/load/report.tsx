@@ -1,4 +1,6 @@
 'use client';
+import type { AfterLoad } from '../../core/operations/index.ts';
+import { counted } from '../../core/words.ts';
 import { Fact, Section, shortPrint, useLive } from '../shared/index.ts';
 
 /** What was found once the design ran. */
@@ -18,7 +20,7 @@ export function Report() {
               <Fact name="Fingerprint read back" tone={same ? 'good' : 'bad'} code>{load.fingerprint ? shortPrint(load.fingerprint) : 'none'}</Fact>
               <Fact name="Memory read back" tone={load.verified ? 'good' : undefined}>{load.verified === null ? 'not asked for' : load.verified ? 'equal' : 'differs'}</Fact>
               {load.attempts > 1 && <Fact name="Attempts" tone="doubt">2: {load.firstProblem?.message ?? ''}</Fact>}
-              <Fact name="Debug cores" tone={after?.cores.kind === 'silent' ? 'bad' : undefined}>{after ? (after.cores.kind === 'found' ? after.cores.names.join(', ') : after.cores.kind === 'none' ? 'this design has none' : after.cores.why) : 'not looked at'}</Fact>
+              <Fact name="Debug cores" tone={after?.cores.kind === 'silent' ? 'bad' : after?.cores.kind === 'unmapped' ? 'doubt' : undefined}>{coresText(after)}</Fact>
               {after?.clocks.map(({ port, pin, ticks }) => <Fact key={pin} name={`Clock ${port}, ${pin}`} tone={ticks ? 'good' : 'bad'}>{ticks ? 'ticks' : 'stands still'}</Fact>)}
               <Fact name="TCK cycles a payload bit">{(load.tckCycles / Math.max(1, load.payloadBits)).toFixed(5)}</Fact>
             </dl>
@@ -27,4 +29,18 @@ export function Report() {
       })}
     </>
   );
+}
+
+function coresText(after: AfterLoad | null): string {
+  if (!after) return 'not looked at';
+  switch (after.cores.kind) {
+    case 'found':
+      return after.cores.names.join(', ');
+    case 'none':
+      return 'the hub does not answer: this design has none';
+    case 'unmapped':
+      return `${counted(after.cores.count, 'core')} of build ${shortPrint(after.cores.fingerprint)}; what they are connected to is not known here: give the .probes.json that was written beside the file`;
+    case 'silent':
+      return after.cores.why;
+  }
 }

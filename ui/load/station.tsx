@@ -1,7 +1,10 @@
 'use client';
 import { FileUp, Play } from 'lucide-react';
-import { useRef } from 'react';
-import { ask, Button, Empty, Fact, hasFailed, JobOutcome, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive } from '../shared/index.ts';
+import { useQueryClient } from '@tanstack/react-query';
+import { useRouter } from 'next/navigation';
+import { toast } from 'sonner';
+import { counted } from '../../core/words.ts';
+import { ask, Button, Empty, Fact, FileButton, FileDrop, hasFailed, JobOutcome, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive } from '../shared/index.ts';
 import { Checks } from './checks.tsx';
 import { History } from './history.tsx';
 import { Plan } from './plan.tsx';
@@ -11,20 +14,34 @@ export function LoadStation() {
   const state = useLive();
   const { act } = useAct();
   const job = useLatestJob('load', 'stage');
-  const input = useRef<HTMLInputElement>(null);
   const busy = job?.endedAt === null;
+  const router = useRouter();
+  const cache = useQueryClient();
   const needsBuild = state?.loadPlan.steps.some((step) => step.source.kind === 'build') ?? true;
-  const loadFile = async (file: File) => {
-    await act(() => ask(`/api/load-file?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }));
-    if (input.current) input.current.value = '';
+  /** Bitstreams are loaded after the probe maps beside them were taken; a vector file goes to its player. */
+  const take = async (files: readonly File[]) => {
+    for (const file of files.filter(({ name }) => name.endsWith('.json'))) {
+      const map = await act(() => ask<{ fingerprint: string; cores: number }>(`/api/probe-map?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }));
+      if (map) toast.success(`${file.name}: ${counted(map.cores, 'debug core')} of build ${shortPrint(map.fingerprint)}.`);
+    }
+    const vectors = files.find(({ name }) => /\.svf$/i.test(name));
+    if (vectors) {
+      const added = await act(() => ask(`/api/svf?name=${encodeURIComponent(vectors.name)}`, { method: 'POST', body: vectors }));
+      if (!added) return;
+      await cache.invalidateQueries({ queryKey: ['svf'] });
+      toast.success(`${vectors.name} is a vector file: here is its player.`);
+      return router.push('/bench/svf');
+    }
+    const bitstream = files.find(({ name }) => !name.endsWith('.json'));
+    if (bitstream) await act(() => ask(`/api/load-file?name=${encodeURIComponent(bitstream.name)}`, { method: 'POST', body: bitstream }));
+    await cache.invalidateQueries({ queryKey: ['images'] });
   };
   return (
-    <>
+    <FileDrop what="a bitstream, its .probes.json, or an .svf" disabled={busy} onFiles={take}>
       <StationHead title="Load" hint="Into configuration RAM over JTAG. It runs at once and is forgotten when power goes.">
-        <input ref={input} type="file" accept=".nbits" className="hidden" data-testid="bitstream-file" onChange={(event) => event.target.files?.[0] && loadFile(event.target.files[0])} />
-        <Button onClick={() => input.current?.click()} disabled={busy}>
+        <FileButton label="Bitstream file" look="plain" multiple accept=".nbits,.json,.svf" title="A .nbits, with the .probes.json beside it where it has debug cores; an .svf goes to its player" disabled={busy} onFiles={take}>
           <FileUp aria-hidden className="size-4" /> Load a file
-        </Button>
+        </FileButton>
         <Button look="main" disabled={busy || (needsBuild && !state?.usable)} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'load' }))}>
           <Play aria-hidden className="size-4" /> Load
         </Button>
@@ -45,13 +62,13 @@ export function LoadStation() {
                 <StatusFacts status={state.running.status} />
               </>
             ) : (
-              <Empty>Not asked yet, or without power. Load, or scan under Bench.</Empty>
+              <Empty>{state?.usedBy ? `Not asked: the pod is in use by ${state.usedBy}.` : 'Not asked yet, or without power. Load, or scan under Bench.'}</Empty>
             )}
           </Section>
         </div>
       </div>
       <History />
-    </>
+    </FileDrop>
   );
 }
 

@@ -6,8 +6,8 @@ import { ask, DataTable, dateTime, duration, StationHead, useLive } from '../sha
 const TONE: Readonly<Record<LogEntry['outcome'], string>> = { done: 'text-good', failed: 'text-bad', cancelled: 'text-quiet', interrupted: 'text-bad', running: 'text-signal-deep' };
 
 export function LogbookStation() {
-  const jobs = useLive()?.jobs ?? [];
-  const mark = jobs.map((job) => `${job.id}${job.state}`).join();
+  const state = useLive();
+  const mark = `${(state?.jobs ?? []).map((job) => `${job.id}${job.state}`).join()} ${state?.running?.fingerprint ?? ''} ${state?.kept?.time ?? ''}`;
   const log = useQuery({
     queryKey: ['log', mark],
     placeholderData: (before: LogEntry[] | undefined) => before,
@@ -31,6 +31,8 @@ export function LogbookStation() {
           { accessorKey: 'message', header: 'What came of it' },
           { id: 'inputs', header: 'Inputs', accessorFn: (entry) => Object.entries(entry.inputs).map(([key, value]) => `${key} ${value}`).join(', '), cell: ({ row }) => <Inputs of={row.original.inputs} /> },
           { accessorKey: 'board', header: 'Board' },
+          { accessorKey: 'project', header: 'Project' },
+          { accessorKey: 'by', header: 'By', accessorFn: ({ by }) => by || 'this workbench' },
           { accessorKey: 'milliseconds', header: 'Took', cell: (cell) => <span className="tabular whitespace-nowrap">{duration(Number(cell.getValue()))}</span> },
         ]}
       />

@@ -8,12 +8,15 @@ interface Props {
   readonly accept: string;
   readonly title: string;
   readonly className?: string;
-  readonly onFile: (file: File) => void;
+  readonly disabled?: boolean;
+  readonly look?: 'plain' | 'quiet';
   readonly children: ReactNode;
 }
 
-/** A quiet button that asks for a file. The same one may be chosen again. */
-export function FileButton({ label, accept, title, className, onFile, children }: Props) {
+type OneOrMany = { readonly onFile: (file: File) => void; readonly multiple?: never; readonly onFiles?: never } | { readonly onFiles: (files: readonly File[]) => void; readonly multiple: true; readonly onFile?: never };
+
+/** A button that asks for a file, or for several. The same one may be chosen again. */
+export function FileButton({ label, accept, title, className, disabled = false, look = 'quiet', onFile, onFiles, multiple, children }: Props & OneOrMany) {
   const input = useRef<HTMLInputElement>(null);
   return (
     <>
@@ -22,14 +25,17 @@ export function FileButton({ label, accept, title, className, onFile, children }
         type="file"
         accept={accept}
         aria-label={label}
+        multiple={multiple ?? false}
         className="hidden"
         onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          if (file) onFile(file);
+          const files = [...(event.target.files ?? [])];
           event.target.value = '';
+          const [file] = files;
+          if (file && onFile) onFile(file);
+          else if (file && onFiles) onFiles(files);
         }}
       />
-      <Button look="quiet" className={className} onClick={() => input.current?.click()} title={title}>
+      <Button look={look} className={className} disabled={disabled} onClick={() => input.current?.click()} title={title}>
         {children}
       </Button>
     </>

@@ -8,6 +8,7 @@ export { ProblemNote } from './problem-note.tsx';
 export { Section, StationHead, Empty, Fact } from './layout.tsx';
 export { clockTime, dateTime, duration, frequency, quantity, shortPrint } from './format.ts';
 export { FileButton } from './file-button.tsx';
+export { FileDrop } from './file-drop.tsx';
 export { type SourceFile, useFiles } from './files.ts';
 export { CheckList } from './check-list.tsx';
 export { useImages } from './images.ts';

@@ -6,9 +6,9 @@ import { Button } from './button.tsx';
 import { duration, quantity } from './format.ts';
 import { useLive } from './live.tsx';
 
-/** The newest job of some kinds, ended or not. */
+/** The newest job of some kinds, ended or not, that was done for the board and the project that are open. */
 export function useLatestJob(...kinds: readonly Job['kind'][]): Job | null {
-  return useLive()?.jobs.find((job) => kinds.includes(job.kind)) ?? null;
+  return useLive()?.jobs.find((job) => job.isHere && kinds.includes(job.kind)) ?? null;
 }
 
 /** Ended badly, or cut off by a lost pod. */

@@ -1,3 +1,4 @@
+import { counted } from '../../core/words.ts';
 import { hasFailed } from '../shared/index.ts';
 import type { Job } from '../../server/index.ts';
 import type { WorkState } from '../../server/index.ts';
@@ -45,16 +46,16 @@ export function stationState(path: string, state: WorkState | null): StationStat
   }
 }
 
-const jobState = (state: WorkState, ...kinds: Job['kind'][]): Job | undefined => state.jobs.find((job) => kinds.includes(job.kind));
+const jobState = (state: WorkState, ...kinds: Job['kind'][]): Job | undefined => state.jobs.find((job) => job.isHere && kinds.includes(job.kind));
 const active = (job: Job | undefined): boolean => job !== undefined && job.endedAt === null;
 
 function bench({ pod, scan, jobs, chain }: WorkState): StationState {
-  if (jobs.some((job) => job.kind === 'scan' && job.endedAt === null)) return { tone: 'running', word: 'scanning' };
+  if (jobs.some((job) => job.isHere && job.kind === 'scan' && job.endedAt === null)) return { tone: 'running', word: 'scanning' };
   if (pod.state === 'connecting') return { tone: 'running', word: 'connecting' };
   if (pod.state !== 'connected') return { tone: 'failed', word: pod.state === 'refused' ? 'token refused' : 'no pod' };
   if (!scan) return { tone: 'none', word: 'not scanned' };
   if (scan.problems.length === 0 && chain.rows?.some((row) => row.kind !== 'same')) return { tone: 'stale', word: 'not as expected' };
-  return scan.problems.length > 0 ? { tone: 'failed', word: scan.problems[0]?.code === 'no-power' ? 'no power' : 'chain trouble' } : { tone: 'ready', word: `${scan.devices.length} devices` };
+  return scan.problems.length > 0 ? { tone: 'failed', word: scan.problems[0]?.code === 'no-power' ? 'no power' : 'chain trouble' } : { tone: 'ready', word: counted(scan.devices.length, 'device') };
 }
 
 function design(state: WorkState): StationState {
@@ -69,9 +70,12 @@ function load(state: WorkState): StationState {
   const job = jobState(state, 'load');
   if (active(job)) return { tone: 'running', word: 'loading' };
   if (hasFailed(job) && !state.running?.fingerprint) return { tone: 'failed', word: 'failed' };
-  const { running, usable } = state;
-  if (!usable) return { tone: 'none', word: 'no build' };
-  if (!running?.fingerprint) return { tone: 'none', word: 'empty' };
+  const { running, usable, usedBy } = state;
+  if (usedBy !== null) return { tone: 'none', word: 'in other hands' };
+  if (!usable && !running) return { tone: 'none', word: 'no build' };
+  if (!running) return { tone: 'none', word: 'not asked' };
+  if (!running.fingerprint) return { tone: 'none', word: running.status.done ? 'unknown design' : 'empty' };
+  if (!usable) return { tone: 'stale', word: 'other build' };
   return running.fingerprint === usable.fingerprint ? { tone: 'ready', word: 'running' } : { tone: 'stale', word: 'other build' };
 }
 
@@ -81,7 +85,8 @@ function keep(state: WorkState): StationState {
   const { kept, usable } = state;
   if (hasFailed(job)) return { tone: 'failed', word: job?.state === 'interrupted' ? 'interrupted' : 'failed' };
   if (!kept) return { tone: 'none', word: 'not kept' };
-  return kept.fingerprint === usable?.fingerprint ? { tone: 'ready', word: 'kept' } : { tone: 'stale', word: 'older build' };
+  if (kept.fingerprint === usable?.fingerprint) return { tone: 'ready', word: 'kept' };
+  return kept.project === state.project?.id ? { tone: 'stale', word: 'older build' } : { tone: 'none', word: 'other design' };
 }
 
 function probe({ planned, stale }: WorkState): StationState {

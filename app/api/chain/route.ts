@@ -1,16 +1,14 @@
 import { z } from 'zod';
 import { readChainFile, writeChainFile } from '../../../core/chain/index.ts';
-import { CHAIN_FILE } from '../../../server/index.ts';
-import { current, taken } from '../current.ts';
+import { runtime } from '../../../server/index.ts';
+import { taken } from '../current.ts';
 import { answer, guarded, readJson } from '../guard.ts';
 
-/** Writes the expected chain into the project; with null the project expects none. */
+/** What is expected on the board that answers now; null goes back to what the project's files expect. */
 export const PUT = guarded(async (request) => {
   const { text } = await readJson(request, z.object({ text: z.string().max(1 << 20).nullable() }));
-  const { server, project } = await current();
-  const name = (await server.expected()).file ?? CHAIN_FILE;
-  if (text === null) await server.projects.removeFile(project.id, name);
-  else taken(await server.projects.put(project.id, [{ name, text: writeChainFile(taken(readChainFile(name, text))) }]));
+  const server = await runtime();
+  await server.facts.set('chain', text === null ? null : { text: writeChainFile(taken(readChainFile('board.chain.json', text))) });
   server.changed();
-  return answer({ name });
+  return answer({});
 });

@@ -9,7 +9,7 @@ const stretch = z.object({ start: z.coerce.number().int().nonnegative(), length:
 
 /** Of the last comparison: where it differs, or the bytes of a stretch. */
 export const GET = guarded(async (request) => {
-  const { comparison } = await runtime();
+  const { comparison } = (await runtime()).said;
   if (!comparison) throw new ProblemError(problem('no-comparison', 'Nothing was compared yet.', 'Choose two sides under Keep, Compare.'));
   const { searchParams } = new URL(request.url);
   if (!searchParams.has('start')) return answer(placesOf(comparison));

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { arrangementOf, describeArrangement, readBitstream } from '../../../core/fabric/index.ts';
 import { imageCrc, imageEnd, readImage } from '../../../core/images/index.ts';
 import { problem, ProblemError } from '../../../core/result.ts';
-import { IMAGE_CONTAINERS, runtime } from '../../../server/index.ts';
+import { DEFAULT_PLAN, IMAGE_CONTAINERS, runtime } from '../../../server/index.ts';
 import { taken } from '../current.ts';
 import { answer, guarded, MOST_UPLOAD_BYTES, readBody, readJson } from '../guard.ts';
 
@@ -32,5 +32,12 @@ export const POST = guarded(async (request) => {
 
 export const DELETE = guarded(async (request) => {
   const { id } = await readJson(request, z.object({ id: z.number().int() }));
-  return answer({ removed: await (await runtime()).bench.removeImage(id) });
+  const server = await runtime();
+  const removed = await server.bench.removeImage(id);
+  // A plan that names it would only fail.
+  const plan = await server.loadPlan();
+  const steps = plan.steps.filter(({ source }) => source.kind !== 'image' || source.id !== id);
+  if (steps.length < plan.steps.length) await server.facts.set('loadPlan', { ...plan, steps: steps.length > 0 ? steps : DEFAULT_PLAN.steps.map((step) => ({ ...step })) });
+  server.changed();
+  return answer({ removed });
 });

@@ -6,7 +6,7 @@ export const PUT = guarded(async (request) => {
   const choice = await readJson(request, KEEP_CHOICE);
   const server = await runtime();
   await server.facts.set('keepChoice', choice);
-  server.flash = null;
+  server.said.flash = null;
   server.changed();
   return answer(choice);
 });

@@ -8,7 +8,7 @@ const body = z.object({ index: z.number().int().min(0).max(200), part: z.string(
 export const PUT = guarded(async (request) => {
   const { index, part, irLength } = await readJson(request, body);
   const server = await runtime();
-  const idcode = server.scan?.devices[index]?.idcode ?? null;
+  const idcode = server.said.scan?.devices[index]?.idcode ?? null;
   await server.bench.answer(server.board, { index, idcode, ...(part === undefined ? {} : { part }), ...(irLength === undefined ? {} : { irLength }) });
   return answer({ id: operations.scan(server) });
 });

@@ -10,7 +10,7 @@ import { added, edited, moved, removed } from './edit.ts';
 
 const KINDS = { same: 'as expected', 'other-version': 'other version', 'other-part': 'another part', swapped: 'elsewhere', missing: 'missing', extra: 'not expected' } as const;
 
-/** The chain the project expects: accept what answers, or edit it by hand. Every step can be undone. */
+/** The chain that is expected on this board: accept what answers, or edit it by hand. Every step can be undone. */
 export function ExpectedChain() {
   const state = useLive();
   const { busy, act } = useAct();
@@ -44,7 +44,7 @@ export function ExpectedChain() {
     if (input.current) input.current.value = '';
   };
   return (
-    <Section title="Expected chain" aside={state?.chain.file}>
+    <Section title="Expected chain" aside={state?.chain.from === 'board' ? 'accepted on this board' : state?.chain.from === 'project' ? `${state.chain.file}, of the project` : null}>
       <div className="mb-2 flex flex-wrap items-center gap-2">
         <Button disabled={busy || !scanned} onClick={() => put(scanned)}>Accept what answers</Button>
         <Button disabled={busy} onClick={() => put(added(chain))}>Add a device</Button>
@@ -52,8 +52,9 @@ export function ExpectedChain() {
         <input ref={input} type="file" accept=".json" className="hidden" data-testid="chain-file" onChange={(event) => event.target.files?.[0] && read(event.target.files[0])} />
         <Button look="quiet" onClick={() => input.current?.click()}>Read a file</Button>
         <Button look="quiet" disabled={!chain} onClick={save}>Save as a file</Button>
+        {state?.chain.from === 'board' && <Button look="quiet" disabled={busy} onClick={() => put(null)}>Forget it for this board</Button>}
       </div>
-      {chain ? <Editor chain={chain} onChange={put} /> : <Empty>The project expects no chain yet. Accept what answers, and every later scan is compared with it.</Empty>}
+      {chain ? <Editor chain={chain} onChange={put} /> : <Empty>No chain is expected on this board yet. Accept what answers, and every later scan is compared with it.</Empty>}
     </Section>
   );
 }

@@ -115,11 +115,11 @@ function Holds() {
           <Fact name="Boots" tone="good" code>{shortPrint(kept.fingerprint)}</Fact>
           <Fact name="Chip">{kept.chip}</Fact>
           <Fact name="Written and verified">{dateTime(kept.time)}</Fact>
-          <Fact name="From">{kept.layout ?? 'the newest build alone'}</Fact>
-          <Fact name="Same as running" tone={kept.fingerprint === state?.running?.fingerprint ? 'good' : 'doubt'}>{kept.fingerprint === state?.running?.fingerprint ? 'yes' : 'no'}</Fact>
+          <Fact name="From">{kept.by ?? `${kept.layout ?? 'the newest build alone'}${kept.project !== (state?.project?.id ?? null) ? ', of another project' : ''}`}</Fact>
+          <Fact name="Same as running" tone={kept.fingerprint === state?.running?.fingerprint ? 'good' : 'doubt'}>{!state?.running ? 'what runs was not asked' : kept.fingerprint === state.running.fingerprint ? 'yes' : 'no'}</Fact>
         </dl>
       ) : (
-        <Empty>Nothing was written from here yet, or the last write did not finish.</Empty>
+        <Empty>Nothing was written to this board from here yet, or the last write did not finish.</Empty>
       )}
     </Section>
   );

@@ -21,7 +21,7 @@ export const GET = guarded(async (request) => {
   const flash = FLASH_PARTS.find((part) => part.name === name);
   if (!row || !bytes || !flash) throw new ProblemError(problem('no-build', 'There is no bitstream yet.', 'Build the design.'));
   const bitstream = taken(readBitstream(bytes));
-  const devices = server.scan?.devices ?? (await server.expected()).chain?.devices.map((device) => ({ ...device, candidates: device.part === null ? [] : [device.part] })) ?? [];
+  const devices = server.said.scan?.devices ?? (await server.expected()).chain?.devices.map((device) => ({ ...device, candidates: device.part === null ? [] : [device.part] })) ?? [];
   const index = devices.findIndex((device) => device.candidates.includes(bitstream.part));
   if (index < 0 || devices.some(({ irLength }) => irLength === null)) throw new ProblemError(problem('part-not-in-chain', `The chain as last seen holds no ${bitstream.part}.`, 'Scan the chain first.'));
   const place = { irLengths: devices.map(({ irLength }) => irLength as number), index };
