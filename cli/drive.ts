@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { type Driven, drive } from '../core/operations/index.ts';
 import { settle } from '../core/result.ts';
-import { parseValue } from '../core/trigger/index.ts';
+import { parseLeverValue } from '../core/probes/index.ts';
 import { type ConnectionOptions, connect, withConnection } from './connection.ts';
 import { benchOf } from './files.ts';
 import { runInstrumented } from './instrumented.ts';
@@ -45,9 +45,9 @@ function parseChanges(changes: readonly string[]): Record<string, bigint | null>
       const [name, text] = change.split('=');
       if (!name || text === undefined) throw new CallError(`"${change}" is not signal=value.`);
       if (text === 'release') return [name, null];
-      const value = parseValue(text, WIDEST);
-      if (!value.ok) throw new CallError(value.error.message);
-      return [name, value.value.value];
+      const value = parseLeverValue(text, WIDEST, 'dec');
+      if (!value.ok) throw new CallError(`${name}: ${value.error.message}`);
+      return [name, value.value];
     }),
   );
 }

@@ -13,7 +13,7 @@ const MAY = {
 };
 
 /** Inside core the order of this list is the order of dependence. */
-const CORE_ORDER = ['result.ts', 'words.ts', 'progress.ts', 'json-file.ts', 'bits', 'jtag', 'chain', 'svf', 'bsdl', 'boundary', 'pod', 'images', 'flash', 'hdl', 'netlist', 'fabric', 'constraints', 'sim', 'vectors', 'checks', 'schematic', 'mapping', 'probes', 'trigger', 'wave', 'build', 'operations'];
+const CORE_ORDER = ['result.ts', 'words.ts', 'cells.ts', 'progress.ts', 'json-file.ts', 'bits', 'jtag', 'chain', 'svf', 'bsdl', 'boundary', 'pod', 'images', 'flash', 'hdl', 'netlist', 'fabric', 'constraints', 'sim', 'vectors', 'checks', 'schematic', 'mapping', 'probes', 'trigger', 'wave', 'build', 'operations'];
 /** The front end makes netlists, so hdl stands above netlist although it is read first. */
 const rank = (name) => (name === 'netlist' ? CORE_ORDER.indexOf('hdl') - 0.5 : CORE_ORDER.indexOf(name));
 const OUTSIDE_CORE = /^(node:|react|next|knex|ws$|better-sqlite3)/;

@@ -21,7 +21,7 @@ export function checkEntity(entity: BsdlEntity, raw: RawEntity, problems: BsdlPr
 
 type Complain = (line: number, code: string, message: string) => void;
 
-function checkInstructions({ irLength, instructions, irCapture }: BsdlEntity, lineOf: (name: string) => number, error: Complain, warn: Complain): void {
+function checkInstructions({ irLength, instructions, opcodeLines, irCapture }: BsdlEntity, lineOf: (name: string) => number, error: Complain, warn: Complain): void {
   const line = lineOf('INSTRUCTION_OPCODE');
   if (irLength !== null && irLength < 2) error(lineOf('INSTRUCTION_LENGTH'), 'ir-length', `An instruction register has at least 2 bits, not ${irLength}.`);
   if (irCapture !== null) {
@@ -31,10 +31,11 @@ function checkInstructions({ irLength, instructions, irCapture }: BsdlEntity, li
   const used = new Map<string, string>();
   for (const [name, codes] of Object.entries(instructions)) {
     if (codes.length === 0) error(line, 'opcode', `The instruction ${name} has no opcode.`);
-    for (const code of codes) {
-      if (irLength !== null && code.length !== irLength) error(line, 'opcode-length', `The opcode ${code} of ${name} has ${code.length} digits, the instruction register ${irLength} bits.`);
+    for (const [i, code] of codes.entries()) {
+      const at = opcodeLines[name]?.[i] ?? line;
+      if (irLength !== null && code.length !== irLength) error(at, 'opcode-length', `The opcode ${code} of ${name} has ${code.length} digits, the instruction register ${irLength} bits.`);
       const other = used.get(code);
-      if (other !== undefined && !(isPreload(other) && isPreload(name))) error(line, 'opcode-shared', `${other} and ${name} share the opcode ${code}.`);
+      if (other !== undefined && !(isPreload(other) && isPreload(name))) error(at, 'opcode-shared', `${other} and ${name} share the opcode ${code}.`);
       used.set(code, name);
     }
   }

@@ -44,6 +44,8 @@ export interface BsdlEntity {
   readonly irLength: number | null;
   /** Opcodes of each instruction, most significant bit first, digits 0, 1 and X. Names in capitals. */
   readonly instructions: Readonly<Record<string, readonly string[]>>;
+  /** Line of the file in which each of those opcodes stands. */
+  readonly opcodeLines: Readonly<Record<string, readonly number[]>>;
   /** What Capture-IR loads, most significant bit first. */
   readonly irCapture: string | null;
   /** Thirty-two digits, most significant first; null for a device without one. */

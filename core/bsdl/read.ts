@@ -43,7 +43,7 @@ class Reader {
       ports: raw.ports.map((port): PortBit => ({ ...port, pin: pins.get(port.name.toLowerCase()) ?? null })),
       tap: { tdi: this.#wireOf('TAP_SCAN_IN'), tdo: this.#wireOf('TAP_SCAN_OUT'), tms: this.#wireOf('TAP_SCAN_MODE'), tck: this.#wireOf('TAP_SCAN_CLOCK'), trst: this.#wireOf('TAP_SCAN_RESET'), mostHz: this.#clockRate() },
       irLength: this.#integer('INSTRUCTION_LENGTH'),
-      instructions: this.#opcodes(),
+      ...this.#opcodes(),
       irCapture: this.#bits('INSTRUCTION_CAPTURE'),
       idcode: this.#bits('IDCODE_REGISTER'),
       usercode: this.#bits('USERCODE_REGISTER'),
@@ -127,22 +127,29 @@ class Reader {
     for (const [i, bit] of bits.entries()) pins.set(bit.name.toLowerCase(), list[i] ?? '');
   }
 
-  #opcodes(): Record<string, string[]> {
+  /** Opcodes of each instruction, and the line each of them stands in. */
+  #opcodes(): Pick<BsdlEntity, 'instructions' | 'opcodeLines'> {
     const text = this.#text('INSTRUCTION_OPCODE');
-    const found: Record<string, string[]> = {};
-    if (!text) return found;
-    for (const { items, at } of entries(text.text)) {
-      const line = text.lineAt(at);
-      const shape = /^\s*([A-Za-z]\w*)\s*\(([01xX,\s]*)\)\s*$/.exec(items);
+    const instructions: Record<string, string[]> = {};
+    const opcodeLines: Record<string, number[]> = {};
+    for (const { items, at } of text ? entries(text.text) : []) {
+      const line = text?.lineAt(at) ?? 0;
+      const shape = /^(\s*([A-Za-z]\w*)\s*\()([01xX,\s]*)\)\s*$/.exec(items.trimStart());
       if (!shape) {
         if (items.trim() !== '') this.#error(line, 'opcode', `"${items.trim()}" is no instruction: a name, then its opcodes of 0, 1 and X in brackets.`);
         continue;
       }
-      const name = (shape[1] ?? '').toUpperCase();
-      if (found[name]) this.#error(line, 'opcode-twice', `The instruction ${name} is there twice.`);
-      found[name] = [...(found[name] ?? []), ...(shape[2] ?? '').split(',').map((code) => code.trim().toUpperCase()).filter(Boolean)];
+      const [, head = '', written = '', codes = ''] = shape;
+      const name = written.toUpperCase();
+      if (instructions[name]) this.#error(line, 'opcode-twice', `The instruction ${name} is there twice.`);
+      instructions[name] ??= [];
+      opcodeLines[name] ??= [];
+      for (const { index, 0: code } of codes.matchAll(/[01xX]+/g)) {
+        instructions[name].push(code.toUpperCase());
+        opcodeLines[name].push(text?.lineAt(at + head.length + index) ?? line);
+      }
     }
-    return found;
+    return { instructions, opcodeLines };
   }
 
   #registers(): BsdlEntity['registers'] {

@@ -42,19 +42,33 @@ export function checkPins(entries: readonly PinEntry[], ports: readonly PortNeed
   for (const [index, entry] of entries.entries()) {
     const before = issues.length;
     const say = (column: PinColumn, severity: Severity, code: string, message: string) => issues.push({ entry: index, column, severity, code, message, port: entry.name });
+    if (isGone(entry, ports)) {
+      // Whatever else its line says concerns nothing: it must not stand in the way of another port on its pin.
+      say('name', 'warning', 'pin-port', `The design has no port "${PORT.exec(entry.name)?.[1]}"; this line is passed over.`);
+      continue;
+    }
     const port = checkPort(entry, ports, usedBits, index, entries, say);
     const pin = checkPlace(entry, pins, part, usedPins, index, entries, say);
     const levels = checkLevels(entry, pin, supplies, bankStandards, entries, index, say);
     if (pin && port?.need.clock && !pin.clock) say('pin', 'warning', 'pin-clock', `Pin ${pin.name} does not reach the clock network; "${port.need.name}" clocks registers. Clock pins: ${[...pins.values()].filter((p) => p.clock).map((p) => p.name).join(', ')}.`);
     if (port && pin && levels && !issues.slice(before).some((issue) => issue.severity === 'error')) bindings.push({ port: port.need.name, bit: port.bit, pin: pin.name, ...levels });
   }
-  for (const { name, width } of ports) {
+  for (const { name, width, clock } of ports) {
     const missing = Array.from({ length: width }, (_, bit) => bit).filter((bit) => !usedBits.has(`${name}[${bit}]`));
     if (missing.length === 0) continue;
+    if (clock) {
+      issues.push({ entry: -1, column: 'pin', severity: 'serious', code: 'unplaced-clock', port: name, message: `The clock "${name}" is on no pin: nothing that it clocks will ever move.` });
+      continue;
+    }
     issues.push({ entry: -1, column: 'pin', severity: 'warning', code: 'unplaced-port', port: name, message: `${missing.length === width ? `"${name}"` : `"${name}" bit ${missing.join(', ')}`} is on no pin and is left unconnected.` });
   }
   return { bindings, issues };
 }
+
+const isGone = ({ name }: PinEntry, ports: readonly PortNeed[]): boolean => {
+  const port = PORT.exec(name)?.[1];
+  return port !== undefined && ports.every((one) => one.name !== port);
+};
 
 type Say = (column: PinColumn, severity: Severity, code: string, message: string) => void;
 
@@ -69,8 +83,8 @@ function checkPort(entry: PinEntry, ports: readonly PortNeed[], used: Map<string
   }
   const need = ports.find((port) => port.name === match[1]);
   const bit = Number(match[2] ?? 0);
-  if (!need) say('name', 'warning', 'pin-port', `The design has no port "${match[1]}"; this line is passed over.`);
-  else if (bit >= need.width) say('name', 'error', 'pin-port', `"${need.name}" has ${need.width} ${need.width === 1 ? 'bit' : 'bits'}; there is no bit ${bit}.`);
+  if (!need) return null;
+  if (bit >= need.width) say('name', 'error', 'pin-port', `"${need.name}" has ${need.width} ${need.width === 1 ? 'bit' : 'bits'}; there is no bit ${bit}.`);
   else if (need.width > 1 && match[2] === undefined) say('name', 'error', 'pin-port', `"${need.name}" has ${need.width} bits; give each its own line, as in ${need.name}[0].`);
   else {
     const key = `${need.name}[${bit}]`;

@@ -41,6 +41,14 @@ describe('rules', () => {
     expect(codes('clk,P1\nled[0],P26\nled[0],P27\n')).toEqual(['port-twice/name/2', 'unplaced-port/pin/-1']);
     expect(codes('clk,P9\nled[0],P26\nled[1],P27\n')).toEqual(['pin-clock/pin/0']);
   });
+  test('a line for a port that is gone is passed over, whatever it says, and takes its pin from nobody', () => {
+    const { bindings, issues } = check('old,P26\ngone[3],P99,TTL\nclk,P1\nled[0],P26\nled[1],P27\n');
+    expect(issues.map(({ code, severity, entry }) => [code, severity, entry])).toEqual([['pin-port', 'warning', 0], ['pin-port', 'warning', 1]]);
+    expect(bindings.map(({ port, pin }) => [port, pin])).toEqual([['clk', 'P1'], ['led', 'P26'], ['led', 'P27']]);
+  });
+  test('a clock that is on no pin weighs as much as one without a frequency, and more than any other port', () => {
+    expect(check('led[0],P26\n').issues.map(({ code, severity, port }) => [code, severity, port])).toEqual([['unplaced-clock', 'serious', 'clk'], ['unplaced-port', 'warning', 'led']]);
+  });
   test('cells that mean nothing are marked each for itself', () => {
     expect(codes('clk,P1,TTL\nled[0],P26,LVCMOS33,7\nled[1],P27,LVCMOS33,8,sideways,quick\n')).toEqual(['pin-standard/standard/0', 'pin-drive/drive/1', 'pin-pull/pull/2', 'pin-slew/slew/2']);
   });

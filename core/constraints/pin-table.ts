@@ -1,4 +1,5 @@
 import Papa from 'papaparse';
+import { cellLines } from '../cells.ts';
 import { DEFAULT_DRIVE, DEFAULT_STANDARD } from '../fabric/index.ts';
 
 /** One line of a ports table, its cells as they were written, right or wrong. `line` counts from 1; 0 for lines not in a file yet. */
@@ -27,8 +28,7 @@ const DEFAULTS: Readonly<Record<PinColumn, string>> = { name: '', pin: '', stand
  * docs/formats.md, section 5
  */
 export function parsePinTable(text: string): PinEntry[] {
-  const { data } = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), { delimitersToGuess: [',', '\t', ';'] });
-  const lines = data.map((cells, i) => ({ line: i + 1, cells: cells.map((cell) => cell.trim()) })).filter(({ cells }) => cells.some((cell) => cell !== '') && !cells[0]?.startsWith('#'));
+  const lines = cellLines(text);
   const [first] = lines;
   const heads = first?.cells.map((cell) => HEADS[cell.toLowerCase()]);
   const hasHeader = heads?.includes('name') === true && heads.includes('pin');

@@ -1,4 +1,5 @@
 import Papa from 'papaparse';
+import { separatorOf } from '../cells.ts';
 import { z } from 'zod';
 import { crc32 } from '../bits/index.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
@@ -83,7 +84,7 @@ function put(view: DataView, at: number, field: DataField, text: string, little:
  * @source RFC 4180 for commas and quotes; semicolons and tabs are taken too
  */
 export function boardRows(fields: readonly DataField[], text: string, name = 'table'): Result<readonly DataValues[]> {
-  const { data, meta, errors } = Papa.parse<Record<string, string>>(text.replace(/^\uFEFF/, ''), { header: true, skipEmptyLines: 'greedy', transformHeader: (header) => header.trim() });
+  const { data, meta, errors } = Papa.parse<Record<string, string>>(text.replace(/^\uFEFF/, ''), { header: true, delimiter: separatorOf(text), skipEmptyLines: 'greedy', transformHeader: (header) => header.trim() });
   const refuse = (line: number, message: string, ...tryNext: string[]): Result<never, Problem> => fail({ ...problem('board-table', `${name}, line ${line}: ${message}`, ...tryNext), place: { file: name, line, column: 1 } });
   const [bad] = errors.filter((error) => error.type !== 'Delimiter');
   if (bad) return refuse((bad.row ?? 0) + 2, `${bad.message}.`, 'Give every line as many values as the first line has names.');

@@ -53,26 +53,45 @@ export const imageOf = (bytes: Uint8Array, start = 0): MemoryImage => ({ segment
 
 const FIRST_ROOM = 1 << 12;
 
+interface Run {
+  readonly start: number;
+  bytes: Uint8Array;
+  length: number;
+  /** Where each record begins in it, and in which line of the file that stands; ascending. */
+  readonly from: number[];
+  readonly lines: number[];
+}
+
+/** Bytes that are given twice: the first address at which that was seen, and the lines that give it. */
+export interface Overlap {
+  readonly address: number;
+  readonly differs: boolean;
+  readonly line: number;
+  readonly firstLine: number;
+}
+
 /** Collects records that mostly follow each other, and tells of bytes that are given twice. */
 export class ImageBuilder {
-  readonly #runs: { start: number; bytes: Uint8Array; length: number }[] = [];
+  readonly #runs: Run[] = [];
 
-  add(address: number, source: Uint8Array, from: number, count: number): void {
+  add(address: number, source: Uint8Array, from: number, count: number, line: number): void {
     const last = this.#runs.at(-1);
-    const run = last && last.start + last.length === address ? last : { start: address, bytes: new Uint8Array(FIRST_ROOM), length: 0 };
+    const run = last && last.start + last.length === address ? last : { start: address, bytes: new Uint8Array(FIRST_ROOM), length: 0, from: [], lines: [] };
     if (run !== last) this.#runs.push(run);
     if (run.length + count > run.bytes.length) {
       const more = new Uint8Array(Math.max(run.bytes.length * 2, run.length + count));
       more.set(run.bytes.subarray(0, run.length));
       run.bytes = more;
     }
+    run.from.push(run.length);
+    run.lines.push(line);
     run.bytes.set(source.subarray(from, from + count), run.length);
     run.length += count;
   }
 
-  /** Overlaps are given by their first address; `differs` where the later bytes are others. The later ones win. */
-  finish(): { image: MemoryImage; overlaps: { address: number; differs: boolean }[] } {
-    const overlaps: { address: number; differs: boolean }[] = [];
+  /** Overlaps of a later stretch with earlier ones; where the later bytes are others, the first that is. The later ones win. */
+  finish(): { image: MemoryImage; overlaps: Overlap[] } {
+    const overlaps: Overlap[] = [];
     const merged: { start: number; bytes: Uint8Array }[] = [];
     const sorted = this.#runs.map((run, order) => ({ ...run, order })).sort((a, b) => a.start - b.start || a.order - b.order);
     for (let i = 0; i < sorted.length; ) {
@@ -82,17 +101,15 @@ export class ImageBuilder {
       for (let run = sorted[next]; run && run.start <= end; run = sorted[++next]) end = Math.max(end, run.start + run.length);
       const bytes = new Uint8Array(end - first.start);
       const known = next - i > 1 ? new Uint8Array(end - first.start) : null;
+      const before: Run[] = [];
       for (const run of sorted.slice(i, next).sort((a, b) => a.order - b.order)) {
         const at = run.start - first.start;
         if (known) {
-          let address = -1;
-          let differs = false;
-          for (let k = 0; k < run.length; k++) {
-            if (known[at + k] && address < 0) address = run.start + k;
-            if (known[at + k] && bytes[at + k] !== run.bytes[k]) differs = true;
-          }
-          if (address >= 0) overlaps.push({ address, differs });
+          const [twice, other] = firstOverlap(run, known, bytes, at);
+          const found = other >= 0 ? other : twice;
+          if (found >= 0) overlaps.push({ address: run.start + found, differs: other >= 0, line: lineAt(run, found), firstLine: lineOf(before, run.start + found) });
           known.fill(1, at, at + run.length);
+          before.push(run);
         }
         bytes.set(run.bytes.subarray(0, run.length), at);
       }
@@ -101,4 +118,30 @@ export class ImageBuilder {
     }
     return { image: { segments: merged.filter((segment) => segment.bytes.length > 0) }, overlaps };
   }
+}
+
+/** Places in a run of the first byte that is known already, and of the first that is known as another; -1 for none. */
+function firstOverlap(run: Run, known: Uint8Array, bytes: Uint8Array, at: number): readonly [twice: number, other: number] {
+  let twice = -1;
+  for (let k = 0; k < run.length; k++) {
+    if (!known[at + k]) continue;
+    if (twice < 0) twice = k;
+    if (bytes[at + k] !== run.bytes[k]) return [twice, k];
+  }
+  return [twice, -1];
+}
+
+function lineAt({ from, lines }: Run, place: number): number {
+  let [low, high] = [0, from.length];
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if ((from[middle] as number) <= place) low = middle + 1;
+    else high = middle;
+  }
+  return lines[low - 1] ?? 0;
+}
+
+function lineOf(runs: readonly Run[], address: number): number {
+  const run = runs.findLast(({ start, length }) => address >= start && address < start + length);
+  return run ? lineAt(run, address - run.start) : 0;
 }

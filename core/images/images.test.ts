@@ -48,9 +48,31 @@ describe('Intel HEX', () => {
     ['something between', [':0300300002337A1E', 'hello', ':00000001FF'], 'no-record@2'],
     ['no end', [':0300300002337A1E'], 'no-end@1'],
     ['more behind the end', [':00000001FF', ':0300300002337A1E'], 'after-end@2'],
-    ['an address given twice', [':0300300002337A1E', ':0300310002337A1D', ':00000001FF'], 'overlap@0'],
-    ['the same data twice', [':0300300002337A1E', ':0300300002337A1E', ':00000001FF'], 'overlap-same@0'],
+    ['an address given twice', [':0300300002337A1E', ':0300310002337A1D', ':00000001FF'], 'overlap@2'],
+    ['the same data twice', [':0300300002337A1E', ':0300300002337A1E', ':00000001FF'], 'overlap-same@2'],
   ])('%s is told with its line', (_, lines, code) => expect(codes(...lines)).toContain(code));
+});
+
+describe('data that is given twice', () => {
+  test('is told with the line where it happened and the line that was first, wherever in a long file they stand', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 2, max: 60 }), fc.nat(1000), fc.nat(15), fc.boolean(), (records, pick, offset, differs) => {
+        const bytes = Uint8Array.from({ length: records * 16 }, (_, i) => (i * 7) & 0xff);
+        const lines = new TextDecoder().decode(write(imageOf(bytes), 'intel-hex')).split('\n').filter(Boolean);
+        const twice = pick % records;
+        const address = twice * 16 + offset;
+        const value = differs ? (bytes[address] as number) ^ 1 : (bytes[address] as number);
+        const extra = new TextDecoder().decode(write(imageOf(Uint8Array.of(value), address), 'intel-hex')).split('\n')[0] as string;
+        const { problems } = read(new TextEncoder().encode([...lines.slice(0, -1), extra, lines.at(-1)].join('\n')));
+        expect(problems).toEqual([{ severity: differs ? 'error' : 'warning', line: records + 1, code: differs ? 'overlap' : 'overlap-same', message: expect.stringContaining(`in line ${twice + 1}.`) }]);
+      }),
+    );
+  });
+
+  test('data behind the end record makes the file invalid, at its line', () => {
+    const { valid, problems } = read(new TextEncoder().encode(':0300300002337A1E\n:00000001FF\n\n:0300400002337A0E\n:00000001FF\n'));
+    expect([valid, problems.map(({ line, severity, code }) => [line, severity, code])]).toEqual([false, [[4, 'error', 'after-end']]]);
+  });
 });
 
 // Motorola S-record format, programmer's manual; the three records are examples of it (values from memory).
@@ -67,6 +89,8 @@ describe('S-record', () => {
     ['a wrong length', ['S1061234AABB4F', 'S9030000FC'], 'length@1'],
     ['a reserved kind', ['S4030000FC', 'S9030000FC'], 'type@1'],
     ['no end', ['S1051234AABB4F'], 'no-end@1'],
+    ['more behind the end', ['S9030000FC', 'S1051234AABB4F'], 'after-end@2'],
+    ['an address given twice', ['S1051234AABB4F', 'S1051300AABB82', 'S1051235AACC3D', 'S9030000FC'], 'overlap@3'],
   ])('%s is told with its line', (_, lines, code) => expect(codes(...lines)).toContain(code));
 });
 

@@ -21,7 +21,7 @@ export function readIntelHex(file: Uint8Array): ImageReading {
   forEachLine(file, (from, to, line) => {
     lines = line;
     if (ended) {
-      complaints.warning(line, 'after-end', `There is more behind the end record of line ${ended}; it is not read.`);
+      complaints.error(line, 'after-end', `There is more behind the end record of line ${ended}, which ends the file: two files may have been put together.`);
       return false;
     }
     if (file[from] !== COLON) {
@@ -51,8 +51,8 @@ export function readIntelHex(file: Uint8Array): ImageReading {
     switch (type) {
       case 0: {
         const whole = segmented ? Math.min(length, 0x10000 - offset) : length;
-        builder.add(base + offset, record, 4, whole);
-        if (whole < length) builder.add(base, record, 4 + whole, length - whole);
+        builder.add(base + offset, record, 4, whole, line);
+        if (whole < length) builder.add(base, record, 4 + whole, length - whole, line);
         return true;
       }
       case 1:
@@ -76,7 +76,7 @@ export function readIntelHex(file: Uint8Array): ImageReading {
   });
   if (!ended) complaints.error(lines, 'no-end', 'The end record (:00000001FF) is missing: the file may be cut short.');
   const { image, overlaps } = builder.finish();
-  for (const { address, differs } of overlaps) complaints[differs ? 'error' : 'warning'](0, differs ? 'overlap' : 'overlap-same', `Address ${hex(address, 8)} is given twice${differs ? ' with different data' : ', with the same data'}.`);
+  for (const overlap of overlaps) complaints.overlap(overlap);
   return { format: 'intel-hex', image, problems: complaints.list, valid: complaints.list.every((problem) => problem.severity !== 'error') };
 }
 

@@ -18,7 +18,7 @@ export function readSRecord(file: Uint8Array): ImageReading {
   forEachLine(file, (from, to, line) => {
     lines = line;
     if (ended) {
-      complaints.warning(line, 'after-end', `There is more behind the end record of line ${ended}; it is not read.`);
+      complaints.error(line, 'after-end', `There is more behind the end record of line ${ended}, which ends the file: two files may have been put together.`);
       return false;
     }
     const kind = (file[from + 1] ?? 0) - 0x30;
@@ -47,7 +47,7 @@ export function readSRecord(file: Uint8Array): ImageReading {
     let place = 0;
     for (let i = 1; i <= address; i++) place = place * 256 + (record[i] as number);
     if (kind >= 1 && kind <= 3) {
-      builder.add(place, record, 1 + address, count - address - 2);
+      builder.add(place, record, 1 + address, count - address - 2, line);
       data++;
     } else if ((kind === 5 || kind === 6) && place !== data) complaints.error(line, 'count', `The count record says ${place} records of data, there are ${data}.`);
     else if (kind >= 7) ended = line;
@@ -55,7 +55,7 @@ export function readSRecord(file: Uint8Array): ImageReading {
   });
   if (!ended) complaints.warning(lines, 'no-end', 'The end record (S7, S8 or S9) is missing: the file may be cut short.');
   const { image, overlaps } = builder.finish();
-  for (const { address, differs } of overlaps) complaints[differs ? 'error' : 'warning'](0, differs ? 'overlap' : 'overlap-same', `Address ${hex(address, 8)} is given twice${differs ? ' with different data' : ', with the same data'}.`);
+  for (const overlap of overlaps) complaints.overlap(overlap);
   return { format: 's-record', image, problems: complaints.list, valid: complaints.list.every((problem) => problem.severity !== 'error') };
 }
 

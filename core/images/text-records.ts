@@ -1,4 +1,4 @@
-import type { ImageProblem } from './image.ts';
+import type { ImageProblem, Overlap } from './image.ts';
 
 const NEWLINE = 0x0a;
 const RETURN = 0x0d;
@@ -23,6 +23,10 @@ export class Complaints {
 
   warning(line: number, code: string, message: string): void {
     this.#add({ severity: 'warning', line, code, message });
+  }
+
+  overlap({ address, differs, line, firstLine }: Overlap): void {
+    this.#add({ severity: differs ? 'error' : 'warning', line, code: differs ? 'overlap' : 'overlap-same', message: `Address ${hex(address, 8)} is given here again, ${differs ? 'with other data than' : 'with the same data as'} in line ${firstLine}.` });
   }
 
   #add(problem: ImageProblem): void {

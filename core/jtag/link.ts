@@ -1,4 +1,4 @@
-import { type Bits, concatBits, constantBits, sliceBits } from '../bits/index.ts';
+import { type Bits, bitsFromBigInt, concatBits, constantBits, sliceBits } from '../bits/index.ts';
 import type { ScanQueue } from './queue.ts';
 
 /**
@@ -28,8 +28,8 @@ export class ChainLink {
     this.toTdi = irLengths.length - 1 - index;
   }
 
-  /** Selects an instruction here, BYPASS (all ones) elsewhere. */
-  select(opcode: number): void {
+  /** Selects an instruction here, BYPASS (all ones) elsewhere. Instruction registers may be of any length. */
+  select(opcode: number | bigint): void {
     this.queue.ir(this.#instruction(opcode));
   }
 
@@ -76,9 +76,8 @@ export class ChainLink {
     this.queue.dr(this.#frame(payload, 0));
   }
 
-  #instruction(opcode: number): Bits {
-    const own: Bits = { length: this.#irLength, bytes: Uint8Array.of(opcode & 0xff, opcode >>> 8) };
-    return concatBits(constantBits(this.#irBefore, 1), own, constantBits(this.#irAfter, 1));
+  #instruction(opcode: number | bigint): Bits {
+    return concatBits(constantBits(this.#irBefore, 1), bitsFromBigInt(BigInt(opcode), this.#irLength), constantBits(this.#irAfter, 1));
   }
 
   #pad(bits: Bits): Bits {

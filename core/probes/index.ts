@@ -11,3 +11,4 @@ export { type Placement, RecorderClient, type Filled, type RecorderLook, type Re
 export { AT_ONCE, type ComparatorSetting, DEFAULT_COMPARATORS, DEFAULT_STAGES, KEEP_ALL, MOST_COMPARATORS, MOST_SEGMENTS, MOST_STAGES, MOST_TIMES, MOST_WITHIN, type Relation, type StageSetting, type TriggerProgram } from './program.ts';
 export { PanelClient, type PanelReading } from './panel-client.ts';
 export { takeAlong } from './take-along.ts';
+export { type DriveRadix, parseLeverValue, writeLeverValue } from './lever-value.ts';

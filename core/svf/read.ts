@@ -33,6 +33,8 @@ export class SvfReader {
   #in: 'statement' | 'digits' | 'comment' | 'slash' | 'digits-comment' | 'digits-slash' = 'statement';
   #digits = new Uint8Array(1 << 12);
   #count = 0;
+  /** Line of TRST ABSENT; 0 before it. */
+  #absentSince = 0;
   trouble: SvfTrouble | null = null;
 
   /** Bytes taken so far. */
@@ -159,7 +161,11 @@ export class SvfReader {
     if (tokens.length === 0) return;
     const read = parseStatement(tokens, this.#start, end);
     if ('code' in read) this.trouble = read;
-    else commands.push(read);
+    else if (read.kind === 'trst' && this.#absentSince > 0) this.trouble = { code: 'svf-trst', line: read.line, message: `TRST ${read.mode} after TRST ABSENT in line ${this.#absentSince}: where the wire is said to be absent, no other TRST may follow.`, tryNext: ['Take one of the two out.'] };
+    else {
+      if (read.kind === 'trst' && read.mode === 'ABSENT') this.#absentSince = read.line;
+      commands.push(read);
+    }
   }
 
   #fail(code: string, message: string, ...tryNext: string[]): void {

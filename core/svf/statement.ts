@@ -73,7 +73,7 @@ function stable(words: Words) {
 function frequency(words: Words): number | null {
   if (words.ended) return null;
   const hz = words.number('a frequency');
-  if (!words.ended) words.keyword('HZ');
+  words.keyword('HZ');
   if (hz <= 0) throw words.wrong('svf-frequency', 'A frequency is more than 0 Hz.');
   return hz;
 }

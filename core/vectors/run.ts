@@ -130,8 +130,9 @@ function compare(column: { readonly port: string; readonly width: number }, row:
   return text;
 }
 
-/** x digits of an expectation ask nothing; z digits ask for a floating pin. */
+/** x digits of an expectation ask nothing; z digits ask for a floating pin, u digits for a bit that nobody knows. */
 function differs(got: Logic, wanted: Word): boolean {
   const asked = ~(wanted.unknown & wanted.value);
-  return (((got.value ^ wanted.value) | (got.unknown ^ wanted.unknown)) & asked) !== 0n;
+  const isX = got.unknown & got.value;
+  return (((got.value ^ wanted.value) | (got.unknown ^ wanted.unknown)) & asked) !== 0n || (~isX & wanted.mustBeUnknown) !== 0n;
 }

@@ -1,4 +1,4 @@
-import Papa from 'papaparse';
+import { cellLines } from '../cells.ts';
 import { fail, ok, problem, type Problem, type Result } from '../result.ts';
 import { parseWord, type Word } from './word.ts';
 
@@ -37,9 +37,7 @@ const MOST_CYCLES = 100_000_000;
  * comment line. docs/formats.md, section 8
  */
 export function parseVectors(file: string, text: string, inputs: readonly PortSize[], outputs: readonly PortSize[]): Result<Vectors> {
-  const { data } = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), { skipEmptyLines: false });
-  const lines = data.map((cells, i) => ({ line: i + 1, cells: cells.map((cell) => cell.trim()) })).filter(({ cells }) => cells.some((cell) => cell !== '') && !cells[0]?.startsWith('#'));
-  const [header, ...body] = lines;
+  const [header, ...body] = cellLines(text);
   if (!header) return fail(problem('no-vectors', `${file} has no header row.`, 'Write a row of port names first: an input by its name, an expected output as =name.'));
   const columns: Column[] = [];
   for (const name of header.cells) {
@@ -94,7 +92,7 @@ function readRow(columns: readonly Column[], cells: readonly string[], row: numb
       words.push(null);
       continue;
     }
-    const word = parseWord(text, column.width);
+    const word = parseWord(text, column.width, column.kind === 'expect');
     if (!word.ok) return fail(`${column.kind === 'expect' ? '=' : ''}${column.port}: ${word.error}`);
     words.push(word.value);
   }

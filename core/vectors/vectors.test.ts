@@ -70,6 +70,13 @@ describe('four states', () => {
     const { actual } = run(`module m(input a, b, output y); assign y = a ${operator} b; endmodule`, `a,b,=y\n${rows.map(({ a, b }) => `${a},${b},`).join('\n')}\n`);
     expect(actual.map((cells) => cells[2])).toEqual(rows.map(({ y }) => (y === 'x' ? '0xx' : `0x${y}`)));
   });
+  test('an expected x asks nothing and what came is kept; an expected u asks for an unknown bit', () => {
+    const text = 'module t(input [3:0] a, output [3:0] y); assign y = a; endmodule';
+    const { failures: failed, actual } = run(text, 'a,=y\n5,x\n0b1x01,0b1u01\n0b1101,0b1u01\n0b1x01,u\nx,u\nz,u\n0b0x0x,0x5\n');
+    expect(actual.map((cells) => cells[1])).toEqual(['0b0101', '0b1x01', '0b1101', '0b1x01', '0bxxxx', '0bzzzz', '0b0x0x']);
+    expect(failed.map(({ row, expected }) => [row, expected])).toEqual([[3, '0b1u01'], [4, 'u'], [6, 'u'], [7, '0x5']]);
+    expect(problemOf(text, 'a,=y\n0b1u00,\n')?.message).toMatch(/only an expectation can/);
+  });
   test('=== compares x and z, == gives x', () => {
     const table = 'a,b,=same,=eq\n0b1x0z,0b1x0z,1,x\n0b1x0z,0b1x00,0,x\n0b1100,0b1100,1,1\n';
     const { failures: bad, actual } = run('module m(input [3:0] a, b, output same, eq); assign same = a === b; assign eq = a == b; endmodule', table);

@@ -6,22 +6,28 @@ export type Notation = 'decimal' | 'signed' | 'hex' | 'binary';
 
 export interface Word extends Logic {
   readonly notation: Notation;
+  /** Bits that have to be unknown; only an expectation can ask for that. They are open in `unknown` too. */
+  readonly mustBeUnknown: bigint;
 }
 
-/** `12`, `-3`, `0x1F`, `0b10x1`, with underscores; an x digit stands for as many unknown bits as a digit has, a lone x for all. */
-export function parseWord(text: string, width: number): Result<Word, string> {
+/**
+ * `12`, `-3`, `0x1F`, `0b10x1`, with underscores; an x digit stands for as many unknown bits as a digit has, a lone x for all. With `expected`, digits u stand for
+ * bits that have to come out unknown.
+ */
+export function parseWord(text: string, width: number, expected = false): Result<Word, string> {
   const digits = text.replaceAll('_', '').toLowerCase();
-  const based = /^0([xb])([0-9a-fxz]+)$/.exec(digits);
-  if (/^[xz]$/.test(digits)) {
+  const based = /^0([xb])([0-9a-fxzu]+)$/.exec(digits);
+  if (digits.includes('u') && !expected && (based || digits === 'u')) return fail(`"${text}" asks for unknown bits, which only an expectation can; an input is made unknown with x.`);
+  if (/^[xzu]$/.test(digits)) {
     const unknown = (1n << BigInt(width)) - 1n;
-    return ok({ value: digits === 'x' ? unknown : 0n, unknown, notation: 'binary' });
+    return ok({ value: digits === 'z' ? 0n : unknown, unknown, notation: 'binary', mustBeUnknown: digits === 'u' ? unknown : 0n });
   }
   if (based) return parseBased(based[1] as 'x' | 'b', based[2] as string, text, width);
-  if (!/^-?\d+$/.test(digits)) return fail(`"${text}" is no value: write decimal, 0x... or 0b..., with x digits for unknown bits.`);
+  if (!/^-?\d+$/.test(digits)) return fail(`"${text}" is no value: write decimal, 0x... or 0b..., with x digits for ${expected ? 'bits that are not compared, u for bits that must be unknown' : 'unknown bits'}.`);
   const value = BigInt(digits);
   const limit = 1n << BigInt(width);
   if (value >= limit || value < -(limit >> 1n)) return fail(`${text} does not fit into ${width} ${width === 1 ? 'bit' : 'bits'}.`);
-  return ok({ value: BigInt.asUintN(width, value), unknown: 0n, notation: value < 0n ? 'signed' : 'decimal' });
+  return ok({ value: BigInt.asUintN(width, value), unknown: 0n, notation: value < 0n ? 'signed' : 'decimal', mustBeUnknown: 0n });
 }
 
 function parseBased(base: 'x' | 'b', digits: string, text: string, width: number): Result<Word, string> {
@@ -29,15 +35,17 @@ function parseBased(base: 'x' | 'b', digits: string, text: string, width: number
   const all = (1n << bits) - 1n;
   let value = 0n;
   let unknown = 0n;
+  let mustBeUnknown = 0n;
   for (const digit of digits) {
     const number = Number.parseInt(digit, 16);
-    if (digit !== 'x' && digit !== 'z' && number >= 2 ** Number(bits)) return fail(`The digit "${digit}" does not belong in "${text}".`);
-    value = (value << bits) | (digit === 'x' ? all : digit === 'z' ? 0n : BigInt(number));
-    unknown = (unknown << bits) | (digit === 'x' || digit === 'z' ? all : 0n);
+    if (!'xzu'.includes(digit) && number >= 2 ** Number(bits)) return fail(`The digit "${digit}" does not belong in "${text}".`);
+    value = (value << bits) | (digit === 'x' || digit === 'u' ? all : digit === 'z' ? 0n : BigInt(number));
+    unknown = (unknown << bits) | ('xzu'.includes(digit) ? all : 0n);
+    mustBeUnknown = (mustBeUnknown << bits) | (digit === 'u' ? all : 0n);
   }
   const beyond = (value & ~unknown) >> BigInt(width);
   if (beyond !== 0n) return fail(`${text} does not fit into ${width} ${width === 1 ? 'bit' : 'bits'}.`);
-  return ok({ value: BigInt.asUintN(width, value), unknown: BigInt.asUintN(width, unknown), notation: base === 'x' ? 'hex' : 'binary' });
+  return ok({ value: BigInt.asUintN(width, value), unknown: BigInt.asUintN(width, unknown), notation: base === 'x' ? 'hex' : 'binary', mustBeUnknown: BigInt.asUintN(width, mustBeUnknown) });
 }
 
 /** A word as text: in the notation asked for where all bits are known, else in digits that can say x and z. */

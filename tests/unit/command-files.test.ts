@@ -1,5 +1,5 @@
 // The `nimble` command on files of other formats and on flash, as a script sees it.
-import { readFileSync, writeFileSync } from 'node:fs';
+import { copyFileSync, readFileSync, writeFileSync } from 'node:fs';
 import referenceCrc from 'crc-32';
 import { nimbleCommand } from '../support/command.ts';
 import { describe, expect, test } from 'vitest';
@@ -54,6 +54,40 @@ describe('nimble', () => {
     expect(nimble('flash', 'read', '--out', at('r.bin'), '--length', '0x34', ...state).status).toBe(0);
     expect([...readFileSync(at('r.bin')).subarray(0x2f)]).toEqual([0xff, 0x02, 0x33, 0x7a, 0xff]);
     expect(nimble('flash', 'erase', '--length', '0x1000', ...state)).toMatchObject({ status: 0, json: { sectorsErased: 1, verified: true } });
+  });
+
+  test('flash write --plan refuses the wrong chip as the write does, in words and exit code, and warns of what would be written over', () => {
+    expect(nimble('build', 'demo/lockhouse', '--out', at('over.nbits'), '--json').status).toBe(0);
+    const state = [...BENCH, '--state', at('over')];
+    writeFileSync(at('plain.hex'), ':0300300002337A1E\n:00000001FF\n');
+    for (const file of [at('over.nbits'), at('plain.hex')])
+      for (const plan of [['--plan'], []]) {
+        const refused = nimble('flash', 'write', file, ...plan, '--flash', 'QF32', ...state);
+        expect(refused).toMatchObject({ status: 1, json: { problem: { code: 'flash-other', message: expect.stringContaining('QF32') } } });
+      }
+    expect(nimble('flash', 'write', at('over.nbits'), ...state).status).toBe(0);
+    // Plain data over the image that boots.
+    const planned = nimble('flash', 'write', at('plain.hex'), '--plan', ...state);
+    expect(planned).toMatchObject({ status: 0, json: { checks: expect.arrayContaining([expect.objectContaining({ name: 'replaced', state: 'warn' })]) } });
+    expect(planned.stderr).toMatch(/warning: The image [0-9a-f]{8} at 0x0 would be written over/);
+  });
+
+  test('a bitstream that was built elsewhere is driven with the probe map beside it, and what is missing is named', () => {
+    expect(nimble('build', 'demo/lockhouse', '--plan', 'demo/lockhouse/plans/passage.plan.json', '--out', at('probed.nbits'), '--json').status).toBe(0);
+    expect(nimble('drive', 'get', at('probed.nbits'), ...BENCH)).toMatchObject({ status: 0, json: { gauges: expect.objectContaining({ 'lockhouse.state': expect.anything() }) } });
+    copyFileSync(at('probed.nbits'), at('alone.nbits'));
+    const alone = nimble('drive', 'get', at('alone.nbits'), ...BENCH);
+    expect(alone.status).toBe(1);
+    expect(`${alone.stderr} ${JSON.stringify(alone.json)}`).toMatch(/There is no alone\.probes\.json beside alone\.nbits/);
+    expect(nimble('drive', 'set', at('probed.nbits'), 'lockhouse.level_trim=0b1x0', ...BENCH)).toMatchObject({ status: 2 });
+  });
+
+  test('wave value reads real variables, and times beyond 2^53 units to the unit', () => {
+    writeFileSync(at('far.vcd'), '$timescale 1 fs $end\n$scope module top $end\n$var wire 1 ! clk $end\n$var real 64 % volts $end\n$upscope $end\n$enddefinitions $end\n#0\n0!\nr1.25 %\n#9007199254740993\n1!\nr-2.5e-3 %\n#9007199254740994\n0!\n');
+    const value = (signal: string, time: string) => nimble('wave', 'value', at('far.vcd'), '--signal', signal, '--at', time, '--json').json.value;
+    expect([value('top.volts', '0'), value('top.volts', '9007199254740992fs'), value('top.volts', '9007199254740993')]).toEqual(['1.25', '1.25', '-0.0025']);
+    expect(['9007199254740992', '9007199254740993', '9007199254740994', '9.007199254740993s'].map((time) => value('top.clk', time))).toEqual(['0', '1', '0', '1']);
+    expect(nimble('wave', 'info', at('far.vcd'), '--json').json).toMatchObject({ valid: true, endTime: '9007199254740994', problems: [] });
   });
 
   test('flash: a layout of two images and board data, crc, fill, and what is refused', () => {

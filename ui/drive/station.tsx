@@ -3,9 +3,8 @@ import { clsx } from 'clsx';
 import { RefreshCw } from 'lucide-react';
 import { useCallback, useEffect, useState } from 'react';
 import { toast } from 'sonner';
-import type { LeverMap, PanelMap } from '../../core/probes/index.ts';
+import { type DriveRadix, type LeverMap, type PanelMap, parseLeverValue, writeLeverValue } from '../../core/probes/index.ts';
 import type { Problem } from '../../core/result.ts';
-import { parseValue } from '../../core/trigger/index.ts';
 import { useProbes } from '../design/index.ts';
 import { Button, Empty, OtherBuild, ProblemNote, Section, send, StationHead, useLive } from '../shared/index.ts';
 
@@ -13,6 +12,8 @@ interface Reading {
   readonly gauges: Readonly<Record<string, string>>;
   readonly levers: Readonly<Record<string, { readonly value: string; readonly released: boolean }>>;
 }
+
+const RADIX_WORDS: Readonly<Record<DriveRadix, string>> = { dec: 'decimal', hex: 'hexadecimal', bin: 'binary' };
 
 const INTERVALS = [
   ['off', 0],
@@ -23,9 +24,6 @@ const INTERVALS = [
   ['2 s', 2000],
 ] as const;
 
-type Radix = 'hex' | 'dec' | 'bin';
-const BASE: Readonly<Record<Radix, number>> = { hex: 16, dec: 10, bin: 2 };
-
 export function DriveStation() {
   const state = useLive();
   const { probes, note } = useProbes();
@@ -34,7 +32,7 @@ export function DriveStation() {
   const [reading, setReading] = useState<Reading | null>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
   const [interval, setInterval] = useState(500);
-  const [radix, setRadix] = useState<Radix>('dec');
+  const [radix, setRadix] = useState<DriveRadix>('dec');
   const [reads, setReads] = useState(0);
   const exchange = useCallback(async (set: Readonly<Record<string, string | null>>): Promise<boolean> => {
     const answer = await send<{ reading: Reading }>('/api/drive', 'POST', { set });
@@ -69,7 +67,7 @@ export function DriveStation() {
             ))}
           </select>
         </label>
-        <select className="h-8 border border-line bg-raised px-1 text-sm" value={radix} onChange={(event) => setRadix(event.target.value as Radix)} aria-label="Radix">
+        <select className="h-8 border border-line bg-raised px-1 text-sm" value={radix} onChange={(event) => setRadix(event.target.value as DriveRadix)} aria-label="Radix">
           <option value="dec">decimal</option>
           <option value="hex">hexadecimal</option>
           <option value="bin">binary</option>
@@ -82,22 +80,22 @@ export function DriveStation() {
       <OtherBuild wanted={probes?.fingerprint} what="these probes belong" />
       {problem && <ProblemNote problem={problem} />}
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
-        <Section title="Levers" aside="you → design">
+        <Section title="Levers" aside="you → design" className="min-w-0">
           {panels.every(({ levers }) => levers.length === 0) && <Empty>No lever in this build. Choose one under Probe.</Empty>}
           {panels.flatMap((panel) => panel.levers.map((lever) => ({ panel, lever }))).map(({ panel, lever }) => (
             <Lever key={`${panel.name} ${lever.name}`} lever={lever} now={reading?.levers[lever.name] ?? null} radix={radix} disabled={!runs} onSet={(value) => exchange({ [lever.name]: value })} />
           ))}
         </Section>
-        <Section title="Gauges" aside={<span>design → you, <span className="tabular">{reads}</span> readings</span>}>
+        <Section className="min-w-0" title="Gauges" aside={<span>design → you, <span className="tabular">{reads}</span> readings</span>}>
           {panels.every(({ gauges }) => gauges.length === 0) && <Empty>No gauge in this build. Choose one under Probe.</Empty>}
           <dl>
             {panels.flatMap((panel) => panel.gauges.map((gauge) => ({ panel, gauge }))).map(({ panel, gauge }) => (
-              <div key={`${panel.name} ${gauge.name}`} className="flex items-baseline gap-3 border-line border-b py-1.5">
-                <dt className="min-w-0 flex-1 truncate text-sm" title={panels.length > 1 ? `${gauge.name}, panel ${panel.name}` : gauge.name}>
+              <div key={`${panel.name} ${gauge.name}`} className="flex flex-wrap items-baseline gap-x-3 border-line border-b py-1.5">
+                <dt className="min-w-32 flex-1 truncate text-sm" title={panels.length > 1 ? `${gauge.name}, panel ${panel.name}` : gauge.name}>
                   {gauge.name.slice(gauge.name.indexOf('.') + 1)} <span className="tabular text-quiet text-xs">{gauge.width} bit</span>
                 </dt>
-                <dd className="code text-lg" data-testid={`gauge-${gauge.name}`}>
-                  {show(reading?.gauges[gauge.name], gauge.width, radix)}
+                <dd className="code min-w-0 max-w-full text-right text-lg" data-testid={`gauge-${gauge.name}`}>
+                  <Digits text={show(reading?.gauges[gauge.name], gauge.width, radix)} label={gauge.name} />
                 </dd>
               </div>
             ))}
@@ -126,17 +124,31 @@ function useLiveReading(interval: number, exchange: (set: Record<string, never>)
   }, [interval, exchange]);
 }
 
-function show(value: string | undefined, width: number, radix: Radix): string {
-  if (value === undefined) return '–';
-  const digits = radix === 'dec' ? 1 : Math.ceil(width / (radix === 'hex' ? 4 : 1));
-  const text = BigInt(value).toString(BASE[radix]).toUpperCase().padStart(digits, '0');
-  return radix === 'hex' && width > 1 ? `0x${text}` : text;
+const show = (value: string | undefined, width: number, radix: DriveRadix): string => (value === undefined ? '–' : writeLeverValue(BigInt(value), width, radix));
+
+/** Digits of a value in groups, so that a long one may be broken between them wherever its line ends. */
+function Digits({ text, label }: { readonly text: string; readonly label: string }) {
+  if (text.length <= SHORT_DIGITS) return <>{text}</>;
+  const first = text.length % GROUP_DIGITS || GROUP_DIGITS;
+  const groups = [text.slice(0, first), ...(text.slice(first).match(new RegExp(`.{${GROUP_DIGITS}}`, 'g')) ?? [])];
+  return (
+    <span role="text" aria-label={`${label} ${text}`} className="inline-flex flex-wrap justify-end gap-x-1.5 text-sm leading-snug">
+      {groups.map((group, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a group is its place in the number
+        <span key={i}>{group}</span>
+      ))}
+    </span>
+  );
 }
+
+/** Longer values than this take lines of their own. */
+const SHORT_DIGITS = 12;
+const GROUP_DIGITS = 8;
 
 interface LeverProps {
   readonly lever: LeverMap;
   readonly now: { readonly value: string; readonly released: boolean } | null;
-  readonly radix: Radix;
+  readonly radix: DriveRadix;
   readonly disabled: boolean;
   readonly onSet: (value: string | null) => Promise<boolean>;
 }
@@ -145,10 +157,12 @@ function Lever({ lever, now, radix, disabled, onSet }: LeverProps) {
   const [text, setText] = useState<string | null>(null);
   const apply = async () => {
     if (text === null) return;
-    const value = parseValue(text, lever.width);
+    const value = parseLeverValue(text, lever.width, radix);
     if (!value.ok) toast.error(value.error.message, { description: value.error.tryNext[0] });
-    else if (await onSet(value.value.value.toString())) setText(null);
+    else if (await onSet(value.value.toString())) setText(null);
   };
+  const shown = now?.released ? '–' : show(now?.value, lever.width, radix);
+  const isLong = show('0', lever.width, radix).length > SHORT_DIGITS || shown.length > SHORT_DIGITS;
   const overriding = lever.enable !== null && now !== null && !now.released;
   return (
     <div className="border-line border-b py-2" data-testid={`lever-${lever.name}`}>
@@ -160,14 +174,14 @@ function Lever({ lever, now, radix, disabled, onSet }: LeverProps) {
         <span className={clsx('ml-auto text-xs', overriding ? 'text-signal-deep' : 'text-quiet')}>{lever.enable === null ? 'drives a free signal' : overriding ? 'overrides its driver' : 'released'}</span>
       </div>
       <form
-        className="flex items-center gap-2"
+        className="flex flex-wrap items-center gap-2"
         onSubmit={(event) => {
           event.preventDefault();
           void apply();
         }}
       >
-        <span className="code w-28 shrink-0 text-lg" data-testid="value">
-          {now?.released ? '–' : show(now?.value, lever.width, radix)}
+        <span className={clsx('code text-lg', isLong ? 'w-full' : 'w-28 shrink-0')} data-testid="value">
+          <Digits text={shown} label={lever.name} />
         </span>
         {lever.width === 1 ? (
           <>
@@ -180,7 +194,7 @@ function Lever({ lever, now, radix, disabled, onSet }: LeverProps) {
           </>
         ) : (
           <>
-            <input className="code h-8 w-28 border border-line bg-raised px-2 text-sm" value={text ?? ''} placeholder="new value" aria-label={`Value for ${lever.name}`} onChange={(event) => setText(event.target.value)} />
+            <input className={clsx('code h-8 border border-line bg-raised px-2 text-sm', isLong ? 'min-w-28 flex-1' : 'w-28')} title={`In ${RADIX_WORDS[radix]}, or with 0x, 0b or 0d in front`} value={text ?? ''} placeholder="new value" aria-label={`Value for ${lever.name}`} onChange={(event) => setText(event.target.value)} />
             <Button type="submit" disabled={disabled || text === null}>
               Set
             </Button>

@@ -83,7 +83,12 @@ function Cell({ cell }: { readonly cell: ReturnType<typeof resultRows>[number]['
     <span className={clsx('code whitespace-nowrap text-xs', cell.failed && 'bg-[#a4262c1a] px-1 font-bold text-bad')}>
       {cell.text}
       {cell.failed && <span className="font-normal"> but is {cell.actual}</span>}
-      {!cell.failed && cell.actual !== null && cell.text === '' && <span className="text-quiet">{cell.actual}</span>}
+      {!cell.failed && cell.actual !== null && (cell.text === '' || /x/i.test(cell.text.replace(/^0x/i, ''))) && (
+        <span className="text-quiet">
+          {cell.text !== '' && ' came '}
+          {cell.actual}
+        </span>
+      )}
     </span>
   );
 }
