@@ -3,7 +3,7 @@ import type { Place } from '../result.ts';
 import type { Edge, Expression, Item, Statement } from './ast.ts';
 import { emitCondition } from './expressions.ts';
 import { type Fix, GiveUp } from './message.ts';
-import { type Executed, type MemoryStore, Procedure } from './procedure.ts';
+import { type Executed, Procedure } from './procedure.ts';
 import type { Scope, Shared, Vector } from './scope.ts';
 
 interface Clock {
@@ -103,7 +103,8 @@ function registers(shared: Shared, scope: Scope, body: Statement, clock: Clock, 
   }
   for (const hold of run.holds) build.node(hold[1]).args = [hold[0].wire];
   for (const reset of resets) for (const hold of reset.values.holds) build.node(hold[1]).args = [hold[0].wire];
-  for (const store of run.stores) writePort(shared, store, clock);
+  const block = (shared.stores.at(-1)?.block ?? 0) + 1;
+  for (const { memory, condition, address, data, base, at } of run.stores) shared.stores.push({ memory, condition, address, data, base, clock, block, at });
 }
 
 function register(shared: Shared, vector: Vector, clock: Clock, value: NodeId | undefined, hold: NodeId | undefined, resets: readonly Reset[], at: Place): void {
@@ -140,10 +141,6 @@ function register(shared: Shared, vector: Vector, clock: Clock, value: NodeId | 
   }
 }
 
-function writePort({ build }: Shared, store: MemoryStore, clock: Clock): void {
-  build.netlist.memories[store.memory.index]?.writes.push({ clock: clock.node, edge: clock.edge, enable: store.condition, address: store.address, data: build.resize(store.data, store.memory.width, false) });
-}
-
 /** Power-up values. @source IEEE 1364-2005, clause 9.9.1; FPGAs load them with the configuration (common practice) */
 export function readInitial(shared: Shared, scope: Scope, item: Item & { kind: 'initial' }): void {
   const { build, messages } = shared;
@@ -175,7 +172,7 @@ interface Part {
 }
 
 /** The bits of a value that are not exactly the kept ones in their own places. */
-function assignedParts({ build }: Shared, value: NodeId, hold: NodeId | undefined): Part[] {
+export function assignedParts({ build }: Shared, value: NodeId, hold: NodeId | undefined): Part[] {
   const { op, args } = build.node(value);
   const parts: Part[] = [];
   let lo = 0;

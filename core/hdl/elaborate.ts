@@ -1,6 +1,7 @@
 import { emptyNetlist, NetBuilder, type Netlist } from '../netlist/index.ts';
 import type { Item, Module } from './ast.ts';
 import { finishVectors } from './finish.ts';
+import { finishStores } from './memory-writes.ts';
 import { Instance } from './instance.ts';
 import { GiveUp, Messages } from './message.ts';
 import { parseSources, type SourceFile, type SourceMemory } from './parse-sources.ts';
@@ -51,6 +52,7 @@ export function elaborate(files: readonly SourceFile[], options: ElaborateOption
     messages,
     broken: parsed.broken,
     vectors: [],
+    stores: [],
     packages,
     unit,
     fourState,
@@ -66,6 +68,7 @@ export function elaborate(files: readonly SourceFile[], options: ElaborateOption
     readPackage({ items: parsed.outside }, unit, shared);
     const instance = new Instance(shared, modules, top, top.name, [top.name], options.parameters ?? {});
     instance.connectTop();
+    finishStores(shared);
     finishVectors(shared);
     return { netlist: messages.failed ? null : build.netlist, hierarchy: instance.hierarchy, messages, filesRead, filesKnown };
   } catch (error) {

@@ -18,6 +18,8 @@ export interface MemoryStore {
   readonly condition: NodeId;
   readonly address: NodeId;
   readonly data: NodeId;
+  /** A wire that stands in `data` for the bits of the word that this store leaves as they are; null where it writes the whole word. */
+  readonly base: NodeId | null;
   readonly blocking: boolean;
   readonly at: Place;
 }
@@ -286,8 +288,9 @@ export class Procedure {
     if ('memory' in root) {
       const address = wordAddress(root, context);
       const { shape } = root.memory;
-      const data = parts.length === 0 ? build.resize(value, shape.width, false) : updated(this.#readWord(root.memory, address, false), shape, parts, value, context);
-      this.#stores.push({ memory: root.memory, condition: this.#frame.condition, address, data, blocking, at: target.at });
+      const base = parts.length === 0 ? null : build.wire('', shape.width, build.memoryRead(root.memory.index, root.memory.width, address));
+      const data = base === null ? build.resize(value, shape.width, false) : updated(this.#readWord(root.memory, address, false, base), shape, parts, value, context);
+      this.#stores.push({ memory: root.memory, condition: this.#frame.condition, address, data, base, blocking, at: target.at });
       return;
     }
     const assigned = blocking ? this.#frame.blocking : this.#frame.pending;
@@ -295,14 +298,14 @@ export class Procedure {
   }
 
   /** A word as this block sees it: what it has stored itself comes before what the memory holds. */
-  #readWord(memory: MemoryArray, address: NodeId, blockingOnly: boolean): NodeId {
+  #readWord(memory: MemoryArray, address: NodeId, blockingOnly: boolean, held: NodeId | null = null): NodeId {
     const { build } = this.#shared;
     return this.#stores.reduce((word, store) => {
       if (store.memory !== memory || (blockingOnly && !store.blocking)) return word;
       const width = Math.max(build.width(address), build.width(store.address));
       const same = build.eq(build.resize(address, width, false), build.resize(store.address, width, false));
       return build.mux(build.and(store.condition, same), store.data, word);
-    }, build.memoryRead(memory.index, memory.width, address));
+    }, held ?? build.memoryRead(memory.index, memory.width, address));
   }
 
   #systemCall(statement: Statement & { kind: 'call' }): void {
@@ -319,7 +322,7 @@ export class Procedure {
       const lowest = Math.min(dimension.left, dimension.right);
       const start = first ? constantNumber(first, this.context) : lowest;
       for (const [address, word] of readWords(text, base, file.at, start))
-        this.#stores.push({ memory, condition: this.#frame.condition, address: build.constant(BigInt(address - lowest), 32), data: build.constant(word, memory.width), blocking: true, at: file.at });
+        this.#stores.push({ memory, condition: this.#frame.condition, address: build.constant(BigInt(address - lowest), 32), data: build.constant(word, memory.width), base: null, blocking: true, at: file.at });
       return;
     }
     if (memory?.kind !== 'vector' || !memory.shape.element) throw new GiveUp('arguments', target.at, `${statement.name} fills a memory; this is none.`);

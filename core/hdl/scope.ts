@@ -126,12 +126,27 @@ export interface HierarchyNode {
 }
 
 /** What all parts of one elaboration share. */
+/** One store of a clocked block. Stores of one `block` are told apart from those of others by its number. */
+export interface ClockedStore {
+  readonly memory: MemoryArray;
+  readonly condition: NodeId;
+  readonly address: NodeId;
+  readonly data: NodeId;
+  /** A wire for the bits of the word that are left as they are; null where the whole word is written. */
+  readonly base: NodeId | null;
+  readonly clock: { readonly node: NodeId; readonly edge: 'posedge' | 'negedge' };
+  readonly block: number;
+  readonly at: Place;
+}
+
 export interface Shared {
   readonly build: NetBuilder;
   readonly messages: Messages;
   /** Modules that are there but have errors of their own. */
   readonly broken: ReadonlySet<string>;
   readonly vectors: Vector[];
+  /** Stores of all clocked blocks into memories, in the order of the source. */
+  readonly stores: ClockedStore[];
   readonly packages: ReadonlyMap<string, Scope>;
   /** Names declared outside any module. */
   readonly unit: Scope | null;

@@ -158,13 +158,14 @@ class Block {
     const values = new Map(outer);
     const plain: Target[] = [];
     const groups = new Map<string, { guard: Guard; members: Guarded[] }>();
+    const lastWrites = new Map<number, string>();
     const join = ({ target, guards }: Guarded) => {
       const [guard] = guards;
       if (!guard) {
         if (target.kind === 'memory' || target.value !== target.node) plain.push(target);
         return;
       }
-      const key = `${guard.node}${guard.polarity}`;
+      const key = this.#keyOf(target, guard, lastWrites);
       const group = groups.get(key) ?? { guard, members: [] };
       group.members.push({ target, guards: guards.slice(1) });
       groups.set(key, group);
@@ -183,6 +184,16 @@ class Block {
       if (target.kind === 'register') this.#lowering.storeWord(this.#layout.registers.get(target.node) as number, get(target.value));
       else this.#lowering.memoryWrite(target.memory, get(target.address), this.#width(target.address), get(target.data));
     }
+  }
+
+  /** The group of a target. Of several writes to one memory the later one wins, so none may be moved before another under a different guard. */
+  #keyOf(target: Target, guard: Guard, lastWrites: Map<number, string>): string {
+    const own = `${guard.node}${guard.polarity}`;
+    if (target.kind !== 'memory') return own;
+    const last = lastWrites.get(target.memory);
+    const key = last === undefined || last.split(' ')[0] === own ? (last ?? own) : `${own} after ${last}`;
+    lastWrites.set(target.memory, key);
+    return key;
   }
 
   #width(id: NodeId): number {
