@@ -1,6 +1,7 @@
 import type { Netlist, NetNode, NodeId } from '../netlist/index.ts';
+import { Counters } from './counters.ts';
 
-/** An output bit that a free-running counter toggles. */
+/** An output bit that a counter toggles. */
 export interface LampRate {
   readonly port: string;
   readonly bit: number;
@@ -8,28 +9,37 @@ export interface LampRate {
   /** Bit of the counter. */
   readonly n: number;
   readonly clock: string;
-  /** Blinks a second; null while the clock has no frequency. */
+  /** States of the counter until it comes round, decimal: 2^width where it runs free, N where it wraps at N. */
+  readonly period: string;
+  /** Signals that have to be so for it to count, such as an enable; empty where it always does. */
+  readonly while: readonly { readonly signal: string; readonly value: 0 | 1 }[];
+  /** Blinks a second while it counts; null while the clock has no frequency. */
   readonly hertz: number | null;
 }
 
-/** Bit n of a counter that counts by one at every edge of a clock f is a square wave of f / 2^(n+1) (common practice). */
+/**
+ * Which output bits are bits of counters, and how fast they blink. Bit n of a counter that runs free at f is a square wave of f / 2^(n+1) (common practice); of
+ * one that wraps at N it rises as often as it does in N states.
+ */
 export function lampRates(netlist: Netlist, clocks: Readonly<Record<string, number>>): LampRate[] {
-  const counters = new Map(netlist.registers.filter((register) => countsByOne(netlist, register.node, register.d)).map((register) => [register.node, netlist.nodes[register.clock]?.name ?? '']));
+  const counters = new Counters(netlist);
+  const names = new Map(netlist.signals.map(({ node, name }) => [node, name]));
   return netlist.outputs.filter((port) => !port.name.startsWith('$')).flatMap(({ name, node, width }) =>
     Array.from({ length: width }, (_, bit) => bit).flatMap((bit): LampRate[] => {
       const source = bitSource(netlist, node, bit);
-      const clock = source ? counters.get(source.node) : undefined;
-      if (!source || clock === undefined) return [];
-      const signal = netlist.signals.find((s) => s.node === source.node);
+      const counting = source ? counters.of(source.node) : null;
+      if (!source || !counting) return [];
+      const rises = counting.rises(source.bit);
+      if (rises === 0) return [];
+      const clock = netlist.nodes[counting.register.clock]?.name ?? '';
       const f = clocks[clock];
-      return [{ port: name, bit, counter: signal?.name ?? '', n: source.bit, clock, hertz: f === undefined ? null : f / 2 ** (source.bit + 1) }];
+      return [{
+        port: name, bit, counter: names.get(source.node) ?? '', n: source.bit, clock, period: String(counting.period),
+        while: counting.needs.map((need) => ({ signal: names.get(need.node) ?? netlist.nodes[need.node]?.name ?? 'a condition', value: need.value ? 1 : 0 })),
+        hertz: f === undefined ? null : (f * counting.share * rises) / Number(counting.period),
+      }];
     }),
   );
-}
-
-function countsByOne(netlist: Netlist, register: NodeId, d: NodeId): boolean {
-  const { op, args } = netlist.nodes[d] as NetNode;
-  return op === 'add' && args.includes(register) && args.some((arg) => netlist.nodes[arg]?.op === 'const' && netlist.nodes[arg]?.value === 1n);
 }
 
 /** The word a bit is taken from, seen through slices, concatenations and inversions. */

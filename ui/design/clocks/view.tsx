@@ -48,15 +48,17 @@ export function ClocksView() {
           </tbody>
         </table>
       )}
-      <Section title="Lamps on counters" aside="bit n of a counter at f blinks at f / 2^(n+1)">
+      <Section title="Lamps on counters" aside="bit n of a counter that runs free at f blinks at f / 2^(n+1)">
         <DataTable
           name="lamps"
           rows={rates}
-          empty="No output is a bit of a counter that counts by one at every edge."
+          empty="No output is a bit of a counter."
           columns={[
             { id: 'port', header: 'Output', accessorFn: (r) => `${r.port}[${r.bit}]`, cell: (c) => <span className="code text-xs">{String(c.getValue())}</span> },
             { id: 'counter', header: 'Counter bit', accessorFn: (r) => `${r.counter}[${r.n}]`, cell: (c) => <span className="code text-xs">{String(c.getValue())}</span> },
             { accessorKey: 'clock', header: 'Clock' },
+            { id: 'period', header: 'Comes round after', accessorFn: (r) => (r.period === undefined ? '' : `${BigInt(r.period).toLocaleString('en')} states`), cell: (c) => <span className="tabular whitespace-nowrap">{String(c.getValue())}</span> },
+            { id: 'while', header: 'Counts while', accessorFn: (r) => (r.while ?? []).map(({ signal, value }) => `${signal.slice(signal.indexOf('.') + 1)} is ${value}`).join(', ') || 'always', cell: (c) => <span className="text-xs">{String(c.getValue())}</span> },
             { id: 'rate', header: 'Blinks at', accessorFn: (r) => r.hertz ?? 0, cell: ({ row }) => <span className="tabular">{row.original.hertz === null ? 'clock unknown' : frequency(row.original.hertz)}</span> },
             { id: 'seen', header: 'To the eye', accessorFn: (r) => (r.hertz === null ? '' : r.hertz > VISIBLE_HERTZ ? 'steady, half as bright' : r.hertz < 0.1 ? 'stands still for long' : 'blinks') },
           ]}
