@@ -14,7 +14,13 @@ export interface PricedPlan {
   readonly plan: ProbePlan;
   readonly others: ProbePlan;
   readonly signals: readonly SignalInfo[];
+  /** What is left for the case that the sources cannot be read as they stand. */
   readonly room: Room;
+  readonly project: Project;
+  /** Of the part. */
+  readonly whole: Room;
+  /** Tells one state of the sources from another. */
+  readonly key: string;
 }
 
 export type DesignRequest =
@@ -31,6 +37,8 @@ export type DesignAnswer = { readonly kind: 'build'; readonly result: BuildResul
 export interface PlanCost {
   /** Of this plan and the others in the build. */
   readonly total: ProbeCost;
+  /** Counted in the design itself, as the build will; false where the sources do not make one as they stand, and only the cores were counted. */
+  readonly isExact: boolean;
   readonly room: Room;
   /** Each core by itself, with the hub in front of it. */
   readonly cores: readonly { readonly name: string; readonly cost: ProbeCost }[];

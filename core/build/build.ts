@@ -59,7 +59,7 @@ export function build(inputs: BuildInputs, watch: Watch = unwatched, memory: Bui
     watch.report({ phase: STEPS[index] as string, done: index, total: STEPS.length, unit: 'steps' });
   };
   const { file, files } = inputs.project;
-  const fingerprint = fingerprintOf({ files: designFiles(inputs.project), project: { part: file.part, top: file.top ?? null, pins: file.pins }, plan: inputs.plan });
+  const fingerprint = buildPrint(inputs);
   step(0);
   const { netlist, hierarchy, messages, filesKnown, filesRead } = elaborate(files, { ...(file.top === undefined ? {} : { top: file.top }), memory: memory.sources });
   const part = partNamed(file.part);
@@ -96,6 +96,9 @@ export function build(inputs: BuildInputs, watch: Watch = unwatched, memory: Bui
   const bitstream = packed(small, bindings, part, fingerprint, basics.top, messages);
   return { ...done, probes: bitstream ? probes : null, bitstream, messages: judged() };
 }
+
+/** Of all that goes into a bitstream. */
+export const buildPrint = ({ project, plan }: BuildInputs): string => fingerprintOf({ files: designFiles(project), project: { part: project.file.part, top: project.file.top ?? null, pins: project.file.pins }, plan });
 
 /** Files that the bitstream depends on: the board's description only informs. */
 const designFiles = ({ file, files }: Project): Project['files'] => files.filter(({ name }) => name !== file.board && !isBesideDesign(name)).map(({ name, text }) => ({ name, text }));

@@ -10,3 +10,4 @@ export { type Acceptance, boardOf, type Project, type ProjectFile, projectFile, 
 export type { SignalInfo } from './signals.ts';
 export { nameTrouble, type ProjectArchive, readArchive, writeArchive } from './archive.ts';
 export { decodeText } from './text-file.ts';
+export { DesignPrices } from './price.ts';

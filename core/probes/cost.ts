@@ -28,8 +28,8 @@ export interface CheaperPlan {
 }
 
 /**
- * What the cores of a plan take, by mapping them as a build would. Names the design does not have count as one bit. In the build a little is saved
- * where bits of probed signals are known.
+ * What the cores of a plan take by themselves, away from any design. Names the design does not have count as one bit. In a design a little is saved where bits of
+ * probed signals are known, and logic is kept that is there for the probes alone.
  */
 export function planCost(plan: ProbePlan, signals: ReadonlyMap<string, NamedWidth>, memory: PieceMemory): ProbeCost {
   if (plan.recorders.length + plan.panels.length === 0) return { luts: 0, registers: 0, blockRams: 0 };
@@ -46,12 +46,13 @@ const together = (a: ProbePlan, b: ProbePlan): ProbePlan => ({ recorders: [...a.
 
 /**
  * The change of a plan that gives up least and fits: one setting of one recorder, tried in the order of how little it is missed, and, for each, as little of it as
- * will do; else a signal less; else several settings together. Null when all of that is not enough. `others` are built in beside the plan and stay as they are.
+ * will do; else a signal less; else several settings together. Null when all of that is not enough. `others` are built in beside the plan and stay as they are; `price` says
+ * what a plan takes where that is better known.
  */
-export function cheapestFit(plan: ProbePlan, signals: ReadonlyMap<string, NamedWidth>, room: Room, memory: PieceMemory, others: ProbePlan = emptyPlan): CheaperPlan | null {
+export function cheapestFit(plan: ProbePlan, signals: ReadonlyMap<string, NamedWidth>, room: Room, memory: PieceMemory, others: ProbePlan = emptyPlan, price = (one: ProbePlan): ProbeCost => planCost(one, signals, memory)): CheaperPlan | null {
   const tried = (changes: readonly Less[]): CheaperPlan | null => {
     const smaller = { ...plan, recorders: plan.recorders.map((one, at): RecorderPlan => Object.assign({}, one, ...changes.filter((less) => less.at === at).map(({ patch }) => patch))) };
-    const cost = planCost(together(smaller, others), signals, memory);
+    const cost = price(together(smaller, others));
     return fits(cost, room) ? { change: changes.map(({ change }) => change).join(', '), plan: smaller, cost } : null;
   };
   const settings = WAYS.flatMap((way) => plan.recorders.map((recorder, at) => way(recorder).map((less): Less => ({ at, ...less, change: `${recorder.name}: ${less.change}` })))).filter((way) => way.length > 0);

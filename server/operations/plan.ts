@@ -25,7 +25,11 @@ async function pricedPlan(on: Runtime, plan: ProbePlan, others: ProbePlan): Prom
   const { instances, resources, signals } = known.details;
   const own = instances.filter(({ path }) => !path.startsWith('probes.') && !path.startsWith('nimble_debug.'));
   const left = (whole: number, of: (use: (typeof own)[number]) => number) => own.reduce((rest, use) => rest - of(use), whole);
-  return ok({ plan, others, signals, room: { luts: left(resources.lutsOfPart, ({ luts }) => luts), registers: left(resources.lutsOfPart, ({ registers }) => registers), blockRams: left(resources.blockRamsOfPart, ({ blockRams }) => blockRams) } });
+  const opened = await on.projects.open(project.value.id);
+  if (!opened.ok) return opened;
+  const digests = await on.projects.digests(project.value.id);
+  const whole = { luts: resources.lutsOfPart, registers: resources.lutsOfPart, blockRams: resources.blockRamsOfPart };
+  return ok({ plan, others, signals, whole, project: opened.value, key: JSON.stringify(digests), room: { luts: left(resources.lutsOfPart, ({ luts }) => luts), registers: left(resources.lutsOfPart, ({ registers }) => registers), blockRams: left(resources.blockRamsOfPart, ({ blockRams }) => blockRams) } });
 }
 
 /** The newest build with its probes as plain Verilog. Only while sources and plan are still what it was made of: its fingerprint goes along. */

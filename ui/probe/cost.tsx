@@ -39,7 +39,7 @@ export function Cost({ plan, others, onPlan }: Props) {
         <thead className="text-quiet text-xs">
           <tr>
             <th className="text-left font-normal">{beside ? 'With others in the build' : ''}</th>
-            <th className="text-right font-normal">takes</th>
+            <th className="text-right font-normal">{cost.isExact ? 'takes' : 'takes, about'}</th>
             <th className="text-right font-normal">is free</th>
             <th className="w-16" />
           </tr>
@@ -62,6 +62,7 @@ export function Cost({ plan, others, onPlan }: Props) {
           })}
         </tbody>
       </table>
+      {!cost.isExact && <p className="mt-1 text-quiet text-xs">The cores alone: as the sources stand the design cannot be counted, or a signal is gone. In the design it may be up to a third more.</p>}
       {!fits(total, room) && (
         <p className="mt-1 text-xs">
           It does not fit.{' '}
@@ -89,9 +90,10 @@ function taken(plan: ProbePlan, cheaper: CheaperPlan): ProbePlan {
   return { ...plan, recorders: plan.recorders.map((one) => (one.off ? one : (next.get(one.name) ?? one))) };
 }
 
-async function priced<T>(path: string, body: { readonly plan: ProbePlan; readonly others: ProbePlan }): Promise<T | null> {
-  const answer = await send<T>(path, 'POST', body);
+async function priced<T extends object>(path: string, body: { readonly plan: ProbePlan; readonly others: ProbePlan }): Promise<T | null> {
+  const answer = await send<T | { readonly superseded: true } | null>(path, 'POST', body);
+  if (!answer.ok) return null;
   // A newer plan came in between: its own question is on its way.
-  if (!answer.ok && answer.problem.code === 'superseded') throw new Error(answer.problem.message);
-  return answer.ok ? answer.value : null;
+  if (answer.value !== null && 'superseded' in answer.value) throw new Error('superseded');
+  return answer.value;
 }

@@ -1,0 +1,49 @@
+import { elaborate } from '../hdl/index.ts';
+import { countResources, map } from '../mapping/index.ts';
+import { type Netlist, optimise } from '../netlist/index.ts';
+import { insertCores, type ProbeCost, type ProbePlan } from '../probes/index.ts';
+import { type BuildMemory, buildPrint } from './build.ts';
+import type { Project } from './project.ts';
+
+/**
+ * What debug cores take in a design, found as a build finds it: the design is mapped with them and without. That counts the logic that is only there because it
+ * is probed, and what is known of probed bits and saved.
+ */
+export class DesignPrices {
+  readonly #project: Project;
+  readonly #memory: BuildMemory;
+  #plain: ProbeCost | null | undefined;
+
+  constructor(project: Project, memory: BuildMemory) {
+    this.#project = project;
+    this.#memory = memory;
+  }
+
+  /** What the design takes by itself; null where its sources do not make one as they stand. */
+  plain(): ProbeCost | null {
+    if (this.#plain === undefined) {
+      const netlist = this.#read();
+      this.#plain = netlist ? this.#mapped(netlist) : null;
+    }
+    return this.#plain;
+  }
+
+  /** What a plan adds to it; null where the design is none, or the plan names what it does not have. */
+  cost(plan: ProbePlan): ProbeCost | null {
+    const plain = this.plain();
+    const netlist = plain ? this.#read() : null;
+    if (!plain || !netlist || (plan.recorders.length + plan.panels.length > 0 && !insertCores(netlist, plan, buildPrint({ project: this.#project, plan })).ok)) return null;
+    const whole = this.#mapped(netlist);
+    return { luts: whole.luts - plain.luts, registers: whole.registers - plain.registers, blockRams: whole.blockRams - plain.blockRams };
+  }
+
+  #read(): Netlist | null {
+    const { file, files } = this.#project;
+    return elaborate(files, { ...(file.top === undefined ? {} : { top: file.top }), memory: this.#memory.sources }).netlist;
+  }
+
+  #mapped(netlist: Netlist): ProbeCost {
+    const { luts, registers, blockRams } = countResources(map(optimise(netlist).netlist, this.#memory.pieces)).total;
+    return { luts, registers, blockRams };
+  }
+}
