@@ -1,6 +1,6 @@
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, join, relative } from 'node:path';
-import { decodeText, type Project, readProject } from '../core/build/index.ts';
+import { decodeText, migrationOf, PROJECT_FILE, type Project, readProject } from '../core/build/index.ts';
 import { activePlan, emptyPlan, type ProbePlan, readPlanFile } from '../core/probes/index.ts';
 import { ProblemError } from '../core/result.ts';
 import { CallError } from './output.ts';
@@ -31,6 +31,8 @@ export function openProject(paths: readonly string[], options: ProjectOptions): 
   if (!statSync(first).isDirectory()) return looseProject(paths, options);
   const read = readProject(filesBelow(first).map((path) => ({ name: relative(first, path).replaceAll('\\', '/'), text: readText(path) })));
   if (!read.ok) throw new ProblemError(read.error);
+  const migrated = migrationOf(readText(join(first, PROJECT_FILE)));
+  if (migrated) console.error(`remark: ${migrated.message}`);
   const { file } = read.value;
   return { ...read.value, file: { ...file, top: options.top ?? file.top, part: options.part ?? file.part } };
 }

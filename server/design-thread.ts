@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
-import type { BuildInputs, BuildResult, Project, SignalInfo, TextFile } from '../core/build/index.ts';
+import type { BuildInputs, BuildResult, Project, SignalInfo, SourcePorts, TextFile } from '../core/build/index.ts';
 import type { CheaperPlan, ProbeCost, ProbePlan, Room } from '../core/probes/index.ts';
 import type { Progress, Watch } from '../core/progress.ts';
 import { type Problem, ProblemError, problem } from '../core/result.ts';
@@ -28,10 +28,11 @@ export type DesignRequest =
   /** `key` tells one state of the sources from another. */
   | { readonly kind: 'schematic'; readonly key: string; readonly project: Project; readonly view: SchematicView }
   | { readonly kind: 'take-along'; readonly project: Project; readonly plan: ProbePlan; readonly fingerprint: string }
+  | { readonly kind: 'ports'; readonly project: Project }
   | PricedPlan & { readonly kind: 'cost' | 'cheaper' }
   | { readonly kind: 'vectors'; readonly files: readonly TextFile[]; readonly table: TextFile; readonly options: VectorOptions };
 
-export type DesignAnswer = { readonly kind: 'build'; readonly result: BuildResult } | { readonly kind: 'schematic'; readonly drawing: Schematic } | { readonly kind: 'vectors'; readonly run: VectorRun } | { readonly kind: 'cost'; readonly cost: PlanCost } | { readonly kind: 'cheaper'; readonly cheaper: CheaperPlan | null } | { readonly kind: 'take-along'; readonly verilog: string };
+export type DesignAnswer = { readonly kind: 'ports'; readonly ports: SourcePorts } | { readonly kind: 'build'; readonly result: BuildResult } | { readonly kind: 'schematic'; readonly drawing: Schematic } | { readonly kind: 'vectors'; readonly run: VectorRun } | { readonly kind: 'cost'; readonly cost: PlanCost } | { readonly kind: 'cheaper'; readonly cheaper: CheaperPlan | null } | { readonly kind: 'take-along'; readonly verilog: string };
 
 /** What the cores of a plan take of what the design leaves. */
 export interface PlanCost {
@@ -78,6 +79,12 @@ export class DesignThread {
   async takeAlong(project: Project, plan: ProbePlan, fingerprint: string): Promise<string> {
     const answer = await this.#ask({ kind: 'take-along', project, plan, fingerprint }, { cancelled: () => false, report: () => {} });
     return (answer as DesignAnswer & { kind: 'take-along' }).verilog;
+  }
+
+  /** The ports of a design as its sources stand. */
+  async ports(project: Project): Promise<SourcePorts> {
+    const answer = await this.#ask({ kind: 'ports', project }, { cancelled: () => false, report: () => {} });
+    return (answer as DesignAnswer & { kind: 'ports' }).ports;
   }
 
   /** What a plan takes together with others. */

@@ -51,7 +51,11 @@ export class Boards {
   scanned(board: string, scan: Timed<Scan>): BoardSaid {
     const chain = scan.problems.length === 0 && scan.devices.length > 0 ? chainOf(scan) : null;
     let page = this.of(board);
-    if (chain !== null && page.chain !== null && page.chain !== chain) page = this.#pages.get(`${board} ${chain}`) ?? new BoardSaid();
+    if (chain !== null && page.chain !== null && page.chain !== chain) {
+      // What was found out of the cable is of the pod, whatever hangs on it.
+      const { ladder, sweep, integrity } = page;
+      page = Object.assign(this.#pages.get(`${board} ${chain}`) ?? new BoardSaid(), { ladder, sweep, integrity });
+    }
     page.scan = scan;
     page.chain = chain ?? page.chain;
     if (page.chain !== null) this.#pages.set(`${board} ${page.chain}`, page);

@@ -61,7 +61,7 @@ export function build(inputs: BuildInputs, watch: Watch = unwatched, memory: Bui
   const { file, files } = inputs.project;
   const fingerprint = buildPrint(inputs);
   step(0);
-  const { netlist, hierarchy, messages, filesKnown, filesRead } = elaborate(files, { ...(file.top === undefined ? {} : { top: file.top }), memory: memory.sources });
+  const { netlist, hierarchy, messages, filesKnown, filesRead } = elaborate(files, { ...(file.top === undefined ? {} : { top: file.top, topFrom: SETTINGS }), memory: memory.sources });
   const part = partNamed(file.part);
   if (!part) messages.error('unknown-part', SETTINGS, `There is no part "${file.part}" in the Corvane family.`);
   const basics = { fingerprint, part: file.part, top: hierarchy?.name ?? file.top ?? '', hierarchy };

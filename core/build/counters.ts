@@ -90,12 +90,12 @@ export class Counters {
     return (state) => {
       const values = new Map<NodeId, bigint>(fixed);
       values.set(register.node, state);
-      const valueOf = (id: NodeId): bigint => values.get(id) ?? ((nodes[id] as NetNode).op === 'const' ? ((nodes[id] as NetNode).value ?? 0n) : 0n);
+      const wordOf = (id: NodeId): bigint => values.get(id) ?? ((nodes[id] as NetNode).op === 'const' ? ((nodes[id] as NetNode).value ?? 0n) : 0n);
       for (const id of inner) {
         const { op, width, args, lo } = nodes[id] as NetNode;
-        values.set(id, evaluateConstant(op, width, args.map(valueOf), args.map((arg) => this.#width(arg)), lo));
+        values.set(id, evaluateConstant(op, width, args.map(wordOf), args.map((arg) => this.#width(arg)), lo));
       }
-      return valueOf(register.d);
+      return wordOf(register.d);
     };
   }
 

@@ -41,11 +41,36 @@ export interface Project {
 
 export const PROJECT_FILE = 'nimble.json';
 
-/** A version step: what the next version calls the same things. */
-const MIGRATIONS: Readonly<Record<number, (data: Record<string, unknown>) => Record<string, unknown>>> = {
+/** Versions of `nimble.json` that are read, the newest last. */
+const VERSIONS = [1, 2] as const;
+
+/** A version step: what the next version calls the same things, and what it has to assume. */
+const MIGRATIONS: Readonly<Record<number, { readonly step: (data: Record<string, unknown>) => Record<string, unknown>; readonly assumed: string }>> = {
   // Version 2 added speed grade, board and accepted messages.
-  1: (data) => ({ ...data, version: 2, grade: 2, accepted: [] }),
+  1: { step: (data) => ({ ...data, version: 2, grade: 2, accepted: [] }), assumed: 'speed grade 2, no board description, no accepted messages' },
 };
+
+/** That a file was of an older version, what was assumed, and what becomes of it. */
+export interface Migrated {
+  readonly from: number;
+  readonly message: string;
+}
+
+/** Null for a project of the present version, or one that cannot be read. */
+export function migrationOf(text: string): Migrated | null {
+  let data: unknown;
+  try {
+    data = JSON.parse(text);
+  } catch {
+    return null;
+  }
+  const from = versionOf(data);
+  if (from === null || !MIGRATIONS[from]) return null;
+  const assumed = VERSIONS.filter((version) => version >= from).flatMap((version) => MIGRATIONS[version]?.assumed ?? []);
+  return { from, message: `nimble.json is of version ${from}. It is read as version ${VERSIONS.at(-1)}, with ${assumed.join('; ')}. It stays as it is until a setting is changed; then it is written as version ${VERSIONS.at(-1)}.` };
+}
+
+const versionOf = (data: unknown): number | null => (typeof data === 'object' && data !== null && 'version' in data && typeof data.version === 'number' ? data.version : null);
 
 export function readProject(files: readonly TextFile[]): Result<Project> {
   const json = files.find((file) => file.name === PROJECT_FILE);
@@ -62,6 +87,9 @@ export function readProjectFile(text: string): Result<ProjectFile> {
   } catch (error) {
     return fail(problem('project-file', `nimble.json is no JSON: ${(error as Error).message}.`, 'Compare it with docs/formats.md, section 2.'));
   }
+  const version = versionOf(data);
+  if (version !== null && !(VERSIONS as readonly number[]).includes(version))
+    return fail(problem('project-version', `nimble.json is of version ${version}; this release knows ${VERSIONS.map((one) => `version ${one}`).join(' and ')}.`, version > 2 ? 'Open it with a newer release.' : 'Compare it with docs/formats.md, section 2.'));
   const read = projectFile.safeParse(migrated(data));
   if (read.success) return ok(read.data);
   const [first] = read.error.issues;
@@ -70,7 +98,7 @@ export function readProjectFile(text: string): Result<ProjectFile> {
 
 function migrated(data: unknown): unknown {
   let now = data;
-  while (typeof now === 'object' && now !== null && 'version' in now && typeof now.version === 'number' && MIGRATIONS[now.version]) now = (MIGRATIONS[now.version] as (d: Record<string, unknown>) => Record<string, unknown>)(now as Record<string, unknown>);
+  for (let version = versionOf(now); version !== null && MIGRATIONS[version]; version = versionOf(now)) now = MIGRATIONS[version]?.step(now as Record<string, unknown>);
   return now;
 }
 

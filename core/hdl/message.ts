@@ -11,6 +11,7 @@ export interface Insertion extends Place {
 /** A change that answers a message: text for the sources, or a constraint. */
 export type Fix =
   | { readonly kind: 'insert'; readonly label: string; readonly insertions: readonly Insertion[] }
+  | { readonly kind: 'choose-top'; readonly label: string; readonly tops: readonly string[] }
   | { readonly kind: 'constrain-clock'; readonly label: string; readonly clock: string; readonly hertz: number };
 
 /** One stop on a way through the design, such as round a loop or from one clock to another. */

@@ -65,7 +65,7 @@ function layOutRecorder(plan: RecorderPlan, find: Found): RecorderMap {
 function layOutPanel(plan: PanelPlan, find: Found): PanelMap {
   const levers = layOut(plan.levers, find);
   const gauges = layOut(plan.gauges, find);
-  find(plan.clock);
+  if (plan.clock !== '') find(plan.clock);
   let enables = 0;
   const withEnables = levers.list.map((lever) => ({ ...lever, enable: find(lever.name)?.free ? null : enables++ }));
   return { kind: 'panel', core: 1, name: plan.name, clock: plan.clock, leverBits: levers.bits, enableBits: enables, gaugeBits: gauges.bits, levers: withEnables, gauges: gauges.list };
@@ -89,7 +89,7 @@ function join(netlist: Netlist, map: ProbeMap, signals: ReadonlyMap<string, Sign
   ]);
   build.input(LINK.update, 1);
   for (const core of map.cores) {
-    inputs.set(`c${core.core}_clk`, nodeOf(core.clock));
+    inputs.set(`c${core.core}_clk`, core.clock === '' ? (inputs.get('tck') as NodeId) : nodeOf(core.clock));
     if (core.kind === 'recorder') inputs.set(`c${core.core}_probe`, word(core.signals, core.width));
     else inputs.set(`c${core.core}_gauge`, word(core.gauges, Math.max(1, core.gaugeBits)));
   }

@@ -1,7 +1,7 @@
 // A thread for heavy work on designs: builds, schematics, vectors. One request in, progress and an answer out. What builds leave for the
 // next one stays here.
 import { parentPort } from 'node:worker_threads';
-import { build, type BuildMemory, DesignPrices } from '../../core/build/index.ts';
+import { build, type BuildMemory, DesignPrices, readPorts } from '../../core/build/index.ts';
 import { elaborate, type HierarchyNode } from '../../core/hdl/index.ts';
 import { PieceMemory } from '../../core/mapping/index.ts';
 import { type Netlist, optimise } from '../../core/netlist/index.ts';
@@ -34,6 +34,8 @@ function answerTo(request: DesignRequest, watch: Parameters<typeof build>[1]): D
       return { kind: 'build', result: build(request.inputs, watch, memory) };
     case 'schematic':
       return { kind: 'schematic', drawing: draw(request) };
+    case 'ports':
+      return { kind: 'ports', ports: readPorts(request.project, memory) };
     case 'take-along': {
       const taken = takeAlong(request.project.files, request.project.file.top, request.plan, request.fingerprint);
       if (!taken.ok) throw new ProblemError(taken.error);

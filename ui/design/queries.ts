@@ -1,9 +1,9 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
-import type { ProjectFile } from '../../core/build/index.ts';
+import type { Migrated, ProjectFile, SourcePorts } from '../../core/build/index.ts';
 import type { ProbeMap } from '../../core/probes/index.ts';
 import type { BuildDetails } from '../../server/index.ts';
-import { ask, useLive } from '../shared/index.ts';
+import { ask, useFiles, useLive } from '../shared/index.ts';
 
 export interface BuildRow {
   readonly id: number;
@@ -19,10 +19,25 @@ export function useProject() {
     queryKey: ['project', project],
     enabled: project > 0,
     queryFn: async () => {
-      const answer = await ask<{ file: ProjectFile; board: string | null }>('/api/project');
+      const answer = await ask<{ file: ProjectFile; board: string | null; migrated: Migrated | null }>('/api/project');
       return answer.ok ? answer.value : null;
     },
   });
+}
+
+/** The ports of the design as its sources stand, read anew when a file was saved. */
+export function useSourcePorts() {
+  const state = useLive();
+  const files = useFiles().data ?? [];
+  return useQuery({
+    queryKey: ['ports', state?.project?.id ?? 0, files.map(({ name, changed }) => `${name} ${changed}`).join()],
+    enabled: state !== null && files.length > 0,
+    placeholderData: (before: SourcePorts | null | undefined) => before,
+    queryFn: async () => {
+      const answer = await ask<SourcePorts>('/api/ports');
+      return answer.ok ? answer.value : null;
+    },
+  }).data ?? null;
 }
 
 /** The newest build in full, and the newest usable one. Asked for again whenever another build has ended. */

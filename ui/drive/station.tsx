@@ -132,7 +132,7 @@ function Digits({ text, label }: { readonly text: string; readonly label: string
   const first = text.length % GROUP_DIGITS || GROUP_DIGITS;
   const groups = [text.slice(0, first), ...(text.slice(first).match(new RegExp(`.{${GROUP_DIGITS}}`, 'g')) ?? [])];
   return (
-    <span role="text" aria-label={`${label} ${text}`} className="inline-flex flex-wrap justify-end gap-x-1.5 text-sm leading-snug">
+    <span title={label} className="inline-flex flex-wrap justify-end gap-x-1.5 text-sm leading-snug">
       {groups.map((group, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a group is its place in the number
         <span key={i}>{group}</span>

@@ -157,7 +157,7 @@ function Panel({ panel, clocks, known, isTarget, onTarget, onChange, onRemove }:
     <div className={off ? 'opacity-60' : ''}>
       <CoreHead kind="Panel" name={name} off={off} isTarget={isTarget} onTarget={onTarget} onChange={(change) => onChange(change as Partial<PanelPlan>)} onRemove={onRemove} />
       <Settled when="build">
-        <Choice label="Clock" value={clock} options={clocks} onChoose={(next) => onChange({ clock: next })} />
+        <Choice label="Clock" value={clock} options={[...clocks.filter((one) => one !== ''), '']} none="TCK, of the debug link" onChoose={(next) => onChange({ clock: next })} />
         {levers.length > 0 && <h3 className="mt-2 text-quiet">Levers, you to design</h3>}
         <Chosen names={levers} known={known} onRemove={(one) => onChange({ levers: levers.filter((other) => other !== one) })} />
         {gauges.length > 0 && <h3 className="mt-2 text-quiet">Gauges, design to you</h3>}
@@ -173,10 +173,12 @@ interface ChoiceProps {
   readonly value: string;
   readonly options: readonly string[];
   readonly unit?: string;
+  /** What an empty value is called. */
+  readonly none?: string;
   readonly onChoose: (value: string) => void;
 }
 
-function Choice({ label, value, options, unit, onChoose }: ChoiceProps) {
+function Choice({ label, value, options, unit, none = 'no clock', onChoose }: ChoiceProps) {
   const all = options.includes(value) ? options : [value, ...options];
   return (
     <label className="mt-1 flex items-center gap-2">
@@ -184,7 +186,7 @@ function Choice({ label, value, options, unit, onChoose }: ChoiceProps) {
       <select className="code h-7 min-w-0 flex-1 border border-line bg-raised px-1 text-sm" value={value} onChange={(event) => onChoose(event.target.value)}>
         {all.map((option) => (
           <option key={option} value={option}>
-            {option}
+            {option === '' ? none : option}
             {unit ? ` ${unit}` : ''}
           </option>
         ))}

@@ -66,7 +66,8 @@ export function ProbeStation() {
   };
   const others = activePlan(shelf.filter((_, i) => i !== at));
   const inside: Target = { recorder: Math.min(target.recorder, Math.max(0, plan.recorders.length - 1)), panel: Math.min(target.panel, Math.max(0, plan.panels.length - 1)) };
-  const clock = (domain: string) => `${known.top}.${domain || known.clocks[0] || ''}`;
+  /** Full name of a clock port; empty, which a panel takes for TCK, in a design without one. */
+  const clock = (domain: string) => (domain || known.clocks[0] ? `${known.top}.${domain || known.clocks[0]}` : '');
   const shown = module === null ? known.signals : known.signals.filter((s) => s.name.startsWith(`${module}.`));
   return (
     <div className="flex h-full min-h-[34rem] flex-col">

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { projectFile } from '../../../core/build/index.ts';
+import { migrationOf, PROJECT_FILE, projectFile } from '../../../core/build/index.ts';
 import { current, taken } from '../current.ts';
 import { answer, guarded, readJson } from '../guard.ts';
 
@@ -9,7 +9,8 @@ export const dynamic = 'force-dynamic';
 export const GET = guarded(async () => {
   const { server, project } = await current();
   const { file, files } = taken(await server.projects.open(project.id));
-  return answer({ file, board: files.find((f) => f.name === file.board)?.text ?? null });
+  const settings = (await server.projects.files(project.id)).find(({ name }) => name === PROJECT_FILE)?.text ?? '';
+  return answer({ file, migrated: migrationOf(settings), board: files.find((f) => f.name === file.board)?.text ?? null });
 });
 
 /** Changes settings; those not given stay. A value of null takes an optional setting away. */

@@ -25,8 +25,8 @@ export function MessageDetail({ message }: { readonly message: JudgedMessage }) 
   const signals = useBuilds().data?.latest?.details.signals ?? [];
   // The signal a message speaks of: the last stop of its way, or the one declared at its place.
   const drawn = signals.find((s) => s.kept && (trail?.at(-1)?.name.split(' ')[0] === s.name || (!trail && s.file === message.file && s.line === message.line)))?.name;
-  const carryOut = async () => {
-    if (!fix || !(await act(() => send('/api/fix', 'POST', fix)))) return;
+  const carryOut = async (change: object) => {
+    if (!(await act(() => send('/api/fix', 'POST', change)))) return;
     toast.success('Done. Build again to see what it changes.');
     await Promise.all([queries.invalidateQueries({ queryKey: ['files'] }), queries.invalidateQueries({ queryKey: ['project'] })]);
   };
@@ -50,8 +50,14 @@ export function MessageDetail({ message }: { readonly message: JudgedMessage }) 
         </>
       )}
       <div className="flex flex-wrap items-center gap-2">
-        {fix && (
-          <Button look="main" disabled={busy} onClick={carryOut} title={fix.label}>
+        {fix?.kind === 'choose-top' &&
+          fix.tops.map((top) => (
+            <Button key={top} look={fix.tops.length === 1 ? 'main' : 'plain'} disabled={busy} onClick={() => carryOut({ kind: 'set-top', top })}>
+              <Wrench aria-hidden className="size-4" /> {fix.label}: {top}
+            </Button>
+          ))}
+        {fix && fix.kind !== 'choose-top' && (
+          <Button look="main" disabled={busy} onClick={() => carryOut(fix)} title={fix.label}>
             <Wrench aria-hidden className="size-4" /> {fix.label}
           </Button>
         )}

@@ -2,12 +2,13 @@
 import { type CollisionDetection, DndContext, type DragEndEvent, DragOverlay, KeyboardSensor, PointerSensor, pointerWithin, rectIntersection, useSensor, useSensors } from '@dnd-kit/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { Cpu, Download, Upload } from 'lucide-react';
-import { useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { checkPins, offerPins, parsePinTable, type PinEntry, type PinOffer, readBoard, writePinTable } from '../../../core/constraints/index.ts';
+import { checkPins, offerPins, parsePinTable, type PinEntry, type PinOffer, type PortNeed, readBoard, writePinTable } from '../../../core/constraints/index.ts';
 import { packageDrawing, partNamed } from '../../../core/fabric/index.ts';
+import { counted } from '../../../core/words.ts';
 import { Button, Empty, send, useAct, useLive, useFiles } from '../../shared/index.ts';
-import { useBuilds, useProject } from '../queries.ts';
+import { useBuilds, useProject, useSourcePorts } from '../queries.ts';
 import { Offers } from './offers.tsx';
 import { PackagePicture } from './package-picture.tsx';
 import { PinTable } from './pin-table.tsx';
@@ -16,6 +17,8 @@ import { merged, placed, rowsFor } from './rows.ts';
 /** The pin under the pointer; without a pointer, as with the keyboard, the one that is covered most. */
 const underPointer: CollisionDetection = (args) => (args.pointerCoordinates ? pointerWithin(args) : rectIntersection(args));
 
+const NO_PORTS: readonly PortNeed[] = [];
+
 /** Ports on pins: the table, the package to scale, and pins the board would offer. Rules are checked at every change. */
 export function PinsView() {
   const state = useLive();
@@ -23,7 +26,9 @@ export function PinsView() {
   const { act } = useAct();
   const project = useProject().data;
   const files = useFiles().data;
-  const ports = useBuilds().data?.latest?.details.ports ?? [];
+  const read = useSourcePorts();
+  const built = useBuilds().data?.latest?.details.ports ?? NO_PORTS;
+  const ports = read?.ports ?? built;
   const [chosen, setChosen] = useState<string | null>(null);
   const [dragged, setDragged] = useState<string | null>(null);
   const [pasted, setPasted] = useState<readonly PinEntry[] | null>(null);
@@ -37,6 +42,23 @@ export function PinsView() {
   const supplies = board?.ok ? board.value.banks : {};
   const inTable = placed(rows);
   const checked = useMemo(() => (part ? checkPins(inTable, ports, part, supplies) : null), [inTable, ports, part, supplies]);
+  const paste = useCallback((text: string) => {
+    const entries = parsePinTable(text);
+    if (entries.length === 0 || entries.every((entry) => entry.pin === '')) toast.error('There are no port and pin columns in what was pasted.');
+    else setPasted(entries);
+  }, []);
+  // Cells are pasted wherever the focus is: with nothing chosen, and in a field, which takes one word and no more.
+  useEffect(() => {
+    const onPaste = (event: ClipboardEvent) => {
+      const text = event.clipboardData?.getData('text/plain') ?? '';
+      const isField = event.target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName);
+      if (text.trim() === '' || (isField && !/[\t;,\n]/.test(text.trim()))) return;
+      event.preventDefault();
+      paste(text);
+    };
+    document.addEventListener('paste', onPaste);
+    return () => document.removeEventListener('paste', onPaste);
+  }, [paste]);
   if (!project || !files || !part || !checked) return <Empty>{project && !part ? `There is no part "${project.file.part}". Choose one under Project.` : 'Reading the project.'}</Empty>;
   const drawing = packageDrawing(part.package);
   const save = async (next: readonly PinEntry[]) => {
@@ -51,11 +73,6 @@ export function PinsView() {
     setChosen(String(active.id));
     void change(String(active.id), { pin: String(over.id) });
   };
-  const paste = (text: string) => {
-    const entries = parsePinTable(text);
-    if (entries.length === 0 || entries.every((entry) => entry.pin === '')) toast.error('There are no port and pin columns in what was pasted.');
-    else setPasted(entries);
-  };
   const offer = () => {
     if (!board) toast.error('The project names no board.', { description: 'Choose its description under Project.' });
     else if (!board.ok) toast.error(board.error.message);
@@ -65,10 +82,6 @@ export function PinsView() {
     <DndContext sensors={sensors} collisionDetection={underPointer} autoScroll={false} onDragStart={({ active }) => setDragged(String(active.id))} onDragCancel={() => setDragged(null)} onDragEnd={onDragEnd}>
       <div
         className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_24rem] gap-4"
-        onPaste={(event) => {
-          if (event.target instanceof HTMLInputElement) return;
-          paste(event.clipboardData.getData('text/plain'));
-        }}
       >
         <div className="flex min-h-0 flex-col">
           <div className="mb-1 flex flex-wrap items-center gap-2 text-sm">
@@ -80,15 +93,20 @@ export function PinsView() {
             <span className="ml-auto text-quiet text-xs">Or paste from a spreadsheet.</span>
             <input ref={picker} type="file" accept=".csv,.tsv,.txt" hidden data-testid="pins-picker" onChange={async (event) => { const file = event.target.files?.[0]; if (file) paste(await file.text()); event.target.value = ''; }} />
           </div>
+          {read && read.ports === null && (
+            <p className="mb-1 border-doubt border-l-4 bg-raised px-3 py-1 text-sm" data-testid="ports-note">
+              The sources make no design as they stand{read.trouble ? ` (${read.trouble.file}, line ${read.trouble.line}: ${read.trouble.message})` : ''}. {built.length > 0 ? 'These are the ports of the last build.' : 'The ports are read when they do.'}
+            </p>
+          )}
           {pasted && (
             <div className="mb-1 flex items-center gap-3 border-doubt border-l-4 bg-raised px-3 py-1 text-sm">
-              <span>{pasted.length} lines read, {pasted.filter((entry) => rows.some((row) => row.name === entry.name && row.pin !== '' && row.pin !== entry.pin)).length} of them move a port that has a pin.</span>
+              <span>{counted(pasted.length, 'line')} read, {pasted.filter((entry) => rows.some((row) => row.name === entry.name && row.pin !== '' && row.pin !== entry.pin)).length} of them move a port that has a pin.</span>
               <Button onClick={() => { void save(merged(rows, pasted)); setPasted(null); }}>Take them</Button>
               <Button look="quiet" onClick={() => setPasted(null)}>Leave them</Button>
             </div>
           )}
           {offers && <Offers offers={offers} onTake={(list) => { void save(rows.map((row) => ({ ...row, pin: list.find((o) => o.name === row.name)?.pin ?? row.pin }))); setOffers(null); }} onClose={() => setOffers(null)} />}
-          {rows.length === 0 ? <Empty>The ports of the design come from a build. Press Build.</Empty> : <PinTable rows={rows} ports={ports} drawing={drawing} issues={checked.issues} inTable={inTable} chosen={chosen} onChoose={setChosen} onChange={change} />}
+          {rows.length === 0 ? <Empty>{read === null ? 'The ports are being read from the sources.' : 'The design has no ports.'}</Empty> : <PinTable rows={rows} ports={ports} drawing={drawing} issues={checked.issues} inTable={inTable} chosen={chosen} onChoose={setChosen} onChange={change} />}
         </div>
         <PackagePicture drawing={drawing} rows={inTable} ports={ports} issues={checked.issues} supplies={supplies} chosen={chosen} onChoose={setChosen} onPlace={(name, pin) => change(name, { pin })} />
       </div>

@@ -7,7 +7,7 @@ import { toast } from 'sonner';
 import { PARTS } from '../../../core/fabric/index.ts';
 import type { ProjectRow } from '../../../server/index.ts';
 import { ask, Button, dateTime, Section, send, useAct, useLive, useFiles } from '../../shared/index.ts';
-import { useBuilds, useProject } from '../queries.ts';
+import { useProject, useSourcePorts } from '../queries.ts';
 
 /** Settings of the project at hand, and the other projects. */
 export function ProjectView() {
@@ -28,7 +28,8 @@ function Settings() {
   const { act } = useAct();
   const project = useProject().data;
   const files = useFiles().data ?? [];
-  const details = useBuilds().data?.latest?.details;
+  const read = useSourcePorts();
+  const modules = read?.modules ?? [];
   if (!project) return <p className="text-bad text-sm">nimble.json cannot be read; mend it under Sources.</p>;
   const { file } = project;
   const save = async (change: Record<string, unknown>) => {
@@ -38,6 +39,7 @@ function Settings() {
   const field = 'h-8 w-full border border-line bg-raised px-2 text-sm';
   return (
     <Section title="This project">
+      {project.migrated && <p className="mb-2 border-doubt border-l-4 bg-raised px-3 py-1 text-sm" data-testid="migrated">{project.migrated.message}</p>}
       <div className="grid grid-cols-[7rem_1fr] items-center gap-x-3 gap-y-2 text-sm">
         <label htmlFor="project-name">Name</label>
         <input id="project-name" className={field} defaultValue={file.name} onBlur={(event) => event.target.value.trim() !== '' && event.target.value !== file.name && save({ name: event.target.value.trim() })} />
@@ -53,7 +55,11 @@ function Settings() {
           <option value={3}>3, fast</option>
         </select>
         <label htmlFor="project-top">Top module</label>
-        <input id="project-top" className={`${field} code`} defaultValue={file.top ?? ''} placeholder={details?.top ? `found: ${details.top}` : 'the one nobody instantiates'} onBlur={(event) => event.target.value !== (file.top ?? '') && save({ top: event.target.value.trim() || null })} />
+        <select id="project-top" className={`${field} code`} value={file.top ?? ''} onChange={(event) => save({ top: event.target.value || null })}>
+          <option value="">{read?.top && file.top === undefined ? `the one nobody instantiates: ${read.top}` : 'the one nobody instantiates'}</option>
+          {file.top !== undefined && !modules.includes(file.top) && <option value={file.top}>{file.top} (not in the sources)</option>}
+          {modules.map((name) => <option key={name}>{name}</option>)}
+        </select>
         <label htmlFor="project-board">Board</label>
         <select id="project-board" className={field} value={file.board ?? ''} onChange={(event) => save({ board: event.target.value || null })}>
           <option value="">none</option>
@@ -96,6 +102,7 @@ function ProjectList() {
             <div className="flex items-center gap-2">
               <button type="button" className={clsx('min-w-0 flex-1 truncate text-left hover:underline', project.id === list?.current && 'font-bold')} onClick={() => post(project.id, { do: 'open' })} disabled={project.id === list?.current}>
                 {project.name}
+                {(list?.projects ?? []).filter(({ name }) => name === project.name).length > 1 && <span className="tabular ml-1 font-normal text-quiet text-xs">no. {project.id}</span>}
                 {project.id === list?.current && <span className="ml-2 font-normal text-good text-xs">open</span>}
               </button>
               <span className="tabular text-quiet text-xs">{dateTime(project.created)}</span>

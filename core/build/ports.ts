@@ -1,0 +1,28 @@
+import type { PortNeed } from '../constraints/index.ts';
+import { elaborate, type Message } from '../hdl/index.ts';
+import { optimise } from '../netlist/index.ts';
+import type { BuildMemory } from './build.ts';
+import type { Project } from './project.ts';
+import { clockPorts } from './signals.ts';
+
+/** The ports of a design as its sources stand, without a build. */
+export interface SourcePorts {
+  /** Null where the sources do not make a design. */
+  readonly ports: readonly PortNeed[] | null;
+  readonly top: string | null;
+  /** All modules that were found, whether the design uses them or not. */
+  readonly modules: readonly string[];
+  /** The first thing that stands in the way. */
+  readonly trouble: Pick<Message, 'file' | 'line' | 'message'> | null;
+}
+
+export function readPorts({ file, files }: Project, memory: BuildMemory): SourcePorts {
+  const { netlist, hierarchy, modules, messages } = elaborate(files, { ...(file.top === undefined ? {} : { top: file.top, topFrom: { file: 'nimble.json', line: 1, column: 1 } }), memory: memory.sources });
+  const error = messages.list.find(({ severity }) => severity === 'error');
+  return {
+    ports: netlist ? clockPorts(optimise(netlist).netlist) : null,
+    top: hierarchy?.name ?? null,
+    modules,
+    trouble: error ? { file: error.file, line: error.line, message: error.message } : null,
+  };
+}
