@@ -104,6 +104,7 @@ describe('load', () => {
     expect(await says(plain.bitstream)).toEqual({ pod: 'pass', power: 'pass', device: 'pass', part: 'warn', package: 'pass', size: 'pass', crc: 'pass', fingerprint: 'pass', fresh: 'warn', age: 'warn' });
     expect(await says(plain.bitstream, 0)).toMatchObject({ device: 'pass', part: 'stop' });
     expect(await says(plain.bitstream, 9)).toMatchObject({ device: 'stop' });
+    expect((await checks(builtDemo(undefined, 'CV60').bitstream, null)).find(({ name }) => name === 'device')?.message).toBe('No device in the chain is a CV60.');
     expect(await says(probed.bitstream)).toMatchObject({ fingerprint: 'warn' });
     expect(await says(plain.bitstream, 1, { boardPart: 'CV60' })).toMatchObject({ package: 'stop' });
     const bad = plain.bitstream.slice();

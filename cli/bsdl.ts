@@ -1,3 +1,4 @@
+import { counted } from '../core/words.ts';
 import type { Command } from 'commander';
 import { readBsdl } from '../core/bsdl/index.ts';
 import { readText } from './files.ts';
@@ -14,6 +15,6 @@ export function bsdlCommand(program: Command, failed: () => void): void {
       valid, entity: entity?.entity ?? null, irLength: entity?.irLength ?? null, boundaryLength: entity?.boundaryLength ?? null, idcode: entity?.idcode ?? null,
       ports: entity?.ports.length ?? 0, cellsByFunction, instructions: entity?.instructions ?? {}, problems,
     };
-    report(options.json ?? false, document, () => [...problems.map((p) => `${path}:${p.line}: ${p.severity}: ${p.message} [${p.code}]`), valid ? `${entity?.entity}: ${entity?.irLength} instruction bits, ${entity?.boundaryLength} boundary cells, ${entity?.ports.length} port bits. Good.` : `${problems.filter((p) => p.severity === 'error').length} errors.`].join('\n'));
+    report(options.json ?? false, document, () => [...problems.map((p) => `${path}:${p.line}: ${p.severity}: ${p.message} [${p.code}]`), valid ? `${entity?.entity}: ${entity?.irLength} instruction bits, ${entity?.boundaryLength} boundary cells, ${entity?.ports.length} port bits. Good.` : `${counted(problems.filter((p) => p.severity === 'error').length, 'error')}.`].join('\n'));
   });
 }

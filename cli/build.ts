@@ -1,3 +1,4 @@
+import { counted } from '../core/words.ts';
 import { writeFileSync } from 'node:fs';
 import type { Command } from 'commander';
 import { build } from '../core/build/index.ts';
@@ -35,7 +36,7 @@ export function buildCommand(program: Command, failed: () => void): void {
         if (!taken.ok) throw new ProblemError(taken.error);
         writeFileSync(options.verilog, taken.value.verilog);
       }
-      const text = () => (bitstream ? `${top} for ${part}: ${resources.luts} LUTs, ${resources.registers} flip-flops, ${resources.blockRams} block RAMs\n${clockLines(timing)}fingerprint ${fingerprint}` : 'Build failed.');
+      const text = () => (bitstream ? `${top} for ${part}: ${counted(resources.luts, 'LUT')}, ${counted(resources.registers, 'flip-flop')}, ${counted(resources.blockRams, 'block RAM')}\n${clockLines(timing)}fingerprint ${fingerprint}` : 'Build failed.');
       report(options.json ?? false, { fingerprint, part, top, resources, instances, memories, timing, lampRates, messages, bitstreamBytes: bitstream?.length ?? null }, text);
     });
 }

@@ -1,3 +1,4 @@
+import { counted } from '../core/words.ts';
 import { writeFileSync } from 'node:fs';
 import type { Command } from 'commander';
 import { captureNow, leversInForce } from '../core/operations/index.ts';
@@ -71,7 +72,7 @@ export function captureCommand(program: Command, failed: () => void): void {
       report(
         options.json ?? false,
         { samples: capture.samples, triggerIndex: capture.triggerIndex, sampleRate: Math.round(capture.sampleRate), tckCycles, payloadBits, signals },
-        () => `${capture.samples} samples of ${signals.length} signals, trigger at ${capture.triggerIndex}${options.out === undefined ? '' : `, written to ${options.out}`}`,
+        () => `${counted(capture.samples, 'sample')} of ${counted(signals.length, 'signal')}, trigger at ${capture.triggerIndex}${options.out === undefined ? '' : `, written to ${options.out}`}`,
       );
     } finally {
       await connection.close();

@@ -15,7 +15,8 @@ export function readBytes(path: string): Uint8Array {
 export function readText(path: string): string {
   const text = decodeText(basename(path), readBytes(path));
   if (!text.ok) throw new ProblemError(text.error);
-  return text.value;
+  if (text.value.remark !== null) console.error(`remark: ${text.value.remark}`);
+  return text.value.text;
 }
 
 export interface ProjectOptions {

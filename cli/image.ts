@@ -1,3 +1,4 @@
+import { counted } from '../core/words.ts';
 import { writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { Command } from 'commander';
@@ -20,7 +21,7 @@ export function imageCommand(program: Command, failed: () => void): void {
     const { valid, format } = reading;
     const problems = [...reading.problems, ...arrangement(reading)];
     const document = { valid, format, segments, crc32: imageCrc(reading.image), problems: problems.map(({ line, code, message, severity }) => ({ line, code, message, severity })) };
-    report(options.json ?? false, document, () => [`${format}, ${segments.reduce((sum, { length }) => sum + length, 0)} bytes, CRC-32 ${document.crc32}`, ...segments.map(({ start, length }) => `  ${hex(start)} to ${hex(start + length - 1)}, ${length} bytes`), ...complaints(path, { ...reading, problems })].join('\n'));
+    report(options.json ?? false, document, () => [`${format}, ${counted(segments.reduce((sum, { length }) => sum + length, 0), 'byte')}, CRC-32 ${document.crc32}`, ...segments.map(({ start, length }) => `  ${hex(start)} to ${hex(start + length - 1)}, ${counted(length, 'byte')}`), ...complaints(path, { ...reading, problems })].join('\n'));
   });
   image
     .command('convert')
@@ -51,7 +52,7 @@ export function imageCommand(program: Command, failed: () => void): void {
       const bytes = writeImage(turned, format, CONTAINERS, fill);
       if (!bytes.ok) throw new ProblemError(bytes.error);
       writeFileSync(to, bytes.value);
-      report(options.json ?? false, { from: reading.format, to: format, bytes: bytes.value.length, segments: turned.segments.map(({ start, bytes: data }) => ({ start, length: data.length })), crc32: imageCrc(turned) }, () => `${to}: ${format}, ${bytes.value.length} bytes.`);
+      report(options.json ?? false, { from: reading.format, to: format, bytes: bytes.value.length, segments: turned.segments.map(({ start, bytes: data }) => ({ start, length: data.length })), crc32: imageCrc(turned) }, () => `${to}: ${format}, ${counted(bytes.value.length, 'byte')}.`);
     });
   image.command('compose').description('several images in one memory, as a layout says').argument('<layout>', '.layout.json').argument('<out>').option('--to <format>', IMAGE_FORMATS.join(', ')).option('--fill <byte>', 'what gaps hold in plain bytes', '0xFF').option('--build <file>', 'the .nbits that the layout means by its newest build').option('--table <file>', 'values of boards, one a line').option('--row <n>', 'which line of the table, from 1').option('--set <name=value...>', 'a value of this board').option('--json', 'one JSON document on standard output').action((path: string, to: string, options: BlockOptions & { to?: string; fill: string; json?: boolean }) => {
     const format = formatNamed(options.to) ?? formatOfName(to);
@@ -71,7 +72,7 @@ export function imageCommand(program: Command, failed: () => void): void {
     const [a, b] = [readImage(readBytes(first), CONTAINERS), readImage(readBytes(second), CONTAINERS)];
     const differences = compareImages(a.image, b.image);
     if (differences.length > 0 || !a.valid || !b.valid) failed();
-    report(options.json ?? false, { equal: differences.length === 0, differences: differences.slice(0, MOST_TOLD), count: differences.length }, () => (differences.length === 0 ? 'The same data at the same addresses.' : differences.slice(0, 40).map(({ start, length, only }) => `${hex(start)}, ${length} bytes${only ? `: only in the ${only}` : ' differ'}`).join('\n')));
+    report(options.json ?? false, { equal: differences.length === 0, differences: differences.slice(0, MOST_TOLD), count: differences.length }, () => (differences.length === 0 ? 'The same data at the same addresses.' : differences.slice(0, 40).map(({ start, length, only }) => `${hex(start)}, ${counted(length, 'byte')}${only ? `: only in the ${only}` : ' differ'}`).join('\n')));
   });
 }
 

@@ -1,3 +1,4 @@
+import { counted } from '../core/words.ts';
 import { createReadStream } from 'node:fs';
 import type { Command } from 'commander';
 import { ProblemError, problem } from '../core/result.ts';
@@ -19,7 +20,7 @@ export function waveCommand(program: Command, failed: () => void): void {
       if (!facts.valid) failed();
       const { valid, timescale, names, endTime, problems } = facts;
       const document = { valid, timescale, signals: names.length, names, endTime, problems };
-      report(options.json ?? false, document, () => [`${names.length} signals, ${endTime} x ${timescale || '?'}${valid ? '' : ', not valid'}`, ...problems.map(({ line, message }) => `line ${line}: ${message}`)].join('\n'));
+      report(options.json ?? false, document, () => [`${counted(names.length, 'signal')}, ${endTime} x ${timescale || '?'}${valid ? '' : ', not valid'}`, ...problems.map(({ line, message }) => `line ${line}: ${message}`)].join('\n'));
     });
   wave
     .command('value')

@@ -14,5 +14,7 @@ export function readJsonFile<T extends z.ZodType>(shape: T, about: { readonly co
   const read = shape.safeParse(data);
   if (read.success) return ok(read.data);
   const [first] = read.error.issues;
+  if (first?.code === 'invalid_value' && first.path.join('.') === 'version' && typeof (data as { version?: unknown }).version === 'number')
+    return fail(problem(about.code, `${name} is of version ${(data as { version: number }).version}; this release knows version ${first.values.join(' and ')}.`, `Open it with a newer release, or write it anew: docs/formats.md, section ${about.section}.`));
   return fail(problem(about.code, `${name}: ${first?.path.join('.') || 'the file'}: ${first?.message ?? 'not as expected'}.`, compare));
 }

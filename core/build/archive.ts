@@ -18,6 +18,11 @@ export interface ProjectArchive {
   readonly shelf: PlanShelf;
 }
 
+export interface ArchiveRead extends ProjectArchive {
+  /** Of files that are taken although they are not as they should be. */
+  readonly remarks: readonly string[];
+}
+
 /** Why a file name cannot be taken; null for a good one. */
 export function nameTrouble(name: string): string | null {
   if (name.length > LONGEST_NAME) return `The name is longer than ${LONGEST_NAME} characters.`;
@@ -31,7 +36,7 @@ export function writeArchive({ files, shelf }: ProjectArchive): Uint8Array {
 }
 
 /** Reads a zip file of a project, or of loose sources. A single folder around everything is dropped. */
-export function readArchive(bytes: Uint8Array): Result<ProjectArchive> {
+export function readArchive(bytes: Uint8Array): Result<ArchiveRead> {
   let count = 0;
   let size = 0;
   let unpacked: Record<string, Uint8Array>;
@@ -51,17 +56,19 @@ export function readArchive(bytes: Uint8Array): Result<ProjectArchive> {
   const names = Object.keys(unpacked);
   const folder = commonFolder(names);
   const files: TextFile[] = [];
+  const remarks: string[] = [];
   for (const [path, data] of Object.entries(unpacked)) {
     const name = path.slice(folder.length);
     const trouble = nameTrouble(name);
     if (trouble) return fail(problem('file-name', trouble, 'Rename the file and pack it again.'));
     const text = decodeText(name, data);
     if (!text.ok) return text;
-    files.push({ name, text: text.value });
+    files.push({ name, text: text.value.text });
+    if (text.value.remark !== null) remarks.push(text.value.remark);
   }
   if (files.length === 0) return fail(problem('zip', 'The zip file holds no sources.', 'Verilog files end in .v or .sv.'));
   const planText = files.find((file) => file.name === PLAN_FILE)?.text;
-  return ok({ files: files.filter((file) => file.name !== PLAN_FILE), shelf: planText === undefined ? [] : readShelf(JSON.parse(planText)) });
+  return ok({ files: files.filter((file) => file.name !== PLAN_FILE), shelf: planText === undefined ? [] : readShelf(JSON.parse(planText)), remarks });
 }
 
 /** The folder that everything lies in, with its slash; empty where there is none, or where nimble.json lies outside it. */

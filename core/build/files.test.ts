@@ -7,7 +7,7 @@ import { applyInsertions, build, decodeText, nameTrouble, readArchive, readProje
 
 describe('text', () => {
   test('UTF-8 is taken with and without a mark, with any line ends', () => {
-    expect(decodeText('a.v', strToU8('\uFEFFwire µ;\r\nreg x;\r'))).toEqual({ ok: true, value: 'wire µ;\nreg x;\n' });
+    expect(decodeText('a.v', strToU8('\uFEFFwire µ;\r\nreg x;\r'))).toEqual({ ok: true, value: { text: 'wire µ;\nreg x;\n', remark: null } });
   });
   test.each<[string, number[], RegExp]>([
     ['Latin-1', [0x61, 0x0a, 0x62, 0xe4, 0x63], /a\.v, line 2: the byte 0xe4/],
@@ -17,6 +17,26 @@ describe('text', () => {
   ])('%s is refused with its place', (_, bytes, message) => {
     const read = decodeText('a.v', Uint8Array.from(bytes));
     expect(read.ok ? '' : read.error.message).toMatch(message);
+  });
+  const latin1 = (text: string) => Uint8Array.from(text, (c) => c.charCodeAt(0));
+  test('a Latin-1 byte in a comment of Verilog is read, with a remark that names its line', () => {
+    const source = '// Schlüssel "offen\r\nmodule a(output y); // 5 µs, ± 2\n/* über\n alles */ assign y = 1;\nendmodule\n';
+    const read = decodeText('rtl/a.v', latin1(source));
+    expect(read).toEqual({ ok: true, value: { text: source.replace('\r', ''), remark: 'rtl/a.v, line 1: the byte 0xfc in a comment is not UTF-8 and was read as Latin-1, and so were 3 bytes in comments after it.' } });
+    const archive = readArchive(zipSync({ 'rtl/a.v': latin1(source) }));
+    expect(archive.ok && archive.value).toMatchObject({ files: [{ name: 'rtl/a.v' }], remarks: [expect.stringContaining('line 1')] });
+  });
+  test('beside good UTF-8 in the same file', () => {
+    const read = decodeText('a.sv', Uint8Array.from([...strToU8('// 5 µs\n// 5 '), 0xb5, ...strToU8('s\nmodule a; endmodule\n')]));
+    expect(read.ok && read.value.text).toBe('// 5 µs\n// 5 µs\nmodule a; endmodule\n');
+    expect(read.ok && read.value.remark).toMatch(/^a\.sv, line 2: the byte 0xb5 .* Latin-1\.$/);
+  });
+  test.each<[string, string, string]>([
+    ['outside comments', 'a.v', 'module a; // fine: ä\nwire ü; endmodule'],
+    ['in a string, where it would be a value', 'a.v', 'module a; initial $display("5 µs // no comment"); endmodule'],
+    ['in a table', 'pins.csv', '# Prüfling\nclk,P1\n'],
+  ])('a Latin-1 byte %s is refused', (_, name, source) => {
+    expect(decodeText(name, latin1(source))).toMatchObject({ ok: false, error: { code: 'encoding' } });
   });
   test('a line of more than a million characters is no source', () => {
     const read = decodeText('a.v', new Uint8Array(1_000_002).fill(0x78));

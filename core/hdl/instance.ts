@@ -1,3 +1,4 @@
+import { counted } from '../words.ts';
 import type { NodeId } from '../netlist/index.ts';
 import { registerArraysOf } from './array-use.ts';
 import type { Connection, Declarator, Expression, Item, Module } from './ast.ts';
@@ -264,7 +265,7 @@ export class Instance {
     this.#children.push(...made.map((one) => one.hierarchy));
     const connected = new Set<string>();
     const byOrder = item.ports.length > 0 && item.ports.every((port) => port.name === null);
-    if (byOrder && item.ports.length > module.ports.length) messages.error('too-many-ports', item.at, `"${module.name}" has ${module.ports.length} ports, ${item.ports.length} are connected.`);
+    if (byOrder && item.ports.length > module.ports.length) messages.error('too-many-ports', item.at, `"${module.name}" has ${counted(module.ports.length, 'port')}, ${item.ports.length} are connected.`);
     for (const [i, connection] of item.ports.entries()) {
       const name = connection.name ?? module.ports[i]?.name;
       if (name === undefined) continue;

@@ -1,3 +1,4 @@
+import { counted } from '../words.ts';
 import type { NodeId } from '../netlist/index.ts';
 import type { Place } from '../result.ts';
 import type { Expression, Statement } from './ast.ts';
@@ -339,7 +340,7 @@ export class Procedure {
     const local = new Scope(scope.path, scope);
     const declared = declareTemporaries(this.#shared, local, item.items, { ...this.context, scope: local }).map(({ vector }) => vector);
     const ports = declared.filter((vector) => vector.direction !== null);
-    if (ports.length !== values.length) throw new GiveUp('arguments', item.at, `The ${item.kind} "${item.name}" takes ${ports.length} arguments, ${values.length} are given.`);
+    if (ports.length !== values.length) throw new GiveUp('arguments', item.at, `The ${item.kind} "${item.name}" takes ${counted(ports.length, 'argument')}, ${values.length} are given.`);
     return { local, ports, declared };
   }
 

@@ -1,3 +1,4 @@
+import { counted } from '../words.ts';
 import { reverseByte } from '../bits/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import type { MemoryImage } from './image.ts';
@@ -15,7 +16,7 @@ export const bitReversed = (image: MemoryImage): MemoryImage => ({ segments: ima
 /** Bytes of every word of 2 or 4 in the other order; words are counted from address 0. Fails where a segment begins or ends inside a word. */
 export function bytesSwapped(image: MemoryImage, word: 2 | 4): Result<MemoryImage> {
   const odd = image.segments.find(({ start, bytes }) => start % word !== 0 || bytes.length % word !== 0);
-  if (odd) return fail(problem('byte-order', `The data at 0x${odd.start.toString(16).toUpperCase()}, ${odd.bytes.length} bytes, does not consist of whole words of ${word} bytes.`, 'Convert it to plain bytes first, with gaps filled.'));
+  if (odd) return fail(problem('byte-order', `The data at 0x${odd.start.toString(16).toUpperCase()}, ${counted(odd.bytes.length, 'byte')}, does not consist of whole words of ${word} bytes.`, 'Convert it to plain bytes first, with gaps filled.'));
   return ok({ segments: image.segments.map(({ start, bytes }) => ({ start, bytes: bytes.map((_, i) => bytes[i - (i % word) + (word - 1 - (i % word))] as number) })) });
 }
 

@@ -52,12 +52,14 @@ function checkDevice({ part }: Bitstream, place: number | null, scan: Scan | nul
   if (trouble) return add('device', false, 'stop', trouble.message);
   const fits = scan.devices.filter((device) => device.candidates.includes(part));
   const device = place === null ? (fits.length === 1 ? fits[0] : undefined) : scan.devices[place];
-  if (!device) return add('device', false, 'stop', place === null ? `${fits.length} devices may be a ${part}; choose one.` : `There is no place ${place} in the chain.`);
+  if (!device) return add('device', false, 'stop', place === null ? choiceOf(part, fits.length) : `There is no place ${place} in the chain.`);
   add('device', true, 'stop', `Place ${device.index} of ${scan.devices.length}; the others are in BYPASS.`);
   const found = device.candidates.join(' or ') || (device.idcode === null ? 'a device without IDCODE' : describeIdcode(device.idcode));
   if (!device.candidates.includes(part)) add('part', false, 'stop', `It is for ${wanted?.name ?? part}, the device is ${found}.`);
   else add('part', device.candidates.length === 1, 'warn', device.candidates.length === 1 ? `${part}, as the IDCODE says.` : `The IDCODE is shared: ${found}. Say under Bench which it is.`);
 }
+
+const choiceOf = (part: string, fitting: number): string => (fitting === 0 ? `No device in the chain is a ${part}.` : `${fitting} devices may be a ${part}; choose one.`);
 
 function checkStream({ part, stream }: Bitstream, { boardPart }: LoadContext, add: Add): void {
   const wanted = partNamed(part);

@@ -12,7 +12,7 @@ describe('plans on a shelf', () => {
       { name: 'two', inBuild: true, plan: { recorders: [recorder, { ...recorder, name: 'quiet', off: true }], panels: [] } },
       { name: 'three', inBuild: false, plan },
     ];
-    expect(activePlan(shelf)).toEqual({ recorders: [recorder, { ...recorder, name: 'two r' }], panels: plan.panels });
+    expect(activePlan(shelf)).toEqual({ recorders: [recorder, { ...recorder, name: 'r (two)' }], panels: plan.panels });
     expect(activePlan([])).toEqual({ recorders: [], panels: [] });
   });
 

@@ -9,13 +9,13 @@ export type PlanShelf = z.infer<typeof planShelf>;
 
 const planFile = z.object({ format: z.literal('nimble-probe-plan').optional(), version: z.literal(1).optional(), name: z.string().min(1).max(60).optional() }).and(probePlan);
 
-/** What goes into a build: the plans that are in it, without what is switched off. A name used twice gets its plan's name before it. */
+/** What goes into a build: the plans that are in it, without what is switched off. A name used twice gets its plan's name behind it, in brackets. */
 export function activePlan(shelf: PlanShelf): ProbePlan {
   const active = shelf.filter(({ inBuild }) => inBuild);
   const taken = new Set<string>();
   const named = <T extends { readonly name: string; readonly off?: boolean | undefined }>(kind: string, plan: string, core: T): T => {
     const { off: _, ...on } = core;
-    const name = taken.has(`${kind} ${core.name}`) ? `${plan} ${core.name}` : core.name;
+    const name = taken.has(`${kind} ${core.name}`) ? `${core.name} (${plan})` : core.name;
     taken.add(`${kind} ${name}`);
     return { ...(on as T), name };
   };
@@ -53,6 +53,6 @@ export const writePlanFile = (name: string, { recorders, panels }: ProbePlan): s
 
 /** Names of a plan that a design does not have, each once. */
 export function missingNames({ recorders, panels }: ProbePlan, known: ReadonlySet<string>): string[] {
-  const all = [...recorders.flatMap(({ clock, signals }) => [clock, ...signals]), ...panels.flatMap(({ clock, levers, gauges }) => [clock, ...levers, ...gauges])];
+  const all = [...recorders.flatMap(({ clock, signals }) => [clock, ...signals]), ...panels.flatMap(({ clock, levers, gauges }) => [...(clock === '' ? [] : [clock]), ...levers, ...gauges])];
   return [...new Set(all)].filter((name) => !known.has(name));
 }

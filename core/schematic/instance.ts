@@ -175,7 +175,7 @@ class Drawing {
     let into = sink.port;
     if (operations > 0 && !sink.owner.endsWith('~logic')) {
       const id = `${sink.owner}~logic`;
-      nodes.push(this.#box('logic', id, `${operations} ${operations === 1 ? 'operation' : 'operations'}`, `for ${lastName(sink.owner.replace('register ', ''))}`, at ?? sink, [{ id: `${id}!in`, name: '', side: 'in', width: 1 }, { id: `${id}!out`, name: '', side: 'out', width: 1 }]));
+      nodes.push({ ...this.#box('logic', id, `${operations} ${operations === 1 ? 'operation' : 'operations'}`, `for ${lastName(sink.owner.replace('register ', ''))}`, at ?? sink, [{ id: `${id}!in`, name: '', side: 'in', width: 1 }, { id: `${id}!out`, name: '', side: 'out', width: 1 }]), path: '' });
       edges.push({ id: `${id}>${into}`, from: `${id}!out`, to: into, name: lastName(sink.owner.replace('register ', '')), width: this.#widthOf(sink.from) });
       into = `${id}!in`;
     }

@@ -35,6 +35,11 @@ describe('an instance', () => {
     expect(drawn?.nodes.filter((n) => n.kind === 'logic').map((n) => n.label)).toEqual(['n']);
     expect(drawn && lines(drawn).filter((line) => line.startsWith('n >'))).toEqual(['n > a', 'n > b']);
   });
+  test('logic without a name shows none: what it is for is said, and its id stays inside', () => {
+    const boxes = drawInstance(netlist, hierarchy, 'm', new Set(['m.u']))?.nodes ?? [];
+    expect(boxes.filter(({ kind }) => kind === 'logic').map(({ path, detail }) => [path, detail])).toEqual([['', 'for a']]);
+    for (const { path, label, detail } of boxes) expect(`${path}${label}${detail}`).not.toContain('~');
+  });
   test('one that is not there is none', () => expect(drawInstance(netlist, hierarchy, 'm.nobody', new Set())).toBeNull());
 });
 

@@ -1,3 +1,4 @@
+import { counted } from '../../core/words.ts';
 import { fail, ok, problem } from '../../core/result.ts';
 import type { Runtime } from '../runtime.ts';
 import { short } from './subject.ts';
@@ -19,11 +20,11 @@ export function build(on: Runtime): number {
       const errors = result.messages.filter((m) => m.severity === 'error');
       if (!result.bitstream) {
         const [first] = errors;
-        return fail(problem('build-failed', `${errors.length} ${errors.length === 1 ? 'error' : 'errors'}. ${first ? `${first.file}, line ${first.line}: ${first.message}` : ''}`, 'Mend what the messages under Design point at.'));
+        return fail(problem('build-failed', `${counted(errors.length, 'error')}. ${first ? `${first.file}, line ${first.line}: ${first.message}` : ''}`, 'Mend what the messages under Design point at.'));
       }
       const { luts, registers, blockRams } = result.resources;
       const again = result.reuse.filesKnown + result.reuse.piecesKnown > 0 ? ` ${result.reuse.piecesKnown} of ${result.reuse.pieces} pieces of logic were unchanged.` : '';
-      return ok(`Build ${short(result.fingerprint)} for ${result.part}: ${luts} LUTs, ${registers} flip-flops, ${blockRams} block RAMs.${again}`);
+      return ok(`Build ${short(result.fingerprint)} for ${result.part}: ${counted(luts, 'LUT')}, ${counted(registers, 'flip-flop')}, ${counted(blockRams, 'block RAM')}.${again}`);
     },
   }).id;
 }

@@ -1,3 +1,4 @@
+import { counted } from '../../core/words.ts';
 import { armRecorder, type CaptureOutcome, type CaptureRequest, checkCapture, disarmRecorder, haltRecorder, leversInForce, lookAtRecorder, readRecorder, triggerRecorder, watchRecorder } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, type Problem, ProblemError, problem, type Result } from '../../core/result.ts';
@@ -104,8 +105,8 @@ async function repeat(on: Runtime, request: CaptureRequest, program: CompiledCon
     if (isAlike) alike++;
     else kept.push(await on.captures.add(project.value.id, capture));
     on.changed();
-    if (capture.segmentSize !== undefined) return ok(`Capture ${kept.at(-1) ?? ''}: stopped by hand with ${capture.samples.toLocaleString('en')} samples of ${capture.signals.length} signals.`);
-    if (mode === 'once') return ok(`Capture ${kept[0]}: ${capture.samples} samples of ${capture.signals.length} signals, ${tckCycles.toLocaleString('en')} TCK cycles for ${payloadBits.toLocaleString('en')} bits.`);
+    if (capture.segmentSize !== undefined) return ok(`Capture ${kept.at(-1) ?? ''}: stopped by hand with ${counted(capture.samples, 'sample')} of ${counted(capture.signals.length, 'signal')}.`);
+    if (mode === 'once') return ok(`Capture ${kept[0]}: ${counted(capture.samples, 'sample')} of ${counted(capture.signals.length, 'signal')}, ${tckCycles.toLocaleString('en')} TCK cycles for ${payloadBits.toLocaleString('en')} bits.`);
     if (mode === 'different' && reference && !isAlike) return ok(`Capture ${kept.at(-1)} differs from the reference, after ${alike} that did not.`);
     if (mode === 'different') reference ??= capture;
     if (kept.length + alike >= MOST_REPEATS) return ok(`${count(kept.length)} kept, ${alike} like the reference; that is the most in one go.`);

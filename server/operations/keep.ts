@@ -121,7 +121,7 @@ export function lookAtFlash(on: Runtime): number {
         };
         const stop = checks.find(({ state }) => state === 'stop');
         if (stop) return ok(`${part.maker} ${part.name}. Nothing can be written: ${stop.message}`);
-        return ok(`${part.maker} ${part.name}${plan ? `: ${plan.erases.length} erases, ${plan.pages.length} pages to write, ${plan.sectors.filter((sector) => sector.action === 'keep').length} sectors as they should be` : ''}.`);
+        return ok(`${part.maker} ${part.name}${plan ? `: ${counted(plan.erases.length, 'erase')}, ${counted(plan.pages.length, 'page')} to write, ${counted(plan.sectors.filter((sector) => sector.action === 'keep').length, 'sector')} as they should be` : ''}.`);
       });
     },
   }).id;

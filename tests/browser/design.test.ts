@@ -113,7 +113,7 @@ describe('constraints', () => {
   test('cells of a spreadsheet are pasted after asking', async () => {
     const { page } = bench;
     await page.getByTestId('pins-picker').setInputFiles({ name: 'x.csv', mimeType: 'text/csv', buffer: Buffer.from('Port\tPin\tI/O standard\nother\tP2\tLVCMOS18\n') });
-    await page.getByText(/1 lines read/).waitFor();
+    await page.getByText(/1 line read/).waitFor();
     await page.getByRole('button', { name: 'Take them' }).click();
     await page.getByText(/Bank 0 has a supply of 3.3 V; LVCMOS18 needs 1.8 V/).waitFor();
     await page.getByLabel('Standard of other').selectOption('LVCMOS33');

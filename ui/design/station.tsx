@@ -1,4 +1,5 @@
 'use client';
+import { counted } from '../../core/words.ts';
 import { Download, Hammer } from 'lucide-react';
 import { type ComponentType, useEffect, useRef } from 'react';
 import { Button, duration, Empty, JobOutcome, send, shortPrint, StationHead, useAct, useLatestJob, useLive, ViewLinks } from '../shared/index.ts';
@@ -87,11 +88,11 @@ function BuildFacts() {
           Fingerprint <span className="code font-bold" title={latest.fingerprint} data-testid="fingerprint">{shortPrint(latest.fingerprint)}</span>
         </span>
       ) : (
-        <span className="font-bold text-bad">{latest.errors} {latest.errors === 1 ? 'error' : 'errors'}, no bitstream</span>
+        <span className="font-bold text-bad">{counted(latest.errors, 'error')}, no bitstream</span>
       )}
       {luts + registers > 0 && (
         <span className="tabular" data-testid="cells">
-          {luts} of {lutsOfPart} LUTs · {registers} flip-flops · {blockRams} of {blockRamsOfPart} block RAMs
+          {luts.toLocaleString('en')} of {lutsOfPart.toLocaleString('en')} LUTs · {counted(registers, 'flip-flop')} · {blockRams} of {counted(blockRamsOfPart, 'block RAM')}
         </span>
       )}
       <span className="text-quiet">{duration(latest.milliseconds)}</span>

@@ -1,4 +1,5 @@
 'use client';
+import { counted } from '../../core/words.ts';
 import { useQuery } from '@tanstack/react-query';
 import { clsx } from 'clsx';
 import { type CheaperPlan, fits, type ProbePlan } from '../../core/probes/index.ts';
@@ -35,12 +36,12 @@ export function Cost({ plan, others, onPlan }: Props) {
   const beside = others.recorders.length + others.panels.length > 0;
   return (
     <div className={clsx('border border-line bg-raised px-2 py-1.5', isFetching && 'opacity-70')} data-testid="plan-cost">
-      <table className="w-full" title={cost.cores.map(({ name, cost: one }) => `${name}: ${one.luts} LUTs, ${one.registers} flip-flops, ${one.blockRams} block RAMs, with the hub`).join('\n')}>
+      <table className="w-full" title={cost.cores.map(({ name, cost: one }) => `${name}: ${counted(one.luts, 'LUT')}, ${counted(one.registers, 'flip-flop')}, ${counted(one.blockRams, 'block RAM')}, with the hub`).join('\n')}>
         <thead className="text-quiet text-xs">
           <tr>
             <th className="text-left font-normal">{beside ? 'With others in the build' : ''}</th>
-            <th className="text-right font-normal">{cost.isExact ? 'takes' : 'takes, about'}</th>
-            <th className="text-right font-normal">is free</th>
+            <th className="pl-4 text-right font-normal">{cost.isExact ? 'takes' : 'takes, about'}</th>
+            <th className="pl-4 text-right font-normal">is free</th>
             <th className="w-16" />
           </tr>
         </thead>
@@ -50,8 +51,8 @@ export function Cost({ plan, others, onPlan }: Props) {
             return (
               <tr key={kind} className={over ? 'text-bad' : ''} data-over={over || undefined}>
                 <td>{name}</td>
-                <td className="text-right">{total[kind].toLocaleString('en')}</td>
-                <td className="text-right">{room[kind].toLocaleString('en')}</td>
+                <td className="pl-4 text-right">{total[kind].toLocaleString('en')}</td>
+                <td className="pl-4 text-right">{room[kind].toLocaleString('en')}</td>
                 <td className="pl-2 align-middle" aria-hidden>
                   <div className="h-1.5 bg-well">
                     <div className={over ? 'h-full bg-bad' : 'h-full bg-good'} style={{ width: `${Math.min(1, total[kind] / Math.max(1, room[kind])) * 100}%` }} />
@@ -70,7 +71,7 @@ export function Cost({ plan, others, onPlan }: Props) {
             'Looking for the least that would be enough to give up.'
           ) : cheaper.data ? (
             <>
-              Enough would be {cheaper.data.change} ({cheaper.data.cost.luts.toLocaleString('en')} LUTs, {cheaper.data.cost.blockRams} block RAMs).{' '}
+              Enough would be {cheaper.data.change} ({counted(cheaper.data.cost.luts, 'LUT')}, {counted(cheaper.data.cost.blockRams, 'block RAM')}).{' '}
               <Button className="h-6 px-2!" onClick={() => onPlan(taken(plan, cheaper.data as CheaperPlan))}>
                 Do that
               </Button>

@@ -1,4 +1,5 @@
 'use client';
+import { counted } from '../../core/words.ts';
 import { type ColumnDef, type FilterFn, flexRender, getCoreRowModel, getFilteredRowModel, getSortedRowModel, type Row, useReactTable } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
@@ -52,7 +53,7 @@ export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, classN
     const heads = table.getVisibleLeafColumns().map((column) => String(column.columnDef.header ?? ''));
     const lines = shown.map((row) => row.getVisibleCells().map((cell) => String(cell.getValue() ?? '')).join('\t'));
     await navigator.clipboard.writeText([heads.join('\t'), ...lines].join('\n'));
-    toast.success(`${shown.length} rows copied.`);
+    toast.success(`${counted(shown.length, 'row')} copied.`);
   };
   const line = (row: Row<T>, measure?: (element: Element | null) => void, index?: number) => (
     <tr

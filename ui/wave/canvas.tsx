@@ -1,4 +1,5 @@
 'use client';
+import { counted } from '../../core/words.ts';
 import { type PointerEvent, useEffect, useRef } from 'react';
 import { indexAt, nearestStored, type WaveCursor, type WaveNote } from '../../core/wave/index.ts';
 import { AXIS, axisSteps, draw, type DrawnRow, FONT, INK, pixelOf, QUIET, rowHeight, type Scene, SIGNAL, timeText, type View } from './draw.ts';
@@ -136,7 +137,7 @@ export function WaveCanvas({ scene, width, height, cursors, active, notes, scrol
           ref={over}
           tabIndex={0}
           role="img"
-          aria-label={`Waveform of ${scene.rows.length} rows, ${Math.round(axis.length).toLocaleString('en')} ticks`}
+          aria-label={`Waveform of ${counted(scene.rows.length, 'row')}, ${Math.round(axis.length).toLocaleString('en')} ticks`}
           data-testid="waveform"
           data-first={view.first.toFixed(3)}
           data-per-pixel={view.perPixel.toFixed(5)}

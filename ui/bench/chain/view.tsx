@@ -1,4 +1,5 @@
 'use client';
+import { counted } from '../../../core/words.ts';
 import { useRef } from 'react';
 import { toast } from 'sonner';
 import { describeRow } from '../../../core/chain/index.ts';
@@ -132,7 +133,7 @@ function Descriptions() {
     const answer = await act(() => ask<{ valid: boolean; entity: string | null; problems: { line: number; message: string }[] }>('/api/bsdl', { method: 'POST', body: file }));
     if (input.current) input.current.value = '';
     if (!answer) return;
-    if (!answer.valid) return void toast.error(`${file.name} was not kept: ${answer.problems.length} errors.`, { description: answer.problems.slice(0, 3).map((one) => `Line ${one.line}: ${one.message}`).join(' ') });
+    if (!answer.valid) return void toast.error(`${file.name} was not kept: ${counted(answer.problems.length, 'error')}.`, { description: answer.problems.slice(0, 3).map((one) => `Line ${one.line}: ${one.message}`).join(' ') });
     toast.success(`${answer.entity} is known now.`);
     await act(() => send('/api/jobs', 'POST', { kind: 'scan' }));
   };

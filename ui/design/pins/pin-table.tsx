@@ -33,7 +33,7 @@ export function PinTable({ rows, ports, drawing, issues, inTable, chosen, onChoo
         </thead>
         <tbody>
           {rows.map((row) => (
-            <PinRow key={row.name} row={row} port={ports.find((p) => row.name === p.name || row.name.startsWith(`${p.name}[`))} issues={issues.filter((issue) => (issue.entry >= 0 ? inTable[issue.entry]?.name === row.name : false))} chosen={row.name === chosen} onChoose={onChoose} onChange={onChange} />
+            <PinRow key={row.name} row={row} isKnown={ports.length > 0} port={ports.find((p) => row.name === p.name || row.name.startsWith(`${p.name}[`))} issues={issues.filter((issue) => (issue.entry >= 0 ? inTable[issue.entry]?.name === row.name : false))} chosen={row.name === chosen} onChoose={onChoose} onChange={onChange} />
           ))}
         </tbody>
       </table>
@@ -44,13 +44,15 @@ export function PinTable({ rows, ports, drawing, issues, inTable, chosen, onChoo
 interface RowProps {
   readonly row: PinEntry;
   readonly port: PortNeed | undefined;
+  /** The ports of the design are known. */
+  readonly isKnown: boolean;
   readonly issues: readonly PinIssue[];
   readonly chosen: boolean;
   readonly onChoose: (name: string) => void;
   readonly onChange: (name: string, edit: Partial<PinEntry>) => void;
 }
 
-function PinRow({ row, port, issues, chosen, onChoose, onChange }: RowProps) {
+function PinRow({ row, port, isKnown, issues, chosen, onChoose, onChange }: RowProps) {
   const { setNodeRef, listeners, attributes, isDragging } = useDraggable({ id: row.name });
   const line = useRef<HTMLTableRowElement>(null);
   useEffect(() => {
@@ -74,7 +76,7 @@ function PinRow({ row, port, issues, chosen, onChoose, onChange }: RowProps) {
             {row.name}
           </span>
         </td>
-        <td className="px-1 text-quiet text-xs">{port ? (port.clock ? 'clock' : { input: 'in', output: 'out', inout: 'in/out' }[port.direction]) : 'gone'}</td>
+        <td className="px-1 text-quiet text-xs">{port ? (port.clock ? 'clock' : { input: 'in', output: 'out', inout: 'in/out' }[port.direction]) : isKnown ? 'gone' : ''}</td>
         <td className={clsx('px-0.5', bad('pin') && 'bg-[#a4262c1a]')}>
           <PinCell value={row.pin} label={`Pin of ${row.name}`} onChange={(pin) => edit({ pin })} />
         </td>

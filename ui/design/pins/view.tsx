@@ -59,6 +59,8 @@ export function PinsView() {
     document.addEventListener('paste', onPaste);
     return () => document.removeEventListener('paste', onPaste);
   }, [paste]);
+  // What nobody knows yet is not gone.
+  const issues = ports.length > 0 ? (checked?.issues ?? []) : (checked?.issues ?? []).filter(({ code }) => code !== 'pin-port');
   if (!project || !files || !part || !checked) return <Empty>{project && !part ? `There is no part "${project.file.part}". Choose one under Project.` : 'Reading the project.'}</Empty>;
   const drawing = packageDrawing(part.package);
   const save = async (next: readonly PinEntry[]) => {
@@ -106,9 +108,9 @@ export function PinsView() {
             </div>
           )}
           {offers && <Offers offers={offers} onTake={(list) => { void save(rows.map((row) => ({ ...row, pin: list.find((o) => o.name === row.name)?.pin ?? row.pin }))); setOffers(null); }} onClose={() => setOffers(null)} />}
-          {rows.length === 0 ? <Empty>{read === null ? 'The ports are being read from the sources.' : 'The design has no ports.'}</Empty> : <PinTable rows={rows} ports={ports} drawing={drawing} issues={checked.issues} inTable={inTable} chosen={chosen} onChoose={setChosen} onChange={change} />}
+          {rows.length === 0 ? <Empty>{read === null ? 'The ports are being read from the sources.' : 'The design has no ports.'}</Empty> : <PinTable rows={rows} ports={ports} drawing={drawing} issues={issues} inTable={inTable} chosen={chosen} onChoose={setChosen} onChange={change} />}
         </div>
-        <PackagePicture drawing={drawing} rows={inTable} ports={ports} issues={checked.issues} supplies={supplies} chosen={chosen} onChoose={setChosen} onPlace={(name, pin) => change(name, { pin })} />
+        <PackagePicture drawing={drawing} rows={inTable} ports={ports} issues={issues} supplies={supplies} chosen={chosen} onChoose={setChosen} onPlace={(name, pin) => change(name, { pin })} />
       </div>
       <DragOverlay dropAnimation={null}>{dragged !== null && <span className="code inline-block border border-signal bg-raised px-1 text-xs">{dragged}</span>}</DragOverlay>
     </DndContext>

@@ -136,7 +136,8 @@ function Import({ onDone }: { readonly onDone: () => void }) {
   const picker = useRef<HTMLInputElement>(null);
   const take = async (file: File | undefined) => {
     if (!file) return;
-    const done = await act(() => ask<{ name: string }>('/api/projects/import', { method: 'POST', body: file }));
+    const done = await act(() => ask<{ name: string; remarks: readonly string[] }>('/api/projects/import', { method: 'POST', body: file }));
+    for (const remark of done?.remarks ?? []) toast.info(remark);
     if (done) toast.success(`${done.name} is imported and open.`);
     onDone();
   };

@@ -1,4 +1,5 @@
 'use client';
+import { counted } from '../../../core/words.ts';
 import { useMemo, useState } from 'react';
 import type { HierarchyNode } from '../../../core/hdl/index.ts';
 import type { InstanceUse } from '../../../core/mapping/index.ts';
@@ -65,7 +66,7 @@ export function ResourcesView() {
             empty=""
             columns={[
               { accessorKey: 'name', header: 'Memory', cell: (c) => <span className="code text-xs">{String(c.getValue())}</span> },
-              { id: 'in', header: 'Made of', accessorFn: (m) => (m.kind === 'block' ? `${m.blockRams} block RAM${m.blockRams === 1 ? '' : 's'}` : m.kind === 'tables' ? `${m.luts} LUTs` : `${m.registers} flip-flops`) },
+              { id: 'in', header: 'Made of', accessorFn: (m) => (m.kind === 'block' ? counted(m.blockRams, 'block RAM') : m.kind === 'tables' ? counted(m.luts, 'LUT') : counted(m.registers, 'flip-flop')) },
               { id: 'why', header: 'Why', accessorFn: (m) => m.reason ?? (m.kind === 'block' ? 'read and written at clock edges' : 'small') },
             ]}
           />

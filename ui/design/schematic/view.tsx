@@ -1,4 +1,5 @@
 'use client';
+import { counted } from '../../../core/words.ts';
 import { useQuery } from '@tanstack/react-query';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
@@ -51,7 +52,7 @@ export function SchematicView() {
           </select>
         </label>
         <ConeSearch names={details.signals.filter((s) => s.kept).map((s) => s.name)} value={cone ?? ''} onChoose={(name) => go({ cone: name })} />
-        <span className="text-quiet">{graph ? `${countBoxes(graph)} boxes` : ''}{graph?.cut ? ', cut short' : ''}</span>
+        <span className="text-quiet">{graph ? counted(countBoxes(graph), 'box', 'boxes') : ''}{graph?.cut ? ', cut short' : ''}</span>
       </div>
       <div className="relative min-h-0 flex-1 border border-line bg-raised">
         {drawing && !drawing.ok ? <Empty>{drawing.problem.message} {drawing.problem.tryNext[0]}</Empty> : trouble ? <Empty>{trouble}</Empty> : placed ? <Canvas drawing={placed} chosen={chosen} onChoose={setChosen} /> : <p className="p-4 text-quiet text-sm">Drawing.</p>}

@@ -34,8 +34,9 @@ export function FileList({ files, chosen, stale, messages, onChoose }: Props) {
     }
   };
   const take = async (list: FileList_ | null) => {
-    const { taken, refused } = await readDropped([...(list ?? [])]);
+    const { taken, refused, remarks } = await readDropped([...(list ?? [])]);
     for (const reason of refused) toast.error(reason);
+    for (const remark of remarks) toast.info(remark);
     await add(taken);
   };
   const submit = async (name: string) => {

@@ -1,4 +1,5 @@
 'use client';
+import { counted } from '../../../core/words.ts';
 import { useQueryClient } from '@tanstack/react-query';
 import { X } from 'lucide-react';
 import { useRef, useState } from 'react';
@@ -43,7 +44,7 @@ function Block({ file, layout, index, block, fields }: BlockProps) {
     if (input.current) input.current.value = '';
     setTrouble(found.ok ? null : found.error);
     setRows(found.ok ? found.value : null);
-    if (found.ok) toast.success(`${given.name}: ${found.value.length} boards.`);
+    if (found.ok) toast.success(`${given.name}: ${counted(found.value.length, 'board')}.`);
   };
   const built = boardData(fields, block.byteOrder, choice.values);
   return (

@@ -1,4 +1,5 @@
 'use client';
+import { counted } from '../../../core/words.ts';
 import { useQueryClient } from '@tanstack/react-query';
 import { clsx } from 'clsx';
 import { X } from 'lucide-react';
@@ -57,7 +58,7 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
   const input = useRef<HTMLInputElement>(null);
   const [layout, setLayout] = useState(saved);
   const [undo, setUndo] = useState<readonly Layout[]>([]);
-  const before = useRef<Layout | null>(null);
+  const moving = useRef(false);
   const images = useImages();
   const sources: Sources = { part: state?.usable?.part ?? state?.project?.part ?? null, images };
   const problems = problemsOf(layout, sources);
@@ -66,6 +67,15 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
   const change = (next: Layout) => {
     setUndo((old) => [...old, layout]);
     setLayout(next);
+  };
+  /** What moves or is typed shows at once, and is one step of undo until it has ended. */
+  const move = (next: Layout) => {
+    if (moving.current) return setLayout(next);
+    moving.current = true;
+    change(next);
+  };
+  const moved = () => {
+    moving.current = false;
   };
   const add = (block: Omit<LayoutBlock, 'address' | 'byteOrder'>) => change({ ...layout, blocks: [...layout.blocks, { address: freeAddress(layout, sources), byteOrder: 'little', ...block }] });
   const save = async () => {
@@ -89,17 +99,12 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
           sectorBytes={layout.sectorBytes}
           places={placesOf(layout, sources)}
           wrong={wrong}
-          label={`${layout.blocks.length} blocks`}
+          label={counted(layout.blocks.length, 'block')}
           onMove={(index, start) => {
-            before.current ??= layout;
             const offset = extentOf(layout.blocks[index] as LayoutBlock, sources)?.[0] ?? 0;
-            setLayout(withBlock(layout, index, { address: Math.max(0, start - offset) }));
+            move(withBlock(layout, index, { address: Math.max(0, start - offset) }));
           }}
-          onMoved={() => {
-            const from = before.current;
-            before.current = null;
-            if (from) setUndo((old) => [...old, from]);
-          }}
+          onMoved={moved}
         />
         <ul className="mt-1 min-h-10 text-sm" data-testid="layout-problems">
           {problems.map(({ message, severity }) => <li key={message} className={severity === 'error' ? 'text-bad' : 'text-doubt'}>{severity === 'error' ? 'Cannot be written: ' : ''}{message}</li>)}
@@ -114,7 +119,7 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
         <Button onClick={() => input.current?.click()}>Add a file</Button>
         <Button look="quiet" disabled={changed || state?.keepChoice.layout === name} onClick={() => act(() => send('/api/keep-choice', 'PUT', { ...state?.keepChoice, layout: name }))}>{state?.keepChoice.layout === name ? 'Keep writes this layout' : 'Let Keep write this layout'}</Button>
       </div>
-      <Blocks layout={layout} sources={sources} wrong={wrong} onChange={change} />
+      <Blocks layout={layout} sources={sources} wrong={wrong} onChange={change} onTyping={move} onTyped={moved} />
     </>
   );
 }
@@ -124,9 +129,11 @@ interface BlocksProps {
   readonly sources: Sources;
   readonly wrong: ReadonlySet<number>;
   readonly onChange: (next: Layout) => void;
+  readonly onTyping: (next: Layout) => void;
+  readonly onTyped: () => void;
 }
 
-function Blocks({ layout, sources, wrong, onChange }: BlocksProps) {
+function Blocks({ layout, sources, wrong, onChange, onTyping, onTyped }: BlocksProps) {
   const field = 'h-7 border border-line bg-raised px-1 text-sm';
   const names = [...new Set(sources.images.map(({ name }) => name))];
   const put = (i: number, change: Partial<LayoutBlock>) => onChange(withBlock(layout, i, change));
@@ -141,7 +148,7 @@ function Blocks({ layout, sources, wrong, onChange }: BlocksProps) {
           return (
             // biome-ignore lint/suspicious/noArrayIndexKey: a block is its place in the list
             <tr key={i} className={clsx('border-line border-t', wrong.has(i) && 'bg-bad/10')}>
-              <td className="px-2 py-1"><input key={block.name} aria-label={`Name of block ${i + 1}`} className={`${field} w-40`} defaultValue={block.name} onBlur={(event) => event.target.value !== block.name && event.target.value !== '' && put(i, { name: event.target.value.slice(0, 60) })} /></td>
+              <td className="px-2 py-1"><Typed label={`Name of block ${i + 1}`} className={`${field} w-40`} value={block.name} read={(text) => (text === '' ? null : text.slice(0, 60))} wrong="A block has a name." onTyping={(name) => onTyping(withBlock(layout, i, { name }))} onTyped={onTyped} /></td>
               <td className="px-2"><select aria-label={`Role of block ${i + 1}`} className={field} value={block.role} onChange={(event) => put(i, { role: event.target.value as LayoutBlock['role'] })}>{BLOCK_ROLES.map((role) => <option key={role}>{role}</option>)}</select></td>
               <td className="px-2">
                 <select aria-label={`Source of block ${i + 1}`} className={`${field} max-w-48`} value={source} onChange={(event) => onChange({ ...layout, blocks: layout.blocks.map((one, k) => (k === i ? withSource(one, event.target.value) : one)) })}>
@@ -154,7 +161,7 @@ function Blocks({ layout, sources, wrong, onChange }: BlocksProps) {
                 </select>
                 {(source === 'text' || source === 'hex') && <input key={source} aria-label={`Content of block ${i + 1}`} className={`${field} code ml-1 w-32`} defaultValue={source === 'text' ? block.text : block.hex} onBlur={(event) => (source === 'text' ? put(i, { text: event.target.value }) : /^([0-9a-fA-F]{2}\s*)+$/.test(event.target.value) ? put(i, { hex: event.target.value }) : toast.error('Hexadecimal digits come in pairs.'))} />}
               </td>
-              <td className="px-2"><input key={block.address} aria-label={`Address of block ${i + 1}`} className={`${field} code w-24`} defaultValue={hex(block.address)} onBlur={(event) => { const value = Number(event.target.value); if (!/^(0x[0-9a-f]+|\d+)$/i.test(event.target.value)) toast.error('An address is a number, such as 0x100000.'); else if (value !== block.address) put(i, { address: value }); }} /></td>
+              <td className="px-2"><Typed label={`Address of block ${i + 1}`} className={`${field} code w-24`} value={hex(block.address)} read={(text) => (/^(0x[0-9a-f]+|\d+)$/i.test(text) ? Number(text) : null)} wrong="An address is a number, such as 0x100000." onTyping={(address) => onTyping(withBlock(layout, i, { address }))} onTyped={onTyped} /></td>
               <td className="code px-2 text-right">{end === null ? 'unknown' : hex(Math.max(block.address, end - 1))}</td>
               <td className="tabular px-2 text-right">{extent ? `${(extent[1] - extent[0]).toLocaleString('en')} B` : ''}</td>
               <td className="px-1"><button type="button" aria-label={`Delete block ${i + 1}`} className="p-1 text-quiet hover:text-bad" onClick={() => onChange({ ...layout, blocks: layout.blocks.filter((_, k) => k !== i) })}><X className="size-4" /></button></td>
@@ -163,6 +170,41 @@ function Blocks({ layout, sources, wrong, onChange }: BlocksProps) {
         })}
       </tbody>
     </table>
+  );
+}
+
+interface TypedProps<T> {
+  readonly label: string;
+  readonly className: string;
+  readonly value: string;
+  /** What a text says; null while it says nothing that can be taken. */
+  readonly read: (text: string) => T | null;
+  /** Said of a text that is left as one that cannot be taken. */
+  readonly wrong: string;
+  readonly onTyping: (value: T) => void;
+  readonly onTyped: () => void;
+}
+
+/** A field whose value is taken with every key that leaves it one that can be taken. */
+function Typed<T>({ label, className, value, read, wrong, onTyping, onTyped }: TypedProps<T>) {
+  const [text, setText] = useState<string | null>(null);
+  return (
+    <input
+      aria-label={label}
+      className={className}
+      value={text ?? value}
+      onChange={(event) => {
+        setText(event.target.value);
+        const taken = read(event.target.value);
+        if (taken !== null) onTyping(taken);
+      }}
+      onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+      onBlur={() => {
+        if (text !== null && read(text) === null) toast.error(wrong);
+        setText(null);
+        onTyped();
+      }}
+    />
   );
 }
 

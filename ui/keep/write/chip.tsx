@@ -1,4 +1,5 @@
 'use client';
+import { counted } from '../../../core/words.ts';
 import { CheckList, clockTime, duration, Fact, quantity, Section, useLive } from '../../shared/index.ts';
 import { Strip } from '../strip.tsx';
 
@@ -35,7 +36,7 @@ export function Plan() {
         <CheckList checks={checks} />
         {plan && (
           <>
-            <Strip size={part.bytes} sectorBytes={plan.sectorBytes} places={places} sectors={plan.sectors} label={`${count('erase')} sectors erased, ${count('program')} programmed, ${count('keep')} kept`} />
+            <Strip size={part.bytes} sectorBytes={plan.sectorBytes} places={places} sectors={plan.sectors} label={`${counted(count('erase'), 'sector')} erased, ${count('program')} programmed, ${count('keep')} kept`} />
             <p className="tabular mt-1 text-quiet text-sm">
               {quantity(plan.sectorBytes, 'B')} a sector: {count('erase')} to erase (full height), {count('program')} only to program (half), {count('keep')} as they should be (a line).
             </p>

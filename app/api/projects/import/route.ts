@@ -13,5 +13,5 @@ export const POST = guarded(async (request) => {
   const server = await runtime();
   const id = await server.projects.create(name, files, archive.shelf);
   server.changed();
-  return answer({ id, name });
+  return answer({ id, name, remarks: archive.remarks });
 });
