@@ -1,7 +1,7 @@
 import { dirname, resolve } from 'node:path';
 import { NBITS, PARTS, readBitstream, streamFacts } from '../core/fabric/index.ts';
-import { BLOCK_ROLES, boardData, boardRows, type DataValues, flatBytes, imageOf, type Layout, type LayoutBlock, type MemoryImage, readImage, readLayout, writtenOut } from '../core/images/index.ts';
-import type { BlockRole, KeepBlock } from '../core/operations/index.ts';
+import { BLOCK_ROLES, boardData, boardRows, type DataValues, type ImageReading, imageOf, type Layout, type LayoutBlock, type MemoryImage, readImage, readLayout, writtenOut } from '../core/images/index.ts';
+import { type BlockRole, imageBlocks, type KeepBlock, placedImage } from '../core/operations/index.ts';
 import { ProblemError, problem } from '../core/result.ts';
 import { readBytes, readText } from './files.ts';
 import { CallError } from './output.ts';
@@ -20,9 +20,8 @@ const CONTAINERS = [NBITS];
 /** What a file, or a layout with its files, puts into the flash. */
 export function openBlocks(path: string, options: BlockOptions): KeepBlock[] {
   if (path.endsWith('.layout.json')) return layoutBlocks(openLayout(path), dirname(path), options);
-  const image = openImage(path, options.address);
-  const role = roleNamed(options.as) ?? (isBitstream(path) && image.segments[0]?.start === 0 ? 'image' : 'data');
-  return image.segments.map(({ start, bytes }) => ({ name: path, role, address: start, bytes }));
+  const role = roleNamed(options.as);
+  return imageBlocks(path, readWhole(path), numberOf('--address', options.address ?? '0')).map((block) => (role === null ? block : { ...block, role }));
 }
 
 export function openLayout(path: string): Layout {
@@ -66,12 +65,13 @@ function valuesOf(fields: NonNullable<LayoutBlock['fields']>, { table, row, set 
 }
 
 /** Files with addresses of their own keep them; others begin where `--address` says. */
-export function openImage(path: string, address: string | undefined): MemoryImage {
+export const openImage = (path: string, address: string | undefined): MemoryImage => placedImage(readWhole(path), numberOf('--address', address ?? '0'));
+
+function readWhole(path: string): ImageReading {
   const reading = readImage(readBytes(path), CONTAINERS);
   const [first] = reading.problems.filter((one) => one.severity === 'error');
   if (first) throw new ProblemError(problem(first.code, `${path}${first.line ? `, line ${first.line}` : ''}: ${first.message}`, 'Nothing was written.'));
-  const start = numberOf('--address', address ?? '0');
-  return reading.format === 'binary' || reading.format === 'nbits' ? imageOf(flatBytes(reading.image, 0xff), start) : reading.image;
+  return reading;
 }
 
 /** The FPGA that images among the blocks are for; null without one. */

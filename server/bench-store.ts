@@ -29,6 +29,8 @@ export interface ImageRow {
   readonly format: ImageFormat;
   readonly start: number;
   readonly end: number;
+  /** Of the build that would boot from it; null where it is no image of one. */
+  readonly fingerprint: string | null;
 }
 
 const MOST_SHOWN = 500;
@@ -86,13 +88,13 @@ export class BenchStore {
     return rows.map((row) => ({ ...row, verified: row.verified === null ? null : Boolean(row.verified) }));
   }
 
-  async addImage(name: string, bytes: Uint8Array, { format, start, end }: Pick<ImageRow, 'format' | 'start' | 'end'>): Promise<number> {
-    const [id] = (await this.#db('images').insert({ name, bytes: Buffer.from(bytes), added: new Date().toISOString(), format, start, end })) as [number];
+  async addImage(name: string, bytes: Uint8Array, { format, start, end, fingerprint = null }: Pick<ImageRow, 'format' | 'start' | 'end'> & Partial<Pick<ImageRow, 'fingerprint'>>): Promise<number> {
+    const [id] = (await this.#db('images').insert({ name, bytes: Buffer.from(bytes), added: new Date().toISOString(), format, start, end, fingerprint })) as [number];
     return id;
   }
 
   images(): Promise<ImageRow[]> {
-    return this.#db('images').orderBy('id', 'desc').select('id', 'name', 'added', 'format', 'start', 'end');
+    return this.#db('images').orderBy('id', 'desc').select('id', 'name', 'added', 'format', 'start', 'end', 'fingerprint');
   }
 
   async image(id: number): Promise<{ readonly name: string; readonly added: string; readonly bytes: Uint8Array } | null> {
@@ -100,7 +102,6 @@ export class BenchStore {
     return row ? { name: row.name, added: row.added, bytes: new Uint8Array(row.bytes) } : null;
   }
 
-  /** The newest of that name, as layouts mean it. */
   /** Keeps what a build says of its debug cores, for bitstreams that were built elsewhere. */
   async addProbeMap(name: string, map: ProbeMap): Promise<void> {
     await this.#db('probe_maps').insert({ fingerprint: map.fingerprint, name, map: JSON.stringify(map), added: new Date().toISOString() }).onConflict('fingerprint').merge();
@@ -112,6 +113,7 @@ export class BenchStore {
     return row && read?.ok ? { name: row.name, map: read.value } : null;
   }
 
+  /** The newest of that name, as layouts mean it. */
   async imageNamed(name: string): Promise<Uint8Array | null> {
     const row = (await this.#db('images').where({ name }).orderBy('id', 'desc').first('bytes')) as { bytes: Buffer } | undefined;
     return row ? new Uint8Array(row.bytes) : null;

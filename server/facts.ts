@@ -3,6 +3,8 @@ import { z } from 'zod';
 
 export const keepChoice = z.object({
   layout: z.string().max(200).nullable(),
+  /** A memory file instead of that; `at` is where it begins, if it carries no addresses. */
+  image: z.object({ id: z.number().int(), name: z.string().max(200), at: z.number().int().nonnegative() }).nullable().default(null),
   replaceGolden: z.boolean(),
   rehearseBy: z.enum(['power', 'reconfigure']),
   /** By field name. */

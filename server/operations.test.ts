@@ -4,11 +4,14 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import { servePod } from '../bench/pod-server.ts';
+import { readBitstream } from '../core/fabric/index.ts';
+import { imageOf, writeImage } from '../core/images/index.ts';
 import { emptyPlan } from '../core/probes/index.ts';
-import { demoPlan, demoProject } from '../tests/support/demo.ts';
+import { builtDemo, demoPlan, demoProject } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
 import { openDatabase } from './database.ts';
 import type { Job } from './jobs.ts';
+import { ALONE } from './operations/keep-subject.ts';
 import { DEFAULT_PLAN } from './operations/load.ts';
 import { operations } from './operations.ts';
 import { Runtime } from './runtime.ts';
@@ -40,6 +43,12 @@ async function ended(id: number): Promise<Job> {
   await expect.poll(() => find().endedAt, { timeout: 60_000, interval: 20 }).not.toBeNull();
   return find();
 }
+
+const nbits = (bytes: Uint8Array) => {
+  const read = readBitstream(bytes);
+  if (!read.ok) throw new Error(read.error.message);
+  return read.value;
+};
 
 describe('operations', () => {
   test('without a build there is nothing to load, keep or capture, and each says what to do', async () => {
@@ -88,7 +97,7 @@ describe('operations', () => {
     expect(driven.ok && driven.value.reading.levers['lockhouse.level_trim']?.value).toBe(7n);
     expect((await ended(operations.scan(server))).state).toBe('done');
     bench.operate('B0', true);
-    expect((await ended(armed.value)).message).toMatch(/1024 samples of 7 signals/);
+    expect((await ended(armed.value)).message).toMatch(/1,024 samples of 7 signals/);
     bench.operate('B0', false);
     expect(server.armed).toEqual([]);
     const [latest] = await server.captures.list(project);
@@ -112,7 +121,7 @@ describe('operations', () => {
     await server.pod.hands().setFault('pod-lost', true).catch(() => {});
     await expect.poll(() => server.armed[0]?.status, { timeout: 15_000 }).toBe('unreachable');
     bench.operate('B0', true);
-    expect((await ended(armed.value)).message).toMatch(/1024 samples of 7 signals/);
+    expect((await ended(armed.value)).message).toMatch(/1,024 samples of 7 signals/);
     bench.operate('B0', false);
     expect(await server.facts.get('armed')).toBeNull();
   });
@@ -142,7 +151,7 @@ describe('operations', () => {
     const twice = await operations.capture(server, { recorder: 'passage', when: '', before: 0 });
     expect(twice.ok ? null : twice.error.code).toBe('is-armed');
     expect((await operations.triggerNow(server, 'passage')).ok).toBe(true);
-    expect((await ended(armed.value)).message).toMatch(/1024 samples/);
+    expect((await ended(armed.value)).message).toMatch(/1,024 samples/);
     const [latest] = await server.captures.list(project);
     await server.captures.setReference(project, latest?.id ?? 0);
     const until = await operations.capture(server, { recorder: 'passage', when: 'want_upper == 1', before: 100, repeat: 'different' });
@@ -187,6 +196,49 @@ describe('operations', () => {
     const { kept } = await server.state();
     await expect.poll(async () => (await server.state()).running?.fingerprint, { timeout: 10_000 }).toBe(kept?.fingerprint);
     expect((await ended(operations.rehearse(server))).message).toMatch(/^The board boots by itself/);
+  });
+
+  test('a memory file goes into the flash by one choice, at the addresses it carries, and nothing else is touched', async () => {
+    const hex = new TextEncoder().encode(':020000040030CA\n:0400000001020304F2\n:02100000AABB89\n:00000001FF\n');
+    const before = await ended(operations.flashStep(server, { what: 'crc', address: 0, length: 0x300000 }));
+    const id = await server.bench.addImage('table.hex', hex, { format: 'intel-hex', start: 0x300000, end: 0x301002 });
+    await server.facts.set('keepChoice', { ...ALONE, image: { id, name: 'table.hex', at: 0 } });
+    const kept = await ended(operations.keep(server));
+    expect(kept).toMatchObject({ state: 'done', message: expect.stringMatching(/^\w+ LR32: 0 blocks erased, 2 pages written and verified\.$/) });
+    expect((await server.logbook.list())[0]?.inputs).toMatchObject({ 'what was written': 'table.hex' });
+    expect((await ended(operations.flashStep(server, { what: 'read', address: 0x300000, length: 0x1002 }))).state).toBe('done');
+    const held = server.said.flashRead?.bytes ?? new Uint8Array(0);
+    expect([...held.slice(0, 4), ...held.slice(0x1000, 0x1002), held[4]]).toEqual([1, 2, 3, 4, 0xaa, 0xbb, 0xff]);
+    expect((await ended(operations.flashStep(server, { what: 'crc', address: 0, length: 0x300000 }))).message).toBe(before.message);
+    await server.bench.removeImage(id);
+    expect((await ended(operations.keep(server))).problem).toMatchObject({ code: 'no-image', message: 'The file table.hex was removed.' });
+    await server.facts.set('keepChoice', ALONE);
+  });
+
+  test('a bitstream as a memory file at 0x0 is what boots; elsewhere it is data', async () => {
+    const image = imageOf(nbits(builtDemo().bitstream).stream);
+    const hex = writeImage(image, 'intel-hex', []);
+    if (!hex.ok) throw new Error(hex.error.message);
+    const id = await server.bench.addImage('board.hex', hex.value, { format: 'intel-hex', start: 0, end: nbits(builtDemo().bitstream).stream.length });
+    await server.facts.set('keepChoice', { ...ALONE, image: { id, name: 'board.hex', at: 0 } });
+    const kept = await ended(operations.keep(server));
+    expect(kept).toMatchObject({ state: 'done', message: expect.stringContaining('boots by itself') });
+    expect(await server.facts.get('kept')).toMatchObject({ layout: 'board.hex', fingerprint: builtDemo().fingerprint });
+    await server.facts.set('keepChoice', ALONE);
+  });
+
+  test('without a board description it is said that nothing guards the write', async () => {
+    const here = server.said.flash;
+    await ended(operations.lookAtFlash(server));
+    expect(server.said.flash?.checks.find(({ name }) => name === 'chip')).toMatchObject({ state: 'pass' });
+    const own = (await server.projects.current())?.id ?? 0;
+    const { file, files } = demoProject();
+    await server.projects.create('Bare', [{ name: 'nimble.json', text: JSON.stringify({ ...file, board: undefined }) }, ...files.filter(({ name }) => !name.endsWith('.board.json'))]);
+    await ended(operations.build(server));
+    await ended(operations.lookAtFlash(server));
+    expect(server.said.flash?.checks.find(({ name }) => name === 'chip')).toMatchObject({ state: 'warn', message: expect.stringContaining('Nothing says which chip should be here') });
+    await server.projects.makeCurrent(own);
+    server.said.flash = here;
   });
 
   test('a file of somebody else’s is loaded, or refused by its name', async () => {

@@ -131,7 +131,7 @@ describe('the database', () => {
     expect(await facts.get('kept')).toBeNull();
     whom = { ...whom, chain: null };
     expect((await facts.get('kept'))?.fingerprint).toBe('d');
-    await facts.set('keepChoice', { layout: 'x.layout.json', replaceGolden: true, rehearseBy: 'power', values: {} });
+    await facts.set('keepChoice', { layout: 'x.layout.json', image: null, replaceGolden: true, rehearseBy: 'power', values: {} });
     whom = { ...whom, project: 2 };
     expect(await facts.get('keepChoice')).toBeNull();
     whom = { ...whom, project: 1 };

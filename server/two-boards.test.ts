@@ -114,7 +114,7 @@ describe('a second pod of the same name', () => {
 
 describe('another project', () => {
   test('sees neither checks nor choices nor failures of the first', async () => {
-    await server.facts.set('keepChoice', { layout: 'two-images.layout.json', replaceGolden: false, rehearseBy: 'power', values: {} });
+    await server.facts.set('keepChoice', { layout: 'two-images.layout.json', image: null, replaceGolden: false, rehearseBy: 'power', values: {} });
     await ended(operations.scan(server));
     await ended(operations.load(server, DEFAULT_PLAN));
     expect((await state()).loadReport?.steps[0]?.checks.length).toBeGreaterThan(3);

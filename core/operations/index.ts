@@ -7,6 +7,7 @@ export { type AfterLoad, lookAfterLoad } from './after-load.ts';
 export { describedChain, knownFrom } from './descriptions.ts';
 export { type Keep, keepBitstream, keepBlocks, type KeepReady, type KeepRequest, readyToKeep } from './keep.ts';
 export { type BlockRole, type BootLook, type KeepBlock, planBlocks } from './keep-blocks.ts';
+export { imageBlocks, placedImage } from './image-blocks.ts';
 export { allowed, type KeepCheck } from './keep-checks.ts';
 export { type Rehearsal, type RehearsalKind, rehearseBoot } from './rehearse.ts';
 export { armRecorder, type CaptureOutcome, captureNow, type CaptureRequest, checkCapture, disarmRecorder, haltRecorder, lookAtRecorder, readRecorder, triggerRecorder, watchRecorder } from './capture.ts';

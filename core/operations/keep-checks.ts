@@ -27,7 +27,7 @@ export function checkKeep(flash: ReachedFlash, fpga: string, blocks: readonly Ke
   const add = (name: KeepCheck['name'], state: KeepCheck['state'], message: string) => checks.push({ name, state, message });
   const { part, parameters, isProtected, bootSource } = flash;
   if (expects !== null && expects !== part.name) add('chip', 'stop', `${chosen(expects)} is named, but the chip answers ${hexBytes(part.identity)}: ${part.maker} ${part.name}.`);
-  else add('chip', parameters ? 'pass' : 'warn', `${part.maker} ${part.name}; ${parameters ? 'its own table agrees' : 'it has no table of its own'}.`);
+  else add('chip', parameters && expects !== null ? 'pass' : 'warn', `${part.maker} ${part.name}; ${parameters ? 'its own table agrees' : 'it has no table of its own'}.${expects === null ? ' Nothing says which chip should be here, so another board would be written as well: name it in a board description.' : ''}`);
   add('protection', isProtected ? 'stop' : 'pass', isProtected ? 'Block protection is on: the chip would not carry out a write.' : 'Off.');
   const tooFar = blocks.filter(({ address, bytes }) => address + bytes.length > part.bytes);
   for (const { name, address, bytes } of tooFar) add('size', 'stop', `"${name}" ends at ${hex(address + bytes.length)}, the chip at ${hex(part.bytes)}.`);

@@ -5,6 +5,7 @@ import * as third from './0003-bench.ts';
 import * as fourth from './0004-images.ts';
 import * as fifth from './0005-waves.ts';
 import * as sixth from './0006-whose.ts';
+import * as seventh from './0007-image-prints.ts';
 
 const all: readonly { readonly name: string; readonly migration: Knex.Migration }[] = [
   { name: '0001-first', migration: first },
@@ -13,6 +14,7 @@ const all: readonly { readonly name: string; readonly migration: Knex.Migration 
   { name: '0004-images', migration: fourth },
   { name: '0005-waves', migration: fifth },
   { name: '0006-whose', migration: sixth },
+  { name: '0007-image-prints', migration: seventh },
 ];
 
 /** Migrations as code of the bundle, so that no path on disk matters. */

@@ -59,7 +59,7 @@ async function sourceImage(on: Runtime, source: CompareSource): Promise<Result<S
       const subject = await keepSubject(on);
       if (!subject.ok) return subject;
       const segments = subject.value.blocks.map(({ address, bytes }) => ({ start: address, bytes })).sort((x, y) => x.start - y.start);
-      return ok({ name: subject.value.choice.layout ?? 'Newest build', image: { segments } });
+      return ok({ name: subject.value.file ?? 'Newest build', image: { segments } });
     }
     case 'image': {
       const row = await on.bench.image(source.id);

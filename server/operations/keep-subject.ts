@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { NBITS, PARTS, streamFacts } from '../../core/fabric/index.ts';
-import { boardData, flatBytes, imageOf, type Layout, type LayoutBlock, type MemoryImage, readImage, readLayout, writtenOut } from '../../core/images/index.ts';
-import type { KeepBlock, KeepRequest } from '../../core/operations/index.ts';
+import { boardData, type ImageReading, imageOf, type Layout, type LayoutBlock, type MemoryImage, readImage, readLayout, writtenOut } from '../../core/images/index.ts';
+import { imageBlocks, type KeepBlock, type KeepRequest, placedImage } from '../../core/operations/index.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
 import type { KeepChoice } from '../facts.ts';
 import type { Runtime } from '../runtime.ts';
@@ -9,7 +9,7 @@ import { usableBuild } from './subject.ts';
 
 export const CONTAINERS = [NBITS];
 
-export const ALONE: KeepChoice = { layout: null, replaceGolden: false, rehearseBy: 'power', values: {} };
+export const ALONE: KeepChoice = { layout: null, image: null, replaceGolden: false, rehearseBy: 'power', values: {} };
 
 /** One block as the page and the record show it. */
 export interface BlockSummary {
@@ -22,15 +22,23 @@ export interface BlockSummary {
   readonly fingerprint: string | null;
 }
 
+export type KeepSubject = KeepRequest & {
+  readonly choice: KeepChoice;
+  readonly layout: Layout | null;
+  /** Name of the layout or file; null for the newest build alone. */
+  readonly file: string | null;
+};
+
 /** What is to be written, as was chosen: blocks with their bytes, and the FPGA that will boot from them. */
-export async function keepSubject(on: Runtime): Promise<Result<KeepRequest & { readonly choice: KeepChoice; readonly layout: Layout | null }>> {
+export async function keepSubject(on: Runtime): Promise<Result<KeepSubject>> {
   const choice = (await on.facts.get('keepChoice')) ?? ALONE;
   const [stale, expects] = [await on.staleEdits(), await on.boardFlash()];
+  if (choice.image) return fileSubject(on, choice, choice.image, expects);
   if (choice.layout === null) {
     const usable = await usableBuild(on);
     if (!usable.ok) return usable;
     const { part, stream } = usable.value.bitstream;
-    return ok({ fpga: part, device: null, blocks: [{ name: 'newest build', role: 'image', address: 0, bytes: stream }], stale, expects, replaceGolden: false, choice, layout: null });
+    return ok({ fpga: part, device: null, blocks: [{ name: 'newest build', role: 'image', address: 0, bytes: stream }], stale, expects, replaceGolden: false, choice, layout: null, file: null });
   }
   const layout = await layoutNamed(on, choice.layout);
   if (!layout.ok) return layout;
@@ -42,7 +50,18 @@ export async function keepSubject(on: Runtime): Promise<Result<KeepRequest & { r
   }
   const fpga = await fpgaOf(on, blocks);
   if (!fpga.ok) return fpga;
-  return ok({ fpga: fpga.value, device: null, blocks, stale: layout.value.blocks.some((block) => block.build) ? stale : [], expects, replaceGolden: choice.replaceGolden, choice, layout: layout.value });
+  return ok({ fpga: fpga.value, device: null, blocks, stale: layout.value.blocks.some((block) => block.build) ? stale : [], expects, replaceGolden: choice.replaceGolden, choice, layout: layout.value, file: choice.layout });
+}
+
+/** A memory file at the addresses it carries. */
+async function fileSubject(on: Runtime, choice: KeepChoice, { id, name, at }: NonNullable<KeepChoice['image']>, expects: string | null): Promise<Result<KeepSubject>> {
+  const image = await on.bench.image(id);
+  if (!image) return fail(problem('no-image', `The file ${name} was removed.`, 'Add it again under Keep.'));
+  const reading = readGood(name, image.bytes);
+  if (!reading.ok) return reading;
+  const blocks = imageBlocks(name, reading.value, at);
+  const fpga = await fpgaOf(on, blocks);
+  return fpga.ok ? ok({ fpga: fpga.value, device: null, blocks, stale: [], expects, replaceGolden: choice.replaceGolden, choice, layout: null, file: name }) : fpga;
 }
 
 export async function layoutNamed(on: Runtime, name: string): Promise<Result<Layout>> {
@@ -70,10 +89,15 @@ async function imageOfBlock(on: Runtime, block: LayoutBlock, { values }: KeepCho
 
 /** A file of any format; one with an error is refused with its line. */
 export function opened(name: string, file: Uint8Array): Result<MemoryImage> {
+  const reading = readGood(name, file);
+  return reading.ok ? ok(placedImage(reading.value)) : reading;
+}
+
+function readGood(name: string, file: Uint8Array): Result<ImageReading> {
   const reading = readImage(file, CONTAINERS);
   const [first] = reading.problems.filter(({ severity }) => severity === 'error');
   if (first) return fail(problem(first.code, `${name}${first.line ? `, line ${first.line}` : ''}: ${first.message}`, 'Correct the file and add it again.'));
-  return ok(reading.format === 'nbits' ? imageOf(flatBytes(reading.image, 0xff)) : reading.image);
+  return ok(reading);
 }
 
 /** The part that images are for; without images the project's own. */

@@ -26,8 +26,8 @@ export function keep(on: Runtime, boot = true): number {
       // What was asked of the flash before is no longer so.
       on.said.flash = null;
       on.said.rehearsal = null;
-      const { fpga, blocks, choice } = subject.value;
-      const record: Record<string, string> = { fpga, layout: choice.layout ?? 'newest build alone' };
+      const { fpga, blocks, choice, file } = subject.value;
+      const record: Record<string, string> = { fpga, 'what was written': file ?? 'newest build alone' };
       for (const { name, role, address, bytes, sha256, fingerprint } of blocks.map(summaryOf)) record[name] = `${role} at 0x${address.toString(16).toUpperCase()}, ${bytes} bytes, SHA-256 ${sha256}${fingerprint ? `, fingerprint ${short(fingerprint)}` : ''}`;
       note(record);
       const started = Date.now();
@@ -37,7 +37,7 @@ export function keep(on: Runtime, boot = true): number {
       await on.facts.set('brokenWrite', null);
       const { chip, sectorsErased, pagesWritten, sectorsKept, boots, uniqueId, tckCycles } = kept.value;
       note({ chip, 'unique id': uniqueId ?? 'none', sectors: `${sectorsErased} erased, ${sectorsKept} kept`, pages: String(pagesWritten), TCK: String(tckCycles), 'writing took': `${((Date.now() - started) / 1000).toFixed(1)} s`, verify: 'equal' });
-      if (boots !== null) await on.facts.set('kept', { fingerprint: boots, chip, time: new Date().toISOString(), layout: choice.layout, project: (await on.projects.current())?.id ?? null, by: null });
+      if (boots !== null) await on.facts.set('kept', { fingerprint: boots, chip, time: new Date().toISOString(), layout: file, project: (await on.projects.current())?.id ?? null, by: null });
       if (boots === null || !boot) {
         note({ rehearsal: boots === null ? 'none: no image was written' : 'none' });
         return ok(`${told(kept.value)}.`);

@@ -20,7 +20,7 @@ const alert = (text: RegExp) => bench.page.getByRole('alert').filter({ hasText: 
 async function loadFile(name: string, bytes: Uint8Array): Promise<void> {
   const path = join(bench.home, name);
   writeFileSync(path, bytes);
-  await bench.page.getByTestId('bitstream-file').setInputFiles(path);
+  await bench.page.getByLabel('Bitstream file', { exact: true }).setInputFiles(path);
 }
 
 describe('trouble', () => {

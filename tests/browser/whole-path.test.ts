@@ -150,7 +150,7 @@ describe('the whole path', () => {
     await page.getByText(/^main: waiting, want_upper rises, sampling clock alive at 12 MHz/).waitFor();
     await page.getByTestId('conditions').getByText('true in 0 samples so far').waitFor();
     await page.getByRole('button', { name: 'Button B0, upper boat' }).click({ delay: 200 });
-    await line(/^Capture 1: 1024 samples of 3 signals/);
+    await line(/^Capture 1: 1,024 samples of 3 signals/);
     const value = (name: string) => page.getByTestId(`value-lockhouse.${name}`).innerText();
     await until('cursor at the trigger', () => value('u_sequencer.want_upper'), (text) => text === '1');
     const canvas = page.getByTestId('waveform');

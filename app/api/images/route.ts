@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { arrangementOf, describeArrangement, readBitstream } from '../../../core/fabric/index.ts';
+import { arrangementOf, describeArrangement, readBitstream, streamFacts } from '../../../core/fabric/index.ts';
 import { imageCrc, imageEnd, readImage } from '../../../core/images/index.ts';
+import { imageBlocks } from '../../../core/operations/index.ts';
 import { problem, ProblemError } from '../../../core/result.ts';
 import { DEFAULT_PLAN, IMAGE_CONTAINERS, runtime } from '../../../server/index.ts';
 import { taken } from '../current.ts';
@@ -19,14 +20,16 @@ export const POST = guarded(async (request) => {
   const server = await runtime();
   if (asked.for === 'load') {
     const { part, fingerprint, stream } = taken(readBitstream(bytes));
-    return answer({ id: await server.bench.addImage(asked.name, bytes, { format: 'nbits', start: 0, end: stream.length }), part, fingerprint });
+    return answer({ id: await server.bench.addImage(asked.name, bytes, { format: 'nbits', start: 0, end: stream.length, fingerprint }), part, fingerprint });
   }
+  if (/\.(svf|json|vh?|sv|vcd|csv)$/i.test(asked.name)) throw new ProblemError(problem('no-image', `${asked.name} is no memory file.`, /\.svf$/i.test(asked.name) ? 'Play it under Load.' : 'Take an Intel HEX, S-record, binary or .nbits file.'));
   const { format, image, problems } = readImage(bytes, IMAGE_CONTAINERS);
   const [first] = problems.filter(({ severity }) => severity === 'error');
   if (first) throw new ProblemError(problem(first.code, `${asked.name}${first.line ? `, line ${first.line}` : ''}: ${first.message}`, 'Correct the file and add it again.'));
   const [start, end] = [image.segments[0]?.start ?? 0, imageEnd(image)];
   const arranged = image.segments[0] ? arrangementOf(image.segments[0].bytes) : null;
-  const id = await server.bench.addImage(asked.name, bytes, { format, start, end });
+  const boots = imageBlocks(asked.name, { format, image }).find(({ role }) => role === 'image');
+  const id = await server.bench.addImage(asked.name, bytes, { format, start, end, fingerprint: boots ? streamFacts(boots.bytes).fingerprint : null });
   return answer({ id, format, start, end, segments: image.segments.length, crc32: imageCrc(image), warnings: [...(arranged ? [describeArrangement(arranged)] : []), ...problems.map(({ line, message }) => `${line ? `Line ${line}: ` : ''}${message}`)] });
 });
 

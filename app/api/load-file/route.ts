@@ -7,8 +7,8 @@ import { answer, guarded, MOST_UPLOAD_BYTES, readBody } from '../guard.ts';
 export const POST = guarded(async (request) => {
   const bytes = await readBody(request, MOST_UPLOAD_BYTES);
   const name = (new URL(request.url).searchParams.get('name') ?? 'file').slice(0, 200);
-  taken(readBitstream(bytes));
+  const { fingerprint } = taken(readBitstream(bytes));
   const server = await runtime();
-  const image = await server.bench.addImage(name, bytes, { format: 'nbits', start: 0, end: bytes.length });
+  const image = await server.bench.addImage(name, bytes, { format: 'nbits', start: 0, end: bytes.length, fingerprint });
   return answer({ id: operations.load(server, { steps: [{ device: null, source: { kind: 'image', id: image } }], verify: false }) });
 });

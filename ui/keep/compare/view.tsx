@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { type MouseEvent, useRef, useState } from 'react';
 import type { CompareSource } from '../../../server/index.ts';
 import { ask, Button, clockTime, dateTime, Empty, quantity, Section, send, useAct, useLatestJob, useLive, useImages } from '../../shared/index.ts';
+import { chosenName } from '../chosen.ts';
 import { Bytes } from './bytes.tsx';
 
 const keyOf = (source: CompareSource): string => (source.kind === 'image' ? `image ${source.id}` : source.kind);
@@ -18,7 +19,7 @@ export function CompareView() {
   const busy = useLatestJob('keep', 'power', 'flash')?.endedAt === null;
   const options: readonly (readonly [CompareSource, string])[] = [
     [{ kind: 'flash' }, 'the flash as it is now'],
-    [{ kind: 'chosen' }, state?.keepChoice.layout ?? 'the newest build'],
+    [{ kind: 'chosen' }, chosenName(state)],
     ...images.map(({ id, name, added }) => [{ kind: 'image', id }, `${name}, ${dateTime(added)}`] as const),
   ];
   const choose = (side: 0 | 1, key: string) => {

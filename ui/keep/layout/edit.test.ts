@@ -3,7 +3,7 @@ import { partNamed, streamBytes } from '../../../core/fabric/index.ts';
 import { type Layout, type LayoutBlock, readLayout } from '../../../core/images/index.ts';
 import { emptyLayout, extentOf, freeAddress, placesOf, problemsOf, type Sources, sourceOf, withSource } from './edit.ts';
 
-const sources: Sources = { part: 'CV25', images: [{ id: 1, name: 'table.hex', added: '', format: 'intel-hex', start: 0x100, end: 0x180 }] };
+const sources: Sources = { part: 'CV25', images: [{ id: 1, name: 'table.hex', added: '', format: 'intel-hex', start: 0x100, end: 0x180, fingerprint: null }] };
 const stream = streamBytes(partNamed('CV25')?.frames ?? 0);
 const block = (change: Partial<LayoutBlock> & { readonly name: string }): LayoutBlock => ({ role: 'data', address: 0, byteOrder: 'little', ...change });
 const layout = (...blocks: LayoutBlock[]): Layout => ({ ...emptyLayout('x'), blocks });

@@ -117,7 +117,7 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
         <Button onClick={() => add({ name: `block ${layout.blocks.length + 1}`, role: 'data', text: 'text' })}>Add a block</Button>
         <input ref={input} type="file" className="hidden" data-testid="layout-file" onChange={(event) => event.target.files?.[0] && upload(event.target.files[0])} />
         <Button onClick={() => input.current?.click()}>Add a file</Button>
-        <Button look="quiet" disabled={changed || state?.keepChoice.layout === name} onClick={() => act(() => send('/api/keep-choice', 'PUT', { ...state?.keepChoice, layout: name }))}>{state?.keepChoice.layout === name ? 'Keep writes this layout' : 'Let Keep write this layout'}</Button>
+        <Button look="quiet" disabled={changed || state?.keepChoice.layout === name} onClick={() => act(() => send('/api/keep-choice', 'PUT', { ...state?.keepChoice, layout: name, image: null }))}>{state?.keepChoice.layout === name ? 'Keep writes this layout' : 'Let Keep write this layout'}</Button>
       </div>
       <Blocks layout={layout} sources={sources} wrong={wrong} onChange={change} onTyping={move} onTyped={moved} />
     </>

@@ -4,6 +4,8 @@ import { toast } from 'sonner';
 import type { FlashStep } from '../../../server/index.ts';
 import { Button, clockTime, Section, send, useAct, useLatestJob, useLive } from '../../shared/index.ts';
 
+import { chosenName } from '../chosen.ts';
+
 const FORMATS = [['binary', 'plain bytes'], ['intel-hex', 'Intel HEX'], ['s-record', 'S-record']] as const;
 
 /** Each thing that can be done to the flash, alone, over a stretch of addresses. */
@@ -72,8 +74,8 @@ export function StepsView() {
         >
           <Button disabled={busy} onClick={() => simple('read')}>Read</Button>
         </Step>
-        <Step name="Verify" what={`${state?.keepChoice.layout ?? 'The newest build'} with what the flash holds, without writing.`}><Button disabled={busy} onClick={() => run({ what: 'verify' })}>Verify</Button></Step>
-        <Step name="Write" what={`${state?.keepChoice.layout ?? 'The newest build'}: compare, erase, write and verify, without a boot. Under Write all of it goes in one.`}><Button disabled={busy} onClick={() => setSure('write')}>Write</Button></Step>
+        <Step name="Verify" what={`Compares ${chosenName(state)} with what the flash holds, without writing.`}><Button disabled={busy} onClick={() => run({ what: 'verify' })}>Verify</Button></Step>
+        <Step name="Write" what={`Writes ${chosenName(state)}: compare, erase, write and verify, without a boot. Under Write all of it goes in one.`}><Button disabled={busy} onClick={() => setSure('write')}>Write</Button></Step>
       </ul>
     </>
   );

@@ -1,8 +1,7 @@
 'use client';
-import { readLayout } from '../../../core/images/index.ts';
-import type { KeepChoice } from '../../../server/index.ts';
-import { Button, dateTime, Empty, Fact, Section, send, shortPrint, StatusFacts, useAct, useFiles, useLatestJob, useLive } from '../../shared/index.ts';
+import { Button, dateTime, Empty, Fact, Section, send, shortPrint, StatusFacts, useAct, useLatestJob, useLive } from '../../shared/index.ts';
 import { Chip, Plan } from './chip.tsx';
+import { Chosen } from './chosen.tsx';
 import { Rehearsed } from './rehearsed.tsx';
 
 const STEPS = [
@@ -41,53 +40,6 @@ export function WriteView() {
         </div>
       </div>
     </>
-  );
-}
-
-/** What is to be written: the newest build alone, or a layout of the project. */
-function Chosen() {
-  const state = useLive();
-  const { act } = useAct();
-  const layouts = (useFiles().data ?? []).filter(({ name }) => name.endsWith('.layout.json'));
-  const usable = state?.usable ?? null;
-  const choice = state?.keepChoice;
-  const busy = useLatestJob('keep', 'power', 'flash')?.endedAt === null;
-  if (!choice) return null;
-  const file = layouts.find(({ name }) => name === choice.layout);
-  const layout = file ? readLayout(file.name, file.text) : null;
-  const put = (change: Partial<KeepChoice>) => act(() => send('/api/keep-choice', 'PUT', { ...choice, ...change }));
-  const field = 'h-7 border border-line bg-raised px-1 text-sm';
-  return (
-    <Section title="What would be written">
-      <div className="mb-2 flex flex-wrap items-center gap-3 text-sm">
-        <select aria-label="What to write" className={field} disabled={busy} value={choice.layout ?? ''} onChange={(event) => put({ layout: event.target.value === '' ? null : event.target.value })}>
-          <option value="">the newest build alone, at 0x0</option>
-          {layouts.map(({ name }) => <option key={name} value={name}>{name}</option>)}
-          {choice.layout !== null && !layouts.some(({ name }) => name === choice.layout) && <option value={choice.layout}>{choice.layout} (gone)</option>}
-        </select>
-        <label className="flex items-center gap-1">
-          then
-          <select aria-label="Rehearse by" className={field} disabled={busy} value={choice.rehearseBy} onChange={(event) => put({ rehearseBy: event.target.value as KeepChoice['rehearseBy'] })}>
-            <option value="power">power-cycle the board</option>
-            <option value="reconfigure">pull the reconfigure wire</option>
-          </select>
-        </label>
-        {choice.layout !== null && <label className="flex items-center gap-1"><input type="checkbox" disabled={busy} checked={choice.replaceGolden} onChange={(event) => put({ replaceGolden: event.target.checked })} /> replace a golden image that stands</label>}
-      </div>
-      {choice.layout === null && (usable ? (
-        <dl>
-          <Fact name="Design">{usable.top}</Fact>
-          <Fact name="Fingerprint" code>{shortPrint(usable.fingerprint)}</Fact>
-          <Fact name="Built">{dateTime(usable.created)}</Fact>
-        </dl>
-      ) : <Empty>There is no bitstream yet. Build under Design.</Empty>)}
-      {layout?.ok && (
-        <dl>
-          {layout.value.blocks.map(({ name, role, address }) => <Fact key={`${name} ${address}`} name={name} code>{`${role}, 0x${address.toString(16).toUpperCase()}`}</Fact>)}
-        </dl>
-      )}
-      {layout && !layout.ok && <p className="text-bad text-sm">{layout.error.message}</p>}
-    </Section>
   );
 }
 
