@@ -112,7 +112,7 @@ describe('a gate that opens too early', () => {
     await page.getByRole('button', { name: 'Make reference' }).click();
     await page.getByRole('button', { name: 'Reference', exact: true }).waitFor();
     await page.getByRole('button', { name: 'Take now' }).click();
-    await done(/^Capture 2: 1024 samples/);
+    await done(/^Capture 2: 1,024 samples/);
     await page.getByTestId('about').getByText(/trigger at 0,/).waitFor();
     await panel('Compare');
     await page.getByLabel('Alignment').selectOption('best');

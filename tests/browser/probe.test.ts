@@ -228,7 +228,7 @@ describe('capture', () => {
     await page.getByLabel('Recorder', { exact: true }).selectOption('main 2');
     await condition('sent changes');
     await page.getByRole('button', { name: 'Arm' }).click();
-    await done(/^Capture 3: 1024 samples/);
+    await done(/^Capture 3: 1,024 samples/);
     await page.getByTestId('about').getByText('1,024 samples at 10 MHz').waitFor();
     await page.getByLabel('On the same axis').selectOption({ index: 1 });
     await page.getByTestId('remarks').getByText(/laid with their triggers upon each other/).waitFor();
