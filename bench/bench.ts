@@ -279,7 +279,7 @@ export class Bench {
     const done = Object.fromEntries([...this.#fpgas].map(([index, fpga]) => [String(index), fpga.done]));
     const { oscillators } = this.file.board;
     const faults = FAULTS.map(({ name, label }) => ({ name, label, on: this.#faults.has(name) }));
-    return { fpga: this.#mainPlace, faults, tckHz: this.#tckHz, oscillators: oscillators.map(({ name, hz }) => ({ name, hz })), time: this.#time, powered: this.#powered, bootSource: this.#bootFromFlash ? 'flash' : 'jtag', done, ...this.#board.look(this.#time, leastSamples), ...(this.#lock ? { lock: this.#lock.view } : {}) };
+    return { fpga: this.#mainPlace, faults, tckHz: this.#tckHz, oscillators: oscillators.map(({ name, pin, hz }) => ({ name, pin, hz })), time: this.#time, powered: this.#powered, bootSource: this.#bootFromFlash ? 'flash' : 'jtag', done, ...this.#board.look(this.#time, leastSamples), ...(this.#lock ? { lock: this.#lock.view } : {}) };
   }
 
   get #main(): Corvane | undefined {

@@ -102,6 +102,10 @@ describe('clocks', () => {
     expect(constrained.messages).toEqual([]);
     expect(constrained.fingerprint).toBe(fingerprint);
   });
+  test('without a description of the board the answer is left to who knows the bench', () => {
+    const made = project(counter, 'port,pin\nclk,P1\ny[0],P3\ny[1],P4\n');
+    expect(build({ project: made, plan: emptyPlan }).messages).toMatchObject([{ code: 'clock-unconstrained', fix: { kind: 'find-clock', clock: 'clk' } }]);
+  });
   test('a frequency that is not the oscillator’s, and one that the logic cannot reach', () => {
     expect(build({ project: withBoard({ clk: 20e6 }), plan: emptyPlan }).messages.map((m) => m.code)).toEqual(['clock-differs']);
     expect(build({ project: withBoard({ clk: 900e6 }), plan: emptyPlan }).messages.map((m) => m.code)).toContain('clock-too-fast');

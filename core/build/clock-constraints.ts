@@ -14,7 +14,7 @@ export function checkClocks(project: Project, ports: readonly PortNeed[], bindin
     const pin = bindings.find((binding) => binding.port === name)?.pin;
     const oscillator = oscillators.find((o) => o.pin === pin);
     const place = lines.has(name) ? { file: project.file.pins, line: lines.get(name) as number, column: 1 } : { file: 'nimble.json', line: 1, column: 1 };
-    messages.add('serious', 'clock-unconstrained', place, `The clock "${name}" has no frequency, so nobody knows whether the design is fast enough for it.${oscillator ? ` Its pin ${oscillator.pin} has the oscillator ${oscillator.net}.` : ''}`, oscillator ? { fix: { kind: 'constrain-clock', label: `Constrain it to ${oscillator.hertz / 1e6} MHz, as ${oscillator.net} runs`, clock: name, hertz: oscillator.hertz } } : {});
+    messages.add('serious', 'clock-unconstrained', place, `The clock "${name}" has no frequency, so nobody knows whether the design is fast enough for it.${oscillator ? ` Its pin ${oscillator.pin} has the oscillator ${oscillator.net}.` : ''}`, oscillator ? { fix: { kind: 'constrain-clock', label: `Constrain it to ${oscillator.hertz / 1e6} MHz, as ${oscillator.net} runs`, clock: name, hertz: oscillator.hertz } } : { fix: { kind: 'find-clock', label: 'Say its frequency', clock: name } });
   }
   for (const [name, hertz] of Object.entries(project.file.clocks)) {
     const pin = bindings.find((binding) => binding.port === name)?.pin;

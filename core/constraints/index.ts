@@ -4,3 +4,4 @@ export { type PinEntry, parsePinTable, writePinTable } from './pin-table.ts';
 export { checkPins, type PinIssue, type PortNeed } from './check-pins.ts';
 export { type BoardDescription, readBoard } from './board.ts';
 export { offerPins, type PinOffer } from './match.ts';
+export { type OscillatorOnPin, oscillatorsOn } from './oscillators.ts';

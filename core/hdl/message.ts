@@ -12,7 +12,9 @@ export interface Insertion extends Place {
 export type Fix =
   | { readonly kind: 'insert'; readonly label: string; readonly insertions: readonly Insertion[] }
   | { readonly kind: 'choose-top'; readonly label: string; readonly tops: readonly string[] }
-  | { readonly kind: 'constrain-clock'; readonly label: string; readonly clock: string; readonly hertz: number };
+  | { readonly kind: 'constrain-clock'; readonly label: string; readonly clock: string; readonly hertz: number }
+  /** The frequency is not known here; who asks may know the oscillator on the clock's pin. */
+  | { readonly kind: 'find-clock'; readonly label: string; readonly clock: string };
 
 /** One stop on a way through the design, such as round a loop or from one clock to another. */
 export interface Stop extends Place {

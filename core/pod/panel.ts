@@ -21,7 +21,8 @@ export interface PanelState {
   readonly tckHz: number;
   /** What the pod can make go wrong, for practice; empty on a real board. */
   readonly faults: readonly { readonly name: string; readonly label: string; readonly on: boolean }[];
-  readonly oscillators: readonly { readonly name: string; readonly hz: number }[];
+  /** With the pin of the FPGA that each runs to. */
+  readonly oscillators: readonly { readonly name: string; readonly pin: string; readonly hz: number }[];
   readonly lamps: readonly { readonly name: string; readonly label: string; readonly level: number; readonly hertz: number | null }[];
   readonly buttons: readonly { readonly name: string; readonly label: string; readonly down: boolean }[];
   readonly switches: readonly { readonly name: string; readonly label: string; readonly on: boolean }[];

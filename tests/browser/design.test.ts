@@ -60,14 +60,16 @@ describe('a project from a zip file', () => {
     await page.getByText('accepted: wanted for the next revision').first().waitFor();
   });
 
-  test('a file that is no UTF-8 is refused with its line; others are added', async () => {
+  test('a file that is no UTF-8 is refused with its line, a stray byte in a comment is told; others are added', async () => {
     const { page } = bench;
     await view('Sources');
     await page.getByTestId('file-picker').setInputFiles([
-      { name: 'old.v', mimeType: 'text/plain', buffer: Buffer.from([0x2f, 0x2f, 0x0a, 0x2f, 0x2f, 0xe9, 0x20]) },
+      { name: 'old.v', mimeType: 'text/plain', buffer: Buffer.from('//\nwire \u00e9;\n', 'latin1') },
+      { name: 'older.vh', mimeType: 'text/plain', buffer: Buffer.from('//\n// \u00e9\n', 'latin1') },
       { name: 'lockhouse.board.json', mimeType: 'application/json', buffer: Buffer.from(readFileSync('demo/lockhouse/lockhouse.board.json')) },
     ]);
     await page.getByText(/old\.v, line 2: the byte 0xe9 is not UTF-8/).waitFor();
+    await page.getByText(/older\.vh, line 2: the byte 0xe9 in a comment is not UTF-8 and was read as Latin-1/).waitFor();
     await page.getByRole('button', { name: 'lockhouse.board.json' }).waitFor();
   });
 });

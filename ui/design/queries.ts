@@ -32,7 +32,7 @@ export function useSourcePorts() {
   return useQuery({
     queryKey: ['ports', state?.project?.id ?? 0, files.map(({ name, changed }) => `${name} ${changed}`).join()],
     enabled: state !== null && files.length > 0,
-    placeholderData: (before: SourcePorts | null | undefined) => before,
+    placeholderData: (before: SourcePorts | null | undefined, query) => (query?.queryKey[1] === (state?.project?.id ?? 0) ? before : undefined),
     queryFn: async () => {
       const answer = await ask<SourcePorts>('/api/ports');
       return answer.ok ? answer.value : null;

@@ -1,9 +1,10 @@
 'use client';
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { parsePinTable, readBoard } from '../../../core/constraints/index.ts';
+import type { OscillatorOnPin } from '../../../core/constraints/index.ts';
 import { Button, DataTable, Empty, frequency, Section, send, useAct, useFiles } from '../../shared/index.ts';
-import { useBuilds, useProject } from '../queries.ts';
+import { useBuilds, useProject, useSourcePorts } from '../queries.ts';
+import { useClockPins } from './oscillators.ts';
 import { parseFrequency } from './parse-frequency.ts';
 
 /** A lamp slower than this is seen to blink; faster ones only look dim (common practice). */
@@ -13,17 +14,17 @@ export function ClocksView() {
   const project = useProject().data;
   const files = useFiles().data;
   const details = useBuilds().data?.latest?.details;
+  const read = useSourcePorts();
+  const pinOf = useClockPins();
   if (!project || !files) return <Empty>Reading the project.</Empty>;
-  const board = project.board ? readBoard(project.file.board ?? '', project.board) : null;
-  const oscillators = board?.ok ? board.value.oscillators : [];
-  const pins = new Map(parsePinTable(files.find((f) => f.name === project.file.pins)?.text ?? '').map((entry) => [entry.name, entry.pin]));
-  const clocks = [...new Set([...(details?.ports ?? []).filter((p) => p.clock).map((p) => p.name), ...Object.keys(project.file.clocks)])];
+  const ports = read?.ports ?? details?.ports ?? null;
+  const clocks = [...new Set([...(ports ?? []).filter((p) => p.clock).map((p) => p.name), ...Object.keys(project.file.clocks)])];
   const timing = (clock: string) => details?.timing?.clocks.find((c) => c.clock === clock);
   const rates = details?.lampRates ?? [];
   return (
     <div className="min-h-0 overflow-auto">
       {clocks.length === 0 ? (
-        <Empty>{details ? 'The design has no clock.' : 'The clocks of the design come from a build. Press Build.'}</Empty>
+        <Empty>{ports ? 'The design has no clock.' : read === null ? 'The clocks are being read from the sources.' : `The sources make no design as they stand${read.trouble ? `: ${read.trouble.file}, line ${read.trouble.line}: ${read.trouble.message}` : '.'}`}</Empty>
       ) : (
         <table className="mb-4 w-full border-collapse text-sm" aria-label="Clocks">
           <thead className="bg-well text-left">
@@ -31,15 +32,14 @@ export function ClocksView() {
           </thead>
           <tbody>
             {clocks.map((clock) => {
-              const pin = pins.get(clock);
-              const oscillator = oscillators.find((o) => o.pin === pin);
+              const { pin, oscillators } = pinOf(clock);
               const { highest = null, worstSlack = null } = timing(clock) ?? {};
               return (
                 <tr key={clock} className="border-line border-t">
                   <td className="code px-2 py-1">{clock}</td>
                   <td className="code px-2 py-1">{pin ?? '–'}</td>
-                  <td className="px-2 py-1">{oscillator ? `${oscillator.net}, ${frequency(oscillator.hertz)}` : '–'}</td>
-                  <td className="px-2 py-1"><ClockRate clock={clock} hertz={project.file.clocks[clock] ?? null} offered={oscillator?.hertz ?? null} all={project.file.clocks} /></td>
+                  <td className="px-2 py-1">{oscillators.map(({ name, hertz, from }) => <span key={hertz} className="block">{name}, {frequency(hertz)}{from === 'bench' ? ', on the bench' : ''}</span>)}{oscillators.length === 0 && '–'}</td>
+                  <td className="px-2 py-1"><ClockRate clock={clock} hertz={project.file.clocks[clock] ?? null} offered={oscillators} all={project.file.clocks} /></td>
                   <td className="tabular px-2 py-1">{highest === null ? '–' : frequency(highest)}</td>
                   <td className={`tabular px-2 py-1 ${worstSlack !== null && worstSlack < 0 ? 'font-bold text-bad' : ''}`}>{worstSlack === null ? '–' : `${worstSlack.toFixed(2)} ns`}</td>
                 </tr>
@@ -72,8 +72,8 @@ export function ClocksView() {
 interface RateProps {
   readonly clock: string;
   readonly hertz: number | null;
-  /** What the oscillator on the clock's pin runs at. */
-  readonly offered: number | null;
+  /** What runs to the clock's pin. */
+  readonly offered: readonly OscillatorOnPin[];
   readonly all: Readonly<Record<string, number>>;
 }
 
@@ -103,7 +103,7 @@ function ClockRate({ clock, hertz, offered, all }: RateProps) {
     <span className="flex items-center gap-2">
       <input value={text ?? (hertz === null ? '' : frequency(hertz))} onChange={(event) => setText(event.target.value)} onBlur={take} onKeyDown={(event) => event.key === 'Enter' && void take()} placeholder="12 MHz or 83.3 ns" aria-label={`Frequency of ${clock}`} aria-invalid={wrong} className={`tabular h-7 w-32 border bg-raised px-2 ${wrong ? 'border-bad' : 'border-line'}`} />
       {wrong && <span className="text-bad text-xs">Hz, kHz, MHz, s, ms, µs or ns</span>}
-      {hertz === null && offered !== null && <Button onClick={() => save(offered)}>Take {frequency(offered)}</Button>}
+      {offered.filter((one) => one.hertz !== hertz).map((one) => <Button key={one.hertz} title={`As ${one.name} runs, which ${one.from === 'bench' ? 'the bench has' : 'the board description names'} on its pin`} onClick={() => save(one.hertz)}>Take {frequency(one.hertz)}</Button>)}
     </span>
   );
 }

@@ -1,11 +1,13 @@
 'use client';
 import { useQueryClient } from '@tanstack/react-query';
 import { Crosshair, FileText, Network, Wrench } from 'lucide-react';
+import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { JudgedMessage } from '../../../core/build/index.ts';
 import { explain } from '../../../core/checks/index.ts';
-import { Button, send, useAct, useFiles } from '../../shared/index.ts';
+import { Button, frequency, send, useAct, useFiles } from '../../shared/index.ts';
+import { useClockPins } from '../clocks/oscillators.ts';
 import { useOpenSchematic, useOpenSource, useProbeSignal } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 import { SeverityWord } from './severity.tsx';
@@ -56,7 +58,8 @@ export function MessageDetail({ message }: { readonly message: JudgedMessage }) 
               <Wrench aria-hidden className="size-4" /> {fix.label}: {top}
             </Button>
           ))}
-        {fix && fix.kind !== 'choose-top' && (
+        {fix?.kind === 'find-clock' && <FindClock clock={fix.clock} busy={busy} onTake={(hertz) => carryOut({ kind: 'constrain-clock', clock: fix.clock, hertz })} />}
+        {fix && fix.kind !== 'choose-top' && fix.kind !== 'find-clock' && (
           <Button look="main" disabled={busy} onClick={() => carryOut(fix)} title={fix.label}>
             <Wrench aria-hidden className="size-4" /> {fix.label}
           </Button>
@@ -77,6 +80,26 @@ export function MessageDetail({ message }: { readonly message: JudgedMessage }) 
       </div>
       {message.severity !== 'error' && <Acceptance message={message} />}
     </section>
+  );
+}
+
+/** The frequency as the board in front of us runs, or the place to write it. */
+function FindClock({ clock, busy, onTake }: { readonly clock: string; readonly busy: boolean; readonly onTake: (hertz: number) => void }) {
+  const router = useRouter();
+  const { oscillators } = useClockPins()(clock);
+  return (
+    <>
+      {oscillators.map(({ name, hertz, from }) => (
+        <Button key={hertz} look="main" disabled={busy} onClick={() => onTake(hertz)}>
+          <Wrench aria-hidden className="size-4" /> Constrain it to {frequency(hertz)}, as {name} {from === 'bench' ? 'on the bench ' : ''}runs
+        </Button>
+      ))}
+      {oscillators.length === 0 && (
+        <Button look="main" onClick={() => router.push('/design/clocks')}>
+          <Wrench aria-hidden className="size-4" /> Say its frequency
+        </Button>
+      )}
+    </>
   );
 }
 

@@ -1,0 +1,126 @@
+// Somebody's own small design without a description of the board, as it comes from a desk: an old project file, a stray byte, two tops, pins out of a
+// spreadsheet, the clock's frequency from the bench, and a ready memory file for the flash.
+import { zipSync } from 'fflate';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { openWorkbench, station, type Workbench } from '../support/workbench.ts';
+
+let bench: Workbench;
+
+beforeAll(async () => {
+  bench = await openWorkbench();
+  await bench.page.getByRole('button', { name: 'Scan', exact: true }).click();
+  await line(/3 devices/);
+  await station(bench.page, 'Design');
+});
+afterAll(() => bench?.stop());
+
+const line = (text: RegExp) => bench.page.getByTestId('job-line').getByText(text).waitFor({ timeout: 60_000 });
+const view = (name: string, place = 'Design') => bench.page.getByRole('navigation', { name: place }).getByRole('link', { name: new RegExp(`^${name}`) }).click();
+const press = (name: string | RegExp) => bench.page.getByRole('button', { name, ...(typeof name === 'string' ? { exact: true } : {}) }).first().click();
+const latin1 = (text: string) => Uint8Array.from(text, (c) => c.charCodeAt(0));
+
+const BLINK = '// period 5 µs\nmodule blink(input clk, input enable, output lamp);\n  reg [23:0] count = 0;\n  always @(posedge clk) if (enable) count <= count + 1;\n  assign lamp = count[23];\nendmodule\n';
+const OTHER = 'module bare(input a, output y); assign y = ~a; endmodule\n';
+
+/** Cells as a spreadsheet puts them on the clipboard. */
+const paste = (label: string | null, text: string) =>
+  bench.page.evaluate(
+    ([wanted, cells]) => {
+      const data = new DataTransfer();
+      data.setData('text/plain', cells as string);
+      const target = wanted === null ? document.body : (document.querySelector(`[aria-label="${wanted}"]`) as HTMLElement);
+      target.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
+    },
+    [label, text],
+  );
+
+describe('sources as they come', () => {
+  test('a Latin-1 byte in a comment is told, and so is the older project file', async () => {
+    const { page } = bench;
+    await view('Project');
+    const zip = zipSync({ 'own/rtl/blink.v': latin1(BLINK), 'own/rtl/bare.v': latin1(OTHER), 'own/nimble.json': latin1(JSON.stringify({ format: 'nimble-project', version: 1, name: 'Own', part: 'CV25' })) });
+    await page.getByTestId('zip-picker').setInputFiles({ name: 'own.zip', mimeType: 'application/zip', buffer: Buffer.from(zip) });
+    await page.getByText(/rtl\/blink\.v, line 1: the byte 0xb5 in a comment is not UTF-8 and was read as Latin-1/).waitFor();
+    await page.getByTestId('migrated').getByText(/of version 1\. .* speed grade 2, no board description/).waitFor();
+  });
+
+  test('of two tops one is chosen where the message stands; which module nobody uses is said', async () => {
+    const { page } = bench;
+    await view('Pins');
+    await page.getByTestId('ports-note').getByText(/Several modules could be the top/).waitFor();
+    await press('Build');
+    await line(/1 error/);
+    await view('Messages');
+    await page.getByRole('row', { name: /Several modules could be the top/ }).click();
+    await press(/Take as top: blink/);
+    await press('Build');
+    await line(/^Build [0-9a-f]{8}/);
+    await page.getByRole('row', { name: /"bare" is not part of the design/ }).waitFor();
+  });
+});
+
+describe('constraints from the sources as they stand', () => {
+  test('the ports of an edit are there before it is built, and none is gone', async () => {
+    const { page } = bench;
+    const response = await page.request.put(`${bench.address}/api/files`, { headers: { origin: bench.address }, data: { name: 'rtl/blink.v', text: BLINK.replace('output lamp', 'output lamp, output [1:0] spare') } });
+    expect(response.status()).toBe(200);
+    await view('Pins');
+    await page.getByLabel('Pin of spare[1]').waitFor();
+    expect(await page.getByText('gone', { exact: true }).count()).toBe(0);
+  });
+
+  test('cells of a spreadsheet are taken into a field and with nothing chosen alike', async () => {
+    const { page } = bench;
+    await page.getByLabel('Pin of lamp').focus();
+    await paste('Pin of lamp', 'clk\tP1\r\nenable\tP5\r\nlamp\tP26\r\n');
+    await page.getByText(/3 lines read/).waitFor();
+    expect(await page.getByLabel('Pin of lamp').inputValue()).toBe('');
+    await press('Take them');
+    await expect.poll(() => page.getByLabel('Pin of lamp').inputValue()).toBe('P26');
+    await paste(null, 'spare[0];P27\nspare[1];P28\n');
+    await page.getByText(/2 lines read/).waitFor();
+    await press('Take them');
+    await expect.poll(() => page.getByLabel('Pin of spare[1]').inputValue()).toBe('P28');
+  });
+
+  test('the frequency of the clock is taken from the oscillator that the bench has on its pin', async () => {
+    const { page } = bench;
+    await view('Clocks');
+    await page.getByRole('table', { name: 'Clocks' }).getByText(/12 MHz, on the bench/).waitFor();
+    await press('Take 12 MHz');
+    await expect.poll(() => page.getByLabel('Frequency of clk').inputValue()).toBe('12 MHz');
+    await press('Build');
+    await line(/^Build [0-9a-f]{8}/);
+  });
+});
+
+describe('the flash', () => {
+  test('what would be written is told apart from what runs', async () => {
+    const { page } = bench;
+    await station(page, 'Keep');
+    await page.getByTestId('runs-now').getByText(/not what runs|not asked/).waitFor();
+    await station(page, 'Load');
+    await press('Load');
+    await line(/runs|DONE/);
+    await station(page, 'Keep');
+    await page.getByTestId('runs-now').getByText('This is what runs.').waitFor();
+  });
+
+  test('a memory file is one choice, at its own addresses; that nothing guards the write is said', async () => {
+    const { page } = bench;
+    await page.getByLabel('Memory file', { exact: true }).setInputFiles({ name: 'table.hex', mimeType: 'text/plain', buffer: Buffer.from(':020000040030CA\n:0400000001020304F2\n:02100000AABB89\n:00000001FF\n') });
+    await page.getByText('0x300000 to 0x301001').waitFor();
+    await press('Look first');
+    await page.locator('[data-check="chip"][data-state="warn"]').getByText(/Nothing says which chip should be here/).waitFor();
+    await press('Write flash');
+    await page.getByText(/The data of table\.hex is compared with what is there/).waitFor();
+    await press('Erase and write');
+    await line(/pages? written and verified/);
+  });
+
+  test('a file that is no memory file is refused with where it belongs', async () => {
+    const { page } = bench;
+    await page.getByLabel('Memory file', { exact: true }).setInputFiles({ name: 'test.svf', mimeType: 'text/plain', buffer: Buffer.from('FREQUENCY 1E6 HZ;\n') });
+    await page.getByText(/test\.svf is no memory file/).waitFor();
+  });
+});
