@@ -21,7 +21,7 @@ export function flashStep(on: Runtime, step: FlashStep): number {
     work: async (watch, note) => {
       const subject = await keepSubject(on);
       if (!subject.ok) return subject;
-      if (step.what !== 'verify') note({ stretch: `${hex(step.address)}, ${step.length} bytes` });
+      if (step.what !== 'verify') note({ stretch: `${hex(step.address)}, ${counted(step.length, 'byte')}` });
       return on.pod.cable(async (cable) => {
         const reached = await reachFlash(cable, null, subject.value.fpga);
         if (!reached.ok) return reached;
@@ -41,7 +41,7 @@ async function carryOut(on: Runtime, step: FlashStep, flash: ReachedFlash, block
     case 'blank': {
       const found = await blankCheck(flash, step.address, step.length, watch);
       if (!found.ok) return found;
-      return found.value === null ? ok(`Blank: ${step.length.toLocaleString('en')} bytes are FF.`) : fail(problem('not-blank', `The first byte that is not FF is at ${hex(found.value)}.`, 'Erase the stretch.'));
+      return found.value === null ? ok(`Blank: ${counted(step.length, 'byte')}, all FF.`) : fail(problem('not-blank', `The first byte that is not FF is at ${hex(found.value)}.`, 'Erase the stretch.'));
     }
     case 'erase': {
       await on.facts.set('kept', null);
@@ -54,17 +54,17 @@ async function carryOut(on: Runtime, step: FlashStep, flash: ReachedFlash, block
     case 'fill': {
       const filled = await fillFlash(flash, step.address, step.length, step.byte, watch);
       if (!filled.ok || filled.value.sectorsErased + filled.value.pagesWritten > 0) await on.facts.set('kept', null);
-      return filled.ok ? ok(`${step.length.toLocaleString('en')} bytes are ${hex(step.byte)}: ${counted(filled.value.sectorsErased, 'block')} erased, ${counted(filled.value.pagesWritten, 'page')} written and verified.`) : filled;
+      return filled.ok ? ok(`${counted(step.length, 'byte')} filled with ${hex(step.byte)}: ${counted(filled.value.sectorsErased, 'block')} erased, ${counted(filled.value.pagesWritten, 'page')} written and verified.`) : filled;
     }
     case 'crc': {
       const crc = await crcOfFlash(flash, step.address, step.length, watch);
-      return crc.ok ? ok(`CRC-32 of ${step.length.toLocaleString('en')} bytes from ${hex(step.address)}: ${crc.value}.`) : crc;
+      return crc.ok ? ok(`CRC-32 of ${counted(step.length, 'byte')} from ${hex(step.address)}: ${crc.value}.`) : crc;
     }
     case 'read': {
       const read = await readFromFlash(flash, step.address, step.length, watch);
       if (!read.ok) return read;
       on.said.flashRead = { start: step.address, bytes: read.value, time: new Date().toISOString() };
-      return ok(`${step.length.toLocaleString('en')} bytes read; they can be saved below.`);
+      return ok(`${counted(step.length, 'byte')} read; they can be saved below.`);
     }
   }
 }

@@ -28,7 +28,7 @@ export function keep(on: Runtime, boot = true): number {
       on.said.rehearsal = null;
       const { fpga, blocks, choice, file } = subject.value;
       const record: Record<string, string> = { fpga, 'what was written': file ?? 'newest build alone' };
-      for (const { name, role, address, bytes, sha256, fingerprint } of blocks.map(summaryOf)) record[name] = `${role} at 0x${address.toString(16).toUpperCase()}, ${bytes} bytes, SHA-256 ${sha256}${fingerprint ? `, fingerprint ${short(fingerprint)}` : ''}`;
+      for (const { name, role, address, bytes, sha256, fingerprint } of blocks.map(summaryOf)) record[name] = `${role} at 0x${address.toString(16).toUpperCase()}, ${counted(bytes, 'byte')}, SHA-256 ${sha256}${fingerprint ? `, fingerprint ${short(fingerprint)}` : ''}`;
       note(record);
       const started = Date.now();
       const follow = following(on, watch);

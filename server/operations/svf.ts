@@ -1,3 +1,4 @@
+import { counted } from '../../core/words.ts';
 import { describeMismatch, playSvf } from '../../core/operations/index.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
 import { NO_OFFSETS, type SvfOffsets } from '../../core/svf/index.ts';
@@ -38,7 +39,7 @@ export function playFile(on: Runtime, wish: SvfWish): number {
         for (const mismatch of mismatches.slice(1, 50)) on.svf.log(describeMismatch(mismatch).message);
         const [first] = mismatches;
         const trouble = played.value.problem ?? (first ? describeMismatch(first) : null);
-        const told = `${commands.toLocaleString('en')} commands, ${tckCycles.toLocaleString('en')} TCK cycles${trouble ? '' : ', no difference'}.`;
+        const told = `${counted(commands, 'command')}, ${tckCycles.toLocaleString('en')} TCK cycles${trouble ? '' : ', no difference'}.`;
         on.svf.end(played.value, trouble ? trouble.message : told);
         await on.lookAtBoard();
         return trouble ? fail(trouble) : ok(told);

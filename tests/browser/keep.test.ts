@@ -105,7 +105,7 @@ describe('two images and the data of a board', () => {
     await bench.page.getByLabel('Byte to fill with').fill('0x5A');
     await press('Fill');
     await press('Fill it');
-    await line(/32 bytes are 0x5A/);
+    await line(/32 bytes filled with 0x5A/);
     await press('Read');
     await bench.page.getByTestId('flash-read').waitFor();
     const [saved] = await Promise.all([bench.page.waitForEvent('download'), bench.page.getByRole('link', { name: 'Intel HEX' }).click()]);

@@ -1,4 +1,5 @@
 'use client';
+import { counted } from '../../core/words.ts';
 import { Square, Zap } from 'lucide-react';
 import type { WorkState } from '../../server/index.ts';
 import { Button, frequency, JobProgress, send, useAct, useLive } from '../shared/index.ts';
@@ -23,7 +24,7 @@ export function Waiting({ armed }: { readonly armed: Armed }) {
           {armed.keep !== '' && `, storing when ${armed.keep}`}, sampling clock {armed.conditions === null && armed.status !== 'done' ? 'not answering' : `alive at ${frequency(armed.sampleRate)}${armed.measuredHertz === null ? '' : `, measured ${frequency(armed.measuredHertz)}`}`}
           {armed.stages > 1 && `, stage ${armed.stage + 1} of ${armed.stages}`}
           {armed.segments > 1 && `, segment ${armed.segment + 1} of ${armed.segments}`}
-          {armed.left > 0 && `, ${armed.left.toLocaleString('en')} samples to come before a trigger counts`}
+          {armed.left > 0 && `, ${counted(armed.left, 'sample')} to come before a trigger counts`}
           {armed.taken > 0 && `, ${armed.taken} taken before`}
         </p>
         <Button className="h-7" disabled={busy || armed.status !== 'waiting'} onClick={() => act(() => send('/api/capture/trigger', 'POST', { recorder: armed.recorder }))} title="Triggers with the next sample, whatever the condition says">

@@ -40,7 +40,7 @@ function Differences() {
   const devices = state?.scan?.devices ?? [];
   if (!chain || !rows) return null;
   const wrong = rows.filter((row) => row.kind !== 'same');
-  if (wrong.length === 0) return <p className="mb-3 border-good border-l-4 bg-raised px-3 py-1.5 text-sm">All {rows.length} devices are the expected ones.</p>;
+  if (wrong.length === 0) return <p className="mb-3 border-good border-l-4 bg-raised px-3 py-1.5 text-sm">{rows.length === 1 ? 'The device is the expected one.' : `All ${rows.length} devices are the expected ones.`}</p>;
   return (
     <div role="alert" className="mb-3 border-doubt border-l-4 bg-raised px-3 py-1.5 text-sm" data-testid="differences">
       <p className="font-bold">The chain is not the expected one.</p>

@@ -1,4 +1,5 @@
 'use client';
+import { counted } from '../../../core/words.ts';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import type { SvfFile } from '../../../server/index.ts';
@@ -79,7 +80,7 @@ function Outcome() {
   const result = useLive()?.svf.result ?? null;
   if (!result) return null;
   const [first] = result.mismatches;
-  if (result.ok) return <p className="mb-2 border-good border-l-4 bg-raised px-3 py-1.5 text-sm">Played to the end: {result.commands.toLocaleString('en')} commands, {result.tckCycles.toLocaleString('en')} TCK cycles, no difference.</p>;
+  if (result.ok) return <p className="mb-2 border-good border-l-4 bg-raised px-3 py-1.5 text-sm">Played to the end: {counted(result.commands, 'command')}, {result.tckCycles.toLocaleString('en')} TCK cycles, no difference.</p>;
   if (!first) return <p role="alert" className="mb-2 border-bad border-l-4 bg-raised px-3 py-1.5 text-sm">{result.problem?.message} {result.problem?.tryNext[0]}</p>;
   const short = (text: string) => (text.length > 64 ? `${text.slice(0, 30)} … ${text.slice(-30)}` : text);
   return (

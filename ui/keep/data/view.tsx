@@ -50,7 +50,7 @@ function Block({ file, layout, index, block, fields }: BlockProps) {
   return (
     <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
       <div className="min-w-0">
-        <Section title={`${block.name}, at 0x${block.address.toString(16).toUpperCase()}`} aside={built.ok ? `${built.value.length} bytes with CRC-32, ${block.byteOrder}-endian` : undefined}>
+        <Section title={`${block.name}, at 0x${block.address.toString(16).toUpperCase()}`} aside={built.ok ? `${counted(built.value.length, 'byte')} with CRC-32, ${block.byteOrder}-endian` : undefined}>
           <div data-testid="board-values">
             {fields.map((field) => (
               <label key={field.name} className="flex items-center gap-2 border-line border-b py-1 text-sm">

@@ -40,7 +40,7 @@ export function Plan() {
             <p className="tabular mt-1 text-quiet text-sm">
               {quantity(plan.sectorBytes, 'B')} a sector: {count('erase')} to erase (full height), {count('program')} only to program (half), {count('keep')} as they should be (a line).
             </p>
-            <p className="tabular text-sm">{plan.erases + plan.pages === 0 ? 'The flash holds all of this already: writing would change nothing.' : <>{plan.erases} erases and {plan.pages} pages: about {duration(plan.typical / 1000)}, at worst {duration(plan.worst / 1000)}, and the time on the cable.</>}{plan.shared > 0 ? ` ${plan.shared} ${plan.shared === 1 ? 'sector is' : 'sectors are'} shared with other content, which stays.` : ''}</p>
+            <p className="tabular text-sm">{plan.erases + plan.pages === 0 ? 'The flash holds all of this already: writing would change nothing.' : <>{counted(plan.erases, 'erase')} and {counted(plan.pages, 'page')}: about {duration(plan.typical / 1000)}, at worst {duration(plan.worst / 1000)}, and the time on the cable.</>}{plan.shared > 0 ? ` ${plan.shared} ${plan.shared === 1 ? 'sector is' : 'sectors are'} shared with other content, which stays.` : ''}</p>
           </>
         )}
         <table className="mt-2 w-full border-collapse text-sm">
