@@ -132,7 +132,7 @@ async function main(): Promise<void> {
     await page.getByLabel('Byte to fill with').fill('0x5A');
     await page.getByRole('button', { name: 'Fill', exact: true }).click();
     await page.getByRole('button', { name: 'Fill it' }).click();
-    await ended(/200 bytes are 0x5A/);
+    await ended(/200 bytes filled with 0x5A/);
     await keepView('Compare');
     await page.getByRole('button', { name: 'Compare', exact: true }).click();
     await page.getByTestId('comparison').getByText(/bytes differ/).waitFor();
