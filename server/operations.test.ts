@@ -203,6 +203,8 @@ describe('operations', () => {
     const before = await ended(operations.flashStep(server, { what: 'crc', address: 0, length: 0x300000 }));
     const id = await server.bench.addImage('table.hex', hex, { format: 'intel-hex', start: 0x300000, end: 0x301002 });
     await server.facts.set('keepChoice', { ...ALONE, image: { id, name: 'table.hex', at: 0 } });
+    const boots = await server.facts.get('kept');
+    expect(boots).not.toBeNull();
     const kept = await ended(operations.keep(server));
     expect(kept).toMatchObject({ state: 'done', message: expect.stringMatching(/^\w+ LR32: 0 blocks erased, 2 pages written and verified\.$/) });
     expect((await server.logbook.list())[0]?.inputs).toMatchObject({ 'what was written': 'table.hex' });
@@ -210,9 +212,20 @@ describe('operations', () => {
     const held = server.said.flashRead?.bytes ?? new Uint8Array(0);
     expect([...held.slice(0, 4), ...held.slice(0x1000, 0x1002), held[4]]).toEqual([1, 2, 3, 4, 0xaa, 0xbb, 0xff]);
     expect((await ended(operations.flashStep(server, { what: 'crc', address: 0, length: 0x300000 }))).message).toBe(before.message);
+    // The image that boots is what it was, so what is said of it stays.
+    expect(await server.facts.get('kept')).toEqual(boots);
     await server.bench.removeImage(id);
     expect((await ended(operations.keep(server))).problem).toMatchObject({ code: 'no-image', message: 'The file table.hex was removed.' });
     await server.facts.set('keepChoice', ALONE);
+  });
+
+  test('data laid over the image is warned of, and afterwards nobody says that it boots', async () => {
+    const id = await server.bench.addImage('over.bin', Uint8Array.of(1, 2, 3), { format: 'binary', start: 0, end: 3 });
+    await server.facts.set('keepChoice', { ...ALONE, image: { id, name: 'over.bin', at: 0x100 } });
+    await ended(operations.lookAtFlash(server));
+    expect(server.said.flash?.checks.find(({ name }) => name === 'replaced')).toMatchObject({ state: 'warn', message: expect.stringContaining('would be written over by "over.bin" at 0x100') });
+    expect((await ended(operations.keep(server))).state).toBe('done');
+    expect(await server.facts.get('kept')).toBeNull();
   });
 
   test('a bitstream as a memory file at 0x0 is what boots; elsewhere it is data', async () => {

@@ -79,7 +79,7 @@ describe('arms and loops', () => {
 });
 
 test('every message that is more than a syntax error has an explanation with something to do', () => {
-  for (const code of ['latch', 'several-drivers', 'loop', 'width-loss', 'undriven', 'unused', 'clock-as-data', 'derived-clock', 'gated-clock', 'case-open', 'removed', 'crossing-bus', 'crossing-unsynchronised', 'crossing-logic', 'crossing-synchronised', 'clock-unconstrained', 'memory-order', 'memory-clocks', 'module-unused', 'unplaced-clock']) {
+  for (const code of ['latch', 'several-drivers', 'loop', 'width-loss', 'undriven', 'unused', 'clock-as-data', 'derived-clock', 'gated-clock', 'case-open', 'removed', 'crossing-bus', 'crossing-unsynchronised', 'crossing-logic', 'crossing-synchronised', 'clock-unconstrained', 'memory-order', 'memory-clocks', 'module-unused', 'unplaced-clock', 'several-tops', 'no-top']) {
     expect(explain(code)?.why.length).toBeGreaterThan(40);
     expect(explain(code)?.next.length).toBeGreaterThan(0);
   }

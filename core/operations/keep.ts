@@ -12,6 +12,8 @@ export interface Keep extends KeepReport {
   readonly tckCycles: number;
   readonly payloadBits: number;
   readonly bootSource: ConfigStatus['bootSource'];
+  /** An image that stood before was written over, by data or by another image. */
+  readonly replaced: boolean;
 }
 
 /** Blocks for the flash behind one FPGA. */
@@ -46,7 +48,7 @@ export async function keepBlocks(cable: Cable, request: KeepRequest, watch: Watc
   if (!may.ok) return may;
   const written = await writeBlocks(flash, request.blocks, look, request, watch);
   if (!written.ok) return (await supplyLost(cable)) ?? written;
-  return ok({ chip: `${flash.part.maker} ${flash.part.name}`, device: flash.device, ...written.value, ...flash.counts(), bootSource: flash.bootSource });
+  return ok({ chip: `${flash.part.maker} ${flash.part.name}`, device: flash.device, ...written.value, ...flash.counts(), bootSource: flash.bootSource, replaced: checks.some(({ name }) => name === 'replaced') });
 }
 
 /** One design alone at address 0: the FPGA copies it from there at every power-on. */

@@ -31,13 +31,16 @@ export function keep(on: Runtime, boot = true): number {
       for (const { name, role, address, bytes, sha256, fingerprint } of blocks.map(summaryOf)) record[name] = `${role} at 0x${address.toString(16).toUpperCase()}, ${counted(bytes, 'byte')}, SHA-256 ${sha256}${fingerprint ? `, fingerprint ${short(fingerprint)}` : ''}`;
       note(record);
       const started = Date.now();
+      const before = await on.facts.get('kept');
       const follow = following(on, watch);
       const kept = await brokenOff(on, follow, () => on.pod.cable((cable) => keepBlocks(cable, subject.value, follow)));
       if (!kept.ok) return kept;
       await on.facts.set('brokenWrite', null);
-      const { chip, sectorsErased, pagesWritten, sectorsKept, boots, uniqueId, tckCycles } = kept.value;
+      const { chip, sectorsErased, pagesWritten, sectorsKept, boots, uniqueId, tckCycles, replaced } = kept.value;
       note({ chip, 'unique id': uniqueId ?? 'none', sectors: `${sectorsErased} erased, ${sectorsKept} kept`, pages: String(pagesWritten), TCK: String(tckCycles), 'writing took': `${((Date.now() - started) / 1000).toFixed(1)} s`, verify: 'equal' });
       if (boots !== null) await on.facts.set('kept', { fingerprint: boots, chip, time: new Date().toISOString(), layout: file, project: (await on.projects.current())?.id ?? null, by: null });
+      // Data beside the image that boots leaves it what it was.
+      else if (before !== null && !replaced) await on.facts.set('kept', before);
       if (boots === null || !boot) {
         note({ rehearsal: boots === null ? 'none: no image was written' : 'none' });
         return ok(`${told(kept.value)}.`);

@@ -61,7 +61,7 @@ function Memory() {
       <div className="flex justify-between gap-2">
         <dt className="text-quiet">Flash</dt>
         <dd className={clsx(kept && 'code')} title={kept ? `${kept.chip}, written ${dateTime(kept.time)}${kept.by ? ` by ${kept.by}` : ''}` : undefined}>
-          {kept ? shortPrint(kept.fingerprint) : 'not written by us'}
+          {kept ? shortPrint(kept.fingerprint) : 'nothing kept by us'}
         </dd>
       </div>
       <p className={isKept ? 'text-good' : running ? 'text-doubt' : 'text-quiet'} data-testid="dock-kept">

@@ -91,13 +91,30 @@ export function Strip({ size, sectorBytes, places, label, sectors = [], wrong, o
           <rect key={address} x={(address % rowBytes) * scale} y={Math.floor(address / rowBytes) * ROW_HEIGHT + ROW_HEIGHT - 2 - HEIGHT[action]} width={sectorBytes * scale * 0.8} height={HEIGHT[action]} fill="var(--color-paper)" stroke="var(--color-ink)" strokeWidth={0.5} vectorEffect="non-scaling-stroke" pointerEvents="none" />
         ))}
       </svg>
-        {places.map((place, index) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: two blocks may have one name
+        {named(places, rowBytes, size).map(({ place, index }) => (
           <Name key={index} place={place} rowBytes={rowBytes} size={size} />
         ))}
       </div>
     </div>
   );
+}
+
+/** Share of a row that a character takes, and the most that a name takes. */
+const CHARACTER = 0.02;
+const MOST_NAME = 0.2;
+
+/** Places whose name has room: one that would lie over another's stays a title. */
+function named(places: readonly StripPlace[], rowBytes: number, size: number): { place: StripPlace; index: number }[] {
+  const taken: { row: number; from: number; to: number }[] = [];
+  return places.flatMap((place, index) => {
+    const [first] = pieces(place, rowBytes, size);
+    if (!first) return [];
+    const from = (first.to - first.from) / rowBytes > 0.16 ? first.from / rowBytes : first.to / rowBytes;
+    const to = from + Math.min(MOST_NAME, CHARACTER * place.name.length);
+    if (taken.some((one) => one.row === first.row && one.from < to && from < one.to)) return [];
+    taken.push({ row: first.row, from, to });
+    return [{ place, index }];
+  });
 }
 
 /** A block's name: on it where there is room, else beside it. */

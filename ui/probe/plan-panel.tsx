@@ -157,7 +157,7 @@ function Panel({ panel, clocks, known, isTarget, onTarget, onChange, onRemove }:
     <div className={off ? 'opacity-60' : ''}>
       <CoreHead kind="Panel" name={name} off={off} isTarget={isTarget} onTarget={onTarget} onChange={(change) => onChange(change as Partial<PanelPlan>)} onRemove={onRemove} />
       <Settled when="build">
-        <Choice label="Clock" value={clock} options={[...clocks.filter((one) => one !== ''), '']} none="TCK, of the debug link" onChoose={(next) => onChange({ clock: next })} />
+        <Choice label="Clock" value={clock} options={[...clocks.filter((one) => one !== ''), '']} none="TCK" onChoose={(next) => onChange({ clock: next })} />
         {levers.length > 0 && <h3 className="mt-2 text-quiet">Levers, you to design</h3>}
         <Chosen names={levers} known={known} onRemove={(one) => onChange({ levers: levers.filter((other) => other !== one) })} />
         {gauges.length > 0 && <h3 className="mt-2 text-quiet">Gauges, design to you</h3>}

@@ -21,6 +21,7 @@ export function ClocksView() {
   const clocks = [...new Set([...(ports ?? []).filter((p) => p.clock).map((p) => p.name), ...Object.keys(project.file.clocks)])];
   const timing = (clock: string) => details?.timing?.clocks.find((c) => c.clock === clock);
   const rates = details?.lampRates ?? [];
+  const widthOf = (port: string) => details?.ports.find(({ name }) => name === port)?.width;
   return (
     <div className="min-h-0 overflow-auto">
       {clocks.length === 0 ? (
@@ -54,7 +55,7 @@ export function ClocksView() {
           rows={rates}
           empty="No output is a bit of a counter."
           columns={[
-            { id: 'port', header: 'Output', accessorFn: (r) => `${r.port}[${r.bit}]`, cell: (c) => <span className="code text-xs">{String(c.getValue())}</span> },
+            { id: 'port', header: 'Output', accessorFn: (r) => (widthOf(r.port) === 1 ? r.port : `${r.port}[${r.bit}]`), cell: (c) => <span className="code text-xs">{String(c.getValue())}</span> },
             { id: 'counter', header: 'Counter bit', accessorFn: (r) => `${r.counter}[${r.n}]`, cell: (c) => <span className="code text-xs">{String(c.getValue())}</span> },
             { accessorKey: 'clock', header: 'Clock' },
             { id: 'period', header: 'Comes round after', accessorFn: (r) => (r.period === undefined ? '' : `${BigInt(r.period).toLocaleString('en')} states`), cell: (c) => <span className="tabular whitespace-nowrap">{String(c.getValue())}</span> },
@@ -101,7 +102,7 @@ function ClockRate({ clock, hertz, offered, all }: RateProps) {
   };
   return (
     <span className="flex items-center gap-2">
-      <input value={text ?? (hertz === null ? '' : frequency(hertz))} onChange={(event) => setText(event.target.value)} onBlur={take} onKeyDown={(event) => event.key === 'Enter' && void take()} placeholder="12 MHz or 83.3 ns" aria-label={`Frequency of ${clock}`} aria-invalid={wrong} className={`tabular h-7 w-32 border bg-raised px-2 ${wrong ? 'border-bad' : 'border-line'}`} />
+      <input value={text ?? (hertz === null ? '' : frequency(hertz))} onChange={(event) => setText(event.target.value)} onBlur={take} onKeyDown={(event) => event.key === 'Enter' && void take()} placeholder="12 MHz or 83.3 ns" aria-label={`Frequency of ${clock}`} aria-invalid={wrong} className={`tabular h-7 w-40 border bg-raised px-2 ${wrong ? 'border-bad' : 'border-line'}`} />
       {wrong && <span className="text-bad text-xs">Hz, kHz, MHz, s, ms, µs or ns</span>}
       {offered.filter((one) => one.hertz !== hertz).map((one) => <Button key={one.hertz} title={`As ${one.name} runs, which ${one.from === 'bench' ? 'the bench has' : 'the board description names'} on its pin`} onClick={() => save(one.hertz)}>Take {frequency(one.hertz)}</Button>)}
     </span>

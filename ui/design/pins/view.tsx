@@ -97,7 +97,7 @@ export function PinsView() {
           </div>
           {read && read.ports === null && (
             <p className="mb-1 border-doubt border-l-4 bg-raised px-3 py-1 text-sm" data-testid="ports-note">
-              The sources make no design as they stand{read.trouble ? ` (${read.trouble.file}, line ${read.trouble.line}: ${read.trouble.message})` : ''}. {built.length > 0 ? 'These are the ports of the last build.' : 'The ports are read when they do.'}
+              The sources make no design as they stand{read.trouble ? `: ${read.trouble.file}, line ${read.trouble.line}: ${read.trouble.message}` : '.'} {built.length > 0 ? 'These are the ports of the last build.' : 'The ports are read when they do.'}
             </p>
           )}
           {pasted && (
@@ -108,7 +108,7 @@ export function PinsView() {
             </div>
           )}
           {offers && <Offers offers={offers} onTake={(list) => { void save(rows.map((row) => ({ ...row, pin: list.find((o) => o.name === row.name)?.pin ?? row.pin }))); setOffers(null); }} onClose={() => setOffers(null)} />}
-          {rows.length === 0 ? <Empty>{read === null ? 'The ports are being read from the sources.' : 'The design has no ports.'}</Empty> : <PinTable rows={rows} ports={ports} drawing={drawing} issues={issues} inTable={inTable} chosen={chosen} onChoose={setChosen} onChange={change} />}
+          {rows.length === 0 ? (read === null || read.ports !== null) && <Empty>{read === null ? 'The ports are being read from the sources.' : 'The design has no ports.'}</Empty> : <PinTable rows={rows} ports={ports} drawing={drawing} issues={issues} inTable={inTable} chosen={chosen} onChoose={setChosen} onChange={change} />}
         </div>
         <PackagePicture drawing={drawing} rows={inTable} ports={ports} issues={issues} supplies={supplies} chosen={chosen} onChoose={setChosen} onPlace={(name, pin) => change(name, { pin })} />
       </div>

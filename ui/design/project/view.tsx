@@ -46,7 +46,7 @@ function Settings() {
         <label htmlFor="project-part">Part</label>
         <select id="project-part" className={field} value={file.part} onChange={(event) => save({ part: event.target.value })}>
           {!PARTS.some((p) => p.name === file.part) && <option>{file.part}</option>}
-          {PARTS.map((p) => <option key={p.name} value={p.name}>{`${p.name}: ${p.luts} LUTs, ${p.blockRams} block RAMs, ${p.package}`}</option>)}
+          {PARTS.map((p) => <option key={p.name} value={p.name}>{`${p.name}: ${p.luts.toLocaleString('en')} LUTs, ${p.package}`}</option>)}
         </select>
         <label htmlFor="project-grade">Speed grade</label>
         <select id="project-grade" className={field} value={file.grade} onChange={(event) => save({ grade: Number(event.target.value) })}>
@@ -56,7 +56,7 @@ function Settings() {
         </select>
         <label htmlFor="project-top">Top module</label>
         <select id="project-top" className={`${field} code`} value={file.top ?? ''} onChange={(event) => save({ top: event.target.value || null })}>
-          <option value="">{read?.top && file.top === undefined ? `the one nobody instantiates: ${read.top}` : 'the one nobody instantiates'}</option>
+          <option value="">{read?.top && file.top === undefined ? `as found: ${read.top}` : 'as found'}</option>
           {file.top !== undefined && !modules.includes(file.top) && <option value={file.top}>{file.top} (not in the sources)</option>}
           {modules.map((name) => <option key={name}>{name}</option>)}
         </select>
@@ -137,8 +137,8 @@ function Import({ onDone }: { readonly onDone: () => void }) {
   const take = async (file: File | undefined) => {
     if (!file) return;
     const done = await act(() => ask<{ name: string; remarks: readonly string[] }>('/api/projects/import', { method: 'POST', body: file }));
-    for (const remark of done?.remarks ?? []) toast.info(remark);
     if (done) toast.success(`${done.name} is imported and open.`);
+    for (const remark of done?.remarks ?? []) toast.info(remark);
     onDone();
   };
   return (

@@ -5,6 +5,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { type Layout, readLayout } from '../../../core/images/index.ts';
 import type { ImageRow, KeepChoice } from '../../../server/index.ts';
+import { bootsFile } from '../chosen.ts';
 import { ask, dateTime, Empty, Fact, FileButton, Section, send, shortPrint, useAct, useFiles, useImages, useLatestJob, useLive } from '../../shared/index.ts';
 
 const FIELD = 'h-7 border border-line bg-raised px-1 text-sm';
@@ -50,6 +51,9 @@ export function Chosen() {
         <FileButton label="Memory file" accept=".hex,.ihx,.ihex,.mcs,.srec,.s19,.s28,.s37,.mot,.bin,.nbits" look="plain" className="h-7 px-2!" disabled={busy} title="Intel HEX, S-record, plain bytes or .nbits, written at the addresses it carries" onFile={upload}>
           <FileInput aria-hidden className="size-4" /> A memory file
         </FileButton>
+        {choice.image && prints.length === 0 ? (
+          <span className="text-quiet">Data alone: no boot is rehearsed after it.</span>
+        ) : (
         <label className="flex items-center gap-1">
           then
           <select aria-label="Rehearse by" className={FIELD} disabled={busy} value={choice.rehearseBy} onChange={(event) => put({ rehearseBy: event.target.value as KeepChoice['rehearseBy'] })}>
@@ -57,6 +61,7 @@ export function Chosen() {
             <option value="reconfigure">pull the reconfigure wire</option>
           </select>
         </label>
+        )}
         {choice.layout !== null && <label className="flex items-center gap-1"><input type="checkbox" disabled={busy} checked={choice.replaceGolden} onChange={(event) => put({ replaceGolden: event.target.checked })} /> replace a golden image that stands</label>}
       </div>
       {choice.layout === null && !choice.image && <NewestBuild />}
@@ -115,7 +120,8 @@ function MemoryFile({ image: { format, start, end, fingerprint }, at, busy, onAt
 
 /** Fingerprints of the images that would be written. */
 function printsOf({ image, layout: name }: KeepChoice, build: string | null, layout: Layout | null, images: readonly ImageRow[]): string[] {
-  const of = image ? [images.find(({ id }) => id === image.id)?.fingerprint] : name === null ? [build] : (layout?.blocks ?? []).filter(({ role }) => role !== 'data').map((block) => (block.build ? build : images.find((one) => one.name === block.file)?.fingerprint));
+  const row = images.find(({ id }) => id === image?.id);
+  const of = image ? [row ? bootsFile(row, image) : null] : name === null ? [build] : (layout?.blocks ?? []).filter(({ role }) => role !== 'data').map((block) => (block.build ? build : images.find((one) => one.name === block.file)?.fingerprint));
   return of.filter((print) => print !== null && print !== undefined);
 }
 

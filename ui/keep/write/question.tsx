@@ -1,12 +1,16 @@
 'use client';
 import { partNamed } from '../../../core/fabric/index.ts';
-import { Button, dateTime, send, shortPrint, useAct, useLive } from '../../shared/index.ts';
+import { Button, dateTime, send, shortPrint, useAct, useImages, useLive } from '../../shared/index.ts';
+
+import { bootsFile } from '../chosen.ts';
 
 /** What will be lost, asked once, where the writing is asked for. */
 export function Question({ onEnd }: { readonly onEnd: () => void }) {
   const state = useLive();
   const { act } = useAct();
   const { kept, keepChoice: choice, usable, project } = state ?? {};
+  const image = useImages().find(({ id }) => id === choice?.image?.id);
+  const isData = image !== undefined && choice?.image ? bootsFile(image, choice.image) === null : false;
   const part = usable?.part ?? project?.part ?? '';
   const stops = partNamed(part)?.flashStopsDesign ?? false;
   const write = async () => {
@@ -18,7 +22,7 @@ export function Question({ onEnd }: { readonly onEnd: () => void }) {
       <p>
         {stops ? <b>The design that runs stops: a {part} shares its flash pins with it. </b> : 'The running design goes on meanwhile. '}
         {choice?.image ? `The data of ${choice.image.name} is` : choice?.layout ? `The blocks of ${choice.layout} are` : 'The newest build is'} compared with what is there; sectors that differ are erased and written, what shares one stays. Lost is{' '}
-        {choice?.image ? 'what stood at the addresses of the file' : choice?.layout && !choice.replaceGolden ? 'what stood in the places of the update and of data; a golden image that stands is not touched' : kept ? `build ${shortPrint(kept.fingerprint)}, written ${dateTime(kept.time)}` : 'whatever is there now: it was not written from here'}. At the end the {choice?.rehearseBy === 'reconfigure' ? 'FPGA reads its flash again, by the reconfigure wire' : 'board is power-cycled'}.
+        {choice?.image ? 'what stood at the addresses of the file' : choice?.layout && !choice.replaceGolden ? 'what stood in the places of the update and of data; a golden image that stands is not touched' : kept ? `build ${shortPrint(kept.fingerprint)}, written ${dateTime(kept.time)}` : 'whatever is there now: it was not written from here'}. {isData ? 'It is data alone, so no boot is rehearsed after it.' : `At the end the ${choice?.rehearseBy === 'reconfigure' ? 'FPGA reads its flash again, by the reconfigure wire' : 'board is power-cycled'}.`}
       </p>
       <div className="mt-2 flex gap-2">
         <Button look="main" autoFocus onClick={write}>Erase and write</Button>

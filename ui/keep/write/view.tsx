@@ -71,7 +71,7 @@ function Holds() {
           <Fact name="Same as running" tone={kept.fingerprint === state?.running?.fingerprint ? 'good' : 'doubt'}>{!state?.running ? 'what runs was not asked' : kept.fingerprint === state.running.fingerprint ? 'yes' : 'no'}</Fact>
         </dl>
       ) : (
-        <Empty>Nothing was written to this board from here yet, or the last write did not finish.</Empty>
+        <Empty>Nothing that boots was written to this board from here yet, or the last write did not finish.</Empty>
       )}
     </Section>
   );
