@@ -26,13 +26,12 @@ export function LogbookStation() {
         empty="Nothing was done yet. Begin under Bench."
         columns={[
           { accessorKey: 'time', header: 'Time', accessorFn: (entry) => dateTime(entry.time), cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span> },
-          { accessorKey: 'action', header: 'Action', cell: (cell) => <span className="whitespace-nowrap font-bold">{String(cell.getValue())}</span> },
+          { id: 'action', header: 'Action', accessorFn: ({ action, by }) => (by === '' ? action : `${action}, by ${by}`), cell: ({ row }) => <Action of={row.original} /> },
           { accessorKey: 'outcome', header: 'Outcome', cell: ({ row }) => <span className={TONE[row.original.outcome]}>{row.original.outcome}</span> },
-          { accessorKey: 'message', header: 'What came of it' },
+          { accessorKey: 'message', header: 'What came of it', cell: (cell) => <span className="block min-w-[11rem]">{String(cell.getValue())}</span> },
           { id: 'inputs', header: 'Inputs', accessorFn: (entry) => Object.entries(entry.inputs).map(([key, value]) => `${key} ${value}`).join(', '), cell: ({ row }) => <Inputs of={row.original.inputs} /> },
           { accessorKey: 'board', header: 'Board' },
           { accessorKey: 'project', header: 'Project' },
-          { accessorKey: 'by', header: 'By', accessorFn: ({ by }) => by || 'this workbench' },
           { accessorKey: 'milliseconds', header: 'Took', cell: (cell) => <span className="tabular whitespace-nowrap">{duration(Number(cell.getValue()))}</span> },
         ]}
       />
@@ -40,10 +39,20 @@ export function LogbookStation() {
   );
 }
 
+/** What was done, and by whom where that was not this workbench. */
+function Action({ of: { action, by } }: { readonly of: LogEntry }) {
+  return (
+    <>
+      <span className="font-bold">{action}</span>
+      {by !== '' && <span className="block text-quiet text-xs [overflow-wrap:anywhere]">by {by}</span>}
+    </>
+  );
+}
+
 /** What went in, a line each. */
 function Inputs({ of }: { readonly of: LogEntry['inputs'] }) {
   return (
-    <dl className="min-w-[14rem] text-xs">
+    <dl className="min-w-[10rem] text-xs">
       {Object.entries(of).map(([key, value]) => (
         <div key={key} className="flex gap-2">
           <dt className="shrink-0 text-quiet">{key}</dt>

@@ -54,7 +54,7 @@ export function Chosen() {
         {choice.image && prints.length === 0 ? (
           <span className="text-quiet">Data alone: no boot is rehearsed after it.</span>
         ) : (
-        <label className="flex items-center gap-1">
+          <label className="flex items-center gap-1">
           then
           <select aria-label="Rehearse by" className={FIELD} disabled={busy} value={choice.rehearseBy} onChange={(event) => put({ rehearseBy: event.target.value as KeepChoice['rehearseBy'] })}>
             <option value="power">power-cycle the board</option>
