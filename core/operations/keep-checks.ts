@@ -39,7 +39,7 @@ export function checkKeep(flash: ReachedFlash, fpga: string, blocks: readonly Ke
   if (look.update !== null && blocks.some(({ role }) => role === 'image')) add('replaced', 'warn', `The boot header names an update at ${hex(look.update)}. It is erased, and the golden image at 0x0 is written over.`);
   add('boot switch', bootSource === 'jtag' ? 'warn' : 'pass', bootSource === 'jtag' ? 'It stands at JTAG: the FPGA will not look into the flash.' : 'It stands at flash.');
   const stops = partNamed(fpga)?.flashStopsDesign ?? false;
-  add('running design', stops ? 'warn' : 'pass', stops ? `It stops: a ${fpga} shares its flash pins with the design.` : 'It goes on while the flash is written.');
+  add('running design', stops ? 'warn' : 'pass', stops ? `What runs stops: a ${fpga} shares its flash pins with the design.` : 'What runs goes on while the flash is written.');
   if (stale.length > 0) add('fresh', 'warn', `Edited since the build: ${stale.join(', ')}.`);
   return checks;
 }
