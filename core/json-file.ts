@@ -13,8 +13,15 @@ export function readJsonFile<T extends z.ZodType>(shape: T, about: { readonly co
   }
   const read = shape.safeParse(data);
   if (read.success) return ok(read.data);
+  const version = otherVersion(data, read.error);
+  if (version !== null) return fail(problem(about.code, `${name} is ${version}`, `Open it with a newer release, or write it anew: docs/formats.md, section ${about.section}.`));
   const [first] = read.error.issues;
-  if (first?.code === 'invalid_value' && first.path.join('.') === 'version' && typeof (data as { version?: unknown }).version === 'number')
-    return fail(problem(about.code, `${name} is of version ${(data as { version: number }).version}; this release knows version ${first.values.join(' and ')}.`, `Open it with a newer release, or write it anew: docs/formats.md, section ${about.section}.`));
   return fail(problem(about.code, `${name}: ${first?.path.join('.') || 'the file'}: ${first?.message ?? 'not as expected'}.`, compare));
+}
+
+/** "of version 7; this release knows version 1.", where a file was refused for its version; null where it was for anything else. */
+export function otherVersion(data: unknown, { issues }: z.ZodError): string | null {
+  const known = issues.find(({ path }) => path.join('.') === 'version');
+  if (known?.code !== 'invalid_value' || typeof data !== 'object' || data === null || !('version' in data) || typeof data.version !== 'number') return null;
+  return `of version ${data.version}; this release knows version ${known.values.join(' and ')}.`;
 }

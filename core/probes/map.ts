@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { otherVersion } from '../json-file.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import type { RecorderPlan } from './plan.ts';
 
@@ -70,6 +71,8 @@ export const mapOf = (fingerprint: string, cores: ProbeMap['cores']): ProbeMap =
 export function readProbeMap(data: unknown): Result<ProbeMap> {
   const read = probeMap.safeParse(data);
   if (read.success) return ok(read.data);
+  const version = otherVersion(data, read.error);
+  if (version !== null) return fail(problem('probe-map', `This probe map is ${version}`, 'Take the map of a build by this release.'));
   const [first] = read.error.issues;
   return fail(problem('probe-map', `This is no probe map: ${first?.path.join('.') || 'the file'}: ${first?.message ?? ''}.`, 'Build the design again; the map is written with the bitstream.'));
 }

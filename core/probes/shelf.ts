@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { otherVersion } from '../json-file.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { emptyPlan, type ProbePlan, probePlan } from './plan.ts';
 
@@ -44,6 +45,8 @@ export function readPlanFile(text: string, fileName: string): Result<{ readonly 
   }
   if ((data as { format?: unknown } | null)?.format === 'nimble-probes') return fail(problem('plan-file', `${fileName} is the map of a build, which says where probes are in hardware, not what is wanted.`, 'Choose the plan it was built from.'));
   const read = planFile.safeParse(data);
+  const version = read.success ? null : otherVersion(data, read.error);
+  if (version !== null) return fail(problem('plan-file', `${fileName} is ${version}`, 'Open it with a newer release, or write it anew: docs/formats.md, section 3.'));
   if (!read.success) return fail(problem('plan-file', `${fileName} is no probe plan: ${z.prettifyError(read.error)}`, 'See docs/formats.md, section 3.'));
   const { recorders, panels, name } = read.data;
   return ok({ name: name ?? fileName.replace(/(\.probes|\.plan)?\.json$/, ''), plan: { recorders, panels } });
