@@ -68,7 +68,13 @@ export function readArchive(bytes: Uint8Array): Result<ArchiveRead> {
   }
   if (files.length === 0) return fail(problem('zip', 'The zip file holds no sources.', 'Verilog files end in .v or .sv.'));
   const planText = files.find((file) => file.name === PLAN_FILE)?.text;
-  return ok({ files: files.filter((file) => file.name !== PLAN_FILE), shelf: planText === undefined ? [] : readShelf(JSON.parse(planText)), remarks });
+  let plans: unknown = [];
+  try {
+    if (planText !== undefined) plans = JSON.parse(planText);
+  } catch (error) {
+    return fail(problem('plan-file', `${PLAN_FILE} is no JSON: ${error instanceof Error ? error.message : ''}`, 'Correct it, or leave it out of the zip file.'));
+  }
+  return ok({ files: files.filter((file) => file.name !== PLAN_FILE), shelf: planText === undefined ? [] : readShelf(plans), remarks });
 }
 
 /** The folder that everything lies in, with its slash; empty where there is none, or where nimble.json lies outside it. */

@@ -69,6 +69,7 @@ describe('zip files', () => {
     expect(readArchive(zipSync({ '../a.v': strToU8('x') })).ok).toBe(false);
     expect(readArchive(zipSync({ 'a.v': Uint8Array.from([0xff, 0x41]) })).ok).toBe(false);
     expect(readArchive(strToU8('no zip')).ok).toBe(false);
+    expect(readArchive(zipSync({ 'a.v': strToU8('x'), 'probes.plan.json': strToU8('{') }))).toMatchObject({ ok: false, error: { code: 'plan-file' } });
     expect(readArchive(zipSync({ 'photo.png': new Uint8Array(3) })).ok).toBe(false);
     expect(Object.keys(unzipSync(writeArchive({ files, shelf: [] })))).not.toContain('probes.plan.json');
   });
