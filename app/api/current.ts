@@ -14,3 +14,6 @@ export function taken<T>(result: { readonly ok: true; readonly value: T } | { re
   if (!result.ok) throw new ProblemError(result.error);
   return result.value;
 }
+
+/** The same for a file, whose name goes before what is wrong with it. */
+export const takenOf = <T>(name: string, result: Parameters<typeof taken<T>>[0]): T => taken(result.ok ? result : { ok: false, error: { ...result.error, message: `${name}: ${result.error.message}` } });

@@ -62,8 +62,8 @@ describe('a gate that opens too early', () => {
     await arm('gate_lower rises then chamber_level > 20 within 400');
     const taken = await boats(200, async () => (await page.getByTestId('value-lockhouse.chamber_level').count()) > 0);
     expect(taken, 'it triggered').toBe(true);
-    // The picture of the board comes after the record, with its next panel.
-    await expect.poll(() => page.getByTestId('lock').getAttribute('data-surge'), { timeout: 5000 }).toMatch(/^lower 2\d\d$/);
+    // The board remembers the last gate alone, which may be that of a later boat, and its picture comes after the record.
+    await expect.poll(() => page.getByTestId('lock').getAttribute('data-surge'), { timeout: 5000 }).toMatch(/^(lower 2|upper 1)\d\d$/);
   }, 240_000);
 
   test('the record shows the old low byte beside the new high one, for eight bits of the converter', async () => {

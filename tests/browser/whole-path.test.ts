@@ -195,6 +195,6 @@ describe('the whole path', () => {
     await page.getByRole('cell', { name: 'Drive' }).first().waitFor();
     const actions = await page.getByRole('row').locator('td:nth-child(2)').allInnerTexts();
     for (const action of ['Scan', 'Build', 'Load', 'Keep', 'Capture', 'Drive', 'Power-cycle', 'Power off']) expect(actions).toContain(action);
-    expect(await page.getByRole('row').filter({ hasText: 'Keep' }).first().innerText()).toMatch(/fpga\s*CV25[\s\S]*newest build\s*image at 0x0, 337980 bytes, SHA-256 [0-9a-f]{64}/);
+    expect(await page.getByRole('row').filter({ hasText: 'Keep' }).first().innerText()).toMatch(/fpga\s*CV25[\s\S]*newest build\s*image at 0x0, 337,980 bytes, SHA-256 [0-9a-f]{64}/);
   });
 });

@@ -2,9 +2,11 @@
 import { FileUp, Play } from 'lucide-react';
 import { useQueryClient } from '@tanstack/react-query';
 import { useRouter } from 'next/navigation';
+import { useState } from 'react';
 import { toast } from 'sonner';
+import type { Problem } from '../../core/result.ts';
 import { counted } from '../../core/words.ts';
-import { ask, Button, Empty, Fact, FileButton, FileDrop, hasFailed, JobOutcome, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive } from '../shared/index.ts';
+import { ask, Button, Empty, Fact, FileButton, FileDrop, hasFailed, JobOutcome, ProblemNote, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive } from '../shared/index.ts';
 import { Checks } from './checks.tsx';
 import { History } from './history.tsx';
 import { Plan } from './plan.tsx';
@@ -18,6 +20,8 @@ export function LoadStation() {
   const router = useRouter();
   const cache = useQueryClient();
   const needsBuild = state?.loadPlan.steps.some((step) => step.source.kind === 'build') ?? true;
+  /** A file that was not taken, until the next load. */
+  const [refused, setRefused] = useState<{ readonly problem: Problem; readonly after: number | null } | null>(null);
   /** Bitstreams are loaded after the probe maps beside them were taken; a vector file goes to its player. */
   const take = async (files: readonly File[]) => {
     for (const file of files.filter(({ name }) => name.endsWith('.json'))) {
@@ -33,7 +37,9 @@ export function LoadStation() {
       return router.push('/bench/svf');
     }
     const bitstream = files.find(({ name }) => !name.endsWith('.json'));
-    if (bitstream) await act(() => ask(`/api/load-file?name=${encodeURIComponent(bitstream.name)}`, { method: 'POST', body: bitstream }));
+    if (!bitstream) return;
+    const begun = await ask(`/api/load-file?name=${encodeURIComponent(bitstream.name)}`, { method: 'POST', body: bitstream });
+    setRefused(begun.ok ? null : { problem: begun.problem, after: job?.id ?? null });
     await cache.invalidateQueries({ queryKey: ['images'] });
   };
   return (
@@ -46,7 +52,7 @@ export function LoadStation() {
           <Play aria-hidden className="size-4" /> Load
         </Button>
       </StationHead>
-      <JobOutcome job={job} tellDone />
+      {refused && refused.after === (job?.id ?? null) ? <ProblemNote problem={refused.problem} /> : <JobOutcome job={job} tellDone />}
       <FailedRung />
       <Plan busy={busy} />
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">

@@ -4,7 +4,7 @@ import { imageCrc, imageEnd, readImage } from '../../../core/images/index.ts';
 import { imageBlocks } from '../../../core/operations/index.ts';
 import { problem, ProblemError } from '../../../core/result.ts';
 import { DEFAULT_PLAN, IMAGE_CONTAINERS, runtime } from '../../../server/index.ts';
-import { taken } from '../current.ts';
+import { takenOf } from '../current.ts';
 import { answer, guarded, MOST_UPLOAD_BYTES, readBody, readJson } from '../guard.ts';
 
 export const dynamic = 'force-dynamic';
@@ -19,7 +19,7 @@ export const POST = guarded(async (request) => {
   const bytes = await readBody(request, MOST_UPLOAD_BYTES);
   const server = await runtime();
   if (asked.for === 'load') {
-    const { part, fingerprint, stream } = taken(readBitstream(bytes));
+    const { part, fingerprint, stream } = takenOf(asked.name, readBitstream(bytes));
     return answer({ id: await server.bench.addImage(asked.name, bytes, { format: 'nbits', start: 0, end: stream.length, fingerprint }), part, fingerprint });
   }
   if (/\.(svf|json|vh?|sv|vcd|csv)$/i.test(asked.name)) throw new ProblemError(problem('no-image', `${asked.name} is no memory file.`, /\.svf$/i.test(asked.name) ? 'Play it under Load.' : 'Take an Intel HEX, S-record, binary or .nbits file.'));

@@ -1,13 +1,13 @@
 import { readBitstream } from '../../../core/fabric/index.ts';
 import { operations, runtime } from '../../../server/index.ts';
-import { taken } from '../current.ts';
+import { takenOf } from '../current.ts';
 import { answer, guarded, MOST_UPLOAD_BYTES, readBody } from '../guard.ts';
 
 /** Loads a .nbits file that the page has sent; one that cannot be read is refused and not kept. Its name is only for the logbook. */
 export const POST = guarded(async (request) => {
   const bytes = await readBody(request, MOST_UPLOAD_BYTES);
   const name = (new URL(request.url).searchParams.get('name') ?? 'file').slice(0, 200);
-  const { fingerprint } = taken(readBitstream(bytes));
+  const { fingerprint } = takenOf(name, readBitstream(bytes));
   const server = await runtime();
   const image = await server.bench.addImage(name, bytes, { format: 'nbits', start: 0, end: bytes.length, fingerprint });
   return answer({ id: operations.load(server, { steps: [{ device: null, source: { kind: 'image', id: image } }], verify: false }) });
