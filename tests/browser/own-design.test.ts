@@ -2,6 +2,7 @@
 // spreadsheet, the clock's frequency from the bench, and a ready memory file for the flash.
 import { zipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { builtDemo } from '../support/demo.ts';
 import { openWorkbench, station, type Workbench } from '../support/workbench.ts';
 
 let bench: Workbench;
@@ -122,5 +123,84 @@ describe('the flash', () => {
     const { page } = bench;
     await page.getByLabel('Memory file', { exact: true }).setInputFiles({ name: 'test.svf', mimeType: 'text/plain', buffer: Buffer.from('FREQUENCY 1E6 HZ;\n') });
     await page.getByText(/test\.svf is no memory file/).waitFor();
+  });
+});
+
+describe('debug cores of 300 bits', () => {
+  const WIDE = `module blink(input clk, input enable, output lamp);
+  wire [299:0] free;
+  reg [299:0] taps = 1;
+  always @(posedge clk) taps <= {taps[298:0], taps[299] ^ taps[41]};
+  assign lamp = ^(free & taps) ^ enable;
+endmodule
+`;
+  const PLAN = { recorders: [], panels: [{ name: 'p', clock: 'blink.clk', levers: ['blink.free'], gauges: ['blink.taps'] }] };
+
+  test('are driven and read with names, digits, entry and button beside each other', async () => {
+    const { page } = bench;
+    await page.request.put(`${bench.address}/api/files`, { headers: { origin: bench.address }, data: { name: 'rtl/blink.v', text: WIDE } });
+    await page.reload();
+    await station(page, 'Probe');
+    await page.getByLabel('Plan file').setInputFiles({ name: 'p.plan.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(PLAN)) });
+    await page.getByLabel('in the build').check();
+    await press('Build with probes');
+    await line(/^Build [0-9a-f]{8}/);
+    await station(page, 'Load');
+    await press('Load');
+    await line(/DONE is high/);
+    await station(page, 'Drive');
+    await page.getByLabel('Radix').selectOption('hex');
+    const lever = page.getByTestId('lever-blink.free');
+    await lever.getByLabel('Value for blink.free').fill(`${'a5'.repeat(37)}1`);
+    await lever.getByRole('button', { name: 'Set' }).click();
+    await lever.getByText('a5a5a5a5', { exact: false }).or(lever.getByText('A5A5A5A5', { exact: false })).first().waitFor();
+    const place = async (of: typeof lever) => (await of.boundingBox()) ?? { x: 0, y: 0, width: 0, height: 0 };
+    const parts = [lever.getByText('free', { exact: true }), lever.getByTestId('value'), lever.getByLabel('Value for blink.free'), lever.getByRole('button', { name: 'Set' })];
+    const boxes = await Promise.all(parts.map(place));
+    const whole = await place(lever);
+    for (const [i, one] of boxes.entries()) {
+      expect(one.width).toBeGreaterThan(10);
+      expect(one.x + one.width).toBeLessThanOrEqual(whole.x + whole.width + 1);
+      for (const other of boxes.slice(i + 1)) expect(one.x + one.width <= other.x + 1 || other.x + other.width <= one.x + 1 || one.y + one.height <= other.y + 1 || other.y + other.height <= one.y + 1).toBe(true);
+    }
+  });
+});
+
+describe('files given to Load', () => {
+  test('one that is refused is not kept; one that is kept can be removed; a vector file goes to its player', async () => {
+    const { page } = bench;
+    const kept = async () => (await page.request.get(`${bench.address}/api/images`)).json() as Promise<{ id: number; name: string }[]>;
+    await station(page, 'Load');
+    const before = (await kept()).length;
+    await page.getByLabel('Bitstream file', { exact: true }).setInputFiles({ name: 'list.nbits', mimeType: 'application/octet-stream', buffer: Buffer.from('shopping list') });
+    await page.getByRole('alert').getByText(/list\.nbits: This file is no \.nbits bitstream/).waitFor();
+    expect(await kept()).toHaveLength(before);
+    await page.getByLabel('Bitstream file', { exact: true }).setInputFiles({ name: 'demo.nbits', mimeType: 'application/octet-stream', buffer: Buffer.from(builtDemo().bitstream) });
+    await expect.poll(kept).toHaveLength(before + 1);
+    await line(/DONE is high/);
+    await press(/files? kept here/);
+    await page.getByRole('menuitem', { name: /demo\.nbits/ }).click();
+    await expect.poll(kept).toHaveLength(before);
+    await page.getByLabel('Bitstream file', { exact: true }).setInputFiles({ name: 'play.svf', mimeType: 'text/plain', buffer: Buffer.from('FREQUENCY 1E6 HZ;\nSTATE RESET;\n') });
+    await page.getByText(/play\.svf is a vector file/).waitFor();
+    await page.getByLabel('SVF file').getByText('play.svf').waitFor({ state: 'attached' });
+  });
+});
+
+describe('two projects of one name', () => {
+  test('are told apart, and the logbook says whose each entry is', async () => {
+    const { page } = bench;
+    await station(page, 'Design');
+    await view('Project');
+    for (let i = 0; i < 2; i++) {
+      await page.getByPlaceholder('Name').fill('Twin');
+      await press('Create');
+      await expect.poll(() => page.getByRole('button', { name: /^Twin/ }).count()).toBe(i + 1);
+    }
+    const names = await page.getByRole('button', { name: /^Twin/ }).allInnerTexts();
+    expect(new Set(names.map((name) => /no\. \d+/.exec(name)?.[0])).size).toBe(2);
+    await station(page, 'Logbook');
+    await page.getByRole('columnheader', { name: 'Project' }).waitFor();
+    await page.getByRole('row', { name: /Build.*Own/ }).first().waitFor();
   });
 });
