@@ -2,9 +2,10 @@
 import { clsx } from 'clsx';
 import { Maximize2, Plus, Target, X, ZoomIn, ZoomOut } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { type Comparison, fitView, type Found, type GapStyle, nearestStored, nextEdge, openedView, plainView, realTick, realTicks, type Row, savedView, secondsText, stepStored, ticksBetween, type WaveView, zeroOf } from '../../core/wave/index.ts';
+import { type Comparison, fitView, type Found, type GapStyle, nextEdge, openedView, plainView, realTick, realTicks, type Row, savedView, secondsText, stepStored, ticksBetween, type WaveView, zeroOf } from '../../core/wave/index.ts';
 import { Button, Empty, frequency, ProblemNote } from '../shared/index.ts';
 import { WaveCanvas } from './canvas.tsx';
+import { freePlace, nextName } from './new-cursor.ts';
 import { AXIS, rowHeight, type Scene, timeText, type View } from './draw.ts';
 import { Overview } from './overview.tsx';
 import { ComparePanel, type OtherCapture } from './panels/compare.tsx';
@@ -234,27 +235,6 @@ function OpenWaves({ record, saved, onSave, others, panel, onPanel, gaps, onGaps
     </div>
   );
 }
-
-/** Pixels a new cursor keeps from the others. */
-const APART = 40;
-
-/** A place on screen for a new cursor where none stands yet, from the middle on to the right, then to the left. */
-function freePlace(axis: OpenRecord['opened']['axis'], view: View, width: number, cursors: WaveView['cursors']): number {
-  const taken = cursors.map(({ tick }) => (tick - view.first) / view.perPixel);
-  const right = Math.min(width, (axis.length - view.first) / view.perPixel);
-  const left = Math.max(0, -view.first / view.perPixel);
-  const places = Array.from({ length: Math.max(1, Math.floor((right - left) / APART)) }, (_, i) => left + (i + 0.5) * APART).sort((a, b) => Math.abs(a - (right + left) * 0.52) - Math.abs(b - (right + left) * 0.52));
-  const far = (x: number) => Math.min(Number.POSITIVE_INFINITY, ...taken.map((one) => Math.abs(one - x)));
-  const best = places.find((x) => far(x) >= APART / 2) ?? [...places].sort((a, b) => far(b) - far(a))[0] ?? width / 2;
-  return nearestStored(axis, view.first + best * view.perPixel);
-}
-
-const nextName = (names: readonly string[]): string => {
-  for (let i = 0; ; i++) {
-    const name = String.fromCharCode(65 + (i % 26)) + (i >= 26 ? String(Math.floor(i / 26)) : '');
-    if (!names.includes(name)) return name;
-  }
-};
 
 interface CursorsProps {
   readonly view: WaveView;
