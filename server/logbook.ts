@@ -42,8 +42,8 @@ export class Logbook {
   }
 
   /** An entry that is over as soon as it is made. */
-  async record(action: string, board: string, inputs: Readonly<Record<string, string>>): Promise<void> {
-    await this.close(await this.open(action, board, inputs), 'done', '', 0);
+  async record(action: string, board: string, inputs: Readonly<Record<string, string>>, project = ''): Promise<void> {
+    await this.close(await this.open(action, board, inputs, project), 'done', '', 0);
   }
 
   /** What was running when the server last died. */

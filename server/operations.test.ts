@@ -260,4 +260,11 @@ describe('operations', () => {
     const entries = await server.logbook.list();
     expect(entries[0]).toMatchObject({ action: 'Load', outcome: 'failed', board: 'Lockhouse', inputs: { file: 'photo.nbits' } });
   });
+
+  test('what is done by hand stands in the logbook with its project too', async () => {
+    expect((await operations.drivePin(server, 1, 'P26', null)).ok).toBe(true);
+    await operations.releasePins(server);
+    const entries = (await server.logbook.list()).slice(0, 2);
+    expect(entries.map(({ action, project: name }) => [action, name])).toEqual([['Release pins', 'Lockhouse'], ['Drive pin', 'Lockhouse']]);
+  });
 });

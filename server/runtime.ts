@@ -221,6 +221,11 @@ export class Runtime {
     };
   }
 
+  /** Name of the open project for the logbook; empty without one. */
+  async projectName(): Promise<string> {
+    return (await this.projects.current())?.name ?? '';
+  }
+
   /** Name of the board for the logbook. */
   get board(): string {
     return this.pod.status.name ?? '';

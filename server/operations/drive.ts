@@ -12,7 +12,7 @@ export async function driveNow(on: Runtime, set: Readonly<Record<string, bigint 
   if (Object.keys(set).length === 0) return work();
   const startedAt = Date.now();
   const moves = Object.fromEntries(Object.entries(set).map(([name, value]) => [name, value === null ? 'released' : String(value)]));
-  const entry = await on.logbook.open('Drive', on.board, { build: short(map.fingerprint), ...moves });
+  const entry = await on.logbook.open('Drive', on.board, { build: short(map.fingerprint), ...moves }, await on.projectName());
   const driven = await work().catch(async (error: unknown) => {
     await on.logbook.close(entry, 'failed', error instanceof Error ? error.message : String(error), Date.now() - startedAt);
     throw error;

@@ -55,7 +55,7 @@ export async function drivePin(on: Runtime, place: number, pin: string, level: 0
     on.said.pins = { scan, turn: on.pod.turns, driven };
     return ok({ levels: await scan.apply(), driven: Object.fromEntries(driven), names: await on.pinNames(), ended: false });
   });
-  if (done.ok) await on.logbook.record('Drive pin', on.board, { pin: `${place}.${pin}`, level: level === null ? 'released' : String(level) });
+  if (done.ok) await on.logbook.record('Drive pin', on.board, { pin: `${place}.${pin}`, level: level === null ? 'released' : String(level) }, await on.projectName());
   return done;
 }
 
@@ -67,7 +67,7 @@ export async function releasePins(on: Runtime): Promise<void> {
     await session?.scan.release();
     return session !== null;
   });
-  if (released) await on.logbook.record('Release pins', on.board, {});
+  if (released) await on.logbook.record('Release pins', on.board, {}, await on.projectName());
 }
 
 /** Asked with the cable in hand, which makes this the turn after the session's own if nobody came between. */

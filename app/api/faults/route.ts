@@ -10,6 +10,6 @@ export const POST = guarded(async (request) => {
     // The fault that breaks the connection answers nobody.
     if (name !== 'pod-lost') throw error;
   });
-  await server.logbook.record(on ? 'Practice fault on' : 'Practice fault off', server.board, { fault: name });
+  await server.logbook.record(on ? 'Practice fault on' : 'Practice fault off', server.board, { fault: name }, await server.projectName());
   return answer({});
 });
