@@ -155,7 +155,7 @@ async function write(chip: ReachedFlash, connection: Connection, blocks: readonl
     return plan.ok ? ok({ ...plan.value, checks: ready.value.checks }) : plan;
   }
   const kept = await keepBlocks(cable, request, unwatched);
-  await connection.tell(flashDeed(fpga, chip, options, kept.ok ? kept.value.boots : null, kept.ok ? `${kept.value.sectorsErased} blocks erased, ${kept.value.pagesWritten} pages written and verified.` : kept.error.message, kept.ok));
+  await connection.tell(flashDeed(fpga, chip, options, kept.ok ? kept.value.boots : null, kept.ok ? `${kept.value.sectorsErased} blocks erased, ${kept.value.pagesWritten} pages written and verified.` : kept.error.message, kept.ok, kept.ok && kept.value.boots === null && !kept.value.replaced));
   if (!kept.ok) return kept;
   const by = options.reconfigure ? 'reconfigure' : options.rehearse ? 'power' : null;
   const boot = by ? await rehearse(cable, fpga, chip.device, kept.value.boots, by) : null;
@@ -170,8 +170,8 @@ async function partAt(cable: Connection['cable'], device: number): Promise<strin
 }
 
 /** A change of the flash as others at the pod are told of it. */
-const flashDeed = (fpga: string, chip: ReachedFlash, { source = '' }: Options, fingerprint: string | null, message: string, isDone: boolean): PodDeed => ({
-  kind: 'flash', outcome: isDone ? 'done' : 'failed', device: chip.device, part: fpga, fingerprint, source: basename(source).slice(0, 200), verified: isDone ? true : null, chip: `${chip.part.maker} ${chip.part.name}`, message: message.slice(0, 1000),
+const flashDeed = (fpga: string, chip: ReachedFlash, { source = '' }: Options, fingerprint: string | null, message: string, isDone: boolean, leaves = false): PodDeed => ({
+  kind: 'flash', outcome: isDone ? 'done' : 'failed', device: chip.device, part: fpga, fingerprint, source: basename(source).slice(0, 200), verified: isDone ? true : null, leaves, chip: `${chip.part.maker} ${chip.part.name}`, message: message.slice(0, 1000),
 });
 
 const spread = (report: Result<WriteReport>): Result<Readonly<Record<string, unknown>>> => (report.ok ? ok({ ...report.value }) : report);

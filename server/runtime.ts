@@ -289,12 +289,12 @@ export class Runtime {
     const last = await this.facts.get('lastDeed');
     if (last && last.pod === deed.pod && last.number >= deed.number) return;
     await this.facts.set('lastDeed', { pod: deed.pod, number: deed.number });
-    const { kind, outcome, device, part, fingerprint, source, verified, chip, message, by, time } = deed;
+    const { kind, outcome, device, part, fingerprint, source, verified, leaves, chip, message, by, time } = deed;
     const entry = await this.logbook.open(kind === 'load' ? 'Load' : 'Keep', this.board, { by, source, part, ...(fingerprint ? { build: fingerprint.slice(0, 8) } : {}), ...(chip ? { chip } : {}) }, '', by);
     await this.logbook.close(entry, outcome, message, 0);
     if (kind === 'load') await this.bench.addLoad({ time, board: this.board, device: device ?? -1, part, fingerprint: fingerprint ?? '', source, outcome, verified, by });
     else {
-      await this.facts.set('kept', outcome === 'done' && fingerprint !== null && chip !== null ? { fingerprint, chip, time, layout: null, project: null, by } : null);
+      if (!leaves) await this.facts.set('kept', outcome === 'done' && fingerprint !== null && chip !== null ? { fingerprint, chip, time, layout: null, project: null, by } : null);
       this.said.flash = null;
       this.said.rehearsal = null;
     }

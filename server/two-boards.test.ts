@@ -182,6 +182,21 @@ describe('a command beside the page', () => {
     await new Promise((resolve) => setTimeout(resolve, 300));
     expect((await server.logbook.list()).length).toBe(entries);
   });
+
+  test('data that it wrote beside the image leaves what boots; what may have hit it does not', async () => {
+    const boots = (await state()).kept;
+    expect(boots).not.toBeNull();
+    const said = { kind: 'flash', outcome: 'done', device: 1, part: 'CV25', fingerprint: null, source: 't.hex' } as const;
+    const client = await command('a');
+    await client.tell({ ...said, verified: true, leaves: true, chip: 'Ledger LR32', message: 'beside' });
+    await expect.poll(async () => (await server.logbook.list())[0]?.message, { timeout: 10_000 }).toBe('beside');
+    expect((await state()).kept).toEqual(boots);
+    await client.tell({ ...said, verified: null, chip: 'Ledger LR32', message: 'erased' });
+    await expect.poll(async () => (await server.logbook.list())[0]?.message, { timeout: 10_000 }).toBe('erased');
+    await expect.poll(async () => (await state()).kept, { timeout: 10_000 }).toBeNull();
+    await client.release();
+    client.close();
+  });
 });
 
 describe('a bitstream with debug cores that the project did not build', () => {

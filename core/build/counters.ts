@@ -214,17 +214,17 @@ const TOO_MUCH = Symbol('too much');
 const dependsOn = (netlist: Netlist, target: NodeId, register: NodeId): boolean => target === register || (coneOf(netlist, target, register)?.inner.length ?? 1) > 0;
 
 /** Registers and inputs that decide a node; null where there is too much logic. */
-function sourcesOf(netlist: Netlist, target: NodeId): NodeId[] | null {
+function sourcesOf(netlist: Netlist, of: NodeId): NodeId[] | null {
   const seen = new Set<NodeId>();
-  const open = [target];
+  const ahead = [of];
   const found: NodeId[] = [];
-  for (let id = open.pop(); id !== undefined; id = open.pop()) {
+  for (let id = ahead.pop(); id !== undefined; id = ahead.pop()) {
     if (seen.has(id)) continue;
     seen.add(id);
     if (seen.size > MOST_NODES) return null;
     const { op, args } = netlist.nodes[id] as NetNode;
     if (op === 'reg' || op === 'input' || op === 'memread') found.push(id);
-    else open.push(...args);
+    else ahead.push(...args);
   }
   return found;
 }

@@ -6,6 +6,6 @@ export { ScanQueue, type ScanCounts } from './queue.ts';
 export { discoverChain, type Discovery, type FoundDevice } from './discover.ts';
 export type { ChainMemory, KnownDevice, PlaceAnswer } from './known.ts';
 export { ChainLink } from './link.ts';
-export { describeIdcode, type IdcodeFields, idcodeFields } from './idcode.ts';
+export { describeIdcode, describeManufacturer, type IdcodeFields, idcodeFields } from './idcode.ts';
 export { type BypassTest, testBypass } from './integrity.ts';
 export { climbChain, RUNG_QUESTIONS, type Rung, type RungName } from './ladder.ts';

@@ -132,7 +132,7 @@ export class PodClient implements Cable {
 
   /** Tells others at this pod what was done to the board. */
   async tell(deed: PodDeed): Promise<void> {
-    await this.#ask({ method: 'tell', deed });
+    await this.#ask({ method: 'tell', deed: { ...deed, leaves: deed.leaves ?? false } });
   }
 
   /** `onDeed` hears what others did, from the last of it that the pod still knows on. */

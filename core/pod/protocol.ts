@@ -33,11 +33,13 @@ export const podDeed = z.object({
   /** File or build it came from. */
   source: z.string().max(200),
   verified: z.boolean().nullable(),
+  /** Of a change of the flash: what booted before is still there. */
+  leaves: z.boolean().default(false),
   chip: z.string().max(100).nullable(),
   message: z.string().max(1000),
 });
 
-export type PodDeed = z.infer<typeof podDeed>;
+export type PodDeed = z.input<typeof podDeed>;
 
 /** The same with who did it, when, and its number since this start of the pod. */
 export const toldDeed = podDeed.extend({ by: z.string().max(200), time: z.string().max(40), number: z.number().int().min(1), pod: z.string().max(80) });

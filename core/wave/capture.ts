@@ -37,7 +37,7 @@ export interface Capture {
   readonly stampAt?: number;
   /** Which samples were stored; empty for all. */
   readonly keep?: string;
-  /** Signals that levers held in place of their drivers when it was read. */
+  /** Of captures from before levers were kept with their values: signals that they held in place of their drivers when it was read. */
   readonly held?: readonly string[];
   /** What every lever in force stood at when it was read; absent in captures from before that was kept. */
   readonly levers?: readonly HeldLever[];

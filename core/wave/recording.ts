@@ -92,18 +92,27 @@ function hiddenBefore(gaps: readonly Gap[], tick: number): number {
 export const realTicks = ({ gaps }: Pick<Axis, 'gaps'>, tick: number): number => (gaps.length === 0 ? tick : tick + hiddenBefore(gaps, tick));
 
 /** Ticks that really passed between two places of the axis; null where a gap of unknown length lies between. */
-export function ticksBetween({ gaps }: Pick<Axis, 'gaps'>, from: number, to: number): number | null {
+export function ticksBetween(axis: Pick<Axis, 'gaps' | 'anchors'>, from: number, to: number): number | null {
+  const { gaps, anchors = [] } = axis;
   if (gaps.length === 0) return to - from;
   if (from > to) {
-    const back = ticksBetween({ gaps }, to, from);
+    const back = ticksBetween(axis, to, from);
     return back === null ? null : -back;
   }
   const { unknown } = lengtheningOf(gaps);
   // A gap that ends where the stretch begins is no part of it.
-  let first = gapsBefore(gaps, from);
-  if (first > 0 && (gaps[first - 1] as Gap).to > from) first--;
+  const first = gapsBefore(gaps, from) - (isInside(gaps, from) ? 1 : 0);
   if (unknown[gapsBefore(gaps, to)] !== unknown[first]) return null;
+  // Numbers of this size are not told apart as floating point; their difference is.
+  const isExact = anchors.length > 0 && [from, to].every((place) => Number.isInteger(place) && !isInside(gaps, place));
+  if (isExact) return Number(realTick(axis, to) - realTick(axis, from));
   return to - from + (hiddenBefore(gaps, to) - hiddenBefore(gaps, from));
+}
+
+/** A place that is drawn in the middle of a gap. */
+function isInside(gaps: readonly Gap[], place: number): boolean {
+  const before = gapsBefore(gaps, place);
+  return before > 0 && (gaps[before - 1] as Gap).to > place;
 }
 
 /** The place so many real ticks after another; a gap of unknown length counts as long as it is shown. */
@@ -127,9 +136,15 @@ export function advance({ gaps }: Pick<Axis, 'gaps'>, from: number, ticks: numbe
 }
 
 /** The number of a tick as its source counts it, exactly. */
-export function realTick({ anchors }: Pick<Axis, 'anchors'>, tick: number): bigint {
+export function realTick({ anchors = [] }: Pick<Axis, 'anchors'>, tick: number): bigint {
   const whole = Math.round(tick);
-  const anchor = anchors?.findLast((one) => one.tick <= whole);
+  let [low, high] = [0, anchors.length];
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if ((anchors[middle] as Anchor).tick <= whole) low = middle + 1;
+    else high = middle;
+  }
+  const anchor = anchors[low - 1];
   return anchor ? anchor.real + BigInt(whole - anchor.tick) : BigInt(whole);
 }
 

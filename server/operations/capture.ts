@@ -120,9 +120,9 @@ function cancelledWhileReading(error: unknown): Result<never> {
 }
 
 /** Levers that are in force now: what explains a value that does not move. */
-async function heldNow(on: Runtime, request: CaptureRequest): Promise<Pick<Capture, 'held' | 'levers'>> {
+async function heldNow(on: Runtime, request: CaptureRequest): Promise<Pick<Capture, 'levers'>> {
   const read = await reached(() => on.pod.cable((cable) => leversInForce(cable, request)));
-  return read.ok && read.value.length > 0 ? { held: read.value.map(({ signal }) => signal), levers: read.value } : {};
+  return read.ok && read.value.length > 0 ? { levers: read.value } : {};
 }
 
 const count = (captures: number): string => `${captures} ${captures === 1 ? 'capture' : 'captures'}`;

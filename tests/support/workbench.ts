@@ -20,7 +20,7 @@ export interface Workbench {
   stop(): Promise<void>;
 }
 
-export async function openWorkbench(options: { readonly pod?: boolean } = {}): Promise<Workbench> {
+export async function openWorkbench(options: { readonly pod?: boolean; readonly scrollbars?: boolean } = {}): Promise<Workbench> {
   const home = mkdtempSync(join(tmpdir(), 'nimble-test-'));
   const [webPort, podPort] = [await freePort(), await freePort()];
   const podAddress = `ws://127.0.0.1:${podPort}`;
@@ -46,7 +46,7 @@ export async function openWorkbench(options: { readonly pod?: boolean } = {}): P
   const address = `http://127.0.0.1:${webPort}`;
   await answers(`${address}/bench`);
   const profile = mkdtempSync(join(tmpdir(), 'nimble-browser-'));
-  const context: BrowserContext = await chromium.launchPersistentContext(profile, { executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: FLAGS, viewport: { width: 1280, height: 800 }, acceptDownloads: true });
+  const context: BrowserContext = await chromium.launchPersistentContext(profile, { executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: FLAGS, ...(options.scrollbars ? { ignoreDefaultArgs: ['--hide-scrollbars'] } : {}), viewport: { width: 1280, height: 800 }, acceptDownloads: true });
   const page = context.pages()[0] ?? (await context.newPage());
   page.setDefaultTimeout(60_000);
   await page.goto(`${address}/bench`);

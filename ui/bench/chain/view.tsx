@@ -3,7 +3,7 @@ import { counted } from '../../../core/words.ts';
 import { useRef } from 'react';
 import { toast } from 'sonner';
 import { describeRow } from '../../../core/chain/index.ts';
-import { describeIdcode, type FoundDevice, idcodeFields } from '../../../core/jtag/index.ts';
+import { describeIdcode, describeManufacturer, type FoundDevice, idcodeFields } from '../../../core/jtag/index.ts';
 import { ask, Button, clockTime, DataTable, Empty, ProblemNote, Section, send, useAct, useLive } from '../../shared/index.ts';
 import { ExpectedChain } from './expected.tsx';
 import { ChainPicture } from './picture.tsx';
@@ -70,7 +70,7 @@ function Devices({ devices }: { readonly devices: readonly FoundDevice[] }) {
     const fields = device.idcode === null ? null : idcodeFields(device.idcode);
     return {
       device, index: device.index, part: device.candidates.join(' or ') || device.part || 'unknown', idcode: device.idcode === null ? 'none' : describeIdcode(device.idcode),
-      version: fields ? String(fields.version) : '', maker: fields ? `bank ${(fields.manufacturer >> 7) + 1}, 0x${(fields.manufacturer & 0x7f).toString(16).toUpperCase().padStart(2, '0')}` : '', ir: device.irLength === null ? 'unknown' : `${device.irLength} bits`, capture: device.irCapture ?? '',
+      version: fields ? String(fields.version) : '', maker: fields ? describeManufacturer(fields.manufacturer) : '', ir: device.irLength === null ? 'unknown' : `${device.irLength} bits`, capture: device.irCapture ?? '',
     };
   });
   return (

@@ -1,7 +1,7 @@
 import { bootHeaderAddress, BOOT_HEADER_ROOM, partNamed, streamBytes } from '../../../core/fabric/index.ts';
 import { checkPlaces, dataBytes, type Layout, type LayoutBlock, type PlaceProblem, writtenOut } from '../../../core/images/index.ts';
 import type { ImageRow } from '../../../server/index.ts';
-import type { StripPlace } from '../strip.tsx';
+import type { StripPlace } from '../places.ts';
 
 /** Where blocks take their bytes from, as a page knows them. */
 export interface Sources {

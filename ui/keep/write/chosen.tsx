@@ -3,9 +3,9 @@ import { useQueryClient } from '@tanstack/react-query';
 import { FileInput } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { type Layout, readLayout } from '../../../core/images/index.ts';
+import { readLayout } from '../../../core/images/index.ts';
 import type { ImageRow, KeepChoice } from '../../../server/index.ts';
-import { bootsFile } from '../chosen.ts';
+import { printsOf } from '../chosen.ts';
 import { ask, dateTime, Empty, Fact, FileButton, Section, send, shortPrint, useAct, useFiles, useImages, useLatestJob, useLive } from '../../shared/index.ts';
 
 const FIELD = 'h-7 border border-line bg-raised px-1 text-sm';
@@ -48,7 +48,7 @@ export function Chosen() {
           {images.map(({ id, name, added }) => <option key={id} value={`file ${id}`}>{name}, {dateTime(added)}</option>)}
           {choice.image && !image && <option value={`file ${choice.image.id}`}>{choice.image.name} (gone)</option>}
         </select>
-        <FileButton label="Memory file" accept=".hex,.ihx,.ihex,.mcs,.srec,.s19,.s28,.s37,.mot,.bin,.nbits" look="plain" className="h-7 px-2!" disabled={busy} title="Intel HEX, S-record, plain bytes or .nbits, written at the addresses it carries" onFile={upload}>
+        <FileButton label="Memory file" accept=".hex,.s19,.s28,.s37,.srec,.bin,.nbits" look="plain" className="h-7 px-2!" disabled={busy} title="Intel HEX, S-record, plain bytes or .nbits, written at the addresses it carries" onFile={upload}>
           <FileInput aria-hidden className="size-4" /> A memory file
         </FileButton>
         {choice.image && prints.length === 0 ? (
@@ -116,13 +116,6 @@ function MemoryFile({ image: { format, start, end, fingerprint }, at, busy, onAt
       {fingerprint !== null && <Fact name="Fingerprint" code>{shortPrint(fingerprint)}</Fact>}
     </dl>
   );
-}
-
-/** Fingerprints of the images that would be written. */
-function printsOf({ image, layout: name }: KeepChoice, build: string | null, layout: Layout | null, images: readonly ImageRow[]): string[] {
-  const row = images.find(({ id }) => id === image?.id);
-  const of = image ? [row ? bootsFile(row, image) : null] : name === null ? [build] : (layout?.blocks ?? []).filter(({ role }) => role !== 'data').map((block) => (block.build ? build : images.find((one) => one.name === block.file)?.fingerprint));
-  return of.filter((print) => print !== null && print !== undefined);
 }
 
 /** Whether the board would do after the next power-on what it does now. */
