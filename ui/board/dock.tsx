@@ -94,20 +94,20 @@ function Face() {
           {panel.powered ? 'Power off' : 'Power on'}
         </button>
       </div>
-      <div className={clsx('mb-3 flex items-center gap-2 text-sm', wrongSwitch && 'rounded-[3px] outline-2 outline-doubt outline-offset-4')} data-testid="boot-switch">
+      <div className={clsx('mb-3 flex items-center gap-1.5 text-sm', wrongSwitch && 'rounded-[3px] outline-2 outline-doubt outline-offset-4')} data-testid="boot-switch">
         <span className={wrongSwitch ? 'font-bold text-doubt' : 'text-quiet'}>Boot</span>
         {(['flash', 'jtag'] as const).map((source) => (
           <button
             key={source}
             type="button"
             aria-pressed={panel.bootSource === source}
-            className={`h-6 rounded-[3px] border px-2 ${panel.bootSource === source ? 'border-ink bg-ink text-white' : 'border-quiet bg-raised'}`}
+            className={`h-6 rounded-[3px] border px-1.5 ${panel.bootSource === source ? 'border-ink bg-ink text-white' : 'border-quiet bg-raised'}`}
             onClick={() => act(() => send('/api/board', 'POST', { bootSource: source }))}
           >
             {source === 'flash' ? 'flash' : 'JTAG'}
           </button>
         ))}
-        <button type="button" title={RECONFIGURE} className="ml-auto h-6 rounded-[3px] border border-quiet bg-raised px-2 hover:border-ink" onClick={() => act(() => send('/api/board', 'POST', { reconfigure: true }))}>
+        <button type="button" title={RECONFIGURE} className="ml-auto h-6 rounded-[3px] border border-quiet bg-raised px-1.5 hover:border-ink" onClick={() => act(() => send('/api/board', 'POST', { reconfigure: true }))}>
           Reconfigure
         </button>
       </div>

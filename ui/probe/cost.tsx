@@ -42,7 +42,7 @@ export function Cost({ plan, others, onPlan }: Props) {
             <th className="text-left font-normal">{beside ? 'With others in the build' : ''}</th>
             <th className="pl-4 text-right font-normal">{cost.isExact ? 'takes' : 'takes, about'}</th>
             <th className="pl-4 text-right font-normal">is free</th>
-            <th className="w-16" />
+            <th className="w-10" />
           </tr>
         </thead>
         <tbody className="tabular">
@@ -50,9 +50,9 @@ export function Cost({ plan, others, onPlan }: Props) {
             const over = total[kind] > room[kind];
             return (
               <tr key={kind} className={over ? 'text-bad' : ''} data-over={over || undefined}>
-                <td>{name}</td>
-                <td className="pl-4 text-right">{total[kind].toLocaleString('en')}</td>
-                <td className="pl-4 text-right">{room[kind].toLocaleString('en')}</td>
+                <td className="whitespace-nowrap">{name}</td>
+                <td className="pl-3 text-right">{total[kind].toLocaleString('en')}</td>
+                <td className="pl-3 text-right">{room[kind].toLocaleString('en')}</td>
                 <td className="pl-2 align-middle" aria-hidden>
                   <div className="h-1.5 bg-well">
                     <div className={over ? 'h-full bg-bad' : 'h-full bg-good'} style={{ width: `${Math.min(1, total[kind] / Math.max(1, room[kind])) * 100}%` }} />

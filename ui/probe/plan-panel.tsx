@@ -138,7 +138,7 @@ function Recorder({ recorder, clocks, known, isTarget, onTarget, onChange }: Rec
 
 /** Says when the settings it holds are settled. */
 const Settled = ({ when, children }: { readonly when: 'build'; readonly children: ReactNode }) => (
-  <fieldset className="mt-1 border-line border-l-2 pl-2">
+  <fieldset className="relative mt-1 min-w-0 border-line border-l-2 pl-2">
     <legend className="sr-only">fixed by the {when}</legend>
     <span aria-hidden className="block text-right text-quiet text-xs">fixed by the {when}</span>
     {children}
