@@ -64,15 +64,17 @@ export function Strip({ size, sectorBytes, places, label, sectors = [], wrong, o
           // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
           <g key={row}>
             {Array.from({ length: Math.floor(rowBytes / sectorBytes) }, (_, k) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: a sector is its place
-              <line key={k} x1={k * sectorBytes * scale} x2={k * sectorBytes * scale} y1={row * ROW_HEIGHT} y2={(row + 1) * ROW_HEIGHT} stroke="var(--color-line)" strokeWidth={k % 16 === 0 ? 1.2 : 0.4} />
+              <line
+                // biome-ignore lint/suspicious/noArrayIndexKey: a sector is its place
+                key={k} x1={k * sectorBytes * scale} x2={k * sectorBytes * scale} y1={row * ROW_HEIGHT} y2={(row + 1) * ROW_HEIGHT} stroke="var(--color-line)" strokeWidth={k % 16 === 0 ? 1.2 : 0.4} />
             ))}
             <line x1={0} x2={WIDTH} y1={row * ROW_HEIGHT} y2={row * ROW_HEIGHT} stroke="var(--color-quiet)" strokeWidth={0.6} vectorEffect="non-scaling-stroke" />
           </g>
         ))}
         {places.map((place, index) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: two blocks may have one name
-          <g key={index} className={clsx(onMove && place.role !== 'header' && 'cursor-grab')} opacity={wrong?.has(index) ? 0.55 : 1} data-place={place.name} onPointerDown={(event) => place.role !== 'header' && grab(event, index, place.start)}>
+          <g
+            // biome-ignore lint/suspicious/noArrayIndexKey: two blocks may have one name
+            key={index} className={clsx(onMove && place.role !== 'header' && 'cursor-grab')} opacity={wrong?.has(index) ? 0.55 : 1} data-place={place.name} onPointerDown={(event) => place.role !== 'header' && grab(event, index, place.start)}>
             {pieces(place, rowBytes, size).map(({ row, from, to }) => (
               <rect key={row} x={from * scale} y={row * ROW_HEIGHT + 6} width={Math.max(3, (to - from) * scale)} height={ROW_HEIGHT - 12} fill={FILL[place.role]} stroke={wrong?.has(index) ? 'var(--color-bad)' : 'none'} strokeWidth={3} strokeDasharray="5 4" vectorEffect="non-scaling-stroke" />
             ))}

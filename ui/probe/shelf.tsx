@@ -44,8 +44,9 @@ export function Shelf({ shelf, chosen, known, onChoose, onShelf }: Props) {
     <div className="flex items-center gap-1.5 text-sm">
       <span className="text-quiet">Plan</span>
       {renaming && current ? (
-        // biome-ignore lint/a11y/noAutofocus: it takes the place of the name that is being changed
-        <input autoFocus className="h-8 w-32 border border-line bg-raised px-2" aria-label="Name of the plan" defaultValue={current.name} onBlur={(event) => rename(event.target.value)} onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()} />
+        <input
+          // biome-ignore lint/a11y/noAutofocus: it takes the place of the name that is being changed
+          autoFocus className="h-8 w-32 border border-line bg-raised px-2" aria-label="Name of the plan" defaultValue={current.name} onBlur={(event) => rename(event.target.value)} onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()} />
       ) : (
         <select className="h-8 max-w-36 border border-line bg-raised px-1" aria-label="Plan" value={chosen} onChange={(event) => onChoose(Number(event.target.value))} onDoubleClick={() => setRenaming(true)}>
           {shelf.map(({ name, inBuild }, i) => (

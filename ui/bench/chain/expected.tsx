@@ -71,8 +71,9 @@ function Editor({ chain, onChange }: { readonly chain: ChainFile; readonly onCha
       <SortableContext items={ids} strategy={verticalListSortingStrategy}>
         <ol className="border border-line bg-raised text-sm" data-testid="expected-devices">
           {chain.devices.map((device, i) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: a place is what a row is
-            <Line key={i} id={i + 1} place={i} device={device} kind={rows?.find((row) => row.expected === i)?.kind ?? null} onEdit={(next) => onChange(edited(chain, i, next))} onRemove={() => onChange(removed(chain, i))} />
+            <Line
+              // biome-ignore lint/suspicious/noArrayIndexKey: a place is what a row is
+              key={i} id={i + 1} place={i} device={device} kind={rows?.find((row) => row.expected === i)?.kind ?? null} onEdit={(next) => onChange(edited(chain, i, next))} onRemove={() => onChange(removed(chain, i))} />
           ))}
         </ol>
       </SortableContext>

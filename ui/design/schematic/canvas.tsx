@@ -105,8 +105,9 @@ const Lines = memo(function Lines({ edges, bright = false }: { readonly edges: r
   return (
     <g fill="none" stroke={bright ? 'var(--color-signal)' : 'var(--color-quiet)'} pointerEvents="stroke">
       {edges.map((edge, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: an edge over several levels has several pieces
-        <path key={`${edge.id}${i}`} d={`M${edge.points.map(([x, y]) => `${x} ${y}`).join('L')}`} strokeWidth={edge.width > 1 ? 2 : 1}>
+        <path
+          // biome-ignore lint/suspicious/noArrayIndexKey: an edge over several levels has several pieces
+          key={`${edge.id}${i}`} d={`M${edge.points.map(([x, y]) => `${x} ${y}`).join('L')}`} strokeWidth={edge.width > 1 ? 2 : 1}>
           <title>{`${edge.name}${edge.width > 1 ? `, ${edge.width} bits` : ''}`}</title>
         </path>
       ))}

@@ -74,8 +74,9 @@ function Found({ comparison }: { readonly comparison: Comparison }) {
       <button type="button" className="mb-2 block h-6 w-full shrink-0 border border-line bg-raised" title="Jump to the sector under the pointer" aria-label={`${found?.sectors.length ?? 0} of ${sectors} sectors differ; jumps to the one under the pointer`} data-testid="sector-strip" onClick={jump}>
         <svg viewBox={`0 0 ${Math.max(1, sectors)} 20`} preserveAspectRatio="none" className="h-full w-full" aria-hidden="true">
           {Array.from({ length: Math.ceil(sectors / 16) }, (_, i) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: a line is its place
-            <line key={i} x1={i * 16} x2={i * 16} y1={0} y2={20} stroke="var(--color-line)" strokeWidth={1} vectorEffect="non-scaling-stroke" />
+            <line
+              // biome-ignore lint/suspicious/noArrayIndexKey: a line is its place
+              key={i} x1={i * 16} x2={i * 16} y1={0} y2={20} stroke="var(--color-line)" strokeWidth={1} vectorEffect="non-scaling-stroke" />
           ))}
           {found?.sectors.map((sector) => <rect key={sector} x={sector} y={3} width={1} height={14} fill="var(--color-signal)" />)}
         </svg>
