@@ -6,7 +6,10 @@ import type { Metadata } from 'next';
 import type { ReactNode } from 'react';
 import './globals.css';
 
-export const metadata: Metadata = { title: 'Nimble Signal', description: 'Load, keep, probe, capture and drive FPGA designs over JTAG' };
+export const metadata: Metadata = {
+  title: 'Nimble Signal',
+  description: 'Load, keep, probe, capture and drive FPGA designs over JTAG',
+};
 
 export default function RootLayout({ children }: { readonly children: ReactNode }) {
   return (

@@ -5,7 +5,12 @@ import { readJsonFile } from '../core/json-file.ts';
 import type { Result } from '../core/result.ts';
 import { faultShape } from './faults.ts';
 
-const control = z.object({ name: z.string(), label: z.string().optional(), pin: z.string(), active: z.boolean().optional() });
+const control = z.object({
+  name: z.string(),
+  label: z.string().optional(),
+  pin: z.string(),
+  active: z.boolean().optional(),
+});
 
 const board = z.object({
   fpga: z.number().int().nonnegative().optional(),
@@ -16,14 +21,25 @@ const board = z.object({
   buttons: z.array(control).default([]),
   switches: z.array(control.extend({ on: z.boolean().optional() })).default([]),
   digits: z
-    .object({ commons: z.array(z.string()), segments: z.array(z.string()).length(8), commonActive: z.boolean().optional(), segmentActive: z.boolean().optional() })
+    .object({
+      commons: z.array(z.string()),
+      segments: z.array(z.string()).length(8),
+      commonActive: z.boolean().optional(),
+      segmentActive: z.boolean().optional(),
+    })
     .optional(),
   /** A canal lock at the end of the board's wires: its motors, and a converter with a level sensor in the chamber and one in the upper pond. */
   water: z
     .object({
       pondCentimetres: z.number().positive(),
       converter: z.object({ clock: z.string(), select: z.string(), in: z.string(), out: z.string() }),
-      motors: z.object({ sluiceUpper: z.string(), sluiceLower: z.string(), gateUpper: z.string(), gateLower: z.string(), wide: z.string() }),
+      motors: z.object({
+        sluiceUpper: z.string(),
+        sluiceLower: z.string(),
+        gateUpper: z.string(),
+        gateLower: z.string(),
+        wide: z.string(),
+      }),
     })
     .optional(),
 });
@@ -31,11 +47,29 @@ const board = z.object({
 const irCapture = z.string().regex(/^0b[01]+$/, 'must be 0b and binary digits, such as 0b0001');
 
 const generic = z
-  .object({ kind: z.literal('generic'), name: z.string().optional(), idcode: z.string().regex(/^0x[0-9a-fA-F]{1,8}$/, 'must be 0x and up to eight hexadecimal digits').nullable().default(null), irLength: z.number().int().min(2).max(512), irCapture: irCapture.optional() })
-  .refine((entry) => entry.irCapture === undefined || entry.irCapture.length - 2 <= entry.irLength, 'irCapture has more digits than the instruction register has bits');
+  .object({
+    kind: z.literal('generic'),
+    name: z.string().optional(),
+    idcode: z
+      .string()
+      .regex(/^0x[0-9a-fA-F]{1,8}$/, 'must be 0x and up to eight hexadecimal digits')
+      .nullable()
+      .default(null),
+    irLength: z.number().int().min(2).max(512),
+    irCapture: irCapture.optional(),
+  })
+  .refine(
+    (entry) => entry.irCapture === undefined || entry.irCapture.length - 2 <= entry.irLength,
+    'irCapture has more digits than the instruction register has bits',
+  );
 
 const device = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('corvane'), part: z.enum(PARTS.map((p) => p.name) as [string, ...string[]]), flash: z.enum(FLASH_PARTS.map((p) => p.name) as [string, ...string[]]).optional(), version: z.number().int().min(0).max(15).optional() }),
+  z.object({
+    kind: z.literal('corvane'),
+    part: z.enum(PARTS.map((p) => p.name) as [string, ...string[]]),
+    flash: z.enum(FLASH_PARTS.map((p) => p.name) as [string, ...string[]]).optional(),
+    version: z.number().int().min(0).max(15).optional(),
+  }),
   z.object({ kind: z.literal('sprig'), version: z.number().int().min(0).max(15).optional() }),
   generic,
 ]);
@@ -62,4 +96,5 @@ const benchFile = z.object({
 /** What stands on a bench. docs/formats.md, section 4 */
 export type BenchFile = z.infer<typeof benchFile>;
 
-export const readBenchFile = (text: string, name: string): Result<BenchFile> => readJsonFile(benchFile, { code: 'bench-file', section: 4 }, name, text);
+export const readBenchFile = (text: string, name: string): Result<BenchFile> =>
+  readJsonFile(benchFile, { code: 'bench-file', section: 4 }, name, text);

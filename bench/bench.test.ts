@@ -27,7 +27,22 @@ async function load(bytes: Uint8Array): Promise<void> {
 }
 
 function built(text: string, pins: string): Uint8Array {
-  const project: Project = { file: { format: 'nimble-project', version: 2, grade: 2, accepted: [], name: 't', part: 'CV25', pins: 'pins.csv', clocks: {} }, files: [{ name: 't.v', text }, { name: 'pins.csv', text: pins }] };
+  const project: Project = {
+    file: {
+      format: 'nimble-project',
+      version: 2,
+      grade: 2,
+      accepted: [],
+      name: 't',
+      part: 'CV25',
+      pins: 'pins.csv',
+      clocks: {},
+    },
+    files: [
+      { name: 't.v', text },
+      { name: 'pins.csv', text: pins },
+    ],
+  };
   const { bitstream, messages } = build({ project, plan: { recorders: [], panels: [] } });
   if (!bitstream) throw new Error(messages.map((m) => m.message).join());
   return bitstream;
@@ -41,7 +56,11 @@ function mended(): Uint8Array {
 
 const digits = () => {
   const glyphs = [0x3f, 0x06, 0x5b, 0x4f, 0x66, 0x6d, 0x7d, 0x07, 0x7f, 0x6f];
-  return bench.panel(1).digits.map((row) => glyphs.indexOf(row.slice(0, 7).reduce((sum, level, i) => sum | (level > 0.5 ? 1 << i : 0), 0))).reverse().join('');
+  return bench
+    .panel(1)
+    .digits.map((row) => glyphs.indexOf(row.slice(0, 7).reduce((sum, level, i) => sum | (level > 0.5 ? 1 << i : 0), 0)))
+    .reverse()
+    .join('');
 };
 const shown = () => {
   bench.panel(1);
@@ -84,14 +103,24 @@ describe('the board', () => {
   });
 
   test('a lamp that is on for a quarter of the time is a quarter bright', async () => {
-    await load(built('module t(input clk, output y); reg [15:0] c = 0; always @(posedge clk) c <= c + 1; assign y = c[15:14] == 0; endmodule', 'clk,P1\ny,P26\n'));
+    await load(
+      built(
+        'module t(input clk, output y); reg [15:0] c = 0; always @(posedge clk) c <= c + 1; assign y = c[15:14] == 0; endmodule',
+        'clk,P1\ny,P26\n',
+      ),
+    );
     bench.panel(1);
     bench.advance(2_000_000);
     expect(bench.panel(1).lamps[0]?.level).toBeCloseTo(0.25, 1);
   });
 
   test('both oscillators run at their own rates', async () => {
-    await load(built('module t(input a, input b, output x, output y); reg [17:0] p = 0, q = 0; always @(posedge a) p <= p + 1; always @(posedge b) q <= q + 1; assign x = p[17]; assign y = q[17]; endmodule', 'a,P1\nb,P2\nx,P26\ny,P27\n'));
+    await load(
+      built(
+        'module t(input a, input b, output x, output y); reg [17:0] p = 0, q = 0; always @(posedge a) p <= p + 1; always @(posedge b) q <= q + 1; assign x = p[17]; assign y = q[17]; endmodule',
+        'a,P1\nb,P2\nx,P26\ny,P27\n',
+      ),
+    );
     bench.advance(600_000);
     const [x, y] = bench.panel(1).lamps;
     // Common practice: bit n of a free-running counter at f is a square wave of f / 2^(n+1).
@@ -135,7 +164,10 @@ describe('the lock', () => {
       for (const name of ['B0', 'B1']) bench.operate(name, chance() < 0.3);
       bench.panel(1);
       bench.advance(9000);
-      const gates = bench.panel(1).lamps.slice(1, 3).map((lamp) => lamp.level);
+      const gates = bench
+        .panel(1)
+        .lamps.slice(1, 3)
+        .map((lamp) => lamp.level);
       expect(Math.min(...gates)).toBe(0);
       const open = gates.map((share) => (share === 1 ? '1' : '0')).join('');
       if (open !== '00' && open === before) opened++;
@@ -184,7 +216,13 @@ describe('a Corvane', () => {
     const device = await link();
     device.select(INSTRUCTION.USERCODE);
     const bits = await device.readNow(32);
-    const text = [...bits.bytes].map((byte) => Number.parseInt([...byte.toString(2).padStart(8, '0')].reverse().join(''), 2).toString(16).padStart(2, '0')).join('');
+    const text = [...bits.bytes]
+      .map((byte) =>
+        Number.parseInt([...byte.toString(2).padStart(8, '0')].reverse().join(''), 2)
+          .toString(16)
+          .padStart(2, '0'),
+      )
+      .join('');
     expect(text).toBe(demo.fingerprint.slice(0, 8));
   });
 
@@ -210,12 +248,19 @@ describe('bench files', () => {
     expect(messageOf(readFileSync('demo/benches/lockhouse.bench.json', 'utf8'))).toBe('good');
     expect(messageOf('{')).toMatch(/x\.bench\.json is no JSON/);
     expect(messageOf('{"format":"nimble-bench","version":9}')).toMatch(/version/);
-    expect(messageOf(`${HEADER}"chain": [{"kind":"corvane","part":"CV99"}], "board": {"fpga":0,"oscillators":[]} }`)).toMatch(/chain\.0\.part/);
-    expect(messageOf(`${HEADER}"chain": [{"kind":"sprig"}], "board": {"fpga": -1,"oscillators":[]} }`)).toMatch(/board\.fpga/);
+    expect(
+      messageOf(`${HEADER}"chain": [{"kind":"corvane","part":"CV99"}], "board": {"fpga":0,"oscillators":[]} }`),
+    ).toMatch(/chain\.0\.part/);
+    expect(messageOf(`${HEADER}"chain": [{"kind":"sprig"}], "board": {"fpga": -1,"oscillators":[]} }`)).toMatch(
+      /board\.fpga/,
+    );
   });
 
   test('a board of one device needs no padding', async () => {
-    const read = readBenchFile(`${HEADER}"chain": [{"kind":"corvane","part":"CV25"}], "board": {"fpga":0,"oscillators":[{"name":"X","pin":"P1","hz":1000000}]} }`, 'x');
+    const read = readBenchFile(
+      `${HEADER}"chain": [{"kind":"corvane","part":"CV25"}], "board": {"fpga":0,"oscillators":[{"name":"X","pin":"P1","hz":1000000}]} }`,
+      'x',
+    );
     if (!read.ok) throw new Error(read.error.message);
     bench = new Bench(read.value);
     cable = new BenchCable(bench);

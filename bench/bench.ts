@@ -64,7 +64,13 @@ export class Bench {
     this.#lock = file.board.water ? new Lock(file.board.water) : null;
     this.#mainPlace = file.board.fpga ?? file.chain.findIndex((entry) => entry.kind === 'corvane');
     const padded = new Map<number, BoundaryDevice>();
-    this.#nets = new Nets(file.nets, { devices: padded, external: (place, pin) => (place === this.#mainPlace ? (this.#lock?.external(pin) ?? this.#board.external(pin, this.#faults.has('clock-stopped') ? 0 : this.#time)) : null) });
+    this.#nets = new Nets(file.nets, {
+      devices: padded,
+      external: (place, pin) =>
+        place === this.#mainPlace
+          ? (this.#lock?.external(pin) ?? this.#board.external(pin, this.#faults.has('clock-stopped') ? 0 : this.#time))
+          : null,
+    });
     const devices = file.chain.map((entry, index): TapDevice => {
       const pads: PadWorld = { level: (pin) => this.#nets.level(index, pin), changed: () => this.#padsChanged() };
       if (entry.kind === 'generic') return new Generic(entry);
@@ -75,9 +81,18 @@ export class Bench {
       }
       const part = partNamed(entry.part);
       if (!part) throw new RangeError(`no part ${entry.part}`);
-      const flash = entry.flash === undefined ? null : new FlashChip(entry.flash, kept.get(index) ?? null, () => this.#time, UNIQUE_ID_PARTS.includes(entry.flash) ? uniqueIdOf(`${file.name} ${index}`) : null, () => {
-              this.#supplyFails = true;
-            });
+      const flash =
+        entry.flash === undefined
+          ? null
+          : new FlashChip(
+              entry.flash,
+              kept.get(index) ?? null,
+              () => this.#time,
+              UNIQUE_ID_PARTS.includes(entry.flash) ? uniqueIdOf(`${file.name} ${index}`) : null,
+              () => {
+                this.#supplyFails = true;
+              },
+            );
       if (flash) this.#flash.set(index, flash);
       const onBoard = index === this.#mainPlace;
       const fpga = new Corvane(part, entry.version ?? part.idcode >>> 28, {
@@ -98,7 +113,11 @@ export class Bench {
       padded.set(index, fpga);
       return fpga;
     });
-    this.#chain = new Chain(devices, { powered: () => this.#powered, pass: (cycles) => this.#pass(cycles), wait: (us) => this.advance(us) });
+    this.#chain = new Chain(devices, {
+      powered: () => this.#powered,
+      pass: (cycles) => this.#pass(cycles),
+      wait: (us) => this.advance(us),
+    });
     this.#devices = devices;
     for (const fault of file.faults) this.setFault(asFault(fault), true);
     this.setPower(true);
@@ -115,7 +134,8 @@ export class Bench {
 
   get cableState(): CableState {
     const attached = !this.#faults.has('cable-unplugged');
-    const volts = !attached || !this.#powered ? 0 : this.#faults.has('low-reference') ? LOW_VOLTS : this.file.referenceVolts;
+    const volts =
+      !attached || !this.#powered ? 0 : this.#faults.has('low-reference') ? LOW_VOLTS : this.file.referenceVolts;
     return { attached, referenceVolts: volts, tckHz: this.#tckHz, leastHz: LEAST_HZ, mostHz: MOST_HZ };
   }
 
@@ -150,7 +170,15 @@ export class Bench {
 
   #flashFaults(chip: FlashChip): FlashChip['faults'] {
     const other = FLASH_PARTS.find((part) => part.name !== chip.part.name);
-    return { identity: this.#faults.has('flash-wrong-maker') ? (other?.identity ?? null) : null, busyForever: this.#faults.has('flash-busy'), badAddress: this.#faults.has('flash-bad-sector') ? BAD_ADDRESS : null, isProtected: this.#faults.has('flash-protected'), failsAfter: this.#faults.has('power-fails-writing') ? (this.#faults.get('power-fails-writing')?.afterBytes ?? FAIL_AFTER_BYTES) : null };
+    return {
+      identity: this.#faults.has('flash-wrong-maker') ? (other?.identity ?? null) : null,
+      busyForever: this.#faults.has('flash-busy'),
+      badAddress: this.#faults.has('flash-bad-sector') ? BAD_ADDRESS : null,
+      isProtected: this.#faults.has('flash-protected'),
+      failsAfter: this.#faults.has('power-fails-writing')
+        ? (this.#faults.get('power-fails-writing')?.afterBytes ?? FAIL_AFTER_BYTES)
+        : null,
+    };
   }
 
   #concerns(name: FaultName, index: number, otherwise: number): boolean {
@@ -161,7 +189,8 @@ export class Bench {
   #defects(): Defect[] {
     const [first, second] = this.file.nets;
     const found: Defect[] = [];
-    const some = (fault: Fault | undefined, nets: readonly (string | undefined)[]) => (fault ? (fault.nets ?? nets.filter((net) => net !== undefined)) : null);
+    const some = (fault: Fault | undefined, nets: readonly (string | undefined)[]) =>
+      fault ? (fault.nets ?? nets.filter((net) => net !== undefined)) : null;
     for (const as of ['and', 'or'] as const) {
       const nets = some(this.#faults.get(`net-short-${as}`), [first?.name, second?.name]);
       if (nets && nets.length > 0) found.push({ kind: 'short', nets, as });
@@ -170,7 +199,8 @@ export class Bench {
     const pin = open?.pin ?? first?.pins.at(-1);
     if (open && pin !== undefined) found.push({ kind: 'open', pin });
     const stuck = this.#faults.get('net-stuck');
-    for (const net of some(stuck, [this.file.nets.at(-1)?.name]) ?? []) found.push({ kind: 'stuck', net, level: stuck?.level === 1 });
+    for (const net of some(stuck, [this.file.nets.at(-1)?.name]) ?? [])
+      found.push({ kind: 'stuck', net, level: stuck?.level === 1 });
     return found;
   }
 
@@ -279,7 +309,18 @@ export class Bench {
     const done = Object.fromEntries([...this.#fpgas].map(([index, fpga]) => [String(index), fpga.done]));
     const { oscillators } = this.file.board;
     const faults = FAULTS.map(({ name, label }) => ({ name, label, on: this.#faults.has(name) }));
-    return { fpga: this.#mainPlace, faults, tckHz: this.#tckHz, oscillators: oscillators.map(({ name, pin, hz }) => ({ name, pin, hz })), time: this.#time, powered: this.#powered, bootSource: this.#bootFromFlash ? 'flash' : 'jtag', done, ...this.#board.look(this.#time, leastSamples), ...(this.#lock ? { lock: this.#lock.view } : {}) };
+    return {
+      fpga: this.#mainPlace,
+      faults,
+      tckHz: this.#tckHz,
+      oscillators: oscillators.map(({ name, pin, hz }) => ({ name, pin, hz })),
+      time: this.#time,
+      powered: this.#powered,
+      bootSource: this.#bootFromFlash ? 'flash' : 'jtag',
+      done,
+      ...this.#board.look(this.#time, leastSamples),
+      ...(this.#lock ? { lock: this.#lock.view } : {}),
+    };
   }
 
   get #main(): Corvane | undefined {
@@ -305,7 +346,14 @@ function uniqueIdOf(place: string): Uint8Array {
 /** The supervisor: its own logic is not part of this product; its pins rest until boundary scan drives them. */
 class Sprig extends BoundaryDevice {
   constructor(version: number, pads: PadWorld) {
-    super(SPRIG.irLength, ((version << 28) | (SPRIG.idcode & 0x0fffffff)) >>> 0, SPRIG.irCapture, SPRIG.package, SPRIG_INSTRUCTION, pads);
+    super(
+      SPRIG.irLength,
+      ((version << 28) | (SPRIG.idcode & 0x0fffffff)) >>> 0,
+      SPRIG.irCapture,
+      SPRIG.package,
+      SPRIG_INSTRUCTION,
+      pads,
+    );
   }
 
   protected override get idcodeOpcode(): number {

@@ -26,7 +26,10 @@ export class Board {
     this.#lampLast = file.lamps.map(() => false);
     this.#lampRises = file.lamps.map(() => []);
     this.#digitOn = this.#emptyDigits();
-    this.#shown = { lamps: file.lamps.map(({ name, label }) => ({ name, label: label ?? name, level: 0, hertz: null })), digits: this.#emptyDigits() };
+    this.#shown = {
+      lamps: file.lamps.map(({ name, label }) => ({ name, label: label ?? name, level: 0, hertz: null })),
+      digits: this.#emptyDigits(),
+    };
     for (const { name, on } of file.switches) this.#down.set(name, on ?? false);
   }
 
@@ -48,12 +51,13 @@ export class Board {
     const control = [...this.#file.buttons, ...this.#file.switches].find((c) => c.pin === pin);
     if (control) return (this.#down.get(control.name) ?? false) === (control.active ?? true);
     const clock = this.#file.oscillators.find((oscillator) => oscillator.pin === pin);
-    return clock ? (time * clock.hz) / 1e6 % 1 < 0.5 : null;
+    return clock ? ((time * clock.hz) / 1e6) % 1 < 0.5 : null;
   }
 
   /** Gives a design that has just begun the levels of all its inputs. */
   present(fabric: Fabric): void {
-    for (const control of [...this.#file.buttons, ...this.#file.switches]) fabric.setPin(control.pin, (this.#down.get(control.name) ?? false) === (control.active ?? true));
+    for (const control of [...this.#file.buttons, ...this.#file.switches])
+      fabric.setPin(control.pin, (this.#down.get(control.name) ?? false) === (control.active ?? true));
   }
 
   /** One look at all outputs, at a time in microseconds. */
@@ -71,7 +75,8 @@ export class Board {
     for (const [d, common] of digits.commons.entries()) {
       if (pads.padDrive(common) !== (digits.commonActive ?? true)) continue;
       const row = this.#digitOn[d] as number[];
-      for (const [s, segment] of digits.segments.entries()) if (pads.padDrive(segment) === (digits.segmentActive ?? true)) row[s] = (row[s] as number) + 1;
+      for (const [s, segment] of digits.segments.entries())
+        if (pads.padDrive(segment) === (digits.segmentActive ?? true)) row[s] = (row[s] as number) + 1;
     }
   }
 
@@ -79,7 +84,12 @@ export class Board {
   look(time: number, leastSamples: number): Pick<PanelState, 'lamps' | 'digits' | 'buttons' | 'switches'> {
     if (this.#samples >= leastSamples) {
       const count = this.#samples;
-      const lamps = this.#file.lamps.map(({ name, label }, i) => ({ name, label: label ?? name, level: (this.#lampOn[i] as number) / count, hertz: this.#rate(i, time) }));
+      const lamps = this.#file.lamps.map(({ name, label }, i) => ({
+        name,
+        label: label ?? name,
+        level: (this.#lampOn[i] as number) / count,
+        hertz: this.#rate(i, time),
+      }));
       const share = this.#digitOn.length > 0 ? count / this.#digitOn.length : 1;
       const digits = this.#digitOn.map((row) => row.map((on) => Math.min(1, on / share)));
       this.#shown = { lamps, digits };
@@ -106,6 +116,8 @@ export class Board {
     while (rises.length > 0 && (rises[0] as number) < time - RATE_WINDOW_MICROSECONDS) rises.shift();
     const [first] = rises;
     const last = rises.at(-1);
-    return first === undefined || last === undefined || rises.length < 3 ? null : ((rises.length - 1) * 1e6) / (last - first);
+    return first === undefined || last === undefined || rises.length < 3
+      ? null
+      : ((rises.length - 1) * 1e6) / (last - first);
   }
 }

@@ -52,9 +52,15 @@ describe('pins', () => {
     expect(scan.set(1, 'P99', 1)).toBe(false);
     await scan.apply();
     bench.advance(300_000);
-    const lit = bench.panel(1).lamps.filter((lamp) => lamp.level > 0.5).map((lamp) => lamp.name);
+    const lit = bench
+      .panel(1)
+      .lamps.filter((lamp) => lamp.level > 0.5)
+      .map((lamp) => lamp.name);
     expect(lit).toEqual(['L1']);
-    expect((await scan.apply()).find((one) => one.place === 1 && one.pin === 'P27')).toMatchObject({ level: 1, driven: true });
+    expect((await scan.apply()).find((one) => one.place === 1 && one.pin === 'P27')).toMatchObject({
+      level: 1,
+      driven: true,
+    });
     await scan.release();
     bench.advance(3_000_000);
     const lamps = bench.panel(1).lamps;
@@ -64,17 +70,35 @@ describe('pins', () => {
 
   test('after a load the clock pins are watched, and one that stands still is told', async () => {
     const { bench, cable, scan } = await running();
-    expect(clockPins(bitstream)).toEqual([{ port: 'clk', pin: 'P1' }, { port: 'clk10', pin: 'P2' }]);
+    expect(clockPins(bitstream)).toEqual([
+      { port: 'clk', pin: 'P1' },
+      { port: 'clk10', pin: 'P2' },
+    ]);
     expect(portPins(bitstream).find((one) => one.pin === 'P27')).toMatchObject({ width: expect.any(Number) as number });
     const look = () => lookAfterLoad(cable, 'CV25', 1, null, scan.devices, clockPins(bitstream));
-    expect(await look()).toEqual({ cores: { kind: 'none' }, clocks: [{ port: 'clk', pin: 'P1', ticks: true }, { port: 'clk10', pin: 'P2', ticks: true }] });
+    expect(await look()).toEqual({
+      cores: { kind: 'none' },
+      clocks: [
+        { port: 'clk', pin: 'P1', ticks: true },
+        { port: 'clk10', pin: 'P2', ticks: true },
+      ],
+    });
     bench.setFault({ name: 'clock-stopped' }, true);
-    expect((await look()).clocks).toEqual([{ port: 'clk', pin: 'P1', ticks: false }, { port: 'clk10', pin: 'P2', ticks: false }]);
+    expect((await look()).clocks).toEqual([
+      { port: 'clk', pin: 'P1', ticks: false },
+      { port: 'clk10', pin: 'P2', ticks: false },
+    ]);
   });
 
   test('a description makes an unknown device known', () => {
     const entity = readBsdl(bsdlText('SP64') ?? '').entity;
-    expect(entity && knownFrom(entity)).toMatchObject({ name: 'SP64', idcode: 0x05064ffb, irLength: 5, irCapture: 0b00101, idcodeOpcode: 0b00010 });
+    expect(entity && knownFrom(entity)).toMatchObject({
+      name: 'SP64',
+      idcode: 0x05064ffb,
+      irLength: 5,
+      irCapture: 0b00101,
+      idcodeOpcode: 0b00010,
+    });
   });
 });
 
@@ -82,7 +106,9 @@ describe('pins', () => {
 describe('the counting sequence', () => {
   test('of five nets is 001, 010, 011, 100, 101 and then its complement', () => {
     const vectors = countingVectors(5);
-    const numbers = [0, 1, 2, 3, 4].map((net) => vectors.slice(0, 3).reduce((sum, vector, bit) => sum + (vector[net] ? 1 << bit : 0), 0));
+    const numbers = [0, 1, 2, 3, 4].map((net) =>
+      vectors.slice(0, 3).reduce((sum, vector, bit) => sum + (vector[net] ? 1 << bit : 0), 0),
+    );
     expect(numbers).toEqual([1, 2, 3, 4, 5]);
     expect(vectors.slice(3)).toEqual(vectors.slice(0, 3).map((vector) => vector.map((level) => !level)));
   });
@@ -91,7 +117,9 @@ describe('the counting sequence', () => {
       fc.property(fc.integer({ min: 1, max: 300 }), (nets) => {
         const vectors = countingVectors(nets);
         expect(vectors.length).toBe(2 * Math.ceil(Math.log2(nets + 2)));
-        const sequences = Array.from({ length: nets }, (_, net) => vectors.map((vector) => (vector[net] ? '1' : '0')).join(''));
+        const sequences = Array.from({ length: nets }, (_, net) =>
+          vectors.map((vector) => (vector[net] ? '1' : '0')).join(''),
+        );
         expect(new Set(sequences).size).toBe(nets);
         for (const sequence of sequences) expect(/^(0+|1+)$/.test(sequence)).toBe(false);
       }),
@@ -107,27 +135,68 @@ describe('the wiring test', () => {
     return testInterconnect(await scanOf(cable), nets, () => {});
   };
 
-  test('finds nothing on a good board', async () => expect(await test1()).toMatchObject({ faults: [], untested: [], tested: nets.map((net) => net.name) }));
+  test('finds nothing on a good board', async () =>
+    expect(await test1()).toMatchObject({ faults: [], untested: [], tested: nets.map((net) => net.name) }));
   test.each<[string, Fault, object]>([
-    ['a wired-and', { name: 'net-short-and', nets: ['GATE_CMD', 'SPARE_B'] }, { kind: 'short', nets: ['GATE_CMD', 'SPARE_B'], as: 'wired-and', pins: ['1.P77', '0.P3', '1.P80', '0.P6'] }],
-    ['a wired-or', { name: 'net-short-or', nets: ['GATE_ACK', 'SPARE_A'] }, { kind: 'short', nets: ['GATE_ACK', 'SPARE_A'], as: 'wired-or' }],
-    ['three nets at once', { name: 'net-short-and', nets: ['GATE_CLK', 'GATE_CMD', 'GATE_ACK'] }, { kind: 'short', nets: ['GATE_CLK', 'GATE_CMD', 'GATE_ACK'], as: 'wired-and' }],
-    ['a net at ground', { name: 'net-stuck', nets: ['SPARE_A'], level: 0 }, { kind: 'stuck', net: 'SPARE_A', level: 0 }],
-    ['a net at the supply', { name: 'net-stuck', nets: ['SUP_OK'], level: 1 }, { kind: 'stuck', net: 'SUP_OK', level: 1 }],
+    [
+      'a wired-and',
+      { name: 'net-short-and', nets: ['GATE_CMD', 'SPARE_B'] },
+      { kind: 'short', nets: ['GATE_CMD', 'SPARE_B'], as: 'wired-and', pins: ['1.P77', '0.P3', '1.P80', '0.P6'] },
+    ],
+    [
+      'a wired-or',
+      { name: 'net-short-or', nets: ['GATE_ACK', 'SPARE_A'] },
+      { kind: 'short', nets: ['GATE_ACK', 'SPARE_A'], as: 'wired-or' },
+    ],
+    [
+      'three nets at once',
+      { name: 'net-short-and', nets: ['GATE_CLK', 'GATE_CMD', 'GATE_ACK'] },
+      { kind: 'short', nets: ['GATE_CLK', 'GATE_CMD', 'GATE_ACK'], as: 'wired-and' },
+    ],
+    [
+      'a net at ground',
+      { name: 'net-stuck', nets: ['SPARE_A'], level: 0 },
+      { kind: 'stuck', net: 'SPARE_A', level: 0 },
+    ],
+    [
+      'a net at the supply',
+      { name: 'net-stuck', nets: ['SUP_OK'], level: 1 },
+      { kind: 'stuck', net: 'SUP_OK', level: 1 },
+    ],
     ['a pin without solder', { name: 'net-open', pin: '0.P10' }, { kind: 'open', net: 'SUP_RST', pins: ['0.P10'] }],
-    ['a pin without solder that also drives', { name: 'net-open', pin: '2.P2' }, { kind: 'open', net: 'SUP_RST', pins: ['2.P2'] }],
-  ])('%s is named with its nets and pins', async (_, fault, found) => expect((await test1(fault)).faults).toMatchObject([found]));
+    [
+      'a pin without solder that also drives',
+      { name: 'net-open', pin: '2.P2' },
+      { kind: 'open', net: 'SUP_RST', pins: ['2.P2'] },
+    ],
+  ])('%s is named with its nets and pins', async (_, fault, found) =>
+    expect((await test1(fault)).faults).toMatchObject([found]),
+  );
 
   test('two faults are told apart', async () => {
-    const { faults } = await test1({ name: 'net-short-or', nets: ['GATE_CLK', 'GATE_CMD'] }, { name: 'net-stuck', nets: ['SUP_OK'], level: 0 });
+    const { faults } = await test1(
+      { name: 'net-short-or', nets: ['GATE_CLK', 'GATE_CMD'] },
+      { name: 'net-stuck', nets: ['SUP_OK'], level: 0 },
+    );
     expect(faults.map((fault) => fault.kind).sort()).toEqual(['short', 'stuck']);
   });
 
   test('nets that cannot be tested are named with the reason, and pins are given back when it is cancelled', async () => {
     const { bench, cable, scan } = await running();
-    const result = await testInterconnect(scan, [{ name: 'LONELY', pins: ['1.P76'] }, { name: 'NOWHERE', pins: ['7.P1', '8.P1'] }], () => {});
+    const result = await testInterconnect(
+      scan,
+      [
+        { name: 'LONELY', pins: ['1.P76'] },
+        { name: 'NOWHERE', pins: ['7.P1', '8.P1'] },
+      ],
+      () => {},
+    );
     expect(result.untested.map(({ net }) => net)).toEqual(['LONELY', 'NOWHERE']);
-    await expect(testInterconnect(await scanOf(cable), nets, () => { throw new Error('stop'); })).rejects.toThrow('stop');
+    await expect(
+      testInterconnect(await scanOf(cable), nets, () => {
+        throw new Error('stop');
+      }),
+    ).rejects.toThrow('stop');
     bench.advance(3_000_000);
     expect(bench.panel(1).lamps.find((lamp) => lamp.name === 'L7')?.hertz).toBeGreaterThan(1);
   });

@@ -1,5 +1,12 @@
 import { getBit, packedLength, setBit } from '../core/bits/index.ts';
-import { boundaryPins, CELLS_A_PIN, CONTROL_CELL, INPUT_CELL, OUTPUT_CELL, type PackageName } from '../core/fabric/index.ts';
+import {
+  boundaryPins,
+  CELLS_A_PIN,
+  CONTROL_CELL,
+  INPUT_CELL,
+  OUTPUT_CELL,
+  type PackageName,
+} from '../core/fabric/index.ts';
 import { type DataRegister, ShiftRegister, TapDevice } from './tap.ts';
 
 /** Opcodes of a family's boundary-scan instructions. */
@@ -32,7 +39,14 @@ export abstract class BoundaryDevice extends TapDevice {
   #latches: Uint8Array;
   #mode: 'system' | 'latches' | 'off' = 'system';
 
-  constructor(irLength: number, idcode: number, irCapture: number, packageName: PackageName, opcodes: BoundaryOpcodes, world: PadWorld) {
+  constructor(
+    irLength: number,
+    idcode: number,
+    irCapture: number,
+    packageName: PackageName,
+    opcodes: BoundaryOpcodes,
+    world: PadWorld,
+  ) {
     super(irLength, idcode, irCapture);
     this.#pins = boundaryPins(packageName);
     for (const [i, pin] of this.#pins.entries()) this.#place.set(pin, i * CELLS_A_PIN);
@@ -40,7 +54,11 @@ export abstract class BoundaryDevice extends TapDevice {
     this.#world = world;
     const length = this.#pins.length * CELLS_A_PIN;
     this.#latches = new Uint8Array(packedLength(length));
-    this.#register = new ShiftRegister(length, () => this.#capture(), (bits) => this.#update(bits));
+    this.#register = new ShiftRegister(
+      length,
+      () => this.#capture(),
+      (bits) => this.#update(bits),
+    );
   }
 
   /** What the core puts on a pin; null when it leaves it alone. */
@@ -60,7 +78,14 @@ export abstract class BoundaryDevice extends TapDevice {
   }
 
   protected override instructionChanged(opcode: number | null): void {
-    const mode = opcode === null ? 'system' : opcode === this.#opcodes.EXTEST || opcode === this.#opcodes.CLAMP ? 'latches' : opcode === this.#opcodes.HIGHZ ? 'off' : 'system';
+    const mode =
+      opcode === null
+        ? 'system'
+        : opcode === this.#opcodes.EXTEST || opcode === this.#opcodes.CLAMP
+          ? 'latches'
+          : opcode === this.#opcodes.HIGHZ
+            ? 'off'
+            : 'system';
     if (mode === this.#mode) return;
     this.#mode = mode;
     this.#world.changed();

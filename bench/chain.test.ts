@@ -18,8 +18,10 @@ function cableTo(...devices: TapDevice[]): { cable: Cable; chain: Chain; cycles:
   chain.powerUp();
   const cable: Cable = {
     run: async (ops: readonly CableOp[]) => ops.flatMap((op) => chain.run(op) ?? []),
-    state: async () => ({ attached: true, referenceVolts: 3.3, tckHz: 1e6, leastHz: 1e3, mostHz: 1e7 }), setFrequency: async (hz) => hz,
-    setPower: async () => {}, reconfigure: async () => {},
+    state: async () => ({ attached: true, referenceVolts: 3.3, tckHz: 1e6, leastHz: 1e3, mostHz: 1e7 }),
+    setFrequency: async (hz) => hz,
+    setPower: async () => {},
+    reconfigure: async () => {},
   };
   return { cable, chain, cycles: () => cycles };
 }
@@ -71,13 +73,20 @@ describe('scans', () => {
   test('a long scan gives the same bits whether moved in bulk or one by one', () => {
     fc.assert(
       fc.property(fc.uint8Array({ minLength: 3, maxLength: 60 }), fc.integer({ min: 1, max: 6 }), (bytes, devices) => {
-        const make = () => cableTo(...Array.from({ length: devices }, (_, i) => new Plain(4, 0x10000001 | (i << 12)))).chain;
+        const make = () =>
+          cableTo(...Array.from({ length: devices }, (_, i) => new Plain(4, 0x10000001 | (i << 12)))).chain;
         const [bulk, single] = [make(), make()];
         for (const chain of [bulk, single]) chain.run({ kind: 'tms', count: 4, tms: Uint8Array.of(0b0010) });
         const count = bytes.length * 8;
         const all = bulk.run({ kind: 'shift', count, tdi: bytes, capture: true, exit: true }) as Uint8Array;
         for (let i = 0; i < count; i++) {
-          const out = single.run({ kind: 'shift', count: 1, tdi: Uint8Array.of(((bytes[i >> 3] as number) >> (i & 7)) & 1), capture: true, exit: i === count - 1 }) as Uint8Array;
+          const out = single.run({
+            kind: 'shift',
+            count: 1,
+            tdi: Uint8Array.of(((bytes[i >> 3] as number) >> (i & 7)) & 1),
+            capture: true,
+            exit: i === count - 1,
+          }) as Uint8Array;
           expect((out[0] as number) & 1).toBe(((all[i >> 3] as number) >> (i & 7)) & 1);
         }
       }),
@@ -100,7 +109,10 @@ describe('scans', () => {
   test('a cable that fails leaves the queue empty and ready to begin again', async () => {
     const { cable } = cableTo(new Plain(4, 0x12345fff));
     let broken = true;
-    const queue = new ScanQueue({ ...cable, run: (ops) => (broken ? Promise.reject(new Error('unplugged')) : cable.run(ops)) });
+    const queue = new ScanQueue({
+      ...cable,
+      run: (ops) => (broken ? Promise.reject(new Error('unplugged')) : cable.run(ops)),
+    });
     queue.reset();
     queue.dr(constantBits(8, 1));
     await expect(queue.flush()).rejects.toThrow('unplugged');
@@ -121,7 +133,10 @@ describe('discovery', () => {
     const found = await discoverChain(new ScanQueue(cable), known);
     expect(found.problems).toEqual([]);
     expect(found.irTotal).toBe(13);
-    expect(found.devices.map((d) => [d.part, d.irLength, d.idcode])).toEqual([['A', 4, 0x7000a001], ['B', 9, 0x3000b001]]);
+    expect(found.devices.map((d) => [d.part, d.irLength, d.idcode])).toEqual([
+      ['A', 4, 0x7000a001],
+      ['B', 9, 0x3000b001],
+    ]);
   });
 
   test('one device without IDCODE gets the length that is left over', async () => {
@@ -134,7 +149,11 @@ describe('discovery', () => {
   test('any chain of up to thirty devices is counted right', async () => {
     await fc.assert(
       fc.asyncProperty(fc.array(fc.constantFrom('A', 'B', 'none'), { minLength: 1, maxLength: 30 }), async (kinds) => {
-        const make = { A: () => new Plain(4, 0x0000a001), B: () => new Plain(9, 0x0000b001), none: () => new TapDevice(5, null) };
+        const make = {
+          A: () => new Plain(4, 0x0000a001),
+          B: () => new Plain(9, 0x0000b001),
+          none: () => new TapDevice(5, null),
+        };
         const { cable } = cableTo(...kinds.map((kind) => make[kind as 'A']()));
         const found = await discoverChain(new ScanQueue(cable), known);
         expect(found.devices.map((d) => d.part ?? 'none')).toEqual(kinds);
@@ -149,8 +168,20 @@ describe('discovery', () => {
     expect((await discoverChain(new ScanQueue(cable), known)).problems.map((p) => p.code)).toEqual(['ir-length']);
   });
 
-  test.each([[0xff, 'tdo-high'], [0x00, 'tdo-low']])('TDO stuck at %i is told as %s', async (level, code) => {
-    const cable: Cable = { run: async (ops) => ops.flatMap((op) => (op.kind === 'shift' && op.capture ? [new Uint8Array((op.count + 7) >> 3).fill(level)] : [])), state: async () => ({ attached: true, referenceVolts: 3.3, tckHz: 1e6, leastHz: 1e3, mostHz: 1e7 }), setFrequency: async (hz) => hz, setPower: async () => {}, reconfigure: async () => {} };
+  test.each([
+    [0xff, 'tdo-high'],
+    [0x00, 'tdo-low'],
+  ])('TDO stuck at %i is told as %s', async (level, code) => {
+    const cable: Cable = {
+      run: async (ops) =>
+        ops.flatMap((op) =>
+          op.kind === 'shift' && op.capture ? [new Uint8Array((op.count + 7) >> 3).fill(level)] : [],
+        ),
+      state: async () => ({ attached: true, referenceVolts: 3.3, tckHz: 1e6, leastHz: 1e3, mostHz: 1e7 }),
+      setFrequency: async (hz) => hz,
+      setPower: async () => {},
+      reconfigure: async () => {},
+    };
     expect((await discoverChain(new ScanQueue(cable), known)).problems.map((p) => p.code)).toEqual([code]);
   });
 });

@@ -100,7 +100,8 @@ export class Chain {
 
   #tellFabric(tdi: number): void {
     for (const device of this.devices)
-      if (device.live) device.edge({ capture: this.#state === 'Capture-DR', shift: false, update: this.#state === 'Update-DR', tdi });
+      if (device.live)
+        device.edge({ capture: this.#state === 'Capture-DR', shift: false, update: this.#state === 'Update-DR', tdi });
   }
 
   #shift(tdi: Uint8Array, count: number, exit: boolean): Uint8Array {

@@ -1,5 +1,17 @@
 import { getBit, packedLength, reverseByte, setBit } from '../core/bits/index.ts';
-import { bootHeaderAddress, FRAME_BYTES, GOLDEN_ADDRESS, INSTRUCTION, packageDrawing, type Part, readBootHeader, STATUS, StreamDecoder, type StreamEvent, unpackNetlist } from '../core/fabric/index.ts';
+import {
+  bootHeaderAddress,
+  FRAME_BYTES,
+  GOLDEN_ADDRESS,
+  INSTRUCTION,
+  packageDrawing,
+  type Part,
+  readBootHeader,
+  STATUS,
+  StreamDecoder,
+  type StreamEvent,
+  unpackNetlist,
+} from '../core/fabric/index.ts';
 import { Fabric } from './fabric.ts';
 import type { FlashChip } from './flash-chip.ts';
 import { BoundaryDevice, type PadWorld } from './boundary.ts';
@@ -34,7 +46,9 @@ export class Corvane extends BoundaryDevice {
   readonly #world: CorvaneWorld;
   readonly #status = new ShiftRegister(32, () => numberBits(this.#statusWord(), 32));
   readonly #print = new ShiftRegister(128, () => Uint8Array.from(this.#fingerprint, reverseByte));
-  readonly #usercode = new ShiftRegister(32, () => numberBits(bitsNumber(Uint8Array.from(this.#fingerprint.subarray(0, 4), reverseByte), 32), 32));
+  readonly #usercode = new ShiftRegister(32, () =>
+    numberBits(bitsNumber(Uint8Array.from(this.#fingerprint.subarray(0, 4), reverseByte), 32), 32),
+  );
   readonly #program: DataRegister = {
     capture: () => {},
     shift: (tdi, count) => {
@@ -45,7 +59,9 @@ export class Corvane extends BoundaryDevice {
   };
   /** Frames in order, bit 7 of each byte first; the last frame is run-time marks instead. */
   readonly #readBack: DataRegister = {
-    capture: () => { this.#readAt = 0; },
+    capture: () => {
+      this.#readAt = 0;
+    },
     shift: (_, count) => {
       const out = new Uint8Array(packedLength(count));
       for (let i = 0; i < count; i++, this.#readAt++) if (this.#frameBit(this.#readAt)) setBit(out, i, 1);
@@ -69,7 +85,14 @@ export class Corvane extends BoundaryDevice {
   fabric: Fabric | null = null;
 
   constructor(part: Part, version: number, world: CorvaneWorld) {
-    super(part.irLength, ((version << 28) | (part.idcode & 0x0fffffff)) >>> 0, 0b000001, part.package, INSTRUCTION, world);
+    super(
+      part.irLength,
+      ((version << 28) | (part.idcode & 0x0fffffff)) >>> 0,
+      0b000001,
+      part.package,
+      INSTRUCTION,
+      world,
+    );
     this.part = part;
     this.#world = world;
     this.#spi = spiRegister(world.flash);
@@ -150,14 +173,22 @@ export class Corvane extends BoundaryDevice {
 
   protected override registerOf(opcode: number): DataRegister | null {
     switch (opcode) {
-      case INSTRUCTION.USERCODE: return this.#usercode;
-      case INSTRUCTION.ISC_PROGRAM: return this.#program;
-      case INSTRUCTION.CFG_STATUS: return this.#status;
-      case INSTRUCTION.CFG_PRINT: return this.#print;
-      case INSTRUCTION.SPI_LINK: return this.#spi;
-      case INSTRUCTION.FABRIC_LINK: return this.fabric ? this.#fabricLink : null;
-      case INSTRUCTION.ISC_READ: return this.#readBack;
-      default: return super.registerOf(opcode);
+      case INSTRUCTION.USERCODE:
+        return this.#usercode;
+      case INSTRUCTION.ISC_PROGRAM:
+        return this.#program;
+      case INSTRUCTION.CFG_STATUS:
+        return this.#status;
+      case INSTRUCTION.CFG_PRINT:
+        return this.#print;
+      case INSTRUCTION.SPI_LINK:
+        return this.#spi;
+      case INSTRUCTION.FABRIC_LINK:
+        return this.fabric ? this.#fabricLink : null;
+      case INSTRUCTION.ISC_READ:
+        return this.#readBack;
+      default:
+        return super.registerOf(opcode);
     }
   }
 
@@ -182,7 +213,12 @@ export class Corvane extends BoundaryDevice {
   #frameBit(at: number): boolean {
     const byte = at >>> 3;
     const marks = this.#frames.length - FRAME_BYTES;
-    const value = byte < marks ? (this.#frames[byte] ?? 0) : byte < this.#frames.length ? Math.floor(this.#world.now() / 256 ** ((byte - marks) % 4)) & 0xff : 0;
+    const value =
+      byte < marks
+        ? (this.#frames[byte] ?? 0)
+        : byte < this.#frames.length
+          ? Math.floor(this.#world.now() / 256 ** ((byte - marks) % 4)) & 0xff
+          : 0;
     return ((value >>> (7 - (at & 7))) & 1) === 1;
   }
 
@@ -222,7 +258,10 @@ export class Corvane extends BoundaryDevice {
     const shifted = Uint8Array.from(memory.subarray(0, BOOT_SEARCH_BYTES), reverseByte);
     decoder.bits(shifted, shifted.length * 8);
     if (!this.#get(STATUS.SYNC_SEEN)) return;
-    const rest = Uint8Array.from(memory.subarray(BOOT_SEARCH_BYTES, this.part.frames * (FRAME_BYTES + 8) + BOOT_SEARCH_BYTES), reverseByte);
+    const rest = Uint8Array.from(
+      memory.subarray(BOOT_SEARCH_BYTES, this.part.frames * (FRAME_BYTES + 8) + BOOT_SEARCH_BYTES),
+      reverseByte,
+    );
     decoder.bits(rest, rest.length * 8);
   }
 
@@ -236,7 +275,8 @@ export class Corvane extends BoundaryDevice {
         this.#fingerprint = event.fingerprint.slice(0, 16);
         return;
       case 'frame':
-        if (event.address < this.part.frames && !this.#get(STATUS.IDCODE_MISMATCH)) this.#frames.set(event.data.subarray(0, FRAME_BYTES), event.address * FRAME_BYTES);
+        if (event.address < this.part.frames && !this.#get(STATUS.IDCODE_MISMATCH))
+          this.#frames.set(event.data.subarray(0, FRAME_BYTES), event.address * FRAME_BYTES);
         return;
       case 'check':
         this.#set(STATUS.CHECKED, true);

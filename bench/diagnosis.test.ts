@@ -36,8 +36,14 @@ describe('the ladder', () => {
   });
 
   test.each<[FaultName, string]>([
-    ['cable-unplugged', 'cable'], ['board-unpowered', 'reference'], ['low-reference', 'reference'], ['tdo-stuck-0', 'tdo'], ['tdo-stuck-1', 'tdo'],
-    ['bit-errors', 'speed'], ['device-in-reset', 'path'], ['device-missing', 'expected'],
+    ['cable-unplugged', 'cable'],
+    ['board-unpowered', 'reference'],
+    ['low-reference', 'reference'],
+    ['tdo-stuck-0', 'tdo'],
+    ['tdo-stuck-1', 'tdo'],
+    ['bit-errors', 'speed'],
+    ['device-in-reset', 'path'],
+    ['device-missing', 'expected'],
   ])('%s shows at the rung "%s"', async (fault, rung) => expect(await failing(fault)).toBe(rung));
 
   test('rungs behind the first that fails are not reached, and it says what to try in order', async () => {
@@ -52,12 +58,25 @@ describe('the ladder', () => {
   test('a pod that does not answer is the first rung', async () => {
     const { cable } = lockhouse();
     const gone = problem('pod-lost', 'The connection to the pod was lost.', 'Start the pod again.');
-    const rungs = await diagnose(Object.assign(Object.create(cable) as typeof cable, { state: async () => { throw new ProblemError(gone); } }));
+    const rungs = await diagnose(
+      Object.assign(Object.create(cable) as typeof cable, {
+        state: async () => {
+          throw new ProblemError(gone);
+        },
+      }),
+    );
     expect(rungs[0]).toMatchObject({ name: 'pod', state: 'fail' });
     expect(withoutPod(gone)).toEqual(rungs);
   });
 
-  test.each<[FaultName, string]>([['cable-unplugged', 'no-cable'], ['board-unpowered', 'no-power'], ['low-reference', 'low-reference'], ['tdo-stuck-0', 'tdo-low'], ['tdo-stuck-1', 'tdo-high'], ['device-in-reset', 'chain-open']])('a scan of %s ends in %s', async (fault, code) => {
+  test.each<[FaultName, string]>([
+    ['cable-unplugged', 'no-cable'],
+    ['board-unpowered', 'no-power'],
+    ['low-reference', 'low-reference'],
+    ['tdo-stuck-0', 'tdo-low'],
+    ['tdo-stuck-1', 'tdo-high'],
+    ['device-in-reset', 'chain-open'],
+  ])('a scan of %s ends in %s', async (fault, code) => {
     const { bench, cable } = lockhouse();
     bench.setFault({ name: fault }, true);
     expect((await scanChain(cable)).problems[0]?.code).toBe(code);
@@ -99,18 +118,28 @@ describe('the speed of the cable', () => {
   test('cancelled, it leaves the frequency as it was', async () => {
     const { cable } = lockhouse();
     const { tckHz } = await cable.state();
-    await expect(sweepTck(cable, { report: () => {}, cancelled: () => true })).rejects.toMatchObject({ problem: { code: 'cancelled' } });
+    await expect(sweepTck(cable, { report: () => {}, cancelled: () => true })).rejects.toMatchObject({
+      problem: { code: 'cancelled' },
+    });
     expect((await cable.state()).tckHz).toBe(tckHz);
   });
 });
 
 describe('any chain', () => {
   test('a hundred plain devices, a third of them without IDCODE, at a cost that grows with their number', async () => {
-    const chain = (count: number) => Array.from({ length: count }, (_, i) => ({ kind: 'generic', idcode: i % 3 === 0 ? null : `0x${(0x10000401 | (i << 12)).toString(16)}`, irLength: 2 + ((i * 7) % 11), irCapture: `0b${'01'.padStart(2 + ((i * 7) % 11), '0')}` }));
+    const chain = (count: number) =>
+      Array.from({ length: count }, (_, i) => ({
+        kind: 'generic',
+        idcode: i % 3 === 0 ? null : `0x${(0x10000401 | (i << 12)).toString(16)}`,
+        irLength: 2 + ((i * 7) % 11),
+        irCapture: `0b${'01'.padStart(2 + ((i * 7) % 11), '0')}`,
+      }));
     const { cable } = benchOf({ chain: chain(100) });
     const scan = await scanChain(cable);
     expect(scan.problems).toEqual([]);
-    expect(scan.devices.map((device) => [device.idcode === null, device.irLength])).toEqual(chain(100).map((device) => [device.idcode === null, device.irLength]));
+    expect(scan.devices.map((device) => [device.idcode === null, device.irLength])).toEqual(
+      chain(100).map((device) => [device.idcode === null, device.irLength]),
+    );
     const half = await scanChain(benchOf({ chain: chain(50) }).cable);
     expect(scan.tckCycles / half.tckCycles).toBeLessThan(3);
   });
@@ -119,29 +148,84 @@ describe('any chain', () => {
     const { cable } = benchOf(JSON.parse(readFileSync('demo/benches/chain-yard.bench.json', 'utf8')) as object);
     const scan = await scanChain(cable);
     expect(scan.problems).toEqual([]);
-    expect(scan.devices.map((device) => [device.part, device.irLength])).toEqual([['CV10', 6], [null, 4], ['CV25', 6], [null, 8], ['CV25', 6], ['SP64', 5], ['CV60', 6]]);
+    expect(scan.devices.map((device) => [device.part, device.irLength])).toEqual([
+      ['CV10', 6],
+      [null, 4],
+      ['CV25', 6],
+      [null, 8],
+      ['CV25', 6],
+      ['SP64', 5],
+      ['CV60', 6],
+    ]);
     expect(scan.devices[2]?.candidates).toEqual(['CV25', 'CV25S']);
-    const answered = await scanChain(cable, { answers: [{ index: 2, idcode: 0x1c025ffd, part: 'CV25S' }], described: [{ name: 'BRIDGE', idcode: 0x0a7c1ff9, irLength: 8 }] });
-    expect([answered.devices[2]?.part, answered.devices[2]?.candidates, answered.devices[3]?.part]).toEqual(['CV25S', ['CV25S'], 'BRIDGE']);
+    const answered = await scanChain(cable, {
+      answers: [{ index: 2, idcode: 0x1c025ffd, part: 'CV25S' }],
+      described: [{ name: 'BRIDGE', idcode: 0x0a7c1ff9, irLength: 8 }],
+    });
+    expect([answered.devices[2]?.part, answered.devices[2]?.candidates, answered.devices[3]?.part]).toEqual([
+      'CV25S',
+      ['CV25S'],
+      'BRIDGE',
+    ]);
   });
 
   test('a length given by hand that does not fit is noticed', async () => {
-    const { cable } = benchOf({ chain: [{ kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' }, { kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' }] });
+    const { cable } = benchOf({
+      chain: [
+        { kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' },
+        { kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' },
+      ],
+    });
     expect((await scanChain(cable)).problems[0]?.code).toBe('ir-ambiguous');
-    expect((await scanChain(cable, { answers: [{ index: 0, idcode: null, irLength: 4 }], described: [] })).problems).toEqual([]);
-    expect((await scanChain(cable, { answers: [{ index: 0, idcode: null, irLength: 5 }], described: [] })).problems[0]?.code).toBe('ir-length');
+    expect(
+      (await scanChain(cable, { answers: [{ index: 0, idcode: null, irLength: 4 }], described: [] })).problems,
+    ).toEqual([]);
+    expect(
+      (await scanChain(cable, { answers: [{ index: 0, idcode: null, irLength: 5 }], described: [] })).problems[0]?.code,
+    ).toBe('ir-length');
   });
 
   test('lengths given by hand are tried on the neighbours: a wrong split is noticed although its sum fits', async () => {
-    const chain = [{ kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' }, { kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' }, { kind: 'sprig' }];
-    const answers = (first: number, second: number) => [{ index: 0, idcode: null, irLength: first }, { index: 1, idcode: null, irLength: second }];
+    const chain = [
+      { kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' },
+      { kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' },
+      { kind: 'sprig' },
+    ];
+    const answers = (first: number, second: number) => [
+      { index: 0, idcode: null, irLength: first },
+      { index: 1, idcode: null, irLength: second },
+    ];
     expect((await scanChain(benchOf({ chain }).cable, { answers: answers(4, 4), described: [] })).problems).toEqual([]);
-    expect((await scanChain(benchOf({ chain: [chain[0], chain[2], chain[1]] }).cable, { answers: [{ index: 0, idcode: null, irLength: 4 }, { index: 2, idcode: null, irLength: 4 }], described: [] })).problems).toEqual([]);
-    expect((await scanChain(benchOf({ chain: [chain[0], { kind: 'generic', idcode: '0x05064ffb', irLength: 7, irCapture: '0b0000101' }, chain[1]] }).cable, { answers: [{ index: 0, idcode: null, irLength: 4 }], described: [] })).problems[0]?.code).toBe('ir-length');
+    expect(
+      (
+        await scanChain(benchOf({ chain: [chain[0], chain[2], chain[1]] }).cable, {
+          answers: [
+            { index: 0, idcode: null, irLength: 4 },
+            { index: 2, idcode: null, irLength: 4 },
+          ],
+          described: [],
+        })
+      ).problems,
+    ).toEqual([]);
+    expect(
+      (
+        await scanChain(
+          benchOf({
+            chain: [chain[0], { kind: 'generic', idcode: '0x05064ffb', irLength: 7, irCapture: '0b0000101' }, chain[1]],
+          }).cable,
+          { answers: [{ index: 0, idcode: null, irLength: 4 }], described: [] },
+        )
+      ).problems[0]?.code,
+    ).toBe('ir-length');
   });
 
   test('what was said of a chain is heeded by every operation on its cable', async () => {
-    const { cable } = benchOf({ chain: [{ kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' }, { kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' }] });
+    const { cable } = benchOf({
+      chain: [
+        { kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' },
+        { kind: 'generic', idcode: null, irLength: 4, irCapture: '0b0101' },
+      ],
+    });
     expect((await scanChain(cable)).problems[0]?.code).toBe('ir-ambiguous');
     cable.chainMemory = { answers: [{ index: 0, idcode: null, irLength: 4 }], described: [] };
     expect((await scanChain(cable)).devices.map((device) => device.irLength)).toEqual([4, 4]);
@@ -151,7 +235,16 @@ describe('any chain', () => {
   test('faults can be in the file; one with a manufacturer code of nobody is told', async () => {
     const { cable } = benchOf({ chain: [{ kind: 'generic', idcode: '0x000000ff', irLength: 4 }], faults: [] });
     expect((await scanChain(cable)).problems[0]?.code).toBe('idcode-illegal');
-    expect((await scanChain(benchOf({ chain: [{ kind: 'sprig' }], faults: ['tdo-stuck-0'] }).cable)).problems[0]?.code).toBe('tdo-low');
-    expect((await scanChain(benchOf({ chain: [{ kind: 'sprig' }, { kind: 'sprig' }], faults: [{ name: 'device-missing', device: 0 }] }).cable)).devices).toHaveLength(1);
+    expect(
+      (await scanChain(benchOf({ chain: [{ kind: 'sprig' }], faults: ['tdo-stuck-0'] }).cable)).problems[0]?.code,
+    ).toBe('tdo-low');
+    expect(
+      (
+        await scanChain(
+          benchOf({ chain: [{ kind: 'sprig' }, { kind: 'sprig' }], faults: [{ name: 'device-missing', device: 0 }] })
+            .cable,
+        )
+      ).devices,
+    ).toHaveLength(1);
   });
 });

@@ -26,7 +26,8 @@ interface Doubtful {
 /** Chance is rolled again this often. */
 const ROLL_MICROSECONDS = 1000;
 
-const edgesDue = ({ startedAt, hz, cycles }: Oscillator, now: number): number => Math.max(0, Math.floor(((now - startedAt) * hz) / 1e6 + 1e-6) - cycles);
+const edgesDue = ({ startedAt, hz, cycles }: Oscillator, now: number): number =>
+  Math.max(0, Math.floor(((now - startedAt) * hz) / 1e6 + 1e-6) - cycles);
 const nextEdge = ({ startedAt, hz, cycles }: Oscillator): number => startedAt + ((cycles + 1) * 1e6) / hz;
 
 /** The configured part of an FPGA: the design that the frames hold, its pins, and clocks that run while time passes. */
@@ -44,7 +45,12 @@ export class Fabric {
   readonly #link: { domain: number; tdi: number; capture: number; shift: number; update: number; tdo: number } | null;
 
   /** `oscillators` maps a pin to its frequency, `supplyOf` to the volts of its bank; `now` is in microseconds. */
-  constructor(image: FabricImage, oscillators: ReadonlyMap<string, number>, supplyOf: (pin: string) => number, now: number) {
+  constructor(
+    image: FabricImage,
+    oscillators: ReadonlyMap<string, number>,
+    supplyOf: (pin: string) => number,
+    now: number,
+  ) {
     const sim = new Simulator(image.netlist);
     this.#sim = sim;
     this.#supplyOf = supplyOf;
@@ -112,7 +118,8 @@ export class Fabric {
   /** Runs all clocks up to `now` (microseconds); standing ones go on later from where they stood. */
   runUntil(now: number, clocksRun = true): void {
     if (!clocksRun) {
-      for (const oscillator of this.#oscillators) oscillator.startedAt = now - (oscillator.cycles * 1e6) / oscillator.hz;
+      for (const oscillator of this.#oscillators)
+        oscillator.startedAt = now - (oscillator.cycles * 1e6) / oscillator.hz;
       return;
     }
     if (this.#doubtful.size > 0 && now - this.#rolled >= ROLL_MICROSECONDS) this.#roll(now);

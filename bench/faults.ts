@@ -32,11 +32,20 @@ const names = FAULTS.map(({ name }) => name) as [FaultName, ...FaultName[]];
 /** A fault by its name, or with what it concerns: `device` is a place in the chain, `aboveHz` a TCK frequency, `afterBytes` how much of the flash changes first. */
 export const faultShape = z.union([
   z.enum(names),
-  z.object({ name: z.enum(names), device: z.number().int().nonnegative().optional(), aboveHz: z.number().positive().optional(), afterBytes: z.number().int().nonnegative().optional(), nets: z.array(z.string()).min(1).optional(), pin: z.string().optional(), level: z.union([z.literal(0), z.literal(1)]).optional() }),
+  z.object({
+    name: z.enum(names),
+    device: z.number().int().nonnegative().optional(),
+    aboveHz: z.number().positive().optional(),
+    afterBytes: z.number().int().nonnegative().optional(),
+    nets: z.array(z.string()).min(1).optional(),
+    pin: z.string().optional(),
+    level: z.union([z.literal(0), z.literal(1)]).optional(),
+  }),
 ]);
 
 export type Fault = Exclude<z.infer<typeof faultShape>, string>;
 
-export const asFault = (fault: z.infer<typeof faultShape>): Fault => (typeof fault === 'string' ? { name: fault } : fault);
+export const asFault = (fault: z.infer<typeof faultShape>): Fault =>
+  typeof fault === 'string' ? { name: fault } : fault;
 
 export const isFaultName = (name: string): name is FaultName => names.includes(name as FaultName);

@@ -19,11 +19,18 @@ function wired(name = 'LR32') {
     now += (command.length + answerBytes) * 0.8;
     return answer;
   };
-  const port: SpiPort = { send: (bytes) => void talk(bytes, 0), exchange: async (command, count) => talk(command, count), wait: (us) => void (now += us), flush: async () => {}, countSent: () => {} };
+  const port: SpiPort = {
+    send: (bytes) => void talk(bytes, 0),
+    exchange: async (command, count) => talk(command, count),
+    wait: (us) => void (now += us),
+    flush: async () => {},
+    countSent: () => {},
+  };
   return { chip, talk, port, wait: (us: number) => void (now += us) };
 }
 
-const at = (command: number, address: number, ...data: number[]) => Uint8Array.of(command, (address >> 16) & 0xff, (address >> 8) & 0xff, address & 0xff, ...data);
+const at = (command: number, address: number, ...data: number[]) =>
+  Uint8Array.of(command, (address >> 16) & 0xff, (address >> 8) & 0xff, address & 0xff, ...data);
 const enable = Uint8Array.of(COMMAND.WRITE_ENABLE);
 
 // JEDEC JESD216 and the common command set (values from memory).
@@ -135,11 +142,19 @@ describe('writing an image', () => {
   });
 
   test('a silent port and an unknown chip are told apart', async () => {
-    const answering = (byte: number): SpiPort => ({ send: () => {}, exchange: async (_, count) => new Uint8Array(count).fill(byte), wait: () => {}, flush: async () => {}, countSent: () => {} });
-    const codes = await Promise.all([0xff, 0x00, 0x33].map(async (byte) => {
-      const found = await identify(answering(byte));
-      return found.ok ? 'known' : found.error.code;
-    }));
+    const answering = (byte: number): SpiPort => ({
+      send: () => {},
+      exchange: async (_, count) => new Uint8Array(count).fill(byte),
+      wait: () => {},
+      flush: async () => {},
+      countSent: () => {},
+    });
+    const codes = await Promise.all(
+      [0xff, 0x00, 0x33].map(async (byte) => {
+        const found = await identify(answering(byte));
+        return found.ok ? 'known' : found.error.code;
+      }),
+    );
     expect(codes).toEqual(['flash-silent', 'flash-silent', 'flash-unknown']);
   });
 });

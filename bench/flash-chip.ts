@@ -20,7 +20,13 @@ export interface ChipFaults {
   readonly failsAfter: number | null;
 }
 
-const HEALTHY: ChipFaults = { identity: null, busyForever: false, badAddress: null, isProtected: false, failsAfter: null };
+const HEALTHY: ChipFaults = {
+  identity: null,
+  busyForever: false,
+  badAddress: null,
+  isProtected: false,
+  failsAfter: null,
+};
 
 /**
  * A serial flash chip on its four pins. Programming only clears bits, a page wraps, erase needs the write-enable latch, and while it is
@@ -49,7 +55,13 @@ export class FlashChip {
   #reading = 0;
 
   /** `now` gives the time in microseconds; `failed` is called when the supply fails in the middle of a change. */
-  constructor(name: string, memory: Uint8Array | null, now: () => number, uniqueId: Uint8Array | null = null, failed: () => void = () => {}) {
+  constructor(
+    name: string,
+    memory: Uint8Array | null,
+    now: () => number,
+    uniqueId: Uint8Array | null = null,
+    failed: () => void = () => {},
+  ) {
     const part = FLASH_PARTS.find((p) => p.name === name);
     if (!part) throw new RangeError(`no flash part ${name}`);
     this.part = part;
@@ -116,7 +128,10 @@ export class FlashChip {
   #answer(count: number): number {
     const command = this.#command as number;
     if (this.#dead) return 0xff;
-    if (command === COMMAND.READ_STATUS) return (this.busy ? BUSY : 0) | (this.#writeEnabled ? WRITE_ENABLED : 0) | (this.faults.isProtected ? PROTECTED : 0);
+    if (command === COMMAND.READ_STATUS)
+      return (
+        (this.busy ? BUSY : 0) | (this.#writeEnabled ? WRITE_ENABLED : 0) | (this.faults.isProtected ? PROTECTED : 0)
+      );
     if (this.busy || this.#asleep) return 0xff;
     switch (command) {
       case COMMAND.IDENTITY:
@@ -168,7 +183,8 @@ export class FlashChip {
         return this.#erase(0, this.part.bytes, this.part.erase.typical * (this.part.bytes / this.part.erase.bytes));
       default: {
         const type = this.part.erases.find((erase) => erase.command === command);
-        if (type && this.#bytes.length === 3) this.#erase(this.#address() - (this.#address() % type.bytes), type.bytes, type.typical);
+        if (type && this.#bytes.length === 3)
+          this.#erase(this.#address() - (this.#address() % type.bytes), type.bytes, type.typical);
       }
     }
   }

@@ -4,7 +4,18 @@ import { describe, expect, test } from 'vitest';
 import { builtDemo } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
 import { readBitstream } from '../core/fabric/index.ts';
-import { blankCheck, crcOfFlash, eraseFlash, fillFlash, keepBitstream, planFlash, reachFlash, readFromFlash, verifyFlash, writeToFlash } from '../core/operations/index.ts';
+import {
+  blankCheck,
+  crcOfFlash,
+  eraseFlash,
+  fillFlash,
+  keepBitstream,
+  planFlash,
+  reachFlash,
+  readFromFlash,
+  verifyFlash,
+  writeToFlash,
+} from '../core/operations/index.ts';
 import { unwatched } from '../core/progress.ts';
 import type { FaultName } from './faults.ts';
 
@@ -21,10 +32,20 @@ async function reached(fault?: FaultName) {
 describe('a chip is asked first', () => {
   test('its identity, its own table, its status, and where the FPGA boots from', async () => {
     const { flash } = await reached();
-    expect(flash.ok && flash.value).toMatchObject({ device: 1, bootSource: 'flash', isProtected: false, part: { name: 'LR32' }, parameters: { bytes: 4 << 20, revision: '1.6' } });
+    expect(flash.ok && flash.value).toMatchObject({
+      device: 1,
+      bootSource: 'flash',
+      isProtected: false,
+      part: { name: 'LR32' },
+      parameters: { bytes: 4 << 20, revision: '1.6' },
+    });
     if (flash.ok) expect(flash.value.parameters?.erases).toEqual(flash.value.part.erases);
   });
-  test.each<[FaultName, string]>([['flash-wrong-maker', 'flash-disagrees'], ['flash-protected', 'flash-protected'], ['flash-busy', 'flash-busy']])('%s ends in %s, and nothing was changed', async (fault, code) => {
+  test.each<[FaultName, string]>([
+    ['flash-wrong-maker', 'flash-disagrees'],
+    ['flash-protected', 'flash-protected'],
+    ['flash-busy', 'flash-busy'],
+  ])('%s ends in %s, and nothing was changed', async (fault, code) => {
     const { bench, cable } = await reached(fault);
     const kept = await keepBitstream(cable, bitstream, null, unwatched);
     expect(kept.ok ? 'kept' : kept.error.code).toBe(code);
@@ -33,7 +54,10 @@ describe('a chip is asked first', () => {
   test('a bad sector is found by the verify and named', async () => {
     const { cable } = await reached('flash-bad-sector');
     const kept = await keepBitstream(cable, bitstream, null, unwatched);
-    expect(!kept.ok && kept.error).toMatchObject({ code: 'flash-verify', message: expect.stringMatching(/0x2345/) as string });
+    expect(!kept.ok && kept.error).toMatchObject({
+      code: 'flash-verify',
+      message: expect.stringMatching(/0x2345/) as string,
+    });
   });
   test('a device without a flash, and a part that is not there, are refused', async () => {
     const { cable } = lockhouse();
@@ -52,22 +76,40 @@ describe('one step at a time', () => {
     const plan = await planFlash(chip, [{ address: 0, bytes: image }], unwatched);
     expect(plan.ok && plan.value.erases).toEqual([]);
     expect(bench.flashChanges).toBe(0);
-    expect(await writeToFlash(chip, [{ address: 0, bytes: image }], unwatched)).toMatchObject({ ok: true, value: { verified: true, sectorsErased: 0 } });
+    expect(await writeToFlash(chip, [{ address: 0, bytes: image }], unwatched)).toMatchObject({
+      ok: true,
+      value: { verified: true, sectorsErased: 0 },
+    });
     expect(await verifyFlash(chip, [{ address: 0, bytes: image }], unwatched)).toMatchObject({ ok: true });
     expect(await readFromFlash(chip, 100, 50, unwatched)).toEqual({ ok: true, value: image.slice(100, 150) });
     const changes = bench.flashChanges;
     const before = chip.counts();
-    expect(await writeToFlash(chip, [{ address: 0, bytes: image }], unwatched)).toMatchObject({ ok: true, value: { sectorsErased: 0, pagesWritten: 0, sectorsKept: 5 } });
+    expect(await writeToFlash(chip, [{ address: 0, bytes: image }], unwatched)).toMatchObject({
+      ok: true,
+      value: { sectorsErased: 0, pagesWritten: 0, sectorsKept: 5 },
+    });
     expect(bench.flashChanges).toBe(changes);
     const after = chip.counts();
     expect((after.tckCycles - before.tckCycles) / (after.payloadBits - before.payloadBits)).toBeLessThanOrEqual(1.03);
     expect(await blankCheck(chip, 0, 4096, unwatched)).not.toEqual({ ok: true, value: null });
-    expect(await eraseFlash(chip, 100, 4096, unwatched)).toMatchObject({ ok: false, error: { code: 'flash-alignment' } });
+    expect(await eraseFlash(chip, 100, 4096, unwatched)).toMatchObject({
+      ok: false,
+      error: { code: 'flash-alignment' },
+    });
     expect(await eraseFlash(chip, 0, 4096, unwatched)).toEqual({ ok: true, value: { sectorsErased: 1 } });
     expect(await blankCheck(chip, 0, 4096, unwatched)).toEqual({ ok: true, value: null });
-    expect(await fillFlash(chip, 10, 300, 0x5a, unwatched)).toMatchObject({ ok: true, value: { sectorsErased: 0, pagesWritten: 2 } });
+    expect(await fillFlash(chip, 10, 300, 0x5a, unwatched)).toMatchObject({
+      ok: true,
+      value: { sectorsErased: 0, pagesWritten: 2 },
+    });
     // CRC-32/ISO-HDLC of 300 bytes 5A, from the reference library crc-32.
-    expect(await crcOfFlash(chip, 10, 300, unwatched)).toEqual({ ok: true, value: (referenceCrc.buf(new Uint8Array(300).fill(0x5a)) >>> 0).toString(16).padStart(8, '0') });
-    expect(await eraseFlash(chip, 4 << 20, 4096, unwatched)).toMatchObject({ ok: false, error: { code: 'flash-too-large' } });
+    expect(await crcOfFlash(chip, 10, 300, unwatched)).toEqual({
+      ok: true,
+      value: (referenceCrc.buf(new Uint8Array(300).fill(0x5a)) >>> 0).toString(16).padStart(8, '0'),
+    });
+    expect(await eraseFlash(chip, 4 << 20, 4096, unwatched)).toMatchObject({
+      ok: false,
+      error: { code: 'flash-too-large' },
+    });
   });
 });

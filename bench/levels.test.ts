@@ -8,20 +8,53 @@ import { unwatched } from '../core/progress.ts';
 import { Bench } from './bench.ts';
 import { BenchCable } from './cable.ts';
 
-const SOURCE = "module t(input clk, input s, inout open_drain, output led, output reg [7:0] changes = 0, output seen); reg last = 0; always @(posedge clk) begin last <= s; if (s != last) changes <= changes + 1; end assign led = s; assign open_drain = s ? 1'bz : 1'b0; assign seen = open_drain; endmodule";
+const SOURCE =
+  "module t(input clk, input s, inout open_drain, output led, output reg [7:0] changes = 0, output seen); reg last = 0; always @(posedge clk) begin last <= s; if (s != last) changes <= changes + 1; end assign led = s; assign open_drain = s ? 1'bz : 1'b0; assign seen = open_drain; endmodule";
 const CHANGES = Array.from({ length: 8 }, (_, i) => `changes[${i}],P${30 + i}`).join('\n');
 
 async function board(pins: string, banks: Record<string, number> = {}): Promise<Bench> {
   const bench = new Bench({
-    format: 'nimble-bench', version: 1, name: 't', tckHz: 10e6, referenceVolts: 3.3, cableNanoseconds: 18, nets: [], faults: [],
+    format: 'nimble-bench',
+    version: 1,
+    name: 't',
+    tckHz: 10e6,
+    referenceVolts: 3.3,
+    cableNanoseconds: 18,
+    nets: [],
+    faults: [],
     chain: [{ kind: 'corvane', part: 'CV25' }],
     board: {
-      fpga: 0, banks, oscillators: [{ name: 'X', pin: 'P1', hz: 1e6 }], buttons: [],
-      lamps: [{ name: 'led', pin: 'P26' }, { name: 'seen', pin: 'P27' }, ...Array.from({ length: 8 }, (_, i) => ({ name: `c${i}`, pin: `P${30 + i}` }))],
+      fpga: 0,
+      banks,
+      oscillators: [{ name: 'X', pin: 'P1', hz: 1e6 }],
+      buttons: [],
+      lamps: [
+        { name: 'led', pin: 'P26' },
+        { name: 'seen', pin: 'P27' },
+        ...Array.from({ length: 8 }, (_, i) => ({ name: `c${i}`, pin: `P${30 + i}` })),
+      ],
       switches: [{ name: 'S', pin: 'P5' }],
     },
   });
-  const project: Project = { file: { format: 'nimble-project', version: 2, name: 't', part: 'CV25', grade: 2, pins: 'pins.csv', clocks: {}, accepted: [] }, files: [{ name: 't.v', text: SOURCE }, { name: 'pins.csv', text: `port,pin,standard,drive,pull,slew\n${pins.includes('clk,') ? '' : 'clk,P1\n'}${pins}\n${CHANGES}\n` }] };
+  const project: Project = {
+    file: {
+      format: 'nimble-project',
+      version: 2,
+      name: 't',
+      part: 'CV25',
+      grade: 2,
+      pins: 'pins.csv',
+      clocks: {},
+      accepted: [],
+    },
+    files: [
+      { name: 't.v', text: SOURCE },
+      {
+        name: 'pins.csv',
+        text: `port,pin,standard,drive,pull,slew\n${pins.includes('clk,') ? '' : 'clk,P1\n'}${pins}\n${CHANGES}\n`,
+      },
+    ],
+  };
   const { bitstream, messages } = build({ project, plan: emptyPlan });
   const read = readBitstream(bitstream ?? new Uint8Array(0));
   if (!read.ok) throw new Error(JSON.stringify(messages));
@@ -43,7 +76,10 @@ const changes = (bench: Bench): number => {
   bench.advance(1000);
   bench.panel(1);
   bench.advance(40_000);
-  return bench.panel(50).lamps.filter((lamp) => /^c\d/.test(lamp.name)).reduce((value, lamp, i) => value | (lamp.level > 0.5 ? 1 << i : 0), 0);
+  return bench
+    .panel(50)
+    .lamps.filter((lamp) => /^c\d/.test(lamp.name))
+    .reduce((value, lamp, i) => value | (lamp.level > 0.5 ? 1 << i : 0), 0);
 };
 
 describe('on the board', () => {

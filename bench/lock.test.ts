@@ -31,12 +31,18 @@ describe('the water', () => {
     expect(water.chamber).toBeCloseTo(400, 0);
     water.advance(6.1e6, AT_REST);
     water.advance(6.2e6, { ...AT_REST, gateUpper: true });
-    expect(water.surge, 'what went wrong is not forgotten by what goes well').toMatchObject({ differenceCentimetres: 400, calmSince: 1 });
+    expect(water.surge, 'what went wrong is not forgotten by what goes well').toMatchObject({
+      differenceCentimetres: 400,
+      calmSince: 1,
+    });
   });
 });
 
 test('the converter gives the level of the channel it was asked for, highest bit first', () => {
-  for (const [channel, value] of [[0, 0xa5c], [1, 0x190]] as const) {
+  for (const [channel, value] of [
+    [0, 0xa5c],
+    [1, 0x190],
+  ] as const) {
     const converter = new LevelConverter((asked) => (asked === channel ? value : 0));
     const bits: number[] = [];
     converter.look({ clock: false, select: false, in: false });

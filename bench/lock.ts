@@ -27,7 +27,10 @@ export class Lock {
   constructor(file: NonNullable<BenchFile['board']['water']>) {
     this.#file = file;
     this.#water = new Water(file.pondCentimetres);
-    this.#converter = new LevelConverter((channel) => (channel === 0 ? this.#water.sensed(this.#time) : this.#water.pond) + NOISE * (2 * this.#chance.next() - 1));
+    this.#converter = new LevelConverter(
+      (channel) =>
+        (channel === 0 ? this.#water.sensed(this.#time) : this.#water.pond) + NOISE * (2 * this.#chance.next() - 1),
+    );
   }
 
   /** When it has to look at the pads again, in microseconds. */
@@ -51,7 +54,11 @@ export class Lock {
     // In the middle of a transfer nothing else is looked at: motors and water are slow.
     if (now >= this.#nextMotors) this.#lookAtMotors(pads, now);
     const before = this.#converter.out;
-    this.#converter.look({ clock: isHigh(pads, converter.clock), select: pads?.padDrive(converter.select) !== false, in: isHigh(pads, converter.in) });
+    this.#converter.look({
+      clock: isHigh(pads, converter.clock),
+      select: pads?.padDrive(converter.select) !== false,
+      in: isHigh(pads, converter.in),
+    });
     const { out } = this.#converter;
     if (out !== null && out !== before) set(converter.out, out);
     this.#next = now + this.#converter.patience;
@@ -60,7 +67,13 @@ export class Lock {
   #lookAtMotors(pads: Pads | null, now: number): void {
     const { motors } = this.#file;
     this.#nextMotors = now + MOTOR_MICROSECONDS;
-    this.#motors = { sluiceUpper: isHigh(pads, motors.sluiceUpper), sluiceLower: isHigh(pads, motors.sluiceLower), gateUpper: isHigh(pads, motors.gateUpper), gateLower: isHigh(pads, motors.gateLower), wide: isHigh(pads, motors.wide) };
+    this.#motors = {
+      sluiceUpper: isHigh(pads, motors.sluiceUpper),
+      sluiceLower: isHigh(pads, motors.sluiceLower),
+      gateUpper: isHigh(pads, motors.gateUpper),
+      gateLower: isHigh(pads, motors.gateLower),
+      wide: isHigh(pads, motors.wide),
+    };
     this.#water.advance(now, this.#motors);
   }
 }

@@ -54,11 +54,17 @@ export class Nets {
     if (stuck?.kind === 'stuck') return stuck.level;
     const short = this.defects.find((defect) => defect.kind === 'short' && defect.nets.includes(net.name));
     if (short?.kind !== 'short') return this.#netDrive(net);
-    return together(this.#nets.filter((other) => short.nets.includes(other.name)).map((other) => this.#netDrive(other)), short.as);
+    return together(
+      this.#nets.filter((other) => short.nets.includes(other.name)).map((other) => this.#netDrive(other)),
+      short.as,
+    );
   }
 
   #netDrive(net: Net): boolean | null {
-    return together(net.pins.filter(({ place, pin }) => !this.#isOpen(place, pin)).map(({ place, pin }) => this.#drive(place, pin)), 'and');
+    return together(
+      net.pins.filter(({ place, pin }) => !this.#isOpen(place, pin)).map(({ place, pin }) => this.#drive(place, pin)),
+      'and',
+    );
   }
 
   #isOpen(place: number, pin: string): boolean {

@@ -5,7 +5,21 @@ import { builtDemo, demoPlan } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
 import { type Bitstream, partNamed, readBackMask, readBitstream, verifyConfiguration } from '../core/fabric/index.ts';
 import { type Cable, ChainLink, ScanQueue } from '../core/jtag/index.ts';
-import { armRecorder, type CaptureRequest, captureNow, checkLoad, drive, haltRecorder, keepBitstream, type LoadContext, loadBitstream, lookAtRecorder, readBoardState, rehearseBoot, scanChain } from '../core/operations/index.ts';
+import {
+  armRecorder,
+  type CaptureRequest,
+  captureNow,
+  checkLoad,
+  drive,
+  haltRecorder,
+  keepBitstream,
+  type LoadContext,
+  loadBitstream,
+  lookAtRecorder,
+  readBoardState,
+  rehearseBoot,
+  scanChain,
+} from '../core/operations/index.ts';
 import type { PanelMap, ProbeMap, RecorderMap } from '../core/probes/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { ProblemError } from '../core/result.ts';
@@ -20,7 +34,10 @@ function opened(bytes: Uint8Array): Bitstream {
 
 const plain = builtDemo();
 /** With the debouncer's counter, whose value at every clock is known. */
-const counting = { ...demoPlan(), recorders: demoPlan().recorders.map((one) => ({ ...one, signals: [...one.signals, 'lockhouse.u_upper.quiet'] })) };
+const counting = {
+  ...demoPlan(),
+  recorders: demoPlan().recorders.map((one) => ({ ...one, signals: [...one.signals, 'lockhouse.u_upper.quiet'] })),
+};
 const probed = builtDemo(counting);
 const map = probed.probes as ProbeMap;
 let bench: Bench;
@@ -30,12 +47,17 @@ beforeEach(() => {
   ({ bench, cable } = lockhouse());
 });
 
-const load = async (bytes: Uint8Array, device: number | null = null) => loadBitstream(cable, opened(bytes), device, unwatched);
+const load = async (bytes: Uint8Array, device: number | null = null) =>
+  loadBitstream(cable, opened(bytes), device, unwatched);
 
 describe('scan', () => {
   test('three devices in order, and no power said as such', async () => {
     const scan = await scanChain(cable);
-    expect(scan.devices.map((d) => [d.index, d.part, d.irLength])).toEqual([[0, 'CV10', 6], [1, 'CV25', 6], [2, 'SP64', 5]]);
+    expect(scan.devices.map((d) => [d.index, d.part, d.irLength])).toEqual([
+      [0, 'CV10', 6],
+      [1, 'CV25', 6],
+      [2, 'SP64', 5],
+    ]);
     expect(scan.devices[1]?.candidates).toEqual(['CV25', 'CV25S']);
     bench.setPower(false);
     expect((await scanChain(cable)).problems.map((p) => p.code)).toEqual(['no-power']);
@@ -45,7 +67,13 @@ describe('scan', () => {
 describe('load', () => {
   test('ends with DONE high, the design running, and at most 1.01 TCK cycles a payload bit', async () => {
     const loaded = await load(plain.bitstream);
-    expect(loaded.ok && loaded.value).toMatchObject({ done: true, device: 1, problem: null, fingerprint: plain.fingerprint, status: { done: true, source: 'jtag', crcError: false } });
+    expect(loaded.ok && loaded.value).toMatchObject({
+      done: true,
+      device: 1,
+      problem: null,
+      fingerprint: plain.fingerprint,
+      status: { done: true, source: 'jtag', crcError: false },
+    });
     if (loaded.ok) expect(loaded.value.tckCycles / loaded.value.payloadBits).toBeLessThanOrEqual(1.01);
     bench.advance(2_000_000);
     const beat = bench.panel(1).lamps.find((lamp) => lamp.name === 'L7');
@@ -56,7 +84,11 @@ describe('load', () => {
     const bad = plain.bitstream.slice();
     bad[bad.length >> 1] = (bad[bad.length >> 1] as number) ^ 4;
     const failed = await load(bad);
-    expect(failed.ok && failed.value).toMatchObject({ done: false, status: { crcError: true, done: false }, problem: { code: 'crc-error' } });
+    expect(failed.ok && failed.value).toMatchObject({
+      done: false,
+      status: { crcError: true, done: false },
+      problem: { code: 'crc-error' },
+    });
     expect((await load(plain.bitstream)).ok && bench.panel().done).toEqual({ 0: false, 1: true });
   });
 
@@ -74,7 +106,13 @@ describe('load', () => {
       },
     };
     const loaded = await loadBitstream(flaky, opened(plain.bitstream), null, unwatched, { verify: true });
-    expect(loaded.ok && loaded.value).toMatchObject({ done: true, attempts: 2, firstProblem: { code: 'crc-error' }, verified: true, problem: null });
+    expect(loaded.ok && loaded.value).toMatchObject({
+      done: true,
+      attempts: 2,
+      firstProblem: { code: 'crc-error' },
+      verified: true,
+      problem: null,
+    });
     bench.setFault({ name: 'load-corrupted' }, true);
     const failed = await load(plain.bitstream);
     expect(failed.ok && failed.value).toMatchObject({ done: false, attempts: 2, problem: { code: 'crc-error' } });
@@ -90,7 +128,10 @@ describe('load', () => {
       return new ChainLink(queue, [6, 6, 5], 1);
     };
     const good = await link();
-    expect(await verifyConfiguration(good, part, opened(plain.bitstream).stream, unwatched)).toEqual({ ok: true, value: part.frames * 2048 });
+    expect(await verifyConfiguration(good, part, opened(plain.bitstream).stream, unwatched)).toEqual({
+      ok: true,
+      value: part.frames * 2048,
+    });
     expect(good.queue.counts.tckCycles / good.queue.counts.payloadBits).toBeLessThanOrEqual(1.03);
     const other = await verifyConfiguration(await link(), part, opened(probed.bitstream).stream, unwatched);
     expect(!other.ok && other.error.message).toMatch(/^Frame 0, byte \d+: 0x[0-9A-F]{2} was written/);
@@ -98,13 +139,35 @@ describe('load', () => {
   });
 
   test('the checks before it pass, warn or stop, each with its reason', async () => {
-    const context = { boardPart: 'CV25', buildPrint: plain.fingerprint, stale: ['rtl/chamber.v'], madeAt: 1, sourcesSavedAt: 2, running: null };
-    const checks = async (bytes: Uint8Array, place: number | null = 1, change: Partial<LoadContext> = {}) => checkLoad(opened(bytes), place, await cable.state(), await scanChain(cable), { ...context, ...change });
-    const says = async (...wanted: Parameters<typeof checks>) => Object.fromEntries((await checks(...wanted)).map((check) => [check.name, check.state]));
-    expect(await says(plain.bitstream)).toEqual({ pod: 'pass', power: 'pass', device: 'pass', part: 'warn', package: 'pass', size: 'pass', crc: 'pass', fingerprint: 'pass', fresh: 'warn', age: 'warn' });
+    const context = {
+      boardPart: 'CV25',
+      buildPrint: plain.fingerprint,
+      stale: ['rtl/chamber.v'],
+      madeAt: 1,
+      sourcesSavedAt: 2,
+      running: null,
+    };
+    const checks = async (bytes: Uint8Array, place: number | null = 1, change: Partial<LoadContext> = {}) =>
+      checkLoad(opened(bytes), place, await cable.state(), await scanChain(cable), { ...context, ...change });
+    const says = async (...wanted: Parameters<typeof checks>) =>
+      Object.fromEntries((await checks(...wanted)).map((check) => [check.name, check.state]));
+    expect(await says(plain.bitstream)).toEqual({
+      pod: 'pass',
+      power: 'pass',
+      device: 'pass',
+      part: 'warn',
+      package: 'pass',
+      size: 'pass',
+      crc: 'pass',
+      fingerprint: 'pass',
+      fresh: 'warn',
+      age: 'warn',
+    });
     expect(await says(plain.bitstream, 0)).toMatchObject({ device: 'pass', part: 'stop' });
     expect(await says(plain.bitstream, 9)).toMatchObject({ device: 'stop' });
-    expect((await checks(builtDemo(undefined, 'CV60').bitstream, null)).find(({ name }) => name === 'device')?.message).toBe('No device in the chain is a CV60.');
+    expect(
+      (await checks(builtDemo(undefined, 'CV60').bitstream, null)).find(({ name }) => name === 'device')?.message,
+    ).toBe('No device in the chain is a CV60.');
     expect(await says(probed.bitstream)).toMatchObject({ fingerprint: 'warn' });
     expect(await says(plain.bitstream, 1, { boardPart: 'CV60' })).toMatchObject({ package: 'stop' });
     const bad = plain.bitstream.slice();
@@ -112,19 +175,28 @@ describe('load', () => {
     expect(await says(bad)).toMatchObject({ crc: 'stop', size: 'pass' });
     bench.setPower(false);
     expect(await says(plain.bitstream)).toMatchObject({ power: 'stop', device: 'stop' });
-    expect(checkLoad(opened(plain.bitstream), null, null, null, context)[0]).toMatchObject({ name: 'pod', state: 'stop' });
+    expect(checkLoad(opened(plain.bitstream), null, null, null, context)[0]).toMatchObject({
+      name: 'pod',
+      state: 'stop',
+    });
   });
 
   test('a part that is not there, or not in that place, is refused before a bit is shifted into it', async () => {
     const other = builtDemo(undefined, 'CV60');
-    const codes = [await load(other.bitstream), await load(plain.bitstream, 0), await load(plain.bitstream, 9)].map((r) => (r.ok ? 'loaded' : r.error.code));
+    const codes = [await load(other.bitstream), await load(plain.bitstream, 0), await load(plain.bitstream, 9)].map(
+      (r) => (r.ok ? 'loaded' : r.error.code),
+    );
     expect(codes).toEqual(['part-not-in-chain', 'wrong-part', 'no-device']);
   });
 
   test('a stream for another part inside the right envelope is refused by the part itself', async () => {
     const other = opened(builtDemo(undefined, 'CV60').bitstream);
     const loaded = await loadBitstream(cable, { ...other, part: 'CV25' }, null, unwatched);
-    expect(loaded.ok && loaded.value).toMatchObject({ done: false, status: { idcodeMismatch: true }, problem: { code: 'idcode-mismatch' } });
+    expect(loaded.ok && loaded.value).toMatchObject({
+      done: false,
+      status: { idcodeMismatch: true },
+      problem: { code: 'idcode-mismatch' },
+    });
   });
 
   test('the other FPGA of the chain can be loaded too', async () => {
@@ -134,7 +206,10 @@ describe('load', () => {
 
   test('a cancel stops between two pieces, and the next load works', async () => {
     let reports = 0;
-    const cancelled = loadBitstream(cable, opened(plain.bitstream), null, { report: () => void reports++, cancelled: () => reports > 3 });
+    const cancelled = loadBitstream(cable, opened(plain.bitstream), null, {
+      report: () => void reports++,
+      cancelled: () => reports > 3,
+    });
     await expect(cancelled).rejects.toBeInstanceOf(ProblemError);
     const state = await readBoardState(cable, 'CV25', null);
     expect(state.ok && state.value.status.done).toBe(false);
@@ -148,10 +223,20 @@ describe('keep', () => {
     const before = await rehearseBoot(cable, 'CV25', null, unwatched);
     expect(before.ok && before.value).toMatchObject({ done: false, fingerprint: null });
     const kept = await keepBitstream(cable, opened(plain.bitstream), null, unwatched);
-    expect(kept.ok && kept.value).toMatchObject({ chip: 'Ledger LR32', device: 1, sectorsErased: 0, verified: true, bootSource: 'flash' });
+    expect(kept.ok && kept.value).toMatchObject({
+      chip: 'Ledger LR32',
+      device: 1,
+      sectorsErased: 0,
+      verified: true,
+      bootSource: 'flash',
+    });
     if (kept.ok) expect(kept.value.tckCycles / kept.value.payloadBits).toBeLessThanOrEqual(1.1);
     const after = await rehearseBoot(cable, 'CV25', null, unwatched);
-    expect(after.ok && after.value).toMatchObject({ done: true, fingerprint: plain.fingerprint, status: { source: 'flash' } });
+    expect(after.ok && after.value).toMatchObject({
+      done: true,
+      fingerprint: plain.fingerprint,
+      status: { source: 'flash' },
+    });
   });
 
   test('the boot switch at JTAG leaves the FPGA empty, and the status says why', async () => {
@@ -171,7 +256,17 @@ describe('keep', () => {
 });
 
 describe('capture', () => {
-  const request = (change: Partial<CaptureRequest>): CaptureRequest => ({ part: 'CV25', device: null, map, recorder: null, when: '', before: 0, tckHz: bench.file.tckHz, clocks: { clk: 12e6 }, ...change });
+  const request = (change: Partial<CaptureRequest>): CaptureRequest => ({
+    part: 'CV25',
+    device: null,
+    map,
+    recorder: null,
+    when: '',
+    before: 0,
+    tckHz: bench.file.tckHz,
+    clocks: { clk: 12e6 },
+    ...change,
+  });
   const recorder = map.cores[0] as RecorderMap;
   const quiet = 'lockhouse.u_upper.quiet';
 
@@ -192,10 +287,13 @@ describe('capture', () => {
         const signal = capture.signals.find((s) => s.name === quiet);
         if (!signal) throw new Error('not captured');
         // The debouncer counts up by one a clock: every sample is known from the trigger's.
-        for (const at of [0, Math.floor(capture.samples / 2), capture.samples - 1]) expect(valueAt(capture, signal, at)).toBe(BigInt(5000 + at - before));
+        for (const at of [0, Math.floor(capture.samples / 2), capture.samples - 1])
+          expect(valueAt(capture, signal, at)).toBe(BigInt(5000 + at - before));
         expect(capture.samples).toBe(recorder.depth);
         expect(capture.sampleRate).toBe(12e6);
-        expect(outcome.value.tckCycles / outcome.value.payloadBits).toBeLessThanOrEqual(1.03 + 1000 / outcome.value.payloadBits);
+        expect(outcome.value.tckCycles / outcome.value.payloadBits).toBeLessThanOrEqual(
+          1.03 + 1000 / outcome.value.payloadBits,
+        );
       }),
       { numRuns: 6 },
     );
@@ -231,10 +329,21 @@ describe('capture', () => {
   test('what has triggered but is not full is stopped and read: all it stored from before the trigger on, and nothing older', async () => {
     // A recorder that stores only while the button's debouncer counts, and can be divided.
     const plan = demoPlan();
-    const keeping = builtDemo({ ...plan, recorders: plan.recorders.map((one) => ({ ...one, signals: [...one.signals, quiet], qualifier: true, segments: 4 })) });
+    const keeping = builtDemo({
+      ...plan,
+      recorders: plan.recorders.map((one) => ({
+        ...one,
+        signals: [...one.signals, quiet],
+        qualifier: true,
+        segments: 4,
+      })),
+    });
     await load(keeping.bitstream);
     const probes = keeping.probes as ProbeMap;
-    for (const [segments, before] of [[1, 20], [4, 20]] as const) {
+    for (const [segments, before] of [
+      [1, 20],
+      [4, 20],
+    ] as const) {
       const wanted = request({ map: probes, when: `${quiet} == 100`, keep: `${quiet} != 0`, before, segments });
       const armed = await armRecorder(cable, wanted);
       if (!armed.ok) throw new Error(armed.error.message);
@@ -288,7 +397,9 @@ describe('capture', () => {
     await load(plain.bitstream);
     expect(await codeOf()).toBe('no-hub');
     const otherPlan = demoPlan();
-    await load(builtDemo({ ...otherPlan, recorders: otherPlan.recorders.map((r) => ({ ...r, depth: 256 })) }).bitstream);
+    await load(
+      builtDemo({ ...otherPlan, recorders: otherPlan.recorders.map((r) => ({ ...r, depth: 256 })) }).bitstream,
+    );
     expect(await codeOf()).toBe('fingerprint-differs');
   });
 });
@@ -308,7 +419,9 @@ describe('drive', () => {
     expect(reading.levers['lockhouse.level_trim']).toEqual({ value: 123n, released: false });
     bench.panel(1);
     bench.advance(100_000);
-    const [ones, tens, hundreds] = bench.panel(1).digits.map((row) => row.slice(0, 7).reduce((sum, level, i) => sum | (level > 0.5 ? 1 << i : 0), 0));
+    const [ones, tens, hundreds] = bench
+      .panel(1)
+      .digits.map((row) => row.slice(0, 7).reduce((sum, level, i) => sum | (level > 0.5 ? 1 << i : 0), 0));
     expect([hundreds, tens, ones]).toEqual([0x06, 0x5b, 0x4f]); // 1 2 3
   });
 

@@ -16,10 +16,28 @@ const COUNTER = `module top(input clk, output [7:0] lamp);
   assign lamp = count[15:8] ^ free;
 endmodule`;
 
-const project: Project = { file: { format: 'nimble-project', version: 2, grade: 2, accepted: [], name: 't', part: 'CV25', pins: 'pins.csv', clocks: { clk: 7e6 } }, files: [{ name: 't.v', text: COUNTER }, { name: 'pins.csv', text: 'clk,P1\nlamp[0],P26\n' }] };
+const project: Project = {
+  file: {
+    format: 'nimble-project',
+    version: 2,
+    grade: 2,
+    accepted: [],
+    name: 't',
+    part: 'CV25',
+    pins: 'pins.csv',
+    clocks: { clk: 7e6 },
+  },
+  files: [
+    { name: 't.v', text: COUNTER },
+    { name: 'pins.csv', text: 'clk,P1\nlamp[0],P26\n' },
+  ],
+};
 const built: BuildResult = build({
   project,
-  plan: { recorders: [{ name: 'r', clock: 'top.clk', depth: 64, signals: ['top.count'] }], panels: [{ name: 'p', clock: 'top.clk', levers: ['top.free'], gauges: ['top.free', 'top.count'] }] },
+  plan: {
+    recorders: [{ name: 'r', clock: 'top.clk', depth: 64, signals: ['top.count'] }],
+    panels: [{ name: 'p', clock: 'top.clk', levers: ['top.free'], gauges: ['top.free', 'top.count'] }],
+  },
 });
 const read = readBitstream(built.bitstream ?? new Uint8Array(0));
 if (!read.ok || !built.probes) throw new Error('does not build');
@@ -27,14 +45,32 @@ const bitstream = read.value;
 const map = built.probes;
 
 type Other = BenchFile['chain'][number];
-const other = fc.constantFrom<Other>({ kind: 'sprig' }, { kind: 'corvane', part: 'CV10' }, { kind: 'corvane', part: 'CV60' });
+const other = fc.constantFrom<Other>(
+  { kind: 'sprig' },
+  { kind: 'corvane', part: 'CV10' },
+  { kind: 'corvane', part: 'CV60' },
+);
 
 function benchOf(toTdo: readonly Other[], toTdi: readonly Other[]): { bench: Bench; cable: BenchCable; index: number } {
   const index = toTdo.length;
   const bench = new Bench({
-    format: 'nimble-bench', version: 1, name: 't', tckHz: 10e6, referenceVolts: 3.3, cableNanoseconds: 18, nets: [], faults: [],
+    format: 'nimble-bench',
+    version: 1,
+    name: 't',
+    tckHz: 10e6,
+    referenceVolts: 3.3,
+    cableNanoseconds: 18,
+    nets: [],
+    faults: [],
     chain: [...toTdo, { kind: 'corvane', part: 'CV25', flash: 'QF32' }, ...toTdi],
-    board: { fpga: index, banks: {}, oscillators: [{ name: 'X', pin: 'P1', hz: 7e6 }], lamps: [], buttons: [], switches: [] },
+    board: {
+      fpga: index,
+      banks: {},
+      oscillators: [{ name: 'X', pin: 'P1', hz: 7e6 }],
+      lamps: [],
+      buttons: [],
+      switches: [],
+    },
   });
   return { bench, cable: new BenchCable(bench), index };
 }
@@ -51,7 +87,16 @@ describe('at any place in any chain', () => {
         expect(scan.devices).toHaveLength(toTdo.length + 1 + toTdi.length);
         const loaded = await loadBitstream(cable, bitstream, null, unwatched);
         expect(loaded.ok && loaded.value).toMatchObject({ done: true, device: index, fingerprint: built.fingerprint });
-        const captured = await captureNow(cable, { part: 'CV25', device: null, map, recorder: null, when: 'count == 0xabcd', before: 20, tckHz: 10e6, clocks: { clk: 7e6 } });
+        const captured = await captureNow(cable, {
+          part: 'CV25',
+          device: null,
+          map,
+          recorder: null,
+          when: 'count == 0xabcd',
+          before: 20,
+          tckHz: 10e6,
+          clocks: { clk: 7e6 },
+        });
         if (!captured.ok) throw new Error(captured.error.message);
         const { capture } = captured.value;
         expect(capture.sampleRate).toBe(7e6);
@@ -70,9 +115,16 @@ describe('at any place in any chain', () => {
       fc.asyncProperty(neighbours, async ([toTdo, toTdi]) => {
         const { bench, cable, index } = benchOf(toTdo, toTdi);
         const kept = await keepBitstream(cable, bitstream, null, unwatched);
-        expect(kept.ok && kept.value).toMatchObject({ chip: 'Quoin QF32', device: index, sectorsErased: 0, verified: true });
+        expect(kept.ok && kept.value).toMatchObject({
+          chip: 'Quoin QF32',
+          device: index,
+          sectorsErased: 0,
+          verified: true,
+        });
         const memory = bench.flashContents.get(index) as Uint8Array;
-        expect(Buffer.from(memory.subarray(0, bitstream.stream.length)).equals(Buffer.from(bitstream.stream))).toBe(true);
+        expect(Buffer.from(memory.subarray(0, bitstream.stream.length)).equals(Buffer.from(bitstream.stream))).toBe(
+          true,
+        );
         expect(memory.subarray(11 << 15).every((byte) => byte === 0xff)).toBe(true);
         const boot = await rehearseBoot(cable, 'CV25', null, unwatched);
         expect(boot.ok && boot.value).toMatchObject({ done: true, fingerprint: built.fingerprint });
@@ -100,10 +152,12 @@ describe('at any place in any chain', () => {
 
   test('two devices that could be meant are not chosen between; one that is named is taken', async () => {
     const { cable } = benchOf([{ kind: 'corvane', part: 'CV25' }], []);
-    const codes = await Promise.all([null, 0, 1].map(async (device) => {
-      const loaded = await loadBitstream(cable, bitstream, device, unwatched);
-      return loaded.ok ? loaded.value.device : loaded.error.code;
-    }));
+    const codes = await Promise.all(
+      [null, 0, 1].map(async (device) => {
+        const loaded = await loadBitstream(cable, bitstream, device, unwatched);
+        return loaded.ok ? loaded.value.device : loaded.error.code;
+      }),
+    );
     expect(codes).toEqual(['several-devices', 0, 1]);
   });
 });

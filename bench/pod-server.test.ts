@@ -27,7 +27,12 @@ function raw(headers: Record<string, string> = {}): Promise<WebSocket> {
 
 async function client(token = 'right', name = 'test'): Promise<PodClient> {
   const socket = await raw();
-  const made = new PodClient({ send: (text) => socket.send(text), close: () => socket.close(), onMessage: (l) => socket.on('message', (data) => l(String(data))), onClose: (l) => socket.on('close', l) });
+  const made = new PodClient({
+    send: (text) => socket.send(text),
+    close: () => socket.close(),
+    onMessage: (l) => socket.on('message', (data) => l(String(data))),
+    onClose: (l) => socket.on('close', l),
+  });
   await made.hello(token, name);
   return made;
 }
@@ -95,13 +100,17 @@ describe('the pod', () => {
     const first = await client();
     expect(await codeOf(first.stage('bad.nbits', bitstream, '0'.repeat(64), () => {}))).toBe('stage-digest');
     let sent = 0;
-    const file = await first.stage('lock.nbits', bitstream, digest, (bytes) => { sent = bytes; });
+    const file = await first.stage('lock.nbits', bitstream, digest, (bytes) => {
+      sent = bytes;
+    });
     expect(sent).toBe(bitstream.length);
     await first.execute(file, 'load', null);
     expect(await codeOf(first.lease())).toBe('pod-busy');
     first.close();
     const second = await client();
-    await expect.poll(async () => (await second.staged()).find(({ id }) => id === file)?.state, { timeout: 20_000 }).toBe('done');
+    await expect
+      .poll(async () => (await second.staged()).find(({ id }) => id === file)?.state, { timeout: 20_000 })
+      .toBe('done');
     const [held] = await second.staged();
     expect(held).toMatchObject({ name: 'lock.nbits', sha256: digest, problem: null });
     expect(held?.log.join('\n')).toMatch(/SHA-256[\s\S]*Loading[\s\S]*DONE high/);
@@ -127,17 +136,24 @@ describe('the pod', () => {
 
   test('requests it cannot understand get an answer, and the next one works', async () => {
     const socket = await raw();
-    const next = () => new Promise<{ ok: boolean; problem?: { code: string } }>((resolve) => socket.once('message', (data) => resolve(JSON.parse(String(data)) as { ok: boolean })));
+    const next = () =>
+      new Promise<{ ok: boolean; problem?: { code: string } }>((resolve) =>
+        socket.once('message', (data) => resolve(JSON.parse(String(data)) as { ok: boolean })),
+      );
     const ask = (message: unknown) => {
       const reply = next();
       socket.send(JSON.stringify(message));
       return reply;
     };
-    expect((await ask({ id: 1, method: 'hello', token: 'right', client: 't', protocol: 99 })).problem?.code).toBe('pod-protocol');
+    expect((await ask({ id: 1, method: 'hello', token: 'right', client: 't', protocol: 99 })).problem?.code).toBe(
+      'pod-protocol',
+    );
     socket.close();
     const other = await client();
     await other.lease();
-    expect(await codeOf(other.run([{ kind: 'shift', count: 100, tdi: new Uint8Array(2), capture: true, exit: true }]))).toBe('pod-request');
+    expect(
+      await codeOf(other.run([{ kind: 'shift', count: 100, tdi: new Uint8Array(2), capture: true, exit: true }])),
+    ).toBe('pod-request');
     expect((await other.state()).referenceVolts).toBeCloseTo(3.3);
     expect(await codeOf(other.operate('B99', true))).toBe('no-control');
     other.close();

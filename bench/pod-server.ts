@@ -3,7 +3,15 @@ import { createServer } from 'node:http';
 import { type WebSocket, WebSocketServer } from 'ws';
 import { base64FromBytes, bytesFromBase64 } from '../core/bits/index.ts';
 import type { CableOp } from '../core/jtag/index.ts';
-import { fromWire, POD_PROTOCOL, type PodReply, podRequest, type PodRequest, type ToldDeed, watchBeat } from '../core/pod/index.ts';
+import {
+  fromWire,
+  POD_PROTOCOL,
+  type PodReply,
+  podRequest,
+  type PodRequest,
+  type ToldDeed,
+  watchBeat,
+} from '../core/pod/index.ts';
 import { type Problem, problem } from '../core/result.ts';
 import type { Bench } from './bench.ts';
 import { isFaultName } from './faults.ts';
@@ -35,13 +43,21 @@ interface Session {
 }
 
 /** Serves one bench over a WebSocket. Resolves once it listens. docs/pod-protocol.md */
-export async function servePod(bench: Bench, options: PodOptions): Promise<{ port: number; close: () => Promise<void> }> {
+export async function servePod(
+  bench: Bench,
+  options: PodOptions,
+): Promise<{ port: number; close: () => Promise<void> }> {
   let deafUntil = 0;
   let asked: string | null = null;
   const staging = new Staging(bench);
   const http = createServer((_, response) => response.writeHead(426).end('This is a pod; it speaks WebSocket.'));
   // Pages of other origins must not reach the pod through a browser: a browser always sends Origin, our clients never do.
-  const server = new WebSocketServer({ server: http, maxPayload: LONGEST_MESSAGE, verifyClient: ({ req }: { req: { headers: { origin?: string } } }) => req.headers.origin === undefined && Date.now() >= deafUntil });
+  const server = new WebSocketServer({
+    server: http,
+    maxPayload: LONGEST_MESSAGE,
+    verifyClient: ({ req }: { req: { headers: { origin?: string } } }) =>
+      req.headers.origin === undefined && Date.now() >= deafUntil,
+  });
   const clock = new RealTime(bench);
   const sessions = new Set<Session>();
   let holder: Session | null = null;
@@ -49,7 +65,10 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
   const startedAs = randomUUID();
   const deeds: { readonly deed: ToldDeed; readonly session: Session }[] = [];
   let deedCount = 0;
-  const panel = (): PodReply => ({ event: 'panel', panel: { ...bench.panel(), speed: clock.speed, lease: holder?.name ?? null, asked } });
+  const panel = (): PodReply => ({
+    event: 'panel',
+    panel: { ...bench.panel(), speed: clock.speed, lease: holder?.name ?? null, asked },
+  });
   const timer = setInterval(() => {
     const watchers = [...sessions].filter((session) => session.watching);
     if (watchers.length === 0) return;
@@ -91,7 +110,15 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
     const read = podRequest.safeParse(data);
     if (!read.success) {
       const id = (data as { id?: unknown } | null)?.id;
-      return reply({ id: typeof id === 'number' ? id : 0, ok: false, problem: problem('pod-request', `The pod does not understand this request: ${read.error.issues[0]?.message ?? ''}.`, 'Use the same release for pod and client.') });
+      return reply({
+        id: typeof id === 'number' ? id : 0,
+        ok: false,
+        problem: problem(
+          'pod-request',
+          `The pod does not understand this request: ${read.error.issues[0]?.message ?? ''}.`,
+          'Use the same release for pod and client.',
+        ),
+      });
     }
     const answer = await handle(session, read.data);
     if ('refused' in answer) reply({ id: read.data.id, ok: false, problem: answer.refused });
@@ -100,21 +127,44 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
   };
   const handle = async (session: Session, request: PodRequest): Promise<{ result: unknown } | { refused: Problem }> => {
     if (request.method === 'hello') {
-      if (request.protocol !== POD_PROTOCOL) return { refused: problem('pod-protocol', `The pod speaks protocol ${POD_PROTOCOL}, the client ${request.protocol}.`, 'Use the same release for both.') };
-      if (!sameText(request.token, options.token)) return { refused: problem('pod-token', 'The pod refuses this token.', 'Copy the token from where the pod was started.') };
+      if (request.protocol !== POD_PROTOCOL)
+        return {
+          refused: problem(
+            'pod-protocol',
+            `The pod speaks protocol ${POD_PROTOCOL}, the client ${request.protocol}.`,
+            'Use the same release for both.',
+          ),
+        };
+      if (!sameText(request.token, options.token))
+        return {
+          refused: problem(
+            'pod-token',
+            'The pod refuses this token.',
+            'Copy the token from where the pod was started.',
+          ),
+        };
       session.name = request.client;
       return { result: { pod: bench.file.name, tckHz: bench.cableState.tckHz } };
     }
-    if (session.name === null) return { refused: problem('pod-token', 'The pod wants a token first.', 'Send hello with the token.') };
+    if (session.name === null)
+      return { refused: problem('pod-token', 'The pod wants a token first.', 'Send hello with the token.') };
     switch (request.method) {
       case 'ask':
         asked = session.name;
         return { result: null };
       case 'tell': {
-        const deed: ToldDeed = { ...request.deed, by: session.name.slice(0, 200), time: new Date().toISOString(), number: ++deedCount, pod: startedAs };
+        const deed: ToldDeed = {
+          ...request.deed,
+          by: session.name.slice(0, 200),
+          time: new Date().toISOString(),
+          number: ++deedCount,
+          pod: startedAs,
+        };
         deeds.push({ deed, session });
         if (deeds.length > MOST_DEEDS) deeds.shift();
-        for (const other of sessions) if (other !== session && other.watching) other.socket.send(JSON.stringify({ event: 'deed', deed } satisfies PodReply));
+        for (const other of sessions)
+          if (other !== session && other.watching)
+            other.socket.send(JSON.stringify({ event: 'deed', deed } satisfies PodReply));
         return { result: null };
       }
       case 'stage': {
@@ -126,18 +176,40 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
       case 'stage-check':
         return answerOf(staging.check(request.file));
       case 'stage-drop':
-        return staging.drop(request.file) ? { result: null } : { refused: problem('stage-file', 'The pod holds no such file, or it is running.', 'Look at the list again.') };
+        return staging.drop(request.file)
+          ? { result: null }
+          : {
+              refused: problem(
+                'stage-file',
+                'The pod holds no such file, or it is running.',
+                'Look at the list again.',
+              ),
+            };
       case 'staged':
         return { result: staging.files };
       case 'execute': {
-        if (holder) return { refused: problem('pod-busy', `The pod is in use by ${holder.name}.`, 'Wait until that is done, or ask for it.') };
+        if (holder)
+          return {
+            refused: problem(
+              'pod-busy',
+              `The pod is in use by ${holder.name}.`,
+              'Wait until that is done, or ask for it.',
+            ),
+          };
         const own: Session = { socket: session.socket, name: 'a staged file of its own', watching: false };
         const found = staging.execute(request.file, request.what, request.device, () => holder === own && free());
         if (!found) holder = own;
         return answerOf(found);
       }
       case 'lease':
-        if (holder && holder !== session) return { refused: problem('pod-busy', `The pod is in use by ${holder.name}.`, 'Wait until that is done, or ask for it.') };
+        if (holder && holder !== session)
+          return {
+            refused: problem(
+              'pod-busy',
+              `The pod is in use by ${holder.name}.`,
+              'Wait until that is done, or ask for it.',
+            ),
+          };
         if (asked === session.name) asked = null;
         holder = session;
         return { result: null };
@@ -147,10 +219,13 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
       case 'watch-panel':
         session.watching = true;
         session.socket.send(JSON.stringify(panel()));
-        for (const { deed, session: by } of deeds) if (by !== session) session.socket.send(JSON.stringify({ event: 'deed', deed } satisfies PodReply));
+        for (const { deed, session: by } of deeds)
+          if (by !== session) session.socket.send(JSON.stringify({ event: 'deed', deed } satisfies PodReply));
         return { result: null };
       case 'operate':
-        return bench.operate(request.name, request.on) ? { result: null } : { refused: problem('no-control', `The board has no control "${request.name}".`, 'Scan the panel again.') };
+        return bench.operate(request.name, request.on)
+          ? { result: null }
+          : { refused: problem('no-control', `The board has no control "${request.name}".`, 'Scan the panel again.') };
       case 'boot-source':
         bench.setBootSource(request.source);
         return { result: null };
@@ -160,12 +235,22 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
       case 'state':
         return { result: bench.cableState };
       case 'fault':
-        if (!isFaultName(request.name)) return { refused: problem('no-fault', `This bench has no fault "${request.name}".`, 'Choose one from the list.') };
+        if (!isFaultName(request.name))
+          return {
+            refused: problem('no-fault', `This bench has no fault "${request.name}".`, 'Choose one from the list.'),
+          };
         if (request.name === 'pod-lost') loseAll();
         else bench.setFault({ name: request.name }, request.on);
         return { result: null };
       default:
-        if (holder !== session) return { refused: problem('pod-lease', 'Only the holder of the lease may use the cable.', 'Ask for the lease first.') };
+        if (holder !== session)
+          return {
+            refused: problem(
+              'pod-lease',
+              'Only the holder of the lease may use the cable.',
+              'Ask for the lease first.',
+            ),
+          };
     }
     if (request.method === 'power') {
       bench.setPower(request.on);
@@ -173,7 +258,14 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
     }
     if (request.method === 'frequency') return { result: bench.setFrequency(request.hz) };
     const ops = request.ops.map(fromWire);
-    if (ops.includes(null)) return { refused: problem('pod-request', 'A scan carries fewer bits than it counts.', 'Use the same release for pod and client.') };
+    if (ops.includes(null))
+      return {
+        refused: problem(
+          'pod-request',
+          'A scan carries fewer bits than it counts.',
+          'Use the same release for pod and client.',
+        ),
+      };
     const answers = await carryOut(bench, ops as CableOp[]);
     await clock.catchUp();
     return { result: answers.map(base64FromBytes) };
@@ -198,7 +290,8 @@ export async function servePod(bench: Bench, options: PodOptions): Promise<{ por
   };
 }
 
-const answerOf = (found: Problem | null): { result: unknown } | { refused: Problem } => (found ? { refused: found } : { result: null });
+const answerOf = (found: Problem | null): { result: unknown } | { refused: Problem } =>
+  found ? { refused: found } : { result: null };
 
 /** A batch may take the simulation long; others must be heard meanwhile. */
 async function carryOut(bench: Bench, ops: readonly CableOp[]): Promise<Uint8Array[]> {

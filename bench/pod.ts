@@ -32,7 +32,9 @@ const keep = () => {
   saved = bench.flashChanges;
 };
 const { port, close } = await servePod(bench, { host: values.host, port: Number(values.port), token, keep });
-console.log(`pod "${file.value.name}" at ws://${values.host}:${port}${values.token || process.env.NIMBLE_POD_TOKEN ? '' : ` token ${token}`}`);
+console.log(
+  `pod "${file.value.name}" at ws://${values.host}:${port}${values.token || process.env.NIMBLE_POD_TOKEN ? '' : ` token ${token}`}`,
+);
 
 const stop = async () => {
   keep();

@@ -53,10 +53,16 @@ export class RealTime {
 
   #turn(): void {
     const now = performance.now();
-    const stopAt = now + (now - this.#lastScan < QUIET_AFTER_MILLISECONDS ? POLITE_MILLISECONDS : TURN_MILLISECONDS * BUSY_SHARE);
-    for (let behind = this.#wall() - this.#bench.time; behind > 0 && performance.now() < stopAt; behind = this.#wall() - this.#bench.time)
+    const stopAt =
+      now + (now - this.#lastScan < QUIET_AFTER_MILLISECONDS ? POLITE_MILLISECONDS : TURN_MILLISECONDS * BUSY_SHARE);
+    for (
+      let behind = this.#wall() - this.#bench.time;
+      behind > 0 && performance.now() < stopAt;
+      behind = this.#wall() - this.#bench.time
+    )
       this.#bench.advance(Math.min(behind, SLICE_MICROSECONDS));
-    if (this.#wall() - this.#bench.time > MOST_BEHIND_MICROSECONDS) this.#origin = performance.now() * 1000 - this.#bench.time;
+    if (this.#wall() - this.#bench.time > MOST_BEHIND_MICROSECONDS)
+      this.#origin = performance.now() * 1000 - this.#bench.time;
     this.#measure();
   }
 

@@ -31,17 +31,30 @@ export class Staging {
   }
 
   open(name: string, bytes: number, sha256: string): { id: number } | { refused: Problem } {
-    if (bytes > MOST_BYTES) return { refused: problem('stage-size', `The pod takes files of up to ${MOST_BYTES >> 20} MiB.`, 'Divide the file.') };
-    if (this.#held.size >= MOST_FILES) return { refused: problem('stage-full', `The pod holds ${MOST_FILES} files already.`, 'Drop one of them.') };
+    if (bytes > MOST_BYTES)
+      return {
+        refused: problem('stage-size', `The pod takes files of up to ${MOST_BYTES >> 20} MiB.`, 'Divide the file.'),
+      };
+    if (this.#held.size >= MOST_FILES)
+      return { refused: problem('stage-full', `The pod holds ${MOST_FILES} files already.`, 'Drop one of them.') };
     const id = this.#next++;
-    this.#held.set(id, { file: { id, name, bytes, sha256, state: 'arriving', log: [], problem: null }, bytes: new Uint8Array(bytes), arrived: 0 });
+    this.#held.set(id, {
+      file: { id, name, bytes, sha256, state: 'arriving', log: [], problem: null },
+      bytes: new Uint8Array(bytes),
+      arrived: 0,
+    });
     return { id };
   }
 
   /** Pieces come in order. */
   take(id: number, piece: Uint8Array): Problem | null {
     const held = this.#held.get(id);
-    if (!held || held.arrived + piece.length > held.bytes.length) return problem('stage-piece', 'This piece belongs to no staged file, or is more than was announced.', 'Stage the file again.');
+    if (!held || held.arrived + piece.length > held.bytes.length)
+      return problem(
+        'stage-piece',
+        'This piece belongs to no staged file, or is more than was announced.',
+        'Stage the file again.',
+      );
     held.bytes.set(piece, held.arrived);
     held.arrived += piece.length;
     return null;
@@ -57,7 +70,13 @@ export class Staging {
       return null;
     }
     this.#held.delete(id);
-    return problem('stage-digest', held.arrived === held.bytes.length ? 'The digest of what arrived differs from what was sent.' : `${held.arrived} of ${held.bytes.length} bytes arrived.`, 'Stage the file again.');
+    return problem(
+      'stage-digest',
+      held.arrived === held.bytes.length
+        ? 'The digest of what arrived differs from what was sent.'
+        : `${held.arrived} of ${held.bytes.length} bytes arrived.`,
+      'Stage the file again.',
+    );
   }
 
   drop(id: number): boolean {
@@ -67,7 +86,8 @@ export class Staging {
   /** Begins; how it goes is in the file's log. */
   execute(id: number, what: 'load' | 'svf', device: number | null, done: () => void): Problem | null {
     const held = this.#held.get(id);
-    if (held?.file.state !== 'ready' && held?.file.state !== 'done' && held?.file.state !== 'failed') return problem('stage-file', 'The pod holds no such file, or it is not complete.', 'Stage it again.');
+    if (held?.file.state !== 'ready' && held?.file.state !== 'done' && held?.file.state !== 'failed')
+      return problem('stage-file', 'The pod holds no such file, or it is not complete.', 'Stage it again.');
     this.#set(held, { state: 'running', problem: null });
     this.#log(held, `${what === 'load' ? 'Load' : 'SVF'} begun`);
     void this.#run(held, what, device)
@@ -102,7 +122,10 @@ export class Staging {
       if (!bitstream.ok) return bitstream.error;
       const loaded = await settle(() => loadBitstream(cable, bitstream.value, device, watch));
       if (!loaded.ok) return loaded.error;
-      this.#log(held, `DONE ${loaded.value.done ? 'high' : 'low'}, fingerprint ${loaded.value.fingerprint ?? 'none'}, ${loaded.value.tckCycles} TCK cycles`);
+      this.#log(
+        held,
+        `DONE ${loaded.value.done ? 'high' : 'low'}, fingerprint ${loaded.value.fingerprint ?? 'none'}, ${loaded.value.tckCycles} TCK cycles`,
+      );
       return loaded.value.problem;
     } catch (error) {
       if (error instanceof ProblemError) return error.problem;
@@ -111,7 +134,9 @@ export class Staging {
   }
 
   #log(held: Held, line: string): void {
-    this.#set(held, { log: [...held.file.log.slice(-MOST_LINES), `${(this.#bench.time / 1e6).toFixed(3)} s  ${line}`] });
+    this.#set(held, {
+      log: [...held.file.log.slice(-MOST_LINES), `${(this.#bench.time / 1e6).toFixed(3)} s  ${line}`],
+    });
   }
 
   #set(held: Held, change: Partial<StagedFile>): void {

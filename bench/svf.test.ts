@@ -18,7 +18,13 @@ const encode = (text: string) => new TextEncoder().encode(text);
 /** A device with an 8-bit register behind opcode 5 that remembers what was written and gives it back. */
 class Scratch extends TapDevice {
   value = 0xa5;
-  readonly #register = new ShiftRegister(8, () => Uint8Array.of(this.value), (bits) => { this.value = bits[0] as number; });
+  readonly #register = new ShiftRegister(
+    8,
+    () => Uint8Array.of(this.value),
+    (bits) => {
+      this.value = bits[0] as number;
+    },
+  );
   protected override registerOf(opcode: number) {
     return opcode === 5 ? this.#register : null;
   }
@@ -29,7 +35,11 @@ class Scratch extends TapDevice {
 
 function one(...devices: TapDevice[]) {
   const scratch = new Scratch(4, 0x12345fff);
-  const chain = new Chain(devices.length === 0 ? [scratch] : devices, { powered: () => true, pass: () => {}, wait: () => {} });
+  const chain = new Chain(devices.length === 0 ? [scratch] : devices, {
+    powered: () => true,
+    pass: () => {},
+    wait: () => {},
+  });
   chain.powerUp();
   const seen: CableOp[] = [];
   let hz = 1e6;
@@ -43,9 +53,11 @@ function one(...devices: TapDevice[]) {
       hz = wanted;
       return hz;
     },
-    setPower: async () => {}, reconfigure: async () => {},
+    setPower: async () => {},
+    reconfigure: async () => {},
   };
-  const play = (text: string, options: Parameters<typeof playSvf>[3] = {}) => playSvf(cable, [encode(text)], unwatched, options);
+  const play = (text: string, options: Parameters<typeof playSvf>[3] = {}) =>
+    playSvf(cable, [encode(text)], unwatched, options);
   return { scratch, chain, cable, seen, play, hz: () => hz };
 }
 
@@ -67,22 +79,41 @@ const trouble = (text: string): string => {
 
 describe('reading', () => {
   test('both comment forms, any case, hexadecimal digits over many lines, lines counted', () => {
-    const text = '! one\n// two\nsir 4 tdi (5); SDR 12 TDI (1\n 2 // inside\n 3) ! and here\n TDO (FFF)\n MASK(0f0);\nTRST ABSENT;';
+    const text =
+      '! one\n// two\nsir 4 tdi (5); SDR 12 TDI (1\n 2 // inside\n 3) ! and here\n TDO (FFF)\n MASK(0f0);\nTRST ABSENT;';
     const [sir, sdr, trst] = commands(text);
     expect(sir).toMatchObject({ kind: 'scan', name: 'SIR', length: 4, line: 3 });
-    expect(sdr).toMatchObject({ name: 'SDR', length: 12, line: 3, tdi: { bytes: Uint8Array.of(0x23, 0x01) }, mask: { bytes: Uint8Array.of(0xf0, 0) } });
+    expect(sdr).toMatchObject({
+      name: 'SDR',
+      length: 12,
+      line: 3,
+      tdi: { bytes: Uint8Array.of(0x23, 0x01) },
+      mask: { bytes: Uint8Array.of(0xf0, 0) },
+    });
     expect(trst).toMatchObject({ kind: 'trst', mode: 'ABSENT', line: 8 });
   });
 
   test('all forms of RUNTEST', () => {
-    const forms = commands('RUNTEST 10 TCK; RUNTEST IDLE 5 SCK 1E-3 SEC; RUNTEST 2.5E-1 SEC MAXIMUM 1 SEC ENDSTATE DRPAUSE; RUNTEST DRPAUSE 3 TCK ENDSTATE IDLE; RUNTEST ENDSTATE IRPAUSE;');
-    expect(forms.map((form) => form.kind === 'runtest' && [form.runState, form.count, form.clock, form.least, form.most, form.endState])).toEqual([
-      [null, 10, 'TCK', 0, null, null], ['Run-Test/Idle', 5, 'SCK', 0.001, null, null], [null, 0, 'TCK', 0.25, 1, 'Pause-DR'], ['Pause-DR', 3, 'TCK', 0, null, 'Run-Test/Idle'], [null, 0, 'TCK', 0, null, 'Pause-IR'],
+    const forms = commands(
+      'RUNTEST 10 TCK; RUNTEST IDLE 5 SCK 1E-3 SEC; RUNTEST 2.5E-1 SEC MAXIMUM 1 SEC ENDSTATE DRPAUSE; RUNTEST DRPAUSE 3 TCK ENDSTATE IDLE; RUNTEST ENDSTATE IRPAUSE;',
+    );
+    expect(
+      forms.map(
+        (form) =>
+          form.kind === 'runtest' && [form.runState, form.count, form.clock, form.least, form.most, form.endState],
+      ),
+    ).toEqual([
+      [null, 10, 'TCK', 0, null, null],
+      ['Run-Test/Idle', 5, 'SCK', 0.001, null, null],
+      [null, 0, 'TCK', 0.25, 1, 'Pause-DR'],
+      ['Pause-DR', 3, 'TCK', 0, null, 'Run-Test/Idle'],
+      [null, 0, 'TCK', 0, null, 'Pause-IR'],
     ]);
   });
 
   test('gives the same commands however the bytes are cut', () => {
-    const text = 'HDR 3 TDI (5);\n// x\nSIR 8 TDI (9F) TDO (01) MASK (03) SMASK (FF);\nSTATE DRPAUSE DREXIT2 DRUPDATE IDLE;\nFREQUENCY 1.5E6 HZ;\nFREQUENCY;\nENDDR DRPAUSE;\nRUNTEST 100 TCK;';
+    const text =
+      'HDR 3 TDI (5);\n// x\nSIR 8 TDI (9F) TDO (01) MASK (03) SMASK (FF);\nSTATE DRPAUSE DREXIT2 DRUPDATE IDLE;\nFREQUENCY 1.5E6 HZ;\nFREQUENCY;\nENDDR DRPAUSE;\nRUNTEST 100 TCK;';
     const whole = commands(text);
     fc.assert(
       fc.property(fc.array(fc.nat(text.length), { maxLength: 30 }), (cuts) => {
@@ -139,20 +170,34 @@ describe('playing', () => {
 
   test('TDI is remembered, TDO is not, MASK is until the length changes', async () => {
     const { play, scratch } = one();
-    expect(await play(`${SELECT}SDR 8 TDI (3C) TDO (A5);\nSDR 8;\nSDR 8 TDO (3C);`)).toMatchObject({ ok: true, commands: 4 });
+    expect(await play(`${SELECT}SDR 8 TDI (3C) TDO (A5);\nSDR 8;\nSDR 8 TDO (3C);`)).toMatchObject({
+      ok: true,
+      commands: 4,
+    });
     expect(scratch.value).toBe(0x3c);
     expect(await play(`${SELECT}SDR 8 TDI (00) TDO (00) MASK (C3);`)).toMatchObject({ ok: true });
     // The mask of the first holds for the second, whose expected bits are wrong outside it alone.
     expect(await play(`${SELECT}SDR 8 TDI (00) TDO (00) MASK (C3);\nSDR 8 TDO (3C);`)).toMatchObject({ ok: true });
     // A new length: all bits count again.
-    expect(await play(`${SELECT}SDR 8 TDI (00) MASK (00);\nSDR 9 TDI (000) TDO (1FF);`)).toMatchObject({ ok: false, line: 3 });
-    expect(await play(`${SELECT}SDR 8 TDI (1);\nSDR 9;`)).toMatchObject({ ok: false, line: 3, problem: { code: 'svf-no-tdi' } });
+    expect(await play(`${SELECT}SDR 8 TDI (00) MASK (00);\nSDR 9 TDI (000) TDO (1FF);`)).toMatchObject({
+      ok: false,
+      line: 3,
+    });
+    expect(await play(`${SELECT}SDR 8 TDI (1);\nSDR 9;`)).toMatchObject({
+      ok: false,
+      line: 3,
+      problem: { code: 'svf-no-tdi' },
+    });
   });
 
   test('a difference names line, bits, expected, actual and mask, and nothing follows it', async () => {
     const { play, scratch } = one();
     const played = await play(`${SELECT}\nSDR 8 TDI (11)\n TDO (A4) MASK (0F);\nSDR 8 TDI (77);`);
-    expect(played).toMatchObject({ ok: false, line: 3, mismatches: [{ line: 3, name: 'SDR', length: 8, bits: [0], expected: 'A4', actual: 'A5', mask: '0F' }] });
+    expect(played).toMatchObject({
+      ok: false,
+      line: 3,
+      mismatches: [{ line: 3, name: 'SDR', length: 8, bits: [0], expected: 'A4', actual: 'A5', mask: '0F' }],
+    });
     expect(scratch.value).toBe(0x11);
   });
 
@@ -169,9 +214,17 @@ describe('playing', () => {
       return { target, ...one(new TapDevice(3, null), target, new TapDevice(5, null)) };
     };
     const padded = make();
-    expect(await padded.play('HIR 3 TDI (7); TIR 5 TDI (1F); HDR 1 TDI (0) TDO (0); TDR 1 TDI (0);\nSIR 4 TDI (5) TDO (1) MASK (3);\nSDR 8 TDI (5A) TDO (A5);\nSDR 8 TDO (5A);')).toMatchObject({ ok: true });
+    expect(
+      await padded.play(
+        'HIR 3 TDI (7); TIR 5 TDI (1F); HDR 1 TDI (0) TDO (0); TDR 1 TDI (0);\nSIR 4 TDI (5) TDO (1) MASK (3);\nSDR 8 TDI (5A) TDO (A5);\nSDR 8 TDO (5A);',
+      ),
+    ).toMatchObject({ ok: true });
     const offset = make();
-    expect(await offset.play('SIR 4 TDI (5) TDO (1) MASK (3);\nSDR 8 TDI (5A) TDO (A5);\nSDR 8 TDO (5A);', { offsets: { towardsTdo: { irBits: 3, devices: 1 }, towardsTdi: { irBits: 5, devices: 1 } } })).toMatchObject({ ok: true });
+    expect(
+      await offset.play('SIR 4 TDI (5) TDO (1) MASK (3);\nSDR 8 TDI (5A) TDO (A5);\nSDR 8 TDO (5A);', {
+        offsets: { towardsTdo: { irBits: 3, devices: 1 }, towardsTdi: { irBits: 5, devices: 1 } },
+      }),
+    ).toMatchObject({ ok: true });
     expect([padded.target.value, offset.target.value]).toEqual([0x5a, 0x5a]);
   });
 
@@ -183,7 +236,11 @@ describe('playing', () => {
     expect(chain.state).toBe('Pause-DR');
     await play('STATE IDLE;\nSTATE DRSELECT DRCAPTURE DREXIT1 DRPAUSE;');
     expect(chain.state).toBe('Pause-DR');
-    expect(await play('STATE IDLE;\nSTATE DRSELECT DRSHIFT DRPAUSE;')).toMatchObject({ ok: false, line: 2, problem: { code: 'svf-path' } });
+    expect(await play('STATE IDLE;\nSTATE DRSELECT DRSHIFT DRPAUSE;')).toMatchObject({
+      ok: false,
+      line: 2,
+      problem: { code: 'svf-path' },
+    });
     await play('RUNTEST DRPAUSE 5 TCK ENDSTATE IRPAUSE;');
     expect(chain.state).toBe('Pause-IR');
     await play('STATE RESET;');
@@ -196,7 +253,9 @@ describe('playing', () => {
 
   test('a pause in DRPAUSE keeps one long scan together', async () => {
     const { play, scratch } = one();
-    expect(await play(`${SELECT}ENDDR DRPAUSE;\nSDR 4 TDI (C) TDO (5);\nENDDR IDLE;\nSDR 4 TDI (3) TDO (A);`)).toMatchObject({ ok: true });
+    expect(
+      await play(`${SELECT}ENDDR DRPAUSE;\nSDR 4 TDI (C) TDO (5);\nENDDR IDLE;\nSDR 4 TDI (3) TDO (A);`),
+    ).toMatchObject({ ok: true });
     expect(scratch.value).toBe(0x3c);
   });
 
@@ -220,7 +279,11 @@ describe('playing', () => {
 
   test('cancelled, it stops between commands', async () => {
     const { cable } = one();
-    expect(await playSvf(cable, [encode(SELECT)], { report: () => {}, cancelled: () => true })).toMatchObject({ ok: false, line: 1, problem: { code: 'cancelled' } });
+    expect(await playSvf(cable, [encode(SELECT)], { report: () => {}, cancelled: () => true })).toMatchObject({
+      ok: false,
+      line: 1,
+      problem: { code: 'cancelled' },
+    });
   });
 });
 
@@ -254,10 +317,20 @@ describe('what is exported instead of carried out', () => {
 
   test('a load holds the stream bit for bit and has the same effect, played by the product and by the tests’ own reader', async () => {
     const svf = text((take) => loadAsSvf(opened.value, place, take));
-    const longest = readSvf(svf).find(({ name, words }) => name === 'SDR' && Number(words[0]) === opened.value.stream.length * 8);
-    const sent = [...opened.value.stream].map((byte) => [...Array(8).keys()].reduce((turned, bit) => turned | (((byte >> bit) & 1) << (7 - bit)), 0).toString(16).padStart(2, '0'));
+    const longest = readSvf(svf).find(
+      ({ name, words }) => name === 'SDR' && Number(words[0]) === opened.value.stream.length * 8,
+    );
+    const sent = [...opened.value.stream].map((byte) =>
+      [...Array(8).keys()]
+        .reduce((turned, bit) => turned | (((byte >> bit) & 1) << (7 - bit)), 0)
+        .toString(16)
+        .padStart(2, '0'),
+    );
     expect(longest?.vectors.TDI?.toLowerCase() === sent.reverse().join('')).toBe(true);
-    for (const play of [(cable: Cable) => playSvf(cable, [encode(svf)], unwatched).then((played) => played.ok), (cable: Cable) => playByTestReader(svf, cable).then((compared) => compared === 4)]) {
+    for (const play of [
+      (cable: Cable) => playSvf(cable, [encode(svf)], unwatched).then((played) => played.ok),
+      (cable: Cable) => playByTestReader(svf, cable).then((compared) => compared === 4),
+    ]) {
       const { bench, cable } = lockhouse();
       expect(await play(cable)).toBe(true);
       expect(bench.panel().done['1']).toBe(true);
@@ -286,6 +359,9 @@ describe('what is exported instead of carried out', () => {
     bench.advance(400_000);
     expect(bench.panel().done['1']).toBe(true);
     const [other] = FLASH_PARTS.slice(1);
-    if (other) expect(await playSvf(cable, [encode(text((take) => keepAsSvf(opened.value, other, place, take)))], unwatched)).toMatchObject({ ok: false, mismatches: [{ name: 'SDR' }] });
+    if (other)
+      expect(
+        await playSvf(cable, [encode(text((take) => keepAsSvf(opened.value, other, place, take)))], unwatched),
+      ).toMatchObject({ ok: false, mismatches: [{ name: 'SDR' }] });
   });
 });

@@ -82,7 +82,11 @@ export class TapDevice {
     this.irLength = irLength;
     this.#idcode = idcode;
     this.#identity = new ShiftRegister(32, () => numberBits(idcode ?? 0, 32));
-    this.#ir = new ShiftRegister(irLength, () => (typeof irCapture === 'number' ? numberBits(irCapture, irLength) : irCapture), (bits) => this.#decode(bitsNumber(bits, irLength)));
+    this.#ir = new ShiftRegister(
+      irLength,
+      () => (typeof irCapture === 'number' ? numberBits(irCapture, irLength) : irCapture),
+      (bits) => this.#decode(bitsNumber(bits, irLength)),
+    );
     this.#selected = idcode === null ? this.#bypass : this.#identity;
   }
 
@@ -136,7 +140,10 @@ export class TapDevice {
   protected instructionChanged(_opcode: number | null): void {}
 
   #decode(opcode: number): void {
-    this.#selected = opcode === this.idcodeOpcode && this.#idcode !== null ? this.#identity : (this.registerOf(opcode) ?? this.#bypass);
+    this.#selected =
+      opcode === this.idcodeOpcode && this.#idcode !== null
+        ? this.#identity
+        : (this.registerOf(opcode) ?? this.#bypass);
     this.instructionChanged(opcode);
   }
 }

@@ -1,7 +1,18 @@
 // A golden image, an update, and a supply that fails whenever it likes.
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { bootHeaderAddress, buildStream, partNamed, readBitstream, readBootHeader, readFingerprint, readStatus, StreamDecoder, streamFacts, writeBootHeader } from '../core/fabric/index.ts';
+import {
+  bootHeaderAddress,
+  buildStream,
+  partNamed,
+  readBitstream,
+  readBootHeader,
+  readFingerprint,
+  readStatus,
+  StreamDecoder,
+  streamFacts,
+  writeBootHeader,
+} from '../core/fabric/index.ts';
 import { crc32, reverseByte } from '../core/bits/index.ts';
 import { meet } from '../core/flash/index.ts';
 import { type KeepBlock, keepBlocks, type ReachedFlash, reachFlash, rehearseBoot } from '../core/operations/index.ts';
@@ -17,7 +28,11 @@ const opened = readBitstream(builtDemo().bitstream);
 if (!opened.ok) throw new Error(opened.error.message);
 /** The smallest part, so that many boots take little time. */
 const PART = 'CV10';
-const part = partNamed(PART) ?? (() => { throw new Error(`no ${PART}`); })();
+const part =
+  partNamed(PART) ??
+  (() => {
+    throw new Error(`no ${PART}`);
+  })();
 const UPDATE_AT = 0x100000;
 
 /** A board with that part alone, and its flash. */
@@ -36,16 +51,36 @@ function restamped(stream: Uint8Array, print: number): Uint8Array {
   });
   decoder.bits(Uint8Array.from(stream, reverseByte), stream.length * 8);
   const memory = Buffer.concat(frames);
-  return buildStream(part.idcode, part.frames, new Uint8Array(16).fill(print), memory.subarray(4, 4 + memory.readUInt32BE(0)));
+  return buildStream(
+    part.idcode,
+    part.frames,
+    new Uint8Array(16).fill(print),
+    memory.subarray(4, 4 + memory.readUInt32BE(0)),
+  );
 }
 
-const [golden, first, second] = [0x33, 0x11, 0x22].map((print) => restamped(opened.value.stream, print)) as [Uint8Array, Uint8Array, Uint8Array];
+const [golden, first, second] = [0x33, 0x11, 0x22].map((print) => restamped(opened.value.stream, print)) as [
+  Uint8Array,
+  Uint8Array,
+  Uint8Array,
+];
 const printOf = (stream: Uint8Array) => streamFacts(stream).fingerprint;
-const block = (name: string, role: KeepBlock['role'], address: number, bytes: Uint8Array): KeepBlock => ({ name, role, address, bytes });
-const update = (bytes: Uint8Array) => [block('update', 'update', UPDATE_AT, bytes), block('serial number', 'data', 0x200000, new TextEncoder().encode('LH-0042'))];
+const block = (name: string, role: KeepBlock['role'], address: number, bytes: Uint8Array): KeepBlock => ({
+  name,
+  role,
+  address,
+  bytes,
+});
+const update = (bytes: Uint8Array) => [
+  block('update', 'update', UPDATE_AT, bytes),
+  block('serial number', 'data', 0x200000, new TextEncoder().encode('LH-0042')),
+];
 
 /** A chip whose supply fails after so many changed bytes. */
-async function chipWith(memory: Uint8Array, failsAfter: number | null): Promise<{ chip: FlashChip; flash: ReachedFlash; port: DirectSpi }> {
+async function chipWith(
+  memory: Uint8Array,
+  failsAfter: number | null,
+): Promise<{ chip: FlashChip; flash: ReachedFlash; port: DirectSpi }> {
   let now = 0;
   const chip = new FlashChip('LR32', memory, () => now, Uint8Array.of(1, 2, 3, 4, 5, 6, 7, 8));
   const port = new DirectSpi(chip, (microseconds) => {
@@ -54,14 +89,27 @@ async function chipWith(memory: Uint8Array, failsAfter: number | null): Promise<
   const met = await meet(port);
   if (!met.ok) throw new Error(met.error.message);
   chip.faults = { ...chip.faults, failsAfter };
-  return { chip, port, flash: { ...met.value, device: 0, bootSource: 'flash', port: port as unknown as ReachedFlash['port'], counts: () => ({ tckCycles: 0, payloadBits: 0 }) } };
+  return {
+    chip,
+    port,
+    flash: {
+      ...met.value,
+      device: 0,
+      bootSource: 'flash',
+      port: port as unknown as ReachedFlash['port'],
+      counts: () => ({ tckCycles: 0, payloadBits: 0 }),
+    },
+  };
 }
 
 async function write(memory: Uint8Array, blocks: readonly KeepBlock[], failsAfter: number | null = null) {
   const { flash, port } = await chipWith(memory, failsAfter);
   const look = await lookAtBoot(flash, PART, unwatched);
   const before = port.sent.length;
-  return { report: await writeBlocks(flash, blocks, look, { replaceGolden: false }, unwatched), sent: port.sent.slice(before) };
+  return {
+    report: await writeBlocks(flash, blocks, look, { replaceGolden: false }, unwatched),
+    sent: port.sent.slice(before),
+  };
 }
 
 /** What a board with this flash runs after power-on. */
@@ -97,14 +145,22 @@ describe('two images', () => {
       broken[i >> 3] = (broken[i >> 3] as number) ^ (1 << (i & 7));
       expect(readBootHeader(broken)).toBeNull();
     }
-    for (let length = 0; length < 16; length++) expect(readBootHeader(new Uint8Array(16).fill(0xff).map((byte, i) => (i < length ? (header[i] as number) : byte)))).toBeNull();
+    for (let length = 0; length < 16; length++)
+      expect(
+        readBootHeader(new Uint8Array(16).fill(0xff).map((byte, i) => (i < length ? (header[i] as number) : byte))),
+      ).toBeNull();
   });
 
   test('golden, update and data are written in one go, the header last; the update boots', async () => {
     const memory = blank();
     const { report, sent } = await write(memory, [block('golden', 'golden', 0, golden), ...update(first)]);
-    expect(report).toMatchObject({ ok: true, value: { golden: 'written', headerWritten: true, boots: printOf(first), uniqueId: '0102030405060708' } });
-    const programmed = sent.filter(([command]) => command === 0x02).map(([, a = 0, b = 0, c = 0]) => (a << 16) | (b << 8) | c);
+    expect(report).toMatchObject({
+      ok: true,
+      value: { golden: 'written', headerWritten: true, boots: printOf(first), uniqueId: '0102030405060708' },
+    });
+    const programmed = sent
+      .filter(([command]) => command === 0x02)
+      .map(([, a = 0, b = 0, c = 0]) => (a << 16) | (b << 8) | c);
     expect(programmed.at(-1)).toBe(bootHeaderAddress(4 << 20));
     expect(programmed.filter((address) => address === bootHeaderAddress(4 << 20))).toHaveLength(1);
     const { status, fingerprint } = await booted(memory);
@@ -156,7 +212,9 @@ describe('two images', () => {
         const again = await write(memory, update(second));
         expect(again.report).toMatchObject({ ok: true, value: { verified: true } });
         expect(readBootHeader(memory.subarray(bootHeaderAddress(memory.length)))).toBe(UPDATE_AT);
-        expect(Buffer.from(memory.subarray(UPDATE_AT, UPDATE_AT + second.length)).equals(Buffer.from(second))).toBe(true);
+        expect(Buffer.from(memory.subarray(UPDATE_AT, UPDATE_AT + second.length)).equals(Buffer.from(second))).toBe(
+          true,
+        );
       }),
       { numRuns: 14 },
     );
@@ -164,23 +222,43 @@ describe('two images', () => {
 });
 
 describe('through the chain', () => {
-  const request = (blocks: readonly KeepBlock[]) => ({ fpga: PART, device: null, blocks, stale: [], expects: null, replaceGolden: false });
+  const request = (blocks: readonly KeepBlock[]) => ({
+    fpga: PART,
+    device: null,
+    blocks,
+    stale: [],
+    expects: null,
+    replaceGolden: false,
+  });
 
   test('the supply fails in the middle: said so; switched on, golden boots, and the write goes on', async () => {
     const { bench, cable } = board(withGolden());
     bench.setFault({ name: 'power-fails-writing', afterBytes: 50_000 }, true);
     const broken = await keepBlocks(cable, request(update(first)), unwatched);
-    expect(!broken.ok && broken.error).toMatchObject({ code: 'power-lost', message: expect.stringMatching(/lost its supply/) as string });
+    expect(!broken.ok && broken.error).toMatchObject({
+      code: 'power-lost',
+      message: expect.stringMatching(/lost its supply/) as string,
+    });
     bench.setPower(true);
     bench.advance(150_000);
-    expect(await rehearseBoot(cable, PART, 0, unwatched)).toMatchObject({ ok: true, value: { done: true, fingerprint: printOf(golden), status: { fellBack: false } } });
+    expect(await rehearseBoot(cable, PART, 0, unwatched)).toMatchObject({
+      ok: true,
+      value: { done: true, fingerprint: printOf(golden), status: { fellBack: false } },
+    });
     const kept = await keepBlocks(cable, request(update(first)), unwatched);
     expect(kept).toMatchObject({ ok: true, value: { boots: printOf(first) } });
     if (kept.ok) expect(kept.value.pagesWritten).toBeLessThan(Math.ceil(first.length / 256) - 100);
     const same = await keepBlocks(cable, request(update(first)), unwatched);
     // The compare alone: the sectors of golden and update, the header and the data once each, at most 1.03 TCK cycles a bit.
-    if (same.ok) expect([same.value.pagesWritten, same.value.tckCycles <= 1.03 * 8 * (golden.length + first.length + 4 * 4096)]).toEqual([0, true]);
-    expect(await rehearseBoot(cable, PART, 0, unwatched, 'reconfigure')).toMatchObject({ ok: true, value: { by: 'reconfigure', done: true, fingerprint: printOf(first), status: { fromUpdate: true } } });
+    if (same.ok)
+      expect([
+        same.value.pagesWritten,
+        same.value.tckCycles <= 1.03 * 8 * (golden.length + first.length + 4 * 4096),
+      ]).toEqual([0, true]);
+    expect(await rehearseBoot(cable, PART, 0, unwatched, 'reconfigure')).toMatchObject({
+      ok: true,
+      value: { by: 'reconfigure', done: true, fingerprint: printOf(first), status: { fromUpdate: true } },
+    });
   });
 
   test('nothing is erased for an update without golden, an image of another part, one that does not fit or crosses another', async () => {
@@ -195,12 +273,29 @@ describe('through the chain', () => {
       ['keep-image', [block('image', 'image', 0, new Uint8Array(100))]],
       ['keep-image', [block('image', 'image', 4096, golden)]],
       ['flash-too-large', [block('data', 'data', (4 << 20) - 10, new Uint8Array(11))]],
-      ['keep-place', [block('golden', 'golden', 0, golden), block('data', 'data', golden.length + 1, new Uint8Array(8))]],
+      [
+        'keep-place',
+        [block('golden', 'golden', 0, golden), block('data', 'data', golden.length + 1, new Uint8Array(8))],
+      ],
       ['keep-place', [block('golden', 'golden', 0, golden), block('update', 'update', golden.length - 100, first)]],
-      ['keep-place', [block('golden', 'golden', 0, golden), block('update', 'update', UPDATE_AT, first), block('data', 'data', (4 << 20) - 100, new Uint8Array(8))]],
+      [
+        'keep-place',
+        [
+          block('golden', 'golden', 0, golden),
+          block('update', 'update', UPDATE_AT, first),
+          block('data', 'data', (4 << 20) - 100, new Uint8Array(8)),
+        ],
+      ],
     ];
-    const wrong = await keepBlocks(cable, { ...request([block('image', 'image', 0, golden)]), expects: 'QF32' }, unwatched);
-    expect(!wrong.ok && wrong.error).toMatchObject({ code: 'flash-other', message: 'Quoin QF32 (95 27 16) is named, but the chip answers 4B 31 16: Ledger LR32. Nothing was erased.' });
+    const wrong = await keepBlocks(
+      cable,
+      { ...request([block('image', 'image', 0, golden)]), expects: 'QF32' },
+      unwatched,
+    );
+    expect(!wrong.ok && wrong.error).toMatchObject({
+      code: 'flash-other',
+      message: 'Quoin QF32 (95 27 16) is named, but the chip answers 4B 31 16: Ledger LR32. Nothing was erased.',
+    });
     for (const [code, blocks] of refusals) {
       const kept = await keepBlocks(cable, request(blocks), unwatched);
       expect(kept.ok ? 'kept' : kept.error.code).toBe(code);

@@ -2,7 +2,13 @@ import type { LockView } from '../core/pod/index.ts';
 
 type Motors = LockView['motors'];
 
-export const AT_REST: Motors = { sluiceUpper: false, sluiceLower: false, gateUpper: false, gateLower: false, wide: false };
+export const AT_REST: Motors = {
+  sluiceUpper: false,
+  sluiceLower: false,
+  gateUpper: false,
+  gateLower: false,
+  wide: false,
+};
 
 /** What a sluice lets through: centimetres a second for each root of a centimetre of head. */
 const SLUICE = 18;
@@ -13,7 +19,10 @@ const GATE = 120;
 const SAFE_DIFFERENCE = 10;
 const STEP_MICROSECONDS = 1000;
 /** Waves while water flows, in centimetres and hertz. */
-const WAVES = [[0.7, 2.3], [0.4, 5.1]] as const;
+const WAVES = [
+  [0.7, 2.3],
+  [0.4, 5.1],
+] as const;
 
 /**
  * The chamber between two ponds. Water runs through an opening as the root of the difference in height. Levels in centimetres above the lower pond,
@@ -42,13 +51,17 @@ export class Water {
       const before = this.chamber;
       this.chamber = towards(this.chamber, this.pond, upper * Math.sqrt(Math.abs(this.pond - this.chamber)) * seconds);
       this.chamber = towards(this.chamber, 0, lower * Math.sqrt(Math.abs(this.chamber)) * seconds);
-      this.#flow += (Math.min(1, Math.abs(this.chamber - before) / (50 * seconds)) - this.#flow) * Math.min(1, seconds * 4);
+      this.#flow +=
+        (Math.min(1, Math.abs(this.chamber - before) / (50 * seconds)) - this.#flow) * Math.min(1, seconds * 4);
     }
   }
 
   /** What a sensor in the chamber reads at a moment: the level with its waves. */
   sensed(now: number): number {
-    const waves = WAVES.reduce((sum, [centimetres, hertz]) => sum + centimetres * Math.sin((2 * Math.PI * hertz * now) / 1e6), 0);
+    const waves = WAVES.reduce(
+      (sum, [centimetres, hertz]) => sum + centimetres * Math.sin((2 * Math.PI * hertz * now) / 1e6),
+      0,
+    );
     return Math.max(0, this.chamber + waves * this.#flow);
   }
 
@@ -58,11 +71,13 @@ export class Water {
       const wasOpen = gate === 'upper' ? this.#was.gateUpper : this.#was.gateLower;
       const difference = gate === 'upper' ? this.pond - this.chamber : this.chamber;
       if (!isOpen || wasOpen) continue;
-      if (difference > SAFE_DIFFERENCE) this.surge = { gate, differenceCentimetres: Math.round(difference), time: now, calmSince: 0 };
+      if (difference > SAFE_DIFFERENCE)
+        this.surge = { gate, differenceCentimetres: Math.round(difference), time: now, calmSince: 0 };
       else if (this.surge) this.surge = { ...this.surge, calmSince: this.surge.calmSince + 1 };
     }
     this.#was = motors;
   }
 }
 
-const towards = (from: number, to: number, by: number): number => (from < to ? Math.min(to, from + by) : Math.max(to, from - by));
+const towards = (from: number, to: number, by: number): number =>
+  from < to ? Math.min(to, from + by) : Math.max(to, from - by);

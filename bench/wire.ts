@@ -40,6 +40,9 @@ export class Wire {
 /** Share of a normal distribution below `x` deviations. @source Abramowitz and Stegun, 26.2.17 (value from memory) */
 function normal(x: number): number {
   const t = 1 / (1 + 0.2316419 * Math.abs(x));
-  const tail = (Math.exp((-x * x) / 2) / Math.sqrt(2 * Math.PI)) * t * (0.31938153 + t * (-0.356563782 + t * (1.781477937 + t * (-1.821255978 + t * 1.330274429))));
+  const tail =
+    (Math.exp((-x * x) / 2) / Math.sqrt(2 * Math.PI)) *
+    t *
+    (0.31938153 + t * (-0.356563782 + t * (1.781477937 + t * (-1.821255978 + t * 1.330274429))));
   return x >= 0 ? 1 - tail : tail;
 }

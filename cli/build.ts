@@ -21,32 +21,87 @@ export function buildCommand(program: Command, failed: () => void): void {
     .option('--out <file>', 'write the bitstream; the probe map is written beside it')
     .option('--verilog <file>', 'the design with its probes as plain Verilog, for another device')
     .option('--json', 'one JSON document on standard output')
-    .action((paths: string[], options: ProjectOptions & { clock: Readonly<Record<string, number>>; plan?: string; out?: string; verilog?: string; json?: boolean }) => {
-      const project = openProject(paths, options);
-      const result = build({ project: { ...project, file: { ...project.file, clocks: { ...project.file.clocks, ...options.clock } } }, plan: openPlan(options.plan) });
-      const { fingerprint, part, top, resources, instances, memories, timing, lampRates, messages, bitstream, probes } = result;
-      if (!bitstream) failed();
-      for (const m of messages) console.error(`${m.file}:${m.line}:${m.column}: ${m.severity}: ${m.message} [${m.code}]`);
-      if (bitstream && options.out !== undefined) {
-        writeFileSync(options.out, bitstream);
-        if (probes) writeFileSync(options.out.replace(/\.nbits$/, '').concat('.probes.json'), `${JSON.stringify(probes, null, 2)}\n`);
-      }
-      if (bitstream && options.verilog !== undefined) {
-        const taken = takeAlong(project.files, project.file.top, openPlan(options.plan), fingerprint);
-        if (!taken.ok) throw new ProblemError(taken.error);
-        writeFileSync(options.verilog, taken.value.verilog);
-      }
-      const text = () => (bitstream ? `${top} for ${part}: ${counted(resources.luts, 'LUT')}, ${counted(resources.registers, 'flip-flop')}, ${counted(resources.blockRams, 'block RAM')}\n${clockLines(timing)}fingerprint ${fingerprint}` : 'Build failed.');
-      report(options.json ?? false, { fingerprint, part, top, resources, instances, memories, timing, lampRates, messages, bitstreamBytes: bitstream?.length ?? null }, text);
-    });
+    .action(
+      (
+        paths: string[],
+        options: ProjectOptions & {
+          clock: Readonly<Record<string, number>>;
+          plan?: string;
+          out?: string;
+          verilog?: string;
+          json?: boolean;
+        },
+      ) => {
+        const project = openProject(paths, options);
+        const result = build({
+          project: { ...project, file: { ...project.file, clocks: { ...project.file.clocks, ...options.clock } } },
+          plan: openPlan(options.plan),
+        });
+        const {
+          fingerprint,
+          part,
+          top,
+          resources,
+          instances,
+          memories,
+          timing,
+          lampRates,
+          messages,
+          bitstream,
+          probes,
+        } = result;
+        if (!bitstream) failed();
+        for (const m of messages)
+          console.error(`${m.file}:${m.line}:${m.column}: ${m.severity}: ${m.message} [${m.code}]`);
+        if (bitstream && options.out !== undefined) {
+          writeFileSync(options.out, bitstream);
+          if (probes)
+            writeFileSync(
+              options.out.replace(/\.nbits$/, '').concat('.probes.json'),
+              `${JSON.stringify(probes, null, 2)}\n`,
+            );
+        }
+        if (bitstream && options.verilog !== undefined) {
+          const taken = takeAlong(project.files, project.file.top, openPlan(options.plan), fingerprint);
+          if (!taken.ok) throw new ProblemError(taken.error);
+          writeFileSync(options.verilog, taken.value.verilog);
+        }
+        const text = () =>
+          bitstream
+            ? `${top} for ${part}: ${counted(resources.luts, 'LUT')}, ${counted(resources.registers, 'flip-flop')}, ${counted(resources.blockRams, 'block RAM')}\n${clockLines(timing)}fingerprint ${fingerprint}`
+            : 'Build failed.';
+        report(
+          options.json ?? false,
+          {
+            fingerprint,
+            part,
+            top,
+            resources,
+            instances,
+            memories,
+            timing,
+            lampRates,
+            messages,
+            bitstreamBytes: bitstream?.length ?? null,
+          },
+          text,
+        );
+      },
+    );
 }
 
 /** `NAME=HERTZ`, such as clk=12e6. */
 function clockRate(text: string, before: Readonly<Record<string, number>>): Record<string, number> {
   const [name = '', value = ''] = text.split('=');
-  if (!/^[A-Za-z_]\w*$/.test(name) || !(Number(value) > 0)) throw new CallError(`"${text}" is no clock: write NAME=HERTZ, as in clk=12e6.`);
+  if (!/^[A-Za-z_]\w*$/.test(name) || !(Number(value) > 0))
+    throw new CallError(`"${text}" is no clock: write NAME=HERTZ, as in clk=12e6.`);
   return { ...before, [name]: Number(value) };
 }
 
 const clockLines = (timing: TimingReport | null): string =>
-  (timing?.clocks ?? []).map(({ clock, highest, worstSlack }) => `${clock}: ${highest === null ? 'no register feeds another' : `up to ${(highest / 1e6).toFixed(2)} MHz (estimate)`}${worstSlack === null ? '' : `, ${worstSlack.toFixed(2)} ns to spare`}\n`).join('');
+  (timing?.clocks ?? [])
+    .map(
+      ({ clock, highest, worstSlack }) =>
+        `${clock}: ${highest === null ? 'no register feeds another' : `up to ${(highest / 1e6).toFixed(2)} MHz (estimate)`}${worstSlack === null ? '' : `, ${worstSlack.toFixed(2)} ns to spare`}\n`,
+    )
+    .join('');

@@ -3,7 +3,15 @@ import { writeFileSync } from 'node:fs';
 import type { Command } from 'commander';
 import { captureNow, leversInForce } from '../core/operations/index.ts';
 import { settle } from '../core/result.ts';
-import { type Capture, odditiesOf, recordingOf, withLevers, writeCsv, writeJson, writeVcd } from '../core/wave/index.ts';
+import {
+  type Capture,
+  odditiesOf,
+  recordingOf,
+  withLevers,
+  writeCsv,
+  writeJson,
+  writeVcd,
+} from '../core/wave/index.ts';
 import { type Connection, type ConnectionOptions, connect, withConnection } from './connection.ts';
 import { benchOf } from './files.ts';
 import { runInstrumented } from './instrumented.ts';
@@ -47,10 +55,16 @@ export function captureCommand(program: Command, failed: () => void): void {
     const before = options.before === undefined ? 0 : Number(options.before);
     const timeout = Number(options.timeout);
     const segments = Number(options.segments);
-    if (!Number.isInteger(before) || !Number.isInteger(segments) || !(timeout > 0)) throw new CallError('--before and --segments take whole numbers, --timeout seconds.');
+    if (!Number.isInteger(before) || !Number.isInteger(segments) || !(timeout > 0))
+      throw new CallError('--before and --segments take whole numbers, --timeout seconds.');
     const connection = await connect(options, path.endsWith('.nbits') ? null : benchOf(path));
     try {
-      const { part, map, clocks, hints } = await runInstrumented(connection, path, options.plan, deviceOption(options.device));
+      const { part, map, clocks, hints } = await runInstrumented(
+        connection,
+        path,
+        options.plan,
+        deviceOption(options.device),
+      );
       let looks = 0;
       const pause = async () => {
         looks++;
@@ -58,7 +72,18 @@ export function captureCommand(program: Command, failed: () => void): void {
         await connection.cable.run([{ kind: 'wait', microseconds: LOOK_MICROSECONDS }]);
         return looks * LOOK_MICROSECONDS <= timeout * 1e6;
       };
-      const request = { part, device: deviceOption(options.device), map, recorder: options.recorder ?? null, when: options.when ?? '', keep: options.keep ?? '', before, segments, tckHz: connection.tckHz, clocks };
+      const request = {
+        part,
+        device: deviceOption(options.device),
+        map,
+        recorder: options.recorder ?? null,
+        when: options.when ?? '',
+        keep: options.keep ?? '',
+        before,
+        segments,
+        tckHz: connection.tckHz,
+        clocks,
+      };
       const outcome = await settle(() => captureNow(connection.cable, request, pause));
       if (!outcome.ok) {
         failed();
@@ -66,13 +91,25 @@ export function captureCommand(program: Command, failed: () => void): void {
       }
       const { capture, tckCycles, payloadBits } = outcome.value;
       const levers = await settle(() => leversInForce(connection.cable, request));
-      for (const { signal, message, cause } of odditiesOf(recordingOf(capture), withLevers(hints, levers.ok ? { levers: levers.value } : {}))) console.error(`${signal} is ${message}. ${cause}`);
+      for (const { signal, message, cause } of odditiesOf(
+        recordingOf(capture),
+        withLevers(hints, levers.ok ? { levers: levers.value } : {}),
+      ))
+        console.error(`${signal} is ${message}. ${cause}`);
       if (options.out !== undefined) writeFileSync(options.out, written(capture, options.out));
       const signals = capture.signals.map(({ name, width, domain }) => ({ name, width, domain }));
       report(
         options.json ?? false,
-        { samples: capture.samples, triggerIndex: capture.triggerIndex, sampleRate: Math.round(capture.sampleRate), tckCycles, payloadBits, signals },
-        () => `${counted(capture.samples, 'sample')} of ${counted(signals.length, 'signal')}, trigger at ${capture.triggerIndex}${options.out === undefined ? '' : `, written to ${options.out}`}`,
+        {
+          samples: capture.samples,
+          triggerIndex: capture.triggerIndex,
+          sampleRate: Math.round(capture.sampleRate),
+          tckCycles,
+          payloadBits,
+          signals,
+        },
+        () =>
+          `${counted(capture.samples, 'sample')} of ${counted(signals.length, 'signal')}, trigger at ${capture.triggerIndex}${options.out === undefined ? '' : `, written to ${options.out}`}`,
       );
     } finally {
       await connection.close();

@@ -10,7 +10,12 @@ import { report } from './output.ts';
 
 export function chainCommand(program: Command, failed: () => void): void {
   const chain = program.command('chain').description('the JTAG chain');
-  withConnection(chain.command('scan').description('what answers, from the device nearest TDO (index 0) on').option('--chain <file>', 'compare with this expected chain')).action(async (options: ConnectionOptions & { json?: boolean; chain?: string }) => {
+  withConnection(
+    chain
+      .command('scan')
+      .description('what answers, from the device nearest TDO (index 0) on')
+      .option('--chain <file>', 'compare with this expected chain'),
+  ).action(async (options: ConnectionOptions & { json?: boolean; chain?: string }) => {
     const expected = options.chain === undefined ? null : openChain(options.chain);
     const connection = await connect(options);
     try {
@@ -19,31 +24,61 @@ export function chainCommand(program: Command, failed: () => void): void {
       const [first = null] = scan.problems;
       const rows = expected ? compareChains(expected.devices, scan.devices) : null;
       if (first || rows?.some((row) => row.kind !== 'same')) failed();
-      report(options.json ?? false, { devices, tckCycles: scan.tckCycles, problems: scan.problems, ...(rows ? { comparison: rows } : {}) }, () => devices.map((d) => `${d.index}  ${d.idcode ?? 'no IDCODE '}  ${(d.candidates.join(' or ') || d.part || 'unknown').padEnd(13)}  IR ${d.irLength ?? '?'} bits`).join('\n'), first);
+      report(
+        options.json ?? false,
+        { devices, tckCycles: scan.tckCycles, problems: scan.problems, ...(rows ? { comparison: rows } : {}) },
+        () =>
+          devices
+            .map(
+              (d) =>
+                `${d.index}  ${d.idcode ?? 'no IDCODE '}  ${(d.candidates.join(' or ') || d.part || 'unknown').padEnd(13)}  IR ${d.irLength ?? '?'} bits`,
+            )
+            .join('\n'),
+        first,
+      );
     } finally {
       await connection.close();
     }
   });
-  withConnection(chain.command('diagnose').description('the ladder: one measurement a rung, and what to check at the first that fails').option('--chain <file>', 'the expected chain')).action(async (options: ConnectionOptions & { json?: boolean; chain?: string }) => {
+  withConnection(
+    chain
+      .command('diagnose')
+      .description('the ladder: one measurement a rung, and what to check at the first that fails')
+      .option('--chain <file>', 'the expected chain'),
+  ).action(async (options: ConnectionOptions & { json?: boolean; chain?: string }) => {
     const expected = options.chain === undefined ? null : openChain(options.chain);
     const connection = await connect(options);
     try {
       const rungs = await diagnose(connection.cable, expected);
       const failing = rungs.find((rung) => rung.state === 'fail');
       if (failing) failed();
-      report(options.json ?? false, { rungs }, () => rungs.map((rung) => `${rung.state.padEnd(12)} ${rung.question}. ${rung.measured}`).join('\n'), failing ? { code: failing.name, message: failing.measured, tryNext: failing.tryNext } : null);
+      report(
+        options.json ?? false,
+        { rungs },
+        () => rungs.map((rung) => `${rung.state.padEnd(12)} ${rung.question}. ${rung.measured}`).join('\n'),
+        failing ? { code: failing.name, message: failing.measured, tryNext: failing.tryNext } : null,
+      );
     } finally {
       await connection.close();
     }
   });
-  withConnection(chain.command('sweep').description('bit errors against TCK, and the highest reliable frequency')).action(async (options: ConnectionOptions & { json?: boolean }) => {
+  withConnection(
+    chain.command('sweep').description('bit errors against TCK, and the highest reliable frequency'),
+  ).action(async (options: ConnectionOptions & { json?: boolean }) => {
     const connection = await connect(options);
     try {
       const sweep = await sweepTck(connection.cable, unwatched);
       if (!sweep.ok) throw new ProblemError(sweep.error);
       const { points, reliableHz, chosenHz } = sweep.value;
       if (reliableHz === null) failed();
-      report(options.json ?? false, sweep.value, () => [...points.map(({ hz, errors, bits }) => `${(hz / 1e6).toFixed(3).padStart(8)} MHz  ${errors} of ${bits} wrong`), `reliable ${(reliableHz ?? 0) / 1e6} MHz, with margin ${(chosenHz ?? 0) / 1e6} MHz`].join('\n'));
+      report(options.json ?? false, sweep.value, () =>
+        [
+          ...points.map(
+            ({ hz, errors, bits }) => `${(hz / 1e6).toFixed(3).padStart(8)} MHz  ${errors} of ${bits} wrong`,
+          ),
+          `reliable ${(reliableHz ?? 0) / 1e6} MHz, with margin ${(chosenHz ?? 0) / 1e6} MHz`,
+        ].join('\n'),
+      );
     } finally {
       await connection.close();
     }

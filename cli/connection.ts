@@ -39,8 +39,11 @@ export const withConnection = (command: Command): Command =>
 /** `bench` is what a project names for itself; it counts where the call says neither a bench nor a pod. */
 export async function connect(given: ConnectionOptions, bench: string | null = null): Promise<Connection> {
   const options = given.bench === undefined && given.pod === undefined && bench !== null ? { ...given, bench } : given;
-  if ((options.bench === undefined) === (options.pod === undefined)) throw new CallError('Say either --bench FILE or --pod ADDRESS.');
-  return options.bench === undefined ? connectPod(options.pod as string, options.token) : openBench(options.bench, options.state);
+  if ((options.bench === undefined) === (options.pod === undefined))
+    throw new CallError('Say either --bench FILE or --pod ADDRESS.');
+  return options.bench === undefined
+    ? connectPod(options.pod as string, options.token)
+    : openBench(options.bench, options.state);
 }
 
 async function openBench(path: string, state: string | undefined): Promise<Connection> {
@@ -53,7 +56,10 @@ async function openBench(path: string, state: string | undefined): Promise<Conne
     cable: new BenchCable(bench),
     tckHz: file.value.tckHz,
     operate: async (name, on) => {
-      if (!bench.operate(name, on)) throw new ProblemError(problem('no-control', `The board has no control "${name}".`, 'Look up the names in the bench file.'));
+      if (!bench.operate(name, on))
+        throw new ProblemError(
+          problem('no-control', `The board has no control "${name}".`, 'Look up the names in the bench file.'),
+        );
     },
     tell: async () => {},
     close: async () => {
@@ -66,7 +72,18 @@ async function connectPod(address: string, token: string | undefined): Promise<C
   const socket = await new Promise<WebSocket>((resolve, reject) => {
     const opening = new WebSocket(address);
     opening.once('open', () => resolve(opening));
-    opening.once('error', (error) => reject(new ProblemError(problem('no-pod', `No pod answers at ${address}: ${error.message || 'connection refused'}.`, 'Start the pod.', 'Check address and port.'))));
+    opening.once('error', (error) =>
+      reject(
+        new ProblemError(
+          problem(
+            'no-pod',
+            `No pod answers at ${address}: ${error.message || 'connection refused'}.`,
+            'Start the pod.',
+            'Check address and port.',
+          ),
+        ),
+      ),
+    );
   });
   const client = new PodClient({
     send: (text) => socket.send(text),

@@ -33,10 +33,23 @@ export function driveCommand(program: Command, failed: () => void): void {
       await connection.close();
     }
   };
-  withConnection(group.command('get').description('read gauges and levers').argument('<folder>', 'project, or a .nbits with its .probes.json beside it').option('--plan <file>').option('--device <n>')).action((path: string, options: Options) => act(path, {}, options));
-  withConnection(group.command('set').description('move levers, then read').argument('<folder>', 'project, or a .nbits with its .probes.json beside it').argument('<changes...>', 'signal=value, or signal=release').option('--plan <file>').option('--device <n>')).action(
-    (path: string, changes: string[], options: Options) => act(path, parseChanges(changes), options),
-  );
+  withConnection(
+    group
+      .command('get')
+      .description('read gauges and levers')
+      .argument('<folder>', 'project, or a .nbits with its .probes.json beside it')
+      .option('--plan <file>')
+      .option('--device <n>'),
+  ).action((path: string, options: Options) => act(path, {}, options));
+  withConnection(
+    group
+      .command('set')
+      .description('move levers, then read')
+      .argument('<folder>', 'project, or a .nbits with its .probes.json beside it')
+      .argument('<changes...>', 'signal=value, or signal=release')
+      .option('--plan <file>')
+      .option('--device <n>'),
+  ).action((path: string, changes: string[], options: Options) => act(path, parseChanges(changes), options));
 }
 
 function parseChanges(changes: readonly string[]): Record<string, bigint | null> {
@@ -52,10 +65,17 @@ function parseChanges(changes: readonly string[]): Record<string, bigint | null>
   );
 }
 
-const documentOf = ({ panel, reading, tckCycles }: Driven) => ({ panel, gauges: reading.gauges, levers: reading.levers, tckCycles });
+const documentOf = ({ panel, reading, tckCycles }: Driven) => ({
+  panel,
+  gauges: reading.gauges,
+  levers: reading.levers,
+  tckCycles,
+});
 
 const textOf = ({ reading }: Driven): string =>
   [
-    ...Object.entries(reading.levers).map(([name, { value, released }]) => `lever ${name} = ${released ? `released (${value})` : value}`),
+    ...Object.entries(reading.levers).map(
+      ([name, { value, released }]) => `lever ${name} = ${released ? `released (${value})` : value}`,
+    ),
     ...Object.entries(reading.gauges).map(([name, value]) => `gauge ${name} = ${value}`),
   ].join('\n');

@@ -30,7 +30,9 @@ export function openProject(paths: readonly string[], options: ProjectOptions): 
   const [first] = paths;
   if (first === undefined || !existsSync(first)) throw new CallError(`There is no file or folder ${first ?? ''}.`);
   if (!statSync(first).isDirectory()) return looseProject(paths, options);
-  const read = readProject(filesBelow(first).map((path) => ({ name: relative(first, path).replaceAll('\\', '/'), text: readText(path) })));
+  const read = readProject(
+    filesBelow(first).map((path) => ({ name: relative(first, path).replaceAll('\\', '/'), text: readText(path) })),
+  );
   if (!read.ok) throw new ProblemError(read.error);
   const migrated = migrationOf(readText(join(first, PROJECT_FILE)));
   if (migrated) console.error(`remark: ${migrated.message}`);
@@ -40,13 +42,35 @@ export function openProject(paths: readonly string[], options: ProjectOptions): 
 
 function looseProject(paths: readonly string[], { top, part, pins }: ProjectOptions): Project {
   if (part === undefined) throw new CallError('Loose sources need --part.');
-  const files = [...paths, ...(pins === undefined ? [] : [pins])].map((path) => ({ name: basename(path), text: readText(path) }));
-  return { file: { format: 'nimble-project', version: 2, grade: 2, accepted: [], name: top ?? basename(paths[0] ?? ''), part, top, pins: pins === undefined ? 'pins.csv' : basename(pins), clocks: {} }, files };
+  const files = [...paths, ...(pins === undefined ? [] : [pins])].map((path) => ({
+    name: basename(path),
+    text: readText(path),
+  }));
+  return {
+    file: {
+      format: 'nimble-project',
+      version: 2,
+      grade: 2,
+      accepted: [],
+      name: top ?? basename(paths[0] ?? ''),
+      part,
+      top,
+      pins: pins === undefined ? 'pins.csv' : basename(pins),
+      clocks: {},
+    },
+    files,
+  };
 }
 
 function filesBelow(folder: string): string[] {
   return readdirSync(folder, { withFileTypes: true })
-    .flatMap((entry) => (entry.isDirectory() ? filesBelow(join(folder, entry.name)) : SOURCES.test(entry.name) ? [join(folder, entry.name)] : []))
+    .flatMap((entry) =>
+      entry.isDirectory()
+        ? filesBelow(join(folder, entry.name))
+        : SOURCES.test(entry.name)
+          ? [join(folder, entry.name)]
+          : [],
+    )
     .sort();
 }
 

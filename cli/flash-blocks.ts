@@ -1,6 +1,19 @@
 import { dirname, resolve } from 'node:path';
 import { NBITS, PARTS, readBitstream, streamFacts } from '../core/fabric/index.ts';
-import { BLOCK_ROLES, boardData, boardRows, type DataValues, type ImageReading, imageOf, type Layout, type LayoutBlock, type MemoryImage, readImage, readLayout, writtenOut } from '../core/images/index.ts';
+import {
+  BLOCK_ROLES,
+  boardData,
+  boardRows,
+  type DataValues,
+  type ImageReading,
+  imageOf,
+  type Layout,
+  type LayoutBlock,
+  type MemoryImage,
+  readImage,
+  readLayout,
+  writtenOut,
+} from '../core/images/index.ts';
 import { type BlockRole, imageBlocks, type KeepBlock, placedImage } from '../core/operations/index.ts';
 import { ProblemError, problem } from '../core/result.ts';
 import { readBytes, readText } from './files.ts';
@@ -21,7 +34,9 @@ const CONTAINERS = [NBITS];
 export function openBlocks(path: string, options: BlockOptions): KeepBlock[] {
   if (path.endsWith('.layout.json')) return layoutBlocks(openLayout(path), dirname(path), options);
   const role = roleNamed(options.as);
-  return imageBlocks(path, readWhole(path), numberOf('--address', options.address ?? '0')).map((block) => (role === null ? block : { ...block, role }));
+  return imageBlocks(path, readWhole(path), numberOf('--address', options.address ?? '0')).map((block) =>
+    role === null ? block : { ...block, role },
+  );
 }
 
 export function openLayout(path: string): Layout {
@@ -30,17 +45,30 @@ export function openLayout(path: string): Layout {
   return layout.value;
 }
 
-const layoutBlocks = (layout: Layout, folder: string, options: BlockOptions): KeepBlock[] => layout.blocks.flatMap((block) => blockImage(block, folder, options).segments.map(({ start, bytes }) => ({ name: block.name, role: block.role, address: block.address + start, bytes })));
+const layoutBlocks = (layout: Layout, folder: string, options: BlockOptions): KeepBlock[] =>
+  layout.blocks.flatMap((block) =>
+    blockImage(block, folder, options).segments.map(({ start, bytes }) => ({
+      name: block.name,
+      role: block.role,
+      address: block.address + start,
+      bytes,
+    })),
+  );
 
 /** A block's own bytes, from address 0 on unless its file says otherwise. */
 export function blockImage(block: LayoutBlock, folder: string, options: BlockOptions): MemoryImage {
   if (block.fields) {
     const built = boardData(block.fields, block.byteOrder, valuesOf(block.fields, options));
-    if (!built.ok) throw new ProblemError({ ...built.error, tryNext: ['Give it with --set NAME=VALUE, or a table with --table FILE and --row N.'] });
+    if (!built.ok)
+      throw new ProblemError({
+        ...built.error,
+        tryNext: ['Give it with --set NAME=VALUE, or a table with --table FILE and --row N.'],
+      });
     return imageOf(built.value);
   }
   if (block.build) {
-    if (options.build === undefined) throw new CallError(`The block "${block.name}" is the project’s newest build: name its file with --build.`);
+    if (options.build === undefined)
+      throw new CallError(`The block "${block.name}" is the project’s newest build: name its file with --build.`);
     return openImage(options.build, undefined);
   }
   if (block.file !== undefined) return openImage(resolve(folder, block.file), undefined);
@@ -65,12 +93,20 @@ function valuesOf(fields: NonNullable<LayoutBlock['fields']>, { table, row, set 
 }
 
 /** Files with addresses of their own keep them; others begin where `--address` says. */
-export const openImage = (path: string, address: string | undefined): MemoryImage => placedImage(readWhole(path), numberOf('--address', address ?? '0'));
+export const openImage = (path: string, address: string | undefined): MemoryImage =>
+  placedImage(readWhole(path), numberOf('--address', address ?? '0'));
 
 function readWhole(path: string): ImageReading {
   const reading = readImage(readBytes(path), CONTAINERS);
   const [first] = reading.problems.filter((one) => one.severity === 'error');
-  if (first) throw new ProblemError(problem(first.code, `${path}${first.line ? `, line ${first.line}` : ''}: ${first.message}`, 'Nothing was written.'));
+  if (first)
+    throw new ProblemError(
+      problem(
+        first.code,
+        `${path}${first.line ? `, line ${first.line}` : ''}: ${first.message}`,
+        'Nothing was written.',
+      ),
+    );
   return reading;
 }
 

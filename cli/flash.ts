@@ -4,7 +4,24 @@ import type { Command } from 'commander';
 import { NBITS } from '../core/fabric/index.ts';
 import type { WritePlan, WriteReport } from '../core/flash/index.ts';
 import { BLOCK_ROLES, formatOfName, imageOf, writeImage } from '../core/images/index.ts';
-import { allowed, blankCheck, crcOfFlash, eraseFlash, fillFlash, type KeepBlock, keepBlocks, planBlocks, type ReachedFlash, reachFlash, readFromFlash, readyToKeep, type RehearsalKind, rehearseBoot, scanChain, verifyFlash } from '../core/operations/index.ts';
+import {
+  allowed,
+  blankCheck,
+  crcOfFlash,
+  eraseFlash,
+  fillFlash,
+  type KeepBlock,
+  keepBlocks,
+  planBlocks,
+  type ReachedFlash,
+  reachFlash,
+  readFromFlash,
+  readyToKeep,
+  type RehearsalKind,
+  rehearseBoot,
+  scanChain,
+  verifyFlash,
+} from '../core/operations/index.ts';
 import type { PodDeed } from '../core/pod/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { fail, ok, type Problem, problem, type Result, settle } from '../core/result.ts';
@@ -34,10 +51,21 @@ const CONTAINERS = [NBITS];
 
 export function flashCommand(program: Command, failed: () => void): void {
   const flash = program.command('flash').description('the configuration flash behind an FPGA');
-  const onFlash = (command: Command) => withConnection(command.option('--device <n>', 'place of the FPGA in the chain, 0 nearest TDO; without it the first with a flash'));
+  const onFlash = (command: Command) =>
+    withConnection(
+      command.option(
+        '--device <n>',
+        'place of the FPGA in the chain, 0 nearest TDO; without it the first with a flash',
+      ),
+    );
 
   /** Reaches the chip, works, reports counts and trouble in one way. */
-  const run = async (options: Options, text: (document: Readonly<Record<string, unknown>>) => string, work: Work, forPart: string | null = null) => {
+  const run = async (
+    options: Options,
+    text: (document: Readonly<Record<string, unknown>>) => string,
+    work: Work,
+    forPart: string | null = null,
+  ) => {
     const connection = await connect(options);
     try {
       const done = await settle(async () => {
@@ -47,7 +75,17 @@ export function flashCommand(program: Command, failed: () => void): void {
         const worked = await work(reached.value, connection);
         if (!worked.ok) return worked;
         const { tckCycles, payloadBits } = counts();
-        return ok({ chip: `${part.maker} ${part.name}`, device, bootSource, sectorsErased: 0, pagesWritten: 0, verified: false, tckCycles, payloadBits, ...worked.value });
+        return ok({
+          chip: `${part.maker} ${part.name}`,
+          device,
+          bootSource,
+          sectorsErased: 0,
+          pagesWritten: 0,
+          verified: false,
+          tckCycles,
+          payloadBits,
+          ...worked.value,
+        });
       });
       const trouble = done.ok ? ((done.value as { problem?: Problem | null }).problem ?? null) : done.error;
       if (trouble) failed();
@@ -59,10 +97,30 @@ export function flashCommand(program: Command, failed: () => void): void {
   };
 
   onFlash(flash.command('info').description('identity, parameter table, status')).action((options: Options) =>
-    run(options, (d) => `${d.chip}, identity ${d.identity}, ${Number(d.bytes) / 1024} KiB, erases ${(d.erases as { bytes: number }[]).map((erase) => `${erase.bytes / 1024} KiB`).join(', ')}${d.protected ? ', protected' : ''}`, async ({ part, parameters, status, isProtected }) =>
-      ok({ identity: hexBytes(part.identity), bytes: part.bytes, erases: part.erases, page: part.page, parameters, status: `0x${status.toString(16).padStart(2, '0')}`, protected: isProtected })),
+    run(
+      options,
+      (d) =>
+        `${d.chip}, identity ${d.identity}, ${Number(d.bytes) / 1024} KiB, erases ${(d.erases as { bytes: number }[]).map((erase) => `${erase.bytes / 1024} KiB`).join(', ')}${d.protected ? ', protected' : ''}`,
+      async ({ part, parameters, status, isProtected }) =>
+        ok({
+          identity: hexBytes(part.identity),
+          bytes: part.bytes,
+          erases: part.erases,
+          page: part.page,
+          parameters,
+          status: `0x${status.toString(16).padStart(2, '0')}`,
+          protected: isProtected,
+        }),
+    ),
   );
-  onFlash(blockOptions(flash.command('write').description('only sectors that differ: erase, program, verify').argument('<file>', '.nbits, Intel HEX, S-record, plain bytes or .layout.json')))
+  onFlash(
+    blockOptions(
+      flash
+        .command('write')
+        .description('only sectors that differ: erase, program, verify')
+        .argument('<file>', '.nbits, Intel HEX, S-record, plain bytes or .layout.json'),
+    ),
+  )
     .option('--flash <name>', 'the chip that should be there; another one is refused')
     .option('--plan', 'only say what would be done')
     .option('--replace-golden', 'write the golden image although another one stands in its place')
@@ -71,62 +129,150 @@ export function flashCommand(program: Command, failed: () => void): void {
     .action((path: string, options: Options) => {
       const blocks = openBlocks(path, options);
       const fpga = partOfBlocks(blocks, path);
-      return run(options, (d) => (options.plan ? `${d.sectorsToErase} sectors to erase, ${d.pagesToWrite} pages to write, ${d.sectorsKept} kept.` : `${d.chip}: ${d.sectorsErased} blocks erased, ${d.pagesWritten} pages written, ${d.sectorsKept} sectors kept, verified.`), (chip, connection) => write(chip, connection, blocks, fpga, { ...options, source: path }), fpga);
+      return run(
+        options,
+        (d) =>
+          options.plan
+            ? `${d.sectorsToErase} sectors to erase, ${d.pagesToWrite} pages to write, ${d.sectorsKept} kept.`
+            : `${d.chip}: ${d.sectorsErased} blocks erased, ${d.pagesWritten} pages written, ${d.sectorsKept} sectors kept, verified.`,
+        (chip, connection) => write(chip, connection, blocks, fpga, { ...options, source: path }),
+        fpga,
+      );
     });
-  onFlash(blockOptions(flash.command('verify').description('compare with a file').argument('<file>'))).action((path: string, options: Options) => {
-    const blocks = openBlocks(path, options);
-    return run(options, () => 'The flash holds what the file says.', async (chip) => {
-      const same = await verifyFlash(chip, blocks, unwatched);
-      return same.ok ? ok({ verified: true }) : same;
-    }, partOfBlocks(blocks, path));
-  });
-  onFlash(flash.command('read').description('into a file').requiredOption('--out <file>', 'its name says the format: .bin, .hex, .s37').option('--address <n>', 'from', '0').option('--length <n>', 'bytes; without it all')).action((options: Options) =>
-    run(options, (d) => `${d.file}: ${d.bytes} bytes.`, async (chip) => {
-      const { start, length } = stretch(chip, options);
-      const bytes = await readFromFlash(chip, start, length, unwatched);
-      if (!bytes.ok) return bytes;
-      const format = formatOfName(options.out as string) ?? 'binary';
-      const file = format === 'binary' ? bytes : writeImage(imageOf(bytes.value, start), format, CONTAINERS);
-      if (!file.ok) return file;
-      writeFileSync(options.out as string, file.value);
-      return ok({ file: options.out, bytes: length });
-    }),
+  onFlash(blockOptions(flash.command('verify').description('compare with a file').argument('<file>'))).action(
+    (path: string, options: Options) => {
+      const blocks = openBlocks(path, options);
+      return run(
+        options,
+        () => 'The flash holds what the file says.',
+        async (chip) => {
+          const same = await verifyFlash(chip, blocks, unwatched);
+          return same.ok ? ok({ verified: true }) : same;
+        },
+        partOfBlocks(blocks, path),
+      );
+    },
   );
-  onFlash(flash.command('erase').description('whole sectors').option('--address <n>', 'from', '0').option('--length <n>', 'bytes; without it all')).action((options: Options) =>
-    run(options, (d) => `${d.sectorsErased} blocks erased.`, async (chip, connection) => {
-      const { start, length } = stretch(chip, options);
-      const erased = await eraseFlash(chip, start, length, unwatched);
-      await connection.tell(flashDeed('', chip, {}, null, erased.ok ? `${erased.value.sectorsErased} blocks erased.` : erased.error.message, erased.ok));
-      if (!erased.ok) return erased;
-      const blank = await blankCheck(chip, start, length, unwatched);
-      return blank.ok ? ok({ ...erased.value, pagesWritten: 0, verified: blank.value === null }) : blank;
-    }),
+  onFlash(
+    flash
+      .command('read')
+      .description('into a file')
+      .requiredOption('--out <file>', 'its name says the format: .bin, .hex, .s37')
+      .option('--address <n>', 'from', '0')
+      .option('--length <n>', 'bytes; without it all'),
+  ).action((options: Options) =>
+    run(
+      options,
+      (d) => `${d.file}: ${d.bytes} bytes.`,
+      async (chip) => {
+        const { start, length } = stretch(chip, options);
+        const bytes = await readFromFlash(chip, start, length, unwatched);
+        if (!bytes.ok) return bytes;
+        const format = formatOfName(options.out as string) ?? 'binary';
+        const file = format === 'binary' ? bytes : writeImage(imageOf(bytes.value, start), format, CONTAINERS);
+        if (!file.ok) return file;
+        writeFileSync(options.out as string, file.value);
+        return ok({ file: options.out, bytes: length });
+      },
+    ),
   );
-  onFlash(flash.command('blank').description('whether a stretch is erased').option('--address <n>', 'from', '0').option('--length <n>', 'bytes; without it all')).action((options: Options) =>
-    run(options, (d) => (d.blank ? 'Blank.' : `Not blank: the first byte that is not FF lies at 0x${Number(d.firstByte).toString(16).toUpperCase()}.`), async (chip) => {
-      const { start, length } = stretch(chip, options);
-      const found = await blankCheck(chip, start, length, unwatched);
-      if (!found.ok) return found;
-      const at = found.value;
-      return ok({ blank: at === null, firstByte: at, problem: at === null ? null : problem('not-blank', `The byte at 0x${at.toString(16).toUpperCase()} is not FF.`, 'Erase the stretch.') });
-    }),
+  onFlash(
+    flash
+      .command('erase')
+      .description('whole sectors')
+      .option('--address <n>', 'from', '0')
+      .option('--length <n>', 'bytes; without it all'),
+  ).action((options: Options) =>
+    run(
+      options,
+      (d) => `${d.sectorsErased} blocks erased.`,
+      async (chip, connection) => {
+        const { start, length } = stretch(chip, options);
+        const erased = await eraseFlash(chip, start, length, unwatched);
+        await connection.tell(
+          flashDeed(
+            '',
+            chip,
+            {},
+            null,
+            erased.ok ? `${erased.value.sectorsErased} blocks erased.` : erased.error.message,
+            erased.ok,
+          ),
+        );
+        if (!erased.ok) return erased;
+        const blank = await blankCheck(chip, start, length, unwatched);
+        return blank.ok ? ok({ ...erased.value, pagesWritten: 0, verified: blank.value === null }) : blank;
+      },
+    ),
   );
-  onFlash(flash.command('crc').description('CRC-32 of a stretch').option('--address <n>', 'from', '0').option('--length <n>', 'bytes; without it all')).action((options: Options) =>
-    run(options, (d) => `${d.bytes} bytes, CRC-32 ${d.crc32}.`, async (chip) => {
-      const { start, length } = stretch(chip, options);
-      const crc = await crcOfFlash(chip, start, length, unwatched);
-      return crc.ok ? ok({ address: start, bytes: length, crc32: crc.value }) : crc;
-    }),
+  onFlash(
+    flash
+      .command('blank')
+      .description('whether a stretch is erased')
+      .option('--address <n>', 'from', '0')
+      .option('--length <n>', 'bytes; without it all'),
+  ).action((options: Options) =>
+    run(
+      options,
+      (d) =>
+        d.blank
+          ? 'Blank.'
+          : `Not blank: the first byte that is not FF lies at 0x${Number(d.firstByte).toString(16).toUpperCase()}.`,
+      async (chip) => {
+        const { start, length } = stretch(chip, options);
+        const found = await blankCheck(chip, start, length, unwatched);
+        if (!found.ok) return found;
+        const at = found.value;
+        return ok({
+          blank: at === null,
+          firstByte: at,
+          problem:
+            at === null
+              ? null
+              : problem('not-blank', `The byte at 0x${at.toString(16).toUpperCase()} is not FF.`, 'Erase the stretch.'),
+        });
+      },
+    ),
   );
-  onFlash(flash.command('fill').description('a stretch with one byte').option('--address <n>', 'from', '0').requiredOption('--length <n>', 'bytes').requiredOption('--byte <n>', '0 to 255')).action((options: Options) =>
-    run(options, (d) => `${d.sectorsErased} blocks erased, ${d.pagesWritten} pages written, verified.`, async (chip, connection) => {
-      const { start, length } = stretch(chip, options);
-      const byte = numberOf('--byte', options.byte ?? '');
-      if (byte > 255) throw new CallError('--byte takes a number from 0 to 255.');
-      const filled = await fillFlash(chip, start, length, byte, unwatched);
-      await connection.tell(flashDeed('', chip, {}, null, filled.ok ? `${length} bytes filled.` : filled.error.message, filled.ok));
-      return spread(filled);
-    }),
+  onFlash(
+    flash
+      .command('crc')
+      .description('CRC-32 of a stretch')
+      .option('--address <n>', 'from', '0')
+      .option('--length <n>', 'bytes; without it all'),
+  ).action((options: Options) =>
+    run(
+      options,
+      (d) => `${d.bytes} bytes, CRC-32 ${d.crc32}.`,
+      async (chip) => {
+        const { start, length } = stretch(chip, options);
+        const crc = await crcOfFlash(chip, start, length, unwatched);
+        return crc.ok ? ok({ address: start, bytes: length, crc32: crc.value }) : crc;
+      },
+    ),
+  );
+  onFlash(
+    flash
+      .command('fill')
+      .description('a stretch with one byte')
+      .option('--address <n>', 'from', '0')
+      .requiredOption('--length <n>', 'bytes')
+      .requiredOption('--byte <n>', '0 to 255'),
+  ).action((options: Options) =>
+    run(
+      options,
+      (d) => `${d.sectorsErased} blocks erased, ${d.pagesWritten} pages written, verified.`,
+      async (chip, connection) => {
+        const { start, length } = stretch(chip, options);
+        const byte = numberOf('--byte', options.byte ?? '');
+        if (byte > 255) throw new CallError('--byte takes a number from 0 to 255.');
+        const filled = await fillFlash(chip, start, length, byte, unwatched);
+        await connection.tell(
+          flashDeed('', chip, {}, null, filled.ok ? `${length} bytes filled.` : filled.error.message, filled.ok),
+        );
+        return spread(filled);
+      },
+    ),
   );
 }
 
@@ -140,11 +286,27 @@ const blockOptions = (command: Command): Command =>
     .option('--set <name=value...>', 'a value of this board');
 
 /** What is written is checked as the page would, plan or not: the same words, the same end. */
-async function write(chip: ReachedFlash, connection: Connection, blocks: readonly KeepBlock[], named: string | null, options: Options): Promise<Result<Readonly<Record<string, unknown>>>> {
+async function write(
+  chip: ReachedFlash,
+  connection: Connection,
+  blocks: readonly KeepBlock[],
+  named: string | null,
+  options: Options,
+): Promise<Result<Readonly<Record<string, unknown>>>> {
   const { cable } = connection;
   const fpga = named ?? (await partAt(cable, chip.device));
-  if (fpga === null) return fail(problem('ir-unknown', `It is not known which FPGA stands at place ${chip.device}.`, 'Read its BSDL file.'));
-  const request = { fpga, device: chip.device, blocks, stale: [], expects: options.flash ?? null, replaceGolden: options.replaceGolden ?? false };
+  if (fpga === null)
+    return fail(
+      problem('ir-unknown', `It is not known which FPGA stands at place ${chip.device}.`, 'Read its BSDL file.'),
+    );
+  const request = {
+    fpga,
+    device: chip.device,
+    blocks,
+    stale: [],
+    expects: options.flash ?? null,
+    replaceGolden: options.replaceGolden ?? false,
+  };
   const ready = await readyToKeep(cable, request, unwatched);
   if (!ready.ok) return ready;
   for (const { state, message } of ready.value.checks) if (state === 'warn') console.error(`warning: ${message}`);
@@ -155,12 +317,49 @@ async function write(chip: ReachedFlash, connection: Connection, blocks: readonl
     return plan.ok ? ok({ ...plan.value, checks: ready.value.checks }) : plan;
   }
   const kept = await keepBlocks(cable, request, unwatched);
-  await connection.tell(flashDeed(fpga, chip, options, kept.ok ? kept.value.boots : null, kept.ok ? `${kept.value.sectorsErased} blocks erased, ${kept.value.pagesWritten} pages written and verified.` : kept.error.message, kept.ok, kept.ok && kept.value.boots === null && !kept.value.replaced));
+  await connection.tell(
+    flashDeed(
+      fpga,
+      chip,
+      options,
+      kept.ok ? kept.value.boots : null,
+      kept.ok
+        ? `${kept.value.sectorsErased} blocks erased, ${kept.value.pagesWritten} pages written and verified.`
+        : kept.error.message,
+      kept.ok,
+      kept.ok && kept.value.boots === null && !kept.value.replaced,
+    ),
+  );
   if (!kept.ok) return kept;
   const by = options.reconfigure ? 'reconfigure' : options.rehearse ? 'power' : null;
   const boot = by ? await rehearse(cable, fpga, chip.device, kept.value.boots, by) : null;
-  const { sectorsErased, pagesWritten, sectorsKept, verified, golden, headerWritten, boots, uniqueId, tckCycles, payloadBits } = kept.value;
-  return ok({ sectorsErased, pagesWritten, sectorsKept, verified, golden, headerWritten, boots, uniqueId, tckCycles, payloadBits, checks: ready.value.checks, rehearsal: boot?.rehearsal ?? null, problem: boot?.problem ?? null });
+  const {
+    sectorsErased,
+    pagesWritten,
+    sectorsKept,
+    verified,
+    golden,
+    headerWritten,
+    boots,
+    uniqueId,
+    tckCycles,
+    payloadBits,
+  } = kept.value;
+  return ok({
+    sectorsErased,
+    pagesWritten,
+    sectorsKept,
+    verified,
+    golden,
+    headerWritten,
+    boots,
+    uniqueId,
+    tckCycles,
+    payloadBits,
+    checks: ready.value.checks,
+    rehearsal: boot?.rehearsal ?? null,
+    problem: boot?.problem ?? null,
+  });
 }
 
 /** The part at a place of the chain, as its IDCODE says; of several that share it, the first. */
@@ -170,27 +369,68 @@ async function partAt(cable: Connection['cable'], device: number): Promise<strin
 }
 
 /** A change of the flash as others at the pod are told of it. */
-const flashDeed = (fpga: string, chip: ReachedFlash, { source = '' }: Options, fingerprint: string | null, message: string, isDone: boolean, leaves = false): PodDeed => ({
-  kind: 'flash', outcome: isDone ? 'done' : 'failed', device: chip.device, part: fpga, fingerprint, source: basename(source).slice(0, 200), verified: isDone ? true : null, leaves, chip: `${chip.part.maker} ${chip.part.name}`, message: message.slice(0, 1000),
+const flashDeed = (
+  fpga: string,
+  chip: ReachedFlash,
+  { source = '' }: Options,
+  fingerprint: string | null,
+  message: string,
+  isDone: boolean,
+  leaves = false,
+): PodDeed => ({
+  kind: 'flash',
+  outcome: isDone ? 'done' : 'failed',
+  device: chip.device,
+  part: fpga,
+  fingerprint,
+  source: basename(source).slice(0, 200),
+  verified: isDone ? true : null,
+  leaves,
+  chip: `${chip.part.maker} ${chip.part.name}`,
+  message: message.slice(0, 1000),
 });
 
-const spread = (report: Result<WriteReport>): Result<Readonly<Record<string, unknown>>> => (report.ok ? ok({ ...report.value }) : report);
+const spread = (report: Result<WriteReport>): Result<Readonly<Record<string, unknown>>> =>
+  report.ok ? ok({ ...report.value }) : report;
 
 const planned = (plan: Result<WritePlan>): Result<Readonly<Record<string, unknown>>> =>
-  plan.ok ? ok({ sectorsToErase: plan.value.sectors.filter((sector) => sector.action === 'erase').length, pagesToWrite: plan.value.pages.length, sectorsKept: plan.value.sectors.filter((sector) => sector.action === 'keep').length, typicalMilliseconds: plan.value.typical / 1000 }) : plan;
+  plan.ok
+    ? ok({
+        sectorsToErase: plan.value.sectors.filter((sector) => sector.action === 'erase').length,
+        pagesToWrite: plan.value.pages.length,
+        sectorsKept: plan.value.sectors.filter((sector) => sector.action === 'keep').length,
+        typicalMilliseconds: plan.value.typical / 1000,
+      })
+    : plan;
 
-const hexBytes = (bytes: readonly number[]): string => bytes.map((byte) => byte.toString(16).toUpperCase().padStart(2, '0')).join(' ');
+const hexBytes = (bytes: readonly number[]): string =>
+  bytes.map((byte) => byte.toString(16).toUpperCase().padStart(2, '0')).join(' ');
 
 function stretch({ part }: ReachedFlash, options: Options): { start: number; length: number } {
   const start = numberOf('--address', options.address ?? '0');
   return { start, length: options.length === undefined ? part.bytes - start : numberOf('--length', options.length) };
 }
 
-async function rehearse(cable: Connection['cable'], fpga: string, device: number, wanted: string | null, by: RehearsalKind): Promise<{ rehearsal: unknown; problem: Problem | null }> {
+async function rehearse(
+  cable: Connection['cable'],
+  fpga: string,
+  device: number,
+  wanted: string | null,
+  by: RehearsalKind,
+): Promise<{ rehearsal: unknown; problem: Problem | null }> {
   const boot = await settle(() => rehearseBoot(cable, fpga, device, unwatched, by));
   if (!boot.ok) return { rehearsal: null, problem: boot.error };
   const { done, fingerprint, status } = boot.value;
   const same = done && fingerprint === wanted;
-  const why = !done ? (status.bootSource === 'jtag' ? 'DONE stays low: the boot switch stands at JTAG.' : 'DONE stays low.') : status.fellBack ? 'The update was refused; the golden image booted.' : 'Another design booted than was written.';
-  return { rehearsal: { ...boot.value, sameFingerprint: same }, problem: same ? null : problem('boot-rehearsal', why, 'Check the boot switch.', 'Write the flash again.') };
+  const why = !done
+    ? status.bootSource === 'jtag'
+      ? 'DONE stays low: the boot switch stands at JTAG.'
+      : 'DONE stays low.'
+    : status.fellBack
+      ? 'The update was refused; the golden image booted.'
+      : 'Another design booted than was written.';
+  return {
+    rehearsal: { ...boot.value, sameFingerprint: same },
+    problem: same ? null : problem('boot-rehearsal', why, 'Check the boot switch.', 'Write the flash again.'),
+  };
 }

@@ -24,22 +24,50 @@ export interface Instrumented {
  * Sees to it that a design with its debug cores runs, and gives the map of them. A folder is built with its probes; a .nbits that was built elsewhere takes
  * the .probes.json beside it. Loaded only when another design runs.
  */
-export async function runInstrumented({ cable, tell }: Connection, path: string, plan: string | undefined, device: number | null): Promise<Instrumented> {
+export async function runInstrumented(
+  { cable, tell }: Connection,
+  path: string,
+  plan: string | undefined,
+  device: number | null,
+): Promise<Instrumented> {
   if (path.endsWith('.nbits')) return runFile({ cable, tell }, path, device);
   const project = openProject([path], {});
   const result = build({ project, plan: openPlan(plan) });
-  for (const m of result.messages) if (m.severity === 'error') console.error(`${m.file}:${m.line}:${m.column}: ${m.severity}: ${m.message} [${m.code}]`);
+  for (const m of result.messages)
+    if (m.severity === 'error')
+      console.error(`${m.file}:${m.line}:${m.column}: ${m.severity}: ${m.message} [${m.code}]`);
   const bitstream = result.bitstream ? readBitstream(result.bitstream) : null;
-  if (!bitstream?.ok) throw new ProblemError(problem('build-failed', 'The design does not build.', 'Mend the errors listed above.'));
-  if (!result.probes) throw new ProblemError(problem('no-probes', 'The plan holds no probes.', 'Name a plan with --plan.'));
+  if (!bitstream?.ok)
+    throw new ProblemError(problem('build-failed', 'The design does not build.', 'Mend the errors listed above.'));
+  if (!result.probes)
+    throw new ProblemError(problem('no-probes', 'The plan holds no probes.', 'Name a plan with --plan.'));
   await runs({ cable, tell }, bitstream.value, path, device);
-  return { part: result.part, map: result.probes, clocks: project.file.clocks, hints: Object.fromEntries(result.signals.map(({ name, driver, domain, net = name }) => [name, { driver, domain, net }])) };
+  return {
+    part: result.part,
+    map: result.probes,
+    clocks: project.file.clocks,
+    hints: Object.fromEntries(
+      result.signals.map(({ name, driver, domain, net = name }) => [name, { driver, domain, net }]),
+    ),
+  };
 }
 
-async function runFile(connection: Pick<Connection, 'cable' | 'tell'>, path: string, device: number | null): Promise<Instrumented> {
+async function runFile(
+  connection: Pick<Connection, 'cable' | 'tell'>,
+  path: string,
+  device: number | null,
+): Promise<Instrumented> {
   const bitstream = openBitstream(path);
   const beside = path.replace(/\.nbits$/, '.probes.json');
-  if (!existsSync(beside)) throw new ProblemError(problem('no-probe-map', `There is no ${basename(beside)} beside ${basename(path)}: what its debug cores are connected to is not known.`, 'Copy the .probes.json that was written with the bitstream beside it.', 'Name the project folder instead: it is built again.'));
+  if (!existsSync(beside))
+    throw new ProblemError(
+      problem(
+        'no-probe-map',
+        `There is no ${basename(beside)} beside ${basename(path)}: what its debug cores are connected to is not known.`,
+        'Copy the .probes.json that was written with the bitstream beside it.',
+        'Name the project folder instead: it is built again.',
+      ),
+    );
   let data: unknown;
   try {
     data = JSON.parse(readText(beside));
@@ -48,12 +76,24 @@ async function runFile(connection: Pick<Connection, 'cable' | 'tell'>, path: str
   }
   const map = readProbeMap(data);
   if (!map.ok) throw new ProblemError(map.error);
-  if (map.value.fingerprint !== bitstream.fingerprint) throw new ProblemError(problem('fingerprint-differs', `${basename(beside)} belongs to build ${map.value.fingerprint.slice(0, 8)}, the bitstream is build ${bitstream.fingerprint.slice(0, 8)}.`, 'Take the map that was written with this bitstream.'));
+  if (map.value.fingerprint !== bitstream.fingerprint)
+    throw new ProblemError(
+      problem(
+        'fingerprint-differs',
+        `${basename(beside)} belongs to build ${map.value.fingerprint.slice(0, 8)}, the bitstream is build ${bitstream.fingerprint.slice(0, 8)}.`,
+        'Take the map that was written with this bitstream.',
+      ),
+    );
   await runs(connection, bitstream, path, device);
   return { part: bitstream.part, map: map.value, clocks: {}, hints: {} };
 }
 
-async function runs({ cable, tell }: Pick<Connection, 'cable' | 'tell'>, bitstream: Bitstream, source: string, device: number | null): Promise<void> {
+async function runs(
+  { cable, tell }: Pick<Connection, 'cable' | 'tell'>,
+  bitstream: Bitstream,
+  source: string,
+  device: number | null,
+): Promise<void> {
   const state = await readBoardState(cable, bitstream.part, device);
   if (!state.ok) throw new ProblemError(state.error);
   if (state.value.fingerprint === bitstream.fingerprint) return;

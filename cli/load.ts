@@ -23,34 +23,69 @@ export function openBitstream(path: string): Bitstream {
 }
 
 /** A load as others at the pod are told of it. */
-export function loadDeed({ part, fingerprint }: Bitstream, source: string, loaded: Result<Load>, device: number | null): PodDeed {
+export function loadDeed(
+  { part, fingerprint }: Bitstream,
+  source: string,
+  loaded: Result<Load>,
+  device: number | null,
+): PodDeed {
   const trouble = loaded.ok ? loaded.value.problem : loaded.error;
-  const message = trouble?.message ?? `DONE is high: build ${fingerprint.slice(0, 8)}${loaded.ok && loaded.value.verified ? ', read back and equal' : ''}.`;
-  return { kind: 'load', outcome: trouble ? 'failed' : 'done', device: loaded.ok ? loaded.value.device : device, part, fingerprint, source: basename(source).slice(0, 200), verified: loaded.ok ? loaded.value.verified : null, chip: null, message: message.slice(0, 1000) };
+  const message =
+    trouble?.message ??
+    `DONE is high: build ${fingerprint.slice(0, 8)}${loaded.ok && loaded.value.verified ? ', read back and equal' : ''}.`;
+  return {
+    kind: 'load',
+    outcome: trouble ? 'failed' : 'done',
+    device: loaded.ok ? loaded.value.device : device,
+    part,
+    fingerprint,
+    source: basename(source).slice(0, 200),
+    verified: loaded.ok ? loaded.value.verified : null,
+    chip: null,
+    message: message.slice(0, 1000),
+  };
 }
 
 export function loadCommand(program: Command, failed: () => void): void {
-  withConnection(program.command('load').description('load a bitstream into configuration RAM').argument('<file>', '.nbits').option('--device <n>', 'place in the chain, 0 nearest TDO').option('--verify', 'read the configuration memory back and compare')).action(
-    async (path: string, options: ConnectionOptions & { device?: string; json?: boolean; verify?: boolean }) => {
-      const device = deviceOption(options.device);
-      const json = options.json ?? false;
-      const refused = { done: false, device, tckCycles: 0, payloadBits: 0, status: null };
-      const read = readBitstream(readBytes(path));
-      if (!read.ok) {
-        failed();
-        return report(json, { ...refused, problem: read.error }, () => '', { ...read.error, message: `${path}: ${read.error.message}` });
-      }
-      const connection = await connect(options);
-      try {
-        const loaded = await settle(() => loadBitstream(connection.cable, read.value, device, unwatched, { verify: options.verify ?? false }));
-        const problem = loaded.ok ? loaded.value.problem : loaded.error;
-        if (problem) failed();
-        await connection.tell(loadDeed(read.value, path, loaded, device));
-        const document = loaded.ok ? loaded.value : { ...refused, problem };
-        report(json, document, () => (loaded.ok && loaded.value.done ? `DONE. ${loaded.value.payloadBits} bits in ${loaded.value.tckCycles} TCK cycles; build ${loaded.value.fingerprint} runs until power goes.` : ''), problem);
-      } finally {
-        await connection.close();
-      }
-    },
-  );
+  withConnection(
+    program
+      .command('load')
+      .description('load a bitstream into configuration RAM')
+      .argument('<file>', '.nbits')
+      .option('--device <n>', 'place in the chain, 0 nearest TDO')
+      .option('--verify', 'read the configuration memory back and compare'),
+  ).action(async (path: string, options: ConnectionOptions & { device?: string; json?: boolean; verify?: boolean }) => {
+    const device = deviceOption(options.device);
+    const json = options.json ?? false;
+    const refused = { done: false, device, tckCycles: 0, payloadBits: 0, status: null };
+    const read = readBitstream(readBytes(path));
+    if (!read.ok) {
+      failed();
+      return report(json, { ...refused, problem: read.error }, () => '', {
+        ...read.error,
+        message: `${path}: ${read.error.message}`,
+      });
+    }
+    const connection = await connect(options);
+    try {
+      const loaded = await settle(() =>
+        loadBitstream(connection.cable, read.value, device, unwatched, { verify: options.verify ?? false }),
+      );
+      const problem = loaded.ok ? loaded.value.problem : loaded.error;
+      if (problem) failed();
+      await connection.tell(loadDeed(read.value, path, loaded, device));
+      const document = loaded.ok ? loaded.value : { ...refused, problem };
+      report(
+        json,
+        document,
+        () =>
+          loaded.ok && loaded.value.done
+            ? `DONE. ${loaded.value.payloadBits} bits in ${loaded.value.tckCycles} TCK cycles; build ${loaded.value.fingerprint} runs until power goes.`
+            : '',
+        problem,
+      );
+    } finally {
+      await connection.close();
+    }
+  });
 }

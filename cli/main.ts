@@ -15,12 +15,27 @@ import { imageCommand } from './image.ts';
 import { waveCommand } from './wave.ts';
 
 export async function main(args: readonly string[]): Promise<number> {
-  const program = new Command('nimble').description('Load, keep, probe, capture and drive FPGA designs over JTAG.').exitOverride();
+  const program = new Command('nimble')
+    .description('Load, keep, probe, capture and drive FPGA designs over JTAG.')
+    .exitOverride();
   let failed = false;
   const fail = () => {
     failed = true;
   };
-  for (const add of [chainCommand, buildCommand, loadCommand, flashCommand, captureCommand, driveCommand, simCommand, svfCommand, bsdlCommand, imageCommand, waveCommand]) add(program, fail);
+  for (const add of [
+    chainCommand,
+    buildCommand,
+    loadCommand,
+    flashCommand,
+    captureCommand,
+    driveCommand,
+    simCommand,
+    svfCommand,
+    bsdlCommand,
+    imageCommand,
+    waveCommand,
+  ])
+    add(program, fail);
   strict(program);
   try {
     await program.parseAsync(args, { from: 'user' });

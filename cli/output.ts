@@ -9,7 +9,10 @@ export function report(json: boolean, document: unknown, text: () => string, pro
     console.error(problem.message);
     for (const [i, step] of problem.tryNext.entries()) console.error(`  ${i + 1}. ${step}`);
   }
-  if (json) process.stdout.write(`${JSON.stringify(document, (_, value: unknown) => (typeof value === 'bigint' ? value.toString() : value))}\n`);
+  if (json)
+    process.stdout.write(
+      `${JSON.stringify(document, (_, value: unknown) => (typeof value === 'bigint' ? value.toString() : value))}\n`,
+    );
   else {
     const lines = text();
     if (lines !== '') console.log(lines);

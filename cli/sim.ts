@@ -37,8 +37,13 @@ export function simCommand(program: Command, failed: () => void): void {
       const { passed, failed: bad, failures, messages } = run.value;
       if (bad > 0) failed();
       if (options.out !== undefined) writeFileSync(options.out, traceVcd(run.value.trace, new Date().toISOString()));
-      for (const m of messages) console.error(`${m.file}:${m.line}:${m.column}: ${m.severity}: ${m.message} [${m.code}]`);
-      const text = () => [...failures.map((f) => `row ${f.row}: ${f.port} is ${f.actual}, expected ${f.expected}`), `${passed} rows passed, ${bad} failed`].join('\n');
+      for (const m of messages)
+        console.error(`${m.file}:${m.line}:${m.column}: ${m.severity}: ${m.message} [${m.code}]`);
+      const text = () =>
+        [
+          ...failures.map((f) => `row ${f.row}: ${f.port} is ${f.actual}, expected ${f.expected}`),
+          `${passed} rows passed, ${bad} failed`,
+        ].join('\n');
       report(options.json ?? false, { passed, failed: bad, failures }, text);
     });
 }
@@ -51,7 +56,9 @@ function sources(paths: readonly string[]) {
 
 /** `NAME=VALUE` with a decimal, 0x or 0b value. */
 function parameter(text: string, before: Readonly<Record<string, bigint>>): Record<string, bigint> {
-  const match = /^([A-Za-z_]\w*)=(-?)(0x[0-9a-f]+|0b[01]+|\d+)$/i.exec(text.replaceAll('_', (m, at: number) => (at > text.indexOf('=') ? '' : m)));
+  const match = /^([A-Za-z_]\w*)=(-?)(0x[0-9a-f]+|0b[01]+|\d+)$/i.exec(
+    text.replaceAll('_', (m, at: number) => (at > text.indexOf('=') ? '' : m)),
+  );
   if (!match) throw new CallError(`"${text}" is no parameter: write NAME=VALUE with a decimal, 0x or 0b value.`);
   const value = BigInt(match[3] as string);
   return { ...before, [match[1] as string]: match[2] ? -value : value };

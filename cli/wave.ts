@@ -5,7 +5,14 @@ import { ProblemError, problem } from '../core/result.ts';
 import { digitsOf, indexAt, placeOfReal, realText, VcdReader } from '../core/wave/index.ts';
 import { CallError, report } from './output.ts';
 
-const FEMTOSECONDS: Readonly<Record<string, bigint>> = { s: 10n ** 15n, ms: 10n ** 12n, us: 10n ** 9n, ns: 10n ** 6n, ps: 1000n, fs: 1n };
+const FEMTOSECONDS: Readonly<Record<string, bigint>> = {
+  s: 10n ** 15n,
+  ms: 10n ** 12n,
+  us: 10n ** 9n,
+  ns: 10n ** 6n,
+  ps: 1000n,
+  fs: 1n,
+};
 
 export function waveCommand(program: Command, failed: () => void): void {
   const wave = program.command('wave').description('value change dumps');
@@ -20,7 +27,12 @@ export function waveCommand(program: Command, failed: () => void): void {
       if (!facts.valid) failed();
       const { valid, timescale, names, endTime, problems } = facts;
       const document = { valid, timescale, signals: names.length, names, endTime, problems };
-      report(options.json ?? false, document, () => [`${counted(names.length, 'signal')}, ${endTime} x ${timescale || '?'}${valid ? '' : ', not valid'}`, ...problems.map(({ line, message }) => `line ${line}: ${message}`)].join('\n'));
+      report(options.json ?? false, document, () =>
+        [
+          `${counted(names.length, 'signal')}, ${endTime} x ${timescale || '?'}${valid ? '' : ', not valid'}`,
+          ...problems.map(({ line, message }) => `line ${line}: ${message}`),
+        ].join('\n'),
+      );
     });
   wave
     .command('value')
@@ -37,8 +49,22 @@ export function waveCommand(program: Command, failed: () => void): void {
       if (!trace) {
         failed();
         const isOther = facts.names.includes(options.signal);
-        const near = facts.names.filter((name) => name.endsWith(`.${options.signal}`) || name.toLowerCase().includes(options.signal.toLowerCase())).slice(0, 5);
-        const wrong = isOther ? problem('no-bits', `"${options.signal}" holds texts, which are passed over.`, 'Choose a signal of bits or real numbers.') : problem('no-signal', `${file} has no signal "${options.signal}".`, near.length > 0 ? `Did you mean ${near.join(', ')}?` : 'List its names with nimble wave info.');
+        const near = facts.names
+          .filter(
+            (name) => name.endsWith(`.${options.signal}`) || name.toLowerCase().includes(options.signal.toLowerCase()),
+          )
+          .slice(0, 5);
+        const wrong = isOther
+          ? problem(
+              'no-bits',
+              `"${options.signal}" holds texts, which are passed over.`,
+              'Choose a signal of bits or real numbers.',
+            )
+          : problem(
+              'no-signal',
+              `${file} has no signal "${options.signal}".`,
+              near.length > 0 ? `Did you mean ${near.join(', ')}?` : 'List its names with nimble wave info.',
+            );
         return report(options.json ?? false, { problem: wrong }, () => '', wrong);
       }
       const place = placeOfReal(record, timeOf(options.at, facts.timescale));
@@ -54,7 +80,9 @@ async function readDump(file: string, only: readonly string[]): Promise<VcdReade
   try {
     for await (const piece of createReadStream(file, { highWaterMark: 1 << 20 })) reader.push(piece as Uint8Array);
   } catch (error) {
-    throw new ProblemError(problem('file', `${file} cannot be read: ${error instanceof Error ? error.message : ''}`, 'Check the path.'));
+    throw new ProblemError(
+      problem('file', `${file} cannot be read: ${error instanceof Error ? error.message : ''}`, 'Check the path.'),
+    );
   }
   return reader;
 }

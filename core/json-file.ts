@@ -3,7 +3,12 @@ import type { z } from 'zod';
 import { fail, ok, problem, type Result } from './result.ts';
 
 /** `code` is the problem's; `section` where docs/formats.md describes the file. */
-export function readJsonFile<T extends z.ZodType>(shape: T, about: { readonly code: string; readonly section: number }, name: string, text: string): Result<z.infer<T>> {
+export function readJsonFile<T extends z.ZodType>(
+  shape: T,
+  about: { readonly code: string; readonly section: number },
+  name: string,
+  text: string,
+): Result<z.infer<T>> {
   const compare = `Compare it with docs/formats.md, section ${about.section}.`;
   let data: unknown;
   try {
@@ -14,14 +19,34 @@ export function readJsonFile<T extends z.ZodType>(shape: T, about: { readonly co
   const read = shape.safeParse(data);
   if (read.success) return ok(read.data);
   const version = otherVersion(data, read.error);
-  if (version !== null) return fail(problem(about.code, `${name} is ${version}`, `Open it with a newer release, or write it anew: docs/formats.md, section ${about.section}.`));
+  if (version !== null)
+    return fail(
+      problem(
+        about.code,
+        `${name} is ${version}`,
+        `Open it with a newer release, or write it anew: docs/formats.md, section ${about.section}.`,
+      ),
+    );
   const [first] = read.error.issues;
-  return fail(problem(about.code, `${name}: ${first?.path.join('.') || 'the file'}: ${first?.message ?? 'not as expected'}.`, compare));
+  return fail(
+    problem(
+      about.code,
+      `${name}: ${first?.path.join('.') || 'the file'}: ${first?.message ?? 'not as expected'}.`,
+      compare,
+    ),
+  );
 }
 
 /** "of version 7; this release knows version 1.", where a file was refused for its version; null where it was for anything else. */
 export function otherVersion(data: unknown, { issues }: z.ZodError): string | null {
   const known = issues.find(({ path }) => path.join('.') === 'version');
-  if (known?.code !== 'invalid_value' || typeof data !== 'object' || data === null || !('version' in data) || typeof data.version !== 'number') return null;
+  if (
+    known?.code !== 'invalid_value' ||
+    typeof data !== 'object' ||
+    data === null ||
+    !('version' in data) ||
+    typeof data.version !== 'number'
+  )
+    return null;
   return `of version ${data.version}; this release knows version ${known.values.join(' and ')}.`;
 }

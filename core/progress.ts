@@ -19,5 +19,6 @@ export const unwatched: Watch = { report: () => {}, cancelled: () => false };
 
 /** Stops the operation here if it was asked to stop; `left` says in words what state that leaves behind. */
 export function stopIfCancelled(watch: Watch, left: string): void {
-  if (watch.cancelled()) throw new ProblemError(problem('cancelled', `Cancelled. ${left}`, 'Start it again when ready.'));
+  if (watch.cancelled())
+    throw new ProblemError(problem('cancelled', `Cancelled. ${left}`, 'Start it again when ready.'));
 }

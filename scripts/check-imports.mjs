@@ -13,14 +13,49 @@ const MAY = {
 };
 
 /** Inside core the order of this list is the order of dependence. */
-const CORE_ORDER = ['result.ts', 'words.ts', 'cells.ts', 'progress.ts', 'json-file.ts', 'bits', 'jtag', 'chain', 'svf', 'bsdl', 'boundary', 'pod', 'images', 'flash', 'hdl', 'netlist', 'fabric', 'constraints', 'sim', 'vectors', 'checks', 'schematic', 'mapping', 'probes', 'trigger', 'wave', 'build', 'operations'];
+const CORE_ORDER = [
+  'result.ts',
+  'words.ts',
+  'cells.ts',
+  'progress.ts',
+  'json-file.ts',
+  'bits',
+  'jtag',
+  'chain',
+  'svf',
+  'bsdl',
+  'boundary',
+  'pod',
+  'images',
+  'flash',
+  'hdl',
+  'netlist',
+  'fabric',
+  'constraints',
+  'sim',
+  'vectors',
+  'checks',
+  'schematic',
+  'mapping',
+  'probes',
+  'trigger',
+  'wave',
+  'build',
+  'operations',
+];
 /** The front end makes netlists, so hdl stands above netlist although it is read first. */
 const rank = (name) => (name === 'netlist' ? CORE_ORDER.indexOf('hdl') - 0.5 : CORE_ORDER.indexOf(name));
 const OUTSIDE_CORE = /^(node:|react|next|knex|ws$|better-sqlite3)/;
 const IMPORT = /(?:import|export)\s+(type\s+)?(?:[^'";]*?\sfrom\s+)?'([^']+)'|import\('([^']+)'\)/g;
 
 const files = (folder) =>
-  readdirSync(folder, { withFileTypes: true }).flatMap((entry) => (entry.isDirectory() ? files(join(folder, entry.name)) : /\.tsx?$/.test(entry.name) ? [join(folder, entry.name)] : []));
+  readdirSync(folder, { withFileTypes: true }).flatMap((entry) =>
+    entry.isDirectory()
+      ? files(join(folder, entry.name))
+      : /\.tsx?$/.test(entry.name)
+        ? [join(folder, entry.name)]
+        : [],
+  );
 
 let wrong = 0;
 const complain = (file, text) => {
@@ -38,13 +73,22 @@ for (const [folder, may] of Object.entries(MAY)) {
       }
       const target = relative('.', resolve(dirname(file), name)).split(/[\\/]/);
       const [top = ''] = target;
-      if (top !== folder && !may.includes(top) && !(typeOnly && may.includes(`type:${top}`))) complain(file, `${folder} may not import ${target.join('/')}`);
+      if (top !== folder && !may.includes(top) && !(typeOnly && may.includes(`type:${top}`)))
+        complain(file, `${folder} may not import ${target.join('/')}`);
       if (folder === 'core' && top === 'core') {
         const own = rank(relative('core', file).split(/[\\/]/)[0]);
-        if (rank(target[1]) > own) complain(file, `${CORE_ORDER[Math.ceil(own)]} comes before ${target[1]} and may not import it`);
+        if (rank(target[1]) > own)
+          complain(file, `${CORE_ORDER[Math.ceil(own)]} comes before ${target[1]} and may not import it`);
         if (rank(target[1]) < 0) complain(file, `core/${target[1]} has no place in the order`);
       }
-      if (target.length > 3 && top === folder && folder === 'core' && target[1] !== relative('core', file).split(/[\\/]/)[0] && target.at(-1) !== 'index.ts') complain(file, `${target.join('/')} is not the face of its folder`);
+      if (
+        target.length > 3 &&
+        top === folder &&
+        folder === 'core' &&
+        target[1] !== relative('core', file).split(/[\\/]/)[0] &&
+        target.at(-1) !== 'index.ts'
+      )
+        complain(file, `${target.join('/')} is not the face of its folder`);
     }
   }
 }

@@ -18,7 +18,8 @@ if (major < 20) {
   process.exit(1);
 }
 if (!isInstalled()) run('Installing packages', npm, ['ci', '--no-audit', '--no-fund']);
-if (isStale()) run('Building the web application', process.execPath, [join('node_modules', 'next', 'dist', 'bin', 'next'), 'build']);
+if (isStale())
+  run('Building the web application', process.execPath, [join('node_modules', 'next', 'dist', 'bin', 'next'), 'build']);
 
 const home = process.env.NIMBLE_HOME ?? join(root, 'var');
 mkdirSync(home, { recursive: true });
@@ -30,14 +31,32 @@ const children = [];
 let stopping = false;
 
 // Each child leads a group of its own, so that ending the group leaves nothing behind.
-start('pod', ['bench/pod.mjs', '--bench', 'demo/benches/lockhouse.bench.json', '--port', String(podPort), '--state', join(home, 'lockhouse')], { NIMBLE_POD_TOKEN: token });
-start('web', [join('node_modules', 'next', 'dist', 'bin', 'next'), 'start', '--hostname', '127.0.0.1', '--port', String(port)], { NIMBLE_HOME: home, NIMBLE_POD_ADDRESS: address, NIMBLE_POD_TOKEN: token });
+start(
+  'pod',
+  [
+    'bench/pod.mjs',
+    '--bench',
+    'demo/benches/lockhouse.bench.json',
+    '--port',
+    String(podPort),
+    '--state',
+    join(home, 'lockhouse'),
+  ],
+  { NIMBLE_POD_TOKEN: token },
+);
+start(
+  'web',
+  [join('node_modules', 'next', 'dist', 'bin', 'next'), 'start', '--hostname', '127.0.0.1', '--port', String(port)],
+  { NIMBLE_HOME: home, NIMBLE_POD_ADDRESS: address, NIMBLE_POD_TOKEN: token },
+);
 process.on('SIGINT', () => stop(0));
 process.on('SIGTERM', () => stop(0));
 process.on('SIGHUP', () => stop(0));
 process.on('exit', () => kill('SIGKILL'));
 await ready(`http://127.0.0.1:${port}/bench`);
-console.log(`\nNimble Signal is ready: http://127.0.0.1:${port}\nPod at ${address}, token ${token}\nCtrl-C stops both.\n`);
+console.log(
+  `\nNimble Signal is ready: http://127.0.0.1:${port}\nPod at ${address}, token ${token}\nCtrl-C stops both.\n`,
+);
 
 function run(what, command, args) {
   console.log(`${what} ...`);
@@ -65,7 +84,9 @@ function isStale() {
   if (!existsSync(mark)) return true;
   const built = statSync(mark).mtimeMs;
   const newer = (path) =>
-    statSync(path).isDirectory() ? readdirSync(path).some((name) => newer(join(path, name))) : statSync(path).mtimeMs > built;
+    statSync(path).isDirectory()
+      ? readdirSync(path).some((name) => newer(join(path, name)))
+      : statSync(path).mtimeMs > built;
   return ['app', 'ui', 'server', 'core', 'bench', 'package-lock.json', 'next.config.ts'].some(newer);
 }
 
@@ -83,7 +104,11 @@ function freePort(wanted) {
 }
 
 function start(name, args, env) {
-  const child = spawn(process.execPath, args, { env: { ...process.env, ...env }, stdio: ['ignore', 'inherit', 'inherit'], detached: process.platform !== 'win32' });
+  const child = spawn(process.execPath, args, {
+    env: { ...process.env, ...env },
+    stdio: ['ignore', 'inherit', 'inherit'],
+    detached: process.platform !== 'win32',
+  });
   children.push(child);
   child.on('exit', (code) => {
     if (stopping) return;

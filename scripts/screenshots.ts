@@ -40,7 +40,8 @@ async function main(): Promise<void> {
     }
     // A second recorder on the converter's clock, for its SPI.
     await page.getByRole('button', { name: 'Recorder', exact: true }).last().click();
-    for (const name of ['sck', 'cs_n', 'mosi', 'miso']) await page.getByRole('button', { name: `Record lockhouse.u_converter.${name}`, exact: true }).click();
+    for (const name of ['sck', 'cs_n', 'mosi', 'miso'])
+      await page.getByRole('button', { name: `Record lockhouse.u_converter.${name}`, exact: true }).click();
     await page.getByRole('button', { name: 'Remove lockhouse.u_sequencer.state' }).nth(1).click();
     await page.getByText(/Most of its signals belong to clk10/).click();
     await page.getByLabel('Comparators').last().selectOption('1');
@@ -56,7 +57,10 @@ async function main(): Promise<void> {
     await page.getByRole('button', { name: 'rtl/sequencer.v' }).click();
     await shoot('design');
     for (const view of ['Messages', 'Pins', 'Schematic', 'Timing']) {
-      await page.getByRole('navigation', { name: 'Design' }).getByRole('link', { name: new RegExp(`^${view}`) }).click();
+      await page
+        .getByRole('navigation', { name: 'Design' })
+        .getByRole('link', { name: new RegExp(`^${view}`) })
+        .click();
       if (view === 'Schematic') await page.locator('[data-box="lockhouse.u_sequencer"]').waitFor();
       await page.waitForTimeout(800);
       await shoot(`design-${view.toLowerCase()}`);
@@ -67,7 +71,8 @@ async function main(): Promise<void> {
     await page.waitForTimeout(3500);
     await shoot('load');
     await station(page, 'Bench');
-    const view = (name: string) => page.getByRole('navigation', { name: 'Bench' }).getByRole('link', { name, exact: true }).click();
+    const view = (name: string) =>
+      page.getByRole('navigation', { name: 'Bench' }).getByRole('link', { name, exact: true }).click();
     await view('TCK');
     await page.getByRole('button', { name: 'Sweep TCK' }).click();
     await ended(/Reliable up to/);
@@ -81,13 +86,19 @@ async function main(): Promise<void> {
     await page.getByRole('button', { name: 'Release all pins' }).click();
     await page.getByRole('button', { name: 'Stop looking' }).click();
     await view('SVF');
-    const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'load', exact: true }).click()]);
+    const [file] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('link', { name: 'load', exact: true }).click(),
+    ]);
     await file.saveAs(join(bench.home, 'lockhouse-load.svf'));
     await page.getByTestId('svf-file').setInputFiles(join(bench.home, 'lockhouse-load.svf'));
     await page.getByLabel('Pause at line').fill('16');
     await page.waitForTimeout(700);
     await page.getByRole('button', { name: 'Play' }).click();
-    await page.getByTestId('svf-where').getByText(/paused/).waitFor();
+    await page
+      .getByTestId('svf-where')
+      .getByText(/paused/)
+      .waitFor();
     await page.getByRole('button', { name: 'Next command' }).click();
     await page.waitForTimeout(700);
     await shoot('bench-svf');
@@ -111,7 +122,8 @@ async function main(): Promise<void> {
     await shoot('bench-diagnosis');
     await fault('device-in-reset');
     await station(page, 'Keep');
-    const keepView = (name: string) => page.getByRole('navigation', { name: 'Keep' }).getByRole('link', { name, exact: true }).click();
+    const keepView = (name: string) =>
+      page.getByRole('navigation', { name: 'Keep' }).getByRole('link', { name, exact: true }).click();
     await keepView('Layout');
     await page.getByRole('button', { name: 'Let Keep write this layout' }).click();
     await page.waitForTimeout(500);
@@ -135,7 +147,10 @@ async function main(): Promise<void> {
     await ended(/200 bytes filled with 0x5A/);
     await keepView('Compare');
     await page.getByRole('button', { name: 'Compare', exact: true }).click();
-    await page.getByTestId('comparison').getByText(/bytes differ/).waitFor();
+    await page
+      .getByTestId('comparison')
+      .getByText(/bytes differ/)
+      .waitFor();
     await keepView('Write');
     await page.getByRole('button', { name: 'Write flash' }).click();
     await page.getByRole('button', { name: 'Erase and write' }).click();
@@ -143,7 +158,10 @@ async function main(): Promise<void> {
     await station(page, 'Capture');
     await page.getByLabel('Condition', { exact: true }).fill('want_upper rises or call_upper rises');
     await page.getByRole('button', { name: 'Arm' }).click();
-    await page.getByTestId('waiting').getByText(/waiting,/).waitFor();
+    await page
+      .getByTestId('waiting')
+      .getByText(/waiting,/)
+      .waitFor();
     await page.waitForTimeout(1500);
     await shoot('capture-waiting');
     await page.getByRole('button', { name: 'Button B0, upper boat' }).click({ delay: 200 });
@@ -165,7 +183,8 @@ async function main(): Promise<void> {
     await page.getByRole('button', { name: 'Make reference' }).click();
     await page.getByRole('button', { name: 'Arm' }).click();
     await ended(/^Capture 3/);
-    const about = (name: string) => page.getByRole('navigation', { name: 'About the record' }).getByRole('button', { name }).click();
+    const about = (name: string) =>
+      page.getByRole('navigation', { name: 'About the record' }).getByRole('button', { name }).click();
     await about('Compare');
     await page.getByRole('button', { name: 'Compare', exact: true }).last().click();
     await page.getByTestId('compared').waitFor();

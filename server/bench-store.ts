@@ -46,14 +46,25 @@ export class BenchStore {
   /** By the board's key; answers from before boards had keys are known by the pod's name alone. */
   async answers(board: string, name: string): Promise<PlaceAnswer[]> {
     const own = (await this.#db('places').where({ board }).first('index')) as { index: number } | undefined;
-    const rows = (await this.#db('places').where({ board: own ? board : name }).orderBy('index')) as { index: number; idcode: number | null; part: string | null; ir_length: number | null }[];
-    return rows.map(({ index, idcode, part, ir_length }) => ({ index, idcode, ...(part === null ? {} : { part }), ...(ir_length === null ? {} : { irLength: ir_length }) }));
+    const rows = (await this.#db('places')
+      .where({ board: own ? board : name })
+      .orderBy('index')) as { index: number; idcode: number | null; part: string | null; ir_length: number | null }[];
+    return rows.map(({ index, idcode, part, ir_length }) => ({
+      index,
+      idcode,
+      ...(part === null ? {} : { part }),
+      ...(ir_length === null ? {} : { irLength: ir_length }),
+    }));
   }
 
   /** Remembers what stands at a place; nothing given forgets it. */
   async answer(board: string, { index, idcode, part, irLength }: PlaceAnswer): Promise<void> {
     if (part === undefined && irLength === undefined) await this.#db('places').where({ board, index }).delete();
-    else await this.#db('places').insert({ board, index, idcode, part: part ?? null, ir_length: irLength ?? null }).onConflict(['board', 'index']).merge();
+    else
+      await this.#db('places')
+        .insert({ board, index, idcode, part: part ?? null, ir_length: irLength ?? null })
+        .onConflict(['board', 'index'])
+        .merge();
   }
 
   async descriptions(): Promise<readonly BsdlEntity[]> {
@@ -65,8 +76,18 @@ export class BenchStore {
   async addDescription(text: string): Promise<Result<BsdlEntity>> {
     const { entity, problems } = readBsdl(text);
     const [first] = problems.filter((one) => one.severity === 'error');
-    if (!entity || first) return fail(problem('bsdl', first ? `Line ${first.line}: ${first.message}` : 'This is no BSDL file.', 'Run "nimble bsdl check" on it for the whole list.'));
-    await this.#db('descriptions').insert({ name: entity.entity, text, added: new Date().toISOString() }).onConflict('name').merge();
+    if (!entity || first)
+      return fail(
+        problem(
+          'bsdl',
+          first ? `Line ${first.line}: ${first.message}` : 'This is no BSDL file.',
+          'Run "nimble bsdl check" on it for the whole list.',
+        ),
+      );
+    await this.#db('descriptions')
+      .insert({ name: entity.entity, text, added: new Date().toISOString() })
+      .onConflict('name')
+      .merge();
     return ok(entity);
   }
 
@@ -79,43 +100,77 @@ export class BenchStore {
     return (await this.descriptions()).flatMap((entity) => knownFrom(entity) ?? []);
   }
 
-  async addLoad(row: Omit<LoadRow, 'id' | 'time' | 'by'> & { readonly time?: string; readonly by?: string }): Promise<void> {
+  async addLoad(
+    row: Omit<LoadRow, 'id' | 'time' | 'by'> & { readonly time?: string; readonly by?: string },
+  ): Promise<void> {
     await this.#db('loads').insert({ time: new Date().toISOString(), ...row });
   }
 
   async loads(): Promise<LoadRow[]> {
-    const rows = (await this.#db('loads').orderBy('id', 'desc').limit(MOST_SHOWN)) as (Omit<LoadRow, 'verified'> & { verified: number | null })[];
+    const rows = (await this.#db('loads').orderBy('id', 'desc').limit(MOST_SHOWN)) as (Omit<LoadRow, 'verified'> & {
+      verified: number | null;
+    })[];
     return rows.map((row) => ({ ...row, verified: row.verified === null ? null : Boolean(row.verified) }));
   }
 
-  async addImage(name: string, bytes: Uint8Array, { format, start, end, fingerprint = null }: Pick<ImageRow, 'format' | 'start' | 'end'> & Partial<Pick<ImageRow, 'fingerprint'>>): Promise<number> {
-    const [id] = (await this.#db('images').insert({ name, bytes: Buffer.from(bytes), added: new Date().toISOString(), format, start, end, fingerprint })) as [number];
+  async addImage(
+    name: string,
+    bytes: Uint8Array,
+    {
+      format,
+      start,
+      end,
+      fingerprint = null,
+    }: Pick<ImageRow, 'format' | 'start' | 'end'> & Partial<Pick<ImageRow, 'fingerprint'>>,
+  ): Promise<number> {
+    const [id] = (await this.#db('images').insert({
+      name,
+      bytes: Buffer.from(bytes),
+      added: new Date().toISOString(),
+      format,
+      start,
+      end,
+      fingerprint,
+    })) as [number];
     return id;
   }
 
   images(): Promise<ImageRow[]> {
-    return this.#db('images').orderBy('id', 'desc').select('id', 'name', 'added', 'format', 'start', 'end', 'fingerprint');
+    return this.#db('images')
+      .orderBy('id', 'desc')
+      .select('id', 'name', 'added', 'format', 'start', 'end', 'fingerprint');
   }
 
-  async image(id: number): Promise<{ readonly name: string; readonly added: string; readonly bytes: Uint8Array } | null> {
-    const row = (await this.#db('images').where({ id }).first()) as { name: string; added: string; bytes: Buffer } | undefined;
+  async image(
+    id: number,
+  ): Promise<{ readonly name: string; readonly added: string; readonly bytes: Uint8Array } | null> {
+    const row = (await this.#db('images').where({ id }).first()) as
+      | { name: string; added: string; bytes: Buffer }
+      | undefined;
     return row ? { name: row.name, added: row.added, bytes: new Uint8Array(row.bytes) } : null;
   }
 
   /** Keeps what a build says of its debug cores, for bitstreams that were built elsewhere. */
   async addProbeMap(name: string, map: ProbeMap): Promise<void> {
-    await this.#db('probe_maps').insert({ fingerprint: map.fingerprint, name, map: JSON.stringify(map), added: new Date().toISOString() }).onConflict('fingerprint').merge();
+    await this.#db('probe_maps')
+      .insert({ fingerprint: map.fingerprint, name, map: JSON.stringify(map), added: new Date().toISOString() })
+      .onConflict('fingerprint')
+      .merge();
   }
 
   async probeMap(fingerprint: string): Promise<{ readonly name: string; readonly map: ProbeMap } | null> {
-    const row = (await this.#db('probe_maps').where({ fingerprint }).first('name', 'map')) as { name: string; map: string } | undefined;
+    const row = (await this.#db('probe_maps').where({ fingerprint }).first('name', 'map')) as
+      | { name: string; map: string }
+      | undefined;
     const read = row ? readProbeMap(JSON.parse(row.map)) : null;
     return row && read?.ok ? { name: row.name, map: read.value } : null;
   }
 
   /** The newest of that name, as layouts mean it. */
   async imageNamed(name: string): Promise<Uint8Array | null> {
-    const row = (await this.#db('images').where({ name }).orderBy('id', 'desc').first('bytes')) as { bytes: Buffer } | undefined;
+    const row = (await this.#db('images').where({ name }).orderBy('id', 'desc').first('bytes')) as
+      | { bytes: Buffer }
+      | undefined;
     return row ? new Uint8Array(row.bytes) : null;
   }
 

@@ -1,5 +1,12 @@
 import type { Knex } from 'knex';
-import { type BuildResult, type Edit, editsBetween, type InputDigests, judge, type Project } from '../core/build/index.ts';
+import {
+  type BuildResult,
+  type Edit,
+  editsBetween,
+  type InputDigests,
+  judge,
+  type Project,
+} from '../core/build/index.ts';
 
 /** A build without its bitstream. */
 export type BuildDetails = Omit<BuildResult, 'bitstream'>;
@@ -47,8 +54,17 @@ export class Builds {
       output: JSON.stringify(details),
       bitstream: bitstream === null ? null : Buffer.from(bitstream),
     })) as [number];
-    const old = (await this.#db('builds').where({ project }).orderBy('id', 'desc').offset(KEPT_BUILDS).select('id')) as { id: number }[];
-    await this.#db('builds').whereIn('id', old.map((row) => row.id)).delete();
+    const old = (await this.#db('builds')
+      .where({ project })
+      .orderBy('id', 'desc')
+      .offset(KEPT_BUILDS)
+      .select('id')) as { id: number }[];
+    await this.#db('builds')
+      .whereIn(
+        'id',
+        old.map((row) => row.id),
+      )
+      .delete();
     return id;
   }
 
@@ -70,7 +86,9 @@ export class Builds {
 
   /** All that are kept, newest first. */
   async list(project: number): Promise<BuildRow[]> {
-    return ((await this.#db('builds').where({ project }).orderBy('id', 'desc')) as Stored[]).flatMap((row) => rowOf(row) ?? []);
+    return ((await this.#db('builds').where({ project }).orderBy('id', 'desc')) as Stored[]).flatMap(
+      (row) => rowOf(row) ?? [],
+    );
   }
 
   /** Looks again which messages of the newest build are accepted. */
@@ -78,7 +96,9 @@ export class Builds {
     const row = await this.latest(project);
     if (!row) return;
     const messages = judge(row.details.messages, file.accepted, files);
-    await this.#db('builds').where({ id: row.id }).update({ output: JSON.stringify({ ...row.details, messages }) });
+    await this.#db('builds')
+      .where({ id: row.id })
+      .update({ output: JSON.stringify({ ...row.details, messages }) });
   }
 
   async bitstream(id: number): Promise<Uint8Array | null> {
@@ -93,8 +113,16 @@ const UNTOLD = { removed: null, driver: { kind: 'untold' } } as const;
 function rowOf(row: Stored | undefined): BuildRow | null {
   if (!row) return null;
   const details = JSON.parse(row.output) as BuildDetails;
-  return { id: row.id, created: row.created, milliseconds: row.milliseconds, good: row.good === 1, inputs: JSON.parse(row.inputs) as InputDigests, details: { ...details, signals: details.signals.map((signal) => ({ ...UNTOLD, ...signal })) } };
+  return {
+    id: row.id,
+    created: row.created,
+    milliseconds: row.milliseconds,
+    good: row.good === 1,
+    inputs: JSON.parse(row.inputs) as InputDigests,
+    details: { ...details, signals: details.signals.map((signal) => ({ ...UNTOLD, ...signal })) },
+  };
 }
 
 /** What was edited since a build. */
-export const staleBecause = (build: BuildRow | null, now: InputDigests): Edit[] => (build ? editsBetween(build.inputs, now) : []);
+export const staleBecause = (build: BuildRow | null, now: InputDigests): Edit[] =>
+  build ? editsBetween(build.inputs, now) : [];

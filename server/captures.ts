@@ -38,13 +38,33 @@ export class Captures {
   }
 
   async add(project: number, { data, ...about }: Capture): Promise<number> {
-    const [id] = (await this.#db('captures').insert({ project, created: new Date().toISOString(), fingerprint: about.fingerprint, about: JSON.stringify(about), data: Buffer.from(data.bytes) })) as [number];
+    const [id] = (await this.#db('captures').insert({
+      project,
+      created: new Date().toISOString(),
+      fingerprint: about.fingerprint,
+      about: JSON.stringify(about),
+      data: Buffer.from(data.bytes),
+    })) as [number];
     return id;
   }
 
   async list(project: number): Promise<ListedCapture[]> {
-    const rows = (await this.#db('captures').where({ project }).orderBy('id', 'desc').limit(LISTED).select('id', 'created', 'about', 'reference')) as { id: number; created: string; about: string; reference: number }[];
-    return rows.map(({ id, created, about, reference }) => ({ id, created, about: JSON.parse(about) as About, isReference: reference === 1 }));
+    const rows = (await this.#db('captures')
+      .where({ project })
+      .orderBy('id', 'desc')
+      .limit(LISTED)
+      .select('id', 'created', 'about', 'reference')) as {
+      id: number;
+      created: string;
+      about: string;
+      reference: number;
+    }[];
+    return rows.map(({ id, created, about, reference }) => ({
+      id,
+      created,
+      about: JSON.parse(about) as About,
+      isReference: reference === 1,
+    }));
   }
 
   async get(project: number, id: number): Promise<CaptureRow | null> {
@@ -67,7 +87,9 @@ export class Captures {
   }
 
   async saveView(project: number, id: number, view: WaveView): Promise<void> {
-    await this.#db('captures').where({ project, id }).update({ view: JSON.stringify(view) });
+    await this.#db('captures')
+      .where({ project, id })
+      .update({ view: JSON.stringify(view) });
   }
 
   async remove(project: number, id: number): Promise<void> {
@@ -76,7 +98,10 @@ export class Captures {
 
   /** Views saved by name, for any capture of the project. */
   async views(project: number): Promise<{ readonly name: string; readonly view: WaveView }[]> {
-    const rows = (await this.#db('wave_views').where({ project }).orderBy('name').select('name', 'view')) as { name: string; view: string }[];
+    const rows = (await this.#db('wave_views').where({ project }).orderBy('name').select('name', 'view')) as {
+      name: string;
+      view: string;
+    }[];
     return rows.flatMap(({ name, view }) => {
       const read = waveView.safeParse(JSON.parse(view));
       return read.success ? [{ name, view: read.data }] : [];
@@ -85,7 +110,11 @@ export class Captures {
 
   async saveNamedView(project: number, name: string, view: WaveView | null): Promise<void> {
     if (view === null) await this.#db('wave_views').where({ project, name }).delete();
-    else await this.#db('wave_views').insert({ project, name, view: JSON.stringify(view) }).onConflict(['project', 'name']).merge();
+    else
+      await this.#db('wave_views')
+        .insert({ project, name, view: JSON.stringify(view) })
+        .onConflict(['project', 'name'])
+        .merge();
   }
 }
 

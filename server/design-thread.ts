@@ -7,7 +7,9 @@ import { type Problem, ProblemError, problem } from '../core/result.ts';
 import type { Schematic } from '../core/schematic/index.ts';
 import type { VectorOptions, VectorRun } from '../core/vectors/index.ts';
 
-export type SchematicView = { readonly kind: 'instance'; readonly path: string; readonly expanded: readonly string[] } | { readonly kind: 'cone'; readonly signal: string };
+export type SchematicView =
+  | { readonly kind: 'instance'; readonly path: string; readonly expanded: readonly string[] }
+  | { readonly kind: 'cone'; readonly signal: string };
 
 /** A plan beside the others in the build, and what it stands in. */
 export interface PricedPlan {
@@ -29,10 +31,22 @@ export type DesignRequest =
   | { readonly kind: 'schematic'; readonly key: string; readonly project: Project; readonly view: SchematicView }
   | { readonly kind: 'take-along'; readonly project: Project; readonly plan: ProbePlan; readonly fingerprint: string }
   | { readonly kind: 'ports'; readonly project: Project }
-  | PricedPlan & { readonly kind: 'cost' | 'cheaper' }
-  | { readonly kind: 'vectors'; readonly files: readonly TextFile[]; readonly table: TextFile; readonly options: VectorOptions };
+  | (PricedPlan & { readonly kind: 'cost' | 'cheaper' })
+  | {
+      readonly kind: 'vectors';
+      readonly files: readonly TextFile[];
+      readonly table: TextFile;
+      readonly options: VectorOptions;
+    };
 
-export type DesignAnswer = { readonly kind: 'ports'; readonly ports: SourcePorts } | { readonly kind: 'build'; readonly result: BuildResult } | { readonly kind: 'schematic'; readonly drawing: Schematic } | { readonly kind: 'vectors'; readonly run: VectorRun } | { readonly kind: 'cost'; readonly cost: PlanCost } | { readonly kind: 'cheaper'; readonly cheaper: CheaperPlan | null } | { readonly kind: 'take-along'; readonly verilog: string };
+export type DesignAnswer =
+  | { readonly kind: 'ports'; readonly ports: SourcePorts }
+  | { readonly kind: 'build'; readonly result: BuildResult }
+  | { readonly kind: 'schematic'; readonly drawing: Schematic }
+  | { readonly kind: 'vectors'; readonly run: VectorRun }
+  | { readonly kind: 'cost'; readonly cost: PlanCost }
+  | { readonly kind: 'cheaper'; readonly cheaper: CheaperPlan | null }
+  | { readonly kind: 'take-along'; readonly verilog: string };
 
 /** What the cores of a plan take of what the design leaves. */
 export interface PlanCost {
@@ -66,7 +80,10 @@ export class DesignThread {
   }
 
   async draw(key: string, project: Project, view: SchematicView): Promise<Schematic> {
-    const answer = await this.#ask({ kind: 'schematic', key, project, view }, { cancelled: () => false, report: () => {} });
+    const answer = await this.#ask(
+      { kind: 'schematic', key, project, view },
+      { cancelled: () => false, report: () => {} },
+    );
     return (answer as DesignAnswer & { kind: 'schematic' }).drawing;
   }
 
@@ -77,7 +94,10 @@ export class DesignThread {
 
   /** The design with its probes as plain Verilog. */
   async takeAlong(project: Project, plan: ProbePlan, fingerprint: string): Promise<string> {
-    const answer = await this.#ask({ kind: 'take-along', project, plan, fingerprint }, { cancelled: () => false, report: () => {} });
+    const answer = await this.#ask(
+      { kind: 'take-along', project, plan, fingerprint },
+      { cancelled: () => false, report: () => {} },
+    );
     return (answer as DesignAnswer & { kind: 'take-along' }).verilog;
   }
 
@@ -103,12 +123,15 @@ export class DesignThread {
   async #askNewest(request: DesignRequest & PricedPlan): Promise<DesignAnswer> {
     const asked = ++this.#asked;
     await this.#queue;
-    if (asked !== this.#asked) throw new ProblemError(problem('superseded', 'A newer plan is being priced.', 'Wait for it.'));
+    if (asked !== this.#asked)
+      throw new ProblemError(problem('superseded', 'A newer plan is being priced.', 'Wait for it.'));
     return this.#ask(request, { cancelled: () => false, report: () => {} });
   }
 
   #start(): Worker {
-    this.#worker ??= new Worker(/* turbopackIgnore: true */ join(/* turbopackIgnore: true */ process.cwd(), 'server', 'workers', 'design.mjs'));
+    this.#worker ??= new Worker(
+      /* turbopackIgnore: true */ join(/* turbopackIgnore: true */ process.cwd(), 'server', 'workers', 'design.mjs'),
+    );
     return this.#worker;
   }
 
@@ -121,7 +144,16 @@ export class DesignThread {
   #run(request: DesignRequest, watch: Watch): Promise<DesignAnswer> {
     const worker = this.#start();
     return new Promise((resolve, reject) => {
-      const cancel = (kill: boolean) => end(() => reject(new ProblemError(problem('cancelled', 'Cancelled. Nothing of the last build was replaced.', 'Start again when ready.'))), kill);
+      const cancel = (kill: boolean) =>
+        end(
+          () =>
+            reject(
+              new ProblemError(
+                problem('cancelled', 'Cancelled. Nothing of the last build was replaced.', 'Start again when ready.'),
+              ),
+            ),
+          kill,
+        );
       const poll = setInterval(() => watch.cancelled() && cancel(true), POLL_MILLISECONDS);
       const onMessage = (reply: Reply) => {
         if ('progress' in reply) watch.report(reply.progress);

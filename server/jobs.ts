@@ -5,7 +5,22 @@ import type { Logbook } from './logbook.ts';
 /** Something long that was asked for. `etaMilliseconds` is null until it can be told. */
 export interface Job {
   readonly id: number;
-  readonly kind: 'scan' | 'build' | 'load' | 'keep' | 'power' | 'capture' | 'drive' | 'vectors' | 'diagnose' | 'sweep' | 'integrity' | 'interconnect' | 'svf' | 'stage' | 'flash';
+  readonly kind:
+    | 'scan'
+    | 'build'
+    | 'load'
+    | 'keep'
+    | 'power'
+    | 'capture'
+    | 'drive'
+    | 'vectors'
+    | 'diagnose'
+    | 'sweep'
+    | 'integrity'
+    | 'interconnect'
+    | 'svf'
+    | 'stage'
+    | 'flash';
   readonly title: string;
   readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
   readonly progress: Progress | null;
@@ -63,7 +78,20 @@ export class Jobs {
   /** Jobs that wait for the same thing share a lane: builds one, the cable another. */
   start(lane: string, spec: JobSpec): { readonly id: number; readonly ended: Promise<Job> } {
     const id = this.#next++;
-    this.#jobs.unshift({ id, kind: spec.kind, title: spec.title, state: 'waiting', progress: null, startedAt: Date.now(), endedAt: null, etaMilliseconds: null, message: '', problem: null, boardKey: '', project: null });
+    this.#jobs.unshift({
+      id,
+      kind: spec.kind,
+      title: spec.title,
+      state: 'waiting',
+      progress: null,
+      startedAt: Date.now(),
+      endedAt: null,
+      etaMilliseconds: null,
+      message: '',
+      problem: null,
+      boardKey: '',
+      project: null,
+    });
     this.#jobs.length = Math.min(this.#jobs.length, KEPT_JOBS);
     const before = this.#lanes.get(lane) ?? Promise.resolve();
     const ended = before.then(() => this.#run(id, spec));
@@ -103,21 +131,37 @@ export class Jobs {
           phaseStart = now;
         } else if (now - this.#lastTold < REPORT_MILLISECONDS) return;
         this.#lastTold = now;
-        const left = progress.done > 0 && progress.total > 0 ? Math.round(((now - phaseStart) * (progress.total - progress.done)) / progress.done) : null;
+        const left =
+          progress.done > 0 && progress.total > 0
+            ? Math.round(((now - phaseStart) * (progress.total - progress.done)) / progress.done)
+            : null;
         this.#update(id, { progress, etaMilliseconds: left });
       },
     };
     const outcome = await this.#outcome(spec, watch, note);
-    const state = outcome.problem === null ? 'done' : outcome.problem.code === 'cancelled' ? 'cancelled' : outcome.problem.code === 'pod-lost' ? 'interrupted' : 'failed';
+    const state =
+      outcome.problem === null
+        ? 'done'
+        : outcome.problem.code === 'cancelled'
+          ? 'cancelled'
+          : outcome.problem.code === 'pod-lost'
+            ? 'interrupted'
+            : 'failed';
     await this.#logbook.close(entry, state, outcome.message, Date.now() - startedAt);
     this.#cancelled.delete(id);
     return this.#update(id, { state, endedAt: Date.now(), etaMilliseconds: null, ...outcome });
   }
 
-  async #outcome(spec: JobSpec, watch: Watch, note: Parameters<JobSpec['work']>[1]): Promise<{ message: string; problem: Problem | null }> {
+  async #outcome(
+    spec: JobSpec,
+    watch: Watch,
+    note: Parameters<JobSpec['work']>[1],
+  ): Promise<{ message: string; problem: Problem | null }> {
     try {
       const result = await spec.work(watch, note);
-      return result.ok ? { message: result.value, problem: null } : { message: result.error.message, problem: result.error };
+      return result.ok
+        ? { message: result.value, problem: null }
+        : { message: result.error.message, problem: result.error };
     } catch (error) {
       if (error instanceof ProblemError) return { message: error.problem.message, problem: error.problem };
       console.error(error);

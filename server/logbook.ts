@@ -28,13 +28,31 @@ export class Logbook {
     this.#db = db;
   }
 
-  async open(action: string, board: string, inputs: Readonly<Record<string, string>>, project = '', by = ''): Promise<number> {
-    const [id] = (await this.#db('log').insert({ time: new Date().toISOString(), action, board, inputs: JSON.stringify(inputs), outcome: 'running', message: '', milliseconds: 0, project, by })) as [number];
+  async open(
+    action: string,
+    board: string,
+    inputs: Readonly<Record<string, string>>,
+    project = '',
+    by = '',
+  ): Promise<number> {
+    const [id] = (await this.#db('log').insert({
+      time: new Date().toISOString(),
+      action,
+      board,
+      inputs: JSON.stringify(inputs),
+      outcome: 'running',
+      message: '',
+      milliseconds: 0,
+      project,
+      by,
+    })) as [number];
     return id;
   }
 
   async note(id: number, inputs: Readonly<Record<string, string>>): Promise<void> {
-    await this.#db('log').where({ id }).update({ inputs: JSON.stringify(inputs) });
+    await this.#db('log')
+      .where({ id })
+      .update({ inputs: JSON.stringify(inputs) });
   }
 
   async close(id: number, outcome: LogEntry['outcome'], message: string, milliseconds: number): Promise<void> {
@@ -48,7 +66,9 @@ export class Logbook {
 
   /** What was running when the server last died. */
   async markInterrupted(): Promise<void> {
-    await this.#db('log').where({ outcome: 'running' }).update({ outcome: 'interrupted', message: 'The server ended before this was finished.' });
+    await this.#db('log')
+      .where({ outcome: 'running' })
+      .update({ outcome: 'interrupted', message: 'The server ended before this was finished.' });
   }
 
   async list(): Promise<LogEntry[]> {

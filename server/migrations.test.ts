@@ -32,13 +32,21 @@ async function opened<T>(look: (database: Knex) => Promise<T>): Promise<T> {
 describe('what was remembered without saying of which board', () => {
   test('goes, for it would be said of any board; what was chosen goes to the project that was open', async () => {
     const time = new Date(0).toISOString();
-    await old('projects').insert([{ name: 'First', created: time, opened: '2026-01-01', plan: '{}' }, { name: 'Second', created: time, opened: '2026-02-01', plan: '{}' }]);
+    await old('projects').insert([
+      { name: 'First', created: time, opened: '2026-01-01', plan: '{}' },
+      { name: 'Second', created: time, opened: '2026-02-01', plan: '{}' },
+    ]);
     await old('facts').insert([
       { name: 'kept', value: JSON.stringify({ fingerprint: 'a'.repeat(32), chip: 'LR32', time }) },
       { name: 'brokenWrite', value: JSON.stringify({ time, phase: 'Erasing', message: 'x' }) },
-      { name: 'keepChoice', value: JSON.stringify({ layout: 'two.layout.json', replaceGolden: false, rehearseBy: 'power', values: {} }) },
+      {
+        name: 'keepChoice',
+        value: JSON.stringify({ layout: 'two.layout.json', replaceGolden: false, rehearseBy: 'power', values: {} }),
+      },
     ]);
-    const names = await opened(async (database) => ((await database('facts').select('name')) as { name: string }[]).map(({ name }) => name));
+    const names = await opened(async (database) =>
+      ((await database('facts').select('name')) as { name: string }[]).map(({ name }) => name),
+    );
     expect(names).toEqual(['keepChoice#2']);
   });
 
@@ -49,11 +57,33 @@ describe('what was remembered without saying of which board', () => {
 });
 
 test('files from before are there; which build they would boot is not known', async () => {
-  await old('images').insert({ name: 'old.nbits', bytes: Buffer.from([1, 2]), added: new Date(0).toISOString(), format: 'nbits', start: 0, end: 2 });
-  expect(await opened((database) => database('images').first('name', 'fingerprint'))).toEqual({ name: 'old.nbits', fingerprint: null });
+  await old('images').insert({
+    name: 'old.nbits',
+    bytes: Buffer.from([1, 2]),
+    added: new Date(0).toISOString(),
+    format: 'nbits',
+    start: 0,
+    end: 2,
+  });
+  expect(await opened((database) => database('images').first('name', 'fingerprint'))).toEqual({
+    name: 'old.nbits',
+    fingerprint: null,
+  });
 });
 
 test('entries of the logbook and of what was loaded stay, by nobody else and of no named project', async () => {
-  await old('log').insert({ time: new Date(0).toISOString(), action: 'Load', board: 'lockhouse', inputs: '{}', outcome: 'done', message: 'x', milliseconds: 1 });
-  expect(await opened((database) => database('log').first('action', 'project', 'by'))).toEqual({ action: 'Load', project: '', by: '' });
+  await old('log').insert({
+    time: new Date(0).toISOString(),
+    action: 'Load',
+    board: 'lockhouse',
+    inputs: '{}',
+    outcome: 'done',
+    message: 'x',
+    milliseconds: 1,
+  });
+  expect(await opened((database) => database('log').first('action', 'project', 'by'))).toEqual({
+    action: 'Load',
+    project: '',
+    by: '',
+  });
 });

@@ -52,7 +52,10 @@ const nbits = (bytes: Uint8Array) => {
 
 describe('operations', () => {
   test('without a build there is nothing to load, keep or capture, and each says what to do', async () => {
-    expect((await ended(operations.load(server, DEFAULT_PLAN))).problem).toMatchObject({ code: 'no-build', tryNext: [expect.stringContaining('Design')] });
+    expect((await ended(operations.load(server, DEFAULT_PLAN))).problem).toMatchObject({
+      code: 'no-build',
+      tryNext: [expect.stringContaining('Design')],
+    });
     expect((await ended(operations.keep(server))).problem?.code).toBe('no-build');
     const armed = await operations.capture(server, { recorder: 'passage', when: '', before: 0 });
     expect(armed.ok ? 'armed' : armed.error.code).toBe('no-build');
@@ -61,7 +64,10 @@ describe('operations', () => {
   test('scan tells the state to all who listen', async () => {
     const states: (number | null)[] = [];
     const leave = server.listen((event) => 'state' in event && states.push(event.state.scan?.devices.length ?? null));
-    expect(await ended(operations.scan(server))).toMatchObject({ state: 'done', message: expect.stringContaining('3 devices') });
+    expect(await ended(operations.scan(server))).toMatchObject({
+      state: 'done',
+      message: expect.stringContaining('3 devices'),
+    });
     await expect.poll(() => states.at(-1), { timeout: 15_000 }).toBe(3);
     leave();
   });
@@ -85,7 +91,9 @@ describe('operations', () => {
     expect((await ended(operations.keep(server))).problem?.code).toBe('no-power');
     expect((await server.state()).kept).toEqual(kept);
     await ended(operations.setPower(server, true));
-    await expect.poll(async () => (await server.state()).running?.fingerprint, { timeout: 10_000 }).toBe(kept?.fingerprint);
+    await expect
+      .poll(async () => (await server.state()).running?.fingerprint, { timeout: 10_000 })
+      .toBe(kept?.fingerprint);
   });
 
   test('the cable is free while a capture waits', async () => {
@@ -101,7 +109,13 @@ describe('operations', () => {
     bench.operate('B0', false);
     expect(server.armed).toEqual([]);
     const [latest] = await server.captures.list(project);
-    expect(latest?.about).toMatchObject({ triggerIndex: 8, sampleRate: 12e6, condition: 'want_upper == 1', design: 'Lockhouse', plan: { name: 'passage', depth: 1024, comparators: 2, signals: expect.arrayContaining(['lockhouse.level']) } });
+    expect(latest?.about).toMatchObject({
+      triggerIndex: 8,
+      sampleRate: 12e6,
+      condition: 'want_upper == 1',
+      design: 'Lockhouse',
+      plan: { name: 'passage', depth: 1024, comparators: 2, signals: expect.arrayContaining(['lockhouse.level']) },
+    });
   });
 
   test('a capture that waits can be cancelled, and a condition that cannot be armed is refused at once', async () => {
@@ -111,14 +125,20 @@ describe('operations', () => {
     if (!armed.ok) throw new Error(armed.error.message);
     await expect.poll(() => server.armed[0]?.status, { timeout: 15_000 }).toBe('waiting');
     server.jobs.cancel(armed.value);
-    expect(await ended(armed.value)).toMatchObject({ state: 'cancelled', message: expect.stringContaining('disarmed') });
+    expect(await ended(armed.value)).toMatchObject({
+      state: 'cancelled',
+      message: expect.stringContaining('disarmed'),
+    });
   });
 
   test('a connection that breaks while a recorder waits is waited for; what it took meanwhile is fetched', async () => {
     const armed = await operations.capture(server, { recorder: 'passage', when: 'want_upper == 1', before: 8 });
     if (!armed.ok) throw new Error(armed.error.message);
     await expect.poll(() => server.armed[0]?.status, { timeout: 15_000 }).toBe('waiting');
-    await server.pod.hands().setFault('pod-lost', true).catch(() => {});
+    await server.pod
+      .hands()
+      .setFault('pod-lost', true)
+      .catch(() => {});
     await expect.poll(() => server.armed[0]?.status, { timeout: 15_000 }).toBe('unreachable');
     bench.operate('B0', true);
     expect((await ended(armed.value)).message).toMatch(/1,024 samples of 7 signals/);
@@ -132,14 +152,22 @@ describe('operations', () => {
     await expect.poll(() => server.armed[0]?.status, { timeout: 15_000 }).toBe('waiting');
     await ended(operations.setPower(server, false));
     await ended(operations.setPower(server, true));
-    expect((await ended(armed.value)).problem).toMatchObject({ code: 'armed-lost', message: expect.stringContaining('passage'), tryNext: expect.arrayContaining([expect.stringContaining('arm again')]) });
+    expect((await ended(armed.value)).problem).toMatchObject({
+      code: 'armed-lost',
+      message: expect.stringContaining('passage'),
+      tryNext: expect.arrayContaining([expect.stringContaining('arm again')]),
+    });
     expect([server.armed, await server.facts.get('armed')]).toEqual([[], null]);
     const { kept } = await server.state();
-    await expect.poll(async () => (await server.state()).running?.fingerprint, { timeout: 10_000 }).toBe(kept?.fingerprint);
+    await expect
+      .poll(async () => (await server.state()).running?.fingerprint, { timeout: 10_000 })
+      .toBe(kept?.fingerprint);
   });
 
   test('what was armed when the server ended is gone back to; a trigger by hand, segments, and until one differs', async () => {
-    await server.facts.set('armed', [{ recorder: 'passage', when: 'want_upper == 1', keep: '', before: 8, segments: 1, sampleRate: 12e6 }]);
+    await server.facts.set('armed', [
+      { recorder: 'passage', when: 'want_upper == 1', keep: '', before: 8, segments: 1, sampleRate: 12e6 },
+    ]);
     const idle = await operations.resumeCapture(server, 'passage');
     expect(idle.ok && (await ended(idle.value)).problem?.code).toBe('armed-lost');
     expect((await operations.resumeCapture(server, 'passage')).ok).toBe(false);
@@ -154,7 +182,12 @@ describe('operations', () => {
     expect((await ended(armed.value)).message).toMatch(/1,024 samples/);
     const [latest] = await server.captures.list(project);
     await server.captures.setReference(project, latest?.id ?? 0);
-    const until = await operations.capture(server, { recorder: 'passage', when: 'want_upper == 1', before: 100, repeat: 'different' });
+    const until = await operations.capture(server, {
+      recorder: 'passage',
+      when: 'want_upper == 1',
+      before: 100,
+      repeat: 'different',
+    });
     if (!until.ok) throw new Error(until.error.message);
     await expect.poll(() => server.armed[0]?.status, { timeout: 15_000 }).toBe('waiting');
     bench.operate('B0', true);
@@ -165,7 +198,10 @@ describe('operations', () => {
 
   test('a plan is priced and taken along only as it was built', async () => {
     const cost = await operations.planCostNow(server, demoPlan(), emptyPlan);
-    expect(cost.ok && [cost.value.total.luts > 1000, cost.value.cores.map(({ name }) => name)]).toEqual([true, ['passage', 'water']]);
+    expect(cost.ok && [cost.value.total.luts > 1000, cost.value.cores.map(({ name }) => name)]).toEqual([
+      true,
+      ['passage', 'water'],
+    ]);
     const deep = { ...demoPlan(), recorders: demoPlan().recorders.map((one) => ({ ...one, depth: 8192 })) };
     const cheaper = await operations.cheaperPlanNow(server, deep, emptyPlan);
     expect(cheaper.ok && cheaper.value?.change).toMatch(/^passage: [\d,]+ samples deep$/);
@@ -194,7 +230,9 @@ describe('operations', () => {
     expect((await ended(operations.load(server, DEFAULT_PLAN))).problem?.code).toBe('no-power');
     await ended(operations.setPower(server, true));
     const { kept } = await server.state();
-    await expect.poll(async () => (await server.state()).running?.fingerprint, { timeout: 10_000 }).toBe(kept?.fingerprint);
+    await expect
+      .poll(async () => (await server.state()).running?.fingerprint, { timeout: 10_000 })
+      .toBe(kept?.fingerprint);
     expect((await ended(operations.rehearse(server))).message).toMatch(/^The board boots by itself/);
   });
 
@@ -206,16 +244,26 @@ describe('operations', () => {
     const boots = await server.facts.get('kept');
     expect(boots).not.toBeNull();
     const kept = await ended(operations.keep(server));
-    expect(kept).toMatchObject({ state: 'done', message: expect.stringMatching(/^\w+ LR32: 0 blocks erased, 2 pages written and verified\.$/) });
+    expect(kept).toMatchObject({
+      state: 'done',
+      message: expect.stringMatching(/^\w+ LR32: 0 blocks erased, 2 pages written and verified\.$/),
+    });
     expect((await server.logbook.list())[0]?.inputs).toMatchObject({ 'what was written': 'table.hex' });
-    expect((await ended(operations.flashStep(server, { what: 'read', address: 0x300000, length: 0x1002 }))).state).toBe('done');
+    expect((await ended(operations.flashStep(server, { what: 'read', address: 0x300000, length: 0x1002 }))).state).toBe(
+      'done',
+    );
     const held = server.said.flashRead?.bytes ?? new Uint8Array(0);
     expect([...held.slice(0, 4), ...held.slice(0x1000, 0x1002), held[4]]).toEqual([1, 2, 3, 4, 0xaa, 0xbb, 0xff]);
-    expect((await ended(operations.flashStep(server, { what: 'crc', address: 0, length: 0x300000 }))).message).toBe(before.message);
+    expect((await ended(operations.flashStep(server, { what: 'crc', address: 0, length: 0x300000 }))).message).toBe(
+      before.message,
+    );
     // The image that boots is what it was, so what is said of it stays.
     expect(await server.facts.get('kept')).toEqual(boots);
     await server.bench.removeImage(id);
-    expect((await ended(operations.keep(server))).problem).toMatchObject({ code: 'no-image', message: 'The file table.hex was removed.' });
+    expect((await ended(operations.keep(server))).problem).toMatchObject({
+      code: 'no-image',
+      message: 'The file table.hex was removed.',
+    });
     await server.facts.set('keepChoice', ALONE);
   });
 
@@ -223,7 +271,10 @@ describe('operations', () => {
     const id = await server.bench.addImage('over.bin', Uint8Array.of(1, 2, 3), { format: 'binary', start: 0, end: 3 });
     await server.facts.set('keepChoice', { ...ALONE, image: { id, name: 'over.bin', at: 0x100 } });
     await ended(operations.lookAtFlash(server));
-    expect(server.said.flash?.checks.find(({ name }) => name === 'replaced')).toMatchObject({ state: 'warn', message: expect.stringContaining('would be written over by "over.bin" at 0x100') });
+    expect(server.said.flash?.checks.find(({ name }) => name === 'replaced')).toMatchObject({
+      state: 'warn',
+      message: expect.stringContaining('would be written over by "over.bin" at 0x100'),
+    });
     expect((await ended(operations.keep(server))).state).toBe('done');
     expect(await server.facts.get('kept')).toBeNull();
   });
@@ -232,7 +283,11 @@ describe('operations', () => {
     const image = imageOf(nbits(builtDemo().bitstream).stream);
     const hex = writeImage(image, 'intel-hex', []);
     if (!hex.ok) throw new Error(hex.error.message);
-    const id = await server.bench.addImage('board.hex', hex.value, { format: 'intel-hex', start: 0, end: nbits(builtDemo().bitstream).stream.length });
+    const id = await server.bench.addImage('board.hex', hex.value, {
+      format: 'intel-hex',
+      start: 0,
+      end: nbits(builtDemo().bitstream).stream.length,
+    });
     await server.facts.set('keepChoice', { ...ALONE, image: { id, name: 'board.hex', at: 0 } });
     const kept = await ended(operations.keep(server));
     expect(kept).toMatchObject({ state: 'done', message: expect.stringContaining('boots by itself') });
@@ -246,25 +301,56 @@ describe('operations', () => {
     expect(server.said.flash?.checks.find(({ name }) => name === 'chip')).toMatchObject({ state: 'pass' });
     const own = (await server.projects.current())?.id ?? 0;
     const { file, files } = demoProject();
-    await server.projects.create('Bare', [{ name: 'nimble.json', text: JSON.stringify({ ...file, board: undefined }) }, ...files.filter(({ name }) => !name.endsWith('.board.json'))]);
+    await server.projects.create('Bare', [
+      { name: 'nimble.json', text: JSON.stringify({ ...file, board: undefined }) },
+      ...files.filter(({ name }) => !name.endsWith('.board.json')),
+    ]);
     await ended(operations.build(server));
     await ended(operations.lookAtFlash(server));
-    expect(server.said.flash?.checks.find(({ name }) => name === 'chip')).toMatchObject({ state: 'warn', message: expect.stringContaining('Nothing says which chip should be here') });
+    expect(server.said.flash?.checks.find(({ name }) => name === 'chip')).toMatchObject({
+      state: 'warn',
+      message: expect.stringContaining('Nothing says which chip should be here'),
+    });
     await server.projects.makeCurrent(own);
     server.said.flash = here;
   });
 
   test('a file of somebody else’s is loaded, or refused by its name', async () => {
-    const refused = await ended(operations.load(server, { steps: [{ device: null, source: { kind: 'image', id: await server.bench.addImage('photo.nbits', Uint8Array.of(1, 2, 3), { format: 'nbits', start: 0, end: 3 }) } }], verify: false }));
+    const refused = await ended(
+      operations.load(server, {
+        steps: [
+          {
+            device: null,
+            source: {
+              kind: 'image',
+              id: await server.bench.addImage('photo.nbits', Uint8Array.of(1, 2, 3), {
+                format: 'nbits',
+                start: 0,
+                end: 3,
+              }),
+            },
+          },
+        ],
+        verify: false,
+      }),
+    );
     expect(refused.message).toMatch(/^photo\.nbits: This file is no \.nbits bitstream/);
     const entries = await server.logbook.list();
-    expect(entries[0]).toMatchObject({ action: 'Load', outcome: 'failed', board: 'Lockhouse', inputs: { file: 'photo.nbits' } });
+    expect(entries[0]).toMatchObject({
+      action: 'Load',
+      outcome: 'failed',
+      board: 'Lockhouse',
+      inputs: { file: 'photo.nbits' },
+    });
   });
 
   test('what is done by hand stands in the logbook with its project too', async () => {
     expect((await operations.drivePin(server, 1, 'P26', null)).ok).toBe(true);
     await operations.releasePins(server);
     const entries = (await server.logbook.list()).slice(0, 2);
-    expect(entries.map(({ action, project: name }) => [action, name])).toEqual([['Release pins', 'Lockhouse'], ['Drive pin', 'Lockhouse']]);
+    expect(entries.map(({ action, project: name }) => [action, name])).toEqual([
+      ['Release pins', 'Lockhouse'],
+      ['Drive pin', 'Lockhouse'],
+    ]);
   });
 });

@@ -15,4 +15,33 @@ import { playFile } from './operations/svf.ts';
 import { vectors } from './operations/vectors.ts';
 
 /** What a page can ask for. Each starts a job and returns its number, but for those whose names end in Now or Pins, which answer at once. */
-export const operations = { build, capture, cheaperPlanNow, checksNow, compareFlash, diagnose, driveNow, drivePin, flashStep, haltNow, integrity, interconnect, keep, load, lookAtFlash, lookAtPins, planCostNow, playFile, rehearse, releasePins, resumeCapture, scan, setPower, stageAndRun, sweep, takeAlongNow, triggerNow, vectors };
+export const operations = {
+  build,
+  capture,
+  cheaperPlanNow,
+  checksNow,
+  compareFlash,
+  diagnose,
+  driveNow,
+  drivePin,
+  flashStep,
+  haltNow,
+  integrity,
+  interconnect,
+  keep,
+  load,
+  lookAtFlash,
+  lookAtPins,
+  planCostNow,
+  playFile,
+  rehearse,
+  releasePins,
+  resumeCapture,
+  scan,
+  setPower,
+  stageAndRun,
+  sweep,
+  takeAlongNow,
+  triggerNow,
+  vectors,
+};

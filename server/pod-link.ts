@@ -33,7 +33,12 @@ export class PodLink {
   turns = 0;
   panel: LivePanel | null = null;
 
-  constructor(changed: () => void, onPanel: (panel: LivePanel | null) => void, onDeed: (deed: ToldDeed) => void = () => {}, prepare: (client: PodClient) => Promise<void> = async () => {}) {
+  constructor(
+    changed: () => void,
+    onPanel: (panel: LivePanel | null) => void,
+    onDeed: (deed: ToldDeed) => void = () => {},
+    prepare: (client: PodClient) => Promise<void> = async () => {},
+  ) {
     this.#prepare = prepare;
     this.#changed = changed;
     this.#onPanel = onPanel;
@@ -150,4 +155,9 @@ function openSocket(address: string): Promise<ConstructorParameters<typeof PodCl
 }
 
 const noPod = (address: string | null): Problem =>
-  problem('no-pod', address === null ? 'No pod has been named.' : `No pod answers at ${address}.`, 'Start the pod; it is found by itself within a second.', 'Check address and port under Bench.');
+  problem(
+    'no-pod',
+    address === null ? 'No pod has been named.' : `No pod answers at ${address}.`,
+    'Start the pod; it is found by itself within a second.',
+    'Check address and port under Bench.',
+  );

@@ -1,5 +1,15 @@
 import type { Knex } from 'knex';
-import { digestInputs, type InputDigests, nameTrouble, type Project, PROJECT_FILE, type ProjectFile, readProject, type TextFile, writeProjectFile } from '../core/build/index.ts';
+import {
+  digestInputs,
+  type InputDigests,
+  nameTrouble,
+  type Project,
+  PROJECT_FILE,
+  type ProjectFile,
+  readProject,
+  type TextFile,
+  writeProjectFile,
+} from '../core/build/index.ts';
 import { activePlan, type PlanShelf, type ProbePlan, readShelf } from '../core/probes/index.ts';
 import { fail, ok, problem, type Result } from '../core/result.ts';
 
@@ -37,8 +47,11 @@ export class Projects {
   async create(name: string, files: readonly TextFile[], shelf: PlanShelf = []): Promise<number> {
     const now = new Date().toISOString();
     return this.#db.transaction(async (trx) => {
-      const [id] = (await trx('projects').insert({ name, created: now, opened: now, plan: JSON.stringify(shelf) })) as [number];
-      for (const file of files) await trx('files').insert({ project: id, name: file.name, text: file.text, changed: now });
+      const [id] = (await trx('projects').insert({ name, created: now, opened: now, plan: JSON.stringify(shelf) })) as [
+        number,
+      ];
+      for (const file of files)
+        await trx('files').insert({ project: id, name: file.name, text: file.text, changed: now });
       return id;
     });
   }
@@ -62,7 +75,8 @@ export class Projects {
 
   /** False when there is no such file; files are not created by saving. */
   async save(project: number, name: string, text: string): Promise<boolean> {
-    const changed = (await this.#db('files').where({ project, name }).update({ text, changed: new Date().toISOString() })) === 1;
+    const changed =
+      (await this.#db('files').where({ project, name }).update({ text, changed: new Date().toISOString() })) === 1;
     if (changed && name === PROJECT_FILE) await this.#takeName(project);
     return changed;
   }
@@ -75,9 +89,17 @@ export class Projects {
     }
     const now = new Date().toISOString();
     const known = new Set((await this.files(project)).map((file) => file.name));
-    if (new Set([...known, ...files.map((file) => file.name)]).size > MOST_FILES) return fail(problem('too-many', `A project takes at most ${MOST_FILES} files.`, 'Leave out what is no source of the design.'));
+    if (new Set([...known, ...files.map((file) => file.name)]).size > MOST_FILES)
+      return fail(
+        problem(
+          'too-many',
+          `A project takes at most ${MOST_FILES} files.`,
+          'Leave out what is no source of the design.',
+        ),
+      );
     await this.#db.transaction(async (trx) => {
-      for (const { name, text } of files) await trx('files').insert({ project, name, text, changed: now }).onConflict(['project', 'name']).merge();
+      for (const { name, text } of files)
+        await trx('files').insert({ project, name, text, changed: now }).onConflict(['project', 'name']).merge();
     });
     if (files.some((file) => file.name === PROJECT_FILE)) await this.#takeName(project);
     return ok(null);
@@ -90,9 +112,13 @@ export class Projects {
   async renameFile(project: number, from: string, to: string): Promise<Result<null>> {
     const trouble = nameTrouble(to);
     if (trouble) return fail(problem('file-name', trouble, 'Choose another name.'));
-    if (from === PROJECT_FILE) return fail(problem('file-name', `${PROJECT_FILE} keeps its name.`, 'Rename the project instead.'));
-    if (await this.#db('files').where({ project, name: to }).first('name')) return fail(problem('file-name', `There is already a file "${to}".`, 'Choose another name.'));
-    const done = await this.#db('files').where({ project, name: from }).update({ name: to, changed: new Date().toISOString() });
+    if (from === PROJECT_FILE)
+      return fail(problem('file-name', `${PROJECT_FILE} keeps its name.`, 'Rename the project instead.'));
+    if (await this.#db('files').where({ project, name: to }).first('name'))
+      return fail(problem('file-name', `There is already a file "${to}".`, 'Choose another name.'));
+    const done = await this.#db('files')
+      .where({ project, name: from })
+      .update({ name: to, changed: new Date().toISOString() });
     return done === 1 ? ok(null) : fail(problem('no-file', `The project has no file "${from}".`, 'Reload the page.'));
   }
 
@@ -116,7 +142,9 @@ export class Projects {
   }
 
   async saveShelf(project: number, shelf: PlanShelf): Promise<void> {
-    await this.#db('projects').where({ id: project }).update({ plan: JSON.stringify(shelf) });
+    await this.#db('projects')
+      .where({ id: project })
+      .update({ plan: JSON.stringify(shelf) });
   }
 
   async open(project: number): Promise<Result<Project>> {
@@ -136,5 +164,9 @@ export class Projects {
 
 function renamed(files: readonly TextFile[], name: string): TextFile[] {
   const read = readProject(files);
-  return files.map((file) => (file.name === PROJECT_FILE && read.ok ? { name: file.name, text: writeProjectFile({ ...read.value.file, name }) } : { name: file.name, text: file.text }));
+  return files.map((file) =>
+    file.name === PROJECT_FILE && read.ok
+      ? { name: file.name, text: writeProjectFile({ ...read.value.file, name }) }
+      : { name: file.name, text: file.text },
+  );
 }

@@ -54,7 +54,11 @@ export class Runtime {
   /** Somebody else has the pod, or had it until just now: what runs is asked for as soon as it is free. */
   #usedBy: string | null = null;
   #was: PodStatus['state'] = 'none';
-  #pinNames: { readonly print: string | null; readonly project: number | undefined; readonly names: Readonly<Record<string, string>> } | null = null;
+  #pinNames: {
+    readonly print: string | null;
+    readonly project: number | undefined;
+    readonly names: Readonly<Record<string, string>>;
+  } | null = null;
   readonly #boards = new Boards();
   /** Name the pod had when it last answered at this address. */
   #podName = '';
@@ -73,7 +77,11 @@ export class Runtime {
     this.bench = new BenchStore(db);
     this.svf = new SvfDesk(db, () => this.changed());
     this.logbook = new Logbook(db);
-    this.facts = new FactStore(db, async () => ({ board: this.boardKey, chain: this.said.chain, project: (await this.projects.current())?.id ?? null }));
+    this.facts = new FactStore(db, async () => ({
+      board: this.boardKey,
+      chain: this.said.chain,
+      project: (await this.projects.current())?.id ?? null,
+    }));
     this.jobs = new Jobs(
       this.logbook,
       () => this.changed(),
@@ -87,7 +95,10 @@ export class Runtime {
       (panel) => this.#panel(panel),
       (deed) => void this.#heard(deed),
       async (client) => {
-        client.chainMemory = { answers: await this.bench.answers(this.boardKey, this.board), described: await this.bench.known() };
+        client.chainMemory = {
+          answers: await this.bench.answers(this.boardKey, this.board),
+          described: await this.bench.known(),
+        };
       },
     );
   }
@@ -108,14 +119,46 @@ export class Runtime {
 
   async state(): Promise<WorkState> {
     const project = await this.projects.current();
-    const none = { latest: null, usable: null, stale: [], latestCapture: null, planned: { recorders: 0, levers: 0, gauges: 0 } };
+    const none = {
+      latest: null,
+      usable: null,
+      stale: [],
+      latestCapture: null,
+      planned: { recorders: 0, levers: 0, gauges: 0 },
+    };
     const said = this.said;
-    const ofProject = <T extends { readonly project: number | null }>(statement: T | null): T | null => (statement && statement.project === (project?.id ?? null) ? statement : null);
+    const ofProject = <T extends { readonly project: number | null }>(statement: T | null): T | null =>
+      statement && statement.project === (project?.id ?? null) ? statement : null;
     const comparison = ofProject(said.comparison);
     const common = {
-      pod: this.pod.status, usedBy: this.#usedBy, scan: said.scan, running: said.running, kept: await this.facts.get('kept'), armed: this.armed, armedBefore: ((await this.facts.get('armed')) ?? []).map(({ recorder, when }) => ({ recorder, when })),
-      jobs: this.jobs.list.map((job) => ({ ...job, isHere: this.#isHere(job, project?.id ?? null) })), ladder: said.ladder, sweep: said.sweep, integrity: said.integrity, interconnect: said.interconnect, loadReport: ofProject(said.loadReport), loadPlan: await this.loadPlan(), chain: await this.expected(), answers: await this.bench.answers(this.boardKey, this.board),
-      svf: this.svf.state, flash: ofProject(said.flash), stageLog: said.stageLog, keepChoice: (await this.facts.get('keepChoice')) ?? ALONE, brokenWrite: await this.facts.get('brokenWrite'), rehearsal: said.rehearsal, flashRead: said.flashRead && { start: said.flashRead.start, length: said.flashRead.bytes.length, time: said.flashRead.time }, comparison: comparison && summaryOfComparison(comparison),
+      pod: this.pod.status,
+      usedBy: this.#usedBy,
+      scan: said.scan,
+      running: said.running,
+      kept: await this.facts.get('kept'),
+      armed: this.armed,
+      armedBefore: ((await this.facts.get('armed')) ?? []).map(({ recorder, when }) => ({ recorder, when })),
+      jobs: this.jobs.list.map((job) => ({ ...job, isHere: this.#isHere(job, project?.id ?? null) })),
+      ladder: said.ladder,
+      sweep: said.sweep,
+      integrity: said.integrity,
+      interconnect: said.interconnect,
+      loadReport: ofProject(said.loadReport),
+      loadPlan: await this.loadPlan(),
+      chain: await this.expected(),
+      answers: await this.bench.answers(this.boardKey, this.board),
+      svf: this.svf.state,
+      flash: ofProject(said.flash),
+      stageLog: said.stageLog,
+      keepChoice: (await this.facts.get('keepChoice')) ?? ALONE,
+      brokenWrite: await this.facts.get('brokenWrite'),
+      rehearsal: said.rehearsal,
+      flashRead: said.flashRead && {
+        start: said.flashRead.start,
+        length: said.flashRead.bytes.length,
+        time: said.flashRead.time,
+      },
+      comparison: comparison && summaryOfComparison(comparison),
     };
     if (!project) return { project: null, ...none, ...common, foreign: null };
     const [latest, usable, digests, captures, plan, files] = await Promise.all([
@@ -133,7 +176,11 @@ export class Runtime {
       usable: summarise(usable),
       stale: staleBecause(latest, digests),
       latestCapture: captures[0]?.id ?? null,
-      planned: { recorders: plan.recorders.length, levers: plan.panels.reduce((n, p) => n + p.levers.length, 0), gauges: plan.panels.reduce((n, p) => n + p.gauges.length, 0) },
+      planned: {
+        recorders: plan.recorders.length,
+        levers: plan.panels.reduce((n, p) => n + p.levers.length, 0),
+        gauges: plan.panels.reduce((n, p) => n + p.gauges.length, 0),
+      },
       ...common,
       foreign: await this.#foreign(project.id),
     };
@@ -150,7 +197,11 @@ export class Runtime {
   async expected(): Promise<ExpectedChain> {
     const project = await this.projects.current();
     const { scan } = this.said;
-    return expectedChain((await this.facts.get('chain'))?.text ?? null, project ? await this.projects.files(project.id) : [], scan && scan.devices.length > 0 ? scan.devices : null);
+    return expectedChain(
+      (await this.facts.get('chain'))?.text ?? null,
+      project ? await this.projects.files(project.id) : [],
+      scan && scan.devices.length > 0 ? scan.devices : null,
+    );
   }
 
   async loadPlan(): Promise<LoadPlan> {
@@ -170,10 +221,12 @@ export class Runtime {
   async #descriptions(): Promise<readonly BoardDescription[]> {
     const project = await this.projects.current();
     const files = project ? await this.projects.files(project.id) : [];
-    return files.filter(({ name }) => name.endsWith('.board.json')).flatMap(({ name, text }) => {
-      const read = readBoard(name, text);
-      return read.ok ? [read.value] : [];
-    });
+    return files
+      .filter(({ name }) => name.endsWith('.board.json'))
+      .flatMap(({ name, text }) => {
+        const read = readBoard(name, text);
+        return read.ok ? [read.value] : [];
+      });
   }
 
   /** What pins are called: by the design that runs where it is one of ours, else by the board's nets. */
@@ -187,7 +240,9 @@ export class Runtime {
     const bytes = row ? await this.builds.bitstream(row.id) : null;
     const read = bytes ? readBitstream(bytes) : null;
     const { running } = this.said;
-    if (read?.ok && running) for (const { port, bit, width, pin } of portPins(read.value)) names[`${running.device}.${pin}`] = width > 1 ? `${port}[${bit}]` : port;
+    if (read?.ok && running)
+      for (const { port, bit, width, pin } of portPins(read.value))
+        names[`${running.device}.${pin}`] = width > 1 ? `${port}[${bit}]` : port;
     this.#pinNames = { print, project: project?.id, names };
     return names;
   }
@@ -196,7 +251,9 @@ export class Runtime {
   async staleEdits(): Promise<string[]> {
     const project = await this.projects.current();
     if (!project) return [];
-    return staleBecause(await this.builds.latestGood(project.id), await this.projects.digests(project.id)).map((edit) => edit.what);
+    return staleBecause(await this.builds.latestGood(project.id), await this.projects.digests(project.id)).map(
+      (edit) => edit.what,
+    );
   }
 
   /** The chain as boundary scan takes it, scanned now. */
@@ -206,18 +263,43 @@ export class Runtime {
     const [trouble] = scan.problems;
     if (trouble) return fail(trouble);
     const devices = describedChain(scan.devices, await this.bench.descriptions());
-    return devices ? ok(devices) : fail(problem('ir-unknown', 'The chain holds a device whose instruction length is not known.', 'Read its BSDL file under Chain, or give its length.'));
+    return devices
+      ? ok(devices)
+      : fail(
+          problem(
+            'ir-unknown',
+            'The chain holds a device whose instruction length is not known.',
+            'Read its BSDL file under Chain, or give its length.',
+          ),
+        );
   }
 
   /** What the checks before a load compare with. */
   async loadContext(madeAt: number | null, isBuild: boolean): Promise<LoadContext> {
     const project = await this.projects.current();
-    if (!project) return { boardPart: null, buildPrint: null, stale: [], madeAt, sourcesSavedAt: null, running: this.said.running?.fingerprint ?? null };
-    const [latest, digests, files, [board]] = [await this.builds.latestGood(project.id), await this.projects.digests(project.id), await this.projects.files(project.id), await this.#descriptions()];
+    if (!project)
+      return {
+        boardPart: null,
+        buildPrint: null,
+        stale: [],
+        madeAt,
+        sourcesSavedAt: null,
+        running: this.said.running?.fingerprint ?? null,
+      };
+    const [latest, digests, files, [board]] = [
+      await this.builds.latestGood(project.id),
+      await this.projects.digests(project.id),
+      await this.projects.files(project.id),
+      await this.#descriptions(),
+    ];
     const saved = files.filter(({ name }) => /\.s?vh?$/.test(name)).map(({ changed }) => Date.parse(changed));
     return {
-      boardPart: board?.part ?? null, buildPrint: latest?.details.fingerprint ?? null, stale: staleBecause(latest, digests).map((edit) => edit.what), madeAt,
-      sourcesSavedAt: isBuild || saved.length === 0 ? null : Math.max(...saved), running: this.said.running?.fingerprint ?? null,
+      boardPart: board?.part ?? null,
+      buildPrint: latest?.details.fingerprint ?? null,
+      stale: staleBecause(latest, digests).map((edit) => edit.what),
+      madeAt,
+      sourcesSavedAt: isBuild || saved.length === 0 ? null : Math.max(...saved),
+      running: this.said.running?.fingerprint ?? null,
     };
   }
 
@@ -249,7 +331,8 @@ export class Runtime {
     }
     // A ladder that was climbed without a pod says nothing any more once one answers.
     const { ladder } = this.said;
-    if (state === 'connected' && ladder?.rungs.some((rung) => rung.name === 'pod' && rung.state === 'fail')) this.said.ladder = null;
+    if (state === 'connected' && ladder?.rungs.some((rung) => rung.name === 'pod' && rung.state === 'fail'))
+      this.said.ladder = null;
     // Whatever happened meanwhile, the board is looked at before anything else.
     if (state === 'connected' && this.#was === 'lost') scan(this);
     this.#was = state;
@@ -290,11 +373,34 @@ export class Runtime {
     if (last && last.pod === deed.pod && last.number >= deed.number) return;
     await this.facts.set('lastDeed', { pod: deed.pod, number: deed.number });
     const { kind, outcome, device, part, fingerprint, source, verified, leaves, chip, message, by, time } = deed;
-    const entry = await this.logbook.open(kind === 'load' ? 'Load' : 'Keep', this.board, { by, source, part, ...(fingerprint ? { build: fingerprint.slice(0, 8) } : {}), ...(chip ? { chip } : {}) }, '', by);
+    const entry = await this.logbook.open(
+      kind === 'load' ? 'Load' : 'Keep',
+      this.board,
+      { by, source, part, ...(fingerprint ? { build: fingerprint.slice(0, 8) } : {}), ...(chip ? { chip } : {}) },
+      '',
+      by,
+    );
     await this.logbook.close(entry, outcome, message, 0);
-    if (kind === 'load') await this.bench.addLoad({ time, board: this.board, device: device ?? -1, part, fingerprint: fingerprint ?? '', source, outcome, verified, by });
+    if (kind === 'load')
+      await this.bench.addLoad({
+        time,
+        board: this.board,
+        device: device ?? -1,
+        part,
+        fingerprint: fingerprint ?? '',
+        source,
+        outcome,
+        verified,
+        by,
+      });
     else {
-      if (!leaves) await this.facts.set('kept', outcome === 'done' && fingerprint !== null && chip !== null ? { fingerprint, chip, time, layout: null, project: null, by } : null);
+      if (!leaves)
+        await this.facts.set(
+          'kept',
+          outcome === 'done' && fingerprint !== null && chip !== null
+            ? { fingerprint, chip, time, layout: null, project: null, by }
+            : null,
+        );
       this.said.flash = null;
       this.said.rehearsal = null;
     }
@@ -357,9 +463,17 @@ function summarise(row: BuildRow | null): BuildSummary | null {
   const { details, id, created, milliseconds, good } = row;
   const count = (severity: string) => details.messages.filter((m) => m.severity === severity).length;
   return {
-    id, created, milliseconds, good,
-    fingerprint: details.fingerprint, part: details.part, top: details.top, resources: details.resources,
-    errors: count('error'), serious: details.messages.filter((m) => m.severity === 'serious' && m.accepted === null).length, warnings: count('warning'),
+    id,
+    created,
+    milliseconds,
+    good,
+    fingerprint: details.fingerprint,
+    part: details.part,
+    top: details.top,
+    resources: details.resources,
+    errors: count('error'),
+    serious: details.messages.filter((m) => m.severity === 'serious' && m.accepted === null).length,
+    warnings: count('warning'),
     cores: details.probes?.cores.map((core) => `${core.kind} ${core.name}`) ?? [],
   };
 }
@@ -380,7 +494,9 @@ async function start(): Promise<Runtime> {
   await seedDemo(made.projects);
   made.designs.warm();
   const given = process.env.NIMBLE_POD_ADDRESS;
-  const stored = (await made.db('pods').orderBy('added', 'desc').first()) as { address: string; token: string } | undefined;
+  const stored = (await made.db('pods').orderBy('added', 'desc').first()) as
+    | { address: string; token: string }
+    | undefined;
   const pod = given === undefined ? stored : { address: given, token: process.env.NIMBLE_POD_TOKEN ?? '' };
   if (pod) void made.pod.use(pod.address, pod.token);
   return made;

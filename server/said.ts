@@ -70,4 +70,5 @@ export class Boards {
   }
 }
 
-export const chainOf = ({ devices }: Pick<Scan, 'devices'>): string => devices.map(({ idcode }) => idcode?.toString(16) ?? '-').join(' ');
+export const chainOf = ({ devices }: Pick<Scan, 'devices'>): string =>
+  devices.map(({ idcode }) => idcode?.toString(16) ?? '-').join(' ');

@@ -9,8 +9,13 @@ export async function seedDemo(projects: Projects): Promise<void> {
   if (await projects.current()) return;
   const folder = join(/* turbopackIgnore: true */ process.cwd(), 'demo', 'lockhouse');
   if (!existsSync(folder)) return;
-  const names = filesBelow(folder).filter((path) => SOURCES.test(relative(folder, path)) || path.endsWith('nimble.json'));
-  const files = names.map((path) => ({ name: relative(folder, path).replaceAll('\\', '/'), text: readFileSync(path, 'utf8') }));
+  const names = filesBelow(folder).filter(
+    (path) => SOURCES.test(relative(folder, path)) || path.endsWith('nimble.json'),
+  );
+  const files = names.map((path) => ({
+    name: relative(folder, path).replaceAll('\\', '/'),
+    text: readFileSync(path, 'utf8'),
+  }));
   await projects.create('Lockhouse', files);
 }
 

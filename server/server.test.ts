@@ -36,14 +36,20 @@ describe('the database', () => {
   test('a project keeps its files and plan; what changed since a build is named', async () => {
     const projects = new Projects(db);
     const builds = new Builds(db);
-    const id = await projects.create('Lockhouse', [{ name: 'nimble.json', text: JSON.stringify(demoProject().file) }, ...demoProject().files]);
+    const id = await projects.create('Lockhouse', [
+      { name: 'nimble.json', text: JSON.stringify(demoProject().file) },
+      ...demoProject().files,
+    ]);
     const result = builtDemo();
     await builds.add(id, await projects.digests(id), 12, result);
     expect(staleBecause(await builds.latest(id), await projects.digests(id))).toEqual([]);
     expect(await projects.save(id, 'rtl/tick.v', 'module tick; endmodule')).toBe(true);
     expect(await projects.save(id, '../tick.v', '')).toBe(false);
     await projects.saveShelf(id, [{ name: 'passage', inBuild: true, plan: demoPlan() }]);
-    expect(staleBecause(await builds.latest(id), await projects.digests(id)).map((edit) => edit.what)).toEqual(['probe plan', 'rtl/tick.v']);
+    expect(staleBecause(await builds.latest(id), await projects.digests(id)).map((edit) => edit.what)).toEqual([
+      'probe plan',
+      'rtl/tick.v',
+    ]);
     const row = await builds.byFingerprint(id, result.fingerprint);
     expect(Buffer.from((await builds.bitstream(row?.id ?? 0)) ?? []).equals(Buffer.from(result.bitstream))).toBe(true);
   });
@@ -69,10 +75,27 @@ describe('the database', () => {
 
   test('files are put in together or not at all; names that lead elsewhere and nimble.json are safe', async () => {
     const projects = new Projects(db);
-    const id = await projects.create('x', [{ name: 'nimble.json', text: JSON.stringify(demoProject().file) }, { name: 'a.v', text: '1' }]);
-    expect((await projects.put(id, [{ name: 'b.v', text: '2' }, { name: '../c.v', text: '3' }])).ok).toBe(false);
+    const id = await projects.create('x', [
+      { name: 'nimble.json', text: JSON.stringify(demoProject().file) },
+      { name: 'a.v', text: '1' },
+    ]);
+    expect(
+      (
+        await projects.put(id, [
+          { name: 'b.v', text: '2' },
+          { name: '../c.v', text: '3' },
+        ])
+      ).ok,
+    ).toBe(false);
     expect((await projects.files(id)).map((f) => f.name)).toEqual(['a.v', 'nimble.json']);
-    expect((await projects.put(id, [{ name: 'a.v', text: 'new' }, { name: 'rtl/b.v', text: '2' }])).ok).toBe(true);
+    expect(
+      (
+        await projects.put(id, [
+          { name: 'a.v', text: 'new' },
+          { name: 'rtl/b.v', text: '2' },
+        ])
+      ).ok,
+    ).toBe(true);
     expect((await projects.renameFile(id, 'a.v', 'rtl/b.v')).ok).toBe(false);
     expect((await projects.renameFile(id, 'nimble.json', 'x.json')).ok).toBe(false);
     expect((await projects.renameFile(id, 'a.v', 'rtl/a.v')).ok).toBe(true);
@@ -89,8 +112,17 @@ describe('the database', () => {
     await builds.add(id, await projects.digests(id), 1, builtDemo());
     const [message] = (await builds.latest(id))?.details.messages ?? [];
     if (!message) throw new Error('the demo has no message');
-    const line = files.find((f) => f.name === message.file)?.text.split('\n')[message.line - 1]?.trim() ?? '';
-    await projects.change(id, (settings) => ({ ...settings, accepted: [{ code: message.code, file: message.file, message: message.message, line, reason: 'a lever drives it' }] }));
+    const line =
+      files
+        .find((f) => f.name === message.file)
+        ?.text.split('\n')
+        [message.line - 1]?.trim() ?? '';
+    await projects.change(id, (settings) => ({
+      ...settings,
+      accepted: [
+        { code: message.code, file: message.file, message: message.message, line, reason: 'a lever drives it' },
+      ],
+    }));
     const opened = await projects.open(id);
     if (opened.ok) await builds.rejudge(id, opened.value);
     expect((await builds.latest(id))?.details.messages[0]?.accepted).toBe('a lever drives it');
@@ -110,7 +142,17 @@ describe('the database', () => {
   test('a capture comes back bit for bit', async () => {
     const id = await new Projects(db).create('x', []);
     const captures = new Captures(db);
-    const capture = { recorder: 'r', fingerprint: '0', condition: 'a == 1', signals: [], samples: 4, sampleBits: 7, triggerIndex: 1, sampleRate: 12e6, data: { length: 28, bytes: Uint8Array.of(1, 2, 3, 4) } };
+    const capture = {
+      recorder: 'r',
+      fingerprint: '0',
+      condition: 'a == 1',
+      signals: [],
+      samples: 4,
+      sampleBits: 7,
+      triggerIndex: 1,
+      sampleRate: 12e6,
+      data: { length: 28, bytes: Uint8Array.of(1, 2, 3, 4) },
+    };
     const at = await captures.add(id, capture);
     expect((await captures.get(id, at))?.capture).toEqual(capture);
     expect(await captures.get(id + 1, at)).toBeNull();
@@ -131,7 +173,13 @@ describe('the database', () => {
     expect(await facts.get('kept')).toBeNull();
     whom = { ...whom, chain: null };
     expect((await facts.get('kept'))?.fingerprint).toBe('d');
-    await facts.set('keepChoice', { layout: 'x.layout.json', image: null, replaceGolden: true, rehearseBy: 'power', values: {} });
+    await facts.set('keepChoice', {
+      layout: 'x.layout.json',
+      image: null,
+      replaceGolden: true,
+      rehearseBy: 'power',
+      values: {},
+    });
     whom = { ...whom, project: 2 };
     expect(await facts.get('keepChoice')).toBeNull();
     whom = { ...whom, project: 1 };
@@ -150,9 +198,28 @@ describe('jobs', () => {
     const logbook = new Logbook(db);
     const jobs = new Jobs(logbook, () => {});
     const order: string[] = [];
-    const slow = jobs.start('cable', { ...spec, work: async (_, note) => { note({ build: 'abc' }); await new Promise((r) => setTimeout(r, 30)); order.push('slow'); return ok('fine'); } });
-    const quick = jobs.start('cable', { ...spec, work: async () => { order.push('quick'); return fail(problem('no', 'No.', 'Try.')); } });
-    const broken = jobs.start('cable', { ...spec, work: async () => { throw new ProblemError(problem('pod-lost', 'Gone.')); } });
+    const slow = jobs.start('cable', {
+      ...spec,
+      work: async (_, note) => {
+        note({ build: 'abc' });
+        await new Promise((r) => setTimeout(r, 30));
+        order.push('slow');
+        return ok('fine');
+      },
+    });
+    const quick = jobs.start('cable', {
+      ...spec,
+      work: async () => {
+        order.push('quick');
+        return fail(problem('no', 'No.', 'Try.'));
+      },
+    });
+    const broken = jobs.start('cable', {
+      ...spec,
+      work: async () => {
+        throw new ProblemError(problem('pod-lost', 'Gone.'));
+      },
+    });
     expect((await slow.ended).state).toBe('done');
     expect((await quick.ended).problem?.code).toBe('no');
     expect((await broken.ended).state).toBe('interrupted');
@@ -164,7 +231,13 @@ describe('jobs', () => {
 
   test('a cancel is heard at the next safe point; one that ended cannot be cancelled', async () => {
     const jobs = new Jobs(new Logbook(db), () => {});
-    const { id, ended } = jobs.start('cable', { ...spec, work: async (watch) => { while (!watch.cancelled()) await new Promise((r) => setTimeout(r, 5)); return fail(problem('cancelled', 'Cancelled.')); } });
+    const { id, ended } = jobs.start('cable', {
+      ...spec,
+      work: async (watch) => {
+        while (!watch.cancelled()) await new Promise((r) => setTimeout(r, 5));
+        return fail(problem('cancelled', 'Cancelled.'));
+      },
+    });
     expect(jobs.cancel(id)).toBe(true);
     expect((await ended).state).toBe('cancelled');
     expect(jobs.cancel(id)).toBe(false);
@@ -189,6 +262,8 @@ describe('the build thread', () => {
     expect(phases).toContain('Optimising');
     expect(first.fingerprint).toBe(second.fingerprint);
     expect(Buffer.from(first.bitstream ?? []).equals(Buffer.from(builtDemo(demoPlan()).bitstream))).toBe(true);
-    await expect(runner.build(inputs, { report: () => {}, cancelled: () => true })).rejects.toBeInstanceOf(ProblemError);
+    await expect(runner.build(inputs, { report: () => {}, cancelled: () => true })).rejects.toBeInstanceOf(
+      ProblemError,
+    );
   });
 });

@@ -54,7 +54,15 @@ export interface FlashLook {
   readonly golden: StreamFacts;
   readonly blocks: readonly BlockSummary[];
   /** Null where a check forbids the write. */
-  readonly plan: { readonly sectorBytes: number; readonly sectors: readonly { readonly address: number; readonly action: 'program' | 'erase' | 'keep' }[]; readonly shared: number; readonly erases: number; readonly pages: number; readonly typical: number; readonly worst: number } | null;
+  readonly plan: {
+    readonly sectorBytes: number;
+    readonly sectors: readonly { readonly address: number; readonly action: 'program' | 'erase' | 'keep' }[];
+    readonly shared: number;
+    readonly erases: number;
+    readonly pages: number;
+    readonly typical: number;
+    readonly worst: number;
+  } | null;
 }
 
 export interface ArmedCapture {
@@ -95,7 +103,14 @@ export interface WorkState {
   /** Who has the pod now, where that is somebody else: what the board does meanwhile is not known. */
   readonly usedBy: string | null;
   /** `project` is the one it was written from; `by` whoever else wrote it. */
-  readonly kept: { readonly fingerprint: string; readonly chip: string; readonly time: string; readonly layout: string | null; readonly project: number | null; readonly by: string | null } | null;
+  readonly kept: {
+    readonly fingerprint: string;
+    readonly chip: string;
+    readonly time: string;
+    readonly layout: string | null;
+    readonly project: number | null;
+    readonly by: string | null;
+  } | null;
   readonly keepChoice: KeepChoice;
   /** A write that ended in the middle; writing again goes on. */
   readonly brokenWrite: { readonly time: string; readonly phase: string; readonly message: string } | null;
@@ -103,9 +118,15 @@ export interface WorkState {
   /** What was last read from the flash, kept for saving. */
   readonly flashRead: { readonly start: number; readonly length: number; readonly time: string } | null;
   /** The last comparison without its bytes. */
-  readonly comparison: (Pick<Comparison, 'time' | 'names' | 'end' | 'sectorBytes' | 'bytesDiffer'> & { readonly places: number }) | null;
+  readonly comparison:
+    | (Pick<Comparison, 'time' | 'names' | 'end' | 'sectorBytes' | 'bytesDiffer'> & { readonly places: number })
+    | null;
   /** What runs, where it is none of the project's builds; `map` from its `.probes.json`, null where that was not given. */
-  readonly foreign: { readonly fingerprint: string; readonly map: ProbeMap | null; readonly name: string | null } | null;
+  readonly foreign: {
+    readonly fingerprint: string;
+    readonly map: ProbeMap | null;
+    readonly name: string | null;
+  } | null;
   readonly armed: readonly ArmedCapture[];
   /** Recorders that were armed and never read, some of which may be waited for now. */
   readonly armedBefore: readonly { readonly recorder: string; readonly when: string }[];

@@ -64,7 +64,14 @@ export class SvfDesk {
     try {
       for await (const piece of pieces) {
         bytes += piece.length;
-        if (bytes > MOST_FILE_BYTES) throw new ProblemError(problem('too-large', `A file of more than ${MOST_FILE_BYTES >> 20} MiB is not taken here.`, 'Play it with "nimble svf play", which reads it in place.'));
+        if (bytes > MOST_FILE_BYTES)
+          throw new ProblemError(
+            problem(
+              'too-large',
+              `A file of more than ${MOST_FILE_BYTES >> 20} MiB is not taken here.`,
+              'Play it with "nimble svf play", which reads it in place.',
+            ),
+          );
         if (!out.write(piece)) await once(out, 'drain');
       }
       out.end();
@@ -85,7 +92,9 @@ export class SvfDesk {
 
   read(id: number): AsyncIterable<Uint8Array> | null {
     const path = this.#path(id);
-    return existsSync(path) && statSync(path).isFile() ? (createReadStream(path, { highWaterMark: 1 << 16 }) as AsyncIterable<Uint8Array>) : null;
+    return existsSync(path) && statSync(path).isFile()
+      ? (createReadStream(path, { highWaterMark: 1 << 16 }) as AsyncIterable<Uint8Array>)
+      : null;
   }
 
   #path(id: number): string {
@@ -132,7 +141,17 @@ export class SvfDesk {
     if (action === 'step') {
       this.#steps++;
       this.#set({ ...this.#state, mode: 'paused' });
-    } else this.#set({ ...this.#state, mode: action === 'pause' ? 'paused' : 'playing', pauseAt: action === 'pause' ? this.#state.pauseAt : pauseAt !== null && pauseAt > (this.#state.line ?? 0) ? pauseAt : null });
+    } else
+      this.#set({
+        ...this.#state,
+        mode: action === 'pause' ? 'paused' : 'playing',
+        pauseAt:
+          action === 'pause'
+            ? this.#state.pauseAt
+            : pauseAt !== null && pauseAt > (this.#state.line ?? 0)
+              ? pauseAt
+              : null,
+      });
     this.#wake?.();
   }
 
@@ -149,11 +168,23 @@ export class SvfDesk {
 /** A command in a few words. */
 function describe(command: SvfCommand): string {
   switch (command.kind) {
-    case 'scan': return `${command.name} ${command.length}${command.tdo ? ', TDO compared' : ''}`;
-    case 'end-state': return `END${command.register} ${command.state}`;
-    case 'frequency': return command.hz === null ? 'FREQUENCY' : `FREQUENCY ${command.hz} Hz`;
-    case 'runtest': return ['RUNTEST', command.count > 0 ? `${command.count} ${command.clock}` : '', command.least > 0 ? `${command.least} s` : ''].filter(Boolean).join(' ');
-    case 'state': return `STATE ${command.path.at(-1) ?? ''}`;
-    case 'trst': return `TRST ${command.mode}`;
+    case 'scan':
+      return `${command.name} ${command.length}${command.tdo ? ', TDO compared' : ''}`;
+    case 'end-state':
+      return `END${command.register} ${command.state}`;
+    case 'frequency':
+      return command.hz === null ? 'FREQUENCY' : `FREQUENCY ${command.hz} Hz`;
+    case 'runtest':
+      return [
+        'RUNTEST',
+        command.count > 0 ? `${command.count} ${command.clock}` : '',
+        command.least > 0 ? `${command.least} s` : '',
+      ]
+        .filter(Boolean)
+        .join(' ');
+    case 'state':
+      return `STATE ${command.path.at(-1) ?? ''}`;
+    case 'trst':
+      return `TRST ${command.mode}`;
   }
 }

@@ -42,10 +42,24 @@ async function command(pod: 'a' | 'b'): Promise<PodClient> {
     socket.once('open', resolve);
     socket.once('error', reject);
   });
-  const client = new PodClient({ send: (text) => socket.send(text), close: () => socket.close(), onMessage: (listener) => socket.on('message', (data) => listener(String(data))), onClose: (listener) => socket.on('close', listener) });
+  const client = new PodClient({
+    send: (text) => socket.send(text),
+    close: () => socket.close(),
+    onMessage: (listener) => socket.on('message', (data) => listener(String(data))),
+    onClose: (listener) => socket.on('close', listener),
+  });
   await client.hello('t', 'nimble command');
   // The page may be looking at the board just now.
-  await expect.poll(() => client.lease().then(() => true, () => false), { timeout: 5000 }).toBe(true);
+  await expect
+    .poll(
+      () =>
+        client.lease().then(
+          () => true,
+          () => false,
+        ),
+      { timeout: 5000 },
+    )
+    .toBe(true);
   return client;
 }
 
@@ -59,8 +73,14 @@ beforeAll(async () => {
   pods = { a: await serve(a), b: await serve(b) };
   server = new Runtime(await openDatabase(join(folder, 'test.sqlite')));
   const { file, files } = demoProject();
-  const text = [{ name: 'nimble.json', text: JSON.stringify(file) }, ...files.filter(({ name }) => !name.endsWith('.chain.json'))];
-  otherId = await server.projects.create('Other', [{ name: 'nimble.json', text: JSON.stringify({ ...file, name: 'Other' }) }, ...text.slice(1)]);
+  const text = [
+    { name: 'nimble.json', text: JSON.stringify(file) },
+    ...files.filter(({ name }) => !name.endsWith('.chain.json')),
+  ];
+  otherId = await server.projects.create('Other', [
+    { name: 'nimble.json', text: JSON.stringify({ ...file, name: 'Other' }) },
+    ...text.slice(1),
+  ]);
   lockhouseId = await server.projects.create('Lockhouse', text);
   await server.pod.use(at('a'), 't');
 });
@@ -83,11 +103,25 @@ describe('a second pod of the same name', () => {
     await ended(operations.stageAndRun(server, DEFAULT_PLAN.steps[0] as never));
     await ended(operations.lookAtFlash(server));
     const first = await state();
-    expect([first.kept?.project, first.rehearsal?.done, first.stageLog?.log.length, first.flash?.device, first.running?.status.done]).toEqual([lockhouseId, true, expect.any(Number), 1, true]);
+    expect([
+      first.kept?.project,
+      first.rehearsal?.done,
+      first.stageLog?.log.length,
+      first.flash?.device,
+      first.running?.status.done,
+    ]).toEqual([lockhouseId, true, expect.any(Number), 1, true]);
     b.setPower(true);
     await server.pod.use(at('b'), 't');
     const second = await state();
-    expect([second.kept, second.rehearsal, second.stageLog, second.flash, second.loadReport, second.scan, second.brokenWrite]).toEqual([null, null, null, null, null, null, null]);
+    expect([
+      second.kept,
+      second.rehearsal,
+      second.stageLog,
+      second.flash,
+      second.loadReport,
+      second.scan,
+      second.brokenWrite,
+    ]).toEqual([null, null, null, null, null, null, null]);
     await expect.poll(async () => (await state()).running?.status.done ?? null, { timeout: 10_000 }).toBe(false);
     expect((await state()).jobs.filter(({ kind }) => kind !== 'build').every(({ isHere }) => !isHere)).toBe(true);
     b.setPower(false);
@@ -97,7 +131,13 @@ describe('a second pod of the same name', () => {
 
   test('the chain that was accepted on one board is not expected on the other', async () => {
     await server.pod.use(at('b'), 't');
-    await server.facts.set('chain', { text: JSON.stringify({ format: 'nimble-chain', version: 1, devices: [{ part: 'SP64', idcode: '0x1', irLength: 5 }] }) });
+    await server.facts.set('chain', {
+      text: JSON.stringify({
+        format: 'nimble-chain',
+        version: 1,
+        devices: [{ part: 'SP64', idcode: '0x1', irLength: 5 }],
+      }),
+    });
     expect((await server.expected()).from).toBe('board');
     await server.pod.use(at('a'), 't');
     expect(await server.expected()).toMatchObject({ from: null, chain: null });
@@ -114,7 +154,13 @@ describe('a second pod of the same name', () => {
 
 describe('another project', () => {
   test('sees neither checks nor choices nor failures of the first', async () => {
-    await server.facts.set('keepChoice', { layout: 'two-images.layout.json', image: null, replaceGolden: false, rehearseBy: 'power', values: {} });
+    await server.facts.set('keepChoice', {
+      layout: 'two-images.layout.json',
+      image: null,
+      replaceGolden: false,
+      rehearseBy: 'power',
+      values: {},
+    });
     await ended(operations.scan(server));
     await ended(operations.load(server, DEFAULT_PLAN));
     expect((await state()).loadReport?.steps[0]?.checks.length).toBeGreaterThan(3);
@@ -122,7 +168,9 @@ describe('another project', () => {
     const other = await state();
     expect([other.loadReport, other.flash, other.keepChoice.layout]).toEqual([null, null, null]);
     expect(other.kept?.project).toBe(lockhouseId);
-    expect(other.jobs.filter(({ kind }) => kind === 'load' || kind === 'keep').some(({ isHere }) => isHere)).toBe(false);
+    expect(other.jobs.filter(({ kind }) => kind === 'load' || kind === 'keep').some(({ isHere }) => isHere)).toBe(
+      false,
+    );
     expect((await server.logbook.list()).find(({ action }) => action === 'Load')?.project).toBe('Lockhouse');
     await server.projects.makeCurrent(lockhouseId);
     expect((await state()).keepChoice.layout).toBe('two-images.layout.json');
@@ -134,7 +182,10 @@ describe('another project', () => {
     expect((await state()).loadReport?.steps[0]?.checks.find(({ name }) => name === 'part')?.state).toBe('stop');
     await ended(operations.stageAndRun(server, DEFAULT_PLAN.steps[0] as never));
     const report = (await state()).loadReport?.steps[0];
-    expect([report?.source, report?.checks.find(({ name }) => name === 'part')?.state]).toEqual([expect.stringContaining('by the pod'), 'warn']);
+    expect([report?.source, report?.checks.find(({ name }) => name === 'part')?.state]).toEqual([
+      expect.stringContaining('by the pod'),
+      'warn',
+    ]);
   });
 });
 
@@ -158,11 +209,26 @@ describe('a command beside the page', () => {
     const loaded = await loadBitstream(client, read.value, null, unwatched, { verify: true });
     expect(loaded.ok && loaded.value.done).toBe(true);
     expect((await state()).running).toBeNull();
-    await client.tell({ kind: 'load', outcome: 'done', device: 1, part: 'CV25', fingerprint: probed.fingerprint, source: 'l.nbits', verified: true, chip: null, message: 'DONE is high.' });
+    await client.tell({
+      kind: 'load',
+      outcome: 'done',
+      device: 1,
+      part: 'CV25',
+      fingerprint: probed.fingerprint,
+      source: 'l.nbits',
+      verified: true,
+      chip: null,
+      message: 'DONE is high.',
+    });
     await client.release();
     await expect.poll(async () => (await state()).running?.fingerprint, { timeout: 10_000 }).toBe(probed.fingerprint);
     expect((await state()).usedBy).toBeNull();
-    expect((await server.bench.loads())[0]).toMatchObject({ by: 'nimble command', fingerprint: probed.fingerprint, verified: true, source: 'l.nbits' });
+    expect((await server.bench.loads())[0]).toMatchObject({
+      by: 'nimble command',
+      fingerprint: probed.fingerprint,
+      verified: true,
+      source: 'l.nbits',
+    });
     expect((await server.logbook.list())[0]).toMatchObject({ action: 'Load', by: 'nimble command', outcome: 'done' });
     client.close();
   });
@@ -173,7 +239,17 @@ describe('a command beside the page', () => {
     if (!read.ok) throw new Error(read.error.message);
     const kept = await keepBitstream(client, read.value, null, unwatched);
     expect(kept.ok).toBe(true);
-    await client.tell({ kind: 'flash', outcome: 'done', device: 1, part: 'CV25', fingerprint: probed.fingerprint, source: 'l.nbits', verified: true, chip: 'Ledger LR32', message: 'written' });
+    await client.tell({
+      kind: 'flash',
+      outcome: 'done',
+      device: 1,
+      part: 'CV25',
+      fingerprint: probed.fingerprint,
+      source: 'l.nbits',
+      verified: true,
+      chip: 'Ledger LR32',
+      message: 'written',
+    });
     await client.release();
     client.close();
     await expect.poll(async () => (await state()).kept?.by, { timeout: 10_000 }).toBe('nimble command');
@@ -186,7 +262,14 @@ describe('a command beside the page', () => {
   test('data that it wrote beside the image leaves what boots; what may have hit it does not', async () => {
     const boots = (await state()).kept;
     expect(boots).not.toBeNull();
-    const said = { kind: 'flash', outcome: 'done', device: 1, part: 'CV25', fingerprint: null, source: 't.hex' } as const;
+    const said = {
+      kind: 'flash',
+      outcome: 'done',
+      device: 1,
+      part: 'CV25',
+      fingerprint: null,
+      source: 't.hex',
+    } as const;
     const client = await command('a');
     await client.tell({ ...said, verified: true, leaves: true, chip: 'Ledger LR32', message: 'beside' });
     await expect.poll(async () => (await server.logbook.list())[0]?.message, { timeout: 10_000 }).toBe('beside');
@@ -202,10 +285,19 @@ describe('a command beside the page', () => {
 describe('a bitstream with debug cores that the project did not build', () => {
   test('is told from one that has none by its hub, and its cores are used once its map is given', async () => {
     await server.db('builds').where({ fingerprint: probed.fingerprint }).delete();
-    const image = await server.bench.addImage('f.nbits', probed.bitstream, { format: 'nbits', start: 0, end: probed.bitstream.length });
-    const load = () => operations.load(server, { steps: [{ device: null, source: { kind: 'image', id: image } }], verify: false });
+    const image = await server.bench.addImage('f.nbits', probed.bitstream, {
+      format: 'nbits',
+      start: 0,
+      end: probed.bitstream.length,
+    });
+    const load = () =>
+      operations.load(server, { steps: [{ device: null, source: { kind: 'image', id: image } }], verify: false });
     await ended(load());
-    expect((await state()).loadReport?.steps[0]?.after?.cores).toEqual({ kind: 'unmapped', count: 2, fingerprint: probed.fingerprint });
+    expect((await state()).loadReport?.steps[0]?.after?.cores).toEqual({
+      kind: 'unmapped',
+      count: 2,
+      fingerprint: probed.fingerprint,
+    });
     // It is none of the project's builds, so nothing can be said of its age.
     expect((await state()).loadReport?.steps[0]?.checks.some(({ name }) => name === 'age')).toBe(false);
     expect((await state()).foreign).toEqual({ fingerprint: probed.fingerprint, map: null, name: null });

@@ -1,7 +1,20 @@
 import referenceCrc from 'crc-32';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { base64FromBytes, bigIntOf, bitAt, bitsFromBigInt, bytesFromBase64, concatBits, copyBits, crc32, getBit, hexOf, reverseByte, sliceBits } from './index.ts';
+import {
+  base64FromBytes,
+  bigIntOf,
+  bitAt,
+  bitsFromBigInt,
+  bytesFromBase64,
+  concatBits,
+  copyBits,
+  crc32,
+  getBit,
+  hexOf,
+  reverseByte,
+  sliceBits,
+} from './index.ts';
 
 // Catalogue of parametrised CRC algorithms: CRC-32/ISO-HDLC of "123456789" (value from memory).
 test('CRC-32 of the check string', () => expect(crc32(new TextEncoder().encode('123456789'))).toBe(0xcbf43926));
@@ -11,16 +24,29 @@ test('CRC-32 agrees with an independent package', () => {
 });
 
 test('bits survive the way through a big integer', () => {
-  fc.assert(fc.property(fc.bigInt({ min: 0n, max: (1n << 200n) - 1n }), fc.integer({ min: 1, max: 200 }), (value, length) => bigIntOf(bitsFromBigInt(value, length)) === BigInt.asUintN(length, value)));
+  fc.assert(
+    fc.property(
+      fc.bigInt({ min: 0n, max: (1n << 200n) - 1n }),
+      fc.integer({ min: 1, max: 200 }),
+      (value, length) => bigIntOf(bitsFromBigInt(value, length)) === BigInt.asUintN(length, value),
+    ),
+  );
 });
 
 test('copying any stretch to any place moves exactly those bits', () => {
   fc.assert(
-    fc.property(fc.uint8Array({ minLength: 40, maxLength: 40 }), fc.nat(100), fc.nat(100), fc.nat(200), (source, from, to, count) => {
-      const target = new Uint8Array(40);
-      copyBits(source, from, target, to, count);
-      for (let i = 0; i < 320; i++) expect(getBit(target, i)).toBe(i >= to && i < to + count ? getBit(source, from + i - to) : 0);
-    }),
+    fc.property(
+      fc.uint8Array({ minLength: 40, maxLength: 40 }),
+      fc.nat(100),
+      fc.nat(100),
+      fc.nat(200),
+      (source, from, to, count) => {
+        const target = new Uint8Array(40);
+        copyBits(source, from, target, to, count);
+        for (let i = 0; i < 320; i++)
+          expect(getBit(target, i)).toBe(i >= to && i < to + count ? getBit(source, from + i - to) : 0);
+      },
+    ),
   );
 });
 

@@ -1,7 +1,8 @@
 /** Bytes needed for `count` packed bits. */
 export const packedLength = (count: number): number => (count + 7) >>> 3;
 
-export const getBit = (bytes: Uint8Array, index: number): number => ((bytes[index >>> 3] as number) >>> (index & 7)) & 1;
+export const getBit = (bytes: Uint8Array, index: number): number =>
+  ((bytes[index >>> 3] as number) >>> (index & 7)) & 1;
 
 export function setBit(bytes: Uint8Array, index: number, bit: number): void {
   const mask = 1 << (index & 7);

@@ -2,4 +2,10 @@
 // BSDL says of the devices; knows no file and no board but its nets.
 export { boundaryMap, type BoundaryMap, type BoundaryPin } from './map.ts';
 export { BoundaryScan, type PinLevel, type ScannedDevice } from './scan.ts';
-export { type BoardNet, countingVectors, type InterconnectFault, type InterconnectResult, testInterconnect } from './interconnect.ts';
+export {
+  type BoardNet,
+  countingVectors,
+  type InterconnectFault,
+  type InterconnectResult,
+  testInterconnect,
+} from './interconnect.ts';

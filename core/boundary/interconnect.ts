@@ -9,10 +9,21 @@ export interface BoardNet {
 
 /** What is wrong with the wiring. `pins` are those that show it. */
 export type InterconnectFault =
-  | { readonly kind: 'short'; readonly nets: readonly string[]; readonly as: 'wired-and' | 'wired-or' | 'one-wins'; readonly pins: readonly string[] }
+  | {
+      readonly kind: 'short';
+      readonly nets: readonly string[];
+      readonly as: 'wired-and' | 'wired-or' | 'one-wins';
+      readonly pins: readonly string[];
+    }
   | { readonly kind: 'stuck'; readonly net: string; readonly level: 0 | 1; readonly pins: readonly string[] }
   | { readonly kind: 'open'; readonly net: string; readonly pins: readonly string[] }
-  | { readonly kind: 'other'; readonly net: string; readonly expected: string; readonly actual: string; readonly pins: readonly string[] };
+  | {
+      readonly kind: 'other';
+      readonly net: string;
+      readonly expected: string;
+      readonly actual: string;
+      readonly pins: readonly string[];
+    };
 
 export interface InterconnectResult {
   readonly tested: readonly string[];
@@ -46,7 +57,11 @@ export function countingVectors(nets: number): boolean[][] {
 }
 
 /** Tests the nets between devices. Takes their pins over and gives them back, also when something throws. */
-export async function testInterconnect(scan: BoundaryScan, nets: readonly BoardNet[], onVector: (done: number, total: number) => void): Promise<InterconnectResult> {
+export async function testInterconnect(
+  scan: BoundaryScan,
+  nets: readonly BoardNet[],
+  onVector: (done: number, total: number) => void,
+): Promise<InterconnectResult> {
   const { tests, untested } = testable(scan, nets);
   const vectors = countingVectors(tests.length);
   const rounds = Math.min(MOST_ROUNDS, Math.max(0, ...tests.map((net) => net.drivers.length)));
@@ -57,14 +72,17 @@ export async function testInterconnect(scan: BoundaryScan, nets: readonly BoardN
       const seen = new Map<string, string>();
       for (const [i, vector] of vectors.entries()) {
         onVector(round * vectors.length + i, rounds * vectors.length);
-        for (const net of tests) for (const pin of net.drivers) set(scan, pin, pin === driver(net) ? (vector[net.number] ? 1 : 0) : null);
+        for (const net of tests)
+          for (const pin of net.drivers) set(scan, pin, pin === driver(net) ? (vector[net.number] ? 1 : 0) : null);
         await scan.apply();
         // The first exchange drives, the second sees what came of it.
         const levels = new Map((await scan.apply()).map(({ place, pin, level }) => [`${place}.${pin}`, level]));
-        for (const net of tests) for (const pin of net.receivers) seen.set(pin, `${seen.get(pin) ?? ''}${levels.get(pin) ?? 'x'}`);
+        for (const net of tests)
+          for (const pin of net.receivers) seen.set(pin, `${seen.get(pin) ?? ''}${levels.get(pin) ?? 'x'}`);
       }
       const expected = tests.map((net) => vectors.map((vector) => (vector[net.number] ? '1' : '0')).join(''));
-      for (const fault of judge(tests, expected, seen, driver)) if (!faults.some((known) => JSON.stringify(known) === JSON.stringify(fault))) faults.push(fault);
+      for (const fault of judge(tests, expected, seen, driver))
+        if (!faults.some((known) => JSON.stringify(known) === JSON.stringify(fault))) faults.push(fault);
     }
   } finally {
     await scan.release();
@@ -72,7 +90,10 @@ export async function testInterconnect(scan: BoundaryScan, nets: readonly BoardN
   return { tested: tests.map((net) => net.name), untested, vectors: vectors.length * rounds, faults: merged(faults) };
 }
 
-function testable(scan: BoundaryScan, nets: readonly BoardNet[]): { tests: TestNet[]; untested: InterconnectResult['untested'] } {
+function testable(
+  scan: BoundaryScan,
+  nets: readonly BoardNet[],
+): { tests: TestNet[]; untested: InterconnectResult['untested'] } {
   const tests: TestNet[] = [];
   const untested: { net: string; why: string }[] = [];
   for (const { name, pins } of nets) {
@@ -82,7 +103,8 @@ function testable(scan: BoundaryScan, nets: readonly BoardNet[]): { tests: TestN
     });
     const drivers = own.filter(({ found }) => found.output !== null).map(({ pin }) => pin);
     const receivers = own.filter(({ found }) => found.input !== null).map(({ pin }) => pin);
-    if (own.length < 2) untested.push({ net: name, why: `${own.length === 0 ? 'none' : 'only one'} of its pins has a boundary cell` });
+    if (own.length < 2)
+      untested.push({ net: name, why: `${own.length === 0 ? 'none' : 'only one'} of its pins has a boundary cell` });
     else if (drivers.length === 0) untested.push({ net: name, why: 'no pin can drive it' });
     else if (receivers.length === 0) untested.push({ net: name, why: 'no pin can read it' });
     else tests.push({ name, drivers, receivers, number: tests.length });
@@ -94,7 +116,12 @@ function findPin(scan: BoundaryScan, name: string): [number, BoundaryMap['pins']
   const dot = name.indexOf('.');
   const place = Number(name.slice(0, dot));
   const device = scan.devices[place];
-  return [place, device && 'pins' in device ? device.pins.find(({ pin, port }) => pin === name.slice(dot + 1) || port === name.slice(dot + 1)) : undefined];
+  return [
+    place,
+    device && 'pins' in device
+      ? device.pins.find(({ pin, port }) => pin === name.slice(dot + 1) || port === name.slice(dot + 1))
+      : undefined,
+  ];
 }
 
 function set(scan: BoundaryScan, name: string, level: 0 | 1 | null): void {
@@ -103,7 +130,12 @@ function set(scan: BoundaryScan, name: string, level: 0 | 1 | null): void {
 }
 
 /** What the sequences say. Receivers that saw the right one are good; the others are explained by the simplest fault. */
-function judge(tests: readonly TestNet[], expected: readonly string[], seen: ReadonlyMap<string, string>, driver: (net: TestNet) => string): InterconnectFault[] {
+function judge(
+  tests: readonly TestNet[],
+  expected: readonly string[],
+  seen: ReadonlyMap<string, string>,
+  driver: (net: TestNet) => string,
+): InterconnectFault[] {
   const wrong = tests.flatMap((net) => {
     const pins = net.receivers.filter((pin) => seen.get(pin) !== expected[net.number]);
     return pins.length === 0 ? [] : [{ net, pins, all: pins.length === net.receivers.length }];
@@ -114,23 +146,48 @@ function judge(tests: readonly TestNet[], expected: readonly string[], seen: Rea
     const [first = ''] = pins;
     const sequence = seen.get(first) ?? '';
     if (!all || !pins.every((pin) => seen.get(pin) === sequence) || isConstant(sequence)) continue;
-    const together = wrong.filter((other) => other.all && other.pins.every((pin) => seen.get(pin) === sequence)).map((other) => other.net);
+    const together = wrong
+      .filter((other) => other.all && other.pins.every((pin) => seen.get(pin) === sequence))
+      .map((other) => other.net);
     const others = tests.filter((other) => !together.includes(other) && expected[other.number] === sequence);
     const group = [...together, ...others].sort((a, b) => a.number - b.number);
     if (group.length < 2 || explained.has(net.name)) continue;
-    const as = wiring(group.map((one) => expected[one.number] as string), sequence);
+    const as = wiring(
+      group.map((one) => expected[one.number] as string),
+      sequence,
+    );
     if (!as) continue;
     for (const one of together) explained.add(one.name);
-    faults.push({ kind: 'short', nets: group.map((one) => one.name), as, pins: together.flatMap((one) => one.receivers) });
+    faults.push({
+      kind: 'short',
+      nets: group.map((one) => one.name),
+      as,
+      pins: together.flatMap((one) => one.receivers),
+    });
   }
   for (const { net, pins } of wrong) {
     if (explained.has(net.name)) continue;
-    const constant = pins.every((pin) => isConstant(seen.get(pin) ?? '') && seen.get(pin) === seen.get(pins[0] as string));
+    const constant = pins.every(
+      (pin) => isConstant(seen.get(pin) ?? '') && seen.get(pin) === seen.get(pins[0] as string),
+    );
     const own = driver(net);
     const drivesRight = net.receivers.includes(own) && !pins.includes(own);
-    if (constant && !drivesRight && pins.length === net.receivers.length) faults.push({ kind: 'stuck', net: net.name, level: seen.get(pins[0] as string)?.[0] === '1' ? 1 : 0, pins });
-    else if (constant) faults.push({ kind: 'open', net: net.name, pins: pins.length === net.receivers.length - 1 && net.receivers.length > 2 ? [own] : pins });
-    else faults.push({ kind: 'other', net: net.name, expected: expected[net.number] as string, actual: seen.get(pins[0] as string) ?? '', pins });
+    if (constant && !drivesRight && pins.length === net.receivers.length)
+      faults.push({ kind: 'stuck', net: net.name, level: seen.get(pins[0] as string)?.[0] === '1' ? 1 : 0, pins });
+    else if (constant)
+      faults.push({
+        kind: 'open',
+        net: net.name,
+        pins: pins.length === net.receivers.length - 1 && net.receivers.length > 2 ? [own] : pins,
+      });
+    else
+      faults.push({
+        kind: 'other',
+        net: net.name,
+        expected: expected[net.number] as string,
+        actual: seen.get(pins[0] as string) ?? '',
+        pins,
+      });
   }
   return faults;
 }
@@ -150,12 +207,22 @@ function merged(faults: readonly InterconnectFault[]): InterconnectFault[] {
   const rest: InterconnectFault[] = [];
   for (const fault of faults) {
     if (fault.kind !== 'open') {
-      if (!rest.some((known) => known.kind === fault.kind && JSON.stringify({ ...known, pins: [] }) === JSON.stringify({ ...fault, pins: [] }))) rest.push(fault);
+      if (
+        !rest.some(
+          (known) =>
+            known.kind === fault.kind &&
+            JSON.stringify({ ...known, pins: [] }) === JSON.stringify({ ...fault, pins: [] }),
+        )
+      )
+        rest.push(fault);
       continue;
     }
     const before = opens.get(fault.net);
     const common = before?.filter((pin) => fault.pins.includes(pin)) ?? [];
-    opens.set(fault.net, before ? (common.length > 0 ? common : [...new Set([...before, ...fault.pins])]) : [...fault.pins]);
+    opens.set(
+      fault.net,
+      before ? (common.length > 0 ? common : [...new Set([...before, ...fault.pins])]) : [...fault.pins],
+    );
   }
   return [...rest, ...[...opens].map(([net, pins]): InterconnectFault => ({ kind: 'open', net, pins }))];
 }

@@ -10,7 +10,10 @@ export interface BoundaryPin {
   /** Cell that captures the pad's level; null for an output that is not watched. */
   readonly input: number | null;
   /** Cell that drives the pad, and what must be in its control cell to let it; null for an input. */
-  readonly output: { readonly cell: number; readonly control: { readonly cell: number; readonly on: 0 | 1 } | null } | null;
+  readonly output: {
+    readonly cell: number;
+    readonly control: { readonly cell: number; readonly on: 0 | 1 } | null;
+  } | null;
 }
 
 /** What boundary scan needs of a device. Opcodes as shifted, bit 0 first. */
@@ -30,20 +33,59 @@ export function boundaryMap(entity: BsdlEntity): Result<BoundaryMap> {
   const { irLength, boundaryLength, instructions, cells } = entity;
   const [extest] = instructions.EXTEST ?? (irLength === null ? [] : ['0'.repeat(irLength)]);
   const [sample] = instructions.SAMPLE ?? instructions.PRELOAD ?? [];
-  if (irLength === null || boundaryLength === null || extest === undefined || sample === undefined || cells.length === 0)
-    return fail(problem('bsdl-incomplete', `The description of ${entity.entity} does not say enough for boundary scan.`, 'Run "nimble bsdl check" on its file.'));
+  if (
+    irLength === null ||
+    boundaryLength === null ||
+    extest === undefined ||
+    sample === undefined ||
+    cells.length === 0
+  )
+    return fail(
+      problem(
+        'bsdl-incomplete',
+        `The description of ${entity.entity} does not say enough for boundary scan.`,
+        'Run "nimble bsdl check" on its file.',
+      ),
+    );
   const safe = constantBits(boundaryLength, 0);
   for (const cell of cells) if (cell.safe === '1') setBit(safe.bytes, cell.cell, 1);
   for (const { disable } of cells) if (disable) setBit(safe.bytes, disable.control, disable.value);
   const pins = entity.ports.flatMap((port): BoundaryPin[] => {
     const own = cells.filter((cell) => cell.port?.toLowerCase() === port.name.toLowerCase());
-    const driver = own.find((cell) => cell.function === 'OUTPUT3' || cell.function === 'BIDIR' || cell.function === 'OUTPUT2');
-    const reader = own.find((cell) => cell.function === 'INPUT' || cell.function === 'CLOCK' || cell.function === 'BIDIR') ?? own.find((cell) => cell.function === 'OBSERVE_ONLY');
+    const driver = own.find(
+      (cell) => cell.function === 'OUTPUT3' || cell.function === 'BIDIR' || cell.function === 'OUTPUT2',
+    );
+    const reader =
+      own.find((cell) => cell.function === 'INPUT' || cell.function === 'CLOCK' || cell.function === 'BIDIR') ??
+      own.find((cell) => cell.function === 'OBSERVE_ONLY');
     if (!driver && !reader) return [];
     const disable = driver?.disable ?? null;
-    return [{ port: port.name, pin: port.pin ?? port.name, input: reader?.cell ?? null, output: driver ? { cell: driver.cell, control: disable && disable.control !== driver.cell ? { cell: disable.control, on: disable.value === 1 ? 0 : 1 } : null } : null }];
+    return [
+      {
+        port: port.name,
+        pin: port.pin ?? port.name,
+        input: reader?.cell ?? null,
+        output: driver
+          ? {
+              cell: driver.cell,
+              control:
+                disable && disable.control !== driver.cell
+                  ? { cell: disable.control, on: disable.value === 1 ? 0 : 1 }
+                  : null,
+            }
+          : null,
+      },
+    ];
   });
-  return ok({ name: entity.entity, irLength, length: boundaryLength, extest: opcode(extest), sample: opcode(sample), pins, safe });
+  return ok({
+    name: entity.entity,
+    irLength,
+    length: boundaryLength,
+    extest: opcode(extest),
+    sample: opcode(sample),
+    pins,
+    safe,
+  });
 }
 
 /** X digits become 0. */

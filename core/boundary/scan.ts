@@ -73,7 +73,9 @@ export class BoundaryScan {
   }
 
   #select(what: 'sample' | 'extest'): void {
-    this.#queue.ir(concatBits(...this.devices.map((device) => (hasMap(device) ? device[what] : constantBits(device.irLength, 1)))));
+    this.#queue.ir(
+      concatBits(...this.devices.map((device) => (hasMap(device) ? device[what] : constantBits(device.irLength, 1)))),
+    );
   }
 
   #all(): Bits {
@@ -90,11 +92,20 @@ export class BoundaryScan {
       const length = hasMap(device) ? device.length : 1;
       const own = sliceBits(answer, at, length);
       at += length;
-      return hasMap(device) ? device.pins.map((pin) => ({ place, pin: pin.pin, port: pin.port, level: pin.input === null ? null : (bitAt(own, pin.input) as 0 | 1), driven: isDriven(pin, own) })) : [];
+      return hasMap(device)
+        ? device.pins.map((pin) => ({
+            place,
+            pin: pin.pin,
+            port: pin.port,
+            level: pin.input === null ? null : (bitAt(own, pin.input) as 0 | 1),
+            driven: isDriven(pin, own),
+          }))
+        : [];
     });
   }
 }
 
 const copy = (bits: Bits): Bits => ({ length: bits.length, bytes: bits.bytes.slice() });
 
-const isDriven = ({ output }: BoundaryPin, cells: Bits): boolean => output !== null && (output.control === null || bitAt(cells, output.control.cell) === output.control.on);
+const isDriven = ({ output }: BoundaryPin, cells: Bits): boolean =>
+  output !== null && (output.control === null || bitAt(cells, output.control.cell) === output.control.on);

@@ -52,46 +52,140 @@ describe('a description', () => {
   test('is read whole: ranges either way, joined strings, every cell function, a second pin map', () => {
     const { entity, problems, valid } = readBsdl(GOOD);
     expect([problems, valid]).toEqual([[], true]);
-    expect(entity).toMatchObject({ entity: 'Latch4', packageName: 'DIL', irLength: 4, irCapture: 'XX01', idcode: `XXXX0000000000000101000000001011`, boundaryLength: 9, tap: { tdi: 'TDI', trst: 'TRST', mostHz: 20e6 } });
-    expect(entity?.ports.map(({ name, pin }) => `${name}=${pin}`).join(' ')).toBe('CLK=1 D(1)=2 D(2)=3 Q(1)=4 Q(0)=5 B=6 OC=7 GND=8 VCC=16 TDI=9 TMS=10 TCK=11 TRST=12 TDO=13');
-    expect(entity?.instructions).toEqual({ BYPASS: ['1111', '1000'], EXTEST: ['0000'], SAMPLE: ['0010'], PRELOAD: ['0010'], IDCODE: ['0001'], SELFTEST: ['110X'] });
+    expect(entity).toMatchObject({
+      entity: 'Latch4',
+      packageName: 'DIL',
+      irLength: 4,
+      irCapture: 'XX01',
+      idcode: `XXXX0000000000000101000000001011`,
+      boundaryLength: 9,
+      tap: { tdi: 'TDI', trst: 'TRST', mostHz: 20e6 },
+    });
+    expect(entity?.ports.map(({ name, pin }) => `${name}=${pin}`).join(' ')).toBe(
+      'CLK=1 D(1)=2 D(2)=3 Q(1)=4 Q(0)=5 B=6 OC=7 GND=8 VCC=16 TDI=9 TMS=10 TCK=11 TRST=12 TDO=13',
+    );
+    expect(entity?.instructions).toEqual({
+      BYPASS: ['1111', '1000'],
+      EXTEST: ['0000'],
+      SAMPLE: ['0010'],
+      PRELOAD: ['0010'],
+      IDCODE: ['0001'],
+      SELFTEST: ['110X'],
+    });
     expect(entity?.registers).toContainEqual({ name: 'SCRATCH', length: 17, instructions: ['SELFTEST'] });
-    expect(entity?.cells.map((cell) => cell.function)).toEqual(['CLOCK', 'INPUT', 'INPUT', 'OUTPUT3', 'OUTPUT3', 'CONTROLR', 'BIDIR', 'OUTPUT2', 'OBSERVE_ONLY']);
+    expect(entity?.cells.map((cell) => cell.function)).toEqual([
+      'CLOCK',
+      'INPUT',
+      'INPUT',
+      'OUTPUT3',
+      'OUTPUT3',
+      'CONTROLR',
+      'BIDIR',
+      'OUTPUT2',
+      'OBSERVE_ONLY',
+    ]);
     expect(entity?.cells[3]).toMatchObject({ port: 'Q(1)', disable: { control: 5, value: 1, result: 'Z' } });
   });
 
-  test.each(DESCRIBED_PARTS.map((name) => [name]))('of the invented %s is good, and the file beside the demo is the same', (name) => {
-    const text = readFileSync(join('demo', 'devices', `${name.toLowerCase()}.bsd`), 'utf8');
-    expect(text).toBe(bsdlText(name));
-    expect(readBsdl(text)).toMatchObject({ valid: true, problems: [], entity: { entity: name } });
-  });
+  test.each(DESCRIBED_PARTS.map((name) => [name]))(
+    'of the invented %s is good, and the file beside the demo is the same',
+    (name) => {
+      const text = readFileSync(join('demo', 'devices', `${name.toLowerCase()}.bsd`), 'utf8');
+      expect(text).toBe(bsdlText(name));
+      expect(readBsdl(text)).toMatchObject({ valid: true, problems: [], entity: { entity: name } });
+    },
+  );
 });
 
 describe('what is wrong is told with its line', () => {
   test.each([
-    ['the IDCODE of nobody', () => without('"00000000101"', '"00001111111"'), `idcode-manufacturer@${line('attribute IDCODE_REGISTER')}`],
+    [
+      'the IDCODE of nobody',
+      () => without('"00000000101"', '"00001111111"'),
+      `idcode-manufacturer@${line('attribute IDCODE_REGISTER')}`,
+    ],
     ['an IDCODE that ends in 0', () => without('& "1";', '& "0";'), `idcode-lsb@${line('attribute IDCODE_REGISTER')}`],
-    ['an IDCODE of 31 digits', () => without('"XXXX" &', '"XXX" &'), `idcode-length@${line('attribute IDCODE_REGISTER')}`],
-    ['a capture pattern that does not end in 01', () => without('"XX01"', '"XX11"'), `capture-bits@${line('INSTRUCTION_CAPTURE')}`],
-    ['an opcode of the wrong length', () => without('IDCODE (0001)', 'IDCODE (00001)'), `opcode-length@${line('IDCODE (0001)')}`],
+    [
+      'an IDCODE of 31 digits',
+      () => without('"XXXX" &', '"XXX" &'),
+      `idcode-length@${line('attribute IDCODE_REGISTER')}`,
+    ],
+    [
+      'a capture pattern that does not end in 01',
+      () => without('"XX01"', '"XX11"'),
+      `capture-bits@${line('INSTRUCTION_CAPTURE')}`,
+    ],
+    [
+      'an opcode of the wrong length',
+      () => without('IDCODE (0001)', 'IDCODE (00001)'),
+      `opcode-length@${line('IDCODE (0001)')}`,
+    ],
     ['an opcode used twice', () => without('IDCODE (0001)', 'IDCODE (0000)'), `opcode-shared@${line('IDCODE (0001)')}`],
-    ['no BYPASS', () => without('BYPASS (1111, 1000)', 'HIGHZ (1111)'), `missing-instruction@${line('attribute INSTRUCTION_OPCODE')}`],
-    ['no EXTEST', () => without('EXTEST (0000)', 'CLAMP (0000)'), `missing-instruction@${line('attribute INSTRUCTION_OPCODE')}`],
-    ['a missing cell', () => without('attribute BOUNDARY_LENGTH of Latch4 : entity is 9', 'attribute BOUNDARY_LENGTH of Latch4 : entity is 10'), `cell-missing@${line('attribute BOUNDARY_REGISTER')}`],
+    [
+      'no BYPASS',
+      () => without('BYPASS (1111, 1000)', 'HIGHZ (1111)'),
+      `missing-instruction@${line('attribute INSTRUCTION_OPCODE')}`,
+    ],
+    [
+      'no EXTEST',
+      () => without('EXTEST (0000)', 'CLAMP (0000)'),
+      `missing-instruction@${line('attribute INSTRUCTION_OPCODE')}`,
+    ],
+    [
+      'a missing cell',
+      () =>
+        without(
+          'attribute BOUNDARY_LENGTH of Latch4 : entity is 9',
+          'attribute BOUNDARY_LENGTH of Latch4 : entity is 10',
+        ),
+      `cell-missing@${line('attribute BOUNDARY_REGISTER')}`,
+    ],
     ['a cell outside the register', () => without('entity is 9', 'entity is 8'), `cell-range@${line('8 (BC_4')}`],
-    ['a cell twice', () => without('"8 (BC_4, B, observe_only, X)"', '"0 (BC_1, CLK, clock, X)"'), `cell-twice@${line('8 (BC_4')}`],
+    [
+      'a cell twice',
+      () => without('"8 (BC_4, B, observe_only, X)"', '"0 (BC_1, CLK, clock, X)"'),
+      `cell-twice@${line('8 (BC_4')}`,
+    ],
     ['a cell of a port that is none', () => without('BC_1, D(2)', 'BC_1, D(9)'), `cell-port@${line('2 (BC_1, D(2)')}`],
-    ['an output cell of an input', () => without('BC_1, D(1), input', 'BC_1, D(1), output2'), `cell-direction@${line('1 (BC_1, D(1)')}`],
-    ['a function that is none', () => without('BC_1, CLK, clock', 'BC_1, CLK, tick'), `cell-function@${line('0 (BC_1')}`],
-    ['a driver without a control cell', () => without('B, bidir, X, 5, 1, Z', 'B, bidir, X'), `cell-control@${line('6 (BC_7')}`],
-    ['a control cell that is none', () => without('B, bidir, X, 5, 1, Z', 'B, bidir, X, 0, 1, Z'), `cell-control@${line('6 (BC_7')}`],
+    [
+      'an output cell of an input',
+      () => without('BC_1, D(1), input', 'BC_1, D(1), output2'),
+      `cell-direction@${line('1 (BC_1, D(1)')}`,
+    ],
+    [
+      'a function that is none',
+      () => without('BC_1, CLK, clock', 'BC_1, CLK, tick'),
+      `cell-function@${line('0 (BC_1')}`,
+    ],
+    [
+      'a driver without a control cell',
+      () => without('B, bidir, X, 5, 1, Z', 'B, bidir, X'),
+      `cell-control@${line('6 (BC_7')}`,
+    ],
+    [
+      'a control cell that is none',
+      () => without('B, bidir, X, 5, 1, Z', 'B, bidir, X, 0, 1, Z'),
+      `cell-control@${line('6 (BC_7')}`,
+    ],
     ['a pin used twice', () => without('B:6', 'B:7'), `pin-twice@${line('B : inout')}`],
     ['too few pins for a vector', () => without('D:(2,3)', 'D:(2)'), `pin-map-count@${line('constant DIL')}`],
-    ['a TAP port of the wrong direction', () => without('TAP_SCAN_OUT of TDO', 'TAP_SCAN_OUT of TDI'), `tap-direction@${line('TAP_SCAN_OUT')}`],
-    ['a missing attribute', () => without('attribute INSTRUCTION_LENGTH of Latch4 : entity is 4;', ''), `missing-attribute@2`],
+    [
+      'a TAP port of the wrong direction',
+      () => without('TAP_SCAN_OUT of TDO', 'TAP_SCAN_OUT of TDI'),
+      `tap-direction@${line('TAP_SCAN_OUT')}`,
+    ],
+    [
+      'a missing attribute',
+      () => without('attribute INSTRUCTION_LENGTH of Latch4 : entity is 4;', ''),
+      `missing-attribute@2`,
+    ],
     ['another name at the end', () => without('end Latch4', 'end Latch5'), `end-name@${line('end Latch4')}`],
     ['a string that is not closed', () => without('"XX01"', '"XX01'), `open-string@${line('INSTRUCTION_CAPTURE')}`],
-    ['strings without &', () => without('"Q:(4,5), B:6, OC:7, GND:8, VCC:16," &', '"Q:(4,5), B:6, OC:7, GND:8, VCC:16,"'), `syntax@${line('"TDI:9')}`],
+    [
+      'strings without &',
+      () => without('"Q:(4,5), B:6, OC:7, GND:8, VCC:16," &', '"Q:(4,5), B:6, OC:7, GND:8, VCC:16,"'),
+      `syntax@${line('"TDI:9')}`,
+    ],
   ])('%s', (_, text, code) => {
     const found = codes(text());
     expect(found).toContain(code);

@@ -5,7 +5,8 @@ export type Token =
   | { readonly kind: 'word' | 'number' | 'mark'; readonly text: string; readonly line: number }
   | { readonly kind: 'string'; readonly text: string; readonly line: number };
 
-const SHAPES = /(--[^\n]*)|([ \t\r\f\v]+)|(\n)|([A-Za-z][A-Za-z0-9_]*)|(\d[\d_]*(?:\.\d+)?(?:[eE][+-]?\d+)?)|"((?:[^"\n]|"")*)"|(:=|[():;,&.*<>=[\]])/y;
+const SHAPES =
+  /(--[^\n]*)|([ \t\r\f\v]+)|(\n)|([A-Za-z][A-Za-z0-9_]*)|(\d[\d_]*(?:\.\d+)?(?:[eE][+-]?\d+)?)|"((?:[^"\n]|"")*)"|(:=|[():;,&.*<>=[\]])/y;
 
 /** Words, numbers, strings and marks of VHDL, as far as BSDL uses them; comments are left out. */
 export function lex(text: string, complain: (problem: BsdlProblem) => void): Token[] {
@@ -17,11 +18,21 @@ export function lex(text: string, complain: (problem: BsdlProblem) => void): Tok
     const found = SHAPES.exec(text);
     if (!found) {
       if (text[at] === '"') {
-        complain({ severity: 'error', line, code: 'open-string', message: 'This string is not closed on its line. Close it and join the next line with "&".' });
+        complain({
+          severity: 'error',
+          line,
+          code: 'open-string',
+          message: 'This string is not closed on its line. Close it and join the next line with "&".',
+        });
         const end = text.indexOf('\n', at);
         SHAPES.lastIndex = end < 0 ? text.length : end;
       } else {
-        complain({ severity: 'error', line, code: 'character', message: `The character "${text[at]}" has no place here.` });
+        complain({
+          severity: 'error',
+          line,
+          code: 'character',
+          message: `The character "${text[at]}" has no place here.`,
+        });
         SHAPES.lastIndex = at + 1;
       }
       continue;

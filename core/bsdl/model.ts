@@ -1,5 +1,15 @@
 /** @source IEEE 1149.1, BSDL annex, boundary register description */
-export const CELL_FUNCTIONS = ['INPUT', 'OUTPUT2', 'OUTPUT3', 'CONTROL', 'CONTROLR', 'INTERNAL', 'CLOCK', 'BIDIR', 'OBSERVE_ONLY'] as const;
+export const CELL_FUNCTIONS = [
+  'INPUT',
+  'OUTPUT2',
+  'OUTPUT3',
+  'CONTROL',
+  'CONTROLR',
+  'INTERNAL',
+  'CLOCK',
+  'BIDIR',
+  'OBSERVE_ONLY',
+] as const;
 export type CellFunction = (typeof CELL_FUNCTIONS)[number];
 
 /** One entry of the boundary register. `cell` 0 is nearest TDO. `port` is null for cells that belong to no port (`*`). */
@@ -52,7 +62,11 @@ export interface BsdlEntity {
   readonly idcode: string | null;
   readonly usercode: string | null;
   /** Registers that instructions select, with their lengths where the file gives them. */
-  readonly registers: readonly { readonly name: string; readonly length: number | null; readonly instructions: readonly string[] }[];
+  readonly registers: readonly {
+    readonly name: string;
+    readonly length: number | null;
+    readonly instructions: readonly string[];
+  }[];
   readonly boundaryLength: number | null;
   readonly cells: readonly BoundaryCell[];
 }

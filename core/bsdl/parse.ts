@@ -15,7 +15,12 @@ export interface RawEntity {
   readonly generics: ReadonlyMap<string, string>;
   readonly ports: readonly Omit<PortBit, 'pin'>[];
   readonly uses: readonly string[];
-  readonly attributes: readonly { readonly name: string; readonly of: string; readonly value: Value; readonly line: number }[];
+  readonly attributes: readonly {
+    readonly name: string;
+    readonly of: string;
+    readonly value: Value;
+    readonly line: number;
+  }[];
   readonly constants: ReadonlyMap<string, { readonly value: Value; readonly line: number }>;
 }
 
@@ -53,7 +58,15 @@ class Parser {
       return null;
     }
     const { line } = this.#next();
-    const raw = { name: '', line, generics: new Map<string, string>(), ports: [] as Omit<PortBit, 'pin'>[], uses: [] as string[], attributes: [] as RawEntity['attributes'][number][], constants: new Map<string, { value: Value; line: number }>() };
+    const raw = {
+      name: '',
+      line,
+      generics: new Map<string, string>(),
+      ports: [] as Omit<PortBit, 'pin'>[],
+      uses: [] as string[],
+      attributes: [] as RawEntity['attributes'][number][],
+      constants: new Map<string, { value: Value; line: number }>(),
+    };
     try {
       raw.name = this.#word('the name of the entity').text;
       this.#expect('is');
@@ -82,12 +95,19 @@ class Parser {
     const token = this.#peek;
     if (token?.kind === 'word') {
       this.#at++;
-      if (token.text.toLowerCase() !== name.toLowerCase()) this.#error(token.line, 'end-name', `"end ${token.text}" closes an entity named "${name}".`);
+      if (token.text.toLowerCase() !== name.toLowerCase())
+        this.#error(token.line, 'end-name', `"end ${token.text}" closes an entity named "${name}".`);
     }
     if (!this.#accept(';')) this.#error(this.#line, 'syntax', 'A ";" is missing behind "end".');
   }
 
-  #statement(raw: { generics: Map<string, string>; ports: Omit<PortBit, 'pin'>[]; uses: string[]; attributes: RawEntity['attributes'][number][]; constants: Map<string, { value: Value; line: number }> }): void {
+  #statement(raw: {
+    generics: Map<string, string>;
+    ports: Omit<PortBit, 'pin'>[];
+    uses: string[];
+    attributes: RawEntity['attributes'][number][];
+    constants: Map<string, { value: Value; line: number }>;
+  }): void {
     const token = this.#next();
     switch (token.text.toLowerCase()) {
       case 'generic':
@@ -162,13 +182,20 @@ class Parser {
       this.#expect(':');
       const way = this.#word('a direction');
       const direction = way.text.toLowerCase();
-      if (!DIRECTIONS.has(direction)) throw new GaveUp(way.line, `"${way.text}" is no direction: in, out, inout, buffer or linkage.`);
+      if (!DIRECTIONS.has(direction))
+        throw new GaveUp(way.line, `"${way.text}" is no direction: in, out, inout, buffer or linkage.`);
       const type = this.#word('bit or bit_vector');
       const range = type.text.toLowerCase() === 'bit_vector' ? this.#range() : null;
-      if (!range && type.text.toLowerCase() !== 'bit') throw new GaveUp(type.line, `A port is of type bit or bit_vector, not "${type.text}".`);
+      if (!range && type.text.toLowerCase() !== 'bit')
+        throw new GaveUp(type.line, `A port is of type bit or bit_vector, not "${type.text}".`);
       for (const { text, line } of names) {
         const indices = range ?? [null];
-        for (const index of indices) ports.push({ name: index === null ? text : `${text}(${index})`, direction: direction as PortBit['direction'], line });
+        for (const index of indices)
+          ports.push({
+            name: index === null ? text : `${text}(${index})`,
+            direction: direction as PortBit['direction'],
+            line,
+          });
       }
     } while (this.#accept(';'));
     this.#expect(')');
@@ -182,7 +209,8 @@ class Parser {
     const last = this.#number();
     this.#expect(')');
     const down = way.text.toLowerCase() === 'downto';
-    if ((down ? first < last : first > last) || Math.abs(last - first) > LARGEST_VECTOR) throw new GaveUp(way.line, `The range ${first} ${way.text} ${last} is empty or far too large.`);
+    if ((down ? first < last : first > last) || Math.abs(last - first) > LARGEST_VECTOR)
+      throw new GaveUp(way.line, `The range ${first} ${way.text} ${last} is empty or far too large.`);
     return Array.from({ length: Math.abs(last - first) + 1 }, (_, i) => (down ? first - i : first + i));
   }
 
@@ -245,12 +273,19 @@ class Parser {
   }
 
   #expect(text: string): void {
-    if (!this.#accept(text)) throw new GaveUp(this.#line, this.#peek ? `"${text}" is expected before "${this.#peek.text}".` : `The file ends where "${text}" is expected.`);
+    if (!this.#accept(text))
+      throw new GaveUp(
+        this.#line,
+        this.#peek
+          ? `"${text}" is expected before "${this.#peek.text}".`
+          : `The file ends where "${text}" is expected.`,
+      );
   }
 
   #word(what: string): Token {
     const token = this.#next();
-    if (token.kind !== 'word') throw new GaveUp(token.line, `${what[0]?.toUpperCase()}${what.slice(1)} is expected, not "${token.text}".`);
+    if (token.kind !== 'word')
+      throw new GaveUp(token.line, `${what[0]?.toUpperCase()}${what.slice(1)} is expected, not "${token.text}".`);
     return token;
   }
 

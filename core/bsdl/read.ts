@@ -1,6 +1,13 @@
 import { checkEntity } from './check.ts';
 import type { JoinedText } from './lex.ts';
-import { type BoundaryCell, type BsdlEntity, type BsdlProblem, CELL_FUNCTIONS, type CellFunction, type PortBit } from './model.ts';
+import {
+  type BoundaryCell,
+  type BsdlEntity,
+  type BsdlProblem,
+  CELL_FUNCTIONS,
+  type CellFunction,
+  type PortBit,
+} from './model.ts';
 import { parseEntity, type RawEntity, type Value } from './parse.ts';
 
 /** What came of a file: an entity as far as it could be read, and everything that is wrong, in the order of lines. */
@@ -41,7 +48,14 @@ class Reader {
       entity: raw.name,
       packageName,
       ports: raw.ports.map((port): PortBit => ({ ...port, pin: pins.get(port.name.toLowerCase()) ?? null })),
-      tap: { tdi: this.#wireOf('TAP_SCAN_IN'), tdo: this.#wireOf('TAP_SCAN_OUT'), tms: this.#wireOf('TAP_SCAN_MODE'), tck: this.#wireOf('TAP_SCAN_CLOCK'), trst: this.#wireOf('TAP_SCAN_RESET'), mostHz: this.#clockRate() },
+      tap: {
+        tdi: this.#wireOf('TAP_SCAN_IN'),
+        tdo: this.#wireOf('TAP_SCAN_OUT'),
+        tms: this.#wireOf('TAP_SCAN_MODE'),
+        tck: this.#wireOf('TAP_SCAN_CLOCK'),
+        trst: this.#wireOf('TAP_SCAN_RESET'),
+        mostHz: this.#clockRate(),
+      },
       irLength: this.#integer('INSTRUCTION_LENGTH'),
       ...this.#opcodes(),
       irCapture: this.#bits('INSTRUCTION_CAPTURE'),
@@ -100,8 +114,16 @@ class Reader {
     const pins = new Map<string, string>();
     const [only] = [...this.#raw.constants].filter(([, { value }]) => value.kind === 'text');
     const wanted = this.#raw.generics.get('PHYSICAL_PIN_MAP');
-    const key = wanted !== undefined && this.#raw.constants.has(wanted.toUpperCase()) ? wanted.toUpperCase() : (only?.[0] ?? null);
-    if (wanted !== undefined && key !== wanted.toUpperCase()) this.#warn(this.#raw.line, 'no-pin-map', `The package "${wanted}" that PHYSICAL_PIN_MAP names has no pin map here.`);
+    const key =
+      wanted !== undefined && this.#raw.constants.has(wanted.toUpperCase())
+        ? wanted.toUpperCase()
+        : (only?.[0] ?? null);
+    if (wanted !== undefined && key !== wanted.toUpperCase())
+      this.#warn(
+        this.#raw.line,
+        'no-pin-map',
+        `The package "${wanted}" that PHYSICAL_PIN_MAP names has no pin map here.`,
+      );
     const value = key === null ? undefined : this.#raw.constants.get(key)?.value;
     if (value?.kind !== 'text') return { name: wanted ?? null, pins };
     for (const { items, at } of entries(value.text.text)) this.#mapPort(items, value.text.lineAt(at), pins);
@@ -112,18 +134,31 @@ class Reader {
   #mapPort(entry: string, line: number, pins: Map<string, string>): void {
     const found = /^\s*([A-Za-z]\w*)\s*(?:\(\s*(\d+)\s*\))?\s*:\s*(?:\(([^()]*)\)|([^\s(),]+))\s*$/.exec(entry);
     if (!found) {
-      if (entry.trim() !== '') this.#error(line, 'pin-map', `"${entry.trim()}" is no entry of a pin map: a port, a colon, its pin or its pins in brackets.`);
+      if (entry.trim() !== '')
+        this.#error(
+          line,
+          'pin-map',
+          `"${entry.trim()}" is no entry of a pin map: a port, a colon, its pin or its pins in brackets.`,
+        );
       return;
     }
     const [, port = '', index, many, one] = found;
-    const bits = this.#raw.ports.filter(({ name }) => name.toLowerCase() === port.toLowerCase() || name.toLowerCase().startsWith(`${port.toLowerCase()}(`));
+    const bits = this.#raw.ports.filter(
+      ({ name }) =>
+        name.toLowerCase() === port.toLowerCase() || name.toLowerCase().startsWith(`${port.toLowerCase()}(`),
+    );
     if (bits.length === 0) return this.#error(line, 'pin-map-port', `The pin map names "${port}", which is no port.`);
     if (index !== undefined) {
       pins.set(`${port}(${index})`.toLowerCase(), one ?? '');
       return;
     }
     const list = many === undefined ? [one ?? ''] : many.split(',').map((pin) => pin.trim());
-    if (list.length !== bits.length) return this.#error(line, 'pin-map-count', `The port "${port}" has ${bits.length} ${bits.length === 1 ? 'bit' : 'bits'}, the pin map gives it ${list.length} ${list.length === 1 ? 'pin' : 'pins'}.`);
+    if (list.length !== bits.length)
+      return this.#error(
+        line,
+        'pin-map-count',
+        `The port "${port}" has ${bits.length} ${bits.length === 1 ? 'bit' : 'bits'}, the pin map gives it ${list.length} ${list.length === 1 ? 'pin' : 'pins'}.`,
+      );
     for (const [i, bit] of bits.entries()) pins.set(bit.name.toLowerCase(), list[i] ?? '');
   }
 
@@ -136,7 +171,12 @@ class Reader {
       const line = text?.lineAt(at) ?? 0;
       const shape = /^(\s*([A-Za-z]\w*)\s*\()([01xX,\s]*)\)\s*$/.exec(items.trimStart());
       if (!shape) {
-        if (items.trim() !== '') this.#error(line, 'opcode', `"${items.trim()}" is no instruction: a name, then its opcodes of 0, 1 and X in brackets.`);
+        if (items.trim() !== '')
+          this.#error(
+            line,
+            'opcode',
+            `"${items.trim()}" is no instruction: a name, then its opcodes of 0, 1 and X in brackets.`,
+          );
         continue;
       }
       const [, head = '', written = '', codes = ''] = shape;
@@ -157,8 +197,25 @@ class Reader {
     if (!text) return [];
     return entries(text.text).flatMap(({ items, at }) => {
       const shape = /^\s*([A-Za-z]\w*)\s*(?:\[\s*(\d+)\s*\])?\s*\(([^()]*)\)\s*$/.exec(items);
-      if (shape) return [{ name: (shape[1] ?? '').toUpperCase(), length: shape[2] === undefined ? null : Number(shape[2]), instructions: (shape[3] ?? '').split(',').map((name) => name.replace(/CAPTURES.*/i, '').trim().toUpperCase()) }];
-      if (items.trim() !== '') this.#error(text.lineAt(at), 'register-access', `"${items.trim()}" is no register: a name, its length in square brackets, its instructions in brackets.`);
+      if (shape)
+        return [
+          {
+            name: (shape[1] ?? '').toUpperCase(),
+            length: shape[2] === undefined ? null : Number(shape[2]),
+            instructions: (shape[3] ?? '').split(',').map((name) =>
+              name
+                .replace(/CAPTURES.*/i, '')
+                .trim()
+                .toUpperCase(),
+            ),
+          },
+        ];
+      if (items.trim() !== '')
+        this.#error(
+          text.lineAt(at),
+          'register-access',
+          `"${items.trim()}" is no register: a name, its length in square brackets, its instructions in brackets.`,
+        );
       return [];
     });
   }
@@ -179,20 +236,42 @@ class Reader {
     const shape = /^\s*(\d+)\s*\((.*)\)\s*$/s.exec(entry);
     const fields = shape ? splitOutside(shape[2] ?? '').map((field) => field.trim()) : [];
     if (!shape || (fields.length !== 4 && fields.length !== 7)) {
-      this.#error(line, 'cell', `"${entry.trim()}" is no cell: a number, then in brackets kind, port, function, safe value and, for a driver, control cell, disabling value, result.`);
+      this.#error(
+        line,
+        'cell',
+        `"${entry.trim()}" is no cell: a number, then in brackets kind, port, function, safe value and, for a driver, control cell, disabling value, result.`,
+      );
       return null;
     }
     const [kind = '', port = '', role = '', safe = '', control, value, result = ''] = fields;
     const name = role.toUpperCase() as CellFunction;
     if (!CELL_FUNCTIONS.includes(name)) {
-      this.#error(line, 'cell-function', `Cell ${shape[1]} has the function "${role}". There are ${CELL_FUNCTIONS.join(', ')}.`);
+      this.#error(
+        line,
+        'cell-function',
+        `Cell ${shape[1]} has the function "${role}". There are ${CELL_FUNCTIONS.join(', ')}.`,
+      );
       return null;
     }
-    if (!/^[01xX]$/.test(safe)) this.#error(line, 'cell-safe', `Cell ${shape[1]}: the safe value is 0, 1 or X, not "${safe}".`);
-    if (control !== undefined && (!/^\d+$/.test(control) || !/^[01]$/.test(value ?? ''))) this.#error(line, 'cell-disable', `Cell ${shape[1]}: a control cell's number and a disabling value of 0 or 1 are expected, not "${control}, ${value}".`);
+    if (!/^[01xX]$/.test(safe))
+      this.#error(line, 'cell-safe', `Cell ${shape[1]}: the safe value is 0, 1 or X, not "${safe}".`);
+    if (control !== undefined && (!/^\d+$/.test(control) || !/^[01]$/.test(value ?? '')))
+      this.#error(
+        line,
+        'cell-disable',
+        `Cell ${shape[1]}: a control cell's number and a disabling value of 0 or 1 are expected, not "${control}, ${value}".`,
+      );
     return {
-      cell: Number(shape[1]), kind: kind.toUpperCase(), port: port === '*' ? null : port.replace(/\s/g, ''), function: name, safe: (/^[01]$/.test(safe) ? safe : 'X') as BoundaryCell['safe'], line,
-      disable: control !== undefined && /^\d+$/.test(control) ? { control: Number(control), value: value === '1' ? 1 : 0, result: result.toUpperCase() } : null,
+      cell: Number(shape[1]),
+      kind: kind.toUpperCase(),
+      port: port === '*' ? null : port.replace(/\s/g, ''),
+      function: name,
+      safe: (/^[01]$/.test(safe) ? safe : 'X') as BoundaryCell['safe'],
+      line,
+      disable:
+        control !== undefined && /^\d+$/.test(control)
+          ? { control: Number(control), value: value === '1' ? 1 : 0, result: result.toUpperCase() }
+          : null,
     };
   }
 

@@ -13,11 +13,21 @@ export function lineOf(files: readonly TextFile[], { file, line }: Pick<Message,
 }
 
 /** Marks the messages that were accepted. One whose source line has changed since counts as new. Errors cannot be accepted. */
-export function judge(messages: readonly Message[], accepted: readonly Acceptance[], files: readonly TextFile[]): JudgedMessage[] {
+export function judge(
+  messages: readonly Message[],
+  accepted: readonly Acceptance[],
+  files: readonly TextFile[],
+): JudgedMessage[] {
   const lines = new Map(files.map((file) => [file.name, file.text.split('\n')]));
   return messages.map((message) => {
     const line = lines.get(message.file)?.[message.line - 1]?.trim() ?? '';
-    const found = message.severity === 'error' ? undefined : accepted.find((a) => a.code === message.code && a.file === message.file && a.message === message.message && a.line === line);
+    const found =
+      message.severity === 'error'
+        ? undefined
+        : accepted.find(
+            (a) =>
+              a.code === message.code && a.file === message.file && a.message === message.message && a.line === line,
+          );
     return { ...message, accepted: found?.reason ?? null };
   });
 }

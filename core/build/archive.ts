@@ -31,8 +31,16 @@ export function nameTrouble(name: string): string | null {
 
 /** A project as one zip file: the same project gives the same bytes. */
 export function writeArchive({ files, shelf }: ProjectArchive): Uint8Array {
-  const all = [...files, ...(shelf.length > 0 ? [{ name: PLAN_FILE, text: `${JSON.stringify(shelf, null, 2)}\n` }] : [])].sort((a, b) => (a.name < b.name ? -1 : 1));
-  return zipSync(Object.fromEntries(all.map(({ name, text }) => [name, [strToU8(text), { mtime: DATE }] as const])) as Parameters<typeof zipSync>[0], { level: 6 });
+  const all = [
+    ...files,
+    ...(shelf.length > 0 ? [{ name: PLAN_FILE, text: `${JSON.stringify(shelf, null, 2)}\n` }] : []),
+  ].sort((a, b) => (a.name < b.name ? -1 : 1));
+  return zipSync(
+    Object.fromEntries(all.map(({ name, text }) => [name, [strToU8(text), { mtime: DATE }] as const])) as Parameters<
+      typeof zipSync
+    >[0],
+    { level: 6 },
+  );
 }
 
 /** Reads a zip file of a project, or of loose sources. A single folder around everything is dropped. */
@@ -50,9 +58,22 @@ export function readArchive(bytes: Uint8Array): Result<ArchiveRead> {
       },
     });
   } catch {
-    return fail(problem('zip', 'This is no zip file, or it is damaged.', 'Export the project again, or drop the sources themselves.'));
+    return fail(
+      problem(
+        'zip',
+        'This is no zip file, or it is damaged.',
+        'Export the project again, or drop the sources themselves.',
+      ),
+    );
   }
-  if (count > MOST_FILES || size > MOST_BYTES) return fail(problem('too-large', `The zip file holds more than ${MOST_FILES} files or ${MOST_BYTES >> 20} MiB.`, 'Leave out what is no source of the design.'));
+  if (count > MOST_FILES || size > MOST_BYTES)
+    return fail(
+      problem(
+        'too-large',
+        `The zip file holds more than ${MOST_FILES} files or ${MOST_BYTES >> 20} MiB.`,
+        'Leave out what is no source of the design.',
+      ),
+    );
   const names = Object.keys(unpacked);
   const folder = commonFolder(names);
   const files: TextFile[] = [];
@@ -66,21 +87,36 @@ export function readArchive(bytes: Uint8Array): Result<ArchiveRead> {
     files.push({ name, text: text.value.text });
     if (text.value.remark !== null) remarks.push(text.value.remark);
   }
-  if (files.length === 0) return fail(problem('zip', 'The zip file holds no sources.', 'Verilog files end in .v or .sv.'));
+  if (files.length === 0)
+    return fail(problem('zip', 'The zip file holds no sources.', 'Verilog files end in .v or .sv.'));
   const planText = files.find((file) => file.name === PLAN_FILE)?.text;
   let plans: unknown = [];
   try {
     if (planText !== undefined) plans = JSON.parse(planText);
   } catch (error) {
-    return fail(problem('plan-file', `${PLAN_FILE} is no JSON: ${error instanceof Error ? error.message : ''}`, 'Correct it, or leave it out of the zip file.'));
+    return fail(
+      problem(
+        'plan-file',
+        `${PLAN_FILE} is no JSON: ${error instanceof Error ? error.message : ''}`,
+        'Correct it, or leave it out of the zip file.',
+      ),
+    );
   }
-  return ok({ files: files.filter((file) => file.name !== PLAN_FILE), shelf: planText === undefined ? [] : readShelf(plans), remarks });
+  return ok({
+    files: files.filter((file) => file.name !== PLAN_FILE),
+    shelf: planText === undefined ? [] : readShelf(plans),
+    remarks,
+  });
 }
 
 /** The folder that everything lies in, with its slash; empty where there is none, or where nimble.json lies outside it. */
 function commonFolder(names: readonly string[]): string {
   const [first = ''] = names;
   const folder = first.slice(0, first.indexOf('/') + 1);
-  return folder !== '' && names.every((name) => name.startsWith(folder)) && !names.includes(PROJECT_FILE) && names.includes(folder + PROJECT_FILE) ? folder : '';
+  return folder !== '' &&
+    names.every((name) => name.startsWith(folder)) &&
+    !names.includes(PROJECT_FILE) &&
+    names.includes(folder + PROJECT_FILE)
+    ? folder
+    : '';
 }
-

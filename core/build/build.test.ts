@@ -4,13 +4,26 @@ import { readBitstream } from '../fabric/index.ts';
 import { PieceMemory } from '../mapping/index.ts';
 import { emptyPlan } from '../probes/index.ts';
 import { ProblemError } from '../result.ts';
-import { build, compareBuilds, digestInputs, editsBetween, fingerprintOf, type Project, readProject, writeProjectFile } from './index.ts';
+import {
+  build,
+  compareBuilds,
+  digestInputs,
+  editsBetween,
+  fingerprintOf,
+  type Project,
+  readProject,
+  writeProjectFile,
+} from './index.ts';
 
 const project = (text: string, pins: string, part = 'CV25'): Project => ({
   file: { format: 'nimble-project', version: 2, grade: 2, accepted: [], name: 't', part, pins: 'pins.csv', clocks: {} },
-  files: [{ name: 't.v', text }, { name: 'pins.csv', text: pins }],
+  files: [
+    { name: 't.v', text },
+    { name: 'pins.csv', text: pins },
+  ],
 });
-const codes = (text: string, pins: string, part?: string) => build({ project: project(text, pins, part), plan: emptyPlan }).messages.map((m) => `${m.code}@${m.file}:${m.line}`);
+const codes = (text: string, pins: string, part?: string) =>
+  build({ project: project(text, pins, part), plan: emptyPlan }).messages.map((m) => `${m.code}@${m.file}:${m.line}`);
 const WIRE = 'module t(input a, output [1:0] y);\n  assign y = {a, ~a};\nendmodule\n';
 
 describe('a build', () => {
@@ -20,9 +33,25 @@ describe('a build', () => {
     expect(read.ok && read.value).toMatchObject({ part: 'CV25', top: 'lockhouse', fingerprint: result.fingerprint });
     expect(result.probes?.fingerprint).toBe(result.fingerprint);
     expect(result.clocks).toEqual(['clk', 'clk10']);
-    expect(result.signals.find((s) => s.name === 'lockhouse.u_sequencer.patience')).toMatchObject({ width: 9, domain: 'clk', kind: 'reg', free: false, file: 'rtl/sequencer.v', line: expect.any(Number) });
+    expect(result.signals.find((s) => s.name === 'lockhouse.u_sequencer.patience')).toMatchObject({
+      width: 9,
+      domain: 'clk',
+      kind: 'reg',
+      free: false,
+      file: 'rtl/sequencer.v',
+      line: expect.any(Number),
+    });
     expect(result.signals.find((s) => s.name === 'lockhouse.level_trim')?.free).toBe(true);
-    expect(result.hierarchy?.children.map((child) => child.module).sort()).toEqual(['chamber', 'converter', 'debounce', 'debounce', 'display', 'levels', 'sequencer', 'tick']);
+    expect(result.hierarchy?.children.map((child) => child.module).sort()).toEqual([
+      'chamber',
+      'converter',
+      'debounce',
+      'debounce',
+      'display',
+      'levels',
+      'sequencer',
+      'tick',
+    ]);
   });
 
   test('with probes takes more cells than without: the cores count', () => {
@@ -37,16 +66,24 @@ describe('a build', () => {
     expect(build({ project: project(WIRE, ''), plan: emptyPlan }).fingerprint).toBe(base);
     expect(build({ project: project(`${WIRE}\n`, ''), plan: emptyPlan }).fingerprint).not.toBe(base);
     expect(build({ project: project(WIRE, '', 'CV10'), plan: emptyPlan }).fingerprint).not.toBe(base);
-    expect(build({ project: project(WIRE, ''), plan: { recorders: [], panels: [{ name: 'p', clock: 't.a', levers: [], gauges: ['t.y'] }] } }).fingerprint).not.toBe(base);
+    expect(
+      build({
+        project: project(WIRE, ''),
+        plan: { recorders: [], panels: [{ name: 'p', clock: 't.a', levers: [], gauges: ['t.y'] }] },
+      }).fingerprint,
+    ).not.toBe(base);
   });
 
   test('does not change with what a store keeps beside name and text', () => {
     const made = project(WIRE, '');
     const stored = { ...made, files: made.files.map((file) => ({ ...file, changed: '2026-01-01' })) };
-    expect(build({ project: stored, plan: emptyPlan }).fingerprint).toBe(build({ project: made, plan: emptyPlan }).fingerprint);
+    expect(build({ project: stored, plan: emptyPlan }).fingerprint).toBe(
+      build({ project: made, plan: emptyPlan }).fingerprint,
+    );
   });
 
-  test('does not depend on the order of keys', () => expect(fingerprintOf({ a: 1, b: [2, { c: 3, d: 4 }] })).toBe(fingerprintOf({ b: [2, { d: 4, c: 3 }], a: 1 })));
+  test('does not depend on the order of keys', () =>
+    expect(fingerprintOf({ a: 1, b: [2, { c: 3, d: 4 }] })).toBe(fingerprintOf({ b: [2, { d: 4, c: 3 }], a: 1 })));
 
   test('names signals of a plan that are gone', () => {
     const plan = { recorders: [{ name: 'r', clock: 't.a', depth: 16, signals: ['t.y', 't.old.name'] }], panels: [] };
@@ -56,7 +93,9 @@ describe('a build', () => {
   });
 
   test('can be cancelled', () => {
-    expect(() => build({ project: demoProject(), plan: emptyPlan }, { report: () => {}, cancelled: () => true })).toThrow(ProblemError);
+    expect(() =>
+      build({ project: demoProject(), plan: emptyPlan }, { report: () => {}, cancelled: () => true }),
+    ).toThrow(ProblemError);
   });
 });
 
@@ -72,82 +111,150 @@ describe('a build complains', () => {
 
   test('of a part that does not exist, or is too small', () => {
     expect(codes(WIRE, '', 'CV99')).toContain('unknown-part@nimble.json:1');
-    const large = 'module t(input clk, input [15:0] a, input [31:0] d, output reg [31:0] q); reg [31:0] mem [0:65535]; always @(posedge clk) begin mem[a] <= d; q <= mem[a]; end endmodule';
+    const large =
+      'module t(input clk, input [15:0] a, input [31:0] d, output reg [31:0] q); reg [31:0] mem [0:65535]; always @(posedge clk) begin mem[a] <= d; q <= mem[a]; end endmodule';
     expect(codes(large, '')).toContain('does-not-fit@nimble.json:1');
   });
 
   test('of loops and clocks made by logic', () => {
     expect(codes('module t(output y); wire p; assign p = ~p; assign y = p; endmodule', '')).toContain('loop@t.v:1');
-    expect(codes('module t(input clk, output reg q); reg half; always @(posedge clk) half <= ~half; always @(posedge half) q <= ~q; endmodule', '')).toContain('derived-clock@t.v:1');
+    expect(
+      codes(
+        'module t(input clk, output reg q); reg half; always @(posedge clk) half <= ~half; always @(posedge half) q <= ~q; endmodule',
+        '',
+      ),
+    ).toContain('derived-clock@t.v:1');
   });
 
   test('of what does not fit, with the instances that take most', () => {
-    const large = 'module k(input clk, input [63:0] a, output reg [63:0] q); always @(posedge clk) q <= q * a; endmodule module t(input clk, input [63:0] a, output [63:0] y); k big(clk, a, y); endmodule';
+    const large =
+      'module k(input clk, input [63:0] a, output reg [63:0] q); always @(posedge clk) q <= q * a; endmodule module t(input clk, input [63:0] a, output [63:0] y); k big(clk, a, y); endmodule';
     const { messages } = build({ project: project(large, '', 'CV10'), plan: emptyPlan });
-    expect(messages.find((m) => m.code === 'does-not-fit')?.message).toMatch(/LUTs; a CV10 has 1000\. To cut: t\.big takes \d+/);
+    expect(messages.find((m) => m.code === 'does-not-fit')?.message).toMatch(
+      /LUTs; a CV10 has 1000\. To cut: t\.big takes \d+/,
+    );
   });
 });
 
 describe('clocks', () => {
-  const board = { name: 'b.board.json', text: JSON.stringify({ format: 'nimble-board', version: 1, name: 'b', part: 'CV25', oscillators: [{ net: 'X1', pin: 'P1', hertz: 12e6 }] }) };
-  const counter = 'module t(input clk, output [1:0] y); reg [23:0] c = 0; always @(posedge clk) c <= c + 1; assign y = {c[23], ~c[20]}; endmodule';
+  const board = {
+    name: 'b.board.json',
+    text: JSON.stringify({
+      format: 'nimble-board',
+      version: 1,
+      name: 'b',
+      part: 'CV25',
+      oscillators: [{ net: 'X1', pin: 'P1', hertz: 12e6 }],
+    }),
+  };
+  const counter =
+    'module t(input clk, output [1:0] y); reg [23:0] c = 0; always @(posedge clk) c <= c + 1; assign y = {c[23], ~c[20]}; endmodule';
   const withBoard = (clocks: Record<string, number>): Project => {
     const made = project(counter, 'port,pin\nclk,P1\ny[0],P3\ny[1],P4\n');
     return { file: { ...made.file, board: board.name, clocks }, files: [...made.files, board] };
   };
   test('one without a frequency is a serious message, with that of its oscillator as the answer', () => {
     const { messages, fingerprint } = build({ project: withBoard({}), plan: emptyPlan });
-    expect(messages).toMatchObject([{ code: 'clock-unconstrained', severity: 'serious', file: 'pins.csv', line: 2, fix: { kind: 'constrain-clock', clock: 'clk', hertz: 12e6 } }]);
+    expect(messages).toMatchObject([
+      {
+        code: 'clock-unconstrained',
+        severity: 'serious',
+        file: 'pins.csv',
+        line: 2,
+        fix: { kind: 'constrain-clock', clock: 'clk', hertz: 12e6 },
+      },
+    ]);
     const constrained = build({ project: withBoard({ clk: 12e6 }), plan: emptyPlan });
     expect(constrained.messages).toEqual([]);
     expect(constrained.fingerprint).toBe(fingerprint);
   });
   test('without a description of the board the answer is left to who knows the bench', () => {
     const made = project(counter, 'port,pin\nclk,P1\ny[0],P3\ny[1],P4\n');
-    expect(build({ project: made, plan: emptyPlan }).messages).toMatchObject([{ code: 'clock-unconstrained', fix: { kind: 'find-clock', clock: 'clk' } }]);
+    expect(build({ project: made, plan: emptyPlan }).messages).toMatchObject([
+      { code: 'clock-unconstrained', fix: { kind: 'find-clock', clock: 'clk' } },
+    ]);
   });
   test('a frequency that is not the oscillator’s, and one that the logic cannot reach', () => {
-    expect(build({ project: withBoard({ clk: 20e6 }), plan: emptyPlan }).messages.map((m) => m.code)).toEqual(['clock-differs']);
-    expect(build({ project: withBoard({ clk: 900e6 }), plan: emptyPlan }).messages.map((m) => m.code)).toContain('clock-too-fast');
+    expect(build({ project: withBoard({ clk: 20e6 }), plan: emptyPlan }).messages.map((m) => m.code)).toEqual([
+      'clock-differs',
+    ]);
+    expect(build({ project: withBoard({ clk: 900e6 }), plan: emptyPlan }).messages.map((m) => m.code)).toContain(
+      'clock-too-fast',
+    );
   });
   test('a counter bit on an output blinks with f / 2^(n+1)', () => {
     // Common practice; 12 MHz / 2^24 is 0.715 Hz.
     const { lampRates } = build({ project: withBoard({ clk: 12e6 }), plan: emptyPlan });
-    expect(lampRates.map(({ port, bit, n, hertz }) => ({ port, bit, n, hertz }))).toEqual([{ port: 'y', bit: 0, n: 20, hertz: 12e6 / 2 ** 21 }, { port: 'y', bit: 1, n: 23, hertz: 12e6 / 2 ** 24 }]);
+    expect(lampRates.map(({ port, bit, n, hertz }) => ({ port, bit, n, hertz }))).toEqual([
+      { port: 'y', bit: 0, n: 20, hertz: 12e6 / 2 ** 21 },
+      { port: 'y', bit: 1, n: 23, hertz: 12e6 / 2 ** 24 },
+    ]);
   });
 });
 
 describe('builds beside each other', () => {
   test('a message accepted with a reason stays so until its line changes', () => {
-    const made = project('module t(input a, output y);\n  wire spare = a;\n  assign y = a;\nendmodule\n', 'port,pin\na,P3\ny,P4\n');
+    const made = project(
+      'module t(input a, output y);\n  wire spare = a;\n  assign y = a;\nendmodule\n',
+      'port,pin\na,P3\ny,P4\n',
+    );
     const [message] = build({ project: made, plan: emptyPlan }).messages;
-    const accepted = [{ code: 'unused', file: 't.v', message: message?.message ?? '', line: 'wire spare = a;', reason: 'for later' }];
-    const at = (text: string) => build({ project: { file: { ...made.file, accepted }, files: [{ name: 't.v', text }, ...made.files.slice(1)] }, plan: emptyPlan }).messages.map((m) => m.accepted);
-    expect(at('// moved down\nmodule t(input a, output y);\n  wire spare = a;\n  assign y = a;\nendmodule\n')).toEqual(['for later']);
+    const accepted = [
+      { code: 'unused', file: 't.v', message: message?.message ?? '', line: 'wire spare = a;', reason: 'for later' },
+    ];
+    const at = (text: string) =>
+      build({
+        project: { file: { ...made.file, accepted }, files: [{ name: 't.v', text }, ...made.files.slice(1)] },
+        plan: emptyPlan,
+      }).messages.map((m) => m.accepted);
+    expect(at('// moved down\nmodule t(input a, output y);\n  wire spare = a;\n  assign y = a;\nendmodule\n')).toEqual([
+      'for later',
+    ]);
     expect(at('module t(input a, output y);\n  wire spare = !a;\n  assign y = a;\nendmodule\n')).toEqual([null]);
   });
   test('compared: figures, messages new and gone', () => {
-    const [first, second] = ['wire spare = a; assign y = a;', 'assign y = ~a;'].map((body) => build({ project: project(`module t(input a, output y); ${body} endmodule`, 'a,P3\ny,P4\n'), plan: emptyPlan }));
+    const [first, second] = ['wire spare = a; assign y = a;', 'assign y = ~a;'].map((body) =>
+      build({ project: project(`module t(input a, output y); ${body} endmodule`, 'a,P3\ny,P4\n'), plan: emptyPlan }),
+    );
     if (!first || !second) throw new Error('no builds');
     const { gone, appeared, figures } = compareBuilds(first, second);
     expect([gone.map((m) => m.code), appeared]).toEqual([['unused'], []]);
     expect(figures.find((f) => f.name === 'LUTs')).toMatchObject({ before: 0 });
   });
   test('an edit is named, and what it makes stale', () => {
-    const files = (text: string, clocks: Record<string, number>) => [{ name: 't.v', text }, { name: 'nimble.json', text: writeProjectFile({ ...project('', '').file, clocks }) }];
+    const files = (text: string, clocks: Record<string, number>) => [
+      { name: 't.v', text },
+      { name: 'nimble.json', text: writeProjectFile({ ...project('', '').file, clocks }) },
+    ];
     const base = digestInputs(files('a', {}), emptyPlan);
-    expect(editsBetween(base, digestInputs(files('b', {}), emptyPlan))).toEqual([{ what: 't.v', change: 'changed', touches: 'everything' }]);
-    expect(editsBetween(base, digestInputs(files('a', { clk: 1 }), emptyPlan))).toEqual([{ what: 'clocks', change: 'changed', touches: 'timing' }]);
-    expect(editsBetween(base, digestInputs([...files('a', {}), { name: 'u.v', text: '' }], emptyPlan))).toEqual([{ what: 'u.v', change: 'added', touches: 'everything' }]);
+    expect(editsBetween(base, digestInputs(files('b', {}), emptyPlan))).toEqual([
+      { what: 't.v', change: 'changed', touches: 'everything' },
+    ]);
+    expect(editsBetween(base, digestInputs(files('a', { clk: 1 }), emptyPlan))).toEqual([
+      { what: 'clocks', change: 'changed', touches: 'timing' },
+    ]);
+    expect(editsBetween(base, digestInputs([...files('a', {}), { name: 'u.v', text: '' }], emptyPlan))).toEqual([
+      { what: 'u.v', change: 'added', touches: 'everything' },
+    ]);
   });
   test('what an earlier build read and mapped is used again, with the same bytes', () => {
     const memory = { sources: new Map(), pieces: new PieceMemory() };
     const inputs = { project: demoProject(), plan: emptyPlan };
     const first = build(inputs, undefined, memory);
     const again = build(inputs, undefined, memory);
-    expect(again.reuse).toEqual({ files: first.reuse.files, filesKnown: first.reuse.files, pieces: first.reuse.pieces, piecesKnown: first.reuse.pieces });
+    expect(again.reuse).toEqual({
+      files: first.reuse.files,
+      filesKnown: first.reuse.files,
+      pieces: first.reuse.pieces,
+      piecesKnown: first.reuse.pieces,
+    });
     expect(again.bitstream).toEqual(first.bitstream);
-    const edited = { ...inputs.project, files: inputs.project.files.map((f) => (f.name === 'rtl/chamber.v' ? { ...f, text: f.text.replace("level + 1'b1", "level + 2'd2") } : f)) };
+    const edited = {
+      ...inputs.project,
+      files: inputs.project.files.map((f) =>
+        f.name === 'rtl/chamber.v' ? { ...f, text: f.text.replace("level + 1'b1", "level + 2'd2") } : f,
+      ),
+    };
     const third = build({ ...inputs, project: edited }, undefined, memory);
     expect(third.reuse.filesKnown).toBe(third.reuse.files - 1);
     expect(third.reuse.piecesKnown).toBeGreaterThan(0);

@@ -1,8 +1,26 @@
 import { checkNetlist } from '../checks/index.ts';
 import { checkPins, type PinIssue, type PortNeed, parsePinTable } from '../constraints/index.ts';
-import { buildStream, frameCapacity, packNetlist, type Part, partNamed, type PinBinding, writeBitstream } from '../fabric/index.ts';
+import {
+  buildStream,
+  frameCapacity,
+  packNetlist,
+  type Part,
+  partNamed,
+  type PinBinding,
+  writeBitstream,
+} from '../fabric/index.ts';
 import { elaborate, type HierarchyNode, type Messages, type SourceMemory } from '../hdl/index.ts';
-import { countResources, delaysOf, type InstanceUse, map, type MemoryUse, PieceMemory, type Resources, time, type TimingReport } from '../mapping/index.ts';
+import {
+  countResources,
+  delaysOf,
+  type InstanceUse,
+  map,
+  type MemoryUse,
+  PieceMemory,
+  type Resources,
+  time,
+  type TimingReport,
+} from '../mapping/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
 import { insertCores, type ProbeMap, type ProbePlan } from '../probes/index.ts';
 import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
@@ -46,14 +64,31 @@ export interface BuildResult extends BuildOutput {
   readonly lampRates: readonly LampRate[];
   readonly hierarchy: HierarchyNode | null;
   /** How much of the work an earlier build had done. */
-  readonly reuse: { readonly files: number; readonly filesKnown: number; readonly pieces: number; readonly piecesKnown: number };
+  readonly reuse: {
+    readonly files: number;
+    readonly filesKnown: number;
+    readonly pieces: number;
+    readonly piecesKnown: number;
+  };
 }
 
-const STEPS = ['Reading sources', 'Checking', 'Inserting probes', 'Optimising', 'Mapping', 'Timing', 'Packing'] as const;
+const STEPS = [
+  'Reading sources',
+  'Checking',
+  'Inserting probes',
+  'Optimising',
+  'Mapping',
+  'Timing',
+  'Packing',
+] as const;
 const SETTINGS = { file: 'nimble.json', line: 1, column: 1 };
 
 /** Builds a project. The same inputs give the same bytes. */
-export function build(inputs: BuildInputs, watch: Watch = unwatched, memory: BuildMemory = { sources: new Map(), pieces: new PieceMemory() }): BuildResult {
+export function build(
+  inputs: BuildInputs,
+  watch: Watch = unwatched,
+  memory: BuildMemory = { sources: new Map(), pieces: new PieceMemory() },
+): BuildResult {
   const step = (index: number) => {
     stopIfCancelled(watch, 'Nothing of the last build was replaced.');
     watch.report({ phase: STEPS[index] as string, done: index, total: STEPS.length, unit: 'steps' });
@@ -61,12 +96,28 @@ export function build(inputs: BuildInputs, watch: Watch = unwatched, memory: Bui
   const { file, files } = inputs.project;
   const fingerprint = buildPrint(inputs);
   step(0);
-  const { netlist, hierarchy, messages, filesKnown, filesRead } = elaborate(files, { ...(file.top === undefined ? {} : { top: file.top, topFrom: SETTINGS }), memory: memory.sources });
+  const { netlist, hierarchy, messages, filesKnown, filesRead } = elaborate(files, {
+    ...(file.top === undefined ? {} : { top: file.top, topFrom: SETTINGS }),
+    memory: memory.sources,
+  });
   const part = partNamed(file.part);
   if (!part) messages.error('unknown-part', SETTINGS, `There is no part "${file.part}" in the Corvane family.`);
   const basics = { fingerprint, part: file.part, top: hierarchy?.name ?? file.top ?? '', hierarchy };
   const reuse = { files: filesRead, filesKnown, pieces: 0, piecesKnown: 0 };
-  const nothing = { bitstream: null, probes: null, signals: [], ports: [], pinIssues: [], clocks: [], lampRates: [], instances: [], memories: [], timing: null, resources: withPart(NO_RESOURCES, part), reuse };
+  const nothing = {
+    bitstream: null,
+    probes: null,
+    signals: [],
+    ports: [],
+    pinIssues: [],
+    clocks: [],
+    lampRates: [],
+    instances: [],
+    memories: [],
+    timing: null,
+    resources: withPart(NO_RESOURCES, part),
+    reuse,
+  };
   const judged = () => judge(messages.list, file.accepted, files);
   if (!netlist || !part) return { ...nothing, ...basics, messages: judged() };
   step(1);
@@ -88,7 +139,16 @@ export function build(inputs: BuildInputs, watch: Watch = unwatched, memory: Bui
   const timing = time(mapped, delaysOf(file.grade), new Map(Object.entries(file.clocks)));
   reportSlowClocks(timing, messages);
   const done = {
-    ...nothing, ...basics, ...before, ports, pinIssues, timing, probes, resources: withPart(usage.total, part), instances: usage.instances, memories: usage.memories,
+    ...nothing,
+    ...basics,
+    ...before,
+    ports,
+    pinIssues,
+    timing,
+    probes,
+    resources: withPart(usage.total, part),
+    instances: usage.instances,
+    memories: usage.memories,
     reuse: { ...reuse, pieces: mapped.pieces, piecesKnown: mapped.reused },
   };
   step(6);
@@ -98,54 +158,116 @@ export function build(inputs: BuildInputs, watch: Watch = unwatched, memory: Bui
 }
 
 /** Of all that goes into a bitstream. */
-export const buildPrint = ({ project, plan }: BuildInputs): string => fingerprintOf({ files: designFiles(project), project: { part: project.file.part, top: project.file.top ?? null, pins: project.file.pins }, plan });
+export const buildPrint = ({ project, plan }: BuildInputs): string =>
+  fingerprintOf({
+    files: designFiles(project),
+    project: { part: project.file.part, top: project.file.top ?? null, pins: project.file.pins },
+    plan,
+  });
 
 /** Files that the bitstream depends on: the board's description only informs. */
-const designFiles = ({ file, files }: Project): Project['files'] => files.filter(({ name }) => name !== file.board && !isBesideDesign(name)).map(({ name, text }) => ({ name, text }));
+const designFiles = ({ file, files }: Project): Project['files'] =>
+  files.filter(({ name }) => name !== file.board && !isBesideDesign(name)).map(({ name, text }) => ({ name, text }));
 
-const NO_RESOURCES: Resources = { luts: 0, registers: 0, cells: 0, carryBits: 0, memoryLuts: 0, blockRams: 0, ioPins: 0, depth: 0 };
+const NO_RESOURCES: Resources = {
+  luts: 0,
+  registers: 0,
+  cells: 0,
+  carryBits: 0,
+  memoryLuts: 0,
+  blockRams: 0,
+  ioPins: 0,
+  depth: 0,
+};
 
-const withPart = (resources: Resources, part: Part | undefined) => ({ ...resources, lutsOfPart: part?.luts ?? 0, blockRamsOfPart: part?.blockRams ?? 0 });
+const withPart = (resources: Resources, part: Part | undefined) => ({
+  ...resources,
+  lutsOfPart: part?.luts ?? 0,
+  blockRamsOfPart: part?.blockRams ?? 0,
+});
 
 function insertProbes(netlist: Netlist, plan: ProbePlan, fingerprint: string, messages: Messages): ProbeMap | null {
   if (plan.recorders.length + plan.panels.length === 0) return null;
   const inserted = insertCores(netlist, plan, fingerprint);
   if (inserted.ok) return inserted.value;
-  messages.error(inserted.error.code, { file: 'probe plan', line: 1, column: 1 }, `${inserted.error.message} ${inserted.error.tryNext.join(' ')}`);
+  messages.error(
+    inserted.error.code,
+    { file: 'probe plan', line: 1, column: 1 },
+    `${inserted.error.message} ${inserted.error.tryNext.join(' ')}`,
+  );
   return null;
 }
 
 /** Pins of all ports; what is wrong with the table becomes messages at its lines. */
-function placePins(project: Project, netlist: Netlist, ports: readonly PortNeed[], part: Part, messages: Messages): { bindings: readonly PinBinding[]; pinIssues: readonly PinIssue[] } {
+function placePins(
+  project: Project,
+  netlist: Netlist,
+  ports: readonly PortNeed[],
+  part: Part,
+  messages: Messages,
+): { bindings: readonly PinBinding[]; pinIssues: readonly PinIssue[] } {
   const table = project.files.find((f) => f.name === project.file.pins);
   const entries = table ? parsePinTable(table.text) : [];
   const board = boardOf(project);
   if (board && !board.ok) messages.error(board.error.code, SETTINGS, board.error.message);
   const { bindings, issues } = checkPins(entries, ports, part, board?.ok ? board.value.banks : {});
-  const declared = (port: string) => netlist.signals.find((signal) => signal.name.endsWith(`.${port}`) && signal.name.indexOf('.') === signal.name.lastIndexOf('.'))?.at;
+  const declared = (port: string) =>
+    netlist.signals.find(
+      (signal) => signal.name.endsWith(`.${port}`) && signal.name.indexOf('.') === signal.name.lastIndexOf('.'),
+    )?.at;
   for (const { entry, severity, code, message, port } of issues) {
     const line = entries[entry]?.line;
-    messages.add(severity, code, line === undefined ? (declared(port) ?? { file: project.file.pins, line: 1, column: 1 }) : { file: project.file.pins, line, column: 1 }, message);
+    messages.add(
+      severity,
+      code,
+      line === undefined
+        ? (declared(port) ?? { file: project.file.pins, line: 1, column: 1 })
+        : { file: project.file.pins, line, column: 1 },
+      message,
+    );
   }
   return { bindings, pinIssues: issues };
 }
 
-function packed(small: Netlist, pins: readonly PinBinding[], part: Part, fingerprint: string, top: string, messages: Messages): Uint8Array | null {
+function packed(
+  small: Netlist,
+  pins: readonly PinBinding[],
+  part: Part,
+  fingerprint: string,
+  top: string,
+  messages: Messages,
+): Uint8Array | null {
   const payload = packNetlist({ netlist: small, pins });
   if (payload.length > frameCapacity(part.frames)) {
-    messages.error('does-not-fit', SETTINGS, `The packed design takes ${payload.length} bytes; the frames of a ${part.name} hold ${frameCapacity(part.frames)}.`);
+    messages.error(
+      'does-not-fit',
+      SETTINGS,
+      `The packed design takes ${payload.length} bytes; the frames of a ${part.name} hold ${frameCapacity(part.frames)}.`,
+    );
     return null;
   }
   const print = Uint8Array.from({ length: 16 }, (_, i) => Number.parseInt(fingerprint.slice(i * 2, i * 2 + 2), 16));
-  return writeBitstream({ part: part.name, top, fingerprint, stream: buildStream(part.idcode, part.frames, print, payload) });
+  return writeBitstream({
+    part: part.name,
+    top,
+    fingerprint,
+    stream: buildStream(part.idcode, part.frames, print, payload),
+  });
 }
 
 /** Says what does not fit, and which instances take most of it. */
 function checkFit(resources: Resources, instances: readonly InstanceUse[], part: Part, messages: Messages): void {
   const over = (what: string, have: number, need: number, of: (use: InstanceUse) => number) => {
     if (need <= have) return;
-    const most = [...instances].sort((a, b) => of(b) - of(a)).slice(0, 3).filter((use) => of(use) > 0);
-    messages.error('does-not-fit', SETTINGS, `The design needs ${need} ${what}; a ${part.name} has ${have}. To cut: ${most.map((use) => `${use.path} takes ${of(use)}`).join(', ')}.`);
+    const most = [...instances]
+      .sort((a, b) => of(b) - of(a))
+      .slice(0, 3)
+      .filter((use) => of(use) > 0);
+    messages.error(
+      'does-not-fit',
+      SETTINGS,
+      `The design needs ${need} ${what}; a ${part.name} has ${have}. To cut: ${most.map((use) => `${use.path} takes ${of(use)}`).join(', ')}.`,
+    );
   };
   over('LUTs', part.luts, resources.luts, (use) => use.luts);
   over('flip-flops', part.luts, resources.registers, (use) => use.registers);
@@ -157,6 +279,11 @@ function reportSlowClocks({ clocks }: TimingReport, messages: Messages): void {
     if (worstSlack === null || worstSlack >= 0 || wanted === null || highest === null) continue;
     const [worst] = paths;
     const at = worst?.steps.findLast((s) => s.file !== '');
-    messages.add('serious', 'clock-too-fast', { file: at?.file ?? 'nimble.json', line: at?.line ?? 1, column: 1 }, `"${clock}" should run at ${(wanted / 1e6).toFixed(2)} MHz; the longest way, from ${worst?.from} to ${worst?.to}, allows ${(highest / 1e6).toFixed(2)} MHz (estimate). ${failing} ${failing === 1 ? 'end is' : 'ends are'} too late.`);
+    messages.add(
+      'serious',
+      'clock-too-fast',
+      { file: at?.file ?? 'nimble.json', line: at?.line ?? 1, column: 1 },
+      `"${clock}" should run at ${(wanted / 1e6).toFixed(2)} MHz; the longest way, from ${worst?.from} to ${worst?.to}, allows ${(highest / 1e6).toFixed(2)} MHz (estimate). ${failing} ${failing === 1 ? 'end is' : 'ends are'} too late.`,
+    );
   }
 }

@@ -59,7 +59,8 @@ export class Counters {
     if (!cone) return null;
     const controls = cone.cuts.filter((id) => this.#width(id) === 1);
     if (controls.length > MOST_CONTROLS) return null;
-    let best: { readonly stretches: readonly Stretch[]; readonly period: bigint; readonly setting: number } | null = null;
+    let best: { readonly stretches: readonly Stretch[]; readonly period: bigint; readonly setting: number } | null =
+      null;
     for (let setting = 0; setting < 2 ** controls.length; setting++) {
       const orbit = this.#orbit(register, this.#nextOf(register, cone.inner, controls, setting), cone.constants);
       if (orbit && (!best || orbit.period > best.period)) best = { ...orbit, setting };
@@ -76,7 +77,14 @@ export class Counters {
       if (part === null) needs.push({ node, value });
       else share *= part;
     }
-    return { register, period: best.period, share, needs, rises: (bit) => stretches.reduce((sum, stretch, i) => sum + risesIn(stretch, bit, width, firstOf(stretches, i + 1)), 0) };
+    return {
+      register,
+      period: best.period,
+      share,
+      needs,
+      rises: (bit) =>
+        stretches.reduce((sum, stretch, i) => sum + risesIn(stretch, bit, width, firstOf(stretches, i + 1)), 0),
+    };
   }
 
   #width(id: NodeId): number {
@@ -84,23 +92,42 @@ export class Counters {
   }
 
   /** The state after a state, while the controls stand as the bits of `setting` say and other words from outside are 0. */
-  #nextOf(register: Register, inner: readonly NodeId[], controls: readonly NodeId[], setting: number): (state: bigint) => bigint {
+  #nextOf(
+    register: Register,
+    inner: readonly NodeId[],
+    controls: readonly NodeId[],
+    setting: number,
+  ): (state: bigint) => bigint {
     const { nodes } = this.#netlist;
     const fixed = new Map(controls.map((id, i) => [id, BigInt((setting >> i) & 1)]));
     return (state) => {
       const values = new Map<NodeId, bigint>(fixed);
       values.set(register.node, state);
-      const wordOf = (id: NodeId): bigint => values.get(id) ?? ((nodes[id] as NetNode).op === 'const' ? ((nodes[id] as NetNode).value ?? 0n) : 0n);
+      const wordOf = (id: NodeId): bigint =>
+        values.get(id) ?? ((nodes[id] as NetNode).op === 'const' ? ((nodes[id] as NetNode).value ?? 0n) : 0n);
       for (const id of inner) {
         const { op, width, args, lo } = nodes[id] as NetNode;
-        values.set(id, evaluateConstant(op, width, args.map(wordOf), args.map((arg) => this.#width(arg)), lo));
+        values.set(
+          id,
+          evaluateConstant(
+            op,
+            width,
+            args.map(wordOf),
+            args.map((arg) => this.#width(arg)),
+            lo,
+          ),
+        );
       }
       return wordOf(register.d);
     };
   }
 
   /** Follows the states until one comes round. */
-  #orbit(register: Register, next: (state: bigint) => bigint, constants: readonly bigint[]): { stretches: readonly Stretch[]; period: bigint } | null {
+  #orbit(
+    register: Register,
+    next: (state: bigint) => bigint,
+    constants: readonly bigint[],
+  ): { stretches: readonly Stretch[]; period: bigint } | null {
     const width = this.#width(register.node);
     const limit = 1n << BigInt(width);
     if (width <= FOLLOWED_BITS) return followed(register.init, next, limit);
@@ -124,7 +151,9 @@ export class Counters {
   /** Whether a register stays what it is in all states, as without its enable; a reset takes it to one of them instead. */
   #holds(register: Register, next: (state: bigint) => bigint, stretches: readonly Stretch[]): boolean {
     const width = this.#width(register.node);
-    return stretches.every(({ from, count, step }) => [from, BigInt.asUintN(width, from + (count / 2n) * step)].every((state) => next(state) === state));
+    return stretches.every(({ from, count, step }) =>
+      [from, BigInt.asUintN(width, from + (count / 2n) * step)].every((state) => next(state) === state),
+    );
   }
 
   /** Share of the edges of a register's clock at which a control is so, where another counter of that clock decides it; null where something else does. */
@@ -136,7 +165,13 @@ export class Counters {
     const [only, more] = cone ?? [];
     if (only === undefined || more !== undefined) return null;
     const counter = only === user.node ? null : this.of(only, depth + 1);
-    if (!counter || counter.register.clock !== user.clock || counter.register.edge !== user.edge || counter.needs.length > 0) return null;
+    if (
+      !counter ||
+      counter.register.clock !== user.clock ||
+      counter.register.edge !== user.edge ||
+      counter.needs.length > 0
+    )
+      return null;
     const whole = coneOf(this.#netlist, decided, only);
     if (!whole || whole.cuts.length > 0) return null;
     const count = this.#statesWhere(counter, decided, whole, value);
@@ -153,10 +188,14 @@ export class Counters {
     const is = this.#nextOf({ ...register, d: node }, cone.inner, [], 0);
     // The setting that counts is found again by its period.
     for (let setting = 0; setting < 2 ** controls.length; setting++) {
-      const orbit = this.#orbit(register, this.#nextOf(register, own.inner, controls, setting), [...own.constants, ...cone.constants]);
+      const orbit = this.#orbit(register, this.#nextOf(register, own.inner, controls, setting), [
+        ...own.constants,
+        ...cone.constants,
+      ]);
       if (!orbit || orbit.period !== counter.period) continue;
       let count = 0;
-      for (const stretch of orbit.stretches) count += countIn(stretch, (state) => (is(state) === 1n) === value, marksOf(cone.constants, width), width);
+      for (const stretch of orbit.stretches)
+        count += countIn(stretch, (state) => (is(state) === 1n) === value, marksOf(cone.constants, width), width);
       return count;
     }
     return null;
@@ -181,7 +220,9 @@ function coneOf(netlist: Netlist, target: NodeId, register: NodeId): Cone | null
     if (depends.size > MOST_NODES) throw TOO_MUCH;
     depends.set(id, id === register);
     const { op, args } = netlist.nodes[id] as NetNode;
-    const own = id === register || (op !== 'reg' && op !== 'input' && op !== 'memread' && op !== 'const' && args.map(visit).includes(true));
+    const own =
+      id === register ||
+      (op !== 'reg' && op !== 'input' && op !== 'memread' && op !== 'const' && args.map(visit).includes(true));
     depends.set(id, own);
     if (own && id !== register) order.push(id);
     return own;
@@ -211,7 +252,8 @@ function coneOf(netlist: Netlist, target: NodeId, register: NodeId): Cone | null
 
 const TOO_MUCH = Symbol('too much');
 
-const dependsOn = (netlist: Netlist, target: NodeId, register: NodeId): boolean => target === register || (coneOf(netlist, target, register)?.inner.length ?? 1) > 0;
+const dependsOn = (netlist: Netlist, target: NodeId, register: NodeId): boolean =>
+  target === register || (coneOf(netlist, target, register)?.inner.length ?? 1) > 0;
 
 /** Registers and inputs that decide a node; null where there is too much logic. */
 function sourcesOf(netlist: Netlist, of: NodeId): NodeId[] | null {
@@ -233,12 +275,18 @@ function sourcesOf(netlist: Netlist, of: NodeId): NodeId[] | null {
 function marksOf(constants: readonly bigint[], width: number): readonly bigint[] {
   const limit = 1n << BigInt(width);
   const marks = new Set<bigint>([0n]);
-  for (const one of [...constants, ...Array.from({ length: width + 1 }, (_, i) => 1n << BigInt(i))]) for (const mark of [one - 1n, one, one + 1n]) if (mark >= 0n && mark < limit) marks.add(mark);
+  for (const one of [...constants, ...Array.from({ length: width + 1 }, (_, i) => 1n << BigInt(i))])
+    for (const mark of [one - 1n, one, one + 1n]) if (mark >= 0n && mark < limit) marks.add(mark);
   return [...marks].sort((a, b) => (a < b ? -1 : 1));
 }
 
 /** As long as one step follows another from a state on; looked at in the marks and once between each two of them. */
-function straightFrom(state: bigint, next: (state: bigint) => bigint, marks: readonly bigint[], limit: bigint): Stretch | null {
+function straightFrom(
+  state: bigint,
+  next: (state: bigint) => bigint,
+  marks: readonly bigint[],
+  limit: bigint,
+): Stretch | null {
   const after = next(state);
   const step = after - state;
   if (step !== 1n && step !== -1n) return { from: state, count: 1n, step: 1n };
@@ -255,7 +303,11 @@ function straightFrom(state: bigint, next: (state: bigint) => bigint, marks: rea
   return { from: state, count: (end - state) * step + 1n, step };
 }
 
-function followed(init: bigint, next: (state: bigint) => bigint, limit: bigint): { stretches: readonly Stretch[]; period: bigint } {
+function followed(
+  init: bigint,
+  next: (state: bigint) => bigint,
+  limit: bigint,
+): { stretches: readonly Stretch[]; period: bigint } {
   const seen = new Map<bigint, number>();
   const states: bigint[] = [];
   let state = BigInt.asUintN(64, init) % limit;
@@ -285,7 +337,12 @@ function risesIn({ from, count, step }: Stretch, bit: number, width: number, the
 }
 
 /** States of a stretch for which something holds that changes at marks alone. */
-function countIn({ from, count, step }: Stretch, holds: (state: bigint) => boolean, marks: readonly bigint[], width: number): number {
+function countIn(
+  { from, count, step }: Stretch,
+  holds: (state: bigint) => boolean,
+  marks: readonly bigint[],
+  width: number,
+): number {
   const last = BigInt.asUintN(width, from + (count - 1n) * step);
   const [low, high] = step > 0n ? [from, last] : [last, from];
   const places = [low, ...marks.filter((mark) => mark > low && mark <= high)];

@@ -6,7 +6,20 @@ export { compareBuilds, type Comparison } from './compare.ts';
 export { fingerprintOf } from './fingerprint.ts';
 export { digestInputs, type Edit, editsBetween, type InputDigests } from './inputs.ts';
 export type { LampRate } from './lamp-rates.ts';
-export { type Acceptance, boardOf, type Project, type ProjectFile, projectFile, PROJECT_FILE, type Migrated, migrationOf, readProject, readProjectFile, type TextFile, writeProjectFile } from './project.ts';
+export {
+  type Acceptance,
+  boardOf,
+  type Project,
+  type ProjectFile,
+  projectFile,
+  PROJECT_FILE,
+  type Migrated,
+  migrationOf,
+  readProject,
+  readProjectFile,
+  type TextFile,
+  writeProjectFile,
+} from './project.ts';
 export type { SignalInfo } from './signals.ts';
 export { nameTrouble, type ProjectArchive, readArchive, writeArchive } from './archive.ts';
 export { decodeText } from './text-file.ts';

@@ -8,14 +8,31 @@ export type InputDigests = Readonly<Record<string, string>>;
 const PLAN_INPUT = 'probe plan';
 
 /** The parts of `nimble.json` that matter to a build, by the words a person would use; accepted messages and names do not. */
-const SETTINGS = { part: 'part', grade: 'speed grade', top: 'top module', pins: 'ports table', board: 'board', clocks: 'clocks' } as const;
+const SETTINGS = {
+  part: 'part',
+  grade: 'speed grade',
+  top: 'top module',
+  pins: 'ports table',
+  board: 'board',
+  clocks: 'clocks',
+} as const;
 
 /** Digests of a project's inputs as they stand. */
 export function digestInputs(files: readonly TextFile[], plan: ProbePlan): InputDigests {
   const settings = files.find((file) => file.name === 'nimble.json');
   const read = settings ? readProjectFile(settings.text) : null;
-  const parts = read?.ok ? Object.entries(SETTINGS).map(([key, name]) => [name, fingerprintOf(read.value[key as keyof typeof SETTINGS] ?? null)] as const) : [['nimble.json', fingerprintOf(settings?.text ?? '')] as const];
-  return Object.fromEntries([...files.filter((file) => file !== settings && !(isBesideDesign(file.name) && !file.name.endsWith('.board.json'))).map(({ name, text }) => [name, fingerprintOf(text)] as const), ...parts, [PLAN_INPUT, fingerprintOf(plan)] as const]);
+  const parts = read?.ok
+    ? Object.entries(SETTINGS).map(
+        ([key, name]) => [name, fingerprintOf(read.value[key as keyof typeof SETTINGS] ?? null)] as const,
+      )
+    : [['nimble.json', fingerprintOf(settings?.text ?? '')] as const];
+  return Object.fromEntries([
+    ...files
+      .filter((file) => file !== settings && !(isBesideDesign(file.name) && !file.name.endsWith('.board.json')))
+      .map(({ name, text }) => [name, fingerprintOf(text)] as const),
+    ...parts,
+    [PLAN_INPUT, fingerprintOf(plan)] as const,
+  ]);
 }
 
 /** What of a build is out of date after a change: clocks and grade touch timing alone, everything else the bitstream too. */
@@ -29,6 +46,9 @@ export function editsBetween(then: InputDigests, now: InputDigests): Edit[] {
   return [...new Set([...Object.keys(then), ...Object.keys(now)])]
     .filter((what) => then[what] !== now[what])
     .sort()
-    .map((what) => ({ what, change: then[what] === undefined ? 'added' : now[what] === undefined ? 'removed' : 'changed', touches: what === 'clocks' || what === 'speed grade' ? 'timing' : 'everything' }));
+    .map((what) => ({
+      what,
+      change: then[what] === undefined ? 'added' : now[what] === undefined ? 'removed' : 'changed',
+      touches: what === 'clocks' || what === 'speed grade' ? 'timing' : 'everything',
+    }));
 }
-

@@ -24,22 +24,34 @@ export interface LampRate {
 export function lampRates(netlist: Netlist, clocks: Readonly<Record<string, number>>): LampRate[] {
   const counters = new Counters(netlist);
   const names = new Map(netlist.signals.map(({ node, name }) => [node, name]));
-  return netlist.outputs.filter((port) => !port.name.startsWith('$')).flatMap(({ name, node, width }) =>
-    Array.from({ length: width }, (_, bit) => bit).flatMap((bit): LampRate[] => {
-      const source = bitSource(netlist, node, bit);
-      const counting = source ? counters.of(source.node) : null;
-      if (!source || !counting) return [];
-      const rises = counting.rises(source.bit);
-      if (rises === 0) return [];
-      const clock = netlist.nodes[counting.register.clock]?.name ?? '';
-      const f = clocks[clock];
-      return [{
-        port: name, bit, counter: names.get(source.node) ?? '', n: source.bit, clock, period: String(counting.period),
-        while: counting.needs.map((need) => ({ signal: names.get(need.node) ?? netlist.nodes[need.node]?.name ?? 'a condition', value: need.value ? 1 : 0 })),
-        hertz: f === undefined ? null : (f * counting.share * rises) / Number(counting.period),
-      }];
-    }),
-  );
+  return netlist.outputs
+    .filter((port) => !port.name.startsWith('$'))
+    .flatMap(({ name, node, width }) =>
+      Array.from({ length: width }, (_, bit) => bit).flatMap((bit): LampRate[] => {
+        const source = bitSource(netlist, node, bit);
+        const counting = source ? counters.of(source.node) : null;
+        if (!source || !counting) return [];
+        const rises = counting.rises(source.bit);
+        if (rises === 0) return [];
+        const clock = netlist.nodes[counting.register.clock]?.name ?? '';
+        const f = clocks[clock];
+        return [
+          {
+            port: name,
+            bit,
+            counter: names.get(source.node) ?? '',
+            n: source.bit,
+            clock,
+            period: String(counting.period),
+            while: counting.needs.map((need) => ({
+              signal: names.get(need.node) ?? netlist.nodes[need.node]?.name ?? 'a condition',
+              value: need.value ? 1 : 0,
+            })),
+            hertz: f === undefined ? null : (f * counting.share * rises) / Number(counting.period),
+          },
+        ];
+      }),
+    );
 }
 
 /** The word a bit is taken from, seen through slices, concatenations and inversions. */

@@ -17,7 +17,10 @@ export interface SourcePorts {
 }
 
 export function readPorts({ file, files }: Project, memory: BuildMemory): SourcePorts {
-  const { netlist, hierarchy, modules, messages } = elaborate(files, { ...(file.top === undefined ? {} : { top: file.top, topFrom: { file: 'nimble.json', line: 1, column: 1 } }), memory: memory.sources });
+  const { netlist, hierarchy, modules, messages } = elaborate(files, {
+    ...(file.top === undefined ? {} : { top: file.top, topFrom: { file: 'nimble.json', line: 1, column: 1 } }),
+    memory: memory.sources,
+  });
   const error = messages.list.find(({ severity }) => severity === 'error');
   return {
     ports: netlist ? clockPorts(optimise(netlist).netlist) : null,

@@ -12,7 +12,11 @@ function within(project: Project, plan: ProbePlan): void {
   const [plain, probed] = [emptyPlan, plan].map((one) => build({ project, plan: one }).resources);
   if (!cost || !plain || !probed) throw new Error('not priced');
   // Five parts in a hundred were asked for; it is the same count.
-  expect([cost.luts, cost.registers, cost.blockRams]).toEqual([probed.luts - plain.luts, probed.registers - plain.registers, probed.blockRams - plain.blockRams]);
+  expect([cost.luts, cost.registers, cost.blockRams]).toEqual([
+    probed.luts - plain.luts,
+    probed.registers - plain.registers,
+    probed.blockRams - plain.blockRams,
+  ]);
 }
 
 describe('the price of a plan', () => {
@@ -23,18 +27,51 @@ describe('the price of a plan', () => {
 reg [15:0] sum = 0; reg [15:0] product = 0; reg [7:0] last = 0;
 always @(posedge clk) begin last <= d; sum <= sum + d * last; product <= product ^ (sum * 3); y <= d[0]; end
 endmodule`;
-    const project: Project = { file: { format: 'nimble-project', version: 2, grade: 2, accepted: [], name: 't', part: 'CV25', pins: 'pins.csv', clocks: {} }, files: [{ name: 't.v', text }] };
-    const plan: ProbePlan = { recorders: [{ name: 'r', clock: 't.clk', depth: 64, signals: ['t.sum', 't.product'], comparators: 1 }], panels: [] };
+    const project: Project = {
+      file: {
+        format: 'nimble-project',
+        version: 2,
+        grade: 2,
+        accepted: [],
+        name: 't',
+        part: 'CV25',
+        pins: 'pins.csv',
+        clocks: {},
+      },
+      files: [{ name: 't.v', text }],
+    };
+    const plan: ProbePlan = {
+      recorders: [{ name: 'r', clock: 't.clk', depth: 64, signals: ['t.sum', 't.product'], comparators: 1 }],
+      panels: [],
+    };
     within(project, plan);
     const prices = new DesignPrices(project, memory());
-    const small = prices.cost({ recorders: [{ name: 'r', clock: 't.clk', depth: 64, signals: ['t.y'], comparators: 1 }], panels: [] });
+    const small = prices.cost({
+      recorders: [{ name: 'r', clock: 't.clk', depth: 64, signals: ['t.y'], comparators: 1 }],
+      panels: [],
+    });
     expect((prices.cost(plan)?.registers ?? 0) - (small?.registers ?? 0)).toBeGreaterThan(40);
   });
 
   test('is not guessed where the plan names what is gone, or the sources make no design', () => {
     const prices = new DesignPrices(demoProject(), memory());
-    expect(prices.cost({ recorders: [{ name: 'r', clock: 'lockhouse.clk', depth: 64, signals: ['lockhouse.gone'] }], panels: [] })).toBeNull();
+    expect(
+      prices.cost({
+        recorders: [{ name: 'r', clock: 'lockhouse.clk', depth: 64, signals: ['lockhouse.gone'] }],
+        panels: [],
+      }),
+    ).toBeNull();
     const project = demoProject();
-    expect(new DesignPrices({ ...project, files: project.files.map((file) => (file.name.endsWith('levels.v') ? { ...file, text: 'module levels(' } : file)) }, memory()).plain()).toBeNull();
+    expect(
+      new DesignPrices(
+        {
+          ...project,
+          files: project.files.map((file) =>
+            file.name.endsWith('levels.v') ? { ...file, text: 'module levels(' } : file,
+          ),
+        },
+        memory(),
+      ).plain(),
+    ).toBeNull();
   });
 });

@@ -32,14 +32,25 @@ export class DesignPrices {
   cost(plan: ProbePlan): ProbeCost | null {
     const plain = this.plain();
     const netlist = plain ? this.#read() : null;
-    if (!plain || !netlist || (plan.recorders.length + plan.panels.length > 0 && !insertCores(netlist, plan, buildPrint({ project: this.#project, plan })).ok)) return null;
+    if (
+      !plain ||
+      !netlist ||
+      (plan.recorders.length + plan.panels.length > 0 &&
+        !insertCores(netlist, plan, buildPrint({ project: this.#project, plan })).ok)
+    )
+      return null;
     const whole = this.#mapped(netlist);
-    return { luts: whole.luts - plain.luts, registers: whole.registers - plain.registers, blockRams: whole.blockRams - plain.blockRams };
+    return {
+      luts: whole.luts - plain.luts,
+      registers: whole.registers - plain.registers,
+      blockRams: whole.blockRams - plain.blockRams,
+    };
   }
 
   #read(): Netlist | null {
     const { file, files } = this.#project;
-    return elaborate(files, { ...(file.top === undefined ? {} : { top: file.top }), memory: this.#memory.sources }).netlist;
+    return elaborate(files, { ...(file.top === undefined ? {} : { top: file.top }), memory: this.#memory.sources })
+      .netlist;
   }
 
   #mapped(netlist: Netlist): ProbeCost {

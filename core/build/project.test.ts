@@ -1,17 +1,33 @@
 import { describe, expect, test } from 'vitest';
 import { migrationOf, readProjectFile } from './index.ts';
 
-const first = { format: 'nimble-project', version: 1, name: 'lamp', part: 'CV10', pins: 'pins.csv', clocks: { clk: 12e6 } };
+const first = {
+  format: 'nimble-project',
+  version: 1,
+  name: 'lamp',
+  part: 'CV10',
+  pins: 'pins.csv',
+  clocks: { clk: 12e6 },
+};
 
 describe('nimble.json of an older version', () => {
   test('is read, and it is said which version it was, what was assumed, and what will be written', () => {
     const read = readProjectFile(JSON.stringify(first));
-    expect(read.ok && read.value).toMatchObject({ version: 2, name: 'lamp', grade: 2, accepted: [], clocks: { clk: 12e6 } });
+    expect(read.ok && read.value).toMatchObject({
+      version: 2,
+      name: 'lamp',
+      grade: 2,
+      accepted: [],
+      clocks: { clk: 12e6 },
+    });
     const told = migrationOf(JSON.stringify(first));
     expect(told?.from).toBe(1);
-    expect(told?.message).toMatch(/of version 1\. .*as version 2, with speed grade 2, no board description, no accepted messages\. It stays as it is until a setting is changed; then it is written as version 2/);
+    expect(told?.message).toMatch(
+      /of version 1\. .*as version 2, with speed grade 2, no board description, no accepted messages\. It stays as it is until a setting is changed; then it is written as version 2/,
+    );
   });
-  test('of the present version nothing is said', () => expect(migrationOf(JSON.stringify({ ...first, version: 2 }))).toBeNull());
+  test('of the present version nothing is said', () =>
+    expect(migrationOf(JSON.stringify({ ...first, version: 2 }))).toBeNull());
   test('of what is no JSON nothing is said either: reading it says so', () => {
     expect(migrationOf('{')).toBeNull();
     expect(readProjectFile('{').ok).toBe(false);
@@ -21,6 +37,10 @@ describe('nimble.json of an older version', () => {
 describe('nimble.json of a newer version', () => {
   test.each([3, 99])('%i is refused with the versions that are known', (version) => {
     const read = readProjectFile(JSON.stringify({ ...first, version }));
-    expect(read.ok ? null : read.error).toMatchObject({ code: 'project-version', message: `nimble.json is of version ${version}; this release knows version 1 and version 2.`, tryNext: ['Open it with a newer release.'] });
+    expect(read.ok ? null : read.error).toMatchObject({
+      code: 'project-version',
+      message: `nimble.json is of version ${version}; this release knows version 1 and version 2.`,
+      tryNext: ['Open it with a newer release.'],
+    });
   });
 });

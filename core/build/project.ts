@@ -3,7 +3,13 @@ import { type BoardDescription, readBoard } from '../constraints/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 
 /** A message somebody has looked at and found harmless. It is known again by its code, file, text and source line. */
-const acceptance = z.object({ code: z.string(), file: z.string(), message: z.string(), line: z.string(), reason: z.string().min(1) });
+const acceptance = z.object({
+  code: z.string(),
+  file: z.string(),
+  message: z.string(),
+  line: z.string(),
+  reason: z.string().min(1),
+});
 
 export const projectFile = z.object({
   format: z.literal('nimble-project'),
@@ -45,9 +51,17 @@ export const PROJECT_FILE = 'nimble.json';
 const VERSIONS = [1, 2] as const;
 
 /** A version step: what the next version calls the same things, and what it has to assume. */
-const MIGRATIONS: Readonly<Record<number, { readonly step: (data: Record<string, unknown>) => Record<string, unknown>; readonly assumed: string }>> = {
+const MIGRATIONS: Readonly<
+  Record<
+    number,
+    { readonly step: (data: Record<string, unknown>) => Record<string, unknown>; readonly assumed: string }
+  >
+> = {
   // Version 2 added speed grade, board and accepted messages.
-  1: { step: (data) => ({ ...data, version: 2, grade: 2, accepted: [] }), assumed: 'speed grade 2, no board description, no accepted messages' },
+  1: {
+    step: (data) => ({ ...data, version: 2, grade: 2, accepted: [] }),
+    assumed: 'speed grade 2, no board description, no accepted messages',
+  },
 };
 
 /** That a file was of an older version, what was assumed, and what becomes of it. */
@@ -66,15 +80,30 @@ export function migrationOf(text: string): Migrated | null {
   }
   const from = versionOf(data);
   if (from === null || !MIGRATIONS[from]) return null;
-  const assumed = VERSIONS.filter((version) => version >= from).flatMap((version) => MIGRATIONS[version]?.assumed ?? []);
-  return { from, message: `nimble.json is of version ${from}. It is read as version ${VERSIONS.at(-1)}, with ${assumed.join('; ')}. It stays as it is until a setting is changed; then it is written as version ${VERSIONS.at(-1)}.` };
+  const assumed = VERSIONS.filter((version) => version >= from).flatMap(
+    (version) => MIGRATIONS[version]?.assumed ?? [],
+  );
+  return {
+    from,
+    message: `nimble.json is of version ${from}. It is read as version ${VERSIONS.at(-1)}, with ${assumed.join('; ')}. It stays as it is until a setting is changed; then it is written as version ${VERSIONS.at(-1)}.`,
+  };
 }
 
-const versionOf = (data: unknown): number | null => (typeof data === 'object' && data !== null && 'version' in data && typeof data.version === 'number' ? data.version : null);
+const versionOf = (data: unknown): number | null =>
+  typeof data === 'object' && data !== null && 'version' in data && typeof data.version === 'number'
+    ? data.version
+    : null;
 
 export function readProject(files: readonly TextFile[]): Result<Project> {
   const json = files.find((file) => file.name === PROJECT_FILE);
-  if (!json) return fail(problem('no-project', 'There is no nimble.json here.', 'Name a project folder, or give the sources with --top, --part and --pins.'));
+  if (!json)
+    return fail(
+      problem(
+        'no-project',
+        'There is no nimble.json here.',
+        'Name a project folder, or give the sources with --top, --part and --pins.',
+      ),
+    );
   const read = readProjectFile(json.text);
   return read.ok ? ok({ file: read.value, files: files.filter((file) => file !== json) }) : read;
 }
@@ -85,20 +114,39 @@ export function readProjectFile(text: string): Result<ProjectFile> {
   try {
     data = JSON.parse(text);
   } catch (error) {
-    return fail(problem('project-file', `nimble.json is no JSON: ${(error as Error).message}.`, 'Compare it with docs/formats.md, section 2.'));
+    return fail(
+      problem(
+        'project-file',
+        `nimble.json is no JSON: ${(error as Error).message}.`,
+        'Compare it with docs/formats.md, section 2.',
+      ),
+    );
   }
   const version = versionOf(data);
   if (version !== null && !(VERSIONS as readonly number[]).includes(version))
-    return fail(problem('project-version', `nimble.json is of version ${version}; this release knows ${VERSIONS.map((one) => `version ${one}`).join(' and ')}.`, version > 2 ? 'Open it with a newer release.' : 'Compare it with docs/formats.md, section 2.'));
+    return fail(
+      problem(
+        'project-version',
+        `nimble.json is of version ${version}; this release knows ${VERSIONS.map((one) => `version ${one}`).join(' and ')}.`,
+        version > 2 ? 'Open it with a newer release.' : 'Compare it with docs/formats.md, section 2.',
+      ),
+    );
   const read = projectFile.safeParse(migrated(data));
   if (read.success) return ok(read.data);
   const [first] = read.error.issues;
-  return fail(problem('project-file', `nimble.json: ${first?.path.join('.') || 'the file'}: ${first?.message ?? ''}.`, 'Compare it with docs/formats.md, section 2.'));
+  return fail(
+    problem(
+      'project-file',
+      `nimble.json: ${first?.path.join('.') || 'the file'}: ${first?.message ?? ''}.`,
+      'Compare it with docs/formats.md, section 2.',
+    ),
+  );
 }
 
 function migrated(data: unknown): unknown {
   let now = data;
-  for (let version = versionOf(now); version !== null && MIGRATIONS[version]; version = versionOf(now)) now = MIGRATIONS[version]?.step(now as Record<string, unknown>);
+  for (let version = versionOf(now); version !== null && MIGRATIONS[version]; version = versionOf(now))
+    now = MIGRATIONS[version]?.step(now as Record<string, unknown>);
   return now;
 }
 
@@ -108,8 +156,17 @@ export const writeProjectFile = (file: ProjectFile): string => `${JSON.stringify
 export function boardOf({ file, files }: Project): Result<BoardDescription> | null {
   if (file.board === undefined) return null;
   const text = files.find((f) => f.name === file.board);
-  return text ? readBoard(text.name, text.text) : fail(problem('board-file', `The project names the board "${file.board}", which is not among its files.`, 'Add the file, or take the name out of nimble.json.'));
+  return text
+    ? readBoard(text.name, text.text)
+    : fail(
+        problem(
+          'board-file',
+          `The project names the board "${file.board}", which is not among its files.`,
+          'Add the file, or take the name out of nimble.json.',
+        ),
+      );
 }
 
 /** Files that lie with a project but say nothing of the design: boards, chains, plans of probes, vectors. */
-export const isBesideDesign = (name: string): boolean => /\.(board|chain|plan|probes|layout)\.json$|\.(vectors|boards)\.csv$/.test(name);
+export const isBesideDesign = (name: string): boolean =>
+  /\.(board|chain|plan|probes|layout)\.json$|\.(vectors|boards)\.csv$/.test(name);

@@ -23,8 +23,14 @@ export interface SignalInfo {
 }
 
 /** Names, widths and clocks of the design without its probes. */
-export function describeSignals(netlist: Netlist, { netlist: small }: Optimised): { signals: SignalInfo[]; clocks: string[] } {
-  const whole: Netlist = { ...netlist, outputs: [...netlist.outputs, ...netlist.signals.map(({ name, node, width }) => ({ name, node, width }))] };
+export function describeSignals(
+  netlist: Netlist,
+  { netlist: small }: Optimised,
+): { signals: SignalInfo[]; clocks: string[] } {
+  const whole: Netlist = {
+    ...netlist,
+    outputs: [...netlist.outputs, ...netlist.signals.map(({ name, node, width }) => ({ name, node, width }))],
+  };
   const { netlist: seen } = optimise(withFreeInputs(whole));
   const clocks = clocksOf(seen);
   const nodeOf = new Map(seen.outputs.map((port) => [port.name, port.node]));
@@ -38,14 +44,30 @@ export function describeSignals(netlist: Netlist, { netlist: small }: Optimised)
     const { name, width, kind, signed, free, names, at } = signal;
     const node = nodeOf.get(name);
     const domains = [...clocks(node ?? -1)];
-    return { name, width, kind, signed, free, kept: kept.has(name), removed: removal(signal), driver: free || node === undefined ? { kind: 'nothing' } : driver(node), net: (node === undefined ? null : netName(node)) ?? name, names, domain: domains.length === 1 ? (domains[0] as string) : '', file: at.file, line: at.line };
+    return {
+      name,
+      width,
+      kind,
+      signed,
+      free,
+      kept: kept.has(name),
+      removed: removal(signal),
+      driver: free || node === undefined ? { kind: 'nothing' } : driver(node),
+      net: (node === undefined ? null : netName(node)) ?? name,
+      names,
+      domain: domains.length === 1 ? (domains[0] as string) : '',
+      file: at.file,
+      line: at.line,
+    };
   });
   return { signals, clocks: [...all].sort() };
 }
 
 /** Wires that nothing drives are what a lever may drive: they are no constants to whoever asks what decides a signal. */
 function withFreeInputs(netlist: Netlist): Netlist {
-  const free = netlist.nodes.flatMap(({ op, args, width, name }, node) => (op === 'wire' && args.length === 0 ? [{ node, width, name: `${FREE_PREFIX}${name ?? node}` }] : []));
+  const free = netlist.nodes.flatMap(({ op, args, width, name }, node) =>
+    op === 'wire' && args.length === 0 ? [{ node, width, name: `${FREE_PREFIX}${name ?? node}` }] : [],
+  );
   const nodes = [...netlist.nodes];
   for (const { node, name } of free) nodes[node] = { ...(nodes[node] as NetNode), op: 'input', name };
   return { ...netlist, nodes, inputs: [...netlist.inputs, ...free] };
@@ -53,12 +75,23 @@ function withFreeInputs(netlist: Netlist): Netlist {
 
 /** The ports of a design that pins can carry. A port that is both is an inout. */
 export function clockPorts(netlist: Netlist): PortNeed[] {
-  const clocks = new Set([...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].map(({ clock }) => clock));
+  const clocks = new Set(
+    [...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].map(({ clock }) => clock),
+  );
   const inputs = netlist.inputs.filter((port) => !port.name.startsWith('$'));
   const outputs = netlist.outputs.filter((port) => !port.name.startsWith('$'));
   const both = new Set(inputs.map((port) => port.name).filter((name) => outputs.some((port) => port.name === name)));
   return [
-    ...inputs.map(({ name, width, node }): PortNeed => ({ name, width, direction: both.has(name) ? 'inout' : 'input', clock: clocks.has(node) })),
-    ...outputs.filter((port) => !both.has(port.name)).map(({ name, width }): PortNeed => ({ name, width, direction: 'output', clock: false })),
+    ...inputs.map(
+      ({ name, width, node }): PortNeed => ({
+        name,
+        width,
+        direction: both.has(name) ? 'inout' : 'input',
+        clock: clocks.has(node),
+      }),
+    ),
+    ...outputs
+      .filter((port) => !both.has(port.name))
+      .map(({ name, width }): PortNeed => ({ name, width, direction: 'output', clock: false })),
   ];
 }

@@ -18,7 +18,8 @@ export interface TextRead {
  */
 export function decodeText(name: string, bytes: Uint8Array): Result<TextRead> {
   const [a, b] = bytes;
-  if ((a === 0xff && b === 0xfe) || (a === 0xfe && b === 0xff)) return fail(problem('encoding', `${name} is UTF-16 text.`, 'Save it as UTF-8 in your editor.'));
+  if ((a === 0xff && b === 0xfe) || (a === 0xfe && b === 0xff))
+    return fail(problem('encoding', `${name} is UTF-16 text.`, 'Save it as UTF-8 in your editor.'));
   let text: string;
   let remark: string | null = null;
   try {
@@ -26,14 +27,31 @@ export function decodeText(name: string, bytes: Uint8Array): Result<TextRead> {
   } catch {
     const { at, line } = firstBadByte(bytes);
     const mixed = VERILOG.test(name) ? decodeMixed(bytes) : null;
-    if (!mixed || !areInComments(mixed.text, mixed.odd)) return fail({ ...problem('encoding', `${name}, line ${line}: the byte 0x${(bytes[at] ?? 0).toString(16).padStart(2, '0')} is not UTF-8 text.`, 'Save the file as UTF-8 in your editor; it is probably in an older 8-bit encoding.'), place: { file: name, line, column: 1 } });
+    if (!mixed || !areInComments(mixed.text, mixed.odd))
+      return fail({
+        ...problem(
+          'encoding',
+          `${name}, line ${line}: the byte 0x${(bytes[at] ?? 0).toString(16).padStart(2, '0')} is not UTF-8 text.`,
+          'Save the file as UTF-8 in your editor; it is probably in an older 8-bit encoding.',
+        ),
+        place: { file: name, line, column: 1 },
+      });
     text = mixed.text;
     const more = mixed.odd.length - 1;
     remark = `${name}, line ${line}: the byte 0x${(bytes[at] ?? 0).toString(16).padStart(2, '0')} in a comment is not UTF-8 and was read as Latin-1${more > 0 ? `, and so were ${counted(more, 'byte')} in comments after it` : ''}.`;
   }
-  if (text.includes('\u0000')) return fail(problem('encoding', `${name} contains zero bytes: it is no text.`, 'Leave it out of the sources.'));
+  if (text.includes('\u0000'))
+    return fail(problem('encoding', `${name} contains zero bytes: it is no text.`, 'Leave it out of the sources.'));
   const long = text.split('\n').findIndex((line) => line.length > LONGEST_LINE);
-  if (long >= 0) return fail({ ...problem('long-line', `${name}, line ${long + 1}: the line is longer than ${LONGEST_LINE} characters.`, 'Divide it; memory contents belong in a file of their own, one word a line.'), place: { file: name, line: long + 1, column: 1 } });
+  if (long >= 0)
+    return fail({
+      ...problem(
+        'long-line',
+        `${name}, line ${long + 1}: the line is longer than ${LONGEST_LINE} characters.`,
+        'Divide it; memory contents belong in a file of their own, one word a line.',
+      ),
+      place: { file: name, line: long + 1, column: 1 },
+    });
   return ok({ text: text.replace(/\r\n?/g, '\n'), remark });
 }
 
@@ -60,7 +78,9 @@ function decodeMixed(bytes: Uint8Array): { readonly text: string; readonly odd: 
 /** Whether all these places lie in comments (IEEE 1364-2005, 3.3), outside strings (3.6). */
 function areInComments(text: string, places: readonly number[]): boolean {
   const comments = /"(?:\\[\s\S]|[^"\\\n])*"|\/\/[^\n]*|\/\*[\s\S]*?\*\//g;
-  const spans = [...text.matchAll(comments)].filter(([found]) => found.startsWith('/')).map(({ index, 0: found }) => [index, index + found.length] as const);
+  const spans = [...text.matchAll(comments)]
+    .filter(([found]) => found.startsWith('/'))
+    .map(({ index, 0: found }) => [index, index + found.length] as const);
   return places.every((place) => spans.some(([from, to]) => place >= from && place < to));
 }
 

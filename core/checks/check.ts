@@ -6,7 +6,12 @@ import { NetNames } from './names.ts';
 import { checkRemoved } from './removed.ts';
 
 /** Reads a design before and after optimisation, and the loops found on the way, and says what it finds. */
-export function checkNetlist(whole: Netlist, small: Netlist, loops: readonly CombinationalLoop[], messages: Messages): void {
+export function checkNetlist(
+  whole: Netlist,
+  small: Netlist,
+  loops: readonly CombinationalLoop[],
+  messages: Messages,
+): void {
   for (const loop of loops) reportLoop(whole, loop, messages);
   const names = new NetNames(small);
   checkClocks(small, names, messages);
@@ -17,5 +22,11 @@ export function checkNetlist(whole: Netlist, small: Netlist, loops: readonly Com
 function reportLoop(whole: Netlist, { names }: CombinationalLoop, messages: Messages): void {
   const signals = names.flatMap((name) => whole.signals.find((signal) => signal.name === name) ?? []);
   const at = signals[0]?.at ?? whole.signals[0]?.at ?? { file: '', line: 1, column: 1 };
-  messages.add('error', 'loop', at, `This logic feeds itself without a register: ${names.join(' > ') || 'unnamed signals'}${names[0] === undefined ? '' : ` > ${names[0]}`}. Put a register into the way round.`, { trail: signals.map((signal) => ({ name: signal.name, ...signal.at })) });
+  messages.add(
+    'error',
+    'loop',
+    at,
+    `This logic feeds itself without a register: ${names.join(' > ') || 'unnamed signals'}${names[0] === undefined ? '' : ` > ${names[0]}`}. Put a register into the way round.`,
+    { trail: signals.map((signal) => ({ name: signal.name, ...signal.at })) },
+  );
 }

@@ -6,19 +6,38 @@ import type { NetNames } from './names.ts';
 export function checkClocks(netlist: Netlist, names: NetNames, messages: Messages): void {
   const users = new Map<NodeId, string[]>();
   for (const { clock, node } of netlist.registers) users.set(clock, [...(users.get(clock) ?? []), names.of(node)]);
-  for (const { name, writes } of netlist.memories) for (const { clock } of writes) users.set(clock, [...(users.get(clock) ?? []), name]);
+  for (const { name, writes } of netlist.memories)
+    for (const { clock } of writes) users.set(clock, [...(users.get(clock) ?? []), name]);
   for (const [clock, registers] of users) {
     if ((netlist.nodes[clock] as NetNode).op !== 'input') reportDerived(netlist, names, messages, clock, registers);
     else reportData(netlist, names, messages, clock, users);
   }
 }
 
-function reportDerived(netlist: Netlist, names: NetNames, messages: Messages, clock: NodeId, registers: readonly string[]): void {
+function reportDerived(
+  netlist: Netlist,
+  names: NetNames,
+  messages: Messages,
+  clock: NodeId,
+  registers: readonly string[],
+): void {
   const gates = portsBehind(netlist, clock);
   const what = `${registers.length === 1 ? 'register' : 'registers'} (${some(registers)})`;
   const { op } = netlist.nodes[clock] as NetNode;
-  if (gates.length > 0 && op !== 'reg') messages.add('serious', 'gated-clock', names.place(clock), `"${names.of(clock)}" is the clock "${gates.join('", "')}" put through logic; it clocks ${registers.length} ${what}. A gate that moves while the clock is high makes a short extra edge.`);
-  else messages.add('warning', 'derived-clock', names.place(clock), `"${names.of(clock)}" is made by logic and clocks ${registers.length} ${what}.`);
+  if (gates.length > 0 && op !== 'reg')
+    messages.add(
+      'serious',
+      'gated-clock',
+      names.place(clock),
+      `"${names.of(clock)}" is the clock "${gates.join('", "')}" put through logic; it clocks ${registers.length} ${what}. A gate that moves while the clock is high makes a short extra edge.`,
+    );
+  else
+    messages.add(
+      'warning',
+      'derived-clock',
+      names.place(clock),
+      `"${names.of(clock)}" is made by logic and clocks ${registers.length} ${what}.`,
+    );
 }
 
 /** Clock ports whose level goes into a derived clock without a register between. */
@@ -37,19 +56,43 @@ function portsBehind(netlist: Netlist, clock: NodeId): string[] {
   return [...found];
 }
 
-function reportData(netlist: Netlist, names: NetNames, messages: Messages, clock: NodeId, clocks: ReadonlyMap<NodeId, unknown>): void {
-  const readers = netlist.nodes.flatMap((node, id) => (node.args.includes(clock) && !reachesOnlyClocks(netlist, id, clocks) ? [id] : []));
-  const outputs = netlist.outputs.filter((port) => port.node === clock && !port.name.startsWith('$')).map((port) => port.name);
-  const registers = netlist.registers.filter((register) => register.d === clock).map((register) => names.of(register.node));
-  const where = [...readers.map((id) => `${netlist.origins[id]?.file ?? ''}, line ${netlist.origins[id]?.line ?? '?'}`), ...outputs.map((name) => `output "${name}"`), ...registers.map((name) => `register "${name}"`)];
-  if (where.length > 0) messages.add('warning', 'clock-as-data', names.place(clock), `The clock "${names.of(clock)}" is also read as a value: ${some(where)}. It changes just when registers look.`);
+function reportData(
+  netlist: Netlist,
+  names: NetNames,
+  messages: Messages,
+  clock: NodeId,
+  clocks: ReadonlyMap<NodeId, unknown>,
+): void {
+  const readers = netlist.nodes.flatMap((node, id) =>
+    node.args.includes(clock) && !reachesOnlyClocks(netlist, id, clocks) ? [id] : [],
+  );
+  const outputs = netlist.outputs
+    .filter((port) => port.node === clock && !port.name.startsWith('$'))
+    .map((port) => port.name);
+  const registers = netlist.registers
+    .filter((register) => register.d === clock)
+    .map((register) => names.of(register.node));
+  const where = [
+    ...readers.map((id) => `${netlist.origins[id]?.file ?? ''}, line ${netlist.origins[id]?.line ?? '?'}`),
+    ...outputs.map((name) => `output "${name}"`),
+    ...registers.map((name) => `register "${name}"`),
+  ];
+  if (where.length > 0)
+    messages.add(
+      'warning',
+      'clock-as-data',
+      names.place(clock),
+      `The clock "${names.of(clock)}" is also read as a value: ${some(where)}. It changes just when registers look.`,
+    );
 }
 
 function reachesOnlyClocks(netlist: Netlist, id: NodeId, clocks: ReadonlyMap<NodeId, unknown>): boolean {
   if (clocks.has(id)) return true;
   const users = netlist.nodes.flatMap((node, at) => (node.args.includes(id) ? [at] : []));
-  const asData = netlist.outputs.some((port) => port.node === id) || netlist.registers.some((r) => r.d === id || r.reset === id);
+  const asData =
+    netlist.outputs.some((port) => port.node === id) || netlist.registers.some((r) => r.d === id || r.reset === id);
   return !asData && users.length > 0 && users.every((user) => reachesOnlyClocks(netlist, user, clocks));
 }
 
-export const some = (list: readonly string[]): string => (list.length > 4 ? `${list.slice(0, 3).join(', ')} and ${list.length - 3} more` : list.join(', '));
+export const some = (list: readonly string[]): string =>
+  list.length > 4 ? `${list.slice(0, 3).join(', ')} and ${list.length - 3} more` : list.join(', ');

@@ -28,34 +28,88 @@ export function checkCrossings(netlist: Netlist, names: NetNames, messages: Mess
   for (const group of groups.values()) {
     const [first] = group as [Crossing];
     // Bits of one word that are taken one by one are a bus all the same.
-    const several = new Set(group.map((crossing) => crossing.bit)).size > 1 && (first.kind === 'single' || first.kind === 'synchronised');
+    const several =
+      new Set(group.map((crossing) => crossing.bit)).size > 1 &&
+      (first.kind === 'single' || first.kind === 'synchronised');
     report(netlist, names, messages, several ? { ...first, kind: 'bus' } : first, sources);
   }
 }
 
-function report(netlist: Netlist, names: NetNames, messages: Messages, { from, to, kind }: Crossing, sources: ClockSources): void {
+function report(
+  netlist: Netlist,
+  names: NetNames,
+  messages: Messages,
+  { from, to, kind }: Crossing,
+  sources: ClockSources,
+): void {
   const [a, b] = [names.of(from), names.of(to.node)];
   const [ca, cb] = [sources.name(from), sources.name(to.node)];
-  const trail = { trail: [{ name: `${a} (clock ${ca})`, ...names.place(from) }, { name: `${b} (clock ${cb})`, ...names.place(to.node) }] };
+  const trail = {
+    trail: [
+      { name: `${a} (clock ${ca})`, ...names.place(from) },
+      { name: `${b} (clock ${cb})`, ...names.place(to.node) },
+    ],
+  };
   const at = names.place(to.node);
   const width = (netlist.nodes[from] as NetNode).width;
   switch (kind) {
     case 'synchronised':
-      return messages.add('info', 'crossing-synchronised', at, `"${a}" of clock ${ca} is brought to clock ${cb} through two registers, "${b}" being the first.`, trail);
+      return messages.add(
+        'info',
+        'crossing-synchronised',
+        at,
+        `"${a}" of clock ${ca} is brought to clock ${cb} through two registers, "${b}" being the first.`,
+        trail,
+      );
     case 'single':
-      return messages.add('serious', 'crossing-unsynchronised', at, `"${b}" (clock ${cb}) takes "${a}" of clock ${ca} directly, and its value is used at once. Now and then it will be caught in the middle of a change.`, trail);
+      return messages.add(
+        'serious',
+        'crossing-unsynchronised',
+        at,
+        `"${b}" (clock ${cb}) takes "${a}" of clock ${ca} directly, and its value is used at once. Now and then it will be caught in the middle of a change.`,
+        trail,
+      );
     case 'logic':
-      return messages.add('serious', 'crossing-logic', at, `"${b}" (clock ${cb}) is computed from "${a}" of clock ${ca}. Logic before a synchroniser passes on values that were never meant.`, trail);
+      return messages.add(
+        'serious',
+        'crossing-logic',
+        at,
+        `"${b}" (clock ${cb}) is computed from "${a}" of clock ${ca}. Logic before a synchroniser passes on values that were never meant.`,
+        trail,
+      );
     case 'bus':
-      return messages.add('serious', 'crossing-bus', at, `The ${width} bits of "${a}" (clock ${ca}) cross to clock ${cb} into "${b}" bit by bit. Bits that change together may arrive a clock apart, so a value appears that never was.`, trail);
+      return messages.add(
+        'serious',
+        'crossing-bus',
+        at,
+        `The ${width} bits of "${a}" (clock ${ca}) cross to clock ${cb} into "${b}" bit by bit. Bits that change together may arrive a clock apart, so a value appears that never was.`,
+        trail,
+      );
     case 'qualified':
-      return messages.add('info', 'crossing-qualified', at, `"${b}" (clock ${cb}) takes "${a}" of clock ${ca} only while a signal of its own clock allows it. That is right if "${a}" stands still then.`, trail);
+      return messages.add(
+        'info',
+        'crossing-qualified',
+        at,
+        `"${b}" (clock ${cb}) takes "${a}" of clock ${ca} only while a signal of its own clock allows it. That is right if "${a}" stands still then.`,
+        trail,
+      );
     case 'reset':
-      return messages.add('warning', 'crossing-reset', at, `"${b}" (clock ${cb}) is reset by "${a}" of clock ${ca}. Its registers may leave reset in different clocks.`, trail);
+      return messages.add(
+        'warning',
+        'crossing-reset',
+        at,
+        `"${b}" (clock ${cb}) is reset by "${a}" of clock ${ca}. Its registers may leave reset in different clocks.`,
+        trail,
+      );
   }
 }
 
-function crossingsInto(netlist: Netlist, sources: ClockSources, readers: ReadonlyMap<NodeId, number>, to: Register): Crossing[] {
+function crossingsInto(
+  netlist: Netlist,
+  sources: ClockSources,
+  readers: ReadonlyMap<NodeId, number>,
+  to: Register,
+): Crossing[] {
   const found: Crossing[] = [];
   const foreign = (id: NodeId) => [...sources.of(id)].filter((register) => sources.clockOf(register) !== to.clock);
   if (to.reset !== null) for (const from of foreign(to.reset)) found.push({ from, to, bit: 0, kind: 'reset' });
@@ -65,10 +119,17 @@ function crossingsInto(netlist: Netlist, sources: ClockSources, readers: Readonl
   for (const from of new Set([...foreign(inner), ...controls.flatMap(foreign)])) {
     const piece = direct.get(from);
     const asControl = controls.some((control) => sources.of(control).has(from));
-    if (!piece || asControl || derives(netlist, inner, from)) found.push({ from, to, bit: 0, kind: gated && !asControl ? 'qualified' : 'logic' });
+    if (!piece || asControl || derives(netlist, inner, from))
+      found.push({ from, to, bit: 0, kind: gated && !asControl ? 'qualified' : 'logic' });
     else if (gated) found.push({ from, to, bit: 0, kind: 'qualified' });
     else if (piece.width > 1) found.push({ from, to, bit: 0, kind: 'bus' });
-    else found.push({ from, to, bit: piece.lo, kind: secondStage(netlist, to, piece.node, readers) ? 'synchronised' : 'single' });
+    else
+      found.push({
+        from,
+        to,
+        bit: piece.lo,
+        kind: secondStage(netlist, to, piece.node, readers) ? 'synchronised' : 'single',
+      });
   }
   return found;
 }
@@ -102,7 +163,11 @@ function secondStage(netlist: Netlist, to: Register, from: NodeId, readers: Read
     if (piece.node === from) break;
     lo += piece.width;
   }
-  const takes = (register: Register): boolean => register.clock === to.clock && piecesOf(netlist, loaded(netlist, register).inner).some((piece) => piece.node === to.node && piece.lo <= lo && lo < piece.lo + piece.width);
+  const takes = (register: Register): boolean =>
+    register.clock === to.clock &&
+    piecesOf(netlist, loaded(netlist, register).inner).some(
+      (piece) => piece.node === to.node && piece.lo <= lo && lo < piece.lo + piece.width,
+    );
   const next = netlist.registers.filter(takes);
   if (next.length !== 1) return false;
   const { width } = netlist.nodes[to.node] as NetNode;
@@ -117,9 +182,11 @@ function countReaders(netlist: Netlist): ReadonlyMap<NodeId, number> {
     readers.set(id, (readers.get(id) ?? 0) + 1);
     open.push(id);
   };
-  for (const { d, node, reset, load } of netlist.registers) for (const id of [d, reset, load]) if (id !== null && id !== node) read(id);
+  for (const { d, node, reset, load } of netlist.registers)
+    for (const id of [d, reset, load]) if (id !== null && id !== node) read(id);
   for (const { node } of netlist.outputs) read(node);
-  for (const { writes } of netlist.memories) for (const { enable, address, data } of writes) for (const id of [enable, address, data]) read(id);
+  for (const { writes } of netlist.memories)
+    for (const { enable, address, data } of writes) for (const id of [enable, address, data]) read(id);
   const seen = new Set<NodeId>();
   for (let id = open.pop(); id !== undefined; id = open.pop()) {
     if (seen.has(id)) continue;
@@ -139,7 +206,10 @@ class ClockSources {
     const none: ReadonlySet<NodeId> = new Set();
     for (const { node, clock } of netlist.registers) {
       this.#clock.set(node, clock);
-      this.#names.set(node, netlist.nodes[clock]?.name ?? netlist.signals.find((signal) => signal.node === clock)?.name ?? 'made by logic');
+      this.#names.set(
+        node,
+        netlist.nodes[clock]?.name ?? netlist.signals.find((signal) => signal.node === clock)?.name ?? 'made by logic',
+      );
     }
     const clocks = new Set(this.#clock.values());
     const several = clocks.size > 1;
@@ -148,7 +218,12 @@ class ClockSources {
       else if (!several || op === 'memread') this.#of[id] = none;
       else {
         const inner = args.map((arg) => this.#of[arg] ?? none).filter((set) => set.size > 0);
-        this.#of[id] = inner.length === 0 ? none : inner.every((set) => set === inner[0]) ? (inner[0] as ReadonlySet<NodeId>) : new Set(inner.flatMap((set) => [...set]));
+        this.#of[id] =
+          inner.length === 0
+            ? none
+            : inner.every((set) => set === inner[0])
+              ? (inner[0] as ReadonlySet<NodeId>)
+              : new Set(inner.flatMap((set) => [...set]));
       }
     }
   }
@@ -165,4 +240,3 @@ class ClockSources {
     return this.#names.get(register) ?? '?';
   }
 }
-

@@ -11,7 +11,13 @@ import { NetNames, piecesOf } from './names.ts';
  */
 export type Driver =
   | { readonly kind: 'pin'; readonly port: string }
-  | { readonly kind: 'register' | 'logic' | 'memory'; readonly from: readonly string[]; readonly file: string; readonly line: number; readonly holds?: readonly Hold[] }
+  | {
+      readonly kind: 'register' | 'logic' | 'memory';
+      readonly from: readonly string[];
+      readonly file: string;
+      readonly line: number;
+      readonly holds?: readonly Hold[];
+    }
   | { readonly kind: 'constant'; readonly value: string }
   | { readonly kind: 'nothing' | 'untold' };
 
@@ -35,8 +41,10 @@ export function driversOf(netlist: Netlist): (id: NodeId) => Driver {
     const origin = netlist.origins[first?.node ?? id];
     const at = { file: origin?.file ?? '', line: origin?.line ?? 0 };
     if (bases.length === 1) {
-      if (node.op === 'input') return node.name?.startsWith(FREE_PREFIX) ? { kind: 'nothing' } : { kind: 'pin', port: node.name ?? '' };
-      if (node.op === 'const' && node.width >= (netlist.nodes[id] as NetNode).width) return { kind: 'constant', value: String(node.value ?? 0n) };
+      if (node.op === 'input')
+        return node.name?.startsWith(FREE_PREFIX) ? { kind: 'nothing' } : { kind: 'pin', port: node.name ?? '' };
+      if (node.op === 'const' && node.width >= (netlist.nodes[id] as NetNode).width)
+        return { kind: 'constant', value: String(node.value ?? 0n) };
     }
     const ways = bases.flatMap((base): NodeId[] => {
       const register = registers.get(base);
@@ -46,8 +54,10 @@ export function driversOf(netlist: Netlist): (id: NodeId) => Driver {
     const sources = sourcesOf(netlist, ways, new Set(bases.filter((base) => registers.has(base))));
     const from = sources.map((source) => names.of(source));
     const only = bases.length === 1 ? (bases[0] as NodeId) : null;
-    const holds = only === null ? [] : holdsOf(netlist, only, registers.get(only) ?? null, sources, (source) => names.of(source));
-    if (bases.every((base) => registers.has(base) || netlist.nodes[base]?.op === 'const')) return { kind: 'register', from, ...at, holds };
+    const holds =
+      only === null ? [] : holdsOf(netlist, only, registers.get(only) ?? null, sources, (source) => names.of(source));
+    if (bases.every((base) => registers.has(base) || netlist.nodes[base]?.op === 'const'))
+      return { kind: 'register', from, ...at, holds };
     return { kind: node.op === 'memread' && bases.length === 1 ? 'memory' : 'logic', from, ...at, holds };
   };
   return (id) => {

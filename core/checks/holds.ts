@@ -23,13 +23,25 @@ type Bit = 0 | 1 | typeof OPEN | { readonly own: number; readonly cleared?: true
 const OPEN = 'open';
 
 /** Values of `sources` (registers and inputs) that by themselves hold a node: what it is computed from, or for a register what it takes next. */
-export function holdsOf(netlist: Netlist, target: NodeId, register: Register | null, sources: readonly NodeId[], nameOf: (node: NodeId) => string): Hold[] {
+export function holdsOf(
+  netlist: Netlist,
+  target: NodeId,
+  register: Register | null,
+  sources: readonly NodeId[],
+  nameOf: (node: NodeId) => string,
+): Hold[] {
   return sources.flatMap((source) => {
     const { width } = netlist.nodes[source] as NetNode;
     if (width > MOST_TRIED_BITS) return [];
     return Array.from({ length: 2 ** width }, (_, value) => value).flatMap((value): Hold[] => {
       const hold = (at: string | null) => [{ name: nameOf(source), value: String(value), at }];
-      if (register && register.reset !== null && register.load === null && wordOf(bitsWith(netlist, register.reset, register.node, source, value)) === 1n) return hold(String(register.resetValue));
+      if (
+        register &&
+        register.reset !== null &&
+        register.load === null &&
+        wordOf(bitsWith(netlist, register.reset, register.node, source, value)) === 1n
+      )
+        return hold(String(register.resetValue));
       const next = bitsWith(netlist, register ? register.d : target, register?.node ?? null, source, value);
       if (next === null) return [];
       if (next.every((bit, i) => typeof bit === 'object' && bit.own === i)) return hold(null);
@@ -49,10 +61,17 @@ function wordOf(bits: readonly Bit[] | null): bigint | null {
   return word;
 }
 
-const digitsOf = (word: bigint, width: number): Bit[] => Array.from({ length: width }, (_, i) => (((word >> BigInt(i)) & 1n) === 1n ? 1 : 0));
+const digitsOf = (word: bigint, width: number): Bit[] =>
+  Array.from({ length: width }, (_, i) => (((word >> BigInt(i)) & 1n) === 1n ? 1 : 0));
 
 /** A node's bits while one source has a value and nothing else is known; null when the way is too long. */
-function bitsWith(netlist: Netlist, target: NodeId, own: NodeId | null, source: NodeId, value: number): readonly Bit[] | null {
+function bitsWith(
+  netlist: Netlist,
+  target: NodeId,
+  own: NodeId | null,
+  source: NodeId,
+  value: number,
+): readonly Bit[] | null {
   const known = new Map<NodeId, readonly Bit[]>();
   const bitsOf = (id: NodeId): readonly Bit[] => {
     const found = known.get(id);
@@ -61,7 +80,12 @@ function bitsWith(netlist: Netlist, target: NodeId, own: NodeId | null, source: 
     const node = netlist.nodes[id] as NetNode;
     // Set first, so that a way that leads back to itself ends.
     known.set(id, Array<Bit>(node.width).fill(OPEN));
-    const bits = id === source ? digitsOf(BigInt(value), node.width) : id === own ? Array.from({ length: node.width }, (_, i): Bit => ({ own: i })) : computed(node, bitsOf);
+    const bits =
+      id === source
+        ? digitsOf(BigInt(value), node.width)
+        : id === own
+          ? Array.from({ length: node.width }, (_, i): Bit => ({ own: i }))
+          : computed(node, bitsOf);
     known.set(id, bits);
     return bits;
   };
@@ -75,7 +99,8 @@ function bitsWith(netlist: Netlist, target: NodeId, own: NodeId | null, source: 
 
 const TOO_LONG = Symbol('too long');
 
-const sameBit = (a: Bit, b: Bit): boolean => a === b || (typeof a === 'object' && typeof b === 'object' && a.own === b.own);
+const sameBit = (a: Bit, b: Bit): boolean =>
+  a === b || (typeof a === 'object' && typeof b === 'object' && a.own === b.own);
 
 /** What is known of a bit that is one or the other. */
 function either(a: Bit, b: Bit): Bit {
@@ -86,7 +111,10 @@ function either(a: Bit, b: Bit): Bit {
   return a === b ? a : OPEN;
 }
 
-function computed({ op, width, args, value = 0n, lo = 0 }: NetNode, bitsOf: (id: NodeId) => readonly Bit[]): readonly Bit[] {
+function computed(
+  { op, width, args, value = 0n, lo = 0 }: NetNode,
+  bitsOf: (id: NodeId) => readonly Bit[],
+): readonly Bit[] {
   const open = () => Array<Bit>(width).fill(OPEN);
   switch (op) {
     case 'const':
@@ -108,7 +136,20 @@ function computed({ op, width, args, value = 0n, lo = 0 }: NetNode, bitsOf: (id:
     case 'and':
     case 'or': {
       const rules = op === 'and' ? 0 : 1;
-      return args.map(bitsOf).reduce((a, b) => a.map((bit, i): Bit => (bit === rules || b[i] === rules ? rules : bit === 1 - rules ? (b[i] as Bit) : b[i] === 1 - rules || sameBit(bit, b[i] as Bit) ? bit : OPEN)));
+      return args
+        .map(bitsOf)
+        .reduce((a, b) =>
+          a.map(
+            (bit, i): Bit =>
+              bit === rules || b[i] === rules
+                ? rules
+                : bit === 1 - rules
+                  ? (b[i] as Bit)
+                  : b[i] === 1 - rules || sameBit(bit, b[i] as Bit)
+                    ? bit
+                    : OPEN,
+          ),
+        );
     }
     default: {
       const words = args.map(bitsOf);
@@ -118,10 +159,25 @@ function computed({ op, width, args, value = 0n, lo = 0 }: NetNode, bitsOf: (id:
         if (b.every((bit) => bit === 0)) return a;
         if (op !== 'sub' && a.every((bit) => bit === 0)) return b;
       }
-      if (op === 'eq' && (words[0] ?? []).some((bit, i) => typeof bit === 'number' && typeof words[1]?.[i] === 'number' && bit !== words[1]?.[i])) return [0];
+      if (
+        op === 'eq' &&
+        (words[0] ?? []).some(
+          (bit, i) => typeof bit === 'number' && typeof words[1]?.[i] === 'number' && bit !== words[1]?.[i],
+        )
+      )
+        return [0];
       const values = words.map(wordOf);
       if (values.some((one) => one === null)) return open();
-      return digitsOf(evaluateConstant(op, width, values as bigint[], words.map(({ length }) => length), lo), width);
+      return digitsOf(
+        evaluateConstant(
+          op,
+          width,
+          values as bigint[],
+          words.map(({ length }) => length),
+          lo,
+        ),
+        width,
+      );
     }
   }
 }

@@ -29,7 +29,12 @@ export class NetNames {
   }
 
   of(node: NodeId): string {
-    return this.#signals.get(node)?.name ?? (this.#netlist.nodes[node] as NetNode).name ?? this.#netlist.origins[node]?.path ?? 'logic';
+    return (
+      this.#signals.get(node)?.name ??
+      (this.#netlist.nodes[node] as NetNode).name ??
+      this.#netlist.origins[node]?.path ??
+      'logic'
+    );
   }
 
   place(node: NodeId): Place {

@@ -19,14 +19,36 @@ export function checkRemoved(whole: Netlist, small: Netlist, messages: Messages)
   for (const signals of groups.values()) {
     const [first] = signals as [Signal];
     const name = first.name.slice(first.name.lastIndexOf('.') + 1);
-    if (first.keep || signals.some((signal) => signal.free || isConstant(whole, signal.node)) || (first.kind === 'output' && signals.every((signal) => !read.has(signal.node)))) continue;
-    const where = signals.length > 1 ? ` in any of its ${signals.length} instances (${some(signals.map((signal) => signal.name))})` : '';
-    if (signals.every((signal) => !read.has(signal.node))) messages.add('info', 'unused', first.at, `Nothing reads "${name}"${where}.`);
-    else if (signals.every((signal) => !kept.has(signal.name))) messages.add('info', 'removed', first.at, `Optimisation removed "${name}"${where}: what reads it reaches no output.`, keepFix(first));
+    if (
+      first.keep ||
+      signals.some((signal) => signal.free || isConstant(whole, signal.node)) ||
+      (first.kind === 'output' && signals.every((signal) => !read.has(signal.node)))
+    )
+      continue;
+    const where =
+      signals.length > 1
+        ? ` in any of its ${signals.length} instances (${some(signals.map((signal) => signal.name))})`
+        : '';
+    if (signals.every((signal) => !read.has(signal.node)))
+      messages.add('info', 'unused', first.at, `Nothing reads "${name}"${where}.`);
+    else if (signals.every((signal) => !kept.has(signal.name)))
+      messages.add(
+        'info',
+        'removed',
+        first.at,
+        `Optimisation removed "${name}"${where}: what reads it reaches no output.`,
+        keepFix(first),
+      );
     else if (first.kind === 'reg') {
       const fixed = signals.map((signal) => constantOf(small, kept.get(signal.name)));
       const [value] = fixed;
-      if (value !== null && value !== undefined && fixed.every((other) => other === value)) messages.add('warning', 'never-changes', first.at, `"${name}"${where} is always ${value} and needs no register. Perhaps its enable or its clock is missing.`);
+      if (value !== null && value !== undefined && fixed.every((other) => other === value))
+        messages.add(
+          'warning',
+          'never-changes',
+          first.at,
+          `"${name}"${where} is always ${value} and needs no register. Perhaps its enable or its clock is missing.`,
+        );
     }
   }
 }
@@ -48,8 +70,20 @@ function isConstant(whole: Netlist, id: number): boolean {
 }
 
 /** `keep` before the declaration holds the signal for probes. */
-function keepFix({ at }: Signal): { fix: { kind: 'insert'; label: string; insertions: readonly { file: string; line: number; column: number; insert: string }[] } } {
-  return { fix: { kind: 'insert', label: 'Keep it: mark its declaration with (* keep *)', insertions: [{ file: at.file, line: at.line, column: 0, insert: '(* keep *) ' }] } };
+function keepFix({ at }: Signal): {
+  fix: {
+    kind: 'insert';
+    label: string;
+    insertions: readonly { file: string; line: number; column: number; insert: string }[];
+  };
+} {
+  return {
+    fix: {
+      kind: 'insert',
+      label: 'Keep it: mark its declaration with (* keep *)',
+      insertions: [{ file: at.file, line: at.line, column: 0, insert: '(* keep *) ' }],
+    },
+  };
 }
 
 function constantOf(small: Netlist, signal: Signal | undefined): bigint | null {
@@ -61,8 +95,12 @@ function constantOf(small: Netlist, signal: Signal | undefined): bigint | null {
 function readNodes(netlist: Netlist): ReadonlySet<number> {
   const read = new Set<number>();
   for (const { args } of netlist.nodes) for (const arg of args) read.add(arg);
-  for (const { clock, d, reset, load } of netlist.registers) for (const id of [clock, d, reset, load]) if (id !== null) read.add(id);
-  for (const { writes } of netlist.memories) for (const { clock, enable, address, data } of writes) for (const id of [clock, enable, address, data]) read.add(id);
-  for (const { node, enable } of netlist.outputs) for (const id of enable === undefined ? [node] : [node, enable]) read.add(id);
+  for (const { clock, d, reset, load } of netlist.registers)
+    for (const id of [clock, d, reset, load]) if (id !== null) read.add(id);
+  for (const { writes } of netlist.memories)
+    for (const { clock, enable, address, data } of writes)
+      for (const id of [clock, enable, address, data]) read.add(id);
+  for (const { node, enable } of netlist.outputs)
+    for (const id of enable === undefined ? [node] : [node, enable]) read.add(id);
   return read;
 }

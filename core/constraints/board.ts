@@ -21,4 +21,5 @@ const boardFile = z.object({
 /** What a board connects to the part: its nets by pin, its oscillators, its supplies. docs/formats.md, section 7 */
 export type BoardDescription = z.infer<typeof boardFile>;
 
-export const readBoard = (file: string, text: string): Result<BoardDescription> => readJsonFile(boardFile, { code: 'board-file', section: 7 }, file, text);
+export const readBoard = (file: string, text: string): Result<BoardDescription> =>
+  readJsonFile(boardFile, { code: 'board-file', section: 7 }, file, text);

@@ -12,8 +12,19 @@ export interface PinOffer {
 
 /** Words that boards and sources use for the same thing (common practice). */
 const SAME: readonly (readonly string[])[] = [
-  ['led', 'lamp', 'light', 'ld'], ['sw', 'switch', 'dip'], ['btn', 'button', 'key', 'push', 'pb'], ['clk', 'clock', 'osc', 'xtal'],
-  ['rst', 'reset'], ['seg', 'segment'], ['dig', 'digit', 'common', 'anode', 'com'], ['tx', 'txd'], ['rx', 'rxd'], ['mosi', 'sdi', 'din'], ['miso', 'sdo', 'dout'], ['sck', 'sclk'], ['cs', 'ss', 'ce'],
+  ['led', 'lamp', 'light', 'ld'],
+  ['sw', 'switch', 'dip'],
+  ['btn', 'button', 'key', 'push', 'pb'],
+  ['clk', 'clock', 'osc', 'xtal'],
+  ['rst', 'reset'],
+  ['seg', 'segment'],
+  ['dig', 'digit', 'common', 'anode', 'com'],
+  ['tx', 'txd'],
+  ['rx', 'rxd'],
+  ['mosi', 'sdi', 'din'],
+  ['miso', 'sdo', 'dout'],
+  ['sck', 'sclk'],
+  ['cs', 'ss', 'ce'],
 ];
 const MEANING = new Map(SAME.flatMap((words) => words.map((word) => [word, words[0] as string] as const)));
 const LEAST_SCORE = 0.5;
@@ -24,18 +35,49 @@ interface Parts {
 }
 
 /** For every port bit without a pin the best net of the board, where one is likely. Nothing is taken: these are offers. */
-export function offerPins(ports: readonly PortNeed[], placed: ReadonlySet<string>, board: BoardDescription, usedPins: ReadonlySet<string>): PinOffer[] {
-  const nets = [...board.nets, ...board.oscillators].filter(({ pin }) => !usedPins.has(pin)).map(({ net, pin }) => ({ net, pin, parts: partsOf(net) }));
-  const wanted = ports.flatMap(({ name, width, clock }) => Array.from({ length: width }, (_, bit) => ({ name: width === 1 ? name : `${name}[${bit}]`, key: `${name}[${bit}]`, parts: bitParts(name, width, bit), clock }))).filter(({ key }) => !placed.has(key));
-  const all = wanted.flatMap((port) => nets.map((net) => ({ port, net, score: scoreOf(port.parts, net.parts) + (port.clock && board.oscillators.some((o) => o.pin === net.pin) ? 0.3 : 0) })));
+export function offerPins(
+  ports: readonly PortNeed[],
+  placed: ReadonlySet<string>,
+  board: BoardDescription,
+  usedPins: ReadonlySet<string>,
+): PinOffer[] {
+  const nets = [...board.nets, ...board.oscillators]
+    .filter(({ pin }) => !usedPins.has(pin))
+    .map(({ net, pin }) => ({ net, pin, parts: partsOf(net) }));
+  const wanted = ports
+    .flatMap(({ name, width, clock }) =>
+      Array.from({ length: width }, (_, bit) => ({
+        name: width === 1 ? name : `${name}[${bit}]`,
+        key: `${name}[${bit}]`,
+        parts: bitParts(name, width, bit),
+        clock,
+      })),
+    )
+    .filter(({ key }) => !placed.has(key));
+  const all = wanted.flatMap((port) =>
+    nets.map((net) => ({
+      port,
+      net,
+      score:
+        scoreOf(port.parts, net.parts) + (port.clock && board.oscillators.some((o) => o.pin === net.pin) ? 0.3 : 0),
+    })),
+  );
   const taken = new Set<string>();
   const given = new Set<string>();
   const offers: PinOffer[] = [];
-  for (const { port, net, score } of all.filter((pair) => pair.score >= LEAST_SCORE).sort((a, b) => b.score - a.score)) {
+  for (const { port, net, score } of all
+    .filter((pair) => pair.score >= LEAST_SCORE)
+    .sort((a, b) => b.score - a.score)) {
     if (taken.has(net.pin) || given.has(port.key)) continue;
     taken.add(net.pin);
     given.add(port.key);
-    offers.push({ name: port.name, pin: net.pin, net: net.net, score: Math.min(1, score), because: `net ${net.net} of ${board.name}` });
+    offers.push({
+      name: port.name,
+      pin: net.pin,
+      net: net.net,
+      score: Math.min(1, score),
+      because: `net ${net.net} of ${board.name}`,
+    });
   }
   return offers.sort((a, b) => (a.name < b.name ? -1 : 1));
 }
@@ -47,14 +89,19 @@ function bitParts(name: string, width: number, bit: number): Parts {
 
 /** `USER_LED3_N` is the words user and led with the number 3; a sign for active low tells nothing. */
 function partsOf(name: string): Parts {
-  const pieces = name.replace(/([a-z])([A-Z])/g, '$1_$2').toLowerCase().split(/[^a-z0-9]+/).filter((piece) => piece !== '');
+  const pieces = name
+    .replace(/([a-z])([A-Z])/g, '$1_$2')
+    .toLowerCase()
+    .split(/[^a-z0-9]+/)
+    .filter((piece) => piece !== '');
   const words: string[] = [];
   let index: number | null = null;
   for (const piece of pieces) {
     const match = /^([a-z]*)(\d*)$/.exec(piece);
     if (!match) continue;
     const [, word = '', digits = ''] = match;
-    if (word !== '' && !['n', 'i', 'o', 'in', 'out', 'p', 'user', 'pin', 'io', 'net'].includes(word)) words.push(MEANING.get(word) ?? MEANING.get(word.replace(/s$/, '')) ?? word);
+    if (word !== '' && !['n', 'i', 'o', 'in', 'out', 'p', 'user', 'pin', 'io', 'net'].includes(word))
+      words.push(MEANING.get(word) ?? MEANING.get(word.replace(/s$/, '')) ?? word);
     if (digits !== '') index = Number(digits);
   }
   return { words, index };

@@ -18,9 +18,28 @@ export interface PinEntry {
 export type PinColumn = Exclude<keyof PinEntry, 'line'>;
 
 const COLUMNS: readonly PinColumn[] = ['name', 'pin', 'standard', 'drive', 'pull', 'slew'];
-const HEADS: Readonly<Record<string, PinColumn>> = { port: 'name', name: 'name', signal: 'name', pin: 'pin', location: 'pin', standard: 'standard', 'i/o standard': 'standard', io: 'standard', drive: 'drive', pull: 'pull', slew: 'slew' };
+const HEADS: Readonly<Record<string, PinColumn>> = {
+  port: 'name',
+  name: 'name',
+  signal: 'name',
+  pin: 'pin',
+  location: 'pin',
+  standard: 'standard',
+  'i/o standard': 'standard',
+  io: 'standard',
+  drive: 'drive',
+  pull: 'pull',
+  slew: 'slew',
+};
 
-const DEFAULTS: Readonly<Record<PinColumn, string>> = { name: '', pin: '', standard: DEFAULT_STANDARD, drive: String(DEFAULT_DRIVE), pull: 'none', slew: 'slow' };
+const DEFAULTS: Readonly<Record<PinColumn, string>> = {
+  name: '',
+  pin: '',
+  standard: DEFAULT_STANDARD,
+  drive: String(DEFAULT_DRIVE),
+  pull: 'none',
+  slew: 'slow',
+};
 
 /**
  * Reads a ports table, or cells pasted from a spreadsheet: a header naming the columns, in any order, then a line for each bit; without
@@ -47,7 +66,9 @@ export function parsePinTable(text: string): PinEntry[] {
 
 /** The table as a file; columns that hold nothing but defaults are left out. */
 export function writePinTable(entries: readonly PinEntry[]): string {
-  const columns = COLUMNS.filter((column) => column === 'name' || column === 'pin' || entries.some((entry) => entry[column] !== DEFAULTS[column]));
+  const columns = COLUMNS.filter(
+    (column) => column === 'name' || column === 'pin' || entries.some((entry) => entry[column] !== DEFAULTS[column]),
+  );
   const heads = columns.map((column) => (column === 'name' ? 'port' : column));
   return `${Papa.unparse([heads, ...entries.map((entry) => columns.map((column) => entry[column]))], { newline: '\n' })}\n`;
 }

@@ -34,11 +34,24 @@ export function writeBitstream({ part, top, fingerprint, stream }: Bitstream): U
 /** Reads a file's envelope. The stream itself is not checked here: that is the part's own business, and it reports it. */
 export function readBitstream(bytes: Uint8Array): Result<Bitstream, Problem> {
   if (!MAGIC.every((byte, i) => bytes[i] === byte))
-    return fail(problem('not-a-bitstream', 'This file is no .nbits bitstream: it does not begin with its mark.', 'Choose the .nbits file that Build wrote.'));
+    return fail(
+      problem(
+        'not-a-bitstream',
+        'This file is no .nbits bitstream: it does not begin with its mark.',
+        'Choose the .nbits file that Build wrote.',
+      ),
+    );
   if (bytes.length < FIXED) return fail(truncated(bytes.length, FIXED));
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const version = view.getUint16(6);
-  if (version !== VERSION) return fail(problem('bitstream-version', `This bitstream has format version ${version}; version ${VERSION} is read here.`, 'Build it again with this release.'));
+  if (version !== VERSION)
+    return fail(
+      problem(
+        'bitstream-version',
+        `This bitstream has format version ${version}; version ${VERSION} is read here.`,
+        'Build it again with this release.',
+      ),
+    );
   const headerLength = view.getUint32(8);
   const start = FIXED + headerLength + 4;
   if (headerLength > LONGEST_HEADER) return fail(damaged());
@@ -47,11 +60,28 @@ export function readBitstream(bytes: Uint8Array): Result<Bitstream, Problem> {
   const header = readHeader(bytes.subarray(FIXED, FIXED + headerLength));
   if (!header) return fail(damaged());
   if (bytes.length < start + header.streamBytes) return fail(truncated(bytes.length, start + header.streamBytes));
-  if (!partNamed(header.part)) return fail(problem('unknown-part', `This bitstream is for ${header.part}, a part not known here.`, 'Check the spelling of the part in the project.'));
-  return ok({ part: header.part, top: header.top, fingerprint: header.fingerprint, stream: bytes.slice(start, start + header.streamBytes) });
+  if (!partNamed(header.part))
+    return fail(
+      problem(
+        'unknown-part',
+        `This bitstream is for ${header.part}, a part not known here.`,
+        'Check the spelling of the part in the project.',
+      ),
+    );
+  return ok({
+    part: header.part,
+    top: header.top,
+    fingerprint: header.fingerprint,
+    stream: bytes.slice(start, start + header.streamBytes),
+  });
 }
 
-const headerShape = z.object({ part: z.string(), top: z.string(), fingerprint: z.string(), streamBytes: z.number().int().nonnegative() });
+const headerShape = z.object({
+  part: z.string(),
+  top: z.string(),
+  fingerprint: z.string(),
+  streamBytes: z.number().int().nonnegative(),
+});
 
 function readHeader(bytes: Uint8Array): z.infer<typeof headerShape> | null {
   try {
@@ -62,6 +92,15 @@ function readHeader(bytes: Uint8Array): z.infer<typeof headerShape> | null {
 }
 
 const truncated = (have: number, want: number): Problem =>
-  problem('bitstream-truncated', `This bitstream is cut short: ${have} bytes are here, at least ${want} are needed.`, 'Copy the file again, or build it again.');
+  problem(
+    'bitstream-truncated',
+    `This bitstream is cut short: ${have} bytes are here, at least ${want} are needed.`,
+    'Copy the file again, or build it again.',
+  );
 
-const damaged = (): Problem => problem('bitstream-damaged', 'The header of this bitstream is damaged: its check sum or its form does not agree.', 'Copy the file again, or build it again.');
+const damaged = (): Problem =>
+  problem(
+    'bitstream-damaged',
+    'The header of this bitstream is damaged: its check sum or its form does not agree.',
+    'Copy the file again, or build it again.',
+  );

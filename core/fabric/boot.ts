@@ -26,6 +26,11 @@ export function writeBootHeader(update: number): Uint8Array {
 export function readBootHeader(bytes: Uint8Array): number | null {
   if (bytes.length < BOOT_HEADER_BYTES) return null;
   const view = new DataView(bytes.buffer, bytes.byteOffset, BOOT_HEADER_BYTES);
-  if (view.getUint32(0) !== MARK || view.getUint32(4) !== VERSION || view.getUint32(12) !== crc32(bytes.subarray(0, 12))) return null;
+  if (
+    view.getUint32(0) !== MARK ||
+    view.getUint32(4) !== VERSION ||
+    view.getUint32(12) !== crc32(bytes.subarray(0, 12))
+  )
+    return null;
   return view.getUint32(8);
 }

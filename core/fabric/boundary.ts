@@ -11,12 +11,23 @@ export const OUTPUT_CELL = 1;
 export const CONTROL_CELL = 2;
 
 /** Names of the pins that have cells, in the order of the register. */
-export const boundaryPins = (name: PackageName): readonly string[] => packageDrawing(name).pins.filter((pin) => pin.kind === 'io').map((pin) => pin.name);
+export const boundaryPins = (name: PackageName): readonly string[] =>
+  packageDrawing(name)
+    .pins.filter((pin) => pin.kind === 'io')
+    .map((pin) => pin.name);
 
 export const boundaryLength = (name: PackageName): number => boundaryPins(name).length * CELLS_A_PIN;
 
 /** Pins of the test port: the first configuration pins of the package. */
-export function testPins(name: PackageName): { readonly tck: string; readonly tms: string; readonly tdi: string; readonly tdo: string; readonly done: string } {
-  const [tck = '', tms = '', tdi = '', tdo = '', done = ''] = packageDrawing(name).pins.filter((pin) => pin.kind === 'config').map((pin) => pin.name);
+export function testPins(name: PackageName): {
+  readonly tck: string;
+  readonly tms: string;
+  readonly tdi: string;
+  readonly tdo: string;
+  readonly done: string;
+} {
+  const [tck = '', tms = '', tdi = '', tdo = '', done = ''] = packageDrawing(name)
+    .pins.filter((pin) => pin.kind === 'config')
+    .map((pin) => pin.name);
   return { tck, tms, tdi, tdo, done };
 }

@@ -1,4 +1,12 @@
-import { boundaryLength, boundaryPins, CELLS_A_PIN, CONTROL_CELL, INPUT_CELL, OUTPUT_CELL, testPins } from './boundary.ts';
+import {
+  boundaryLength,
+  boundaryPins,
+  CELLS_A_PIN,
+  CONTROL_CELL,
+  INPUT_CELL,
+  OUTPUT_CELL,
+  testPins,
+} from './boundary.ts';
 import { packageDrawing } from './packages.ts';
 import { INSTRUCTION, type PackageName, PARTS, SPRIG, SPRIG_INSTRUCTION } from './parts.ts';
 
@@ -12,12 +20,29 @@ interface Described {
   readonly registers: string;
 }
 
-const CORVANE_REGISTERS = 'BOUNDARY (EXTEST, SAMPLE, PRELOAD), BYPASS (BYPASS, CLAMP, HIGHZ, ISC_ENABLE, ISC_NOOP, ISC_DISABLE), STATUS[32] (CFG_STATUS), PRINT[128] (CFG_PRINT)';
+const CORVANE_REGISTERS =
+  'BOUNDARY (EXTEST, SAMPLE, PRELOAD), BYPASS (BYPASS, CLAMP, HIGHZ, ISC_ENABLE, ISC_NOOP, ISC_DISABLE), STATUS[32] (CFG_STATUS), PRINT[128] (CFG_PRINT)';
 
 /** Every invented part that stands in a chain. docs/silicon.md */
 const DESCRIBED: readonly Described[] = [
-  ...PARTS.map((part) => ({ name: part.name, package: part.package, idcode: part.idcode, irLength: part.irLength, irCapture: '000001', instructions: { ...INSTRUCTION, PRELOAD: INSTRUCTION.SAMPLE }, registers: CORVANE_REGISTERS })),
-  { name: SPRIG.name, package: SPRIG.package, idcode: SPRIG.idcode, irLength: SPRIG.irLength, irCapture: '00101', instructions: { ...SPRIG_INSTRUCTION, PRELOAD: SPRIG_INSTRUCTION.SAMPLE }, registers: 'BOUNDARY (EXTEST, SAMPLE, PRELOAD), BYPASS (BYPASS, HIGHZ)' },
+  ...PARTS.map((part) => ({
+    name: part.name,
+    package: part.package,
+    idcode: part.idcode,
+    irLength: part.irLength,
+    irCapture: '000001',
+    instructions: { ...INSTRUCTION, PRELOAD: INSTRUCTION.SAMPLE },
+    registers: CORVANE_REGISTERS,
+  })),
+  {
+    name: SPRIG.name,
+    package: SPRIG.package,
+    idcode: SPRIG.idcode,
+    irLength: SPRIG.irLength,
+    irCapture: '00101',
+    instructions: { ...SPRIG_INSTRUCTION, PRELOAD: SPRIG_INSTRUCTION.SAMPLE },
+    registers: 'BOUNDARY (EXTEST, SAMPLE, PRELOAD), BYPASS (BYPASS, HIGHZ)',
+  },
 ];
 
 /** Names of the parts that have a description. */
@@ -29,8 +54,12 @@ export function bsdlText(name: string): string | null {
   if (!part) return null;
   const pins = boundaryPins(part.package);
   const tap = testPins(part.package);
-  const supplies = packageDrawing(part.package).pins.filter((pin) => pin.kind === 'supply').map((pin) => pin.name);
-  const codes = Object.entries(part.instructions).sort(([a], [b]) => (a < b ? -1 : 1)).map(([instruction, code]) => `${instruction} (${code.toString(2).padStart(part.irLength, '0')})`);
+  const supplies = packageDrawing(part.package)
+    .pins.filter((pin) => pin.kind === 'supply')
+    .map((pin) => pin.name);
+  const codes = Object.entries(part.instructions)
+    .sort(([a], [b]) => (a < b ? -1 : 1))
+    .map(([instruction, code]) => `${instruction} (${code.toString(2).padStart(part.irLength, '0')})`);
   const secret = ['SPI_LINK', 'FABRIC_LINK'].filter((instruction) => instruction in part.instructions);
   const id = (part.idcode >>> 0).toString(2).padStart(32, '0');
   const cells = pins.flatMap((pin, i) => [
@@ -46,7 +75,11 @@ entity ${part.name} is
     TDO : out bit;
     DONE : linkage bit;
     SUPPLY : linkage bit_vector(1 to ${supplies.length});
-${wrapped(pins.map((pin) => `IO_${pin}`), ', ', '    ')} : inout bit
+${wrapped(
+  pins.map((pin) => `IO_${pin}`),
+  ', ',
+  '    ',
+)} : inout bit
   );
   use STD_1149_1_2001.all;
   attribute COMPONENT_CONFORMANCE of ${part.name} : entity is "STD_1149_1_2001";
@@ -75,7 +108,8 @@ end ${part.name};
 `;
 }
 
-const strings = (items: readonly string[]): string => items.map((item, i) => `    "${item}${i < items.length - 1 ? ',' : ''}"`).join(' &\n');
+const strings = (items: readonly string[]): string =>
+  items.map((item, i) => `    "${item}${i < items.length - 1 ? ',' : ''}"`).join(' &\n');
 
 const splitList = (text: string): string[] => text.split(/,\s*(?![^()]*\))/);
 

@@ -14,9 +14,16 @@ export function clockPins(bitstream: Bitstream): { readonly port: string; readon
 }
 
 /** Which port a design has on which pin. `width` is the number of pins of the port. */
-export function portPins(bitstream: Bitstream): { readonly port: string; readonly bit: number; readonly width: number; readonly pin: string }[] {
+export function portPins(
+  bitstream: Bitstream,
+): { readonly port: string; readonly bit: number; readonly width: number; readonly pin: string }[] {
   const pins = imageOf(bitstream)?.pins ?? [];
-  return pins.map(({ port, bit, pin }) => ({ port, bit, pin, width: pins.filter((other) => other.port === port).length }));
+  return pins.map(({ port, bit, pin }) => ({
+    port,
+    bit,
+    pin,
+    width: pins.filter((other) => other.port === port).length,
+  }));
 }
 
 function imageOf({ part, stream }: Bitstream): FabricImage | null {

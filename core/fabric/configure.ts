@@ -37,7 +37,10 @@ export async function configure(link: ChainLink, bitstream: Bitstream, watch: Wa
   link.select(INSTRUCTION.ISC_DISABLE);
   queue.clock(STARTUP_CLOCKS);
   const status = await readStatus(link);
-  const counts = { tckCycles: queue.counts.tckCycles - start.tckCycles, payloadBits: queue.counts.payloadBits - start.payloadBits };
+  const counts = {
+    tckCycles: queue.counts.tckCycles - start.tckCycles,
+    payloadBits: queue.counts.payloadBits - start.payloadBits,
+  };
   return { done: status.done, status, counts, problem: status.done ? null : explain(status, bitstream) };
 }
 
@@ -79,11 +82,38 @@ export async function readFingerprint(link: ChainLink): Promise<string | null> {
 }
 
 function explain(status: ConfigStatus, { part }: Bitstream): Problem {
-  if (!status.init) return problem('not-cleared', 'The part did not finish clearing its configuration memory.', 'Check the supply of the part.', 'Power-cycle the board and load again.');
+  if (!status.init)
+    return problem(
+      'not-cleared',
+      'The part did not finish clearing its configuration memory.',
+      'Check the supply of the part.',
+      'Power-cycle the board and load again.',
+    );
   if (status.idcodeMismatch)
-    return problem('idcode-mismatch', `The part refused the stream: it is meant for ${describeIdcode(partNamed(part)?.idcode ?? 0)} (${part}), not for this part.`, 'Build for the part that is on the board.');
+    return problem(
+      'idcode-mismatch',
+      `The part refused the stream: it is meant for ${describeIdcode(partNamed(part)?.idcode ?? 0)} (${part}), not for this part.`,
+      'Build for the part that is on the board.',
+    );
   if (status.crcError)
-    return problem('crc-error', 'The part found a CRC error in the stream; DONE stays low.', 'Load again: a single bad bit on the cable shows like this.', 'Lower the TCK frequency.', 'Build again: the file may be damaged.');
-  if (!status.syncSeen) return problem('no-sync', 'The part never saw the beginning of the stream.', 'Lower the TCK frequency.', 'Check TDI for a break.');
-  return problem('done-low', 'The whole stream was sent but DONE did not rise.', 'Build again: the stream may be cut short.', 'Check DONE for a short to ground.');
+    return problem(
+      'crc-error',
+      'The part found a CRC error in the stream; DONE stays low.',
+      'Load again: a single bad bit on the cable shows like this.',
+      'Lower the TCK frequency.',
+      'Build again: the file may be damaged.',
+    );
+  if (!status.syncSeen)
+    return problem(
+      'no-sync',
+      'The part never saw the beginning of the stream.',
+      'Lower the TCK frequency.',
+      'Check TDI for a break.',
+    );
+  return problem(
+    'done-low',
+    'The whole stream was sent but DONE did not rise.',
+    'Build again: the stream may be cut short.',
+    'Check DONE for a short to ground.',
+  );
 }

@@ -17,7 +17,14 @@ export const NBITS: Container = {
   write: (bytes) => {
     const { idcode, fingerprint } = streamFacts(bytes);
     const part = PARTS.find((one) => one.idcode === idcode);
-    if (!part || !fingerprint) return fail(problem('no-stream', 'These bytes are no configuration stream of a known part.', 'Write them as Intel HEX, S-record or plain bytes.'));
+    if (!part || !fingerprint)
+      return fail(
+        problem(
+          'no-stream',
+          'These bytes are no configuration stream of a known part.',
+          'Write them as Intel HEX, S-record or plain bytes.',
+        ),
+      );
     return ok(writeBitstream({ part: part.name, top: 'unknown', fingerprint, stream: bytes }));
   },
 };

@@ -7,7 +7,21 @@ import { elaborate } from '../hdl/index.ts';
 import { optimise } from '../netlist/index.ts';
 import { Simulator } from '../sim/index.ts';
 import { reverseByte } from '../bits/index.ts';
-import { arrangementOf, buildStream, packagePins, packNetlist, PARTS, type PinBinding, readBitstream, StreamDecoder, type StreamEvent, streamFacts, SYNC_WORD, unpackNetlist, writeBitstream } from './index.ts';
+import {
+  arrangementOf,
+  buildStream,
+  packagePins,
+  packNetlist,
+  PARTS,
+  type PinBinding,
+  readBitstream,
+  StreamDecoder,
+  type StreamEvent,
+  streamFacts,
+  SYNC_WORD,
+  unpackNetlist,
+  writeBitstream,
+} from './index.ts';
 
 const print = Uint8Array.from({ length: 16 }, (_, i) => i * 7);
 const decode = (stream: Uint8Array, lead = 0): StreamEvent[] => {
@@ -23,20 +37,32 @@ describe('the configuration stream', () => {
   const stream = buildStream(0x1c025ffd, 8, print, payload);
 
   test('a file in another bit or byte order is recognised, and what turns it round is named', () => {
-    const word = (bytes: Uint8Array, order: readonly number[]) => bytes.map((_, i) => bytes[i - (i % 4) + (order[i % 4] as number)] as number);
+    const word = (bytes: Uint8Array, order: readonly number[]) =>
+      bytes.map((_, i) => bytes[i - (i % 4) + (order[i % 4] as number)] as number);
     expect(arrangementOf(stream)).toBeNull();
     expect(arrangementOf(Uint8Array.from(stream, reverseByte))).toEqual({ kind: 'reversed-bits' });
     expect(arrangementOf(word(stream, [1, 0, 3, 2]))).toEqual({ kind: 'swapped-bytes', swap: 2 });
     expect(arrangementOf(word(stream, [3, 2, 1, 0]))).toEqual({ kind: 'swapped-bytes', swap: 4 });
     expect(arrangementOf(new Uint8Array(100))).toBeNull();
-    expect(streamFacts(stream)).toEqual({ idcode: 0x1c025ffd, fingerprint: [...print].map((byte) => byte.toString(16).padStart(2, '0')).join(''), isWhole: true });
+    expect(streamFacts(stream)).toEqual({
+      idcode: 0x1c025ffd,
+      fingerprint: [...print].map((byte) => byte.toString(16).padStart(2, '0')).join(''),
+      isWhole: true,
+    });
     expect(streamFacts(stream.subarray(0, 1000))).toMatchObject({ isWhole: false });
   });
 
   test('tells part, fingerprint, frames, check and start in this order, wherever the sync word falls', () => {
     for (const lead of [0, 1, 7, 13]) {
       const events = decode(stream, lead);
-      expect(events.map((event) => event.kind)).toEqual(['sync', 'ident', 'print', ...Array<string>(8).fill('frame'), 'check', 'start']);
+      expect(events.map((event) => event.kind)).toEqual([
+        'sync',
+        'ident',
+        'print',
+        ...Array<string>(8).fill('frame'),
+        'check',
+        'start',
+      ]);
       expect(events[1]).toEqual({ kind: 'ident', idcode: 0x1c025ffd });
       expect(events.find((event) => event.kind === 'check')).toEqual({ kind: 'check', good: true });
     }
@@ -55,7 +81,10 @@ describe('the configuration stream', () => {
         const bad = stream.slice();
         bad[bit >> 3] = (bad[bit >> 3] as number) ^ (0x80 >> (bit & 7));
         const events = decode(bad);
-        const good = events.some((e) => e.kind === 'check' && e.good) && events.some((e) => e.kind === 'start') && !events.some((e) => e.kind === 'malformed');
+        const good =
+          events.some((e) => e.kind === 'check' && e.good) &&
+          events.some((e) => e.kind === 'start') &&
+          !events.some((e) => e.kind === 'malformed');
         expect(good).toBe(false);
       }),
       { numRuns: 400 },
@@ -67,10 +96,15 @@ const PIN: PinBinding = { port: 'd', bit: 3, pin: 'P7', standard: 'LVCMOS25', dr
 
 describe('the packed design', () => {
   test('does the same after packing and unpacking', () => {
-    const { netlist } = elaborate([{ name: 'm.v', text: `module m(input clk, input [39:0] d, output reg [39:0] q, output [7:0] r);
+    const { netlist } = elaborate([
+      {
+        name: 'm.v',
+        text: `module m(input clk, input [39:0] d, output reg [39:0] q, output [7:0] r);
       reg [7:0] mem [0:15]; reg [3:0] a = 3; initial begin mem[3] = 8'h5a; mem[4] = 8'hc3; end
       always @(posedge clk) begin a <= a + 1; q <= d * 3 - {q[0], q[39:1]}; if (d[0]) mem[a] <= d[15:8]; end
-      assign r = mem[a]; endmodule` }]);
+      assign r = mem[a]; endmodule`,
+      },
+    ]);
     if (!netlist) throw new Error('does not elaborate');
     const small = optimise(netlist).netlist;
     const copy = unpackNetlist(packNetlist({ netlist: small, pins: [PIN] }));
@@ -100,17 +134,25 @@ describe('.nbits files', () => {
 
   test('are read back as written', () => {
     const read = readBitstream(file);
-    expect(read.ok && read.value).toEqual({ part: 'CV25', top: 'm', fingerprint: '0'.repeat(32), stream: Uint8Array.of(1, 2, 3) });
+    expect(read.ok && read.value).toEqual({
+      part: 'CV25',
+      top: 'm',
+      fingerprint: '0'.repeat(32),
+      stream: Uint8Array.of(1, 2, 3),
+    });
   });
 
   test('say what is wrong with them', () => {
     expect(codeOf(Uint8Array.of(1, 2, 3))).toBe('not-a-bitstream');
     expect(codeOf(new Uint8Array(0))).toBe('not-a-bitstream');
-    for (let length = 6; length < file.length; length++) expect(codeOf(file.slice(0, length))).toBe('bitstream-truncated');
+    for (let length = 6; length < file.length; length++)
+      expect(codeOf(file.slice(0, length))).toBe('bitstream-truncated');
     const damaged = file.slice();
     damaged[20] = (damaged[20] as number) ^ 1;
     expect(codeOf(damaged)).toBe('bitstream-damaged');
-    expect(codeOf(writeBitstream({ part: 'CV99', top: 'm', fingerprint: '', stream: new Uint8Array(1) }))).toBe('unknown-part');
+    expect(codeOf(writeBitstream({ part: 'CV99', top: 'm', fingerprint: '', stream: new Uint8Array(1) }))).toBe(
+      'unknown-part',
+    );
   });
 
   test('the same sources give the same bytes', () => {

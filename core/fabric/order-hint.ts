@@ -2,7 +2,9 @@ import { reverseByte } from '../bits/index.ts';
 import { SYNC_WORD } from './stream.ts';
 
 /** How the bytes of a file stand against those of a stream. `swap` is the word size in bytes whose order is turned round. */
-export type ByteArrangement = { readonly kind: 'reversed-bits' } | { readonly kind: 'swapped-bytes'; readonly swap: 2 | 4 };
+export type ByteArrangement =
+  | { readonly kind: 'reversed-bits' }
+  | { readonly kind: 'swapped-bytes'; readonly swap: 2 | 4 };
 
 const SEARCH_BYTES = 4096;
 const SYNC = [SYNC_WORD >>> 24, (SYNC_WORD >>> 16) & 0xff, (SYNC_WORD >>> 8) & 0xff, SYNC_WORD & 0xff];
@@ -18,8 +20,11 @@ export function arrangementOf(bytes: Uint8Array): ByteArrangement | null {
   return null;
 }
 
-const has = (bytes: Uint8Array, wanted: readonly number[]): boolean => bytes.some((_, i) => wanted.every((byte, k) => bytes[i + k] === byte));
+const has = (bytes: Uint8Array, wanted: readonly number[]): boolean =>
+  bytes.some((_, i) => wanted.every((byte, k) => bytes[i + k] === byte));
 
 /** What to do about it, in a sentence. */
 export const describeArrangement = (found: ByteArrangement): string =>
-  found.kind === 'reversed-bits' ? 'It is a configuration stream with the bits of every byte in the other order: convert it with --reverse-bits.' : `It is a configuration stream with the bytes of every ${found.swap === 2 ? '16' : '32'}-bit word in the other order: convert it with --swap-bytes ${found.swap}.`;
+  found.kind === 'reversed-bits'
+    ? 'It is a configuration stream with the bits of every byte in the other order: convert it with --reverse-bits.'
+    : `It is a configuration stream with the bytes of every ${found.swap === 2 ? '16' : '32'}-bit word in the other order: convert it with --swap-bytes ${found.swap}.`;

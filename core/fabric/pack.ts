@@ -23,8 +23,34 @@ const FORMAT = 2;
 /** Order is part of the format: a number in the frames is a place in this list. docs/silicon.md, table 6 */
 type FabricOp = Exclude<Op, FourStateOp>;
 const OPS: readonly FabricOp[] = [
-  'const', 'input', 'reg', 'memread', 'not', 'and', 'or', 'xor', 'redand', 'redor', 'redxor', 'add', 'sub', 'mul', 'divu', 'modu',
-  'divs', 'mods', 'eq', 'ltu', 'lts', 'shl', 'shr', 'sra', 'mux', 'concat', 'slice', 'sext',
+  'const',
+  'input',
+  'reg',
+  'memread',
+  'not',
+  'and',
+  'or',
+  'xor',
+  'redand',
+  'redor',
+  'redxor',
+  'add',
+  'sub',
+  'mul',
+  'divu',
+  'modu',
+  'divs',
+  'mods',
+  'eq',
+  'ltu',
+  'lts',
+  'shl',
+  'shr',
+  'sra',
+  'mux',
+  'concat',
+  'slice',
+  'sext',
 ];
 
 /** Lays an optimised netlist out as frame payload. */
@@ -51,7 +77,15 @@ export function packNetlist({ netlist, pins }: FabricImage): Uint8Array {
     out.number(port.enable === undefined ? 0 : port.enable + 1);
   });
   out.list(netlist.registers, (r) => {
-    for (const value of [r.node, r.clock, r.edge === 'posedge' ? 1 : 0, r.d, r.reset === null ? 0 : r.reset + 1, r.load === null ? 0 : r.load + 1]) out.number(value);
+    for (const value of [
+      r.node,
+      r.clock,
+      r.edge === 'posedge' ? 1 : 0,
+      r.d,
+      r.reset === null ? 0 : r.reset + 1,
+      r.load === null ? 0 : r.load + 1,
+    ])
+      out.number(value);
     out.big(r.resetValue);
     out.big(r.init);
   });
@@ -71,7 +105,13 @@ export function packNetlist({ netlist, pins }: FabricImage): Uint8Array {
     out.text(port);
     out.number(bit);
     out.text(pin);
-    for (const value of [STANDARDS.findIndex((s) => s.name === standard), drive, PULLS.indexOf(pull), SLEWS.indexOf(slew)]) out.number(value);
+    for (const value of [
+      STANDARDS.findIndex((s) => s.name === standard),
+      drive,
+      PULLS.indexOf(pull),
+      SLEWS.indexOf(slew),
+    ])
+      out.number(value);
   });
   return out.bytes();
 }
@@ -102,7 +142,17 @@ export function unpackNetlist(bytes: Uint8Array): FabricImage | null {
       ...from.list(() => {
         const [node, clock, edge, d, reset, load] = from.numbers(6) as [number, number, number, number, number, number];
         const [resetValue, init] = [from.big(), from.big()];
-        return { node, clock, edge: edgeOf(edge), d, reset: reset === 0 ? null : reset - 1, load: load === 0 ? null : load - 1, resetValue, init, initialised: true };
+        return {
+          node,
+          clock,
+          edge: edgeOf(edge),
+          d,
+          reset: reset === 0 ? null : reset - 1,
+          load: load === 0 ? null : load - 1,
+          resetValue,
+          init,
+          initialised: true,
+        };
       }),
     );
     netlist.memories.push(...from.list(() => readMemory(from)));
@@ -134,8 +184,35 @@ function readNode(from: Reader): NetNode {
 }
 
 const ARITY: Readonly<Record<FabricOp, number>> = {
-  const: 0, input: 0, reg: 0, wire: 0, memread: 1, not: 1, redand: 1, redor: 1, redxor: 1, slice: 1, sext: 1, concat: 0, mux: 3,
-  and: 2, or: 2, xor: 2, add: 2, sub: 2, mul: 2, divu: 2, modu: 2, divs: 2, mods: 2, eq: 2, ltu: 2, lts: 2, shl: 2, shr: 2, sra: 2,
+  const: 0,
+  input: 0,
+  reg: 0,
+  wire: 0,
+  memread: 1,
+  not: 1,
+  redand: 1,
+  redor: 1,
+  redxor: 1,
+  slice: 1,
+  sext: 1,
+  concat: 0,
+  mux: 3,
+  and: 2,
+  or: 2,
+  xor: 2,
+  add: 2,
+  sub: 2,
+  mul: 2,
+  divu: 2,
+  modu: 2,
+  divs: 2,
+  mods: 2,
+  eq: 2,
+  ltu: 2,
+  lts: 2,
+  shl: 2,
+  shr: 2,
+  sra: 2,
 };
 
 function readMemory(from: Reader): Memory {

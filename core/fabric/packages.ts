@@ -28,7 +28,12 @@ const CLOCK_PINS_A_BANK = 2;
 const LEAD = 1;
 
 /** docs/silicon.md, table 1b. The first two user pins of each bank reach the clock network. */
-const QUADS: Readonly<Record<'Q64' | 'Q100', { readonly pins: number; readonly user: readonly number[]; readonly body: number; readonly pitch: number }>> = {
+const QUADS: Readonly<
+  Record<
+    'Q64' | 'Q100',
+    { readonly pins: number; readonly user: readonly number[]; readonly body: number; readonly pitch: number }
+  >
+> = {
   Q64: { pins: 64, user: [12, 12, 12, 12], body: 10, pitch: 0.5 },
   Q100: { pins: 100, user: [20, 20, 19, 19], body: 14, pitch: 0.5 },
 };
@@ -50,7 +55,10 @@ export function packageDrawing(name: PackageName): PackageDrawing {
 }
 
 /** Names of the user I/O pins. */
-export const packagePins = (name: PackageName): readonly string[] => packageDrawing(name).pins.filter((pin) => pin.kind === 'io').map((pin) => pin.name);
+export const packagePins = (name: PackageName): readonly string[] =>
+  packageDrawing(name)
+    .pins.filter((pin) => pin.kind === 'io')
+    .map((pin) => pin.name);
 
 /** Pin 1 is uppermost on the left side; numbers run counter-clockwise seen from above (common practice). */
 function quad(name: 'Q64' | 'Q100'): PackageDrawing {
@@ -61,16 +69,26 @@ function quad(name: 'Q64' | 'Q100'): PackageDrawing {
   const place = (bank: number, i: number): { x: number; y: number } => {
     const along = first + i * pitch;
     switch (bank) {
-      case 0: return { x: -out, y: along };
-      case 1: return { x: along, y: body + out };
-      case 2: return { x: body + out, y: body - along };
-      default: return { x: body - along, y: -out };
+      case 0:
+        return { x: -out, y: along };
+      case 1:
+        return { x: along, y: body + out };
+      case 2:
+        return { x: body + out, y: body - along };
+      default:
+        return { x: body - along, y: -out };
     }
   };
   const all = BANKS.flatMap((bank) =>
     Array.from({ length: side }, (_, i): PackagePin => {
       const io = i < (user[bank] as number);
-      return { name: `P${bank * side + i + 1}`, ...place(bank, i), kind: io ? 'io' : i % 2 === 0 ? 'supply' : 'config', bank: io ? bank : null, clock: io && i < CLOCK_PINS_A_BANK };
+      return {
+        name: `P${bank * side + i + 1}`,
+        ...place(bank, i),
+        kind: io ? 'io' : i % 2 === 0 ? 'supply' : 'config',
+        bank: io ? bank : null,
+        clock: io && i < CLOCK_PINS_A_BANK,
+      };
     }),
   );
   return { name, style: 'quad', body, pitch, pins: all };
@@ -89,7 +107,14 @@ function grid(): PackageDrawing {
       const bank = nearestSide(r, c);
       const clock = io && (seen[bank] as number) < CLOCK_PINS_A_BANK;
       if (io) seen[bank] = (seen[bank] as number) + 1;
-      return { name: `${row}${c + 1}`, x: first + c * pitch, y: first + r * pitch, kind: io ? 'io' : (r + c) % 5 === 0 ? 'config' : 'supply', bank: io ? bank : null, clock };
+      return {
+        name: `${row}${c + 1}`,
+        x: first + c * pitch,
+        y: first + r * pitch,
+        kind: io ? 'io' : (r + c) % 5 === 0 ? 'config' : 'supply',
+        bank: io ? bank : null,
+        clock,
+      };
     }),
   );
   return { name: 'B196', style: 'grid', body: BALL_BODY, pitch, pins };

@@ -15,7 +15,15 @@ export interface Part {
 
 export type PackageName = 'Q64' | 'Q100' | 'B196';
 
-const part = (name: string, idcode: number, luts: number, blockRams: number, frames: number, pack: PackageName, flashStopsDesign = false): Part => ({ name, idcode, irLength: 6, luts, blockRams, frames, package: pack, flashStopsDesign });
+const part = (
+  name: string,
+  idcode: number,
+  luts: number,
+  blockRams: number,
+  frames: number,
+  pack: PackageName,
+  flashStopsDesign = false,
+): Part => ({ name, idcode, irLength: 6, luts, blockRams, frames, package: pack, flashStopsDesign });
 
 /** docs/silicon.md, table 1. CV25 and CV25S answer with one IDCODE. */
 export const PARTS: readonly Part[] = [
@@ -28,10 +36,22 @@ export const PARTS: readonly Part[] = [
 export const partNamed = (name: string): Part | undefined => PARTS.find((p) => p.name === name);
 
 /** The supervisor CPLD. Its instruction register is shorter than a Corvane's. */
-export const SPRIG = { name: 'SP64', idcode: 0x05064ffb, irLength: 5, irCapture: 0b00101, package: 'Q64' as PackageName } as const;
+export const SPRIG = {
+  name: 'SP64',
+  idcode: 0x05064ffb,
+  irLength: 5,
+  irCapture: 0b00101,
+  package: 'Q64' as PackageName,
+} as const;
 
 /** docs/silicon.md, table 2b */
-export const SPRIG_INSTRUCTION = { EXTEST: 0b00000, SAMPLE: 0b00001, IDCODE: 0b00010, HIGHZ: 0b00101, BYPASS: 0b11111 } as const;
+export const SPRIG_INSTRUCTION = {
+  EXTEST: 0b00000,
+  SAMPLE: 0b00001,
+  IDCODE: 0b00010,
+  HIGHZ: 0b00101,
+  BYPASS: 0b11111,
+} as const;
 
 const CORVANE_CAPTURE = 0b000001;
 
@@ -56,11 +76,25 @@ export const INSTRUCTION = {
 } as const;
 
 /** Twins share silicon and IDCODE; only what is printed on the case tells them apart. docs/silicon.md, section 1 */
-const marking = (name: string): string => (name.endsWith('S') ? 'a letter S behind the name on the case: sleep mode' : 'no S behind the name on the case');
+const marking = (name: string): string =>
+  name.endsWith('S') ? 'a letter S behind the name on the case: sleep mode' : 'no S behind the name on the case';
 
 /** Everything this product can recognise on a chain. */
 export const KNOWN_DEVICES: readonly KnownDevice[] = [
-  ...PARTS.map(({ name, idcode, irLength, luts }) => ({ name, idcode, irLength, irCapture: CORVANE_CAPTURE, idcodeOpcode: INSTRUCTION.IDCODE, tells: `${luts} LUTs, ${marking(name)}` })),
-  { name: SPRIG.name, idcode: SPRIG.idcode, irLength: SPRIG.irLength, irCapture: SPRIG.irCapture, idcodeOpcode: SPRIG_INSTRUCTION.IDCODE, tells: 'supervisor, 64 macrocells' },
+  ...PARTS.map(({ name, idcode, irLength, luts }) => ({
+    name,
+    idcode,
+    irLength,
+    irCapture: CORVANE_CAPTURE,
+    idcodeOpcode: INSTRUCTION.IDCODE,
+    tells: `${luts} LUTs, ${marking(name)}`,
+  })),
+  {
+    name: SPRIG.name,
+    idcode: SPRIG.idcode,
+    irLength: SPRIG.irLength,
+    irCapture: SPRIG.irCapture,
+    idcodeOpcode: SPRIG_INSTRUCTION.IDCODE,
+    tells: 'supervisor, 64 macrocells',
+  },
 ];
-

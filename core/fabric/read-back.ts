@@ -16,14 +16,20 @@ export function readBackMask(part: Part): Uint8Array {
 export function framesOf(part: Part, stream: Uint8Array): Uint8Array {
   const memory = new Uint8Array(part.frames * FRAME_BYTES);
   const decoder = new StreamDecoder((event) => {
-    if (event.kind === 'frame' && event.address < part.frames) memory.set(event.data.subarray(0, FRAME_BYTES), event.address * FRAME_BYTES);
+    if (event.kind === 'frame' && event.address < part.frames)
+      memory.set(event.data.subarray(0, FRAME_BYTES), event.address * FRAME_BYTES);
   });
   decoder.bits(Uint8Array.from(stream, reverseByte), stream.length * 8);
   return memory;
 }
 
 /** Reads the configuration memory of a running part and compares it with what its stream wrote. Resolves to the bits compared. */
-export async function verifyConfiguration(link: ChainLink, part: Part, stream: Uint8Array, watch: Watch): Promise<Result<number>> {
+export async function verifyConfiguration(
+  link: ChainLink,
+  part: Part,
+  stream: Uint8Array,
+  watch: Watch,
+): Promise<Result<number>> {
   const expected = framesOf(part, stream);
   const mask = readBackMask(part);
   link.select(INSTRUCTION.ISC_READ);
@@ -43,7 +49,14 @@ export async function verifyConfiguration(link: ChainLink, part: Part, stream: U
     for (let i = at; i < Math.min(expected.length, at + CHUNK_BYTES); i++) {
       const wrong = ((bytes[i] as number) ^ (expected[i] as number)) & (mask[i] as number);
       if (wrong !== 0)
-        return fail(problem('read-back', `Frame ${Math.floor(i / FRAME_BYTES)}, byte ${i % FRAME_BYTES}: ${hex(expected[i] as number)} was written, ${hex(bytes[i] as number)} is read back.`, 'Read it back once more at a lower TCK frequency: the reading itself may be disturbed.', 'Load again.'));
+        return fail(
+          problem(
+            'read-back',
+            `Frame ${Math.floor(i / FRAME_BYTES)}, byte ${i % FRAME_BYTES}: ${hex(expected[i] as number)} was written, ${hex(bytes[i] as number)} is read back.`,
+            'Read it back once more at a lower TCK frequency: the reading itself may be disturbed.',
+            'Load again.',
+          ),
+        );
     }
   return ok(total);
 }

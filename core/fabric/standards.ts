@@ -13,7 +13,13 @@ export interface IoStandard {
 export const STANDARDS: readonly IoStandard[] = [
   { name: 'LVCMOS33', supply: 3.3, highAbove: () => 2.0, lowBelow: () => 0.8, drives: [4, 8, 12, 16] },
   { name: 'LVCMOS25', supply: 2.5, highAbove: () => 1.7, lowBelow: () => 0.7, drives: [4, 8, 12] },
-  { name: 'LVCMOS18', supply: 1.8, highAbove: (supply) => 0.65 * supply, lowBelow: (supply) => 0.35 * supply, drives: [2, 4, 8] },
+  {
+    name: 'LVCMOS18',
+    supply: 1.8,
+    highAbove: (supply) => 0.65 * supply,
+    lowBelow: (supply) => 0.35 * supply,
+    drives: [2, 4, 8],
+  },
 ];
 
 export const PULLS = ['none', 'up', 'down'] as const;
@@ -25,7 +31,8 @@ export type Slew = (typeof SLEWS)[number];
 export const DEFAULT_STANDARD = 'LVCMOS33';
 export const DEFAULT_DRIVE = 8;
 
-export const standardNamed = (name: string): IoStandard | undefined => STANDARDS.find((standard) => standard.name === name);
+export const standardNamed = (name: string): IoStandard | undefined =>
+  STANDARDS.find((standard) => standard.name === name);
 
 /** What an input of that standard makes of a voltage: null where the level is between both thresholds and the reading is anybody's guess. */
 export function readLevel(standard: IoStandard, volts: number, supply: number): boolean | null {

@@ -14,7 +14,8 @@ export const frameCapacity = (frames: number): number => (frames - 1) * FRAME_BY
 const PRINT_BYTES = 16;
 
 /** Length in bytes of every stream for a part with that many frames. */
-export const streamBytes = (frames: number): number => FILL_BYTES + 4 + 8 + 4 + PRINT_BYTES + frames * (8 + FRAME_BYTES) + 8 + 4 + FILL_BYTES;
+export const streamBytes = (frames: number): number =>
+  FILL_BYTES + 4 + 8 + 4 + PRINT_BYTES + frames * (8 + FRAME_BYTES) + 8 + 4 + FILL_BYTES;
 
 /**
  * Puts a packed design into a configuration stream for one part: bytes in the order they are sent, bit 7 of each first. All frames
@@ -141,12 +142,18 @@ export class StreamDecoder {
     }
     this.#crc = crc32Update(this.#crc, body);
     switch (kind) {
-      case PACKET.NOOP: return;
-      case PACKET.IDENT: return this.#emit({ kind: 'ident', idcode: word });
-      case PACKET.PRINT: return this.#emit({ kind: 'print', fingerprint: body });
-      case PACKET.FRAME: return this.#emit({ kind: 'frame', address: word, data: body.subarray(4) });
-      case PACKET.START: return this.#stop({ kind: 'start' });
-      default: return this.#stop({ kind: 'malformed' });
+      case PACKET.NOOP:
+        return;
+      case PACKET.IDENT:
+        return this.#emit({ kind: 'ident', idcode: word });
+      case PACKET.PRINT:
+        return this.#emit({ kind: 'print', fingerprint: body });
+      case PACKET.FRAME:
+        return this.#emit({ kind: 'frame', address: word, data: body.subarray(4) });
+      case PACKET.START:
+        return this.#stop({ kind: 'start' });
+      default:
+        return this.#stop({ kind: 'malformed' });
     }
   }
 

@@ -21,4 +21,5 @@ export const STATUS_BUSY = 0x01;
 export const STATUS_WRITE_ENABLED = 0x02;
 export const PAGE_BYTES = 256;
 
-export const withAddress = (command: number, address: number): Uint8Array => Uint8Array.of(command, (address >>> 16) & 0xff, (address >>> 8) & 0xff, address & 0xff);
+export const withAddress = (command: number, address: number): Uint8Array =>
+  Uint8Array.of(command, (address >>> 16) & 0xff, (address >>> 8) & 0xff, address & 0xff);

@@ -3,5 +3,18 @@ export type { SpiPort } from './port.ts';
 export { FLASH_PARTS, type FlashIdentity, type FlashPart, identify, meet } from './identity.ts';
 export { basicTablePlace, type EraseType, type FlashParameters, readParameters } from './sfdp.ts';
 export { affectedRange, joinErases, type Piece, planWrite, smallestErase, type WritePlan } from './plan.ts';
-export { carryOut, ERASING, eraseBlocks, planWriting, readFlash, readUniqueId, readWatched, verifyPieces, writeFlash, type WriteReport, writePieces, WRITING } from './write.ts';
+export {
+  carryOut,
+  ERASING,
+  eraseBlocks,
+  planWriting,
+  readFlash,
+  readUniqueId,
+  readWatched,
+  verifyPieces,
+  writeFlash,
+  type WriteReport,
+  writePieces,
+  WRITING,
+} from './write.ts';
 export { COMMAND, PAGE_BYTES, STATUS_BUSY, withAddress } from './commands.ts';

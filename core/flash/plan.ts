@@ -23,7 +23,11 @@ export interface WritePlan {
 export const smallestErase = ({ erases }: FlashPart): EraseType => erases.reduce((a, b) => (b.bytes < a.bytes ? b : a));
 
 /** The stretch that must be known to plan a write: whole sectors around the image. */
-export function affectedRange(part: FlashPart, address: number, length: number): { readonly start: number; readonly length: number } {
+export function affectedRange(
+  part: FlashPart,
+  address: number,
+  length: number,
+): { readonly start: number; readonly length: number } {
   const { bytes } = smallestErase(part);
   const start = address - (address % bytes);
   return { start, length: Math.ceil((address + length - start) / bytes) * bytes };
@@ -44,7 +48,9 @@ export interface Stretch {
 /** The sectors that pieces touch, in the order of addresses, neighbours as one stretch. */
 export function stretchesOf(part: FlashPart, pieces: readonly Piece[]): Stretch[] {
   const found: { start: number; length: number }[] = [];
-  const own = pieces.filter(({ bytes }) => bytes.length > 0).map(({ address, bytes }) => affectedRange(part, address, bytes.length));
+  const own = pieces
+    .filter(({ bytes }) => bytes.length > 0)
+    .map(({ address, bytes }) => affectedRange(part, address, bytes.length));
   for (const { start, length } of own.sort((a, b) => a.start - b.start)) {
     const last = found.at(-1);
     if (last && start <= last.start + last.length) last.length = Math.max(last.length, start + length - last.start);
@@ -54,14 +60,20 @@ export function stretchesOf(part: FlashPart, pieces: readonly Piece[]): Stretch[
 }
 
 /** One image: `current` is what its affected range holds now. */
-export const planWrite = (part: FlashPart, address: number, image: Uint8Array, current: Uint8Array): WritePlan => planPieces(part, [{ address, bytes: image }], affectedRange(part, address, image.length), current);
+export const planWrite = (part: FlashPart, address: number, image: Uint8Array, current: Uint8Array): WritePlan =>
+  planPieces(part, [{ address, bytes: image }], affectedRange(part, address, image.length), current);
 
 /**
  * Which sectors of a stretch differ, which of them must be erased (a 0 would have to become 1) and which pages are to be programmed.
  * Neighbouring sectors are erased together where a larger erase fits. `current` is what the stretch holds now; pieces outside it are left
  * out, a later piece wins over an earlier one.
  */
-export function planPieces(part: FlashPart, pieces: readonly Piece[], { start, length }: Stretch, current: Uint8Array): WritePlan {
+export function planPieces(
+  part: FlashPart,
+  pieces: readonly Piece[],
+  { start, length }: Stretch,
+  current: Uint8Array,
+): WritePlan {
   const sectorBytes = smallestErase(part).bytes;
   const wanted = current.slice();
   const ours = new Uint8Array(length);
@@ -83,13 +95,18 @@ export function planPieces(part: FlashPart, pieces: readonly Piece[], { start, l
     }
     sectors.push({ address: start + at, action, shared });
   }
-  const erases = joinErases(part, sectors.filter((sector) => sector.action === 'erase').map((sector) => sector.address), sectorBytes);
+  const erases = joinErases(
+    part,
+    sectors.filter((sector) => sector.action === 'erase').map((sector) => sector.address),
+    sectorBytes,
+  );
   const pages: { address: number; data: Uint8Array }[] = [];
   for (const { address: sector, action } of sectors) {
     if (action === 'keep') continue;
     for (let at = sector - start; at < sector - start + sectorBytes; at += PAGE_BYTES) {
       const then = wanted.subarray(at, at + PAGE_BYTES);
-      const needed = action === 'erase' ? then.some((byte) => byte !== 0xff) : then.some((byte, i) => byte !== current[at + i]);
+      const needed =
+        action === 'erase' ? then.some((byte) => byte !== 0xff) : then.some((byte, i) => byte !== current[at + i]);
       if (needed) pages.push({ address: start + at, data: then.slice() });
     }
   }
@@ -98,16 +115,35 @@ export function planPieces(part: FlashPart, pieces: readonly Piece[], { start, l
 
 /** Plans of several stretches as one. */
 export const joinPlans = (part: FlashPart, plans: readonly WritePlan[]): WritePlan =>
-  timed(part, smallestErase(part).bytes, plans.flatMap((plan) => plan.sectors), plans.flatMap((plan) => plan.erases), plans.flatMap((plan) => plan.pages));
+  timed(
+    part,
+    smallestErase(part).bytes,
+    plans.flatMap((plan) => plan.sectors),
+    plans.flatMap((plan) => plan.erases),
+    plans.flatMap((plan) => plan.pages),
+  );
 
-const timed = (part: FlashPart, sectorBytes: number, sectors: WritePlan['sectors'], erases: WritePlan['erases'], pages: WritePlan['pages']): WritePlan => ({
-  sectorBytes, sectors, erases, pages,
+const timed = (
+  part: FlashPart,
+  sectorBytes: number,
+  sectors: WritePlan['sectors'],
+  erases: WritePlan['erases'],
+  pages: WritePlan['pages'],
+): WritePlan => ({
+  sectorBytes,
+  sectors,
+  erases,
+  pages,
   typical: erases.reduce((sum, { type }) => sum + type.typical, 0) + pages.length * part.page.typical,
   worst: erases.reduce((sum, { type }) => sum + type.worst, 0) + pages.length * part.page.worst,
 });
 
 /** Larger erases in place of many small ones, wherever all of their sectors are to be erased anyway. */
-export function joinErases(part: FlashPart, addresses: readonly number[], sectorBytes: number): { address: number; type: EraseType }[] {
+export function joinErases(
+  part: FlashPart,
+  addresses: readonly number[],
+  sectorBytes: number,
+): { address: number; type: EraseType }[] {
   const open = new Set(addresses);
   const found: { address: number; type: EraseType }[] = [];
   for (const type of [...part.erases].sort((a, b) => b.bytes - a.bytes))

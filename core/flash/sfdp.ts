@@ -13,7 +13,10 @@ export interface FlashParameters {
   readonly revision: string;
   readonly bytes: number;
   readonly addressBytes: '3' | '3 or 4' | '4';
-  readonly erases: readonly (Omit<EraseType, 'typical' | 'worst'> & { readonly typical: number | null; readonly worst: number | null })[];
+  readonly erases: readonly (Omit<EraseType, 'typical' | 'worst'> & {
+    readonly typical: number | null;
+    readonly worst: number | null;
+  })[];
   readonly page: { readonly bytes: number; readonly typical: number; readonly worst: number } | null;
   readonly chipErase: number | null;
 }
@@ -25,15 +28,30 @@ const ERASE_UNITS = [1_000, 16_000, 128_000, 1_000_000] as const;
 const CHIP_UNITS = [16_000, 256_000, 4_000_000, 64_000_000] as const;
 
 /** Where the basic table lies, from the first header; `headers` is what was read from address 0 on. */
-export function basicTablePlace(headers: Uint8Array): Result<{ readonly address: number; readonly words: number; readonly revision: string }> {
-  if (!SIGNATURE.every((byte, i) => headers[i] === byte)) return fail(problem('no-sfdp', 'The chip has no parameter table: the signature "SFDP" is missing.', 'The known-part table is used alone.'));
+export function basicTablePlace(
+  headers: Uint8Array,
+): Result<{ readonly address: number; readonly words: number; readonly revision: string }> {
+  if (!SIGNATURE.every((byte, i) => headers[i] === byte))
+    return fail(
+      problem(
+        'no-sfdp',
+        'The chip has no parameter table: the signature "SFDP" is missing.',
+        'The known-part table is used alone.',
+      ),
+    );
   const count = (headers[6] as number) + 1;
   for (let i = 0; i < count; i++) {
     const at = HEADER_BYTES * (1 + i);
-    const [low = 0, minor = 0, major = 0, words = 0, a = 0, b = 0, c = 0, high = 0] = headers.subarray(at, at + HEADER_BYTES);
-    if (((high << 8) | low) === BASIC_ID && words >= 9) return ok({ address: a | (b << 8) | (c << 16), words, revision: `${major}.${minor}` });
+    const [low = 0, minor = 0, major = 0, words = 0, a = 0, b = 0, c = 0, high = 0] = headers.subarray(
+      at,
+      at + HEADER_BYTES,
+    );
+    if (((high << 8) | low) === BASIC_ID && words >= 9)
+      return ok({ address: a | (b << 8) | (c << 16), words, revision: `${major}.${minor}` });
   }
-  return fail(problem('no-sfdp', 'The parameter table holds no basic flash parameters.', 'The known-part table is used alone.'));
+  return fail(
+    problem('no-sfdp', 'The parameter table holds no basic flash parameters.', 'The known-part table is used alone.'),
+  );
 }
 
 /**
@@ -55,7 +73,14 @@ export function readParameters(words: readonly number[], revision: string): Flas
     if (size === 0) return [];
     const at = 4 + type * 7;
     const typical = timed ? (field(10, at + 4, at) + 1) * (ERASE_UNITS[field(10, at + 6, at + 5)] as number) : null;
-    return [{ command: field(n, low + 15, low + 8), bytes: 2 ** size, typical, worst: typical === null ? null : typical * eraseFactor }];
+    return [
+      {
+        command: field(n, low + 15, low + 8),
+        bytes: 2 ** size,
+        typical,
+        worst: typical === null ? null : typical * eraseFactor,
+      },
+    ];
   });
   const pageTypical = (field(11, 12, 8) + 1) * (field(11, 13, 13) ? 64 : 8);
   return {
@@ -63,7 +88,9 @@ export function readParameters(words: readonly number[], revision: string): Flas
     bytes: bits / 8,
     addressBytes: (['3', '3 or 4', '4', '4'] as const)[field(1, 18, 17)] as FlashParameters['addressBytes'],
     erases: erases.sort((a, b) => a.bytes - b.bytes),
-    page: timed ? { bytes: 2 ** field(11, 7, 4), typical: pageTypical, worst: pageTypical * 2 * (field(11, 3, 0) + 1) } : null,
+    page: timed
+      ? { bytes: 2 ** field(11, 7, 4), typical: pageTypical, worst: pageTypical * 2 * (field(11, 3, 0) + 1) }
+      : null,
     chipErase: timed ? (field(11, 28, 24) + 1) * (CHIP_UNITS[field(11, 30, 29)] as number) : null,
   };
 }

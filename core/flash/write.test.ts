@@ -7,7 +7,10 @@ const part = FLASH_PARTS[0] as FlashPart;
 const image = Uint8Array.from({ length: 1000 }, (_, i) => (i * 13) & 0xff);
 
 /** A chip as a script: answers status and reads as told, keeps what was asked of it. */
-function scripted(answers: { status?: (polls: number) => number; read?: (address: number, length: number) => Uint8Array }) {
+function scripted(answers: {
+  status?: (polls: number) => number;
+  read?: (address: number, length: number) => Uint8Array;
+}) {
   const asked: number[] = [];
   let polls = 0;
   let waited = 0;
@@ -18,7 +21,8 @@ function scripted(answers: { status?: (polls: number) => number; read?: (address
       if (code === COMMAND.READ_STATUS) return Uint8Array.of(answers.status?.(polls++) ?? 0);
       const address = (a << 16) | (b << 8) | c;
       // Before anything is programmed the image's place holds zeros, the rest of the sector nothing.
-      if (!asked.includes(COMMAND.PAGE_PROGRAM)) return Uint8Array.from({ length }, (_, i) => (address + i < image.length ? 0 : 0xff));
+      if (!asked.includes(COMMAND.PAGE_PROGRAM))
+        return Uint8Array.from({ length }, (_, i) => (address + i < image.length ? 0 : 0xff));
       return answers.read?.(address, length) ?? image.slice(address, address + length);
     },
     wait: (us) => {
@@ -39,7 +43,11 @@ describe('writing flash', () => {
   test('enables before each change, erases the blocks, programs the pages, reads back', async () => {
     const { port, asked } = scripted({});
     expect(await codeOf(port)).toBe('written');
-    expect(asked).toEqual([COMMAND.WRITE_ENABLE, COMMAND.ERASE_4K, ...Array.from({ length: 4 }, () => [COMMAND.WRITE_ENABLE, COMMAND.PAGE_PROGRAM]).flat()]);
+    expect(asked).toEqual([
+      COMMAND.WRITE_ENABLE,
+      COMMAND.ERASE_4K,
+      ...Array.from({ length: 4 }, () => [COMMAND.WRITE_ENABLE, COMMAND.PAGE_PROGRAM]).flat(),
+    ]);
   });
 
   test('a chip that stays busy ends in an error once its worst time has passed', async () => {
@@ -56,19 +64,29 @@ describe('writing flash', () => {
   });
 
   test('a byte that reads otherwise than written is named with its address', async () => {
-    const { port } = scripted({ read: (address, length) => image.slice(address, address + length).map((byte, i) => (address + i === 700 ? byte ^ 8 : byte)) });
+    const { port } = scripted({
+      read: (address, length) =>
+        image.slice(address, address + length).map((byte, i) => (address + i === 700 ? byte ^ 8 : byte)),
+    });
     const written = await writeFlash(port, part, 0, image, unwatched);
-    expect(written.ok ? '' : written.error.message).toMatch(/Verify failed at 0x2BC: 0x[0-9A-F]+ should be there, 0x[0-9A-F]+ is read/);
+    expect(written.ok ? '' : written.error.message).toMatch(
+      /Verify failed at 0x2BC: 0x[0-9A-F]+ should be there, 0x[0-9A-F]+ is read/,
+    );
   });
 
   test('tells its phases in order and how far each is, and says what a cancel leaves', async () => {
     const seen: Progress[] = [];
-    await writeFlash(scripted({}).port, part, 0, image, { report: (progress) => void seen.push(progress), cancelled: () => false });
+    await writeFlash(scripted({}).port, part, 0, image, {
+      report: (progress) => void seen.push(progress),
+      cancelled: () => false,
+    });
     expect([...new Set(seen.map((p) => p.phase))]).toEqual(['Comparing', 'Erasing', 'Writing', 'Verifying']);
     expect(seen.every((p) => p.done >= 0 && p.done <= p.total)).toBe(true);
     const cancelled = writeFlash(scripted({}).port, part, 0, image, { report: () => {}, cancelled: () => true });
     await expect(cancelled).rejects.toBeInstanceOf(ProblemError);
-    await expect(writeFlash(scripted({}).port, part, 0, image, { report: () => {}, cancelled: () => true })).rejects.toThrow(/The flash is as it was/);
+    await expect(
+      writeFlash(scripted({}).port, part, 0, image, { report: () => {}, cancelled: () => true }),
+    ).rejects.toThrow(/The flash is as it was/);
   });
 
   test('pages that are all FF are left as erased', async () => {

@@ -23,17 +23,38 @@ export const ERASING = 'Erasing';
 export const WRITING = 'Writing';
 
 /** What writing pieces would do, after reading the sectors they touch, but for what is `known` to stand there. Changes nothing. */
-export async function planWriting(port: SpiPort, part: FlashPart, pieces: readonly Piece[], watch: Watch, known: Piece | null = null): Promise<Result<WritePlan>> {
+export async function planWriting(
+  port: SpiPort,
+  part: FlashPart,
+  pieces: readonly Piece[],
+  watch: Watch,
+  known: Piece | null = null,
+): Promise<Result<WritePlan>> {
   const outside = pieces.find(({ address, bytes }) => address < 0 || address + bytes.length > part.bytes);
-  if (outside) return fail(problem('flash-too-large', `This ends at ${hex(outside.address + outside.bytes.length)}, the chip at ${hex(part.bytes)}. Nothing was erased.`, 'Choose a smaller image, a lower address or a larger chip.'));
+  if (outside)
+    return fail(
+      problem(
+        'flash-too-large',
+        `This ends at ${hex(outside.address + outside.bytes.length)}, the chip at ${hex(part.bytes)}. Nothing was erased.`,
+        'Choose a smaller image, a lower address or a larger chip.',
+      ),
+    );
   const stretches = stretchesOf(part, pieces);
   const total = stretches.reduce((sum, { length }) => sum + length, 0);
   const plans: WritePlan[] = [];
   let read = 0;
   for (const stretch of stretches) {
     const before = read;
-    const isKnown = known !== null && stretch.start >= known.address && stretch.start + stretch.length <= known.address + known.bytes.length;
-    const current = isKnown ? known.bytes.slice(stretch.start - known.address, stretch.start - known.address + stretch.length) : await readWatched(port, stretch.start, stretch.length, 'Comparing', { ...watch, report: (progress) => watch.report({ ...progress, done: before + progress.done, total }) });
+    const isKnown =
+      known !== null &&
+      stretch.start >= known.address &&
+      stretch.start + stretch.length <= known.address + known.bytes.length;
+    const current = isKnown
+      ? known.bytes.slice(stretch.start - known.address, stretch.start - known.address + stretch.length)
+      : await readWatched(port, stretch.start, stretch.length, 'Comparing', {
+          ...watch,
+          report: (progress) => watch.report({ ...progress, done: before + progress.done, total }),
+        });
     plans.push(planPieces(part, pieces, stretch, current));
     read += stretch.length;
   }
@@ -44,15 +65,32 @@ export async function planWriting(port: SpiPort, part: FlashPart, pieces: readon
  * Reads the sectors that pieces touch, erases and programs only those that differ, reads them back and compares. What shares a sector with
  * a piece is written back as it was. Broken off anywhere, the same call goes on: what stands already is found equal.
  */
-export async function writePieces(port: SpiPort, part: FlashPart, pieces: readonly Piece[], watch: Watch): Promise<Result<WriteReport>> {
+export async function writePieces(
+  port: SpiPort,
+  part: FlashPart,
+  pieces: readonly Piece[],
+  watch: Watch,
+): Promise<Result<WriteReport>> {
   const plan = await planWriting(port, part, pieces, watch);
   return plan.ok ? carryOut(port, part, plan.value, pieces, watch) : plan;
 }
 
-export const writeFlash = (port: SpiPort, part: FlashPart, address: number, image: Uint8Array, watch: Watch): Promise<Result<WriteReport>> => writePieces(port, part, [{ address, bytes: image }], watch);
+export const writeFlash = (
+  port: SpiPort,
+  part: FlashPart,
+  address: number,
+  image: Uint8Array,
+  watch: Watch,
+): Promise<Result<WriteReport>> => writePieces(port, part, [{ address, bytes: image }], watch);
 
 /** Carries a plan out, then verifies the pieces, if anything was to be done. */
-export async function carryOut(port: SpiPort, part: FlashPart, plan: WritePlan, pieces: readonly Piece[], watch: Watch): Promise<Result<WriteReport>> {
+export async function carryOut(
+  port: SpiPort,
+  part: FlashPart,
+  plan: WritePlan,
+  pieces: readonly Piece[],
+  watch: Watch,
+): Promise<Result<WriteReport>> {
   const erased = await eraseBlocks(port, plan.erases, watch);
   if (!erased.ok) return erased;
   const written = await programPages(port, part, plan.pages, watch);
@@ -60,26 +98,48 @@ export async function carryOut(port: SpiPort, part: FlashPart, plan: WritePlan, 
   const changed = plan.erases.length + plan.pages.length > 0;
   const verified = changed ? await verifyPieces(port, pieces, watch) : ok(null);
   if (!verified.ok) return verified;
-  return ok({ sectorsErased: plan.erases.length, pagesWritten: plan.pages.length, sectorsKept: plan.sectors.filter((sector) => sector.action === 'keep').length, verified: true });
+  return ok({
+    sectorsErased: plan.erases.length,
+    pagesWritten: plan.pages.length,
+    sectorsKept: plan.sectors.filter((sector) => sector.action === 'keep').length,
+    verified: true,
+  });
 }
 
 export async function eraseBlocks(port: SpiPort, erases: WritePlan['erases'], watch: Watch): Promise<Result<number>> {
   const total = erases.reduce((sum, { type }) => sum + type.bytes, 0);
   let done = 0;
   for (const [i, { address, type }] of erases.entries()) {
-    stopIfCancelled(watch, `${i} of ${erases.length} blocks are erased; what they held is gone. Writing again goes on from there.`);
+    stopIfCancelled(
+      watch,
+      `${i} of ${erases.length} blocks are erased; what they held is gone. Writing again goes on from there.`,
+    );
     watch.report({ phase: ERASING, done, total, unit: 'B' });
-    const ready = await changing(port, withAddress(type.command, address), type.typical, type.worst, `erasing at ${hex(address)}`);
+    const ready = await changing(
+      port,
+      withAddress(type.command, address),
+      type.typical,
+      type.worst,
+      `erasing at ${hex(address)}`,
+    );
     if (!ready.ok) return ready;
     done += type.bytes;
   }
   return ok(erases.length);
 }
 
-async function programPages(port: SpiPort, part: FlashPart, pages: WritePlan['pages'], watch: Watch): Promise<Result<null>> {
+async function programPages(
+  port: SpiPort,
+  part: FlashPart,
+  pages: WritePlan['pages'],
+  watch: Watch,
+): Promise<Result<null>> {
   const total = pages.length * PAGE_BYTES;
   for (const [i, { address, data }] of pages.entries()) {
-    stopIfCancelled(watch, `${i} of ${pages.length} pages are written; this image is not whole. Writing again goes on from there.`);
+    stopIfCancelled(
+      watch,
+      `${i} of ${pages.length} pages are written; this image is not whole. Writing again goes on from there.`,
+    );
     watch.report({ phase: WRITING, done: i * PAGE_BYTES, total, unit: 'B' });
     const command = new Uint8Array(4 + data.length);
     command.set(withAddress(COMMAND.PAGE_PROGRAM, address));
@@ -92,7 +152,13 @@ async function programPages(port: SpiPort, part: FlashPart, pages: WritePlan['pa
 }
 
 /** Reads a long stretch in pieces, with progress. */
-export async function readWatched(port: SpiPort, address: number, length: number, phase: string, watch: Watch): Promise<Uint8Array> {
+export async function readWatched(
+  port: SpiPort,
+  address: number,
+  length: number,
+  phase: string,
+  watch: Watch,
+): Promise<Uint8Array> {
   const out = new Uint8Array(length);
   for (let at = 0; at < length; at += READ_CHUNK) {
     stopIfCancelled(watch, 'The flash is as it was.');
@@ -103,7 +169,13 @@ export async function readWatched(port: SpiPort, address: number, length: number
 }
 
 /** Write enable, a command that changes the chip, then status until it is no longer busy or its worst time has passed. */
-async function changing(port: SpiPort, command: Uint8Array, typical: number, worst: number, what: string): Promise<Result<null>> {
+async function changing(
+  port: SpiPort,
+  command: Uint8Array,
+  typical: number,
+  worst: number,
+  what: string,
+): Promise<Result<null>> {
   port.send(Uint8Array.of(COMMAND.WRITE_ENABLE));
   port.send(command);
   let waited = typical;
@@ -112,9 +184,23 @@ async function changing(port: SpiPort, command: Uint8Array, typical: number, wor
     const [status = 0xff] = await port.exchange(Uint8Array.of(COMMAND.READ_STATUS), 1);
     if ((status & STATUS_BUSY) === 0) {
       if ((status & STATUS_WRITE_ENABLED) === 0) return ok(null);
-      return fail(problem('flash-refused', `The chip did not carry out ${what}: it is still enabled for writing.`, 'The area may be protected. Check the protection bits and the write-protect pin.'));
+      return fail(
+        problem(
+          'flash-refused',
+          `The chip did not carry out ${what}: it is still enabled for writing.`,
+          'The area may be protected. Check the protection bits and the write-protect pin.',
+        ),
+      );
     }
-    if (waited > worst) return fail(problem('flash-busy', `The chip was still busy ${Math.round(waited / 1000)} ms after ${what}; its worst time is ${Math.round(worst / 1000)} ms.`, 'Power-cycle the board and write again.', 'If it happens at the same address again, the block is worn out.'));
+    if (waited > worst)
+      return fail(
+        problem(
+          'flash-busy',
+          `The chip was still busy ${Math.round(waited / 1000)} ms after ${what}; its worst time is ${Math.round(worst / 1000)} ms.`,
+          'Power-cycle the board and write again.',
+          'If it happens at the same address again, the block is worn out.',
+        ),
+      );
     const step = Math.max(20, Math.round(typical / 8));
     port.wait(step);
     waited += step;
@@ -133,7 +219,14 @@ export async function verifyPieces(port: SpiPort, pieces: readonly Piece[], watc
       const actual = await readFlash(port, address + at, expected.length);
       const wrong = expected.findIndex((byte, i) => byte !== actual[i]);
       if (wrong >= 0)
-        return fail(problem('flash-verify', `Verify failed at ${hex(address + at + wrong)}: ${hex(expected[wrong] as number)} should be there, ${hex(actual[wrong] as number)} is read.`, 'Write again.', 'If the same address fails again, the block is bad.'));
+        return fail(
+          problem(
+            'flash-verify',
+            `Verify failed at ${hex(address + at + wrong)}: ${hex(expected[wrong] as number)} should be there, ${hex(actual[wrong] as number)} is read.`,
+            'Write again.',
+            'If the same address fails again, the block is bad.',
+          ),
+        );
       done += expected.length;
     }
   return ok(null);
@@ -146,6 +239,7 @@ export async function readUniqueId(port: SpiPort): Promise<string | null> {
   return silent ? null : [...bytes].map((byte) => byte.toString(16).padStart(2, '0')).join('');
 }
 
-export const readFlash = (port: SpiPort, address: number, length: number): Promise<Uint8Array> => port.exchange(withAddress(COMMAND.READ, address), length);
+export const readFlash = (port: SpiPort, address: number, length: number): Promise<Uint8Array> =>
+  port.exchange(withAddress(COMMAND.READ, address), length);
 
 const hex = (value: number): string => `0x${value.toString(16).toUpperCase()}`;

@@ -71,8 +71,10 @@ function ofStatement(statement: Statement, where: Where, found: Found): void {
   switch (statement.kind) {
     case 'assign':
       if (!where.all) targets(statement.target, { ...found, registers: found.clocked });
-      if (where.all || innermostIndex(statement.target).some((name) => where.counters.includes(name))) targets(statement.target, found);
-      else if (statement.target.kind === 'name' || statement.target.kind === 'concatenation') targets(statement.target, found);
+      if (where.all || innermostIndex(statement.target).some((name) => where.counters.includes(name)))
+        targets(statement.target, found);
+      else if (statement.target.kind === 'name' || statement.target.kind === 'concatenation')
+        targets(statement.target, found);
       return wholes(statement.value, found);
     case 'block':
       for (const inner of statement.body) ofStatement(inner, where, found);
@@ -86,7 +88,11 @@ function ofStatement(statement: Statement, where: Where, found: Found): void {
       if (statement.otherwise) ofStatement(statement.otherwise, { ...where, resets: false }, found);
       return;
     case 'for':
-      return ofStatement(statement.body, { ...where, resets: false, counters: [...where.counters, ...counterOf(statement)] }, found);
+      return ofStatement(
+        statement.body,
+        { ...where, resets: false, counters: [...where.counters, ...counterOf(statement)] },
+        found,
+      );
     case 'while':
     case 'repeat':
       return ofStatement(statement.body, { ...where, resets: false }, found);
@@ -108,11 +114,16 @@ function innermostIndex(target: Expression): string[] {
 
 function namesIn(expression: Expression): string[] {
   switch (expression.kind) {
-    case 'name': return [expression.name];
-    case 'binary': return [...namesIn(expression.left), ...namesIn(expression.right)];
-    case 'unary': return namesIn(expression.operand);
-    case 'concatenation': return expression.parts.flatMap(namesIn);
-    default: return [];
+    case 'name':
+      return [expression.name];
+    case 'binary':
+      return [...namesIn(expression.left), ...namesIn(expression.right)];
+    case 'unary':
+      return namesIn(expression.operand);
+    case 'concatenation':
+      return expression.parts.flatMap(namesIn);
+    default:
+      return [];
   }
 }
 
@@ -127,7 +138,8 @@ function targets(target: Expression, found: Found): void {
 function wholes(value: Expression, found: Found): void {
   if (value.kind === 'name') found.registers.add(value.name);
   else if (value.kind === 'conditional') for (const side of [value.then, value.otherwise]) wholes(side, found);
-  else if (value.kind === 'call' && !value.name.startsWith('$')) for (const argument of value.arguments) wholes(argument, found);
+  else if (value.kind === 'call' && !value.name.startsWith('$'))
+    for (const argument of value.arguments) wholes(argument, found);
 }
 
 /** Names whose whole or part is connected to a port. A word read at an address that varies stays a memory. */

@@ -21,7 +21,13 @@ export type Expression =
   /** A field of a structure, or a name inside a generate block. */
   | { readonly kind: 'member'; readonly at: Place; readonly base: Expression; readonly name: string }
   | { readonly kind: 'index'; readonly at: Place; readonly base: Expression; readonly index: Expression }
-  | { readonly kind: 'range'; readonly at: Place; readonly base: Expression; readonly high: Expression; readonly low: Expression }
+  | {
+      readonly kind: 'range';
+      readonly at: Place;
+      readonly base: Expression;
+      readonly high: Expression;
+      readonly low: Expression;
+    }
   | {
       readonly kind: 'indexed-range';
       readonly at: Place;
@@ -31,17 +37,49 @@ export type Expression =
       readonly up: boolean;
     }
   | { readonly kind: 'unary'; readonly at: Place; readonly operator: string; readonly operand: Expression }
-  | { readonly kind: 'binary'; readonly at: Place; readonly operator: string; readonly left: Expression; readonly right: Expression }
-  | { readonly kind: 'conditional'; readonly at: Place; readonly condition: Expression; readonly then: Expression; readonly otherwise: Expression }
+  | {
+      readonly kind: 'binary';
+      readonly at: Place;
+      readonly operator: string;
+      readonly left: Expression;
+      readonly right: Expression;
+    }
+  | {
+      readonly kind: 'conditional';
+      readonly at: Place;
+      readonly condition: Expression;
+      readonly then: Expression;
+      readonly otherwise: Expression;
+    }
   | { readonly kind: 'concatenation'; readonly at: Place; readonly parts: readonly Expression[] }
   | { readonly kind: 'replication'; readonly at: Place; readonly count: Expression; readonly part: Expression }
-  | { readonly kind: 'call'; readonly at: Place; readonly name: string; readonly package?: string; readonly arguments: readonly Expression[] }
+  | {
+      readonly kind: 'call';
+      readonly at: Place;
+      readonly name: string;
+      readonly package?: string;
+      readonly arguments: readonly Expression[];
+    }
   /** `type'(value)`, `8'(value)`, `signed'(value)`. */
-  | { readonly kind: 'cast'; readonly at: Place; readonly to: DataType | Expression | 'signed' | 'unsigned'; readonly value: Expression }
+  | {
+      readonly kind: 'cast';
+      readonly at: Place;
+      readonly to: DataType | Expression | 'signed' | 'unsigned';
+      readonly value: Expression;
+    }
   /** `'{...}`: values by order, by field name, or for all the rest. */
-  | { readonly kind: 'pattern'; readonly at: Place; readonly parts: readonly { readonly key: string | null; readonly value: Expression }[] }
+  | {
+      readonly kind: 'pattern';
+      readonly at: Place;
+      readonly parts: readonly { readonly key: string | null; readonly value: Expression }[];
+    }
   /** `value inside {a, [b:c]}`. */
-  | { readonly kind: 'inside'; readonly at: Place; readonly value: Expression; readonly among: readonly (Expression | Range)[] }
+  | {
+      readonly kind: 'inside';
+      readonly at: Place;
+      readonly value: Expression;
+      readonly among: readonly (Expression | Range)[];
+    }
   /** A type where a value could stand, as in `$bits(word_t)`. */
   | { readonly kind: 'type'; readonly at: Place; readonly type: DataType };
 
@@ -49,9 +87,25 @@ export type Expression =
 export type DataType =
   | { readonly kind: 'bits'; readonly signed: boolean; readonly dimensions: readonly Range[] }
   | { readonly kind: 'integer'; readonly width: number; readonly signed: boolean }
-  | { readonly kind: 'enum'; readonly base: DataType; readonly members: readonly EnumMember[]; readonly dimensions: readonly Range[] }
-  | { readonly kind: 'struct'; readonly signed: boolean; readonly fields: readonly StructField[]; readonly dimensions: readonly Range[] }
-  | { readonly kind: 'named'; readonly at: Place; readonly package: string | null; readonly name: string; readonly dimensions: readonly Range[] };
+  | {
+      readonly kind: 'enum';
+      readonly base: DataType;
+      readonly members: readonly EnumMember[];
+      readonly dimensions: readonly Range[];
+    }
+  | {
+      readonly kind: 'struct';
+      readonly signed: boolean;
+      readonly fields: readonly StructField[];
+      readonly dimensions: readonly Range[];
+    }
+  | {
+      readonly kind: 'named';
+      readonly at: Place;
+      readonly package: string | null;
+      readonly name: string;
+      readonly dimensions: readonly Range[];
+    };
 
 export interface EnumMember {
   readonly at: Place;
@@ -71,9 +125,28 @@ export interface Range {
 }
 
 export type Statement =
-  | { readonly kind: 'block'; readonly at: Place; readonly name: string | null; readonly declarations: readonly Item[]; readonly body: readonly Statement[] }
-  | { readonly kind: 'assign'; readonly at: Place; readonly blocking: boolean; readonly target: Expression; readonly value: Expression }
-  | { readonly kind: 'if'; readonly at: Place; readonly promise: 'unique' | 'unique0' | 'priority' | null; readonly condition: Expression; readonly then: Statement; readonly otherwise: Statement | null }
+  | {
+      readonly kind: 'block';
+      readonly at: Place;
+      readonly name: string | null;
+      readonly declarations: readonly Item[];
+      readonly body: readonly Statement[];
+    }
+  | {
+      readonly kind: 'assign';
+      readonly at: Place;
+      readonly blocking: boolean;
+      readonly target: Expression;
+      readonly value: Expression;
+    }
+  | {
+      readonly kind: 'if';
+      readonly at: Place;
+      readonly promise: 'unique' | 'unique0' | 'priority' | null;
+      readonly condition: Expression;
+      readonly then: Statement;
+      readonly otherwise: Statement | null;
+    }
   | {
       readonly kind: 'case';
       readonly at: Place;
@@ -86,11 +159,37 @@ export type Statement =
       /** Where `endcase` stands. */
       readonly end: Place;
     }
-  | { readonly kind: 'for'; readonly at: Place; readonly first: Statement | null; readonly local: Item | null; readonly condition: Expression; readonly step: Statement; readonly body: Statement }
+  | {
+      readonly kind: 'for';
+      readonly at: Place;
+      readonly first: Statement | null;
+      readonly local: Item | null;
+      readonly condition: Expression;
+      readonly step: Statement;
+      readonly body: Statement;
+    }
   | { readonly kind: 'repeat'; readonly at: Place; readonly count: Expression; readonly body: Statement }
-  | { readonly kind: 'while'; readonly at: Place; readonly condition: Expression; readonly body: Statement; readonly bodyFirst: boolean }
-  | { readonly kind: 'leave'; readonly at: Place; readonly what: 'return' | 'break' | 'continue' | 'disable'; readonly block: string | null; readonly value: Expression | null }
-  | { readonly kind: 'call'; readonly at: Place; readonly name: string; readonly package?: string; readonly arguments: readonly Expression[] }
+  | {
+      readonly kind: 'while';
+      readonly at: Place;
+      readonly condition: Expression;
+      readonly body: Statement;
+      readonly bodyFirst: boolean;
+    }
+  | {
+      readonly kind: 'leave';
+      readonly at: Place;
+      readonly what: 'return' | 'break' | 'continue' | 'disable';
+      readonly block: string | null;
+      readonly value: Expression | null;
+    }
+  | {
+      readonly kind: 'call';
+      readonly at: Place;
+      readonly name: string;
+      readonly package?: string;
+      readonly arguments: readonly Expression[];
+    }
   | { readonly kind: 'empty'; readonly at: Place };
 
 export type Direction = 'input' | 'output' | 'inout';
@@ -131,7 +230,13 @@ export type Item =
       readonly value: Expression;
     }
   | { readonly kind: 'assign'; readonly at: Place; readonly target: Expression; readonly value: Expression }
-  | { readonly kind: 'always'; readonly at: Place; readonly edges: readonly Edge[] | 'any'; readonly form: 'always' | 'always_ff' | 'always_comb' | 'always_latch'; readonly body: Statement }
+  | {
+      readonly kind: 'always';
+      readonly at: Place;
+      readonly edges: readonly Edge[] | 'any';
+      readonly form: 'always' | 'always_ff' | 'always_comb' | 'always_latch';
+      readonly body: Statement;
+    }
   | { readonly kind: 'initial'; readonly at: Place; readonly body: Statement }
   | {
       readonly kind: 'instance';
@@ -144,10 +249,39 @@ export type Item =
       readonly ports: readonly Connection[];
       readonly wildcard: boolean;
     }
-  | { readonly kind: 'function'; readonly at: Place; readonly name: string; readonly type: DataType | null; readonly items: readonly Item[]; readonly body: Statement }
-  | { readonly kind: 'task'; readonly at: Place; readonly name: string; readonly items: readonly Item[]; readonly body: Statement }
-  | { readonly kind: 'generate-if'; readonly at: Place; readonly condition: Expression; readonly then: readonly Item[]; readonly otherwise: readonly Item[]; readonly names: readonly [string | null, string | null] }
-  | { readonly kind: 'generate-case'; readonly at: Place; readonly subject: Expression; readonly arms: readonly { readonly labels: readonly Expression[]; readonly items: readonly Item[]; readonly name: string | null }[] }
+  | {
+      readonly kind: 'function';
+      readonly at: Place;
+      readonly name: string;
+      readonly type: DataType | null;
+      readonly items: readonly Item[];
+      readonly body: Statement;
+    }
+  | {
+      readonly kind: 'task';
+      readonly at: Place;
+      readonly name: string;
+      readonly items: readonly Item[];
+      readonly body: Statement;
+    }
+  | {
+      readonly kind: 'generate-if';
+      readonly at: Place;
+      readonly condition: Expression;
+      readonly then: readonly Item[];
+      readonly otherwise: readonly Item[];
+      readonly names: readonly [string | null, string | null];
+    }
+  | {
+      readonly kind: 'generate-case';
+      readonly at: Place;
+      readonly subject: Expression;
+      readonly arms: readonly {
+        readonly labels: readonly Expression[];
+        readonly items: readonly Item[];
+        readonly name: string | null;
+      }[];
+    }
   | {
       readonly kind: 'generate-for';
       readonly at: Place;

@@ -16,7 +16,12 @@ export function readAlways(shared: Shared, scope: Scope, item: Item & { kind: 'a
   const { edges } = item;
   if (edges === 'any' || edges.every((e) => e.edge === 'any')) return combinational(shared, scope, item);
   const clocked = edges.filter((e): e is Edge & { edge: 'posedge' | 'negedge' } => e.edge !== 'any');
-  if (clocked.length < edges.length) throw new GiveUp('sensitivity', item.at, 'The event list mixes edges with plain signals. Use either edges (a register) or @* (logic).');
+  if (clocked.length < edges.length)
+    throw new GiveUp(
+      'sensitivity',
+      item.at,
+      'The event list mixes edges with plain signals. Use either edges (a register) or @* (logic).',
+    );
   if (clocked.length === 1) return registers(shared, scope, item.body, clockOf(shared, scope, clocked[0] as Edge), []);
   asynchronous(shared, scope, item, clocked);
 }
@@ -24,14 +29,30 @@ export function readAlways(shared: Shared, scope: Scope, item: Item & { kind: 'a
 function combinational(shared: Shared, scope: Scope, item: Item & { kind: 'always' }): void {
   const { build, messages } = shared;
   const { values, holds, stores } = new Procedure(shared, scope).run(item.body);
-  for (const store of stores) messages.error('memory-without-clock', store.at, `The memory "${store.memory.name}" is written without a clock. Write it in an always block with an edge.`);
+  for (const store of stores)
+    messages.error(
+      'memory-without-clock',
+      store.at,
+      `The memory "${store.memory.name}" is written without a clock. Write it in an always block with an edge.`,
+    );
   for (const [vector, value] of values) {
     const hold = holds.get(vector);
     if (vector.temporary || loopVariable(shared, vector, value)) continue;
-    if (vector.direction === 'input') throw new GiveUp('input-driven', item.at, `"${vector.name}" is an input of this module and cannot be assigned to inside.`);
+    if (vector.direction === 'input')
+      throw new GiveUp(
+        'input-driven',
+        item.at,
+        `"${vector.name}" is an input of this module and cannot be assigned to inside.`,
+      );
     for (const part of assignedParts(shared, value, hold)) {
       if (hold !== undefined && reaches(shared, part.node, hold))
-        messages.add('error', 'latch', item.at, `"${vector.name}" keeps its old value on some path through this block, which needs a latch. Give it a value before the first "if" or "case".`, latchFix(item.body, vector.name));
+        messages.add(
+          'error',
+          'latch',
+          item.at,
+          `"${vector.name}" keeps its old value on some path through this block, which needs a latch. Give it a value before the first "if" or "case".`,
+          latchFix(item.body, vector.name),
+        );
       vector.drivers.push({ ...part, at: item.at });
     }
     if (hold !== undefined) build.node(hold).args = [];
@@ -42,7 +63,13 @@ function combinational(shared: Shared, scope: Scope, item: Item & { kind: 'alway
 function latchFix(body: Statement, name: string): { fix?: Fix } {
   if (body.kind !== 'block') return {};
   const { file, line, column } = body.at;
-  return { fix: { kind: 'insert', label: `Begin the block with ${name} = 0`, insertions: [{ file, line, column: column + 'begin'.length, insert: ` ${name} = 0;` }] } };
+  return {
+    fix: {
+      kind: 'insert',
+      label: `Begin the block with ${name} = 0`,
+      insertions: [{ file, line, column: column + 'begin'.length, insert: ` ${name} = 0;` }],
+    },
+  };
 }
 
 function clockOf(shared: Shared, scope: Scope, { edge, signal }: Edge): Clock {
@@ -64,12 +91,23 @@ function asynchronous(shared: Shared, scope: Scope, item: Item & { kind: 'always
   let rest = [...edges];
   let body = unwrap(item.body);
   while (rest.length > 1) {
-    if (body.kind !== 'if' || !body.otherwise) throw new GiveUp('async-reset', item.at, 'An always block with several edges must be "if (reset) ... else ..." so that the reset can be told from the clock.');
+    if (body.kind !== 'if' || !body.otherwise)
+      throw new GiveUp(
+        'async-reset',
+        item.at,
+        'An always block with several edges must be "if (reset) ... else ..." so that the reset can be told from the clock.',
+      );
     const tested = body.condition;
     const reset = rest.find((e) => testsSignal(tested, e.signal));
-    if (!reset) throw new GiveUp('async-reset', body.at, 'The first "if" must test the reset that stands in the event list, alone.');
+    if (!reset)
+      throw new GiveUp(
+        'async-reset',
+        body.at,
+        'The first "if" must test the reset that stands in the event list, alone.',
+      );
     const values = new Procedure(shared, scope).run(body.then);
-    if (values.stores.length > 0) throw new GiveUp('memory-reset', body.at, 'A memory cannot be reset as a whole in hardware.');
+    if (values.stores.length > 0)
+      throw new GiveUp('memory-reset', body.at, 'A memory cannot be reset as a whole in hardware.');
     resets.push({ active: emitCondition(tested, contextOf(shared, scope)), values });
     rest = rest.filter((e) => e !== reset);
     body = unwrap(body.otherwise);
@@ -77,16 +115,27 @@ function asynchronous(shared: Shared, scope: Scope, item: Item & { kind: 'always
   registers(shared, scope, body, clockOf(shared, scope, rest[0] as Edge), resets);
 }
 
-const unwrap = (statement: Statement): Statement => (statement.kind === 'block' && statement.body.length === 1 && statement.declarations.length === 0 ? unwrap(statement.body[0] as Statement) : statement);
+const unwrap = (statement: Statement): Statement =>
+  statement.kind === 'block' && statement.body.length === 1 && statement.declarations.length === 0
+    ? unwrap(statement.body[0] as Statement)
+    : statement;
 
 /** rst, !rst_n, ~rst_n, rst == 1'b1 and the like. */
 function testsSignal(condition: Expression, signal: Expression): boolean {
   if (signal.kind !== 'name') return false;
   switch (condition.kind) {
-    case 'name': return condition.name === signal.name;
-    case 'unary': return (condition.operator === '!' || condition.operator === '~') && testsSignal(condition.operand, signal);
-    case 'binary': return (condition.operator === '==' || condition.operator === '!=') && testsSignal(condition.left, signal) && condition.right.kind === 'number';
-    default: return false;
+    case 'name':
+      return condition.name === signal.name;
+    case 'unary':
+      return (condition.operator === '!' || condition.operator === '~') && testsSignal(condition.operand, signal);
+    case 'binary':
+      return (
+        (condition.operator === '==' || condition.operator === '!=') &&
+        testsSignal(condition.left, signal) &&
+        condition.right.kind === 'number'
+      );
+    default:
+      return false;
   }
 }
 
@@ -98,16 +147,30 @@ function registers(shared: Shared, scope: Scope, body: Statement, clock: Clock, 
     if (vector.temporary) continue;
     const own = run.values.get(vector);
     if (own !== undefined && loopVariable(shared, vector, own)) continue;
-    if (vector.direction === 'input') throw new GiveUp('input-driven', body.at, `"${vector.name}" is an input of this module and cannot be assigned to inside.`);
+    if (vector.direction === 'input')
+      throw new GiveUp(
+        'input-driven',
+        body.at,
+        `"${vector.name}" is an input of this module and cannot be assigned to inside.`,
+      );
     register(shared, vector, clock, own, run.holds.get(vector), resets, body.at);
   }
   for (const hold of run.holds) build.node(hold[1]).args = [hold[0].wire];
   for (const reset of resets) for (const hold of reset.values.holds) build.node(hold[1]).args = [hold[0].wire];
   const block = (shared.stores.at(-1)?.block ?? 0) + 1;
-  for (const { memory, condition, address, data, base, at } of run.stores) shared.stores.push({ memory, condition, address, data, base, clock, block, at });
+  for (const { memory, condition, address, data, base, at } of run.stores)
+    shared.stores.push({ memory, condition, address, data, base, clock, block, at });
 }
 
-function register(shared: Shared, vector: Vector, clock: Clock, value: NodeId | undefined, hold: NodeId | undefined, resets: readonly Reset[], at: Place): void {
+function register(
+  shared: Shared,
+  vector: Vector,
+  clock: Clock,
+  value: NodeId | undefined,
+  hold: NodeId | undefined,
+  resets: readonly Reset[],
+  at: Place,
+): void {
   const { build } = shared;
   const assigned = value === undefined ? [] : assignedParts(shared, value, hold);
   const cleared = resets.map(({ active, values }) => {
@@ -115,7 +178,8 @@ function register(shared: Shared, vector: Vector, clock: Clock, value: NodeId | 
     return { active, word, parts: word === undefined ? [] : assignedParts(shared, word, values.holds.get(vector)) };
   });
   const cuts = new Set([0, vector.width]);
-  for (const part of [...assigned, ...cleared.flatMap((reset) => reset.parts)]) cuts.add(part.lo).add(part.lo + part.width);
+  for (const part of [...assigned, ...cleared.flatMap((reset) => reset.parts)])
+    cuts.add(part.lo).add(part.lo + part.width);
   const edges = [...cuts].sort((a, b) => a - b);
   const inside = (parts: readonly Part[], bit: number) => parts.some((p) => p.lo <= bit && bit < p.lo + p.width);
   for (let i = 0; i + 1 < edges.length; i++) {
@@ -129,14 +193,35 @@ function register(shared: Shared, vector: Vector, clock: Clock, value: NodeId | 
     for (const { active, parts } of cleared) if (!inside(parts, lo)) d = build.mux(active, node, d);
     const values = own.map(({ word }) => {
       const constant = build.constantOf(build.slice(word as NodeId, lo, width));
-      if (constant === null) throw new GiveUp('reset-value', at, `The reset gives "${vector.name}" a value that is not constant. An asynchronous reset can only load a constant.`);
+      if (constant === null)
+        throw new GiveUp(
+          'reset-value',
+          at,
+          `The reset gives "${vector.name}" a value that is not constant. An asynchronous reset can only load a constant.`,
+        );
       return constant;
     });
     const reset = own.length === 0 ? null : own.map(({ active }) => active).reduce((a, b) => build.or(a, b));
     // Where set and reset are both active, the first in the source wins.
     const loads = own.map(({ active }, k) => ({ active, value: build.constant(values[k] as bigint, width) }));
-    const load = own.length < 2 ? null : loads.reduceRight<NodeId>((rest, { active, value: word }) => build.mux(active, word, rest), (loads.at(-1) as { value: NodeId }).value);
-    build.netlist.registers.push({ node, clock: clock.node, edge: clock.edge, d, reset, resetValue: values[0] ?? 0n, load, init: 0n, initialised: false });
+    const load =
+      own.length < 2
+        ? null
+        : loads.reduceRight<NodeId>(
+            (rest, { active, value: word }) => build.mux(active, word, rest),
+            (loads.at(-1) as { value: NodeId }).value,
+          );
+    build.netlist.registers.push({
+      node,
+      clock: clock.node,
+      edge: clock.edge,
+      d,
+      reset,
+      resetValue: values[0] ?? 0n,
+      load,
+      init: 0n,
+      initialised: false,
+    });
     vector.drivers.push({ lo, width, node, at });
   }
 }
@@ -152,7 +237,8 @@ export function readInitial(shared: Shared, scope: Scope, item: Item & { kind: '
     let init = vector.init ?? 0n;
     for (const part of assignedParts(shared, value, hold)) {
       const constant = build.constantOf(part.node);
-      if (constant === null) messages.error('initial-value', item.at, `The power-up value of "${vector.name}" depends on a signal.`);
+      if (constant === null)
+        messages.error('initial-value', item.at, `The power-up value of "${vector.name}" depends on a signal.`);
       else init = (init & ~(((1n << BigInt(part.width)) - 1n) << BigInt(part.lo))) | (constant << BigInt(part.lo));
     }
     vector.init = init;
@@ -160,7 +246,8 @@ export function readInitial(shared: Shared, scope: Scope, item: Item & { kind: '
   for (const { memory, address, data, at } of stores) {
     const [where, word] = [build.constantOf(address), build.constantOf(data)];
     const { init } = build.netlist.memories[memory.index] ?? { init: [] };
-    if (where === null || word === null) messages.error('initial-value', at, `The power-up contents of "${memory.name}" depend on a signal.`);
+    if (where === null || word === null)
+      messages.error('initial-value', at, `The power-up contents of "${memory.name}" depend on a signal.`);
     else if (where < BigInt(memory.depth)) init[Number(where)] = BigInt.asUintN(memory.width, word);
   }
 }
@@ -185,7 +272,8 @@ export function assignedParts({ build }: Shared, value: NodeId, hold: NodeId | u
 }
 
 /** An integer that ends a block with a known value only counted a loop. */
-const loopVariable = ({ build }: Shared, vector: Vector, value: NodeId): boolean => vector.net === 'integer' && build.constantOf(value) !== null;
+const loopVariable = ({ build }: Shared, vector: Vector, value: NodeId): boolean =>
+  vector.net === 'integer' && build.constantOf(value) !== null;
 
 function reaches({ build }: Shared, from: NodeId, wanted: NodeId): boolean {
   const seen = new Set<NodeId>();
@@ -194,10 +282,11 @@ function reaches({ build }: Shared, from: NodeId, wanted: NodeId): boolean {
     if (id === wanted) return true;
     const { op, args } = build.node(id);
     if (op === 'wire' || op === 'reg') continue;
-    for (const next of args) if (!seen.has(next)) {
-      seen.add(next);
-      open.push(next);
-    }
+    for (const next of args)
+      if (!seen.has(next)) {
+        seen.add(next);
+        open.push(next);
+      }
   }
   return false;
 }

@@ -28,18 +28,30 @@ export function labelTest(statement: Case, labels: readonly Expression[], contex
     }
     const open = openDigits(statement.wild, literal);
     if (open === 0n && (literal.unknown || literal.floating)) {
-      messages.warning('never-matches', label.at, 'A label with x or z digits never matches in hardware. Use casez with ? digits to leave bits open.');
+      messages.warning(
+        'never-matches',
+        label.at,
+        'A label with x or z digits never matches in hardware. Use casez with ? digits to leave bits open.',
+      );
       continue;
     }
     const mask = build.constant(~open, width);
-    const value = build.resize(build.constant(literal.value, literal.width ?? Math.max(32, literal.value.toString(2).length)), width, signed && literal.signed);
+    const value = build.resize(
+      build.constant(literal.value, literal.width ?? Math.max(32, literal.value.toString(2).length)),
+      width,
+      signed && literal.signed,
+    );
     any = build.or(any, build.eq(build.and(subject, mask), build.and(value, mask)));
   }
   return any;
 }
 
 /** Subject and label are compared at the wider of their widths. */
-function commonType(statement: Case, label: Expression, context: ExpressionContext): { width: number; signed: boolean } {
+function commonType(
+  statement: Case,
+  label: Expression,
+  context: ExpressionContext,
+): { width: number; signed: boolean } {
   const [s, l] = [typeOf(statement.subject, context), typeOf(label, context)];
   return { width: Math.max(s.width, l.width), signed: s.signed && l.signed };
 }
@@ -54,12 +66,14 @@ function namedDigits(label: Expression, context: ExpressionContext): Digits | nu
   return unknown || open ? { value, unknown, floating: open, width, signed } : null;
 }
 
-const openDigits = (wild: Case['wild'], label: Digits): bigint => (wild === 'none' ? 0n : wild === 'z' ? label.floating : label.floating | label.unknown);
+const openDigits = (wild: Case['wild'], label: Digits): bigint =>
+  wild === 'none' ? 0n : wild === 'z' ? label.floating : label.floating | label.unknown;
 
 /** Every value of the subject has a label of its own. In a four-state reading a subject may be x, so no list is full. */
 export function someArmAlwaysFits(statement: Case, context: ExpressionContext): boolean {
   const { width } = typeOf(statement.subject, context);
-  if (context.shared.fourState || statement.wild !== 'none' || width > WIDEST_COUNTED) return statement.promise === 'unique' || statement.promise === 'priority' ? !context.shared.fourState : false;
+  if (context.shared.fourState || statement.wild !== 'none' || width > WIDEST_COUNTED)
+    return statement.promise === 'unique' || statement.promise === 'priority' ? !context.shared.fourState : false;
   if (statement.promise === 'unique' || statement.promise === 'priority') return statement.arms.length > 0;
   const seen = new Set<bigint>();
   for (const label of statement.arms.flatMap((arm) => arm.labels)) {
@@ -78,7 +92,8 @@ export function nameLabels(statement: Case, context: ExpressionContext): void {
   for (const label of statement.arms.flatMap((arm) => arm.labels)) {
     if (label.kind !== 'name') continue;
     const entity = entityOf(label, context);
-    if (entity?.kind === 'constant' && !subject.labels.has(entity.constant.value)) subject.labels.set(entity.constant.value, label.name);
+    if (entity?.kind === 'constant' && !subject.labels.has(entity.constant.value))
+      subject.labels.set(entity.constant.value, label.name);
   }
 }
 
@@ -86,16 +101,30 @@ export function nameLabels(statement: Case, context: ExpressionContext): void {
 export function reportOpenCase(statement: Case, context: ExpressionContext): void {
   const { width } = typeOf(statement.subject, context);
   if (context.shared.fourState || statement.wild !== 'none' || width > WIDEST_COUNTED) return;
-  const taken = new Set(statement.arms.flatMap((arm) => arm.labels).map((label) => context.shared.build.constantOf(emitSelf(label, context))));
+  const taken = new Set(
+    statement.arms
+      .flatMap((arm) => arm.labels)
+      .map((label) => context.shared.build.constantOf(emitSelf(label, context))),
+  );
   if (taken.has(null)) return;
   const subject = statement.subject.kind === 'name' ? entityOf(statement.subject, context) : null;
   const names = subject?.kind === 'vector' ? subject.shape.names : null;
   const missing = Array.from({ length: 2 ** width }, (_, value) => BigInt(value)).filter((value) => !taken.has(value));
   const named = missing.flatMap((value) => names?.get(value) ?? []);
   const listed = (named.length > 0 ? named : missing.map(String)).slice(0, 8).join(', ');
-  context.shared.messages.add('info', 'case-open', statement.at, `No arm takes ${listed}${missing.length > 8 ? ' and more' : ''}: ${missing.length} of ${2 ** width} values. Registers then keep what they hold.`, {
-    fix: { kind: 'insert', label: 'Add an empty default arm, so that this is said in the source', insertions: [{ ...placeOf(statement.end), insert: 'default: ;\n    ' }] },
-  });
+  context.shared.messages.add(
+    'info',
+    'case-open',
+    statement.at,
+    `No arm takes ${listed}${missing.length > 8 ? ' and more' : ''}: ${missing.length} of ${2 ** width} values. Registers then keep what they hold.`,
+    {
+      fix: {
+        kind: 'insert',
+        label: 'Add an empty default arm, so that this is said in the source',
+        insertions: [{ ...placeOf(statement.end), insert: 'default: ;\n    ' }],
+      },
+    },
+  );
 }
 
 const placeOf = ({ file, line, column }: Place): Place => ({ file, line, column });

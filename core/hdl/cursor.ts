@@ -76,7 +76,8 @@ export class Cursor {
 
   /** Reads something that may hold its like: keeps the reader, and whatever later walks its tree, clear of the end of the call stack. */
   nested<T>(read: () => T): T {
-    if (this.#depth >= DEEPEST) throw new GiveUp('too-deep', this.token, `This is nested more than ${DEEPEST} levels deep.`);
+    if (this.#depth >= DEEPEST)
+      throw new GiveUp('too-deep', this.token, `This is nested more than ${DEEPEST} levels deep.`);
     this.#depth++;
     try {
       return read();

@@ -42,7 +42,12 @@ export function elaborate(files: readonly SourceFile[], options: ElaborateOption
   const { filesRead, filesKnown } = parsed;
   for (const module of parsed.modules) {
     const known = modules.get(module.name);
-    if (known) messages.error('module-twice', module.at, `The module "${module.name}" was already defined in ${known.at.file}, line ${known.at.line}.`);
+    if (known)
+      messages.error(
+        'module-twice',
+        module.at,
+        `The module "${module.name}" was already defined in ${known.at.file}, line ${known.at.line}.`,
+      );
     else modules.set(module.name, module);
   }
   const top = findTop(modules, options.top, messages, files, parsed.broken, options.topFrom);
@@ -76,33 +81,76 @@ export function elaborate(files: readonly SourceFile[], options: ElaborateOption
     instance.connectTop();
     finishStores(shared);
     finishVectors(shared);
-    return { modules: [...modules.keys()], netlist: messages.failed ? null : build.netlist, hierarchy: instance.hierarchy, messages, filesRead, filesKnown };
+    return {
+      modules: [...modules.keys()],
+      netlist: messages.failed ? null : build.netlist,
+      hierarchy: instance.hierarchy,
+      messages,
+      filesRead,
+      filesKnown,
+    };
   } catch (error) {
     // A tree or a chain of names deeper than the call stack.
-    const found = error instanceof RangeError && /call stack/.test(error.message) ? new GiveUp('too-deep', top.at, 'Something in this design is nested too deeply to be followed.') : error;
+    const found =
+      error instanceof RangeError && /call stack/.test(error.message)
+        ? new GiveUp('too-deep', top.at, 'Something in this design is nested too deeply to be followed.')
+        : error;
     if (!(found instanceof GiveUp)) throw error;
     messages.error(found.code, found.place, found.message);
     return { modules: [...modules.keys()], netlist: null, hierarchy: null, messages, filesRead, filesKnown };
   }
 }
 
-function findTop(modules: ReadonlyMap<string, Module>, wanted: string | undefined, messages: Messages, files: readonly SourceFile[], broken: ReadonlySet<string>, settings: Place | undefined): Module | null {
+function findTop(
+  modules: ReadonlyMap<string, Module>,
+  wanted: string | undefined,
+  messages: Messages,
+  files: readonly SourceFile[],
+  broken: ReadonlySet<string>,
+  settings: Place | undefined,
+): Module | null {
   const sources = files.find(({ name }) => /\.s?vh?$/i.test(name)) ?? files[0];
   const nowhere = { file: sources?.name ?? '', line: 1, column: 1 };
   const used = new Set([...modules.values()].flatMap((m) => modulesUsed(m.items)));
   const tops = [...modules.values()].filter((module) => !used.has(module.name));
   const offered = (tops.length > 0 ? tops : [...modules.values()]).map(({ name }) => name);
-  const fix = offered.length > 0 ? { fix: { kind: 'choose-top' as const, label: 'Take as top', tops: offered.slice(0, MOST_OFFERED) } } : {};
+  const fix =
+    offered.length > 0
+      ? { fix: { kind: 'choose-top' as const, label: 'Take as top', tops: offered.slice(0, MOST_OFFERED) } }
+      : {};
   if (wanted !== undefined) {
     const module = modules.get(wanted);
-    if (!module && !broken.has(wanted)) messages.add('error', 'no-top', settings ?? nowhere, `There is no module "${wanted}" to be the top. Modules found: ${[...modules.keys()].join(', ') || 'none'}.`, fix);
+    if (!module && !broken.has(wanted))
+      messages.add(
+        'error',
+        'no-top',
+        settings ?? nowhere,
+        `There is no module "${wanted}" to be the top. Modules found: ${[...modules.keys()].join(', ') || 'none'}.`,
+        fix,
+      );
     return module ?? null;
   }
   if (tops.length === 1) return tops[0] as Module;
   if (broken.size > 0) return null;
   const [first, second] = tops;
-  if (second) messages.add('error', 'several-tops', second.at, `Several modules could be the top: ${tops.map((t) => t.name).join(', ')}. Name one.`, fix);
-  else messages.add('error', 'no-top', first?.at ?? nowhere, modules.size === 0 ? 'There is no module in the sources.' : 'Every module is used by another one, so none can be the top.', fix);
+  if (second)
+    messages.add(
+      'error',
+      'several-tops',
+      second.at,
+      `Several modules could be the top: ${tops.map((t) => t.name).join(', ')}. Name one.`,
+      fix,
+    );
+  else
+    messages.add(
+      'error',
+      'no-top',
+      first?.at ?? nowhere,
+      modules.size === 0
+        ? 'There is no module in the sources.'
+        : 'Every module is used by another one, so none can be the top.',
+      fix,
+    );
   return null;
 }
 
@@ -117,18 +165,30 @@ function tellUnused(modules: ReadonlyMap<string, Module>, top: Module, messages:
     seen.add(name);
     if (module) open.push(...modulesUsed(module.items));
   }
-  for (const { name, at } of modules.values()) if (!seen.has(name)) messages.add('info', 'module-unused', at, `The module "${name}" is not part of the design: nothing below the top "${top.name}" uses it.`);
+  for (const { name, at } of modules.values())
+    if (!seen.has(name))
+      messages.add(
+        'info',
+        'module-unused',
+        at,
+        `The module "${name}" is not part of the design: nothing below the top "${top.name}" uses it.`,
+      );
 }
 
 /** Names of the modules that items instantiate, inside generate blocks too. */
 function modulesUsed(items: readonly Item[]): string[] {
   return items.flatMap((item) => {
     switch (item.kind) {
-      case 'instance': return [item.module];
-      case 'generate-if': return modulesUsed([...item.then, ...item.otherwise]);
-      case 'generate-case': return modulesUsed(item.arms.flatMap((arm) => arm.items));
-      case 'generate-for': return modulesUsed(item.items);
-      default: return [];
+      case 'instance':
+        return [item.module];
+      case 'generate-if':
+        return modulesUsed([...item.then, ...item.otherwise]);
+      case 'generate-case':
+        return modulesUsed(item.arms.flatMap((arm) => arm.items));
+      case 'generate-for':
+        return modulesUsed(item.items);
+      default:
+        return [];
     }
   });
 }

@@ -23,13 +23,17 @@ const WIDEST = 1 << 20;
 export type Part = Expression & { readonly kind: 'index' | 'range' | 'indexed-range' | 'member' };
 
 export const isPart = (expression: Expression): expression is Part =>
-  expression.kind === 'index' || expression.kind === 'range' || expression.kind === 'indexed-range' || expression.kind === 'member';
+  expression.kind === 'index' ||
+  expression.kind === 'range' ||
+  expression.kind === 'indexed-range' ||
+  expression.kind === 'member';
 
 /** How the bits of a value are divided; words that nobody declared are plain bits. */
 export function shapeOf(expression: Expression, context: ExpressionContext): Shape {
   const entity = entityOf(expression, context);
   if (entity?.kind === 'vector') return entity.shape;
-  if (entity?.kind === 'constant') return entity.constant.shape ?? bitsShape(entity.constant.width, entity.constant.signed);
+  if (entity?.kind === 'constant')
+    return entity.constant.shape ?? bitsShape(entity.constant.width, entity.constant.signed);
   if (entity) throw valueless(entity, expression);
   if (!isPart(expression)) {
     const { width, signed } = typeOf(expression, context);
@@ -45,7 +49,14 @@ export function partShape(expression: Part, base: Shape, context: ExpressionCont
   switch (expression.kind) {
     case 'member': {
       const field = base.fields?.find((f) => f.name === expression.name);
-      if (!field) throw new GiveUp('no-field', expression.at, base.fields ? `The structure has no field "${expression.name}". It has: ${base.fields.map((f) => f.name).join(', ')}.` : `This is no structure and has no field "${expression.name}".`);
+      if (!field)
+        throw new GiveUp(
+          'no-field',
+          expression.at,
+          base.fields
+            ? `The structure has no field "${expression.name}". It has: ${base.fields.map((f) => f.name).join(', ')}.`
+            : `This is no structure and has no field "${expression.name}".`,
+        );
       return field.shape;
     }
     case 'index':
@@ -82,7 +93,12 @@ export function typeOf(expression: Expression, context: ExpressionContext): Type
     case 'range':
     case 'indexed-range': {
       const shape = shapeOf(expression, context);
-      if (shape.unpacked) throw new GiveUp('whole-array', expression.at, 'This is an array, not a number: choose one element, as in name[index].');
+      if (shape.unpacked)
+        throw new GiveUp(
+          'whole-array',
+          expression.at,
+          'This is an array, not a number: choose one element, as in name[index].',
+        );
       return shape;
     }
     case 'unary':
@@ -101,9 +117,21 @@ export function typeOf(expression: Expression, context: ExpressionContext): Type
       return { width: Math.max(then.width, otherwise.width), signed: then.signed && otherwise.signed };
     }
     case 'concatenation':
-      return { width: checkedWidth(expression.parts.reduce((sum, part) => sum + typeOf(part, context).width, 0), expression), signed: false };
+      return {
+        width: checkedWidth(
+          expression.parts.reduce((sum, part) => sum + typeOf(part, context).width, 0),
+          expression,
+        ),
+        signed: false,
+      };
     case 'replication':
-      return { width: checkedWidth(constantNumber(expression.count, context) * typeOf(expression.part, context).width, expression), signed: false };
+      return {
+        width: checkedWidth(
+          constantNumber(expression.count, context) * typeOf(expression.part, context).width,
+          expression,
+        ),
+        signed: false,
+      };
     case 'call':
       return callType(expression, context);
     case 'cast':
@@ -111,7 +139,11 @@ export function typeOf(expression: Expression, context: ExpressionContext): Type
     case 'inside':
       return { width: 1, signed: false };
     case 'pattern':
-      throw new GiveUp('pattern', expression.at, 'The width of this pattern is not known here. Assign it to a declared name, or write its type before it: type\'{...}.');
+      throw new GiveUp(
+        'pattern',
+        expression.at,
+        "The width of this pattern is not known here. Assign it to a declared name, or write its type before it: type'{...}.",
+      );
     case 'type':
       throw new GiveUp('whole-array', expression.at, 'This is a type, not a value.');
   }
@@ -125,7 +157,8 @@ export function castType({ to, value, at }: Expression & { kind: 'cast' }, conte
     if (named) return named;
     if (to.kind !== 'named') {
       const width = constantNumber(to as Expression, context);
-      if (width < 1 || width > WIDEST) throw new GiveUp('width', at, `A width of ${width} bits is out of range: 1 to ${WIDEST}.`);
+      if (width < 1 || width > WIDEST)
+        throw new GiveUp('width', at, `A width of ${width} bits is out of range: 1 to ${WIDEST}.`);
       return { width, signed: value.kind === 'pattern' ? false : typeOf(value, context).signed };
     }
   }
@@ -162,15 +195,28 @@ export function functionShape(item: FunctionItem, scope: Scope, context: Express
   return item.type ? resolveType(item.type, { ...context, scope }) : bitsShape(1);
 }
 
-export function functionOf(expression: Expression & { kind: 'call' }, context: ExpressionContext): { item: FunctionItem; scope: Scope } {
-  if (expression.name.startsWith('$')) throw new GiveUp('system-function', expression.at, `${expression.name} has no hardware. Known here: $clog2, $bits, $signed, $unsigned, $countones, $onehot, $onehot0, $size, $left, $right, $high, $low.`);
-  const entity = expression.package === undefined ? context.scope.findFunction(expression.name) : lookup(expression, context.scope, context.shared);
-  if (entity?.kind !== 'function') throw new GiveUp('undeclared', expression.at, `There is no function "${expression.name}" in this module.`);
+export function functionOf(
+  expression: Expression & { kind: 'call' },
+  context: ExpressionContext,
+): { item: FunctionItem; scope: Scope } {
+  if (expression.name.startsWith('$'))
+    throw new GiveUp(
+      'system-function',
+      expression.at,
+      `${expression.name} has no hardware. Known here: $clog2, $bits, $signed, $unsigned, $countones, $onehot, $onehot0, $size, $left, $right, $high, $low.`,
+    );
+  const entity =
+    expression.package === undefined
+      ? context.scope.findFunction(expression.name)
+      : lookup(expression, context.scope, context.shared);
+  if (entity?.kind !== 'function')
+    throw new GiveUp('undeclared', expression.at, `There is no function "${expression.name}" in this module.`);
   return entity;
 }
 
 function checkedWidth(width: number, expression: Expression): number {
-  if (!(width >= 1 && width <= WIDEST)) throw new GiveUp('width', expression.at, `A width of ${width} bits is out of range: 1 to ${WIDEST}.`);
+  if (!(width >= 1 && width <= WIDEST))
+    throw new GiveUp('width', expression.at, `A width of ${width} bits is out of range: 1 to ${WIDEST}.`);
   return width;
 }
 
@@ -190,19 +236,26 @@ export function neededWidth(expression: Expression, context: ExpressionContext):
       return entity.kind === 'vector' && entity.net === 'integer' ? 1 : typeOf(expression, context).width;
     }
     case 'unary':
-      return expression.operator === '-' || expression.operator === '+' || expression.operator === '~' ? neededWidth(expression.operand, context) : 1;
+      return expression.operator === '-' || expression.operator === '+' || expression.operator === '~'
+        ? neededWidth(expression.operand, context)
+        : 1;
     case 'binary':
       return neededOfBinary(expression, context);
     case 'conditional':
       return Math.max(neededWidth(expression.then, context), neededWidth(expression.otherwise, context));
     case 'call':
-      return expression.name.startsWith('$') && expression.name !== '$signed' && expression.name !== '$unsigned' ? 1 : typeOf(expression, context).width;
+      return expression.name.startsWith('$') && expression.name !== '$signed' && expression.name !== '$unsigned'
+        ? 1
+        : typeOf(expression, context).width;
     default:
       return typeOf(expression, context).width;
   }
 }
 
-function neededOfBinary({ operator, left, right }: Expression & { kind: 'binary' }, context: ExpressionContext): number {
+function neededOfBinary(
+  { operator, left, right }: Expression & { kind: 'binary' },
+  context: ExpressionContext,
+): number {
   if (COMPARISONS.has(operator) || LOGICAL.has(operator)) return 1;
   if (operator === '%' || operator === '&') return Math.min(neededWidth(left, context), neededWidth(right, context));
   if (SHIFTS.has(operator)) return operator.startsWith('>') ? 1 : operator === '**' ? 1 : neededWidth(left, context);
@@ -222,18 +275,30 @@ export function numberFunction(expression: Expression & { kind: 'call' }, contex
   const memory = first.kind === 'name' || first.kind === 'member' ? entityOf(first, context) : null;
   if (memory?.kind === 'memory') {
     const [dimension = { left: 0, right: 0 }] = memory.dimensions;
-    return expression.name === '$bits' ? BigInt(memory.depth * memory.width) : query(expression.name, dimension.left, dimension.right);
+    return expression.name === '$bits'
+      ? BigInt(memory.depth * memory.width)
+      : query(expression.name, dimension.left, dimension.right);
   }
-  const shape = first.kind === 'type' ? resolveType(first.type, context) : memory?.kind === 'type' ? memory.shape : shapeOf(first, context);
+  const shape =
+    first.kind === 'type'
+      ? resolveType(first.type, context)
+      : memory?.kind === 'type'
+        ? memory.shape
+        : shapeOf(first, context);
   return expression.name === '$bits' ? BigInt(shape.width) : query(expression.name, shape.left, shape.right);
 }
 
 function query(name: string, left: number, right: number): bigint {
   switch (name) {
-    case '$left': return BigInt(left);
-    case '$right': return BigInt(right);
-    case '$high': return BigInt(Math.max(left, right));
-    case '$low': return BigInt(Math.min(left, right));
-    default: return BigInt(Math.abs(left - right) + 1);
+    case '$left':
+      return BigInt(left);
+    case '$right':
+      return BigInt(right);
+    case '$high':
+      return BigInt(Math.max(left, right));
+    case '$low':
+      return BigInt(Math.min(left, right));
+    default:
+      return BigInt(Math.abs(left - right) + 1);
   }
 }

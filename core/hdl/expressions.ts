@@ -1,6 +1,17 @@
 import type { NodeId } from '../netlist/index.ts';
 import type { Expression, Range } from './ast.ts';
-import { castType, COMPARISONS, functionOf, LOGICAL, neededWidth, numberFunction, SHIFTS, type Type, typeNamed, typeOf } from './expression-type.ts';
+import {
+  castType,
+  COMPARISONS,
+  functionOf,
+  LOGICAL,
+  neededWidth,
+  numberFunction,
+  SHIFTS,
+  type Type,
+  typeNamed,
+  typeOf,
+} from './expression-type.ts';
 import { GiveUp } from './message.ts';
 import { emitPattern } from './pattern.ts';
 import { resolveType } from './resolve-type.ts';
@@ -12,7 +23,12 @@ import { bitsShape, type Shape } from './shape.ts';
 export type Reader = (vector: Vector) => NodeId;
 
 /** Calls into procedural code, handed in so that expressions need not know statements. */
-export type CallFunction = (item: FunctionItem, scope: Scope, values: readonly Expression[], context: ExpressionContext) => { node: NodeId; type: Type };
+export type CallFunction = (
+  item: FunctionItem,
+  scope: Scope,
+  values: readonly Expression[],
+  context: ExpressionContext,
+) => { node: NodeId; type: Type };
 
 export interface ExpressionContext {
   readonly shared: Shared;
@@ -31,7 +47,12 @@ export function constantValue(expression: Expression, context: ExpressionContext
   const node = emit(expression, type.width, type.signed, context);
   const { op, value = null, unknown } = context.shared.build.node(node);
   if (op === 'const' && value !== null && unknown) return { value, unknown, ...plain(type) };
-  if (op !== 'const' || value === null) throw new GiveUp('not-constant', expression.at, 'This must be known when the design is built, but depends on a signal.');
+  if (op !== 'const' || value === null)
+    throw new GiveUp(
+      'not-constant',
+      expression.at,
+      'This must be known when the design is built, but depends on a signal.',
+    );
   return { value, ...plain(type) };
 }
 
@@ -60,7 +81,12 @@ export function emitAssigned(expression: Expression, target: Shape, context: Exp
   const type = typeOf(expression, context);
   const needed = neededWidth(expression, context);
   if (needed > width)
-    context.shared.messages.add('warning', 'width-loss', expression.at, `The value has ${needed} bits, its target ${width}: the upper ${needed - width} are lost.`);
+    context.shared.messages.add(
+      'warning',
+      'width-loss',
+      expression.at,
+      `The value has ${needed} bits, its target ${width}: the upper ${needed - width} are lost.`,
+    );
   const node = emit(expression, Math.max(type.width, width), type.signed, context);
   return context.shared.build.resize(node, width, type.signed);
 }
@@ -87,9 +113,17 @@ export function emit(expression: Expression, width: number, signed: boolean, con
     case 'binary':
       return emitBinary(expression, width, signed, context);
     case 'conditional':
-      return build.mux(emitCondition(expression.condition, context), emit(expression.then, width, signed, context), emit(expression.otherwise, width, signed, context));
+      return build.mux(
+        emitCondition(expression.condition, context),
+        emit(expression.then, width, signed, context),
+        emit(expression.otherwise, width, signed, context),
+      );
     case 'concatenation':
-      return build.resize(build.concat(expression.parts.map((part) => emitSelf(part, context)).reverse()), width, false);
+      return build.resize(
+        build.concat(expression.parts.map((part) => emitSelf(part, context)).reverse()),
+        width,
+        false,
+      );
     case 'replication': {
       const count = constantNumber(expression.count, context);
       typeOf(expression, context);
@@ -110,25 +144,54 @@ export function emit(expression: Expression, width: number, signed: boolean, con
 
 function emitNumberOf(expression: Expression, context: ExpressionContext): NodeId {
   const { node, shape } = emitPart(expression, context);
-  if (shape.unpacked) throw new GiveUp('whole-array', expression.at, 'This is an array, not a number: choose one element, as in name[index].');
+  if (shape.unpacked)
+    throw new GiveUp(
+      'whole-array',
+      expression.at,
+      'This is an array, not a number: choose one element, as in name[index].',
+    );
   return node;
 }
 
 /** A whole array, copied to one of the same size. */
 function emitArray(expression: Expression, target: Shape, context: ExpressionContext): NodeId {
-  if (expression.kind === 'conditional') return context.shared.build.mux(emitCondition(expression.condition, context), emitArray(expression.then, target, context), emitArray(expression.otherwise, target, context));
+  if (expression.kind === 'conditional')
+    return context.shared.build.mux(
+      emitCondition(expression.condition, context),
+      emitArray(expression.then, target, context),
+      emitArray(expression.otherwise, target, context),
+    );
   const { node, shape } = emitPart(expression, context);
-  if (!shape.unpacked || shape.width !== target.width || shape.element?.width !== target.element?.width) throw new GiveUp('whole-array', expression.at, 'An array takes its value from an array of the same size, or from a pattern as in \'{default: 0}.');
+  if (!shape.unpacked || shape.width !== target.width || shape.element?.width !== target.element?.width)
+    throw new GiveUp(
+      'whole-array',
+      expression.at,
+      "An array takes its value from an array of the same size, or from a pattern as in '{default: 0}.",
+    );
   return node;
 }
 
 /** A literal, extended as its sign and the context ask. z has no meaning inside hardware. */
-function emitNumber(expression: Expression & { kind: 'number' }, width: number, signed: boolean, { shared: { build, fourState } }: ExpressionContext): NodeId {
+function emitNumber(
+  expression: Expression & { kind: 'number' },
+  width: number,
+  signed: boolean,
+  { shared: { build, fourState } }: ExpressionContext,
+): NodeId {
   const { value, unknown, floating, fill } = expression;
   if (!fourState) {
-    if (floating !== 0n) throw new GiveUp('tri-state', expression.at, 'The value z exists on pins only: in an assignment to an inout or output port of the top module, as in "assign pin = enable ? value : 1\'bz". Inside, choose between the sources with ?: or case.');
+    if (floating !== 0n)
+      throw new GiveUp(
+        'tri-state',
+        expression.at,
+        'The value z exists on pins only: in an assignment to an inout or output port of the top module, as in "assign pin = enable ? value : 1\'bz". Inside, choose between the sources with ?: or case.',
+      );
     if (fill) return build.constant(value ? -1n : 0n, width);
-    return build.resize(build.constant(value, expression.width ?? Math.max(32, value.toString(2).length)), width, signed && expression.signed);
+    return build.resize(
+      build.constant(value, expression.width ?? Math.max(32, value.toString(2).length)),
+      width,
+      signed && expression.signed,
+    );
   }
   if (fill) return build.constant(value || unknown ? -1n : 0n, width, unknown || floating ? -1n : 0n);
   const size = expression.width ?? Math.max(32, value.toString(2).length);
@@ -144,8 +207,12 @@ function emitCast(expression: Expression & { kind: 'cast' }, context: Expression
   const { to, value } = expression;
   const type = castType(expression, context);
   if (value.kind === 'pattern') {
-    if (typeof to === 'string') throw new GiveUp('pattern', expression.at, 'A pattern needs the type of a structure or an array before it.');
-    const shape = 'at' in to && to.kind !== 'named' ? typeNamed(to as Expression, context) : resolveType(to as Exclude<typeof to, Expression>, context);
+    if (typeof to === 'string')
+      throw new GiveUp('pattern', expression.at, 'A pattern needs the type of a structure or an array before it.');
+    const shape =
+      'at' in to && to.kind !== 'named'
+        ? typeNamed(to as Expression, context)
+        : resolveType(to as Exclude<typeof to, Expression>, context);
     return emitPattern(value, shape ?? bitsShape(type.width), context);
   }
   const own = typeOf(value, context);
@@ -155,17 +222,31 @@ function emitCast(expression: Expression & { kind: 'cast' }, context: Expression
 /** @source IEEE 1800, set membership operator */
 function emitInside({ value, among }: Expression & { kind: 'inside' }, context: ExpressionContext): NodeId {
   const { build } = context.shared;
-  return among.reduce<NodeId>((any, item) => {
-    const fits = 'high' in item && !('kind' in item) ? inRange(value, item, context) : emitComparison('==?', value, item as Expression, context);
-    return build.or(any, fits);
-  }, build.constant(0n, 1));
+  return among.reduce<NodeId>(
+    (any, item) => {
+      const fits =
+        'high' in item && !('kind' in item)
+          ? inRange(value, item, context)
+          : emitComparison('==?', value, item as Expression, context);
+      return build.or(any, fits);
+    },
+    build.constant(0n, 1),
+  );
 }
 
 function inRange(value: Expression, { high, low }: Range, context: ExpressionContext): NodeId {
-  return context.shared.build.and(emitComparison('>=', value, high, context), emitComparison('<=', value, low, context));
+  return context.shared.build.and(
+    emitComparison('>=', value, high, context),
+    emitComparison('<=', value, low, context),
+  );
 }
 
-function emitCall(expression: Expression & { kind: 'call' }, width: number, signed: boolean, context: ExpressionContext): NodeId {
+function emitCall(
+  expression: Expression & { kind: 'call' },
+  width: number,
+  signed: boolean,
+  context: ExpressionContext,
+): NodeId {
   const { build } = context.shared;
   const [first] = expression.arguments;
   const number = numberFunction(expression, context);
@@ -184,7 +265,11 @@ function emitCall(expression: Expression & { kind: 'call' }, width: number, sign
       if (!first) throw new GiveUp('arguments', expression.at, `${expression.name} takes one argument.`);
       const count = countOnes(emitSelf(first, context), context);
       const one = build.eq(count, build.constant(1n, 32));
-      return build.resize(expression.name === '$onehot' ? one : build.or(one, build.eq(count, build.constant(0n, 32))), width, false);
+      return build.resize(
+        expression.name === '$onehot' ? one : build.or(one, build.eq(count, build.constant(0n, 32))),
+        width,
+        false,
+      );
     }
     default: {
       const { item, scope } = functionOf(expression, context);
@@ -199,7 +284,12 @@ function countOnes(word: NodeId, { shared: { build } }: ExpressionContext): Node
   return bits.reduce((sum, bit) => build.add(sum, bit));
 }
 
-function emitUnary(expression: Expression & { kind: 'unary' }, width: number, signed: boolean, context: ExpressionContext): NodeId {
+function emitUnary(
+  expression: Expression & { kind: 'unary' },
+  width: number,
+  signed: boolean,
+  context: ExpressionContext,
+): NodeId {
   const { build } = context.shared;
   const { operator, operand } = expression;
   if (operator === '+') return emit(operand, width, signed, context);
@@ -208,19 +298,31 @@ function emitUnary(expression: Expression & { kind: 'unary' }, width: number, si
   const inner = emitSelf(operand, context);
   const bit = (() => {
     switch (operator) {
-      case '!': return build.not(build.reduce('redor', inner));
-      case '&': return build.reduce('redand', inner);
-      case '~&': return build.not(build.reduce('redand', inner));
-      case '|': return build.reduce('redor', inner);
-      case '~|': return build.not(build.reduce('redor', inner));
-      case '^': return build.reduce('redxor', inner);
-      default: return build.not(build.reduce('redxor', inner));
+      case '!':
+        return build.not(build.reduce('redor', inner));
+      case '&':
+        return build.reduce('redand', inner);
+      case '~&':
+        return build.not(build.reduce('redand', inner));
+      case '|':
+        return build.reduce('redor', inner);
+      case '~|':
+        return build.not(build.reduce('redor', inner));
+      case '^':
+        return build.reduce('redxor', inner);
+      default:
+        return build.not(build.reduce('redxor', inner));
     }
   })();
   return build.resize(bit, width, false);
 }
 
-function emitBinary(expression: Expression & { kind: 'binary' }, width: number, signed: boolean, context: ExpressionContext): NodeId {
+function emitBinary(
+  expression: Expression & { kind: 'binary' },
+  width: number,
+  signed: boolean,
+  context: ExpressionContext,
+): NodeId {
   const { build } = context.shared;
   const { operator, left, right } = expression;
   if (LOGICAL.has(operator)) {
@@ -228,21 +330,32 @@ function emitBinary(expression: Expression & { kind: 'binary' }, width: number, 
     return build.resize(operator === '&&' ? build.and(a, b) : build.or(a, b), width, false);
   }
   if (COMPARISONS.has(operator)) return build.resize(emitComparison(operator, left, right, context), width, false);
-  if (SHIFTS.has(operator)) return emitShift(operator, emit(left, width, signed, context), right, width, signed, context);
+  if (SHIFTS.has(operator))
+    return emitShift(operator, emit(left, width, signed, context), right, width, signed, context);
   const a = emit(left, width, signed, context);
   const b = emit(right, width, signed, context);
   switch (operator) {
-    case '+': return build.add(a, b);
-    case '-': return build.sub(a, b);
-    case '*': return build.make('mul', width, [a, b]);
-    case '/': return build.make(signed ? 'divs' : 'divu', width, [a, b]);
-    case '%': return build.make(signed ? 'mods' : 'modu', width, [a, b]);
-    case '&': return build.and(a, b);
-    case '|': return build.or(a, b);
-    case '^': return build.xor(a, b);
+    case '+':
+      return build.add(a, b);
+    case '-':
+      return build.sub(a, b);
+    case '*':
+      return build.make('mul', width, [a, b]);
+    case '/':
+      return build.make(signed ? 'divs' : 'divu', width, [a, b]);
+    case '%':
+      return build.make(signed ? 'mods' : 'modu', width, [a, b]);
+    case '&':
+      return build.and(a, b);
+    case '|':
+      return build.or(a, b);
+    case '^':
+      return build.xor(a, b);
     case '~^':
-    case '^~': return build.not(build.xor(a, b));
-    default: throw new GiveUp('operator', expression.at, `The operator "${operator}" is not taken.`);
+    case '^~':
+      return build.not(build.xor(a, b));
+    default:
+      throw new GiveUp('operator', expression.at, `The operator "${operator}" is not taken.`);
   }
 }
 
@@ -253,7 +366,8 @@ function emitComparison(operator: string, left: Expression, right: Expression, c
   if (operator === '==?' || operator === '!=?') {
     const open = right.kind === 'number' ? right.unknown | right.floating : 0n;
     const mask = build.constant(~open, width);
-    const wanted = right.kind === 'number' ? build.constant(right.value, width) : emit(right, width, l.signed && r.signed, context);
+    const wanted =
+      right.kind === 'number' ? build.constant(right.value, width) : emit(right, width, l.signed && r.signed, context);
     const same = build.eq(build.and(emit(left, width, l.signed && r.signed, context), mask), build.and(wanted, mask));
     return operator === '==?' ? same : build.not(same);
   }
@@ -262,18 +376,33 @@ function emitComparison(operator: string, left: Expression, right: Expression, c
   const b = emit(right, width, signed, context);
   const less = (x: NodeId, y: NodeId) => build.make(signed ? 'lts' : 'ltu', 1, [x, y]);
   switch (operator) {
-    case '<': return less(a, b);
-    case '>': return less(b, a);
-    case '<=': return build.not(less(b, a));
-    case '>=': return build.not(less(a, b));
-    case '===': return fourState ? build.make('caseeq', 1, [a, b]) : build.eq(a, b);
-    case '!==': return build.not(fourState ? build.make('caseeq', 1, [a, b]) : build.eq(a, b));
-    case '!=': return build.not(build.eq(a, b));
-    default: return build.eq(a, b);
+    case '<':
+      return less(a, b);
+    case '>':
+      return less(b, a);
+    case '<=':
+      return build.not(less(b, a));
+    case '>=':
+      return build.not(less(a, b));
+    case '===':
+      return fourState ? build.make('caseeq', 1, [a, b]) : build.eq(a, b);
+    case '!==':
+      return build.not(fourState ? build.make('caseeq', 1, [a, b]) : build.eq(a, b));
+    case '!=':
+      return build.not(build.eq(a, b));
+    default:
+      return build.eq(a, b);
   }
 }
 
-function emitShift(operator: string, value: NodeId, amount: Expression, width: number, signed: boolean, context: ExpressionContext): NodeId {
+function emitShift(
+  operator: string,
+  value: NodeId,
+  amount: Expression,
+  width: number,
+  signed: boolean,
+  context: ExpressionContext,
+): NodeId {
   const { build } = context.shared;
   if (operator === '**') return emitPower(value, amount, width, context);
   const by = emitSelf(amount, context);
@@ -283,9 +412,12 @@ function emitShift(operator: string, value: NodeId, amount: Expression, width: n
   const n = Number(known > BigInt(width) ? BigInt(width) : known);
   if (n === 0) return value;
   const keep = width - n;
-  if (op === 'sra') return build.resize(keep === 0 ? build.slice(value, width - 1, 1) : build.slice(value, n, keep), width, true);
+  if (op === 'sra')
+    return build.resize(keep === 0 ? build.slice(value, width - 1, 1) : build.slice(value, n, keep), width, true);
   if (keep === 0) return build.constant(0n, width);
-  return op === 'shl' ? build.concat([build.constant(0n, n), build.slice(value, 0, keep)]) : build.resize(build.slice(value, n, keep), width, false);
+  return op === 'shl'
+    ? build.concat([build.constant(0n, n), build.slice(value, 0, keep)])
+    : build.resize(build.slice(value, n, keep), width, false);
 }
 
 /** A constant power, a power of two by a signal, or a signal multiplied by itself a few times. */
@@ -295,9 +427,11 @@ function emitPower(base: NodeId, amount: Expression, width: number, context: Exp
   const by = emitSelf(amount, context);
   const exponent = build.constantOf(by);
   if (known === 2n && exponent === null) return build.make('shl', width, [build.constant(1n, width), by]);
-  if (exponent === null || exponent > 4096n) throw new GiveUp('power', amount.at, '"**" needs a small constant exponent, or 2 as its base.');
+  if (exponent === null || exponent > 4096n)
+    throw new GiveUp('power', amount.at, '"**" needs a small constant exponent, or 2 as its base.');
   if (known !== null) return build.constant(known ** exponent, width);
-  if (exponent > LARGEST_POWER) throw new GiveUp('power', amount.at, `"**" of a signal is taken up to a power of ${LARGEST_POWER}.`);
+  if (exponent > LARGEST_POWER)
+    throw new GiveUp('power', amount.at, `"**" of a signal is taken up to a power of ${LARGEST_POWER}.`);
   let product = build.constant(1n, width);
   for (let i = 0; i < Number(exponent); i++) product = i === 0 ? base : build.make('mul', width, [product, base]);
   return product;

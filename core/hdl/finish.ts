@@ -8,7 +8,8 @@ export function finishVectors(shared: Shared): void {
   const read = new Set(build.netlist.nodes.flatMap((node) => node.args));
   for (const port of build.netlist.outputs) read.add(port.node);
   for (const vector of shared.vectors) for (const driver of vector.drivers) read.add(driver.node);
-  for (const register of build.netlist.registers) for (const id of [register.d, register.clock, register.reset]) if (id !== null) read.add(id);
+  for (const register of build.netlist.registers)
+    for (const id of [register.d, register.clock, register.reset]) if (id !== null) read.add(id);
   for (const vector of shared.vectors) {
     const drivers = [...vector.drivers].sort((a, b) => a.lo - b.lo);
     clash(shared, vector, drivers);
@@ -21,14 +22,25 @@ export function finishVectors(shared: Shared): void {
     const free = drivers.length === 0 && vector.init === null;
     if (!free) build.node(vector.wire).args = [joined(shared, vector, drivers)];
     else if (!messages.failed && vector.direction === null && vector.net !== 'integer' && read.has(vector.wire))
-      messages.warning('undriven', vector.at, `Nothing gives "${vector.name}" a value; it reads 0 until a lever drives it.`);
+      messages.warning(
+        'undriven',
+        vector.at,
+        `Nothing gives "${vector.name}" a value; it reads 0 until a lever drives it.`,
+      );
     build.netlist.signals.push({
       name: vector.path,
       node: vector.wire,
       width: vector.width,
       signed: vector.signed,
       lsb: vector.shape.right,
-      kind: vector.direction === 'input' ? 'input' : vector.direction === 'output' ? 'output' : vector.net === 'wire' ? 'wire' : 'reg',
+      kind:
+        vector.direction === 'input'
+          ? 'input'
+          : vector.direction === 'output'
+            ? 'output'
+            : vector.net === 'wire'
+              ? 'wire'
+              : 'reg',
       at: { file: vector.at.file, line: vector.at.line, column: vector.at.column },
       free,
       keep: vector.keep,
@@ -47,7 +59,11 @@ function clash({ messages }: Shared, vector: Vector, drivers: readonly Driver[])
   for (let i = 1; i < drivers.length; i++) {
     const [before, after] = [drivers[i - 1] as Driver, drivers[i] as Driver];
     if (before.lo + before.width > after.lo)
-      messages.error('several-drivers', after.at, `"${vector.name}" already gets its value in ${before.at.file}, line ${before.at.line}. Two drivers of one signal fight each other.`);
+      messages.error(
+        'several-drivers',
+        after.at,
+        `"${vector.name}" already gets its value in ${before.at.file}, line ${before.at.line}. Two drivers of one signal fight each other.`,
+      );
   }
 }
 
@@ -56,7 +72,8 @@ function joined({ build }: Shared, vector: Vector, drivers: readonly Driver[]): 
   const parts: NodeId[] = [];
   let at = 0;
   const fill = (to: number) => {
-    if (to > at) parts.push(vector.init === null ? build.unknown(to - at) : build.constant(vector.init >> BigInt(at), to - at));
+    if (to > at)
+      parts.push(vector.init === null ? build.unknown(to - at) : build.constant(vector.init >> BigInt(at), to - at));
   };
   for (const driver of drivers) {
     if (driver.lo < at) continue;

@@ -5,7 +5,9 @@ import { elaborate } from './index.ts';
 
 /** Value of an expression as `width` bits, with 8-bit a and b. */
 function value(expression: string, width: number, a = 0n, b = 0n, signed = ''): bigint {
-  const sim = run(`module m(input ${signed} [7:0] a, input ${signed} [7:0] b, output [${width - 1}:0] y); assign y = ${expression}; endmodule`);
+  const sim = run(
+    `module m(input ${signed} [7:0] a, input ${signed} [7:0] b, output [${width - 1}:0] y); assign y = ${expression}; endmodule`,
+  );
   sim.setInput('a', a);
   sim.setInput('b', b);
   return sim.getOutput('y');
@@ -14,12 +16,15 @@ function value(expression: string, width: number, a = 0n, b = 0n, signed = ''): 
 // IEEE 1364-2005, clause 5.4: expression bit lengths, and 5.5: signed expressions.
 describe('widths and signs', () => {
   test('a sum keeps its carry when the target is wider', () => expect(value('a + b', 9, 255n, 1n)).toBe(256n));
-  test('a sum in a comparison is as wide as its operands', () => expect(value('(a + b) == 8\'d0', 1, 255n, 1n)).toBe(1n));
-  test('a number of no width makes the comparison 32 bits wide', () => expect(value('(a + b) == 0', 1, 255n, 1n)).toBe(0n));
+  test('a sum in a comparison is as wide as its operands', () =>
+    expect(value("(a + b) == 8'd0", 1, 255n, 1n)).toBe(1n));
+  test('a number of no width makes the comparison 32 bits wide', () =>
+    expect(value('(a + b) == 0', 1, 255n, 1n)).toBe(0n));
   test('operands of a concatenation stand alone', () => expect(value('{a + b}', 16, 255n, 1n)).toBe(0n));
   test('a shift to the left takes its width from the target', () => expect(value('a << 4', 12, 0xffn)).toBe(0xff0n));
   test('signed operands extend their sign', () => expect(value('a + b', 16, 0xffn, 1n, 'signed')).toBe(0n));
-  test('one unsigned operand makes all unsigned', () => expect(value("a + 16'd0", 16, 0xffn, 0n, 'signed')).toBe(0xffn));
+  test('one unsigned operand makes all unsigned', () =>
+    expect(value("a + 16'd0", 16, 0xffn, 0n, 'signed')).toBe(0xffn));
   test('signed comparison', () => expect(value('a < b', 1, 0xffn, 1n, 'signed')).toBe(1n));
   test('unsigned comparison', () => expect(value('a < b', 1, 0xffn, 1n)).toBe(0n));
   test('>>> fills with the sign only when signed', () => {
@@ -41,12 +46,18 @@ describe('widths and signs', () => {
     expect(value('{&a, |a, ^a, ~&a, ~|a, ~^a}', 6, 0xffn)).toBe(0b110001n);
   });
   test('sums agree with arithmetic modulo 2^w', () => {
-    const sim = run('module m(input [7:0] a, input [7:0] b, output [7:0] s, output [15:0] p, output [7:0] d); assign s = a + b; assign p = a * b; assign d = a - b; endmodule');
+    const sim = run(
+      'module m(input [7:0] a, input [7:0] b, output [7:0] s, output [15:0] p, output [7:0] d); assign s = a + b; assign p = a * b; assign d = a - b; endmodule',
+    );
     fc.assert(
       fc.property(fc.bigInt(0n, 255n), fc.bigInt(0n, 255n), (a, b) => {
         sim.setInput('a', a);
         sim.setInput('b', b);
-        expect([sim.getOutput('s'), sim.getOutput('p'), sim.getOutput('d')]).toEqual([(a + b) & 255n, a * b, (a - b) & 255n]);
+        expect([sim.getOutput('s'), sim.getOutput('p'), sim.getOutput('d')]).toEqual([
+          (a + b) & 255n,
+          a * b,
+          (a - b) & 255n,
+        ]);
       }),
     );
   });
@@ -107,7 +118,10 @@ describe('structure', () => {
   test('directives: define with arguments, ifdef, include', () => {
     const files = [
       { name: 'defs.vh', text: '`define SUM(x, y) ((x) + (y))\n`define WIDE\n' },
-      { name: 'm.v', text: '`include "defs.vh"\nmodule m(output [7:0] y);\n`ifdef WIDE\nassign y = `SUM(3, 4);\n`else\nassign y = 0;\n`endif\nendmodule\n' },
+      {
+        name: 'm.v',
+        text: '`include "defs.vh"\nmodule m(output [7:0] y);\n`ifdef WIDE\nassign y = `SUM(3, 4);\n`else\nassign y = 0;\n`endif\nendmodule\n',
+      },
     ];
     const { netlist } = elaborate(files);
     const out = netlist?.outputs[0];
@@ -136,19 +150,33 @@ describe('complaints name their place', () => {
   });
 
   test('one run reports them all', () => {
-    expect(complaints('module m(output y, output z);\n  assign y = a;\n  assign z = b;\n  wire = 3;\nendmodule').map((c) => c.split('@')[0])).toEqual(['syntax', 'undeclared', 'undeclared']);
+    expect(
+      complaints('module m(output y, output z);\n  assign y = a;\n  assign z = b;\n  wire = 3;\nendmodule').map(
+        (c) => c.split('@')[0],
+      ),
+    ).toEqual(['syntax', 'undeclared', 'undeclared']);
   });
 
   test('a module with an error in its header is not also called missing', () => {
-    expect(complaints('module a(output y);\n  b u (y);\nendmodule\nmodule b(output y oops\n);\n  assign y = 1;\nendmodule').map((c) => c.split('@')[0])).toEqual(['syntax']);
+    expect(
+      complaints(
+        'module a(output y);\n  b u (y);\nendmodule\nmodule b(output y oops\n);\n  assign y = 1;\nendmodule',
+      ).map((c) => c.split('@')[0]),
+    ).toEqual(['syntax']);
   });
 
   test('mutilated sources end in messages, never in a crash', () => {
-    const source = 'module m #(parameter W = 4) (input clk, input [W-1:0] a, output reg [W-1:0] q); wire [W-1:0] n = a ^ {W{1\'b1}}; always @(posedge clk) case (a[1:0]) 2\'d0: q <= n; default: q <= q + 1; endcase endmodule';
+    const source =
+      "module m #(parameter W = 4) (input clk, input [W-1:0] a, output reg [W-1:0] q); wire [W-1:0] n = a ^ {W{1'b1}}; always @(posedge clk) case (a[1:0]) 2'd0: q <= n; default: q <= q + 1; endcase endmodule";
     fc.assert(
-      fc.property(fc.nat(source.length), fc.nat(12), fc.constantFrom('', '(', ')', 'begin', '[', "'h", '`x', ';', 'module', '{'), (at, cut, insert) => {
-        expect(() => complaints(source.slice(0, at) + insert + source.slice(at + cut))).not.toThrow();
-      }),
+      fc.property(
+        fc.nat(source.length),
+        fc.nat(12),
+        fc.constantFrom('', '(', ')', 'begin', '[', "'h", '`x', ';', 'module', '{'),
+        (at, cut, insert) => {
+          expect(() => complaints(source.slice(0, at) + insert + source.slice(at + cut))).not.toThrow();
+        },
+      ),
       { numRuns: 400 },
     );
   });

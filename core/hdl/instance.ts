@@ -30,9 +30,20 @@ export class Instance {
   readonly path: string;
   readonly scope: Scope;
 
-  constructor(shared: Shared, modules: ReadonlyMap<string, Module>, module: Module, path: string, chain: readonly string[], parameters: Readonly<Record<string, bigint | Constant>>) {
+  constructor(
+    shared: Shared,
+    modules: ReadonlyMap<string, Module>,
+    module: Module,
+    path: string,
+    chain: readonly string[],
+    parameters: Readonly<Record<string, bigint | Constant>>,
+  ) {
     if (chain.length > DEEPEST || chain.indexOf(module.name) < chain.length - 1)
-      throw new GiveUp('recursive-instance', module.at, `The module "${module.name}" contains itself: ${chain.join(' > ')}.`);
+      throw new GiveUp(
+        'recursive-instance',
+        module.at,
+        `The module "${module.name}" contains itself: ${chain.join(' > ')}.`,
+      );
     this.#shared = shared;
     this.#modules = modules;
     this.#module = module;
@@ -41,17 +52,30 @@ export class Instance {
     this.scope = new Scope(path, shared.unit);
     this.#declareAll(module.items, this.scope, parameters);
     for (const name of Object.keys(parameters))
-      if (!module.items.some((item) => item.kind === 'parameter' && item.name === name)) shared.messages.error('no-parameter', module.at, `The module "${module.name}" has no parameter "${name}".`);
+      if (!module.items.some((item) => item.kind === 'parameter' && item.name === name))
+        shared.messages.error('no-parameter', module.at, `The module "${module.name}" has no parameter "${name}".`);
     for (const port of module.ports) {
       const entity = this.scope.names.get(port.name);
-      if (entity?.kind !== 'vector' || !entity.direction) shared.messages.error('port-undeclared', port.at, `The port "${port.name}" has no direction. Declare it as input or output.`);
+      if (entity?.kind !== 'vector' || !entity.direction)
+        shared.messages.error(
+          'port-undeclared',
+          port.at,
+          `The port "${port.name}" has no direction. Declare it as input or output.`,
+        );
     }
     for (const behaviour of this.#behaviours) this.#guard(() => this.#declareImplicit(behaviour));
     for (const { item, scope } of this.#behaviours) this.#guard(() => this.#behave(item, scope));
   }
 
   get hierarchy(): HierarchyNode {
-    return { path: this.path, name: this.path.slice(this.path.lastIndexOf('.') + 1), module: this.#module.name, file: this.#module.at.file, line: this.#module.at.line, children: this.#children };
+    return {
+      path: this.path,
+      name: this.path.slice(this.path.lastIndexOf('.') + 1),
+      module: this.#module.name,
+      file: this.#module.at.file,
+      line: this.#module.at.line,
+      children: this.#children,
+    };
   }
 
   /** The top's ports become the netlist's. */
@@ -61,10 +85,25 @@ export class Instance {
       const entity = this.scope.names.get(name);
       if (entity?.kind !== 'vector') continue;
       const pins = entity.drivers.filter((driver) => driver.enable !== undefined);
-      if (entity.direction === 'input') entity.drivers.push({ lo: 0, width: entity.width, node: build.input(name, entity.width), at });
+      if (entity.direction === 'input')
+        entity.drivers.push({ lo: 0, width: entity.width, node: build.input(name, entity.width), at });
       else if (entity.direction === 'inout') this.#connectInout(entity, pins);
       else if (entity.direction === 'output')
-        build.netlist.outputs.push({ name, node: entity.wire, width: entity.width, ...(pins.length > 0 ? { enable: joinPins(build, entity, entity.drivers, (driver) => driver.enable ?? build.constant(-1n, driver.width)) } : {}) });
+        build.netlist.outputs.push({
+          name,
+          node: entity.wire,
+          width: entity.width,
+          ...(pins.length > 0
+            ? {
+                enable: joinPins(
+                  build,
+                  entity,
+                  entity.drivers,
+                  (driver) => driver.enable ?? build.constant(-1n, driver.width),
+                ),
+              }
+            : {}),
+        });
     }
   }
 
@@ -83,7 +122,12 @@ export class Instance {
     const enable = joinPins(build, port, drivers, (driver) => driver.enable ?? build.constant(-1n, driver.width));
     build.netlist.outputs.push({ name: port.name, node, width: port.width, enable });
     // While it drives, the design reads its own level back.
-    port.drivers.push({ lo: 0, width: port.width, node: build.or(build.and(enable, node), build.and(build.not(enable), pin)), at: port.at });
+    port.drivers.push({
+      lo: 0,
+      width: port.width,
+      node: build.or(build.and(enable, node), build.and(build.not(enable), pin)),
+      at: port.at,
+    });
   }
 
   #context(scope: Scope): ExpressionContext {
@@ -109,7 +153,11 @@ export class Instance {
     const context = this.#context(scope);
     switch (item.kind) {
       case 'parameter':
-        return scope.declare(item.name, { kind: 'constant', constant: parameterValue(item, item.local ? undefined : overrides[item.name], context) }, item.at);
+        return scope.declare(
+          item.name,
+          { kind: 'constant', constant: parameterValue(item, item.local ? undefined : overrides[item.name], context) },
+          item.at,
+        );
       case 'declaration':
         if (item.net === 'genvar') return;
         for (const declarator of item.names) this.#guard(() => this.#declareName(item, declarator, scope, context));
@@ -128,7 +176,9 @@ export class Instance {
       }
       case 'generate-case': {
         const subject = constantNumber(item.subject, context);
-        const arm = item.arms.find((a) => a.labels.some((label) => constantNumber(label, context) === subject)) ?? item.arms.find((a) => a.labels.length === 0);
+        const arm =
+          item.arms.find((a) => a.labels.some((label) => constantNumber(label, context) === subject)) ??
+          item.arms.find((a) => a.labels.length === 0);
         return arm ? this.#declareBlock(arm.items, arm.name, scope) : undefined;
       }
       case 'generate-for':
@@ -138,7 +188,12 @@ export class Instance {
     }
   }
 
-  #declareName(item: Item & { kind: 'declaration' }, declarator: Declarator, scope: Scope, context: ExpressionContext): void {
+  #declareName(
+    item: Item & { kind: 'declaration' },
+    declarator: Declarator,
+    scope: Scope,
+    context: ExpressionContext,
+  ): void {
     declareName(this.#shared, item, declarator, scope, context, registerArraysOf(this.#module));
     const { name, at, value } = declarator;
     if (!value || item.net !== 'wire') return;
@@ -149,7 +204,8 @@ export class Instance {
   #declareBlock(items: readonly Item[], name: string | null, scope: Scope): void {
     if (items.length === 0) return;
     const [only] = items;
-    if (name === null && items.length === 1 && (only?.kind === 'generate-if' || only?.kind === 'generate-case')) return this.#declareAll(items, scope, {});
+    if (name === null && items.length === 1 && (only?.kind === 'generate-if' || only?.kind === 'generate-case'))
+      return this.#declareAll(items, scope, {});
     scope.constructs++;
     const label = name ?? `genblk${scope.constructs}`;
     const inner = new Scope(`${scope.path}.${label}`, scope);
@@ -164,12 +220,17 @@ export class Instance {
     scope.declare(label, { kind: 'blocks', scopes }, item.at);
     let value = constantNumber(item.first, context);
     for (let turns = 0; ; turns++) {
-      if (turns >= MOST_TURNS) throw new GiveUp('endless-loop', item.at, `This generate loop has not ended after ${MOST_TURNS} turns.`);
+      if (turns >= MOST_TURNS)
+        throw new GiveUp('endless-loop', item.at, `This generate loop has not ended after ${MOST_TURNS} turns.`);
       const inner = new Scope(`${scope.path}.${label}[${value}]`, scope);
-      inner.names.set(item.variable, { kind: 'constant', constant: { value: BigInt.asUintN(32, BigInt(value)), width: 32, signed: true } });
+      inner.names.set(item.variable, {
+        kind: 'constant',
+        constant: { value: BigInt.asUintN(32, BigInt(value)), width: 32, signed: true },
+      });
       const turn = this.#context(inner);
       if (constantNumber(item.condition, turn) === 0) return;
-      if (scopes.has(value)) throw new GiveUp('endless-loop', item.at, `This generate loop comes back to ${value} and never ends.`);
+      if (scopes.has(value))
+        throw new GiveUp('endless-loop', item.at, `This generate loop comes back to ${value} and never ends.`);
       countWork(this.#shared, item.at);
       scopes.set(value, inner);
       this.#declareAll(item.items, inner, {});
@@ -180,8 +241,15 @@ export class Instance {
   /** Nets that only their use declares, before anything reads them. */
   #declareImplicit({ item, scope }: { readonly item: Item; readonly scope: Scope }): void {
     if (!this.#module.implicitNets) return;
-    const uses = item.kind === 'assign' ? [item.target] : item.kind === 'instance' ? item.ports.flatMap(({ value }) => (value ? [value] : [])) : [];
-    for (const use of uses) if (use.kind === 'name' && !use.package && !scope.find(use.name)) declareImplicit(this.#shared, use.name, use.at, scope);
+    const uses =
+      item.kind === 'assign'
+        ? [item.target]
+        : item.kind === 'instance'
+          ? item.ports.flatMap(({ value }) => (value ? [value] : []))
+          : [];
+    for (const use of uses)
+      if (use.kind === 'name' && !use.package && !scope.find(use.name))
+        declareImplicit(this.#shared, use.name, use.at, scope);
   }
 
   #behave(item: Item, scope: Scope): void {
@@ -190,8 +258,17 @@ export class Instance {
       case 'assign': {
         const context = this.#context(scope);
         if (this.#isPin(item.target, item.value, context)) return this.#drivePin(item, context);
-        if (item.target.kind === 'concatenation') return this.#drive(item.target, emitAssigned(item.value, bitsShape(widthOfTarget(item.target, context)), context), context);
-        return this.#drive(item.target, emitAssigned(item.value, targetShape(targetOf(item.target, context), context), context), context);
+        if (item.target.kind === 'concatenation')
+          return this.#drive(
+            item.target,
+            emitAssigned(item.value, bitsShape(widthOfTarget(item.target, context)), context),
+            context,
+          );
+        return this.#drive(
+          item.target,
+          emitAssigned(item.value, targetShape(targetOf(item.target, context), context), context),
+          context,
+        );
       }
       case 'always':
         return readAlways(this.#shared, scope, item);
@@ -217,20 +294,37 @@ export class Instance {
       return;
     }
     const place = this.#place(target, context);
-    if (place) place.vector.drivers.push({ lo: place.lo, width: place.width, node: build.resize(value, place.width, false), at: target.at });
+    if (place)
+      place.vector.drivers.push({
+        lo: place.lo,
+        width: place.width,
+        node: build.resize(value, place.width, false),
+        at: target.at,
+      });
   }
 
   /** The bits of a net that a continuous assignment drives; null where they lie outside it. */
   #place(target: Expression, context: ExpressionContext): { vector: Vector; lo: number; width: number } | null {
     const { root, parts } = targetOf(target, context);
-    if ('memory' in root) throw new GiveUp('target', target.at, `The memory "${root.memory.name}" is written at a clock edge only.`);
-    if (root.direction === 'input') throw new GiveUp('input-driven', target.at, `"${root.name}" is an input of this module and cannot be driven from inside.`);
+    if ('memory' in root)
+      throw new GiveUp('target', target.at, `The memory "${root.memory.name}" is written at a clock edge only.`);
+    if (root.direction === 'input')
+      throw new GiveUp(
+        'input-driven',
+        target.at,
+        `"${root.name}" is an input of this module and cannot be driven from inside.`,
+      );
     let { shape } = root;
     let lo = 0;
     let { width } = shape;
     for (const part of parts) {
       const select = selection(part, shape, context);
-      if (select.lo === null) throw new GiveUp('target', target.at, 'Which bit this drives depends on a signal. Use an always block for that.');
+      if (select.lo === null)
+        throw new GiveUp(
+          'target',
+          target.at,
+          'Which bit this drives depends on a signal. Use an always block for that.',
+        );
       shape = partShape(part, shape, context);
       lo += select.lo;
       ({ width } = select);
@@ -259,13 +353,28 @@ export class Instance {
     if (!module && this.#shared.broken.has(item.module)) return;
     if (!module) throw new GiveUp('no-module', item.at, `There is no module "${item.module}" among the sources.`);
     const context = this.#context(scope);
-    const made = instanceNames(item, context).map((name) => new Instance(this.#shared, this.#modules, module, `${scope.path}.${name}`, [...this.#chain, module.name], this.#overrides(item, module, context)));
+    const made = instanceNames(item, context).map(
+      (name) =>
+        new Instance(
+          this.#shared,
+          this.#modules,
+          module,
+          `${scope.path}.${name}`,
+          [...this.#chain, module.name],
+          this.#overrides(item, module, context),
+        ),
+    );
     const [child] = made;
     if (!child) return;
     this.#children.push(...made.map((one) => one.hierarchy));
     const connected = new Set<string>();
     const byOrder = item.ports.length > 0 && item.ports.every((port) => port.name === null);
-    if (byOrder && item.ports.length > module.ports.length) messages.error('too-many-ports', item.at, `"${module.name}" has ${counted(module.ports.length, 'port')}, ${item.ports.length} are connected.`);
+    if (byOrder && item.ports.length > module.ports.length)
+      messages.error(
+        'too-many-ports',
+        item.at,
+        `"${module.name}" has ${counted(module.ports.length, 'port')}, ${item.ports.length} are connected.`,
+      );
     for (const [i, connection] of item.ports.entries()) {
       const name = connection.name ?? module.ports[i]?.name;
       if (name === undefined) continue;
@@ -275,8 +384,21 @@ export class Instance {
     for (const port of module.ports) {
       if (connected.has(port.name)) continue;
       const same = item.wildcard ? scope.find(port.name) : null;
-      if (same) this.#guard(() => this.#connect(made, port.name, { at: item.at, name: port.name, value: { kind: 'name', at: item.at, name: port.name } }, context));
-      else if (direction(child, port.name) === 'input') messages.warning('unconnected', item.at, `The input "${port.name}" of "${item.name}" is not connected and reads 0.`);
+      if (same)
+        this.#guard(() =>
+          this.#connect(
+            made,
+            port.name,
+            { at: item.at, name: port.name, value: { kind: 'name', at: item.at, name: port.name } },
+            context,
+          ),
+        );
+      else if (direction(child, port.name) === 'input')
+        messages.warning(
+          'unconnected',
+          item.at,
+          `The input "${port.name}" of "${item.name}" is not connected and reads 0.`,
+        );
     }
   }
 
@@ -295,21 +417,43 @@ export class Instance {
     const { build, messages } = this.#shared;
     const ports = made.map((child) => {
       const port = child.scope.names.get(name);
-      if (port?.kind !== 'vector' || !port.direction) throw new GiveUp('no-port', at, `There is no port "${name}" on "${child.hierarchy.name}" (module ${child.hierarchy.module}).`);
+      if (port?.kind !== 'vector' || !port.direction)
+        throw new GiveUp(
+          'no-port',
+          at,
+          `There is no port "${name}" on "${child.hierarchy.name}" (module ${child.hierarchy.module}).`,
+        );
       return port;
     });
     const [port] = ports;
     if (value === null || !port) return;
-    if (port.direction === 'inout') throw new GiveUp('not-taken', at, `The port "${name}" is an inout inside the design, where nothing can float. Give the module an input, an output and an enable, and join them at the pin of the top module.`);
+    if (port.direction === 'inout')
+      throw new GiveUp(
+        'not-taken',
+        at,
+        `The port "${name}" is an inout inside the design, where nothing can float. Give the module an input, an output and an enable, and join them at the pin of the top module.`,
+      );
     const all = port.width * made.length;
     if (port.direction === 'input') {
       const divided = made.length > 1 && typeOf(value, context).width === all;
       const node = emitAssigned(value, divided ? bitsShape(all) : port.shape, context);
-      for (const [i, one] of ports.entries()) one.drivers.push({ lo: 0, width: one.width, node: divided ? build.slice(node, (made.length - 1 - i) * one.width, one.width) : node, at });
+      for (const [i, one] of ports.entries())
+        one.drivers.push({
+          lo: 0,
+          width: one.width,
+          node: divided ? build.slice(node, (made.length - 1 - i) * one.width, one.width) : node,
+          at,
+        });
       return;
     }
     const width = widthOfTarget(value, context);
-    if (width < all) messages.add('warning', 'width-loss', at, `The output "${name}" has ${all} bits, what it is connected to ${width}: the upper ${all - width} are lost.`);
+    if (width < all)
+      messages.add(
+        'warning',
+        'width-loss',
+        at,
+        `The output "${name}" has ${all} bits, what it is connected to ${width}: the upper ${all - width} are lost.`,
+      );
     const word = build.concat(ports.map((one) => one.wire).reverse());
     this.#drive(value, build.resize(word, width, port.signed), context);
   }
@@ -330,7 +474,12 @@ function direction(child: Instance, name: string): Vector['direction'] {
 }
 
 /** Drivers of a pin side by side; bits that none drives are 0, which as an enable means floating. */
-function joinPins(build: Shared['build'], port: Vector, drivers: readonly Driver[], of: (driver: Driver) => NodeId): NodeId {
+function joinPins(
+  build: Shared['build'],
+  port: Vector,
+  drivers: readonly Driver[],
+  of: (driver: Driver) => NodeId,
+): NodeId {
   const parts: NodeId[] = [];
   let at = 0;
   for (const driver of [...drivers].sort((a, b) => a.lo - b.lo)) {

@@ -11,12 +11,50 @@ export interface Token extends Place {
 }
 
 const SYMBOLS = [
-  '<<<=', '>>>=', '===', '!==', '==?', '!=?', '<<<', '>>>', '<<=', '>>=', '+=', '-=', '*=', '/=', '%=', '&=', '|=', '^=',
-  '++', '--',  '&&', '||', '==', '!=', '<=', '>=', '<<', '>>', '**', '~&', '~|', '~^', '^~', '+:', '-:', '->', '::', '.*',
-  '(*', '*)',
+  '<<<=',
+  '>>>=',
+  '===',
+  '!==',
+  '==?',
+  '!=?',
+  '<<<',
+  '>>>',
+  '<<=',
+  '>>=',
+  '+=',
+  '-=',
+  '*=',
+  '/=',
+  '%=',
+  '&=',
+  '|=',
+  '^=',
+  '++',
+  '--',
+  '&&',
+  '||',
+  '==',
+  '!=',
+  '<=',
+  '>=',
+  '<<',
+  '>>',
+  '**',
+  '~&',
+  '~|',
+  '~^',
+  '^~',
+  '+:',
+  '-:',
+  '->',
+  '::',
+  '.*',
+  '(*',
+  '*)',
 ];
 const WORD = /[A-Za-z_][A-Za-z0-9_$]*/y;
-const NUMBER = /(?:[0-9][0-9_]*)?[ \t]*'[ \t]*[sS]?[bBoOdDhH][ \t]*[0-9a-fA-FxXzZ?_]+|'[01xXzZ](?![A-Za-z0-9_])|[0-9][0-9_]*(?:\.[0-9_]+)?(?:[eE][+-]?[0-9]+)?/y;
+const NUMBER =
+  /(?:[0-9][0-9_]*)?[ \t]*'[ \t]*[sS]?[bBoOdDhH][ \t]*[0-9a-fA-FxXzZ?_]+|'[01xXzZ](?![A-Za-z0-9_])|[0-9][0-9_]*(?:\.[0-9_]+)?(?:[eE][+-]?[0-9]+)?/y;
 const SPACE = /[ \t\r\f]+|\/\/[^\n]*|\/\*[\s\S]*?\*\//y;
 const STRING = /"(?:[^"\\\n]|\\[\s\S])*"/y;
 
@@ -99,7 +137,11 @@ export function tokenize(file: string, text: string, messages: Messages): Token[
       continue;
     }
     if (!/[-+*/%!~&|^<>=?:;,.(){}[\]#@'\\]/.test(char)) {
-      messages.error('unreadable-character', { file, line, column: at - lineStart + 1 }, `The character ${JSON.stringify(char)} has no meaning in Verilog here.`);
+      messages.error(
+        'unreadable-character',
+        { file, line, column: at - lineStart + 1 },
+        `The character ${JSON.stringify(char)} has no meaning in Verilog here.`,
+      );
       at++;
       continue;
     }

@@ -12,7 +12,12 @@ export function* readWords(text: string, base: 2 | 16, at: Place, first: number)
       continue;
     }
     const digits = word.replace(/_/g, '').replace(/[xXzZ?]/g, '0');
-    if (!(base === 16 ? /^[0-9a-fA-F]+$/ : /^[01]+$/).test(digits)) throw new GiveUp('memory-file', at, `"${word}" in the data file is no ${base === 16 ? 'hexadecimal' : 'binary'} word.`);
+    if (!(base === 16 ? /^[0-9a-fA-F]+$/ : /^[01]+$/).test(digits))
+      throw new GiveUp(
+        'memory-file',
+        at,
+        `"${word}" in the data file is no ${base === 16 ? 'hexadecimal' : 'binary'} word.`,
+      );
     yield [address++, BigInt(prefix + digits)];
   }
 }

@@ -17,9 +17,18 @@ interface Store {
   readonly data: 'd' | 'e';
 }
 
-const store: fc.Arbitrary<Store> = fc.record({ enable: fc.nat(5), lo: fc.integer({ min: 0, max: WIDTH - 1 }), width: fc.integer({ min: 1, max: WIDTH }), address: fc.constantFrom<'a' | 'b'>('a', 'b'), data: fc.constantFrom<'d' | 'e'>('d', 'e') }).map((one) => ({ ...one, width: Math.min(one.width, WIDTH - one.lo) }));
+const store: fc.Arbitrary<Store> = fc
+  .record({
+    enable: fc.nat(5),
+    lo: fc.integer({ min: 0, max: WIDTH - 1 }),
+    width: fc.integer({ min: 1, max: WIDTH }),
+    address: fc.constantFrom<'a' | 'b'>('a', 'b'),
+    data: fc.constantFrom<'d' | 'e'>('d', 'e'),
+  })
+  .map((one) => ({ ...one, width: Math.min(one.width, WIDTH - one.lo) }));
 
-const statement = ({ enable, lo, width, address, data }: Store): string => `if (we[${enable}]) m[${address}]${width === WIDTH ? '' : `[${lo + width - 1}:${lo}]`} <= ${data}${width === WIDTH ? '' : `[${lo + width - 1}:${lo}]`};`;
+const statement = ({ enable, lo, width, address, data }: Store): string =>
+  `if (we[${enable}]) m[${address}]${width === WIDTH ? '' : `[${lo + width - 1}:${lo}]`} <= ${data}${width === WIDTH ? '' : `[${lo + width - 1}:${lo}]`};`;
 
 function design(blocks: readonly (readonly Store[])[]): string {
   return `module t(input clk, input [5:0] we, input [1:0] a, input [1:0] b, input [15:0] d, input [15:0] e, input [1:0] r, output [15:0] y);
@@ -90,7 +99,9 @@ describe('a memory whose words are written in parts', () => {
         const simulator = new FourStateSimulator(optimise(netlist, { exact: true }).netlist);
         simulator.set('clk', known(0n));
         for (const one of cycles) {
-          simulator.setAll(new Map((['we', 'a', 'b', 'd', 'e'] as const).map((name) => [name, known(BigInt(one[name]))])));
+          simulator.setAll(
+            new Map((['we', 'a', 'b', 'd', 'e'] as const).map((name) => [name, known(BigInt(one[name]))])),
+          );
           simulator.set('clk', known(1n));
           simulator.set('clk', known(0n));
         }
@@ -104,7 +115,13 @@ describe('a memory whose words are written in parts', () => {
     );
   });
 
-  const lane = (enable: number, lo: number, width: number, address: 'a' | 'b' = 'a'): Store => ({ enable, lo, width, address, data: 'd' });
+  const lane = (enable: number, lo: number, width: number, address: 'a' | 'b' = 'a'): Store => ({
+    enable,
+    lo,
+    width,
+    address,
+    data: 'd',
+  });
 
   test('lanes of one word in blocks of their own share one write port, as one block would', () => {
     const apart = read(design([[lane(0, 0, 8)], [lane(1, 8, 8)]]));
@@ -115,12 +132,17 @@ describe('a memory whose words are written in parts', () => {
   test('where the order between blocks decides, it is said; where they can never meet, it is not', () => {
     expect(read(design([[lane(0, 0, 8)], [lane(1, 4, 8)]])).codes).toContain('memory-order');
     expect(read(design([[lane(0, 0, 16)], [lane(1, 0, 16, 'b')]])).codes).toContain('memory-order');
-    const choice = design([]).replace('assign y', 'always @(posedge clk) if (we[0]) m[a] <= d;\nalways @(posedge clk) if (!we[0]) m[a] <= e;\nassign y');
+    const choice = design([]).replace(
+      'assign y',
+      'always @(posedge clk) if (we[0]) m[a] <= d;\nalways @(posedge clk) if (!we[0]) m[a] <= e;\nassign y',
+    );
     expect(read(choice).codes).not.toContain('memory-order');
   });
 
   test('parts under two clocks are warned of', () => {
-    const clocks = design([[lane(0, 0, 8)]]).replace('input clk,', 'input clk, input clk2,').replace('assign y', 'always @(posedge clk2) if (we[1]) m[a][15:8] <= d[15:8];\nassign y');
+    const clocks = design([[lane(0, 0, 8)]])
+      .replace('input clk,', 'input clk, input clk2,')
+      .replace('assign y', 'always @(posedge clk2) if (we[1]) m[a][15:8] <= d[15:8];\nassign y');
     expect(read(clocks).codes).toContain('memory-clocks');
   });
 });

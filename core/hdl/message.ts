@@ -41,7 +41,13 @@ export class Messages {
   readonly list: Message[] = [];
   readonly #said = new Set<string>();
 
-  add(severity: Severity, code: string, place: Place, message: string, more: Pick<Message, 'fix' | 'trail'> = {}): void {
+  add(
+    severity: Severity,
+    code: string,
+    place: Place,
+    message: string,
+    more: Pick<Message, 'fix' | 'trail'> = {},
+  ): void {
     if (this.list.length >= MOST) return;
     const { file, line, column } = place;
     const key = `${file}:${line}:${column}:${message}`;

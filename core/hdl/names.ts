@@ -4,7 +4,15 @@ import type { Entity, MemoryArray, Scope, Shared } from './scope.ts';
 import { constantNumber, type ExpressionContext } from './expressions.ts';
 
 /** What a name stands for. */
-export function lookup({ name, package: from, at }: { readonly name: string; readonly package?: string | undefined; readonly at: Expression['at'] }, scope: Scope, shared: Shared): Entity {
+export function lookup(
+  {
+    name,
+    package: from,
+    at,
+  }: { readonly name: string; readonly package?: string | undefined; readonly at: Expression['at'] },
+  scope: Scope,
+  shared: Shared,
+): Entity {
   if (from !== undefined) {
     const inside = shared.packages.get(from);
     if (!inside) throw new GiveUp('no-package', at, `There is no package "${from}" among the sources.`);
@@ -24,7 +32,11 @@ export function entityOf(expression: Expression, context: ExpressionContext): En
       return lookup(expression, context.scope, context.shared);
     case 'member': {
       if (expression.base.kind === 'name' && !expression.base.package && !context.scope.find(expression.base.name))
-        throw new GiveUp('hierarchical-name', expression.at, `"${expression.base.name}.${expression.name}" reaches into another module, or into a name that is not declared. Bring the signal out through a port.`);
+        throw new GiveUp(
+          'hierarchical-name',
+          expression.at,
+          `"${expression.base.name}.${expression.name}" reaches into another module, or into a name that is not declared. Bring the signal out through a port.`,
+        );
       const base = entityOf(expression.base, context);
       if (base?.kind !== 'block') return null;
       const inner = base.scope.names.get(expression.name);
@@ -32,7 +44,10 @@ export function entityOf(expression: Expression, context: ExpressionContext): En
       return inner;
     }
     case 'index': {
-      const base = expression.base.kind === 'name' || expression.base.kind === 'member' ? entityOf(expression.base, context) : null;
+      const base =
+        expression.base.kind === 'name' || expression.base.kind === 'member'
+          ? entityOf(expression.base, context)
+          : null;
       if (base?.kind !== 'blocks') return null;
       const index = constantNumber(expression.index, context);
       const scope = base.scopes.get(index);
@@ -58,7 +73,9 @@ export function wordAccess(expression: Expression, context: ExpressionContext): 
     at = at.base;
     if (at.kind !== 'name' && at.kind !== 'member') continue;
     const entity = entityOf(at, context);
-    return entity?.kind === 'memory' && entity.dimensions.length === indexes.length ? { memory: entity, indexes } : null;
+    return entity?.kind === 'memory' && entity.dimensions.length === indexes.length
+      ? { memory: entity, indexes }
+      : null;
   }
   return null;
 }

@@ -23,11 +23,23 @@ export function readPackage({ items }: Pick<Package, 'items'>, scope: Scope, sha
   for (const item of items) {
     try {
       const context = new Procedure(shared, scope).context;
-      if (item.kind === 'parameter') scope.declare(item.name, { kind: 'constant', constant: parameterValue(item, undefined, context) }, item.at);
-      else if (item.kind === 'typedef') scope.declare(item.name, { kind: 'type', shape: resolveType(item.type, context, scope) }, item.at);
-      else if (item.kind === 'function' || item.kind === 'task') scope.declare(item.name, item.kind === 'function' ? { kind: 'function', item, scope } : { kind: 'task', item, scope }, item.at);
+      if (item.kind === 'parameter')
+        scope.declare(item.name, { kind: 'constant', constant: parameterValue(item, undefined, context) }, item.at);
+      else if (item.kind === 'typedef')
+        scope.declare(item.name, { kind: 'type', shape: resolveType(item.type, context, scope) }, item.at);
+      else if (item.kind === 'function' || item.kind === 'task')
+        scope.declare(
+          item.name,
+          item.kind === 'function' ? { kind: 'function', item, scope } : { kind: 'task', item, scope },
+          item.at,
+        );
       else if (item.kind === 'import') importNames(item, scope, shared);
-      else throw new GiveUp('not-taken', item.at, 'Only parameters, types, functions and tasks are taken outside modules.');
+      else
+        throw new GiveUp(
+          'not-taken',
+          item.at,
+          'Only parameters, types, functions and tasks are taken outside modules.',
+        );
     } catch (error) {
       if (!(error instanceof GiveUp)) throw error;
       shared.messages.error(error.code, error.place, error.message);

@@ -11,17 +11,39 @@ const STORAGE = new Set(['var', 'automatic', 'static', 'const']);
 type Net = (Item & { kind: 'declaration' })['net'];
 
 export function parseParameter(cursor: Cursor, local: boolean): Item {
-  if (cursor.is('type')) throw new GiveUp('not-taken', cursor.token, 'A type as a parameter is not taken. Give the width as a parameter instead.');
+  if (cursor.is('type'))
+    throw new GiveUp(
+      'not-taken',
+      cursor.token,
+      'A type as a parameter is not taken. Give the width as a parameter instead.',
+    );
   const typed = beginsType(cursor) || cursor.is('[') || cursor.is('signed') || cursor.is('unsigned');
   const type = typed ? parseType(cursor) : null;
   const name = cursor.name('a parameter name');
-  if (cursor.is('[')) throw new GiveUp('not-taken', name, `The parameter "${name.text}" is an array. Make it one wide word and take parts of it.`);
+  if (cursor.is('['))
+    throw new GiveUp(
+      'not-taken',
+      name,
+      `The parameter "${name.text}" is an array. Make it one wide word and take parts of it.`,
+    );
   cursor.expect('=', 'after the parameter name');
   return { kind: 'parameter', at: name, local, type, name: name.text, value: parseExpression(cursor) };
 }
 
 export function beginsDeclaration(cursor: Cursor): boolean {
-  return cursor.isAny(DIRECTIONS) || cursor.isAny(WIRES) || begins(cursor, STORAGE) || cursor.is('genvar') || cursor.is('parameter') || cursor.is('localparam') || cursor.is('typedef') || (cursor.is('import') && cursor.ahead(2)?.text === '::') || cursor.is('supply0') || cursor.is('supply1') || beginsType(cursor);
+  return (
+    cursor.isAny(DIRECTIONS) ||
+    cursor.isAny(WIRES) ||
+    begins(cursor, STORAGE) ||
+    cursor.is('genvar') ||
+    cursor.is('parameter') ||
+    cursor.is('localparam') ||
+    cursor.is('typedef') ||
+    (cursor.is('import') && cursor.ahead(2)?.text === '::') ||
+    cursor.is('supply0') ||
+    cursor.is('supply1') ||
+    beginsType(cursor)
+  );
 }
 
 export function parseDeclaration(cursor: Cursor, keep: boolean): Item[] {
@@ -37,7 +59,23 @@ export function parseDeclaration(cursor: Cursor, keep: boolean): Item[] {
     const name = cursor.name('a name');
     const dimensions = parseRanges(cursor);
     const value = cursor.accept('=') ? parseExpression(cursor) : null;
-    names.push({ at: name, name: name.text, dimensions, value: supply ? { kind: 'number', at, width: 1, signed: false, value: supply.text === 'supply1' ? 1n : 0n, unknown: 0n, floating: 0n, fill: true } : value });
+    names.push({
+      at: name,
+      name: name.text,
+      dimensions,
+      value: supply
+        ? {
+            kind: 'number',
+            at,
+            width: 1,
+            signed: false,
+            value: supply.text === 'supply1' ? 1n : 0n,
+            unknown: 0n,
+            floating: 0n,
+            fill: true,
+          }
+        : value,
+    });
   } while (cursor.accept(','));
   cursor.expect(';', 'after the declaration');
   return [{ kind: 'declaration', at, net, direction, type, keep, names }];
@@ -57,12 +95,14 @@ export function netAndType(cursor: Cursor): { net: Net; type: DataType } {
 }
 
 /** `var`, `static` and the like are names in older sources. */
-const begins = (cursor: Cursor, words: ReadonlySet<string>): boolean => cursor.isAny(words) && cursor.ahead(1)?.kind === 'word';
+const begins = (cursor: Cursor, words: ReadonlySet<string>): boolean =>
+  cursor.isAny(words) && cursor.ahead(1)?.kind === 'word';
 
 function typedef(cursor: Cursor): Item {
   const type = parseType(cursor);
   const name = cursor.name('a name for the type');
-  if (cursor.is('[')) throw new GiveUp('not-taken', name, 'A type for an unpacked array is not taken. Put the range before the name.');
+  if (cursor.is('['))
+    throw new GiveUp('not-taken', name, 'A type for an unpacked array is not taken. Put the range before the name.');
   cursor.expect(';', 'after the typedef');
   cursor.types.add(name.text);
   return { kind: 'typedef', at: name, name: name.text, type };
@@ -87,7 +127,9 @@ function parameters(cursor: Cursor): Item[] {
   items.push(first);
   while (cursor.accept(',')) {
     const next = parseParameter(cursor, local);
-    items.push(next.kind === 'parameter' && first.kind === 'parameter' && !next.type ? { ...next, type: first.type } : next);
+    items.push(
+      next.kind === 'parameter' && first.kind === 'parameter' && !next.type ? { ...next, type: first.type } : next,
+    );
   }
   cursor.expect(';', 'after the parameters');
   return items;

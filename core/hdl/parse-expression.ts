@@ -6,8 +6,33 @@ import { typeInExpression } from './parse-type.ts';
 
 /** Binding strength of binary operators. @source IEEE 1364-2005, table 5-4 */
 const STRENGTH: Readonly<Record<string, number>> = {
-  '**': 12, '*': 11, '/': 11, '%': 11, '+': 10, '-': 10, '<<': 9, '>>': 9, '<<<': 9, '>>>': 9, '<': 8, '<=': 8, '>': 8, '>=': 8,
-  '==': 7, '!=': 7, '===': 7, '!==': 7, '&': 6, '^': 5, '~^': 5, '^~': 5, '|': 4, '&&': 3, '||': 2, '==?': 7, '!=?': 7,
+  '**': 12,
+  '*': 11,
+  '/': 11,
+  '%': 11,
+  '+': 10,
+  '-': 10,
+  '<<': 9,
+  '>>': 9,
+  '<<<': 9,
+  '>>>': 9,
+  '<': 8,
+  '<=': 8,
+  '>': 8,
+  '>=': 8,
+  '==': 7,
+  '!=': 7,
+  '===': 7,
+  '!==': 7,
+  '&': 6,
+  '^': 5,
+  '~^': 5,
+  '^~': 5,
+  '|': 4,
+  '&&': 3,
+  '||': 2,
+  '==?': 7,
+  '!=?': 7,
 };
 const INSIDE_STRENGTH = 8;
 const UNARY = new Set(['+', '-', '!', '~', '&', '~&', '|', '~|', '^', '~^', '^~']);
@@ -30,7 +55,12 @@ function conditional(cursor: Cursor): Expression {
 function binary(cursor: Cursor, least: number): Expression {
   let left = unary(cursor);
   for (let terms = 0; ; terms++) {
-    if (terms > MOST_TERMS) throw new GiveUp('too-deep', cursor.token, `The expression has more than ${MOST_TERMS} terms in a row. Divide it with brackets or wires.`);
+    if (terms > MOST_TERMS)
+      throw new GiveUp(
+        'too-deep',
+        cursor.token,
+        `The expression has more than ${MOST_TERMS} terms in a row. Divide it with brackets or wires.`,
+      );
     if (cursor.is('inside') && INSIDE_STRENGTH >= least) {
       left = inside(cursor, left);
       continue;
@@ -157,7 +187,12 @@ function argumentList(cursor: Cursor, inQuery = false): Expression[] {
 
 function braces(cursor: Cursor): Expression {
   const at = cursor.next();
-  if (cursor.is('<<') || cursor.is('>>')) throw new GiveUp('not-taken', cursor.token, 'Streaming concatenation is not taken. Write the parts out, or turn the bits in a loop.');
+  if (cursor.is('<<') || cursor.is('>>'))
+    throw new GiveUp(
+      'not-taken',
+      cursor.token,
+      'Streaming concatenation is not taken. Write the parts out, or turn the bits in a loop.',
+    );
   const first = parseExpression(cursor);
   if (cursor.is('{')) {
     const part = braces(cursor);
@@ -176,7 +211,15 @@ export function parseRange(cursor: Cursor): Range | null {
   const high = parseExpression(cursor);
   if (cursor.accept(']')) {
     // SystemVerilog's [n] for an array from 0 to n - 1.
-    const one: NumberLiteral = { kind: 'number', at: high.at, width: null, signed: true, value: 1n, unknown: 0n, floating: 0n };
+    const one: NumberLiteral = {
+      kind: 'number',
+      at: high.at,
+      width: null,
+      signed: true,
+      value: 1n,
+      unknown: 0n,
+      floating: 0n,
+    };
     const zero: NumberLiteral = { ...one, value: 0n };
     return { high: zero, low: { kind: 'binary', at: high.at, operator: '-', left: high, right: one } };
   }
@@ -194,23 +237,52 @@ export function parseNumber(text: string, at: Place): Expression {
   const fill = /^'([01xz])$/.exec(compact);
   if (fill) {
     const one = fill[1] === '1' ? 1n : 0n;
-    return { kind: 'number', at, width: 1, signed: false, value: one, unknown: fill[1] === 'x' ? 1n : 0n, floating: fill[1] === 'z' ? 1n : 0n, fill: true };
+    return {
+      kind: 'number',
+      at,
+      width: 1,
+      signed: false,
+      value: one,
+      unknown: fill[1] === 'x' ? 1n : 0n,
+      floating: fill[1] === 'z' ? 1n : 0n,
+      fill: true,
+    };
   }
   const based = /^(\d*)'(s?)([bodh])([0-9a-fxz?]+)$/.exec(compact);
   if (!based) {
-    if (compact.length > LONGEST_DECIMAL) throw new GiveUp('number-width', at, `A decimal number of ${compact.length} digits is too long; write it in hexadecimal.`);
-    if (!/^\d+$/.test(compact)) throw new GiveUp('real-number', at, `"${text}" is a real number; hardware here knows whole numbers only.`);
+    if (compact.length > LONGEST_DECIMAL)
+      throw new GiveUp(
+        'number-width',
+        at,
+        `A decimal number of ${compact.length} digits is too long; write it in hexadecimal.`,
+      );
+    if (!/^\d+$/.test(compact))
+      throw new GiveUp('real-number', at, `"${text}" is a real number; hardware here knows whole numbers only.`);
     return { kind: 'number', at, width: null, signed: true, value: BigInt(compact), unknown: 0n, floating: 0n };
   }
   const [, size, sign, base, digits] = based as unknown as [string, string, string, string, string];
   const width = size === '' ? null : Number(size);
-  if (compact.length > LONGEST_NUMBER) throw new GiveUp('number-width', at, `A number of ${compact.length} digits is too long; at most ${LONGEST_NUMBER} are taken.`);
-  if (width !== null && (width < 1 || width > MOST_BITS)) throw new GiveUp('number-width', at, `A number of ${size} bits is out of range: 1 to ${MOST_BITS}.`);
+  if (compact.length > LONGEST_NUMBER)
+    throw new GiveUp(
+      'number-width',
+      at,
+      `A number of ${compact.length} digits is too long; at most ${LONGEST_NUMBER} are taken.`,
+    );
+  if (width !== null && (width < 1 || width > MOST_BITS))
+    throw new GiveUp('number-width', at, `A number of ${size} bits is out of range: 1 to ${MOST_BITS}.`);
   const bits = base === 'd' ? decimalDigits(digits, text, at) : baseDigits(digits, BASES[base] as number, text, at);
   const limit = width ?? 32;
   const extended = extendUnknown(bits, digits, base, limit);
   const cut = (value: bigint) => BigInt.asUintN(limit, value);
-  return { kind: 'number', at, width, signed: sign === 's', value: cut(extended.value), unknown: cut(extended.unknown), floating: cut(extended.floating) };
+  return {
+    kind: 'number',
+    at,
+    width,
+    signed: sign === 's',
+    value: cut(extended.value),
+    unknown: cut(extended.unknown),
+    floating: cut(extended.floating),
+  };
 }
 
 interface Digits {
@@ -220,15 +292,22 @@ interface Digits {
 }
 
 function decimalDigits(digits: string, text: string, at: Place): Digits {
-  if (/^[xz?]$/.test(digits)) return digits === 'x' ? { value: 0n, unknown: 1n, floating: 0n } : { value: 0n, unknown: 0n, floating: 1n };
-  if (digits.length > LONGEST_DECIMAL) throw new GiveUp('number-width', at, `A decimal number of ${digits.length} digits is too long; write it in hexadecimal.`);
+  if (/^[xz?]$/.test(digits))
+    return digits === 'x' ? { value: 0n, unknown: 1n, floating: 0n } : { value: 0n, unknown: 0n, floating: 1n };
+  if (digits.length > LONGEST_DECIMAL)
+    throw new GiveUp(
+      'number-width',
+      at,
+      `A decimal number of ${digits.length} digits is too long; write it in hexadecimal.`,
+    );
   if (!/^\d+$/.test(digits)) throw new GiveUp('number', at, `"${text}" is not a decimal number.`);
   return { value: BigInt(digits), unknown: 0n, floating: 0n };
 }
 
 function baseDigits(digits: string, bits: number, text: string, at: Place): Digits {
   const wrong = [...digits].find((digit) => !/[xz?]/.test(digit) && Number.parseInt(digit, 16) >= 2 ** bits);
-  if (wrong !== undefined) throw new GiveUp('number', at, `The digit "${wrong}" does not belong in "${text.slice(0, 40)}".`);
+  if (wrong !== undefined)
+    throw new GiveUp('number', at, `The digit "${wrong}" does not belong in "${text.slice(0, 40)}".`);
   const prefix = { 1: '0b', 3: '0o', 4: '0x' }[bits] as string;
   const all = (2 ** bits - 1).toString(16);
   const of = (from: RegExp) => BigInt(prefix + digits.replace(/./g, (digit) => (from.test(digit) ? all : '0')));
@@ -246,4 +325,5 @@ function extendUnknown(bits: Digits, digits: string, base: string, width: number
   return bits;
 }
 
-const unescapeText = (text: string): string => text.replace(/\\(.)/g, (_, c: string) => (c === 'n' ? '\n' : c === 't' ? '\t' : c));
+const unescapeText = (text: string): string =>
+  text.replace(/\\(.)/g, (_, c: string) => (c === 'n' ? '\n' : c === 't' ? '\t' : c));

@@ -26,7 +26,14 @@ export function generateIf(cursor: Cursor, parseItem: ParseItem): Item {
   cursor.expect(')', 'to close "if"');
   const then = generateBody(cursor, parseItem);
   const otherwise = cursor.accept('else') ? generateBody(cursor, parseItem) : { items: [], name: null };
-  return { kind: 'generate-if', at, condition, then: then.items, otherwise: otherwise.items, names: [then.name, otherwise.name] };
+  return {
+    kind: 'generate-if',
+    at,
+    condition,
+    then: then.items,
+    otherwise: otherwise.items,
+    names: [then.name, otherwise.name],
+  };
 }
 
 export function generateCase(cursor: Cursor, parseItem: ParseItem): Item {
@@ -62,13 +69,32 @@ export function generateFor(cursor: Cursor, parseItem: ParseItem): Item {
   const before = cursor.is('++') || cursor.is('--') ? cursor.next() : null;
   const named = cursor.name('the genvar');
   let step: Expression;
-  if (before) step = { kind: 'binary', at, operator: before.text[0] as string, left: { kind: 'name', at: named, name: variable }, right: { kind: 'number', at, width: null, signed: true, value: 1n, unknown: 0n, floating: 0n } };
+  if (before)
+    step = {
+      kind: 'binary',
+      at,
+      operator: before.text[0] as string,
+      left: { kind: 'name', at: named, name: variable },
+      right: { kind: 'number', at, width: null, signed: true, value: 1n, unknown: 0n, floating: 0n },
+    };
   else if (cursor.is('++') || cursor.is('--')) {
     const operator = cursor.next().text[0] as string;
-    step = { kind: 'binary', at, operator, left: { kind: 'name', at: named, name: variable }, right: { kind: 'number', at, width: null, signed: true, value: 1n, unknown: 0n, floating: 0n } };
+    step = {
+      kind: 'binary',
+      at,
+      operator,
+      left: { kind: 'name', at: named, name: variable },
+      right: { kind: 'number', at, width: null, signed: true, value: 1n, unknown: 0n, floating: 0n },
+    };
   } else if (/^[-+*]=$/.test(cursor.token.text)) {
     const operator = cursor.next().text[0] as string;
-    step = { kind: 'binary', at, operator, left: { kind: 'name', at: named, name: variable }, right: parseExpression(cursor) };
+    step = {
+      kind: 'binary',
+      at,
+      operator,
+      left: { kind: 'name', at: named, name: variable },
+      right: parseExpression(cursor),
+    };
   } else {
     cursor.expect('=', 'after the genvar');
     step = parseExpression(cursor);

@@ -31,7 +31,16 @@ export function instances(cursor: Cursor): Item[] {
     const name = cursor.name('an instance name');
     const range = parseRange(cursor);
     const ports = connections(cursor);
-    items.push({ kind: 'instance', at: name, module: module.text, name: name.text, range, parameters: overrides, ports: ports.list, wildcard: ports.wildcard });
+    items.push({
+      kind: 'instance',
+      at: name,
+      module: module.text,
+      name: name.text,
+      range,
+      parameters: overrides,
+      ports: ports.list,
+      wildcard: ports.wildcard,
+    });
   } while (cursor.accept(','));
   cursor.expect(';', 'after the instance');
   return items;

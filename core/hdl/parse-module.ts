@@ -41,16 +41,24 @@ const REFUSED: Readonly<Record<string, string>> = {
   library: 'Libraries are not taken; the sources given are the design.',
   alias: 'Use assign.',
   event: 'Events belong in a simulation. Use a clocked signal.',
-  nmos: 'Switch-level parts have no hardware here.', pmos: 'Switch-level parts have no hardware here.',
-  cmos: 'Switch-level parts have no hardware here.', tran: 'Switch-level parts have no hardware here.',
-  pullup: 'Set the pull of the pin in the ports table.', pulldown: 'Set the pull of the pin in the ports table.',
+  nmos: 'Switch-level parts have no hardware here.',
+  pmos: 'Switch-level parts have no hardware here.',
+  cmos: 'Switch-level parts have no hardware here.',
+  tran: 'Switch-level parts have no hardware here.',
+  pullup: 'Set the pull of the pin in the ports table.',
+  pulldown: 'Set the pull of the pin in the ports table.',
 };
 
 /** Gates of the language and the operators they stand for; the last of a buffer's terminals is its input. @source IEEE 1364-2005, clause 7 */
 const GATES: Readonly<Record<string, { readonly operator: string; readonly inverted: boolean }>> = {
-  and: { operator: '&', inverted: false }, nand: { operator: '&', inverted: true }, or: { operator: '|', inverted: false },
-  nor: { operator: '|', inverted: true }, xor: { operator: '^', inverted: false }, xnor: { operator: '^', inverted: true },
-  buf: { operator: '', inverted: false }, not: { operator: '', inverted: true },
+  and: { operator: '&', inverted: false },
+  nand: { operator: '&', inverted: true },
+  or: { operator: '|', inverted: false },
+  nor: { operator: '|', inverted: true },
+  xor: { operator: '^', inverted: false },
+  xnor: { operator: '^', inverted: true },
+  buf: { operator: '', inverted: false },
+  not: { operator: '', inverted: true },
 };
 
 /** `broken` names modules that are there but could not be understood, so that nobody is told they are missing. */
@@ -127,7 +135,8 @@ function parsePackage(cursor: Cursor): Package {
   cursor.expect(';', 'after the package name');
   const items: Item[] = [];
   while (!cursor.accept('endpackage')) {
-    if (cursor.ended || cursor.is('module')) throw new GiveUp('syntax', at, `The package "${name.text}" is never closed by "endpackage".`);
+    if (cursor.ended || cursor.is('module'))
+      throw new GiveUp('syntax', at, `The package "${name.text}" is never closed by "endpackage".`);
     items.push(...(guarded(cursor, () => parseItem(cursor), STOPS) ?? []));
   }
   if (cursor.accept(':')) cursor.name('a package name');
@@ -145,7 +154,8 @@ function parseModule(cursor: Cursor, implicitNets: boolean): Module {
   if (cursor.accept('(')) portHeader(cursor, ports, items, null);
   cursor.expect(';', 'after the module header');
   while (!cursor.is('endmodule')) {
-    if (cursor.ended || cursor.is('module')) throw new GiveUp('syntax', at, `The module "${name.text}" is never closed by "endmodule".`);
+    if (cursor.ended || cursor.is('module'))
+      throw new GiveUp('syntax', at, `The module "${name.text}" is never closed by "endmodule".`);
     const found = guarded(cursor, () => parseItem(cursor), STOPS);
     if (found) items.push(...found);
   }
@@ -183,12 +193,24 @@ function items(cursor: Cursor): Item[] {
   if (cursor.is('if')) return [generateIf(cursor, parseItem)];
   if (cursor.is('case')) return [generateCase(cursor, parseItem)];
   if (cursor.is('for')) return [generateFor(cursor, parseItem)];
-  if (cursor.is('begin')) return [{ kind: 'generate-if', at: token, condition: { kind: 'number', at: token, width: 1, signed: false, value: 1n, unknown: 0n, floating: 0n }, ...named(generateBody(cursor, parseItem)) }];
+  if (cursor.is('begin'))
+    return [
+      {
+        kind: 'generate-if',
+        at: token,
+        condition: { kind: 'number', at: token, width: 1, signed: false, value: 1n, unknown: 0n, floating: 0n },
+        ...named(generateBody(cursor, parseItem)),
+      },
+    ];
   if (token.text in GATES && !token.escaped) return gates(cursor);
   return instances(cursor);
 }
 
-const named = ({ items, name }: { items: Item[]; name: string | null }) => ({ then: items, otherwise: [], names: [name, null] as const });
+const named = ({ items, name }: { items: Item[]; name: string | null }) => ({
+  then: items,
+  otherwise: [],
+  names: [name, null] as const,
+});
 
 /** `and g1 (y, a, b), g2 (...);`: a continuous assignment each. */
 function gates(cursor: Cursor): Item[] {
@@ -230,7 +252,8 @@ function always(cursor: Cursor): Item {
   const at = cursor.next();
   const form = at.text as 'always' | 'always_ff' | 'always_comb';
   if (form === 'always_comb') return { kind: 'always', at, edges: 'any', form, body: parseStatement(cursor) };
-  if (!cursor.accept('@')) throw new GiveUp('sensitivity', at, 'An "always" without "@(...)" never waits; hardware needs an event list.');
+  if (!cursor.accept('@'))
+    throw new GiveUp('sensitivity', at, 'An "always" without "@(...)" never waits; hardware needs an event list.');
   if (cursor.accept('*')) return { kind: 'always', at, edges: 'any', form, body: parseStatement(cursor) };
   cursor.expect('(', 'after "@"');
   if (cursor.accept('*')) {
@@ -245,4 +268,3 @@ function always(cursor: Cursor): Item {
   cursor.expect(')', 'to close the event list');
   return { kind: 'always', at, edges, form, body: parseStatement(cursor) };
 }
-

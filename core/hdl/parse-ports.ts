@@ -23,7 +23,12 @@ interface PortType {
 }
 
 /** Ports of a module, or arguments of a function: with their types, or only names whose declarations follow. `first` is the direction where none is written. */
-export function portHeader(cursor: Cursor, ports: { name: string; at: Token }[], items: Item[], first: Direction | null): void {
+export function portHeader(
+  cursor: Cursor,
+  ports: { name: string; at: Token }[],
+  items: Item[],
+  first: Direction | null,
+): void {
   let last = null as PortType | null;
   while (!cursor.accept(')')) {
     const keep = cursor.attributes().keep;
@@ -35,7 +40,13 @@ export function portHeader(cursor: Cursor, ports: { name: string; at: Token }[],
     if (last) {
       const dimensions = parseRanges(cursor);
       const value = cursor.accept('=') ? parseExpression(cursor) : null;
-      items.push({ kind: 'declaration', at: name, ...last, keep, names: [{ at: name, name: name.text, dimensions, value }] });
+      items.push({
+        kind: 'declaration',
+        at: name,
+        ...last,
+        keep,
+        names: [{ at: name, name: name.text, dimensions, value }],
+      });
     }
     if (!cursor.is(')')) cursor.expect(',', 'between ports');
   }

@@ -11,7 +11,9 @@ export function functionItem(cursor: Cursor): Item {
   const type = cursor.accept('void') ? null : parseType(cursor);
   const name = cursor.name('a function name');
   const { items, body } = routine(cursor, 'function');
-  return type ? { kind: 'function', at: name, name: name.text, type, items, body } : { kind: 'task', at: name, name: name.text, items, body };
+  return type
+    ? { kind: 'function', at: name, name: name.text, type, items, body }
+    : { kind: 'task', at: name, name: name.text, items, body };
 }
 
 export function taskItem(cursor: Cursor): Item {
@@ -20,7 +22,10 @@ export function taskItem(cursor: Cursor): Item {
   return { kind: 'task', at: name, name: name.text, ...routine(cursor, 'task') };
 }
 
-function routine(cursor: Cursor, what: 'function' | 'task'): { items: Item[]; body: Extract<Item, { kind: 'task' }>['body'] } {
+function routine(
+  cursor: Cursor,
+  what: 'function' | 'task',
+): { items: Item[]; body: Extract<Item, { kind: 'task' }>['body'] } {
   const items: Item[] = [];
   if (cursor.accept('(')) portHeader(cursor, [], items, 'input');
   const at = cursor.expect(';', `after the ${what} header`);

@@ -28,13 +28,22 @@ const HEADER = /\.s?vh$/;
  * Reads Verilog files as one compilation unit, packages first whatever the order of the files. Header files (.vh) are read only where
  * they are included.
  */
-export function parseSources(files: readonly SourceFile[], messages: Messages, memory: SourceMemory = new Map()): ParsedSources {
+export function parseSources(
+  files: readonly SourceFile[],
+  messages: Messages,
+  memory: SourceMemory = new Map(),
+): ParsedSources {
   const preprocessor = new Preprocessor(files, messages);
-  const headers = files.filter((file) => HEADER.test(file.name)).map((file) => file.text).join('\u0000');
+  const headers = files
+    .filter((file) => HEADER.test(file.name))
+    .map((file) => file.text)
+    .join('\u0000');
   const types = new Set<string>();
   const all: Parsed[] = [];
   let filesKnown = 0;
-  const sources = [...files.filter((file) => /\.s?v$/.test(file.name))].sort((a, b) => Number(definesPackage(b)) - Number(definesPackage(a)));
+  const sources = [...files.filter((file) => /\.s?v$/.test(file.name))].sort(
+    (a, b) => Number(definesPackage(b)) - Number(definesPackage(a)),
+  );
   for (const file of sources) {
     const depends = `${file.text}\u0000${headers}\u0000${preprocessor.describe()}\u0000${[...types].join(' ')}`;
     const known = memory.get(file.name);
@@ -43,7 +52,11 @@ export function parseSources(files: readonly SourceFile[], messages: Messages, m
     memory.set(file.name, read);
     preprocessor.restore(read.macros);
     for (const name of read.types) types.add(name);
-    for (const m of read.messages.list) messages.add(m.severity, m.code, m, m.message, { ...(m.fix ? { fix: m.fix } : {}), ...(m.trail ? { trail: m.trail } : {}) });
+    for (const m of read.messages.list)
+      messages.add(m.severity, m.code, m, m.message, {
+        ...(m.fix ? { fix: m.fix } : {}),
+        ...(m.trail ? { trail: m.trail } : {}),
+      });
     all.push(read.parsed);
   }
   return {
@@ -58,7 +71,13 @@ export function parseSources(files: readonly SourceFile[], messages: Messages, m
 
 const definesPackage = (file: SourceFile): boolean => /^\s*package\s/m.test(file.text);
 
-function readFile(file: SourceFile, files: readonly SourceFile[], before: Preprocessor, types: ReadonlySet<string>, depends: string): ReadFile {
+function readFile(
+  file: SourceFile,
+  files: readonly SourceFile[],
+  before: Preprocessor,
+  types: ReadonlySet<string>,
+  depends: string,
+): ReadFile {
   const messages = new Messages();
   const preprocessor = new Preprocessor(files, messages);
   preprocessor.restore(before.snapshot());

@@ -6,7 +6,22 @@ import { beginsDeclaration, parseDeclaration } from './parse-declaration.ts';
 
 const PROMISES = new Set(['unique', 'unique0', 'priority']);
 const LEAVING = new Set(['return', 'break', 'continue']);
-const LIMITED = new Set(['wait', 'forever', 'fork', 'force', 'release', 'deassign', '->', '@', '#', 'assert', 'assume', 'cover', 'foreach', 'expect']);
+const LIMITED = new Set([
+  'wait',
+  'forever',
+  'fork',
+  'force',
+  'release',
+  'deassign',
+  '->',
+  '@',
+  '#',
+  'assert',
+  'assume',
+  'cover',
+  'foreach',
+  'expect',
+]);
 
 export const parseStatement = (cursor: Cursor): Statement => cursor.nested(() => statement(cursor));
 
@@ -14,7 +29,10 @@ function statement(cursor: Cursor): Statement {
   const { token } = cursor;
   if (cursor.accept(';')) return { kind: 'empty', at: token };
   if (cursor.is('begin')) return block(cursor);
-  const promise = cursor.isAny(PROMISES) && /^(if|case[xz]?)$/.test(cursor.ahead(1)?.text ?? '') ? (cursor.next().text as Promised) : null;
+  const promise =
+    cursor.isAny(PROMISES) && /^(if|case[xz]?)$/.test(cursor.ahead(1)?.text ?? '')
+      ? (cursor.next().text as Promised)
+      : null;
   if (cursor.accept('if')) return ifStatement(cursor, token, promise);
   if (cursor.is('case') || cursor.is('casez') || cursor.is('casex')) return caseStatement(cursor, promise);
   if (cursor.accept('for')) return forStatement(cursor, token);
@@ -46,10 +64,18 @@ function statement(cursor: Cursor): Statement {
     return { kind: 'leave', at: token, what: 'disable', block, value: null };
   }
   if (cursor.isAny(LIMITED))
-    throw new GiveUp('not-synthesizable', token, `"${token.text}" belongs in a simulation and cannot become hardware. Leave it out of the sources of the design.`);
+    throw new GiveUp(
+      'not-synthesizable',
+      token,
+      `"${token.text}" belongs in a simulation and cannot become hardware. Leave it out of the sources of the design.`,
+    );
   if (token.kind === 'system') return call(cursor);
   if (token.text === 'void' && cursor.ahead(1)?.text === "'") return discarded(cursor);
-  if (token.kind === 'word' && (cursor.ahead(1)?.text === '(' || cursor.ahead(1)?.text === ';' || cursor.ahead(1)?.text === '::')) return call(cursor);
+  if (
+    token.kind === 'word' &&
+    (cursor.ahead(1)?.text === '(' || cursor.ahead(1)?.text === ';' || cursor.ahead(1)?.text === '::')
+  )
+    return call(cursor);
   const assigned = assignment(cursor);
   cursor.expect(';', 'after the statement');
   return assigned;
@@ -90,11 +116,17 @@ function ifStatement(cursor: Cursor, at: Statement['at'], promise: Promised | nu
 function caseStatement(cursor: Cursor, promise: Promised | null): Statement {
   const at = cursor.next();
   const subject = bracketed(cursor, at.text);
-  if (cursor.is('inside')) throw new GiveUp('not-taken', cursor.token, '"case inside" is not taken. Use casez with ? digits, or if with inside.');
+  if (cursor.is('inside'))
+    throw new GiveUp(
+      'not-taken',
+      cursor.token,
+      '"case inside" is not taken. Use casez with ? digits, or if with inside.',
+    );
   const arms: { labels: Expression[]; body: Statement }[] = [];
   let otherwise: Statement | null = null;
   while (!cursor.is('endcase')) {
-    if (cursor.ended || cursor.is('endmodule')) throw new GiveUp('syntax', at, `This "${at.text}" is never closed by "endcase".`);
+    if (cursor.ended || cursor.is('endmodule'))
+      throw new GiveUp('syntax', at, `This "${at.text}" is never closed by "endcase".`);
     if (cursor.accept('default')) {
       cursor.accept(':');
       otherwise = parseStatement(cursor);
@@ -106,7 +138,16 @@ function caseStatement(cursor: Cursor, promise: Promised | null): Statement {
     arms.push({ labels, body: parseStatement(cursor) });
   }
   const end = cursor.next();
-  return { kind: 'case', at, end, wild: at.text === 'casez' ? 'z' : at.text === 'casex' ? 'xz' : 'none', promise, subject, arms, otherwise };
+  return {
+    kind: 'case',
+    at,
+    end,
+    wild: at.text === 'casez' ? 'z' : at.text === 'casex' ? 'xz' : 'none',
+    promise,
+    subject,
+    arms,
+    otherwise,
+  };
 }
 
 function forStatement(cursor: Cursor, at: Statement['at']): Statement {
@@ -125,7 +166,8 @@ function forStatement(cursor: Cursor, at: Statement['at']): Statement {
 function loopDeclaration(cursor: Cursor): Item {
   const { token } = cursor;
   const [item, another] = parseDeclaration(cursor, false);
-  if (!item || another || item.kind !== 'declaration' || item.names.length !== 1) throw new GiveUp('syntax', token, 'A loop declares one variable in its head.');
+  if (!item || another || item.kind !== 'declaration' || item.names.length !== 1)
+    throw new GiveUp('syntax', token, 'A loop declares one variable in its head.');
   return item;
 }
 
@@ -158,7 +200,13 @@ function assignment(cursor: Cursor): Statement {
   if (cursor.is('++') || cursor.is('--')) {
     const operator = cursor.next().text[0] as string;
     const target = lvalue(cursor);
-    return { kind: 'assign', at, blocking: true, target, value: { kind: 'binary', at, operator, left: target, right: ONE(at) } };
+    return {
+      kind: 'assign',
+      at,
+      blocking: true,
+      target,
+      value: { kind: 'binary', at, operator, left: target, right: ONE(at) },
+    };
   }
   const target = lvalue(cursor);
   if (cursor.accept('=')) {
@@ -171,17 +219,37 @@ function assignment(cursor: Cursor): Statement {
   }
   if (cursor.is('++') || cursor.is('--')) {
     const operator = cursor.next().text[0] as string;
-    return { kind: 'assign', at, blocking: true, target, value: { kind: 'binary', at, operator, left: target, right: ONE(at) } };
+    return {
+      kind: 'assign',
+      at,
+      blocking: true,
+      target,
+      value: { kind: 'binary', at, operator, left: target, right: ONE(at) },
+    };
   }
   const compound = /^([-+*/%&|^]|<<<?|>>>?)=$/.exec(cursor.token.text);
   if (compound && cursor.token.kind === 'symbol') {
     cursor.next();
-    return { kind: 'assign', at, blocking: true, target, value: { kind: 'binary', at, operator: compound[1] as string, left: target, right: parseExpression(cursor) } };
+    return {
+      kind: 'assign',
+      at,
+      blocking: true,
+      target,
+      value: { kind: 'binary', at, operator: compound[1] as string, left: target, right: parseExpression(cursor) },
+    };
   }
   throw cursor.unexpected('"=" or "<=" in the assignment');
 }
 
-const ONE = (at: Statement['at']): Expression => ({ kind: 'number', at, width: null, signed: true, value: 1n, unknown: 0n, floating: 0n });
+const ONE = (at: Statement['at']): Expression => ({
+  kind: 'number',
+  at,
+  width: null,
+  signed: true,
+  value: 1n,
+  unknown: 0n,
+  floating: 0n,
+});
 
 /** A target of an assignment; an expression would take `<=` for a comparison. */
 export function lvalue(cursor: Cursor): Expression {
@@ -197,5 +265,10 @@ export function lvalue(cursor: Cursor): Expression {
 }
 
 function refuseDelay(cursor: Cursor): void {
-  if (cursor.is('#') || cursor.is('@')) throw new GiveUp('delay', cursor.token, 'A delay inside an assignment has no hardware. Use a clocked counter to wait.');
+  if (cursor.is('#') || cursor.is('@'))
+    throw new GiveUp(
+      'delay',
+      cursor.token,
+      'A delay inside an assignment has no hardware. Use a clocked counter to wait.',
+    );
 }

@@ -14,7 +14,19 @@ const INTEGERS: Readonly<Record<string, { readonly width: number; readonly signe
 /** Words that always begin a type, and words that older sources also use as names: those only where a name or a range follows. */
 const SURE = new Set(['integer', 'logic', 'reg', 'enum', 'struct', 'real', 'realtime', 'time', 'event']);
 const SOFT = new Set(['int', 'byte', 'shortint', 'longint', 'bit']);
-const REFUSED = new Set(['real', 'realtime', 'shortreal', 'time', 'string', 'event', 'chandle', 'union', 'class', 'interface', 'virtual']);
+const REFUSED = new Set([
+  'real',
+  'realtime',
+  'shortreal',
+  'time',
+  'string',
+  'event',
+  'chandle',
+  'union',
+  'class',
+  'interface',
+  'virtual',
+]);
 
 /** True where a type is written out: not where only a range or nothing stands. */
 export function beginsType(cursor: Cursor): boolean {
@@ -31,7 +43,11 @@ function beginsNamedType(cursor: Cursor): boolean {
   if (cursor.token.kind !== 'word') return false;
   if (cursor.ahead(1)?.text === '::') {
     const after = cursor.ahead(3);
-    return cursor.types.has(cursor.ahead(2)?.text ?? '') && after !== undefined && (after.kind === 'word' || after.text === '[');
+    return (
+      cursor.types.has(cursor.ahead(2)?.text ?? '') &&
+      after !== undefined &&
+      (after.kind === 'word' || after.text === '[')
+    );
   }
   return cursor.types.has(cursor.token.text) && (cursor.ahead(1)?.kind === 'word' || cursor.ahead(1)?.text === '[');
 }
@@ -42,7 +58,12 @@ export const parseType = (cursor: Cursor): DataType => cursor.nested(() => type(
 function type(cursor: Cursor): DataType {
   const { token } = cursor;
   if (!beginsType(cursor)) return bits(cursor);
-  if (REFUSED.has(token.text)) throw new GiveUp('not-taken', token, `The type "${token.text}" has no hardware here. Use logic, an integer type, an enum or a packed struct.`);
+  if (REFUSED.has(token.text))
+    throw new GiveUp(
+      'not-taken',
+      token,
+      `The type "${token.text}" has no hardware here. Use logic, an integer type, an enum or a packed struct.`,
+    );
   const integer = INTEGERS[token.text];
   if (integer && token.kind === 'word') {
     cursor.next();
@@ -61,7 +82,13 @@ function type(cursor: Cursor): DataType {
 export function parseNamed(cursor: Cursor): DataType {
   const first = cursor.name('a type');
   const inner = cursor.accept('::') ? cursor.name('a type') : null;
-  return { kind: 'named', at: first, package: inner ? first.text : null, name: (inner ?? first).text, dimensions: parseRanges(cursor) };
+  return {
+    kind: 'named',
+    at: first,
+    package: inner ? first.text : null,
+    name: (inner ?? first).text,
+    dimensions: parseRanges(cursor),
+  };
 }
 
 function bits(cursor: Cursor): DataType {
@@ -97,7 +124,12 @@ function parseEnum(cursor: Cursor): DataType {
 
 function parseStruct(cursor: Cursor): DataType {
   const { token } = cursor;
-  if (!cursor.accept('packed')) throw new GiveUp('not-taken', token, 'Only packed structures are taken: write "struct packed". The fields then have places in one word.');
+  if (!cursor.accept('packed'))
+    throw new GiveUp(
+      'not-taken',
+      token,
+      'Only packed structures are taken: write "struct packed". The fields then have places in one word.',
+    );
   const signed = parseSign(cursor) ?? false;
   cursor.expect('{', 'before the fields');
   const fields: StructField[] = [];
@@ -127,4 +159,3 @@ export function typeInExpression(cursor: Cursor, inQuery: boolean): DataType | n
   const after = cursor.ahead(scoped ? 3 : 1)?.text;
   return cursor.types.has(name ?? '') && (after === "'" || (inQuery && after === ')')) ? parseNamed(cursor) : null;
 }
-

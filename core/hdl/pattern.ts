@@ -12,8 +12,14 @@ export function emitPattern(pattern: Pattern, shape: Shape, context: ExpressionC
   const places = placesOf(shape);
   const byOrder = pattern.parts.every((part) => part.key === null);
   if (byOrder && pattern.parts.length !== places.length)
-    throw new GiveUp('pattern', pattern.at, `The pattern has ${pattern.parts.length} values for ${places.length} ${shape.fields ? 'fields' : 'elements'}.`);
-  const stray = pattern.parts.find((part) => part.key !== null && part.key !== 'default' && !places.some((place) => place.name === part.key));
+    throw new GiveUp(
+      'pattern',
+      pattern.at,
+      `The pattern has ${pattern.parts.length} values for ${places.length} ${shape.fields ? 'fields' : 'elements'}.`,
+    );
+  const stray = pattern.parts.find(
+    (part) => part.key !== null && part.key !== 'default' && !places.some((place) => place.name === part.key),
+  );
   if (stray) throw new GiveUp('no-field', pattern.at, `The structure has no field "${stray.key}".`);
   const rest = pattern.parts.find((part) => part.key === 'default');
   const words = places.map(({ name, shape: inner }, i) => {
@@ -30,12 +36,20 @@ function placesOf(shape: Shape): readonly { readonly name: string; readonly shap
   if (shape.fields) return shape.fields;
   const count = elementCount(shape);
   const element = shape.element;
-  if (!element) return Array.from({ length: shape.width }, (_, i) => ({ name: `${i}`, shape: { ...shape, width: 1, left: 0, right: 0, fields: null, names: null } }));
+  if (!element)
+    return Array.from({ length: shape.width }, (_, i) => ({
+      name: `${i}`,
+      shape: { ...shape, width: 1, left: 0, right: 0, fields: null, names: null },
+    }));
   return Array.from({ length: count }, (_, i) => ({ name: `${i}`, shape: element }));
 }
 
 /** A default goes down into every single word of a structure or array. */
 function filled(value: Expression, shape: Shape, context: ExpressionContext): NodeId {
   if (!shape.fields && !shape.element) return emitAssigned(value, shape, context);
-  return context.shared.build.concat(placesOf(shape).map((place) => filled(value, place.shape, context)).reverse());
+  return context.shared.build.concat(
+    placesOf(shape)
+      .map((place) => filled(value, place.shape, context))
+      .reverse(),
+  );
 }

@@ -48,7 +48,12 @@ export class Preprocessor {
 
   /** Macros as text, equal for equal ones. */
   describe(): string {
-    return [...this.#macros].map(([name, { parameters, body }]) => `${name}(${parameters?.join(',') ?? '-'}) ${body.map((token) => token.text).join(' ')}`).join('\n');
+    return [...this.#macros]
+      .map(
+        ([name, { parameters, body }]) =>
+          `${name}(${parameters?.join(',') ?? '-'}) ${body.map((token) => token.text).join(' ')}`,
+      )
+      .join('\n');
   }
 
   run(file: SourceFile): Token[] {
@@ -138,7 +143,8 @@ export class Preprocessor {
           else i = this.#expand(token, tokens, i, out, 0);
       }
     }
-    for (const left of conditions) this.#messages.error('directive', left.at, `${left.at.text} is never closed by \`endif.`);
+    for (const left of conditions)
+      this.#messages.error('directive', left.at, `${left.at.text} is never closed by \`endif.`);
   }
 
   #define(line: Token[]): void {
@@ -158,12 +164,18 @@ export class Preprocessor {
     const wanted = name?.text.replace(/^"|"$/g, '') ?? '';
     const file = this.#files.get(wanted) ?? [...this.#files.values()].find((f) => f.name.endsWith(`/${wanted}`));
     if (!file) this.#messages.error('include', at, `The included file "${wanted}" is not among the project's files.`);
-    else if (this.#open.includes(file.name)) this.#messages.error('include', at, `"${wanted}" includes itself: ${[...this.#open, file.name].join(' > ')}.`);
+    else if (this.#open.includes(file.name))
+      this.#messages.error('include', at, `"${wanted}" includes itself: ${[...this.#open, file.name].join(' > ')}.`);
     else this.#file(file, out);
   }
 
   #refuseTooLarge(out: readonly Token[], at: Token | undefined): void {
-    if (out.length > MOST_TOKENS) throw new GiveUp('too-large', at ?? { file: '', line: 1, column: 1 }, `The sources come to more than ${MOST_TOKENS} words once includes and macros are carried out.`);
+    if (out.length > MOST_TOKENS)
+      throw new GiveUp(
+        'too-large',
+        at ?? { file: '', line: 1, column: 1 },
+        `The sources come to more than ${MOST_TOKENS} words once includes and macros are carried out.`,
+      );
   }
 
   /** Replaces a macro use that starts at `use`; returns the index after it. Expanded tokens keep the place of their use. */
@@ -171,7 +183,11 @@ export class Preprocessor {
     this.#refuseTooLarge(out, use);
     const macro = this.#macros.get(use.text.slice(1));
     if (!macro || depth > DEEPEST) {
-      this.#messages.error('macro', use, macro ? `The macro ${use.text} expands into itself.` : `The macro ${use.text} is not defined.`);
+      this.#messages.error(
+        'macro',
+        use,
+        macro ? `The macro ${use.text} expands into itself.` : `The macro ${use.text} is not defined.`,
+      );
       return next;
     }
     const given = new Map<string, readonly Token[]>();
@@ -181,7 +197,9 @@ export class Preprocessor {
       next = call.next;
       for (const [k, parameter] of macro.parameters.entries()) given.set(parameter, call.values[k] ?? []);
     }
-    const body = macro.body.flatMap((token) => given.get(token.text) ?? [{ ...token, file: use.file, line: use.line, column: use.column }]);
+    const body = macro.body.flatMap(
+      (token) => given.get(token.text) ?? [{ ...token, file: use.file, line: use.line, column: use.column }],
+    );
     for (let k = 0; k < body.length; ) {
       const token = body[k++] as Token;
       if (token.kind === 'directive') k = this.#expand(token, body, k, out, depth + 1);

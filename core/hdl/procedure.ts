@@ -9,7 +9,15 @@ import { readWords } from './memory-file.ts';
 import { GiveUp } from './message.ts';
 import { muxBits } from './mux-bits.ts';
 import { entityOf, lookup } from './names.ts';
-import { countWork, type FunctionItem, type MemoryArray, Scope, type Shared, type TaskItem, type Vector } from './scope.ts';
+import {
+  countWork,
+  type FunctionItem,
+  type MemoryArray,
+  Scope,
+  type Shared,
+  type TaskItem,
+  type Vector,
+} from './scope.ts';
 import { wordAddress } from './select.ts';
 import { declareTemporaries, temporary } from './temporaries.ts';
 import { targetOf, targetShape, updated } from './update.ts';
@@ -99,7 +107,12 @@ export class Procedure {
     const known = this.#shared.build.constantOf(gone);
     if (known === 1n) return;
     if (known === 0n) this.#reached(statement);
-    else this.#choose(gone, () => {}, () => this.#reached(statement));
+    else
+      this.#choose(
+        gone,
+        () => {},
+        () => this.#reached(statement),
+      );
   }
 
   #gone(): NodeId {
@@ -120,7 +133,11 @@ export class Procedure {
         return this.#store(statement.target, statement.value, statement.blocking);
       case 'if': {
         const condition = emitCondition(statement.condition, this.context);
-        return this.#choose(this.#isTrue(condition), () => this.#statement(statement.then), () => statement.otherwise && this.#statement(statement.otherwise));
+        return this.#choose(
+          this.#isTrue(condition),
+          () => this.#statement(statement.then),
+          () => statement.otherwise && this.#statement(statement.otherwise),
+        );
       }
       case 'case':
         return this.#case(statement);
@@ -184,7 +201,12 @@ export class Procedure {
       for (let turns = 0; ; turns++) {
         if (turns > 0 || !bodyFirst) {
           const goOn = build.constantOf(emitCondition(condition, this.context));
-          if (goOn === null) throw new GiveUp('loop-not-constant', condition.at, 'How often this loop runs depends on a signal; hardware needs a number known when it is built. Count to a fixed bound and leave early with "break".');
+          if (goOn === null)
+            throw new GiveUp(
+              'loop-not-constant',
+              condition.at,
+              'How often this loop runs depends on a signal; hardware needs a number known when it is built. Count to a fixed bound and leave early with "break".',
+            );
           if (goOn === 0n) return;
         }
         if (turns >= MOST_TURNS) throw tooManyTurns(condition.at);
@@ -208,7 +230,14 @@ export class Procedure {
 
   #leave({ what, block, value, at }: Statement & { kind: 'leave' }): void {
     const leaving = block === null ? what : `disable ${block}`;
-    if (!(leaving in this.#frame.left)) throw block === null ? new GiveUp('leave', at, `"${what}" stands in no ${what === 'return' ? 'function or task' : 'loop'}.`) : new GiveUp('leave', at, `"disable ${block}" stands in no block of that name; other blocks cannot be left from here. Name the block around with "begin : ${block}".`);
+    if (!(leaving in this.#frame.left))
+      throw block === null
+        ? new GiveUp('leave', at, `"${what}" stands in no ${what === 'return' ? 'function or task' : 'loop'}.`)
+        : new GiveUp(
+            'leave',
+            at,
+            `"disable ${block}" stands in no block of that name; other blocks cannot be left from here. Name the block around with "begin : ${block}".`,
+          );
     if (value) {
       if (!this.#result) throw new GiveUp('return', at, '"return" with a value belongs in a function.');
       this.#frame.blocking.set(this.#result, emitAssigned(value, this.#result.shape, this.context));
@@ -221,7 +250,12 @@ export class Procedure {
     const known = build.constantOf(condition);
     if (known !== null) return known === 1n ? then() : otherwise();
     const before = this.#frame;
-    const branch = (c: NodeId): Frame => ({ ...before, blocking: new Map(before.blocking), pending: new Map(before.pending), condition: build.and(before.condition, c) });
+    const branch = (c: NodeId): Frame => ({
+      ...before,
+      blocking: new Map(before.blocking),
+      pending: new Map(before.pending),
+      condition: build.and(before.condition, c),
+    });
     const taken = branch(condition);
     this.#frame = taken;
     then();
@@ -238,7 +272,9 @@ export class Procedure {
       }
       return out;
     };
-    const left = Object.entries(before.left).map(([what, no]) => [what, build.mux(condition, afterThen.left[what] ?? no, afterOther.left[what] ?? no)] as const);
+    const left = Object.entries(before.left).map(
+      ([what, no]) => [what, build.mux(condition, afterThen.left[what] ?? no, afterOther.left[what] ?? no)] as const,
+    );
     this.#frame = {
       blocking: join(afterThen.blocking, afterOther.blocking),
       pending: join(afterThen.pending, afterOther.pending),
@@ -258,7 +294,12 @@ export class Procedure {
       if (!arm) {
         if (statement.otherwise) this.#statement(statement.otherwise);
       } else if (full && index === statement.arms.length - 1) this.#statement(arm.body);
-      else this.#choose(tests[index] as NodeId, () => this.#statement(arm.body), () => from(index + 1));
+      else
+        this.#choose(
+          tests[index] as NodeId,
+          () => this.#statement(arm.body),
+          () => from(index + 1),
+        );
     };
     from(0);
   }
@@ -270,7 +311,15 @@ export class Procedure {
       return this.#put(target, emitAssigned(value, shape, context), blocking);
     }
     const width = widthOfTarget(target, context);
-    this.#put(target, emitAssigned(value, { width, signed: false, left: width - 1, right: 0, element: null, fields: null, names: null }, context), blocking);
+    this.#put(
+      target,
+      emitAssigned(
+        value,
+        { width, signed: false, left: width - 1, right: 0, element: null, fields: null, names: null },
+        context,
+      ),
+      blocking,
+    );
   }
 
   #put(target: Expression, value: NodeId, blocking: boolean): void {
@@ -289,33 +338,57 @@ export class Procedure {
     if ('memory' in root) {
       const address = wordAddress(root, context);
       const { shape } = root.memory;
-      const base = parts.length === 0 ? null : build.wire('', shape.width, build.memoryRead(root.memory.index, root.memory.width, address));
-      const data = base === null ? build.resize(value, shape.width, false) : updated(this.#readWord(root.memory, address, false, base), shape, parts, value, context);
-      this.#stores.push({ memory: root.memory, condition: this.#frame.condition, address, data, base, blocking, at: target.at });
+      const base =
+        parts.length === 0
+          ? null
+          : build.wire('', shape.width, build.memoryRead(root.memory.index, root.memory.width, address));
+      const data =
+        base === null
+          ? build.resize(value, shape.width, false)
+          : updated(this.#readWord(root.memory, address, false, base), shape, parts, value, context);
+      this.#stores.push({
+        memory: root.memory,
+        condition: this.#frame.condition,
+        address,
+        data,
+        base,
+        blocking,
+        at: target.at,
+      });
       return;
     }
     const assigned = blocking ? this.#frame.blocking : this.#frame.pending;
-    assigned.set(root, parts.length === 0 ? build.resize(value, root.width, false) : updated(assigned.get(root) ?? this.#hold(root), root.shape, parts, value, context));
+    assigned.set(
+      root,
+      parts.length === 0
+        ? build.resize(value, root.width, false)
+        : updated(assigned.get(root) ?? this.#hold(root), root.shape, parts, value, context),
+    );
   }
 
   /** A word as this block sees it: what it has stored itself comes before what the memory holds. */
   #readWord(memory: MemoryArray, address: NodeId, blockingOnly: boolean, held: NodeId | null = null): NodeId {
     const { build } = this.#shared;
-    return this.#stores.reduce((word, store) => {
-      if (store.memory !== memory || (blockingOnly && !store.blocking)) return word;
-      const width = Math.max(build.width(address), build.width(store.address));
-      const same = build.eq(build.resize(address, width, false), build.resize(store.address, width, false));
-      return build.mux(build.and(store.condition, same), store.data, word);
-    }, held ?? build.memoryRead(memory.index, memory.width, address));
+    return this.#stores.reduce(
+      (word, store) => {
+        if (store.memory !== memory || (blockingOnly && !store.blocking)) return word;
+        const width = Math.max(build.width(address), build.width(store.address));
+        const same = build.eq(build.resize(address, width, false), build.resize(store.address, width, false));
+        return build.mux(build.and(store.condition, same), store.data, word);
+      },
+      held ?? build.memoryRead(memory.index, memory.width, address),
+    );
   }
 
   #systemCall(statement: Statement & { kind: 'call' }): void {
     if (statement.name !== '$readmemh' && statement.name !== '$readmemb') return;
     const [file, target, first] = statement.arguments;
-    if (file?.kind !== 'string' || !target) throw new GiveUp('arguments', statement.at, `${statement.name} takes a file name in quotes and a memory.`);
+    if (file?.kind !== 'string' || !target)
+      throw new GiveUp('arguments', statement.at, `${statement.name} takes a file name in quotes and a memory.`);
     const memory = entityOf(target, this.context);
     const text = this.#shared.readData(file.text);
-    if (text === null) throw new GiveUp('include', file.at, `The data file "${file.text}" is not among the project's files.`);
+    if (text === null)
+      throw new GiveUp('include', file.at, `The data file "${file.text}" is not among the project's files.`);
     const { build } = this.#shared;
     const base = statement.name === '$readmemh' ? 16 : 2;
     if (memory?.kind === 'memory') {
@@ -323,24 +396,61 @@ export class Procedure {
       const lowest = Math.min(dimension.left, dimension.right);
       const start = first ? constantNumber(first, this.context) : lowest;
       for (const [address, word] of readWords(text, base, file.at, start))
-        this.#stores.push({ memory, condition: this.#frame.condition, address: build.constant(BigInt(address - lowest), 32), data: build.constant(word, memory.width), base: null, blocking: true, at: file.at });
+        this.#stores.push({
+          memory,
+          condition: this.#frame.condition,
+          address: build.constant(BigInt(address - lowest), 32),
+          data: build.constant(word, memory.width),
+          base: null,
+          blocking: true,
+          at: file.at,
+        });
       return;
     }
-    if (memory?.kind !== 'vector' || !memory.shape.element) throw new GiveUp('arguments', target.at, `${statement.name} fills a memory; this is none.`);
+    if (memory?.kind !== 'vector' || !memory.shape.element)
+      throw new GiveUp('arguments', target.at, `${statement.name} fills a memory; this is none.`);
     const start = first ? constantNumber(first, this.context) : Math.min(memory.shape.left, memory.shape.right);
     for (const [address, word] of readWords(text, base, file.at, start)) {
-      const literal = (value: bigint): Expression => ({ kind: 'number', at: file.at, width: memory.shape.element?.width ?? 1, signed: false, value, unknown: 0n, floating: 0n });
-      const index: Expression = { kind: 'number', at: file.at, width: null, signed: true, value: BigInt(address), unknown: 0n, floating: 0n };
+      const literal = (value: bigint): Expression => ({
+        kind: 'number',
+        at: file.at,
+        width: memory.shape.element?.width ?? 1,
+        signed: false,
+        value,
+        unknown: 0n,
+        floating: 0n,
+      });
+      const index: Expression = {
+        kind: 'number',
+        at: file.at,
+        width: null,
+        signed: true,
+        value: BigInt(address),
+        unknown: 0n,
+        floating: 0n,
+      };
       this.#store({ kind: 'index', at: target.at, base: target, index }, literal(word), true);
     }
   }
 
-  #routine(item: FunctionItem | TaskItem, scope: Scope, values: readonly Expression[]): { local: Scope; ports: Vector[]; declared: Vector[] } {
-    if (this.#depth >= DEEPEST_CALL) throw new GiveUp('recursion', item.at, `The ${item.kind} "${item.name}" calls itself without an end.`);
+  #routine(
+    item: FunctionItem | TaskItem,
+    scope: Scope,
+    values: readonly Expression[],
+  ): { local: Scope; ports: Vector[]; declared: Vector[] } {
+    if (this.#depth >= DEEPEST_CALL)
+      throw new GiveUp('recursion', item.at, `The ${item.kind} "${item.name}" calls itself without an end.`);
     const local = new Scope(scope.path, scope);
-    const declared = declareTemporaries(this.#shared, local, item.items, { ...this.context, scope: local }).map(({ vector }) => vector);
+    const declared = declareTemporaries(this.#shared, local, item.items, { ...this.context, scope: local }).map(
+      ({ vector }) => vector,
+    );
     const ports = declared.filter((vector) => vector.direction !== null);
-    if (ports.length !== values.length) throw new GiveUp('arguments', item.at, `The ${item.kind} "${item.name}" takes ${counted(ports.length, 'argument')}, ${values.length} are given.`);
+    if (ports.length !== values.length)
+      throw new GiveUp(
+        'arguments',
+        item.at,
+        `The ${item.kind} "${item.name}" takes ${counted(ports.length, 'argument')}, ${values.length} are given.`,
+      );
     return { local, ports, declared };
   }
 
@@ -351,35 +461,57 @@ export class Procedure {
     if (entity.kind !== 'task') throw new GiveUp('undeclared', statement.at, `"${statement.name}" is no task.`);
     const { local, ports, declared } = this.#routine(entity.item, entity.scope, statement.arguments);
     const given = (i: number) => statement.arguments[i] as Expression;
-    const values = ports.map((port, i) => (port.direction === 'output' ? null : emitAssigned(given(i), port.shape, this.context)));
-    for (const [i, port] of ports.entries()) if (values[i] !== null) this.#frame.blocking.set(port, values[i] as NodeId);
+    const values = ports.map((port, i) =>
+      port.direction === 'output' ? null : emitAssigned(given(i), port.shape, this.context),
+    );
+    for (const [i, port] of ports.entries())
+      if (values[i] !== null) this.#frame.blocking.set(port, values[i] as NodeId);
     this.#scope = local;
     this.#depth++;
-    this.#leavable(`disable ${entity.item.name}`, () => this.#leavable('return', () => this.#statement(entity.item.body)));
+    this.#leavable(`disable ${entity.item.name}`, () =>
+      this.#leavable('return', () => this.#statement(entity.item.body)),
+    );
     this.#depth--;
     this.#scope = caller;
     for (const [i, port] of ports.entries())
-      if (port.direction !== 'input') this.#put(given(i), this.#shared.build.resize(this.#frame.blocking.get(port) ?? this.#hold(port), widthOfTarget(given(i), this.context), port.signed), true);
+      if (port.direction !== 'input')
+        this.#put(
+          given(i),
+          this.#shared.build.resize(
+            this.#frame.blocking.get(port) ?? this.#hold(port),
+            widthOfTarget(given(i), this.context),
+            port.signed,
+          ),
+          true,
+        );
     for (const vector of declared) {
       this.#frame.blocking.delete(vector);
       this.#holds.delete(vector);
     }
   }
 
-  #call(item: FunctionItem, scope: Scope, values: readonly Expression[], outer: ExpressionContext): { node: NodeId; type: Type } {
+  #call(
+    item: FunctionItem,
+    scope: Scope,
+    values: readonly Expression[],
+    outer: ExpressionContext,
+  ): { node: NodeId; type: Type } {
     const inner = new Procedure(this.#shared, scope, this.#depth + 1);
     const { local, ports } = inner.#routine(item, scope, values);
     inner.#scope = local;
-    for (const [i, input] of ports.entries()) inner.#frame.blocking.set(input, emitAssigned(values[i] as Expression, input.shape, outer));
+    for (const [i, input] of ports.entries())
+      inner.#frame.blocking.set(input, emitAssigned(values[i] as Expression, input.shape, outer));
     // What the caller knows of module signals holds inside the function too.
-    for (const [vector, node] of this.#frame.blocking) if (!inner.#frame.blocking.has(vector)) inner.#frame.blocking.set(vector, node);
+    for (const [vector, node] of this.#frame.blocking)
+      if (!inner.#frame.blocking.has(vector)) inner.#frame.blocking.set(vector, node);
     const shape = functionShape(item, scope, this.context);
     const result = temporary(this.#shared, item.name, item.at, shape, 'reg', null);
     local.names.set(item.name, result);
     inner.#result = result;
     inner.#leavable(`disable ${item.name}`, () => inner.#leavable('return', () => inner.#statement(item.body)));
     const node = inner.#frame.blocking.get(result) ?? inner.#hold(result);
-    for (const [, hold] of inner.#holds) this.#shared.build.node(hold).args = [this.#shared.build.unknown(this.#shared.build.width(hold))];
+    for (const [, hold] of inner.#holds)
+      this.#shared.build.node(hold).args = [this.#shared.build.unknown(this.#shared.build.width(hold))];
     return { node, type: { width: shape.width, signed: shape.signed } };
   }
 }
@@ -390,4 +522,5 @@ export function widthOfTarget(target: Expression, context: ExpressionContext): n
   return targetShape(targetOf(target, context), context).width;
 }
 
-const tooManyTurns = (at: Place): GiveUp => new GiveUp('endless-loop', at, `This loop has not ended after ${MOST_TURNS} turns.`);
+const tooManyTurns = (at: Place): GiveUp =>
+  new GiveUp('endless-loop', at, `This loop has not ended after ${MOST_TURNS} turns.`);

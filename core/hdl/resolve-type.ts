@@ -16,17 +16,29 @@ export function resolveType(type: DataType, context: ExpressionContext, declareI
       const [innermost, ...outer] = [...type.dimensions].reverse();
       if (!innermost) return bitsShape(1, type.signed);
       const [left, right] = bounds(innermost, context);
-      const bits = bitsShape(checked(Math.abs(left - right) + 1, innermost), type.signed && outer.length === 0, left, right);
+      const bits = bitsShape(
+        checked(Math.abs(left - right) + 1, innermost),
+        type.signed && outer.length === 0,
+        left,
+        right,
+      );
       const whole = wrapped(bits, outer.reverse(), context);
       return type.signed ? { ...whole, signed: true } : whole;
     }
     case 'named': {
-      const entity = lookup({ name: type.name, package: type.package ?? undefined, at: type.at }, context.scope, context.shared);
+      const entity = lookup(
+        { name: type.name, package: type.package ?? undefined, at: type.at },
+        context.scope,
+        context.shared,
+      );
       if (entity.kind !== 'type') throw new GiveUp('no-type', type.at, `"${type.name}" is no type.`);
       return wrapped(entity.shape, type.dimensions, context);
     }
     case 'struct': {
-      const fields = type.fields.map((field) => ({ name: field.name, shape: resolveType(field.type, context, declareIn) }));
+      const fields = type.fields.map((field) => ({
+        name: field.name,
+        shape: resolveType(field.type, context, declareIn),
+      }));
       const twice = type.fields.find((field, i) => type.fields.findIndex((f) => f.name === field.name) < i);
       if (twice) throw new GiveUp('declared-twice', twice.at, `The structure has two fields "${twice.name}".`);
       return wrapped(structShape(fields, type.signed), type.dimensions, context);
@@ -46,10 +58,15 @@ function enumShape(type: DataType & { kind: 'enum' }, context: ExpressionContext
     if (value) next = constantValue(value, context).value;
     const word = BigInt.asUintN(base.width, next);
     const fits = base.signed ? BigInt.asIntN(base.width, word) === next || word === next : word === next;
-    if (!fits) throw new GiveUp('enum-value', at, `The value ${next} of "${name}" does not fit into ${base.width} bits.`);
+    if (!fits)
+      throw new GiveUp('enum-value', at, `The value ${next} of "${name}" does not fit into ${base.width} bits.`);
     if (names.has(word)) throw new GiveUp('enum-value', at, `"${name}" has the same value as "${names.get(word)}".`);
     names.set(word, name);
-    declareIn?.declare(name, { kind: 'constant', constant: { value: word, width: base.width, signed: base.signed, shape } }, at);
+    declareIn?.declare(
+      name,
+      { kind: 'constant', constant: { value: word, width: base.width, signed: base.signed, shape } },
+      at,
+    );
     next += 1n;
   }
   return shape;
@@ -69,6 +86,7 @@ export function bounds(range: Range, context: ExpressionContext): [number, numbe
 }
 
 function checked(width: number, range: Range): number {
-  if (!(width >= 1 && width <= WIDEST)) throw new GiveUp('width', range.high.at, `A width of ${width} bits is out of range: 1 to ${WIDEST}.`);
+  if (!(width >= 1 && width <= WIDEST))
+    throw new GiveUp('width', range.high.at, `A width of ${width} bits is out of range: 1 to ${WIDEST}.`);
   return width;
 }

@@ -164,6 +164,16 @@ const MOST_WORK = 200_000;
 
 /** Counts one more piece of work, and stops a design that grows beyond all bounds. */
 export function countWork({ build, work }: Shared, at: Place): void {
-  if (++work.done > MOST_WORK) throw new GiveUp('too-large', at, `Reading the design took more than ${MOST_WORK} steps; a loop or a parameter is probably far too large.`);
-  if (build.netlist.nodes.length > MOST_NODES || build.parts > MOST_PARTS) throw new GiveUp('too-large', at, 'The design grew past what any part could hold; a loop or a parameter is probably far too large.');
+  if (++work.done > MOST_WORK)
+    throw new GiveUp(
+      'too-large',
+      at,
+      `Reading the design took more than ${MOST_WORK} steps; a loop or a parameter is probably far too large.`,
+    );
+  if (build.netlist.nodes.length > MOST_NODES || build.parts > MOST_PARTS)
+    throw new GiveUp(
+      'too-large',
+      at,
+      'The design grew past what any part could hold; a loop or a parameter is probably far too large.',
+    );
 }

@@ -25,11 +25,16 @@ export function emitPart(expression: Expression, context: ExpressionContext): Wo
   const { build } = context.shared;
   const entity = entityOf(expression, context);
   if (entity?.kind === 'vector') return { node: context.read(entity), shape: entity.shape };
-  if (entity?.kind === 'constant') return { node: build.constant(entity.constant.value, entity.constant.width, entity.constant.unknown), shape: shapeOf(expression, context) };
+  if (entity?.kind === 'constant')
+    return {
+      node: build.constant(entity.constant.value, entity.constant.width, entity.constant.unknown),
+      shape: shapeOf(expression, context),
+    };
   if (entity) throw valueless(entity, expression);
   if (!isPart(expression)) return { node: emitSelf(expression, context), shape: shapeOf(expression, context) };
   const access = wordAccess(expression, context);
-  if (access) return { node: context.readWord(access.memory, wordAddress(access, context)), shape: access.memory.shape };
+  if (access)
+    return { node: context.readWord(access.memory, wordAddress(access, context)), shape: access.memory.shape };
   const base = emitPart(expression.base, context);
   const shape = partShape(expression, base.shape, context);
   return { node: readSelection(selection(expression, base.shape, context), base, shape, context), shape };
@@ -46,7 +51,11 @@ function readSelection(select: Selection, base: Word, shape: Shape, context: Exp
   }
   const width = build.width(base.node);
   if (fourState) return build.make('shrx', shape.width, [base.node, select.offset]);
-  return build.slice(build.resize(build.make('shr', width, [base.node, select.offset]), Math.max(width, select.width), false), 0, select.width);
+  return build.slice(
+    build.resize(build.make('shr', width, [base.node, select.offset]), Math.max(width, select.width), false),
+    0,
+    select.width,
+  );
 }
 
 /** A tree of two-way choices by the bits of an index; elements that do not exist read 0. */
@@ -57,7 +66,9 @@ function choose(elements: readonly NodeId[], index: NodeId, bits: number, contex
   let bit = 0;
   for (; level.length > 1 && bit < bits; bit++) {
     const chooser = build.slice(index, bit, 1);
-    level = Array.from({ length: Math.ceil(level.length / 2) }, (_, i) => build.mux(chooser, level[2 * i + 1] ?? zero, level[2 * i] as NodeId));
+    level = Array.from({ length: Math.ceil(level.length / 2) }, (_, i) =>
+      build.mux(chooser, level[2 * i + 1] ?? zero, level[2 * i] as NodeId),
+    );
   }
   const [found = zero] = level;
   if (bit >= bits) return found;
@@ -65,7 +76,12 @@ function choose(elements: readonly NodeId[], index: NodeId, bits: number, contex
 }
 
 /** Bits outside the word read as 0, in a four-state reading as x. */
-function readBits({ shared: { build, fourState } }: ExpressionContext, whole: NodeId, lo: number, width: number): NodeId {
+function readBits(
+  { shared: { build, fourState } }: ExpressionContext,
+  whole: NodeId,
+  lo: number,
+  width: number,
+): NodeId {
   const have = build.width(whole);
   const outside = (bits: number) => (fourState ? build.unknown(bits) : build.constant(0n, bits));
   const from = Math.max(0, lo);
@@ -91,8 +107,10 @@ export function selection(expression: Part, shape: Shape, context: ExpressionCon
   if (expression.kind === 'range') {
     const high = elementAt(shape, constantNumber(expression.high, context));
     const low = elementAt(shape, constantNumber(expression.low, context));
-    if (high < low) throw new GiveUp('range-reversed', expression.at, 'The range runs the other way round than the declaration.');
-    if (low < 0 || high >= count) outside(`The range reaches outside the ${count} ${size === 1 ? 'bits of the word' : 'elements of the array'}.`);
+    if (high < low)
+      throw new GiveUp('range-reversed', expression.at, 'The range runs the other way round than the declaration.');
+    if (low < 0 || high >= count)
+      outside(`The range reaches outside the ${count} ${size === 1 ? 'bits of the word' : 'elements of the array'}.`);
     return { lo: low * size, width: (high - low + 1) * size };
   }
   const start = expression.kind === 'index' ? expression.index : expression.start;
@@ -104,13 +122,20 @@ export function selection(expression: Part, shape: Shape, context: ExpressionCon
   if (known !== null) {
     const type = typeOf(start, context);
     const at = elementAt(shape, Number(type.signed ? BigInt.asIntN(type.width, known) : known)) - below;
-    if (at < 0 || at + length > count) outside(size === 1 ? `Bit ${at < 0 ? at : at + length - 1} does not exist in a word of ${count} bits.` : `Element ${at < 0 ? at : at + length - 1} does not exist in an array of ${count}.`);
+    if (at < 0 || at + length > count)
+      outside(
+        size === 1
+          ? `Bit ${at < 0 ? at : at + length - 1} does not exist in a word of ${count} bits.`
+          : `Element ${at < 0 ? at : at + length - 1} does not exist in an array of ${count}.`,
+      );
     return { lo: at * size, width: length * size };
   }
   const room = Math.max(build.width(node), count.toString(2).length + 1);
   const index = build.resize(node, room, false);
   const shift = (by: number) => build.constant(BigInt(by), room);
-  const element = descending ? build.sub(index, shift(shape.right + below)) : build.sub(shift(shape.right - below), index);
+  const element = descending
+    ? build.sub(index, shift(shape.right + below))
+    : build.sub(shift(shape.right - below), index);
   return { lo: null, width: length * size, element, offset: scaled(element, size, context) };
 }
 
@@ -126,16 +151,19 @@ function scaled(element: NodeId, size: number, { shared: { build } }: Expression
 /** Word number in a memory, rows of the last range side by side. */
 export function wordAddress({ memory, indexes }: WordAccess, context: ExpressionContext): NodeId {
   const { build } = context.shared;
-  const total = indexes.reduce<{ node: NodeId | null; size: number }>(({ node: before }, index, i) => {
-    const { left, right } = memory.dimensions[i] as { left: number; right: number };
-    const size = Math.abs(left - right) + 1;
-    const own = emitSelf(index, context);
-    const lowest = Math.min(left, right);
-    const at = lowest === 0 ? own : build.sub(own, build.constant(BigInt(lowest), build.width(own)));
-    if (before === null) return { node: at, size };
-    const width = Math.max(build.width(at), build.width(before) + size.toString(2).length);
-    const rows = build.make('mul', width, [build.resize(before, width, false), build.constant(BigInt(size), width)]);
-    return { node: build.add(rows, build.resize(at, width, false)), size };
-  }, { node: null, size: 1 });
+  const total = indexes.reduce<{ node: NodeId | null; size: number }>(
+    ({ node: before }, index, i) => {
+      const { left, right } = memory.dimensions[i] as { left: number; right: number };
+      const size = Math.abs(left - right) + 1;
+      const own = emitSelf(index, context);
+      const lowest = Math.min(left, right);
+      const at = lowest === 0 ? own : build.sub(own, build.constant(BigInt(lowest), build.width(own)));
+      if (before === null) return { node: at, size };
+      const width = Math.max(build.width(at), build.width(before) + size.toString(2).length);
+      const rows = build.make('mul', width, [build.resize(before, width, false), build.constant(BigInt(size), width)]);
+      return { node: build.add(rows, build.resize(at, width, false)), size };
+    },
+    { node: null, size: 1 },
+  );
   return total.node as NodeId;
 }

@@ -22,12 +22,26 @@ export interface Field {
   readonly shape: Shape;
 }
 
-export const bitsShape = (width: number, signed = false, left = width - 1, right = 0): Shape => ({ width, signed, left, right, element: null, fields: null, names: null });
+export const bitsShape = (width: number, signed = false, left = width - 1, right = 0): Shape => ({
+  width,
+  signed,
+  left,
+  right,
+  element: null,
+  fields: null,
+  names: null,
+});
 
-export const arrayShape = (element: Shape, left: number, right: number): Shape => ({ ...bitsShape(element.width * (Math.abs(left - right) + 1), false, left, right), element });
+export const arrayShape = (element: Shape, left: number, right: number): Shape => ({
+  ...bitsShape(element.width * (Math.abs(left - right) + 1), false, left, right),
+  element,
+});
 
 /** Fields in the order they are written. @source IEEE 1800, packed structures: the first field is the most significant */
-export function structShape(fields: readonly { readonly name: string; readonly shape: Shape }[], signed: boolean): Shape {
+export function structShape(
+  fields: readonly { readonly name: string; readonly shape: Shape }[],
+  signed: boolean,
+): Shape {
   const width = fields.reduce((sum, { shape }) => sum + shape.width, 0);
   let at = width;
   const placed = fields.map(({ name, shape }) => ({ name, shape, lo: (at -= shape.width) }));
@@ -39,7 +53,8 @@ export const elementCount = (shape: Shape): number => Math.abs(shape.left - shap
 export const elementWidth = (shape: Shape): number => shape.element?.width ?? 1;
 
 /** Number of the element that an index of the source names, counted from the lowest; may lie outside. */
-export const elementAt = ({ left, right }: Shape, index: number): number => (left >= right ? index - right : right - index);
+export const elementAt = ({ left, right }: Shape, index: number): number =>
+  left >= right ? index - right : right - index;
 
 /** What one index gives. */
 export const elementOf = (shape: Shape): Shape => shape.element ?? bitsShape(1);

@@ -7,13 +7,41 @@ import type { Scope, Shared, Vector } from './scope.ts';
 import { arrayShape, type Shape } from './shape.ts';
 
 /** A vector that lives only while a block or a function runs. */
-export function temporary(shared: Shared, name: string, at: Place, shape: Shape, net: Vector['net'], direction: Vector['direction']): Vector {
+export function temporary(
+  shared: Shared,
+  name: string,
+  at: Place,
+  shape: Shape,
+  net: Vector['net'],
+  direction: Vector['direction'],
+): Vector {
   const { width, signed } = shape;
-  return { kind: 'vector', name, path: name, at, width, signed, shape, net, keep: false, direction, wire: shared.build.wire(name, width), drivers: [], init: null, labels: new Map(), temporary: true };
+  return {
+    kind: 'vector',
+    name,
+    path: name,
+    at,
+    width,
+    signed,
+    shape,
+    net,
+    keep: false,
+    direction,
+    wire: shared.build.wire(name, width),
+    drivers: [],
+    init: null,
+    labels: new Map(),
+    temporary: true,
+  };
 }
 
 /** Declares the names of a block or function; gives its vectors with the values they start with. */
-export function declareTemporaries(shared: Shared, scope: Scope, items: readonly Item[], context: ExpressionContext): { readonly vector: Vector; readonly value: (Item & { kind: 'declaration' })['names'][number]['value'] }[] {
+export function declareTemporaries(
+  shared: Shared,
+  scope: Scope,
+  items: readonly Item[],
+  context: ExpressionContext,
+): { readonly vector: Vector; readonly value: (Item & { kind: 'declaration' })['names'][number]['value'] }[] {
   const made: ReturnType<typeof declareTemporaries> = [];
   const inner = { ...context, scope };
   for (const item of items) {
@@ -31,10 +59,13 @@ export function declareTemporaries(shared: Shared, scope: Scope, items: readonly
       const known = scope.names.get(name);
       if (known?.kind === 'vector') {
         // `input [3:0] a; reg [3:0] a;` of the older style says a name twice.
-        if (known.direction === null && item.direction === null) throw new GiveUp('declared-twice', at, `"${name}" is declared twice here.`);
+        if (known.direction === null && item.direction === null)
+          throw new GiveUp('declared-twice', at, `"${name}" is declared twice here.`);
         continue;
       }
-      const shape = [...dimensions].reverse().reduce<Shape>((inside, range) => ({ ...arrayShape(inside, ...bounds(range, inner)), unpacked: true }), word);
+      const shape = [...dimensions]
+        .reverse()
+        .reduce<Shape>((inside, range) => ({ ...arrayShape(inside, ...bounds(range, inner)), unpacked: true }), word);
       const vector = temporary(shared, name, at, shape, item.net === 'genvar' ? 'integer' : item.net, item.direction);
       scope.declare(name, vector, at);
       made.push({ vector, value });

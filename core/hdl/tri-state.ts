@@ -12,11 +12,16 @@ export interface PinValue {
 /** True where a z stands in a place that an output of the top module could float by. */
 export function mentionsFloat(expression: Expression): boolean {
   switch (expression.kind) {
-    case 'number': return expression.floating !== 0n;
-    case 'conditional': return mentionsFloat(expression.then) || mentionsFloat(expression.otherwise);
-    case 'concatenation': return expression.parts.some(mentionsFloat);
-    case 'replication': return mentionsFloat(expression.part);
-    default: return false;
+    case 'number':
+      return expression.floating !== 0n;
+    case 'conditional':
+      return mentionsFloat(expression.then) || mentionsFloat(expression.otherwise);
+    case 'concatenation':
+      return expression.parts.some(mentionsFloat);
+    case 'replication':
+      return mentionsFloat(expression.part);
+    default:
+      return false;
   }
 }
 
@@ -28,31 +33,49 @@ export function emitPinValue(expression: Expression, width: number, context: Exp
     case 'number':
       if (expression.floating === 0n) break;
       if (expression.fill) return { value: build.constant(0n, width), enable: build.constant(0n, width) };
-      return { value: build.constant(expression.value, width), enable: build.constant(~endless(expression, width), width) };
+      return {
+        value: build.constant(expression.value, width),
+        enable: build.constant(~endless(expression, width), width),
+      };
     case 'conditional': {
       if (!mentionsFloat(expression)) break;
       const condition = emitCondition(expression.condition, context);
       const then = emitPinValue(expression.then, width, context);
       const otherwise = emitPinValue(expression.otherwise, width, context);
-      return { value: build.mux(condition, then.value, otherwise.value), enable: build.mux(condition, then.enable, otherwise.enable) };
+      return {
+        value: build.mux(condition, then.value, otherwise.value),
+        enable: build.mux(condition, then.enable, otherwise.enable),
+      };
     }
     case 'concatenation': {
       if (!mentionsFloat(expression)) break;
       const parts = expression.parts.map((part) => emitPinValue(part, typeOf(part, context).width, context)).reverse();
-      const [value, enable] = [build.concat(parts.map((part) => part.value)), build.concat(parts.map((part) => part.enable))];
+      const [value, enable] = [
+        build.concat(parts.map((part) => part.value)),
+        build.concat(parts.map((part) => part.enable)),
+      ];
       const have = build.width(value);
-      return { value: build.resize(value, width, false), enable: have < width ? build.concat([enable, ones(width - have)]) : build.slice(enable, 0, width) };
+      return {
+        value: build.resize(value, width, false),
+        enable: have < width ? build.concat([enable, ones(width - have)]) : build.slice(enable, 0, width),
+      };
     }
     case 'replication': {
       if (!mentionsFloat(expression)) break;
       const whole = emitPinValue(expression.part, typeOf(expression.part, context).width, context);
       const times = Math.ceil(width / build.width(whole.value));
-      return { value: build.slice(build.concat(Array<NodeId>(times).fill(whole.value)), 0, width), enable: build.slice(build.concat(Array<NodeId>(times).fill(whole.enable)), 0, width) };
+      return {
+        value: build.slice(build.concat(Array<NodeId>(times).fill(whole.value)), 0, width),
+        enable: build.slice(build.concat(Array<NodeId>(times).fill(whole.enable)), 0, width),
+      };
     }
     default:
   }
   const type = typeOf(expression, context);
-  return { value: build.resize(emit(expression, Math.max(type.width, width), type.signed, context), width, type.signed), enable: ones(width) };
+  return {
+    value: build.resize(emit(expression, Math.max(type.width, width), type.signed, context), width, type.signed),
+    enable: ones(width),
+  };
 }
 
 /** A z in the uppermost digit of an unsized number goes on to the left. */

@@ -38,7 +38,13 @@ export function targetShape({ root, parts }: Target, context: ExpressionContext)
 }
 
 /** A whole word with one part replaced. */
-export function updated(now: NodeId, shape: Shape, parts: readonly Part[], value: NodeId, context: ExpressionContext): NodeId {
+export function updated(
+  now: NodeId,
+  shape: Shape,
+  parts: readonly Part[],
+  value: NodeId,
+  context: ExpressionContext,
+): NodeId {
   const { build } = context.shared;
   const [part, ...inner] = parts;
   if (!part) return build.resize(value, shape.width, false);
@@ -47,7 +53,12 @@ export function updated(now: NodeId, shape: Shape, parts: readonly Part[], value
   if (select.lo !== null) {
     if (inner.length === 0) return splice(now, select.lo, build.resize(value, select.width, false), context);
     if (select.lo < 0 || select.lo + select.width > shape.width) return now;
-    return splice(now, select.lo, updated(build.slice(now, select.lo, select.width), partial, inner, value, context), context);
+    return splice(
+      now,
+      select.lo,
+      updated(build.slice(now, select.lo, select.width), partial, inner, value, context),
+      context,
+    );
   }
   const size = elementWidth(shape);
   const count = elementCount(shape);
@@ -55,18 +66,36 @@ export function updated(now: NodeId, shape: Shape, parts: readonly Part[], value
     const width = build.width(select.element);
     const elements = Array.from({ length: count }, (_, i) => {
       const old = build.slice(now, i * size, size);
-      return build.mux(build.eq(select.element, build.constant(BigInt(i), width)), updated(old, partial, inner, value, context), old);
+      return build.mux(
+        build.eq(select.element, build.constant(BigInt(i), width)),
+        updated(old, partial, inner, value, context),
+        old,
+      );
     });
     return build.concat(elements);
   }
-  if (inner.length > 0) throw new GiveUp('target', part.at, 'A part of a part at a place that depends on a signal is not taken. Assign the whole element.');
+  if (inner.length > 0)
+    throw new GiveUp(
+      'target',
+      part.at,
+      'A part of a part at a place that depends on a signal is not taken. Assign the whole element.',
+    );
   return masked(now, select, value, shape.width, context);
 }
 
-function masked(now: NodeId, select: Selection & { lo: null }, value: NodeId, width: number, { shared: { build } }: ExpressionContext): NodeId {
+function masked(
+  now: NodeId,
+  select: Selection & { lo: null },
+  value: NodeId,
+  width: number,
+  { shared: { build } }: ExpressionContext,
+): NodeId {
   const ones = build.constant((1n << BigInt(Math.min(width, select.width))) - 1n, width);
   const mask = build.make('shl', width, [ones, select.offset]);
-  const moved = build.make('shl', width, [build.resize(build.resize(value, select.width, false), width, false), select.offset]);
+  const moved = build.make('shl', width, [
+    build.resize(build.resize(value, select.width, false), width, false),
+    select.offset,
+  ]);
   return build.or(build.and(now, build.not(mask)), build.and(moved, mask));
 }
 

@@ -25,15 +25,31 @@ describe('a block of values', () => {
     expect(built.ok && new DataView(built.value.buffer).getUint32(4)).toBe(referenceCrc.buf([1, 2, 3, 4]) >>> 0);
   });
   test('whole numbers come back through a DataView', () => {
-    const kinds = [['u8', 0, 255, 'getUint8'], ['u16', 0, 65535, 'getUint16'], ['u32', 0, 2 ** 32 - 1, 'getUint32'], ['i16', -32768, 32767, 'getInt16'], ['i32', -(2 ** 31), 2 ** 31 - 1, 'getInt32']] as const;
+    const kinds = [
+      ['u8', 0, 255, 'getUint8'],
+      ['u16', 0, 65535, 'getUint16'],
+      ['u32', 0, 2 ** 32 - 1, 'getUint32'],
+      ['i16', -32768, 32767, 'getInt16'],
+      ['i32', -(2 ** 31), 2 ** 31 - 1, 'getInt32'],
+    ] as const;
     for (const [type, min, max, get] of kinds)
-      fc.assert(fc.property(fc.integer({ min, max }), fc.boolean(), (n, little) => {
-        const built = boardData([{ name: 'n', type }], little ? 'little' : 'big', { n: String(n) });
-        expect(built.ok && new DataView(built.value.buffer)[get](0, little)).toBe(n);
-        for (const outside of [min - 1, max + 1]) expect(boardData([{ name: 'n', type }], 'little', { n: String(outside) }).ok).toBe(false);
-      }), { numRuns: 30 });
+      fc.assert(
+        fc.property(fc.integer({ min, max }), fc.boolean(), (n, little) => {
+          const built = boardData([{ name: 'n', type }], little ? 'little' : 'big', { n: String(n) });
+          expect(built.ok && new DataView(built.value.buffer)[get](0, little)).toBe(n);
+          for (const outside of [min - 1, max + 1])
+            expect(boardData([{ name: 'n', type }], 'little', { n: String(outside) }).ok).toBe(false);
+        }),
+        { numRuns: 30 },
+      );
   });
-  test.each([[{}, /"serial" has no value/], [{ serial: '123456789', offset: '0' }, /takes 8 bytes/], [{ serial: 'a', offset: '1.5' }, /whole number from -32768/], [{ serial: 'a', offset: '0', key: '0g' }, /6 hexadecimal digits/], [{ serial: 'a', offset: '0', gain: 'much' }, /takes a number/]])('what is wrong names its field', (values, message) => {
+  test.each([
+    [{}, /"serial" has no value/],
+    [{ serial: '123456789', offset: '0' }, /takes 8 bytes/],
+    [{ serial: 'a', offset: '1.5' }, /whole number from -32768/],
+    [{ serial: 'a', offset: '0', key: '0g' }, /6 hexadecimal digits/],
+    [{ serial: 'a', offset: '0', gain: 'much' }, /takes a number/],
+  ])('what is wrong names its field', (values, message) => {
     const built = boardData(fields, 'little', values as Record<string, string>);
     expect(!built.ok && built.error.message).toMatch(message);
   });
@@ -43,11 +59,23 @@ describe('a table of boards', () => {
   test('comma, semicolon or tab; quotes; a field with a value of its own may lack its column', () => {
     for (const sign of [',', ';', '\t']) {
       const rows = boardRows(fields, `serial${sign}offset\r\nLH-1${sign}3\r\n"LH-2"${sign}-4\r\n\r\n`);
-      expect(rows.ok && rows.value).toEqual([{ serial: 'LH-1', offset: '3' }, { serial: 'LH-2', offset: '-4' }]);
+      expect(rows.ok && rows.value).toEqual([
+        { serial: 'LH-1', offset: '3' },
+        { serial: 'LH-2', offset: '-4' },
+      ]);
     }
   });
-  test.each([['offset\n3\n', 1, /no column "serial"/], ['serial,offset,colour\na,1,red\n', 1, /"colour" is no field/], ['serial,offset\na,1\nb,x\n', 3, /whole number/], ['serial,offset\n', 2, /no line with values/], ['serial,offset\na\n', 2, /Too few/]])('what is wrong names its line', (text, line, message) => {
+  test.each([
+    ['offset\n3\n', 1, /no column "serial"/],
+    ['serial,offset,colour\na,1,red\n', 1, /"colour" is no field/],
+    ['serial,offset\na,1\nb,x\n', 3, /whole number/],
+    ['serial,offset\n', 2, /no line with values/],
+    ['serial,offset\na\n', 2, /Too few/],
+  ])('what is wrong names its line', (text, line, message) => {
     const rows = boardRows(fields, text, 'boards.csv');
-    expect(!rows.ok && rows.error).toMatchObject({ place: { file: 'boards.csv', line }, message: expect.stringMatching(message) as string });
+    expect(!rows.ok && rows.error).toMatchObject({
+      place: { file: 'boards.csv', line },
+      message: expect.stringMatching(message) as string,
+    });
   });
 });

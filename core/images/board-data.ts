@@ -4,7 +4,13 @@ import { z } from 'zod';
 import { crc32 } from '../bits/index.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
 
-const NUMBERS = { u8: [1, 0, 0xff], u16: [2, 0, 0xffff], u32: [4, 0, 0xffffffff], i16: [2, -0x8000, 0x7fff], i32: [4, -0x80000000, 0x7fffffff] } as const;
+const NUMBERS = {
+  u8: [1, 0, 0xff],
+  u16: [2, 0, 0xffff],
+  u32: [4, 0, 0xffffffff],
+  i16: [2, -0x8000, 0x7fff],
+  i32: [4, -0x80000000, 0x7fffffff],
+} as const;
 const FLOAT_BYTES = 4;
 const CRC_BYTES = 4;
 
@@ -12,8 +18,16 @@ export const FIELD_TYPES = ['text', 'hex', 'u8', 'u16', 'u32', 'i16', 'i32', 'f3
 
 /** One value that differs from board to board. `length` is in bytes and belongs to `text` (filled with zeros) and `hex`. */
 export const dataField = z
-  .object({ name: z.string().min(1).max(60), type: z.enum(FIELD_TYPES), length: z.number().int().min(1).max(4096).optional(), value: z.string().optional() })
-  .refine(({ type, length }) => (type === 'text' || type === 'hex') === (length !== undefined), 'text and hex fields need a length in bytes, the others have one already');
+  .object({
+    name: z.string().min(1).max(60),
+    type: z.enum(FIELD_TYPES),
+    length: z.number().int().min(1).max(4096).optional(),
+    value: z.string().optional(),
+  })
+  .refine(
+    ({ type, length }) => (type === 'text' || type === 'hex') === (length !== undefined),
+    'text and hex fields need a length in bytes, the others have one already',
+  );
 
 export type DataField = z.infer<typeof dataField>;
 export type ByteOrder = 'little' | 'big';
@@ -21,10 +35,12 @@ export type ByteOrder = 'little' | 'big';
 /** By field name, as a person or a table gives them. */
 export type DataValues = Readonly<Record<string, string>>;
 
-const fieldBytes = ({ type, length }: DataField): number => (type === 'text' || type === 'hex' ? (length ?? 0) : type === 'f32' ? FLOAT_BYTES : NUMBERS[type][0]);
+const fieldBytes = ({ type, length }: DataField): number =>
+  type === 'text' || type === 'hex' ? (length ?? 0) : type === 'f32' ? FLOAT_BYTES : NUMBERS[type][0];
 
 /** Length of a block of data: its fields one behind the other, then their CRC. */
-export const dataBytes = (fields: readonly DataField[]): number => fields.reduce((sum, field) => sum + fieldBytes(field), CRC_BYTES);
+export const dataBytes = (fields: readonly DataField[]): number =>
+  fields.reduce((sum, field) => sum + fieldBytes(field), CRC_BYTES);
 
 /**
  * The block of one board: every field in order, then the CRC-32/ISO-HDLC of all of them, in the same byte order. A field without a value has
@@ -37,7 +53,14 @@ export function boardData(fields: readonly DataField[], byteOrder: ByteOrder, va
   for (const field of fields) {
     const text = (values[field.name] ?? field.value ?? '').trim();
     const wrong = put(view, at, field, text, byteOrder === 'little');
-    if (wrong !== null) return fail(problem('board-data', `The field "${field.name}" ${wrong}.`, 'Give a value in the form under Board data, or in its column of the table.'));
+    if (wrong !== null)
+      return fail(
+        problem(
+          'board-data',
+          `The field "${field.name}" ${wrong}.`,
+          'Give a value in the form under Board data, or in its column of the table.',
+        ),
+      );
     at += fieldBytes(field);
   }
   view.setUint32(at, crc32(bytes.subarray(0, at)), byteOrder === 'little');
@@ -58,7 +81,8 @@ function put(view: DataView, at: number, field: DataField, text: string, little:
     }
     case 'hex': {
       const digits = text.replace(/[\s:-]/g, '');
-      if (!/^[0-9a-fA-F]*$/.test(digits) || digits.length !== room * 2) return `takes ${room * 2} hexadecimal digits, not "${text}"`;
+      if (!/^[0-9a-fA-F]*$/.test(digits) || digits.length !== room * 2)
+        return `takes ${room * 2} hexadecimal digits, not "${text}"`;
       for (let i = 0; i < room; i++) view.setUint8(at + i, Number.parseInt(digits.slice(i * 2, i * 2 + 2), 16));
       return null;
     }
@@ -71,7 +95,8 @@ function put(view: DataView, at: number, field: DataField, text: string, little:
     default: {
       const [bytes, least, most] = NUMBERS[type];
       const value = Number(text);
-      if (!Number.isInteger(value) || value < least || value > most) return `takes a whole number from ${least} to ${most}, not "${text}"`;
+      if (!Number.isInteger(value) || value < least || value > most)
+        return `takes a whole number from ${least} to ${most}, not "${text}"`;
       for (let i = 0; i < bytes; i++) view.setUint8(at + (little ? i : bytes - 1 - i), (value >> (8 * i)) & 0xff);
       return null;
     }
@@ -84,15 +109,35 @@ function put(view: DataView, at: number, field: DataField, text: string, little:
  * @source RFC 4180 for commas and quotes; semicolons and tabs are taken too
  */
 export function boardRows(fields: readonly DataField[], text: string, name = 'table'): Result<readonly DataValues[]> {
-  const { data, meta, errors } = Papa.parse<Record<string, string>>(text.replace(/^\uFEFF/, ''), { header: true, delimiter: separatorOf(text), skipEmptyLines: 'greedy', transformHeader: (header) => header.trim() });
-  const refuse = (line: number, message: string, ...tryNext: string[]): Result<never, Problem> => fail({ ...problem('board-table', `${name}, line ${line}: ${message}`, ...tryNext), place: { file: name, line, column: 1 } });
+  const { data, meta, errors } = Papa.parse<Record<string, string>>(text.replace(/^\uFEFF/, ''), {
+    header: true,
+    delimiter: separatorOf(text),
+    skipEmptyLines: 'greedy',
+    transformHeader: (header) => header.trim(),
+  });
+  const refuse = (line: number, message: string, ...tryNext: string[]): Result<never, Problem> =>
+    fail({
+      ...problem('board-table', `${name}, line ${line}: ${message}`, ...tryNext),
+      place: { file: name, line, column: 1 },
+    });
   const [bad] = errors.filter((error) => error.type !== 'Delimiter');
-  if (bad) return refuse((bad.row ?? 0) + 2, `${bad.message}.`, 'Give every line as many values as the first line has names.');
+  if (bad)
+    return refuse((bad.row ?? 0) + 2, `${bad.message}.`, 'Give every line as many values as the first line has names.');
   const headers = meta.fields ?? [];
   const missing = fields.find((field) => field.value === undefined && !headers.includes(field.name));
-  if (missing) return refuse(1, `There is no column "${missing.name}".`, `Name the columns ${fields.map((field) => field.name).join(', ')}.`);
+  if (missing)
+    return refuse(
+      1,
+      `There is no column "${missing.name}".`,
+      `Name the columns ${fields.map((field) => field.name).join(', ')}.`,
+    );
   const extra = headers.find((header) => !fields.some((field) => field.name === header));
-  if (extra !== undefined) return refuse(1, `The column "${extra}" is no field of the block.`, `The fields are ${fields.map((field) => field.name).join(', ')}.`);
+  if (extra !== undefined)
+    return refuse(
+      1,
+      `The column "${extra}" is no field of the block.`,
+      `The fields are ${fields.map((field) => field.name).join(', ')}.`,
+    );
   for (const [i, row] of data.entries()) {
     const built = boardData(fields, 'little', row);
     if (!built.ok) return refuse(i + 2, built.error.message);

@@ -6,18 +6,39 @@ import type { MemoryImage } from './image.ts';
 /** The same data at other addresses. Fails where one would fall below 0. */
 export function shifted(image: MemoryImage, by: number): Result<MemoryImage> {
   const [first] = image.segments;
-  if (first && first.start + by < 0) return fail(problem('offset', `The data begins at 0x${first.start.toString(16).toUpperCase()}; it cannot be moved down by 0x${(-by).toString(16).toUpperCase()}.`, 'Choose a smaller offset.'));
+  if (first && first.start + by < 0)
+    return fail(
+      problem(
+        'offset',
+        `The data begins at 0x${first.start.toString(16).toUpperCase()}; it cannot be moved down by 0x${(-by).toString(16).toUpperCase()}.`,
+        'Choose a smaller offset.',
+      ),
+    );
   return ok({ segments: image.segments.map(({ start, bytes }) => ({ start: start + by, bytes })) });
 }
 
 /** Bits of every byte in the other order. */
-export const bitReversed = (image: MemoryImage): MemoryImage => ({ segments: image.segments.map(({ start, bytes }) => ({ start, bytes: Uint8Array.from(bytes, reverseByte) })) });
+export const bitReversed = (image: MemoryImage): MemoryImage => ({
+  segments: image.segments.map(({ start, bytes }) => ({ start, bytes: Uint8Array.from(bytes, reverseByte) })),
+});
 
 /** Bytes of every word of 2 or 4 in the other order; words are counted from address 0. Fails where a segment begins or ends inside a word. */
 export function bytesSwapped(image: MemoryImage, word: 2 | 4): Result<MemoryImage> {
   const odd = image.segments.find(({ start, bytes }) => start % word !== 0 || bytes.length % word !== 0);
-  if (odd) return fail(problem('byte-order', `The data at 0x${odd.start.toString(16).toUpperCase()}, ${counted(odd.bytes.length, 'byte')}, does not consist of whole words of ${word} bytes.`, 'Convert it to plain bytes first, with gaps filled.'));
-  return ok({ segments: image.segments.map(({ start, bytes }) => ({ start, bytes: bytes.map((_, i) => bytes[i - (i % word) + (word - 1 - (i % word))] as number) })) });
+  if (odd)
+    return fail(
+      problem(
+        'byte-order',
+        `The data at 0x${odd.start.toString(16).toUpperCase()}, ${counted(odd.bytes.length, 'byte')}, does not consist of whole words of ${word} bytes.`,
+        'Convert it to plain bytes first, with gaps filled.',
+      ),
+    );
+  return ok({
+    segments: image.segments.map(({ start, bytes }) => ({
+      start,
+      bytes: bytes.map((_, i) => bytes[i - (i % word) + (word - 1 - (i % word))] as number),
+    })),
+  });
 }
 
 /** A stretch of addresses in which two images differ; `only` says which one has data there, where it is not both. */
@@ -51,4 +72,5 @@ export function compareImages(first: MemoryImage, second: MemoryImage, join = 1)
   return found;
 }
 
-const segmentAt = ({ segments }: MemoryImage, address: number) => segments.find(({ start, bytes }) => start <= address && address < start + bytes.length);
+const segmentAt = ({ segments }: MemoryImage, address: number) =>
+  segments.find(({ start, bytes }) => start <= address && address < start + bytes.length);

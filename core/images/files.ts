@@ -19,44 +19,98 @@ export function detectFormat(file: Uint8Array, containers: readonly Container[])
   const container = containers.find((one) => one.recognises(file));
   if (container) return container.format;
   const head = file.subarray(0, LOOK_BYTES);
-  const text = head.every((byte) => byte === 0x09 || byte === 0x0a || byte === 0x0d || (byte >= 0x20 && byte < 0x7f) || byte >= 0x80);
-  const first = text ? new TextDecoder().decode(head).replace(/^\uFEFF/, '').split(/[\r\n]+/).map((line) => line.trim()).find((line) => line !== '') : undefined;
+  const text = head.every(
+    (byte) => byte === 0x09 || byte === 0x0a || byte === 0x0d || (byte >= 0x20 && byte < 0x7f) || byte >= 0x80,
+  );
+  const first = text
+    ? new TextDecoder()
+        .decode(head)
+        .replace(/^\uFEFF/, '')
+        .split(/[\r\n]+/)
+        .map((line) => line.trim())
+        .find((line) => line !== '')
+    : undefined;
   if (first !== undefined && /^:[0-9A-Fa-f]{8}/.test(first)) return 'intel-hex';
   if (first !== undefined && /^[Ss][0-9][0-9A-Fa-f]{2}/.test(first)) return 's-record';
   return 'binary';
 }
 
 /** Reads a file of any format. A container that is damaged gives an empty image and says why. */
-export function readImage(file: Uint8Array, containers: readonly Container[], format = detectFormat(file, containers)): ImageReading {
+export function readImage(
+  file: Uint8Array,
+  containers: readonly Container[],
+  format = detectFormat(file, containers),
+): ImageReading {
   switch (format) {
-    case 'intel-hex': return readIntelHex(file);
-    case 's-record': return readSRecord(file);
-    case 'binary': return { format, image: imageOf(file), problems: [], valid: true };
+    case 'intel-hex':
+      return readIntelHex(file);
+    case 's-record':
+      return readSRecord(file);
+    case 'binary':
+      return { format, image: imageOf(file), problems: [], valid: true };
     case 'nbits': {
       const read = containers.find((one) => one.format === format)?.read(file);
       if (read?.ok) return { format, image: imageOf(read.value), problems: [], valid: true };
-      return { format, image: { segments: [] }, problems: [{ severity: 'error', line: 0, code: read?.error.code ?? 'format', message: read?.error.message ?? 'This format cannot be read here.' }], valid: false };
+      return {
+        format,
+        image: { segments: [] },
+        problems: [
+          {
+            severity: 'error',
+            line: 0,
+            code: read?.error.code ?? 'format',
+            message: read?.error.message ?? 'This format cannot be read here.',
+          },
+        ],
+        valid: false,
+      };
     }
   }
 }
 
 /** An image as a file. Plain bytes begin at address 0; gaps are filled. */
-export function writeImage(image: MemoryImage, format: ImageFormat, containers: readonly Container[], fill = 0xff): Result<Uint8Array> {
+export function writeImage(
+  image: MemoryImage,
+  format: ImageFormat,
+  containers: readonly Container[],
+  fill = 0xff,
+): Result<Uint8Array> {
   switch (format) {
-    case 'intel-hex': return written(writeIntelHex(image));
-    case 's-record': return written(writeSRecord(image));
+    case 'intel-hex':
+      return written(writeIntelHex(image));
+    case 's-record':
+      return written(writeSRecord(image));
     case 'binary':
     case 'nbits': {
       const end = imageEnd(image);
-      if (end > LARGEST_BINARY) return fail(problem('too-large', `As plain bytes from address 0 this image would have ${end} bytes.`, `Move it down with an offset, such as --offset -0x${(image.segments[0]?.start ?? 0).toString(16).toUpperCase()}.`));
+      if (end > LARGEST_BINARY)
+        return fail(
+          problem(
+            'too-large',
+            `As plain bytes from address 0 this image would have ${end} bytes.`,
+            `Move it down with an offset, such as --offset -0x${(image.segments[0]?.start ?? 0).toString(16).toUpperCase()}.`,
+          ),
+        );
       const bytes = flatBytes(image, fill);
       if (format === 'binary') return ok(bytes);
-      return containers.find((one) => one.format === format)?.write(bytes) ?? fail(problem('format', 'This format cannot be written here.', 'Choose another one.'));
+      return (
+        containers.find((one) => one.format === format)?.write(bytes) ??
+        fail(problem('format', 'This format cannot be written here.', 'Choose another one.'))
+      );
     }
   }
 }
 
-const written = (bytes: Uint8Array | null): Result<Uint8Array> => (bytes ? ok(bytes) : fail(problem('address', 'An address needs more than 32 bits; this format has no more.', 'Move the image down with an offset.')));
+const written = (bytes: Uint8Array | null): Result<Uint8Array> =>
+  bytes
+    ? ok(bytes)
+    : fail(
+        problem(
+          'address',
+          'An address needs more than 32 bits; this format has no more.',
+          'Move the image down with an offset.',
+        ),
+      );
 
 /** The format that a file's name asks for; null where it says nothing. */
 export function formatOfName(name: string): ImageFormat | null {

@@ -49,7 +49,9 @@ export function flatBytes(image: MemoryImage, fill: number, length = imageEnd(im
   return out;
 }
 
-export const imageOf = (bytes: Uint8Array, start = 0): MemoryImage => ({ segments: bytes.length === 0 ? [] : [{ start, bytes }] });
+export const imageOf = (bytes: Uint8Array, start = 0): MemoryImage => ({
+  segments: bytes.length === 0 ? [] : [{ start, bytes }],
+});
 
 const FIRST_ROOM = 1 << 12;
 
@@ -76,7 +78,10 @@ export class ImageBuilder {
 
   add(address: number, source: Uint8Array, from: number, count: number, line: number): void {
     const last = this.#runs.at(-1);
-    const run = last && last.start + last.length === address ? last : { start: address, bytes: new Uint8Array(FIRST_ROOM), length: 0, from: [], lines: [] };
+    const run =
+      last && last.start + last.length === address
+        ? last
+        : { start: address, bytes: new Uint8Array(FIRST_ROOM), length: 0, from: [], lines: [] };
     if (run !== last) this.#runs.push(run);
     if (run.length + count > run.bytes.length) {
       const more = new Uint8Array(Math.max(run.bytes.length * 2, run.length + count));
@@ -93,12 +98,15 @@ export class ImageBuilder {
   finish(): { image: MemoryImage; overlaps: Overlap[] } {
     const overlaps: Overlap[] = [];
     const merged: { start: number; bytes: Uint8Array }[] = [];
-    const sorted = this.#runs.map((run, order) => ({ ...run, order })).sort((a, b) => a.start - b.start || a.order - b.order);
+    const sorted = this.#runs
+      .map((run, order) => ({ ...run, order }))
+      .sort((a, b) => a.start - b.start || a.order - b.order);
     for (let i = 0; i < sorted.length; ) {
       const first = sorted[i] as (typeof sorted)[number];
       let end = first.start + first.length;
       let next = i + 1;
-      for (let run = sorted[next]; run && run.start <= end; run = sorted[++next]) end = Math.max(end, run.start + run.length);
+      for (let run = sorted[next]; run && run.start <= end; run = sorted[++next])
+        end = Math.max(end, run.start + run.length);
       const bytes = new Uint8Array(end - first.start);
       const known = next - i > 1 ? new Uint8Array(end - first.start) : null;
       const before: Run[] = [];
@@ -107,7 +115,13 @@ export class ImageBuilder {
         if (known) {
           const [twice, other] = firstOverlap(run, known, bytes, at);
           const found = other >= 0 ? other : twice;
-          if (found >= 0) overlaps.push({ address: run.start + found, differs: other >= 0, line: lineAt(run, found), firstLine: lineOf(before, run.start + found) });
+          if (found >= 0)
+            overlaps.push({
+              address: run.start + found,
+              differs: other >= 0,
+              line: lineAt(run, found),
+              firstLine: lineOf(before, run.start + found),
+            });
           known.fill(1, at, at + run.length);
           before.push(run);
         }
@@ -121,7 +135,12 @@ export class ImageBuilder {
 }
 
 /** Places in a run of the first byte that is known already, and of the first that is known as another; -1 for none. */
-function firstOverlap(run: Run, known: Uint8Array, bytes: Uint8Array, at: number): readonly [twice: number, other: number] {
+function firstOverlap(
+  run: Run,
+  known: Uint8Array,
+  bytes: Uint8Array,
+  at: number,
+): readonly [twice: number, other: number] {
   let twice = -1;
   for (let k = 0; k < run.length; k++) {
     if (!known[at + k]) continue;

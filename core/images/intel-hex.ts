@@ -21,7 +21,11 @@ export function readIntelHex(file: Uint8Array): ImageReading {
   forEachLine(file, (from, to, line) => {
     lines = line;
     if (ended) {
-      complaints.error(line, 'after-end', `There is more behind the end record of line ${ended}, which ends the file: two files may have been put together.`);
+      complaints.error(
+        line,
+        'after-end',
+        `There is more behind the end record of line ${ended}, which ends the file: two files may have been put together.`,
+      );
       return false;
     }
     if (file[from] !== COLON) {
@@ -30,7 +34,13 @@ export function readIntelHex(file: Uint8Array): ImageReading {
     }
     const count = readDigits(file, from + 1, to, record);
     if (count < 5) {
-      complaints.error(line, 'digits', count < 0 ? 'The record holds something else than pairs of hexadecimal digits.' : 'The record is cut short: it has at least five bytes.');
+      complaints.error(
+        line,
+        'digits',
+        count < 0
+          ? 'The record holds something else than pairs of hexadecimal digits.'
+          : 'The record is cut short: it has at least five bytes.',
+      );
       return true;
     }
     const length = record[0] as number;
@@ -42,12 +52,17 @@ export function readIntelHex(file: Uint8Array): ImageReading {
     for (let i = 0; i < count; i++) sum += record[i] as number;
     if (sum & 0xff) {
       const should = ((record[count - 1] as number) - sum) & 0xff;
-      complaints.error(line, 'checksum', `The check sum is ${hex(record[count - 1] as number, 2)}, it should be ${hex(should, 2)}: a digit of this line is wrong.`);
+      complaints.error(
+        line,
+        'checksum',
+        `The check sum is ${hex(record[count - 1] as number, 2)}, it should be ${hex(should, 2)}: a digit of this line is wrong.`,
+      );
     }
     const type = record[3] as number;
     const offset = ((record[1] as number) << 8) | (record[2] as number);
     const word = ((record[4] as number) << 8) | (record[5] as number);
-    if (type !== 0 && LENGTHS[type] !== undefined && LENGTHS[type] !== length) complaints.error(line, 'length', `A record of type ${type} has ${LENGTHS[type]} bytes of data, not ${length}.`);
+    if (type !== 0 && LENGTHS[type] !== undefined && LENGTHS[type] !== length)
+      complaints.error(line, 'length', `A record of type ${type} has ${LENGTHS[type]} bytes of data, not ${length}.`);
     switch (type) {
       case 0: {
         const whole = segmented ? Math.min(length, 0x10000 - offset) : length;
@@ -77,7 +92,12 @@ export function readIntelHex(file: Uint8Array): ImageReading {
   if (!ended) complaints.error(lines, 'no-end', 'The end record (:00000001FF) is missing: the file may be cut short.');
   const { image, overlaps } = builder.finish();
   for (const overlap of overlaps) complaints.overlap(overlap);
-  return { format: 'intel-hex', image, problems: complaints.list, valid: complaints.list.every((problem) => problem.severity !== 'error') };
+  return {
+    format: 'intel-hex',
+    image,
+    problems: complaints.list,
+    valid: complaints.list.every((problem) => problem.severity !== 'error'),
+  };
 }
 
 /** Sixteen bytes a record, linear addresses where 64 KiB do not reach. Null where an address needs more than 32 bits. */

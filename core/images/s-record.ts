@@ -18,7 +18,11 @@ export function readSRecord(file: Uint8Array): ImageReading {
   forEachLine(file, (from, to, line) => {
     lines = line;
     if (ended) {
-      complaints.error(line, 'after-end', `There is more behind the end record of line ${ended}, which ends the file: two files may have been put together.`);
+      complaints.error(
+        line,
+        'after-end',
+        `There is more behind the end record of line ${ended}, which ends the file: two files may have been put together.`,
+      );
       return false;
     }
     const kind = (file[from + 1] ?? 0) - 0x30;
@@ -33,7 +37,11 @@ export function readSRecord(file: Uint8Array): ImageReading {
       return true;
     }
     if (count < address + 2) {
-      complaints.error(line, 'digits', count < 0 ? 'The record holds something else than pairs of hexadecimal digits.' : 'The record is cut short.');
+      complaints.error(
+        line,
+        'digits',
+        count < 0 ? 'The record holds something else than pairs of hexadecimal digits.' : 'The record is cut short.',
+      );
       return true;
     }
     if (record[0] !== count - 1) {
@@ -43,20 +51,32 @@ export function readSRecord(file: Uint8Array): ImageReading {
     let sum = 0;
     for (let i = 0; i < count - 1; i++) sum += record[i] as number;
     const should = ~sum & 0xff;
-    if (record[count - 1] !== should) complaints.error(line, 'checksum', `The check sum is ${hex(record[count - 1] as number, 2)}, it should be ${hex(should, 2)}: a digit of this line is wrong.`);
+    if (record[count - 1] !== should)
+      complaints.error(
+        line,
+        'checksum',
+        `The check sum is ${hex(record[count - 1] as number, 2)}, it should be ${hex(should, 2)}: a digit of this line is wrong.`,
+      );
     let place = 0;
     for (let i = 1; i <= address; i++) place = place * 256 + (record[i] as number);
     if (kind >= 1 && kind <= 3) {
       builder.add(place, record, 1 + address, count - address - 2, line);
       data++;
-    } else if ((kind === 5 || kind === 6) && place !== data) complaints.error(line, 'count', `The count record says ${place} records of data, there are ${data}.`);
+    } else if ((kind === 5 || kind === 6) && place !== data)
+      complaints.error(line, 'count', `The count record says ${place} records of data, there are ${data}.`);
     else if (kind >= 7) ended = line;
     return true;
   });
-  if (!ended) complaints.warning(lines, 'no-end', 'The end record (S7, S8 or S9) is missing: the file may be cut short.');
+  if (!ended)
+    complaints.warning(lines, 'no-end', 'The end record (S7, S8 or S9) is missing: the file may be cut short.');
   const { image, overlaps } = builder.finish();
   for (const overlap of overlaps) complaints.overlap(overlap);
-  return { format: 's-record', image, problems: complaints.list, valid: complaints.list.every((problem) => problem.severity !== 'error') };
+  return {
+    format: 's-record',
+    image,
+    problems: complaints.list,
+    valid: complaints.list.every((problem) => problem.severity !== 'error'),
+  };
 }
 
 /** The shortest kind of record that reaches the last address. Null where it needs more than 32 bits. */

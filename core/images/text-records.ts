@@ -26,7 +26,12 @@ export class Complaints {
   }
 
   overlap({ address, differs, line, firstLine }: Overlap): void {
-    this.#add({ severity: differs ? 'error' : 'warning', line, code: differs ? 'overlap' : 'overlap-same', message: `Address ${hex(address, 8)} is given here again, ${differs ? 'with other data than' : 'with the same data as'} in line ${firstLine}.` });
+    this.#add({
+      severity: differs ? 'error' : 'warning',
+      line,
+      code: differs ? 'overlap' : 'overlap-same',
+      message: `Address ${hex(address, 8)} is given here again, ${differs ? 'with other data than' : 'with the same data as'} in line ${firstLine}.`,
+    });
   }
 
   #add(problem: ImageProblem): void {
@@ -51,7 +56,8 @@ export function forEachLine(file: Uint8Array, take: (from: number, to: number, l
   }
 }
 
-const isBlank = (byte: number): boolean => byte === 0x20 || byte === 0x09 || byte === 0xef || byte === 0xbb || byte === 0xbf || byte === 0;
+const isBlank = (byte: number): boolean =>
+  byte === 0x20 || byte === 0x09 || byte === 0xef || byte === 0xbb || byte === 0xbf || byte === 0;
 
 /** Two digits a byte into `into`; returns how many bytes, or -1 where a character is no digit or one digit is left over. */
 export function readDigits(file: Uint8Array, from: number, to: number, into: Uint8Array): number {

@@ -39,7 +39,11 @@ export const isLegal = (idcode: number): boolean => idcodeFields(idcode).manufac
  *
  * @source IEEE 1149.1: IDCODE begins with 1, BYPASS captures 0, Capture-IR loads ...01
  */
-export async function discoverChain(queue: ScanQueue, known: readonly KnownDevice[], answers: readonly PlaceAnswer[] = []): Promise<Discovery> {
+export async function discoverChain(
+  queue: ScanQueue,
+  known: readonly KnownDevice[],
+  answers: readonly PlaceAnswer[] = [],
+): Promise<Discovery> {
   queue.reset();
   const idcodes = await readIdcodes(queue);
   if (idcodes.kind === 'stuck') return { devices: [], irTotal: 0, problems: [idcodes.problem] };
@@ -50,18 +54,41 @@ export async function discoverChain(queue: ScanQueue, known: readonly KnownDevic
       const own = irLength(index);
       const bits = capture && own !== null && at >= 0 ? sliceBits(capture, at, own) : null;
       at = own === null ? -1 : at + own;
-      return { index, idcode, irLength: own, part, candidates, irCapture: bits ? [...Array(bits.length).keys()].reverse().map((i) => bitAt(bits, i)).join('') : null };
+      return {
+        index,
+        idcode,
+        irLength: own,
+        part,
+        candidates,
+        irCapture: bits
+          ? [...Array(bits.length).keys()]
+              .reverse()
+              .map((i) => bitAt(bits, i))
+              .join('')
+          : null,
+      };
     });
   };
-  const problems: Problem[] = places.flatMap(({ index, idcode }) => (idcode !== null && !isLegal(idcode) ? [illegalIdcode(index, idcode)] : []));
+  const problems: Problem[] = places.flatMap(({ index, idcode }) =>
+    idcode !== null && !isLegal(idcode) ? [illegalIdcode(index, idcode)] : [],
+  );
   const capture = await measureIr(queue);
-  if (capture === null) return { devices: named((index) => places[index]?.hint.length ?? null, null), irTotal: 0, problems: [chainOpen(idcodes.found.length), ...problems] };
+  if (capture === null)
+    return {
+      devices: named((index) => places[index]?.hint.length ?? null, null),
+      irTotal: 0,
+      problems: [chainOpen(idcodes.found.length), ...problems],
+    };
   const bypassCount = await countBypass(queue, idcodes.found.length);
   if (bypassCount !== idcodes.found.length) problems.push(countDiffers(idcodes.found.length, bypassCount));
-  const split = splitIr(capture, places.map((place) => place.hint));
+  const split = splitIr(
+    capture,
+    places.map((place) => place.hint),
+  );
   switch (split.kind) {
     case 'split':
-      if (places.some((place) => place.byHand) && !(await lengthsHold(queue, places, split.lengths))) problems.push(handWrong(places));
+      if (places.some((place) => place.byHand) && !(await lengthsHold(queue, places, split.lengths)))
+        problems.push(handWrong(places));
       return { devices: named((index) => split.lengths[index] ?? null, capture), irTotal: capture.length, problems };
     case 'ambiguous':
       problems.push(irAmbiguous(capture.length, split.lengths));
@@ -83,15 +110,37 @@ interface Place {
   readonly idcodeOpcode: number | null;
 }
 
-function placeOf(index: number, idcode: number | null, known: readonly KnownDevice[], answers: readonly PlaceAnswer[]): Place {
+function placeOf(
+  index: number,
+  idcode: number | null,
+  known: readonly KnownDevice[],
+  answers: readonly PlaceAnswer[],
+): Place {
   const matches = idcode === null ? [] : known.filter((device) => ((device.idcode ^ idcode) & 0x0fffffff) === 0);
   const said = answers.find((answer) => answer.index === index && answer.idcode === idcode);
-  const [match] = said?.part === undefined ? matches : [...matches.filter((device) => device.name === said.part), ...known.filter((device) => device.name === said.part), ...matches];
+  const [match] =
+    said?.part === undefined
+      ? matches
+      : [
+          ...matches.filter((device) => device.name === said.part),
+          ...known.filter((device) => device.name === said.part),
+          ...matches,
+        ];
   const names = matches.map((device) => device.name);
-  return { index, idcode, candidates: said?.part === undefined || !names.includes(said.part) ? names : [said.part], part: match?.name ?? null, hint: { length: match?.irLength ?? said?.irLength ?? null, capture: match?.irCapture ?? null }, byHand: match === undefined && said?.irLength !== undefined, idcodeOpcode: match?.idcodeOpcode ?? null };
+  return {
+    index,
+    idcode,
+    candidates: said?.part === undefined || !names.includes(said.part) ? names : [said.part],
+    part: match?.name ?? null,
+    hint: { length: match?.irLength ?? said?.irLength ?? null, capture: match?.irCapture ?? null },
+    byHand: match === undefined && said?.irLength !== undefined,
+    idcodeOpcode: match?.idcodeOpcode ?? null,
+  };
 }
 
-type Idcodes = { readonly kind: 'found'; readonly found: readonly (number | null)[] } | { readonly kind: 'stuck'; readonly problem: Problem };
+type Idcodes =
+  | { readonly kind: 'found'; readonly found: readonly (number | null)[] }
+  | { readonly kind: 'stuck'; readonly problem: Problem };
 
 /** Reads in growing steps: a short chain should not pay for a hundred devices. */
 export async function readIdcodes(queue: ScanQueue): Promise<Idcodes> {
@@ -163,9 +212,21 @@ export async function countBypass(queue: ScanQueue, expected: number): Promise<n
  * where the lengths say. A wrong one gives a known device another instruction.
  */
 async function lengthsHold(queue: ScanQueue, places: readonly Place[], lengths: readonly number[]): Promise<boolean> {
-  const asked = places.map(({ idcode, idcodeOpcode }) => (idcode !== null && idcodeOpcode !== null ? idcodeOpcode : null));
-  queue.ir(concatBits(...places.map((_, i) => (asked[i] === null ? constantBits(lengths[i] ?? 0, 1) : bitsFromBigInt(BigInt(asked[i] ?? 0), lengths[i] ?? 0)))));
-  const expected = concatBits(...places.map(({ idcode }, i) => (asked[i] === null ? constantBits(1, 0) : bitsFromBigInt(BigInt(idcode ?? 0), 32))));
+  const asked = places.map(({ idcode, idcodeOpcode }) =>
+    idcode !== null && idcodeOpcode !== null ? idcodeOpcode : null,
+  );
+  queue.ir(
+    concatBits(
+      ...places.map((_, i) =>
+        asked[i] === null ? constantBits(lengths[i] ?? 0, 1) : bitsFromBigInt(BigInt(asked[i] ?? 0), lengths[i] ?? 0),
+      ),
+    ),
+  );
+  const expected = concatBits(
+    ...places.map(({ idcode }, i) =>
+      asked[i] === null ? constantBits(1, 0) : bitsFromBigInt(BigInt(idcode ?? 0), 32),
+    ),
+  );
   const answer = await queue.exchangeDr(constantBits(expected.length, 1));
   queue.reset();
   await queue.flush();
@@ -173,7 +234,15 @@ async function lengthsHold(queue: ScanQueue, places: readonly Place[], lengths: 
 }
 
 const handWrong = (places: readonly Place[]): Problem =>
-  problem('ir-length', `The instruction lengths given by hand (${places.filter((place) => place.byHand).map(({ index, hint }) => `${hint.length} at place ${index}`).join(', ')}) do not hold: a neighbour did not get the instruction it was sent.`, 'Correct the length.', 'Read the BSDL file of the device.');
+  problem(
+    'ir-length',
+    `The instruction lengths given by hand (${places
+      .filter((place) => place.byHand)
+      .map(({ index, hint }) => `${hint.length} at place ${index}`)
+      .join(', ')}) do not hold: a neighbour did not get the instruction it was sent.`,
+    'Correct the length.',
+    'Read the BSDL file of the device.',
+  );
 
 const tdoHigh = (): Problem =>
   problem(
@@ -192,10 +261,21 @@ const tdoLow = (): Problem =>
     'Check that no device on the chain is held in reset (TRST).',
   );
 
-const tooMany = (): Problem => problem('too-many', `The chain does not end within ${MOST_DEVICES} devices, or its bits are disturbed.`, 'Lower the TCK frequency and scan again.', 'Divide the chain: more devices than that are not handled.');
+const tooMany = (): Problem =>
+  problem(
+    'too-many',
+    `The chain does not end within ${MOST_DEVICES} devices, or its bits are disturbed.`,
+    'Lower the TCK frequency and scan again.',
+    'Divide the chain: more devices than that are not handled.',
+  );
 
 const illegalIdcode = (index: number, idcode: number): Problem =>
-  problem('idcode-illegal', `Place ${index} answers ${describeIdcode(idcode)}: its manufacturer code is one that nobody may have, so these are disturbed bits.`, 'Lower the TCK frequency and scan again.', 'Check ground and TCK at the connector.');
+  problem(
+    'idcode-illegal',
+    `Place ${index} answers ${describeIdcode(idcode)}: its manufacturer code is one that nobody may have, so these are disturbed bits.`,
+    'Lower the TCK frequency and scan again.',
+    'Check ground and TCK at the connector.',
+  );
 
 const chainOpen = (answered: number): Problem =>
   problem(
@@ -209,21 +289,34 @@ const chainOpen = (answered: number): Problem =>
 const countDiffers = (idcodes: number, bypass: number): Problem =>
   problem(
     'count-differs',
-    bypass < 0 ? `The data path shows ${idcodes} devices after reset, but a mark sent through BYPASS never comes out.` : `The data path shows ${idcodes} devices after reset but ${bypass} in BYPASS.`,
+    bypass < 0
+      ? `The data path shows ${idcodes} devices after reset, but a mark sent through BYPASS never comes out.`
+      : `The data path shows ${idcodes} devices after reset but ${bypass} in BYPASS.`,
     'Lower the TCK frequency and scan again.',
     'Check TMS at every device.',
   );
 
 const irAmbiguous = (total: number, lengths: readonly (number | null)[]): Problem => {
   const open = lengths.flatMap((length, index) => (length === null ? [index] : []));
-  return problem('ir-ambiguous', `The instruction path is ${total} bits long and can be divided in several ways among the unknown devices at places ${open.join(', ')}.`, 'Read the BSDL file of one of them.', 'Or give the instruction length of one of them.');
+  return problem(
+    'ir-ambiguous',
+    `The instruction path is ${total} bits long and can be divided in several ways among the unknown devices at places ${open.join(', ')}.`,
+    'Read the BSDL file of one of them.',
+    'Or give the instruction length of one of them.',
+  );
 };
 
 function irDiffers(path: Bits, places: readonly Place[]): Problem {
-  const told = places.map(({ part, idcode, hint }) => `${part ?? (idcode === null ? 'no IDCODE' : describeIdcode(idcode))} (${hint.length ?? '?'})`);
+  const told = places.map(
+    ({ part, idcode, hint }) =>
+      `${part ?? (idcode === null ? 'no IDCODE' : describeIdcode(idcode))} (${hint.length ?? '?'})`,
+  );
   const sum = places.reduce((total, { hint }) => total + (hint.length ?? 0), 0);
   const open = places.filter(({ hint }) => hint.length === null).length;
-  const why = open === 0 && sum !== path.length ? `They add up to ${sum}.` : 'The 01 of Capture-IR does not stand where they say.';
+  const why =
+    open === 0 && sum !== path.length
+      ? `They add up to ${sum}.`
+      : 'The 01 of Capture-IR does not stand where they say.';
   return problem(
     'ir-length',
     `The instruction path is ${path.length} bits long, which does not fit ${told.join(', ')}. ${why}`,

@@ -20,4 +20,5 @@ export const describeManufacturer = (manufacturer: number): string =>
   `bank ${(manufacturer >> 7) + 1}, 0x${(manufacturer & 0x7f).toString(16).toUpperCase().padStart(2, '0')}`;
 
 /** `0x` and eight digits, as IDCODEs are always written. */
-export const describeIdcode = (idcode: number): string => `0x${(idcode >>> 0).toString(16).toUpperCase().padStart(8, '0')}`;
+export const describeIdcode = (idcode: number): string =>
+  `0x${(idcode >>> 0).toString(16).toUpperCase().padStart(8, '0')}`;

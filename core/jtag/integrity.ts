@@ -21,7 +21,12 @@ export function testPattern(length: number): Bits {
 }
 
 /** Puts every device into BYPASS and sends a pattern through: it must come back behind one 0 a device. */
-export async function testBypass(queue: ScanQueue, devices: number, irTotal: number, bits: number): Promise<BypassTest> {
+export async function testBypass(
+  queue: ScanQueue,
+  devices: number,
+  irTotal: number,
+  bits: number,
+): Promise<BypassTest> {
   queue.reset();
   queue.ir(constantBits(Math.max(irTotal, 2), 1));
   const pattern = testPattern(bits);

@@ -11,12 +11,26 @@ function recording() {
   let pending: { bits: bigint; length: number } = { bits: 0n, length: 0 };
   const take = (op: CableOp) => {
     if (op.kind !== 'shift') return;
-    pending = { bits: pending.bits | ((bigIntOf({ length: op.count, bytes: op.tdi }) & ((1n << BigInt(op.count)) - 1n)) << BigInt(pending.length)), length: pending.length + op.count };
+    pending = {
+      bits:
+        pending.bits |
+        ((bigIntOf({ length: op.count, bytes: op.tdi }) & ((1n << BigInt(op.count)) - 1n)) << BigInt(pending.length)),
+      length: pending.length + op.count,
+    };
     if (!op.exit) return;
     shifts.push(pending.bits);
     pending = { bits: 0n, length: 0 };
   };
-  const cable: Cable = { run: async (ops) => { for (const op of ops) take(op); return ops.flatMap((op) => (op.kind === 'shift' && op.capture ? [new Uint8Array((op.count + 7) >> 3)] : [])); }, state: async () => ({ attached: true, referenceVolts: 3.3, tckHz: 1e6, leastHz: 1e3, mostHz: 1e7 }), setFrequency: async (hz) => hz, setPower: async () => {}, reconfigure: async () => {} };
+  const cable: Cable = {
+    run: async (ops) => {
+      for (const op of ops) take(op);
+      return ops.flatMap((op) => (op.kind === 'shift' && op.capture ? [new Uint8Array((op.count + 7) >> 3)] : []));
+    },
+    state: async () => ({ attached: true, referenceVolts: 3.3, tckHz: 1e6, leastHz: 1e3, mostHz: 1e7 }),
+    setFrequency: async (hz) => hz,
+    setPower: async () => {},
+    reconfigure: async () => {},
+  };
   return { cable, shifts };
 }
 
@@ -29,7 +43,9 @@ describe('one device of a chain', () => {
         const opcode = BigInt.asUintN(lengths[index] as number, any);
         const { cable, shifts } = recording();
         const queue = new ScanQueue(cable);
-        new ChainLink(queue, lengths, index).select(opcode <= BigInt(Number.MAX_SAFE_INTEGER) ? Number(opcode) : opcode);
+        new ChainLink(queue, lengths, index).select(
+          opcode <= BigInt(Number.MAX_SAFE_INTEGER) ? Number(opcode) : opcode,
+        );
         await queue.flush();
         const [sent = -1n] = shifts;
         let at = 0n;

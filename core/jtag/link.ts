@@ -77,7 +77,11 @@ export class ChainLink {
   }
 
   #instruction(opcode: number | bigint): Bits {
-    return concatBits(constantBits(this.#irBefore, 1), bitsFromBigInt(BigInt(opcode), this.#irLength), constantBits(this.#irAfter, 1));
+    return concatBits(
+      constantBits(this.#irBefore, 1),
+      bitsFromBigInt(BigInt(opcode), this.#irLength),
+      constantBits(this.#irAfter, 1),
+    );
   }
 
   #pad(bits: Bits): Bits {

@@ -127,7 +127,8 @@ export class ScanQueue {
     while (this.#ops.length > 0) {
       let count = 0;
       let bits = 0;
-      while (count < this.#ops.length && (count === 0 || bits < BATCH_BITS)) bits += cyclesOf(this.#ops[count++] as CableOp);
+      while (count < this.#ops.length && (count === 0 || bits < BATCH_BITS))
+        bits += cyclesOf(this.#ops[count++] as CableOp);
       const batch = this.#ops.splice(0, count);
       const waiting = this.#captures.splice(0, batch.filter((op) => op.kind === 'shift' && op.capture).length);
       let replies: readonly Uint8Array[];

@@ -15,21 +15,42 @@ const known = (length: number, capture: number | null = null) => ({ length, capt
 
 // IEEE 1149.1: an instruction register has at least two bits, Capture-IR loads 01 into the least significant ones (value from memory).
 describe('the instruction path is divided', () => {
-  test('by known lengths', () => expect(splitIr(path('0001', '000001'), [known(4), known(6)])).toEqual({ kind: 'split', lengths: [4, 6] }));
-  test('by patterns alone, where only one way fits', () => expect(splitIr(path('0001', '00001', '01'), [unknown, unknown, unknown])).toEqual({ kind: 'split', lengths: [4, 5, 2] }));
-  test('one unknown gets what is left', () => expect(splitIr(path('0001', '01010101', '01'), [known(4), unknown, known(2)])).toEqual({ kind: 'split', lengths: [4, 8, 2] }));
-  test('several ways are told, with what they have in common', () => expect(splitIr(path('0101', '01', '0001'), [unknown, unknown, known(4)])).toEqual({ kind: 'ambiguous', lengths: [null, null, 4] }));
-  test('a captured pattern that a part fixes decides', () => expect(splitIr(path('0101', '01'), [known(4, 0b0101), unknown])).toEqual({ kind: 'split', lengths: [4, 2] }));
+  test('by known lengths', () =>
+    expect(splitIr(path('0001', '000001'), [known(4), known(6)])).toEqual({ kind: 'split', lengths: [4, 6] }));
+  test('by patterns alone, where only one way fits', () =>
+    expect(splitIr(path('0001', '00001', '01'), [unknown, unknown, unknown])).toEqual({
+      kind: 'split',
+      lengths: [4, 5, 2],
+    }));
+  test('one unknown gets what is left', () =>
+    expect(splitIr(path('0001', '01010101', '01'), [known(4), unknown, known(2)])).toEqual({
+      kind: 'split',
+      lengths: [4, 8, 2],
+    }));
+  test('several ways are told, with what they have in common', () =>
+    expect(splitIr(path('0101', '01', '0001'), [unknown, unknown, known(4)])).toEqual({
+      kind: 'ambiguous',
+      lengths: [null, null, 4],
+    }));
+  test('a captured pattern that a part fixes decides', () =>
+    expect(splitIr(path('0101', '01'), [known(4, 0b0101), unknown])).toEqual({ kind: 'split', lengths: [4, 2] }));
   test('a wrong length fits nowhere', () => {
     expect(splitIr(path('0001', '0001'), [known(5), known(3)])).toEqual({ kind: 'impossible' });
     expect(splitIr(path('0001', '0001'), [known(4), known(5)])).toEqual({ kind: 'impossible' });
   });
   test('any chain whose devices capture a single 1 is divided right', () => {
     fc.assert(
-      fc.property(fc.array(fc.integer({ min: 2, max: 40 }), { minLength: 1, maxLength: 100 }), fc.nat(), (lengths, seed) => {
-        const hints = lengths.map((length, i) => ((seed >> i % 16) & 1 ? known(length) : unknown));
-        expect(splitIr(path(...lengths.map((length) => '01'.padStart(length, '0'))), hints)).toEqual({ kind: 'split', lengths });
-      }),
+      fc.property(
+        fc.array(fc.integer({ min: 2, max: 40 }), { minLength: 1, maxLength: 100 }),
+        fc.nat(),
+        (lengths, seed) => {
+          const hints = lengths.map((length, i) => ((seed >> (i % 16)) & 1 ? known(length) : unknown));
+          expect(splitIr(path(...lengths.map((length) => '01'.padStart(length, '0'))), hints)).toEqual({
+            kind: 'split',
+            lengths,
+          });
+        },
+      ),
       { numRuns: 40 },
     );
   });

@@ -28,14 +28,19 @@ export function splitIr(path: Bits, hints: readonly IrHint[]): IrSplit {
 }
 
 function divide(path: Bits, hints: readonly IrHint[], captures: boolean): IrSplit {
-  const begins = (at: number): boolean => at === path.length || (bitAt(path, at) === 1 && bitAt(path, at + 1) === 0 && at + LEAST_LENGTH <= path.length);
+  const begins = (at: number): boolean =>
+    at === path.length || (bitAt(path, at) === 1 && bitAt(path, at + 1) === 0 && at + LEAST_LENGTH <= path.length);
   const lengthsAt = (at: number, { length, capture }: IrHint): number[] => {
     if (length === null) {
       const found: number[] = [];
-      for (let own = LEAST_LENGTH; own <= LONGEST_UNKNOWN && at + own <= path.length; own++) if (begins(at + own)) found.push(own);
+      for (let own = LEAST_LENGTH; own <= LONGEST_UNKNOWN && at + own <= path.length; own++)
+        if (begins(at + own)) found.push(own);
       return found;
     }
-    const fits = at + length <= path.length && begins(at + length) && (!captures || capture === null || agrees(path, at, length, capture));
+    const fits =
+      at + length <= path.length &&
+      begins(at + length) &&
+      (!captures || capture === null || agrees(path, at, length, capture));
     return fits ? [length] : [];
   };
   const forward: Set<number>[] = [new Set(path.length === 0 || begins(0) ? [0] : [])];
@@ -60,7 +65,9 @@ function divide(path: Bits, hints: readonly IrHint[], captures: boolean): IrSpli
     lengths[i] = own.size === 1 ? (only as number) : null;
     ends = starts;
   }
-  return lengths.every((length) => length !== null) ? { kind: 'split', lengths: lengths as number[] } : { kind: 'ambiguous', lengths };
+  return lengths.every((length) => length !== null)
+    ? { kind: 'split', lengths: lengths as number[] }
+    : { kind: 'ambiguous', lengths };
 }
 
 function agrees(path: Bits, at: number, length: number, capture: number): boolean {

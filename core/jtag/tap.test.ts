@@ -5,7 +5,14 @@ import { idcodeFields, nextState, PAUSABLE, TAP_STATES, type TapState, tmsPath }
 describe('TAP states', () => {
   test('there are sixteen, and six of them keep TMS 0 or 1 to themselves', () => {
     expect(TAP_STATES).toHaveLength(16);
-    expect([...PAUSABLE].sort()).toEqual(['Pause-DR', 'Pause-IR', 'Run-Test/Idle', 'Shift-DR', 'Shift-IR', 'Test-Logic-Reset']);
+    expect([...PAUSABLE].sort()).toEqual([
+      'Pause-DR',
+      'Pause-IR',
+      'Run-Test/Idle',
+      'Shift-DR',
+      'Shift-IR',
+      'Test-Logic-Reset',
+    ]);
   });
 
   test('five TCK with TMS 1 reach Test-Logic-Reset from any state', () => {

@@ -14,7 +14,14 @@ export function add(network: Network, a: Bits, b: Bits, carryIn: Literal = FALSE
   const from = carryIn === FALSE ? a.findIndex((bit, i) => bit !== FALSE && b[i] !== FALSE) : 0;
   if (from < 0) return a.map((bit, i) => network.or(bit, b[i] as Literal));
   const low = a.slice(0, from).map((bit, i) => network.or(bit, b[i] as Literal));
-  return [...low, ...network.chain(a.slice(from).map((bit, i) => plain(bit, b[from + i] as Literal)), carryIn, 'sums').sums];
+  return [
+    ...low,
+    ...network.chain(
+      a.slice(from).map((bit, i) => plain(bit, b[from + i] as Literal)),
+      carryIn,
+      'sums',
+    ).sums,
+  ];
 }
 
 export const subtract = (network: Network, a: Bits, b: Bits): Literal[] => add(network, a, b.map(inverted), TRUE);
@@ -22,7 +29,13 @@ export const subtract = (network: Network, a: Bits, b: Bits): Literal[] => add(n
 /** 1 where a is less than b, both unsigned: no carry comes out of a - b. */
 export function less(network: Network, a: Bits, b: Bits): Literal {
   if (a.length < SHORTEST_CHAIN) return inverted(ripple(network, a, b.map(inverted), TRUE).out);
-  return inverted(network.chain(a.map((bit, i) => plain(bit, inverted(b[i] as Literal))), TRUE, 'carry').out);
+  return inverted(
+    network.chain(
+      a.map((bit, i) => plain(bit, inverted(b[i] as Literal))),
+      TRUE,
+      'carry',
+    ).out,
+  );
 }
 
 function ripple(network: Network, a: Bits, b: Bits, carryIn: Literal): { sums: Literal[]; out: Literal } {
@@ -86,6 +99,9 @@ export function shift(network: Network, word: Bits, amount: Bits, towards: 'up' 
 export function reduce(bits: Bits, join: (x: Literal, y: Literal) => Literal, empty: Literal): Literal {
   let level = [...bits];
   if (level.length === 0) return empty;
-  while (level.length > 1) level = Array.from({ length: Math.ceil(level.length / 2) }, (_, i) => (2 * i + 1 < level.length ? join(level[2 * i] as Literal, level[2 * i + 1] as Literal) : (level[2 * i] as Literal)));
+  while (level.length > 1)
+    level = Array.from({ length: Math.ceil(level.length / 2) }, (_, i) =>
+      2 * i + 1 < level.length ? join(level[2 * i] as Literal, level[2 * i + 1] as Literal) : (level[2 * i] as Literal),
+    );
   return level[0] as Literal;
 }

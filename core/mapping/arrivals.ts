@@ -52,21 +52,28 @@ export class Arrivals {
       if (!keys.has(key)) keys.set(key, launch);
       return keys.get(key) as Launch;
     };
-    const starts = design.flipFlops.map((ff) => ({ launch: launchOf(ff.register.clock, ff.register.edge), nodes: ff.q.map(nodeOf), own: delays.clockToOut }));
+    const starts = design.flipFlops.map((ff) => ({
+      launch: launchOf(ff.register.clock, ff.register.edge),
+      nodes: ff.q.map(nodeOf),
+      own: delays.clockToOut,
+    }));
     const blocks = new Set(placeMemories(design).flatMap((use, i) => (use.kind === 'block' ? [i] : [])));
     const reads = new Map<number, readonly Literal[]>();
     for (const port of design.memoryPorts) {
       if (port.kind !== 'read') continue;
       const clock = design.source.memories[port.memory]?.writes[0]?.clock;
-      if (blocks.has(port.memory) && clock !== undefined) starts.push({ launch: launchOf(clock, 'posedge'), nodes: port.data.map(nodeOf), own: delays.memoryClockToOut });
+      if (blocks.has(port.memory) && clock !== undefined)
+        starts.push({ launch: launchOf(clock, 'posedge'), nodes: port.data.map(nodeOf), own: delays.memoryClockToOut });
       else for (const bit of port.data) reads.set(nodeOf(bit), port.address);
     }
     this.launches = [...keys.values()];
     const size = design.network.kind.length;
     this.#at = this.launches.map(() => new Float64Array(size).fill(NEVER));
     this.#before = this.launches.map(() => new Int32Array(size).fill(-1));
-    for (const { launch, nodes, own } of starts) for (const node of nodes) (this.#at[this.launches.indexOf(launch)] as Float64Array)[node] = own;
-    for (const [i] of this.launches.entries()) this.#propagate(this.#at[i] as Float64Array, this.#before[i] as Int32Array, reads);
+    for (const { launch, nodes, own } of starts)
+      for (const node of nodes) (this.#at[this.launches.indexOf(launch)] as Float64Array)[node] = own;
+    for (const [i] of this.launches.entries())
+      this.#propagate(this.#at[i] as Float64Array, this.#before[i] as Int32Array, reads);
   }
 
   /** Nanoseconds after the launching edge, or null where nothing of that launch arrives. */
@@ -84,21 +91,40 @@ export class Arrivals {
     return this.#names.get(word) ?? this.#mapped.design.source.origins[word]?.path ?? '';
   }
 
-  path(end: { readonly name: string; readonly literal: Literal; readonly setup: number }, launch: Launch, delay: number, slack: number | null): TimingPath {
+  path(
+    end: { readonly name: string; readonly literal: Literal; readonly setup: number },
+    launch: Launch,
+    delay: number,
+    slack: number | null,
+  ): TimingPath {
     const index = this.launches.indexOf(launch);
     const nodes: number[] = [];
-    for (let node = nodeOf(end.literal); node >= 0; node = (this.#before[index] as Int32Array)[node] as number) nodes.unshift(node);
+    for (let node = nodeOf(end.literal); node >= 0; node = (this.#before[index] as Int32Array)[node] as number)
+      nodes.unshift(node);
     const steps: Step[] = [];
     let at = 0;
     const step = (what: Step['what'], node: number, own: number, name: string) => {
       at += own;
       const origin = this.#mapped.design.source.origins[this.#mapped.design.network.origin[node] as number];
-      steps.push({ what, name, own, at, fanout: this.#mapped.fanout[node] as number, file: origin?.file ?? '', line: origin?.line ?? 0 });
+      steps.push({
+        what,
+        name,
+        own,
+        at,
+        fanout: this.#mapped.fanout[node] as number,
+        file: origin?.file ?? '',
+        line: origin?.line ?? 0,
+      });
     };
     for (const [i, node] of nodes.entries()) {
       const arrival = (this.#at[index] as Float64Array)[node] as number;
       step(this.#kindOf(node, i === 0), node, arrival - at, this.#nameOf(node));
-      step('wire', node, this.route(node), `to ${this.#mapped.fanout[node]} ${this.#mapped.fanout[node] === 1 ? 'place' : 'places'}`);
+      step(
+        'wire',
+        node,
+        this.route(node),
+        `to ${this.#mapped.fanout[node]} ${this.#mapped.fanout[node] === 1 ? 'place' : 'places'}`,
+      );
     }
     step('setup', nodeOf(end.literal), end.setup, end.name);
     return { from: this.#nameOf(nodes[0] as number), to: end.name, delay, slack, levels: nodes.length - 1, steps };
@@ -126,7 +152,11 @@ export class Arrivals {
   /** Bits of a leaf word follow one another. */
   #firstBit(node: number, word: number): number {
     let first = node;
-    while (this.#mapped.design.network.origin[first - 1] === word && this.#mapped.design.network.kind[first - 1] === KIND.leaf) first--;
+    while (
+      this.#mapped.design.network.origin[first - 1] === word &&
+      this.#mapped.design.network.kind[first - 1] === KIND.leaf
+    )
+      first--;
     return first;
   }
 
@@ -144,11 +174,13 @@ export class Arrivals {
     const chains = new Set(this.#mapped.chains);
     for (let node = 1; node < network.kind.length; node++) {
       const kind = network.kind[node];
-      if (kind === KIND.leaf) for (const bit of reads.get(node) ?? []) later(node, nodeOf(bit), this.#delays.tableMemory);
+      if (kind === KIND.leaf)
+        for (const bit of reads.get(node) ?? []) later(node, nodeOf(bit), this.#delays.tableMemory);
       else if (kind === KIND.sum || kind === KIND.carry) {
         const chain = network.chains[network.first[node] as number] as Chain;
         // All outputs of a chain are timed at the first of them: each is asked for by node number, in order.
-        if (chains.has(network.first[node] as number) && (node === chain.sums[0] || chain.sums[0] === -1)) this.#chain(chain, at, before);
+        if (chains.has(network.first[node] as number) && (node === chain.sums[0] || chain.sums[0] === -1))
+          this.#chain(chain, at, before);
       } else for (const input of this.#luts.get(node)?.inputs ?? []) later(node, input, this.#delays.lut);
     }
   }
@@ -179,4 +211,5 @@ export class Arrivals {
 }
 
 /** A name in the instance that the logic is written in comes first, then the deeper one. */
-const rank = (name: string, home: string | undefined): number => name.split('.').length + (name.slice(0, name.lastIndexOf('.')) === home ? 1000 : 0);
+const rank = (name: string, home: string | undefined): number =>
+  name.split('.').length + (name.slice(0, name.lastIndexOf('.')) === home ? 1000 : 0);

@@ -57,16 +57,48 @@ export function blast(optimised: Netlist): BitDesign {
   for (const [id, node] of source.nodes.entries()) {
     network.for = id;
     words[id] = bitsOf(node, word, network);
-    if (node.op === 'memread') memoryPorts.push({ memory: node.memory ?? 0, kind: 'read', address: word(node.args[0] as NodeId), enable: TRUE, data: word(id), node: id, clock: null });
+    if (node.op === 'memread')
+      memoryPorts.push({
+        memory: node.memory ?? 0,
+        kind: 'read',
+        address: word(node.args[0] as NodeId),
+        enable: TRUE,
+        data: word(id),
+        node: id,
+        clock: null,
+      });
   }
   const flipFlops = source.registers.map((register) => flipFlopsOf(source, register, word, network));
   for (const [memory, { writes }] of source.memories.entries())
-    for (const write of writes) memoryPorts.push({ memory, kind: 'write', address: word(write.address), enable: word(write.enable)[0] as Literal, data: word(write.data), node: write.data, clock: write.clock });
-  const clocks = new Set([...source.registers, ...source.memories.flatMap((memory) => memory.writes)].map((user) => user.clock));
-  const derivedClocks = new Map([...clocks].filter((id) => source.nodes[id]?.op !== 'input').map((id) => [id, word(id)[0] as Literal]));
+    for (const write of writes)
+      memoryPorts.push({
+        memory,
+        kind: 'write',
+        address: word(write.address),
+        enable: word(write.enable)[0] as Literal,
+        data: word(write.data),
+        node: write.data,
+        clock: write.clock,
+      });
+  const clocks = new Set(
+    [...source.registers, ...source.memories.flatMap((memory) => memory.writes)].map((user) => user.clock),
+  );
+  const derivedClocks = new Map(
+    [...clocks].filter((id) => source.nodes[id]?.op !== 'input').map((id) => [id, word(id)[0] as Literal]),
+  );
   const pins = (ports: Netlist['inputs']): PinBits[] => ports.map(({ name, node }) => ({ name, bits: word(node) }));
-  const enables = source.outputs.flatMap(({ name, enable }) => (enable === undefined ? [] : [{ name: `${name} (enable)`, bits: word(enable) }]));
-  return { source, network, inputs: pins(source.inputs), outputs: [...pins(source.outputs), ...enables], flipFlops, memoryPorts, derivedClocks };
+  const enables = source.outputs.flatMap(({ name, enable }) =>
+    enable === undefined ? [] : [{ name: `${name} (enable)`, bits: word(enable) }],
+  );
+  return {
+    source,
+    network,
+    inputs: pins(source.inputs),
+    outputs: [...pins(source.outputs), ...enables],
+    flipFlops,
+    memoryPorts,
+    derivedClocks,
+  };
 }
 
 function bitsOf(node: NetNode, word: (id: NodeId) => Bits, network: Network): Bits {
@@ -75,31 +107,60 @@ function bitsOf(node: NetNode, word: (id: NodeId) => Bits, network: Network): Bi
   const each = (f: (x: Literal, y: Literal) => Literal): Bits => arg(0).map((x, i) => f(x, arg(1)[i] as Literal));
   const leaves = (): Bits => Array.from({ length: width }, () => network.leaf());
   switch (op) {
-    case 'const': return Array.from({ length: width }, (_, i) => ((value >> BigInt(i)) & 1n ? TRUE : FALSE));
+    case 'const':
+      return Array.from({ length: width }, (_, i) => ((value >> BigInt(i)) & 1n ? TRUE : FALSE));
     case 'input':
     case 'reg':
-    case 'memread': return leaves();
-    case 'not': return arg(0).map(inverted);
-    case 'and': return each((x, y) => network.and(x, y));
-    case 'or': return each((x, y) => network.or(x, y));
-    case 'xor': return each((x, y) => network.xor(x, y));
-    case 'redand': return [reduce(arg(0), (x, y) => network.and(x, y), TRUE)];
-    case 'redor': return [reduce(arg(0), (x, y) => network.or(x, y), FALSE)];
-    case 'redxor': return [reduce(arg(0), (x, y) => network.xor(x, y), FALSE)];
-    case 'add': return add(network, arg(0), arg(1));
-    case 'sub': return subtract(network, arg(0), arg(1));
-    case 'mul': return multiply(network, arg(0), arg(1));
-    case 'eq': return [reduce(each((x, y) => inverted(network.xor(x, y))), (x, y) => network.and(x, y), TRUE)];
-    case 'ltu': return [less(network, arg(0), arg(1))];
-    case 'lts': return [less(network, flipped(arg(0)), flipped(arg(1)))];
-    case 'shl': return shift(network, arg(0), arg(1), 'up', FALSE);
-    case 'shr': return shift(network, arg(0), arg(1), 'down', FALSE);
-    case 'sra': return shift(network, arg(0), arg(1), 'down', arg(0).at(-1) as Literal);
-    case 'mux': return arg(1).map((then, i) => network.mux(arg(0)[0] as Literal, then, arg(2)[i] as Literal));
-    case 'concat': return args.flatMap((id) => word(id));
-    case 'slice': return arg(0).slice(lo, lo + width);
-    case 'sext': return Array.from({ length: width }, (_, i) => arg(0)[Math.min(i, arg(0).length - 1)] as Literal);
-    default: throw new RangeError(`${op} is not part of an optimised netlist`);
+    case 'memread':
+      return leaves();
+    case 'not':
+      return arg(0).map(inverted);
+    case 'and':
+      return each((x, y) => network.and(x, y));
+    case 'or':
+      return each((x, y) => network.or(x, y));
+    case 'xor':
+      return each((x, y) => network.xor(x, y));
+    case 'redand':
+      return [reduce(arg(0), (x, y) => network.and(x, y), TRUE)];
+    case 'redor':
+      return [reduce(arg(0), (x, y) => network.or(x, y), FALSE)];
+    case 'redxor':
+      return [reduce(arg(0), (x, y) => network.xor(x, y), FALSE)];
+    case 'add':
+      return add(network, arg(0), arg(1));
+    case 'sub':
+      return subtract(network, arg(0), arg(1));
+    case 'mul':
+      return multiply(network, arg(0), arg(1));
+    case 'eq':
+      return [
+        reduce(
+          each((x, y) => inverted(network.xor(x, y))),
+          (x, y) => network.and(x, y),
+          TRUE,
+        ),
+      ];
+    case 'ltu':
+      return [less(network, arg(0), arg(1))];
+    case 'lts':
+      return [less(network, flipped(arg(0)), flipped(arg(1)))];
+    case 'shl':
+      return shift(network, arg(0), arg(1), 'up', FALSE);
+    case 'shr':
+      return shift(network, arg(0), arg(1), 'down', FALSE);
+    case 'sra':
+      return shift(network, arg(0), arg(1), 'down', arg(0).at(-1) as Literal);
+    case 'mux':
+      return arg(1).map((then, i) => network.mux(arg(0)[0] as Literal, then, arg(2)[i] as Literal));
+    case 'concat':
+      return args.flatMap((id) => word(id));
+    case 'slice':
+      return arg(0).slice(lo, lo + width);
+    case 'sext':
+      return Array.from({ length: width }, (_, i) => arg(0)[Math.min(i, arg(0).length - 1)] as Literal);
+    default:
+      throw new RangeError(`${op} is not part of an optimised netlist`);
   }
 }
 
@@ -112,7 +173,9 @@ function flipFlopsOf(source: Netlist, register: Register, word: (id: NodeId) => 
   let at = register.d;
   const choice = (): { condition: Literal; then: NodeId; otherwise: NodeId } | null => {
     const { op, args } = source.nodes[at] as NetNode;
-    return op === 'mux' ? { condition: word(args[0] as NodeId)[0] as Literal, then: args[1] as NodeId, otherwise: args[2] as NodeId } : null;
+    return op === 'mux'
+      ? { condition: word(args[0] as NodeId)[0] as Literal, then: args[1] as NodeId, otherwise: args[2] as NodeId }
+      : null;
   };
   let syncReset: Literal | null = null;
   let syncValue = 0n;
@@ -128,7 +191,12 @@ function flipFlopsOf(source: Netlist, register: Register, word: (id: NodeId) => 
   if (held?.otherwise === register.node) [enable, at] = [held.condition, held.then];
   else if (held?.then === register.node) [enable, at] = [inverted(held.condition), held.otherwise];
   return {
-    register, q: word(register.node), data: word(at), syncReset, syncValue, enable,
+    register,
+    q: word(register.node),
+    data: word(at),
+    syncReset,
+    syncValue,
+    enable,
     asyncReset: register.reset === null ? null : (word(register.reset)[0] as Literal),
     asyncLoad: register.load === null ? null : word(register.load),
   };

@@ -45,7 +45,12 @@ export function cover(network: Network, roots: readonly Literal[]): Cover {
   const best: (Cut | null)[] = Array<Cut | null>(count).fill(null);
   const required = new Float64Array(count).fill(Number.POSITIVE_INFINITY);
   const cuts: (readonly Cut[])[] = Array<readonly Cut[]>(count).fill([]);
-  const trivial = (node: number): Cut => ({ leaves: [node], mark: 1 << (node & 31), arrival: arrival[node] as number, area: flow[node] as number });
+  const trivial = (node: number): Cut => ({
+    leaves: [node],
+    mark: 1 << (node & 31),
+    arrival: arrival[node] as number,
+    area: flow[node] as number,
+  });
 
   const enumerate = (node: number): Cut[] => {
     const [a, b] = [nodeOf(network.first[node] as number), nodeOf(network.second[node] as number)];
@@ -54,7 +59,11 @@ export function cover(network: Network, roots: readonly Literal[]): Cover {
       for (const y of cuts[b] as readonly Cut[]) {
         if (popCount(x.mark | y.mark) > INPUTS) continue;
         const leaves = merged(x.leaves, y.leaves);
-        if (leaves && !found.some((cut) => cut.leaves.length <= leaves.length && cut.leaves.every((leaf) => leaves.includes(leaf)))) found.push({ leaves, mark: x.mark | y.mark, arrival: 0, area: 0 });
+        if (
+          leaves &&
+          !found.some((cut) => cut.leaves.length <= leaves.length && cut.leaves.every((leaf) => leaves.includes(leaf)))
+        )
+          found.push({ leaves, mark: x.mark | y.mark, arrival: 0, area: 0 });
       }
     return found;
   };
@@ -79,7 +88,11 @@ export function cover(network: Network, roots: readonly Literal[]): Cover {
       } else {
         const found = byArea ? [...(cuts[node] as readonly Cut[])].slice(0, -1) : enumerate(node);
         for (const cut of found) weigh(cut, node);
-        found.sort((x, y) => (byArea ? order(x, y, required[node] as number) : x.arrival - y.arrival || x.area - y.area || x.leaves.length - y.leaves.length));
+        found.sort((x, y) =>
+          byArea
+            ? order(x, y, required[node] as number)
+            : x.arrival - y.arrival || x.area - y.area || x.leaves.length - y.leaves.length,
+        );
         const kept = found.slice(0, MOST_CUTS);
         const [chosen] = kept;
         best[node] = chosen as Cut;
@@ -94,7 +107,10 @@ export function cover(network: Network, roots: readonly Literal[]): Cover {
     requiredTimes(network, roots, best, arrival, required);
     pass(true);
   }
-  return { luts: chosenTables(network, roots, best), depth: Math.ceil(Math.max(0, ...roots.map((root) => arrival[nodeOf(root)] as number)) / LUT_LEVEL) };
+  return {
+    luts: chosenTables(network, roots, best),
+    depth: Math.ceil(Math.max(0, ...roots.map((root) => arrival[nodeOf(root)] as number)) / LUT_LEVEL),
+  };
 }
 
 /** A cut that comes too late is the last choice; among the others the smaller one. */
@@ -142,7 +158,11 @@ class ChainArrivals {
     const upTo = this.#network.second[node] as number;
     while (state.bit < upTo) {
       const { a, a2, b } = bits[++state.bit] as ChainBit;
-      const own = Math.max(this.#arrival[nodeOf(a)] as number, this.#arrival[nodeOf(a2)] as number, this.#arrival[nodeOf(b)] as number);
+      const own = Math.max(
+        this.#arrival[nodeOf(a)] as number,
+        this.#arrival[nodeOf(a2)] as number,
+        this.#arrival[nodeOf(b)] as number,
+      );
       state.latest = Math.max(state.latest + CARRY_LEVEL, own + LUT_LEVEL);
     }
     this.#at.set(index, state);
@@ -161,7 +181,8 @@ function countUses(network: Network, roots: readonly Literal[]): Float64Array {
     seen[node] = 1;
     const kind = network.kind[node];
     const inputs: number[] = [];
-    if (kind === KIND.and || kind === KIND.xor) inputs.push(nodeOf(network.first[node] as number), nodeOf(network.second[node] as number));
+    if (kind === KIND.and || kind === KIND.xor)
+      inputs.push(nodeOf(network.first[node] as number), nodeOf(network.second[node] as number));
     else if ((kind === KIND.sum || kind === KIND.carry) && !chains.has(network.first[node] as number)) {
       chains.add(network.first[node] as number);
       const chain = network.chains[network.first[node] as number];
@@ -177,7 +198,13 @@ function countUses(network: Network, roots: readonly Literal[]): Float64Array {
 }
 
 /** Latest moment each node may arrive without making the longest way longer. */
-function requiredTimes(network: Network, roots: readonly Literal[], best: readonly (Cut | null)[], arrival: Float64Array, required: Float64Array): void {
+function requiredTimes(
+  network: Network,
+  roots: readonly Literal[],
+  best: readonly (Cut | null)[],
+  arrival: Float64Array,
+  required: Float64Array,
+): void {
   let latest = 0;
   for (const root of roots) latest = Math.max(latest, arrival[nodeOf(root)] as number);
   required.fill(Number.POSITIVE_INFINITY);
@@ -189,7 +216,8 @@ function requiredTimes(network: Network, roots: readonly Literal[], best: readon
     const time = required[node] as number;
     if (time === Number.POSITIVE_INFINITY) continue;
     const kind = network.kind[node];
-    if (kind === KIND.and || kind === KIND.xor) for (const leaf of best[node]?.leaves ?? []) ask(leaf, time - LUT_LEVEL);
+    if (kind === KIND.and || kind === KIND.xor)
+      for (const leaf of best[node]?.leaves ?? []) ask(leaf, time - LUT_LEVEL);
     else if (kind === KIND.sum || kind === KIND.carry) {
       const chain = network.chains[network.first[node] as number] as Chain;
       if (node === lowestOutput(chain)) askChain(chain, required, ask);
@@ -254,4 +282,3 @@ function truthOf(network: Network, root: number, leaves: readonly number[]): num
   };
   return at(root);
 }
-

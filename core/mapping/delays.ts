@@ -17,12 +17,25 @@ export interface Delays {
 }
 
 /** Corvane at speed grade 2. docs/silicon.md, table 7 */
-const GRADE_2: Delays = { lut: 0.42, carry: 0.045, chainEnds: 0.3, clockToOut: 0.48, setup: 0.26, memoryClockToOut: 2.1, memorySetup: 0.5, tableMemory: 0.7, route: 0.58, routeGrowth: 0.17 };
+const GRADE_2: Delays = {
+  lut: 0.42,
+  carry: 0.045,
+  chainEnds: 0.3,
+  clockToOut: 0.48,
+  setup: 0.26,
+  memoryClockToOut: 2.1,
+  memorySetup: 0.5,
+  tableMemory: 0.7,
+  route: 0.58,
+  routeGrowth: 0.17,
+};
 
 const FACTOR = { 1: 1.22, 2: 1, 3: 0.84 } as const;
 
 export type SpeedGrade = keyof typeof FACTOR;
 
 export function delaysOf(grade: SpeedGrade): Delays {
-  return Object.fromEntries(Object.entries(GRADE_2).map(([name, value]) => [name, value * FACTOR[grade]])) as unknown as Delays;
+  return Object.fromEntries(
+    Object.entries(GRADE_2).map(([name, value]) => [name, value * FACTOR[grade]]),
+  ) as unknown as Delays;
 }

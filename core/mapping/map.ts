@@ -37,9 +37,14 @@ export function map(netlist: Netlist, memory: PieceMemory = new PieceMemory()): 
   const chains = liveChains(design, luts, roots);
   for (const index of chains) {
     const chain = network.chains[index];
-    for (const { a, a2, b } of chain?.bits ?? []) for (const literal of a2 === TRUE ? [a, b] : [a, a2, b]) use(nodeOf(literal));
+    for (const { a, a2, b } of chain?.bits ?? [])
+      for (const literal of a2 === TRUE ? [a, b] : [a, a2, b]) use(nodeOf(literal));
   }
-  const inverters = new Set(design.flipFlops.flatMap(({ data }) => data).filter((bit) => bit > TRUE && isInverted(bit) && network.kind[nodeOf(bit)] === KIND.leaf)).size;
+  const inverters = new Set(
+    design.flipFlops
+      .flatMap(({ data }) => data)
+      .filter((bit) => bit > TRUE && isInverted(bit) && network.kind[nodeOf(bit)] === KIND.leaf),
+  ).size;
   return { design, luts, chains, depth, fanout, inverters, pieces, reused };
 }
 
@@ -48,8 +53,16 @@ export function rootsOf({ flipFlops, memoryPorts, outputs, derivedClocks }: BitD
   const some = (literal: Literal | null): Literal[] => (literal === null ? [] : [literal]);
   const roots = [
     ...outputs.flatMap(({ bits }) => bits),
-    ...flipFlops.flatMap((ff) => [...ff.data, ...some(ff.syncReset), ...some(ff.enable), ...some(ff.asyncReset), ...(ff.asyncLoad ?? [])]),
-    ...memoryPorts.flatMap((port) => (port.kind === 'write' ? [...port.address, port.enable, ...port.data] : [...port.address])),
+    ...flipFlops.flatMap((ff) => [
+      ...ff.data,
+      ...some(ff.syncReset),
+      ...some(ff.enable),
+      ...some(ff.asyncReset),
+      ...(ff.asyncLoad ?? []),
+    ]),
+    ...memoryPorts.flatMap((port) =>
+      port.kind === 'write' ? [...port.address, port.enable, ...port.data] : [...port.address],
+    ),
     ...derivedClocks.values(),
   ];
   return roots.filter((literal) => literal > TRUE);

@@ -4,7 +4,13 @@ import { isInverted, KIND, type Literal, nodeOf, TRUE } from './network.ts';
 
 export const BLOCK_RAM_BITS = 4096;
 /** Words by bits that a block RAM can be. docs/silicon.md, table 1 */
-const SHAPES: readonly (readonly [number, number])[] = [[4096, 1], [2048, 2], [1024, 4], [512, 8], [256, 16]];
+const SHAPES: readonly (readonly [number, number])[] = [
+  [4096, 1],
+  [2048, 2],
+  [1024, 4],
+  [512, 8],
+  [256, 16],
+];
 /** A memory smaller than this is cheaper in tables. */
 const LEAST_BLOCK_BITS = 256;
 const TABLE_WORDS = 16;
@@ -38,15 +44,23 @@ function readsForLanes({ source }: BitDesign): ReadonlySet<NodeId> {
     const seen = new Set<NodeId>();
     const open: NodeId[] = [
       ...source.outputs.flatMap(({ node, enable }) => (enable === undefined ? [node] : [node, enable])),
-      ...source.registers.flatMap((r) => [r.d, r.clock, ...(r.reset === null ? [] : [r.reset]), ...(r.load === null ? [] : [r.load])]),
-      ...source.memories.flatMap((m) => m.writes.flatMap((w) => [w.address, w.enable, w.clock, ...(own.has(w.data) ? [] : [w.data])])),
+      ...source.registers.flatMap((r) => [
+        r.d,
+        r.clock,
+        ...(r.reset === null ? [] : [r.reset]),
+        ...(r.load === null ? [] : [r.load]),
+      ]),
+      ...source.memories.flatMap((m) =>
+        m.writes.flatMap((w) => [w.address, w.enable, w.clock, ...(own.has(w.data) ? [] : [w.data])]),
+      ),
     ];
     for (let id = open.pop(); id !== undefined; id = open.pop()) {
       if (seen.has(id)) continue;
       seen.add(id);
       open.push(...(source.nodes[id] as NetNode).args);
     }
-    for (const [id, node] of source.nodes.entries()) if (node.op === 'memread' && node.memory === index && !seen.has(id)) lanes.add(id);
+    for (const [id, node] of source.nodes.entries())
+      if (node.op === 'memread' && node.memory === index && !seen.has(id)) lanes.add(id);
   }
   return lanes;
 }
@@ -59,14 +73,31 @@ function placed(memory: Memory, ports: readonly MemoryPort[], design: BitDesign)
   if (reads.length === 0) return { ...nothing, kind: 'tables', reason: null };
   const copies = addresses === 0 ? Math.ceil(reads.length / 2) : reads.length;
   const late = reads.find((port) => !isClocked(port, design));
-  if (addresses > 2) return { ...nothing, kind: 'registers', registers: bits, luts: reads.length * memory.width * Math.max(0, memory.depth - 1), reason: `It is written at ${addresses} places in one clock edge; a block RAM has two ports.` };
+  if (addresses > 2)
+    return {
+      ...nothing,
+      kind: 'registers',
+      registers: bits,
+      luts: reads.length * memory.width * Math.max(0, memory.depth - 1),
+      reason: `It is written at ${addresses} places in one clock edge; a block RAM has two ports.`,
+    };
   if (bits >= LEAST_BLOCK_BITS && !late) {
-    const blocks = Math.min(...SHAPES.map(([words, width]) => Math.ceil(memory.depth / words) * Math.ceil(memory.width / width)));
+    const blocks = Math.min(
+      ...SHAPES.map(([words, width]) => Math.ceil(memory.depth / words) * Math.ceil(memory.width / width)),
+    );
     return { ...nothing, kind: 'block', blockRams: blocks * copies, reason: null };
   }
   const rows = Math.ceil(memory.depth / TABLE_WORDS);
   const tables = rows * memory.width * Math.max(1, reads.length) + Math.max(0, rows - 1) * memory.width * reads.length;
-  return { ...nothing, kind: 'tables', luts: tables, reason: bits >= LEAST_BLOCK_BITS ? 'It is read without a clock; block RAM gives its word a clock edge after the address. Put a register behind the read, or before the address.' : null };
+  return {
+    ...nothing,
+    kind: 'tables',
+    luts: tables,
+    reason:
+      bits >= LEAST_BLOCK_BITS
+        ? 'It is read without a clock; block RAM gives its word a clock edge after the address. Put a register behind the read, or before the address.'
+        : null,
+  };
 }
 
 /** The address comes from registers, or the word goes into registers and nowhere else. */
@@ -77,9 +108,19 @@ function isClocked(port: MemoryPort, { network, flipFlops, outputs, memoryPorts 
   const some = (literal: Literal | null): Literal[] => (literal === null ? [] : [literal]);
   const open = [
     ...outputs.flatMap(({ bits }) => bits),
-    ...flipFlops.flatMap((ff) => [...ff.data.filter((bit) => !own.has(nodeOf(bit)) || isInverted(bit)), ...some(ff.syncReset), ...some(ff.enable), ...some(ff.asyncReset), ...(ff.asyncLoad ?? [])]),
+    ...flipFlops.flatMap((ff) => [
+      ...ff.data.filter((bit) => !own.has(nodeOf(bit)) || isInverted(bit)),
+      ...some(ff.syncReset),
+      ...some(ff.enable),
+      ...some(ff.asyncReset),
+      ...(ff.asyncLoad ?? []),
+    ]),
     // What goes back into the same memory keeps the lanes of a word that a write leaves alone.
-    ...memoryPorts.flatMap((other) => (other.kind === 'read' ? other.address : [...other.address, other.enable, ...(other.memory === port.memory ? [] : other.data)])),
+    ...memoryPorts.flatMap((other) =>
+      other.kind === 'read'
+        ? other.address
+        : [...other.address, other.enable, ...(other.memory === port.memory ? [] : other.data)],
+    ),
   ].map(nodeOf);
   const seen = new Set<number>();
   for (let node = open.pop(); node !== undefined; node = open.pop()) {
@@ -87,7 +128,8 @@ function isClocked(port: MemoryPort, { network, flipFlops, outputs, memoryPorts 
     if (seen.has(node)) continue;
     seen.add(node);
     const kind = network.kind[node];
-    if (kind === KIND.and || kind === KIND.xor) open.push(nodeOf(network.first[node] as number), nodeOf(network.second[node] as number));
+    if (kind === KIND.and || kind === KIND.xor)
+      open.push(nodeOf(network.first[node] as number), nodeOf(network.second[node] as number));
     else if (kind === KIND.sum || kind === KIND.carry) {
       const chain = network.chains[network.first[node] as number];
       for (const { a, a2, b } of chain?.bits ?? []) open.push(nodeOf(a), nodeOf(a2), nodeOf(b));

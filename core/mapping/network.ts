@@ -73,7 +73,11 @@ export class Network {
   }
 
   /** A chain of additions, lowest bit first: its sums and, above them, the carry out. */
-  chain(bits: readonly ChainBit[], carryIn: Literal, wanted: 'sums' | 'carry' | 'both'): { sums: Literal[]; out: Literal } {
+  chain(
+    bits: readonly ChainBit[],
+    carryIn: Literal,
+    wanted: 'sums' | 'carry' | 'both',
+  ): { sums: Literal[]; out: Literal } {
     const index = this.chains.length;
     const sums = wanted === 'carry' ? bits.map(() => -1) : bits.map((_, i) => this.#add(KIND.sum, index, i));
     const out = wanted === 'sums' ? -1 : this.#add(KIND.carry, index, bits.length - 1);

@@ -61,7 +61,12 @@ export function coverInPieces(network: Network, roots: readonly Literal[], memor
     if (known) reused++;
     else memory.add(piece.signature, done);
     depth = Math.max(depth, done.depth);
-    for (const lut of done.luts) luts.push({ node: piece.outer[lut.node] as number, inputs: lut.inputs.map((input) => piece.outer[input] as number), truth: lut.truth });
+    for (const lut of done.luts)
+      luts.push({
+        node: piece.outer[lut.node] as number,
+        inputs: lut.inputs.map((input) => piece.outer[input] as number),
+        truth: lut.truth,
+      });
   }
   return { luts: luts.sort((a, b) => a.node - b.node), depth, pieces: pieces.length, reused };
 }
@@ -133,7 +138,11 @@ function piecesOf(network: Network, roots: readonly Literal[]): number[][] {
 }
 
 /** A piece as a network of its own, numbered anew, so that equal pieces look equal wherever they stand. */
-function extract(network: Network, nodes: readonly number[], rootNodes: ReadonlySet<number>): { local: Network; roots: Literal[]; outer: number[]; signature: Int32Array } {
+function extract(
+  network: Network,
+  nodes: readonly number[],
+  rootNodes: ReadonlySet<number>,
+): { local: Network; roots: Literal[]; outer: number[]; signature: Int32Array } {
   const local = new Network();
   const outer = [0];
   const number = new Map<number, number>([[0, 0]]);

@@ -60,7 +60,8 @@ export function countResources(mapped: Mapped): Usage {
   for (const { register, q, data } of flipFlops) {
     registers += q.length;
     at(pathOf(register.node)).registers += q.length;
-    for (const bit of data) if (bit > TRUE && network.kind[nodeOf(bit)] !== KIND.leaf && (fanout[nodeOf(bit)] as number) === 1) paired++;
+    for (const bit of data)
+      if (bit > TRUE && network.kind[nodeOf(bit)] !== KIND.leaf && (fanout[nodeOf(bit)] as number) === 1) paired++;
   }
   for (const memory of memories) {
     const entry = at(memory.name.slice(0, Math.max(0, memory.name.lastIndexOf('.'))));
@@ -84,5 +85,9 @@ export function countResources(mapped: Mapped): Usage {
     ioPins: [...pins.values()].reduce((a, b) => a + b, 0),
     depth: mapped.depth,
   };
-  return { total, instances: [...byPath].map(([path, use]) => ({ path, ...use })).sort((a, b) => (a.path < b.path ? -1 : 1)), memories };
+  return {
+    total,
+    instances: [...byPath].map(([path, use]) => ({ path, ...use })).sort((a, b) => (a.path < b.path ? -1 : 1)),
+    memories,
+  };
 }

@@ -15,7 +15,10 @@ const D = delaysOf(2);
 
 describe('static timing', () => {
   test('one table between two registers', () => {
-    const { clocks } = timed('module m(input clk, input d, output reg q); reg a, b; always @(posedge clk) begin a <= d; b <= ~d; q <= a & b; end endmodule', { clk: 100e6 });
+    const { clocks } = timed(
+      'module m(input clk, input d, output reg q); reg a, b; always @(posedge clk) begin a <= d; b <= ~d; q <= a & b; end endmodule',
+      { clk: 100e6 },
+    );
     const delay = D.clockToOut + D.route + D.lut + D.route + D.setup;
     expect(clocks).toHaveLength(1);
     expect(clocks[0]?.paths[0]?.delay).toBeCloseTo(delay, 9);
@@ -25,26 +28,44 @@ describe('static timing', () => {
     expect(clocks[0]?.paths[0]?.steps.at(-1)?.at).toBeCloseTo(delay, 9);
   });
   test('a longer counter is slower by the carries between', () => {
-    const worst = (width: number) => timed(`module m(input clk, output reg [${width - 1}:0] q); always @(posedge clk) q <= q + 1; endmodule`).clocks[0]?.paths[0]?.delay ?? 0;
+    const worst = (width: number) =>
+      timed(`module m(input clk, output reg [${width - 1}:0] q); always @(posedge clk) q <= q + 1; endmodule`).clocks[0]
+        ?.paths[0]?.delay ?? 0;
     expect(worst(32) - worst(16)).toBeCloseTo(16 * D.carry, 9);
   });
   test('half a period between opposite edges', () => {
-    const { clocks } = timed('module m(input clk, input d, output reg q); reg a; always @(posedge clk) a <= d; always @(negedge clk) q <= a; endmodule', { clk: 100e6 });
+    const { clocks } = timed(
+      'module m(input clk, input d, output reg q); reg a; always @(posedge clk) a <= d; always @(negedge clk) q <= a; endmodule',
+      { clk: 100e6 },
+    );
     expect(clocks[0]?.worstSlack).toBeCloseTo(5 - D.clockToOut - D.route - D.setup, 9);
   });
   test('ways between clocks are kept apart and give no frequency', () => {
-    const { clocks, crossings } = timed('module m(input c1, c2, input d, output reg q); reg a; always @(posedge c1) a <= d; always @(posedge c2) q <= a; endmodule');
-    expect(clocks.map((c) => [c.clock, c.highest])).toEqual([['c1', null], ['c2', null]]);
+    const { clocks, crossings } = timed(
+      'module m(input c1, c2, input d, output reg q); reg a; always @(posedge c1) a <= d; always @(posedge c2) q <= a; endmodule',
+    );
+    expect(clocks.map((c) => [c.clock, c.highest])).toEqual([
+      ['c1', null],
+      ['c2', null],
+    ]);
     expect(crossings).toMatchObject([{ from: 'c1', to: 'c2', count: 1, longest: { from: 'm.a', to: 'm.q' } }]);
   });
   test('steps name the source line of what they were made for', () => {
-    const { clocks } = timed('module m(input clk, input [3:0] d, output reg q);\n reg [3:0] a;\n wire all = &a;\n always @(posedge clk) begin\n a <= d;\n q <= all;\n end\nendmodule');
-    expect(clocks[0]?.paths[0]?.steps.find((s) => s.what === 'LUT')).toMatchObject({ file: 't.v', line: 3, name: 'm.all' });
+    const { clocks } = timed(
+      'module m(input clk, input [3:0] d, output reg q);\n reg [3:0] a;\n wire all = &a;\n always @(posedge clk) begin\n a <= d;\n q <= all;\n end\nendmodule',
+    );
+    expect(clocks[0]?.paths[0]?.steps.find((s) => s.what === 'LUT')).toMatchObject({
+      file: 't.v',
+      line: 3,
+      name: 'm.all',
+    });
   });
   test('speed grades order the delays, and the histogram counts every endpoint once', () => {
     expect(delaysOf(1).lut).toBeGreaterThan(delaysOf(2).lut);
     expect(delaysOf(3).lut).toBeLessThan(delaysOf(2).lut);
-    const { clocks } = timed('module m(input clk, output reg [7:0] q); always @(posedge clk) q <= q + 3; endmodule', { clk: 1e8 });
+    const { clocks } = timed('module m(input clk, output reg [7:0] q); always @(posedge clk) q <= q + 3; endmodule', {
+      clk: 1e8,
+    });
     expect(clocks[0]?.histogram.reduce((sum, bin) => sum + bin.count, 0)).toBe(clocks[0]?.endpoints);
   });
 });

@@ -65,7 +65,10 @@ export function time(mapped: Mapped, delays: Delays, wanted: ReadonlyMap<string,
   const names = new ClockNames(mapped);
   const arrivals = new Arrivals(mapped, delays, (clock) => names.of(clock));
   const byClock = new Map<string, { path: () => TimingPath; delay: number; slack: number | null }[]>();
-  const crossings = new Map<string, { from: string; to: string; count: number; longest: { delay: number; path: () => TimingPath } }>();
+  const crossings = new Map<
+    string,
+    { from: string; to: string; count: number; longest: { delay: number; path: () => TimingPath } }
+  >();
   for (const endpoint of endpointsOf(mapped, delays, arrivals)) {
     const to = names.of(endpoint.clock);
     const period = wanted.has(to) ? 1e9 / (wanted.get(to) as number) : null;
@@ -93,10 +96,22 @@ export function time(mapped: Mapped, delays: Delays, wanted: ReadonlyMap<string,
     }
   }
   const clocks = names.all().map((clock) => clockTiming(clock, wanted.get(clock) ?? null, byClock.get(clock) ?? []));
-  return { clocks, crossings: [...crossings.values()].map(({ from, to, count, longest }) => ({ from, to, count, longest: longest.path() })) };
+  return {
+    clocks,
+    crossings: [...crossings.values()].map(({ from, to, count, longest }) => ({
+      from,
+      to,
+      count,
+      longest: longest.path(),
+    })),
+  };
 }
 
-function clockTiming(clock: string, wanted: number | null, ends: { path: () => TimingPath; delay: number; slack: number | null }[]): ClockTiming {
+function clockTiming(
+  clock: string,
+  wanted: number | null,
+  ends: { path: () => TimingPath; delay: number; slack: number | null }[],
+): ClockTiming {
   const sorted = [...ends].sort((a, b) => b.delay - a.delay);
   const [worst] = sorted;
   const slacks = ends.map((end) => end.slack).filter((slack) => slack !== null);
@@ -130,7 +145,9 @@ function histogram(values: readonly number[]): ClockTiming['histogram'] {
 function endpointsOf({ design }: Mapped, delays: Delays, arrivals: Arrivals): Endpoint[] {
   const ends: Endpoint[] = [];
   const put = (name: string, clock: NodeId, edge: Endpoint['edge'], setup: number, literals: readonly Literal[]) => {
-    for (const [i, literal] of literals.entries()) if (literal > TRUE) ends.push({ name: literals.length > 1 ? `${name}[${i}]` : name, clock, edge, literal, setup });
+    for (const [i, literal] of literals.entries())
+      if (literal > TRUE)
+        ends.push({ name: literals.length > 1 ? `${name}[${i}]` : name, clock, edge, literal, setup });
   };
   for (const ff of design.flipFlops) {
     const { clock, edge, node } = ff.register;
@@ -158,7 +175,12 @@ class ClockNames {
       if (this.#names.has(clock)) continue;
       const node = source.nodes[clock];
       const signal = source.signals.find((s) => s.node === clock);
-      this.#names.set(clock, node?.name === LINK.tck ? 'TCK (debug link)' : (node?.op === 'input' ? node.name : undefined) ?? signal?.name ?? `logic ${clock}`);
+      this.#names.set(
+        clock,
+        node?.name === LINK.tck
+          ? 'TCK (debug link)'
+          : ((node?.op === 'input' ? node.name : undefined) ?? signal?.name ?? `logic ${clock}`),
+      );
     }
   }
 
@@ -170,4 +192,3 @@ class ClockNames {
     return [...new Set(this.#names.values())].sort();
   }
 }
-

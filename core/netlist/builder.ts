@@ -37,7 +37,13 @@ export class NetBuilder {
     const cut = BigInt.asUintN(width, value);
     const open = BigInt.asUintN(width, unknown);
     if (open === 0n) return this.#unique(`c${width}:${cut.toString(36)}`, { op: 'const', width, args: [], value: cut });
-    return this.#unique(`x${width}:${cut.toString(36)}:${open.toString(36)}`, { op: 'const', width, args: [], value: cut, unknown: open });
+    return this.#unique(`x${width}:${cut.toString(36)}:${open.toString(36)}`, {
+      op: 'const',
+      width,
+      args: [],
+      value: cut,
+      unknown: open,
+    });
   }
 
   /** All x in an exact netlist, all 0 in hardware. */
@@ -72,7 +78,10 @@ export class NetBuilder {
   and(a: NodeId, b: NodeId): NodeId {
     if (a === b) return a;
     const width = this.width(a);
-    for (const [x, y] of [[a, b], [b, a]] as const) {
+    for (const [x, y] of [
+      [a, b],
+      [b, a],
+    ] as const) {
       const value = this.constantOf(x);
       if (value === 0n) return x;
       if (value === (1n << BigInt(width)) - 1n) return y;
@@ -83,7 +92,10 @@ export class NetBuilder {
   or(a: NodeId, b: NodeId): NodeId {
     if (a === b) return a;
     const width = this.width(a);
-    for (const [x, y] of [[a, b], [b, a]] as const) {
+    for (const [x, y] of [
+      [a, b],
+      [b, a],
+    ] as const) {
       const value = this.constantOf(x);
       if (value === 0n) return y;
       if (value === (1n << BigInt(width)) - 1n) return x;
@@ -112,7 +124,10 @@ export class NetBuilder {
   eq(a: NodeId, b: NodeId): NodeId {
     if (a === b && !this.#exact) return this.constant(1n, 1);
     if (this.width(a) === 1) {
-      for (const [x, y] of [[a, b], [b, a]] as const) {
+      for (const [x, y] of [
+        [a, b],
+        [b, a],
+      ] as const) {
         const value = this.constantOf(x);
         if (value !== null) return value === 1n ? y : this.not(y);
       }
@@ -139,7 +154,8 @@ export class NetBuilder {
     const below = this.node(otherwise);
     if (below.op === 'mux' && below.args[0] === condition) return this.mux(condition, then, below.args[2] as NodeId);
     const above = this.node(then);
-    if (above.op === 'mux' && above.args[0] === condition) return this.mux(condition, above.args[1] as NodeId, otherwise);
+    if (above.op === 'mux' && above.args[0] === condition)
+      return this.mux(condition, above.args[1] as NodeId, otherwise);
     return this.make('mux', width, [condition, then, otherwise]);
   }
 
@@ -197,7 +213,15 @@ export class NetBuilder {
     const values = args.map((id) => this.constantOf(id));
     const divides = op === 'divu' || op === 'modu' || op === 'divs' || op === 'mods';
     if (values.every((value) => value !== null) && !(this.#exact && divides && values[1] === 0n))
-      return this.constant(evaluateConstant(op, width, values as bigint[], args.map((id) => this.width(id))), width);
+      return this.constant(
+        evaluateConstant(
+          op,
+          width,
+          values as bigint[],
+          args.map((id) => this.width(id)),
+        ),
+        width,
+      );
     return this.#unique(`${op}${width}:${args.join(',')}`, { op, width, args });
   }
 

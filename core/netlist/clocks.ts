@@ -11,10 +11,19 @@ export function clocksOf(netlist: Netlist): (id: NodeId) => ReadonlySet<string> 
   const registers = new Map(netlist.registers.map((r) => [r.node, clockName(r.clock)]));
   for (const [id, node] of netlist.nodes.entries()) {
     if (node.op === 'reg') found[id] = new Set([registers.get(id) ?? 'derived']);
-    else if (node.op === 'memread') found[id] = new Set([...(found[node.args[0] as NodeId] ?? none), ...(netlist.memories[node.memory ?? 0]?.writes ?? []).map((w) => clockName(w.clock))]);
+    else if (node.op === 'memread')
+      found[id] = new Set([
+        ...(found[node.args[0] as NodeId] ?? none),
+        ...(netlist.memories[node.memory ?? 0]?.writes ?? []).map((w) => clockName(w.clock)),
+      ]);
     else {
       const inner = node.args.map((arg) => found[arg] ?? none).filter((set) => set.size > 0);
-      found[id] = inner.length === 0 ? none : inner.every((set) => set === inner[0]) ? (inner[0] as ReadonlySet<string>) : new Set(inner.flatMap((set) => [...set]));
+      found[id] =
+        inner.length === 0
+          ? none
+          : inner.every((set) => set === inner[0])
+            ? (inner[0] as ReadonlySet<string>)
+            : new Set(inner.flatMap((set) => [...set]));
     }
   }
   return (id) => found[id] ?? none;

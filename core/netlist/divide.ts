@@ -19,7 +19,11 @@ export function writtenOutDivision(build: NetBuilder, op: Division, a: NodeId, b
   const { quotient, remainder } = unsigned(build, magnitude(a), magnitude(b));
   const byZero = build.eq(b, build.constant(0n, width));
   if (op === 'mods') return build.mux(byZero, a, build.mux(negative(a), negated(remainder), remainder));
-  return build.mux(byZero, build.constant(-1n, width), build.mux(build.xor(negative(a), negative(b)), negated(quotient), quotient));
+  return build.mux(
+    byZero,
+    build.constant(-1n, width),
+    build.mux(build.xor(negative(a), negative(b)), negated(quotient), quotient),
+  );
 }
 
 function unsigned(build: NetBuilder, a: NodeId, b: NodeId): { quotient: NodeId; remainder: NodeId } {

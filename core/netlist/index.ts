@@ -1,7 +1,20 @@
 // The word-level netlist: nodes of any width, registers, memories, and the passes over them. Knows nothing of Verilog or parts.
 export { NetBuilder } from './builder.ts';
 export { evaluateConstant } from './fold.ts';
-export { emptyNetlist, type FourStateOp, type Memory, type MemoryWrite, type NetNode, type Netlist, type NodeId, type Op, type Origin, type Port, type Register, type Signal } from './types.ts';
+export {
+  emptyNetlist,
+  type FourStateOp,
+  type Memory,
+  type MemoryWrite,
+  type NetNode,
+  type Netlist,
+  type NodeId,
+  type Op,
+  type Origin,
+  type Port,
+  type Register,
+  type Signal,
+} from './types.ts';
 export { type CombinationalLoop, optimise, type Optimised } from './optimise.ts';
 export { clocksOf } from './clocks.ts';
 export { writeVerilog } from './write-verilog.ts';

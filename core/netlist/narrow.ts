@@ -19,10 +19,30 @@ export function narrow(source: Netlist): { readonly netlist: Netlist; readonly m
   }
   const at = (id: NodeId): NodeId => moved[id] as NodeId;
   const whole = (id: NodeId): NodeId => build.resize(at(id), (source.nodes[id] as NetNode).width, false);
-  for (const port of source.outputs) target.outputs.push({ ...port, node: whole(port.node), ...(port.enable === undefined ? {} : { enable: whole(port.enable) }) });
-  for (const r of source.registers) target.registers.push({ ...r, node: at(r.node), clock: at(r.clock), d: whole(r.d), reset: r.reset === null ? null : at(r.reset), load: r.load === null ? null : whole(r.load) });
+  for (const port of source.outputs)
+    target.outputs.push({
+      ...port,
+      node: whole(port.node),
+      ...(port.enable === undefined ? {} : { enable: whole(port.enable) }),
+    });
+  for (const r of source.registers)
+    target.registers.push({
+      ...r,
+      node: at(r.node),
+      clock: at(r.clock),
+      d: whole(r.d),
+      reset: r.reset === null ? null : at(r.reset),
+      load: r.load === null ? null : whole(r.load),
+    });
   for (const [i, memory] of source.memories.entries())
-    for (const w of memory.writes) target.memories[i]?.writes.push({ ...w, clock: at(w.clock), enable: at(w.enable), address: whole(w.address), data: whole(w.data) });
+    for (const w of memory.writes)
+      target.memories[i]?.writes.push({
+        ...w,
+        clock: at(w.clock),
+        enable: at(w.enable),
+        address: whole(w.address),
+        data: whole(w.data),
+      });
   for (const signal of source.signals) target.signals.push({ ...signal, node: whole(signal.node) });
   return { netlist: target, moved };
 }
@@ -34,9 +54,12 @@ function bitsSeen(source: Netlist): number[] {
     if ((seen[id] as number) < bits) seen[id] = bits;
   };
   const all = (id: NodeId) => ask(id, (source.nodes[id] as NetNode).width);
-  for (const { node, enable } of source.outputs) for (const id of enable === undefined ? [node] : [node, enable]) all(id);
-  for (const { node, clock, d, reset, load } of source.registers) for (const id of [node, clock, d, reset, load]) if (id !== null) all(id);
-  for (const { writes } of source.memories) for (const { clock, enable, address, data } of writes) for (const id of [clock, enable, address, data]) all(id);
+  for (const { node, enable } of source.outputs)
+    for (const id of enable === undefined ? [node] : [node, enable]) all(id);
+  for (const { node, clock, d, reset, load } of source.registers)
+    for (const id of [node, clock, d, reset, load]) if (id !== null) all(id);
+  for (const { writes } of source.memories)
+    for (const { clock, enable, address, data } of writes) for (const id of [clock, enable, address, data]) all(id);
   for (const { node } of source.signals) all(node);
   for (let id = source.nodes.length - 1; id >= 0; id--) {
     const { op, args, lo = 0, width } = source.nodes[id] as NetNode;
@@ -52,7 +75,12 @@ function bitsSeen(source: Netlist): number[] {
   return seen;
 }
 
-function askParts(source: Netlist, args: readonly NodeId[], needed: number, ask: (id: NodeId, bits: number) => void): void {
+function askParts(
+  source: Netlist,
+  args: readonly NodeId[],
+  needed: number,
+  ask: (id: NodeId, bits: number) => void,
+): void {
   let at = 0;
   for (const arg of args) {
     const { width } = source.nodes[arg] as NetNode;
@@ -68,24 +96,45 @@ function copied(source: Netlist, node: NetNode, width: number, moved: readonly N
     return build.resize(moved[from] as NodeId, bits ?? (source.nodes[from] as NetNode).width, false);
   };
   switch (op) {
-    case 'const': return build.constant(value, node.width);
-    case 'input': return build.input(name, node.width);
-    case 'reg': return build.register(node.width);
-    case 'memread': return build.memoryRead(memory, node.width, arg(0));
-    case 'slice': return build.slice(arg(0), lo, width);
-    case 'concat': return build.slice(build.concat(args.map((_, i) => arg(i))), 0, width);
-    case 'not': return build.not(arg(0, width));
-    case 'and': return build.and(arg(0, width), arg(1, width));
-    case 'or': return build.or(arg(0, width), arg(1, width));
-    case 'xor': return build.xor(arg(0, width), arg(1, width));
-    case 'add': return build.add(arg(0, width), arg(1, width));
-    case 'sub': return build.sub(arg(0, width), arg(1, width));
-    case 'mul': return build.make('mul', width, [arg(0, width), arg(1, width)]);
-    case 'mux': return build.mux(arg(0), arg(1, width), arg(2, width));
-    case 'eq': return build.eq(arg(0), arg(1));
+    case 'const':
+      return build.constant(value, node.width);
+    case 'input':
+      return build.input(name, node.width);
+    case 'reg':
+      return build.register(node.width);
+    case 'memread':
+      return build.memoryRead(memory, node.width, arg(0));
+    case 'slice':
+      return build.slice(arg(0), lo, width);
+    case 'concat':
+      return build.slice(build.concat(args.map((_, i) => arg(i))), 0, width);
+    case 'not':
+      return build.not(arg(0, width));
+    case 'and':
+      return build.and(arg(0, width), arg(1, width));
+    case 'or':
+      return build.or(arg(0, width), arg(1, width));
+    case 'xor':
+      return build.xor(arg(0, width), arg(1, width));
+    case 'add':
+      return build.add(arg(0, width), arg(1, width));
+    case 'sub':
+      return build.sub(arg(0, width), arg(1, width));
+    case 'mul':
+      return build.make('mul', width, [arg(0, width), arg(1, width)]);
+    case 'mux':
+      return build.mux(arg(0), arg(1, width), arg(2, width));
+    case 'eq':
+      return build.eq(arg(0), arg(1));
     case 'redand':
     case 'redor':
-    case 'redxor': return build.reduce(op, arg(0));
-    default: return build.make(op, node.width, args.map((_, i) => arg(i)));
+    case 'redxor':
+      return build.reduce(op, arg(0));
+    default:
+      return build.make(
+        op,
+        node.width,
+        args.map((_, i) => arg(i)),
+      );
   }
 }

@@ -50,7 +50,12 @@ const MOST_ROUNDS = 8;
 function stuckRegisters(source: Netlist, { netlist, moved }: Optimised): Register[] {
   const stuck = new Set(
     netlist.registers
-      .filter(({ node, d, init, reset, resetValue, load }) => load === null && (reset === null || resetValue === init) && (d === node || (netlist.nodes[d]?.op === 'const' && netlist.nodes[d]?.value === init)))
+      .filter(
+        ({ node, d, init, reset, resetValue, load }) =>
+          load === null &&
+          (reset === null || resetValue === init) &&
+          (d === node || (netlist.nodes[d]?.op === 'const' && netlist.nodes[d]?.value === init)),
+      )
       .map(({ node }) => node),
   );
   return stuck.size === 0 ? [] : source.registers.filter(({ node }) => stuck.has(moved.get(node) ?? -1));
@@ -58,7 +63,8 @@ function stuckRegisters(source: Netlist, { netlist, moved }: Optimised): Registe
 
 function withConstants(source: Netlist, stuck: readonly Register[]): Netlist {
   const nodes = [...source.nodes];
-  for (const { node, init } of stuck) nodes[node] = { op: 'const', width: (source.nodes[node] as NetNode).width, args: [], value: init };
+  for (const { node, init } of stuck)
+    nodes[node] = { op: 'const', width: (source.nodes[node] as NetNode).width, args: [], value: init };
   const gone = new Set(stuck);
   return { ...source, nodes, registers: source.registers.filter((register) => !gone.has(register)) };
 }
@@ -113,7 +119,14 @@ function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOpti
         .filter((base) => base >= 0),
     );
   const rebuilt = (id: NodeId): NodeId =>
-    moved.get(id) ?? build.concat(pieces(id).map((p) => (p.node < 0 ? build.unknown(p.width) : build.slice(moved.get(p.node) ?? build.constant(0n, node(p.node).width), p.lo, p.width))));
+    moved.get(id) ??
+    build.concat(
+      pieces(id).map((p) =>
+        p.node < 0
+          ? build.unknown(p.width)
+          : build.slice(moved.get(p.node) ?? build.constant(0n, node(p.node).width), p.lo, p.width),
+      ),
+    );
 
   const copy = (id: NodeId): NodeId => {
     const { op, width, args, value, unknown, memory } = node(id);
@@ -121,30 +134,43 @@ function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOpti
     build.origin = source.origins[id];
     const [a = 0, b = 0, c = 0] = inputs;
     switch (op) {
-      case 'const': return build.constant(value as bigint, width, unknown);
+      case 'const':
+        return build.constant(value as bigint, width, unknown);
       case 'reg': {
         pendingRegisters.push(registerOf.get(id) as Register);
         return build.register(width);
       }
-      case 'memread': return build.memoryRead(memoryOf(memory as number), width, a);
-      case 'not': return build.not(a);
-      case 'and': return build.and(a, b);
-      case 'or': return build.or(a, b);
-      case 'xor': return build.xor(a, b);
-      case 'add': return build.add(a, b);
-      case 'sub': return build.sub(a, b);
-      case 'eq': return build.eq(a, b);
-      case 'mux': return build.mux(a, b, c);
+      case 'memread':
+        return build.memoryRead(memoryOf(memory as number), width, a);
+      case 'not':
+        return build.not(a);
+      case 'and':
+        return build.and(a, b);
+      case 'or':
+        return build.or(a, b);
+      case 'xor':
+        return build.xor(a, b);
+      case 'add':
+        return build.add(a, b);
+      case 'sub':
+        return build.sub(a, b);
+      case 'eq':
+        return build.eq(a, b);
+      case 'mux':
+        return build.mux(a, b, c);
       case 'redand':
       case 'redor':
-      case 'redxor': return build.reduce(op, a);
+      case 'redxor':
+        return build.reduce(op, a);
       case 'divu':
       case 'modu':
       case 'divs':
       case 'mods':
-        if ((writeOut || width > WIDEST_DIVISION) && !exact && inputs.some((input) => build.constantOf(input) === null)) return writtenOutDivision(build, op, a, b);
+        if ((writeOut || width > WIDEST_DIVISION) && !exact && inputs.some((input) => build.constantOf(input) === null))
+          return writtenOutDivision(build, op, a, b);
         return build.make(op, width, inputs);
-      default: return build.make(op, width, inputs);
+      default:
+        return build.make(op, width, inputs);
     }
   };
   const memoryOf = (index: number): number => {
@@ -164,7 +190,12 @@ function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOpti
       if (moved.has(id)) return;
       if (open.has(id)) {
         const from = stack.findIndex((frame) => frame.id === id);
-        loops.push({ names: namesAround(source, stack.slice(from).map((frame) => frame.id)) });
+        loops.push({
+          names: namesAround(
+            source,
+            stack.slice(from).map((frame) => frame.id),
+          ),
+        });
         moved.set(id, build.constant(0n, node(id).width));
         return;
       }
@@ -186,7 +217,12 @@ function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOpti
     return rebuilt(root);
   };
 
-  for (const port of source.outputs) target.outputs.push({ ...port, node: visit(port.node), ...(port.enable === undefined ? {} : { enable: visit(port.enable) }) });
+  for (const port of source.outputs)
+    target.outputs.push({
+      ...port,
+      node: visit(port.node),
+      ...(port.enable === undefined ? {} : { enable: visit(port.enable) }),
+    });
   // A net marked to be kept is an output that no pin shows.
   for (const signal of source.signals) if (signal.keep) visit(signal.node);
   while (pendingRegisters.length > 0 || pendingMemories.length > 0) {
@@ -204,7 +240,13 @@ function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOpti
     for (let index = pendingMemories.pop(); index !== undefined; index = pendingMemories.pop()) {
       const memory = target.memories[memoryIndex.get(index) as number] as Memory;
       for (const write of (source.memories[index] as Memory).writes)
-        memory.writes.push({ ...write, clock: visit(write.clock), enable: visit(write.enable), address: visit(write.address), data: visit(write.data) });
+        memory.writes.push({
+          ...write,
+          clock: visit(write.clock),
+          enable: visit(write.enable),
+          address: visit(write.address),
+          data: visit(write.data),
+        });
     }
   }
   for (const signal of source.signals) {
@@ -217,12 +259,18 @@ function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOpti
   }
   if (exact) return { netlist: target, moved, loops };
   const slim = narrow(target);
-  return { netlist: slim.netlist, moved: new Map([...moved].map(([from, to]) => [from, slim.moved[to] as NodeId])), loops };
+  return {
+    netlist: slim.netlist,
+    moved: new Map([...moved].map(([from, to]) => [from, slim.moved[to] as NodeId])),
+    loops,
+  };
 }
 
 /** Names of declared signals that carry the given nodes, once each. */
 function namesAround(source: Netlist, ids: readonly NodeId[]): string[] {
   const carried = new Set(ids);
-  const names = source.signals.filter((signal) => carried.has((source.nodes[signal.node] as NetNode).args[0] ?? signal.node)).map((signal) => signal.name);
+  const names = source.signals
+    .filter((signal) => carried.has((source.nodes[signal.node] as NetNode).args[0] ?? signal.node))
+    .map((signal) => signal.name);
   return [...new Set(names)];
 }

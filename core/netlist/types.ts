@@ -10,11 +10,35 @@ export type NodeId = number;
  * Division by zero gives all ones, its remainder the dividend: a two-state stand-in for the standard's x.
  */
 export type Op =
-  | 'const' | 'input' | 'reg' | 'memread' | 'wire'
-  | 'not' | 'and' | 'or' | 'xor' | 'redand' | 'redor' | 'redxor'
-  | 'add' | 'sub' | 'mul' | 'divu' | 'modu' | 'divs' | 'mods'
-  | 'eq' | 'ltu' | 'lts' | 'shl' | 'shr' | 'sra'
-  | 'mux' | 'concat' | 'slice' | 'sext'
+  | 'const'
+  | 'input'
+  | 'reg'
+  | 'memread'
+  | 'wire'
+  | 'not'
+  | 'and'
+  | 'or'
+  | 'xor'
+  | 'redand'
+  | 'redor'
+  | 'redxor'
+  | 'add'
+  | 'sub'
+  | 'mul'
+  | 'divu'
+  | 'modu'
+  | 'divs'
+  | 'mods'
+  | 'eq'
+  | 'ltu'
+  | 'lts'
+  | 'shl'
+  | 'shr'
+  | 'sra'
+  | 'mux'
+  | 'concat'
+  | 'slice'
+  | 'sext'
   | FourStateOp;
 
 /**
@@ -112,4 +136,12 @@ export interface Netlist {
   readonly signals: Signal[];
 }
 
-export const emptyNetlist = (): Netlist => ({ nodes: [], origins: [], registers: [], memories: [], inputs: [], outputs: [], signals: [] });
+export const emptyNetlist = (): Netlist => ({
+  nodes: [],
+  origins: [],
+  registers: [],
+  memories: [],
+  inputs: [],
+  outputs: [],
+  signals: [],
+});

@@ -21,22 +21,32 @@ class Writer {
     this.#rename = rename;
     this.#taken = new Set([...netlist.inputs, ...netlist.outputs].map(({ name }) => this.#port(name)));
     for (const { name, node } of netlist.inputs) this.#names.set(node, this.#port(name));
-    for (const { name, node } of netlist.signals) if (!this.#names.has(node)) this.#names.set(node, this.#free(plain(name)));
+    for (const { name, node } of netlist.signals)
+      if (!this.#names.has(node)) this.#names.set(node, this.#free(plain(name)));
   }
 
   text(): string {
     const { inputs, outputs, registers, memories, nodes } = this.#netlist;
     const used = this.#used();
-    const both = new Set(outputs.filter(({ name }) => inputs.some((input) => input.name === name)).map(({ name }) => name));
+    const both = new Set(
+      outputs.filter(({ name }) => inputs.some((input) => input.name === name)).map(({ name }) => name),
+    );
     const ports = [
-      ...inputs.filter(({ name }) => !both.has(name)).map((port) => `input  ${range(port.width)}${this.#port(port.name)}`),
-      ...outputs.map((port) => `${both.has(port.name) ? 'inout ' : 'output'} ${range(port.width)}${this.#port(port.name)}`),
+      ...inputs
+        .filter(({ name }) => !both.has(name))
+        .map((port) => `input  ${range(port.width)}${this.#port(port.name)}`),
+      ...outputs.map(
+        (port) => `${both.has(port.name) ? 'inout ' : 'output'} ${range(port.width)}${this.#port(port.name)}`,
+      ),
     ];
     return [
       `module ${plain(this.#top)} (`,
       ports.map((port) => `  ${port}`).join(',\n'),
       ');',
-      ...registers.map(({ node, init }) => `  reg ${range(this.#width(node))}${this.#name(node)} = ${literal(init, this.#width(node))};`),
+      ...registers.map(
+        ({ node, init }) =>
+          `  reg ${range(this.#width(node))}${this.#name(node)} = ${literal(init, this.#width(node))};`,
+      ),
       ...memories.flatMap((memory, i) => declareMemory(memory, i)),
       ...[...used].sort((a, b) => a - b).flatMap((id) => this.#declare(id, nodes[id] as NetNode)),
       ...this.#registerBlocks(),
@@ -75,7 +85,9 @@ class Writer {
     const { registers, memories, outputs, nodes } = this.#netlist;
     const open = [
       ...registers.flatMap(({ clock, d, reset, load }) => [clock, d, reset, load]),
-      ...memories.flatMap(({ writes }) => writes.flatMap(({ clock, enable, address, data }) => [clock, enable, address, data])),
+      ...memories.flatMap(({ writes }) =>
+        writes.flatMap(({ clock, enable, address, data }) => [clock, enable, address, data]),
+      ),
       ...outputs.flatMap(({ node, enable }) => [node, enable ?? null]),
     ].filter((id) => id !== null);
     const seen = new Set<NodeId>();
@@ -94,45 +106,89 @@ class Writer {
     const [a = '', b = '', c = ''] = node.args.map((arg) => this.#name(arg));
     const first = node.args[0] === undefined ? 0 : this.#width(node.args[0]);
     switch (node.op) {
-      case 'const': return [wire(literal(node.value ?? 0n, node.width))];
-      case 'wire': return [node.args.length > 0 ? wire(a) : wire(literal(0n, node.width))];
-      case 'memread': return [wire(this.#memoryRead(node, a))];
-      case 'not': return [wire(`~${a}`)];
-      case 'and': return [wire(`${a} & ${b}`)];
-      case 'or': return [wire(`${a} | ${b}`)];
-      case 'xor': return [wire(`${a} ^ ${b}`)];
-      case 'redand': return [wire(`&${a}`)];
-      case 'redor': return [wire(`|${a}`)];
-      case 'redxor': return [wire(`^${a}`)];
-      case 'add': return [wire(`${a} + ${b}`)];
-      case 'sub': return [wire(`${a} - ${b}`)];
-      case 'mul': return [wire(`${a} * ${b}`)];
-      case 'divu': return [wire(`${b} == 0 ? {${node.width}{1'b1}} : ${a} / ${b}`)];
-      case 'modu': return [wire(`${b} == 0 ? ${a} : ${a} % ${b}`)];
+      case 'const':
+        return [wire(literal(node.value ?? 0n, node.width))];
+      case 'wire':
+        return [node.args.length > 0 ? wire(a) : wire(literal(0n, node.width))];
+      case 'memread':
+        return [wire(this.#memoryRead(node, a))];
+      case 'not':
+        return [wire(`~${a}`)];
+      case 'and':
+        return [wire(`${a} & ${b}`)];
+      case 'or':
+        return [wire(`${a} | ${b}`)];
+      case 'xor':
+        return [wire(`${a} ^ ${b}`)];
+      case 'redand':
+        return [wire(`&${a}`)];
+      case 'redor':
+        return [wire(`|${a}`)];
+      case 'redxor':
+        return [wire(`^${a}`)];
+      case 'add':
+        return [wire(`${a} + ${b}`)];
+      case 'sub':
+        return [wire(`${a} - ${b}`)];
+      case 'mul':
+        return [wire(`${a} * ${b}`)];
+      case 'divu':
+        return [wire(`${b} == 0 ? {${node.width}{1'b1}} : ${a} / ${b}`)];
+      case 'modu':
+        return [wire(`${b} == 0 ? ${a} : ${a} % ${b}`)];
       // A choice between signed and unsigned is unsigned, so the signed part has a wire of its own.
       case 'divs':
       case 'mods': {
         const signed = this.#free(`${name}_signed`);
-        return [`  wire signed ${range(node.width)}${signed} = $signed(${a}) ${node.op === 'divs' ? '/' : '%'} $signed(${b});`, wire(`${b} == 0 ? ${node.op === 'divs' ? `{${node.width}{1'b1}}` : a} : ${signed}`)];
+        return [
+          `  wire signed ${range(node.width)}${signed} = $signed(${a}) ${node.op === 'divs' ? '/' : '%'} $signed(${b});`,
+          wire(`${b} == 0 ? ${node.op === 'divs' ? `{${node.width}{1'b1}}` : a} : ${signed}`),
+        ];
       }
-      case 'eq': return [wire(`${a} == ${b}`)];
-      case 'ltu': return [wire(`${a} < ${b}`)];
-      case 'lts': return [wire(`$signed(${a}) < $signed(${b})`)];
-      case 'shl': return [wire(`${a} << ${b}`)];
-      case 'shr': return [wire(`${a} >> ${b}`)];
-      case 'sra': return [wire(`$signed(${a}) >>> ${b}`)];
-      case 'mux': return [wire(`${a} ? ${b} : ${c}`)];
-      case 'concat': return [wire(`{${[...node.args].reverse().map((arg) => this.#name(arg)).join(', ')}}`)];
-      case 'slice': return [wire(part(a, first, node.lo ?? 0, node.width))];
-      case 'sext': return [wire(node.width > first ? `{{${node.width - first}{${part(a, first, first - 1, 1)}}}, ${a}}` : part(a, first, 0, node.width))];
-      default: throw new RangeError(`${node.op} belongs to four-state netlists`);
+      case 'eq':
+        return [wire(`${a} == ${b}`)];
+      case 'ltu':
+        return [wire(`${a} < ${b}`)];
+      case 'lts':
+        return [wire(`$signed(${a}) < $signed(${b})`)];
+      case 'shl':
+        return [wire(`${a} << ${b}`)];
+      case 'shr':
+        return [wire(`${a} >> ${b}`)];
+      case 'sra':
+        return [wire(`$signed(${a}) >>> ${b}`)];
+      case 'mux':
+        return [wire(`${a} ? ${b} : ${c}`)];
+      case 'concat':
+        return [
+          wire(
+            `{${[...node.args]
+              .reverse()
+              .map((arg) => this.#name(arg))
+              .join(', ')}}`,
+          ),
+        ];
+      case 'slice':
+        return [wire(part(a, first, node.lo ?? 0, node.width))];
+      case 'sext':
+        return [
+          wire(
+            node.width > first
+              ? `{{${node.width - first}{${part(a, first, first - 1, 1)}}}, ${a}}`
+              : part(a, first, 0, node.width),
+          ),
+        ];
+      default:
+        throw new RangeError(`${node.op} belongs to four-state netlists`);
     }
   }
 
   #memoryRead({ memory = 0, args, width }: NetNode, address: string): string {
     const { depth } = this.#netlist.memories[memory] as Memory;
     const reach = 2 ** Math.min(40, this.#width(args[0] as NodeId));
-    return reach > depth ? `${address} < ${depth} ? mem_${memory}[${address}] : ${literal(0n, width)}` : `mem_${memory}[${address}]`;
+    return reach > depth
+      ? `${address} < ${depth} ? mem_${memory}[${address}] : ${literal(0n, width)}`
+      : `mem_${memory}[${address}]`;
   }
 
   #registerBlocks(): string[] {
@@ -145,20 +201,37 @@ class Writer {
       const [{ reset }] = registers as [Register];
       const next = registers.map(({ node, d }) => `${this.#name(node)} <= ${this.#name(d)};`);
       if (reset === null) return [`  always @(${event}) begin`, ...next.map((line) => `    ${line}`), '  end'];
-      const resets = registers.map(({ node, resetValue, load }) => `${this.#name(node)} <= ${load === null ? literal(resetValue, this.#width(node)) : this.#name(load)};`);
-      return [`  always @(${event})`, `    if (${this.#name(reset)}) begin`, ...resets.map((line) => `      ${line}`), '    end else begin', ...next.map((line) => `      ${line}`), '    end'];
+      const resets = registers.map(
+        ({ node, resetValue, load }) =>
+          `${this.#name(node)} <= ${load === null ? literal(resetValue, this.#width(node)) : this.#name(load)};`,
+      );
+      return [
+        `  always @(${event})`,
+        `    if (${this.#name(reset)}) begin`,
+        ...resets.map((line) => `      ${line}`),
+        '    end else begin',
+        ...next.map((line) => `      ${line}`),
+        '    end',
+      ];
     });
   }
 
   #writeBlocks({ writes }: Memory, index: number): string[] {
-    return writes.flatMap(({ clock, edge, enable, address, data }) => [`  always @(${edge} ${this.#name(clock)})`, `    if (${this.#name(enable)}) mem_${index}[${this.#name(address)}] <= ${this.#name(data)};`]);
+    return writes.flatMap(({ clock, edge, enable, address, data }) => [
+      `  always @(${edge} ${this.#name(clock)})`,
+      `    if (${this.#name(enable)}) mem_${index}[${this.#name(address)}] <= ${this.#name(data)};`,
+    ]);
   }
 
   /** An output that can float is driven bit by bit. */
   #drive({ name, node, width, enable }: Port): string[] {
     const port = this.#port(name);
     if (enable === undefined) return [`  assign ${port} = ${this.#name(node)};`];
-    return Array.from({ length: width }, (_, i) => `  assign ${part(port, width, i, 1)} = ${part(this.#name(enable), width, i, 1)} ? ${part(this.#name(node), width, i, 1)} : 1'bz;`);
+    return Array.from(
+      { length: width },
+      (_, i) =>
+        `  assign ${part(port, width, i, 1)} = ${part(this.#name(enable), width, i, 1)} ? ${part(this.#name(node), width, i, 1)} : 1'bz;`,
+    );
   }
 }
 
@@ -168,9 +241,15 @@ const range = (width: number): string => (width === 1 ? '' : `[${width - 1}:0] `
 
 const literal = (value: bigint, width: number): string => `${width}'h${BigInt.asUintN(width, value).toString(16)}`;
 
-const part = (name: string, of: number, lo: number, width: number): string => (of === 1 ? name : width === 1 ? `${name}[${lo}]` : `${name}[${lo + width - 1}:${lo}]`);
+const part = (name: string, of: number, lo: number, width: number): string =>
+  of === 1 ? name : width === 1 ? `${name}[${lo}]` : `${name}[${lo + width - 1}:${lo}]`;
 
 function declareMemory({ width, depth, init }: Memory, index: number): string[] {
-  const words = init.flatMap((word, at) => (word === undefined ? [] : [`    mem_${index}[${at}] = ${literal(word, width)};`]));
-  return [`  reg ${range(width)}mem_${index} [0:${depth - 1}];`, ...(words.length > 0 ? ['  initial begin', ...words, '  end'] : [])];
+  const words = init.flatMap((word, at) =>
+    word === undefined ? [] : [`    mem_${index}[${at}] = ${literal(word, width)};`],
+  );
+  return [
+    `  reg ${range(width)}mem_${index} [0:${depth - 1}];`,
+    ...(words.length > 0 ? ['  initial begin', ...words, '  end'] : []),
+  ];
 }

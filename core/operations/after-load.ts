@@ -10,7 +10,11 @@ export interface AfterLoad {
    * Debug cores that answer; `none` when the design has none, which is nothing to worry about; `unmapped` when it has some, but nothing here says
    * what they are connected to.
    */
-  readonly cores: { readonly kind: 'unmapped'; readonly count: number; readonly fingerprint: string } | { readonly kind: 'found'; readonly names: readonly string[] } | { readonly kind: 'none' } | { readonly kind: 'silent'; readonly why: string };
+  readonly cores:
+    | { readonly kind: 'unmapped'; readonly count: number; readonly fingerprint: string }
+    | { readonly kind: 'found'; readonly names: readonly string[] }
+    | { readonly kind: 'none' }
+    | { readonly kind: 'silent'; readonly why: string };
   /** Whether both levels were seen at each clock pin. */
   readonly clocks: readonly { readonly port: string; readonly pin: string; readonly ticks: boolean }[];
 }
@@ -18,25 +22,52 @@ export interface AfterLoad {
 const LOOKS = 48;
 
 /** Asks the hub of the debug cores who is there, and watches the clock pins by SAMPLE, which disturbs nothing. */
-export async function lookAfterLoad(cable: Cable, part: string, device: number, map: ProbeMap | null, devices: readonly ScannedDevice[], clocks: readonly { readonly port: string; readonly pin: string }[]): Promise<AfterLoad> {
+export async function lookAfterLoad(
+  cable: Cable,
+  part: string,
+  device: number,
+  map: ProbeMap | null,
+  devices: readonly ScannedDevice[],
+  clocks: readonly { readonly port: string; readonly pin: string }[],
+): Promise<AfterLoad> {
   const ticking = await watchPins(cable, device, devices, clocks);
   if (!map || map.cores.length === 0) {
     const asked = await askHub(cable, part, device);
     if (!asked.ok) return { cores: { kind: 'silent', why: asked.error.message }, clocks: ticking };
-    return { cores: asked.value && asked.value.cores > 0 ? { kind: 'unmapped', count: asked.value.cores, fingerprint: asked.value.fingerprint } : { kind: 'none' }, clocks: ticking };
+    return {
+      cores:
+        asked.value && asked.value.cores > 0
+          ? { kind: 'unmapped', count: asked.value.cores, fingerprint: asked.value.fingerprint }
+          : { kind: 'none' },
+      clocks: ticking,
+    };
   }
   const hub = await openHub(cable, part, device, map);
-  return { cores: hub.ok ? { kind: 'found', names: map.cores.map((core) => `${core.kind} ${core.name}`) } : { kind: 'silent', why: hub.error.message }, clocks: ticking };
+  return {
+    cores: hub.ok
+      ? { kind: 'found', names: map.cores.map((core) => `${core.kind} ${core.name}`) }
+      : { kind: 'silent', why: hub.error.message },
+    clocks: ticking,
+  };
 }
 
-async function watchPins(cable: Cable, device: number, devices: readonly ScannedDevice[], pins: readonly { readonly port: string; readonly pin: string }[]): Promise<AfterLoad['clocks']> {
+async function watchPins(
+  cable: Cable,
+  device: number,
+  devices: readonly ScannedDevice[],
+  pins: readonly { readonly port: string; readonly pin: string }[],
+): Promise<AfterLoad['clocks']> {
   const target = devices[device];
   if (!target || !('pins' in target) || pins.length === 0) return [];
   const queue = new ScanQueue(cable);
-  const scan = new BoundaryScan(queue, devices.map((one, place): ScannedDevice => (place === device ? (one as BoundaryMap) : { irLength: one.irLength })));
+  const scan = new BoundaryScan(
+    queue,
+    devices.map((one, place): ScannedDevice => (place === device ? (one as BoundaryMap) : { irLength: one.irLength })),
+  );
   const seen = new Map<string, Set<number>>();
   for (let look = 0; look < LOOKS; look++)
-    for (const { pin, level } of await scan.sample()) if (level !== null && pins.some((one) => one.pin === pin)) seen.set(pin, (seen.get(pin) ?? new Set()).add(level));
+    for (const { pin, level } of await scan.sample())
+      if (level !== null && pins.some((one) => one.pin === pin)) seen.set(pin, (seen.get(pin) ?? new Set()).add(level));
   await scan.release();
   return pins.map(({ port, pin }) => ({ port, pin, ticks: seen.get(pin)?.size === 2 }));
 }

@@ -1,5 +1,15 @@
 import type { Cable, ScanCounts } from '../jtag/index.ts';
-import { type Filled, type Placement, planOf, type ProbeMap, RecorderClient, type RecorderLook, type RecorderMap, type RecorderStatus, wordBits } from '../probes/index.ts';
+import {
+  type Filled,
+  type Placement,
+  planOf,
+  type ProbeMap,
+  RecorderClient,
+  type RecorderLook,
+  type RecorderMap,
+  type RecorderStatus,
+  wordBits,
+} from '../probes/index.ts';
 import { unwatched, type Watch } from '../progress.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
 import { type CompiledCondition, compileCondition } from '../trigger/index.ts';
@@ -42,7 +52,12 @@ function recorderOf({ map, recorder }: CaptureRequest): RecorderMap | undefined 
   return recorder === null ? recorders[0] : recorders.find(({ name }) => name === recorder);
 }
 
-const noRecorder = ({ recorder }: CaptureRequest): Problem => problem('no-recorder', `This build has no recorder${recorder === null ? '' : ` "${recorder}"`}.`, 'Add one under Probe, build and load.');
+const noRecorder = ({ recorder }: CaptureRequest): Problem =>
+  problem(
+    'no-recorder',
+    `This build has no recorder${recorder === null ? '' : ` "${recorder}"`}.`,
+    'Add one under Probe, build and load.',
+  );
 
 type Opened = { readonly client: RecorderClient; readonly map: RecorderMap; readonly counts: () => ScanCounts };
 
@@ -60,10 +75,20 @@ export function checkCapture(request: CaptureRequest): Result<CompiledCondition>
   if (!map) return fail(noRecorder(request));
   const { before, segments = 1 } = request;
   if (!Number.isInteger(Math.log2(segments)) || segments < 1 || segments > map.segments)
-    return fail(problem('capture-segments', map.segments === 1 ? `The buffer of "${map.name}" was built in one piece.` : `The buffer of "${map.name}" can be divided into ${map.segments} segments at most, by powers of two.`, 'Give it more segments under Probe, build and load.'));
+    return fail(
+      problem(
+        'capture-segments',
+        map.segments === 1
+          ? `The buffer of "${map.name}" was built in one piece.`
+          : `The buffer of "${map.name}" can be divided into ${map.segments} segments at most, by powers of two.`,
+        'Give it more segments under Probe, build and load.',
+      ),
+    );
   const size = map.depth / segments;
   if (!Number.isInteger(before) || before < 0 || before >= size)
-    return fail(problem('trigger-position', `The trigger position must be 0 to ${size - 1} samples.`, 'Move it into the buffer.'));
+    return fail(
+      problem('trigger-position', `The trigger position must be 0 to ${size - 1} samples.`, 'Move it into the buffer.'),
+    );
   return compileCondition(request.when, map, request.keep);
 }
 
@@ -74,7 +99,14 @@ export async function armRecorder(cable: Cable, request: CaptureRequest): Promis
   const opened = await open(cable, request);
   if (!opened.ok) return opened;
   const { client, map } = opened.value;
-  if (!(await client.isKnown())) return fail(problem('trigger-old', `The recorder "${map.name}" on the board comes from another release.`, 'Build and load again.'));
+  if (!(await client.isKnown()))
+    return fail(
+      problem(
+        'trigger-old',
+        `The recorder "${map.name}" on the board comes from another release.`,
+        'Build and load again.',
+      ),
+    );
   const nominalHz = request.clocks[map.clock.split('.').at(-1) ?? ''];
   const rate = await rateOf(client, map, request.tckHz, nominalHz);
   if (!rate.ok) return rate;
@@ -83,19 +115,42 @@ export async function armRecorder(cable: Cable, request: CaptureRequest): Promis
 }
 
 /** Hertz of the sampling clock: what its port is said to run at where the measurement agrees or cannot be made, else what was measured. */
-async function rateOf(client: RecorderClient, map: RecorderMap, tckHz: number, nominalHz: number | undefined): Promise<Result<number>> {
+async function rateOf(
+  client: RecorderClient,
+  map: RecorderMap,
+  tckHz: number,
+  nominalHz: number | undefined,
+): Promise<Result<number>> {
   const measured = await client.sampleRate(tckHz);
   if (!measured.known) {
     // Once more: one batch may have been torn apart on its way.
     const again = await client.sampleRate(tckHz);
-    if (!again.known) return nominalHz === undefined ? fail(problem('clock-not-told', `The rate of the sampling clock ${map.clock} cannot be told at this TCK: what was counted does not agree with itself, so the times of a capture would be wrong.`, 'Set another TCK under Bench.', `Say the frequency of ${map.clock} under Design, Clocks.`)) : ok(nominalHz);
+    if (!again.known)
+      return nominalHz === undefined
+        ? fail(
+            problem(
+              'clock-not-told',
+              `The rate of the sampling clock ${map.clock} cannot be told at this TCK: what was counted does not agree with itself, so the times of a capture would be wrong.`,
+              'Set another TCK under Bench.',
+              `Say the frequency of ${map.clock} under Design, Clocks.`,
+            ),
+          )
+        : ok(nominalHz);
     return rated(again.hertz, map, nominalHz);
   }
   return rated(measured.hertz, map, nominalHz);
 }
 
 function rated(hertz: number, map: RecorderMap, nominalHz: number | undefined): Result<number> {
-  if (hertz < 1) return fail(problem('clock-stopped', `The sampling clock ${map.clock} stands still; the recorder cannot see anything.`, 'Check the oscillator on the board.', 'Choose another sampling clock under Probe.'));
+  if (hertz < 1)
+    return fail(
+      problem(
+        'clock-stopped',
+        `The sampling clock ${map.clock} stands still; the recorder cannot see anything.`,
+        'Check the oscillator on the board.',
+        'Choose another sampling clock under Probe.',
+      ),
+    );
   return ok(nominalHz !== undefined && Math.abs(hertz / nominalHz - 1) < AGREES ? nominalHz : hertz);
 }
 
@@ -127,17 +182,43 @@ export async function disarmRecorder(cable: Cable, request: CaptureRequest): Pro
 }
 
 /** Stops a recorder that has triggered but is not full, and reads what it holds; what it was still waiting for is not in the capture. */
-export async function haltRecorder(cable: Cable, request: CaptureRequest, sampleRate: number, watch: Watch): Promise<Result<CaptureOutcome>> {
+export async function haltRecorder(
+  cable: Cable,
+  request: CaptureRequest,
+  sampleRate: number,
+  watch: Watch,
+): Promise<Result<CaptureOutcome>> {
   const opened = await open(cable, request);
   if (!opened.ok) return opened;
   const filled = await opened.value.client.halt(request.tckHz);
-  if (!filled) return fail(problem('clock-stopped', `The sampling clock ${opened.value.map.clock} does not answer, so it cannot be told how much the recorder holds.`, 'Check the oscillator on the board.', 'Cancel the capture.'));
-  if (filled.segments === 0 && filled.left === null) return fail(problem('nothing-recorded', 'The recorder had not triggered; it holds nothing that could be placed in time. It is disarmed.', 'Arm again, and press "Trigger now" to take what there is.'));
+  if (!filled)
+    return fail(
+      problem(
+        'clock-stopped',
+        `The sampling clock ${opened.value.map.clock} does not answer, so it cannot be told how much the recorder holds.`,
+        'Check the oscillator on the board.',
+        'Cancel the capture.',
+      ),
+    );
+  if (filled.segments === 0 && filled.left === null)
+    return fail(
+      problem(
+        'nothing-recorded',
+        'The recorder had not triggered; it holds nothing that could be placed in time. It is disarmed.',
+        'Arm again, and press "Trigger now" to take what there is.',
+      ),
+    );
   return readRecorder(cable, request, sampleRate, watch, filled);
 }
 
 /** Reads a filled recorder, or what one holds that was halted. */
-export async function readRecorder(cable: Cable, request: CaptureRequest, sampleRate: number, watch: Watch, filled: Filled | null = null): Promise<Result<CaptureOutcome>> {
+export async function readRecorder(
+  cable: Cable,
+  request: CaptureRequest,
+  sampleRate: number,
+  watch: Watch,
+  filled: Filled | null = null,
+): Promise<Result<CaptureOutcome>> {
   const opened = await open(cable, request);
   if (!opened.ok) return opened;
   const { client, map, counts } = opened.value;
@@ -161,11 +242,19 @@ export async function readRecorder(cable: Cable, request: CaptureRequest, sample
     sampleRate,
     data: data.value,
   };
-  return ok({ capture, tckCycles: counts().tckCycles - start.tckCycles, payloadBits: counts().payloadBits - start.payloadBits });
+  return ok({
+    capture,
+    tckCycles: counts().tckCycles - start.tckCycles,
+    payloadBits: counts().payloadBits - start.payloadBits,
+  });
 }
 
 /** Arm, wait, read, in one go. `pause` lets time pass between two looks and answers whether to go on waiting; what has triggered by then is read as far as it goes. */
-export async function captureNow(cable: Cable, request: CaptureRequest, pause: () => Promise<boolean> = defaultPause(cable)): Promise<Result<CaptureOutcome>> {
+export async function captureNow(
+  cable: Cable,
+  request: CaptureRequest,
+  pause: () => Promise<boolean> = defaultPause(cable),
+): Promise<Result<CaptureOutcome>> {
   const armed = await armRecorder(cable, request);
   if (!armed.ok) return armed;
   for (;;) {
@@ -175,7 +264,14 @@ export async function captureNow(cable: Cable, request: CaptureRequest, pause: (
     if (await pause()) continue;
     if (status.value === 'triggered') return haltRecorder(cable, request, armed.value, unwatched);
     await disarmRecorder(cable, request);
-    return fail(problem('no-trigger', `The condition "${request.when}" did not come true in time; the recorder was still ${status.value}.`, 'Wait longer.', 'Check that the condition can come true.'));
+    return fail(
+      problem(
+        'no-trigger',
+        `The condition "${request.when}" did not come true in time; the recorder was still ${status.value}.`,
+        'Wait longer.',
+        'Check that the condition can come true.',
+      ),
+    );
   }
 }
 

@@ -15,7 +15,10 @@ function entityOf(part: string): BsdlEntity | null {
 }
 
 /** Devices of a chain as boundary scan takes them; `given` are descriptions read for this board, by name. Null while a length is not known. */
-export function describedChain(devices: readonly FoundDevice[], given: readonly BsdlEntity[]): readonly ScannedDevice[] | null {
+export function describedChain(
+  devices: readonly FoundDevice[],
+  given: readonly BsdlEntity[],
+): readonly ScannedDevice[] | null {
   const found = devices.map(({ part, irLength }): ScannedDevice | null => {
     const entity = part === null ? null : (given.find((one) => one.entity === part) ?? entityOf(part));
     const map = entity ? boundaryMap(entity) : null;
@@ -29,8 +32,14 @@ export function knownFrom(entity: BsdlEntity): KnownDevice | null {
   if (entity.irLength === null || entity.idcode === null || entity.idcode.length !== 32) return null;
   const [opcode] = entity.instructions.IDCODE ?? [];
   return {
-    name: entity.entity, irLength: entity.irLength, idcode: Number.parseInt(entity.idcode.replace(/X/g, '0'), 2) >>> 0,
-    irCapture: entity.irCapture && !entity.irCapture.includes('X') && entity.irLength <= 30 ? Number.parseInt(entity.irCapture, 2) : null,
-    idcodeOpcode: opcode === undefined ? null : Number.parseInt(opcode.replace(/X/g, '0'), 2), tells: entity.packageName ? `package ${entity.packageName}` : '',
+    name: entity.entity,
+    irLength: entity.irLength,
+    idcode: Number.parseInt(entity.idcode.replace(/X/g, '0'), 2) >>> 0,
+    irCapture:
+      entity.irCapture && !entity.irCapture.includes('X') && entity.irLength <= 30
+        ? Number.parseInt(entity.irCapture, 2)
+        : null,
+    idcodeOpcode: opcode === undefined ? null : Number.parseInt(opcode.replace(/X/g, '0'), 2),
+    tells: entity.packageName ? `package ${entity.packageName}` : '',
   };
 }

@@ -13,34 +13,55 @@ export interface Driven {
 }
 
 /** Moves levers, if any are named, and reads levers and gauges of all panels back from the hardware. `null` releases an override. */
-export async function drive(cable: Cable, request: { part: string; device: number | null; map: ProbeMap; set: Readonly<Record<string, bigint | null>> }): Promise<Result<Driven>> {
+export async function drive(
+  cable: Cable,
+  request: { part: string; device: number | null; map: ProbeMap; set: Readonly<Record<string, bigint | null>> },
+): Promise<Result<Driven>> {
   const panels = request.map.cores.filter((core): core is PanelMap => core.kind === 'panel');
-  if (panels.length === 0) return fail(problem('no-panel', 'This build has no panel.', 'Add levers or gauges under Probe, build and load.'));
+  if (panels.length === 0)
+    return fail(problem('no-panel', 'This build has no panel.', 'Add levers or gauges under Probe, build and load.'));
   const levers = panels.flatMap((panel) => panel.levers.map(({ name }) => name));
   const unknown = Object.keys(request.set).find((name) => !levers.includes(name));
-  if (unknown !== undefined) return fail(problem('no-lever', `No panel has a lever on "${unknown}".`, `There are ${levers.join(', ') || 'none'}.`));
+  if (unknown !== undefined)
+    return fail(
+      problem('no-lever', `No panel has a lever on "${unknown}".`, `There are ${levers.join(', ') || 'none'}.`),
+    );
   const hub = await openHub(cable, request.part, request.device, request.map);
   if (!hub.ok) return hub;
   let reading: PanelReading = { gauges: {}, levers: {} };
   for (const panel of panels) {
     const client = new PanelClient(hub.value, panel);
-    const own = Object.fromEntries(Object.entries(request.set).filter(([name]) => panel.levers.some((lever) => lever.name === name)));
+    const own = Object.fromEntries(
+      Object.entries(request.set).filter(([name]) => panel.levers.some((lever) => lever.name === name)),
+    );
     if (Object.keys(own).length > 0) {
       const set = await client.set(own);
       if (!set.ok) return set;
     }
     const read = await client.read();
     if (!read.ok) return read;
-    reading = { gauges: { ...reading.gauges, ...read.value.gauges }, levers: { ...reading.levers, ...read.value.levers } };
+    reading = {
+      gauges: { ...reading.gauges, ...read.value.gauges },
+      levers: { ...reading.levers, ...read.value.levers },
+    };
   }
   return ok({ panel: panels.map(({ name }) => name).join(', '), reading, tckCycles: hub.value.queue.counts.tckCycles });
 }
 
 /** Levers that give a signal its value now, on any panel; none where the build has no levers. */
-export async function leversInForce(cable: Cable, { part, device, map }: { part: string; device: number | null; map: ProbeMap }): Promise<Result<readonly HeldLever[]>> {
-  const levers = new Map(map.cores.flatMap((core) => (core.kind === 'panel' ? core.levers : [])).map((lever) => [lever.name, lever]));
+export async function leversInForce(
+  cable: Cable,
+  { part, device, map }: { part: string; device: number | null; map: ProbeMap },
+): Promise<Result<readonly HeldLever[]>> {
+  const levers = new Map(
+    map.cores.flatMap((core) => (core.kind === 'panel' ? core.levers : [])).map((lever) => [lever.name, lever]),
+  );
   if (levers.size === 0) return ok([]);
   const read = await drive(cable, { part, device, map, set: {} });
   if (!read.ok) return read;
-  return ok(Object.entries(read.value.reading.levers).flatMap(([signal, { value, released }]) => (released ? [] : [{ signal, value: String(value), overrides: levers.get(signal)?.enable !== null }])));
+  return ok(
+    Object.entries(read.value.reading.levers).flatMap(([signal, { value, released }]) =>
+      released ? [] : [{ signal, value: String(value), overrides: levers.get(signal)?.enable !== null }],
+    ),
+  );
 }

@@ -1,6 +1,19 @@
 import { crc32 } from '../bits/index.ts';
 import { type ConfigStatus, PARTS, readStatus, SpiOverJtag } from '../fabric/index.ts';
-import { eraseBlocks, type FlashIdentity, joinErases, meet, type Piece, planWriting, readWatched, smallestErase, verifyPieces, type WritePlan, writePieces, type WriteReport } from '../flash/index.ts';
+import {
+  eraseBlocks,
+  type FlashIdentity,
+  joinErases,
+  meet,
+  type Piece,
+  planWriting,
+  readWatched,
+  smallestErase,
+  verifyPieces,
+  type WritePlan,
+  writePieces,
+  type WriteReport,
+} from '../flash/index.ts';
 import { type Cable, ChainLink, type ScanCounts, ScanQueue } from '../jtag/index.ts';
 import type { Watch } from '../progress.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
@@ -17,7 +30,11 @@ export interface ReachedFlash extends FlashIdentity {
 }
 
 /** The flash behind an FPGA: of the one named, else of the first that has one which answers. With a part, only that part will do. */
-export async function reachFlash(cable: Cable, device: number | null, part: string | null = null): Promise<Result<ReachedFlash>> {
+export async function reachFlash(
+  cable: Cable,
+  device: number | null,
+  part: string | null = null,
+): Promise<Result<ReachedFlash>> {
   if (part !== null) {
     const link = await linkTo(cable, part, device);
     return link.ok ? metThrough(link.value) : link;
@@ -26,10 +43,17 @@ export async function reachFlash(cable: Cable, device: number | null, part: stri
   const [trouble] = scan.problems;
   if (trouble) return fail(trouble);
   const lengths = scan.devices.map(({ irLength }) => irLength);
-  if (lengths.includes(null)) return fail(problem('ir-unknown', 'The chain holds a device whose instruction length is not known.', 'Read its BSDL file.'));
+  if (lengths.includes(null))
+    return fail(
+      problem('ir-unknown', 'The chain holds a device whose instruction length is not known.', 'Read its BSDL file.'),
+    );
   const corvanes = scan.devices.filter((one) => PARTS.some((part) => one.candidates.includes(part.name)));
   // Asking some parts for their flash stops their design: those only when they are named.
-  const places = corvanes.filter((one) => (device === null ? !PARTS.some((part) => one.candidates.includes(part.name) && part.flashStopsDesign) : one.index === device));
+  const places = corvanes.filter((one) =>
+    device === null
+      ? !PARTS.some((part) => one.candidates.includes(part.name) && part.flashStopsDesign)
+      : one.index === device,
+  );
   let last: Problem | null = null;
   for (const { index } of places) {
     const queue = new ScanQueue(cable);
@@ -38,7 +62,14 @@ export async function reachFlash(cable: Cable, device: number | null, part: stri
     if (met.ok) return met;
     if (!last || last.code === 'flash-silent') last = met.error;
   }
-  return fail(last ?? problem('no-device', device === null ? 'No device of the chain can reach a flash.' : `Device ${device} cannot reach a flash.`, 'Name the place of an FPGA, counted from 0 at TDO.'));
+  return fail(
+    last ??
+      problem(
+        'no-device',
+        device === null ? 'No device of the chain can reach a flash.' : `Device ${device} cannot reach a flash.`,
+        'Name the place of an FPGA, counted from 0 at TDO.',
+      ),
+  );
 }
 
 async function metThrough(link: ChainLink): Promise<Result<ReachedFlash>> {
@@ -49,66 +80,128 @@ async function metThrough(link: ChainLink): Promise<Result<ReachedFlash>> {
 }
 
 const notProtected = (flash: ReachedFlash): Result<ReachedFlash> =>
-  flash.isProtected ? fail(problem('flash-protected', 'The flash is protected against writing: its block protection bits are set. Nothing was erased.', 'Check the write-protect pin of the chip.', 'Take the protection off, where it is meant to be off.')) : ok(flash);
+  flash.isProtected
+    ? fail(
+        problem(
+          'flash-protected',
+          'The flash is protected against writing: its block protection bits are set. Nothing was erased.',
+          'Check the write-protect pin of the chip.',
+          'Take the protection off, where it is meant to be off.',
+        ),
+      )
+    : ok(flash);
 
 /** What writing would erase, keep and program, after reading what is there. Changes nothing. */
-export const planFlash = (flash: ReachedFlash, pieces: readonly Piece[], watch: Watch): Promise<Result<WritePlan>> => planWriting(flash.port, flash.part, pieces, watch);
+export const planFlash = (flash: ReachedFlash, pieces: readonly Piece[], watch: Watch): Promise<Result<WritePlan>> =>
+  planWriting(flash.port, flash.part, pieces, watch);
 
-export async function writeToFlash(flash: ReachedFlash, pieces: readonly Piece[], watch: Watch): Promise<Result<WriteReport>> {
+export async function writeToFlash(
+  flash: ReachedFlash,
+  pieces: readonly Piece[],
+  watch: Watch,
+): Promise<Result<WriteReport>> {
   const open = notProtected(flash);
   return open.ok ? writePieces(flash.port, flash.part, pieces, watch) : open;
 }
 
 /** Fills a stretch with one byte. */
-export async function fillFlash(flash: ReachedFlash, address: number, length: number, byte: number, watch: Watch): Promise<Result<WriteReport>> {
+export async function fillFlash(
+  flash: ReachedFlash,
+  address: number,
+  length: number,
+  byte: number,
+  watch: Watch,
+): Promise<Result<WriteReport>> {
   const inside = within(flash, address, length);
   return inside.ok ? writeToFlash(flash, [{ address, bytes: new Uint8Array(length).fill(byte) }], watch) : inside;
 }
 
 /** Erases whole sectors; a stretch that begins or ends inside one is refused, so that nothing else is lost. */
-export async function eraseFlash(flash: ReachedFlash, address: number, length: number, watch: Watch): Promise<Result<{ readonly sectorsErased: number }>> {
+export async function eraseFlash(
+  flash: ReachedFlash,
+  address: number,
+  length: number,
+  watch: Watch,
+): Promise<Result<{ readonly sectorsErased: number }>> {
   const open = notProtected(flash);
   if (!open.ok) return open;
   const { bytes } = smallestErase(flash.part);
   const inside = within(flash, address, length);
   if (!inside.ok) return inside;
-  if (address % bytes !== 0 || length % bytes !== 0) return fail(problem('flash-alignment', `This stretch begins or ends inside a sector of ${bytes / 1024} KiB; what else the sector holds would be lost. Nothing was erased.`, `Choose multiples of 0x${bytes.toString(16).toUpperCase()}.`));
+  if (address % bytes !== 0 || length % bytes !== 0)
+    return fail(
+      problem(
+        'flash-alignment',
+        `This stretch begins or ends inside a sector of ${bytes / 1024} KiB; what else the sector holds would be lost. Nothing was erased.`,
+        `Choose multiples of 0x${bytes.toString(16).toUpperCase()}.`,
+      ),
+    );
   const sectors = Array.from({ length: length / bytes }, (_, i) => address + i * bytes);
   const erased = await eraseBlocks(flash.port, joinErases(flash.part, sectors, bytes), watch);
   return erased.ok ? ok({ sectorsErased: erased.value }) : erased;
 }
 
 /** The first byte that is not FF; null when all are. */
-export async function blankCheck(flash: ReachedFlash, address: number, length: number, watch: Watch): Promise<Result<number | null>> {
+export async function blankCheck(
+  flash: ReachedFlash,
+  address: number,
+  length: number,
+  watch: Watch,
+): Promise<Result<number | null>> {
   const read = await readFromFlash(flash, address, length, watch, 'Blank check');
   if (!read.ok) return read;
   const at = read.value.findIndex((byte) => byte !== 0xff);
   return ok(at < 0 ? null : address + at);
 }
 
-export async function readFromFlash(flash: ReachedFlash, address: number, length: number, watch: Watch, phase = 'Reading'): Promise<Result<Uint8Array>> {
+export async function readFromFlash(
+  flash: ReachedFlash,
+  address: number,
+  length: number,
+  watch: Watch,
+  phase = 'Reading',
+): Promise<Result<Uint8Array>> {
   const inside = within(flash, address, length);
   return inside.ok ? ok(await readWatched(flash.port, address, length, phase, watch)) : inside;
 }
 
 /** CRC-32/ISO-HDLC of a stretch, eight lower-case digits. */
-export async function crcOfFlash(flash: ReachedFlash, address: number, length: number, watch: Watch): Promise<Result<string>> {
+export async function crcOfFlash(
+  flash: ReachedFlash,
+  address: number,
+  length: number,
+  watch: Watch,
+): Promise<Result<string>> {
   const read = await readFromFlash(flash, address, length, watch, 'CRC');
   return read.ok ? ok(crc32(read.value).toString(16).padStart(8, '0')) : read;
 }
 
-export const verifyFlash = (flash: ReachedFlash, pieces: readonly Piece[], watch: Watch): Promise<Result<null>> => verifyPieces(flash.port, pieces, watch);
+export const verifyFlash = (flash: ReachedFlash, pieces: readonly Piece[], watch: Watch): Promise<Result<null>> =>
+  verifyPieces(flash.port, pieces, watch);
 
 /** After trouble: whether the board lost its supply, which explains whatever else was seen. */
 export async function supplyLost(cable: Cable): Promise<Result<never> | null> {
   const { attached, referenceVolts } = await cable.state();
   if (!attached || referenceVolts >= LEAST_VOLTS) return null;
-  return fail(problem('power-lost', `The board lost its supply in the middle of this: its reference voltage is ${referenceVolts.toFixed(1)} V. What was written before is there; the rest is not.`, 'Switch the board on and write again: it goes on with what is missing.', 'Check the supply: it must not drop while the flash draws its erase current.'));
+  return fail(
+    problem(
+      'power-lost',
+      `The board lost its supply in the middle of this: its reference voltage is ${referenceVolts.toFixed(1)} V. What was written before is there; the rest is not.`,
+      'Switch the board on and write again: it goes on with what is missing.',
+      'Check the supply: it must not drop while the flash draws its erase current.',
+    ),
+  );
 }
 
 function within({ part }: ReachedFlash, address: number, length: number): Result<null> {
   if (length < 1) return fail(problem('flash-stretch', 'The stretch is empty.', 'Give a length of at least 1 byte.'));
   if (address >= 0 && address + length <= part.bytes) return ok(null);
   const hex = (value: number) => `0x${value.toString(16).toUpperCase()}`;
-  return fail(problem('flash-too-large', `This ends at ${hex(address + length)}, the chip at ${hex(part.bytes)}. Nothing was erased.`, 'Choose a smaller stretch or image.'));
+  return fail(
+    problem(
+      'flash-too-large',
+      `This ends at ${hex(address + length)}, the chip at ${hex(part.bytes)}. Nothing was erased.`,
+      'Choose a smaller stretch or image.',
+    ),
+  );
 }

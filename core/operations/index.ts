@@ -10,11 +10,35 @@ export { type BlockRole, type BootLook, type KeepBlock, planBlocks } from './kee
 export { imageBlocks, placedImage } from './image-blocks.ts';
 export { allowed, type KeepCheck } from './keep-checks.ts';
 export { type Rehearsal, type RehearsalKind, rehearseBoot } from './rehearse.ts';
-export { armRecorder, type CaptureOutcome, captureNow, type CaptureRequest, checkCapture, disarmRecorder, haltRecorder, lookAtRecorder, readRecorder, triggerRecorder, watchRecorder } from './capture.ts';
+export {
+  armRecorder,
+  type CaptureOutcome,
+  captureNow,
+  type CaptureRequest,
+  checkCapture,
+  disarmRecorder,
+  haltRecorder,
+  lookAtRecorder,
+  readRecorder,
+  triggerRecorder,
+  watchRecorder,
+} from './capture.ts';
 export { drive, type Driven, leversInForce } from './drive.ts';
 export { readBoardState, type BoardState } from './board-state.ts';
 export { describeMismatch, playSvf, type SvfPlay, type SvfPlayOptions } from './svf-play.ts';
 export { type ChainPlace, keepAsSvf, loadAsSvf } from './svf-export.ts';
 export { diagnose, withoutPod } from './diagnose.ts';
 export { checkIntegrity, type Sweep, sweepTck } from './sweep.ts';
-export { blankCheck, crcOfFlash, eraseFlash, fillFlash, planFlash, type ReachedFlash, reachFlash, readFromFlash, supplyLost, verifyFlash, writeToFlash } from './flash.ts';
+export {
+  blankCheck,
+  crcOfFlash,
+  eraseFlash,
+  fillFlash,
+  planFlash,
+  type ReachedFlash,
+  reachFlash,
+  readFromFlash,
+  supplyLost,
+  verifyFlash,
+  writeToFlash,
+} from './flash.ts';

@@ -1,5 +1,28 @@
-import { BOOT_HEADER_BYTES, bootHeaderAddress, GOLDEN_ADDRESS, partNamed, readBootHeader, streamBytes, type StreamFacts, streamFacts, writeBootHeader } from '../fabric/index.ts';
-import { affectedRange, carryOut, eraseBlocks, type Piece, planWriting, readFlash, readUniqueId, readWatched, smallestErase, type WritePlan, type WriteReport, writePieces } from '../flash/index.ts';
+import {
+  BOOT_HEADER_BYTES,
+  bootHeaderAddress,
+  GOLDEN_ADDRESS,
+  partNamed,
+  readBootHeader,
+  streamBytes,
+  type StreamFacts,
+  streamFacts,
+  writeBootHeader,
+} from '../fabric/index.ts';
+import {
+  affectedRange,
+  carryOut,
+  eraseBlocks,
+  type Piece,
+  planWriting,
+  readFlash,
+  readUniqueId,
+  readWatched,
+  smallestErase,
+  type WritePlan,
+  type WriteReport,
+  writePieces,
+} from '../flash/index.ts';
 import type { Watch } from '../progress.ts';
 import { ok, type Result } from '../result.ts';
 import type { ReachedFlash } from './flash.ts';
@@ -47,21 +70,42 @@ export interface KeepReport extends WriteReport {
 export async function lookAtBoot(flash: ReachedFlash, fpga: string, watch: Watch): Promise<BootLook> {
   const header = await readFlash(flash.port, bootHeaderAddress(flash.part.bytes), BOOT_HEADER_BYTES);
   const { length } = affectedRange(flash.part, GOLDEN_ADDRESS, streamBytes(partNamed(fpga)?.frames ?? 0));
-  const first = await readWatched(flash.port, GOLDEN_ADDRESS, Math.min(flash.part.bytes, length), 'Reading what boots', watch);
+  const first = await readWatched(
+    flash.port,
+    GOLDEN_ADDRESS,
+    Math.min(flash.part.bytes, length),
+    'Reading what boots',
+    watch,
+  );
   return { update: readBootHeader(header), golden: streamFacts(first), first };
 }
 
 /** What writing blocks would do to the flash, as far as it can be told before. Changes nothing. */
-export async function planBlocks(flash: ReachedFlash, blocks: readonly KeepBlock[], look: BootLook, options: KeepOptions, watch: Watch): Promise<Result<WritePlan>> {
+export async function planBlocks(
+  flash: ReachedFlash,
+  blocks: readonly KeepBlock[],
+  look: BootLook,
+  options: KeepOptions,
+  watch: Watch,
+): Promise<Result<WritePlan>> {
   const { before, update, header } = stepsOf(flash, blocks, look, options);
-  return planWriting(flash.port, flash.part, [...before, ...update, ...(header ? [header] : [])], watch, { address: GOLDEN_ADDRESS, bytes: look.first });
+  return planWriting(flash.port, flash.part, [...before, ...update, ...(header ? [header] : [])], watch, {
+    address: GOLDEN_ADDRESS,
+    bytes: look.first,
+  });
 }
 
 /**
  * Writes blocks so that a board which loses power at any moment still boots. A golden image that stands is not touched. The boot header is
  * taken away before the update changes and written when all else is verified, so a part never tries half an update.
  */
-export async function writeBlocks(flash: ReachedFlash, blocks: readonly KeepBlock[], look: BootLook, options: KeepOptions, watch: Watch): Promise<Result<KeepReport>> {
+export async function writeBlocks(
+  flash: ReachedFlash,
+  blocks: readonly KeepBlock[],
+  look: BootLook,
+  options: KeepOptions,
+  watch: Watch,
+): Promise<Result<KeepReport>> {
   const { port, part } = flash;
   const uniqueId = await readUniqueId(port);
   const { before, update, header, golden } = stepsOf(flash, blocks, look, options);
@@ -80,7 +124,10 @@ export async function writeBlocks(flash: ReachedFlash, blocks: readonly KeepBloc
     if (!erased.ok) return erased;
     done.push({ sectorsErased: 1, pagesWritten: 0, sectorsKept: 0, verified: true });
   }
-  for (const [plan, pieces] of [[beforePlan, before], [updatePlan, update]] as const) {
+  for (const [plan, pieces] of [
+    [beforePlan, before],
+    [updatePlan, update],
+  ] as const) {
     const written = await carryOut(port, part, plan, pieces, watch);
     if (!written.ok) return written;
     done.push(written.value);
@@ -90,8 +137,14 @@ export async function writeBlocks(flash: ReachedFlash, blocks: readonly KeepBloc
   if (headed) done.push(headed.value);
   const sum = (of: (report: WriteReport) => number) => done.reduce((total, report) => total + of(report), 0);
   return ok({
-    sectorsErased: sum((one) => one.sectorsErased), pagesWritten: sum((one) => one.pagesWritten), sectorsKept: sum((one) => one.sectorsKept), verified: true,
-    golden, headerWritten: (headed?.value.pagesWritten ?? 0) > 0, boots: bootsFrom(blocks, look, golden), uniqueId,
+    sectorsErased: sum((one) => one.sectorsErased),
+    pagesWritten: sum((one) => one.pagesWritten),
+    sectorsKept: sum((one) => one.sectorsKept),
+    verified: true,
+    golden,
+    headerWritten: (headed?.value.pagesWritten ?? 0) > 0,
+    boots: bootsFrom(blocks, look, golden),
+    uniqueId,
   });
 }
 
@@ -101,12 +154,28 @@ const changes = ({ erases, pages }: WritePlan): boolean => erases.length + pages
 function stepsOf(flash: ReachedFlash, blocks: readonly KeepBlock[], look: BootLook, { replaceGolden }: KeepOptions) {
   const golden = blocks.find(({ role }) => role === 'golden');
   const update = blocks.find(({ role }) => role === 'update');
-  const goldenIs: KeepReport['golden'] = !golden ? null : golden.bytes.every((byte, i) => byte === look.first[i]) ? 'same' : look.golden.isWhole && !replaceGolden ? 'left' : 'written';
-  const before: Piece[] = blocks.filter((block) => block.role === 'image' || block.role === 'data' || (block === golden && goldenIs === 'written'));
-  return { before, update: update ? [update] : [], header: update ? { address: bootHeaderAddress(flash.part.bytes), bytes: writeBootHeader(update.address) } : null, golden: goldenIs };
+  const goldenIs: KeepReport['golden'] = !golden
+    ? null
+    : golden.bytes.every((byte, i) => byte === look.first[i])
+      ? 'same'
+      : look.golden.isWhole && !replaceGolden
+        ? 'left'
+        : 'written';
+  const before: Piece[] = blocks.filter(
+    (block) => block.role === 'image' || block.role === 'data' || (block === golden && goldenIs === 'written'),
+  );
+  return {
+    before,
+    update: update ? [update] : [],
+    header: update ? { address: bootHeaderAddress(flash.part.bytes), bytes: writeBootHeader(update.address) } : null,
+    golden: goldenIs,
+  };
 }
 
 function bootsFrom(blocks: readonly KeepBlock[], look: BootLook, golden: KeepReport['golden']): string | null {
-  const wanted = blocks.find(({ role }) => role === 'update') ?? blocks.find(({ role }) => role === 'image') ?? (golden === 'left' ? undefined : blocks.find(({ role }) => role === 'golden'));
+  const wanted =
+    blocks.find(({ role }) => role === 'update') ??
+    blocks.find(({ role }) => role === 'image') ??
+    (golden === 'left' ? undefined : blocks.find(({ role }) => role === 'golden'));
   return wanted ? streamFacts(wanted.bytes).fingerprint : golden === 'left' ? look.golden.fingerprint : null;
 }

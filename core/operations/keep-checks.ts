@@ -1,4 +1,13 @@
-import { arrangementOf, BOOT_HEADER_ROOM, bootHeaderAddress, describeArrangement, GOLDEN_ADDRESS, partNamed, streamBytes, streamFacts } from '../fabric/index.ts';
+import {
+  arrangementOf,
+  BOOT_HEADER_ROOM,
+  bootHeaderAddress,
+  describeArrangement,
+  GOLDEN_ADDRESS,
+  partNamed,
+  streamBytes,
+  streamFacts,
+} from '../fabric/index.ts';
 import { FLASH_PARTS, smallestErase } from '../flash/index.ts';
 import { checkPlaces, type Place } from '../images/index.ts';
 import { describeIdcode } from '../jtag/index.ts';
@@ -8,7 +17,17 @@ import type { BootLook, KeepBlock, KeepOptions } from './keep-blocks.ts';
 
 /** One thing looked at before the first erase. `stop` keeps the write from beginning, `warn` does not. */
 export interface KeepCheck {
-  readonly name: 'chip' | 'protection' | 'size' | 'place' | 'image' | 'golden' | 'replaced' | 'boot switch' | 'running design' | 'fresh';
+  readonly name:
+    | 'chip'
+    | 'protection'
+    | 'size'
+    | 'place'
+    | 'image'
+    | 'golden'
+    | 'replaced'
+    | 'boot switch'
+    | 'running design'
+    | 'fresh';
   readonly state: 'pass' | 'warn' | 'stop';
   readonly message: string;
 }
@@ -22,24 +41,67 @@ export interface KeepContext {
 }
 
 /** Everything that can be known before anything is erased. `fpga` is the part that will boot. */
-export function checkKeep(flash: ReachedFlash, fpga: string, blocks: readonly KeepBlock[], look: BootLook, options: KeepOptions, { stale, expects }: KeepContext): KeepCheck[] {
+export function checkKeep(
+  flash: ReachedFlash,
+  fpga: string,
+  blocks: readonly KeepBlock[],
+  look: BootLook,
+  options: KeepOptions,
+  { stale, expects }: KeepContext,
+): KeepCheck[] {
   const checks: KeepCheck[] = [];
-  const add = (name: KeepCheck['name'], state: KeepCheck['state'], message: string) => checks.push({ name, state, message });
+  const add = (name: KeepCheck['name'], state: KeepCheck['state'], message: string) =>
+    checks.push({ name, state, message });
   const { part, parameters, isProtected, bootSource } = flash;
-  if (expects !== null && expects !== part.name) add('chip', 'stop', `${chosen(expects)} is named, but the chip answers ${hexBytes(part.identity)}: ${part.maker} ${part.name}.`);
-  else add('chip', parameters && expects !== null ? 'pass' : 'warn', `${part.maker} ${part.name}; ${parameters ? 'its own table agrees' : 'it has no table of its own'}.${expects === null ? ' Nothing says which chip should be here, so another board would be written as well: name it in a board description.' : ''}`);
-  add('protection', isProtected ? 'stop' : 'pass', isProtected ? 'Block protection is on: the chip would not carry out a write.' : 'Off.');
+  if (expects !== null && expects !== part.name)
+    add(
+      'chip',
+      'stop',
+      `${chosen(expects)} is named, but the chip answers ${hexBytes(part.identity)}: ${part.maker} ${part.name}.`,
+    );
+  else
+    add(
+      'chip',
+      parameters && expects !== null ? 'pass' : 'warn',
+      `${part.maker} ${part.name}; ${parameters ? 'its own table agrees' : 'it has no table of its own'}.${expects === null ? ' Nothing says which chip should be here, so another board would be written as well: name it in a board description.' : ''}`,
+    );
+  add(
+    'protection',
+    isProtected ? 'stop' : 'pass',
+    isProtected ? 'Block protection is on: the chip would not carry out a write.' : 'Off.',
+  );
   const tooFar = blocks.filter(({ address, bytes }) => address + bytes.length > part.bytes);
-  for (const { name, address, bytes } of tooFar) add('size', 'stop', `"${name}" ends at ${hex(address + bytes.length)}, the chip at ${hex(part.bytes)}.`);
-  if (tooFar.length === 0) add('size', 'pass', `${blocks.reduce((sum, { bytes }) => sum + bytes.length, 0).toLocaleString('en')} bytes of ${part.bytes.toLocaleString('en')}.`);
+  for (const { name, address, bytes } of tooFar)
+    add('size', 'stop', `"${name}" ends at ${hex(address + bytes.length)}, the chip at ${hex(part.bytes)}.`);
+  if (tooFar.length === 0)
+    add(
+      'size',
+      'pass',
+      `${blocks.reduce((sum, { bytes }) => sum + bytes.length, 0).toLocaleString('en')} bytes of ${part.bytes.toLocaleString('en')}.`,
+    );
   for (const message of crossings(flash, blocks)) add('place', 'stop', message);
   for (const block of blocks) if (block.role !== 'data') checkImage(block, fpga, add);
   checkGolden(blocks, look, options, add);
   for (const message of covered(fpga, blocks, look)) add('replaced', 'warn', message);
-  if (look.update !== null && blocks.some(({ role }) => role === 'image')) add('replaced', 'warn', `The boot header names an update at ${hex(look.update)}. It is erased, and the golden image at 0x0 is written over.`);
-  add('boot switch', bootSource === 'jtag' ? 'warn' : 'pass', bootSource === 'jtag' ? 'It stands at JTAG: the FPGA will not look into the flash.' : 'It stands at flash.');
+  if (look.update !== null && blocks.some(({ role }) => role === 'image'))
+    add(
+      'replaced',
+      'warn',
+      `The boot header names an update at ${hex(look.update)}. It is erased, and the golden image at 0x0 is written over.`,
+    );
+  add(
+    'boot switch',
+    bootSource === 'jtag' ? 'warn' : 'pass',
+    bootSource === 'jtag' ? 'It stands at JTAG: the FPGA will not look into the flash.' : 'It stands at flash.',
+  );
   const stops = partNamed(fpga)?.flashStopsDesign ?? false;
-  add('running design', stops ? 'warn' : 'pass', stops ? `What runs stops: a ${fpga} shares its flash pins with the design.` : 'What runs goes on while the flash is written.');
+  add(
+    'running design',
+    stops ? 'warn' : 'pass',
+    stops
+      ? `What runs stops: a ${fpga} shares its flash pins with the design.`
+      : 'What runs goes on while the flash is written.',
+  );
   if (stale.length > 0) add('fresh', 'warn', `Edited since the build: ${stale.join(', ')}.`);
   return checks;
 }
@@ -47,24 +109,46 @@ export function checkKeep(flash: ReachedFlash, fpga: string, blocks: readonly Ke
 /** Data that would be laid over an image that stands: the board would no longer boot from it. */
 function covered(fpga: string, blocks: readonly KeepBlock[], { golden, update, first }: BootLook): string[] {
   const size = streamBytes(partNamed(fpga)?.frames ?? 0);
-  const places = [...(golden.isWhole ? [{ name: `The image ${golden.fingerprint?.slice(0, 8) ?? ''} at 0x0`, start: GOLDEN_ADDRESS, held: first }] : []), ...(update === null ? [] : [{ name: `The update at ${hex(update)}`, start: update, held: null }])];
+  const places = [
+    ...(golden.isWhole
+      ? [{ name: `The image ${golden.fingerprint?.slice(0, 8) ?? ''} at 0x0`, start: GOLDEN_ADDRESS, held: first }]
+      : []),
+    ...(update === null ? [] : [{ name: `The update at ${hex(update)}`, start: update, held: null }]),
+  ];
   return places.flatMap(({ name, start, held }) =>
     blocks.flatMap((block) => {
-      if (block.role !== 'data' || block.address >= start + size || block.address + block.bytes.length <= start) return [];
+      if (block.role !== 'data' || block.address >= start + size || block.address + block.bytes.length <= start)
+        return [];
       const from = block.address - start;
       const isSame = held !== null && from >= 0 && block.bytes.every((byte, i) => held[from + i] === byte);
-      return isSame ? [] : [`${name} would be written over by "${block.name}" at ${hex(block.address)}: the FPGA could not boot from it any more.`];
+      return isSame
+        ? []
+        : [
+            `${name} would be written over by "${block.name}" at ${hex(block.address)}: the FPGA could not boot from it any more.`,
+          ];
     }),
   );
 }
 
 /** Stable code of what each check forbids, and what to do about it. */
 const REFUSALS: Partial<Record<KeepCheck['name'], readonly [code: string, ...tryNext: string[]]>> = {
-  chip: ['flash-other', 'Compare the marking on the chip.', 'Name the right chip in the board description, or on the call.'],
-  protection: ['flash-protected', 'Check the write-protect pin of the chip.', 'Take the protection off, where it is meant to be off.'],
+  chip: [
+    'flash-other',
+    'Compare the marking on the chip.',
+    'Name the right chip in the board description, or on the call.',
+  ],
+  protection: [
+    'flash-protected',
+    'Check the write-protect pin of the chip.',
+    'Take the protection off, where it is meant to be off.',
+  ],
   size: ['flash-too-large', 'Place it lower, or choose a larger chip.'],
   place: ['keep-place', 'Move one of the blocks under Layout.'],
-  image: ['keep-image', 'Choose an image for the FPGA that is on the board.', 'Build it again, or copy the file again.'],
+  image: [
+    'keep-image',
+    'Choose an image for the FPGA that is on the board.',
+    'Build it again, or copy the file again.',
+  ],
   golden: ['no-golden', 'Add a block with the role golden at address 0x0.'],
 };
 
@@ -84,33 +168,68 @@ function checkImage({ name, role, address, bytes }: KeepBlock, fpga: string, add
   const arranged = arrangementOf(bytes);
   if (arranged) return add('image', 'stop', `"${name}": ${describeArrangement(arranged)}`);
   if (idcode === null) return add('image', 'stop', `"${name}" is no configuration stream; give it the role of data.`);
-  if (!wanted || ((idcode ^ wanted.idcode) & 0x0fffffff) !== 0) return add('image', 'stop', `"${name}" is for ${describeIdcode(idcode)}, the FPGA is a ${fpga}.`);
+  if (!wanted || ((idcode ^ wanted.idcode) & 0x0fffffff) !== 0)
+    return add('image', 'stop', `"${name}" is for ${describeIdcode(idcode)}, the FPGA is a ${fpga}.`);
   if (!isWhole) return add('image', 'stop', `"${name}" is damaged: its CRC is wrong or it is cut short.`);
-  if (role !== 'update' && address !== GOLDEN_ADDRESS) return add('image', 'stop', `"${name}" must begin at 0x0: that is where the FPGA looks.`);
+  if (role !== 'update' && address !== GOLDEN_ADDRESS)
+    return add('image', 'stop', `"${name}" must begin at 0x0: that is where the FPGA looks.`);
   add('image', 'pass', `"${name}" is whole, for a ${fpga}, fingerprint ${fingerprint?.slice(0, 8)}.`);
 }
 
-function checkGolden(blocks: readonly KeepBlock[], { golden }: BootLook, { replaceGolden }: KeepOptions, add: Add): void {
+function checkGolden(
+  blocks: readonly KeepBlock[],
+  { golden }: BootLook,
+  { replaceGolden }: KeepOptions,
+  add: Add,
+): void {
   const own = blocks.find(({ role }) => role === 'golden');
   const update = blocks.find(({ role }) => role === 'update');
   const print = golden.fingerprint?.slice(0, 8);
   if (!own && !update) return;
-  if (blocks.some(({ role }) => role === 'image')) return add('golden', 'stop', 'A golden image and an image alone both want address 0x0.');
-  if (blocks.filter(({ role }) => role === 'update').length > 1) return add('golden', 'stop', 'There can be one update: the boot header names one address.');
-  if (!golden.isWhole && !own) return add('golden', 'stop', 'The flash holds no golden image to fall back to, and none is to be written. Add one at 0x0.');
+  if (blocks.some(({ role }) => role === 'image'))
+    return add('golden', 'stop', 'A golden image and an image alone both want address 0x0.');
+  if (blocks.filter(({ role }) => role === 'update').length > 1)
+    return add('golden', 'stop', 'There can be one update: the boot header names one address.');
+  if (!golden.isWhole && !own)
+    return add(
+      'golden',
+      'stop',
+      'The flash holds no golden image to fall back to, and none is to be written. Add one at 0x0.',
+    );
   if (!golden.isWhole) return add('golden', 'pass', 'There is none yet: it is written first.');
-  if (!own || streamFacts(own.bytes).fingerprint === golden.fingerprint) return add('golden', 'pass', `${print} stands and is not touched.`);
-  add('golden', 'warn', replaceGolden ? `${print} is replaced: a power loss meanwhile leaves a board that does not boot.` : `${print} stands and is not touched; the one given here is another.`);
+  if (!own || streamFacts(own.bytes).fingerprint === golden.fingerprint)
+    return add('golden', 'pass', `${print} stands and is not touched.`);
+  add(
+    'golden',
+    'warn',
+    replaceGolden
+      ? `${print} is replaced: a power loss meanwhile leaves a board that does not boot.`
+      : `${print} stands and is not touched; the one given here is another.`,
+  );
 }
 
 /** Blocks that overlap, or share a sector with an image or the boot header: what is erased for one would take the other. */
 function crossings({ part }: ReachedFlash, blocks: readonly KeepBlock[]): string[] {
-  const places: Place[] = blocks.map(({ name, role, address, bytes }) => ({ name, start: address, end: address + bytes.length, guarded: role !== 'data' }));
-  if (blocks.some(({ role }) => role === 'update')) places.push({ name: 'boot header', start: bootHeaderAddress(part.bytes), end: bootHeaderAddress(part.bytes) + BOOT_HEADER_ROOM, guarded: true });
-  return checkPlaces(places, part.bytes, smallestErase(part).bytes).filter(({ severity, code }) => severity === 'error' && code !== 'does-not-fit').map(({ message }) => message);
+  const places: Place[] = blocks.map(({ name, role, address, bytes }) => ({
+    name,
+    start: address,
+    end: address + bytes.length,
+    guarded: role !== 'data',
+  }));
+  if (blocks.some(({ role }) => role === 'update'))
+    places.push({
+      name: 'boot header',
+      start: bootHeaderAddress(part.bytes),
+      end: bootHeaderAddress(part.bytes) + BOOT_HEADER_ROOM,
+      guarded: true,
+    });
+  return checkPlaces(places, part.bytes, smallestErase(part).bytes)
+    .filter(({ severity, code }) => severity === 'error' && code !== 'does-not-fit')
+    .map(({ message }) => message);
 }
 
-const hexBytes = (bytes: readonly number[]): string => bytes.map((byte) => byte.toString(16).toUpperCase().padStart(2, '0')).join(' ');
+const hexBytes = (bytes: readonly number[]): string =>
+  bytes.map((byte) => byte.toString(16).toUpperCase().padStart(2, '0')).join(' ');
 
 function chosen(name: string): string {
   const known = FLASH_PARTS.find((part) => part.name === name);

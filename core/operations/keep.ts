@@ -3,7 +3,14 @@ import type { Cable } from '../jtag/index.ts';
 import type { Watch } from '../progress.ts';
 import { ok, type Result } from '../result.ts';
 import { type ReachedFlash, reachFlash, supplyLost } from './flash.ts';
-import { type BootLook, type KeepBlock, type KeepOptions, type KeepReport, lookAtBoot, writeBlocks } from './keep-blocks.ts';
+import {
+  type BootLook,
+  type KeepBlock,
+  type KeepOptions,
+  type KeepReport,
+  lookAtBoot,
+  writeBlocks,
+} from './keep-blocks.ts';
 import { allowed, checkKeep, type KeepCheck, type KeepContext } from './keep-checks.ts';
 
 export interface Keep extends KeepReport {
@@ -31,7 +38,11 @@ export interface KeepReady {
 }
 
 /** Meets the chip and checks everything. Changes nothing. */
-export async function readyToKeep(cable: Cable, { fpga, device, blocks, ...rest }: KeepRequest, watch: Watch): Promise<Result<KeepReady>> {
+export async function readyToKeep(
+  cable: Cable,
+  { fpga, device, blocks, ...rest }: KeepRequest,
+  watch: Watch,
+): Promise<Result<KeepReady>> {
   watch.report({ phase: 'Identifying', done: 0, total: 1, unit: 'chip' });
   const reached = await reachFlash(cable, device, fpga);
   if (!reached.ok) return reached;
@@ -48,9 +59,32 @@ export async function keepBlocks(cable: Cable, request: KeepRequest, watch: Watc
   if (!may.ok) return may;
   const written = await writeBlocks(flash, request.blocks, look, request, watch);
   if (!written.ok) return (await supplyLost(cable)) ?? written;
-  return ok({ chip: `${flash.part.maker} ${flash.part.name}`, device: flash.device, ...written.value, ...flash.counts(), bootSource: flash.bootSource, replaced: checks.some(({ name }) => name === 'replaced') });
+  return ok({
+    chip: `${flash.part.maker} ${flash.part.name}`,
+    device: flash.device,
+    ...written.value,
+    ...flash.counts(),
+    bootSource: flash.bootSource,
+    replaced: checks.some(({ name }) => name === 'replaced'),
+  });
 }
 
 /** One design alone at address 0: the FPGA copies it from there at every power-on. */
-export const keepBitstream = (cable: Cable, { part, stream }: Bitstream, device: number | null, watch: Watch): Promise<Result<Keep>> =>
-  keepBlocks(cable, { fpga: part, device, blocks: [{ name: 'image', role: 'image', address: 0, bytes: stream }], stale: [], expects: null, replaceGolden: false }, watch);
+export const keepBitstream = (
+  cable: Cable,
+  { part, stream }: Bitstream,
+  device: number | null,
+  watch: Watch,
+): Promise<Result<Keep>> =>
+  keepBlocks(
+    cable,
+    {
+      fpga: part,
+      device,
+      blocks: [{ name: 'image', role: 'image', address: 0, bytes: stream }],
+      stale: [],
+      expects: null,
+      replaceGolden: false,
+    },
+    watch,
+  );

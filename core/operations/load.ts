@@ -1,4 +1,11 @@
-import { type Bitstream, configure, type ConfigStatus, partNamed, readFingerprint, verifyConfiguration } from '../fabric/index.ts';
+import {
+  type Bitstream,
+  configure,
+  type ConfigStatus,
+  partNamed,
+  readFingerprint,
+  verifyConfiguration,
+} from '../fabric/index.ts';
 import type { Cable } from '../jtag/index.ts';
 import type { Watch } from '../progress.ts';
 import { fail, ok, type Problem, type Result } from '../result.ts';
@@ -31,7 +38,13 @@ const WORTH_REPEATING = new Set(['crc-error', 'no-sync', 'not-cleared', 'done-lo
  * Loads a design into configuration RAM: it runs until power goes. Fails before the first bit when the part is not there. What a disturbed
  * cable may have caused is tried once more, and said.
  */
-export async function loadBitstream(cable: Cable, bitstream: Bitstream, device: number | null, watch: Watch, options: LoadOptions = {}): Promise<Result<Load>> {
+export async function loadBitstream(
+  cable: Cable,
+  bitstream: Bitstream,
+  device: number | null,
+  watch: Watch,
+  options: LoadOptions = {},
+): Promise<Result<Load>> {
   const link = await linkTo(cable, bitstream.part, device);
   if (!link.ok) return fail(link.error);
   const first = await configure(link.value, bitstream, watch);
@@ -39,9 +52,17 @@ export async function loadBitstream(cable: Cable, bitstream: Bitstream, device: 
   const { done, status, counts, problem } = repeated ? await configure(link.value, bitstream, watch) : first;
   const fingerprint = done ? await readFingerprint(link.value) : null;
   const part = partNamed(bitstream.part);
-  const verified = done && options.verify && part ? await verifyConfiguration(link.value, part, bitstream.stream, watch) : null;
+  const verified =
+    done && options.verify && part ? await verifyConfiguration(link.value, part, bitstream.stream, watch) : null;
   return ok({
-    done, device: link.value.index, ...counts, status, fingerprint, attempts: repeated ? 2 : 1, firstProblem: repeated ? first.problem : null,
-    verified: verified === null ? null : verified.ok, problem: verified && !verified.ok ? verified.error : problem,
+    done,
+    device: link.value.index,
+    ...counts,
+    status,
+    fingerprint,
+    attempts: repeated ? 2 : 1,
+    firstProblem: repeated ? first.problem : null,
+    verified: verified === null ? null : verified.ok,
+    problem: verified && !verified.ok ? verified.error : problem,
   });
 }

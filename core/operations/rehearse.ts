@@ -26,7 +26,13 @@ const LOOKS = 100;
 const LONGEST_MICROSECONDS = 3_000_000;
 
 /** Lets the board boot, waits for DONE and asks what came up. The chain is looked at before, so that nothing delays the first look. */
-export async function rehearseBoot(cable: Cable, part: string, device: number | null, watch: Watch, by: RehearsalKind = 'power'): Promise<Result<Rehearsal>> {
+export async function rehearseBoot(
+  cable: Cable,
+  part: string,
+  device: number | null,
+  watch: Watch,
+  by: RehearsalKind = 'power',
+): Promise<Result<Rehearsal>> {
   const before = await cable.state();
   if (before.attached && before.referenceVolts < LEAST_VOLTS) {
     await cable.setPower(true);
@@ -35,7 +41,12 @@ export async function rehearseBoot(cable: Cable, part: string, device: number | 
   const found = await linkTo(cable, part, device);
   if (!found.ok) return fail(found.error);
   const link = found.value;
-  watch.report({ phase: by === 'power' ? 'Power-cycling' : 'Reconfiguring', done: 0, total: LONGEST_MICROSECONDS / 1000, unit: 'ms' });
+  watch.report({
+    phase: by === 'power' ? 'Power-cycling' : 'Reconfiguring',
+    done: 0,
+    total: LONGEST_MICROSECONDS / 1000,
+    unit: 'ms',
+  });
   if (by === 'power') {
     await cable.setPower(false);
     await cable.run([{ kind: 'wait', microseconds: OFF_MICROSECONDS }]);
@@ -51,11 +62,21 @@ export async function rehearseBoot(cable: Cable, part: string, device: number | 
       waited += STEP_MICROSECONDS;
       if (!status.done) continue;
       const microseconds = waited + ((cycles - start) * 1e6) / tckHz;
-      return ok({ by, done: true, bootMilliseconds: Math.round(microseconds / 1000), fingerprint: await readFingerprint(link), status });
+      return ok({
+        by,
+        done: true,
+        bootMilliseconds: Math.round(microseconds / 1000),
+        fingerprint: await readFingerprint(link),
+        status,
+      });
     }
     const { status } = looks.at(-1) as Look;
-    if (status.checked && !status.fellBack && (status.crcError || status.idcodeMismatch)) return fail(problem('boot-failed', 'The FPGA read the flash and refused what it found there.', 'Write the flash again.'));
-    if (waited >= LONGEST_MICROSECONDS || status.bootSource === 'jtag') return ok({ by, done: false, bootMilliseconds: Math.round(waited / 1000), fingerprint: null, status });
+    if (status.checked && !status.fellBack && (status.crcError || status.idcodeMismatch))
+      return fail(
+        problem('boot-failed', 'The FPGA read the flash and refused what it found there.', 'Write the flash again.'),
+      );
+    if (waited >= LONGEST_MICROSECONDS || status.bootSource === 'jtag')
+      return ok({ by, done: false, bootMilliseconds: Math.round(waited / 1000), fingerprint: null, status });
     watch.report({ phase: 'Waiting for DONE', done: waited / 1000, total: LONGEST_MICROSECONDS / 1000, unit: 'ms' });
   }
 }

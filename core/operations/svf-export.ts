@@ -30,7 +30,11 @@ export function loadAsSvf(bitstream: Bitstream, place: ChainPlace, take: (text: 
   svf.data(shifted(bitstream.stream));
   select(INSTRUCTION.ISC_DISABLE);
   svf.wait({ clocks: STARTUP_CLOCKS });
-  status([[STATUS.IDCODE_MISMATCH, 0], [STATUS.CRC_ERROR, 0], [STATUS.DONE, 1]]);
+  status([
+    [STATUS.IDCODE_MISMATCH, 0],
+    [STATUS.CRC_ERROR, 0],
+    [STATUS.DONE, 1],
+  ]);
   select(INSTRUCTION.CFG_PRINT);
   const print = Uint8Array.from(bitstream.fingerprint.match(/../g) ?? [], (byte) => Number.parseInt(byte, 16));
   svf.data(constantBits(128, 0), { tdo: shifted(print), care: null });
@@ -38,12 +42,24 @@ export function loadAsSvf(bitstream: Bitstream, place: ChainPlace, take: (text: 
 }
 
 /** Writing the flash behind a part as a file: identity, erase, program, read back, each with what the chip must answer. */
-export function keepAsSvf(bitstream: Bitstream, flash: FlashPart, place: ChainPlace, take: (text: string) => void): Result<null> {
+export function keepAsSvf(
+  bitstream: Bitstream,
+  flash: FlashPart,
+  place: ChainPlace,
+  take: (text: string) => void,
+): Result<null> {
   const opened = open(bitstream, place, take, 'Writes to the flash');
   if (!opened.ok) return opened;
   const { svf, select } = opened.value;
   const image = bitstream.stream;
-  if (image.length > flash.bytes) return fail(problem('flash-too-large', `The image has ${image.length} bytes, the chip ${flash.bytes}.`, 'Choose a larger chip.'));
+  if (image.length > flash.bytes)
+    return fail(
+      problem(
+        'flash-too-large',
+        `The image has ${image.length} bytes, the chip ${flash.bytes}.`,
+        'Choose a larger chip.',
+      ),
+    );
   const spi = new SpiScans(svf, place);
   svf.comment(`Flash ${flash.maker} ${flash.name}`);
   select(INSTRUCTION.SPI_LINK);
@@ -56,12 +72,15 @@ export function keepAsSvf(bitstream: Bitstream, flash: FlashPart, place: ChainPl
     svf.wait({ microseconds: worst });
     spi.expect(Uint8Array.of(COMMAND.READ_STATUS), Uint8Array.of(0), Uint8Array.of(STATUS_BUSY));
   };
-  for (let at = 0; at < image.length; at += flash.erase.bytes) change(withAddress(flash.erase.command, at), flash.erase.worst);
+  for (let at = 0; at < image.length; at += flash.erase.bytes)
+    change(withAddress(flash.erase.command, at), flash.erase.worst);
   for (let at = 0; at < image.length; at += PAGE_BYTES) {
     const page = image.subarray(at, at + PAGE_BYTES);
-    if (page.some((byte) => byte !== 0xff)) change(joined(withAddress(COMMAND.PAGE_PROGRAM, at), page), flash.page.worst);
+    if (page.some((byte) => byte !== 0xff))
+      change(joined(withAddress(COMMAND.PAGE_PROGRAM, at), page), flash.page.worst);
   }
-  for (let at = 0; at < image.length; at += VERIFY_BYTES) spi.expect(withAddress(COMMAND.READ, at), image.subarray(at, at + VERIFY_BYTES), null);
+  for (let at = 0; at < image.length; at += VERIFY_BYTES)
+    spi.expect(withAddress(COMMAND.READ, at), image.subarray(at, at + VERIFY_BYTES), null);
   return ok(null);
 }
 
@@ -71,20 +90,47 @@ interface Opened {
   readonly status: (bits: readonly (readonly [number, 0 | 1])[]) => void;
 }
 
-function open(bitstream: Bitstream, { irLengths, index }: ChainPlace, take: (text: string) => void, what: string): Result<Opened> {
+function open(
+  bitstream: Bitstream,
+  { irLengths, index }: ChainPlace,
+  take: (text: string) => void,
+  what: string,
+): Result<Opened> {
   const part = partNamed(bitstream.part);
   const length = irLengths[index];
-  if (!part || length === undefined) return fail(problem('no-device', `There is no device ${index} in the chain.`, 'Count from 0, the device nearest TDO.'));
-  if (length !== part.irLength) return fail(problem('wrong-part', `This is for a ${part.name} with ${part.irLength} instruction bits; device ${index} has ${length}.`, 'Name the right device.'));
+  if (!part || length === undefined)
+    return fail(
+      problem('no-device', `There is no device ${index} in the chain.`, 'Count from 0, the device nearest TDO.'),
+    );
+  if (length !== part.irLength)
+    return fail(
+      problem(
+        'wrong-part',
+        `This is for a ${part.name} with ${part.irLength} instruction bits; device ${index} has ${length}.`,
+        'Name the right device.',
+      ),
+    );
   const svf = new SvfWriter(take);
   const sum = (lengths: readonly number[]) => lengths.reduce((total, own) => total + own, 0);
-  svf.comment(`${what} ${bitstream.top} for ${part.name}, fingerprint ${bitstream.fingerprint}\nDevice ${index} of ${irLengths.length}, 0 nearest TDO`);
-  svf.pad({ irBits: sum(irLengths.slice(0, index)), devices: index }, { irBits: sum(irLengths.slice(index + 1)), devices: irLengths.length - 1 - index });
+  svf.comment(
+    `${what} ${bitstream.top} for ${part.name}, fingerprint ${bitstream.fingerprint}\nDevice ${index} of ${irLengths.length}, 0 nearest TDO`,
+  );
+  svf.pad(
+    { irBits: sum(irLengths.slice(0, index)), devices: index },
+    { irBits: sum(irLengths.slice(index + 1)), devices: irLengths.length - 1 - index },
+  );
   const select = (opcode: number) => svf.instruction(opcode, part.irLength);
   select(INSTRUCTION.IDCODE);
-  svf.data(constantBits(32, 0), { tdo: bitsFromBigInt(BigInt(part.idcode), 32), care: bitsFromBigInt(0x0fffffffn, 32) });
+  svf.data(constantBits(32, 0), {
+    tdo: bitsFromBigInt(BigInt(part.idcode), 32),
+    care: bitsFromBigInt(0x0fffffffn, 32),
+  });
   const status = (bits: readonly (readonly [number, 0 | 1])[]) => {
-    const word = (value: (bit: 0 | 1) => bigint) => bitsFromBigInt(bits.reduce((all, [place, bit]) => all | (value(bit) << BigInt(place)), 0n), 32);
+    const word = (value: (bit: 0 | 1) => bigint) =>
+      bitsFromBigInt(
+        bits.reduce((all, [place, bit]) => all | (value(bit) << BigInt(place)), 0n),
+        32,
+      );
     select(INSTRUCTION.CFG_STATUS);
     svf.data(constantBits(32, 0), { tdo: word(BigInt), care: word(() => 1n) });
   };
@@ -111,8 +157,14 @@ class SpiScans {
     const length = from + answer.length * 8;
     const tdi = concatBits(constantBits(1, 1), shifted(command));
     const placed = (bits: Bits) => concatBits(constantBits(from, 0), bits);
-    const expected: SvfExpected = { tdo: placed(shifted(answer)), care: placed(care ? shifted(care) : constantBits(answer.length * 8, 1)) };
-    this.#svf.data(tdi.length < length ? concatBits(tdi, constantBits(length - tdi.length, 0)) : sliceBits(tdi, 0, length), expected);
+    const expected: SvfExpected = {
+      tdo: placed(shifted(answer)),
+      care: placed(care ? shifted(care) : constantBits(answer.length * 8, 1)),
+    };
+    this.#svf.data(
+      tdi.length < length ? concatBits(tdi, constantBits(length - tdi.length, 0)) : sliceBits(tdi, 0, length),
+      expected,
+    );
   }
 }
 

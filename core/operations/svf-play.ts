@@ -1,7 +1,16 @@
 import type { Cable } from '../jtag/index.ts';
 import type { Watch } from '../progress.ts';
 import type { Problem } from '../result.ts';
-import { NO_OFFSETS, type SvfCommand, type SvfMismatch, type SvfOffsets, SvfPlayer, SvfReader, type SvfRefusal, type SvfTrouble } from '../svf/index.ts';
+import {
+  NO_OFFSETS,
+  type SvfCommand,
+  type SvfMismatch,
+  type SvfOffsets,
+  SvfPlayer,
+  SvfReader,
+  type SvfRefusal,
+  type SvfTrouble,
+} from '../svf/index.ts';
 
 export interface SvfPlayOptions {
   readonly offsets?: SvfOffsets;
@@ -30,7 +39,12 @@ const MOST_MISMATCHES = 1000;
  * Plays a file on a cable. Unless told to go on, each expected TDO is compared before the next command is sent, so that nothing follows a
  * difference. Holds one piece of the file at a time.
  */
-export async function playSvf(cable: Cable, pieces: AsyncIterable<Uint8Array> | Iterable<Uint8Array>, watch: Watch, options: SvfPlayOptions = {}): Promise<SvfPlay> {
+export async function playSvf(
+  cable: Cable,
+  pieces: AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
+  watch: Watch,
+  options: SvfPlayOptions = {},
+): Promise<SvfPlay> {
   const reader = new SvfReader();
   const player = new SvfPlayer(cable, options.offsets ?? NO_OFFSETS);
   const mismatches: SvfMismatch[] = [];
@@ -49,7 +63,11 @@ export async function playSvf(cable: Cable, pieces: AsyncIterable<Uint8Array> | 
   const carryOut = async (command: SvfCommand): Promise<boolean> => {
     if (watch.cancelled()) {
       stopped = command.line;
-      problem = { code: 'cancelled', message: `Cancelled before line ${command.line}. The devices are in whatever state the file left them.`, tryNext: ['Play the file again from its beginning.'] };
+      problem = {
+        code: 'cancelled',
+        message: `Cancelled before line ${command.line}. The devices are in whatever state the file left them.`,
+        tryNext: ['Play the file again from its beginning.'],
+      };
       return false;
     }
     if (options.gate) await options.gate(command);
@@ -58,7 +76,8 @@ export async function playSvf(cable: Cable, pieces: AsyncIterable<Uint8Array> | 
     else note(options.goOn || !(player.waits || options.gate) ? result : [...result, ...(await player.flush())]);
     done = command.end;
     // Somebody is looking at every command.
-    if (options.gate) watch.report({ phase: 'Playing', done, total: Math.max(options.totalBytes ?? 0, done), unit: 'B' });
+    if (options.gate)
+      watch.report({ phase: 'Playing', done, total: Math.max(options.totalBytes ?? 0, done), unit: 'B' });
     return stopped === null;
   };
   watch.report({ phase: 'Playing', done: 0, total: options.totalBytes ?? 0, unit: 'B' });
@@ -77,7 +96,15 @@ export async function playSvf(cable: Cable, pieces: AsyncIterable<Uint8Array> | 
   } finally {
     await player.close();
   }
-  return { ok: problem === null && mismatches.length === 0, line: stopped ?? mismatches[0]?.line ?? null, mismatches, problem, commands: player.commands, tckCycles: player.tckCycles, notes: player.notes };
+  return {
+    ok: problem === null && mismatches.length === 0,
+    line: stopped ?? mismatches[0]?.line ?? null,
+    mismatches,
+    problem,
+    commands: player.commands,
+    tckCycles: player.tckCycles,
+    notes: player.notes,
+  };
 }
 
 /** A difference as a sentence. */
@@ -87,6 +114,10 @@ export function describeMismatch({ line, name, length, bits, expected, actual }:
   return {
     code: 'tdo-mismatch',
     message: `Line ${line}: ${name} of ${length} bits: TDO differs at ${bits.length === 1 ? 'bit' : 'bits'} ${places}. Expected ${short(expected)}, got ${short(actual)}.`,
-    tryNext: ['Check that the file is for this device, and the offsets for its place in the chain.', 'Lower the TCK frequency and play it again.', 'Look at what the file does just before this line.'],
+    tryNext: [
+      'Check that the file is for this device, and the offsets for its place in the chain.',
+      'Lower the TCK frequency and play it again.',
+      'Look at what the file does just before this line.',
+    ],
   };
 }

@@ -21,14 +21,18 @@ const COUNTING_HZ = 250_000;
 const MARGIN = 0.3;
 
 /** How many bits come back wrong through BYPASS, at the frequency the cable has now. */
-export async function checkIntegrity(cable: Cable, bits: number): Promise<Result<BypassTest & { readonly hz: number }>> {
+export async function checkIntegrity(
+  cable: Cable,
+  bits: number,
+): Promise<Result<BypassTest & { readonly hz: number }>> {
   // Counted slowly: bits that are all one late look like one device more.
   const { tckHz: wanted } = await cable.state();
   await cable.setFrequency(Math.min(wanted, COUNTING_HZ));
   const scan = await scanChain(cable);
   const tckHz = await cable.setFrequency(wanted);
   const [trouble] = scan.problems;
-  if (scan.devices.length === 0 || scan.irTotal === 0) return fail(trouble ?? problem('no-devices', 'No device answers.', 'Run the ladder.'));
+  if (scan.devices.length === 0 || scan.irTotal === 0)
+    return fail(trouble ?? problem('no-devices', 'No device answers.', 'Run the ladder.'));
   return ok({ ...(await testBypass(new ScanQueue(cable), scan.devices.length, scan.irTotal, bits)), hz: tckHz });
 }
 

@@ -2,7 +2,15 @@ import { base64FromBytes, bytesFromBase64 } from '../bits/index.ts';
 import type { Cable, CableOp, CableState, ChainMemory } from '../jtag/index.ts';
 import { type Problem, ProblemError, problem } from '../result.ts';
 import type { LivePanel, StagedFile } from './panel.ts';
-import { POD_PROTOCOL, type PodDeed, type PodReply, type PodRequest, type ToldDeed, toldDeed, toWire } from './protocol.ts';
+import {
+  POD_PROTOCOL,
+  type PodDeed,
+  type PodReply,
+  type PodRequest,
+  type ToldDeed,
+  toldDeed,
+  toWire,
+} from './protocol.ts';
 
 /** What the client needs of a WebSocket; Node and browsers have their own kinds. */
 export interface PodSocket {
@@ -26,7 +34,10 @@ type Unnumbered = PodRequest extends infer R ? (R extends PodRequest ? Omit<R, '
 export class PodClient implements Cable {
   chainMemory?: ChainMemory;
   readonly #socket: PodSocket;
-  readonly #waiting = new Map<number, { resolve: (result: unknown) => void; reject: (error: Error) => void; timer: ReturnType<typeof setTimeout> }>();
+  readonly #waiting = new Map<
+    number,
+    { resolve: (result: unknown) => void; reject: (error: Error) => void; timer: ReturnType<typeof setTimeout> }
+  >();
   readonly #lost: (() => void)[] = [];
   #panel: (panel: LivePanel) => void = () => {};
   #deed: (deed: ToldDeed) => void = () => {};
@@ -148,7 +159,16 @@ export class PodClient implements Cable {
     return new Promise((resolve, reject) => {
       const timer = setTimeout(() => {
         this.#waiting.delete(id);
-        reject(new ProblemError(problem('pod-silent', `The pod has not answered for ${SILENCE_MILLISECONDS / 1000} s.`, 'Check the network to the pod.', 'Start the pod again.')));
+        reject(
+          new ProblemError(
+            problem(
+              'pod-silent',
+              `The pod has not answered for ${SILENCE_MILLISECONDS / 1000} s.`,
+              'Check the network to the pod.',
+              'Start the pod again.',
+            ),
+          ),
+        );
       }, SILENCE_MILLISECONDS);
       this.#waiting.set(id, { resolve, reject, timer });
       this.#socket.send(JSON.stringify({ id, ...request }));
@@ -184,4 +204,10 @@ export class PodClient implements Cable {
   }
 }
 
-const podLost = (): Problem => problem('pod-lost', 'The connection to the pod was lost.', 'Start the pod again; it is found by itself.', 'Scan the chain before anything else: the board may be in any state.');
+const podLost = (): Problem =>
+  problem(
+    'pod-lost',
+    'The connection to the pod was lost.',
+    'Start the pod again; it is found by itself.',
+    'Scan the chain before anything else: the board may be in any state.',
+  );

@@ -2,4 +2,14 @@
 export { watchBeat } from './beat.ts';
 export { PodClient, type PodHello, type PodSocket } from './client.ts';
 export type { LivePanel, LockView, PanelState, StagedFile } from './panel.ts';
-export { type PodDeed, podRequest, type PodRequest, type PodReply, POD_PROTOCOL, type ToldDeed, type WireOp, fromWire, toWire } from './protocol.ts';
+export {
+  type PodDeed,
+  podRequest,
+  type PodRequest,
+  type PodReply,
+  POD_PROTOCOL,
+  type ToldDeed,
+  type WireOp,
+  fromWire,
+  toWire,
+} from './protocol.ts';

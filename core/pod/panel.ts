@@ -5,9 +5,20 @@ export interface LockView {
   readonly chamber: number;
   readonly pond: number;
   /** What the motors hold open; `wide` for sluices all the way up. */
-  readonly motors: { readonly sluiceUpper: boolean; readonly sluiceLower: boolean; readonly gateUpper: boolean; readonly gateLower: boolean; readonly wide: boolean };
+  readonly motors: {
+    readonly sluiceUpper: boolean;
+    readonly sluiceLower: boolean;
+    readonly gateUpper: boolean;
+    readonly gateLower: boolean;
+    readonly wide: boolean;
+  };
   /** The last gate that opened at unequal levels, when, in microseconds of the bench, and how many opened at equal ones since. */
-  readonly surge: { readonly gate: 'upper' | 'lower'; readonly differenceCentimetres: number; readonly time: number; readonly calmSince: number } | null;
+  readonly surge: {
+    readonly gate: 'upper' | 'lower';
+    readonly differenceCentimetres: number;
+    readonly time: number;
+    readonly calmSince: number;
+  } | null;
 }
 
 /** What a person in front of the board sees, and where the hands last left it. Levels 0 to 1. */
@@ -23,7 +34,12 @@ export interface PanelState {
   readonly faults: readonly { readonly name: string; readonly label: string; readonly on: boolean }[];
   /** With the pin of the FPGA that each runs to. */
   readonly oscillators: readonly { readonly name: string; readonly pin: string; readonly hz: number }[];
-  readonly lamps: readonly { readonly name: string; readonly label: string; readonly level: number; readonly hertz: number | null }[];
+  readonly lamps: readonly {
+    readonly name: string;
+    readonly label: string;
+    readonly level: number;
+    readonly hertz: number | null;
+  }[];
   readonly buttons: readonly { readonly name: string; readonly label: string; readonly down: boolean }[];
   readonly switches: readonly { readonly name: string; readonly label: string; readonly on: boolean }[];
   /** Eight segment levels for each digit, a to g and the point. */

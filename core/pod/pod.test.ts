@@ -9,7 +9,9 @@ const bits = (count: number) => fc.uint8Array({ minLength: packedLength(count), 
 const op: fc.Arbitrary<CableOp> = fc.integer({ min: 1, max: 200 }).chain((count) =>
   fc.oneof(
     bits(count).map((tms): CableOp => ({ kind: 'tms', count, tms })),
-    fc.tuple(bits(count), fc.boolean(), fc.boolean()).map(([tdi, capture, exit]): CableOp => ({ kind: 'shift', count, tdi, capture, exit })),
+    fc
+      .tuple(bits(count), fc.boolean(), fc.boolean())
+      .map(([tdi, capture, exit]): CableOp => ({ kind: 'shift', count, tdi, capture, exit })),
     fc.constant<CableOp>({ kind: 'clock', count }),
     fc.constant<CableOp>({ kind: 'wait', microseconds: count }),
   ),
@@ -30,7 +32,12 @@ function ends() {
       close = listener;
     },
   };
-  return { client: new PodClient(socket), sent, say: (value: unknown) => message(JSON.stringify(value)), hangUp: () => close() };
+  return {
+    client: new PodClient(socket),
+    sent,
+    say: (value: unknown) => message(JSON.stringify(value)),
+    hangUp: () => close(),
+  };
 }
 
 describe('on the wire', () => {
@@ -48,7 +55,14 @@ describe('on the wire', () => {
   });
 
   test('what is no request is refused', () => {
-    for (const wrong of [null, {}, { id: 1, method: 'dance' }, { id: 1, method: 'power' }, { id: 1, method: 'run', ops: [{ kind: 'clock', count: -1 }] }, { id: 1, method: 'run', ops: [{ kind: 'wait', microseconds: 1e12 }] }])
+    for (const wrong of [
+      null,
+      {},
+      { id: 1, method: 'dance' },
+      { id: 1, method: 'power' },
+      { id: 1, method: 'run', ops: [{ kind: 'clock', count: -1 }] },
+      { id: 1, method: 'run', ops: [{ kind: 'wait', microseconds: 1e12 }] },
+    ])
       expect(podRequest.safeParse(wrong).success).toBe(false);
   });
 });

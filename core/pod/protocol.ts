@@ -42,7 +42,12 @@ export const podDeed = z.object({
 export type PodDeed = z.input<typeof podDeed>;
 
 /** The same with who did it, when, and its number since this start of the pod. */
-export const toldDeed = podDeed.extend({ by: z.string().max(200), time: z.string().max(40), number: z.number().int().min(1), pod: z.string().max(80) });
+export const toldDeed = podDeed.extend({
+  by: z.string().max(200),
+  time: z.string().max(40),
+  number: z.number().int().min(1),
+  pod: z.string().max(80),
+});
 
 export type ToldDeed = z.infer<typeof toldDeed>;
 
@@ -62,12 +67,24 @@ export const podRequest = z.discriminatedUnion('method', [
   z.object({ id, method: z.literal('watch-panel') }),
   z.object({ id, method: z.literal('ask') }),
   z.object({ id, method: z.literal('tell'), deed: podDeed }),
-  z.object({ id, method: z.literal('stage'), name: z.string().max(200), bytes: z.number().int().min(1), sha256: z.string().regex(/^[0-9a-f]{64}$/) }),
+  z.object({
+    id,
+    method: z.literal('stage'),
+    name: z.string().max(200),
+    bytes: z.number().int().min(1),
+    sha256: z.string().regex(/^[0-9a-f]{64}$/),
+  }),
   z.object({ id, method: z.literal('stage-piece'), file: z.number().int(), data: z.string() }),
   z.object({ id, method: z.literal('stage-check'), file: z.number().int() }),
   z.object({ id, method: z.literal('stage-drop'), file: z.number().int() }),
   z.object({ id, method: z.literal('staged') }),
-  z.object({ id, method: z.literal('execute'), file: z.number().int(), what: z.enum(['load', 'svf']), device: z.number().int().min(0).nullable() }),
+  z.object({
+    id,
+    method: z.literal('execute'),
+    file: z.number().int(),
+    what: z.enum(['load', 'svf']),
+    device: z.number().int().min(0).nullable(),
+  }),
 ]);
 
 export type PodRequest = z.infer<typeof podRequest>;
@@ -80,9 +97,12 @@ export type PodReply =
 
 export function toWire(op: CableOp): WireOp {
   switch (op.kind) {
-    case 'tms': return { ...op, tms: base64FromBytes(op.tms) };
-    case 'shift': return { ...op, tdi: base64FromBytes(op.tdi) };
-    default: return op;
+    case 'tms':
+      return { ...op, tms: base64FromBytes(op.tms) };
+    case 'shift':
+      return { ...op, tdi: base64FromBytes(op.tdi) };
+    default:
+      return op;
   }
 }
 
@@ -97,6 +117,7 @@ export function fromWire(op: WireOp): CableOp | null {
       const tdi = bytesFromBase64(op.tdi);
       return tdi.length >= packedLength(op.count) ? { ...op, tdi } : null;
     }
-    default: return op;
+    default:
+      return op;
   }
 }

@@ -16,7 +16,13 @@ interface Model {
   readonly period?: (cycle: number) => number;
 }
 
-function counter({ clockHz, tckHz, readCycles, phase, period = () => 1 / tckHz }: Model): TickReader & { readonly seconds: () => number } {
+function counter({
+  clockHz,
+  tckHz,
+  readCycles,
+  phase,
+  period = () => 1 / tckHz,
+}: Model): TickReader & { readonly seconds: () => number } {
   let [cycles, now, counted] = [0, 0, 0];
   const pass = (count: number) => {
     // A long rest is passed in one step where TCK is even.
@@ -40,40 +46,76 @@ function counter({ clockHz, tckHz, readCycles, phase, period = () => 1 / tckHz }
 }
 
 /** Evenly spread over the decades. */
-const decades = (least: number, most: number) => fc.double({ min: Math.log(least), max: Math.log(most), noNaN: true }).map(Math.exp);
+const decades = (least: number, most: number) =>
+  fc.double({ min: Math.log(least), max: Math.log(most), noNaN: true }).map(Math.exp);
 const fine: RateEffort = { edges: 20_000, seconds: 0.25 };
 
 describe('the rate of a sampling clock', () => {
   test('is right at every TCK from 1 kHz to 30 MHz against clocks from 32 kHz to 400 MHz', async () => {
     await fc.assert(
-      fc.asyncProperty(decades(32e3, 400e6), decades(1e3, 30e6), fc.constantFrom(...READ_CYCLES), fc.double({ min: 0, max: 0.999, noNaN: true }), async (clockHz, tckHz, readCycles, phase) => {
-        const found = await measureRate(counter({ clockHz, tckHz, readCycles, phase }), tckHz, fine);
-        expect(found.known && Math.abs(found.hertz / clockHz - 1)).toBeLessThan(5e-4);
-      }),
+      fc.asyncProperty(
+        decades(32e3, 400e6),
+        decades(1e3, 30e6),
+        fc.constantFrom(...READ_CYCLES),
+        fc.double({ min: 0, max: 0.999, noNaN: true }),
+        async (clockHz, tckHz, readCycles, phase) => {
+          const found = await measureRate(counter({ clockHz, tckHz, readCycles, phase }), tckHz, fine);
+          expect(found.known && Math.abs(found.hertz / clockHz - 1)).toBeLessThan(5e-4);
+        },
+      ),
       { numRuns: 2000 },
     );
   });
 
   test('the corners: 32 kHz at 30 MHz, 400 MHz at 1 kHz, and 12 MHz at 100 kHz, where 20 bits wrap many times', async () => {
-    for (const [clockHz, tckHz] of [[32_000, 30e6], [32_000, 1000], [400e6, 1000], [400e6, 30e6], [12e6, 100e3], [12e6, 12e6]] as const) {
+    for (const [clockHz, tckHz] of [
+      [32_000, 30e6],
+      [32_000, 1000],
+      [400e6, 1000],
+      [400e6, 30e6],
+      [12e6, 100e3],
+      [12e6, 12e6],
+    ] as const) {
       const found = await measureRate(counter({ clockHz, tckHz, readCycles: 101, phase: 0.3 }), tckHz, fine);
-      expect([clockHz, tckHz, found.known && Math.abs(found.hertz / clockHz - 1) < 5e-4]).toEqual([clockHz, tckHz, true]);
+      expect([clockHz, tckHz, found.known && Math.abs(found.hertz / clockHz - 1) < 5e-4]).toEqual([
+        clockHz,
+        tckHz,
+        true,
+      ]);
     }
   });
 
   test('a clock that stands still reads 0', async () => {
-    expect(await measureRate(counter({ clockHz: 0, tckHz: 1e6, readCycles: 101, phase: 0.5 }), 1e6, fine)).toEqual({ known: true, hertz: 0 });
+    expect(await measureRate(counter({ clockHz: 0, tckHz: 1e6, readCycles: 101, phase: 0.5 }), 1e6, fine)).toEqual({
+      known: true,
+      hertz: 0,
+    });
   });
 
   test('with a TCK that stumbles now and then it is right or said not to be known, never wrong', async () => {
     await fc.assert(
-      fc.asyncProperty(decades(20e6, 400e6), decades(1e3, 1e6), fc.integer({ min: 400, max: 900 }), fc.double({ min: 2, max: 5000, noNaN: true }), async (clockHz, tckHz, every, times) => {
-        const stumbling = counter({ clockHz, tckHz, readCycles: 101, phase: 0.1, period: (cycle) => (cycle % every === every - 1 ? times / tckHz : 1 / tckHz) });
-        const found = await measureRate(stumbling, tckHz, { edges: 20_000, seconds: 0 });
-        // Where it stumbled while it was counted, TCK is slower than it is said to be, and the clock seems faster by as much.
-        const really = (stumbling.seconds() * tckHz) / stumbling.cycles();
-        if (found.known) expect(Math.min(...[clockHz, clockHz * really].map((one) => Math.abs(found.hertz / one - 1)))).toBeLessThan(0.05);
-      }),
+      fc.asyncProperty(
+        decades(20e6, 400e6),
+        decades(1e3, 1e6),
+        fc.integer({ min: 400, max: 900 }),
+        fc.double({ min: 2, max: 5000, noNaN: true }),
+        async (clockHz, tckHz, every, times) => {
+          const stumbling = counter({
+            clockHz,
+            tckHz,
+            readCycles: 101,
+            phase: 0.1,
+            period: (cycle) => (cycle % every === every - 1 ? times / tckHz : 1 / tckHz),
+          });
+          const found = await measureRate(stumbling, tckHz, { edges: 20_000, seconds: 0 });
+          // Where it stumbled while it was counted, TCK is slower than it is said to be, and the clock seems faster by as much.
+          const really = (stumbling.seconds() * tckHz) / stumbling.cycles();
+          if (found.known)
+            expect(Math.min(...[clockHz, clockHz * really].map((one) => Math.abs(found.hertz / one - 1)))).toBeLessThan(
+              0.05,
+            );
+        },
+      ),
       { numRuns: 300 },
     );
   });

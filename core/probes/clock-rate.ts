@@ -34,7 +34,8 @@ const WANDER = 1e-4;
 const wrapped = (count: number): number => ((count % SPAN) + SPAN) % SPAN;
 
 /** The count nearest to what is expected that leaves the same remainder. */
-const unwrapped = (remainder: number, expected: number): number => remainder + SPAN * Math.round((expected - remainder) / SPAN);
+const unwrapped = (remainder: number, expected: number): number =>
+  remainder + SPAN * Math.round((expected - remainder) / SPAN);
 
 /**
  * Measures by reads that lie apart by turns one TCK less and one more: what the longer ones count more is the clock's edges in one TCK, which never wraps
@@ -51,7 +52,9 @@ export async function measureRate(reader: TickReader, tckHz: number, effort: Rat
   }
   await reader.flush();
   const counts = await Promise.all(reads);
-  const [short = 0, longer = 0, shortAgain = 0, longerAgain = 0] = counts.slice(1).map((count, i) => wrapped(count - (counts[i] as number)));
+  const [short = 0, longer = 0, shortAgain = 0, longerAgain = 0] = counts
+    .slice(1)
+    .map((count, i) => wrapped(count - (counts[i] as number)));
   const inOne = wrapped(longer - short);
   // A little less than nothing is a slow clock that was read a little early.
   const coarse = inOne > SPAN - SPAN / 8 ? 0 : inOne;
@@ -59,7 +62,9 @@ export async function measureRate(reader: TickReader, tckHz: number, effort: Rat
   if (apartBy(shortAgain, short) > blur || apartBy(longerAgain, longer) > blur) return { known: false };
   const perTck = Math.max(0, unwrapped(short, coarse * one)) / one;
   if (Math.abs(perTck - coarse) > blur) return { known: false };
-  const long = Math.floor(Math.min(perTck > 0 ? effort.edges / perTck : Number.POSITIVE_INFINITY, effort.seconds * tckHz));
+  const long = Math.floor(
+    Math.min(perTck > 0 ? effort.edges / perTck : Number.POSITIVE_INFINITY, effort.seconds * tckHz),
+  );
   if (long <= one) return { known: true, hertz: perTck * tckHz };
   const before = reader.read();
   const from = reader.cycles();
@@ -69,7 +74,8 @@ export async function measureRate(reader: TickReader, tckHz: number, effort: Rat
   await reader.flush();
   const expected = perTck * apart;
   const counted = unwrapped(wrapped((await after) - (await before)), expected);
-  if (counted < -BLUR || Math.abs(counted - expected) > BLUR + (BLUR / one) * apart + expected * WANDER) return { known: false };
+  if (counted < -BLUR || Math.abs(counted - expected) > BLUR + (BLUR / one) * apart + expected * WANDER)
+    return { known: false };
   return { known: true, hertz: (Math.max(0, counted) / apart) * tckHz };
 }
 

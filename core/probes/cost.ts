@@ -34,29 +34,64 @@ export interface CheaperPlan {
 export function planCost(plan: ProbePlan, signals: ReadonlyMap<string, NamedWidth>, memory: PieceMemory): ProbeCost {
   if (plan.recorders.length + plan.panels.length === 0) return { luts: 0, registers: 0, blockRams: 0 };
   const cores = layOutPlan(plan, (name) => signals.get(name) ?? { width: 1, signed: false, free: false, names: [] });
-  const { netlist } = elaborate([debugVerilog(mapOf('0'.repeat(32), cores.map((core, i) => ({ ...core, core: i + 1 }))))], { top: 'nimble_debug' });
+  const { netlist } = elaborate(
+    [
+      debugVerilog(
+        mapOf(
+          '0'.repeat(32),
+          cores.map((core, i) => ({ ...core, core: i + 1 })),
+        ),
+      ),
+    ],
+    { top: 'nimble_debug' },
+  );
   if (!netlist) throw new Error('the debug cores do not elaborate');
   const { total } = countResources(mapToLuts(optimise(netlist).netlist, memory));
   return { luts: total.luts, registers: total.registers, blockRams: total.blockRams };
 }
 
-export const fits = (cost: ProbeCost, room: Room): boolean => cost.luts <= room.luts && cost.registers <= room.registers && cost.blockRams <= room.blockRams;
+export const fits = (cost: ProbeCost, room: Room): boolean =>
+  cost.luts <= room.luts && cost.registers <= room.registers && cost.blockRams <= room.blockRams;
 
-const together = (a: ProbePlan, b: ProbePlan): ProbePlan => ({ recorders: [...a.recorders, ...b.recorders], panels: [...a.panels, ...b.panels] });
+const together = (a: ProbePlan, b: ProbePlan): ProbePlan => ({
+  recorders: [...a.recorders, ...b.recorders],
+  panels: [...a.panels, ...b.panels],
+});
 
 /**
  * The change of a plan that gives up least and fits: one setting of one recorder, tried in the order of how little it is missed, and, for each, as little of it as
  * will do; else a signal less; else several settings together. Null when all of that is not enough. `others` are built in beside the plan and stay as they are; `price` says
  * what a plan takes where that is better known.
  */
-export function cheapestFit(plan: ProbePlan, signals: ReadonlyMap<string, NamedWidth>, room: Room, memory: PieceMemory, others: ProbePlan = emptyPlan, price = (one: ProbePlan): ProbeCost => planCost(one, signals, memory)): CheaperPlan | null {
+export function cheapestFit(
+  plan: ProbePlan,
+  signals: ReadonlyMap<string, NamedWidth>,
+  room: Room,
+  memory: PieceMemory,
+  others: ProbePlan = emptyPlan,
+  price = (one: ProbePlan): ProbeCost => planCost(one, signals, memory),
+): CheaperPlan | null {
   const tried = (changes: readonly Less[]): CheaperPlan | null => {
-    const smaller = { ...plan, recorders: plan.recorders.map((one, at): RecorderPlan => Object.assign({}, one, ...changes.filter((less) => less.at === at).map(({ patch }) => patch))) };
+    const smaller = {
+      ...plan,
+      recorders: plan.recorders.map(
+        (one, at): RecorderPlan =>
+          Object.assign({}, one, ...changes.filter((less) => less.at === at).map(({ patch }) => patch)),
+      ),
+    };
     const cost = price(together(smaller, others));
     return fits(cost, room) ? { change: changes.map(({ change }) => change).join(', '), plan: smaller, cost } : null;
   };
-  const settings = WAYS.flatMap((way) => plan.recorders.map((recorder, at) => way(recorder).map((less): Less => ({ at, ...less, change: `${recorder.name}: ${less.change}` })))).filter((way) => way.length > 0);
-  const signalsLess = plan.recorders.map((recorder, at) => withoutOne(recorder, signals).map((less): Less => ({ at, ...less, change: `${recorder.name}: ${less.change}` }))).filter((way) => way.length > 0);
+  const settings = WAYS.flatMap((way) =>
+    plan.recorders.map((recorder, at) =>
+      way(recorder).map((less): Less => ({ at, ...less, change: `${recorder.name}: ${less.change}` })),
+    ),
+  ).filter((way) => way.length > 0);
+  const signalsLess = plan.recorders
+    .map((recorder, at) =>
+      withoutOne(recorder, signals).map((less): Less => ({ at, ...less, change: `${recorder.name}: ${less.change}` })),
+    )
+    .filter((way) => way.length > 0);
   for (const way of [...settings, ...signalsLess]) {
     // Where the strongest of a way is not enough, no milder one is.
     if (tried([way.at(-1) as Less]) === null) continue;
@@ -69,7 +104,10 @@ export function cheapestFit(plan: ProbePlan, signals: ReadonlyMap<string, NamedW
 }
 
 /** As much as there is of one way after another until it is enough; then, from the most missed on, as little of each as will do. */
-function several(ways: readonly (readonly Less[])[], tried: (changes: readonly Less[]) => CheaperPlan | null): CheaperPlan | null {
+function several(
+  ways: readonly (readonly Less[])[],
+  tried: (changes: readonly Less[]) => CheaperPlan | null,
+): CheaperPlan | null {
   const most = ways.map((way) => way.at(-1) as Less);
   const count = most.findIndex((_, i) => tried(most.slice(0, i + 1)) !== null) + 1;
   if (count === 0) return null;
@@ -93,25 +131,41 @@ interface Less {
 
 type Way = (recorder: RecorderPlan) => readonly Omit<Less, 'at'>[];
 
-const down = (from: number, least: number): number[] => Array.from({ length: Math.max(0, from - least) }, (_, i) => from - 1 - i);
+const down = (from: number, least: number): number[] =>
+  Array.from({ length: Math.max(0, from - least) }, (_, i) => from - 1 - i);
 const counted = (count: number, what: string): string => `${count} ${count === 1 ? what : `${what}s`}`;
 
 /** Ways to ask for less, the least missed first; each begins with the mildest. */
 const WAYS: readonly Way[] = [
   ({ segments = 1 }) => (segments > 1 ? [{ change: 'its buffer in one piece', patch: { segments: 1 } }] : []),
   ({ stages = 1 }) => down(stages, 1).map((fewer) => ({ change: counted(fewer, 'stage'), patch: { stages: fewer } })),
-  ({ comparators = DEFAULT_COMPARATORS }) => down(comparators, 1).map((fewer) => ({ change: counted(fewer, 'comparator'), patch: { comparators: fewer } })),
-  ({ depth }) => [2, 4, 8, 16].flatMap((by) => (depth / by >= LEAST_DEPTH ? [{ change: `${(depth / by).toLocaleString('en')} samples deep`, patch: { depth: depth / by } }] : [])),
+  ({ comparators = DEFAULT_COMPARATORS }) =>
+    down(comparators, 1).map((fewer) => ({ change: counted(fewer, 'comparator'), patch: { comparators: fewer } })),
+  ({ depth }) =>
+    [2, 4, 8, 16].flatMap((by) =>
+      depth / by >= LEAST_DEPTH
+        ? [{ change: `${(depth / by).toLocaleString('en')} samples deep`, patch: { depth: depth / by } }]
+        : [],
+    ),
   ({ qualifier }) => (qualifier ? [{ change: 'without a qualifier', patch: { qualifier: false } }] : []),
 ];
 
 const LEAST_DEPTH = 64;
 
 /** One signal less, the widest last: it is what helps most. */
-function withoutOne({ signals, synchronised }: RecorderPlan, known: ReadonlyMap<string, NamedWidth>): Omit<Less, 'at'>[] {
+function withoutOne(
+  { signals, synchronised }: RecorderPlan,
+  known: ReadonlyMap<string, NamedWidth>,
+): Omit<Less, 'at'>[] {
   if (signals.length < 2) return [];
   const without = (list: readonly string[], name: string) => list.filter((other) => other !== name);
   return [...signals]
     .sort((a, b) => (known.get(a)?.width ?? 0) - (known.get(b)?.width ?? 0))
-    .map((name) => ({ change: `without ${name.slice(name.indexOf('.') + 1)}`, patch: { signals: without(signals, name), ...(synchronised ? { synchronised: without(synchronised, name) } : {}) } }));
+    .map((name) => ({
+      change: `without ${name.slice(name.indexOf('.') + 1)}`,
+      patch: {
+        signals: without(signals, name),
+        ...(synchronised ? { synchronised: without(synchronised, name) } : {}),
+      },
+    }));
 }

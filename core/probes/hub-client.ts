@@ -23,7 +23,14 @@ export class HubClient {
   /** Who answers: the fingerprint the hub was built with, or that there is no hub. */
   async identify(): Promise<Result<{ readonly fingerprint: string; readonly cores: number }>> {
     const [mark, cores = 0n] = await this.read(0, 0, 2);
-    if (mark !== HUB_MARK) return fail(problem('no-hub', 'The design that runs has no debug cores.', 'Choose signals under Probe, build, and load that build.'));
+    if (mark !== HUB_MARK)
+      return fail(
+        problem(
+          'no-hub',
+          'The design that runs has no debug cores.',
+          'Choose signals under Probe, build, and load that build.',
+        ),
+      );
     const words = await this.read(0, 4, 4);
     const value = words.reduceRight((sum, word) => (sum << 32n) | word, 0n);
     return ok({ fingerprint: value.toString(16).padStart(32, '0'), cores: Number(cores) });
@@ -31,7 +38,9 @@ export class HubClient {
 
   /** Queues 32-bit words for one register of one core. */
   write(core: number, register: number, words: readonly bigint[]): void {
-    this.#link.frame(concatBits(command(OPERATION.write, core, register), ...words.map((word) => bitsFromBigInt(word, 32))));
+    this.#link.frame(
+      concatBits(command(OPERATION.write, core, register), ...words.map((word) => bitsFromBigInt(word, 32))),
+    );
     // The last word is handed to its core by the edges that follow the scan.
     this.#link.queue.clock(2);
   }
@@ -71,4 +80,5 @@ export class HubClient {
   }
 }
 
-const command = (operation: number, core: number, register: number): Bits => bitsFromBigInt(BigInt(register | (core << 8) | (operation << 12)), 16);
+const command = (operation: number, core: number, register: number): Bits =>
+  bitsFromBigInt(BigInt(register | (core << 8) | (operation << 12)), 16);

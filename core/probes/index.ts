@@ -3,12 +3,51 @@
 export { debugVerilog } from './verilog.ts';
 export { insertCores } from './insert.ts';
 export { type CheaperPlan, cheapestFit, fits, planCost, type ProbeCost, type Room } from './cost.ts';
-export { activePlan, missingNames, type PlanShelf, planShelf, readPlanFile, readShelf, writePlanFile } from './shelf.ts';
-export { type LeverMap, mapOf, type PanelMap, planOf, type ProbedSignal, type ProbeMap, readProbeMap, type RecorderMap, STAMP_BITS, wordBits } from './map.ts';
+export {
+  activePlan,
+  missingNames,
+  type PlanShelf,
+  planShelf,
+  readPlanFile,
+  readShelf,
+  writePlanFile,
+} from './shelf.ts';
+export {
+  type LeverMap,
+  mapOf,
+  type PanelMap,
+  planOf,
+  type ProbedSignal,
+  type ProbeMap,
+  readProbeMap,
+  type RecorderMap,
+  STAMP_BITS,
+  wordBits,
+} from './map.ts';
 export { emptyPlan, type PanelPlan, type ProbePlan, probePlan, type RecorderPlan } from './plan.ts';
 export { HubClient } from './hub-client.ts';
-export { type Placement, RecorderClient, type Filled, type RecorderLook, type RecorderStatus } from './recorder-client.ts';
-export { AT_ONCE, type ComparatorSetting, DEFAULT_COMPARATORS, DEFAULT_STAGES, KEEP_ALL, MOST_COMPARATORS, MOST_SEGMENTS, MOST_STAGES, MOST_TIMES, MOST_WITHIN, type Relation, type StageSetting, type TriggerProgram } from './program.ts';
+export {
+  type Placement,
+  RecorderClient,
+  type Filled,
+  type RecorderLook,
+  type RecorderStatus,
+} from './recorder-client.ts';
+export {
+  AT_ONCE,
+  type ComparatorSetting,
+  DEFAULT_COMPARATORS,
+  DEFAULT_STAGES,
+  KEEP_ALL,
+  MOST_COMPARATORS,
+  MOST_SEGMENTS,
+  MOST_STAGES,
+  MOST_TIMES,
+  MOST_WITHIN,
+  type Relation,
+  type StageSetting,
+  type TriggerProgram,
+} from './program.ts';
 export { PanelClient, type PanelReading } from './panel-client.ts';
 export { takeAlong } from './take-along.ts';
 export { type DriveRadix, parseLeverValue, writeLeverValue } from './lever-value.ts';

@@ -22,12 +22,24 @@ function design(): Netlist {
   return netlist;
 }
 
-const panel = (levers: string[], gauges: string[]): ProbePlan => ({ recorders: [], panels: [{ name: 'p', clock: 'top.clk', levers, gauges }] });
+const panel = (levers: string[], gauges: string[]): ProbePlan => ({
+  recorders: [],
+  panels: [{ name: 'p', clock: 'top.clk', levers, gauges }],
+});
 
 describe('inserting cores', () => {
   test('leaves what the design does as it was while levers are released', () => {
     const [plain, probed] = [design(), design()];
-    expect(insertCores(probed, { recorders: [{ name: 'r', clock: 'top.clk', depth: 16, signals: ['top.mid', 'top.u2.q'] }], panels: panel(['top.mid', 'top.u2.a'], ['top.out']).panels }, PRINT).ok).toBe(true);
+    expect(
+      insertCores(
+        probed,
+        {
+          recorders: [{ name: 'r', clock: 'top.clk', depth: 16, signals: ['top.mid', 'top.u2.q'] }],
+          panels: panel(['top.mid', 'top.u2.a'], ['top.out']).panels,
+        },
+        PRINT,
+      ).ok,
+    ).toBe(true);
     const [a, b] = [new Simulator(optimise(plain).netlist), new Simulator(optimise(probed).netlist)];
     for (let i = 0; i < 40; i++) {
       for (const sim of [a, b]) {
@@ -41,20 +53,56 @@ describe('inserting cores', () => {
   test('adds the link’s ports and nothing else to the outside', () => {
     const netlist = design();
     insertCores(netlist, panel([], ['top.mid']), PRINT);
-    expect(netlist.inputs.map((p) => p.name).filter((name) => name.startsWith('$')).sort()).toEqual([LINK.capture, LINK.shift, LINK.tck, LINK.tdi, LINK.update].sort());
+    expect(
+      netlist.inputs
+        .map((p) => p.name)
+        .filter((name) => name.startsWith('$'))
+        .sort(),
+    ).toEqual([LINK.capture, LINK.shift, LINK.tck, LINK.tdi, LINK.update].sort());
     expect(netlist.outputs.map((p) => p.name)).toEqual(['out', 'twice', LINK.tdo]);
   });
 
   test('gives every signal its place, without gaps or overlaps', () => {
-    const made = insertCores(design(), { recorders: [{ name: 'r', clock: 'top.clk', depth: 32, signals: ['top.in', 'top.mid', 'top.u1.clk'] }], panels: panel(['top.spare', 'top.mid'], ['top.out', 'top.in']).panels }, PRINT);
+    const made = insertCores(
+      design(),
+      {
+        recorders: [{ name: 'r', clock: 'top.clk', depth: 32, signals: ['top.in', 'top.mid', 'top.u1.clk'] }],
+        panels: panel(['top.spare', 'top.mid'], ['top.out', 'top.in']).panels,
+      },
+      PRINT,
+    );
     expect(made.ok && made.value.cores).toMatchObject([
-      { kind: 'recorder', core: 1, depth: 32, width: 9, signals: [{ name: 'top.in', lo: 0, width: 4 }, { name: 'top.mid', lo: 4 }, { name: 'top.u1.clk', lo: 8, width: 1 }] },
-      { kind: 'panel', core: 2, leverBits: 8, enableBits: 1, gaugeBits: 8, levers: [{ name: 'top.spare', lo: 0, enable: null }, { name: 'top.mid', lo: 4, enable: 0 }] },
+      {
+        kind: 'recorder',
+        core: 1,
+        depth: 32,
+        width: 9,
+        signals: [
+          { name: 'top.in', lo: 0, width: 4 },
+          { name: 'top.mid', lo: 4 },
+          { name: 'top.u1.clk', lo: 8, width: 1 },
+        ],
+      },
+      {
+        kind: 'panel',
+        core: 2,
+        leverBits: 8,
+        enableBits: 1,
+        gaugeBits: 8,
+        levers: [
+          { name: 'top.spare', lo: 0, enable: null },
+          { name: 'top.mid', lo: 4, enable: 0 },
+        ],
+      },
     ]);
   });
 
   test('a recorder of few bits is padded to what its read-out needs', () => {
-    const made = insertCores(design(), { recorders: [{ name: 'r', clock: 'top.clk', depth: 16, signals: ['top.clk'] }], panels: [] }, PRINT);
+    const made = insertCores(
+      design(),
+      { recorders: [{ name: 'r', clock: 'top.clk', depth: 16, signals: ['top.clk'] }], panels: [] },
+      PRINT,
+    );
     expect(made.ok && made.value.cores[0]).toMatchObject({ width: 4 });
   });
 
@@ -75,8 +123,30 @@ describe('the cores', () => {
     for (const width of [4, 32, 33, 500])
       for (const depth of [16, 4096]) {
         const map = mapOf(PRINT, [
-          { kind: 'recorder', core: 1, name: 'r', clock: 'c', depth, width, signals: [], comparators: 1, stages: 1, qualifier: false, segments: 1 },
-          { kind: 'panel', core: 2, name: 'p', clock: 'c', leverBits: width, enableBits: 2, gaugeBits: width, levers: [], gauges: [] },
+          {
+            kind: 'recorder',
+            core: 1,
+            name: 'r',
+            clock: 'c',
+            depth,
+            width,
+            signals: [],
+            comparators: 1,
+            stages: 1,
+            qualifier: false,
+            segments: 1,
+          },
+          {
+            kind: 'panel',
+            core: 2,
+            name: 'p',
+            clock: 'c',
+            leverBits: width,
+            enableBits: 2,
+            gaugeBits: width,
+            levers: [],
+            gauges: [],
+          },
         ]);
         const { netlist, messages } = elaborate([debugVerilog(map)], { top: 'nimble_debug' });
         expect(messages.list).toEqual([]);
@@ -88,8 +158,15 @@ describe('the cores', () => {
 describe('plans and maps', () => {
   test('a depth that is no power of two, an empty recorder and a missing clock are refused', () => {
     const recorder = { name: 'r', clock: 'c', depth: 64, signals: ['a'] };
-    const good = (change: object) => probePlan.safeParse({ recorders: [{ ...recorder, ...change }], panels: [] }).success;
-    expect([good({}), good({ depth: 100 }), good({ signals: [], comparators: 1, stages: 1 }), good({ clock: '' }), good({ depth: 1 << 20 })]).toEqual([true, false, false, false, false]);
+    const good = (change: object) =>
+      probePlan.safeParse({ recorders: [{ ...recorder, ...change }], panels: [] }).success;
+    expect([
+      good({}),
+      good({ depth: 100 }),
+      good({ signals: [], comparators: 1, stages: 1 }),
+      good({ clock: '' }),
+      good({ depth: 1 << 20 }),
+    ]).toEqual([true, false, false, false, false]);
   });
 
   test('a map is read back as written, and something else is told as such', () => {

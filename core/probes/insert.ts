@@ -26,9 +26,25 @@ export function insertCores(netlist: Netlist, plan: ProbePlan, fingerprint: stri
   };
   const planned = layOutPlan(plan, find);
   if (problems.length > 0)
-    return fail(problem('signal-gone', `The probe plan names ${problems.length === 1 ? 'a signal' : 'signals'} the design no longer has: ${[...new Set(problems)].join(', ')}.`, 'Open Probe and choose again; the other choices are kept.'));
-  if (planned.length > MOST_CORES) return fail(problem('too-many-cores', `The plan has ${planned.length} cores; a hub takes ${MOST_CORES}.`, 'Join recorders of the same clock.'));
-  const map = mapOf(fingerprint, planned.map((core, i) => ({ ...core, core: i + 1 })));
+    return fail(
+      problem(
+        'signal-gone',
+        `The probe plan names ${problems.length === 1 ? 'a signal' : 'signals'} the design no longer has: ${[...new Set(problems)].join(', ')}.`,
+        'Open Probe and choose again; the other choices are kept.',
+      ),
+    );
+  if (planned.length > MOST_CORES)
+    return fail(
+      problem(
+        'too-many-cores',
+        `The plan has ${planned.length} cores; a hub takes ${MOST_CORES}.`,
+        'Join recorders of the same clock.',
+      ),
+    );
+  const map = mapOf(
+    fingerprint,
+    planned.map((core, i) => ({ ...core, core: i + 1 })),
+  );
   join(netlist, map, signals);
   return ok(map);
 }
@@ -39,14 +55,18 @@ export type NamedWidth = Pick<Signal, 'width' | 'signed' | 'free' | 'names'>;
 type Found = (name: string) => NamedWidth | null;
 
 /** The cores of a plan, with the place of each signal; what is not found is left out. */
-export const layOutPlan = (plan: ProbePlan, find: Found): (RecorderMap | PanelMap)[] => [...plan.recorders.map((r) => layOutRecorder(r, find)), ...plan.panels.map((p) => layOutPanel(p, find))];
+export const layOutPlan = (plan: ProbePlan, find: Found): (RecorderMap | PanelMap)[] => [
+  ...plan.recorders.map((r) => layOutRecorder(r, find)),
+  ...plan.panels.map((p) => layOutPanel(p, find)),
+];
 
 function layOut(names: readonly string[], find: Found): { list: ProbedSignal[]; bits: number } {
   let bits = 0;
   const list = names.flatMap((name) => {
     const signal = find(name);
     if (!signal) return [];
-    const names = signal.names.length > 0 ? { names: Object.fromEntries(signal.names.map((one) => [one.name, one.value])) } : {};
+    const names =
+      signal.names.length > 0 ? { names: Object.fromEntries(signal.names.map((one) => [one.name, one.value])) } : {};
     const at = { name, width: signal.width, lo: bits, signed: signal.signed, ...names };
     bits += signal.width;
     return [at];
@@ -57,9 +77,23 @@ function layOut(names: readonly string[], find: Found): { list: ProbedSignal[]; 
 function layOutRecorder(plan: RecorderPlan, find: Found): RecorderMap {
   const found = layOut(plan.signals, find);
   const { bits } = found;
-  const list = found.list.map((signal): ProbedSignal => (plan.synchronised?.includes(signal.name) ? { ...signal, synchronised: true } : signal));
+  const list = found.list.map(
+    (signal): ProbedSignal => (plan.synchronised?.includes(signal.name) ? { ...signal, synchronised: true } : signal),
+  );
   find(plan.clock);
-  return { kind: 'recorder', core: 1, name: plan.name, clock: plan.clock, depth: plan.depth, width: Math.max(LEAST_SAMPLE_BITS, bits), signals: list, comparators: plan.comparators ?? DEFAULT_COMPARATORS, stages: plan.stages ?? DEFAULT_STAGES, qualifier: plan.qualifier ?? false, segments: plan.segments ?? 1 };
+  return {
+    kind: 'recorder',
+    core: 1,
+    name: plan.name,
+    clock: plan.clock,
+    depth: plan.depth,
+    width: Math.max(LEAST_SAMPLE_BITS, bits),
+    signals: list,
+    comparators: plan.comparators ?? DEFAULT_COMPARATORS,
+    stages: plan.stages ?? DEFAULT_STAGES,
+    qualifier: plan.qualifier ?? false,
+    segments: plan.segments ?? 1,
+  };
 }
 
 function layOutPanel(plan: PanelPlan, find: Found): PanelMap {
@@ -68,12 +102,23 @@ function layOutPanel(plan: PanelPlan, find: Found): PanelMap {
   if (plan.clock !== '') find(plan.clock);
   let enables = 0;
   const withEnables = levers.list.map((lever) => ({ ...lever, enable: find(lever.name)?.free ? null : enables++ }));
-  return { kind: 'panel', core: 1, name: plan.name, clock: plan.clock, leverBits: levers.bits, enableBits: enables, gaugeBits: gauges.bits, levers: withEnables, gauges: gauges.list };
+  return {
+    kind: 'panel',
+    core: 1,
+    name: plan.name,
+    clock: plan.clock,
+    leverBits: levers.bits,
+    enableBits: enables,
+    gaugeBits: gauges.bits,
+    levers: withEnables,
+    gauges: gauges.list,
+  };
 }
 
 function join(netlist: Netlist, map: ProbeMap, signals: ReadonlyMap<string, Signal>): void {
   const debug = elaborate([debugVerilog(map)], { top: 'nimble_debug' });
-  if (!debug.netlist) throw new Error(`the debug cores do not elaborate: ${debug.messages.list.map((m) => m.message).join(' ')}`);
+  if (!debug.netlist)
+    throw new Error(`the debug cores do not elaborate: ${debug.messages.list.map((m) => m.message).join(' ')}`);
   const build = new NetBuilder(netlist);
   const nodeOf = (name: string): NodeId => (signals.get(name) as Signal).node;
   const word = (parts: readonly ProbedSignal[], width: number): NodeId => {
@@ -99,14 +144,23 @@ function join(netlist: Netlist, map: ProbeMap, signals: ReadonlyMap<string, Sign
 }
 
 /** A lever takes the place of a signal's driver: always when there was none, while its enable is 1 when there was. */
-function connectLevers(build: NetBuilder, core: PanelMap, outputs: ReadonlyMap<string, NodeId>, nodeOf: (name: string) => NodeId): void {
+function connectLevers(
+  build: NetBuilder,
+  core: PanelMap,
+  outputs: ReadonlyMap<string, NodeId>,
+  nodeOf: (name: string) => NodeId,
+): void {
   const levers = outputs.get(`c${core.core}_lever`) as NodeId;
   const enables = outputs.get(`c${core.core}_enable`) as NodeId;
   for (const lever of core.levers) {
     const wire = build.node(nodeOf(lever.name));
     const value = build.slice(levers, lever.lo, lever.width);
     const [driver] = wire.args;
-    wire.args = [lever.enable === null || driver === undefined ? value : build.mux(build.slice(enables, lever.enable, 1), value, driver)];
+    wire.args = [
+      lever.enable === null || driver === undefined
+        ? value
+        : build.mux(build.slice(enables, lever.enable, 1), value, driver),
+    ];
   }
 }
 
@@ -119,11 +173,32 @@ function graft(into: Netlist, from: Netlist, inputs: ReadonlyMap<string, NodeId>
     const driver = node.op === 'input' ? inputs.get(node.name ?? '') : undefined;
     const origin = from.origins[into.nodes.length - offset];
     into.origins[into.nodes.length] = { path: `probes${origin ? `.${origin.path}` : ''}`, file: '', line: 0 };
-    into.nodes.push(driver === undefined ? { ...node, args, ...(node.memory === undefined ? {} : { memory: node.memory + memories }) } : { op: 'wire', width: node.width, args: [driver], name: node.name ?? '' });
+    into.nodes.push(
+      driver === undefined
+        ? { ...node, args, ...(node.memory === undefined ? {} : { memory: node.memory + memories }) }
+        : { op: 'wire', width: node.width, args: [driver], name: node.name ?? '' },
+    );
   }
   const moved = (id: NodeId) => id + offset;
-  for (const r of from.registers) into.registers.push({ ...r, node: moved(r.node), clock: moved(r.clock), d: moved(r.d), reset: r.reset === null ? null : moved(r.reset), load: r.load === null ? null : moved(r.load) });
+  for (const r of from.registers)
+    into.registers.push({
+      ...r,
+      node: moved(r.node),
+      clock: moved(r.clock),
+      d: moved(r.d),
+      reset: r.reset === null ? null : moved(r.reset),
+      load: r.load === null ? null : moved(r.load),
+    });
   for (const m of from.memories)
-    into.memories.push({ ...m, writes: m.writes.map((w) => ({ ...w, clock: moved(w.clock), enable: moved(w.enable), address: moved(w.address), data: moved(w.data) })) });
+    into.memories.push({
+      ...m,
+      writes: m.writes.map((w) => ({
+        ...w,
+        clock: moved(w.clock),
+        enable: moved(w.enable),
+        address: moved(w.address),
+        data: moved(w.data),
+      })),
+    });
   return new Map(from.outputs.map((port) => [port.name, moved(port.node)]));
 }

@@ -15,7 +15,12 @@ describe('what is typed for a lever', () => {
   });
 
   test('a prefix says another radix; where its letters are digits of what is shown, they are digits', () => {
-    expect([value('0x10', 8, 'dec'), value('0b10', 8, 'dec'), value('0d10', 8, 'bin'), value("8'hF0", 8, 'dec')]).toEqual([16n, 2n, 10n, 0xf0n]);
+    expect([
+      value('0x10', 8, 'dec'),
+      value('0b10', 8, 'dec'),
+      value('0d10', 8, 'bin'),
+      value("8'hF0", 8, 'dec'),
+    ]).toEqual([16n, 2n, 10n, 0xf0n]);
     expect([value('0b10', 16, 'hex'), value('0x0b10', 16, 'hex')]).toEqual([0xb10n, 0xb10n]);
   });
 
@@ -30,10 +35,15 @@ describe('what is typed for a lever', () => {
 
   test('what is shown may be typed again, in every radix and width', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1, max: 300 }), fc.bigInt({ min: 0n, max: (1n << 300n) - 1n }), fc.constantFrom<DriveRadix>('dec', 'hex', 'bin'), (width, any, radix) => {
-        const wanted = BigInt.asUintN(width, any);
-        expect(value(writeLeverValue(wanted, width, radix), width, radix)).toBe(wanted);
-      }),
+      fc.property(
+        fc.integer({ min: 1, max: 300 }),
+        fc.bigInt({ min: 0n, max: (1n << 300n) - 1n }),
+        fc.constantFrom<DriveRadix>('dec', 'hex', 'bin'),
+        (width, any, radix) => {
+          const wanted = BigInt.asUintN(width, any);
+          expect(value(writeLeverValue(wanted, width, radix), width, radix)).toBe(wanted);
+        },
+      ),
     );
   });
 });

@@ -23,11 +23,25 @@ export function parseLeverValue(text: string, width: number, shown: DriveRadix):
   const [letter, digits] = based ? [based[1], based[2]] : isPrefix ? [prefixed[1], prefixed[2]] : [undefined, compact];
   const radix: DriveRadix = letter === undefined ? shown : letter === 'b' ? 'bin' : letter === 'd' ? 'dec' : 'hex';
   if (digits === undefined || digits === '') return fail(wrong(text, shown));
-  if (/[xz?]/.test(digits)) return fail(problem('lever-value', `"${text}" has open digits; a lever drives every bit to 0 or 1.`, 'Write every digit out.'));
+  if (/[xz?]/.test(digits))
+    return fail(
+      problem(
+        'lever-value',
+        `"${text}" has open digits; a lever drives every bit to 0 or 1.`,
+        'Write every digit out.',
+      ),
+    );
   if (!BASES[radix].digits.test(digits)) return fail(wrong(text, radix));
   const value = numberIn(digits, BASES[radix].base);
   const limit = 1n << BigInt(width);
-  if (value >= limit || value < -(limit >> 1n)) return fail(problem('lever-value', `"${text}" does not fit into the ${width} ${width === 1 ? 'bit' : 'bits'} of the lever.`, `Write a value up to ${writeLeverValue(limit - 1n, width, shown)}.`));
+  if (value >= limit || value < -(limit >> 1n))
+    return fail(
+      problem(
+        'lever-value',
+        `"${text}" does not fit into the ${width} ${width === 1 ? 'bit' : 'bits'} of the lever.`,
+        `Write a value up to ${writeLeverValue(limit - 1n, width, shown)}.`,
+      ),
+    );
   return ok(BigInt.asUintN(width, value));
 }
 
@@ -43,4 +57,9 @@ function numberIn(digits: string, base: bigint): bigint {
   return BigInt(`0${base === 16n ? 'x' : 'b'}${digits}`);
 }
 
-const wrong = (text: string, radix: DriveRadix): Problem => problem('lever-value', `"${text}" is no ${BASES[radix].name} value.`, `Values are read in the radix that is shown, ${BASES[radix].name}; 0x, 0b and 0d in front say another one.`);
+const wrong = (text: string, radix: DriveRadix): Problem =>
+  problem(
+    'lever-value',
+    `"${text}" is no ${BASES[radix].name} value.`,
+    `Values are read in the radix that is shown, ${BASES[radix].name}; 0x, 0b and 0d in front say another one.`,
+  );

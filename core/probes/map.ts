@@ -4,7 +4,14 @@ import { fail, ok, problem, type Result } from '../result.ts';
 import type { RecorderPlan } from './plan.ts';
 
 /** A signal and its place in a core's word: `width` bits from bit `lo` up. `names` gives values by the names the source has for them, decimal. */
-const probedSignal = z.object({ name: z.string(), width: z.number().int().positive(), lo: z.number().int().nonnegative(), signed: z.boolean(), names: z.record(z.string(), z.string()).optional(), synchronised: z.literal(true).optional() });
+const probedSignal = z.object({
+  name: z.string(),
+  width: z.number().int().positive(),
+  lo: z.number().int().nonnegative(),
+  signed: z.boolean(),
+  names: z.record(z.string(), z.string()).optional(),
+  synchronised: z.literal(true).optional(),
+});
 
 const recorderMap = z.object({
   kind: z.literal('recorder'),
@@ -58,21 +65,53 @@ export type ProbeMap = z.infer<typeof probeMap>;
 export const STAMP_BITS = 32;
 
 /** Bits of one stored word: the sample, its time stamp, whether it triggered, from low to high. */
-export const wordBits = ({ width, qualifier, segments }: RecorderMap): number => width + (qualifier ? STAMP_BITS : 0) + (segments > 1 ? 1 : 0);
+export const wordBits = ({ width, qualifier, segments }: RecorderMap): number =>
+  width + (qualifier ? STAMP_BITS : 0) + (segments > 1 ? 1 : 0);
 
 /** What a recorder's plan said when it was built. */
-export const planOf = ({ name, clock, depth, comparators, stages, qualifier, segments, signals }: RecorderMap): RecorderPlan => {
+export const planOf = ({
+  name,
+  clock,
+  depth,
+  comparators,
+  stages,
+  qualifier,
+  segments,
+  signals,
+}: RecorderMap): RecorderPlan => {
   const synchronised = signals.flatMap((signal) => (signal.synchronised ? [signal.name] : []));
-  return { name, clock, depth, comparators, stages, signals: signals.map((signal) => signal.name), ...(qualifier ? { qualifier } : {}), ...(segments > 1 ? { segments } : {}), ...(synchronised.length > 0 ? { synchronised } : {}) };
+  return {
+    name,
+    clock,
+    depth,
+    comparators,
+    stages,
+    signals: signals.map((signal) => signal.name),
+    ...(qualifier ? { qualifier } : {}),
+    ...(segments > 1 ? { segments } : {}),
+    ...(synchronised.length > 0 ? { synchronised } : {}),
+  };
 };
 
-export const mapOf = (fingerprint: string, cores: ProbeMap['cores']): ProbeMap => ({ format: 'nimble-probes', version: 1, fingerprint, cores });
+export const mapOf = (fingerprint: string, cores: ProbeMap['cores']): ProbeMap => ({
+  format: 'nimble-probes',
+  version: 1,
+  fingerprint,
+  cores,
+});
 
 export function readProbeMap(data: unknown): Result<ProbeMap> {
   const read = probeMap.safeParse(data);
   if (read.success) return ok(read.data);
   const version = otherVersion(data, read.error);
-  if (version !== null) return fail(problem('probe-map', `This probe map is ${version}`, 'Take the map of a build by this release.'));
+  if (version !== null)
+    return fail(problem('probe-map', `This probe map is ${version}`, 'Take the map of a build by this release.'));
   const [first] = read.error.issues;
-  return fail(problem('probe-map', `This is no probe map: ${first?.path.join('.') || 'the file'}: ${first?.message ?? ''}.`, 'Build the design again; the map is written with the bitstream.'));
+  return fail(
+    problem(
+      'probe-map',
+      `This is no probe map: ${first?.path.join('.') || 'the file'}: ${first?.message ?? ''}.`,
+      'Build the design again; the map is written with the bitstream.',
+    ),
+  );
 }

@@ -41,7 +41,8 @@ export class PanelClient {
       const on = wanted === undefined ? !released : wanted !== null;
       if (lever.enable !== null && on) enable |= 1n << BigInt(lever.enable);
     }
-    const words = (bits: bigint, count: number) => Array.from({ length: Math.max(1, Math.ceil(count / 32)) }, (_, i) => (bits >> BigInt(32 * i)) & 0xffffffffn);
+    const words = (bits: bigint, count: number) =>
+      Array.from({ length: Math.max(1, Math.ceil(count / 32)) }, (_, i) => (bits >> BigInt(32 * i)) & 0xffffffffn);
     this.#hub.write(this.#map.core, REGISTER.lever, words(value, this.#map.leverBits));
     this.#hub.write(this.#map.core, REGISTER.enable, words(enable, this.#map.enableBits));
     this.#hub.write(this.#map.core, REGISTER.control, [SET]);
@@ -61,7 +62,13 @@ export class PanelClient {
     return ok({
       gauges: Object.fromEntries(gauges.map((gauge) => [gauge.name, at(gauge.lo, gauge.width)])),
       levers: Object.fromEntries(
-        levers.map((lever) => [lever.name, { value: at(gaugeBits + lever.lo, lever.width), released: lever.enable !== null && at(gaugeBits + leverBits + lever.enable, 1) === 0n }]),
+        levers.map((lever) => [
+          lever.name,
+          {
+            value: at(gaugeBits + lever.lo, lever.width),
+            released: lever.enable !== null && at(gaugeBits + leverBits + lever.enable, 1) === 0n,
+          },
+        ]),
       ),
     });
   }
@@ -73,6 +80,13 @@ export class PanelClient {
       if (homes & home) return ok(null);
       this.#hub.queue.wait(POLL_MICROSECONDS);
     }
-    return fail(problem('clock-stopped', `The panel "${this.#map.name}" does not answer: its clock ${this.#map.clock} stands still.`, 'Check the oscillator on the board.', 'Check that the clock is enabled in the design.'));
+    return fail(
+      problem(
+        'clock-stopped',
+        `The panel "${this.#map.name}" does not answer: its clock ${this.#map.clock} stands still.`,
+        'Check the oscillator on the board.',
+        'Check that the clock is enabled in the design.',
+      ),
+    );
   }
 }

@@ -20,7 +20,13 @@ const recorderPlan = z.object({
   /** Whether it can keep chosen samples alone, each with its time. */
   qualifier: z.boolean().optional(),
   /** How many short captures its buffer can hold one after another. */
-  segments: z.number().int().min(1).max(MOST_SEGMENTS).refine(isPowerOfTwo, 'the number of segments must be a power of two').optional(),
+  segments: z
+    .number()
+    .int()
+    .min(1)
+    .max(MOST_SEGMENTS)
+    .refine(isPowerOfTwo, 'the number of segments must be a power of two')
+    .optional(),
 });
 
 /** What the user wants to drive and read by hand. A lever on a driven signal overrides it until it is released. */

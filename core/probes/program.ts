@@ -36,7 +36,11 @@ export interface TriggerProgram {
 export const KEEP_ALL = 0xffffffff;
 
 /** True at once. */
-export const AT_ONCE: TriggerProgram = { comparators: [], stages: [{ table: 0xffffffff, times: 1, inARow: false, within: null, otherwise: 0 }], keep: KEEP_ALL };
+export const AT_ONCE: TriggerProgram = {
+  comparators: [],
+  stages: [{ table: 0xffffffff, times: 1, inARow: false, within: null, otherwise: 0 }],
+  keep: KEEP_ALL,
+};
 
 export const MOST_COMPARATORS = 5;
 export const MOST_STAGES = 4;

@@ -10,13 +10,38 @@ import type { Relation, TriggerProgram } from './program.ts';
 export type RecorderStatus = 'idle' | 'filling' | 'waiting' | 'triggered' | 'done';
 
 const KIND = 0x52430004n;
-const REGISTER = { kind: 0, levels: 3, ticks: 4, held: 5, seen: 32, value: 8, mask: 9, before: 10, control: 11, offset: 12, select: 13, relation: 15, table: 16, times: 17, within: 18, lastStage: 19, keep: 20, segments: 21 } as const;
+const REGISTER = {
+  kind: 0,
+  levels: 3,
+  ticks: 4,
+  held: 5,
+  seen: 32,
+  value: 8,
+  mask: 9,
+  before: 10,
+  control: 11,
+  offset: 12,
+  select: 13,
+  relation: 15,
+  table: 16,
+  times: 17,
+  within: 18,
+  lastStage: 19,
+  keep: 20,
+  segments: 21,
+} as const;
 const ARM = 1n;
 const STOP = 2n;
 const LOOK = 4n;
 const FORCE = 8n;
 /** Bit 0 same, 1 below, 2 the opposite, 3 against the sample before. */
-const RELATIONS: Readonly<Record<Relation, bigint>> = { equal: 0b0001n, below: 0b0010n, changes: 0b1101n, rises: 0b1111n, falls: 0b1010n };
+const RELATIONS: Readonly<Record<Relation, bigint>> = {
+  equal: 0b0001n,
+  below: 0b0010n,
+  changes: 0b1101n,
+  rises: 0b1111n,
+  falls: 0b1010n,
+};
 const IN_A_ROW = 1n << 31n;
 const OTHERWISE_BIT = 24n;
 /** For the time axis: to one in ten thousand, where a quarter of a second is enough for that. */
@@ -89,7 +114,8 @@ export class RecorderClient {
     const { core, width, depth, qualifier } = this.#map;
     const count = Math.ceil(width / 32);
     // The core keeps the last `width` bits that come in.
-    const words = (bits: bigint) => Array.from({ length: count }, (_, i) => ((bits << BigInt(32 * count - width)) >> BigInt(32 * i)) & 0xffffffffn);
+    const words = (bits: bigint) =>
+      Array.from({ length: count }, (_, i) => ((bits << BigInt(32 * count - width)) >> BigInt(32 * i)) & 0xffffffffn);
     for (const [i, { relation, value, mask }] of comparators.entries()) {
       this.#hub.write(core, REGISTER.select, [BigInt(i)]);
       this.#hub.write(core, REGISTER.value, words(value & mask));
@@ -104,7 +130,8 @@ export class RecorderClient {
     }
     this.#hub.write(core, REGISTER.lastStage, [BigInt(stages.length - 1)]);
     if (qualifier) this.#hub.write(core, REGISTER.keep, [BigInt(keep >>> 0)]);
-    if (this.#map.segments > 1) this.#hub.write(core, REGISTER.segments, [BigInt(depth / segments - 1) | (BigInt(segments - 1) << 16n)]);
+    if (this.#map.segments > 1)
+      this.#hub.write(core, REGISTER.segments, [BigInt(depth / segments - 1) | (BigInt(segments - 1) << 16n)]);
     this.#hub.write(core, REGISTER.before, [BigInt(before)]);
     this.#hub.write(core, REGISTER.control, [ARM]);
     this.#hub.clock(CROSSING_CLOCKS);
@@ -120,7 +147,15 @@ export class RecorderClient {
     const [levels = 0n, , held = 0n, left = 0n] = await this.#hub.read(core, REGISTER.levels, 4);
     if (((levels >> 5n) & 1n) !== ((levels >> 4n) & 1n)) return null;
     const seen = await this.#hub.read(core, REGISTER.seen, comparators);
-    return { status: statusOf(levels), stage: Number((held >> 8n) & 3n), now: Array.from({ length: comparators }, (_, i) => ((held >> BigInt(i)) & 1n) === 1n), seen: seen.map(Number), left: Number(left), segment: Number((held >> 16n) & 31n), hertz: rate.known ? rate.hertz : null };
+    return {
+      status: statusOf(levels),
+      stage: Number((held >> 8n) & 3n),
+      now: Array.from({ length: comparators }, (_, i) => ((held >> BigInt(i)) & 1n) === 1n),
+      seen: seen.map(Number),
+      left: Number(left),
+      segment: Number((held >> 16n) & 31n),
+      hertz: rate.known ? rate.hertz : null,
+    };
   }
 
   async stop(): Promise<void> {
@@ -169,7 +204,16 @@ export class RecorderClient {
 
   #rate(tckHz: number, effort: RateEffort): Promise<ClockRate> {
     const { queue } = this.#hub;
-    return measureRate({ read: () => this.#ticks(), clock: (count) => this.#hub.clock(count), cycles: () => queue.counts.tckCycles, flush: () => this.#hub.flush() }, tckHz, effort);
+    return measureRate(
+      {
+        read: () => this.#ticks(),
+        clock: (count) => this.#hub.clock(count),
+        cycles: () => queue.counts.tckCycles,
+        flush: () => this.#hub.flush(),
+      },
+      tckHz,
+      effort,
+    );
   }
 
   /**
@@ -223,7 +267,15 @@ function turned(data: Bits, bits: number, size: number, before: number, sizes: r
     const base = segment * size;
     let mark = 0;
     while (mark < size && getBit(data.bytes, (base + mark + 1) * bits - 1) === 0) mark++;
-    if (mark === size) return fail(problem('capture-broken', `Segment ${segment + 1} has no sample that triggered.`, 'Arm again.', 'Scan more slowly: the read-out may have lost bits.'));
+    if (mark === size)
+      return fail(
+        problem(
+          'capture-broken',
+          `Segment ${segment + 1} has no sample that triggered.`,
+          'Arm again.',
+          'Scan more slowly: the read-out may have lost bits.',
+        ),
+      );
     const oldest = (mark - before + size) % size;
     const straight = Math.min(count, size - oldest);
     copyBits(data.bytes, (base + oldest) * bits, out, to * bits, straight * bits);

@@ -29,7 +29,8 @@ class Bare extends BareHub {
   /** Writes a program register by register, as docs/silicon.md gives them, and arms. */
   arm({ comparators, stages, keep }: TriggerProgram, width: number, before: number, size = 1, segments = 1): void {
     const count = Math.ceil(width / 32);
-    const words = (bits: bigint) => Array.from({ length: count }, (_, i) => ((bits << BigInt(32 * count - width)) >> BigInt(32 * i)) & 0xffffffffn);
+    const words = (bits: bigint) =>
+      Array.from({ length: count }, (_, i) => ((bits << BigInt(32 * count - width)) >> BigInt(32 * i)) & 0xffffffffn);
     for (const [i, { relation, value, mask }] of comparators.entries()) {
       this.scan(WRITE, 13, [BigInt(i)]);
       this.scan(WRITE, 8, words(value));
@@ -54,22 +55,61 @@ describe('the recorder', () => {
   test('stores exactly the samples around the one that completes the program', () => {
     const relation = fc.constantFrom<Relation>('equal', 'below', 'changes', 'rises', 'falls');
     // Narrow fields, so that conditions come true now and then.
-    const comparator = fc.record({ relation, value: fc.bigInt(0n, 63n), field: fc.integer({ min: 0, max: 63 }) }).map(({ relation, value, field }): ComparatorSetting => {
-      const mask = BigInt(relation === 'rises' || relation === 'falls' ? 1 << (field % 6) : field || 1);
-      return { relation, value: value & mask, mask };
+    const comparator = fc
+      .record({ relation, value: fc.bigInt(0n, 63n), field: fc.integer({ min: 0, max: 63 }) })
+      .map(({ relation, value, field }): ComparatorSetting => {
+        const mask = BigInt(relation === 'rises' || relation === 'falls' ? 1 << (field % 6) : field || 1);
+        return { relation, value: value & mask, mask };
+      });
+    const stage = fc.record({
+      table: fc.integer({ min: 0, max: 0xffffffff }),
+      times: fc.integer({ min: 1, max: 4 }),
+      inARow: fc.boolean(),
+      within: fc.option(fc.integer({ min: 1, max: 40 })),
+      otherwise: fc.nat(2),
     });
-    const stage = fc.record({ table: fc.integer({ min: 0, max: 0xffffffff }), times: fc.integer({ min: 1, max: 4 }), inARow: fc.boolean(), within: fc.option(fc.integer({ min: 1, max: 40 })), otherwise: fc.nat(2) });
     fc.assert(
       fc.property(
-        fc.record({ width: fc.integer({ min: 6, max: 70 }), logDepth: fc.integer({ min: 4, max: 7 }), place: fc.double({ min: 0, max: 1, noNaN: true }), ratio: fc.constantFrom(0.02, 0.3, 1, 3.7, 50), seed: fc.integer({ min: 1, max: 0x7fffffff }), comparators: fc.array(comparator, { minLength: 1, maxLength: 4 }), stages: fc.array(stage, { minLength: 1, maxLength: 3 }), keep: fc.option(fc.integer({ min: 1, max: 0xffffffff })), divide: fc.constantFrom([0, 0], [2, 0], [2, 1], [3, 3]) }),
+        fc.record({
+          width: fc.integer({ min: 6, max: 70 }),
+          logDepth: fc.integer({ min: 4, max: 7 }),
+          place: fc.double({ min: 0, max: 1, noNaN: true }),
+          ratio: fc.constantFrom(0.02, 0.3, 1, 3.7, 50),
+          seed: fc.integer({ min: 1, max: 0x7fffffff }),
+          comparators: fc.array(comparator, { minLength: 1, maxLength: 4 }),
+          stages: fc.array(stage, { minLength: 1, maxLength: 3 }),
+          keep: fc.option(fc.integer({ min: 1, max: 0xffffffff })),
+          divide: fc.constantFrom([0, 0], [2, 0], [2, 1], [3, 3]),
+        }),
         ({ width, logDepth, place, ratio, seed, comparators, stages: wanted, keep, divide: [built = 0, used = 0] }) => {
           const depth = 1 << logDepth;
           const segments = 1 << used;
           const size = depth / segments;
           const before = Math.floor(place * (size - 1));
-          const stages = wanted.map((one): StageSetting => ({ ...one, table: one.table >>> 0, within: wanted.length > 1 ? one.within : null, otherwise: one.otherwise % wanted.length }));
+          const stages = wanted.map(
+            (one): StageSetting => ({
+              ...one,
+              table: one.table >>> 0,
+              within: wanted.length > 1 ? one.within : null,
+              otherwise: one.otherwise % wanted.length,
+            }),
+          );
           const program: TriggerProgram = { comparators, stages, keep: (keep ?? KEEP_ALL) >>> 0 };
-          const map = mapOf('00'.repeat(16), [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth, width, signals: [], comparators: comparators.length, stages: stages.length, qualifier: keep !== null, segments: 1 << built }]);
+          const map = mapOf('00'.repeat(16), [
+            {
+              kind: 'recorder',
+              core: 1,
+              name: 'r',
+              clock: 'clk',
+              depth,
+              width,
+              signals: [],
+              comparators: comparators.length,
+              stages: stages.length,
+              qualifier: keep !== null,
+              segments: 1 << built,
+            },
+          ]);
           // Noise all over: a run of sixteen samples of six bits and more is not met twice by chance.
           let state = seed;
           const bare = new Bare(map, ratio, () => {
@@ -91,7 +131,10 @@ describe('the recorder', () => {
           const from = Array.from({ length: surely - armed + 1 }, (_, i) => armed + i);
           if ((levels & 1n) === 0n) {
             const until = bare.samples.slice(0, looked - 10);
-            expect(from.some((first) => recorded(program, until, first, depth, { before, segments }).length < segments), 'it is not full, so it did not have to be').toBe(true);
+            expect(
+              from.some((first) => recorded(program, until, first, depth, { before, segments }).length < segments),
+              'it is not full, so it did not have to be',
+            ).toBe(true);
             return;
           }
           bare.scan(WRITE, 12, [0n]);
@@ -111,9 +154,23 @@ describe('the recorder', () => {
           const asStored = from.map((first) => {
             const model = recorded(program, bare.samples, first, depth, { before, segments });
             const start = (model[0]?.stored[0] ?? 0) - stamp(found[0]?.[0] as bigint);
-            return model.length === segments && model.every(({ stored, trigger }, i) => stored[before] === trigger && stored.every((at, k) => sample(found[i]?.[k] as bigint) === bare.samples[at] && (keep === null || stamp(found[i]?.[k] as bigint) === at - start)));
+            return (
+              model.length === segments &&
+              model.every(
+                ({ stored, trigger }, i) =>
+                  stored[before] === trigger &&
+                  stored.every(
+                    (at, k) =>
+                      sample(found[i]?.[k] as bigint) === bare.samples[at] &&
+                      (keep === null || stamp(found[i]?.[k] as bigint) === at - start),
+                  ),
+              )
+            );
           });
-          expect(asStored, 'the buffer holds what the model stored, beginning at one of the samples that could be the first').toContain(true);
+          expect(
+            asStored,
+            'the buffer holds what the model stored, beginning at one of the samples that could be the first',
+          ).toContain(true);
         },
       ),
       { numRuns: 70, endOnFailure: true },
@@ -121,10 +178,34 @@ describe('the recorder', () => {
   });
 
   test('tells what its comparators read, how often each was true, and the stage', () => {
-    const map = mapOf('00'.repeat(16), [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth: 16, width: 8, signals: [], comparators: 2, stages: 2, qualifier: false, segments: 1 }]);
+    const map = mapOf('00'.repeat(16), [
+      {
+        kind: 'recorder',
+        core: 1,
+        name: 'r',
+        clock: 'clk',
+        depth: 16,
+        width: 8,
+        signals: [],
+        comparators: 2,
+        stages: 2,
+        qualifier: false,
+        segments: 1,
+      },
+    ]);
     let tick = 0n;
     const bare = new Bare(map, 1, () => BigInt.asUintN(8, ++tick));
-    const program: TriggerProgram = { comparators: [{ relation: 'equal', value: 3n, mask: 0x0fn }, { relation: 'changes', value: 0n, mask: 0xffn }], stages: [{ table: 0xaaaaaaaa, times: 2, inARow: false, within: null, otherwise: 0 }, { table: 0, times: 1, inARow: false, within: null, otherwise: 0 }], keep: KEEP_ALL };
+    const program: TriggerProgram = {
+      comparators: [
+        { relation: 'equal', value: 3n, mask: 0x0fn },
+        { relation: 'changes', value: 0n, mask: 0xffn },
+      ],
+      stages: [
+        { table: 0xaaaaaaaa, times: 2, inARow: false, within: null, otherwise: 0 },
+        { table: 0, times: 1, inARow: false, within: null, otherwise: 0 },
+      ],
+      keep: KEEP_ALL,
+    };
     bare.arm(program, 8, 0);
     for (let i = 0; i < 320; i++) bare.sample();
     bare.scan(WRITE, 11, [4n]);
@@ -140,10 +221,32 @@ describe('the recorder', () => {
 
   test('signals of another clock come through two registers, two samples after the others', () => {
     const signal = (name: string, lo: number) => ({ name, lo, width: 8, signed: false });
-    const map = mapOf('00'.repeat(16), [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth: 16, width: 16, signals: [signal('near', 0), { ...signal('far', 8), synchronised: true }], comparators: 1, stages: 1, qualifier: false, segments: 1 }]);
+    const map = mapOf('00'.repeat(16), [
+      {
+        kind: 'recorder',
+        core: 1,
+        name: 'r',
+        clock: 'clk',
+        depth: 16,
+        width: 16,
+        signals: [signal('near', 0), { ...signal('far', 8), synchronised: true }],
+        comparators: 1,
+        stages: 1,
+        qualifier: false,
+        segments: 1,
+      },
+    ]);
     let tick = 0;
     const bare = new Bare(map, 1, () => BigInt(++tick & 0xff) * 0x101n);
-    bare.arm({ comparators: [], stages: [{ table: 0xffffffff, times: 1, inARow: false, within: null, otherwise: 0 }], keep: KEEP_ALL }, 16, 0);
+    bare.arm(
+      {
+        comparators: [],
+        stages: [{ table: 0xffffffff, times: 1, inARow: false, within: null, otherwise: 0 }],
+        keep: KEEP_ALL,
+      },
+      16,
+      0,
+    );
     for (let i = 0; i < 60; i++) bare.sample();
     bare.scan(WRITE, 12, [0n]);
     const stored = bare.scan(STREAM, 0, [], 16 * 16);
@@ -154,7 +257,21 @@ describe('the recorder', () => {
   });
 
   test('says who it is, and its tick count moves with its clock', () => {
-    const map = mapOf('00112233445566778899aabbccddeeff', [{ kind: 'recorder', core: 1, name: 'r', clock: 'clk', depth: 16, width: 8, signals: [], comparators: 3, stages: 2, qualifier: true, segments: 8 }]);
+    const map = mapOf('00112233445566778899aabbccddeeff', [
+      {
+        kind: 'recorder',
+        core: 1,
+        name: 'r',
+        clock: 'clk',
+        depth: 16,
+        width: 8,
+        signals: [],
+        comparators: 3,
+        stages: 2,
+        qualifier: true,
+        segments: 8,
+      },
+    ]);
     const bare = new Bare(map, 1, () => 0n);
     expect(bare.scan(READ, 0, [], 96)).toBe(0x52430004n | (((41n << 16n) | 8n) << 32n) | (0x7020304n << 64n));
     const gray = (word: bigint) => {

@@ -1,15 +1,33 @@
 import { describe, expect, test } from 'vitest';
 import { PieceMemory } from '../mapping/index.ts';
-import { activePlan, cheapestFit, fits, missingNames, type PlanShelf, planCost, type ProbePlan, readPlanFile, readShelf, writePlanFile } from './index.ts';
+import {
+  activePlan,
+  cheapestFit,
+  fits,
+  missingNames,
+  type PlanShelf,
+  planCost,
+  type ProbePlan,
+  readPlanFile,
+  readShelf,
+  writePlanFile,
+} from './index.ts';
 
 const recorder = { name: 'r', clock: 't.clk', depth: 256, signals: ['t.a'] };
-const plan: ProbePlan = { recorders: [recorder], panels: [{ name: 'p', clock: 't.clk', levers: [], gauges: ['t.a', 't.b'] }] };
+const plan: ProbePlan = {
+  recorders: [recorder],
+  panels: [{ name: 'p', clock: 't.clk', levers: [], gauges: ['t.a', 't.b'] }],
+};
 
 describe('plans on a shelf', () => {
   test('those in the build are built in together, without what is switched off, under names of their own', () => {
     const shelf: PlanShelf = [
       { name: 'one', inBuild: true, plan },
-      { name: 'two', inBuild: true, plan: { recorders: [recorder, { ...recorder, name: 'quiet', off: true }], panels: [] } },
+      {
+        name: 'two',
+        inBuild: true,
+        plan: { recorders: [recorder, { ...recorder, name: 'quiet', off: true }], panels: [] },
+      },
       { name: 'three', inBuild: false, plan },
     ];
     expect(activePlan(shelf)).toEqual({ recorders: [recorder, { ...recorder, name: 'r (two)' }], panels: plan.panels });
@@ -18,13 +36,20 @@ describe('plans on a shelf', () => {
 
   test('a plan from before there were several is the only one', () => {
     expect(readShelf(plan)).toEqual([{ name: 'plan', inBuild: true, plan }]);
-    expect([readShelf({ recorders: [], panels: [] }), readShelf({}), readShelf([{ name: 'x', inBuild: false, plan }])]).toEqual([[], [], [{ name: 'x', inBuild: false, plan }]]);
+    expect([
+      readShelf({ recorders: [], panels: [] }),
+      readShelf({}),
+      readShelf([{ name: 'x', inBuild: false, plan }]),
+    ]).toEqual([[], [], [{ name: 'x', inBuild: false, plan }]]);
   });
 
   test('a file comes back as it went; a map and other files are told from it', () => {
     const back = readPlanFile(writePlanFile('mine', plan), 'whatever.json');
     expect(back).toEqual({ ok: true, value: { name: 'mine', plan } });
-    expect(readPlanFile(JSON.stringify(plan), 'levels.plan.json')).toMatchObject({ ok: true, value: { name: 'levels' } });
+    expect(readPlanFile(JSON.stringify(plan), 'levels.plan.json')).toMatchObject({
+      ok: true,
+      value: { name: 'levels' },
+    });
     const wrong = (text: string) => {
       const read = readPlanFile(text, 'x.json');
       return read.ok ? null : read.error.message;
@@ -40,16 +65,24 @@ describe('plans on a shelf', () => {
 });
 
 describe('what a plan takes', () => {
-  const signals = new Map([['t.a', { width: 24, signed: false, free: false, names: [] }], ['t.b', { width: 8, signed: false, free: false, names: [] }]]);
+  const signals = new Map([
+    ['t.a', { width: 24, signed: false, free: false, names: [] }],
+    ['t.b', { width: 8, signed: false, free: false, names: [] }],
+  ]);
   const memory = new PieceMemory();
 
   test('grows with what is asked for', () => {
-    const cost = (over: Partial<typeof recorder> & { comparators?: number; stages?: number; qualifier?: boolean }) => planCost({ recorders: [{ ...recorder, ...over }], panels: [] }, signals, memory);
+    const cost = (over: Partial<typeof recorder> & { comparators?: number; stages?: number; qualifier?: boolean }) =>
+      planCost({ recorders: [{ ...recorder, ...over }], panels: [] }, signals, memory);
     const least = cost({ comparators: 1 });
     expect(least.luts).toBeGreaterThan(200);
     expect(cost({ comparators: 3 }).luts).toBeGreaterThan(least.luts + 200);
     expect(cost({ comparators: 1, stages: 2 }).luts).toBeGreaterThan(least.luts);
-    expect([least.blockRams, cost({ comparators: 1, depth: 1024 }).blockRams, cost({ comparators: 1, qualifier: true }).blockRams]).toEqual([2, 6, 4]);
+    expect([
+      least.blockRams,
+      cost({ comparators: 1, depth: 1024 }).blockRams,
+      cost({ comparators: 1, qualifier: true }).blockRams,
+    ]).toEqual([2, 6, 4]);
     expect(planCost({ recorders: [], panels: [] }, signals, memory)).toEqual({ luts: 0, registers: 0, blockRams: 0 });
   });
 
@@ -60,15 +93,26 @@ describe('what a plan takes', () => {
     expect(tight?.change).toBe('r: its buffer in one piece');
     expect(tight?.cost.luts).toBeLessThan(whole.luts - 19);
     const deep = { ...wanted, recorders: [{ ...recorder, comparators: 3, stages: 2, segments: 4, depth: 1024 }] };
-    expect(cheapestFit(deep, signals, { luts: whole.luts + 500, registers: 2500, blockRams: 4 }, memory)?.change).toBe('r: 512 samples deep');
+    expect(cheapestFit(deep, signals, { luts: whole.luts + 500, registers: 2500, blockRams: 4 }, memory)?.change).toBe(
+      'r: 512 samples deep',
+    );
     expect(cheapestFit(wanted, signals, { luts: 50, registers: 2500, blockRams: 0 }, memory)).toBeNull();
   });
 
   test('where no one setting is enough, a signal is left out, or several settings give way together', () => {
     const both: ProbePlan = { recorders: [{ ...recorder, signals: ['t.a', 't.b'], comparators: 1 }], panels: [] };
-    const without = planCost({ recorders: [{ ...recorder, signals: ['t.b'], comparators: 1 }], panels: [] }, signals, memory);
-    expect(cheapestFit(both, signals, { luts: without.luts, registers: 2500, blockRams: 24 }, memory)?.change).toBe('r: without a');
-    const rich: ProbePlan = { recorders: [{ ...recorder, comparators: 4, stages: 3, segments: 8, qualifier: true }], panels: [] };
+    const without = planCost(
+      { recorders: [{ ...recorder, signals: ['t.b'], comparators: 1 }], panels: [] },
+      signals,
+      memory,
+    );
+    expect(cheapestFit(both, signals, { luts: without.luts, registers: 2500, blockRams: 24 }, memory)?.change).toBe(
+      'r: without a',
+    );
+    const rich: ProbePlan = {
+      recorders: [{ ...recorder, comparators: 4, stages: 3, segments: 8, qualifier: true }],
+      panels: [],
+    };
     const least = planCost({ recorders: [{ ...recorder, comparators: 1, depth: 64 }], panels: [] }, signals, memory);
     const several = cheapestFit(rich, signals, { luts: least.luts + 60, registers: 2500, blockRams: 4 }, memory);
     expect(several?.change.split(', ').length).toBeGreaterThan(2);
@@ -81,7 +125,11 @@ describe('what a plan takes', () => {
     expect(fits(alone, room)).toBe(true);
     expect(fits(alone, { ...room, registers: alone.registers - 1 })).toBe(false);
     const other: ProbePlan = { recorders: [{ ...recorder, name: 'other' }], panels: [] };
-    const together = planCost({ recorders: [...plan.recorders, ...other.recorders], panels: plan.panels }, signals, memory);
+    const together = planCost(
+      { recorders: [...plan.recorders, ...other.recorders], panels: plan.panels },
+      signals,
+      memory,
+    );
     const cheaper = cheapestFit(plan, signals, { ...room, luts: together.luts - 20 }, memory, other);
     expect(cheaper?.change).toBe('r: 1 comparator');
     expect(cheaper?.cost.luts).toBeGreaterThan(alone.luts);

@@ -8,21 +8,35 @@ export const planShelf = z.array(z.object({ name: z.string().min(1).max(60), inB
 
 export type PlanShelf = z.infer<typeof planShelf>;
 
-const planFile = z.object({ format: z.literal('nimble-probe-plan').optional(), version: z.literal(1).optional(), name: z.string().min(1).max(60).optional() }).and(probePlan);
+const planFile = z
+  .object({
+    format: z.literal('nimble-probe-plan').optional(),
+    version: z.literal(1).optional(),
+    name: z.string().min(1).max(60).optional(),
+  })
+  .and(probePlan);
 
 /** What goes into a build: the plans that are in it, without what is switched off. A name used twice gets its plan's name behind it, in brackets. */
 export function activePlan(shelf: PlanShelf): ProbePlan {
   const active = shelf.filter(({ inBuild }) => inBuild);
   const taken = new Set<string>();
-  const named = <T extends { readonly name: string; readonly off?: boolean | undefined }>(kind: string, plan: string, core: T): T => {
+  const named = <T extends { readonly name: string; readonly off?: boolean | undefined }>(
+    kind: string,
+    plan: string,
+    core: T,
+  ): T => {
     const { off: _, ...on } = core;
     const name = taken.has(`${kind} ${core.name}`) ? `${core.name} (${plan})` : core.name;
     taken.add(`${kind} ${name}`);
     return { ...(on as T), name };
   };
   return {
-    recorders: active.flatMap(({ name, plan }) => plan.recorders.filter(({ off }) => !off).map((core) => named('recorder', name, core))),
-    panels: active.flatMap(({ name, plan }) => plan.panels.filter(({ off }) => !off).map((core) => named('panel', name, core))),
+    recorders: active.flatMap(({ name, plan }) =>
+      plan.recorders.filter(({ off }) => !off).map((core) => named('recorder', name, core)),
+    ),
+    panels: active.flatMap(({ name, plan }) =>
+      plan.panels.filter(({ off }) => !off).map((core) => named('panel', name, core)),
+    ),
   };
 }
 
@@ -36,26 +50,60 @@ export function readShelf(data: unknown): PlanShelf {
 }
 
 /** A plan file, ours or a bare plan. docs/formats.md, section 3 */
-export function readPlanFile(text: string, fileName: string): Result<{ readonly name: string; readonly plan: ProbePlan }> {
+export function readPlanFile(
+  text: string,
+  fileName: string,
+): Result<{ readonly name: string; readonly plan: ProbePlan }> {
   let data: unknown;
   try {
     data = JSON.parse(text);
   } catch (error) {
-    return fail(problem('plan-file', `${fileName} is no JSON: ${error instanceof Error ? error.message : ''}`, 'Choose a probe plan.'));
+    return fail(
+      problem(
+        'plan-file',
+        `${fileName} is no JSON: ${error instanceof Error ? error.message : ''}`,
+        'Choose a probe plan.',
+      ),
+    );
   }
-  if ((data as { format?: unknown } | null)?.format === 'nimble-probes') return fail(problem('plan-file', `${fileName} is the map of a build, which says where probes are in hardware, not what is wanted.`, 'Choose the plan it was built from.'));
+  if ((data as { format?: unknown } | null)?.format === 'nimble-probes')
+    return fail(
+      problem(
+        'plan-file',
+        `${fileName} is the map of a build, which says where probes are in hardware, not what is wanted.`,
+        'Choose the plan it was built from.',
+      ),
+    );
   const read = planFile.safeParse(data);
   const version = read.success ? null : otherVersion(data, read.error);
-  if (version !== null) return fail(problem('plan-file', `${fileName} is ${version}`, 'Open it with a newer release, or write it anew: docs/formats.md, section 3.'));
-  if (!read.success) return fail(problem('plan-file', `${fileName} is no probe plan: ${z.prettifyError(read.error)}`, 'See docs/formats.md, section 3.'));
+  if (version !== null)
+    return fail(
+      problem(
+        'plan-file',
+        `${fileName} is ${version}`,
+        'Open it with a newer release, or write it anew: docs/formats.md, section 3.',
+      ),
+    );
+  if (!read.success)
+    return fail(
+      problem(
+        'plan-file',
+        `${fileName} is no probe plan: ${z.prettifyError(read.error)}`,
+        'See docs/formats.md, section 3.',
+      ),
+    );
   const { recorders, panels, name } = read.data;
   return ok({ name: name ?? fileName.replace(/(\.probes|\.plan)?\.json$/, ''), plan: { recorders, panels } });
 }
 
-export const writePlanFile = (name: string, { recorders, panels }: ProbePlan): string => `${JSON.stringify({ format: 'nimble-probe-plan', version: 1, name, recorders, panels }, null, 2)}\n`;
+export const writePlanFile = (name: string, { recorders, panels }: ProbePlan): string =>
+  `${JSON.stringify({ format: 'nimble-probe-plan', version: 1, name, recorders, panels }, null, 2)}\n`;
 
 /** Names of a plan that a design does not have, each once. */
 export function missingNames({ recorders, panels }: ProbePlan, known: ReadonlySet<string>): string[] {
-  const all = [...recorders.flatMap(({ clock, signals }) => [clock, ...signals]), ...panels.flatMap(({ clock, levers, gauges }) => [...(clock === '' ? [] : [clock]), ...levers, ...gauges])];
+  const all = [
+    ...recorders.flatMap(({ clock, signals }) => [clock, ...signals]),
+    ...panels.flatMap(({ clock, levers, gauges }) => [...(clock === '' ? [] : [clock]), ...levers, ...gauges]),
+  ];
   return [...new Set(all)].filter((name) => !known.has(name));
 }

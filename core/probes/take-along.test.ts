@@ -6,7 +6,14 @@ import { Simulator } from '../sim/index.ts';
 import { insertCores, takeAlong } from './index.ts';
 
 const PRINT = '00112233445566778899aabbccddeeff';
-const JTAG = { '$link.tck': 'jtag_tck', '$link.tdi': 'jtag_tdi', '$link.capture': 'jtag_capture', '$link.shift': 'jtag_shift', '$link.update': 'jtag_update', '$link.tdo': 'jtag_tdo' } as Record<string, string>;
+const JTAG = {
+  '$link.tck': 'jtag_tck',
+  '$link.tdi': 'jtag_tdi',
+  '$link.capture': 'jtag_capture',
+  '$link.shift': 'jtag_shift',
+  '$link.update': 'jtag_update',
+  '$link.tdo': 'jtag_tdo',
+} as Record<string, string>;
 
 describe('taking a probed design along', () => {
   test('the exported text elaborates to the same behaviour: all outputs, clock by clock, with noise on every input', () => {
@@ -39,14 +46,28 @@ describe('taking a probed design along', () => {
       const clock = clocks[random() % 3] as string;
       here.step(here.domain(clock));
       there.step(there.domain(named(clock)));
-      if (i % 7 === 0) for (const { name } of netlist.outputs) expect(there.getOutput(named(name)), `${name} after ${i} edges`).toBe(here.getOutput(name));
+      if (i % 7 === 0)
+        for (const { name } of netlist.outputs)
+          expect(there.getOutput(named(name)), `${name} after ${i} edges`).toBe(here.getOutput(name));
     }
   });
 
   test('names its JTAG port and the build, and says what is missing', () => {
-    const taken = takeAlong([{ name: 't.v', text: 'module t(input clk, output reg [3:0] q); always @(posedge clk) q <= q + 1; endmodule' }], 't', { recorders: [{ name: 'r', clock: 't.clk', depth: 16, signals: ['t.q'] }], panels: [] }, PRINT);
-    expect(taken.ok && taken.value.verilog).toMatch(/build 00112233445566778899aabbccddeeff[\s\S]*module t_probed \([\s\S]*jtag_tdo/);
-    const gone = takeAlong([{ name: 't.v', text: 'module t(input clk, output q); assign q = clk; endmodule' }], 't', { recorders: [{ name: 'r', clock: 't.clk', depth: 16, signals: ['t.gone'] }], panels: [] }, PRINT);
+    const taken = takeAlong(
+      [{ name: 't.v', text: 'module t(input clk, output reg [3:0] q); always @(posedge clk) q <= q + 1; endmodule' }],
+      't',
+      { recorders: [{ name: 'r', clock: 't.clk', depth: 16, signals: ['t.q'] }], panels: [] },
+      PRINT,
+    );
+    expect(taken.ok && taken.value.verilog).toMatch(
+      /build 00112233445566778899aabbccddeeff[\s\S]*module t_probed \([\s\S]*jtag_tdo/,
+    );
+    const gone = takeAlong(
+      [{ name: 't.v', text: 'module t(input clk, output q); assign q = clk; endmodule' }],
+      't',
+      { recorders: [{ name: 'r', clock: 't.clk', depth: 16, signals: ['t.gone'] }], panels: [] },
+      PRINT,
+    );
     expect(gone.ok ? null : gone.error.code).toBe('signal-gone');
   });
 });

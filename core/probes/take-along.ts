@@ -7,7 +7,14 @@ import type { ProbeMap } from './map.ts';
 import type { ProbePlan } from './plan.ts';
 
 /** Ports of the one JTAG user register, by the names they have here. */
-const JTAG_PORTS: Readonly<Record<string, string>> = { [LINK.tck]: 'jtag_tck', [LINK.tdi]: 'jtag_tdi', [LINK.capture]: 'jtag_capture', [LINK.shift]: 'jtag_shift', [LINK.update]: 'jtag_update', [LINK.tdo]: 'jtag_tdo' };
+const JTAG_PORTS: Readonly<Record<string, string>> = {
+  [LINK.tck]: 'jtag_tck',
+  [LINK.tdi]: 'jtag_tdi',
+  [LINK.capture]: 'jtag_capture',
+  [LINK.shift]: 'jtag_shift',
+  [LINK.update]: 'jtag_update',
+  [LINK.tdo]: 'jtag_tdo',
+};
 
 export interface TakenAlong {
   /** One module with the design's own ports and `jtag_…`. */
@@ -16,16 +23,31 @@ export interface TakenAlong {
 }
 
 /** A design with its probes as plain Verilog, for a device that gives its fabric one JTAG user register. docs/silicon.md, section 6 */
-export function takeAlong(files: readonly SourceFile[], top: string | undefined, plan: ProbePlan, fingerprint: string): Result<TakenAlong> {
+export function takeAlong(
+  files: readonly SourceFile[],
+  top: string | undefined,
+  plan: ProbePlan,
+  fingerprint: string,
+): Result<TakenAlong> {
   const { netlist, hierarchy } = elaborate(files, top === undefined ? {} : { top });
-  if (!netlist || !hierarchy) return fail(problem('not-understood', 'The sources have errors, so there is nothing to take along.', 'Build, and mend what the messages point at.'));
+  if (!netlist || !hierarchy)
+    return fail(
+      problem(
+        'not-understood',
+        'The sources have errors, so there is nothing to take along.',
+        'Build, and mend what the messages point at.',
+      ),
+    );
   const map = insertCores(netlist, plan, fingerprint);
   if (!map.ok) return map;
   const text = writeVerilog(optimise(netlist).netlist, `${hierarchy.name}_probed`, JTAG_PORTS);
   return ok({ verilog: `${header(hierarchy.name, fingerprint)}${text}`, map: map.value });
 }
 
-const header = (top: string, fingerprint: string): string => `// ${top} with its probes, build ${fingerprint}. Plain Verilog, one module.
+const header = (
+  top: string,
+  fingerprint: string,
+): string => `// ${top} with its probes, build ${fingerprint}. Plain Verilog, one module.
 //
 // Beside the design's own ports there is one JTAG user register. Connect it to the primitive by which your device gives its fabric one:
 //   jtag_tck      TCK; every rising edge in Capture-DR and Shift-DR counts, others do no harm

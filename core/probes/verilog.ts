@@ -47,7 +47,8 @@ const words = (bits: number): number => Math.max(1, Math.ceil(bits / 32));
 /** 1 for every bit that comes through a synchroniser, highest first. */
 function lateBits({ width, signals }: RecorderMap): string {
   const bits = Array<string>(width).fill('0');
-  for (const { lo, width: wide, synchronised } of signals) if (synchronised) bits.fill('1', width - lo - wide, width - lo);
+  for (const { lo, width: wide, synchronised } of signals)
+    if (synchronised) bits.fill('1', width - lo - wide, width - lo);
   return bits.join('');
 }
 

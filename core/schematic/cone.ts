@@ -5,10 +5,37 @@ const MOST_NODES = 2000;
 
 /** Signs of operations, as the language writes them. */
 const SIGN: Partial<Record<Op, string>> = {
-  not: '~', and: '&', or: '|', xor: '^', redand: '& all', redor: '| all', redxor: '^ all', add: '+', sub: '−', mul: '×', divu: '/', divs: '/', modu: '%', mods: '%',
-  eq: '==', ltu: '<', lts: '< signed', shl: '<<', shr: '>>', sra: '>>>', mux: '? :',
+  not: '~',
+  and: '&',
+  or: '|',
+  xor: '^',
+  redand: '& all',
+  redor: '| all',
+  redxor: '^ all',
+  add: '+',
+  sub: '−',
+  mul: '×',
+  divu: '/',
+  divs: '/',
+  modu: '%',
+  mods: '%',
+  eq: '==',
+  ltu: '<',
+  lts: '< signed',
+  shl: '<<',
+  shr: '>>',
+  sra: '>>>',
+  mux: '? :',
 };
-const INPUT_NAMES: Partial<Record<Op, readonly string[]>> = { mux: ['if', 'then', 'else'], sub: ['a', 'b'], ltu: ['a', 'b'], lts: ['a', 'b'], shl: ['value', 'by'], shr: ['value', 'by'], sra: ['value', 'by'] };
+const INPUT_NAMES: Partial<Record<Op, readonly string[]>> = {
+  mux: ['if', 'then', 'else'],
+  sub: ['a', 'b'],
+  ltu: ['a', 'b'],
+  lts: ['a', 'b'],
+  shl: ['value', 'by'],
+  shr: ['value', 'by'],
+  sra: ['value', 'by'],
+};
 
 /** Everything that decides the value of a signal, back to registers, memories and inputs. Takes an optimised netlist. */
 export function drawCone(netlist: Netlist, name: string): Schematic | null {
@@ -36,7 +63,13 @@ class Cone {
   draw(wanted: Signal): Schematic {
     const register = this.#netlist.registers.find((r) => r.node === wanted.node);
     const end: SchematicNode = {
-      id: 'end', kind: register ? 'register' : 'output', label: lastName(wanted.name), detail: wanted.width > 1 ? `${wanted.width} bits` : '', path: wanted.name, file: wanted.at.file, line: wanted.at.line,
+      id: 'end',
+      kind: register ? 'register' : 'output',
+      label: lastName(wanted.name),
+      detail: wanted.width > 1 ? `${wanted.width} bits` : '',
+      path: wanted.name,
+      file: wanted.at.file,
+      line: wanted.at.line,
       ports: [{ id: 'end!0', name: '', side: 'in', width: wanted.width }],
     };
     this.#nodes.set('end', end);
@@ -48,7 +81,13 @@ class Cone {
         const node = known ? (this.#nodes.get(`n${source}`) as SchematicNode) : this.#add(source);
         if (!node) break;
         const key = `n${source}!out>${next.to}`;
-        this.#edges.set(key, { id: key, from: `n${source}!out`, to: next.to, name: this.#names.get(source)?.name ?? '', width: (this.#netlist.nodes[source] as NetNode).width });
+        this.#edges.set(key, {
+          id: key,
+          from: `n${source}!out`,
+          to: next.to,
+          name: this.#names.get(source)?.name ?? '',
+          width: (this.#netlist.nodes[source] as NetNode).width,
+        });
         const { op, args } = this.#netlist.nodes[source] as NetNode;
         if (known || op === 'reg' || op === 'input' || op === 'const') continue;
         for (const [i, arg] of args.entries()) open.push({ id: arg, to: `n${source}!${i}` });
@@ -60,7 +99,10 @@ class Cone {
   /** Parts of words are only wiring: what they are taken from is the source. */
   #sourcesOf(id: NodeId): NodeId[] {
     const { op, args } = this.#netlist.nodes[id] as NetNode;
-    if (op === 'slice' || op === 'concat' || op === 'sext' || op === 'wire') return [...new Set(args.flatMap((arg) => this.#sourcesOf(arg)))].filter((source) => op === 'slice' || (this.#netlist.nodes[source] as NetNode).op !== 'const');
+    if (op === 'slice' || op === 'concat' || op === 'sext' || op === 'wire')
+      return [...new Set(args.flatMap((arg) => this.#sourcesOf(arg)))].filter(
+        (source) => op === 'slice' || (this.#netlist.nodes[source] as NetNode).op !== 'const',
+      );
     return [id];
   }
 
@@ -75,15 +117,43 @@ class Cone {
     const at = signal?.at ?? { file: origin?.file ?? '', line: origin?.line ?? 1 };
     const bits = width > 1 ? `${width} bits` : '';
     const out = { id: `n${id}!out`, name: '', side: 'out' as const, width };
-    const ins = args.map((arg, i) => ({ id: `n${id}!${i}`, name: INPUT_NAMES[op]?.[i] ?? '', side: 'in' as const, width: (this.#netlist.nodes[arg] as NetNode).width }));
+    const ins = args.map((arg, i) => ({
+      id: `n${id}!${i}`,
+      name: INPUT_NAMES[op]?.[i] ?? '',
+      side: 'in' as const,
+      width: (this.#netlist.nodes[arg] as NetNode).width,
+    }));
     const base = { id: `n${id}`, path: signal?.name ?? '', file: at.file, line: at.line };
     const node: SchematicNode = (() => {
       switch (op) {
-        case 'reg': return { ...base, kind: 'register' as const, label: lastName(signal?.name ?? origin?.path ?? 'register'), detail: bits, ports: [out] };
-        case 'input': return { ...base, kind: 'input' as const, label: name ?? '', detail: bits, ports: [out] };
-        case 'const': return { ...base, kind: 'constant' as const, label: `${value}`, detail: '', ports: [out] };
-        case 'memread': return { ...base, kind: 'memory' as const, label: lastName(this.#netlist.memories[memory ?? 0]?.name ?? 'memory'), detail: bits, ports: [...ins, out] };
-        default: return { ...base, kind: 'operation' as const, label: SIGN[op] ?? op, detail: signal ? lastName(signal.name) : bits, ports: [...ins, out] };
+        case 'reg':
+          return {
+            ...base,
+            kind: 'register' as const,
+            label: lastName(signal?.name ?? origin?.path ?? 'register'),
+            detail: bits,
+            ports: [out],
+          };
+        case 'input':
+          return { ...base, kind: 'input' as const, label: name ?? '', detail: bits, ports: [out] };
+        case 'const':
+          return { ...base, kind: 'constant' as const, label: `${value}`, detail: '', ports: [out] };
+        case 'memread':
+          return {
+            ...base,
+            kind: 'memory' as const,
+            label: lastName(this.#netlist.memories[memory ?? 0]?.name ?? 'memory'),
+            detail: bits,
+            ports: [...ins, out],
+          };
+        default:
+          return {
+            ...base,
+            kind: 'operation' as const,
+            label: SIGN[op] ?? op,
+            detail: signal ? lastName(signal.name) : bits,
+            ports: [...ins, out],
+          };
       }
     })();
     this.#nodes.set(node.id, node);

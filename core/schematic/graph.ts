@@ -39,6 +39,7 @@ export interface Schematic {
 }
 
 /** All boxes, those inside open instances too. */
-export const countBoxes = (drawing: Schematic): number => drawing.nodes.reduce((sum, node) => sum + 1 + (node.inside ? countBoxes(node.inside) : 0), 0);
+export const countBoxes = (drawing: Schematic): number =>
+  drawing.nodes.reduce((sum, node) => sum + 1 + (node.inside ? countBoxes(node.inside) : 0), 0);
 
 export const lastName = (path: string): string => path.slice(path.lastIndexOf('.') + 1);

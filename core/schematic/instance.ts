@@ -15,14 +15,20 @@ interface Source {
  * One instance: its ports, the instances inside, its registers and memories, and between them the logic of each as one box. Instances
  * named in `expanded` are drawn open. Takes the netlist as elaborated, with all names in it.
  */
-export function drawInstance(netlist: Netlist, hierarchy: HierarchyNode, path: string, expanded: ReadonlySet<string>): Schematic | null {
+export function drawInstance(
+  netlist: Netlist,
+  hierarchy: HierarchyNode,
+  path: string,
+  expanded: ReadonlySet<string>,
+): Schematic | null {
   const wanted = findInstance(hierarchy, path);
   return wanted ? new Drawing(netlist, expanded).open(wanted, true) : null;
 }
 
 function findInstance(node: HierarchyNode, path: string): HierarchyNode | null {
   if (node.path === path) return node;
-  for (const child of node.children) if (path === child.path || path.startsWith(`${child.path}.`)) return findInstance(child, path);
+  for (const child of node.children)
+    if (path === child.path || path.startsWith(`${child.path}.`)) return findInstance(child, path);
   return null;
 }
 
@@ -31,7 +37,15 @@ class Drawing {
   readonly #expanded: ReadonlySet<string>;
   /** Signals by the instance they are declared in. */
   readonly #signals = new Map<string, Signal[]>();
-  readonly #registers = new Map<string, { readonly signal: Signal | undefined; readonly nodes: NodeId[]; readonly clock: string; readonly inputs: NodeId[] }[]>();
+  readonly #registers = new Map<
+    string,
+    {
+      readonly signal: Signal | undefined;
+      readonly nodes: NodeId[];
+      readonly clock: string;
+      readonly inputs: NodeId[];
+    }[]
+  >();
   #count = 0;
   #cut = false;
 
@@ -47,24 +61,36 @@ class Drawing {
       for (const id of this.#parts(signal.node)) if (!home.has(id)) home.set(id, signal);
     }
     const names = new Map(netlist.signals.map((signal) => [signal.node, signal.name]));
-    const groups = new Map<string, { signal: Signal | undefined; nodes: NodeId[]; clock: string; inputs: NodeId[]; path: string }>();
+    const groups = new Map<
+      string,
+      { signal: Signal | undefined; nodes: NodeId[]; clock: string; inputs: NodeId[]; path: string }
+    >();
     for (const register of netlist.registers) {
       const signal = home.get(register.node);
       const path = netlist.origins[register.node]?.path ?? '';
       const key = signal?.name ?? `${path}.${register.node}`;
-      const group = groups.get(key) ?? { signal, nodes: [], clock: lastName(names.get(register.clock) ?? netlist.nodes[register.clock]?.name ?? ''), inputs: [], path };
+      const group = groups.get(key) ?? {
+        signal,
+        nodes: [],
+        clock: lastName(names.get(register.clock) ?? netlist.nodes[register.clock]?.name ?? ''),
+        inputs: [],
+        path,
+      };
       group.nodes.push(register.node);
       group.inputs.push(register.d, ...(register.reset === null ? [] : [register.reset]));
       groups.set(key, group);
     }
-    for (const group of groups.values()) this.#registers.set(group.path, [...(this.#registers.get(group.path) ?? []), group]);
+    for (const group of groups.values())
+      this.#registers.set(group.path, [...(this.#registers.get(group.path) ?? []), group]);
   }
 
   /** Registers a wire carries, directly or side by side. */
   #parts(id: NodeId): NodeId[] {
     const { op, args } = this.#netlist.nodes[id] as NetNode;
     if (op === 'reg') return [id];
-    return op === 'wire' || op === 'concat' || op === 'slice' ? args.flatMap((arg) => ((this.#netlist.nodes[arg] as NetNode).op === 'wire' ? [] : this.#parts(arg))) : [];
+    return op === 'wire' || op === 'concat' || op === 'slice'
+      ? args.flatMap((arg) => ((this.#netlist.nodes[arg] as NetNode).op === 'wire' ? [] : this.#parts(arg)))
+      : [];
   }
 
   /** The contents of an instance. At the top its ports are boxes; inside another one they are points on its frame. */
@@ -72,12 +98,28 @@ class Drawing {
     const nodes: SchematicNode[] = [];
     const edges: SchematicEdge[] = [];
     const sources = new Map<NodeId, Source>();
-    const sinks: { readonly port: string; readonly from: readonly NodeId[]; readonly owner: string; readonly file: string; readonly line: number }[] = [];
+    const sinks: {
+      readonly port: string;
+      readonly from: readonly NodeId[];
+      readonly owner: string;
+      readonly file: string;
+      readonly line: number;
+    }[] = [];
     const own = this.#signals.get(instance.path) ?? [];
     for (const signal of own.filter((s) => s.kind === 'input' || s.kind === 'output')) {
       const outside = signal.kind === 'input' ? 'out' : 'in';
       const port = top ? `${signal.name}!${outside}` : `${signal.name}!${signal.kind === 'input' ? 'in' : 'out'}`;
-      if (top) nodes.push(this.#box(signal.kind === 'input' ? 'input' : 'output', signal.name, lastName(signal.name), signal.width > 1 ? `${signal.width} bits` : '', signal.at, [{ id: port, name: '', side: outside, width: signal.width }]));
+      if (top)
+        nodes.push(
+          this.#box(
+            signal.kind === 'input' ? 'input' : 'output',
+            signal.name,
+            lastName(signal.name),
+            signal.width > 1 ? `${signal.width} bits` : '',
+            signal.at,
+            [{ id: port, name: '', side: outside, width: signal.width }],
+          ),
+        );
       if (signal.kind === 'input') sources.set(signal.node, { port, width: signal.width, name: lastName(signal.name) });
       else sinks.push({ port, from: [signal.node], owner: signal.name, ...placeOf(signal.at) });
     }
@@ -89,7 +131,13 @@ class Drawing {
       const at = group.signal?.at ?? { file: origin?.file ?? '', line: origin?.line ?? 1 };
       // An output port may have the register's own name.
       const id = `register ${name}`;
-      nodes.push({ ...this.#box('register', name, lastName(name), `${width > 1 ? `${width} bits, ` : ''}${group.clock}`, at, [{ id: `${id}!in`, name: '', side: 'in', width }, { id: `${id}!out`, name: '', side: 'out', width }]), id });
+      nodes.push({
+        ...this.#box('register', name, lastName(name), `${width > 1 ? `${width} bits, ` : ''}${group.clock}`, at, [
+          { id: `${id}!in`, name: '', side: 'in', width },
+          { id: `${id}!out`, name: '', side: 'out', width },
+        ]),
+        id,
+      });
       for (const node of group.nodes) sources.set(node, { port: `${id}!out`, width, name: lastName(name) });
       sinks.push({ port: `${id}!in`, from: group.inputs, owner: id, ...placeOf(at) });
     }
@@ -97,38 +145,103 @@ class Drawing {
       if (memory.name.slice(0, memory.name.lastIndexOf('.')) !== instance.path) continue;
       const origin = this.#netlist.origins[memory.writes[0]?.data ?? -1];
       const at = { file: origin?.file ?? instance.file, line: origin?.line ?? instance.line };
-      nodes.push(this.#box('memory', memory.name, lastName(memory.name), `${memory.depth} words of ${memory.width} bits`, at, [{ id: `${memory.name}!in`, name: '', side: 'in', width: memory.width }, { id: `${memory.name}!out`, name: '', side: 'out', width: memory.width }]));
+      nodes.push(
+        this.#box('memory', memory.name, lastName(memory.name), `${memory.depth} words of ${memory.width} bits`, at, [
+          { id: `${memory.name}!in`, name: '', side: 'in', width: memory.width },
+          { id: `${memory.name}!out`, name: '', side: 'out', width: memory.width },
+        ]),
+      );
       const reads: NodeId[] = [];
       for (const [id, node] of this.#netlist.nodes.entries()) {
         if (node.op !== 'memread' || node.memory !== index) continue;
         sources.set(id, { port: `${memory.name}!out`, width: memory.width, name: lastName(memory.name) });
         reads.push(...node.args);
       }
-      sinks.push({ port: `${memory.name}!in`, from: [...memory.writes.flatMap((w) => [w.address, w.data, w.enable]), ...reads], owner: memory.name, ...placeOf(at) });
+      sinks.push({
+        port: `${memory.name}!in`,
+        from: [...memory.writes.flatMap((w) => [w.address, w.data, w.enable]), ...reads],
+        owner: memory.name,
+        ...placeOf(at),
+      });
     }
     this.#namedLogic(own, sources, sinks, nodes);
     for (const sink of sinks) this.#connect(sink, sources, nodes, edges);
     return { nodes, edges, cut: this.#cut };
   }
 
-  #child(child: HierarchyNode, nodes: SchematicNode[], sources: Map<NodeId, Source>, sinks: { port: string; from: readonly NodeId[]; owner: string; file: string; line: number }[]): void {
+  #child(
+    child: HierarchyNode,
+    nodes: SchematicNode[],
+    sources: Map<NodeId, Source>,
+    sinks: { port: string; from: readonly NodeId[]; owner: string; file: string; line: number }[],
+  ): void {
     const ports = (this.#signals.get(child.path) ?? []).filter((s) => s.kind === 'input' || s.kind === 'output');
-    const box = this.#box('instance', child.path, child.name, child.module, child, ports.map((s): SchematicPort => ({ id: `${s.name}!${s.kind === 'input' ? 'in' : 'out'}`, name: lastName(s.name), side: s.kind === 'input' ? 'in' : 'out', width: s.width })));
+    const box = this.#box(
+      'instance',
+      child.path,
+      child.name,
+      child.module,
+      child,
+      ports.map(
+        (s): SchematicPort => ({
+          id: `${s.name}!${s.kind === 'input' ? 'in' : 'out'}`,
+          name: lastName(s.name),
+          side: s.kind === 'input' ? 'in' : 'out',
+          width: s.width,
+        }),
+      ),
+    );
     nodes.push(this.#expanded.has(child.path) ? { ...box, inside: this.open(child, false) } : box);
     for (const signal of ports) {
-      if (signal.kind === 'output') sources.set(signal.node, { port: `${signal.name}!out`, width: signal.width, name: lastName(signal.name) });
-      else sinks.push({ port: `${signal.name}!in`, from: (this.#netlist.nodes[signal.node] as NetNode).args, owner: signal.name, file: child.file, line: child.line });
+      if (signal.kind === 'output')
+        sources.set(signal.node, { port: `${signal.name}!out`, width: signal.width, name: lastName(signal.name) });
+      else
+        sinks.push({
+          port: `${signal.name}!in`,
+          from: (this.#netlist.nodes[signal.node] as NetNode).args,
+          owner: signal.name,
+          file: child.file,
+          line: child.line,
+        });
     }
   }
 
   /** Wires that logic gives their value are boxes of their own, so that what several readers share is drawn once. */
-  #namedLogic(own: readonly Signal[], sources: Map<NodeId, Source>, sinks: { port: string; from: readonly NodeId[]; owner: string; file: string; line: number }[], nodes: SchematicNode[]): void {
-    const wires = own.filter((signal) => (signal.kind === 'wire' || signal.kind === 'reg') && !sources.has(signal.node) && this.#startsWithLogic(signal.node));
+  #namedLogic(
+    own: readonly Signal[],
+    sources: Map<NodeId, Source>,
+    sinks: { port: string; from: readonly NodeId[]; owner: string; file: string; line: number }[],
+    nodes: SchematicNode[],
+  ): void {
+    const wires = own.filter(
+      (signal) =>
+        (signal.kind === 'wire' || signal.kind === 'reg') &&
+        !sources.has(signal.node) &&
+        this.#startsWithLogic(signal.node),
+    );
     for (const signal of wires) {
       const id = `${signal.name}~logic`;
-      nodes.push({ ...this.#box('logic', signal.name, lastName(signal.name), signal.width > 1 ? `${signal.width} bits` : '', signal.at, [{ id: `${id}!in`, name: '', side: 'in', width: signal.width }, { id: `${id}!out`, name: '', side: 'out', width: signal.width }]), id });
+      nodes.push({
+        ...this.#box(
+          'logic',
+          signal.name,
+          lastName(signal.name),
+          signal.width > 1 ? `${signal.width} bits` : '',
+          signal.at,
+          [
+            { id: `${id}!in`, name: '', side: 'in', width: signal.width },
+            { id: `${id}!out`, name: '', side: 'out', width: signal.width },
+          ],
+        ),
+        id,
+      });
       sources.set(signal.node, { port: `${id}!out`, width: signal.width, name: lastName(signal.name) });
-      sinks.push({ port: `${id}!in`, from: (this.#netlist.nodes[signal.node] as NetNode).args, owner: id, ...placeOf(signal.at) });
+      sinks.push({
+        port: `${id}!in`,
+        from: (this.#netlist.nodes[signal.node] as NetNode).args,
+        owner: id,
+        ...placeOf(signal.at),
+      });
     }
   }
 
@@ -142,13 +255,31 @@ class Drawing {
     });
   }
 
-  #box(kind: SchematicNode['kind'], path: string, label: string, detail: string, at: { readonly file: string; readonly line: number }, ports: readonly SchematicPort[]): SchematicNode {
+  #box(
+    kind: SchematicNode['kind'],
+    path: string,
+    label: string,
+    detail: string,
+    at: { readonly file: string; readonly line: number },
+    ports: readonly SchematicPort[],
+  ): SchematicNode {
     if (this.#count++ > MOST_NODES) this.#cut = true;
     return { id: path, kind, label, detail, path, file: at.file, line: at.line, ports };
   }
 
   /** Lines from every source of a sink; where operations lie between, they are one box. */
-  #connect(sink: { readonly port: string; readonly from: readonly NodeId[]; readonly owner: string; readonly file: string; readonly line: number }, sources: ReadonlyMap<NodeId, Source>, nodes: SchematicNode[], edges: SchematicEdge[]): void {
+  #connect(
+    sink: {
+      readonly port: string;
+      readonly from: readonly NodeId[];
+      readonly owner: string;
+      readonly file: string;
+      readonly line: number;
+    },
+    sources: ReadonlyMap<NodeId, Source>,
+    nodes: SchematicNode[],
+    edges: SchematicEdge[],
+  ): void {
     if (this.#cut) return;
     const found = new Map<string, Source>();
     let operations = 0;
@@ -175,11 +306,31 @@ class Drawing {
     let into = sink.port;
     if (operations > 0 && !sink.owner.endsWith('~logic')) {
       const id = `${sink.owner}~logic`;
-      nodes.push({ ...this.#box('logic', id, `${operations} ${operations === 1 ? 'operation' : 'operations'}`, `for ${lastName(sink.owner.replace('register ', ''))}`, at ?? sink, [{ id: `${id}!in`, name: '', side: 'in', width: 1 }, { id: `${id}!out`, name: '', side: 'out', width: 1 }]), path: '' });
-      edges.push({ id: `${id}>${into}`, from: `${id}!out`, to: into, name: lastName(sink.owner.replace('register ', '')), width: this.#widthOf(sink.from) });
+      nodes.push({
+        ...this.#box(
+          'logic',
+          id,
+          `${operations} ${operations === 1 ? 'operation' : 'operations'}`,
+          `for ${lastName(sink.owner.replace('register ', ''))}`,
+          at ?? sink,
+          [
+            { id: `${id}!in`, name: '', side: 'in', width: 1 },
+            { id: `${id}!out`, name: '', side: 'out', width: 1 },
+          ],
+        ),
+        path: '',
+      });
+      edges.push({
+        id: `${id}>${into}`,
+        from: `${id}!out`,
+        to: into,
+        name: lastName(sink.owner.replace('register ', '')),
+        width: this.#widthOf(sink.from),
+      });
       into = `${id}!in`;
     }
-    for (const source of found.values()) edges.push({ id: `${source.port}>${into}`, from: source.port, to: into, name: source.name, width: source.width });
+    for (const source of found.values())
+      edges.push({ id: `${source.port}>${into}`, from: source.port, to: into, name: source.name, width: source.width });
   }
 
   #widthOf(ids: readonly NodeId[]): number {

@@ -73,11 +73,25 @@ export function compile(netlist: Netlist): Program {
       }));
       for (const { memory, index } of writes) {
         const write = netlist.memories[memory]?.writes[index];
-        if (write) targets.push({ target: { kind: 'memory', memory, address: write.address, data: write.data }, guards: [{ node: write.enable, polarity: true }] });
+        if (write)
+          targets.push({
+            target: { kind: 'memory', memory, address: write.address, data: write.data },
+            guards: [{ node: write.enable, polarity: true }],
+          });
       }
       // Registers that this edge neither changes nor reads are reset when somebody looks at them.
-      const near = new Set(coneOf(netlist, [...registers.map(({ node }) => node), ...targets.flatMap(({ target, guards }) => [...rootsOf(target), ...guards.map(({ node }) => node)])]));
-      emitResets(netlist, layout, e, new Map([...resets].filter(([, group]) => group.some(({ node }) => near.has(node)))));
+      const near = new Set(
+        coneOf(netlist, [
+          ...registers.map(({ node }) => node),
+          ...targets.flatMap(({ target, guards }) => [...rootsOf(target), ...guards.map(({ node }) => node)]),
+        ]),
+      );
+      emitResets(
+        netlist,
+        layout,
+        e,
+        new Map([...resets].filter(([, group]) => group.some(({ node }) => near.has(node)))),
+      );
       new Block(netlist, layout, e).emit(targets, new Map());
     }),
   ];
@@ -86,17 +100,26 @@ export function compile(netlist: Netlist): Program {
 
 function resetGroups(netlist: Netlist): Map<NodeId, Register[]> {
   const groups = new Map<NodeId, Register[]>();
-  for (const register of netlist.registers) if (register.reset !== null) groups.set(register.reset, [...(groups.get(register.reset) ?? []), register]);
+  for (const register of netlist.registers)
+    if (register.reset !== null) groups.set(register.reset, [...(groups.get(register.reset) ?? []), register]);
   return groups;
 }
 
-function emitResets(netlist: Netlist, layout: Layout, e: Emitter, groups: ReadonlyMap<NodeId, readonly Register[]>): void {
+function emitResets(
+  netlist: Netlist,
+  layout: Layout,
+  e: Emitter,
+  groups: ReadonlyMap<NodeId, readonly Register[]>,
+): void {
   const loads = [...groups.values()].flat().flatMap(({ load }) => (load === null ? [] : [load]));
   const { lowering, get } = emitCone(netlist, layout, e, [...groups.keys(), ...loads]);
   for (const [reset, registers] of groups) {
     e.if(get(reset)[0] as Limbs[number]);
     for (const { node, resetValue, load } of registers)
-      lowering.storeWord(layout.registers.get(node) as number, load === null ? lowering.constantLimbs(resetValue, (netlist.nodes[node] as NetNode).width) : get(load));
+      lowering.storeWord(
+        layout.registers.get(node) as number,
+        load === null ? lowering.constantLimbs(resetValue, (netlist.nodes[node] as NetNode).width) : get(load),
+      );
     e.end();
   }
 }
@@ -107,16 +130,27 @@ function emitDerived(netlist: Netlist, layout: Layout, e: Emitter): void {
 }
 
 function emitOutputs(netlist: Netlist, layout: Layout, e: Emitter): void {
-  const { lowering, get } = emitCone(netlist, layout, e, netlist.outputs.flatMap(({ node, enable }) => (enable === undefined ? [node] : [node, enable])));
+  const { lowering, get } = emitCone(
+    netlist,
+    layout,
+    e,
+    netlist.outputs.flatMap(({ node, enable }) => (enable === undefined ? [node] : [node, enable])),
+  );
   for (const { name, node, enable } of netlist.outputs) {
     const place = layout.outputs.get(name);
     lowering.storeWord(place?.address ?? 0, get(node));
-    if (enable !== undefined && place?.enable !== undefined && place.enable !== null) lowering.storeWord(place.enable, get(enable));
+    if (enable !== undefined && place?.enable !== undefined && place.enable !== null)
+      lowering.storeWord(place.enable, get(enable));
   }
 }
 
 /** The code of everything the roots depend on; `get` then knows their values. */
-function emitCone(netlist: Netlist, layout: Layout, e: Emitter, roots: readonly NodeId[]): { lowering: Lowering; get: (id: NodeId) => Limbs } {
+function emitCone(
+  netlist: Netlist,
+  layout: Layout,
+  e: Emitter,
+  roots: readonly NodeId[],
+): { lowering: Lowering; get: (id: NodeId) => Limbs } {
   const lowering = new Lowering(netlist, layout, e);
   const values = new Map<NodeId, Limbs>();
   const get = (id: NodeId): Limbs => values.get(id) as Limbs;
@@ -181,8 +215,10 @@ class Block {
       this.#e.end();
     }
     for (const target of plain) {
-      if (target.kind === 'register') this.#lowering.storeWord(this.#layout.registers.get(target.node) as number, get(target.value));
-      else this.#lowering.memoryWrite(target.memory, get(target.address), this.#width(target.address), get(target.data));
+      if (target.kind === 'register')
+        this.#lowering.storeWord(this.#layout.registers.get(target.node) as number, get(target.value));
+      else
+        this.#lowering.memoryWrite(target.memory, get(target.address), this.#width(target.address), get(target.data));
     }
   }
 
@@ -206,8 +242,10 @@ class Block {
     const { op, args } = this.#netlist.nodes[target.value] as NetNode;
     if (op !== 'mux') return { target, guards };
     const [condition, then, otherwise] = args as [NodeId, NodeId, NodeId];
-    if (otherwise === target.node) return { target: { ...target, value: then }, guards: [{ node: condition, polarity: true }] };
-    if (then === target.node) return { target: { ...target, value: otherwise }, guards: [{ node: condition, polarity: false }] };
+    if (otherwise === target.node)
+      return { target: { ...target, value: then }, guards: [{ node: condition, polarity: true }] };
+    if (then === target.node)
+      return { target: { ...target, value: otherwise }, guards: [{ node: condition, polarity: false }] };
     return { target, guards };
   }
 
@@ -229,9 +267,13 @@ class Block {
     return targets.flatMap((guarded) => {
       const condition = conditionOf(guarded);
       const { target } = guarded;
-      if (condition === null || (shared.get(condition) as number) < WORTH_A_TEST || target.kind !== 'register') return [guarded];
+      if (condition === null || (shared.get(condition) as number) < WORTH_A_TEST || target.kind !== 'register')
+        return [guarded];
       const [, then, otherwise] = (this.#netlist.nodes[target.value] as NetNode).args as [NodeId, NodeId, NodeId];
-      const side = (value: NodeId, polarity: boolean): Guarded => ({ target: { ...target, value }, guards: [{ node: condition, polarity }] });
+      const side = (value: NodeId, polarity: boolean): Guarded => ({
+        target: { ...target, value },
+        guards: [{ node: condition, polarity }],
+      });
       return [side(then, true), side(otherwise, false)];
     });
   }
@@ -240,7 +282,11 @@ class Block {
    * The nodes to compute at this level, in order: those the plain targets and the tests need, and those that more than one group
    * needs. A register or memory that one group changes and another reads counts as needed by both, so it is read before either.
    */
-  #shared(plain: readonly Target[], groups: readonly { guard: Guard; members: readonly Guarded[] }[], known: ReadonlyMap<NodeId, Limbs>): NodeId[] {
+  #shared(
+    plain: readonly Target[],
+    groups: readonly { guard: Guard; members: readonly Guarded[] }[],
+    known: ReadonlyMap<NodeId, Limbs>,
+  ): NodeId[] {
     const HERE = -1;
     const owner = new Map<NodeId, number>();
     const need = (id: NodeId, by: number) => {
@@ -281,4 +327,5 @@ class Block {
   }
 }
 
-const rootsOf = (target: Target): readonly NodeId[] => (target.kind === 'register' ? [target.value] : [target.address, target.data]);
+const rootsOf = (target: Target): readonly NodeId[] =>
+  target.kind === 'register' ? [target.value] : [target.address, target.data];

@@ -1,7 +1,25 @@
 /** A 32-bit value in generated code: a constant, or a local variable by number. */
 export type Value = { readonly constant: number } | { readonly local: number };
 
-export type BinaryOp = 'add' | 'sub' | 'mul' | 'and' | 'or' | 'xor' | 'shl' | 'shru' | 'shrs' | 'eq' | 'ne' | 'ltu' | 'lts' | 'divu' | 'divs' | 'remu' | 'rems' | 'mulhi';
+export type BinaryOp =
+  | 'add'
+  | 'sub'
+  | 'mul'
+  | 'and'
+  | 'or'
+  | 'xor'
+  | 'shl'
+  | 'shru'
+  | 'shrs'
+  | 'eq'
+  | 'ne'
+  | 'ltu'
+  | 'lts'
+  | 'divu'
+  | 'divs'
+  | 'remu'
+  | 'rems'
+  | 'mulhi';
 
 /** What generated code can do. One implementation writes WebAssembly, the other JavaScript. Addresses are in 32-bit words. */
 export interface Emitter {
@@ -21,7 +39,9 @@ export interface Emitter {
 
 export const constant = (value: number): Value => ({ constant: value | 0 });
 
-const FOLD: Readonly<Record<Exclude<BinaryOp, 'divu' | 'divs' | 'remu' | 'rems' | 'mulhi'>, (a: number, b: number) => number>> = {
+const FOLD: Readonly<
+  Record<Exclude<BinaryOp, 'divu' | 'divs' | 'remu' | 'rems' | 'mulhi'>, (a: number, b: number) => number>
+> = {
   add: (a, b) => a + b,
   sub: (a, b) => a - b,
   mul: Math.imul,
@@ -39,7 +59,8 @@ const FOLD: Readonly<Record<Exclude<BinaryOp, 'divu' | 'divs' | 'remu' | 'rems' 
 
 /** Answers what needs no code: operations on constants and with neutral elements. Null where code is needed. */
 export function foldBinary(op: BinaryOp, a: Value, b: Value): Value | null {
-  if ('constant' in a && 'constant' in b && op in FOLD) return constant(FOLD[op as keyof typeof FOLD](a.constant, b.constant));
+  if ('constant' in a && 'constant' in b && op in FOLD)
+    return constant(FOLD[op as keyof typeof FOLD](a.constant, b.constant));
   const right = 'constant' in b ? b.constant : null;
   const left = 'constant' in a ? a.constant : null;
   switch (op) {

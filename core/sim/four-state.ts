@@ -31,9 +31,16 @@ export class FourStateSimulator {
     this.#users = users;
     this.#readers = readers;
     for (const { node, init, initialised } of netlist.registers) if (initialised) this.#values[node] = known(init);
-    this.#memories = netlist.memories.map(({ init }) => new Map([...init.entries()].filter(([, word]) => word !== undefined).map(([at, word]) => [at, known(word)])));
+    this.#memories = netlist.memories.map(
+      ({ init }) =>
+        new Map([...init.entries()].filter(([, word]) => word !== undefined).map(([at, word]) => [at, known(word)])),
+    );
     this.#evaluate();
-    this.#clocks = [...new Set([...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].map(({ clock }) => clock))].map((node) => ({ node, level: this.#values[node] as Logic }));
+    this.#clocks = [
+      ...new Set(
+        [...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].map(({ clock }) => clock),
+      ),
+    ].map((node) => ({ node, level: this.#values[node] as Logic }));
     this.#reset();
   }
 
@@ -85,7 +92,16 @@ export class FourStateSimulator {
       this.#dirty[id] = 0;
       const node = nodes[id] as NetNode;
       if (node.op === 'input' || node.op === 'reg') continue;
-      this.#put(id, node.op === 'memread' ? this.#read(node) : evaluateFourState(node, node.args.map((arg) => this.#values[arg] as Logic), node.args.map((arg) => (nodes[arg] as NetNode).width)));
+      this.#put(
+        id,
+        node.op === 'memread'
+          ? this.#read(node)
+          : evaluateFourState(
+              node,
+              node.args.map((arg) => this.#values[arg] as Logic),
+              node.args.map((arg) => (nodes[arg] as NetNode).width),
+            ),
+      );
     }
   }
 
@@ -116,11 +132,20 @@ export class FourStateSimulator {
 
   #clockEdge(moved: (clock: NodeId, edge: 'posedge' | 'negedge') => boolean): void {
     const { registers, memories } = this.#netlist;
-    const next = registers.filter(({ clock, edge, reset }) => moved(clock, edge) && !(reset !== null && isOne(this.#values[reset] as Logic))).map(({ node, d }) => ({ node, value: this.#values[d] as Logic }));
+    const next = registers
+      .filter(
+        ({ clock, edge, reset }) => moved(clock, edge) && !(reset !== null && isOne(this.#values[reset] as Logic)),
+      )
+      .map(({ node, d }) => ({ node, value: this.#values[d] as Logic }));
     const stores = memories.flatMap((memory, index) =>
       memory.writes
         .filter((write) => moved(write.clock, write.edge) && isOne(this.#values[write.enable] as Logic))
-        .map((write) => ({ memory, index, address: this.#values[write.address] as Logic, data: this.#values[write.data] as Logic })),
+        .map((write) => ({
+          memory,
+          index,
+          address: this.#values[write.address] as Logic,
+          data: this.#values[write.data] as Logic,
+        })),
     );
     for (const { node, value } of next) this.#put(node, value);
     for (const store of stores) this.#store(store);
@@ -137,7 +162,8 @@ export class FourStateSimulator {
     for (let round = 0; round < MOST_RIPPLES; round++) {
       let moved = false;
       for (const { node, reset, resetValue, load } of this.#netlist.registers)
-        if (reset !== null && isOne(this.#values[reset] as Logic)) moved = this.#put(node, load === null ? known(resetValue) : (this.#values[load] as Logic)) || moved;
+        if (reset !== null && isOne(this.#values[reset] as Logic))
+          moved = this.#put(node, load === null ? known(resetValue) : (this.#values[load] as Logic)) || moved;
       if (!moved) return;
       this.#evaluate();
     }

@@ -1,6 +1,15 @@
 import { type BinaryOp, constant, type Emitter, foldBinary, type Value } from './emitter.ts';
 
-const INFIX: Readonly<Partial<Record<BinaryOp, string>>> = { add: '+', sub: '-', and: '&', or: '|', xor: '^', shl: '<<', shru: '>>>', shrs: '>>' };
+const INFIX: Readonly<Partial<Record<BinaryOp, string>>> = {
+  add: '+',
+  sub: '-',
+  and: '&',
+  or: '|',
+  xor: '^',
+  shl: '<<',
+  shru: '>>>',
+  shrs: '>>',
+};
 
 class JavaScriptBody implements Emitter {
   readonly lines: string[] = [];
@@ -13,16 +22,26 @@ class JavaScriptBody implements Emitter {
     const infix = INFIX[op];
     if (infix) return this.#keep(`(${x} ${infix} ${y}) | 0`);
     switch (op) {
-      case 'mul': return this.#keep(`Math.imul(${x}, ${y})`);
-      case 'eq': return this.#keep(`${x} === ${y} ? 1 : 0`);
-      case 'ne': return this.#keep(`${x} !== ${y} ? 1 : 0`);
-      case 'ltu': return this.#keep(`(${x} >>> 0) < (${y} >>> 0) ? 1 : 0`);
-      case 'lts': return this.#keep(`${x} < ${y} ? 1 : 0`);
-      case 'divu': return this.#keep(`((${x} >>> 0) / (${y} >>> 0)) | 0`);
-      case 'remu': return this.#keep(`((${x} >>> 0) % (${y} >>> 0)) | 0`);
-      case 'divs': return this.#keep(`(${x} / ${y}) | 0`);
-      case 'rems': return this.#keep(`(${x} % ${y}) | 0`);
-      default: return this.#keep(`Number((BigInt(${x} >>> 0) * BigInt(${y} >>> 0)) >> 32n) | 0`);
+      case 'mul':
+        return this.#keep(`Math.imul(${x}, ${y})`);
+      case 'eq':
+        return this.#keep(`${x} === ${y} ? 1 : 0`);
+      case 'ne':
+        return this.#keep(`${x} !== ${y} ? 1 : 0`);
+      case 'ltu':
+        return this.#keep(`(${x} >>> 0) < (${y} >>> 0) ? 1 : 0`);
+      case 'lts':
+        return this.#keep(`${x} < ${y} ? 1 : 0`);
+      case 'divu':
+        return this.#keep(`((${x} >>> 0) / (${y} >>> 0)) | 0`);
+      case 'remu':
+        return this.#keep(`((${x} >>> 0) % (${y} >>> 0)) | 0`);
+      case 'divs':
+        return this.#keep(`(${x} / ${y}) | 0`);
+      case 'rems':
+        return this.#keep(`(${x} % ${y}) | 0`);
+      default:
+        return this.#keep(`Number((BigInt(${x} >>> 0) * BigInt(${y} >>> 0)) >> 32n) | 0`);
     }
   }
 
@@ -32,7 +51,8 @@ class JavaScriptBody implements Emitter {
 
   parity(a: Value): Value {
     let folded = a;
-    for (const shift of [16, 8, 4, 2, 1]) folded = this.binary('xor', folded, this.binary('shru', folded, constant(shift)));
+    for (const shift of [16, 8, 4, 2, 1])
+      folded = this.binary('xor', folded, this.binary('shru', folded, constant(shift)));
     return this.binary('and', folded, constant(1));
   }
 

@@ -8,7 +8,10 @@ export interface Layout {
   readonly registers: ReadonlyMap<NodeId, number>;
   readonly inputs: ReadonlyMap<string, { readonly address: number; readonly width: number }>;
   readonly inputNodes: ReadonlyMap<NodeId, number>;
-  readonly outputs: ReadonlyMap<string, { readonly address: number; readonly width: number; readonly enable: number | null }>;
+  readonly outputs: ReadonlyMap<
+    string,
+    { readonly address: number; readonly width: number; readonly enable: number | null }
+  >;
   readonly memories: readonly number[];
   /** Levels of clocks that logic makes. */
   readonly derived: ReadonlyMap<NodeId, number>;
@@ -25,10 +28,18 @@ export function layOut(netlist: Netlist): Layout {
   const registers = new Map(netlist.registers.map(({ node }) => [node, take((netlist.nodes[node] as NetNode).width)]));
   const inputs = new Map(netlist.inputs.map(({ name, width }) => [name, { address: take(width), width }]));
   const inputNodes = new Map(netlist.inputs.map(({ name, node }) => [node, inputs.get(name)?.address ?? 0]));
-  const outputs = new Map(netlist.outputs.map(({ name, width, enable }) => [name, { address: take(width), width, enable: enable === undefined ? null : take(width) }]));
+  const outputs = new Map(
+    netlist.outputs.map(({ name, width, enable }) => [
+      name,
+      { address: take(width), width, enable: enable === undefined ? null : take(width) },
+    ]),
+  );
   const memories = netlist.memories.map(({ width, depth }) => take(width, depth));
-  const clocks = new Set([...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].map(({ clock }) => clock));
-  const isPort = (id: NodeId) => (netlist.nodes[id] as NetNode).op === 'input' && (netlist.nodes[id] as NetNode).width === 1;
+  const clocks = new Set(
+    [...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].map(({ clock }) => clock),
+  );
+  const isPort = (id: NodeId) =>
+    (netlist.nodes[id] as NetNode).op === 'input' && (netlist.nodes[id] as NetNode).width === 1;
   const derived = new Map([...clocks].filter((id) => !isPort(id)).map((id) => [id, take(1)]));
   return { derived, registers, inputs, inputNodes, outputs, memories, words };
 }

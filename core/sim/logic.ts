@@ -33,7 +33,16 @@ export function evaluateFourState(node: NetNode, args: readonly Logic[], widths:
   const { op, width, lo = 0 } = node;
   const [a = known(0n), b = known(0n), c = known(0n)] = args;
   const first = widths[0] ?? width;
-  const plain = () => known(evaluateConstant(op, width, args.map((arg) => arg.value), widths, lo));
+  const plain = () =>
+    known(
+      evaluateConstant(
+        op,
+        width,
+        args.map((arg) => arg.value),
+        widths,
+        lo,
+      ),
+    );
   const anyUnknown = args.some((arg) => arg.unknown !== 0n);
   switch (op) {
     case 'const':
@@ -41,9 +50,13 @@ export function evaluateFourState(node: NetNode, args: readonly Logic[], widths:
     case 'not':
       return anyUnknown ? fromSure(sureZeros(a, width), sureOnes(a), width) : plain();
     case 'and':
-      return anyUnknown ? fromSure(sureOnes(a) & sureOnes(b), sureZeros(a, width) | sureZeros(b, width), width) : plain();
+      return anyUnknown
+        ? fromSure(sureOnes(a) & sureOnes(b), sureZeros(a, width) | sureZeros(b, width), width)
+        : plain();
     case 'or':
-      return anyUnknown ? fromSure(sureOnes(a) | sureOnes(b), sureZeros(a, width) & sureZeros(b, width), width) : plain();
+      return anyUnknown
+        ? fromSure(sureOnes(a) | sureOnes(b), sureZeros(a, width) & sureZeros(b, width), width)
+        : plain();
     case 'xor': {
       if (!anyUnknown) return plain();
       const unknown = a.unknown | b.unknown;
@@ -99,7 +112,8 @@ export function evaluateFourState(node: NetNode, args: readonly Logic[], widths:
 
 const floats = ({ value, unknown }: Logic): bigint => unknown & ~value;
 
-const matches = (a: Logic, b: Logic, open: bigint): Logic => known((((a.value ^ b.value) | (a.unknown ^ b.unknown)) & ~open) === 0n ? 1n : 0n);
+const matches = (a: Logic, b: Logic, open: bigint): Logic =>
+  known((((a.value ^ b.value) | (a.unknown ^ b.unknown)) & ~open) === 0n ? 1n : 0n);
 
 function select(condition: Logic, then: Logic, otherwise: Logic): Logic {
   if (condition.unknown === 0n) return condition.value ? then : otherwise;

@@ -21,7 +21,9 @@ export class Lowering {
   }
 
   constantLimbs(value: bigint, width: number): Limbs {
-    return Array.from({ length: limbsOf(width) }, (_, i) => constant(Number(BigInt.asIntN(32, value >> BigInt(32 * i)))));
+    return Array.from({ length: limbsOf(width) }, (_, i) =>
+      constant(Number(BigInt.asIntN(32, value >> BigInt(32 * i)))),
+    );
   }
 
   loadWord(address: number, width: number): Limbs {
@@ -41,29 +43,51 @@ export class Lowering {
     const b = args[1] === undefined || op === 'concat' ? [] : get(args[1]);
     const first = args[0] === undefined ? 0 : (this.#netlist.nodes[args[0]] as NetNode).width;
     switch (op) {
-      case 'const': return this.constantLimbs(node.value as bigint, width);
-      case 'input': return this.loadWord(this.#layout.inputNodes.get(id) as number, width);
-      case 'reg': return this.loadWord(this.#layout.registers.get(id) as number, width);
-      case 'memread': return this.#memoryRead(node, a);
-      case 'not': return a.map((x, i) => e.binary('xor', x, constant(i === a.length - 1 ? maskOf(width) : -1)));
+      case 'const':
+        return this.constantLimbs(node.value as bigint, width);
+      case 'input':
+        return this.loadWord(this.#layout.inputNodes.get(id) as number, width);
+      case 'reg':
+        return this.loadWord(this.#layout.registers.get(id) as number, width);
+      case 'memread':
+        return this.#memoryRead(node, a);
+      case 'not':
+        return a.map((x, i) => e.binary('xor', x, constant(i === a.length - 1 ? maskOf(width) : -1)));
       case 'and':
       case 'or':
-      case 'xor': return a.map((x, i) => e.binary(op, x, b[i] as Value));
-      case 'redand': return [this.#all(a.map((x, i) => e.binary('eq', x, constant(i === a.length - 1 ? maskOf(first) : -1))))];
-      case 'redor': return [first === 1 ? (a[0] as Value) : e.binary('ne', this.#any(a), ZERO)];
-      case 'redxor': return [e.parity(a.reduce((x, y) => e.binary('xor', x, y)))];
-      case 'add': return this.#masked(this.#add(a, b), width);
-      case 'sub': return this.#masked(this.#sub(a, b), width);
-      case 'mul': return this.#masked(this.#multiply(a, b), width);
+      case 'xor':
+        return a.map((x, i) => e.binary(op, x, b[i] as Value));
+      case 'redand':
+        return [this.#all(a.map((x, i) => e.binary('eq', x, constant(i === a.length - 1 ? maskOf(first) : -1))))];
+      case 'redor':
+        return [first === 1 ? (a[0] as Value) : e.binary('ne', this.#any(a), ZERO)];
+      case 'redxor':
+        return [e.parity(a.reduce((x, y) => e.binary('xor', x, y)))];
+      case 'add':
+        return this.#masked(this.#add(a, b), width);
+      case 'sub':
+        return this.#masked(this.#sub(a, b), width);
+      case 'mul':
+        return this.#masked(this.#multiply(a, b), width);
       case 'divu':
       case 'modu':
       case 'divs':
-      case 'mods': return this.#divide(op, a, b, width);
-      case 'eq': return [a.length === 1 ? e.binary('eq', a[0] as Value, b[0] as Value) : e.isZero(this.#any(a.map((x, i) => e.binary('xor', x, b[i] as Value))))];
-      case 'ltu': return [this.#less(a, b)];
-      case 'lts': return [this.#lessSigned(a, b, first)];
-      case 'shl': return this.#masked(this.#shiftLeft(a, b, width), width);
-      case 'shr': return this.#shiftRight(a, b, width, null);
+      case 'mods':
+        return this.#divide(op, a, b, width);
+      case 'eq':
+        return [
+          a.length === 1
+            ? e.binary('eq', a[0] as Value, b[0] as Value)
+            : e.isZero(this.#any(a.map((x, i) => e.binary('xor', x, b[i] as Value)))),
+        ];
+      case 'ltu':
+        return [this.#less(a, b)];
+      case 'lts':
+        return [this.#lessSigned(a, b, first)];
+      case 'shl':
+        return this.#masked(this.#shiftLeft(a, b, width), width);
+      case 'shr':
+        return this.#shiftRight(a, b, width, null);
       case 'sra': {
         const extended = this.#signExtend(a, width, a.length);
         const sign = e.binary('shrs', extended.at(-1) as Value, constant(31));
@@ -73,15 +97,20 @@ export class Lowering {
         const c = get(args[2] as NodeId);
         return b.map((x, i) => e.select(a[0] as Value, x, c[i] as Value));
       }
-      case 'concat': return this.#concat(args, width, get);
-      case 'slice': return this.#slice(a, node.lo ?? 0, width);
-      case 'sext': return this.#masked(this.#signExtend(a, first, limbsOf(width)), width);
-      case 'wire': throw new RangeError('wires are gone once a netlist is optimised');
+      case 'concat':
+        return this.#concat(args, width, get);
+      case 'slice':
+        return this.#slice(a, node.lo ?? 0, width);
+      case 'sext':
+        return this.#masked(this.#signExtend(a, first, limbsOf(width)), width);
+      case 'wire':
+        throw new RangeError('wires are gone once a netlist is optimised');
       case 'caseeq':
       case 'casezeq':
       case 'casexeq':
       case 'truth':
-      case 'shrx': throw new RangeError(`${op} belongs to four-state netlists, which are not compiled`);
+      case 'shrx':
+        throw new RangeError(`${op} belongs to four-state netlists, which are not compiled`);
     }
   }
 
@@ -151,7 +180,8 @@ export class Lowering {
     for (const [i, x] of a.entries()) {
       const difference = e.binary('sub', x, b[i] as Value);
       out.push(e.binary('sub', difference, borrow));
-      if (i + 1 < a.length) borrow = e.binary('or', e.binary('ltu', x, b[i] as Value), e.binary('ltu', difference, borrow));
+      if (i + 1 < a.length)
+        borrow = e.binary('or', e.binary('ltu', x, b[i] as Value), e.binary('ltu', difference, borrow));
     }
     return out;
   }
@@ -193,7 +223,11 @@ export class Lowering {
     const e = this.#e;
     let less = e.binary('ltu', a[0] as Value, b[0] as Value);
     for (let i = 1; i < a.length; i++)
-      less = e.binary('or', e.binary('ltu', a[i] as Value, b[i] as Value), e.binary('and', e.binary('eq', a[i] as Value, b[i] as Value), less));
+      less = e.binary(
+        'or',
+        e.binary('ltu', a[i] as Value, b[i] as Value),
+        e.binary('and', e.binary('eq', a[i] as Value, b[i] as Value), less),
+      );
     return less;
   }
 
@@ -235,7 +269,9 @@ export class Lowering {
     const rest = e.binary('sub', constant(31), bits);
     const moved = limbs.map((x, i) => {
       const up = e.binary('shl', x, bits);
-      return i === 0 ? up : e.binary('or', up, e.binary('shru', e.binary('shru', limbs[i - 1] as Value, constant(1)), rest));
+      return i === 0
+        ? up
+        : e.binary('or', up, e.binary('shru', e.binary('shru', limbs[i - 1] as Value, constant(1)), rest));
     });
     return moved.map((x) => e.select(over, ZERO, x));
   }

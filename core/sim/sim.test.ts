@@ -11,7 +11,12 @@ const ONE_BIT = new Set<Op>(['eq', 'ltu', 'lts', 'redand', 'redor', 'redxor']);
 function built(op: Op, width: number, widths: readonly number[], lo = 0): Simulator[] {
   const build = new NetBuilder();
   const args = widths.map((w, i) => build.input(`i${i}`, w));
-  const node = op === 'slice' ? build.slice(args[0] as number, lo, width) : op === 'concat' ? build.concat(args) : build.make(op, width, args);
+  const node =
+    op === 'slice'
+      ? build.slice(args[0] as number, lo, width)
+      : op === 'concat'
+        ? build.concat(args)
+        : build.make(op, width, args);
   build.netlist.outputs.push({ name: 'out', node, width });
   const { netlist } = optimise(build.netlist);
   return [new Simulator(netlist, 'wasm'), new Simulator(netlist, 'javascript')];
@@ -31,27 +36,57 @@ const width = fc.oneof(fc.integer({ min: 1, max: 130 }), fc.constantFrom(1, 31, 
 
 describe('compiled code computes what the operator means, whatever the width', () => {
   test.each(BINARY)('%s', (op) => {
-    fc.assert(fc.property(width, word, word, (w, a, b) => agrees(op, ONE_BIT.has(op) ? 1 : w, [w, w], [a, b])), { numRuns: 150 });
+    fc.assert(
+      fc.property(width, word, word, (w, a, b) => agrees(op, ONE_BIT.has(op) ? 1 : w, [w, w], [a, b])),
+      { numRuns: 150 },
+    );
   });
 
   test.each(['shl', 'shr', 'sra'] as const)('%s by a narrow amount', (op) => {
-    fc.assert(fc.property(width, fc.integer({ min: 1, max: 8 }), word, word, (w, s, a, b) => agrees(op, w, [w, s], [a, b])), { numRuns: 150 });
+    fc.assert(
+      fc.property(width, fc.integer({ min: 1, max: 8 }), word, word, (w, s, a, b) => agrees(op, w, [w, s], [a, b])),
+      { numRuns: 150 },
+    );
   });
 
   test.each(['not', 'redand', 'redor', 'redxor'] as const)('%s', (op) => {
-    fc.assert(fc.property(width, fc.oneof(word, fc.constant((1n << 130n) - 1n)), (w, a) => agrees(op, op === 'not' ? w : 1, [w], [a])), { numRuns: 100 });
+    fc.assert(
+      fc.property(width, fc.oneof(word, fc.constant((1n << 130n) - 1n)), (w, a) =>
+        agrees(op, op === 'not' ? w : 1, [w], [a]),
+      ),
+      { numRuns: 100 },
+    );
   });
 
   test.each(['divu', 'modu', 'divs', 'mods'] as const)('%s up to 32 bits', (op) => {
     const few = fc.oneof(word, fc.constantFrom(0n, 1n, 0x80000000n, 0xffffffffn));
-    fc.assert(fc.property(fc.integer({ min: 1, max: 32 }), few, few, (w, a, b) => agrees(op, w, [w, w], [a, b])), { numRuns: 200 });
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 32 }), few, few, (w, a, b) => agrees(op, w, [w, w], [a, b])),
+      { numRuns: 200 },
+    );
   });
 
   test('mux, concat, slice and sign extension', () => {
-    fc.assert(fc.property(width, word, word, word, (w, s, a, b) => agrees('mux', w, [1, w, w], [s, a, b])), { numRuns: 60 });
-    fc.assert(fc.property(width, width, width, word, (a, b, c, v) => agrees('concat', a + b + c, [a, b, c], [v, v >> 3n, v >> 7n])), { numRuns: 100 });
-    fc.assert(fc.property(width, width, fc.nat(129), word, (a, b, lo, v) => (lo + b <= a ? agrees('slice', b, [a], [v], lo) : undefined)), { numRuns: 300 });
-    fc.assert(fc.property(width, width, word, (a, b, v) => (a < b ? agrees('sext', b, [a], [v]) : undefined)), { numRuns: 150 });
+    fc.assert(
+      fc.property(width, word, word, word, (w, s, a, b) => agrees('mux', w, [1, w, w], [s, a, b])),
+      { numRuns: 60 },
+    );
+    fc.assert(
+      fc.property(width, width, width, word, (a, b, c, v) =>
+        agrees('concat', a + b + c, [a, b, c], [v, v >> 3n, v >> 7n]),
+      ),
+      { numRuns: 100 },
+    );
+    fc.assert(
+      fc.property(width, width, fc.nat(129), word, (a, b, lo, v) =>
+        lo + b <= a ? agrees('slice', b, [a], [v], lo) : undefined,
+      ),
+      { numRuns: 300 },
+    );
+    fc.assert(
+      fc.property(width, width, word, (a, b, v) => (a < b ? agrees('sext', b, [a], [v]) : undefined)),
+      { numRuns: 150 },
+    );
   });
 });
 
@@ -114,24 +149,37 @@ describe('registers and memories', () => {
     if (!netlist) throw new Error('does not elaborate');
     const small = optimise(netlist).netlist;
     fc.assert(
-      fc.property(fc.nat(60), fc.nat(60), fc.integer({ min: 1, max: 90 }), fc.integer({ min: 1, max: 90 }), fc.nat(50), (countA, countB, stepA, stepB, firstB) => {
-        const due = [...Array.from({ length: countA }, (_, i) => ({ clock: 'a', at: 1 + i * stepA })), ...Array.from({ length: countB }, (_, i) => ({ clock: 'b', at: firstB + i * stepB }))].sort((p, q) => p.at - q.at || (p.clock < q.clock ? -1 : 1));
-        let [x, y] = [1n, 2n];
-        for (const { clock } of due) {
-          if (clock === 'a') x = BigInt.asUintN(32, x * 5n + y);
-          else y = BigInt.asUintN(32, y * 3n + x);
-        }
-        for (const backend of ['wasm', 'javascript'] as const) {
-          const sim = new Simulator(small, backend);
-          sim.interleave(sim.domain('a'), sim.domain('b'), countA, countB, 1, stepA, firstB, stepB);
-          expect([sim.getOutput('x'), sim.getOutput('y')], backend).toEqual([x, y]);
-        }
-      }),
+      fc.property(
+        fc.nat(60),
+        fc.nat(60),
+        fc.integer({ min: 1, max: 90 }),
+        fc.integer({ min: 1, max: 90 }),
+        fc.nat(50),
+        (countA, countB, stepA, stepB, firstB) => {
+          const due = [
+            ...Array.from({ length: countA }, (_, i) => ({ clock: 'a', at: 1 + i * stepA })),
+            ...Array.from({ length: countB }, (_, i) => ({ clock: 'b', at: firstB + i * stepB })),
+          ].sort((p, q) => p.at - q.at || (p.clock < q.clock ? -1 : 1));
+          let [x, y] = [1n, 2n];
+          for (const { clock } of due) {
+            if (clock === 'a') x = BigInt.asUintN(32, x * 5n + y);
+            else y = BigInt.asUintN(32, y * 3n + x);
+          }
+          for (const backend of ['wasm', 'javascript'] as const) {
+            const sim = new Simulator(small, backend);
+            sim.interleave(sim.domain('a'), sim.domain('b'), countA, countB, 1, stepA, firstB, stepB);
+            expect([sim.getOutput('x'), sim.getOutput('y')], backend).toEqual([x, y]);
+          }
+        },
+      ),
     );
   });
 
   // ITU-T O.150: x^7+x^6+1 has period 127, x^15+x^14+1 has period 32767 (values from memory).
-  test.each([[7, 6, 127], [15, 14, 32767]])('x^%i+x^%i+1 comes back after %i steps and not before', (n, tap, period) => {
+  test.each([
+    [7, 6, 127],
+    [15, 14, 32767],
+  ])('x^%i+x^%i+1 comes back after %i steps and not before', (n, tap, period) => {
     const sim = run(`module m(input clk, output [${n - 1}:0] q);
       reg [${n - 1}:0] s = 1; always @(posedge clk) s <= {s[${n - 2}:0], s[${n - 1}] ^ s[${tap - 1}]}; assign q = s; endmodule`);
     const clock = sim.domain('clk');
@@ -145,7 +193,9 @@ describe('registers and memories', () => {
 
   // Common practice: bit n of a free-running counter at f is a square wave of f / 2^(n+1).
   test('bit n of a counter toggles every 2^n clocks', () => {
-    const sim = run('module m(input clk, output [7:0] q); reg [7:0] c = 0; always @(posedge clk) c <= c + 1; assign q = c; endmodule');
+    const sim = run(
+      'module m(input clk, output [7:0] q); reg [7:0] c = 0; always @(posedge clk) c <= c + 1; assign q = c; endmodule',
+    );
     for (let n = 0; n < 8; n++) {
       sim.powerUp();
       let toggles = 0;

@@ -33,11 +33,15 @@ export class Simulator {
     this.#program = compile(netlist);
     this.domains = this.#program.domains;
     this.#backend = backend;
-    this.#memory = new WebAssembly.Memory({ initial: Math.max(1, Math.ceil((this.#program.layout.words * 4) / PAGE_BYTES)) });
+    this.#memory = new WebAssembly.Memory({
+      initial: Math.max(1, Math.ceil((this.#program.layout.words * 4) / PAGE_BYTES)),
+    });
     this.#words = new Int32Array(this.#memory.buffer);
-    this.#bodies = backend === 'wasm' ? wasmBodies(this.#program, this.#memory) : javaScriptBodies(this.#program, this.#words);
+    this.#bodies =
+      backend === 'wasm' ? wasmBodies(this.#program, this.#memory) : javaScriptBodies(this.#program, this.#words);
     this.#derived = [...this.#program.layout.derived].map(([node, address]) => {
-      const domain = (edge: 'posedge' | 'negedge') => this.domains.findIndex((d) => d.derived === node && d.edge === edge);
+      const domain = (edge: 'posedge' | 'negedge') =>
+        this.domains.findIndex((d) => d.derived === node && d.edge === edge);
       return { address, posedge: domain('posedge'), negedge: domain('negedge'), level: 0 };
     });
     this.powerUp();
@@ -47,9 +51,11 @@ export class Simulator {
   powerUp(): void {
     const { layout, netlist } = this.#program;
     this.#words.fill(0);
-    for (const { node, init } of netlist.registers) this.#write(layout.registers.get(node) as number, netlist.nodes[node]?.width ?? 1, init);
+    for (const { node, init } of netlist.registers)
+      this.#write(layout.registers.get(node) as number, netlist.nodes[node]?.width ?? 1, init);
     for (const [i, { init, width }] of netlist.memories.entries())
-      for (const [at, word] of init.entries()) if (word) this.#write((layout.memories[i] as number) + at * limbsOf(width), width, word);
+      for (const [at, word] of init.entries())
+        if (word) this.#write((layout.memories[i] as number) + at * limbsOf(width), width, word);
     if (this.#derived.length > 0) {
       this.#bodies[LEVELS]?.(1);
       for (const clock of this.#derived) clock.level = this.#words[clock.address] as number;
@@ -74,9 +80,28 @@ export class Simulator {
    * Runs rising edges of two clocks in the order in which they come, up to `countA` of one and `countB` of the other. `nextA`, `nextB` are when their next
    * edges are due, `stepA`, `stepB` how far apart they are, in one unit.
    */
-  interleave(a: number, b: number, countA: number, countB: number, nextA: number, stepA: number, nextB: number, stepB: number): void {
+  interleave(
+    a: number,
+    b: number,
+    countA: number,
+    countB: number,
+    nextA: number,
+    stepA: number,
+    nextB: number,
+    stepB: number,
+  ): void {
     if (this.#backend === 'wasm') this.#turnsOf(a, b)(countA, countB, nextA, stepA, nextB, stepB);
-    else byTurns(this.#bodies[a + FIRST_DOMAIN] as Body, this.#bodies[b + FIRST_DOMAIN] as Body, countA, countB, nextA, stepA, nextB, stepB);
+    else
+      byTurns(
+        this.#bodies[a + FIRST_DOMAIN] as Body,
+        this.#bodies[b + FIRST_DOMAIN] as Body,
+        countA,
+        countB,
+        nextA,
+        stepA,
+        nextB,
+        stepB,
+      );
     this.#fresh = false;
   }
 
@@ -86,7 +111,12 @@ export class Simulator {
     let turns = this.#turns.get(key);
     if (!turns) {
       const { bodies } = this.#program;
-      const module = new WebAssembly.Module(emitByTurns(bodies[a + FIRST_DOMAIN] as Program['bodies'][number], bodies[b + FIRST_DOMAIN] as Program['bodies'][number]));
+      const module = new WebAssembly.Module(
+        emitByTurns(
+          bodies[a + FIRST_DOMAIN] as Program['bodies'][number],
+          bodies[b + FIRST_DOMAIN] as Program['bodies'][number],
+        ),
+      );
       turns = new WebAssembly.Instance(module, { env: { memory: this.#memory } }).exports.run as Turns;
       this.#turns.set(key, turns);
     }
@@ -186,12 +216,14 @@ export class Simulator {
 
   #write(address: number, width: number, value: bigint): void {
     const cut = BigInt.asUintN(width, value);
-    for (let i = 0; i < limbsOf(width); i++) this.#words[address + i] = Number(BigInt.asIntN(32, cut >> BigInt(32 * i)));
+    for (let i = 0; i < limbsOf(width); i++)
+      this.#words[address + i] = Number(BigInt.asIntN(32, cut >> BigInt(32 * i)));
   }
 
   #read(address: number, width: number): bigint {
     let value = 0n;
-    for (let i = limbsOf(width) - 1; i >= 0; i--) value = (value << 32n) | BigInt((this.#words[address + i] as number) >>> 0);
+    for (let i = limbsOf(width) - 1; i >= 0; i--)
+      value = (value << 32n) | BigInt((this.#words[address + i] as number) >>> 0);
     return value;
   }
 }
@@ -205,7 +237,16 @@ function wasmBodies(program: Program, memory: WebAssembly.Memory): Body[] {
 }
 
 /** The same for the other backend. */
-function byTurns(bodyA: Body, bodyB: Body, countA: number, countB: number, nextA: number, stepA: number, nextB: number, stepB: number): void {
+function byTurns(
+  bodyA: Body,
+  bodyB: Body,
+  countA: number,
+  countB: number,
+  nextA: number,
+  stepA: number,
+  nextB: number,
+  stepB: number,
+): void {
   let [leftA, leftB, dueA, dueB] = [countA, countB, nextA, nextB];
   while (leftA > 0 && leftB > 0) {
     if (dueA <= dueB) {

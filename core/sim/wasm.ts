@@ -1,8 +1,23 @@
 import { type BinaryOp, constant, type Emitter, foldBinary, type Value } from './emitter.ts';
 
 const OPCODE: Readonly<Record<Exclude<BinaryOp, 'mulhi'>, number>> = {
-  add: 0x6a, sub: 0x6b, mul: 0x6c, and: 0x71, or: 0x72, xor: 0x73, shl: 0x74, shru: 0x76, shrs: 0x75,
-  eq: 0x46, ne: 0x47, ltu: 0x49, lts: 0x48, divs: 0x6d, divu: 0x6e, rems: 0x6f, remu: 0x70,
+  add: 0x6a,
+  sub: 0x6b,
+  mul: 0x6c,
+  and: 0x71,
+  or: 0x72,
+  xor: 0x73,
+  shl: 0x74,
+  shru: 0x76,
+  shrs: 0x75,
+  eq: 0x46,
+  ne: 0x47,
+  ltu: 0x49,
+  lts: 0x48,
+  divs: 0x6d,
+  divu: 0x6e,
+  rems: 0x6f,
+  remu: 0x70,
 };
 
 /** Body of one function: parameter 0 counts how often to run it unless it is said otherwise, all else are 32-bit locals. @source WebAssembly 1.0, binary format */
@@ -179,7 +194,10 @@ export function emitWasm(bodies: readonly ((emitter: Emitter) => void)[]): Uint8
  * A module that imports its memory as `env.memory` and exports `run`, which makes two bodies by turns, in the order in which their edges are due. Parameters: how often
  * each (i32), when the first is next due and how far apart its edges are, the same of the second (f64). Of two edges that are due together the first body's comes first.
  */
-export function emitByTurns(first: (emitter: Emitter) => void, second: (emitter: Emitter) => void): Uint8Array<ArrayBuffer> {
+export function emitByTurns(
+  first: (emitter: Emitter) => void,
+  second: (emitter: Emitter) => void,
+): Uint8Array<ArrayBuffer> {
   const [leftA, leftB, dueA, stepA, dueB, stepB] = [0, 1, 2, 3, 4, 5] as const;
   const body = new WasmBody();
   body.locals = 6;
@@ -191,7 +209,21 @@ export function emitByTurns(first: (emitter: Emitter) => void, second: (emitter:
   // block loop: leave when nothing is left of either; then one edge, and again
   body.code.push(0x02, 0x40, 0x03, 0x40, ...get(leftA), ...get(leftB), 0x72, 0x45, 0x0d, 1);
   // the first one's turn: it has edges left, and the second has none or comes later
-  body.code.push(...get(leftA), 0x41, 0, 0x47, ...get(leftB), 0x45, ...get(dueA), ...get(dueB), 0x65, 0x72, 0x71, 0x04, 0x40);
+  body.code.push(
+    ...get(leftA),
+    0x41,
+    0,
+    0x47,
+    ...get(leftB),
+    0x45,
+    ...get(dueA),
+    ...get(dueB),
+    0x65,
+    0x72,
+    0x71,
+    0x04,
+    0x40,
+  );
   edge(first, leftA, dueA, stepA);
   body.code.push(0x05);
   edge(second, leftB, dueB, stepB);

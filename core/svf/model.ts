@@ -3,9 +3,22 @@ import type { TapState } from '../jtag/index.ts';
 
 /** @source Serial Vector Format specification, revision E: names of TAP states */
 export const SVF_STATES: Readonly<Record<string, TapState>> = {
-  RESET: 'Test-Logic-Reset', IDLE: 'Run-Test/Idle',
-  DRSELECT: 'Select-DR-Scan', DRCAPTURE: 'Capture-DR', DRSHIFT: 'Shift-DR', DREXIT1: 'Exit1-DR', DRPAUSE: 'Pause-DR', DREXIT2: 'Exit2-DR', DRUPDATE: 'Update-DR',
-  IRSELECT: 'Select-IR-Scan', IRCAPTURE: 'Capture-IR', IRSHIFT: 'Shift-IR', IREXIT1: 'Exit1-IR', IRPAUSE: 'Pause-IR', IREXIT2: 'Exit2-IR', IRUPDATE: 'Update-IR',
+  RESET: 'Test-Logic-Reset',
+  IDLE: 'Run-Test/Idle',
+  DRSELECT: 'Select-DR-Scan',
+  DRCAPTURE: 'Capture-DR',
+  DRSHIFT: 'Shift-DR',
+  DREXIT1: 'Exit1-DR',
+  DRPAUSE: 'Pause-DR',
+  DREXIT2: 'Exit2-DR',
+  DRUPDATE: 'Update-DR',
+  IRSELECT: 'Select-IR-Scan',
+  IRCAPTURE: 'Capture-IR',
+  IRSHIFT: 'Shift-IR',
+  IREXIT1: 'Exit1-IR',
+  IRPAUSE: 'Pause-IR',
+  IREXIT2: 'Exit2-IR',
+  IRUPDATE: 'Update-IR',
 };
 
 export const STABLE_STATES: readonly string[] = ['RESET', 'IDLE', 'DRPAUSE', 'IRPAUSE'];
@@ -26,7 +39,15 @@ export type SvfCommand = { readonly line: number; readonly end: number } & (
   | ({ readonly kind: 'scan'; readonly name: ScanName; readonly length: number } & ScanFields)
   | { readonly kind: 'end-state'; readonly register: 'DR' | 'IR'; readonly state: TapState }
   | { readonly kind: 'frequency'; readonly hz: number | null }
-  | { readonly kind: 'runtest'; readonly runState: TapState | null; readonly count: number; readonly clock: 'TCK' | 'SCK'; readonly least: number; readonly most: number | null; readonly endState: TapState | null }
+  | {
+      readonly kind: 'runtest';
+      readonly runState: TapState | null;
+      readonly count: number;
+      readonly clock: 'TCK' | 'SCK';
+      readonly least: number;
+      readonly most: number | null;
+      readonly endState: TapState | null;
+    }
   | { readonly kind: 'state'; readonly path: readonly TapState[] }
   | { readonly kind: 'trst'; readonly mode: 'ON' | 'OFF' | 'Z' | 'ABSENT' }
 );

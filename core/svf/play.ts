@@ -148,7 +148,13 @@ export class SvfPlayer {
     const before = this.#sticky.get(name);
     const same = before?.length === length;
     const tdi = command.tdi ?? (same ? before.tdi : null);
-    if (length > 0 && !tdi) return { code: 'svf-no-tdi', line, message: `${name} gives no TDI, and ${before ? `its length changed from ${before.length} to ${length} bits` : 'there was none before'}.`, tryNext: ['Give TDI whenever the length changes.'] };
+    if (length > 0 && !tdi)
+      return {
+        code: 'svf-no-tdi',
+        line,
+        message: `${name} gives no TDI, and ${before ? `its length changed from ${before.length} to ${length} bits` : 'there was none before'}.`,
+        tryNext: ['Give TDI whenever the length changes.'],
+      };
     const mask = command.mask ?? (same ? before.mask : constantBits(length, 1));
     this.#sticky.set(name, { length, tdi: tdi ?? constantBits(0, 0), mask });
     if (name !== 'SDR' && name !== 'SIR') {
@@ -165,8 +171,18 @@ export class SvfPlayer {
     this.#queuedBits += all.length;
     if (!expects) return null;
     const none = (count: number) => constantBits(count, 0);
-    const expected = concatBits(none(near.length), head.tdo ?? none(head.tdi.length), command.tdo ?? none(length), tail.tdo ?? none(tail.tdi.length));
-    const care = concatBits(none(near.length), head.tdo ? head.mask : none(head.tdi.length), command.tdo ? mask : none(length), tail.tdo ? tail.mask : none(tail.tdi.length));
+    const expected = concatBits(
+      none(near.length),
+      head.tdo ?? none(head.tdi.length),
+      command.tdo ?? none(length),
+      tail.tdo ?? none(tail.tdi.length),
+    );
+    const care = concatBits(
+      none(near.length),
+      head.tdo ? head.mask : none(head.tdi.length),
+      command.tdo ? mask : none(length),
+      tail.tdo ? tail.mask : none(tail.tdi.length),
+    );
     this.#pending.push({ command, answer, expected, care, header: near.length + head.tdi.length, length });
     return null;
   }
@@ -174,7 +190,9 @@ export class SvfPlayer {
   #pad(name: ScanName): { tdi: Bits; tdo: Bits | null; mask: Bits } {
     const sticky = this.#sticky.get(name);
     const none = constantBits(0, 0);
-    return sticky ? { tdi: sticky.tdi, tdo: this.#padTdo.get(name) ?? null, mask: sticky.mask } : { tdi: none, tdo: null, mask: none };
+    return sticky
+      ? { tdi: sticky.tdi, tdo: this.#padTdo.get(name) ?? null, mask: sticky.mask }
+      : { tdi: none, tdo: null, mask: none };
   }
 
   /** Devices that the file does not know of are put into BYPASS. */
@@ -201,8 +219,16 @@ export class SvfPlayer {
     if (command.clock === 'TCK' && command.count > 0) this.#queue.clock(command.count);
     const rest = Math.max(command.least, clocked) - (command.clock === 'TCK' ? clocked : 0);
     if (rest > 0) this.#queue.wait(rest * 1e6);
-    if (command.clock === 'SCK' && command.count > 0) this.notes.push({ line: command.line, message: `SCK is the board's own clock and is not counted: waited ${command.count} µs.` });
-    if (command.most !== null && clocked > command.most) this.notes.push({ line: command.line, message: `${command.count} cycles take ${clocked} s at this TCK, longer than the ${command.most} s allowed.` });
+    if (command.clock === 'SCK' && command.count > 0)
+      this.notes.push({
+        line: command.line,
+        message: `SCK is the board's own clock and is not counted: waited ${command.count} µs.`,
+      });
+    if (command.most !== null && clocked > command.most)
+      this.notes.push({
+        line: command.line,
+        message: `${command.count} cycles take ${clocked} s at this TCK, longer than the ${command.most} s allowed.`,
+      });
     this.#queuedBits += command.clock === 'TCK' ? command.count : 0;
     this.#moveTo(this.#runEnd);
     return null;
@@ -217,13 +243,28 @@ export class SvfPlayer {
     const fromReset = only === 'Test-Logic-Reset';
     if (fromReset) this.#moveTo(only);
     if (this.#queue.follow(fromReset ? path.slice(1) : path)) return null;
-    return { code: 'svf-path', line, message: `These states do not follow each other from ${this.#queue.state ?? 'an unknown state'}: ${path.join(', ')}.`, tryNext: ['Name every state on the way, or only the last one.'] };
+    return {
+      code: 'svf-path',
+      line,
+      message: `These states do not follow each other from ${this.#queue.state ?? 'an unknown state'}: ${path.join(', ')}.`,
+      tryNext: ['Name every state on the way, or only the last one.'],
+    };
   }
 
   /** From a pause state to itself the default path leads through Update and Capture. */
   #moveTo(state: TapState): void {
-    if (this.#queue.state === state && state === 'Pause-DR') this.#queue.follow(['Exit2-DR', 'Update-DR', 'Select-DR-Scan', 'Capture-DR', 'Exit1-DR', 'Pause-DR']);
-    else if (this.#queue.state === state && state === 'Pause-IR') this.#queue.follow(['Exit2-IR', 'Update-IR', 'Select-DR-Scan', 'Select-IR-Scan', 'Capture-IR', 'Exit1-IR', 'Pause-IR']);
+    if (this.#queue.state === state && state === 'Pause-DR')
+      this.#queue.follow(['Exit2-DR', 'Update-DR', 'Select-DR-Scan', 'Capture-DR', 'Exit1-DR', 'Pause-DR']);
+    else if (this.#queue.state === state && state === 'Pause-IR')
+      this.#queue.follow([
+        'Exit2-IR',
+        'Update-IR',
+        'Select-DR-Scan',
+        'Select-IR-Scan',
+        'Capture-IR',
+        'Exit1-IR',
+        'Pause-IR',
+      ]);
     else if (state === 'Test-Logic-Reset') {
       this.#queue.reset();
       this.#queue.goto(state);
@@ -233,10 +274,20 @@ export class SvfPlayer {
 
 function compare({ command, expected, care, header, length }: Pending, answer: Bits): SvfMismatch | null {
   let differs = false;
-  for (let i = 0; i < expected.bytes.length && !differs; i++) differs = (((expected.bytes[i] as number) ^ (answer.bytes[i] as number)) & (care.bytes[i] as number)) !== 0;
+  for (let i = 0; i < expected.bytes.length && !differs; i++)
+    differs = (((expected.bytes[i] as number) ^ (answer.bytes[i] as number)) & (care.bytes[i] as number)) !== 0;
   if (!differs) return null;
   const bits: number[] = [];
-  for (let i = 0; i < expected.length && bits.length < MOST_BITS_NAMED; i++) if (bitAt(care, i) && bitAt(expected, i) !== bitAt(answer, i)) bits.push(i - header);
+  for (let i = 0; i < expected.length && bits.length < MOST_BITS_NAMED; i++)
+    if (bitAt(care, i) && bitAt(expected, i) !== bitAt(answer, i)) bits.push(i - header);
   const digits = (vector: Bits) => hexOf(sliceBits(vector, header, length)).toUpperCase();
-  return { line: command.line, name: command.name as 'SDR' | 'SIR', length, bits, expected: digits(expected), actual: digits(answer), mask: digits(care) };
+  return {
+    line: command.line,
+    name: command.name as 'SDR' | 'SIR',
+    length,
+    bits,
+    expected: digits(expected),
+    actual: digits(answer),
+    mask: digits(care),
+  };
 }

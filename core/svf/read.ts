@@ -55,14 +55,23 @@ export class SvfReader {
 
   /** To be called behind the last piece: a file must not end within a command. */
   end(): void {
-    if (this.trouble === null && (this.#tokens.length > 0 || this.#word !== '' || this.#in.startsWith('digits'))) this.#fail('svf-cut', 'The file ends in the middle of this command.', 'Copy the file again: it may be cut short.');
+    if (this.trouble === null && (this.#tokens.length > 0 || this.#word !== '' || this.#in.startsWith('digits')))
+      this.#fail(
+        'svf-cut',
+        'The file ends in the middle of this command.',
+        'Copy the file again: it may be cut short.',
+      );
   }
 
   #readByte(bytes: Uint8Array, at: number, commands: SvfCommand[]): number {
     const byte = bytes[at] as number;
     if (this.#in === 'slash' || this.#in === 'digits-slash') {
       if (byte !== SLASH) {
-        this.#fail('svf-syntax', 'A single "/" has no place here; a comment begins with "//" or "!".', 'Correct the line.');
+        this.#fail(
+          'svf-syntax',
+          'A single "/" has no place here; a comment begins with "//" or "!".',
+          'Correct the line.',
+        );
         return at;
       }
       this.#in = this.#in === 'slash' ? 'comment' : 'digits-comment';
@@ -85,11 +94,17 @@ export class SvfReader {
       this.#closeWord();
       this.#line++;
     } else if (DIGIT[byte] === 16) this.#closeWord();
-    else if (byte === CLOSE || byte < SPACE || byte > 0x7e) this.#fail('svf-syntax', `The character ${byte > SPACE && byte < 0x7f ? `"${String.fromCharCode(byte)}"` : `0x${byte.toString(16).toUpperCase()}`} has no place here.`, 'Is this an SVF file?');
+    else if (byte === CLOSE || byte < SPACE || byte > 0x7e)
+      this.#fail(
+        'svf-syntax',
+        `The character ${byte > SPACE && byte < 0x7f ? `"${String.fromCharCode(byte)}"` : `0x${byte.toString(16).toUpperCase()}`} has no place here.`,
+        'Is this an SVF file?',
+      );
     else {
       if (this.#word === '' && this.#tokens.length === 0) this.#start = this.#line;
       this.#word += String.fromCharCode(byte);
-      if (this.#word.length > LONGEST_WORD) this.#fail('svf-syntax', `No command of SVF has a word as long as "${this.#word}".`, 'Is this an SVF file?');
+      if (this.#word.length > LONGEST_WORD)
+        this.#fail('svf-syntax', `No command of SVF has a word as long as "${this.#word}".`, 'Is this an SVF file?');
     }
     return at + 1;
   }
@@ -117,7 +132,12 @@ export class SvfReader {
         this.#in = 'statement';
       } else if (byte === BANG) this.#in = 'digits-comment';
       else if (byte === SLASH) this.#in = 'digits-slash';
-      else this.#fail('svf-digit', `"${String.fromCharCode(byte)}" is no hexadecimal digit.`, 'A ")" may be missing before it.');
+      else
+        this.#fail(
+          'svf-digit',
+          `"${String.fromCharCode(byte)}" is no hexadecimal digit.`,
+          'A ")" may be missing before it.',
+        );
       return at + 1;
     }
     this.#count = count;
@@ -126,7 +146,8 @@ export class SvfReader {
 
   #grow(): Uint8Array<ArrayBuffer> {
     const more = new Uint8Array(this.#digits.length * 2);
-    if (more.length > MOST_DIGITS) this.#fail('svf-too-long', `A vector of more than ${MOST_DIGITS} digits is not read.`, 'A ")" may be missing.');
+    if (more.length > MOST_DIGITS)
+      this.#fail('svf-too-long', `A vector of more than ${MOST_DIGITS} digits is not read.`, 'A ")" may be missing.');
     more.set(this.#digits);
     this.#digits = more;
     return more;
@@ -137,7 +158,8 @@ export class SvfReader {
     const out = new Uint8Array((count + 1) >>> 1);
     const digits = this.#digits;
     let from = count - 1;
-    for (let i = 0; i < out.length; i++, from -= 2) out[i] = (digits[from] as number) | (from > 0 ? (digits[from - 1] as number) << 4 : 0);
+    for (let i = 0; i < out.length; i++, from -= 2)
+      out[i] = (digits[from] as number) | (from > 0 ? (digits[from - 1] as number) << 4 : 0);
     return { length: count * 4, bytes: out };
   }
 
@@ -152,7 +174,8 @@ export class SvfReader {
     if (this.#word === '') return;
     this.#tokens.push({ kind: 'word', text: this.#word.toUpperCase(), line: this.#line });
     this.#word = '';
-    if (this.#tokens.length > MOST_TOKENS) this.#fail('svf-syntax', 'This command never ends; a ";" is missing.', 'End the command with ";".');
+    if (this.#tokens.length > MOST_TOKENS)
+      this.#fail('svf-syntax', 'This command never ends; a ";" is missing.', 'End the command with ";".');
   }
 
   #closeStatement(end: number, commands: SvfCommand[]): void {
@@ -161,7 +184,13 @@ export class SvfReader {
     if (tokens.length === 0) return;
     const read = parseStatement(tokens, this.#start, end);
     if ('code' in read) this.trouble = read;
-    else if (read.kind === 'trst' && this.#absentSince > 0) this.trouble = { code: 'svf-trst', line: read.line, message: `TRST ${read.mode} after TRST ABSENT in line ${this.#absentSince}: where the wire is said to be absent, no other TRST may follow.`, tryNext: ['Take one of the two out.'] };
+    else if (read.kind === 'trst' && this.#absentSince > 0)
+      this.trouble = {
+        code: 'svf-trst',
+        line: read.line,
+        message: `TRST ${read.mode} after TRST ABSENT in line ${this.#absentSince}: where the wire is said to be absent, no other TRST may follow.`,
+        tryNext: ['Take one of the two out.'],
+      };
     else {
       if (read.kind === 'trst' && read.mode === 'ABSENT') this.#absentSince = read.line;
       commands.push(read);
@@ -169,7 +198,8 @@ export class SvfReader {
   }
 
   #fail(code: string, message: string, ...tryNext: string[]): void {
-    const line = this.#tokens.length === 0 && this.#word === '' ? this.#line : code === 'svf-cut' ? this.#start : this.#line;
+    const line =
+      this.#tokens.length === 0 && this.#word === '' ? this.#line : code === 'svf-cut' ? this.#start : this.#line;
     this.trouble ??= { code, line, message, tryNext };
   }
 }

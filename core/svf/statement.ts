@@ -1,7 +1,9 @@
 import { type Bits, sliceBits } from '../bits/index.ts';
 import { SCAN_COMMANDS, type ScanName, STABLE_STATES, SVF_STATES, type SvfCommand, type SvfTrouble } from './model.ts';
 
-export type SvfToken = { readonly kind: 'word'; readonly text: string; readonly line: number } | { readonly kind: 'bits'; readonly bits: Bits; readonly line: number };
+export type SvfToken =
+  | { readonly kind: 'word'; readonly text: string; readonly line: number }
+  | { readonly kind: 'bits'; readonly bits: Bits; readonly line: number };
 
 const VECTORS = ['TDI', 'TDO', 'MASK', 'SMASK'] as const;
 const LONGEST_SCAN = 1 << 28;
@@ -14,41 +16,60 @@ export function parseStatement(tokens: readonly SvfToken[], line: number, end: n
     words.finish();
     return command;
   } catch (error) {
-    if (error instanceof Wrong) return { code: error.code, line: error.line, message: error.message, tryNext: [error.advice] };
+    if (error instanceof Wrong)
+      return { code: error.code, line: error.line, message: error.message, tryNext: [error.advice] };
     throw error;
   }
 }
 
 function statement(words: Words, line: number, end: number): SvfCommand {
   const name = words.word('a command');
-  if ((SCAN_COMMANDS as readonly string[]).includes(name)) return { line, end, kind: 'scan', ...scan(words, name as ScanName) };
+  if ((SCAN_COMMANDS as readonly string[]).includes(name))
+    return { line, end, kind: 'scan', ...scan(words, name as ScanName) };
   switch (name) {
-    case 'ENDDR': return { line, end, kind: 'end-state', register: 'DR', state: stable(words) };
-    case 'ENDIR': return { line, end, kind: 'end-state', register: 'IR', state: stable(words) };
-    case 'FREQUENCY': return { line, end, kind: 'frequency', hz: frequency(words) };
-    case 'RUNTEST': return { line, end, kind: 'runtest', ...runTest(words) };
-    case 'STATE': return { line, end, kind: 'state', path: path(words) };
+    case 'ENDDR':
+      return { line, end, kind: 'end-state', register: 'DR', state: stable(words) };
+    case 'ENDIR':
+      return { line, end, kind: 'end-state', register: 'IR', state: stable(words) };
+    case 'FREQUENCY':
+      return { line, end, kind: 'frequency', hz: frequency(words) };
+    case 'RUNTEST':
+      return { line, end, kind: 'runtest', ...runTest(words) };
+    case 'STATE':
+      return { line, end, kind: 'state', path: path(words) };
     case 'TRST': {
       const mode = words.word('ON, OFF, Z or ABSENT');
-      if (mode !== 'ON' && mode !== 'OFF' && mode !== 'Z' && mode !== 'ABSENT') throw words.wrong('svf-syntax', `TRST takes ON, OFF, Z or ABSENT, not "${mode}".`);
+      if (mode !== 'ON' && mode !== 'OFF' && mode !== 'Z' && mode !== 'ABSENT')
+        throw words.wrong('svf-syntax', `TRST takes ON, OFF, Z or ABSENT, not "${mode}".`);
       return { line, end, kind: 'trst', mode };
     }
     case 'PIO':
     case 'PIOMAP':
-      throw words.wrong('svf-pio', `${name} drives wires beside the test port, which a JTAG cable does not have.`, 'Leave PIO and PIOMAP out of the file, or drive those pins by EXTEST.');
+      throw words.wrong(
+        'svf-pio',
+        `${name} drives wires beside the test port, which a JTAG cable does not have.`,
+        'Leave PIO and PIOMAP out of the file, or drive those pins by EXTEST.',
+      );
     default:
-      throw words.wrong('svf-command', `"${name}" is no command of SVF.`, 'Is this an SVF file? Its commands are ENDDR ENDIR FREQUENCY HDR HIR RUNTEST SDR SIR STATE TDR TIR TRST.');
+      throw words.wrong(
+        'svf-command',
+        `"${name}" is no command of SVF.`,
+        'Is this an SVF file? Its commands are ENDDR ENDIR FREQUENCY HDR HIR RUNTEST SDR SIR STATE TDR TIR TRST.',
+      );
   }
 }
 
 function scan(words: Words, name: ScanName) {
   const length = words.number('a length in bits');
-  if (!Number.isInteger(length) || length < 0 || length > LONGEST_SCAN) throw words.wrong('svf-length', `${length} is no length of a scan.`);
-  if (length === 0 && (name === 'SDR' || name === 'SIR')) throw words.wrong('svf-length', `${name} needs at least one bit.`);
+  if (!Number.isInteger(length) || length < 0 || length > LONGEST_SCAN)
+    throw words.wrong('svf-length', `${length} is no length of a scan.`);
+  if (length === 0 && (name === 'SDR' || name === 'SIR'))
+    throw words.wrong('svf-length', `${name} needs at least one bit.`);
   const fields: Record<(typeof VECTORS)[number], Bits | null> = { TDI: null, TDO: null, MASK: null, SMASK: null };
   while (!words.ended) {
     const field = words.word('TDI, TDO, MASK or SMASK') as (typeof VECTORS)[number];
-    if (!VECTORS.includes(field)) throw words.wrong('svf-syntax', `${name} takes TDI, TDO, MASK and SMASK, not "${field}".`);
+    if (!VECTORS.includes(field))
+      throw words.wrong('svf-syntax', `${name} takes TDI, TDO, MASK and SMASK, not "${field}".`);
     if (fields[field]) throw words.wrong('svf-syntax', `${field} is given twice.`);
     fields[field] = fitted(words, words.bits(field), length, field);
   }
@@ -59,7 +80,12 @@ function scan(words: Words, name: ScanName) {
 function fitted(words: Words, bits: Bits, length: number, field: string): Bits {
   if (bits.length > length)
     for (let i = bits.length - 1; i >= length; i--)
-      if (((bits.bytes[i >>> 3] as number) >>> (i & 7)) & 1) throw words.wrong('svf-digits', `${field} has a 1 at bit ${i}, the scan only bits 0 to ${length - 1}.`, 'Correct the length or the digits.');
+      if (((bits.bytes[i >>> 3] as number) >>> (i & 7)) & 1)
+        throw words.wrong(
+          'svf-digits',
+          `${field} has a 1 at bit ${i}, the scan only bits 0 to ${length - 1}.`,
+          'Correct the length or the digits.',
+        );
   return bits.length === length ? bits : sliceBits(bits, 0, length);
 }
 
@@ -89,7 +115,8 @@ function runTest(words: Words) {
     const first = words.number('a number');
     const unit = words.word('TCK, SCK or SEC');
     if (unit === 'TCK' || unit === 'SCK') {
-      if (!Number.isInteger(first) || first < 0) throw words.wrong('svf-runtest', 'A number of clocks is a whole number.');
+      if (!Number.isInteger(first) || first < 0)
+        throw words.wrong('svf-runtest', 'A number of clocks is a whole number.');
       [count, clock] = [first, unit];
       if (words.isNumber) {
         least = words.number('a time');
@@ -112,7 +139,8 @@ function runTest(words: Words) {
     words.word('ENDSTATE');
     endState = stable(words);
   }
-  if (runState === null && endState === null && count === 0 && !timed) throw words.wrong('svf-runtest', 'RUNTEST says neither how long nor in which state.');
+  if (runState === null && endState === null && count === 0 && !timed)
+    throw words.wrong('svf-runtest', 'RUNTEST says neither how long nor in which state.');
   return { runState, count, clock, least, most, endState };
 }
 
@@ -170,7 +198,8 @@ class Words {
 
   word(what: string): string {
     const token = this.#tokens[this.#at];
-    if (token?.kind !== 'word') throw this.wrong('svf-syntax', `${what[0]?.toUpperCase()}${what.slice(1)} is expected here.`);
+    if (token?.kind !== 'word')
+      throw this.wrong('svf-syntax', `${what[0]?.toUpperCase()}${what.slice(1)} is expected here.`);
     this.#at++;
     return token.text;
   }
@@ -182,13 +211,15 @@ class Words {
 
   number(what: string): number {
     const text = this.word(what);
-    if (!/^[+-]?\d+(\.\d*)?(E[+-]?\d+)?$/.test(text)) throw this.wrong('svf-syntax', `${what[0]?.toUpperCase()}${what.slice(1)} is expected, not "${text}".`);
+    if (!/^[+-]?\d+(\.\d*)?(E[+-]?\d+)?$/.test(text))
+      throw this.wrong('svf-syntax', `${what[0]?.toUpperCase()}${what.slice(1)} is expected, not "${text}".`);
     return Number(text);
   }
 
   bits(field: string): Bits {
     const token = this.#tokens[this.#at];
-    if (token?.kind !== 'bits') throw this.wrong('svf-syntax', `${field} is followed by hexadecimal digits in brackets.`);
+    if (token?.kind !== 'bits')
+      throw this.wrong('svf-syntax', `${field} is followed by hexadecimal digits in brackets.`);
     this.#at++;
     if (token.bits.length === 0) throw this.wrong('svf-digits', `${field} has no digits.`);
     return token.bits;
@@ -196,7 +227,12 @@ class Words {
 
   finish(): void {
     const rest = this.#tokens[this.#at];
-    if (rest) throw this.wrong('svf-syntax', `${rest.kind === 'word' ? `"${rest.text}"` : 'This vector'} is more than the command takes.`, 'A ";" may be missing before it.');
+    if (rest)
+      throw this.wrong(
+        'svf-syntax',
+        `${rest.kind === 'word' ? `"${rest.text}"` : 'This vector'} is more than the command takes.`,
+        'A ";" may be missing before it.',
+      );
   }
 
   wrong(code: string, message: string, advice = 'Correct the line.'): Wrong {

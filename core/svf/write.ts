@@ -26,11 +26,17 @@ export class SvfWriter {
   }
 
   /** Devices around the addressed one, in BYPASS: bits of their instruction registers and how many they are. */
-  pad(towardsTdo: { readonly irBits: number; readonly devices: number }, towardsTdi: { readonly irBits: number; readonly devices: number }): void {
-    const ones = (bits: number): string => (bits === 0 ? '0' : `${bits} TDI (${((1n << BigInt(bits)) - 1n).toString(16).toUpperCase()})`);
+  pad(
+    towardsTdo: { readonly irBits: number; readonly devices: number },
+    towardsTdi: { readonly irBits: number; readonly devices: number },
+  ): void {
+    const ones = (bits: number): string =>
+      bits === 0 ? '0' : `${bits} TDI (${((1n << BigInt(bits)) - 1n).toString(16).toUpperCase()})`;
     const zeros = (bits: number): string => (bits === 0 ? '0' : `${bits} TDI (0)`);
     this.#take('TRST OFF;\nENDIR IDLE;\nENDDR IDLE;\nSTATE RESET;\nSTATE IDLE;\n');
-    this.#take(`HIR ${ones(towardsTdo.irBits)};\nTIR ${ones(towardsTdi.irBits)};\nHDR ${zeros(towardsTdo.devices)};\nTDR ${zeros(towardsTdi.devices)};\n`);
+    this.#take(
+      `HIR ${ones(towardsTdo.irBits)};\nTIR ${ones(towardsTdi.irBits)};\nHDR ${zeros(towardsTdo.devices)};\nTDR ${zeros(towardsTdi.devices)};\n`,
+    );
   }
 
   instruction(opcode: number, length: number): void {
@@ -48,7 +54,10 @@ export class SvfWriter {
 
   /** Waits in Run-Test/Idle: clocks, or a time in microseconds. */
   wait({ clocks = 0, microseconds = 0 }: { readonly clocks?: number; readonly microseconds?: number }): void {
-    const parts = [clocks > 0 ? `${clocks} TCK` : '', microseconds > 0 ? `${(microseconds / 1e6).toExponential(3).toUpperCase()} SEC` : ''].filter(Boolean);
+    const parts = [
+      clocks > 0 ? `${clocks} TCK` : '',
+      microseconds > 0 ? `${(microseconds / 1e6).toExponential(3).toUpperCase()} SEC` : '',
+    ].filter(Boolean);
     if (parts.length > 0) this.#take(`RUNTEST IDLE ${parts.join(' ')};\n`);
   }
 

@@ -1,4 +1,13 @@
-import { AT_ONCE, type ComparatorSetting, KEEP_ALL, MOST_TIMES, MOST_WITHIN, type RecorderMap, type StageSetting, type TriggerProgram } from '../probes/index.ts';
+import {
+  AT_ONCE,
+  type ComparatorSetting,
+  KEEP_ALL,
+  MOST_TIMES,
+  MOST_WITHIN,
+  type RecorderMap,
+  type StageSetting,
+  type TriggerProgram,
+} from '../probes/index.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
 import { type Expression, readExpression, readSentence, type Stage, wrongAt } from './sentence.ts';
 import { parseValue } from './value.ts';
@@ -27,7 +36,10 @@ const ROWS = 32;
  * `keep` is an expression for the samples that are stored; empty for all of them. An empty sentence is true at once.
  */
 export function compileCondition(text: string, recorder: RecorderMap, keep = ''): Result<CompiledCondition> {
-  if (recorder.comparators === 0) return fail(problem('trigger-old', `The recorder "${recorder.name}" comes from an older release.`, 'Build and load again.'));
+  if (recorder.comparators === 0)
+    return fail(
+      problem('trigger-old', `The recorder "${recorder.name}" comes from an older release.`, 'Build and load again.'),
+    );
   const sentence: Result<readonly Stage[]> = text.trim() === '' ? ok([]) : readSentence(text);
   if (!sentence.ok) return sentence;
   const comparators: ComparatorSetting[] = [];
@@ -45,19 +57,54 @@ export function compileCondition(text: string, recorder: RecorderMap, keep = '')
   for (const { logic, stage } of stages) {
     const { times, inARow, within, otherwise } = stage;
     const place: Word = { kind: 'value', text: '', at: stage.at, end: stage.at };
-    if (times > MOST_TIMES) return fail(wrongAt(place, 'trigger-value', `A stage counts to ${MOST_TIMES.toLocaleString('en')} at most.`, 'Divide it into two stages.'));
-    if (within !== null && within > MOST_WITHIN) return fail(wrongAt(place, 'trigger-value', `"within" goes to ${MOST_WITHIN.toLocaleString('en')} samples at most.`, 'Use a slower sampling clock.'));
-    if (within !== null && recorder.stages < 2) return fail(problem('trigger-resources', `"within" needs a recorder of two stages or more, "${recorder.name}" was built with ${recorder.stages}.`, 'Set its stages to 2 under Probe, build and load.'));
+    if (times > MOST_TIMES)
+      return fail(
+        wrongAt(
+          place,
+          'trigger-value',
+          `A stage counts to ${MOST_TIMES.toLocaleString('en')} at most.`,
+          'Divide it into two stages.',
+        ),
+      );
+    if (within !== null && within > MOST_WITHIN)
+      return fail(
+        wrongAt(
+          place,
+          'trigger-value',
+          `"within" goes to ${MOST_WITHIN.toLocaleString('en')} samples at most.`,
+          'Use a slower sampling clock.',
+        ),
+      );
+    if (within !== null && recorder.stages < 2)
+      return fail(
+        problem(
+          'trigger-resources',
+          `"within" needs a recorder of two stages or more, "${recorder.name}" was built with ${recorder.stages}.`,
+          'Set its stages to 2 under Probe, build and load.',
+        ),
+      );
     settings.push({ table: tableOf(logic), times, inARow, within, otherwise });
   }
-  return ok({ comparators, stages: settings.length > 0 ? settings : AT_ONCE.stages, keep: kept.value ? tableOf(kept.value) : KEEP_ALL, labels: comparators.map((setting) => labelOf(setting, recorder)) });
+  return ok({
+    comparators,
+    stages: settings.length > 0 ? settings : AT_ONCE.stages,
+    keep: kept.value ? tableOf(kept.value) : KEEP_ALL,
+    labels: comparators.map((setting) => labelOf(setting, recorder)),
+  });
 }
 
 /** What a stored sample must be like; null for every one. */
 function keepLogic(keep: string, recorder: RecorderMap, comparators: ComparatorSetting[]): Result<Logic | null> {
   if (keep.trim() === '') return ok(null);
   const about = (found: Problem): Problem => ({ ...found, message: `Store only when: ${found.message}` });
-  if (!recorder.qualifier) return fail(problem('trigger-resources', `The recorder "${recorder.name}" was built to store every sample.`, 'Switch its qualifier on under Probe, build and load.'));
+  if (!recorder.qualifier)
+    return fail(
+      problem(
+        'trigger-resources',
+        `The recorder "${recorder.name}" was built to store every sample.`,
+        'Switch its qualifier on under Probe, build and load.',
+      ),
+    );
   const expression = readExpression(keep);
   if (!expression.ok) return fail(about(expression.error));
   const logic = logicOf(expression.value, recorder, comparators);
@@ -66,7 +113,9 @@ function keepLogic(keep: string, recorder: RecorderMap, comparators: ComparatorS
 
 /** A comparator in words. */
 function labelOf({ relation, value, mask }: ComparatorSetting, recorder: RecorderMap): string {
-  const signal = recorder.signals.find(({ lo, width }) => mask !== 0n && mask >> BigInt(lo) < 1n << BigInt(width) && mask >> BigInt(lo) !== 0n);
+  const signal = recorder.signals.find(
+    ({ lo, width }) => mask !== 0n && mask >> BigInt(lo) < 1n << BigInt(width) && mask >> BigInt(lo) !== 0n,
+  );
   if (!signal) return 'nothing';
   const { lo, width, names, signed } = signal;
   const name = signal.name.split('.').slice(-2).join('.');
@@ -74,16 +123,34 @@ function labelOf({ relation, value, mask }: ComparatorSetting, recorder: Recorde
   const [all, field, bits] = [(1n << BigInt(width)) - 1n, mask >> BigInt(lo), value >> BigInt(lo)];
   if (relation === 'below' && signed) return `bits of ${name} < ${bits}`;
   const number = signed && bits >> BigInt(width - 1) ? bits - all - 1n : bits;
-  const digits = field === all ? (Object.entries(names ?? {}).find(([, one]) => BigInt(one) === bits)?.[0] ?? String(number)) : `0b${Array.from({ length: width }, (_, i) => (((field >> BigInt(width - 1 - i)) & 1n) === 0n ? 'x' : String((bits >> BigInt(width - 1 - i)) & 1n))).join('')}`;
+  const digits =
+    field === all
+      ? (Object.entries(names ?? {}).find(([, one]) => BigInt(one) === bits)?.[0] ?? String(number))
+      : `0b${Array.from({ length: width }, (_, i) => (((field >> BigInt(width - 1 - i)) & 1n) === 0n ? 'x' : String((bits >> BigInt(width - 1 - i)) & 1n))).join('')}`;
   // One comparator serves both orders; the other one is what its opposite says.
   return relation === 'equal' ? `${name} == ${digits}` : `${name} < ${digits}, else > ${number - 1n}`;
 }
 
 function tooSmall({ name, comparators, stages }: RecorderMap, needed: number, neededStages: number): Problem | null {
   if (needed > comparators && neededStages > stages)
-    return problem('trigger-resources', `This needs ${needed} comparators and ${neededStages} stages, the recorder "${name}" was built with ${comparators} and ${stages}.`, `Set its comparators to ${needed} and its stages to ${neededStages} under Probe, build and load.`);
-  if (needed > comparators) return problem('trigger-resources', `This needs ${needed} comparators, the recorder "${name}" was built with ${comparators}.`, `Set its comparators to ${needed} under Probe, build and load.`, 'Leave out a comparison.');
-  if (neededStages > stages) return problem('trigger-resources', `This has ${neededStages} stages, the recorder "${name}" was built with ${stages}.`, `Set its stages to ${neededStages} under Probe, build and load.`);
+    return problem(
+      'trigger-resources',
+      `This needs ${needed} comparators and ${neededStages} stages, the recorder "${name}" was built with ${comparators} and ${stages}.`,
+      `Set its comparators to ${needed} and its stages to ${neededStages} under Probe, build and load.`,
+    );
+  if (needed > comparators)
+    return problem(
+      'trigger-resources',
+      `This needs ${needed} comparators, the recorder "${name}" was built with ${comparators}.`,
+      `Set its comparators to ${needed} under Probe, build and load.`,
+      'Leave out a comparison.',
+    );
+  if (neededStages > stages)
+    return problem(
+      'trigger-resources',
+      `This has ${neededStages} stages, the recorder "${name}" was built with ${stages}.`,
+      `Set its stages to ${neededStages} under Probe, build and load.`,
+    );
   return null;
 }
 
@@ -96,11 +163,16 @@ function tableOf(logic: Logic): number {
 
 function holds(logic: Logic, row: number): boolean {
   switch (logic.kind) {
-    case 'hit': return ((row >>> logic.comparator) & 1) === 1;
-    case 'always': return logic.value;
-    case 'not': return !holds(logic.of, row);
-    case 'both': return holds(logic.left, row) && holds(logic.right, row);
-    case 'either': return holds(logic.left, row) || holds(logic.right, row);
+    case 'hit':
+      return ((row >>> logic.comparator) & 1) === 1;
+    case 'always':
+      return logic.value;
+    case 'not':
+      return !holds(logic.of, row);
+    case 'both':
+      return holds(logic.left, row) && holds(logic.right, row);
+    case 'either':
+      return holds(logic.left, row) || holds(logic.right, row);
   }
 }
 
@@ -132,17 +204,37 @@ function atom(expression: Atom, signal: Probed, comparators: ComparatorSetting[]
   const field = ((1n << BigInt(width)) - 1n) << BigInt(lo);
   switch (expression.kind) {
     case 'is':
-      if (width !== 1) return fail(wrongAt(expression.signal, 'trigger-syntax', `"${expression.signal.text}" has ${width} bits; say what it is to be compared with.`, `Write ${expression.signal.text} != 0.`));
+      if (width !== 1)
+        return fail(
+          wrongAt(
+            expression.signal,
+            'trigger-syntax',
+            `"${expression.signal.text}" has ${width} bits; say what it is to be compared with.`,
+            `Write ${expression.signal.text} != 0.`,
+          ),
+        );
       return ok(use({ relation: 'equal', value: field, mask: field }));
     case 'edge':
-      if (expression.edge !== 'changes' && width !== 1) return fail(wrongAt(expression.signal, 'trigger-syntax', `"${expression.signal.text}" has ${width} bits; only a single bit rises or falls.`, `Write ${expression.signal.text} changes.`));
+      if (expression.edge !== 'changes' && width !== 1)
+        return fail(
+          wrongAt(
+            expression.signal,
+            'trigger-syntax',
+            `"${expression.signal.text}" has ${width} bits; only a single bit rises or falls.`,
+            `Write ${expression.signal.text} changes.`,
+          ),
+        );
       return ok(use({ relation: expression.edge, value: 0n, mask: field }));
     case 'compare': {
       const { relation } = expression;
       if (relation !== '==' && relation !== '!=') return ordered(expression.value, relation, signal, use);
       const value = wantedValue(expression.value, signal);
       if (!value.ok) return value;
-      const hit = use({ relation: 'equal', value: value.value.value << BigInt(lo), mask: value.value.mask << BigInt(lo) });
+      const hit = use({
+        relation: 'equal',
+        value: value.value.value << BigInt(lo),
+        mask: value.value.mask << BigInt(lo),
+      });
       return ok(relation === '==' ? hit : { kind: 'not', of: hit });
     }
     case 'range': {
@@ -158,17 +250,31 @@ function atom(expression: Atom, signal: Probed, comparators: ComparatorSetting[]
  * An order relation as "below a bound" or its opposite; one that can never or must always hold needs no comparator. A signed signal is below a bound
  * of 0 or more when it is negative or its bits are below, and below a negative bound when it is both.
  */
-function ordered(word: Word, relation: '<' | '<=' | '>' | '>=', signal: Probed, use: (setting: ComparatorSetting) => Logic): Result<Logic> {
+function ordered(
+  word: Word,
+  relation: '<' | '<=' | '>' | '>=',
+  signal: Probed,
+  use: (setting: ComparatorSetting) => Logic,
+): Result<Logic> {
   const read = wantedValue(word, signal);
   if (!read.ok) return read;
   const { width, lo, signed } = signal;
   const all = (1n << BigInt(width)) - 1n;
-  if (read.value.mask !== all) return fail(wrongAt(word, 'trigger-value', `"${word.text}" has open digits; an order needs them all.`, 'Use == with x digits, or write the value out.'));
+  if (read.value.mask !== all)
+    return fail(
+      wrongAt(
+        word,
+        'trigger-value',
+        `"${word.text}" has open digits; an order needs them all.`,
+        'Use == with x digits, or write the value out.',
+      ),
+    );
   const sign = 1n << BigInt(width - 1);
   const value = signed && (read.value.value & sign) !== 0n ? read.value.value - all - 1n : read.value.value;
   const [least, most] = signed ? [-sign, sign - 1n] : [0n, all];
   const bound = value + (relation === '<=' || relation === '>' ? 1n : 0n);
-  const bits = (bound: bigint): Logic => use({ relation: 'below', value: (bound & all) << BigInt(lo), mask: all << BigInt(lo) });
+  const bits = (bound: bigint): Logic =>
+    use({ relation: 'below', value: (bound & all) << BigInt(lo), mask: all << BigInt(lo) });
   const negative = (): Logic => use({ relation: 'equal', value: sign << BigInt(lo), mask: sign << BigInt(lo) });
   const below = (): Logic => {
     if (bound <= least) return { kind: 'always', value: false };
@@ -181,7 +287,9 @@ function ordered(word: Word, relation: '<' | '<=' | '>' | '>=', signal: Probed, 
 }
 
 function numberOf(setting: ComparatorSetting, comparators: ComparatorSetting[]): number {
-  const known = comparators.findIndex((one) => one.relation === setting.relation && one.value === setting.value && one.mask === setting.mask);
+  const known = comparators.findIndex(
+    (one) => one.relation === setting.relation && one.value === setting.value && one.mask === setting.mask,
+  );
   return known >= 0 ? known : comparators.push(setting) - 1;
 }
 
@@ -190,7 +298,14 @@ function wantedValue(word: Word, signal: Probed) {
   if (named !== undefined) return parseValue(named, signal.width);
   if (word.kind === 'name') {
     const known = Object.keys(signal.names ?? {});
-    return fail(wrongAt(word, 'trigger-value', `"${word.text}" is no value of ${signal.name}.`, known.length > 0 ? `Its values are ${known.join(', ')}.` : 'Write a number.'));
+    return fail(
+      wrongAt(
+        word,
+        'trigger-value',
+        `"${word.text}" is no value of ${signal.name}.`,
+        known.length > 0 ? `Its values are ${known.join(', ')}.` : 'Write a number.',
+      ),
+    );
   }
   const parsed = parseValue(word.text, signal.width);
   return parsed.ok ? parsed : fail({ ...parsed.error, place: { file: 'condition', line: 1, column: word.at + 1 } });
@@ -201,7 +316,24 @@ function findSignal(word: Word, recorder: RecorderMap): Result<Probed> {
   if (exact) return ok(exact);
   const found = recorder.signals.filter((signal) => signal.name.endsWith(`.${word.text}`));
   const [only, another] = found;
-  if (!only) return fail(wrongAt(word, 'trigger-signal', `The recorder "${recorder.name}" does not store "${word.text}".`, `It stores ${recorder.signals.map((signal) => signal.name).join(', ')}.`, 'Add the signal under Probe and build again.'));
-  if (another) return fail(wrongAt(word, 'trigger-signal', `"${word.text}" may mean ${found.map((s) => s.name).join(' or ')}.`, 'Write more of the path.'));
+  if (!only)
+    return fail(
+      wrongAt(
+        word,
+        'trigger-signal',
+        `The recorder "${recorder.name}" does not store "${word.text}".`,
+        `It stores ${recorder.signals.map((signal) => signal.name).join(', ')}.`,
+        'Add the signal under Probe and build again.',
+      ),
+    );
+  if (another)
+    return fail(
+      wrongAt(
+        word,
+        'trigger-signal',
+        `"${word.text}" may mean ${found.map((s) => s.name).join(' or ')}.`,
+        'Write more of the path.',
+      ),
+    );
   return ok(only);
 }

@@ -19,14 +19,34 @@ export interface FormStage {
   readonly otherwise: number;
 }
 
-export const FORM_RELATIONS: readonly FormTerm['relation'][] = ['==', '!=', '<', '<=', '>', '>=', 'in', 'rises', 'falls', 'changes', 'is 1'];
+export const FORM_RELATIONS: readonly FormTerm['relation'][] = [
+  '==',
+  '!=',
+  '<',
+  '<=',
+  '>',
+  '>=',
+  'in',
+  'rises',
+  'falls',
+  'changes',
+  'is 1',
+];
 
 /** Whether a relation takes a value. */
-export const takesValue = (relation: FormTerm['relation']): boolean => !['rises', 'falls', 'changes', 'is 1'].includes(relation);
+export const takesValue = (relation: FormTerm['relation']): boolean =>
+  !['rises', 'falls', 'changes', 'is 1'].includes(relation);
 
 export const emptyTerm = (signal: string): FormTerm => ({ not: false, signal, relation: '==', value: '1' });
 
-export const emptyStage = (signal: string): FormStage => ({ terms: [emptyTerm(signal)], join: 'and', times: 1, inARow: false, within: null, otherwise: 0 });
+export const emptyStage = (signal: string): FormStage => ({
+  terms: [emptyTerm(signal)],
+  join: 'and',
+  times: 1,
+  inARow: false,
+  within: null,
+  otherwise: 0,
+});
 
 /** The same condition as a sentence. */
 export const sentenceOf = (stages: readonly FormStage[]): string => stages.map(stageText).join(' then ');
@@ -39,7 +59,8 @@ function stageText({ terms, join, times, inARow, within, otherwise }: FormStage)
 }
 
 function termText({ not, signal, relation, value }: FormTerm): string {
-  const text = relation === 'is 1' ? signal : takesValue(relation) ? `${signal} ${relation} ${value}` : `${signal} ${relation}`;
+  const text =
+    relation === 'is 1' ? signal : takesValue(relation) ? `${signal} ${relation} ${value}` : `${signal} ${relation}`;
   if (!not) return text;
   return relation === 'is 1' ? `not ${text}` : `not (${text})`;
 }
@@ -57,7 +78,8 @@ function stageOf({ condition, times, inARow, within, otherwise }: Stage): FormSt
   const join = condition.kind === 'either' ? 'or' : 'and';
   const terms: FormTerm[] = [];
   const take = (expression: Expression): boolean => {
-    if (expression.kind === 'both' || expression.kind === 'either') return (expression.kind === 'both') === (join === 'and') && take(expression.left) && take(expression.right);
+    if (expression.kind === 'both' || expression.kind === 'either')
+      return (expression.kind === 'both') === (join === 'and') && take(expression.left) && take(expression.right);
     const term = expression.kind === 'not' ? termOf(expression.of, true) : termOf(expression, false);
     if (term) terms.push(term);
     return term !== null;
@@ -70,7 +92,12 @@ function termOf(expression: Expression, not: boolean): FormTerm | null {
     case 'compare':
       return { not, signal: expression.signal.text, relation: expression.relation, value: expression.value.text };
     case 'range':
-      return { not, signal: expression.signal.text, relation: 'in', value: `${expression.low.text}..${expression.high.text}` };
+      return {
+        not,
+        signal: expression.signal.text,
+        relation: 'in',
+        value: `${expression.low.text}..${expression.high.text}`,
+      };
     case 'edge':
       return { not, signal: expression.signal.text, relation: expression.edge, value: '' };
     case 'is':

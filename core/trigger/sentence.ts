@@ -28,7 +28,20 @@ export interface Stage {
 const RELATIONS: readonly string[] = ['==', '!=', '<', '<=', '>', '>='];
 const EDGES: readonly string[] = ['rises', 'falls', 'changes'];
 /** Words with a meaning, which no signal can be called by alone. */
-const KEYWORDS: readonly string[] = [...EDGES, 'and', 'or', 'not', 'in', 'times', 'for', 'then', 'within', 'else', 'stage', 'whenever'];
+const KEYWORDS: readonly string[] = [
+  ...EDGES,
+  'and',
+  'or',
+  'not',
+  'in',
+  'times',
+  'for',
+  'then',
+  'within',
+  'else',
+  'stage',
+  'whenever',
+];
 
 /**
  * A condition as a sentence:
@@ -48,7 +61,15 @@ export function readExpression(text: string): Result<Expression> {
   if (!sentence.ok) return sentence;
   const [only, more] = sentence.value;
   const plain = only && !more && only.times === 1 && !only.inARow && only.within === null;
-  return plain ? ok(only.condition) : fail(problem('trigger-syntax', 'Here is one sample looked at, so there are no counts, ends or stages.', 'Leave out "times", "for", "within" and "then".'));
+  return plain
+    ? ok(only.condition)
+    : fail(
+        problem(
+          'trigger-syntax',
+          'Here is one sample looked at, so there are no counts, ends or stages.',
+          'Leave out "times", "for", "within" and "then".',
+        ),
+      );
 }
 
 /** What is looked for in a record: places where something holds, or places where it holds and what must follow from it does not. */
@@ -63,7 +84,10 @@ export function readRule(text: string): Result<Rule> {
 }
 
 /** Where in the text something is wrong. */
-export const wrongAt = (word: Word, code: string, message: string, ...tryNext: string[]): Problem => ({ ...problem(code, message, ...tryNext), place: { file: 'condition', line: 1, column: word.at + 1 } });
+export const wrongAt = (word: Word, code: string, message: string, ...tryNext: string[]): Problem => ({
+  ...problem(code, message, ...tryNext),
+  place: { file: 'condition', line: 1, column: word.at + 1 },
+});
 
 const FORM = 'Write signal == value, signal rises, signal in 3..9; join with and, or, not, brackets and then.';
 
@@ -90,7 +114,13 @@ class Reader {
       while (this.#take('then')) stages.push(this.#stage());
       const rest = this.#word;
       if (rest.kind !== 'end') this.#fail(rest, `"${rest.text}" does not belong here.`, FORM);
-      for (const stage of stages) if (stage.otherwise >= stages.length) this.#fail({ kind: 'value', text: '', at: stage.at, end: stage.at }, `There is no stage ${stage.otherwise + 1}; the sentence has ${stages.length}.`, 'Name one of its stages, counted from 1.');
+      for (const stage of stages)
+        if (stage.otherwise >= stages.length)
+          this.#fail(
+            { kind: 'value', text: '', at: stage.at, end: stage.at },
+            `There is no stage ${stage.otherwise + 1}; the sentence has ${stages.length}.`,
+            'Name one of its stages, counted from 1.',
+          );
       return ok(stages);
     } catch (error) {
       if (error instanceof Wrong) return fail(error.problem);
@@ -102,7 +132,12 @@ class Reader {
     try {
       const wanted = this.#take('whenever');
       const when = this.#either();
-      if (wanted && !this.#take(',')) this.#fail(this.#word, 'After "whenever" and its condition come a comma and what must hold then.', 'Write whenever gate rises, level < 5.');
+      if (wanted && !this.#take(','))
+        this.#fail(
+          this.#word,
+          'After "whenever" and its condition come a comma and what must hold then.',
+          'Write whenever gate rises, level < 5.',
+        );
       const must = wanted ? this.#either() : null;
       if (this.#word.kind !== 'end') this.#fail(this.#word, `"${this.#word.text}" does not belong here.`, FORM);
       return ok({ when, must });
@@ -143,7 +178,12 @@ class Reader {
       this.#take('samples', 'sample');
     }
     if (this.#take('else')) {
-      if (within === null) this.#fail(this.#word, '"else" says what happens after "within"; there is none.', 'Write within N samples before it.');
+      if (within === null)
+        this.#fail(
+          this.#word,
+          '"else" says what happens after "within"; there is none.',
+          'Write within N samples before it.',
+        );
       this.#take('stage');
       otherwise = this.#number('"else stage"') - 1;
     }
@@ -153,7 +193,8 @@ class Reader {
   #number(what: string): number {
     const word = this.#word;
     const value = Number(word.text);
-    if (word.kind !== 'value' || !Number.isInteger(value) || value < 1) this.#fail(word, `${what} takes a number of 1 or more.`, 'Write a decimal number.');
+    if (word.kind !== 'value' || !Number.isInteger(value) || value < 1)
+      this.#fail(word, `${what} takes a number of 1 or more.`, 'Write a decimal number.');
     this.#next++;
     return value;
   }
@@ -178,7 +219,12 @@ class Reader {
       return inside;
     }
     const signal = this.#word;
-    if (signal.kind !== 'name' || KEYWORDS.includes(signal.text)) this.#fail(signal, signal.kind === 'end' ? 'The condition ends too early.' : `"${signal.text}" is no signal.`, FORM);
+    if (signal.kind !== 'name' || KEYWORDS.includes(signal.text))
+      this.#fail(
+        signal,
+        signal.kind === 'end' ? 'The condition ends too early.' : `"${signal.text}" is no signal.`,
+        FORM,
+      );
     this.#next++;
     const sign = this.#word;
     if (RELATIONS.includes(sign.text)) {
@@ -199,7 +245,12 @@ class Reader {
 
   #value(): Word {
     const word = this.#word;
-    if (word.kind !== 'value' && word.kind !== 'name') this.#fail(word, word.kind === 'end' ? 'A value is missing.' : `"${word.text}" is no value.`, "Write a decimal number, 0x1f, 0b01x1, 4'h0F or the name of a value.");
+    if (word.kind !== 'value' && word.kind !== 'name')
+      this.#fail(
+        word,
+        word.kind === 'end' ? 'A value is missing.' : `"${word.text}" is no value.`,
+        "Write a decimal number, 0x1f, 0b01x1, 4'h0F or the name of a value.",
+      );
     this.#next++;
     return word;
   }

@@ -12,7 +12,8 @@ const BASES: Readonly<Record<string, number>> = { b: 1, o: 3, h: 4 };
 export function parseValue(text: string, width: number): Result<MaskedValue> {
   const all = (1n << BigInt(width)) - 1n;
   const compact = text.replace(/_/g, '').toLowerCase();
-  const wrong = () => fail(problem('trigger-value', `"${text}" is no value.`, "Write a decimal number, 0x1f, 0b01x1 or 4'h0F."));
+  const wrong = () =>
+    fail(problem('trigger-value', `"${text}" is no value.`, "Write a decimal number, 0x1f, 0b01x1 or 4'h0F."));
   if (/^-?\d+$/.test(compact)) {
     const value = BigInt(compact);
     const least = -(1n << BigInt(width - 1));
@@ -21,7 +22,11 @@ export function parseValue(text: string, width: number): Result<MaskedValue> {
   }
   const prefixed = /^0([xb])([0-9a-fx]+)$/.exec(compact);
   const based = /^\d*'s?([boh])([0-9a-fx]+)$/.exec(compact);
-  const [base, digits] = prefixed ? [prefixed[1] === 'x' ? 'h' : 'b', prefixed[2]] : based ? [based[1], based[2]] : [undefined, undefined];
+  const [base, digits] = prefixed
+    ? [prefixed[1] === 'x' ? 'h' : 'b', prefixed[2]]
+    : based
+      ? [based[1], based[2]]
+      : [undefined, undefined];
   if (base === undefined || digits === undefined) return wrong();
   const step = BigInt(BASES[base] as number);
   const ones = (1n << step) - 1n;
@@ -38,4 +43,9 @@ export function parseValue(text: string, width: number): Result<MaskedValue> {
   return ok({ value, mask: (mask | ~written) & all });
 }
 
-const tooWide = (text: string, width: number): Problem => problem('trigger-value', `"${text}" does not fit into the ${width} ${width === 1 ? 'bit' : 'bits'} of the signal.`, 'Check the value, or compare another signal.');
+const tooWide = (text: string, width: number): Problem =>
+  problem(
+    'trigger-value',
+    `"${text}" does not fit into the ${width} ${width === 1 ? 'bit' : 'bits'} of the signal.`,
+    'Check the value, or compare another signal.',
+  );

@@ -7,7 +7,10 @@ export interface Word {
 }
 
 const FORMS: readonly (readonly [Word['kind'], RegExp])[] = [
-  ['value', /-?(?:0[xXbB][0-9a-fA-FxX_]+|\d*'[sS]?[bohBOH][0-9a-fA-FxX_]+|\d[\d_]*(?:\.\d+(?:[eE][+-]?\d+)?|[eE][+-]?\d+)?)/y],
+  [
+    'value',
+    /-?(?:0[xXbB][0-9a-fA-FxX_]+|\d*'[sS]?[bohBOH][0-9a-fA-FxX_]+|\d[\d_]*(?:\.\d+(?:[eE][+-]?\d+)?|[eE][+-]?\d+)?)/y,
+  ],
   ['name', /[A-Za-z_$][\w$]*(?:\[\d+\])?(?:\.[A-Za-z_$][\w$]*(?:\[\d+\])?)*/y],
   ['sign', /==|!=|<=|>=|&&|\|\||\.\.|[<>!()]/y],
 ];

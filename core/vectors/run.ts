@@ -40,26 +40,57 @@ const MOST_TRACED = 400;
 const REPORT_EVERY = 256;
 
 /** Reads the sources, simulates them four-state and compares what comes out row by row with the table. */
-export function runVectors(files: readonly SourceFile[], table: SourceFile, options: VectorOptions = {}, watch: Watch = unwatched): Result<VectorRun> {
+export function runVectors(
+  files: readonly SourceFile[],
+  table: SourceFile,
+  options: VectorOptions = {},
+  watch: Watch = unwatched,
+): Result<VectorRun> {
   const { netlist, hierarchy, messages } = elaborate(files, { ...options, fourState: true });
   if (!netlist) {
     const errors = messages.list.filter((m) => m.severity === 'error');
-    return fail(problem('not-understood', `The sources have ${errors.length === 1 ? 'an error' : `${errors.length} errors`}: ${errors.slice(0, 5).map((m) => `${m.file}:${m.line}: ${m.message}`).join(' ')}`, 'Correct the sources; the table was not run.'));
+    return fail(
+      problem(
+        'not-understood',
+        `The sources have ${errors.length === 1 ? 'an error' : `${errors.length} errors`}: ${errors
+          .slice(0, 5)
+          .map((m) => `${m.file}:${m.line}: ${m.message}`)
+          .join(' ')}`,
+        'Correct the sources; the table was not run.',
+      ),
+    );
   }
   const { netlist: small, loops, moved } = optimise(withSignals(netlist), { exact: true });
   const [loop] = loops;
-  if (loop) return fail(problem('loop', `This logic feeds itself without a register: ${loop.names.join(' > ') || 'unnamed signals'}.`, 'Put a register into the way round.'));
+  if (loop)
+    return fail(
+      problem(
+        'loop',
+        `This logic feeds itself without a register: ${loop.names.join(' > ') || 'unnamed signals'}.`,
+        'Put a register into the way round.',
+      ),
+    );
   const clock = chooseClock(small, options.clock);
   if (!clock.ok) return clock;
   const vectors = parseVectors(table.name, table.text, netlist.inputs, netlist.outputs);
   if (!vectors.ok) return vectors;
   const simulator = new FourStateSimulator(small);
   const tracer = new Tracer(tracedSignals(netlist, simulator, moved));
-  return ok({ top: hierarchy?.name ?? '', clock: clock.value, vectors: vectors.value, messages: messages.list, ...runRows(vectors.value, simulator, clock.value, tracer, watch), trace: tracer.trace });
+  return ok({
+    top: hierarchy?.name ?? '',
+    clock: clock.value,
+    vectors: vectors.value,
+    messages: messages.list,
+    ...runRows(vectors.value, simulator, clock.value, tracer, watch),
+    trace: tracer.trace,
+  });
 }
 
 /** Named signals stay in, so that the waveform can show them. */
-const withSignals = (netlist: Netlist): Netlist => ({ ...netlist, signals: netlist.signals.slice(0, MOST_TRACED).map((signal) => ({ ...signal, keep: true })) });
+const withSignals = (netlist: Netlist): Netlist => ({
+  ...netlist,
+  signals: netlist.signals.slice(0, MOST_TRACED).map((signal) => ({ ...signal, keep: true })),
+});
 
 function tracedSignals(netlist: Netlist, simulator: FourStateSimulator, moved: ReadonlyMap<number, number>) {
   return netlist.signals.slice(0, MOST_TRACED).flatMap(({ name, width, node, names }) => {
@@ -73,18 +104,38 @@ function chooseClock(netlist: Netlist, wanted: string | undefined): Result<strin
   const inputs = netlist.inputs.map((port) => port.name);
   if (wanted !== undefined) {
     if (inputs.includes(wanted)) return ok(wanted);
-    return fail(problem('no-clock', `The design has no input "${wanted}" to be the clock.`, `Inputs: ${inputs.join(', ') || 'none'}.`));
+    return fail(
+      problem(
+        'no-clock',
+        `The design has no input "${wanted}" to be the clock.`,
+        `Inputs: ${inputs.join(', ') || 'none'}.`,
+      ),
+    );
   }
-  const clocks = new Set([...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].flatMap(({ clock }) => {
-    const { op, name } = netlist.nodes[clock] ?? { op: 'const', name: undefined };
-    return op === 'input' && name !== undefined ? [name] : [];
-  }));
+  const clocks = new Set(
+    [...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].flatMap(({ clock }) => {
+      const { op, name } = netlist.nodes[clock] ?? { op: 'const', name: undefined };
+      return op === 'input' && name !== undefined ? [name] : [];
+    }),
+  );
   const [only, another] = [...clocks].sort();
   if (another === undefined) return ok(only ?? null);
-  return fail(problem('several-clocks', `The design has several clocks: ${[...clocks].sort().join(', ')}.`, 'Say which one a cycle means, with --clock NAME; give the others as columns of the table.'));
+  return fail(
+    problem(
+      'several-clocks',
+      `The design has several clocks: ${[...clocks].sort().join(', ')}.`,
+      'Say which one a cycle means, with --clock NAME; give the others as columns of the table.',
+    ),
+  );
 }
 
-function runRows({ columns, rows }: Vectors, simulator: FourStateSimulator, clock: string | null, tracer: Tracer, watch: Watch): Pick<VectorRun, 'passed' | 'failed' | 'failures' | 'actual'> {
+function runRows(
+  { columns, rows }: Vectors,
+  simulator: FourStateSimulator,
+  clock: string | null,
+  tracer: Tracer,
+  watch: Watch,
+): Pick<VectorRun, 'passed' | 'failed' | 'failures' | 'actual'> {
   const failures: VectorFailure[] = [];
   const actual: (string | null)[][] = [];
   let time = 0;
@@ -106,7 +157,9 @@ function runRows({ columns, rows }: Vectors, simulator: FourStateSimulator, cloc
       simulator.set(clock, known(0n));
       look(row.row);
     }
-    actual.push(columns.map((column, i) => (column.kind === 'expect' ? compare(column, row, i, simulator, failures) : null)));
+    actual.push(
+      columns.map((column, i) => (column.kind === 'expect' ? compare(column, row, i, simulator, failures) : null)),
+    );
   }
   const bad = new Set(failures.map((failure) => failure.row)).size;
   return { passed: rows.length - bad, failed: bad, failures, actual };
@@ -122,11 +175,18 @@ function inputsOf(columns: Vectors['columns'], row: VectorRow): ReadonlyMap<stri
 }
 
 /** The output as text; a failure is noted where a bit that was asked for differs. */
-function compare(column: { readonly port: string; readonly width: number }, row: VectorRow, i: number, simulator: FourStateSimulator, failures: VectorFailure[]): string {
+function compare(
+  column: { readonly port: string; readonly width: number },
+  row: VectorRow,
+  i: number,
+  simulator: FourStateSimulator,
+  failures: VectorFailure[],
+): string {
   const got = simulator.get(column.port);
   const wanted = row.cells[i] ?? null;
   const text = formatWord(got, column.width, wanted?.notation ?? 'hex');
-  if (wanted && differs(got, wanted)) failures.push({ row: row.row, port: column.port, expected: row.texts[i] ?? '', actual: text });
+  if (wanted && differs(got, wanted))
+    failures.push({ row: row.row, port: column.port, expected: row.texts[i] ?? '', actual: text });
   return text;
 }
 
@@ -134,5 +194,8 @@ function compare(column: { readonly port: string; readonly width: number }, row:
 function differs(got: Logic, wanted: Word): boolean {
   const asked = ~(wanted.unknown & wanted.value);
   const isX = got.unknown & got.value;
-  return (((got.value ^ wanted.value) | (got.unknown ^ wanted.unknown)) & asked) !== 0n || (~isX & wanted.mustBeUnknown) !== 0n;
+  return (
+    (((got.value ^ wanted.value) | (got.unknown ^ wanted.unknown)) & asked) !== 0n ||
+    (~isX & wanted.mustBeUnknown) !== 0n
+  );
 }

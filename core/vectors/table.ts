@@ -36,14 +36,33 @@ const MOST_CYCLES = 100_000_000;
  * Reads a vector table: a header row, `name` for an input, `=name` for an expected output, `cycles` for clock edges; `#` begins a
  * comment line. docs/formats.md, section 8
  */
-export function parseVectors(file: string, text: string, inputs: readonly PortSize[], outputs: readonly PortSize[]): Result<Vectors> {
+export function parseVectors(
+  file: string,
+  text: string,
+  inputs: readonly PortSize[],
+  outputs: readonly PortSize[],
+): Result<Vectors> {
   const [header, ...body] = cellLines(text);
-  if (!header) return fail(problem('no-vectors', `${file} has no header row.`, 'Write a row of port names first: an input by its name, an expected output as =name.'));
+  if (!header)
+    return fail(
+      problem(
+        'no-vectors',
+        `${file} has no header row.`,
+        'Write a row of port names first: an input by its name, an expected output as =name.',
+      ),
+    );
   const columns: Column[] = [];
   for (const name of header.cells) {
     const column = columnOf(name, inputs, outputs);
-    if (!column.ok) return fail(at(file, header.line, column.error, [`Inputs: ${names(inputs)}.`, `Outputs: ${names(outputs.map((port) => ({ ...port, name: `=${port.name}` })))}.`]));
-    if (columns.some((other) => same(other, column.value))) return fail(at(file, header.line, `The column "${name}" is there twice.`, ['Delete one of them.']));
+    if (!column.ok)
+      return fail(
+        at(file, header.line, column.error, [
+          `Inputs: ${names(inputs)}.`,
+          `Outputs: ${names(outputs.map((port) => ({ ...port, name: `=${port.name}` })))}.`,
+        ]),
+      );
+    if (columns.some((other) => same(other, column.value)))
+      return fail(at(file, header.line, `The column "${name}" is there twice.`, ['Delete one of them.']));
     columns.push(column.value);
   }
   const rows: VectorRow[] = [];
@@ -57,7 +76,8 @@ export function parseVectors(file: string, text: string, inputs: readonly PortSi
 
 const names = (ports: readonly PortSize[]): string => ports.map((port) => port.name).join(', ') || 'none';
 
-const same = (a: Column, b: Column): boolean => a.kind === b.kind && (a.kind === 'cycles' || (b.kind !== 'cycles' && a.port === b.port));
+const same = (a: Column, b: Column): boolean =>
+  a.kind === b.kind && (a.kind === 'cycles' || (b.kind !== 'cycles' && a.port === b.port));
 
 function at(file: string, line: number, message: string, tryNext: readonly string[]): Problem {
   return { ...problem('vectors', `${file}, line ${line}: ${message}`, ...tryNext), place: { file, line, column: 1 } };
@@ -70,7 +90,12 @@ function columnOf(name: string, inputs: readonly PortSize[], outputs: readonly P
   const found = (expect ? outputs : inputs).find((p) => p.name === port);
   if (found) return ok({ kind: expect ? 'expect' : 'input', port, width: found.width });
   const other = (expect ? inputs : outputs).some((p) => p.name === port);
-  if (other) return fail(expect ? `"${port}" is an input; an expectation needs an output.` : `"${port}" is an output; its expected value goes into a column "=${port}".`);
+  if (other)
+    return fail(
+      expect
+        ? `"${port}" is an input; an expectation needs an output.`
+        : `"${port}" is an output; its expected value goes into a column "=${port}".`,
+    );
   return fail(`The design has no ${expect ? 'output' : 'input'} "${port}".`);
 }
 
@@ -83,7 +108,8 @@ function readRow(columns: readonly Column[], cells: readonly string[], row: numb
     const text = cells[i] ?? '';
     if (column.kind === 'cycles') {
       if (text !== '' && !/^\d+$/.test(text)) return fail(`"${text}" is no number of cycles.`);
-      if (Number(text) > MOST_CYCLES) return fail(`${text} cycles are more than the ${MOST_CYCLES} that one row may run.`);
+      if (Number(text) > MOST_CYCLES)
+        return fail(`${text} cycles are more than the ${MOST_CYCLES} that one row may run.`);
       cycles = text === '' ? null : Number(text);
       words.push(null);
       continue;

@@ -25,8 +25,19 @@ export class Tracer {
   readonly #read: readonly (() => Logic)[];
   #changes = 0;
 
-  constructor(signals: readonly { readonly name: string; readonly width: number; readonly names: TracedSignal['names']; readonly read: () => Logic }[]) {
-    this.trace = { signals: signals.map(({ name, width, names }) => ({ name, width, names, times: [], values: [] })), end: 0, cut: false };
+  constructor(
+    signals: readonly {
+      readonly name: string;
+      readonly width: number;
+      readonly names: TracedSignal['names'];
+      readonly read: () => Logic;
+    }[],
+  ) {
+    this.trace = {
+      signals: signals.map(({ name, width, names }) => ({ name, width, names, times: [], values: [] })),
+      end: 0,
+      cut: false,
+    };
     this.#read = signals.map((signal) => signal.read);
   }
 
@@ -54,11 +65,28 @@ const digits = ({ value, unknown }: Logic, width: number): string =>
 
 /** The trace as a value change dump, one unit of time a half cycle. @source IEEE 1364-2005, clause 18 */
 export function traceVcd(trace: Trace, date: string): string {
-  const lines = [`$date ${date} $end`, '$version Nimble Signal $end', '$timescale 1 ns $end', '$scope module vectors $end'];
-  const code = (i: number): string => String.fromCharCode(33 + (i % 94)) + (i >= 94 ? code(Math.floor(i / 94) - 1) : '');
-  for (const [i, { name, width }] of trace.signals.entries()) lines.push(`$var wire ${width} ${code(i)} ${name.replaceAll('.', '/')}${width === 1 ? '' : ` [${width - 1}:0]`} $end`);
+  const lines = [
+    `$date ${date} $end`,
+    '$version Nimble Signal $end',
+    '$timescale 1 ns $end',
+    '$scope module vectors $end',
+  ];
+  const code = (i: number): string =>
+    String.fromCharCode(33 + (i % 94)) + (i >= 94 ? code(Math.floor(i / 94) - 1) : '');
+  for (const [i, { name, width }] of trace.signals.entries())
+    lines.push(
+      `$var wire ${width} ${code(i)} ${name.replaceAll('.', '/')}${width === 1 ? '' : ` [${width - 1}:0]`} $end`,
+    );
   lines.push('$upscope $end', '$enddefinitions $end');
-  const events = trace.signals.flatMap((signal, i) => signal.times.map((time, k) => ({ time, text: signal.width === 1 ? `${digits(signal.values[k] as Logic, 1)}${code(i)}` : `b${digits(signal.values[k] as Logic, signal.width)} ${code(i)}` })));
+  const events = trace.signals.flatMap((signal, i) =>
+    signal.times.map((time, k) => ({
+      time,
+      text:
+        signal.width === 1
+          ? `${digits(signal.values[k] as Logic, 1)}${code(i)}`
+          : `b${digits(signal.values[k] as Logic, signal.width)} ${code(i)}`,
+    })),
+  );
   events.sort((a, b) => a.time - b.time);
   let now = -1;
   for (const { time, text } of events) {

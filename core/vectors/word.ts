@@ -17,17 +17,32 @@ export interface Word extends Logic {
 export function parseWord(text: string, width: number, expected = false): Result<Word, string> {
   const digits = text.replaceAll('_', '').toLowerCase();
   const based = /^0([xb])([0-9a-fxzu]+)$/.exec(digits);
-  if (digits.includes('u') && !expected && (based || digits === 'u')) return fail(`"${text}" asks for unknown bits, which only an expectation can; an input is made unknown with x.`);
+  if (digits.includes('u') && !expected && (based || digits === 'u'))
+    return fail(`"${text}" asks for unknown bits, which only an expectation can; an input is made unknown with x.`);
   if (/^[xzu]$/.test(digits)) {
     const unknown = (1n << BigInt(width)) - 1n;
-    return ok({ value: digits === 'z' ? 0n : unknown, unknown, notation: 'binary', mustBeUnknown: digits === 'u' ? unknown : 0n });
+    return ok({
+      value: digits === 'z' ? 0n : unknown,
+      unknown,
+      notation: 'binary',
+      mustBeUnknown: digits === 'u' ? unknown : 0n,
+    });
   }
   if (based) return parseBased(based[1] as 'x' | 'b', based[2] as string, text, width);
-  if (!/^-?\d+$/.test(digits)) return fail(`"${text}" is no value: write decimal, 0x... or 0b..., with x digits for ${expected ? 'bits that are not compared, u for bits that must be unknown' : 'unknown bits'}.`);
+  if (!/^-?\d+$/.test(digits))
+    return fail(
+      `"${text}" is no value: write decimal, 0x... or 0b..., with x digits for ${expected ? 'bits that are not compared, u for bits that must be unknown' : 'unknown bits'}.`,
+    );
   const value = BigInt(digits);
   const limit = 1n << BigInt(width);
-  if (value >= limit || value < -(limit >> 1n)) return fail(`${text} does not fit into ${width} ${width === 1 ? 'bit' : 'bits'}.`);
-  return ok({ value: BigInt.asUintN(width, value), unknown: 0n, notation: value < 0n ? 'signed' : 'decimal', mustBeUnknown: 0n });
+  if (value >= limit || value < -(limit >> 1n))
+    return fail(`${text} does not fit into ${width} ${width === 1 ? 'bit' : 'bits'}.`);
+  return ok({
+    value: BigInt.asUintN(width, value),
+    unknown: 0n,
+    notation: value < 0n ? 'signed' : 'decimal',
+    mustBeUnknown: 0n,
+  });
 }
 
 function parseBased(base: 'x' | 'b', digits: string, text: string, width: number): Result<Word, string> {
@@ -38,14 +53,20 @@ function parseBased(base: 'x' | 'b', digits: string, text: string, width: number
   let mustBeUnknown = 0n;
   for (const digit of digits) {
     const number = Number.parseInt(digit, 16);
-    if (!'xzu'.includes(digit) && number >= 2 ** Number(bits)) return fail(`The digit "${digit}" does not belong in "${text}".`);
+    if (!'xzu'.includes(digit) && number >= 2 ** Number(bits))
+      return fail(`The digit "${digit}" does not belong in "${text}".`);
     value = (value << bits) | (digit === 'x' || digit === 'u' ? all : digit === 'z' ? 0n : BigInt(number));
     unknown = (unknown << bits) | ('xzu'.includes(digit) ? all : 0n);
     mustBeUnknown = (mustBeUnknown << bits) | (digit === 'u' ? all : 0n);
   }
   const beyond = (value & ~unknown) >> BigInt(width);
   if (beyond !== 0n) return fail(`${text} does not fit into ${width} ${width === 1 ? 'bit' : 'bits'}.`);
-  return ok({ value: BigInt.asUintN(width, value), unknown: BigInt.asUintN(width, unknown), notation: base === 'x' ? 'hex' : 'binary', mustBeUnknown: BigInt.asUintN(width, mustBeUnknown) });
+  return ok({
+    value: BigInt.asUintN(width, value),
+    unknown: BigInt.asUintN(width, unknown),
+    notation: base === 'x' ? 'hex' : 'binary',
+    mustBeUnknown: BigInt.asUintN(width, mustBeUnknown),
+  });
 }
 
 /** A word as text: in the notation asked for where all bits are known, else in digits that can say x and z. */
@@ -60,7 +81,8 @@ export function formatWord({ value, unknown }: Logic, width: number, notation: N
   return notation === 'hex' && wholeNibbles(unknown, width) ? `0x${hexOf(bits)}` : `0b${bits}`;
 }
 
-const bitText = (value: bigint, unknown: bigint, at: bigint): string => ((unknown >> at) & 1n ? ((value >> at) & 1n ? 'x' : 'z') : ((value >> at) & 1n).toString());
+const bitText = (value: bigint, unknown: bigint, at: bigint): string =>
+  (unknown >> at) & 1n ? ((value >> at) & 1n ? 'x' : 'z') : ((value >> at) & 1n).toString();
 
 /** Unknown bits come in groups that one hexadecimal digit can stand for. */
 function wholeNibbles(unknown: bigint, width: number): boolean {
@@ -73,6 +95,11 @@ function wholeNibbles(unknown: bigint, width: number): boolean {
 }
 
 function hexOf(bits: string): string {
-  const padded = bits.padStart(Math.ceil(bits.length / 4) * 4, bits.startsWith('x') || bits.startsWith('z') ? (bits[0] as string) : '0');
-  return padded.replace(/.{4}/g, (nibble) => (/x/.test(nibble) ? 'x' : /z/.test(nibble) ? 'z' : Number.parseInt(nibble, 2).toString(16)));
+  const padded = bits.padStart(
+    Math.ceil(bits.length / 4) * 4,
+    bits.startsWith('x') || bits.startsWith('z') ? (bits[0] as string) : '0',
+  );
+  return padded.replace(/.{4}/g, (nibble) =>
+    /x/.test(nibble) ? 'x' : /z/.test(nibble) ? 'z' : Number.parseInt(nibble, 2).toString(16),
+  );
 }

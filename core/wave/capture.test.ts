@@ -2,26 +2,65 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { bitsFromBigInt } from '../bits/index.ts';
 import { readDump, valueIn } from '../../tests/support/wave-model.ts';
-import { type Capture, digitsOf, indexAt, recordingOf, secondsAt, VcdReader, writeCsv, writeJson, writeVcd } from './index.ts';
+import {
+  type Capture,
+  digitsOf,
+  indexAt,
+  recordingOf,
+  secondsAt,
+  VcdReader,
+  writeCsv,
+  writeJson,
+  writeVcd,
+} from './index.ts';
 
 const WIDTHS = [1, 8, 3, 33];
-const signals = WIDTHS.map((width, i) => ({ name: `top.m${i % 2}.s${i}`, width, lo: WIDTHS.slice(0, i).reduce((a, b) => a + b, 0), signed: false, domain: 'top.clk' }));
+const signals = WIDTHS.map((width, i) => ({
+  name: `top.m${i % 2}.s${i}`,
+  width,
+  lo: WIDTHS.slice(0, i).reduce((a, b) => a + b, 0),
+  signed: false,
+  domain: 'top.clk',
+}));
 const width = WIDTHS.reduce((a, b) => a + b, 0);
 const STAMP = 32;
 
 /** Words with time stamps when `apart` gives the clocks between them. */
-function captureOf(words: readonly bigint[], over: Partial<Capture> = {}, apart: readonly number[] | null = null): Capture {
+function captureOf(
+  words: readonly bigint[],
+  over: Partial<Capture> = {},
+  apart: readonly number[] | null = null,
+): Capture {
   let time = 0n;
   const sampleBits = width + (apart ? STAMP : 0);
   const all = words.reduce((sum, word, i) => {
     time += BigInt(apart?.[i] ?? 0);
-    return sum | ((BigInt.asUintN(width, word) | (apart ? BigInt.asUintN(STAMP, time) << BigInt(width) : 0n)) << BigInt(i * sampleBits));
+    return (
+      sum |
+      ((BigInt.asUintN(width, word) | (apart ? BigInt.asUintN(STAMP, time) << BigInt(width) : 0n)) <<
+        BigInt(i * sampleBits))
+    );
   }, 0n);
-  return { recorder: 'r', fingerprint: '0'.repeat(32), condition: '', signals, samples: words.length, sampleBits, ...(apart ? { stampAt: width } : {}), triggerIndex: 0, sampleRate: 12.5e6, data: bitsFromBigInt(all, sampleBits * words.length), ...over };
+  return {
+    recorder: 'r',
+    fingerprint: '0'.repeat(32),
+    condition: '',
+    signals,
+    samples: words.length,
+    sampleBits,
+    ...(apart ? { stampAt: width } : {}),
+    triggerIndex: 0,
+    sampleRate: 12.5e6,
+    data: bitsFromBigInt(all, sampleBits * words.length),
+    ...over,
+  };
 }
 
 const someWords = fc.array(fc.bigInt(0n, (1n << 45n) - 1n), { minLength: 1, maxLength: 40 });
-const field = (word: bigint, { lo, width }: { lo: number; width: number }) => BigInt.asUintN(width, word >> BigInt(lo)).toString(2).padStart(width, '0');
+const field = (word: bigint, { lo, width }: { lo: number; width: number }) =>
+  BigInt.asUintN(width, word >> BigInt(lo))
+    .toString(2)
+    .padStart(width, '0');
 
 describe('a capture', () => {
   test('gives back every value at every sample', () => {
@@ -29,7 +68,10 @@ describe('a capture', () => {
       fc.property(someWords, (words) => {
         const { traces, length } = recordingOf(captureOf(words));
         expect(length).toBe(words.length);
-        for (const [i, trace] of traces.entries()) expect(words.map((_, tick) => digitsOf(trace, indexAt(trace, tick)))).toEqual(words.map((word) => field(word, signals[i] as (typeof signals)[0])));
+        for (const [i, trace] of traces.entries())
+          expect(words.map((_, tick) => digitsOf(trace, indexAt(trace, tick)))).toEqual(
+            words.map((word) => field(word, signals[i] as (typeof signals)[0])),
+          );
         for (const { at } of traces) expect([...at]).toEqual([...new Set(at)].sort((a, b) => a - b));
       }),
     );
@@ -64,7 +106,9 @@ describe('a capture', () => {
     expect(short.gaps).toEqual([{ from: 2, to: 4, ticks: 999 }]);
     expect([...(short.stored ?? [])]).toEqual([0, 1, 4, 5]);
     expect([short.triggers, short.length]).toEqual([[4], 6]);
-    expect([0, 1, 4, 5].map((tick) => Math.round((secondsAt(short, tick) as number) * 12.5e6))).toEqual([-1001, -1000, 0, 1]);
+    expect([0, 1, 4, 5].map((tick) => Math.round((secondsAt(short, tick) as number) * 12.5e6))).toEqual([
+      -1001, -1000, 0, 1,
+    ]);
     const long = recordingOf(capture, 'true');
     expect([long.length, long.triggers]).toEqual([1003, [1001]]);
   });
@@ -85,7 +129,18 @@ describe('a capture', () => {
 
   test('as CSV has a line a sample, as JSON the changes', () => {
     const capture = captureOf([1n, 3n, 3n], { triggerIndex: 1 });
-    expect(writeCsv(capture).split('\r\n').slice(0, 3)).toEqual(['sample,seconds,top.m0.s0,top.m1.s1,top.m0.s2,top.m1.s3', '0,-8e-8,1,0,0,0', '1,0,1,1,0,0']);
-    expect(JSON.parse(writeJson(capture)).signals[1]).toMatchObject({ name: 'top.m1.s1', width: 8, changes: [[0, '0'], [1, '1']] });
+    expect(writeCsv(capture).split('\r\n').slice(0, 3)).toEqual([
+      'sample,seconds,top.m0.s0,top.m1.s1,top.m0.s2,top.m1.s3',
+      '0,-8e-8,1,0,0,0',
+      '1,0,1,1,0,0',
+    ]);
+    expect(JSON.parse(writeJson(capture)).signals[1]).toMatchObject({
+      name: 'top.m1.s1',
+      width: 8,
+      changes: [
+        [0, '0'],
+        [1, '1'],
+      ],
+    });
   });
 });

@@ -2,7 +2,21 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { recordingFrom } from '../../tests/support/wave-model.ts';
 import { bitsFromBigInt } from '../bits/index.ts';
-import { compareRecordings, digitsOf, fitView, indexAt, joinRecordings, nameOfRow, plainView, recordingOf, sharedOffset, traceOfRow, VcdReader, waveView, writeVcd } from './index.ts';
+import {
+  compareRecordings,
+  digitsOf,
+  fitView,
+  indexAt,
+  joinRecordings,
+  nameOfRow,
+  plainView,
+  recordingOf,
+  sharedOffset,
+  traceOfRow,
+  VcdReader,
+  waveView,
+  writeVcd,
+} from './index.ts';
 
 const bits = (value: number, width: number) => value.toString(2).padStart(width, '0');
 const values = fc.array(fc.integer({ min: 0, max: 15 }), { minLength: 30, maxLength: 60 });
@@ -11,10 +25,18 @@ describe('laying one record over another', () => {
   test('lists exactly the samples that differ', () => {
     fc.assert(
       fc.property(values, values, fc.integer({ min: -9, max: 9 }), (a, b, offset) => {
-        const [first, second] = [a, b].map((list) => recordingFrom({ 'top.w': list.map((value) => bits(value, 4)) })) as [never, never];
+        const [first, second] = [a, b].map((list) =>
+          recordingFrom({ 'top.w': list.map((value) => bits(value, 4)) }),
+        ) as [never, never];
         const found = compareRecordings(first, second, { onTick: offset });
-        const ticks = found.ok ? found.value.differences.flatMap(({ from, to }) => Array.from({ length: to - from }, (_, i) => from + i)) : [];
-        expect(ticks).toEqual(a.flatMap((value, tick) => (tick - offset >= 0 && tick - offset < b.length && b[tick - offset] !== value ? [tick] : [])));
+        const ticks = found.ok
+          ? found.value.differences.flatMap(({ from, to }) => Array.from({ length: to - from }, (_, i) => from + i))
+          : [];
+        expect(ticks).toEqual(
+          a.flatMap((value, tick) =>
+            tick - offset >= 0 && tick - offset < b.length && b[tick - offset] !== value ? [tick] : [],
+          ),
+        );
       }),
     );
   });
@@ -22,49 +44,76 @@ describe('laying one record over another', () => {
   test('a dump laid beside the capture it was written from does not differ, and one changed sample is found where it is', () => {
     const word = fc.bigInt(0n, 255n);
     fc.assert(
-      fc.property(fc.array(word, { minLength: 20, maxLength: 60 }), fc.array(fc.integer({ min: 1, max: 900 }), { minLength: 60, maxLength: 60 }), fc.nat(1000), fc.boolean(), (words, apart, pick, gapped) => {
-        const capture = (data: readonly bigint[]) => {
-          let time = 0n;
-          const bits = 8 + (gapped ? 32 : 0);
-          const all = data.reduce((sum, value, i) => {
-            time += BigInt(gapped ? (apart[i] as number) : 1);
-            return sum | ((value | (gapped ? time << 8n : 0n)) << BigInt(i * bits));
-          }, 0n);
-          return { recorder: 'r', fingerprint: '', condition: '', signals: [{ name: 'top.w', width: 8, lo: 0, signed: false, domain: 'top.clk' }], samples: data.length, sampleBits: bits, ...(gapped ? { stampAt: 8 } : {}), triggerIndex: 0, sampleRate: 9.795e6, data: bitsFromBigInt(all, bits * data.length) };
-        };
-        const at = pick % words.length;
-        const changed = words.map((value, i) => (i === at ? value ^ 1n : value));
-        const dump = new VcdReader();
-        dump.push(new TextEncoder().encode(writeVcd(capture(words), '')));
-        dump.finish();
-        const opened = dump.recording('dump');
-        const same = compareRecordings(opened, recordingOf(capture(words)), 'trigger');
-        expect(same.ok && same.value.differences).toEqual([]);
-        const other = compareRecordings(opened, recordingOf(capture(changed)), 'trigger');
-        const first = other.ok ? other.value.differences[0] : undefined;
-        const tick = recordingOf(capture(words), 'true').stored?.[at] ?? at;
-        expect((first?.from as number) * 1e-12 * 9.795e6).toBeCloseTo(tick, 3);
-      }),
+      fc.property(
+        fc.array(word, { minLength: 20, maxLength: 60 }),
+        fc.array(fc.integer({ min: 1, max: 900 }), { minLength: 60, maxLength: 60 }),
+        fc.nat(1000),
+        fc.boolean(),
+        (words, apart, pick, gapped) => {
+          const capture = (data: readonly bigint[]) => {
+            let time = 0n;
+            const bits = 8 + (gapped ? 32 : 0);
+            const all = data.reduce((sum, value, i) => {
+              time += BigInt(gapped ? (apart[i] as number) : 1);
+              return sum | ((value | (gapped ? time << 8n : 0n)) << BigInt(i * bits));
+            }, 0n);
+            return {
+              recorder: 'r',
+              fingerprint: '',
+              condition: '',
+              signals: [{ name: 'top.w', width: 8, lo: 0, signed: false, domain: 'top.clk' }],
+              samples: data.length,
+              sampleBits: bits,
+              ...(gapped ? { stampAt: 8 } : {}),
+              triggerIndex: 0,
+              sampleRate: 9.795e6,
+              data: bitsFromBigInt(all, bits * data.length),
+            };
+          };
+          const at = pick % words.length;
+          const changed = words.map((value, i) => (i === at ? value ^ 1n : value));
+          const dump = new VcdReader();
+          dump.push(new TextEncoder().encode(writeVcd(capture(words), '')));
+          dump.finish();
+          const opened = dump.recording('dump');
+          const same = compareRecordings(opened, recordingOf(capture(words)), 'trigger');
+          expect(same.ok && same.value.differences).toEqual([]);
+          const other = compareRecordings(opened, recordingOf(capture(changed)), 'trigger');
+          const first = other.ok ? other.value.differences[0] : undefined;
+          const tick = recordingOf(capture(words), 'true').stored?.[at] ?? at;
+          expect((first?.from as number) * 1e-12 * 9.795e6).toBeCloseTo(tick, 3);
+        },
+      ),
       { numRuns: 60 },
     );
   });
 
   test('a signal that no longer moves is compared to the end, wherever it is laid', () => {
     for (const offset of [-7, 0, 7]) {
-      const found = compareRecordings(recordingFrom({ 'top.a': [...'0'.repeat(20)] }), recordingFrom({ 'top.a': [...'01'.padEnd(20, '1')] }), { onTick: offset });
-      expect(found.ok && found.value.differences).toEqual([{ name: 'top.a', from: Math.max(0, offset + 1), to: Math.min(20, 20 + offset) }]);
+      const found = compareRecordings(
+        recordingFrom({ 'top.a': [...'0'.repeat(20)] }),
+        recordingFrom({ 'top.a': [...'01'.padEnd(20, '1')] }),
+        { onTick: offset },
+      );
+      expect(found.ok && found.value.differences).toEqual([
+        { name: 'top.a', from: Math.max(0, offset + 1), to: Math.min(20, 20 + offset) },
+      ]);
     }
   });
 
   test('the best match finds how far a record was moved', () => {
     fc.assert(
-      fc.property(fc.array(fc.integer({ min: 0, max: 255 }), { minLength: 120, maxLength: 120 }), fc.integer({ min: 0, max: 30 }), (noise, by) => {
-        const whole = noise.map((value) => bits(value, 8));
-        const first = recordingFrom({ 'top.w': whole.slice(0, 90) });
-        const second = recordingFrom({ 'top.w': whole.slice(by, by + 90) });
-        const found = compareRecordings(first, second, 'best');
-        expect(found.ok && [found.value.offset, found.value.differences.length]).toEqual([by, 0]);
-      }),
+      fc.property(
+        fc.array(fc.integer({ min: 0, max: 255 }), { minLength: 120, maxLength: 120 }),
+        fc.integer({ min: 0, max: 30 }),
+        (noise, by) => {
+          const whole = noise.map((value) => bits(value, 8));
+          const first = recordingFrom({ 'top.w': whole.slice(0, 90) });
+          const second = recordingFrom({ 'top.w': whole.slice(by, by + 90) });
+          const found = compareRecordings(first, second, 'best');
+          expect(found.ok && [found.value.offset, found.value.differences.length]).toEqual([by, 0]);
+        },
+      ),
       { numRuns: 40 },
     );
   });
@@ -78,7 +127,10 @@ describe('laying one record over another', () => {
       const wrong = compareRecordings(first, other, 'trigger');
       return wrong.ok ? null : wrong.error.code;
     };
-    expect([code({ ...second, tickSeconds: 1e-7 }), code(recordingFrom({ 'top.b': ['0'] }))]).toEqual([null, 'compare-nothing']);
+    expect([code({ ...second, tickSeconds: 1e-7 }), code(recordingFrom({ 'top.b': ['0'] }))]).toEqual([
+      null,
+      'compare-nothing',
+    ]);
   });
 });
 
@@ -97,11 +149,19 @@ describe('several recorders on one axis', () => {
   });
 
   test('where one stored nothing its signals are unknown; a gap of unknown length cannot be laid', () => {
-    const gapped = recordingFrom({ 'top.g': [...'0111'] }, { tickSeconds: 1e-6, triggers: [0], gaps: [{ from: 2, to: 3, ticks: 1 }] });
+    const gapped = recordingFrom(
+      { 'top.g': [...'0111'] },
+      { tickSeconds: 1e-6, triggers: [0], gaps: [{ from: 2, to: 3, ticks: 1 }] },
+    );
     const whole = recordingFrom({ 'top.w': [...'0011'] }, { tickSeconds: 1e-6, triggers: [0] });
     const joined = joinRecordings([gapped, whole], [0, 1e-6]);
     if (!joined.ok) throw new Error(joined.error.message);
-    const seen = (index: number) => [0, 1, 2, 3, 4].map((micro) => digitsOf(joined.value.traces[index] as never, indexAt(joined.value.traces[index] as never, micro * 1e6 + 1))).join('');
+    const seen = (index: number) =>
+      [0, 1, 2, 3, 4]
+        .map((micro) =>
+          digitsOf(joined.value.traces[index] as never, indexAt(joined.value.traces[index] as never, micro * 1e6 + 1)),
+        )
+        .join('');
     expect([seen(0), seen(1)]).toEqual(['01x1x', 'x0011']);
     const unclear = joinRecordings([{ ...gapped, gaps: [{ from: 2, to: 3, ticks: null }] }, whole], [0, 0]);
     expect(unclear.ok ? null : unclear.error.code).toBe('join-gaps');
@@ -109,20 +169,31 @@ describe('several recorders on one axis', () => {
 
   test('two clocks that saw the same signal are laid by its edges, to within a tick of the slower one', () => {
     fc.assert(
-      fc.property(fc.double({ min: 3, max: 40, noNaN: true }), fc.array(fc.integer({ min: 8, max: 60 }), { minLength: 6, maxLength: 30 }), fc.double({ min: -5, max: 5, noNaN: true }), (ratio, widths, shift) => {
-        // Pulses of widths of their own, in microseconds; the second recorder begins `shift` later.
-        let time = 20;
-        const edges = widths.map((wide) => (time += wide * (ratio > 10 ? ratio / 10 : 1)));
-        const level = (time: number) => edges.filter((edge) => edge <= time).length % 2;
-        const seen = (tick: number, start: number) => Array.from({ length: Math.ceil(((edges.at(-1) as number) + 30) / tick) }, (_, i) => String(level(start + i * tick)));
-        const slowTick = ratio / 3;
-        const first = recordingFrom({ 'top.s': seen(1, 0) }, { tickSeconds: 1e-6, triggers: [5] });
-        const second = recordingFrom({ 'top.s': seen(slowTick, shift) }, { tickSeconds: slowTick * 1e-6, triggers: [2] });
-        const offset = sharedOffset(first, second);
-        if (!offset.ok) throw new Error(offset.error.message);
-        const truth = shift + 2 * slowTick - 5;
-        expect(Math.abs(offset.value * 1e6 - truth)).toBeLessThanOrEqual(Math.max(1, slowTick) + 1e-6);
-      }),
+      fc.property(
+        fc.double({ min: 3, max: 40, noNaN: true }),
+        fc.array(fc.integer({ min: 8, max: 60 }), { minLength: 6, maxLength: 30 }),
+        fc.double({ min: -5, max: 5, noNaN: true }),
+        (ratio, widths, shift) => {
+          // Pulses of widths of their own, in microseconds; the second recorder begins `shift` later.
+          let time = 20;
+          const edges = widths.map((wide) => (time += wide * (ratio > 10 ? ratio / 10 : 1)));
+          const level = (time: number) => edges.filter((edge) => edge <= time).length % 2;
+          const seen = (tick: number, start: number) =>
+            Array.from({ length: Math.ceil(((edges.at(-1) as number) + 30) / tick) }, (_, i) =>
+              String(level(start + i * tick)),
+            );
+          const slowTick = ratio / 3;
+          const first = recordingFrom({ 'top.s': seen(1, 0) }, { tickSeconds: 1e-6, triggers: [5] });
+          const second = recordingFrom(
+            { 'top.s': seen(slowTick, shift) },
+            { tickSeconds: slowTick * 1e-6, triggers: [2] },
+          );
+          const offset = sharedOffset(first, second);
+          if (!offset.ok) throw new Error(offset.error.message);
+          const truth = shift + 2 * slowTick - 5;
+          expect(Math.abs(offset.value * 1e6 - truth)).toBeLessThanOrEqual(Math.max(1, slowTick) + 1e-6);
+        },
+      ),
     );
     const none = sharedOffset(recordingFrom({ 'top.a': [...'01'] }), recordingFrom({ 'top.b': [...'01'] }));
     expect(none.ok ? null : none.error.code).toBe('join-shared');
@@ -132,7 +203,14 @@ describe('several recorders on one axis', () => {
 describe('rows', () => {
   test('bits of several signals put together are one value, lowest part first', () => {
     const recording = recordingFrom({ 'top.hi': ['01', '11'], 'top.lo': ['0110', '011x'] });
-    const row = { kind: 'signal' as const, id: 'j', parts: [{ signal: 'top.lo', lo: 0, width: 3 }, { signal: 'top.hi', lo: 0, width: 2 }] };
+    const row = {
+      kind: 'signal' as const,
+      id: 'j',
+      parts: [
+        { signal: 'top.lo', lo: 0, width: 3 },
+        { signal: 'top.hi', lo: 0, width: 2 },
+      ],
+    };
     const trace = traceOfRow(recording, row);
     expect([0, 1].map((tick) => digitsOf(trace as never, indexAt(trace as never, tick)))).toEqual(['01110', '1111x']);
     expect(nameOfRow(row)).toBe('{hi, lo}');
@@ -141,9 +219,23 @@ describe('rows', () => {
   test('a view made for another record loses rows whose signals are gone, and gains new ones', () => {
     const before = recordingFrom({ 'top.a': ['0'], 'top.b': ['00'] });
     const after = recordingFrom({ 'top.b': ['00'], 'top.c': ['0'] });
-    const view = { ...plainView(before, before.traces), rows: [{ kind: 'group' as const, id: 'g', label: 'both', open: true, rows: plainView(before, before.traces).rows as never[] }] };
+    const view = {
+      ...plainView(before, before.traces),
+      rows: [
+        {
+          kind: 'group' as const,
+          id: 'g',
+          label: 'both',
+          open: true,
+          rows: plainView(before, before.traces).rows as never[],
+        },
+      ],
+    };
     const fitted = fitView(view, after, after.traces);
     expect(waveView.safeParse(fitted).success).toBe(true);
-    expect(fitted.rows.map((row) => (row.kind === 'group' ? row.rows.map(nameOfRow) : nameOfRow(row)))).toEqual([['top.b'], 'top.c']);
+    expect(fitted.rows.map((row) => (row.kind === 'group' ? row.rows.map(nameOfRow) : nameOfRow(row)))).toEqual([
+      ['top.b'],
+      'top.c',
+    ]);
   });
 });

@@ -42,11 +42,22 @@ export function compareRecordings(first: Recording, second: Recording, alignment
   const grain = isOneClock ? 1 : Math.max(1, scale);
   const [a, b] = [laidOut(first, 1), laidOut(second, isOneClock ? 1 : scale)];
   const pairs = a.traces.flatMap((mine): Pair[] => {
-    const other = b.traces.find(({ trace }) => trace.name === mine.trace.name && trace.width === mine.trace.width && trace.real === mine.trace.real);
+    const other = b.traces.find(
+      ({ trace }) =>
+        trace.name === mine.trace.name && trace.width === mine.trace.width && trace.real === mine.trace.real,
+    );
     return other ? [{ a: mine.trace, b: other.trace, hidden: { a: mine.hidden, b: other.hidden } }] : [];
   });
-  if (pairs.length === 0) return fail(problem('compare-nothing', 'The two records have no signal in common.', 'Choose a record of the same design.'));
-  const offset = alignment === 'trigger' ? a.zero - b.zero : alignment === 'best' ? bestOffset(a, b, pairs, grain) : realTicks(first, alignment.onTick) - b.zero;
+  if (pairs.length === 0)
+    return fail(
+      problem('compare-nothing', 'The two records have no signal in common.', 'Choose a record of the same design.'),
+    );
+  const offset =
+    alignment === 'trigger'
+      ? a.zero - b.zero
+      : alignment === 'best'
+        ? bestOffset(a, b, pairs, grain)
+        : realTicks(first, alignment.onTick) - b.zero;
   const differences: Difference[] = [];
   const from = Math.max(0, offset);
   const to = Math.min(a.length, b.length + offset);
@@ -55,12 +66,21 @@ export function compareRecordings(first: Recording, second: Recording, alignment
   for (const pair of pairs)
     eachDifference(pair, offset, from, to, (start, end) => {
       if (!isOneClock && end - start < grain * WHOLE_TICK) return;
-      if (differences.length < MOST_DIFFERENCES) differences.push({ name: pair.a.name, from: place(start), to: place(end) });
+      if (differences.length < MOST_DIFFERENCES)
+        differences.push({ name: pair.a.name, from: place(start), to: place(end) });
       else cut = true;
     });
   const names = new Set(pairs.map((pair) => pair.a.name));
-  const apart = [...first.traces, ...second.traces].map(({ name }) => name).filter((name, i, all) => !names.has(name) && all.indexOf(name) === i);
-  return ok({ offset, differences: differences.sort((x, y) => x.from - y.from), apart, shared: Math.max(0, to - from), cut });
+  const apart = [...first.traces, ...second.traces]
+    .map(({ name }) => name)
+    .filter((name, i, all) => !names.has(name) && all.indexOf(name) === i);
+  return ok({
+    offset,
+    differences: differences.sort((x, y) => x.from - y.from),
+    apart,
+    shared: Math.max(0, to - from),
+    cut,
+  });
 }
 
 /** A recording with the gaps as long as they were, in ticks of another length. */
@@ -71,13 +91,16 @@ interface LaidOut {
 }
 
 function laidOut(recording: Recording, scale: number): LaidOut {
-  const real = (tick: number) => (scale === 1 ? realTicks(recording, tick) : Math.round(realTicks(recording, tick) * scale));
+  const real = (tick: number) =>
+    scale === 1 ? realTicks(recording, tick) : Math.round(realTicks(recording, tick) * scale);
   return {
     length: real(recording.length),
     zero: real(zeroOf(recording)),
     traces: recording.traces.map((trace) => ({
       trace: recording.gaps.length === 0 && scale === 1 ? trace : { ...trace, at: trace.at.map(real) },
-      hidden: recording.gaps.filter((gap) => !keepsIn(gap, trace)).map((gap) => ({ from: real(gap.from), to: real(gap.to) })),
+      hidden: recording.gaps
+        .filter((gap) => !keepsIn(gap, trace))
+        .map((gap) => ({ from: real(gap.from), to: real(gap.to) })),
     })),
   };
 }
@@ -90,7 +113,13 @@ interface Pair {
 }
 
 /** Calls back with every stretch in which two traces differ, the second moved by `offset`. */
-function eachDifference({ a, b, hidden }: Pair, offset: number, from: number, to: number, give: (from: number, to: number) => void): void {
+function eachDifference(
+  { a, b, hidden }: Pair,
+  offset: number,
+  from: number,
+  to: number,
+  give: (from: number, to: number) => void,
+): void {
   const walkA = new HiddenWalk(hidden.a, 0);
   const walkB = new HiddenWalk(hidden.b, offset);
   let [i, j] = [indexAt(a, from), indexAt(b, from - offset)];
@@ -103,7 +132,13 @@ function eachDifference({ a, b, hidden }: Pair, offset: number, from: number, to
       give(since, tick);
       since = null;
     }
-    const next = Math.min(to, a.at[i + 1] ?? to, (b.at[j + 1] ?? Number.POSITIVE_INFINITY) + offset, walkA.next(), walkB.next());
+    const next = Math.min(
+      to,
+      a.at[i + 1] ?? to,
+      (b.at[j + 1] ?? Number.POSITIVE_INFINITY) + offset,
+      walkA.next(),
+      walkB.next(),
+    );
     while (i + 1 < a.at.length && (a.at[i + 1] as number) <= next) i++;
     while (j + 1 < b.at.length && (b.at[j + 1] as number) + offset <= next) j++;
     tick = next;

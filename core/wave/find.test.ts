@@ -16,17 +16,36 @@ describe('looking for places', () => {
       ['level > 5', ([, level = 0]) => level > 5],
       ['go rises', ([go], last) => last !== null && go === 1 && last[0] === 0],
       ['level changes and not go', ([go, level], last) => last !== null && level !== last[1] && go === 0],
-      ['level in 2..4 or go falls', ([go, level = 0], last) => (level >= 2 && level <= 4) || (last !== null && go === 0 && last[0] === 1)],
+      [
+        'level in 2..4 or go falls',
+        ([go, level = 0], last) => (level >= 2 && level <= 4) || (last !== null && go === 0 && last[0] === 1),
+      ],
       ['level == other', ([, level, other]) => level === other],
       ["level == 4'b1xx0", ([, level = 0]) => (level & 9) === 8],
       ['whenever go, level < 9', ([go, level = 0]) => go === 1 && level >= 9],
-      ['whenever go rises, level != 3 and other >= 2', ([go, level, other = 0], last) => last !== null && go === 1 && last[0] === 0 && !(level !== 3 && other >= 2)],
+      [
+        'whenever go rises, level != 3 and other >= 2',
+        ([go, level, other = 0], last) => last !== null && go === 1 && last[0] === 0 && !(level !== 3 && other >= 2),
+      ],
     ];
     fc.assert(
-      fc.property(fc.constantFrom(...FORMS), fc.array(fc.tuple(fc.integer({ min: 0, max: 1 }), fc.integer({ min: 0, max: 15 }), fc.integer({ min: 0, max: 15 })), { minLength: 1, maxLength: 60 }), ([text, holds], rows) => {
-        const recording = recordingFrom({ 'top.go': rows.map(([go]) => bits(go, 1)), 'top.level': rows.map(([, level]) => bits(level, 4)), 'top.other': rows.map(([, , other]) => bits(other, 4)) });
-        expect(places(recording, text)).toEqual(rows.flatMap((row, i) => (holds(row, i > 0 ? (rows[i - 1] as number[]) : null) ? [i] : [])));
-      }),
+      fc.property(
+        fc.constantFrom(...FORMS),
+        fc.array(
+          fc.tuple(fc.integer({ min: 0, max: 1 }), fc.integer({ min: 0, max: 15 }), fc.integer({ min: 0, max: 15 })),
+          { minLength: 1, maxLength: 60 },
+        ),
+        ([text, holds], rows) => {
+          const recording = recordingFrom({
+            'top.go': rows.map(([go]) => bits(go, 1)),
+            'top.level': rows.map(([, level]) => bits(level, 4)),
+            'top.other': rows.map(([, , other]) => bits(other, 4)),
+          });
+          expect(places(recording, text)).toEqual(
+            rows.flatMap((row, i) => (holds(row, i > 0 ? (rows[i - 1] as number[]) : null) ? [i] : [])),
+          );
+        },
+      ),
       { numRuns: 400 },
     );
   });
@@ -63,10 +82,24 @@ describe('looking for places', () => {
   test('steps from edge to edge and from place to place', () => {
     const recording = recordingFrom({ 'top.a': ['0', '0', '1', '1', '0', '1'] });
     const [trace] = recording.traces as [(typeof recording.traces)[0]];
-    expect([nextEdge(trace, 0, true), nextEdge(trace, 2, true), nextEdge(trace, 5, true), nextEdge(trace, 5, false), nextEdge(trace, 4, false), nextEdge(trace, 2, false)]).toEqual([2, 4, null, 4, 2, null]);
+    expect([
+      nextEdge(trace, 0, true),
+      nextEdge(trace, 2, true),
+      nextEdge(trace, 5, true),
+      nextEdge(trace, 5, false),
+      nextEdge(trace, 4, false),
+      nextEdge(trace, 2, false),
+    ]).toEqual([2, 4, null, 4, 2, null]);
     const found = findAll(recording, 'a');
     const stretches = found.ok ? found.value.stretches : [];
-    expect(stretches).toEqual([{ from: 2, to: 4 }, { from: 5, to: 6 }]);
-    expect([nextStretch(stretches, 2, true)?.from, nextStretch(stretches, 5, false)?.from, nextStretch(stretches, 5, true)]).toEqual([5, 2, null]);
+    expect(stretches).toEqual([
+      { from: 2, to: 4 },
+      { from: 5, to: 6 },
+    ]);
+    expect([
+      nextStretch(stretches, 2, true)?.from,
+      nextStretch(stretches, 5, false)?.from,
+      nextStretch(stretches, 5, true),
+    ]).toEqual([5, 2, null]);
   });
 });

@@ -78,7 +78,8 @@ function walk({ length }: Recording, readers: readonly Reader[], holds: () => bo
       const { trace, stored } = reader;
       const before = reader.storedIndex;
       while (reader.index + 1 < trace.at.length && (trace.at[reader.index + 1] as number) <= tick) reader.index++;
-      while (reader.storedIndex + 1 < stored.at.length && (stored.at[reader.storedIndex + 1] as number) <= tick) reader.storedIndex++;
+      while (reader.storedIndex + 1 < stored.at.length && (stored.at[reader.storedIndex + 1] as number) <= tick)
+        reader.storedIndex++;
       reader.changed = reader.storedIndex !== before && before >= 0;
       moved ||= reader.changed;
       next = Math.min(next, trace.at[reader.index + 1] ?? length, stored.at[reader.storedIndex + 1] ?? length);
@@ -135,12 +136,36 @@ function atom(expression: Atom, reader: Reader, recording: Recording, readers: R
   const { trace } = reader;
   switch (expression.kind) {
     case 'is':
-      if (trace.real) return fail(wrongAt(expression.signal, 'trigger-syntax', `"${expression.signal.text}" is a real number; say what it is to be compared with.`, `Write ${expression.signal.text} > 0.`));
-      if (trace.width !== 1) return fail(wrongAt(expression.signal, 'trigger-syntax', `"${expression.signal.text}" has ${trace.width} bits; say what it is to be compared with.`, `Write ${expression.signal.text} != 0.`));
+      if (trace.real)
+        return fail(
+          wrongAt(
+            expression.signal,
+            'trigger-syntax',
+            `"${expression.signal.text}" is a real number; say what it is to be compared with.`,
+            `Write ${expression.signal.text} > 0.`,
+          ),
+        );
+      if (trace.width !== 1)
+        return fail(
+          wrongAt(
+            expression.signal,
+            'trigger-syntax',
+            `"${expression.signal.text}" has ${trace.width} bits; say what it is to be compared with.`,
+            `Write ${expression.signal.text} != 0.`,
+          ),
+        );
       return ok(() => equals(reader, 1n, 1n));
     case 'edge': {
       const { edge } = expression;
-      if (edge !== 'changes' && trace.width !== 1) return fail(wrongAt(expression.signal, 'trigger-syntax', `"${expression.signal.text}" has ${trace.width} bits; only a single bit rises or falls.`, `Write ${expression.signal.text} changes.`));
+      if (edge !== 'changes' && trace.width !== 1)
+        return fail(
+          wrongAt(
+            expression.signal,
+            'trigger-syntax',
+            `"${expression.signal.text}" has ${trace.width} bits; only a single bit rises or falls.`,
+            `Write ${expression.signal.text} changes.`,
+          ),
+        );
       if (edge === 'changes') return ok(() => reader.changed);
       return ok(() => (reader.changed ? equals(reader, edge === 'rises' ? 1n : 0n, 1n) : false));
     }
@@ -166,7 +191,8 @@ function atom(expression: Atom, reader: Reader, recording: Recording, readers: R
     case 'compare': {
       const { relation, value } = expression;
       if (trace.real) return realCompare(expression, reader, recording, readers);
-      const other = value.kind === 'name' && trace.names?.[value.text] === undefined ? traceNamed(recording, value) : null;
+      const other =
+        value.kind === 'name' && trace.names?.[value.text] === undefined ? traceNamed(recording, value) : null;
       if (other?.ok) return ok(against(reader, readerOf(other.value, recording, readers), ORDER[relation]));
       if (relation !== '==' && relation !== '!=') return ordered(value, reader, ORDER[relation]);
       const wanted = valueFor(value, trace);
@@ -182,11 +208,24 @@ function atom(expression: Atom, reader: Reader, recording: Recording, readers: R
 }
 
 /** Real numbers are compared with a number, also with a point, or with another real signal. */
-function realCompare({ relation, value }: Extract<Expression, { readonly kind: 'compare' }>, reader: Reader, recording: Recording, readers: Reader[]): Result<Test> {
+function realCompare(
+  { relation, value }: Extract<Expression, { readonly kind: 'compare' }>,
+  reader: Reader,
+  recording: Recording,
+  readers: Reader[],
+): Result<Test> {
   if (value.kind === 'name') {
     const named = traceNamed(recording, value);
     if (!named.ok) return named;
-    if (!named.value.real) return fail(wrongAt(value, 'trigger-value', `"${value.text}" holds bits; a real number is compared with a number or another real signal.`, 'Write a number, such as 1.5.'));
+    if (!named.value.real)
+      return fail(
+        wrongAt(
+          value,
+          'trigger-value',
+          `"${value.text}" holds bits; a real number is compared with a number or another real signal.`,
+          'Write a number, such as 1.5.',
+        ),
+      );
     const other = readerOf(named.value, recording, readers);
     return ok(() => realOrder(relation, realOf(reader.trace, reader.index), realOf(other.trace, other.index)));
   }
@@ -194,7 +233,11 @@ function realCompare({ relation, value }: Extract<Expression, { readonly kind: '
   return wanted.ok ? ok(() => realOrder(relation, realOf(reader.trace, reader.index), wanted.value)) : wanted;
 }
 
-function realOrder(relation: Extract<Expression, { readonly kind: 'compare' }>['relation'], a: number | null, b: number | null): Truth {
+function realOrder(
+  relation: Extract<Expression, { readonly kind: 'compare' }>['relation'],
+  a: number | null,
+  b: number | null,
+): Truth {
   if (a === null || b === null) return null;
   switch (relation) {
     case '==':
@@ -214,10 +257,21 @@ function realOrder(relation: Extract<Expression, { readonly kind: 'compare' }>['
 
 function realNumber(word: Word): Result<number> {
   const value = /^-?\d[\d_]*(\.\d+)?(e[+-]?\d+)?$/i.test(word.text) ? Number(word.text.replace(/_/g, '')) : Number.NaN;
-  return Number.isNaN(value) ? fail(wrongAt(word, 'trigger-value', `"${word.text}" is no decimal number, and the signal holds real numbers.`, 'Write a number, such as 1.5.')) : ok(value);
+  return Number.isNaN(value)
+    ? fail(
+        wrongAt(
+          word,
+          'trigger-value',
+          `"${word.text}" is no decimal number, and the signal holds real numbers.`,
+          'Write a number, such as 1.5.',
+        ),
+      )
+    : ok(value);
 }
 
-const ORDER: Readonly<Record<Extract<Expression, { readonly kind: 'compare' }>['relation'], (a: bigint, b: bigint) => boolean>> = {
+const ORDER: Readonly<
+  Record<Extract<Expression, { readonly kind: 'compare' }>['relation'], (a: bigint, b: bigint) => boolean>
+> = {
   '==': (a, b) => a === b,
   '!=': (a, b) => a !== b,
   '<': (a, b) => a < b,
@@ -232,7 +286,10 @@ function equals({ trace, index }: Reader, value: bigint, mask: bigint): Truth {
   let open = false;
   for (let i = 0; i < trace.words; i++) {
     const at = index * trace.words + i;
-    const [wanted, cares] = trace.words === 1 ? [Number(value) | 0, Number(mask) | 0] : [Number(BigInt.asIntN(32, value >> BigInt(32 * i))), Number(BigInt.asIntN(32, mask >> BigInt(32 * i)))];
+    const [wanted, cares] =
+      trace.words === 1
+        ? [Number(value) | 0, Number(mask) | 0]
+        : [Number(BigInt.asIntN(32, value >> BigInt(32 * i))), Number(BigInt.asIntN(32, mask >> BigInt(32 * i)))];
     const unknown = trace.unknown ? (trace.unknown[at] as number) & cares : 0;
     if (unknown !== 0) open = true;
     if ((((trace.bits[at] as number) ^ wanted) & cares & ~unknown) !== 0) return false;
@@ -249,7 +306,15 @@ function ordered(word: Word, reader: Reader, holds: (a: bigint, b: bigint) => bo
   const { trace } = reader;
   const read = valueFor(word, trace);
   if (!read.ok) return read;
-  if (read.value.mask !== (1n << BigInt(trace.width)) - 1n) return fail(wrongAt(word, 'trigger-value', `"${word.text}" has open digits; an order needs them all.`, 'Use == with x digits, or write the value out.'));
+  if (read.value.mask !== (1n << BigInt(trace.width)) - 1n)
+    return fail(
+      wrongAt(
+        word,
+        'trigger-value',
+        `"${word.text}" has open digits; an order needs them all.`,
+        'Use == with x digits, or write the value out.',
+      ),
+    );
   const bound = trace.signed ? BigInt.asIntN(trace.width, read.value.value) : read.value.value;
   if (trace.words === 1 && !trace.signed) {
     const least = Number(bound);
@@ -277,7 +342,13 @@ function against(left: Reader, right: Reader, holds: (a: bigint, b: bigint) => b
 function valueFor(word: Word, trace: Trace) {
   const parsed = parseValue(trace.names?.[word.text] ?? word.text, trace.width);
   if (parsed.ok) return parsed;
-  return fail({ ...parsed.error, ...(word.kind === 'name' ? { message: `"${word.text}" is neither a value of ${trace.name} nor a signal of this record.` } : {}), place: { file: 'condition', line: 1, column: word.at + 1 } });
+  return fail({
+    ...parsed.error,
+    ...(word.kind === 'name'
+      ? { message: `"${word.text}" is neither a value of ${trace.name} nor a signal of this record.` }
+      : {}),
+    place: { file: 'condition', line: 1, column: word.at + 1 },
+  });
 }
 
 function readerOf(stored: Trace, recording: Recording, readers: Reader[]): Reader {
@@ -293,8 +364,27 @@ function traceNamed({ traces }: Recording, word: Word): Result<Trace> {
   if (exact) return ok(exact);
   const found = traces.filter(({ name }) => name.endsWith(`.${word.text}`));
   const [only, another] = found;
-  if (!only) return fail(wrongAt(word, 'trigger-signal', `The record has no signal "${word.text}".`, `It has ${traces.slice(0, 12).map(({ name }) => name).join(', ')}${traces.length > 12 ? ' and others' : ''}.`));
-  if (another) return fail(wrongAt(word, 'trigger-signal', `"${word.text}" may mean ${found.map(({ name }) => name).join(' or ')}.`, 'Write more of the path.'));
+  if (!only)
+    return fail(
+      wrongAt(
+        word,
+        'trigger-signal',
+        `The record has no signal "${word.text}".`,
+        `It has ${traces
+          .slice(0, 12)
+          .map(({ name }) => name)
+          .join(', ')}${traces.length > 12 ? ' and others' : ''}.`,
+      ),
+    );
+  if (another)
+    return fail(
+      wrongAt(
+        word,
+        'trigger-signal',
+        `"${word.text}" may mean ${found.map(({ name }) => name).join(' or ')}.`,
+        'Write more of the path.',
+      ),
+    );
   return ok(only);
 }
 
@@ -313,4 +403,10 @@ export function nextStretch(stretches: readonly Stretch[], tick: number, forward
 }
 
 /** For the message when nothing was found. */
-export const nothingFound = (text: string) => problem('not-found', `"${text}" holds nowhere in this record.`, 'Check the value and the name.', 'Record more, or with another trigger.');
+export const nothingFound = (text: string) =>
+  problem(
+    'not-found',
+    `"${text}" holds nowhere in this record.`,
+    'Check the value and the name.',
+    'Record more, or with another trigger.',
+  );

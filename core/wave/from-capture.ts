@@ -30,11 +30,25 @@ export function recordingOf(capture: Capture, gapStyle: GapStyle = 'short'): Rec
     const isSegment = i % size === 0;
     const drawn = unknown ? short : gapStyle === 'true' ? apart - 1 : Math.min(apart - 1, short);
     ticks[i] = before + 1 + drawn;
-    gaps.push({ from: before + 1, to: before + 1 + drawn, ticks: unknown ? null : apart - 1, ...(isSegment ? { why: 'segments' as const } : {}) });
+    gaps.push({
+      from: before + 1,
+      to: before + 1 + drawn,
+      ticks: unknown ? null : apart - 1,
+      ...(isSegment ? { why: 'segments' as const } : {}),
+    });
   }
   const holding = heldBy(capture.keep ?? '');
   const triggers = Array.from({ length: segments }, (_, i) => ticks[i * size + triggerIndex] as number);
-  return { title: recorder, tickSeconds: 1 / sampleRate, length: (ticks[samples - 1] ?? -1) + 1, triggers, traces: capture.signals.map((signal) => traceOf(capture, signal, ticks, holding(signal.name))), gaps, stored: gaps.length > 0 ? ticks : null, sampled: true };
+  return {
+    title: recorder,
+    tickSeconds: 1 / sampleRate,
+    length: (ticks[samples - 1] ?? -1) + 1,
+    triggers,
+    traces: capture.signals.map((signal) => traceOf(capture, signal, ticks, holding(signal.name))),
+    gaps,
+    stored: gaps.length > 0 ? ticks : null,
+    sampled: true,
+  };
 }
 
 /**
@@ -64,13 +78,19 @@ export function stampsOf({ data, samples, sampleBits, stampAt = 0 }: Capture): F
   return times;
 }
 
-function traceOf({ data, samples, sampleBits }: Capture, signal: Capture['signals'][number], ticks: Float64Array, holds: boolean): Trace {
+function traceOf(
+  { data, samples, sampleBits }: Capture,
+  signal: Capture['signals'][number],
+  ticks: Float64Array,
+  holds: boolean,
+): Trace {
   const { lo, width, ...about } = signal;
   const writer = new TraceWriter(width);
   const words = wordsOf(width);
   const value = new Uint32Array(words);
   for (let i = 0; i < samples; i++) {
-    for (let w = 0; w < words; w++) value[w] = word(data.bytes, i * sampleBits + lo + 32 * w, Math.min(32, width - 32 * w));
+    for (let w = 0; w < words; w++)
+      value[w] = word(data.bytes, i * sampleBits + lo + 32 * w, Math.min(32, width - 32 * w));
     writer.add(ticks[i] as number, value, null);
   }
   return writer.finish({ ...about, width, ...(holds ? { holds } : {}) });

@@ -4,7 +4,22 @@ export { type Capture, type HeldLever, valueAt } from './capture.ts';
 export { writeCsv, writeJson, writeVcd } from './write.ts';
 export { VcdReader } from './vcd-read.ts';
 export { digitsOf, indexAt, numberOf, type Trace } from './trace.ts';
-export { advance, type Axis, type Gap, nearestStored, placeOfReal, realTick, realTicks, type Recording, secondsAt, secondsText, stepStored, ticksBetween, timeAt, zeroOf } from './recording.ts';
+export {
+  advance,
+  type Axis,
+  type Gap,
+  nearestStored,
+  placeOfReal,
+  realTick,
+  realTicks,
+  type Recording,
+  secondsAt,
+  secondsText,
+  stepStored,
+  ticksBetween,
+  timeAt,
+  zeroOf,
+} from './recording.ts';
 export { type Ranges, lastAt, rangeIn, rangesOf, type Steps, stepsOf } from './steps.ts';
 export { type GapStyle, recordingOf } from './from-capture.ts';
 export { type Radix, RADIX_NAMES, realText, writeValue } from './radix.ts';
@@ -16,4 +31,23 @@ export { measureBaud } from './decode/serial.ts';
 export { type Alignment, compareRecordings, type Comparison, type Difference } from './compare.ts';
 export { type Hint, type Hints, odditiesOf, type Oddity, withLevers } from './oddities.ts';
 export { joinRecordings, type Laid, sharedOffset } from './join.ts';
-export { type DecoderRow, fitView, freshId, type GroupRow, type LeafRow, leavesOf, nameOfRow, openedView, plainView, type Row, savedView, type SignalRow, traceOfRow, wholeRow, type WaveCursor, type WaveNote, type WaveView, waveView } from './view.ts';
+export {
+  type DecoderRow,
+  fitView,
+  freshId,
+  type GroupRow,
+  type LeafRow,
+  leavesOf,
+  nameOfRow,
+  openedView,
+  plainView,
+  type Row,
+  savedView,
+  type SignalRow,
+  traceOfRow,
+  wholeRow,
+  type WaveCursor,
+  type WaveNote,
+  type WaveView,
+  waveView,
+} from './view.ts';

@@ -16,11 +16,24 @@ export function joinRecordings(parts: readonly Recording[], offsets: readonly nu
   const [first] = parts;
   if (!first) return fail(problem('join-nothing', 'There is nothing to lay on one axis.', 'Choose captures.'));
   const unclear = parts.find(({ gaps }) => gaps.some(({ from, to, ticks }) => ticks !== to - from));
-  if (unclear) return fail(problem('join-gaps', `Nobody knows how much time passed between the segments of ${unclear.title}, so it cannot share an axis.`, 'Give the recorder a qualifier under Probe: its samples then have times.', 'Take it in one segment.'));
+  if (unclear)
+    return fail(
+      problem(
+        'join-gaps',
+        `Nobody knows how much time passed between the segments of ${unclear.title}, so it cannot share an axis.`,
+        'Give the recorder a qualifier under Probe: its samples then have times.',
+        'Take it in one segment.',
+      ),
+    );
   const starts = parts.map((part, i) => Math.round(((offsets[i] ?? 0) - zeroOf(part) * part.tickSeconds) / PICOSECOND));
   const origin = Math.min(...starts);
-  const tick = (part: number, at: number) => Math.round((starts[part] as number) - origin + (at * (parts[part] as Recording).tickSeconds) / PICOSECOND);
-  const traces = parts.flatMap((part, i) => part.traces.map((trace) => moved(part, trace, (at) => tick(i, at), parts.length > 1 && isDouble(parts, trace.name) ? part.title : null)));
+  const tick = (part: number, at: number) =>
+    Math.round((starts[part] as number) - origin + (at * (parts[part] as Recording).tickSeconds) / PICOSECOND);
+  const traces = parts.flatMap((part, i) =>
+    part.traces.map((trace) =>
+      moved(part, trace, (at) => tick(i, at), parts.length > 1 && isDouble(parts, trace.name) ? part.title : null),
+    ),
+  );
   return ok({
     title: parts.map(({ title }) => title).join(', '),
     tickSeconds: PICOSECOND,
@@ -41,8 +54,17 @@ export function sharedOffset(first: Recording, second: Recording): Result<number
     const b = second.traces.find(({ name, width }) => name === a.name && width === a.width);
     return b && a.at.length > 1 && b.at.length > 1 ? [{ a, b }] : [];
   });
-  const hint = 'Let both recorders hold a signal that moves, such as the one that crosses between their clocks; the slower one through a synchroniser.';
-  if (pairs.length === 0) return fail(problem('join-shared', 'The two records hold no signal in common that moves.', hint, 'Lay them trigger upon trigger, or by a time.'));
+  const hint =
+    'Let both recorders hold a signal that moves, such as the one that crosses between their clocks; the slower one through a synchroniser.';
+  if (pairs.length === 0)
+    return fail(
+      problem(
+        'join-shared',
+        'The two records hold no signal in common that moves.',
+        hint,
+        'Lay them trigger upon trigger, or by a time.',
+      ),
+    );
   // An edge may be seen up to a tick of the slower clock late.
   const grain = Math.max(first.tickSeconds, second.tickSeconds);
   const votes = new Map<number, number[]>();
@@ -63,7 +85,8 @@ export function sharedOffset(first: Recording, second: Recording): Result<number
   return ok(apart + zeroOf(second) * second.tickSeconds - zeroOf(first) * first.tickSeconds);
 }
 
-const isDouble = (parts: readonly Recording[], name: string): boolean => parts.filter(({ traces }) => traces.some((trace) => trace.name === name)).length > 1;
+const isDouble = (parts: readonly Recording[], name: string): boolean =>
+  parts.filter(({ traces }) => traces.some((trace) => trace.name === name)).length > 1;
 
 /** Outside its own record, and where nothing was stored, a signal is unknown. */
 function moved(part: Recording, trace: Trace, place: (at: number) => number, title: string | null): Trace {
@@ -74,5 +97,11 @@ function moved(part: Recording, trace: Trace, place: (at: number) => number, tit
     writer.add(place(known.at[i] as number), word(known.bits), known.unknown ? word(known.unknown) : null);
   }
   writer.add(place(part.length), new Uint32Array(trace.words), allOpen(trace));
-  return writer.finish({ name: title === null ? trace.name : `${title}: ${trace.name}`, width: trace.width, signed: trace.signed, domain: trace.domain, names: trace.names });
+  return writer.finish({
+    name: title === null ? trace.name : `${title}: ${trace.name}`,
+    width: trace.width,
+    signed: trace.signed,
+    domain: trace.domain,
+    names: trace.names,
+  });
 }

@@ -2,7 +2,8 @@ import type { Gap, Recording } from './recording.ts';
 import { type Trace, TraceWriter } from './trace.ts';
 
 /** Whether a signal is known to keep its value all through a gap. */
-export const keepsIn = ({ why }: Gap, trace: Trace): boolean => why === 'still' || (why === undefined && trace.holds === true);
+export const keepsIn = ({ why }: Gap, trace: Trace): boolean =>
+  why === 'still' || (why === undefined && trace.holds === true);
 
 const made = new WeakMap<Trace, Trace>();
 
@@ -16,7 +17,10 @@ export function knownTrace({ gaps }: Pick<Recording, 'gaps'>, trace: Trace): Tra
 }
 
 /** All bits of a value not known. */
-export const allOpen = ({ words, width }: Pick<Trace, 'words' | 'width'>): Uint32Array => Uint32Array.from({ length: words }, (_, i) => (i === words - 1 && width % 32 !== 0 ? 2 ** (width % 32) - 1 : 0xffffffff));
+export const allOpen = ({ words, width }: Pick<Trace, 'words' | 'width'>): Uint32Array =>
+  Uint32Array.from({ length: words }, (_, i) =>
+    i === words - 1 && width % 32 !== 0 ? 2 ** (width % 32) - 1 : 0xffffffff,
+  );
 
 function opened(trace: Trace, gaps: readonly Gap[]): Trace {
   const { words, at } = trace;

@@ -42,13 +42,21 @@ describe('measuring', () => {
 
   test('a word of any width is measured to its last digit: a constant is its own mean', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 2, max: 300 }), fc.bigInt({ min: 0n, max: (1n << 300n) - 1n }), fc.boolean(), fc.integer({ min: 1, max: 40 }), (width, any, signed, ticks) => {
-        const value = BigInt.asUintN(width, any);
-        const recording = recordingFrom({ 'top.w': Array<string>(ticks).fill(value.toString(2).padStart(width, '0')) });
-        const shown = signed ? BigInt.asIntN(width, value) : value;
-        const word = measure(recording, { ...(recording.traces[0] as Trace), signed }, 0, ticks) as WordMeasures;
-        expect([word.least, word.most, word.mean]).toEqual([shown, shown, String(shown)]);
-      }),
+      fc.property(
+        fc.integer({ min: 2, max: 300 }),
+        fc.bigInt({ min: 0n, max: (1n << 300n) - 1n }),
+        fc.boolean(),
+        fc.integer({ min: 1, max: 40 }),
+        (width, any, signed, ticks) => {
+          const value = BigInt.asUintN(width, any);
+          const recording = recordingFrom({
+            'top.w': Array<string>(ticks).fill(value.toString(2).padStart(width, '0')),
+          });
+          const shown = signed ? BigInt.asIntN(width, value) : value;
+          const word = measure(recording, { ...(recording.traces[0] as Trace), signed }, 0, ticks) as WordMeasures;
+          expect([word.least, word.most, word.mean]).toEqual([shown, shown, String(shown)]);
+        },
+      ),
     );
     const constant = recordingFrom({ 'top.w': Array<string>(9).fill((137922211).toString(2)) });
     expect((measure(constant, constant.traces[0] as Trace, 0, 9) as WordMeasures).mean).toBe('137922211');
@@ -60,7 +68,9 @@ describe('measuring', () => {
         const recording = recordingFrom({ 'top.w': values.map((value) => value.toString(2).padStart(32, '0')) });
         const mean = Number((measure(recording, recording.traces[0] as Trace, 0, values.length) as WordMeasures).mean);
         // Exact in double precision: the sum stays below 2^37.
-        expect(Math.abs(mean * values.length - values.reduce((a, b) => a + b, 0))).toBeLessThanOrEqual(0.0005 * values.length + 1e-4);
+        expect(Math.abs(mean * values.length - values.reduce((a, b) => a + b, 0))).toBeLessThanOrEqual(
+          0.0005 * values.length + 1e-4,
+        );
       }),
     );
   });
@@ -75,16 +85,36 @@ describe('measuring', () => {
 
 describe('what deserves a word', () => {
   test('a signal that never moves is named with its likely cause', () => {
-    const recording = recordingFrom({ 'top.on': ['1', '1'], 'top.trim': ['0101', '0101'], 'top.x': ['x', 'x'], 'top.z': ['z', 'z'], 'top.moves': ['0', '1'] });
+    const recording = recordingFrom({
+      'top.on': ['1', '1'],
+      'top.trim': ['0101', '0101'],
+      'top.x': ['x', 'x'],
+      'top.z': ['z', 'z'],
+      'top.moves': ['0', '1'],
+    });
     const odd = odditiesOf(recording, { 'top.trim': { lever: { name: 'level_trim', value: '5', overrides: true } } });
-    expect(odd.map(({ signal, kind }) => [signal, kind])).toEqual([['top.on', 'constant'], ['top.trim', 'constant'], ['top.x', 'unknown'], ['top.z', 'unknown']]);
+    expect(odd.map(({ signal, kind }) => [signal, kind])).toEqual([
+      ['top.on', 'constant'],
+      ['top.trim', 'constant'],
+      ['top.x', 'unknown'],
+      ['top.z', 'unknown'],
+    ]);
     expect(odd[1]?.cause).toBe('The lever level_trim holds it; release it, or set it, under Drive.');
     expect(odd[3]?.cause).toContain('driver');
   });
 
   test('what the build found of it tells why: its enable stood still, is not recorded, or its clock may be dead', () => {
     const register = (...from: string[]) => ({ driver: { kind: 'register', from, file: 't.v', line: 1 } }) as const;
-    const recording = recordingFrom({ 'top.q': ['0', '0'], 'top.r': ['0', '0'], 'top.en': ['0', '0'], 'top.go': ['0', '1'], 'top.s': ['1', '1'], 'top.far': ['0', '0'], 'top.loose': ['0', '0'], 'top.pin': ['1', '1'] });
+    const recording = recordingFrom({
+      'top.q': ['0', '0'],
+      'top.r': ['0', '0'],
+      'top.en': ['0', '0'],
+      'top.go': ['0', '1'],
+      'top.s': ['1', '1'],
+      'top.far': ['0', '0'],
+      'top.loose': ['0', '0'],
+      'top.pin': ['1', '1'],
+    });
     const causes = new Map(
       odditiesOf(recording, {
         'top.q': register('top.en', 'top.go'),

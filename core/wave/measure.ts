@@ -52,7 +52,9 @@ const MOST_VALUES = 4096;
 export function measure(recording: Recording, trace: Trace, from: number, to: number): BitMeasures | WordMeasures {
   const [start, end] = [Math.max(0, Math.min(from, to)), Math.min(recording.length, Math.max(from, to))];
   const known = knownTrace(recording, trace);
-  return trace.width === 1 ? measureBit(recording, known, start, end) : { ...measureWord(recording, known, start, end), changes: changesIn(trace, start, end) };
+  return trace.width === 1
+    ? measureBit(recording, known, start, end)
+    : { ...measureWord(recording, known, start, end), changes: changesIn(trace, start, end) };
 }
 
 function measureBit(recording: Recording, trace: Trace, start: number, end: number): BitMeasures {
@@ -88,11 +90,24 @@ function measureBit(recording: Recording, trace: Trace, start: number, end: numb
     } else lastRise = lastEdge = null;
   }
   const period = spread(periods);
-  return { kind: 'bit', rises, falls, high: spread(highs), low: spread(lows), period, jitter: period && period.count > 1 ? period.most - period.least : null, duty: knownTicks > 0 ? highTicks / knownTicks : null, highs, lows, periods };
+  return {
+    kind: 'bit',
+    rises,
+    falls,
+    high: spread(highs),
+    low: spread(lows),
+    period,
+    jitter: period && period.count > 1 ? period.most - period.least : null,
+    duty: knownTicks > 0 ? highTicks / knownTicks : null,
+    highs,
+    lows,
+    periods,
+  };
 }
 
 /** A change over a gap was seen too, only not when it came. */
-const changesIn = (trace: Trace, start: number, end: number): number => Math.max(0, indexBefore(trace, end) - indexAt(trace, start));
+const changesIn = (trace: Trace, start: number, end: number): number =>
+  Math.max(0, indexBefore(trace, end) - indexAt(trace, start));
 
 /** Index of the last value that begins before a tick. */
 function indexBefore(trace: Trace, tick: number): number {
@@ -116,9 +131,17 @@ function measureWord(recording: Recording, trace: Trace, start: number, end: num
     if (least === null || amount < least) least = amount;
     if (most === null || amount > most) most = amount;
     mean.add(amount, span);
-    if (seconds.has(amount) || seconds.size < MOST_VALUES) seconds.set(amount, (seconds.get(amount) ?? 0) + span * recording.tickSeconds);
+    if (seconds.has(amount) || seconds.size < MOST_VALUES)
+      seconds.set(amount, (seconds.get(amount) ?? 0) + span * recording.tickSeconds);
   }
-  return { kind: 'word', least, mean: mean.text() ?? (least === null ? null : String(least)), most, unknown: unknown * recording.tickSeconds, values: [...seconds].sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0)) };
+  return {
+    kind: 'word',
+    least,
+    mean: mean.text() ?? (least === null ? null : String(least)),
+    most,
+    unknown: unknown * recording.tickSeconds,
+    values: [...seconds].sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0)),
+  };
 }
 
 function exactAmount(trace: Trace, index: number): Amount | null {
@@ -180,12 +203,21 @@ export function spread(values: readonly number[]): Spread | null {
 }
 
 /** `bins` equal classes from the least value to the most; one class when all are equal. */
-export function histogram(values: readonly number[], bins: number): { readonly from: number; readonly to: number; readonly count: number }[] {
+export function histogram(
+  values: readonly number[],
+  bins: number,
+): { readonly from: number; readonly to: number; readonly count: number }[] {
   const range = spread(values);
   if (!range) return [];
-  if (range.most - range.least <= Math.abs(range.most) * 1e-9) return [{ from: range.least, to: range.most, count: values.length }];
+  if (range.most - range.least <= Math.abs(range.most) * 1e-9)
+    return [{ from: range.least, to: range.most, count: values.length }];
   const width = (range.most - range.least) / bins;
-  const classes = Array.from({ length: bins }, (_, i) => ({ from: range.least + i * width, to: range.least + (i + 1) * width, count: 0 }));
-  for (const value of values) (classes[Math.min(bins - 1, Math.floor((value - range.least) / width))] as { count: number }).count++;
+  const classes = Array.from({ length: bins }, (_, i) => ({
+    from: range.least + i * width,
+    to: range.least + (i + 1) * width,
+    count: 0,
+  }));
+  for (const value of values)
+    (classes[Math.min(bins - 1, Math.floor((value - range.least) / width))] as { count: number }).count++;
   return classes;
 }

@@ -22,7 +22,15 @@ export type Hints = Readonly<Record<string, Hint>>;
 /** What a build says of its signals, and what levers stood at. */
 export function withLevers(hints: Hints, { levers, held = [] }: Pick<Capture, 'levers' | 'held'>): Hints {
   const known = levers ?? held.map((signal) => ({ signal, value: null, overrides: true }));
-  return { ...hints, ...Object.fromEntries(known.map(({ signal, value, overrides }) => [signal, { ...hints[signal], lever: { name: short(signal.slice(signal.lastIndexOf('.'))), value, overrides } }])) };
+  return {
+    ...hints,
+    ...Object.fromEntries(
+      known.map(({ signal, value, overrides }) => [
+        signal,
+        { ...hints[signal], lever: { name: short(signal.slice(signal.lastIndexOf('.'))), value, overrides } },
+      ]),
+    ),
+  };
 }
 
 /** Something about a signal that deserves a word. */
@@ -38,7 +46,9 @@ export function odditiesOf(recording: Recording, hints: Hints = {}): readonly Od
   return recording.traces.flatMap((trace) => {
     if (trace.at.length > 1) return [];
     const hint = hints[trace.name] ?? {};
-    return trace.at.length === 0 || /^[xz]+$/.test(digitsOf(trace, 0)) ? [unknown(trace)] : [constant(recording, trace, hint, hints)];
+    return trace.at.length === 0 || /^[xz]+$/.test(digitsOf(trace, 0))
+      ? [unknown(trace)]
+      : [constant(recording, trace, hint, hints)];
   });
 }
 
@@ -48,14 +58,20 @@ function unknown(trace: Trace): Oddity {
     signal: trace.name,
     kind: 'unknown',
     message: floats ? 'nothing drives it in the whole record' : 'never known in the whole record',
-    cause: floats ? 'Its driver is switched off, or there is none.' : 'It is never reset and never written, or what it is computed from is unknown; look at that first.',
+    cause: floats
+      ? 'Its driver is switched off, or there is none.'
+      : 'It is never reset and never written, or what it is computed from is unknown; look at that first.',
   };
 }
 
 function constant(recording: Recording, trace: Trace, hint: Hint, hints: Hints): Oddity {
-  return { signal: trace.name, kind: 'constant', message: `${shownValue(trace)} in the whole record`, cause: causeOf(recording, trace, hint, hints) };
+  return {
+    signal: trace.name,
+    kind: 'constant',
+    message: `${shownValue(trace)} in the whole record`,
+    cause: causeOf(recording, trace, hint, hints),
+  };
 }
-
 
 const isConstant = (trace: Trace): boolean => trace.at.length <= 1;
 const shownValue = (trace: Trace): string => writeValue(trace, 0, radixFor(trace));
@@ -64,7 +80,11 @@ const short = (name: string): string => name.slice(name.indexOf('.') + 1);
 function causeOf(recording: Recording, trace: Trace, { lever, driver, domain }: Hint, hints: Hints): string {
   if (lever) return `The lever ${lever.name} holds it; ${advice(lever)}.`;
   const holders = holdersOf(recording, trace, driver, hints);
-  const [byLever, enables, resets] = [holders.filter(({ lever }) => lever), holders.filter(({ lever, keeps }) => !lever && keeps), holders.filter(({ lever, keeps }) => !lever && !keeps)];
+  const [byLever, enables, resets] = [
+    holders.filter(({ lever }) => lever),
+    holders.filter(({ lever, keeps }) => !lever && keeps),
+    holders.filter(({ lever, keeps }) => !lever && !keeps),
+  ];
   if (byLever.length > 0) return said(byLever);
   if (enables.length > 0) return said(enables);
   const stopped = domain ? stoppedClock(recording, trace, domain, hints) : null;
@@ -82,11 +102,14 @@ function causeOf(recording: Recording, trace: Trace, { lever, driver, domain }: 
     case 'memory':
       return decided(recording, driver.from, driver.holds !== undefined, hints);
     default:
-      return recording.sampled ? 'What enables it did not happen in this time: record that signal too, trigger on its change, or store only its changes.' : 'What enables it did not happen in this time.';
+      return recording.sampled
+        ? 'What enables it did not happen in this time: record that signal too, trigger on its change, or store only its changes.'
+        : 'What enables it did not happen in this time.';
   }
 }
 
-const advice = ({ overrides }: NonNullable<Hint['lever']>): string => (overrides ? 'release it, or set it, under Drive' : 'set it under Drive');
+const advice = ({ overrides }: NonNullable<Hint['lever']>): string =>
+  overrides ? 'release it, or set it, under Drive' : 'set it under Drive';
 
 /** What by itself held a signal all the time. */
 interface Holder {
@@ -127,7 +150,9 @@ function said(holders: readonly Holder[]): string {
 function stoppedClock({ traces }: Recording, trace: Trace, domain: string, hints: Hints): string | null {
   if (trace.domain === domain || trace.domain.endsWith(`.${domain}`)) return null;
   const same = traces.filter(({ name }) => hints[name]?.domain === domain);
-  return same.length > 0 && same.every(isConstant) ? `It belongs to the clock ${domain}, of which nothing moved in this record: that clock may stand still, or the time was too short.` : null;
+  return same.length > 0 && same.every(isConstant)
+    ? `It belongs to the clock ${domain}, of which nothing moved in this record: that clock may stand still, or the time was too short.`
+    : null;
 }
 
 const MOST_NAMED = 4;
@@ -139,7 +164,8 @@ function decided({ traces }: Recording, from: readonly string[], tried: boolean,
   const tracesOf = (name: string) => traces.filter((trace) => trace.name === name || hints[trace.name]?.net === name);
   const recorded = from.filter((name) => tracesOf(name).length > 0);
   const still = from.flatMap((name) => tracesOf(name).slice(0, 1)).filter(isConstant);
-  if (still.length > 0 && !tried) return `${named}, of which ${list(still.map((trace) => `${short(trace.name)} was ${shownValue(trace)}`))} all the time.`;
+  if (still.length > 0 && !tried)
+    return `${named}, of which ${list(still.map((trace) => `${short(trace.name)} was ${shownValue(trace)}`))} all the time.`;
   const missing = from.filter((name) => tracesOf(name).length === 0);
   if (missing.length > 0) return `${named}. Record ${list(missing.map(short))} too, or trigger on its change.`;
   if (still.length === recorded.length) return `${named}, none of which moved in this time.`;
@@ -147,6 +173,7 @@ function decided({ traces }: Recording, from: readonly string[], tried: boolean,
 }
 
 const list = (names: readonly string[]): string => {
-  const shown = names.length > MOST_NAMED ? [...names.slice(0, MOST_NAMED - 1), `${names.length - MOST_NAMED + 1} more`] : names;
+  const shown =
+    names.length > MOST_NAMED ? [...names.slice(0, MOST_NAMED - 1), `${names.length - MOST_NAMED + 1} more`] : names;
   return shown.length > 1 ? `${shown.slice(0, -1).join(', ')} and ${shown.at(-1)}` : (shown[0] ?? '');
 };

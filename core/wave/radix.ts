@@ -5,10 +5,20 @@ export type Radix =
   | { readonly kind: 'binary' | 'hex' | 'unsigned' | 'signed' | 'ascii' | 'names' }
   | { readonly kind: 'fixed'; readonly point: number };
 
-export const RADIX_NAMES: Readonly<Record<Radix['kind'], string>> = { binary: 'binary', hex: 'hexadecimal', unsigned: 'unsigned', signed: 'signed', fixed: 'fixed point', ascii: 'ASCII', names: 'names' };
+export const RADIX_NAMES: Readonly<Record<Radix['kind'], string>> = {
+  binary: 'binary',
+  hex: 'hexadecimal',
+  unsigned: 'unsigned',
+  signed: 'signed',
+  fixed: 'fixed point',
+  ascii: 'ASCII',
+  names: 'names',
+};
 
 /** What is written without being asked: names where the source has them, a number where it is signed, else hexadecimal. */
-export const radixFor = (trace: Trace): Radix => ({ kind: trace.names ? 'names' : trace.real ? 'signed' : trace.width === 1 ? 'binary' : trace.signed ? 'signed' : 'hex' });
+export const radixFor = (trace: Trace): Radix => ({
+  kind: trace.names ? 'names' : trace.real ? 'signed' : trace.width === 1 ? 'binary' : trace.signed ? 'signed' : 'hex',
+});
 
 /** A value as text. One that has unknown bits is written digit by digit, a hexadecimal digit being x or z where all its bits are, X or Z where only some are. */
 export function writeValue(trace: Trace, index: number, radix: Radix): string {
@@ -37,7 +47,11 @@ export function writeValue(trace: Trace, index: number, radix: Radix): string {
 /** As many digits as tell it from every other number. */
 export const realText = (trace: Trace, index: number): string => String(realOf(trace, index) ?? 'x');
 
-const hexOf = (trace: Trace, index: number): string => (numberOf(trace, index) as bigint).toString(16).toUpperCase().padStart(Math.ceil(trace.width / 4), '0');
+const hexOf = (trace: Trace, index: number): string =>
+  (numberOf(trace, index) as bigint)
+    .toString(16)
+    .toUpperCase()
+    .padStart(Math.ceil(trace.width / 4), '0');
 
 /** Bytes from the highest; what is no printable character is a dot. */
 function asciiOf(trace: Trace, index: number): string {
@@ -51,7 +65,10 @@ function asciiOf(trace: Trace, index: number): string {
 }
 
 function hexWithUnknown(digits: string): string {
-  const padded = digits.padStart(Math.ceil(digits.length / 4) * 4, digits[0] === 'x' || digits[0] === 'z' ? digits[0] : '0');
+  const padded = digits.padStart(
+    Math.ceil(digits.length / 4) * 4,
+    digits[0] === 'x' || digits[0] === 'z' ? digits[0] : '0',
+  );
   let text = '';
   for (let i = 0; i < padded.length; i += 4) {
     const four = padded.slice(i, i + 4);

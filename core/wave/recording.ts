@@ -89,7 +89,8 @@ function hiddenBefore(gaps: readonly Gap[], tick: number): number {
 }
 
 /** Real ticks since the beginning of the axis; a gap of unknown length counts as long as it is shown. */
-export const realTicks = ({ gaps }: Pick<Axis, 'gaps'>, tick: number): number => (gaps.length === 0 ? tick : tick + hiddenBefore(gaps, tick));
+export const realTicks = ({ gaps }: Pick<Axis, 'gaps'>, tick: number): number =>
+  gaps.length === 0 ? tick : tick + hiddenBefore(gaps, tick);
 
 /** Ticks that really passed between two places of the axis; null where a gap of unknown length lies between. */
 export function ticksBetween(axis: Pick<Axis, 'gaps' | 'anchors'>, from: number, to: number): number | null {
@@ -185,7 +186,13 @@ export function stepStored(recording: Axis, tick: number, by: number): number {
   return stored[Math.min(stored.length - 1, Math.max(0, index + by))] as number;
 }
 
-const UNITS: readonly (readonly [string, number])[] = [['s', 1], ['ms', 1e-3], ['µs', 1e-6], ['ns', 1e-9], ['ps', 1e-12]];
+const UNITS: readonly (readonly [string, number])[] = [
+  ['s', 1],
+  ['ms', 1e-3],
+  ['µs', 1e-6],
+  ['ns', 1e-9],
+  ['ps', 1e-12],
+];
 
 /**
  * A time with the unit that suits its size, to three places, or to as many as a step of so many seconds needs to show.
@@ -193,7 +200,12 @@ const UNITS: readonly (readonly [string, number])[] = [['s', 1], ['ms', 1e-3], [
 export function secondsText(seconds: number, step?: number): string {
   const size = Math.abs(seconds);
   const [unit, scale] = UNITS.find(([, one]) => size >= one * 0.9999995) ?? (['ns', 1e-9] as const);
-  const places = step === undefined ? (unit === 'ps' ? 0 : 3) : Math.min(MOST_PLACES, Math.max(unit === 'ps' ? 0 : 3, Math.ceil(-Math.log10(step / scale) - 1e-9)));
+  const places =
+    step === undefined
+      ? unit === 'ps'
+        ? 0
+        : 3
+      : Math.min(MOST_PLACES, Math.max(unit === 'ps' ? 0 : 3, Math.ceil(-Math.log10(step / scale) - 1e-9)));
   return `${trimmed((seconds / scale).toFixed(places))} ${unit}`;
 }
 
@@ -201,7 +213,14 @@ const MOST_PLACES = 15;
 const trimmed = (text: string): string => (text.includes('.') ? text.replace(/\.?0+$/, '') : text);
 
 /** Powers of ten of the units a time is written in. */
-const POWERS: readonly (readonly [string, number])[] = [['s', 0], ['ms', -3], ['µs', -6], ['ns', -9], ['ps', -12], ['fs', -15]];
+const POWERS: readonly (readonly [string, number])[] = [
+  ['s', 0],
+  ['ms', -3],
+  ['µs', -6],
+  ['ns', -9],
+  ['ps', -12],
+  ['fs', -15],
+];
 
 /**
  * Time of a place from the first trigger, or from the beginning without one; null where that is not known. Exact where ticks are counted beyond what a
@@ -216,7 +235,8 @@ export function timeAt(axis: Axis, tick: number, step?: number): string | null {
   if (ticks === 0n) return '0 s';
   const power = Math.round(Math.log10(axis.tickSeconds));
   const digits = String(ticks < 0n ? -ticks : ticks);
-  const [unit, at] = POWERS.find(([, one]) => digits.length - 1 + power >= one) ?? (POWERS.at(-1) as readonly [string, number]);
+  const [unit, at] =
+    POWERS.find(([, one]) => digits.length - 1 + power >= one) ?? (POWERS.at(-1) as readonly [string, number]);
   const places = at - power;
   const padded = places > 0 ? digits.padStart(places + 1, '0') : digits + '0'.repeat(-places);
   return `${ticks < 0n ? '-' : ''}${places > 0 ? trimmed(`${padded.slice(0, -places)}.${padded.slice(-places)}`) : padded} ${unit}`;

@@ -57,7 +57,10 @@ const BLOCK = 64;
 export function rangesOf(trace: Trace, signed: boolean): Ranges {
   const amount = Float64Array.from(trace.at, (_, i) => amountOf(trace, i, signed) ?? Number.NaN);
   const blocks = Math.ceil(amount.length / BLOCK);
-  const [least, most] = [new Float64Array(blocks).fill(Number.POSITIVE_INFINITY), new Float64Array(blocks).fill(Number.NEGATIVE_INFINITY)];
+  const [least, most] = [
+    new Float64Array(blocks).fill(Number.POSITIVE_INFINITY),
+    new Float64Array(blocks).fill(Number.NEGATIVE_INFINITY),
+  ];
   for (let i = 0; i < amount.length; i++) {
     const value = amount[i] as number;
     const block = Math.floor(i / BLOCK);
@@ -68,7 +71,11 @@ export function rangesOf(trace: Trace, signed: boolean): Ranges {
 }
 
 /** Least and most of the values `from` to `to`, both counted in; an empty range when none of them is known. */
-export function rangeIn({ amount, least, most }: Ranges, from: number, to: number): { readonly least: number; readonly most: number } {
+export function rangeIn(
+  { amount, least, most }: Ranges,
+  from: number,
+  to: number,
+): { readonly least: number; readonly most: number } {
   let [low, high] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
   for (let i = from; i <= to; ) {
     if (i % BLOCK === 0 && i + BLOCK - 1 <= to) {

@@ -42,7 +42,8 @@ export function indexAt({ at }: Trace, tick: number): number {
 export function numberOf(trace: Trace, index: number): bigint | null {
   if (index < 0 || hasUnknown(trace, index)) return null;
   let value = 0n;
-  for (let i = trace.words - 1; i >= 0; i--) value = (value << 32n) | BigInt(trace.bits[index * trace.words + i] as number);
+  for (let i = trace.words - 1; i >= 0; i--)
+    value = (value << 32n) | BigInt(trace.bits[index * trace.words + i] as number);
   return value;
 }
 
@@ -134,7 +135,12 @@ export class TraceWriter {
 
   #isLast(bits: ArrayLike<number>, unknown: ArrayLike<number> | null): boolean {
     const from = (this.#count - 1) * this.#words;
-    for (let i = 0; i < this.#words; i++) if (this.#bits[from + i] !== (bits[i] as number) >>> 0 || (this.#unknown?.[from + i] ?? 0) !== (unknown?.[i] ?? 0) >>> 0) return false;
+    for (let i = 0; i < this.#words; i++)
+      if (
+        this.#bits[from + i] !== (bits[i] as number) >>> 0 ||
+        (this.#unknown?.[from + i] ?? 0) !== (unknown?.[i] ?? 0) >>> 0
+      )
+        return false;
     return true;
   }
 
@@ -153,6 +159,12 @@ export class TraceWriter {
 
   finish(about: Omit<Trace, 'at' | 'words' | 'bits' | 'unknown'>): Trace {
     const words = this.#count * this.#words;
-    return { ...about, at: this.#at.slice(0, this.#count), words: this.#words, bits: this.#bits.slice(0, words), unknown: this.#unknown?.slice(0, words) ?? null };
+    return {
+      ...about,
+      at: this.#at.slice(0, this.#count),
+      words: this.#words,
+      bits: this.#bits.slice(0, words),
+      unknown: this.#unknown?.slice(0, words) ?? null,
+    };
   }
 }

@@ -43,7 +43,16 @@ interface Variable {
 /** What a value may begin with, by its first byte. */
 const [NONE, ZERO_DIGIT, ONE, X, Z, VECTOR, REAL, TEXT, WRONG] = [0, 1, 2, 3, 4, 5, 6, 7, 8] as const;
 const KIND = new Uint8Array(256);
-for (const [letters, kind] of [['0', ZERO_DIGIT], ['1', ONE], ['xX', X], ['zZ', Z], ['bB', VECTOR], ['rR', REAL], ['sS', TEXT]] as const) for (const letter of letters) KIND[letter.charCodeAt(0)] = kind as number;
+for (const [letters, kind] of [
+  ['0', ZERO_DIGIT],
+  ['1', ONE],
+  ['xX', X],
+  ['zZ', Z],
+  ['bB', VECTOR],
+  ['rR', REAL],
+  ['sS', TEXT],
+] as const)
+  for (const letter of letters) KIND[letter.charCodeAt(0)] = kind as number;
 
 /** Characters of an identifier code, ! to ~, and a digit for none. */
 const CODES = 95;
@@ -114,13 +123,28 @@ export class VcdReader {
   finish(): VcdFacts {
     if (this.#rest && this.#rest.length > 0) this.#read(this.#rest, this.#rest.length);
     this.#rest = null;
-    if (this.#keyword) this.#wrong('vcd-truncated', `The file ends inside ${this.#keyword.name}, which began in line ${this.#keyword.line}.`);
+    if (this.#keyword)
+      this.#wrong(
+        'vcd-truncated',
+        `The file ends inside ${this.#keyword.name}, which began in line ${this.#keyword.line}.`,
+      );
     else if (this.#vector !== NONE) this.#wrong('vcd-truncated', 'The file ends inside a value.');
-    else if (!this.#body) this.#wrong('vcd-header', 'There is no $enddefinitions: this is no value change dump, or only its beginning.');
+    else if (!this.#body)
+      this.#wrong('vcd-header', 'There is no $enddefinitions: this is no value change dump, or only its beginning.');
     if (this.#body && this.#order.length === 0) this.#wrong('vcd-header', 'The dump declares no signals.');
-    if (this.#timescale === '') this.#wrong('vcd-timescale', 'The dump does not give its timescale; 1 ns is taken.', 'note');
+    if (this.#timescale === '')
+      this.#wrong('vcd-timescale', 'The dump does not give its timescale; 1 ns is taken.', 'note');
     const valid = this.#problems.every(({ severity }) => severity !== 'error');
-    return { valid, timescale: this.#timescale, tickSeconds: this.#tickSeconds(), names: this.#order.map(({ name }) => name), widths: this.#order.map(({ variable }) => variable.width), endTime: String(this.#realTime()), problems: this.#problems, cut: this.#cut };
+    return {
+      valid,
+      timescale: this.#timescale,
+      tickSeconds: this.#tickSeconds(),
+      names: this.#order.map(({ name }) => name),
+      widths: this.#order.map(({ variable }) => variable.width),
+      endTime: String(this.#realTime()),
+      problems: this.#problems,
+      cut: this.#cut,
+    };
   }
 
   /** The signals that were kept. */
@@ -131,11 +155,27 @@ export class VcdReader {
       if (!variable.writer || (kept && !kept.includes(name))) return [];
       const known = made.get(variable);
       if (known) return [{ ...known, name }];
-      const trace = variable.writer.finish({ name, width: variable.width, signed: variable.holds === 'real', domain: '', ...(variable.holds === 'real' ? { real: true } : {}) });
+      const trace = variable.writer.finish({
+        name,
+        width: variable.width,
+        signed: variable.holds === 'real',
+        domain: '',
+        ...(variable.holds === 'real' ? { real: true } : {}),
+      });
       made.set(variable, trace);
       return [trace];
     });
-    return { title, tickSeconds: this.#tickSeconds(), length: Math.max(1, this.#time), triggers: [], traces, gaps: this.#gaps, stored: null, sampled: false, ...(this.#anchors.length > 0 ? { anchors: this.#anchors } : {}) };
+    return {
+      title,
+      tickSeconds: this.#tickSeconds(),
+      length: Math.max(1, this.#time),
+      triggers: [],
+      traces,
+      gaps: this.#gaps,
+      stored: null,
+      sampled: false,
+      ...(this.#anchors.length > 0 ? { anchors: this.#anchors } : {}),
+    };
   }
 
   #tickSeconds(): number {
@@ -176,7 +216,11 @@ export class VcdReader {
       time = time * 10 + digit - ZERO;
     }
     if (time > FAR || this.#anchors.length > 0) return this.#moveFar(BigInt(text(bytes, from, end)));
-    if (time < this.#time) return this.#wrong('vcd-time-back', `Time goes back from ${this.#time} to ${time}; the values that follow are taken at ${this.#time}.`);
+    if (time < this.#time)
+      return this.#wrong(
+        'vcd-time-back',
+        `Time goes back from ${this.#time} to ${time}; the values that follow are taken at ${this.#time}.`,
+      );
     this.#time = time;
   }
 
@@ -189,7 +233,11 @@ export class VcdReader {
   /** Time beyond what a tick can count exactly: a long rest is shown short, and the exact time noted where it ends. */
   #moveFar(time: bigint): void {
     const now = this.#realTime();
-    if (time < now) return this.#wrong('vcd-time-back', `Time goes back from ${now} to ${time}; the values that follow are taken at ${now}.`);
+    if (time < now)
+      return this.#wrong(
+        'vcd-time-back',
+        `Time goes back from ${now} to ${time}; the values that follow are taken at ${now}.`,
+      );
     const rest = time - now;
     if (rest <= BigInt(LONG_REST)) {
       this.#time += Number(rest);
@@ -204,11 +252,20 @@ export class VcdReader {
   #change(bytes: Uint8Array, first: number, from: number, end: number, code: number): void {
     const kind = KIND[first] as number;
     if (kind >= VECTOR) return this.#beginVector(bytes, kind, from, end);
-    if (kind === NONE) return this.#wrong('vcd-syntax', `"${text(bytes, from, Math.min(end, from + 40))}" is neither a time nor a value.`);
+    if (kind === NONE)
+      return this.#wrong(
+        'vcd-syntax',
+        `"${text(bytes, from, Math.min(end, from + 40))}" is neither a time nor a value.`,
+      );
     if (end === from + 1) return this.#wrong('vcd-syntax', `The value ${text(bytes, from, end)} names no signal.`);
     const variable = this.#variableOf(code);
-    if (!variable) return this.#wrong('vcd-unknown-code', `No signal was declared with the identifier code ${text(bytes, from + 1, end)}.`);
-    if (variable.holds !== 'bits') return this.#wrong('vcd-syntax', `A bit is given to a signal of ${HELD_NAMES[variable.holds]}.`);
+    if (!variable)
+      return this.#wrong(
+        'vcd-unknown-code',
+        `No signal was declared with the identifier code ${text(bytes, from + 1, end)}.`,
+      );
+    if (variable.holds !== 'bits')
+      return this.#wrong('vcd-syntax', `A bit is given to a signal of ${HELD_NAMES[variable.holds]}.`);
     if (!this.#keep(variable)) return;
     if (variable.width === 1) {
       SCALAR_BITS[0] = kind === ONE || kind === Z ? 1 : 0;
@@ -229,10 +286,14 @@ export class VcdReader {
     if (kind === REAL) this.#readReal(text(bytes, from + 1, end));
     if (kind !== VECTOR) return;
     this.#vectorLength = end - from - 1;
-    if (end > from + 1 && this.#readDigits(bytes, from + 1, end)) this.#vectorFirst = KIND[bytes[from + 1] as number] as number;
+    if (end > from + 1 && this.#readDigits(bytes, from + 1, end))
+      this.#vectorFirst = KIND[bytes[from + 1] as number] as number;
     else {
       this.#vector = WRONG;
-      this.#wrong('vcd-syntax', `"${text(bytes, from + 1, Math.min(end, from + 41))}" has other digits than 0, 1, x and z.`);
+      this.#wrong(
+        'vcd-syntax',
+        `"${text(bytes, from + 1, Math.min(end, from + 41))}" has other digits than 0, 1, x and z.`,
+      );
     }
   }
 
@@ -284,16 +345,35 @@ export class VcdReader {
     const line = this.#vectorLine;
     this.#vector = NONE;
     const variable = this.#variableOf(code);
-    if (!variable) return this.#wrong('vcd-unknown-code', `No signal was declared with the identifier code ${name()}.`, 'error', line);
+    if (!variable)
+      return this.#wrong(
+        'vcd-unknown-code',
+        `No signal was declared with the identifier code ${name()}.`,
+        'error',
+        line,
+      );
     if (kind === REAL || kind === TEXT) {
-      if (variable.holds !== (kind === REAL ? 'real' : 'text')) this.#wrong('vcd-syntax', `A ${kind === REAL ? 'real value' : 'text'} is given to a signal of ${HELD_NAMES[variable.holds]}.`, 'error', line);
+      if (variable.holds !== (kind === REAL ? 'real' : 'text'))
+        this.#wrong(
+          'vcd-syntax',
+          `A ${kind === REAL ? 'real value' : 'text'} is given to a signal of ${HELD_NAMES[variable.holds]}.`,
+          'error',
+          line,
+        );
       else if (kind === REAL && this.#keep(variable)) variable.writer?.add(this.#time, wordsOfReal(this.#real), null);
       return;
     }
-    if (kind === VECTOR && variable.holds !== 'bits') return this.#wrong('vcd-syntax', `Bits are given to a signal of ${HELD_NAMES[variable.holds]}.`, 'error', line);
+    if (kind === VECTOR && variable.holds !== 'bits')
+      return this.#wrong('vcd-syntax', `Bits are given to a signal of ${HELD_NAMES[variable.holds]}.`, 'error', line);
     if (kind === WRONG) return;
     const length = this.#vectorLength;
-    if (length > variable.width) this.#wrong('vcd-width', `A value of ${length} bits is given to ${variable.names[0]}, which has ${variable.width}.`, 'error', line);
+    if (length > variable.width)
+      this.#wrong(
+        'vcd-width',
+        `A value of ${length} bits is given to ${variable.names[0]}, which has ${variable.width}.`,
+        'error',
+        line,
+      );
     if (this.#keep(variable)) this.#store(variable, length, this.#vectorFirst);
   }
 
@@ -345,7 +425,13 @@ export class VcdReader {
       case '$timescale': {
         const joined = words.join('').toLowerCase();
         if (/^(1|10|100)(s|ms|us|ns|ps|fs)$/.test(joined)) this.#timescale = joined;
-        else this.#wrong('vcd-timescale', `"${words.join(' ')}" is no timescale; it is 1, 10 or 100 and s, ms, us, ns, ps or fs.`, 'error', line);
+        else
+          this.#wrong(
+            'vcd-timescale',
+            `"${words.join(' ')}" is no timescale; it is 1, 10 or 100 and s, ms, us, ns, ps or fs.`,
+            'error',
+            line,
+          );
         return;
       }
       case '$scope':
@@ -361,27 +447,44 @@ export class VcdReader {
         this.#body = true;
         return;
       default:
-        if (!SKIPPED.has(name)) this.#wrong('vcd-keyword', `${name} is no keyword of a value change dump; it is passed over.`, 'note', line);
+        if (!SKIPPED.has(name))
+          this.#wrong('vcd-keyword', `${name} is no keyword of a value change dump; it is passed over.`, 'note', line);
     }
   }
 
   #declare(words: readonly string[], line: number): void {
     const [kind, size, code, reference, ...range] = words;
     const width = Number(size);
-    if (!kind || !code || !reference || !Number.isInteger(width) || width < 1) return this.#wrong('vcd-var', `"$var ${words.join(' ')}" does not give type, size, identifier code and name.`, 'error', line);
+    if (!kind || !code || !reference || !Number.isInteger(width) || width < 1)
+      return this.#wrong(
+        'vcd-var',
+        `"$var ${words.join(' ')}" does not give type, size, identifier code and name.`,
+        'error',
+        line,
+      );
     const select = range.join('');
-    const name = [...this.#scope, /^\[\d+\]$/.test(select) && width === 1 ? `${reference}${select}` : reference.replace(/\[\d+:\d+\]$/, '')].join('.');
+    const name = [
+      ...this.#scope,
+      /^\[\d+\]$/.test(select) && width === 1 ? `${reference}${select}` : reference.replace(/\[\d+:\d+\]$/, ''),
+    ].join('.');
     const bytes = new TextEncoder().encode(code);
     const key = codeOf(bytes, 0, bytes.length);
     const known = this.#byCode.get(key);
     // Texts are no part of the standard; several writers know them.
     const holds = kind === 'real' || kind === 'realtime' ? 'real' : kind === 'string' ? 'text' : 'bits';
     const bits = holds === 'real' ? REAL_BITS : width;
-    if (known && (known.width !== bits || known.holds !== holds)) this.#wrong('vcd-var', `The identifier code ${code} stands for ${known.width} bits and for ${width}${known.holds === holds ? '' : ', and not for the same kind of value'}.`, 'error', line);
+    if (known && (known.width !== bits || known.holds !== holds))
+      this.#wrong(
+        'vcd-var',
+        `The identifier code ${code} stands for ${known.width} bits and for ${width}${known.holds === holds ? '' : ', and not for the same kind of value'}.`,
+        'error',
+        line,
+      );
     if (holds === 'text') this.#wrong('vcd-text', `${name} holds texts, which are not shown.`, 'note', line);
     const { only } = this.#wanted;
     const variable: Variable = known ?? { width: bits, names: [], holds, writer: null };
-    if (variable.holds !== 'text' && (only?.includes(name) ?? true)) variable.writer ??= new TraceWriter(variable.width);
+    if (variable.holds !== 'text' && (only?.includes(name) ?? true))
+      variable.writer ??= new TraceWriter(variable.width);
     variable.names.push(name);
     if (!known) {
       this.#byCode.set(key, variable);
@@ -393,7 +496,13 @@ export class VcdReader {
 
 /** A real variable is a floating point number of 64 bits, whatever its declaration gives as size. */
 const REAL_BITS = 64;
-const REAL_NAMES: Readonly<Record<string, number>> = { nan: Number.NaN, '-nan': Number.NaN, inf: Number.POSITIVE_INFINITY, '+inf': Number.POSITIVE_INFINITY, '-inf': Number.NEGATIVE_INFINITY };
+const REAL_NAMES: Readonly<Record<string, number>> = {
+  nan: Number.NaN,
+  '-nan': Number.NaN,
+  inf: Number.POSITIVE_INFINITY,
+  '+inf': Number.POSITIVE_INFINITY,
+  '-inf': Number.NEGATIVE_INFINITY,
+};
 const HELD_NAMES = { bits: 'bits', real: 'real numbers', text: 'texts' } as const;
 const SCALAR_BITS = new Uint32Array(1);
 const SCALAR_OPEN = Uint32Array.of(1);

@@ -3,7 +3,10 @@ import { decoderShape } from './decode/index.ts';
 import { advance, type Axis, realTicks, type Recording } from './recording.ts';
 import { digitAt, type Trace, TraceWriter, wordsOf } from './trace.ts';
 
-const radix = z.discriminatedUnion('kind', [z.object({ kind: z.enum(['binary', 'hex', 'unsigned', 'signed', 'ascii', 'names']) }), z.object({ kind: z.literal('fixed'), point: z.number().int().min(0).max(256) })]);
+const radix = z.discriminatedUnion('kind', [
+  z.object({ kind: z.enum(['binary', 'hex', 'unsigned', 'signed', 'ascii', 'names']) }),
+  z.object({ kind: z.literal('fixed'), point: z.number().int().min(0).max(256) }),
+]);
 
 /** Bits `lo` and up of a signal. */
 const part = z.object({ signal: z.string(), lo: z.number().int().min(0), width: z.number().int().min(1) });
@@ -19,11 +22,22 @@ const signalRow = z.object({
   style: z.enum(['digital', 'analog']).optional(),
 });
 
-const decoderRow = z.object({ kind: z.literal('decoder'), id: z.string(), label: z.string().optional(), decoder: decoderShape });
+const decoderRow = z.object({
+  kind: z.literal('decoder'),
+  id: z.string(),
+  label: z.string().optional(),
+  decoder: decoderShape,
+});
 
 const leaf = z.discriminatedUnion('kind', [signalRow, decoderRow]);
 
-const groupRow = z.object({ kind: z.literal('group'), id: z.string(), label: z.string(), open: z.boolean(), rows: z.array(leaf) });
+const groupRow = z.object({
+  kind: z.literal('group'),
+  id: z.string(),
+  label: z.string(),
+  open: z.boolean(),
+  rows: z.array(leaf),
+});
 
 const cursor = z.object({ name: z.string(), tick: z.number() });
 
@@ -51,30 +65,53 @@ export type WaveNote = z.infer<typeof note>;
 
 /** Every signal in a row of its own; one cursor at the trigger. */
 export function plainView({ triggers }: Axis, signals: readonly Named[]): WaveView {
-  return { rows: signals.map((signal, i) => wholeRow(signal, `s${i}`)), cursors: [{ name: 'A', tick: triggers[0] ?? 0 }], notes: [], rules: [] };
+  return {
+    rows: signals.map((signal, i) => wholeRow(signal, `s${i}`)),
+    cursors: [{ name: 'A', tick: triggers[0] ?? 0 }],
+    notes: [],
+    rules: [],
+  };
 }
 
 type Named = Pick<Trace, 'name' | 'width' | 'real'>;
 
 /** Real numbers are drawn as heights. */
-export const wholeRow = ({ name, width, real }: Named, id: string): SignalRow => ({ kind: 'signal', id, parts: [{ signal: name, lo: 0, width }], ...(real ? { style: 'analog' as const } : {}) });
+export const wholeRow = ({ name, width, real }: Named, id: string): SignalRow => ({
+  kind: 'signal',
+  id,
+  parts: [{ signal: name, lo: 0, width }],
+  ...(real ? { style: 'analog' as const } : {}),
+});
 
 /** A view made for another record: rows whose signals are gone leave, new signals come in below. */
 export function fitView(view: WaveView, axis: Axis, signals: readonly Named[]): WaveView {
   const known = new Map(signals.map((signal) => [signal.name, signal]));
-  const fits = (row: LeafRow) => row.kind === 'decoder' || row.parts.every(({ signal, lo, width }) => lo + width <= (known.get(signal)?.width ?? 0));
+  const fits = (row: LeafRow) =>
+    row.kind === 'decoder' || row.parts.every(({ signal, lo, width }) => lo + width <= (known.get(signal)?.width ?? 0));
   const rows = view.rows.flatMap((row): Row[] => {
     if (row.kind !== 'group') return fits(row) ? [row] : [];
     const inner = row.rows.filter(fits);
     return inner.length > 0 ? [{ ...row, rows: inner }] : [];
   });
-  const shown = new Set(leavesOf(rows).flatMap((row) => (row.kind === 'signal' ? row.parts.map(({ signal }) => signal) : [])));
-  const added = signals.filter(({ name }) => !shown.has(name)).map((signal) => wholeRow(signal, freshId(rows, signal.name)));
-  return { ...view, rows: [...rows, ...added], cursors: view.cursors.filter(({ tick }) => tick <= axis.length), notes: view.notes.filter(({ tick }) => tick <= axis.length) };
+  const shown = new Set(
+    leavesOf(rows).flatMap((row) => (row.kind === 'signal' ? row.parts.map(({ signal }) => signal) : [])),
+  );
+  const added = signals
+    .filter(({ name }) => !shown.has(name))
+    .map((signal) => wholeRow(signal, freshId(rows, signal.name)));
+  return {
+    ...view,
+    rows: [...rows, ...added],
+    cursors: view.cursors.filter(({ tick }) => tick <= axis.length),
+    notes: view.notes.filter(({ tick }) => tick <= axis.length),
+  };
 }
 
 /** The same view with its places counted in real ticks, so that it fits however gaps are shown. */
-export const savedView = (view: WaveView, axis: Axis): WaveView => ({ ...placed(view, (tick) => realTicks(axis, tick)), ticks: 'real' });
+export const savedView = (view: WaveView, axis: Axis): WaveView => ({
+  ...placed(view, (tick) => realTicks(axis, tick)),
+  ticks: 'real',
+});
 
 /** A saved view with its places on an axis. */
 export function openedView(view: WaveView, axis: Axis): WaveView {
@@ -82,16 +119,23 @@ export function openedView(view: WaveView, axis: Axis): WaveView {
   return ticks === 'real' ? placed(rest, (tick) => advance(axis, 0, tick)) : rest;
 }
 
-const placed = (view: WaveView, place: (tick: number) => number): WaveView => ({ ...view, cursors: view.cursors.map((one) => ({ ...one, tick: place(one.tick) })), notes: view.notes.map((one) => ({ ...one, tick: place(one.tick) })) });
+const placed = (view: WaveView, place: (tick: number) => number): WaveView => ({
+  ...view,
+  cursors: view.cursors.map((one) => ({ ...one, tick: place(one.tick) })),
+  notes: view.notes.map((one) => ({ ...one, tick: place(one.tick) })),
+});
 
 export const freshId = (rows: readonly Row[], base: string): string => {
-  const taken = new Set(rows.flatMap((row) => (row.kind === 'group' ? [row.id, ...row.rows.map(({ id }) => id)] : [row.id])));
+  const taken = new Set(
+    rows.flatMap((row) => (row.kind === 'group' ? [row.id, ...row.rows.map(({ id }) => id)] : [row.id])),
+  );
   let id = base;
   while (taken.has(id)) id += '+';
   return id;
 };
 
-export const leavesOf = (rows: readonly Row[]): LeafRow[] => rows.flatMap((row) => (row.kind === 'group' ? row.rows : [row]));
+export const leavesOf = (rows: readonly Row[]): LeafRow[] =>
+  rows.flatMap((row) => (row.kind === 'group' ? row.rows : [row]));
 
 /** What a row draws: the signal itself where it is a whole one, else its bits put together. Null when a signal is not in the record. */
 export function traceOfRow({ traces }: Recording, row: SignalRow): Trace | null {
@@ -111,20 +155,33 @@ export function nameOfRow(row: Row): string {
   if (row.label !== undefined) return row.label;
   if (row.kind === 'decoder') return DECODER_NAMES[row.decoder.kind];
   const [first] = row.parts as [SignalRow['parts'][number]];
-  return row.parts.length === 1 ? first.signal : `{${[...row.parts].reverse().map(({ signal }) => signal.split('.').at(-1)).join(', ')}}`;
+  return row.parts.length === 1
+    ? first.signal
+    : `{${[...row.parts]
+        .reverse()
+        .map(({ signal }) => signal.split('.').at(-1))
+        .join(', ')}}`;
 }
 
 const DECODER_NAMES = { serial: 'serial line', spi: 'SPI', i2c: 'I2C' } as const;
 
-function assembled(parts: readonly { readonly trace: Trace; readonly lo: number; readonly width: number }[], name: string): Trace {
+function assembled(
+  parts: readonly { readonly trace: Trace; readonly lo: number; readonly width: number }[],
+  name: string,
+): Trace {
   const width = parts.reduce((sum, one) => sum + one.width, 0);
   const writer = new TraceWriter(width);
   const [bits, unknown] = [new Uint32Array(wordsOf(width)), new Uint32Array(wordsOf(width))];
   const index = parts.map(() => -1);
   for (;;) {
-    const next = parts.reduce((least, { trace }, i) => Math.min(least, trace.at[(index[i] as number) + 1] ?? Number.POSITIVE_INFINITY), Number.POSITIVE_INFINITY);
+    const next = parts.reduce(
+      (least, { trace }, i) => Math.min(least, trace.at[(index[i] as number) + 1] ?? Number.POSITIVE_INFINITY),
+      Number.POSITIVE_INFINITY,
+    );
     if (next === Number.POSITIVE_INFINITY) break;
-    for (const [i, { trace }] of parts.entries()) while ((trace.at[(index[i] as number) + 1] ?? Number.POSITIVE_INFINITY) <= next) index[i] = (index[i] as number) + 1;
+    for (const [i, { trace }] of parts.entries())
+      while ((trace.at[(index[i] as number) + 1] ?? Number.POSITIVE_INFINITY) <= next)
+        index[i] = (index[i] as number) + 1;
     bits.fill(0);
     unknown.fill(0);
     let at = 0;
@@ -143,5 +200,11 @@ function assembled(parts: readonly { readonly trace: Trace; readonly lo: number;
   }
   const domains = new Set(parts.map(({ trace }) => trace.domain));
   const holds = parts.every(({ trace }) => trace.holds);
-  return writer.finish({ name, width, signed: false, ...(holds ? { holds } : {}), domain: domains.size === 1 ? ([...domains][0] as string) : '' });
+  return writer.finish({
+    name,
+    width,
+    signed: false,
+    ...(holds ? { holds } : {}),
+    domain: domains.size === 1 ? ([...domains][0] as string) : '',
+  });
 }

@@ -18,8 +18,16 @@ export function writeVcd(capture: Capture, date: string): string {
   const recording = recordingOf(capture, 'true');
   const { traces, gaps, triggers } = recording;
   const place = (tick: number) => Math.round((tick * recording.tickSeconds) / PICOSECOND);
-  const where = triggers.length > 1 ? `triggers at ${triggers.map((tick) => `${place(tick)} ps`).join(', ')}` : `trigger at sample ${capture.triggerIndex}`;
-  const lines = [`$date ${date} $end`, '$version Nimble Signal $end', `$comment recorder ${capture.recorder}, ${where}, build ${capture.fingerprint} $end`, '$timescale 1 ps $end'];
+  const where =
+    triggers.length > 1
+      ? `triggers at ${triggers.map((tick) => `${place(tick)} ps`).join(', ')}`
+      : `trigger at sample ${capture.triggerIndex}`;
+  const lines = [
+    `$date ${date} $end`,
+    '$version Nimble Signal $end',
+    `$comment recorder ${capture.recorder}, ${where}, build ${capture.fingerprint} $end`,
+    '$timescale 1 ps $end',
+  ];
   const codes = new Map(traces.map((trace, i) => [trace, codeOf(i)]));
   declare(traces, 0, codes, lines);
   lines.push('$enddefinitions $end');
@@ -31,10 +39,12 @@ export function writeVcd(capture: Capture, date: string): string {
   };
   for (const trace of traces) {
     const code = codes.get(trace) as string;
-    const valueText = (index: number) => (trace.width === 1 ? `${digitsOf(trace, index)}${code}` : `b${shortened(digitsOf(trace, index))} ${code}`);
+    const valueText = (index: number) =>
+      trace.width === 1 ? `${digitsOf(trace, index)}${code}` : `b${shortened(digitsOf(trace, index))} ${code}`;
     const open = gaps.filter((gap) => !keepsIn(gap, trace));
     const resumes = new Set(open.map(({ to }) => to));
-    for (let i = 0; i < trace.at.length; i++) if (!resumes.has(trace.at[i] as number)) put(trace.at[i] as number, valueText(i));
+    for (let i = 0; i < trace.at.length; i++)
+      if (!resumes.has(trace.at[i] as number)) put(trace.at[i] as number, valueText(i));
     for (const gap of open) {
       put(gap.from, trace.width === 1 ? `x${code}` : `bx ${code}`);
       put(gap.to, valueText(indexAt(trace, gap.to)));
@@ -55,7 +65,8 @@ const shortened = (digits: string): string => digits.replace(/^0+(?=[01])/, '');
 /** Identifier codes from ! to ~, as short as they can be. */
 function codeOf(index: number): string {
   let code = '';
-  for (let rest = index + 1; rest > 0; rest = Math.floor((rest - 1) / CODES)) code += String.fromCharCode(FIRST_CODE + ((rest - 1) % CODES));
+  for (let rest = index + 1; rest > 0; rest = Math.floor((rest - 1) / CODES))
+    code += String.fromCharCode(FIRST_CODE + ((rest - 1) % CODES));
   return code;
 }
 
@@ -81,7 +92,10 @@ function* storedTicks({ stored, length }: Recording): Generator<number> {
   else for (let tick = 0; tick < length; tick++) yield tick;
 }
 
-const plainValue = (trace: Trace, index: number): string => (index < 0 || hasUnknown(trace, index) ? digitsOf(trace, index) : String(trace.signed ? BigInt.asIntN(trace.width, numberOf(trace, index) as bigint) : numberOf(trace, index)));
+const plainValue = (trace: Trace, index: number): string =>
+  index < 0 || hasUnknown(trace, index)
+    ? digitsOf(trace, index)
+    : String(trace.signed ? BigInt.asIntN(trace.width, numberOf(trace, index) as bigint) : numberOf(trace, index));
 
 /** One line a stored sample: its number, seconds from the trigger (empty where that is not known), each signal as a decimal number. */
 export function writeCsv(capture: Capture): string {
@@ -91,7 +105,8 @@ export function writeCsv(capture: Capture): string {
   const index = recording.traces.map(() => 0);
   for (const tick of storedTicks(recording)) {
     const values = recording.traces.map((trace, i) => {
-      while ((trace.at[(index[i] as number) + 1] ?? Number.POSITIVE_INFINITY) <= tick) index[i] = (index[i] as number) + 1;
+      while ((trace.at[(index[i] as number) + 1] ?? Number.POSITIVE_INFINITY) <= tick)
+        index[i] = (index[i] as number) + 1;
       return plainValue(trace, index[i] as number);
     });
     const seconds = secondsAt(recording, tick);

@@ -30,7 +30,20 @@ endmodule`;
 export function growth(): { cells: number; seconds: number }[] {
   const part = partNamed('CV60')?.name ?? '';
   return SIZES.map((size) => {
-    const project = { file: { format: 'nimble-project' as const, version: 2 as const, name: 'grown', part, grade: 2 as const, top: 'grown', pins: 'pins.csv', clocks: {}, accepted: [] }, files: [{ name: 'grown.v', text: design(Math.ceil(size / CELLS_A_COPY)) }] };
+    const project = {
+      file: {
+        format: 'nimble-project' as const,
+        version: 2 as const,
+        name: 'grown',
+        part,
+        grade: 2 as const,
+        top: 'grown',
+        pins: 'pins.csv',
+        clocks: {},
+        accepted: [],
+      },
+      files: [{ name: 'grown.v', text: design(Math.ceil(size / CELLS_A_COPY)) }],
+    };
     const start = performance.now();
     const { resources } = build({ project, plan: { recorders: [], panels: [] } });
     return { cells: resources.cells, seconds: (performance.now() - start) / 1000 };

@@ -25,7 +25,8 @@ interface Row {
 const BOARD_MICROSECONDS = 2_000_000;
 
 const rows: Row[] = [];
-const add = (work: string, measure: string, value: number, digits: number, reach: string, met: boolean | null) => rows.push({ work, measure, value: value.toFixed(digits), reach, met });
+const add = (work: string, measure: string, value: number, digits: number, reach: string, met: boolean | null) =>
+  rows.push({ work, measure, value: value.toFixed(digits), reach, met });
 
 async function cycles(): Promise<void> {
   const { cable, bench } = lockhouse();
@@ -46,8 +47,24 @@ async function cycles(): Promise<void> {
   const again = await keepBitstream(cable, read.value, null, unwatched);
   if (!again.ok) throw new Error(again.error.message);
   const unchanged = again.value.tckCycles / (read.value.stream.length * 8);
-  add('flash, the same again', 'TCK cycles / image bit', unchanged, 5, '≤ 1.03', unchanged <= 1.03 && again.value.pagesWritten === 0);
-  const request = { part: 'CV25', device: null, map: probed.probes as ProbeMap, recorder: null, when: '', before: 0, tckHz: bench.file.tckHz, clocks: { clk: 12e6 } };
+  add(
+    'flash, the same again',
+    'TCK cycles / image bit',
+    unchanged,
+    5,
+    '≤ 1.03',
+    unchanged <= 1.03 && again.value.pagesWritten === 0,
+  );
+  const request = {
+    part: 'CV25',
+    device: null,
+    map: probed.probes as ProbeMap,
+    recorder: null,
+    when: '',
+    before: 0,
+    tckHz: bench.file.tckHz,
+    clocks: { clk: 12e6 },
+  };
   const captured = await captureNow(cable, request);
   if (!captured.ok) throw new Error(captured.error.message);
   const readOut = captured.value.tckCycles / captured.value.payloadBits;
@@ -83,12 +100,24 @@ function edits(): void {
   const project = demoProject();
   const plan = demoPlan();
   build({ project, plan }, undefined, memory);
-  const edited = { ...project, files: project.files.map((file) => (file.name === 'rtl/chamber.v' ? { ...file, text: file.text.replace("level + 1'b1", "level + 2'd2") } : file)) };
+  const edited = {
+    ...project,
+    files: project.files.map((file) =>
+      file.name === 'rtl/chamber.v' ? { ...file, text: file.text.replace("level + 1'b1", "level + 2'd2") } : file,
+    ),
+  };
   const start = performance.now();
   const { reuse } = build({ project: edited, plan }, undefined, memory);
   const seconds = (performance.now() - start) / 1000;
   add('demo build after one module changed', 's', seconds, 2, '≤ 0.7', seconds <= 0.7);
-  add('demo build after one module changed', 'share of logic not mapped again', reuse.piecesKnown / reuse.pieces, 2, '', null);
+  add(
+    'demo build after one module changed',
+    'share of logic not mapped again',
+    reuse.piecesKnown / reuse.pieces,
+    2,
+    '',
+    null,
+  );
 }
 
 function svf(): void {
@@ -113,7 +142,15 @@ function growing(): void {
   // The first one also warms the machine up.
   const [, second] = sizes;
   const last = sizes.at(-1);
-  if (second && last) add('build, growth', 'time / (n log n), largest against second smallest', cost(last) / cost(second), 2, '≤ 1.5', cost(last) / cost(second) <= 1.5);
+  if (second && last)
+    add(
+      'build, growth',
+      'time / (n log n), largest against second smallest',
+      cost(last) / cost(second),
+      2,
+      '≤ 1.5',
+      cost(last) / cost(second) <= 1.5,
+    );
 }
 
 function fabric(): void {
@@ -132,7 +169,16 @@ async function board(): Promise<void> {
   const read = readBitstream(probed.bitstream);
   if (!read.ok) throw new Error(read.error.message);
   await loadBitstream(cable, read.value, null, unwatched);
-  await armRecorder(cable, { part: 'CV25', device: null, map: probed.probes as ProbeMap, recorder: null, when: 'state == 7', before: 0, tckHz: bench.file.tckHz, clocks: { clk: 12e6 } });
+  await armRecorder(cable, {
+    part: 'CV25',
+    device: null,
+    map: probed.probes as ProbeMap,
+    recorder: null,
+    when: 'state == 7',
+    before: 0,
+    tckHz: bench.file.tckHz,
+    clocks: { clk: 12e6 },
+  });
   bench.advance(200_000);
   const start = performance.now();
   bench.advance(BOARD_MICROSECONDS);

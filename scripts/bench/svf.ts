@@ -12,7 +12,11 @@ function piece(): Uint8Array {
 }
 
 /** Times a byte of reading and of one pass, and the growth of the heap in MiB over 200 MiB. */
-export function svfReading(): { readonly times: number; readonly heapMiB: number; readonly megabytesPerSecond: number } {
+export function svfReading(): {
+  readonly times: number;
+  readonly heapMiB: number;
+  readonly megabytesPerSecond: number;
+} {
   const bytes = piece();
   const rounds = Math.ceil(TOTAL_BYTES / bytes.length);
   const onePass = (): number => {
@@ -31,5 +35,9 @@ export function svfReading(): { readonly times: number; readonly heapMiB: number
   const start = performance.now();
   for (let i = 0; i < rounds; i++) reader.push(bytes);
   const reading = performance.now() - start;
-  return { times: reading / pass, heapMiB: (process.memoryUsage().heapUsed - before) / 2 ** 20, megabytesPerSecond: (rounds * bytes.length) / 1e3 / reading };
+  return {
+    times: reading / pass,
+    heapMiB: (process.memoryUsage().heapUsed - before) / 2 ** 20,
+    megabytesPerSecond: (rounds * bytes.length) / 1e3 / reading,
+  };
 }

@@ -15,7 +15,7 @@ function dump(): Uint8Array {
   for (let tick = 0; tick < TICKS; tick++) {
     lines.push(`#${tick * 5}`, `${tick & 1}${code(0)}`);
     seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0;
-    const i = 1 + (seed >>> 16) % (SIGNALS - 1);
+    const i = 1 + ((seed >>> 16) % (SIGNALS - 1));
     lines.push(i % 4 === 3 ? `b${(seed & 0xffff).toString(2)} ${code(i)}` : `${(seed >>> 8) & 1}${code(i)}`);
   }
   return new TextEncoder().encode(`${lines.join('\n')}\n`);
@@ -42,5 +42,9 @@ export function vcdReading(): { readonly whole: number; readonly one: number; re
   });
   const whole = best(() => read(bytes, undefined));
   const one = best(() => read(bytes, ['top.s3']));
-  return { whole: whole / pass, one: one / pass, megabytesPerSecond: bytes.length / 1e3 / whole + (sum === 0.5 ? 1 : 0) };
+  return {
+    whole: whole / pass,
+    one: one / pass,
+    megabytesPerSecond: bytes.length / 1e3 / whole + (sum === 0.5 ? 1 : 0),
+  };
 }

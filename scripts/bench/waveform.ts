@@ -24,7 +24,10 @@ export async function redrawTimes(): Promise<{ readonly median: number; readonly
     const canvas = page.getByTestId('waveform');
     await canvas.waitFor({ timeout: 180_000 });
     // Every row has arrived when the last one shows a value.
-    await page.getByTestId(`value-top.s${SIGNALS - 1}`).filter({ hasText: /./ }).waitFor({ timeout: 180_000 });
+    await page
+      .getByTestId(`value-top.s${SIGNALS - 1}`)
+      .filter({ hasText: /./ })
+      .waitFor({ timeout: 180_000 });
     await canvas.focus();
     const times: number[] = [];
     for (let i = 0; i < REDRAWS; i++) {

@@ -57,5 +57,6 @@ export async function up(knex: Knex): Promise<void> {
 }
 
 export async function down(knex: Knex): Promise<void> {
-  for (const table of ['facts', 'pods', 'log', 'captures', 'builds', 'files', 'projects']) await knex.schema.dropTable(table);
+  for (const table of ['facts', 'pods', 'log', 'captures', 'builds', 'files', 'projects'])
+    await knex.schema.dropTable(table);
 }

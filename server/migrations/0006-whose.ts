@@ -8,7 +8,11 @@ export async function up(knex: Knex): Promise<void> {
   const open = (await knex('projects').orderBy('opened', 'desc').first('id')) as { id: number } | undefined;
   for (const name of ['keepChoice', 'loadPlan']) {
     const row = (await knex('facts').where({ name }).first('value')) as { value: string } | undefined;
-    if (row && open) await knex('facts').insert({ name: `${name}#${open.id}`, value: JSON.stringify({ chain: null, value: JSON.parse(row.value) }) });
+    if (row && open)
+      await knex('facts').insert({
+        name: `${name}#${open.id}`,
+        value: JSON.stringify({ chain: null, value: JSON.parse(row.value) }),
+      });
   }
   await knex('facts').whereIn('name', ['kept', 'brokenWrite', 'armed', 'keepChoice', 'loadPlan']).delete();
   await knex.schema.alterTable('log', (table) => {

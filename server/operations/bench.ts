@@ -8,7 +8,12 @@ const INTEGRITY_BITS = 100_000;
 
 /** Climbs the ladder; what it finds is the answer, not a failure of the job, unless a rung failed. */
 export function diagnose(on: Runtime): number {
-  return on.jobs.start('cable', { kind: 'diagnose', title: 'Diagnosis', board: on.board, work: async () => climbNow(on) }).id;
+  return on.jobs.start('cable', {
+    kind: 'diagnose',
+    title: 'Diagnosis',
+    board: on.board,
+    work: async () => climbNow(on),
+  }).id;
 }
 
 /** The ladder without a job of its own, after something else failed. */
@@ -23,7 +28,9 @@ export async function climbNow(on: Runtime): Promise<Result<string>> {
   }
   on.changed();
   const failed = on.said.ladder.rungs.find((rung) => rung.state === 'fail');
-  return failed ? fail(problem(`rung-${failed.name}`, `"${failed.question}" fails. ${failed.measured}`, ...failed.tryNext)) : ok(`All ${on.said.ladder.rungs.length} rungs hold.`);
+  return failed
+    ? fail(problem(`rung-${failed.name}`, `"${failed.question}" fails. ${failed.measured}`, ...failed.tryNext))
+    : ok(`All ${on.said.ladder.rungs.length} rungs hold.`);
 }
 
 export function sweep(on: Runtime): number {
@@ -37,7 +44,9 @@ export function sweep(on: Runtime): number {
       on.said.sweep = { ...done.value, time: new Date().toISOString() };
       const { reliableHz, chosenHz } = done.value;
       if (chosenHz !== null) on.pod.tckHz = chosenHz;
-      return reliableHz === null || chosenHz === null ? fail(problem('sweep', 'Bits come back wrong even at the lowest frequency.', 'Run the ladder.')) : ok(`Reliable up to ${reliableHz / 1e6} MHz; TCK is set to ${chosenHz / 1e6} MHz.`);
+      return reliableHz === null || chosenHz === null
+        ? fail(problem('sweep', 'Bits come back wrong even at the lowest frequency.', 'Run the ladder.'))
+        : ok(`Reliable up to ${reliableHz / 1e6} MHz; TCK is set to ${chosenHz / 1e6} MHz.`);
     },
   }).id;
 }
@@ -53,7 +62,16 @@ export function integrity(on: Runtime): number {
       on.said.integrity = { ...tested.value, time: new Date().toISOString() };
       const { bits, errors, hz, firstError } = tested.value;
       const told = `${bits.toLocaleString('en')} bits at ${hz / 1e6} MHz`;
-      return errors === 0 ? ok(`${told}: no error.`) : fail(problem('bit-errors', `${errors.toLocaleString('en')} of ${told} came back wrong, the first at bit ${firstError}.`, 'Run the sweep: it finds the highest frequency that works.', 'Use a shorter cable.'));
+      return errors === 0
+        ? ok(`${told}: no error.`)
+        : fail(
+            problem(
+              'bit-errors',
+              `${errors.toLocaleString('en')} of ${told} came back wrong, the first at bit ${firstError}.`,
+              'Run the sweep: it finds the highest frequency that works.',
+              'Use a shorter cable.',
+            ),
+          );
     },
   }).id;
 }
@@ -66,32 +84,55 @@ export function interconnect(on: Runtime): number {
     board: on.board,
     work: async (watch, note) => {
       const nets = await on.boardNets();
-      if (nets.length === 0) return fail(problem('no-nets', 'The project describes no nets between devices.', 'Add "links" to the board description (docs/formats.md, section 7).'));
+      if (nets.length === 0)
+        return fail(
+          problem(
+            'no-nets',
+            'The project describes no nets between devices.',
+            'Add "links" to the board description (docs/formats.md, section 7).',
+          ),
+        );
       note({ nets: String(nets.length) });
       const result = await on.pod.cable(async (cable) => {
         const devices = await on.scannedChain(cable);
         if (!devices.ok) return devices;
         const scan = new BoundaryScan(new ScanQueue(cable), devices.value);
-        return ok(await testInterconnect(scan, nets, (done, total) => {
-          watch.report({ phase: 'Testing', done, total, unit: 'vector' });
-          if (watch.cancelled()) throw new ProblemError(problem('cancelled', 'Cancelled. All pins were given back.', 'Start it again when ready.'));
-        }));
+        return ok(
+          await testInterconnect(scan, nets, (done, total) => {
+            watch.report({ phase: 'Testing', done, total, unit: 'vector' });
+            if (watch.cancelled())
+              throw new ProblemError(
+                problem('cancelled', 'Cancelled. All pins were given back.', 'Start it again when ready.'),
+              );
+          }),
+        );
       });
       if (!result.ok) return result;
       on.said.interconnect = { ...result.value, time: new Date().toISOString() };
       const { faults, tested, vectors } = result.value;
       const [first] = faults;
-      return first ? fail(problem('interconnect', `${faults.length} ${faults.length === 1 ? 'fault' : 'faults'} on ${tested.length} nets. ${describeFault(first)}`, 'Look at the pins named under Wiring.')) : ok(`${tested.length} nets, ${vectors} vectors: no fault.`);
+      return first
+        ? fail(
+            problem(
+              'interconnect',
+              `${faults.length} ${faults.length === 1 ? 'fault' : 'faults'} on ${tested.length} nets. ${describeFault(first)}`,
+              'Look at the pins named under Wiring.',
+            ),
+          )
+        : ok(`${tested.length} nets, ${vectors} vectors: no fault.`);
     },
   }).id;
 }
 
 function describeFault(fault: InterconnectFault): string {
   switch (fault.kind) {
-    case 'short': return `${fault.nets.join(' and ')} are shorted (${fault.as}).`;
-    case 'stuck': return `${fault.net} is stuck at ${fault.level}.`;
-    case 'open': return `${fault.net} is open at ${fault.pins.join(' or ')}.`;
-    case 'other': return `${fault.net} reads ${fault.actual} instead of ${fault.expected}.`;
+    case 'short':
+      return `${fault.nets.join(' and ')} are shorted (${fault.as}).`;
+    case 'stuck':
+      return `${fault.net} is stuck at ${fault.level}.`;
+    case 'open':
+      return `${fault.net} is open at ${fault.pins.join(' or ')}.`;
+    case 'other':
+      return `${fault.net} reads ${fault.actual} instead of ${fault.expected}.`;
   }
 }
-

@@ -11,7 +11,11 @@ export function build(on: Runtime): number {
     work: async (watch, note) => {
       const project = await on.projects.current();
       if (!project) return fail(problem('no-project', 'There is no project.', 'Create one, or import one.'));
-      const [read, plan, digests] = [await on.projects.open(project.id), await on.projects.plan(project.id), await on.projects.digests(project.id)];
+      const [read, plan, digests] = [
+        await on.projects.open(project.id),
+        await on.projects.plan(project.id),
+        await on.projects.digests(project.id),
+      ];
       if (!read.ok) return read;
       const startedAt = Date.now();
       const result = await on.designs.build({ project: read.value, plan }, watch);
@@ -20,11 +24,22 @@ export function build(on: Runtime): number {
       const errors = result.messages.filter((m) => m.severity === 'error');
       if (!result.bitstream) {
         const [first] = errors;
-        return fail(problem('build-failed', `${counted(errors.length, 'error')}. ${first ? `${first.file}, line ${first.line}: ${first.message}` : ''}`, 'Mend what the messages under Design point at.'));
+        return fail(
+          problem(
+            'build-failed',
+            `${counted(errors.length, 'error')}. ${first ? `${first.file}, line ${first.line}: ${first.message}` : ''}`,
+            'Mend what the messages under Design point at.',
+          ),
+        );
       }
       const { luts, registers, blockRams } = result.resources;
-      const again = result.reuse.filesKnown + result.reuse.piecesKnown > 0 ? ` ${result.reuse.piecesKnown} of ${result.reuse.pieces} pieces of logic were unchanged.` : '';
-      return ok(`Build ${short(result.fingerprint)} for ${result.part}: ${counted(luts, 'LUT')}, ${counted(registers, 'flip-flop')}, ${counted(blockRams, 'block RAM')}.${again}`);
+      const again =
+        result.reuse.filesKnown + result.reuse.piecesKnown > 0
+          ? ` ${result.reuse.piecesKnown} of ${result.reuse.pieces} pieces of logic were unchanged.`
+          : '';
+      return ok(
+        `Build ${short(result.fingerprint)} for ${result.part}: ${counted(luts, 'LUT')}, ${counted(registers, 'flip-flop')}, ${counted(blockRams, 'block RAM')}.${again}`,
+      );
     },
   }).id;
 }

@@ -1,5 +1,17 @@
 import { counted } from '../../core/words.ts';
-import { armRecorder, type CaptureOutcome, type CaptureRequest, checkCapture, disarmRecorder, haltRecorder, leversInForce, lookAtRecorder, readRecorder, triggerRecorder, watchRecorder } from '../../core/operations/index.ts';
+import {
+  armRecorder,
+  type CaptureOutcome,
+  type CaptureRequest,
+  checkCapture,
+  disarmRecorder,
+  haltRecorder,
+  leversInForce,
+  lookAtRecorder,
+  readRecorder,
+  triggerRecorder,
+  watchRecorder,
+} from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, type Problem, ProblemError, problem, type Result } from '../../core/result.ts';
 import type { CompiledCondition } from '../../core/trigger/index.ts';
@@ -34,7 +46,9 @@ export async function capture(on: Runtime, wanted: Wanted): Promise<Result<numbe
 /** Goes on with a recorder that was armed when the server or the connection ended: what it holds is still in the hardware. */
 export async function resumeCapture(on: Runtime, recorder: string): Promise<Result<number>> {
   const left = (await on.facts.get('armed'))?.find((one) => one.recorder === recorder);
-  return left ? start(on, left, left.sampleRate) : fail(problem('nothing-armed', 'No capture of this recorder was broken off.', 'Arm it.'));
+  return left
+    ? start(on, left, left.sampleRate)
+    : fail(problem('nothing-armed', 'No capture of this recorder was broken off.', 'Arm it.'));
 }
 
 /** Triggers by hand what waits now. */
@@ -49,7 +63,14 @@ export async function triggerNow(on: Runtime, recorder: string): Promise<Result<
 export async function haltNow(on: Runtime, recorder: string): Promise<Result<null>> {
   const armed = on.armed.find((one) => one.recorder === recorder);
   if (!armed) return fail(problem('nothing-armed', 'No recorder is armed.', 'Arm one first.'));
-  if (armed.status !== 'triggered' && armed.segment === 0) return fail(problem('nothing-recorded', 'The recorder has not triggered yet; there is nothing to read.', 'Press "Trigger now", or wait.'));
+  if (armed.status !== 'triggered' && armed.segment === 0)
+    return fail(
+      problem(
+        'nothing-recorded',
+        'The recorder has not triggered yet; there is nothing to read.',
+        'Press "Trigger now", or wait.',
+      ),
+    );
   on.halts.add(recorder);
   return ok(null);
 }
@@ -59,13 +80,21 @@ async function start(on: Runtime, wanted: Wanted, resumedRate: number | null): P
   if (!request.ok) return request;
   const check = checkCapture(request.value);
   if (!check.ok) return check;
-  if (on.armed.some(({ recorder }) => recorder === wanted.recorder)) return fail(problem('is-armed', `The recorder "${wanted.recorder}" is armed already.`, 'Cancel it first.'));
+  if (on.armed.some(({ recorder }) => recorder === wanted.recorder))
+    return fail(problem('is-armed', `The recorder "${wanted.recorder}" is armed already.`, 'Cancel it first.'));
   const { id } = on.jobs.start(`capture ${wanted.recorder}`, {
     kind: 'capture',
     title: 'Capture',
     board: on.board,
     work: async (watch, note) => {
-      note({ build: short(request.value.map.fingerprint), recorder: wanted.recorder, when: wanted.when, before: String(wanted.before), ...(wanted.keep ? { keep: wanted.keep } : {}), ...((wanted.segments ?? 1) > 1 ? { segments: String(wanted.segments) } : {}) });
+      note({
+        build: short(request.value.map.fingerprint),
+        recorder: wanted.recorder,
+        when: wanted.when,
+        before: String(wanted.before),
+        ...(wanted.keep ? { keep: wanted.keep } : {}),
+        ...((wanted.segments ?? 1) > 1 ? { segments: String(wanted.segments) } : {}),
+      });
       try {
         return await repeat(on, request.value, check.value, wanted, watch, resumedRate);
       } finally {
@@ -84,11 +113,29 @@ async function requestOf(on: Runtime, wanted: Wanted): Promise<Result<CaptureReq
   if (!probes.ok) return probes;
   const { map, part } = probes.value;
   const read = await on.projects.open(project.value.id);
-  return ok({ part, device: null, map, recorder: wanted.recorder, when: wanted.when, keep: wanted.keep ?? '', before: wanted.before, segments: wanted.segments ?? 1, tckHz: on.pod.tckHz, clocks: read.ok ? read.value.file.clocks : {} });
+  return ok({
+    part,
+    device: null,
+    map,
+    recorder: wanted.recorder,
+    when: wanted.when,
+    keep: wanted.keep ?? '',
+    before: wanted.before,
+    segments: wanted.segments ?? 1,
+    tckHz: on.pod.tckHz,
+    clocks: read.ok ? read.value.file.clocks : {},
+  });
 }
 
 /** One capture after another, as long as it is wanted; the first may be one that was armed before. */
-async function repeat(on: Runtime, request: CaptureRequest, program: CompiledCondition, wanted: Wanted, watch: Watch, resumedRate: number | null): Promise<Result<string>> {
+async function repeat(
+  on: Runtime,
+  request: CaptureRequest,
+  program: CompiledCondition,
+  wanted: Wanted,
+  watch: Watch,
+  resumedRate: number | null,
+): Promise<Result<string>> {
   const project = await currentProject(on);
   if (!project.ok) return project;
   const mode = wanted.repeat ?? 'once';
@@ -96,20 +143,33 @@ async function repeat(on: Runtime, request: CaptureRequest, program: CompiledCon
   const kept: number[] = [];
   let alike = 0;
   for (let rate = resumedRate; ; rate = null) {
-    const taken = await one(on, request, program, wanted, watch, rate, kept.length + alike).catch(cancelledWhileReading);
+    const taken = await one(on, request, program, wanted, watch, rate, kept.length + alike).catch(
+      cancelledWhileReading,
+    );
     if (!taken.ok && taken.error.code === 'cancelled' && kept.length + alike > 0) await forget(on, wanted.recorder);
-    if (!taken.ok) return kept.length + alike === 0 || taken.error.code !== 'cancelled' ? taken : ok(`Ended by hand: ${count(kept.length)} kept${alike > 0 ? `, ${alike} like the reference` : ''}.`);
+    if (!taken.ok)
+      return kept.length + alike === 0 || taken.error.code !== 'cancelled'
+        ? taken
+        : ok(`Ended by hand: ${count(kept.length)} kept${alike > 0 ? `, ${alike} like the reference` : ''}.`);
     const { tckCycles, payloadBits } = taken.value;
     const capture = { ...taken.value.capture, design: project.value.name, ...(await heldNow(on, request)) };
     const isAlike = reference !== null && same(reference, capture);
     if (isAlike) alike++;
     else kept.push(await on.captures.add(project.value.id, capture));
     on.changed();
-    if (capture.segmentSize !== undefined) return ok(`Capture ${kept.at(-1) ?? ''}: stopped by hand with ${counted(capture.samples, 'sample')} of ${counted(capture.signals.length, 'signal')}.`);
-    if (mode === 'once') return ok(`Capture ${kept[0]}: ${counted(capture.samples, 'sample')} of ${counted(capture.signals.length, 'signal')}, ${tckCycles.toLocaleString('en')} TCK cycles for ${payloadBits.toLocaleString('en')} bits.`);
-    if (mode === 'different' && reference && !isAlike) return ok(`Capture ${kept.at(-1)} differs from the reference, after ${alike} that did not.`);
+    if (capture.segmentSize !== undefined)
+      return ok(
+        `Capture ${kept.at(-1) ?? ''}: stopped by hand with ${counted(capture.samples, 'sample')} of ${counted(capture.signals.length, 'signal')}.`,
+      );
+    if (mode === 'once')
+      return ok(
+        `Capture ${kept[0]}: ${counted(capture.samples, 'sample')} of ${counted(capture.signals.length, 'signal')}, ${tckCycles.toLocaleString('en')} TCK cycles for ${payloadBits.toLocaleString('en')} bits.`,
+      );
+    if (mode === 'different' && reference && !isAlike)
+      return ok(`Capture ${kept.at(-1)} differs from the reference, after ${alike} that did not.`);
     if (mode === 'different') reference ??= capture;
-    if (kept.length + alike >= MOST_REPEATS) return ok(`${count(kept.length)} kept, ${alike} like the reference; that is the most in one go.`);
+    if (kept.length + alike >= MOST_REPEATS)
+      return ok(`${count(kept.length)} kept, ${alike} like the reference; that is the most in one go.`);
   }
 }
 
@@ -134,7 +194,15 @@ function same(a: Parameters<typeof recordingOf>[0], b: Parameters<typeof recordi
 }
 
 /** Arms unless that was done before, waits, reads. A lost connection is waited for: the recorder goes on without it. */
-async function one(on: Runtime, request: CaptureRequest, program: CompiledCondition, wanted: Wanted, watch: Watch, resumedRate: number | null, taken: number): Promise<Result<CaptureOutcome>> {
+async function one(
+  on: Runtime,
+  request: CaptureRequest,
+  program: CompiledCondition,
+  wanted: Wanted,
+  watch: Watch,
+  resumedRate: number | null,
+  taken: number,
+): Promise<Result<CaptureOutcome>> {
   let rate = resumedRate;
   if (rate === null) {
     const armed = await on.pod.cable((cable) => armRecorder(cable, request));
@@ -157,9 +225,22 @@ async function one(on: Runtime, request: CaptureRequest, program: CompiledCondit
     const { status, look } = looked.ok ? looked.value : { status: 'unreachable' as const, look: null };
     if (status === 'idle') return forgotten(on, wanted, null);
     tell(on, wanted.recorder, {
-      recorder: wanted.recorder, when: wanted.when, keep: wanted.keep ?? '', before: wanted.before, segments: wanted.segments ?? 1, segment: look?.segment ?? 0, taken,
-      status, sampleRate, measuredHertz: look?.hertz ?? null, since, stages: program.stages.length, stage: look?.stage ?? 0, left: status === 'filling' ? (look?.left ?? 0) : 0,
-      conditions: look && program.labels.map((label, i) => ({ label, now: look.now[i] ?? false, seen: look.seen[i] ?? 0 })),
+      recorder: wanted.recorder,
+      when: wanted.when,
+      keep: wanted.keep ?? '',
+      before: wanted.before,
+      segments: wanted.segments ?? 1,
+      segment: look?.segment ?? 0,
+      taken,
+      status,
+      sampleRate,
+      measuredHertz: look?.hertz ?? null,
+      since,
+      stages: program.stages.length,
+      stage: look?.stage ?? 0,
+      left: status === 'filling' ? (look?.left ?? 0) : 0,
+      conditions:
+        look && program.labels.map((label, i) => ({ label, now: look.now[i] ?? false, seen: look.seen[i] ?? 0 })),
     });
     if (status === 'done') {
       const read = await reached(() => on.pod.cable((cable) => readRecorder(cable, request, sampleRate, watch)));
@@ -181,10 +262,30 @@ async function one(on: Runtime, request: CaptureRequest, program: CompiledCondit
     if (watch.cancelled()) {
       await forget(on, wanted.recorder);
       if (status !== 'unreachable') await on.pod.cable((cable) => disarmRecorder(cable, request));
-      return fail(problem('cancelled', status === 'unreachable' ? 'Cancelled while the board could not be reached.' : 'Cancelled while waiting; the recorder is disarmed.', 'Arm again when ready.'));
+      return fail(
+        problem(
+          'cancelled',
+          status === 'unreachable'
+            ? 'Cancelled while the board could not be reached.'
+            : 'Cancelled while waiting; the recorder is disarmed.',
+          'Arm again when ready.',
+        ),
+      );
     }
-    watch.report({ phase: status === 'unreachable' ? 'The connection is lost; the recorder goes on by itself' : status === 'waiting' ? 'Waiting for the trigger' : 'Recording', done: 0, total: 0, unit: 'samples' });
-    await new Promise((resolve) => setTimeout(resolve, status === 'unreachable' ? AGAIN_MILLISECONDS : LOOK_MILLISECONDS));
+    watch.report({
+      phase:
+        status === 'unreachable'
+          ? 'The connection is lost; the recorder goes on by itself'
+          : status === 'waiting'
+            ? 'Waiting for the trigger'
+            : 'Recording',
+      done: 0,
+      total: 0,
+      unit: 'samples',
+    });
+    await new Promise((resolve) =>
+      setTimeout(resolve, status === 'unreachable' ? AGAIN_MILLISECONDS : LOOK_MILLISECONDS),
+    );
   }
 }
 
@@ -193,7 +294,8 @@ async function reached<T>(work: () => Promise<Result<T>>): Promise<Result<T>> {
   try {
     return await work();
   } catch (error) {
-    if (error instanceof ProblemError && (error.problem.code === 'pod-lost' || error.problem.code === 'no-pod')) return fail({ ...error.problem, code: 'pod-lost' });
+    if (error instanceof ProblemError && (error.problem.code === 'pod-lost' || error.problem.code === 'no-pod'))
+      return fail({ ...error.problem, code: 'pod-lost' });
     throw error;
   }
 }
@@ -202,12 +304,29 @@ async function reached<T>(work: () => Promise<Result<T>>): Promise<Result<T>> {
 async function forgotten(on: Runtime, wanted: Wanted, why: Problem | null): Promise<Result<never>> {
   await forget(on, wanted.recorder);
   const because = why ? ` ${why.message}` : '';
-  return fail(problem('armed-lost', `The recorder "${wanted.recorder}" is not armed any more: the board was switched off and on, or loaded anew, while it waited.${because}`, ...(why?.tryNext ?? []), 'Load the build if the board does not run it, then arm again: the condition is as it was.'));
+  return fail(
+    problem(
+      'armed-lost',
+      `The recorder "${wanted.recorder}" is not armed any more: the board was switched off and on, or loaded anew, while it waited.${because}`,
+      ...(why?.tryNext ?? []),
+      'Load the build if the board does not run it, then arm again: the condition is as it was.',
+    ),
+  );
 }
 
 async function remember(on: Runtime, wanted: Wanted, sampleRate: number): Promise<void> {
   const others = ((await on.facts.get('armed')) ?? []).filter(({ recorder }) => recorder !== wanted.recorder);
-  await on.facts.set('armed', [...others, { recorder: wanted.recorder, when: wanted.when, keep: wanted.keep ?? '', before: wanted.before, segments: wanted.segments ?? 1, sampleRate }]);
+  await on.facts.set('armed', [
+    ...others,
+    {
+      recorder: wanted.recorder,
+      when: wanted.when,
+      keep: wanted.keep ?? '',
+      before: wanted.before,
+      segments: wanted.segments ?? 1,
+      sampleRate,
+    },
+  ]);
 }
 
 async function forget(on: Runtime, recorder: string): Promise<void> {

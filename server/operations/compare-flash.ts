@@ -7,7 +7,10 @@ import { counted } from '../../core/words.ts';
 import { keepSubject, opened } from './keep-subject.ts';
 
 /** One side of a comparison. */
-export type CompareSource = { readonly kind: 'flash' } | { readonly kind: 'chosen' } | { readonly kind: 'image'; readonly id: number };
+export type CompareSource =
+  | { readonly kind: 'flash' }
+  | { readonly kind: 'chosen' }
+  | { readonly kind: 'image'; readonly id: number };
 
 /** Two images beside each other. */
 export interface Comparison {
@@ -17,7 +20,11 @@ export interface Comparison {
   readonly end: number;
   readonly sectorBytes: number;
   /** Stretches that differ, nearby ones told as one. */
-  readonly differences: readonly { readonly start: number; readonly length: number; readonly only: 'first' | 'second' | null }[];
+  readonly differences: readonly {
+    readonly start: number;
+    readonly length: number;
+    readonly only: 'first' | 'second' | null;
+  }[];
   readonly bytesDiffer: number;
 }
 
@@ -40,8 +47,21 @@ export function compareFlash(on: Runtime, sources: readonly [CompareSource, Comp
       const [first, second] = read.value;
       const differences = compareImages(first.image, second.image, JOIN_BYTES);
       const bytesDiffer = compareImages(first.image, second.image).reduce((sum, { length }) => sum + length, 0);
-      on.said.comparison = { project: (await on.projects.current())?.id ?? null, time: new Date().toISOString(), names: [first.name, second.name], images: [first.image, second.image], end: Math.max(imageEnd(first.image), imageEnd(second.image)), sectorBytes: SECTOR_BYTES, differences, bytesDiffer };
-      return ok(differences.length === 0 ? `${first.name} and ${second.name}: the same data at the same addresses.` : `${first.name} and ${second.name} differ in ${counted(bytesDiffer, 'byte')}, at ${counted(differences.length, 'place')}.`);
+      on.said.comparison = {
+        project: (await on.projects.current())?.id ?? null,
+        time: new Date().toISOString(),
+        names: [first.name, second.name],
+        images: [first.image, second.image],
+        end: Math.max(imageEnd(first.image), imageEnd(second.image)),
+        sectorBytes: SECTOR_BYTES,
+        differences,
+        bytesDiffer,
+      };
+      return ok(
+        differences.length === 0
+          ? `${first.name} and ${second.name}: the same data at the same addresses.`
+          : `${first.name} and ${second.name} differ in ${counted(bytesDiffer, 'byte')}, at ${counted(differences.length, 'place')}.`,
+      );
     },
   }).id;
 }
@@ -54,11 +74,14 @@ interface Side {
 
 async function sourceImage(on: Runtime, source: CompareSource): Promise<Result<Side>> {
   switch (source.kind) {
-    case 'flash': return ok({ name: 'Flash', image: null });
+    case 'flash':
+      return ok({ name: 'Flash', image: null });
     case 'chosen': {
       const subject = await keepSubject(on);
       if (!subject.ok) return subject;
-      const segments = subject.value.blocks.map(({ address, bytes }) => ({ start: address, bytes })).sort((x, y) => x.start - y.start);
+      const segments = subject.value.blocks
+        .map(({ address, bytes }) => ({ start: address, bytes }))
+        .sort((x, y) => x.start - y.start);
       return ok({ name: subject.value.file ?? 'Newest build', image: { segments } });
     }
     case 'image': {
@@ -70,9 +93,20 @@ async function sourceImage(on: Runtime, source: CompareSource): Promise<Result<S
   }
 }
 
-async function withFlash(on: Runtime, sides: readonly [Side, Side], watch: Watch): Promise<Result<readonly [Side & { image: MemoryImage }, Side & { image: MemoryImage }]>> {
+async function withFlash(
+  on: Runtime,
+  sides: readonly [Side, Side],
+  watch: Watch,
+): Promise<Result<readonly [Side & { image: MemoryImage }, Side & { image: MemoryImage }]>> {
   const other = sides.find((side) => side.image !== null)?.image ?? null;
-  if (!other) return fail(problem('compare', 'The flash cannot be compared with itself.', 'Choose a file or what would be written for one side.'));
+  if (!other)
+    return fail(
+      problem(
+        'compare',
+        'The flash cannot be compared with itself.',
+        'Choose a file or what would be written for one side.',
+      ),
+    );
   const read = async (side: Side): Promise<Result<Side & { image: MemoryImage }>> => {
     if (side.image) return ok({ ...side, image: side.image });
     const project = await on.projects.current();
@@ -96,16 +130,31 @@ async function withFlash(on: Runtime, sides: readonly [Side, Side], watch: Watch
 }
 
 /** What every page is told; the places and bytes are fetched where they are shown. */
-export const summaryOfComparison = ({ time, names, end, sectorBytes, bytesDiffer, differences }: Comparison) => ({ time, names, end, sectorBytes, bytesDiffer, places: differences.length });
+export const summaryOfComparison = ({ time, names, end, sectorBytes, bytesDiffer, differences }: Comparison) => ({
+  time,
+  names,
+  end,
+  sectorBytes,
+  bytesDiffer,
+  places: differences.length,
+});
 
 const MOST_PLACES = 20_000;
 const NO_BYTE = '..';
 
 /** Where two images differ, as far as a page can jump, and which sectors. */
-export function placesOf({ differences, sectorBytes }: Comparison): { readonly places: readonly (readonly [start: number, length: number])[]; readonly sectors: readonly number[] } {
+export function placesOf({ differences, sectorBytes }: Comparison): {
+  readonly places: readonly (readonly [start: number, length: number])[];
+  readonly sectors: readonly number[];
+} {
   const sectors = new Set<number>();
-  for (const { start, length } of differences) for (let sector = Math.floor(start / sectorBytes); sector * sectorBytes < start + length; sector++) sectors.add(sector);
-  return { places: differences.slice(0, MOST_PLACES).map(({ start, length }) => [start, length] as const), sectors: [...sectors] };
+  for (const { start, length } of differences)
+    for (let sector = Math.floor(start / sectorBytes); sector * sectorBytes < start + length; sector++)
+      sectors.add(sector);
+  return {
+    places: differences.slice(0, MOST_PLACES).map(({ start, length }) => [start, length] as const),
+    sectors: [...sectors],
+  };
 }
 
 /** Bytes of both images in hexadecimal, two characters each; a byte that an image does not have is two points. */
@@ -113,7 +162,12 @@ export function bytesOf({ images }: Comparison, start: number, length: number): 
   const text = ({ segments }: MemoryImage) => {
     const out: string[] = new Array<string>(length).fill(NO_BYTE);
     for (const segment of segments)
-      for (let i = Math.max(0, segment.start - start); i < length && start + i < segment.start + segment.bytes.length; i++) out[i] = (segment.bytes[start + i - segment.start] as number).toString(16).toUpperCase().padStart(2, '0');
+      for (
+        let i = Math.max(0, segment.start - start);
+        i < length && start + i < segment.start + segment.bytes.length;
+        i++
+      )
+        out[i] = (segment.bytes[start + i - segment.start] as number).toString(16).toUpperCase().padStart(2, '0');
     return out.join('');
   };
   return [text(images[0]), text(images[1])];

@@ -11,13 +11,34 @@ export async function driveNow(on: Runtime, set: Readonly<Record<string, bigint 
   const work = () => on.pod.cable((cable) => drive(cable, { part, device: null, map, set }));
   if (Object.keys(set).length === 0) return work();
   const startedAt = Date.now();
-  const moves = Object.fromEntries(Object.entries(set).map(([name, value]) => [name, value === null ? 'released' : String(value)]));
-  const entry = await on.logbook.open('Drive', on.board, { build: short(map.fingerprint), ...moves }, await on.projectName());
+  const moves = Object.fromEntries(
+    Object.entries(set).map(([name, value]) => [name, value === null ? 'released' : String(value)]),
+  );
+  const entry = await on.logbook.open(
+    'Drive',
+    on.board,
+    { build: short(map.fingerprint), ...moves },
+    await on.projectName(),
+  );
   const driven = await work().catch(async (error: unknown) => {
-    await on.logbook.close(entry, 'failed', error instanceof Error ? error.message : String(error), Date.now() - startedAt);
+    await on.logbook.close(
+      entry,
+      'failed',
+      error instanceof Error ? error.message : String(error),
+      Date.now() - startedAt,
+    );
     throw error;
   });
-  await on.logbook.close(entry, driven.ok ? 'done' : 'failed', driven.ok ? Object.entries(moves).map(([name, value]) => `${name} = ${value}`).join(', ') : driven.error.message, Date.now() - startedAt);
+  await on.logbook.close(
+    entry,
+    driven.ok ? 'done' : 'failed',
+    driven.ok
+      ? Object.entries(moves)
+          .map(([name, value]) => `${name} = ${value}`)
+          .join(', ')
+      : driven.error.message,
+    Date.now() - startedAt,
+  );
   on.changed();
   return driven;
 }

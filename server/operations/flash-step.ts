@@ -1,4 +1,14 @@
-import { blankCheck, crcOfFlash, eraseFlash, fillFlash, type ReachedFlash, reachFlash, readFromFlash, supplyLost, verifyFlash } from '../../core/operations/index.ts';
+import {
+  blankCheck,
+  crcOfFlash,
+  eraseFlash,
+  fillFlash,
+  type ReachedFlash,
+  reachFlash,
+  readFromFlash,
+  supplyLost,
+  verifyFlash,
+} from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
 import type { Runtime } from '../runtime.ts';
@@ -11,7 +21,14 @@ export type FlashStep =
   | { readonly what: 'fill'; readonly address: number; readonly length: number; readonly byte: number }
   | { readonly what: 'verify' };
 
-const TITLES: Readonly<Record<FlashStep['what'], string>> = { blank: 'Blank check', erase: 'Erase', read: 'Read flash', crc: 'CRC of the flash', fill: 'Fill', verify: 'Verify flash' };
+const TITLES: Readonly<Record<FlashStep['what'], string>> = {
+  blank: 'Blank check',
+  erase: 'Erase',
+  read: 'Read flash',
+  crc: 'CRC of the flash',
+  fill: 'Fill',
+  verify: 'Verify flash',
+};
 
 export function flashStep(on: Runtime, step: FlashStep): number {
   return on.jobs.start('cable', {
@@ -32,16 +49,26 @@ export function flashStep(on: Runtime, step: FlashStep): number {
   }).id;
 }
 
-async function carryOut(on: Runtime, step: FlashStep, flash: ReachedFlash, blocks: Parameters<typeof verifyFlash>[1], watch: Watch): Promise<Result<string>> {
+async function carryOut(
+  on: Runtime,
+  step: FlashStep,
+  flash: ReachedFlash,
+  blocks: Parameters<typeof verifyFlash>[1],
+  watch: Watch,
+): Promise<Result<string>> {
   switch (step.what) {
     case 'verify': {
       const same = await verifyFlash(flash, blocks, watch);
-      return same.ok ? ok(`The flash holds all ${blocks.length === 1 ? 'of it' : `${blocks.length} blocks`}, byte for byte.`) : same;
+      return same.ok
+        ? ok(`The flash holds all ${blocks.length === 1 ? 'of it' : `${blocks.length} blocks`}, byte for byte.`)
+        : same;
     }
     case 'blank': {
       const found = await blankCheck(flash, step.address, step.length, watch);
       if (!found.ok) return found;
-      return found.value === null ? ok(`Blank: ${counted(step.length, 'byte')}, all FF.`) : fail(problem('not-blank', `The first byte that is not FF is at ${hex(found.value)}.`, 'Erase the stretch.'));
+      return found.value === null
+        ? ok(`Blank: ${counted(step.length, 'byte')}, all FF.`)
+        : fail(problem('not-blank', `The first byte that is not FF is at ${hex(found.value)}.`, 'Erase the stretch.'));
     }
     case 'erase': {
       await on.facts.set('kept', null);
@@ -49,12 +76,24 @@ async function carryOut(on: Runtime, step: FlashStep, flash: ReachedFlash, block
       if (!erased.ok) return erased;
       const blank = await blankCheck(flash, step.address, step.length, watch);
       if (!blank.ok) return blank;
-      return blank.value === null ? ok(`${counted(erased.value.sectorsErased, 'block')} erased, and blank.`) : fail(problem('not-blank', `The byte at ${hex(blank.value)} is not FF after the erase.`, 'Erase again; if it stays, the block is worn out.'));
+      return blank.value === null
+        ? ok(`${counted(erased.value.sectorsErased, 'block')} erased, and blank.`)
+        : fail(
+            problem(
+              'not-blank',
+              `The byte at ${hex(blank.value)} is not FF after the erase.`,
+              'Erase again; if it stays, the block is worn out.',
+            ),
+          );
     }
     case 'fill': {
       const filled = await fillFlash(flash, step.address, step.length, step.byte, watch);
       if (!filled.ok || filled.value.sectorsErased + filled.value.pagesWritten > 0) await on.facts.set('kept', null);
-      return filled.ok ? ok(`${counted(step.length, 'byte')} filled with ${hex(step.byte)}: ${counted(filled.value.sectorsErased, 'block')} erased, ${counted(filled.value.pagesWritten, 'page')} written and verified.`) : filled;
+      return filled.ok
+        ? ok(
+            `${counted(step.length, 'byte')} filled with ${hex(step.byte)}: ${counted(filled.value.sectorsErased, 'block')} erased, ${counted(filled.value.pagesWritten, 'page')} written and verified.`,
+          )
+        : filled;
     }
     case 'crc': {
       const crc = await crcOfFlash(flash, step.address, step.length, watch);

@@ -1,6 +1,16 @@
 import { createHash } from 'node:crypto';
 import { NBITS, PARTS, streamFacts } from '../../core/fabric/index.ts';
-import { boardData, type ImageReading, imageOf, type Layout, type LayoutBlock, type MemoryImage, readImage, readLayout, writtenOut } from '../../core/images/index.ts';
+import {
+  boardData,
+  type ImageReading,
+  imageOf,
+  type Layout,
+  type LayoutBlock,
+  type MemoryImage,
+  readImage,
+  readLayout,
+  writtenOut,
+} from '../../core/images/index.ts';
 import { imageBlocks, type KeepBlock, type KeepRequest, placedImage } from '../../core/operations/index.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
 import type { KeepChoice } from '../facts.ts';
@@ -38,7 +48,17 @@ export async function keepSubject(on: Runtime): Promise<Result<KeepSubject>> {
     const usable = await usableBuild(on);
     if (!usable.ok) return usable;
     const { part, stream } = usable.value.bitstream;
-    return ok({ fpga: part, device: null, blocks: [{ name: 'newest build', role: 'image', address: 0, bytes: stream }], stale, expects, replaceGolden: false, choice, layout: null, file: null });
+    return ok({
+      fpga: part,
+      device: null,
+      blocks: [{ name: 'newest build', role: 'image', address: 0, bytes: stream }],
+      stale,
+      expects,
+      replaceGolden: false,
+      choice,
+      layout: null,
+      file: null,
+    });
   }
   const layout = await layoutNamed(on, choice.layout);
   if (!layout.ok) return layout;
@@ -46,28 +66,58 @@ export async function keepSubject(on: Runtime): Promise<Result<KeepSubject>> {
   for (const block of layout.value.blocks) {
     const image = await imageOfBlock(on, block, choice);
     if (!image.ok) return image;
-    for (const { start, bytes } of image.value.segments) blocks.push({ name: block.name, role: block.role, address: block.address + start, bytes });
+    for (const { start, bytes } of image.value.segments)
+      blocks.push({ name: block.name, role: block.role, address: block.address + start, bytes });
   }
   const fpga = await fpgaOf(on, blocks);
   if (!fpga.ok) return fpga;
-  return ok({ fpga: fpga.value, device: null, blocks, stale: layout.value.blocks.some((block) => block.build) ? stale : [], expects, replaceGolden: choice.replaceGolden, choice, layout: layout.value, file: choice.layout });
+  return ok({
+    fpga: fpga.value,
+    device: null,
+    blocks,
+    stale: layout.value.blocks.some((block) => block.build) ? stale : [],
+    expects,
+    replaceGolden: choice.replaceGolden,
+    choice,
+    layout: layout.value,
+    file: choice.layout,
+  });
 }
 
 /** A memory file at the addresses it carries. */
-async function fileSubject(on: Runtime, choice: KeepChoice, { id, name, at }: NonNullable<KeepChoice['image']>, expects: string | null): Promise<Result<KeepSubject>> {
+async function fileSubject(
+  on: Runtime,
+  choice: KeepChoice,
+  { id, name, at }: NonNullable<KeepChoice['image']>,
+  expects: string | null,
+): Promise<Result<KeepSubject>> {
   const image = await on.bench.image(id);
   if (!image) return fail(problem('no-image', `The file ${name} was removed.`, 'Add it again under Keep.'));
   const reading = readGood(name, image.bytes);
   if (!reading.ok) return reading;
   const blocks = imageBlocks(name, reading.value, at);
   const fpga = await fpgaOf(on, blocks);
-  return fpga.ok ? ok({ fpga: fpga.value, device: null, blocks, stale: [], expects, replaceGolden: choice.replaceGolden, choice, layout: null, file: name }) : fpga;
+  return fpga.ok
+    ? ok({
+        fpga: fpga.value,
+        device: null,
+        blocks,
+        stale: [],
+        expects,
+        replaceGolden: choice.replaceGolden,
+        choice,
+        layout: null,
+        file: name,
+      })
+    : fpga;
 }
 
 export async function layoutNamed(on: Runtime, name: string): Promise<Result<Layout>> {
   const project = await on.projects.current();
   const file = project ? (await on.projects.files(project.id)).find((one) => one.name === name) : undefined;
-  return file ? readLayout(file.name, file.text) : fail(problem('no-layout', `The project has no layout "${name}".`, 'Choose another one under Keep.'));
+  return file
+    ? readLayout(file.name, file.text)
+    : fail(problem('no-layout', `The project has no layout "${name}".`, 'Choose another one under Keep.'));
 }
 
 /** The bytes of a block from address 0 on, unless its file says otherwise. */
@@ -82,7 +132,15 @@ async function imageOfBlock(on: Runtime, block: LayoutBlock, { values }: KeepCho
   }
   if (block.file !== undefined) {
     const bytes = await on.bench.imageNamed(block.file);
-    return bytes ? opened(block.file, bytes) : fail(problem('no-image', `The block "${block.name}" wants the file ${block.file}, which was not added.`, 'Add it under Keep, Layout.'));
+    return bytes
+      ? opened(block.file, bytes)
+      : fail(
+          problem(
+            'no-image',
+            `The block "${block.name}" wants the file ${block.file}, which was not added.`,
+            'Add it under Keep, Layout.',
+          ),
+        );
   }
   return ok(imageOf(writtenOut(block)));
 }
@@ -96,7 +154,14 @@ export function opened(name: string, file: Uint8Array): Result<MemoryImage> {
 function readGood(name: string, file: Uint8Array): Result<ImageReading> {
   const reading = readImage(file, CONTAINERS);
   const [first] = reading.problems.filter(({ severity }) => severity === 'error');
-  if (first) return fail(problem(first.code, `${name}${first.line ? `, line ${first.line}` : ''}: ${first.message}`, 'Correct the file and add it again.'));
+  if (first)
+    return fail(
+      problem(
+        first.code,
+        `${name}${first.line ? `, line ${first.line}` : ''}: ${first.message}`,
+        'Correct the file and add it again.',
+      ),
+    );
   return ok(reading);
 }
 
@@ -105,10 +170,26 @@ async function fpgaOf(on: Runtime, blocks: readonly KeepBlock[]): Promise<Result
   const project = await on.projects.current();
   const read = project ? await on.projects.open(project.id) : null;
   const own = read?.ok ? read.value.file.part : null;
-  const idcode = blocks.filter(({ role }) => role !== 'data').map(({ bytes }) => streamFacts(bytes).idcode).find((one) => one !== null);
-  const named = idcode === undefined ? undefined : PARTS.find((part) => part.idcode === idcode && (own === null || part.name === own)) ?? PARTS.find((part) => part.idcode === idcode);
+  const idcode = blocks
+    .filter(({ role }) => role !== 'data')
+    .map(({ bytes }) => streamFacts(bytes).idcode)
+    .find((one) => one !== null);
+  const named =
+    idcode === undefined
+      ? undefined
+      : (PARTS.find((part) => part.idcode === idcode && (own === null || part.name === own)) ??
+        PARTS.find((part) => part.idcode === idcode));
   const name = named?.name ?? own;
-  return name === null ? fail(problem('no-part', 'Nothing says behind which FPGA the flash is.', 'Name the part under Design, Project.')) : ok(name);
+  return name === null
+    ? fail(problem('no-part', 'Nothing says behind which FPGA the flash is.', 'Name the part under Design, Project.'))
+    : ok(name);
 }
 
-export const summaryOf = ({ name, role, address, bytes }: KeepBlock): BlockSummary => ({ name, role, address, bytes: bytes.length, sha256: createHash('sha256').update(bytes).digest('hex'), fingerprint: role === 'data' ? null : streamFacts(bytes).fingerprint });
+export const summaryOf = ({ name, role, address, bytes }: KeepBlock): BlockSummary => ({
+  name,
+  role,
+  address,
+  bytes: bytes.length,
+  sha256: createHash('sha256').update(bytes).digest('hex'),
+  fingerprint: role === 'data' ? null : streamFacts(bytes).fingerprint,
+});

@@ -1,6 +1,14 @@
 import { counted } from '../../core/words.ts';
 import { ERASING, WRITING } from '../../core/flash/index.ts';
-import { type Keep, keepBlocks, planBlocks, type Rehearsal, type RehearsalKind, readyToKeep, rehearseBoot } from '../../core/operations/index.ts';
+import {
+  type Keep,
+  keepBlocks,
+  planBlocks,
+  type Rehearsal,
+  type RehearsalKind,
+  readyToKeep,
+  rehearseBoot,
+} from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, problem, ProblemError, type Result } from '../../core/result.ts';
 import type { Runtime } from '../runtime.ts';
@@ -28,7 +36,9 @@ export function keep(on: Runtime, boot = true): number {
       on.said.rehearsal = null;
       const { fpga, blocks, choice, file } = subject.value;
       const record: Record<string, string> = { fpga, 'what was written': file ?? 'newest build alone' };
-      for (const { name, role, address, bytes, sha256, fingerprint } of blocks.map(summaryOf)) record[name] = `${role} at 0x${address.toString(16).toUpperCase()}, ${counted(bytes, 'byte')}, SHA-256 ${sha256}${fingerprint ? `, fingerprint ${short(fingerprint)}` : ''}`;
+      for (const { name, role, address, bytes, sha256, fingerprint } of blocks.map(summaryOf))
+        record[name] =
+          `${role} at 0x${address.toString(16).toUpperCase()}, ${counted(bytes, 'byte')}, SHA-256 ${sha256}${fingerprint ? `, fingerprint ${short(fingerprint)}` : ''}`;
       note(record);
       const started = Date.now();
       const before = await on.facts.get('kept');
@@ -37,8 +47,24 @@ export function keep(on: Runtime, boot = true): number {
       if (!kept.ok) return kept;
       await on.facts.set('brokenWrite', null);
       const { chip, sectorsErased, pagesWritten, sectorsKept, boots, uniqueId, tckCycles, replaced } = kept.value;
-      note({ chip, 'unique id': uniqueId ?? 'none', sectors: `${sectorsErased} erased, ${sectorsKept} kept`, pages: String(pagesWritten), TCK: String(tckCycles), 'writing took': `${((Date.now() - started) / 1000).toFixed(1)} s`, verify: 'equal' });
-      if (boots !== null) await on.facts.set('kept', { fingerprint: boots, chip, time: new Date().toISOString(), layout: file, project: (await on.projects.current())?.id ?? null, by: null });
+      note({
+        chip,
+        'unique id': uniqueId ?? 'none',
+        sectors: `${sectorsErased} erased, ${sectorsKept} kept`,
+        pages: String(pagesWritten),
+        TCK: String(tckCycles),
+        'writing took': `${((Date.now() - started) / 1000).toFixed(1)} s`,
+        verify: 'equal',
+      });
+      if (boots !== null)
+        await on.facts.set('kept', {
+          fingerprint: boots,
+          chip,
+          time: new Date().toISOString(),
+          layout: file,
+          project: (await on.projects.current())?.id ?? null,
+          by: null,
+        });
       // Data beside the image that boots leaves it what it was.
       else if (before !== null && !replaced) await on.facts.set('kept', before);
       if (boots === null || !boot) {
@@ -47,7 +73,9 @@ export function keep(on: Runtime, boot = true): number {
       }
       const rehearsal = await rehearsed(on, fpga, choice.rehearseBy, boots, watch);
       note({ rehearsal: rehearsal.ok ? rehearsal.value : rehearsal.error.message });
-      return rehearsal.ok ? ok(`${told(kept.value)}; ${rehearsal.value}`) : fail({ ...rehearsal.error, message: `${told(kept.value)}, but: ${rehearsal.error.message}` });
+      return rehearsal.ok
+        ? ok(`${told(kept.value)}; ${rehearsal.value}`)
+        : fail({ ...rehearsal.error, message: `${told(kept.value)}, but: ${rehearsal.error.message}` });
     },
   }).id;
 }
@@ -56,15 +84,44 @@ const told = ({ chip, sectorsErased, pagesWritten, sectorsKept, golden }: Keep):
   `${chip}: ${counted(sectorsErased, 'block')} erased, ${counted(pagesWritten, 'page')} written and verified${sectorsKept > 0 ? `, ${counted(sectorsKept, 'sector')} right already` : ''}${golden === 'left' ? ', the golden image that stands was not touched' : ''}`;
 
 /** A boot and whether it is the wanted one, in a sentence. */
-async function rehearsed(on: Runtime, fpga: string, by: RehearsalKind, wanted: string | null, watch: Watch): Promise<Result<string>> {
+async function rehearsed(
+  on: Runtime,
+  fpga: string,
+  by: RehearsalKind,
+  wanted: string | null,
+  watch: Watch,
+): Promise<Result<string>> {
   const boot = await on.pod.cable((cable) => rehearseBoot(cable, fpga, null, watch, by));
   if (!boot.ok) return boot;
   on.said.rehearsal = { ...boot.value, wanted, time: new Date().toISOString() };
   await on.lookAtBoard();
   const { done, fingerprint, bootMilliseconds, status } = boot.value;
-  if (!done && wanted === null && status.bootSource === 'flash') return ok('stays without a design: the flash holds no image that it could boot.');
-  if (!done) return fail(status.bootSource === 'jtag' ? problem('boot-switch', 'DONE stays low: the boot switch stands at JTAG.', 'Set the boot switch on the board to flash, then power-cycle.') : problem('boot-failed', 'DONE stays low: the FPGA found nothing in the flash that it could boot.', 'Write the flash again.'));
-  if (status.fellBack || (wanted !== null && fingerprint !== wanted)) return fail(problem('boot-differs', status.fellBack ? `The FPGA refused the update and fell back to the golden image, build ${short(fingerprint ?? '')}.` : `Build ${short(fingerprint ?? '')} booted instead of ${short(wanted ?? '')}.`, 'Write the flash again.'));
+  if (!done && wanted === null && status.bootSource === 'flash')
+    return ok('stays without a design: the flash holds no image that it could boot.');
+  if (!done)
+    return fail(
+      status.bootSource === 'jtag'
+        ? problem(
+            'boot-switch',
+            'DONE stays low: the boot switch stands at JTAG.',
+            'Set the boot switch on the board to flash, then power-cycle.',
+          )
+        : problem(
+            'boot-failed',
+            'DONE stays low: the FPGA found nothing in the flash that it could boot.',
+            'Write the flash again.',
+          ),
+    );
+  if (status.fellBack || (wanted !== null && fingerprint !== wanted))
+    return fail(
+      problem(
+        'boot-differs',
+        status.fellBack
+          ? `The FPGA refused the update and fell back to the golden image, build ${short(fingerprint ?? '')}.`
+          : `Build ${short(fingerprint ?? '')} booted instead of ${short(wanted ?? '')}.`,
+        'Write the flash again.',
+      ),
+    );
   const which = status.fromUpdate ? 'the update, ' : '';
   return ok(`boots by itself in ${bootMilliseconds} ms as ${which}build ${short(fingerprint ?? '')}.`);
 }
@@ -84,7 +141,11 @@ function following(on: Runtime, watch: Watch): Watch & { readonly changing: () =
 }
 
 /** Remembers a write that ended in the middle, so that the page can offer to go on. */
-async function brokenOff(on: Runtime, follow: ReturnType<typeof following>, work: () => Promise<Result<Keep>>): Promise<Result<Keep>> {
+async function brokenOff(
+  on: Runtime,
+  follow: ReturnType<typeof following>,
+  work: () => Promise<Result<Keep>>,
+): Promise<Result<Keep>> {
   const remember = async (message: string) => {
     const phase = follow.changing();
     if (phase !== null) await on.facts.set('brokenWrite', { time: new Date().toISOString(), phase, message });
@@ -113,18 +174,39 @@ export function lookAtFlash(on: Runtime): number {
         if (!ready.ok) return ready;
         const { flash, look, checks } = ready.value;
         const { part, parameters, status, isProtected, bootSource, device } = flash;
-        const planned = checks.some(({ state }) => state === 'stop') ? null : await planBlocks(flash, subject.value.blocks, look, subject.value, watch);
+        const planned = checks.some(({ state }) => state === 'stop')
+          ? null
+          : await planBlocks(flash, subject.value.blocks, look, subject.value, watch);
         if (planned && !planned.ok) return planned;
         const plan = planned?.value ?? null;
         on.said.flash = {
           project: (await on.projects.current())?.id ?? null,
-          time: new Date().toISOString(), device, part, parameters, status, isProtected, bootSource, checks, update: look.update, golden: look.golden,
+          time: new Date().toISOString(),
+          device,
+          part,
+          parameters,
+          status,
+          isProtected,
+          bootSource,
+          checks,
+          update: look.update,
+          golden: look.golden,
           blocks: subject.value.blocks.map(summaryOf),
-          plan: plan && { sectorBytes: plan.sectorBytes, sectors: plan.sectors.map(({ address, action }) => ({ address, action })), shared: plan.sectors.filter((sector) => sector.shared).length, erases: plan.erases.length, pages: plan.pages.length, typical: plan.typical, worst: plan.worst },
+          plan: plan && {
+            sectorBytes: plan.sectorBytes,
+            sectors: plan.sectors.map(({ address, action }) => ({ address, action })),
+            shared: plan.sectors.filter((sector) => sector.shared).length,
+            erases: plan.erases.length,
+            pages: plan.pages.length,
+            typical: plan.typical,
+            worst: plan.worst,
+          },
         };
         const stop = checks.find(({ state }) => state === 'stop');
         if (stop) return ok(`${part.maker} ${part.name}. Nothing can be written: ${stop.message}`);
-        return ok(`${part.maker} ${part.name}${plan ? `: ${counted(plan.erases.length, 'erase')}, ${counted(plan.pages.length, 'page')} to write, ${counted(plan.sectors.filter((sector) => sector.action === 'keep').length, 'sector')} as they should be` : ''}.`);
+        return ok(
+          `${part.maker} ${part.name}${plan ? `: ${counted(plan.erases.length, 'erase')}, ${counted(plan.pages.length, 'page')} to write, ${counted(plan.sectors.filter((sector) => sector.action === 'keep').length, 'sector')} as they should be` : ''}.`,
+        );
       });
     },
   }).id;

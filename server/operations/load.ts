@@ -1,6 +1,14 @@
 import { type Bitstream, clockPins, readBitstream } from '../../core/fabric/index.ts';
 import type { Cable } from '../../core/jtag/index.ts';
-import { type AfterLoad, type Check, checkLoad, type Load, loadBitstream, lookAfterLoad, scanChain } from '../../core/operations/index.ts';
+import {
+  type AfterLoad,
+  type Check,
+  checkLoad,
+  type Load,
+  loadBitstream,
+  lookAfterLoad,
+  scanChain,
+} from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, type Problem, problem, type Result, settle } from '../../core/result.ts';
 import type { BuildRow } from '../builds.ts';
@@ -22,7 +30,15 @@ export interface LoadPlan {
 /** How each step of the last load went. */
 export interface LoadReport {
   readonly time: string;
-  readonly steps: readonly { readonly device: number | null; readonly source: string; readonly fingerprint: string; readonly checks: readonly Check[]; readonly load: Load | null; readonly after: AfterLoad | null; readonly problem: Problem | null }[];
+  readonly steps: readonly {
+    readonly device: number | null;
+    readonly source: string;
+    readonly fingerprint: string;
+    readonly checks: readonly Check[];
+    readonly load: Load | null;
+    readonly after: AfterLoad | null;
+    readonly problem: Problem | null;
+  }[];
 }
 
 interface Subject {
@@ -45,7 +61,14 @@ export function load(on: Runtime, plan: LoadPlan): number {
       const project = (await on.projects.current())?.id ?? null;
       on.said.loadReport = { time: new Date().toISOString(), steps: [], project };
       for (const [i, step] of plan.steps.entries()) {
-        const done = await loadOne(on, step, plan, watch, note, plan.steps.length > 1 ? `${i + 1} of ${plan.steps.length}, ` : '');
+        const done = await loadOne(
+          on,
+          step,
+          plan,
+          watch,
+          note,
+          plan.steps.length > 1 ? `${i + 1} of ${plan.steps.length}, ` : '',
+        );
         if (!done.ok) return done;
         told.push(done.value);
       }
@@ -54,20 +77,42 @@ export function load(on: Runtime, plan: LoadPlan): number {
   }).id;
 }
 
-async function loadOne(on: Runtime, step: LoadStep, plan: LoadPlan, outer: Watch, note: (inputs: Readonly<Record<string, string>>) => void, which: string): Promise<Result<string>> {
+async function loadOne(
+  on: Runtime,
+  step: LoadStep,
+  plan: LoadPlan,
+  outer: Watch,
+  note: (inputs: Readonly<Record<string, string>>) => void,
+  which: string,
+): Promise<Result<string>> {
   if (step.source.kind === 'image') note({ file: (await on.bench.image(step.source.id))?.name ?? '' });
   const subject = await subjectOf(on, step);
   if (!subject.ok) return subject;
   const { bitstream, name, row } = subject.value;
   note({ build: short(bitstream.fingerprint), part: bitstream.part });
-  const watch: Watch = { cancelled: outer.cancelled, report: (progress) => outer.report({ ...progress, phase: `${which}${progress.phase}` }) };
+  const watch: Watch = {
+    cancelled: outer.cancelled,
+    report: (progress) => outer.report({ ...progress, phase: `${which}${progress.phase}` }),
+  };
   const at = on.said.loadReport?.steps.length ?? 0;
   const report = (change: Partial<LoadReport['steps'][number]>) => {
-    const base = { device: step.device, source: name, fingerprint: bitstream.fingerprint, checks: [], load: null, after: null, problem: null };
+    const base = {
+      device: step.device,
+      source: name,
+      fingerprint: bitstream.fingerprint,
+      checks: [],
+      load: null,
+      after: null,
+      problem: null,
+    };
     const steps = on.said.loadReport?.steps ?? [];
     const last = steps.at(-1);
     const mine = last !== undefined && steps.length > at;
-    on.said.loadReport = { time: new Date().toISOString(), project: on.said.loadReport?.project ?? null, steps: mine ? [...steps.slice(0, -1), { ...last, ...change }] : [...steps, { ...base, ...change }] };
+    on.said.loadReport = {
+      time: new Date().toISOString(),
+      project: on.said.loadReport?.project ?? null,
+      steps: mine ? [...steps.slice(0, -1), { ...last, ...change }] : [...steps, { ...base, ...change }],
+    };
     on.changed();
   };
   const loaded = await on.pod.cable(async (cable): Promise<Result<Load>> => {
@@ -78,14 +123,27 @@ async function loadOne(on: Runtime, step: LoadStep, plan: LoadPlan, outer: Watch
     const [first] = stopped;
     const reached = stopped.every((check) => check.name === 'package' || check.name === 'size' || check.name === 'crc');
     if (first && reached) {
-      const found = problem(`check-${first.name}`, `Nothing was shifted. ${stopped.map((check) => check.message).join(' ')}`, 'Mend what the checks name and load again.');
+      const found = problem(
+        `check-${first.name}`,
+        `Nothing was shifted. ${stopped.map((check) => check.message).join(' ')}`,
+        'Mend what the checks name and load again.',
+      );
       report({ problem: found });
       return fail(found);
     }
     return loadBitstream(cable, bitstream, step.device, watch, { verify: plan.verify });
   });
   const trouble = loaded.ok ? loaded.value.problem : loaded.error;
-  if (!trouble || loaded.ok) await on.bench.addLoad({ board: on.board, device: loaded.ok ? loaded.value.device : (step.device ?? -1), part: bitstream.part, fingerprint: bitstream.fingerprint, source: name, outcome: trouble ? 'failed' : 'done', verified: loaded.ok ? loaded.value.verified : null });
+  if (!trouble || loaded.ok)
+    await on.bench.addLoad({
+      board: on.board,
+      device: loaded.ok ? loaded.value.device : (step.device ?? -1),
+      part: bitstream.part,
+      fingerprint: bitstream.fingerprint,
+      source: name,
+      outcome: trouble ? 'failed' : 'done',
+      verified: loaded.ok ? loaded.value.verified : null,
+    });
   if (!loaded.ok) {
     report({ problem: loaded.error });
     if (loaded.error.code !== 'cancelled' && !loaded.error.code.startsWith('check-part')) await climbNow(on);
@@ -101,11 +159,20 @@ async function loadOne(on: Runtime, step: LoadStep, plan: LoadPlan, outer: Watch
   // The design runs whether or not it could be looked at afterwards.
   const after = done ? await settle(async () => ok(await afterOf(on, bitstream, device, row))) : null;
   report({ load: loaded.value, after: after?.ok ? after.value : null });
-  const again = firstProblem ? ` The first attempt failed (${firstProblem.message.toLowerCase().replace(/\.$/, '')}) and was repeated.` : '';
-  return ok(`${done ? 'DONE is high' : 'DONE is low'}: build ${short(fingerprint ?? '')} at place ${device}, ${payloadBits.toLocaleString('en')} bits in ${tckCycles.toLocaleString('en')} TCK cycles.${verified ? ' Read back and equal.' : ''}${again}`);
+  const again = firstProblem
+    ? ` The first attempt failed (${firstProblem.message.toLowerCase().replace(/\.$/, '')}) and was repeated.`
+    : '';
+  return ok(
+    `${done ? 'DONE is high' : 'DONE is low'}: build ${short(fingerprint ?? '')} at place ${device}, ${payloadBits.toLocaleString('en')} bits in ${tckCycles.toLocaleString('en')} TCK cycles.${verified ? ' Read back and equal.' : ''}${again}`,
+  );
 }
 
-async function checksOf(on: Runtime, cable: Cable, step: LoadStep, { bitstream, madeAt, row }: Subject): Promise<Check[]> {
+async function checksOf(
+  on: Runtime,
+  cable: Cable,
+  step: LoadStep,
+  { bitstream, madeAt, row }: Subject,
+): Promise<Check[]> {
   const [state, scan] = [await cable.state(), await scanChain(cable)];
   on.scanned(scan);
   // What was built elsewhere has no sources here that it could be older or newer than.
@@ -122,22 +189,45 @@ export async function checksNow(on: Runtime, step: LoadStep): Promise<Result<rea
   return ok(await on.pod.cable((cable) => checksOf(on, cable, step, subject.value)));
 }
 
-async function afterOf(on: Runtime, bitstream: Bitstream, device: number, row: BuildRow | null): Promise<AfterLoad | null> {
+async function afterOf(
+  on: Runtime,
+  bitstream: Bitstream,
+  device: number,
+  row: BuildRow | null,
+): Promise<AfterLoad | null> {
   const project = await on.projects.current();
   const build = row ?? (project ? await on.builds.byFingerprint(project.id, bitstream.fingerprint) : null);
   return on.pod.cable(async (cable) => {
     const devices = await on.scannedChain(cable);
-    return devices.ok ? lookAfterLoad(cable, bitstream.part, device, build?.details.probes ?? (await on.bench.probeMap(bitstream.fingerprint))?.map ?? null, devices.value, clockPins(bitstream)) : null;
+    return devices.ok
+      ? lookAfterLoad(
+          cable,
+          bitstream.part,
+          device,
+          build?.details.probes ?? (await on.bench.probeMap(bitstream.fingerprint))?.map ?? null,
+          devices.value,
+          clockPins(bitstream),
+        )
+      : null;
   });
 }
 
 async function subjectOf(on: Runtime, { source }: LoadStep): Promise<Result<Subject>> {
   if (source.kind === 'build') {
     const usable = await usableBuild(on);
-    return usable.ok ? ok({ bitstream: usable.value.bitstream, name: `build ${usable.value.row.id}`, madeAt: Date.parse(usable.value.row.created), row: usable.value.row }) : usable;
+    return usable.ok
+      ? ok({
+          bitstream: usable.value.bitstream,
+          name: `build ${usable.value.row.id}`,
+          madeAt: Date.parse(usable.value.row.created),
+          row: usable.value.row,
+        })
+      : usable;
   }
   const image = await on.bench.image(source.id);
   if (!image) return fail(problem('no-image', 'That file is no longer here.', 'Choose it again.'));
   const read = readBitstream(image.bytes);
-  return read.ok ? ok({ bitstream: read.value, name: image.name, madeAt: Date.parse(image.added), row: null }) : fail({ ...read.error, message: `${image.name}: ${read.error.message}` });
+  return read.ok
+    ? ok({ bitstream: read.value, name: image.name, madeAt: Date.parse(image.added), row: null })
+    : fail({ ...read.error, message: `${image.name}: ${read.error.message}` });
 }

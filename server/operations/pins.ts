@@ -26,7 +26,13 @@ export async function lookAtPins(on: Runtime): Promise<Result<PinsNow>> {
     const session = live(on);
     const ended = on.said.pins !== null && session === null;
     on.said.pins = session ? { ...session, turn: on.pod.turns } : null;
-    if (session) return ok({ levels: await session.scan.apply(), driven: Object.fromEntries(session.driven), names: await on.pinNames(), ended: false });
+    if (session)
+      return ok({
+        levels: await session.scan.apply(),
+        driven: Object.fromEntries(session.driven),
+        names: await on.pinNames(),
+        ended: false,
+      });
     const devices = await on.scannedChain(cable);
     if (!devices.ok) return devices;
     const scan = new BoundaryScan(new ScanQueue(cable), devices.value);
@@ -47,15 +53,34 @@ export async function drivePin(on: Runtime, place: number, pin: string, level: 0
       const wanted = devices.value.map((device, i) => (i === place ? device : { irLength: device.irLength }));
       scan = new BoundaryScan(new ScanQueue(cable), wanted);
     }
-    if (!scan.set(place, pin, level)) return fail(problem('no-driver', `Pin ${pin} of place ${place} cannot be driven from its boundary register.`, 'Release first to drive pins of another device.', 'Choose a pin that has an output cell.'));
+    if (!scan.set(place, pin, level))
+      return fail(
+        problem(
+          'no-driver',
+          `Pin ${pin} of place ${place} cannot be driven from its boundary register.`,
+          'Release first to drive pins of another device.',
+          'Choose a pin that has an output cell.',
+        ),
+      );
     await scan.apply();
     const driven = new Map(before?.driven);
     if (level === null) driven.delete(`${place}.${pin}`);
     else driven.set(`${place}.${pin}`, level);
     on.said.pins = { scan, turn: on.pod.turns, driven };
-    return ok({ levels: await scan.apply(), driven: Object.fromEntries(driven), names: await on.pinNames(), ended: false });
+    return ok({
+      levels: await scan.apply(),
+      driven: Object.fromEntries(driven),
+      names: await on.pinNames(),
+      ended: false,
+    });
   });
-  if (done.ok) await on.logbook.record('Drive pin', on.board, { pin: `${place}.${pin}`, level: level === null ? 'released' : String(level) }, await on.projectName());
+  if (done.ok)
+    await on.logbook.record(
+      'Drive pin',
+      on.board,
+      { pin: `${place}.${pin}`, level: level === null ? 'released' : String(level) },
+      await on.projectName(),
+    );
   return done;
 }
 
@@ -71,4 +96,5 @@ export async function releasePins(on: Runtime): Promise<void> {
 }
 
 /** Asked with the cable in hand, which makes this the turn after the session's own if nobody came between. */
-const live = (on: Runtime): PinSession | null => (on.said.pins && on.said.pins.turn === on.pod.turns - 1 ? on.said.pins : null);
+const live = (on: Runtime): PinSession | null =>
+  on.said.pins && on.said.pins.turn === on.pod.turns - 1 ? on.said.pins : null;

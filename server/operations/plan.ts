@@ -11,7 +11,11 @@ export async function planCostNow(on: Runtime, plan: ProbePlan, others: ProbePla
 }
 
 /** What of a plan it would be enough to give up; null where nothing is. */
-export async function cheaperPlanNow(on: Runtime, plan: ProbePlan, others: ProbePlan): Promise<Result<CheaperPlan | null>> {
+export async function cheaperPlanNow(
+  on: Runtime,
+  plan: ProbePlan,
+  others: ProbePlan,
+): Promise<Result<CheaperPlan | null>> {
   const priced = await pricedPlan(on, plan, others);
   return priced.ok ? ok(await on.pricing.cheaper(priced.value)) : priced;
 }
@@ -24,12 +28,25 @@ async function pricedPlan(on: Runtime, plan: ProbePlan, others: ProbePlan): Prom
   if (!known) return fail(problem('no-build', 'The names inside the design come from a build.', 'Build under Design.'));
   const { instances, resources, signals } = known.details;
   const own = instances.filter(({ path }) => !path.startsWith('probes.') && !path.startsWith('nimble_debug.'));
-  const left = (whole: number, of: (use: (typeof own)[number]) => number) => own.reduce((rest, use) => rest - of(use), whole);
+  const left = (whole: number, of: (use: (typeof own)[number]) => number) =>
+    own.reduce((rest, use) => rest - of(use), whole);
   const opened = await on.projects.open(project.value.id);
   if (!opened.ok) return opened;
   const digests = await on.projects.digests(project.value.id);
   const whole = { luts: resources.lutsOfPart, registers: resources.lutsOfPart, blockRams: resources.blockRamsOfPart };
-  return ok({ plan, others, signals, whole, project: opened.value, key: JSON.stringify(digests), room: { luts: left(resources.lutsOfPart, ({ luts }) => luts), registers: left(resources.lutsOfPart, ({ registers }) => registers), blockRams: left(resources.blockRamsOfPart, ({ blockRams }) => blockRams) } });
+  return ok({
+    plan,
+    others,
+    signals,
+    whole,
+    project: opened.value,
+    key: JSON.stringify(digests),
+    room: {
+      luts: left(resources.lutsOfPart, ({ luts }) => luts),
+      registers: left(resources.lutsOfPart, ({ registers }) => registers),
+      blockRams: left(resources.blockRamsOfPart, ({ blockRams }) => blockRams),
+    },
+  });
 }
 
 /** The newest build with its probes as plain Verilog. Only while sources and plan are still what it was made of: its fingerprint goes along. */
@@ -39,8 +56,22 @@ export async function takeAlongNow(on: Runtime): Promise<Result<{ readonly name:
   const build = await on.builds.latestGood(project.value.id);
   if (!build) return fail(problem('no-build', 'There is no build to take along.', 'Build with probes.'));
   const edits = await on.staleEdits();
-  if (edits.length > 0) return fail(problem('stale-build', `The build is older than ${edits.join(', ')}, and its fingerprint would not tell what is taken along.`, 'Build with probes first.'));
+  if (edits.length > 0)
+    return fail(
+      problem(
+        'stale-build',
+        `The build is older than ${edits.join(', ')}, and its fingerprint would not tell what is taken along.`,
+        'Build with probes first.',
+      ),
+    );
   const opened = await on.projects.open(project.value.id);
   if (!opened.ok) return opened;
-  return ok({ name: `${build.details.top}_probed.v`, verilog: await on.designs.takeAlong(opened.value, await on.projects.plan(project.value.id), build.details.fingerprint) });
+  return ok({
+    name: `${build.details.top}_probed.v`,
+    verilog: await on.designs.takeAlong(
+      opened.value,
+      await on.projects.plan(project.value.id),
+      build.details.fingerprint,
+    ),
+  });
 }

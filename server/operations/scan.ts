@@ -18,7 +18,9 @@ export function scan(on: Runtime): number {
         return fail(first);
       }
       await on.lookAtBoard();
-      return ok(`${counted(found.devices.length, 'device')}, ${found.irTotal} instruction bits, ${found.tckCycles} TCK cycles.`);
+      return ok(
+        `${counted(found.devices.length, 'device')}, ${found.irTotal} instruction bits, ${found.tckCycles} TCK cycles.`,
+      );
     },
   }).id;
 }

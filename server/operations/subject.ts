@@ -6,11 +6,15 @@ import type { Runtime } from '../runtime.ts';
 
 export async function currentProject(on: Runtime): Promise<Result<{ readonly id: number; readonly name: string }>> {
   const project = await on.projects.current();
-  return project ? ok(project) : fail(problem('no-project', 'There is no project.', 'Start the product with its demo, or create a project.'));
+  return project
+    ? ok(project)
+    : fail(problem('no-project', 'There is no project.', 'Start the product with its demo, or create a project.'));
 }
 
 /** The newest build with a bitstream, opened. */
-export async function usableBuild(on: Runtime): Promise<Result<{ readonly row: BuildRow; readonly bitstream: Bitstream }>> {
+export async function usableBuild(
+  on: Runtime,
+): Promise<Result<{ readonly row: BuildRow; readonly bitstream: Bitstream }>> {
   const project = await currentProject(on);
   if (!project.ok) return project;
   const row = await on.builds.latestGood(project.value.id);
@@ -30,12 +34,16 @@ export async function currentProbes(on: Runtime): Promise<Result<{ readonly map:
   const filed = fingerprint === null || built ? null : await on.bench.probeMap(fingerprint);
   if (filed && running) {
     const device = scan?.devices[running.device];
-    return device?.part ? ok({ map: filed.map, part: device.part }) : fail(problem('no-device', 'It is not known which part runs this design.', 'Scan the chain under Bench.'));
+    return device?.part
+      ? ok({ map: filed.map, part: device.part })
+      : fail(problem('no-device', 'It is not known which part runs this design.', 'Scan the chain under Bench.'));
   }
   const row = built ?? (await on.builds.latestGood(project.value.id));
   if (!row) return fail(problem('no-build', 'There is no bitstream yet.', 'Build the design under Design.'));
   const { probes, part } = row.details;
-  return probes ? ok({ map: probes, part }) : fail(problem('no-probes', 'This build has no debug cores.', 'Choose signals under Probe, build and load.'));
+  return probes
+    ? ok({ map: probes, part })
+    : fail(problem('no-probes', 'This build has no debug cores.', 'Choose signals under Probe, build and load.'));
 }
 
 export const short = (fingerprint: string): string => fingerprint.slice(0, 8);

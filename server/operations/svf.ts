@@ -28,7 +28,14 @@ export function playFile(on: Runtime, wish: SvfWish): number {
         const played = await on.pod.cable(async (cable) => {
           const offsets = wish.device === null ? ok(NO_OFFSETS) : await offsetsOf(on, wish.device);
           if (!offsets.ok) return offsets;
-          return ok(await playSvf(cable, pieces, watch, { offsets: offsets.value, goOn: wish.goOn, totalBytes: file.bytes, gate: (command) => on.svf.gate(command, watch.cancelled) }));
+          return ok(
+            await playSvf(cable, pieces, watch, {
+              offsets: offsets.value,
+              goOn: wish.goOn,
+              totalBytes: file.bytes,
+              gate: (command) => on.svf.gate(command, watch.cancelled),
+            }),
+          );
         });
         if (!played.ok) {
           on.svf.end(null, played.error.message);
@@ -53,7 +60,11 @@ export function playFile(on: Runtime, wish: SvfWish): number {
 
 async function offsetsOf(on: Runtime, device: number): Promise<Result<SvfOffsets>> {
   const devices = on.said.scan?.devices ?? [];
-  if (device >= devices.length || devices.some(({ irLength }) => irLength === null)) return fail(problem('no-device', `Place ${device} is not known from the last scan.`, 'Scan the chain first.'));
-  const around = (part: typeof devices) => ({ irBits: part.reduce((sum, { irLength }) => sum + (irLength ?? 0), 0), devices: part.length });
+  if (device >= devices.length || devices.some(({ irLength }) => irLength === null))
+    return fail(problem('no-device', `Place ${device} is not known from the last scan.`, 'Scan the chain first.'));
+  const around = (part: typeof devices) => ({
+    irBits: part.reduce((sum, { irLength }) => sum + (irLength ?? 0), 0),
+    devices: part.length,
+  });
   return ok({ towardsTdo: around(devices.slice(0, device)), towardsTdi: around(devices.slice(device + 1)) });
 }

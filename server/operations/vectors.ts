@@ -17,7 +17,12 @@ export function vectors(on: Runtime, file: string, options: VectorOptions): numb
       if (!table) return fail(problem('no-file', `The project has no file "${file}".`, 'Choose another table.'));
       note({ vectors: file });
       const top = options.top ?? read.value.file.top;
-      const run = await on.designs.vectors(read.value.files, table, { ...options, ...(top === undefined ? {} : { top }) }, watch);
+      const run = await on.designs.vectors(
+        read.value.files,
+        table,
+        { ...options, ...(top === undefined ? {} : { top }) },
+        watch,
+      );
       await on.vectorRuns.add(project.id, file, run);
       return ok(`${file}: ${run.passed} ${run.passed === 1 ? 'row' : 'rows'} passed, ${run.failed} failed.`);
     },

@@ -8,7 +8,16 @@ import { type Netlist, optimise } from '../../core/netlist/index.ts';
 import { ProblemError, problem } from '../../core/result.ts';
 import { drawCone, drawInstance, type Schematic } from '../../core/schematic/index.ts';
 import { runVectors } from '../../core/vectors/index.ts';
-import { cheapestFit, type CheaperPlan, fits, planCost, type ProbeCost, type ProbePlan, type Room, takeAlong } from '../../core/probes/index.ts';
+import {
+  cheapestFit,
+  type CheaperPlan,
+  fits,
+  planCost,
+  type ProbeCost,
+  type ProbePlan,
+  type Room,
+  takeAlong,
+} from '../../core/probes/index.ts';
 import type { DesignAnswer, DesignRequest, PlanCost, PricedPlan } from '../design-thread.ts';
 
 const memory: BuildMemory = { sources: new Map(), pieces: new PieceMemory() };
@@ -53,7 +62,13 @@ function answerTo(request: DesignRequest, watch: Parameters<typeof build>[1]): D
   }
 }
 
-const known = ({ signals }: PricedPlan) => new Map(signals.map((signal) => [signal.name, { ...signal, names: signal.names.map(({ name, value }) => ({ name, value })) }]));
+const known = ({ signals }: PricedPlan) =>
+  new Map(
+    signals.map((signal) => [
+      signal.name,
+      { ...signal, names: signal.names.map(({ name, value }) => ({ name, value })) },
+    ]),
+  );
 
 /** The design that plans are priced in, while its sources stay as they are. */
 let prices: { readonly key: string; readonly of: DesignPrices } | null = null;
@@ -67,7 +82,11 @@ function pricesOf({ key, project }: PricedPlan): DesignPrices {
 }
 
 /** What is left of the part, and what a plan takes there: in the design as it stands, or else of the cores alone. */
-function priceIn(request: PricedPlan): { readonly room: Room; readonly isExact: boolean; readonly price: (plan: ProbePlan) => ProbeCost } {
+function priceIn(request: PricedPlan): {
+  readonly room: Room;
+  readonly isExact: boolean;
+  readonly price: (plan: ProbePlan) => ProbeCost;
+} {
   const names = known(request);
   const design = pricesOf(request);
   const plain = design.plain();
@@ -81,16 +100,37 @@ function priceIn(request: PricedPlan): { readonly room: Room; readonly isExact: 
     }
     return cost;
   };
-  const isExact = plain !== null && design.cost({ recorders: [...request.plan.recorders, ...request.others.recorders], panels: [...request.plan.panels, ...request.others.panels] }) !== null;
-  return { room: plain ? { luts: whole.luts - plain.luts, registers: whole.registers - plain.registers, blockRams: whole.blockRams - plain.blockRams } : request.room, isExact, price };
+  const isExact =
+    plain !== null &&
+    design.cost({
+      recorders: [...request.plan.recorders, ...request.others.recorders],
+      panels: [...request.plan.panels, ...request.others.panels],
+    }) !== null;
+  return {
+    room: plain
+      ? {
+          luts: whole.luts - plain.luts,
+          registers: whole.registers - plain.registers,
+          blockRams: whole.blockRams - plain.blockRams,
+        }
+      : request.room,
+    isExact,
+    price,
+  };
 }
 
-const both = ({ plan, others }: PricedPlan): ProbePlan => ({ recorders: [...plan.recorders, ...others.recorders], panels: [...plan.panels, ...others.panels] });
+const both = ({ plan, others }: PricedPlan): ProbePlan => ({
+  recorders: [...plan.recorders, ...others.recorders],
+  panels: [...plan.panels, ...others.panels],
+});
 
 function costOf(request: PricedPlan): PlanCost {
   const { plan } = request;
   const { room, isExact, price } = priceIn(request);
-  const cores = [...plan.recorders.map((one) => ({ name: one.name, cost: price({ recorders: [one], panels: [] }) })), ...plan.panels.map((one) => ({ name: one.name, cost: price({ recorders: [], panels: [one] }) }))];
+  const cores = [
+    ...plan.recorders.map((one) => ({ name: one.name, cost: price({ recorders: [one], panels: [] }) })),
+    ...plan.panels.map((one) => ({ name: one.name, cost: price({ recorders: [], panels: [one] }) })),
+  ];
   return { total: price(both(request)), isExact, room, cores };
 }
 
@@ -104,7 +144,11 @@ function cheaperIn(request: PricedPlan): CheaperPlan | null {
   const [inDesign, alone] = [price(both(request)), planCost(both(request), names, memory.pieces)];
   const scaled = (of: ProbePlan): ProbeCost => {
     const { luts, registers, blockRams } = planCost(of, names, memory.pieces);
-    return { luts: Math.ceil(luts * Math.max(1, inDesign.luts / Math.max(1, alone.luts))), registers: Math.ceil(registers * Math.max(1, inDesign.registers / Math.max(1, alone.registers))), blockRams };
+    return {
+      luts: Math.ceil(luts * Math.max(1, inDesign.luts / Math.max(1, alone.luts))),
+      registers: Math.ceil(registers * Math.max(1, inDesign.registers / Math.max(1, alone.registers))),
+      blockRams,
+    };
   };
   const found = cheapestFit(request.plan, names, room, memory.pieces, request.others, scaled);
   const cost = found && price(both({ ...request, plan: found.plan }));
@@ -114,11 +158,33 @@ function cheaperIn(request: PricedPlan): CheaperPlan | null {
 
 function draw({ key, project, view }: DesignRequest & { kind: 'schematic' }): Schematic {
   if (drawn?.key !== key) {
-    const { netlist, hierarchy } = elaborate(project.files, { ...(project.file.top === undefined ? {} : { top: project.file.top }), memory: memory.sources });
-    if (!netlist || !hierarchy) throw new ProblemError(problem('not-understood', 'The sources have errors, so there is nothing to draw.', 'Build, and mend what the messages point at.'));
+    const { netlist, hierarchy } = elaborate(project.files, {
+      ...(project.file.top === undefined ? {} : { top: project.file.top }),
+      memory: memory.sources,
+    });
+    if (!netlist || !hierarchy)
+      throw new ProblemError(
+        problem(
+          'not-understood',
+          'The sources have errors, so there is nothing to draw.',
+          'Build, and mend what the messages point at.',
+        ),
+      );
     drawn = { key, netlist, hierarchy, small: optimise(netlist).netlist };
   }
-  const found = view.kind === 'instance' ? drawInstance(drawn.netlist, drawn.hierarchy, view.path || drawn.hierarchy.path, new Set(view.expanded)) : drawCone(drawn.small, view.signal);
-  if (!found) throw new ProblemError(problem('no-name', view.kind === 'instance' ? `The design has no instance "${view.path}".` : `"${view.signal}" is not in the design any more: optimisation removed it, or the sources changed.`, 'Choose another one.'));
+  const found =
+    view.kind === 'instance'
+      ? drawInstance(drawn.netlist, drawn.hierarchy, view.path || drawn.hierarchy.path, new Set(view.expanded))
+      : drawCone(drawn.small, view.signal);
+  if (!found)
+    throw new ProblemError(
+      problem(
+        'no-name',
+        view.kind === 'instance'
+          ? `The design has no instance "${view.path}".`
+          : `"${view.signal}" is not in the design any more: optimisation removed it, or the sources changed.`,
+        'Choose another one.',
+      ),
+    );
   return found;
 }

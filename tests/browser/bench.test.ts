@@ -17,7 +17,11 @@ const view = async (name: string) => {
   if (!(await bench.page.getByRole('navigation', { name: 'Bench' }).isVisible())) await station(bench.page, 'Bench');
   await bench.page.getByRole('navigation', { name: 'Bench' }).getByRole('link', { name, exact: true }).click();
 };
-const press = (name: string | RegExp) => bench.page.getByRole('button', { name, exact: typeof name === 'string' }).first().click();
+const press = (name: string | RegExp) =>
+  bench.page
+    .getByRole('button', { name, exact: typeof name === 'string' })
+    .first()
+    .click();
 const scan = async (result: RegExp) => {
   await view('Chain');
   await press('Scan');
@@ -42,7 +46,10 @@ describe('the chain', () => {
     await bench.page.getByLabel('Part at place 1').fill('CV60');
     await bench.page.getByLabel('IDCODE at place 1').fill('0x1C060FFD');
     await bench.page.getByLabel('Part at place 0').focus();
-    await bench.page.getByTestId('differences').getByText(/CV25 instead of/).waitFor();
+    await bench.page
+      .getByTestId('differences')
+      .getByText(/CV25 instead of/)
+      .waitFor();
     await press('Accept what answers');
     await bench.page.getByText('All 3 devices are the expected ones.').waitFor();
     const place = (n: number) => bench.page.getByRole('button', { name: `Move place ${n}` });
@@ -68,7 +75,10 @@ describe('the chain', () => {
 
   test('a BSDL file with an error is refused with its line, a good one is kept', async () => {
     const text = (bsdlText('SP64') ?? '').replaceAll('SP64', 'SPX');
-    for (const [name, content, told] of [['bad.bsd', text.replace('"00101"', '"00110"'), /bad\.bsd was not kept/], ['good.bsd', text.replace('"0000010100000110"', '"0000010100001111"'), /SPX is known now/]] as const) {
+    for (const [name, content, told] of [
+      ['bad.bsd', text.replace('"00101"', '"00110"'), /bad\.bsd was not kept/],
+      ['good.bsd', text.replace('"0000010100000110"', '"0000010100001111"'), /SPX is known now/],
+    ] as const) {
       const path = join(bench.home, name);
       writeFileSync(path, content);
       await bench.page.getByTestId('bsdl-file').setInputFiles(path);
@@ -79,11 +89,21 @@ describe('the chain', () => {
 });
 
 describe('what goes wrong', () => {
-  test.each([['cable-unplugged', 'cable'], ['low-reference', 'reference'], ['tdo-stuck-0', 'tdo'], ['tdo-stuck-1', 'tdo'], ['bit-errors', 'speed'], ['device-in-reset', 'path'], ['device-missing', 'expected']])('%s ends at the rung %s', async (name, rung) => {
+  test.each([
+    ['cable-unplugged', 'cable'],
+    ['low-reference', 'reference'],
+    ['tdo-stuck-0', 'tdo'],
+    ['tdo-stuck-1', 'tdo'],
+    ['bit-errors', 'speed'],
+    ['device-in-reset', 'path'],
+    ['device-missing', 'expected'],
+  ])('%s ends at the rung %s', async (name, rung) => {
     await fault(name, true);
     await view('Diagnosis');
     await press('Climb the ladder');
-    await expect.poll(() => bench.page.locator('[data-state="fail"]').getAttribute('data-rung'), { timeout: 20_000 }).toBe(rung);
+    await expect
+      .poll(() => bench.page.locator('[data-state="fail"]').getAttribute('data-rung'), { timeout: 20_000 })
+      .toBe(rung);
     expect(await bench.page.locator(`[data-rung="${rung}"] ol li`).count()).toBeGreaterThan(0);
     await fault(name, false);
   });
@@ -102,7 +122,10 @@ describe('speed, pins, wiring', () => {
     await view('TCK');
     await press('Sweep TCK');
     await line(/Reliable up to 20 MHz; TCK is set to 12\.5 MHz/);
-    await bench.page.getByRole('img', { name: /wrong bits/ }).locator('canvas').waitFor();
+    await bench.page
+      .getByRole('img', { name: /wrong bits/ })
+      .locator('canvas')
+      .waitFor();
     await press('Test at this TCK');
     await bench.page.getByTestId('integrity').getByText('0 of 100,000 bits wrong').waitFor();
   });
@@ -113,7 +136,9 @@ describe('speed, pins, wiring', () => {
     await line(/^Build [0-9a-f]{8}/);
     await station(bench.page, 'Load');
     await bench.page.getByLabel('read back and compare afterwards').click();
-    await expect.poll(() => bench.page.getByLabel('read back and compare afterwards').isChecked(), { timeout: 10_000 }).toBe(true);
+    await expect
+      .poll(() => bench.page.getByLabel('read back and compare afterwards').isChecked(), { timeout: 10_000 })
+      .toBe(true);
     await press('check now');
     await bench.page.locator('[data-check="crc"][data-state="pass"]').waitFor();
     await bench.page.locator('[data-check="part"][data-state="pass"]').waitFor();
@@ -128,19 +153,29 @@ describe('speed, pins, wiring', () => {
   test('pins are seen while it runs, one is driven, and released', async () => {
     await view('Pins');
     await press('Look at the pins');
-    await expect.poll(() => bench.page.locator('[data-pin="P1"]').getAttribute('data-level'), { timeout: 10_000 }).toMatch(/[01]/);
+    await expect
+      .poll(() => bench.page.locator('[data-pin="P1"]').getAttribute('data-level'), { timeout: 10_000 })
+      .toMatch(/[01]/);
     await bench.page.locator('[data-pin="P27"]').click();
     await press('Drive 1');
     await bench.page.getByText(/EXTEST: the pins of place 1/).waitFor();
-    await expect.poll(() => bench.page.getByTestId('lamp-L1').getAttribute('data-level'), { timeout: 10_000 }).toBe('1.00');
+    await expect
+      .poll(() => bench.page.getByTestId('lamp-L1').getAttribute('data-level'), { timeout: 10_000 })
+      .toBe('1.00');
     await press('Release all pins');
     await bench.page.getByText('SAMPLE: the design runs undisturbed').waitFor();
-    await expect.poll(() => bench.page.getByTestId('lamp-L1').getAttribute('data-level'), { timeout: 10_000 }).toBe('0.00');
+    await expect
+      .poll(() => bench.page.getByTestId('lamp-L1').getAttribute('data-level'), { timeout: 10_000 })
+      .toBe('0.00');
     await press('Stop looking');
   });
 
   test('the wiring test names a short, an open and a stuck net', async () => {
-    for (const [name, told] of [['net-short-and', /GATE_CLK, GATE_CMD[\s\S]*wired-and/], ['net-open', /open[\s\S]*GATE_CLK/], ['net-stuck', /stuck[\s\S]*SUP_RST/]] as const) {
+    for (const [name, told] of [
+      ['net-short-and', /GATE_CLK, GATE_CMD[\s\S]*wired-and/],
+      ['net-open', /open[\s\S]*GATE_CLK/],
+      ['net-stuck', /stuck[\s\S]*SUP_RST/],
+    ] as const) {
       await fault(name, true);
       await view('Wiring');
       await press('Take the pins over and test');
@@ -157,16 +192,25 @@ describe('speed, pins, wiring', () => {
 describe('SVF and the pod’s own run', () => {
   test('an export plays back, pauses at a line, steps, goes on, and a difference is shown', async () => {
     await view('SVF');
-    const [download] = await Promise.all([bench.page.waitForEvent('download'), bench.page.getByRole('link', { name: 'load', exact: true }).click()]);
+    const [download] = await Promise.all([
+      bench.page.waitForEvent('download'),
+      bench.page.getByRole('link', { name: 'load', exact: true }).click(),
+    ]);
     const path = join(bench.home, 'load.svf');
     await download.saveAs(path);
     await bench.page.getByTestId('svf-file').setInputFiles(path);
     await bench.page.getByLabel('SVF file').getByText('load.svf').waitFor({ state: 'attached' });
     await bench.page.getByLabel('Pause at line').fill('20');
     await press('Play');
-    await bench.page.getByTestId('svf-where').getByText(/paused, line 2\d/).waitFor();
+    await bench.page
+      .getByTestId('svf-where')
+      .getByText(/paused, line 2\d/)
+      .waitFor();
     await press('Next command');
-    await bench.page.getByTestId('svf-log').getByText(/Line 2\d: SIR 6/).waitFor();
+    await bench.page
+      .getByTestId('svf-log')
+      .getByText(/Line 2\d: SIR 6/)
+      .waitFor();
     await press('Go on');
     await line(/23 commands, .* no difference/);
     await fault('load-corrupted', true);
@@ -186,12 +230,22 @@ describe('SVF and the pod’s own run', () => {
     await press('Let the pod load the first by itself');
     await line(/The pod loaded build 1 by itself/);
     await view('Pods');
-    await bench.page.getByTestId('stage-log').getByText(/SHA-256[\s\S]*DONE high/).waitFor();
+    await bench.page
+      .getByTestId('stage-log')
+      .getByText(/SHA-256[\s\S]*DONE high/)
+      .waitFor();
   });
 
   test('a second device joins the plan, and what does not fit stops the load', async () => {
     await station(bench.page, 'Load');
-    const [file] = await Promise.all([bench.page.waitForEvent('download'), bench.page.evaluate(() => { const link = document.createElement('a'); link.href = '/api/bitstream'; link.click(); })]);
+    const [file] = await Promise.all([
+      bench.page.waitForEvent('download'),
+      bench.page.evaluate(() => {
+        const link = document.createElement('a');
+        link.href = '/api/bitstream';
+        link.click();
+      }),
+    ]);
     const path = join(bench.home, 'again.nbits');
     await file.saveAs(path);
     await bench.page.getByTestId('plan-file').setInputFiles(path);

@@ -10,9 +10,11 @@ beforeAll(async () => {
 }, 120_000);
 afterAll(() => bench?.stop());
 
-const done = (pattern: RegExp) => bench.page.getByTestId('job-line').getByText(pattern).first().waitFor({ timeout: 60_000 });
+const done = (pattern: RegExp) =>
+  bench.page.getByTestId('job-line').getByText(pattern).first().waitFor({ timeout: 60_000 });
 const value = (name: string) => bench.page.getByTestId(`value-lockhouse.${name}`);
-const panel = (name: string) => bench.page.getByRole('navigation', { name: 'About the record' }).getByRole('button', { name }).click();
+const panel = (name: string) =>
+  bench.page.getByRole('navigation', { name: 'About the record' }).getByRole('button', { name }).click();
 
 async function load(): Promise<void> {
   await station(bench.page, 'Load');
@@ -27,13 +29,18 @@ async function arm(condition: string): Promise<void> {
   await page.getByText(/of 3 comparators, 2 of 2 stages/).waitFor();
   await page.getByRole('slider', { name: 'Trigger position' }).click({ position: { x: 128, y: 16 } });
   await page.getByRole('button', { name: 'Arm' }).click();
-  await page.getByTestId('waiting').getByText(/levels: waiting/).waitFor();
+  await page
+    .getByTestId('waiting')
+    .getByText(/levels: waiting/)
+    .waitFor();
 }
 
 /** Sends boats up and down until something holds, or for so many of them. */
 async function boats(count: number, until: () => Promise<boolean>): Promise<boolean> {
   for (let i = 0; i < count; i++) {
-    await bench.page.getByRole('button', { name: i % 2 === 0 ? 'Button B0, upper boat' : 'Button B1, lower boat' }).click({ delay: 40 });
+    await bench.page
+      .getByRole('button', { name: i % 2 === 0 ? 'Button B0, upper boat' : 'Button B1, lower boat' })
+      .click({ delay: 40 });
     await bench.page.waitForTimeout(250);
     if (await until()) return true;
   }
@@ -63,7 +70,9 @@ describe('a gate that opens too early', () => {
     const taken = await boats(200, async () => (await page.getByTestId('value-lockhouse.chamber_level').count()) > 0);
     expect(taken, 'it triggered').toBe(true);
     // The board remembers the last gate alone, which may be that of a later boat, and its picture comes after the record.
-    await expect.poll(() => page.getByTestId('lock').getAttribute('data-surge'), { timeout: 5000 }).toMatch(/^(lower 2|upper 1)\d\d$/);
+    await expect
+      .poll(() => page.getByTestId('lock').getAttribute('data-surge'), { timeout: 5000 })
+      .toMatch(/^(lower 2|upper 1)\d\d$/);
   }, 240_000);
 
   test('the record shows the old low byte beside the new high one, for eight bits of the converter', async () => {
@@ -79,18 +88,30 @@ describe('a gate that opens too early', () => {
     await page.getByRole('button', { name: 'Cursor B', exact: true }).click();
     await page.getByRole('button', { name: 'Previous edge' }).click();
     await panel('Measure');
-    await page.getByTestId('between').getByText(/samples/).waitFor();
+    await page
+      .getByTestId('between')
+      .getByText(/samples/)
+      .waitFor();
     await panel('Find');
     await page.getByLabel('Sentence to find').fill('chamber_level < 20');
     await page.getByRole('button', { name: 'Find', exact: true }).last().click();
-    await page.getByTestId('found').getByText(/Holds in \d+ place/).waitFor();
+    await page
+      .getByTestId('found')
+      .getByText(/Holds in \d+ place/)
+      .waitFor();
     expect(Number(await level())).toBeLessThan(20);
-    await page.getByRole('cell', { name: /^15[345] samples, 12\.\d+ µs$/ }).first().waitFor();
+    await page
+      .getByRole('cell', { name: /^15[345] samples, 12\.\d+ µs$/ })
+      .first()
+      .waitFor();
     await page.getByLabel('Sentence to find').fill('whenever gate_lower rises, chamber_level > 20');
     await page.getByRole('button', { name: 'Find', exact: true }).last().click();
     await page.getByTestId('found').getByText('Broken in 1 place.').waitFor();
     await page.getByRole('button', { name: 'Keep', exact: true }).last().click();
-    await page.getByTestId('remarks').getByText(/1 place marked/).waitFor();
+    await page
+      .getByTestId('remarks')
+      .getByText(/1 place marked/)
+      .waitFor();
     await panel('Notes');
     await page.getByLabel('Note', { exact: true }).fill('new high byte, old low byte');
     await page.getByRole('button', { name: /^Pin at/ }).click();
@@ -103,9 +124,14 @@ describe('a gate that opens too early', () => {
     await page.reload();
     await value('chamber_level').waitFor();
     expect(await value('chamber_level').innerText()).toMatch(/^\d+$/);
-    await page.getByTestId('remarks').getByText(/1 place marked/).waitFor();
+    await page
+      .getByTestId('remarks')
+      .getByText(/1 place marked/)
+      .waitFor();
     const [download] = await Promise.all([page.waitForEvent('download'), page.getByTestId('csv').click()]);
-    expect(readFileSync((await download.path()) ?? '', 'utf8')).toMatch(/^sample,seconds,lockhouse\.u_sequencer\.state,/);
+    expect(readFileSync((await download.path()) ?? '', 'utf8')).toMatch(
+      /^sample,seconds,lockhouse\.u_sequencer\.state,/,
+    );
   });
 
   test('a second record is compared with the first as reference, and a dump from elsewhere is opened', async () => {
@@ -114,12 +140,24 @@ describe('a gate that opens too early', () => {
     await page.getByRole('button', { name: 'Reference', exact: true }).waitFor();
     await page.getByRole('button', { name: 'Take now' }).click();
     await done(/^Capture 2: 1,024 samples/);
-    await page.getByTestId('about').getByText(/trigger at 0,/).waitFor();
+    await page
+      .getByTestId('about')
+      .getByText(/trigger at 0,/)
+      .waitFor();
     await panel('Compare');
     await page.getByLabel('Alignment').selectOption('best');
     await page.getByRole('button', { name: 'Compare', exact: true }).last().click();
-    await page.getByTestId('compared').getByText(/difference/).waitFor();
-    await page.getByLabel('VCD file').setInputFiles({ name: 'other.vcd', mimeType: 'text/plain', buffer: Buffer.from('$timescale 1 us $end $scope module top $end $var wire 1 ! tx $end $var wire 8 " data $end $upscope $end $enddefinitions $end #0 1! b0 " #100 0! b101 " #200 1! #300 0! #1400') });
+    await page
+      .getByTestId('compared')
+      .getByText(/difference/)
+      .waitFor();
+    await page.getByLabel('VCD file').setInputFiles({
+      name: 'other.vcd',
+      mimeType: 'text/plain',
+      buffer: Buffer.from(
+        '$timescale 1 us $end $scope module top $end $var wire 1 ! tx $end $var wire 8 " data $end $upscope $end $enddefinitions $end #0 1! b0 " #100 0! b101 " #200 1! #300 0! #1400',
+      ),
+    });
     await page.getByTestId('value-top.data').waitFor();
     await page.getByRole('button', { name: 'Back to the captures' }).click();
   });
@@ -140,9 +178,19 @@ describe('a gate that opens too early', () => {
     await page.getByText(/The board runs build [0-9a-f]{8}, this recorder belongs to build [0-9a-f]{8}/).waitFor();
     await load();
     await arm('gate_lower rises then chamber_level > 20 within 400');
-    const opened = async () => Number(/true in ([\d,]+)/.exec(await page.getByTestId('conditions').getByRole('row').filter({ hasText: 'gate_lower rises' }).innerText())?.[1]?.replace(',', '') ?? 0);
+    const opened = async () =>
+      Number(
+        /true in ([\d,]+)/
+          .exec(
+            await page.getByTestId('conditions').getByRole('row').filter({ hasText: 'gate_lower rises' }).innerText(),
+          )?.[1]
+          ?.replace(',', '') ?? 0,
+      );
     expect(await boats(80, async () => (await opened()) >= 3), 'the lower gate opened again and again').toBe(true);
-    await page.getByTestId('waiting').getByText(/levels: waiting/).waitFor();
+    await page
+      .getByTestId('waiting')
+      .getByText(/levels: waiting/)
+      .waitFor();
     expect(Number(await page.getByTestId('lock').getAttribute('data-calm-since'))).toBeGreaterThanOrEqual(3);
     await page.getByTestId('waiting').getByRole('button', { name: 'Cancel' }).click();
     await done(/Cancelled while waiting; the recorder is disarmed/);

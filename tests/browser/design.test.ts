@@ -13,7 +13,11 @@ beforeAll(async () => {
 afterAll(() => bench?.stop());
 
 const line = (text: RegExp) => bench.page.getByTestId('job-line').getByText(text).waitFor({ timeout: 60_000 });
-const view = (name: string) => bench.page.getByRole('navigation', { name: 'Design' }).getByRole('link', { name: new RegExp(`^${name}`) }).click();
+const view = (name: string) =>
+  bench.page
+    .getByRole('navigation', { name: 'Design' })
+    .getByRole('link', { name: new RegExp(`^${name}`) })
+    .click();
 async function build(outcome = /^Build [0-9a-f]{8}/) {
   const { page } = bench;
   const before = await page.getByTestId('job-line').textContent();
@@ -39,8 +43,15 @@ describe('a project from a zip file', () => {
   test('is imported, built, and its messages are explained', async () => {
     const { page } = bench;
     await view('Project');
-    const zip = zipSync({ 'mine/rtl/blink.v': strToU8(SOURCE), 'mine/nimble.json': strToU8(JSON.stringify({ format: 'nimble-project', version: 1, name: 'Blink', part: 'CV10' })) });
-    await page.getByTestId('zip-picker').setInputFiles({ name: 'mine.zip', mimeType: 'application/zip', buffer: Buffer.from(zip) });
+    const zip = zipSync({
+      'mine/rtl/blink.v': strToU8(SOURCE),
+      'mine/nimble.json': strToU8(
+        JSON.stringify({ format: 'nimble-project', version: 1, name: 'Blink', part: 'CV10' }),
+      ),
+    });
+    await page
+      .getByTestId('zip-picker')
+      .setInputFiles({ name: 'mine.zip', mimeType: 'application/zip', buffer: Buffer.from(zip) });
     await page.getByText('Blink · CV10').waitFor();
     await build();
     await view('Messages');
@@ -66,10 +77,16 @@ describe('a project from a zip file', () => {
     await page.getByTestId('file-picker').setInputFiles([
       { name: 'old.v', mimeType: 'text/plain', buffer: Buffer.from('//\nwire \u00e9;\n', 'latin1') },
       { name: 'older.vh', mimeType: 'text/plain', buffer: Buffer.from('//\n// \u00e9\n', 'latin1') },
-      { name: 'lockhouse.board.json', mimeType: 'application/json', buffer: Buffer.from(readFileSync('demo/lockhouse/lockhouse.board.json')) },
+      {
+        name: 'lockhouse.board.json',
+        mimeType: 'application/json',
+        buffer: Buffer.from(readFileSync('demo/lockhouse/lockhouse.board.json')),
+      },
     ]);
     await page.getByText(/old\.v, line 2: the byte 0xe9 is not UTF-8/).waitFor();
-    await page.getByText(/older\.vh, line 2: the byte 0xe9 in a comment is not UTF-8 and was read as Latin-1/).waitFor();
+    await page
+      .getByText(/older\.vh, line 2: the byte 0xe9 in a comment is not UTF-8 and was read as Latin-1/)
+      .waitFor();
     await page.getByRole('button', { name: 'lockhouse.board.json' }).waitFor();
   });
 });
@@ -108,13 +125,19 @@ describe('constraints', () => {
     await page.mouse.move(to.x + to.width / 2, to.y + to.height / 2, { steps: 12 });
     await page.waitForTimeout(200);
     await page.mouse.up();
-    await page.waitForFunction(() => (document.querySelector('[aria-label="Pin of lamp"]') as HTMLInputElement | null)?.value === 'P30');
+    await page.waitForFunction(
+      () => (document.querySelector('[aria-label="Pin of lamp"]') as HTMLInputElement | null)?.value === 'P30',
+    );
     expect(await page.getByText(/already used/).count()).toBe(0);
   });
 
   test('cells of a spreadsheet are pasted after asking', async () => {
     const { page } = bench;
-    await page.getByTestId('pins-picker').setInputFiles({ name: 'x.csv', mimeType: 'text/csv', buffer: Buffer.from('Port\tPin\tI/O standard\nother\tP2\tLVCMOS18\n') });
+    await page.getByTestId('pins-picker').setInputFiles({
+      name: 'x.csv',
+      mimeType: 'text/csv',
+      buffer: Buffer.from('Port\tPin\tI/O standard\nother\tP2\tLVCMOS18\n'),
+    });
     await page.getByText(/1 line read/).waitFor();
     await page.getByRole('button', { name: 'Take them' }).click();
     await page.getByText(/Bank 0 has a supply of 3.3 V; LVCMOS18 needs 1.8 V/).waitFor();
@@ -142,7 +165,10 @@ describe('what was built', () => {
     const { page } = bench;
     await view('Timing');
     await page.getByText('From one clock to another').waitFor();
-    await page.getByRole('button', { name: /^rtl\/blink\.v:5/ }).first().click();
+    await page
+      .getByRole('button', { name: /^rtl\/blink\.v:5/ })
+      .first()
+      .click();
     await page.getByLabel('Source rtl/blink.v').waitFor();
   });
 
@@ -178,11 +204,18 @@ describe('what was built', () => {
   test('vectors: rows that fail are marked, with what came instead', async () => {
     const { page } = bench;
     await view('Sources');
-    await page.getByTestId('file-picker').setInputFiles({ name: 'blink.vectors.csv', mimeType: 'text/csv', buffer: Buffer.from('d,other,cycles,=lamp\n0,0,3,0\n1,0,3,1\n') });
+    await page.getByTestId('file-picker').setInputFiles({
+      name: 'blink.vectors.csv',
+      mimeType: 'text/csv',
+      buffer: Buffer.from('d,other,cycles,=lamp\n0,0,3,0\n1,0,3,1\n'),
+    });
     await page.getByRole('button', { name: 'blink.vectors.csv' }).waitFor();
     await view('Vectors');
     await page.getByRole('button', { name: 'Run' }).click();
-    await page.getByText(/several clocks: clk, other/).first().waitFor();
+    await page
+      .getByText(/several clocks: clk, other/)
+      .first()
+      .waitFor();
     await page.getByLabel('Clock', { exact: true }).selectOption('clk');
     await page.getByRole('button', { name: 'Run' }).click();
     await line(/1 row passed, 1 failed/);
@@ -198,12 +231,19 @@ describe('projects', () => {
     await page.getByRole('button', { name: 'Create' }).click();
     await page.getByText('Fresh · CV25').waitFor();
     await build();
-    const fingerprint = () => page.evaluate(async () => ((await (await fetch('/api/build')).json()) as { latest: { details: { fingerprint: string } } }).latest.details.fingerprint);
+    const fingerprint = () =>
+      page.evaluate(
+        async () =>
+          ((await (await fetch('/api/build')).json()) as { latest: { details: { fingerprint: string } } }).latest
+            .details.fingerprint,
+      );
     const print = await fingerprint();
     const [download] = await Promise.all([page.waitForEvent('download'), page.getByLabel('Export Fresh').click()]);
     const bytes = readFileSync(await download.path());
     expect(Object.keys(unzipSync(bytes)).sort()).toEqual(['nimble.json', 'pins.csv', 'top.v']);
-    await page.getByTestId('zip-picker').setInputFiles({ name: 'fresh.zip', mimeType: 'application/zip', buffer: bytes });
+    await page
+      .getByTestId('zip-picker')
+      .setInputFiles({ name: 'fresh.zip', mimeType: 'application/zip', buffer: bytes });
     await page.getByText('Fresh is imported and open.').waitFor();
     await build();
     expect(await fingerprint()).toBe(print);

@@ -24,12 +24,17 @@ const view = async (name: string) => {
 };
 const fault = async (name: string, on: boolean) => {
   await station(bench.page, 'Bench');
-  await bench.page.getByRole('navigation', { name: 'Bench' }).getByRole('link', { name: 'Practice', exact: true }).click();
+  await bench.page
+    .getByRole('navigation', { name: 'Bench' })
+    .getByRole('link', { name: 'Practice', exact: true })
+    .click();
   const toggle = bench.page.locator(`#fault-${name}`);
   await toggle.click();
-  if (name !== 'pod-lost') await expect.poll(() => toggle.getAttribute('aria-checked'), { timeout: 10_000 }).toBe(String(on));
+  if (name !== 'pod-lost')
+    await expect.poll(() => toggle.getAttribute('aria-checked'), { timeout: 10_000 }).toBe(String(on));
 };
-const check = (name: string, state: string) => bench.page.locator(`[data-check="${name}"][data-state="${state}"]`).first();
+const check = (name: string, state: string) =>
+  bench.page.locator(`[data-check="${name}"][data-state="${state}"]`).first();
 const write = async () => {
   await view('Write');
   await press('Write flash');
@@ -46,14 +51,20 @@ describe('two images and the data of a board', () => {
     await bench.page.mouse.move(box.x + 100, box.y + row * 2.5);
     await bench.page.mouse.down();
     await bench.page.mouse.move(box.x + 250, box.y + row * 0.5, { steps: 6 });
-    await bench.page.getByTestId('layout-problems').getByText(/"golden" and "update" overlap/).waitFor();
+    await bench.page
+      .getByTestId('layout-problems')
+      .getByText(/"golden" and "update" overlap/)
+      .waitFor();
     await bench.page.mouse.up();
     await press('Undo');
     await bench.page.getByText('Everything fits.').waitFor();
     const address = bench.page.getByLabel('Address of block 3');
     // Taken as it is typed, not when the field is left.
     await address.fill('0x3FF000');
-    await bench.page.getByTestId('layout-problems').getByText(/"board data" and "boot header" overlap/).waitFor();
+    await bench.page
+      .getByTestId('layout-problems')
+      .getByText(/"board data" and "boot header" overlap/)
+      .waitFor();
     await press('Undo');
     await press('Let Keep write this layout');
     await bench.page.getByRole('button', { name: 'Keep writes this layout' }).waitFor();
@@ -62,27 +73,46 @@ describe('two images and the data of a board', () => {
   test('a row of a table becomes the board’s block; a bad table is told with its line', async () => {
     await view('Board data');
     await bench.page.getByText('The field "serial" has no value.').waitFor();
-    await bench.page.getByTestId('boards-file').setInputFiles({ name: 'bad.csv', mimeType: 'text/csv', buffer: Buffer.from('serial,upper offset mm,lower offset mm,gain\nLH-1,1,1,1\nLH-2,x,1,1\n') });
+    await bench.page.getByTestId('boards-file').setInputFiles({
+      name: 'bad.csv',
+      mimeType: 'text/csv',
+      buffer: Buffer.from('serial,upper offset mm,lower offset mm,gain\nLH-1,1,1,1\nLH-2,x,1,1\n'),
+    });
     await bench.page.getByText(/bad\.csv, line 3: The field "upper offset mm" takes a whole number/).waitFor();
     await press('lockhouse.boards.csv');
     await bench.page.getByRole('row', { name: /LH-0042/ }).click();
-    await bench.page.getByTestId('board-bytes').getByText(/^4C 48 2D 30 30 34 32 00 00 00 00 00 FF FF 04 00/).waitFor();
+    await bench.page
+      .getByTestId('board-bytes')
+      .getByText(/^4C 48 2D 30 30 34 32 00 00 00 00 00 FF FF 04 00/)
+      .waitFor();
   });
 
   test('the plan, the write and a passed rehearsal', async () => {
     await view('Write');
     await press('Look first');
     await check('golden', 'pass').waitFor();
-    await bench.page.getByRole('img', { name: /0 sectors erased, 168 programmed|0 sectors erased, \d+ programmed, 0 kept/ }).waitFor();
+    await bench.page
+      .getByRole('img', { name: /0 sectors erased, 168 programmed|0 sectors erased, \d+ programmed, 0 kept/ })
+      .waitFor();
     await write();
     await line(/pages written and verified; boots by itself in \d+ ms as the update, build [0-9a-f]{8}/);
     expect(await bench.page.getByTestId('rehearsal').innerText()).toMatch(/the update/);
-    await bench.page.getByTestId('dock-kept').getByText(/^kept, /).waitFor();
+    await bench.page
+      .getByTestId('dock-kept')
+      .getByText(/^kept, /)
+      .waitFor();
     await press('Reconfigure');
     await line(/^The board boots by itself/);
     await station(bench.page, 'Logbook');
     const record = bench.page.getByRole('row', { name: /Keep/ }).first();
-    for (const what of [/unique id\s*[0-9a-f]{16}/, /golden\s*golden at 0x0, [\d,]+ bytes, SHA-256 [0-9a-f]{64}/, /sectors\s*0 erased/, /verify\s*equal/, /rehearsal\s*boots by itself/]) expect(await record.innerText()).toMatch(what);
+    for (const what of [
+      /unique id\s*[0-9a-f]{16}/,
+      /golden\s*golden at 0x0, [\d,]+ bytes, SHA-256 [0-9a-f]{64}/,
+      /sectors\s*0 erased/,
+      /verify\s*equal/,
+      /rehearsal\s*boots by itself/,
+    ])
+      expect(await record.innerText()).toMatch(what);
   });
 
   test('the same again writes nothing', async () => {
@@ -108,7 +138,10 @@ describe('two images and the data of a board', () => {
     await line(/32 bytes filled with 0x5A/);
     await press('Read');
     await bench.page.getByTestId('flash-read').waitFor();
-    const [saved] = await Promise.all([bench.page.waitForEvent('download'), bench.page.getByRole('link', { name: 'Intel HEX' }).click()]);
+    const [saved] = await Promise.all([
+      bench.page.waitForEvent('download'),
+      bench.page.getByRole('link', { name: 'Intel HEX' }).click(),
+    ]);
     expect(readFileSync(await saved.path(), 'utf8')).toContain('5A5A5A5A');
     await press('Verify');
     await line(/Verify failed at 0x101000/);
@@ -117,14 +150,28 @@ describe('two images and the data of a board', () => {
   test('the comparison shows the differing sector and jumps to the bytes', async () => {
     await view('Compare');
     await press('Compare');
-    await bench.page.getByTestId('comparison').getByText(/32 of [\d,]+ bytes differ, at 1 place in 1 of/).waitFor();
+    await bench.page
+      .getByTestId('comparison')
+      .getByText(/32 of [\d,]+ bytes differ, at 1 place in 1 of/)
+      .waitFor();
     await bench.page.getByTestId('bytes').getByText('101010').waitFor();
-    await bench.page.getByTestId('bytes').getByText(/^5A 5A 5A/).first().waitFor();
+    await bench.page
+      .getByTestId('bytes')
+      .getByText(/^5A 5A 5A/)
+      .first()
+      .waitFor();
     const other = Buffer.alloc(40, 0x5a);
-    await bench.page.getByTestId('compare-file').setInputFiles({ name: 'other.bin', mimeType: 'application/octet-stream', buffer: other });
-    await expect.poll(() => bench.page.getByLabel('with', { exact: true }).inputValue(), { timeout: 10_000 }).toMatch(/^image/);
+    await bench.page
+      .getByTestId('compare-file')
+      .setInputFiles({ name: 'other.bin', mimeType: 'application/octet-stream', buffer: other });
+    await expect
+      .poll(() => bench.page.getByLabel('with', { exact: true }).inputValue(), { timeout: 10_000 })
+      .toMatch(/^image/);
     await press('Compare');
-    await bench.page.getByTestId('comparison').getByText(/of 40 bytes differ/).waitFor();
+    await bench.page
+      .getByTestId('comparison')
+      .getByText(/of 40 bytes differ/)
+      .waitFor();
   });
 
   test('the damaged update is refused by the FPGA, and golden is told', async () => {
@@ -141,7 +188,10 @@ describe('what goes wrong', () => {
     await view('Write');
     await press('Power-cycle');
     await line(/DONE stays low: the boot switch stands at JTAG/);
-    await bench.page.getByTestId('board-face').getByText(/Set it to flash/).waitFor();
+    await bench.page
+      .getByTestId('board-face')
+      .getByText(/Set it to flash/)
+      .waitFor();
     await bench.page.getByTestId('boot-switch').getByRole('button', { name: 'flash' }).click();
   });
 

@@ -16,11 +16,20 @@ beforeAll(async () => {
 afterAll(() => bench?.stop());
 
 const line = (text: RegExp) => bench.page.getByTestId('job-line').getByText(text).waitFor({ timeout: 60_000 });
-const view = (name: string, place = 'Design') => bench.page.getByRole('navigation', { name: place }).getByRole('link', { name: new RegExp(`^${name}`) }).click();
-const press = (name: string | RegExp) => bench.page.getByRole('button', { name, ...(typeof name === 'string' ? { exact: true } : {}) }).first().click();
+const view = (name: string, place = 'Design') =>
+  bench.page
+    .getByRole('navigation', { name: place })
+    .getByRole('link', { name: new RegExp(`^${name}`) })
+    .click();
+const press = (name: string | RegExp) =>
+  bench.page
+    .getByRole('button', { name, ...(typeof name === 'string' ? { exact: true } : {}) })
+    .first()
+    .click();
 const latin1 = (text: string) => Uint8Array.from(text, (c) => c.charCodeAt(0));
 
-const BLINK = '// period 5 µs\nmodule blink(input clk, input enable, output lamp);\n  reg [23:0] count = 0;\n  always @(posedge clk) if (enable) count <= count + 1;\n  assign lamp = count[23];\nendmodule\n';
+const BLINK =
+  '// period 5 µs\nmodule blink(input clk, input enable, output lamp);\n  reg [23:0] count = 0;\n  always @(posedge clk) if (enable) count <= count + 1;\n  assign lamp = count[23];\nendmodule\n';
 const OTHER = 'module bare(input a, output y); assign y = ~a; endmodule\n';
 
 /** Cells as a spreadsheet puts them on the clipboard. */
@@ -29,7 +38,8 @@ const paste = (label: string | null, text: string) =>
     ([wanted, cells]) => {
       const data = new DataTransfer();
       data.setData('text/plain', cells as string);
-      const target = wanted === null ? document.body : (document.querySelector(`[aria-label="${wanted}"]`) as HTMLElement);
+      const target =
+        wanted === null ? document.body : (document.querySelector(`[aria-label="${wanted}"]`) as HTMLElement);
       target.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
     },
     [label, text],
@@ -39,16 +49,30 @@ describe('sources as they come', () => {
   test('a Latin-1 byte in a comment is told, and so is the older project file', async () => {
     const { page } = bench;
     await view('Project');
-    const zip = zipSync({ 'own/rtl/blink.v': latin1(BLINK), 'own/rtl/bare.v': latin1(OTHER), 'own/nimble.json': latin1(JSON.stringify({ format: 'nimble-project', version: 1, name: 'Own', part: 'CV25' })) });
-    await page.getByTestId('zip-picker').setInputFiles({ name: 'own.zip', mimeType: 'application/zip', buffer: Buffer.from(zip) });
-    await page.getByText(/rtl\/blink\.v, line 1: the byte 0xb5 in a comment is not UTF-8 and was read as Latin-1/).waitFor();
-    await page.getByTestId('migrated').getByText(/of version 1\. .* speed grade 2, no board description/).waitFor();
+    const zip = zipSync({
+      'own/rtl/blink.v': latin1(BLINK),
+      'own/rtl/bare.v': latin1(OTHER),
+      'own/nimble.json': latin1(JSON.stringify({ format: 'nimble-project', version: 1, name: 'Own', part: 'CV25' })),
+    });
+    await page
+      .getByTestId('zip-picker')
+      .setInputFiles({ name: 'own.zip', mimeType: 'application/zip', buffer: Buffer.from(zip) });
+    await page
+      .getByText(/rtl\/blink\.v, line 1: the byte 0xb5 in a comment is not UTF-8 and was read as Latin-1/)
+      .waitFor();
+    await page
+      .getByTestId('migrated')
+      .getByText(/of version 1\. .* speed grade 2, no board description/)
+      .waitFor();
   });
 
   test('of two tops one is chosen where the message stands; which module nobody uses is said', async () => {
     const { page } = bench;
     await view('Pins');
-    await page.getByTestId('ports-note').getByText(/Several modules could be the top/).waitFor();
+    await page
+      .getByTestId('ports-note')
+      .getByText(/Several modules could be the top/)
+      .waitFor();
     await press('Build');
     await line(/1 error/);
     await view('Messages');
@@ -63,7 +87,10 @@ describe('sources as they come', () => {
 describe('constraints from the sources as they stand', () => {
   test('the ports of an edit are there before it is built, and none is gone', async () => {
     const { page } = bench;
-    const response = await page.request.put(`${bench.address}/api/files`, { headers: { origin: bench.address }, data: { name: 'rtl/blink.v', text: BLINK.replace('output lamp', 'output lamp, output [1:0] spare') } });
+    const response = await page.request.put(`${bench.address}/api/files`, {
+      headers: { origin: bench.address },
+      data: { name: 'rtl/blink.v', text: BLINK.replace('output lamp', 'output lamp, output [1:0] spare') },
+    });
     expect(response.status()).toBe(200);
     await view('Pins');
     await page.getByLabel('Pin of spare[1]').waitFor();
@@ -87,7 +114,10 @@ describe('constraints from the sources as they stand', () => {
   test('the frequency of the clock is taken from the oscillator that the bench has on its pin', async () => {
     const { page } = bench;
     await view('Clocks');
-    await page.getByRole('table', { name: 'Clocks' }).getByText(/12 MHz, on the bench/).waitFor();
+    await page
+      .getByRole('table', { name: 'Clocks' })
+      .getByText(/12 MHz, on the bench/)
+      .waitFor();
     await press('Take 12 MHz');
     await expect.poll(() => page.getByLabel('Frequency of clk').inputValue()).toBe('12 MHz');
     await press('Build');
@@ -99,7 +129,10 @@ describe('the flash', () => {
   test('what would be written is told apart from what runs', async () => {
     const { page } = bench;
     await station(page, 'Keep');
-    await page.getByTestId('runs-now').getByText(/not what runs|not asked/).waitFor();
+    await page
+      .getByTestId('runs-now')
+      .getByText(/not what runs|not asked/)
+      .waitFor();
     await station(page, 'Load');
     await press('Load');
     await line(/runs|DONE/);
@@ -109,10 +142,17 @@ describe('the flash', () => {
 
   test('a memory file is one choice, at its own addresses; that nothing guards the write is said', async () => {
     const { page } = bench;
-    await page.getByLabel('Memory file', { exact: true }).setInputFiles({ name: 'table.hex', mimeType: 'text/plain', buffer: Buffer.from(':020000040030CA\n:0400000001020304F2\n:02100000AABB89\n:00000001FF\n') });
+    await page.getByLabel('Memory file', { exact: true }).setInputFiles({
+      name: 'table.hex',
+      mimeType: 'text/plain',
+      buffer: Buffer.from(':020000040030CA\n:0400000001020304F2\n:02100000AABB89\n:00000001FF\n'),
+    });
     await page.getByText('0x300000 to 0x301001').waitFor();
     await press('Look first');
-    await page.locator('[data-check="chip"][data-state="warn"]').getByText(/Nothing says which chip should be here/).waitFor();
+    await page
+      .locator('[data-check="chip"][data-state="warn"]')
+      .getByText(/Nothing says which chip should be here/)
+      .waitFor();
     await press('Write flash');
     await page.getByText(/The data of table\.hex is compared with what is there/).waitFor();
     await press('Erase and write');
@@ -121,7 +161,9 @@ describe('the flash', () => {
 
   test('a file that is no memory file is refused with where it belongs', async () => {
     const { page } = bench;
-    await page.getByLabel('Memory file', { exact: true }).setInputFiles({ name: 'test.svf', mimeType: 'text/plain', buffer: Buffer.from('FREQUENCY 1E6 HZ;\n') });
+    await page
+      .getByLabel('Memory file', { exact: true })
+      .setInputFiles({ name: 'test.svf', mimeType: 'text/plain', buffer: Buffer.from('FREQUENCY 1E6 HZ;\n') });
     await page.getByText(/test\.svf is no memory file/).waitFor();
   });
 });
@@ -134,14 +176,22 @@ describe('debug cores of 300 bits', () => {
   assign lamp = ^(free & taps) ^ enable;
 endmodule
 `;
-  const PLAN = { recorders: [], panels: [{ name: 'p', clock: 'blink.clk', levers: ['blink.free'], gauges: ['blink.taps'] }] };
+  const PLAN = {
+    recorders: [],
+    panels: [{ name: 'p', clock: 'blink.clk', levers: ['blink.free'], gauges: ['blink.taps'] }],
+  };
 
   test('are driven and read with names, digits, entry and button beside each other', async () => {
     const { page } = bench;
-    await page.request.put(`${bench.address}/api/files`, { headers: { origin: bench.address }, data: { name: 'rtl/blink.v', text: WIDE } });
+    await page.request.put(`${bench.address}/api/files`, {
+      headers: { origin: bench.address },
+      data: { name: 'rtl/blink.v', text: WIDE },
+    });
     await page.reload();
     await station(page, 'Probe');
-    await page.getByLabel('Plan file').setInputFiles({ name: 'p.plan.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(PLAN)) });
+    await page
+      .getByLabel('Plan file')
+      .setInputFiles({ name: 'p.plan.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(PLAN)) });
     await page.getByLabel('in the build').check();
     await press('Build with probes');
     await line(/^Build [0-9a-f]{8}/);
@@ -153,15 +203,30 @@ endmodule
     const lever = page.getByTestId('lever-blink.free');
     await lever.getByLabel('Value for blink.free').fill(`${'a5'.repeat(37)}1`);
     await lever.getByRole('button', { name: 'Set' }).click();
-    await lever.getByText('a5a5a5a5', { exact: false }).or(lever.getByText('A5A5A5A5', { exact: false })).first().waitFor();
+    await lever
+      .getByText('a5a5a5a5', { exact: false })
+      .or(lever.getByText('A5A5A5A5', { exact: false }))
+      .first()
+      .waitFor();
     const place = async (of: typeof lever) => (await of.boundingBox()) ?? { x: 0, y: 0, width: 0, height: 0 };
-    const parts = [lever.getByText('free', { exact: true }), lever.getByTestId('value'), lever.getByLabel('Value for blink.free'), lever.getByRole('button', { name: 'Set' })];
+    const parts = [
+      lever.getByText('free', { exact: true }),
+      lever.getByTestId('value'),
+      lever.getByLabel('Value for blink.free'),
+      lever.getByRole('button', { name: 'Set' }),
+    ];
     const boxes = await Promise.all(parts.map(place));
     const whole = await place(lever);
     for (const [i, one] of boxes.entries()) {
       expect(one.width).toBeGreaterThan(10);
       expect(one.x + one.width).toBeLessThanOrEqual(whole.x + whole.width + 1);
-      for (const other of boxes.slice(i + 1)) expect(one.x + one.width <= other.x + 1 || other.x + other.width <= one.x + 1 || one.y + one.height <= other.y + 1 || other.y + other.height <= one.y + 1).toBe(true);
+      for (const other of boxes.slice(i + 1))
+        expect(
+          one.x + one.width <= other.x + 1 ||
+            other.x + other.width <= one.x + 1 ||
+            one.y + one.height <= other.y + 1 ||
+            other.y + other.height <= one.y + 1,
+        ).toBe(true);
     }
   });
 });
@@ -169,19 +234,35 @@ endmodule
 describe('files given to Load', () => {
   test('one that is refused is not kept; one that is kept can be removed; a vector file goes to its player', async () => {
     const { page } = bench;
-    const kept = async () => (await page.request.get(`${bench.address}/api/images`)).json() as Promise<{ id: number; name: string }[]>;
+    const kept = async () =>
+      (await page.request.get(`${bench.address}/api/images`)).json() as Promise<{ id: number; name: string }[]>;
     await station(page, 'Load');
     const before = (await kept()).length;
-    await page.getByLabel('Bitstream file', { exact: true }).setInputFiles({ name: 'list.nbits', mimeType: 'application/octet-stream', buffer: Buffer.from('shopping list') });
-    await page.getByRole('alert').getByText(/list\.nbits: This file is no \.nbits bitstream/).waitFor();
+    await page.getByLabel('Bitstream file', { exact: true }).setInputFiles({
+      name: 'list.nbits',
+      mimeType: 'application/octet-stream',
+      buffer: Buffer.from('shopping list'),
+    });
+    await page
+      .getByRole('alert')
+      .getByText(/list\.nbits: This file is no \.nbits bitstream/)
+      .waitFor();
     expect(await kept()).toHaveLength(before);
-    await page.getByLabel('Bitstream file', { exact: true }).setInputFiles({ name: 'demo.nbits', mimeType: 'application/octet-stream', buffer: Buffer.from(builtDemo().bitstream) });
+    await page.getByLabel('Bitstream file', { exact: true }).setInputFiles({
+      name: 'demo.nbits',
+      mimeType: 'application/octet-stream',
+      buffer: Buffer.from(builtDemo().bitstream),
+    });
     await expect.poll(kept).toHaveLength(before + 1);
     await line(/DONE is high/);
     await press(/files? kept here/);
     await page.getByRole('menuitem', { name: /demo\.nbits/ }).click();
     await expect.poll(kept).toHaveLength(before);
-    await page.getByLabel('Bitstream file', { exact: true }).setInputFiles({ name: 'play.svf', mimeType: 'text/plain', buffer: Buffer.from('FREQUENCY 1E6 HZ;\nSTATE RESET;\n') });
+    await page.getByLabel('Bitstream file', { exact: true }).setInputFiles({
+      name: 'play.svf',
+      mimeType: 'text/plain',
+      buffer: Buffer.from('FREQUENCY 1E6 HZ;\nSTATE RESET;\n'),
+    });
     await page.getByText(/play\.svf is a vector file/).waitFor();
     await page.getByLabel('SVF file').getByText('play.svf').waitFor({ state: 'attached' });
   });
@@ -201,6 +282,9 @@ describe('two projects of one name', () => {
     expect(new Set(names.map((name) => /no\. \d+/.exec(name)?.[0])).size).toBe(2);
     await station(page, 'Logbook');
     await page.getByRole('columnheader', { name: 'Project' }).waitFor();
-    await page.getByRole('row', { name: /Build.*Own/ }).first().waitFor();
+    await page
+      .getByRole('row', { name: /Build.*Own/ })
+      .first()
+      .waitFor();
   });
 });

@@ -10,12 +10,23 @@ beforeAll(async () => {
 }, 120_000);
 afterAll(() => bench?.stop());
 
-const done = (pattern: RegExp) => bench.page.getByTestId('job-line').getByText(pattern).first().waitFor({ timeout: 60_000 });
-const view = (of: string, name: string) => bench.page.getByRole('navigation', { name: of }).getByRole('link', { name: new RegExp(`^${name}`) }).click();
-const panel = (name: string) => bench.page.getByRole('navigation', { name: 'About the record' }).getByRole('button', { name }).click();
+const done = (pattern: RegExp) =>
+  bench.page.getByTestId('job-line').getByText(pattern).first().waitFor({ timeout: 60_000 });
+const view = (of: string, name: string) =>
+  bench.page
+    .getByRole('navigation', { name: of })
+    .getByRole('link', { name: new RegExp(`^${name}`) })
+    .click();
+const panel = (name: string) =>
+  bench.page.getByRole('navigation', { name: 'About the record' }).getByRole('button', { name }).click();
 const filter = () => bench.page.getByLabel('Filter signals');
-const use = (what: string, name: string) => bench.page.getByRole('button', { name: `${what} lockhouse.${name}`, exact: true });
-const json = (name: string, data: unknown) => ({ name, mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(data)) });
+const use = (what: string, name: string) =>
+  bench.page.getByRole('button', { name: `${what} lockhouse.${name}`, exact: true });
+const json = (name: string, data: unknown) => ({
+  name,
+  mimeType: 'application/json',
+  buffer: Buffer.from(JSON.stringify(data)),
+});
 
 /** Flips a fault of the practice drawer and waits until the board has it. */
 async function fault(name: string, on: boolean): Promise<void> {
@@ -31,7 +42,10 @@ async function buildAndLoad(): Promise<void> {
   const { page } = bench;
   await station(page, 'Probe');
   await page.getByRole('button', { name: 'Build with probes' }).click();
-  await page.getByTestId('state-probe').getByText(/^\d+ probes?$/).waitFor();
+  await page
+    .getByTestId('state-probe')
+    .getByText(/^\d+ probes?$/)
+    .waitFor();
   await station(page, 'Load');
   await page.getByRole('button', { name: 'Load', exact: true }).click();
   await done(/DONE is high/);
@@ -70,7 +84,12 @@ describe('finding signals', () => {
     await page.getByRole('button', { name: 'rtl/levels.v' }).click();
     const editor = page.getByLabel('Source rtl/levels.v');
     const text = readFileSync('demo/lockhouse/rtl/levels.v', 'utf8');
-    await editor.fill(text.replace('endmodule', '  reg [3:0] count = 0;\n  always @(posedge clk) if (arrives) count <= count + 1;\nendmodule'));
+    await editor.fill(
+      text.replace(
+        'endmodule',
+        '  reg [3:0] count = 0;\n  always @(posedge clk) if (arrives) count <= count + 1;\nendmodule',
+      ),
+    );
     await page.getByRole('button', { name: 'Build', exact: true }).click();
     await done(/for CV25/);
     await station(page, 'Probe');
@@ -80,7 +99,9 @@ describe('finding signals', () => {
     await page.getByRole('list', { name: 'Modules' }).getByRole('button', { name: 'u_levels' }).click();
     const row = page.getByRole('row').filter({ has: use('Record', 'u_levels.chamber') });
     expect(await row.innerText()).toMatch(/chamber\s+12\s+register\s*clk/);
-    expect(await row.getByRole('button', { name: 'Driver of lockhouse.u_levels.chamber' }).getAttribute('title')).toMatch(/decided by u_levels\.arrived, .*; set at rtl\/levels\.v, line \d+/);
+    expect(
+      await row.getByRole('button', { name: 'Driver of lockhouse.u_levels.chamber' }).getAttribute('title'),
+    ).toMatch(/decided by u_levels\.arrived, .*; set at rtl\/levels\.v, line \d+/);
   });
 
   test('one that optimisation removed says why, and is kept with a click', async () => {
@@ -128,15 +149,30 @@ describe('plans', () => {
     const { page } = bench;
     await station(page, 'Probe');
     await filter().fill('');
-    await page.getByLabel('Plan file').setInputFiles(json('other.probes.json', { recorders: [{ name: 'far', clock: 'lockhouse.clk', depth: 64, signals: ['lockhouse.level', 'mill.wheel', 'mill.sack'] }], panels: [] }));
+    await page.getByLabel('Plan file').setInputFiles(
+      json('other.probes.json', {
+        recorders: [
+          { name: 'far', clock: 'lockhouse.clk', depth: 64, signals: ['lockhouse.level', 'mill.wheel', 'mill.sack'] },
+        ],
+        panels: [],
+      }),
+    );
     await page.getByText('2 names do not exist in this design').waitFor();
     await page.getByText('mill.wheel, mill.sack').waitFor();
     expect(await page.getByLabel('in the build').isChecked()).toBe(false);
     expect(await page.getByTitle('mill.wheel: the design has no such signal').innerText()).toBe('wheel');
-    const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Export plan' }).click()]);
+    const [file] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'Export plan' }).click(),
+    ]);
     expect(file.suggestedFilename()).toBe('other.probes.json');
-    expect(JSON.parse(readFileSync((await file.path()) ?? '', 'utf8'))).toMatchObject({ format: 'nimble-probe-plan', recorders: [{ signals: ['lockhouse.level', 'mill.wheel', 'mill.sack'] }] });
-    await page.getByLabel('Plan file').setInputFiles({ name: 'list.probes.json', mimeType: 'application/json', buffer: Buffer.from('shopping') });
+    expect(JSON.parse(readFileSync((await file.path()) ?? '', 'utf8'))).toMatchObject({
+      format: 'nimble-probe-plan',
+      recorders: [{ signals: ['lockhouse.level', 'mill.wheel', 'mill.sack'] }],
+    });
+    await page
+      .getByLabel('Plan file')
+      .setInputFiles({ name: 'list.probes.json', mimeType: 'application/json', buffer: Buffer.from('shopping') });
     await page.getByText(/list\.probes\.json is no JSON/).waitFor();
   });
 
@@ -147,12 +183,17 @@ describe('plans', () => {
     await page.keyboard.press('Enter');
     for (const name of ['u_levels.arrives', 'chamber_level', 'u_converter.sent']) await use('Record', name).click();
     await page.getByText('sent belongs to another clock').waitFor();
-    await page.getByRole('button', { name: /synchron|two registers/i }).first().click();
+    await page
+      .getByRole('button', { name: /synchron|two registers/i })
+      .first()
+      .click();
     await page.getByText('sent come in through two registers').waitFor();
     await page.getByLabel('Depth').selectOption('8192');
     await page.getByLabel('Comparators').selectOption('5');
     await page.getByText('It does not fit.').waitFor();
-    expect(await page.getByTestId('plan-cost').locator('[data-over]').first().innerText()).toMatch(/^(LUTs|Block RAMs)/);
+    expect(await page.getByTestId('plan-cost').locator('[data-over]').first().innerText()).toMatch(
+      /^(LUTs|Block RAMs)/,
+    );
     await page.getByRole('button', { name: 'Do that' }).click();
     await page.getByText('It does not fit.').waitFor({ state: 'detached' });
     await page.getByLabel('Depth').selectOption('256');
@@ -160,7 +201,14 @@ describe('plans', () => {
     await page.getByLabel('Qualifier').check();
     await page.getByLabel('Segments').selectOption('4');
     await page.getByRole('button', { name: 'Recorder', exact: true }).last().click();
-    for (const name of ['u_converter.sck', 'u_converter.cs_n', 'u_converter.mosi', 'u_converter.miso', 'u_converter.sent']) await use('Record', name).click();
+    for (const name of [
+      'u_converter.sck',
+      'u_converter.cs_n',
+      'u_converter.mosi',
+      'u_converter.miso',
+      'u_converter.sent',
+    ])
+      await use('Record', name).click();
     await page.getByRole('button', { name: 'Remove lockhouse.u_levels.arrives' }).last().click();
     await page.getByText(/Most of its signals belong to clk10/).click();
     await page.getByLabel('Depth').last().selectOption('1024');
@@ -172,8 +220,13 @@ describe('plans', () => {
     const { page } = bench;
     await buildAndLoad();
     await station(page, 'Probe');
-    const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Take it along' }).click()]);
-    expect(readFileSync((await file.path()) ?? '', 'utf8')).toMatch(/^\/\/ lockhouse with its probes, build [0-9a-f]{32}[\s\S]*module lockhouse_probed \([\s\S]*jtag_tdo/);
+    const [file] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('link', { name: 'Take it along' }).click(),
+    ]);
+    expect(readFileSync((await file.path()) ?? '', 'utf8')).toMatch(
+      /^\/\/ lockhouse with its probes, build [0-9a-f]{32}[\s\S]*module lockhouse_probed \([\s\S]*jtag_tdo/,
+    );
     await station(page, 'Capture');
   });
 });
@@ -190,7 +243,10 @@ describe('capture', () => {
     for (const [text, answer] of [
       ['chamber_level == 5000', /^At 18: "5000" does not fit into the 12 bits/],
       ['chamber_lvl == 1', /does not store "chamber_lvl"/],
-      ['arrives rises then arrives falls', /needs 2 comparators and 2 stages, the recorder "main" was built with 1 and 1\. Set its comparators to 2 and its stages to 2 under Probe/],
+      [
+        'arrives rises then arrives falls',
+        /needs 2 comparators and 2 stages, the recorder "main" was built with 1 and 1\. Set its comparators to 2 and its stages to 2 under Probe/,
+      ],
       ['arrives or chamber_level > 20', /needs 2 comparators, the recorder "main" was built with 1/],
     ] as const) {
       await condition(text);
@@ -211,8 +267,12 @@ describe('capture', () => {
     await page.getByLabel('Segments').selectOption('4');
     await page.getByRole('button', { name: 'Arm' }).click();
     await done(/^Capture 1: 256 samples of 3 signals/);
-    await page.getByTestId('about').getByText(/stored when arrives, 4 segments/).waitFor();
-    const long = async () => Number((await page.getByTestId('waveform').getAttribute('aria-label'))?.replace(/.*rows, |,| ticks/g, ''));
+    await page
+      .getByTestId('about')
+      .getByText(/stored when arrives, 4 segments/)
+      .waitFor();
+    const long = async () =>
+      Number((await page.getByTestId('waveform').getAttribute('aria-label'))?.replace(/.*rows, |,| ticks/g, ''));
     const short = await long();
     await page.getByLabel('Gaps').selectOption('true');
     await expect.poll(long).toBeGreaterThan(short * 20);
@@ -231,13 +291,22 @@ describe('capture', () => {
     await done(/^Capture 3: 1,024 samples/);
     await page.getByTestId('about').getByText('1,024 samples at 10 MHz').waitFor();
     await page.getByLabel('On the same axis').selectOption({ index: 1 });
-    await page.getByTestId('remarks').getByText(/laid with their triggers upon each other/).waitFor();
+    await page
+      .getByTestId('remarks')
+      .getByText(/laid with their triggers upon each other/)
+      .waitFor();
     await page.getByLabel('Laid').selectOption('shared');
-    await page.getByTestId('remarks').getByText(/By the edges of what both records hold, the trigger of the second stands [\d.]+ [µn]s (before|after)/).waitFor();
+    await page
+      .getByTestId('remarks')
+      .getByText(/By the edges of what both records hold, the trigger of the second stands [\d.]+ [µn]s (before|after)/)
+      .waitFor();
     await page.getByLabel('Laid').selectOption('time');
     await page.getByLabel('Microseconds later').fill('2.5');
     await page.keyboard.press('Enter');
-    await page.getByTestId('remarks').getByText(/As set, the trigger of the second stands 2\.5 µs after/).waitFor();
+    await page
+      .getByTestId('remarks')
+      .getByText(/As set, the trigger of the second stands 2\.5 µs after/)
+      .waitFor();
     await page.getByLabel('On the same axis').selectOption('');
   });
 
@@ -257,8 +326,12 @@ describe('capture', () => {
     await page.getByRole('button', { name: 'Cursor A', exact: true }).dblclick();
     await page.getByLabel('Name of the cursor').fill('start');
     await page.keyboard.press('Enter');
-    await page.getByTestId('cursor').getByText(/^start: sample/).waitFor();
-    const row = (name: string) => page.getByRole('list', { name: 'Rows' }).getByRole('button', { name: new RegExp(`^${name}`) });
+    await page
+      .getByTestId('cursor')
+      .getByText(/^start: sample/)
+      .waitFor();
+    const row = (name: string) =>
+      page.getByRole('list', { name: 'Rows' }).getByRole('button', { name: new RegExp(`^${name}`) });
     await row('sck').click();
     await row('mosi').click({ modifiers: ['Shift'] });
     await page.getByRole('button', { name: 'Menu of lockhouse.u_converter.mosi' }).click();
@@ -309,7 +382,11 @@ describe('what goes wrong', () => {
     await done(/Cancelled while waiting/);
     await condition('arrives');
     await page.getByRole('button', { name: 'Arm' }).click();
-    await page.getByRole('alert').getByText(/The sampling clock lockhouse\.clk stands still/).first().waitFor();
+    await page
+      .getByRole('alert')
+      .getByText(/The sampling clock lockhouse\.clk stands still/)
+      .first()
+      .waitFor();
     await fault('clock-stopped', false);
   });
 
@@ -326,7 +403,10 @@ describe('what goes wrong', () => {
     await page.getByRole('button', { name: 'Trigger now' }).click();
     await expect.poll(() => page.getByTestId('state-capture').innerText(), { timeout: 20_000 }).not.toBe(before);
     await page.getByTestId('about').getByText('256 samples at 12 MHz').waitFor();
-    expect(await page.getByLabel('Condition', { exact: true }).innerText(), 'what was written stands after a look at another station').toBe('chamber_level == 4095');
+    expect(
+      await page.getByLabel('Condition', { exact: true }).innerText(),
+      'what was written stands after a look at another station',
+    ).toBe('chamber_level == 4095');
   });
 
   test('the board is switched off and on under an armed recorder: explained, and the condition stands', async () => {
@@ -334,7 +414,11 @@ describe('what goes wrong', () => {
     await armForNever();
     await page.getByRole('button', { name: 'Power off' }).click();
     await page.getByRole('button', { name: 'Power on' }).click();
-    await page.getByRole('alert').getByText(/is not armed any more: the board was switched off and on/).first().waitFor();
+    await page
+      .getByRole('alert')
+      .getByText(/is not armed any more: the board was switched off and on/)
+      .first()
+      .waitFor();
     expect(await page.getByLabel('Condition', { exact: true }).innerText()).toBe('chamber_level == 4095');
   });
 });

@@ -72,7 +72,13 @@ describe('trouble', () => {
   test('the pod is killed in the middle of a load: the job ends as failed, the next one works', async () => {
     const { page } = bench;
     // Slow enough that the load cannot be over before the pod is gone.
-    await page.evaluate(() => fetch('/api/frequency', { method: 'PUT', body: JSON.stringify({ hz: 500_000 }), headers: { 'content-type': 'application/json' } }));
+    await page.evaluate(() =>
+      fetch('/api/frequency', {
+        method: 'PUT',
+        body: JSON.stringify({ hz: 500_000 }),
+        headers: { 'content-type': 'application/json' },
+      }),
+    );
     await loadFile('good.nbits', demo.CV25);
     await page.getByRole('status').getByText('Loading').first().waitFor();
     await bench.killPod();
@@ -97,7 +103,11 @@ describe('trouble', () => {
   });
 
   test('a page of another origin is refused', async () => {
-    const answer = await fetch(`${bench.address}/api/jobs`, { method: 'POST', body: '{"kind":"scan"}', headers: { origin: 'http://elsewhere.example', 'content-type': 'application/json' } });
+    const answer = await fetch(`${bench.address}/api/jobs`, {
+      method: 'POST',
+      body: '{"kind":"scan"}',
+      headers: { origin: 'http://elsewhere.example', 'content-type': 'application/json' },
+    });
     expect(answer.status).toBe(403);
   });
 });

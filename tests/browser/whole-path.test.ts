@@ -84,7 +84,11 @@ describe('the whole path', () => {
     await line(/DONE is high/);
     await until('DONE', () => lit('lamp-done'), Boolean);
     expect(await page.getByTestId('status').innerText()).toMatch(/CRC\s+good/);
-    const beat = await until('beat', async () => Number(await attribute('lamp-L7', 'data-hertz')), (hertz) => hertz > 0);
+    const beat = await until(
+      'beat',
+      async () => Number(await attribute('lamp-L7', 'data-hertz')),
+      (hertz) => hertz > 0,
+    );
     // Common practice: bit n of a counter at f is a square wave of f / 2^(n+1). Measured by the board in its own time.
     expect(beat).toBeCloseTo(12e6 / 2 ** 23, 1);
   });
@@ -92,10 +96,18 @@ describe('the whole path', () => {
   test('a button and a switch on the board change what the design does', async () => {
     const { page } = bench;
     await page.getByRole('button', { name: 'Button B0, upper boat' }).click({ delay: 150 });
-    await until('digits', async () => Number(await attribute('digits', 'data-text')), (level) => level > 0);
+    await until(
+      'digits',
+      async () => Number(await attribute('digits', 'data-text')),
+      (level) => level > 0,
+    );
     await page.getByRole('switch', { name: 'Switch S0, fast water' }).click();
     await page.getByRole('switch', { name: 'Switch S1, passages' }).click();
-    await until('one passage', () => attribute('digits', 'data-text'), (text) => text === '0001');
+    await until(
+      'one passage',
+      () => attribute('digits', 'data-text'),
+      (text) => text === '0001',
+    );
     await page.getByRole('switch', { name: 'Switch S1, passages' }).click();
   });
 
@@ -110,7 +122,11 @@ describe('the whole path', () => {
     await line(/Ledger LR32: 0 blocks erased, [\d,]+ pages written and verified; boots by itself/);
     await page.getByTestId('dock-kept').getByText(/^kept/).waitFor();
     await page.getByRole('button', { name: 'Power off' }).click();
-    await until('power', () => lit('lamp-power'), (on) => !on);
+    await until(
+      'power',
+      () => lit('lamp-power'),
+      (on) => !on,
+    );
     await page.getByRole('button', { name: 'Power on' }).click();
     await until('DONE', () => lit('lamp-done'), Boolean);
   });
@@ -118,7 +134,15 @@ describe('the whole path', () => {
   test('Probe: a recorder, a lever on a free and on a driven signal, gauges; built in and counted', async () => {
     const { page } = bench;
     await station(page, 'Probe');
-    for (const name of ['Record lockhouse.u_sequencer.state', 'Record lockhouse.u_sequencer.want_upper', 'Record lockhouse.u_upper.quiet', 'Lever lockhouse.level_trim', 'Lever lockhouse.u_sequencer.hold', 'Gauge lockhouse.u_sequencer.hold', 'Gauge lockhouse.level_shown'])
+    for (const name of [
+      'Record lockhouse.u_sequencer.state',
+      'Record lockhouse.u_sequencer.want_upper',
+      'Record lockhouse.u_upper.quiet',
+      'Lever lockhouse.level_trim',
+      'Lever lockhouse.u_sequencer.hold',
+      'Gauge lockhouse.u_sequencer.hold',
+      'Gauge lockhouse.level_shown',
+    ])
       await page.getByRole('button', { name, exact: true }).click();
     await page.getByTestId('state-probe').getByText('build needed').waitFor();
     await page.getByRole('button', { name: 'Build with probes' }).click();
@@ -152,7 +176,11 @@ describe('the whole path', () => {
     await page.getByRole('button', { name: 'Button B0, upper boat' }).click({ delay: 200 });
     await line(/^Capture 1: 1,024 samples of 3 signals/);
     const value = (name: string) => page.getByTestId(`value-lockhouse.${name}`).innerText();
-    await until('cursor at the trigger', () => value('u_sequencer.want_upper'), (text) => text === '1');
+    await until(
+      'cursor at the trigger',
+      () => value('u_sequencer.want_upper'),
+      (text) => text === '1',
+    );
     const canvas = page.getByTestId('waveform');
     await canvas.focus();
     await page.keyboard.press('ArrowLeft');
@@ -179,14 +207,22 @@ describe('the whole path', () => {
     await page.getByLabel('Reading interval').selectOption('100');
     await page.getByLabel('Value for lockhouse.level_trim').fill('0x2a');
     await page.getByRole('button', { name: 'Set', exact: true }).click();
-    await until('gauge', async () => Number(await page.getByTestId('gauge-lockhouse.level_shown').innerText()), (value) => value >= 42);
+    await until(
+      'gauge',
+      async () => Number(await page.getByTestId('gauge-lockhouse.level_shown').innerText()),
+      (value) => value >= 42,
+    );
     const hold = page.getByTestId('lever-lockhouse.u_sequencer.hold');
     const gauge = () => page.getByTestId('gauge-lockhouse.u_sequencer.hold').innerText();
     await hold.getByRole('button', { name: 'Set 1' }).click();
     await until('held', gauge, (text) => text === '1');
     await hold.getByRole('button', { name: 'Release' }).click();
     await until('released', gauge, (text) => text === '0');
-    await until('board', async () => Number(await attribute('digits', 'data-text')), (value) => value >= 42);
+    await until(
+      'board',
+      async () => Number(await attribute('digits', 'data-text')),
+      (value) => value >= 42,
+    );
   });
 
   test('the logbook has every operation with its inputs and outcome', async () => {
@@ -194,7 +230,10 @@ describe('the whole path', () => {
     await station(page, 'Logbook');
     await page.getByRole('cell', { name: 'Drive' }).first().waitFor();
     const actions = await page.getByRole('row').locator('td:nth-child(2)').allInnerTexts();
-    for (const action of ['Scan', 'Build', 'Load', 'Keep', 'Capture', 'Drive', 'Power-cycle', 'Power off']) expect(actions).toContain(action);
-    expect(await page.getByRole('row').filter({ hasText: 'Keep' }).first().innerText()).toMatch(/fpga\s*CV25[\s\S]*newest build\s*image at 0x0, 337,980 bytes, SHA-256 [0-9a-f]{64}/);
+    for (const action of ['Scan', 'Build', 'Load', 'Keep', 'Capture', 'Drive', 'Power-cycle', 'Power off'])
+      expect(actions).toContain(action);
+    expect(await page.getByRole('row').filter({ hasText: 'Keep' }).first().innerText()).toMatch(
+      /fpga\s*CV25[\s\S]*newest build\s*image at 0x0, 337,980 bytes, SHA-256 [0-9a-f]{64}/,
+    );
   });
 });

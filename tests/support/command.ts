@@ -17,7 +17,14 @@ async function bundleCommand(): Promise<BundledCommand> {
   mkdirSync(caches, { recursive: true });
   const folder = mkdtempSync(join(caches, 'nimble-'));
   const file = join(folder, 'nimble.mjs');
-  await build({ entryPoints: ['cli/main.ts'], bundle: true, platform: 'node', format: 'esm', packages: 'external', outfile: join(folder, 'main.mjs') });
+  await build({
+    entryPoints: ['cli/main.ts'],
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    packages: 'external',
+    outfile: join(folder, 'main.mjs'),
+  });
   writeFileSync(file, "import { main } from './main.mjs';\nprocess.exitCode = await main(process.argv.slice(2));\n");
   return { file, remove: () => rmSync(folder, { recursive: true }) };
 }

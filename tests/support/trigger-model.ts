@@ -6,7 +6,13 @@ function rowOf({ comparators }: TriggerProgram, now: bigint, last: bigint): numb
   let row = 0;
   for (const [i, { relation, value, mask }] of comparators.entries()) {
     const [field, moved] = [now & mask, (now ^ last) & mask];
-    const hit = { equal: field === (value & mask), below: field < (value & mask), changes: moved !== 0n, rises: (moved & now) !== 0n, falls: (moved & last) !== 0n }[relation];
+    const hit = {
+      equal: field === (value & mask),
+      below: field < (value & mask),
+      changes: moved !== 0n,
+      rises: (moved & now) !== 0n,
+      falls: (moved & last) !== 0n,
+    }[relation];
     if (hit) row |= 1 << i;
   }
   return row;
@@ -15,10 +21,12 @@ function rowOf({ comparators }: TriggerProgram, now: bigint, last: bigint): numb
 const bit = (table: number, row: number): boolean => ((table >>> row) & 1) === 1;
 
 /** Whether a stage of a program holds in a sample. */
-export const stageHolds = (program: TriggerProgram, stage: number, now: bigint, last: bigint): boolean => bit(program.stages[stage]?.table ?? 0, rowOf(program, now, last));
+export const stageHolds = (program: TriggerProgram, stage: number, now: bigint, last: bigint): boolean =>
+  bit(program.stages[stage]?.table ?? 0, rowOf(program, now, last));
 
 /** Whether a program stores a sample. */
-export const isKept = (program: TriggerProgram, now: bigint, last: bigint): boolean => bit(program.keep, rowOf(program, now, last));
+export const isKept = (program: TriggerProgram, now: bigint, last: bigint): boolean =>
+  bit(program.keep, rowOf(program, now, last));
 
 /** One filled segment: indices of the samples it holds, and of the one that triggered. */
 export interface ModelSegment {
@@ -27,7 +35,13 @@ export interface ModelSegment {
 }
 
 /** The segments that are full, of a recorder whose buffer takes `depth` words, when the sample at `from` is the first one it looks at. */
-export function recorded(program: TriggerProgram, samples: readonly bigint[], from: number, depth: number, { before, segments }: Placement): ModelSegment[] {
+export function recorded(
+  program: TriggerProgram,
+  samples: readonly bigint[],
+  from: number,
+  depth: number,
+  { before, segments }: Placement,
+): ModelSegment[] {
   const size = depth / segments;
   const full: ModelSegment[] = [];
   for (let i = from; full.length < segments; ) {

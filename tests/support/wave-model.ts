@@ -11,15 +11,32 @@ export function traceFrom(name: string, values: readonly string[]): Trace {
     return Number.parseInt([...part].map((digit) => (ones.includes(digit) ? '1' : '0')).join('') || '0', 2);
   };
   return {
-    name, width, signed: false, domain: 'top.clk', words,
+    name,
+    width,
+    signed: false,
+    domain: 'top.clk',
+    words,
     at: Float64Array.from(kept, ({ tick }) => tick),
     bits: Uint32Array.from(kept.flatMap(({ value }) => Array.from({ length: words }, (_, i) => word(value, i, '1z')))),
-    unknown: values.some((value) => /[xz]/.test(value)) ? Uint32Array.from(kept.flatMap(({ value }) => Array.from({ length: words }, (_, i) => word(value, i, 'xz')))) : null,
+    unknown: values.some((value) => /[xz]/.test(value))
+      ? Uint32Array.from(kept.flatMap(({ value }) => Array.from({ length: words }, (_, i) => word(value, i, 'xz'))))
+      : null,
   };
 }
 
-export const recordingFrom = (signals: Readonly<Record<string, readonly string[]>>, over: Partial<Recording> = {}): Recording => ({
-  title: 'made', tickSeconds: 1e-6, length: Object.values(signals)[0]?.length ?? 0, triggers: [0], traces: Object.entries(signals).map(([name, values]) => traceFrom(name, values)), gaps: [], stored: null, sampled: true, ...over,
+export const recordingFrom = (
+  signals: Readonly<Record<string, readonly string[]>>,
+  over: Partial<Recording> = {},
+): Recording => ({
+  title: 'made',
+  tickSeconds: 1e-6,
+  length: Object.values(signals)[0]?.length ?? 0,
+  triggers: [0],
+  traces: Object.entries(signals).map(([name, values]) => traceFrom(name, values)),
+  gaps: [],
+  stored: null,
+  sampled: true,
+  ...over,
 });
 
 export interface ReadSignal {
@@ -62,7 +79,8 @@ export function readDump(text: string): { timescale: string; values: Map<string,
 }
 
 /** A short value made as wide as its signal. */
-export const extended = (digits: string, width: number): string => digits.padStart(width, digits[0] === 'x' || digits[0] === 'z' ? digits[0] : '0');
+export const extended = (digits: string, width: number): string =>
+  digits.padStart(width, digits[0] === 'x' || digits[0] === 'z' ? digits[0] : '0');
 
 /** The value a read signal has at a time. */
 export function valueIn(signal: ReadSignal, time: number): string {

@@ -6,7 +6,16 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type BrowserContext, chromium, type Page } from 'playwright-core';
 
-const FLAGS = ['--headless', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'];
+const FLAGS = [
+  '--headless',
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+];
 export const TOKEN = 'token-of-the-tests';
 
 export interface Workbench {
@@ -20,13 +29,18 @@ export interface Workbench {
   stop(): Promise<void>;
 }
 
-export async function openWorkbench(options: { readonly pod?: boolean; readonly scrollbars?: boolean } = {}): Promise<Workbench> {
+export async function openWorkbench(
+  options: { readonly pod?: boolean; readonly scrollbars?: boolean } = {},
+): Promise<Workbench> {
   const home = mkdtempSync(join(tmpdir(), 'nimble-test-'));
   const [webPort, podPort] = [await freePort(), await freePort()];
   const podAddress = `ws://127.0.0.1:${podPort}`;
   let pod: ChildProcess | null = null;
   const startPod = async () => {
-    pod = spawn(process.execPath, ['bench/pod.mjs', '--port', String(podPort), '--state', join(home, 'board')], { env: { ...process.env, NIMBLE_POD_TOKEN: TOKEN }, stdio: ['ignore', 'pipe', 'inherit'] });
+    pod = spawn(process.execPath, ['bench/pod.mjs', '--port', String(podPort), '--state', join(home, 'board')], {
+      env: { ...process.env, NIMBLE_POD_TOKEN: TOKEN },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
     await new Promise<void>((resolve) => pod?.stdout?.once('data', () => resolve()));
   };
   const killPod = async () => {
@@ -39,14 +53,37 @@ export async function openWorkbench(options: { readonly pod?: boolean; readonly 
     });
   };
   if (options.pod ?? true) await startPod();
-  const web = spawn(process.execPath, [join('node_modules', 'next', 'dist', 'bin', 'next'), 'start', '--hostname', '127.0.0.1', '--port', String(webPort)], {
-    env: { ...process.env, NODE_ENV: 'production', NIMBLE_HOME: home, NIMBLE_POD_ADDRESS: podAddress, NIMBLE_POD_TOKEN: TOKEN },
-    stdio: ['ignore', 'ignore', 'inherit'],
-  });
+  const web = spawn(
+    process.execPath,
+    [
+      join('node_modules', 'next', 'dist', 'bin', 'next'),
+      'start',
+      '--hostname',
+      '127.0.0.1',
+      '--port',
+      String(webPort),
+    ],
+    {
+      env: {
+        ...process.env,
+        NODE_ENV: 'production',
+        NIMBLE_HOME: home,
+        NIMBLE_POD_ADDRESS: podAddress,
+        NIMBLE_POD_TOKEN: TOKEN,
+      },
+      stdio: ['ignore', 'ignore', 'inherit'],
+    },
+  );
   const address = `http://127.0.0.1:${webPort}`;
   await answers(`${address}/bench`);
   const profile = mkdtempSync(join(tmpdir(), 'nimble-browser-'));
-  const context: BrowserContext = await chromium.launchPersistentContext(profile, { executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: FLAGS, ...(options.scrollbars ? { ignoreDefaultArgs: ['--hide-scrollbars'] } : {}), viewport: { width: 1280, height: 800 }, acceptDownloads: true });
+  const context: BrowserContext = await chromium.launchPersistentContext(profile, {
+    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+    args: FLAGS,
+    ...(options.scrollbars ? { ignoreDefaultArgs: ['--hide-scrollbars'] } : {}),
+    viewport: { width: 1280, height: 800 },
+    acceptDownloads: true,
+  });
   const page = context.pages()[0] ?? (await context.newPage());
   page.setDefaultTimeout(60_000);
   await page.goto(`${address}/bench`);
@@ -59,7 +96,11 @@ export async function openWorkbench(options: { readonly pod?: boolean; readonly 
   return { page, address, home, podAddress, startPod, killPod, stop };
 }
 
-export const station = (page: Page, name: string) => page.getByRole('navigation', { name: 'Stations' }).getByRole('link', { name: new RegExp(`^${name}`) }).click();
+export const station = (page: Page, name: string) =>
+  page
+    .getByRole('navigation', { name: 'Stations' })
+    .getByRole('link', { name: new RegExp(`^${name}`) })
+    .click();
 
 function freePort(): Promise<number> {
   return new Promise((resolve) => {

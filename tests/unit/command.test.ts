@@ -29,44 +29,108 @@ describe('nimble', () => {
   test('the file the package names starts and tells its commands', () => {
     const { status, stdout } = spawnSync(process.execPath, ['cli/nimble.mjs', '--help'], { encoding: 'utf8' });
     expect(status).toBe(0);
-    for (const name of ['chain', 'build', 'load', 'flash', 'capture', 'drive', 'sim', 'svf', 'bsdl', 'image']) expect(stdout).toMatch(new RegExp(`^ +${name}\\b`, 'm'));
+    for (const name of ['chain', 'build', 'load', 'flash', 'capture', 'drive', 'sim', 'svf', 'bsdl', 'image'])
+      expect(stdout).toMatch(new RegExp(`^ +${name}\\b`, 'm'));
   });
 
   test('chain scan', () => {
     const { status, json } = nimble('chain', 'scan', ...BENCH);
     expect(status).toBe(0);
-    expect(json).toMatchObject({ devices: [{ index: 0, idcode: '0x1C010FFD', irLength: 6, part: 'CV10' }, { index: 1, part: 'CV25' }, { index: 2, irLength: 5, part: 'SP64' }], problems: [] });
+    expect(json).toMatchObject({
+      devices: [
+        { index: 0, idcode: '0x1C010FFD', irLength: 6, part: 'CV10' },
+        { index: 1, part: 'CV25' },
+        { index: 2, irLength: 5, part: 'SP64' },
+      ],
+      problems: [],
+    });
     expect(json.tckCycles).toBeGreaterThan(0);
   });
 
   test('build, load, flash write with what a board keeps in a folder', () => {
     const built = nimble('build', 'demo/lockhouse', '--out', at('l.nbits'), '--json');
     expect(built.status).toBe(0);
-    expect(built.json).toMatchObject({ part: 'CV25', fingerprint: expect.stringMatching(/^[0-9a-f]{32}$/), messages: expect.arrayContaining([expect.objectContaining({ severity: 'warning', code: 'undriven', file: 'rtl/lockhouse.v', line: expect.any(Number), column: expect.any(Number) })]) });
+    expect(built.json).toMatchObject({
+      part: 'CV25',
+      fingerprint: expect.stringMatching(/^[0-9a-f]{32}$/),
+      messages: expect.arrayContaining([
+        expect.objectContaining({
+          severity: 'warning',
+          code: 'undriven',
+          file: 'rtl/lockhouse.v',
+          line: expect.any(Number),
+          column: expect.any(Number),
+        }),
+      ]),
+    });
     const loaded = nimble('load', at('l.nbits'), ...BENCH);
     expect(loaded.status).toBe(0);
-    expect(loaded.json).toMatchObject({ done: true, device: 1, problem: null, status: { done: true }, payloadBits: expect.any(Number), tckCycles: expect.any(Number) });
+    expect(loaded.json).toMatchObject({
+      done: true,
+      device: 1,
+      problem: null,
+      status: { done: true },
+      payloadBits: expect.any(Number),
+      tckCycles: expect.any(Number),
+    });
     const kept = nimble('flash', 'write', at('l.nbits'), ...BENCH, '--state', at('board'), '--rehearse');
     expect(kept.status).toBe(0);
-    expect(kept.json).toMatchObject({ verified: true, sectorsErased: 0, rehearsal: { done: true, sameFingerprint: true } });
+    expect(kept.json).toMatchObject({
+      verified: true,
+      sectorsErased: 0,
+      rehearsal: { done: true, sameFingerprint: true },
+    });
   });
 
   test('build tells timing, resources by instance and lamp rates; a clock can be given', () => {
     const { json } = nimble('build', 'demo/lockhouse', '--clock', 'clk=200e6', '--json');
-    expect(json).toMatchObject({ timing: { clocks: expect.arrayContaining([expect.objectContaining({ clock: 'clk', wanted: 200e6, highest: expect.any(Number), paths: expect.any(Array) })]) }, lampRates: expect.arrayContaining([expect.objectContaining({ port: 'lamp', bit: 6 }), expect.objectContaining({ port: 'lamp', bit: 7 })]) });
+    expect(json).toMatchObject({
+      timing: {
+        clocks: expect.arrayContaining([
+          expect.objectContaining({
+            clock: 'clk',
+            wanted: 200e6,
+            highest: expect.any(Number),
+            paths: expect.any(Array),
+          }),
+        ]),
+      },
+      lampRates: expect.arrayContaining([
+        expect.objectContaining({ port: 'lamp', bit: 6 }),
+        expect.objectContaining({ port: 'lamp', bit: 7 }),
+      ]),
+    });
     expect((json.instances as { path: string }[]).map((use) => use.path)).toContain('lockhouse.u_sequencer');
     expect(nimble('build', 'demo/lockhouse', '--clock', 'clk', '--json').status).toBe(2);
   });
 
   test('sim: rows that pass, rows that fail, parameters, wrong calls', () => {
-    const passed = nimble('sim', 'demo/lockhouse', '--top', 'chamber', '--vectors', 'demo/lockhouse/vectors/chamber.vectors.csv', '--out', at('chamber.vcd'), '--json');
+    const passed = nimble(
+      'sim',
+      'demo/lockhouse',
+      '--top',
+      'chamber',
+      '--vectors',
+      'demo/lockhouse/vectors/chamber.vectors.csv',
+      '--out',
+      at('chamber.vcd'),
+      '--json',
+    );
     expect(passed).toMatchObject({ status: 0, json: { passed: 6, failed: 0, failures: [] } });
     expect(readFileSync(at('chamber.vcd'), 'utf8')).toMatch(/\$var wire 12 \S+ chamber\/level \[11:0\] \$end/);
-    writeFileSync(at('add.v'), 'module add #(parameter W = 2) (input [W-1:0] a, b, output [W:0] s); assign s = a + b; endmodule');
+    writeFileSync(
+      at('add.v'),
+      'module add #(parameter W = 2) (input [W-1:0] a, b, output [W:0] s); assign s = a + b; endmodule',
+    );
     writeFileSync(at('add.csv'), 'a,b,=s\n3,3,6\n1,1,3\n');
-    expect(nimble('sim', at('add.v'), '--top', 'add', '--vectors', at('add.csv'), '--json')).toMatchObject({ status: 1, json: { passed: 1, failed: 1, failures: [{ row: 2, port: 's', expected: '3', actual: '2' }] } });
+    expect(nimble('sim', at('add.v'), '--top', 'add', '--vectors', at('add.csv'), '--json')).toMatchObject({
+      status: 1,
+      json: { passed: 1, failed: 1, failures: [{ row: 2, port: 's', expected: '3', actual: '2' }] },
+    });
     writeFileSync(at('wide.csv'), 'a,b,=s\n0xff,1,0x100\n');
-    expect(nimble('sim', at('add.v'), '--top', 'add', '--param', 'W=8', '--vectors', at('wide.csv'), '--json')).toMatchObject({ status: 0, json: { passed: 1, failed: 0 } });
+    expect(
+      nimble('sim', at('add.v'), '--top', 'add', '--param', 'W=8', '--vectors', at('wide.csv'), '--json'),
+    ).toMatchObject({ status: 0, json: { passed: 1, failed: 0 } });
     const wrong = nimble('sim', at('add.v'), '--top', 'add', '--vectors', at('wide.csv'), '--json');
     expect(wrong).toMatchObject({ status: 1, json: { problem: { code: 'vectors' } } });
     expect(nimble('sim', at('add.v'), '--json').status).toBe(2);
@@ -74,68 +138,164 @@ describe('nimble', () => {
   });
 
   test('capture and drive', () => {
-    const captured = nimble('capture', 'demo/lockhouse', ...PLAN, ...BENCH, '--when', 'want_upper == 1', '--before', '64', '--press', 'B0', '--out', at('c.vcd'));
+    const captured = nimble(
+      'capture',
+      'demo/lockhouse',
+      ...PLAN,
+      ...BENCH,
+      '--when',
+      'want_upper == 1',
+      '--before',
+      '64',
+      '--press',
+      'B0',
+      '--out',
+      at('c.vcd'),
+    );
     expect(captured.status).toBe(0);
-    expect(captured.json).toMatchObject({ samples: 1024, triggerIndex: 64, sampleRate: 12_000_000, signals: expect.arrayContaining([{ name: 'lockhouse.level', width: 12, domain: 'lockhouse.clk' }]) });
+    expect(captured.json).toMatchObject({
+      samples: 1024,
+      triggerIndex: 64,
+      sampleRate: 12_000_000,
+      signals: expect.arrayContaining([{ name: 'lockhouse.level', width: 12, domain: 'lockhouse.clk' }]),
+    });
     expect(readFileSync(at('c.vcd'), 'utf8')).toMatch(/^\$date/);
     const moved = nimble('drive', 'set', 'demo/lockhouse', 'lockhouse.level_trim=0x10', ...PLAN, ...BENCH);
     expect(moved.json).toMatchObject({ levers: { 'lockhouse.level_trim': { value: '16' } } });
-    expect(nimble('drive', 'get', 'demo/lockhouse', ...PLAN, ...BENCH).json).toMatchObject({ gauges: { 'lockhouse.level': '0' } });
+    expect(nimble('drive', 'get', 'demo/lockhouse', ...PLAN, ...BENCH).json).toMatchObject({
+      gauges: { 'lockhouse.level': '0' },
+    });
   });
 
   test('without a bench the one that the project names is used; what is switched off in a plan is not built; a recorder of another clock has its own rate', () => {
-    const slow = { name: 'slow', clock: 'lockhouse.clk10', depth: 64, comparators: 1, signals: ['lockhouse.u_converter.at'] };
-    const plan = { format: 'nimble-probe-plan', version: 1, name: 'two', recorders: [{ name: 'gone', off: true, clock: 'lockhouse.clk', depth: 64, signals: ['lockhouse.nowhere'] }, { name: 'fast', clock: 'lockhouse.clk', depth: 64, comparators: 1, signals: ['lockhouse.gate_upper'] }, slow], panels: [] };
+    const slow = {
+      name: 'slow',
+      clock: 'lockhouse.clk10',
+      depth: 64,
+      comparators: 1,
+      signals: ['lockhouse.u_converter.at'],
+    };
+    const plan = {
+      format: 'nimble-probe-plan',
+      version: 1,
+      name: 'two',
+      recorders: [
+        { name: 'gone', off: true, clock: 'lockhouse.clk', depth: 64, signals: ['lockhouse.nowhere'] },
+        { name: 'fast', clock: 'lockhouse.clk', depth: 64, comparators: 1, signals: ['lockhouse.gate_upper'] },
+        slow,
+      ],
+      panels: [],
+    };
     writeFileSync(at('two.probes.json'), JSON.stringify(plan));
-    const taken = run('capture', 'demo/lockhouse', '--plan', at('two.probes.json'), '--recorder', 'slow', '--out', at('slow.vcd'), '--json');
-    expect(JSON.parse(taken.stdout)).toMatchObject({ samples: 64, sampleRate: 10_000_000, signals: [{ name: 'lockhouse.u_converter.at', width: 14, domain: 'lockhouse.clk10' }] });
+    const taken = run(
+      'capture',
+      'demo/lockhouse',
+      '--plan',
+      at('two.probes.json'),
+      '--recorder',
+      'slow',
+      '--out',
+      at('slow.vcd'),
+      '--json',
+    );
+    expect(JSON.parse(taken.stdout)).toMatchObject({
+      samples: 64,
+      sampleRate: 10_000_000,
+      signals: [{ name: 'lockhouse.u_converter.at', width: 14, domain: 'lockhouse.clk10' }],
+    });
     const still = run('capture', 'demo/lockhouse', '--plan', at('two.probes.json'), '--json');
-    expect(still.stderr).toContain('lockhouse.gate_upper is 0 in the whole record. It is decided by u_sequencer.state.');
-    expect(nimble('drive', 'get', 'demo/lockhouse', '--plan', at('two.probes.json'), '--json').json).toMatchObject({ problem: { code: expect.any(String) } });
+    expect(still.stderr).toContain(
+      'lockhouse.gate_upper is 0 in the whole record. It is decided by u_sequencer.state.',
+    );
+    expect(nimble('drive', 'get', 'demo/lockhouse', '--plan', at('two.probes.json'), '--json').json).toMatchObject({
+      problem: { code: expect.any(String) },
+    });
   });
 
   test('wave: what a dump holds, a value at a time, and what is wrong with a broken one', () => {
     const captured = nimble('capture', 'demo/lockhouse', ...PLAN, ...BENCH, '--when', '', '--out', at('w.vcd'));
     expect(captured.status).toBe(0);
     const info = nimble('wave', 'info', at('w.vcd'), '--json');
-    expect(info.json).toMatchObject({ valid: true, timescale: '1ps', signals: 7, endTime: String(Math.round(1024e12 / 12e6)), problems: [] });
+    expect(info.json).toMatchObject({
+      valid: true,
+      timescale: '1ps',
+      signals: 7,
+      endTime: String(Math.round(1024e12 / 12e6)),
+      problems: [],
+    });
     expect(info.json.names).toContain('lockhouse.u_sequencer.state');
     const value = (...args: string[]) => run('wave', 'value', at('w.vcd'), ...args);
     expect(value('--signal', 'lockhouse.u_sequencer.state', '--at', '0').stdout).toBe('000\n');
     expect(value('--signal', 'lockhouse.level', '--at', '1us').stdout).toMatch(/^[01]{12}\n$/);
-    expect([value('--signal', 'lockhouse.levl', '--at', '0').status, value('--signal', 'lockhouse.level', '--at', 'soon').status]).toEqual([1, 2]);
+    expect([
+      value('--signal', 'lockhouse.levl', '--at', '0').status,
+      value('--signal', 'lockhouse.level', '--at', 'soon').status,
+    ]).toEqual([1, 2]);
     writeFileSync(at('bad.vcd'), `${readFileSync(at('w.vcd'), 'utf8')}\n1?\n`);
     const bad = nimble('wave', 'info', at('bad.vcd'), '--json');
-    expect([bad.status, bad.json.valid, (bad.json.problems as { code: string }[])[0]?.code]).toEqual([1, false, 'vcd-unknown-code']);
+    expect([bad.status, bad.json.valid, (bad.json.problems as { code: string }[])[0]?.code]).toEqual([
+      1,
+      false,
+      'vcd-unknown-code',
+    ]);
   });
 
   test('work that fails exits with 1 and says why', () => {
     writeFileSync(at('notes.nbits'), 'shopping list');
-    expect(nimble('load', at('notes.nbits'), ...BENCH)).toMatchObject({ status: 1, json: { done: false, problem: { code: 'not-a-bitstream' } } });
+    expect(nimble('load', at('notes.nbits'), ...BENCH)).toMatchObject({
+      status: 1,
+      json: { done: false, problem: { code: 'not-a-bitstream' } },
+    });
     writeFileSync(at('short.nbits'), readFileSync(at('l.nbits')).subarray(0, 9000));
-    expect(nimble('load', at('short.nbits'), ...BENCH)).toMatchObject({ status: 1, json: { problem: { code: 'bitstream-truncated' } } });
+    expect(nimble('load', at('short.nbits'), ...BENCH)).toMatchObject({
+      status: 1,
+      json: { problem: { code: 'bitstream-truncated' } },
+    });
     const flipped = readFileSync(at('l.nbits'));
     flipped[200_000] = (flipped[200_000] as number) ^ 1;
     writeFileSync(at('flipped.nbits'), flipped);
-    expect(nimble('load', at('flipped.nbits'), ...BENCH)).toMatchObject({ status: 1, json: { done: false, status: { crcError: true, done: false }, problem: { code: 'crc-error' } } });
+    expect(nimble('load', at('flipped.nbits'), ...BENCH)).toMatchObject({
+      status: 1,
+      json: { done: false, status: { crcError: true, done: false }, problem: { code: 'crc-error' } },
+    });
     writeFileSync(at('bad.v'), 'module bad(output y);\n  assign y = 1 +;\nendmodule\n');
     const bad = nimble('build', at('bad.v'), '--part', 'CV25', '--json');
-    expect(bad).toMatchObject({ status: 1, json: { messages: [{ severity: 'error', code: 'syntax', file: 'bad.v', line: 2, column: 17 }] } });
+    expect(bad).toMatchObject({
+      status: 1,
+      json: { messages: [{ severity: 'error', code: 'syntax', file: 'bad.v', line: 2, column: 17 }] },
+    });
     expect(bad.stderr).toContain('bad.v:2:17: error');
-    expect(nimble('chain', 'scan', '--pod', 'ws://127.0.0.1:9', '--json')).toMatchObject({ status: 1, json: { problem: { code: 'no-pod' } } });
-    expect(nimble('capture', 'demo/lockhouse', ...PLAN, ...BENCH, '--when', 'state == 7', '--timeout', '0.2')).toMatchObject({ status: 1, json: { problem: { code: 'no-trigger' } } });
+    expect(nimble('chain', 'scan', '--pod', 'ws://127.0.0.1:9', '--json')).toMatchObject({
+      status: 1,
+      json: { problem: { code: 'no-pod' } },
+    });
+    expect(
+      nimble('capture', 'demo/lockhouse', ...PLAN, ...BENCH, '--when', 'state == 7', '--timeout', '0.2'),
+    ).toMatchObject({ status: 1, json: { problem: { code: 'no-trigger' } } });
   });
 
   test('a pod: scanned with its token, refused with another, lost in the middle of a load, and good for the next one', async () => {
     const started = async () => {
-      const pod = spawn(process.execPath, ['bench/pod.mjs', '--port', '0', '--token', 'right'], { stdio: ['ignore', 'pipe', 'inherit'] });
+      const pod = spawn(process.execPath, ['bench/pod.mjs', '--port', '0', '--token', 'right'], {
+        stdio: ['ignore', 'pipe', 'inherit'],
+      });
       const line = await new Promise<string>((resolve) => pod.stdout.once('data', (data) => resolve(String(data))));
       return { pod, address: /ws:\S+/.exec(line)?.[0] ?? '' };
     };
     const first = await started();
-    expect(nimble('chain', 'scan', '--pod', first.address, '--token', 'right', '--json')).toMatchObject({ status: 0, json: { devices: [{}, {}, {}] } });
-    expect(nimble('chain', 'scan', '--pod', first.address, '--token', 'wrong', '--json')).toMatchObject({ status: 1, json: { problem: { code: 'pod-token' } } });
-    const loading = spawn(process.execPath, [file(), 'load', at('l.nbits'), '--pod', first.address, '--token', 'right', '--json'], { stdio: ['ignore', 'pipe', 'pipe'] });
+    expect(nimble('chain', 'scan', '--pod', first.address, '--token', 'right', '--json')).toMatchObject({
+      status: 0,
+      json: { devices: [{}, {}, {}] },
+    });
+    expect(nimble('chain', 'scan', '--pod', first.address, '--token', 'wrong', '--json')).toMatchObject({
+      status: 1,
+      json: { problem: { code: 'pod-token' } },
+    });
+    const loading = spawn(
+      process.execPath,
+      [file(), 'load', at('l.nbits'), '--pod', first.address, '--token', 'right', '--json'],
+      { stdio: ['ignore', 'pipe', 'pipe'] },
+    );
     let answer = '';
     loading.stdout.on('data', (data) => {
       answer += String(data);
@@ -145,7 +305,10 @@ describe('nimble', () => {
     const status = await new Promise<number | null>((resolve) => loading.once('exit', resolve));
     expect([status, (JSON.parse(answer) as { problem: { code: string } }).problem.code]).toEqual([1, 'pod-lost']);
     const second = await started();
-    expect(nimble('load', at('l.nbits'), '--pod', second.address, '--token', 'right', '--json')).toMatchObject({ status: 0, json: { done: true } });
+    expect(nimble('load', at('l.nbits'), '--pod', second.address, '--token', 'right', '--json')).toMatchObject({
+      status: 0,
+      json: { done: true },
+    });
     second.pod.kill('SIGKILL');
   });
 

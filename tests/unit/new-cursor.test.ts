@@ -3,18 +3,32 @@ import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { APART, freePlace, nextName } from '../../ui/wave/new-cursor.ts';
 
-const axis = (length: number) => ({ title: 'r', tickSeconds: 1e-6, length, triggers: [], gaps: [], stored: null, sampled: true });
+const axis = (length: number) => ({
+  title: 'r',
+  tickSeconds: 1e-6,
+  length,
+  triggers: [],
+  gaps: [],
+  stored: null,
+  sampled: true,
+});
 const cursors = (ticks: readonly number[]) => ticks.map((tick, i) => ({ name: String(i), tick }));
 
 test('lies on screen and half a cursor’s width from every other, while there is room', () => {
-  fc.assert(fc.property(fc.integer({ min: 0, max: 4000 }), fc.array(fc.integer({ min: 0, max: 9999 }), { maxLength: 6 }), (first, ticks) => {
-    const view = { first, perPixel: 5 };
-    const place = freePlace(axis(10_000), view, 800, cursors(ticks));
-    const x = (place - first) / view.perPixel;
-    expect(x).toBeGreaterThanOrEqual(0);
-    expect(x).toBeLessThanOrEqual(800);
-    for (const tick of ticks) expect(Math.abs(place - tick) / view.perPixel).toBeGreaterThanOrEqual(APART / 2 - 1);
-  }));
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 0, max: 4000 }),
+      fc.array(fc.integer({ min: 0, max: 9999 }), { maxLength: 6 }),
+      (first, ticks) => {
+        const view = { first, perPixel: 5 };
+        const place = freePlace(axis(10_000), view, 800, cursors(ticks));
+        const x = (place - first) / view.perPixel;
+        expect(x).toBeGreaterThanOrEqual(0);
+        expect(x).toBeLessThanOrEqual(800);
+        for (const tick of ticks) expect(Math.abs(place - tick) / view.perPixel).toBeGreaterThanOrEqual(APART / 2 - 1);
+      },
+    ),
+  );
 });
 
 test('several in a row each get a place of their own', () => {

@@ -13,7 +13,10 @@ const at = (name: string) => join(folder, name);
 const present = spawnSync('objcopy', ['--version']).status === 0;
 afterAll(() => rmSync(folder, { recursive: true }));
 
-const FORMATS = [['intel-hex', 'ihex'], ['s-record', 'srec']] as const;
+const FORMATS = [
+  ['intel-hex', 'ihex'],
+  ['s-record', 'srec'],
+] as const;
 
 describe.runIf(present)('beside objcopy', () => {
   test.each(FORMATS)('what we write in %s is read there as the same bytes', (format, theirs) => {
@@ -33,7 +36,15 @@ describe.runIf(present)('beside objcopy', () => {
     fc.assert(
       fc.property(fc.uint8Array({ minLength: 1, maxLength: 70_000 }), fc.nat(0xffffff), (bytes, start) => {
         writeFileSync(at('plain.bin'), bytes);
-        execFileSync('objcopy', ['-I', 'binary', '-O', theirs, `--change-addresses=${start}`, at('plain.bin'), at('theirs')]);
+        execFileSync('objcopy', [
+          '-I',
+          'binary',
+          '-O',
+          theirs,
+          `--change-addresses=${start}`,
+          at('plain.bin'),
+          at('theirs'),
+        ]);
         const read = readImage(new Uint8Array(readFileSync(at('theirs'))), []);
         expect(read).toMatchObject({ format, valid: true });
         expect(read.image.segments[0]?.start).toBe(start);

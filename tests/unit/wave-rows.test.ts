@@ -1,12 +1,25 @@
 // Changes to the rows of a waveform.
 import { describe, expect, test } from 'vitest';
 import { nameOfRow, plainView, type Row, waveView } from '../../core/wave/index.ts';
-import { changedRow, flat, grouped, joined, moved, signalOf, split, toggledGroup, ungrouped, widthOf, withoutRows } from '../../ui/wave/rows.ts';
+import {
+  changedRow,
+  flat,
+  grouped,
+  joined,
+  moved,
+  signalOf,
+  split,
+  toggledGroup,
+  ungrouped,
+  widthOf,
+  withoutRows,
+} from '../../ui/wave/rows.ts';
 
 const axis = { title: 'r', tickSeconds: 1e-6, length: 10, triggers: [], gaps: [], stored: null, sampled: true };
 const signals = ['t.a', 't.b', 't.c'].map((name, i) => ({ name, width: i + 1, signed: false, domain: '' }));
 const rows = plainView(axis, signals).rows;
-const names = (list: readonly Row[]) => list.map((row) => (row.kind === 'group' ? [row.label, ...row.rows.map(nameOfRow)] : nameOfRow(row)));
+const names = (list: readonly Row[]) =>
+  list.map((row) => (row.kind === 'group' ? [row.label, ...row.rows.map(nameOfRow)] : nameOfRow(row)));
 
 describe('rows', () => {
   test('are grouped where the first stood, closed, opened and let go again', () => {
@@ -40,7 +53,10 @@ describe('rows', () => {
   });
 
   test('a change of name, radix or style stays with its row', () => {
-    const changed = changedRow(changedRow(rows, 's1', { label: 'both' }), 's2', { radix: { kind: 'fixed', point: 2 }, style: 'analog' });
+    const changed = changedRow(changedRow(rows, 's1', { label: 'both' }), 's2', {
+      radix: { kind: 'fixed', point: 2 },
+      style: 'analog',
+    });
     expect(names(changed)).toEqual(['t.a', 'both', 't.c']);
     expect(waveView.safeParse({ rows: changed, cursors: [], notes: [], rules: [] }).success).toBe(true);
   });

@@ -2,7 +2,19 @@
 import { counted } from '../../core/words.ts';
 import { Radar } from 'lucide-react';
 import type { ComponentType } from 'react';
-import { Button, frequency, JobOutcome, ProblemNote, send, StationHead, useAct, useLatestJob, useLive, usePanel, ViewLinks } from '../shared/index.ts';
+import {
+  Button,
+  frequency,
+  JobOutcome,
+  ProblemNote,
+  send,
+  StationHead,
+  useAct,
+  useLatestJob,
+  useLive,
+  usePanel,
+  ViewLinks,
+} from '../shared/index.ts';
 import { ChainView } from './chain/view.tsx';
 import { DiagnosisView } from './diagnosis/view.tsx';
 import { PinsView } from './pins/view.tsx';
@@ -13,9 +25,24 @@ import { SvfView } from './svf/view.tsx';
 import { VIEWS, type ViewId } from './views.ts';
 import { WiringView } from './wiring/view.tsx';
 
-const SHOW: Readonly<Record<ViewId, ComponentType>> = { chain: ChainView, diagnosis: DiagnosisView, speed: SpeedView, pins: PinsView, wiring: WiringView, svf: SvfView, pods: PodsView, practice: PracticeView };
+const SHOW: Readonly<Record<ViewId, ComponentType>> = {
+  chain: ChainView,
+  diagnosis: DiagnosisView,
+  speed: SpeedView,
+  pins: PinsView,
+  wiring: WiringView,
+  svf: SvfView,
+  pods: PodsView,
+  practice: PracticeView,
+};
 
-const WORDS = { none: 'none named', connecting: 'connecting', connected: 'connected', refused: 'refused', lost: 'not found, still looking' } as const;
+const WORDS = {
+  none: 'none named',
+  connecting: 'connecting',
+  connected: 'connected',
+  refused: 'refused',
+  lost: 'not found, still looking',
+} as const;
 
 export function BenchStation({ view }: { readonly view: string }) {
   const state = useLive();
@@ -27,7 +54,11 @@ export function BenchStation({ view }: { readonly view: string }) {
   return (
     <div className="flex h-full min-h-0 flex-col">
       <StationHead title="Bench" hint={current.hint}>
-        <Button look="main" disabled={running || state?.pod.state !== 'connected'} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'scan' }))}>
+        <Button
+          look="main"
+          disabled={running || state?.pod.state !== 'connected'}
+          onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'scan' }))}
+        >
           <Radar aria-hidden className="size-4" /> Scan
         </Button>
       </StationHead>
@@ -51,14 +82,29 @@ function PodFacts() {
   return (
     <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1 border-line border-t py-1.5 text-sm">
       <span>
-        Pod <span className={pod?.state === 'connected' ? 'text-good' : 'font-bold text-bad'}>{pod ? WORDS[pod.state] : ''}</span>
+        Pod{' '}
+        <span className={pod?.state === 'connected' ? 'text-good' : 'font-bold text-bad'}>
+          {pod ? WORDS[pod.state] : ''}
+        </span>
       </span>
       <span>
-        Power <span className={panel?.powered ? 'text-good' : 'font-bold text-bad'}>{panel ? (panel.powered ? 'on' : 'off') : 'unknown'}</span>
+        Power{' '}
+        <span className={panel?.powered ? 'text-good' : 'font-bold text-bad'}>
+          {panel ? (panel.powered ? 'on' : 'off') : 'unknown'}
+        </span>
       </span>
       {panel && <span className="tabular">TCK {frequency(panel.tckHz)}</span>}
-      {state?.scan && <span className="tabular">{counted(state.scan.devices.length, 'device')}, {counted(state.scan.irTotal, 'instruction bit')}, {state.scan.tckCycles.toLocaleString('en')} TCK cycles</span>}
-      {on > 0 && <span className="font-bold text-doubt">{on} practice {on === 1 ? 'fault is' : 'faults are'} on</span>}
+      {state?.scan && (
+        <span className="tabular">
+          {counted(state.scan.devices.length, 'device')}, {counted(state.scan.irTotal, 'instruction bit')},{' '}
+          {state.scan.tckCycles.toLocaleString('en')} TCK cycles
+        </span>
+      )}
+      {on > 0 && (
+        <span className="font-bold text-doubt">
+          {on} practice {on === 1 ? 'fault is' : 'faults are'} on
+        </span>
+      )}
     </div>
   );
 }

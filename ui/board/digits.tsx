@@ -11,13 +11,26 @@ const SEGMENTS = [
 ];
 
 /** Segments a to g as bits, lowest first, for the digits 0 to 9, the dash and the dark digit. */
-const GLYPHS = new Map([0x3f, 0x06, 0x5b, 0x4f, 0x66, 0x6d, 0x7d, 0x07, 0x7f, 0x6f, 0x40, 0].map((segments, i) => [segments, '0123456789- '[i]]));
+const GLYPHS = new Map(
+  [0x3f, 0x06, 0x5b, 0x4f, 0x66, 0x6d, 0x7d, 0x07, 0x7f, 0x6f, 0x40, 0].map((segments, i) => [
+    segments,
+    '0123456789- '[i],
+  ]),
+);
 
 /** Seven-segment digits; the first entry is the rightmost digit. */
 export function Digits({ digits }: { readonly digits: readonly (readonly number[])[] }) {
-  const read = [...digits].reverse().map((row) => GLYPHS.get(row.slice(0, 7).reduce((sum, level, i) => sum | (level > 0.3 ? 1 << i : 0), 0)) ?? '?');
+  const read = [...digits]
+    .reverse()
+    .map((row) => GLYPHS.get(row.slice(0, 7).reduce((sum, level, i) => sum | (level > 0.3 ? 1 << i : 0), 0)) ?? '?');
   return (
-    <div className="flex justify-center gap-1.5 rounded-[3px] bg-ink px-2 py-2" role="img" aria-label={`digits ${read.join('')}`} data-testid="digits" data-text={read.join('')}>
+    <div
+      className="flex justify-center gap-1.5 rounded-[3px] bg-ink px-2 py-2"
+      role="img"
+      aria-label={`digits ${read.join('')}`}
+      data-testid="digits"
+      data-text={read.join('')}
+    >
       {[...digits].reverse().map((row, place) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a digit is its place
         <svg key={place} width="26" height="40" viewBox="0 0 23 34" aria-hidden="true">

@@ -15,16 +15,29 @@ export function BoardDock() {
   if (!open)
     return (
       <aside className="shrink-0 border-line border-l bg-raised p-2" aria-label="Board">
-        <button type="button" onClick={() => setOpen(true)} aria-label="Unfold the board" className="p-1 text-quiet hover:text-ink">
+        <button
+          type="button"
+          onClick={() => setOpen(true)}
+          aria-label="Unfold the board"
+          className="p-1 text-quiet hover:text-ink"
+        >
           <PanelRightOpen className="size-4" />
         </button>
       </aside>
     );
   return (
-    <aside className="flex w-[19rem] shrink-0 flex-col overflow-auto border-line border-l bg-raised px-4 py-3" aria-label="Board">
+    <aside
+      className="flex w-[19rem] shrink-0 flex-col overflow-auto border-line border-l bg-raised px-4 py-3"
+      aria-label="Board"
+    >
       <div className="flex items-baseline">
         <BoardName />
-        <button type="button" onClick={() => setOpen(false)} aria-label="Fold the board away" className="ml-auto p-1 text-quiet hover:text-ink">
+        <button
+          type="button"
+          onClick={() => setOpen(false)}
+          aria-label="Fold the board away"
+          className="ml-auto p-1 text-quiet hover:text-ink"
+        >
           <PanelRightClose className="size-4" />
         </button>
       </div>
@@ -48,8 +61,31 @@ function Memory() {
   const kept = state?.kept ?? null;
   const isKept = running !== null && kept?.fingerprint === running;
   const usedBy = state?.usedBy ?? null;
-  const word = usedBy !== null ? `in use by ${usedBy}` : asked === null ? (powered === false ? 'without power' : 'not asked') : running === null ? (asked.status.done ? 'a design without fingerprint' : 'nothing') : shortPrint(running);
-  const sentence = isKept ? `kept, ${kept ? dateTime(kept.time) : ''}` : running ? 'running, not kept' : usedBy !== null ? 'what it runs is asked when the pod is free' : asked === null ? (powered === false ? 'the board is off' : 'what the FPGA runs was not asked') : asked.status.done ? 'DONE is high' : 'the FPGA is empty';
+  const word =
+    usedBy !== null
+      ? `in use by ${usedBy}`
+      : asked === null
+        ? powered === false
+          ? 'without power'
+          : 'not asked'
+        : running === null
+          ? asked.status.done
+            ? 'a design without fingerprint'
+            : 'nothing'
+          : shortPrint(running);
+  const sentence = isKept
+    ? `kept, ${kept ? dateTime(kept.time) : ''}`
+    : running
+      ? 'running, not kept'
+      : usedBy !== null
+        ? 'what it runs is asked when the pod is free'
+        : asked === null
+          ? powered === false
+            ? 'the board is off'
+            : 'what the FPGA runs was not asked'
+          : asked.status.done
+            ? 'DONE is high'
+            : 'the FPGA is empty';
   return (
     <dl className="mb-3 text-sm">
       <div className="flex justify-between gap-2">
@@ -60,7 +96,10 @@ function Memory() {
       </div>
       <div className="flex justify-between gap-2">
         <dt className="text-quiet">Flash</dt>
-        <dd className={clsx(kept && 'code')} title={kept ? `${kept.chip}, written ${dateTime(kept.time)}${kept.by ? ` by ${kept.by}` : ''}` : undefined}>
+        <dd
+          className={clsx(kept && 'code')}
+          title={kept ? `${kept.chip}, written ${dateTime(kept.time)}${kept.by ? ` by ${kept.by}` : ''}` : undefined}
+        >
           {kept ? shortPrint(kept.fingerprint) : 'nothing kept by us'}
         </dd>
       </div>
@@ -77,7 +116,12 @@ function Face() {
   const state = useLive();
   const kept = (state?.kept ?? null) !== null || state?.rehearsal?.status.bootSource === 'jtag';
   const operate = (control: string, on: boolean) => void act(() => send('/api/board', 'POST', { control, on }));
-  if (!panel) return <p className="border border-line border-dashed p-4 text-center text-quiet text-sm">No pod is connected. See Bench.</p>;
+  if (!panel)
+    return (
+      <p className="border border-line border-dashed p-4 text-center text-quiet text-sm">
+        No pod is connected. See Bench.
+      </p>
+    );
   const done = panel.done[String(panel.fpga)] ?? false;
   const wrongSwitch = panel.bootSource === 'jtag' && kept;
   const reset = panel.buttons.find(({ label }) => label === 'reset');
@@ -94,7 +138,13 @@ function Face() {
           {panel.powered ? 'Power off' : 'Power on'}
         </button>
       </div>
-      <div className={clsx('mb-3 flex items-center gap-1.5 text-sm', wrongSwitch && 'rounded-[3px] outline-2 outline-doubt outline-offset-4')} data-testid="boot-switch">
+      <div
+        className={clsx(
+          'mb-3 flex items-center gap-1.5 text-sm',
+          wrongSwitch && 'rounded-[3px] outline-2 outline-doubt outline-offset-4',
+        )}
+        data-testid="boot-switch"
+      >
         <span className={wrongSwitch ? 'font-bold text-doubt' : 'text-quiet'}>Boot</span>
         {(['flash', 'jtag'] as const).map((source) => (
           <button
@@ -107,16 +157,32 @@ function Face() {
             {source === 'flash' ? 'flash' : 'JTAG'}
           </button>
         ))}
-        <button type="button" title={RECONFIGURE} className="ml-auto h-6 rounded-[3px] border border-quiet bg-raised px-1.5 hover:border-ink" onClick={() => act(() => send('/api/board', 'POST', { reconfigure: true }))}>
+        <button
+          type="button"
+          title={RECONFIGURE}
+          className="ml-auto h-6 rounded-[3px] border border-quiet bg-raised px-1.5 hover:border-ink"
+          onClick={() => act(() => send('/api/board', 'POST', { reconfigure: true }))}
+        >
           Reconfigure
         </button>
       </div>
-      {wrongSwitch && <p className="mb-3 text-doubt text-xs">The flash holds a design, but the switch stands at JTAG: nothing boots. Set it to flash.</p>}
+      {wrongSwitch && (
+        <p className="mb-3 text-doubt text-xs">
+          The flash holds a design, but the switch stands at JTAG: nothing boots. Set it to flash.
+        </p>
+      )}
       <Digits digits={panel.digits} />
       {panel.lock && <LockPicture lock={panel.lock} />}
       <div className="mt-3 grid grid-cols-4 gap-x-1 gap-y-2">
         {panel.lamps.map((lamp) => (
-          <Lamp key={lamp.name} label={lamp.label} level={lamp.level} tone="signal" hertz={lamp.hertz} testId={`lamp-${lamp.name}`} />
+          <Lamp
+            key={lamp.name}
+            label={lamp.label}
+            level={lamp.level}
+            tone="signal"
+            hertz={lamp.hertz}
+            testId={`lamp-${lamp.name}`}
+          />
         ))}
       </div>
       <div className="mt-4 grid grid-cols-4 gap-1">
@@ -136,14 +202,22 @@ function Face() {
             onKeyDown={(event) => (event.key === ' ' || event.key === 'Enter') && !event.repeat && operate(name, true)}
             onKeyUp={(event) => (event.key === ' ' || event.key === 'Enter') && operate(name, false)}
           >
-            <span className={`block size-8 rounded-full border-2 border-quiet ${down ? 'translate-y-px bg-quiet' : 'bg-raised shadow'}`} />
+            <span
+              className={`block size-8 rounded-full border-2 border-quiet ${down ? 'translate-y-px bg-quiet' : 'bg-raised shadow'}`}
+            />
             <span className="leading-tight">{label}</span>
           </button>
         ))}
       </div>
       <div className="mt-3 grid grid-cols-4 gap-1">
         {panel.switches.map(({ name, label, on }) => (
-          <Switch.Root key={name} checked={on} aria-label={`Switch ${name}, ${label}`} className="flex flex-col items-center gap-1 text-xs" onCheckedChange={(next) => operate(name, next)}>
+          <Switch.Root
+            key={name}
+            checked={on}
+            aria-label={`Switch ${name}, ${label}`}
+            className="flex flex-col items-center gap-1 text-xs"
+            onCheckedChange={(next) => operate(name, next)}
+          >
             <span className="flex h-9 w-4 flex-col rounded-[3px] border border-quiet bg-raised p-0.5">
               <Switch.Thumb className={`block h-3.5 w-full rounded-[2px] ${on ? 'bg-signal' : 'mt-auto bg-quiet'}`} />
             </span>
@@ -151,11 +225,18 @@ function Face() {
           </Switch.Root>
         ))}
       </div>
-      {reset && <p className="mt-3 text-quiet text-xs">Button {reset.label} ({reset.name}) only starts the design’s registers anew. Reconfigure empties the FPGA and reads the flash again: what was loaded and not kept is gone.</p>}
+      {reset && (
+        <p className="mt-3 text-quiet text-xs">
+          Button {reset.label} ({reset.name}) only starts the design’s registers anew. Reconfigure empties the FPGA and
+          reads the flash again: what was loaded and not kept is gone.
+        </p>
+      )}
       <p className="tabular mt-2 text-quiet text-xs">
         {panel.oscillators.map(({ name, hz }) => `${name} ${frequency(hz)}`).join(' · ')}
         <br />
-        <span data-testid="board-speed">{panel.speed > 0.98 ? 'in real time' : `at ${Math.round(panel.speed * 100)} % of real time`}</span>
+        <span data-testid="board-speed">
+          {panel.speed > 0.98 ? 'in real time' : `at ${Math.round(panel.speed * 100)} % of real time`}
+        </span>
       </p>
     </div>
   );

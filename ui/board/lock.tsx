@@ -10,11 +10,31 @@ const metres = (centimetres: number): string => `${(centimetres / 100).toFixed(2
 export function LockPicture({ lock }: { readonly lock: LockView }) {
   const { chamber, pond, motors, surge } = lock;
   const y = (level: number) => FLOOR - 4 - (level / pond) * 40;
-  const gate = (x: number, open: boolean) => <rect x={x - 2} y={open ? -2 : 8} width={4} height={open ? 10 : FLOOR - 8} className="fill-ink" />;
-  const sluice = (x: number, open: boolean) => <path d={`M ${x - 7} ${FLOOR - 3} h 14 m -4 -3 l 4 3 l -4 3`} className={open ? 'stroke-signal' : 'stroke-transparent'} strokeWidth={1.8} fill="none" />;
+  const gate = (x: number, open: boolean) => (
+    <rect x={x - 2} y={open ? -2 : 8} width={4} height={open ? 10 : FLOOR - 8} className="fill-ink" />
+  );
+  const sluice = (x: number, open: boolean) => (
+    <path
+      d={`M ${x - 7} ${FLOOR - 3} h 14 m -4 -3 l 4 3 l -4 3`}
+      className={open ? 'stroke-signal' : 'stroke-transparent'}
+      strokeWidth={1.8}
+      fill="none"
+    />
+  );
   return (
-    <figure className="mt-2 text-xs" data-testid="lock" data-chamber={Math.round(chamber)} data-surge={surge ? `${surge.gate} ${surge.differenceCentimetres}` : ''} data-calm-since={surge?.calmSince}>
-      <svg viewBox={`0 0 ${WIDE} ${HIGH}`} className="block w-full" role="img" aria-label={`upper pond ${metres(pond)}, chamber ${metres(chamber)}`}>
+    <figure
+      className="mt-2 text-xs"
+      data-testid="lock"
+      data-chamber={Math.round(chamber)}
+      data-surge={surge ? `${surge.gate} ${surge.differenceCentimetres}` : ''}
+      data-calm-since={surge?.calmSince}
+    >
+      <svg
+        viewBox={`0 0 ${WIDE} ${HIGH}`}
+        className="block w-full"
+        role="img"
+        aria-label={`upper pond ${metres(pond)}, chamber ${metres(chamber)}`}
+      >
         <rect x={0} y={y(pond)} width={LEFT} height={FLOOR - y(pond)} fill="#1d5f78" opacity={0.35} />
         <rect x={LEFT} y={y(chamber)} width={RIGHT - LEFT} height={FLOOR - y(chamber)} fill="#1d5f78" opacity={0.5} />
         <rect x={RIGHT} y={y(0)} width={WIDE - RIGHT} height={FLOOR - y(0)} fill="#1d5f78" opacity={0.35} />
@@ -27,7 +47,11 @@ export function LockPicture({ lock }: { readonly lock: LockView }) {
           {metres(chamber)}
         </text>
       </svg>
-      <figcaption className={clsx('h-8 leading-tight', surge ? 'text-bad' : 'text-quiet')}>{surge ? `The ${surge.gate} gate opened at ${metres(surge.differenceCentimetres)} difference${surge.calmSince > 0 ? `; ${surge.calmSince} calm ${surge.calmSince === 1 ? 'opening' : 'openings'} since` : ''}.` : 'No gate opened at unequal levels.'}</figcaption>
+      <figcaption className={clsx('h-8 leading-tight', surge ? 'text-bad' : 'text-quiet')}>
+        {surge
+          ? `The ${surge.gate} gate opened at ${metres(surge.differenceCentimetres)} difference${surge.calmSince > 0 ? `; ${surge.calmSince} calm ${surge.calmSince === 1 ? 'opening' : 'openings'} since` : ''}.`
+          : 'No gate opened at unequal levels.'}
+      </figcaption>
     </figure>
   );
 }

@@ -4,7 +4,17 @@ import { useMemo, useState } from 'react';
 import type { RecorderMap } from '../../core/probes/index.ts';
 import { compileCondition, formOf, type FormStage, sentenceOf } from '../../core/trigger/index.ts';
 import { SentenceInput } from '../sentence/index.ts';
-import { Button, hasFailed, OtherBuild, ProblemNote, send, useAct, useLatestJob, useLive, useRemembered } from '../shared/index.ts';
+import {
+  Button,
+  hasFailed,
+  OtherBuild,
+  ProblemNote,
+  send,
+  useAct,
+  useLatestJob,
+  useLive,
+  useRemembered,
+} from '../shared/index.ts';
 import { ConditionForm, shortName } from './condition-form.tsx';
 import { TriggerPosition } from './position.tsx';
 import { Waiting } from './waiting.tsx';
@@ -39,8 +49,20 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
   const project = state?.project?.id ?? 0;
   const [{ name }, setChoice] = useRemembered<{ name: string | null }>(`capture ${project}`, NO_CHOICE);
   const recorder = recorders.find((one) => one.name === name) ?? (recorders[0] as RecorderMap);
-  const plain = useMemo((): Settings => ({ when: `${shortName(recorder, recorder.signals[0]?.name ?? '')} == 1`, keep: '', share: 0.25, segments: 1, repeat: 'once' }), [recorder]);
-  const [{ when, keep, share, segments: wantedSegments, repeat }, change] = useRemembered(`capture ${project} ${recorder.name}`, plain);
+  const plain = useMemo(
+    (): Settings => ({
+      when: `${shortName(recorder, recorder.signals[0]?.name ?? '')} == 1`,
+      keep: '',
+      share: 0.25,
+      segments: 1,
+      repeat: 'once',
+    }),
+    [recorder],
+  );
+  const [{ when, keep, share, segments: wantedSegments, repeat }, change] = useRemembered(
+    `capture ${project} ${recorder.name}`,
+    plain,
+  );
   const setWhen = (text: string) => change({ when: text });
   const [asForm, setAsForm] = useState(false);
   const [fields, setFields] = useState<{ readonly text: string; readonly stages: readonly FormStage[] } | null>(null);
@@ -52,10 +74,22 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
   const trouble = check.ok ? null : check.error;
   // Fields that are being filled in need not make a sentence yet.
   const stages = fields?.text === when ? fields.stages : formOf(when);
-  const left = (state?.armedBefore ?? []).filter(({ recorder: one }) => !state?.armed.some(({ recorder }) => recorder === one) && recorders.some(({ name }) => name === one));
+  const left = (state?.armedBefore ?? []).filter(
+    ({ recorder: one }) =>
+      !state?.armed.some(({ recorder }) => recorder === one) && recorders.some(({ name }) => name === one),
+  );
   const submit = async (now: boolean) => {
     onArmed();
-    await act(() => send('/api/capture', 'POST', { recorder: recorder.name, when: now ? '' : when, ...(recorder.qualifier ? { keep } : {}), before: now ? 0 : before, segments, repeat: now ? 'once' : repeat }));
+    await act(() =>
+      send('/api/capture', 'POST', {
+        recorder: recorder.name,
+        when: now ? '' : when,
+        ...(recorder.qualifier ? { keep } : {}),
+        before: now ? 0 : before,
+        segments,
+        repeat: now ? 'once' : repeat,
+      }),
+    );
   };
   return (
     <>
@@ -63,7 +97,8 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
       {hasFailed(job) && job?.problem && <ProblemNote problem={job.problem} />}
       {left.map(({ recorder: one, when: waited }) => (
         <p key={one} className="mb-2 flex items-center gap-3 border-doubt border-l-4 bg-raised px-3 py-1.5 text-sm">
-          The recorder {one} was armed with "{waited || 'at once'}" when the work broke off; what it holds is still in the hardware.
+          The recorder {one} was armed with "{waited || 'at once'}" when the work broke off; what it holds is still in
+          the hardware.
           <Button onClick={() => act(() => send('/api/capture/resume', 'POST', { recorder: one }))} disabled={busy}>
             Go on with it
           </Button>
@@ -79,7 +114,12 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
         {recorders.length > 1 && (
           <label className="text-sm">
             <span className="mb-1 block text-quiet">Recorder</span>
-            <select className="h-8 border border-line bg-raised px-1" aria-label="Recorder" value={recorder.name} onChange={(event) => setChoice({ name: event.target.value })}>
+            <select
+              className="h-8 border border-line bg-raised px-1"
+              aria-label="Recorder"
+              value={recorder.name}
+              onChange={(event) => setChoice({ name: event.target.value })}
+            >
               {recorders.map((one) => (
                 <option key={one.name} value={one.name}>
                   {one.name} · {one.clock.split('.').at(-1)}
@@ -91,35 +131,92 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
         <div className="min-w-64 flex-1 text-sm">
           <span className="mb-1 flex justify-between text-quiet">
             Trigger when
-            <button type="button" className="inline-flex items-center gap-1 hover:text-ink hover:underline" aria-pressed={asForm} onClick={() => setAsForm(!asForm)}>
+            <button
+              type="button"
+              className="inline-flex items-center gap-1 hover:text-ink hover:underline"
+              aria-pressed={asForm}
+              onClick={() => setAsForm(!asForm)}
+            >
               <ListTree aria-hidden className="size-3.5" /> {asForm ? 'as a sentence' : 'as a form'}
             </button>
           </span>
           <div className="flex">
-            <SentenceInput value={when} label="Condition" placeholder="gate rises then level > 40 within 2000; empty takes a capture at once" signals={recorder.signals} onChange={setWhen} onEnter={() => !trouble && !armed && runs && void submit(false)} wrong={trouble !== null} disabled={armed} />
+            <SentenceInput
+              value={when}
+              label="Condition"
+              placeholder="gate rises then level > 40 within 2000; empty takes a capture at once"
+              signals={recorder.signals}
+              onChange={setWhen}
+              onEnter={() => !trouble && !armed && runs && void submit(false)}
+              wrong={trouble !== null}
+              disabled={armed}
+            />
           </div>
         </div>
-        <TriggerPosition size={size} before={before} segments={segments} disabled={armed} onBefore={(samples) => change({ share: samples / size })} />
+        <TriggerPosition
+          size={size}
+          before={before}
+          segments={segments}
+          disabled={armed}
+          onBefore={(samples) => change({ share: samples / size })}
+        />
         <Button look="main" type="submit" disabled={busy || armed || trouble !== null || !runs}>
           <Crosshair aria-hidden className="size-4" /> Arm
         </Button>
-        <Button disabled={busy || armed || !runs} onClick={() => void submit(true)} title="Takes a capture without waiting for a condition">
+        <Button
+          disabled={busy || armed || !runs}
+          onClick={() => void submit(true)}
+          title="Takes a capture without waiting for a condition"
+        >
           <Zap aria-hidden className="size-4" /> Take now
         </Button>
       </form>
-      {asForm && (stages ? <ConditionForm stages={stages} recorder={recorder} disabled={armed} onStages={(next) => { const text = sentenceOf(next); setFields({ text, stages: next }); setWhen(text); }} /> : <p className="mt-2 text-quiet text-sm">This sentence does not parse, or has brackets that fields cannot show; go on with it as a sentence.</p>)}
+      {asForm &&
+        (stages ? (
+          <ConditionForm
+            stages={stages}
+            recorder={recorder}
+            disabled={armed}
+            onStages={(next) => {
+              const text = sentenceOf(next);
+              setFields({ text, stages: next });
+              setWhen(text);
+            }}
+          />
+        ) : (
+          <p className="mt-2 text-quiet text-sm">
+            This sentence does not parse, or has brackets that fields cannot show; go on with it as a sentence.
+          </p>
+        ))}
       <div className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-sm">
         <span className="flex min-w-56 flex-1 items-center gap-2">
           <span className="shrink-0 text-quiet">Store only when</span>
           {recorder.qualifier ? (
-            <SentenceInput value={keep} label="Store only when" placeholder="every sample; or: state changes" signals={recorder.signals} onChange={(text) => change({ keep: text })} disabled={armed} wrong={trouble?.message.startsWith('Store') ?? false} />
+            <SentenceInput
+              value={keep}
+              label="Store only when"
+              placeholder="every sample; or: state changes"
+              signals={recorder.signals}
+              onChange={(text) => change({ keep: text })}
+              disabled={armed}
+              wrong={trouble?.message.startsWith('Store') ?? false}
+            />
           ) : (
-            <span className="text-quiet" title="Switch the qualifier on under Probe and build again">every sample; this recorder was built without a qualifier</span>
+            <span className="text-quiet" title="Switch the qualifier on under Probe and build again">
+              every sample; this recorder was built without a qualifier
+            </span>
           )}
         </span>
         <label className="flex items-center gap-2">
           <span className="text-quiet">Segments</span>
-          <select aria-label="Segments" className="tabular h-7 border border-line bg-raised px-1" value={segments} onChange={(event) => change({ segments: Number(event.target.value) })} disabled={armed || recorder.segments === 1} title={recorder.segments === 1 ? 'This recorder was built in one piece' : undefined}>
+          <select
+            aria-label="Segments"
+            className="tabular h-7 border border-line bg-raised px-1"
+            value={segments}
+            onChange={(event) => change({ segments: Number(event.target.value) })}
+            disabled={armed || recorder.segments === 1}
+            title={recorder.segments === 1 ? 'This recorder was built in one piece' : undefined}
+          >
             {Array.from({ length: Math.log2(recorder.segments) + 1 }, (_, i) => 2 ** i).map((n) => (
               <option key={n} value={n}>
                 {n} × {(recorder.depth / n).toLocaleString('en')} samples
@@ -129,7 +226,14 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
         </label>
         <label className="flex items-center gap-2">
           <span className="text-quiet">Then</span>
-          <select aria-label="Repeat" className="h-7 border border-line bg-raised px-1" value={repeat} title="Differs from the capture that was made reference; without one, from the first of this go" onChange={(event) => change({ repeat: event.target.value as Repeat })} disabled={armed}>
+          <select
+            aria-label="Repeat"
+            className="h-7 border border-line bg-raised px-1"
+            value={repeat}
+            title="Differs from the capture that was made reference; without one, from the first of this go"
+            onChange={(event) => change({ repeat: event.target.value as Repeat })}
+            disabled={armed}
+          >
             <option value="once">stop</option>
             <option value="every">arm again, keep all</option>
             <option value="different">arm until one differs</option>
@@ -145,7 +249,8 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
         ) : (
           check.ok && (
             <span className="tabular text-quiet">
-              {check.value.comparators.length} of {recorder.comparators} comparators, {check.value.stages.length} of {recorder.stages} {recorder.stages === 1 ? 'stage' : 'stages'}; changed without building again
+              {check.value.comparators.length} of {recorder.comparators} comparators, {check.value.stages.length} of{' '}
+              {recorder.stages} {recorder.stages === 1 ? 'stage' : 'stages'}; changed without building again
             </span>
           )
         )}

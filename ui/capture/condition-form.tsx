@@ -1,7 +1,14 @@
 'use client';
 import { Plus, X } from 'lucide-react';
 import type { RecorderMap } from '../../core/probes/index.ts';
-import { emptyStage, emptyTerm, FORM_RELATIONS, type FormStage, type FormTerm, takesValue } from '../../core/trigger/index.ts';
+import {
+  emptyStage,
+  emptyTerm,
+  FORM_RELATIONS,
+  type FormStage,
+  type FormTerm,
+  takesValue,
+} from '../../core/trigger/index.ts';
 import { Button } from '../shared/index.ts';
 
 interface Props {
@@ -25,13 +32,29 @@ export function ConditionForm({ stages, recorder, disabled, onStages }: Props) {
           <div className="flex items-center gap-2 text-quiet">
             <span>{stages.length > 1 ? `Stage ${at + 1}` : 'Trigger when'}</span>
             {stage.terms.length > 1 && (
-              <select aria-label={`Stage ${at + 1} joined by`} className={FIELD} value={stage.join} onChange={(event) => change(at, { ...stage, join: event.target.value as 'and' | 'or' })}>
+              <select
+                aria-label={`Stage ${at + 1} joined by`}
+                className={FIELD}
+                value={stage.join}
+                onChange={(event) => change(at, { ...stage, join: event.target.value as 'and' | 'or' })}
+              >
                 <option value="and">all of these hold</option>
                 <option value="or">one of these holds</option>
               </select>
             )}
             {stages.length > 1 && (
-              <button type="button" aria-label={`Remove stage ${at + 1}`} className="hover:text-bad" onClick={() => onStages(stages.filter((_, i) => i !== at).map((one) => ({ ...one, otherwise: Math.min(one.otherwise, stages.length - 2) })))}>
+              <button
+                type="button"
+                aria-label={`Remove stage ${at + 1}`}
+                className="hover:text-bad"
+                onClick={() =>
+                  onStages(
+                    stages
+                      .filter((_, i) => i !== at)
+                      .map((one) => ({ ...one, otherwise: Math.min(one.otherwise, stages.length - 2) })),
+                  )
+                }
+              >
                 <X className="size-3.5" />
               </button>
             )}
@@ -44,29 +67,70 @@ export function ConditionForm({ stages, recorder, disabled, onStages }: Props) {
               recorder={recorder}
               label={`${at + 1}.${i + 1}`}
               onTerm={(next) => change(at, { ...stage, terms: stage.terms.map((one, k) => (k === i ? next : one)) })}
-              onRemove={stage.terms.length > 1 ? () => change(at, { ...stage, terms: stage.terms.filter((_, k) => k !== i) }) : null}
+              onRemove={
+                stage.terms.length > 1
+                  ? () => change(at, { ...stage, terms: stage.terms.filter((_, k) => k !== i) })
+                  : null
+              }
             />
           ))}
           <div className="mt-1 flex flex-wrap items-center gap-2">
-            <Button look="quiet" className="h-7 px-0!" onClick={() => change(at, { ...stage, terms: [...stage.terms, emptyTerm(first)] })}>
+            <Button
+              look="quiet"
+              className="h-7 px-0!"
+              onClick={() => change(at, { ...stage, terms: [...stage.terms, emptyTerm(first)] })}
+            >
               <Plus aria-hidden className="size-3.5" /> Comparison
             </Button>
             <span className="text-quiet">in</span>
-            <input type="number" min={1} max={65536} aria-label={`Stage ${at + 1} samples`} className={`${FIELD} tabular w-20`} value={stage.times} onChange={(event) => change(at, { ...stage, times: Math.max(1, Number(event.target.value)) })} />
-            <select aria-label={`Stage ${at + 1} count`} className={FIELD} value={stage.inARow ? 'row' : 'any'} onChange={(event) => change(at, { ...stage, inARow: event.target.value === 'row' })}>
+            <input
+              type="number"
+              min={1}
+              max={65536}
+              aria-label={`Stage ${at + 1} samples`}
+              className={`${FIELD} tabular w-20`}
+              value={stage.times}
+              onChange={(event) => change(at, { ...stage, times: Math.max(1, Number(event.target.value)) })}
+            />
+            <select
+              aria-label={`Stage ${at + 1} count`}
+              className={FIELD}
+              value={stage.inARow ? 'row' : 'any'}
+              onChange={(event) => change(at, { ...stage, inARow: event.target.value === 'row' })}
+            >
               <option value="any">{stage.times === 1 ? 'sample' : 'samples, in all'}</option>
               <option value="row">{stage.times === 1 ? 'sample in a row' : 'samples in a row'}</option>
             </select>
             {stages.length > 1 && (
               <>
                 <label className="flex items-center gap-1">
-                  <input type="checkbox" checked={stage.within !== null} onChange={(event) => change(at, { ...stage, within: event.target.checked ? 1000 : null, otherwise: 0 })} /> within
+                  <input
+                    type="checkbox"
+                    checked={stage.within !== null}
+                    onChange={(event) =>
+                      change(at, { ...stage, within: event.target.checked ? 1000 : null, otherwise: 0 })
+                    }
+                  />{' '}
+                  within
                 </label>
                 {stage.within !== null && (
                   <>
-                    <input type="number" min={1} max={1048575} aria-label={`Stage ${at + 1} within`} className={`${FIELD} tabular w-24`} value={stage.within} onChange={(event) => change(at, { ...stage, within: Math.max(1, Number(event.target.value)) })} />
+                    <input
+                      type="number"
+                      min={1}
+                      max={1048575}
+                      aria-label={`Stage ${at + 1} within`}
+                      className={`${FIELD} tabular w-24`}
+                      value={stage.within}
+                      onChange={(event) => change(at, { ...stage, within: Math.max(1, Number(event.target.value)) })}
+                    />
                     <span className="text-quiet">samples, else back to</span>
-                    <select aria-label={`Stage ${at + 1} otherwise`} className={FIELD} value={stage.otherwise} onChange={(event) => change(at, { ...stage, otherwise: Number(event.target.value) })}>
+                    <select
+                      aria-label={`Stage ${at + 1} otherwise`}
+                      className={FIELD}
+                      value={stage.otherwise}
+                      onChange={(event) => change(at, { ...stage, otherwise: Number(event.target.value) })}
+                    >
                       {stages.map((_, i) => (
                         // biome-ignore lint/suspicious/noArrayIndexKey: stages have no other name than their place
                         <option key={i} value={i}>
@@ -81,7 +145,17 @@ export function ConditionForm({ stages, recorder, disabled, onStages }: Props) {
           </div>
         </div>
       ))}
-      <Button look="quiet" className="self-start px-0!" onClick={() => onStages([...stages, emptyStage(first)])} disabled={stages.length >= Math.max(1, recorder.stages)} title={stages.length >= recorder.stages ? `The recorder was built with ${recorder.stages} ${recorder.stages === 1 ? 'stage' : 'stages'}` : undefined}>
+      <Button
+        look="quiet"
+        className="self-start px-0!"
+        onClick={() => onStages([...stages, emptyStage(first)])}
+        disabled={stages.length >= Math.max(1, recorder.stages)}
+        title={
+          stages.length >= recorder.stages
+            ? `The recorder was built with ${recorder.stages} ${recorder.stages === 1 ? 'stage' : 'stages'}`
+            : undefined
+        }
+      >
         <Plus aria-hidden className="size-3.5" /> {stages.length === 0 ? 'Condition' : 'Then another stage'}
       </Button>
     </fieldset>
@@ -93,7 +167,8 @@ export function shortName(recorder: RecorderMap, name: string): string {
   const path = name.split('.');
   for (let from = path.length - 1; from > 0; from--) {
     const end = path.slice(from).join('.');
-    if (recorder.signals.filter((signal) => signal.name === end || signal.name.endsWith(`.${end}`)).length === 1) return end;
+    if (recorder.signals.filter((signal) => signal.name === end || signal.name.endsWith(`.${end}`)).length === 1)
+      return end;
   }
   return name;
 }
@@ -109,17 +184,41 @@ interface TermProps {
 function Term({ term, recorder, label, onTerm, onRemove }: TermProps) {
   const signal = recorder.signals.find(({ name }) => name === term.signal || name.endsWith(`.${term.signal}`));
   const names = Object.keys(signal?.names ?? {});
-  const relations = FORM_RELATIONS.filter((relation) => (signal?.width === 1 ? true : !['rises', 'falls', 'is 1'].includes(relation)));
-  const setRelation = (relation: FormTerm['relation']) => onTerm({ ...term, relation, value: relation === 'in' ? (term.value.includes('..') ? term.value : `0..${term.value || 1}`) : takesValue(relation) ? (term.value.split('..')[0] as string) || '1' : '' });
+  const relations = FORM_RELATIONS.filter((relation) =>
+    signal?.width === 1 ? true : !['rises', 'falls', 'is 1'].includes(relation),
+  );
+  const setRelation = (relation: FormTerm['relation']) =>
+    onTerm({
+      ...term,
+      relation,
+      value:
+        relation === 'in'
+          ? term.value.includes('..')
+            ? term.value
+            : `0..${term.value || 1}`
+          : takesValue(relation)
+            ? (term.value.split('..')[0] as string) || '1'
+            : '',
+    });
   const isRange = term.relation === 'in';
   const [low, high] = term.value.split('..') as [string, string | undefined];
   return (
     <div className="mt-1 flex items-center gap-1.5">
-      <select aria-label={`Comparison ${label} sense`} className={FIELD} value={String(term.not)} onChange={(event) => onTerm({ ...term, not: event.target.value === 'true' })}>
+      <select
+        aria-label={`Comparison ${label} sense`}
+        className={FIELD}
+        value={String(term.not)}
+        onChange={(event) => onTerm({ ...term, not: event.target.value === 'true' })}
+      >
         <option value="false">it is so that</option>
         <option value="true">it is not so that</option>
       </select>
-      <select aria-label={`Comparison ${label} signal`} className={`${FIELD} code`} value={signal?.name ?? term.signal} onChange={(event) => onTerm({ ...term, signal: shortName(recorder, event.target.value) })}>
+      <select
+        aria-label={`Comparison ${label} signal`}
+        className={`${FIELD} code`}
+        value={signal?.name ?? term.signal}
+        onChange={(event) => onTerm({ ...term, signal: shortName(recorder, event.target.value) })}
+      >
         {!signal && <option value={term.signal}>{term.signal}</option>}
         {recorder.signals.map(({ name }) => (
           <option key={name} value={name}>
@@ -127,7 +226,12 @@ function Term({ term, recorder, label, onTerm, onRemove }: TermProps) {
           </option>
         ))}
       </select>
-      <select aria-label={`Comparison ${label} relation`} className={`${FIELD} code`} value={term.relation} onChange={(event) => setRelation(event.target.value as FormTerm['relation'])}>
+      <select
+        aria-label={`Comparison ${label} relation`}
+        className={`${FIELD} code`}
+        value={term.relation}
+        onChange={(event) => setRelation(event.target.value as FormTerm['relation'])}
+      >
         {relations.map((relation) => (
           <option key={relation} value={relation}>
             {relation}
@@ -136,11 +240,24 @@ function Term({ term, recorder, label, onTerm, onRemove }: TermProps) {
       </select>
       {takesValue(term.relation) && (
         <>
-          <input aria-label={`Comparison ${label} value`} list={`names ${label}`} className={`${FIELD} code w-28`} value={low} onChange={(event) => onTerm({ ...term, value: isRange ? `${event.target.value}..${high ?? ''}` : event.target.value })} />
+          <input
+            aria-label={`Comparison ${label} value`}
+            list={`names ${label}`}
+            className={`${FIELD} code w-28`}
+            value={low}
+            onChange={(event) =>
+              onTerm({ ...term, value: isRange ? `${event.target.value}..${high ?? ''}` : event.target.value })
+            }
+          />
           {isRange && (
             <>
               <span className="text-quiet">to</span>
-              <input aria-label={`Comparison ${label} end`} className={`${FIELD} code w-28`} value={high ?? ''} onChange={(event) => onTerm({ ...term, value: `${low}..${event.target.value}` })} />
+              <input
+                aria-label={`Comparison ${label} end`}
+                className={`${FIELD} code w-28`}
+                value={high ?? ''}
+                onChange={(event) => onTerm({ ...term, value: `${low}..${event.target.value}` })}
+              />
             </>
           )}
           <datalist id={`names ${label}`}>
@@ -151,7 +268,12 @@ function Term({ term, recorder, label, onTerm, onRemove }: TermProps) {
         </>
       )}
       {onRemove && (
-        <button type="button" aria-label={`Remove comparison ${label}`} className="text-quiet hover:text-bad" onClick={onRemove}>
+        <button
+          type="button"
+          aria-label={`Remove comparison ${label}`}
+          className="text-quiet hover:text-bad"
+          onClick={onRemove}
+        >
           <X className="size-3.5" />
         </button>
       )}

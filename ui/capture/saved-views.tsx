@@ -11,7 +11,8 @@ interface Props {
   readonly onApply: (view: WaveView) => void;
 }
 
-const ITEM = 'flex cursor-default items-center justify-between gap-4 px-3 py-1 text-sm outline-none data-[highlighted]:bg-well';
+const ITEM =
+  'flex cursor-default items-center justify-between gap-4 px-3 py-1 text-sm outline-none data-[highlighted]:bg-well';
 
 /** Rows, radixes, decoders and kept sentences under a name, for any record of the project. */
 export function SavedViews({ current, onApply }: Props) {
@@ -26,7 +27,10 @@ export function SavedViews({ current, onApply }: Props) {
         return answer.ok ? answer.value : [];
       },
     }).data ?? [];
-  const put = (name: string, view: WaveView | null) => act(() => send('/api/wave-views', 'PUT', { name, view })).then(() => queries.invalidateQueries({ queryKey: ['wave-views'] }));
+  const put = (name: string, view: WaveView | null) =>
+    act(() => send('/api/wave-views', 'PUT', { name, view })).then(() =>
+      queries.invalidateQueries({ queryKey: ['wave-views'] }),
+    );
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
@@ -61,7 +65,14 @@ export function SavedViews({ current, onApply }: Props) {
               if (view && name.trim() !== '') void put(name.trim(), view).then(() => setName(''));
             }}
           >
-            <input className="h-7 min-w-0 flex-1 border border-line bg-paper px-1 text-sm" placeholder="Name" aria-label="Name of the view" value={name} onChange={(event) => setName(event.target.value)} onKeyDown={(event) => event.stopPropagation()} />
+            <input
+              className="h-7 min-w-0 flex-1 border border-line bg-paper px-1 text-sm"
+              placeholder="Name"
+              aria-label="Name of the view"
+              value={name}
+              onChange={(event) => setName(event.target.value)}
+              onKeyDown={(event) => event.stopPropagation()}
+            />
             <Button type="submit" className="h-7" disabled={name.trim() === ''}>
               Save
             </Button>

@@ -6,7 +6,18 @@ import type { RecorderMap } from '../../core/probes/index.ts';
 import { type Hint, type Laid, type WaveView, withLevers } from '../../core/wave/index.ts';
 import type { BuildDetails, ListedCapture } from '../../server/index.ts';
 import { useBuilds, useProbes } from '../design/index.ts';
-import { ask, Button, clockTime, Empty, FileButton, frequency, send, StationHead, useAct, useLive } from '../shared/index.ts';
+import {
+  ask,
+  Button,
+  clockTime,
+  Empty,
+  FileButton,
+  frequency,
+  send,
+  StationHead,
+  useAct,
+  useLive,
+} from '../shared/index.ts';
 import { type Panel, type ReceivedCapture, type Source, WaveRecord } from '../wave/index.ts';
 import { Arm } from './arm.tsx';
 import { SavedViews } from './saved-views.tsx';
@@ -42,7 +53,12 @@ export function CaptureStation() {
     if (file) return { kind: 'file', file };
     if (!capture) return null;
     const hints = hintsOf(capture, usable);
-    return { kind: 'captures', captures: second && second.id !== capture.id ? [capture, second] : [capture], laid, hints };
+    return {
+      kind: 'captures',
+      captures: second && second.id !== capture.id ? [capture, second] : [capture],
+      laid,
+      hints,
+    };
   }, [file, capture, second, laid, usable]);
   const save = useSaving(file || second ? null : shown);
   const onSave = useCallback(
@@ -62,7 +78,21 @@ export function CaptureStation() {
     <>
       <StationHead title="Capture" hint="Arm a condition, let it happen, see what led to it." />
       {note && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">{note}</p>}
-      {probes && recorders.length > 0 ? <Arm key={probes.fingerprint} recorders={recorders} fingerprint={probes.fingerprint} onArmed={() => { setChosen(null); setFile(null); setBeside(null); setApplied(null); }} /> : <Empty>The newest build has no recorder. Choose signals under Probe, build, and load.</Empty>}
+      {probes && recorders.length > 0 ? (
+        <Arm
+          key={probes.fingerprint}
+          recorders={recorders}
+          fingerprint={probes.fingerprint}
+          onArmed={() => {
+            setChosen(null);
+            setFile(null);
+            setBeside(null);
+            setApplied(null);
+          }}
+        />
+      ) : (
+        <Empty>The newest build has no recorder. Choose signals under Probe, build, and load.</Empty>
+      )}
       <div className="mt-3 mb-2 flex flex-wrap items-center gap-x-3 gap-y-1 border-line border-t pt-3 text-sm">
         <h2 className="font-bold text-base">Record</h2>
         {file ? (
@@ -75,28 +105,50 @@ export function CaptureStation() {
         ) : (
           shown !== null && (
             <>
-              <select className="tabular h-8 max-w-72 border border-line bg-raised px-1" value={shown} onChange={(event) => choose(Number(event.target.value))} aria-label="Captures">
+              <select
+                className="tabular h-8 max-w-72 border border-line bg-raised px-1"
+                value={shown}
+                onChange={(event) => choose(Number(event.target.value))}
+                aria-label="Captures"
+              >
                 {captures.map((one) => (
                   <option key={one.id} value={one.id}>
                     {titleOf(one)}
                   </option>
                 ))}
               </select>
-              <CaptureActions id={shown} isReference={captures.find(({ id }) => id === shown)?.isReference ?? false} onGone={() => setChosen(null)} />
+              <CaptureActions
+                id={shown}
+                isReference={captures.find(({ id }) => id === shown)?.isReference ?? false}
+                onGone={() => setChosen(null)}
+              />
               {captures.length > 1 && (
-                <select className="tabular h-8 max-w-52 border border-line bg-raised px-1" value={beside ?? ''} onChange={(event) => setBeside(event.target.value === '' ? null : Number(event.target.value))} aria-label="On the same axis" title="Lays another record on the same axis of time">
+                <select
+                  className="tabular h-8 max-w-52 border border-line bg-raised px-1"
+                  value={beside ?? ''}
+                  onChange={(event) => setBeside(event.target.value === '' ? null : Number(event.target.value))}
+                  aria-label="On the same axis"
+                  title="Lays another record on the same axis of time"
+                >
                   <option value="">alone on its axis</option>
-                  {captures.filter(({ id }) => id !== shown).map((one) => (
-                    <option key={one.id} value={one.id}>
-                      with {titleOf(one)}
-                    </option>
-                  ))}
+                  {captures
+                    .filter(({ id }) => id !== shown)
+                    .map((one) => (
+                      <option key={one.id} value={one.id}>
+                        with {titleOf(one)}
+                      </option>
+                    ))}
                 </select>
               )}
               {beside !== null && <LaidBy laid={laid} onLaid={setLaid} />}
               <span className="flex items-center gap-2 text-quiet">
                 {(['vcd', 'csv', 'json'] as const).map((format) => (
-                  <a key={format} href={`/api/captures/${shown}/${format}`} className="hover:text-ink hover:underline" data-testid={format}>
+                  <a
+                    key={format}
+                    href={`/api/captures/${shown}/${format}`}
+                    className="hover:text-ink hover:underline"
+                    data-testid={format}
+                  >
                     {format.toUpperCase()}
                   </a>
                 ))}
@@ -104,18 +156,39 @@ export function CaptureStation() {
             </>
           )
         )}
-        <FileButton label="VCD file" accept=".vcd" className="h-7 px-1!" title="A value change dump from elsewhere; it stays on this machine" onFile={setFile}>
+        <FileButton
+          label="VCD file"
+          accept=".vcd"
+          className="h-7 px-1!"
+          title="A value change dump from elsewhere; it stays on this machine"
+          onFile={setFile}
+        >
           <FileUp aria-hidden className="size-4" /> Open VCD
         </FileButton>
-        {source && <SavedViews current={() => current.current} onApply={(view) => setApplied({ view, at: Date.now() })} />}
+        {source && (
+          <SavedViews current={() => current.current} onApply={(view) => setApplied({ view, at: Date.now() })} />
+        )}
         {about && !file && (
           <span className="tabular ml-auto text-quiet" data-testid="about" title={builtText(about)}>
-            {about.samples.toLocaleString('en')} samples at {frequency(about.sampleRate)}{about.keep ? `, stored when ${about.keep}` : ''}{(about.segments ?? 1) > 1 ? `, ${about.segments} segments` : ''}, trigger at {about.triggerIndex}, build {about.fingerprint.slice(0, 8)}
+            {about.samples.toLocaleString('en')} samples at {frequency(about.sampleRate)}
+            {about.keep ? `, stored when ${about.keep}` : ''}
+            {(about.segments ?? 1) > 1 ? `, ${about.segments} segments` : ''}, trigger at {about.triggerIndex}, build{' '}
+            {about.fingerprint.slice(0, 8)}
           </span>
         )}
       </div>
       {source ? (
-        <WaveRecord key={`${file?.name ?? capture?.id} ${second?.id ?? ''} ${applied?.at ?? ''}`} source={source} saved={applied?.view ?? (file ? null : (fetched?.view ?? null))} onSave={onSave} panel={panel} onPanel={setPanel} others={captures.filter(({ id }) => file !== null || id !== shown).map((one) => ({ id: one.id, title: titleOf(one), isReference: one.isReference }))} />
+        <WaveRecord
+          key={`${file?.name ?? capture?.id} ${second?.id ?? ''} ${applied?.at ?? ''}`}
+          source={source}
+          saved={applied?.view ?? (file ? null : (fetched?.view ?? null))}
+          onSave={onSave}
+          panel={panel}
+          onPanel={setPanel}
+          others={captures
+            .filter(({ id }) => file !== null || id !== shown)
+            .map((one) => ({ id: one.id, title: titleOf(one), isReference: one.isReference }))}
+        />
       ) : (
         shown === null && <Empty>Nothing captured yet. A VCD file from elsewhere can be opened as well.</Empty>
       )}
@@ -134,14 +207,32 @@ function LaidBy({ laid, onLaid }: LaidProps) {
   const micros = typeof laid === 'string' ? 0 : laid.seconds * 1e6;
   return (
     <span className="flex items-center gap-1">
-      <select className="h-8 border border-line bg-raised px-1" aria-label="Laid" value={kind} onChange={(event) => onLaid(event.target.value === 'time' ? { seconds: 0 } : (event.target.value as 'trigger' | 'shared'))}>
+      <select
+        className="h-8 border border-line bg-raised px-1"
+        aria-label="Laid"
+        value={kind}
+        onChange={(event) =>
+          onLaid(event.target.value === 'time' ? { seconds: 0 } : (event.target.value as 'trigger' | 'shared'))
+        }
+      >
         <option value="trigger">trigger upon trigger</option>
         <option value="shared">by what both hold</option>
         <option value="time">its trigger later by</option>
       </select>
       {kind === 'time' && (
         <label className="flex items-center gap-1">
-          <input type="number" step="any" className="tabular h-8 w-24 border border-line bg-raised px-1" aria-label="Microseconds later" defaultValue={micros} onBlur={(event) => Number.isFinite(event.target.valueAsNumber) && onLaid({ seconds: event.target.valueAsNumber / 1e6 })} onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()} /> µs
+          <input
+            type="number"
+            step="any"
+            className="tabular h-8 w-24 border border-line bg-raised px-1"
+            aria-label="Microseconds later"
+            defaultValue={micros}
+            onBlur={(event) =>
+              Number.isFinite(event.target.valueAsNumber) && onLaid({ seconds: event.target.valueAsNumber / 1e6 })
+            }
+            onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+          />{' '}
+          µs
         </label>
       )}
     </span>
@@ -150,11 +241,17 @@ function LaidBy({ laid, onLaid }: LaidProps) {
 
 /** What may explain a signal that does not move: levers that held it, and what the build that was recorded found of it. */
 function hintsOf({ about }: ReceivedCapture, build: BuildDetails | null): Readonly<Record<string, Hint>> {
-  const found = build?.fingerprint === about.fingerprint ? new Map(build.signals.map((signal) => [signal.name, signal])) : null;
+  const found =
+    build?.fingerprint === about.fingerprint ? new Map(build.signals.map((signal) => [signal.name, signal])) : null;
   const hints = Object.fromEntries(
     about.signals.map(({ name }): [string, Hint] => {
       const signal = found?.get(name);
-      return [name, signal ? { driver: signal.driver, domain: signal.domain, ...(signal.net === undefined ? {} : { net: signal.net }) } : {}];
+      return [
+        name,
+        signal
+          ? { driver: signal.driver, domain: signal.domain, ...(signal.net === undefined ? {} : { net: signal.net }) }
+          : {},
+      ];
     }),
   );
   return withLevers(hints, about);
@@ -168,7 +265,8 @@ function builtText({ design, fingerprint, recorder, plan }: ReceivedCapture['abo
   return `${from}: sampled with ${clock}, ${depth.toLocaleString('en')} samples deep, ${comparators} comparators, ${stages} stages${qualifier ? ', qualifier' : ''}${segments > 1 ? `, up to ${segments} segments` : ''}`;
 }
 
-const titleOf = ({ id, created, about, isReference }: ListedCapture): string => `${isReference ? '★ ' : ''}${id} · ${clockTime(created)} · ${about.condition || 'at once'}`;
+const titleOf = ({ id, created, about, isReference }: ListedCapture): string =>
+  `${isReference ? '★ ' : ''}${id} · ${clockTime(created)} · ${about.condition || 'at once'}`;
 
 function useCaptures(latest: number | null): readonly ListedCapture[] {
   return (
@@ -218,20 +316,45 @@ function useSaving(id: number | null): (view: WaveView) => void {
   );
 }
 
-function CaptureActions({ id, isReference, onGone }: { readonly id: number; readonly isReference: boolean; readonly onGone: () => void }) {
+function CaptureActions({
+  id,
+  isReference,
+  onGone,
+}: {
+  readonly id: number;
+  readonly isReference: boolean;
+  readonly onGone: () => void;
+}) {
   const { act, busy } = useAct();
   const queries = useQueryClient();
   const [asks, setAsks] = useState(false);
   const again = () => queries.invalidateQueries({ queryKey: ['captures'] });
   return (
     <>
-      <Button look="quiet" className="h-7 px-1!" disabled={busy} aria-pressed={isReference} onClick={() => act(() => send(`/api/captures/${id}`, 'PUT', { isReference: !isReference })).then(again)} title="What others are compared with">
-        <Star aria-hidden className="size-4" fill={isReference ? 'currentColor' : 'none'} /> {isReference ? 'Reference' : 'Make reference'}
+      <Button
+        look="quiet"
+        className="h-7 px-1!"
+        disabled={busy}
+        aria-pressed={isReference}
+        onClick={() => act(() => send(`/api/captures/${id}`, 'PUT', { isReference: !isReference })).then(again)}
+        title="What others are compared with"
+      >
+        <Star aria-hidden className="size-4" fill={isReference ? 'currentColor' : 'none'} />{' '}
+        {isReference ? 'Reference' : 'Make reference'}
       </Button>
       {asks ? (
         <span className="flex items-center gap-2">
           <span className="text-bad">Delete capture {id} for good?</span>
-          <Button className="h-7" onClick={() => act(() => send(`/api/captures/${id}`, 'DELETE')).then(() => { setAsks(false); onGone(); void again(); })}>
+          <Button
+            className="h-7"
+            onClick={() =>
+              act(() => send(`/api/captures/${id}`, 'DELETE')).then(() => {
+                setAsks(false);
+                onGone();
+                void again();
+              })
+            }
+          >
             Delete
           </Button>
           <Button look="quiet" className="h-7 px-0!" onClick={() => setAsks(false)}>

@@ -11,20 +11,29 @@ export interface SourcePlace {
 /** Shows a place in the sources, from wherever one is. */
 export function useOpenSource(): (place: SourcePlace) => void {
   const router = useRouter();
-  return useCallback(({ file, line, column = 1 }: SourcePlace) => router.push(`/design/sources?${new URLSearchParams({ file, line: String(line), column: String(column) })}`), [router]);
+  return useCallback(
+    ({ file, line, column = 1 }: SourcePlace) =>
+      router.push(`/design/sources?${new URLSearchParams({ file, line: String(line), column: String(column) })}`),
+    [router],
+  );
 }
 
 /** Shows an instance, or the cone of a signal. */
 export function useOpenSchematic(): (what: { readonly instance: string } | { readonly cone: string }) => void {
   const router = useRouter();
-  return useCallback((what) => router.push(`/design/schematic?${new URLSearchParams(what as Record<string, string>)}`), [router]);
+  return useCallback(
+    (what) => router.push(`/design/schematic?${new URLSearchParams(what as Record<string, string>)}`),
+    [router],
+  );
 }
 
 /** The place the address names; null without one. */
 export function useAskedPlace(): SourcePlace | null {
   const query = useSearchParams();
   const file = query.get('file');
-  return file === null ? null : { file, line: Number(query.get('line') ?? 1), column: Number(query.get('column') ?? 1) };
+  return file === null
+    ? null
+    : { file, line: Number(query.get('line') ?? 1), column: Number(query.get('column') ?? 1) };
 }
 
 /** Looks for a signal under Probe. */

@@ -29,15 +29,18 @@ export function useProject() {
 export function useSourcePorts() {
   const state = useLive();
   const files = useFiles().data ?? [];
-  return useQuery({
-    queryKey: ['ports', state?.project?.id ?? 0, files.map(({ name, changed }) => `${name} ${changed}`).join()],
-    enabled: state !== null && files.length > 0,
-    placeholderData: (before: SourcePorts | null | undefined, query) => (query?.queryKey[1] === (state?.project?.id ?? 0) ? before : undefined),
-    queryFn: async () => {
-      const answer = await ask<SourcePorts>('/api/ports');
-      return answer.ok ? answer.value : null;
-    },
-  }).data ?? null;
+  return (
+    useQuery({
+      queryKey: ['ports', state?.project?.id ?? 0, files.map(({ name, changed }) => `${name} ${changed}`).join()],
+      enabled: state !== null && files.length > 0,
+      placeholderData: (before: SourcePorts | null | undefined, query) =>
+        query?.queryKey[1] === (state?.project?.id ?? 0) ? before : undefined,
+      queryFn: async () => {
+        const answer = await ask<SourcePorts>('/api/ports');
+        return answer.ok ? answer.value : null;
+      },
+    }).data ?? null
+  );
 }
 
 /** The newest build in full, and the newest usable one. Asked for again whenever another build has ended. */
@@ -62,6 +65,15 @@ export function useProbes(): { readonly probes: ProbeMap | null; readonly note: 
   const foreign = useLive()?.foreign ?? null;
   const built = useBuilds().data?.usable?.details.probes ?? null;
   const print = foreign?.fingerprint.slice(0, 8) ?? '';
-  if (foreign?.map) return { probes: foreign.map, note: `Build ${print} runs, which was not built in this project; its debug cores are known from ${foreign.name}.` };
-  return { probes: built, note: foreign ? `Build ${print} runs, which was not built in this project. To use its debug cores, give the .probes.json that was written beside it under Load, "Load a file".` : null };
+  if (foreign?.map)
+    return {
+      probes: foreign.map,
+      note: `Build ${print} runs, which was not built in this project; its debug cores are known from ${foreign.name}.`,
+    };
+  return {
+    probes: built,
+    note: foreign
+      ? `Build ${print} runs, which was not built in this project. To use its debug cores, give the .probes.json that was written beside it under Load, "Load a file".`
+      : null,
+  };
 }

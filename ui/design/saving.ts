@@ -8,7 +8,10 @@ import type { SourceFile } from '../shared/index.ts';
 const SAVE_MILLISECONDS = 400;
 
 /** Saves a little after the last key, and at once when asked. */
-export function useSaving(): { readonly save: (name: string, text: string) => void; readonly flush: () => Promise<void> } {
+export function useSaving(): {
+  readonly save: (name: string, text: string) => void;
+  readonly flush: () => Promise<void>;
+} {
   const queries = useQueryClient();
   const project = useLive()?.project?.id ?? 0;
   const pending = useRef<{ name: string; text: string; timer: ReturnType<typeof setTimeout> } | null>(null);
@@ -26,7 +29,9 @@ export function useSaving(): { readonly save: (name: string, text: string) => vo
   const save = (name: string, text: string) => {
     if (pending.current && pending.current.name !== name) void flush();
     if (pending.current) clearTimeout(pending.current.timer);
-    queries.setQueryData<SourceFile[]>(['files', project], (old) => old?.map((file) => (file.name === name ? { ...file, text } : file)));
+    queries.setQueryData<SourceFile[]>(['files', project], (old) =>
+      old?.map((file) => (file.name === name ? { ...file, text } : file)),
+    );
     pending.current = { name, text, timer: setTimeout(() => void flush(), SAVE_MILLISECONDS) };
   };
   return { save, flush };

@@ -2,7 +2,19 @@
 import { counted } from '../../core/words.ts';
 import { Download, Hammer } from 'lucide-react';
 import { type ComponentType, useEffect, useRef } from 'react';
-import { Button, duration, Empty, JobOutcome, send, shortPrint, StationHead, useAct, useLatestJob, useLive, ViewLinks } from '../shared/index.ts';
+import {
+  Button,
+  duration,
+  Empty,
+  JobOutcome,
+  send,
+  shortPrint,
+  StationHead,
+  useAct,
+  useLatestJob,
+  useLive,
+  ViewLinks,
+} from '../shared/index.ts';
 import { BuildsView } from './builds/view.tsx';
 import { ClocksView } from './clocks/view.tsx';
 import { MessagesView } from './messages/view.tsx';
@@ -23,8 +35,17 @@ export interface ViewProps {
 }
 
 const SHOW: Readonly<Record<ViewId, ComponentType<ViewProps>>> = {
-  sources: SourcesView, messages: MessagesView, pins: PinsView, clocks: ClocksView, signals: SignalsView, schematic: SchematicView,
-  resources: ResourcesView, timing: TimingView, vectors: VectorsView, builds: BuildsView, project: ProjectView,
+  sources: SourcesView,
+  messages: MessagesView,
+  pins: PinsView,
+  clocks: ClocksView,
+  signals: SignalsView,
+  schematic: SchematicView,
+  resources: ResourcesView,
+  timing: TimingView,
+  vectors: VectorsView,
+  builds: BuildsView,
+  project: ProjectView,
 };
 
 export function DesignStation({ view }: { readonly view: string }) {
@@ -52,7 +73,10 @@ export function DesignStation({ view }: { readonly view: string }) {
     <div className="flex h-full min-h-[32rem] flex-col">
       <StationHead title="Design" hint={current.hint}>
         {state?.usable && (
-          <a href="/api/bitstream" className="inline-flex h-8 items-center gap-1.5 px-2 text-quiet text-sm hover:text-ink hover:underline">
+          <a
+            href="/api/bitstream"
+            className="inline-flex h-8 items-center gap-1.5 px-2 text-quiet text-sm hover:text-ink hover:underline"
+          >
             <Download aria-hidden className="size-4" /> .nbits
           </a>
         )}
@@ -64,7 +88,16 @@ export function DesignStation({ view }: { readonly view: string }) {
       <BuildFacts />
       <Views current={current.id} />
       <div className="flex min-h-0 flex-1 flex-col">
-        {state && !state.project && current.id !== 'project' ? <Empty>There is no project. Create one, or import one, under Project.</Empty> : <View key={state?.project?.id ?? 0} beforeBuild={(next) => { save.current = next; }} />}
+        {state && !state.project && current.id !== 'project' ? (
+          <Empty>There is no project. Create one, or import one, under Project.</Empty>
+        ) : (
+          <View
+            key={state?.project?.id ?? 0}
+            beforeBuild={(next) => {
+              save.current = next;
+            }}
+          />
+        )}
       </div>
     </div>
   );
@@ -85,20 +118,27 @@ function BuildFacts() {
     <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1 border-line border-t py-1.5 text-sm">
       {latest.good ? (
         <span>
-          Fingerprint <span className="code font-bold" title={latest.fingerprint} data-testid="fingerprint">{shortPrint(latest.fingerprint)}</span>
+          Fingerprint{' '}
+          <span className="code font-bold" title={latest.fingerprint} data-testid="fingerprint">
+            {shortPrint(latest.fingerprint)}
+          </span>
         </span>
       ) : (
         <span className="font-bold text-bad">{counted(latest.errors, 'error')}, no bitstream</span>
       )}
       {luts + registers > 0 && (
         <span className="tabular" data-testid="cells">
-          {luts.toLocaleString('en')} of {lutsOfPart.toLocaleString('en')} LUTs · {counted(registers, 'flip-flop')} · {blockRams} of {counted(blockRamsOfPart, 'block RAM')}
+          {luts.toLocaleString('en')} of {lutsOfPart.toLocaleString('en')} LUTs · {counted(registers, 'flip-flop')} ·{' '}
+          {blockRams} of {counted(blockRamsOfPart, 'block RAM')}
         </span>
       )}
       <span className="text-quiet">{duration(latest.milliseconds)}</span>
       {state.stale.length > 0 && (
         <span className="text-doubt" data-testid="stale">
-          stale: {state.stale.map(({ what, change, touches }) => `${what} ${change}${touches === 'timing' ? ' (timing only)' : ''}`).join(', ')}
+          stale:{' '}
+          {state.stale
+            .map(({ what, change, touches }) => `${what} ${change}${touches === 'timing' ? ' (timing only)' : ''}`)
+            .join(', ')}
         </span>
       )}
     </div>

@@ -3,7 +3,13 @@ import { clsx } from 'clsx';
 import { RefreshCw } from 'lucide-react';
 import { useCallback, useEffect, useState } from 'react';
 import { toast } from 'sonner';
-import { type DriveRadix, type LeverMap, type PanelMap, parseLeverValue, writeLeverValue } from '../../core/probes/index.ts';
+import {
+  type DriveRadix,
+  type LeverMap,
+  type PanelMap,
+  parseLeverValue,
+  writeLeverValue,
+} from '../../core/probes/index.ts';
 import type { Problem } from '../../core/result.ts';
 import { useProbes } from '../design/index.ts';
 import { Button, Empty, OtherBuild, ProblemNote, Section, send, StationHead, useLive } from '../shared/index.ts';
@@ -51,7 +57,10 @@ export function DriveStation() {
       <>
         <StationHead title="Drive" hint="Move levers, read gauges, on running hardware." />
         {note && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">{note}</p>}
-        <Empty>{probes && state?.foreign ? 'The design that runs has' : 'The newest build has'} no panel. Choose levers and gauges under Probe, build, and load.</Empty>
+        <Empty>
+          {probes && state?.foreign ? 'The design that runs has' : 'The newest build has'} no panel. Choose levers and
+          gauges under Probe, build, and load.
+        </Empty>
       </>
     );
   return (
@@ -59,7 +68,12 @@ export function DriveStation() {
       <StationHead title="Drive" hint="Move levers, read gauges, on running hardware.">
         <label className="flex items-center gap-2 text-sm">
           <span className="text-quiet">Read every</span>
-          <select className="h-8 border border-line bg-raised px-1" value={interval} onChange={(event) => setInterval(Number(event.target.value))} aria-label="Reading interval">
+          <select
+            className="h-8 border border-line bg-raised px-1"
+            value={interval}
+            onChange={(event) => setInterval(Number(event.target.value))}
+            aria-label="Reading interval"
+          >
             {INTERVALS.map(([name, value]) => (
               <option key={name} value={value}>
                 {name}
@@ -67,7 +81,12 @@ export function DriveStation() {
             ))}
           </select>
         </label>
-        <select className="h-8 border border-line bg-raised px-1 text-sm" value={radix} onChange={(event) => setRadix(event.target.value as DriveRadix)} aria-label="Radix">
+        <select
+          className="h-8 border border-line bg-raised px-1 text-sm"
+          value={radix}
+          onChange={(event) => setRadix(event.target.value as DriveRadix)}
+          aria-label="Radix"
+        >
           <option value="dec">decimal</option>
           <option value="hex">hexadecimal</option>
           <option value="bin">binary</option>
@@ -81,24 +100,54 @@ export function DriveStation() {
       {problem && <ProblemNote problem={problem} />}
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
         <Section title="Levers" aside="you → design" className="min-w-0">
-          {panels.every(({ levers }) => levers.length === 0) && <Empty>No lever in this build. Choose one under Probe.</Empty>}
-          {panels.flatMap((panel) => panel.levers.map((lever) => ({ panel, lever }))).map(({ panel, lever }) => (
-            <Lever key={`${panel.name} ${lever.name}`} lever={lever} now={reading?.levers[lever.name] ?? null} radix={radix} disabled={!runs} onSet={(value) => exchange({ [lever.name]: value })} />
-          ))}
-        </Section>
-        <Section className="min-w-0" title="Gauges" aside={<span>design → you, <span className="tabular">{reads}</span> readings</span>}>
-          {panels.every(({ gauges }) => gauges.length === 0) && <Empty>No gauge in this build. Choose one under Probe.</Empty>}
-          <dl>
-            {panels.flatMap((panel) => panel.gauges.map((gauge) => ({ panel, gauge }))).map(({ panel, gauge }) => (
-              <div key={`${panel.name} ${gauge.name}`} className="flex flex-wrap items-baseline gap-x-3 border-line border-b py-1.5">
-                <dt className="min-w-32 flex-1 truncate text-sm" title={panels.length > 1 ? `${gauge.name}, panel ${panel.name}` : gauge.name}>
-                  {gauge.name.slice(gauge.name.indexOf('.') + 1)} <span className="tabular text-quiet text-xs">{gauge.width} bit</span>
-                </dt>
-                <dd className="code min-w-0 max-w-full text-right text-lg" data-testid={`gauge-${gauge.name}`}>
-                  <Digits text={show(reading?.gauges[gauge.name], gauge.width, radix)} label={gauge.name} />
-                </dd>
-              </div>
+          {panels.every(({ levers }) => levers.length === 0) && (
+            <Empty>No lever in this build. Choose one under Probe.</Empty>
+          )}
+          {panels
+            .flatMap((panel) => panel.levers.map((lever) => ({ panel, lever })))
+            .map(({ panel, lever }) => (
+              <Lever
+                key={`${panel.name} ${lever.name}`}
+                lever={lever}
+                now={reading?.levers[lever.name] ?? null}
+                radix={radix}
+                disabled={!runs}
+                onSet={(value) => exchange({ [lever.name]: value })}
+              />
             ))}
+        </Section>
+        <Section
+          className="min-w-0"
+          title="Gauges"
+          aside={
+            <span>
+              design → you, <span className="tabular">{reads}</span> readings
+            </span>
+          }
+        >
+          {panels.every(({ gauges }) => gauges.length === 0) && (
+            <Empty>No gauge in this build. Choose one under Probe.</Empty>
+          )}
+          <dl>
+            {panels
+              .flatMap((panel) => panel.gauges.map((gauge) => ({ panel, gauge })))
+              .map(({ panel, gauge }) => (
+                <div
+                  key={`${panel.name} ${gauge.name}`}
+                  className="flex flex-wrap items-baseline gap-x-3 border-line border-b py-1.5"
+                >
+                  <dt
+                    className="min-w-32 flex-1 truncate text-sm"
+                    title={panels.length > 1 ? `${gauge.name}, panel ${panel.name}` : gauge.name}
+                  >
+                    {gauge.name.slice(gauge.name.indexOf('.') + 1)}{' '}
+                    <span className="tabular text-quiet text-xs">{gauge.width} bit</span>
+                  </dt>
+                  <dd className="code min-w-0 max-w-full text-right text-lg" data-testid={`gauge-${gauge.name}`}>
+                    <Digits text={show(reading?.gauges[gauge.name], gauge.width, radix)} label={gauge.name} />
+                  </dd>
+                </div>
+              ))}
           </dl>
         </Section>
       </div>
@@ -124,7 +173,8 @@ function useLiveReading(interval: number, exchange: (set: Record<string, never>)
   }, [interval, exchange]);
 }
 
-const show = (value: string | undefined, width: number, radix: DriveRadix): string => (value === undefined ? '–' : writeLeverValue(BigInt(value), width, radix));
+const show = (value: string | undefined, width: number, radix: DriveRadix): string =>
+  value === undefined ? '–' : writeLeverValue(BigInt(value), width, radix);
 
 /** Digits of a value in groups, so that a long one may be broken between them wherever its line ends. */
 function Digits({ text, label }: { readonly text: string; readonly label: string }) {
@@ -171,7 +221,9 @@ function Lever({ lever, now, radix, disabled, onSet }: LeverProps) {
           {lever.name.slice(lever.name.indexOf('.') + 1)}
         </span>
         <span className="tabular text-quiet text-xs">{lever.width} bit</span>
-        <span className={clsx('ml-auto text-xs', overriding ? 'text-signal-deep' : 'text-quiet')}>{lever.enable === null ? 'drives a free signal' : overriding ? 'overrides its driver' : 'released'}</span>
+        <span className={clsx('ml-auto text-xs', overriding ? 'text-signal-deep' : 'text-quiet')}>
+          {lever.enable === null ? 'drives a free signal' : overriding ? 'overrides its driver' : 'released'}
+        </span>
       </div>
       <form
         className="flex flex-wrap items-center gap-2"
@@ -194,7 +246,17 @@ function Lever({ lever, now, radix, disabled, onSet }: LeverProps) {
           </>
         ) : (
           <>
-            <input className={clsx('code h-8 border border-line bg-raised px-2 text-sm', isLong ? 'min-w-28 flex-1' : 'w-28')} title={`In ${RADIX_WORDS[radix]}, or with 0x, 0b or 0d in front`} value={text ?? ''} placeholder="new value" aria-label={`Value for ${lever.name}`} onChange={(event) => setText(event.target.value)} />
+            <input
+              className={clsx(
+                'code h-8 border border-line bg-raised px-2 text-sm',
+                isLong ? 'min-w-28 flex-1' : 'w-28',
+              )}
+              title={`In ${RADIX_WORDS[radix]}, or with 0x, 0b or 0d in front`}
+              value={text ?? ''}
+              placeholder="new value"
+              aria-label={`Value for ${lever.name}`}
+              onChange={(event) => setText(event.target.value)}
+            />
             <Button type="submit" disabled={disabled || text === null}>
               Set
             </Button>

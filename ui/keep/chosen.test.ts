@@ -31,10 +31,13 @@ describe('a chosen memory file', () => {
     expect(bootsFile(row(1, 'a.hex'), { id: 1, name: 'a.hex', at: 0 })).toBe(PRINT);
     expect(bootsFile(row(1, 'a.hex', { start: 0x100000 }), { id: 1, name: 'a.hex', at: 0 })).toBeNull();
   });
-  test.each(['binary', 'nbits'] as const)('of %s boots where it is said to begin at 0x0, and is data elsewhere', (format) => {
-    expect(bootsFile(row(1, 'a', { format }), { id: 1, name: 'a', at: 0 })).toBe(PRINT);
-    expect(bootsFile(row(1, 'a', { format }), { id: 1, name: 'a', at: 0x1000 })).toBeNull();
-  });
+  test.each(['binary', 'nbits'] as const)(
+    'of %s boots where it is said to begin at 0x0, and is data elsewhere',
+    (format) => {
+      expect(bootsFile(row(1, 'a', { format }), { id: 1, name: 'a', at: 0 })).toBe(PRINT);
+      expect(bootsFile(row(1, 'a', { format }), { id: 1, name: 'a', at: 0x1000 })).toBeNull();
+    },
+  );
   test('that is no stream boots nowhere', () => {
     expect(bootsFile(row(1, 'a', { fingerprint: null }), { id: 1, name: 'a', at: 0 })).toBeNull();
   });

@@ -13,7 +13,11 @@ const CHARACTER = 0.02;
 const MOST_NAME = 0.2;
 
 /** Places whose name has room: one that would lie over another's stays a title. */
-export function named(places: readonly StripPlace[], rowBytes: number, size: number): { place: StripPlace; index: number }[] {
+export function named(
+  places: readonly StripPlace[],
+  rowBytes: number,
+  size: number,
+): { place: StripPlace; index: number }[] {
   const taken: { row: number; from: number; to: number }[] = [];
   return places.flatMap((place, index) => {
     const [first] = pieces(place, rowBytes, size);
@@ -27,7 +31,11 @@ export function named(places: readonly StripPlace[], rowBytes: number, size: num
 }
 
 /** A place cut at the ends of rows; what lies behind the memory is drawn at its end. */
-export function pieces({ start, end }: StripPlace, rowBytes: number, size: number): { row: number; from: number; to: number }[] {
+export function pieces(
+  { start, end }: StripPlace,
+  rowBytes: number,
+  size: number,
+): { row: number; from: number; to: number }[] {
   const found: { row: number; from: number; to: number }[] = [];
   for (let at = start; at < Math.min(Math.max(end, start + 1), size); ) {
     const row = Math.floor(at / rowBytes);

@@ -11,7 +11,13 @@ import { WriteActions } from './write/actions.tsx';
 import { Question } from './write/question.tsx';
 import { WriteView } from './write/view.tsx';
 
-const SHOW: Readonly<Record<ViewId, ComponentType>> = { write: WriteView, layout: LayoutView, data: BoardDataView, compare: CompareView, steps: StepsView };
+const SHOW: Readonly<Record<ViewId, ComponentType>> = {
+  write: WriteView,
+  layout: LayoutView,
+  data: BoardDataView,
+  compare: CompareView,
+  steps: StepsView,
+};
 
 export function KeepStation({ view }: { readonly view: string }) {
   const panel = usePanel();
@@ -24,12 +30,23 @@ export function KeepStation({ view }: { readonly view: string }) {
   const [asking, setAsking] = useState(false);
   return (
     <div className="flex h-full min-h-0 flex-col">
-      <StationHead title="Keep" hint={current.hint}>{current.id === 'write' && <WriteActions asking={asking} onAsk={() => setAsking(true)} />}</StationHead>
+      <StationHead title="Keep" hint={current.hint}>
+        {current.id === 'write' && <WriteActions asking={asking} onAsk={() => setAsking(true)} />}
+      </StationHead>
       <ViewLinks station="Keep" views={VIEWS} current={current.id} />
-      {stops && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">Whatever is asked of this flash stops the design that runs: a {part} shares its flash pins with it.</p>}
+      {stops && (
+        <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">
+          Whatever is asked of this flash stops the design that runs: a {part} shares its flash pins with it.
+        </p>
+      )}
       {current.id === 'write' && asking && <Question onEnd={() => setAsking(false)} />}
       {current.id !== 'layout' && current.id !== 'data' && <JobOutcome job={job} tellDone />}
-      {current.id === 'write' && panel?.bootSource === 'jtag' && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">The boot switch on the board stands at JTAG (marked on the right): the FPGA will not look into the flash at power-on.</p>}
+      {current.id === 'write' && panel?.bootSource === 'jtag' && (
+        <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">
+          The boot switch on the board stands at JTAG (marked on the right): the FPGA will not look into the flash at
+          power-on.
+        </p>
+      )}
       <div className="flex min-h-0 flex-1 flex-col overflow-auto">
         <View />
       </div>

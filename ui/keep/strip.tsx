@@ -20,7 +20,13 @@ interface Props {
 const ROWS = 8;
 const ROW_HEIGHT = 30;
 const WIDTH = 1024;
-const FILL: Readonly<Record<StripPlace['role'], string>> = { image: 'var(--color-ink)', golden: 'var(--color-good)', update: 'var(--color-signal)', data: 'var(--color-quiet)', header: 'var(--color-doubt)' };
+const FILL: Readonly<Record<StripPlace['role'], string>> = {
+  image: 'var(--color-ink)',
+  golden: 'var(--color-good)',
+  update: 'var(--color-signal)',
+  data: 'var(--color-quiet)',
+  header: 'var(--color-doubt)',
+};
 const HEIGHT = { keep: 3, program: 10, erase: 20 } as const;
 
 /** A whole memory to scale, folded into rows; every thin line is a sector. */
@@ -55,36 +61,92 @@ export function Strip({ size, sectorBytes, places, label, sectors = [], wrong, o
       <div className="code shrink-0 text-right text-quiet text-xs" aria-hidden>
         {Array.from({ length: rows }, (_, row) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
-          <div key={row} style={{ height: ROW_HEIGHT, lineHeight: `${ROW_HEIGHT}px` }}>{(row * rowBytes).toString(16).toUpperCase().padStart(6, '0')}</div>
+          <div key={row} style={{ height: ROW_HEIGHT, lineHeight: `${ROW_HEIGHT}px` }}>
+            {(row * rowBytes).toString(16).toUpperCase().padStart(6, '0')}
+          </div>
         ))}
       </div>
       <div className="relative min-w-0 flex-1">
-      <svg ref={drawing} viewBox={`0 0 ${WIDTH} ${rows * ROW_HEIGHT}`} preserveAspectRatio="none" style={{ height: rows * ROW_HEIGHT }} className="w-full touch-none border border-line bg-raised" role="img" aria-label={label} data-testid="strip" onPointerMove={move} onPointerUp={drop} onPointerCancel={drop}>
-        {Array.from({ length: rows }, (_, row) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
-          <g key={row}>
-            {Array.from({ length: Math.floor(rowBytes / sectorBytes) }, (_, k) => (
+        <svg
+          ref={drawing}
+          viewBox={`0 0 ${WIDTH} ${rows * ROW_HEIGHT}`}
+          preserveAspectRatio="none"
+          style={{ height: rows * ROW_HEIGHT }}
+          className="w-full touch-none border border-line bg-raised"
+          role="img"
+          aria-label={label}
+          data-testid="strip"
+          onPointerMove={move}
+          onPointerUp={drop}
+          onPointerCancel={drop}
+        >
+          {Array.from({ length: rows }, (_, row) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
+            <g key={row}>
+              {Array.from({ length: Math.floor(rowBytes / sectorBytes) }, (_, k) => (
+                <line
+                  // biome-ignore lint/suspicious/noArrayIndexKey: a sector is its place
+                  key={k}
+                  x1={k * sectorBytes * scale}
+                  x2={k * sectorBytes * scale}
+                  y1={row * ROW_HEIGHT}
+                  y2={(row + 1) * ROW_HEIGHT}
+                  stroke="var(--color-line)"
+                  strokeWidth={k % 16 === 0 ? 1.2 : 0.4}
+                />
+              ))}
               <line
-                // biome-ignore lint/suspicious/noArrayIndexKey: a sector is its place
-                key={k} x1={k * sectorBytes * scale} x2={k * sectorBytes * scale} y1={row * ROW_HEIGHT} y2={(row + 1) * ROW_HEIGHT} stroke="var(--color-line)" strokeWidth={k % 16 === 0 ? 1.2 : 0.4} />
-            ))}
-            <line x1={0} x2={WIDTH} y1={row * ROW_HEIGHT} y2={row * ROW_HEIGHT} stroke="var(--color-quiet)" strokeWidth={0.6} vectorEffect="non-scaling-stroke" />
-          </g>
-        ))}
-        {places.map((place, index) => (
-          <g
-            // biome-ignore lint/suspicious/noArrayIndexKey: two blocks may have one name
-            key={index} className={clsx(onMove && place.role !== 'header' && 'cursor-grab')} opacity={wrong?.has(index) ? 0.55 : 1} data-place={place.name} onPointerDown={(event) => place.role !== 'header' && grab(event, index, place.start)}>
-            {pieces(place, rowBytes, size).map(({ row, from, to }) => (
-              <rect key={row} x={from * scale} y={row * ROW_HEIGHT + 6} width={Math.max(3, (to - from) * scale)} height={ROW_HEIGHT - 12} fill={FILL[place.role]} stroke={wrong?.has(index) ? 'var(--color-bad)' : 'none'} strokeWidth={3} strokeDasharray="5 4" vectorEffect="non-scaling-stroke" />
-            ))}
-            <title>{`${place.name}: 0x${place.start.toString(16).toUpperCase()} to 0x${(place.end - 1).toString(16).toUpperCase()}`}</title>
-          </g>
-        ))}
-        {sectors.map(({ address, action }) => (
-          <rect key={address} x={(address % rowBytes) * scale} y={Math.floor(address / rowBytes) * ROW_HEIGHT + ROW_HEIGHT - 2 - HEIGHT[action]} width={sectorBytes * scale * 0.8} height={HEIGHT[action]} fill="var(--color-paper)" stroke="var(--color-ink)" strokeWidth={0.5} vectorEffect="non-scaling-stroke" pointerEvents="none" />
-        ))}
-      </svg>
+                x1={0}
+                x2={WIDTH}
+                y1={row * ROW_HEIGHT}
+                y2={row * ROW_HEIGHT}
+                stroke="var(--color-quiet)"
+                strokeWidth={0.6}
+                vectorEffect="non-scaling-stroke"
+              />
+            </g>
+          ))}
+          {places.map((place, index) => (
+            <g
+              // biome-ignore lint/suspicious/noArrayIndexKey: two blocks may have one name
+              key={index}
+              className={clsx(onMove && place.role !== 'header' && 'cursor-grab')}
+              opacity={wrong?.has(index) ? 0.55 : 1}
+              data-place={place.name}
+              onPointerDown={(event) => place.role !== 'header' && grab(event, index, place.start)}
+            >
+              {pieces(place, rowBytes, size).map(({ row, from, to }) => (
+                <rect
+                  key={row}
+                  x={from * scale}
+                  y={row * ROW_HEIGHT + 6}
+                  width={Math.max(3, (to - from) * scale)}
+                  height={ROW_HEIGHT - 12}
+                  fill={FILL[place.role]}
+                  stroke={wrong?.has(index) ? 'var(--color-bad)' : 'none'}
+                  strokeWidth={3}
+                  strokeDasharray="5 4"
+                  vectorEffect="non-scaling-stroke"
+                />
+              ))}
+              <title>{`${place.name}: 0x${place.start.toString(16).toUpperCase()} to 0x${(place.end - 1).toString(16).toUpperCase()}`}</title>
+            </g>
+          ))}
+          {sectors.map(({ address, action }) => (
+            <rect
+              key={address}
+              x={(address % rowBytes) * scale}
+              y={Math.floor(address / rowBytes) * ROW_HEIGHT + ROW_HEIGHT - 2 - HEIGHT[action]}
+              width={sectorBytes * scale * 0.8}
+              height={HEIGHT[action]}
+              fill="var(--color-paper)"
+              stroke="var(--color-ink)"
+              strokeWidth={0.5}
+              vectorEffect="non-scaling-stroke"
+              pointerEvents="none"
+            />
+          ))}
+        </svg>
         {named(places, rowBytes, size).map(({ place, index }) => (
           <Name key={index} place={place} rowBytes={rowBytes} size={size} />
         ))}
@@ -94,7 +156,15 @@ export function Strip({ size, sectorBytes, places, label, sectors = [], wrong, o
 }
 
 /** A block's name: on it where there is room, else beside it. */
-function Name({ place, rowBytes, size }: { readonly place: StripPlace; readonly rowBytes: number; readonly size: number }) {
+function Name({
+  place,
+  rowBytes,
+  size,
+}: {
+  readonly place: StripPlace;
+  readonly rowBytes: number;
+  readonly size: number;
+}) {
   const [first] = pieces(place, rowBytes, size);
   if (!first) return null;
   const [from, to] = [first.from / rowBytes, first.to / rowBytes];
@@ -102,8 +172,16 @@ function Name({ place, rowBytes, size }: { readonly place: StripPlace; readonly 
   const left = !inside && to > 0.8;
   return (
     <span
-      className={clsx('pointer-events-none absolute truncate px-1 text-xs', inside && place.role !== 'header' ? 'text-white' : 'text-ink')}
-      style={{ top: first.row * ROW_HEIGHT, lineHeight: `${ROW_HEIGHT}px`, maxWidth: inside ? `${(to - from) * 100}%` : '20%', ...(left ? { right: `${(1 - from) * 100}%` } : { left: `${(inside ? from : to) * 100}%` }) }}
+      className={clsx(
+        'pointer-events-none absolute truncate px-1 text-xs',
+        inside && place.role !== 'header' ? 'text-white' : 'text-ink',
+      )}
+      style={{
+        top: first.row * ROW_HEIGHT,
+        lineHeight: `${ROW_HEIGHT}px`,
+        maxWidth: inside ? `${(to - from) * 100}%` : '20%',
+        ...(left ? { right: `${(1 - from) * 100}%` } : { left: `${(inside ? from : to) * 100}%` }),
+      }}
     >
       {place.name}
     </span>

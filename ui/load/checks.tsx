@@ -4,11 +4,24 @@ import type { Check } from '../../core/operations/index.ts';
 import type { Problem } from '../../core/result.ts';
 import { Button, CheckList, ProblemNote, Section, send, useLive } from '../shared/index.ts';
 
-const NAMES: Readonly<Record<Check['name'], string>> = { pod: 'Pod', power: 'Power', device: 'Device', part: 'Part', package: 'Package', size: 'Size', crc: 'CRC', fingerprint: 'Fingerprint', fresh: 'Sources', age: 'Age' };
+const NAMES: Readonly<Record<Check['name'], string>> = {
+  pod: 'Pod',
+  power: 'Power',
+  device: 'Device',
+  part: 'Part',
+  package: 'Package',
+  size: 'Size',
+  crc: 'CRC',
+  fingerprint: 'Fingerprint',
+  fresh: 'Sources',
+  age: 'Age',
+};
 /** What is looked at before the first bit: asked for, or as the last load found it. */
 export function Checks({ busy }: { readonly busy: boolean }) {
   const state = useLive();
-  const [asked, setAsked] = useState<{ readonly at: number; readonly steps: readonly (readonly Check[])[] } | null>(null);
+  const [asked, setAsked] = useState<{ readonly at: number; readonly steps: readonly (readonly Check[])[] } | null>(
+    null,
+  );
   const [trouble, setTrouble] = useState<Problem | null>(null);
   const report = state?.loadReport ?? null;
   const look = async () => {
@@ -24,9 +37,21 @@ export function Checks({ busy }: { readonly busy: boolean }) {
   const newer = report && (!asked || Date.parse(report.time) > asked.at);
   const steps = newer ? report.steps.map((step) => step.checks) : (asked?.steps ?? []);
   return (
-    <Section title="Checks before the first bit" aside={<Button look="quiet" className="h-6! px-0!" disabled={busy || state?.pod.state !== 'connected'} onClick={look}>check now</Button>}>
+    <Section
+      title="Checks before the first bit"
+      aside={
+        <Button look="quiet" className="h-6! px-0!" disabled={busy || state?.pod.state !== 'connected'} onClick={look}>
+          check now
+        </Button>
+      }
+    >
       {trouble && <ProblemNote problem={trouble} />}
-      {steps.length === 0 && !trouble && <p className="text-quiet text-sm">Part, package, fingerprint, age, size, CRC, pod and power are looked at before every load; only what stops keeps it from beginning.</p>}
+      {steps.length === 0 && !trouble && (
+        <p className="text-quiet text-sm">
+          Part, package, fingerprint, age, size, CRC, pod and power are looked at before every load; only what stops
+          keeps it from beginning.
+        </p>
+      )}
       {steps.map((checks, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a step is its place in the plan
         <CheckList key={i} checks={checks} label={(name) => NAMES[name as Check['name']]} />

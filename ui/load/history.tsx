@@ -7,21 +7,43 @@ import { ask, DataTable, dateTime, Section, shortPrint, useLatestJob, useLive } 
 export function History() {
   const job = useLatestJob('load', 'stage');
   const heard = useLive()?.running?.fingerprint ?? null;
-  const answer = useQuery({ queryKey: ['loads', job?.id, job?.state, heard], queryFn: () => ask<LoadRow[]>('/api/loads'), placeholderData: (before) => before }).data;
+  const answer = useQuery({
+    queryKey: ['loads', job?.id, job?.state, heard],
+    queryFn: () => ask<LoadRow[]>('/api/loads'),
+    placeholderData: (before) => before,
+  }).data;
   const rows = answer?.ok ? answer.value : [];
   return (
     <Section title="What was loaded">
       <DataTable
         name="loads"
-        rows={rows.map((row) => ({ ...row, time: dateTime(row.time), fingerprint: shortPrint(row.fingerprint), place: row.device < 0 ? '' : String(row.device), verified: row.verified === null ? '' : row.verified ? 'equal' : 'differs' }))}
+        rows={rows.map((row) => ({
+          ...row,
+          time: dateTime(row.time),
+          fingerprint: shortPrint(row.fingerprint),
+          place: row.device < 0 ? '' : String(row.device),
+          verified: row.verified === null ? '' : row.verified ? 'equal' : 'differs',
+        }))}
         empty="Nothing yet."
         columns={[
-          { accessorKey: 'time', header: 'Time', cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span> },
+          {
+            accessorKey: 'time',
+            header: 'Time',
+            cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
+          },
           { accessorKey: 'board', header: 'Board' },
           { accessorKey: 'place', header: 'Place' },
           { accessorKey: 'part', header: 'Part' },
-          { accessorKey: 'fingerprint', header: 'Fingerprint', cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
-          { accessorKey: 'source', header: 'From', accessorFn: ({ source, by }) => (by === '' ? source : `${source}, by ${by}`) },
+          {
+            accessorKey: 'fingerprint',
+            header: 'Fingerprint',
+            cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span>,
+          },
+          {
+            accessorKey: 'source',
+            header: 'From',
+            accessorFn: ({ source, by }) => (by === '' ? source : `${source}, by ${by}`),
+          },
           { accessorKey: 'verified', header: 'Read back' },
           { accessorKey: 'outcome', header: 'Outcome' },
         ]}

@@ -20,9 +20,15 @@ export function Plan({ busy }: { readonly busy: boolean }) {
   const usable = state?.usable ?? null;
   if (!plan) return null;
   const put = (next: LoadPlan) => act(() => send('/api/load-plan', 'PUT', next));
-  const step = (i: number, change: Partial<LoadStep>) => put({ ...plan, steps: plan.steps.map((old, k) => (k === i ? { ...old, ...change } : old)) });
+  const step = (i: number, change: Partial<LoadStep>) =>
+    put({ ...plan, steps: plan.steps.map((old, k) => (k === i ? { ...old, ...change } : old)) });
   const add = async (file: File) => {
-    const added = await act(() => ask<{ id: number; part: string }>(`/api/images?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }));
+    const added = await act(() =>
+      ask<{ id: number; part: string }>(`/api/images?name=${encodeURIComponent(file.name)}`, {
+        method: 'POST',
+        body: file,
+      }),
+    );
     if (input.current) input.current.value = '';
     if (!added) return;
     await cache.invalidateQueries({ queryKey: ['images'] });
@@ -32,37 +38,116 @@ export function Plan({ busy }: { readonly busy: boolean }) {
   };
   const field = 'h-7 border border-line bg-raised px-1';
   return (
-    <Section title="Plan" aside={`${plan.steps.length} ${plan.steps.length === 1 ? 'device' : 'devices'}, the others in BYPASS`}>
+    <Section
+      title="Plan"
+      aside={`${plan.steps.length} ${plan.steps.length === 1 ? 'device' : 'devices'}, the others in BYPASS`}
+    >
       <ol className="border border-line bg-raised text-sm" data-testid="load-plan">
         {plan.steps.map(({ device, source }, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: the order is what a step is
           <li key={i} className="flex flex-wrap items-center gap-3 border-line border-t px-2 py-1 first:border-t-0">
             <span className="tabular w-4 text-quiet">{i + 1}</span>
-            <select aria-label={`File of step ${i + 1}`} className={`${field} min-w-52`} disabled={busy} value={source.kind === 'build' ? 'build' : String(source.id)} onChange={(event) => step(i, { source: event.target.value === 'build' ? { kind: 'build' } : { kind: 'image', id: Number(event.target.value) } })}>
-              <option value="build">newest build{usable ? ` ${shortPrint(usable.fingerprint)}, ${usable.part}` : ' (none yet)'}</option>
-              {images.map(({ id, name, added }) => <option key={id} value={id}>{name}, {dateTime(added)}</option>)}
+            <select
+              aria-label={`File of step ${i + 1}`}
+              className={`${field} min-w-52`}
+              disabled={busy}
+              value={source.kind === 'build' ? 'build' : String(source.id)}
+              onChange={(event) =>
+                step(i, {
+                  source:
+                    event.target.value === 'build'
+                      ? { kind: 'build' }
+                      : { kind: 'image', id: Number(event.target.value) },
+                })
+              }
+            >
+              <option value="build">
+                newest build{usable ? ` ${shortPrint(usable.fingerprint)}, ${usable.part}` : ' (none yet)'}
+              </option>
+              {images.map(({ id, name, added }) => (
+                <option key={id} value={id}>
+                  {name}, {dateTime(added)}
+                </option>
+              ))}
             </select>
             <span className="text-quiet">into</span>
-            <select aria-label={`Device of step ${i + 1}`} className={field} disabled={busy} value={device ?? ANY} onChange={(event) => step(i, { device: event.target.value === ANY ? null : Number(event.target.value) })}>
+            <select
+              aria-label={`Device of step ${i + 1}`}
+              className={field}
+              disabled={busy}
+              value={device ?? ANY}
+              onChange={(event) => step(i, { device: event.target.value === ANY ? null : Number(event.target.value) })}
+            >
               <option value={ANY}>the device that fits</option>
-              {state?.scan?.devices.map((one) => <option key={one.index} value={one.index}>place {one.index}, {one.part ?? 'unknown'}</option>)}
+              {state?.scan?.devices.map((one) => (
+                <option key={one.index} value={one.index}>
+                  place {one.index}, {one.part ?? 'unknown'}
+                </option>
+              ))}
             </select>
-            {source.kind === 'build' && state && (state.stale.length > 0 || !state.latest?.good) && state.latest && <span className="text-doubt">{state.stale.length > 0 ? `not up to date: ${state.stale.map((edit) => edit.what).join(', ')} changed` : 'the newest build failed; an older one is used'}</span>}
+            {source.kind === 'build' && state && (state.stale.length > 0 || !state.latest?.good) && state.latest && (
+              <span className="text-doubt">
+                {state.stale.length > 0
+                  ? `not up to date: ${state.stale.map((edit) => edit.what).join(', ')} changed`
+                  : 'the newest build failed; an older one is used'}
+              </span>
+            )}
             <span className="ml-auto flex items-center gap-2">
-              <Button look="quiet" className="h-6! px-0!" disabled={busy || i === 0} onClick={() => put({ ...plan, steps: swapped(plan.steps, i) })}>earlier</Button>
-              <Button look="quiet" className="h-6! px-0!" disabled={busy || plan.steps.length === 1} onClick={() => put({ ...plan, steps: plan.steps.filter((_, k) => k !== i) })}>leave out</Button>
+              <Button
+                look="quiet"
+                className="h-6! px-0!"
+                disabled={busy || i === 0}
+                onClick={() => put({ ...plan, steps: swapped(plan.steps, i) })}
+              >
+                earlier
+              </Button>
+              <Button
+                look="quiet"
+                className="h-6! px-0!"
+                disabled={busy || plan.steps.length === 1}
+                onClick={() => put({ ...plan, steps: plan.steps.filter((_, k) => k !== i) })}
+              >
+                leave out
+              </Button>
             </span>
           </li>
         ))}
       </ol>
       <div className="mt-1 flex flex-wrap items-center gap-3 text-sm">
-        <input ref={input} type="file" accept=".nbits" className="hidden" data-testid="plan-file" onChange={(event) => event.target.files?.[0] && add(event.target.files[0])} />
-        <Button look="quiet" className="px-0!" disabled={busy} onClick={() => input.current?.click()}>Add another device</Button>
+        <input
+          ref={input}
+          type="file"
+          accept=".nbits"
+          className="hidden"
+          data-testid="plan-file"
+          onChange={(event) => event.target.files?.[0] && add(event.target.files[0])}
+        />
+        <Button look="quiet" className="px-0!" disabled={busy} onClick={() => input.current?.click()}>
+          Add another device
+        </Button>
         {images.length > 0 && <Files images={images} busy={busy} />}
-        <label className="flex items-center gap-1"><input type="checkbox" checked={plan.verify} disabled={busy} onChange={(event) => put({ ...plan, verify: event.target.checked })} /> read back and compare afterwards</label>
+        <label className="flex items-center gap-1">
+          <input
+            type="checkbox"
+            checked={plan.verify}
+            disabled={busy}
+            onChange={(event) => put({ ...plan, verify: event.target.checked })}
+          />{' '}
+          read back and compare afterwards
+        </label>
         <span className="ml-auto flex items-center gap-3">
-          <a className="text-quiet underline hover:text-ink" href="/api/svf/export?what=load">Export as SVF</a>
-          <Button look="quiet" className="px-0!" disabled={busy || !plan.steps[0]} title="Sends the file to the pod, which checks and loads it without the network" onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'stage', step: plan.steps[0] }))}>Let the pod load the first by itself</Button>
+          <a className="text-quiet underline hover:text-ink" href="/api/svf/export?what=load">
+            Export as SVF
+          </a>
+          <Button
+            look="quiet"
+            className="px-0!"
+            disabled={busy || !plan.steps[0]}
+            title="Sends the file to the pod, which checks and loads it without the network"
+            onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'stage', step: plan.steps[0] }))}
+          >
+            Let the pod load the first by itself
+          </Button>
         </span>
       </div>
     </Section>
@@ -85,9 +170,16 @@ function Files({ images, busy }: { readonly images: readonly ImageRow[]; readonl
         </Button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="start" className="z-30 max-h-80 min-w-72 overflow-auto border border-line bg-raised py-1 shadow-md">
+        <DropdownMenu.Content
+          align="start"
+          className="z-30 max-h-80 min-w-72 overflow-auto border border-line bg-raised py-1 shadow-md"
+        >
           {images.map(({ id, name, added }) => (
-            <DropdownMenu.Item key={id} className="flex cursor-default items-center justify-between gap-6 px-3 py-1 text-sm outline-none data-[highlighted]:bg-well" onSelect={() => void remove(id)}>
+            <DropdownMenu.Item
+              key={id}
+              className="flex cursor-default items-center justify-between gap-6 px-3 py-1 text-sm outline-none data-[highlighted]:bg-well"
+              onSelect={() => void remove(id)}
+            >
               <span className="min-w-0 truncate">
                 {name}, {dateTime(added)}
               </span>

@@ -15,13 +15,34 @@ export function Report() {
         if (!load) return null;
         const same = load.fingerprint === fingerprint;
         return (
-          <Section key={`${load.device} ${fingerprint}`} title="After loading" aside={`${source}, place ${load.device}`}>
+          <Section
+            key={`${load.device} ${fingerprint}`}
+            title="After loading"
+            aside={`${source}, place ${load.device}`}
+          >
             <dl data-testid="after-load">
-              <Fact name="Fingerprint read back" tone={same ? 'good' : 'bad'} code>{load.fingerprint ? shortPrint(load.fingerprint) : 'none'}</Fact>
-              <Fact name="Memory read back" tone={load.verified ? 'good' : undefined}>{load.verified === null ? 'not asked for' : load.verified ? 'equal' : 'differs'}</Fact>
-              {load.attempts > 1 && <Fact name="Attempts" tone="doubt">2: {load.firstProblem?.message ?? ''}</Fact>}
-              <Fact name="Debug cores" tone={after?.cores.kind === 'silent' ? 'bad' : after?.cores.kind === 'unmapped' ? 'doubt' : undefined}>{coresText(after)}</Fact>
-              {after?.clocks.map(({ port, pin, ticks }) => <Fact key={pin} name={`Clock ${port}, ${pin}`} tone={ticks ? 'good' : 'bad'}>{ticks ? 'ticks' : 'stands still'}</Fact>)}
+              <Fact name="Fingerprint read back" tone={same ? 'good' : 'bad'} code>
+                {load.fingerprint ? shortPrint(load.fingerprint) : 'none'}
+              </Fact>
+              <Fact name="Memory read back" tone={load.verified ? 'good' : undefined}>
+                {load.verified === null ? 'not asked for' : load.verified ? 'equal' : 'differs'}
+              </Fact>
+              {load.attempts > 1 && (
+                <Fact name="Attempts" tone="doubt">
+                  2: {load.firstProblem?.message ?? ''}
+                </Fact>
+              )}
+              <Fact
+                name="Debug cores"
+                tone={after?.cores.kind === 'silent' ? 'bad' : after?.cores.kind === 'unmapped' ? 'doubt' : undefined}
+              >
+                {coresText(after)}
+              </Fact>
+              {after?.clocks.map(({ port, pin, ticks }) => (
+                <Fact key={pin} name={`Clock ${port}, ${pin}`} tone={ticks ? 'good' : 'bad'}>
+                  {ticks ? 'ticks' : 'stands still'}
+                </Fact>
+              ))}
               <Fact name="TCK cycles a payload bit">{(load.tckCycles / Math.max(1, load.payloadBits)).toFixed(5)}</Fact>
             </dl>
           </Section>

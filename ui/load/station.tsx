@@ -6,7 +6,25 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import type { Problem } from '../../core/result.ts';
 import { counted } from '../../core/words.ts';
-import { ask, Button, Empty, Fact, FileButton, FileDrop, hasFailed, JobOutcome, ProblemNote, Section, send, shortPrint, StationHead, StatusFacts, useAct, useLatestJob, useLive } from '../shared/index.ts';
+import {
+  ask,
+  Button,
+  Empty,
+  Fact,
+  FileButton,
+  FileDrop,
+  hasFailed,
+  JobOutcome,
+  ProblemNote,
+  Section,
+  send,
+  shortPrint,
+  StationHead,
+  StatusFacts,
+  useAct,
+  useLatestJob,
+  useLive,
+} from '../shared/index.ts';
 import { Checks } from './checks.tsx';
 import { History } from './history.tsx';
 import { Plan } from './plan.tsx';
@@ -25,12 +43,20 @@ export function LoadStation() {
   /** Bitstreams are loaded after the probe maps beside them were taken; a vector file goes to its player. */
   const take = async (files: readonly File[]) => {
     for (const file of files.filter(({ name }) => name.endsWith('.json'))) {
-      const map = await act(() => ask<{ fingerprint: string; cores: number }>(`/api/probe-map?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }));
-      if (map) toast.success(`${file.name}: ${counted(map.cores, 'debug core')} of build ${shortPrint(map.fingerprint)}.`);
+      const map = await act(() =>
+        ask<{ fingerprint: string; cores: number }>(`/api/probe-map?name=${encodeURIComponent(file.name)}`, {
+          method: 'POST',
+          body: file,
+        }),
+      );
+      if (map)
+        toast.success(`${file.name}: ${counted(map.cores, 'debug core')} of build ${shortPrint(map.fingerprint)}.`);
     }
     const vectors = files.find(({ name }) => /\.svf$/i.test(name));
     if (vectors) {
-      const added = await act(() => ask(`/api/svf?name=${encodeURIComponent(vectors.name)}`, { method: 'POST', body: vectors }));
+      const added = await act(() =>
+        ask(`/api/svf?name=${encodeURIComponent(vectors.name)}`, { method: 'POST', body: vectors }),
+      );
       if (!added) return;
       await cache.invalidateQueries({ queryKey: ['svf'] });
       toast.success(`${vectors.name} is a vector file: here is its player.`);
@@ -38,21 +64,43 @@ export function LoadStation() {
     }
     const bitstream = files.find(({ name }) => !name.endsWith('.json'));
     if (!bitstream) return;
-    const begun = await ask(`/api/load-file?name=${encodeURIComponent(bitstream.name)}`, { method: 'POST', body: bitstream });
+    const begun = await ask(`/api/load-file?name=${encodeURIComponent(bitstream.name)}`, {
+      method: 'POST',
+      body: bitstream,
+    });
     setRefused(begun.ok ? null : { problem: begun.problem, after: job?.id ?? null });
     await cache.invalidateQueries({ queryKey: ['images'] });
   };
   return (
     <FileDrop what="a bitstream, its .probes.json, or an .svf" disabled={busy} onFiles={take}>
-      <StationHead title="Load" hint="Into configuration RAM over JTAG. It runs at once and is forgotten when power goes.">
-        <FileButton label="Bitstream file" look="plain" multiple accept=".nbits,.json,.svf" title="A .nbits, with the .probes.json beside it where it has debug cores; an .svf goes to its player" disabled={busy} onFiles={take}>
+      <StationHead
+        title="Load"
+        hint="Into configuration RAM over JTAG. It runs at once and is forgotten when power goes."
+      >
+        <FileButton
+          label="Bitstream file"
+          look="plain"
+          multiple
+          accept=".nbits,.json,.svf"
+          title="A .nbits, with the .probes.json beside it where it has debug cores; an .svf goes to its player"
+          disabled={busy}
+          onFiles={take}
+        >
           <FileUp aria-hidden className="size-4" /> Load a file
         </FileButton>
-        <Button look="main" disabled={busy || (needsBuild && !state?.usable)} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'load' }))}>
+        <Button
+          look="main"
+          disabled={busy || (needsBuild && !state?.usable)}
+          onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'load' }))}
+        >
           <Play aria-hidden className="size-4" /> Load
         </Button>
       </StationHead>
-      {refused && refused.after === (job?.id ?? null) ? <ProblemNote problem={refused.problem} /> : <JobOutcome job={job} tellDone />}
+      {refused && refused.after === (job?.id ?? null) ? (
+        <ProblemNote problem={refused.problem} />
+      ) : (
+        <JobOutcome job={job} tellDone />
+      )}
       <FailedRung />
       <Plan busy={busy} />
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
@@ -63,12 +111,18 @@ export function LoadStation() {
             {state?.running ? (
               <>
                 <dl>
-                  <Fact name="Runs" code>{state.running.fingerprint ? shortPrint(state.running.fingerprint) : 'nothing'}</Fact>
+                  <Fact name="Runs" code>
+                    {state.running.fingerprint ? shortPrint(state.running.fingerprint) : 'nothing'}
+                  </Fact>
                 </dl>
                 <StatusFacts status={state.running.status} />
               </>
             ) : (
-              <Empty>{state?.usedBy ? `Not asked: the pod is in use by ${state.usedBy}.` : 'Not asked yet, or without power. Load, or scan under Bench.'}</Empty>
+              <Empty>
+                {state?.usedBy
+                  ? `Not asked: the pod is in use by ${state.usedBy}.`
+                  : 'Not asked yet, or without power. Load, or scan under Bench.'}
+              </Empty>
             )}
           </Section>
         </div>
@@ -87,7 +141,13 @@ function FailedRung() {
   const failed = ladder.rungs.find((rung) => rung.state === 'fail');
   return (
     <p className="mb-3 border-line border-l-4 bg-raised px-3 py-1.5 text-sm" data-testid="failed-rung">
-      {failed ? <>The ladder was climbed: <b>{failed.question}</b> fails. {failed.measured} {failed.tryNext[0]}</> : 'The ladder was climbed afterwards: all rungs hold, so the chain itself is in order.'}
+      {failed ? (
+        <>
+          The ladder was climbed: <b>{failed.question}</b> fails. {failed.measured} {failed.tryNext[0]}
+        </>
+      ) : (
+        'The ladder was climbed afterwards: all rungs hold, so the chain itself is in order.'
+      )}
     </p>
   );
 }

@@ -3,7 +3,13 @@ import { useQuery } from '@tanstack/react-query';
 import type { LogEntry } from '../../server/index.ts';
 import { ask, DataTable, dateTime, duration, StationHead, useLive } from '../shared/index.ts';
 
-const TONE: Readonly<Record<LogEntry['outcome'], string>> = { done: 'text-good', failed: 'text-bad', cancelled: 'text-quiet', interrupted: 'text-bad', running: 'text-signal-deep' };
+const TONE: Readonly<Record<LogEntry['outcome'], string>> = {
+  done: 'text-good',
+  failed: 'text-bad',
+  cancelled: 'text-quiet',
+  interrupted: 'text-bad',
+  running: 'text-signal-deep',
+};
 
 export function LogbookStation() {
   const state = useLive();
@@ -25,14 +31,44 @@ export function LogbookStation() {
         rows={log.data ?? []}
         empty="Nothing was done yet. Begin under Bench."
         columns={[
-          { accessorKey: 'time', header: 'Time', accessorFn: (entry) => dateTime(entry.time), cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span> },
-          { id: 'action', header: 'Action', accessorFn: ({ action, by }) => (by === '' ? action : `${action}, by ${by}`), cell: ({ row }) => <Action of={row.original} /> },
-          { accessorKey: 'outcome', header: 'Outcome', cell: ({ row }) => <span className={TONE[row.original.outcome]}>{row.original.outcome}</span> },
-          { accessorKey: 'message', header: 'What came of it', cell: (cell) => <span className="block min-w-[11rem]">{String(cell.getValue())}</span> },
-          { id: 'inputs', header: 'Inputs', accessorFn: (entry) => Object.entries(entry.inputs).map(([key, value]) => `${key} ${value}`).join(', '), cell: ({ row }) => <Inputs of={row.original.inputs} /> },
+          {
+            accessorKey: 'time',
+            header: 'Time',
+            accessorFn: (entry) => dateTime(entry.time),
+            cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
+          },
+          {
+            id: 'action',
+            header: 'Action',
+            accessorFn: ({ action, by }) => (by === '' ? action : `${action}, by ${by}`),
+            cell: ({ row }) => <Action of={row.original} />,
+          },
+          {
+            accessorKey: 'outcome',
+            header: 'Outcome',
+            cell: ({ row }) => <span className={TONE[row.original.outcome]}>{row.original.outcome}</span>,
+          },
+          {
+            accessorKey: 'message',
+            header: 'What came of it',
+            cell: (cell) => <span className="block min-w-[11rem]">{String(cell.getValue())}</span>,
+          },
+          {
+            id: 'inputs',
+            header: 'Inputs',
+            accessorFn: (entry) =>
+              Object.entries(entry.inputs)
+                .map(([key, value]) => `${key} ${value}`)
+                .join(', '),
+            cell: ({ row }) => <Inputs of={row.original.inputs} />,
+          },
           { accessorKey: 'board', header: 'Board' },
           { accessorKey: 'project', header: 'Project' },
-          { accessorKey: 'milliseconds', header: 'Took', cell: (cell) => <span className="tabular whitespace-nowrap">{duration(Number(cell.getValue()))}</span> },
+          {
+            accessorKey: 'milliseconds',
+            header: 'Took',
+            cell: (cell) => <span className="tabular whitespace-nowrap">{duration(Number(cell.getValue()))}</span>,
+          },
         ]}
       />
     </div>

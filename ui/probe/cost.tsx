@@ -22,7 +22,10 @@ const KINDS = [
 /** What the plan, with the others in the build, takes of what the design leaves in the part, mapped as a build would; where it is too much, the least to give up. */
 export function Cost({ plan, others, onPlan }: Props) {
   const build = useLive()?.latest?.id ?? 0;
-  const on: ProbePlan = { recorders: plan.recorders.filter(({ off }) => !off), panels: plan.panels.filter(({ off }) => !off) };
+  const on: ProbePlan = {
+    recorders: plan.recorders.filter(({ off }) => !off),
+    panels: plan.panels.filter(({ off }) => !off),
+  };
   const asked = [build, JSON.stringify([on, others])];
   const { data: cost, isFetching } = useQuery({
     queryKey: ['plan-cost', ...asked],
@@ -30,13 +33,28 @@ export function Cost({ plan, others, onPlan }: Props) {
     queryFn: () => priced<PlanCost>('/api/plan/cost', { plan: on, others }),
   });
   const isOver = !isFetching && cost ? !fits(cost.total, cost.room) : false;
-  const cheaper = useQuery({ queryKey: ['plan-cheaper', ...asked], enabled: isOver, queryFn: () => priced<CheaperPlan>('/api/plan/cheaper', { plan: on, others }) });
+  const cheaper = useQuery({
+    queryKey: ['plan-cheaper', ...asked],
+    enabled: isOver,
+    queryFn: () => priced<CheaperPlan>('/api/plan/cheaper', { plan: on, others }),
+  });
   if (!cost) return <p className="h-24 text-quiet text-xs">What this takes is being counted.</p>;
   const { total, room } = cost;
   const beside = others.recorders.length + others.panels.length > 0;
   return (
-    <div className={clsx('border border-line bg-raised px-2 py-1.5', isFetching && 'opacity-70')} data-testid="plan-cost">
-      <table className="w-full" title={cost.cores.map(({ name, cost: one }) => `${name}: ${counted(one.luts, 'LUT')}, ${counted(one.registers, 'flip-flop')}, ${counted(one.blockRams, 'block RAM')}, with the hub`).join('\n')}>
+    <div
+      className={clsx('border border-line bg-raised px-2 py-1.5', isFetching && 'opacity-70')}
+      data-testid="plan-cost"
+    >
+      <table
+        className="w-full"
+        title={cost.cores
+          .map(
+            ({ name, cost: one }) =>
+              `${name}: ${counted(one.luts, 'LUT')}, ${counted(one.registers, 'flip-flop')}, ${counted(one.blockRams, 'block RAM')}, with the hub`,
+          )
+          .join('\n')}
+      >
         <thead className="text-quiet text-xs">
           <tr>
             <th className="text-left font-normal">{beside ? 'With others in the build' : ''}</th>
@@ -55,7 +73,10 @@ export function Cost({ plan, others, onPlan }: Props) {
                 <td className="pl-3 text-right">{room[kind].toLocaleString('en')}</td>
                 <td className="pl-2 align-middle" aria-hidden>
                   <div className="h-1.5 bg-well">
-                    <div className={over ? 'h-full bg-bad' : 'h-full bg-good'} style={{ width: `${Math.min(1, total[kind] / Math.max(1, room[kind])) * 100}%` }} />
+                    <div
+                      className={over ? 'h-full bg-bad' : 'h-full bg-good'}
+                      style={{ width: `${Math.min(1, total[kind] / Math.max(1, room[kind])) * 100}%` }}
+                    />
                   </div>
                 </td>
               </tr>
@@ -63,7 +84,12 @@ export function Cost({ plan, others, onPlan }: Props) {
           })}
         </tbody>
       </table>
-      {!cost.isExact && <p className="mt-1 text-quiet text-xs">The cores alone: as the sources stand the design cannot be counted, or a signal is gone. In the design it may be up to a third more.</p>}
+      {!cost.isExact && (
+        <p className="mt-1 text-quiet text-xs">
+          The cores alone: as the sources stand the design cannot be counted, or a signal is gone. In the design it may
+          be up to a third more.
+        </p>
+      )}
       {!fits(total, room) && (
         <p className="mt-1 text-xs">
           It does not fit.{' '}
@@ -71,7 +97,8 @@ export function Cost({ plan, others, onPlan }: Props) {
             'Looking for the least that would be enough to give up.'
           ) : cheaper.data ? (
             <>
-              Enough would be {cheaper.data.change} ({counted(cheaper.data.cost.luts, 'LUT')}, {counted(cheaper.data.cost.blockRams, 'block RAM')}).{' '}
+              Enough would be {cheaper.data.change} ({counted(cheaper.data.cost.luts, 'LUT')},{' '}
+              {counted(cheaper.data.cost.blockRams, 'block RAM')}).{' '}
               <Button className="h-6 px-2!" onClick={() => onPlan(taken(plan, cheaper.data as CheaperPlan))}>
                 Do that
               </Button>
@@ -91,7 +118,10 @@ function taken(plan: ProbePlan, cheaper: CheaperPlan): ProbePlan {
   return { ...plan, recorders: plan.recorders.map((one) => (one.off ? one : (next.get(one.name) ?? one))) };
 }
 
-async function priced<T extends object>(path: string, body: { readonly plan: ProbePlan; readonly others: ProbePlan }): Promise<T | null> {
+async function priced<T extends object>(
+  path: string,
+  body: { readonly plan: ProbePlan; readonly others: ProbePlan },
+): Promise<T | null> {
   const answer = await send<T | { readonly superseded: true } | null>(path, 'POST', body);
   if (!answer.ok) return null;
   // A newer plan came in between: its own question is on its way.

@@ -21,16 +21,33 @@ export function usesOf({ recorders, panels }: ProbePlan, target: Target, signal:
   return uses;
 }
 
-const toggled = (list: readonly string[], name: string): string[] => (list.includes(name) ? list.filter((other) => other !== name) : [...list, name]);
+const toggled = (list: readonly string[], name: string): string[] =>
+  list.includes(name) ? list.filter((other) => other !== name) : [...list, name];
 
 const freeName = (taken: readonly string[], base: string): string => {
   if (!taken.includes(base)) return base;
   for (let i = 2; ; i++) if (!taken.includes(`${base} ${i}`)) return `${base} ${i}`;
 };
 
-export const newRecorder = ({ recorders }: ProbePlan, clock: string, signals: readonly string[]): RecorderPlan => ({ name: freeName(recorders.map(({ name }) => name), 'main'), clock, depth: DEPTH, signals: [...signals] });
+export const newRecorder = ({ recorders }: ProbePlan, clock: string, signals: readonly string[]): RecorderPlan => ({
+  name: freeName(
+    recorders.map(({ name }) => name),
+    'main',
+  ),
+  clock,
+  depth: DEPTH,
+  signals: [...signals],
+});
 
-export const newPanel = ({ panels }: ProbePlan, clock: string): PanelPlan => ({ name: freeName(panels.map(({ name }) => name), 'main'), clock, levers: [], gauges: [] });
+export const newPanel = ({ panels }: ProbePlan, clock: string): PanelPlan => ({
+  name: freeName(
+    panels.map(({ name }) => name),
+    'main',
+  ),
+  clock,
+  levers: [],
+  gauges: [],
+});
 
 /** Chooses or unchooses a signal; a recorder or panel with nothing left in it goes away. */
 export function toggleUse(plan: ProbePlan, target: Target, signal: string, use: Use, clock: string): ProbePlan {
@@ -40,23 +57,37 @@ export function toggleUse(plan: ProbePlan, target: Target, signal: string, use: 
     return setRecorder(plan, target.recorder, { signals: toggled(known.signals, signal) });
   }
   const known = plan.panels[target.panel] ?? newPanel(plan, clock);
-  const next = use === 'gauge' ? { ...known, gauges: toggled(known.gauges, signal) } : { ...known, levers: toggled(known.levers, signal) };
-  const panels = plan.panels[target.panel] ? plan.panels.map((one, i) => (i === target.panel ? next : one)) : [...plan.panels, next];
+  const next =
+    use === 'gauge'
+      ? { ...known, gauges: toggled(known.gauges, signal) }
+      : { ...known, levers: toggled(known.levers, signal) };
+  const panels = plan.panels[target.panel]
+    ? plan.panels.map((one, i) => (i === target.panel ? next : one))
+    : [...plan.panels, next];
   return { ...plan, panels: panels.filter(({ gauges, levers }) => gauges.length + levers.length > 0) };
 }
 
 /** Changes settings of one recorder; without signals it goes. */
 export const setRecorder = (plan: ProbePlan, at: number, change: Partial<RecorderPlan>): ProbePlan => ({
   ...plan,
-  recorders: plan.recorders.map((one, i) => (i === at ? withoutUndefined({ ...one, ...change }) : one)).filter(({ signals }) => signals.length > 0),
+  recorders: plan.recorders
+    .map((one, i) => (i === at ? withoutUndefined({ ...one, ...change }) : one))
+    .filter(({ signals }) => signals.length > 0),
 });
 
-export const setPanel = (plan: ProbePlan, at: number, change: Partial<PanelPlan>): ProbePlan => ({ ...plan, panels: plan.panels.map((one, i) => (i === at ? withoutUndefined({ ...one, ...change }) : one)) });
+export const setPanel = (plan: ProbePlan, at: number, change: Partial<PanelPlan>): ProbePlan => ({
+  ...plan,
+  panels: plan.panels.map((one, i) => (i === at ? withoutUndefined({ ...one, ...change }) : one)),
+});
 
-const withoutUndefined = <T extends object>(value: T): T => Object.fromEntries(Object.entries(value).filter(([, one]) => one !== undefined)) as T;
+const withoutUndefined = <T extends object>(value: T): T =>
+  Object.fromEntries(Object.entries(value).filter(([, one]) => one !== undefined)) as T;
 
 /** Signals of a recorder that belong to another clock than it samples with, and do not come through a synchroniser. */
-export function foreignSignals({ clock, signals, synchronised = [] }: RecorderPlan, known: ReadonlyMap<string, SignalInfo>): string[] {
+export function foreignSignals(
+  { clock, signals, synchronised = [] }: RecorderPlan,
+  known: ReadonlyMap<string, SignalInfo>,
+): string[] {
   const own = clock.split('.').at(-1);
   return signals.filter((name) => {
     const domain = known.get(name)?.domain ?? '';
@@ -74,6 +105,19 @@ export function proposedClock(signals: readonly string[], known: ReadonlyMap<str
   return [...votes].sort(([, a], [, b]) => b - a)[0]?.[0] ?? null;
 }
 
-export const changedPlan = (shelf: PlanShelf, at: number, plan: ProbePlan): PlanShelf => (shelf.length === 0 ? [{ name: 'plan', inBuild: true, plan }] : shelf.map((one, i) => (i === at ? { ...one, plan } : one)));
+export const changedPlan = (shelf: PlanShelf, at: number, plan: ProbePlan): PlanShelf =>
+  shelf.length === 0
+    ? [{ name: 'plan', inBuild: true, plan }]
+    : shelf.map((one, i) => (i === at ? { ...one, plan } : one));
 
-export const addedPlan = (shelf: PlanShelf, name: string, plan: ProbePlan, inBuild: boolean): PlanShelf => [...shelf, { name: freeName(shelf.map((one) => one.name), name), inBuild, plan }];
+export const addedPlan = (shelf: PlanShelf, name: string, plan: ProbePlan, inBuild: boolean): PlanShelf => [
+  ...shelf,
+  {
+    name: freeName(
+      shelf.map((one) => one.name),
+      name,
+    ),
+    inBuild,
+    plan,
+  },
+];

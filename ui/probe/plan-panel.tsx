@@ -3,10 +3,27 @@ import { clsx } from 'clsx';
 import { Plus, X } from 'lucide-react';
 import type { ReactNode } from 'react';
 import type { SignalInfo } from '../../core/build/index.ts';
-import { DEFAULT_COMPARATORS, DEFAULT_STAGES, MOST_COMPARATORS, MOST_SEGMENTS, MOST_STAGES, type PanelPlan, type ProbePlan, type RecorderPlan } from '../../core/probes/index.ts';
+import {
+  DEFAULT_COMPARATORS,
+  DEFAULT_STAGES,
+  MOST_COMPARATORS,
+  MOST_SEGMENTS,
+  MOST_STAGES,
+  type PanelPlan,
+  type ProbePlan,
+  type RecorderPlan,
+} from '../../core/probes/index.ts';
 import { Button } from '../shared/index.ts';
 import { Cost } from './cost.tsx';
-import { foreignSignals, newPanel, newRecorder, proposedClock, setPanel, setRecorder, type Target } from './plan-edit.ts';
+import {
+  foreignSignals,
+  newPanel,
+  newRecorder,
+  proposedClock,
+  setPanel,
+  setRecorder,
+  type Target,
+} from './plan-edit.ts';
 
 const DEPTHS = [64, 128, 256, 512, 1024, 2048, 4096, 8192, 16384];
 
@@ -27,21 +44,60 @@ export function PlanPanel({ plan, others, target, clocks, known, onTarget, onPla
     <section className="min-h-0 overflow-auto pr-1 text-sm" aria-label="Probe plan">
       <Cost plan={plan} others={others} onPlan={onPlan} />
       {plan.recorders.map((recorder, at) => (
-        <Recorder key={recorder.name} recorder={recorder} clocks={clocks} known={known} isTarget={at === target.recorder} onTarget={() => onTarget({ ...target, recorder: at })} onChange={(change) => onPlan(setRecorder(plan, at, change))} />
+        <Recorder
+          key={recorder.name}
+          recorder={recorder}
+          clocks={clocks}
+          known={known}
+          isTarget={at === target.recorder}
+          onTarget={() => onTarget({ ...target, recorder: at })}
+          onChange={(change) => onPlan(setRecorder(plan, at, change))}
+        />
       ))}
       {plan.recorders.length === 0 && <p className="py-2 text-quiet">Press Record on a signal.</p>}
       {plan.recorders.length > 0 && (
-        <Button look="quiet" className="h-7 px-0!" onClick={() => { const first = plan.recorders[target.recorder]?.signals[0]; if (first) { onTarget({ ...target, recorder: plan.recorders.length }); onPlan({ ...plan, recorders: [...plan.recorders, newRecorder(plan, plan.recorders[0]?.clock ?? clocks[0] ?? '', [first])] }); } }}>
+        <Button
+          look="quiet"
+          className="h-7 px-0!"
+          onClick={() => {
+            const first = plan.recorders[target.recorder]?.signals[0];
+            if (first) {
+              onTarget({ ...target, recorder: plan.recorders.length });
+              onPlan({
+                ...plan,
+                recorders: [...plan.recorders, newRecorder(plan, plan.recorders[0]?.clock ?? clocks[0] ?? '', [first])],
+              });
+            }
+          }}
+        >
           <Plus aria-hidden className="size-4" /> Recorder
         </Button>
       )}
       {plan.panels.map((panel, at) => (
-        <Panel key={panel.name} panel={panel} clocks={clocks} known={known} isTarget={at === target.panel} onTarget={() => onTarget({ ...target, panel: at })} onChange={(change) => onPlan(setPanel(plan, at, change))} onRemove={() => onPlan({ ...plan, panels: plan.panels.filter((_, i) => i !== at) })} />
+        <Panel
+          key={panel.name}
+          panel={panel}
+          clocks={clocks}
+          known={known}
+          isTarget={at === target.panel}
+          onTarget={() => onTarget({ ...target, panel: at })}
+          onChange={(change) => onPlan(setPanel(plan, at, change))}
+          onRemove={() => onPlan({ ...plan, panels: plan.panels.filter((_, i) => i !== at) })}
+        />
       ))}
       {plan.panels.length === 0 ? (
-        <p className="py-2 text-quiet">Press Gauge or Lever on a signal. A lever on a driven signal overrides it until released.</p>
+        <p className="py-2 text-quiet">
+          Press Gauge or Lever on a signal. A lever on a driven signal overrides it until released.
+        </p>
       ) : (
-        <Button look="quiet" className="h-7 px-0!" onClick={() => { onTarget({ ...target, panel: plan.panels.length }); onPlan({ ...plan, panels: [...plan.panels, newPanel(plan, plan.panels[0]?.clock ?? clocks[0] ?? '')] }); }}>
+        <Button
+          look="quiet"
+          className="h-7 px-0!"
+          onClick={() => {
+            onTarget({ ...target, panel: plan.panels.length });
+            onPlan({ ...plan, panels: [...plan.panels, newPanel(plan, plan.panels[0]?.clock ?? clocks[0] ?? '')] });
+          }}
+        >
           <Plus aria-hidden className="size-4" /> Panel
         </Button>
       )}
@@ -62,14 +118,44 @@ interface CoreHeadProps {
 function CoreHead({ kind, name, off, isTarget, onTarget, onChange, onRemove }: CoreHeadProps) {
   return (
     <div className={clsx('mt-3 flex items-center gap-2 border-b pb-1', isTarget ? 'border-signal' : 'border-line')}>
-      <button type="button" className="font-bold" aria-pressed={isTarget} title={isTarget ? 'Takes what is chosen next' : 'Let it take what is chosen next'} onClick={onTarget}>
+      <button
+        type="button"
+        className="font-bold"
+        aria-pressed={isTarget}
+        title={isTarget ? 'Takes what is chosen next' : 'Let it take what is chosen next'}
+        onClick={onTarget}
+      >
         {kind}
       </button>
-      <input className="min-w-0 flex-1 border-transparent border-b bg-transparent hover:border-line focus:border-line" aria-label={`Name of the ${kind.toLowerCase()}`} defaultValue={name} onBlur={(event) => event.target.value.trim() !== '' && event.target.value !== name && onChange({ name: event.target.value.trim() })} onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()} />
-      <label className="flex items-center gap-1 text-quiet text-xs" title="Off, it stays in the plan and out of the build">
-        <input type="checkbox" checked={!off} aria-label={`${kind} ${name} on`} onChange={(event) => onChange({ off: event.target.checked ? undefined : true })} /> on
+      <input
+        className="min-w-0 flex-1 border-transparent border-b bg-transparent hover:border-line focus:border-line"
+        aria-label={`Name of the ${kind.toLowerCase()}`}
+        defaultValue={name}
+        onBlur={(event) =>
+          event.target.value.trim() !== '' &&
+          event.target.value !== name &&
+          onChange({ name: event.target.value.trim() })
+        }
+        onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+      />
+      <label
+        className="flex items-center gap-1 text-quiet text-xs"
+        title="Off, it stays in the plan and out of the build"
+      >
+        <input
+          type="checkbox"
+          checked={!off}
+          aria-label={`${kind} ${name} on`}
+          onChange={(event) => onChange({ off: event.target.checked ? undefined : true })}
+        />{' '}
+        on
       </label>
-      <button type="button" aria-label={`Remove ${kind.toLowerCase()} ${name}`} className="text-quiet hover:text-bad" onClick={onRemove}>
+      <button
+        type="button"
+        aria-label={`Remove ${kind.toLowerCase()} ${name}`}
+        className="text-quiet hover:text-bad"
+        onClick={onRemove}
+      >
         <X className="size-3.5" />
       </button>
     </div>
@@ -88,35 +174,101 @@ interface RecorderProps {
 const upTo = (most: number): string[] => Array.from({ length: most }, (_, i) => String(i + 1));
 
 function Recorder({ recorder, clocks, known, isTarget, onTarget, onChange }: RecorderProps) {
-  const { name, off = false, clock, depth, signals, comparators = DEFAULT_COMPARATORS, stages = DEFAULT_STAGES, qualifier = false, segments = 1, synchronised = [] } = recorder;
+  const {
+    name,
+    off = false,
+    clock,
+    depth,
+    signals,
+    comparators = DEFAULT_COMPARATORS,
+    stages = DEFAULT_STAGES,
+    qualifier = false,
+    segments = 1,
+    synchronised = [],
+  } = recorder;
   const foreign = foreignSignals(recorder, known);
   const proposed = proposedClock(signals, known);
   const bits = signals.reduce((sum, one) => sum + (known.get(one)?.width ?? 0), 0);
   return (
     <div className={off ? 'opacity-60' : ''}>
-      <CoreHead kind="Recorder" name={name} off={off} isTarget={isTarget} onTarget={onTarget} onChange={(change) => onChange(change as Partial<RecorderPlan>)} onRemove={() => onChange({ signals: [] })} />
+      <CoreHead
+        kind="Recorder"
+        name={name}
+        off={off}
+        isTarget={isTarget}
+        onTarget={onTarget}
+        onChange={(change) => onChange(change as Partial<RecorderPlan>)}
+        onRemove={() => onChange({ signals: [] })}
+      />
       <Settled when="build">
         <Choice label="Sampling clock" value={clock} options={clocks} onChoose={(next) => onChange({ clock: next })} />
         {proposed !== null && !clock.endsWith(`.${proposed}`) && (
-          <button type="button" className="text-doubt text-xs hover:underline" onClick={() => onChange({ clock: `${clock.slice(0, clock.lastIndexOf('.'))}.${proposed}` })}>
+          <button
+            type="button"
+            className="text-doubt text-xs hover:underline"
+            onClick={() => onChange({ clock: `${clock.slice(0, clock.lastIndexOf('.'))}.${proposed}` })}
+          >
             Most of its signals belong to {proposed}: sample with it
           </button>
         )}
-        <Choice label="Depth" value={String(depth)} options={DEPTHS.map(String)} onChoose={(next) => onChange({ depth: Number(next) })} unit="samples" />
-        <Choice label="Comparators" value={String(comparators)} options={upTo(MOST_COMPARATORS)} onChoose={(next) => onChange({ comparators: Number(next) })} unit="at once" />
-        <Choice label="Stages" value={String(stages)} options={upTo(MOST_STAGES)} onChoose={(next) => onChange({ stages: Number(next) })} />
-        <Choice label="Segments" value={String(segments)} options={Array.from({ length: Math.log2(MOST_SEGMENTS) + 1 }, (_, i) => String(2 ** i))} onChoose={(next) => onChange({ segments: Number(next) === 1 ? undefined : Number(next) })} unit="at most" />
+        <Choice
+          label="Depth"
+          value={String(depth)}
+          options={DEPTHS.map(String)}
+          onChoose={(next) => onChange({ depth: Number(next) })}
+          unit="samples"
+        />
+        <Choice
+          label="Comparators"
+          value={String(comparators)}
+          options={upTo(MOST_COMPARATORS)}
+          onChoose={(next) => onChange({ comparators: Number(next) })}
+          unit="at once"
+        />
+        <Choice
+          label="Stages"
+          value={String(stages)}
+          options={upTo(MOST_STAGES)}
+          onChoose={(next) => onChange({ stages: Number(next) })}
+        />
+        <Choice
+          label="Segments"
+          value={String(segments)}
+          options={Array.from({ length: Math.log2(MOST_SEGMENTS) + 1 }, (_, i) => String(2 ** i))}
+          onChoose={(next) => onChange({ segments: Number(next) === 1 ? undefined : Number(next) })}
+          unit="at most"
+        />
         <label className="mt-1 flex items-center gap-2">
           <span className="w-24 shrink-0 text-quiet">Qualifier</span>
-          <input type="checkbox" aria-label="Qualifier" checked={qualifier} onChange={(event) => onChange({ qualifier: event.target.checked ? true : undefined })} />
+          <input
+            type="checkbox"
+            aria-label="Qualifier"
+            checked={qualifier}
+            onChange={(event) => onChange({ qualifier: event.target.checked ? true : undefined })}
+          />
           <span className="text-quiet text-xs">stores chosen samples with their time</span>
         </label>
-        <Chosen names={signals} known={known} onRemove={(one) => onChange({ signals: signals.filter((other) => other !== one), synchronised: synchronised.filter((other) => other !== one) })} />
+        <Chosen
+          names={signals}
+          known={known}
+          onRemove={(one) =>
+            onChange({
+              signals: signals.filter((other) => other !== one),
+              synchronised: synchronised.filter((other) => other !== one),
+            })
+          }
+        />
       </Settled>
       {foreign.length > 0 && (
         <div className="mt-1 border-doubt border-l-4 bg-raised px-2 py-1 text-xs">
-          {foreign.map((one) => one.split('.').at(-1)).join(', ')} {foreign.length === 1 ? 'belongs' : 'belong'} to another clock: sampled with {clock.split('.').at(-1)} {foreign.length === 1 ? 'it' : 'they'} may read wrong where {foreign.length === 1 ? 'it changes' : 'they change'}.
-          <button type="button" className="ml-1 text-signal-deep hover:underline" onClick={() => onChange({ synchronised: [...synchronised, ...foreign] })}>
+          {foreign.map((one) => one.split('.').at(-1)).join(', ')} {foreign.length === 1 ? 'belongs' : 'belong'} to
+          another clock: sampled with {clock.split('.').at(-1)} {foreign.length === 1 ? 'it' : 'they'} may read wrong
+          where {foreign.length === 1 ? 'it changes' : 'they change'}.
+          <button
+            type="button"
+            className="ml-1 text-signal-deep hover:underline"
+            onClick={() => onChange({ synchronised: [...synchronised, ...foreign] })}
+          >
             Insert a synchroniser
           </button>
         </div>
@@ -140,7 +292,9 @@ function Recorder({ recorder, clocks, known, isTarget, onTarget, onChange }: Rec
 const Settled = ({ when, children }: { readonly when: 'build'; readonly children: ReactNode }) => (
   <fieldset className="relative mt-1 min-w-0 border-line border-l-2 pl-2">
     <legend className="sr-only">fixed by the {when}</legend>
-    <span aria-hidden className="block text-right text-quiet text-xs">fixed by the {when}</span>
+    <span aria-hidden className="block text-right text-quiet text-xs">
+      fixed by the {when}
+    </span>
     {children}
   </fieldset>
 );
@@ -155,13 +309,35 @@ function Panel({ panel, clocks, known, isTarget, onTarget, onChange, onRemove }:
   const { name, off = false, clock, levers, gauges } = panel;
   return (
     <div className={off ? 'opacity-60' : ''}>
-      <CoreHead kind="Panel" name={name} off={off} isTarget={isTarget} onTarget={onTarget} onChange={(change) => onChange(change as Partial<PanelPlan>)} onRemove={onRemove} />
+      <CoreHead
+        kind="Panel"
+        name={name}
+        off={off}
+        isTarget={isTarget}
+        onTarget={onTarget}
+        onChange={(change) => onChange(change as Partial<PanelPlan>)}
+        onRemove={onRemove}
+      />
       <Settled when="build">
-        <Choice label="Clock" value={clock} options={[...clocks.filter((one) => one !== ''), '']} none="TCK" onChoose={(next) => onChange({ clock: next })} />
+        <Choice
+          label="Clock"
+          value={clock}
+          options={[...clocks.filter((one) => one !== ''), '']}
+          none="TCK"
+          onChoose={(next) => onChange({ clock: next })}
+        />
         {levers.length > 0 && <h3 className="mt-2 text-quiet">Levers, you to design</h3>}
-        <Chosen names={levers} known={known} onRemove={(one) => onChange({ levers: levers.filter((other) => other !== one) })} />
+        <Chosen
+          names={levers}
+          known={known}
+          onRemove={(one) => onChange({ levers: levers.filter((other) => other !== one) })}
+        />
         {gauges.length > 0 && <h3 className="mt-2 text-quiet">Gauges, design to you</h3>}
-        <Chosen names={gauges} known={known} onRemove={(one) => onChange({ gauges: gauges.filter((other) => other !== one) })} />
+        <Chosen
+          names={gauges}
+          known={known}
+          onRemove={(one) => onChange({ gauges: gauges.filter((other) => other !== one) })}
+        />
       </Settled>
       <p className="mt-1 text-quiet text-xs">Free while it runs: lever values, which levers override.</p>
     </div>
@@ -183,7 +359,11 @@ function Choice({ label, value, options, unit, none = 'no clock', onChoose }: Ch
   return (
     <label className="mt-1 flex items-center gap-2">
       <span className="w-24 shrink-0 text-quiet">{label}</span>
-      <select className="code h-7 min-w-0 flex-1 border border-line bg-raised px-1 text-sm" value={value} onChange={(event) => onChoose(event.target.value)}>
+      <select
+        className="code h-7 min-w-0 flex-1 border border-line bg-raised px-1 text-sm"
+        value={value}
+        onChange={(event) => onChoose(event.target.value)}
+      >
         {all.map((option) => (
           <option key={option} value={option}>
             {option === '' ? none : option}
@@ -208,11 +388,19 @@ function Chosen({ names, known, onRemove }: ChosenProps) {
         const gone = !known.has(name);
         return (
           <li key={name} className="flex items-center gap-1 border-line border-b py-0.5">
-            <span className={clsx('code min-w-0 flex-1 truncate text-xs', gone && 'text-bad line-through')} title={gone ? `${name}: the design has no such signal` : name}>
+            <span
+              className={clsx('code min-w-0 flex-1 truncate text-xs', gone && 'text-bad line-through')}
+              title={gone ? `${name}: the design has no such signal` : name}
+            >
               {name.slice(name.indexOf('.') + 1)}
             </span>
             <span className="tabular text-quiet text-xs">{known.get(name)?.width ?? 'gone'}</span>
-            <button type="button" aria-label={`Remove ${name}`} className="p-0.5 text-quiet hover:text-bad" onClick={() => onRemove(name)}>
+            <button
+              type="button"
+              aria-label={`Remove ${name}`}
+              className="p-0.5 text-quiet hover:text-bad"
+              onClick={() => onRemove(name)}
+            >
               <X className="size-3.5" />
             </button>
           </li>

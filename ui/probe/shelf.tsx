@@ -21,7 +21,8 @@ export function Shelf({ shelf, chosen, known, onChoose, onShelf }: Props) {
   const current = shelf[chosen];
   const rename = (name: string) => {
     setRenaming(false);
-    if (name.trim() !== '') onShelf(shelf.map((one, i) => (i === chosen ? { ...one, name: name.trim().slice(0, 60) } : one)));
+    if (name.trim() !== '')
+      onShelf(shelf.map((one, i) => (i === chosen ? { ...one, name: name.trim().slice(0, 60) } : one)));
   };
   const take = async (file: File) => {
     const read = readPlanFile(await file.text(), file.name);
@@ -29,13 +30,19 @@ export function Shelf({ shelf, chosen, known, onChoose, onShelf }: Props) {
     onShelf(addedPlan(shelf, read.value.name, read.value.plan, false));
     onChoose(shelf.length);
     const missing = missingNames(read.value.plan, new Set(known.keys()));
-    if (missing.length > 0) toast.warning(`${missing.length} ${missing.length === 1 ? 'name does' : 'names do'} not exist in this design; they are struck out in the plan.`, { description: missing.slice(0, 8).join(', ') });
+    if (missing.length > 0)
+      toast.warning(
+        `${missing.length} ${missing.length === 1 ? 'name does' : 'names do'} not exist in this design; they are struck out in the plan.`,
+        { description: missing.slice(0, 8).join(', ') },
+      );
     else toast.success(`Plan ${read.value.name} is on the shelf.`);
   };
   const write = () => {
     if (!current) return;
     const link = document.createElement('a');
-    link.href = URL.createObjectURL(new Blob([writePlanFile(current.name, current.plan)], { type: 'application/json' }));
+    link.href = URL.createObjectURL(
+      new Blob([writePlanFile(current.name, current.plan)], { type: 'application/json' }),
+    );
     link.download = `${current.name.replace(/[^\w.-]+/g, '-')}.probes.json`;
     link.click();
     URL.revokeObjectURL(link.href);
@@ -46,9 +53,21 @@ export function Shelf({ shelf, chosen, known, onChoose, onShelf }: Props) {
       {renaming && current ? (
         <input
           // biome-ignore lint/a11y/noAutofocus: it takes the place of the name that is being changed
-          autoFocus className="h-8 w-32 border border-line bg-raised px-2" aria-label="Name of the plan" defaultValue={current.name} onBlur={(event) => rename(event.target.value)} onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()} />
+          autoFocus
+          className="h-8 w-32 border border-line bg-raised px-2"
+          aria-label="Name of the plan"
+          defaultValue={current.name}
+          onBlur={(event) => rename(event.target.value)}
+          onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+        />
       ) : (
-        <select className="h-8 max-w-36 border border-line bg-raised px-1" aria-label="Plan" value={chosen} onChange={(event) => onChoose(Number(event.target.value))} onDoubleClick={() => setRenaming(true)}>
+        <select
+          className="h-8 max-w-36 border border-line bg-raised px-1"
+          aria-label="Plan"
+          value={chosen}
+          onChange={(event) => onChoose(Number(event.target.value))}
+          onDoubleClick={() => setRenaming(true)}
+        >
           {shelf.map(({ name, inBuild }, i) => (
             <option key={name} value={i}>
               {name}
@@ -59,23 +78,66 @@ export function Shelf({ shelf, chosen, known, onChoose, onShelf }: Props) {
         </select>
       )}
       {current && (
-        <label className="flex items-center gap-1 whitespace-nowrap" title="Plans that are not in the build rest on the shelf; nothing of them is lost">
-          <input type="checkbox" checked={current.inBuild} onChange={(event) => onShelf(shelf.map((one, i) => (i === chosen ? { ...one, inBuild: event.target.checked } : one)))} /> in the build
+        <label
+          className="flex items-center gap-1 whitespace-nowrap"
+          title="Plans that are not in the build rest on the shelf; nothing of them is lost"
+        >
+          <input
+            type="checkbox"
+            checked={current.inBuild}
+            onChange={(event) =>
+              onShelf(shelf.map((one, i) => (i === chosen ? { ...one, inBuild: event.target.checked } : one)))
+            }
+          />{' '}
+          in the build
         </label>
       )}
-      <Button look="quiet" className="px-1!" aria-label="New plan" title="New plan" onClick={() => { onShelf(addedPlan(shelf, 'plan', emptyPlan, true)); onChoose(shelf.length); setRenaming(true); }}>
+      <Button
+        look="quiet"
+        className="px-1!"
+        aria-label="New plan"
+        title="New plan"
+        onClick={() => {
+          onShelf(addedPlan(shelf, 'plan', emptyPlan, true));
+          onChoose(shelf.length);
+          setRenaming(true);
+        }}
+      >
         <FilePlus2 aria-hidden className="size-4" />
       </Button>
-      <FileButton label="Plan file" accept=".json" className="px-1!" title="Import a plan, also from another design" onFile={(file) => void take(file)}>
+      <FileButton
+        label="Plan file"
+        accept=".json"
+        className="px-1!"
+        title="Import a plan, also from another design"
+        onFile={(file) => void take(file)}
+      >
         <FileUp aria-hidden className="size-4" />
         <span className="sr-only">Import plan</span>
       </FileButton>
       {current && (
         <>
-          <Button look="quiet" className="px-1!" aria-label="Export plan" title="Export as .probes.json" onClick={write}>
+          <Button
+            look="quiet"
+            className="px-1!"
+            aria-label="Export plan"
+            title="Export as .probes.json"
+            onClick={write}
+          >
             <Download aria-hidden className="size-4" />
           </Button>
-          <Button look="quiet" className="px-1!" aria-label="Delete plan" title={`Delete the plan ${current.name}`} onClick={() => { const old = shelf; onShelf(shelf.filter((_, i) => i !== chosen)); onChoose(0); toast(`Plan ${current.name} is deleted.`, { action: { label: 'Undo', onClick: () => onShelf(old) } }); }}>
+          <Button
+            look="quiet"
+            className="px-1!"
+            aria-label="Delete plan"
+            title={`Delete the plan ${current.name}`}
+            onClick={() => {
+              const old = shelf;
+              onShelf(shelf.filter((_, i) => i !== chosen));
+              onChoose(0);
+              toast(`Plan ${current.name} is deleted.`, { action: { label: 'Undo', onClick: () => onShelf(old) } });
+            }}
+          >
             <Trash2 aria-hidden className="size-4" />
           </Button>
         </>

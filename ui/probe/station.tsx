@@ -10,7 +10,18 @@ import type { SignalInfo } from '../../core/build/index.ts';
 import type { HierarchyNode } from '../../core/hdl/index.ts';
 import { activePlan, emptyPlan, type PlanShelf, type ProbePlan } from '../../core/probes/index.ts';
 import { useBuilds, useOpenSchematic, useOpenSource } from '../design/index.ts';
-import { ask, Button, DataTable, Empty, JobOutcome, send, StationHead, useAct, useLatestJob, useLive } from '../shared/index.ts';
+import {
+  ask,
+  Button,
+  DataTable,
+  Empty,
+  JobOutcome,
+  send,
+  StationHead,
+  useAct,
+  useLatestJob,
+  useLive,
+} from '../shared/index.ts';
 import { changedPlan, type Target, toggleUse, type Use, usesOf } from './plan-edit.ts';
 import { PlanPanel } from './plan-panel.tsx';
 import { Shelf } from './shelf.tsx';
@@ -62,19 +73,30 @@ export function ProbeStation() {
     const old = shelf;
     save(changedPlan(shelf, at, next));
     const gone = [...plan.recorders, ...plan.panels].length - [...next.recorders, ...next.panels].length;
-    if (gone > 0) toast('It is out of the plan, with its settings.', { action: { label: 'Undo', onClick: () => save(old) } });
+    if (gone > 0)
+      toast('It is out of the plan, with its settings.', { action: { label: 'Undo', onClick: () => save(old) } });
   };
   const others = activePlan(shelf.filter((_, i) => i !== at));
-  const inside: Target = { recorder: Math.min(target.recorder, Math.max(0, plan.recorders.length - 1)), panel: Math.min(target.panel, Math.max(0, plan.panels.length - 1)) };
+  const inside: Target = {
+    recorder: Math.min(target.recorder, Math.max(0, plan.recorders.length - 1)),
+    panel: Math.min(target.panel, Math.max(0, plan.panels.length - 1)),
+  };
   /** Full name of a clock port; empty, which a panel takes for TCK, in a design without one. */
   const clock = (domain: string) => (domain || known.clocks[0] ? `${known.top}.${domain || known.clocks[0]}` : '');
   const shown = module === null ? known.signals : known.signals.filter((s) => s.name.startsWith(`${module}.`));
   return (
     <div className="flex h-full min-h-[34rem] flex-col">
-      <StationHead title="Probe" hint={isNewer ? <span className="text-doubt">The plan is newer than the build: build, then load.</span> : HINT}>
+      <StationHead
+        title="Probe"
+        hint={isNewer ? <span className="text-doubt">The plan is newer than the build: build, then load.</span> : HINT}
+      >
         <Shelf shelf={shelf} chosen={at} known={signals} onChoose={setChosen} onShelf={save} />
         {known.probes && (
-          <a href="/api/plan/verilog" className="inline-flex h-8 items-center gap-1.5 text-quiet text-sm hover:text-ink hover:underline" title="The design with these probes as plain Verilog with one JTAG register, for a device of your own">
+          <a
+            href="/api/plan/verilog"
+            className="inline-flex h-8 items-center gap-1.5 text-quiet text-sm hover:text-ink hover:underline"
+            title="The design with these probes as plain Verilog with one JTAG register, for a device of your own"
+          >
             <PackageOpen aria-hidden className="size-4" /> Take it along
           </a>
         )}
@@ -93,18 +115,57 @@ export function ProbeStation() {
           rows={shown}
           empty="This module has no signals."
           columns={[
-            { id: 'name', header: 'Signal', accessorFn: (s: SignalInfo) => s.name, cell: ({ row }) => <SignalName signal={row.original} below={module} onKeep={() => change(toggleUse(plan, inside, row.original.name, 'record', clock(row.original.domain)))} /> },
-            { accessorKey: 'width', header: 'Bits', cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
-            { id: 'driver', header: 'Driver, clock', accessorFn: (s: SignalInfo) => `${driverText(s)} ${s.domain}`, cell: ({ row }) => <DriverOf signal={row.original} /> },
+            {
+              id: 'name',
+              header: 'Signal',
+              accessorFn: (s: SignalInfo) => s.name,
+              cell: ({ row }) => (
+                <SignalName
+                  signal={row.original}
+                  below={module}
+                  onKeep={() =>
+                    change(toggleUse(plan, inside, row.original.name, 'record', clock(row.original.domain)))
+                  }
+                />
+              ),
+            },
+            {
+              accessorKey: 'width',
+              header: 'Bits',
+              cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
+            },
+            {
+              id: 'driver',
+              header: 'Driver, clock',
+              accessorFn: (s: SignalInfo) => `${driverText(s)} ${s.domain}`,
+              cell: ({ row }) => <DriverOf signal={row.original} />,
+            },
             {
               id: 'use',
               header: 'Use',
               accessorFn: (s: SignalInfo) => [...usesOf(plan, inside, s.name)].join(', '),
-              cell: ({ row }) => <Uses signal={row.original} plan={plan} target={inside} onToggle={(use) => change(toggleUse(plan, inside, row.original.name, use, clock(row.original.domain)))} />,
+              cell: ({ row }) => (
+                <Uses
+                  signal={row.original}
+                  plan={plan}
+                  target={inside}
+                  onToggle={(use) =>
+                    change(toggleUse(plan, inside, row.original.name, use, clock(row.original.domain)))
+                  }
+                />
+              ),
             },
           ]}
         />
-        <PlanPanel plan={plan} others={others} target={inside} clocks={known.clocks.map(clock)} known={signals} onTarget={setTarget} onPlan={change} />
+        <PlanPanel
+          plan={plan}
+          others={others}
+          target={inside}
+          clocks={known.clocks.map(clock)}
+          known={signals}
+          onTarget={setTarget}
+          onPlan={change}
+        />
       </div>
     </div>
   );
@@ -117,7 +178,10 @@ interface NameProps {
   readonly onKeep: () => void;
 }
 
-const REMOVED = { unread: 'Nothing reads it, so optimisation removed it.', unseen: 'What reads it reaches no output, so optimisation removed it.' } as const;
+const REMOVED = {
+  unread: 'Nothing reads it, so optimisation removed it.',
+  unseen: 'What reads it reaches no output, so optimisation removed it.',
+} as const;
 
 /** The name, and whether it is still in the hardware. */
 function SignalName({ signal, below, onKeep }: NameProps) {
@@ -151,7 +215,15 @@ function SignalName({ signal, below, onKeep }: NameProps) {
   );
 }
 
-const DRIVERS = { pin: 'pin', register: 'register', logic: 'logic', memory: 'memory', constant: 'constant', nothing: 'nothing', untold: '' } as const;
+const DRIVERS = {
+  pin: 'pin',
+  register: 'register',
+  logic: 'logic',
+  memory: 'memory',
+  constant: 'constant',
+  nothing: 'nothing',
+  untold: '',
+} as const;
 
 /** What drives it, in a few words. */
 function driverText({ driver, kind }: SignalInfo): string {
@@ -174,15 +246,34 @@ function DriverOf({ signal }: { readonly signal: SignalInfo }) {
   const { name, driver } = signal;
   const made = 'from' in driver && driver.file !== '' ? driver : null;
   const place = made ?? signal;
-  const why = 'from' in driver ? (driver.from.length > 0 ? `decided by ${driver.from.map((one) => one.slice(one.indexOf('.') + 1)).join(', ')}` : 'it decides itself') : driver.kind === 'nothing' ? 'free to be driven by a lever' : '';
+  const why =
+    'from' in driver
+      ? driver.from.length > 0
+        ? `decided by ${driver.from.map((one) => one.slice(one.indexOf('.') + 1)).join(', ')}`
+        : 'it decides itself'
+      : driver.kind === 'nothing'
+        ? 'free to be driven by a lever'
+        : '';
   return (
     <span className="flex items-center gap-1 whitespace-nowrap">
-      <button type="button" aria-label={`Driver of ${name}`} className={clsx('hover:underline', driver.kind === 'nothing' && 'text-doubt')} title={`${driverText(signal)}${why ? `, ${why}` : ''}; ${made ? 'set' : 'declared'} at ${place.file}, line ${place.line}`} onClick={() => openSource(place)}>
+      <button
+        type="button"
+        aria-label={`Driver of ${name}`}
+        className={clsx('hover:underline', driver.kind === 'nothing' && 'text-doubt')}
+        title={`${driverText(signal)}${why ? `, ${why}` : ''}; ${made ? 'set' : 'declared'} at ${place.file}, line ${place.line}`}
+        onClick={() => openSource(place)}
+      >
         {driverText(signal)}
       </button>
       <span className="text-quiet text-xs">{signal.domain}</span>
       {signal.kept && (
-        <button type="button" aria-label={`Draw what drives ${name}`} title="Draw what drives it" className="text-transparent hover:text-ink focus-visible:text-ink group-hover/row:text-quiet" onClick={() => draw({ cone: name })}>
+        <button
+          type="button"
+          aria-label={`Draw what drives ${name}`}
+          title="Draw what drives it"
+          className="text-transparent hover:text-ink focus-visible:text-ink group-hover/row:text-quiet"
+          onClick={() => draw({ cone: name })}
+        >
           <Network aria-hidden className="size-3.5" />
         </button>
       )}
@@ -208,7 +299,10 @@ function Uses({ signal, plan, target, onToggle }: UsesProps) {
           aria-label={`${name} ${signal.name}`}
           pressed={uses.has(use)}
           onPressedChange={() => onToggle(use)}
-          className={clsx('rounded-[3px] border px-1 text-xs', uses.has(use) ? 'border-ink bg-ink text-white' : 'border-line text-quiet hover:border-quiet')}
+          className={clsx(
+            'rounded-[3px] border px-1 text-xs',
+            uses.has(use) ? 'border-ink bg-ink text-white' : 'border-line text-quiet hover:border-quiet',
+          )}
         >
           {name}
         </Toggle.Root>
@@ -217,7 +311,15 @@ function Uses({ signal, plan, target, onToggle }: UsesProps) {
   );
 }
 
-function Tree({ root, chosen, onChoose }: { readonly root: HierarchyNode | null; readonly chosen: string | null; readonly onChoose: (path: string | null) => void }) {
+function Tree({
+  root,
+  chosen,
+  onChoose,
+}: {
+  readonly root: HierarchyNode | null;
+  readonly chosen: string | null;
+  readonly onChoose: (path: string | null) => void;
+}) {
   const rows: { node: HierarchyNode; depth: number }[] = [];
   const walk = (node: HierarchyNode, depth: number) => {
     rows.push({ node, depth });
@@ -227,7 +329,11 @@ function Tree({ root, chosen, onChoose }: { readonly root: HierarchyNode | null;
   return (
     <ul className="min-h-0 overflow-auto border border-line bg-raised text-sm" aria-label="Modules">
       <li>
-        <button type="button" className={clsx('w-full px-2 py-1 text-left hover:bg-well', chosen === null && 'bg-well font-bold')} onClick={() => onChoose(null)}>
+        <button
+          type="button"
+          className={clsx('w-full px-2 py-1 text-left hover:bg-well', chosen === null && 'bg-well font-bold')}
+          onClick={() => onChoose(null)}
+        >
           all signals
         </button>
       </li>
@@ -236,7 +342,10 @@ function Tree({ root, chosen, onChoose }: { readonly root: HierarchyNode | null;
           <button
             type="button"
             title={`${node.path}, module ${node.module}`}
-            className={clsx('w-full truncate py-1 pr-2 text-left hover:bg-well', chosen === node.path && 'bg-well font-bold')}
+            className={clsx(
+              'w-full truncate py-1 pr-2 text-left hover:bg-well',
+              chosen === node.path && 'bg-well font-bold',
+            )}
             style={{ paddingLeft: `${0.5 + depth * 0.8}rem` }}
             onClick={() => onChoose(node.path)}
           >

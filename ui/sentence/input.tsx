@@ -1,5 +1,11 @@
 'use client';
-import { autocompletion, type Completion, type CompletionContext, completionKeymap, type CompletionResult } from '@codemirror/autocomplete';
+import {
+  autocompletion,
+  type Completion,
+  type CompletionContext,
+  completionKeymap,
+  type CompletionResult,
+} from '@codemirror/autocomplete';
 import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
 import { Compartment, EditorState, Prec } from '@codemirror/state';
 import { EditorView, keymap, placeholder as placeholderText } from '@codemirror/view';
@@ -36,9 +42,15 @@ const LOOK = EditorView.theme({
   '.cm-completionDetail': { color: '#5b6475', fontStyle: 'normal', marginLeft: '1em' },
 });
 
-const JOINING: readonly Completion[] = ['and', 'or', 'then', 'within', 'for', 'times'].map((label) => ({ label, type: 'keyword' }));
+const JOINING: readonly Completion[] = ['and', 'or', 'then', 'within', 'for', 'times'].map((label) => ({
+  label,
+  type: 'keyword',
+}));
 const EDGES: readonly Completion[] = ['rises', 'falls', 'changes'].map((label) => ({ label, type: 'keyword' }));
-const RELATIONS: readonly Completion[] = ['==', '!=', '<', '<=', '>', '>=', 'in'].map((label) => ({ label, type: 'keyword' }));
+const RELATIONS: readonly Completion[] = ['==', '!=', '<', '<=', '>', '>=', 'in'].map((label) => ({
+  label,
+  type: 'keyword',
+}));
 
 /** One line of text; names, values and the words that can follow are offered while it is written. */
 export function SentenceInput({ value, label, placeholder, signals, onChange, onEnter, wrong, disabled }: Props) {
@@ -70,8 +82,24 @@ export function SentenceInput({ value, label, placeholder, signals, onChange, on
           history(),
           autocompletion({ override: [(context) => complete(context, latest.current.signals)], icons: false }),
           // A pasted text of several lines is one sentence.
-          EditorState.transactionFilter.of((transaction) => (transaction.newDoc.lines > 1 ? [transaction, { changes: { from: 0, to: transaction.newDoc.length, insert: transaction.newDoc.toString().replace(/\s*\n\s*/g, ' ') }, sequential: true }] : transaction)),
-          EditorView.updateListener.of((update) => update.docChanged && latest.current.onChange(update.state.doc.toString())),
+          EditorState.transactionFilter.of((transaction) =>
+            transaction.newDoc.lines > 1
+              ? [
+                  transaction,
+                  {
+                    changes: {
+                      from: 0,
+                      to: transaction.newDoc.length,
+                      insert: transaction.newDoc.toString().replace(/\s*\n\s*/g, ' '),
+                    },
+                    sequential: true,
+                  },
+                ]
+              : transaction,
+          ),
+          EditorView.updateListener.of(
+            (update) => update.docChanged && latest.current.onChange(update.state.doc.toString()),
+          ),
           LOOK,
           settings.current.of([]),
         ],
@@ -81,13 +109,29 @@ export function SentenceInput({ value, label, placeholder, signals, onChange, on
     return () => made.destroy();
   }, []);
   useEffect(() => {
-    view.current?.dispatch({ effects: settings.current.reconfigure([placeholderText(placeholder), EditorState.readOnly.of(disabled ?? false), EditorView.contentAttributes.of({ 'aria-label': label, 'aria-invalid': String(wrong ?? false) })]) });
+    view.current?.dispatch({
+      effects: settings.current.reconfigure([
+        placeholderText(placeholder),
+        EditorState.readOnly.of(disabled ?? false),
+        EditorView.contentAttributes.of({ 'aria-label': label, 'aria-invalid': String(wrong ?? false) }),
+      ]),
+    });
   }, [placeholder, disabled, label, wrong]);
   useEffect(() => {
     const editor = view.current;
-    if (editor && editor.state.doc.toString() !== value) editor.dispatch({ changes: { from: 0, to: editor.state.doc.length, insert: value } });
+    if (editor && editor.state.doc.toString() !== value)
+      editor.dispatch({ changes: { from: 0, to: editor.state.doc.length, insert: value } });
   }, [value]);
-  return <div ref={host} className={clsx('h-8 min-w-0 flex-1 overflow-hidden border bg-raised', wrong ? 'border-bad' : 'border-line', disabled && 'opacity-60')} />;
+  return (
+    <div
+      ref={host}
+      className={clsx(
+        'h-8 min-w-0 flex-1 overflow-hidden border bg-raised',
+        wrong ? 'border-bad' : 'border-line',
+        disabled && 'opacity-60',
+      )}
+    />
+  );
 }
 
 /** What can stand where the caret is: names where a comparison begins, values behind a relation, joining words behind a whole comparison. */
@@ -101,16 +145,31 @@ function complete(context: CompletionContext, signals: readonly NamedSignal[]): 
   const relation = /(==|!=|<=|>=|<|>)$/.test(previous);
   if (relation) {
     const name = /(\S+)\s*(?:==|!=|<=|>=|<|>)$/.exec(before)?.[1] ?? '';
-    const values = Object.entries(signalNamed(signals, name)?.names ?? {}).map(([label, value]): Completion => ({ label, detail: value, type: 'constant' }));
+    const values = Object.entries(signalNamed(signals, name)?.names ?? {}).map(
+      ([label, value]): Completion => ({ label, detail: value, type: 'constant' }),
+    );
     return { from: word.from, options: [...values, ...nameOptions(signals)], validFor: /^[\w.$[\]]*$/ };
   }
   const named = signalNamed(signals, previous);
-  if (named) return { from: word.from, options: [...(named.width === 1 ? EDGES : [{ label: 'changes', type: 'keyword' }]), ...RELATIONS, ...JOINING], validFor: /^\w*$/ };
-  const begins = previous === '' || /^(and|or|not|then|whenever|\(|!|,|&&|\|\|)$/.test(previous) || /[(!,]$/.test(previous);
-  return begins ? { from: word.from, options: [...nameOptions(signals), { label: 'not', type: 'keyword' }], validFor: /^[\w.$[\]]*$/ } : { from: word.from, options: [...JOINING], validFor: /^\w*$/ };
+  if (named)
+    return {
+      from: word.from,
+      options: [...(named.width === 1 ? EDGES : [{ label: 'changes', type: 'keyword' }]), ...RELATIONS, ...JOINING],
+      validFor: /^\w*$/,
+    };
+  const begins =
+    previous === '' || /^(and|or|not|then|whenever|\(|!|,|&&|\|\|)$/.test(previous) || /[(!,]$/.test(previous);
+  return begins
+    ? {
+        from: word.from,
+        options: [...nameOptions(signals), { label: 'not', type: 'keyword' }],
+        validFor: /^[\w.$[\]]*$/,
+      }
+    : { from: word.from, options: [...JOINING], validFor: /^\w*$/ };
 }
 
-const signalNamed = (signals: readonly NamedSignal[], name: string) => signals.find((signal) => signal.name === name || signal.name.endsWith(`.${name}`));
+const signalNamed = (signals: readonly NamedSignal[], name: string) =>
+  signals.find((signal) => signal.name === name || signal.name.endsWith(`.${name}`));
 
 /** The shortest end of each path that means one signal alone. */
 function nameOptions(signals: readonly NamedSignal[]): Completion[] {

@@ -5,7 +5,11 @@ import type { Problem } from '../../core/result.ts';
 
 export type Asked<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Problem };
 
-const UNREACHED: Problem = { code: 'server', message: 'The server does not answer.', tryNext: ['Check that it is still running.', 'Reload the page.'] };
+const UNREACHED: Problem = {
+  code: 'server',
+  message: 'The server does not answer.',
+  tryNext: ['Check that it is still running.', 'Reload the page.'],
+};
 
 /** One call to the server. Never throws: what went wrong comes back as a problem. */
 export async function ask<T>(path: string, init?: RequestInit): Promise<Asked<T>> {
@@ -13,17 +17,29 @@ export async function ask<T>(path: string, init?: RequestInit): Promise<Asked<T>
     const response = await fetch(path, init);
     const data: unknown = await response.json().catch(() => null);
     if (response.ok) return { ok: true, value: data as T };
-    return { ok: false, problem: (data as { problem?: Problem } | null)?.problem ?? { ...UNREACHED, message: `The server answered ${response.status}.` } };
+    return {
+      ok: false,
+      problem: (data as { problem?: Problem } | null)?.problem ?? {
+        ...UNREACHED,
+        message: `The server answered ${response.status}.`,
+      },
+    };
   } catch {
     return { ok: false, problem: UNREACHED };
   }
 }
 
 export const send = <T>(path: string, method: 'POST' | 'PUT' | 'DELETE', body?: unknown): Promise<Asked<T>> =>
-  ask<T>(path, { method, ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }) });
+  ask<T>(path, {
+    method,
+    ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+  });
 
 /** For buttons: runs a call, shows its trouble as a toast, tells whether it is under way. */
-export function useAct(): { readonly busy: boolean; readonly act: <T>(call: () => Promise<Asked<T>>) => Promise<T | null> } {
+export function useAct(): {
+  readonly busy: boolean;
+  readonly act: <T>(call: () => Promise<Asked<T>>) => Promise<T | null>;
+} {
   const [busy, setBusy] = useState(false);
   const act = async <T>(call: () => Promise<Asked<T>>): Promise<T | null> => {
     setBusy(true);

@@ -11,7 +11,13 @@ interface Row {
 }
 
 /** What was looked at before an action, and what each look found. */
-export function CheckList({ checks, label = (name) => name }: { readonly checks: readonly Row[]; readonly label?: (name: string) => string }) {
+export function CheckList({
+  checks,
+  label = (name) => name,
+}: {
+  readonly checks: readonly Row[];
+  readonly label?: (name: string) => string;
+}) {
   return (
     <ul className="mb-2 border border-line bg-raised text-sm" data-testid="checks">
       {checks.map(({ name, state: how, message }, i) => {
@@ -19,8 +25,18 @@ export function CheckList({ checks, label = (name) => name }: { readonly checks:
         return (
           <li
             // biome-ignore lint/suspicious/noArrayIndexKey: a check may come more than once
-            key={i} data-check={name} data-state={how} className="grid grid-cols-[1.5rem_7rem_1fr] gap-x-1 border-line border-t px-2 py-1 first:border-t-0">
-            <Mark aria-label={SAYS[how]} className={clsx('mt-0.5 size-4', how === 'pass' ? 'text-good' : how === 'warn' ? 'text-doubt' : 'text-bad')} />
+            key={i}
+            data-check={name}
+            data-state={how}
+            className="grid grid-cols-[1.5rem_7rem_1fr] gap-x-1 border-line border-t px-2 py-1 first:border-t-0"
+          >
+            <Mark
+              aria-label={SAYS[how]}
+              className={clsx(
+                'mt-0.5 size-4',
+                how === 'pass' ? 'text-good' : how === 'warn' ? 'text-doubt' : 'text-bad',
+              )}
+            />
             <span>{label(name)}</span>
             <span className={clsx('min-w-0 break-words', how === 'pass' ? 'text-quiet' : 'font-bold')}>{message}</span>
           </li>

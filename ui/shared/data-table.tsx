@@ -1,6 +1,15 @@
 'use client';
 import { counted } from '../../core/words.ts';
-import { type ColumnDef, type FilterFn, flexRender, getCoreRowModel, getFilteredRowModel, getSortedRowModel, type Row, useReactTable } from '@tanstack/react-table';
+import {
+  type ColumnDef,
+  type FilterFn,
+  flexRender,
+  getCoreRowModel,
+  getFilteredRowModel,
+  getSortedRowModel,
+  type Row,
+  useReactTable,
+} from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
 import { Copy } from 'lucide-react';
@@ -26,7 +35,14 @@ const ROW_HEIGHT = 28;
 /** Shorter tables are drawn whole. */
 const DRAWN_WHOLE = 150;
 
-const byWords: FilterFn<unknown> = (row, _column, wanted: string) => matches(row.getAllCells().map((cell) => String(cell.getValue() ?? '')).join(' '), wanted);
+const byWords: FilterFn<unknown> = (row, _column, wanted: string) =>
+  matches(
+    row
+      .getAllCells()
+      .map((cell) => String(cell.getValue() ?? ''))
+      .join(' '),
+    wanted,
+  );
 
 /** Rows that can be filtered, sorted by their heads, and copied as they are shown. Of many rows only those in sight are drawn. */
 export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, className, initialFilter = '' }: Props<T>) {
@@ -45,13 +61,24 @@ export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, classN
   });
   const shown = table.getRowModel().rows;
   const whole = shown.length <= DRAWN_WHOLE;
-  const virtual = useVirtualizer({ count: shown.length, getScrollElement: () => scroller.current, estimateSize: () => ROW_HEIGHT, overscan: 12, enabled: !whole });
+  const virtual = useVirtualizer({
+    count: shown.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW_HEIGHT,
+    overscan: 12,
+    enabled: !whole,
+  });
   const inSight = virtual.getVirtualItems();
   const first = inSight[0]?.start ?? 0;
   const after = virtual.getTotalSize() - (inSight.at(-1)?.end ?? 0);
   const copy = async () => {
     const heads = table.getVisibleLeafColumns().map((column) => String(column.columnDef.header ?? ''));
-    const lines = shown.map((row) => row.getVisibleCells().map((cell) => String(cell.getValue() ?? '')).join('\t'));
+    const lines = shown.map((row) =>
+      row
+        .getVisibleCells()
+        .map((cell) => String(cell.getValue() ?? ''))
+        .join('\t'),
+    );
     await navigator.clipboard.writeText([heads.join('\t'), ...lines].join('\n'));
     toast.success(`${counted(shown.length, 'row')} copied.`);
   };
@@ -60,7 +87,11 @@ export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, classN
       key={row.id}
       ref={measure}
       data-index={index}
-      className={clsx('group/row border-line border-t align-top', onRow && 'cursor-pointer hover:bg-paper', chosen?.(row.original) && 'bg-well')}
+      className={clsx(
+        'group/row border-line border-t align-top',
+        onRow && 'cursor-pointer hover:bg-paper',
+        chosen?.(row.original) && 'bg-well',
+      )}
       aria-selected={chosen?.(row.original)}
       onClick={onRow && (() => onRow(row.original))}
       onKeyDown={onRow && ((event) => event.key === 'Enter' && onRow(row.original))}
@@ -76,8 +107,20 @@ export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, classN
   return (
     <div className={clsx('flex min-h-0 flex-col', className)}>
       <div className="mb-1 flex items-center gap-2">
-        <input value={filter} onChange={(event) => setFilter(event.target.value)} placeholder={`Filter ${name}`} aria-label={`Filter ${name}`} className="h-7 w-56 border border-line bg-raised px-2 text-sm" />
-        <span className="tabular text-quiet text-sm">{shown.length === rows.length ? (rows.length === 1 ? '1 row' : `${rows.length} rows`) : `${shown.length} of ${rows.length} rows`}</span>
+        <input
+          value={filter}
+          onChange={(event) => setFilter(event.target.value)}
+          placeholder={`Filter ${name}`}
+          aria-label={`Filter ${name}`}
+          className="h-7 w-56 border border-line bg-raised px-2 text-sm"
+        />
+        <span className="tabular text-quiet text-sm">
+          {shown.length === rows.length
+            ? rows.length === 1
+              ? '1 row'
+              : `${rows.length} rows`
+            : `${shown.length} of ${rows.length} rows`}
+        </span>
         <Button look="quiet" className="ml-auto h-7" onClick={copy} disabled={shown.length === 0}>
           <Copy aria-hidden className="size-3.5" /> Copy
         </Button>
@@ -123,4 +166,9 @@ export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, classN
 }
 
 /** Stands for the rows out of sight. */
-const Gap = ({ height }: { readonly height: number }) => (height > 0 ? <tr style={{ height }} aria-hidden><td /></tr> : null);
+const Gap = ({ height }: { readonly height: number }) =>
+  height > 0 ? (
+    <tr style={{ height }} aria-hidden>
+      <td />
+    </tr>
+  ) : null;

@@ -13,10 +13,23 @@ interface Props {
   readonly children: ReactNode;
 }
 
-type OneOrMany = { readonly onFile: (file: File) => void; readonly multiple?: never; readonly onFiles?: never } | { readonly onFiles: (files: readonly File[]) => void; readonly multiple: true; readonly onFile?: never };
+type OneOrMany =
+  | { readonly onFile: (file: File) => void; readonly multiple?: never; readonly onFiles?: never }
+  | { readonly onFiles: (files: readonly File[]) => void; readonly multiple: true; readonly onFile?: never };
 
 /** A button that asks for a file, or for several. The same one may be chosen again. */
-export function FileButton({ label, accept, title, className, disabled = false, look = 'quiet', onFile, onFiles, multiple, children }: Props & OneOrMany) {
+export function FileButton({
+  label,
+  accept,
+  title,
+  className,
+  disabled = false,
+  look = 'quiet',
+  onFile,
+  onFiles,
+  multiple,
+  children,
+}: Props & OneOrMany) {
   const input = useRef<HTMLInputElement>(null);
   return (
     <>
@@ -35,7 +48,13 @@ export function FileButton({ label, accept, title, className, disabled = false, 
           else if (file && onFiles) onFiles(files);
         }}
       />
-      <Button look={look} className={className} disabled={disabled} onClick={() => input.current?.click()} title={title}>
+      <Button
+        look={look}
+        className={className}
+        disabled={disabled}
+        onClick={() => input.current?.click()}
+        title={title}
+      >
         {children}
       </Button>
     </>

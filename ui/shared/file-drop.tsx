@@ -32,7 +32,11 @@ export function FileDrop({ what, disabled, onFiles, children }: Props) {
       }}
     >
       {children}
-      {over && <p className="pointer-events-none absolute inset-x-0 top-0 border-2 border-signal border-dashed bg-raised px-4 py-6 text-center">Drop {what} here.</p>}
+      {over && (
+        <p className="pointer-events-none absolute inset-x-0 top-0 border-2 border-signal border-dashed bg-raised px-4 py-6 text-center">
+          Drop {what} here.
+        </p>
+      )}
     </div>
   );
 }

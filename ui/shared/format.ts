@@ -22,7 +22,17 @@ const trim = (value: number): string => value.toPrecision(4).replace(/\.?0+$/, '
 
 /** Bits and bytes with a prefix, other units as they are. */
 export function quantity(value: number, unit: string): string {
-  if (unit === 'B') return value >= 1 << 20 && value % (1 << 18) === 0 ? `${value / (1 << 20)} MiB` : value >= 1024 ? `${(value / 1024).toFixed(0)} KiB` : `${value} B`;
-  if (unit === 'bit') return value >= 1e6 ? `${(value / 1e6).toFixed(2)} Mbit` : value >= 1e3 ? `${(value / 1e3).toFixed(0)} kbit` : `${value} bit`;
+  if (unit === 'B')
+    return value >= 1 << 20 && value % (1 << 18) === 0
+      ? `${value / (1 << 20)} MiB`
+      : value >= 1024
+        ? `${(value / 1024).toFixed(0)} KiB`
+        : `${value} B`;
+  if (unit === 'bit')
+    return value >= 1e6
+      ? `${(value / 1e6).toFixed(2)} Mbit`
+      : value >= 1e3
+        ? `${(value / 1e3).toFixed(0)} kbit`
+        : `${value} bit`;
   return `${Math.round(value)} ${unit}`;
 }

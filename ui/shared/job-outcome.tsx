@@ -21,6 +21,7 @@ export function JobOutcome({ job, tellDone = false, except }: Props) {
       </div>
     );
   if (hasFailed(job) && job.problem && job.problem.code !== except) return <ProblemNote problem={job.problem} />;
-  if (job.state === 'done' && tellDone) return <p className="mb-3 border-good border-l-4 bg-raised px-3 py-2">{job.message}</p>;
+  if (job.state === 'done' && tellDone)
+    return <p className="mb-3 border-good border-l-4 bg-raised px-3 py-2">{job.message}</p>;
   return null;
 }

@@ -64,11 +64,19 @@ function useStore(): Live {
 /** The state of the work; null until the first event. */
 export function useLive(): WorkState | null {
   const live = useStore();
-  return useSyncExternalStore(live.onState, () => live.state, () => null);
+  return useSyncExternalStore(
+    live.onState,
+    () => live.state,
+    () => null,
+  );
 }
 
 /** The board as it looks now; null without a pod. */
 export function usePanel(): LivePanel | null {
   const live = useStore();
-  return useSyncExternalStore(live.onPanel, () => live.panel, () => null);
+  return useSyncExternalStore(
+    live.onPanel,
+    () => live.panel,
+    () => null,
+  );
 }

@@ -7,7 +7,14 @@ export function OtherBuild({ wanted, what }: { readonly wanted: string | undefin
   if (!wanted || running?.fingerprint === wanted) return null;
   return (
     <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">
-      {!running ? 'What the board runs was not asked' : running.fingerprint ? <>The board runs build {shortPrint(running.fingerprint)}</> : 'The FPGA is empty'}, {what} to build {shortPrint(wanted)}. Load it under Load.
+      {!running ? (
+        'What the board runs was not asked'
+      ) : running.fingerprint ? (
+        <>The board runs build {shortPrint(running.fingerprint)}</>
+      ) : (
+        'The FPGA is empty'
+      )}
+      , {what} to build {shortPrint(wanted)}. Load it under Load.
     </p>
   );
 }

@@ -9,7 +9,9 @@ export function StatusFacts({ status }: { readonly status: ConfigStatus }) {
       <Fact name="DONE" tone={status.done ? 'good' : 'bad'}>
         {status.done ? 'high' : 'low'}
       </Fact>
-      <Fact name="Came from">{status.source === 'none' ? 'nothing runs' : status.source === 'flash' ? 'flash' : 'JTAG'}</Fact>
+      <Fact name="Came from">
+        {status.source === 'none' ? 'nothing runs' : status.source === 'flash' ? 'flash' : 'JTAG'}
+      </Fact>
       <Fact name="CRC" tone={status.crcError ? 'bad' : undefined}>
         {status.crcError ? 'error' : status.checked ? 'good' : 'not reached'}
       </Fact>
@@ -19,7 +21,9 @@ export function StatusFacts({ status }: { readonly status: ConfigStatus }) {
       <Fact name="Sync word seen">{yes(status.syncSeen)}</Fact>
       <Fact name="INIT">{status.init ? 'high: memory is clear or written' : 'low: clearing'}</Fact>
       <Fact name="Boot switch">{status.bootSource === 'flash' ? 'flash' : 'JTAG'}</Fact>
-      <Fact name="Register" code>{status.raw}</Fact>
+      <Fact name="Register" code>
+        {status.raw}
+      </Fact>
     </dl>
   );
 }

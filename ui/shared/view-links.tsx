@@ -16,7 +16,15 @@ export function ViewLinks({ station, views, current, counts = {} }: Props) {
   return (
     <nav aria-label={station} className="mb-2 flex shrink-0 flex-wrap gap-x-1 border-line border-b text-sm">
       {views.map(({ id, name }) => (
-        <Link key={id} href={`/${station.toLowerCase()}/${id}`} aria-current={id === current ? 'page' : undefined} className={clsx('-mb-px border-b-2 px-2 py-1', id === current ? 'border-signal font-bold' : 'border-transparent text-quiet hover:text-ink')}>
+        <Link
+          key={id}
+          href={`/${station.toLowerCase()}/${id}`}
+          aria-current={id === current ? 'page' : undefined}
+          className={clsx(
+            '-mb-px border-b-2 px-2 py-1',
+            id === current ? 'border-signal font-bold' : 'border-transparent text-quiet hover:text-ink',
+          )}
+        >
           {name}
           {(counts[id] ?? 0) > 0 && <span className="tabular ml-1 text-doubt">{counts[id]}</span>}
         </Link>

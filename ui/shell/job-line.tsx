@@ -24,9 +24,21 @@ export function JobLine() {
       )}
       <div className="flex h-10 items-center gap-3 px-4">
         <div className="min-w-0 flex-1" data-testid="job-line">
-          {running ? <JobProgress job={running} /> : last ? <Ended job={last} /> : <span className="text-quiet text-sm">No job has run yet.</span>}
+          {running ? (
+            <JobProgress job={running} />
+          ) : last ? (
+            <Ended job={last} />
+          ) : (
+            <span className="text-quiet text-sm">No job has run yet.</span>
+          )}
         </div>
-        <button type="button" className="p-1 text-quiet hover:text-ink" aria-expanded={open} aria-label={open ? 'Fold the jobs' : 'Unfold the jobs'} onClick={() => setOpen(!open)}>
+        <button
+          type="button"
+          className="p-1 text-quiet hover:text-ink"
+          aria-expanded={open}
+          aria-label={open ? 'Fold the jobs' : 'Unfold the jobs'}
+          onClick={() => setOpen(!open)}
+        >
           {open ? <ChevronDown className="size-4" /> : <ChevronUp className="size-4" />}
         </button>
       </div>

@@ -26,7 +26,9 @@ export function Palette() {
   const { act } = useAct();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      const typing = event.target instanceof HTMLElement && (event.target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName));
+      const typing =
+        event.target instanceof HTMLElement &&
+        (event.target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName));
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
         event.preventDefault();
         setOpen('commands');
@@ -43,7 +45,10 @@ export function Palette() {
     <Dialog.Root open={open !== null} onOpenChange={(next) => !next && close()}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 bg-ink/25" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-28 left-1/2 w-[34rem] max-w-[92vw] -translate-x-1/2 border border-quiet bg-raised p-3 shadow-lg">
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-28 left-1/2 w-[34rem] max-w-[92vw] -translate-x-1/2 border border-quiet bg-raised p-3 shadow-lg"
+        >
           <Dialog.Title className="mb-2 font-bold">{open === 'keys' ? 'Keys' : 'Commands'}</Dialog.Title>
           {open === 'keys' ? (
             <dl className="grid grid-cols-[10rem_1fr] gap-y-1 text-sm">
@@ -56,16 +61,35 @@ export function Palette() {
             </dl>
           ) : (
             <Command label="Commands">
-              <Command.Input autoFocus placeholder="What shall be done?" className="mb-2 h-9 w-full border border-line bg-paper px-2" />
+              <Command.Input
+                autoFocus
+                placeholder="What shall be done?"
+                className="mb-2 h-9 w-full border border-line bg-paper px-2"
+              />
               <Command.List className="max-h-80 overflow-auto">
                 <Command.Empty className="px-2 py-3 text-quiet text-sm">No command of that name.</Command.Empty>
                 {ACTIONS.map(({ name, kind, path }) => (
-                  <Command.Item key={kind} onSelect={() => { close(); router.push(path); void act(() => send('/api/jobs', 'POST', { kind })); }} className="cursor-pointer px-2 py-1.5 data-[selected=true]:bg-well">
+                  <Command.Item
+                    key={kind}
+                    onSelect={() => {
+                      close();
+                      router.push(path);
+                      void act(() => send('/api/jobs', 'POST', { kind }));
+                    }}
+                    className="cursor-pointer px-2 py-1.5 data-[selected=true]:bg-well"
+                  >
                     {name}
                   </Command.Item>
                 ))}
                 {STATIONS.map(({ path, name, verb }) => (
-                  <Command.Item key={path} onSelect={() => { close(); router.push(path); }} className="cursor-pointer px-2 py-1.5 data-[selected=true]:bg-well">
+                  <Command.Item
+                    key={path}
+                    onSelect={() => {
+                      close();
+                      router.push(path);
+                    }}
+                    className="cursor-pointer px-2 py-1.5 data-[selected=true]:bg-well"
+                  >
                     {name} <span className="text-quiet text-sm">{verb}</span>
                   </Command.Item>
                 ))}

@@ -35,27 +35,40 @@ const NONE: StationState = { tone: 'none', word: '' };
 export function stationState(path: string, state: WorkState | null): StationState {
   if (!state) return NONE;
   switch (path) {
-    case '/bench': return bench(state);
-    case '/design': return design(state);
-    case '/load': return load(state);
-    case '/keep': return keep(state);
-    case '/probe': return probe(state);
-    case '/capture': return capture(state);
-    case '/drive': return drive(state);
-    default: return { tone: 'none', word: '' };
+    case '/bench':
+      return bench(state);
+    case '/design':
+      return design(state);
+    case '/load':
+      return load(state);
+    case '/keep':
+      return keep(state);
+    case '/probe':
+      return probe(state);
+    case '/capture':
+      return capture(state);
+    case '/drive':
+      return drive(state);
+    default:
+      return { tone: 'none', word: '' };
   }
 }
 
-const jobState = (state: WorkState, ...kinds: Job['kind'][]): Job | undefined => state.jobs.find((job) => job.isHere && kinds.includes(job.kind));
+const jobState = (state: WorkState, ...kinds: Job['kind'][]): Job | undefined =>
+  state.jobs.find((job) => job.isHere && kinds.includes(job.kind));
 const active = (job: Job | undefined): boolean => job !== undefined && job.endedAt === null;
 
 function bench({ pod, scan, jobs, chain }: WorkState): StationState {
-  if (jobs.some((job) => job.isHere && job.kind === 'scan' && job.endedAt === null)) return { tone: 'running', word: 'scanning' };
+  if (jobs.some((job) => job.isHere && job.kind === 'scan' && job.endedAt === null))
+    return { tone: 'running', word: 'scanning' };
   if (pod.state === 'connecting') return { tone: 'running', word: 'connecting' };
   if (pod.state !== 'connected') return { tone: 'failed', word: pod.state === 'refused' ? 'token refused' : 'no pod' };
   if (!scan) return { tone: 'none', word: 'not scanned' };
-  if (scan.problems.length === 0 && chain.rows?.some((row) => row.kind !== 'same')) return { tone: 'stale', word: 'not as expected' };
-  return scan.problems.length > 0 ? { tone: 'failed', word: scan.problems[0]?.code === 'no-power' ? 'no power' : 'chain trouble' } : { tone: 'ready', word: counted(scan.devices.length, 'device') };
+  if (scan.problems.length === 0 && chain.rows?.some((row) => row.kind !== 'same'))
+    return { tone: 'stale', word: 'not as expected' };
+  return scan.problems.length > 0
+    ? { tone: 'failed', word: scan.problems[0]?.code === 'no-power' ? 'no power' : 'chain trouble' }
+    : { tone: 'ready', word: counted(scan.devices.length, 'device') };
 }
 
 function design(state: WorkState): StationState {
@@ -63,7 +76,9 @@ function design(state: WorkState): StationState {
   const { latest, stale } = state;
   if (!latest) return { tone: 'none', word: 'not built' };
   if (stale.length > 0) return { tone: 'stale', word: 'stale' };
-  return latest.good ? { tone: 'ready', word: 'built' } : { tone: 'failed', word: `${latest.errors} ${latest.errors === 1 ? 'error' : 'errors'}` };
+  return latest.good
+    ? { tone: 'ready', word: 'built' }
+    : { tone: 'failed', word: `${latest.errors} ${latest.errors === 1 ? 'error' : 'errors'}` };
 }
 
 function load(state: WorkState): StationState {
@@ -76,7 +91,9 @@ function load(state: WorkState): StationState {
   if (!running) return { tone: 'none', word: 'not asked' };
   if (!running.fingerprint) return { tone: 'none', word: running.status.done ? 'unknown design' : 'empty' };
   if (!usable) return { tone: 'stale', word: 'other build' };
-  return running.fingerprint === usable.fingerprint ? { tone: 'ready', word: 'running' } : { tone: 'stale', word: 'other build' };
+  return running.fingerprint === usable.fingerprint
+    ? { tone: 'ready', word: 'running' }
+    : { tone: 'stale', word: 'other build' };
 }
 
 function keep(state: WorkState): StationState {
@@ -86,23 +103,32 @@ function keep(state: WorkState): StationState {
   if (hasFailed(job)) return { tone: 'failed', word: job?.state === 'interrupted' ? 'interrupted' : 'failed' };
   if (!kept) return { tone: 'none', word: 'not kept' };
   if (kept.fingerprint === usable?.fingerprint) return { tone: 'ready', word: 'kept' };
-  return kept.project === state.project?.id ? { tone: 'stale', word: 'older build' } : { tone: 'none', word: 'other design' };
+  return kept.project === state.project?.id
+    ? { tone: 'stale', word: 'older build' }
+    : { tone: 'none', word: 'other design' };
 }
 
 function probe({ planned, stale }: WorkState): StationState {
   const total = planned.recorders + planned.levers + planned.gauges;
   if (total === 0) return { tone: 'none', word: 'nothing chosen' };
-  return stale.some((edit) => edit.what === 'probe plan') ? { tone: 'stale', word: 'build needed' } : { tone: 'ready', word: `${total} ${total === 1 ? 'probe' : 'probes'}` };
+  return stale.some((edit) => edit.what === 'probe plan')
+    ? { tone: 'stale', word: 'build needed' }
+    : { tone: 'ready', word: `${total} ${total === 1 ? 'probe' : 'probes'}` };
 }
 
 function capture(state: WorkState): StationState {
   const job = jobState(state, 'capture');
-  if (active(job)) return { tone: 'running', word: state.armed.some(({ status }) => status === 'waiting') ? 'waiting' : 'recording' };
+  if (active(job))
+    return { tone: 'running', word: state.armed.some(({ status }) => status === 'waiting') ? 'waiting' : 'recording' };
   if (hasFailed(job)) return { tone: 'failed', word: job?.state === 'interrupted' ? 'interrupted' : 'failed' };
-  return state.latestCapture === null ? { tone: 'none', word: 'none yet' } : { tone: 'ready', word: `capture ${state.latestCapture}` };
+  return state.latestCapture === null
+    ? { tone: 'none', word: 'none yet' }
+    : { tone: 'ready', word: `capture ${state.latestCapture}` };
 }
 
 function drive({ usable, running }: WorkState): StationState {
   if (!usable?.cores.some((core) => core.startsWith('panel'))) return { tone: 'none', word: 'no panel' };
-  return running?.fingerprint === usable.fingerprint ? { tone: 'ready', word: 'live' } : { tone: 'stale', word: 'not loaded' };
+  return running?.fingerprint === usable.fingerprint
+    ? { tone: 'ready', word: 'live' }
+    : { tone: 'stale', word: 'not loaded' };
 }

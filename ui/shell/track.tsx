@@ -23,11 +23,31 @@ export function Track() {
         const { tone, word } = stationState(path, state);
         const current = here.startsWith(path);
         return (
-          <Link key={path} href={path} aria-current={current ? 'page' : undefined} className={clsx('group relative min-w-0 flex-1 px-1 pt-2 pb-1.5 text-center', current && 'bg-raised')}>
-            <span className={clsx('block truncate text-base leading-tight', current ? 'font-bold' : 'group-hover:underline')}>{name}</span>
+          <Link
+            key={path}
+            href={path}
+            aria-current={current ? 'page' : undefined}
+            className={clsx('group relative min-w-0 flex-1 px-1 pt-2 pb-1.5 text-center', current && 'bg-raised')}
+          >
+            <span
+              className={clsx(
+                'block truncate text-base leading-tight',
+                current ? 'font-bold' : 'group-hover:underline',
+              )}
+            >
+              {name}
+            </span>
             <span className="relative my-1 block h-3" aria-hidden>
-              <span className={clsx('absolute top-[5px] h-0.5 bg-line', i === 0 ? 'left-1/2' : '-left-1', i === STATIONS.length - 1 ? 'right-1/2' : '-right-1')} />
-              <span className={clsx('absolute top-0.5 left-1/2 -ml-1 size-2 rounded-full border-2 box-content', DOT[tone])} />
+              <span
+                className={clsx(
+                  'absolute top-[5px] h-0.5 bg-line',
+                  i === 0 ? 'left-1/2' : '-left-1',
+                  i === STATIONS.length - 1 ? 'right-1/2' : '-right-1',
+                )}
+              />
+              <span
+                className={clsx('absolute top-0.5 left-1/2 -ml-1 size-2 rounded-full border-2 box-content', DOT[tone])}
+              />
             </span>
             <span className="block h-4 truncate text-quiet text-xs" data-testid={`state-${name.toLowerCase()}`}>
               {word}

@@ -9,7 +9,12 @@ import { Palette } from './palette.tsx';
 import { Track } from './track.tsx';
 
 export function Workbench({ children }: { readonly children: ReactNode }) {
-  const [queries] = useState(() => new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, staleTime: Number.POSITIVE_INFINITY } } }));
+  const [queries] = useState(
+    () =>
+      new QueryClient({
+        defaultOptions: { queries: { refetchOnWindowFocus: false, staleTime: Number.POSITIVE_INFINITY } },
+      }),
+  );
   return (
     <QueryClientProvider client={queries}>
       <LiveProvider>
@@ -25,7 +30,18 @@ export function Workbench({ children }: { readonly children: ReactNode }) {
           <JobLine />
         </div>
         <Palette />
-        <Toaster position="bottom-left" offset={{ bottom: 56, left: 16 }} toastOptions={{ style: { background: 'var(--color-raised)', color: 'var(--color-ink)', border: '1px solid var(--color-quiet)', borderRadius: 3 } }} />
+        <Toaster
+          position="bottom-left"
+          offset={{ bottom: 56, left: 16 }}
+          toastOptions={{
+            style: {
+              background: 'var(--color-raised)',
+              color: 'var(--color-ink)',
+              border: '1px solid var(--color-quiet)',
+              borderRadius: 3,
+            },
+          }}
+        />
       </LiveProvider>
     </QueryClientProvider>
   );
@@ -36,7 +52,9 @@ function Mark() {
   return (
     <div className="flex w-44 shrink-0 flex-col justify-center border-line border-r px-4">
       <span className="font-bold text-lg leading-tight">Nimble Signal</span>
-      <span className="truncate text-quiet text-sm">{project ? `${project.name}${project.part ? ` · ${project.part}` : ''}` : ' '}</span>
+      <span className="truncate text-quiet text-sm">
+        {project ? `${project.name}${project.part ? ` · ${project.part}` : ''}` : ' '}
+      </span>
     </div>
   );
 }

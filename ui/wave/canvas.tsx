@@ -2,7 +2,21 @@
 import { counted } from '../../core/words.ts';
 import { type PointerEvent, useEffect, useRef } from 'react';
 import { indexAt, nearestStored, type WaveCursor, type WaveNote } from '../../core/wave/index.ts';
-import { AXIS, axisSteps, draw, type DrawnRow, FONT, INK, pixelOf, QUIET, rowHeight, type Scene, SIGNAL, timeText, type View } from './draw.ts';
+import {
+  AXIS,
+  axisSteps,
+  draw,
+  type DrawnRow,
+  FONT,
+  INK,
+  pixelOf,
+  QUIET,
+  rowHeight,
+  type Scene,
+  SIGNAL,
+  timeText,
+  type View,
+} from './draw.ts';
 
 /** How near, in pixels, a pointer must come to a cursor to take it, and an edge to draw it. */
 const GRAB = 5;
@@ -35,7 +49,20 @@ type Drag =
  * The waves. Wheel and pinch zoom at the pointer, drag pans, a drag with Shift zooms to what it spans, a click puts the chosen cursor to the nearest edge, a
  * cursor can be dragged.
  */
-export function WaveCanvas({ scene, width, height, cursors, active, notes, scrolled, inSight, onView, onZoom, onCursor, onKey }: Props) {
+export function WaveCanvas({
+  scene,
+  width,
+  height,
+  cursors,
+  active,
+  notes,
+  scrolled,
+  inSight,
+  onView,
+  onZoom,
+  onCursor,
+  onKey,
+}: Props) {
   const rows = useRef<HTMLCanvasElement>(null);
   const over = useRef<HTMLCanvasElement>(null);
   const drag = useRef<Drag | null>(null);
@@ -71,26 +98,34 @@ export function WaveCanvas({ scene, width, height, cursors, active, notes, scrol
     if (!element) return;
     const onWheel = (event: WheelEvent) => {
       event.preventDefault();
-      if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) onView({ ...view, first: view.first + (event.deltaX || event.deltaY) * view.perPixel });
+      if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY))
+        onView({ ...view, first: view.first + (event.deltaX || event.deltaY) * view.perPixel });
       else onZoom(event.offsetX, event.deltaY > 0 ? STEP : 1 / STEP);
     };
     element.addEventListener('wheel', onWheel, { passive: false });
     return () => element.removeEventListener('wheel', onWheel);
   }, [view, onView, onZoom]);
 
-  const tickAt = (x: number, y: number): number => snapped(scene, x, y - AXIS + scrolled) ?? nearestStored(axis, Math.floor(view.first + x * view.perPixel));
+  const tickAt = (x: number, y: number): number =>
+    snapped(scene, x, y - AXIS + scrolled) ?? nearestStored(axis, Math.floor(view.first + x * view.perPixel));
   const onDown = (event: PointerEvent<HTMLCanvasElement>) => {
     const { offsetX: x } = event.nativeEvent;
     event.currentTarget.setPointerCapture(event.pointerId);
     pointers.current.set(event.pointerId, x);
     const near = cursors.findIndex(({ tick }) => Math.abs(pixelOf(view, tick) - x) <= GRAB);
     if (event.shiftKey) drag.current = { kind: 'box', x, now: x, moved: false };
-    else drag.current = near >= 0 ? { kind: 'cursor', index: near, moved: false } : { kind: 'pan', x, view, moved: false };
+    else
+      drag.current = near >= 0 ? { kind: 'cursor', index: near, moved: false } : { kind: 'pan', x, view, moved: false };
   };
   const onMove = (event: PointerEvent<HTMLCanvasElement>) => {
     const { offsetX: x, offsetY: y } = event.nativeEvent;
     const held = drag.current;
-    event.currentTarget.style.cursor = held?.kind === 'pan' && held.moved ? 'grabbing' : cursors.some(({ tick }) => Math.abs(pixelOf(view, tick) - x) <= GRAB) ? 'col-resize' : 'crosshair';
+    event.currentTarget.style.cursor =
+      held?.kind === 'pan' && held.moved
+        ? 'grabbing'
+        : cursors.some(({ tick }) => Math.abs(pixelOf(view, tick) - x) <= GRAB)
+          ? 'col-resize'
+          : 'crosshair';
     if (!held) return;
     const other = [...pointers.current].find(([id]) => id !== event.pointerId)?.[1];
     if (other !== undefined) {
@@ -132,7 +167,14 @@ export function WaveCanvas({ scene, width, height, cursors, active, notes, scrol
   return (
     <div style={{ width, height: height + AXIS }}>
       <div className="sticky top-0" style={size}>
-        <canvas ref={rows} data-testid="waveform-rows" width={width * ratio} height={rowsInSight * ratio} style={{ width, height: rowsInSight, top: AXIS }} className="absolute left-0 block" />
+        <canvas
+          ref={rows}
+          data-testid="waveform-rows"
+          width={width * ratio}
+          height={rowsInSight * ratio}
+          style={{ width, height: rowsInSight, top: AXIS }}
+          className="absolute left-0 block"
+        />
         <canvas
           ref={over}
           tabIndex={0}
@@ -169,12 +211,23 @@ function snapped({ rows, view }: Scene, x: number, y: number): number | null {
   if (row?.kind !== 'signal' || !row.drawn) return null;
   const { trace } = row.drawn;
   const index = indexAt(trace, view.first + x * view.perPixel);
-  const near = [trace.at[index], trace.at[index + 1]].flatMap((tick) => (tick === undefined ? [] : [{ tick, far: Math.abs(pixelOf(view, tick) - x) }])).sort((a, b) => a.far - b.far)[0];
+  const near = [trace.at[index], trace.at[index + 1]]
+    .flatMap((tick) => (tick === undefined ? [] : [{ tick, far: Math.abs(pixelOf(view, tick) - x) }]))
+    .sort((a, b) => a.far - b.far)[0];
   return near && near.far <= SNAP ? near.tick : null;
 }
 
 /** The axis with its times, cursors with their names, notes, and the box that is being drawn. */
-function drawOver(context: CanvasRenderingContext2D, width: number, height: number, scene: Scene, cursors: readonly WaveCursor[], active: number, notes: readonly WaveNote[], box: { readonly x: number; readonly now: number } | null): void {
+function drawOver(
+  context: CanvasRenderingContext2D,
+  width: number,
+  height: number,
+  scene: Scene,
+  cursors: readonly WaveCursor[],
+  active: number,
+  notes: readonly WaveNote[],
+  box: { readonly x: number; readonly now: number } | null,
+): void {
   const { axis, view } = scene;
   context.clearRect(0, 0, width, height);
   context.font = FONT;
@@ -183,7 +236,8 @@ function drawOver(context: CanvasRenderingContext2D, width: number, height: numb
   const { ticks, seconds } = axisSteps(scene, width);
   for (const tick of ticks) {
     const label = timeText(axis, tick, seconds);
-    if (pixelOf(view, tick) + 3 + context.measureText(label).width < width) context.fillText(label, pixelOf(view, tick) + 3, 8);
+    if (pixelOf(view, tick) + 3 + context.measureText(label).width < width)
+      context.fillText(label, pixelOf(view, tick) + 3, 8);
   }
   for (const trigger of axis.triggers) {
     const x = pixelOf(view, trigger);
@@ -202,7 +256,8 @@ function drawOver(context: CanvasRenderingContext2D, width: number, height: numb
     context.fill();
     context.fillText(text.length > 24 ? `${text.slice(0, 23)}…` : text, x + 7, AXIS - 7);
   }
-  for (const [i, { name, tick }] of cursors.entries()) marker(context, width, height, pixelOf(view, tick), name, i === active);
+  for (const [i, { name, tick }] of cursors.entries())
+    marker(context, width, height, pixelOf(view, tick), name, i === active);
   if (!box) return;
   context.fillStyle = SIGNAL;
   context.globalAlpha = 0.15;
@@ -210,7 +265,14 @@ function drawOver(context: CanvasRenderingContext2D, width: number, height: numb
   context.globalAlpha = 1;
 }
 
-function marker(context: CanvasRenderingContext2D, width: number, height: number, place: number, name: string, isActive: boolean): void {
+function marker(
+  context: CanvasRenderingContext2D,
+  width: number,
+  height: number,
+  place: number,
+  name: string,
+  isActive: boolean,
+): void {
   if (place < -1 || place > width + 1) return;
   const x = Math.round(place) + 0.5;
   context.strokeStyle = INK;

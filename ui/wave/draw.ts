@@ -1,4 +1,16 @@
-import { type Axis, type Difference, type Frame, lastAt, type Radix, rangeIn, secondsText, type Stretch, timeAt, writeValue, zeroOf } from '../../core/wave/index.ts';
+import {
+  type Axis,
+  type Difference,
+  type Frame,
+  lastAt,
+  type Radix,
+  rangeIn,
+  secondsText,
+  type Stretch,
+  timeAt,
+  writeValue,
+  zeroOf,
+} from '../../core/wave/index.ts';
 import type { DrawnTrace } from './messages.ts';
 
 /** What is on screen: `first` tick at the left edge, `perPixel` ticks a pixel. */
@@ -8,7 +20,14 @@ export interface View {
 }
 
 export type DrawnRow =
-  | { readonly kind: 'signal'; readonly id: string; readonly name: string; readonly drawn: DrawnTrace | null; readonly radix: Radix; readonly analog: boolean }
+  | {
+      readonly kind: 'signal';
+      readonly id: string;
+      readonly name: string;
+      readonly drawn: DrawnTrace | null;
+      readonly radix: Radix;
+      readonly analog: boolean;
+    }
   | { readonly kind: 'decoder'; readonly id: string; readonly name: string; readonly frames: readonly Frame[] }
   | { readonly kind: 'group'; readonly id: string; readonly name: string };
 
@@ -41,12 +60,14 @@ const PAPER = '#f6f3ec';
 export const FONT = '11px "Code marks", "B612 Mono", monospace';
 const LETTER = 6.7;
 
-export const colourOf = (domains: readonly string[], domain: string): string => (domain === '' ? INK : (DOMAIN_COLOURS[domains.indexOf(domain) % DOMAIN_COLOURS.length] as string));
+export const colourOf = (domains: readonly string[], domain: string): string =>
+  domain === '' ? INK : (DOMAIN_COLOURS[domains.indexOf(domain) % DOMAIN_COLOURS.length] as string);
 
 export const pixelOf = ({ first, perPixel }: View, tick: number): number => (tick - first) / perPixel;
 
 /** Time from the trigger, as fine as a step needs it. */
-export const timeText = (axis: Axis, tick: number, step?: number): string => timeAt(axis, tick, step) ?? 'other segment';
+export const timeText = (axis: Axis, tick: number, step?: number): string =>
+  timeAt(axis, tick, step) ?? 'other segment';
 
 /** Pixels between two labels, at least. */
 const APART = 110;
@@ -80,7 +101,14 @@ function stepFor(axis: Axis, view: View, pixels: number): number {
 }
 
 /** Draws the rows between two heights on a canvas that is clear. */
-export function draw(context: CanvasRenderingContext2D, width: number, height: number, scene: Scene, from = 0, to = height): void {
+export function draw(
+  context: CanvasRenderingContext2D,
+  width: number,
+  height: number,
+  scene: Scene,
+  from = 0,
+  to = height,
+): void {
   context.font = FONT;
   context.textBaseline = 'middle';
   context.lineWidth = 1;
@@ -93,7 +121,8 @@ export function draw(context: CanvasRenderingContext2D, width: number, height: n
     top += high;
   }
   gaps(context, width, height, scene);
-  for (const trigger of scene.axis.triggers) upright(context, height, pixelOf(scene.view, trigger), width, SIGNAL, [4, 3]);
+  for (const trigger of scene.axis.triggers)
+    upright(context, height, pixelOf(scene.view, trigger), width, SIGNAL, [4, 3]);
 }
 
 function grid(context: CanvasRenderingContext2D, width: number, height: number, scene: Scene): void {
@@ -127,7 +156,14 @@ function stripes(context: CanvasRenderingContext2D, height: number, { marked, ma
   context.globalAlpha = 1;
 }
 
-function drawRow(context: CanvasRenderingContext2D, width: number, top: number, high: number, row: DrawnRow, scene: Scene): void {
+function drawRow(
+  context: CanvasRenderingContext2D,
+  width: number,
+  top: number,
+  high: number,
+  row: DrawnRow,
+  scene: Scene,
+): void {
   context.strokeStyle = LINE;
   context.lineWidth = 1;
   context.beginPath();
@@ -163,7 +199,14 @@ function span(width: number, { view, axis }: Scene): [number, number] {
  * Walks over a trace from left to right: stretches in which one value is long enough to be seen, and stretches in which it changes within every pixel. However
  * many changes fall into one pixel, they show.
  */
-function walk({ trace, steps }: DrawnTrace, width: number, scene: Scene, least: number, steady: (from: number, to: number, index: number) => void, busy: (from: number, to: number) => void): void {
+function walk(
+  { trace, steps }: DrawnTrace,
+  width: number,
+  scene: Scene,
+  least: number,
+  steady: (from: number, to: number, index: number) => void,
+  busy: (from: number, to: number) => void,
+): void {
   const { view, axis } = scene;
   const [start, end] = span(width, scene);
   let x: number = start;
@@ -234,7 +277,14 @@ function scalar(context: CanvasRenderingContext2D, width: number, top: number, d
   for (const [from, to] of hatched) hatch(context, from, to, high, low);
 }
 
-function bus(context: CanvasRenderingContext2D, width: number, top: number, drawn: DrawnTrace, radix: Radix, scene: Scene): void {
+function bus(
+  context: CanvasRenderingContext2D,
+  width: number,
+  top: number,
+  drawn: DrawnTrace,
+  radix: Radix,
+  scene: Scene,
+): void {
   const { trace } = drawn;
   const [high, low] = [top + PAD, top + ROW - PAD];
   const middle = (high + low) / 2;
@@ -280,13 +330,21 @@ function isOpen({ trace }: DrawnTrace, index: number): boolean {
 }
 
 /** Values as heights, between the least and the most of the whole record. */
-function analog(context: CanvasRenderingContext2D, width: number, top: number, height: number, drawn: DrawnTrace, scene: Scene): void {
+function analog(
+  context: CanvasRenderingContext2D,
+  width: number,
+  top: number,
+  height: number,
+  drawn: DrawnTrace,
+  scene: Scene,
+): void {
   const { trace, steps, ranges } = drawn;
   if (!ranges || trace.at.length === 0) return;
   const whole = rangeIn(ranges, 0, trace.at.length - 1);
   if (whole.least > whole.most) return hatch(context, 0, width, top + PAD, top + height - PAD);
   const scale = (height - 2 * PAD) / Math.max(1e-12, whole.most - whole.least);
-  const y = (amount: number) => (whole.most === whole.least ? top + height / 2 : top + height - PAD - (amount - whole.least) * scale);
+  const y = (amount: number) =>
+    whole.most === whole.least ? top + height / 2 : top + height - PAD - (amount - whole.least) * scale;
   const { view } = scene;
   const [start, end] = span(width, scene);
   const path = new Path2D();
@@ -324,7 +382,8 @@ function analog(context: CanvasRenderingContext2D, width: number, top: number, h
   if (whole.least !== whole.most) context.fillText(shortNumber(whole.least), 4, top + height - PAD - 5);
 }
 
-const shortNumber = (value: number): string => (Math.abs(value) >= 1e6 ? value.toExponential(2) : String(+value.toPrecision(6)));
+const shortNumber = (value: number): string =>
+  Math.abs(value) >= 1e6 ? value.toExponential(2) : String(+value.toPrecision(6));
 
 /** Unknown is hatched, not red. */
 function hatch(context: CanvasRenderingContext2D, from: number, to: number, high: number, low: number): void {
@@ -370,25 +429,43 @@ function gaps(context: CanvasRenderingContext2D, width: number, height: number, 
   }
 }
 
-function frames(context: CanvasRenderingContext2D, width: number, top: number, list: readonly Frame[], view: View): void {
+function frames(
+  context: CanvasRenderingContext2D,
+  width: number,
+  top: number,
+  list: readonly Frame[],
+  view: View,
+): void {
   const [high, low] = [top + 3, top + ROW - 4];
   for (const { from, to, text, trouble, way } of list) {
     const [x, end] = [pixelOf(view, from), pixelOf(view, to)];
     if (end < 0 || x > width) continue;
     // Both directions share one row, one above the other.
-    const [upper, lower] = way === undefined ? [high, low] : way === 'out' ? [high, (high + low) / 2 - 0.5] : [(high + low) / 2 + 0.5, low];
+    const [upper, lower] =
+      way === undefined ? [high, low] : way === 'out' ? [high, (high + low) / 2 - 0.5] : [(high + low) / 2 + 0.5, low];
     context.fillStyle = trouble ? BAD : '#ebe6d9';
     context.fillRect(x, upper, Math.max(1.5, end - x - 1), lower - upper);
     const fits = Math.floor((end - x - 6) / LETTER);
     if (fits < 1 || (way !== undefined && lower - upper < 9)) continue;
     context.fillStyle = trouble ? '#fff' : INK;
     context.font = way === undefined ? FONT : FONT.replace('11px', '9px');
-    context.fillText(text.length <= fits ? text : `${text.slice(0, Math.max(1, fits - 1))}…`, x + 3, (upper + lower) / 2 + 0.5);
+    context.fillText(
+      text.length <= fits ? text : `${text.slice(0, Math.max(1, fits - 1))}…`,
+      x + 3,
+      (upper + lower) / 2 + 0.5,
+    );
   }
   context.font = FONT;
 }
 
-function upright(context: CanvasRenderingContext2D, height: number, x: number, width: number, colour: string, dash: number[]): void {
+function upright(
+  context: CanvasRenderingContext2D,
+  height: number,
+  x: number,
+  width: number,
+  colour: string,
+  dash: number[],
+): void {
   if (x < 0 || x > width) return;
   context.strokeStyle = colour;
   context.lineWidth = 1.5;

@@ -1,5 +1,23 @@
 import type { Problem, Result } from '../../core/result.ts';
-import type { Alignment, Axis, BitMeasures, Capture, Comparison, Decoder, Found, Frame, GapStyle, Hint, Laid, Oddity, Ranges, SignalRow, Steps, Trace, WordMeasures } from '../../core/wave/index.ts';
+import type {
+  Alignment,
+  Axis,
+  BitMeasures,
+  Capture,
+  Comparison,
+  Decoder,
+  Found,
+  Frame,
+  GapStyle,
+  Hint,
+  Laid,
+  Oddity,
+  Ranges,
+  SignalRow,
+  Steps,
+  Trace,
+  WordMeasures,
+} from '../../core/wave/index.ts';
 
 /** A capture as the server sends it; `data` is base64. */
 export interface ReceivedCapture {
@@ -42,15 +60,35 @@ export interface Measured {
 
 /** What the worker can be asked, and what it answers. */
 export interface Calls {
-  open: { readonly ask: { readonly captures: readonly ReceivedCapture[]; readonly gaps: GapStyle; readonly laid: Laid; readonly hints: Readonly<Record<string, Hint>> }; readonly answer: Result<Opened> };
+  open: {
+    readonly ask: {
+      readonly captures: readonly ReceivedCapture[];
+      readonly gaps: GapStyle;
+      readonly laid: Laid;
+      readonly hints: Readonly<Record<string, Hint>>;
+    };
+    readonly answer: Result<Opened>;
+  };
   openFile: { readonly ask: { readonly file: File }; readonly answer: Result<Opened> };
-  row: { readonly ask: { readonly row: SignalRow; readonly analog: boolean; readonly signed: boolean }; readonly answer: DrawnTrace | null };
+  row: {
+    readonly ask: { readonly row: SignalRow; readonly analog: boolean; readonly signed: boolean };
+    readonly answer: DrawnTrace | null;
+  };
   overview: { readonly ask: { readonly columns: number }; readonly answer: Uint32Array };
   find: { readonly ask: { readonly text: string }; readonly answer: Result<Found> };
   check: { readonly ask: { readonly text: string }; readonly answer: Problem | null };
-  measure: { readonly ask: { readonly rows: readonly SignalRow[]; readonly from: number; readonly to: number }; readonly answer: readonly Measured[] };
-  decode: { readonly ask: { readonly decoder: Decoder }; readonly answer: Result<{ readonly frames: readonly Frame[]; readonly note: string | null }> };
-  compare: { readonly ask: { readonly capture: ReceivedCapture; readonly alignment: Alignment }; readonly answer: Result<Comparison> };
+  measure: {
+    readonly ask: { readonly rows: readonly SignalRow[]; readonly from: number; readonly to: number };
+    readonly answer: readonly Measured[];
+  };
+  decode: {
+    readonly ask: { readonly decoder: Decoder };
+    readonly answer: Result<{ readonly frames: readonly Frame[]; readonly note: string | null }>;
+  };
+  compare: {
+    readonly ask: { readonly capture: ReceivedCapture; readonly alignment: Alignment };
+    readonly answer: Result<Comparison>;
+  };
 }
 
 export type Call = keyof Calls;

@@ -9,7 +9,10 @@ export function freePlace(axis: Axis, view: View, width: number, cursors: WaveVi
   const taken = cursors.map(({ tick }) => (tick - view.first) / view.perPixel);
   const right = Math.min(width, (axis.length - view.first) / view.perPixel);
   const left = Math.max(0, -view.first / view.perPixel);
-  const places = Array.from({ length: Math.max(1, Math.floor((right - left) / APART)) }, (_, i) => left + (i + 0.5) * APART).sort((a, b) => Math.abs(a - (right + left) * 0.52) - Math.abs(b - (right + left) * 0.52));
+  const places = Array.from(
+    { length: Math.max(1, Math.floor((right - left) / APART)) },
+    (_, i) => left + (i + 0.5) * APART,
+  ).sort((a, b) => Math.abs(a - (right + left) * 0.52) - Math.abs(b - (right + left) * 0.52));
   const far = (x: number) => Math.min(Number.POSITIVE_INFINITY, ...taken.map((one) => Math.abs(one - x)));
   const best = places.find((x) => far(x) >= APART / 2) ?? [...places].sort((a, b) => far(b) - far(a))[0] ?? width / 2;
   return nearestStored(axis, view.first + best * view.perPixel);

@@ -34,7 +34,14 @@ export function Overview({ desk, axis, view, width, marked, onView }: Props) {
       const most = counts.reduce((a, b) => Math.max(a, b), 1);
       context.fillStyle = QUIET;
       // The root makes single changes show beside a clock's.
-      for (const [i, count] of counts.entries()) if (count > 0) context.fillRect((i * width) / COLUMNS, HEIGHT, Math.ceil(width / COLUMNS), -Math.max(2, (HEIGHT - 4) * Math.sqrt(count / most)));
+      for (const [i, count] of counts.entries())
+        if (count > 0)
+          context.fillRect(
+            (i * width) / COLUMNS,
+            HEIGHT,
+            Math.ceil(width / COLUMNS),
+            -Math.max(2, (HEIGHT - 4) * Math.sqrt(count / most)),
+          );
     }
     context.fillStyle = '#a4262c';
     for (const { from } of marked.slice(0, 2000)) context.fillRect(from * scale, 0, 1.5, HEIGHT);
@@ -53,5 +60,18 @@ export function Overview({ desk, axis, view, width, marked, onView }: Props) {
     if (event.type === 'pointermove' && event.buttons === 0) return;
     onView({ ...view, first: (event.nativeEvent.offsetX / width) * axis.length - (width * view.perPixel) / 2 });
   };
-  return <canvas ref={canvas} data-testid="overview" role="img" aria-label="The whole record; the frame is what is on screen" width={width * ratio} height={HEIGHT * ratio} style={{ width, height: HEIGHT, touchAction: 'none' }} className="block cursor-pointer" onPointerDown={go} onPointerMove={go} />;
+  return (
+    <canvas
+      ref={canvas}
+      data-testid="overview"
+      role="img"
+      aria-label="The whole record; the frame is what is on screen"
+      width={width * ratio}
+      height={HEIGHT * ratio}
+      style={{ width, height: HEIGHT, touchAction: 'none' }}
+      className="block cursor-pointer"
+      onPointerDown={go}
+      onPointerMove={go}
+    />
+  );
 }

@@ -1,14 +1,41 @@
 'use client';
 import { DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
-import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
+import {
+  SortableContext,
+  sortableKeyboardCoordinates,
+  useSortable,
+  verticalListSortingStrategy,
+} from '@dnd-kit/sortable';
 import { clsx } from 'clsx';
 import { ChevronDown, ChevronRight, GripVertical, MoreHorizontal } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { type MouseEvent, type ReactNode, useState } from 'react';
-import { lastAt, leavesOf, nameOfRow, type Radix, RADIX_NAMES, type Row, wholeRow, freshId, writeValue } from '../../core/wave/index.ts';
+import {
+  lastAt,
+  leavesOf,
+  nameOfRow,
+  type Radix,
+  RADIX_NAMES,
+  type Row,
+  wholeRow,
+  freshId,
+  writeValue,
+} from '../../core/wave/index.ts';
 import { AXIS, colourOf, type DrawnRow, rowHeight } from './draw.ts';
 import type { OpenSignal } from './messages.ts';
-import { changedRow, flat, grouped, joined, moved, split, toggledGroup, ungrouped, widthOf, withoutRows, signalOf } from './rows.ts';
+import {
+  changedRow,
+  flat,
+  grouped,
+  joined,
+  moved,
+  split,
+  toggledGroup,
+  ungrouped,
+  widthOf,
+  withoutRows,
+  signalOf,
+} from './rows.ts';
 
 interface Props {
   readonly rows: readonly Row[];
@@ -25,7 +52,10 @@ interface Props {
 /** Names and the values under the chosen cursor; rows are dragged to another place, chosen with a click, and changed from their menu. */
 export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose, onRows }: Props) {
   const [renaming, setRenaming] = useState<string | null>(null);
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
   const byId = new Map<string, Row>([...rows, ...leavesOf(rows)].map((row) => [row.id, row]));
   const inGroup = new Set(rows.flatMap((row) => (row.kind === 'group' ? row.rows.map(({ id }) => id) : [])));
   const order = flat(rows);
@@ -35,7 +65,10 @@ export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose,
       if (!next.delete(id)) next.add(id);
       onChoose(next);
     } else if (event.shiftKey && chosen.size > 0) {
-      const [from, to] = [order.indexOf([...chosen][0] as string), order.indexOf(id)].sort((a, b) => a - b) as [number, number];
+      const [from, to] = [order.indexOf([...chosen][0] as string), order.indexOf(id)].sort((a, b) => a - b) as [
+        number,
+        number,
+      ];
       onChoose(new Set(order.slice(from, to + 1)));
     } else onChoose(new Set([id]));
   };
@@ -50,14 +83,33 @@ export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose,
             const row = byId.get(one.id);
             if (!row) return null;
             return (
-              <Line key={one.id} id={one.id} height={rowHeight(one)} chosen={chosen.has(one.id)} indent={inGroup.has(one.id)} onClick={(event) => choose(one.id, event)}>
+              <Line
+                key={one.id}
+                id={one.id}
+                height={rowHeight(one)}
+                chosen={chosen.has(one.id)}
+                indent={inGroup.has(one.id)}
+                onClick={(event) => choose(one.id, event)}
+              >
                 <span className="flex min-w-0 flex-1 items-center gap-1.5">
                   {row.kind === 'group' ? (
-                    <button type="button" aria-label={row.open ? `Close ${row.label}` : `Open ${row.label}`} onClick={() => onRows(toggledGroup(rows, row.id))} className="text-quiet hover:text-ink">
+                    <button
+                      type="button"
+                      aria-label={row.open ? `Close ${row.label}` : `Open ${row.label}`}
+                      onClick={() => onRows(toggledGroup(rows, row.id))}
+                      className="text-quiet hover:text-ink"
+                    >
                       {row.open ? <ChevronDown className="size-3.5" /> : <ChevronRight className="size-3.5" />}
                     </button>
                   ) : (
-                    <span aria-hidden className="inline-block size-2 shrink-0" style={{ background: one.kind === 'signal' && one.drawn ? colourOf(domains, one.drawn.trace.domain) : '#d8d2c4' }} />
+                    <span
+                      aria-hidden
+                      className="inline-block size-2 shrink-0"
+                      style={{
+                        background:
+                          one.kind === 'signal' && one.drawn ? colourOf(domains, one.drawn.trace.domain) : '#d8d2c4',
+                      }}
+                    />
                   )}
                   {renaming === one.id ? (
                     <input
@@ -68,7 +120,8 @@ export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose,
                       className="min-w-0 flex-1 border border-line bg-paper px-1 text-sm"
                       onBlur={(event) => {
                         setRenaming(null);
-                        if (event.target.value.trim() !== '') onRows(changedRow(rows, one.id, { label: event.target.value.trim() }));
+                        if (event.target.value.trim() !== '')
+                          onRows(changedRow(rows, one.id, { label: event.target.value.trim() }));
                       }}
                       onKeyDown={(event) => {
                         if (event.key === 'Escape') event.currentTarget.value = nameOfRow(row);
@@ -80,10 +133,22 @@ export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose,
                     <RowName row={row} title={titleOf(one)} chosen={chosen.has(one.id)} />
                   )}
                 </span>
-                <span className="code max-w-24 shrink-0 truncate pl-2 text-right text-xs" data-testid={`value-${one.name}`} title={shownValue(one, tick)}>
+                <span
+                  className="code max-w-24 shrink-0 truncate pl-2 text-right text-xs"
+                  data-testid={`value-${one.name}`}
+                  title={shownValue(one, tick)}
+                >
                   {shownValue(one, tick)}
                 </span>
-                <RowMenu row={row} rows={rows} signals={signals} chosen={chosen} drawn={one} onRows={onRows} onRename={() => setRenaming(one.id)} />
+                <RowMenu
+                  row={row}
+                  rows={rows}
+                  signals={signals}
+                  chosen={chosen}
+                  drawn={one}
+                  onRows={onRows}
+                  onRename={() => setRenaming(one.id)}
+                />
               </Line>
             );
           })}
@@ -94,7 +159,10 @@ export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose,
   );
 }
 
-const titleOf = (one: DrawnRow): string => (one.kind === 'signal' && one.drawn ? `${one.drawn.trace.name}, ${one.drawn.trace.width} ${one.drawn.trace.width === 1 ? 'bit' : 'bits'}${one.drawn.trace.domain ? `, clock ${one.drawn.trace.domain}` : ''}` : one.name);
+const titleOf = (one: DrawnRow): string =>
+  one.kind === 'signal' && one.drawn
+    ? `${one.drawn.trace.name}, ${one.drawn.trace.width} ${one.drawn.trace.width === 1 ? 'bit' : 'bits'}${one.drawn.trace.domain ? `, clock ${one.drawn.trace.domain}` : ''}`
+    : one.name;
 
 function shownValue(one: DrawnRow, tick: number): string {
   if (one.kind === 'decoder') return one.frames.find(({ from, to }) => tick >= from && tick < to)?.text ?? '';
@@ -113,7 +181,12 @@ function RowName({ row, title, chosen }: { readonly row: Row; readonly title: st
   const recorder = isPath && name.includes(': ') ? `${name.slice(0, name.indexOf(': '))} ` : '';
   const way = isPath ? recorder + path.slice(1, -1).join('.') : '';
   return (
-    <button type="button" aria-pressed={chosen} className={clsx('min-w-0 truncate text-left text-sm', row.kind === 'group' && 'font-bold')} title={title}>
+    <button
+      type="button"
+      aria-pressed={chosen}
+      className={clsx('min-w-0 truncate text-left text-sm', row.kind === 'group' && 'font-bold')}
+      title={title}
+    >
       {isPath ? path.at(-1) : name}
       {way !== '' && <span className="ml-1.5 text-quiet text-xs">{way}</span>}
     </button>
@@ -136,11 +209,22 @@ function Line({ id, height, chosen, indent, onClick, children }: LineProps) {
     <li
       ref={setNodeRef}
       style={{ height, transform: transform ? `translateY(${transform.y}px)` : undefined, transition }}
-      className={clsx('group/row flex items-center border-line border-b pr-1', indent ? 'pl-3' : 'pl-0.5', chosen && 'bg-well', isDragging && 'relative z-10 bg-raised shadow')}
+      className={clsx(
+        'group/row flex items-center border-line border-b pr-1',
+        indent ? 'pl-3' : 'pl-0.5',
+        chosen && 'bg-well',
+        isDragging && 'relative z-10 bg-raised shadow',
+      )}
       onClick={onClick}
       aria-current={chosen || undefined}
     >
-      <button type="button" {...attributes} {...listeners} aria-label="Move row" className="cursor-grab text-line hover:text-quiet">
+      <button
+        type="button"
+        {...attributes}
+        {...listeners}
+        aria-label="Move row"
+        className="cursor-grab text-line hover:text-quiet"
+      >
         <GripVertical aria-hidden className="size-3.5" />
       </button>
       {children}
@@ -148,7 +232,8 @@ function Line({ id, height, chosen, indent, onClick, children }: LineProps) {
   );
 }
 
-const ITEM = 'flex cursor-default items-center justify-between gap-6 px-3 py-1 text-sm outline-none data-[disabled]:text-line data-[highlighted]:bg-well';
+const ITEM =
+  'flex cursor-default items-center justify-between gap-6 px-3 py-1 text-sm outline-none data-[disabled]:text-line data-[highlighted]:bg-well';
 const MENU = 'z-30 max-h-[28rem] min-w-44 overflow-auto border border-line bg-raised py-1 shadow-md';
 
 interface MenuProps {
@@ -164,14 +249,23 @@ interface MenuProps {
 function RowMenu({ row, rows, signals, chosen, drawn, onRows, onRename }: MenuProps) {
   const several = chosen.has(row.id) && chosen.size > 1 ? chosen : new Set([row.id]);
   const width = widthOf(row);
-  const named = row.kind === 'signal' && row.parts.length === 1 && signals.find(({ name }) => name === row.parts[0]?.signal)?.names !== undefined;
+  const named =
+    row.kind === 'signal' &&
+    row.parts.length === 1 &&
+    signals.find(({ name }) => name === row.parts[0]?.signal)?.names !== undefined;
   const isReal = signalOf(row, signals)?.real === true;
   const radix = drawn.kind === 'signal' ? drawn.radix : null;
   const setRadix = (next: Radix) => onRows(changedRow(rows, row.id, { radix: next }));
-  const kinds = (['binary', 'hex', 'unsigned', 'signed', 'ascii', ...(named ? (['names'] as const) : [])] as const).map((kind) => ({ kind, name: RADIX_NAMES[kind] }));
+  const kinds = (['binary', 'hex', 'unsigned', 'signed', 'ascii', ...(named ? (['names'] as const) : [])] as const).map(
+    (kind) => ({ kind, name: RADIX_NAMES[kind] }),
+  );
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger aria-label={`Menu of ${nameOfRow(row)}`} className="ml-0.5 text-transparent hover:text-ink focus-visible:text-ink group-hover/row:text-quiet" onClick={(event) => event.stopPropagation()}>
+      <DropdownMenu.Trigger
+        aria-label={`Menu of ${nameOfRow(row)}`}
+        className="ml-0.5 text-transparent hover:text-ink focus-visible:text-ink group-hover/row:text-quiet"
+        onClick={(event) => event.stopPropagation()}
+      >
         <MoreHorizontal aria-hidden className="size-4" />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
@@ -180,7 +274,12 @@ function RowMenu({ row, rows, signals, chosen, drawn, onRows, onRename }: MenuPr
             Rename
           </DropdownMenu.Item>
           {row.kind === 'signal' && isReal && (
-            <DropdownMenu.Item className={ITEM} onSelect={() => onRows(changedRow(rows, row.id, { style: row.style === 'analog' ? 'digital' : 'analog' }))}>
+            <DropdownMenu.Item
+              className={ITEM}
+              onSelect={() =>
+                onRows(changedRow(rows, row.id, { style: row.style === 'analog' ? 'digital' : 'analog' }))
+              }
+            >
               {row.style === 'analog' ? 'Draw as numbers' : 'Draw as a curve'}
             </DropdownMenu.Item>
           )}
@@ -188,7 +287,12 @@ function RowMenu({ row, rows, signals, chosen, drawn, onRows, onRename }: MenuPr
             <>
               <DropdownMenu.Separator className="my-1 border-line border-t" />
               {kinds.map(({ kind, name }) => (
-                <DropdownMenu.CheckboxItem key={kind} className={ITEM} checked={radix?.kind === kind} onSelect={() => setRadix({ kind })}>
+                <DropdownMenu.CheckboxItem
+                  key={kind}
+                  className={ITEM}
+                  checked={radix?.kind === kind}
+                  onSelect={() => setRadix({ kind })}
+                >
                   {name} {radix?.kind === kind && <span className="text-quiet">now</span>}
                 </DropdownMenu.CheckboxItem>
               ))}
@@ -199,7 +303,11 @@ function RowMenu({ row, rows, signals, chosen, drawn, onRows, onRename }: MenuPr
                 <DropdownMenu.Portal>
                   <DropdownMenu.SubContent className={MENU}>
                     {Array.from({ length: Math.min(32, width) }, (_, i) => i + 1).map((point) => (
-                      <DropdownMenu.Item key={point} className={ITEM} onSelect={() => setRadix({ kind: 'fixed', point })}>
+                      <DropdownMenu.Item
+                        key={point}
+                        className={ITEM}
+                        onSelect={() => setRadix({ kind: 'fixed', point })}
+                      >
                         {point} binary {point === 1 ? 'place' : 'places'}
                       </DropdownMenu.Item>
                     ))}
@@ -207,7 +315,12 @@ function RowMenu({ row, rows, signals, chosen, drawn, onRows, onRename }: MenuPr
                 </DropdownMenu.Portal>
               </DropdownMenu.Sub>
               <DropdownMenu.Separator className="my-1 border-line border-t" />
-              <DropdownMenu.Item className={ITEM} onSelect={() => onRows(changedRow(rows, row.id, { style: row.style === 'analog' ? 'digital' : 'analog' }))}>
+              <DropdownMenu.Item
+                className={ITEM}
+                onSelect={() =>
+                  onRows(changedRow(rows, row.id, { style: row.style === 'analog' ? 'digital' : 'analog' }))
+                }
+              >
                 {row.style === 'analog' ? 'Draw as words' : 'Draw as a curve'}
               </DropdownMenu.Item>
               <DropdownMenu.Item className={ITEM} onSelect={() => onRows(split(rows, row.id))}>
@@ -216,7 +329,11 @@ function RowMenu({ row, rows, signals, chosen, drawn, onRows, onRename }: MenuPr
             </>
           )}
           <DropdownMenu.Separator className="my-1 border-line border-t" />
-          <DropdownMenu.Item className={ITEM} disabled={several.size < 2} onSelect={() => onRows(joined(rows, several))}>
+          <DropdownMenu.Item
+            className={ITEM}
+            disabled={several.size < 2}
+            onSelect={() => onRows(joined(rows, several))}
+          >
             Join chosen rows
           </DropdownMenu.Item>
           {row.kind === 'group' ? (
@@ -238,17 +355,33 @@ function RowMenu({ row, rows, signals, chosen, drawn, onRows, onRename }: MenuPr
 }
 
 /** Signals of the record that no row shows. */
-function AddRow({ rows, signals, onRows }: { readonly rows: readonly Row[]; readonly signals: readonly OpenSignal[]; readonly onRows: (rows: Row[]) => void }) {
-  const shown = new Set(leavesOf(rows).flatMap((row) => (row.kind === 'signal' ? row.parts.map(({ signal }) => signal) : [])));
+function AddRow({
+  rows,
+  signals,
+  onRows,
+}: {
+  readonly rows: readonly Row[];
+  readonly signals: readonly OpenSignal[];
+  readonly onRows: (rows: Row[]) => void;
+}) {
+  const shown = new Set(
+    leavesOf(rows).flatMap((row) => (row.kind === 'signal' ? row.parts.map(({ signal }) => signal) : [])),
+  );
   const hidden = signals.filter(({ name }) => !shown.has(name));
   if (hidden.length === 0) return null;
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="px-2 py-1 text-quiet text-sm hover:text-ink hover:underline">Add a row ({hidden.length})</DropdownMenu.Trigger>
+      <DropdownMenu.Trigger className="px-2 py-1 text-quiet text-sm hover:text-ink hover:underline">
+        Add a row ({hidden.length})
+      </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content className={MENU} align="start">
           {hidden.map((signal) => (
-            <DropdownMenu.Item key={signal.name} className={clsx(ITEM, 'code text-xs')} onSelect={() => onRows([...rows, wholeRow(signal, freshId(rows, signal.name))])}>
+            <DropdownMenu.Item
+              key={signal.name}
+              className={clsx(ITEM, 'code text-xs')}
+              onSelect={() => onRows([...rows, wholeRow(signal, freshId(rows, signal.name))])}
+            >
               {signal.name}
             </DropdownMenu.Item>
           ))}

@@ -1,13 +1,29 @@
 'use client';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { Problem } from '../../core/result.ts';
-import { type Frame, type GapStyle, type Hint, type Laid, nameOfRow, type Radix, type Row, type SignalRow } from '../../core/wave/index.ts';
+import {
+  type Frame,
+  type GapStyle,
+  type Hint,
+  type Laid,
+  nameOfRow,
+  type Radix,
+  type Row,
+  type SignalRow,
+} from '../../core/wave/index.ts';
 import { WaveDesk } from './desk.ts';
 import type { DrawnRow } from './draw.ts';
 import type { DrawnTrace, Opened, OpenSignal, ReceivedCapture } from './messages.ts';
 import { signalOf } from './rows.ts';
 
-export type Source = { readonly kind: 'captures'; readonly captures: readonly ReceivedCapture[]; readonly laid: Laid; readonly hints: Readonly<Record<string, Hint>> } | { readonly kind: 'file'; readonly file: File };
+export type Source =
+  | {
+      readonly kind: 'captures';
+      readonly captures: readonly ReceivedCapture[];
+      readonly laid: Laid;
+      readonly hints: Readonly<Record<string, Hint>>;
+    }
+  | { readonly kind: 'file'; readonly file: File };
 
 export interface OpenRecord {
   readonly desk: WaveDesk;
@@ -15,15 +31,28 @@ export interface OpenRecord {
 }
 
 /** Opens a source in a worker of its own; null while it is being read. */
-export function useRecord(source: Source, gaps: GapStyle): { readonly record: OpenRecord | null; readonly problem: Problem | null; readonly share: number } {
-  const [state, setState] = useState<{ record: OpenRecord | null; problem: Problem | null }>({ record: null, problem: null });
+export function useRecord(
+  source: Source,
+  gaps: GapStyle,
+): { readonly record: OpenRecord | null; readonly problem: Problem | null; readonly share: number } {
+  const [state, setState] = useState<{ record: OpenRecord | null; problem: Problem | null }>({
+    record: null,
+    problem: null,
+  });
   const [share, setShare] = useState(0);
   useEffect(() => {
     const desk = new WaveDesk();
     desk.onProgress = setShare;
     setState({ record: null, problem: null });
-    const answer = source.kind === 'file' ? desk.ask('openFile', { file: source.file }) : desk.ask('open', { captures: source.captures, gaps, laid: source.laid, hints: source.hints });
-    void answer.then((made) => setState(made.ok ? { record: { desk, opened: made.value }, problem: null } : { record: null, problem: made.error }));
+    const answer =
+      source.kind === 'file'
+        ? desk.ask('openFile', { file: source.file })
+        : desk.ask('open', { captures: source.captures, gaps, laid: source.laid, hints: source.hints });
+    void answer.then((made) =>
+      setState(
+        made.ok ? { record: { desk, opened: made.value }, problem: null } : { record: null, problem: made.error },
+      ),
+    );
     return () => desk.close();
   }, [source, gaps]);
   return { ...state, share };
@@ -37,7 +66,10 @@ export const radixOf = (row: SignalRow, signals: readonly OpenSignal[]): Radix =
 };
 
 /** Fetches what each row needs from the worker, once for each row as it is. */
-export function useDrawnRows(record: OpenRecord | null, rows: readonly Row[]): { readonly drawn: readonly DrawnRow[]; readonly decoded: ReadonlyMap<string, Decoded> } {
+export function useDrawnRows(
+  record: OpenRecord | null,
+  rows: readonly Row[],
+): { readonly drawn: readonly DrawnRow[]; readonly decoded: ReadonlyMap<string, Decoded> } {
   const traces = useRef(new Map<string, DrawnTrace | null>());
   const decoded = useRef(new Map<string, Decoded>());
   const owner = useRef<OpenRecord | null>(null);
@@ -47,7 +79,10 @@ export function useDrawnRows(record: OpenRecord | null, rows: readonly Row[]): {
     traces.current = new Map();
     decoded.current = new Map();
   }
-  const leaves = useMemo(() => rows.flatMap((row) => (row.kind === 'group' ? (row.open ? [row, ...row.rows] : [row]) : [row])), [rows]);
+  const leaves = useMemo(
+    () => rows.flatMap((row) => (row.kind === 'group' ? (row.open ? [row, ...row.rows] : [row]) : [row])),
+    [rows],
+  );
   useEffect(() => {
     if (!record) return;
     const [known, decodedNow] = [traces.current, decoded.current];
@@ -56,15 +91,24 @@ export function useDrawnRows(record: OpenRecord | null, rows: readonly Row[]): {
       if (row.kind === 'signal' && !known.has(key)) {
         known.set(key, null);
         const radix = radixOf(row, record.opened.signals);
-        void record.desk.ask('row', { row, analog: row.style === 'analog', signed: radix.kind === 'signed' || radix.kind === 'fixed' }).then((answer) => {
-          known.set(key, answer);
-          setVersion((n) => n + 1);
-        });
+        void record.desk
+          .ask('row', {
+            row,
+            analog: row.style === 'analog',
+            signed: radix.kind === 'signed' || radix.kind === 'fixed',
+          })
+          .then((answer) => {
+            known.set(key, answer);
+            setVersion((n) => n + 1);
+          });
       }
       if (row.kind === 'decoder' && !decodedNow.has(key)) {
         decodedNow.set(key, { frames: [], note: null, problem: null });
         void record.desk.ask('decode', { decoder: row.decoder }).then((answer) => {
-          decodedNow.set(key, answer.ok ? { ...answer.value, problem: null } : { frames: [], note: null, problem: answer.error });
+          decodedNow.set(
+            key,
+            answer.ok ? { ...answer.value, problem: null } : { frames: [], note: null, problem: answer.error },
+          );
           setVersion((n) => n + 1);
         });
       }
@@ -75,10 +119,26 @@ export function useDrawnRows(record: OpenRecord | null, rows: readonly Row[]): {
     const drawn = leaves.map((row): DrawnRow => {
       const common = { id: row.id, name: nameOfRow(row) };
       if (row.kind === 'group') return { kind: 'group', ...common };
-      if (row.kind === 'decoder') return { kind: 'decoder', ...common, frames: decoded.current.get(keyOf(row))?.frames ?? [] };
-      return { kind: 'signal', ...common, drawn: traces.current.get(keyOf(row)) ?? null, radix: radixOf(row, record?.opened.signals ?? []), analog: row.style === 'analog' };
+      if (row.kind === 'decoder')
+        return { kind: 'decoder', ...common, frames: decoded.current.get(keyOf(row))?.frames ?? [] };
+      return {
+        kind: 'signal',
+        ...common,
+        drawn: traces.current.get(keyOf(row)) ?? null,
+        radix: radixOf(row, record?.opened.signals ?? []),
+        analog: row.style === 'analog',
+      };
     });
-    return { drawn, decoded: new Map(leaves.flatMap((row) => (row.kind === 'decoder' ? [[row.id, decoded.current.get(keyOf(row)) ?? { frames: [], note: null, problem: null }] as const] : []))) };
+    return {
+      drawn,
+      decoded: new Map(
+        leaves.flatMap((row) =>
+          row.kind === 'decoder'
+            ? [[row.id, decoded.current.get(keyOf(row)) ?? { frames: [], note: null, problem: null }] as const]
+            : [],
+        ),
+      ),
+    };
   }, [leaves, record, version]);
 }
 
@@ -90,6 +150,7 @@ export interface Decoded {
 
 /** What a row's drawing depends on: not its name, nor its place. */
 function keyOf(row: Row): string {
-  if (row.kind === 'signal') return JSON.stringify([row.parts, row.style === 'analog', row.style === 'analog' ? row.radix?.kind : null]);
+  if (row.kind === 'signal')
+    return JSON.stringify([row.parts, row.style === 'analog', row.style === 'analog' ? row.radix?.kind : null]);
   return row.kind === 'decoder' ? JSON.stringify(row.decoder) : row.id;
 }

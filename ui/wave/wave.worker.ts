@@ -1,6 +1,25 @@
 import { bytesFromBase64 } from '../../core/bits/index.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
-import { type Capture, checkRule, compareRecordings, decode, findAll, joinRecordings, type Laid, measure, measureBaud, odditiesOf, type Recording, rangesOf, recordingOf, secondsText, sharedOffset, stepsOf, traceOfRow, VcdReader } from '../../core/wave/index.ts';
+import {
+  type Capture,
+  checkRule,
+  compareRecordings,
+  decode,
+  findAll,
+  joinRecordings,
+  type Laid,
+  measure,
+  measureBaud,
+  odditiesOf,
+  type Recording,
+  rangesOf,
+  recordingOf,
+  secondsText,
+  sharedOffset,
+  stepsOf,
+  traceOfRow,
+  VcdReader,
+} from '../../core/wave/index.ts';
 import type { Call, Calls, Opened, ReceivedCapture } from './messages.ts';
 
 /** More than this of a file is not kept: about 200 MB of memory. */
@@ -10,12 +29,27 @@ const MOST_FILE_BYTES = 1 << 30;
 
 let recording: Recording | null = null;
 
-const received = ({ about, data }: ReceivedCapture): Capture => ({ ...about, data: { length: about.samples * about.sampleBits, bytes: bytesFromBase64(data) } });
+const received = ({ about, data }: ReceivedCapture): Capture => ({
+  ...about,
+  data: { length: about.samples * about.sampleBits, bytes: bytesFromBase64(data) },
+});
 
 const opened = (made: Recording, hints: Calls['open']['ask']['hints'], notes: readonly string[]): Opened => {
   recording = made;
   const { traces, ...axis } = made;
-  return { axis, signals: traces.map(({ name, width, signed, domain, names, real }) => ({ name, width, signed, domain, ...(names ? { names } : {}), ...(real ? { real } : {}) })), oddities: odditiesOf(made, hints), notes };
+  return {
+    axis,
+    signals: traces.map(({ name, width, signed, domain, names, real }) => ({
+      name,
+      width,
+      signed,
+      domain,
+      ...(names ? { names } : {}),
+      ...(real ? { real } : {}),
+    })),
+    oddities: odditiesOf(made, hints),
+    notes,
+  };
 };
 
 function current(): Recording {
@@ -57,7 +91,9 @@ const answers: { readonly [C in Call]: (ask: Calls[C]['ask']) => Calls[C]['answe
     }),
   decode: ({ decoder }) => {
     const frames = decode(current(), decoder);
-    return frames.ok ? ok({ frames: frames.value, note: decoder.kind === 'serial' ? speedNote(decoder.line, decoder.baud) : null }) : frames;
+    return frames.ok
+      ? ok({ frames: frames.value, note: decoder.kind === 'serial' ? speedNote(decoder.line, decoder.baud) : null })
+      : frames;
   },
   compare: ({ capture, alignment }) => compareRecordings(current(), recordingOf(received(capture)), alignment),
 };
@@ -68,7 +104,8 @@ function offsetOf([first, second]: readonly Recording[], laid: Laid): Result<num
 }
 
 function laidNote(laid: Laid, seconds: number): string {
-  if (laid === 'trigger') return 'The two records are laid with their triggers upon each other, as if those were one event.';
+  if (laid === 'trigger')
+    return 'The two records are laid with their triggers upon each other, as if those were one event.';
   const text = `the trigger of the second stands ${secondsText(Math.abs(seconds))} ${seconds < 0 ? 'before' : 'after'} that of the first`;
   return laid === 'shared' ? `By the edges of what both records hold, ${text}.` : `As set, ${text}.`;
 }
@@ -99,13 +136,23 @@ async function readFile(file: File): Promise<Result<Opened>> {
   const facts = reader.finish();
   if (facts.names.length === 0) {
     const [first] = facts.problems;
-    return fail(problem('vcd', `${file.name} is no value change dump${first ? `: line ${first.line}: ${first.message}` : '.'}`, 'Choose a .vcd file.'));
+    return fail(
+      problem(
+        'vcd',
+        `${file.name} is no value change dump${first ? `: line ${first.line}: ${first.message}` : '.'}`,
+        'Choose a .vcd file.',
+      ),
+    );
   }
   const notes = [
-    ...(isWhole ? [] : [`Of ${Math.round(file.size / 2 ** 20).toLocaleString('en')} MiB the first 1,024 MiB were read.`]),
+    ...(isWhole
+      ? []
+      : [`Of ${Math.round(file.size / 2 ** 20).toLocaleString('en')} MiB the first 1,024 MiB were read.`]),
     ...(facts.cut ? [`The record is cut: after ${MOST_CHANGES.toLocaleString('en')} changes no more were kept.`] : []),
     // The last line of a part is broken off; that is no mistake of the file.
-    ...facts.problems.filter(({ code }) => isWhole || code !== 'vcd-truncated').map(({ line, message }) => `Line ${line}: ${message}`),
+    ...facts.problems
+      .filter(({ code }) => isWhole || code !== 'vcd-truncated')
+      .map(({ line, message }) => `Line ${line}: ${message}`),
   ];
   return ok(opened(reader.recording(file.name), {}, notes));
 }

@@ -11,5 +11,10 @@ export const GET = guarded(async () => {
   const row = project ? await server.builds.latestGood(project.id) : null;
   const bytes = row ? await server.builds.bitstream(row.id) : null;
   if (!row || !bytes) return failure(problem('no-build', 'There is no bitstream yet.', 'Build the design.'), 404);
-  return new Response(new Uint8Array(bytes), { headers: { 'content-type': 'application/octet-stream', 'content-disposition': `attachment; filename="${row.details.top}-${row.details.fingerprint.slice(0, 8)}.nbits"` } });
+  return new Response(new Uint8Array(bytes), {
+    headers: {
+      'content-type': 'application/octet-stream',
+      'content-disposition': `attachment; filename="${row.details.top}-${row.details.fingerprint.slice(0, 8)}.nbits"`,
+    },
+  });
 });

@@ -2,7 +2,11 @@ import { z } from 'zod';
 import { runtime } from '../../../server/index.ts';
 import { answer, guarded, readJson } from '../guard.ts';
 
-const body = z.union([z.object({ control: z.string(), on: z.boolean() }), z.object({ bootSource: z.enum(['flash', 'jtag']) }), z.object({ reconfigure: z.literal(true) })]);
+const body = z.union([
+  z.object({ control: z.string(), on: z.boolean() }),
+  z.object({ bootSource: z.enum(['flash', 'jtag']) }),
+  z.object({ reconfigure: z.literal(true) }),
+]);
 
 /** The hands on the board: buttons, switches, the boot switch, the reconfigure button. */
 export const POST = guarded(async (request) => {

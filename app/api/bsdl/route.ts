@@ -8,7 +8,16 @@ export const dynamic = 'force-dynamic';
 /** Descriptions read for this bench. */
 export const GET = guarded(async () => {
   const entities = await (await runtime()).bench.descriptions();
-  return answer(entities.map(({ entity, irLength, idcode, boundaryLength, packageName, ports }) => ({ entity, irLength, idcode, boundaryLength, packageName, ports: ports.length })));
+  return answer(
+    entities.map(({ entity, irLength, idcode, boundaryLength, packageName, ports }) => ({
+      entity,
+      irLength,
+      idcode,
+      boundaryLength,
+      packageName,
+      ports: ports.length,
+    })),
+  );
 });
 
 /** Checks a file, and keeps it when it is good. */

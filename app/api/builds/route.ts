@@ -9,8 +9,13 @@ export const GET = guarded(async () => {
   const rows = await server.builds.list(project.id);
   return answer(
     rows.map(({ id, created, milliseconds, good, details }) => ({
-      id, created, milliseconds, good,
-      fingerprint: details.fingerprint, part: details.part, resources: details.resources,
+      id,
+      created,
+      milliseconds,
+      good,
+      fingerprint: details.fingerprint,
+      part: details.part,
+      resources: details.resources,
       highest: details.timing?.clocks.map(({ clock, highest }) => ({ clock, highest })) ?? [],
       messages: details.messages.length,
     })),

@@ -4,7 +4,17 @@ import { answer, failure, guarded, readJson } from '../guard.ts';
 
 /** Arms a recorder. */
 export const POST = guarded(async (request) => {
-  const wanted = await readJson(request, z.object({ recorder: z.string(), when: z.string().max(2000), keep: z.string().max(2000).optional(), before: z.number().int(), segments: z.number().int().optional(), repeat: z.enum(['once', 'every', 'different']).optional() }));
+  const wanted = await readJson(
+    request,
+    z.object({
+      recorder: z.string(),
+      when: z.string().max(2000),
+      keep: z.string().max(2000).optional(),
+      before: z.number().int(),
+      segments: z.number().int().optional(),
+      repeat: z.enum(['once', 'every', 'different']).optional(),
+    }),
+  );
   const started = await operations.capture(await runtime(), wanted);
   return started.ok ? answer({ id: started.value }) : failure(started.error);
 });

@@ -6,9 +6,20 @@ import { answer, guarded, readJson } from '../guard.ts';
 
 /** What is expected on the board that answers now; null goes back to what the project's files expect. */
 export const PUT = guarded(async (request) => {
-  const { text } = await readJson(request, z.object({ text: z.string().max(1 << 20).nullable() }));
+  const { text } = await readJson(
+    request,
+    z.object({
+      text: z
+        .string()
+        .max(1 << 20)
+        .nullable(),
+    }),
+  );
   const server = await runtime();
-  await server.facts.set('chain', text === null ? null : { text: writeChainFile(taken(readChainFile('board.chain.json', text))) });
+  await server.facts.set(
+    'chain',
+    text === null ? null : { text: writeChainFile(taken(readChainFile('board.chain.json', text))) },
+  );
   server.changed();
   return answer({});
 });

@@ -14,7 +14,8 @@ export const GET = guarded(async (request) => {
     start: async (controller) => {
       const send = (text: string) => {
         // A page that does not keep up misses pictures of the board, not changes of state.
-        if ((controller.desiredSize ?? 1) > -64 || !text.startsWith('{"panel"')) controller.enqueue(encoder.encode(`data: ${text}\n\n`));
+        if ((controller.desiredSize ?? 1) > -64 || !text.startsWith('{"panel"'))
+          controller.enqueue(encoder.encode(`data: ${text}\n\n`));
       };
       const stop = server.listen((event) => send(JSON.stringify(event)));
       const beat = setInterval(() => controller.enqueue(encoder.encode(': \n\n')), BEAT_MILLISECONDS);
@@ -35,5 +36,7 @@ export const GET = guarded(async (request) => {
     },
     cancel: () => leave(),
   });
-  return new Response(stream, { headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store, no-transform' } });
+  return new Response(stream, {
+    headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store, no-transform' },
+  });
 });

@@ -16,16 +16,27 @@ export const GET = guarded(async () => {
 export const PUT = guarded(async (request) => {
   const { name, text } = await readJson(request, named.extend({ text: z.string() }));
   const { server, project } = await current();
-  if (!(await server.projects.save(project.id, name, text))) throw new ProblemError(problem('no-file', `The project has no file "${name}".`, 'Reload the page.'));
+  if (!(await server.projects.save(project.id, name, text)))
+    throw new ProblemError(problem('no-file', `The project has no file "${name}".`, 'Reload the page.'));
   server.changed();
   return answer({});
 });
 
 /** Adds files, or renames one. */
 export const POST = guarded(async (request) => {
-  const wanted = await readJson(request, z.union([z.object({ files: z.array(named.extend({ text: z.string() })).min(1) }), z.object({ from: z.string(), to: z.string() })]));
+  const wanted = await readJson(
+    request,
+    z.union([
+      z.object({ files: z.array(named.extend({ text: z.string() })).min(1) }),
+      z.object({ from: z.string(), to: z.string() }),
+    ]),
+  );
   const { server, project } = await current();
-  taken('files' in wanted ? await server.projects.put(project.id, wanted.files) : await server.projects.renameFile(project.id, wanted.from, wanted.to));
+  taken(
+    'files' in wanted
+      ? await server.projects.put(project.id, wanted.files)
+      : await server.projects.renameFile(project.id, wanted.from, wanted.to),
+  );
   server.changed();
   return answer({});
 });
@@ -33,7 +44,14 @@ export const POST = guarded(async (request) => {
 export const DELETE = guarded(async (request) => {
   const { name } = await readJson(request, named);
   const { server, project } = await current();
-  if (!(await server.projects.removeFile(project.id, name))) throw new ProblemError(problem('no-file', `"${name}" cannot be deleted.`, 'nimble.json belongs to every project; other files may be gone already: reload the page.'));
+  if (!(await server.projects.removeFile(project.id, name)))
+    throw new ProblemError(
+      problem(
+        'no-file',
+        `"${name}" cannot be deleted.`,
+        'nimble.json belongs to every project; other files may be gone already: reload the page.',
+      ),
+    );
   server.changed();
   return answer({});
 });

@@ -3,7 +3,12 @@ import { applyInsertions } from '../../../core/build/index.ts';
 import { current, taken } from '../current.ts';
 import { answer, guarded, readJson } from '../guard.ts';
 
-const place = z.object({ file: z.string(), line: z.number().int().positive(), column: z.number().int().nonnegative(), insert: z.string().max(2000) });
+const place = z.object({
+  file: z.string(),
+  line: z.number().int().positive(),
+  column: z.number().int().nonnegative(),
+  insert: z.string().max(2000),
+});
 const body = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('insert'), insertions: z.array(place).min(1).max(20) }),
   z.object({ kind: z.literal('set-top'), top: z.string().min(1).max(200) }),
@@ -14,9 +19,22 @@ const body = z.discriminatedUnion('kind', [
 export const POST = guarded(async (request) => {
   const fix = await readJson(request, body);
   const { server, project } = await current();
-  if (fix.kind === 'insert') taken(await server.projects.put(project.id, taken(applyInsertions(await server.projects.files(project.id), fix.insertions))));
-  else if (fix.kind === 'set-top') taken(await server.projects.change(project.id, (file) => ({ ...file, top: fix.top })));
-  else taken(await server.projects.change(project.id, (file) => ({ ...file, clocks: { ...file.clocks, [fix.clock]: fix.hertz } })));
+  if (fix.kind === 'insert')
+    taken(
+      await server.projects.put(
+        project.id,
+        taken(applyInsertions(await server.projects.files(project.id), fix.insertions)),
+      ),
+    );
+  else if (fix.kind === 'set-top')
+    taken(await server.projects.change(project.id, (file) => ({ ...file, top: fix.top })));
+  else
+    taken(
+      await server.projects.change(project.id, (file) => ({
+        ...file,
+        clocks: { ...file.clocks, [fix.clock]: fix.hertz },
+      })),
+    );
   server.changed();
   return answer({});
 });

@@ -12,10 +12,19 @@ const ENDINGS = { 'intel-hex': 'hex', 's-record': 's37', binary: 'bin', nbits: '
 /** What was last read from the flash, as a file. Plain bytes begin with the first one that was read. */
 export const GET = guarded(async (request) => {
   const asked = z.enum(IMAGE_FORMATS).safeParse(new URL(request.url).searchParams.get('format'));
-  if (!asked.success) throw new ProblemError(problem('format', 'There is no such format.', 'Use the links of the page.'));
+  if (!asked.success)
+    throw new ProblemError(problem('format', 'There is no such format.', 'Use the links of the page.'));
   const read = (await runtime()).said.flashRead;
-  if (!read) throw new ProblemError(problem('no-read', 'Nothing was read from the flash yet.', 'Read a stretch under Keep, Steps.'));
+  if (!read)
+    throw new ProblemError(
+      problem('no-read', 'Nothing was read from the flash yet.', 'Read a stretch under Keep, Steps.'),
+    );
   const start = asked.data === 'binary' || asked.data === 'nbits' ? 0 : read.start;
   const bytes = taken(writeImage(imageOf(read.bytes, start), asked.data, IMAGE_CONTAINERS));
-  return new Response(bytes as Uint8Array<ArrayBuffer>, { headers: { 'content-type': 'application/octet-stream', 'content-disposition': `attachment; filename="flash-${read.start.toString(16).toUpperCase().padStart(6, '0')}.${ENDINGS[asked.data]}"` } });
+  return new Response(bytes as Uint8Array<ArrayBuffer>, {
+    headers: {
+      'content-type': 'application/octet-stream',
+      'content-disposition': `attachment; filename="flash-${read.start.toString(16).toUpperCase().padStart(6, '0')}.${ENDINGS[asked.data]}"`,
+    },
+  });
 });

@@ -20,17 +20,56 @@ export const POST = guarded(async (request) => {
   const server = await runtime();
   if (asked.for === 'load') {
     const { part, fingerprint, stream } = takenOf(asked.name, readBitstream(bytes));
-    return answer({ id: await server.bench.addImage(asked.name, bytes, { format: 'nbits', start: 0, end: stream.length, fingerprint }), part, fingerprint });
+    return answer({
+      id: await server.bench.addImage(asked.name, bytes, {
+        format: 'nbits',
+        start: 0,
+        end: stream.length,
+        fingerprint,
+      }),
+      part,
+      fingerprint,
+    });
   }
-  if (/\.(svf|json|vh?|sv|vcd|csv)$/i.test(asked.name)) throw new ProblemError(problem('no-image', `${asked.name} is no memory file.`, /\.svf$/i.test(asked.name) ? 'Play it under Load.' : 'Take an Intel HEX, S-record, binary or .nbits file.'));
+  if (/\.(svf|json|vh?|sv|vcd|csv)$/i.test(asked.name))
+    throw new ProblemError(
+      problem(
+        'no-image',
+        `${asked.name} is no memory file.`,
+        /\.svf$/i.test(asked.name) ? 'Play it under Load.' : 'Take an Intel HEX, S-record, binary or .nbits file.',
+      ),
+    );
   const { format, image, problems } = readImage(bytes, IMAGE_CONTAINERS);
   const [first] = problems.filter(({ severity }) => severity === 'error');
-  if (first) throw new ProblemError(problem(first.code, `${asked.name}${first.line ? `, line ${first.line}` : ''}: ${first.message}`, 'Correct the file and add it again.'));
+  if (first)
+    throw new ProblemError(
+      problem(
+        first.code,
+        `${asked.name}${first.line ? `, line ${first.line}` : ''}: ${first.message}`,
+        'Correct the file and add it again.',
+      ),
+    );
   const [start, end] = [image.segments[0]?.start ?? 0, imageEnd(image)];
   const arranged = image.segments[0] ? arrangementOf(image.segments[0].bytes) : null;
   const boots = imageBlocks(asked.name, { format, image }).find(({ role }) => role === 'image');
-  const id = await server.bench.addImage(asked.name, bytes, { format, start, end, fingerprint: boots ? streamFacts(boots.bytes).fingerprint : null });
-  return answer({ id, format, start, end, segments: image.segments.length, crc32: imageCrc(image), warnings: [...(arranged ? [describeArrangement(arranged)] : []), ...problems.map(({ line, message }) => `${line ? `Line ${line}: ` : ''}${message}`)] });
+  const id = await server.bench.addImage(asked.name, bytes, {
+    format,
+    start,
+    end,
+    fingerprint: boots ? streamFacts(boots.bytes).fingerprint : null,
+  });
+  return answer({
+    id,
+    format,
+    start,
+    end,
+    segments: image.segments.length,
+    crc32: imageCrc(image),
+    warnings: [
+      ...(arranged ? [describeArrangement(arranged)] : []),
+      ...problems.map(({ line, message }) => `${line ? `Line ${line}: ` : ''}${message}`),
+    ],
+  });
 });
 
 export const DELETE = guarded(async (request) => {
@@ -40,7 +79,11 @@ export const DELETE = guarded(async (request) => {
   // A plan that names it would only fail.
   const plan = await server.loadPlan();
   const steps = plan.steps.filter(({ source }) => source.kind !== 'image' || source.id !== id);
-  if (steps.length < plan.steps.length) await server.facts.set('loadPlan', { ...plan, steps: steps.length > 0 ? steps : DEFAULT_PLAN.steps.map((step) => ({ ...step })) });
+  if (steps.length < plan.steps.length)
+    await server.facts.set('loadPlan', {
+      ...plan,
+      steps: steps.length > 0 ? steps : DEFAULT_PLAN.steps.map((step) => ({ ...step })),
+    });
   server.changed();
   return answer({ removed });
 });

@@ -10,5 +10,7 @@ export const POST = guarded(async (request) => {
   const { fingerprint } = takenOf(name, readBitstream(bytes));
   const server = await runtime();
   const image = await server.bench.addImage(name, bytes, { format: 'nbits', start: 0, end: bytes.length, fingerprint });
-  return answer({ id: operations.load(server, { steps: [{ device: null, source: { kind: 'image', id: image } }], verify: false }) });
+  return answer({
+    id: operations.load(server, { steps: [{ device: null, source: { kind: 'image', id: image } }], verify: false }),
+  });
 });

@@ -8,7 +8,9 @@ import { planBeside } from '../shapes.ts';
 type Asked = z.infer<typeof planBeside>;
 
 /** A question about a plan that is being put together; of plans that change faster than they are priced the newest counts. */
-export const priced = (ask: (server: Runtime, plan: Asked['plan'], others: Asked['others']) => Promise<Result<unknown>>) =>
+export const priced = (
+  ask: (server: Runtime, plan: Asked['plan'], others: Asked['others']) => Promise<Result<unknown>>,
+) =>
   guarded(async (request) => {
     const { plan, others } = await readJson(request, planBeside);
     try {

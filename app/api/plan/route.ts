@@ -8,7 +8,9 @@ export const dynamic = 'force-dynamic';
 export const GET = guarded(async () => {
   const server = await runtime();
   const project = await server.projects.current();
-  return project ? answer(await server.projects.shelf(project.id)) : failure(problem('no-project', 'There is no project.', 'Start the product with its demo.'), 404);
+  return project
+    ? answer(await server.projects.shelf(project.id))
+    : failure(problem('no-project', 'There is no project.', 'Start the product with its demo.'), 404);
 });
 
 export const PUT = guarded(async (request) => {

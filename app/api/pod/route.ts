@@ -10,10 +10,25 @@ export const PUT = guarded(async (request) => {
   const { address, token } = await readJson(request, body);
   const server = await runtime();
   const busy = server.jobs.list.find((job) => job.endedAt === null && job.kind !== 'build' && job.kind !== 'vectors');
-  if (busy && address !== server.pod.status.address) throw new ProblemError(problem('pod-in-use', `"${busy.title}" still uses ${server.pod.status.name ?? 'the pod'}; what it finds would be said of another board.`, 'Wait until it is done, or cancel it, then change to the other pod.'));
+  if (busy && address !== server.pod.status.address)
+    throw new ProblemError(
+      problem(
+        'pod-in-use',
+        `"${busy.title}" still uses ${server.pod.status.name ?? 'the pod'}; what it finds would be said of another board.`,
+        'Wait until it is done, or cancel it, then change to the other pod.',
+      ),
+    );
   const known = (await server.db('pods').where({ address }).first('token')) as { token: string } | undefined;
-  const used = token === '' ? (known?.token ?? (address === process.env.NIMBLE_POD_ADDRESS ? (process.env.NIMBLE_POD_TOKEN ?? '') : '')) : token;
+  const used =
+    token === ''
+      ? (known?.token ?? (address === process.env.NIMBLE_POD_ADDRESS ? (process.env.NIMBLE_POD_TOKEN ?? '') : ''))
+      : token;
   await server.pod.use(address, used);
-  if (server.pod.status.state === 'connected') await server.db('pods').insert({ address, token: used, added: new Date().toISOString() }).onConflict('address').merge();
+  if (server.pod.status.state === 'connected')
+    await server
+      .db('pods')
+      .insert({ address, token: used, added: new Date().toISOString() })
+      .onConflict('address')
+      .merge();
   return answer(server.pod.status);
 });

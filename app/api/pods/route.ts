@@ -7,9 +7,16 @@ export const dynamic = 'force-dynamic';
 /** Pods that were connected once; their tokens stay here. */
 export const GET = guarded(async () => {
   const server = await runtime();
-  const rows = (await server.db('pods').orderBy('added').select('address', 'added')) as { address: string; added: string }[];
+  const rows = (await server.db('pods').orderBy('added').select('address', 'added')) as {
+    address: string;
+    added: string;
+  }[];
   const given = process.env.NIMBLE_POD_ADDRESS;
-  return answer(given === undefined || rows.some(({ address }) => address === given) ? rows : [{ address: given, added: null }, ...rows]);
+  return answer(
+    given === undefined || rows.some(({ address }) => address === given)
+      ? rows
+      : [{ address: given, added: null }, ...rows],
+  );
 });
 
 export const DELETE = guarded(async (request) => {

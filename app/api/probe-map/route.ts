@@ -14,7 +14,9 @@ export const POST = guarded(async (request) => {
   try {
     data = JSON.parse(text);
   } catch {
-    throw new ProblemError(problem('probe-map', `${name} is no JSON.`, 'Choose the .probes.json that was written beside the bitstream.'));
+    throw new ProblemError(
+      problem('probe-map', `${name} is no JSON.`, 'Choose the .probes.json that was written beside the bitstream.'),
+    );
   }
   const map = taken(readProbeMap(data));
   const server = await runtime();

@@ -10,12 +10,22 @@ export const GET = guarded(async () => {
   const { server, project } = await current();
   const { file, files } = taken(await server.projects.open(project.id));
   const settings = (await server.projects.files(project.id)).find(({ name }) => name === PROJECT_FILE)?.text ?? '';
-  return answer({ file, migrated: migrationOf(settings), board: files.find((f) => f.name === file.board)?.text ?? null });
+  return answer({
+    file,
+    migrated: migrationOf(settings),
+    board: files.find((f) => f.name === file.board)?.text ?? null,
+  });
 });
 
 /** Changes settings; those not given stay. A value of null takes an optional setting away. */
 export const PUT = guarded(async (request) => {
-  const { top, board, ...rest } = await readJson(request, projectFile.pick({ name: true, part: true, grade: true, pins: true, clocks: true }).partial().extend({ top: z.string().nullable().optional(), board: z.string().nullable().optional() }));
+  const { top, board, ...rest } = await readJson(
+    request,
+    projectFile
+      .pick({ name: true, part: true, grade: true, pins: true, clocks: true })
+      .partial()
+      .extend({ top: z.string().nullable().optional(), board: z.string().nullable().optional() }),
+  );
   const { server, project } = await current();
   taken(
     await server.projects.change(project.id, (file) => {

@@ -28,11 +28,29 @@ export const GET = guarded(async () => {
 
 /** Makes a project with a first source in it, and opens it. */
 export const POST = guarded(async (request) => {
-  const { name, part } = await readJson(request, z.object({ name: z.string().trim().min(1).max(100), part: z.string() }));
-  if (!partNamed(part)) throw new ProblemError(problem('unknown-part', `There is no part "${part}".`, 'Choose one from the list.'));
+  const { name, part } = await readJson(
+    request,
+    z.object({ name: z.string().trim().min(1).max(100), part: z.string() }),
+  );
+  if (!partNamed(part))
+    throw new ProblemError(problem('unknown-part', `There is no part "${part}".`, 'Choose one from the list.'));
   const server = await runtime();
-  const settings = writeProjectFile({ format: 'nimble-project', version: 2, name, part, grade: 2, top: 'top', pins: 'pins.csv', clocks: {}, accepted: [] });
-  const id = await server.projects.create(name, [{ name: 'nimble.json', text: settings }, { name: 'pins.csv', text: 'port,pin\n' }, { name: 'top.v', text: FIRST_SOURCE }]);
+  const settings = writeProjectFile({
+    format: 'nimble-project',
+    version: 2,
+    name,
+    part,
+    grade: 2,
+    top: 'top',
+    pins: 'pins.csv',
+    clocks: {},
+    accepted: [],
+  });
+  const id = await server.projects.create(name, [
+    { name: 'nimble.json', text: settings },
+    { name: 'pins.csv', text: 'port,pin\n' },
+    { name: 'top.v', text: FIRST_SOURCE },
+  ]);
   server.changed();
   return answer({ id });
 });

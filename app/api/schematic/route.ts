@@ -4,7 +4,11 @@ import { current, taken } from '../current.ts';
 import { answer, guarded, readJson } from '../guard.ts';
 
 const body = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('instance'), path: z.string().max(2000), expanded: z.array(z.string().max(2000)).max(200) }),
+  z.object({
+    kind: z.literal('instance'),
+    path: z.string().max(2000),
+    expanded: z.array(z.string().max(2000)).max(200),
+  }),
   z.object({ kind: z.literal('cone'), signal: z.string().max(2000) }),
 ]);
 
@@ -13,5 +17,11 @@ export const POST = guarded(async (request) => {
   const view = await readJson(request, body);
   const { server, project } = await current();
   const opened = taken(await server.projects.open(project.id));
-  return answer(await server.designs.draw(`${project.id} ${fingerprintOf({ files: opened.files, top: opened.file.top ?? null })}`, opened, view));
+  return answer(
+    await server.designs.draw(
+      `${project.id} ${fingerprintOf({ files: opened.files, top: opened.file.top ?? null })}`,
+      opened,
+      view,
+    ),
+  );
 });

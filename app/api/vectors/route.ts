@@ -13,7 +13,10 @@ export const GET = guarded(async () => {
 
 /** Starts a run; its progress comes with the events. */
 export const POST = guarded(async (request) => {
-  const { file, clock, top } = await readJson(request, z.object({ file: z.string(), clock: z.string().optional(), top: z.string().optional() }));
+  const { file, clock, top } = await readJson(
+    request,
+    z.object({ file: z.string(), clock: z.string().optional(), top: z.string().optional() }),
+  );
   const { server } = await current();
   return answer({ id: operations.vectors(server, file, { ...(clock ? { clock } : {}), ...(top ? { top } : {}) }) });
 });

@@ -14,7 +14,10 @@ export const GET = guarded(async () => {
 
 /** Saves one; null forgets it. */
 export const PUT = guarded(async (request) => {
-  const { name, view } = await readJson(request, z.object({ name: z.string().trim().min(1).max(60), view: waveView.nullable() }));
+  const { name, view } = await readJson(
+    request,
+    z.object({ name: z.string().trim().min(1).max(60), view: waveView.nullable() }),
+  );
   const server = await runtime();
   const project = await server.projects.current();
   if (project) await server.captures.saveNamedView(project.id, name, view);

@@ -14,7 +14,10 @@ export interface Frame {
 
 /** A byte as two hexadecimal digits, with its character where it has one. */
 export function byteText(value: number, bits = 8): string {
-  const hex = value.toString(16).toUpperCase().padStart(Math.ceil(bits / 4), '0');
+  const hex = value
+    .toString(16)
+    .toUpperCase()
+    .padStart(Math.ceil(bits / 4), '0');
   return bits === 8 && value >= 32 && value < 127 ? `${hex} ${String.fromCharCode(value)}` : hex;
 }
 

@@ -15,11 +15,13 @@ export function decodeI2c(recording: Recording, clock: Trace, data: Trace): read
   let unseen: number | null = clock.at.length > 0 && data.at.length > 0 ? 0 : null;
   const level = (trace: Trace, index: number) => (index < 0 ? 'x' : digitAt(trace, index, 0));
   const lose = (tick: number) => {
-    if (bits.length > 0) frames.push({ from, to: tick, text: 'broken', value: null, trouble: 'the record has a gap in it' });
+    if (bits.length > 0)
+      frames.push({ from, to: tick, text: 'broken', value: null, trouble: 'the record has a gap in it' });
     [isOpen, bits, unseen] = [false, [], tick];
   };
   const seen = (tick: number) => {
-    if (unseen !== null && clockedBetween(clock, unseen, tick)) frames.push({ from: unseen, to: tick, text: '?', value: null, trouble: BEGAN_BEFORE });
+    if (unseen !== null && clockedBetween(clock, unseen, tick))
+      frames.push({ from: unseen, to: tick, text: '?', value: null, trouble: BEGAN_BEFORE });
     unseen = null;
   };
   while (c + 1 < clock.at.length || d + 1 < data.at.length) {
@@ -41,7 +43,15 @@ export function decodeI2c(recording: Recording, clock: Trace, data: Trace): read
         const value = bits.slice(0, 8).reduce((sum, bit) => sum * 2 + bit, 0);
         const to = clock.at[c + 1] ?? recording.length;
         const refused = bits[8] === 1;
-        frames.push({ from, to, text: isAddress ? `${byteText(value >> 1, 7)} ${value & 1 ? 'read' : 'write'}${refused ? ' refused' : ''}` : `${byteText(value)}${refused ? ' last' : ''}`, value: isAddress ? value >> 1 : value, trouble: refused && isAddress ? 'nobody acknowledged the address' : null });
+        frames.push({
+          from,
+          to,
+          text: isAddress
+            ? `${byteText(value >> 1, 7)} ${value & 1 ? 'read' : 'write'}${refused ? ' refused' : ''}`
+            : `${byteText(value)}${refused ? ' last' : ''}`,
+          value: isAddress ? value >> 1 : value,
+          trouble: refused && isAddress ? 'nobody acknowledged the address' : null,
+        });
         bits = [];
         isAddress = false;
       }
@@ -53,13 +63,27 @@ export function decodeI2c(recording: Recording, clock: Trace, data: Trace): read
     const [was, is] = [level(data, d - 1), level(data, d)];
     if (was === '1' && is === '0') {
       seen(tick);
-      if (bits.length > 1) frames.push({ from, to: tick, text: 'broken', value: null, trouble: `start after ${bits.length - 1} of 8 bits` });
+      if (bits.length > 1)
+        frames.push({
+          from,
+          to: tick,
+          text: 'broken',
+          value: null,
+          trouble: `start after ${bits.length - 1} of 8 bits`,
+        });
       frames.push({ from: tick, to: tick + 1, text: 'start', value: null, trouble: null });
       [isOpen, isAddress, bits] = [true, true, []];
     } else if (was === '0' && is === '1' && !isOpen) seen(tick);
     else if (was === '0' && is === '1') {
       // The clock has risen once more for the stop itself.
-      if (bits.length > 1) frames.push({ from, to: tick, text: 'broken', value: null, trouble: `stop after ${bits.length - 1} of 8 bits` });
+      if (bits.length > 1)
+        frames.push({
+          from,
+          to: tick,
+          text: 'broken',
+          value: null,
+          trouble: `stop after ${bits.length - 1} of 8 bits`,
+        });
       frames.push({ from: tick, to: tick + 1, text: 'stop', value: null, trouble: null });
       [isOpen, bits] = [false, []];
     }
@@ -69,6 +93,7 @@ export function decodeI2c(recording: Recording, clock: Trace, data: Trace): read
 
 /** Whether a line rose between two places. */
 function clockedBetween(clock: Trace, from: number, to: number): boolean {
-  for (let i = Math.max(0, indexAt(clock, from)); i + 1 < clock.at.length && (clock.at[i + 1] as number) < to; i++) if (digitAt(clock, i, 0) === '0' && digitAt(clock, i + 1, 0) === '1') return true;
+  for (let i = Math.max(0, indexAt(clock, from)); i + 1 < clock.at.length && (clock.at[i + 1] as number) < to; i++)
+    if (digitAt(clock, i, 0) === '0' && digitAt(clock, i + 1, 0) === '1') return true;
   return false;
 }

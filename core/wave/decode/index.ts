@@ -10,8 +10,24 @@ import { decodeSpi } from './spi.ts';
 
 /** A decoder and the signals it reads, by name. Those it can do without may be null. */
 export const decoderShape = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('serial'), line: z.string(), baud: z.number().positive().nullable(), dataBits: z.number().int().min(5).max(9), parity: z.enum(['none', 'even', 'odd']), stopBits: z.union([z.literal(1), z.literal(2)]) }),
-  z.object({ kind: z.literal('spi'), clock: z.string(), select: z.string().nullable(), out: z.string().nullable(), in: z.string().nullable(), mode: z.number().int().min(0).max(3), bits: z.number().int().min(2).max(32), lowFirst: z.boolean() }),
+  z.object({
+    kind: z.literal('serial'),
+    line: z.string(),
+    baud: z.number().positive().nullable(),
+    dataBits: z.number().int().min(5).max(9),
+    parity: z.enum(['none', 'even', 'odd']),
+    stopBits: z.union([z.literal(1), z.literal(2)]),
+  }),
+  z.object({
+    kind: z.literal('spi'),
+    clock: z.string(),
+    select: z.string().nullable(),
+    out: z.string().nullable(),
+    in: z.string().nullable(),
+    mode: z.number().int().min(0).max(3),
+    bits: z.number().int().min(2).max(32),
+    lowFirst: z.boolean(),
+  }),
   z.object({ kind: z.literal('i2c'), clock: z.string(), data: z.string() }),
 ]);
 
@@ -26,14 +42,22 @@ export function decode(recording: Recording, decoder: Decoder): Result<readonly 
     return trace && knownTrace(recording, trace);
   };
   const need = (name: string): Trace => find(name) as Trace;
-  const gone = () => fail(problem('decode-signal', `The record has no single bit "${missing}".`, 'Choose another signal for the decoder.'));
+  const gone = () =>
+    fail(
+      problem('decode-signal', `The record has no single bit "${missing}".`, 'Choose another signal for the decoder.'),
+    );
   switch (decoder.kind) {
     case 'serial': {
       const line = need(decoder.line);
       return missing ? gone() : decodeSerial(recording, line, decoder);
     }
     case 'spi': {
-      const lines = { clock: need(decoder.clock), select: find(decoder.select), out: find(decoder.out), in: find(decoder.in) };
+      const lines = {
+        clock: need(decoder.clock),
+        select: find(decoder.select),
+        out: find(decoder.out),
+        in: find(decoder.in),
+      };
       return missing ? gone() : ok(decodeSpi(recording, lines, decoder));
     }
     case 'i2c': {

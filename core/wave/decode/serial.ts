@@ -13,7 +13,10 @@ export interface SerialSettings {
 }
 
 /** Speeds that are usual on a serial line. (Common practice.) */
-const USUAL_BAUDS = [300, 600, 1200, 2400, 4800, 9600, 14400, 19200, 28800, 38400, 57600, 115200, 230400, 250000, 460800, 500000, 921600, 1000000];
+const USUAL_BAUDS = [
+  300, 600, 1200, 2400, 4800, 9600, 14400, 19200, 28800, 38400, 57600, 115200, 230400, 250000, 460800, 500000, 921600,
+  1000000,
+];
 /** A whole frame survives this much error in speed. (Common practice: about 5 % over ten bits.) */
 const TOLERANCE = 0.04;
 const LEAST_PULSES = 4;
@@ -39,7 +42,15 @@ export function measureBaud(recording: Recording, line: Trace): Result<MeasuredB
     const ticks = ticksBetween(recording, known.at[i] as number, known.at[i + 1] as number);
     if (ticks !== null) pulses.push(ticks * recording.tickSeconds);
   }
-  if (pulses.length < LEAST_PULSES) return fail(problem('line-quiet', `${line.name} moves too little to measure its speed: ${pulses.length} whole ${pulses.length === 1 ? 'pulse' : 'pulses'}.`, 'Record while something is sent.', 'Give the speed by hand.'));
+  if (pulses.length < LEAST_PULSES)
+    return fail(
+      problem(
+        'line-quiet',
+        `${line.name} moves too little to measure its speed: ${pulses.length} whole ${pulses.length === 1 ? 'pulse' : 'pulses'}.`,
+        'Record while something is sent.',
+        'Give the speed by hand.',
+      ),
+    );
   const sorted = [...pulses].sort((a, b) => a - b);
   const shortest = sorted[Math.floor(sorted.length * 0.02)] as number;
   let bit = shortest;
@@ -70,8 +81,21 @@ export function decodeSerial(recording: Recording, line: Trace, settings: Serial
     baud = measured.value.usual ?? measured.value.baud;
   }
   const bitTicks = 1 / (baud * recording.tickSeconds);
-  if (bitTicks < 2) return fail(problem('line-fast', `At ${baud} bits a second a bit is ${bitTicks.toFixed(2)} ticks of this record; two are the least.`, 'Sample with a faster clock.'));
-  const reader = { recording, line, settings, bitTicks, bits: 1 + settings.dataBits + (settings.parity === 'none' ? 0 : 1) + settings.stopBits };
+  if (bitTicks < 2)
+    return fail(
+      problem(
+        'line-fast',
+        `At ${baud} bits a second a bit is ${bitTicks.toFixed(2)} ticks of this record; two are the least.`,
+        'Sample with a faster clock.',
+      ),
+    );
+  const reader = {
+    recording,
+    line,
+    settings,
+    bitTicks,
+    bits: 1 + settings.dataBits + (settings.parity === 'none' ? 0 : 1) + settings.stopBits,
+  };
   const frames: Frame[] = [];
   for (let index = 0; index < line.at.length; ) {
     if (hasUnknown(line, index)) {
@@ -118,7 +142,8 @@ function framesIn(reader: LineReader, first: number, last: number): Frame[] {
   }
   const fallen = digitAt(line, first, 0) === '0';
   if (starts.length === 0) return fallen ? [hidden(begin, end, reader)] : [];
-  if (!fallen && (line.at[starts[0] as number] as number) >= settled) return framesFrom(reader, starts[0] as number, last, end);
+  if (!fallen && (line.at[starts[0] as number] as number) >= settled)
+    return framesFrom(reader, starts[0] as number, last, end);
   const readings = starts.map((start) => framesFrom(reader, start, last, end));
   const good = readings.filter((frames) => frames.every(({ trouble }) => trouble === null));
   const likely = good.length > 0 ? good : readings;
@@ -129,12 +154,25 @@ function framesIn(reader: LineReader, first: number, last: number): Frame[] {
   const certainFrom = agreed[0]?.from ?? end;
   const before = (likely[0] ?? []).filter(({ from }) => from < certainFrom);
   const open = fallen ? [hidden(begin, before[0]?.from ?? certainFrom, reader)] : [];
-  const doubted = before.map((frame): Frame => ({ ...frame, text: `${frame.text}?`, value: null, trouble: frame.trouble ?? 'may have begun before the record or in a gap: no long enough rest came before it' }));
+  const doubted = before.map(
+    (frame): Frame => ({
+      ...frame,
+      text: `${frame.text}?`,
+      value: null,
+      trouble: frame.trouble ?? 'may have begun before the record or in a gap: no long enough rest came before it',
+    }),
+  );
   return [...open, ...doubted, ...agreed];
 }
 
 /** What was on its way when the line became known. */
-const hidden = (from: number, until: number, { recording, bits, bitTicks }: LineReader): Frame => ({ from, to: Math.min(until, advance(recording, from, bits * bitTicks)), text: '?', value: null, trouble: BEGAN_BEFORE });
+const hidden = (from: number, until: number, { recording, bits, bitTicks }: LineReader): Frame => ({
+  from,
+  to: Math.min(until, advance(recording, from, bits * bitTicks)),
+  text: '?',
+  value: null,
+  trouble: BEGAN_BEFORE,
+});
 
 /** Frames from one start on, each next one with the first fall after the middle of the last stop bit. */
 function framesFrom(reader: LineReader, first: number, last: number, end: number): FoundFrame[] {
@@ -169,6 +207,21 @@ function frameAt({ recording, line, settings, bitTicks, bits }: LineReader, inde
   const parityDigit = parity === 'none' ? null : middle(1 + dataBits);
   const wanted = (ones + (parity === 'odd' ? 1 : 0)) % 2 === 1 ? '1' : '0';
   const stops = Array.from({ length: stopBits }, (_, i) => middle(bits - stopBits + i));
-  const trouble = unknown ? 'a bit is unknown' : parityDigit !== null && parityDigit !== wanted ? 'wrong parity' : stops.some((digit) => digit !== '1') ? (value === 0 ? 'break: the line stays at 0' : 'no stop bit: wrong speed, or not a frame') : null;
-  return { start: index, from: start, to: advance(recording, start, bits * bitTicks), text: unknown ? '?' : byteText(value, dataBits), value: unknown ? null : value, trouble };
+  const trouble = unknown
+    ? 'a bit is unknown'
+    : parityDigit !== null && parityDigit !== wanted
+      ? 'wrong parity'
+      : stops.some((digit) => digit !== '1')
+        ? value === 0
+          ? 'break: the line stays at 0'
+          : 'no stop bit: wrong speed, or not a frame'
+        : null;
+  return {
+    start: index,
+    from: start,
+    to: advance(recording, start, bits * bitTicks),
+    text: unknown ? '?' : byteText(value, dataBits),
+    value: unknown ? null : value,
+    trouble,
+  };
 }

@@ -18,11 +18,20 @@ export interface SpiLines {
 }
 
 /** Words of a serial peripheral line, both ways. A word that is left unfinished when the chip is let go is a bad frame. */
-export function decodeSpi(recording: Recording, lines: SpiLines, { mode, bits, lowFirst }: SpiSettings): readonly Frame[] {
+export function decodeSpi(
+  recording: Recording,
+  lines: SpiLines,
+  { mode, bits, lowFirst }: SpiSettings,
+): readonly Frame[] {
   const { clock, select } = lines;
   const rests = (mode & 2) !== 0 ? '1' : '0';
   const takesAt = (mode & 1) !== 0 ? rests : rests === '0' ? '1' : '0';
-  const ways = ([['out', lines.out], ['in', lines.in]] as const).flatMap(([way, trace]) => (trace ? [{ way, trace, value: 0, unknown: false }] : []));
+  const ways = (
+    [
+      ['out', lines.out],
+      ['in', lines.in],
+    ] as const
+  ).flatMap(([way, trace]) => (trace ? [{ way, trace, value: 0, unknown: false }] : []));
   const frames: Frame[] = [];
   let [count, from] = [0, 0];
   // Where a word begins is known from the fall of the select line, or, without one, from a clock at rest.
@@ -30,7 +39,14 @@ export function decodeSpi(recording: Recording, lines: SpiLines, { mode, bits, l
   const give = (to: number, trouble: string | null) => {
     for (const one of ways) {
       const isKnown = !one.unknown && isPlaced;
-      frames.push({ from, to, text: isKnown ? byteText(one.value, bits) : '?', value: isKnown ? one.value : null, way: one.way, trouble: trouble ?? (isPlaced ? (one.unknown ? 'a bit is unknown' : null) : BEGAN_BEFORE) });
+      frames.push({
+        from,
+        to,
+        text: isKnown ? byteText(one.value, bits) : '?',
+        value: isKnown ? one.value : null,
+        way: one.way,
+        trouble: trouble ?? (isPlaced ? (one.unknown ? 'a bit is unknown' : null) : BEGAN_BEFORE),
+      });
       one.value = 0;
       one.unknown = false;
     }
@@ -48,7 +64,8 @@ export function decodeSpi(recording: Recording, lines: SpiLines, { mode, bits, l
       while (selectIndex + 1 < select.at.length && (select.at[selectIndex + 1] as number) <= tick) {
         selectIndex++;
         const level = digitAt(select, selectIndex, 0);
-        if (count > 0 && level !== '0') give(select.at[selectIndex] as number, level === '1' ? `let go after ${count} of ${bits} bits` : LOST);
+        if (count > 0 && level !== '0')
+          give(select.at[selectIndex] as number, level === '1' ? `let go after ${count} of ${bits} bits` : LOST);
         if (level === '0') isPlaced = selectIndex > 0 && digitAt(select, selectIndex - 1, 0) === '1';
       }
       if (selectIndex < 0 || digitAt(select, selectIndex, 0) !== '0') continue;
@@ -73,7 +90,13 @@ export function decodeSpi(recording: Recording, lines: SpiLines, { mode, bits, l
   }
   if (count > 0) {
     const letGo = select ? nextHigh(select, selectIndex) : null;
-    if (letGo !== null) give(letGo, digitAt(select as Trace, indexAt(select as Trace, letGo), 0) !== '1' ? LOST : `let go after ${count} of ${bits} bits`);
+    if (letGo !== null)
+      give(
+        letGo,
+        digitAt(select as Trace, indexAt(select as Trace, letGo), 0) !== '1'
+          ? LOST
+          : `let go after ${count} of ${bits} bits`,
+      );
   }
   return frames;
 }

@@ -8,7 +8,14 @@ import { type ChainFile, chainOf, type ExpectedDevice } from '../../../core/chai
 import { Button, Empty, Section, send, useAct, useLive } from '../../shared/index.ts';
 import { added, edited, moved, removed } from './edit.ts';
 
-const KINDS = { same: 'as expected', 'other-version': 'other version', 'other-part': 'another part', swapped: 'elsewhere', missing: 'missing', extra: 'not expected' } as const;
+const KINDS = {
+  same: 'as expected',
+  'other-version': 'other version',
+  'other-part': 'another part',
+  swapped: 'elsewhere',
+  missing: 'missing',
+  extra: 'not expected',
+} as const;
 
 /** The chain that is expected on this board: accept what answers, or edit it by hand. Every step can be undone. */
 export function ExpectedChain() {
@@ -44,17 +51,53 @@ export function ExpectedChain() {
     if (input.current) input.current.value = '';
   };
   return (
-    <Section title="Expected chain" aside={state?.chain.from === 'board' ? 'accepted on this board' : state?.chain.from === 'project' ? `${state.chain.file}, of the project` : null}>
+    <Section
+      title="Expected chain"
+      aside={
+        state?.chain.from === 'board'
+          ? 'accepted on this board'
+          : state?.chain.from === 'project'
+            ? `${state.chain.file}, of the project`
+            : null
+      }
+    >
       <div className="mb-2 flex flex-wrap items-center gap-2">
-        <Button disabled={busy || !scanned} onClick={() => put(scanned)}>Accept what answers</Button>
-        <Button disabled={busy} onClick={() => put(added(chain))}>Add a device</Button>
-        <Button disabled={busy || undo.length === 0} onClick={back}>Undo</Button>
-        <input ref={input} type="file" accept=".json" className="hidden" data-testid="chain-file" onChange={(event) => event.target.files?.[0] && read(event.target.files[0])} />
-        <Button look="quiet" onClick={() => input.current?.click()}>Read a file</Button>
-        <Button look="quiet" disabled={!chain} onClick={save}>Save as a file</Button>
-        {state?.chain.from === 'board' && <Button look="quiet" disabled={busy} onClick={() => put(null)}>Forget it for this board</Button>}
+        <Button disabled={busy || !scanned} onClick={() => put(scanned)}>
+          Accept what answers
+        </Button>
+        <Button disabled={busy} onClick={() => put(added(chain))}>
+          Add a device
+        </Button>
+        <Button disabled={busy || undo.length === 0} onClick={back}>
+          Undo
+        </Button>
+        <input
+          ref={input}
+          type="file"
+          accept=".json"
+          className="hidden"
+          data-testid="chain-file"
+          onChange={(event) => event.target.files?.[0] && read(event.target.files[0])}
+        />
+        <Button look="quiet" onClick={() => input.current?.click()}>
+          Read a file
+        </Button>
+        <Button look="quiet" disabled={!chain} onClick={save}>
+          Save as a file
+        </Button>
+        {state?.chain.from === 'board' && (
+          <Button look="quiet" disabled={busy} onClick={() => put(null)}>
+            Forget it for this board
+          </Button>
+        )}
       </div>
-      {chain ? <Editor chain={chain} onChange={put} /> : <Empty>No chain is expected on this board yet. Accept what answers, and every later scan is compared with it.</Empty>}
+      {chain ? (
+        <Editor chain={chain} onChange={put} />
+      ) : (
+        <Empty>
+          No chain is expected on this board yet. Accept what answers, and every later scan is compared with it.
+        </Empty>
+      )}
     </Section>
   );
 }
@@ -73,7 +116,14 @@ function Editor({ chain, onChange }: { readonly chain: ChainFile; readonly onCha
           {chain.devices.map((device, i) => (
             <Line
               // biome-ignore lint/suspicious/noArrayIndexKey: a place is what a row is
-              key={i} id={i + 1} place={i} device={device} kind={rows?.find((row) => row.expected === i)?.kind ?? null} onEdit={(next) => onChange(edited(chain, i, next))} onRemove={() => onChange(removed(chain, i))} />
+              key={i}
+              id={i + 1}
+              place={i}
+              device={device}
+              kind={rows?.find((row) => row.expected === i)?.kind ?? null}
+              onEdit={(next) => onChange(edited(chain, i, next))}
+              onRemove={() => onChange(removed(chain, i))}
+            />
           ))}
         </ol>
       </SortableContext>
@@ -94,18 +144,68 @@ function Line({ id, place, device, kind, onEdit, onRemove }: LineProps) {
   const { attributes, listeners, setNodeRef, transform, transition } = useSortable({ id });
   const field = 'code h-6 border border-line bg-paper px-1 text-xs';
   return (
-    <li ref={setNodeRef} style={{ transform: CSS.Translate.toString(transform), transition }} className="flex items-center gap-3 border-line border-t px-2 py-1 first:border-t-0">
-      <button type="button" aria-label={`Move place ${place}`} className="cursor-grab text-quiet" {...attributes} {...listeners}>
+    <li
+      ref={setNodeRef}
+      style={{ transform: CSS.Translate.toString(transform), transition }}
+      className="flex items-center gap-3 border-line border-t px-2 py-1 first:border-t-0"
+    >
+      <button
+        type="button"
+        aria-label={`Move place ${place}`}
+        className="cursor-grab text-quiet"
+        {...attributes}
+        {...listeners}
+      >
         <GripVertical className="size-4" />
       </button>
       <span className="tabular w-14 text-quiet">place {place}</span>
-      <input key={`p${device.part}`} aria-label={`Part at place ${place}`} className={`${field} w-24`} defaultValue={device.part ?? ''} placeholder="unknown" onBlur={(event) => event.target.value !== (device.part ?? '') && onEdit({ ...device, part: event.target.value === '' ? null : event.target.value })} />
-      <input key={`i${device.idcode}`} aria-label={`IDCODE at place ${place}`} className={`${field} w-28`} defaultValue={device.idcode ?? ''} placeholder="no IDCODE" onBlur={(event) => event.target.value !== (device.idcode ?? '') && onEdit({ ...device, idcode: event.target.value === '' ? null : event.target.value })} />
+      <input
+        key={`p${device.part}`}
+        aria-label={`Part at place ${place}`}
+        className={`${field} w-24`}
+        defaultValue={device.part ?? ''}
+        placeholder="unknown"
+        onBlur={(event) =>
+          event.target.value !== (device.part ?? '') &&
+          onEdit({ ...device, part: event.target.value === '' ? null : event.target.value })
+        }
+      />
+      <input
+        key={`i${device.idcode}`}
+        aria-label={`IDCODE at place ${place}`}
+        className={`${field} w-28`}
+        defaultValue={device.idcode ?? ''}
+        placeholder="no IDCODE"
+        onBlur={(event) =>
+          event.target.value !== (device.idcode ?? '') &&
+          onEdit({ ...device, idcode: event.target.value === '' ? null : event.target.value })
+        }
+      />
       <label className="flex items-center gap-1 text-quiet">
-        <input key={`l${device.irLength}`} type="number" min={2} max={512} aria-label={`Expected instruction length at place ${place}`} className={`${field} w-14`} defaultValue={device.irLength} onBlur={(event) => Number(event.target.value) !== device.irLength && onEdit({ ...device, irLength: Number(event.target.value) })} /> bits
+        <input
+          key={`l${device.irLength}`}
+          type="number"
+          min={2}
+          max={512}
+          aria-label={`Expected instruction length at place ${place}`}
+          className={`${field} w-14`}
+          defaultValue={device.irLength}
+          onBlur={(event) =>
+            Number(event.target.value) !== device.irLength &&
+            onEdit({ ...device, irLength: Number(event.target.value) })
+          }
+        />{' '}
+        bits
       </label>
-      <span className={kind === 'same' ? 'text-good' : kind === null ? 'text-quiet' : 'font-bold text-doubt'}>{kind === null ? 'not scanned' : KINDS[kind]}</span>
-      <button type="button" aria-label={`Delete place ${place}`} className="ml-auto p-1 text-quiet hover:text-bad" onClick={onRemove}>
+      <span className={kind === 'same' ? 'text-good' : kind === null ? 'text-quiet' : 'font-bold text-doubt'}>
+        {kind === null ? 'not scanned' : KINDS[kind]}
+      </span>
+      <button
+        type="button"
+        aria-label={`Delete place ${place}`}
+        className="ml-auto p-1 text-quiet hover:text-bad"
+        onClick={onRemove}
+      >
         <X className="size-4" />
       </button>
     </li>

@@ -4,7 +4,18 @@ import { useRef } from 'react';
 import { toast } from 'sonner';
 import { describeRow } from '../../../core/chain/index.ts';
 import { describeIdcode, describeManufacturer, type FoundDevice, idcodeFields } from '../../../core/jtag/index.ts';
-import { ask, Button, clockTime, DataTable, Empty, ProblemNote, Section, send, useAct, useLive } from '../../shared/index.ts';
+import {
+  ask,
+  Button,
+  clockTime,
+  DataTable,
+  Empty,
+  ProblemNote,
+  Section,
+  send,
+  useAct,
+  useLive,
+} from '../../shared/index.ts';
 import { ExpectedChain } from './expected.tsx';
 import { ChainPicture } from './picture.tsx';
 
@@ -15,7 +26,13 @@ export function ChainView() {
   if (!scan || scan.devices.length === 0)
     return (
       <>
-        <Empty>{state?.pod.state === 'connected' ? (scan ? 'Nobody answered. The ladder under Diagnosis says where to look.' : 'The chain has not been scanned. Press Scan.') : 'No pod is connected. Name one under Pods.'}</Empty>
+        <Empty>
+          {state?.pod.state === 'connected'
+            ? scan
+              ? 'Nobody answered. The ladder under Diagnosis says where to look.'
+              : 'The chain has not been scanned. Press Scan.'
+            : 'No pod is connected. Name one under Pods.'}
+        </Empty>
         {state?.chain.chain && <ExpectedChain />}
       </>
     );
@@ -40,7 +57,12 @@ function Differences() {
   const devices = state?.scan?.devices ?? [];
   if (!chain || !rows) return null;
   const wrong = rows.filter((row) => row.kind !== 'same');
-  if (wrong.length === 0) return <p className="mb-3 border-good border-l-4 bg-raised px-3 py-1.5 text-sm">{rows.length === 1 ? 'The device is the expected one.' : `All ${rows.length} devices are the expected ones.`}</p>;
+  if (wrong.length === 0)
+    return (
+      <p className="mb-3 border-good border-l-4 bg-raised px-3 py-1.5 text-sm">
+        {rows.length === 1 ? 'The device is the expected one.' : `All ${rows.length} devices are the expected ones.`}
+      </p>
+    );
   return (
     <div role="alert" className="mb-3 border-doubt border-l-4 bg-raised px-3 py-1.5 text-sm" data-testid="differences">
       <p className="font-bold">The chain is not the expected one.</p>
@@ -69,8 +91,14 @@ function Devices({ devices }: { readonly devices: readonly FoundDevice[] }) {
   const rows = devices.map((device): Row => {
     const fields = device.idcode === null ? null : idcodeFields(device.idcode);
     return {
-      device, index: device.index, part: device.candidates.join(' or ') || device.part || 'unknown', idcode: device.idcode === null ? 'none' : describeIdcode(device.idcode),
-      version: fields ? String(fields.version) : '', maker: fields ? describeManufacturer(fields.manufacturer) : '', ir: device.irLength === null ? 'unknown' : `${device.irLength} bits`, capture: device.irCapture ?? '',
+      device,
+      index: device.index,
+      part: device.candidates.join(' or ') || device.part || 'unknown',
+      idcode: device.idcode === null ? 'none' : describeIdcode(device.idcode),
+      version: fields ? String(fields.version) : '',
+      maker: fields ? describeManufacturer(fields.manufacturer) : '',
+      ir: device.irLength === null ? 'unknown' : `${device.irLength} bits`,
+      capture: device.irCapture ?? '',
     };
   });
   return (
@@ -82,14 +110,28 @@ function Devices({ devices }: { readonly devices: readonly FoundDevice[] }) {
         columns={[
           { accessorKey: 'index', header: 'Place' },
           { accessorKey: 'part', header: 'Part', cell: ({ row }) => <PartCell row={row.original} /> },
-          { accessorKey: 'idcode', header: 'IDCODE', cell: (cell) => <span className="code">{String(cell.getValue())}</span> },
+          {
+            accessorKey: 'idcode',
+            header: 'IDCODE',
+            cell: (cell) => <span className="code">{String(cell.getValue())}</span>,
+          },
           { accessorKey: 'version', header: 'Version' },
-          { accessorKey: 'maker', header: 'Maker (JEP106)', cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
+          {
+            accessorKey: 'maker',
+            header: 'Maker (JEP106)',
+            cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span>,
+          },
           { accessorKey: 'ir', header: 'Instruction', cell: ({ row }) => <LengthCell row={row.original} /> },
-          { accessorKey: 'capture', header: 'Captured', cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
+          {
+            accessorKey: 'capture',
+            header: 'Captured',
+            cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span>,
+          },
         ]}
       />
-      <p className="mt-1 text-quiet text-sm">Place 0 is nearest TDO. Instruction lengths were measured by shifting; a captured pattern ends in 01.</p>
+      <p className="mt-1 text-quiet text-sm">
+        Place 0 is nearest TDO. Instruction lengths were measured by shifting; a captured pattern ends in 01.
+      </p>
     </>
   );
 }
@@ -103,13 +145,30 @@ function PartCell({ row }: { readonly row: Row }) {
   if (said && device.candidates.length < 2)
     return (
       <span className="flex items-center gap-2">
-        {row.part} <Button look="quiet" className="h-5! px-0!" onClick={() => act(() => send('/api/places', 'PUT', { index: row.index }))}>ask again</Button>
+        {row.part}{' '}
+        <Button
+          look="quiet"
+          className="h-5! px-0!"
+          onClick={() => act(() => send('/api/places', 'PUT', { index: row.index }))}
+        >
+          ask again
+        </Button>
       </span>
     );
   return (
-    <select aria-label={`Which part is at place ${row.index}`} className="h-6 border border-doubt bg-raised text-sm" value="" onChange={(event) => act(() => send('/api/places', 'PUT', { index: row.index, part: event.target.value }))}>
+    <select
+      aria-label={`Which part is at place ${row.index}`}
+      className="h-6 border border-doubt bg-raised text-sm"
+      value=""
+      onChange={(event) => act(() => send('/api/places', 'PUT', { index: row.index, part: event.target.value }))}
+    >
       <option value="">{device.candidates.join(' or ')}: which?</option>
-      {device.candidates.map((name) => <option key={name} value={name}>{name}{name.endsWith('S') ? ' (an S is printed behind the name)' : ' (no S behind the name)'}</option>)}
+      {device.candidates.map((name) => (
+        <option key={name} value={name}>
+          {name}
+          {name.endsWith('S') ? ' (an S is printed behind the name)' : ' (no S behind the name)'}
+        </option>
+      ))}
     </select>
   );
 }
@@ -119,8 +178,24 @@ function LengthCell({ row }: { readonly row: Row }) {
   const { act } = useAct();
   if (row.device.part !== null || row.device.irLength !== null) return <>{row.ir}</>;
   return (
-    <form className="flex items-center gap-1" onSubmit={(event) => { event.preventDefault(); const irLength = Number(new FormData(event.currentTarget).get('length')); void act(() => send('/api/places', 'PUT', { index: row.index, irLength })); }}>
-      <input name="length" type="number" min={2} max={512} required aria-label={`Instruction length at place ${row.index}`} className="h-6 w-16 border border-doubt bg-raised px-1" /> bits
+    <form
+      className="flex items-center gap-1"
+      onSubmit={(event) => {
+        event.preventDefault();
+        const irLength = Number(new FormData(event.currentTarget).get('length'));
+        void act(() => send('/api/places', 'PUT', { index: row.index, irLength }));
+      }}
+    >
+      <input
+        name="length"
+        type="number"
+        min={2}
+        max={512}
+        required
+        aria-label={`Instruction length at place ${row.index}`}
+        className="h-6 w-16 border border-doubt bg-raised px-1"
+      />{' '}
+      bits
     </form>
   );
 }
@@ -130,16 +205,34 @@ function Descriptions() {
   const input = useRef<HTMLInputElement>(null);
   const { act } = useAct();
   const read = async (file: File) => {
-    const answer = await act(() => ask<{ valid: boolean; entity: string | null; problems: { line: number; message: string }[] }>('/api/bsdl', { method: 'POST', body: file }));
+    const answer = await act(() =>
+      ask<{ valid: boolean; entity: string | null; problems: { line: number; message: string }[] }>('/api/bsdl', {
+        method: 'POST',
+        body: file,
+      }),
+    );
     if (input.current) input.current.value = '';
     if (!answer) return;
-    if (!answer.valid) return void toast.error(`${file.name} was not kept: ${counted(answer.problems.length, 'error')}.`, { description: answer.problems.slice(0, 3).map((one) => `Line ${one.line}: ${one.message}`).join(' ') });
+    if (!answer.valid)
+      return void toast.error(`${file.name} was not kept: ${counted(answer.problems.length, 'error')}.`, {
+        description: answer.problems
+          .slice(0, 3)
+          .map((one) => `Line ${one.line}: ${one.message}`)
+          .join(' '),
+      });
     toast.success(`${answer.entity} is known now.`);
     await act(() => send('/api/jobs', 'POST', { kind: 'scan' }));
   };
   return (
     <p className="mt-1 flex items-center gap-3 text-quiet text-sm">
-      <input ref={input} type="file" accept=".bsd,.bsdl,.txt" className="hidden" data-testid="bsdl-file" onChange={(event) => event.target.files?.[0] && read(event.target.files[0])} />
+      <input
+        ref={input}
+        type="file"
+        accept=".bsd,.bsdl,.txt"
+        className="hidden"
+        data-testid="bsdl-file"
+        onChange={(event) => event.target.files?.[0] && read(event.target.files[0])}
+      />
       <Button onClick={() => input.current?.click()}>Read a BSDL file</Button>
       An unknown device becomes a known one; without it, it is treated as BYPASS only.
     </p>

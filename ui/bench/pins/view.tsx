@@ -31,7 +31,8 @@ export function PinsView() {
       const before = new Map(old?.levels.map((one) => [`${one.place}.${one.pin}`, one.level]));
       for (const one of next.levels) {
         const key = `${one.place}.${one.pin}`;
-        if (before.has(key) && before.get(key) !== one.level) changed.current.set(key, (changed.current.get(key) ?? 0) + 1);
+        if (before.has(key) && before.get(key) !== one.level)
+          changed.current.set(key, (changed.current.get(key) ?? 0) + 1);
       }
       return next;
     });
@@ -63,7 +64,9 @@ export function PinsView() {
   if (devices.length === 0) return <Empty>The chain has not been scanned. Press Scan.</Empty>;
   const drive = async (level: 0 | 1 | null) => {
     if (chosen === null) return;
-    const answer = await act(() => send<PinsNow>('/api/pins', 'POST', { what: 'drive', place: shown, pin: chosen, level }));
+    const answer = await act(() =>
+      send<PinsNow>('/api/pins', 'POST', { what: 'drive', place: shown, pin: chosen, level }),
+    );
     if (answer) take(answer);
   };
   const release = async () => {
@@ -77,32 +80,88 @@ export function PinsView() {
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
-        <Button look={watching ? 'plain' : 'main'} disabled={state?.pod.state !== 'connected'} onClick={() => { if (!watching) changed.current.clear(); setWatching(!watching); }}>{watching ? 'Stop looking' : 'Look at the pins'}</Button>
+        <Button
+          look={watching ? 'plain' : 'main'}
+          disabled={state?.pod.state !== 'connected'}
+          onClick={() => {
+            if (!watching) changed.current.clear();
+            setWatching(!watching);
+          }}
+        >
+          {watching ? 'Stop looking' : 'Look at the pins'}
+        </Button>
         <label className="flex items-center gap-1">
           Device
-          <select aria-label="Device" className="h-8 border border-line bg-raised px-1" value={shown} onChange={(event) => { setPlace(Number(event.target.value)); setChosen(null); }}>
-            {devices.map((device) => <option key={device.index} value={device.index}>place {device.index}, {device.part ?? 'unknown'}</option>)}
+          <select
+            aria-label="Device"
+            className="h-8 border border-line bg-raised px-1"
+            value={shown}
+            onChange={(event) => {
+              setPlace(Number(event.target.value));
+              setChosen(null);
+            }}
+          >
+            {devices.map((device) => (
+              <option key={device.index} value={device.index}>
+                place {device.index}, {device.part ?? 'unknown'}
+              </option>
+            ))}
           </select>
         </label>
-        <span className="text-quiet" data-testid="pins-how">{taken.length > 0 ? <b className="text-bad">EXTEST: the pins of place {taken[0]?.split('.')[0]} are driven from here, not by its design</b> : now ? 'SAMPLE: the design runs undisturbed' : ''}</span>
-        {taken.length > 0 && <Button className="ml-auto" onClick={release}>Release all pins</Button>}
+        <span className="text-quiet" data-testid="pins-how">
+          {taken.length > 0 ? (
+            <b className="text-bad">
+              EXTEST: the pins of place {taken[0]?.split('.')[0]} are driven from here, not by its design
+            </b>
+          ) : now ? (
+            'SAMPLE: the design runs undisturbed'
+          ) : (
+            ''
+          )}
+        </span>
+        {taken.length > 0 && (
+          <Button className="ml-auto" onClick={release}>
+            Release all pins
+          </Button>
+        )}
       </div>
       {trouble && <ProblemNote problem={trouble} />}
-      {now?.ended && <p className="mb-2 text-doubt text-sm">Another operation used the chain: driven pins were released.</p>}
+      {now?.ended && (
+        <p className="mb-2 text-doubt text-sm">Another operation used the chain: driven pins were released.</p>
+      )}
       <div className="grid min-h-0 flex-1 grid-cols-2 gap-4 max-lg:grid-cols-1">
         <div className="flex min-h-0 flex-col">
-          {drawing ? <LevelPicture drawing={drawing} levels={levels} driven={driven} chosen={chosen} onChoose={setChosen} /> : <Empty>There is no drawing of this device.</Empty>}
+          {drawing ? (
+            <LevelPicture drawing={drawing} levels={levels} driven={driven} chosen={chosen} onChoose={setChosen} />
+          ) : (
+            <Empty>There is no drawing of this device.</Empty>
+          )}
           <div className="min-h-20 shrink-0 border-line border-t pt-1 text-sm" aria-live="polite">
             {chosen === null ? (
               <p className="text-quiet">Press a pin to choose it. A filled pin is 1, a hollow one 0.</p>
             ) : (
               <>
-                <p><b className="code">{chosen}</b> {target ? `reads ${target.level ?? 'nothing'}${driven[`${shown}.${chosen}`] !== undefined ? ', driven from here' : target.driven ? ', driven by the device' : ''}` : ''}</p>
+                <p>
+                  <b className="code">{chosen}</b>{' '}
+                  {target
+                    ? `reads ${target.level ?? 'nothing'}${driven[`${shown}.${chosen}`] !== undefined ? ', driven from here' : target.driven ? ', driven by the device' : ''}`
+                    : ''}
+                </p>
                 <p className="mt-1 flex flex-wrap items-center gap-2">
-                  <Button disabled={busy} onClick={() => drive(1)}>Drive 1</Button>
-                  <Button disabled={busy} onClick={() => drive(0)}>Drive 0</Button>
-                  <Button disabled={busy || driven[`${shown}.${chosen}`] === undefined} onClick={() => drive(null)}>Let go</Button>
-                  <span className="text-quiet text-xs">{taken.length === 0 ? `Takes over all ${levels.length} pins of this device: the others go to their safe value, off.` : ''}</span>
+                  <Button disabled={busy} onClick={() => drive(1)}>
+                    Drive 1
+                  </Button>
+                  <Button disabled={busy} onClick={() => drive(0)}>
+                    Drive 0
+                  </Button>
+                  <Button disabled={busy || driven[`${shown}.${chosen}`] === undefined} onClick={() => drive(null)}>
+                    Let go
+                  </Button>
+                  <span className="text-quiet text-xs">
+                    {taken.length === 0
+                      ? `Takes over all ${levels.length} pins of this device: the others go to their safe value, off.`
+                      : ''}
+                  </span>
                 </p>
               </>
             )}
@@ -111,16 +170,44 @@ export function PinsView() {
         <DataTable
           name="pins"
           className="min-h-0"
-          rows={levels.map((one) => ({ pin: one.pin, level: one.level === null ? '' : String(one.level), by: driven[`${one.place}.${one.pin}`] !== undefined ? 'from here' : one.driven ? 'the device' : 'outside', changes: changed.current.get(`${one.place}.${one.pin}`) ?? 0, port: now?.names[`${one.place}.${one.pin}`] ?? one.port }))}
+          rows={levels.map((one) => ({
+            pin: one.pin,
+            level: one.level === null ? '' : String(one.level),
+            by: driven[`${one.place}.${one.pin}`] !== undefined ? 'from here' : one.driven ? 'the device' : 'outside',
+            changes: changed.current.get(`${one.place}.${one.pin}`) ?? 0,
+            port: now?.names[`${one.place}.${one.pin}`] ?? one.port,
+          }))}
           empty={now ? 'This device has no boundary description.' : 'Not looked at yet.'}
           onRow={(row) => setChosen(row.pin)}
           chosen={(row) => row.pin === chosen}
           columns={[
-            { accessorKey: 'pin', header: 'Pin', cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
-            { accessorKey: 'level', header: 'Level', cell: (cell) => <b className="tabular">{String(cell.getValue())}</b> },
+            {
+              accessorKey: 'pin',
+              header: 'Pin',
+              cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span>,
+            },
+            {
+              accessorKey: 'level',
+              header: 'Level',
+              cell: (cell) => <b className="tabular">{String(cell.getValue())}</b>,
+            },
             { accessorKey: 'by', header: 'Driven by' },
-            { accessorKey: 'changes', header: 'Changes seen', cell: (cell) => <span className={`tabular ${Number(cell.getValue()) > 0 ? 'font-bold text-signal-deep' : 'text-quiet'}`}>{String(cell.getValue())}</span> },
-            { accessorKey: 'port', header: 'Name', cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
+            {
+              accessorKey: 'changes',
+              header: 'Changes seen',
+              cell: (cell) => (
+                <span
+                  className={`tabular ${Number(cell.getValue()) > 0 ? 'font-bold text-signal-deep' : 'text-quiet'}`}
+                >
+                  {String(cell.getValue())}
+                </span>
+              ),
+            },
+            {
+              accessorKey: 'port',
+              header: 'Name',
+              cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span>,
+            },
           ]}
         />
       </div>

@@ -15,21 +15,54 @@ export function PodsView() {
   const { busy, act } = useAct();
   const cache = useQueryClient();
   const pod = state?.pod ?? null;
-  const known = useQuery({ queryKey: ['pods', pod?.address, pod?.state], queryFn: () => ask<KnownPod[]>('/api/pods') }).data;
+  const known = useQuery({
+    queryKey: ['pods', pod?.address, pod?.state],
+    queryFn: () => ask<KnownPod[]>('/api/pods'),
+  }).data;
   const [address, setAddress] = useState<string | null>(null);
   const [token, setToken] = useState('');
   const connect = (to: string, with_: string) => act(() => send('/api/pod', 'PUT', { address: to, token: with_ }));
-  const rows = known?.ok ? known.value.map((one) => ({ ...one, state: one.address === pod?.address ? (pod.state === 'connected' ? `connected: ${pod.name}` : pod.state) : '' })) : [];
+  const rows = known?.ok
+    ? known.value.map((one) => ({
+        ...one,
+        state: one.address === pod?.address ? (pod.state === 'connected' ? `connected: ${pod.name}` : pod.state) : '',
+      }))
+    : [];
   return (
     <>
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
         <Section title="In use">
           <p className="text-sm">
-            {pod?.state === 'connected' ? <>Connected to <b>{pod.name}</b> at <span className="code text-xs">{pod.address}</span>.</> : <>Not connected{pod?.address ? <> to <span className="code text-xs">{pod.address}</span></> : ''}.</>}
+            {pod?.state === 'connected' ? (
+              <>
+                Connected to <b>{pod.name}</b> at <span className="code text-xs">{pod.address}</span>.
+              </>
+            ) : (
+              <>
+                Not connected
+                {pod?.address ? (
+                  <>
+                    {' '}
+                    to <span className="code text-xs">{pod.address}</span>
+                  </>
+                ) : (
+                  ''
+                )}
+                .
+              </>
+            )}
           </p>
-          <p className="text-sm" data-testid="lease">{panel ? (panel.lease === null ? 'Nobody holds the cable now.' : `${panel.lease} holds the cable.`) : ''} {panel?.asked ? `${panel.asked} asks for it.` : ''}</p>
+          <p className="text-sm" data-testid="lease">
+            {panel ? (panel.lease === null ? 'Nobody holds the cable now.' : `${panel.lease} holds the cable.`) : ''}{' '}
+            {panel?.asked ? `${panel.asked} asks for it.` : ''}
+          </p>
           <p className="mt-2 flex items-center gap-3 text-sm">
-            <Button disabled={busy || pod?.state !== 'connected' || !panel?.lease} onClick={() => act(() => send('/api/pods', 'POST'))}>Ask for the cable</Button>
+            <Button
+              disabled={busy || pod?.state !== 'connected' || !panel?.lease}
+              onClick={() => act(() => send('/api/pods', 'POST'))}
+            >
+              Ask for the cable
+            </Button>
             <span className="text-quiet">Whoever holds it sees who asks.</span>
           </p>
         </Section>
@@ -43,12 +76,26 @@ export function PodsView() {
           >
             <label className="flex items-center gap-2 text-sm">
               <span className="w-16 text-quiet">Address</span>
-              <input className="code h-8 min-w-0 flex-1 border border-line bg-raised px-2 text-xs" value={address ?? pod?.address ?? ''} placeholder="ws://127.0.0.1:4711" onChange={(event) => setAddress(event.target.value)} />
+              <input
+                className="code h-8 min-w-0 flex-1 border border-line bg-raised px-2 text-xs"
+                value={address ?? pod?.address ?? ''}
+                placeholder="ws://127.0.0.1:4711"
+                onChange={(event) => setAddress(event.target.value)}
+              />
             </label>
             <label className="flex items-center gap-2 text-sm">
               <span className="w-16 text-quiet">Token</span>
-              <input type="password" autoComplete="off" className="code h-8 min-w-0 flex-1 border border-line bg-raised px-2 text-xs" value={token} placeholder="as it was" onChange={(event) => setToken(event.target.value)} />
-              <Button type="submit" disabled={busy}>Connect</Button>
+              <input
+                type="password"
+                autoComplete="off"
+                className="code h-8 min-w-0 flex-1 border border-line bg-raised px-2 text-xs"
+                value={token}
+                placeholder="as it was"
+                onChange={(event) => setToken(event.target.value)}
+              />
+              <Button type="submit" disabled={busy}>
+                Connect
+              </Button>
             </label>
           </form>
         </Section>
@@ -59,14 +106,36 @@ export function PodsView() {
           rows={rows}
           empty="None yet."
           columns={[
-            { accessorKey: 'address', header: 'Address', cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
-            { accessorKey: 'added', header: 'First used', cell: (cell) => (cell.getValue() === null ? 'given at the start' : dateTime(String(cell.getValue()))) },
+            {
+              accessorKey: 'address',
+              header: 'Address',
+              cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span>,
+            },
+            {
+              accessorKey: 'added',
+              header: 'First used',
+              cell: (cell) => (cell.getValue() === null ? 'given at the start' : dateTime(String(cell.getValue()))),
+            },
             { accessorKey: 'state', header: 'State' },
             {
-              id: 'do', header: '', cell: ({ row }) => (
+              id: 'do',
+              header: '',
+              cell: ({ row }) => (
                 <span className="flex justify-end gap-3">
-                  <Button look="quiet" className="h-5! px-0!" onClick={() => connect(row.original.address, '')}>connect</Button>
-                  <Button look="quiet" className="h-5! px-0!" disabled={row.original.added === null} onClick={async () => { await act(() => send('/api/pods', 'DELETE', { address: row.original.address })); await cache.invalidateQueries({ queryKey: ['pods'] }); }}>forget</Button>
+                  <Button look="quiet" className="h-5! px-0!" onClick={() => connect(row.original.address, '')}>
+                    connect
+                  </Button>
+                  <Button
+                    look="quiet"
+                    className="h-5! px-0!"
+                    disabled={row.original.added === null}
+                    onClick={async () => {
+                      await act(() => send('/api/pods', 'DELETE', { address: row.original.address }));
+                      await cache.invalidateQueries({ queryKey: ['pods'] });
+                    }}
+                  >
+                    forget
+                  </Button>
                 </span>
               ),
             },
@@ -75,7 +144,9 @@ export function PodsView() {
       </Section>
       {state?.stageLog && (
         <Section title="Last run by the pod itself" aside={state.stageLog.name}>
-          <pre className="code max-h-48 overflow-auto border border-line bg-raised p-2 text-xs" data-testid="stage-log">{state.stageLog.log.join('\n')}</pre>
+          <pre className="code max-h-48 overflow-auto border border-line bg-raised p-2 text-xs" data-testid="stage-log">
+            {state.stageLog.log.join('\n')}
+          </pre>
         </Section>
       )}
     </>

@@ -6,15 +6,30 @@ import { Empty, send, useAct, usePanel } from '../../shared/index.ts';
 export function PracticeView() {
   const panel = usePanel();
   const { act } = useAct();
-  if (!panel || panel.faults.length === 0) return <Empty>{panel ? 'This pod owns a real board: nothing can be made to fail from here.' : 'No pod is connected.'}</Empty>;
+  if (!panel || panel.faults.length === 0)
+    return (
+      <Empty>
+        {panel ? 'This pod owns a real board: nothing can be made to fail from here.' : 'No pod is connected.'}
+      </Empty>
+    );
   return (
     <>
-      <p className="mb-2 max-w-[60ch] text-sm">Switch a fault on and find it as you would at the desk: scan, climb the ladder, load, test the wiring. Switching it off mends it.</p>
+      <p className="mb-2 max-w-[60ch] text-sm">
+        Switch a fault on and find it as you would at the desk: scan, climb the ladder, load, test the wiring. Switching
+        it off mends it.
+      </p>
       <ul className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
         {panel.faults.map(({ name, label, on }) => (
           <li key={name} className="flex items-center justify-between border-line border-b py-1.5 text-sm">
-            <label htmlFor={`fault-${name}`}>{label} <span className="code text-quiet text-xs">{name}</span></label>
-            <Switch.Root id={`fault-${name}`} checked={on} onCheckedChange={(next) => act(() => send('/api/faults', 'POST', { name, on: next }))} className={`h-5 w-9 rounded-[3px] border border-quiet p-0.5 ${on ? 'bg-bad' : 'bg-raised'}`}>
+            <label htmlFor={`fault-${name}`}>
+              {label} <span className="code text-quiet text-xs">{name}</span>
+            </label>
+            <Switch.Root
+              id={`fault-${name}`}
+              checked={on}
+              onCheckedChange={(next) => act(() => send('/api/faults', 'POST', { name, on: next }))}
+              className={`h-5 w-9 rounded-[3px] border border-quiet p-0.5 ${on ? 'bg-bad' : 'bg-raised'}`}
+            >
               <Switch.Thumb className={`block size-3.5 rounded-[2px] ${on ? 'ml-auto bg-white' : 'bg-quiet'}`} />
             </Switch.Root>
           </li>

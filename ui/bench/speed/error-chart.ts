@@ -5,16 +5,60 @@ const [INK, LINE, SIGNAL, GOOD] = ['#1D2433', '#D8D2C4', '#D9541E', '#3F7D4E'];
 /** The sweep as ECharts draws it: share of wrong bits in percent against TCK in MHz, with the limit and the choice. */
 export function errorChart({ points, reliableHz, chosenHz }: Sweep): Record<string, unknown> {
   const marks = [
-    ...(reliableHz === null ? [] : [{ xAxis: reliableHz / 1e6, name: 'reliable', lineStyle: { color: INK, type: 'dashed' }, label: { formatter: 'reliable', position: 'insideEndTop', color: INK } }]),
-    ...(chosenHz === null ? [] : [{ xAxis: chosenHz / 1e6, name: 'set', lineStyle: { color: GOOD }, label: { formatter: 'set', position: 'insideEndTop', color: GOOD } }]),
+    ...(reliableHz === null
+      ? []
+      : [
+          {
+            xAxis: reliableHz / 1e6,
+            name: 'reliable',
+            lineStyle: { color: INK, type: 'dashed' },
+            label: { formatter: 'reliable', position: 'insideEndTop', color: INK },
+          },
+        ]),
+    ...(chosenHz === null
+      ? []
+      : [
+          {
+            xAxis: chosenHz / 1e6,
+            name: 'set',
+            lineStyle: { color: GOOD },
+            label: { formatter: 'set', position: 'insideEndTop', color: GOOD },
+          },
+        ]),
   ];
   return {
     animation: false,
     textStyle: { fontFamily: 'B612', color: INK },
     grid: { left: 64, right: 24, top: 20, bottom: 44 },
     tooltip: { trigger: 'axis', valueFormatter: (value: number) => `${value.toFixed(2)} %` },
-    xAxis: { type: 'log', name: 'TCK, MHz', nameLocation: 'middle', nameGap: 28, min: 0.2, max: 60, axisLine: { lineStyle: { color: INK } }, splitLine: { lineStyle: { color: LINE } } },
-    yAxis: { type: 'value', name: 'wrong bits, %', nameLocation: 'middle', nameGap: 44, min: 0, max: (value: { max: number }) => Math.max(1, Math.ceil(value.max)), splitLine: { lineStyle: { color: LINE } } },
-    series: [{ type: 'line', data: points.map(({ hz, errors, bits }) => [hz / 1e6, (errors / bits) * 100]), symbolSize: 7, lineStyle: { color: SIGNAL, width: 2 }, itemStyle: { color: SIGNAL }, markLine: { symbol: 'none', silent: true, data: marks } }],
+    xAxis: {
+      type: 'log',
+      name: 'TCK, MHz',
+      nameLocation: 'middle',
+      nameGap: 28,
+      min: 0.2,
+      max: 60,
+      axisLine: { lineStyle: { color: INK } },
+      splitLine: { lineStyle: { color: LINE } },
+    },
+    yAxis: {
+      type: 'value',
+      name: 'wrong bits, %',
+      nameLocation: 'middle',
+      nameGap: 44,
+      min: 0,
+      max: (value: { max: number }) => Math.max(1, Math.ceil(value.max)),
+      splitLine: { lineStyle: { color: LINE } },
+    },
+    series: [
+      {
+        type: 'line',
+        data: points.map(({ hz, errors, bits }) => [hz / 1e6, (errors / bits) * 100]),
+        symbolSize: 7,
+        lineStyle: { color: SIGNAL, width: 2 },
+        itemStyle: { color: SIGNAL },
+        markLine: { symbol: 'none', silent: true, data: marks },
+      },
+    ],
   };
 }

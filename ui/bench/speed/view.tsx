@@ -1,6 +1,20 @@
 'use client';
 import { useMemo } from 'react';
-import { Button, Chart, clockTime, DataTable, Empty, frequency, JobOutcome, Section, send, useAct, useLatestJob, useLive, usePanel } from '../../shared/index.ts';
+import {
+  Button,
+  Chart,
+  clockTime,
+  DataTable,
+  Empty,
+  frequency,
+  JobOutcome,
+  Section,
+  send,
+  useAct,
+  useLatestJob,
+  useLive,
+  usePanel,
+} from '../../shared/index.ts';
 import { errorChart } from './error-chart.ts';
 
 export function SpeedView() {
@@ -16,40 +30,104 @@ export function SpeedView() {
   return (
     <>
       <div className="mb-3 flex flex-wrap items-center gap-2 text-sm">
-        <Button look="main" disabled={!ready} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'sweep' }))}>Sweep TCK</Button>
-        <Button disabled={!ready} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'integrity' }))}>Test at this TCK</Button>
-        <form className="ml-auto flex items-center gap-2" onSubmit={(event) => { event.preventDefault(); const mhz = Number(new FormData(event.currentTarget).get('mhz')); if (mhz > 0) void act(() => send('/api/frequency', 'PUT', { hz: mhz * 1e6 })); }}>
-          <label className="flex items-center gap-1">TCK <input key={panel?.tckHz} name="mhz" inputMode="decimal" defaultValue={panel ? Number((panel.tckHz / 1e6).toPrecision(4)) : ''} aria-label="TCK in MHz" className="tabular h-8 w-20 border border-line bg-raised px-2 text-right" /> MHz</label>
-          <Button type="submit" disabled={!ready}>Set</Button>
+        <Button look="main" disabled={!ready} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'sweep' }))}>
+          Sweep TCK
+        </Button>
+        <Button disabled={!ready} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'integrity' }))}>
+          Test at this TCK
+        </Button>
+        <form
+          className="ml-auto flex items-center gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            const mhz = Number(new FormData(event.currentTarget).get('mhz'));
+            if (mhz > 0) void act(() => send('/api/frequency', 'PUT', { hz: mhz * 1e6 }));
+          }}
+        >
+          <label className="flex items-center gap-1">
+            TCK{' '}
+            <input
+              key={panel?.tckHz}
+              name="mhz"
+              inputMode="decimal"
+              defaultValue={panel ? Number((panel.tckHz / 1e6).toPrecision(4)) : ''}
+              aria-label="TCK in MHz"
+              className="tabular h-8 w-20 border border-line bg-raised px-2 text-right"
+            />{' '}
+            MHz
+          </label>
+          <Button type="submit" disabled={!ready}>
+            Set
+          </Button>
         </form>
       </div>
       <JobOutcome job={job} tellDone />
       {tested && (
         <p className="mb-3 text-sm" data-testid="integrity">
-          Bypass test at {frequency(tested.hz)}, {clockTime(tested.time)}: <b className={tested.errors === 0 ? 'text-good' : 'text-bad'}>{tested.errors.toLocaleString('en')} of {tested.bits.toLocaleString('en')} bits wrong</b>
+          Bypass test at {frequency(tested.hz)}, {clockTime(tested.time)}:{' '}
+          <b className={tested.errors === 0 ? 'text-good' : 'text-bad'}>
+            {tested.errors.toLocaleString('en')} of {tested.bits.toLocaleString('en')} bits wrong
+          </b>
           {tested.firstError === null ? '.' : `, the first at bit ${tested.firstError}.`}
         </p>
       )}
       {sweep && option ? (
         <Section title="Bit errors against TCK" aside={clockTime(sweep.time)}>
           <p className="mb-1 text-sm" data-testid="sweep">
-            {sweep.reliableHz === null ? 'Bits come back wrong even at the lowest frequency.' : <>Highest without an error: <b>{frequency(sweep.reliableHz)}</b>. Set, with {sweep.margin * 100} % margin: <b>{frequency(sweep.chosenHz ?? 0)}</b>.</>}
+            {sweep.reliableHz === null ? (
+              'Bits come back wrong even at the lowest frequency.'
+            ) : (
+              <>
+                Highest without an error: <b>{frequency(sweep.reliableHz)}</b>. Set, with {sweep.margin * 100} % margin:{' '}
+                <b>{frequency(sweep.chosenHz ?? 0)}</b>.
+              </>
+            )}
           </p>
           <Chart option={option} label="Share of wrong bits against TCK frequency" className="h-60 w-full" />
           <DataTable
             name="frequencies"
-            rows={sweep.points.map((point) => ({ tck: point.hz, bits: point.bits, errors: point.errors, share: point.errors / point.bits }))}
+            rows={sweep.points.map((point) => ({
+              tck: point.hz,
+              bits: point.bits,
+              errors: point.errors,
+              share: point.errors / point.bits,
+            }))}
             empty="Nothing measured."
             columns={[
-              { accessorKey: 'tck', header: 'TCK', cell: (cell) => <span className="tabular">{frequency(cell.getValue() as number)}</span> },
-              { accessorKey: 'bits', header: 'Bits sent', cell: (cell) => <span className="tabular">{(cell.getValue() as number).toLocaleString('en')}</span> },
-              { accessorKey: 'errors', header: 'Wrong', cell: (cell) => <span className={`tabular ${(cell.getValue() as number) > 0 ? 'font-bold text-bad' : ''}`}>{(cell.getValue() as number).toLocaleString('en')}</span> },
-              { accessorKey: 'share', header: 'Share', cell: (cell) => <span className="tabular">{((cell.getValue() as number) * 100).toFixed(2)} %</span> },
+              {
+                accessorKey: 'tck',
+                header: 'TCK',
+                cell: (cell) => <span className="tabular">{frequency(cell.getValue() as number)}</span>,
+              },
+              {
+                accessorKey: 'bits',
+                header: 'Bits sent',
+                cell: (cell) => <span className="tabular">{(cell.getValue() as number).toLocaleString('en')}</span>,
+              },
+              {
+                accessorKey: 'errors',
+                header: 'Wrong',
+                cell: (cell) => (
+                  <span className={`tabular ${(cell.getValue() as number) > 0 ? 'font-bold text-bad' : ''}`}>
+                    {(cell.getValue() as number).toLocaleString('en')}
+                  </span>
+                ),
+              },
+              {
+                accessorKey: 'share',
+                header: 'Share',
+                cell: (cell) => <span className="tabular">{((cell.getValue() as number) * 100).toFixed(2)} %</span>,
+              },
             ]}
           />
         </Section>
       ) : (
-        !running && <Empty>Not measured yet. The sweep sends 20 000 bits through BYPASS at each frequency and sets the highest reliable one, with a margin.</Empty>
+        !running && (
+          <Empty>
+            Not measured yet. The sweep sends 20 000 bits through BYPASS at each frequency and sets the highest reliable
+            one, with a margin.
+          </Empty>
+        )
       )}
     </>
   );

@@ -23,9 +23,12 @@ export function SvfView() {
   const running = desk !== null && desk.mode !== 'idle';
   const file = files.find(({ id }) => id === chosen) ?? files[0] ?? null;
   const line = pauseAt === '' ? null : Math.max(1, Number(pauseAt));
-  const control = (action: 'pause' | 'go' | 'step') => act(() => send('/api/svf/control', 'POST', { action, pauseAt: action === 'go' ? line : null }));
+  const control = (action: 'pause' | 'go' | 'step') =>
+    act(() => send('/api/svf/control', 'POST', { action, pauseAt: action === 'go' ? line : null }));
   const upload = async (picked: File) => {
-    const added = await act(() => ask<SvfFile>(`/api/svf?name=${encodeURIComponent(picked.name)}`, { method: 'POST', body: picked }));
+    const added = await act(() =>
+      ask<SvfFile>(`/api/svf?name=${encodeURIComponent(picked.name)}`, { method: 'POST', body: picked }),
+    );
     if (input.current) input.current.value = '';
     if (added) setChosen(added.id);
     await cache.invalidateQueries({ queryKey: ['svf'] });
@@ -38,38 +41,121 @@ export function SvfView() {
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
-        <input ref={input} type="file" accept=".svf" className="hidden" data-testid="svf-file" onChange={(event) => event.target.files?.[0] && upload(event.target.files[0])} />
-        <Button disabled={busy || running} onClick={() => input.current?.click()}>Open a file</Button>
-        <select aria-label="SVF file" className="h-8 max-w-64 border border-line bg-raised px-1" disabled={running || files.length === 0} value={file?.id ?? ''} onChange={(event) => setChosen(Number(event.target.value))}>
+        <input
+          ref={input}
+          type="file"
+          accept=".svf"
+          className="hidden"
+          data-testid="svf-file"
+          onChange={(event) => event.target.files?.[0] && upload(event.target.files[0])}
+        />
+        <Button disabled={busy || running} onClick={() => input.current?.click()}>
+          Open a file
+        </Button>
+        <select
+          aria-label="SVF file"
+          className="h-8 max-w-64 border border-line bg-raised px-1"
+          disabled={running || files.length === 0}
+          value={file?.id ?? ''}
+          onChange={(event) => setChosen(Number(event.target.value))}
+        >
           {files.length === 0 && <option value="">no file yet</option>}
-          {files.map(({ id, name, bytes }) => <option key={id} value={id}>{name}, {Math.ceil(bytes / 1024).toLocaleString('en')} KiB</option>)}
+          {files.map(({ id, name, bytes }) => (
+            <option key={id} value={id}>
+              {name}, {Math.ceil(bytes / 1024).toLocaleString('en')} KiB
+            </option>
+          ))}
         </select>
         <label className="flex items-center gap-1">
           for
-          <select aria-label="Devices the file is for" className="h-8 border border-line bg-raised px-1" disabled={running} value={device} onChange={(event) => setDevice(event.target.value)}>
+          <select
+            aria-label="Devices the file is for"
+            className="h-8 border border-line bg-raised px-1"
+            disabled={running}
+            value={device}
+            onChange={(event) => setDevice(event.target.value)}
+          >
             <option value="">the whole chain</option>
-            {state?.scan?.devices.map((d) => <option key={d.index} value={d.index}>place {d.index} alone, {d.part ?? 'unknown'}</option>)}
+            {state?.scan?.devices.map((d) => (
+              <option key={d.index} value={d.index}>
+                place {d.index} alone, {d.part ?? 'unknown'}
+              </option>
+            ))}
           </select>
         </label>
-        <label className="flex items-center gap-1">pause at line <input inputMode="numeric" aria-label="Pause at line" className="tabular h-8 w-20 border border-line bg-raised px-2 text-right" value={pauseAt} onChange={(event) => setPauseAt(event.target.value.replace(/\D/g, ''))} /></label>
-        <label className="flex items-center gap-1"><input type="checkbox" checked={goOn} disabled={running} onChange={(event) => setGoOn(event.target.checked)} /> go on after a difference</label>
+        <label className="flex items-center gap-1">
+          pause at line{' '}
+          <input
+            inputMode="numeric"
+            aria-label="Pause at line"
+            className="tabular h-8 w-20 border border-line bg-raised px-2 text-right"
+            value={pauseAt}
+            onChange={(event) => setPauseAt(event.target.value.replace(/\D/g, ''))}
+          />
+        </label>
+        <label className="flex items-center gap-1">
+          <input
+            type="checkbox"
+            checked={goOn}
+            disabled={running}
+            onChange={(event) => setGoOn(event.target.checked)}
+          />{' '}
+          go on after a difference
+        </label>
       </div>
       <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
-        <Button look="main" disabled={busy || running || !file || state?.pod.state !== 'connected'} onClick={() => file && act(() => send('/api/jobs', 'POST', { kind: 'svf', file: file.id, device: device === '' ? null : Number(device), goOn, pauseAt: line }))}>Play</Button>
-        <Button disabled={desk?.mode !== 'playing'} onClick={() => control('pause')}>Pause</Button>
-        <Button disabled={desk?.mode !== 'paused'} onClick={() => control('step')}>Next command</Button>
-        <Button disabled={desk?.mode !== 'paused'} onClick={() => control('go')}>Go on</Button>
-        <span className="tabular text-quiet" data-testid="svf-where">{desk?.file ? `${desk.mode === 'idle' ? 'ended' : desk.mode}${desk.line === null ? '' : `, line ${desk.line.toLocaleString('en')}`}, ${(desk.result?.commands ?? desk.commands).toLocaleString('en')} commands` : ''}</span>
+        <Button
+          look="main"
+          disabled={busy || running || !file || state?.pod.state !== 'connected'}
+          onClick={() =>
+            file &&
+            act(() =>
+              send('/api/jobs', 'POST', {
+                kind: 'svf',
+                file: file.id,
+                device: device === '' ? null : Number(device),
+                goOn,
+                pauseAt: line,
+              }),
+            )
+          }
+        >
+          Play
+        </Button>
+        <Button disabled={desk?.mode !== 'playing'} onClick={() => control('pause')}>
+          Pause
+        </Button>
+        <Button disabled={desk?.mode !== 'paused'} onClick={() => control('step')}>
+          Next command
+        </Button>
+        <Button disabled={desk?.mode !== 'paused'} onClick={() => control('go')}>
+          Go on
+        </Button>
+        <span className="tabular text-quiet" data-testid="svf-where">
+          {desk?.file
+            ? `${desk.mode === 'idle' ? 'ended' : desk.mode}${desk.line === null ? '' : `, line ${desk.line.toLocaleString('en')}`}, ${(desk.result?.commands ?? desk.commands).toLocaleString('en')} commands`
+            : ''}
+        </span>
         <span className="ml-auto flex items-center gap-3 text-quiet">
           Export the newest build:
-          <a className="underline hover:text-ink" href="/api/svf/export?what=load">load</a>
-          <a className="underline hover:text-ink" href="/api/svf/export?what=keep">flash</a>
+          <a className="underline hover:text-ink" href="/api/svf/export?what=load">
+            load
+          </a>
+          <a className="underline hover:text-ink" href="/api/svf/export?what=keep">
+            flash
+          </a>
         </span>
       </div>
       {job && job.endedAt === null && <JobProgress job={job} />}
       <Outcome />
       <Section title="Log" className="flex min-h-0 flex-1 flex-col">
-        <pre ref={log} className="code min-h-32 flex-1 overflow-auto whitespace-pre-wrap border border-line bg-raised p-2 text-xs" data-testid="svf-log">{lines.length === 0 ? 'Nothing played yet. Files of any size: they are read as they play.' : lines.join('\n')}</pre>
+        <pre
+          ref={log}
+          className="code min-h-32 flex-1 overflow-auto whitespace-pre-wrap border border-line bg-raised p-2 text-xs"
+          data-testid="svf-log"
+        >
+          {lines.length === 0 ? 'Nothing played yet. Files of any size: they are read as they play.' : lines.join('\n')}
+        </pre>
       </Section>
     </div>
   );
@@ -80,12 +166,27 @@ function Outcome() {
   const result = useLive()?.svf.result ?? null;
   if (!result) return null;
   const [first] = result.mismatches;
-  if (result.ok) return <p className="mb-2 border-good border-l-4 bg-raised px-3 py-1.5 text-sm">Played to the end: {counted(result.commands, 'command')}, {result.tckCycles.toLocaleString('en')} TCK cycles, no difference.</p>;
-  if (!first) return <p role="alert" className="mb-2 border-bad border-l-4 bg-raised px-3 py-1.5 text-sm">{result.problem?.message} {result.problem?.tryNext[0]}</p>;
+  if (result.ok)
+    return (
+      <p className="mb-2 border-good border-l-4 bg-raised px-3 py-1.5 text-sm">
+        Played to the end: {counted(result.commands, 'command')}, {result.tckCycles.toLocaleString('en')} TCK cycles, no
+        difference.
+      </p>
+    );
+  if (!first)
+    return (
+      <p role="alert" className="mb-2 border-bad border-l-4 bg-raised px-3 py-1.5 text-sm">
+        {result.problem?.message} {result.problem?.tryNext[0]}
+      </p>
+    );
   const short = (text: string) => (text.length > 64 ? `${text.slice(0, 30)} … ${text.slice(-30)}` : text);
   return (
     <div role="alert" className="mb-2 border-bad border-l-4 bg-raised px-3 py-1.5 text-sm">
-      <p className="font-bold">Line {first.line}: {first.name} of {first.length.toLocaleString('en')} bits. TDO differs at {first.bits.length === 1 ? 'bit' : 'bits'} {first.bits.slice(0, 16).join(', ')}{first.bits.length > 16 ? ' and more' : ''}.</p>
+      <p className="font-bold">
+        Line {first.line}: {first.name} of {first.length.toLocaleString('en')} bits. TDO differs at{' '}
+        {first.bits.length === 1 ? 'bit' : 'bits'} {first.bits.slice(0, 16).join(', ')}
+        {first.bits.length > 16 ? ' and more' : ''}.
+      </p>
       <dl className="mt-1 grid grid-cols-[5rem_1fr] text-xs">
         {(['expected', 'actual', 'mask'] as const).map((name) => (
           <div key={name} className="contents">

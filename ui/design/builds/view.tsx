@@ -7,7 +7,8 @@ import type { BuildSummary } from '../../../server/index.ts';
 import { ask, dateTime, duration, Empty, frequency, Section, shortPrint, useLive } from '../../shared/index.ts';
 import { SeverityWord } from '../messages/severity.tsx';
 
-interface BuildLine extends Pick<BuildSummary, 'id' | 'created' | 'milliseconds' | 'good' | 'fingerprint' | 'part' | 'resources'> {
+interface BuildLine
+  extends Pick<BuildSummary, 'id' | 'created' | 'milliseconds' | 'good' | 'fingerprint' | 'part' | 'resources'> {
   readonly highest: readonly { readonly clock: string; readonly highest: number | null }[];
   readonly messages: number;
 }
@@ -15,67 +16,122 @@ interface BuildLine extends Pick<BuildSummary, 'id' | 'created' | 'milliseconds'
 /** The builds that are kept. Two of them chosen are compared. */
 export function BuildsView() {
   const state = useLive();
-  const builds = useQuery({
-    queryKey: ['builds', state?.project?.id ?? 0, state?.latest?.id ?? 0],
-    enabled: state !== null,
-    placeholderData: (before) => before,
-    queryFn: async () => {
-      const answer = await ask<BuildLine[]>('/api/builds');
-      return answer.ok ? answer.value : [];
-    },
-  }).data ?? [];
+  const builds =
+    useQuery({
+      queryKey: ['builds', state?.project?.id ?? 0, state?.latest?.id ?? 0],
+      enabled: state !== null,
+      placeholderData: (before) => before,
+      queryFn: async () => {
+        const answer = await ask<BuildLine[]>('/api/builds');
+        return answer.ok ? answer.value : [];
+      },
+    }).data ?? [];
   const [picked, setPicked] = useState<readonly number[]>([]);
   const chosen = picked.filter((id) => builds.some((b) => b.id === id));
   const [before, after] = chosen.length === 2 ? [...chosen].sort((a, b) => a - b) : [builds[1]?.id, builds[0]?.id];
-  const pick = (id: number) => setPicked((old) => (old.includes(id) ? old.filter((p) => p !== id) : [...old, id].slice(-2)));
+  const pick = (id: number) =>
+    setPicked((old) => (old.includes(id) ? old.filter((p) => p !== id) : [...old, id].slice(-2)));
   if (builds.length === 0) return <Empty>Nothing has been built yet. Press Build.</Empty>;
   return (
     <div className="min-h-0 overflow-auto">
       <table className="w-full border-collapse text-sm" aria-label="Builds">
         <thead className="bg-well text-left">
-          <tr>{['', 'Build', 'Made', 'Fingerprint', 'Part', 'LUTs', 'Flip-flops', 'Block RAMs', 'Clocks up to', 'Messages', 'Took'].map((head, i) => <th key={head || i} className="whitespace-nowrap px-2 py-1 font-bold">{head}</th>)}</tr>
+          <tr>
+            {[
+              '',
+              'Build',
+              'Made',
+              'Fingerprint',
+              'Part',
+              'LUTs',
+              'Flip-flops',
+              'Block RAMs',
+              'Clocks up to',
+              'Messages',
+              'Took',
+            ].map((head, i) => (
+              <th key={head || i} className="whitespace-nowrap px-2 py-1 font-bold">
+                {head}
+              </th>
+            ))}
+          </tr>
         </thead>
         <tbody>
           {builds.map((b) => (
             <tr key={b.id} className={clsx('border-line border-t', (b.id === before || b.id === after) && 'bg-raised')}>
-              <td className="px-2"><input type="checkbox" checked={chosen.includes(b.id)} onChange={() => pick(b.id)} aria-label={`Compare build ${b.id}`} className="accent-signal-deep" /></td>
+              <td className="px-2">
+                <input
+                  type="checkbox"
+                  checked={chosen.includes(b.id)}
+                  onChange={() => pick(b.id)}
+                  aria-label={`Compare build ${b.id}`}
+                  className="accent-signal-deep"
+                />
+              </td>
               <td className="tabular px-2 py-1">{b.id}</td>
               <td className="tabular whitespace-nowrap px-2">{dateTime(b.created)}</td>
-              <td className={clsx('px-2', b.good ? 'code' : 'text-bad')}>{b.good ? shortPrint(b.fingerprint) : 'errors'}</td>
+              <td className={clsx('px-2', b.good ? 'code' : 'text-bad')}>
+                {b.good ? shortPrint(b.fingerprint) : 'errors'}
+              </td>
               <td className="px-2">{b.part}</td>
               <td className="tabular px-2">{b.resources.luts}</td>
               <td className="tabular px-2">{b.resources.registers}</td>
               <td className="tabular px-2">{b.resources.blockRams}</td>
-              <td className="tabular px-2">{b.highest.map(({ clock, highest }) => (highest === null ? '' : `${clock} ${frequency(highest)}`)).join(', ') || '–'}</td>
+              <td className="tabular px-2">
+                {b.highest
+                  .map(({ clock, highest }) => (highest === null ? '' : `${clock} ${frequency(highest)}`))
+                  .join(', ') || '–'}
+              </td>
               <td className="tabular px-2">{b.messages}</td>
               <td className="tabular whitespace-nowrap px-2 text-quiet">{duration(b.milliseconds)}</td>
             </tr>
           ))}
         </tbody>
       </table>
-      {before !== undefined && after !== undefined ? <Compared before={before} after={after} /> : <p className="mt-2 text-quiet text-sm">A second build is needed to compare.</p>}
+      {before !== undefined && after !== undefined ? (
+        <Compared before={before} after={after} />
+      ) : (
+        <p className="mt-2 text-quiet text-sm">A second build is needed to compare.</p>
+      )}
     </div>
   );
 }
 
 function Compared({ before, after }: { readonly before: number; readonly after: number }) {
-  const answer = useQuery({ queryKey: ['compare', before, after], queryFn: () => ask<Comparison>(`/api/builds/compare?before=${before}&after=${after}`) }).data;
+  const answer = useQuery({
+    queryKey: ['compare', before, after],
+    queryFn: () => ask<Comparison>(`/api/builds/compare?before=${before}&after=${after}`),
+  }).data;
   if (!answer) return null;
   if (!answer.ok) return <Empty>{answer.problem.message}</Empty>;
   const { figures, appeared, gone } = answer.value;
-  const shown = (value: number | null, unit: string) => (value === null ? '–' : unit === 'Hz' ? frequency(value) : String(value));
+  const shown = (value: number | null, unit: string) =>
+    value === null ? '–' : unit === 'Hz' ? frequency(value) : String(value);
   return (
     <Section title={`From build ${before} to build ${after}`} className="mt-4">
       <div className="grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-6">
         <table className="w-full self-start text-sm" aria-label="Figures">
-          <thead className="text-left text-quiet"><tr><th className="font-normal">figure</th><th className="px-3 text-right font-normal">build {before}</th><th className="px-3 text-right font-normal">build {after}</th><th className="pl-3 text-right font-normal">change</th></tr></thead>
+          <thead className="text-left text-quiet">
+            <tr>
+              <th className="font-normal">figure</th>
+              <th className="px-3 text-right font-normal">build {before}</th>
+              <th className="px-3 text-right font-normal">build {after}</th>
+              <th className="pl-3 text-right font-normal">change</th>
+            </tr>
+          </thead>
           <tbody>
             {figures.map(({ name, unit, before: a, after: b }) => (
               <tr key={name} className="border-line border-t">
                 <td className="py-0.5">{name}</td>
                 <td className="tabular whitespace-nowrap px-3 text-right">{shown(a, unit)}</td>
                 <td className="tabular whitespace-nowrap px-3 text-right">{shown(b, unit)}</td>
-                <td className="tabular whitespace-nowrap pl-3 text-right font-bold">{a === null || b === null || a === b ? '' : unit === 'Hz' ? `${b > a ? '+' : ''}${(((b - a) / a) * 100).toFixed(1)} %` : `${b > a ? '+' : ''}${b - a}`}</td>
+                <td className="tabular whitespace-nowrap pl-3 text-right font-bold">
+                  {a === null || b === null || a === b
+                    ? ''
+                    : unit === 'Hz'
+                      ? `${b > a ? '+' : ''}${(((b - a) / a) * 100).toFixed(1)} %`
+                      : `${b > a ? '+' : ''}${b - a}`}
+                </td>
               </tr>
             ))}
           </tbody>
@@ -89,12 +145,31 @@ function Compared({ before, after }: { readonly before: number; readonly after: 
   );
 }
 
-function Changes({ title, list, none }: { readonly title: string; readonly list: Comparison['appeared']; readonly none: string }) {
+function Changes({
+  title,
+  list,
+  none,
+}: {
+  readonly title: string;
+  readonly list: Comparison['appeared'];
+  readonly none: string;
+}) {
   return (
     <div className="mb-3 text-sm">
       <h3 className="font-bold">{title}</h3>
-      {list.length === 0 ? <p className="text-quiet">{none}</p> : (
-        <ul>{list.map((m) => <li key={`${m.code}${m.file}${m.line}${m.message}`} className="border-line border-t py-0.5"><SeverityWord of={m.severity} /> {m.message} <span className="code text-quiet text-xs">{m.file}:{m.line}</span></li>)}</ul>
+      {list.length === 0 ? (
+        <p className="text-quiet">{none}</p>
+      ) : (
+        <ul>
+          {list.map((m) => (
+            <li key={`${m.code}${m.file}${m.line}${m.message}`} className="border-line border-t py-0.5">
+              <SeverityWord of={m.severity} /> {m.message}{' '}
+              <span className="code text-quiet text-xs">
+                {m.file}:{m.line}
+              </span>
+            </li>
+          ))}
+        </ul>
       )}
     </div>
   );

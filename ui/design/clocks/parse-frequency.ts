@@ -1,6 +1,14 @@
 const UNITS: Readonly<Record<string, { readonly factor: number; readonly period: boolean }>> = {
-  hz: { factor: 1, period: false }, khz: { factor: 1e3, period: false }, mhz: { factor: 1e6, period: false }, ghz: { factor: 1e9, period: false },
-  s: { factor: 1, period: true }, ms: { factor: 1e-3, period: true }, us: { factor: 1e-6, period: true }, µs: { factor: 1e-6, period: true }, ns: { factor: 1e-9, period: true }, ps: { factor: 1e-12, period: true },
+  hz: { factor: 1, period: false },
+  khz: { factor: 1e3, period: false },
+  mhz: { factor: 1e6, period: false },
+  ghz: { factor: 1e9, period: false },
+  s: { factor: 1, period: true },
+  ms: { factor: 1e-3, period: true },
+  us: { factor: 1e-6, period: true },
+  µs: { factor: 1e-6, period: true },
+  ns: { factor: 1e-9, period: true },
+  ps: { factor: 1e-12, period: true },
 };
 
 /** Hertz of "12 MHz", "12e6" or "83.3 ns"; null for what is neither a frequency nor a period. */

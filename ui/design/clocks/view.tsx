@@ -18,18 +18,32 @@ export function ClocksView() {
   const pinOf = useClockPins();
   if (!project || !files) return <Empty>Reading the project.</Empty>;
   const ports = read?.ports ?? details?.ports ?? null;
-  const clocks = [...new Set([...(ports ?? []).filter((p) => p.clock).map((p) => p.name), ...Object.keys(project.file.clocks)])];
+  const clocks = [
+    ...new Set([...(ports ?? []).filter((p) => p.clock).map((p) => p.name), ...Object.keys(project.file.clocks)]),
+  ];
   const timing = (clock: string) => details?.timing?.clocks.find((c) => c.clock === clock);
   const rates = details?.lampRates ?? [];
   const widthOf = (port: string) => details?.ports.find(({ name }) => name === port)?.width;
   return (
     <div className="min-h-0 overflow-auto">
       {clocks.length === 0 ? (
-        <Empty>{ports ? 'The design has no clock.' : read === null ? 'The clocks are being read from the sources.' : `The sources make no design as they stand${read.trouble ? `: ${read.trouble.file}, line ${read.trouble.line}: ${read.trouble.message}` : '.'}`}</Empty>
+        <Empty>
+          {ports
+            ? 'The design has no clock.'
+            : read === null
+              ? 'The clocks are being read from the sources.'
+              : `The sources make no design as they stand${read.trouble ? `: ${read.trouble.file}, line ${read.trouble.line}: ${read.trouble.message}` : '.'}`}
+        </Empty>
       ) : (
         <table className="mb-4 w-full border-collapse text-sm" aria-label="Clocks">
           <thead className="bg-well text-left">
-            <tr>{['Clock', 'Pin', 'Oscillator', 'Runs at', 'Could run at (estimate)', 'To spare'].map((head) => <th key={head} className="px-2 py-1 font-bold">{head}</th>)}</tr>
+            <tr>
+              {['Clock', 'Pin', 'Oscillator', 'Runs at', 'Could run at (estimate)', 'To spare'].map((head) => (
+                <th key={head} className="px-2 py-1 font-bold">
+                  {head}
+                </th>
+              ))}
+            </tr>
           </thead>
           <tbody>
             {clocks.map((clock) => {
@@ -39,10 +53,29 @@ export function ClocksView() {
                 <tr key={clock} className="border-line border-t">
                   <td className="code px-2 py-1">{clock}</td>
                   <td className="code px-2 py-1">{pin ?? '–'}</td>
-                  <td className="px-2 py-1">{oscillators.map(({ name, hertz, from }) => <span key={hertz} className="block">{name}, {frequency(hertz)}{from === 'bench' ? ', on the bench' : ''}</span>)}{oscillators.length === 0 && '–'}</td>
-                  <td className="px-2 py-1"><ClockRate clock={clock} hertz={project.file.clocks[clock] ?? null} offered={oscillators} all={project.file.clocks} /></td>
+                  <td className="px-2 py-1">
+                    {oscillators.map(({ name, hertz, from }) => (
+                      <span key={hertz} className="block">
+                        {name}, {frequency(hertz)}
+                        {from === 'bench' ? ', on the bench' : ''}
+                      </span>
+                    ))}
+                    {oscillators.length === 0 && '–'}
+                  </td>
+                  <td className="px-2 py-1">
+                    <ClockRate
+                      clock={clock}
+                      hertz={project.file.clocks[clock] ?? null}
+                      offered={oscillators}
+                      all={project.file.clocks}
+                    />
+                  </td>
                   <td className="tabular px-2 py-1">{highest === null ? '–' : frequency(highest)}</td>
-                  <td className={`tabular px-2 py-1 ${worstSlack !== null && worstSlack < 0 ? 'font-bold text-bad' : ''}`}>{worstSlack === null ? '–' : `${worstSlack.toFixed(2)} ns`}</td>
+                  <td
+                    className={`tabular px-2 py-1 ${worstSlack !== null && worstSlack < 0 ? 'font-bold text-bad' : ''}`}
+                  >
+                    {worstSlack === null ? '–' : `${worstSlack.toFixed(2)} ns`}
+                  </td>
                 </tr>
               );
             })}
@@ -55,13 +88,56 @@ export function ClocksView() {
           rows={rates}
           empty="No output is a bit of a counter."
           columns={[
-            { id: 'port', header: 'Output', accessorFn: (r) => (widthOf(r.port) === 1 ? r.port : `${r.port}[${r.bit}]`), cell: (c) => <span className="code text-xs">{String(c.getValue())}</span> },
-            { id: 'counter', header: 'Counter bit', accessorFn: (r) => `${r.counter}[${r.n}]`, cell: (c) => <span className="code text-xs">{String(c.getValue())}</span> },
+            {
+              id: 'port',
+              header: 'Output',
+              accessorFn: (r) => (widthOf(r.port) === 1 ? r.port : `${r.port}[${r.bit}]`),
+              cell: (c) => <span className="code text-xs">{String(c.getValue())}</span>,
+            },
+            {
+              id: 'counter',
+              header: 'Counter bit',
+              accessorFn: (r) => `${r.counter}[${r.n}]`,
+              cell: (c) => <span className="code text-xs">{String(c.getValue())}</span>,
+            },
             { accessorKey: 'clock', header: 'Clock' },
-            { id: 'period', header: 'Comes round after', accessorFn: (r) => (r.period === undefined ? '' : `${BigInt(r.period).toLocaleString('en')} states`), cell: (c) => <span className="tabular whitespace-nowrap">{String(c.getValue())}</span> },
-            { id: 'while', header: 'Counts while', accessorFn: (r) => (r.while ?? []).map(({ signal, value }) => `${signal.slice(signal.indexOf('.') + 1)} is ${value}`).join(', ') || 'always', cell: (c) => <span className="text-xs">{String(c.getValue())}</span> },
-            { id: 'rate', header: 'Blinks at', accessorFn: (r) => r.hertz ?? 0, cell: ({ row }) => <span className="tabular">{row.original.hertz === null ? 'clock unknown' : frequency(row.original.hertz)}</span> },
-            { id: 'seen', header: 'To the eye', accessorFn: (r) => (r.hertz === null ? '' : r.hertz > VISIBLE_HERTZ ? 'steady, half as bright' : r.hertz < 0.1 ? 'stands still for long' : 'blinks') },
+            {
+              id: 'period',
+              header: 'Comes round after',
+              accessorFn: (r) => (r.period === undefined ? '' : `${BigInt(r.period).toLocaleString('en')} states`),
+              cell: (c) => <span className="tabular whitespace-nowrap">{String(c.getValue())}</span>,
+            },
+            {
+              id: 'while',
+              header: 'Counts while',
+              accessorFn: (r) =>
+                (r.while ?? [])
+                  .map(({ signal, value }) => `${signal.slice(signal.indexOf('.') + 1)} is ${value}`)
+                  .join(', ') || 'always',
+              cell: (c) => <span className="text-xs">{String(c.getValue())}</span>,
+            },
+            {
+              id: 'rate',
+              header: 'Blinks at',
+              accessorFn: (r) => r.hertz ?? 0,
+              cell: ({ row }) => (
+                <span className="tabular">
+                  {row.original.hertz === null ? 'clock unknown' : frequency(row.original.hertz)}
+                </span>
+              ),
+            },
+            {
+              id: 'seen',
+              header: 'To the eye',
+              accessorFn: (r) =>
+                r.hertz === null
+                  ? ''
+                  : r.hertz > VISIBLE_HERTZ
+                    ? 'steady, half as bright'
+                    : r.hertz < 0.1
+                      ? 'stands still for long'
+                      : 'blinks',
+            },
           ]}
         />
         <LampHelper clocks={project.file.clocks} />
@@ -87,7 +163,10 @@ function ClockRate({ clock, hertz, offered, all }: RateProps) {
   const save = async (value: number | null) => {
     const { [clock]: _, ...others } = all;
     await act(() => send('/api/project', 'PUT', { clocks: value === null ? others : { ...others, [clock]: value } }));
-    await Promise.all([queries.invalidateQueries({ queryKey: ['project'] }), queries.invalidateQueries({ queryKey: ['files'] })]);
+    await Promise.all([
+      queries.invalidateQueries({ queryKey: ['project'] }),
+      queries.invalidateQueries({ queryKey: ['files'] }),
+    ]);
   };
   const take = async () => {
     if (text === null) return;
@@ -102,9 +181,28 @@ function ClockRate({ clock, hertz, offered, all }: RateProps) {
   };
   return (
     <span className="flex items-center gap-2">
-      <input value={text ?? (hertz === null ? '' : frequency(hertz))} onChange={(event) => setText(event.target.value)} onBlur={take} onKeyDown={(event) => event.key === 'Enter' && void take()} placeholder="12 MHz or 83.3 ns" aria-label={`Frequency of ${clock}`} aria-invalid={wrong} className={`tabular h-7 w-40 border bg-raised px-2 ${wrong ? 'border-bad' : 'border-line'}`} />
+      <input
+        value={text ?? (hertz === null ? '' : frequency(hertz))}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={take}
+        onKeyDown={(event) => event.key === 'Enter' && void take()}
+        placeholder="12 MHz or 83.3 ns"
+        aria-label={`Frequency of ${clock}`}
+        aria-invalid={wrong}
+        className={`tabular h-7 w-40 border bg-raised px-2 ${wrong ? 'border-bad' : 'border-line'}`}
+      />
       {wrong && <span className="text-bad text-xs">Hz, kHz, MHz, s, ms, µs or ns</span>}
-      {offered.filter((one) => one.hertz !== hertz).map((one) => <Button key={one.hertz} title={`As ${one.name} runs, which ${one.from === 'bench' ? 'the bench has' : 'the board description names'} on its pin`} onClick={() => save(one.hertz)}>Take {frequency(one.hertz)}</Button>)}
+      {offered
+        .filter((one) => one.hertz !== hertz)
+        .map((one) => (
+          <Button
+            key={one.hertz}
+            title={`As ${one.name} runs, which ${one.from === 'bench' ? 'the bench has' : 'the board description names'} on its pin`}
+            onClick={() => save(one.hertz)}
+          >
+            Take {frequency(one.hertz)}
+          </Button>
+        ))}
     </span>
   );
 }
@@ -121,11 +219,32 @@ function LampHelper({ clocks }: { readonly clocks: Readonly<Record<string, numbe
   return (
     <p className="mt-3 flex flex-wrap items-center gap-2 text-sm">
       A lamp from a counter on
-      <select value={clock || names[0]} onChange={(event) => setClock(event.target.value)} aria-label="Clock" className="h-7 border border-line bg-raised px-1">{names.map((name) => <option key={name}>{name}</option>)}</select>
+      <select
+        value={clock || names[0]}
+        onChange={(event) => setClock(event.target.value)}
+        aria-label="Clock"
+        className="h-7 border border-line bg-raised px-1"
+      >
+        {names.map((name) => (
+          <option key={name}>{name}</option>
+        ))}
+      </select>
       that blinks about
-      <input value={wanted} onChange={(event) => setWanted(event.target.value)} aria-label="Wanted rate" className="tabular h-7 w-16 border border-line bg-raised px-2" />
+      <input
+        value={wanted}
+        onChange={(event) => setWanted(event.target.value)}
+        aria-label="Wanted rate"
+        className="tabular h-7 w-16 border border-line bg-raised px-2"
+      />
       times a second:{' '}
-      {n === null || f === undefined ? <span className="text-doubt">give a rate below half the clock</span> : <span>take bit <b className="tabular">{n}</b>, which blinks at <b className="tabular">{frequency(f / 2 ** (n + 1))}</b>; the counter needs {n + 1} bits.</span>}
+      {n === null || f === undefined ? (
+        <span className="text-doubt">give a rate below half the clock</span>
+      ) : (
+        <span>
+          take bit <b className="tabular">{n}</b>, which blinks at{' '}
+          <b className="tabular">{frequency(f / 2 ** (n + 1))}</b>; the counter needs {n + 1} bits.
+        </span>
+      )}
     </p>
   );
 }

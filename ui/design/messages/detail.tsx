@@ -26,11 +26,18 @@ export function MessageDetail({ message }: { readonly message: JudgedMessage }) 
   const probe = useProbeSignal();
   const signals = useBuilds().data?.latest?.details.signals ?? [];
   // The signal a message speaks of: the last stop of its way, or the one declared at its place.
-  const drawn = signals.find((s) => s.kept && (trail?.at(-1)?.name.split(' ')[0] === s.name || (!trail && s.file === message.file && s.line === message.line)))?.name;
+  const drawn = signals.find(
+    (s) =>
+      s.kept &&
+      (trail?.at(-1)?.name.split(' ')[0] === s.name || (!trail && s.file === message.file && s.line === message.line)),
+  )?.name;
   const carryOut = async (change: object) => {
     if (!(await act(() => send('/api/fix', 'POST', change)))) return;
     toast.success('Done. Build again to see what it changes.');
-    await Promise.all([queries.invalidateQueries({ queryKey: ['files'] }), queries.invalidateQueries({ queryKey: ['project'] })]);
+    await Promise.all([
+      queries.invalidateQueries({ queryKey: ['files'] }),
+      queries.invalidateQueries({ queryKey: ['project'] }),
+    ]);
   };
   return (
     <section className="min-h-0 overflow-auto" aria-label="Explanation">
@@ -54,11 +61,22 @@ export function MessageDetail({ message }: { readonly message: JudgedMessage }) 
       <div className="flex flex-wrap items-center gap-2">
         {fix?.kind === 'choose-top' &&
           fix.tops.map((top) => (
-            <Button key={top} look={fix.tops.length === 1 ? 'main' : 'plain'} disabled={busy} onClick={() => carryOut({ kind: 'set-top', top })}>
+            <Button
+              key={top}
+              look={fix.tops.length === 1 ? 'main' : 'plain'}
+              disabled={busy}
+              onClick={() => carryOut({ kind: 'set-top', top })}
+            >
               <Wrench aria-hidden className="size-4" /> {fix.label}: {top}
             </Button>
           ))}
-        {fix?.kind === 'find-clock' && <FindClock clock={fix.clock} busy={busy} onTake={(hertz) => carryOut({ kind: 'constrain-clock', clock: fix.clock, hertz })} />}
+        {fix?.kind === 'find-clock' && (
+          <FindClock
+            clock={fix.clock}
+            busy={busy}
+            onTake={(hertz) => carryOut({ kind: 'constrain-clock', clock: fix.clock, hertz })}
+          />
+        )}
         {fix && fix.kind !== 'choose-top' && fix.kind !== 'find-clock' && (
           <Button look="main" disabled={busy} onClick={() => carryOut(fix)} title={fix.label}>
             <Wrench aria-hidden className="size-4" /> {fix.label}
@@ -84,14 +102,23 @@ export function MessageDetail({ message }: { readonly message: JudgedMessage }) 
 }
 
 /** The frequency as the board in front of us runs, or the place to write it. */
-function FindClock({ clock, busy, onTake }: { readonly clock: string; readonly busy: boolean; readonly onTake: (hertz: number) => void }) {
+function FindClock({
+  clock,
+  busy,
+  onTake,
+}: {
+  readonly clock: string;
+  readonly busy: boolean;
+  readonly onTake: (hertz: number) => void;
+}) {
   const router = useRouter();
   const { oscillators } = useClockPins()(clock);
   return (
     <>
       {oscillators.map(({ name, hertz, from }) => (
         <Button key={hertz} look="main" disabled={busy} onClick={() => onTake(hertz)}>
-          <Wrench aria-hidden className="size-4" /> Constrain it to {frequency(hertz)}, as {name} {from === 'bench' ? 'on the bench ' : ''}runs
+          <Wrench aria-hidden className="size-4" /> Constrain it to {frequency(hertz)}, as {name}{' '}
+          {from === 'bench' ? 'on the bench ' : ''}runs
         </Button>
       ))}
       {oscillators.length === 0 && (
@@ -129,13 +156,18 @@ function Acceptance({ message }: { readonly message: JudgedMessage }) {
   const { code, file, line, message: text, accepted } = message;
   const say = async (why: string | null) => {
     await act(() => send('/api/accept', 'POST', { code, file, line, message: text, reason: why }));
-    await Promise.all([queries.invalidateQueries({ queryKey: ['build'] }), queries.invalidateQueries({ queryKey: ['files'] })]);
+    await Promise.all([
+      queries.invalidateQueries({ queryKey: ['build'] }),
+      queries.invalidateQueries({ queryKey: ['files'] }),
+    ]);
   };
   if (accepted !== null)
     return (
       <p className="mt-3 flex items-center gap-2 border-line border-t pt-2 text-sm">
         <span>Accepted: {accepted}</span>
-        <Button disabled={busy} onClick={() => say(null)}>No longer</Button>
+        <Button disabled={busy} onClick={() => say(null)}>
+          No longer
+        </Button>
       </p>
     );
   return (
@@ -146,8 +178,16 @@ function Acceptance({ message }: { readonly message: JudgedMessage }) {
         void say(reason);
       }}
     >
-      <input value={reason} onChange={(event) => setReason(event.target.value)} aria-label="Reason" placeholder="Why this is all right" className="h-8 min-w-0 flex-1 border border-line bg-raised px-2" />
-      <Button type="submit" disabled={busy || reason.trim() === ''}>Accept</Button>
+      <input
+        value={reason}
+        onChange={(event) => setReason(event.target.value)}
+        aria-label="Reason"
+        placeholder="Why this is all right"
+        className="h-8 min-w-0 flex-1 border border-line bg-raised px-2"
+      />
+      <Button type="submit" disabled={busy || reason.trim() === ''}>
+        Accept
+      </Button>
     </form>
   );
 }

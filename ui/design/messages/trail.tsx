@@ -19,21 +19,47 @@ export function Trail({ stops, closed, onOpen }: Props) {
   const middle = (i: number) => i * STEP + BOX_HEIGHT / 2 + 2;
   const last = stops.length - 1;
   return (
-    <svg width={LEFT + BOX_WIDTH + 4} height={height} className="mb-2 block" role="img" aria-label={closed ? 'The loop' : 'The way'}>
+    <svg
+      width={LEFT + BOX_WIDTH + 4}
+      height={height}
+      className="mb-2 block"
+      role="img"
+      aria-label={closed ? 'The loop' : 'The way'}
+    >
       <defs>
         <marker id="trail-head" viewBox="0 0 8 8" refX="7" refY="4" markerWidth="7" markerHeight="7" orient="auto">
           <path d="M0 0 8 4 0 8z" fill="var(--color-signal-deep)" />
         </marker>
       </defs>
       {stops.slice(1).map((stop, i) => (
-        <path key={stop.name} d={`M${LEFT + 40} ${middle(i) + BOX_HEIGHT / 2}V${middle(i + 1) - BOX_HEIGHT / 2}`} stroke="var(--color-signal-deep)" strokeWidth="1.5" markerEnd="url(#trail-head)" />
+        <path
+          key={stop.name}
+          d={`M${LEFT + 40} ${middle(i) + BOX_HEIGHT / 2}V${middle(i + 1) - BOX_HEIGHT / 2}`}
+          stroke="var(--color-signal-deep)"
+          strokeWidth="1.5"
+          markerEnd="url(#trail-head)"
+        />
       ))}
       {closed && (
-        <path d={`M${LEFT} ${middle(last)}H14V${middle(0)}H${LEFT}`} fill="none" stroke="var(--color-signal-deep)" strokeWidth="1.5" markerEnd="url(#trail-head)" />
+        <path
+          d={`M${LEFT} ${middle(last)}H14V${middle(0)}H${LEFT}`}
+          fill="none"
+          stroke="var(--color-signal-deep)"
+          strokeWidth="1.5"
+          markerEnd="url(#trail-head)"
+        />
       )}
       {stops.map((stop, i) => (
         // biome-ignore lint/a11y/useSemanticElements: inside a drawing there are no buttons
-        <g key={stop.name} role="button" tabIndex={0} transform={`translate(${LEFT} ${middle(i) - BOX_HEIGHT / 2})`} onClick={() => onOpen(stop)} onKeyDown={(event) => event.key === 'Enter' && onOpen(stop)} className="cursor-pointer">
+        <g
+          key={stop.name}
+          role="button"
+          tabIndex={0}
+          transform={`translate(${LEFT} ${middle(i) - BOX_HEIGHT / 2})`}
+          onClick={() => onOpen(stop)}
+          onKeyDown={(event) => event.key === 'Enter' && onOpen(stop)}
+          className="cursor-pointer"
+        >
           <rect width={BOX_WIDTH} height={BOX_HEIGHT} fill="var(--color-raised)" stroke="var(--color-line)" />
           <text x="8" y="15" className="code" fontSize="11" fill="var(--color-ink)">
             {stop.name.length > 32 ? `…${stop.name.slice(-31)}` : stop.name}

@@ -14,7 +14,9 @@ export function MessagesView() {
   const [all, setAll] = useState(false);
   const [chosen, setChosen] = useState<string | null>(null);
   const accepted = messages.filter((m) => m.accepted !== null).length;
-  const shown = messages.filter((m) => all || m.accepted === null).sort((a, b) => ORDER[a.severity] - ORDER[b.severity]);
+  const shown = messages
+    .filter((m) => all || m.accepted === null)
+    .sort((a, b) => ORDER[a.severity] - ORDER[b.severity]);
   const message = shown.find((m) => keyOf(m) === chosen) ?? shown[0] ?? null;
   if (!state?.latest) return <Empty>Nothing has been built yet. Press Build.</Empty>;
   return (
@@ -28,13 +30,27 @@ export function MessagesView() {
           empty={accepted > 0 ? `Nothing but ${accepted} accepted messages.` : 'The build has nothing to say.'}
           onRow={(m) => setChosen(keyOf(m))}
           columns={[
-            { accessorKey: 'severity', header: 'Severity', cell: ({ row }) => <SeverityWord of={row.original.severity} /> },
+            {
+              accessorKey: 'severity',
+              header: 'Severity',
+              cell: ({ row }) => <SeverityWord of={row.original.severity} />,
+            },
             { accessorKey: 'message', header: 'Message', cell: ({ row }) => <MessageText message={row.original} /> },
-            { id: 'place', header: 'Place', accessorFn: (m) => `${m.file}:${m.line}`, cell: (cell) => <span className="code whitespace-nowrap text-xs">{String(cell.getValue())}</span> },
+            {
+              id: 'place',
+              header: 'Place',
+              accessorFn: (m) => `${m.file}:${m.line}`,
+              cell: (cell) => <span className="code whitespace-nowrap text-xs">{String(cell.getValue())}</span>,
+            },
           ]}
         />
         <div className="mt-1 flex items-center gap-2 text-sm">
-          <Switch.Root aria-label="Show accepted messages" checked={all} onCheckedChange={setAll} className="h-4 w-7 rounded-full border border-quiet bg-well data-[state=checked]:bg-ink">
+          <Switch.Root
+            aria-label="Show accepted messages"
+            checked={all}
+            onCheckedChange={setAll}
+            className="h-4 w-7 rounded-full border border-quiet bg-well data-[state=checked]:bg-ink"
+          >
             <Switch.Thumb className="block size-3 translate-x-0.5 rounded-full bg-quiet data-[state=checked]:translate-x-3 data-[state=checked]:bg-white" />
           </Switch.Root>
           Show the {accepted} accepted

@@ -25,15 +25,34 @@ export function PinTable({ rows, ports, drawing, issues, inTable, chosen, onChoo
   return (
     <div className="min-h-0 flex-1 overflow-auto border border-line bg-raised">
       <datalist id="package-pins">
-        {drawing.pins.filter((pin) => pin.kind === 'io').map((pin) => <option key={pin.name} value={pin.name} />)}
+        {drawing.pins
+          .filter((pin) => pin.kind === 'io')
+          .map((pin) => (
+            <option key={pin.name} value={pin.name} />
+          ))}
       </datalist>
       <table className="w-full border-collapse text-sm" aria-label="Ports">
         <thead className="sticky top-0 z-10 bg-well text-left">
-          <tr>{HEADS.map((head, i) => <th key={head || i} className="px-1.5 py-1 font-bold">{head}</th>)}</tr>
+          <tr>
+            {HEADS.map((head, i) => (
+              <th key={head || i} className="px-1.5 py-1 font-bold">
+                {head}
+              </th>
+            ))}
+          </tr>
         </thead>
         <tbody>
           {rows.map((row) => (
-            <PinRow key={row.name} row={row} isKnown={ports.length > 0} port={ports.find((p) => row.name === p.name || row.name.startsWith(`${p.name}[`))} issues={issues.filter((issue) => (issue.entry >= 0 ? inTable[issue.entry]?.name === row.name : false))} chosen={row.name === chosen} onChoose={onChoose} onChange={onChange} />
+            <PinRow
+              key={row.name}
+              row={row}
+              isKnown={ports.length > 0}
+              port={ports.find((p) => row.name === p.name || row.name.startsWith(`${p.name}[`))}
+              issues={issues.filter((issue) => (issue.entry >= 0 ? inTable[issue.entry]?.name === row.name : false))}
+              chosen={row.name === chosen}
+              onChoose={onChoose}
+              onChange={onChange}
+            />
           ))}
         </tbody>
       </table>
@@ -62,7 +81,12 @@ function PinRow({ row, port, isKnown, issues, chosen, onChoose, onChange }: RowP
   const edit = (change: Partial<PinEntry>) => onChange(row.name, change);
   return (
     <>
-      <tr ref={line} className={clsx('border-line border-t', chosen && 'bg-well')} onFocus={() => onChoose(row.name)} onClick={() => onChoose(row.name)}>
+      <tr
+        ref={line}
+        className={clsx('border-line border-t', chosen && 'bg-well')}
+        onFocus={() => onChoose(row.name)}
+        onClick={() => onChoose(row.name)}
+      >
         <td className={clsx('whitespace-nowrap px-1.5', bad('name') && 'bg-[#a4262c1a]')}>
           <span
             ref={setNodeRef}
@@ -76,18 +100,54 @@ function PinRow({ row, port, isKnown, issues, chosen, onChoose, onChange }: RowP
             {row.name}
           </span>
         </td>
-        <td className="px-1 text-quiet text-xs">{port ? (port.clock ? 'clock' : { input: 'in', output: 'out', inout: 'in/out' }[port.direction]) : isKnown ? 'gone' : ''}</td>
+        <td className="px-1 text-quiet text-xs">
+          {port
+            ? port.clock
+              ? 'clock'
+              : { input: 'in', output: 'out', inout: 'in/out' }[port.direction]
+            : isKnown
+              ? 'gone'
+              : ''}
+        </td>
         <td className={clsx('px-0.5', bad('pin') && 'bg-[#a4262c1a]')}>
           <PinCell value={row.pin} label={`Pin of ${row.name}`} onChange={(pin) => edit({ pin })} />
         </td>
-        <Choice label={`Standard of ${row.name}`} value={row.standard} options={STANDARDS.map((s) => s.name)} wrong={bad('standard') !== undefined} onChange={(standard) => edit({ standard })} />
-        <Choice label={`Drive of ${row.name}`} value={row.drive} unit=" mA" options={(STANDARDS.find((s) => s.name === row.standard)?.drives ?? [8]).map(String)} wrong={bad('drive') !== undefined} onChange={(drive) => edit({ drive })} />
-        <Choice label={`Pull of ${row.name}`} value={row.pull} options={PULLS} wrong={bad('pull') !== undefined} onChange={(pull) => edit({ pull })} />
-        <Choice label={`Slew of ${row.name}`} value={row.slew} options={SLEWS} wrong={bad('slew') !== undefined} onChange={(slew) => edit({ slew })} />
+        <Choice
+          label={`Standard of ${row.name}`}
+          value={row.standard}
+          options={STANDARDS.map((s) => s.name)}
+          wrong={bad('standard') !== undefined}
+          onChange={(standard) => edit({ standard })}
+        />
+        <Choice
+          label={`Drive of ${row.name}`}
+          value={row.drive}
+          unit=" mA"
+          options={(STANDARDS.find((s) => s.name === row.standard)?.drives ?? [8]).map(String)}
+          wrong={bad('drive') !== undefined}
+          onChange={(drive) => edit({ drive })}
+        />
+        <Choice
+          label={`Pull of ${row.name}`}
+          value={row.pull}
+          options={PULLS}
+          wrong={bad('pull') !== undefined}
+          onChange={(pull) => edit({ pull })}
+        />
+        <Choice
+          label={`Slew of ${row.name}`}
+          value={row.slew}
+          options={SLEWS}
+          wrong={bad('slew') !== undefined}
+          onChange={(slew) => edit({ slew })}
+        />
       </tr>
       {issues.map((issue) => (
         <tr key={issue.code}>
-          <td colSpan={HEADS.length} className={clsx('px-2 pb-1 text-xs', issue.severity === 'warning' ? 'text-doubt' : 'text-bad')}>
+          <td
+            colSpan={HEADS.length}
+            className={clsx('px-2 pb-1 text-xs', issue.severity === 'warning' ? 'text-doubt' : 'text-bad')}
+          >
             <OctagonAlert aria-hidden className="mr-1 inline size-3" />
             {issue.message}
           </td>
@@ -98,11 +158,29 @@ function PinRow({ row, port, isKnown, issues, chosen, onChoose, onChange }: RowP
 }
 
 /** Takes what is typed when the field is left or Enter is pressed. */
-function PinCell({ value, label, onChange }: { readonly value: string; readonly label: string; readonly onChange: (value: string) => void }) {
+function PinCell({
+  value,
+  label,
+  onChange,
+}: {
+  readonly value: string;
+  readonly label: string;
+  readonly onChange: (value: string) => void;
+}) {
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
   const take = () => text.trim().toUpperCase() !== value && onChange(text.trim().toUpperCase());
-  return <input value={text} list="package-pins" aria-label={label} onChange={(event) => setText(event.target.value)} onBlur={take} onKeyDown={(event) => event.key === 'Enter' && take()} className="code h-6 w-14 border border-line bg-paper px-1 text-xs" />;
+  return (
+    <input
+      value={text}
+      list="package-pins"
+      aria-label={label}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={take}
+      onKeyDown={(event) => event.key === 'Enter' && take()}
+      className="code h-6 w-14 border border-line bg-paper px-1 text-xs"
+    />
+  );
 }
 
 interface ChoiceProps {
@@ -117,9 +195,19 @@ interface ChoiceProps {
 function Choice({ label, value, options, wrong, unit = '', onChange }: ChoiceProps) {
   return (
     <td className={clsx('px-0.5', wrong && 'bg-[#a4262c1a]')}>
-      <select aria-label={label} value={value} onChange={(event) => onChange(event.target.value)} className="h-6 border-0 bg-transparent text-xs hover:bg-well">
+      <select
+        aria-label={label}
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+        className="h-6 border-0 bg-transparent text-xs hover:bg-well"
+      >
         {!options.includes(value) && <option value={value}>{value}</option>}
-        {options.map((option) => <option key={option} value={option}>{option}{unit}</option>)}
+        {options.map((option) => (
+          <option key={option} value={option}>
+            {option}
+            {unit}
+          </option>
+        ))}
       </select>
     </td>
   );

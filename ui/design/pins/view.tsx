@@ -1,10 +1,30 @@
 'use client';
-import { type CollisionDetection, DndContext, type DragEndEvent, DragOverlay, KeyboardSensor, PointerSensor, pointerWithin, rectIntersection, useSensor, useSensors } from '@dnd-kit/core';
+import {
+  type CollisionDetection,
+  DndContext,
+  type DragEndEvent,
+  DragOverlay,
+  KeyboardSensor,
+  PointerSensor,
+  pointerWithin,
+  rectIntersection,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { Cpu, Download, Upload } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { checkPins, offerPins, parsePinTable, type PinEntry, type PinOffer, type PortNeed, readBoard, writePinTable } from '../../../core/constraints/index.ts';
+import {
+  checkPins,
+  offerPins,
+  parsePinTable,
+  type PinEntry,
+  type PinOffer,
+  type PortNeed,
+  readBoard,
+  writePinTable,
+} from '../../../core/constraints/index.ts';
 import { packageDrawing, partNamed } from '../../../core/fabric/index.ts';
 import { counted } from '../../../core/words.ts';
 import { Button, Empty, send, useAct, useLive, useFiles } from '../../shared/index.ts';
@@ -15,7 +35,8 @@ import { PinTable } from './pin-table.tsx';
 import { merged, placed, rowsFor } from './rows.ts';
 
 /** The pin under the pointer; without a pointer, as with the keyboard, the one that is covered most. */
-const underPointer: CollisionDetection = (args) => (args.pointerCoordinates ? pointerWithin(args) : rectIntersection(args));
+const underPointer: CollisionDetection = (args) =>
+  args.pointerCoordinates ? pointerWithin(args) : rectIntersection(args);
 
 const NO_PORTS: readonly PortNeed[] = [];
 
@@ -34,17 +55,24 @@ export function PinsView() {
   const [pasted, setPasted] = useState<readonly PinEntry[] | null>(null);
   const [offers, setOffers] = useState<readonly PinOffer[] | null>(null);
   const picker = useRef<HTMLInputElement>(null);
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }), useSensor(KeyboardSensor));
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor),
+  );
   const table = files?.find((file) => file.name === project?.file.pins);
   const part = project ? partNamed(project.file.part) : undefined;
   const board = useMemo(() => (project?.board ? readBoard(project.file.board ?? '', project.board) : null), [project]);
   const rows = useMemo(() => rowsFor(table ? parsePinTable(table.text) : [], ports), [table, ports]);
   const supplies = board?.ok ? board.value.banks : {};
   const inTable = placed(rows);
-  const checked = useMemo(() => (part ? checkPins(inTable, ports, part, supplies) : null), [inTable, ports, part, supplies]);
+  const checked = useMemo(
+    () => (part ? checkPins(inTable, ports, part, supplies) : null),
+    [inTable, ports, part, supplies],
+  );
   const paste = useCallback((text: string) => {
     const entries = parsePinTable(text);
-    if (entries.length === 0 || entries.every((entry) => entry.pin === '')) toast.error('There are no port and pin columns in what was pasted.');
+    if (entries.length === 0 || entries.every((entry) => entry.pin === ''))
+      toast.error('There are no port and pin columns in what was pasted.');
     else setPasted(entries);
   }, []);
   // Cells are pasted wherever the focus is: with nothing chosen, and in a field, which takes one word and no more.
@@ -60,15 +88,32 @@ export function PinsView() {
     return () => document.removeEventListener('paste', onPaste);
   }, [paste]);
   // What nobody knows yet is not gone.
-  const issues = ports.length > 0 ? (checked?.issues ?? []) : (checked?.issues ?? []).filter(({ code }) => code !== 'pin-port');
-  if (!project || !files || !part || !checked) return <Empty>{project && !part ? `There is no part "${project.file.part}". Choose one under Project.` : 'Reading the project.'}</Empty>;
+  const issues =
+    ports.length > 0 ? (checked?.issues ?? []) : (checked?.issues ?? []).filter(({ code }) => code !== 'pin-port');
+  if (!project || !files || !part || !checked)
+    return (
+      <Empty>
+        {project && !part
+          ? `There is no part "${project.file.part}". Choose one under Project.`
+          : 'Reading the project.'}
+      </Empty>
+    );
   const drawing = packageDrawing(part.package);
   const save = async (next: readonly PinEntry[]) => {
     const text = writePinTable(placed(next));
-    queries.setQueryData(['files', state?.project?.id ?? 0], (old: typeof files | undefined) => (table ? old?.map((f) => (f.name === table.name ? { ...f, text } : f)) : [...(old ?? []), { name: project.file.pins, text, changed: '' }]));
-    await act(() => (table ? send('/api/files', 'PUT', { name: table.name, text }) : send('/api/files', 'POST', { files: [{ name: project.file.pins, text }] })));
+    queries.setQueryData(['files', state?.project?.id ?? 0], (old: typeof files | undefined) =>
+      table
+        ? old?.map((f) => (f.name === table.name ? { ...f, text } : f))
+        : [...(old ?? []), { name: project.file.pins, text, changed: '' }],
+    );
+    await act(() =>
+      table
+        ? send('/api/files', 'PUT', { name: table.name, text })
+        : send('/api/files', 'POST', { files: [{ name: project.file.pins, text }] }),
+    );
   };
-  const change = (name: string, edit: Partial<PinEntry>) => save(rows.map((row) => (row.name === name ? { ...row, ...edit } : row)));
+  const change = (name: string, edit: Partial<PinEntry>) =>
+    save(rows.map((row) => (row.name === name ? { ...row, ...edit } : row)));
   const onDragEnd = ({ active, over }: DragEndEvent) => {
     setDragged(null);
     if (!over) return;
@@ -78,41 +123,129 @@ export function PinsView() {
   const offer = () => {
     if (!board) toast.error('The project names no board.', { description: 'Choose its description under Project.' });
     else if (!board.ok) toast.error(board.error.message);
-    else setOffers(offerPins(ports, new Set(inTable.map((row) => (row.name.endsWith(']') ? row.name : `${row.name}[0]`))), board.value, new Set(inTable.map((row) => row.pin))));
+    else
+      setOffers(
+        offerPins(
+          ports,
+          new Set(inTable.map((row) => (row.name.endsWith(']') ? row.name : `${row.name}[0]`))),
+          board.value,
+          new Set(inTable.map((row) => row.pin)),
+        ),
+      );
   };
   return (
-    <DndContext sensors={sensors} collisionDetection={underPointer} autoScroll={false} onDragStart={({ active }) => setDragged(String(active.id))} onDragCancel={() => setDragged(null)} onDragEnd={onDragEnd}>
-      <div
-        className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_24rem] gap-4"
-      >
+    <DndContext
+      sensors={sensors}
+      collisionDetection={underPointer}
+      autoScroll={false}
+      onDragStart={({ active }) => setDragged(String(active.id))}
+      onDragCancel={() => setDragged(null)}
+      onDragEnd={onDragEnd}
+    >
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_24rem] gap-4">
         <div className="flex min-h-0 flex-col">
           <div className="mb-1 flex flex-wrap items-center gap-2 text-sm">
-            <Button onClick={offer}><Cpu aria-hidden className="size-4" /> Pins from the board</Button>
-            <Button onClick={() => picker.current?.click()}><Upload aria-hidden className="size-4" /> Read .csv</Button>
-            <a className="inline-flex items-center gap-1 text-quiet hover:text-ink hover:underline" download="pins.csv" href={`data:text/csv;charset=utf-8,${encodeURIComponent(writePinTable(inTable))}`}>
+            <Button onClick={offer}>
+              <Cpu aria-hidden className="size-4" /> Pins from the board
+            </Button>
+            <Button onClick={() => picker.current?.click()}>
+              <Upload aria-hidden className="size-4" /> Read .csv
+            </Button>
+            <a
+              className="inline-flex items-center gap-1 text-quiet hover:text-ink hover:underline"
+              download="pins.csv"
+              href={`data:text/csv;charset=utf-8,${encodeURIComponent(writePinTable(inTable))}`}
+            >
               <Download aria-hidden className="size-4" /> pins.csv
             </a>
             <span className="ml-auto text-quiet text-xs">Or paste from a spreadsheet.</span>
-            <input ref={picker} type="file" accept=".csv,.tsv,.txt" hidden data-testid="pins-picker" onChange={async (event) => { const file = event.target.files?.[0]; if (file) paste(await file.text()); event.target.value = ''; }} />
+            <input
+              ref={picker}
+              type="file"
+              accept=".csv,.tsv,.txt"
+              hidden
+              data-testid="pins-picker"
+              onChange={async (event) => {
+                const file = event.target.files?.[0];
+                if (file) paste(await file.text());
+                event.target.value = '';
+              }}
+            />
           </div>
           {read && read.ports === null && (
             <p className="mb-1 border-doubt border-l-4 bg-raised px-3 py-1 text-sm" data-testid="ports-note">
-              The sources make no design as they stand{read.trouble ? `: ${read.trouble.file}, line ${read.trouble.line}: ${read.trouble.message}` : '.'} {built.length > 0 ? 'These are the ports of the last build.' : 'The ports are read when they do.'}
+              The sources make no design as they stand
+              {read.trouble ? `: ${read.trouble.file}, line ${read.trouble.line}: ${read.trouble.message}` : '.'}{' '}
+              {built.length > 0 ? 'These are the ports of the last build.' : 'The ports are read when they do.'}
             </p>
           )}
           {pasted && (
             <div className="mb-1 flex items-center gap-3 border-doubt border-l-4 bg-raised px-3 py-1 text-sm">
-              <span>{counted(pasted.length, 'line')} read, {pasted.filter((entry) => rows.some((row) => row.name === entry.name && row.pin !== '' && row.pin !== entry.pin)).length} of them move a port that has a pin.</span>
-              <Button onClick={() => { void save(merged(rows, pasted)); setPasted(null); }}>Take them</Button>
-              <Button look="quiet" onClick={() => setPasted(null)}>Leave them</Button>
+              <span>
+                {counted(pasted.length, 'line')} read,{' '}
+                {
+                  pasted.filter((entry) =>
+                    rows.some((row) => row.name === entry.name && row.pin !== '' && row.pin !== entry.pin),
+                  ).length
+                }{' '}
+                of them move a port that has a pin.
+              </span>
+              <Button
+                onClick={() => {
+                  void save(merged(rows, pasted));
+                  setPasted(null);
+                }}
+              >
+                Take them
+              </Button>
+              <Button look="quiet" onClick={() => setPasted(null)}>
+                Leave them
+              </Button>
             </div>
           )}
-          {offers && <Offers offers={offers} onTake={(list) => { void save(rows.map((row) => ({ ...row, pin: list.find((o) => o.name === row.name)?.pin ?? row.pin }))); setOffers(null); }} onClose={() => setOffers(null)} />}
-          {rows.length === 0 ? (read === null || read.ports !== null) && <Empty>{read === null ? 'The ports are being read from the sources.' : 'The design has no ports.'}</Empty> : <PinTable rows={rows} ports={ports} drawing={drawing} issues={issues} inTable={inTable} chosen={chosen} onChoose={setChosen} onChange={change} />}
+          {offers && (
+            <Offers
+              offers={offers}
+              onTake={(list) => {
+                void save(rows.map((row) => ({ ...row, pin: list.find((o) => o.name === row.name)?.pin ?? row.pin })));
+                setOffers(null);
+              }}
+              onClose={() => setOffers(null)}
+            />
+          )}
+          {rows.length === 0 ? (
+            (read === null || read.ports !== null) && (
+              <Empty>{read === null ? 'The ports are being read from the sources.' : 'The design has no ports.'}</Empty>
+            )
+          ) : (
+            <PinTable
+              rows={rows}
+              ports={ports}
+              drawing={drawing}
+              issues={issues}
+              inTable={inTable}
+              chosen={chosen}
+              onChoose={setChosen}
+              onChange={change}
+            />
+          )}
         </div>
-        <PackagePicture drawing={drawing} rows={inTable} ports={ports} issues={issues} supplies={supplies} chosen={chosen} onChoose={setChosen} onPlace={(name, pin) => change(name, { pin })} />
+        <PackagePicture
+          drawing={drawing}
+          rows={inTable}
+          ports={ports}
+          issues={issues}
+          supplies={supplies}
+          chosen={chosen}
+          onChoose={setChosen}
+          onPlace={(name, pin) => change(name, { pin })}
+        />
       </div>
-      <DragOverlay dropAnimation={null}>{dragged !== null && <span className="code inline-block border border-signal bg-raised px-1 text-xs">{dragged}</span>}</DragOverlay>
+      <DragOverlay dropAnimation={null}>
+        {dragged !== null && (
+          <span className="code inline-block border border-signal bg-raised px-1 text-xs">{dragged}</span>
+        )}
+      </DragOverlay>
     </DndContext>
   );
 }

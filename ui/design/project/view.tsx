@@ -34,39 +34,91 @@ function Settings() {
   const { file } = project;
   const save = async (change: Record<string, unknown>) => {
     await act(() => send('/api/project', 'PUT', change));
-    await Promise.all([queries.invalidateQueries({ queryKey: ['project'] }), queries.invalidateQueries({ queryKey: ['files'] }), queries.invalidateQueries({ queryKey: ['projects'] })]);
+    await Promise.all([
+      queries.invalidateQueries({ queryKey: ['project'] }),
+      queries.invalidateQueries({ queryKey: ['files'] }),
+      queries.invalidateQueries({ queryKey: ['projects'] }),
+    ]);
   };
   const field = 'h-8 w-full border border-line bg-raised px-2 text-sm';
   return (
     <Section title="This project">
-      {project.migrated && <p className="mb-2 border-doubt border-l-4 bg-raised px-3 py-1 text-sm" data-testid="migrated">{project.migrated.message}</p>}
+      {project.migrated && (
+        <p className="mb-2 border-doubt border-l-4 bg-raised px-3 py-1 text-sm" data-testid="migrated">
+          {project.migrated.message}
+        </p>
+      )}
       <div className="grid grid-cols-[7rem_1fr] items-center gap-x-3 gap-y-2 text-sm">
         <label htmlFor="project-name">Name</label>
-        <input id="project-name" className={field} defaultValue={file.name} onBlur={(event) => event.target.value.trim() !== '' && event.target.value !== file.name && save({ name: event.target.value.trim() })} />
+        <input
+          id="project-name"
+          className={field}
+          defaultValue={file.name}
+          onBlur={(event) =>
+            event.target.value.trim() !== '' &&
+            event.target.value !== file.name &&
+            save({ name: event.target.value.trim() })
+          }
+        />
         <label htmlFor="project-part">Part</label>
-        <select id="project-part" className={field} value={file.part} onChange={(event) => save({ part: event.target.value })}>
+        <select
+          id="project-part"
+          className={field}
+          value={file.part}
+          onChange={(event) => save({ part: event.target.value })}
+        >
           {!PARTS.some((p) => p.name === file.part) && <option>{file.part}</option>}
-          {PARTS.map((p) => <option key={p.name} value={p.name}>{`${p.name}: ${p.luts.toLocaleString('en')} LUTs, ${p.package}`}</option>)}
+          {PARTS.map((p) => (
+            <option
+              key={p.name}
+              value={p.name}
+            >{`${p.name}: ${p.luts.toLocaleString('en')} LUTs, ${p.package}`}</option>
+          ))}
         </select>
         <label htmlFor="project-grade">Speed grade</label>
-        <select id="project-grade" className={field} value={file.grade} onChange={(event) => save({ grade: Number(event.target.value) })}>
+        <select
+          id="project-grade"
+          className={field}
+          value={file.grade}
+          onChange={(event) => save({ grade: Number(event.target.value) })}
+        >
           <option value={1}>1, slow</option>
           <option value={2}>2</option>
           <option value={3}>3, fast</option>
         </select>
         <label htmlFor="project-top">Top module</label>
-        <select id="project-top" className={`${field} code`} value={file.top ?? ''} onChange={(event) => save({ top: event.target.value || null })}>
+        <select
+          id="project-top"
+          className={`${field} code`}
+          value={file.top ?? ''}
+          onChange={(event) => save({ top: event.target.value || null })}
+        >
           <option value="">{read?.top && file.top === undefined ? `as found: ${read.top}` : 'as found'}</option>
-          {file.top !== undefined && !modules.includes(file.top) && <option value={file.top}>{file.top} (not in the sources)</option>}
-          {modules.map((name) => <option key={name}>{name}</option>)}
+          {file.top !== undefined && !modules.includes(file.top) && (
+            <option value={file.top}>{file.top} (not in the sources)</option>
+          )}
+          {modules.map((name) => (
+            <option key={name}>{name}</option>
+          ))}
         </select>
         <label htmlFor="project-board">Board</label>
-        <select id="project-board" className={field} value={file.board ?? ''} onChange={(event) => save({ board: event.target.value || null })}>
+        <select
+          id="project-board"
+          className={field}
+          value={file.board ?? ''}
+          onChange={(event) => save({ board: event.target.value || null })}
+        >
           <option value="">none</option>
-          {files.filter((f) => f.name.endsWith('.board.json')).map((f) => <option key={f.name}>{f.name}</option>)}
+          {files
+            .filter((f) => f.name.endsWith('.board.json'))
+            .map((f) => (
+              <option key={f.name}>{f.name}</option>
+            ))}
         </select>
       </div>
-      <p className="mt-2 text-quiet text-xs">A board's description is a file of the project whose name ends in .board.json.</p>
+      <p className="mt-2 text-quiet text-xs">
+        A board's description is a file of the project whose name ends in .board.json.
+      </p>
     </Section>
   );
 }
@@ -100,28 +152,77 @@ function ProjectList() {
         {(list?.projects ?? []).map((project) => (
           <li key={project.id} className="border-line border-b px-2 py-1 last:border-b-0">
             <div className="flex items-center gap-2">
-              <button type="button" className={clsx('min-w-0 flex-1 truncate text-left hover:underline', project.id === list?.current && 'font-bold')} onClick={() => post(project.id, { do: 'open' })} disabled={project.id === list?.current}>
+              <button
+                type="button"
+                className={clsx(
+                  'min-w-0 flex-1 truncate text-left hover:underline',
+                  project.id === list?.current && 'font-bold',
+                )}
+                onClick={() => post(project.id, { do: 'open' })}
+                disabled={project.id === list?.current}
+              >
                 {project.name}
-                {(list?.projects ?? []).filter(({ name }) => name === project.name).length > 1 && <span className="tabular ml-1 font-normal text-quiet text-xs">no. {project.id}</span>}
+                {(list?.projects ?? []).filter(({ name }) => name === project.name).length > 1 && (
+                  <span className="tabular ml-1 font-normal text-quiet text-xs">no. {project.id}</span>
+                )}
                 {project.id === list?.current && <span className="ml-2 font-normal text-good text-xs">open</span>}
               </button>
               <span className="tabular text-quiet text-xs">{dateTime(project.created)}</span>
-              <a className="p-1 text-quiet hover:text-ink" href={`/api/projects/${project.id}/zip`} aria-label={`Export ${project.name}`} title="Export as zip"><Download aria-hidden className="size-4" /></a>
-              <button type="button" className="p-1 text-quiet hover:text-ink" aria-label={`Duplicate ${project.name}`} title="Duplicate" onClick={() => setAsked({ id: project.id, what: 'duplicate' })}><Copy aria-hidden className="size-4" /></button>
-              <button type="button" className="p-1 text-quiet hover:text-ink" aria-label={`Delete ${project.name}`} title="Delete" onClick={() => setAsked({ id: project.id, what: 'delete' })}><Trash2 aria-hidden className="size-4" /></button>
+              <a
+                className="p-1 text-quiet hover:text-ink"
+                href={`/api/projects/${project.id}/zip`}
+                aria-label={`Export ${project.name}`}
+                title="Export as zip"
+              >
+                <Download aria-hidden className="size-4" />
+              </a>
+              <button
+                type="button"
+                className="p-1 text-quiet hover:text-ink"
+                aria-label={`Duplicate ${project.name}`}
+                title="Duplicate"
+                onClick={() => setAsked({ id: project.id, what: 'duplicate' })}
+              >
+                <Copy aria-hidden className="size-4" />
+              </button>
+              <button
+                type="button"
+                className="p-1 text-quiet hover:text-ink"
+                aria-label={`Delete ${project.name}`}
+                title="Delete"
+                onClick={() => setAsked({ id: project.id, what: 'delete' })}
+              >
+                <Trash2 aria-hidden className="size-4" />
+              </button>
             </div>
             {asked?.id === project.id && asked.what === 'delete' && (
               <div className="mt-1 flex items-center gap-2 border-bad border-l-4 pl-2">
                 <span>Delete {project.name} with its sources, builds and captures? They are lost.</span>
                 <Button onClick={() => remove(project.id)}>Delete</Button>
-                <Button look="quiet" onClick={() => setAsked(null)}>Keep it</Button>
+                <Button look="quiet" onClick={() => setAsked(null)}>
+                  Keep it
+                </Button>
               </div>
             )}
             {asked?.id === project.id && asked.what === 'duplicate' && (
-              <form className="mt-1 flex items-center gap-2" onSubmit={(event) => { event.preventDefault(); void post(project.id, { do: 'duplicate', name: new FormData(event.currentTarget).get('name') }); }}>
-                <input name="name" required aria-label="Name of the copy" defaultValue={`${project.name} copy`} className="h-8 min-w-0 flex-1 border border-line bg-paper px-2" />
+              <form
+                className="mt-1 flex items-center gap-2"
+                onSubmit={(event) => {
+                  event.preventDefault();
+                  void post(project.id, { do: 'duplicate', name: new FormData(event.currentTarget).get('name') });
+                }}
+              >
+                <input
+                  name="name"
+                  required
+                  aria-label="Name of the copy"
+                  defaultValue={`${project.name} copy`}
+                  className="h-8 min-w-0 flex-1 border border-line bg-paper px-2"
+                />
                 <Button type="submit">Duplicate</Button>
-                <Button look="quiet" onClick={() => setAsked(null)}>Leave it</Button>
+                <Button look="quiet" onClick={() => setAsked(null)}>
+                  Leave it
+                </Button>
               </form>
             )}
           </li>
@@ -136,15 +237,29 @@ function Import({ onDone }: { readonly onDone: () => void }) {
   const picker = useRef<HTMLInputElement>(null);
   const take = async (file: File | undefined) => {
     if (!file) return;
-    const done = await act(() => ask<{ name: string; remarks: readonly string[] }>('/api/projects/import', { method: 'POST', body: file }));
+    const done = await act(() =>
+      ask<{ name: string; remarks: readonly string[] }>('/api/projects/import', { method: 'POST', body: file }),
+    );
     if (done) toast.success(`${done.name} is imported and open.`);
     for (const remark of done?.remarks ?? []) toast.info(remark);
     onDone();
   };
   return (
     <>
-      <Button disabled={busy} onClick={() => picker.current?.click()}><Upload aria-hidden className="size-4" /> Import zip</Button>
-      <input ref={picker} type="file" accept=".zip" hidden data-testid="zip-picker" onChange={(event) => { void take(event.target.files?.[0]); event.target.value = ''; }} />
+      <Button disabled={busy} onClick={() => picker.current?.click()}>
+        <Upload aria-hidden className="size-4" /> Import zip
+      </Button>
+      <input
+        ref={picker}
+        type="file"
+        accept=".zip"
+        hidden
+        data-testid="zip-picker"
+        onChange={(event) => {
+          void take(event.target.files?.[0]);
+          event.target.value = '';
+        }}
+      />
     </>
   );
 }
@@ -160,13 +275,31 @@ function NewProject() {
           event.preventDefault();
           const form = event.currentTarget;
           const data = new FormData(form);
-          if (await act(() => send('/api/projects', 'POST', { name: data.get('name'), part: data.get('part') }))) form.reset();
+          if (await act(() => send('/api/projects', 'POST', { name: data.get('name'), part: data.get('part') })))
+            form.reset();
           await queries.invalidateQueries({ queryKey: ['projects'] });
         }}
       >
-        <input name="name" required placeholder="Name" aria-label="Name of the new project" className="h-8 min-w-0 flex-1 border border-line bg-raised px-2" />
-        <select name="part" aria-label="Part of the new project" defaultValue="CV25" className="h-8 border border-line bg-raised px-1">{PARTS.map((p) => <option key={p.name}>{p.name}</option>)}</select>
-        <Button type="submit" disabled={busy}>Create</Button>
+        <input
+          name="name"
+          required
+          placeholder="Name"
+          aria-label="Name of the new project"
+          className="h-8 min-w-0 flex-1 border border-line bg-raised px-2"
+        />
+        <select
+          name="part"
+          aria-label="Part of the new project"
+          defaultValue="CV25"
+          className="h-8 border border-line bg-raised px-1"
+        >
+          {PARTS.map((p) => (
+            <option key={p.name}>{p.name}</option>
+          ))}
+        </select>
+        <Button type="submit" disabled={busy}>
+          Create
+        </Button>
       </form>
     </Section>
   );

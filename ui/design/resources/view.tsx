@@ -9,7 +9,11 @@ import { useBuilds } from '../queries.ts';
 
 type Kind = 'luts' | 'registers' | 'blockRams';
 
-const KINDS: readonly { readonly kind: Kind; readonly name: string }[] = [{ kind: 'luts', name: 'LUTs' }, { kind: 'registers', name: 'flip-flops' }, { kind: 'blockRams', name: 'block RAMs' }];
+const KINDS: readonly { readonly kind: Kind; readonly name: string }[] = [
+  { kind: 'luts', name: 'LUTs' },
+  { kind: 'registers', name: 'flip-flops' },
+  { kind: 'blockRams', name: 'block RAMs' },
+];
 
 interface Tile {
   readonly name: string;
@@ -26,35 +30,77 @@ export function ResourcesView() {
   const places = useMemo(() => placesOf(details?.hierarchy ?? null), [details]);
   const tiles = useMemo(() => tilesOf(details?.instances ?? [], details?.hierarchy ?? null, kind), [details, kind]);
   const option = useMemo(() => treemap(tiles, KINDS.find((k) => k.kind === kind)?.name ?? ''), [tiles, kind]);
-  if (!details || details.instances.length === 0) return <Empty>Resources come from a build without errors. Press Build.</Empty>;
+  if (!details || details.instances.length === 0)
+    return <Empty>Resources come from a build without errors. Press Build.</Empty>;
   const { resources } = details;
-  const have: Readonly<Record<Kind, number>> = { luts: resources.lutsOfPart, registers: resources.lutsOfPart, blockRams: resources.blockRamsOfPart };
+  const have: Readonly<Record<Kind, number>> = {
+    luts: resources.lutsOfPart,
+    registers: resources.lutsOfPart,
+    blockRams: resources.blockRamsOfPart,
+  };
   return (
     <div className="min-h-0 overflow-auto">
       <div className="mb-3 grid grid-cols-3 gap-4">
         {KINDS.map(({ kind: id, name }) => (
-          <button key={id} type="button" aria-pressed={id === kind} onClick={() => setKind(id)} className={`border px-3 py-1.5 text-left ${id === kind ? 'border-ink bg-raised' : 'border-line hover:border-quiet'}`}>
+          <button
+            key={id}
+            type="button"
+            aria-pressed={id === kind}
+            onClick={() => setKind(id)}
+            className={`border px-3 py-1.5 text-left ${id === kind ? 'border-ink bg-raised' : 'border-line hover:border-quiet'}`}
+          >
             <span className="flex items-baseline justify-between text-sm">
               <span>{name}</span>
-              <span className="tabular"><b>{resources[id]}</b> of {have[id]}</span>
+              <span className="tabular">
+                <b>{resources[id]}</b> of {have[id]}
+              </span>
             </span>
-            <span className="mt-1 block h-2 bg-well"><span className={`block h-full ${resources[id] > have[id] ? 'bg-bad' : 'bg-ink'}`} style={{ width: `${Math.min(100, (100 * resources[id]) / Math.max(1, have[id]))}%` }} /></span>
+            <span className="mt-1 block h-2 bg-well">
+              <span
+                className={`block h-full ${resources[id] > have[id] ? 'bg-bad' : 'bg-ink'}`}
+                style={{ width: `${Math.min(100, (100 * resources[id]) / Math.max(1, have[id]))}%` }}
+              />
+            </span>
           </button>
         ))}
       </div>
       <p className="mb-2 text-quiet text-sm">
-        {resources.cells} logic cells of a LUT and a flip-flop · {resources.carryBits} LUTs on carry chains · {resources.memoryLuts} LUTs as memory · {resources.depth} LUTs on the longest way · {resources.ioPins} pins
+        {resources.cells} logic cells of a LUT and a flip-flop · {resources.carryBits} LUTs on carry chains ·{' '}
+        {resources.memoryLuts} LUTs as memory · {resources.depth} LUTs on the longest way · {resources.ioPins} pins
       </p>
-      {tiles.length === 0 ? <Empty>Nothing in the design takes any.</Empty> : <Chart option={option} label={`Share of ${kind} by instance`} className="h-72 w-full" onPick={(data) => { const at = places.get((data as Tile).path); if (at) open(at); }} />}
+      {tiles.length === 0 ? (
+        <Empty>Nothing in the design takes any.</Empty>
+      ) : (
+        <Chart
+          option={option}
+          label={`Share of ${kind} by instance`}
+          className="h-72 w-full"
+          onPick={(data) => {
+            const at = places.get((data as Tile).path);
+            if (at) open(at);
+          }}
+        />
+      )}
       <Section title="By instance" className="mt-3">
         <DataTable
           name="instances"
           rows={details.instances}
           empty="No instance takes anything."
-          onRow={(use) => { const at = places.get(use.path); if (at) open(at); }}
+          onRow={(use) => {
+            const at = places.get(use.path);
+            if (at) open(at);
+          }}
           columns={[
-            { accessorKey: 'path', header: 'Instance, without those inside it', cell: (c) => <span className="code text-xs">{String(c.getValue()) || 'outside the hierarchy'}</span> },
-            ...KINDS.map(({ kind: id, name }) => ({ accessorKey: id, header: name, cell: (c: { getValue: () => unknown }) => <span className="tabular">{String(c.getValue())}</span> })),
+            {
+              accessorKey: 'path',
+              header: 'Instance, without those inside it',
+              cell: (c) => <span className="code text-xs">{String(c.getValue()) || 'outside the hierarchy'}</span>,
+            },
+            ...KINDS.map(({ kind: id, name }) => ({
+              accessorKey: id,
+              header: name,
+              cell: (c: { getValue: () => unknown }) => <span className="tabular">{String(c.getValue())}</span>,
+            })),
           ]}
         />
       </Section>
@@ -65,9 +111,26 @@ export function ResourcesView() {
             rows={details.memories}
             empty=""
             columns={[
-              { accessorKey: 'name', header: 'Memory', cell: (c) => <span className="code text-xs">{String(c.getValue())}</span> },
-              { id: 'in', header: 'Made of', accessorFn: (m) => (m.kind === 'block' ? counted(m.blockRams, 'block RAM') : m.kind === 'tables' ? counted(m.luts, 'LUT') : counted(m.registers, 'flip-flop')) },
-              { id: 'why', header: 'Why', accessorFn: (m) => m.reason ?? (m.kind === 'block' ? 'read and written at clock edges' : 'small') },
+              {
+                accessorKey: 'name',
+                header: 'Memory',
+                cell: (c) => <span className="code text-xs">{String(c.getValue())}</span>,
+              },
+              {
+                id: 'in',
+                header: 'Made of',
+                accessorFn: (m) =>
+                  m.kind === 'block'
+                    ? counted(m.blockRams, 'block RAM')
+                    : m.kind === 'tables'
+                      ? counted(m.luts, 'LUT')
+                      : counted(m.registers, 'flip-flop'),
+              },
+              {
+                id: 'why',
+                header: 'Why',
+                accessorFn: (m) => m.reason ?? (m.kind === 'block' ? 'read and written at clock edges' : 'small'),
+              },
             ]}
           />
         </Section>
@@ -95,22 +158,51 @@ function tilesOf(uses: readonly InstanceUse[], hierarchy: HierarchyNode | null, 
     const value = self + inner.reduce((sum, t) => sum + t.value, 0);
     if (value === 0) return null;
     if (inner.length === 0) return { name: node.name, value, path: node.path };
-    return { name: node.name, value, path: node.path, children: self > 0 ? [...inner, { name: `${node.name} itself`, value: self, path: node.path }] : inner };
+    return {
+      name: node.name,
+      value,
+      path: node.path,
+      children: self > 0 ? [...inner, { name: `${node.name} itself`, value: self, path: node.path }] : inner,
+    };
   };
   const root = hierarchy ? tile(hierarchy) : null;
   const probes = uses.filter((use) => use.path.startsWith('probes')).reduce((sum, use) => sum + use[kind], 0);
-  return [...(root ? (root.children ?? [root]) : []), ...(probes > 0 ? [{ name: 'debug cores', value: probes, path: 'probes' }] : [])];
+  return [
+    ...(root ? (root.children ?? [root]) : []),
+    ...(probes > 0 ? [{ name: 'debug cores', value: probes, path: 'probes' }] : []),
+  ];
 }
 
 function treemap(tiles: readonly Tile[], unit: string) {
   return {
     tooltip: { formatter: ({ name, value }: { name: string; value: number }) => `${name}: ${value} ${unit}` },
-    series: [{
-      type: 'treemap', data: tiles, roam: false, nodeClick: false, breadcrumb: { show: false }, left: 0, right: 0, top: 0, bottom: 0, animation: false,
-      label: { formatter: ({ name, value }: { name: string; value: number }) => `${name}\n${value}`, color: '#1d2433', fontFamily: 'B612', fontSize: 12, lineHeight: 16 },
-      upperLabel: { show: true, height: 20, color: '#1d2433', fontFamily: 'B612', fontSize: 12 },
-      itemStyle: { borderColor: '#f6f3ec', borderWidth: 2, gapWidth: 2 },
-      levels: [{ upperLabel: { show: false }, color: ['#e2d7bd', '#d3dccb', '#cdd4e0', '#e2cdc3', '#dcdcc4', '#cddcdc'] }, { colorSaturation: [0.12, 0.3], itemStyle: { borderColor: '#c9c1ad', borderWidth: 1, gapWidth: 1 } }, {}],
-    }],
+    series: [
+      {
+        type: 'treemap',
+        data: tiles,
+        roam: false,
+        nodeClick: false,
+        breadcrumb: { show: false },
+        left: 0,
+        right: 0,
+        top: 0,
+        bottom: 0,
+        animation: false,
+        label: {
+          formatter: ({ name, value }: { name: string; value: number }) => `${name}\n${value}`,
+          color: '#1d2433',
+          fontFamily: 'B612',
+          fontSize: 12,
+          lineHeight: 16,
+        },
+        upperLabel: { show: true, height: 20, color: '#1d2433', fontFamily: 'B612', fontSize: 12 },
+        itemStyle: { borderColor: '#f6f3ec', borderWidth: 2, gapWidth: 2 },
+        levels: [
+          { upperLabel: { show: false }, color: ['#e2d7bd', '#d3dccb', '#cdd4e0', '#e2cdc3', '#dcdcc4', '#cddcdc'] },
+          { colorSaturation: [0.12, 0.3], itemStyle: { borderColor: '#c9c1ad', borderWidth: 1, gapWidth: 1 } },
+          {},
+        ],
+      },
+    ],
   };
 }

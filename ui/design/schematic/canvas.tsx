@@ -73,9 +73,16 @@ export function Canvas({ drawing, chosen, onChoose }: Props) {
         }}
         onPointerMove={(event) => {
           const from = drag.current;
-          if (from && event.buttons === 1) setFrame({ ...from.frame, x: from.frame.x + event.clientX - from.x, y: from.frame.y + event.clientY - from.y });
+          if (from && event.buttons === 1)
+            setFrame({
+              ...from.frame,
+              x: from.frame.x + event.clientX - from.x,
+              y: from.frame.y + event.clientY - from.y,
+            });
         }}
-        onPointerUp={() => { drag.current = null; }}
+        onPointerUp={() => {
+          drag.current = null;
+        }}
       >
         {frame && (
           <g transform={`translate(${frame.x} ${frame.y}) scale(${frame.scale})`}>
@@ -83,7 +90,21 @@ export function Canvas({ drawing, chosen, onChoose }: Props) {
             <Lines edges={drawing.edges} />
             <Boxes drawing={drawing} open={false} onChoose={onChoose} />
             <Lines edges={drawing.edges.filter((edge) => near.has(edge.id))} bright />
-            {drawing.nodes.filter((n) => n.node.id === chosen).map((n) => <rect key={n.node.id} x={n.x} y={n.y} width={n.width} height={n.height} fill="none" stroke="var(--color-signal)" strokeWidth="2.5" pointerEvents="none" />)}
+            {drawing.nodes
+              .filter((n) => n.node.id === chosen)
+              .map((n) => (
+                <rect
+                  key={n.node.id}
+                  x={n.x}
+                  y={n.y}
+                  width={n.width}
+                  height={n.height}
+                  fill="none"
+                  stroke="var(--color-signal)"
+                  strokeWidth="2.5"
+                  pointerEvents="none"
+                />
+              ))}
           </g>
         )}
       </svg>
@@ -93,21 +114,38 @@ export function Canvas({ drawing, chosen, onChoose }: Props) {
 
 function wholeFrame(drawing: PlacedDrawing, box: DOMRect): Frame {
   const scale = Math.min(1.1, Math.max(LEAST_SCALE, Math.min(box.width / drawing.width, box.height / drawing.height)));
-  return { scale, x: Math.max(0, (box.width - drawing.width * scale) / 2), y: Math.max(0, (box.height - drawing.height * scale) / 2) };
+  return {
+    scale,
+    x: Math.max(0, (box.width - drawing.width * scale) / 2),
+    y: Math.max(0, (box.height - drawing.height * scale) / 2),
+  };
 }
 
 function endFrame(drawing: PlacedDrawing, box: DOMRect): Frame {
   const last = drawing.nodes.reduce((a, b) => (b.x > a.x ? b : a));
-  return { scale: END_SCALE, x: box.width - drawing.width * END_SCALE, y: box.height / 2 - (last.y + last.height / 2) * END_SCALE };
+  return {
+    scale: END_SCALE,
+    x: box.width - drawing.width * END_SCALE,
+    y: box.height / 2 - (last.y + last.height / 2) * END_SCALE,
+  };
 }
 
-const Lines = memo(function Lines({ edges, bright = false }: { readonly edges: readonly PlacedEdge[]; readonly bright?: boolean }) {
+const Lines = memo(function Lines({
+  edges,
+  bright = false,
+}: {
+  readonly edges: readonly PlacedEdge[];
+  readonly bright?: boolean;
+}) {
   return (
     <g fill="none" stroke={bright ? 'var(--color-signal)' : 'var(--color-quiet)'} pointerEvents="stroke">
       {edges.map((edge, i) => (
         <path
           // biome-ignore lint/suspicious/noArrayIndexKey: an edge over several levels has several pieces
-          key={`${edge.id}${i}`} d={`M${edge.points.map(([x, y]) => `${x} ${y}`).join('L')}`} strokeWidth={edge.width > 1 ? 2 : 1}>
+          key={`${edge.id}${i}`}
+          d={`M${edge.points.map(([x, y]) => `${x} ${y}`).join('L')}`}
+          strokeWidth={edge.width > 1 ? 2 : 1}
+        >
           <title>{`${edge.name}${edge.width > 1 ? `, ${edge.width} bits` : ''}`}</title>
         </path>
       ))}
@@ -116,12 +154,22 @@ const Lines = memo(function Lines({ edges, bright = false }: { readonly edges: r
 });
 
 /** Open instances lie under the lines, all others above. */
-const Boxes = memo(function Boxes({ drawing, open, onChoose }: { readonly drawing: PlacedDrawing; readonly open: boolean; readonly onChoose: (id: string) => void }) {
+const Boxes = memo(function Boxes({
+  drawing,
+  open,
+  onChoose,
+}: {
+  readonly drawing: PlacedDrawing;
+  readonly open: boolean;
+  readonly onChoose: (id: string) => void;
+}) {
   return (
     <>
-      {drawing.nodes.filter((placed) => (placed.node.inside !== undefined) === open).map((placed) => (
-        <Box key={placed.node.id} placed={placed} onChoose={onChoose} />
-      ))}
+      {drawing.nodes
+        .filter((placed) => (placed.node.inside !== undefined) === open)
+        .map((placed) => (
+          <Box key={placed.node.id} placed={placed} onChoose={onChoose} />
+        ))}
     </>
   );
 });
@@ -132,17 +180,52 @@ function Box({ placed, onChoose }: { readonly placed: PlacedNode; readonly onCho
   const top = named || node.inside !== undefined;
   return (
     // biome-ignore lint/a11y/useSemanticElements: inside a drawing there are no buttons
-    <g className="cursor-pointer" onClick={() => onChoose(node.id)} onKeyDown={(event) => event.key === 'Enter' && onChoose(node.id)} tabIndex={0} data-box={node.path || node.id} role="button" aria-label={`${node.kind} ${node.label}`}>
+    <g
+      className="cursor-pointer"
+      onClick={() => onChoose(node.id)}
+      onKeyDown={(event) => event.key === 'Enter' && onChoose(node.id)}
+      tabIndex={0}
+      data-box={node.path || node.id}
+      role="button"
+      aria-label={`${node.kind} ${node.label}`}
+    >
       <Outline placed={placed} />
-      <text x={x + width / 2} y={top ? y + 13 : y + height / 2 + (node.detail === '' ? 4 : -1)} textAnchor="middle" fontSize="11" className={clsx(node.kind === 'operation' || node.kind === 'logic' ? '' : 'code')} fontWeight={node.kind === 'instance' ? 'bold' : 'normal'} fill="var(--color-ink)">
+      <text
+        x={x + width / 2}
+        y={top ? y + 13 : y + height / 2 + (node.detail === '' ? 4 : -1)}
+        textAnchor="middle"
+        fontSize="11"
+        className={clsx(node.kind === 'operation' || node.kind === 'logic' ? '' : 'code')}
+        fontWeight={node.kind === 'instance' ? 'bold' : 'normal'}
+        fill="var(--color-ink)"
+      >
         {node.label}
       </text>
       {node.detail !== '' && (
-        <text x={x + width / 2} y={top ? y + 24 : y + height / 2 + 11} textAnchor="middle" fontSize="9" fill="var(--color-quiet)">{node.detail}</text>
+        <text
+          x={x + width / 2}
+          y={top ? y + 24 : y + height / 2 + 11}
+          textAnchor="middle"
+          fontSize="9"
+          fill="var(--color-quiet)"
+        >
+          {node.detail}
+        </text>
       )}
-      {named && ports.map((port) => (
-        <text key={port.id} x={port.side === 'in' ? port.x + 4 : port.x - 4} y={port.y + 3} textAnchor={port.side === 'in' ? 'start' : 'end'} fontSize="9" className="code" fill="var(--color-ink)">{port.name}</text>
-      ))}
+      {named &&
+        ports.map((port) => (
+          <text
+            key={port.id}
+            x={port.side === 'in' ? port.x + 4 : port.x - 4}
+            y={port.y + 3}
+            textAnchor={port.side === 'in' ? 'start' : 'end'}
+            fontSize="9"
+            className="code"
+            fill="var(--color-ink)"
+          >
+            {port.name}
+          </text>
+        ))}
     </g>
   );
 }
@@ -152,9 +235,21 @@ function Outline({ placed: { node, x, y, width, height } }: { readonly placed: P
   const line = { stroke: 'var(--color-ink)', strokeWidth: 1 } as const;
   switch (node.kind) {
     case 'input':
-      return <path d={`M${x} ${y}h${width - 8}l8 ${height / 2}l-8 ${height / 2}h${8 - width}z`} fill="var(--color-paper)" {...line} />;
+      return (
+        <path
+          d={`M${x} ${y}h${width - 8}l8 ${height / 2}l-8 ${height / 2}h${8 - width}z`}
+          fill="var(--color-paper)"
+          {...line}
+        />
+      );
     case 'output':
-      return <path d={`M${x + 8} ${y}h${width - 8}v${height}h${8 - width}l-8 ${-height / 2}z`} fill="var(--color-paper)" {...line} />;
+      return (
+        <path
+          d={`M${x + 8} ${y}h${width - 8}v${height}h${8 - width}l-8 ${-height / 2}z`}
+          fill="var(--color-paper)"
+          {...line}
+        />
+      );
     case 'register':
       return (
         <>
@@ -171,10 +266,40 @@ function Outline({ placed: { node, x, y, width, height } }: { readonly placed: P
       );
     case 'logic':
     case 'operation':
-      return <rect x={x} y={y} width={width} height={height} rx={Math.min(12, height / 2)} fill="var(--color-raised)" {...line} />;
+      return (
+        <rect
+          x={x}
+          y={y}
+          width={width}
+          height={height}
+          rx={Math.min(12, height / 2)}
+          fill="var(--color-raised)"
+          {...line}
+        />
+      );
     case 'constant':
-      return <rect x={x} y={y} width={width} height={height} fill="var(--color-paper)" stroke="var(--color-line)" strokeWidth={1} />;
+      return (
+        <rect
+          x={x}
+          y={y}
+          width={width}
+          height={height}
+          fill="var(--color-paper)"
+          stroke="var(--color-line)"
+          strokeWidth={1}
+        />
+      );
     case 'instance':
-      return <rect x={x} y={y} width={width} height={height} fill={node.inside ? '#fbf8f0' : 'var(--color-paper)'} stroke="var(--color-ink)" strokeWidth={1.6} />;
+      return (
+        <rect
+          x={x}
+          y={y}
+          width={width}
+          height={height}
+          fill={node.inside ? '#fbf8f0' : 'var(--color-paper)'}
+          stroke="var(--color-ink)"
+          strokeWidth={1.6}
+        />
+      );
   }
 }

@@ -49,7 +49,8 @@ interface Box {
 export function placeInLayers(drawing: Schematic): PlacedDrawing {
   const { boxes, ends } = boxesOf(drawing);
   const layers = layersOf(boxes.length, drawing, ends);
-  for (const box of boxes) box.slot = { layer: layers[box.index] ?? 0, height: box.size.height, before: [], after: [], y: 0 };
+  for (const box of boxes)
+    box.slot = { layer: layers[box.index] ?? 0, height: box.size.height, before: [], after: [], y: 0 };
   const columns: Slot[][] = Array.from({ length: Math.max(0, ...layers) + 1 }, () => []);
   for (const box of boxes) columns[box.slot.layer]?.push(box.slot);
   const { nets, frame } = netsOf(drawing, ends, columns);
@@ -62,7 +63,12 @@ function boxesOf(drawing: Schematic): { boxes: Box[]; ends: Map<string, Point> }
   const ends = new Map<string, Point>();
   const boxes = drawing.nodes.map((node, index): Box => {
     const contents = node.inside ? placeInLayers(node.inside) : null;
-    const size = boxSize(node, contents ? { width: contents.width + 2 * INSIDE.side, height: contents.height + INSIDE.top + INSIDE.bottom } : undefined);
+    const size = boxSize(
+      node,
+      contents
+        ? { width: contents.width + 2 * INSIDE.side, height: contents.height + INSIDE.top + INSIDE.bottom }
+        : undefined,
+    );
     const box: Box = { index, size, contents, slot: nowhere, x: 0 };
     for (const port of size.ports) ends.set(port.id, { box, y: port.y });
     return box;
@@ -79,20 +85,26 @@ function layersOf(count: number, drawing: Schematic, ends: ReadonlyMap<string, P
   }
   const done = finished(next);
   const rank = new Array<number>(count);
-  done.forEach((box, i) => { rank[box] = i; });
+  done.forEach((box, i) => {
+    rank[box] = i;
+  });
   const forward = next.map((targets, box) => targets.filter((target) => (rank[target] ?? 0) < (rank[box] ?? 0)));
   const layers = new Array<number>(count).fill(0);
   const fed = new Array<boolean>(count).fill(false);
-  for (const box of [...done].reverse()) for (const target of forward[box] ?? []) {
-    fed[target] = true;
-    layers[target] = Math.max(layers[target] ?? 0, (layers[box] ?? 0) + 1);
-  }
+  for (const box of [...done].reverse())
+    for (const target of forward[box] ?? []) {
+      fed[target] = true;
+      layers[target] = Math.max(layers[target] ?? 0, (layers[box] ?? 0) + 1);
+    }
   for (const box of done) {
     const targets = forward[box] ?? [];
-    if (!fed[box] && drawing.nodes[box]?.kind !== 'input' && targets.length > 0) layers[box] = Math.min(...targets.map((target) => layers[target] ?? 0)) - 1;
+    if (!fed[box] && drawing.nodes[box]?.kind !== 'input' && targets.length > 0)
+      layers[box] = Math.min(...targets.map((target) => layers[target] ?? 0)) - 1;
   }
   const last = Math.max(0, ...layers);
-  return layers.map((layer, box) => (drawing.nodes[box]?.kind === 'output' ? last : drawing.nodes[box]?.kind === 'input' ? 0 : layer));
+  return layers.map((layer, box) =>
+    drawing.nodes[box]?.kind === 'output' ? last : drawing.nodes[box]?.kind === 'input' ? 0 : layer,
+  );
 }
 
 /** Boxes in the order in which a depth-first walk leaves them: targets before sources, but for lines that lead back. */
@@ -118,7 +130,11 @@ function finished(next: readonly (readonly number[])[]): number[] {
 }
 
 /** Lines that begin at one point share their lanes. An end on the frame of the open instance around is left to `frame`. */
-function netsOf(drawing: Schematic, ends: ReadonlyMap<string, Point>, columns: Slot[][]): { nets: Net[]; frame: Schematic['edges'][number][] } {
+function netsOf(
+  drawing: Schematic,
+  ends: ReadonlyMap<string, Point>,
+  columns: Slot[][],
+): { nets: Net[]; frame: Schematic['edges'][number][] } {
   const frame: Schematic['edges'][number][] = [];
   const bySource = new Map<string, { source: Point; sinks: { at: Point; edge: Schematic['edges'][number] }[] }>();
   for (const edge of drawing.edges) {
@@ -141,7 +157,9 @@ function netsOf(drawing: Schematic, ends: ReadonlyMap<string, Point>, columns: S
       lanes.push(lane);
     }
     const stops = [from, ...lanes];
-    stops.slice(1).forEach((lane, i) => { link(stops[i] as Slot, lane); });
+    stops.slice(1).forEach((lane, i) => {
+      link(stops[i] as Slot, lane);
+    });
     for (const { at } of sinks) {
       const before = stops[at.box.slot.layer - 1 - from.layer];
       if (before) link(before, at.box.slot);
@@ -162,14 +180,17 @@ function order(columns: readonly Slot[][]): void {
   for (let sweep = 0; sweep < SWEEPS; sweep++) {
     const forward = sweep % 2 === 0;
     for (const column of forward ? columns : [...columns].reverse()) {
-      const wish = new Map(column.map((slot) => [slot, middle(forward ? slot.before : slot.after) ?? slot.y + slot.height / 2]));
+      const wish = new Map(
+        column.map((slot) => [slot, middle(forward ? slot.before : slot.after) ?? slot.y + slot.height / 2]),
+      );
       column.sort((a, b) => (wish.get(a) ?? 0) - (wish.get(b) ?? 0));
       stack(column, (slot) => (wish.get(slot) ?? 0) - slot.height / 2);
     }
   }
 }
 
-const middle = (slots: readonly Slot[]): number | null => (slots.length === 0 ? null : slots.reduce((sum, slot) => sum + slot.y + slot.height / 2, 0) / slots.length);
+const middle = (slots: readonly Slot[]): number | null =>
+  slots.length === 0 ? null : slots.reduce((sum, slot) => sum + slot.y + slot.height / 2, 0) / slots.length;
 
 /** Keeps the order and puts each slot as near its wish as those above leave it; the column as a whole then moves by the mean error. */
 function stack(column: readonly Slot[], wish: (slot: Slot) => number): void {
@@ -185,7 +206,13 @@ function stack(column: readonly Slot[], wish: (slot: Slot) => number): void {
   for (const slot of column) slot.y -= shift;
 }
 
-function place(drawing: Schematic, boxes: readonly Box[], columns: readonly Slot[][], nets: readonly Net[], frame: readonly Schematic['edges'][number][]): PlacedDrawing {
+function place(
+  drawing: Schematic,
+  boxes: readonly Box[],
+  columns: readonly Slot[][],
+  nets: readonly Net[],
+  frame: readonly Schematic['edges'][number][],
+): PlacedDrawing {
   const slots = columns.flat();
   const top = slots.reduce((least, slot) => Math.min(least, slot.y), Number.POSITIVE_INFINITY);
   for (const slot of slots) slot.y += MARGIN - top;
@@ -202,7 +229,10 @@ function place(drawing: Schematic, boxes: readonly Box[], columns: readonly Slot
     return x;
   });
   for (const box of boxes) box.x = start[box.slot.layer] ?? 0;
-  const trackX = tracks.map((list, channel) => new Map(list.map((net, i) => [net, (left[channel] ?? 0) + ((i + 1) * (room[channel] ?? 0)) / (list.length + 1)])));
+  const trackX = tracks.map(
+    (list, channel) =>
+      new Map(list.map((net, i) => [net, (left[channel] ?? 0) + ((i + 1) * (room[channel] ?? 0)) / (list.length + 1)])),
+  );
   let below = bottom;
   const edges: PlacedEdge[] = [];
   for (const net of nets) {
@@ -219,7 +249,9 @@ function place(drawing: Schematic, boxes: readonly Box[], columns: readonly Slot
         points.push([x, y], [x, to]);
         y = to;
       };
-      if (target > first) for (let channel = first + 1; channel <= target; channel++) turn(channel, channel === target ? end[1] : middleOf(net.lanes[channel - first - 1]));
+      if (target > first)
+        for (let channel = first + 1; channel <= target; channel++)
+          turn(channel, channel === target ? end[1] : middleOf(net.lanes[channel - first - 1]));
       else {
         turn(first + 1, under);
         turn(target, end[1]);
@@ -238,11 +270,25 @@ function place(drawing: Schematic, boxes: readonly Box[], columns: readonly Slot
     nodes.push({ node, x, y, width: size.width, height: size.height, ports });
     if (!contents) continue;
     const [dx, dy] = [x + (size.width - contents.width) / 2, y + INSIDE.top];
-    for (const inner of contents.nodes) nodes.push({ ...inner, x: inner.x + dx, y: inner.y + dy, ports: inner.ports.map((port) => ({ ...port, x: port.x + dx, y: port.y + dy })) });
-    for (const inner of contents.edges) edges.push({ ...inner, points: inner.points.map(([px, py]) => [px + dx, py + dy] as const) });
+    for (const inner of contents.nodes)
+      nodes.push({
+        ...inner,
+        x: inner.x + dx,
+        y: inner.y + dy,
+        ports: inner.ports.map((port) => ({ ...port, x: port.x + dx, y: port.y + dy })),
+      });
+    for (const inner of contents.edges)
+      edges.push({ ...inner, points: inner.points.map(([px, py]) => [px + dx, py + dy] as const) });
   }
   edges.push(...straight(frame, nodes));
-  for (const node of drawing.nodes) if (node.inside) edges.push(...straight(node.inside.edges.filter((edge) => node.ports.some((port) => port.id === edge.from || port.id === edge.to)), nodes));
+  for (const node of drawing.nodes)
+    if (node.inside)
+      edges.push(
+        ...straight(
+          node.inside.edges.filter((edge) => node.ports.some((port) => port.id === edge.from || port.id === edge.to)),
+          nodes,
+        ),
+      );
   return { nodes, edges, width: (left.at(-1) ?? 0) + (room.at(-1) ?? 0) + MARGIN, height: below + MARGIN };
 }
 
@@ -261,16 +307,23 @@ function tracksOf(columns: number, nets: readonly Net[]): Net[][] {
     }
     for (const channel of channels) tracks[channel]?.push(net);
   }
-  const height = (net: Net, channel: number) => { const first = net.source.box.slot.layer; return channel <= first + 1 ? net.source.box.slot.y + net.source.y : middleOf(net.lanes[channel - first - 2]); };
+  const height = (net: Net, channel: number) => {
+    const first = net.source.box.slot.layer;
+    return channel <= first + 1 ? net.source.box.slot.y + net.source.y : middleOf(net.lanes[channel - first - 2]);
+  };
   return tracks.map((list, channel) => list.sort((a, b) => height(b, channel) - height(a, channel)));
 }
 
 /** Lines between a frame and what is in it, drawn without bends. Ends that are not placed yet wait for the drawing around. */
 function straight(edges: readonly Schematic['edges'][number][], nodes: readonly PlacedNode[]): PlacedEdge[] {
   if (edges.length === 0) return [];
-  const points = new Map(nodes.flatMap((node) => node.ports.map((port) => [port.id, [port.x, port.y] as const] as const)));
+  const points = new Map(
+    nodes.flatMap((node) => node.ports.map((port) => [port.id, [port.x, port.y] as const] as const)),
+  );
   return edges.flatMap((edge): PlacedEdge[] => {
     const [from, to] = [points.get(edge.from), points.get(edge.to)];
-    return from && to ? [{ id: edge.id, name: edge.name, width: edge.width, from: edge.from, to: edge.to, points: [from, to] }] : [];
+    return from && to
+      ? [{ id: edge.id, name: edge.name, width: edge.width, from: edge.from, to: edge.to, points: [from, to] }]
+      : [];
   });
 }

@@ -10,10 +10,16 @@ const LARGE = 300;
 const PATIENCE_MS = 1500;
 
 /** Places for a drawing, from a worker; null until they are there. */
-export function useLayout(drawing: Schematic | null): { readonly placed: PlacedDrawing | null; readonly trouble: string | null } {
+export function useLayout(drawing: Schematic | null): {
+  readonly placed: PlacedDrawing | null;
+  readonly trouble: string | null;
+} {
   const engine = useRef<Promise<ELK> | null>(null);
   const count = useRef(0);
-  const [state, setState] = useState<{ placed: PlacedDrawing | null; trouble: string | null }>({ placed: null, trouble: null });
+  const [state, setState] = useState<{ placed: PlacedDrawing | null; trouble: string | null }>({
+    placed: null,
+    trouble: null,
+  });
   useEffect(
     () => () => {
       void engine.current?.then((elk) => elk.terminateWorker());
@@ -25,8 +31,10 @@ export function useLayout(drawing: Schematic | null): { readonly placed: PlacedD
     if (!drawing) return;
     const question = ++count.current;
     // An answer to an older question is not wanted any more.
-    const answer = (next: { placed: PlacedDrawing | null; trouble: string | null }) => question === count.current && setState(next);
-    const failed = (error: { readonly message: string }) => answer({ placed: null, trouble: `This drawing could not be laid out: ${error.message}` });
+    const answer = (next: { placed: PlacedDrawing | null; trouble: string | null }) =>
+      question === count.current && setState(next);
+    const failed = (error: { readonly message: string }) =>
+      answer({ placed: null, trouble: `This drawing could not be laid out: ${error.message}` });
     if (countBoxes(drawing) > LARGE) return inColumns(drawing, (placed) => answer({ placed, trouble: null }), failed);
     engine.current ??= startEngine();
     let columns: (() => void) | null = null;
@@ -50,10 +58,16 @@ export function useLayout(drawing: Schematic | null): { readonly placed: PlacedD
 
 async function startEngine(): Promise<ELK> {
   const { default: Elk } = await import('elkjs/lib/elk-api.js');
-  return new Elk({ workerFactory: () => new Worker(new URL('./layout.worker.ts', import.meta.url), { type: 'module' }) });
+  return new Elk({
+    workerFactory: () => new Worker(new URL('./layout.worker.ts', import.meta.url), { type: 'module' }),
+  });
 }
 
-function inColumns(drawing: Schematic, onPlaced: (placed: PlacedDrawing) => void, onFailed: (error: { readonly message: string }) => void): () => void {
+function inColumns(
+  drawing: Schematic,
+  onPlaced: (placed: PlacedDrawing) => void,
+  onFailed: (error: { readonly message: string }) => void,
+): () => void {
   const worker = new Worker(new URL('./layers.worker.ts', import.meta.url), { type: 'module' });
   worker.onmessage = ({ data }: MessageEvent<PlacedDrawing>) => onPlaced(data);
   worker.onerror = onFailed;

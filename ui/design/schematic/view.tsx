@@ -29,7 +29,12 @@ export function SchematicView() {
     queryKey: ['schematic', state?.project?.id, state?.latest?.id, files, cone, instance, expanded],
     enabled: details?.hierarchy !== null && details !== undefined,
     placeholderData: (before) => before,
-    queryFn: () => send<Schematic>('/api/schematic', 'POST', cone === null ? { kind: 'instance', path: instance, expanded } : { kind: 'cone', signal: cone }),
+    queryFn: () =>
+      send<Schematic>(
+        '/api/schematic',
+        'POST',
+        cone === null ? { kind: 'instance', path: instance, expanded } : { kind: 'cone', signal: cone },
+      ),
   }).data;
   const graph = drawing?.ok ? drawing.value : null;
   const { placed, trouble } = useLayout(graph);
@@ -46,28 +51,77 @@ export function SchematicView() {
       <div className="mb-1 flex flex-wrap items-center gap-2 text-sm">
         <label className="flex items-center gap-1">
           Instance
-          <select aria-label="Instance" value={cone === null ? instance : ''} onChange={(event) => go({ instance: event.target.value })} className="code h-7 max-w-64 border border-line bg-raised text-xs">
+          <select
+            aria-label="Instance"
+            value={cone === null ? instance : ''}
+            onChange={(event) => go({ instance: event.target.value })}
+            className="code h-7 max-w-64 border border-line bg-raised text-xs"
+          >
             {cone !== null && <option value="">–</option>}
-            {instancesOf(details.hierarchy).map((path) => <option key={path} value={path}>{path}</option>)}
+            {instancesOf(details.hierarchy).map((path) => (
+              <option key={path} value={path}>
+                {path}
+              </option>
+            ))}
           </select>
         </label>
-        <ConeSearch names={details.signals.filter((s) => s.kept).map((s) => s.name)} value={cone ?? ''} onChoose={(name) => go({ cone: name })} />
-        <span className="text-quiet">{graph ? counted(countBoxes(graph), 'box', 'boxes') : ''}{graph?.cut ? ', cut short' : ''}</span>
+        <ConeSearch
+          names={details.signals.filter((s) => s.kept).map((s) => s.name)}
+          value={cone ?? ''}
+          onChoose={(name) => go({ cone: name })}
+        />
+        <span className="text-quiet">
+          {graph ? counted(countBoxes(graph), 'box', 'boxes') : ''}
+          {graph?.cut ? ', cut short' : ''}
+        </span>
       </div>
       <div className="relative min-h-0 flex-1 border border-line bg-raised">
-        {drawing && !drawing.ok ? <Empty>{drawing.problem.message} {drawing.problem.tryNext[0]}</Empty> : trouble ? <Empty>{trouble}</Empty> : placed ? <Canvas drawing={placed} chosen={chosen} onChoose={setChosen} /> : <p className="p-4 text-quiet text-sm">Drawing.</p>}
+        {drawing && !drawing.ok ? (
+          <Empty>
+            {drawing.problem.message} {drawing.problem.tryNext[0]}
+          </Empty>
+        ) : trouble ? (
+          <Empty>{trouble}</Empty>
+        ) : placed ? (
+          <Canvas drawing={placed} chosen={chosen} onChoose={setChosen} />
+        ) : (
+          <p className="p-4 text-quiet text-sm">Drawing.</p>
+        )}
       </div>
       <div className="flex h-9 shrink-0 items-center gap-2 text-sm" aria-live="polite">
         {node ? (
           <>
-            <span className="code truncate text-xs" title={node.path}>{node.path || node.label}</span>
-            <span className="truncate text-quiet">{node.kind} {node.detail}</span>
+            <span className="code truncate text-xs" title={node.path}>
+              {node.path || node.label}
+            </span>
+            <span className="truncate text-quiet">
+              {node.kind} {node.detail}
+            </span>
             <span className="ml-auto flex shrink-0 gap-2">
-              {node.kind === 'instance' && cone === null && <Button onClick={() => setExpanded((old) => (old.includes(node.path) ? old.filter((p) => p !== node.path) : [...old, node.path]))}>{expanded.includes(node.path) ? 'Close' : 'Open in place'}</Button>}
+              {node.kind === 'instance' && cone === null && (
+                <Button
+                  onClick={() =>
+                    setExpanded((old) =>
+                      old.includes(node.path) ? old.filter((p) => p !== node.path) : [...old, node.path],
+                    )
+                  }
+                >
+                  {expanded.includes(node.path) ? 'Close' : 'Open in place'}
+                </Button>
+              )}
               {node.kind === 'instance' && <Button onClick={() => go({ instance: node.path })}>Show alone</Button>}
-              {(node.kind === 'register' || node.kind === 'output') && node.path !== cone && details.signals.some((s) => s.name === node.path && s.kept) && <Button onClick={() => go({ cone: node.path })}>What decides it</Button>}
-              {details.signals.some((s) => s.name === node.path) && <Button onClick={() => probe(node.path)}>Probe it</Button>}
-              {(node.kind === 'input' || node.kind === 'output') && details.ports.some((p) => `${details.top}.${p.name}` === node.path || p.name === node.label) && <Button onClick={() => router.push('/design/pins')}>Its pin</Button>}
+              {(node.kind === 'register' || node.kind === 'output') &&
+                node.path !== cone &&
+                details.signals.some((s) => s.name === node.path && s.kept) && (
+                  <Button onClick={() => go({ cone: node.path })}>What decides it</Button>
+                )}
+              {details.signals.some((s) => s.name === node.path) && (
+                <Button onClick={() => probe(node.path)}>Probe it</Button>
+              )}
+              {(node.kind === 'input' || node.kind === 'output') &&
+                details.ports.some((p) => `${details.top}.${p.name}` === node.path || p.name === node.label) && (
+                  <Button onClick={() => router.push('/design/pins')}>Its pin</Button>
+                )}
               {node.file !== '' && <Button onClick={() => show(node)}>Source</Button>}
             </span>
           </>
@@ -79,9 +133,18 @@ export function SchematicView() {
   );
 }
 
-function ConeSearch({ names, value, onChoose }: { readonly names: readonly string[]; readonly value: string; readonly onChoose: (name: string) => void }) {
+function ConeSearch({
+  names,
+  value,
+  onChoose,
+}: {
+  readonly names: readonly string[];
+  readonly value: string;
+  readonly onChoose: (name: string) => void;
+}) {
   const [text, setText] = useState<string | null>(null);
-  const found = text === null || text.trim() === '' ? [] : names.filter((name) => matches(name, text)).slice(0, SUGGESTED);
+  const found =
+    text === null || text.trim() === '' ? [] : names.filter((name) => matches(name, text)).slice(0, SUGGESTED);
   const choose = (name: string) => {
     setText(null);
     onChoose(name);
@@ -89,10 +152,31 @@ function ConeSearch({ names, value, onChoose }: { readonly names: readonly strin
   return (
     <span className="relative flex items-center gap-1">
       What decides
-      <input value={text ?? value} onChange={(event) => setText(event.target.value)} onFocus={(event) => event.target.select()} onKeyDown={(event) => { if (event.key === 'Enter' && found[0]) choose(found[0]); if (event.key === 'Escape') setText(null); }} placeholder="a signal" aria-label="Signal" className="code h-7 w-64 border border-line bg-raised px-2 text-xs" />
+      <input
+        value={text ?? value}
+        onChange={(event) => setText(event.target.value)}
+        onFocus={(event) => event.target.select()}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter' && found[0]) choose(found[0]);
+          if (event.key === 'Escape') setText(null);
+        }}
+        placeholder="a signal"
+        aria-label="Signal"
+        className="code h-7 w-64 border border-line bg-raised px-2 text-xs"
+      />
       {text !== null && found.length > 0 && (
         <ul className="absolute top-8 right-0 z-20 max-h-64 w-80 overflow-auto border border-quiet bg-raised shadow-sm">
-          {found.map((name) => <li key={name}><button type="button" className="code block w-full truncate px-2 py-0.5 text-left text-xs hover:bg-well" onClick={() => choose(name)}>{name}</button></li>)}
+          {found.map((name) => (
+            <li key={name}>
+              <button
+                type="button"
+                className="code block w-full truncate px-2 py-0.5 text-left text-xs hover:bg-well"
+                onClick={() => choose(name)}
+              >
+                {name}
+              </button>
+            </li>
+          ))}
         </ul>
       )}
     </span>

@@ -10,7 +10,8 @@ export function SignalsView() {
   const details = useBuilds().data?.latest?.details;
   const open = useOpenSource();
   const draw = useOpenSchematic();
-  if (!details || details.signals.length === 0) return <Empty>The names inside the design come from a build. Press Build.</Empty>;
+  if (!details || details.signals.length === 0)
+    return <Empty>The names inside the design come from a build. Press Build.</Empty>;
   return (
     <DataTable
       className="min-h-0 flex-1"
@@ -19,19 +20,48 @@ export function SignalsView() {
       empty=""
       onRow={open}
       columns={[
-        { accessorKey: 'name', header: 'Signal', cell: (c) => <span className="code text-xs">{String(c.getValue())}</span> },
+        {
+          accessorKey: 'name',
+          header: 'Signal',
+          cell: (c) => <span className="code text-xs">{String(c.getValue())}</span>,
+        },
         { accessorKey: 'width', header: 'Bits', cell: (c) => <span className="tabular">{String(c.getValue())}</span> },
         { id: 'kind', header: 'Kind', accessorFn: (s: SignalInfo) => `${s.kind}${s.signed ? ', signed' : ''}` },
         { accessorKey: 'domain', header: 'Clock' },
-        { id: 'kept', header: 'In hardware', accessorFn: (s: SignalInfo) => (s.free ? 'nothing drives it' : s.kept ? 'yes' : 'removed') },
-        { id: 'names', header: 'Value names', accessorFn: (s: SignalInfo) => s.names.map(({ name, value }) => `${value} ${name}`).join(', '), cell: (c) => <span className="block max-w-56 truncate text-quiet text-xs" title={String(c.getValue())}>{String(c.getValue())}</span> },
         {
-          id: 'cone', header: '', accessorFn: () => '',
-          cell: ({ row }) => row.original.kept && (
-            <button type="button" title="Draw what decides it" aria-label={`Draw what decides ${row.original.name}`} className="text-quiet hover:text-ink" onClick={(event) => { event.stopPropagation(); draw({ cone: row.original.name }); }}>
-              <Network aria-hidden className="size-4" />
-            </button>
+          id: 'kept',
+          header: 'In hardware',
+          accessorFn: (s: SignalInfo) => (s.free ? 'nothing drives it' : s.kept ? 'yes' : 'removed'),
+        },
+        {
+          id: 'names',
+          header: 'Value names',
+          accessorFn: (s: SignalInfo) => s.names.map(({ name, value }) => `${value} ${name}`).join(', '),
+          cell: (c) => (
+            <span className="block max-w-56 truncate text-quiet text-xs" title={String(c.getValue())}>
+              {String(c.getValue())}
+            </span>
           ),
+        },
+        {
+          id: 'cone',
+          header: '',
+          accessorFn: () => '',
+          cell: ({ row }) =>
+            row.original.kept && (
+              <button
+                type="button"
+                title="Draw what decides it"
+                aria-label={`Draw what decides ${row.original.name}`}
+                className="text-quiet hover:text-ink"
+                onClick={(event) => {
+                  event.stopPropagation();
+                  draw({ cone: row.original.name });
+                }}
+              >
+                <Network aria-hidden className="size-4" />
+              </button>
+            ),
         },
       ]}
     />

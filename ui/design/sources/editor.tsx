@@ -1,6 +1,12 @@
 'use client';
 import { defaultKeymap, history, historyKeymap, indentWithTab } from '@codemirror/commands';
-import { bracketMatching, HighlightStyle, indentOnInput, StreamLanguage, syntaxHighlighting } from '@codemirror/language';
+import {
+  bracketMatching,
+  HighlightStyle,
+  indentOnInput,
+  StreamLanguage,
+  syntaxHighlighting,
+} from '@codemirror/language';
 import { json } from '@codemirror/legacy-modes/mode/javascript';
 import { verilog } from '@codemirror/legacy-modes/mode/verilog';
 import { type Diagnostic, lintGutter, setDiagnostics } from '@codemirror/lint';
@@ -55,7 +61,11 @@ export function Editor({ name, text, messages, goTo, onChange, onCaret }: Props)
   // biome-ignore lint/correctness/useExhaustiveDependencies: the text is the editor's own once it is open
   useEffect(() => {
     if (!host.current) return;
-    const language = /\.s?vh?$/.test(name) ? [StreamLanguage.define(verilog)] : name.endsWith('.json') ? [StreamLanguage.define(json)] : [];
+    const language = /\.s?vh?$/.test(name)
+      ? [StreamLanguage.define(verilog)]
+      : name.endsWith('.json')
+        ? [StreamLanguage.define(json)]
+        : [];
     const made = new EditorView({
       parent: host.current,
       state: EditorState.create({
@@ -92,7 +102,12 @@ export function Editor({ name, text, messages, goTo, onChange, onCaret }: Props)
       .map((m): Diagnostic => {
         const line = doc.line(m.line);
         const from = Math.min(line.to, line.from + m.column - 1);
-        return { from, to: Math.min(line.to, from + (/^\w+/.exec(doc.sliceString(from, line.to))?.[0].length ?? 1)), severity: m.severity === 'serious' ? 'warning' : m.severity, message: m.message };
+        return {
+          from,
+          to: Math.min(line.to, from + (/^\w+/.exec(doc.sliceString(from, line.to))?.[0].length ?? 1)),
+          severity: m.severity === 'serious' ? 'warning' : m.severity,
+          message: m.message,
+        };
       });
     open.dispatch(setDiagnostics(open.state, diagnostics));
   }, [messages, name]);

@@ -55,7 +55,10 @@ export function FileList({ files, chosen, stale, messages, onChoose }: Props) {
   return (
     <div className="flex min-h-0 flex-col">
       <ul
-        className={clsx('min-h-0 flex-1 overflow-auto border bg-raised text-sm', over ? 'border-signal' : 'border-line')}
+        className={clsx(
+          'min-h-0 flex-1 overflow-auto border bg-raised text-sm',
+          over ? 'border-signal' : 'border-line',
+        )}
         aria-label="Files"
         onDragOver={(event) => {
           event.preventDefault();
@@ -72,7 +75,15 @@ export function FileList({ files, chosen, stale, messages, onChoose }: Props) {
           const errors = messages.filter((m) => m.file === name && m.severity === 'error').length;
           return (
             <li key={name}>
-              <button type="button" onClick={() => onChoose(name)} aria-current={name === chosen} className={clsx('flex w-full items-center gap-2 px-2 py-0.5 text-left hover:bg-well', name === chosen && 'bg-well font-bold')}>
+              <button
+                type="button"
+                onClick={() => onChoose(name)}
+                aria-current={name === chosen}
+                className={clsx(
+                  'flex w-full items-center gap-2 px-2 py-0.5 text-left hover:bg-well',
+                  name === chosen && 'bg-well font-bold',
+                )}
+              >
                 <span className="min-w-0 flex-1 truncate" title={name}>
                   {name}
                 </span>
@@ -88,7 +99,9 @@ export function FileList({ files, chosen, stale, messages, onChoose }: Props) {
           <p>Delete {chosen}? Its text is lost.</p>
           <div className="mt-1 flex gap-2">
             <Button onClick={remove}>Delete</Button>
-            <Button look="quiet" onClick={() => setEditing(null)}>Keep it</Button>
+            <Button look="quiet" onClick={() => setEditing(null)}>
+              Keep it
+            </Button>
           </div>
         </div>
       ) : editing ? (
@@ -99,16 +112,47 @@ export function FileList({ files, chosen, stale, messages, onChoose }: Props) {
             void submit(new FormData(event.currentTarget).get('name') as string);
           }}
         >
-          <input name="name" aria-label="File name" defaultValue={editing.kind === 'rename' ? (chosen ?? '') : 'rtl/new.v'} className="code h-7 min-w-0 flex-1 border border-line bg-raised px-1 text-xs" ref={(element) => element?.focus()} />
-          <Button className="h-7" type="submit">{editing.kind === 'new' ? 'Add' : 'Rename'}</Button>
+          <input
+            name="name"
+            aria-label="File name"
+            defaultValue={editing.kind === 'rename' ? (chosen ?? '') : 'rtl/new.v'}
+            className="code h-7 min-w-0 flex-1 border border-line bg-raised px-1 text-xs"
+            ref={(element) => element?.focus()}
+          />
+          <Button className="h-7" type="submit">
+            {editing.kind === 'new' ? 'Add' : 'Rename'}
+          </Button>
         </form>
       ) : (
         <div className="mt-1 flex items-center gap-1">
-          <Tool name="New file" onClick={() => setEditing({ kind: 'new' })}><FilePlus aria-hidden className="size-4" /></Tool>
-          <Tool name="Add files" onClick={() => picker.current?.click()}><Upload aria-hidden className="size-4" /></Tool>
-          <Tool name="Rename file" disabled={chosen === null || chosen === 'nimble.json'} onClick={() => setEditing({ kind: 'rename' })}><Pencil aria-hidden className="size-4" /></Tool>
-          <Tool name="Delete file" disabled={chosen === null || chosen === 'nimble.json'} onClick={() => setEditing({ kind: 'delete' })}><Trash2 aria-hidden className="size-4" /></Tool>
-          <input ref={picker} type="file" multiple hidden onChange={(event) => take(event.target.files)} data-testid="file-picker" />
+          <Tool name="New file" onClick={() => setEditing({ kind: 'new' })}>
+            <FilePlus aria-hidden className="size-4" />
+          </Tool>
+          <Tool name="Add files" onClick={() => picker.current?.click()}>
+            <Upload aria-hidden className="size-4" />
+          </Tool>
+          <Tool
+            name="Rename file"
+            disabled={chosen === null || chosen === 'nimble.json'}
+            onClick={() => setEditing({ kind: 'rename' })}
+          >
+            <Pencil aria-hidden className="size-4" />
+          </Tool>
+          <Tool
+            name="Delete file"
+            disabled={chosen === null || chosen === 'nimble.json'}
+            onClick={() => setEditing({ kind: 'delete' })}
+          >
+            <Trash2 aria-hidden className="size-4" />
+          </Tool>
+          <input
+            ref={picker}
+            type="file"
+            multiple
+            hidden
+            onChange={(event) => take(event.target.files)}
+            data-testid="file-picker"
+          />
         </div>
       )}
     </div>
@@ -118,5 +162,13 @@ export function FileList({ files, chosen, stale, messages, onChoose }: Props) {
 type FileList_ = globalThis.FileList;
 
 function Tool({ name, ...rest }: { readonly name: string } & React.ButtonHTMLAttributes<HTMLButtonElement>) {
-  return <button type="button" aria-label={name} title={name} className="rounded-[3px] border border-transparent p-1 text-quiet enabled:hover:border-line enabled:hover:text-ink disabled:opacity-40" {...rest} />;
+  return (
+    <button
+      type="button"
+      aria-label={name}
+      title={name}
+      className="rounded-[3px] border border-transparent p-1 text-quiet enabled:hover:border-line enabled:hover:text-ink disabled:opacity-40"
+      {...rest}
+    />
+  );
 }

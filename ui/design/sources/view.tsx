@@ -18,7 +18,9 @@ export function SourcesView({ beforeBuild }: ViewProps) {
   const messages = details?.messages ?? [];
   const asked = useAskedPlace();
   const [chosen, setChosen] = useState<string | null>(asked?.file ?? null);
-  const [goTo, setGoTo] = useState<{ line: number; column: number } | null>(asked ? { line: asked.line, column: asked.column ?? 1 } : null);
+  const [goTo, setGoTo] = useState<{ line: number; column: number } | null>(
+    asked ? { line: asked.line, column: asked.column ?? 1 } : null,
+  );
   const { save, flush } = useSaving();
   const [caret, setCaret] = useState('');
   const probe = useProbeSignal();
@@ -33,7 +35,10 @@ export function SourcesView({ beforeBuild }: ViewProps) {
     setGoTo({ line, column: column ?? 1 });
   }, [file, line, column]);
   const shown = files.find((f) => f.name === chosen) ?? files.find((f) => /\.s?v$/.test(f.name)) ?? files[0];
-  const named = caret === '' ? undefined : details?.signals.find((signal) => signal.name.endsWith(`.${caret}`) && signal.file === shown?.name);
+  const named =
+    caret === ''
+      ? undefined
+      : details?.signals.find((signal) => signal.name.endsWith(`.${caret}`) && signal.file === shown?.name);
   const open = (message: JudgedMessage) => {
     if (files.some((f) => f.name === message.file)) setChosen(message.file);
     setGoTo({ line: message.line, column: message.column });
@@ -41,14 +46,32 @@ export function SourcesView({ beforeBuild }: ViewProps) {
   return (
     <>
       <div className="grid min-h-0 flex-1 grid-cols-[12.5rem_1fr] gap-3">
-        <FileList files={files} chosen={shown?.name ?? null} stale={(state?.stale ?? []).map((edit) => edit.what)} messages={messages} onChoose={setChosen} />
+        <FileList
+          files={files}
+          chosen={shown?.name ?? null}
+          stale={(state?.stale ?? []).map((edit) => edit.what)}
+          messages={messages}
+          onChoose={setChosen}
+        />
         <div className="relative min-h-0">
           {named && (
             <Button className="absolute top-1 right-3 z-10 h-7" onClick={() => probe(named.name)}>
               Probe {caret}
             </Button>
           )}
-          {shown ? <Editor key={shown.name} name={shown.name} text={shown.text} messages={messages.filter((m) => m.accepted === null)} goTo={goTo} onChange={(text) => save(shown.name, text)} onCaret={setCaret} /> : <Empty>The project has no files. Drop some onto the list.</Empty>}
+          {shown ? (
+            <Editor
+              key={shown.name}
+              name={shown.name}
+              text={shown.text}
+              messages={messages.filter((m) => m.accepted === null)}
+              goTo={goTo}
+              onChange={(text) => save(shown.name, text)}
+              onCaret={setCaret}
+            />
+          ) : (
+            <Empty>The project has no files. Drop some onto the list.</Empty>
+          )}
         </div>
       </div>
       <DataTable
@@ -58,10 +81,25 @@ export function SourcesView({ beforeBuild }: ViewProps) {
         empty={state?.latest ? 'The build has nothing to say.' : 'Nothing has been built yet. Press Build.'}
         onRow={open}
         columns={[
-          { accessorKey: 'severity', header: 'Severity', cell: ({ row }) => <SeverityWord of={row.original.severity} /> },
+          {
+            accessorKey: 'severity',
+            header: 'Severity',
+            cell: ({ row }) => <SeverityWord of={row.original.severity} />,
+          },
           { accessorKey: 'message', header: 'Message' },
-          { id: 'place', header: 'Place', accessorFn: (m) => `${m.file}:${m.line}:${m.column}`, cell: (cell) => <span className="code whitespace-nowrap text-xs">{String(cell.getValue())}</span> },
-          { accessorKey: 'code', header: 'Code', cell: (cell) => <span className="code whitespace-nowrap text-quiet text-xs">{String(cell.getValue())}</span> },
+          {
+            id: 'place',
+            header: 'Place',
+            accessorFn: (m) => `${m.file}:${m.line}:${m.column}`,
+            cell: (cell) => <span className="code whitespace-nowrap text-xs">{String(cell.getValue())}</span>,
+          },
+          {
+            accessorKey: 'code',
+            header: 'Code',
+            cell: (cell) => (
+              <span className="code whitespace-nowrap text-quiet text-xs">{String(cell.getValue())}</span>
+            ),
+          },
         ]}
       />
     </>

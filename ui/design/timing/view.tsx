@@ -15,14 +15,35 @@ export function TimingView() {
   if (!clock) return <Empty>The design has no clock.</Empty>;
   return (
     <div className="min-h-0 overflow-auto">
-      <p className="mb-2 text-quiet text-sm">An estimate: LUTs, carry chains and block RAMs are counted after mapping and given the delays of the data sheet; a wire's delay follows from how many places it reaches, since nothing is laid out.</p>
+      <p className="mb-2 text-quiet text-sm">
+        An estimate: LUTs, carry chains and block RAMs are counted after mapping and given the delays of the data sheet;
+        a wire's delay follows from how many places it reaches, since nothing is laid out.
+      </p>
       <div className="mb-3 flex flex-wrap gap-3">
         {timing.clocks.map((c) => (
-          <button key={c.clock} type="button" aria-pressed={c === clock} onClick={() => setChosen(c.clock)} className={clsx('border px-3 py-1 text-left text-sm', c === clock ? 'border-ink bg-raised' : 'border-line hover:border-quiet')}>
+          <button
+            key={c.clock}
+            type="button"
+            aria-pressed={c === clock}
+            onClick={() => setChosen(c.clock)}
+            className={clsx(
+              'border px-3 py-1 text-left text-sm',
+              c === clock ? 'border-ink bg-raised' : 'border-line hover:border-quiet',
+            )}
+          >
             <span className="code font-bold">{c.clock}</span>
-            <span className="tabular block">{c.highest === null ? 'no register feeds another' : `up to ${frequency(c.highest)}`}</span>
-            <span className={clsx('tabular block', c.worstSlack !== null && c.worstSlack < 0 ? 'font-bold text-bad' : 'text-quiet')}>
-              {c.wanted === null ? 'no constraint' : `wanted ${frequency(c.wanted)}, ${c.worstSlack === null ? '' : `${c.worstSlack.toFixed(2)} ns to spare`}`}
+            <span className="tabular block">
+              {c.highest === null ? 'no register feeds another' : `up to ${frequency(c.highest)}`}
+            </span>
+            <span
+              className={clsx(
+                'tabular block',
+                c.worstSlack !== null && c.worstSlack < 0 ? 'font-bold text-bad' : 'text-quiet',
+              )}
+            >
+              {c.wanted === null
+                ? 'no constraint'
+                : `wanted ${frequency(c.wanted)}, ${c.worstSlack === null ? '' : `${c.worstSlack.toFixed(2)} ns to spare`}`}
             </span>
           </button>
         ))}
@@ -32,8 +53,18 @@ export function TimingView() {
         <Paths key={clock.clock} paths={clock.paths} />
       </div>
       {timing.crossings.length > 0 && (
-        <Section title="From one clock to another" aside="no frequency follows from these ways; see the messages on crossings" className="mt-4">
-          <Paths paths={timing.crossings.map(({ longest, from, to, count }) => ({ ...longest, from: `${longest.from} (${from})`, to: `${longest.to} (${to}), ${count} ${count === 1 ? 'way' : 'ways'}` }))} />
+        <Section
+          title="From one clock to another"
+          aside="no frequency follows from these ways; see the messages on crossings"
+          className="mt-4"
+        >
+          <Paths
+            paths={timing.crossings.map(({ longest, from, to, count }) => ({
+              ...longest,
+              from: `${longest.from} (${from})`,
+              to: `${longest.to} (${to}), ${count} ${count === 1 ? 'way' : 'ways'}`,
+            }))}
+          />
         </Section>
       )}
     </div>
@@ -46,16 +77,50 @@ function Histogram({ clock }: { readonly clock: ClockTiming }) {
     return {
       animation: false,
       grid: { left: 40, right: 8, top: 12, bottom: 40 },
-      tooltip: { formatter: ({ dataIndex }: { dataIndex: number }) => { const bin = histogram[dataIndex]; return bin ? `${bin.from.toFixed(2)} to ${bin.to.toFixed(2)} ns: ${bin.count}` : ''; } },
-      xAxis: { type: 'category', data: histogram.map((bin) => bin.from.toFixed(1)), name: wanted === null ? 'delay, ns' : 'time to spare, ns', nameLocation: 'middle', nameGap: 24, axisLabel: { color: '#5b6475', fontFamily: 'B612' }, nameTextStyle: { color: '#5b6475', fontFamily: 'B612' } },
-      yAxis: { type: 'value', minInterval: 1, axisLabel: { color: '#5b6475', fontFamily: 'B612' }, splitLine: { lineStyle: { color: '#d8d2c4' } } },
-      series: [{ type: 'bar', barCategoryGap: '8%', data: histogram.map((bin) => ({ value: bin.count, itemStyle: { color: wanted !== null && bin.from < 0 ? '#a4262c' : '#1d2433' } })) }],
+      tooltip: {
+        formatter: ({ dataIndex }: { dataIndex: number }) => {
+          const bin = histogram[dataIndex];
+          return bin ? `${bin.from.toFixed(2)} to ${bin.to.toFixed(2)} ns: ${bin.count}` : '';
+        },
+      },
+      xAxis: {
+        type: 'category',
+        data: histogram.map((bin) => bin.from.toFixed(1)),
+        name: wanted === null ? 'delay, ns' : 'time to spare, ns',
+        nameLocation: 'middle',
+        nameGap: 24,
+        axisLabel: { color: '#5b6475', fontFamily: 'B612' },
+        nameTextStyle: { color: '#5b6475', fontFamily: 'B612' },
+      },
+      yAxis: {
+        type: 'value',
+        minInterval: 1,
+        axisLabel: { color: '#5b6475', fontFamily: 'B612' },
+        splitLine: { lineStyle: { color: '#d8d2c4' } },
+      },
+      series: [
+        {
+          type: 'bar',
+          barCategoryGap: '8%',
+          data: histogram.map((bin) => ({
+            value: bin.count,
+            itemStyle: { color: wanted !== null && bin.from < 0 ? '#a4262c' : '#1d2433' },
+          })),
+        },
+      ],
     };
   }, [clock]);
   return (
     <div>
-      <h2 className="font-bold text-sm">{clock.endpoints} ends of {clock.clock}{clock.failing > 0 && <span className="text-bad">, {clock.failing} too late</span>}</h2>
-      {clock.endpoints === 0 ? <p className="text-quiet text-sm">None.</p> : <Chart option={option} label="Ends by time to spare" className="h-60 w-full" />}
+      <h2 className="font-bold text-sm">
+        {clock.endpoints} ends of {clock.clock}
+        {clock.failing > 0 && <span className="text-bad">, {clock.failing} too late</span>}
+      </h2>
+      {clock.endpoints === 0 ? (
+        <p className="text-quiet text-sm">None.</p>
+      ) : (
+        <Chart option={option} label="Ends by time to spare" className="h-60 w-full" />
+      )}
     </div>
   );
 }
@@ -67,10 +132,19 @@ function Paths({ paths }: { readonly paths: readonly TimingPath[] }) {
       {paths.map((path, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: several ways may have the same ends
         <li key={i} className="border-line border-b last:border-b-0">
-          <button type="button" aria-expanded={open === i} onClick={() => setOpen(open === i ? null : i)} className="grid w-full grid-cols-[4.5rem_5rem_minmax(0,1fr)] gap-2 px-2 py-1 text-left hover:bg-well">
+          <button
+            type="button"
+            aria-expanded={open === i}
+            onClick={() => setOpen(open === i ? null : i)}
+            className="grid w-full grid-cols-[4.5rem_5rem_minmax(0,1fr)] gap-2 px-2 py-1 text-left hover:bg-well"
+          >
             <span className="tabular text-right">{path.delay.toFixed(2)} ns</span>
-            <span className="text-quiet">{path.levels} {path.levels === 1 ? 'level' : 'levels'}</span>
-            <span className="code truncate text-xs" title={`${path.from} → ${path.to}`}>{path.from} → {path.to}</span>
+            <span className="text-quiet">
+              {path.levels} {path.levels === 1 ? 'level' : 'levels'}
+            </span>
+            <span className="code truncate text-xs" title={`${path.from} → ${path.to}`}>
+              {path.from} → {path.to}
+            </span>
           </button>
           {open === i && <Steps path={path} />}
         </li>
@@ -101,7 +175,13 @@ function Steps({ path }: { readonly path: TimingPath }) {
             <td className="text-quiet">{s.what}</td>
             <td className="tabular px-2 text-right">{s.own.toFixed(2)}</td>
             <td className="tabular px-2 text-right">{s.at.toFixed(2)}</td>
-            <td className="code pl-3">{s.file !== '' && s.what !== 'wire' && <button type="button" className="hover:underline" onClick={() => show({ file: s.file, line: s.line })}>{s.file}:{s.line}</button>}</td>
+            <td className="code pl-3">
+              {s.file !== '' && s.what !== 'wire' && (
+                <button type="button" className="hover:underline" onClick={() => show({ file: s.file, line: s.line })}>
+                  {s.file}:{s.line}
+                </button>
+              )}
+            </td>
           </tr>
         ))}
       </tbody>

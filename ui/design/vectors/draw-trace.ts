@@ -7,7 +7,13 @@ const INK = '#1d2433';
 const UNKNOWN = '#9a6b00';
 
 /** Draws the signals between two times over the whole width. */
-export function drawTrace(canvas: HTMLCanvasElement, signals: KeptTrace['signals'], [from, to]: readonly [number, number], width: number, density: number): void {
+export function drawTrace(
+  canvas: HTMLCanvasElement,
+  signals: KeptTrace['signals'],
+  [from, to]: readonly [number, number],
+  width: number,
+  density: number,
+): void {
   canvas.width = Math.max(1, Math.round(width * density));
   canvas.height = Math.max(1, Math.round(signals.length * ROW * density));
   const pen = canvas.getContext('2d');
@@ -65,7 +71,14 @@ function level(pen: CanvasRenderingContext2D, start: number, end: number, y: num
   return y;
 }
 
-function box(pen: CanvasRenderingContext2D, start: number, end: number, top: number, bottom: number, text: string): void {
+function box(
+  pen: CanvasRenderingContext2D,
+  start: number,
+  end: number,
+  top: number,
+  bottom: number,
+  text: string,
+): void {
   pen.strokeStyle = INK;
   pen.strokeRect(start + 0.5, top, end - start, bottom - top);
   if (pen.measureText(text).width < end - start - 6) {

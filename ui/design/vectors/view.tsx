@@ -4,7 +4,19 @@ import { clsx } from 'clsx';
 import { Play } from 'lucide-react';
 import { useState } from 'react';
 import type { HierarchyNode } from '../../../core/hdl/index.ts';
-import { ask, Button, DataTable, dateTime, Empty, JobOutcome, Section, send, useAct, useLatestJob, useFiles } from '../../shared/index.ts';
+import {
+  ask,
+  Button,
+  DataTable,
+  dateTime,
+  Empty,
+  JobOutcome,
+  Section,
+  send,
+  useAct,
+  useLatestJob,
+  useFiles,
+} from '../../shared/index.ts';
 import { useBuilds, useProject } from '../queries.ts';
 import { type KeptRun, resultRows } from './result.ts';
 import { VectorWave } from './wave.tsx';
@@ -16,7 +28,9 @@ export function VectorsView() {
   const project = useProject().data;
   const job = useLatestJob('vectors');
   const { act } = useAct();
-  const tables = files.filter((f) => f.name.endsWith('.csv') && !f.name.endsWith('.boards.csv') && f.name !== project?.file.pins);
+  const tables = files.filter(
+    (f) => f.name.endsWith('.csv') && !f.name.endsWith('.boards.csv') && f.name !== project?.file.pins,
+  );
   const [chosen, setChosen] = useState('');
   const [clock, setClock] = useState('');
   const [module, setModule] = useState('');
@@ -38,14 +52,72 @@ export function VectorsView() {
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
-        <label className="flex items-center gap-1">Table <select aria-label="Table" value={file} onChange={(event) => setChosen(event.target.value)} className="code h-8 border border-line bg-raised text-xs">{tables.map((f) => <option key={f.name}>{f.name}</option>)}</select></label>
-        <label className="flex items-center gap-1">Module <select aria-label="Module" value={top} onChange={(event) => setModule(event.target.value)} className="code h-8 border border-line bg-raised text-xs">{[...new Set([...modules, top])].map((m) => <option key={m}>{m}</option>)}</select></label>
-        {clocks.length > 1 && <label className="flex items-center gap-1">Clock <select aria-label="Clock" value={clock} onChange={(event) => setClock(event.target.value)} className="h-8 border border-line bg-raised"><option value="">the only one</option>{clocks.map((c) => <option key={c}>{c}</option>)}</select></label>}
-        <Button disabled={running || file === ''} onClick={() => act(() => send('/api/vectors', 'POST', { file, ...(clock ? { clock } : {}), ...(top ? { top } : {}) }))}><Play aria-hidden className="size-4" /> Run</Button>
-        {run && <span className="text-quiet">{run.file}, {dateTime(run.created)}: <span className={clsx('tabular', run.result.failed > 0 && 'font-bold text-bad')}>{run.result.passed} passed, {run.result.failed} failed</span></span>}
+        <label className="flex items-center gap-1">
+          Table{' '}
+          <select
+            aria-label="Table"
+            value={file}
+            onChange={(event) => setChosen(event.target.value)}
+            className="code h-8 border border-line bg-raised text-xs"
+          >
+            {tables.map((f) => (
+              <option key={f.name}>{f.name}</option>
+            ))}
+          </select>
+        </label>
+        <label className="flex items-center gap-1">
+          Module{' '}
+          <select
+            aria-label="Module"
+            value={top}
+            onChange={(event) => setModule(event.target.value)}
+            className="code h-8 border border-line bg-raised text-xs"
+          >
+            {[...new Set([...modules, top])].map((m) => (
+              <option key={m}>{m}</option>
+            ))}
+          </select>
+        </label>
+        {clocks.length > 1 && (
+          <label className="flex items-center gap-1">
+            Clock{' '}
+            <select
+              aria-label="Clock"
+              value={clock}
+              onChange={(event) => setClock(event.target.value)}
+              className="h-8 border border-line bg-raised"
+            >
+              <option value="">the only one</option>
+              {clocks.map((c) => (
+                <option key={c}>{c}</option>
+              ))}
+            </select>
+          </label>
+        )}
+        <Button
+          disabled={running || file === ''}
+          onClick={() =>
+            act(() => send('/api/vectors', 'POST', { file, ...(clock ? { clock } : {}), ...(top ? { top } : {}) }))
+          }
+        >
+          <Play aria-hidden className="size-4" /> Run
+        </Button>
+        {run && (
+          <span className="text-quiet">
+            {run.file}, {dateTime(run.created)}:{' '}
+            <span className={clsx('tabular', run.result.failed > 0 && 'font-bold text-bad')}>
+              {run.result.passed} passed, {run.result.failed} failed
+            </span>
+          </span>
+        )}
       </div>
       <JobOutcome job={job} />
-      {tables.length === 0 && <Empty>Add a .csv file to the sources: a header row of port names, =name for an expected output, cycles for clock edges; then a row for each step.</Empty>}
+      {tables.length === 0 && (
+        <Empty>
+          Add a .csv file to the sources: a header row of port names, =name for an expected output, cycles for clock
+          edges; then a row for each step.
+        </Empty>
+      )}
       {run && (
         <>
           <DataTable
@@ -56,17 +128,37 @@ export function VectorsView() {
             chosen={(r) => r.row === row}
             onRow={(r) => setRow(r.row)}
             columns={[
-              { accessorKey: 'row', header: 'Row', cell: (c) => <span className="tabular">{String(c.getValue())}</span> },
-              { id: 'verdict', header: 'Verdict', accessorFn: (r) => (r.failed ? 'failed' : 'passed'), cell: ({ row: r }) => <span className={r.original.failed ? 'font-bold text-bad' : 'text-good'}>{r.original.failed ? 'failed' : 'passed'}</span> },
+              {
+                accessorKey: 'row',
+                header: 'Row',
+                cell: (c) => <span className="tabular">{String(c.getValue())}</span>,
+              },
+              {
+                id: 'verdict',
+                header: 'Verdict',
+                accessorFn: (r) => (r.failed ? 'failed' : 'passed'),
+                cell: ({ row: r }) => (
+                  <span className={r.original.failed ? 'font-bold text-bad' : 'text-good'}>
+                    {r.original.failed ? 'failed' : 'passed'}
+                  </span>
+                ),
+              },
               ...run.result.vectors.columns.map((column, i) => ({
                 id: `c${i}`,
-                header: column.kind === 'cycles' ? 'cycles' : column.kind === 'expect' ? `=${column.port}` : column.port,
+                header:
+                  column.kind === 'cycles' ? 'cycles' : column.kind === 'expect' ? `=${column.port}` : column.port,
                 accessorFn: (r: ReturnType<typeof resultRows>[number]) => r.cells[i]?.text ?? '',
-                cell: ({ row: r }: { row: { original: ReturnType<typeof resultRows>[number] } }) => <Cell cell={r.original.cells[i]} />,
+                cell: ({ row: r }: { row: { original: ReturnType<typeof resultRows>[number] } }) => (
+                  <Cell cell={r.original.cells[i]} />
+                ),
               })),
             ]}
           />
-          <Section title="Waveform" aside={run.result.trace.cut ? 'cut short: more changes than are kept' : undefined} className="mt-2 mb-0 h-56 shrink-0">
+          <Section
+            title="Waveform"
+            aside={run.result.trace.cut ? 'cut short: more changes than are kept' : undefined}
+            className="mt-2 mb-0 h-56 shrink-0"
+          >
             <VectorWave trace={run.result.trace} />
           </Section>
         </>

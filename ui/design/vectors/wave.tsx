@@ -33,7 +33,10 @@ export function VectorWave({ trace }: { readonly trace: KeptTrace }) {
         if (event.ctrlKey) {
           const factor = Math.exp(event.deltaY * 0.003);
           const centre = from + (to - from) * at;
-          return [Math.max(0, centre - (centre - from) * factor), Math.min(trace.end + 1, centre + (to - centre) * factor)];
+          return [
+            Math.max(0, centre - (centre - from) * factor),
+            Math.min(trace.end + 1, centre + (to - centre) * factor),
+          ];
         }
         const by = ((event.deltaX || event.deltaY) / width) * (to - from);
         const shift = Math.max(-from, Math.min(trace.end + 1 - to, by));
@@ -43,19 +46,55 @@ export function VectorWave({ trace }: { readonly trace: KeptTrace }) {
     element.addEventListener('wheel', onWheel, { passive: false });
     return () => element.removeEventListener('wheel', onWheel);
   }, [trace, width]);
-  const zoom = (factor: number) => setSpan(([from, to]) => { const half = ((to - from) * factor) / 2; const centre = (from + to) / 2; return [Math.max(0, centre - half), Math.min(trace.end + 1, centre + half)]; });
+  const zoom = (factor: number) =>
+    setSpan(([from, to]) => {
+      const half = ((to - from) * factor) / 2;
+      const centre = (from + to) / 2;
+      return [Math.max(0, centre - half), Math.min(trace.end + 1, centre + half)];
+    });
   return (
     <div className="flex h-44 flex-col">
       <div className="mb-1 flex items-center gap-2 text-sm">
-        <input value={filter} onChange={(event) => setFilter(event.target.value)} placeholder="Filter signals" aria-label="Filter waveform signals" className="h-6 w-44 border border-line bg-raised px-2 text-xs" />
-        <button type="button" className="text-quiet hover:text-ink" onClick={() => zoom(0.5)}>closer</button>
-        <button type="button" className="text-quiet hover:text-ink" onClick={() => zoom(2)}>wider</button>
-        <button type="button" className="text-quiet hover:text-ink" onClick={() => setSpan([0, trace.end + 1])}>all</button>
-        <span className="tabular ml-auto text-quiet text-xs">half cycles {Math.round(span[0])} to {Math.round(span[1])}; Ctrl and wheel zoom, Shift and wheel move</span>
+        <input
+          value={filter}
+          onChange={(event) => setFilter(event.target.value)}
+          placeholder="Filter signals"
+          aria-label="Filter waveform signals"
+          className="h-6 w-44 border border-line bg-raised px-2 text-xs"
+        />
+        <button type="button" className="text-quiet hover:text-ink" onClick={() => zoom(0.5)}>
+          closer
+        </button>
+        <button type="button" className="text-quiet hover:text-ink" onClick={() => zoom(2)}>
+          wider
+        </button>
+        <button type="button" className="text-quiet hover:text-ink" onClick={() => setSpan([0, trace.end + 1])}>
+          all
+        </button>
+        <span className="tabular ml-auto text-quiet text-xs">
+          half cycles {Math.round(span[0])} to {Math.round(span[1])}; Ctrl and wheel zoom, Shift and wheel move
+        </span>
       </div>
       <div className="grid min-h-0 flex-1 grid-cols-[11rem_1fr] overflow-auto border border-line bg-raised">
-        <ul>{signals.map((signal) => <li key={signal.name} style={{ height: ROW }} className="code truncate px-2 text-xs leading-5" title={signal.name}>{signal.name.slice(signal.name.indexOf('.') + 1)}</li>)}</ul>
-        <div ref={host} className="min-w-0"><canvas ref={canvas} style={{ width: '100%', height: signals.length * ROW }} aria-label="Waveform of the vectors" /></div>
+        <ul>
+          {signals.map((signal) => (
+            <li
+              key={signal.name}
+              style={{ height: ROW }}
+              className="code truncate px-2 text-xs leading-5"
+              title={signal.name}
+            >
+              {signal.name.slice(signal.name.indexOf('.') + 1)}
+            </li>
+          ))}
+        </ul>
+        <div ref={host} className="min-w-0">
+          <canvas
+            ref={canvas}
+            style={{ width: '100%', height: signals.length * ROW }}
+            aria-label="Waveform of the vectors"
+          />
+        </div>
       </div>
     </div>
   );

@@ -20,11 +20,22 @@ interface Props {
 /** Both images byte by byte, sixteen a line; only what is in sight is fetched and drawn. */
 export function Bytes({ time, names, end, at }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
-  const virtual = useVirtualizer({ count: Math.ceil(end / LINE), getScrollElement: () => scroller.current, estimateSize: () => LINE_HEIGHT, overscan: 20 });
+  const virtual = useVirtualizer({
+    count: Math.ceil(end / LINE),
+    getScrollElement: () => scroller.current,
+    estimateSize: () => LINE_HEIGHT,
+    overscan: 20,
+  });
   const lines = virtual.getVirtualItems();
   useEffect(() => virtual.scrollToIndex(Math.floor(at / LINE), { align: 'center' }), [at, virtual]);
   const wanted = [...new Set(lines.map(({ index }) => Math.floor((index * LINE) / CHUNK)))];
-  const chunks = useQueries({ queries: wanted.map((chunk) => ({ queryKey: ['compare', time, chunk], staleTime: Number.POSITIVE_INFINITY, queryFn: () => ask<readonly [string, string]>(`/api/compare?start=${chunk * CHUNK}&length=${CHUNK}`) })) });
+  const chunks = useQueries({
+    queries: wanted.map((chunk) => ({
+      queryKey: ['compare', time, chunk],
+      staleTime: Number.POSITIVE_INFINITY,
+      queryFn: () => ask<readonly [string, string]>(`/api/compare?start=${chunk * CHUNK}&length=${CHUNK}`),
+    })),
+  });
   const textOf = (index: number, side: 0 | 1): string => {
     const address = index * LINE;
     const answer = chunks[wanted.indexOf(Math.floor(address / CHUNK))]?.data;
@@ -42,8 +53,14 @@ export function Bytes({ time, names, end, at }: Props) {
           {lines.map(({ index, start }) => {
             const [a, b] = [textOf(index, 0), textOf(index, 1)];
             return (
-              <div key={index} className="code absolute inset-x-0 grid grid-cols-[5rem_1fr_1fr] gap-x-4 px-2 text-xs" style={{ top: start, height: LINE_HEIGHT, lineHeight: `${LINE_HEIGHT}px` }}>
-                <span className={clsx('text-quiet', a !== b && 'font-bold text-signal-deep')}>{(index * LINE).toString(16).toUpperCase().padStart(6, '0')}</span>
+              <div
+                key={index}
+                className="code absolute inset-x-0 grid grid-cols-[5rem_1fr_1fr] gap-x-4 px-2 text-xs"
+                style={{ top: start, height: LINE_HEIGHT, lineHeight: `${LINE_HEIGHT}px` }}
+              >
+                <span className={clsx('text-quiet', a !== b && 'font-bold text-signal-deep')}>
+                  {(index * LINE).toString(16).toUpperCase().padStart(6, '0')}
+                </span>
                 <Line text={a} other={b} />
                 <Line text={b} other={a} />
               </div>
@@ -68,7 +85,9 @@ function Line({ text, other }: { readonly text: string; readonly other: string }
     <span className="whitespace-pre">
       {runs.map((run, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a run is its place in the line
-        <span key={i} className={run.differs ? 'bg-signal/15 font-bold text-signal-deep underline' : ''}>{run.text}</span>
+        <span key={i} className={run.differs ? 'bg-signal/15 font-bold text-signal-deep underline' : ''}>
+          {run.text}
+        </span>
       ))}
     </span>
   );

@@ -4,7 +4,16 @@ import { useQueryClient } from '@tanstack/react-query';
 import { X } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { boardData, boardRows, type DataField, type DataValues, FIELD_TYPES, type Layout, type LayoutBlock, readLayout } from '../../../core/images/index.ts';
+import {
+  boardData,
+  boardRows,
+  type DataField,
+  type DataValues,
+  FIELD_TYPES,
+  type Layout,
+  type LayoutBlock,
+  readLayout,
+} from '../../../core/images/index.ts';
 import type { Problem } from '../../../core/result.ts';
 import { Button, DataTable, Empty, ProblemNote, Section, send, useAct, useFiles, useLive } from '../../shared/index.ts';
 
@@ -15,11 +24,27 @@ export function BoardDataView() {
   const name = state?.keepChoice.layout ?? null;
   const file = (files.data ?? []).find((one) => one.name === name);
   const read = file ? readLayout(file.name, file.text) : null;
-  if (!file || !read) return <Empty>Keep writes the newest build alone. Choose a layout under Write, with a block whose bytes come from board data.</Empty>;
+  if (!file || !read)
+    return (
+      <Empty>
+        Keep writes the newest build alone. Choose a layout under Write, with a block whose bytes come from board data.
+      </Empty>
+    );
   if (!read.ok) return <ProblemNote problem={read.error} />;
-  const blocks = read.value.blocks.flatMap((block, index) => (block.fields ? [{ block, index, fields: block.fields }] : []));
-  if (blocks.length === 0) return <Empty>{file.name} has no block of board data. Add one under Layout and take its bytes from board data.</Empty>;
-  return <>{blocks.map(({ block, index, fields }) => <Block key={index} file={file.name} layout={read.value} index={index} block={block} fields={fields} />)}</>;
+  const blocks = read.value.blocks.flatMap((block, index) =>
+    block.fields ? [{ block, index, fields: block.fields }] : [],
+  );
+  if (blocks.length === 0)
+    return (
+      <Empty>{file.name} has no block of board data. Add one under Layout and take its bytes from board data.</Empty>
+    );
+  return (
+    <>
+      {blocks.map(({ block, index, fields }) => (
+        <Block key={index} file={file.name} layout={read.value} index={index} block={block} fields={fields} />
+      ))}
+    </>
+  );
 }
 
 interface BlockProps {
@@ -38,7 +63,8 @@ function Block({ file, layout, index, block, fields }: BlockProps) {
   const input = useRef<HTMLInputElement>(null);
   const tables = (useFiles().data ?? []).filter((one) => one.name.endsWith('.boards.csv'));
   if (!choice) return null;
-  const put = (values: DataValues) => act(() => send('/api/keep-choice', 'PUT', { ...choice, values: { ...choice.values, ...values } }));
+  const put = (values: DataValues) =>
+    act(() => send('/api/keep-choice', 'PUT', { ...choice, values: { ...choice.values, ...values } }));
   const table = (given: { readonly name: string; readonly text: string }) => {
     const found = boardRows(fields, given.text, given.name);
     if (input.current) input.current.value = '';
@@ -50,26 +76,69 @@ function Block({ file, layout, index, block, fields }: BlockProps) {
   return (
     <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
       <div className="min-w-0">
-        <Section title={`${block.name}, at 0x${block.address.toString(16).toUpperCase()}`} aside={built.ok ? `${counted(built.value.length, 'byte')} with CRC-32, ${block.byteOrder}-endian` : undefined}>
+        <Section
+          title={`${block.name}, at 0x${block.address.toString(16).toUpperCase()}`}
+          aside={built.ok ? `${counted(built.value.length, 'byte')} with CRC-32, ${block.byteOrder}-endian` : undefined}
+        >
           <div data-testid="board-values">
             {fields.map((field) => (
               <label key={field.name} className="flex items-center gap-2 border-line border-b py-1 text-sm">
                 <span className="w-44 shrink-0">{field.name}</span>
-                <span className="w-20 shrink-0 text-quiet">{field.type}{field.length === undefined ? '' : ` ${field.length} B`}</span>
-                <input key={choice.values[field.name]} aria-label={`Value of ${field.name}`} className="code h-7 min-w-0 flex-1 border border-line bg-raised px-1" defaultValue={choice.values[field.name] ?? ''} placeholder={field.value ?? 'no value yet'} onBlur={(event) => event.target.value !== (choice.values[field.name] ?? '') && put({ [field.name]: event.target.value })} />
+                <span className="w-20 shrink-0 text-quiet">
+                  {field.type}
+                  {field.length === undefined ? '' : ` ${field.length} B`}
+                </span>
+                <input
+                  key={choice.values[field.name]}
+                  aria-label={`Value of ${field.name}`}
+                  className="code h-7 min-w-0 flex-1 border border-line bg-raised px-1"
+                  defaultValue={choice.values[field.name] ?? ''}
+                  placeholder={field.value ?? 'no value yet'}
+                  onBlur={(event) =>
+                    event.target.value !== (choice.values[field.name] ?? '') &&
+                    put({ [field.name]: event.target.value })
+                  }
+                />
               </label>
             ))}
           </div>
-          {built.ok ? <pre className="code mt-2 whitespace-pre-wrap break-all border border-line bg-raised p-2 text-xs" data-testid="board-bytes">{dump(built.value)}</pre> : <div className="mt-2"><ProblemNote problem={built.error} /></div>}
+          {built.ok ? (
+            <pre
+              className="code mt-2 whitespace-pre-wrap break-all border border-line bg-raised p-2 text-xs"
+              data-testid="board-bytes"
+            >
+              {dump(built.value)}
+            </pre>
+          ) : (
+            <div className="mt-2">
+              <ProblemNote problem={built.error} />
+            </div>
+          )}
         </Section>
         <Fields file={file} layout={layout} index={index} fields={fields} />
       </div>
       <Section title="A table of boards" aside="first line: the names of the fields">
         <div className="mb-2 flex items-center gap-2">
-          <input ref={input} type="file" accept=".csv,.tsv,.txt" className="hidden" data-testid="boards-file" onChange={(event) => { const [given] = event.target.files ?? []; if (given) void given.text().then((text) => table({ name: given.name, text })); }} />
-          {tables.map((one) => <Button key={one.name} onClick={() => table(one)}>{one.name}</Button>)}
+          <input
+            ref={input}
+            type="file"
+            accept=".csv,.tsv,.txt"
+            className="hidden"
+            data-testid="boards-file"
+            onChange={(event) => {
+              const [given] = event.target.files ?? [];
+              if (given) void given.text().then((text) => table({ name: given.name, text }));
+            }}
+          />
+          {tables.map((one) => (
+            <Button key={one.name} onClick={() => table(one)}>
+              {one.name}
+            </Button>
+          ))}
           <Button onClick={() => input.current?.click()}>Read a CSV file</Button>
-          <Button look="quiet" onClick={() => download(fields)}>Save an empty one</Button>
+          <Button look="quiet" onClick={() => download(fields)}>
+            Save an empty one
+          </Button>
         </div>
         {trouble && <ProblemNote problem={trouble} />}
         {rows ? (
@@ -79,7 +148,11 @@ function Block({ file, layout, index, block, fields }: BlockProps) {
             empty="The table is empty."
             chosen={(row) => fields.every(({ name }) => (row[name] ?? '') === (choice.values[name] ?? ''))}
             onRow={put}
-            columns={fields.map(({ name }) => ({ id: name, header: name, accessorFn: (row: DataValues) => row[name] ?? '' }))}
+            columns={fields.map(({ name }) => ({
+              id: name,
+              header: name,
+              accessorFn: (row: DataValues) => row[name] ?? '',
+            }))}
           />
         ) : (
           !trouble && <Empty>Read a table and choose the row of the board on the desk.</Empty>
@@ -94,41 +167,133 @@ function Fields({ file, layout, index, fields }: Omit<BlockProps, 'block'>) {
   const { act } = useAct();
   const cache = useQueryClient();
   const save = async (next: readonly DataField[]) => {
-    const changed = { ...layout, blocks: layout.blocks.map((one, i) => (i === index ? { ...one, fields: next } : one)) };
-    if (await act(() => send('/api/files', 'PUT', { name: file, text: `${JSON.stringify(changed, null, 2)}\n` }))) await cache.invalidateQueries({ queryKey: ['files'] });
+    const changed = {
+      ...layout,
+      blocks: layout.blocks.map((one, i) => (i === index ? { ...one, fields: next } : one)),
+    };
+    if (await act(() => send('/api/files', 'PUT', { name: file, text: `${JSON.stringify(changed, null, 2)}\n` })))
+      await cache.invalidateQueries({ queryKey: ['files'] });
   };
-  const put = (i: number, change: Partial<DataField>) => save(fields.map((field, k) => (k === i ? { ...field, ...change } : field)));
+  const put = (i: number, change: Partial<DataField>) =>
+    save(fields.map((field, k) => (k === i ? { ...field, ...change } : field)));
   const input = 'h-6 border border-line bg-raised px-1 text-sm';
   return (
     <Section title="What the block consists of" aside="in this order, then the CRC-32 of all of it">
       <table className="w-full text-left text-sm">
-        <thead><tr className="text-quiet">{['Name', 'Type', 'Bytes', 'Unless given', ''].map((head) => <th key={head} className="font-normal">{head}</th>)}</tr></thead>
+        <thead>
+          <tr className="text-quiet">
+            {['Name', 'Type', 'Bytes', 'Unless given', ''].map((head) => (
+              <th key={head} className="font-normal">
+                {head}
+              </th>
+            ))}
+          </tr>
+        </thead>
         <tbody>
           {fields.map((field, i) => {
             const sized = field.type === 'text' || field.type === 'hex';
             return (
               // biome-ignore lint/suspicious/noArrayIndexKey: the order is what a field is
               <tr key={i} className="border-line border-t">
-                <td className="py-1"><input key={field.name} aria-label={`Name of field ${i + 1}`} className={`${input} w-36`} defaultValue={field.name} onBlur={(event) => event.target.value.trim() !== '' && event.target.value !== field.name && put(i, { name: event.target.value.trim() })} /></td>
-                <td><select aria-label={`Type of field ${i + 1}`} className={input} value={field.type} onChange={(event) => { const type = event.target.value as DataField['type']; void put(i, { type, length: type === 'text' || type === 'hex' ? (field.length ?? 8) : undefined }); }}>{FIELD_TYPES.map((type) => <option key={type}>{type}</option>)}</select></td>
-                <td>{sized && <input key={field.length} aria-label={`Length of field ${i + 1}`} type="number" min={1} max={4096} className={`${input} w-16`} defaultValue={field.length} onBlur={(event) => Number(event.target.value) >= 1 && Number(event.target.value) !== field.length && put(i, { length: Number(event.target.value) })} />}</td>
-                <td><input key={field.value} aria-label={`Value of field ${i + 1} unless given`} className={`${input} code w-24`} defaultValue={field.value ?? ''} onBlur={(event) => event.target.value !== (field.value ?? '') && put(i, { value: event.target.value === '' ? undefined : event.target.value })} /></td>
-                <td><button type="button" aria-label={`Delete field ${i + 1}`} disabled={fields.length === 1} className="p-1 text-quiet hover:text-bad disabled:opacity-40" onClick={() => save(fields.filter((_, k) => k !== i))}><X className="size-4" /></button></td>
+                <td className="py-1">
+                  <input
+                    key={field.name}
+                    aria-label={`Name of field ${i + 1}`}
+                    className={`${input} w-36`}
+                    defaultValue={field.name}
+                    onBlur={(event) =>
+                      event.target.value.trim() !== '' &&
+                      event.target.value !== field.name &&
+                      put(i, { name: event.target.value.trim() })
+                    }
+                  />
+                </td>
+                <td>
+                  <select
+                    aria-label={`Type of field ${i + 1}`}
+                    className={input}
+                    value={field.type}
+                    onChange={(event) => {
+                      const type = event.target.value as DataField['type'];
+                      void put(i, {
+                        type,
+                        length: type === 'text' || type === 'hex' ? (field.length ?? 8) : undefined,
+                      });
+                    }}
+                  >
+                    {FIELD_TYPES.map((type) => (
+                      <option key={type}>{type}</option>
+                    ))}
+                  </select>
+                </td>
+                <td>
+                  {sized && (
+                    <input
+                      key={field.length}
+                      aria-label={`Length of field ${i + 1}`}
+                      type="number"
+                      min={1}
+                      max={4096}
+                      className={`${input} w-16`}
+                      defaultValue={field.length}
+                      onBlur={(event) =>
+                        Number(event.target.value) >= 1 &&
+                        Number(event.target.value) !== field.length &&
+                        put(i, { length: Number(event.target.value) })
+                      }
+                    />
+                  )}
+                </td>
+                <td>
+                  <input
+                    key={field.value}
+                    aria-label={`Value of field ${i + 1} unless given`}
+                    className={`${input} code w-24`}
+                    defaultValue={field.value ?? ''}
+                    onBlur={(event) =>
+                      event.target.value !== (field.value ?? '') &&
+                      put(i, { value: event.target.value === '' ? undefined : event.target.value })
+                    }
+                  />
+                </td>
+                <td>
+                  <button
+                    type="button"
+                    aria-label={`Delete field ${i + 1}`}
+                    disabled={fields.length === 1}
+                    className="p-1 text-quiet hover:text-bad disabled:opacity-40"
+                    onClick={() => save(fields.filter((_, k) => k !== i))}
+                  >
+                    <X className="size-4" />
+                  </button>
+                </td>
               </tr>
             );
           })}
         </tbody>
       </table>
-      <Button look="quiet" className="px-0!" onClick={() => save([...fields, { name: `field ${fields.length + 1}`, type: 'u16' }])}>Add a field</Button>
+      <Button
+        look="quiet"
+        className="px-0!"
+        onClick={() => save([...fields, { name: `field ${fields.length + 1}`, type: 'u16' }])}
+      >
+        Add a field
+      </Button>
     </Section>
   );
 }
 
-const dump = (bytes: Uint8Array): string => [...bytes].map((byte) => byte.toString(16).toUpperCase().padStart(2, '0')).join(' ');
+const dump = (bytes: Uint8Array): string =>
+  [...bytes].map((byte) => byte.toString(16).toUpperCase().padStart(2, '0')).join(' ');
 
 function download(fields: readonly DataField[]): void {
   const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([`${fields.map(({ name }) => (/[,"\n]/.test(name) ? `"${name.replaceAll('"', '""')}"` : name)).join(',')}\n`], { type: 'text/csv' }));
+  link.href = URL.createObjectURL(
+    new Blob(
+      [`${fields.map(({ name }) => (/[,"\n]/.test(name) ? `"${name.replaceAll('"', '""')}"` : name)).join(',')}\n`],
+      { type: 'text/csv' },
+    ),
+  );
   link.download = 'boards.csv';
   link.click();
   URL.revokeObjectURL(link.href);

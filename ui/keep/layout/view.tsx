@@ -6,9 +6,30 @@ import { X } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { BLOCK_ROLES, type Layout, type LayoutBlock, readLayout } from '../../../core/images/index.ts';
-import { ask, Button, Empty, quantity, Section, send, useAct, useFiles, useLive, useImages } from '../../shared/index.ts';
+import {
+  ask,
+  Button,
+  Empty,
+  quantity,
+  Section,
+  send,
+  useAct,
+  useFiles,
+  useLive,
+  useImages,
+} from '../../shared/index.ts';
 import { Strip } from '../strip.tsx';
-import { emptyLayout, extentOf, freeAddress, placesOf, problemsOf, type Sources, sourceOf, withBlock, withSource } from './edit.ts';
+import {
+  emptyLayout,
+  extentOf,
+  freeAddress,
+  placesOf,
+  problemsOf,
+  type Sources,
+  sourceOf,
+  withBlock,
+  withSource,
+} from './edit.ts';
 
 const NEW = 'flash.layout.json';
 
@@ -23,7 +44,14 @@ export function LayoutView() {
   const { act } = useAct();
   const create = async () => {
     const name = layouts.some((one) => one.name === NEW) ? `flash-${layouts.length + 1}.layout.json` : NEW;
-    const text = JSON.stringify({ ...emptyLayout(name.replace('.layout.json', '')), blocks: [{ name: 'image', role: 'image', address: 0, build: true }] }, null, 2);
+    const text = JSON.stringify(
+      {
+        ...emptyLayout(name.replace('.layout.json', '')),
+        blocks: [{ name: 'image', role: 'image', address: 0, build: true }],
+      },
+      null,
+      2,
+    );
     if (await act(() => send('/api/files', 'POST', { files: [{ name, text: `${text}\n` }] }))) {
       await cache.invalidateQueries({ queryKey: ['files'] });
       setAsked(name);
@@ -34,20 +62,40 @@ export function LayoutView() {
     <>
       <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
         {file && (
-          <select aria-label="Layout" className="h-8 border border-line bg-raised px-1" value={file.name} onChange={(event) => setAsked(event.target.value)}>
-            {layouts.map(({ name }) => <option key={name} value={name}>{name}</option>)}
+          <select
+            aria-label="Layout"
+            className="h-8 border border-line bg-raised px-1"
+            value={file.name}
+            onChange={(event) => setAsked(event.target.value)}
+          >
+            {layouts.map(({ name }) => (
+              <option key={name} value={name}>
+                {name}
+              </option>
+            ))}
           </select>
         )}
         <Button onClick={create}>New layout</Button>
       </div>
-      {file ? <Opened key={file.name} name={file.name} text={file.text} /> : <Empty>The project has no layout. Make one to keep a golden image, an update and data of the board in one flash.</Empty>}
+      {file ? (
+        <Opened key={file.name} name={file.name} text={file.text} />
+      ) : (
+        <Empty>
+          The project has no layout. Make one to keep a golden image, an update and data of the board in one flash.
+        </Empty>
+      )}
     </>
   );
 }
 
 function Opened({ name, text }: { readonly name: string; readonly text: string }) {
   const read = readLayout(name, text);
-  if (!read.ok) return <p className="border-bad border-l-4 bg-raised px-3 py-2">{read.error.message} Correct it under Design, Sources.</p>;
+  if (!read.ok)
+    return (
+      <p className="border-bad border-l-4 bg-raised px-3 py-2">
+        {read.error.message} Correct it under Design, Sources.
+      </p>
+    );
   return <Editor name={name} saved={read.value} />;
 }
 
@@ -77,23 +125,44 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
   const moved = () => {
     moving.current = false;
   };
-  const add = (block: Omit<LayoutBlock, 'address' | 'byteOrder'>) => change({ ...layout, blocks: [...layout.blocks, { address: freeAddress(layout, sources), byteOrder: 'little', ...block }] });
+  const add = (block: Omit<LayoutBlock, 'address' | 'byteOrder'>) =>
+    change({
+      ...layout,
+      blocks: [...layout.blocks, { address: freeAddress(layout, sources), byteOrder: 'little', ...block }],
+    });
   const save = async () => {
     if (!(await act(() => send('/api/files', 'PUT', { name, text: `${JSON.stringify(layout, null, 2)}\n` })))) return;
     await cache.invalidateQueries({ queryKey: ['files'] });
     toast.success(`${name} saved.`);
   };
   const upload = async (file: File) => {
-    const added = await act(() => ask<{ id: number; format: string; warnings: readonly string[] }>(`/api/images?for=flash&name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }));
+    const added = await act(() =>
+      ask<{ id: number; format: string; warnings: readonly string[] }>(
+        `/api/images?for=flash&name=${encodeURIComponent(file.name)}`,
+        { method: 'POST', body: file },
+      ),
+    );
     if (input.current) input.current.value = '';
     if (!added) return;
     await cache.invalidateQueries({ queryKey: ['images'] });
-    add({ name: file.name.slice(0, 60), role: added.format === 'nbits' && !layout.blocks.some(({ role }) => role === 'golden' || role === 'image') ? 'golden' : added.format === 'nbits' ? 'update' : 'data', file: file.name });
+    add({
+      name: file.name.slice(0, 60),
+      role:
+        added.format === 'nbits' && !layout.blocks.some(({ role }) => role === 'golden' || role === 'image')
+          ? 'golden'
+          : added.format === 'nbits'
+            ? 'update'
+            : 'data',
+      file: file.name,
+    });
     toast.success(`${file.name}: ${added.format}.${added.warnings[0] ? ` ${added.warnings[0]}` : ''}`);
   };
   return (
     <>
-      <Section title={layout.name} aside={`${quantity(layout.size, 'B')}, ${quantity(layout.sectorBytes, 'B')} a sector; drag a block, it snaps to sectors`}>
+      <Section
+        title={layout.name}
+        aside={`${quantity(layout.size, 'B')}, ${quantity(layout.sectorBytes, 'B')} a sector; drag a block, it snaps to sectors`}
+      >
         <Strip
           size={layout.size}
           sectorBytes={layout.sectorBytes}
@@ -107,17 +176,48 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
           onMoved={moved}
         />
         <ul className="mt-1 min-h-10 text-sm" data-testid="layout-problems">
-          {problems.map(({ message, severity }) => <li key={message} className={severity === 'error' ? 'text-bad' : 'text-doubt'}>{severity === 'error' ? 'Cannot be written: ' : ''}{message}</li>)}
+          {problems.map(({ message, severity }) => (
+            <li key={message} className={severity === 'error' ? 'text-bad' : 'text-doubt'}>
+              {severity === 'error' ? 'Cannot be written: ' : ''}
+              {message}
+            </li>
+          ))}
           {problems.length === 0 && <li className="text-good">Everything fits.</li>}
         </ul>
       </Section>
       <div className="mb-2 flex flex-wrap items-center gap-2">
-        <Button look="main" disabled={!changed} onClick={save}>Save layout</Button>
-        <Button disabled={undo.length === 0} onClick={() => { setLayout(undo.at(-1) ?? layout); setUndo(undo.slice(0, -1)); }}>Undo</Button>
-        <Button onClick={() => add({ name: `block ${layout.blocks.length + 1}`, role: 'data', text: 'text' })}>Add a block</Button>
-        <input ref={input} type="file" className="hidden" data-testid="layout-file" onChange={(event) => event.target.files?.[0] && upload(event.target.files[0])} />
+        <Button look="main" disabled={!changed} onClick={save}>
+          Save layout
+        </Button>
+        <Button
+          disabled={undo.length === 0}
+          onClick={() => {
+            setLayout(undo.at(-1) ?? layout);
+            setUndo(undo.slice(0, -1));
+          }}
+        >
+          Undo
+        </Button>
+        <Button onClick={() => add({ name: `block ${layout.blocks.length + 1}`, role: 'data', text: 'text' })}>
+          Add a block
+        </Button>
+        <input
+          ref={input}
+          type="file"
+          className="hidden"
+          data-testid="layout-file"
+          onChange={(event) => event.target.files?.[0] && upload(event.target.files[0])}
+        />
         <Button onClick={() => input.current?.click()}>Add a file</Button>
-        <Button look="quiet" disabled={changed || state?.keepChoice.layout === name} onClick={() => act(() => send('/api/keep-choice', 'PUT', { ...state?.keepChoice, layout: name, image: null }))}>{state?.keepChoice.layout === name ? 'Keep writes this layout' : 'Let Keep write this layout'}</Button>
+        <Button
+          look="quiet"
+          disabled={changed || state?.keepChoice.layout === name}
+          onClick={() =>
+            act(() => send('/api/keep-choice', 'PUT', { ...state?.keepChoice, layout: name, image: null }))
+          }
+        >
+          {state?.keepChoice.layout === name ? 'Keep writes this layout' : 'Let Keep write this layout'}
+        </Button>
       </div>
       <Blocks layout={layout} sources={sources} wrong={wrong} onChange={change} onTyping={move} onTyped={moved} />
     </>
@@ -138,8 +238,19 @@ function Blocks({ layout, sources, wrong, onChange, onTyping, onTyped }: BlocksP
   const names = [...new Set(sources.images.map(({ name }) => name))];
   const put = (i: number, change: Partial<LayoutBlock>) => onChange(withBlock(layout, i, change));
   return (
-    <table className="w-full border-collapse border border-line bg-raised text-left text-sm" data-testid="layout-blocks">
-      <thead className="bg-well"><tr>{['Name', 'Role', 'Bytes from', 'Begins at', 'Ends at', 'Size', ''].map((head) => <th key={head} className={clsx('px-2 py-1', (head === 'Ends at' || head === 'Size') && 'text-right')}>{head}</th>)}</tr></thead>
+    <table
+      className="w-full border-collapse border border-line bg-raised text-left text-sm"
+      data-testid="layout-blocks"
+    >
+      <thead className="bg-well">
+        <tr>
+          {['Name', 'Role', 'Bytes from', 'Begins at', 'Ends at', 'Size', ''].map((head) => (
+            <th key={head} className={clsx('px-2 py-1', (head === 'Ends at' || head === 'Size') && 'text-right')}>
+              {head}
+            </th>
+          ))}
+        </tr>
+      </thead>
       <tbody>
         {layout.blocks.map((block, i) => {
           const extent = extentOf(block, sources);
@@ -148,23 +259,97 @@ function Blocks({ layout, sources, wrong, onChange, onTyping, onTyped }: BlocksP
           return (
             // biome-ignore lint/suspicious/noArrayIndexKey: a block is its place in the list
             <tr key={i} className={clsx('border-line border-t', wrong.has(i) && 'bg-bad/10')}>
-              <td className="px-2 py-1"><Typed label={`Name of block ${i + 1}`} className={`${field} w-40`} value={block.name} read={(text) => (text === '' ? null : text.slice(0, 60))} wrong="A block has a name." onTyping={(name) => onTyping(withBlock(layout, i, { name }))} onTyped={onTyped} /></td>
-              <td className="px-2"><select aria-label={`Role of block ${i + 1}`} className={field} value={block.role} onChange={(event) => put(i, { role: event.target.value as LayoutBlock['role'] })}>{BLOCK_ROLES.map((role) => <option key={role}>{role}</option>)}</select></td>
+              <td className="px-2 py-1">
+                <Typed
+                  label={`Name of block ${i + 1}`}
+                  className={`${field} w-40`}
+                  value={block.name}
+                  read={(text) => (text === '' ? null : text.slice(0, 60))}
+                  wrong="A block has a name."
+                  onTyping={(name) => onTyping(withBlock(layout, i, { name }))}
+                  onTyped={onTyped}
+                />
+              </td>
               <td className="px-2">
-                <select aria-label={`Source of block ${i + 1}`} className={`${field} max-w-48`} value={source} onChange={(event) => onChange({ ...layout, blocks: layout.blocks.map((one, k) => (k === i ? withSource(one, event.target.value) : one)) })}>
+                <select
+                  aria-label={`Role of block ${i + 1}`}
+                  className={field}
+                  value={block.role}
+                  onChange={(event) => put(i, { role: event.target.value as LayoutBlock['role'] })}
+                >
+                  {BLOCK_ROLES.map((role) => (
+                    <option key={role}>{role}</option>
+                  ))}
+                </select>
+              </td>
+              <td className="px-2">
+                <select
+                  aria-label={`Source of block ${i + 1}`}
+                  className={`${field} max-w-48`}
+                  value={source}
+                  onChange={(event) =>
+                    onChange({
+                      ...layout,
+                      blocks: layout.blocks.map((one, k) => (k === i ? withSource(one, event.target.value) : one)),
+                    })
+                  }
+                >
                   <option value="build">newest build</option>
                   <option value="text">text</option>
                   <option value="hex">hexadecimal digits</option>
                   <option value="fields">board data</option>
-                  {names.map((file) => <option key={file} value={`file:${file}`}>{file}</option>)}
-                  {block.file !== undefined && !names.includes(block.file) && <option value={source}>{block.file} (not here)</option>}
+                  {names.map((file) => (
+                    <option key={file} value={`file:${file}`}>
+                      {file}
+                    </option>
+                  ))}
+                  {block.file !== undefined && !names.includes(block.file) && (
+                    <option value={source}>{block.file} (not here)</option>
+                  )}
                 </select>
-                {(source === 'text' || source === 'hex') && <input key={source} aria-label={`Content of block ${i + 1}`} className={`${field} code ml-1 w-32`} defaultValue={source === 'text' ? block.text : block.hex} onBlur={(event) => (source === 'text' ? put(i, { text: event.target.value }) : /^([0-9a-fA-F]{2}\s*)+$/.test(event.target.value) ? put(i, { hex: event.target.value }) : toast.error('Hexadecimal digits come in pairs.'))} />}
+                {(source === 'text' || source === 'hex') && (
+                  <input
+                    key={source}
+                    aria-label={`Content of block ${i + 1}`}
+                    className={`${field} code ml-1 w-32`}
+                    defaultValue={source === 'text' ? block.text : block.hex}
+                    onBlur={(event) =>
+                      source === 'text'
+                        ? put(i, { text: event.target.value })
+                        : /^([0-9a-fA-F]{2}\s*)+$/.test(event.target.value)
+                          ? put(i, { hex: event.target.value })
+                          : toast.error('Hexadecimal digits come in pairs.')
+                    }
+                  />
+                )}
               </td>
-              <td className="px-2"><Typed label={`Address of block ${i + 1}`} className={`${field} code w-24`} value={hex(block.address)} read={(text) => (/^(0x[0-9a-f]+|\d+)$/i.test(text) ? Number(text) : null)} wrong="An address is a number, such as 0x100000." onTyping={(address) => onTyping(withBlock(layout, i, { address }))} onTyped={onTyped} /></td>
-              <td className="code px-2 text-right">{end === null ? 'unknown' : hex(Math.max(block.address, end - 1))}</td>
-              <td className="tabular px-2 text-right">{extent ? `${(extent[1] - extent[0]).toLocaleString('en')} B` : ''}</td>
-              <td className="px-1"><button type="button" aria-label={`Delete block ${i + 1}`} className="p-1 text-quiet hover:text-bad" onClick={() => onChange({ ...layout, blocks: layout.blocks.filter((_, k) => k !== i) })}><X className="size-4" /></button></td>
+              <td className="px-2">
+                <Typed
+                  label={`Address of block ${i + 1}`}
+                  className={`${field} code w-24`}
+                  value={hex(block.address)}
+                  read={(text) => (/^(0x[0-9a-f]+|\d+)$/i.test(text) ? Number(text) : null)}
+                  wrong="An address is a number, such as 0x100000."
+                  onTyping={(address) => onTyping(withBlock(layout, i, { address }))}
+                  onTyped={onTyped}
+                />
+              </td>
+              <td className="code px-2 text-right">
+                {end === null ? 'unknown' : hex(Math.max(block.address, end - 1))}
+              </td>
+              <td className="tabular px-2 text-right">
+                {extent ? `${(extent[1] - extent[0]).toLocaleString('en')} B` : ''}
+              </td>
+              <td className="px-1">
+                <button
+                  type="button"
+                  aria-label={`Delete block ${i + 1}`}
+                  className="p-1 text-quiet hover:text-bad"
+                  onClick={() => onChange({ ...layout, blocks: layout.blocks.filter((_, k) => k !== i) })}
+                >
+                  <X className="size-4" />
+                </button>
+              </td>
             </tr>
           );
         })}

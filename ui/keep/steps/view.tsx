@@ -6,7 +6,11 @@ import { Button, clockTime, Section, send, useAct, useLatestJob, useLive } from 
 
 import { chosenName } from '../chosen.ts';
 
-const FORMATS = [['binary', 'plain bytes'], ['intel-hex', 'Intel HEX'], ['s-record', 'S-record']] as const;
+const FORMATS = [
+  ['binary', 'plain bytes'],
+  ['intel-hex', 'Intel HEX'],
+  ['s-record', 'S-record'],
+] as const;
 
 /** Each thing that can be done to the flash, alone, over a stretch of addresses. */
 export function StepsView() {
@@ -21,7 +25,8 @@ export function StepsView() {
   const read = state?.flashRead ?? null;
   const stretch = (): { address: number; length: number } | null => {
     const [address, count] = [Number(from), Number(length)];
-    if (Number.isInteger(address) && address >= 0 && Number.isInteger(count) && count > 0) return { address, length: count };
+    if (Number.isInteger(address) && address >= 0 && Number.isInteger(count) && count > 0)
+      return { address, length: count };
     toast.error('A stretch has an address and a length, such as 0x100000 and 0x1000.');
     return null;
   };
@@ -41,47 +46,153 @@ export function StepsView() {
     const where = stretch();
     if (!where) return;
     const value = Number(byte);
-    if (what === 'fill' && !(Number.isInteger(value) && value >= 0 && value <= 255)) return void toast.error('A byte is a number from 0 to 255.');
+    if (what === 'fill' && !(Number.isInteger(value) && value >= 0 && value <= 255))
+      return void toast.error('A byte is a number from 0 to 255.');
     setSure(what === 'erase' ? { what, ...where } : { what, ...where, byte: value });
   };
   const field = 'code h-8 w-28 border border-line bg-raised px-2 text-sm';
   return (
     <>
-      <Section title="Stretch" aside={whole ? `the chip has 0x${whole.toString(16).toUpperCase()} bytes` : 'look first under Write to see how large the chip is'}>
+      <Section
+        title="Stretch"
+        aside={
+          whole
+            ? `the chip has 0x${whole.toString(16).toUpperCase()} bytes`
+            : 'look first under Write to see how large the chip is'
+        }
+      >
         <div className="flex flex-wrap items-center gap-4 text-sm">
-          <label className="flex items-center gap-2">from <input className={field} value={from} onChange={(event) => setFrom(event.target.value)} /></label>
-          <label className="flex items-center gap-2">length <input className={field} value={length} onChange={(event) => setLength(event.target.value)} /> bytes</label>
-          {whole && <Button look="quiet" className="px-0!" onClick={() => { setFrom('0x0'); setLength(`0x${whole.toString(16).toUpperCase()}`); }}>the whole chip</Button>}
+          <label className="flex items-center gap-2">
+            from <input className={field} value={from} onChange={(event) => setFrom(event.target.value)} />
+          </label>
+          <label className="flex items-center gap-2">
+            length <input className={field} value={length} onChange={(event) => setLength(event.target.value)} /> bytes
+          </label>
+          {whole && (
+            <Button
+              look="quiet"
+              className="px-0!"
+              onClick={() => {
+                setFrom('0x0');
+                setLength(`0x${whole.toString(16).toUpperCase()}`);
+              }}
+            >
+              the whole chip
+            </Button>
+          )}
         </div>
       </Section>
       {sure && (
         <section className="mb-3 border-signal border-l-4 bg-raised px-3 py-2" aria-label="Before erasing">
-          <p>{sure === 'write' ? 'Sectors that differ are erased and written; what they held is lost.' : <>What the flash holds from {from} on, {length} bytes, is lost{sure.what === 'fill' ? '; whatever shares a sector with it stays' : ''}.</>}</p>
+          <p>
+            {sure === 'write' ? (
+              'Sectors that differ are erased and written; what they held is lost.'
+            ) : (
+              <>
+                What the flash holds from {from} on, {length} bytes, is lost
+                {sure.what === 'fill' ? '; whatever shares a sector with it stays' : ''}.
+              </>
+            )}
+          </p>
           <div className="mt-2 flex gap-2">
-            <Button look="main" autoFocus onClick={() => (sure === 'write' ? write() : run(sure))}>{sure === 'write' ? 'Write it' : sure.what === 'erase' ? 'Erase it' : 'Fill it'}</Button>
+            <Button look="main" autoFocus onClick={() => (sure === 'write' ? write() : run(sure))}>
+              {sure === 'write' ? 'Write it' : sure.what === 'erase' ? 'Erase it' : 'Fill it'}
+            </Button>
             <Button onClick={() => setSure(null)}>Leave it as it is</Button>
           </div>
         </section>
       )}
       <ul className="text-sm">
-        <Step name="Blank check" what="Whether every byte is FF; the first that is not."><Button disabled={busy} onClick={() => simple('blank')}>Check</Button></Step>
-        <Step name="Erase" what="Whole sectors, then a blank check. A stretch that begins or ends inside a sector is refused."><Button disabled={busy} onClick={() => losing('erase')}>Erase</Button></Step>
-        <Step name="Fill" what={<>Every byte becomes <input aria-label="Byte to fill with" className="code mx-1 h-7 w-16 border border-line bg-raised px-1" value={byte} onChange={(event) => setByte(event.target.value)} />; what shares a sector stays.</>}><Button disabled={busy} onClick={() => losing('fill')}>Fill</Button></Step>
-        <Step name="CRC" what="CRC-32/ISO-HDLC of the stretch, as read now."><Button disabled={busy} onClick={() => simple('crc')}>Compute</Button></Step>
+        <Step name="Blank check" what="Whether every byte is FF; the first that is not.">
+          <Button disabled={busy} onClick={() => simple('blank')}>
+            Check
+          </Button>
+        </Step>
+        <Step
+          name="Erase"
+          what="Whole sectors, then a blank check. A stretch that begins or ends inside a sector is refused."
+        >
+          <Button disabled={busy} onClick={() => losing('erase')}>
+            Erase
+          </Button>
+        </Step>
+        <Step
+          name="Fill"
+          what={
+            <>
+              Every byte becomes{' '}
+              <input
+                aria-label="Byte to fill with"
+                className="code mx-1 h-7 w-16 border border-line bg-raised px-1"
+                value={byte}
+                onChange={(event) => setByte(event.target.value)}
+              />
+              ; what shares a sector stays.
+            </>
+          }
+        >
+          <Button disabled={busy} onClick={() => losing('fill')}>
+            Fill
+          </Button>
+        </Step>
+        <Step name="CRC" what="CRC-32/ISO-HDLC of the stretch, as read now.">
+          <Button disabled={busy} onClick={() => simple('crc')}>
+            Compute
+          </Button>
+        </Step>
         <Step
           name="Read"
-          what={read ? <span data-testid="flash-read">Read at {clockTime(read.time)}: {read.length.toLocaleString('en')} bytes from 0x{read.start.toString(16).toUpperCase()}. Save as {FORMATS.map(([format, name], i) => <span key={format}>{i > 0 && ', '}<a className="underline hover:text-ink" href={`/api/flash-read?format=${format}`}>{name}</a></span>)}.</span> : 'Into a file: plain bytes, Intel HEX or S-record.'}
+          what={
+            read ? (
+              <span data-testid="flash-read">
+                Read at {clockTime(read.time)}: {read.length.toLocaleString('en')} bytes from 0x
+                {read.start.toString(16).toUpperCase()}. Save as{' '}
+                {FORMATS.map(([format, name], i) => (
+                  <span key={format}>
+                    {i > 0 && ', '}
+                    <a className="underline hover:text-ink" href={`/api/flash-read?format=${format}`}>
+                      {name}
+                    </a>
+                  </span>
+                ))}
+                .
+              </span>
+            ) : (
+              'Into a file: plain bytes, Intel HEX or S-record.'
+            )
+          }
         >
-          <Button disabled={busy} onClick={() => simple('read')}>Read</Button>
+          <Button disabled={busy} onClick={() => simple('read')}>
+            Read
+          </Button>
         </Step>
-        <Step name="Verify" what={`Compares ${chosenName(state)} with what the flash holds, without writing.`}><Button disabled={busy} onClick={() => run({ what: 'verify' })}>Verify</Button></Step>
-        <Step name="Write" what={`Writes ${chosenName(state)}: compare, erase, write and verify, without a boot. Under Write all of it goes in one.`}><Button disabled={busy} onClick={() => setSure('write')}>Write</Button></Step>
+        <Step name="Verify" what={`Compares ${chosenName(state)} with what the flash holds, without writing.`}>
+          <Button disabled={busy} onClick={() => run({ what: 'verify' })}>
+            Verify
+          </Button>
+        </Step>
+        <Step
+          name="Write"
+          what={`Writes ${chosenName(state)}: compare, erase, write and verify, without a boot. Under Write all of it goes in one.`}
+        >
+          <Button disabled={busy} onClick={() => setSure('write')}>
+            Write
+          </Button>
+        </Step>
       </ul>
     </>
   );
 }
 
-function Step({ name, what, children }: { readonly name: string; readonly what: React.ReactNode; readonly children: React.ReactNode }) {
+function Step({
+  name,
+  what,
+  children,
+}: {
+  readonly name: string;
+  readonly what: React.ReactNode;
+  readonly children: React.ReactNode;
+}) {
   return (
     <li className="flex items-center gap-3 border-line border-t py-1.5">
       <span className="w-28 shrink-0 font-bold">{name}</span>

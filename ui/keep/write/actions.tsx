@@ -11,13 +11,25 @@ export function WriteActions({ asking, onAsk }: { readonly asking: boolean; read
   const start = (body: object) => act(() => send('/api/jobs', 'POST', body));
   return (
     <>
-      <Button disabled={off} title="Asks the chip and checks everything; changes nothing" onClick={() => start({ kind: 'flash' })}>
+      <Button
+        disabled={off}
+        title="Asks the chip and checks everything; changes nothing"
+        onClick={() => start({ kind: 'flash' })}
+      >
         <Search aria-hidden className="size-4" /> Look first
       </Button>
-      <Button disabled={off} title="Takes the supply away for a moment, waits for DONE and compares fingerprints" onClick={() => start({ kind: 'rehearse', by: 'power' })}>
+      <Button
+        disabled={off}
+        title="Takes the supply away for a moment, waits for DONE and compares fingerprints"
+        onClick={() => start({ kind: 'rehearse', by: 'power' })}
+      >
         <PlugZap aria-hidden className="size-4" /> Power-cycle
       </Button>
-      <Button disabled={off} title="Pulls the reconfigure wire: the FPGA reads its flash again, everything else goes on" onClick={() => start({ kind: 'rehearse', by: 'reconfigure' })}>
+      <Button
+        disabled={off}
+        title="Pulls the reconfigure wire: the FPGA reads its flash again, everything else goes on"
+        onClick={() => start({ kind: 'rehearse', by: 'reconfigure' })}
+      >
         <RotateCw aria-hidden className="size-4" /> Reconfigure
       </Button>
       <Button look="main" disabled={off || asking} onClick={onAsk}>

@@ -6,7 +6,21 @@ import { toast } from 'sonner';
 import { readLayout } from '../../../core/images/index.ts';
 import type { ImageRow, KeepChoice } from '../../../server/index.ts';
 import { printsOf } from '../chosen.ts';
-import { ask, dateTime, Empty, Fact, FileButton, Section, send, shortPrint, useAct, useFiles, useImages, useLatestJob, useLive } from '../../shared/index.ts';
+import {
+  ask,
+  dateTime,
+  Empty,
+  Fact,
+  FileButton,
+  Section,
+  send,
+  shortPrint,
+  useAct,
+  useFiles,
+  useImages,
+  useLatestJob,
+  useLive,
+} from '../../shared/index.ts';
 
 const FIELD = 'h-7 border border-line bg-raised px-1 text-sm';
 const NEWEST = '';
@@ -28,10 +42,18 @@ export function Chosen() {
   const put = (change: Partial<KeepChoice>) => act(() => send('/api/keep-choice', 'PUT', { ...choice, ...change }));
   const choose = (key: string) => {
     const row = images.find(({ id }) => key === `file ${id}`);
-    return put({ layout: row || key === NEWEST ? null : key, image: row ? { id: row.id, name: row.name, at: 0 } : null });
+    return put({
+      layout: row || key === NEWEST ? null : key,
+      image: row ? { id: row.id, name: row.name, at: 0 } : null,
+    });
   };
   const upload = async (given: File) => {
-    const added = await act(() => ask<{ id: number; warnings: readonly string[] }>(`/api/images?for=flash&name=${encodeURIComponent(given.name)}`, { method: 'POST', body: given }));
+    const added = await act(() =>
+      ask<{ id: number; warnings: readonly string[] }>(`/api/images?for=flash&name=${encodeURIComponent(given.name)}`, {
+        method: 'POST',
+        body: given,
+      }),
+    );
     if (!added) return;
     await cache.invalidateQueries({ queryKey: ['images'] });
     await put({ layout: null, image: { id: added.id, name: given.name, at: 0 } });
@@ -41,32 +63,84 @@ export function Chosen() {
   return (
     <Section title="What would be written">
       <div className="mb-2 flex flex-wrap items-center gap-3 text-sm">
-        <select aria-label="What to write" className={`${FIELD} max-w-72`} disabled={busy} value={choice.image ? `file ${choice.image.id}` : (choice.layout ?? NEWEST)} onChange={(event) => choose(event.target.value)}>
+        <select
+          aria-label="What to write"
+          className={`${FIELD} max-w-72`}
+          disabled={busy}
+          value={choice.image ? `file ${choice.image.id}` : (choice.layout ?? NEWEST)}
+          onChange={(event) => choose(event.target.value)}
+        >
           <option value={NEWEST}>the newest build alone, at 0x0</option>
-          {layouts.map(({ name }) => <option key={name} value={name}>{name}</option>)}
+          {layouts.map(({ name }) => (
+            <option key={name} value={name}>
+              {name}
+            </option>
+          ))}
           {choice.layout !== null && !file && <option value={choice.layout}>{choice.layout} (gone)</option>}
-          {images.map(({ id, name, added }) => <option key={id} value={`file ${id}`}>{name}, {dateTime(added)}</option>)}
+          {images.map(({ id, name, added }) => (
+            <option key={id} value={`file ${id}`}>
+              {name}, {dateTime(added)}
+            </option>
+          ))}
           {choice.image && !image && <option value={`file ${choice.image.id}`}>{choice.image.name} (gone)</option>}
         </select>
-        <FileButton label="Memory file" accept=".hex,.s19,.s28,.s37,.srec,.bin,.nbits" look="plain" className="h-7 px-2!" disabled={busy} title="Intel HEX, S-record, plain bytes or .nbits, written at the addresses it carries" onFile={upload}>
+        <FileButton
+          label="Memory file"
+          accept=".hex,.s19,.s28,.s37,.srec,.bin,.nbits"
+          look="plain"
+          className="h-7 px-2!"
+          disabled={busy}
+          title="Intel HEX, S-record, plain bytes or .nbits, written at the addresses it carries"
+          onFile={upload}
+        >
           <FileInput aria-hidden className="size-4" /> A memory file
         </FileButton>
         {choice.image && prints.length === 0 ? (
           <span className="text-quiet">Data alone: no boot is rehearsed after it.</span>
         ) : (
           <label className="flex items-center gap-1">
-          then
-          <select aria-label="Rehearse by" className={FIELD} disabled={busy} value={choice.rehearseBy} onChange={(event) => put({ rehearseBy: event.target.value as KeepChoice['rehearseBy'] })}>
-            <option value="power">power-cycle the board</option>
-            <option value="reconfigure">pull the reconfigure wire</option>
-          </select>
-        </label>
+            then
+            <select
+              aria-label="Rehearse by"
+              className={FIELD}
+              disabled={busy}
+              value={choice.rehearseBy}
+              onChange={(event) => put({ rehearseBy: event.target.value as KeepChoice['rehearseBy'] })}
+            >
+              <option value="power">power-cycle the board</option>
+              <option value="reconfigure">pull the reconfigure wire</option>
+            </select>
+          </label>
         )}
-        {choice.layout !== null && <label className="flex items-center gap-1"><input type="checkbox" disabled={busy} checked={choice.replaceGolden} onChange={(event) => put({ replaceGolden: event.target.checked })} /> replace a golden image that stands</label>}
+        {choice.layout !== null && (
+          <label className="flex items-center gap-1">
+            <input
+              type="checkbox"
+              disabled={busy}
+              checked={choice.replaceGolden}
+              onChange={(event) => put({ replaceGolden: event.target.checked })}
+            />{' '}
+            replace a golden image that stands
+          </label>
+        )}
       </div>
       {choice.layout === null && !choice.image && <NewestBuild />}
-      {choice.image && image && <MemoryFile key={image.id} image={image} at={choice.image.at} busy={busy} onAt={(at) => put({ image: { id: image.id, name: image.name, at } })} />}
-      {layout?.ok && <dl>{layout.value.blocks.map(({ name, role, address }) => <Fact key={`${name} ${address}`} name={name} code>{`${role}, ${hex(address)}`}</Fact>)}</dl>}
+      {choice.image && image && (
+        <MemoryFile
+          key={image.id}
+          image={image}
+          at={choice.image.at}
+          busy={busy}
+          onAt={(at) => put({ image: { id: image.id, name: image.name, at } })}
+        />
+      )}
+      {layout?.ok && (
+        <dl>
+          {layout.value.blocks.map(({ name, role, address }) => (
+            <Fact key={`${name} ${address}`} name={name} code>{`${role}, ${hex(address)}`}</Fact>
+          ))}
+        </dl>
+      )}
       {layout && !layout.ok && <p className="text-bad text-sm">{layout.error.message}</p>}
       {prints.length > 0 && <RunsNow prints={prints} />}
     </Section>
@@ -79,7 +153,9 @@ function NewestBuild() {
   return (
     <dl>
       <Fact name="Design">{usable.top}</Fact>
-      <Fact name="Fingerprint" code>{shortPrint(usable.fingerprint)}</Fact>
+      <Fact name="Fingerprint" code>
+        {shortPrint(usable.fingerprint)}
+      </Fact>
       <Fact name="Built">{dateTime(usable.created)}</Fact>
     </dl>
   );
@@ -92,7 +168,12 @@ interface MemoryFileProps {
   readonly onAt: (at: number) => void;
 }
 
-const FORMATS: Readonly<Record<ImageRow['format'], string>> = { 'intel-hex': 'Intel HEX', 's-record': 'S-record', binary: 'plain bytes', nbits: 'bitstream' };
+const FORMATS: Readonly<Record<ImageRow['format'], string>> = {
+  'intel-hex': 'Intel HEX',
+  's-record': 'S-record',
+  binary: 'plain bytes',
+  nbits: 'bitstream',
+};
 
 /** A file as it would go into the flash. One of plain bytes carries no addresses, so it is said where it begins. */
 function MemoryFile({ image: { format, start, end, fingerprint }, at, busy, onAt }: MemoryFileProps) {
@@ -108,12 +189,26 @@ function MemoryFile({ image: { format, start, end, fingerprint }, at, busy, onAt
     <dl>
       <Fact name="Format">{FORMATS[format]}</Fact>
       {isPlain ? (
-        <Fact name="Begins at"><input aria-label="Begins at" className={`${FIELD} code w-28`} disabled={busy} value={text} onChange={(event) => setText(event.target.value)} onBlur={take} onKeyDown={(event) => event.key === 'Enter' && take()} /></Fact>
+        <Fact name="Begins at">
+          <input
+            aria-label="Begins at"
+            className={`${FIELD} code w-28`}
+            disabled={busy}
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+            onBlur={take}
+            onKeyDown={(event) => event.key === 'Enter' && take()}
+          />
+        </Fact>
       ) : (
         <Fact name="Addresses" code>{`${hex(start)} to ${hex(Math.max(start, end - 1))}`}</Fact>
       )}
       {isPlain && <Fact name="Length">{(end - start).toLocaleString('en')} B</Fact>}
-      {fingerprint !== null && <Fact name="Fingerprint" code>{shortPrint(fingerprint)}</Fact>}
+      {fingerprint !== null && (
+        <Fact name="Fingerprint" code>
+          {shortPrint(fingerprint)}
+        </Fact>
+      )}
     </dl>
   );
 }
@@ -125,7 +220,13 @@ function RunsNow({ prints }: { readonly prints: readonly string[] }) {
   const isSame = now !== null && prints.includes(now);
   return (
     <p className={`mt-1 text-sm ${running && !isSame ? 'text-doubt' : 'text-quiet'}`} data-testid="runs-now">
-      {!running ? 'What runs was not asked, so it is not known whether this is what runs.' : now === null ? 'This is not what runs: the FPGA holds no design.' : isSame ? 'This is what runs.' : `This is not what runs: that is ${shortPrint(now)}. Try it on the board by Load first.`}
+      {!running
+        ? 'What runs was not asked, so it is not known whether this is what runs.'
+        : now === null
+          ? 'This is not what runs: the FPGA holds no design.'
+          : isSame
+            ? 'This is what runs.'
+            : `This is not what runs: that is ${shortPrint(now)}. Try it on the board by Load first.`}
     </p>
   );
 }

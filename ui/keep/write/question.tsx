@@ -20,12 +20,35 @@ export function Question({ onEnd }: { readonly onEnd: () => void }) {
   return (
     <section className="mb-3 border-signal border-l-4 bg-raised px-3 py-2" aria-label="Before writing">
       <p>
-        {stops ? <b>What runs stops: a {part} shares its flash pins with the design. </b> : state?.running?.status.done ? 'What runs goes on meanwhile. ' : ''}
-        {choice?.image ? `The data of ${choice.image.name} is` : choice?.layout ? `The blocks of ${choice.layout} are` : 'The newest build is'} compared with what is there; sectors that differ are erased and written, what shares one stays. Lost is{' '}
-        {choice?.image ? 'what stood at the addresses of the file' : choice?.layout && !choice.replaceGolden ? 'what stood in the places of the update and of data; a golden image that stands is not touched' : kept ? `build ${shortPrint(kept.fingerprint)}, written ${dateTime(kept.time)}` : 'whatever is there now: it was not written from here'}. {isData ? 'It is data alone, so no boot is rehearsed after it.' : `At the end the ${choice?.rehearseBy === 'reconfigure' ? 'FPGA reads its flash again, by the reconfigure wire' : 'board is power-cycled'}.`}
+        {stops ? (
+          <b>What runs stops: a {part} shares its flash pins with the design. </b>
+        ) : state?.running?.status.done ? (
+          'What runs goes on meanwhile. '
+        ) : (
+          ''
+        )}
+        {choice?.image
+          ? `The data of ${choice.image.name} is`
+          : choice?.layout
+            ? `The blocks of ${choice.layout} are`
+            : 'The newest build is'}{' '}
+        compared with what is there; sectors that differ are erased and written, what shares one stays. Lost is{' '}
+        {choice?.image
+          ? 'what stood at the addresses of the file'
+          : choice?.layout && !choice.replaceGolden
+            ? 'what stood in the places of the update and of data; a golden image that stands is not touched'
+            : kept
+              ? `build ${shortPrint(kept.fingerprint)}, written ${dateTime(kept.time)}`
+              : 'whatever is there now: it was not written from here'}
+        .{' '}
+        {isData
+          ? 'It is data alone, so no boot is rehearsed after it.'
+          : `At the end the ${choice?.rehearseBy === 'reconfigure' ? 'FPGA reads its flash again, by the reconfigure wire' : 'board is power-cycled'}.`}
       </p>
       <div className="mt-2 flex gap-2">
-        <Button look="main" autoFocus onClick={write}>Erase and write</Button>
+        <Button look="main" autoFocus onClick={write}>
+          Erase and write
+        </Button>
         <Button onClick={onEnd}>Leave it as it is</Button>
       </div>
     </section>

@@ -1,5 +1,17 @@
 'use client';
-import { Button, dateTime, Empty, Fact, Section, send, shortPrint, StatusFacts, useAct, useLatestJob, useLive } from '../../shared/index.ts';
+import {
+  Button,
+  dateTime,
+  Empty,
+  Fact,
+  Section,
+  send,
+  shortPrint,
+  StatusFacts,
+  useAct,
+  useLatestJob,
+  useLive,
+} from '../../shared/index.ts';
 import { Chip, Plan } from './chip.tsx';
 import { Chosen } from './chosen.tsx';
 import { Rehearsed } from './rehearsed.tsx';
@@ -51,8 +63,17 @@ function Broken() {
   if (!broken) return null;
   return (
     <section className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2" aria-label="Broken off">
-      <p>A write was broken off while {broken.phase.toLowerCase()}, {dateTime(broken.time)}. What it did stands. Going on compares first and writes only what is missing.</p>
-      <Button className="mt-2" disabled={state.pod.state !== 'connected'} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'keep' }))}>Go on</Button>
+      <p>
+        A write was broken off while {broken.phase.toLowerCase()}, {dateTime(broken.time)}. What it did stands. Going on
+        compares first and writes only what is missing.
+      </p>
+      <Button
+        className="mt-2"
+        disabled={state.pod.state !== 'connected'}
+        onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'keep' }))}
+      >
+        Go on
+      </Button>
     </section>
   );
 }
@@ -64,11 +85,22 @@ function Holds() {
     <Section title="What the flash holds">
       {kept ? (
         <dl>
-          <Fact name="Boots" tone="good" code>{shortPrint(kept.fingerprint)}</Fact>
+          <Fact name="Boots" tone="good" code>
+            {shortPrint(kept.fingerprint)}
+          </Fact>
           <Fact name="Chip">{kept.chip}</Fact>
           <Fact name="Written and verified">{dateTime(kept.time)}</Fact>
-          <Fact name="From">{kept.by ?? `${kept.layout ?? 'the newest build alone'}${kept.project !== (state?.project?.id ?? null) ? ', of another project' : ''}`}</Fact>
-          <Fact name="Same as running" tone={kept.fingerprint === state?.running?.fingerprint ? 'good' : 'doubt'}>{!state?.running ? 'what runs was not asked' : kept.fingerprint === state.running.fingerprint ? 'yes' : 'no'}</Fact>
+          <Fact name="From">
+            {kept.by ??
+              `${kept.layout ?? 'the newest build alone'}${kept.project !== (state?.project?.id ?? null) ? ', of another project' : ''}`}
+          </Fact>
+          <Fact name="Same as running" tone={kept.fingerprint === state?.running?.fingerprint ? 'good' : 'doubt'}>
+            {!state?.running
+              ? 'what runs was not asked'
+              : kept.fingerprint === state.running.fingerprint
+                ? 'yes'
+                : 'no'}
+          </Fact>
         </dl>
       ) : (
         <Empty>Nothing that boots was written to this board from here yet, or the last write did not finish.</Empty>
@@ -85,7 +117,10 @@ function Order() {
     <Section title="What happens, in order">
       <ol className="text-sm">
         {STEPS.map(([step, what], i) => (
-          <li key={step} className={`flex gap-2 border-line border-b py-1 ${i === phase ? 'font-bold text-signal-deep' : ''}`}>
+          <li
+            key={step}
+            className={`flex gap-2 border-line border-b py-1 ${i === phase ? 'font-bold text-signal-deep' : ''}`}
+          >
             <span className="tabular w-4 shrink-0 text-quiet">{i + 1}</span>
             <span className="w-36 shrink-0">{step}</span>
             <span className={i === phase ? '' : 'text-quiet'}>{what}</span>

@@ -1,7 +1,14 @@
 'use client';
 import { useState } from 'react';
 import type { Problem } from '../../../core/result.ts';
-import { type Alignment, type Axis, type Comparison, type Difference, secondsText, ticksBetween } from '../../../core/wave/index.ts';
+import {
+  type Alignment,
+  type Axis,
+  type Comparison,
+  type Difference,
+  secondsText,
+  ticksBetween,
+} from '../../../core/wave/index.ts';
 import { ask, Button, DataTable, ProblemNote } from '../../shared/index.ts';
 import type { WaveDesk } from '../desk.ts';
 import { timeText } from '../draw.ts';
@@ -39,14 +46,25 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
     setProblem(answer.ok ? null : answer.error);
     onComparison(answer.ok ? { with: chosen, result: answer.value } : null);
   };
-  if (others.length === 0) return <p className="border border-line border-dashed px-4 py-6 text-center text-quiet text-sm">There is no {axis.sampled ? 'other ' : ''}capture to compare with yet. Arm {axis.sampled ? 'again, or keep this one as reference for the next' : 'a recorder first'}.</p>;
+  if (others.length === 0)
+    return (
+      <p className="border border-line border-dashed px-4 py-6 text-center text-quiet text-sm">
+        There is no {axis.sampled ? 'other ' : ''}capture to compare with yet. Arm{' '}
+        {axis.sampled ? 'again, or keep this one as reference for the next' : 'a recorder first'}.
+      </p>
+    );
   const result = comparison?.result;
   const unit = axis.sampled ? 'samples' : 'ticks';
   return (
     <div className="flex flex-col gap-2">
       <div className="flex flex-wrap items-center gap-2 text-sm">
         <span className="text-quiet">With</span>
-        <select aria-label="Other capture" className="tabular h-8 max-w-72 border border-line bg-raised px-1" value={chosen ?? ''} onChange={(event) => setOther(Number(event.target.value))}>
+        <select
+          aria-label="Other capture"
+          className="tabular h-8 max-w-72 border border-line bg-raised px-1"
+          value={chosen ?? ''}
+          onChange={(event) => setOther(Number(event.target.value))}
+        >
           {others.map(({ id, title, isReference }) => (
             <option key={id} value={id}>
               {isReference ? 'reference: ' : ''}
@@ -55,8 +73,15 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
           ))}
         </select>
         <span className="text-quiet">laid</span>
-        <select aria-label="Alignment" className="h-8 border border-line bg-raised px-1" value={by} onChange={(event) => setBy(event.target.value as typeof by)}>
-          <option value="trigger">{axis.triggers.length > 0 ? 'trigger on trigger' : 'its trigger on the beginning'}</option>
+        <select
+          aria-label="Alignment"
+          className="h-8 border border-line bg-raised px-1"
+          value={by}
+          onChange={(event) => setBy(event.target.value as typeof by)}
+        >
+          <option value="trigger">
+            {axis.triggers.length > 0 ? 'trigger on trigger' : 'its trigger on the beginning'}
+          </option>
           <option value="cursor">its trigger on the cursor</option>
           <option value="best">where it fits best</option>
         </select>
@@ -68,8 +93,19 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
         )}
         {result && (
           <span className="tabular" data-testid="compared">
-            {result.differences.length === 0 ? <span className="text-good">no difference in {Math.round(result.shared).toLocaleString('en')} {unit}</span> : <span className="text-bad">{result.cut ? 'more than ' : ''}{result.differences.length.toLocaleString('en')} {result.differences.length === 1 ? 'difference' : 'differences'}</span>}
-            {by === 'best' && `, moved by ${axis.sampled ? `${Math.round(result.offset).toLocaleString('en')} samples` : secondsText(result.offset * axis.tickSeconds)}`}
+            {result.differences.length === 0 ? (
+              <span className="text-good">
+                no difference in {Math.round(result.shared).toLocaleString('en')} {unit}
+              </span>
+            ) : (
+              <span className="text-bad">
+                {result.cut ? 'more than ' : ''}
+                {result.differences.length.toLocaleString('en')}{' '}
+                {result.differences.length === 1 ? 'difference' : 'differences'}
+              </span>
+            )}
+            {by === 'best' &&
+              `, moved by ${axis.sampled ? `${Math.round(result.offset).toLocaleString('en')} samples` : secondsText(result.offset * axis.tickSeconds)}`}
             {result.apart.length > 0 && `, only in one: ${result.apart.join(', ')}`}
           </span>
         )}
@@ -84,9 +120,29 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
           onRow={({ from }) => onGo(from)}
           chosen={({ from, to }) => tick >= from && tick < to}
           columns={[
-            { id: 'time', header: 'Time', accessorFn: ({ from }: Difference) => timeText(axis, from), cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
-            { id: 'name', header: 'Signal', accessorFn: ({ name }: Difference) => name, cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span> },
-            { id: 'long', header: 'For', accessorFn: ({ from, to }: Difference) => { const ticks = ticksBetween(axis, from, to); return ticks === null ? '' : `${Math.round(ticks).toLocaleString('en')} ${unit}, ${secondsText(ticks * axis.tickSeconds)}`; }, cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
+            {
+              id: 'time',
+              header: 'Time',
+              accessorFn: ({ from }: Difference) => timeText(axis, from),
+              cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
+            },
+            {
+              id: 'name',
+              header: 'Signal',
+              accessorFn: ({ name }: Difference) => name,
+              cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span>,
+            },
+            {
+              id: 'long',
+              header: 'For',
+              accessorFn: ({ from, to }: Difference) => {
+                const ticks = ticksBetween(axis, from, to);
+                return ticks === null
+                  ? ''
+                  : `${Math.round(ticks).toLocaleString('en')} ${unit}, ${secondsText(ticks * axis.tickSeconds)}`;
+              },
+              cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
+            },
           ]}
         />
       )}

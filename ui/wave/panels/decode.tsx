@@ -1,7 +1,16 @@
 'use client';
 import { Plus } from 'lucide-react';
 import { useState } from 'react';
-import { type Axis, type Decoder, type DecoderRow, type Frame, freshId, leavesOf, nameOfRow, type Row } from '../../../core/wave/index.ts';
+import {
+  type Axis,
+  type Decoder,
+  type DecoderRow,
+  type Frame,
+  freshId,
+  leavesOf,
+  nameOfRow,
+  type Row,
+} from '../../../core/wave/index.ts';
 import { Button, DataTable, ProblemNote } from '../../shared/index.ts';
 import { timeText } from '../draw.ts';
 import type { OpenSignal } from '../messages.ts';
@@ -34,7 +43,12 @@ export function DecodePanel({ axis, rows, signals, decoded, tick, onRows, onGo }
       <div className="min-w-0">
         {shown && (
           <div className="mb-1 flex items-center gap-3 text-sm">
-            <select aria-label="Decoder" className="h-7 border border-line bg-raised px-1" value={shown.id} onChange={(event) => setChosen(event.target.value)}>
+            <select
+              aria-label="Decoder"
+              className="h-7 border border-line bg-raised px-1"
+              value={shown.id}
+              onChange={(event) => setChosen(event.target.value)}
+            >
               {decoders.map((row) => (
                 <option key={row.id} value={row.id}>
                   {nameOfRow(row)} {linesOf(row.decoder)}
@@ -42,7 +56,9 @@ export function DecodePanel({ axis, rows, signals, decoded, tick, onRows, onGo }
               ))}
             </select>
             {frames?.note && <span className="tabular text-quiet">{frames.note}</span>}
-            {frames?.frames.some(({ trouble }) => trouble) && <span className="text-bad">{frames.frames.filter(({ trouble }) => trouble).length} bad</span>}
+            {frames?.frames.some(({ trouble }) => trouble) && (
+              <span className="text-bad">{frames.frames.filter(({ trouble }) => trouble).length} bad</span>
+            )}
           </div>
         )}
         {frames?.problem && <ProblemNote problem={frames.problem} />}
@@ -55,15 +71,37 @@ export function DecodePanel({ axis, rows, signals, decoded, tick, onRows, onGo }
             onRow={({ from }) => onGo(from)}
             chosen={({ from, to }) => tick >= from && tick < to}
             columns={[
-              { id: 'time', header: 'Time', accessorFn: ({ from }: Frame) => timeText(axis, from), cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span> },
+              {
+                id: 'time',
+                header: 'Time',
+                accessorFn: ({ from }: Frame) => timeText(axis, from),
+                cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
+              },
               { id: 'way', header: 'Way', accessorFn: ({ way }: Frame) => way ?? '' },
-              { id: 'text', header: 'Frame', accessorFn: ({ text }: Frame) => text, cell: (cell) => <span className="code">{String(cell.getValue())}</span> },
-              { id: 'value', header: 'Decimal', accessorFn: ({ value }: Frame) => value ?? '', cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
-              { id: 'trouble', header: 'Trouble', accessorFn: ({ trouble }: Frame) => trouble ?? '', cell: (cell) => <span className="text-bad">{String(cell.getValue())}</span> },
+              {
+                id: 'text',
+                header: 'Frame',
+                accessorFn: ({ text }: Frame) => text,
+                cell: (cell) => <span className="code">{String(cell.getValue())}</span>,
+              },
+              {
+                id: 'value',
+                header: 'Decimal',
+                accessorFn: ({ value }: Frame) => value ?? '',
+                cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
+              },
+              {
+                id: 'trouble',
+                header: 'Trouble',
+                accessorFn: ({ trouble }: Frame) => trouble ?? '',
+                cell: (cell) => <span className="text-bad">{String(cell.getValue())}</span>,
+              },
             ]}
           />
         ) : (
-          <p className="border border-line border-dashed px-4 py-6 text-center text-quiet text-sm">Choose what is spoken on which signals, and add it as a row.</p>
+          <p className="border border-line border-dashed px-4 py-6 text-center text-quiet text-sm">
+            Choose what is spoken on which signals, and add it as a row.
+          </p>
         )}
       </div>
     </div>
@@ -75,19 +113,64 @@ const linesOf = (decoder: Decoder): string => (decoder.kind === 'serial' ? end(d
 
 const FIELD = 'h-7 min-w-0 flex-1 border border-line bg-raised px-1 text-sm';
 
-function AddDecoder({ signals, onAdd }: { readonly signals: readonly OpenSignal[]; readonly onAdd: (decoder: Decoder) => void }) {
+function AddDecoder({
+  signals,
+  onAdd,
+}: {
+  readonly signals: readonly OpenSignal[];
+  readonly onAdd: (decoder: Decoder) => void;
+}) {
   const [kind, setKind] = useState<Decoder['kind']>('serial');
   const [lines, setLines] = useState<Readonly<Record<string, string>>>({});
   const [baud, setBaud] = useState('');
-  const [frame, setFrame] = useState({ dataBits: 8, parity: 'none' as const, stopBits: 1 as const, mode: 0, bits: 8, lowFirst: false } as { dataBits: number; parity: 'none' | 'even' | 'odd'; stopBits: 1 | 2; mode: number; bits: number; lowFirst: boolean });
-  const guess = (words: readonly string[]): string => signals.find(({ name }) => words.some((word) => end(name).toLowerCase().includes(word)))?.name ?? '';
+  const [frame, setFrame] = useState({
+    dataBits: 8,
+    parity: 'none' as const,
+    stopBits: 1 as const,
+    mode: 0,
+    bits: 8,
+    lowFirst: false,
+  } as {
+    dataBits: number;
+    parity: 'none' | 'even' | 'odd';
+    stopBits: 1 | 2;
+    mode: number;
+    bits: number;
+    lowFirst: boolean;
+  });
+  const guess = (words: readonly string[]): string =>
+    signals.find(({ name }) => words.some((word) => end(name).toLowerCase().includes(word)))?.name ?? '';
   const line = (role: string, words: readonly string[]): string => lines[role] ?? guess(words);
   const set = (role: string) => (value: string) => setLines({ ...lines, [role]: value });
   const orNull = (name: string): string | null => (name === '' ? null : name);
   const made = (): Decoder | null => {
-    if (kind === 'serial') return line('line', ['tx', 'rx', 'serial']) === '' ? null : { kind, line: line('line', ['tx', 'rx', 'serial']), baud: Number(baud) > 0 ? Number(baud) : null, dataBits: frame.dataBits, parity: frame.parity, stopBits: frame.stopBits };
-    if (kind === 'spi') return line('clock', ['sck', 'sclk']) === '' ? null : { kind, clock: line('clock', ['sck', 'sclk']), select: orNull(line('select', ['cs', 'sel', 'ss_'])), out: orNull(line('out', ['mosi', 'sdo'])), in: orNull(line('in', ['miso', 'sdi'])), mode: frame.mode, bits: frame.bits, lowFirst: frame.lowFirst };
-    return line('clock', ['scl']) === '' || line('data', ['sda']) === '' ? null : { kind, clock: line('clock', ['scl']), data: line('data', ['sda']) };
+    if (kind === 'serial')
+      return line('line', ['tx', 'rx', 'serial']) === ''
+        ? null
+        : {
+            kind,
+            line: line('line', ['tx', 'rx', 'serial']),
+            baud: Number(baud) > 0 ? Number(baud) : null,
+            dataBits: frame.dataBits,
+            parity: frame.parity,
+            stopBits: frame.stopBits,
+          };
+    if (kind === 'spi')
+      return line('clock', ['sck', 'sclk']) === ''
+        ? null
+        : {
+            kind,
+            clock: line('clock', ['sck', 'sclk']),
+            select: orNull(line('select', ['cs', 'sel', 'ss_'])),
+            out: orNull(line('out', ['mosi', 'sdo'])),
+            in: orNull(line('in', ['miso', 'sdi'])),
+            mode: frame.mode,
+            bits: frame.bits,
+            lowFirst: frame.lowFirst,
+          };
+    return line('clock', ['scl']) === '' || line('data', ['sda']) === ''
+      ? null
+      : { kind, clock: line('clock', ['scl']), data: line('data', ['sda']) };
   };
   const decoder = made();
   return (
@@ -99,7 +182,12 @@ function AddDecoder({ signals, onAdd }: { readonly signals: readonly OpenSignal[
       }}
     >
       <Field name="Spoken">
-        <select aria-label="Spoken" className={FIELD} value={kind} onChange={(event) => setKind(event.target.value as Decoder['kind'])}>
+        <select
+          aria-label="Spoken"
+          className={FIELD}
+          value={kind}
+          onChange={(event) => setKind(event.target.value as Decoder['kind'])}
+        >
           <option value="serial">serial line</option>
           <option value="spi">SPI</option>
           <option value="i2c">I2C</option>
@@ -109,18 +197,35 @@ function AddDecoder({ signals, onAdd }: { readonly signals: readonly OpenSignal[
         <>
           <Lines part="Line" value={line('line', ['tx', 'rx', 'serial'])} signals={signals} onChoose={set('line')} />
           <Field name="Speed">
-            <input aria-label="Speed" className={FIELD} value={baud} placeholder="measured" inputMode="numeric" onChange={(event) => setBaud(event.target.value.replace(/\D/g, ''))} />
+            <input
+              aria-label="Speed"
+              className={FIELD}
+              value={baud}
+              placeholder="measured"
+              inputMode="numeric"
+              onChange={(event) => setBaud(event.target.value.replace(/\D/g, ''))}
+            />
             <span className="text-quiet">bit/s</span>
           </Field>
           <Field name="Frame">
-            <select aria-label="Data bits" className={FIELD} value={frame.dataBits} onChange={(event) => setFrame({ ...frame, dataBits: Number(event.target.value) })}>
+            <select
+              aria-label="Data bits"
+              className={FIELD}
+              value={frame.dataBits}
+              onChange={(event) => setFrame({ ...frame, dataBits: Number(event.target.value) })}
+            >
               {[5, 6, 7, 8, 9].map((bits) => (
                 <option key={bits} value={bits}>
                   {bits} bits
                 </option>
               ))}
             </select>
-            <select aria-label="Parity" className={FIELD} value={frame.parity} onChange={(event) => setFrame({ ...frame, parity: event.target.value as 'none' | 'even' | 'odd' })}>
+            <select
+              aria-label="Parity"
+              className={FIELD}
+              value={frame.parity}
+              onChange={(event) => setFrame({ ...frame, parity: event.target.value as 'none' | 'even' | 'odd' })}
+            >
               <option value="none">no parity</option>
               <option value="even">even</option>
               <option value="odd">odd</option>
@@ -131,11 +236,22 @@ function AddDecoder({ signals, onAdd }: { readonly signals: readonly OpenSignal[
       {kind === 'spi' && (
         <>
           <Lines part="Clock" value={line('clock', ['sck', 'sclk'])} signals={signals} onChoose={set('clock')} />
-          <Lines part="Select" value={line('select', ['cs', 'sel', 'ss_'])} signals={signals} onChoose={set('select')} optional />
+          <Lines
+            part="Select"
+            value={line('select', ['cs', 'sel', 'ss_'])}
+            signals={signals}
+            onChoose={set('select')}
+            optional
+          />
           <Lines part="Out" value={line('out', ['mosi', 'sdo'])} signals={signals} onChoose={set('out')} optional />
           <Lines part="In" value={line('in', ['miso', 'sdi'])} signals={signals} onChoose={set('in')} optional />
           <Field name="Mode">
-            <select aria-label="Mode" className={FIELD} value={frame.mode} onChange={(event) => setFrame({ ...frame, mode: Number(event.target.value) })}>
+            <select
+              aria-label="Mode"
+              className={FIELD}
+              value={frame.mode}
+              onChange={(event) => setFrame({ ...frame, mode: Number(event.target.value) })}
+            >
               {[0, 1, 2, 3].map((mode) => (
                 <option key={mode} value={mode}>
                   {mode}: rests at {mode >> 1}, {mode & 1 ? 'second' : 'first'} edge
@@ -144,8 +260,21 @@ function AddDecoder({ signals, onAdd }: { readonly signals: readonly OpenSignal[
             </select>
           </Field>
           <Field name="Word">
-            <input aria-label="Bits of a word" type="number" min={2} max={32} className={FIELD} value={frame.bits} onChange={(event) => setFrame({ ...frame, bits: Math.min(32, Math.max(2, Number(event.target.value))) })} />
-            <select aria-label="Bit order" className={FIELD} value={String(frame.lowFirst)} onChange={(event) => setFrame({ ...frame, lowFirst: event.target.value === 'true' })}>
+            <input
+              aria-label="Bits of a word"
+              type="number"
+              min={2}
+              max={32}
+              className={FIELD}
+              value={frame.bits}
+              onChange={(event) => setFrame({ ...frame, bits: Math.min(32, Math.max(2, Number(event.target.value))) })}
+            />
+            <select
+              aria-label="Bit order"
+              className={FIELD}
+              value={String(frame.lowFirst)}
+              onChange={(event) => setFrame({ ...frame, lowFirst: event.target.value === 'true' })}
+            >
               <option value="false">highest first</option>
               <option value="true">lowest first</option>
             </select>
@@ -173,7 +302,19 @@ const Field = ({ name, children }: { readonly name: string; readonly children: R
   </div>
 );
 
-function Lines({ part, value, signals, onChoose, optional }: { readonly part: string; readonly value: string; readonly signals: readonly OpenSignal[]; readonly onChoose: (name: string) => void; readonly optional?: boolean }) {
+function Lines({
+  part,
+  value,
+  signals,
+  onChoose,
+  optional,
+}: {
+  readonly part: string;
+  readonly value: string;
+  readonly signals: readonly OpenSignal[];
+  readonly onChoose: (name: string) => void;
+  readonly optional?: boolean;
+}) {
   return (
     <Field name={part}>
       <select aria-label={part} className={FIELD} value={value} onChange={(event) => onChoose(event.target.value)}>

@@ -2,7 +2,14 @@
 import { Flag, Search, X } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import type { Problem } from '../../../core/result.ts';
-import { type Axis, type Found, nextStretch, secondsText, type Stretch, ticksBetween } from '../../../core/wave/index.ts';
+import {
+  type Axis,
+  type Found,
+  nextStretch,
+  secondsText,
+  type Stretch,
+  ticksBetween,
+} from '../../../core/wave/index.ts';
 import { Button, DataTable } from '../../shared/index.ts';
 import { SentenceInput } from '../../sentence/index.ts';
 import type { WaveDesk } from '../desk.ts';
@@ -56,7 +63,15 @@ export function FindPanel({ desk, axis, signals, tick, rules, found, onFound, on
           void search(text, true);
         }}
       >
-        <SentenceInput value={text} label="Sentence to find" placeholder="level_a == level_b, or: whenever gate_open rises, level_diff < 5" signals={signals} onChange={setText} onEnter={() => void search(text, true)} wrong={problem !== null} />
+        <SentenceInput
+          value={text}
+          label="Sentence to find"
+          placeholder="level_a == level_b, or: whenever gate_open rises, level_diff < 5"
+          signals={signals}
+          onChange={setText}
+          onEnter={() => void search(text, true)}
+          wrong={problem !== null}
+        />
         <Button type="submit" disabled={text.trim() === '' || problem !== null}>
           <Search aria-hidden className="size-4" /> Find
         </Button>
@@ -66,7 +81,11 @@ export function FindPanel({ desk, axis, signals, tick, rules, found, onFound, on
         <Button onClick={() => step(true)} disabled={!found}>
           Next
         </Button>
-        <Button onClick={() => onRules([...rules.filter((rule) => rule !== text), text])} disabled={text.trim() === '' || problem !== null} title="Marks its places in every record that is looked at in this way">
+        <Button
+          onClick={() => onRules([...rules.filter((rule) => rule !== text), text])}
+          disabled={text.trim() === '' || problem !== null}
+          title="Marks its places in every record that is looked at in this way"
+        >
           <Flag aria-hidden className="size-4" /> Keep
         </Button>
       </form>
@@ -84,10 +103,22 @@ export function FindPanel({ desk, axis, signals, tick, rules, found, onFound, on
         <ul className="flex flex-wrap gap-2 text-sm" aria-label="Kept sentences">
           {rules.map((rule) => (
             <li key={rule} className="flex items-center gap-1 border border-line bg-raised px-2 py-0.5">
-              <button type="button" className="code hover:underline" onClick={() => { setText(rule); void search(rule, true); }}>
+              <button
+                type="button"
+                className="code hover:underline"
+                onClick={() => {
+                  setText(rule);
+                  void search(rule, true);
+                }}
+              >
                 {rule}
               </button>
-              <button type="button" aria-label={`Forget ${rule}`} className="text-quiet hover:text-bad" onClick={() => onRules(rules.filter((other) => other !== rule))}>
+              <button
+                type="button"
+                aria-label={`Forget ${rule}`}
+                className="text-quiet hover:text-bad"
+                onClick={() => onRules(rules.filter((other) => other !== rule))}
+              >
                 <X className="size-3.5" />
               </button>
             </li>
@@ -103,9 +134,29 @@ export function FindPanel({ desk, axis, signals, tick, rules, found, onFound, on
           onRow={({ from }) => onGo(from)}
           chosen={({ from, to }) => tick >= from && tick < to}
           columns={[
-            { id: 'at', header: 'Time', accessorFn: ({ from }: Stretch) => timeText(axis, from), cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
-            { id: 'tick', header: axis.sampled ? 'Sample' : 'Tick', accessorFn: ({ from }: Stretch) => Math.round(from), cell: (cell) => <span className="tabular">{Number(cell.getValue()).toLocaleString('en')}</span> },
-            { id: 'long', header: 'Holds for', accessorFn: ({ from, to }: Stretch) => { const ticks = ticksBetween(axis, from, to); return ticks === null ? '' : `${Math.round(ticks).toLocaleString('en')} ${axis.sampled ? (ticks === 1 ? 'sample' : 'samples') : 'ticks'}, ${secondsText(ticks * axis.tickSeconds)}`; }, cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
+            {
+              id: 'at',
+              header: 'Time',
+              accessorFn: ({ from }: Stretch) => timeText(axis, from),
+              cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
+            },
+            {
+              id: 'tick',
+              header: axis.sampled ? 'Sample' : 'Tick',
+              accessorFn: ({ from }: Stretch) => Math.round(from),
+              cell: (cell) => <span className="tabular">{Number(cell.getValue()).toLocaleString('en')}</span>,
+            },
+            {
+              id: 'long',
+              header: 'Holds for',
+              accessorFn: ({ from, to }: Stretch) => {
+                const ticks = ticksBetween(axis, from, to);
+                return ticks === null
+                  ? ''
+                  : `${Math.round(ticks).toLocaleString('en')} ${axis.sampled ? (ticks === 1 ? 'sample' : 'samples') : 'ticks'}, ${secondsText(ticks * axis.tickSeconds)}`;
+              },
+              cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
+            },
           ]}
         />
       )}
@@ -116,6 +167,15 @@ export function FindPanel({ desk, axis, signals, tick, rules, found, onFound, on
 function FoundText({ found, text }: { readonly found: Found; readonly text: string }) {
   const count = found.stretches.length;
   const places = `${found.cut ? 'more than ' : ''}${count.toLocaleString('en')} ${count === 1 ? 'place' : 'places'}`;
-  if (found.isRule) return count === 0 ? <span className="text-good">Kept throughout the record: {text}</span> : <span className="text-bad">Broken in {places}.</span>;
-  return count === 0 ? <span className="text-doubt">Holds nowhere in this record.</span> : <span>Holds in {places}.</span>;
+  if (found.isRule)
+    return count === 0 ? (
+      <span className="text-good">Kept throughout the record: {text}</span>
+    ) : (
+      <span className="text-bad">Broken in {places}.</span>
+    );
+  return count === 0 ? (
+    <span className="text-doubt">Holds nowhere in this record.</span>
+  ) : (
+    <span>Holds in {places}.</span>
+  );
 }

@@ -1,6 +1,18 @@
 'use client';
 import { useEffect, useMemo, useState } from 'react';
-import { type Axis, type BitMeasures, histogram, leavesOf, nameOfRow, type Row, secondsText, type SignalRow, ticksBetween, type WaveCursor, type WordMeasures } from '../../../core/wave/index.ts';
+import {
+  type Axis,
+  type BitMeasures,
+  histogram,
+  leavesOf,
+  nameOfRow,
+  type Row,
+  secondsText,
+  type SignalRow,
+  ticksBetween,
+  type WaveCursor,
+  type WordMeasures,
+} from '../../../core/wave/index.ts';
 import { Chart, DataTable, frequency } from '../../shared/index.ts';
 import type { WaveDesk } from '../desk.ts';
 import type { Measured } from '../messages.ts';
@@ -19,7 +31,12 @@ const BINS = 24;
 const REST_MILLISECONDS = 80;
 
 type What = 'periods' | 'highs' | 'lows' | 'values';
-const WHAT_NAMES: Readonly<Record<What, string>> = { periods: 'periods', highs: 'widths at 1', lows: 'widths at 0', values: 'time at each value' };
+const WHAT_NAMES: Readonly<Record<What, string>> = {
+  periods: 'periods',
+  highs: 'widths at 1',
+  lows: 'widths at 0',
+  values: 'time at each value',
+};
 
 /** Measurements of every row between two cursors, or over the whole record, and a histogram of the chosen row. */
 export function MeasurePanel({ desk, axis, rows, cursors, chosen, onChoose }: Props) {
@@ -29,9 +46,13 @@ export function MeasurePanel({ desk, axis, rows, cursors, chosen, onChoose }: Pr
   const [measured, setMeasured] = useState<readonly Measured[]>([]);
   const signals = useMemo(() => leavesOf(rows).filter((row): row is SignalRow => row.kind === 'signal'), [rows]);
   const [a, b] = [cursors[Number(from)]?.tick, cursors[Number(to)]?.tick];
-  const [start, end] = a === undefined || b === undefined || a === b ? [0, axis.length] : [Math.min(a, b), Math.max(a, b)];
+  const [start, end] =
+    a === undefined || b === undefined || a === b ? [0, axis.length] : [Math.min(a, b), Math.max(a, b)];
   useEffect(() => {
-    const rest = setTimeout(() => void desk.ask('measure', { rows: signals, from: start, to: end }).then(setMeasured), REST_MILLISECONDS);
+    const rest = setTimeout(
+      () => void desk.ask('measure', { rows: signals, from: start, to: end }).then(setMeasured),
+      REST_MILLISECONDS,
+    );
     return () => clearTimeout(rest);
   }, [desk, signals, start, end]);
   const table = signals.flatMap((row) => {
@@ -49,7 +70,9 @@ export function MeasurePanel({ desk, axis, rows, cursors, chosen, onChoose }: Pr
         <CursorChoice label="Second cursor" value={to} cursors={cursors} onChoose={setTo} />
         <span className="tabular" data-testid="between">
           {a === undefined || b === undefined || a === b ? 'the whole record: ' : ''}
-          {between === null ? 'a gap of unknown length lies between' : `${Math.round(between).toLocaleString('en')} ${axis.sampled ? 'samples' : 'ticks'}, ${secondsText(between * axis.tickSeconds)}, ${frequency(1 / (between * axis.tickSeconds))}`}
+          {between === null
+            ? 'a gap of unknown length lies between'
+            : `${Math.round(between).toLocaleString('en')} ${axis.sampled ? 'samples' : 'ticks'}, ${secondsText(between * axis.tickSeconds)}, ${frequency(1 / (between * axis.tickSeconds))}`}
         </span>
         {cursors.length < 2 && <span className="text-quiet">Add a second cursor to measure between two places.</span>}
       </div>
@@ -62,24 +85,97 @@ export function MeasurePanel({ desk, axis, rows, cursors, chosen, onChoose }: Pr
           chosen={({ row }) => row.id === picked?.row.id}
           onRow={({ row }) => onChoose(new Set([row.id]))}
           columns={[
-            { id: 'row', header: 'Row', accessorFn: ({ row }) => nameOfRow(row).split('.').slice(1).join('.') || nameOfRow(row), cell: (cell) => <span className="block max-w-40 truncate" title={String(cell.getValue())}>{String(cell.getValue())}</span> },
-            { id: 'edges', header: 'Edges', accessorFn: ({ measures }) => (measures.kind === 'bit' ? `${measures.rises} up, ${measures.falls} down` : `${measures.changes} ${measures.changes === 1 ? 'change' : 'changes'}`), cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span> },
-            { id: 'period', header: 'Period, or range', accessorFn: ({ measures }) => periodText(measures), cell: (cell) => <span className="tabular">{String(cell.getValue())}</span> },
-            { id: 'jitter', header: 'Jitter, or mean', accessorFn: ({ measures }) => (measures.kind === 'bit' ? (measures.jitter === null ? '' : measures.jitter === 0 ? '0 s' : secondsText(measures.jitter)) : measures.mean ?? ''), cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span> },
-            { id: 'high', header: 'At 1', accessorFn: ({ measures }) => (measures.kind === 'bit' && measures.high ? spreadText(measures.high) : ''), cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span> },
-            { id: 'low', header: 'At 0', accessorFn: ({ measures }) => (measures.kind === 'bit' && measures.low ? spreadText(measures.low) : ''), cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span> },
-            { id: 'duty', header: 'Duty', accessorFn: ({ measures }) => (measures.kind === 'bit' && measures.duty !== null ? `${+(measures.duty * 100).toPrecision(4)} %` : ''), cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span> },
+            {
+              id: 'row',
+              header: 'Row',
+              accessorFn: ({ row }) => nameOfRow(row).split('.').slice(1).join('.') || nameOfRow(row),
+              cell: (cell) => (
+                <span className="block max-w-40 truncate" title={String(cell.getValue())}>
+                  {String(cell.getValue())}
+                </span>
+              ),
+            },
+            {
+              id: 'edges',
+              header: 'Edges',
+              accessorFn: ({ measures }) =>
+                measures.kind === 'bit'
+                  ? `${measures.rises} up, ${measures.falls} down`
+                  : `${measures.changes} ${measures.changes === 1 ? 'change' : 'changes'}`,
+              cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
+            },
+            {
+              id: 'period',
+              header: 'Period, or range',
+              accessorFn: ({ measures }) => periodText(measures),
+              cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
+            },
+            {
+              id: 'jitter',
+              header: 'Jitter, or mean',
+              accessorFn: ({ measures }) =>
+                measures.kind === 'bit'
+                  ? measures.jitter === null
+                    ? ''
+                    : measures.jitter === 0
+                      ? '0 s'
+                      : secondsText(measures.jitter)
+                  : (measures.mean ?? ''),
+              cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
+            },
+            {
+              id: 'high',
+              header: 'At 1',
+              accessorFn: ({ measures }) => (measures.kind === 'bit' && measures.high ? spreadText(measures.high) : ''),
+              cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
+            },
+            {
+              id: 'low',
+              header: 'At 0',
+              accessorFn: ({ measures }) => (measures.kind === 'bit' && measures.low ? spreadText(measures.low) : ''),
+              cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
+            },
+            {
+              id: 'duty',
+              header: 'Duty',
+              accessorFn: ({ measures }) =>
+                measures.kind === 'bit' && measures.duty !== null ? `${+(measures.duty * 100).toPrecision(4)} %` : '',
+              cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
+            },
           ]}
         />
-        {picked && <Histogram key={picked.row.id} name={nameOfRow(picked.row)} measures={picked.measures} what={what} onWhat={setWhat} />}
+        {picked && (
+          <Histogram
+            key={picked.row.id}
+            name={nameOfRow(picked.row)}
+            measures={picked.measures}
+            what={what}
+            onWhat={setWhat}
+          />
+        )}
       </div>
     </div>
   );
 }
 
-function CursorChoice({ label, value, cursors, onChoose }: { readonly label: string; readonly value: string; readonly cursors: readonly WaveCursor[]; readonly onChoose: (value: string) => void }) {
+function CursorChoice({
+  label,
+  value,
+  cursors,
+  onChoose,
+}: {
+  readonly label: string;
+  readonly value: string;
+  readonly cursors: readonly WaveCursor[];
+  readonly onChoose: (value: string) => void;
+}) {
   return (
-    <select aria-label={label} className="h-7 border border-line bg-raised px-1" value={value} onChange={(event) => onChoose(event.target.value)}>
+    <select
+      aria-label={label}
+      className="h-7 border border-line bg-raised px-1"
+      value={value}
+      onChange={(event) => onChoose(event.target.value)}
+    >
       {cursors.map(({ name }, i) => (
         <option key={name} value={String(i)}>
           {name}
@@ -91,11 +187,24 @@ function CursorChoice({ label, value, cursors, onChoose }: { readonly label: str
 }
 
 const periodText = (measures: BitMeasures | WordMeasures): string => {
-  if (measures.kind === 'word') return measures.least === null ? 'unknown' : measures.least === measures.most ? String(measures.least) : `${measures.least} to ${measures.most}`;
+  if (measures.kind === 'word')
+    return measures.least === null
+      ? 'unknown'
+      : measures.least === measures.most
+        ? String(measures.least)
+        : `${measures.least} to ${measures.most}`;
   return measures.period ? `${secondsText(measures.period.mean)}, ${frequency(1 / measures.period.mean)}` : '';
 };
 
-const spreadText = ({ least, most, mean }: { readonly least: number; readonly most: number; readonly mean: number }): string => (most - least <= most * 1e-9 ? secondsText(mean) : `${secondsText(least)} to ${secondsText(most)}`);
+const spreadText = ({
+  least,
+  most,
+  mean,
+}: {
+  readonly least: number;
+  readonly most: number;
+  readonly mean: number;
+}): string => (most - least <= most * 1e-9 ? secondsText(mean) : `${secondsText(least)} to ${secondsText(most)}`);
 
 interface HistogramProps {
   readonly name: string;
@@ -108,7 +217,8 @@ function Histogram({ name, measures, what, onWhat }: HistogramProps) {
   const choices: readonly What[] = measures.kind === 'bit' ? ['periods', 'highs', 'lows'] : ['values'];
   const shown = choices.includes(what) ? what : (choices[0] as What);
   const bars = useMemo((): readonly (readonly [string, number])[] => {
-    if (measures.kind === 'word') return measures.values.map(([value, seconds]) => [String(value), seconds * 1e6] as const);
+    if (measures.kind === 'word')
+      return measures.values.map(([value, seconds]) => [String(value), seconds * 1e6] as const);
     const values = shown === 'periods' ? measures.periods : shown === 'highs' ? measures.highs : measures.lows;
     return histogram(values, BINS).map(({ from, to, count }) => [secondsText((from + to) / 2), count] as const);
   }, [measures, shown]);
@@ -118,8 +228,15 @@ function Histogram({ name, measures, what, onWhat }: HistogramProps) {
       grid: { left: 48, right: 8, top: 12, bottom: 26 },
       tooltip: { trigger: 'axis' },
       xAxis: { type: 'category', data: bars.map(([at]) => at), axisLabel: { fontSize: 10 } },
-      yAxis: { type: 'value', name: measures.kind === 'word' ? 'µs' : '', nameTextStyle: { fontSize: 10 }, axisLabel: { fontSize: 10 } },
-      series: [{ type: 'bar', data: bars.map(([, count]) => count), itemStyle: { color: '#1d5f78' }, barCategoryGap: '8%' }],
+      yAxis: {
+        type: 'value',
+        name: measures.kind === 'word' ? 'µs' : '',
+        nameTextStyle: { fontSize: 10 },
+        axisLabel: { fontSize: 10 },
+      },
+      series: [
+        { type: 'bar', data: bars.map(([, count]) => count), itemStyle: { color: '#1d5f78' }, barCategoryGap: '8%' },
+      ],
     }),
     [bars, measures.kind],
   );
@@ -129,7 +246,12 @@ function Histogram({ name, measures, what, onWhat }: HistogramProps) {
         <span className="min-w-0 truncate font-bold" title={name}>
           {name.split('.').at(-1)}
         </span>
-        <select aria-label="Histogram of" className="ml-auto h-6 border border-line bg-raised text-xs" value={shown} onChange={(event) => onWhat(event.target.value as What)}>
+        <select
+          aria-label="Histogram of"
+          className="ml-auto h-6 border border-line bg-raised text-xs"
+          value={shown}
+          onChange={(event) => onWhat(event.target.value as What)}
+        >
           {choices.map((choice) => (
             <option key={choice} value={choice}>
               {WHAT_NAMES[choice]}
@@ -137,7 +259,11 @@ function Histogram({ name, measures, what, onWhat }: HistogramProps) {
           ))}
         </select>
       </div>
-      {bars.length > 0 ? <Chart option={option} label={`Histogram of ${WHAT_NAMES[shown]} of ${name}`} className="h-44" /> : <p className="py-8 text-center text-quiet text-sm">No whole ones between the two places.</p>}
+      {bars.length > 0 ? (
+        <Chart option={option} label={`Histogram of ${WHAT_NAMES[shown]} of ${name}`} className="h-44" />
+      ) : (
+        <p className="py-8 text-center text-quiet text-sm">No whole ones between the two places.</p>
+      )}
     </div>
   );
 }

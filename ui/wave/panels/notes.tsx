@@ -24,11 +24,20 @@ export function NotesPanel({ axis, notes, tick, onNotes, onGo }: Props) {
         onSubmit={(event) => {
           event.preventDefault();
           if (text.trim() === '') return;
-          onNotes([...notes, { id: String(Math.max(0, ...notes.map(({ id }) => Number(id))) + 1), tick, text: text.trim() }]);
+          onNotes([
+            ...notes,
+            { id: String(Math.max(0, ...notes.map(({ id }) => Number(id))) + 1), tick, text: text.trim() },
+          ]);
           setText('');
         }}
       >
-        <input className="h-8 min-w-0 flex-1 border border-line bg-raised px-2" value={text} aria-label="Note" placeholder="What is to be seen at the chosen cursor" onChange={(event) => setText(event.target.value)} />
+        <input
+          className="h-8 min-w-0 flex-1 border border-line bg-raised px-2"
+          value={text}
+          aria-label="Note"
+          placeholder="What is to be seen at the chosen cursor"
+          onChange={(event) => setText(event.target.value)}
+        />
         <Button type="submit" disabled={text.trim() === ''}>
           Pin at {timeText(axis, tick)}
         </Button>
@@ -36,11 +45,20 @@ export function NotesPanel({ axis, notes, tick, onNotes, onGo }: Props) {
       <ul>
         {sorted.map((note) => (
           <li key={note.id} className="flex items-center gap-3 border-line border-b py-1">
-            <button type="button" className="tabular w-28 shrink-0 text-left text-quiet hover:underline" onClick={() => onGo(note.tick)}>
+            <button
+              type="button"
+              className="tabular w-28 shrink-0 text-left text-quiet hover:underline"
+              onClick={() => onGo(note.tick)}
+            >
               {timeText(axis, note.tick)}
             </button>
             <span className="min-w-0 flex-1">{note.text}</span>
-            <button type="button" aria-label={`Delete note ${note.text}`} className="text-quiet hover:text-bad" onClick={() => onNotes(notes.filter(({ id }) => id !== note.id))}>
+            <button
+              type="button"
+              aria-label={`Delete note ${note.text}`}
+              className="text-quiet hover:text-bad"
+              onClick={() => onNotes(notes.filter(({ id }) => id !== note.id))}
+            >
               <Trash2 className="size-4" />
             </button>
           </li>

@@ -7,5 +7,7 @@ export const dynamic = 'force-dynamic';
 /** The newest build with its probes as plain Verilog. */
 export const GET = guarded(async () => {
   const { name, verilog } = taken(await operations.takeAlongNow(await runtime()));
-  return new Response(verilog, { headers: { 'content-type': 'text/plain; charset=utf-8', 'content-disposition': `attachment; filename="${name}"` } });
+  return new Response(verilog, {
+    headers: { 'content-type': 'text/plain; charset=utf-8', 'content-disposition': `attachment; filename="${name}"` },
+  });
 });

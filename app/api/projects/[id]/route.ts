@@ -9,10 +9,19 @@ const gone = () => new ProblemError(problem('no-project', 'There is no such proj
 
 /** Opens a project, or makes a copy and opens that. */
 export const POST = guarded(async (request, { params }: Context) => {
-  const wanted = await readJson(request, z.discriminatedUnion('do', [z.object({ do: z.literal('open') }), z.object({ do: z.literal('duplicate'), name: z.string().trim().min(1).max(100) })]));
+  const wanted = await readJson(
+    request,
+    z.discriminatedUnion('do', [
+      z.object({ do: z.literal('open') }),
+      z.object({ do: z.literal('duplicate'), name: z.string().trim().min(1).max(100) }),
+    ]),
+  );
   const server = await runtime();
   const id = Number((await params).id);
-  const done = wanted.do === 'open' ? (await server.projects.makeCurrent(id)) && id : await server.projects.duplicate(id, wanted.name);
+  const done =
+    wanted.do === 'open'
+      ? (await server.projects.makeCurrent(id)) && id
+      : await server.projects.duplicate(id, wanted.name);
   if (!done) throw gone();
   server.changed();
   return answer({ id: done });

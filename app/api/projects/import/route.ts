@@ -9,7 +9,24 @@ export const POST = guarded(async (request) => {
   const settings = archive.files.find((file) => file.name === 'nimble.json');
   const file = settings ? taken(readProjectFile(settings.text)) : null;
   const name = file?.name ?? 'Imported';
-  const files = settings ? archive.files : [...archive.files, { name: 'nimble.json', text: writeProjectFile({ format: 'nimble-project', version: 2, name, part: 'CV25', grade: 2, pins: 'pins.csv', clocks: {}, accepted: [] }) }];
+  const files = settings
+    ? archive.files
+    : [
+        ...archive.files,
+        {
+          name: 'nimble.json',
+          text: writeProjectFile({
+            format: 'nimble-project',
+            version: 2,
+            name,
+            part: 'CV25',
+            grade: 2,
+            pins: 'pins.csv',
+            clocks: {},
+            accepted: [],
+          }),
+        },
+      ];
   const server = await runtime();
   const id = await server.projects.create(name, files, archive.shelf);
   server.changed();

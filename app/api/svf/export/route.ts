@@ -13,20 +13,36 @@ const query = z.object({ what: z.enum(['load', 'keep']), flash: z.string().defau
 /** The newest build's load, or its way into the flash, as an SVF file for the chain as it was last scanned. */
 export const GET = guarded(async (request) => {
   const asked = query.safeParse(Object.fromEntries(new URL(request.url).searchParams));
-  if (!asked.success) throw new ProblemError(problem('request', 'Ask for what=load or what=keep.', 'Use the links of the page.'));
+  if (!asked.success)
+    throw new ProblemError(problem('request', 'Ask for what=load or what=keep.', 'Use the links of the page.'));
   const { what, flash: name } = asked.data;
   const { server, project } = await current();
   const row = await server.builds.latestGood(project.id);
   const bytes = row ? await server.builds.bitstream(row.id) : null;
   const flash = FLASH_PARTS.find((part) => part.name === name);
-  if (!row || !bytes || !flash) throw new ProblemError(problem('no-build', 'There is no bitstream yet.', 'Build the design.'));
+  if (!row || !bytes || !flash)
+    throw new ProblemError(problem('no-build', 'There is no bitstream yet.', 'Build the design.'));
   const bitstream = taken(readBitstream(bytes));
-  const devices = server.said.scan?.devices ?? (await server.expected()).chain?.devices.map((device) => ({ ...device, candidates: device.part === null ? [] : [device.part] })) ?? [];
+  const devices =
+    server.said.scan?.devices ??
+    (await server.expected()).chain?.devices.map((device) => ({
+      ...device,
+      candidates: device.part === null ? [] : [device.part],
+    })) ??
+    [];
   const index = devices.findIndex((device) => device.candidates.includes(bitstream.part));
-  if (index < 0 || devices.some(({ irLength }) => irLength === null)) throw new ProblemError(problem('part-not-in-chain', `The chain as last seen holds no ${bitstream.part}.`, 'Scan the chain first.'));
+  if (index < 0 || devices.some(({ irLength }) => irLength === null))
+    throw new ProblemError(
+      problem('part-not-in-chain', `The chain as last seen holds no ${bitstream.part}.`, 'Scan the chain first.'),
+    );
   const place = { irLengths: devices.map(({ irLength }) => irLength as number), index };
   const parts: string[] = [];
   const take = (text: string) => void parts.push(text);
   taken(what === 'load' ? loadAsSvf(bitstream, place, take) : keepAsSvf(bitstream, flash, place, take));
-  return new Response(parts.join(''), { headers: { 'content-type': 'text/plain', 'content-disposition': `attachment; filename="${row.details.top}-${bitstream.fingerprint.slice(0, 8)}-${what}.svf"` } });
+  return new Response(parts.join(''), {
+    headers: {
+      'content-type': 'text/plain',
+      'content-disposition': `attachment; filename="${row.details.top}-${bitstream.fingerprint.slice(0, 8)}-${what}.svf"`,
+    },
+  });
 });

@@ -13,5 +13,7 @@ export const GET = guarded(async (_request, { params }: { params: Promise<{ id: 
   if (!row) throw new ProblemError(problem('no-project', 'There is no such project any more.', 'Reload the page.'));
   const bytes = writeArchive({ files: await server.projects.files(id), shelf: await server.projects.shelf(id) });
   const name = row.name.replace(/[^\w-]+/g, '-').toLowerCase() || 'project';
-  return new Response(bytes as BodyInit, { headers: { 'content-type': 'application/zip', 'content-disposition': `attachment; filename="${name}.zip"` } });
+  return new Response(bytes as BodyInit, {
+    headers: { 'content-type': 'application/zip', 'content-disposition': `attachment; filename="${name}.zip"` },
+  });
 });
