@@ -28,7 +28,10 @@ const board = z.object({
       segmentActive: z.boolean().optional(),
     })
     .optional(),
-  /** A canal lock at the end of the board's wires: its motors, and a converter with a level sensor in the chamber and one in the upper pond. */
+  /**
+   * A canal lock at the end of the board's wires: its motors, and a converter with a level sensor in the chamber and
+   * one in the upper pond.
+   */
   water: z
     .object({
       pondCentimetres: z.number().positive(),

@@ -29,7 +29,8 @@ async function running() {
   return { bench, cable, scan: await scanOf(cable) };
 }
 
-// IEEE 1149.1: SAMPLE does not disturb the system, EXTEST drives from the update latches, reset gives the pins back (values from memory).
+// IEEE 1149.1: SAMPLE does not disturb the system, EXTEST drives from the update latches, reset gives the pins back
+// (values from memory).
 describe('pins', () => {
   test('SAMPLE sees switches, outputs and ticking clocks while the design runs on', async () => {
     const { bench, scan } = await running();
@@ -102,7 +103,8 @@ describe('pins', () => {
   });
 });
 
-// P. T. Wagner, Interconnect testing with boundary scan, ITC 1987: numbers from 1, then their complements (value from memory).
+// P. T. Wagner, Interconnect testing with boundary scan, ITC 1987: numbers from 1, then their complements (value from
+// memory).
 describe('the counting sequence', () => {
   test('of five nets is 001, 010, 011, 100, 101 and then its complement', () => {
     const vectors = countingVectors(5);

@@ -26,9 +26,11 @@ export interface PadWorld {
 }
 
 /**
- * A device with a boundary register around its pins, laid out as core/fabric/boundary says. The core behind the cells is the subclass's.
+ * A device with a boundary register around its pins, laid out as core/fabric/boundary says. The core behind the cells
+ * is the subclass's.
  *
- * @source IEEE 1149.1: SAMPLE captures without disturbing, EXTEST drives pins from the update latches, HIGHZ drives none
+ * @source IEEE 1149.1: SAMPLE captures without disturbing, EXTEST drives pins from the update latches, HIGHZ drives
+ * none
  */
 export abstract class BoundaryDevice extends TapDevice {
   readonly #pins: readonly string[];

@@ -77,7 +77,10 @@ export class Chain {
     return null;
   }
 
-  /** One rising edge of TCK: the present state acts, then TMS chooses the next. Updates happen on the falling edge after. */
+  /**
+   * One rising edge of TCK: the present state acts, then TMS chooses the next. Updates happen on the falling edge
+   * after.
+   */
   #edge(tms: number, tdi: number): void {
     if (this.#state === 'Shift-DR' || this.#state === 'Shift-IR') {
       this.#shiftBits(Uint8Array.of(tdi), 1);

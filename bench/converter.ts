@@ -9,14 +9,17 @@ interface Lines {
 const FRAME_BITS = 16;
 /** It wants to be selected this long before the first clock; until then it need not be looked at often. */
 const IDLE_MICROSECONDS = 30;
-/** While clocks come: a look in each half of one of 625 kHz, and soon enough for its bit to be there before the next rise. */
+/**
+ * While clocks come: a look in each half of one of 625 kHz, and soon enough for its bit to be there before the next
+ * rise.
+ */
 const BUSY_MICROSECONDS = 0.55;
 /** From the moment it sees that it is selected until the first clock can come. */
 const READY_MICROSECONDS = 18;
 
 /**
- * A level converter on SPI, mode 0: takes a bit at each rise of the clock, moves its own at each fall. The first bit of a frame says which of two
- * sensors; its reading leaves in the last twelve bits, highest first, in centimetres.
+ * A level converter on SPI, mode 0: takes a bit at each rise of the clock, moves its own at each fall. The first bit of
+ * a frame says which of two sensors; its reading leaves in the last twelve bits, highest first, in centimetres.
  */
 export class LevelConverter {
   readonly #read: (channel: 0 | 1) => number;

@@ -40,7 +40,10 @@ export interface CorvaneWorld extends PadWorld {
   readonly started: (fabric: Fabric) => void;
 }
 
-/** A Corvane FPGA: TAP, configuration engine and fabric. Its design comes from the bits it is sent and from nowhere else. */
+/**
+ * A Corvane FPGA: TAP, configuration engine and fabric. Its design comes from the bits it is sent and from nowhere
+ * else.
+ */
 export class Corvane extends BoundaryDevice {
   readonly part: Part;
   readonly #world: CorvaneWorld;

@@ -29,7 +29,10 @@ export type FaultName = (typeof FAULTS)[number]['name'];
 
 const names = FAULTS.map(({ name }) => name) as [FaultName, ...FaultName[]];
 
-/** A fault by its name, or with what it concerns: `device` is a place in the chain, `aboveHz` a TCK frequency, `afterBytes` how much of the flash changes first. */
+/**
+ * A fault by its name, or with what it concerns: `device` is a place in the chain, `aboveHz` a TCK frequency,
+ * `afterBytes` how much of the flash changes first.
+ */
 export const faultShape = z.union([
   z.enum(names),
   z.object({

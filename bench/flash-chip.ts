@@ -29,8 +29,8 @@ const HEALTHY: ChipFaults = {
 };
 
 /**
- * A serial flash chip on its four pins. Programming only clears bits, a page wraps, erase needs the write-enable latch, and while it is
- * busy it answers nothing but its status. Contents outlive power.
+ * A serial flash chip on its four pins. Programming only clears bits, a page wraps, erase needs the write-enable latch,
+ * and while it is busy it answers nothing but its status. Contents outlive power.
  */
 export class FlashChip {
   readonly part: FlashPart;

@@ -5,7 +5,9 @@ import type { FlashContents } from './bench.ts';
 const nameOf = (index: number): string => `flash-${index}.bin`;
 const MOST_DEVICES = 100;
 
-/** What a board keeps without power, as files in a folder: the contents of each flash by its FPGA's place in the chain. */
+/**
+ * What a board keeps without power, as files in a folder: the contents of each flash by its FPGA's place in the chain.
+ */
 export function readKept(folder: string): FlashContents {
   const kept = new Map<number, Uint8Array>();
   for (let index = 0; index < MOST_DEVICES; index++) {

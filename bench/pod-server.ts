@@ -51,7 +51,8 @@ export async function servePod(
   let asked: string | null = null;
   const staging = new Staging(bench);
   const http = createServer((_, response) => response.writeHead(426).end('This is a pod; it speaks WebSocket.'));
-  // Pages of other origins must not reach the pod through a browser: a browser always sends Origin, our clients never do.
+  // Pages of other origins must not reach the pod through a browser: a browser always sends Origin, our clients never
+  // do.
   const server = new WebSocketServer({
     server: http,
     maxPayload: LONGEST_MESSAGE,

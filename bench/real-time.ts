@@ -3,7 +3,10 @@ import type { Bench } from './bench.ts';
 const TURN_MILLISECONDS = 8;
 /** Of each turn, the most that may be spent computing; the rest belongs to those who ask the pod something. */
 const BUSY_SHARE = 0.9;
-/** While scans come in, the simulation moves with them and keeps its own turns this short, so that each is answered at once. */
+/**
+ * While scans come in, the simulation moves with them and keeps its own turns this short, so that each is answered at
+ * once.
+ */
 const POLITE_MILLISECONDS = 2;
 const QUIET_AFTER_MILLISECONDS = 8;
 const SLICE_MICROSECONDS = 500;
@@ -39,7 +42,10 @@ export class RealTime {
     if (this.#timer) clearInterval(this.#timer);
   }
 
-  /** After scans have moved simulated time ahead: waits for the wall, so that a second on the board is a second at the desk. */
+  /**
+   * After scans have moved simulated time ahead: waits for the wall, so that a second on the board is a second at the
+   * desk.
+   */
   async catchUp(): Promise<void> {
     this.#lastScan = performance.now();
     const ahead = (this.#bench.time - this.#wall()) / 1000;

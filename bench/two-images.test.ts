@@ -249,7 +249,8 @@ describe('through the chain', () => {
     expect(kept).toMatchObject({ ok: true, value: { boots: printOf(first) } });
     if (kept.ok) expect(kept.value.pagesWritten).toBeLessThan(Math.ceil(first.length / 256) - 100);
     const same = await keepBlocks(cable, request(update(first)), unwatched);
-    // The compare alone: the sectors of golden and update, the header and the data once each, at most 1.03 TCK cycles a bit.
+    // The compare alone: the sectors of golden and update, the header and the data once each, at most 1.03 TCK cycles a
+    // bit.
     if (same.ok)
       expect([
         same.value.pagesWritten,

@@ -25,8 +25,9 @@ const WAVES = [
 ] as const;
 
 /**
- * The chamber between two ponds. Water runs through an opening as the root of the difference in height. Levels in centimetres above the lower pond,
- * which stands at 0. @source Torricelli's law (value of the constant: invented, so that a filling takes about two seconds)
+ * The chamber between two ponds. Water runs through an opening as the root of the difference in height. Levels in
+ * centimetres above the lower pond, which stands at 0. @source Torricelli's law (value of the constant: invented, so
+ * that a filling takes about two seconds)
  */
 export class Water {
   readonly pond: number;

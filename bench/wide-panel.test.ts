@@ -1,4 +1,5 @@
-// Panels as wide as the largest part takes: a gauge of 4,096 bits, a lever of 2,048. A lever takes two flip-flops a bit, so one of 4,096 bits fits no Corvane.
+// Panels as wide as the largest part takes: a gauge of 4,096 bits, a lever of 2,048. A lever takes two flip-flops a
+// bit, so one of 4,096 bits fits no Corvane.
 import { expect, test } from 'vitest';
 import { build } from '../core/build/index.ts';
 import { readBitstream } from '../core/fabric/index.ts';

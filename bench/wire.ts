@@ -7,8 +7,8 @@ const JITTER = 1.5;
 const SURE = 4;
 
 /**
- * The way back from the board: TDO changes on a falling edge of TCK, arrives `delay` nanoseconds later and is sampled on the next rising
- * edge. When half a period is not longer than that, the pod reads the bit before.
+ * The way back from the board: TDO changes on a falling edge of TCK, arrives `delay` nanoseconds later and is sampled
+ * on the next rising edge. When half a period is not longer than that, the pod reads the bit before.
  */
 export class Wire {
   delay: number;

@@ -106,7 +106,10 @@ async function connectPod(address: string, token: string | undefined): Promise<C
   };
 }
 
-/** A page that looks at its board now and then has the pod for a moment; that is waited for, longer work of others is not. */
+/**
+ * A page that looks at its board now and then has the pod for a moment; that is waited for, longer work of others is
+ * not.
+ */
 async function leased(client: PodClient): Promise<void> {
   for (const until = Date.now() + LEASE_MILLISECONDS; ; ) {
     try {

@@ -21,8 +21,8 @@ export interface Instrumented {
 }
 
 /**
- * Sees to it that a design with its debug cores runs, and gives the map of them. A folder is built with its probes; a .nbits that was built elsewhere takes
- * the .probes.json beside it. Loaded only when another design runs.
+ * Sees to it that a design with its debug cores runs, and gives the map of them. A folder is built with its probes; a
+ * .nbits that was built elsewhere takes the .probes.json beside it. Loaded only when another design runs.
  */
 export async function runInstrumented(
   { cable, tell }: Connection,

@@ -12,8 +12,8 @@ export interface CellLine {
 }
 
 /**
- * Lines of a table of cells, as files hold it or a spreadsheet puts it on the clipboard: separated by tabs, semicolons or commas, cells in quotes where they hold
- * one of these. Lines that are empty or begin with `#` are left out.
+ * Lines of a table of cells, as files hold it or a spreadsheet puts it on the clipboard: separated by tabs, semicolons
+ * or commas, cells in quotes where they hold one of these. Lines that are empty or begin with `#` are left out.
  */
 export function cellLines(text: string): readonly CellLine[] {
   const { data } = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), {
@@ -25,7 +25,10 @@ export function cellLines(text: string): readonly CellLine[] {
     .filter(({ cells }) => cells.some((cell) => cell !== '') && !cells[0]?.startsWith('#'));
 }
 
-/** The separator that most lines have; of two that are in as many, a tab before a semicolon before a comma, which may also stand within a number. */
+/**
+ * The separator that most lines have; of two that are in as many, a tab before a semicolon before a comma, which may
+ * also stand within a number.
+ */
 export function separatorOf(text: string): string {
   const lines = text
     .split(/\r\n|\r|\n/, MOST_LOOKED_AT)

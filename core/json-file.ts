@@ -37,7 +37,10 @@ export function readJsonFile<T extends z.ZodType>(
   );
 }
 
-/** "of version 7; this release knows version 1.", where a file was refused for its version; null where it was for anything else. */
+/**
+ * "of version 7; this release knows version 1.", where a file was refused for its version; null where it was for
+ * anything else.
+ */
 export function otherVersion(data: unknown, { issues }: z.ZodError): string | null {
   const known = issues.find(({ path }) => path.join('.') === 'version');
   if (

@@ -1,4 +1,5 @@
-// Imports point one way (docs/architecture.md). Reads every import of the product's own files and fails on one that does not.
+// Imports point one way (docs/architecture.md). Reads every import of the product's own files and fails on one that
+// does not.
 import { readdirSync, readFileSync } from 'node:fs';
 import { dirname, join, relative, resolve } from 'node:path';
 

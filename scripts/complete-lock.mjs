@@ -1,5 +1,5 @@
-// npm leaves optional packages of other systems out of a lock file when the registry at hand does not serve them, and `npm ci` then
-// refuses the file. Run this after every change of package-lock.json: it enters them by name and version.
+// npm leaves optional packages of other systems out of a lock file when the registry at hand does not serve them, and
+// `npm ci` then refuses the file. Run this after every change of package-lock.json: it enters them by name and version.
 import { readFileSync, writeFileSync } from 'node:fs';
 
 const SYSTEMS = ['android', 'darwin', 'linux', 'win32', 'freebsd', 'netbsd', 'openbsd', 'sunos', 'aix', 'openharmony'];

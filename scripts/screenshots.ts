@@ -1,4 +1,5 @@
-// Takes one picture of every station with the demo's own data. Writes docs/screenshots/; a folder as argument takes them there.
+// Takes one picture of every station with the demo's own data. Writes docs/screenshots/; a folder as argument takes
+// them there.
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { openWorkbench, station } from '../tests/support/workbench.ts';

@@ -52,7 +52,10 @@ export type DesignAnswer =
 export interface PlanCost {
   /** Of this plan and the others in the build. */
   readonly total: ProbeCost;
-  /** Counted in the design itself, as the build will; false where the sources do not make one as they stand, and only the cores were counted. */
+  /**
+   * Counted in the design itself, as the build will; false where the sources do not make one as they stand, and only
+   * the cores were counted.
+   */
   readonly isExact: boolean;
   readonly room: Room;
   /** Each core by itself, with the hub in front of it. */
@@ -63,7 +66,9 @@ type Reply = { readonly progress: Progress } | { readonly answer: DesignAnswer }
 
 const POLL_MILLISECONDS = 100;
 
-/** A worker thread that lives from one request to the next and takes them one after another. A cancel ends the thread. */
+/**
+ * A worker thread that lives from one request to the next and takes them one after another. A cancel ends the thread.
+ */
 export class DesignThread {
   #worker: Worker | null = null;
   #queue: Promise<unknown> = Promise.resolve();

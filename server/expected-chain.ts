@@ -13,7 +13,10 @@ export interface ExpectedChain {
   readonly rows: readonly ChainRow[] | null;
 }
 
-/** The chain that is expected on a board, beside the last scan: what was accepted there, else what the project's files expect of any board. */
+/**
+ * The chain that is expected on a board, beside the last scan: what was accepted there, else what the project's files
+ * expect of any board.
+ */
 export function expectedChain(
   accepted: string | null,
   files: readonly { readonly name: string; readonly text: string }[],

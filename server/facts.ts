@@ -31,7 +31,10 @@ const facts = {
   chain: z.object({ text: z.string() }),
   /** The last thing done by others that the pod told of: which start of the pod, and its number there. */
   lastDeed: z.object({ pod: z.string(), number: z.number().int() }),
-  /** What Keep is to write: a layout of the project, or the newest build alone; how the boot is rehearsed; values of this board. */
+  /**
+   * What Keep is to write: a layout of the project, or the newest build alone; how the boot is rehearsed; values of
+   * this board.
+   */
   keepChoice: keepChoice,
   /** A write that was broken off. */
   brokenWrite: z.object({ time: z.string(), phase: z.string(), message: z.string() }),
@@ -61,7 +64,10 @@ const facts = {
   ),
 } as const;
 
-/** What each of them is said of. Those of a board are kept with its chain, where that is known: another chain behind the same pod is another board. */
+/**
+ * What each of them is said of. Those of a board are kept with its chain, where that is known: another chain behind the
+ * same pod is another board.
+ */
 const OF: { readonly [K in keyof typeof facts]: 'board' | 'project' } = {
   kept: 'board',
   brokenWrite: 'board',

@@ -20,7 +20,10 @@ type Stored = Omit<LogEntry, 'inputs'> & { readonly inputs: string };
 
 const MOST_SHOWN = 500;
 
-/** Everything that was done, in order. An entry is opened before the work and closed after it, so a crash leaves a trace. */
+/**
+ * Everything that was done, in order. An entry is opened before the work and closed after it, so a crash leaves a
+ * trace.
+ */
 export class Logbook {
   readonly #db: Knex;
 

@@ -14,7 +14,10 @@ import { stageAndRun } from './operations/stage.ts';
 import { playFile } from './operations/svf.ts';
 import { vectors } from './operations/vectors.ts';
 
-/** What a page can ask for. Each starts a job and returns its number, but for those whose names end in Now or Pins, which answer at once. */
+/**
+ * What a page can ask for. Each starts a job and returns its number, but for those whose names end in Now or Pins,
+ * which answer at once.
+ */
 export const operations = {
   build,
   capture,

@@ -407,7 +407,10 @@ export class Runtime {
     this.changed();
   }
 
-  /** Key of the board that answers now, or last answered, at the pod's address: whatever is said of hardware is said of it. */
+  /**
+   * Key of the board that answers now, or last answered, at the pod's address: whatever is said of hardware is said of
+   * it.
+   */
   get boardKey(): string {
     return `${this.pod.status.address ?? ''} ${this.#podName}`;
   }

@@ -14,8 +14,9 @@ export type Timed<T> = T & { readonly time: string };
 export type OfProject<T> = T & { readonly project: number | null };
 
 /**
- * What was found out about one board since the server began. `null` is what was not asked, or what may have changed since. Nothing here outlives
- * the board it was said of: another pod, or another chain behind the same pod, has a page of its own.
+ * What was found out about one board since the server began. `null` is what was not asked, or what may have changed
+ * since. Nothing here outlives the board it was said of: another pod, or another chain behind the same pod, has a page
+ * of its own.
  */
 export class BoardSaid {
   scan: Timed<Scan> | null = null;
@@ -47,7 +48,10 @@ export class Boards {
     return known;
   }
 
-  /** Writes down a scan. Where other devices answer than before, the board was exchanged behind its pod, and the page is turned to that other one. */
+  /**
+   * Writes down a scan. Where other devices answer than before, the board was exchanged behind its pod, and the page is
+   * turned to that other one.
+   */
   scanned(board: string, scan: Timed<Scan>): BoardSaid {
     const chain = scan.problems.length === 0 && scan.devices.length > 0 ? chainOf(scan) : null;
     let page = this.of(board);

@@ -80,7 +80,10 @@ export interface ArmedCapture {
   /** The sampling clock as it was just measured, in hertz; null while it does not answer. */
   readonly measuredHertz: number | null;
   readonly since: number;
-  /** What each comparator looks at, whether it is true now, and in how many samples it was; null while the sampling clock does not answer. */
+  /**
+   * What each comparator looks at, whether it is true now, and in how many samples it was; null while the sampling
+   * clock does not answer.
+   */
   readonly conditions: readonly { readonly label: string; readonly now: boolean; readonly seen: number }[] | null;
   /** Stage that is waited for, from 0, of how many. */
   readonly stage: number;
@@ -89,7 +92,9 @@ export interface ArmedCapture {
   readonly left: number;
 }
 
-/** Everything a page needs to draw itself but for the moving parts of the board. Sent whole whenever something changes. */
+/**
+ * Everything a page needs to draw itself but for the moving parts of the board. Sent whole whenever something changes.
+ */
 export interface WorkState {
   readonly project: { readonly id: number; readonly name: string; readonly part: string | null } | null;
   readonly latest: BuildSummary | null;
@@ -121,7 +126,9 @@ export interface WorkState {
   readonly comparison:
     | (Pick<Comparison, 'time' | 'names' | 'end' | 'sectorBytes' | 'bytesDiffer'> & { readonly places: number })
     | null;
-  /** What runs, where it is none of the project's builds; `map` from its `.probes.json`, null where that was not given. */
+  /**
+   * What runs, where it is none of the project's builds; `map` from its `.probes.json`, null where that was not given.
+   */
   readonly foreign: {
     readonly fingerprint: string;
     readonly map: ProbeMap | null;

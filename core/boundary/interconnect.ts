@@ -43,10 +43,12 @@ interface TestNet {
 const MOST_ROUNDS = 4;
 
 /**
- * Numbers in binary, one bit of each net's number a vector, then all of it inverted: every pair of nets differs in some vector, every net is
- * both 0 and 1, and a wired-and or wired-or of two numbers is no other net's sequence in both halves.
+ * Numbers in binary, one bit of each net's number a vector, then all of it inverted: every pair of nets differs in some
+ * vector, every net is both 0 and 1, and a wired-and or wired-or of two numbers is no other net's sequence in both
+ * halves.
  *
- * @source P. T. Wagner, Interconnect testing with boundary scan, International Test Conference 1987 (true/complement counting sequence)
+ * @source P. T. Wagner, Interconnect testing with boundary scan, International Test Conference 1987 (true/complement
+ * counting sequence)
  * @source W. H. Kautz, Testing for faults in wiring networks, IEEE Transactions on Computers, 1974 (counting sequence)
  */
 export function countingVectors(nets: number): boolean[][] {
@@ -129,7 +131,9 @@ function set(scan: BoundaryScan, name: string, level: 0 | 1 | null): void {
   if (pin) scan.set(place, pin.pin, level);
 }
 
-/** What the sequences say. Receivers that saw the right one are good; the others are explained by the simplest fault. */
+/**
+ * What the sequences say. Receivers that saw the right one are good; the others are explained by the simplest fault.
+ */
 function judge(
   tests: readonly TestNet[],
   expected: readonly string[],

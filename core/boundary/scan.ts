@@ -17,8 +17,8 @@ export interface PinLevel {
 const hasMap = (device: ScannedDevice): device is BoundaryMap => 'pins' in device;
 
 /**
- * Boundary registers of a whole chain; devices without a map are in BYPASS. SAMPLE looks without disturbing, EXTEST takes the pins over
- * until `release`.
+ * Boundary registers of a whole chain; devices without a map are in BYPASS. SAMPLE looks without disturbing, EXTEST
+ * takes the pins over until `release`.
  *
  * @source IEEE 1149.1: PRELOAD fills the update latches before EXTEST lets them drive
  */
@@ -54,7 +54,10 @@ export class BoundaryScan {
     return true;
   }
 
-  /** Drives what was set and returns what all pins were before it took effect. Enters EXTEST through PRELOAD the first time. */
+  /**
+   * Drives what was set and returns what all pins were before it took effect. Enters EXTEST through PRELOAD the first
+   * time.
+   */
   async apply(): Promise<readonly PinLevel[]> {
     if (this.#mode !== 'extest') {
       this.#select('sample');

@@ -17,7 +17,10 @@ const FORBIDDEN_MANUFACTURER = '00001111111';
 const DRIVES = new Set(['OUTPUT2', 'OUTPUT3', 'BIDIR']);
 const READS = new Set(['INPUT', 'CLOCK', 'BIDIR']);
 
-/** The rules of the standard that a description must keep. @source IEEE 1149.1, clauses on instructions, identification and BSDL */
+/**
+ * The rules of the standard that a description must keep. @source IEEE 1149.1, clauses on instructions, identification
+ * and BSDL
+ */
 export function checkEntity(entity: BsdlEntity, raw: RawEntity, problems: BsdlProblem[]): void {
   const lineOf = (name: string): number =>
     raw.attributes.find((attribute) => attribute.name === name)?.line ?? raw.line;

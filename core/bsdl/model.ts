@@ -12,7 +12,9 @@ export const CELL_FUNCTIONS = [
 ] as const;
 export type CellFunction = (typeof CELL_FUNCTIONS)[number];
 
-/** One entry of the boundary register. `cell` 0 is nearest TDO. `port` is null for cells that belong to no port (`*`). */
+/**
+ * One entry of the boundary register. `cell` 0 is nearest TDO. `port` is null for cells that belong to no port (`*`).
+ */
 export interface BoundaryCell {
   readonly cell: number;
   /** Kind of the cell, such as BC_1. */

@@ -36,7 +36,10 @@ class GaveUp extends Error {
   }
 }
 
-/** Reads the statements of the first entity of a file; null when there is none. A statement that cannot be read is reported and skipped. */
+/**
+ * Reads the statements of the first entity of a file; null when there is none. A statement that cannot be read is
+ * reported and skipped.
+ */
 export function parseEntity(source: string, complain: (problem: BsdlProblem) => void): RawEntity | null {
   return new Parser(lex(source, complain), complain).entity();
 }

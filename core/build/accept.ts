@@ -12,7 +12,10 @@ export function lineOf(files: readonly TextFile[], { file, line }: Pick<Message,
   return text?.split('\n', line)[line - 1]?.trim() ?? '';
 }
 
-/** Marks the messages that were accepted. One whose source line has changed since counts as new. Errors cannot be accepted. */
+/**
+ * Marks the messages that were accepted. One whose source line has changed since counts as new. Errors cannot be
+ * accepted.
+ */
 export function judge(
   messages: readonly Message[],
   accepted: readonly Acceptance[],

@@ -109,7 +109,9 @@ export function readArchive(bytes: Uint8Array): Result<ArchiveRead> {
   });
 }
 
-/** The folder that everything lies in, with its slash; empty where there is none, or where nimble.json lies outside it. */
+/**
+ * The folder that everything lies in, with its slash; empty where there is none, or where nimble.json lies outside it.
+ */
 function commonFolder(names: readonly string[]): string {
   const [first = ''] = names;
   const folder = first.slice(0, first.indexOf('/') + 1);

@@ -3,7 +3,10 @@ import type { PinBinding } from '../fabric/index.ts';
 import type { Messages } from '../hdl/index.ts';
 import { boardOf, type Project } from './project.ts';
 
-/** Clocks nobody gave a frequency, with the oscillator on their pin as the answer, and frequencies for clocks that are none. */
+/**
+ * Clocks nobody gave a frequency, with the oscillator on their pin as the answer, and frequencies for clocks that are
+ * none.
+ */
 export function checkClocks(
   project: Project,
   ports: readonly PortNeed[],

@@ -1,7 +1,8 @@
 import { evaluateConstant, type Netlist, type NetNode, type NodeId, type Register } from '../netlist/index.ts';
 
 /**
- * How a register counts while nothing holds it back: the states it goes through again and again, and how often it goes on.
+ * How a register counts while nothing holds it back: the states it goes through again and again, and how often it goes
+ * on.
  */
 export interface Counting {
   readonly register: Register;
@@ -32,7 +33,10 @@ interface Stretch {
   readonly step: bigint;
 }
 
-/** Finds counters, however they are written: by what they do from one state to the next, not by the operators that say it. */
+/**
+ * Finds counters, however they are written: by what they do from one state to the next, not by the operators that say
+ * it.
+ */
 export class Counters {
   readonly #netlist: Netlist;
   readonly #registers: ReadonlyMap<NodeId, Register>;
@@ -91,7 +95,9 @@ export class Counters {
     return (this.#netlist.nodes[id] as NetNode).width;
   }
 
-  /** The state after a state, while the controls stand as the bits of `setting` say and other words from outside are 0. */
+  /**
+   * The state after a state, while the controls stand as the bits of `setting` say and other words from outside are 0.
+   */
   #nextOf(
     register: Register,
     inner: readonly NodeId[],
@@ -148,7 +154,9 @@ export class Counters {
     }
   }
 
-  /** Whether a register stays what it is in all states, as without its enable; a reset takes it to one of them instead. */
+  /**
+   * Whether a register stays what it is in all states, as without its enable; a reset takes it to one of them instead.
+   */
   #holds(register: Register, next: (state: bigint) => bigint, stretches: readonly Stretch[]): boolean {
     const width = this.#width(register.node);
     return stretches.every(({ from, count, step }) =>
@@ -156,7 +164,10 @@ export class Counters {
     );
   }
 
-  /** Share of the edges of a register's clock at which a control is so, where another counter of that clock decides it; null where something else does. */
+  /**
+   * Share of the edges of a register's clock at which a control is so, where another counter of that clock decides it;
+   * null where something else does.
+   */
   #shareOf(node: NodeId, value: boolean, user: Register, depth: number): number | null {
     const source = this.#registers.get(node);
     // A tick that is kept in a register for one edge comes as often as what it is made from.
@@ -271,7 +282,10 @@ function sourcesOf(netlist: Netlist, of: NodeId): NodeId[] | null {
   return found;
 }
 
-/** States at which comparisons of a word with constants may change their answers: the constants and powers of two, and what is beside them. */
+/**
+ * States at which comparisons of a word with constants may change their answers: the constants and powers of two, and
+ * what is beside them.
+ */
 function marksOf(constants: readonly bigint[], width: number): readonly bigint[] {
   const limit = 1n << BigInt(width);
   const marks = new Set<bigint>([0n]);

@@ -7,7 +7,10 @@ export type InputDigests = Readonly<Record<string, string>>;
 
 const PLAN_INPUT = 'probe plan';
 
-/** The parts of `nimble.json` that matter to a build, by the words a person would use; accepted messages and names do not. */
+/**
+ * The parts of `nimble.json` that matter to a build, by the words a person would use; accepted messages and names do
+ * not.
+ */
 const SETTINGS = {
   part: 'part',
   grade: 'speed grade',
@@ -35,7 +38,10 @@ export function digestInputs(files: readonly TextFile[], plan: ProbePlan): Input
   ]);
 }
 
-/** What of a build is out of date after a change: clocks and grade touch timing alone, everything else the bitstream too. */
+/**
+ * What of a build is out of date after a change: clocks and grade touch timing alone, everything else the bitstream
+ * too.
+ */
 export interface Edit {
   readonly what: string;
   readonly change: 'changed' | 'added' | 'removed';

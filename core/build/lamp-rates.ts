@@ -18,8 +18,8 @@ export interface LampRate {
 }
 
 /**
- * Which output bits are bits of counters, and how fast they blink. Bit n of a counter that runs free at f is a square wave of f / 2^(n+1) (common practice); of
- * one that wraps at N it rises as often as it does in N states.
+ * Which output bits are bits of counters, and how fast they blink. Bit n of a counter that runs free at f is a square
+ * wave of f / 2^(n+1) (common practice); of one that wraps at N it rises as often as it does in N states.
  */
 export function lampRates(netlist: Netlist, clocks: Readonly<Record<string, number>>): LampRate[] {
   const counters = new Counters(netlist);

@@ -6,8 +6,8 @@ import { type BuildMemory, buildPrint } from './build.ts';
 import type { Project } from './project.ts';
 
 /**
- * What debug cores take in a design, found as a build finds it: the design is mapped with them and without. That counts the logic that is only there because it
- * is probed, and what is known of probed bits and saved.
+ * What debug cores take in a design, found as a build finds it: the design is mapped with them and without. That counts
+ * the logic that is only there because it is probed, and what is known of probed bits and saved.
  */
 export class DesignPrices {
   readonly #project: Project;

@@ -15,7 +15,10 @@ export interface SignalInfo {
   /** Why it did not, where something drives it. */
   readonly removed: Removal | null;
   readonly driver: Driver;
-  /** The register or pin it is another name of, by the name that drivers are given with; its own otherwise. Absent in older builds. */
+  /**
+   * The register or pin it is another name of, by the name that drivers are given with; its own otherwise. Absent in
+   * older builds.
+   */
   readonly net?: string;
   readonly names: readonly { readonly value: string; readonly name: string }[];
   readonly file: string;
@@ -63,7 +66,9 @@ export function describeSignals(
   return { signals, clocks: [...all].sort() };
 }
 
-/** Wires that nothing drives are what a lever may drive: they are no constants to whoever asks what decides a signal. */
+/**
+ * Wires that nothing drives are what a lever may drive: they are no constants to whoever asks what decides a signal.
+ */
 function withFreeInputs(netlist: Netlist): Netlist {
   const free = netlist.nodes.flatMap(({ op, args, width, name }, node) =>
     op === 'wire' && args.length === 0 ? [{ node, width, name: `${FREE_PREFIX}${name ?? node}` }] : [],

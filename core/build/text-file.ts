@@ -13,8 +13,8 @@ export interface TextRead {
 }
 
 /**
- * Bytes of a source as text. Sources are UTF-8; a byte order mark is dropped, UTF-16 is told by its own. Bytes that are not UTF-8 are taken as Latin-1 in comments of
- * Verilog, where they change nothing, with a remark.
+ * Bytes of a source as text. Sources are UTF-8; a byte order mark is dropped, UTF-16 is told by its own. Bytes that are
+ * not UTF-8 are taken as Latin-1 in comments of Verilog, where they change nothing, with a remark.
  */
 export function decodeText(name: string, bytes: Uint8Array): Result<TextRead> {
   const [a, b] = bytes;

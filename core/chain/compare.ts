@@ -1,7 +1,9 @@
 import type { FoundDevice } from '../jtag/index.ts';
 import type { ExpectedDevice } from './file.ts';
 
-/** How one place of the expected chain and one that answers go together. Indices are places; null where there is none. */
+/**
+ * How one place of the expected chain and one that answers go together. Indices are places; null where there is none.
+ */
 export interface ChainRow {
   readonly kind: 'same' | 'other-version' | 'other-part' | 'swapped' | 'missing' | 'extra';
   readonly expected: number | null;
@@ -12,8 +14,8 @@ const REPLACE = 1.5;
 const VERSION = 0.1;
 
 /**
- * Lays the expected chain beside what answers so that as little as possible differs; two devices that changed places are told as such.
- * Rows run from TDO on.
+ * Lays the expected chain beside what answers so that as little as possible differs; two devices that changed places
+ * are told as such. Rows run from TDO on.
  *
  * @source R. A. Wagner, M. J. Fischer, The string-to-string correction problem, 1974
  */

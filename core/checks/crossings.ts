@@ -13,8 +13,8 @@ interface Crossing {
 }
 
 /**
- * Clock-domain crossings. A register that looks at another clock's register may see it while it changes: one bit is then settled by
- * two registers in a row (common practice); several bits that cross side by side are seen torn.
+ * Clock-domain crossings. A register that looks at another clock's register may see it while it changes: one bit is
+ * then settled by two registers in a row (common practice); several bits that cross side by side are seen torn.
  */
 export function checkCrossings(netlist: Netlist, names: NetNames, messages: Messages): void {
   const sources = new ClockSources(netlist);
@@ -154,8 +154,8 @@ function reaches(netlist: Netlist, id: NodeId, wanted: NodeId): boolean {
 }
 
 /**
- * The bit that takes the foreign value goes straight into one more register of the same clock, and nowhere else. Both may be bits of
- * one word, as in `sync <= {sync[0], noisy}`.
+ * The bit that takes the foreign value goes straight into one more register of the same clock, and nowhere else. Both
+ * may be bits of one word, as in `sync <= {sync[0], noisy}`.
  */
 function secondStage(netlist: Netlist, to: Register, from: NodeId, readers: ReadonlyMap<NodeId, number>): boolean {
   let lo = 0;

@@ -4,10 +4,11 @@ import { loaded } from './loaded.ts';
 import { NetNames, piecesOf } from './names.ts';
 
 /**
- * What gives a signal its value. `from` names the registers and pins that decide it, or that decide what a register takes next; those of enables and
- * synchronous resets come first, and there are at most `MOST_NAMED`. `file` and `line` are the statement that makes the value, empty and 0 where there is none.
- * `holds` are values of those that by themselves keep it still; absent in builds from before that was asked. `untold` is what is known of builds from before
- * any of this was.
+ * What gives a signal its value. `from` names the registers and pins that decide it, or that decide what a register
+ * takes next; those of enables and synchronous resets come first, and there are at most `MOST_NAMED`. `file` and `line`
+ * are the statement that makes the value, empty and 0 where there is none. `holds` are values of those that by
+ * themselves keep it still; absent in builds from before that was asked. `untold` is what is known of builds from
+ * before any of this was.
  */
 export type Driver =
   | { readonly kind: 'pin'; readonly port: string }
@@ -78,7 +79,10 @@ export function netNamesOf(netlist: Netlist): (id: NodeId) => string | null {
   };
 }
 
-/** Registers and pins in front of some nodes without another register between, nearest first; `without` leaves out those that are asked about. */
+/**
+ * Registers and pins in front of some nodes without another register between, nearest first; `without` leaves out those
+ * that are asked about.
+ */
 function sourcesOf(netlist: Netlist, ways: readonly NodeId[], without: ReadonlySet<NodeId>): NodeId[] {
   const found: NodeId[] = [];
   const seen = new Set<NodeId>();

@@ -1,8 +1,9 @@
 import { evaluateConstant, type Netlist, type NetNode, type NodeId, type Register } from '../netlist/index.ts';
 
 /**
- * A value of one signal that by itself keeps another one still: an enable that is 0, a reset that is 1. `name` is the signal, `value` decimal; `at` is the
- * value it holds the other one at, decimal, or null where that keeps whatever it had.
+ * A value of one signal that by itself keeps another one still: an enable that is 0, a reset that is 1. `name` is the
+ * signal, `value` decimal; `at` is the value it holds the other one at, decimal, or null where that keeps whatever it
+ * had.
  */
 export interface Hold {
   readonly name: string;
@@ -16,13 +17,16 @@ const MOST_TRIED_BITS = 3;
 const MOST_NODES = 300;
 
 /**
- * One bit of a word while a source is held: known, or the same bit of the register that is asked about, or neither. `cleared` where something else, such as
- * a synchronous reset before an enable, may set it to a constant instead.
+ * One bit of a word while a source is held: known, or the same bit of the register that is asked about, or neither.
+ * `cleared` where something else, such as a synchronous reset before an enable, may set it to a constant instead.
  */
 type Bit = 0 | 1 | typeof OPEN | { readonly own: number; readonly cleared?: true };
 const OPEN = 'open';
 
-/** Values of `sources` (registers and inputs) that by themselves hold a node: what it is computed from, or for a register what it takes next. */
+/**
+ * Values of `sources` (registers and inputs) that by themselves hold a node: what it is computed from, or for a
+ * register what it takes next.
+ */
 export function holdsOf(
   netlist: Netlist,
   target: NodeId,

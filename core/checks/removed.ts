@@ -3,8 +3,8 @@ import type { Netlist, NetNode, Signal } from '../netlist/index.ts';
 import { some } from './clocks.ts';
 
 /**
- * Declared signals that optimisation left nothing of, and why: nobody reads them, what reads them reaches no output, or they never
- * change. Said once for each declaration, and only where it holds in every instance.
+ * Declared signals that optimisation left nothing of, and why: nobody reads them, what reads them reaches no output, or
+ * they never change. Said once for each declaration, and only where it holds in every instance.
  */
 export function checkRemoved(whole: Netlist, small: Netlist, messages: Messages): void {
   const kept = new Map(small.signals.map((signal) => [signal.name, signal]));
@@ -56,7 +56,9 @@ export function checkRemoved(whole: Netlist, small: Netlist, messages: Messages)
 /** Why optimisation left nothing of a signal: nobody reads it, or what reads it reaches no output. */
 export type Removal = 'unread' | 'unseen';
 
-/** For each signal of the whole design, why it is not in the small one; null where it is, or where it was never driven. */
+/**
+ * For each signal of the whole design, why it is not in the small one; null where it is, or where it was never driven.
+ */
 export function removalsOf(whole: Netlist, small: Netlist): (signal: Signal) => Removal | null {
   const kept = new Set(small.signals.map(({ name }) => name));
   const read = readNodes(whole);

@@ -40,8 +40,8 @@ interface CheckedPins {
 const PORT = /^([A-Za-z_][\w$]*)(?:\[(\d+)\])?$/;
 
 /**
- * Checks a ports table against the ports of a design, the package of a part and the supplies of a board's banks. Bindings are those of
- * the lines without an error.
+ * Checks a ports table against the ports of a design, the package of a part and the supplies of a board's banks.
+ * Bindings are those of the lines without an error.
  */
 export function checkPins(
   entries: readonly PinEntry[],
@@ -239,7 +239,9 @@ function checkLevels(
   return { standard: standard.name, drive, pull: entry.pull as Pull, slew: entry.slew as Slew };
 }
 
-/** All pins of a bank share its supply: that of the board where it is known, else of the first line that uses the bank. */
+/**
+ * All pins of a bank share its supply: that of the board where it is known, else of the first line that uses the bank.
+ */
 function checkBank(
   supply: number,
   bank: number,

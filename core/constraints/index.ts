@@ -1,5 +1,6 @@
-// What a design asks of the board: which port is on which pin, at which levels. Reads and writes the ports table, checks it against part and
-// board, and finds pins for ports by the board's net names. Knows nothing of what the design computes.
+// What a design asks of the board: which port is on which pin, at which levels. Reads and writes the ports table,
+// checks it against part and board, and finds pins for ports by the board's net names. Knows nothing of what the design
+// computes.
 export { type PinEntry, parsePinTable, writePinTable } from './pin-table.ts';
 export { checkPins, type PinIssue, type PortNeed } from './check-pins.ts';
 export { type BoardDescription, readBoard } from './board.ts';

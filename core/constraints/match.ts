@@ -34,7 +34,9 @@ interface Parts {
   readonly index: number | null;
 }
 
-/** For every port bit without a pin the best net of the board, where one is likely. Nothing is taken: these are offers. */
+/**
+ * For every port bit without a pin the best net of the board, where one is likely. Nothing is taken: these are offers.
+ */
 export function offerPins(
   ports: readonly PortNeed[],
   placed: ReadonlySet<string>,

@@ -13,7 +13,10 @@ interface Known {
   readonly found: readonly { readonly name: string; readonly pin: string; readonly hz: number }[];
 }
 
-/** What is said to clock a pin: by the description first, by the board itself where that says another frequency or the description says nothing. */
+/**
+ * What is said to clock a pin: by the description first, by the board itself where that says another frequency or the
+ * description says nothing.
+ */
 export function oscillatorsOn(pin: string | undefined, { described, found }: Known): OscillatorOnPin[] {
   const all: readonly OscillatorOnPin[] = [
     ...described.map(({ net, pin: at, hertz }) => ({ name: net, pin: at, hertz, from: 'description' as const })),

@@ -2,7 +2,10 @@ import Papa from 'papaparse';
 import { cellLines } from '../cells.ts';
 import { DEFAULT_DRIVE, DEFAULT_STANDARD } from '../fabric/index.ts';
 
-/** One line of a ports table, its cells as they were written, right or wrong. `line` counts from 1; 0 for lines not in a file yet. */
+/**
+ * One line of a ports table, its cells as they were written, right or wrong. `line` counts from 1; 0 for lines not in a
+ * file yet.
+ */
 export interface PinEntry {
   /** A port, or one bit of it as `port[3]`. */
   readonly name: string;
@@ -42,9 +45,9 @@ const DEFAULTS: Readonly<Record<PinColumn, string>> = {
 };
 
 /**
- * Reads a ports table, or cells pasted from a spreadsheet: a header naming the columns, in any order, then a line for each bit; without
- * a header the columns are port, pin, standard, drive, pull, slew. Cells left empty take the default. `#` begins a comment line.
- * docs/formats.md, section 5
+ * Reads a ports table, or cells pasted from a spreadsheet: a header naming the columns, in any order, then a line for
+ * each bit; without a header the columns are port, pin, standard, drive, pull, slew. Cells left empty take the default.
+ * `#` begins a comment line. docs/formats.md, section 5
  */
 export function parsePinTable(text: string): PinEntry[] {
   const lines = cellLines(text);

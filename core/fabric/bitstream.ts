@@ -31,7 +31,9 @@ export function writeBitstream({ part, top, fingerprint, stream }: Bitstream): U
   return bytes;
 }
 
-/** Reads a file's envelope. The stream itself is not checked here: that is the part's own business, and it reports it. */
+/**
+ * Reads a file's envelope. The stream itself is not checked here: that is the part's own business, and it reports it.
+ */
 export function readBitstream(bytes: Uint8Array): Result<Bitstream, Problem> {
   if (!MAGIC.every((byte, i) => bytes[i] === byte))
     return fail(

@@ -11,7 +11,9 @@ const VERSION = 1;
 
 export const bootHeaderAddress = (chipBytes: number): number => chipBytes - BOOT_HEADER_ROOM;
 
-/** Names the image a part tries first. Mark, version, address, CRC-32 of those; big-endian. docs/silicon.md, section 5 */
+/**
+ * Names the image a part tries first. Mark, version, address, CRC-32 of those; big-endian. docs/silicon.md, section 5
+ */
 export function writeBootHeader(update: number): Uint8Array {
   const bytes = new Uint8Array(BOOT_HEADER_BYTES);
   const view = new DataView(bytes.buffer);

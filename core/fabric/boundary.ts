@@ -2,8 +2,8 @@ import { packageDrawing } from './packages.ts';
 import type { PackageName } from './parts.ts';
 
 /**
- * Boundary register of a part: three cells for each user pin in the order of the package, the first pin nearest TDO. A control cell
- * that holds 1 turns its driver off. docs/silicon.md, section 8
+ * Boundary register of a part: three cells for each user pin in the order of the package, the first pin nearest TDO. A
+ * control cell that holds 1 turns its driver off. docs/silicon.md, section 8
  */
 export const CELLS_A_PIN = 3;
 export const INPUT_CELL = 0;

@@ -19,8 +19,8 @@ const STARTUP_CLOCKS = 32;
 const CHUNK_BYTES = 1 << 15;
 
 /**
- * Writes a stream into the configuration memory of one part and starts it. The part checks IDCODE and CRC itself; what it says is in
- * the status. IEEE 1532 names the instructions.
+ * Writes a stream into the configuration memory of one part and starts it. The part checks IDCODE and CRC itself; what
+ * it says is in the status. IEEE 1532 names the instructions.
  */
 export async function configure(link: ChainLink, bitstream: Bitstream, watch: Watch): Promise<ConfigureReport> {
   const { queue } = link;

@@ -6,7 +6,10 @@ import { streamFacts } from './stream-facts.ts';
 
 const MARK = [0x4e, 0x42, 0x49, 0x54, 0x53, 0x00];
 
-/** `.nbits` among the image formats: its data is the stream; written, part and fingerprint are taken from the stream itself. */
+/**
+ * `.nbits` among the image formats: its data is the stream; written, part and fingerprint are taken from the stream
+ * itself.
+ */
 export const NBITS: Container = {
   format: 'nbits',
   recognises: (file) => MARK.every((byte, i) => file[i] === byte),

@@ -1,6 +1,6 @@
 /**
- * Names of the ports through which a design in the frames meets FABRIC_LINK. A `$` cannot begin a name in Verilog, so no design can have
- * them by accident. docs/silicon.md, section 6
+ * Names of the ports through which a design in the frames meets FABRIC_LINK. A `$` cannot begin a name in Verilog, so
+ * no design can have them by accident. docs/silicon.md, section 6
  */
 export const LINK = {
   tck: '$link.tck',

@@ -1,7 +1,10 @@
 import { reverseByte } from '../bits/index.ts';
 import { SYNC_WORD } from './stream.ts';
 
-/** How the bytes of a file stand against those of a stream. `swap` is the word size in bytes whose order is turned round. */
+/**
+ * How the bytes of a file stand against those of a stream. `swap` is the word size in bytes whose order is turned
+ * round.
+ */
 export type ByteArrangement =
   | { readonly kind: 'reversed-bits' }
   | { readonly kind: 'swapped-bytes'; readonly swap: 2 | 4 };
@@ -9,7 +12,10 @@ export type ByteArrangement =
 const SEARCH_BYTES = 4096;
 const SYNC = [SYNC_WORD >>> 24, (SYNC_WORD >>> 16) & 0xff, (SYNC_WORD >>> 8) & 0xff, SYNC_WORD & 0xff];
 
-/** Whether the sync word stands at the beginning in another bit or byte order; null where it stands as it should, or not at all. */
+/**
+ * Whether the sync word stands at the beginning in another bit or byte order; null where it stands as it should, or not
+ * at all.
+ */
 export function arrangementOf(bytes: Uint8Array): ByteArrangement | null {
   const head = bytes.subarray(0, SEARCH_BYTES);
   const [a = 0, b = 0, c = 0, d = 0] = SYNC;

@@ -1,6 +1,8 @@
 import type { PackageName } from './parts.ts';
 
-/** One pad of a package. `x` and `y` are millimetres from the body's upper left corner to the pad's centre, y downwards. */
+/**
+ * One pad of a package. `x` and `y` are millimetres from the body's upper left corner to the pad's centre, y downwards.
+ */
 export interface PackagePin {
   readonly name: string;
   readonly x: number;

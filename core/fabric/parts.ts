@@ -55,7 +55,10 @@ export const SPRIG_INSTRUCTION = {
 
 const CORVANE_CAPTURE = 0b000001;
 
-/** Corvane instructions, six bits. Names as IEEE 1149.1 and 1532 give them; the last four are private. docs/silicon.md, table 3 */
+/**
+ * Corvane instructions, six bits. Names as IEEE 1149.1 and 1532 give them; the last four are private. docs/silicon.md,
+ * table 3
+ */
 export const INSTRUCTION = {
   EXTEST: 0b000000,
   SAMPLE: 0b000010,

@@ -7,7 +7,10 @@ import { FRAME_BYTES, StreamDecoder } from './stream.ts';
 
 const CHUNK_BYTES = 1 << 14;
 
-/** Which bits of the configuration memory must read as they were written: all but the run-time marks in the last frame. docs/silicon.md, section 3 */
+/**
+ * Which bits of the configuration memory must read as they were written: all but the run-time marks in the last frame.
+ * docs/silicon.md, section 3
+ */
 export function readBackMask(part: Part): Uint8Array {
   return new Uint8Array(part.frames * FRAME_BYTES).fill(0xff, 0, (part.frames - 1) * FRAME_BYTES);
 }
@@ -23,7 +26,10 @@ export function framesOf(part: Part, stream: Uint8Array): Uint8Array {
   return memory;
 }
 
-/** Reads the configuration memory of a running part and compares it with what its stream wrote. Resolves to the bits compared. */
+/**
+ * Reads the configuration memory of a running part and compares it with what its stream wrote. Resolves to the bits
+ * compared.
+ */
 export async function verifyConfiguration(
   link: ChainLink,
   part: Part,

@@ -4,10 +4,11 @@ import type { ChainLink } from '../jtag/index.ts';
 import { INSTRUCTION } from './parts.ts';
 
 /**
- * The flash's SPI port, reached through a Corvane: SPI_LINK passes a scan on to the pins from the first 1 after Capture-DR until
- * Shift-DR is left, answers one cycle late. docs/silicon.md, section 7
+ * The flash's SPI port, reached through a Corvane: SPI_LINK passes a scan on to the pins from the first 1 after
+ * Capture-DR until Shift-DR is left, answers one cycle late. docs/silicon.md, section 7
  *
- * One of these serves one run of flash commands: it selects SPI_LINK once, so nothing else may use the device meanwhile.
+ * One of these serves one run of flash commands: it selects SPI_LINK once, so nothing else may use the device
+ * meanwhile.
  */
 export class SpiOverJtag implements SpiPort {
   readonly #link: ChainLink;

@@ -9,7 +9,9 @@ export interface IoStandard {
   readonly drives: readonly number[];
 }
 
-/** @source JEDEC JESD8C, JESD8-5, JESD8-7: LVCMOS levels; order is part of the stream format, docs/silicon.md, table 8 */
+/**
+ * @source JEDEC JESD8C, JESD8-5, JESD8-7: LVCMOS levels; order is part of the stream format, docs/silicon.md, table 8
+ */
 export const STANDARDS: readonly IoStandard[] = [
   { name: 'LVCMOS33', supply: 3.3, highAbove: () => 2.0, lowBelow: () => 0.8, drives: [4, 8, 12, 16] },
   { name: 'LVCMOS25', supply: 2.5, highAbove: () => 1.7, lowBelow: () => 0.7, drives: [4, 8, 12] },
@@ -34,7 +36,10 @@ export const DEFAULT_DRIVE = 8;
 export const standardNamed = (name: string): IoStandard | undefined =>
   STANDARDS.find((standard) => standard.name === name);
 
-/** What an input of that standard makes of a voltage: null where the level is between both thresholds and the reading is anybody's guess. */
+/**
+ * What an input of that standard makes of a voltage: null where the level is between both thresholds and the reading is
+ * anybody's guess.
+ */
 export function readLevel(standard: IoStandard, volts: number, supply: number): boolean | null {
   if (volts >= standard.highAbove(supply)) return true;
   return volts <= standard.lowBelow(supply) ? false : null;

@@ -18,8 +18,8 @@ export const streamBytes = (frames: number): number =>
   FILL_BYTES + 4 + 8 + 4 + PRINT_BYTES + frames * (8 + FRAME_BYTES) + 8 + 4 + FILL_BYTES;
 
 /**
- * Puts a packed design into a configuration stream for one part: bytes in the order they are sent, bit 7 of each first. All frames
- * are written, so every stream for a part is equally long. The caller has checked that the payload fits.
+ * Puts a packed design into a configuration stream for one part: bytes in the order they are sent, bit 7 of each first.
+ * All frames are written, so every stream for a part is equally long. The caller has checked that the payload fits.
  */
 export function buildStream(idcode: number, frames: number, fingerprint: Uint8Array, payload: Uint8Array): Uint8Array {
   const memory = new Uint8Array(frames * FRAME_BYTES);
@@ -70,8 +70,8 @@ export type StreamEvent =
   | { readonly kind: 'malformed' };
 
 /**
- * Takes a stream apart as hardware does: any number of bits at a time, no knowledge of its length, aligned by the sync word alone.
- * Ends for good at a malformed packet or after `start`.
+ * Takes a stream apart as hardware does: any number of bits at a time, no knowledge of its length, aligned by the sync
+ * word alone. Ends for good at a malformed packet or after `start`.
  */
 export class StreamDecoder {
   readonly #emit: (event: StreamEvent) => void;

@@ -3,7 +3,10 @@ import { COMMAND, PAGE_BYTES } from './commands.ts';
 import type { SpiPort } from './port.ts';
 import { basicTablePlace, type EraseType, type FlashParameters, readParameters } from './sfdp.ts';
 
-/** One chip this product knows. Times in microseconds. `erase` is the largest block it erases. docs/silicon.md, section 8 */
+/**
+ * One chip this product knows. Times in microseconds. `erase` is the largest block it erases. docs/silicon.md, section
+ * 8
+ */
 export interface FlashPart {
   readonly name: string;
   readonly maker: string;
@@ -66,8 +69,8 @@ export async function identify(port: SpiPort): Promise<Result<FlashPart>> {
 }
 
 /**
- * Identity, parameter table and status. A chip that is not in the known-part table is taken by its own table; one whose table contradicts the
- * known part is refused.
+ * Identity, parameter table and status. A chip that is not in the known-part table is taken by its own table; one whose
+ * table contradicts the known part is refused.
  */
 export async function meet(port: SpiPort): Promise<Result<FlashIdentity>> {
   port.send(Uint8Array.of(COMMAND.WAKE));

@@ -1,4 +1,5 @@
-// Serial flash by the common command set: identity, erase, page program, verify. Works over any SPI port; knows nothing of JTAG.
+// Serial flash by the common command set: identity, erase, page program, verify. Works over any SPI port; knows nothing
+// of JTAG.
 export type { SpiPort } from './port.ts';
 export { FLASH_PARTS, type FlashIdentity, type FlashPart, identify, meet } from './identity.ts';
 export { basicTablePlace, type EraseType, type FlashParameters, readParameters } from './sfdp.ts';

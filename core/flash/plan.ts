@@ -64,9 +64,9 @@ export const planWrite = (part: FlashPart, address: number, image: Uint8Array, c
   planPieces(part, [{ address, bytes: image }], affectedRange(part, address, image.length), current);
 
 /**
- * Which sectors of a stretch differ, which of them must be erased (a 0 would have to become 1) and which pages are to be programmed.
- * Neighbouring sectors are erased together where a larger erase fits. `current` is what the stretch holds now; pieces outside it are left
- * out, a later piece wins over an earlier one.
+ * Which sectors of a stretch differ, which of them must be erased (a 0 would have to become 1) and which pages are to
+ * be programmed. Neighbouring sectors are erased together where a larger erase fits. `current` is what the stretch
+ * holds now; pieces outside it are left out, a later piece wins over an earlier one.
  */
 export function planPieces(
   part: FlashPart,

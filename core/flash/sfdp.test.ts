@@ -1,8 +1,8 @@
 import { describe, expect, test } from 'vitest';
 import { basicTablePlace, readParameters } from './index.ts';
 
-// JEDEC JESD216B, written out by hand word by word (values from memory): a 32 Mbit chip, erases of 4, 32 and 64 KiB by 20, 52 and D8,
-// pages of 256 bytes.
+// JEDEC JESD216B, written out by hand word by word (values from memory): a 32 Mbit chip, erases of 4, 32 and 64 KiB by
+// 20, 52 and D8, pages of 256 bytes.
 const WORDS = [
   0xfff120e5, // 4 KiB erase by 20, three address bytes
   0x01ffffff, // 2^25 bits less one
@@ -13,7 +13,8 @@ const WORDS = [
   0,
   0x520f200c, // type 1: 2^12 by 20; type 2: 2^15 by 52
   0x0000d810, // type 3: 2^16 by D8; no type 4
-  // typical times: type 1 (2+1)*16 ms = 48 ms, type 2 (7+1)*16 ms = 128 ms, type 3 (11+1)*16 ms = 192 ms; at most 2*(3+1) times as long
+  // typical times: type 1 (2+1)*16 ms = 48 ms, type 2 (7+1)*16 ms = 128 ms, type 3 (11+1)*16 ms = 192 ms; at most
+  // 2*(3+1) times as long
   3 | ((2 | (1 << 5)) << 4) | ((7 | (1 << 5)) << 11) | ((11 | (1 << 5)) << 18),
   // page 2^8, program (9+1)*64 us, at most 2*(1+1) times; chip erase (3+1)*4 s
   1 | (8 << 4) | (9 << 8) | (1 << 13) | (3 << 24) | (2 << 29),

@@ -57,7 +57,8 @@ export function basicTablePlace(
 /**
  * The basic flash parameter table. `words` are its 32-bit words, the first one at index 0.
  *
- * @source JEDEC JESD216, basic flash parameter table: word 2 density, words 8 and 9 erase types, word 10 erase times, word 11 page and program times
+ * @source JEDEC JESD216, basic flash parameter table: word 2 density, words 8 and 9 erase types, word 10 erase times,
+ * word 11 page and program times
  */
 export function readParameters(words: readonly number[], revision: string): FlashParameters {
   const word = (n: number): number => words[n - 1] ?? 0;

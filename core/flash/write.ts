@@ -22,7 +22,10 @@ export const ERASING = 'Erasing';
 /** The phase in which it is overwritten, where nothing had to be erased. */
 export const WRITING = 'Writing';
 
-/** What writing pieces would do, after reading the sectors they touch, but for what is `known` to stand there. Changes nothing. */
+/**
+ * What writing pieces would do, after reading the sectors they touch, but for what is `known` to stand there. Changes
+ * nothing.
+ */
 export async function planWriting(
   port: SpiPort,
   part: FlashPart,
@@ -62,8 +65,9 @@ export async function planWriting(
 }
 
 /**
- * Reads the sectors that pieces touch, erases and programs only those that differ, reads them back and compares. What shares a sector with
- * a piece is written back as it was. Broken off anywhere, the same call goes on: what stands already is found equal.
+ * Reads the sectors that pieces touch, erases and programs only those that differ, reads them back and compares. What
+ * shares a sector with a piece is written back as it was. Broken off anywhere, the same call goes on: what stands
+ * already is found equal.
  */
 export async function writePieces(
   port: SpiPort,
@@ -168,7 +172,9 @@ export async function readWatched(
   return out;
 }
 
-/** Write enable, a command that changes the chip, then status until it is no longer busy or its worst time has passed. */
+/**
+ * Write enable, a command that changes the chip, then status until it is no longer busy or its worst time has passed.
+ */
 async function changing(
   port: SpiPort,
   command: Uint8Array,
@@ -207,7 +213,9 @@ async function changing(
   }
 }
 
-/** Reads pieces back and compares. Of two that overlap, the later one counts; the caller has seen to it that none do. */
+/**
+ * Reads pieces back and compares. Of two that overlap, the later one counts; the caller has seen to it that none do.
+ */
 export async function verifyPieces(port: SpiPort, pieces: readonly Piece[], watch: Watch): Promise<Result<null>> {
   const total = pieces.reduce((sum, { bytes }) => sum + bytes.length, 0);
   let done = 0;
@@ -232,7 +240,10 @@ export async function verifyPieces(port: SpiPort, pieces: readonly Piece[], watc
   return ok(null);
 }
 
-/** Eight bytes that tell this chip from all others of its kind; null where the chip has none. Opcode 4B, four dummy bytes: common practice. */
+/**
+ * Eight bytes that tell this chip from all others of its kind; null where the chip has none. Opcode 4B, four dummy
+ * bytes: common practice.
+ */
 export async function readUniqueId(port: SpiPort): Promise<string | null> {
   const bytes = await port.exchange(Uint8Array.of(COMMAND.UNIQUE_ID, 0, 0, 0, 0), UNIQUE_ID_BYTES);
   const silent = bytes.every((byte) => byte === 0xff) || bytes.every((byte) => byte === 0);

@@ -1,8 +1,9 @@
 import type { Expression, Item, Module, Statement } from './ast.ts';
 
 /**
- * Names of arrays that cannot be a memory, since a memory is written a word at a time at a clock edge: those driven by logic or
- * instances, loaded by an asynchronous reset, written all at once in a loop, or used as a whole. They become one register each word.
+ * Names of arrays that cannot be a memory, since a memory is written a word at a time at a clock edge: those driven by
+ * logic or instances, loaded by an asynchronous reset, written all at once in a loop, or used as a whole. They become
+ * one register each word.
  */
 function arraysOfRegisters(module: Module): ReadonlySet<string> {
   const found: Found = { registers: new Set(), connected: new Set(), clocked: new Set() };

@@ -69,7 +69,9 @@ function namedDigits(label: Expression, context: ExpressionContext): Digits | nu
 const openDigits = (wild: Case['wild'], label: Digits): bigint =>
   wild === 'none' ? 0n : wild === 'z' ? label.floating : label.floating | label.unknown;
 
-/** Every value of the subject has a label of its own. In a four-state reading a subject may be x, so no list is full. */
+/**
+ * Every value of the subject has a label of its own. In a four-state reading a subject may be x, so no list is full.
+ */
 export function someArmAlwaysFits(statement: Case, context: ExpressionContext): boolean {
   const { width } = typeOf(statement.subject, context);
   if (context.shared.fourState || statement.wild !== 'none' || width > WIDEST_COUNTED)
@@ -97,7 +99,10 @@ export function nameLabels(statement: Case, context: ExpressionContext): void {
   }
 }
 
-/** Says which values of the subject no arm takes. Nothing is chosen for them: registers keep their value, logic would need a latch. */
+/**
+ * Says which values of the subject no arm takes. Nothing is chosen for them: registers keep their value, logic would
+ * need a latch.
+ */
 export function reportOpenCase(statement: Case, context: ExpressionContext): void {
   const { width } = typeOf(statement.subject, context);
   if (context.shared.fourState || statement.wild !== 'none' || width > WIDEST_COUNTED) return;

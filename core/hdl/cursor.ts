@@ -74,7 +74,10 @@ export class Cursor {
     throw this.unexpected(what);
   }
 
-  /** Reads something that may hold its like: keeps the reader, and whatever later walks its tree, clear of the end of the call stack. */
+  /**
+   * Reads something that may hold its like: keeps the reader, and whatever later walks its tree, clear of the end of
+   * the call stack.
+   */
   nested<T>(read: () => T): T {
     if (this.#depth >= DEEPEST)
       throw new GiveUp('too-deep', this.token, `This is nested more than ${DEEPEST} levels deep.`);

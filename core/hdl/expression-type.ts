@@ -15,7 +15,10 @@ export const COMPARISONS: ReadonlySet<string> = new Set(['<', '<=', '>', '>=', '
 export const LOGICAL: ReadonlySet<string> = new Set(['&&', '||']);
 export const SHIFTS: ReadonlySet<string> = new Set(['<<', '>>', '<<<', '>>>', '**']);
 const REDUCTIONS = new Set(['&', '~&', '|', '~|', '^', '~^', '^~']);
-/** System functions that give a number known when the design is built. @source IEEE 1364-2005, clause 17; IEEE 1800, array queries */
+/**
+ * System functions that give a number known when the design is built. @source IEEE 1364-2005, clause 17; IEEE 1800,
+ * array queries
+ */
 const NUMBER_FUNCTIONS = new Set(['$clog2', '$bits', '$size', '$high', '$low', '$left', '$right']);
 const ONE_BIT_FUNCTIONS = new Set(['$onehot', '$onehot0']);
 const WIDEST = 1 << 20;

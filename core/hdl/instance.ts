@@ -412,7 +412,10 @@ export class Instance {
     return out;
   }
 
-  /** Connects one port of one instance, or of all instances of an array: a word as wide as all of them is divided, the first index leftmost. */
+  /**
+   * Connects one port of one instance, or of all instances of an array: a word as wide as all of them is divided, the
+   * first index leftmost.
+   */
   #connect(made: readonly Instance[], name: string, { at, value }: Connection, context: ExpressionContext): void {
     const { build, messages } = this.#shared;
     const ports = made.map((child) => {

@@ -7,8 +7,8 @@ import { elaborate } from './index.ts';
 const outputs = (sim: ReturnType<typeof run>, ...names: string[]) => names.map((name) => sim.getOutput(name));
 
 /**
- * An independent model of expressions, from IEEE 1364-2005 clauses 5.4 and 5.5: a tree with widths and signs, evaluated with big
- * integers, and its text.
+ * An independent model of expressions, from IEEE 1364-2005 clauses 5.4 and 5.5: a tree with widths and signs, evaluated
+ * with big integers, and its text.
  */
 type Node = {
   readonly text: string;

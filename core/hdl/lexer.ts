@@ -59,8 +59,8 @@ const SPACE = /[ \t\r\f]+|\/\/[^\n]*|\/\*[\s\S]*?\*\//y;
 const STRING = /"(?:[^"\\\n]|\\[\s\S])*"/y;
 
 /**
- * Cuts a file into tokens. Directives keep their backquote; `newline` tokens appear only inside directive lines' reach, since
- * `define` ends at one. Unreadable characters are reported and skipped.
+ * Cuts a file into tokens. Directives keep their backquote; `newline` tokens appear only inside directive lines' reach,
+ * since `define` ends at one. Unreadable characters are reported and skipped.
  */
 export function tokenize(file: string, text: string, messages: Messages): Token[] {
   const tokens: Token[] = [];

@@ -1,4 +1,5 @@
-// Words of a memory written in parts by several blocks, against a model of what IEEE 1364-2005, clause 9.2.2, makes of the statements.
+// Words of a memory written in parts by several blocks, against a model of what IEEE 1364-2005, clause 9.2.2, makes of
+// the statements.
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { optimise } from '../netlist/index.ts';

@@ -3,11 +3,12 @@ import { assignedParts } from './behaviour.ts';
 import type { ClockedStore, Shared } from './scope.ts';
 
 /**
- * Makes write ports of the stores of all clocked blocks. Several stores to one word at one edge are joined bit by bit: what a later one leaves as it is, is what
- * the earlier ones made of it, and where both write a bit the later statement or block wins.
+ * Makes write ports of the stores of all clocked blocks. Several stores to one word at one edge are joined bit by bit:
+ * what a later one leaves as it is, is what the earlier ones made of it, and where both write a bit the later statement
+ * or block wins.
  *
- * @source IEEE 1364-2005, clause 9.2.2: non-blocking assignments of one time are carried out in the order of the statements; between blocks the standard leaves
- * the order open, and that of the source is taken
+ * @source IEEE 1364-2005, clause 9.2.2: non-blocking assignments of one time are carried out in the order of the
+ * statements; between blocks the standard leaves the order open, and that of the source is taken
  */
 export function finishStores(shared: Shared): void {
   const { build } = shared;
@@ -34,7 +35,10 @@ type Port = Pick<ClockedStore, 'clock' | 'condition' | 'address' | 'data'>;
 const isOneEdge = (a: ClockedStore | Port, b: ClockedStore | Port): boolean =>
   a.clock.node === b.clock.node && a.clock.edge === b.clock.edge;
 
-/** Ports in the order in which they write; stores of other blocks at the same address share one, so that it needs no more than a hardware port has. */
+/**
+ * Ports in the order in which they write; stores of other blocks at the same address share one, so that it needs no
+ * more than a hardware port has.
+ */
 function portsOf({ build }: Shared, stores: readonly ClockedStore[]): Port[] {
   const ports: Port[] = [];
   const before: ClockedStore[] = [];
@@ -112,7 +116,10 @@ function overlap(shared: Shared, a: ClockedStore, b: ClockedStore): boolean {
   );
 }
 
-/** Whether two stores can be seen never to meet: their addresses are constants apart, or one's condition denies what the other's needs. */
+/**
+ * Whether two stores can be seen never to meet: their addresses are constants apart, or one's condition denies what the
+ * other's needs.
+ */
 function exclusive({ build }: Shared, a: ClockedStore, b: ClockedStore): boolean {
   const [one, other] = [build.constantOf(a.address), build.constantOf(b.address)];
   if (one !== null && other !== null && one !== other) return true;

@@ -2,8 +2,8 @@ import type { NodeId } from '../netlist/index.ts';
 import type { Shared } from './scope.ts';
 
 /**
- * A choice between words that keeps bits neither side touched recognisable: where both have the same part in the same place it stays as
- * it is.
+ * A choice between words that keeps bits neither side touched recognisable: where both have the same part in the same
+ * place it stays as it is.
  */
 export function muxBits({ build }: Shared, condition: NodeId, x: NodeId, y: NodeId): NodeId {
   if (x === y) return x;

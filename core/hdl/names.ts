@@ -25,7 +25,10 @@ export function lookup(
   return entity;
 }
 
-/** The declared thing an expression names as a whole: a name, or a name inside a generate block. Null for parts and computed values. */
+/**
+ * The declared thing an expression names as a whole: a name, or a name inside a generate block. Null for parts and
+ * computed values.
+ */
 export function entityOf(expression: Expression, context: ExpressionContext): Entity | null {
   switch (expression.kind) {
     case 'name':

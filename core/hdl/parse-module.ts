@@ -49,7 +49,10 @@ const REFUSED: Readonly<Record<string, string>> = {
   pulldown: 'Set the pull of the pin in the ports table.',
 };
 
-/** Gates of the language and the operators they stand for; the last of a buffer's terminals is its input. @source IEEE 1364-2005, clause 7 */
+/**
+ * Gates of the language and the operators they stand for; the last of a buffer's terminals is its input. @source IEEE
+ * 1364-2005, clause 7
+ */
 const GATES: Readonly<Record<string, { readonly operator: string; readonly inverted: boolean }>> = {
   and: { operator: '&', inverted: false },
   nand: { operator: '&', inverted: true },

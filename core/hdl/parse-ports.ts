@@ -22,7 +22,10 @@ interface PortType {
   readonly type: DataType;
 }
 
-/** Ports of a module, or arguments of a function: with their types, or only names whose declarations follow. `first` is the direction where none is written. */
+/**
+ * Ports of a module, or arguments of a function: with their types, or only names whose declarations follow. `first` is
+ * the direction where none is written.
+ */
 export function portHeader(
   cursor: Cursor,
   ports: { name: string; at: Token }[],

@@ -25,8 +25,8 @@ export interface ParsedSources extends Parsed {
 const HEADER = /\.s?vh$/;
 
 /**
- * Reads Verilog files as one compilation unit, packages first whatever the order of the files. Header files (.vh) are read only where
- * they are included.
+ * Reads Verilog files as one compilation unit, packages first whatever the order of the files. Header files (.vh) are
+ * read only where they are included.
  */
 export function parseSources(
   files: readonly SourceFile[],

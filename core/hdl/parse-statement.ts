@@ -178,7 +178,10 @@ function bracketed(cursor: Cursor, after: string): Expression {
   return inner;
 }
 
-/** A task of the design, or a system task: those other than memory initialisation print or stop a simulation and have no hardware. */
+/**
+ * A task of the design, or a system task: those other than memory initialisation print or stop a simulation and have no
+ * hardware.
+ */
 function call(cursor: Cursor): Statement {
   const first = cursor.next();
   const inner = cursor.accept('::') ? cursor.name('a task of the package') : null;

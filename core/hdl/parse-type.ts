@@ -11,7 +11,10 @@ const INTEGERS: Readonly<Record<string, { readonly width: number; readonly signe
   shortint: { width: 16, signed: true },
   longint: { width: 64, signed: true },
 };
-/** Words that always begin a type, and words that older sources also use as names: those only where a name or a range follows. */
+/**
+ * Words that always begin a type, and words that older sources also use as names: those only where a name or a range
+ * follows.
+ */
 const SURE = new Set(['integer', 'logic', 'reg', 'enum', 'struct', 'real', 'realtime', 'time', 'event']);
 const SOFT = new Set(['int', 'byte', 'shortint', 'longint', 'bit']);
 const REFUSED = new Set([
@@ -147,7 +150,9 @@ function parseStruct(cursor: Cursor): DataType {
   return { kind: 'struct', signed, fields, dimensions: parseRanges(cursor) };
 }
 
-/** A type in a place for expressions: before the mark of a cast, and as the argument of a query such as `$bits(word_t)`. */
+/**
+ * A type in a place for expressions: before the mark of a cast, and as the argument of a query such as `$bits(word_t)`.
+ */
 export function typeInExpression(cursor: Cursor, inQuery: boolean): DataType | null {
   const { token } = cursor;
   if (token.kind !== 'word' || token.escaped) return null;

@@ -21,8 +21,8 @@ const SKIP_LINE = new Set(['`timescale', '`line', '`pragma']);
 const SKIP_WORD = new Set(['`celldefine', '`endcelldefine']);
 
 /**
- * Carries out compiler directives: define with arguments, undef, ifdef, ifndef, elsif, else, endif, include of files of the
- * same project. `macros` carries over from file to file, as in one compilation unit.
+ * Carries out compiler directives: define with arguments, undef, ifdef, ifndef, elsif, else, endif, include of files of
+ * the same project. `macros` carries over from file to file, as in one compilation unit.
  *
  * @source IEEE 1364-2005, clause 19
  */
@@ -178,7 +178,9 @@ export class Preprocessor {
       );
   }
 
-  /** Replaces a macro use that starts at `use`; returns the index after it. Expanded tokens keep the place of their use. */
+  /**
+   * Replaces a macro use that starts at `use`; returns the index after it. Expanded tokens keep the place of their use.
+   */
   #expand(use: Token, tokens: readonly Token[], next: number, out: Token[], depth: number): number {
     this.#refuseTooLarge(out, use);
     const macro = this.#macros.get(use.text.slice(1));

@@ -27,7 +27,10 @@ export interface MemoryStore {
   readonly condition: NodeId;
   readonly address: NodeId;
   readonly data: NodeId;
-  /** A wire that stands in `data` for the bits of the word that this store leaves as they are; null where it writes the whole word. */
+  /**
+   * A wire that stands in `data` for the bits of the word that this store leaves as they are; null where it writes the
+   * whole word.
+   */
   readonly base: NodeId | null;
   readonly blocking: boolean;
   readonly at: Place;
@@ -56,8 +59,8 @@ const MOST_TURNS = 1 << 16;
 const DEEPEST_CALL = 64;
 
 /**
- * Runs statements symbolically: both sides of every choice are followed and their results joined by a two-way choice, loops are
- * unrolled. What comes out is one expression for each vector.
+ * Runs statements symbolically: both sides of every choice are followed and their results joined by a two-way choice,
+ * loops are unrolled. What comes out is one expression for each vector.
  */
 export class Procedure {
   readonly #shared: Shared;
@@ -160,7 +163,10 @@ export class Procedure {
     }
   }
 
-  /** `if` takes an unknown condition as false, where `?:` joins both sides. @source IEEE 1364-2005, clauses 9.4 and 5.1.13 */
+  /**
+   * `if` takes an unknown condition as false, where `?:` joins both sides. @source IEEE 1364-2005, clauses 9.4 and
+   * 5.1.13
+   */
   #isTrue(condition: NodeId): NodeId {
     return this.#shared.fourState ? this.#shared.build.make('truth', 1, [condition]) : condition;
   }
@@ -454,7 +460,10 @@ export class Procedure {
     return { local, ports, declared };
   }
 
-  /** Runs a task's body where it is called: inputs are copied in, outputs copied out, the rest is the caller's own time and place. */
+  /**
+   * Runs a task's body where it is called: inputs are copied in, outputs copied out, the rest is the caller's own time
+   * and place.
+   */
   #task(statement: Statement & { kind: 'call' }): void {
     const caller = this.#scope;
     const entity = lookup(statement, caller, this.#shared);

@@ -73,7 +73,10 @@ export type Entity =
   | { readonly kind: 'block'; readonly scope: Scope }
   | { readonly kind: 'blocks'; readonly scopes: ReadonlyMap<number, Scope> };
 
-/** Names of one module instance, generate block or call; looks outward through generate blocks and into imported packages, never into another instance. */
+/**
+ * Names of one module instance, generate block or call; looks outward through generate blocks and into imported
+ * packages, never into another instance.
+ */
 export class Scope {
   readonly path: string;
   readonly parent: Scope | null;

@@ -7,7 +7,9 @@ import { GiveUp } from './message.ts';
 import { entityOf, valueless, type WordAccess, wordAccess } from './names.ts';
 import { elementAt, elementCount, elementWidth, type Shape } from './shape.ts';
 
-/** Which bits of a word a part names: a known place, or one computed at run time. `offset` counts bits from the lowest. */
+/**
+ * Which bits of a word a part names: a known place, or one computed at run time. `offset` counts bits from the lowest.
+ */
 export type Selection =
   | { readonly lo: number; readonly width: number }
   | { readonly lo: null; readonly width: number; readonly offset: NodeId; readonly element: NodeId };

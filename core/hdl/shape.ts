@@ -1,6 +1,6 @@
 /**
- * How the bits of a word are divided. `left` and `right` are the bounds as written; `element` is what lies between two indexes, null
- * for single bits; `fields` are those of a packed structure. A structure's first field lies uppermost.
+ * How the bits of a word are divided. `left` and `right` are the bounds as written; `element` is what lies between two
+ * indexes, null for single bits; `fields` are those of a packed structure. A structure's first field lies uppermost.
  */
 export interface Shape {
   readonly width: number;
@@ -37,7 +37,9 @@ export const arrayShape = (element: Shape, left: number, right: number): Shape =
   element,
 });
 
-/** Fields in the order they are written. @source IEEE 1800, packed structures: the first field is the most significant */
+/**
+ * Fields in the order they are written. @source IEEE 1800, packed structures: the first field is the most significant
+ */
 export function structShape(
   fields: readonly { readonly name: string; readonly shape: Shape }[],
   signed: boolean,

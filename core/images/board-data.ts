@@ -16,7 +16,9 @@ const CRC_BYTES = 4;
 
 export const FIELD_TYPES = ['text', 'hex', 'u8', 'u16', 'u32', 'i16', 'i32', 'f32'] as const;
 
-/** One value that differs from board to board. `length` is in bytes and belongs to `text` (filled with zeros) and `hex`. */
+/**
+ * One value that differs from board to board. `length` is in bytes and belongs to `text` (filled with zeros) and `hex`.
+ */
 export const dataField = z
   .object({
     name: z.string().min(1).max(60),
@@ -43,8 +45,8 @@ export const dataBytes = (fields: readonly DataField[]): number =>
   fields.reduce((sum, field) => sum + fieldBytes(field), CRC_BYTES);
 
 /**
- * The block of one board: every field in order, then the CRC-32/ISO-HDLC of all of them, in the same byte order. A field without a value has
- * the one its description names.
+ * The block of one board: every field in order, then the CRC-32/ISO-HDLC of all of them, in the same byte order. A
+ * field without a value has the one its description names.
  */
 export function boardData(fields: readonly DataField[], byteOrder: ByteOrder, values: DataValues): Result<Uint8Array> {
   const bytes = new Uint8Array(dataBytes(fields));

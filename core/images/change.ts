@@ -22,7 +22,10 @@ export const bitReversed = (image: MemoryImage): MemoryImage => ({
   segments: image.segments.map(({ start, bytes }) => ({ start, bytes: Uint8Array.from(bytes, reverseByte) })),
 });
 
-/** Bytes of every word of 2 or 4 in the other order; words are counted from address 0. Fails where a segment begins or ends inside a word. */
+/**
+ * Bytes of every word of 2 or 4 in the other order; words are counted from address 0. Fails where a segment begins or
+ * ends inside a word.
+ */
 export function bytesSwapped(image: MemoryImage, word: 2 | 4): Result<MemoryImage> {
   const odd = image.segments.find(({ start, bytes }) => start % word !== 0 || bytes.length % word !== 0);
   if (odd)

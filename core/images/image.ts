@@ -94,7 +94,10 @@ export class ImageBuilder {
     run.length += count;
   }
 
-  /** Overlaps of a later stretch with earlier ones; where the later bytes are others, the first that is. The later ones win. */
+  /**
+   * Overlaps of a later stretch with earlier ones; where the later bytes are others, the first that is. The later ones
+   * win.
+   */
   finish(): { image: MemoryImage; overlaps: Overlap[] } {
     const overlaps: Overlap[] = [];
     const merged: { start: number; bytes: Uint8Array }[] = [];

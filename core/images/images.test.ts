@@ -47,7 +47,8 @@ const anyImage = fc
     };
   });
 
-// Intel hexadecimal object file format specification, revision A (1988); the two records are examples of it (values from memory).
+// Intel hexadecimal object file format specification, revision A (1988); the two records are examples of it (values
+// from memory).
 describe('Intel HEX', () => {
   test('the published records', () => {
     expect(segments(':0300300002337A1E', ':00000001FF')).toEqual([[0x30, [0x02, 0x33, 0x7a]]]);

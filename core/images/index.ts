@@ -1,5 +1,5 @@
-// Memory images as files: Intel HEX, S-record, plain bytes and containers given from outside. Reads, writes, shifts and compares them; knows
-// nothing of what a memory does with its contents.
+// Memory images as files: Intel HEX, S-record, plain bytes and containers given from outside. Reads, writes, shifts and
+// compares them; knows nothing of what a memory does with its contents.
 export {
   boardData,
   boardRows,

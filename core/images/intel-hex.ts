@@ -100,7 +100,9 @@ export function readIntelHex(file: Uint8Array): ImageReading {
   };
 }
 
-/** Sixteen bytes a record, linear addresses where 64 KiB do not reach. Null where an address needs more than 32 bits. */
+/**
+ * Sixteen bytes a record, linear addresses where 64 KiB do not reach. Null where an address needs more than 32 bits.
+ */
 export function writeIntelHex({ segments }: MemoryImage): Uint8Array | null {
   const out = new RecordWriter();
   let upper = 0;

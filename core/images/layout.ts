@@ -74,8 +74,8 @@ export interface Composed {
 }
 
 /**
- * Puts the blocks' images where the layout says. Blocks that overlap or do not fit are errors; one that shares a sector with another, or begins
- * inside one, is a warning: it cannot be erased alone.
+ * Puts the blocks' images where the layout says. Blocks that overlap or do not fit are errors; one that shares a sector
+ * with another, or begins inside one, is a warning: it cannot be erased alone.
  */
 export function composeImages(layout: Layout, images: readonly MemoryImage[]): Result<Composed> {
   const problems: ImageProblem[] = [];

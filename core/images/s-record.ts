@@ -7,7 +7,10 @@ const RECORD_BYTES = 16;
 /** Bytes of the address field by kind of record. */
 const ADDRESS = [2, 2, 3, 4, 0, 2, 3, 4, 3, 2] as const;
 
-/** @source Motorola S-record format, programmer's manual: kinds 0 to 9, check sum the ones' complement of count, address and data */
+/**
+ * @source Motorola S-record format, programmer's manual: kinds 0 to 9, check sum the ones' complement of count, address
+ * and data
+ */
 export function readSRecord(file: Uint8Array): ImageReading {
   const complaints = new Complaints();
   const builder = new ImageBuilder();

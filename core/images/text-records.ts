@@ -40,8 +40,8 @@ export class Complaints {
 }
 
 /**
- * Lines of a file of hexadecimal records, whatever ends them (LF, CR LF or CR). Calls back with where the digits of each begin and end;
- * blanks around them are left out. Empty lines are passed over.
+ * Lines of a file of hexadecimal records, whatever ends them (LF, CR LF or CR). Calls back with where the digits of
+ * each begin and end; blanks around them are left out. Empty lines are passed over.
  */
 export function forEachLine(file: Uint8Array, take: (from: number, to: number, line: number) => boolean): void {
   let line = 1;
@@ -59,7 +59,9 @@ export function forEachLine(file: Uint8Array, take: (from: number, to: number, l
 const isBlank = (byte: number): boolean =>
   byte === 0x20 || byte === 0x09 || byte === 0xef || byte === 0xbb || byte === 0xbf || byte === 0;
 
-/** Two digits a byte into `into`; returns how many bytes, or -1 where a character is no digit or one digit is left over. */
+/**
+ * Two digits a byte into `into`; returns how many bytes, or -1 where a character is no digit or one digit is left over.
+ */
 export function readDigits(file: Uint8Array, from: number, to: number, into: Uint8Array): number {
   const count = (to - from) >> 1;
   if ((to - from) & 1 || count > MOST_RECORD) return -1;

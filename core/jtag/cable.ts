@@ -37,7 +37,8 @@ export interface CableState {
 export interface Cable {
   /**
    * Carries out a batch in order. TDO is sampled on the rising edge of TCK, before it changes on the falling one.
-   * Resolves to the TDO bits of every `shift` that captures, in order. Rejects with `ProblemError` when the cable is lost.
+   * Resolves to the TDO bits of every `shift` that captures, in order. Rejects with `ProblemError` when the cable is
+   * lost.
    */
   run(ops: readonly CableOp[]): Promise<readonly Uint8Array[]>;
   state(): Promise<CableState>;
@@ -45,7 +46,10 @@ export interface Cable {
   setFrequency(hz: number): Promise<number>;
   /** Switches the board's supply, where the cable has a relay for it. */
   setPower(on: boolean): Promise<void>;
-  /** Pulls the board's reconfigure wire low for a moment, where the cable has that wire: the FPGA configures itself anew. */
+  /**
+   * Pulls the board's reconfigure wire low for a moment, where the cable has that wire: the FPGA configures itself
+   * anew.
+   */
   reconfigure(): Promise<void>;
   /** What a person has said of the chain behind this cable; every operation over it heeds it. */
   chainMemory?: ChainMemory;

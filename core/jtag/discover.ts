@@ -13,7 +13,10 @@ export interface FoundDevice {
   /** What it is; where several parts share the IDCODE and nobody has said which, the first of them. */
   readonly part: string | null;
   readonly candidates: readonly string[];
-  /** What its instruction register held after Capture-IR, most significant bit first; null while its length is not known. */
+  /**
+   * What its instruction register held after Capture-IR, most significant bit first; null while its length is not
+   * known.
+   */
   readonly irCapture: string | null;
 }
 
@@ -33,8 +36,8 @@ const NOBODY = 0x7f;
 export const isLegal = (idcode: number): boolean => idcodeFields(idcode).manufacturer % 128 !== NOBODY;
 
 /**
- * Finds out what is on the chain, believing nobody: after Test-Logic-Reset every device has IDCODE or BYPASS selected, so
- * the data path tells how many there are and who; all-ones then selects BYPASS everywhere and the length of the data
+ * Finds out what is on the chain, believing nobody: after Test-Logic-Reset every device has IDCODE or BYPASS selected,
+ * so the data path tells how many there are and who; all-ones then selects BYPASS everywhere and the length of the data
  * path must equal that number; a single 0 pushed through a path of ones measures the instruction path.
  *
  * @source IEEE 1149.1: IDCODE begins with 1, BYPASS captures 0, Capture-IR loads ...01
@@ -208,8 +211,8 @@ export async function countBypass(queue: ScanQueue, expected: number): Promise<n
 }
 
 /**
- * A test of lengths nobody can vouch for: with IDCODE selected in the devices that are known and BYPASS in all others, every bit must stand
- * where the lengths say. A wrong one gives a known device another instruction.
+ * A test of lengths nobody can vouch for: with IDCODE selected in the devices that are known and BYPASS in all others,
+ * every bit must stand where the lengths say. A wrong one gives a known device another instruction.
  */
 async function lengthsHold(queue: ScanQueue, places: readonly Place[], lengths: readonly number[]): Promise<boolean> {
   const asked = places.map(({ idcode, idcodeOpcode }) =>

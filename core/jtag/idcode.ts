@@ -13,7 +13,8 @@ export const idcodeFields = (idcode: number): IdcodeFields => ({
 });
 
 /**
- * A manufacturer as JEP106 counts it: banks from 1, the first one without a continuation code, and the code of seven bits.
+ * A manufacturer as JEP106 counts it: banks from 1, the first one without a continuation code, and the code of seven
+ * bits.
  * @source JEDEC JEP106; value from memory
  */
 export const describeManufacturer = (manufacturer: number): string =>

@@ -11,7 +11,10 @@ export interface KnownDevice {
   readonly tells?: string;
 }
 
-/** What a person has said of a place: which of several parts it is, or how long the instruction register of an unknown one is. */
+/**
+ * What a person has said of a place: which of several parts it is, or how long the instruction register of an unknown
+ * one is.
+ */
 export interface PlaceAnswer {
   readonly index: number;
   /** Only taken while the place still answers with this IDCODE. */

@@ -18,7 +18,10 @@ export type RungName =
   | 'capture'
   | 'expected';
 
-/** One question of the ladder, answered by measuring. `measured` is what was seen; `tryNext` what to check on the desk, in order. */
+/**
+ * One question of the ladder, answered by measuring. `measured` is what was seen; `tryNext` what to check on the desk,
+ * in order.
+ */
 export interface Rung {
   readonly name: RungName;
   readonly question: string;

@@ -102,7 +102,10 @@ export class ScanQueue {
     return this.#scan(register === 'DR' ? 'Shift-DR' : 'Shift-IR', bits, capture, end);
   }
 
-  /** Moves along states that follow each other in the diagram, one TCK each. Returns false, moving nothing, when two of them do not. */
+  /**
+   * Moves along states that follow each other in the diagram, one TCK each. Returns false, moving nothing, when two of
+   * them do not.
+   */
   follow(path: readonly TapState[]): boolean {
     if (this.#state === null) this.reset();
     let from = this.#state as TapState;

@@ -13,7 +13,8 @@ const path = (...patterns: string[]) => {
 const unknown = { length: null, capture: null };
 const known = (length: number, capture: number | null = null) => ({ length, capture });
 
-// IEEE 1149.1: an instruction register has at least two bits, Capture-IR loads 01 into the least significant ones (value from memory).
+// IEEE 1149.1: an instruction register has at least two bits, Capture-IR loads 01 into the least significant ones
+// (value from memory).
 describe('the instruction path is divided', () => {
   test('by known lengths', () =>
     expect(splitIr(path('0001', '000001'), [known(4), known(6)])).toEqual({ kind: 'split', lengths: [4, 6] }));

@@ -3,7 +3,10 @@ import { type Bits, bitAt } from '../bits/index.ts';
 const LEAST_LENGTH = 2;
 const LONGEST_UNKNOWN = 64;
 
-/** What is known of one device's instruction register before the path is divided. `capture` is what Capture-IR loads, bit 0 first. */
+/**
+ * What is known of one device's instruction register before the path is divided. `capture` is what Capture-IR loads,
+ * bit 0 first.
+ */
 export interface IrHint {
   readonly length: number | null;
   readonly capture: number | null;
@@ -17,8 +20,9 @@ export type IrSplit =
   | { readonly kind: 'impossible' };
 
 /**
- * Divides the instruction path among devices, index 0 nearest TDO. Every register begins, least significant bit first, with the 1 and the
- * 0 of Capture-IR; known lengths are kept. Takes time in proportion to devices, path and the longest unknown register.
+ * Divides the instruction path among devices, index 0 nearest TDO. Every register begins, least significant bit first,
+ * with the 1 and the 0 of Capture-IR; known lengths are kept. Takes time in proportion to devices, path and the longest
+ * unknown register.
  *
  * @source IEEE 1149.1: at least two bits, Capture-IR loads 01 into the two least significant ones
  */

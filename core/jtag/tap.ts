@@ -48,8 +48,8 @@ export const nextState = (state: TapState, tms: number): TapState => ARROWS[stat
 const paths = new Map<string, readonly (0 | 1)[]>();
 
 /**
- * The shortest TMS sequence from one state to another, first bit first; empty when they are the same. Found by breadth-first
- * search over the diagram, so it holds for all 256 pairs.
+ * The shortest TMS sequence from one state to another, first bit first; empty when they are the same. Found by
+ * breadth-first search over the diagram, so it holds for all 256 pairs.
  */
 export function tmsPath(from: TapState, to: TapState): readonly (0 | 1)[] {
   const key = `${from}>${to}`;

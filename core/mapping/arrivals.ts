@@ -25,7 +25,10 @@ export interface Step {
 
 const NEVER = -1;
 
-/** When each signal of a mapped design settles after the edge that set it off, for each kind of launching register apart. */
+/**
+ * When each signal of a mapped design settles after the edge that set it off, for each kind of launching register
+ * apart.
+ */
 export class Arrivals {
   readonly launches: readonly Launch[];
   readonly #mapped: Mapped;

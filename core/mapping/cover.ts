@@ -9,7 +9,10 @@ const LUT_LEVEL = 10;
 const CARRY_LEVEL = 1;
 const AREA_PASSES = 2;
 
-/** A table that covers a group of gates. `truth` bit i is the output where input k has bit k of i; `inputs` are network nodes. */
+/**
+ * A table that covers a group of gates. `truth` bit i is the output where input k has bit k of i; `inputs` are network
+ * nodes.
+ */
 export interface Lut {
   readonly node: number;
   readonly inputs: readonly number[];
@@ -32,8 +35,8 @@ interface Cut {
 }
 
 /**
- * Covers the gates with four-input tables: first so that the longest way is as short as it can be, then, where there is time left,
- * with as few tables as possible.
+ * Covers the gates with four-input tables: first so that the longest way is as short as it can be, then, where there is
+ * time left, with as few tables as possible.
  *
  * @source cut enumeration with priority cuts and area flow, as in the literature on LUT mapping (common practice)
  */

@@ -1,5 +1,5 @@
-// From the word-level netlist to four-input tables, carry chains and block RAMs: what a design takes and how fast it can run. Knows
-// parts only by the delays it is given.
+// From the word-level netlist to four-input tables, carry chains and block RAMs: what a design takes and how fast it
+// can run. Knows parts only by the delays it is given.
 export { delaysOf, type SpeedGrade } from './delays.ts';
 export { map, type Mapped } from './map.ts';
 export { BLOCK_RAM_BITS, type MemoryUse } from './memories.ts';

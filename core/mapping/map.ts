@@ -22,7 +22,9 @@ export interface Mapped {
   readonly reused: number;
 }
 
-/** Maps an optimised netlist to four-input tables and carry chains. `memory` carries over what earlier builds have done. */
+/**
+ * Maps an optimised netlist to four-input tables and carry chains. `memory` carries over what earlier builds have done.
+ */
 export function map(netlist: Netlist, memory: PieceMemory = new PieceMemory()): Mapped {
   const design = blast(netlist);
   const { network } = design;

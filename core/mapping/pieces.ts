@@ -13,8 +13,8 @@ interface Known {
 const FORGOTTEN_AFTER = 8;
 
 /**
- * Remembers how pieces of logic were covered, from one build to the next: what a change did not touch is not covered again. Results do
- * not depend on what is remembered.
+ * Remembers how pieces of logic were covered, from one build to the next: what a change did not touch is not covered
+ * again. Results do not depend on what is remembered.
  */
 export class PieceMemory {
   readonly #known = new Map<number, Known[]>();

@@ -58,8 +58,8 @@ interface Endpoint {
 }
 
 /**
- * Static timing of a mapped design: for each clock the longest way between its registers. An estimate: tables are counted, wires are
- * not laid. `wanted` gives hertz by clock name.
+ * Static timing of a mapped design: for each clock the longest way between its registers. An estimate: tables are
+ * counted, wires are not laid. `wanted` gives hertz by clock name.
  */
 export function time(mapped: Mapped, delays: Delays, wanted: ReadonlyMap<string, number>): TimingReport {
   const names = new ClockNames(mapped);

@@ -2,8 +2,8 @@ import { evaluateConstant } from './fold.ts';
 import { emptyNetlist, type NetNode, type Netlist, type NodeId, type Op, type Origin } from './types.ts';
 
 /**
- * Adds nodes to a netlist. Equal nodes are made once, constants are folded, and the simplest identities are applied on the way, so
- * that loops and parameters of a source have become plain constants by the time they are used.
+ * Adds nodes to a netlist. Equal nodes are made once, constants are folded, and the simplest identities are applied on
+ * the way, so that loops and parameters of a source have become plain constants by the time they are used.
  */
 export class NetBuilder {
   readonly netlist: Netlist;

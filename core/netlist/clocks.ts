@@ -1,8 +1,8 @@
 import type { Netlist, NetNode, NodeId } from './types.ts';
 
 /**
- * For each node of an optimised netlist: the clock inputs whose registers it depends on, by name. A node that depends on inputs and
- * constants alone has none.
+ * For each node of an optimised netlist: the clock inputs whose registers it depends on, by name. A node that depends
+ * on inputs and constants alone has none.
  */
 export function clocksOf(netlist: Netlist): (id: NodeId) => ReadonlySet<string> {
   const none: ReadonlySet<string> = new Set();

@@ -7,8 +7,9 @@ type Division = 'divu' | 'modu' | 'divs' | 'mods';
 export const WIDEST_DIVISION = 32;
 
 /**
- * Division written out as subtractions, one for each bit of the quotient, from the highest down (restoring division, common
- * practice). By zero it gives what the single operation gives: a quotient of all ones, the dividend as remainder.
+ * Division written out as subtractions, one for each bit of the quotient, from the highest down (restoring division,
+ * common practice). By zero it gives what the single operation gives: a quotient of all ones, the dividend as
+ * remainder.
  */
 export function writtenOutDivision(build: NetBuilder, op: Division, a: NodeId, b: NodeId): NodeId {
   const width = build.width(a);

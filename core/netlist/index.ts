@@ -1,4 +1,5 @@
-// The word-level netlist: nodes of any width, registers, memories, and the passes over them. Knows nothing of Verilog or parts.
+// The word-level netlist: nodes of any width, registers, memories, and the passes over them. Knows nothing of Verilog
+// or parts.
 export { NetBuilder } from './builder.ts';
 export { evaluateConstant } from './fold.ts';
 export {

@@ -5,8 +5,9 @@ import { emptyNetlist, type Netlist, type NetNode, type NodeId, type Op } from '
 const LOW_FIRST: ReadonlySet<Op> = new Set<Op>(['add', 'sub', 'mul', 'and', 'or', 'xor', 'not', 'mux']);
 
 /**
- * Makes words no wider than anybody looks at: a counter written as `q + 1` is computed in 32 bits by the language and cut to its
- * width, so the upper ones need not be there. Takes and gives an optimised netlist, and where each node went.
+ * Makes words no wider than anybody looks at: a counter written as `q + 1` is computed in 32 bits by the language and
+ * cut to its width, so the upper ones need not be there. Takes and gives an optimised netlist, and where each node
+ * went.
  */
 export function narrow(source: Netlist): { readonly netlist: Netlist; readonly moved: readonly NodeId[] } {
   const seen = bitsSeen(source);

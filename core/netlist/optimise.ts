@@ -23,10 +23,10 @@ interface Piece {
 }
 
 /**
- * Rebuilds a netlist from its outputs: named wires are seen through, constants travel, equal logic is shared and what nobody
- * sees is dropped. Slices are followed bit by bit through wires and concatenations, so that a vector whose bits feed one another is
- * no false loop. `exact` keeps x and z apart from 0, for a netlist read four-state;
- * `writeOut` turns every division into subtractions, for mapping.
+ * Rebuilds a netlist from its outputs: named wires are seen through, constants travel, equal logic is shared and what
+ * nobody sees is dropped. Slices are followed bit by bit through wires and concatenations, so that a vector whose bits
+ * feed one another is no false loop. `exact` keeps x and z apart from 0, for a netlist read four-state; `writeOut`
+ * turns every division into subtractions, for mapping.
  */
 export function optimise(source: Netlist, options: OptimiseOptions = {}): Optimised {
   let known = source;

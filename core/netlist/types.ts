@@ -4,10 +4,10 @@ import type { Place } from '../result.ts';
 export type NodeId = number;
 
 /**
- * What a node computes from its arguments. Comparisons and reductions give one bit. `concat` takes its lowest part first.
- * `slice` takes `width` bits from bit `lo` up. `mux` is (condition, then, otherwise). Shift amounts are unsigned words of any
- * width. `wire` is a named point that carries its single argument, or nothing yet; it disappears when optimised.
- * Division by zero gives all ones, its remainder the dividend: a two-state stand-in for the standard's x.
+ * What a node computes from its arguments. Comparisons and reductions give one bit. `concat` takes its lowest part
+ * first. `slice` takes `width` bits from bit `lo` up. `mux` is (condition, then, otherwise). Shift amounts are unsigned
+ * words of any width. `wire` is a named point that carries its single argument, or nothing yet; it disappears when
+ * optimised. Division by zero gives all ones, its remainder the dividend: a two-state stand-in for the standard's x.
  */
 export type Op =
   | 'const'
@@ -42,8 +42,9 @@ export type Op =
   | FourStateOp;
 
 /**
- * Only in netlists for simulation with x and z. `caseeq`, `casezeq`, `casexeq` are the comparisons of ===, casez and casex; `truth` is 1
- * for a bit that is 1 and 0 for any other; `shrx` shifts right and cuts, bits from outside the word being x.
+ * Only in netlists for simulation with x and z. `caseeq`, `casezeq`, `casexeq` are the comparisons of ===, casez and
+ * casex; `truth` is 1 for a bit that is 1 and 0 for any other; `shrx` shifts right and cuts, bits from outside the word
+ * being x.
  */
 export type FourStateOp = 'caseeq' | 'casezeq' | 'casexeq' | 'truth' | 'shrx';
 
@@ -84,7 +85,10 @@ export interface MemoryWrite {
   readonly data: NodeId;
 }
 
-/** Words of `width` bits, `init` with holes where the source gives none; reads outside give 0, writes outside are lost. Reads see the value before the clock edge. */
+/**
+ * Words of `width` bits, `init` with holes where the source gives none; reads outside give 0, writes outside are lost.
+ * Reads see the value before the clock edge.
+ */
 export interface Memory {
   readonly name: string;
   readonly width: number;
@@ -101,7 +105,9 @@ export interface Port {
   readonly enable?: NodeId;
 }
 
-/** A declared name in the hierarchy, such as `lockhouse.sequencer.state`. `lsb` is the number written on its lowest bit. */
+/**
+ * A declared name in the hierarchy, such as `lockhouse.sequencer.state`. `lsb` is the number written on its lowest bit.
+ */
 export interface Signal {
   readonly name: string;
   readonly node: NodeId;

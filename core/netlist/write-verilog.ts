@@ -1,8 +1,9 @@
 import type { Memory, Netlist, NetNode, NodeId, Port, Register } from './types.ts';
 
 /**
- * A netlist as one flat module of plain Verilog (IEEE 1364-2005, synthesizable). Declared names are kept, their dots as underscores; `rename` gives ports
- * whose names Verilog does not allow. Power-up values stand in the declarations, as FPGAs take them.
+ * A netlist as one flat module of plain Verilog (IEEE 1364-2005, synthesizable). Declared names are kept, their dots as
+ * underscores; `rename` gives ports whose names Verilog does not allow. Power-up values stand in the declarations, as
+ * FPGAs take them.
  */
 export function writeVerilog(netlist: Netlist, top: string, rename: Readonly<Record<string, string>> = {}): string {
   return new Writer(netlist, top, rename).text();

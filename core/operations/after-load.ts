@@ -7,8 +7,8 @@ import { askHub, openHub } from './debug-link.ts';
 /** What was looked at once a design runs. */
 export interface AfterLoad {
   /**
-   * Debug cores that answer; `none` when the design has none, which is nothing to worry about; `unmapped` when it has some, but nothing here says
-   * what they are connected to.
+   * Debug cores that answer; `none` when the design has none, which is nothing to worry about; `unmapped` when it has
+   * some, but nothing here says what they are connected to.
    */
   readonly cores:
     | { readonly kind: 'unmapped'; readonly count: number; readonly fingerprint: string }

@@ -114,7 +114,10 @@ export async function armRecorder(cable: Cable, request: CaptureRequest): Promis
   return rate;
 }
 
-/** Hertz of the sampling clock: what its port is said to run at where the measurement agrees or cannot be made, else what was measured. */
+/**
+ * Hertz of the sampling clock: what its port is said to run at where the measurement agrees or cannot be made, else
+ * what was measured.
+ */
 async function rateOf(
   client: RecorderClient,
   map: RecorderMap,
@@ -154,13 +157,18 @@ function rated(hertz: number, map: RecorderMap, nominalHz: number | undefined): 
   return ok(nominalHz !== undefined && Math.abs(hertz / nominalHz - 1) < AGREES ? nominalHz : hertz);
 }
 
-/** Where an armed recorder is now. Everything it needs is asked for anew, so others may use the cable between two looks. */
+/**
+ * Where an armed recorder is now. Everything it needs is asked for anew, so others may use the cable between two looks.
+ */
 export async function lookAtRecorder(cable: Cable, request: CaptureRequest): Promise<Result<RecorderStatus>> {
   const opened = await open(cable, request);
   return opened.ok ? ok(await opened.value.client.status()) : opened;
 }
 
-/** What an armed recorder's comparators read, how far it is, and how fast its clock runs; null while its sampling clock does not answer. */
+/**
+ * What an armed recorder's comparators read, how far it is, and how fast its clock runs; null while its sampling clock
+ * does not answer.
+ */
 export async function watchRecorder(cable: Cable, request: CaptureRequest): Promise<Result<RecorderLook | null>> {
   const opened = await open(cable, request);
   return opened.ok ? ok(await opened.value.client.look(request.tckHz)) : opened;
@@ -181,7 +189,10 @@ export async function disarmRecorder(cable: Cable, request: CaptureRequest): Pro
   return ok(null);
 }
 
-/** Stops a recorder that has triggered but is not full, and reads what it holds; what it was still waiting for is not in the capture. */
+/**
+ * Stops a recorder that has triggered but is not full, and reads what it holds; what it was still waiting for is not in
+ * the capture.
+ */
 export async function haltRecorder(
   cable: Cable,
   request: CaptureRequest,
@@ -249,7 +260,10 @@ export async function readRecorder(
   });
 }
 
-/** Arm, wait, read, in one go. `pause` lets time pass between two looks and answers whether to go on waiting; what has triggered by then is read as far as it goes. */
+/**
+ * Arm, wait, read, in one go. `pause` lets time pass between two looks and answers whether to go on waiting; what has
+ * triggered by then is read as far as it goes.
+ */
 export async function captureNow(
   cable: Cable,
   request: CaptureRequest,

@@ -14,7 +14,10 @@ function entityOf(part: string): BsdlEntity | null {
   return read.get(part) ?? null;
 }
 
-/** Devices of a chain as boundary scan takes them; `given` are descriptions read for this board, by name. Null while a length is not known. */
+/**
+ * Devices of a chain as boundary scan takes them; `given` are descriptions read for this board, by name. Null while a
+ * length is not known.
+ */
 export function describedChain(
   devices: readonly FoundDevice[],
   given: readonly BsdlEntity[],

@@ -12,7 +12,10 @@ export interface Driven {
   readonly tckCycles: number;
 }
 
-/** Moves levers, if any are named, and reads levers and gauges of all panels back from the hardware. `null` releases an override. */
+/**
+ * Moves levers, if any are named, and reads levers and gauges of all panels back from the hardware. `null` releases an
+ * override.
+ */
 export async function drive(
   cable: Cable,
   request: { part: string; device: number | null; map: ProbeMap; set: Readonly<Record<string, bigint | null>> },

@@ -29,7 +29,10 @@ export interface ReachedFlash extends FlashIdentity {
   readonly counts: () => ScanCounts;
 }
 
-/** The flash behind an FPGA: of the one named, else of the first that has one which answers. With a part, only that part will do. */
+/**
+ * The flash behind an FPGA: of the one named, else of the first that has one which answers. With a part, only that part
+ * will do.
+ */
 export async function reachFlash(
   cable: Cable,
   device: number | null,

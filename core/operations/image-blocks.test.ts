@@ -1,4 +1,5 @@
-// A memory file as blocks of the flash: the addresses are those of the file, whatever wrote it, and only a stream at 0x0 is what boots.
+// A memory file as blocks of the flash: the addresses are those of the file, whatever wrote it, and only a stream at
+// 0x0 is what boots.
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { builtDemo } from '../../tests/support/demo.ts';

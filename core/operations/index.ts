@@ -1,5 +1,5 @@
-// Whole operations on a board, as a page or a script asks for them: scan, load, keep, capture, drive. Each one takes a cable and gives
-// back what happened; what is stored or shown is somebody else's business.
+// Whole operations on a board, as a page or a script asks for them: scan, load, keep, capture, drive. Each one takes a
+// cable and gives back what happened; what is stored or shown is somebody else's business.
 export { type Scan, scanChain } from './scan.ts';
 export { type Load, loadBitstream, type LoadOptions } from './load.ts';
 export { type Check, checkLoad, type LoadContext } from './load-checks.ts';

@@ -28,8 +28,9 @@ import { ok, type Result } from '../result.ts';
 import type { ReachedFlash } from './flash.ts';
 
 /**
- * What a block is to the FPGA: an `image` stands alone at address 0; `golden` stands there too, is what the part falls back to, and is not
- * touched again; an `update` is tried first, as the boot header says; `data` is the design's own business.
+ * What a block is to the FPGA: an `image` stands alone at address 0; `golden` stands there too, is what the part falls
+ * back to, and is not touched again; an `update` is tried first, as the boot header says; `data` is the design's own
+ * business.
  */
 export type BlockRole = 'image' | 'golden' | 'update' | 'data';
 
@@ -96,8 +97,9 @@ export async function planBlocks(
 }
 
 /**
- * Writes blocks so that a board which loses power at any moment still boots. A golden image that stands is not touched. The boot header is
- * taken away before the update changes and written when all else is verified, so a part never tries half an update.
+ * Writes blocks so that a board which loses power at any moment still boots. A golden image that stands is not touched.
+ * The boot header is taken away before the update changes and written when all else is verified, so a part never tries
+ * half an update.
  */
 export async function writeBlocks(
   flash: ReachedFlash,

@@ -208,7 +208,9 @@ function checkGolden(
   );
 }
 
-/** Blocks that overlap, or share a sector with an image or the boot header: what is erased for one would take the other. */
+/**
+ * Blocks that overlap, or share a sector with an image or the boot header: what is erased for one would take the other.
+ */
 function crossings({ part }: ReachedFlash, blocks: readonly KeepBlock[]): string[] {
   const places: Place[] = blocks.map(({ name, role, address, bytes }) => ({
     name,

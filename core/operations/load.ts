@@ -35,8 +35,8 @@ export interface LoadOptions {
 const WORTH_REPEATING = new Set(['crc-error', 'no-sync', 'not-cleared', 'done-low']);
 
 /**
- * Loads a design into configuration RAM: it runs until power goes. Fails before the first bit when the part is not there. What a disturbed
- * cable may have caused is tried once more, and said.
+ * Loads a design into configuration RAM: it runs until power goes. Fails before the first bit when the part is not
+ * there. What a disturbed cable may have caused is tried once more, and said.
  */
 export async function loadBitstream(
   cable: Cable,

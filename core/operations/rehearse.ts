@@ -5,14 +5,20 @@ import type { Watch } from '../progress.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { LEAST_VOLTS, linkTo } from './scan.ts';
 
-/** How the board is made to boot: without supply for a moment, or by the reconfigure wire, which leaves everything else running. */
+/**
+ * How the board is made to boot: without supply for a moment, or by the reconfigure wire, which leaves everything else
+ * running.
+ */
 export type RehearsalKind = 'power' | 'reconfigure';
 
 /** What a boot proved. */
 export interface Rehearsal {
   readonly by: RehearsalKind;
   readonly done: boolean;
-  /** From the supply or the wire to DONE as the status register shows it, counted in TCK cycles and pauses; about 2 ms coarse. */
+  /**
+   * From the supply or the wire to DONE as the status register shows it, counted in TCK cycles and pauses; about 2 ms
+   * coarse.
+   */
   readonly bootMilliseconds: number;
   readonly fingerprint: string | null;
   readonly status: ConfigStatus;
@@ -25,7 +31,10 @@ const STEP_MICROSECONDS = 2000;
 const LOOKS = 100;
 const LONGEST_MICROSECONDS = 3_000_000;
 
-/** Lets the board boot, waits for DONE and asks what came up. The chain is looked at before, so that nothing delays the first look. */
+/**
+ * Lets the board boot, waits for DONE and asks what came up. The chain is looked at before, so that nothing delays the
+ * first look.
+ */
 export async function rehearseBoot(
   cable: Cable,
   part: string,

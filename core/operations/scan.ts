@@ -60,7 +60,10 @@ const lowReference = (volts: number): Problem =>
     'Check that no other supply is shorted to it.',
   );
 
-/** A link to one device of a chain scanned just now. `wanted` is a place in the chain or null for the only device of that part. */
+/**
+ * A link to one device of a chain scanned just now. `wanted` is a place in the chain or null for the only device of
+ * that part.
+ */
 export async function linkTo(cable: Cable, part: string, wanted: number | null): Promise<Result<ChainLink>> {
   const scan = await scanChain(cable);
   const [trouble] = scan.problems;

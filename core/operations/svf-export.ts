@@ -16,8 +16,8 @@ const WAKE_MICROSECONDS = 50;
 const VERIFY_BYTES = 1 << 12;
 
 /**
- * A load as a file instead of carried out: the same scans, with what the part must answer. Without somebody who can wait, times are the
- * longest ones.
+ * A load as a file instead of carried out: the same scans, with what the part must answer. Without somebody who can
+ * wait, times are the longest ones.
  */
 export function loadAsSvf(bitstream: Bitstream, place: ChainPlace, take: (text: string) => void): Result<null> {
   const opened = open(bitstream, place, take, 'Loads');
@@ -41,7 +41,9 @@ export function loadAsSvf(bitstream: Bitstream, place: ChainPlace, take: (text: 
   return ok(null);
 }
 
-/** Writing the flash behind a part as a file: identity, erase, program, read back, each with what the chip must answer. */
+/**
+ * Writing the flash behind a part as a file: identity, erase, program, read back, each with what the chip must answer.
+ */
 export function keepAsSvf(
   bitstream: Bitstream,
   flash: FlashPart,
@@ -137,7 +139,10 @@ function open(
   return ok({ svf, select, status });
 }
 
-/** SPI_LINK framing: a 1 opens the scan, the answer leaves one cycle late and crosses the devices around. docs/silicon.md, section 7 */
+/**
+ * SPI_LINK framing: a 1 opens the scan, the answer leaves one cycle late and crosses the devices around.
+ * docs/silicon.md, section 7
+ */
 class SpiScans {
   readonly #svf: SvfWriter;
   readonly #delay: number;

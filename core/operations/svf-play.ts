@@ -36,8 +36,8 @@ export interface SvfPlay {
 const MOST_MISMATCHES = 1000;
 
 /**
- * Plays a file on a cable. Unless told to go on, each expected TDO is compared before the next command is sent, so that nothing follows a
- * difference. Holds one piece of the file at a time.
+ * Plays a file on a cable. Unless told to go on, each expected TDO is compared before the next command is sent, so that
+ * nothing follows a difference. Holds one piece of the file at a time.
  */
 export async function playSvf(
   cable: Cable,

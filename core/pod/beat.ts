@@ -8,7 +8,9 @@ export interface BeatSocket {
 const BEAT_MILLISECONDS = 2000;
 const MOST_UNHEARD = 3;
 
-/** A pulled network cable says nothing: an end that does not answer a few pings is lost. docs/pod-protocol.md, section 2 */
+/**
+ * A pulled network cable says nothing: an end that does not answer a few pings is lost. docs/pod-protocol.md, section 2
+ */
 export function watchBeat(socket: BeatSocket): void {
   let unheard = 0;
   socket.on('pong', () => {

@@ -12,7 +12,10 @@ export interface LockView {
     readonly gateLower: boolean;
     readonly wide: boolean;
   };
-  /** The last gate that opened at unequal levels, when, in microseconds of the bench, and how many opened at equal ones since. */
+  /**
+   * The last gate that opened at unequal levels, when, in microseconds of the bench, and how many opened at equal ones
+   * since.
+   */
   readonly surge: {
     readonly gate: 'upper' | 'lower';
     readonly differenceCentimetres: number;
@@ -48,7 +51,9 @@ export interface PanelState {
   readonly lock?: LockView;
 }
 
-/** The panel as a pod sends it: with the speed of its simulation against the clock on the wall, and who holds the cable. */
+/**
+ * The panel as a pod sends it: with the speed of its simulation against the clock on the wall, and who holds the cable.
+ */
 export interface LivePanel extends PanelState {
   readonly speed: number;
   readonly lease: string | null;

@@ -1,4 +1,5 @@
-// The rate of a sampling clock against a model of the counter that was written from docs/silicon.md, section 6: 20 bits, one up at every edge.
+// The rate of a sampling clock against a model of the counter that was written from docs/silicon.md, section 6: 20
+// bits, one up at every edge.
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { measureRate, type RateEffort, type TickReader } from './clock-rate.ts';
@@ -108,7 +109,8 @@ describe('the rate of a sampling clock', () => {
             period: (cycle) => (cycle % every === every - 1 ? times / tckHz : 1 / tckHz),
           });
           const found = await measureRate(stumbling, tckHz, { edges: 20_000, seconds: 0 });
-          // Where it stumbled while it was counted, TCK is slower than it is said to be, and the clock seems faster by as much.
+          // Where it stumbled while it was counted, TCK is slower than it is said to be, and the clock seems faster by
+          // as much.
           const really = (stumbling.seconds() * tckHz) / stumbling.cycles();
           if (found.known)
             expect(Math.min(...[clockHz, clockHz * really].map((one) => Math.abs(found.hertz / one - 1)))).toBeLessThan(

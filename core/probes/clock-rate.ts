@@ -3,7 +3,10 @@
 /** Bits of the counter that a recorder's sampling clock runs. docs/silicon.md, section 6 */
 export const TICK_BITS = 20;
 
-/** How the counter is reached. All that is queued goes out in one go, so that nothing but what is queued lies between two reads. */
+/**
+ * How the counter is reached. All that is queued goes out in one go, so that nothing but what is queued lies between
+ * two reads.
+ */
 export interface TickReader {
   /** The counter's value, delivered by a later flush. */
   readonly read: () => Promise<number>;
@@ -14,7 +17,10 @@ export interface TickReader {
   readonly flush: () => Promise<void>;
 }
 
-/** What was found of a clock; `known` false where the reads do not agree with any one rate, as when TCK itself is uneven. */
+/**
+ * What was found of a clock; `known` false where the reads do not agree with any one rate, as when TCK itself is
+ * uneven.
+ */
 export type ClockRate = { readonly known: true; readonly hertz: number } | { readonly known: false };
 
 /** What a clock's rate was measured to be, with what that is good for. */
@@ -38,9 +44,10 @@ const unwrapped = (remainder: number, expected: number): number =>
   remainder + SPAN * Math.round((expected - remainder) / SPAN);
 
 /**
- * Measures by reads that lie apart by turns one TCK less and one more: what the longer ones count more is the clock's edges in one TCK, which never wraps
- * (up to 400 MHz against 1 kHz it is less than half the counter). With it the wraps within a read are known, and with those, the wraps within a long last
- * stretch. Stretches of one length have to count the same, and each step has to agree with the one before.
+ * Measures by reads that lie apart by turns one TCK less and one more: what the longer ones count more is the clock's
+ * edges in one TCK, which never wraps (up to 400 MHz against 1 kHz it is less than half the counter). With it the wraps
+ * within a read are known, and with those, the wraps within a long last stretch. Stretches of one length have to count
+ * the same, and each step has to agree with the one before.
  */
 export async function measureRate(reader: TickReader, tckHz: number, effort: RateEffort): Promise<ClockRate> {
   const start = reader.cycles();

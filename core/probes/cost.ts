@@ -28,8 +28,9 @@ export interface CheaperPlan {
 }
 
 /**
- * What the cores of a plan take by themselves, away from any design. Names the design does not have count as one bit. In a design a little is saved where bits of
- * probed signals are known, and logic is kept that is there for the probes alone.
+ * What the cores of a plan take by themselves, away from any design. Names the design does not have count as one bit.
+ * In a design a little is saved where bits of probed signals are known, and logic is kept that is there for the probes
+ * alone.
  */
 export function planCost(plan: ProbePlan, signals: ReadonlyMap<string, NamedWidth>, memory: PieceMemory): ProbeCost {
   if (plan.recorders.length + plan.panels.length === 0) return { luts: 0, registers: 0, blockRams: 0 };
@@ -59,9 +60,10 @@ const together = (a: ProbePlan, b: ProbePlan): ProbePlan => ({
 });
 
 /**
- * The change of a plan that gives up least and fits: one setting of one recorder, tried in the order of how little it is missed, and, for each, as little of it as
- * will do; else a signal less; else several settings together. Null when all of that is not enough. `others` are built in beside the plan and stay as they are; `price` says
- * what a plan takes where that is better known.
+ * The change of a plan that gives up least and fits: one setting of one recorder, tried in the order of how little it
+ * is missed, and, for each, as little of it as will do; else a signal less; else several settings together. Null when
+ * all of that is not enough. `others` are built in beside the plan and stay as they are; `price` says what a plan takes
+ * where that is better known.
  */
 export function cheapestFit(
   plan: ProbePlan,
@@ -103,7 +105,10 @@ export function cheapestFit(
   return several(settings, tried);
 }
 
-/** As much as there is of one way after another until it is enough; then, from the most missed on, as little of each as will do. */
+/**
+ * As much as there is of one way after another until it is enough; then, from the most missed on, as little of each as
+ * will do.
+ */
 function several(
   ways: readonly (readonly Less[])[],
   tried: (changes: readonly Less[]) => CheaperPlan | null,

@@ -1,5 +1,5 @@
-// Debug cores: their Verilog, their insertion into a design, the map that says where what is, and the host side that speaks to
-// them through one JTAG user register. docs/silicon.md, section 6, and docs/formats.md, section 3.
+// Debug cores: their Verilog, their insertion into a design, the map that says where what is, and the host side that
+// speaks to them through one JTAG user register. docs/silicon.md, section 6, and docs/formats.md, section 3.
 export { debugVerilog } from './verilog.ts';
 export { insertCores } from './insert.ts';
 export { type CheaperPlan, cheapestFit, fits, planCost, type ProbeCost, type Room } from './cost.ts';

@@ -12,9 +12,10 @@ const LEAST_SAMPLE_BITS = 4;
 const MOST_CORES = 15;
 
 /**
- * Adds the debug cores of a plan to an elaborated design, in place. The cores are Verilog and pass through the same front end; only the
- * last connection, from a core's port to a name inside the design, is made in the netlist, where every name of the hierarchy is at
- * hand. Call before optimising: a probed signal is then kept, an overridden one keeps its own driver.
+ * Adds the debug cores of a plan to an elaborated design, in place. The cores are Verilog and pass through the same
+ * front end; only the last connection, from a core's port to a name inside the design, is made in the netlist, where
+ * every name of the hierarchy is at hand. Call before optimising: a probed signal is then kept, an overridden one keeps
+ * its own driver.
  */
 export function insertCores(netlist: Netlist, plan: ProbePlan, fingerprint: string): Result<ProbeMap> {
   const signals = new Map(netlist.signals.map((signal) => [signal.name, signal]));

@@ -10,8 +10,8 @@ const BASES: Readonly<Record<DriveRadix, { readonly base: bigint; readonly digit
 };
 
 /**
- * What is typed for a lever, in the radix that is shown, or in another one with its prefix: `0x`, `0b`, `0d`, or Verilog form such as `8'hFF`. A wire can be
- * driven to 0 and 1 alone, so digits x and z are refused.
+ * What is typed for a lever, in the radix that is shown, or in another one with its prefix: `0x`, `0b`, `0d`, or
+ * Verilog form such as `8'hFF`. A wire can be driven to 0 and 1 alone, so digits x and z are refused.
  */
 export function parseLeverValue(text: string, width: number, shown: DriveRadix): Result<bigint> {
   const compact = text.trim().replace(/_/g, '').toLowerCase();

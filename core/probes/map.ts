@@ -3,7 +3,10 @@ import { otherVersion } from '../json-file.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import type { RecorderPlan } from './plan.ts';
 
-/** A signal and its place in a core's word: `width` bits from bit `lo` up. `names` gives values by the names the source has for them, decimal. */
+/**
+ * A signal and its place in a core's word: `width` bits from bit `lo` up. `names` gives values by the names the source
+ * has for them, decimal.
+ */
 const probedSignal = z.object({
   name: z.string(),
   width: z.number().int().positive(),
@@ -31,7 +34,9 @@ const recorderMap = z.object({
   segments: z.number().int().min(1).default(1),
 });
 
-/** `enable` is the place of the lever's own switch among the panel's, null when the lever is the signal's only driver. */
+/**
+ * `enable` is the place of the lever's own switch among the panel's, null when the lever is the signal's only driver.
+ */
 const leverMap = probedSignal.extend({ enable: z.number().int().nullable() });
 
 const panelMap = z.object({

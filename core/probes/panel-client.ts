@@ -49,7 +49,9 @@ export class PanelClient {
     return this.#arrived(SET_HOME);
   }
 
-  /** Takes all gauges on one edge of the panel's clock and reads them, with the levers as they stand in the hardware. */
+  /**
+   * Takes all gauges on one edge of the panel's clock and reads them, with the levers as they stand in the hardware.
+   */
   async read(): Promise<Result<PanelReading>> {
     this.#hub.write(this.#map.core, REGISTER.control, [TAKE]);
     const arrived = await this.#arrived(TAKEN_HOME);

@@ -12,7 +12,9 @@ const recorderPlan = z.object({
   clock: z.string().min(1),
   depth: z.number().int().min(16).max(MOST_DEPTH).refine(isPowerOfTwo, 'the depth must be a power of two'),
   signals: z.array(z.string().min(1)).min(1),
-  /** Those of its signals that belong to another clock and come in through two registers of this one, two samples late. */
+  /**
+   * Those of its signals that belong to another clock and come in through two registers of this one, two samples late.
+   */
   synchronised: z.array(z.string().min(1)).optional(),
   /** How many things can be compared at once, and how many conditions can follow each other; fixed by the build. */
   comparators: z.number().int().min(1).max(MOST_COMPARATORS).optional(),

@@ -2,8 +2,8 @@
 export type Relation = 'equal' | 'below' | 'changes' | 'rises' | 'falls';
 
 /**
- * Run-time setting of one comparator. `equal` and `below` (unsigned) compare the field with `value`, which has no bit outside the mask. `changes`
- * compares with the sample before; `rises` and `falls` do so for a field of one bit.
+ * Run-time setting of one comparator. `equal` and `below` (unsigned) compare the field with `value`, which has no bit
+ * outside the mask. `changes` compares with the sample before; `rises` and `falls` do so for a field of one bit.
  */
 export interface ComparatorSetting {
   readonly relation: Relation;
@@ -29,7 +29,10 @@ export interface StageSetting {
 export interface TriggerProgram {
   readonly comparators: readonly ComparatorSetting[];
   readonly stages: readonly StageSetting[];
-  /** Bit i says whether a sample is stored when the comparators read i; what a recorder without a qualifier does with all of them. */
+  /**
+   * Bit i says whether a sample is stored when the comparators read i; what a recorder without a qualifier does with
+   * all of them.
+   */
   readonly keep: number;
 }
 

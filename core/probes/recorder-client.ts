@@ -80,7 +80,9 @@ export interface Filled {
   readonly left: number | null;
 }
 
-/** Where the trigger stands: `before` samples are kept from before it, in each of `segments` equal parts of the buffer. */
+/**
+ * Where the trigger stands: `before` samples are kept from before it, in each of `segments` equal parts of the buffer.
+ */
 export interface Placement {
   readonly before: number;
   readonly segments: number;
@@ -138,7 +140,10 @@ export class RecorderClient {
     await this.#hub.flush();
   }
 
-  /** What the comparators read now, how often each was true, and how far the recorder is; null while the sampling clock does not answer. */
+  /**
+   * What the comparators read now, how often each was true, and how far the recorder is; null while the sampling clock
+   * does not answer.
+   */
   async look(tckHz: number): Promise<RecorderLook | null> {
     const { core, comparators } = this.#map;
     this.#hub.write(core, REGISTER.control, [LOOK]);
@@ -176,7 +181,10 @@ export class RecorderClient {
     return statusOf(levels);
   }
 
-  /** Ends a recording before its buffer is full; what it had stored stays there. Null while the sampling clock does not answer. */
+  /**
+   * Ends a recording before its buffer is full; what it had stored stays there. Null while the sampling clock does not
+   * answer.
+   */
   async halt(tckHz: number): Promise<Filled | null> {
     const { core } = this.#map;
     const ask = (control: bigint) => {
@@ -217,8 +225,8 @@ export class RecorderClient {
   }
 
   /**
-   * All words, packed without gaps: oldest first, in each segment if the buffer is divided. Of a recorder that was halted, what it had stored: its
-   * complete segments, then what there is of the one that had triggered.
+   * All words, packed without gaps: oldest first, in each segment if the buffer is divided. Of a recorder that was
+   * halted, what it had stored: its complete segments, then what there is of the one that had triggered.
    */
   async read(watch: Watch, { before, segments }: Placement, filled: Filled | null = null): Promise<Result<Bits>> {
     const { core, depth } = this.#map;
@@ -256,8 +264,9 @@ export class RecorderClient {
 const lookClocks = (tckHz: number): number => Math.max(LEAST_LOOK_CLOCKS, Math.ceil(LOOK_SECONDS * tckHz));
 
 /**
- * Turns each segment, as it lies in the buffer, so that its marked sample comes after `before` others; `sizes` says how many samples of each are to be
- * kept. A segment is filled from its beginning on, so of several marks the first one is not left from before.
+ * Turns each segment, as it lies in the buffer, so that its marked sample comes after `before` others; `sizes` says how
+ * many samples of each are to be kept. A segment is filled from its beginning on, so of several marks the first one is
+ * not left from before.
  */
 function turned(data: Bits, bits: number, size: number, before: number, sizes: readonly number[]): Result<Bits> {
   const kept = sizes.reduce((sum, one) => sum + one, 0);

@@ -16,7 +16,10 @@ const planFile = z
   })
   .and(probePlan);
 
-/** What goes into a build: the plans that are in it, without what is switched off. A name used twice gets its plan's name behind it, in brackets. */
+/**
+ * What goes into a build: the plans that are in it, without what is switched off. A name used twice gets its plan's
+ * name behind it, in brackets.
+ */
 export function activePlan(shelf: PlanShelf): ProbePlan {
   const active = shelf.filter(({ inBuild }) => inBuild);
   const taken = new Set<string>();

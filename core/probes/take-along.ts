@@ -22,7 +22,10 @@ export interface TakenAlong {
   readonly map: ProbeMap;
 }
 
-/** A design with its probes as plain Verilog, for a device that gives its fabric one JTAG user register. docs/silicon.md, section 6 */
+/**
+ * A design with its probes as plain Verilog, for a device that gives its fabric one JTAG user register.
+ * docs/silicon.md, section 6
+ */
 export function takeAlong(
   files: readonly SourceFile[],
   top: string | undefined,
@@ -49,12 +52,14 @@ const header = (
   fingerprint: string,
 ): string => `// ${top} with its probes, build ${fingerprint}. Plain Verilog, one module.
 //
-// Beside the design's own ports there is one JTAG user register. Connect it to the primitive by which your device gives its fabric one:
+// Beside the design's own ports there is one JTAG user register. Connect it to the primitive by which your device gives
+// its fabric one:
 //   jtag_tck      TCK; every rising edge in Capture-DR and Shift-DR counts, others do no harm
 //   jtag_tdi      TDI
 //   jtag_capture  high in Capture-DR while the instruction of this register is selected
 //   jtag_shift    high in Shift-DR while it is
 //   jtag_update   high in Update-DR while it is; not used
 //   jtag_tdo      towards TDO: as it stands before each rising edge
-// The register frames its scans itself: after Capture-DR it waits for a 1 on TDI, so devices in BYPASS before it do no harm.
+// The register frames its scans itself: after Capture-DR it waits for a 1 on TDI, so devices in BYPASS before it do no
+// harm.
 `;

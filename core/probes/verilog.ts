@@ -7,8 +7,9 @@ import type { PanelMap, ProbeMap, RecorderMap } from './map.ts';
 const FILE = 'nimble_debug.v';
 
 /**
- * The debug logic of a build as plain Verilog: the cores, and a module `nimble_debug` that joins them to the hub. Its ports are one
- * JTAG user register and, for core n, `c<n>_clk`, `c<n>_probe` or `c<n>_gauge`, `c<n>_lever`, `c<n>_enable`.
+ * The debug logic of a build as plain Verilog: the cores, and a module `nimble_debug` that joins them to the hub. Its
+ * ports are one JTAG user register and, for core n, `c<n>_clk`, `c<n>_probe` or `c<n>_gauge`, `c<n>_lever`,
+ * `c<n>_enable`.
  */
 export function debugVerilog({ fingerprint, cores }: ProbeMap): SourceFile {
   const ports = ['input tck', 'input tdi', 'input capture', 'input shift', 'output tdo', ...cores.flatMap(portsOf)];

@@ -37,7 +37,9 @@ const INPUT_NAMES: Partial<Record<Op, readonly string[]>> = {
   sra: ['value', 'by'],
 };
 
-/** Everything that decides the value of a signal, back to registers, memories and inputs. Takes an optimised netlist. */
+/**
+ * Everything that decides the value of a signal, back to registers, memories and inputs. Takes an optimised netlist.
+ */
 export function drawCone(netlist: Netlist, name: string): Schematic | null {
   const wanted = netlist.signals.find((signal) => signal.name === name);
   if (!wanted) return null;

@@ -12,8 +12,8 @@ interface Source {
 }
 
 /**
- * One instance: its ports, the instances inside, its registers and memories, and between them the logic of each as one box. Instances
- * named in `expanded` are drawn open. Takes the netlist as elaborated, with all names in it.
+ * One instance: its ports, the instances inside, its registers and memories, and between them the logic of each as one
+ * box. Instances named in `expanded` are drawn open. Takes the netlist as elaborated, with all names in it.
  */
 export function drawInstance(
   netlist: Netlist,

@@ -3,14 +3,20 @@ import type { Emitter } from './emitter.ts';
 import { type Layout, layOut } from './layout.ts';
 import { type Limbs, Lowering } from './lower.ts';
 
-/** One clock edge that registers or memories wait for. `derived` is the node of a clock that logic makes; its name is then empty. */
+/**
+ * One clock edge that registers or memories wait for. `derived` is the node of a clock that logic makes; its name is
+ * then empty.
+ */
 export interface Domain {
   readonly clock: string;
   readonly derived: NodeId | null;
   readonly edge: 'posedge' | 'negedge';
 }
 
-/** Executable form of a netlist. `bodies`: asynchronous resets, outputs, levels of derived clocks, then one for each domain. */
+/**
+ * Executable form of a netlist. `bodies`: asynchronous resets, outputs, levels of derived clocks, then one for each
+ * domain.
+ */
 export interface Program {
   readonly layout: Layout;
   readonly domains: readonly Domain[];
@@ -35,8 +41,8 @@ interface Guard {
 }
 
 /**
- * Plans the code of an optimised netlist. Logic that matters only while a condition holds (an enable, the absence of reset) is placed
- * inside a test of that condition, so that idle parts of a design cost next to nothing.
+ * Plans the code of an optimised netlist. Logic that matters only while a condition holds (an enable, the absence of
+ * reset) is placed inside a test of that condition, so that idle parts of a design cost next to nothing.
  */
 export function compile(netlist: Netlist): Program {
   const layout = layOut(netlist);
@@ -222,7 +228,10 @@ class Block {
     }
   }
 
-  /** The group of a target. Of several writes to one memory the later one wins, so none may be moved before another under a different guard. */
+  /**
+   * The group of a target. Of several writes to one memory the later one wins, so none may be moved before another
+   * under a different guard.
+   */
   #keyOf(target: Target, guard: Guard, lastWrites: Map<number, string>): string {
     const own = `${guard.node}${guard.polarity}`;
     if (target.kind !== 'memory') return own;
@@ -250,8 +259,8 @@ class Block {
   }
 
   /**
-   * Registers that several of them choose by the same condition, as a state machine's do, are each computed on the side that holds
-   * instead of on both.
+   * Registers that several of them choose by the same condition, as a state machine's do, are each computed on the side
+   * that holds instead of on both.
    */
   #divide(targets: readonly Guarded[]): Guarded[] {
     const conditionOf = ({ target, guards }: Guarded): NodeId | null => {
@@ -279,8 +288,9 @@ class Block {
   }
 
   /**
-   * The nodes to compute at this level, in order: those the plain targets and the tests need, and those that more than one group
-   * needs. A register or memory that one group changes and another reads counts as needed by both, so it is read before either.
+   * The nodes to compute at this level, in order: those the plain targets and the tests need, and those that more than
+   * one group needs. A register or memory that one group changes and another reads counts as needed by both, so it is
+   * read before either.
    */
   #shared(
     plain: readonly Target[],

@@ -21,7 +21,10 @@ export type BinaryOp =
   | 'rems'
   | 'mulhi';
 
-/** What generated code can do. One implementation writes WebAssembly, the other JavaScript. Addresses are in 32-bit words. */
+/**
+ * What generated code can do. One implementation writes WebAssembly, the other JavaScript. Addresses are in 32-bit
+ * words.
+ */
 export interface Emitter {
   binary(op: BinaryOp, a: Value, b: Value): Value;
   /** 1 when zero. */

@@ -5,8 +5,8 @@ import { allUnknown, evaluateFourState, known, type Logic } from './logic.ts';
 const MOST_RIPPLES = 64;
 
 /**
- * A design simulated with 0, 1, x and z, as it behaves before anything has a known value. Takes a netlist read four-state and
- * optimised as such. Inputs hold until they are set again; those never set are x.
+ * A design simulated with 0, 1, x and z, as it behaves before anything has a known value. Takes a netlist read
+ * four-state and optimised as such. Inputs hold until they are set again; those never set are x.
  */
 export class FourStateSimulator {
   readonly #netlist: Netlist;

@@ -1,6 +1,9 @@
 import { evaluateConstant, type NetNode } from '../netlist/index.ts';
 
-/** A word of 0, 1, x and z: where `unknown` has 0 the bit of `value` counts; where it has 1, `value` tells x (1) from z (0). */
+/**
+ * A word of 0, 1, x and z: where `unknown` has 0 the bit of `value` counts; where it has 1, `value` tells x (1) from z
+ * (0).
+ */
 export interface Logic {
   readonly value: bigint;
   readonly unknown: bigint;
@@ -26,8 +29,8 @@ const bit = (one: boolean, zero: boolean): Logic => fromSure(one ? 1n : 0n, zero
 /**
  * One operation on four-state words.
  *
- * @source IEEE 1364-2005, clause 5.1: arithmetic and relational operators with any x or z give x; the bitwise tables 5-8 to 5-12;
- * === and !== compare x and z; a conditional with an unknown selector merges bit by bit (table 5-21)
+ * @source IEEE 1364-2005, clause 5.1: arithmetic and relational operators with any x or z give x; the bitwise tables
+ * 5-8 to 5-12; === and !== compare x and z; a conditional with an unknown selector merges bit by bit (table 5-21)
  */
 export function evaluateFourState(node: NetNode, args: readonly Logic[], widths: readonly number[]): Logic {
   const { op, width, lo = 0 } = node;

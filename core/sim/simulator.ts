@@ -77,8 +77,8 @@ export class Simulator {
   }
 
   /**
-   * Runs rising edges of two clocks in the order in which they come, up to `countA` of one and `countB` of the other. `nextA`, `nextB` are when their next
-   * edges are due, `stepA`, `stepB` how far apart they are, in one unit.
+   * Runs rising edges of two clocks in the order in which they come, up to `countA` of one and `countB` of the other.
+   * `nextA`, `nextB` are when their next edges are due, `stepA`, `stepB` how far apart they are, in one unit.
    */
   interleave(
     a: number,
@@ -205,7 +205,9 @@ export class Simulator {
     return this.#read(output.address, output.width);
   }
 
-  /** Applies asynchronous resets and computes the outputs. A reset may depend on what another reset clears, hence twice. */
+  /**
+   * Applies asynchronous resets and computes the outputs. A reset may depend on what another reset clears, hence twice.
+   */
   settle(): void {
     if (this.#fresh) return;
     if (this.#derived.length > 0) this.#ripple();

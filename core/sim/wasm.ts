@@ -20,7 +20,10 @@ const OPCODE: Readonly<Record<Exclude<BinaryOp, 'mulhi'>, number>> = {
   remu: 0x70,
 };
 
-/** Body of one function: parameter 0 counts how often to run it unless it is said otherwise, all else are 32-bit locals. @source WebAssembly 1.0, binary format */
+/**
+ * Body of one function: parameter 0 counts how often to run it unless it is said otherwise, all else are 32-bit locals.
+ * @source WebAssembly 1.0, binary format
+ */
 class WasmBody implements Emitter {
   readonly code: number[] = [];
   locals = 1;
@@ -153,8 +156,8 @@ function section(out: number[], id: number, body: readonly number[]): void {
 const text = (value: string): number[] => [value.length, ...[...value].map((c) => c.charCodeAt(0))];
 
 /**
- * A module that imports its memory as `env.memory` and exports one function (times: i32) for each body, named `f0`, `f1`, ...
- * Each repeats its body `times` times.
+ * A module that imports its memory as `env.memory` and exports one function (times: i32) for each body, named `f0`,
+ * `f1`, ... Each repeats its body `times` times.
  */
 export function emitWasm(bodies: readonly ((emitter: Emitter) => void)[]): Uint8Array<ArrayBuffer> {
   const out = [0x00, 0x61, 0x73, 0x6d, 1, 0, 0, 0];
@@ -191,8 +194,9 @@ export function emitWasm(bodies: readonly ((emitter: Emitter) => void)[]): Uint8
 }
 
 /**
- * A module that imports its memory as `env.memory` and exports `run`, which makes two bodies by turns, in the order in which their edges are due. Parameters: how often
- * each (i32), when the first is next due and how far apart its edges are, the same of the second (f64). Of two edges that are due together the first body's comes first.
+ * A module that imports its memory as `env.memory` and exports `run`, which makes two bodies by turns, in the order in
+ * which their edges are due. Parameters: how often each (i32), when the first is next due and how far apart its edges
+ * are, the same of the second (f64). Of two edges that are due together the first body's comes first.
  */
 export function emitByTurns(
   first: (emitter: Emitter) => void,

@@ -34,7 +34,10 @@ export interface ScanFields {
   readonly smask: Bits | null;
 }
 
-/** One command of a file. `line` is where it begins, `end` the byte behind its semicolon; times in seconds, frequencies in hertz. */
+/**
+ * One command of a file. `line` is where it begins, `end` the byte behind its semicolon; times in seconds, frequencies
+ * in hertz.
+ */
 export type SvfCommand = { readonly line: number; readonly end: number } & (
   | ({ readonly kind: 'scan'; readonly name: ScanName; readonly length: number } & ScanFields)
   | { readonly kind: 'end-state'; readonly register: 'DR' | 'IR'; readonly state: TapState }

@@ -2,7 +2,10 @@ import { type Bits, bitAt, concatBits, constantBits, hexOf, sliceBits } from '..
 import { type Cable, ScanQueue, type TapState } from '../jtag/index.ts';
 import type { ScanName, SvfCommand } from './model.ts';
 
-/** TDO that differed. Digits are hexadecimal, most significant first; `bits` are the places that differ, bit 0 shifted first. */
+/**
+ * TDO that differed. Digits are hexadecimal, most significant first; `bits` are the places that differ, bit 0 shifted
+ * first.
+ */
 export interface SvfMismatch {
   readonly line: number;
   readonly name: 'SDR' | 'SIR';
@@ -51,10 +54,11 @@ const MOST_BITS_NAMED = 32;
 const SCK_SECONDS = 1e-6;
 
 /**
- * Carries out commands on a cable. Scans are sent in batches; what TDO should have been is compared when a batch is back, and each difference
- * is told with the line of its command.
+ * Carries out commands on a cable. Scans are sent in batches; what TDO should have been is compared when a batch is
+ * back, and each difference is told with the line of its command.
  *
- * @source Serial Vector Format specification, revision E: sticky TDI and MASK of each scan command, default end states, headers and trailers
+ * @source Serial Vector Format specification, revision E: sticky TDI and MASK of each scan command, default end states,
+ * headers and trailers
  */
 export class SvfPlayer {
   readonly #queue: ScanQueue;
@@ -94,7 +98,10 @@ export class SvfPlayer {
     return this.#pending.length > 0;
   }
 
-  /** Queues one command, and sends what is queued when it has become much. Resolves to the differences that showed by then. */
+  /**
+   * Queues one command, and sends what is queued when it has become much. Resolves to the differences that showed by
+   * then.
+   */
   async take(command: SvfCommand): Promise<readonly SvfMismatch[] | SvfRefusal> {
     this.#commands++;
     const refused = await this.#carryOut(command);

@@ -19,7 +19,8 @@ for (const white of [0x20, 0x09, 0x0d, 0x0b, 0x0c]) DIGIT[white] = 16;
 DIGIT[NEWLINE] = 17;
 
 /**
- * Reads SVF in pieces of any size and gives commands as they are complete. Holds no more than one command. After trouble it reads no more.
+ * Reads SVF in pieces of any size and gives commands as they are complete. Holds no more than one command. After
+ * trouble it reads no more.
  *
  * @source Serial Vector Format specification, revision E: statements end in a semicolon, comments begin with ! or //
  */

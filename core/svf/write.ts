@@ -9,8 +9,8 @@ export interface SvfExpected {
 }
 
 /**
- * Writes a file command by command, in pieces as they come, so that a long one need not be held. Scans address one device; `pad` says
- * what lies around it.
+ * Writes a file command by command, in pieces as they come, so that a long one need not be held. Scans address one
+ * device; `pad` says what lies around it.
  *
  * @source Serial Vector Format specification, revision E
  */

@@ -30,8 +30,9 @@ export interface CompiledCondition extends TriggerProgram {
 const ROWS = 32;
 
 /**
- * Turns a sentence into the settings of one recorder. Equal comparisons share a comparator, and so do opposite ones. A signal may be named by
- * the end of its path where that is unambiguous. What does not fit into the comparators or stages that were built says what the plan would need.
+ * Turns a sentence into the settings of one recorder. Equal comparisons share a comparator, and so do opposite ones. A
+ * signal may be named by the end of its path where that is unambiguous. What does not fit into the comparators or
+ * stages that were built says what the plan would need.
  *
  * `keep` is an expression for the samples that are stored; empty for all of them. An empty sentence is true at once.
  */
@@ -247,8 +248,9 @@ function atom(expression: Atom, signal: Probed, comparators: ComparatorSetting[]
 }
 
 /**
- * An order relation as "below a bound" or its opposite; one that can never or must always hold needs no comparator. A signed signal is below a bound
- * of 0 or more when it is negative or its bits are below, and below a negative bound when it is both.
+ * An order relation as "below a bound" or its opposite; one that can never or must always hold needs no comparator. A
+ * signed signal is below a bound of 0 or more when it is negative or its bits are below, and below a negative bound
+ * when it is both.
  */
 function ordered(
   word: Word,

@@ -65,7 +65,10 @@ function termText({ not, signal, relation, value }: FormTerm): string {
   return relation === 'is 1' ? `not ${text}` : `not (${text})`;
 }
 
-/** A sentence as fields; null when it does not parse, or has brackets or joins that the fields cannot show. An empty one has no stages. */
+/**
+ * A sentence as fields; null when it does not parse, or has brackets or joins that the fields cannot show. An empty one
+ * has no stages.
+ */
 export function formOf(text: string): readonly FormStage[] | null {
   if (text.trim() === '') return [];
   const sentence = readSentence(text);

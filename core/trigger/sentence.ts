@@ -48,8 +48,8 @@ const KEYWORDS: readonly string[] = [
  *
  *     gate_open rises then level > 40 and not (state in 3..5) for 10 samples within 2000 else stage 1
  *
- * Stages are joined by `then`. Each is an expression, then `N times` or `for N samples`, then `within N samples`, then `else stage N`
- * (counted from 1; without it the first). Problems name the column.
+ * Stages are joined by `then`. Each is an expression, then `N times` or `for N samples`, then `within N samples`, then
+ * `else stage N` (counted from 1; without it the first). Problems name the column.
  */
 export function readSentence(text: string): Result<readonly Stage[]> {
   return new Reader(text).stages();
@@ -72,7 +72,10 @@ export function readExpression(text: string): Result<Expression> {
       );
 }
 
-/** What is looked for in a record: places where something holds, or places where it holds and what must follow from it does not. */
+/**
+ * What is looked for in a record: places where something holds, or places where it holds and what must follow from it
+ * does not.
+ */
 export interface Rule {
   readonly when: Expression;
   readonly must: Expression | null;

@@ -33,8 +33,8 @@ export interface Vectors {
 const MOST_CYCLES = 100_000_000;
 
 /**
- * Reads a vector table: a header row, `name` for an input, `=name` for an expected output, `cycles` for clock edges; `#` begins a
- * comment line. docs/formats.md, section 8
+ * Reads a vector table: a header row, `name` for an input, `=name` for an expected output, `cycles` for clock edges;
+ * `#` begins a comment line. docs/formats.md, section 8
  */
 export function parseVectors(
   file: string,

@@ -1,6 +1,9 @@
 import type { Logic } from '../sim/index.ts';
 
-/** One signal over time. From `times[i]` on it has `values[i]`; times count half clock cycles, or rows where there is no clock. */
+/**
+ * One signal over time. From `times[i]` on it has `values[i]`; times count half clock cycles, or rows where there is no
+ * clock.
+ */
 export interface TracedSignal {
   readonly name: string;
   readonly width: number;

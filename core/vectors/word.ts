@@ -11,8 +11,8 @@ export interface Word extends Logic {
 }
 
 /**
- * `12`, `-3`, `0x1F`, `0b10x1`, with underscores; an x digit stands for as many unknown bits as a digit has, a lone x for all. With `expected`, digits u stand for
- * bits that have to come out unknown.
+ * `12`, `-3`, `0x1F`, `0b10x1`, with underscores; an x digit stands for as many unknown bits as a digit has, a lone x
+ * for all. With `expected`, digits u stand for bits that have to come out unknown.
  */
 export function parseWord(text: string, width: number, expected = false): Result<Word, string> {
   const digits = text.replaceAll('_', '').toLowerCase();

@@ -33,11 +33,17 @@ export interface Capture {
   readonly segments?: number;
   /** Samples of a whole segment, where the last one was stopped before it was full. */
   readonly segmentSize?: number;
-  /** Bit of each word at which its 32-bit time stamp begins, in sampling clocks since arming; absent where every clock was stored. */
+  /**
+   * Bit of each word at which its 32-bit time stamp begins, in sampling clocks since arming; absent where every clock
+   * was stored.
+   */
   readonly stampAt?: number;
   /** Which samples were stored; empty for all. */
   readonly keep?: string;
-  /** Of captures from before levers were kept with their values: signals that they held in place of their drivers when it was read. */
+  /**
+   * Of captures from before levers were kept with their values: signals that they held in place of their drivers when
+   * it was read.
+   */
   readonly held?: readonly string[];
   /** What every lever in force stood at when it was read; absent in captures from before that was kept. */
   readonly levers?: readonly HeldLever[];

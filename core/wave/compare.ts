@@ -33,8 +33,9 @@ const WHOLE_TICK = 0.99;
 const MOST_VOTING_CHANGES = 400;
 
 /**
- * Lays one recording over another, in real time: gaps count as long as they were. Records of different clocks, such as a capture and a dump, are
- * compared too; what differs for less than a tick of the coarser one is when each of them saw it. Where one of them stored nothing they do not differ.
+ * Lays one recording over another, in real time: gaps count as long as they were. Records of different clocks, such as
+ * a capture and a dump, are compared too; what differs for less than a tick of the coarser one is when each of them saw
+ * it. Where one of them stored nothing they do not differ.
  */
 export function compareRecordings(first: Recording, second: Recording, alignment: Alignment): Result<Comparison> {
   const scale = second.tickSeconds / first.tickSeconds;
@@ -174,8 +175,8 @@ class HiddenWalk {
 }
 
 /**
- * The offset at which most agrees. Every change of a signal that has a like in the other record votes for the offset that would lay both upon each
- * other; the offsets with most votes are then tried.
+ * The offset at which most agrees. Every change of a signal that has a like in the other record votes for the offset
+ * that would lay both upon each other; the offsets with most votes are then tried.
  */
 function bestOffset(first: LaidOut, second: LaidOut, pairs: readonly Pair[], grain: number): number {
   const votes = new Map<number, number>([[first.zero - second.zero, 1]]);

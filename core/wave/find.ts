@@ -36,8 +36,9 @@ interface Reader {
 type Test = () => Truth;
 
 /**
- * Every place of a recording at which an expression of the trigger language holds; for a rule, every place that breaks it. A comparison may have
- * another signal on its right side. What depends on unknown bits does not hold, and neither does its opposite.
+ * Every place of a recording at which an expression of the trigger language holds; for a rule, every place that breaks
+ * it. A comparison may have another signal on its right side. What depends on unknown bits does not hold, and neither
+ * does its opposite.
  */
 export function findAll(recording: Recording, text: string): Result<Found> {
   const rule = readRule(text);
@@ -51,7 +52,10 @@ export function findAll(recording: Recording, text: string): Result<Found> {
   return ok({ ...walk(recording, readers, holds), isRule: must !== null });
 }
 
-/** The same for a sentence that is known to hold no mistake in itself: what is wrong with it for this recording, or null. */
+/**
+ * The same for a sentence that is known to hold no mistake in itself: what is wrong with it for this recording, or
+ * null.
+ */
 export function checkRule(recording: Recording, text: string) {
   const rule = readRule(text);
   if (!rule.ok) return rule.error;

@@ -52,8 +52,8 @@ export function recordingOf(capture: Capture, gapStyle: GapStyle = 'short'): Rec
 }
 
 /**
- * Whether a qualifier stores every change of a signal, so that its value is known between the stored samples too: "a changes or b rises" does for a. A
- * qualifier that cannot be read holds nothing.
+ * Whether a qualifier stores every change of a signal, so that its value is known between the stored samples too: "a
+ * changes or b rises" does for a. A qualifier that cannot be read holds nothing.
  */
 function heldBy(keep: string): (signal: string) => boolean {
   const read = keep === '' ? null : readExpression(keep);

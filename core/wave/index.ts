@@ -1,5 +1,5 @@
-// Records of signals over time: captures as they left a recorder and value change dumps, searched, measured, decoded, compared, written. Knows
-// nothing of how they are drawn.
+// Records of signals over time: captures as they left a recorder and value change dumps, searched, measured, decoded,
+// compared, written. Knows nothing of how they are drawn.
 export { type Capture, type HeldLever, valueAt } from './capture.ts';
 export { writeCsv, writeJson, writeVcd } from './write.ts';
 export { VcdReader } from './vcd-read.ts';

@@ -5,12 +5,16 @@ import { sameValue, type Trace, TraceWriter } from './trace.ts';
 
 const PICOSECOND = 1e-12;
 
-/** How a second recording is laid beside a first one: trigger upon trigger, by the edges of signals that both hold, or its trigger so many seconds after the first's. */
+/**
+ * How a second recording is laid beside a first one: trigger upon trigger, by the edges of signals that both hold, or
+ * its trigger so many seconds after the first's.
+ */
 export type Laid = 'trigger' | 'shared' | { readonly seconds: number };
 
 /**
- * Puts recordings of several recorders on one axis of picoseconds. `offsets` gives the seconds from the first trigger of the first recording to that of each;
- * they are all 0 when the triggers are one event. Where a recorder stored nothing its signals are unknown.
+ * Puts recordings of several recorders on one axis of picoseconds. `offsets` gives the seconds from the first trigger
+ * of the first recording to that of each; they are all 0 when the triggers are one event. Where a recorder stored
+ * nothing its signals are unknown.
  */
 export function joinRecordings(parts: readonly Recording[], offsets: readonly number[]): Result<Recording> {
   const [first] = parts;
@@ -48,7 +52,10 @@ export function joinRecordings(parts: readonly Recording[], offsets: readonly nu
 
 const MOST_EDGES = 400;
 
-/** Seconds from the first trigger of the first recording to that of the second, as most edges of signals that both hold say it. */
+/**
+ * Seconds from the first trigger of the first recording to that of the second, as most edges of signals that both hold
+ * say it.
+ */
 export function sharedOffset(first: Recording, second: Recording): Result<number> {
   const pairs = first.traces.flatMap((a) => {
     const b = second.traces.find(({ name, width }) => name === a.name && width === a.width);

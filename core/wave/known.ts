@@ -7,7 +7,10 @@ export const keepsIn = ({ why }: Gap, trace: Trace): boolean =>
 
 const made = new WeakMap<Trace, Trace>();
 
-/** The signal as far as it is known: open where nothing was stored, unless the qualifier would have stored its change. What is measured, decoded and searched. */
+/**
+ * The signal as far as it is known: open where nothing was stored, unless the qualifier would have stored its change.
+ * What is measured, decoded and searched.
+ */
 export function knownTrace({ gaps }: Pick<Recording, 'gaps'>, trace: Trace): Trace {
   const open = gaps.filter((gap) => !keepsIn(gap, trace));
   if (open.length === 0) return trace;

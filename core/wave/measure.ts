@@ -11,7 +11,10 @@ export interface Spread {
   readonly deviation: number;
 }
 
-/** What a single bit did between two places. Times in seconds; only whole pulses and periods count, none that reaches over time in which the signal was not known. */
+/**
+ * What a single bit did between two places. Times in seconds; only whole pulses and periods count, none that reaches
+ * over time in which the signal was not known.
+ */
 export interface BitMeasures {
   readonly kind: 'bit';
   readonly rises: number;
@@ -48,7 +51,10 @@ export interface WordMeasures {
 
 const MOST_VALUES = 4096;
 
-/** Measures what is known of a signal between two places, in real time: gaps count as long as they were, however they are shown. */
+/**
+ * Measures what is known of a signal between two places, in real time: gaps count as long as they were, however they
+ * are shown.
+ */
 export function measure(recording: Recording, trace: Trace, from: number, to: number): BitMeasures | WordMeasures {
   const [start, end] = [Math.max(0, Math.min(from, to)), Math.min(recording.length, Math.max(from, to))];
   const known = knownTrace(recording, trace);

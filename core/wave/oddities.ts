@@ -157,7 +157,10 @@ function stoppedClock({ traces }: Recording, trace: Trace, domain: string, hints
 
 const MOST_NAMED = 4;
 
-/** What decides it, and which of that was seen standing still. `tried`: each was asked whether it holds it by itself, and none did. */
+/**
+ * What decides it, and which of that was seen standing still. `tried`: each was asked whether it holds it by itself,
+ * and none did.
+ */
 function decided({ traces }: Recording, from: readonly string[], tried: boolean, hints: Hints): string {
   if (from.length === 0) return 'It changes by itself; this time was too short to see that.';
   const named = `It is decided by ${list(from.map(short))}`;

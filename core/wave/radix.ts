@@ -15,12 +15,17 @@ export const RADIX_NAMES: Readonly<Record<Radix['kind'], string>> = {
   names: 'names',
 };
 
-/** What is written without being asked: names where the source has them, a number where it is signed, else hexadecimal. */
+/**
+ * What is written without being asked: names where the source has them, a number where it is signed, else hexadecimal.
+ */
 export const radixFor = (trace: Trace): Radix => ({
   kind: trace.names ? 'names' : trace.real ? 'signed' : trace.width === 1 ? 'binary' : trace.signed ? 'signed' : 'hex',
 });
 
-/** A value as text. One that has unknown bits is written digit by digit, a hexadecimal digit being x or z where all its bits are, X or Z where only some are. */
+/**
+ * A value as text. One that has unknown bits is written digit by digit, a hexadecimal digit being x or z where all its
+ * bits are, X or Z where only some are.
+ */
 export function writeValue(trace: Trace, index: number, radix: Radix): string {
   if (index < 0) return 'x';
   if (trace.real) return realText(trace, index);

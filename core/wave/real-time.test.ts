@@ -1,4 +1,5 @@
-// A record of which a qualifier chose the samples: whatever is measured, decoded or found must not depend on how its gaps are drawn.
+// A record of which a qualifier chose the samples: whatever is measured, decoded or found must not depend on how its
+// gaps are drawn.
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { bitsFromBigInt } from '../bits/index.ts';

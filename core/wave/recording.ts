@@ -7,8 +7,8 @@ export interface Gap {
   /** Ticks that really passed, which may be more than `to - from` shows; null where that is not known. */
   readonly ticks: number | null;
   /**
-   * Absent where a qualifier chose the samples; `segments` between two segments, where nothing is known of any signal; `still` where nothing moved
-   * for so long that the ticks between cannot be counted one by one.
+   * Absent where a qualifier chose the samples; `segments` between two segments, where nothing is known of any signal;
+   * `still` where nothing moved for so long that the ticks between cannot be counted one by one.
    */
   readonly why?: 'segments' | 'still';
 }
@@ -223,8 +223,8 @@ const POWERS: readonly (readonly [string, number])[] = [
 ];
 
 /**
- * Time of a place from the first trigger, or from the beginning without one; null where that is not known. Exact where ticks are counted beyond what a
- * number holds, else so fine that a step of so many seconds shows.
+ * Time of a place from the first trigger, or from the beginning without one; null where that is not known. Exact where
+ * ticks are counted beyond what a number holds, else so fine that a step of so many seconds shows.
  */
 export function timeAt(axis: Axis, tick: number, step?: number): string | null {
   if (!axis.anchors) {

@@ -44,7 +44,10 @@ export function lastAt({ at }: Trace, steps: Steps | null, tick: number): number
   return low - 1;
 }
 
-/** Values as numbers, with the least and the most of every `BLOCK` of them, so that a peak shows however far away it is looked at. */
+/**
+ * Values as numbers, with the least and the most of every `BLOCK` of them, so that a peak shows however far away it is
+ * looked at.
+ */
 export interface Ranges {
   readonly amount: Float64Array;
   readonly least: Float64Array;

@@ -1,6 +1,6 @@
 /**
- * One signal over time. Value i holds from tick `at[i]` until `at[i + 1]`, the last one to the end of the recording. Values have four states, as
- * IEEE 1364 knows them.
+ * One signal over time. Value i holds from tick `at[i]` until `at[i + 1]`, the last one to the end of the recording.
+ * Values have four states, as IEEE 1364 knows them.
  */
 export interface Trace {
   /** Full path in the hierarchy. */
@@ -16,7 +16,10 @@ export interface Trace {
   /** Words of 32 bits a value, low word first. */
   readonly words: number;
   readonly bits: Uint32Array;
-  /** 1 for each bit that is not known: x where the same bit of `bits` is 0, z where it is 1. Null when all bits always are. */
+  /**
+   * 1 for each bit that is not known: x where the same bit of `bits` is 0, z where it is 1. Null when all bits always
+   * are.
+   */
   readonly unknown: Uint32Array | null;
   /** The bits are those of a floating point number of 64 bits (IEEE 754). */
   readonly real?: boolean;
@@ -102,7 +105,10 @@ export function sameValue(a: Trace, i: number, b: Trace, j: number): boolean {
   return true;
 }
 
-/** Collects the values of one signal, in order of time. A value like the one before is no change; of several at one tick the last one counts. */
+/**
+ * Collects the values of one signal, in order of time. A value like the one before is no change; of several at one tick
+ * the last one counts.
+ */
 export class TraceWriter {
   readonly #words: number;
   #at = new Float64Array(16);

@@ -61,7 +61,8 @@ describe('a value change dump', () => {
     expect([0, 4, 5, 9].map((tick) => valueIn(recording, 'top.clk', tick))).toEqual(['0', '0', '1', '0']);
   });
 
-  // IEEE 1364-2005, clause 18.2.2: a value shorter than its signal is extended to the left, with 0 after 0 or 1, else with x or z.
+  // IEEE 1364-2005, clause 18.2.2: a value shorter than its signal is extended to the left, with 0 after 0 or 1, else
+  // with x or z.
   test('extends short values to the left as the standard says', () => {
     const { recording } = read(HEAD + body);
     expect([0, 5, 7, 9].map((tick) => valueIn(recording, 'top.data', tick))).toEqual([

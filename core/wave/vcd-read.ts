@@ -84,14 +84,20 @@ export class VcdReader {
   #time = 0;
   #timescale = '';
   #body = false;
-  /** Places from which on ticks are counted anew, because time has passed 2^52 units: what stood still for long is shown short from there on. */
+  /**
+   * Places from which on ticks are counted anew, because time has passed 2^52 units: what stood still for long is shown
+   * short from there on.
+   */
   readonly #anchors: Anchor[] = [];
   readonly #gaps: Gap[] = [];
   #cut = false;
   #changes = 0;
   /** A keyword whose words up to `$end` are being gathered. */
   #keyword: { readonly name: string; readonly line: number; readonly words: string[] } | null = null;
-  /** Kind of a value whose identifier code comes next, NONE without one; the digits of a vector lie in `#bits` and `#open`, WRONG is one with other digits. */
+  /**
+   * Kind of a value whose identifier code comes next, NONE without one; the digits of a vector lie in `#bits` and
+   * `#open`, WRONG is one with other digits.
+   */
   #vector: number = NONE;
   #vectorLine = 0;
   #vectorLength = 0;
@@ -384,7 +390,10 @@ export class VcdReader {
     return false;
   }
 
-  /** Stores the digits that were read, made as wide as the signal: a short value is extended with its first digit when that is x or z, else with 0. */
+  /**
+   * Stores the digits that were read, made as wide as the signal: a short value is extended with its first digit when
+   * that is x or z, else with 0.
+   */
   #store({ width, writer }: Variable, length: number, first: number): void {
     const words = wordsOf(width);
     this.#makeRoom(words);
@@ -506,7 +515,10 @@ const REAL_NAMES: Readonly<Record<string, number>> = {
 const HELD_NAMES = { bits: 'bits', real: 'real numbers', text: 'texts' } as const;
 const SCALAR_BITS = new Uint32Array(1);
 const SCALAR_OPEN = Uint32Array.of(1);
-/** An identifier code, of characters ! to ~, as a number; exact up to eight characters, which is more than any dump needs. */
+/**
+ * An identifier code, of characters ! to ~, as a number; exact up to eight characters, which is more than any dump
+ * needs.
+ */
 function codeOf(bytes: Uint8Array, from: number, end: number): number {
   let code = 0;
   for (let i = from; i < end; i++) code = code * CODES + (bytes[i] as number) - SPACE;

@@ -137,7 +137,10 @@ export const freshId = (rows: readonly Row[], base: string): string => {
 export const leavesOf = (rows: readonly Row[]): LeafRow[] =>
   rows.flatMap((row) => (row.kind === 'group' ? row.rows : [row]));
 
-/** What a row draws: the signal itself where it is a whole one, else its bits put together. Null when a signal is not in the record. */
+/**
+ * What a row draws: the signal itself where it is a whole one, else its bits put together. Null when a signal is not in
+ * the record.
+ */
 export function traceOfRow({ traces }: Recording, row: SignalRow): Trace | null {
   const parts = row.parts.flatMap((one) => {
     const trace = traces.find(({ name }) => name === one.signal);

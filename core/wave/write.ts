@@ -9,8 +9,9 @@ const CODES = 94;
 const PICOSECOND = 1e-12;
 
 /**
- * A capture as a value change dump. Time is in picoseconds from the first sample; modules follow the dots of the names. Where nothing was stored a signal
- * is x unless the qualifier stores its every change, and so is the time between segments without time stamps, which is shown short.
+ * A capture as a value change dump. Time is in picoseconds from the first sample; modules follow the dots of the names.
+ * Where nothing was stored a signal is x unless the qualifier stores its every change, and so is the time between
+ * segments without time stamps, which is shown short.
  *
  * @source IEEE 1364-2005, clause 18
  */
@@ -97,7 +98,10 @@ const plainValue = (trace: Trace, index: number): string =>
     ? digitsOf(trace, index)
     : String(trace.signed ? BigInt.asIntN(trace.width, numberOf(trace, index) as bigint) : numberOf(trace, index));
 
-/** One line a stored sample: its number, seconds from the trigger (empty where that is not known), each signal as a decimal number. */
+/**
+ * One line a stored sample: its number, seconds from the trigger (empty where that is not known), each signal as a
+ * decimal number.
+ */
 export function writeCsv(capture: Capture): string {
   const recording = recordingOf(capture, 'true');
   const lines = [['sample', 'seconds', ...recording.traces.map(({ name }) => name)].join(',')];
@@ -115,7 +119,10 @@ export function writeCsv(capture: Capture): string {
   return `${lines.join('\r\n')}\r\n`;
 }
 
-/** What the capture is, and the changes of each signal as pairs of stored sample and decimal value. docs/formats.md, section 6 */
+/**
+ * What the capture is, and the changes of each signal as pairs of stored sample and decimal value. docs/formats.md,
+ * section 6
+ */
 export function writeJson(capture: Capture): string {
   const { data: _, signals, ...about } = capture;
   const recording = recordingOf(capture, 'true');

@@ -1,4 +1,5 @@
-// How fast value change dumps are read, against one pass over the same bytes: all that is in them, and one signal alone.
+// How fast value change dumps are read, against one pass over the same bytes: all that is in them, and one signal
+// alone.
 import { VcdReader } from '../../core/wave/index.ts';
 
 const PIECE_BYTES = 1 << 20;

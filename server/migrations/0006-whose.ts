@@ -1,8 +1,9 @@
 import type { Knex } from 'knex';
 
 /**
- * Facts belong to a board or to a project. What was remembered before of "the board" cannot be said to be of any one board and goes; what was chosen for
- * Load and Keep goes to the project that was open. Entries of the logbook and of what was loaded tell their project and who did it.
+ * Facts belong to a board or to a project. What was remembered before of "the board" cannot be said to be of any one
+ * board and goes; what was chosen for Load and Keep goes to the project that was open. Entries of the logbook and of
+ * what was loaded tell their project and who did it.
  */
 export async function up(knex: Knex): Promise<void> {
   const open = (await knex('projects').orderBy('opened', 'desc').first('id')) as { id: number } | undefined;

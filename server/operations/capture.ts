@@ -26,7 +26,10 @@ const AGAIN_MILLISECONDS = 1000;
 /** Captures that "keep every one" takes before it ends by itself. */
 const MOST_REPEATS = 200;
 
-/** `every` keeps each capture; `different` arms again until one differs from the reference, or from its own first, and keeps that. */
+/**
+ * `every` keeps each capture; `different` arms again until one differs from the reference, or from its own first, and
+ * keeps that.
+ */
 export type Repeat = 'once' | 'every' | 'different';
 
 export interface Wanted {
@@ -38,12 +41,18 @@ export interface Wanted {
   readonly repeat?: Repeat | undefined;
 }
 
-/** Arms a recorder and stays with it until it is full, cancelled, or the board has forgotten it. The cable is free between two looks. */
+/**
+ * Arms a recorder and stays with it until it is full, cancelled, or the board has forgotten it. The cable is free
+ * between two looks.
+ */
 export async function capture(on: Runtime, wanted: Wanted): Promise<Result<number>> {
   return start(on, wanted, null);
 }
 
-/** Goes on with a recorder that was armed when the server or the connection ended: what it holds is still in the hardware. */
+/**
+ * Goes on with a recorder that was armed when the server or the connection ended: what it holds is still in the
+ * hardware.
+ */
 export async function resumeCapture(on: Runtime, recorder: string): Promise<Result<number>> {
   const left = (await on.facts.get('armed'))?.find((one) => one.recorder === recorder);
   return left

@@ -32,7 +32,10 @@ const SECTOR_BYTES = 4096;
 /** Differences closer than a line of the byte view are one place to jump to. */
 const JOIN_BYTES = 16;
 
-/** Compares two images, one of which may be what the flash holds now. Of the flash is read what the other side has data for. */
+/**
+ * Compares two images, one of which may be what the flash holds now. Of the flash is read what the other side has data
+ * for.
+ */
 export function compareFlash(on: Runtime, sources: readonly [CompareSource, CompareSource]): number {
   return on.jobs.start('cable', {
     kind: 'flash',

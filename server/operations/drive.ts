@@ -3,7 +3,10 @@ import type { Result } from '../../core/result.ts';
 import type { Runtime } from '../runtime.ts';
 import { currentProbes, short } from './subject.ts';
 
-/** Reads gauges, after moving levers if any are named. Only moves are written to the logbook; live reading would drown it. */
+/**
+ * Reads gauges, after moving levers if any are named. Only moves are written to the logbook; live reading would drown
+ * it.
+ */
 export async function driveNow(on: Runtime, set: Readonly<Record<string, bigint | null>>): Promise<Result<Driven>> {
   const probes = await currentProbes(on);
   if (!probes.ok) return probes;

@@ -126,7 +126,9 @@ async function rehearsed(
   return ok(`boots by itself in ${bootMilliseconds} ms as ${which}build ${short(fingerprint ?? '')}.`);
 }
 
-/** The old image counts as lost from the first erase or write on, and not before: a refusal leaves what the flash holds. */
+/**
+ * The old image counts as lost from the first erase or write on, and not before: a refusal leaves what the flash holds.
+ */
 function following(on: Runtime, watch: Watch): Watch & { readonly changing: () => string | null } {
   let phase: string | null = null;
   return {

@@ -119,7 +119,8 @@ async function loadOne(
     const checks = await checksOf(on, cable, step, subject.value);
     report({ checks });
     const stopped = checks.filter((check) => check.state === 'stop');
-    // What stands in the way of reaching the device is explained best by the attempt to reach it, which shifts nothing into it.
+    // What stands in the way of reaching the device is explained best by the attempt to reach it, which shifts nothing
+    // into it.
     const [first] = stopped;
     const reached = stopped.every((check) => check.name === 'package' || check.name === 'size' || check.name === 'crc');
     if (first && reached) {

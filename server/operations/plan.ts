@@ -4,7 +4,10 @@ import type { PlanCost, PricedPlan } from '../design-thread.ts';
 import type { Runtime } from '../runtime.ts';
 import { currentProject } from './subject.ts';
 
-/** What the cores of a plan, and of others in the build beside it, would take of what the design by itself leaves in its part. */
+/**
+ * What the cores of a plan, and of others in the build beside it, would take of what the design by itself leaves in its
+ * part.
+ */
 export async function planCostNow(on: Runtime, plan: ProbePlan, others: ProbePlan): Promise<Result<PlanCost>> {
   const priced = await pricedPlan(on, plan, others);
   return priced.ok ? ok(await on.pricing.cost(priced.value)) : priced;
@@ -49,7 +52,10 @@ async function pricedPlan(on: Runtime, plan: ProbePlan, others: ProbePlan): Prom
   });
 }
 
-/** The newest build with its probes as plain Verilog. Only while sources and plan are still what it was made of: its fingerprint goes along. */
+/**
+ * The newest build with its probes as plain Verilog. Only while sources and plan are still what it was made of: its
+ * fingerprint goes along.
+ */
 export async function takeAlongNow(on: Runtime): Promise<Result<{ readonly name: string; readonly verilog: string }>> {
   const project = await currentProject(on);
   if (!project.ok) return project;

@@ -24,7 +24,10 @@ export async function usableBuild(
   return bitstream.ok ? ok({ row, bitstream: bitstream.value }) : bitstream;
 }
 
-/** The probe map that belongs to what runs on the board now, of a build or of a file; else that of the newest build, whose check will then explain. */
+/**
+ * The probe map that belongs to what runs on the board now, of a build or of a file; else that of the newest build,
+ * whose check will then explain.
+ */
 export async function currentProbes(on: Runtime): Promise<Result<{ readonly map: ProbeMap; readonly part: string }>> {
   const project = await currentProject(on);
   if (!project.ok) return project;

@@ -1,5 +1,5 @@
-// A thread for heavy work on designs: builds, schematics, vectors. One request in, progress and an answer out. What builds leave for the
-// next one stays here.
+// A thread for heavy work on designs: builds, schematics, vectors. One request in, progress and an answer out. What
+// builds leave for the next one stays here.
 import { parentPort } from 'node:worker_threads';
 import { build, type BuildMemory, DesignPrices, readPorts } from '../../core/build/index.ts';
 import { elaborate, type HierarchyNode } from '../../core/hdl/index.ts';
@@ -135,8 +135,8 @@ function costOf(request: PricedPlan): PlanCost {
 }
 
 /**
- * Searched among the cores alone, which is quick, made larger by what the whole plan takes more in the design; what comes of it is counted in the design, and where that
- * does not fit after all, the search is done there.
+ * Searched among the cores alone, which is quick, made larger by what the whole plan takes more in the design; what
+ * comes of it is counted in the design, and where that does not fit after all, the search is done there.
  */
 function cheaperIn(request: PricedPlan): CheaperPlan | null {
   const names = known(request);

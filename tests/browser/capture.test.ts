@@ -1,4 +1,5 @@
-// docs/walkthrough.md, followed: from "the gate sometimes opens too early" to the captured proof, and to the mended design that never triggers.
+// docs/walkthrough.md, followed: from "the gate sometimes opens too early" to the captured proof, and to the mended
+// design that never triggers.
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { mendedProject } from '../support/demo.ts';
@@ -69,7 +70,8 @@ describe('a gate that opens too early', () => {
     await arm('gate_lower rises then chamber_level > 20 within 400');
     const taken = await boats(200, async () => (await page.getByTestId('value-lockhouse.chamber_level').count()) > 0);
     expect(taken, 'it triggered').toBe(true);
-    // The board remembers the last gate alone, which may be that of a later boat, and its picture comes after the record.
+    // The board remembers the last gate alone, which may be that of a later boat, and its picture comes after the
+    // record.
     await expect
       .poll(() => page.getByTestId('lock').getAttribute('data-surge'), { timeout: 5000 })
       .toMatch(/^(lower 2|upper 1)\d\d$/);

@@ -1,4 +1,5 @@
-// The Keep station as a user drives it: a layout of two images and board data, written, compared, damaged, and what goes wrong.
+// The Keep station as a user drives it: a layout of two images and board data, written, compared, damaged, and what
+// goes wrong.
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { openWorkbench, station, type Workbench } from '../support/workbench.ts';

@@ -1,5 +1,6 @@
-// Somebody's own small design without a description of the board, as it comes from a desk: an old project file, a stray byte, two tops, pins out of a
-// spreadsheet, the clock's frequency from the bench, and a ready memory file for the flash.
+// Somebody's own small design without a description of the board, as it comes from a desk: an old project file, a stray
+// byte, two tops, pins out of a spreadsheet, the clock's frequency from the bench, and a ready memory file for the
+// flash.
 import { zipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { builtDemo } from '../support/demo.ts';

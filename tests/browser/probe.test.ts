@@ -1,5 +1,5 @@
-// Probe and Capture as a user drives them: finding signals, several plans, a plan that does not fit, two recorders on one axis, chosen samples, segments,
-// decoders, and what goes wrong while a recorder waits.
+// Probe and Capture as a user drives them: finding signals, several plans, a plan that does not fit, two recorders on
+// one axis, chosen samples, segments, decoders, and what goes wrong while a recorder waits.
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { openWorkbench, station, type Workbench } from '../support/workbench.ts';

@@ -1,4 +1,5 @@
-// One engineer, one board, from an empty database to a captured waveform: through clicks, against the built application.
+// One engineer, one board, from an empty database to a captured waveform: through clicks, against the built
+// application.
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { openWorkbench, station, type Workbench } from '../support/workbench.ts';

@@ -1,5 +1,6 @@
-// A second reader of SVF, written for the tests from the specification (revision E) and sharing nothing with the product's: text is split
-// by regular expressions, numbers are big integers, every state is reached by spelled-out TMS bits.
+// A second reader of SVF, written for the tests from the specification (revision E) and sharing nothing with the
+// product's: text is split by regular expressions, numbers are big integers, every state is reached by spelled-out TMS
+// bits.
 import type { Cable } from '../../core/jtag/index.ts';
 
 export interface ReadCommand {

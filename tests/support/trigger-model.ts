@@ -34,7 +34,10 @@ export interface ModelSegment {
   readonly trigger: number;
 }
 
-/** The segments that are full, of a recorder whose buffer takes `depth` words, when the sample at `from` is the first one it looks at. */
+/**
+ * The segments that are full, of a recorder whose buffer takes `depth` words, when the sample at `from` is the first
+ * one it looks at.
+ */
 export function recorded(
   program: TriggerProgram,
   samples: readonly bigint[],
@@ -65,7 +68,10 @@ export function recorded(
   return full;
 }
 
-/** Index of the sample that completes the last stage, when the one at `from` is the first that is looked at; -1 without one. */
+/**
+ * Index of the sample that completes the last stage, when the one at `from` is the first that is looked at; -1 without
+ * one.
+ */
 function triggerFrom(program: TriggerProgram, samples: readonly bigint[], from: number): number {
   let [stage, times, age] = [0, 0, 0];
   for (let i = from; i < samples.length; i++) {

@@ -1,4 +1,5 @@
-// Recordings made for tests, and a reader of value change dumps written from IEEE 1364-2005, clause 18, apart from the product's own.
+// Recordings made for tests, and a reader of value change dumps written from IEEE 1364-2005, clause 18, apart from the
+// product's own.
 import type { Recording, Trace } from '../../core/wave/index.ts';
 
 /** Values a tick, each a string of digits 0, 1, x, z, highest first. */

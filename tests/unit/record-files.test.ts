@@ -1,5 +1,6 @@
-// Intel HEX and S-record against a second independent implementation: objcopy of the GNU binutils, from Debian's registry (it comes with
-// the compiler that installing needs anyway). The first one, the package intel-hex, is in core/images.
+// Intel HEX and S-record against a second independent implementation: objcopy of the GNU binutils, from Debian's
+// registry (it comes with the compiler that installing needs anyway). The first one, the package intel-hex, is in
+// core/images.
 import { execFileSync, spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';

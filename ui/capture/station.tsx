@@ -239,7 +239,9 @@ function LaidBy({ laid, onLaid }: LaidProps) {
   );
 }
 
-/** What may explain a signal that does not move: levers that held it, and what the build that was recorded found of it. */
+/**
+ * What may explain a signal that does not move: levers that held it, and what the build that was recorded found of it.
+ */
 function hintsOf({ about }: ReceivedCapture, build: BuildDetails | null): Readonly<Record<string, Hint>> {
   const found =
     build?.fingerprint === about.fingerprint ? new Map(build.signals.map((signal) => [signal.name, signal])) : null;

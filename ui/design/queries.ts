@@ -58,8 +58,8 @@ export function useBuilds() {
 }
 
 /**
- * The debug cores that are spoken to: those of what runs, where it was built elsewhere and its map is here, else those of the newest usable build. `note`
- * says what is missing for a design that runs and has cores nobody here knows.
+ * The debug cores that are spoken to: those of what runs, where it was built elsewhere and its map is here, else those
+ * of the newest usable build. `note` says what is missing for a design that runs and has cores nobody here knows.
  */
 export function useProbes(): { readonly probes: ProbeMap | null; readonly note: string | null } {
   const foreign = useLive()?.foreign ?? null;

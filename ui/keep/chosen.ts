@@ -11,7 +11,9 @@ export const bootsFile = (
 export const chosenName = (state: Pick<WorkState, 'keepChoice'> | null | undefined): string =>
   state?.keepChoice.image?.name ?? state?.keepChoice.layout ?? 'the newest build';
 
-/** Fingerprints of the images that would be written; `build` is the newest one. What is not known of a file is left out. */
+/**
+ * Fingerprints of the images that would be written; `build` is the newest one. What is not known of a file is left out.
+ */
 export function printsOf(
   { image, layout: name }: Pick<KeepChoice, 'image' | 'layout'>,
   build: string | null,

@@ -19,7 +19,10 @@ const KINDS = [
   { kind: 'blockRams', name: 'Block RAMs' },
 ] as const;
 
-/** What the plan, with the others in the build, takes of what the design leaves in the part, mapped as a build would; where it is too much, the least to give up. */
+/**
+ * What the plan, with the others in the build, takes of what the design leaves in the part, mapped as a build would;
+ * where it is too much, the least to give up.
+ */
 export function Cost({ plan, others, onPlan }: Props) {
   const build = useLive()?.latest?.id ?? 0;
   const on: ProbePlan = {

@@ -134,7 +134,10 @@ export function SentenceInput({ value, label, placeholder, signals, onChange, on
   );
 }
 
-/** What can stand where the caret is: names where a comparison begins, values behind a relation, joining words behind a whole comparison. */
+/**
+ * What can stand where the caret is: names where a comparison begins, values behind a relation, joining words behind a
+ * whole comparison.
+ */
 function complete(context: CompletionContext, signals: readonly NamedSignal[]): CompletionResult | null {
   // What comes after the line was left helps nobody.
   if (context.view && !context.view.hasFocus) return null;

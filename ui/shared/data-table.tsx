@@ -44,7 +44,10 @@ const byWords: FilterFn<unknown> = (row, _column, wanted: string) =>
     wanted,
   );
 
-/** Rows that can be filtered, sorted by their heads, and copied as they are shown. Of many rows only those in sight are drawn. */
+/**
+ * Rows that can be filtered, sorted by their heads, and copied as they are shown. Of many rows only those in sight are
+ * drawn.
+ */
 export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, className, initialFilter = '' }: Props<T>) {
   const [filter, setFilter] = useState(initialFilter);
   const wanted = useDeferredValue(filter);

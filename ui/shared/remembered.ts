@@ -1,6 +1,9 @@
 import { useCallback, useState } from 'react';
 
-/** State that outlives its page, in this browser: what was being filled in is there again after a look at another station, or a reload. */
+/**
+ * State that outlives its page, in this browser: what was being filled in is there again after a look at another
+ * station, or a reload.
+ */
 export function useRemembered<T extends object>(key: string, initial: T): readonly [T, (change: Partial<T>) => void] {
   const [held, setHeld] = useState<{ readonly key: string; readonly value: T }>(() => ({
     key,

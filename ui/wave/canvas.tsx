@@ -46,8 +46,8 @@ type Drag =
   | { readonly kind: 'box'; readonly x: number; now: number; moved: boolean };
 
 /**
- * The waves. Wheel and pinch zoom at the pointer, drag pans, a drag with Shift zooms to what it spans, a click puts the chosen cursor to the nearest edge, a
- * cursor can be dragged.
+ * The waves. Wheel and pinch zoom at the pointer, drag pans, a drag with Shift zooms to what it spans, a click puts the
+ * chosen cursor to the nearest edge, a cursor can be dragged.
  */
 export function WaveCanvas({
   scene,

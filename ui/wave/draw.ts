@@ -196,8 +196,8 @@ function span(width: number, { view, axis }: Scene): [number, number] {
 }
 
 /**
- * Walks over a trace from left to right: stretches in which one value is long enough to be seen, and stretches in which it changes within every pixel. However
- * many changes fall into one pixel, they show.
+ * Walks over a trace from left to right: stretches in which one value is long enough to be seen, and stretches in which
+ * it changes within every pixel. However many changes fall into one pixel, they show.
  */
 function walk(
   { trace, steps }: DrawnTrace,

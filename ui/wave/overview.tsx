@@ -16,7 +16,10 @@ interface Props {
   readonly onView: (view: View) => void;
 }
 
-/** The whole record in one strip: where much happens, the triggers, what is marked, and the part that is on screen. A click or a drag goes there. */
+/**
+ * The whole record in one strip: where much happens, the triggers, what is marked, and the part that is on screen. A
+ * click or a drag goes there.
+ */
 export function Overview({ desk, axis, view, width, marked, onView }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [counts, setCounts] = useState<Uint32Array | null>(null);

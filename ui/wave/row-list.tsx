@@ -49,7 +49,10 @@ interface Props {
   readonly onRows: (rows: Row[]) => void;
 }
 
-/** Names and the values under the chosen cursor; rows are dragged to another place, chosen with a click, and changed from their menu. */
+/**
+ * Names and the values under the chosen cursor; rows are dragged to another place, chosen with a click, and changed
+ * from their menu.
+ */
 export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose, onRows }: Props) {
   const [renaming, setRenaming] = useState<string | null>(null);
   const sensors = useSensors(

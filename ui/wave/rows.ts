@@ -56,7 +56,9 @@ export function grouped(rows: readonly Row[], ids: ReadonlySet<string>): Row[] {
 export const ungrouped = (rows: readonly Row[], id: string): Row[] =>
   rows.flatMap((row) => (row.kind === 'group' && row.id === id ? row.rows : [row]));
 
-/** Joins chosen signals into one value, the uppermost in the highest bits; replaces the first and leaves out the others. */
+/**
+ * Joins chosen signals into one value, the uppermost in the highest bits; replaces the first and leaves out the others.
+ */
 export function joined(rows: readonly Row[], ids: ReadonlySet<string>): Row[] {
   const chosen = leavesOf(rows).filter((row): row is SignalRow => row.kind === 'signal' && ids.has(row.id));
   const [first] = chosen;

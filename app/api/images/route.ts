@@ -13,7 +13,10 @@ const query = z.object({ name: z.string().max(200).default('file'), for: z.enum(
 
 export const GET = guarded(async () => answer(await (await runtime()).bench.images()));
 
-/** Takes a file: a bitstream for Load, an image of any format for the flash. One with an error is refused here, with its line. */
+/**
+ * Takes a file: a bitstream for Load, an image of any format for the flash. One with an error is refused here, with its
+ * line.
+ */
 export const POST = guarded(async (request) => {
   const asked = query.parse(Object.fromEntries(new URL(request.url).searchParams));
   const bytes = await readBody(request, MOST_UPLOAD_BYTES);

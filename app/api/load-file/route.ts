@@ -3,7 +3,10 @@ import { operations, runtime } from '../../../server/index.ts';
 import { takenOf } from '../current.ts';
 import { answer, guarded, MOST_UPLOAD_BYTES, readBody } from '../guard.ts';
 
-/** Loads a .nbits file that the page has sent; one that cannot be read is refused and not kept. Its name is only for the logbook. */
+/**
+ * Loads a .nbits file that the page has sent; one that cannot be read is refused and not kept. Its name is only for the
+ * logbook.
+ */
 export const POST = guarded(async (request) => {
   const bytes = await readBody(request, MOST_UPLOAD_BYTES);
   const name = (new URL(request.url).searchParams.get('name') ?? 'file').slice(0, 200);

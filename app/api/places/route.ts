@@ -8,7 +8,9 @@ const body = z.object({
   irLength: z.number().int().min(2).max(512).optional(),
 });
 
-/** What stands at a place of this board: remembered as long as the place answers with the same IDCODE. Then scans again. */
+/**
+ * What stands at a place of this board: remembered as long as the place answers with the same IDCODE. Then scans again.
+ */
 export const PUT = guarded(async (request) => {
   const { index, part, irLength } = await readJson(request, body);
   const server = await runtime();

@@ -7,7 +7,10 @@ import { planBeside } from '../shapes.ts';
 
 type Asked = z.infer<typeof planBeside>;
 
-/** A question about a plan that is being put together; of plans that change faster than they are priced the newest counts. */
+/**
+ * A question about a plan that is being put together; of plans that change faster than they are priced the newest
+ * counts.
+ */
 export const priced = (
   ask: (server: Runtime, plan: Asked['plan'], others: Asked['others']) => Promise<Result<unknown>>,
 ) =>

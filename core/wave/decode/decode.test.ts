@@ -23,7 +23,10 @@ const frames = (recording: ReturnType<typeof recordingFrom>, decoder: Decoder) =
   return found.value;
 };
 
-/** A line at one microsecond a tick: `ticks` a bit, at rest for longer than a frame, then bytes lowest bit first between a 0 and a 1. (Common practice: 8N1.) */
+/**
+ * A line at one microsecond a tick: `ticks` a bit, at rest for longer than a frame, then bytes lowest bit first between
+ * a 0 and a 1. (Common practice: 8N1.)
+ */
 function sent(bytes: readonly number[], ticks: number, extra: (byte: number) => string = () => ''): string[] {
   const line = bytes.flatMap((byte) => [
     ...`0${[...byte.toString(2).padStart(8, '0')].reverse().join('')}${extra(byte)}1`,
@@ -163,7 +166,10 @@ describe('SPI', () => {
     ...over,
   });
 
-  /** Words both ways in one of the four modes, four ticks a bit. (Common practice: which edge moves and which takes the data.) */
+  /**
+   * Words both ways in one of the four modes, four ticks a bit. (Common practice: which edge moves and which takes the
+   * data.)
+   */
   function transfer(
     out: readonly number[],
     back: readonly number[],

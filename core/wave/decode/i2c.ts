@@ -3,8 +3,9 @@ import { digitAt, indexAt, type Trace } from '../trace.ts';
 import { BEGAN_BEFORE, byteText, type Frame } from './frame.ts';
 
 /**
- * Frames of a two-wire line: data moves while the clock is low; a data edge while it is high is a start (fall) or a stop (rise); eight bits, highest
- * first, then an acknowledge, 0 for yes; the first byte after a start is an address of seven bits and the direction, 1 for reading. (Common practice.)
+ * Frames of a two-wire line: data moves while the clock is low; a data edge while it is high is a start (fall) or a
+ * stop (rise); eight bits, highest first, then an acknowledge, 0 for yes; the first byte after a start is an address of
+ * seven bits and the direction, 1 for reading. (Common practice.)
  */
 export function decodeI2c(recording: Recording, clock: Trace, data: Trace): readonly Frame[] {
   const frames: Frame[] = [];
@@ -28,7 +29,8 @@ export function decodeI2c(recording: Recording, clock: Trace, data: Trace): read
     const nextClock = clock.at[c + 1] ?? Number.POSITIVE_INFINITY;
     const nextData = data.at[d + 1] ?? Number.POSITIVE_INFINITY;
     const tick = Math.min(nextClock, nextData);
-    // Both at one sample: data that moves with the falling clock belongs to the next bit, with the rising one to the last.
+    // Both at one sample: data that moves with the falling clock belongs to the next bit, with the rising one to the
+    // last.
     if (nextClock === tick) {
       c++;
       if (level(clock, c) === 'x') lose(tick);

@@ -20,7 +20,10 @@ const USUAL_BAUDS = [
 /** A whole frame survives this much error in speed. (Common practice: about 5 % over ten bits.) */
 const TOLERANCE = 0.04;
 const LEAST_PULSES = 4;
-/** A guess from short pulses is good enough to count the bits of longer ones; what is longer than a frame of zeros is no part of one. */
+/**
+ * A guess from short pulses is good enough to count the bits of longer ones; what is longer than a frame of zeros is no
+ * part of one.
+ */
 const GROWING = [1, 2, 4, 8, 10];
 
 /** How long one bit is in seconds, from the pulses of the line, and the usual speed nearest to it, if one is near. */
@@ -31,8 +34,8 @@ export interface MeasuredBaud {
 }
 
 /**
- * Measures the bit time of a line: every pulse is a whole number of bits. The shortest one gives a first guess, then all pulses together give the
- * length that fits them best.
+ * Measures the bit time of a line: every pulse is a whole number of bits. The shortest one gives a first guess, then
+ * all pulses together give the length that fits them best.
  */
 export function measureBaud(recording: Recording, line: Trace): Result<MeasuredBaud> {
   const pulses: number[] = [];
@@ -70,8 +73,9 @@ export function measureBaud(recording: Recording, line: Trace): Result<MeasuredB
 }
 
 /**
- * Frames of an asynchronous line that rests at 1: a 0, the data lowest bit first, parity, stop. Each bit is looked at in its middle, in real time.
- * (Common practice.) What may have begun before the line was known is marked and has no value.
+ * Frames of an asynchronous line that rests at 1: a 0, the data lowest bit first, parity, stop. Each bit is looked at
+ * in its middle, in real time. (Common practice.) What may have begun before the line was known is marked and has no
+ * value.
  */
 export function decodeSerial(recording: Recording, line: Trace, settings: SerialSettings): Result<readonly Frame[]> {
   let { baud } = settings;
@@ -125,8 +129,9 @@ interface FoundFrame extends Frame {
 }
 
 /**
- * Frames between two changes in which the line is known throughout. A frame may have been on its way when that began, so that any fall within its time
- * may be the first start; what all readings without a fault agree on is certain, what comes before is not.
+ * Frames between two changes in which the line is known throughout. A frame may have been on its way when that began,
+ * so that any fall within its time may be the first start; what all readings without a fault agree on is certain, what
+ * comes before is not.
  */
 function framesIn(reader: LineReader, first: number, last: number): Frame[] {
   const { recording, line, bits, bitTicks } = reader;

@@ -17,7 +17,9 @@ export interface SpiLines {
   readonly in: Trace | null;
 }
 
-/** Words of a serial peripheral line, both ways. A word that is left unfinished when the chip is let go is a bad frame. */
+/**
+ * Words of a serial peripheral line, both ways. A word that is left unfinished when the chip is let go is a bad frame.
+ */
 export function decodeSpi(
   recording: Recording,
   lines: SpiLines,

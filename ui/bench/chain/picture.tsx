@@ -2,7 +2,10 @@ import { clsx } from 'clsx';
 import type { ChainRow } from '../../../core/chain/index.ts';
 import type { FoundDevice } from '../../../core/jtag/index.ts';
 
-/** The chain as it is wired: TDI on the left, TDO on the right, so place 0 stands last. What is not expected has a broken frame. */
+/**
+ * The chain as it is wired: TDI on the left, TDO on the right, so place 0 stands last. What is not expected has a
+ * broken frame.
+ */
 export function ChainPicture({
   devices,
   rows,

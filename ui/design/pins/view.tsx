@@ -40,7 +40,9 @@ const underPointer: CollisionDetection = (args) =>
 
 const NO_PORTS: readonly PortNeed[] = [];
 
-/** Ports on pins: the table, the package to scale, and pins the board would offer. Rules are checked at every change. */
+/**
+ * Ports on pins: the table, the package to scale, and pins the board would offer. Rules are checked at every change.
+ */
 export function PinsView() {
   const state = useLive();
   const queries = useQueryClient();

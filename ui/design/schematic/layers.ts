@@ -40,11 +40,12 @@ interface Box {
 }
 
 /**
- * A large drawing: boxes in columns by how many boxes lie before them, ordered within a column by the middle of their neighbours,
- * lines on tracks between the columns. Takes time in proportion to boxes and to the columns that lines cross, where finding few
- * crossings well would take minutes.
+ * A large drawing: boxes in columns by how many boxes lie before them, ordered within a column by the middle of their
+ * neighbours, lines on tracks between the columns. Takes time in proportion to boxes and to the columns that lines
+ * cross, where finding few crossings well would take minutes.
  *
- * @source K. Sugiyama, S. Tagawa, M. Toda, Methods for visual understanding of hierarchical system structures, 1981 (layers, barycentres)
+ * @source K. Sugiyama, S. Tagawa, M. Toda, Methods for visual understanding of hierarchical system structures, 1981
+ * (layers, barycentres)
  */
 export function placeInLayers(drawing: Schematic): PlacedDrawing {
   const { boxes, ends } = boxesOf(drawing);
@@ -76,7 +77,10 @@ function boxesOf(drawing: Schematic): { boxes: Box[]; ends: Map<string, Point> }
   return { boxes, ends };
 }
 
-/** The longest way from a beginning, lines that would lead back left out; what has nothing before it stands next to what it feeds. */
+/**
+ * The longest way from a beginning, lines that would lead back left out; what has nothing before it stands next to what
+ * it feeds.
+ */
 function layersOf(count: number, drawing: Schematic, ends: ReadonlyMap<string, Point>): number[] {
   const next: number[][] = Array.from({ length: count }, () => []);
   for (const edge of drawing.edges) {
@@ -129,7 +133,9 @@ function finished(next: readonly (readonly number[])[]): number[] {
   return done;
 }
 
-/** Lines that begin at one point share their lanes. An end on the frame of the open instance around is left to `frame`. */
+/**
+ * Lines that begin at one point share their lanes. An end on the frame of the open instance around is left to `frame`.
+ */
 function netsOf(
   drawing: Schematic,
   ends: ReadonlyMap<string, Point>,
@@ -174,7 +180,10 @@ function link(before: Slot, after: Slot): void {
   after.before.push(before);
 }
 
-/** Sweeps to and fro: every column takes the order of its neighbours' middles, then moves towards them as far as there is room. */
+/**
+ * Sweeps to and fro: every column takes the order of its neighbours' middles, then moves towards them as far as there
+ * is room.
+ */
 function order(columns: readonly Slot[][]): void {
   for (const column of columns) stack(column, (slot) => slot.y);
   for (let sweep = 0; sweep < SWEEPS; sweep++) {
@@ -192,7 +201,10 @@ function order(columns: readonly Slot[][]): void {
 const middle = (slots: readonly Slot[]): number | null =>
   slots.length === 0 ? null : slots.reduce((sum, slot) => sum + slot.y + slot.height / 2, 0) / slots.length;
 
-/** Keeps the order and puts each slot as near its wish as those above leave it; the column as a whole then moves by the mean error. */
+/**
+ * Keeps the order and puts each slot as near its wish as those above leave it; the column as a whole then moves by the
+ * mean error.
+ */
 function stack(column: readonly Slot[], wish: (slot: Slot) => number): void {
   const wishes = column.map(wish);
   let floor = Number.NEGATIVE_INFINITY;
@@ -314,7 +326,10 @@ function tracksOf(columns: number, nets: readonly Net[]): Net[][] {
   return tracks.map((list, channel) => list.sort((a, b) => height(b, channel) - height(a, channel)));
 }
 
-/** Lines between a frame and what is in it, drawn without bends. Ends that are not placed yet wait for the drawing around. */
+/**
+ * Lines between a frame and what is in it, drawn without bends. Ends that are not placed yet wait for the drawing
+ * around.
+ */
 function straight(edges: readonly Schematic['edges'][number][], nodes: readonly PlacedNode[]): PlacedEdge[] {
   if (edges.length === 0) return [];
   const points = new Map(

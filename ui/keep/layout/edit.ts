@@ -27,7 +27,9 @@ export const emptyLayout = (name: string): Layout => ({
   blocks: [],
 });
 
-/** First and last address of a block's data, counted from the block's own address; null while its source is not known. */
+/**
+ * First and last address of a block's data, counted from the block's own address; null while its source is not known.
+ */
 export function extentOf(block: LayoutBlock, { part, images }: Sources): readonly [start: number, end: number] | null {
   if (block.build) return part === null ? null : [0, streamBytes(partNamed(part)?.frames ?? 0)];
   if (block.fields) return [0, dataBytes(block.fields)];

@@ -26,7 +26,9 @@ const FIELD = 'h-7 border border-line bg-raised px-1 text-sm';
 const NEWEST = '';
 const hex = (address: number): string => `0x${address.toString(16).toUpperCase()}`;
 
-/** What is to be written: the newest build alone, a layout of the project, or a memory file at the addresses it carries. */
+/**
+ * What is to be written: the newest build alone, a layout of the project, or a memory file at the addresses it carries.
+ */
 export function Chosen() {
   const state = useLive();
   const cache = useQueryClient();

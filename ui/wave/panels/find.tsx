@@ -28,7 +28,10 @@ interface Props {
   readonly onGo: (tick: number) => void;
 }
 
-/** Places where a sentence holds, or where a rule is broken; a rule can be kept, so that every record is looked at with it. */
+/**
+ * Places where a sentence holds, or where a rule is broken; a rule can be kept, so that every record is looked at with
+ * it.
+ */
 export function FindPanel({ desk, axis, signals, tick, rules, found, onFound, onRules, onGo }: Props) {
   const [text, setText] = useState(found?.text ?? '');
   const [problem, setProblem] = useState<Problem | null>(null);
