@@ -1,3 +1,4 @@
+import { item, numberAt } from '../core/lists.ts';
 import type { BenchFile } from './bench-file.ts';
 import type { PanelState } from '../core/pod/index.ts';
 import type { Fabric } from './fabric.ts';
@@ -66,7 +67,7 @@ export class Board {
     for (const [i, lamp] of this.#file.lamps.entries()) {
       const level = pads?.padDrive(lamp.pin);
       const on = level !== null && level !== undefined && level === (lamp.active ?? true);
-      if (on) this.#lampOn[i] = (this.#lampOn[i] as number) + 1;
+      if (on) this.#lampOn[i] = numberAt(this.#lampOn, i) + 1;
       if (on && !this.#lampLast[i]) this.#lampRises[i]?.push(time);
       this.#lampLast[i] = on;
     }
@@ -74,9 +75,9 @@ export class Board {
     if (!digits || !pads) return;
     for (const [d, common] of digits.commons.entries()) {
       if (pads.padDrive(common) !== (digits.commonActive ?? true)) continue;
-      const row = this.#digitOn[d] as number[];
+      const row = item(this.#digitOn, d);
       for (const [s, segment] of digits.segments.entries())
-        if (pads.padDrive(segment) === (digits.segmentActive ?? true)) row[s] = (row[s] as number) + 1;
+        if (pads.padDrive(segment) === (digits.segmentActive ?? true)) row[s] = numberAt(row, s) + 1;
     }
   }
 
@@ -87,7 +88,7 @@ export class Board {
       const lamps = this.#file.lamps.map(({ name, label }, i) => ({
         name,
         label: label ?? name,
-        level: (this.#lampOn[i] as number) / count,
+        level: numberAt(this.#lampOn, i) / count,
         hertz: this.#rate(i, time),
       }));
       const share = this.#digitOn.length > 0 ? count / this.#digitOn.length : 1;
@@ -112,8 +113,8 @@ export class Board {
 
   /** Blinks a second from the rises of the last seconds; null when there were fewer than three. */
   #rate(lamp: number, time: number): number | null {
-    const rises = this.#lampRises[lamp] as number[];
-    while (rises.length > 0 && (rises[0] as number) < time - RATE_WINDOW_MICROSECONDS) rises.shift();
+    const rises = item(this.#lampRises, lamp);
+    while (rises.length > 0 && numberAt(rises, 0) < time - RATE_WINDOW_MICROSECONDS) rises.shift();
     const [first] = rises;
     const last = rises.at(-1);
     return first === undefined || last === undefined || rises.length < 3

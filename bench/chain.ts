@@ -1,5 +1,6 @@
 import { getBit, packedLength } from '../core/bits/index.ts';
 import { type CableOp, nextState, type TapState } from '../core/jtag/index.ts';
+import { item } from '../core/lists.ts';
 import type { TapDevice } from './tap.ts';
 
 const SHIFT_CHUNK = 1 << 13;
@@ -132,7 +133,7 @@ export class Chain {
     if (ir || !this.#live) this.#world.pass(count);
     let bits = tdi;
     for (let i = this.devices.length - 1; i >= 0; i--) {
-      const device = this.devices[i] as TapDevice;
+      const device = item(this.devices, i);
       if (device.missing) continue;
       // A TAP held in reset does not drive its TDO; the next TDI is pulled up.
       if (device.held) {

@@ -1,4 +1,5 @@
 import { type FabricImage, type IoStandard, LINK, readLevel, standardNamed } from '../core/fabric/index.ts';
+import { intAt } from '../core/lists.ts';
 import { Simulator } from '../core/sim/index.ts';
 import type { TckEdge } from './tap.ts';
 
@@ -97,7 +98,7 @@ export class Fabric {
     const bound = this.#inputs.get(pin);
     if (!bound) return;
     const { words } = this.#sim;
-    const before = words[bound.word] as number;
+    const before = intAt(words, bound.word);
     const after = level ? before | bound.mask : before & ~bound.mask;
     words[bound.word] = after;
     this.#sim.touched();
@@ -111,8 +112,8 @@ export class Fabric {
     const bound = this.#outputs.get(pin);
     if (!bound) return null;
     this.#sim.settle();
-    if (bound.enable && ((this.#sim.words[bound.enable.word] as number) & bound.mask) === 0) return null;
-    return ((this.#sim.words[bound.word] as number) & bound.mask) !== 0;
+    if (bound.enable && (intAt(this.#sim.words, bound.enable.word) & bound.mask) === 0) return null;
+    return (intAt(this.#sim.words, bound.word) & bound.mask) !== 0;
   }
 
   /** Runs all clocks up to `now` (microseconds); standing ones go on later from where they stood. */
@@ -181,7 +182,7 @@ export class Fabric {
     if (!link) return 0;
     this.#sim.settle();
     const { words } = this.#sim;
-    const tdo = (words[link.tdo] as number) & 1;
+    const tdo = intAt(words, link.tdo) & 1;
     words[link.tdi] = edge.tdi;
     words[link.capture] = edge.capture ? 1 : 0;
     words[link.shift] = edge.shift ? 1 : 0;

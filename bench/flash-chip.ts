@@ -1,4 +1,5 @@
 import { COMMAND, FLASH_PARTS, type FlashPart } from '../core/flash/index.ts';
+import { byteAt } from '../core/lists.ts';
 import { parameterTable } from './parameter-table.ts';
 
 const BUSY = 0x01;
@@ -150,7 +151,7 @@ export class FlashChip {
         if (count < 3 + dummy) return 0xff;
         if (count === 3 + dummy) this.#reading = this.#address();
         else this.#bytes.pop(); // a read may go on for ever: only its address is kept
-        const byte = (this.memory[this.#reading] as number) ^ (this.#reading === this.faults.badAddress ? WORN_BIT : 0);
+        const byte = byteAt(this.memory, this.#reading) ^ (this.#reading === this.faults.badAddress ? WORN_BIT : 0);
         this.#reading = (this.#reading + 1) % this.part.bytes;
         return byte;
       }
@@ -197,7 +198,7 @@ export class FlashChip {
     const room = this.#room(data.length);
     for (const [i, byte] of data.slice(0, room).entries()) {
       const at = page + ((address + i) % PAGE);
-      this.memory[at] = (this.memory[at] as number) & byte;
+      this.memory[at] = byteAt(this.memory, at) & byte;
     }
     this.#start(this.part.page.typical);
   }

@@ -1,4 +1,5 @@
 import type { FlashPart } from '../core/flash/index.ts';
+import { numberAt } from '../core/lists.ts';
 
 const TABLE_AT = 0x30;
 const TABLE_WORDS = 16;
@@ -59,5 +60,5 @@ export function parameterTable(part: FlashPart): Uint8Array {
 /** Five bits of count and two of unit, the finest that reaches. */
 function timeField(microseconds: number): number {
   const unit = ERASE_UNITS.findIndex((one) => microseconds / one <= 32);
-  return (Math.round(microseconds / (ERASE_UNITS[unit] as number)) - 1) | (unit << 5);
+  return (Math.round(microseconds / numberAt(ERASE_UNITS, unit)) - 1) | (unit << 5);
 }

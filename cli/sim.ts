@@ -1,6 +1,7 @@
 import { existsSync, statSync, writeFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import type { Command } from 'commander';
+import { item } from '../core/lists.ts';
 import { ProblemError } from '../core/result.ts';
 import { runVectors, traceVcd } from '../core/vectors/index.ts';
 import { openProject, readText } from './files.ts';
@@ -60,6 +61,6 @@ function parameter(text: string, before: Readonly<Record<string, bigint>>): Reco
     text.replaceAll('_', (m, at: number) => (at > text.indexOf('=') ? '' : m)),
   );
   if (!match) throw new CallError(`"${text}" is no parameter: write NAME=VALUE with a decimal, 0x or 0b value.`);
-  const value = BigInt(match[3] as string);
-  return { ...before, [match[1] as string]: match[2] ? -value : value };
+  const value = BigInt(item(match, 3));
+  return { ...before, [item(match, 1)]: match[2] ? -value : value };
 }

@@ -1,3 +1,4 @@
+import { item } from '../core/lists.ts';
 import type { Progress, Watch } from '../core/progress.ts';
 import { type Problem, ProblemError, type Result } from '../core/result.ts';
 import type { Logbook } from './logbook.ts';
@@ -172,7 +173,7 @@ export class Jobs {
 
   #update(id: number, change: Partial<Job>): Job {
     const at = this.#jobs.findIndex((job) => job.id === id);
-    const job = { ...(this.#jobs[at] as Job), ...change };
+    const job = { ...item(this.#jobs, at), ...change };
     if (at >= 0) this.#jobs[at] = job;
     this.#changed();
     return job;

@@ -1,3 +1,4 @@
+import { byteAt } from '../lists.ts';
 import { copyBits, getBit, packedLength } from './packed.ts';
 
 /** `length` bits; bit i is bit `i % 8` of `bytes[floor(i / 8)]`. Bits past the end are zero. */
@@ -27,7 +28,7 @@ export function bitsFromBigInt(value: bigint, length: number): Bits {
 
 export function bigIntOf(bits: Bits): bigint {
   let hex = '';
-  for (let i = bits.bytes.length - 1; i >= 0; i--) hex += (bits.bytes[i] as number).toString(16).padStart(2, '0');
+  for (let i = bits.bytes.length - 1; i >= 0; i--) hex += byteAt(bits.bytes, i).toString(16).padStart(2, '0');
   return hex === '' ? 0n : BigInt.asUintN(bits.length, BigInt(`0x${hex}`));
 }
 

@@ -1,3 +1,4 @@
+import { byteAt, wordAt } from '../lists.ts';
 const POLYNOMIAL = 0xedb88320; // CRC-32/ISO-HDLC, reflected 0x04C11DB7
 
 const table = Uint32Array.from({ length: 256 }, (_, byte) => {
@@ -9,8 +10,7 @@ const table = Uint32Array.from({ length: 256 }, (_, byte) => {
 /** Carries a running CRC-32 register over more bytes. Start with 0xFFFFFFFF, invert at the end. */
 export function crc32Update(register: number, bytes: Uint8Array): number {
   let crc = register;
-  for (let i = 0; i < bytes.length; i++)
-    crc = ((crc >>> 8) ^ (table[(crc ^ (bytes[i] as number)) & 0xff] as number)) >>> 0;
+  for (let i = 0; i < bytes.length; i++) crc = ((crc >>> 8) ^ wordAt(table, (crc ^ byteAt(bytes, i)) & 0xff)) >>> 0;
   return crc;
 }
 

@@ -1,13 +1,13 @@
+import { byteAt } from '../lists.ts';
 /** Bytes needed for `count` packed bits. */
 export const packedLength = (count: number): number => (count + 7) >>> 3;
 
-export const getBit = (bytes: Uint8Array, index: number): number =>
-  ((bytes[index >>> 3] as number) >>> (index & 7)) & 1;
+export const getBit = (bytes: Uint8Array, index: number): number => (byteAt(bytes, index >>> 3) >>> (index & 7)) & 1;
 
 export function setBit(bytes: Uint8Array, index: number, bit: number): void {
   const mask = 1 << (index & 7);
-  if (bit) bytes[index >>> 3] = (bytes[index >>> 3] as number) | mask;
-  else bytes[index >>> 3] = (bytes[index >>> 3] as number) & ~mask;
+  if (bit) bytes[index >>> 3] = byteAt(bytes, index >>> 3) | mask;
+  else bytes[index >>> 3] = byteAt(bytes, index >>> 3) & ~mask;
 }
 
 /** Copies `count` bits from bit `from` of `source` to bit `to` of `target`. Byte-aligned stretches move as bytes. */
@@ -24,7 +24,7 @@ export function copyBits(source: Uint8Array, from: number, target: Uint8Array, t
   if (shift === 0) target.set(source.subarray(s, s + whole), t);
   else {
     for (let k = 0; k < whole; k++, s++, t++)
-      target[t] = ((source[s] as number) >>> shift) | ((source[s + 1] as number) << (8 - shift));
+      target[t] = (byteAt(source, s) >>> shift) | (byteAt(source, s + 1) << (8 - shift));
   }
   for (done += whole * 8; done < count; done++) setBit(target, to + done, getBit(source, from + done));
 }
@@ -36,4 +36,4 @@ const reversed = Uint8Array.from({ length: 256 }, (_, byte) => {
 });
 
 /** The same eight bits in the other order: a scan shifts bit 0 first, SPI sends bit 7 first. */
-export const reverseByte = (byte: number): number => reversed[byte & 0xff] as number;
+export const reverseByte = (byte: number): number => byteAt(reversed, byte & 0xff);

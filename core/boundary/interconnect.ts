@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import type { BoundaryMap } from './map.ts';
 import type { BoundaryScan } from './scan.ts';
 
@@ -70,7 +71,7 @@ export async function testInterconnect(
   const faults: InterconnectFault[] = [];
   try {
     for (let round = 0; round < rounds; round++) {
-      const driver = (net: TestNet): string => net.drivers[round % net.drivers.length] as string;
+      const driver = (net: TestNet): string => item(net.drivers, round % net.drivers.length);
       const seen = new Map<string, string>();
       for (const [i, vector] of vectors.entries()) {
         onVector(round * vectors.length + i, rounds * vectors.length);
@@ -157,7 +158,7 @@ function judge(
     const group = [...together, ...others].sort((a, b) => a.number - b.number);
     if (group.length < 2 || explained.has(net.name)) continue;
     const as = wiring(
-      group.map((one) => expected[one.number] as string),
+      group.map((one) => item(expected, one.number)),
       sequence,
     );
     if (!as) continue;
@@ -171,13 +172,11 @@ function judge(
   }
   for (const { net, pins } of wrong) {
     if (explained.has(net.name)) continue;
-    const constant = pins.every(
-      (pin) => isConstant(seen.get(pin) ?? '') && seen.get(pin) === seen.get(pins[0] as string),
-    );
+    const constant = pins.every((pin) => isConstant(seen.get(pin) ?? '') && seen.get(pin) === seen.get(item(pins, 0)));
     const own = driver(net);
     const drivesRight = net.receivers.includes(own) && !pins.includes(own);
     if (constant && !drivesRight && pins.length === net.receivers.length)
-      faults.push({ kind: 'stuck', net: net.name, level: seen.get(pins[0] as string)?.[0] === '1' ? 1 : 0, pins });
+      faults.push({ kind: 'stuck', net: net.name, level: seen.get(item(pins, 0))?.[0] === '1' ? 1 : 0, pins });
     else if (constant)
       faults.push({
         kind: 'open',
@@ -188,8 +187,8 @@ function judge(
       faults.push({
         kind: 'other',
         net: net.name,
-        expected: expected[net.number] as string,
-        actual: seen.get(pins[0] as string) ?? '',
+        expected: item(expected, net.number),
+        actual: seen.get(item(pins, 0)) ?? '',
         pins,
       });
   }

@@ -10,6 +10,7 @@ import {
   writeBitstream,
 } from '../fabric/index.ts';
 import { elaborate, type HierarchyNode, type Messages, type SourceMemory } from '../hdl/index.ts';
+import { item } from '../lists.ts';
 import {
   countResources,
   delaysOf,
@@ -91,7 +92,7 @@ export function build(
 ): BuildResult {
   const step = (index: number) => {
     stopIfCancelled(watch, 'Nothing of the last build was replaced.');
-    watch.report({ phase: STEPS[index] as string, done: index, total: STEPS.length, unit: 'steps' });
+    watch.report({ phase: item(STEPS, index), done: index, total: STEPS.length, unit: 'steps' });
   };
   const { file, files } = inputs.project;
   const fingerprint = buildPrint(inputs);

@@ -1,6 +1,7 @@
 import { type PortNeed, parsePinTable } from '../constraints/index.ts';
 import type { PinBinding } from '../fabric/index.ts';
 import type { Messages } from '../hdl/index.ts';
+import { entry } from '../lists.ts';
 import { boardOf, type Project } from './project.ts';
 
 /**
@@ -23,7 +24,7 @@ export function checkClocks(
     const pin = bindings.find((binding) => binding.port === name)?.pin;
     const oscillator = oscillators.find((o) => o.pin === pin);
     const place = lines.has(name)
-      ? { file: project.file.pins, line: lines.get(name) as number, column: 1 }
+      ? { file: project.file.pins, line: entry(lines, name), column: 1 }
       : { file: 'nimble.json', line: 1, column: 1 };
     messages.add(
       'serious',

@@ -1,4 +1,13 @@
-import { evaluateConstant, type Netlist, type NetNode, type NodeId, type Register } from '../netlist/index.ts';
+import { item } from '../lists.ts';
+import {
+  evaluateConstant,
+  isLeaf,
+  lowBitOf,
+  type Netlist,
+  type NetNode,
+  type NodeId,
+  type Register,
+} from '../netlist/index.ts';
 
 /**
  * How a register counts while nothing holds it back: the states it goes through again and again, and how often it goes
@@ -92,7 +101,7 @@ export class Counters {
   }
 
   #width(id: NodeId): number {
-    return (this.#netlist.nodes[id] as NetNode).width;
+    return item(this.#netlist.nodes, id).width;
   }
 
   /**
@@ -109,20 +118,12 @@ export class Counters {
     return (state) => {
       const values = new Map<NodeId, bigint>(fixed);
       values.set(register.node, state);
-      const wordOf = (id: NodeId): bigint =>
-        values.get(id) ?? ((nodes[id] as NetNode).op === 'const' ? ((nodes[id] as NetNode).value ?? 0n) : 0n);
+      const wordOf = (id: NodeId): bigint => values.get(id) ?? constantOf(item(nodes, id));
       for (const id of inner) {
-        const { op, width, args, lo } = nodes[id] as NetNode;
-        values.set(
-          id,
-          evaluateConstant(
-            op,
-            width,
-            args.map(wordOf),
-            args.map((arg) => this.#width(arg)),
-            lo,
-          ),
-        );
+        const node = item(nodes, id);
+        if (isLeaf(node)) continue;
+        const widths = node.args.map((arg) => this.#width(arg));
+        values.set(id, evaluateConstant(node.op, node.width, node.args.map(wordOf), widths, lowBitOf(node)));
       }
       return wordOf(register.d);
     };
@@ -230,7 +231,7 @@ function coneOf(netlist: Netlist, target: NodeId, register: NodeId): Cone | null
     if (known !== undefined) return known;
     if (depends.size > MOST_NODES) throw TOO_MUCH;
     depends.set(id, id === register);
-    const { op, args } = netlist.nodes[id] as NetNode;
+    const { op, args } = item(netlist.nodes, id);
     const own =
       id === register ||
       (op !== 'reg' && op !== 'input' && op !== 'memread' && op !== 'const' && args.map(visit).includes(true));
@@ -248,8 +249,9 @@ function coneOf(netlist: Netlist, target: NodeId, register: NodeId): Cone | null
   const constants = new Set<bigint>();
   const widened: NodeId[] = [];
   const cut = (id: NodeId): void => {
-    const { op, value = 0n, width, args } = netlist.nodes[id] as NetNode;
-    if (op === 'const') constants.add(value);
+    const node = item(netlist.nodes, id);
+    const { op, width, args } = node;
+    if (op === 'const') constants.add(constantOf(node));
     else if (depends.get(id) === true || cuts.has(id) || widened.includes(id)) return;
     // A single bit made as wide as the counter, as in "count + enable", is a condition still.
     else if (width > 1 && (op === 'concat' || op === 'sext')) {
@@ -257,9 +259,11 @@ function coneOf(netlist: Netlist, target: NodeId, register: NodeId): Cone | null
       widened.push(id);
     } else cuts.add(id);
   };
-  for (const id of order) for (const arg of (netlist.nodes[id] as NetNode).args) cut(arg);
+  for (const id of order) for (const arg of item(netlist.nodes, id).args) cut(arg);
   return { inner: [...widened, ...order], cuts: [...cuts], constants: [...constants] };
 }
+
+const constantOf = (node: NetNode): bigint => (node.op === 'const' ? node.value : 0n);
 
 const TOO_MUCH = Symbol('too much');
 
@@ -275,7 +279,7 @@ function sourcesOf(netlist: Netlist, of: NodeId): NodeId[] | null {
     if (seen.has(id)) continue;
     seen.add(id);
     if (seen.size > MOST_NODES) return null;
-    const { op, args } = netlist.nodes[id] as NetNode;
+    const { op, args } = item(netlist.nodes, id);
     if (op === 'reg' || op === 'input' || op === 'memread') found.push(id);
     else ahead.push(...args);
   }
@@ -334,7 +338,7 @@ function followed(
   return { stretches: cycle.map((from) => ({ from, count: 1n, step: 1n })), period: BigInt(cycle.length) };
 }
 
-const firstOf = (stretches: readonly Stretch[], i: number): bigint => (stretches[i % stretches.length] as Stretch).from;
+const firstOf = (stretches: readonly Stretch[], i: number): bigint => item(stretches, i % stretches.length).from;
 
 const bitOf = (state: bigint, bit: number): bigint => (state >> BigInt(bit)) & 1n;
 

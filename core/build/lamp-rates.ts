@@ -1,4 +1,5 @@
-import type { Netlist, NetNode, NodeId } from '../netlist/index.ts';
+import { item } from '../lists.ts';
+import { nameOf, type Netlist, type NodeId } from '../netlist/index.ts';
 import { Counters } from './counters.ts';
 
 /** An output bit that a counter toggles. */
@@ -33,7 +34,7 @@ export function lampRates(netlist: Netlist, clocks: Readonly<Record<string, numb
         if (!source || !counting) return [];
         const rises = counting.rises(source.bit);
         if (rises === 0) return [];
-        const clock = netlist.nodes[counting.register.clock]?.name ?? '';
+        const clock = nameOf(netlist.nodes[counting.register.clock]) ?? '';
         const f = clocks[clock];
         return [
           {
@@ -44,7 +45,7 @@ export function lampRates(netlist: Netlist, clocks: Readonly<Record<string, numb
             clock,
             period: String(counting.period),
             while: counting.needs.map((need) => ({
-              signal: names.get(need.node) ?? netlist.nodes[need.node]?.name ?? 'a condition',
+              signal: names.get(need.node) ?? nameOf(netlist.nodes[need.node]) ?? 'a condition',
               value: need.value ? 1 : 0,
             })),
             hertz: f === undefined ? null : (f * counting.share * rises) / Number(counting.period),
@@ -56,17 +57,17 @@ export function lampRates(netlist: Netlist, clocks: Readonly<Record<string, numb
 
 /** The word a bit is taken from, seen through slices, concatenations and inversions. */
 function bitSource(netlist: Netlist, id: NodeId, bit: number): { node: NodeId; bit: number } | null {
-  const { op, args, lo = 0 } = netlist.nodes[id] as NetNode;
-  if (op === 'slice') return bitSource(netlist, args[0] as NodeId, bit + lo);
-  if (op === 'not') return bitSource(netlist, args[0] as NodeId, bit);
-  if (op === 'concat') {
+  const node = item(netlist.nodes, id);
+  if (node.op === 'slice') return bitSource(netlist, node.args[0], bit + node.lo);
+  if (node.op === 'not') return bitSource(netlist, node.args[0], bit);
+  if (node.op === 'concat') {
     let at = 0;
-    for (const part of args) {
-      const { width } = netlist.nodes[part] as NetNode;
+    for (const part of node.args) {
+      const { width } = item(netlist.nodes, part);
       if (bit < at + width) return bitSource(netlist, part, bit - at);
       at += width;
     }
     return null;
   }
-  return op === 'reg' ? { node: id, bit } : null;
+  return node.op === 'reg' ? { node: id, bit } : null;
 }

@@ -1,6 +1,7 @@
 import { type Driver, driversOf, FREE_PREFIX, netNamesOf, type Removal, removalsOf } from '../checks/index.ts';
 import type { PortNeed } from '../constraints/index.ts';
-import { clocksOf, type Netlist, type NetNode, type Optimised, optimise } from '../netlist/index.ts';
+import { item } from '../lists.ts';
+import { clocksOf, nameOf, type Netlist, optimise, type Optimised } from '../netlist/index.ts';
 
 /** A name inside the design. `domain` is its clock port, empty where there is none or several. */
 export interface SignalInfo {
@@ -41,7 +42,7 @@ export function describeSignals(
   const removal = removalsOf(netlist, small);
   const driver = driversOf(seen);
   const netName = netNamesOf(seen);
-  const all = new Set(seen.registers.map((r) => (seen.nodes[r.clock] as NetNode).name ?? ''));
+  const all = new Set(seen.registers.map((r) => nameOf(item(seen.nodes, r.clock)) ?? ''));
   all.delete('');
   const signals = netlist.signals.map((signal): SignalInfo => {
     const { name, width, kind, signed, free, names, at } = signal;
@@ -58,7 +59,7 @@ export function describeSignals(
       driver: free || node === undefined ? { kind: 'nothing' } : driver(node),
       net: (node === undefined ? null : netName(node)) ?? name,
       names,
-      domain: domains.length === 1 ? (domains[0] as string) : '',
+      domain: domains.length === 1 ? item(domains, 0) : '',
       file: at.file,
       line: at.line,
     };
@@ -70,11 +71,13 @@ export function describeSignals(
  * Wires that nothing drives are what a lever may drive: they are no constants to whoever asks what decides a signal.
  */
 function withFreeInputs(netlist: Netlist): Netlist {
-  const free = netlist.nodes.flatMap(({ op, args, width, name }, node) =>
-    op === 'wire' && args.length === 0 ? [{ node, width, name: `${FREE_PREFIX}${name ?? node}` }] : [],
+  const free = netlist.nodes.flatMap((wire, node) =>
+    wire.op === 'wire' && wire.args.length === 0
+      ? [{ node, width: wire.width, name: `${FREE_PREFIX}${wire.name}` }]
+      : [],
   );
   const nodes = [...netlist.nodes];
-  for (const { node, name } of free) nodes[node] = { ...(nodes[node] as NetNode), op: 'input', name };
+  for (const { node, width, name } of free) nodes[node] = { op: 'input', width, args: [], name };
   return { ...netlist, nodes, inputs: [...netlist.inputs, ...free] };
 }
 

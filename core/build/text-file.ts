@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { counted } from '../words.ts';
 
@@ -62,7 +63,7 @@ function decodeMixed(bytes: Uint8Array): { readonly text: string; readonly odd: 
   const odd: number[] = [];
   let text = '';
   for (let at = bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf ? 3 : 0; at < bytes.length; ) {
-    const size = sizeOf(bytes[at] as number);
+    const size = sizeOf(item(bytes, at));
     try {
       text += utf8.decode(bytes.subarray(at, at + size));
       at += size;
@@ -93,7 +94,7 @@ function firstBadByte(bytes: Uint8Array): { at: number; line: number } {
   let line = 1;
   const decoder = new TextDecoder('utf-8', { fatal: true });
   while (at < bytes.length) {
-    const byte = bytes[at] as number;
+    const byte = item(bytes, at);
     const size = sizeOf(byte);
     if (byte === 0x0a) line++;
     if (size > 1) {

@@ -1,4 +1,5 @@
 import type { FoundDevice } from '../jtag/index.ts';
+import { item } from '../lists.ts';
 import type { ExpectedDevice } from './file.ts';
 
 /**
@@ -24,10 +25,10 @@ export function compareChains(expected: readonly ExpectedDevice[], found: readon
     Array.from({ length: found.length + 1 }, (_, j) => (i === 0 ? j : j === 0 ? i : 0)),
   );
   const at = (i: number, j: number): number => cost[i]?.[j] ?? Number.POSITIVE_INFINITY;
-  const pair = (i: number, j: number): number => likeness(expected[i] as ExpectedDevice, found[j] as FoundDevice);
+  const pair = (i: number, j: number): number => likeness(item(expected, i), item(found, j));
   for (let i = 1; i <= expected.length; i++)
     for (let j = 1; j <= found.length; j++)
-      (cost[i] as number[])[j] = Math.min(at(i - 1, j) + 1, at(i, j - 1) + 1, at(i - 1, j - 1) + pair(i - 1, j - 1));
+      item(cost, i)[j] = Math.min(at(i - 1, j) + 1, at(i, j - 1) + 1, at(i - 1, j - 1) + pair(i - 1, j - 1));
   const rows: ChainRow[] = [];
   for (let i = expected.length, j = found.length; i > 0 || j > 0; ) {
     if (i > 0 && j > 0 && at(i, j) === at(i - 1, j - 1) + pair(i - 1, j - 1)) {
@@ -67,7 +68,7 @@ function withSwaps(
         i !== null &&
         j !== null &&
         ![...swapped.values()].includes(j) &&
-        likeness(expected[i] as ExpectedDevice, found[j] as FoundDevice) < 1,
+        likeness(item(expected, i), item(found, j)) < 1,
     );
     if (i !== null && match?.found !== null && match !== undefined) swapped.set(i, match.found);
   }

@@ -1,5 +1,6 @@
 import type { Messages } from '../hdl/index.ts';
-import type { Netlist, NetNode, NodeId } from '../netlist/index.ts';
+import { item } from '../lists.ts';
+import type { Netlist, NodeId } from '../netlist/index.ts';
 import type { NetNames } from './names.ts';
 
 /** Clocks that are more than a port: made by logic, gated, or read as data. */
@@ -9,7 +10,7 @@ export function checkClocks(netlist: Netlist, names: NetNames, messages: Message
   for (const { name, writes } of netlist.memories)
     for (const { clock } of writes) users.set(clock, [...(users.get(clock) ?? []), name]);
   for (const [clock, registers] of users) {
-    if ((netlist.nodes[clock] as NetNode).op !== 'input') reportDerived(netlist, names, messages, clock, registers);
+    if (item(netlist.nodes, clock).op !== 'input') reportDerived(netlist, names, messages, clock, registers);
     else reportData(netlist, names, messages, clock, users);
   }
 }
@@ -23,7 +24,7 @@ function reportDerived(
 ): void {
   const gates = portsBehind(netlist, clock);
   const what = `${registers.length === 1 ? 'register' : 'registers'} (${some(registers)})`;
-  const { op } = netlist.nodes[clock] as NetNode;
+  const { op } = item(netlist.nodes, clock);
   if (gates.length > 0 && op !== 'reg')
     messages.add(
       'serious',
@@ -49,9 +50,9 @@ function portsBehind(netlist: Netlist, clock: NodeId): string[] {
   for (let id = open.pop(); id !== undefined; id = open.pop()) {
     if (seen.has(id)) continue;
     seen.add(id);
-    const { op, args, name = '' } = netlist.nodes[id] as NetNode;
-    if (op === 'input' && clocks.has(id)) found.add(name);
-    if (op !== 'reg') open.push(...args);
+    const node = item(netlist.nodes, id);
+    if (node.op === 'input' && clocks.has(id)) found.add(node.name);
+    open.push(...node.args);
   }
   return [...found];
 }
@@ -64,7 +65,7 @@ function reportData(
   clocks: ReadonlyMap<NodeId, unknown>,
 ): void {
   const readers = netlist.nodes.flatMap((node, id) =>
-    node.args.includes(clock) && !reachesOnlyClocks(netlist, id, clocks) ? [id] : [],
+    readsWord(node, clock) && !reachesOnlyClocks(netlist, id, clocks) ? [id] : [],
   );
   const outputs = netlist.outputs
     .filter((port) => port.node === clock && !port.name.startsWith('$'))
@@ -86,9 +87,11 @@ function reportData(
     );
 }
 
+const readsWord = ({ args }: { readonly args: readonly NodeId[] }, id: NodeId): boolean => args.includes(id);
+
 function reachesOnlyClocks(netlist: Netlist, id: NodeId, clocks: ReadonlyMap<NodeId, unknown>): boolean {
   if (clocks.has(id)) return true;
-  const users = netlist.nodes.flatMap((node, at) => (node.args.includes(id) ? [at] : []));
+  const users = netlist.nodes.flatMap((node, at) => (readsWord(node, id) ? [at] : []));
   const asData =
     netlist.outputs.some((port) => port.node === id) || netlist.registers.some((r) => r.d === id || r.reset === id);
   return !asData && users.length > 0 && users.every((user) => reachesOnlyClocks(netlist, user, clocks));

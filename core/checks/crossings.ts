@@ -1,5 +1,6 @@
 import type { Messages } from '../hdl/index.ts';
-import type { Netlist, NetNode, NodeId, Register } from '../netlist/index.ts';
+import { item } from '../lists.ts';
+import { nameOf, type Netlist, type NodeId, type Register } from '../netlist/index.ts';
 import { loaded } from './loaded.ts';
 import { type NetNames, piecesOf } from './names.ts';
 
@@ -51,7 +52,7 @@ function report(
     ],
   };
   const at = names.place(to.node);
-  const width = (netlist.nodes[from] as NetNode).width;
+  const width = item(netlist.nodes, from).width;
   switch (kind) {
     case 'synchronised':
       return messages.add(
@@ -141,13 +142,13 @@ function derives(netlist: Netlist, inner: NodeId, from: NodeId): boolean {
 
 function reaches(netlist: Netlist, id: NodeId, wanted: NodeId): boolean {
   const seen = new Set<NodeId>();
-  const open = [...(netlist.nodes[id] as NetNode).args];
-  if ((netlist.nodes[id] as NetNode).op === 'reg') return false;
+  const open = [...item(netlist.nodes, id).args];
+  if (item(netlist.nodes, id).op === 'reg') return false;
   for (let at = open.pop(); at !== undefined; at = open.pop()) {
     if (at === wanted) return true;
     if (seen.has(at)) continue;
     seen.add(at);
-    const { op, args } = netlist.nodes[at] as NetNode;
+    const { op, args } = item(netlist.nodes, at);
     if (op !== 'reg') open.push(...args);
   }
   return false;
@@ -170,7 +171,7 @@ function secondStage(netlist: Netlist, to: Register, from: NodeId, readers: Read
     );
   const next = netlist.registers.filter(takes);
   if (next.length !== 1) return false;
-  const { width } = netlist.nodes[to.node] as NetNode;
+  const { width } = item(netlist.nodes, to.node);
   return width > 1 || (readers.get(to.node) ?? 0) <= 1;
 }
 
@@ -191,7 +192,7 @@ function countReaders(netlist: Netlist): ReadonlyMap<NodeId, number> {
   for (let id = open.pop(); id !== undefined; id = open.pop()) {
     if (seen.has(id)) continue;
     seen.add(id);
-    for (const arg of new Set((netlist.nodes[id] as NetNode).args)) read(arg);
+    for (const arg of new Set(item(netlist.nodes, id).args)) read(arg);
   }
   return readers;
 }
@@ -208,7 +209,9 @@ class ClockSources {
       this.#clock.set(node, clock);
       this.#names.set(
         node,
-        netlist.nodes[clock]?.name ?? netlist.signals.find((signal) => signal.node === clock)?.name ?? 'made by logic',
+        nameOf(netlist.nodes[clock]) ??
+          netlist.signals.find((signal) => signal.node === clock)?.name ??
+          'made by logic',
       );
     }
     const clocks = new Set(this.#clock.values());

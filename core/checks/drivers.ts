@@ -1,4 +1,5 @@
-import type { Netlist, NetNode, NodeId } from '../netlist/index.ts';
+import { item } from '../lists.ts';
+import type { Netlist, NodeId } from '../netlist/index.ts';
 import { type Hold, holdsOf } from './holds.ts';
 import { loaded } from './loaded.ts';
 import { NetNames, piecesOf } from './names.ts';
@@ -38,13 +39,13 @@ export function driversOf(netlist: Netlist): (id: NodeId) => Driver {
     const pieces = piecesOf(netlist, id);
     const [first] = pieces;
     const bases = [...new Set(pieces.map(({ node }) => node))];
-    const node = netlist.nodes[first?.node ?? id] as NetNode;
+    const node = item(netlist.nodes, first?.node ?? id);
     const origin = netlist.origins[first?.node ?? id];
     const at = { file: origin?.file ?? '', line: origin?.line ?? 0 };
     if (bases.length === 1) {
       if (node.op === 'input')
         return node.name?.startsWith(FREE_PREFIX) ? { kind: 'nothing' } : { kind: 'pin', port: node.name ?? '' };
-      if (node.op === 'const' && node.width >= (netlist.nodes[id] as NetNode).width)
+      if (node.op === 'const' && node.width >= item(netlist.nodes, id).width)
         return { kind: 'constant', value: String(node.value ?? 0n) };
     }
     const ways = bases.flatMap((base): NodeId[] => {
@@ -54,7 +55,7 @@ export function driversOf(netlist: Netlist): (id: NodeId) => Driver {
     });
     const sources = sourcesOf(netlist, ways, new Set(bases.filter((base) => registers.has(base))));
     const from = sources.map((source) => names.of(source));
-    const only = bases.length === 1 ? (bases[0] as NodeId) : null;
+    const only = bases.length === 1 ? item(bases, 0) : null;
     const holds =
       only === null ? [] : holdsOf(netlist, only, registers.get(only) ?? null, sources, (source) => names.of(source));
     if (bases.every((base) => registers.has(base) || netlist.nodes[base]?.op === 'const'))
@@ -74,7 +75,7 @@ export function netNamesOf(netlist: Netlist): (id: NodeId) => string | null {
   return (id) => {
     const [only, more] = piecesOf(netlist, id);
     if (!only || more || only.lo !== 0) return null;
-    const node = netlist.nodes[only.node] as NetNode;
+    const node = item(netlist.nodes, only.node);
     return (node.op === 'reg' || node.op === 'input') && node.width === only.width ? names.of(only.node) : null;
   };
 }
@@ -89,10 +90,10 @@ function sourcesOf(netlist: Netlist, ways: readonly NodeId[], without: ReadonlyS
   for (const way of ways) {
     const open = [way];
     for (let i = 0; i < open.length && found.length < MOST_NAMED && seen.size < MOST_NODES; i++) {
-      const id = open[i] as NodeId;
+      const id = item(open, i);
       if (seen.has(id)) continue;
       seen.add(id);
-      const { op, args } = netlist.nodes[id] as NetNode;
+      const { op, args } = item(netlist.nodes, id);
       if (op !== 'reg' && op !== 'input') open.push(...args);
       else if (!without.has(id)) found.push(id);
     }

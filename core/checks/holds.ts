@@ -1,4 +1,12 @@
-import { evaluateConstant, type Netlist, type NetNode, type NodeId, type Register } from '../netlist/index.ts';
+import { item } from '../lists.ts';
+import {
+  evaluateConstant,
+  lowBitOf,
+  type Netlist,
+  type NetNode,
+  type NodeId,
+  type Register,
+} from '../netlist/index.ts';
 
 /**
  * A value of one signal that by itself keeps another one still: an enable that is 0, a reset that is 1. `name` is the
@@ -35,7 +43,7 @@ export function holdsOf(
   nameOf: (node: NodeId) => string,
 ): Hold[] {
   return sources.flatMap((source) => {
-    const { width } = netlist.nodes[source] as NetNode;
+    const { width } = item(netlist.nodes, source);
     if (width > MOST_TRIED_BITS) return [];
     return Array.from({ length: 2 ** width }, (_, value) => value).flatMap((value): Hold[] => {
       const hold = (at: string | null) => [{ name: nameOf(source), value: String(value), at }];
@@ -81,7 +89,7 @@ function bitsWith(
     const found = known.get(id);
     if (found) return found;
     if (known.size > MOST_NODES) throw TOO_LONG;
-    const node = netlist.nodes[id] as NetNode;
+    const node = item(netlist.nodes, id);
     // Set first, so that a way that leads back to itself ends.
     known.set(id, Array<Bit>(node.width).fill(OPEN));
     const bits =
@@ -115,32 +123,31 @@ function either(a: Bit, b: Bit): Bit {
   return a === b ? a : OPEN;
 }
 
-function computed(
-  { op, width, args, value = 0n, lo = 0 }: NetNode,
-  bitsOf: (id: NodeId) => readonly Bit[],
-): readonly Bit[] {
+function computed(node: NetNode, bitsOf: (id: NodeId) => readonly Bit[]): readonly Bit[] {
+  const { op, width } = node;
   const open = () => Array<Bit>(width).fill(OPEN);
-  switch (op) {
+  switch (node.op) {
     case 'const':
-      return digitsOf(value, width);
+      return digitsOf(node.value, width);
     case 'input':
     case 'reg':
     case 'memread':
       return open();
     case 'slice':
-      return bitsOf(args[0] as NodeId).slice(lo, lo + width);
+      return bitsOf(node.args[0]).slice(node.lo, node.lo + width);
     case 'concat':
-      return args.flatMap((arg) => [...bitsOf(arg)]);
+      return node.args.flatMap((arg) => [...bitsOf(arg)]);
     case 'mux': {
-      const [condition = OPEN] = bitsOf(args[0] as NodeId);
-      if (condition === 1 || condition === 0) return bitsOf(args[condition === 1 ? 1 : 2] as NodeId);
-      const [then, otherwise] = [bitsOf(args[1] as NodeId), bitsOf(args[2] as NodeId)];
-      return then.map((bit, i) => either(bit, otherwise[i] as Bit));
+      const [choice, ...sides] = node.args;
+      const [condition = OPEN] = bitsOf(choice);
+      const [then, otherwise] = [bitsOf(sides[0]), bitsOf(sides[1])];
+      if (condition === 1 || condition === 0) return condition === 1 ? then : otherwise;
+      return then.map((bit, i) => either(bit, item(otherwise, i)));
     }
     case 'and':
     case 'or': {
       const rules = op === 'and' ? 0 : 1;
-      return args
+      return node.args
         .map(bitsOf)
         .reduce((a, b) =>
           a.map(
@@ -148,15 +155,19 @@ function computed(
               bit === rules || b[i] === rules
                 ? rules
                 : bit === 1 - rules
-                  ? (b[i] as Bit)
-                  : b[i] === 1 - rules || sameBit(bit, b[i] as Bit)
+                  ? item(b, i)
+                  : b[i] === 1 - rules || sameBit(bit, item(b, i))
                     ? bit
                     : OPEN,
           ),
         );
     }
+    case 'wire': {
+      const [driver] = node.args;
+      return driver === undefined ? open() : bitsOf(driver);
+    }
     default: {
-      const words = args.map(bitsOf);
+      const words = node.args.map(bitsOf);
       // Nothing added to a word leaves it as it is.
       if (op === 'add' || op === 'sub' || op === 'xor') {
         const [a = [], b = []] = words;
@@ -174,11 +185,11 @@ function computed(
       if (values.some((one) => one === null)) return open();
       return digitsOf(
         evaluateConstant(
-          op,
+          node.op,
           width,
           values as bigint[],
           words.map(({ length }) => length),
-          lo,
+          lowBitOf(node),
         ),
         width,
       );

@@ -1,4 +1,5 @@
-import type { Netlist, NetNode, NodeId, Signal } from '../netlist/index.ts';
+import { item } from '../lists.ts';
+import { nameOf, type Netlist, type NodeId, type Signal } from '../netlist/index.ts';
 import type { Place } from '../result.ts';
 
 /** A bit range of a register or input. */
@@ -31,7 +32,7 @@ export class NetNames {
   of(node: NodeId): string {
     return (
       this.#signals.get(node)?.name ??
-      (this.#netlist.nodes[node] as NetNode).name ??
+      nameOf(item(this.#netlist.nodes, node)) ??
       this.#netlist.origins[node]?.path ??
       'logic'
     );
@@ -44,14 +45,14 @@ export class NetNames {
 }
 
 /** The words a value is put together from, wherever it is put together without logic. */
-export function piecesOf(netlist: Netlist, id: NodeId, lo = 0, width = (netlist.nodes[id] as NetNode).width): Source[] {
-  const { op, args, lo: at = 0 } = netlist.nodes[id] as NetNode;
-  if (op === 'slice') return piecesOf(netlist, args[0] as NodeId, lo + at, width);
-  if (op !== 'concat') return [{ node: id, lo, width }];
+export function piecesOf(netlist: Netlist, id: NodeId, lo = 0, width = item(netlist.nodes, id).width): Source[] {
+  const word = item(netlist.nodes, id);
+  if (word.op === 'slice') return piecesOf(netlist, word.args[0], lo + word.lo, width);
+  if (word.op !== 'concat') return [{ node: id, lo, width }];
   const found: Source[] = [];
   let start = 0;
-  for (const part of args) {
-    const size = (netlist.nodes[part] as NetNode).width;
+  for (const part of word.args) {
+    const size = item(netlist.nodes, part).width;
     const from = Math.max(lo, start);
     const to = Math.min(lo + width, start + size);
     if (from < to) found.push(...piecesOf(netlist, part, from - start, to - from));

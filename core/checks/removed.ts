@@ -1,5 +1,6 @@
 import type { Messages } from '../hdl/index.ts';
-import type { Netlist, NetNode, Signal } from '../netlist/index.ts';
+import { item } from '../lists.ts';
+import type { Netlist, Signal } from '../netlist/index.ts';
 import { some } from './clocks.ts';
 
 /**
@@ -67,7 +68,7 @@ export function removalsOf(whole: Netlist, small: Netlist): (signal: Signal) => 
 
 /** The source itself gives it one value for ever. */
 function isConstant(whole: Netlist, id: number): boolean {
-  const { op, args } = whole.nodes[id] as NetNode;
+  const { op, args } = item(whole.nodes, id);
   return op === 'const' || (op === 'wire' && args[0] !== undefined && isConstant(whole, args[0]));
 }
 
@@ -89,7 +90,7 @@ function keepFix({ at }: Signal): {
 }
 
 function constantOf(small: Netlist, signal: Signal | undefined): bigint | null {
-  const node = signal && (small.nodes[signal.node] as NetNode);
+  const node = signal && item(small.nodes, signal.node);
   return node?.op === 'const' ? (node.value ?? null) : null;
 }
 

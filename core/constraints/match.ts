@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import type { BoardDescription } from './board.ts';
 import type { PortNeed } from './check-pins.ts';
 
@@ -26,7 +27,7 @@ const SAME: readonly (readonly string[])[] = [
   ['sck', 'sclk'],
   ['cs', 'ss', 'ce'],
 ];
-const MEANING = new Map(SAME.flatMap((words) => words.map((word) => [word, words[0] as string] as const)));
+const MEANING = new Map(SAME.flatMap((words) => words.map((word) => [word, item(words, 0)] as const)));
 const LEAST_SCORE = 0.5;
 
 interface Parts {

@@ -1,4 +1,13 @@
-import { emptyNetlist, type Memory, type FourStateOp, type Netlist, type NetNode, type Op } from '../netlist/index.ts';
+import {
+  arityOf,
+  emptyNetlist,
+  type Memory,
+  type FourStateOp,
+  type Netlist,
+  type NetNode,
+  type Op,
+  withArgs,
+} from '../netlist/index.ts';
 import { PULLS, type Pull, SLEWS, type Slew, STANDARDS } from './standards.ts';
 
 /** One port bit on a package pin. */
@@ -21,7 +30,7 @@ export interface FabricImage {
 
 const FORMAT = 2;
 /** Order is part of the format: a number in the frames is a place in this list. docs/silicon.md, table 6 */
-type FabricOp = Exclude<Op, FourStateOp>;
+type FabricOp = Exclude<Op, FourStateOp | 'wire'>;
 const OPS: readonly FabricOp[] = [
   'const',
   'input',
@@ -61,9 +70,9 @@ export function packNetlist({ netlist, pins }: FabricImage): Uint8Array {
   for (const node of netlist.nodes) {
     out.number(OPS.indexOf(node.op as FabricOp));
     out.number(node.width);
-    if (node.op === 'const') out.big(node.value as bigint);
-    if (node.op === 'slice') out.number(node.lo ?? 0);
-    if (node.op === 'memread') out.number(node.memory ?? 0);
+    if (node.op === 'const') out.big(node.value);
+    if (node.op === 'slice') out.number(node.lo);
+    if (node.op === 'memread') out.number(node.memory);
     if (node.op === 'concat') out.number(node.args.length);
     for (const arg of node.args) out.number(arg);
   }
@@ -130,7 +139,8 @@ export function unpackNetlist(bytes: Uint8Array): FabricImage | null {
       return { name, node, width: width(node) };
     };
     netlist.inputs.push(...from.list(port));
-    for (const { name, node } of netlist.inputs) netlist.nodes[node] = { ...(netlist.nodes[node] as NetNode), name };
+    for (const { name, node } of netlist.inputs)
+      netlist.nodes[node] = { op: 'input', width: width(node), args: [], name };
     netlist.outputs.push(
       ...from.list(() => {
         const out = port();
@@ -177,43 +187,10 @@ function readNode(from: Reader): NetNode {
   if (op === undefined) throw new RangeError('no such operation');
   const width = from.number();
   if (op === 'const') return { op, width, args: [], value: from.big() };
-  const lo = op === 'slice' ? from.number() : undefined;
-  const memory = op === 'memread' ? from.number() : undefined;
-  const args = from.numbers(op === 'concat' ? from.number() : ARITY[op]);
-  return { op, width, args, ...(lo === undefined ? {} : { lo }), ...(memory === undefined ? {} : { memory }) };
+  if (op === 'input') return { op, width, args: [], name: '' };
+  const about = op === 'slice' ? { lo: from.number() } : op === 'memread' ? { memory: from.number() } : {};
+  return withArgs({ op, width, ...about }, from.numbers(arityOf(op) ?? from.number()));
 }
-
-const ARITY: Readonly<Record<FabricOp, number>> = {
-  const: 0,
-  input: 0,
-  reg: 0,
-  wire: 0,
-  memread: 1,
-  not: 1,
-  redand: 1,
-  redor: 1,
-  redxor: 1,
-  slice: 1,
-  sext: 1,
-  concat: 0,
-  mux: 3,
-  and: 2,
-  or: 2,
-  xor: 2,
-  add: 2,
-  sub: 2,
-  mul: 2,
-  divu: 2,
-  modu: 2,
-  divs: 2,
-  mods: 2,
-  eq: 2,
-  ltu: 2,
-  lts: 2,
-  shl: 2,
-  shr: 2,
-  sra: 2,
-};
 
 function readMemory(from: Reader): Memory {
   const [width, depth] = from.numbers(2) as [number, number];

@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import type { PackageName } from './parts.ts';
 
 /**
@@ -83,7 +84,7 @@ function quad(name: 'Q64' | 'Q100'): PackageDrawing {
   };
   const all = BANKS.flatMap((bank) =>
     Array.from({ length: side }, (_, i): PackagePin => {
-      const io = i < (user[bank] as number);
+      const io = i < item(user, bank);
       return {
         name: `P${bank * side + i + 1}`,
         ...place(bank, i),
@@ -107,8 +108,8 @@ function grid(): PackageDrawing {
       const io = Math.min(r, c, BALLS - 1 - r, BALLS - 1 - c) < USER_RINGS && left > 0;
       if (io) left--;
       const bank = nearestSide(r, c);
-      const clock = io && (seen[bank] as number) < CLOCK_PINS_A_BANK;
-      if (io) seen[bank] = (seen[bank] as number) + 1;
+      const clock = io && item(seen, bank) < CLOCK_PINS_A_BANK;
+      if (io) seen[bank] = item(seen, bank) + 1;
       return {
         name: `${row}${c + 1}`,
         x: first + c * pitch,

@@ -1,5 +1,6 @@
 import { reverseByte } from '../bits/index.ts';
 import type { ChainLink } from '../jtag/index.ts';
+import { byteAt } from '../lists.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { INSTRUCTION, type Part } from './parts.ts';
@@ -53,12 +54,12 @@ export async function verifyConfiguration(
   const bytes = Uint8Array.from((await answer).bytes, reverseByte);
   for (let at = 0; at < expected.length; at += CHUNK_BYTES)
     for (let i = at; i < Math.min(expected.length, at + CHUNK_BYTES); i++) {
-      const wrong = ((bytes[i] as number) ^ (expected[i] as number)) & (mask[i] as number);
+      const wrong = (byteAt(bytes, i) ^ byteAt(expected, i)) & byteAt(mask, i);
       if (wrong !== 0)
         return fail(
           problem(
             'read-back',
-            `Frame ${Math.floor(i / FRAME_BYTES)}, byte ${i % FRAME_BYTES}: ${hex(expected[i] as number)} was written, ${hex(bytes[i] as number)} is read back.`,
+            `Frame ${Math.floor(i / FRAME_BYTES)}, byte ${i % FRAME_BYTES}: ${hex(byteAt(expected, i))} was written, ${hex(byteAt(bytes, i))} is read back.`,
             'Read it back once more at a lower TCK frequency: the reading itself may be disturbed.',
             'Load again.',
           ),

@@ -1,4 +1,5 @@
 import { crc32Update } from '../bits/index.ts';
+import { byteAt } from '../lists.ts';
 
 /** First word after the fill. docs/silicon.md, section 5 */
 export const SYNC_WORD = 0xc04e571a;
@@ -92,7 +93,7 @@ export class StreamDecoder {
   /** `count` bits, first bit first, packed from bit 0 of the first byte up. */
   bits(packed: Uint8Array, count: number): void {
     for (let i = 0; i < count && !this.#ended; i++) {
-      const bit = ((packed[i >>> 3] as number) >>> (i & 7)) & 1;
+      const bit = (byteAt(packed, i >>> 3) >>> (i & 7)) & 1;
       if (!this.#synced) {
         this.#window = ((this.#window << 1) | bit) >>> 0;
         if (this.#window === SYNC_WORD) this.#sync();

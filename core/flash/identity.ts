@@ -1,3 +1,4 @@
+import { last } from '../lists.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { COMMAND, PAGE_BYTES } from './commands.ts';
 import type { SpiPort } from './port.ts';
@@ -25,7 +26,7 @@ const part = (
   identity: FlashPart['identity'],
   erases: readonly EraseType[],
   page: FlashPart['page'],
-): FlashPart => ({ name, maker, identity, bytes: 1 << 22, erases, erase: erases.at(-1) as EraseType, page });
+): FlashPart => ({ name, maker, identity, bytes: 1 << 22, erases, erase: last(erases), page });
 
 export const FLASH_PARTS: readonly FlashPart[] = [
   part(

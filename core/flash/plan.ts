@@ -1,3 +1,4 @@
+import { byteAt } from '../lists.ts';
 import { PAGE_BYTES } from './commands.ts';
 import type { FlashPart } from './identity.ts';
 import type { EraseType } from './sfdp.ts';
@@ -87,7 +88,7 @@ export function planPieces(
     let action: SectorPlan['action'] = 'keep';
     let shared = false;
     for (let i = at; i < at + sectorBytes; i++) {
-      const [from, to] = [current[i] as number, wanted[i] as number];
+      const [from, to] = [byteAt(current, i), byteAt(wanted, i)];
       if (!ours[i] && from !== 0xff) shared = true;
       if (from === to) continue;
       if ((from & to) !== to) action = 'erase';

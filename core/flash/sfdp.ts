@@ -1,3 +1,4 @@
+import { byteAt, numberAt } from '../lists.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 
 /** One way to erase. Times in microseconds. */
@@ -39,7 +40,7 @@ export function basicTablePlace(
         'The known-part table is used alone.',
       ),
     );
-  const count = (headers[6] as number) + 1;
+  const count = byteAt(headers, 6) + 1;
   for (let i = 0; i < count; i++) {
     const at = HEADER_BYTES * (1 + i);
     const [low = 0, minor = 0, major = 0, words = 0, a = 0, b = 0, c = 0, high = 0] = headers.subarray(
@@ -73,7 +74,7 @@ export function readParameters(words: readonly number[], revision: string): Flas
     const size = field(n, low + 7, low);
     if (size === 0) return [];
     const at = 4 + type * 7;
-    const typical = timed ? (field(10, at + 4, at) + 1) * (ERASE_UNITS[field(10, at + 6, at + 5)] as number) : null;
+    const typical = timed ? (field(10, at + 4, at) + 1) * numberAt(ERASE_UNITS, field(10, at + 6, at + 5)) : null;
     return [
       {
         command: field(n, low + 15, low + 8),
@@ -92,6 +93,6 @@ export function readParameters(words: readonly number[], revision: string): Flas
     page: timed
       ? { bytes: 2 ** field(11, 7, 4), typical: pageTypical, worst: pageTypical * 2 * (field(11, 3, 0) + 1) }
       : null,
-    chipErase: timed ? (field(11, 28, 24) + 1) * (CHIP_UNITS[field(11, 30, 29)] as number) : null,
+    chipErase: timed ? (field(11, 28, 24) + 1) * numberAt(CHIP_UNITS, field(11, 30, 29)) : null,
   };
 }

@@ -1,3 +1,4 @@
+import { byteAt } from '../lists.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { COMMAND, PAGE_BYTES, STATUS_BUSY, STATUS_WRITE_ENABLED, withAddress } from './commands.ts';
@@ -230,7 +231,7 @@ export async function verifyPieces(port: SpiPort, pieces: readonly Piece[], watc
         return fail(
           problem(
             'flash-verify',
-            `Verify failed at ${hex(address + at + wrong)}: ${hex(expected[wrong] as number)} should be there, ${hex(actual[wrong] as number)} is read.`,
+            `Verify failed at ${hex(address + at + wrong)}: ${hex(byteAt(expected, wrong))} should be there, ${hex(byteAt(actual, wrong))} is read.`,
             'Write again.',
             'If the same address fails again, the block is bad.',
           ),

@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import type { NodeId } from '../netlist/index.ts';
 import type { Place } from '../result.ts';
 import type { Edge, Expression, Item, Statement } from './ast.ts';
@@ -117,7 +118,7 @@ function asynchronous(shared: Shared, scope: Scope, item: Item & { kind: 'always
 
 const unwrap = (statement: Statement): Statement =>
   statement.kind === 'block' && statement.body.length === 1 && statement.declarations.length === 0
-    ? unwrap(statement.body[0] as Statement)
+    ? unwrap(item(statement.body, 0))
     : statement;
 
 /** rst, !rst_n, ~rst_n, rst == 1'b1 and the like. */
@@ -183,8 +184,8 @@ function register(
   const edges = [...cuts].sort((a, b) => a - b);
   const inside = (parts: readonly Part[], bit: number) => parts.some((p) => p.lo <= bit && bit < p.lo + p.width);
   for (let i = 0; i + 1 < edges.length; i++) {
-    const lo = edges[i] as number;
-    const width = (edges[i + 1] as number) - lo;
+    const lo = item(edges, i);
+    const width = item(edges, i + 1) - lo;
     const hasValue = inside(assigned, lo);
     const own = cleared.filter((reset) => inside(reset.parts, lo));
     if (!hasValue && own.length === 0) continue;
@@ -203,7 +204,7 @@ function register(
     });
     const reset = own.length === 0 ? null : own.map(({ active }) => active).reduce((a, b) => build.or(a, b));
     // Where set and reset are both active, the first in the source wins.
-    const loads = own.map(({ active }, k) => ({ active, value: build.constant(values[k] as bigint, width) }));
+    const loads = own.map(({ active }, k) => ({ active, value: build.constant(item(values, k), width) }));
     const load =
       own.length < 2
         ? null

@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import { emptyNetlist, NetBuilder, type Netlist } from '../netlist/index.ts';
 import type { Place } from '../result.ts';
 import type { Item, Module } from './ast.ts';
@@ -130,7 +131,7 @@ function findTop(
       );
     return module ?? null;
   }
-  if (tops.length === 1) return tops[0] as Module;
+  if (tops.length === 1) return item(tops, 0);
   if (broken.size > 0) return null;
   const [first, second] = tops;
   if (second)

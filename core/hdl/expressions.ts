@@ -45,15 +45,15 @@ const LARGEST_POWER = 16;
 export function constantValue(expression: Expression, context: ExpressionContext): Constant {
   const type = typeOf(expression, context);
   const node = emit(expression, type.width, type.signed, context);
-  const { op, value = null, unknown } = context.shared.build.node(node);
-  if (op === 'const' && value !== null && unknown) return { value, unknown, ...plain(type) };
-  if (op !== 'const' || value === null)
+  const word = context.shared.build.node(node);
+  if (word.op === 'const' && word.unknown) return { value: word.value, unknown: word.unknown, ...plain(type) };
+  if (word.op !== 'const')
     throw new GiveUp(
       'not-constant',
       expression.at,
       'This must be known when the design is built, but depends on a signal.',
     );
-  return { value, ...plain(type) };
+  return { value: word.value, ...plain(type) };
 }
 
 const plain = ({ width, signed }: Type): Type => ({ width, signed });

@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import type { NodeId, Signal } from '../netlist/index.ts';
 import type { Driver, Shared, Vector } from './scope.ts';
 
@@ -57,7 +58,7 @@ function valueNames({ shape, labels }: Vector): Signal['names'] {
 
 function clash({ messages }: Shared, vector: Vector, drivers: readonly Driver[]): void {
   for (let i = 1; i < drivers.length; i++) {
-    const [before, after] = [drivers[i - 1] as Driver, drivers[i] as Driver];
+    const [before, after] = [item(drivers, i - 1), item(drivers, i)];
     if (before.lo + before.width > after.lo)
       messages.error(
         'several-drivers',

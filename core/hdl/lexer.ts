@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import type { Place } from '../result.ts';
 import type { Messages } from './message.ts';
 
@@ -76,7 +77,7 @@ export function tokenize(file: string, text: string, messages: Messages): Token[
     at += raw;
   };
   while (at < text.length) {
-    const char = text[at] as string;
+    const char = item(text, at);
     if (char === '\n') {
       push('newline', '\n');
       line++;
@@ -127,7 +128,7 @@ export function tokenize(file: string, text: string, messages: Messages): Token[
         continue;
       }
       let end = at + 1;
-      while (end < text.length && !/\s/.test(text[end] as string)) end++;
+      while (end < text.length && !/\s/.test(item(text, end))) end++;
       push('word', text.slice(at + 1, end), end - at, true);
       continue;
     }

@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import type { NodeId } from '../netlist/index.ts';
 import { assignedParts } from './behaviour.ts';
 import type { ClockedStore, Shared } from './scope.ts';
@@ -145,9 +146,9 @@ function needsOf(build: Shared['build'], condition: NodeId): Need[] {
   const { op, args } = build.node(condition);
   if (op === 'and' && build.width(condition) === 1) return args.flatMap((arg) => needsOf(build, arg));
   if (op === 'not')
-    return needsOf(build, args[0] as NodeId).length === 1
-      ? needsOf(build, args[0] as NodeId).map((need) => ({ ...need, is: !need.is }))
-      : [{ node: args[0] as NodeId, is: false, word: null, value: null }];
+    return needsOf(build, item(args, 0)).length === 1
+      ? needsOf(build, item(args, 0)).map((need) => ({ ...need, is: !need.is }))
+      : [{ node: item(args, 0), is: false, word: null, value: null }];
   if (op === 'eq') {
     const [left, right] = args as [NodeId, NodeId];
     const [a, b] = [build.constantOf(left), build.constantOf(right)];

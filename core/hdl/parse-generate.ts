@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import type { Expression, Item } from './ast.ts';
 import type { Cursor } from './cursor.ts';
 import { GiveUp } from './message.ts';
@@ -73,12 +74,12 @@ export function generateFor(cursor: Cursor, parseItem: ParseItem): Item {
     step = {
       kind: 'binary',
       at,
-      operator: before.text[0] as string,
+      operator: item(before.text, 0),
       left: { kind: 'name', at: named, name: variable },
       right: { kind: 'number', at, width: null, signed: true, value: 1n, unknown: 0n, floating: 0n },
     };
   else if (cursor.is('++') || cursor.is('--')) {
-    const operator = cursor.next().text[0] as string;
+    const operator = item(cursor.next().text, 0);
     step = {
       kind: 'binary',
       at,
@@ -87,7 +88,7 @@ export function generateFor(cursor: Cursor, parseItem: ParseItem): Item {
       right: { kind: 'number', at, width: null, signed: true, value: 1n, unknown: 0n, floating: 0n },
     };
   } else if (/^[-+*]=$/.test(cursor.token.text)) {
-    const operator = cursor.next().text[0] as string;
+    const operator = item(cursor.next().text, 0);
     step = {
       kind: 'binary',
       at,

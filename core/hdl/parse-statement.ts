@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import type { Expression, Item, Statement } from './ast.ts';
 import type { Cursor } from './cursor.ts';
 import { GiveUp } from './message.ts';
@@ -201,7 +202,7 @@ function call(cursor: Cursor): Statement {
 function assignment(cursor: Cursor): Statement {
   const at = cursor.token;
   if (cursor.is('++') || cursor.is('--')) {
-    const operator = cursor.next().text[0] as string;
+    const operator = item(cursor.next().text, 0);
     const target = lvalue(cursor);
     return {
       kind: 'assign',
@@ -221,7 +222,7 @@ function assignment(cursor: Cursor): Statement {
     return { kind: 'assign', at, blocking: false, target, value: parseExpression(cursor) };
   }
   if (cursor.is('++') || cursor.is('--')) {
-    const operator = cursor.next().text[0] as string;
+    const operator = item(cursor.next().text, 0);
     return {
       kind: 'assign',
       at,
@@ -238,7 +239,7 @@ function assignment(cursor: Cursor): Statement {
       at,
       blocking: true,
       target,
-      value: { kind: 'binary', at, operator: compound[1] as string, left: target, right: parseExpression(cursor) },
+      value: { kind: 'binary', at, operator: item(compound, 1), left: target, right: parseExpression(cursor) },
     };
   }
   throw cursor.unexpected('"=" or "<=" in the assignment');

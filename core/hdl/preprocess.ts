@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import { GiveUp, type Messages } from './message.ts';
 import { type Token, tokenize } from './lexer.ts';
 
@@ -76,7 +77,7 @@ export class Preprocessor {
     const restOfLine = (): Token[] => {
       const line: Token[] = [];
       for (; i < tokens.length; i++) {
-        const token = tokens[i] as Token;
+        const token = item(tokens, i);
         if (token.text === '\\\n') continue;
         if (token.kind === 'newline') break;
         line.push(token);
@@ -84,7 +85,7 @@ export class Preprocessor {
       return line;
     };
     while (i < tokens.length) {
-      const token = tokens[i++] as Token;
+      const token = item(tokens, i++);
       if (token.kind === 'newline') continue;
       if (token.kind !== 'directive') {
         if (active) out.push(token);
@@ -203,7 +204,7 @@ export class Preprocessor {
       (token) => given.get(token.text) ?? [{ ...token, file: use.file, line: use.line, column: use.column }],
     );
     for (let k = 0; k < body.length; ) {
-      const token = body[k++] as Token;
+      const token = item(body, k++);
       if (token.kind === 'directive') k = this.#expand(token, body, k, out, depth + 1);
       else out.push(token);
     }
@@ -218,7 +219,7 @@ function readArguments(tokens: readonly Token[], from: number): { values: Token[
   const values: Token[][] = [[]];
   let depth = 1;
   for (i++; i < tokens.length; i++) {
-    const token = tokens[i] as Token;
+    const token = item(tokens, i);
     if (token.kind === 'newline') continue;
     if ('([{'.includes(token.text)) depth++;
     else if (')]}'.includes(token.text) && --depth === 0) return { values, next: i + 1, closed: true };

@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import { counted } from '../words.ts';
 import type { NodeId } from '../netlist/index.ts';
 import type { Place } from '../result.ts';
@@ -302,7 +303,7 @@ export class Procedure {
       } else if (full && index === statement.arms.length - 1) this.#statement(arm.body);
       else
         this.#choose(
-          tests[index] as NodeId,
+          item(tests, index),
           () => this.#statement(arm.body),
           () => from(index + 1),
         );
@@ -469,12 +470,14 @@ export class Procedure {
     const entity = lookup(statement, caller, this.#shared);
     if (entity.kind !== 'task') throw new GiveUp('undeclared', statement.at, `"${statement.name}" is no task.`);
     const { local, ports, declared } = this.#routine(entity.item, entity.scope, statement.arguments);
-    const given = (i: number) => statement.arguments[i] as Expression;
+    const given = (i: number) => item(statement.arguments, i);
     const values = ports.map((port, i) =>
       port.direction === 'output' ? null : emitAssigned(given(i), port.shape, this.context),
     );
-    for (const [i, port] of ports.entries())
-      if (values[i] !== null) this.#frame.blocking.set(port, values[i] as NodeId);
+    for (const [i, port] of ports.entries()) {
+      const value = values[i] ?? null;
+      if (value !== null) this.#frame.blocking.set(port, value);
+    }
     this.#scope = local;
     this.#depth++;
     this.#leavable(`disable ${entity.item.name}`, () =>

@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import type { NodeId } from '../netlist/index.ts';
 import type { Expression } from './ast.ts';
 import { emitSelf, type ExpressionContext } from './expressions.ts';
@@ -63,13 +64,13 @@ function readSelection(select: Selection, base: Word, shape: Shape, context: Exp
 /** A tree of two-way choices by the bits of an index; elements that do not exist read 0. */
 function choose(elements: readonly NodeId[], index: NodeId, bits: number, context: ExpressionContext): NodeId {
   const { build } = context.shared;
-  const zero = build.constant(0n, build.width(elements[0] as NodeId));
+  const zero = build.constant(0n, build.width(item(elements, 0)));
   let level = [...elements];
   let bit = 0;
   for (; level.length > 1 && bit < bits; bit++) {
     const chooser = build.slice(index, bit, 1);
     level = Array.from({ length: Math.ceil(level.length / 2) }, (_, i) =>
-      build.mux(chooser, level[2 * i + 1] ?? zero, level[2 * i] as NodeId),
+      build.mux(chooser, level[2 * i + 1] ?? zero, item(level, 2 * i)),
     );
   }
   const [found = zero] = level;

@@ -1,5 +1,6 @@
 import { counted } from '../words.ts';
 import { reverseByte } from '../bits/index.ts';
+import { item } from '../lists.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import type { MemoryImage } from './image.ts';
 
@@ -39,7 +40,7 @@ export function bytesSwapped(image: MemoryImage, word: 2 | 4): Result<MemoryImag
   return ok({
     segments: image.segments.map(({ start, bytes }) => ({
       start,
-      bytes: bytes.map((_, i) => bytes[i - (i % word) + (word - 1 - (i % word))] as number),
+      bytes: bytes.map((_, i) => item(bytes, i - (i % word) + (word - 1 - (i % word)))),
     })),
   });
 }
@@ -63,7 +64,7 @@ export function compareImages(first: MemoryImage, second: MemoryImage, join = 1)
     else found.push({ start, length: end - start, only });
   };
   for (const [i, from] of places.slice(0, -1).entries()) {
-    const to = places[i + 1] as number;
+    const to = item(places, i + 1);
     const [a, b] = [segmentAt(first, from), segmentAt(second, from)];
     if (!a && !b) continue;
     if (!a || !b) {

@@ -1,4 +1,5 @@
 import { crc32Update } from '../bits/index.ts';
+import { item } from '../lists.ts';
 
 /** Bytes at an address. */
 export interface Segment {
@@ -105,7 +106,7 @@ export class ImageBuilder {
       .map((run, order) => ({ ...run, order }))
       .sort((a, b) => a.start - b.start || a.order - b.order);
     for (let i = 0; i < sorted.length; ) {
-      const first = sorted[i] as (typeof sorted)[number];
+      const first = item(sorted, i);
       let end = first.start + first.length;
       let next = i + 1;
       for (let run = sorted[next]; run && run.start <= end; run = sorted[++next])
@@ -157,7 +158,7 @@ function lineAt({ from, lines }: Run, place: number): number {
   let [low, high] = [0, from.length];
   while (low < high) {
     const middle = (low + high) >>> 1;
-    if ((from[middle] as number) <= place) low = middle + 1;
+    if (item(from, middle) <= place) low = middle + 1;
     else high = middle;
   }
   return lines[low - 1] ?? 0;

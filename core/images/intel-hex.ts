@@ -1,3 +1,4 @@
+import { byteAt } from '../lists.ts';
 import { ImageBuilder, type ImageReading, type MemoryImage } from './image.ts';
 import { Complaints, forEachLine, hex, readDigits, recordRoom, RecordWriter } from './text-records.ts';
 
@@ -43,24 +44,24 @@ export function readIntelHex(file: Uint8Array): ImageReading {
       );
       return true;
     }
-    const length = record[0] as number;
+    const length = byteAt(record, 0);
     if (count !== length + 5) {
       complaints.error(line, 'length', `The record says ${length} bytes of data and holds ${count - 5}.`);
       return true;
     }
     let sum = 0;
-    for (let i = 0; i < count; i++) sum += record[i] as number;
+    for (let i = 0; i < count; i++) sum += byteAt(record, i);
     if (sum & 0xff) {
-      const should = ((record[count - 1] as number) - sum) & 0xff;
+      const should = (byteAt(record, count - 1) - sum) & 0xff;
       complaints.error(
         line,
         'checksum',
-        `The check sum is ${hex(record[count - 1] as number, 2)}, it should be ${hex(should, 2)}: a digit of this line is wrong.`,
+        `The check sum is ${hex(byteAt(record, count - 1), 2)}, it should be ${hex(should, 2)}: a digit of this line is wrong.`,
       );
     }
-    const type = record[3] as number;
-    const offset = ((record[1] as number) << 8) | (record[2] as number);
-    const word = ((record[4] as number) << 8) | (record[5] as number);
+    const type = byteAt(record, 3);
+    const offset = (byteAt(record, 1) << 8) | byteAt(record, 2);
+    const word = (byteAt(record, 4) << 8) | byteAt(record, 5);
     if (type !== 0 && LENGTHS[type] !== undefined && LENGTHS[type] !== length)
       complaints.error(line, 'length', `A record of type ${type} has ${LENGTHS[type]} bytes of data, not ${length}.`);
     switch (type) {
@@ -109,7 +110,7 @@ export function writeIntelHex({ segments }: MemoryImage): Uint8Array | null {
   const record = (type: number, address: number, bytes: Uint8Array, from: number, to: number) => {
     const head = Uint8Array.of(to - from, (address >> 8) & 0xff, address & 0xff, type);
     let sum = head.reduce((a, b) => a + b, 0);
-    for (let i = from; i < to; i++) sum += bytes[i] as number;
+    for (let i = from; i < to; i++) sum += byteAt(bytes, i);
     out.text(':');
     out.digits(head, 0, 4);
     out.digits(bytes, from, to);

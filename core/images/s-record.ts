@@ -1,3 +1,4 @@
+import { byteAt, numberAt } from '../lists.ts';
 import { ImageBuilder, imageEnd, type ImageReading, type MemoryImage } from './image.ts';
 import { Complaints, forEachLine, hex, readDigits, recordRoom, RecordWriter } from './text-records.ts';
 
@@ -34,7 +35,7 @@ export function readSRecord(file: Uint8Array): ImageReading {
       return true;
     }
     const count = readDigits(file, from + 2, to, record);
-    const address = ADDRESS[kind] as number;
+    const address = numberAt(ADDRESS, kind);
     if (kind === 4) {
       complaints.error(line, 'type', 'S4 is reserved.');
       return true;
@@ -52,16 +53,16 @@ export function readSRecord(file: Uint8Array): ImageReading {
       return true;
     }
     let sum = 0;
-    for (let i = 0; i < count - 1; i++) sum += record[i] as number;
+    for (let i = 0; i < count - 1; i++) sum += byteAt(record, i);
     const should = ~sum & 0xff;
     if (record[count - 1] !== should)
       complaints.error(
         line,
         'checksum',
-        `The check sum is ${hex(record[count - 1] as number, 2)}, it should be ${hex(should, 2)}: a digit of this line is wrong.`,
+        `The check sum is ${hex(byteAt(record, count - 1), 2)}, it should be ${hex(should, 2)}: a digit of this line is wrong.`,
       );
     let place = 0;
-    for (let i = 1; i <= address; i++) place = place * 256 + (record[i] as number);
+    for (let i = 1; i <= address; i++) place = place * 256 + byteAt(record, i);
     if (kind >= 1 && kind <= 3) {
       builder.add(place, record, 1 + address, count - address - 2, line);
       data++;
@@ -90,12 +91,12 @@ export function writeSRecord(image: MemoryImage): Uint8Array | null {
   const out = new RecordWriter();
   let records = 0;
   const record = (type: number, place: number, bytes: Uint8Array, from: number, to: number) => {
-    const width = ADDRESS[type] as number;
+    const width = numberAt(ADDRESS, type);
     const head = new Uint8Array(1 + width);
     head[0] = width + (to - from) + 1;
     for (let i = 0; i < width; i++) head[1 + i] = Math.floor(place / 256 ** (width - 1 - i)) & 0xff;
     let sum = head.reduce((a, b) => a + b, 0);
-    for (let i = from; i < to; i++) sum += bytes[i] as number;
+    for (let i = from; i < to; i++) sum += byteAt(bytes, i);
     out.text(`S${type}`);
     out.digits(head, 0, head.length);
     out.digits(bytes, from, to);

@@ -1,3 +1,4 @@
+import { byteAt } from '../lists.ts';
 import type { ImageProblem, Overlap } from './image.ts';
 
 const NEWLINE = 0x0a;
@@ -49,8 +50,8 @@ export function forEachLine(file: Uint8Array, take: (from: number, to: number, l
     let end = at;
     while (end < file.length && file[end] !== NEWLINE && file[end] !== RETURN) end++;
     let [from, to] = [at, end];
-    while (from < to && isBlank(file[from] as number)) from++;
-    while (to > from && isBlank(file[to - 1] as number)) to--;
+    while (from < to && isBlank(byteAt(file, from))) from++;
+    while (to > from && isBlank(byteAt(file, to - 1))) to--;
     if (to > from && !take(from, to, line)) return;
     at = end + (file[end] === RETURN && file[end + 1] === NEWLINE ? 2 : 1);
   }
@@ -66,8 +67,8 @@ export function readDigits(file: Uint8Array, from: number, to: number, into: Uin
   const count = (to - from) >> 1;
   if ((to - from) & 1 || count > MOST_RECORD) return -1;
   for (let i = 0, at = from; i < count; i++, at += 2) {
-    const high = DIGIT[file[at] as number] as number;
-    const low = DIGIT[file[at + 1] as number] as number;
+    const high = byteAt(DIGIT, byteAt(file, at));
+    const low = byteAt(DIGIT, byteAt(file, at + 1));
     if (high > 15 || low > 15) return -1;
     into[i] = (high << 4) | low;
   }
@@ -91,9 +92,9 @@ export class RecordWriter {
   digits(bytes: Uint8Array, from: number, to: number): void {
     this.#room((to - from) * 2);
     for (let i = from; i < to; i++) {
-      const byte = bytes[i] as number;
-      this.#bytes[this.#length++] = HEX[byte >> 4] as number;
-      this.#bytes[this.#length++] = HEX[byte & 15] as number;
+      const byte = byteAt(bytes, i);
+      this.#bytes[this.#length++] = byteAt(HEX, byte >> 4);
+      this.#bytes[this.#length++] = byteAt(HEX, byte & 15);
     }
   }
 

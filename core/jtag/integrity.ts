@@ -1,4 +1,5 @@
 import { type Bits, bitAt, concatBits, constantBits, sliceBits } from '../bits/index.ts';
+import { item } from '../lists.ts';
 import type { ScanQueue } from './queue.ts';
 
 /** Bits sent through BYPASS registers and how many came back wrong. */
@@ -15,7 +16,7 @@ export function testPattern(length: number): Bits {
   for (let i = 0, state = 0x7fff; i < length; i++) {
     const bit = ((state >>> 14) ^ (state >>> 13)) & 1;
     state = ((state << 1) | bit) & 0x7fff;
-    if (bit) bytes[i >>> 3] = (bytes[i >>> 3] as number) | (1 << (i & 7));
+    if (bit) bytes[i >>> 3] = item(bytes, i >>> 3) | (1 << (i & 7));
   }
   return { length, bytes };
 }

@@ -1,4 +1,5 @@
 import { bigIntOf, constantBits } from '../bits/index.ts';
+import { item } from '../lists.ts';
 import { isLegal, measureIr, countBypass, readIdcodes } from './discover.ts';
 import { describeIdcode } from './idcode.ts';
 import type { KnownDevice } from './known.ts';
@@ -207,7 +208,7 @@ async function tryCapture(
   const split = splitIr(path, hints);
   const bits = [...Array(path.length).keys()]
     .reverse()
-    .map((i) => ((path.bytes[i >>> 3] as number) >>> (i & 7)) & 1)
+    .map((i) => (item(path.bytes, i >>> 3) >>> (i & 7)) & 1)
     .join('');
   return {
     ok: split.kind !== 'impossible',

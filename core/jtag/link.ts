@@ -1,4 +1,5 @@
 import { type Bits, bitsFromBigInt, concatBits, constantBits, sliceBits } from '../bits/index.ts';
+import { item } from '../lists.ts';
 import type { ScanQueue } from './queue.ts';
 
 /**
@@ -21,7 +22,7 @@ export class ChainLink {
     const sum = (part: readonly number[]) => part.reduce((total, length) => total + length, 0);
     this.queue = queue;
     this.index = index;
-    this.#irLength = irLengths[index] as number;
+    this.#irLength = item(irLengths, index);
     this.#irBefore = sum(irLengths.slice(0, index));
     this.#irAfter = sum(irLengths.slice(index + 1));
     this.toTdo = index;

@@ -1,4 +1,5 @@
 import { type Bits, packedLength, setBit } from '../bits/index.ts';
+import { item } from '../lists.ts';
 import type { Cable, CableOp } from './cable.ts';
 import { nextState, type TapState, tmsPath } from './tap.ts';
 
@@ -130,8 +131,7 @@ export class ScanQueue {
     while (this.#ops.length > 0) {
       let count = 0;
       let bits = 0;
-      while (count < this.#ops.length && (count === 0 || bits < BATCH_BITS))
-        bits += cyclesOf(this.#ops[count++] as CableOp);
+      while (count < this.#ops.length && (count === 0 || bits < BATCH_BITS)) bits += cyclesOf(item(this.#ops, count++));
       const batch = this.#ops.splice(0, count);
       const waiting = this.#captures.splice(0, batch.filter((op) => op.kind === 'shift' && op.capture).length);
       let replies: readonly Uint8Array[];
@@ -143,7 +143,7 @@ export class ScanQueue {
         this.#state = null;
         throw error;
       }
-      for (const [i, done] of waiting.entries()) done(replies[i] as Uint8Array);
+      for (const [i, done] of waiting.entries()) done(item(replies, i));
       onBits?.(bits);
     }
   }
@@ -198,7 +198,7 @@ const cyclesOf = (op: CableOp): number => (op.kind === 'wait' || op.kind === 'tr
 
 /** Pieces are cut at multiples of eight bits, so their bytes join without shifting. */
 function joinBytes(parts: readonly Uint8Array[]): Uint8Array {
-  if (parts.length === 1) return parts[0] as Uint8Array;
+  if (parts.length === 1) return item(parts, 0);
   const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
   let at = 0;
   for (const part of parts) {

@@ -1,4 +1,5 @@
 import { type Bits, bitAt } from '../bits/index.ts';
+import { item } from '../lists.ts';
 
 const LEAST_LENGTH = 2;
 const LONGEST_UNKNOWN = 64;
@@ -60,7 +61,7 @@ function divide(path: Bits, hints: readonly IrHint[], captures: boolean): IrSpli
     const starts = new Set<number>();
     const own = new Set<number>();
     for (const at of forward[i] ?? [])
-      for (const length of lengthsAt(at, hints[i] as IrHint))
+      for (const length of lengthsAt(at, item(hints, i)))
         if (ends.has(at + length)) {
           starts.add(at);
           own.add(length);

@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import { type ChainBit, FALSE, inverted, type Literal, type Network, TRUE } from './network.ts';
 
 /** Bits of a word, lowest first. */
@@ -12,12 +13,12 @@ export function add(network: Network, a: Bits, b: Bits, carryIn: Literal = FALSE
   if (a.length < SHORTEST_CHAIN) return ripple(network, a, b, carryIn).sums;
   // Below the first bit where both sides have something, nothing is added.
   const from = carryIn === FALSE ? a.findIndex((bit, i) => bit !== FALSE && b[i] !== FALSE) : 0;
-  if (from < 0) return a.map((bit, i) => network.or(bit, b[i] as Literal));
-  const low = a.slice(0, from).map((bit, i) => network.or(bit, b[i] as Literal));
+  if (from < 0) return a.map((bit, i) => network.or(bit, item(b, i)));
+  const low = a.slice(0, from).map((bit, i) => network.or(bit, item(b, i)));
   return [
     ...low,
     ...network.chain(
-      a.slice(from).map((bit, i) => plain(bit, b[from + i] as Literal)),
+      a.slice(from).map((bit, i) => plain(bit, item(b, from + i))),
       carryIn,
       'sums',
     ).sums,
@@ -31,7 +32,7 @@ export function less(network: Network, a: Bits, b: Bits): Literal {
   if (a.length < SHORTEST_CHAIN) return inverted(ripple(network, a, b.map(inverted), TRUE).out);
   return inverted(
     network.chain(
-      a.map((bit, i) => plain(bit, inverted(b[i] as Literal))),
+      a.map((bit, i) => plain(bit, inverted(item(b, i)))),
       TRUE,
       'carry',
     ).out,
@@ -41,7 +42,7 @@ export function less(network: Network, a: Bits, b: Bits): Literal {
 function ripple(network: Network, a: Bits, b: Bits, carryIn: Literal): { sums: Literal[]; out: Literal } {
   let carry = carryIn;
   const sums = a.map((x, i) => {
-    const y = b[i] as Literal;
+    const y = item(b, i);
     const half = network.xor(x, y);
     const sum = network.xor(half, carry);
     carry = network.or(network.and(x, y), network.and(half, carry));
@@ -67,7 +68,7 @@ export function multiply(network: Network, a: Bits, b: Bits): Literal[] {
       total = [...total.slice(0, shift), ...many.slice(0, width - shift).map((m) => network.and(m, bit))];
       continue;
     }
-    const bits = upper.map((t, i) => ({ a: many[i] as Literal, a2: bit, b: t }));
+    const bits = upper.map((t, i) => ({ a: item(many, i), a2: bit, b: t }));
     total = [...total.slice(0, shift), ...network.chain(bits, FALSE, 'sums').sums];
   }
   return total;
@@ -89,7 +90,7 @@ export function shift(network: Network, word: Bits, amount: Bits, towards: 'up' 
     const from = level;
     level = from.map((stay, at) => {
       const source = towards === 'up' ? at - by : at + by;
-      return network.mux(bit, source >= 0 && source < width ? (from[source] as Literal) : fill, stay);
+      return network.mux(bit, source >= 0 && source < width ? item(from, source) : fill, stay);
     });
   }
   return level.map((bit) => network.mux(over, fill, bit));
@@ -101,7 +102,7 @@ export function reduce(bits: Bits, join: (x: Literal, y: Literal) => Literal, em
   if (level.length === 0) return empty;
   while (level.length > 1)
     level = Array.from({ length: Math.ceil(level.length / 2) }, (_, i) =>
-      2 * i + 1 < level.length ? join(level[2 * i] as Literal, level[2 * i + 1] as Literal) : (level[2 * i] as Literal),
+      2 * i + 1 < level.length ? join(item(level, 2 * i), item(level, 2 * i + 1)) : item(level, 2 * i),
     );
-  return level[0] as Literal;
+  return item(level, 0);
 }

@@ -1,3 +1,4 @@
+import { entry, floatAt, intAt, item, numberAt, wordAt } from '../lists.ts';
 import type { NodeId } from '../netlist/index.ts';
 import type { Delays } from './delays.ts';
 import type { Lut } from './cover.ts';
@@ -53,7 +54,7 @@ export class Arrivals {
       const launch = { clock: nameOf(clock), edge };
       const key = `${launch.clock} ${edge}`;
       if (!keys.has(key)) keys.set(key, launch);
-      return keys.get(key) as Launch;
+      return entry(keys, key);
     };
     const starts = design.flipFlops.map((ff) => ({
       launch: launchOf(ff.register.clock, ff.register.edge),
@@ -74,9 +75,8 @@ export class Arrivals {
     this.#at = this.launches.map(() => new Float64Array(size).fill(NEVER));
     this.#before = this.launches.map(() => new Int32Array(size).fill(-1));
     for (const { launch, nodes, own } of starts)
-      for (const node of nodes) (this.#at[this.launches.indexOf(launch)] as Float64Array)[node] = own;
-    for (const [i] of this.launches.entries())
-      this.#propagate(this.#at[i] as Float64Array, this.#before[i] as Int32Array, reads);
+      for (const node of nodes) item(this.#at, this.launches.indexOf(launch))[node] = own;
+    for (const [i] of this.launches.entries()) this.#propagate(item(this.#at, i), item(this.#before, i), reads);
   }
 
   /** Nanoseconds after the launching edge, or null where nothing of that launch arrives. */
@@ -87,7 +87,7 @@ export class Arrivals {
 
   /** Delay of the wires from a node to what it reaches. */
   route(node: number): number {
-    return this.#delays.route + this.#delays.routeGrowth * Math.log2(Math.max(1, this.#mapped.fanout[node] as number));
+    return this.#delays.route + this.#delays.routeGrowth * Math.log2(Math.max(1, wordAt(this.#mapped.fanout, node)));
   }
 
   nameOfWord(word: NodeId): string {
@@ -102,25 +102,24 @@ export class Arrivals {
   ): TimingPath {
     const index = this.launches.indexOf(launch);
     const nodes: number[] = [];
-    for (let node = nodeOf(end.literal); node >= 0; node = (this.#before[index] as Int32Array)[node] as number)
-      nodes.unshift(node);
+    for (let node = nodeOf(end.literal); node >= 0; node = intAt(item(this.#before, index), node)) nodes.unshift(node);
     const steps: Step[] = [];
     let at = 0;
     const step = (what: Step['what'], node: number, own: number, name: string) => {
       at += own;
-      const origin = this.#mapped.design.source.origins[this.#mapped.design.network.origin[node] as number];
+      const origin = this.#mapped.design.source.origins[numberAt(this.#mapped.design.network.origin, node)];
       steps.push({
         what,
         name,
         own,
         at,
-        fanout: this.#mapped.fanout[node] as number,
+        fanout: wordAt(this.#mapped.fanout, node),
         file: origin?.file ?? '',
         line: origin?.line ?? 0,
       });
     };
     for (const [i, node] of nodes.entries()) {
-      const arrival = (this.#at[index] as Float64Array)[node] as number;
+      const arrival = floatAt(item(this.#at, index), node);
       step(this.#kindOf(node, i === 0), node, arrival - at, this.#nameOf(node));
       step(
         'wire',
@@ -130,25 +129,25 @@ export class Arrivals {
       );
     }
     step('setup', nodeOf(end.literal), end.setup, end.name);
-    return { from: this.#nameOf(nodes[0] as number), to: end.name, delay, slack, levels: nodes.length - 1, steps };
+    return { from: this.#nameOf(numberAt(nodes, 0)), to: end.name, delay, slack, levels: nodes.length - 1, steps };
   }
 
   #kindOf(node: number, first: boolean): Step['what'] {
     const kind = this.#mapped.design.network.kind[node];
     if (kind === KIND.sum || kind === KIND.carry) return 'carry chain';
     if (kind !== KIND.leaf) return 'LUT';
-    const word = this.#mapped.design.network.origin[node] as number;
+    const word = numberAt(this.#mapped.design.network.origin, node);
     return this.#mapped.design.source.nodes[word]?.op === 'memread' ? 'memory' : first ? 'register' : 'memory';
   }
 
   #nameOf(node: number): string {
     const { network, source } = this.#mapped.design;
-    const word = network.origin[node] as number;
+    const word = numberAt(network.origin, node);
     const name = this.#names.get(word);
-    const { op = 'const', width = 1, memory = 0 } = source.nodes[word] ?? {};
-    if (op === 'memread') return source.memories[memory]?.name ?? 'memory';
+    const made = source.nodes[word];
+    if (made?.op === 'memread') return source.memories[made.memory]?.name ?? 'memory';
     if (name === undefined) return source.origins[word]?.path ?? '';
-    if (width === 1 || network.kind[node] !== KIND.leaf) return name;
+    if ((made?.width ?? 1) === 1 || network.kind[node] !== KIND.leaf) return name;
     return `${name}[${node - this.#firstBit(node, word)}]`;
   }
 
@@ -166,10 +165,10 @@ export class Arrivals {
   #propagate(at: Float64Array, before: Int32Array, reads: ReadonlyMap<number, readonly Literal[]>): void {
     const { network } = this.#mapped.design;
     const later = (node: number, from: number, own: number) => {
-      const start = at[from] as number;
+      const start = floatAt(at, from);
       if (start === NEVER || from === 0) return;
       const time = start + this.route(from) + own;
-      if (time > (at[node] as number)) {
+      if (time > floatAt(at, node)) {
         at[node] = time;
         before[node] = from;
       }
@@ -180,9 +179,9 @@ export class Arrivals {
       if (kind === KIND.leaf)
         for (const bit of reads.get(node) ?? []) later(node, nodeOf(bit), this.#delays.tableMemory);
       else if (kind === KIND.sum || kind === KIND.carry) {
-        const chain = network.chains[network.first[node] as number] as Chain;
+        const chain = item(network.chains, numberAt(network.first, node));
         // All outputs of a chain are timed at the first of them: each is asked for by node number, in order.
-        if (chains.has(network.first[node] as number) && (node === chain.sums[0] || chain.sums[0] === -1))
+        if (chains.has(numberAt(network.first, node)) && (node === chain.sums[0] || chain.sums[0] === -1))
           this.#chain(chain, at, before);
       } else for (const input of this.#luts.get(node)?.inputs ?? []) later(node, input, this.#delays.lut);
     }
@@ -194,8 +193,8 @@ export class Arrivals {
     let from = -1;
     const enter = (literal: Literal) => {
       const node = nodeOf(literal);
-      if (literal <= TRUE || (at[node] as number) === NEVER) return;
-      const time = (at[node] as number) + this.route(node) + this.#delays.lut;
+      if (literal <= TRUE || floatAt(at, node) === NEVER) return;
+      const time = floatAt(at, node) + this.route(node) + this.#delays.lut;
       if (time > latest) [latest, from] = [time, node];
     };
     const leave = (node: number, extra: number) => {
@@ -207,7 +206,7 @@ export class Arrivals {
     for (const [i, { a, a2, b }] of (chain.bits as readonly ChainBit[]).entries()) {
       if (latest !== NEVER) latest += this.#delays.carry;
       for (const literal of [a, a2, b]) enter(literal);
-      leave(chain.sums[i] as number, this.#delays.chainEnds);
+      leave(numberAt(chain.sums, i), this.#delays.chainEnds);
     }
     leave(chain.out, this.#delays.chainEnds);
   }

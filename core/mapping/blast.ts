@@ -1,3 +1,4 @@
+import { item, last } from '../lists.ts';
 import { type Netlist, type NetNode, type NodeId, optimise, type Register } from '../netlist/index.ts';
 import { add, type Bits, less, multiply, reduce, shift, subtract } from './arithmetic.ts';
 import { FALSE, inverted, type Literal, Network, TRUE } from './network.ts';
@@ -52,7 +53,7 @@ export function blast(optimised: Netlist): BitDesign {
   const source = divides ? optimise(optimised, { writeOut: true }).netlist : optimised;
   const network = new Network();
   const words: Bits[] = [];
-  const word = (id: NodeId): Bits => words[id] as Bits;
+  const word = (id: NodeId): Bits => item(words, id);
   const memoryPorts: MemoryPort[] = [];
   for (const [id, node] of source.nodes.entries()) {
     network.for = id;
@@ -61,7 +62,7 @@ export function blast(optimised: Netlist): BitDesign {
       memoryPorts.push({
         memory: node.memory ?? 0,
         kind: 'read',
-        address: word(node.args[0] as NodeId),
+        address: word(item(node.args, 0)),
         enable: TRUE,
         data: word(id),
         node: id,
@@ -75,7 +76,7 @@ export function blast(optimised: Netlist): BitDesign {
         memory,
         kind: 'write',
         address: word(write.address),
-        enable: word(write.enable)[0] as Literal,
+        enable: item(word(write.enable), 0),
         data: word(write.data),
         node: write.data,
         clock: write.clock,
@@ -84,7 +85,7 @@ export function blast(optimised: Netlist): BitDesign {
     [...source.registers, ...source.memories.flatMap((memory) => memory.writes)].map((user) => user.clock),
   );
   const derivedClocks = new Map(
-    [...clocks].filter((id) => source.nodes[id]?.op !== 'input').map((id) => [id, word(id)[0] as Literal]),
+    [...clocks].filter((id) => source.nodes[id]?.op !== 'input').map((id) => [id, item(word(id), 0)]),
   );
   const pins = (ports: Netlist['inputs']): PinBits[] => ports.map(({ name, node }) => ({ name, bits: word(node) }));
   const enables = source.outputs.flatMap(({ name, enable }) =>
@@ -102,13 +103,13 @@ export function blast(optimised: Netlist): BitDesign {
 }
 
 function bitsOf(node: NetNode, word: (id: NodeId) => Bits, network: Network): Bits {
-  const { op, width, args, lo = 0, value = 0n } = node;
-  const arg = (i: number): Bits => word(args[i] as NodeId);
-  const each = (f: (x: Literal, y: Literal) => Literal): Bits => arg(0).map((x, i) => f(x, arg(1)[i] as Literal));
+  const { width } = node;
+  const arg = (i: number): Bits => word(item<NodeId>(node.args, i));
+  const each = (f: (x: Literal, y: Literal) => Literal): Bits => arg(0).map((x, i) => f(x, item(arg(1), i)));
   const leaves = (): Bits => Array.from({ length: width }, () => network.leaf());
-  switch (op) {
+  switch (node.op) {
     case 'const':
-      return Array.from({ length: width }, (_, i) => ((value >> BigInt(i)) & 1n ? TRUE : FALSE));
+      return Array.from({ length: width }, (_, i) => ((node.value >> BigInt(i)) & 1n ? TRUE : FALSE));
     case 'input':
     case 'reg':
     case 'memread':
@@ -150,31 +151,31 @@ function bitsOf(node: NetNode, word: (id: NodeId) => Bits, network: Network): Bi
     case 'shr':
       return shift(network, arg(0), arg(1), 'down', FALSE);
     case 'sra':
-      return shift(network, arg(0), arg(1), 'down', arg(0).at(-1) as Literal);
+      return shift(network, arg(0), arg(1), 'down', last(arg(0)));
     case 'mux':
-      return arg(1).map((then, i) => network.mux(arg(0)[0] as Literal, then, arg(2)[i] as Literal));
+      return arg(1).map((then, i) => network.mux(item(arg(0), 0), then, item(arg(2), i)));
     case 'concat':
-      return args.flatMap((id) => word(id));
+      return node.args.flatMap((id) => word(id));
     case 'slice':
-      return arg(0).slice(lo, lo + width);
+      return arg(0).slice(node.lo, node.lo + width);
     case 'sext':
-      return Array.from({ length: width }, (_, i) => arg(0)[Math.min(i, arg(0).length - 1)] as Literal);
+      return Array.from({ length: width }, (_, i) => item(arg(0), Math.min(i, arg(0).length - 1)));
     default:
-      throw new RangeError(`${op} is not part of an optimised netlist`);
+      throw new RangeError(`${node.op} is not part of an optimised netlist`);
   }
 }
 
 /** Signed order is unsigned order with the sign bits turned round. */
-const flipped = (bits: Bits): Bits => [...bits.slice(0, -1), inverted(bits.at(-1) as Literal)];
+const flipped = (bits: Bits): Bits => [...bits.slice(0, -1), inverted(last(bits))];
 
 /** Peels a synchronous reset and then an enable off the next value: flip-flops have pins for both. */
 function flipFlopsOf(source: Netlist, register: Register, word: (id: NodeId) => Bits, network: Network): FlipFlops {
   network.for = register.node;
   let at = register.d;
   const choice = (): { condition: Literal; then: NodeId; otherwise: NodeId } | null => {
-    const { op, args } = source.nodes[at] as NetNode;
+    const { op, args } = item(source.nodes, at);
     return op === 'mux'
-      ? { condition: word(args[0] as NodeId)[0] as Literal, then: args[1] as NodeId, otherwise: args[2] as NodeId }
+      ? { condition: item(word(item(args, 0)), 0), then: item(args, 1), otherwise: item(args, 2) }
       : null;
   };
   let syncReset: Literal | null = null;
@@ -197,7 +198,7 @@ function flipFlopsOf(source: Netlist, register: Register, word: (id: NodeId) => 
     syncReset,
     syncValue,
     enable,
-    asyncReset: register.reset === null ? null : (word(register.reset)[0] as Literal),
+    asyncReset: register.reset === null ? null : item(word(register.reset), 0),
     asyncLoad: register.load === null ? null : word(register.load),
   };
 }

@@ -1,4 +1,5 @@
-import { type Chain, type ChainBit, isInverted, KIND, type Literal, type Network, nodeOf } from './network.ts';
+import { floatAt, item, numberAt } from '../lists.ts';
+import { type Chain, isInverted, KIND, type Literal, type Network, nodeOf } from './network.ts';
 
 /** Inputs of a look-up table. */
 const INPUTS = 4;
@@ -51,12 +52,12 @@ export function cover(network: Network, roots: readonly Literal[]): Cover {
   const trivial = (node: number): Cut => ({
     leaves: [node],
     mark: 1 << (node & 31),
-    arrival: arrival[node] as number,
-    area: flow[node] as number,
+    arrival: floatAt(arrival, node),
+    area: floatAt(flow, node),
   });
 
   const enumerate = (node: number): Cut[] => {
-    const [a, b] = [nodeOf(network.first[node] as number), nodeOf(network.second[node] as number)];
+    const [a, b] = [nodeOf(numberAt(network.first, node)), nodeOf(numberAt(network.second, node))];
     const found: Cut[] = [];
     for (const x of cuts[a] as readonly Cut[])
       for (const y of cuts[b] as readonly Cut[]) {
@@ -74,11 +75,11 @@ export function cover(network: Network, roots: readonly Literal[]): Cover {
     let latest = 0;
     let area = 1;
     for (const leaf of cut.leaves) {
-      latest = Math.max(latest, arrival[leaf] as number);
-      area += flow[leaf] as number;
+      latest = Math.max(latest, floatAt(arrival, leaf));
+      area += floatAt(flow, leaf);
     }
     cut.arrival = latest + LUT_LEVEL;
-    cut.area = area / Math.max(1, uses[node] as number);
+    cut.area = area / Math.max(1, floatAt(uses, node));
   };
   const pass = (byArea: boolean): void => {
     const chains = new ChainArrivals(network, arrival);
@@ -93,7 +94,7 @@ export function cover(network: Network, roots: readonly Literal[]): Cover {
         for (const cut of found) weigh(cut, node);
         found.sort((x, y) =>
           byArea
-            ? order(x, y, required[node] as number)
+            ? order(x, y, floatAt(required, node))
             : x.arrival - y.arrival || x.area - y.area || x.leaves.length - y.leaves.length,
         );
         const kept = found.slice(0, MOST_CUTS);
@@ -112,7 +113,7 @@ export function cover(network: Network, roots: readonly Literal[]): Cover {
   }
   return {
     luts: chosenTables(network, roots, best),
-    depth: Math.ceil(Math.max(0, ...roots.map((root) => arrival[nodeOf(root)] as number)) / LUT_LEVEL),
+    depth: Math.ceil(Math.max(0, ...roots.map((root) => floatAt(arrival, nodeOf(root)))) / LUT_LEVEL),
   };
 }
 
@@ -155,16 +156,16 @@ class ChainArrivals {
   }
 
   of(node: number): number {
-    const index = this.#network.first[node] as number;
-    const { bits, carryIn } = this.#network.chains[index] as Chain;
-    const state = this.#at.get(index) ?? { bit: -1, latest: this.#arrival[nodeOf(carryIn)] as number };
-    const upTo = this.#network.second[node] as number;
+    const index = numberAt(this.#network.first, node);
+    const { bits, carryIn } = item(this.#network.chains, index);
+    const state = this.#at.get(index) ?? { bit: -1, latest: floatAt(this.#arrival, nodeOf(carryIn)) };
+    const upTo = numberAt(this.#network.second, node);
     while (state.bit < upTo) {
-      const { a, a2, b } = bits[++state.bit] as ChainBit;
+      const { a, a2, b } = item(bits, ++state.bit);
       const own = Math.max(
-        this.#arrival[nodeOf(a)] as number,
-        this.#arrival[nodeOf(a2)] as number,
-        this.#arrival[nodeOf(b)] as number,
+        floatAt(this.#arrival, nodeOf(a)),
+        floatAt(this.#arrival, nodeOf(a2)),
+        floatAt(this.#arrival, nodeOf(b)),
       );
       state.latest = Math.max(state.latest + CARRY_LEVEL, own + LUT_LEVEL);
     }
@@ -178,22 +179,22 @@ function countUses(network: Network, roots: readonly Literal[]): Float64Array {
   const seen = new Uint8Array(network.kind.length);
   const chains = new Set<number>();
   const open = roots.map(nodeOf);
-  for (const node of open) uses[node] = (uses[node] as number) + 1;
+  for (const node of open) uses[node] = floatAt(uses, node) + 1;
   for (let node = open.pop(); node !== undefined; node = open.pop()) {
     if (seen[node]) continue;
     seen[node] = 1;
     const kind = network.kind[node];
     const inputs: number[] = [];
     if (kind === KIND.and || kind === KIND.xor)
-      inputs.push(nodeOf(network.first[node] as number), nodeOf(network.second[node] as number));
-    else if ((kind === KIND.sum || kind === KIND.carry) && !chains.has(network.first[node] as number)) {
-      chains.add(network.first[node] as number);
-      const chain = network.chains[network.first[node] as number];
+      inputs.push(nodeOf(numberAt(network.first, node)), nodeOf(numberAt(network.second, node)));
+    else if ((kind === KIND.sum || kind === KIND.carry) && !chains.has(numberAt(network.first, node))) {
+      chains.add(numberAt(network.first, node));
+      const chain = network.chains[numberAt(network.first, node)];
       for (const { a, a2, b } of chain?.bits ?? []) inputs.push(nodeOf(a), nodeOf(a2), nodeOf(b));
       if (chain) inputs.push(nodeOf(chain.carryIn));
     }
     for (const input of inputs) {
-      uses[input] = (uses[input] as number) + 1;
+      uses[input] = floatAt(uses, input) + 1;
       open.push(input);
     }
   }
@@ -209,35 +210,35 @@ function requiredTimes(
   required: Float64Array,
 ): void {
   let latest = 0;
-  for (const root of roots) latest = Math.max(latest, arrival[nodeOf(root)] as number);
+  for (const root of roots) latest = Math.max(latest, floatAt(arrival, nodeOf(root)));
   required.fill(Number.POSITIVE_INFINITY);
   const ask = (node: number, time: number) => {
-    if ((required[node] as number) > time) required[node] = time;
+    if (floatAt(required, node) > time) required[node] = time;
   };
   for (const root of roots) ask(nodeOf(root), latest);
   for (let node = network.kind.length - 1; node > 0; node--) {
-    const time = required[node] as number;
+    const time = floatAt(required, node);
     if (time === Number.POSITIVE_INFINITY) continue;
     const kind = network.kind[node];
     if (kind === KIND.and || kind === KIND.xor)
       for (const leaf of best[node]?.leaves ?? []) ask(leaf, time - LUT_LEVEL);
     else if (kind === KIND.sum || kind === KIND.carry) {
-      const chain = network.chains[network.first[node] as number] as Chain;
+      const chain = item(network.chains, numberAt(network.first, node));
       if (node === lowestOutput(chain)) askChain(chain, required, ask);
     }
   }
 }
 
-const lowestOutput = ({ sums, out }: Chain): number => ((sums[0] ?? -1) >= 0 ? (sums[0] as number) : out);
+const lowestOutput = ({ sums, out }: Chain): number => ((sums[0] ?? -1) >= 0 ? numberAt(sums, 0) : out);
 
 /** From the top of a chain down, once all its outputs are asked. */
 function askChain(chain: Chain, required: Float64Array, ask: (node: number, time: number) => void): void {
-  let time = chain.out < 0 ? Number.POSITIVE_INFINITY : (required[chain.out] as number);
+  let time = chain.out < 0 ? Number.POSITIVE_INFINITY : floatAt(required, chain.out);
   for (let i = chain.bits.length - 1; i >= 0; i--) {
-    const sum = chain.sums[i] as number;
-    if (sum >= 0) time = Math.min(time, required[sum] as number);
+    const sum = numberAt(chain.sums, i);
+    if (sum >= 0) time = Math.min(time, floatAt(required, sum));
     if (time === Number.POSITIVE_INFINITY) continue;
-    const { a, a2, b } = chain.bits[i] as ChainBit;
+    const { a, a2, b } = item(chain.bits, i);
     for (const input of [a, a2, b]) ask(nodeOf(input), time - LUT_LEVEL);
     time -= CARRY_LEVEL;
   }
@@ -258,9 +259,9 @@ function chosenTables(network: Network, roots: readonly Literal[], best: readonl
       const { leaves } = best[node] as Cut;
       luts.set(node, { node, inputs: leaves, truth: truthOf(network, node, leaves) });
       open.push(...leaves);
-    } else if ((kind === KIND.sum || kind === KIND.carry) && !chains.has(network.first[node] as number)) {
-      chains.add(network.first[node] as number);
-      const chain = network.chains[network.first[node] as number];
+    } else if ((kind === KIND.sum || kind === KIND.carry) && !chains.has(numberAt(network.first, node))) {
+      chains.add(numberAt(network.first, node));
+      const chain = network.chains[numberAt(network.first, node)];
       for (const { a, a2, b } of chain?.bits ?? []) open.push(nodeOf(a), nodeOf(a2), nodeOf(b));
       if (chain) open.push(nodeOf(chain.carryIn));
     }
@@ -273,12 +274,12 @@ const COLUMNS = [0xaaaa, 0xcccc, 0xf0f0, 0xff00];
 const ALL = 0xffff;
 
 function truthOf(network: Network, root: number, leaves: readonly number[]): number {
-  const known = new Map<number, number>([[0, 0], ...leaves.map((leaf, i) => [leaf, COLUMNS[i] as number] as const)]);
+  const known = new Map<number, number>([[0, 0], ...leaves.map((leaf, i) => [leaf, numberAt(COLUMNS, i)] as const)]);
   const at = (node: number): number => {
     const before = known.get(node);
     if (before !== undefined) return before;
     const side = (literal: number) => (isInverted(literal) ? ~at(nodeOf(literal)) & ALL : at(nodeOf(literal)));
-    const [x, y] = [side(network.first[node] as number), side(network.second[node] as number)];
+    const [x, y] = [side(numberAt(network.first, node)), side(numberAt(network.second, node))];
     const value = network.kind[node] === KIND.and ? x & y : x ^ y;
     known.set(node, value);
     return value;

@@ -1,3 +1,4 @@
+import { numberAt, wordAt } from '../lists.ts';
 import type { Netlist } from '../netlist/index.ts';
 import { type BitDesign, blast } from './blast.ts';
 import type { Lut } from './cover.ts';
@@ -32,7 +33,7 @@ export function map(netlist: Netlist, memory: PieceMemory = new PieceMemory()): 
   const { luts, depth, pieces, reused } = coverInPieces(network, roots, memory);
   const fanout = new Uint32Array(network.kind.length);
   const use = (node: number) => {
-    fanout[node] = (fanout[node] as number) + 1;
+    fanout[node] = wordAt(fanout, node) + 1;
   };
   for (const { inputs } of luts) for (const input of inputs) use(input);
   for (const root of roots) use(nodeOf(root));
@@ -76,7 +77,7 @@ function liveChains({ network }: BitDesign, luts: readonly Lut[], roots: readonl
     for (let node = open.pop(); node !== undefined; node = open.pop()) {
       const kind = network.kind[node];
       if (kind !== KIND.sum && kind !== KIND.carry) continue;
-      const index = network.first[node] as number;
+      const index = numberAt(network.first, node);
       if (found.has(index)) continue;
       found.add(index);
       const chain = network.chains[index];

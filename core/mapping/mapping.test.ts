@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { elaborate } from '../hdl/index.ts';
-import { evaluateConstant, type Netlist, type NetNode, optimise } from '../netlist/index.ts';
+import { evaluateConstant, isLeaf, lowBitOf, type Netlist, type NetNode, optimise } from '../netlist/index.ts';
 import { countResources } from './resources.ts';
 import { map, type Mapped, rootsOf } from './map.ts';
 import { PieceMemory } from './pieces.ts';
@@ -19,16 +19,15 @@ function netlistOf(text: string, parameters: Record<string, bigint> = {}): Netli
 function words(source: Netlist, given: (id: number, node: NetNode) => bigint): bigint[] {
   const values: bigint[] = [];
   for (const [id, node] of source.nodes.entries()) {
-    if (node.op === 'const') values[id] = node.value ?? 0n;
-    else if (node.op === 'input' || node.op === 'reg' || node.op === 'memread')
-      values[id] = BigInt.asUintN(node.width, given(id, node));
+    if (node.op === 'const') values[id] = node.value;
+    else if (isLeaf(node)) values[id] = BigInt.asUintN(node.width, given(id, node));
     else
       values[id] = evaluateConstant(
         node.op,
         node.width,
         node.args.map((arg) => values[arg] as bigint),
         node.args.map((arg) => (source.nodes[arg] as NetNode).width),
-        node.lo,
+        lowBitOf(node),
       );
   }
   return values;

@@ -1,4 +1,5 @@
-import type { Memory, NetNode, NodeId } from '../netlist/index.ts';
+import { item } from '../lists.ts';
+import type { Memory, NodeId } from '../netlist/index.ts';
 import type { BitDesign, MemoryPort } from './blast.ts';
 import { isInverted, KIND, type Literal, nodeOf, TRUE } from './network.ts';
 
@@ -57,7 +58,7 @@ function readsForLanes({ source }: BitDesign): ReadonlySet<NodeId> {
     for (let id = open.pop(); id !== undefined; id = open.pop()) {
       if (seen.has(id)) continue;
       seen.add(id);
-      open.push(...(source.nodes[id] as NetNode).args);
+      open.push(...item(source.nodes, id).args);
     }
     for (const [id, node] of source.nodes.entries())
       if (node.op === 'memread' && node.memory === index && !seen.has(id)) lanes.add(id);
@@ -129,9 +130,9 @@ function isClocked(port: MemoryPort, { network, flipFlops, outputs, memoryPorts 
     seen.add(node);
     const kind = network.kind[node];
     if (kind === KIND.and || kind === KIND.xor)
-      open.push(nodeOf(network.first[node] as number), nodeOf(network.second[node] as number));
+      open.push(nodeOf(item(network.first, node)), nodeOf(item(network.second, node)));
     else if (kind === KIND.sum || kind === KIND.carry) {
-      const chain = network.chains[network.first[node] as number];
+      const chain = network.chains[item(network.first, node)];
       for (const { a, a2, b } of chain?.bits ?? []) open.push(nodeOf(a), nodeOf(a2), nodeOf(b));
       if (chain) open.push(nodeOf(chain.carryIn));
     }

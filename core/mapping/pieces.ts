@@ -1,5 +1,6 @@
+import { entry, intAt, item, numberAt } from '../lists.ts';
 import { type Cover, cover, type Lut } from './cover.ts';
-import { type Chain, KIND, type Literal, Network, nodeOf } from './network.ts';
+import { KIND, type Literal, Network, nodeOf } from './network.ts';
 
 /** A piece of logic as it was covered before, by its structure. Node numbers are the piece's own. */
 interface Known {
@@ -63,8 +64,8 @@ export function coverInPieces(network: Network, roots: readonly Literal[], memor
     depth = Math.max(depth, done.depth);
     for (const lut of done.luts)
       luts.push({
-        node: piece.outer[lut.node] as number,
-        inputs: lut.inputs.map((input) => piece.outer[input] as number),
+        node: numberAt(piece.outer, lut.node),
+        inputs: lut.inputs.map((input) => numberAt(piece.outer, input)),
         truth: lut.truth,
       });
   }
@@ -76,9 +77,9 @@ const isChain = (kind: number | undefined): boolean => kind === KIND.sum || kind
 
 function inputsOf(network: Network, node: number): number[] {
   const kind = network.kind[node];
-  if (isGate(kind)) return [nodeOf(network.first[node] as number), nodeOf(network.second[node] as number)];
+  if (isGate(kind)) return [nodeOf(numberAt(network.first, node)), nodeOf(numberAt(network.second, node))];
   if (!isChain(kind)) return [];
-  const { bits, carryIn } = network.chains[network.first[node] as number] as Chain;
+  const { bits, carryIn } = item(network.chains, numberAt(network.first, node));
   return [nodeOf(carryIn), ...bits.flatMap(({ a, a2, b }) => [nodeOf(a), nodeOf(a2), nodeOf(b)])];
 }
 
@@ -87,9 +88,9 @@ function piecesOf(network: Network, roots: readonly Literal[]): number[][] {
   const parent = new Int32Array(network.kind.length).fill(-1);
   const find = (node: number): number => {
     let top = node;
-    while (parent[top] !== top) top = parent[top] as number;
+    while (parent[top] !== top) top = intAt(parent, top);
     while (parent[node] !== top) {
-      const next = parent[node] as number;
+      const next = intAt(parent, node);
       parent[node] = top;
       node = next;
     }
@@ -111,7 +112,7 @@ function piecesOf(network: Network, roots: readonly Literal[]): number[][] {
     const stack = [node];
     for (let at = stack.pop(); at !== undefined; at = stack.pop()) {
       if (isChain(network.kind[at])) {
-        const index = network.first[at] as number;
+        const index = numberAt(network.first, at);
         const before = chainSeen.get(index);
         if (before !== undefined) {
           join(at, before);
@@ -168,31 +169,31 @@ function extract(
   const chains = new Map<number, number>();
   const roots: Literal[] = [];
   for (const node of nodes) {
-    const kind = network.kind[node] as number;
+    const kind = numberAt(network.kind, node);
     if (isChain(kind)) {
-      const index = network.first[node] as number;
+      const index = numberAt(network.first, node);
       let at = chains.get(index);
       if (at === undefined) {
-        const { bits, carryIn, origin } = network.chains[index] as Chain;
+        const { bits, carryIn, origin } = item(network.chains, index);
         const own = bits.map(({ a, a2, b }) => ({ a: literal(a), a2: literal(a2), b: literal(b) }));
         const carry = literal(carryIn);
         at = local.chains.push({ bits: own, carryIn: carry, sums: bits.map(() => -1), out: -1, origin }) - 1;
         chains.set(index, at);
         words.push(-1, carry, own.length, ...own.flatMap(({ a, a2, b }) => [a, a2, b]));
       }
-      const bit = network.second[node] as number;
+      const bit = numberAt(network.second, node);
       const made = put(node, kind, at, bit);
       const chain = local.chains[at] as unknown as { sums: number[]; out: number };
       if (kind === KIND.sum) chain.sums[bit] = made;
       else chain.out = made;
       words.push(kind, at, bit);
     } else {
-      const [first, second] = [literal(network.first[node] as number), literal(network.second[node] as number)];
+      const [first, second] = [literal(numberAt(network.first, node)), literal(numberAt(network.second, node))];
       put(node, kind, first, second);
       words.push(kind, first, second);
     }
     if (rootNodes.has(node)) {
-      roots.push((number.get(node) as number) * 2);
+      roots.push(entry(number, node) * 2);
       words.push(-2);
     }
   }

@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import type { NodeId } from '../netlist/index.ts';
 import type { Mapped } from './map.ts';
 import { type MemoryUse, placeMemories } from './memories.ts';
@@ -47,7 +48,7 @@ export function countResources(mapped: Mapped): Usage {
     return entry;
   };
   const pathOf = (word: NodeId): string => source.origins[word]?.path ?? '';
-  for (const { node } of luts) at(pathOf(network.origin[node] as number)).luts++;
+  for (const { node } of luts) at(pathOf(item(network.origin, node))).luts++;
   let carryBits = 0;
   for (const index of chains) {
     const chain = network.chains[index];
@@ -61,7 +62,7 @@ export function countResources(mapped: Mapped): Usage {
     registers += q.length;
     at(pathOf(register.node)).registers += q.length;
     for (const bit of data)
-      if (bit > TRUE && network.kind[nodeOf(bit)] !== KIND.leaf && (fanout[nodeOf(bit)] as number) === 1) paired++;
+      if (bit > TRUE && network.kind[nodeOf(bit)] !== KIND.leaf && item(fanout, nodeOf(bit)) === 1) paired++;
   }
   for (const memory of memories) {
     const entry = at(memory.name.slice(0, Math.max(0, memory.name.lastIndexOf('.'))));

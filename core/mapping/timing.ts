@@ -1,5 +1,6 @@
 import { LINK } from '../fabric/index.ts';
-import type { NodeId } from '../netlist/index.ts';
+import { entry } from '../lists.ts';
+import { nameOf, type NodeId } from '../netlist/index.ts';
 
 import type { Delays } from './delays.ts';
 import type { Mapped } from './map.ts';
@@ -71,7 +72,7 @@ export function time(mapped: Mapped, delays: Delays, wanted: ReadonlyMap<string,
   >();
   for (const endpoint of endpointsOf(mapped, delays, arrivals)) {
     const to = names.of(endpoint.clock);
-    const period = wanted.has(to) ? 1e9 / (wanted.get(to) as number) : null;
+    const period = wanted.has(to) ? 1e9 / entry(wanted, to) : null;
     for (const launch of arrivals.launches) {
       const at = arrivals.at(nodeOf(endpoint.literal), launch);
       if (at === null) continue;
@@ -177,7 +178,7 @@ class ClockNames {
       const signal = source.signals.find((s) => s.node === clock);
       this.#names.set(
         clock,
-        node?.name === LINK.tck
+        nameOf(node) === LINK.tck
           ? 'TCK (debug link)'
           : ((node?.op === 'input' ? node.name : undefined) ?? signal?.name ?? `logic ${clock}`),
       );

@@ -1,5 +1,15 @@
+import { item } from '../lists.ts';
 import { evaluateConstant } from './fold.ts';
-import { emptyNetlist, type NetNode, type Netlist, type NodeId, type Op, type Origin } from './types.ts';
+import {
+  type BinaryOp,
+  type ComputedOp,
+  emptyNetlist,
+  type Netlist,
+  type NetNode,
+  type NodeId,
+  type Origin,
+  withArgs,
+} from './types.ts';
 
 /**
  * Adds nodes to a netlist. Equal nodes are made once, constants are folded, and the simplest identities are applied on
@@ -21,7 +31,7 @@ export class NetBuilder {
   }
 
   node(id: NodeId): NetNode {
-    return this.netlist.nodes[id] as NetNode;
+    return item(this.netlist.nodes, id);
   }
 
   width(id: NodeId): number {
@@ -30,7 +40,7 @@ export class NetBuilder {
 
   constantOf(id: NodeId): bigint | null {
     const node = this.node(id);
-    return node.op === 'const' && !node.unknown ? (node.value as bigint) : null;
+    return node.op === 'const' && !node.unknown ? node.value : null;
   }
 
   constant(value: bigint, width: number, unknown = 0n): NodeId {
@@ -72,7 +82,7 @@ export class NetBuilder {
 
   not(a: NodeId): NodeId {
     const node = this.node(a);
-    return node.op === 'not' ? (node.args[0] as NodeId) : this.make('not', node.width, [a]);
+    return node.op === 'not' ? item(node.args, 0) : this.make('not', node.width, [a]);
   }
 
   and(a: NodeId, b: NodeId): NodeId {
@@ -140,7 +150,7 @@ export class NetBuilder {
     const known = this.constantOf(condition);
     if (known !== null) return known === 1n ? then : otherwise;
     const node = this.node(condition);
-    if (node.op === 'not') return this.mux(node.args[0] as NodeId, otherwise, then);
+    if (node.op === 'not') return this.mux(item(node.args, 0), otherwise, then);
     const width = this.width(then);
     if (width === 1) {
       const t = this.constantOf(then);
@@ -152,10 +162,9 @@ export class NetBuilder {
       if (t === 1n) return this.or(condition, otherwise);
     }
     const below = this.node(otherwise);
-    if (below.op === 'mux' && below.args[0] === condition) return this.mux(condition, then, below.args[2] as NodeId);
+    if (below.op === 'mux' && below.args[0] === condition) return this.mux(condition, then, item(below.args, 2));
     const above = this.node(then);
-    if (above.op === 'mux' && above.args[0] === condition)
-      return this.mux(condition, above.args[1] as NodeId, otherwise);
+    if (above.op === 'mux' && above.args[0] === condition) return this.mux(condition, item(above.args, 1), otherwise);
     return this.make('mux', width, [condition, then, otherwise]);
   }
 
@@ -167,7 +176,7 @@ export class NetBuilder {
   slice(a: NodeId, lo: number, width: number): NodeId {
     const node = this.node(a);
     if (lo === 0 && width === node.width) return a;
-    if (node.op === 'slice') return this.slice(node.args[0] as NodeId, lo + (node.lo ?? 0), width);
+    if (node.op === 'slice') return this.slice(item(node.args, 0), lo + (node.lo ?? 0), width);
     if (node.op === 'concat') {
       const parts: NodeId[] = [];
       let at = 0;
@@ -194,7 +203,7 @@ export class NetBuilder {
       if (joined === null) flat.push(part);
       else flat[flat.length - 1] = joined;
     }
-    if (flat.length === 1) return flat[0] as NodeId;
+    if (flat.length === 1) return item(flat, 0);
     this.parts += flat.length;
     const width = flat.reduce((sum, id) => sum + this.width(id), 0);
     return this.make('concat', width, flat);
@@ -209,7 +218,7 @@ export class NetBuilder {
   }
 
   /** Any other operation, folded when all arguments are constants. */
-  make(op: Op, width: number, args: readonly NodeId[]): NodeId {
+  make(op: Exclude<ComputedOp, 'slice'>, width: number, args: readonly NodeId[]): NodeId {
     const values = args.map((id) => this.constantOf(id));
     const divides = op === 'divu' || op === 'modu' || op === 'divs' || op === 'mods';
     if (values.every((value) => value !== null) && !(this.#exact && divides && values[1] === 0n))
@@ -222,10 +231,10 @@ export class NetBuilder {
         ),
         width,
       );
-    return this.#unique(`${op}${width}:${args.join(',')}`, { op, width, args });
+    return this.#unique(`${op}${width}:${args.join(',')}`, withArgs({ op, width }, args));
   }
 
-  #commutative(op: Op, width: number, a: NodeId, b: NodeId): NodeId {
+  #commutative(op: BinaryOp, width: number, a: NodeId, b: NodeId): NodeId {
     return this.make(op, width, a < b ? [a, b] : [b, a]);
   }
 
@@ -234,9 +243,9 @@ export class NetBuilder {
     const h = this.node(high);
     if (l.op === 'const' && h.op === 'const' && (l.unknown || h.unknown)) return null;
     if (l.op === 'const' && h.op === 'const')
-      return this.constant((l.value as bigint) | ((h.value as bigint) << BigInt(l.width)), l.width + h.width);
-    if (l.op === 'slice' && h.op === 'slice' && l.args[0] === h.args[0] && (l.lo ?? 0) + l.width === h.lo)
-      return this.slice(l.args[0] as NodeId, l.lo ?? 0, l.width + h.width);
+      return this.constant(l.value | (h.value << BigInt(l.width)), l.width + h.width);
+    if (l.op === 'slice' && h.op === 'slice' && l.args[0] === h.args[0] && l.lo + l.width === h.lo)
+      return this.slice(l.args[0], l.lo, l.width + h.width);
     return null;
   }
 

@@ -1,4 +1,5 @@
-import type { Netlist, NetNode, NodeId } from './types.ts';
+import { item } from '../lists.ts';
+import { nameOf, type Netlist, type NodeId } from './types.ts';
 
 /**
  * For each node of an optimised netlist: the clock inputs whose registers it depends on, by name. A node that depends
@@ -6,14 +7,14 @@ import type { Netlist, NetNode, NodeId } from './types.ts';
  */
 export function clocksOf(netlist: Netlist): (id: NodeId) => ReadonlySet<string> {
   const none: ReadonlySet<string> = new Set();
-  const clockName = (id: NodeId) => (netlist.nodes[id] as NetNode).name ?? 'derived';
+  const clockName = (id: NodeId) => nameOf(item(netlist.nodes, id)) ?? 'derived';
   const found: ReadonlySet<string>[] = [];
   const registers = new Map(netlist.registers.map((r) => [r.node, clockName(r.clock)]));
   for (const [id, node] of netlist.nodes.entries()) {
     if (node.op === 'reg') found[id] = new Set([registers.get(id) ?? 'derived']);
     else if (node.op === 'memread')
       found[id] = new Set([
-        ...(found[node.args[0] as NodeId] ?? none),
+        ...(found[item(node.args, 0)] ?? none),
         ...(netlist.memories[node.memory ?? 0]?.writes ?? []).map((w) => clockName(w.clock)),
       ]);
     else {

@@ -1,4 +1,5 @@
-import type { Op } from './types.ts';
+import { item } from '../lists.ts';
+import type { ComputedOp } from './types.ts';
 
 const signed = (value: bigint, width: number): bigint => BigInt.asIntN(width, value);
 
@@ -7,7 +8,7 @@ const signed = (value: bigint, width: number): bigint => BigInt.asIntN(width, va
  * This is the reference for what compiled code must compute.
  */
 export function evaluateConstant(
-  op: Op,
+  op: ComputedOp,
   width: number,
   values: readonly bigint[],
   widths: readonly number[],
@@ -68,7 +69,7 @@ export function evaluateConstant(
       let at = 0n;
       for (const [i, value] of values.entries()) {
         out |= value << at;
-        at += BigInt(widths[i] as number);
+        at += BigInt(item(widths, i));
       }
       return out;
     }
@@ -80,12 +81,6 @@ export function evaluateConstant(
       return a;
     case 'shrx':
       return b >= BigInt(wa) ? 0n : cut(a >> b);
-    case 'const':
-    case 'input':
-    case 'reg':
-    case 'memread':
-    case 'wire':
-      throw new RangeError(`${op} has no constant value`);
   }
 }
 

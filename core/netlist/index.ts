@@ -3,10 +3,19 @@
 export { NetBuilder } from './builder.ts';
 export { evaluateConstant } from './fold.ts';
 export {
+  arityOf,
+  type BinaryOp,
+  type ComputedNode,
+  type ComputedOp,
+  type ConstNode,
   emptyNetlist,
   type FourStateOp,
   type Memory,
+  isLeaf,
+  lowBitOf,
+  type MemReadNode,
   type MemoryWrite,
+  nameOf,
   type NetNode,
   type Netlist,
   type NodeId,
@@ -15,6 +24,7 @@ export {
   type Port,
   type Register,
   type Signal,
+  withArgs,
 } from './types.ts';
 export { type CombinationalLoop, optimise, type Optimised } from './optimise.ts';
 export { clocksOf } from './clocks.ts';

@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import { NetBuilder } from './builder.ts';
 import { emptyNetlist, type Netlist, type NetNode, type NodeId, type Op } from './types.ts';
 
@@ -16,10 +17,10 @@ export function narrow(source: Netlist): { readonly netlist: Netlist; readonly m
   const moved: NodeId[] = [];
   for (const [id, node] of source.nodes.entries()) {
     build.origin = source.origins[id];
-    moved[id] = copied(source, node, Math.max(1, Math.min(node.width, seen[id] as number)), moved, build);
+    moved[id] = copied(source, node, Math.max(1, Math.min(node.width, item(seen, id))), moved, build);
   }
-  const at = (id: NodeId): NodeId => moved[id] as NodeId;
-  const whole = (id: NodeId): NodeId => build.resize(at(id), (source.nodes[id] as NetNode).width, false);
+  const at = (id: NodeId): NodeId => item(moved, id);
+  const whole = (id: NodeId): NodeId => build.resize(at(id), item(source.nodes, id).width, false);
   for (const port of source.outputs)
     target.outputs.push({
       ...port,
@@ -52,9 +53,9 @@ export function narrow(source: Netlist): { readonly netlist: Netlist; readonly m
 function bitsSeen(source: Netlist): number[] {
   const seen = source.nodes.map(() => 0);
   const ask = (id: NodeId, bits: number) => {
-    if ((seen[id] as number) < bits) seen[id] = bits;
+    if (item(seen, id) < bits) seen[id] = bits;
   };
-  const all = (id: NodeId) => ask(id, (source.nodes[id] as NetNode).width);
+  const all = (id: NodeId) => ask(id, item(source.nodes, id).width);
   for (const { node, enable } of source.outputs)
     for (const id of enable === undefined ? [node] : [node, enable]) all(id);
   for (const { node, clock, d, reset, load } of source.registers)
@@ -63,15 +64,16 @@ function bitsSeen(source: Netlist): number[] {
     for (const { clock, enable, address, data } of writes) for (const id of [clock, enable, address, data]) all(id);
   for (const { node } of source.signals) all(node);
   for (let id = source.nodes.length - 1; id >= 0; id--) {
-    const { op, args, lo = 0, width } = source.nodes[id] as NetNode;
-    const needed = seen[id] as number;
-    if (op === 'slice') ask(args[0] as NodeId, Math.min(lo + needed, lo + width));
-    else if (op === 'concat') askParts(source, args, needed, ask);
-    else if (op === 'mux') {
-      all(args[0] as NodeId);
-      for (const arg of args.slice(1)) ask(arg, needed);
-    } else if (LOW_FIRST.has(op)) for (const arg of args) ask(arg, needed);
-    else for (const arg of args) all(arg);
+    const node = item(source.nodes, id);
+    const needed = item(seen, id);
+    if (node.op === 'slice') ask(node.args[0], Math.min(node.lo + needed, node.lo + node.width));
+    else if (node.op === 'concat') askParts(source, node.args, needed, ask);
+    else if (node.op === 'mux') {
+      const [condition, ...choices] = node.args;
+      all(condition);
+      for (const choice of choices) ask(choice, needed);
+    } else if (LOW_FIRST.has(node.op)) for (const arg of node.args) ask(arg, needed);
+    else for (const arg of node.args) all(arg);
   }
   return seen;
 }
@@ -84,31 +86,30 @@ function askParts(
 ): void {
   let at = 0;
   for (const arg of args) {
-    const { width } = source.nodes[arg] as NetNode;
+    const { width } = item(source.nodes, arg);
     if (needed > at) ask(arg, Math.min(width, needed - at));
     at += width;
   }
 }
 
 function copied(source: Netlist, node: NetNode, width: number, moved: readonly NodeId[], build: NetBuilder): NodeId {
-  const { op, args, lo = 0, value = 0n, name = '', memory = 0 } = node;
   const arg = (i: number, bits?: number): NodeId => {
-    const from = args[i] as NodeId;
-    return build.resize(moved[from] as NodeId, bits ?? (source.nodes[from] as NetNode).width, false);
+    const from = item<NodeId>(node.args, i);
+    return build.resize(item(moved, from), bits ?? item(source.nodes, from).width, false);
   };
-  switch (op) {
+  switch (node.op) {
     case 'const':
-      return build.constant(value, node.width);
+      return build.constant(node.value, node.width);
     case 'input':
-      return build.input(name, node.width);
+      return build.input(node.name, node.width);
     case 'reg':
       return build.register(node.width);
     case 'memread':
-      return build.memoryRead(memory, node.width, arg(0));
+      return build.memoryRead(node.memory, node.width, arg(0));
     case 'slice':
-      return build.slice(arg(0), lo, width);
+      return build.slice(arg(0), node.lo, width);
     case 'concat':
-      return build.slice(build.concat(args.map((_, i) => arg(i))), 0, width);
+      return build.slice(build.concat(node.args.map((_, i) => arg(i))), 0, width);
     case 'not':
       return build.not(arg(0, width));
     case 'and':
@@ -130,12 +131,14 @@ function copied(source: Netlist, node: NetNode, width: number, moved: readonly N
     case 'redand':
     case 'redor':
     case 'redxor':
-      return build.reduce(op, arg(0));
+      return build.reduce(node.op, arg(0));
+    case 'wire':
+      throw new RangeError('wires are gone once a netlist is optimised');
     default:
       return build.make(
-        op,
+        node.op,
         node.width,
-        args.map((_, i) => arg(i)),
+        node.args.map((_, i) => arg(i)),
       );
   }
 }

@@ -1,7 +1,8 @@
+import { entry, item } from '../lists.ts';
 import { NetBuilder } from './builder.ts';
 import { WIDEST_DIVISION, writtenOutDivision } from './divide.ts';
 import { narrow } from './narrow.ts';
-import { emptyNetlist, type Memory, type NetNode, type Netlist, type NodeId, type Register } from './types.ts';
+import { emptyNetlist, nameOf, type Netlist, type NetNode, type NodeId, type Register } from './types.ts';
 
 /** Logic that feeds itself without a register between. `names` are the named points on the way round, in order. */
 export interface CombinationalLoop {
@@ -64,7 +65,7 @@ function stuckRegisters(source: Netlist, { netlist, moved }: Optimised): Registe
 function withConstants(source: Netlist, stuck: readonly Register[]): Netlist {
   const nodes = [...source.nodes];
   for (const { node, init } of stuck)
-    nodes[node] = { op: 'const', width: (source.nodes[node] as NetNode).width, args: [], value: init };
+    nodes[node] = { op: 'const', width: item(source.nodes, node).width, args: [], value: init };
   const gone = new Set(stuck);
   return { ...source, nodes, registers: source.registers.filter((register) => !gone.has(register)) };
 }
@@ -79,33 +80,33 @@ function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOpti
   const pendingRegisters: Register[] = [];
   const memoryIndex = new Map<number, number>();
   const pendingMemories: number[] = [];
-  const node = (id: NodeId): NetNode => source.nodes[id] as NetNode;
+  const node = (id: NodeId): NetNode => item(source.nodes, id);
 
   for (const port of source.inputs) moved.set(port.node, build.input(port.name, port.width));
 
   const piecesOf = (id: NodeId, lo: number, width: number, out: Piece[], wires: Set<NodeId>): void => {
-    const { op, args, width: own, lo: at = 0 } = node(id);
-    if (op === 'wire') {
-      const [driver] = args;
+    const word = node(id);
+    if (word.op === 'wire') {
+      const [driver] = word.args;
       if (driver === undefined || wires.has(id)) {
-        if (driver !== undefined) loops.push({ names: [...wires].map((w) => node(w).name ?? '?') });
+        if (driver !== undefined) loops.push({ names: [...wires].map((w) => nameOf(node(w)) ?? '?') });
         out.push({ node: -1, lo: 0, width });
         return;
       }
       wires.add(id);
       piecesOf(driver, lo, width, out, wires);
       wires.delete(id);
-    } else if (op === 'slice') piecesOf(args[0] as NodeId, lo + at, width, out, wires);
-    else if (op === 'concat') {
+    } else if (word.op === 'slice') piecesOf(word.args[0], lo + word.lo, width, out, wires);
+    else if (word.op === 'concat') {
       let start = 0;
-      for (const part of args) {
+      for (const part of word.args) {
         const size = node(part).width;
         const from = Math.max(lo, start);
         const to = Math.min(lo + width, start + size);
         if (from < to) piecesOf(part, from - start, to - from, out, wires);
         start += size;
       }
-    } else out.push({ node: id, lo, width: Math.min(width, own) });
+    } else out.push({ node: id, lo, width: Math.min(width, word.width) });
   };
   const pieces = (id: NodeId): Piece[] => {
     const out: Piece[] = [];
@@ -129,19 +130,20 @@ function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOpti
     );
 
   const copy = (id: NodeId): NodeId => {
-    const { op, width, args, value, unknown, memory } = node(id);
-    const inputs = args.map(rebuilt);
+    const word = node(id);
+    const { width } = word;
+    const inputs = word.args.map(rebuilt);
     build.origin = source.origins[id];
     const [a = 0, b = 0, c = 0] = inputs;
-    switch (op) {
+    switch (word.op) {
       case 'const':
-        return build.constant(value as bigint, width, unknown);
+        return build.constant(word.value, width, word.unknown);
       case 'reg': {
-        pendingRegisters.push(registerOf.get(id) as Register);
+        pendingRegisters.push(entry(registerOf, id));
         return build.register(width);
       }
       case 'memread':
-        return build.memoryRead(memoryOf(memory as number), width, a);
+        return build.memoryRead(memoryOf(word.memory), width, a);
       case 'not':
         return build.not(a);
       case 'and':
@@ -161,22 +163,27 @@ function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOpti
       case 'redand':
       case 'redor':
       case 'redxor':
-        return build.reduce(op, a);
+        return build.reduce(word.op, a);
       case 'divu':
       case 'modu':
       case 'divs':
       case 'mods':
         if ((writeOut || width > WIDEST_DIVISION) && !exact && inputs.some((input) => build.constantOf(input) === null))
-          return writtenOutDivision(build, op, a, b);
-        return build.make(op, width, inputs);
+          return writtenOutDivision(build, word.op, a, b);
+        return build.make(word.op, width, inputs);
+      case 'input':
+      case 'wire':
+      case 'slice':
+      case 'concat':
+        throw new RangeError(`${word.op} ${id} is seen through, not copied`);
       default:
-        return build.make(op, width, inputs);
+        return build.make(word.op, width, inputs);
     }
   };
   const memoryOf = (index: number): number => {
     let at = memoryIndex.get(index);
     if (at === undefined) {
-      at = target.memories.push({ ...(source.memories[index] as Memory), writes: [] }) - 1;
+      at = target.memories.push({ ...item(source.memories, index), writes: [] }) - 1;
       memoryIndex.set(index, at);
       pendingMemories.push(index);
     }
@@ -206,7 +213,7 @@ function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOpti
       enter(base);
       for (let frame = stack.at(-1); frame; frame = stack.at(-1)) {
         if (frame.next < frame.deps.length) {
-          enter(frame.deps[frame.next++] as NodeId);
+          enter(item(frame.deps, frame.next++));
           continue;
         }
         stack.pop();
@@ -230,7 +237,7 @@ function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOpti
       const { reset, load } = register;
       target.registers.push({
         ...register,
-        node: moved.get(register.node) as NodeId,
+        node: entry(moved, register.node),
         clock: visit(register.clock),
         d: visit(register.d),
         reset: reset === null ? null : visit(reset),
@@ -238,8 +245,8 @@ function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOpti
       });
     }
     for (let index = pendingMemories.pop(); index !== undefined; index = pendingMemories.pop()) {
-      const memory = target.memories[memoryIndex.get(index) as number] as Memory;
-      for (const write of (source.memories[index] as Memory).writes)
+      const memory = item(target.memories, entry(memoryIndex, index));
+      for (const write of item(source.memories, index).writes)
         memory.writes.push({
           ...write,
           clock: visit(write.clock),
@@ -261,7 +268,7 @@ function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOpti
   const slim = narrow(target);
   return {
     netlist: slim.netlist,
-    moved: new Map([...moved].map(([from, to]) => [from, slim.moved[to] as NodeId])),
+    moved: new Map([...moved].map(([from, to]) => [from, item(slim.moved, to)])),
     loops,
   };
 }
@@ -270,7 +277,7 @@ function once(source: Netlist, { exact = false, writeOut = false }: OptimiseOpti
 function namesAround(source: Netlist, ids: readonly NodeId[]): string[] {
   const carried = new Set(ids);
   const names = source.signals
-    .filter((signal) => carried.has((source.nodes[signal.node] as NetNode).args[0] ?? signal.node))
+    .filter((signal) => carried.has(item(source.nodes, signal.node).args[0] ?? signal.node))
     .map((signal) => signal.name);
   return [...new Set(names)];
 }

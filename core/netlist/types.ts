@@ -3,25 +3,17 @@ import type { Place } from '../result.ts';
 /** Index into `Netlist.nodes`. */
 export type NodeId = number;
 
+/** Words of one argument: inversion, reductions to one bit, sign extension to `width`. */
+export type UnaryOp = 'not' | 'redand' | 'redor' | 'redxor' | 'sext' | 'truth';
+
 /**
- * What a node computes from its arguments. Comparisons and reductions give one bit. `concat` takes its lowest part
- * first. `slice` takes `width` bits from bit `lo` up. `mux` is (condition, then, otherwise). Shift amounts are unsigned
- * words of any width. `wire` is a named point that carries its single argument, or nothing yet; it disappears when
- * optimised. Division by zero gives all ones, its remainder the dividend: a two-state stand-in for the standard's x.
+ * Words of two arguments. Comparisons give one bit; shift amounts are unsigned words of any width. Division by zero
+ * gives all ones, its remainder the dividend: a two-state stand-in for the standard's x.
  */
-export type Op =
-  | 'const'
-  | 'input'
-  | 'reg'
-  | 'memread'
-  | 'wire'
-  | 'not'
+export type BinaryOp =
   | 'and'
   | 'or'
   | 'xor'
-  | 'redand'
-  | 'redor'
-  | 'redxor'
   | 'add'
   | 'sub'
   | 'mul'
@@ -35,11 +27,7 @@ export type Op =
   | 'shl'
   | 'shr'
   | 'sra'
-  | 'mux'
-  | 'concat'
-  | 'slice'
-  | 'sext'
-  | FourStateOp;
+  | Exclude<FourStateOp, 'truth'>;
 
 /**
  * Only in netlists for simulation with x and z. `caseeq`, `casezeq`, `casexeq` are the comparisons of ===, casez and
@@ -48,18 +36,113 @@ export type Op =
  */
 export type FourStateOp = 'caseeq' | 'casezeq' | 'casexeq' | 'truth' | 'shrx';
 
-export interface NetNode {
-  readonly op: Op;
-  readonly width: number;
-  args: readonly NodeId[];
-  readonly value?: bigint;
-  /** `const` only: bits that are x (where `value` has 1) or z (where it has 0). */
+/** One word of the design: what it is, how many bits it has, and the words it is computed from. */
+export type NetNode = ConstNode | InputNode | RegNode | MemReadNode | WireNode | ComputedNode;
+
+/** What is computed from its arguments alone. */
+export type ComputedNode = UnaryNode | BinaryNode | MuxNode | ConcatNode | SliceNode;
+
+/** `unknown`: bits that are x (where `value` has 1) or z (where it has 0). */
+export interface ConstNode extends Word<'const', readonly []> {
+  readonly value: bigint;
   readonly unknown?: bigint;
-  readonly lo?: number;
-  /** `memread` only: index into `Netlist.memories`. */
-  readonly memory?: number;
-  /** `wire` and `input`: the name, for messages. */
-  readonly name?: string;
+}
+
+/** `name` for messages. */
+export interface InputNode extends Word<'input', readonly []> {
+  readonly name: string;
+}
+
+/** What the register with this `node` holds. */
+export type RegNode = Word<'reg', readonly []>;
+
+/** What a memory holds at an address; `memory` is an index into `Netlist.memories`. */
+export interface MemReadNode extends Word<'memread', readonly [address: NodeId]> {
+  readonly memory: number;
+}
+
+/** A named point that carries its single argument, or nothing yet; it disappears when optimised. */
+export interface WireNode extends Word<'wire', readonly [] | readonly [driver: NodeId]> {
+  readonly name: string;
+}
+
+export type UnaryNode = Word<UnaryOp, readonly [NodeId]>;
+export type BinaryNode = Word<BinaryOp, readonly [NodeId, NodeId]>;
+export type MuxNode = Word<'mux', readonly [condition: NodeId, then: NodeId, otherwise: NodeId]>;
+
+/** The lowest part first. */
+export type ConcatNode = Word<'concat', readonly NodeId[]>;
+
+/** `width` bits from bit `lo` up. */
+export interface SliceNode extends Word<'slice', readonly [NodeId]> {
+  readonly lo: number;
+}
+
+interface Word<Kind extends string, Args extends readonly NodeId[]> {
+  readonly op: Kind;
+  readonly width: number;
+  args: Args;
+}
+
+export type Op = NetNode['op'];
+export type ComputedOp = ComputedNode['op'];
+
+/** The name of a wire or an input; undefined for what has none. */
+export const nameOf = (node: NetNode | undefined): string | undefined =>
+  node?.op === 'wire' || node?.op === 'input' ? node.name : undefined;
+
+/** What no other node decides at once: constants, inputs, registers, memories; and a wire, which only hands on. */
+export const isLeaf = (node: NetNode): node is Exclude<NetNode, ComputedNode> =>
+  node.op === 'const' || node.op === 'input' || node.op === 'reg' || node.op === 'memread' || node.op === 'wire';
+
+/** The bit of its argument that a slice begins at; 0 for any other node. */
+export const lowBitOf = (node: NetNode): number => (node.op === 'slice' ? node.lo : 0);
+
+const ARITY: Readonly<Record<Exclude<Op, 'wire' | 'concat'>, number>> = {
+  const: 0,
+  input: 0,
+  reg: 0,
+  memread: 1,
+  not: 1,
+  redand: 1,
+  redor: 1,
+  redxor: 1,
+  sext: 1,
+  truth: 1,
+  slice: 1,
+  mux: 3,
+  and: 2,
+  or: 2,
+  xor: 2,
+  add: 2,
+  sub: 2,
+  mul: 2,
+  divu: 2,
+  modu: 2,
+  divs: 2,
+  mods: 2,
+  eq: 2,
+  ltu: 2,
+  lts: 2,
+  shl: 2,
+  shr: 2,
+  sra: 2,
+  caseeq: 2,
+  casezeq: 2,
+  casexeq: 2,
+  shrx: 2,
+};
+
+/** How many arguments an operation takes; null where it is any number (`concat`), or none or one (`wire`). */
+export const arityOf = (op: Op): number | null => (op === 'wire' || op === 'concat' ? null : ARITY[op]);
+
+/** A node of the same kind with other arguments, as many as its kind takes; any other number throws `RangeError`. */
+export function withArgs(node: { readonly op: Op; readonly width: number }, args: readonly NodeId[]): NetNode {
+  const { op } = node;
+  const wants = arityOf(op);
+  if (wants === null ? op === 'wire' && args.length > 1 : args.length !== wants)
+    throw new RangeError(`${op} takes ${wants ?? 'one'} arguments, not ${args.length}`);
+  return { ...node, args } as NetNode;
 }
 
 /** A flip-flop word. `node` is its output. An asynchronous reset is active while its node is 1. */

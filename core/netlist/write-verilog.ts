@@ -1,4 +1,5 @@
-import type { Memory, Netlist, NetNode, NodeId, Port, Register } from './types.ts';
+import { item } from '../lists.ts';
+import type { Memory, MemReadNode, Netlist, NetNode, NodeId, Port, Register } from './types.ts';
 
 /**
  * A netlist as one flat module of plain Verilog (IEEE 1364-2005, synthesizable). Declared names are kept, their dots as
@@ -49,7 +50,7 @@ class Writer {
           `  reg ${range(this.#width(node))}${this.#name(node)} = ${literal(init, this.#width(node))};`,
       ),
       ...memories.flatMap((memory, i) => declareMemory(memory, i)),
-      ...[...used].sort((a, b) => a - b).flatMap((id) => this.#declare(id, nodes[id] as NetNode)),
+      ...[...used].sort((a, b) => a - b).flatMap((id) => this.#declare(id, item(nodes, id))),
       ...this.#registerBlocks(),
       ...memories.flatMap((memory, i) => this.#writeBlocks(memory, i)),
       ...outputs.flatMap((port) => this.#drive(port)),
@@ -78,7 +79,7 @@ class Writer {
   }
 
   #width(id: NodeId): number {
-    return (this.#netlist.nodes[id] as NetNode).width;
+    return item(this.#netlist.nodes, id).width;
   }
 
   /** Everything that registers, memories and outputs depend on. */
@@ -95,7 +96,7 @@ class Writer {
     for (let id = open.pop(); id !== undefined; id = open.pop()) {
       if (seen.has(id)) continue;
       seen.add(id);
-      open.push(...(nodes[id] as NetNode).args);
+      open.push(...item(nodes, id).args);
     }
     return seen;
   }
@@ -184,9 +185,9 @@ class Writer {
     }
   }
 
-  #memoryRead({ memory = 0, args, width }: NetNode, address: string): string {
-    const { depth } = this.#netlist.memories[memory] as Memory;
-    const reach = 2 ** Math.min(40, this.#width(args[0] as NodeId));
+  #memoryRead({ memory, args, width }: MemReadNode, address: string): string {
+    const { depth } = item(this.#netlist.memories, memory);
+    const reach = 2 ** Math.min(40, this.#width(args[0]));
     return reach > depth
       ? `${address} < ${depth} ? mem_${memory}[${address}] : ${literal(0n, width)}`
       : `mem_${memory}[${address}]`;

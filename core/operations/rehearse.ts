@@ -1,6 +1,7 @@
 import { constantBits } from '../bits/index.ts';
 import { type ConfigStatus, decodeStatus, INSTRUCTION, readFingerprint, STATUS_LENGTH } from '../fabric/index.ts';
 import type { Cable, ChainLink } from '../jtag/index.ts';
+import { last } from '../lists.ts';
 import type { Watch } from '../progress.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { LEAST_VOLTS, linkTo } from './scan.ts';
@@ -79,7 +80,7 @@ export async function rehearseBoot(
         status,
       });
     }
-    const { status } = looks.at(-1) as Look;
+    const { status } = last(looks);
     if (status.checked && !status.fellBack && (status.crcError || status.idcodeMismatch))
       return fail(
         problem('boot-failed', 'The FPGA read the flash and refused what it found there.', 'Write the flash again.'),

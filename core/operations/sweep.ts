@@ -1,4 +1,5 @@
 import { type BypassTest, type Cable, ScanQueue, testBypass } from '../jtag/index.ts';
+import { item } from '../lists.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { scanChain } from './scan.ts';
@@ -39,7 +40,7 @@ export async function checkIntegrity(
 /** Tests the chain from slow to fast and sets the highest reliable frequency, with a margin. */
 export async function sweepTck(cable: Cable, watch: Watch): Promise<Result<Sweep>> {
   const before = await cable.state();
-  await cable.setFrequency(Math.max(before.leastHz, (STEPS_MHZ[0] as number) * 1e6));
+  await cable.setFrequency(Math.max(before.leastHz, item(STEPS_MHZ, 0) * 1e6));
   const scan = await scanChain(cable);
   const [trouble] = scan.problems;
   if (scan.devices.length === 0 || scan.irTotal === 0) {

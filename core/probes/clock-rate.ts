@@ -1,5 +1,6 @@
 // The rate of a clock inside the fabric, told from nothing but a counter of it that can be read through TCK and wraps.
 
+import { item } from '../lists.ts';
 /** Bits of the counter that a recorder's sampling clock runs. docs/silicon.md, section 6 */
 export const TICK_BITS = 20;
 
@@ -61,7 +62,7 @@ export async function measureRate(reader: TickReader, tckHz: number, effort: Rat
   const counts = await Promise.all(reads);
   const [short = 0, longer = 0, shortAgain = 0, longerAgain = 0] = counts
     .slice(1)
-    .map((count, i) => wrapped(count - (counts[i] as number)));
+    .map((count, i) => wrapped(count - item(counts, i)));
   const inOne = wrapped(longer - short);
   // A little less than nothing is a slow clock that was read a little early.
   const coarse = inOne > SPAN - SPAN / 8 ? 0 : inOne;

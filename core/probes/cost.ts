@@ -1,4 +1,6 @@
+import { item } from '../lists.ts';
 import { elaborate } from '../hdl/index.ts';
+import { last } from '../lists.ts';
 import { countResources, map as mapToLuts, type PieceMemory } from '../mapping/index.ts';
 import { optimise } from '../netlist/index.ts';
 import { type NamedWidth, layOutPlan } from './insert.ts';
@@ -96,7 +98,7 @@ export function cheapestFit(
     .filter((way) => way.length > 0);
   for (const way of [...settings, ...signalsLess]) {
     // Where the strongest of a way is not enough, no milder one is.
-    if (tried([way.at(-1) as Less]) === null) continue;
+    if (tried([last(way)]) === null) continue;
     for (const less of way) {
       const found = tried([less]);
       if (found) return found;
@@ -113,13 +115,13 @@ function several(
   ways: readonly (readonly Less[])[],
   tried: (changes: readonly Less[]) => CheaperPlan | null,
 ): CheaperPlan | null {
-  const most = ways.map((way) => way.at(-1) as Less);
+  const most = ways.map((way) => last(way));
   const count = most.findIndex((_, i) => tried(most.slice(0, i + 1)) !== null) + 1;
   if (count === 0) return null;
   const chosen: (Less | null)[] = most.slice(0, count);
   const now = () => chosen.filter((less) => less !== null);
   for (let i = count - 1; i >= 0; i--)
-    for (const milder of [null, ...(ways[i] as readonly Less[])]) {
+    for (const milder of [null, ...item(ways, i)]) {
       chosen[i] = milder;
       if (tried(now()) !== null) break;
     }

@@ -1,6 +1,7 @@
 import { LINK } from '../fabric/index.ts';
 import { elaborate } from '../hdl/index.ts';
-import { NetBuilder, type Netlist, type NodeId, type Signal } from '../netlist/index.ts';
+import { entry } from '../lists.ts';
+import { NetBuilder, type Netlist, type NodeId, type Signal, withArgs } from '../netlist/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { mapOf, type PanelMap, type ProbedSignal, type ProbeMap, type RecorderMap } from './map.ts';
 import { DEFAULT_COMPARATORS, DEFAULT_STAGES } from './program.ts';
@@ -121,7 +122,7 @@ function join(netlist: Netlist, map: ProbeMap, signals: ReadonlyMap<string, Sign
   if (!debug.netlist)
     throw new Error(`the debug cores do not elaborate: ${debug.messages.list.map((m) => m.message).join(' ')}`);
   const build = new NetBuilder(netlist);
-  const nodeOf = (name: string): NodeId => (signals.get(name) as Signal).node;
+  const nodeOf = (name: string): NodeId => entry(signals, name).node;
   const word = (parts: readonly ProbedSignal[], width: number): NodeId => {
     const used = parts.reduce((sum, part) => sum + part.width, 0);
     const pad = width > used ? [build.constant(0n, width - used)] : [];
@@ -135,12 +136,12 @@ function join(netlist: Netlist, map: ProbeMap, signals: ReadonlyMap<string, Sign
   ]);
   build.input(LINK.update, 1);
   for (const core of map.cores) {
-    inputs.set(`c${core.core}_clk`, core.clock === '' ? (inputs.get('tck') as NodeId) : nodeOf(core.clock));
+    inputs.set(`c${core.core}_clk`, core.clock === '' ? entry(inputs, 'tck') : nodeOf(core.clock));
     if (core.kind === 'recorder') inputs.set(`c${core.core}_probe`, word(core.signals, core.width));
     else inputs.set(`c${core.core}_gauge`, word(core.gauges, Math.max(1, core.gaugeBits)));
   }
   const outputs = graft(netlist, debug.netlist, inputs);
-  netlist.outputs.push({ name: LINK.tdo, node: outputs.get('tdo') as NodeId, width: 1 });
+  netlist.outputs.push({ name: LINK.tdo, node: entry(outputs, 'tdo'), width: 1 });
   for (const core of map.cores) if (core.kind === 'panel') connectLevers(build, core, outputs, nodeOf);
 }
 
@@ -151,8 +152,8 @@ function connectLevers(
   outputs: ReadonlyMap<string, NodeId>,
   nodeOf: (name: string) => NodeId,
 ): void {
-  const levers = outputs.get(`c${core.core}_lever`) as NodeId;
-  const enables = outputs.get(`c${core.core}_enable`) as NodeId;
+  const levers = entry(outputs, `c${core.core}_lever`);
+  const enables = entry(outputs, `c${core.core}_enable`);
   for (const lever of core.levers) {
     const wire = build.node(nodeOf(lever.name));
     const value = build.slice(levers, lever.lo, lever.width);
@@ -171,14 +172,15 @@ function graft(into: Netlist, from: Netlist, inputs: ReadonlyMap<string, NodeId>
   const memories = into.memories.length;
   for (const node of from.nodes) {
     const args = node.args.map((id) => id + offset);
-    const driver = node.op === 'input' ? inputs.get(node.name ?? '') : undefined;
+    const driver = node.op === 'input' ? inputs.get(node.name) : undefined;
     const origin = from.origins[into.nodes.length - offset];
     into.origins[into.nodes.length] = { path: `probes${origin ? `.${origin.path}` : ''}`, file: '', line: 0 };
-    into.nodes.push(
-      driver === undefined
-        ? { ...node, args, ...(node.memory === undefined ? {} : { memory: node.memory + memories }) }
-        : { op: 'wire', width: node.width, args: [driver], name: node.name ?? '' },
-    );
+    if (node.op === 'input' && driver !== undefined)
+      into.nodes.push({ op: 'wire', width: node.width, args: [driver], name: node.name });
+    else {
+      const copy = withArgs(node, args);
+      into.nodes.push(copy.op === 'memread' ? { ...copy, memory: copy.memory + memories } : copy);
+    }
   }
   const moved = (id: NodeId) => id + offset;
   for (const r of from.registers)

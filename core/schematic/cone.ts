@@ -1,4 +1,5 @@
-import type { Netlist, NetNode, NodeId, Op, Signal } from '../netlist/index.ts';
+import { entry, item } from '../lists.ts';
+import type { Netlist, NodeId, Op, Signal } from '../netlist/index.ts';
 import { lastName, type Schematic, type SchematicEdge, type SchematicNode } from './graph.ts';
 
 const MOST_NODES = 2000;
@@ -80,7 +81,7 @@ class Cone {
     for (let next = open.pop(); next; next = open.pop()) {
       for (const source of this.#sourcesOf(next.id)) {
         const known = this.#nodes.has(`n${source}`);
-        const node = known ? (this.#nodes.get(`n${source}`) as SchematicNode) : this.#add(source);
+        const node = known ? entry(this.#nodes, `n${source}`) : this.#add(source);
         if (!node) break;
         const key = `n${source}!out>${next.to}`;
         this.#edges.set(key, {
@@ -88,9 +89,9 @@ class Cone {
           from: `n${source}!out`,
           to: next.to,
           name: this.#names.get(source)?.name ?? '',
-          width: (this.#netlist.nodes[source] as NetNode).width,
+          width: item(this.#netlist.nodes, source).width,
         });
-        const { op, args } = this.#netlist.nodes[source] as NetNode;
+        const { op, args } = item(this.#netlist.nodes, source);
         if (known || op === 'reg' || op === 'input' || op === 'const') continue;
         for (const [i, arg] of args.entries()) open.push({ id: arg, to: `n${source}!${i}` });
       }
@@ -100,10 +101,10 @@ class Cone {
 
   /** Parts of words are only wiring: what they are taken from is the source. */
   #sourcesOf(id: NodeId): NodeId[] {
-    const { op, args } = this.#netlist.nodes[id] as NetNode;
+    const { op, args } = item(this.#netlist.nodes, id);
     if (op === 'slice' || op === 'concat' || op === 'sext' || op === 'wire')
       return [...new Set(args.flatMap((arg) => this.#sourcesOf(arg)))].filter(
-        (source) => op === 'slice' || (this.#netlist.nodes[source] as NetNode).op !== 'const',
+        (source) => op === 'slice' || item(this.#netlist.nodes, source).op !== 'const',
       );
     return [id];
   }
@@ -113,21 +114,22 @@ class Cone {
       this.#cut = true;
       return null;
     }
-    const { op, width, args, value, name, memory } = this.#netlist.nodes[id] as NetNode;
+    const word = item(this.#netlist.nodes, id);
+    const { op, width } = word;
     const origin = this.#netlist.origins[id];
     const signal = this.#names.get(id);
     const at = signal?.at ?? { file: origin?.file ?? '', line: origin?.line ?? 1 };
     const bits = width > 1 ? `${width} bits` : '';
     const out = { id: `n${id}!out`, name: '', side: 'out' as const, width };
-    const ins = args.map((arg, i) => ({
+    const ins = word.args.map((arg, i) => ({
       id: `n${id}!${i}`,
       name: INPUT_NAMES[op]?.[i] ?? '',
       side: 'in' as const,
-      width: (this.#netlist.nodes[arg] as NetNode).width,
+      width: item(this.#netlist.nodes, arg).width,
     }));
     const base = { id: `n${id}`, path: signal?.name ?? '', file: at.file, line: at.line };
     const node: SchematicNode = (() => {
-      switch (op) {
+      switch (word.op) {
         case 'reg':
           return {
             ...base,
@@ -137,14 +139,14 @@ class Cone {
             ports: [out],
           };
         case 'input':
-          return { ...base, kind: 'input' as const, label: name ?? '', detail: bits, ports: [out] };
+          return { ...base, kind: 'input' as const, label: word.name, detail: bits, ports: [out] };
         case 'const':
-          return { ...base, kind: 'constant' as const, label: `${value}`, detail: '', ports: [out] };
+          return { ...base, kind: 'constant' as const, label: `${word.value}`, detail: '', ports: [out] };
         case 'memread':
           return {
             ...base,
             kind: 'memory' as const,
-            label: lastName(this.#netlist.memories[memory ?? 0]?.name ?? 'memory'),
+            label: lastName(this.#netlist.memories[word.memory]?.name ?? 'memory'),
             detail: bits,
             ports: [...ins, out],
           };

@@ -1,5 +1,6 @@
 import type { HierarchyNode } from '../hdl/index.ts';
-import type { Netlist, NetNode, NodeId, Signal } from '../netlist/index.ts';
+import { item } from '../lists.ts';
+import { nameOf, type Netlist, type NetNode, type NodeId, type Signal } from '../netlist/index.ts';
 import { lastName, type Schematic, type SchematicEdge, type SchematicNode, type SchematicPort } from './graph.ts';
 
 const MOST_NODES = 4000;
@@ -72,7 +73,7 @@ class Drawing {
       const group = groups.get(key) ?? {
         signal,
         nodes: [],
-        clock: lastName(names.get(register.clock) ?? netlist.nodes[register.clock]?.name ?? ''),
+        clock: lastName(names.get(register.clock) ?? nameOf(netlist.nodes[register.clock]) ?? ''),
         inputs: [],
         path,
       };
@@ -86,10 +87,10 @@ class Drawing {
 
   /** Registers a wire carries, directly or side by side. */
   #parts(id: NodeId): NodeId[] {
-    const { op, args } = this.#netlist.nodes[id] as NetNode;
+    const { op, args } = item(this.#netlist.nodes, id);
     if (op === 'reg') return [id];
     return op === 'wire' || op === 'concat' || op === 'slice'
-      ? args.flatMap((arg) => ((this.#netlist.nodes[arg] as NetNode).op === 'wire' ? [] : this.#parts(arg)))
+      ? args.flatMap((arg) => (item(this.#netlist.nodes, arg).op === 'wire' ? [] : this.#parts(arg)))
       : [];
   }
 
@@ -126,8 +127,8 @@ class Drawing {
     for (const child of instance.children) this.#child(child, nodes, sources, sinks);
     for (const group of this.#registers.get(instance.path) ?? []) {
       const name = group.signal?.name ?? `${instance.path}.${group.nodes[0]}`;
-      const width = group.nodes.reduce((sum, id) => sum + (this.#netlist.nodes[id] as NetNode).width, 0);
-      const origin = this.#netlist.origins[group.nodes[0] as NodeId];
+      const width = group.nodes.reduce((sum, id) => sum + item(this.#netlist.nodes, id).width, 0);
+      const origin = this.#netlist.origins[item(group.nodes, 0)];
       const at = group.signal?.at ?? { file: origin?.file ?? '', line: origin?.line ?? 1 };
       // An output port may have the register's own name.
       const id = `register ${name}`;
@@ -198,7 +199,7 @@ class Drawing {
       else
         sinks.push({
           port: `${signal.name}!in`,
-          from: (this.#netlist.nodes[signal.node] as NetNode).args,
+          from: item(this.#netlist.nodes, signal.node).args,
           owner: signal.name,
           file: child.file,
           line: child.line,
@@ -238,7 +239,7 @@ class Drawing {
       sources.set(signal.node, { port: `${id}!out`, width: signal.width, name: lastName(signal.name) });
       sinks.push({
         port: `${id}!in`,
-        from: (this.#netlist.nodes[signal.node] as NetNode).args,
+        from: item(this.#netlist.nodes, signal.node).args,
         owner: id,
         ...placeOf(signal.at),
       });
@@ -247,9 +248,9 @@ class Drawing {
 
   /** The first thing behind a name is an operation, not another name or a register. */
   #startsWithLogic(id: NodeId): boolean {
-    const { args } = this.#netlist.nodes[id] as NetNode;
+    const { args } = item(this.#netlist.nodes, id);
     return args.some((arg) => {
-      const { op } = this.#netlist.nodes[arg] as NetNode;
+      const { op } = item(this.#netlist.nodes, arg);
       if (op === 'concat' || op === 'slice') return this.#startsWithLogic(arg);
       return op !== 'wire' && op !== 'reg' && op !== 'input' && op !== 'const' && op !== 'memread';
     });
@@ -294,7 +295,7 @@ class Drawing {
         found.set(source.port, source);
         continue;
       }
-      const { op, args } = this.#netlist.nodes[id] as NetNode;
+      const { op, args } = item(this.#netlist.nodes, id);
       if (op === 'reg' || op === 'input' || op === 'const' || op === 'memread') continue;
       if (op !== 'wire' && op !== 'slice' && op !== 'concat') {
         operations++;

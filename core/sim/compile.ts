@@ -1,4 +1,5 @@
-import type { Netlist, NetNode, NodeId, Register } from '../netlist/index.ts';
+import { entry, item } from '../lists.ts';
+import type { Netlist, NodeId, Register } from '../netlist/index.ts';
 import type { Emitter } from './emitter.ts';
 import { type Layout, layOut } from './layout.ts';
 import { type Limbs, Lowering } from './lower.ts';
@@ -49,22 +50,22 @@ export function compile(netlist: Netlist): Program {
   const domains: Domain[] = [];
   const members: { registers: Register[]; writes: { memory: number; index: number }[] }[] = [];
   const memberOf = (clock: NodeId, edge: 'posedge' | 'negedge') => {
-    const { op, name, width } = netlist.nodes[clock] as NetNode;
-    const plain = op === 'input' && width === 1 && name !== undefined;
-    const domain: Domain = { clock: plain ? name : '', derived: plain ? null : clock, edge };
+    const node = item(netlist.nodes, clock);
+    const plain = node.op === 'input' && node.width === 1 ? node.name : null;
+    const domain: Domain = { clock: plain ?? '', derived: plain === null ? clock : null, edge };
     let at = domains.findIndex((d) => d.clock === domain.clock && d.derived === domain.derived && d.edge === edge);
     if (at < 0) {
       at = domains.push(domain) - 1;
       members.push({ registers: [], writes: [] });
     }
-    return members[at] as (typeof members)[number];
+    return item(members, at);
   };
   for (const register of netlist.registers) memberOf(register.clock, register.edge).registers.push(register);
   for (const [memory, { writes }] of netlist.memories.entries())
     for (const [index, write] of writes.entries()) memberOf(write.clock, write.edge).writes.push({ memory, index });
   // A clock port that only reaches registers through logic still has to be stepped.
   for (const id of coneOf(netlist, [...layout.derived.keys()])) {
-    const { op, width } = netlist.nodes[id] as NetNode;
+    const { op, width } = item(netlist.nodes, id);
     if (op === 'input' && width === 1) memberOf(id, 'posedge');
   }
   const resets = resetGroups(netlist);
@@ -120,11 +121,11 @@ function emitResets(
   const loads = [...groups.values()].flat().flatMap(({ load }) => (load === null ? [] : [load]));
   const { lowering, get } = emitCone(netlist, layout, e, [...groups.keys(), ...loads]);
   for (const [reset, registers] of groups) {
-    e.if(get(reset)[0] as Limbs[number]);
+    e.if(item(get(reset), 0));
     for (const { node, resetValue, load } of registers)
       lowering.storeWord(
-        layout.registers.get(node) as number,
-        load === null ? lowering.constantLimbs(resetValue, (netlist.nodes[node] as NetNode).width) : get(load),
+        entry(layout.registers, node),
+        load === null ? lowering.constantLimbs(resetValue, item(netlist.nodes, node).width) : get(load),
       );
     e.end();
   }
@@ -159,7 +160,7 @@ function emitCone(
 ): { lowering: Lowering; get: (id: NodeId) => Limbs } {
   const lowering = new Lowering(netlist, layout, e);
   const values = new Map<NodeId, Limbs>();
-  const get = (id: NodeId): Limbs => values.get(id) as Limbs;
+  const get = (id: NodeId): Limbs => entry(values, id);
   for (const id of coneOf(netlist, roots)) values.set(id, lowering.node(id, get));
   return { lowering, get };
 }
@@ -171,7 +172,7 @@ function coneOf(netlist: Netlist, roots: readonly NodeId[], known?: ReadonlyMap<
   for (let id = open.pop(); id !== undefined; id = open.pop()) {
     if (seen.has(id) || known?.has(id)) continue;
     seen.add(id);
-    const { op, args } = netlist.nodes[id] as NetNode;
+    const { op, args } = item(netlist.nodes, id);
     if (op !== 'reg') open.push(...args);
   }
   return [...seen].sort((a, b) => a - b);
@@ -212,17 +213,17 @@ class Block {
     };
     for (const guarded of this.#divide(targets.map((target) => this.#peel(target)))) join(guarded);
     const list = [...groups.values()];
-    const get = (id: NodeId): Limbs => values.get(id) as Limbs;
+    const get = (id: NodeId): Limbs => entry(values, id);
     for (const id of this.#shared(plain, list, values)) values.set(id, this.#lowering.node(id, get));
     for (const { guard, members } of list) {
-      const condition = get(guard.node)[0] as Limbs[number];
+      const condition = item(get(guard.node), 0);
       this.#e.if(guard.polarity ? condition : this.#e.isZero(condition));
       this.emit(members, values);
       this.#e.end();
     }
     for (const target of plain) {
       if (target.kind === 'register')
-        this.#lowering.storeWord(this.#layout.registers.get(target.node) as number, get(target.value));
+        this.#lowering.storeWord(entry(this.#layout.registers, target.node), get(target.value));
       else
         this.#lowering.memoryWrite(target.memory, get(target.address), this.#width(target.address), get(target.data));
     }
@@ -242,13 +243,13 @@ class Block {
   }
 
   #width(id: NodeId): number {
-    return (this.#netlist.nodes[id] as NetNode).width;
+    return item(this.#netlist.nodes, id).width;
   }
 
   /** A register whose new value is a choice between something and itself is guarded by that choice. */
   #peel({ target, guards }: Guarded): Guarded {
     if (guards.length > 0 || target.kind !== 'register') return { target, guards };
-    const { op, args } = this.#netlist.nodes[target.value] as NetNode;
+    const { op, args } = item(this.#netlist.nodes, target.value);
     if (op !== 'mux') return { target, guards };
     const [condition, then, otherwise] = args as [NodeId, NodeId, NodeId];
     if (otherwise === target.node)
@@ -265,8 +266,8 @@ class Block {
   #divide(targets: readonly Guarded[]): Guarded[] {
     const conditionOf = ({ target, guards }: Guarded): NodeId | null => {
       if (guards.length > 0 || target.kind !== 'register') return null;
-      const { op, args } = this.#netlist.nodes[target.value] as NetNode;
-      return op === 'mux' ? (args[0] as NodeId) : null;
+      const { op, args } = item(this.#netlist.nodes, target.value);
+      return op === 'mux' ? item(args, 0) : null;
     };
     const shared = new Map<NodeId, number>();
     for (const target of targets) {
@@ -276,9 +277,8 @@ class Block {
     return targets.flatMap((guarded) => {
       const condition = conditionOf(guarded);
       const { target } = guarded;
-      if (condition === null || (shared.get(condition) as number) < WORTH_A_TEST || target.kind !== 'register')
-        return [guarded];
-      const [, then, otherwise] = (this.#netlist.nodes[target.value] as NetNode).args as [NodeId, NodeId, NodeId];
+      if (condition === null || entry(shared, condition) < WORTH_A_TEST || target.kind !== 'register') return [guarded];
+      const [, then, otherwise] = item(this.#netlist.nodes, target.value).args as [NodeId, NodeId, NodeId];
       const side = (value: NodeId, polarity: boolean): Guarded => ({
         target: { ...target, value },
         guards: [{ node: condition, polarity }],
@@ -318,8 +318,8 @@ class Block {
     const all = coneOf(this.#netlist, [...owner.keys()], known);
     const readsOf = new Map<number, NodeId[]>();
     for (const id of all) {
-      const { op, memory } = this.#netlist.nodes[id] as NetNode;
-      if (op === 'memread' && memory !== undefined) readsOf.set(memory, [...(readsOf.get(memory) ?? []), id]);
+      const node = item(this.#netlist.nodes, id);
+      if (node.op === 'memread') readsOf.set(node.memory, [...(readsOf.get(node.memory) ?? []), id]);
     }
     const inCone = new Set(all);
     for (const { target, by } of writers) {
@@ -328,9 +328,9 @@ class Block {
       } else for (const id of readsOf.get(target.memory) ?? []) need(id, by);
     }
     for (let i = all.length - 1; i >= 0; i--) {
-      const id = all[i] as NodeId;
-      const by = owner.get(id) as number;
-      const { op, args } = this.#netlist.nodes[id] as NetNode;
+      const id = item(all, i);
+      const by = entry(owner, id);
+      const { op, args } = item(this.#netlist.nodes, id);
       if (op !== 'reg') for (const arg of args) need(arg, by);
     }
     return all.filter((id) => owner.get(id) === HERE);

@@ -1,4 +1,5 @@
-import type { Memory, Netlist, NetNode, NodeId } from '../netlist/index.ts';
+import { item } from '../lists.ts';
+import { isLeaf, type Memory, type MemReadNode, type Netlist, type NodeId } from '../netlist/index.ts';
 import { allUnknown, evaluateFourState, known, type Logic } from './logic.ts';
 
 /** Clocks made by logic that never come to rest are left where they are after so many rounds. */
@@ -24,9 +25,9 @@ export class FourStateSimulator {
     this.#dirty = new Uint8Array(nodes.length).fill(1);
     const users: NodeId[][] = nodes.map(() => []);
     const readers: NodeId[][] = netlist.memories.map(() => []);
-    for (const [id, { op, args, memory }] of nodes.entries()) {
-      for (const arg of args) users[arg]?.push(id);
-      if (op === 'memread') readers[memory ?? 0]?.push(id);
+    for (const [id, node] of nodes.entries()) {
+      for (const arg of node.args) users[arg]?.push(id);
+      if (node.op === 'memread') readers[node.memory]?.push(id);
     }
     this.#users = users;
     this.#readers = readers;
@@ -40,7 +41,7 @@ export class FourStateSimulator {
       ...new Set(
         [...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].map(({ clock }) => clock),
       ),
-    ].map((node) => ({ node, level: this.#values[node] as Logic }));
+    ].map((node) => ({ node, level: item(this.#values, node) }));
     this.#reset();
   }
 
@@ -64,23 +65,23 @@ export class FourStateSimulator {
   get(name: string): Logic {
     const port = this.#netlist.outputs.find((output) => output.name === name);
     if (!port) return allUnknown(1);
-    const value = this.#values[port.node] as Logic;
+    const value = item(this.#values, port.node);
     if (port.enable === undefined) return value;
-    const enable = this.#values[port.enable] as Logic;
+    const enable = item(this.#values, port.enable);
     const floats = ~(enable.value | enable.unknown) & ((1n << BigInt(port.width)) - 1n);
     return { value: (value.value | enable.unknown) & ~floats, unknown: value.unknown | floats | enable.unknown };
   }
 
   /** A node of the netlist, for those that show inner signals. */
   at(node: NodeId): Logic {
-    return this.#values[node] as Logic;
+    return item(this.#values, node);
   }
 
   #put(node: NodeId, value: Logic): boolean {
-    const before = this.#values[node] as Logic;
+    const before = item(this.#values, node);
     if (before.value === value.value && before.unknown === value.unknown) return false;
     this.#values[node] = value;
-    for (const user of this.#users[node] as NodeId[]) this.#dirty[user] = 1;
+    for (const user of item(this.#users, node)) this.#dirty[user] = 1;
     return true;
   }
 
@@ -90,23 +91,19 @@ export class FourStateSimulator {
     for (let id = 0; id < nodes.length; id++) {
       if (!this.#dirty[id]) continue;
       this.#dirty[id] = 0;
-      const node = nodes[id] as NetNode;
-      if (node.op === 'input' || node.op === 'reg') continue;
-      this.#put(
-        id,
-        node.op === 'memread'
-          ? this.#read(node)
-          : evaluateFourState(
-              node,
-              node.args.map((arg) => this.#values[arg] as Logic),
-              node.args.map((arg) => (nodes[arg] as NetNode).width),
-            ),
-      );
+      const node = item(nodes, id);
+      if (node.op === 'const') this.#put(id, { value: node.value, unknown: node.unknown ?? 0n });
+      else if (node.op === 'memread') this.#put(id, this.#read(node));
+      else if (!isLeaf(node)) {
+        const values = node.args.map((arg) => item(this.#values, arg));
+        const widths = node.args.map((arg) => item(nodes, arg).width);
+        this.#put(id, evaluateFourState(node, values, widths));
+      }
     }
   }
 
-  #read({ memory = 0, width, args }: NetNode): Logic {
-    const address = this.#values[args[0] as NodeId] as Logic;
+  #read({ memory, width, args }: MemReadNode): Logic {
+    const address = item(this.#values, args[0]);
     if (address.unknown) return allUnknown(width);
     return this.#memories[memory]?.get(Number(address.value)) ?? allUnknown(width);
   }
@@ -119,7 +116,7 @@ export class FourStateSimulator {
       const rose = new Set<NodeId>();
       const fell = new Set<NodeId>();
       for (const clock of this.#clocks) {
-        const now = this.#values[clock.node] as Logic;
+        const now = item(this.#values, clock.node);
         const before = clock.level;
         clock.level = now;
         if (isRise(before, now)) rose.add(clock.node);
@@ -133,18 +130,16 @@ export class FourStateSimulator {
   #clockEdge(moved: (clock: NodeId, edge: 'posedge' | 'negedge') => boolean): void {
     const { registers, memories } = this.#netlist;
     const next = registers
-      .filter(
-        ({ clock, edge, reset }) => moved(clock, edge) && !(reset !== null && isOne(this.#values[reset] as Logic)),
-      )
-      .map(({ node, d }) => ({ node, value: this.#values[d] as Logic }));
+      .filter(({ clock, edge, reset }) => moved(clock, edge) && !(reset !== null && isOne(item(this.#values, reset))))
+      .map(({ node, d }) => ({ node, value: item(this.#values, d) }));
     const stores = memories.flatMap((memory, index) =>
       memory.writes
-        .filter((write) => moved(write.clock, write.edge) && isOne(this.#values[write.enable] as Logic))
+        .filter((write) => moved(write.clock, write.edge) && isOne(item(this.#values, write.enable)))
         .map((write) => ({
           memory,
           index,
-          address: this.#values[write.address] as Logic,
-          data: this.#values[write.data] as Logic,
+          address: item(this.#values, write.address),
+          data: item(this.#values, write.data),
         })),
     );
     for (const { node, value } of next) this.#put(node, value);
@@ -154,7 +149,7 @@ export class FourStateSimulator {
   #store({ memory, index, address, data }: { memory: Memory; index: number; address: Logic; data: Logic }): void {
     if (address.unknown || address.value >= BigInt(memory.depth)) return;
     this.#memories[index]?.set(Number(address.value), data);
-    for (const reader of this.#readers[index] as NodeId[]) this.#dirty[reader] = 1;
+    for (const reader of item(this.#readers, index)) this.#dirty[reader] = 1;
   }
 
   /** Asynchronous resets; one may release another, hence the loop. */
@@ -162,8 +157,8 @@ export class FourStateSimulator {
     for (let round = 0; round < MOST_RIPPLES; round++) {
       let moved = false;
       for (const { node, reset, resetValue, load } of this.#netlist.registers)
-        if (reset !== null && isOne(this.#values[reset] as Logic))
-          moved = this.#put(node, load === null ? known(resetValue) : (this.#values[load] as Logic)) || moved;
+        if (reset !== null && isOne(item(this.#values, reset)))
+          moved = this.#put(node, load === null ? known(resetValue) : item(this.#values, load)) || moved;
       if (!moved) return;
       this.#evaluate();
     }

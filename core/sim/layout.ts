@@ -1,4 +1,5 @@
-import type { Netlist, NetNode, NodeId } from '../netlist/index.ts';
+import { item } from '../lists.ts';
+import type { Netlist, NodeId } from '../netlist/index.ts';
 
 /** 32-bit words a value of that width takes. */
 export const limbsOf = (width: number): number => (width + 31) >>> 5;
@@ -25,7 +26,7 @@ export function layOut(netlist: Netlist): Layout {
     words += limbsOf(width) * count;
     return at;
   };
-  const registers = new Map(netlist.registers.map(({ node }) => [node, take((netlist.nodes[node] as NetNode).width)]));
+  const registers = new Map(netlist.registers.map(({ node }) => [node, take(item(netlist.nodes, node).width)]));
   const inputs = new Map(netlist.inputs.map(({ name, width }) => [name, { address: take(width), width }]));
   const inputNodes = new Map(netlist.inputs.map(({ name, node }) => [node, inputs.get(name)?.address ?? 0]));
   const outputs = new Map(
@@ -38,8 +39,7 @@ export function layOut(netlist: Netlist): Layout {
   const clocks = new Set(
     [...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].map(({ clock }) => clock),
   );
-  const isPort = (id: NodeId) =>
-    (netlist.nodes[id] as NetNode).op === 'input' && (netlist.nodes[id] as NetNode).width === 1;
+  const isPort = (id: NodeId) => item(netlist.nodes, id).op === 'input' && item(netlist.nodes, id).width === 1;
   const derived = new Map([...clocks].filter((id) => !isPort(id)).map((id) => [id, take(1)]));
   return { derived, registers, inputs, inputNodes, outputs, memories, words };
 }

@@ -1,4 +1,4 @@
-import { evaluateConstant, type NetNode } from '../netlist/index.ts';
+import { type ComputedNode, evaluateConstant, lowBitOf } from '../netlist/index.ts';
 
 /**
  * A word of 0, 1, x and z: where `unknown` has 0 the bit of `value` counts; where it has 1, `value` tells x (1) from z
@@ -32,8 +32,8 @@ const bit = (one: boolean, zero: boolean): Logic => fromSure(one ? 1n : 0n, zero
  * @source IEEE 1364-2005, clause 5.1: arithmetic and relational operators with any x or z give x; the bitwise tables
  * 5-8 to 5-12; === and !== compare x and z; a conditional with an unknown selector merges bit by bit (table 5-21)
  */
-export function evaluateFourState(node: NetNode, args: readonly Logic[], widths: readonly number[]): Logic {
-  const { op, width, lo = 0 } = node;
+export function evaluateFourState(node: ComputedNode, args: readonly Logic[], widths: readonly number[]): Logic {
+  const { op, width } = node;
   const [a = known(0n), b = known(0n), c = known(0n)] = args;
   const first = widths[0] ?? width;
   const plain = () =>
@@ -43,13 +43,11 @@ export function evaluateFourState(node: NetNode, args: readonly Logic[], widths:
         width,
         args.map((arg) => arg.value),
         widths,
-        lo,
+        lowBitOf(node),
       ),
     );
   const anyUnknown = args.some((arg) => arg.unknown !== 0n);
-  switch (op) {
-    case 'const':
-      return { value: node.value ?? 0n, unknown: node.unknown ?? 0n };
+  switch (node.op) {
     case 'not':
       return anyUnknown ? fromSure(sureZeros(a, width), sureOnes(a), width) : plain();
     case 'and':
@@ -89,11 +87,14 @@ export function evaluateFourState(node: NetNode, args: readonly Logic[], widths:
     case 'shl':
     case 'shr':
     case 'sra':
-      return b.unknown ? allUnknown(width) : shifted(op, a, b.value, width);
+      return b.unknown ? allUnknown(width) : shifted(node.op, a, b.value, width);
     case 'shrx':
       return b.unknown ? allUnknown(width) : taken(a, b.value, first, width);
     case 'slice':
-      return { value: (a.value >> BigInt(lo)) & ones(width), unknown: (a.unknown >> BigInt(lo)) & ones(width) };
+      return {
+        value: (a.value >> BigInt(node.lo)) & ones(width),
+        unknown: (a.unknown >> BigInt(node.lo)) & ones(width),
+      };
     case 'sext': {
       const extend = (word: bigint) => BigInt.asUintN(width, BigInt.asIntN(first, word));
       return { value: extend(a.value), unknown: extend(a.unknown) };
@@ -103,11 +104,6 @@ export function evaluateFourState(node: NetNode, args: readonly Logic[], widths:
       const join = (words: readonly bigint[]) => evaluateConstant('concat', width, words, widths);
       return { value: join(args.map((arg) => arg.value)), unknown: join(args.map((arg) => arg.unknown)) };
     }
-    case 'wire':
-    case 'input':
-    case 'reg':
-    case 'memread':
-      throw new RangeError(`${op} has a value of its own`);
     default:
       return anyUnknown ? allUnknown(width) : plain();
   }

@@ -1,4 +1,5 @@
-import type { Netlist, NetNode, NodeId } from '../netlist/index.ts';
+import { entry, item, last } from '../lists.ts';
+import type { MemReadNode, Netlist, NodeId } from '../netlist/index.ts';
 import { constant, type Emitter, type Value } from './emitter.ts';
 import { type Layout, limbsOf } from './layout.ts';
 
@@ -36,31 +37,34 @@ export class Lowering {
 
   /** The code of one node whose arguments `get` knows. */
   node(id: NodeId, get: (id: NodeId) => Limbs): Limbs {
-    const node = this.#netlist.nodes[id] as NetNode;
+    const node = item(this.#netlist.nodes, id);
     const e = this.#e;
-    const { op, width, args } = node;
-    const a = args[0] === undefined ? [] : op === 'concat' ? [] : get(args[0]);
-    const b = args[1] === undefined || op === 'concat' ? [] : get(args[1]);
-    const first = args[0] === undefined ? 0 : (this.#netlist.nodes[args[0]] as NetNode).width;
-    switch (op) {
+    const { width } = node;
+    const args: readonly NodeId[] = node.args;
+    const a = args[0] === undefined ? [] : node.op === 'concat' ? [] : get(args[0]);
+    const b = args[1] === undefined || node.op === 'concat' ? [] : get(args[1]);
+    const first = args[0] === undefined ? 0 : item(this.#netlist.nodes, args[0]).width;
+    switch (node.op) {
       case 'const':
-        return this.constantLimbs(node.value as bigint, width);
+        return this.constantLimbs(node.value, width);
       case 'input':
-        return this.loadWord(this.#layout.inputNodes.get(id) as number, width);
+        return this.loadWord(entry(this.#layout.inputNodes, id), width);
       case 'reg':
-        return this.loadWord(this.#layout.registers.get(id) as number, width);
+        return this.loadWord(entry(this.#layout.registers, id), width);
       case 'memread':
         return this.#memoryRead(node, a);
       case 'not':
         return a.map((x, i) => e.binary('xor', x, constant(i === a.length - 1 ? maskOf(width) : -1)));
       case 'and':
       case 'or':
-      case 'xor':
-        return a.map((x, i) => e.binary(op, x, b[i] as Value));
+      case 'xor': {
+        const { op } = node;
+        return a.map((x, i) => e.binary(op, x, item(b, i)));
+      }
       case 'redand':
         return [this.#all(a.map((x, i) => e.binary('eq', x, constant(i === a.length - 1 ? maskOf(first) : -1))))];
       case 'redor':
-        return [first === 1 ? (a[0] as Value) : e.binary('ne', this.#any(a), ZERO)];
+        return [first === 1 ? item(a, 0) : e.binary('ne', this.#any(a), ZERO)];
       case 'redxor':
         return [e.parity(a.reduce((x, y) => e.binary('xor', x, y)))];
       case 'add':
@@ -73,12 +77,12 @@ export class Lowering {
       case 'modu':
       case 'divs':
       case 'mods':
-        return this.#divide(op, a, b, width);
+        return this.#divide(node.op, a, b, width);
       case 'eq':
         return [
           a.length === 1
-            ? e.binary('eq', a[0] as Value, b[0] as Value)
-            : e.isZero(this.#any(a.map((x, i) => e.binary('xor', x, b[i] as Value)))),
+            ? e.binary('eq', item(a, 0), item(b, 0))
+            : e.isZero(this.#any(a.map((x, i) => e.binary('xor', x, item(b, i))))),
         ];
       case 'ltu':
         return [this.#less(a, b)];
@@ -90,17 +94,17 @@ export class Lowering {
         return this.#shiftRight(a, b, width, null);
       case 'sra': {
         const extended = this.#signExtend(a, width, a.length);
-        const sign = e.binary('shrs', extended.at(-1) as Value, constant(31));
+        const sign = e.binary('shrs', last(extended), constant(31));
         return this.#masked(this.#shiftRight(extended, b, width, sign), width);
       }
       case 'mux': {
-        const c = get(args[2] as NodeId);
-        return b.map((x, i) => e.select(a[0] as Value, x, c[i] as Value));
+        const c = get(node.args[2]);
+        return b.map((x, i) => e.select(item(a, 0), x, item(c, i)));
       }
       case 'concat':
         return this.#concat(args, width, get);
       case 'slice':
-        return this.#slice(a, node.lo ?? 0, width);
+        return this.#slice(a, node.lo, width);
       case 'sext':
         return this.#masked(this.#signExtend(a, first, limbsOf(width)), width);
       case 'wire':
@@ -110,27 +114,27 @@ export class Lowering {
       case 'casexeq':
       case 'truth':
       case 'shrx':
-        throw new RangeError(`${op} belongs to four-state netlists, which are not compiled`);
+        throw new RangeError(`${node.op} belongs to four-state netlists, which are not compiled`);
     }
   }
 
   /** Runs `work` only where the address is inside; writes one memory word. */
   memoryWrite(memory: number, address: Limbs, addressWidth: number, data: Limbs): void {
     const { depth } = this.#netlist.memories[memory] ?? { depth: 0 };
-    const base = this.#layout.memories[memory] as number;
+    const base = item(this.#layout.memories, memory);
     const inside = this.#inside(address, addressWidth, depth);
     if (inside) this.#e.if(inside);
-    const index = this.#scaled(address[0] as Value, data.length);
+    const index = this.#scaled(item(address, 0), data.length);
     for (const [i, limb] of data.entries()) this.#e.storeAt(base + i, index, limb);
     if (inside) this.#e.end();
   }
 
-  #memoryRead({ memory = 0, width, args }: NetNode, address: Limbs): Limbs {
+  #memoryRead({ memory, width, args }: MemReadNode, address: Limbs): Limbs {
     const { depth } = this.#netlist.memories[memory] ?? { depth: 0 };
-    const base = this.#layout.memories[memory] as number;
-    const addressWidth = (this.#netlist.nodes[args[0] as NodeId] as NetNode).width;
+    const base = item(this.#layout.memories, memory);
+    const addressWidth = item(this.#netlist.nodes, args[0]).width;
     const inside = this.#inside(address, addressWidth, depth);
-    const safe = inside ? this.#e.select(inside, address[0] as Value, ZERO) : (address[0] as Value);
+    const safe = inside ? this.#e.select(inside, item(address, 0), ZERO) : item(address, 0);
     const index = this.#scaled(safe, limbsOf(width));
     const words = Array.from({ length: limbsOf(width) }, (_, i) => this.#e.loadAt(base + i, index));
     return inside ? words.map((word) => this.#e.select(inside, word, ZERO)) : words;
@@ -139,7 +143,7 @@ export class Lowering {
   /** Null when every address of that width exists. */
   #inside(address: Limbs, width: number, depth: number): Value | null {
     if (width < 32 && 2 ** width <= depth) return null;
-    const low = this.#e.binary('ltu', address[0] as Value, constant(depth));
+    const low = this.#e.binary('ltu', item(address, 0), constant(depth));
     return address.length === 1 ? low : this.#e.binary('and', low, this.#e.isZero(this.#any(address.slice(1))));
   }
 
@@ -149,7 +153,7 @@ export class Lowering {
 
   #masked(limbs: Limbs, width: number): Limbs {
     const mask = maskOf(width);
-    return mask === -1 ? limbs : [...limbs.slice(0, -1), this.#e.binary('and', limbs.at(-1) as Value, constant(mask))];
+    return mask === -1 ? limbs : [...limbs.slice(0, -1), this.#e.binary('and', last(limbs), constant(mask))];
   }
 
   #any(limbs: Limbs): Value {
@@ -165,7 +169,7 @@ export class Lowering {
     const out: Value[] = [];
     let carry: Value = ZERO;
     for (const [i, x] of a.entries()) {
-      const sum = e.binary('add', x, b[i] as Value);
+      const sum = e.binary('add', x, item(b, i));
       const total = e.binary('add', sum, carry);
       if (i + 1 < a.length) carry = e.binary('or', e.binary('ltu', sum, x), e.binary('ltu', total, sum));
       out.push(total);
@@ -178,10 +182,10 @@ export class Lowering {
     const out: Value[] = [];
     let borrow: Value = ZERO;
     for (const [i, x] of a.entries()) {
-      const difference = e.binary('sub', x, b[i] as Value);
+      const difference = e.binary('sub', x, item(b, i));
       out.push(e.binary('sub', difference, borrow));
       if (i + 1 < a.length)
-        borrow = e.binary('or', e.binary('ltu', x, b[i] as Value), e.binary('ltu', difference, borrow));
+        borrow = e.binary('or', e.binary('ltu', x, item(b, i)), e.binary('ltu', difference, borrow));
     }
     return out;
   }
@@ -193,8 +197,8 @@ export class Lowering {
     for (const [i, x] of a.entries())
       for (let j = 0; i + j < n; j++) {
         const product = Array<Value>(n).fill(ZERO);
-        product[i + j] = e.binary('mul', x, b[j] as Value);
-        if (i + j + 1 < n) product[i + j + 1] = e.binary('mulhi', x, b[j] as Value);
+        product[i + j] = e.binary('mul', x, item(b, j));
+        if (i + j + 1 < n) product[i + j + 1] = e.binary('mulhi', x, item(b, j));
         total = n === 1 ? product : this.#add(total, product);
       }
     return total;
@@ -204,8 +208,8 @@ export class Lowering {
   #divide(op: 'divu' | 'modu' | 'divs' | 'mods', a: Limbs, b: Limbs, width: number): Limbs {
     const e = this.#e;
     const signedOp = op === 'divs' || op === 'mods';
-    const x = signedOp ? (this.#signExtend(a, width, 1)[0] as Value) : (a[0] as Value);
-    const y = signedOp ? (this.#signExtend(b, width, 1)[0] as Value) : (b[0] as Value);
+    const x = signedOp ? item(this.#signExtend(a, width, 1), 0) : item(a, 0);
+    const y = signedOp ? item(this.#signExtend(b, width, 1), 0) : item(b, 0);
     const none = e.isZero(y);
     // Minus one would overflow for the most negative dividend: its quotient is the negated dividend, its remainder 0.
     const minusOne = signedOp ? e.binary('eq', y, constant(-1)) : ZERO;
@@ -221,12 +225,12 @@ export class Lowering {
 
   #less(a: Limbs, b: Limbs): Value {
     const e = this.#e;
-    let less = e.binary('ltu', a[0] as Value, b[0] as Value);
+    let less = e.binary('ltu', item(a, 0), item(b, 0));
     for (let i = 1; i < a.length; i++)
       less = e.binary(
         'or',
-        e.binary('ltu', a[i] as Value, b[i] as Value),
-        e.binary('and', e.binary('eq', a[i] as Value, b[i] as Value), less),
+        e.binary('ltu', item(a, i), item(b, i)),
+        e.binary('and', e.binary('eq', item(a, i), item(b, i)), less),
       );
     return less;
   }
@@ -235,7 +239,7 @@ export class Lowering {
     const e = this.#e;
     // Adding the sign bit's weight turns signed order into unsigned order.
     const flip = constant(1 << ((width - 1) & 31));
-    const flipped = (limbs: Limbs): Limbs => [...limbs.slice(0, -1), e.binary('xor', limbs.at(-1) as Value, flip)];
+    const flipped = (limbs: Limbs): Limbs => [...limbs.slice(0, -1), e.binary('xor', last(limbs), flip)];
     return this.#less(flipped(a), flipped(b));
   }
 
@@ -243,7 +247,7 @@ export class Lowering {
   #signExtend(a: Limbs, width: number, limbs: number): Limbs {
     const e = this.#e;
     const free = constant((32 - (width & 31)) & 31);
-    const top = e.binary('shrs', e.binary('shl', a.at(-1) as Value, free), free);
+    const top = e.binary('shrs', e.binary('shl', last(a), free), free);
     if (limbs <= a.length) return [...a.slice(0, -1), top];
     return [...a.slice(0, -1), top, ...Array<Value>(limbs - a.length).fill(e.binary('shrs', top, constant(31)))];
   }
@@ -251,7 +255,7 @@ export class Lowering {
   /** Splits a run-time amount: whole limbs as single bits to test, and the rest of 0 to 31. */
   #amount(b: Limbs, width: number): { over: Value; bits: Value; low: Value } {
     const e = this.#e;
-    const low = b[0] as Value;
+    const low = item(b, 0);
     const big = e.isZero(e.binary('ltu', low, constant(width)));
     const over = b.length === 1 ? big : e.binary('or', big, e.binary('ne', this.#any(b.slice(1)), ZERO));
     return { over, bits: e.binary('and', low, constant(31)), low };
@@ -264,14 +268,14 @@ export class Lowering {
     for (let step = 1; step < a.length; step <<= 1) {
       const test = e.binary('and', low, constant(step << 5));
       const from: Limbs = limbs;
-      limbs = from.map((x, i) => e.select(test, i - step >= 0 ? (from[i - step] as Value) : ZERO, x));
+      limbs = from.map((x, i) => e.select(test, i - step >= 0 ? item(from, i - step) : ZERO, x));
     }
     const rest = e.binary('sub', constant(31), bits);
     const moved = limbs.map((x, i) => {
       const up = e.binary('shl', x, bits);
       return i === 0
         ? up
-        : e.binary('or', up, e.binary('shru', e.binary('shru', limbs[i - 1] as Value, constant(1)), rest));
+        : e.binary('or', up, e.binary('shru', e.binary('shru', item(limbs, i - 1), constant(1)), rest));
     });
     return moved.map((x) => e.select(over, ZERO, x));
   }
@@ -301,14 +305,14 @@ export class Lowering {
     const out: Value[] = Array<Value>(limbsOf(width)).fill(ZERO);
     let at = 0;
     for (const id of args) {
-      const size = (this.#netlist.nodes[id] as NetNode).width;
+      const size = item(this.#netlist.nodes, id).width;
       for (const [i, limb] of get(id).entries()) {
         const bit = at + 32 * i;
         const to = bit >>> 5;
         const shift = bit & 31;
-        out[to] = e.binary('or', out[to] as Value, e.binary('shl', limb, constant(shift)));
+        out[to] = e.binary('or', item(out, to), e.binary('shl', limb, constant(shift)));
         if (shift && to + 1 < out.length && shift + Math.min(32, size - 32 * i) > 32)
-          out[to + 1] = e.binary('or', out[to + 1] as Value, e.binary('shru', limb, constant(32 - shift)));
+          out[to + 1] = e.binary('or', item(out, to + 1), e.binary('shru', limb, constant(32 - shift)));
       }
       at += size;
     }

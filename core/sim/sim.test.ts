@@ -2,13 +2,13 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { run } from '../../tests/support/fabric.ts';
 import { elaborate } from '../hdl/index.ts';
-import { evaluateConstant, NetBuilder, type Op, optimise } from '../netlist/index.ts';
+import { type BinaryOp, type ComputedOp, evaluateConstant, NetBuilder, optimise } from '../netlist/index.ts';
 import { Simulator } from './index.ts';
 
-const BINARY: readonly Op[] = ['and', 'or', 'xor', 'add', 'sub', 'mul', 'eq', 'ltu', 'lts', 'shl', 'shr', 'sra'];
-const ONE_BIT = new Set<Op>(['eq', 'ltu', 'lts', 'redand', 'redor', 'redxor']);
+const BINARY: readonly BinaryOp[] = ['and', 'or', 'xor', 'add', 'sub', 'mul', 'eq', 'ltu', 'lts', 'shl', 'shr', 'sra'];
+const ONE_BIT = new Set<ComputedOp>(['eq', 'ltu', 'lts', 'redand', 'redor', 'redxor']);
 
-function built(op: Op, width: number, widths: readonly number[], lo = 0): Simulator[] {
+function built(op: ComputedOp, width: number, widths: readonly number[], lo = 0): Simulator[] {
   const build = new NetBuilder();
   const args = widths.map((w, i) => build.input(`i${i}`, w));
   const node =
@@ -22,7 +22,7 @@ function built(op: Op, width: number, widths: readonly number[], lo = 0): Simula
   return [new Simulator(netlist, 'wasm'), new Simulator(netlist, 'javascript')];
 }
 
-function agrees(op: Op, width: number, widths: readonly number[], values: readonly bigint[], lo = 0): void {
+function agrees(op: ComputedOp, width: number, widths: readonly number[], values: readonly bigint[], lo = 0): void {
   const cut = values.map((value, i) => BigInt.asUintN(widths[i] as number, value));
   const expected = evaluateConstant(op, width, cut, widths, lo);
   for (const simulator of built(op, width, widths, lo)) {

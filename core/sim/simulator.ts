@@ -1,3 +1,4 @@
+import { entry, intAt, item, numberAt } from '../lists.ts';
 import type { Netlist } from '../netlist/index.ts';
 import { compile, type Domain, type Program } from './compile.ts';
 import { emitJavaScript } from './javascript.ts';
@@ -52,13 +53,13 @@ export class Simulator {
     const { layout, netlist } = this.#program;
     this.#words.fill(0);
     for (const { node, init } of netlist.registers)
-      this.#write(layout.registers.get(node) as number, netlist.nodes[node]?.width ?? 1, init);
+      this.#write(entry(layout.registers, node), netlist.nodes[node]?.width ?? 1, init);
     for (const [i, { init, width }] of netlist.memories.entries())
       for (const [at, word] of init.entries())
-        if (word) this.#write((layout.memories[i] as number) + at * limbsOf(width), width, word);
+        if (word) this.#write(numberAt(layout.memories, i) + at * limbsOf(width), width, word);
     if (this.#derived.length > 0) {
       this.#bodies[LEVELS]?.(1);
-      for (const clock of this.#derived) clock.level = this.#words[clock.address] as number;
+      for (const clock of this.#derived) clock.level = intAt(this.#words, clock.address);
     }
     this.#fresh = false;
   }
@@ -93,8 +94,8 @@ export class Simulator {
     if (this.#backend === 'wasm') this.#turnsOf(a, b)(countA, countB, nextA, stepA, nextB, stepB);
     else
       byTurns(
-        this.#bodies[a + FIRST_DOMAIN] as Body,
-        this.#bodies[b + FIRST_DOMAIN] as Body,
+        item(this.#bodies, a + FIRST_DOMAIN),
+        item(this.#bodies, b + FIRST_DOMAIN),
         countA,
         countB,
         nextA,
@@ -112,10 +113,7 @@ export class Simulator {
     if (!turns) {
       const { bodies } = this.#program;
       const module = new WebAssembly.Module(
-        emitByTurns(
-          bodies[a + FIRST_DOMAIN] as Program['bodies'][number],
-          bodies[b + FIRST_DOMAIN] as Program['bodies'][number],
-        ),
+        emitByTurns(item(bodies, a + FIRST_DOMAIN), item(bodies, b + FIRST_DOMAIN)),
       );
       turns = new WebAssembly.Instance(module, { env: { memory: this.#memory } }).exports.run as Turns;
       this.#turns.set(key, turns);
@@ -136,7 +134,7 @@ export class Simulator {
 
   /** One edge where logic makes further clocks: the clock's own level moves, and what it sets off follows. */
   #stepWithDerived(domain: number, body: Body | undefined): void {
-    const { clock, edge } = this.domains[domain] as Domain;
+    const { clock, edge } = item(this.domains, domain);
     const address = this.inputAddress(clock);
     body?.(1);
     this.#words[address] = edge === 'posedge' ? 1 : 0;
@@ -153,7 +151,7 @@ export class Simulator {
       this.#bodies[LEVELS]?.(1);
       let moved = false;
       for (const clock of this.#derived) {
-        const level = this.#words[clock.address] as number;
+        const level = intAt(this.#words, clock.address);
         if (level === clock.level) continue;
         clock.level = level;
         const at = level ? clock.posedge : clock.negedge;
@@ -225,7 +223,7 @@ export class Simulator {
   #read(address: number, width: number): bigint {
     let value = 0n;
     for (let i = limbsOf(width) - 1; i >= 0; i--)
-      value = (value << 32n) | BigInt((this.#words[address + i] as number) >>> 0);
+      value = (value << 32n) | BigInt(intAt(this.#words, address + i) >>> 0);
     return value;
   }
 }

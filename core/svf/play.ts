@@ -1,5 +1,6 @@
 import { type Bits, bitAt, concatBits, constantBits, hexOf, sliceBits } from '../bits/index.ts';
 import { type Cable, ScanQueue, type TapState } from '../jtag/index.ts';
+import { byteAt } from '../lists.ts';
 import type { ScanName, SvfCommand } from './model.ts';
 
 /**
@@ -282,7 +283,7 @@ export class SvfPlayer {
 function compare({ command, expected, care, header, length }: Pending, answer: Bits): SvfMismatch | null {
   let differs = false;
   for (let i = 0; i < expected.bytes.length && !differs; i++)
-    differs = (((expected.bytes[i] as number) ^ (answer.bytes[i] as number)) & (care.bytes[i] as number)) !== 0;
+    differs = ((byteAt(expected.bytes, i) ^ byteAt(answer.bytes, i)) & byteAt(care.bytes, i)) !== 0;
   if (!differs) return null;
   const bits: number[] = [];
   for (let i = 0; i < expected.length && bits.length < MOST_BITS_NAMED; i++)

@@ -1,4 +1,5 @@
 import type { Bits } from '../bits/index.ts';
+import { byteAt } from '../lists.ts';
 import type { SvfCommand, SvfTrouble } from './model.ts';
 import { parseStatement, type SvfToken } from './statement.ts';
 
@@ -65,7 +66,7 @@ export class SvfReader {
   }
 
   #readByte(bytes: Uint8Array, at: number, commands: SvfCommand[]): number {
-    const byte = bytes[at] as number;
+    const byte = byteAt(bytes, at);
     if (this.#in === 'slash' || this.#in === 'digits-slash') {
       if (byte !== SLASH) {
         this.#fail(
@@ -115,8 +116,8 @@ export class SvfReader {
     let count = this.#count;
     let at = from;
     for (; at < bytes.length; at++) {
-      const byte = bytes[at] as number;
-      const value = DIGIT[byte] as number;
+      const byte = byteAt(bytes, at);
+      const value = byteAt(DIGIT, byte);
       if (value < 16) {
         if (count === digits.length) digits = this.#grow();
         digits[count++] = value;
@@ -160,7 +161,7 @@ export class SvfReader {
     const digits = this.#digits;
     let from = count - 1;
     for (let i = 0; i < out.length; i++, from -= 2)
-      out[i] = (digits[from] as number) | (from > 0 ? (digits[from - 1] as number) << 4 : 0);
+      out[i] = byteAt(digits, from) | (from > 0 ? byteAt(digits, from - 1) << 4 : 0);
     return { length: count * 4, bytes: out };
   }
 

@@ -1,4 +1,5 @@
 import { type Bits, sliceBits } from '../bits/index.ts';
+import { byteAt } from '../lists.ts';
 import { SCAN_COMMANDS, type ScanName, STABLE_STATES, SVF_STATES, type SvfCommand, type SvfTrouble } from './model.ts';
 
 export type SvfToken =
@@ -80,7 +81,7 @@ function scan(words: Words, name: ScanName) {
 function fitted(words: Words, bits: Bits, length: number, field: string): Bits {
   if (bits.length > length)
     for (let i = bits.length - 1; i >= length; i--)
-      if (((bits.bytes[i >>> 3] as number) >>> (i & 7)) & 1)
+      if ((byteAt(bits.bytes, i >>> 3) >>> (i & 7)) & 1)
         throw words.wrong(
           'svf-digits',
           `${field} has a 1 at bit ${i}, the scan only bits 0 to ${length - 1}.`,

@@ -1,4 +1,5 @@
 import { type Bits, bitsFromBigInt } from '../bits/index.ts';
+import { byteAt, item } from '../lists.ts';
 
 const LINE_DIGITS = 100;
 
@@ -72,7 +73,7 @@ const HEX = '0123456789ABCDEF';
 function digits({ length, bytes }: Bits): string {
   const count = Math.max(1, Math.ceil(length / 4));
   const out: string[] = [];
-  for (let i = count - 1; i >= 0; i--) out.push(HEX[((bytes[i >>> 1] as number) >>> (i & 1 ? 4 : 0)) & 15] as string);
+  for (let i = count - 1; i >= 0; i--) out.push(item(HEX, (byteAt(bytes, i >>> 1) >>> (i & 1 ? 4 : 0)) & 15));
   return out.join('');
 }
 

@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
 import { type Word, wordsOf } from './words.ts';
 
@@ -151,7 +152,7 @@ class Reader {
   }
 
   get #word(): Word {
-    return this.#words[this.#next] as Word;
+    return item(this.#words, this.#next);
   }
 
   #take(...texts: string[]): boolean {

@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 /** One word of a condition. `at` and `end` are places in its text, counted from 0. */
 export interface Word {
   readonly kind: 'name' | 'value' | 'sign' | 'end';
@@ -30,7 +31,7 @@ export function wordsOf(text: string): Word[] {
         break;
       }
     }
-    const word: Word = found ?? { kind: 'sign', text: text[at] as string, at, end: at + 1 };
+    const word: Word = found ?? { kind: 'sign', text: item(text, at), at, end: at + 1 };
     words.push(word);
     at = word.end;
   }

@@ -114,8 +114,8 @@ function chooseClock(netlist: Netlist, wanted: string | undefined): Result<strin
   }
   const clocks = new Set(
     [...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].flatMap(({ clock }) => {
-      const { op, name } = netlist.nodes[clock] ?? { op: 'const', name: undefined };
-      return op === 'input' && name !== undefined ? [name] : [];
+      const node = netlist.nodes[clock];
+      return node?.op === 'input' ? [node.name] : [];
     }),
   );
   const [only, another] = [...clocks].sort();

@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import type { Logic } from '../sim/index.ts';
 
 /**
@@ -86,8 +87,8 @@ export function traceVcd(trace: Trace, date: string): string {
       time,
       text:
         signal.width === 1
-          ? `${digits(signal.values[k] as Logic, 1)}${code(i)}`
-          : `b${digits(signal.values[k] as Logic, signal.width)} ${code(i)}`,
+          ? `${digits(item(signal.values, k), 1)}${code(i)}`
+          : `b${digits(item(signal.values, k), signal.width)} ${code(i)}`,
     })),
   );
   events.sort((a, b) => a.time - b.time);

@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import { fail, ok, type Result } from '../result.ts';
 import type { Logic } from '../sim/index.ts';
 
@@ -28,7 +29,7 @@ export function parseWord(text: string, width: number, expected = false): Result
       mustBeUnknown: digits === 'u' ? unknown : 0n,
     });
   }
-  if (based) return parseBased(based[1] as 'x' | 'b', based[2] as string, text, width);
+  if (based) return parseBased(based[1] as 'x' | 'b', item(based, 2), text, width);
   if (!/^-?\d+$/.test(digits))
     return fail(
       `"${text}" is no value: write decimal, 0x... or 0b..., with x digits for ${expected ? 'bits that are not compared, u for bits that must be unknown' : 'unknown bits'}.`,
@@ -97,7 +98,7 @@ function wholeNibbles(unknown: bigint, width: number): boolean {
 function hexOf(bits: string): string {
   const padded = bits.padStart(
     Math.ceil(bits.length / 4) * 4,
-    bits.startsWith('x') || bits.startsWith('z') ? (bits[0] as string) : '0',
+    bits.startsWith('x') || bits.startsWith('z') ? item(bits, 0) : '0',
   );
   return padded.replace(/.{4}/g, (nibble) =>
     /x/.test(nibble) ? 'x' : /z/.test(nibble) ? 'z' : Number.parseInt(nibble, 2).toString(16),

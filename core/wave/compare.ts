@@ -1,3 +1,4 @@
+import { floatAt, item } from '../lists.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import type { Stretch } from './find.ts';
 import { keepsIn } from './known.ts';
@@ -140,8 +141,8 @@ function eachDifference(
       walkA.next(),
       walkB.next(),
     );
-    while (i + 1 < a.at.length && (a.at[i + 1] as number) <= next) i++;
-    while (j + 1 < b.at.length && (b.at[j + 1] as number) + offset <= next) j++;
+    while (i + 1 < a.at.length && floatAt(a.at, i + 1) <= next) i++;
+    while (j + 1 < b.at.length && floatAt(b.at, j + 1) + offset <= next) j++;
     tick = next;
   }
   if (since !== null) give(since, to);
@@ -161,7 +162,7 @@ class HiddenWalk {
 
   isHidden(tick: number): boolean {
     const at = tick - this.#offset;
-    while (this.#index < this.#stretches.length && (this.#stretches[this.#index] as Stretch).to <= at) this.#index++;
+    while (this.#index < this.#stretches.length && item(this.#stretches, this.#index).to <= at) this.#index++;
     const stretch = this.#stretches[this.#index];
     const isIn = stretch !== undefined && stretch.from <= at;
     this.#next = stretch === undefined ? Number.POSITIVE_INFINITY : (isIn ? stretch.to : stretch.from) + this.#offset;
@@ -186,7 +187,7 @@ function bestOffset(first: LaidOut, second: LaidOut, pairs: readonly Pair[], gra
     for (const i of mine)
       for (const j of theirs) {
         if (!sameValue(a, i, b, j) || !sameValue(a, i - 1, b, j - 1)) continue;
-        const apart = (a.at[i] as number) - (b.at[j] as number);
+        const apart = floatAt(a.at, i) - floatAt(b.at, j);
         const offset = grain === 1 ? apart : Math.round(Math.round(apart / grain) * grain);
         votes.set(offset, (votes.get(offset) ?? 0) + share);
       }

@@ -1,3 +1,4 @@
+import { floatAt, wordAt } from '../lists.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { type Expression, parseValue, readRule, type Word, wrongAt } from '../trigger/index.ts';
 import { knownTrace } from './known.ts';
@@ -81,8 +82,8 @@ function walk({ length }: Recording, readers: readonly Reader[], holds: () => bo
     for (const reader of readers) {
       const { trace, stored } = reader;
       const before = reader.storedIndex;
-      while (reader.index + 1 < trace.at.length && (trace.at[reader.index + 1] as number) <= tick) reader.index++;
-      while (reader.storedIndex + 1 < stored.at.length && (stored.at[reader.storedIndex + 1] as number) <= tick)
+      while (reader.index + 1 < trace.at.length && floatAt(trace.at, reader.index + 1) <= tick) reader.index++;
+      while (reader.storedIndex + 1 < stored.at.length && floatAt(stored.at, reader.storedIndex + 1) <= tick)
         reader.storedIndex++;
       reader.changed = reader.storedIndex !== before && before >= 0;
       moved ||= reader.changed;
@@ -294,9 +295,9 @@ function equals({ trace, index }: Reader, value: bigint, mask: bigint): Truth {
       trace.words === 1
         ? [Number(value) | 0, Number(mask) | 0]
         : [Number(BigInt.asIntN(32, value >> BigInt(32 * i))), Number(BigInt.asIntN(32, mask >> BigInt(32 * i)))];
-    const unknown = trace.unknown ? (trace.unknown[at] as number) & cares : 0;
+    const unknown = trace.unknown ? wordAt(trace.unknown, at) & cares : 0;
     if (unknown !== 0) open = true;
-    if ((((trace.bits[at] as number) ^ wanted) & cares & ~unknown) !== 0) return false;
+    if (((wordAt(trace.bits, at) ^ wanted) & cares & ~unknown) !== 0) return false;
   }
   return open ? null : true;
 }
@@ -326,7 +327,7 @@ function ordered(word: Word, reader: Reader, holds: (a: bigint, b: bigint) => bo
     const [below, same, above] = [least > 0 && compare(least - 1), compare(least), compare(least + 1)];
     return ok(() => {
       if (reader.index < 0 || hasUnknown(trace, reader.index)) return null;
-      const value = trace.bits[reader.index] as number;
+      const value = wordAt(trace.bits, reader.index);
       return value < least ? below : value > least ? above : same;
     });
   }
@@ -397,7 +398,7 @@ export function nextEdge(trace: Trace, tick: number, forward: boolean): number |
   const index = indexAt(trace, tick);
   if (forward) return trace.at[index + 1] ?? null;
   const at = trace.at[index] === tick ? index - 1 : index;
-  return at > 0 ? (trace.at[at] as number) : null;
+  return at > 0 ? floatAt(trace.at, at) : null;
 }
 
 /** The next stretch that begins after a tick, or the last one before it. */

@@ -1,3 +1,4 @@
+import { byteAt, floatAt } from '../lists.ts';
 import { STAMP_BITS } from '../probes/index.ts';
 import { type Expression, readExpression } from '../trigger/index.ts';
 import type { Capture } from './capture.ts';
@@ -20,8 +21,8 @@ export function recordingOf(capture: Capture, gapStyle: GapStyle = 'short'): Rec
   const ticks = new Float64Array(samples);
   const gaps: Gap[] = [];
   for (let i = 1; i < samples; i++) {
-    const before = ticks[i - 1] as number;
-    const apart = times ? (times[i] as number) - (times[i - 1] as number) : 1;
+    const before = floatAt(ticks, i - 1);
+    const apart = times ? floatAt(times, i) - floatAt(times, i - 1) : 1;
     const unknown = !times && i % size === 0;
     if (apart === 1 && !unknown) {
       ticks[i] = before + 1;
@@ -38,7 +39,7 @@ export function recordingOf(capture: Capture, gapStyle: GapStyle = 'short'): Rec
     });
   }
   const holding = heldBy(capture.keep ?? '');
-  const triggers = Array.from({ length: segments }, (_, i) => ticks[i * size + triggerIndex] as number);
+  const triggers = Array.from({ length: segments }, (_, i) => floatAt(ticks, i * size + triggerIndex));
   return {
     title: recorder,
     tickSeconds: 1 / sampleRate,
@@ -71,7 +72,7 @@ export function stampsOf({ data, samples, sampleBits, stampAt = 0 }: Capture): F
   const times = new Float64Array(samples);
   for (let i = 0; i < samples; i++) {
     const stamp = word(data.bytes, i * sampleBits + stampAt, STAMP_BITS);
-    const before = i === 0 ? stamp : (times[i - 1] as number);
+    const before = i === 0 ? stamp : floatAt(times, i - 1);
     const wraps = Math.floor(before / 2 ** STAMP_BITS) + (i > 0 && stamp < before % 2 ** STAMP_BITS ? 1 : 0);
     times[i] = stamp + wraps * 2 ** STAMP_BITS;
   }
@@ -91,7 +92,7 @@ function traceOf(
   for (let i = 0; i < samples; i++) {
     for (let w = 0; w < words; w++)
       value[w] = word(data.bytes, i * sampleBits + lo + 32 * w, Math.min(32, width - 32 * w));
-    writer.add(ticks[i] as number, value, null);
+    writer.add(floatAt(ticks, i), value, null);
   }
   return writer.finish({ ...about, width, ...(holds ? { holds } : {}) });
 }
@@ -100,7 +101,7 @@ function traceOf(
 function word(bytes: Uint8Array, at: number, width: number): number {
   let byte = at >>> 3;
   let have = 8 - (at & 7);
-  let value = (bytes[byte] as number) >>> (at & 7);
+  let value = byteAt(bytes, byte) >>> (at & 7);
   while (have < width) {
     const next = bytes[++byte] ?? 0;
     value = (value | (next << have)) >>> 0;

@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { allOpen, knownTrace } from './known.ts';
 import { type Recording, zeroOf } from './recording.ts';
@@ -32,7 +33,7 @@ export function joinRecordings(parts: readonly Recording[], offsets: readonly nu
   const starts = parts.map((part, i) => Math.round(((offsets[i] ?? 0) - zeroOf(part) * part.tickSeconds) / PICOSECOND));
   const origin = Math.min(...starts);
   const tick = (part: number, at: number) =>
-    Math.round((starts[part] as number) - origin + (at * (parts[part] as Recording).tickSeconds) / PICOSECOND);
+    Math.round(item(starts, part) - origin + (at * item(parts, part).tickSeconds) / PICOSECOND);
   const traces = parts.flatMap((part, i) =>
     part.traces.map((trace) =>
       moved(part, trace, (at) => tick(i, at), parts.length > 1 && isDouble(parts, trace.name) ? part.title : null),
@@ -79,7 +80,7 @@ export function sharedOffset(first: Recording, second: Recording): Result<number
     for (let i = 1; i < Math.min(a.at.length, MOST_EDGES); i++)
       for (let j = 1; j < Math.min(b.at.length, MOST_EDGES); j++) {
         if (!sameValue(a, i, b, j)) continue;
-        const apart = (a.at[i] as number) * first.tickSeconds - (b.at[j] as number) * second.tickSeconds;
+        const apart = item(a.at, i) * first.tickSeconds - item(b.at, j) * second.tickSeconds;
         const bin = Math.round(apart / grain);
         const known = votes.get(bin);
         if (known) known.push(apart);
@@ -101,7 +102,7 @@ function moved(part: Recording, trace: Trace, place: (at: number) => number, tit
   const writer = new TraceWriter(trace.width);
   for (let i = 0; i < known.at.length; i++) {
     const word = (of: Uint32Array) => of.subarray(i * trace.words, (i + 1) * trace.words);
-    writer.add(place(known.at[i] as number), word(known.bits), known.unknown ? word(known.unknown) : null);
+    writer.add(place(item(known.at, i)), word(known.bits), known.unknown ? word(known.unknown) : null);
   }
   writer.add(place(part.length), new Uint32Array(trace.words), allOpen(trace));
   return writer.finish({

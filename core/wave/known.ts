@@ -1,3 +1,4 @@
+import { floatAt } from '../lists.ts';
 import type { Gap, Recording } from './recording.ts';
 import { type Trace, TraceWriter } from './trace.ts';
 
@@ -35,12 +36,12 @@ function opened(trace: Trace, gaps: readonly Gap[]): Trace {
   };
   let index = 0;
   for (const { from, to } of gaps) {
-    for (; index < at.length && (at[index] as number) < from; index++) put(index, at[index] as number);
+    for (; index < at.length && floatAt(at, index) < from; index++) put(index, floatAt(at, index));
     writer.add(from, none, open);
-    while (index < at.length && (at[index] as number) <= to) index++;
+    while (index < at.length && floatAt(at, index) <= to) index++;
     if (index > 0) put(index - 1, to);
   }
-  for (; index < at.length; index++) put(index, at[index] as number);
+  for (; index < at.length; index++) put(index, floatAt(at, index));
   const { at: _, bits: _bits, unknown: _unknown, words: _words, ...about } = trace;
   return writer.finish(about);
 }

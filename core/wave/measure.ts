@@ -1,3 +1,4 @@
+import { item } from '../lists.ts';
 import { knownTrace } from './known.ts';
 import { type Recording, ticksBetween } from './recording.ts';
 import { digitAt, indexAt, numberOf, realOf, type Trace } from './trace.ts';
@@ -71,7 +72,7 @@ function measureBit(recording: Recording, trace: Trace, start: number, end: numb
   let lastRise: number | null = null;
   const since = (tick: number, at: number) => (ticksBetween(recording, tick, at) ?? 0) * tickSeconds;
   for (let i = Math.max(0, indexAt(trace, start)); i < trace.at.length; i++) {
-    const at = trace.at[i] as number;
+    const at = item(trace.at, i);
     if (at >= end) break;
     const until = Math.min(end, trace.at[i + 1] ?? end);
     const digit = digitAt(trace, i, 0);
@@ -126,7 +127,7 @@ function measureWord(recording: Recording, trace: Trace, start: number, end: num
   const mean = trace.real ? new RealMean() : new ExactMean();
   let [least, most, unknown]: [Amount | null, Amount | null, number] = [null, null, 0];
   for (let i = Math.max(0, indexAt(trace, start)); i < trace.at.length; i++) {
-    const at = trace.at[i] as number;
+    const at = item(trace.at, i);
     if (at >= end) break;
     const amount = exactAmount(trace, i);
     const span = ticksBetween(recording, Math.max(start, at), Math.min(end, trace.at[i + 1] ?? end)) ?? 0;

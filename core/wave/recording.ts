@@ -1,3 +1,4 @@
+import { floatAt, item, wordAt } from '../lists.ts';
 import type { Trace } from './trace.ts';
 
 /** A stretch of the axis in which nothing is known to have been stored, or that is shown shorter than it was. */
@@ -59,8 +60,8 @@ function lengtheningOf(gaps: readonly Gap[]): Lengthening {
   const before = new Float64Array(gaps.length + 1);
   const unknown = new Uint32Array(gaps.length + 1);
   for (const [i, { from, to, ticks }] of gaps.entries()) {
-    before[i + 1] = (before[i] as number) + (ticks === null ? 0 : ticks - (to - from));
-    unknown[i + 1] = (unknown[i] as number) + (ticks === null ? 1 : 0);
+    before[i + 1] = floatAt(before, i) + (ticks === null ? 0 : ticks - (to - from));
+    unknown[i + 1] = wordAt(unknown, i) + (ticks === null ? 1 : 0);
   }
   const made = { before, unknown };
   lengthenings.set(gaps, made);
@@ -72,7 +73,7 @@ function gapsBefore(gaps: readonly Gap[], tick: number): number {
   let [low, high] = [0, gaps.length];
   while (low < high) {
     const middle = (low + high) >>> 1;
-    if ((gaps[middle] as Gap).from < tick) low = middle + 1;
+    if (item(gaps, middle).from < tick) low = middle + 1;
     else high = middle;
   }
   return low;
@@ -83,9 +84,9 @@ function hiddenBefore(gaps: readonly Gap[], tick: number): number {
   const count = gapsBefore(gaps, tick);
   const { before } = lengtheningOf(gaps);
   const last = gaps[count - 1];
-  if (!last || tick >= last.to) return before[count] as number;
+  if (!last || tick >= last.to) return floatAt(before, count);
   const share = (tick - last.from) / (last.to - last.from);
-  return (before[count - 1] as number) + ((before[count] as number) - (before[count - 1] as number)) * share;
+  return floatAt(before, count - 1) + (floatAt(before, count) - floatAt(before, count - 1)) * share;
 }
 
 /** Real ticks since the beginning of the axis; a gap of unknown length counts as long as it is shown. */
@@ -113,7 +114,7 @@ export function ticksBetween(axis: Pick<Axis, 'gaps' | 'anchors'>, from: number,
 /** A place that is drawn in the middle of a gap. */
 function isInside(gaps: readonly Gap[], place: number): boolean {
   const before = gapsBefore(gaps, place);
-  return before > 0 && (gaps[before - 1] as Gap).to > place;
+  return before > 0 && item(gaps, before - 1).to > place;
 }
 
 /** The place so many real ticks after another; a gap of unknown length counts as long as it is shown. */
@@ -125,14 +126,14 @@ export function advance({ gaps }: Pick<Axis, 'gaps'>, from: number, ticks: numbe
   let [low, high] = [0, gaps.length];
   while (low < high) {
     const middle = (low + high) >>> 1;
-    if ((gaps[middle] as Gap).from - from + ((before[middle] as number) - start) < ticks) low = middle + 1;
+    if (item(gaps, middle).from - from + (floatAt(before, middle) - start) < ticks) low = middle + 1;
     else high = middle;
   }
   const last = gaps[low - 1];
-  const rest = ticks - ((before[low] as number) - start);
+  const rest = ticks - (floatAt(before, low) - start);
   if (!last || from + rest >= last.to) return from + rest;
   const real = last.ticks ?? last.to - last.from;
-  const into = ticks - (last.from - from + ((before[low - 1] as number) - start));
+  const into = ticks - (last.from - from + (floatAt(before, low - 1) - start));
   return last.from + (into / real) * (last.to - last.from);
 }
 
@@ -142,7 +143,7 @@ export function realTick({ anchors = [] }: Pick<Axis, 'anchors'>, tick: number):
   let [low, high] = [0, anchors.length];
   while (low < high) {
     const middle = (low + high) >>> 1;
-    if ((anchors[middle] as Anchor).tick <= whole) low = middle + 1;
+    if (item(anchors, middle).tick <= whole) low = middle + 1;
     else high = middle;
   }
   const anchor = anchors[low - 1];
@@ -152,7 +153,7 @@ export function realTick({ anchors = [] }: Pick<Axis, 'anchors'>, tick: number):
 /** The place on the axis of a tick as its source counts it; between two places the earlier one. */
 export function placeOfReal({ anchors = [] }: Pick<Axis, 'anchors'>, real: bigint): number {
   const at = anchors.findLastIndex((one) => one.real <= real);
-  const place = at < 0 ? Number(real) : (anchors[at] as Anchor).tick + Number(real - (anchors[at] as Anchor).real);
+  const place = at < 0 ? Number(real) : item(anchors, at).tick + Number(real - item(anchors, at).real);
   const next = anchors[at + 1];
   return next && place >= next.tick ? next.tick - 1 : place;
 }
@@ -171,10 +172,10 @@ export function nearestStored({ stored, length, sampled }: Axis, tick: number): 
   let high = stored.length - 1;
   while (low < high) {
     const middle = (low + high) >>> 1;
-    if ((stored[middle] as number) < tick) low = middle + 1;
+    if (floatAt(stored, middle) < tick) low = middle + 1;
     else high = middle;
   }
-  const [after, before] = [stored[low] as number, stored[Math.max(0, low - 1)] as number];
+  const [after, before] = [floatAt(stored, low), floatAt(stored, Math.max(0, low - 1))];
   return tick - before < after - tick ? before : after;
 }
 
@@ -183,7 +184,7 @@ export function stepStored(recording: Axis, tick: number, by: number): number {
   const { stored } = recording;
   if (!stored) return nearestStored(recording, tick + by);
   const index = stored.indexOf(nearestStored(recording, tick));
-  return stored[Math.min(stored.length - 1, Math.max(0, index + by))] as number;
+  return floatAt(stored, Math.min(stored.length - 1, Math.max(0, index + by)));
 }
 
 const UNITS: readonly (readonly [string, number])[] = [

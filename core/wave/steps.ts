@@ -1,3 +1,4 @@
+import { floatAt, wordAt } from '../lists.ts';
 import { amountOf, type Trace } from './trace.ts';
 
 /** Where to look for the change that holds at a tick: how many changes come before each equal part of the record. */
@@ -19,7 +20,7 @@ export function stepsOf({ at }: Trace, length: number): Steps | null {
   let index = 0;
   for (let part = 0; part <= parts; part++) {
     const start = part * ticks;
-    while (index < at.length && (at[index] as number) < start) index++;
+    while (index < at.length && floatAt(at, index) < start) index++;
     before[part] = index;
   }
   return { ticks, before };
@@ -31,16 +32,16 @@ export function lastAt({ at }: Trace, steps: Steps | null, tick: number): number
   let high = at.length;
   if (steps) {
     const part = Math.min(steps.before.length - 2, Math.max(0, Math.floor(tick / steps.ticks)));
-    low = steps.before[part] as number;
-    high = Math.min(at.length, steps.before[part + 1] as number);
+    low = wordAt(steps.before, part);
+    high = Math.min(at.length, wordAt(steps.before, part + 1));
   }
   while (low < high) {
     const middle = (low + high) >>> 1;
-    if ((at[middle] as number) <= tick) low = middle + 1;
+    if (floatAt(at, middle) <= tick) low = middle + 1;
     else high = middle;
   }
   // The first change of the next part may lie at its very beginning.
-  while (low < at.length && (at[low] as number) <= tick) low++;
+  while (low < at.length && floatAt(at, low) <= tick) low++;
   return low - 1;
 }
 
@@ -65,10 +66,10 @@ export function rangesOf(trace: Trace, signed: boolean): Ranges {
     new Float64Array(blocks).fill(Number.NEGATIVE_INFINITY),
   ];
   for (let i = 0; i < amount.length; i++) {
-    const value = amount[i] as number;
+    const value = floatAt(amount, i);
     const block = Math.floor(i / BLOCK);
-    if (value < (least[block] as number)) least[block] = value;
-    if (value > (most[block] as number)) most[block] = value;
+    if (value < floatAt(least, block)) least[block] = value;
+    if (value > floatAt(most, block)) most[block] = value;
   }
   return { amount, least, most };
 }
@@ -83,11 +84,11 @@ export function rangeIn(
   for (let i = from; i <= to; ) {
     if (i % BLOCK === 0 && i + BLOCK - 1 <= to) {
       const block = i / BLOCK;
-      low = Math.min(low, least[block] as number);
-      high = Math.max(high, most[block] as number);
+      low = Math.min(low, floatAt(least, block));
+      high = Math.max(high, floatAt(most, block));
       i += BLOCK;
     } else {
-      const value = amount[i] as number;
+      const value = floatAt(amount, i);
       if (value < low) low = value;
       if (value > high) high = value;
       i++;

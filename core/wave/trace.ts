@@ -1,3 +1,4 @@
+import { floatAt, item, wordAt } from '../lists.ts';
 /**
  * One signal over time. Value i holds from tick `at[i]` until `at[i + 1]`, the last one to the end of the recording.
  * Values have four states, as IEEE 1364 knows them.
@@ -35,7 +36,7 @@ export function indexAt({ at }: Trace, tick: number): number {
   let high = at.length;
   while (low < high) {
     const middle = (low + high) >>> 1;
-    if ((at[middle] as number) <= tick) low = middle + 1;
+    if (floatAt(at, middle) <= tick) low = middle + 1;
     else high = middle;
   }
   return low - 1;
@@ -46,7 +47,7 @@ export function numberOf(trace: Trace, index: number): bigint | null {
   if (index < 0 || hasUnknown(trace, index)) return null;
   let value = 0n;
   for (let i = trace.words - 1; i >= 0; i--)
-    value = (value << 32n) | BigInt(trace.bits[index * trace.words + i] as number);
+    value = (value << 32n) | BigInt(wordAt(trace.bits, index * trace.words + i));
   return value;
 }
 
@@ -62,8 +63,8 @@ const REAL = new DataView(new ArrayBuffer(8));
 /** Value of a real trace; null before the first one or where it is not known. */
 export function realOf(trace: Trace, index: number): number | null {
   if (index < 0 || hasUnknown(trace, index)) return null;
-  REAL.setUint32(4, trace.bits[index * 2] as number);
-  REAL.setUint32(0, trace.bits[index * 2 + 1] as number);
+  REAL.setUint32(4, wordAt(trace.bits, index * 2));
+  REAL.setUint32(0, wordAt(trace.bits, index * 2 + 1));
   return REAL.getFloat64(0);
 }
 
@@ -82,8 +83,8 @@ export function hasUnknown({ unknown, words }: Trace, index: number): boolean {
 /** Bit `bit` of a value: 0, 1, x or z. */
 export function digitAt({ bits, unknown, words }: Trace, index: number, bit: number): '0' | '1' | 'x' | 'z' {
   const at = index * words + (bit >>> 5);
-  const one = (((bits[at] as number) >>> (bit & 31)) & 1) === 1;
-  const open = unknown !== null && (((unknown[at] as number) >>> (bit & 31)) & 1) === 1;
+  const one = ((wordAt(bits, at) >>> (bit & 31)) & 1) === 1;
+  const open = unknown !== null && ((wordAt(unknown, at) >>> (bit & 31)) & 1) === 1;
   if (open) return one ? 'z' : 'x';
   return one ? '1' : '0';
 }
@@ -134,7 +135,7 @@ export class TraceWriter {
     this.#at[this.#count++] = tick;
     if (unknown && !this.#unknown) this.#unknown = new Uint32Array(this.#bits.length);
     for (let i = 0; i < this.#words; i++) {
-      this.#bits[from + i] = bits[i] as number;
+      this.#bits[from + i] = item(bits, i);
       if (this.#unknown) this.#unknown[from + i] = unknown?.[i] ?? 0;
     }
   }
@@ -143,7 +144,7 @@ export class TraceWriter {
     const from = (this.#count - 1) * this.#words;
     for (let i = 0; i < this.#words; i++)
       if (
-        this.#bits[from + i] !== (bits[i] as number) >>> 0 ||
+        this.#bits[from + i] !== item(bits, i) >>> 0 ||
         (this.#unknown?.[from + i] ?? 0) !== (unknown?.[i] ?? 0) >>> 0
       )
         return false;

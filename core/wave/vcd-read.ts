@@ -1,3 +1,4 @@
+import { byteAt, item, wordAt } from '../lists.ts';
 import type { Anchor, Gap, Recording } from './recording.ts';
 import { type Trace, TraceWriter, wordsOf, wordsOfReal } from './trace.ts';
 
@@ -120,7 +121,7 @@ export class VcdReader {
       bytes.set(piece, this.#rest.length);
     }
     let end = bytes.length;
-    while (end > 0 && (bytes[end - 1] as number) > SPACE) end--;
+    while (end > 0 && byteAt(bytes, end - 1) > SPACE) end--;
     this.#rest = bytes.slice(end);
     this.#read(bytes, end);
   }
@@ -186,7 +187,7 @@ export class VcdReader {
 
   #tickSeconds(): number {
     const match = /^(\d+)(\w+)$/.exec(this.#timescale);
-    return match ? Number(match[1]) * (SECONDS[match[2] as string] ?? 1e-9) : 1e-9;
+    return match ? Number(match[1]) * (SECONDS[item(match, 2)] ?? 1e-9) : 1e-9;
   }
 
   #wrong(code: string, message: string, severity: VcdProblem['severity'] = 'error', line = this.#line): void {
@@ -196,7 +197,7 @@ export class VcdReader {
   #read(bytes: Uint8Array, end: number): void {
     let at = 0;
     while (at < end) {
-      const byte = bytes[at] as number;
+      const byte = byteAt(bytes, at);
       if (byte <= SPACE) {
         if (byte === 10) this.#line++;
         at++;
@@ -205,7 +206,7 @@ export class VcdReader {
       const from = at;
       // What follows the first character, as an identifier code: most words are a value and a code.
       let code = 0;
-      for (at++; at < end && (bytes[at] as number) > SPACE; at++) code = code * CODES + (bytes[at] as number) - SPACE;
+      for (at++; at < end && byteAt(bytes, at) > SPACE; at++) code = code * CODES + byteAt(bytes, at) - SPACE;
       if (this.#vector !== NONE) this.#vectorChange(codeOf(bytes, from, at), () => text(bytes, from, at));
       else if (this.#keyword) this.#keywordWord(text(bytes, from, at));
       else if (byte === HASH) this.#moveTo(bytes, from + 1, at);
@@ -217,7 +218,7 @@ export class VcdReader {
   #moveTo(bytes: Uint8Array, from: number, end: number): void {
     let time = 0;
     for (let i = from; i < end; i++) {
-      const digit = bytes[i] as number;
+      const digit = byteAt(bytes, i);
       if (digit < ZERO || digit > NINE) return this.#wrong('vcd-time', `"${text(bytes, from - 1, end)}" is no time.`);
       time = time * 10 + digit - ZERO;
     }
@@ -256,7 +257,7 @@ export class VcdReader {
   }
 
   #change(bytes: Uint8Array, first: number, from: number, end: number, code: number): void {
-    const kind = KIND[first] as number;
+    const kind = byteAt(KIND, first);
     if (kind >= VECTOR) return this.#beginVector(bytes, kind, from, end);
     if (kind === NONE)
       return this.#wrong(
@@ -293,7 +294,7 @@ export class VcdReader {
     if (kind !== VECTOR) return;
     this.#vectorLength = end - from - 1;
     if (end > from + 1 && this.#readDigits(bytes, from + 1, end))
-      this.#vectorFirst = KIND[bytes[from + 1] as number] as number;
+      this.#vectorFirst = byteAt(KIND, byteAt(bytes, from + 1));
     else {
       this.#vector = WRONG;
       this.#wrong(
@@ -320,7 +321,7 @@ export class VcdReader {
     for (let at = end, word = 0; at > from; word++) {
       let [bits, open] = [0, 0];
       for (let bit = 0; bit < 32 && at > from; bit++) {
-        const kind = KIND[bytes[--at] as number] as number;
+        const kind = byteAt(KIND, byteAt(bytes, --at));
         if (kind === ONE) bits |= 1 << bit;
         else if (kind === X) open |= 1 << bit;
         else if (kind === Z) {
@@ -402,13 +403,13 @@ export class VcdReader {
     const unknown = first === X || first === Z;
     for (let bit = length; unknown && bit < width; bit++) {
       const mask = 1 << (bit & 31);
-      open[bit >>> 5] = (open[bit >>> 5] as number) | mask;
-      if (first === Z) bits[bit >>> 5] = (bits[bit >>> 5] as number) | mask;
+      open[bit >>> 5] = wordAt(open, bit >>> 5) | mask;
+      if (first === Z) bits[bit >>> 5] = wordAt(bits, bit >>> 5) | mask;
     }
     if (length > width && (width & 31) !== 0) {
       const mask = 2 ** (width & 31) - 1;
-      bits[words - 1] = (bits[words - 1] as number) & mask;
-      open[words - 1] = (open[words - 1] as number) & mask;
+      bits[words - 1] = wordAt(bits, words - 1) & mask;
+      open[words - 1] = wordAt(open, words - 1) & mask;
     }
     writer?.add(this.#time, bits, this.#anyOpen ? open : null);
   }
@@ -521,7 +522,7 @@ const SCALAR_OPEN = Uint32Array.of(1);
  */
 function codeOf(bytes: Uint8Array, from: number, end: number): number {
   let code = 0;
-  for (let i = from; i < end; i++) code = code * CODES + (bytes[i] as number) - SPACE;
+  for (let i = from; i < end; i++) code = code * CODES + byteAt(bytes, i) - SPACE;
   return code;
 }
 

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { item, numberAt, wordAt } from '../lists.ts';
 import { decoderShape } from './decode/index.ts';
 import { advance, type Axis, realTicks, type Recording } from './recording.ts';
 import { digitAt, type Trace, TraceWriter, wordsOf } from './trace.ts';
@@ -178,25 +179,24 @@ function assembled(
   const index = parts.map(() => -1);
   for (;;) {
     const next = parts.reduce(
-      (least, { trace }, i) => Math.min(least, trace.at[(index[i] as number) + 1] ?? Number.POSITIVE_INFINITY),
+      (least, { trace }, i) => Math.min(least, trace.at[numberAt(index, i) + 1] ?? Number.POSITIVE_INFINITY),
       Number.POSITIVE_INFINITY,
     );
     if (next === Number.POSITIVE_INFINITY) break;
     for (const [i, { trace }] of parts.entries())
-      while ((trace.at[(index[i] as number) + 1] ?? Number.POSITIVE_INFINITY) <= next)
-        index[i] = (index[i] as number) + 1;
+      while ((trace.at[numberAt(index, i) + 1] ?? Number.POSITIVE_INFINITY) <= next) index[i] = numberAt(index, i) + 1;
     bits.fill(0);
     unknown.fill(0);
     let at = 0;
     let open = false;
     for (const [i, { trace, lo, width }] of parts.entries())
       for (let bit = lo; bit < lo + width; bit++, at++) {
-        const digit = (index[i] as number) < 0 ? 'x' : digitAt(trace, index[i] as number, bit);
+        const digit = numberAt(index, i) < 0 ? 'x' : digitAt(trace, numberAt(index, i), bit);
         if (digit === '0') continue;
         const [word, mask] = [at >>> 5, 1 << (at & 31)];
-        if (digit !== 'x') bits[word] = (bits[word] as number) | mask;
+        if (digit !== 'x') bits[word] = wordAt(bits, word) | mask;
         if (digit === '1') continue;
-        unknown[word] = (unknown[word] as number) | mask;
+        unknown[word] = wordAt(unknown, word) | mask;
         open = true;
       }
     writer.add(next, bits, open ? unknown : null);
@@ -208,6 +208,6 @@ function assembled(
     width,
     signed: false,
     ...(holds ? { holds } : {}),
-    domain: domains.size === 1 ? ([...domains][0] as string) : '',
+    domain: domains.size === 1 ? item([...domains], 0) : '',
   });
 }

@@ -1,3 +1,4 @@
+import { entry, item } from '../lists.ts';
 import type { Capture } from './capture.ts';
 import { recordingOf } from './from-capture.ts';
 import { keepsIn } from './known.ts';
@@ -39,13 +40,12 @@ export function writeVcd(capture: Capture, date: string): string {
     else events.set(tick, [text]);
   };
   for (const trace of traces) {
-    const code = codes.get(trace) as string;
+    const code = entry(codes, trace);
     const valueText = (index: number) =>
       trace.width === 1 ? `${digitsOf(trace, index)}${code}` : `b${shortened(digitsOf(trace, index))} ${code}`;
     const open = gaps.filter((gap) => !keepsIn(gap, trace));
     const resumes = new Set(open.map(({ to }) => to));
-    for (let i = 0; i < trace.at.length; i++)
-      if (!resumes.has(trace.at[i] as number)) put(trace.at[i] as number, valueText(i));
+    for (let i = 0; i < trace.at.length; i++) if (!resumes.has(item(trace.at, i))) put(item(trace.at, i), valueText(i));
     for (const gap of open) {
       put(gap.from, trace.width === 1 ? `x${code}` : `bx ${code}`);
       put(gap.to, valueText(indexAt(trace, gap.to)));
@@ -78,7 +78,7 @@ function declare(traces: readonly Trace[], depth: number, codes: ReadonlyMap<Tra
     if (path.length === depth + 1) {
       const range = trace.width === 1 ? '' : ` [${trace.width - 1}:0]`;
       lines.push(`$var wire ${trace.width} ${codes.get(trace)} ${path[depth]}${range} $end`);
-    } else scopes.set(path[depth] as string, [...(scopes.get(path[depth] as string) ?? []), trace]);
+    } else scopes.set(item(path, depth), [...(scopes.get(item(path, depth)) ?? []), trace]);
   }
   for (const [name, inner] of scopes) {
     lines.push(`$scope module ${name} $end`);
@@ -109,9 +109,8 @@ export function writeCsv(capture: Capture): string {
   const index = recording.traces.map(() => 0);
   for (const tick of storedTicks(recording)) {
     const values = recording.traces.map((trace, i) => {
-      while ((trace.at[(index[i] as number) + 1] ?? Number.POSITIVE_INFINITY) <= tick)
-        index[i] = (index[i] as number) + 1;
-      return plainValue(trace, index[i] as number);
+      while ((trace.at[item(index, i) + 1] ?? Number.POSITIVE_INFINITY) <= tick) index[i] = item(index, i) + 1;
+      return plainValue(trace, item(index, i));
     });
     const seconds = secondsAt(recording, tick);
     lines.push([sample++, seconds === null ? '' : Number(seconds.toPrecision(9)), ...values].join(','));

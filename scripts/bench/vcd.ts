@@ -1,5 +1,6 @@
 // How fast value change dumps are read, against one pass over the same bytes: all that is in them, and one signal
 // alone.
+import { byteAt } from '../../core/lists.ts';
 import { VcdReader } from '../../core/wave/index.ts';
 
 const PIECE_BYTES = 1 << 20;
@@ -38,7 +39,7 @@ export function vcdReading(): { readonly whole: number; readonly one: number; re
   let sum = 0;
   const pass = best(() => {
     const start = performance.now();
-    for (let i = 0; i < bytes.length; i++) sum = (sum + (bytes[i] as number)) | 0;
+    for (let i = 0; i < bytes.length; i++) sum = (sum + byteAt(bytes, i)) | 0;
     return performance.now() - start;
   });
   const whole = best(() => read(bytes, undefined));

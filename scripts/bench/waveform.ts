@@ -2,6 +2,7 @@
 import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { last, numberAt } from '../../core/lists.ts';
 import { openWorkbench, station } from '../../tests/support/workbench.ts';
 
 const SIGNALS = 64;
@@ -37,7 +38,7 @@ export async function redrawTimes(): Promise<{ readonly median: number; readonly
       times.push(Number(await page.getByTestId('waveform-rows').getAttribute('data-draw-milliseconds')));
     }
     times.sort((a, b) => a - b);
-    return { median: times[Math.floor(times.length / 2)] as number, worst: times.at(-1) as number };
+    return { median: numberAt(times, Math.floor(times.length / 2)), worst: last(times) };
   } finally {
     await bench.stop();
     rmSync(folder, { recursive: true });

@@ -1,4 +1,5 @@
 import { compareImages, imageEnd, imageOf, type MemoryImage } from '../../core/images/index.ts';
+import { item } from '../../core/lists.ts';
 import { reachFlash, readFromFlash } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
@@ -170,7 +171,10 @@ export function bytesOf({ images }: Comparison, start: number, length: number): 
         i < length && start + i < segment.start + segment.bytes.length;
         i++
       )
-        out[i] = (segment.bytes[start + i - segment.start] as number).toString(16).toUpperCase().padStart(2, '0');
+        out[i] = item(segment.bytes, start + i - segment.start)
+          .toString(16)
+          .toUpperCase()
+          .padStart(2, '0');
     return out.join('');
   };
   return [text(images[0]), text(images[1])];

@@ -1,6 +1,7 @@
 'use client';
 import { Crosshair, ListTree, Zap } from 'lucide-react';
 import { useMemo, useState } from 'react';
+import { item } from '../../core/lists.ts';
 import type { RecorderMap } from '../../core/probes/index.ts';
 import { compileCondition, formOf, type FormStage, sentenceOf } from '../../core/trigger/index.ts';
 import { SentenceInput } from '../sentence/index.ts';
@@ -48,7 +49,7 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
   const job = useLatestJob('capture');
   const project = state?.project?.id ?? 0;
   const [{ name }, setChoice] = useRemembered<{ name: string | null }>(`capture ${project}`, NO_CHOICE);
-  const recorder = recorders.find((one) => one.name === name) ?? (recorders[0] as RecorderMap);
+  const recorder = recorders.find((one) => one.name === name) ?? item(recorders, 0);
   const plain = useMemo(
     (): Settings => ({
       when: `${shortName(recorder, recorder.signals[0]?.name ?? '')} == 1`,

@@ -1,5 +1,6 @@
 'use client';
 import { Plus, X } from 'lucide-react';
+import { item } from '../../core/lists.ts';
 import type { RecorderMap } from '../../core/probes/index.ts';
 import {
   emptyStage,
@@ -197,7 +198,7 @@ function Term({ term, recorder, label, onTerm, onRemove }: TermProps) {
             ? term.value
             : `0..${term.value || 1}`
           : takesValue(relation)
-            ? (term.value.split('..')[0] as string) || '1'
+            ? item(term.value.split('..'), 0) || '1'
             : '',
     });
   const isRange = term.relation === 'in';

@@ -1,3 +1,4 @@
+import { floatAt, item, wordAt } from '../../core/lists.ts';
 import {
   type Axis,
   type Difference,
@@ -61,7 +62,7 @@ export const FONT = '11px "Code marks", "B612 Mono", monospace';
 const LETTER = 6.7;
 
 export const colourOf = (domains: readonly string[], domain: string): string =>
-  domain === '' ? INK : (DOMAIN_COLOURS[domains.indexOf(domain) % DOMAIN_COLOURS.length] as string);
+  domain === '' ? INK : item(DOMAIN_COLOURS, domains.indexOf(domain) % DOMAIN_COLOURS.length);
 
 export const pixelOf = ({ first, perPixel }: View, tick: number): number => (tick - first) / perPixel;
 
@@ -255,12 +256,12 @@ function scalar(context: CanvasRenderingContext2D, width: number, top: number, d
     scene,
     1,
     (from, to, index) => {
-      if (index < 0 || (trace.unknown && ((trace.unknown[index] as number) & 1) === 1)) {
+      if (index < 0 || (trace.unknown && (wordAt(trace.unknown, index) & 1) === 1)) {
         hatched.push([from, to]);
         lastY = null;
         return;
       }
-      const y = ((trace.bits[index] as number) & 1) === 1 ? high : low;
+      const y = (wordAt(trace.bits, index) & 1) === 1 ? high : low;
       if (lastY !== null && lastY !== y) path.moveTo(from, lastY);
       else path.moveTo(from, y);
       path.lineTo(from, y);
@@ -301,7 +302,7 @@ function bus(
       const open = index < 0 || (trace.unknown !== null && isOpen(drawn, index));
       if (open) hatch(context, from, to, high, low);
       const slope = Math.min(3, (to - from) / 2);
-      const cutLeft = index >= 0 && (trace.at[index] as number) < view.first;
+      const cutLeft = index >= 0 && floatAt(trace.at, index) < view.first;
       path.moveTo(from, cutLeft ? high : middle);
       path.lineTo(from + (cutLeft ? 0 : slope), high);
       path.lineTo(to - slope, high);
@@ -364,9 +365,9 @@ function analog(
       last = null;
       continue;
     }
-    const amount = ranges.amount[to] as number;
+    const amount = floatAt(ranges.amount, to);
     const at = y(amount);
-    const changes = to > from ? pixelOf(view, trace.at[to] as number) : x;
+    const changes = to > from ? pixelOf(view, floatAt(trace.at, to)) : x;
     if (last === null) path.moveTo(x, at);
     else if (last !== at) {
       path.lineTo(changes, last);

@@ -10,6 +10,7 @@ import { clsx } from 'clsx';
 import { ChevronDown, ChevronRight, GripVertical, MoreHorizontal } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { type MouseEvent, type ReactNode, useState } from 'react';
+import { item } from '../../core/lists.ts';
 import {
   lastAt,
   leavesOf,
@@ -68,7 +69,7 @@ export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose,
       if (!next.delete(id)) next.add(id);
       onChoose(next);
     } else if (event.shiftKey && chosen.size > 0) {
-      const [from, to] = [order.indexOf([...chosen][0] as string), order.indexOf(id)].sort((a, b) => a - b) as [
+      const [from, to] = [order.indexOf(item([...chosen], 0)), order.indexOf(id)].sort((a, b) => a - b) as [
         number,
         number,
       ];

@@ -1,4 +1,5 @@
 import { bytesFromBase64 } from '../../core/bits/index.ts';
+import { floatAt, wordAt } from '../../core/lists.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
 import {
   type Capture,
@@ -77,8 +78,8 @@ const answers: { readonly [C in Call]: (ask: Calls[C]['ask']) => Calls[C]['answe
     const counts = new Uint32Array(columns);
     for (const { at } of traces)
       for (let i = 1; i < at.length; i++) {
-        const column = Math.min(columns - 1, Math.floor(((at[i] as number) / length) * columns));
-        counts[column] = (counts[column] as number) + 1;
+        const column = Math.min(columns - 1, Math.floor((floatAt(at, i) / length) * columns));
+        counts[column] = wordAt(counts, column) + 1;
       }
     return counts;
   },

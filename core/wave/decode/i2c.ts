@@ -1,3 +1,4 @@
+import { floatAt } from '../../lists.ts';
 import type { Recording } from '../recording.ts';
 import { digitAt, indexAt, type Trace } from '../trace.ts';
 import { BEGAN_BEFORE, byteText, type Frame } from './frame.ts';
@@ -95,7 +96,7 @@ export function decodeI2c(recording: Recording, clock: Trace, data: Trace): read
 
 /** Whether a line rose between two places. */
 function clockedBetween(clock: Trace, from: number, to: number): boolean {
-  for (let i = Math.max(0, indexAt(clock, from)); i + 1 < clock.at.length && (clock.at[i + 1] as number) < to; i++)
+  for (let i = Math.max(0, indexAt(clock, from)); i + 1 < clock.at.length && floatAt(clock.at, i + 1) < to; i++)
     if (digitAt(clock, i, 0) === '0' && digitAt(clock, i + 1, 0) === '1') return true;
   return false;
 }

@@ -1,3 +1,4 @@
+import { floatAt, numberAt } from '../../lists.ts';
 import { fail, ok, problem, type Result } from '../../result.ts';
 import { knownTrace } from '../known.ts';
 import { advance, type Recording, ticksBetween } from '../recording.ts';
@@ -42,7 +43,7 @@ export function measureBaud(recording: Recording, line: Trace): Result<MeasuredB
   const known = knownTrace(recording, line);
   for (let i = 1; i + 1 < known.at.length; i++) {
     if ([i - 1, i, i + 1].some((index) => hasUnknown(known, index))) continue;
-    const ticks = ticksBetween(recording, known.at[i] as number, known.at[i + 1] as number);
+    const ticks = ticksBetween(recording, floatAt(known.at, i), floatAt(known.at, i + 1));
     if (ticks !== null) pulses.push(ticks * recording.tickSeconds);
   }
   if (pulses.length < LEAST_PULSES)
@@ -55,7 +56,7 @@ export function measureBaud(recording: Recording, line: Trace): Result<MeasuredB
       ),
     );
   const sorted = [...pulses].sort((a, b) => a - b);
-  const shortest = sorted[Math.floor(sorted.length * 0.02)] as number;
+  const shortest = numberAt(sorted, Math.floor(sorted.length * 0.02));
   let bit = shortest;
   for (const most of GROWING) {
     let [sum, weight] = [0, 0];
@@ -135,7 +136,7 @@ interface FoundFrame extends Frame {
  */
 function framesIn(reader: LineReader, first: number, last: number): Frame[] {
   const { recording, line, bits, bitTicks } = reader;
-  const begin = line.at[first] as number;
+  const begin = floatAt(line.at, first);
   const end = line.at[last + 1] ?? recording.length;
   // Of a frame that began before, all but its start bit may still be to come.
   const settled = advance(recording, begin, (bits - 1) * bitTicks);
@@ -143,12 +144,12 @@ function framesIn(reader: LineReader, first: number, last: number): Frame[] {
   for (let i = first + 1; i <= last; i++) {
     if (digitAt(line, i, 0) !== '0') continue;
     starts.push(i);
-    if ((line.at[i] as number) >= settled) break;
+    if (floatAt(line.at, i) >= settled) break;
   }
   const fallen = digitAt(line, first, 0) === '0';
   if (starts.length === 0) return fallen ? [hidden(begin, end, reader)] : [];
-  if (!fallen && (line.at[starts[0] as number] as number) >= settled)
-    return framesFrom(reader, starts[0] as number, last, end);
+  if (!fallen && floatAt(line.at, numberAt(starts, 0)) >= settled)
+    return framesFrom(reader, numberAt(starts, 0), last, end);
   const readings = starts.map((start) => framesFrom(reader, start, last, end));
   const good = readings.filter((frames) => frames.every(({ trouble }) => trouble === null));
   const likely = good.length > 0 ? good : readings;
@@ -184,21 +185,21 @@ function framesFrom(reader: LineReader, first: number, last: number, end: number
   const { recording, line, bits, bitTicks } = reader;
   const frames: FoundFrame[] = [];
   for (let index = first; index <= last; index++) {
-    const start = line.at[index] as number;
+    const start = floatAt(line.at, index);
     if (digitAt(line, index, 0) !== '0' || (index > 0 && digitAt(line, index - 1, 0) !== '1')) continue;
     if (advance(recording, start, (bits - 0.5) * bitTicks) >= end) break;
     const frame = frameAt(reader, index);
     if (!frame) continue;
     frames.push(frame);
     const resume = advance(recording, start, (bits - 0.5) * bitTicks);
-    while (index < last && (line.at[index + 1] as number) < resume) index++;
+    while (index < last && floatAt(line.at, index + 1) < resume) index++;
   }
   return frames;
 }
 
 function frameAt({ recording, line, settings, bitTicks, bits }: LineReader, index: number): FoundFrame | null {
   const { dataBits, parity, stopBits } = settings;
-  const start = line.at[index] as number;
+  const start = floatAt(line.at, index);
   const middle = (bit: number) => digitAt(line, indexAt(line, advance(recording, start, (bit + 0.5) * bitTicks)), 0);
   if (middle(0) !== '0') return null;
   let [value, ones, unknown] = [0, 0, false];

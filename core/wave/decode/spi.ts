@@ -1,3 +1,4 @@
+import { floatAt } from '../../lists.ts';
 import type { Recording } from '../recording.ts';
 import { digitAt, indexAt, type Trace } from '../trace.ts';
 import { BEGAN_BEFORE, byteText, type Frame } from './frame.ts';
@@ -61,13 +62,13 @@ export function decodeSpi(
   let selectIndex = select ? indexAt(select, 0) : 0;
   if (select && (selectIndex < 0 || digitAt(select, selectIndex, 0) === '0')) isPlaced = false;
   for (let i = 1; i < clock.at.length; i++) {
-    const tick = clock.at[i] as number;
+    const tick = floatAt(clock.at, i);
     if (select) {
-      while (selectIndex + 1 < select.at.length && (select.at[selectIndex + 1] as number) <= tick) {
+      while (selectIndex + 1 < select.at.length && floatAt(select.at, selectIndex + 1) <= tick) {
         selectIndex++;
         const level = digitAt(select, selectIndex, 0);
         if (count > 0 && level !== '0')
-          give(select.at[selectIndex] as number, level === '1' ? `let go after ${count} of ${bits} bits` : LOST);
+          give(floatAt(select.at, selectIndex), level === '1' ? `let go after ${count} of ${bits} bits` : LOST);
         if (level === '0') isPlaced = selectIndex > 0 && digitAt(select, selectIndex - 1, 0) === '1';
       }
       if (selectIndex < 0 || digitAt(select, selectIndex, 0) !== '0') continue;
@@ -111,6 +112,6 @@ const isLevel = (trace: Trace, index: number): boolean => {
 };
 
 function nextHigh(select: Trace, index: number): number | null {
-  for (let i = index + 1; i < select.at.length; i++) if (digitAt(select, i, 0) !== '0') return select.at[i] as number;
+  for (let i = index + 1; i < select.at.length; i++) if (digitAt(select, i, 0) !== '0') return floatAt(select.at, i);
   return null;
 }

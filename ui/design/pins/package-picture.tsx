@@ -4,6 +4,7 @@ import { clsx } from 'clsx';
 import { useState } from 'react';
 import type { PinEntry, PinIssue, PortNeed } from '../../../core/constraints/index.ts';
 import { BANKS, type PackageDrawing, type PackagePin } from '../../../core/fabric/index.ts';
+import { item } from '../../../core/lists.ts';
 
 interface Props {
   readonly drawing: PackageDrawing;
@@ -126,7 +127,7 @@ function Pad({ pin, drawing, row, wrong, chosen, onLook, onPress }: PadProps) {
   const along = drawing.style === 'quad' ? drawing.pitch * 0.62 : drawing.pitch * 0.72;
   const vertical = drawing.style === 'quad' && (pin.y < 0 || pin.y > drawing.body);
   const [w, h] = vertical ? [along, across] : [across, along];
-  const fill = pin.kind !== 'io' ? '#8d8778' : row ? 'var(--color-ink)' : (BANK_FILL[pin.bank ?? 0] as string);
+  const fill = pin.kind !== 'io' ? '#8d8778' : row ? 'var(--color-ink)' : item(BANK_FILL, pin.bank ?? 0);
   const common = {
     fill: wrong ? 'var(--color-bad)' : fill,
     stroke: isOver || chosen ? 'var(--color-signal)' : pin.clock ? 'var(--color-ink)' : 'none',

@@ -1,3 +1,4 @@
+import { item } from '../../../core/lists.ts';
 import type { Schematic } from '../../../core/schematic/index.ts';
 import { type BoxSize, boxSize } from './box-size.ts';
 import type { PlacedDrawing, PlacedEdge, PlacedNode } from './layout.ts';
@@ -164,7 +165,7 @@ function netsOf(
     }
     const stops = [from, ...lanes];
     stops.slice(1).forEach((lane, i) => {
-      link(stops[i] as Slot, lane);
+      link(item(stops, i), lane);
     });
     for (const { at } of sinks) {
       const before = stops[at.box.slot.layer - 1 - from.layer];

@@ -1,3 +1,4 @@
+import { item } from '../../../core/lists.ts';
 import type { KeptTrace } from './result.ts';
 
 /** Height of a signal, in pixels of the page. */
@@ -27,8 +28,8 @@ export function drawTrace(
     const bottom = (i + 1) * ROW - 3;
     let k = Math.max(0, lastBefore(signal.times, from));
     let last: number | null = null;
-    for (; k < signal.times.length && (signal.times[k] as number) < to; k++) {
-      const start = Math.max(0, x(signal.times[k] as number));
+    for (; k < signal.times.length && item(signal.times, k) < to; k++) {
+      const start = Math.max(0, x(item(signal.times, k)));
       const end = Math.min(width, x(signal.times[k + 1] ?? Number.POSITIVE_INFINITY));
       const word = signal.values[k] as { value: string; unknown: string };
       if (end - start < 0.5) {
@@ -55,7 +56,7 @@ function lastBefore(times: readonly number[], time: number): number {
   let high = times.length - 1;
   while (low < high) {
     const middle = (low + high + 1) >> 1;
-    if ((times[middle] as number) <= time) low = middle;
+    if (item(times, middle) <= time) low = middle;
     else high = middle - 1;
   }
   return low;

@@ -6,6 +6,7 @@ import { X } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { BLOCK_ROLES, type Layout, type LayoutBlock, readLayout } from '../../../core/images/index.ts';
+import { item } from '../../../core/lists.ts';
 import {
   ask,
   Button,
@@ -170,7 +171,7 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
           wrong={wrong}
           label={counted(layout.blocks.length, 'block')}
           onMove={(index, start) => {
-            const offset = extentOf(layout.blocks[index] as LayoutBlock, sources)?.[0] ?? 0;
+            const offset = extentOf(item(layout.blocks, index), sources)?.[0] ?? 0;
             move(withBlock(layout, index, { address: Math.max(0, start - offset) }));
           }}
           onMoved={moved}
