@@ -10,7 +10,7 @@ import {
 import { type DataRegister, ShiftRegister, TapDevice } from './tap.ts';
 
 /** Opcodes of a family's boundary-scan instructions. */
-export interface BoundaryOpcodes {
+interface BoundaryOpcodes {
   readonly EXTEST: number;
   readonly SAMPLE: number;
   readonly HIGHZ: number;

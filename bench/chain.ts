@@ -6,7 +6,7 @@ import type { TapDevice } from './tap.ts';
 const SHIFT_CHUNK = 1 << 13;
 
 /** What a chain needs of the world around it. */
-export interface ChainWorld {
+interface ChainWorld {
   readonly powered: () => boolean;
   /** Lets that many TCK periods pass. */
   readonly pass: (cycles: number) => void;

@@ -25,7 +25,7 @@ const BOOT_SEARCH_BYTES = 4096;
 /** How long the configuration memory is cleared when the reconfigure wire is pulled. */
 const RECONFIGURE_MICROSECONDS = 500;
 
-export interface CorvaneWorld extends PadWorld {
+interface CorvaneWorld extends PadWorld {
   /** Microseconds. */
   readonly now: () => number;
   readonly passTck: () => void;

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { COMMAND, identify, readFlash, type SpiPort, writeFlash } from '../core/flash/index.ts';
+import { COMMAND, meet, readFlash, type SpiPort, writePieces } from '../core/flash/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { FlashChip } from './flash-chip.ts';
 
@@ -104,10 +104,11 @@ describe('writing an image', () => {
 
   test.each(['LR32', 'QF32'])('lands in a %s byte for byte', async (name) => {
     const { port, chip } = wired(name);
-    const part = await identify(port);
-    if (!part.ok) throw new Error(part.error.message);
-    expect(part.value.name).toBe(name);
-    const written = await writeFlash(port, part.value, 0x20000, image, unwatched);
+    const met = await meet(port);
+    if (!met.ok) throw new Error(met.error.message);
+    const { part } = met.value;
+    expect(part.name).toBe(name);
+    const written = await writePieces(port, part, [{ address: 0x20000, bytes: image }], unwatched);
     expect(written.ok && written.value.verified).toBe(true);
     expect(Buffer.from(chip.memory.subarray(0x20000, 0x20000 + image.length)).equals(Buffer.from(image))).toBe(true);
     expect(Buffer.from(await readFlash(port, 0x20000, image.length)).equals(Buffer.from(image))).toBe(true);
@@ -116,27 +117,29 @@ describe('writing an image', () => {
 
   test('is refused before anything is erased when it does not fit', async () => {
     const { chip, port } = wired();
-    const part = await identify(port);
-    if (!part.ok) throw new Error(part.error.message);
-    const written = await writeFlash(port, part.value, 0x3fff00, new Uint8Array(300), unwatched);
+    const met = await meet(port);
+    if (!met.ok) throw new Error(met.error.message);
+    const { part } = met.value;
+    const written = await writePieces(port, part, [{ address: 0x3fff00, bytes: new Uint8Array(300) }], unwatched);
     expect(written.ok ? 'written' : written.error.code).toBe('flash-too-large');
     expect(chip.changes).toBe(0);
   });
 
   test('may begin anywhere: what shares a sector with it stays, and writing it again changes nothing', async () => {
     const { chip, port } = wired();
-    const part = await identify(port);
-    if (!part.ok) throw new Error(part.error.message);
+    const met = await meet(port);
+    if (!met.ok) throw new Error(met.error.message);
+    const { part } = met.value;
     chip.memory.fill(0x11, 0x1000, 0x3000);
     const before = chip.memory.slice();
     const image = Uint8Array.from({ length: 5000 }, (_, i) => (i * 7) & 0xff);
-    const first = await writeFlash(port, part.value, 0x1234, image, unwatched);
+    const first = await writePieces(port, part, [{ address: 0x1234, bytes: image }], unwatched);
     expect(first.ok && first.value).toMatchObject({ sectorsErased: 2, sectorsKept: 0, verified: true });
     const wanted = before.slice();
     wanted.set(image, 0x1234);
     expect(Buffer.from(chip.memory).equals(Buffer.from(wanted))).toBe(true);
     const changes = chip.changes;
-    const again = await writeFlash(port, part.value, 0x1234, image, unwatched);
+    const again = await writePieces(port, part, [{ address: 0x1234, bytes: image }], unwatched);
     expect(again.ok && again.value).toEqual({ sectorsErased: 0, pagesWritten: 0, sectorsKept: 2, verified: true });
     expect(chip.changes).toBe(changes);
   });
@@ -151,7 +154,7 @@ describe('writing an image', () => {
     });
     const codes = await Promise.all(
       [0xff, 0x00, 0x33].map(async (byte) => {
-        const found = await identify(answering(byte));
+        const found = await meet(answering(byte));
         return found.ok ? 'known' : found.error.code;
       }),
     );

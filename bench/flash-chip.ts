@@ -10,7 +10,7 @@ const WORN_BIT = 0x04;
 const UNIQUE_ID_DUMMY = 4;
 
 /** What can be wrong with a chip. */
-export interface ChipFaults {
+interface ChipFaults {
   /** Answers as another part. */
   readonly identity: FlashPart['identity'] | null;
   readonly busyForever: boolean;

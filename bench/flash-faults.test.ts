@@ -1,3 +1,4 @@
+import { planWriting, writePieces } from '../core/flash/index.ts';
 // Flash faults of the bench: each is refused or told before more is lost.
 import referenceCrc from 'crc-32';
 import { describe, expect, test } from 'vitest';
@@ -10,11 +11,9 @@ import {
   eraseFlash,
   fillFlash,
   keepBitstream,
-  planFlash,
   reachFlash,
   readFromFlash,
   verifyFlash,
-  writeToFlash,
 } from '../core/operations/index.ts';
 import { unwatched } from '../core/progress.ts';
 import type { FaultName } from './faults.ts';
@@ -73,10 +72,10 @@ describe('one step at a time', () => {
     if (!flash.ok) throw new Error(flash.error.message);
     const chip = flash.value;
     const image = bitstream.stream.subarray(0, 20_000);
-    const plan = await planFlash(chip, [{ address: 0, bytes: image }], unwatched);
+    const plan = await planWriting(chip.port, chip.part, [{ address: 0, bytes: image }], unwatched);
     expect(plan.ok && plan.value.erases).toEqual([]);
     expect(bench.flashChanges).toBe(0);
-    expect(await writeToFlash(chip, [{ address: 0, bytes: image }], unwatched)).toMatchObject({
+    expect(await writePieces(chip.port, chip.part, [{ address: 0, bytes: image }], unwatched)).toMatchObject({
       ok: true,
       value: { verified: true, sectorsErased: 0 },
     });
@@ -84,7 +83,7 @@ describe('one step at a time', () => {
     expect(await readFromFlash(chip, 100, 50, unwatched)).toEqual({ ok: true, value: image.slice(100, 150) });
     const changes = bench.flashChanges;
     const before = chip.counts();
-    expect(await writeToFlash(chip, [{ address: 0, bytes: image }], unwatched)).toMatchObject({
+    expect(await writePieces(chip.port, chip.part, [{ address: 0, bytes: image }], unwatched)).toMatchObject({
       ok: true,
       value: { sectorsErased: 0, pagesWritten: 0, sectorsKept: 5 },
     });

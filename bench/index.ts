@@ -1,4 +1,4 @@
 // The stand-ins: a simulated cable, chain, fabric, flash and board. Answers only what pins would answer.
 export { Bench } from './bench.ts';
 export { BenchCable } from './cable.ts';
-export { type BenchFile, readBenchFile } from './bench-file.ts';
+export { readBenchFile } from './bench-file.ts';

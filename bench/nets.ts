@@ -1,9 +1,9 @@
 import type { BoundaryDevice } from './boundary.ts';
 
 /** A pin of a device, as `place.pin`: `1.P64`. */
-export type PinName = string;
+type PinName = string;
 
-export interface NetWorld {
+interface NetWorld {
   readonly devices: ReadonlyMap<number, BoundaryDevice>;
   /** What parts of the board put on a pin of the main FPGA; null when nothing. */
   readonly external: (place: number, pin: string) => boolean | null;

@@ -3,7 +3,8 @@ import fc from 'fast-check';
 import { beforeEach, describe, expect, test } from 'vitest';
 import { builtDemo, demoPlan } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
-import { type Bitstream, partNamed, readBackMask, readBitstream, verifyConfiguration } from '../core/fabric/index.ts';
+import { readBackMask } from '../core/fabric/frames.ts';
+import { type Bitstream, partNamed, readBitstream, verifyConfiguration } from '../core/fabric/index.ts';
 import { type Cable, ChainLink, ScanQueue } from '../core/jtag/index.ts';
 import {
   armRecorder,
@@ -23,7 +24,7 @@ import {
 import type { PanelMap, ProbeMap, RecorderMap } from '../core/probes/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { ProblemError } from '../core/result.ts';
-import { valueAt } from '../core/wave/index.ts';
+import { valueAt } from '../tests/support/captured.ts';
 import type { Bench, BenchCable } from './index.ts';
 
 function opened(bytes: Uint8Array): Bitstream {

@@ -5,7 +5,7 @@ import { build, type BuildResult, type Project } from '../core/build/index.ts';
 import { readBitstream } from '../core/fabric/index.ts';
 import { captureNow, drive, keepBitstream, loadBitstream, rehearseBoot, scanChain } from '../core/operations/index.ts';
 import { unwatched } from '../core/progress.ts';
-import { valueAt } from '../core/wave/index.ts';
+import { valueAt } from '../tests/support/captured.ts';
 import type { BenchFile } from './bench-file.ts';
 import { Bench, BenchCable } from './index.ts';
 

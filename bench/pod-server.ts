@@ -18,7 +18,7 @@ import { isFaultName } from './faults.ts';
 import { RealTime } from './real-time.ts';
 import { Staging } from './staging.ts';
 
-export interface PodOptions {
+interface PodOptions {
   readonly host: string;
   /** 0 takes any free port. */
   readonly port: number;

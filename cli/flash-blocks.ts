@@ -93,7 +93,7 @@ function valuesOf(fields: NonNullable<LayoutBlock['fields']>, { table, row, set 
 }
 
 /** Files with addresses of their own keep them; others begin where `--address` says. */
-export const openImage = (path: string, address: string | undefined): MemoryImage =>
+const openImage = (path: string, address: string | undefined): MemoryImage =>
   placedImage(readWhole(path), numberOf('--address', address ?? '0'));
 
 function readWhole(path: string): ImageReading {

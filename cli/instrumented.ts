@@ -11,7 +11,7 @@ import type { Connection } from './connection.ts';
 import { openPlan, openProject, readText } from './files.ts';
 import { loadDeed, openBitstream } from './load.ts';
 
-export interface Instrumented {
+interface Instrumented {
   readonly part: string;
   readonly map: ProbeMap;
   /** Frequencies of clock ports in hertz, as the project says them. */

@@ -6,7 +6,7 @@ const SEPARATORS = ['\t', ';', ','] as const;
 const MOST_LOOKED_AT = 50;
 
 /** One line of a table that holds something, its cells without blanks around them. `line` counts from 1. */
-export interface CellLine {
+interface CellLine {
   readonly line: number;
   readonly cells: readonly string[];
 }

@@ -1,7 +1,7 @@
 import type { Knex } from 'knex';
 import { type Capture, type WaveView, waveView } from '../core/wave/index.ts';
 
-export interface CaptureRow {
+interface CaptureRow {
   readonly id: number;
   readonly created: string;
   readonly capture: Capture;

@@ -7,7 +7,7 @@ import { type Problem, ProblemError, problem } from '../core/result.ts';
 import type { Schematic } from '../core/schematic/index.ts';
 import type { VectorOptions, VectorRun } from '../core/vectors/index.ts';
 
-export type SchematicView =
+type SchematicView =
   | { readonly kind: 'instance'; readonly path: string; readonly expanded: readonly string[] }
   | { readonly kind: 'cone'; readonly signal: string };
 

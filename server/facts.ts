@@ -79,7 +79,7 @@ const OF: { readonly [K in keyof typeof facts]: 'board' | 'project' } = {
 };
 
 /** Whom a fact is asked of: the board by its key and the chain that answered there, and the open project. */
-export interface Whom {
+interface Whom {
   readonly board: string;
   readonly chain: string | null;
   readonly project: number | null;

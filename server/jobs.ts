@@ -35,7 +35,7 @@ export interface Job {
   readonly project: number | null;
 }
 
-export interface JobSpec {
+interface JobSpec {
   readonly kind: Job['kind'];
   readonly title: string;
   readonly board: string;
@@ -44,7 +44,7 @@ export interface JobSpec {
 }
 
 /** Which board and project work belongs to. */
-export interface Where {
+interface Where {
   readonly boardKey: string;
   readonly project: number | null;
   readonly projectName: string;

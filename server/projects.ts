@@ -13,7 +13,7 @@ import {
 import { activePlan, type PlanShelf, type ProbePlan, readShelf } from '../core/probes/index.ts';
 import { fail, ok, problem, type Result } from '../core/result.ts';
 
-export interface FileRow extends TextFile {
+interface FileRow extends TextFile {
   readonly changed: string;
 }
 

@@ -29,7 +29,7 @@ import { SvfDesk } from './svf-desk.ts';
 import { VectorRuns } from './vector-runs.ts';
 import type { ArmedCapture, BuildSummary, WorkState } from './state.ts';
 
-export type Listener = (event: { readonly state: WorkState } | { readonly panel: LivePanel | null }) => void;
+type Listener = (event: { readonly state: WorkState } | { readonly panel: LivePanel | null }) => void;
 
 const TELL_MILLISECONDS = 40;
 

@@ -8,10 +8,10 @@ import type { PinSession } from './operations/pins.ts';
 import type { FlashLook, Running } from './state.ts';
 
 /** What came of something, and when. */
-export type Timed<T> = T & { readonly time: string };
+type Timed<T> = T & { readonly time: string };
 
 /** A statement about a design as well as a board: it counts for the project it was made for alone. */
-export type OfProject<T> = T & { readonly project: number | null };
+type OfProject<T> = T & { readonly project: number | null };
 
 /**
  * What was found out about one board since the server began. `null` is what was not asked, or what may have changed
@@ -74,5 +74,5 @@ export class Boards {
   }
 }
 
-export const chainOf = ({ devices }: Pick<Scan, 'devices'>): string =>
+const chainOf = ({ devices }: Pick<Scan, 'devices'>): string =>
   devices.map(({ idcode }) => idcode?.toString(16) ?? '-').join(' ');

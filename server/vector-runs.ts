@@ -2,7 +2,7 @@ import type { Knex } from 'knex';
 import type { VectorRun } from '../core/vectors/index.ts';
 
 /** A run of test vectors as it is kept. Big integers are decimal text. */
-export interface VectorRunRow {
+interface VectorRunRow {
   readonly id: number;
   readonly file: string;
   readonly created: string;

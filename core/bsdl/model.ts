@@ -37,7 +37,7 @@ export interface PortBit {
 }
 
 /** The five wires of the test port by what they do; values are names of ports. */
-export interface TapPorts {
+interface TapPorts {
   readonly tdi: string | null;
   readonly tdo: string | null;
   readonly tms: string | null;

@@ -11,7 +11,7 @@ import {
 import { parseEntity, type RawEntity, type Value } from './parse.ts';
 
 /** What came of a file: an entity as far as it could be read, and everything that is wrong, in the order of lines. */
-export interface BsdlReading {
+interface BsdlReading {
   readonly entity: BsdlEntity | null;
   readonly problems: readonly BsdlProblem[];
   /** No error among the problems. */

@@ -13,12 +13,12 @@ const NAME = /^[\w+-][\w.+-]*(?:\/[\w+-][\w.+-]*)*$/;
 const LONGEST_NAME = 200;
 const TAKEN = /\.(s?vh?|csv|hex|mem|json|md|txt)$/;
 
-export interface ProjectArchive {
+interface ProjectArchive {
   readonly files: readonly TextFile[];
   readonly shelf: PlanShelf;
 }
 
-export interface ArchiveRead extends ProjectArchive {
+interface ArchiveRead extends ProjectArchive {
   /** Of files that are taken although they are not as they should be. */
   readonly remarks: readonly string[];
 }

@@ -13,7 +13,7 @@ import {
  * How a register counts while nothing holds it back: the states it goes through again and again, and how often it goes
  * on.
  */
-export interface Counting {
+interface Counting {
   readonly register: Register;
   /** States until it comes round. */
   readonly period: bigint;

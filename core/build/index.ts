@@ -6,10 +6,8 @@ export { applyInsertions } from './apply-fix.ts';
 export { compareBuilds, type Comparison } from './compare.ts';
 export { fingerprintOf } from './fingerprint.ts';
 export { digestInputs, type Edit, editsBetween, type InputDigests } from './inputs.ts';
-export type { LampRate } from './lamp-rates.ts';
+
 export {
-  type Acceptance,
-  boardOf,
   type Project,
   type ProjectFile,
   projectFile,
@@ -22,7 +20,7 @@ export {
   writeProjectFile,
 } from './project.ts';
 export type { SignalInfo } from './signals.ts';
-export { nameTrouble, type ProjectArchive, readArchive, writeArchive } from './archive.ts';
+export { nameTrouble, readArchive, writeArchive } from './archive.ts';
 export { decodeText } from './text-file.ts';
 export { DesignPrices } from './price.ts';
 export { readPorts, type SourcePorts } from './ports.ts';

@@ -3,8 +3,10 @@ import { describe, expect, test } from 'vitest';
 import { recordingFrom } from '../../tests/support/wave-model.ts';
 import { elaborate } from '../hdl/index.ts';
 import { optimise } from '../netlist/index.ts';
-import { type HeldLever, type Hints, odditiesOf, withLevers } from '../wave/index.ts';
+import { type HeldLever, odditiesOf, withLevers } from '../wave/index.ts';
 import { describeSignals } from './signals.ts';
+
+type Hints = Parameters<typeof withLevers>[0];
 
 const SOURCE = `module t(input clk, input reset, input arst, input go, input [1:0] mode, output reg [7:0] count, output reg [7:0] late, output [7:0] gated, output run);
 wire enable;

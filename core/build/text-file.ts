@@ -7,7 +7,7 @@ const VERILOG = /\.s?vh?$/i;
 /** The longest line of a source that is taken; longer ones are data, not text. */
 const LONGEST_LINE = 1_000_000;
 
-export interface TextRead {
+interface TextRead {
   readonly text: string;
   /** What was taken although it is not as it should be. */
   readonly remark: string | null;

@@ -1,5 +1,5 @@
 /** What a message code means, for somebody who did not write the sources. */
-export interface Explanation {
+interface Explanation {
   readonly title: string;
   /** What goes wrong on the board, and why. */
   readonly why: string;

@@ -2,6 +2,6 @@
 // reads or that optimisation removed, and what drives each. Gives messages; knows nothing of parts and pins.
 export { checkNetlist } from './check.ts';
 export { type Driver, driversOf, FREE_PREFIX, netNamesOf } from './drivers.ts';
-export type { Hold } from './holds.ts';
+
 export { type Removal, removalsOf } from './removed.ts';
-export { explain, type Explanation } from './explain.ts';
+export { explain } from './explain.ts';

@@ -3,7 +3,7 @@ import { nameOf, type Netlist, type NodeId, type Signal } from '../netlist/index
 import type { Place } from '../result.ts';
 
 /** A bit range of a register or input. */
-export interface Source {
+interface Source {
   readonly node: NodeId;
   readonly lo: number;
   readonly width: number;

@@ -1,7 +1,7 @@
 import type { Bitstream } from './bitstream.ts';
 import { type FabricImage, unpackNetlist } from './pack.ts';
 import { partNamed } from './parts.ts';
-import { framesOf } from './read-back.ts';
+import { framesOf } from './frames.ts';
 
 /** Input pins whose edges clock registers of a design. */
 export function clockPins(bitstream: Bitstream): { readonly port: string; readonly pin: string }[] {

@@ -6,7 +6,7 @@ import type { Bitstream } from './bitstream.ts';
 import { INSTRUCTION, partNamed } from './parts.ts';
 import { type ConfigStatus, decodeStatus, STATUS_LENGTH } from './status.ts';
 
-export interface ConfigureReport {
+interface ConfigureReport {
   readonly done: boolean;
   readonly status: ConfigStatus;
   readonly counts: ScanCounts;

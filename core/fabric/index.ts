@@ -12,7 +12,7 @@ export {
 } from './parts.ts';
 export { boundaryPins, CELLS_A_PIN, CONTROL_CELL, INPUT_CELL, OUTPUT_CELL } from './boundary.ts';
 export { bsdlText, DESCRIBED_PARTS } from './bsdl-text.ts';
-export { BANKS, packageDrawing, packagePins, type PackageDrawing, type PackagePin } from './packages.ts';
+export { BANKS, packageDrawing, type PackageDrawing, type PackagePin } from './packages.ts';
 export {
   DEFAULT_DRIVE,
   DEFAULT_STANDARD,
@@ -27,20 +27,12 @@ export {
 } from './standards.ts';
 export { decodeStatus, STATUS, STATUS_LENGTH, type ConfigStatus } from './status.ts';
 export { packNetlist, unpackNetlist, type PinBinding, type FabricImage } from './pack.ts';
-export {
-  buildStream,
-  FRAME_BYTES,
-  frameCapacity,
-  streamBytes,
-  SYNC_WORD,
-  StreamDecoder,
-  type StreamEvent,
-} from './stream.ts';
+export { buildStream, FRAME_BYTES, frameCapacity, streamBytes, StreamDecoder, type StreamEvent } from './stream.ts';
 export { type Bitstream, readBitstream, writeBitstream } from './bitstream.ts';
-export { configure, type ConfigureReport, readFingerprint, readStatus } from './configure.ts';
+export { configure, readFingerprint, readStatus } from './configure.ts';
 export { SpiOverJtag } from './spi-link.ts';
 export { LINK } from './link-ports.ts';
-export { readBackMask, verifyConfiguration } from './read-back.ts';
+export { verifyConfiguration } from './read-back.ts';
 export { clockPins, portPins } from './clock-pins.ts';
 export { NBITS } from './container.ts';
 export {
@@ -51,5 +43,5 @@ export {
   readBootHeader,
   writeBootHeader,
 } from './boot.ts';
-export { arrangementOf, type ByteArrangement, describeArrangement } from './order-hint.ts';
+export { arrangementOf, describeArrangement } from './order-hint.ts';
 export { type StreamFacts, streamFacts } from './stream-facts.ts';

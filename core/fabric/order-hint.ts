@@ -5,9 +5,7 @@ import { SYNC_WORD } from './stream.ts';
  * How the bytes of a file stand against those of a stream. `swap` is the word size in bytes whose order is turned
  * round.
  */
-export type ByteArrangement =
-  | { readonly kind: 'reversed-bits' }
-  | { readonly kind: 'swapped-bytes'; readonly swap: 2 | 4 };
+type ByteArrangement = { readonly kind: 'reversed-bits' } | { readonly kind: 'swapped-bytes'; readonly swap: 2 | 4 };
 
 const SEARCH_BYTES = 4096;
 const SYNC = [SYNC_WORD >>> 24, (SYNC_WORD >>> 16) & 0xff, (SYNC_WORD >>> 8) & 0xff, SYNC_WORD & 0xff];

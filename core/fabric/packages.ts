@@ -57,12 +57,6 @@ export function packageDrawing(name: PackageName): PackageDrawing {
   return drawing;
 }
 
-/** Names of the user I/O pins. */
-export const packagePins = (name: PackageName): readonly string[] =>
-  packageDrawing(name)
-    .pins.filter((pin) => pin.kind === 'io')
-    .map((pin) => pin.name);
-
 /** Pin 1 is uppermost on the left side; numbers run counter-clockwise seen from above (common practice). */
 function quad(name: 'Q64' | 'Q100'): PackageDrawing {
   const { pins, user, body, pitch } = QUADS[name];

@@ -4,28 +4,10 @@ import { byteAt } from '../lists.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { INSTRUCTION, type Part } from './parts.ts';
-import { FRAME_BYTES, StreamDecoder } from './stream.ts';
+import { framesOf, readBackMask } from './frames.ts';
+import { FRAME_BYTES } from './stream.ts';
 
 const CHUNK_BYTES = 1 << 14;
-
-/**
- * Which bits of the configuration memory must read as they were written: all but the run-time marks in the last frame.
- * docs/silicon.md, section 3
- */
-export function readBackMask(part: Part): Uint8Array {
-  return new Uint8Array(part.frames * FRAME_BYTES).fill(0xff, 0, (part.frames - 1) * FRAME_BYTES);
-}
-
-/** The frames a stream writes, in order. */
-export function framesOf(part: Part, stream: Uint8Array): Uint8Array {
-  const memory = new Uint8Array(part.frames * FRAME_BYTES);
-  const decoder = new StreamDecoder((event) => {
-    if (event.kind === 'frame' && event.address < part.frames)
-      memory.set(event.data.subarray(0, FRAME_BYTES), event.address * FRAME_BYTES);
-  });
-  decoder.bits(Uint8Array.from(stream, reverseByte), stream.length * 8);
-  return memory;
-}
 
 /**
  * Reads the configuration memory of a running part and compares it with what its stream wrote. Resolves to the bits

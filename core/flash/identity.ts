@@ -63,12 +63,6 @@ export interface FlashIdentity {
 const PARAMETER_HEADERS = 8 * 5;
 const PROTECTION = 0x1c;
 
-/** Asks the chip who it is. */
-export async function identify(port: SpiPort): Promise<Result<FlashPart>> {
-  const met = await meet(port);
-  return met.ok ? ok(met.value.part) : met;
-}
-
 /**
  * Identity, parameter table and status. A chip that is not in the known-part table is taken by its own table; one whose
  * table contradicts the known part is refused.

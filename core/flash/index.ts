@@ -1,9 +1,9 @@
 // Serial flash by the common command set: identity, erase, page program, verify. Works over any SPI port; knows nothing
 // of JTAG.
 export type { SpiPort } from './port.ts';
-export { FLASH_PARTS, type FlashIdentity, type FlashPart, identify, meet } from './identity.ts';
-export { basicTablePlace, type EraseType, type FlashParameters, readParameters } from './sfdp.ts';
-export { affectedRange, joinErases, type Piece, planWrite, smallestErase, type WritePlan } from './plan.ts';
+export { FLASH_PARTS, type FlashIdentity, type FlashPart, meet } from './identity.ts';
+export type { FlashParameters } from './sfdp.ts';
+export { affectedRange, joinErases, type Piece, smallestErase, type WritePlan } from './plan.ts';
 export {
   carryOut,
   ERASING,
@@ -13,7 +13,6 @@ export {
   readUniqueId,
   readWatched,
   verifyPieces,
-  writeFlash,
   type WriteReport,
   writePieces,
   WRITING,

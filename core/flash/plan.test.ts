@@ -1,11 +1,15 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { affectedRange, FLASH_PARTS, type FlashPart, joinErases, planWrite } from './index.ts';
+import { affectedRange, FLASH_PARTS, type FlashPart, joinErases } from './index.ts';
+import { planPieces, type WritePlan } from './plan.ts';
 
 const part = FLASH_PARTS[0] as FlashPart;
 
+const planWrite = (address: number, bytes: Uint8Array, current: Uint8Array): WritePlan =>
+  planPieces(part, [{ address, bytes }], affectedRange(part, address, bytes.length), current);
+
 /** Carries a plan out on bytes by the rules of the common command set: erase sets bits, program only clears them. */
-function carriedOut(current: Uint8Array, start: number, plan: ReturnType<typeof planWrite>): Uint8Array {
+function carriedOut(current: Uint8Array, start: number, plan: WritePlan): Uint8Array {
   const out = current.slice();
   for (const { address, type } of plan.erases) out.fill(0xff, address - start, address - start + type.bytes);
   for (const { address, data } of plan.pages)
@@ -28,9 +32,9 @@ describe('a plan for writing', () => {
           if (same % 2) current.set(image.subarray(0, same % image.length), address - range.start);
           const wanted = current.slice();
           wanted.set(image, address - range.start);
-          const plan = planWrite(part, address, image, current);
+          const plan = planWrite(address, image, current);
           expect(Buffer.from(carriedOut(current, range.start, plan)).equals(Buffer.from(wanted))).toBe(true);
-          const again = planWrite(part, address, image, wanted);
+          const again = planWrite(address, image, wanted);
           expect([again.erases.length, again.pages.length]).toEqual([0, 0]);
           for (const { address: sector, action } of plan.sectors)
             if (action === 'keep')
@@ -44,12 +48,12 @@ describe('a plan for writing', () => {
   });
   test('an erased sector is programmed without an erase, one that must set a bit is erased', () => {
     const blank = new Uint8Array(4096).fill(0xff);
-    expect(planWrite(part, 0, Uint8Array.of(1, 2), blank)).toMatchObject({
+    expect(planWrite(0, Uint8Array.of(1, 2), blank)).toMatchObject({
       erases: [],
       pages: [{ address: 0 }],
       sectors: [{ action: 'program', shared: false }],
     });
-    expect(planWrite(part, 0, Uint8Array.of(1, 2), new Uint8Array(4096))).toMatchObject({
+    expect(planWrite(0, Uint8Array.of(1, 2), new Uint8Array(4096))).toMatchObject({
       erases: [{ address: 0 }],
       sectors: [{ action: 'erase', shared: true }],
     });

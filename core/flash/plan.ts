@@ -4,7 +4,7 @@ import type { FlashPart } from './identity.ts';
 import type { EraseType } from './sfdp.ts';
 
 /** One sector of the smallest erase size that the image touches. */
-export interface SectorPlan {
+interface SectorPlan {
   readonly address: number;
   readonly action: 'keep' | 'program' | 'erase';
   /** The sector also holds something else, which is written back as it was. */
@@ -41,7 +41,7 @@ export interface Piece {
 }
 
 /** A stretch of whole sectors. */
-export interface Stretch {
+interface Stretch {
   readonly start: number;
   readonly length: number;
 }
@@ -59,10 +59,6 @@ export function stretchesOf(part: FlashPart, pieces: readonly Piece[]): Stretch[
   }
   return found;
 }
-
-/** One image: `current` is what its affected range holds now. */
-export const planWrite = (part: FlashPart, address: number, image: Uint8Array, current: Uint8Array): WritePlan =>
-  planPieces(part, [{ address, bytes: image }], affectedRange(part, address, image.length), current);
 
 /**
  * Which sectors of a stretch differ, which of them must be erased (a 0 would have to become 1) and which pages are to

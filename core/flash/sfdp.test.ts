@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { basicTablePlace, readParameters } from './index.ts';
+import { basicTablePlace, readParameters } from './sfdp.ts';
 
 // JEDEC JESD216B, written out by hand word by word (values from memory): a 32 Mbit chip, erases of 4, 32 and 64 KiB by
 // 20, 52 and D8, pages of 256 bytes.

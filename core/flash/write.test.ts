@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { type Progress, unwatched } from '../progress.ts';
 import { ProblemError } from '../result.ts';
-import { COMMAND, FLASH_PARTS, type FlashPart, smallestErase, type SpiPort, writeFlash } from './index.ts';
+import { COMMAND, FLASH_PARTS, type FlashPart, smallestErase, type SpiPort, writePieces } from './index.ts';
 
 const part = FLASH_PARTS[0] as FlashPart;
 const image = Uint8Array.from({ length: 1000 }, (_, i) => (i * 13) & 0xff);
@@ -35,7 +35,7 @@ function scripted(answers: {
 }
 
 const codeOf = async (port: SpiPort) => {
-  const written = await writeFlash(port, part, 0, image, unwatched);
+  const written = await writePieces(port, part, [{ address: 0, bytes: image }], unwatched);
   return written.ok ? 'written' : written.error.code;
 };
 
@@ -68,7 +68,7 @@ describe('writing flash', () => {
       read: (address, length) =>
         image.slice(address, address + length).map((byte, i) => (address + i === 700 ? byte ^ 8 : byte)),
     });
-    const written = await writeFlash(port, part, 0, image, unwatched);
+    const written = await writePieces(port, part, [{ address: 0, bytes: image }], unwatched);
     expect(written.ok ? '' : written.error.message).toMatch(
       /Verify failed at 0x2BC: 0x[0-9A-F]+ should be there, 0x[0-9A-F]+ is read/,
     );
@@ -76,16 +76,19 @@ describe('writing flash', () => {
 
   test('tells its phases in order and how far each is, and says what a cancel leaves', async () => {
     const seen: Progress[] = [];
-    await writeFlash(scripted({}).port, part, 0, image, {
+    await writePieces(scripted({}).port, part, [{ address: 0, bytes: image }], {
       report: (progress) => void seen.push(progress),
       cancelled: () => false,
     });
     expect([...new Set(seen.map((p) => p.phase))]).toEqual(['Comparing', 'Erasing', 'Writing', 'Verifying']);
     expect(seen.every((p) => p.done >= 0 && p.done <= p.total)).toBe(true);
-    const cancelled = writeFlash(scripted({}).port, part, 0, image, { report: () => {}, cancelled: () => true });
+    const cancelled = writePieces(scripted({}).port, part, [{ address: 0, bytes: image }], {
+      report: () => {},
+      cancelled: () => true,
+    });
     await expect(cancelled).rejects.toBeInstanceOf(ProblemError);
     await expect(
-      writeFlash(scripted({}).port, part, 0, image, { report: () => {}, cancelled: () => true }),
+      writePieces(scripted({}).port, part, [{ address: 0, bytes: image }], { report: () => {}, cancelled: () => true }),
     ).rejects.toThrow(/The flash is as it was/);
   });
 
@@ -93,7 +96,7 @@ describe('writing flash', () => {
     const { port, asked } = scripted({ read: (address, length) => sparse.slice(address, address + length) });
     const sparse = new Uint8Array(4096).fill(0xff);
     sparse[3000] = 0;
-    const written = await writeFlash(port, part, 0, sparse, unwatched);
+    const written = await writePieces(port, part, [{ address: 0, bytes: sparse }], unwatched);
     expect(written.ok && written.value.pagesWritten).toBe(1);
     expect(asked.filter((code) => code === COMMAND.PAGE_PROGRAM)).toHaveLength(1);
   });

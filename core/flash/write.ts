@@ -80,14 +80,6 @@ export async function writePieces(
   return plan.ok ? carryOut(port, part, plan.value, pieces, watch) : plan;
 }
 
-export const writeFlash = (
-  port: SpiPort,
-  part: FlashPart,
-  address: number,
-  image: Uint8Array,
-  watch: Watch,
-): Promise<Result<WriteReport>> => writePieces(port, part, [{ address, bytes: image }], watch);
-
 /** Carries a plan out, then verifies the pieces, if anything was to be done. */
 export async function carryOut(
   port: SpiPort,

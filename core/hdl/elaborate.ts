@@ -10,7 +10,7 @@ import { parseSources, type SourceFile, type SourceMemory } from './parse-source
 import { readPackage } from './packages.ts';
 import { type HierarchyNode, Scope, type Shared } from './scope.ts';
 
-export interface Elaboration {
+interface Elaboration {
   /** Null when an error stops the design from being understood. */
   readonly netlist: Netlist | null;
   readonly hierarchy: HierarchyNode | null;
@@ -22,7 +22,7 @@ export interface Elaboration {
   readonly filesKnown: number;
 }
 
-export interface ElaborateOptions {
+interface ElaborateOptions {
   /** Name of the top module; left out, it is the one nobody instantiates. */
   readonly top?: string;
   /** Where that name is written, for messages. */

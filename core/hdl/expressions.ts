@@ -20,10 +20,10 @@ import { emitPart } from './select.ts';
 import { bitsShape, type Shape } from './shape.ts';
 
 /** How a name is read at the present point: a procedural block knows values that a wire does not have yet. */
-export type Reader = (vector: Vector) => NodeId;
+type Reader = (vector: Vector) => NodeId;
 
 /** Calls into procedural code, handed in so that expressions need not know statements. */
-export type CallFunction = (
+type CallFunction = (
   item: FunctionItem,
   scope: Scope,
   values: readonly Expression[],

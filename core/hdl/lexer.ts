@@ -2,7 +2,7 @@ import { item } from '../lists.ts';
 import type { Place } from '../result.ts';
 import type { Messages } from './message.ts';
 
-export type TokenKind = 'word' | 'system' | 'directive' | 'number' | 'string' | 'symbol' | 'newline' | 'end';
+type TokenKind = 'word' | 'system' | 'directive' | 'number' | 'string' | 'symbol' | 'newline' | 'end';
 
 export interface Token extends Place {
   readonly kind: TokenKind;

@@ -232,7 +232,7 @@ export function parseRange(cursor: Cursor): Range | null {
 const BASES: Readonly<Record<string, number>> = { b: 1, o: 3, h: 4 };
 
 /** @source IEEE 1364-2005, clause 3.5 */
-export function parseNumber(text: string, at: Place): Expression {
+function parseNumber(text: string, at: Place): Expression {
   const compact = text.replace(/[\s_]/g, '').toLowerCase();
   const fill = /^'([01xz])$/.exec(compact);
   if (fill) {

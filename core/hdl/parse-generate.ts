@@ -5,7 +5,7 @@ import { GiveUp } from './message.ts';
 import { parseExpression } from './parse-expression.ts';
 
 /** Reads one item of a module; handed in, since blocks hold items and items hold blocks. */
-export type ParseItem = (cursor: Cursor) => Item[];
+type ParseItem = (cursor: Cursor) => Item[];
 
 /** A block of items, or a single one. */
 export function generateBody(cursor: Cursor, parseItem: ParseItem): { items: Item[]; name: string | null } {

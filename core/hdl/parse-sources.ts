@@ -17,7 +17,7 @@ interface ReadFile {
 /** Files read in earlier builds, by name. */
 export type SourceMemory = Map<string, ReadFile>;
 
-export interface ParsedSources extends Parsed {
+interface ParsedSources extends Parsed {
   readonly filesRead: number;
   readonly filesKnown: number;
 }

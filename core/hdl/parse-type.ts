@@ -82,7 +82,7 @@ function type(cursor: Cursor): DataType {
 }
 
 /** The name of a type, in a cast or a declaration. */
-export function parseNamed(cursor: Cursor): DataType {
+function parseNamed(cursor: Cursor): DataType {
   const first = cursor.name('a type');
   const inner = cursor.accept('::') ? cursor.name('a type') : null;
   return {

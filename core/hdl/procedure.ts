@@ -23,7 +23,7 @@ import { wordAddress } from './select.ts';
 import { declareTemporaries, temporary } from './temporaries.ts';
 import { targetOf, targetShape, updated } from './update.ts';
 
-export interface MemoryStore {
+interface MemoryStore {
   readonly memory: MemoryArray;
   readonly condition: NodeId;
   readonly address: NodeId;

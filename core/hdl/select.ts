@@ -18,7 +18,7 @@ export type Selection =
 /** The most elements that are chosen from one by one; longer rows are shifted. */
 export const MOST_CHOICES = 256;
 
-export interface Word {
+interface Word {
   readonly node: NodeId;
   readonly shape: Shape;
 }

@@ -16,7 +16,7 @@ export interface Shape {
 }
 
 /** `lo` is the place of the field's lowest bit. */
-export interface Field {
+interface Field {
   readonly name: string;
   readonly lo: number;
   readonly shape: Shape;

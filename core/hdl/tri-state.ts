@@ -4,7 +4,7 @@ import { typeOf } from './expression-type.ts';
 import { emit, emitCondition, type ExpressionContext } from './expressions.ts';
 
 /** A value for pins: where a bit of `enable` is 0, the pin floats. */
-export interface PinValue {
+interface PinValue {
   readonly value: NodeId;
   readonly enable: NodeId;
 }

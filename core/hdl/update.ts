@@ -9,7 +9,7 @@ import { elementCount, elementWidth, type Shape } from './shape.ts';
 import { MOST_CHOICES, type Selection, selection } from './select.ts';
 
 /** What an assignment changes: a declared word or a word of a memory, and the parts of it, outermost first. */
-export interface Target {
+interface Target {
   readonly root: Vector | WordAccess;
   readonly parts: readonly Part[];
 }

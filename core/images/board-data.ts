@@ -32,7 +32,7 @@ export const dataField = z
   );
 
 export type DataField = z.infer<typeof dataField>;
-export type ByteOrder = 'little' | 'big';
+type ByteOrder = 'little' | 'big';
 
 /** By field name, as a person or a table gives them. */
 export type DataValues = Readonly<Record<string, string>>;

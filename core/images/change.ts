@@ -46,7 +46,7 @@ export function bytesSwapped(image: MemoryImage, word: 2 | 4): Result<MemoryImag
 }
 
 /** A stretch of addresses in which two images differ; `only` says which one has data there, where it is not both. */
-export interface Difference {
+interface Difference {
   readonly start: number;
   readonly length: number;
   readonly only: 'first' | 'second' | null;

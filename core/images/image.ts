@@ -2,7 +2,7 @@ import { crc32Update } from '../bits/index.ts';
 import { item } from '../lists.ts';
 
 /** Bytes at an address. */
-export interface Segment {
+interface Segment {
   readonly start: number;
   readonly bytes: Uint8Array;
 }

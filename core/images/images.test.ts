@@ -8,7 +8,6 @@ import {
   bytesSwapped,
   compareImages,
   composeImages,
-  detectFormat,
   flatBytes,
   formatOfName,
   imageCrc,
@@ -19,6 +18,7 @@ import {
   shifted,
   writeImage,
 } from './index.ts';
+import { detectFormat } from './format.ts';
 
 const text = (...lines: string[]) => new TextEncoder().encode(`${lines.join('\n')}\n`);
 const read = (file: Uint8Array) => readImage(file, [NBITS]);

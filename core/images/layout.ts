@@ -66,7 +66,7 @@ export const writtenOut = ({ hex: digits, text }: LayoutBlock): Uint8Array =>
 export const readLayout = (name: string, text: string): Result<Layout> =>
   readJsonFile(layoutFile, { code: 'layout-file', section: 12 }, name, text);
 
-export interface Composed {
+interface Composed {
   readonly image: MemoryImage;
   /** In the order of the layout. */
   readonly blocks: readonly Place[];

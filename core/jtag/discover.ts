@@ -20,7 +20,7 @@ export interface FoundDevice {
   readonly irCapture: string | null;
 }
 
-export interface Discovery {
+interface Discovery {
   readonly devices: readonly FoundDevice[];
   readonly irTotal: number;
   readonly problems: readonly Problem[];

@@ -1,5 +1,5 @@
 /** The fields of a device identification register. @source IEEE 1149.1, device identification register */
-export interface IdcodeFields {
+interface IdcodeFields {
   readonly version: number;
   readonly part: number;
   /** JEP106: continuation codes in bits 10..7, the code without parity in bits 6..0. */

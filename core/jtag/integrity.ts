@@ -1,6 +1,6 @@
 import { type Bits, bitAt, concatBits, constantBits, sliceBits } from '../bits/index.ts';
-import { item } from '../lists.ts';
 import type { ScanQueue } from './queue.ts';
+import { testPattern } from './test-pattern.ts';
 
 /** Bits sent through BYPASS registers and how many came back wrong. */
 export interface BypassTest {
@@ -8,17 +8,6 @@ export interface BypassTest {
   readonly errors: number;
   /** Place of the first wrong bit; null without one. */
   readonly firstError: number | null;
-}
-
-/** Long runs and quick changes both: x^15 + x^14 + 1. @source ITU-T O.150 */
-export function testPattern(length: number): Bits {
-  const bytes = new Uint8Array((length + 7) >>> 3);
-  for (let i = 0, state = 0x7fff; i < length; i++) {
-    const bit = ((state >>> 14) ^ (state >>> 13)) & 1;
-    state = ((state << 1) | bit) & 0x7fff;
-    if (bit) bytes[i >>> 3] = item(bytes, i >>> 3) | (1 << (i & 7));
-  }
-  return { length, bytes };
 }
 
 /** Puts every device into BYPASS and sends a pattern through: it must come back behind one 0 a device. */

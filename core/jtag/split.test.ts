@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { bitsFromBigInt } from '../bits/index.ts';
 import { idcodeFields } from './idcode.ts';
-import { testPattern } from './integrity.ts';
+import { testPattern } from './test-pattern.ts';
 import { splitIr } from './split.ts';
 
 /** Captured patterns from the device nearest TDO on, each with its most significant bit first. */

@@ -8,12 +8,12 @@ const LONGEST_UNKNOWN = 64;
  * What is known of one device's instruction register before the path is divided. `capture` is what Capture-IR loads,
  * bit 0 first.
  */
-export interface IrHint {
+interface IrHint {
   readonly length: number | null;
   readonly capture: number | null;
 }
 
-export type IrSplit =
+type IrSplit =
   | { readonly kind: 'split'; readonly lengths: readonly number[] }
   /** Several ways fit; lengths that are the same in all of them are there. */
   | { readonly kind: 'ambiguous'; readonly lengths: readonly (number | null)[] }

@@ -1,7 +1,28 @@
 import { describe, expect, test } from 'vitest';
-import { idcodeFields, nextState, PAUSABLE, TAP_STATES, type TapState, tmsPath } from './index.ts';
+import { idcodeFields, nextState, type TapState } from './index.ts';
+import { tmsPath } from './tap.ts';
 
 // IEEE 1149.1, TAP controller state diagram (value from memory).
+const TAP_STATES: readonly TapState[] = [
+  'Test-Logic-Reset',
+  'Run-Test/Idle',
+  'Select-DR-Scan',
+  'Capture-DR',
+  'Shift-DR',
+  'Exit1-DR',
+  'Pause-DR',
+  'Exit2-DR',
+  'Update-DR',
+  'Select-IR-Scan',
+  'Capture-IR',
+  'Shift-IR',
+  'Exit1-IR',
+  'Pause-IR',
+  'Exit2-IR',
+  'Update-IR',
+];
+const PAUSABLE = TAP_STATES.filter((state) => [0, 1].some((tms) => nextState(state, tms) === state));
+
 describe('TAP states', () => {
   test('there are sixteen, and six of them keep TMS 0 or 1 to themselves', () => {
     expect(TAP_STATES).toHaveLength(16);

@@ -1,24 +1,21 @@
 /** @source IEEE 1149.1, TAP controller state diagram */
-export const TAP_STATES = [
-  'Test-Logic-Reset',
-  'Run-Test/Idle',
-  'Select-DR-Scan',
-  'Capture-DR',
-  'Shift-DR',
-  'Exit1-DR',
-  'Pause-DR',
-  'Exit2-DR',
-  'Update-DR',
-  'Select-IR-Scan',
-  'Capture-IR',
-  'Shift-IR',
-  'Exit1-IR',
-  'Pause-IR',
-  'Exit2-IR',
-  'Update-IR',
-] as const;
-
-export type TapState = (typeof TAP_STATES)[number];
+export type TapState =
+  | 'Test-Logic-Reset'
+  | 'Run-Test/Idle'
+  | 'Select-DR-Scan'
+  | 'Capture-DR'
+  | 'Shift-DR'
+  | 'Exit1-DR'
+  | 'Pause-DR'
+  | 'Exit2-DR'
+  | 'Update-DR'
+  | 'Select-IR-Scan'
+  | 'Capture-IR'
+  | 'Shift-IR'
+  | 'Exit1-IR'
+  | 'Pause-IR'
+  | 'Exit2-IR'
+  | 'Update-IR';
 
 /** For each state: where TMS 0 and TMS 1 lead on the next rising edge of TCK. */
 const ARROWS: Readonly<Record<TapState, readonly [TapState, TapState]>> = {
@@ -39,9 +36,6 @@ const ARROWS: Readonly<Record<TapState, readonly [TapState, TapState]>> = {
   'Exit2-IR': ['Shift-IR', 'Update-IR'],
   'Update-IR': ['Run-Test/Idle', 'Select-DR-Scan'],
 };
-
-/** States in which TCK may go on for any number of cycles without a change: the ones a path may start and end in. */
-export const PAUSABLE: readonly TapState[] = TAP_STATES.filter((state) => ARROWS[state].includes(state));
 
 export const nextState = (state: TapState, tms: number): TapState => ARROWS[state][tms ? 1 : 0];
 

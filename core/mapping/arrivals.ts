@@ -8,7 +8,7 @@ import { type Chain, type ChainBit, KIND, type Literal, nodeOf, TRUE } from './n
 import type { TimingPath } from './timing.ts';
 
 /** Registers of one clock and edge, where signals set out. */
-export interface Launch {
+interface Launch {
   readonly clock: string;
   readonly edge: 'posedge' | 'negedge';
 }

@@ -4,7 +4,7 @@ import { add, type Bits, less, multiply, reduce, shift, subtract } from './arith
 import { FALSE, inverted, type Literal, Network, TRUE } from './network.ts';
 
 /** What a register's flip-flops take: data, and the control pins that all bits of a word share. */
-export interface FlipFlops {
+interface FlipFlops {
   readonly register: Register;
   /** Bits of the register's output. */
   readonly q: Bits;
@@ -30,7 +30,7 @@ export interface MemoryPort {
   readonly clock: NodeId | null;
 }
 
-export interface PinBits {
+interface PinBits {
   readonly name: string;
   readonly bits: Bits;
 }

@@ -32,7 +32,7 @@ const GRADE_2: Delays = {
 
 const FACTOR = { 1: 1.22, 2: 1, 3: 0.84 } as const;
 
-export type SpeedGrade = keyof typeof FACTOR;
+type SpeedGrade = keyof typeof FACTOR;
 
 export function delaysOf(grade: SpeedGrade): Delays {
   return Object.fromEntries(

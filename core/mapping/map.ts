@@ -1,3 +1,4 @@
+import { rootsOf } from './roots.ts';
 import { numberAt, wordAt } from '../lists.ts';
 import type { Netlist } from '../netlist/index.ts';
 import { type BitDesign, blast } from './blast.ts';
@@ -49,26 +50,6 @@ export function map(netlist: Netlist, memory: PieceMemory = new PieceMemory()): 
       .filter((bit) => bit > TRUE && isInverted(bit) && network.kind[nodeOf(bit)] === KIND.leaf),
   ).size;
   return { design, luts, chains, depth, fanout, inverters, pieces, reused };
-}
-
-/** Bits that must exist as signals: what flip-flops, memories and pins take. */
-export function rootsOf({ flipFlops, memoryPorts, outputs, derivedClocks }: BitDesign): Literal[] {
-  const some = (literal: Literal | null): Literal[] => (literal === null ? [] : [literal]);
-  const roots = [
-    ...outputs.flatMap(({ bits }) => bits),
-    ...flipFlops.flatMap((ff) => [
-      ...ff.data,
-      ...some(ff.syncReset),
-      ...some(ff.enable),
-      ...some(ff.asyncReset),
-      ...(ff.asyncLoad ?? []),
-    ]),
-    ...memoryPorts.flatMap((port) =>
-      port.kind === 'write' ? [...port.address, port.enable, ...port.data] : [...port.address],
-    ),
-    ...derivedClocks.values(),
-  ];
-  return roots.filter((literal) => literal > TRUE);
 }
 
 function liveChains({ network }: BitDesign, luts: readonly Lut[], roots: readonly Literal[]): number[] {

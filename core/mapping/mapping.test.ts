@@ -5,7 +5,8 @@ import { describe, expect, test } from 'vitest';
 import { elaborate } from '../hdl/index.ts';
 import { evaluateConstant, isLeaf, lowBitOf, type Netlist, type NetNode, optimise } from '../netlist/index.ts';
 import { countResources } from './resources.ts';
-import { map, type Mapped, rootsOf } from './map.ts';
+import { map, type Mapped } from './map.ts';
+import { rootsOf } from './roots.ts';
 import { PieceMemory } from './pieces.ts';
 import { isInverted, KIND, nodeOf, TRUE } from './network.ts';
 

@@ -3,7 +3,6 @@ import type { Memory, NodeId } from '../netlist/index.ts';
 import type { BitDesign, MemoryPort } from './blast.ts';
 import { isInverted, KIND, type Literal, nodeOf, TRUE } from './network.ts';
 
-export const BLOCK_RAM_BITS = 4096;
 /** Words by bits that a block RAM can be. docs/silicon.md, table 1 */
 const SHAPES: readonly (readonly [number, number])[] = [
   [4096, 1],

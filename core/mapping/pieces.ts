@@ -42,7 +42,7 @@ export class PieceMemory {
   }
 }
 
-export interface PiecewiseCover extends Cover {
+interface PiecewiseCover extends Cover {
   readonly pieces: number;
   readonly reused: number;
 }

@@ -27,7 +27,7 @@ export interface InstanceUse {
   readonly blockRams: number;
 }
 
-export interface Usage {
+interface Usage {
   readonly total: Resources;
   readonly instances: readonly InstanceUse[];
   readonly memories: readonly MemoryUse[];

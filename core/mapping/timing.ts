@@ -35,7 +35,7 @@ export interface ClockTiming {
 }
 
 /** Ways from one clock's registers to another's: no frequency follows from them. */
-export interface Crossing {
+interface Crossing {
   readonly from: string;
   readonly to: string;
   readonly count: number;

@@ -39,7 +39,7 @@ export function optimise(source: Netlist, options: OptimiseOptions = {}): Optimi
   }
 }
 
-export interface OptimiseOptions {
+interface OptimiseOptions {
   readonly exact?: boolean;
   readonly writeOut?: boolean;
 }

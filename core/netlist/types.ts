@@ -4,7 +4,7 @@ import type { Place } from '../result.ts';
 export type NodeId = number;
 
 /** Words of one argument: inversion, reductions to one bit, sign extension to `width`. */
-export type UnaryOp = 'not' | 'redand' | 'redor' | 'redxor' | 'sext' | 'truth';
+type UnaryOp = 'not' | 'redand' | 'redor' | 'redxor' | 'sext' | 'truth';
 
 /**
  * Words of two arguments. Comparisons give one bit; shift amounts are unsigned words of any width. Division by zero
@@ -43,18 +43,18 @@ export type NetNode = ConstNode | InputNode | RegNode | MemReadNode | WireNode |
 export type ComputedNode = UnaryNode | BinaryNode | MuxNode | ConcatNode | SliceNode;
 
 /** `unknown`: bits that are x (where `value` has 1) or z (where it has 0). */
-export interface ConstNode extends Word<'const', readonly []> {
+interface ConstNode extends Word<'const', readonly []> {
   readonly value: bigint;
   readonly unknown?: bigint;
 }
 
 /** `name` for messages. */
-export interface InputNode extends Word<'input', readonly []> {
+interface InputNode extends Word<'input', readonly []> {
   readonly name: string;
 }
 
 /** What the register with this `node` holds. */
-export type RegNode = Word<'reg', readonly []>;
+type RegNode = Word<'reg', readonly []>;
 
 /** What a memory holds at an address; `memory` is an index into `Netlist.memories`. */
 export interface MemReadNode extends Word<'memread', readonly [address: NodeId]> {
@@ -62,19 +62,19 @@ export interface MemReadNode extends Word<'memread', readonly [address: NodeId]>
 }
 
 /** A named point that carries its single argument, or nothing yet; it disappears when optimised. */
-export interface WireNode extends Word<'wire', readonly [] | readonly [driver: NodeId]> {
+interface WireNode extends Word<'wire', readonly [] | readonly [driver: NodeId]> {
   readonly name: string;
 }
 
-export type UnaryNode = Word<UnaryOp, readonly [NodeId]>;
-export type BinaryNode = Word<BinaryOp, readonly [NodeId, NodeId]>;
-export type MuxNode = Word<'mux', readonly [condition: NodeId, then: NodeId, otherwise: NodeId]>;
+type UnaryNode = Word<UnaryOp, readonly [NodeId]>;
+type BinaryNode = Word<BinaryOp, readonly [NodeId, NodeId]>;
+type MuxNode = Word<'mux', readonly [condition: NodeId, then: NodeId, otherwise: NodeId]>;
 
 /** The lowest part first. */
-export type ConcatNode = Word<'concat', readonly NodeId[]>;
+type ConcatNode = Word<'concat', readonly NodeId[]>;
 
 /** `width` bits from bit `lo` up. */
-export interface SliceNode extends Word<'slice', readonly [NodeId]> {
+interface SliceNode extends Word<'slice', readonly [NodeId]> {
   readonly lo: number;
 }
 
@@ -160,7 +160,7 @@ export interface Register {
   initialised: boolean;
 }
 
-export interface MemoryWrite {
+interface MemoryWrite {
   readonly clock: NodeId;
   readonly edge: 'posedge' | 'negedge';
   readonly enable: NodeId;

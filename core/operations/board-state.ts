@@ -4,7 +4,7 @@ import { ok, type Result } from '../result.ts';
 import { linkTo } from './scan.ts';
 
 /** What an FPGA says of itself over JTAG. */
-export interface BoardState {
+interface BoardState {
   readonly device: number;
   readonly status: ConfigStatus;
   readonly fingerprint: string | null;

@@ -6,11 +6,9 @@ import {
   joinErases,
   meet,
   type Piece,
-  planWriting,
   readWatched,
   smallestErase,
   verifyPieces,
-  type WritePlan,
   writePieces,
   type WriteReport,
 } from '../flash/index.ts';
@@ -94,15 +92,7 @@ const notProtected = (flash: ReachedFlash): Result<ReachedFlash> =>
       )
     : ok(flash);
 
-/** What writing would erase, keep and program, after reading what is there. Changes nothing. */
-export const planFlash = (flash: ReachedFlash, pieces: readonly Piece[], watch: Watch): Promise<Result<WritePlan>> =>
-  planWriting(flash.port, flash.part, pieces, watch);
-
-export async function writeToFlash(
-  flash: ReachedFlash,
-  pieces: readonly Piece[],
-  watch: Watch,
-): Promise<Result<WriteReport>> {
+async function writeToFlash(flash: ReachedFlash, pieces: readonly Piece[], watch: Watch): Promise<Result<WriteReport>> {
   const open = notProtected(flash);
   return open.ok ? writePieces(flash.port, flash.part, pieces, watch) : open;
 }

@@ -1,12 +1,12 @@
 // Whole operations on a board, as a page or a script asks for them: scan, load, keep, capture, drive. Each one takes a
 // cable and gives back what happened; what is stored or shown is somebody else's business.
 export { type Scan, scanChain } from './scan.ts';
-export { type Load, loadBitstream, type LoadOptions } from './load.ts';
+export { type Load, loadBitstream } from './load.ts';
 export { type Check, checkLoad, type LoadContext } from './load-checks.ts';
 export { type AfterLoad, lookAfterLoad } from './after-load.ts';
 export { describedChain, knownFrom } from './descriptions.ts';
-export { type Keep, keepBitstream, keepBlocks, type KeepReady, type KeepRequest, readyToKeep } from './keep.ts';
-export { type BlockRole, type BootLook, type KeepBlock, planBlocks } from './keep-blocks.ts';
+export { type Keep, keepBitstream, keepBlocks, type KeepRequest, readyToKeep } from './keep.ts';
+export { type BlockRole, type KeepBlock, planBlocks } from './keep-blocks.ts';
 export { imageBlocks, placedImage } from './image-blocks.ts';
 export { allowed, type KeepCheck } from './keep-checks.ts';
 export { type Rehearsal, type RehearsalKind, rehearseBoot } from './rehearse.ts';
@@ -24,8 +24,8 @@ export {
   watchRecorder,
 } from './capture.ts';
 export { drive, type Driven, leversInForce } from './drive.ts';
-export { readBoardState, type BoardState } from './board-state.ts';
-export { describeMismatch, playSvf, type SvfPlay, type SvfPlayOptions } from './svf-play.ts';
+export { readBoardState } from './board-state.ts';
+export { describeMismatch, playSvf, type SvfPlay } from './svf-play.ts';
 export { type ChainPlace, keepAsSvf, loadAsSvf } from './svf-export.ts';
 export { diagnose, withoutPod } from './diagnose.ts';
 export { checkIntegrity, type Sweep, sweepTck } from './sweep.ts';
@@ -34,11 +34,9 @@ export {
   crcOfFlash,
   eraseFlash,
   fillFlash,
-  planFlash,
   type ReachedFlash,
   reachFlash,
   readFromFlash,
   supplyLost,
   verifyFlash,
-  writeToFlash,
 } from './flash.ts';

@@ -31,7 +31,7 @@ export interface KeepRequest extends KeepOptions, KeepContext {
 }
 
 /** A chip that was met and asked, with what was checked about a request. */
-export interface KeepReady {
+interface KeepReady {
   readonly flash: ReachedFlash;
   readonly look: BootLook;
   readonly checks: readonly KeepCheck[];

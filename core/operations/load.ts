@@ -27,7 +27,7 @@ export interface Load {
   readonly problem: Problem | null;
 }
 
-export interface LoadOptions {
+interface LoadOptions {
   readonly verify?: boolean;
 }
 

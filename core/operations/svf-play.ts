@@ -12,7 +12,7 @@ import {
   type SvfTrouble,
 } from '../svf/index.ts';
 
-export interface SvfPlayOptions {
+interface SvfPlayOptions {
   readonly offsets?: SvfOffsets;
   /** Go on behind a difference; then several are told. */
   readonly goOn?: boolean;

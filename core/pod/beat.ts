@@ -1,5 +1,5 @@
 /** What a beat needs of a WebSocket; both ends have their own kind. */
-export interface BeatSocket {
+interface BeatSocket {
   ping(): void;
   terminate(): void;
   on(event: 'pong' | 'close', listener: () => void): unknown;

@@ -13,14 +13,14 @@ import {
 } from './protocol.ts';
 
 /** What the client needs of a WebSocket; Node and browsers have their own kinds. */
-export interface PodSocket {
+interface PodSocket {
   send(text: string): void;
   close(): void;
   onMessage(listener: (text: string) => void): void;
   onClose(listener: () => void): void;
 }
 
-export interface PodHello {
+interface PodHello {
   readonly pod: string;
   readonly tckHz: number;
 }

@@ -1,6 +1,6 @@
 // The pod protocol: what travels between this product and the process that owns a cable. docs/pod-protocol.md
 export { watchBeat } from './beat.ts';
-export { PodClient, type PodHello, type PodSocket } from './client.ts';
+export { PodClient } from './client.ts';
 export type { LivePanel, LockView, PanelState, StagedFile } from './panel.ts';
 export {
   type PodDeed,
@@ -9,7 +9,5 @@ export {
   type PodReply,
   POD_PROTOCOL,
   type ToldDeed,
-  type WireOp,
   fromWire,
-  toWire,
 } from './protocol.ts';

@@ -3,7 +3,10 @@ import { describe, expect, test } from 'vitest';
 import { packedLength } from '../bits/index.ts';
 import type { CableOp } from '../jtag/index.ts';
 import { ProblemError } from '../result.ts';
-import { fromWire, PodClient, type PodSocket, podRequest, toWire } from './index.ts';
+import { fromWire, PodClient, podRequest } from './index.ts';
+import { toWire } from './protocol.ts';
+
+type PodSocket = ConstructorParameters<typeof PodClient>[0];
 
 const bits = (count: number) => fc.uint8Array({ minLength: packedLength(count), maxLength: packedLength(count) });
 const op: fc.Arbitrary<CableOp> = fc.integer({ min: 1, max: 200 }).chain((count) =>

@@ -17,12 +17,12 @@ const wireOp = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('trst'), asserted: z.boolean() }),
 ]);
 
-export type WireOp = z.infer<typeof wireOp>;
+type WireOp = z.infer<typeof wireOp>;
 
 const id = z.number().int();
 
 /** Something done to the board by whoever used the pod, told so that others know. docs/pod-protocol.md, section 5 */
-export const podDeed = z.object({
+const podDeed = z.object({
   kind: z.enum(['load', 'flash']),
   outcome: z.enum(['done', 'failed']),
   /** Place in the chain; null where it was not found. */

@@ -8,7 +8,7 @@ export const TICK_BITS = 20;
  * How the counter is reached. All that is queued goes out in one go, so that nothing but what is queued lies between
  * two reads.
  */
-export interface TickReader {
+interface TickReader {
   /** The counter's value, delivered by a later flush. */
   readonly read: () => Promise<number>;
   /** TCK cycles without data. */

@@ -1,6 +1,6 @@
 // Debug cores: their Verilog, their insertion into a design, the map that says where what is, and the host side that
 // speaks to them through one JTAG user register. docs/silicon.md, section 6, and docs/formats.md, section 3.
-export { debugVerilog } from './verilog.ts';
+
 export { insertCores } from './insert.ts';
 export { type CheaperPlan, cheapestFit, fits, planCost, type ProbeCost, type Room } from './cost.ts';
 export {
@@ -14,10 +14,8 @@ export {
 } from './shelf.ts';
 export {
   type LeverMap,
-  mapOf,
   type PanelMap,
   planOf,
-  type ProbedSignal,
   type ProbeMap,
   readProbeMap,
   type RecorderMap,
@@ -44,7 +42,6 @@ export {
   MOST_STAGES,
   MOST_TIMES,
   MOST_WITHIN,
-  type Relation,
   type StageSetting,
   type TriggerProgram,
 } from './program.ts';

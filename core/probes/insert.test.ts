@@ -3,7 +3,9 @@ import { LINK } from '../fabric/index.ts';
 import { elaborate } from '../hdl/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
 import { Simulator } from '../sim/index.ts';
-import { debugVerilog, insertCores, mapOf, type ProbePlan, probePlan, readProbeMap } from './index.ts';
+import { insertCores, type ProbePlan, probePlan, readProbeMap } from './index.ts';
+import { mapOf } from './map.ts';
+import { debugVerilog } from './verilog.ts';
 
 const PRINT = '0123456789abcdef0123456789abcdef';
 const SOURCE = `module leaf(input clk, input [3:0] a, output reg [3:0] q);

@@ -16,7 +16,7 @@ const JTAG_PORTS: Readonly<Record<string, string>> = {
   [LINK.tdo]: 'jtag_tdo',
 };
 
-export interface TakenAlong {
+interface TakenAlong {
   /** One module with the design's own ports and `jtag_…`. */
   readonly verilog: string;
   readonly map: ProbeMap;

@@ -3,4 +3,4 @@
 export { drawInstance } from './instance.ts';
 export { drawCone } from './cone.ts';
 export { countBoxes } from './graph.ts';
-export type { Schematic, SchematicEdge, SchematicNode, SchematicPort } from './graph.ts';
+export type { Schematic, SchematicNode } from './graph.ts';

@@ -2,4 +2,4 @@
 // of parts, pins or time; whoever steps the clocks keeps it.
 export { type Backend, Simulator } from './simulator.ts';
 export { FourStateSimulator } from './four-state.ts';
-export { allUnknown, known, type Logic } from './logic.ts';
+export { known, type Logic } from './logic.ts';

@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { run } from '../../tests/support/fabric.ts';
 import { elaborate } from '../hdl/index.ts';
-import { type BinaryOp, type ComputedOp, evaluateConstant, NetBuilder, optimise } from '../netlist/index.ts';
+import { evaluateConstant, NetBuilder, optimise } from '../netlist/index.ts';
+import type { BinaryOp, ComputedOp } from '../netlist/types.ts';
 import { Simulator } from './index.ts';
 
 const BINARY: readonly BinaryOp[] = ['and', 'or', 'xor', 'add', 'sub', 'mul', 'eq', 'ltu', 'lts', 'shl', 'shr', 'sra'];

@@ -27,7 +27,7 @@ export const SCAN_COMMANDS = ['SDR', 'SIR', 'HDR', 'HIR', 'TDR', 'TIR'] as const
 export type ScanName = (typeof SCAN_COMMANDS)[number];
 
 /** The vectors of a scan as written; null where the file says nothing. Bit 0 is shifted first. */
-export interface ScanFields {
+interface ScanFields {
   readonly tdi: Bits | null;
   readonly tdo: Bits | null;
   readonly mask: Bits | null;

@@ -12,5 +12,5 @@ export {
   takesValue,
 } from './form.ts';
 export { type Expression, readExpression, readRule, wrongAt } from './sentence.ts';
-export { type MaskedValue, parseValue } from './value.ts';
+export { parseValue } from './value.ts';
 export type { Word } from './words.ts';

@@ -77,7 +77,7 @@ export function readExpression(text: string): Result<Expression> {
  * What is looked for in a record: places where something holds, or places where it holds and what must follow from it
  * does not.
  */
-export interface Rule {
+interface Rule {
   readonly when: Expression;
   readonly must: Expression | null;
 }

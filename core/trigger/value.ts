@@ -1,7 +1,7 @@
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
 
 /** Bits to compare with: `mask` has a 1 for every bit that counts. */
-export interface MaskedValue {
+interface MaskedValue {
   readonly value: bigint;
   readonly mask: bigint;
 }

@@ -15,7 +15,7 @@ export interface VectorOptions {
 }
 
 /** One expectation that was not met. `row` counts data rows from 1. */
-export interface VectorFailure {
+interface VectorFailure {
   readonly row: number;
   readonly port: string;
   readonly expected: string;

@@ -2,19 +2,19 @@ import { cellLines } from '../cells.ts';
 import { fail, ok, problem, type Problem, type Result } from '../result.ts';
 import { parseWord, type Word } from './word.ts';
 
-export interface PortSize {
+interface PortSize {
   readonly name: string;
   readonly width: number;
 }
 
 /** A column: what its cells are for. */
-export type Column =
+type Column =
   | { readonly kind: 'input'; readonly port: string; readonly width: number }
   | { readonly kind: 'expect'; readonly port: string; readonly width: number }
   | { readonly kind: 'cycles' };
 
 /** A cell of a row: null where it is empty. */
-export type VectorCell = Word | null;
+type VectorCell = Word | null;
 
 export interface VectorRow {
   /** Counts data rows from 1. */

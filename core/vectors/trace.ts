@@ -5,7 +5,7 @@ import type { Logic } from '../sim/index.ts';
  * One signal over time. From `times[i]` on it has `values[i]`; times count half clock cycles, or rows where there is no
  * clock.
  */
-export interface TracedSignal {
+interface TracedSignal {
   readonly name: string;
   readonly width: number;
   readonly names: readonly { readonly value: string; readonly name: string }[];

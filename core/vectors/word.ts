@@ -3,7 +3,7 @@ import { fail, ok, type Result } from '../result.ts';
 import type { Logic } from '../sim/index.ts';
 
 /** How a value was written, so that an answer can be written the same way. */
-export type Notation = 'decimal' | 'signed' | 'hex' | 'binary';
+type Notation = 'decimal' | 'signed' | 'hex' | 'binary';
 
 export interface Word extends Logic {
   readonly notation: Notation;

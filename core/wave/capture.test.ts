@@ -2,17 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { bitsFromBigInt } from '../bits/index.ts';
 import { readDump, valueIn } from '../../tests/support/wave-model.ts';
-import {
-  type Capture,
-  digitsOf,
-  indexAt,
-  recordingOf,
-  secondsAt,
-  VcdReader,
-  writeCsv,
-  writeJson,
-  writeVcd,
-} from './index.ts';
+import { type Capture, digitsOf, indexAt, recordingOf, VcdReader, writeCsv, writeJson, writeVcd } from './index.ts';
+import { secondsAt } from './recording.ts';
 
 const WIDTHS = [1, 8, 3, 33];
 const signals = WIDTHS.map((width, i) => ({

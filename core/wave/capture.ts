@@ -1,7 +1,7 @@
-import { bigIntOf, type Bits, sliceBits } from '../bits/index.ts';
+import type { Bits } from '../bits/index.ts';
 import type { RecorderPlan } from '../probes/index.ts';
 
-export interface CapturedSignal {
+interface CapturedSignal {
   readonly name: string;
   readonly width: number;
   readonly lo: number;
@@ -54,6 +54,3 @@ export interface Capture {
   readonly sampleRate: number;
   readonly data: Bits;
 }
-
-export const valueAt = (capture: Capture, signal: CapturedSignal, sample: number): bigint =>
-  bigIntOf(sliceBits(capture.data, sample * capture.sampleBits + signal.lo, signal.width));

@@ -1,5 +1,5 @@
 import { floatAt, wordAt } from '../lists.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
 import { type Expression, parseValue, readRule, type Word, wrongAt } from '../trigger/index.ts';
 import { knownTrace } from './known.ts';
 import type { Recording } from './recording.ts';
@@ -406,12 +406,3 @@ export function nextStretch(stretches: readonly Stretch[], tick: number, forward
   if (forward) return stretches.find(({ from }) => from > tick) ?? null;
   return stretches.findLast(({ from }) => from < tick) ?? null;
 }
-
-/** For the message when nothing was found. */
-export const nothingFound = (text: string) =>
-  problem(
-    'not-found',
-    `"${text}" holds nowhere in this record.`,
-    'Check the value and the name.',
-    'Record more, or with another trigger.',
-  );

@@ -68,7 +68,7 @@ function changesIn(expression: Expression): string[] {
 }
 
 /** Sampling clocks since arming, of every stored sample; the counter wraps, time does not. */
-export function stampsOf({ data, samples, sampleBits, stampAt = 0 }: Capture): Float64Array {
+function stampsOf({ data, samples, sampleBits, stampAt = 0 }: Capture): Float64Array {
   const times = new Float64Array(samples);
   for (let i = 0; i < samples; i++) {
     const stamp = word(data.bytes, i * sampleBits + stampAt, STAMP_BITS);

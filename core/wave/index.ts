@@ -1,19 +1,16 @@
 // Records of signals over time: captures as they left a recorder and value change dumps, searched, measured, decoded,
 // compared, written. Knows nothing of how they are drawn.
-export { type Capture, type HeldLever, valueAt } from './capture.ts';
+export type { Capture, HeldLever } from './capture.ts';
 export { writeCsv, writeJson, writeVcd } from './write.ts';
 export { VcdReader } from './vcd-read.ts';
-export { digitsOf, indexAt, numberOf, type Trace } from './trace.ts';
+export { digitsOf, indexAt, type Trace } from './trace.ts';
 export {
-  advance,
   type Axis,
-  type Gap,
   nearestStored,
   placeOfReal,
   realTick,
   realTicks,
   type Recording,
-  secondsAt,
   secondsText,
   stepStored,
   ticksBetween,
@@ -24,12 +21,12 @@ export { type Ranges, lastAt, rangeIn, rangesOf, type Steps, stepsOf } from './s
 export { type GapStyle, recordingOf } from './from-capture.ts';
 export { type Radix, RADIX_NAMES, realText, writeValue } from './radix.ts';
 export { checkRule, findAll, type Found, nextEdge, nextStretch, type Stretch } from './find.ts';
-export { type Amount, type BitMeasures, histogram, measure, type WordMeasures } from './measure.ts';
+export { type BitMeasures, histogram, measure, type WordMeasures } from './measure.ts';
 export { decode, type Decoder } from './decode/index.ts';
 export type { Frame } from './decode/frame.ts';
 export { measureBaud } from './decode/serial.ts';
 export { type Alignment, compareRecordings, type Comparison, type Difference } from './compare.ts';
-export { type Hint, type Hints, odditiesOf, type Oddity, withLevers } from './oddities.ts';
+export { type Hint, odditiesOf, type Oddity, withLevers } from './oddities.ts';
 export { joinRecordings, type Laid, sharedOffset } from './join.ts';
 export {
   type DecoderRow,

@@ -4,7 +4,7 @@ import { type Recording, ticksBetween } from './recording.ts';
 import { digitAt, indexAt, numberOf, realOf, type Trace } from './trace.ts';
 
 /** Least, mean and most of a set of numbers, its standard deviation, and how many there were. */
-export interface Spread {
+interface Spread {
   readonly count: number;
   readonly least: number;
   readonly mean: number;
@@ -34,7 +34,7 @@ export interface BitMeasures {
 }
 
 /** A value of a word, exactly: a number with or without sign, or of a real signal. */
-export type Amount = bigint | number;
+type Amount = bigint | number;
 
 /** What a word did. The mean is over time, not over values. */
 export interface WordMeasures {
@@ -196,7 +196,7 @@ class RealMean {
   }
 }
 
-export function spread(values: readonly number[]): Spread | null {
+function spread(values: readonly number[]): Spread | null {
   if (values.length === 0) return null;
   let [least, most, sum] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, 0];
   for (const value of values) {

@@ -17,7 +17,7 @@ export interface Hint {
 }
 
 /** By the name of the signal; those that were not recorded may explain those that were. */
-export type Hints = Readonly<Record<string, Hint>>;
+type Hints = Readonly<Record<string, Hint>>;
 
 /** What a build says of its signals, and what levers stood at. */
 export function withLevers(hints: Hints, { levers, held = [] }: Pick<Capture, 'levers' | 'held'>): Hints {

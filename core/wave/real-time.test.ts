@@ -4,7 +4,6 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { bitsFromBigInt } from '../bits/index.ts';
 import {
-  advance,
   type BitMeasures,
   type Capture,
   decode,
@@ -15,6 +14,7 @@ import {
   ticksBetween,
   type Trace,
 } from './index.ts';
+import { advance } from './recording.ts';
 
 const STAMP = 32;
 const CLOCK = 12e6;

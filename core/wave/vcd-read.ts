@@ -3,7 +3,7 @@ import type { Anchor, Gap, Recording } from './recording.ts';
 import { type Trace, TraceWriter, wordsOf, wordsOfReal } from './trace.ts';
 
 /** What is wrong with a dump, and in which line, counted from 1. A note does not make it invalid. */
-export interface VcdProblem {
+interface VcdProblem {
   readonly line: number;
   readonly code: string;
   readonly message: string;
@@ -11,7 +11,7 @@ export interface VcdProblem {
 }
 
 /** What a dump says of itself. */
-export interface VcdFacts {
+interface VcdFacts {
   readonly valid: boolean;
   /** Such as `1ns`, without blanks; empty when the dump does not say. */
   readonly timescale: string;
@@ -26,7 +26,7 @@ export interface VcdFacts {
   readonly cut: boolean;
 }
 
-export interface VcdWanted {
+interface VcdWanted {
   /** Which signals to keep; all where absent, none for an empty list. */
   readonly only?: readonly string[];
   /** Most value changes to keep, all signals together; what comes later is checked, not kept. */

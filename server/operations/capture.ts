@@ -30,9 +30,9 @@ const MOST_REPEATS = 200;
  * `every` keeps each capture; `different` arms again until one differs from the reference, or from its own first, and
  * keeps that.
  */
-export type Repeat = 'once' | 'every' | 'different';
+type Repeat = 'once' | 'every' | 'different';
 
-export interface Wanted {
+interface Wanted {
   readonly recorder: string;
   readonly when: string;
   readonly keep?: string | undefined;

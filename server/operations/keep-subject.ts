@@ -32,7 +32,7 @@ export interface BlockSummary {
   readonly fingerprint: string | null;
 }
 
-export type KeepSubject = KeepRequest & {
+type KeepSubject = KeepRequest & {
   readonly choice: KeepChoice;
   readonly layout: Layout | null;
   /** Name of the layout or file; null for the newest build alone. */
@@ -112,7 +112,7 @@ async function fileSubject(
     : fpga;
 }
 
-export async function layoutNamed(on: Runtime, name: string): Promise<Result<Layout>> {
+async function layoutNamed(on: Runtime, name: string): Promise<Result<Layout>> {
   const project = await on.projects.current();
   const file = project ? (await on.projects.files(project.id)).find((one) => one.name === name) : undefined;
   return file

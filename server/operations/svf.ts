@@ -4,7 +4,7 @@ import { fail, ok, problem, type Result } from '../../core/result.ts';
 import { NO_OFFSETS, type SvfOffsets } from '../../core/svf/index.ts';
 import type { Runtime } from '../runtime.ts';
 
-export interface SvfWish {
+interface SvfWish {
   readonly file: number;
   /** The file was written for this place alone; null for the whole chain. */
   readonly device: number | null;

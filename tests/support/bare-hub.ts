@@ -1,7 +1,8 @@
 // The debug cores of a map alone, spoken to bit by bit as docs/silicon.md, section 6, gives the hub's scans.
 import { elaborate } from '../../core/hdl/index.ts';
 import { optimise } from '../../core/netlist/index.ts';
-import { debugVerilog, type ProbeMap } from '../../core/probes/index.ts';
+import type { ProbeMap } from '../../core/probes/index.ts';
+import { debugVerilog } from '../../core/probes/verilog.ts';
 import { Simulator } from '../../core/sim/index.ts';
 
 export const WRITE = 1;

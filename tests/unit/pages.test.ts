@@ -17,7 +17,7 @@ import {
 } from '../../ui/probe/plan-edit.ts';
 import { duration, frequency, quantity } from '../../ui/shared/format.ts';
 import { parseFrequency } from '../../ui/design/clocks/parse-frequency.ts';
-import { emptyRow, merged, placed, rowsFor } from '../../ui/design/pins/rows.ts';
+import { merged, placed, rowsFor } from '../../ui/design/pins/rows.ts';
 import { matches } from '../../ui/shared/matches.ts';
 import { stationState } from '../../ui/shell/stations.ts';
 import { timeText } from '../../ui/wave/draw.ts';
@@ -332,7 +332,7 @@ describe('small things pages compute', () => {
     expect(matches('a[3]', 'A[3]')).toBe(true);
   });
   test('the ports table has a row for each bit, and keeps lines of ports that are gone', () => {
-    const entry = (name: string, pin: string) => ({ ...emptyRow(name), pin });
+    const entry = (name: string, pin: string) => ({ name, pin, standard: '', drive: '', pull: '', slew: '', line: 0 });
     const rows = rowsFor(
       [entry('old', 'P9'), entry('led[1]', 'P2')],
       [{ name: 'led', width: 2, direction: 'output', clock: false }],

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { type Recording, rangesOf, stepsOf, type Trace } from '../../core/wave/index.ts';
 import { recordingFrom } from '../support/wave-model.ts';
-import { draw, type DrawnRow, ROW, type Scene } from '../../ui/wave/draw.ts';
+import { draw, type DrawnRow, rowHeight, type Scene } from '../../ui/wave/draw.ts';
 
 type Rect = readonly [x: number, y: number, width: number, height: number];
 
@@ -48,15 +48,20 @@ function drawn(recording: Recording, rows: readonly DrawnRow[], width: number, v
     },
   });
   const { traces: _, ...axis } = recording;
-  draw(ignored as never, width, rows.length * ROW, {
-    axis,
-    rows,
-    view,
-    domains: ['top.clk', 'top.slow'],
-    marked: [],
-    markedBad: false,
-    differences: [],
-  });
+  draw(
+    ignored as never,
+    width,
+    rows.reduce((sum, row) => sum + rowHeight(row), 0),
+    {
+      axis,
+      rows,
+      view,
+      domains: ['top.clk', 'top.slow'],
+      marked: [],
+      markedBad: false,
+      differences: [],
+    },
+  );
   return { paths, hatched, colours };
 }
 

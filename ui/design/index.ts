@@ -1,3 +1,3 @@
 export { DesignStation } from './station.tsx';
 export { useBuilds, useProbes } from './queries.ts';
-export { useOpenSchematic, useOpenSource, useProbeSignal } from './places.ts';
+export { useOpenSchematic, useOpenSource } from './places.ts';

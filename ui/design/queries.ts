@@ -5,7 +5,7 @@ import type { ProbeMap } from '../../core/probes/index.ts';
 import type { BuildDetails } from '../../server/index.ts';
 import { ask, useFiles, useLive } from '../shared/index.ts';
 
-export interface BuildRow {
+interface BuildRow {
   readonly id: number;
   readonly created: string;
   readonly good: boolean;

@@ -1,2 +1,2 @@
 // A line in which a sentence of the trigger language is written: with completion, on its own.
-export { SentenceInput, type NamedSignal } from './input.tsx';
+export { SentenceInput } from './input.tsx';

@@ -12,7 +12,7 @@ import { EditorView, keymap, placeholder as placeholderText } from '@codemirror/
 import { clsx } from 'clsx';
 import { useEffect, useRef } from 'react';
 
-export interface NamedSignal {
+interface NamedSignal {
   readonly name: string;
   readonly width: number;
   readonly names?: Readonly<Record<string, string>> | undefined;

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import type { Problem } from '../../core/result.ts';
 
-export type Asked<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Problem };
+type Asked<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Problem };
 
 const UNREACHED: Problem = {
   code: 'server',

@@ -1,5 +1,5 @@
 // What several stations use: the live connection, calls to the server, and the smallest parts of the look.
-export { ask, type Asked, send, useAct } from './ask.ts';
+export { ask, send, useAct } from './ask.ts';
 export { LiveProvider, useLive, usePanel } from './live.tsx';
 export { Button } from './button.tsx';
 export { Chart } from './chart.tsx';

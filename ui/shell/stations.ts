@@ -5,7 +5,7 @@ import type { WorkState } from '../../server/index.ts';
 
 export type Tone = 'none' | 'ready' | 'running' | 'stale' | 'failed';
 
-export interface Station {
+interface Station {
   readonly path: string;
   readonly name: string;
   readonly verb: string;
@@ -23,7 +23,7 @@ export const STATIONS: readonly Station[] = [
   { path: '/logbook', name: 'Logbook', verb: 'what was done' },
 ];
 
-export interface StationState {
+interface StationState {
   readonly tone: Tone;
   /** The word that says why. */
   readonly word: string;

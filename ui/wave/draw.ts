@@ -43,8 +43,8 @@ export interface Scene {
   readonly differences: readonly Difference[];
 }
 
-export const ROW = 26;
-export const ANALOG = 64;
+const ROW = 26;
+const ANALOG = 64;
 export const AXIS = 34;
 const PAD = 5;
 
@@ -73,7 +73,7 @@ export const timeText = (axis: Axis, tick: number, step?: number): string =>
 /** Pixels between two labels, at least. */
 const APART = 110;
 
-export interface AxisSteps {
+interface AxisSteps {
   readonly ticks: readonly number[];
   /** Seconds from one to the next. */
   readonly seconds: number;

@@ -2,4 +2,3 @@
 export { type Panel, WaveRecord } from './record.tsx';
 export type { ReceivedCapture } from './messages.ts';
 export type { Source } from './use-record.ts';
-export type { OtherCapture } from './panels/compare.tsx';

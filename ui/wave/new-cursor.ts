@@ -2,7 +2,7 @@ import { nearestStored, type Axis, type WaveView } from '../../core/wave/index.t
 import type { View } from './draw.ts';
 
 /** Pixels a new cursor keeps from the others. */
-export const APART = 40;
+const APART = 40;
 
 /** A place on screen for a new cursor where none stands yet, from the middle on to the right, then to the left. */
 export function freePlace(axis: Axis, view: View, width: number, cursors: WaveView['cursors']): number {

@@ -58,7 +58,7 @@ export function useRecord(
   return { ...state, share };
 }
 
-export const radixOf = (row: SignalRow, signals: readonly OpenSignal[]): Radix => {
+const radixOf = (row: SignalRow, signals: readonly OpenSignal[]): Radix => {
   if (row.radix) return row.radix;
   const signal = signalOf(row, signals);
   const width = row.parts.reduce((sum, part) => sum + part.width, 0);

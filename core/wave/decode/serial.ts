@@ -5,7 +5,7 @@ import { advance, type Recording, ticksBetween } from '../recording.ts';
 import { digitAt, hasUnknown, indexAt, type Trace } from '../trace.ts';
 import { BEGAN_BEFORE, byteText, type Frame } from './frame.ts';
 
-export interface SerialSettings {
+interface SerialSettings {
   /** Bits a second; null measures it. */
   readonly baud: number | null;
   readonly dataBits: number;
@@ -28,7 +28,7 @@ const LEAST_PULSES = 4;
 const GROWING = [1, 2, 4, 8, 10];
 
 /** How long one bit is in seconds, from the pulses of the line, and the usual speed nearest to it, if one is near. */
-export interface MeasuredBaud {
+interface MeasuredBaud {
   readonly bitSeconds: number;
   readonly baud: number;
   readonly usual: number | null;

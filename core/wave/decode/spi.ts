@@ -3,14 +3,14 @@ import type { Recording } from '../recording.ts';
 import { digitAt, indexAt, type Trace } from '../trace.ts';
 import { BEGAN_BEFORE, byteText, type Frame } from './frame.ts';
 
-export interface SpiSettings {
+interface SpiSettings {
   /** 0 to 3: bit 1 is the resting level of the clock, bit 0 set takes data at its second edge. (Common practice.) */
   readonly mode: number;
   readonly bits: number;
   readonly lowFirst: boolean;
 }
 
-export interface SpiLines {
+interface SpiLines {
   readonly clock: Trace;
   /** Low while a word is meant for the chip; null where the chip is always meant. */
   readonly select: Trace | null;

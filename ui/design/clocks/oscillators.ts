@@ -3,7 +3,7 @@ import { type OscillatorOnPin, oscillatorsOn, parsePinTable, readBoard } from '.
 import { useFiles, usePanel } from '../../shared/index.ts';
 import { useProject } from '../queries.ts';
 
-export interface ClockPin {
+interface ClockPin {
   readonly pin: string | null;
   readonly oscillators: readonly OscillatorOnPin[];
 }

@@ -10,7 +10,7 @@ export function rowsFor(entries: readonly PinEntry[], ports: readonly PortNeed[]
   return [...rows, ...entries.filter((entry) => !named.includes(entry.name))];
 }
 
-export const emptyRow = (name: string): PinEntry => ({
+const emptyRow = (name: string): PinEntry => ({
   name,
   pin: '',
   standard: 'LVCMOS33',

@@ -3,7 +3,7 @@ import { decodeText } from '../../../core/build/index.ts';
 const TAKEN = /\.(s?vh?|csv|hex|mem|json|md|txt)$/;
 const MOST_BYTES = 4 << 20;
 
-export interface Dropped {
+interface Dropped {
   readonly taken: readonly { readonly name: string; readonly text: string }[];
   readonly refused: readonly string[];
   /** Of what is taken although it is not as it should be. */

@@ -17,7 +17,7 @@ export interface KeptTrace {
   readonly cut: boolean;
 }
 
-export interface KeptResult {
+interface KeptResult {
   readonly passed: number;
   readonly failed: number;
   readonly failures: readonly { readonly row: number; readonly port: string; readonly actual: string }[];
