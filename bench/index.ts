@@ -2,3 +2,4 @@
 export { Bench } from './bench.ts';
 export { BenchCable } from './cable.ts';
 export { readBenchFile } from './bench-file.ts';
+export { readKept, writeKept } from './kept-state.ts';

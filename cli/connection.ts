@@ -1,7 +1,6 @@
 import type { Command } from 'commander';
 import { WebSocket } from 'ws';
-import { Bench, BenchCable, readBenchFile } from '../bench/index.ts';
-import { readKept, writeKept } from '../bench/kept-state.ts';
+import { Bench, BenchCable, readBenchFile, readKept, writeKept } from '../bench/index.ts';
 import type { Cable } from '../core/jtag/index.ts';
 import { PodClient, type PodDeed } from '../core/pod/index.ts';
 import { ProblemError, problem } from '../core/result.ts';

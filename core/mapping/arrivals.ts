@@ -5,7 +5,6 @@ import type { Lut } from './cover.ts';
 import type { Mapped } from './map.ts';
 import { placeMemories } from './memories.ts';
 import { type Chain, type ChainBit, KIND, type Literal, nodeOf, TRUE } from './network.ts';
-import type { TimingPath } from './timing.ts';
 
 /** Registers of one clock and edge, where signals set out. */
 interface Launch {
@@ -13,8 +12,19 @@ interface Launch {
   readonly edge: 'posedge' | 'negedge';
 }
 
+export interface TimingPath {
+  readonly from: string;
+  readonly to: string;
+  readonly delay: number;
+  /** Time to spare; null without a constraint. */
+  readonly slack: number | null;
+  /** Tables and chains on the way. */
+  readonly levels: number;
+  readonly steps: readonly Step[];
+}
+
 /** One piece of a path. `own` and `at` are nanoseconds; the place is that of the statement the piece was made for. */
-export interface Step {
+interface Step {
   readonly what: 'register' | 'LUT' | 'carry chain' | 'memory' | 'wire' | 'setup';
   readonly name: string;
   readonly own: number;

@@ -5,4 +5,5 @@ export { map } from './map.ts';
 export type { MemoryUse } from './memories.ts';
 export { PieceMemory } from './pieces.ts';
 export { countResources, type InstanceUse, type Resources } from './resources.ts';
-export { type ClockTiming, time, type TimingPath, type TimingReport } from './timing.ts';
+export type { TimingPath } from './arrivals.ts';
+export { type ClockTiming, time, type TimingReport } from './timing.ts';

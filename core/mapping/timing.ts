@@ -5,20 +5,9 @@ import { nameOf, type NodeId } from '../netlist/index.ts';
 import type { Delays } from './delays.ts';
 import type { Mapped } from './map.ts';
 import { type Literal, nodeOf, TRUE } from './network.ts';
-import { Arrivals, type Step } from './arrivals.ts';
+import { Arrivals, type TimingPath } from './arrivals.ts';
 
 /** The way of one signal from a register to the next. Times in nanoseconds. */
-export interface TimingPath {
-  readonly from: string;
-  readonly to: string;
-  readonly delay: number;
-  /** Time to spare; null without a constraint. */
-  readonly slack: number | null;
-  /** Tables and chains on the way. */
-  readonly levels: number;
-  readonly steps: readonly Step[];
-}
-
 export interface ClockTiming {
   readonly clock: string;
   /** Hertz asked for; null where nothing is. */

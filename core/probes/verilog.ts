@@ -1,7 +1,5 @@
 import type { SourceFile } from '../hdl/index.ts';
-import { hubVerilog } from './cores/hub.ts';
-import { panelVerilog } from './cores/panel.ts';
-import { recorderVerilog } from './cores/recorder.ts';
+import { hubVerilog, panelVerilog, recorderVerilog } from './cores/index.ts';
 import type { PanelMap, ProbeMap, RecorderMap } from './map.ts';
 
 const FILE = 'nimble_debug.v';

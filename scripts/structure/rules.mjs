@@ -22,7 +22,7 @@ export const CORE_ORDER = [
 ];
 const OUTSIDE_CORE = /^(node:|react|next|knex|ws$|better-sqlite3)/;
 /** Folders that only hold others, so that they have no face of their own. */
-const HOLDERS = new Set(['', 'core', 'ui', 'tests', 'scripts']);
+const HOLDERS = new Set(['', 'core', 'ui', 'tests', 'tests/support', 'scripts', 'scripts/structure']);
 const isTest = (file) => /\.test\.tsx?$/.test(file) || file.startsWith('tests/');
 /** Files that run or are loaded by name: nobody imports what they export. */
 const isEntry = (file) =>

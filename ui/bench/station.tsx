@@ -15,15 +15,15 @@ import {
   usePanel,
   ViewLinks,
 } from '../shared/index.ts';
-import { ChainView } from './chain/view.tsx';
-import { DiagnosisView } from './diagnosis/view.tsx';
-import { PinsView } from './pins/view.tsx';
-import { PodsView } from './pods/view.tsx';
-import { PracticeView } from './practice/view.tsx';
-import { SpeedView } from './speed/view.tsx';
-import { SvfView } from './svf/view.tsx';
+import { ChainView } from './chain/index.ts';
+import { DiagnosisView } from './diagnosis/index.ts';
+import { PinsView } from './pins/index.ts';
+import { PodsView } from './pods/index.ts';
+import { PracticeView } from './practice/index.ts';
+import { SpeedView } from './speed/index.ts';
+import { SvfView } from './svf/index.ts';
 import { VIEWS, type ViewId } from './views.ts';
-import { WiringView } from './wiring/view.tsx';
+import { WiringView } from './wiring/index.ts';
 
 const SHOW: Readonly<Record<ViewId, ComponentType>> = {
   chain: ChainView,

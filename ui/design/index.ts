@@ -1,3 +1,4 @@
+// Design: sources, what builds say of them, and what they became.
 export { DesignStation } from './station.tsx';
 export { useBuilds, useProbes } from './queries.ts';
 export { useOpenSchematic, useOpenSource } from './places.ts';

@@ -15,24 +15,20 @@ import {
   useLive,
   ViewLinks,
 } from '../shared/index.ts';
-import { BuildsView } from './builds/view.tsx';
-import { ClocksView } from './clocks/view.tsx';
-import { MessagesView } from './messages/view.tsx';
-import { PinsView } from './pins/view.tsx';
-import { ProjectView } from './project/view.tsx';
+import { BuildsView } from './builds/index.ts';
+import { ClocksView } from './clocks/index.ts';
+import { MessagesView } from './messages/index.ts';
+import { PinsView } from './pins/index.ts';
+import { ProjectView } from './project/index.ts';
 import { useBuilds } from './queries.ts';
-import { ResourcesView } from './resources/view.tsx';
-import { SchematicView } from './schematic/view.tsx';
-import { SignalsView } from './signals/view.tsx';
-import { SourcesView } from './sources/view.tsx';
-import { TimingView } from './timing/view.tsx';
-import { VectorsView } from './vectors/view.tsx';
+import { ResourcesView } from './resources/index.ts';
+import { SchematicView } from './schematic/index.ts';
+import { SignalsView } from './signals/index.ts';
+import { SourcesView } from './sources/index.ts';
+import { TimingView } from './timing/index.ts';
+import { VectorsView } from './vectors/index.ts';
+import type { ViewProps } from './view-props.ts';
 import { VIEWS, type ViewId } from './views.ts';
-
-/** What a view is given: a way to have unsaved text saved before a build. */
-export interface ViewProps {
-  readonly beforeBuild: (save: (() => Promise<void>) | null) => void;
-}
 
 const SHOW: Readonly<Record<ViewId, ComponentType<ViewProps>>> = {
   sources: SourcesView,

@@ -2,14 +2,14 @@
 import { partNamed } from '../../core/fabric/index.ts';
 import { type ComponentType, useState } from 'react';
 import { JobOutcome, StationHead, useLatestJob, useLive, usePanel, ViewLinks } from '../shared/index.ts';
-import { CompareView } from './compare/view.tsx';
-import { BoardDataView } from './data/view.tsx';
-import { LayoutView } from './layout/view.tsx';
-import { StepsView } from './steps/view.tsx';
+import { CompareView } from './compare/index.ts';
+import { BoardDataView } from './data/index.ts';
+import { LayoutView } from './layout/index.ts';
+import { StepsView } from './steps/index.ts';
 import { VIEWS, type ViewId } from './views.ts';
-import { WriteActions } from './write/actions.tsx';
-import { Question } from './write/question.tsx';
-import { WriteView } from './write/view.tsx';
+import { WriteActions } from './write/index.ts';
+import { Question } from './write/index.ts';
+import { WriteView } from './write/index.ts';
 
 const SHOW: Readonly<Record<ViewId, ComponentType>> = {
   write: WriteView,

@@ -1,1 +1,2 @@
+// Load: bitstreams into configuration RAM, which forgets at power-off.
 export { LoadStation } from './station.tsx';

@@ -1,1 +1,2 @@
+// Probe: choosing signals, putting debug cores into the design, their cost.
 export { ProbeStation } from './station.tsx';

@@ -1,7 +1,7 @@
 'use client';
 import { createContext, type ReactNode, useContext, useEffect, useState, useSyncExternalStore } from 'react';
 import type { LivePanel } from '../../core/pod/index.ts';
-import type { WorkState } from '../../server/state.ts';
+import type { WorkState } from '../../server/index.ts';
 
 type Event = { readonly state: WorkState } | { readonly panel: LivePanel | null };
 

@@ -25,11 +25,11 @@ import { WaveCanvas } from './canvas.tsx';
 import { freePlace, nextName } from './new-cursor.ts';
 import { AXIS, rowHeight, type Scene, timeText, type View } from './draw.ts';
 import { Overview } from './overview.tsx';
-import { ComparePanel, type OtherCapture } from './panels/compare.tsx';
-import { DecodePanel } from './panels/decode.tsx';
-import { FindPanel } from './panels/find.tsx';
-import { MeasurePanel } from './panels/measure.tsx';
-import { NotesPanel } from './panels/notes.tsx';
+import { ComparePanel, type OtherCapture } from './panels/index.ts';
+import { DecodePanel } from './panels/index.ts';
+import { FindPanel } from './panels/index.ts';
+import { MeasurePanel } from './panels/index.ts';
+import { NotesPanel } from './panels/index.ts';
 import { RowList } from './row-list.tsx';
 import { type OpenRecord, type Source, useDrawnRows, useRecord } from './use-record.ts';
 

@@ -1,3 +1,4 @@
+// Decoders of serial lines, SPI and I2C over a record. Knows nothing of where the record came from.
 import { z } from 'zod';
 import { fail, ok, problem, type Result } from '../../result.ts';
 import { knownTrace } from '../known.ts';
@@ -66,3 +67,6 @@ export function decode(recording: Recording, decoder: Decoder): Result<readonly 
     }
   }
 }
+
+export type { Frame } from './frame.ts';
+export { measureBaud } from './serial.ts';

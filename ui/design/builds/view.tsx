@@ -5,7 +5,7 @@ import { useState } from 'react';
 import type { Comparison } from '../../../core/build/index.ts';
 import type { BuildSummary } from '../../../server/index.ts';
 import { ask, dateTime, duration, Empty, frequency, Section, shortPrint, useLive } from '../../shared/index.ts';
-import { SeverityWord } from '../messages/severity.tsx';
+import { SeverityWord } from '../messages/index.ts';
 
 interface BuildLine
   extends Pick<BuildSummary, 'id' | 'created' | 'milliseconds' | 'good' | 'fingerprint' | 'part' | 'resources'> {

@@ -7,7 +7,7 @@ import { toast } from 'sonner';
 import type { JudgedMessage } from '../../../core/build/index.ts';
 import { explain } from '../../../core/checks/index.ts';
 import { Button, frequency, send, useAct, useFiles } from '../../shared/index.ts';
-import { useClockPins } from '../clocks/oscillators.ts';
+import { useClockPins } from '../clocks/index.ts';
 import { useOpenSchematic, useOpenSource, useProbeSignal } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 import { SeverityWord } from './severity.tsx';

@@ -2,11 +2,11 @@
 import { useEffect, useState } from 'react';
 import type { JudgedMessage } from '../../../core/build/index.ts';
 import { Button, DataTable, Empty, useLive, useFiles } from '../../shared/index.ts';
-import { SeverityWord } from '../messages/severity.tsx';
+import { SeverityWord } from '../messages/index.ts';
 import { useAskedPlace, useProbeSignal } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 import { useSaving } from '../saving.ts';
-import type { ViewProps } from '../station.tsx';
+import type { ViewProps } from '../view-props.ts';
 import { Editor } from './editor.tsx';
 import { FileList } from './file-list.tsx';
 

@@ -1,0 +1,4 @@
+// The debug cores as Verilog text, each a module of its own. Knows nothing of where they are put.
+export { hubVerilog } from './hub.ts';
+export { panelVerilog } from './panel.ts';
+export { recorderVerilog } from './recorder.ts';

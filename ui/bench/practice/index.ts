@@ -1,0 +1,2 @@
+// Faults that a simulated bench can be given, to practise on.
+export { PracticeView } from './view.tsx';

@@ -1,0 +1,2 @@
+// SVF files: kept, played, stepped.
+export { SvfView } from './view.tsx';

@@ -1,0 +1,3 @@
+// What builds complain of, explained; acceptance and fixes.
+export { MessagesView } from './view.tsx';
+export { SeverityWord } from './severity.tsx';

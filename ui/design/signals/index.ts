@@ -1,0 +1,2 @@
+// All declared signals of the design.
+export { SignalsView } from './view.tsx';

@@ -1,0 +1,2 @@
+// The longest ways, clock by clock.
+export { TimingView } from './view.tsx';

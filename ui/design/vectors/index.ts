@@ -1,0 +1,2 @@
+// Test vectors: run, their result, its drawing.
+export { VectorsView } from './view.tsx';

@@ -1,0 +1,2 @@
+// What lies where in the flash.
+export { LayoutView } from './view.tsx';
