@@ -22,6 +22,8 @@ const LEAST_HZ = 1000;
 const MOST_HZ = 50_000_000;
 /** TCK is a whole division of this. */
 const BASE_HZ = 100_000_000;
+/** While no design runs, the water is looked at this often. */
+const REST_MICROSECONDS = 5000;
 const LOW_VOLTS = 0.9;
 const FAULT_HZ = 6_000_000;
 /** Where the bad sector has a bit that reads wrong: inside every image. */
@@ -290,6 +292,7 @@ export class Bench {
   /** Lets time pass, everything running, the board looked at about five times a millisecond. */
   advance(microseconds: number): void {
     const end = this.#time + microseconds;
+    while (this.#time < end && this.#rests) this.#restUntil(end);
     for (;;) {
       const look = this.#lock?.nextLook ?? Number.POSITIVE_INFINITY;
       const next = Math.min(this.#nextSample, look);
@@ -302,6 +305,29 @@ export class Bench {
       this.#nextSample += SAMPLE_MICROSECONDS;
     }
     this.#moveTo(end);
+  }
+
+  /** No design runs anywhere: between scans nothing moves but water and what has been begun. */
+  get #rests(): boolean {
+    return !this.#powered || [...this.#fpgas.values()].every(({ fabric }) => fabric === null);
+  }
+
+  /** Passes time in which no output can change by itself: one look stands for all of them. */
+  #restUntil(end: number): void {
+    const begun = [...this.#fpgas.values()].map(({ nextEvent }) => nextEvent);
+    const until = Math.min(end, this.#lock ? this.#time + REST_MICROSECONDS : end, ...begun);
+    const pads = this.#powered ? (this.#main ?? null) : null;
+    const looks = Math.max(0, Math.ceil((until - this.#nextSample) / SAMPLE_MICROSECONDS));
+    if (looks > 0) this.#board.sample(pads, this.#time, looks);
+    this.#nextSample += looks * SAMPLE_MICROSECONDS;
+    this.#moveTo(until);
+    if (this.#lock && this.#lock.nextLook <= until)
+      this.#lock.look(pads, until, (pin, level) => this.#main?.fabric?.setPin(pin, level));
+  }
+
+  /** Whether a design runs: only then does time cost the simulation something. */
+  get resting(): boolean {
+    return this.#rests;
   }
 
   /** The panel as seen now; lamps averaged over at least `leastSamples` looks. */

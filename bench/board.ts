@@ -61,13 +61,13 @@ export class Board {
       fabric.setPin(control.pin, (this.#down.get(control.name) ?? false) === (control.active ?? true));
   }
 
-  /** One look at all outputs, at a time in microseconds. */
-  sample(pads: Pads | null, time: number): void {
-    this.#samples++;
+  /** A look at all outputs, at a time in microseconds; it stands for `looks` where they cannot change meanwhile. */
+  sample(pads: Pads | null, time: number, looks = 1): void {
+    this.#samples += looks;
     for (const [i, lamp] of this.#file.lamps.entries()) {
       const level = pads?.padDrive(lamp.pin);
       const on = level !== null && level !== undefined && level === (lamp.active ?? true);
-      if (on) this.#lampOn[i] = numberAt(this.#lampOn, i) + 1;
+      if (on) this.#lampOn[i] = numberAt(this.#lampOn, i) + looks;
       if (on && !this.#lampLast[i]) this.#lampRises[i]?.push(time);
       this.#lampLast[i] = on;
     }
@@ -77,7 +77,7 @@ export class Board {
       if (pads.padDrive(common) !== (digits.commonActive ?? true)) continue;
       const row = item(this.#digitOn, d);
       for (const [s, segment] of digits.segments.entries())
-        if (pads.padDrive(segment) === (digits.segmentActive ?? true)) row[s] = numberAt(row, s) + 1;
+        if (pads.padDrive(segment) === (digits.segmentActive ?? true)) row[s] = numberAt(row, s) + looks;
     }
   }
 

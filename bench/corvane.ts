@@ -148,6 +148,11 @@ export class Corvane extends BoundaryDevice {
     return this.fabric !== null;
   }
 
+  /** When something that was begun ends by itself, in microseconds; infinity when nothing was. */
+  get nextEvent(): number {
+    return Math.min(this.#clearAt ?? Number.POSITIVE_INFINITY, this.#bootAt ?? Number.POSITIVE_INFINITY);
+  }
+
   /** Called as time passes. */
   advance(): void {
     const now = this.#world.now();

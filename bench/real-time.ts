@@ -1,6 +1,8 @@
 import type { Bench } from './bench.ts';
 
 const TURN_MILLISECONDS = 8;
+/** While no design runs, a turn now and then is enough: nothing happens between them. */
+const REST_MILLISECONDS = 60;
 /** Of each turn, the most that may be spent computing; the rest belongs to those who ask the pod something. */
 const BUSY_SHARE = 0.9;
 /**
@@ -10,12 +12,14 @@ const BUSY_SHARE = 0.9;
 const POLITE_MILLISECONDS = 2;
 const QUIET_AFTER_MILLISECONDS = 8;
 const SLICE_MICROSECONDS = 500;
+/** What is behind by less is left for the next turn: the wall goes on while it is caught up with. */
+const LEAST_MICROSECONDS = 200;
 const MOST_BEHIND_MICROSECONDS = 60_000;
 
 /** Keeps a bench's time level with the clock on the wall, as well as the machine can; says how well that goes. */
 export class RealTime {
   readonly #bench: Bench;
-  #timer: ReturnType<typeof setInterval> | null = null;
+  #timer: ReturnType<typeof setTimeout> | null = null;
   #origin: number;
   #speed = 1;
   #lastScan = 0;
@@ -35,11 +39,11 @@ export class RealTime {
   start(): void {
     this.#measuredWall = performance.now() * 1000;
     this.#measuredBench = this.#bench.time;
-    this.#timer = setInterval(() => this.#turn(), TURN_MILLISECONDS);
+    this.#next();
   }
 
   stop(): void {
-    if (this.#timer) clearInterval(this.#timer);
+    if (this.#timer) clearTimeout(this.#timer);
   }
 
   /**
@@ -53,6 +57,16 @@ export class RealTime {
     else if (ahead < -MOST_BEHIND_MICROSECONDS / 1000) this.#origin = performance.now() * 1000 - this.#bench.time;
   }
 
+  #next(): void {
+    this.#timer = setTimeout(
+      () => {
+        this.#turn();
+        this.#next();
+      },
+      this.#bench.resting ? REST_MILLISECONDS : TURN_MILLISECONDS,
+    );
+  }
+
   #wall(): number {
     return performance.now() * 1000 - this.#origin;
   }
@@ -63,10 +77,10 @@ export class RealTime {
       now + (now - this.#lastScan < QUIET_AFTER_MILLISECONDS ? POLITE_MILLISECONDS : TURN_MILLISECONDS * BUSY_SHARE);
     for (
       let behind = this.#wall() - this.#bench.time;
-      behind > 0 && performance.now() < stopAt;
+      behind >= LEAST_MICROSECONDS && performance.now() < stopAt;
       behind = this.#wall() - this.#bench.time
     )
-      this.#bench.advance(Math.min(behind, SLICE_MICROSECONDS));
+      this.#bench.advance(this.#bench.resting ? behind : Math.min(behind, SLICE_MICROSECONDS));
     if (this.#wall() - this.#bench.time > MOST_BEHIND_MICROSECONDS)
       this.#origin = performance.now() * 1000 - this.#bench.time;
     this.#measure();

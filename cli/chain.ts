@@ -2,7 +2,6 @@ import type { Command } from 'commander';
 import { describeIdcode } from '../core/jtag/index.ts';
 import { compareChains, readChainFile } from '../core/chain/index.ts';
 import { diagnose, scanChain, sweepTck } from '../core/operations/index.ts';
-import { unwatched } from '../core/progress.ts';
 import { ProblemError } from '../core/result.ts';
 import { readText } from './files.ts';
 import { type ConnectionOptions, connect, withConnection } from './connection.ts';
@@ -67,7 +66,7 @@ export function chainCommand(program: Command, failed: () => void): void {
   ).action(async (options: ConnectionOptions & { json?: boolean }) => {
     const connection = await connect(options);
     try {
-      const sweep = await sweepTck(connection.cable, unwatched);
+      const sweep = await sweepTck(connection.cable, connection.watch);
       if (!sweep.ok) throw new ProblemError(sweep.error);
       const { points, reliableHz, chosenHz } = sweep.value;
       if (reliableHz === null) failed();

@@ -3,8 +3,10 @@ import { WebSocket } from 'ws';
 import { Bench, BenchCable, readBenchFile, readKept, writeKept } from '../bench/index.ts';
 import type { Cable } from '../core/jtag/index.ts';
 import { PodClient, type PodDeed } from '../core/pod/index.ts';
+import type { Watch } from '../core/progress.ts';
 import { ProblemError, problem } from '../core/result.ts';
 import { CallError } from './output.ts';
+import { terminalWatch } from './watch.ts';
 import { readText } from './files.ts';
 
 export interface ConnectionOptions {
@@ -22,6 +24,8 @@ export interface Connection {
   readonly cable: Cable;
   readonly tckHz: number;
   operate(name: string, on: boolean): Promise<void>;
+  /** Shows progress on a terminal; Ctrl-C cancels. */
+  readonly watch: Watch;
   /** Tells others at the same pod what was done to the board; nothing where there is nobody to tell. */
   tell(deed: PodDeed): Promise<void>;
   close(): Promise<void>;
@@ -40,12 +44,24 @@ export async function connect(given: ConnectionOptions, bench: string | null = n
   const options = given.bench === undefined && given.pod === undefined && bench !== null ? { ...given, bench } : given;
   if ((options.bench === undefined) === (options.pod === undefined))
     throw new CallError('Say either --bench FILE or --pod ADDRESS.');
-  return options.bench === undefined
-    ? connectPod(options.pod as string, options.token)
-    : openBench(options.bench, options.state);
+  const opened =
+    options.pod === undefined
+      ? await openBench(options.bench ?? '', options.state)
+      : await connectPod(options.pod, options.token);
+  const watch = terminalWatch();
+  return {
+    ...opened,
+    watch,
+    close: async () => {
+      watch.end();
+      await opened.close();
+    },
+  };
 }
 
-async function openBench(path: string, state: string | undefined): Promise<Connection> {
+type Opened = Omit<Connection, 'watch'>;
+
+async function openBench(path: string, state: string | undefined): Promise<Opened> {
   const file = readBenchFile(readText(path), path);
   if (!file.ok) throw new ProblemError(file.error);
   const bench = new Bench(file.value, state === undefined ? new Map() : readKept(state));
@@ -67,7 +83,7 @@ async function openBench(path: string, state: string | undefined): Promise<Conne
   };
 }
 
-async function connectPod(address: string, token: string | undefined): Promise<Connection> {
+async function connectPod(address: string, token: string | undefined): Promise<Opened> {
   const socket = await new Promise<WebSocket>((resolve, reject) => {
     const opening = new WebSocket(address);
     opening.once('open', () => resolve(opening));
@@ -90,8 +106,7 @@ async function connectPod(address: string, token: string | undefined): Promise<C
     onMessage: (listener) => socket.on('message', (data) => listener(String(data))),
     onClose: (listener) => socket.on('close', listener),
   });
-  const { tckHz } = await client.hello(token ?? process.env.NIMBLE_POD_TOKEN ?? '', 'nimble command');
-  await leased(client);
+  const { tckHz } = await entered(client, token ?? process.env.NIMBLE_POD_TOKEN ?? '');
   return {
     cable: client,
     tckHz,
@@ -99,10 +114,25 @@ async function connectPod(address: string, token: string | undefined): Promise<C
     // A pod of an older release does not understand it, which does not make what was done undone.
     tell: (deed) => client.tell(deed).catch(() => {}),
     close: async () => {
-      await client.release();
-      client.close();
+      try {
+        await client.release();
+      } finally {
+        client.close();
+      }
     },
   };
+}
+
+/** Shows the token and takes the lease; whatever goes wrong, the socket is closed, so that the command can end. */
+async function entered(client: PodClient, token: string): Promise<{ readonly tckHz: number }> {
+  try {
+    const met = await client.hello(token, 'nimble command');
+    await leased(client);
+    return met;
+  } catch (error) {
+    client.close();
+    throw error;
+  }
 }
 
 /**
@@ -114,10 +144,7 @@ async function leased(client: PodClient): Promise<void> {
     try {
       return await client.lease();
     } catch (error) {
-      if (Date.now() > until || !(error instanceof ProblemError) || error.problem.code !== 'pod-busy') {
-        client.close();
-        throw error;
-      }
+      if (Date.now() > until || !(error instanceof ProblemError) || error.problem.code !== 'pod-busy') throw error;
     }
     await new Promise((resolve) => setTimeout(resolve, LEASE_AGAIN_MILLISECONDS));
   }

@@ -23,7 +23,6 @@ import {
   verifyFlash,
 } from '../core/operations/index.ts';
 import type { PodDeed } from '../core/pod/index.ts';
-import { unwatched } from '../core/progress.ts';
 import { fail, ok, type Problem, problem, type Result, settle } from '../core/result.ts';
 import { type Connection, type ConnectionOptions, connect, withConnection } from './connection.ts';
 import { type BlockOptions, numberOf, openBlocks, partOfBlocks } from './flash-blocks.ts';
@@ -145,8 +144,8 @@ export function flashCommand(program: Command, failed: () => void): void {
       return run(
         options,
         () => 'The flash holds what the file says.',
-        async (chip) => {
-          const same = await verifyFlash(chip, blocks, unwatched);
+        async (chip, connection) => {
+          const same = await verifyFlash(chip, blocks, connection.watch);
           return same.ok ? ok({ verified: true }) : same;
         },
         partOfBlocks(blocks, path),
@@ -164,9 +163,9 @@ export function flashCommand(program: Command, failed: () => void): void {
     run(
       options,
       (d) => `${d.file}: ${d.bytes} bytes.`,
-      async (chip) => {
+      async (chip, connection) => {
         const { start, length } = stretch(chip, options);
-        const bytes = await readFromFlash(chip, start, length, unwatched);
+        const bytes = await readFromFlash(chip, start, length, connection.watch);
         if (!bytes.ok) return bytes;
         const format = formatOfName(options.out as string) ?? 'binary';
         const file = format === 'binary' ? bytes : writeImage(imageOf(bytes.value, start), format, CONTAINERS);
@@ -188,7 +187,7 @@ export function flashCommand(program: Command, failed: () => void): void {
       (d) => `${d.sectorsErased} blocks erased.`,
       async (chip, connection) => {
         const { start, length } = stretch(chip, options);
-        const erased = await eraseFlash(chip, start, length, unwatched);
+        const erased = await eraseFlash(chip, start, length, connection.watch);
         await connection.tell(
           flashDeed(
             '',
@@ -200,7 +199,7 @@ export function flashCommand(program: Command, failed: () => void): void {
           ),
         );
         if (!erased.ok) return erased;
-        const blank = await blankCheck(chip, start, length, unwatched);
+        const blank = await blankCheck(chip, start, length, connection.watch);
         return blank.ok ? ok({ ...erased.value, pagesWritten: 0, verified: blank.value === null }) : blank;
       },
     ),
@@ -218,9 +217,9 @@ export function flashCommand(program: Command, failed: () => void): void {
         d.blank
           ? 'Blank.'
           : `Not blank: the first byte that is not FF lies at 0x${Number(d.firstByte).toString(16).toUpperCase()}.`,
-      async (chip) => {
+      async (chip, connection) => {
         const { start, length } = stretch(chip, options);
-        const found = await blankCheck(chip, start, length, unwatched);
+        const found = await blankCheck(chip, start, length, connection.watch);
         if (!found.ok) return found;
         const at = found.value;
         return ok({
@@ -244,9 +243,9 @@ export function flashCommand(program: Command, failed: () => void): void {
     run(
       options,
       (d) => `${d.bytes} bytes, CRC-32 ${d.crc32}.`,
-      async (chip) => {
+      async (chip, connection) => {
         const { start, length } = stretch(chip, options);
-        const crc = await crcOfFlash(chip, start, length, unwatched);
+        const crc = await crcOfFlash(chip, start, length, connection.watch);
         return crc.ok ? ok({ address: start, bytes: length, crc32: crc.value }) : crc;
       },
     ),
@@ -266,7 +265,7 @@ export function flashCommand(program: Command, failed: () => void): void {
         const { start, length } = stretch(chip, options);
         const byte = numberOf('--byte', options.byte ?? '');
         if (byte > 255) throw new CallError('--byte takes a number from 0 to 255.');
-        const filled = await fillFlash(chip, start, length, byte, unwatched);
+        const filled = await fillFlash(chip, start, length, byte, connection.watch);
         await connection.tell(
           flashDeed('', chip, {}, null, filled.ok ? `${length} bytes filled.` : filled.error.message, filled.ok),
         );
@@ -307,16 +306,16 @@ async function write(
     expects: options.flash ?? null,
     replaceGolden: options.replaceGolden ?? false,
   };
-  const ready = await readyToKeep(cable, request, unwatched);
+  const ready = await readyToKeep(cable, request, connection.watch);
   if (!ready.ok) return ready;
   for (const { state, message } of ready.value.checks) if (state === 'warn') console.error(`warning: ${message}`);
   const may = allowed(ready.value.checks);
   if (!may.ok) return may;
   if (options.plan) {
-    const plan = planned(await planBlocks(ready.value.flash, blocks, ready.value.look, request, unwatched));
+    const plan = planned(await planBlocks(ready.value.flash, blocks, ready.value.look, request, connection.watch));
     return plan.ok ? ok({ ...plan.value, checks: ready.value.checks }) : plan;
   }
-  const kept = await keepBlocks(cable, request, unwatched);
+  const kept = await keepBlocks(cable, request, connection.watch);
   await connection.tell(
     flashDeed(
       fpga,
@@ -332,7 +331,7 @@ async function write(
   );
   if (!kept.ok) return kept;
   const by = options.reconfigure ? 'reconfigure' : options.rehearse ? 'power' : null;
-  const boot = by ? await rehearse(cable, fpga, chip.device, kept.value.boots, by) : null;
+  const boot = by ? await rehearse(connection, fpga, chip.device, kept.value.boots, by) : null;
   const {
     sectorsErased,
     pagesWritten,
@@ -412,13 +411,13 @@ function stretch({ part }: ReachedFlash, options: Options): { start: number; len
 }
 
 async function rehearse(
-  cable: Connection['cable'],
+  { cable, watch }: Connection,
   fpga: string,
   device: number,
   wanted: string | null,
   by: RehearsalKind,
 ): Promise<{ rehearsal: unknown; problem: Problem | null }> {
-  const boot = await settle(() => rehearseBoot(cable, fpga, device, unwatched, by));
+  const boot = await settle(() => rehearseBoot(cable, fpga, device, watch, by));
   if (!boot.ok) return { rehearsal: null, problem: boot.error };
   const { done, fingerprint, status } = boot.value;
   const same = done && fingerprint === wanted;

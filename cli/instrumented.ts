@@ -4,7 +4,6 @@ import { build } from '../core/build/index.ts';
 import { type Bitstream, readBitstream } from '../core/fabric/index.ts';
 import { loadBitstream, readBoardState } from '../core/operations/index.ts';
 import { type ProbeMap, readProbeMap } from '../core/probes/index.ts';
-import { unwatched } from '../core/progress.ts';
 import type { Hint } from '../core/wave/index.ts';
 import { ProblemError, problem, settle } from '../core/result.ts';
 import type { Connection } from './connection.ts';
@@ -25,12 +24,12 @@ interface Instrumented {
  * .nbits that was built elsewhere takes the .probes.json beside it. Loaded only when another design runs.
  */
 export async function runInstrumented(
-  { cable, tell }: Connection,
+  { cable, tell, watch }: Connection,
   path: string,
   plan: string | undefined,
   device: number | null,
 ): Promise<Instrumented> {
-  if (path.endsWith('.nbits')) return runFile({ cable, tell }, path, device);
+  if (path.endsWith('.nbits')) return runFile({ cable, tell, watch }, path, device);
   const project = openProject([path], {});
   const result = build({ project, plan: openPlan(plan) });
   for (const m of result.messages)
@@ -41,7 +40,7 @@ export async function runInstrumented(
     throw new ProblemError(problem('build-failed', 'The design does not build.', 'Mend the errors listed above.'));
   if (!result.probes)
     throw new ProblemError(problem('no-probes', 'The plan holds no probes.', 'Name a plan with --plan.'));
-  await runs({ cable, tell }, bitstream.value, path, device);
+  await runs({ cable, tell, watch }, bitstream.value, path, device);
   return {
     part: result.part,
     map: result.probes,
@@ -53,7 +52,7 @@ export async function runInstrumented(
 }
 
 async function runFile(
-  connection: Pick<Connection, 'cable' | 'tell'>,
+  connection: Pick<Connection, 'cable' | 'tell' | 'watch'>,
   path: string,
   device: number | null,
 ): Promise<Instrumented> {
@@ -89,7 +88,7 @@ async function runFile(
 }
 
 async function runs(
-  { cable, tell }: Pick<Connection, 'cable' | 'tell'>,
+  { cable, tell, watch }: Pick<Connection, 'cable' | 'tell' | 'watch'>,
   bitstream: Bitstream,
   source: string,
   device: number | null,
@@ -97,7 +96,7 @@ async function runs(
   const state = await readBoardState(cable, bitstream.part, device);
   if (!state.ok) throw new ProblemError(state.error);
   if (state.value.fingerprint === bitstream.fingerprint) return;
-  const loaded = await settle(() => loadBitstream(cable, bitstream, device, unwatched));
+  const loaded = await settle(() => loadBitstream(cable, bitstream, device, watch));
   await tell(loadDeed(bitstream, source, loaded, device));
   const trouble = loaded.ok ? loaded.value.problem : loaded.error;
   if (trouble) throw new ProblemError(trouble);

@@ -3,7 +3,6 @@ import type { Command } from 'commander';
 import { type Bitstream, readBitstream } from '../core/fabric/index.ts';
 import { type Load, loadBitstream } from '../core/operations/index.ts';
 import type { PodDeed } from '../core/pod/index.ts';
-import { unwatched } from '../core/progress.ts';
 import { ProblemError, type Result, settle } from '../core/result.ts';
 import { type ConnectionOptions, connect, withConnection } from './connection.ts';
 import { readBytes } from './files.ts';
@@ -69,7 +68,7 @@ export function loadCommand(program: Command, failed: () => void): void {
     const connection = await connect(options);
     try {
       const loaded = await settle(() =>
-        loadBitstream(connection.cable, read.value, device, unwatched, { verify: options.verify ?? false }),
+        loadBitstream(connection.cable, read.value, device, connection.watch, { verify: options.verify ?? false }),
       );
       const problem = loaded.ok ? loaded.value.problem : loaded.error;
       if (problem) failed();

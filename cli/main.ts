@@ -1,18 +1,36 @@
 // The `nimble` command: the engine without a page. Exit 0 success, 1 the work failed, 2 the call was wrong.
 import { Command, CommanderError } from 'commander';
 import { ProblemError } from '../core/result.ts';
-import { buildCommand } from './build.ts';
-import { captureCommand } from './capture.ts';
-import { chainCommand } from './chain.ts';
-import { driveCommand } from './drive.ts';
-import { flashCommand } from './flash.ts';
-import { loadCommand } from './load.ts';
 import { CallError, report } from './output.ts';
-import { simCommand } from './sim.ts';
-import { bsdlCommand } from './bsdl.ts';
-import { svfCommand } from './svf.ts';
-import { imageCommand } from './image.ts';
-import { waveCommand } from './wave.ts';
+
+type Add = (program: Command, failed: () => void) => void;
+
+/** What each command is for, and where it stands: only the one that is called is read. */
+const COMMANDS: Readonly<Record<string, { readonly about: string; readonly add: () => Promise<Add> }>> = {
+  chain: { about: 'the JTAG chain', add: async () => (await import('./chain.ts')).chainCommand },
+  build: { about: 'from sources to a bitstream', add: async () => (await import('./build.ts')).buildCommand },
+  load: { about: 'load a bitstream into configuration RAM', add: async () => (await import('./load.ts')).loadCommand },
+  flash: {
+    about: 'the configuration flash behind an FPGA',
+    add: async () => (await import('./flash.ts')).flashCommand,
+  },
+  capture: {
+    about: 'arm a recorder, wait, read, write VCD',
+    add: async () => (await import('./capture.ts')).captureCommand,
+  },
+  drive: { about: 'levers and gauges of a running design', add: async () => (await import('./drive.ts')).driveCommand },
+  sim: {
+    about: 'test vectors through a simulation of the sources, without hardware',
+    add: async () => (await import('./sim.ts')).simCommand,
+  },
+  svf: { about: 'Serial Vector Format files', add: async () => (await import('./svf.ts')).svfCommand },
+  bsdl: { about: 'boundary-scan descriptions', add: async () => (await import('./bsdl.ts')).bsdlCommand },
+  image: {
+    about: 'memory images: Intel HEX, S-record, plain bytes, .nbits',
+    add: async () => (await import('./image.ts')).imageCommand,
+  },
+  wave: { about: 'value change dumps', add: async () => (await import('./wave.ts')).waveCommand },
+};
 
 export async function main(args: readonly string[]): Promise<number> {
   const program = new Command('nimble')
@@ -22,20 +40,10 @@ export async function main(args: readonly string[]): Promise<number> {
   const fail = () => {
     failed = true;
   };
-  for (const add of [
-    chainCommand,
-    buildCommand,
-    loadCommand,
-    flashCommand,
-    captureCommand,
-    driveCommand,
-    simCommand,
-    svfCommand,
-    bsdlCommand,
-    imageCommand,
-    waveCommand,
-  ])
-    add(program, fail);
+  const called = args.find((word) => Object.hasOwn(COMMANDS, word));
+  for (const [name, { about, add }] of Object.entries(COMMANDS))
+    if (name === called) (await add())(program, fail);
+    else program.command(name).description(about);
   strict(program);
   try {
     await program.parseAsync(args, { from: 'user' });

@@ -1,6 +1,7 @@
 #!/usr/bin/env node
-import { register } from 'tsx/esm/api';
+// Runs the bundle of the command; one that is missing or older than the sources is made first.
+import { bundle, isFresh } from '../scripts/bundle.mjs';
 
-register();
-const { main } = await import('./main.ts');
+if (!isFresh()) await bundle();
+const { main } = await import('../dist/nimble/main.mjs');
 process.exitCode = await main(process.argv.slice(2));

@@ -19,7 +19,6 @@ import {
   playSvf,
   scanChain,
 } from '../core/operations/index.ts';
-import { unwatched } from '../core/progress.ts';
 import { fail, ok, ProblemError, problem, type Result, settle } from '../core/result.ts';
 import { NO_OFFSETS, type SvfOffsets } from '../core/svf/index.ts';
 import { type ConnectionOptions, connect, withConnection } from './connection.ts';
@@ -60,7 +59,7 @@ export function svfCommand(program: Command, failed: () => void): void {
         if (!offsets.ok) return offsets;
         const pieces = createReadStream(path, { highWaterMark: 1 << 18 }) as AsyncIterable<Uint8Array>;
         return ok(
-          await playSvf(connection.cable, pieces, unwatched, {
+          await playSvf(connection.cable, pieces, connection.watch, {
             offsets: offsets.value,
             goOn: options.goOn ?? false,
             totalBytes: statSync(path).size,

@@ -55,7 +55,8 @@ export async function discoverChain(
     let at = 0;
     return places.map(({ index, idcode, candidates, part }) => {
       const own = irLength(index);
-      const bits = capture && own !== null && at >= 0 ? sliceBits(capture, at, own) : null;
+      const known = capture && own !== null && at >= 0 && at + own <= capture.length;
+      const bits = known ? sliceBits(capture, at, own) : null;
       at = own === null ? -1 : at + own;
       return {
         index,

@@ -1,4 +1,4 @@
-import { type Bits, sliceBits } from '../bits/index.ts';
+import { type Bits, packedLength } from '../bits/index.ts';
 import { byteAt } from '../lists.ts';
 import { SCAN_COMMANDS, type ScanName, STABLE_STATES, SVF_STATES, type SvfCommand, type SvfTrouble } from './model.ts';
 
@@ -87,7 +87,10 @@ function fitted(words: Words, bits: Bits, length: number, field: string): Bits {
           `${field} has a 1 at bit ${i}, the scan only bits 0 to ${length - 1}.`,
           'Correct the length or the digits.',
         );
-  return bits.length === length ? bits : sliceBits(bits, 0, length);
+  if (bits.length === length) return bits;
+  const bytes = new Uint8Array(packedLength(length));
+  bytes.set(bits.bytes.subarray(0, bytes.length));
+  return { length, bytes };
 }
 
 function stable(words: Words) {

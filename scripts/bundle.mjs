@@ -1,0 +1,46 @@
+// The `nimble` command in one folder, so that it starts at once: `dist/nimble/`. Each command is a piece of its own, read
+// only when it is called.
+import { existsSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const root = join(dirname(fileURLToPath(import.meta.url)), '..');
+const folder = join(root, 'dist', 'nimble');
+const list = join(folder, 'sources.json');
+
+/** Whether the bundle is younger than everything it was made from. */
+export function isFresh() {
+  if (!existsSync(list)) return false;
+  const made = statSync(list).mtimeMs;
+  try {
+    return JSON.parse(readFileSync(list, 'utf8')).every((file) => statSync(join(root, file)).mtimeMs <= made);
+  } catch {
+    return false;
+  }
+}
+
+export async function bundle() {
+  const { build } = await import('esbuild');
+  rmSync(folder, { recursive: true, force: true });
+  const { metafile } = await build({
+    absWorkingDir: root,
+    entryPoints: ['cli/main.ts'],
+    bundle: true,
+    splitting: true,
+    platform: 'node',
+    target: 'node20',
+    format: 'esm',
+    outdir: folder,
+    outExtension: { '.js': '.mjs' },
+    // Packages that are CommonJS ask for Node's own modules by `require`.
+    banner: {
+      js: "import { createRequire as requireFrom } from 'node:module'; const require = requireFrom(import.meta.url);",
+    },
+    metafile: true,
+    logLevel: 'warning',
+  });
+  const own = Object.keys(metafile.inputs).filter((file) => !file.includes('node_modules'));
+  writeFileSync(list, JSON.stringify(['package-lock.json', ...own]));
+}
+
+if (process.argv[1] === fileURLToPath(import.meta.url)) await bundle();
