@@ -1,3 +1,4 @@
+import { chainOn } from '../tests/support/chain-on.ts';
 import { readFileSync } from 'node:fs';
 import { beforeEach, describe, expect, test } from 'vitest';
 import { builtDemo, mendedProject } from '../tests/support/demo.ts';
@@ -5,7 +6,6 @@ import { lockhouse } from '../tests/support/lockhouse.ts';
 import { build, type Project } from '../core/build/index.ts';
 import { INSTRUCTION, readBitstream, readStatus } from '../core/fabric/index.ts';
 import { type ChainLink, ScanQueue } from '../core/jtag/index.ts';
-import { linkTo } from '../core/operations/scan.ts';
 import { loadBitstream } from '../core/operations/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { Bench, BenchCable, readBenchFile } from './index.ts';
@@ -22,7 +22,7 @@ beforeEach(() => {
 async function load(bytes: Uint8Array): Promise<void> {
   const read = readBitstream(bytes);
   if (!read.ok) throw new Error(read.error.message);
-  const loaded = await loadBitstream(cable, read.value, null, unwatched);
+  const loaded = await loadBitstream(chainOn(cable), read.value, null, unwatched);
   if (!loaded.ok || !loaded.value.done) throw new Error('does not load');
 }
 
@@ -193,7 +193,7 @@ describe('the lock', () => {
 
 describe('a Corvane', () => {
   const link = async (): Promise<ChainLink> => {
-    const made = await linkTo(cable, 'CV25', null);
+    const made = await chainOn(cable).link('CV25', null);
     if (!made.ok) throw new Error(made.error.message);
     return made.value;
   };

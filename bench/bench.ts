@@ -1,6 +1,6 @@
 import { partNamed, SPRIG, SPRIG_INSTRUCTION } from '../core/fabric/index.ts';
 import type { CableOp, CableState } from '../core/jtag/index.ts';
-import type { PanelState } from '../core/pod/index.ts';
+import type { PanelState } from './panel.ts';
 import { crc32, packedLength, setBit, getBit } from '../core/bits/index.ts';
 import type { BenchFile } from './bench-file.ts';
 import { Board } from './board.ts';
@@ -147,8 +147,9 @@ export class Bench {
     return this.#tckHz;
   }
 
-  get faults(): readonly FaultName[] {
-    return [...this.#faults.keys()];
+  /** All faults that can be practised, and which are on. */
+  get faults(): readonly { readonly name: FaultName; readonly label: string; readonly on: boolean }[] {
+    return FAULTS.map(({ name, label }) => ({ name, label, on: this.#faults.has(name) }));
   }
 
   /** Switches a fault on or off; what it concerns is chosen where it does not say. */
@@ -334,11 +335,8 @@ export class Bench {
   panel(leastSamples = 100): PanelState {
     const done = Object.fromEntries([...this.#fpgas].map(([index, fpga]) => [String(index), fpga.done]));
     const { oscillators } = this.file.board;
-    const faults = FAULTS.map(({ name, label }) => ({ name, label, on: this.#faults.has(name) }));
     return {
       fpga: this.#mainPlace,
-      faults,
-      tckHz: this.#tckHz,
       oscillators: oscillators.map(({ name, pin, hz }) => ({ name, pin, hz })),
       time: this.#time,
       powered: this.#powered,

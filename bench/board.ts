@@ -1,6 +1,6 @@
 import { item, numberAt } from '../core/lists.ts';
 import type { BenchFile } from './bench-file.ts';
-import type { PanelState } from '../core/pod/index.ts';
+import type { PanelState } from './panel.ts';
 import type { Fabric } from './fabric.ts';
 
 /** The pads that the board's parts look at. */

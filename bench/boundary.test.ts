@@ -1,4 +1,6 @@
+import { scanChain } from '../core/board/scan.ts';
 // Pins by boundary scan on the simulated Lockhouse: SAMPLE, EXTEST, and the wiring test with its faults.
+import { chainOn } from '../tests/support/chain-on.ts';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { builtDemo } from '../tests/support/demo.ts';
@@ -7,7 +9,7 @@ import { countingVectors } from '../core/boundary/counting.ts';
 import { BoundaryScan, testInterconnect } from '../core/boundary/index.ts';
 import { clockPins, portPins, readBitstream } from '../core/fabric/index.ts';
 import { type Cable, ScanQueue } from '../core/jtag/index.ts';
-import { describedChain, knownFrom, loadBitstream, lookAfterLoad, scanChain } from '../core/operations/index.ts';
+import { describedChain, knownFrom, loadBitstream, lookAfterLoad } from '../core/operations/index.ts';
 import { readBsdl } from '../core/bsdl/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { bsdlText } from '../core/fabric/index.ts';
@@ -18,14 +20,14 @@ if (!opened.ok) throw new Error(opened.error.message);
 const bitstream = opened.value;
 
 async function scanOf(cable: Cable): Promise<BoundaryScan> {
-  const devices = describedChain((await scanChain(cable)).devices, []);
+  const devices = describedChain((await scanChain(chainOn(cable))).devices, []);
   if (!devices) throw new Error('a length is not known');
   return new BoundaryScan(new ScanQueue(cable), devices);
 }
 
 async function running() {
   const { bench, cable } = lockhouse();
-  const loaded = await loadBitstream(cable, bitstream, null, unwatched);
+  const loaded = await loadBitstream(chainOn(cable), bitstream, null, unwatched);
   if (!loaded.ok || !loaded.value.done) throw new Error('does not load');
   return { bench, cable, scan: await scanOf(cable) };
 }
@@ -77,7 +79,7 @@ describe('pins', () => {
       { port: 'clk10', pin: 'P2' },
     ]);
     expect(portPins(bitstream).find((one) => one.pin === 'P27')).toMatchObject({ width: expect.any(Number) as number });
-    const look = () => lookAfterLoad(cable, 'CV25', 1, null, scan.devices, clockPins(bitstream));
+    const look = () => lookAfterLoad(chainOn(cable), 'CV25', 1, null, scan.devices, clockPins(bitstream));
     expect(await look()).toEqual({
       cores: { kind: 'none' },
       clocks: [

@@ -1,9 +1,9 @@
-import type { Cable, CableOp, CableState, ChainMemory } from '../core/jtag/index.ts';
+import type { BoardHands } from '../core/board/index.ts';
+import type { Cable, CableOp, CableState } from '../core/jtag/index.ts';
 import type { Bench } from './bench.ts';
 
 /** A cable to a bench in the same process: time passes as fast as it can be computed. */
 export class BenchCable implements Cable {
-  chainMemory?: ChainMemory;
   readonly #bench: Bench;
 
   constructor(bench: Bench) {
@@ -22,11 +22,13 @@ export class BenchCable implements Cable {
     return this.#bench.setFrequency(hz);
   }
 
-  async setPower(on: boolean): Promise<void> {
-    this.#bench.setPower(on);
-  }
-
-  async reconfigure(): Promise<void> {
-    this.#bench.reconfigure();
+  get tckHz(): number {
+    return this.#bench.cableState.tckHz;
   }
 }
+
+/** What a relay and a wire beside the cable can do to the bench's board. */
+export const benchHands = (bench: Bench): BoardHands => ({
+  power: async (on) => bench.setPower(on),
+  reconfigure: async () => bench.reconfigure(),
+});

@@ -20,8 +20,7 @@ function cableTo(...devices: TapDevice[]): { cable: Cable; chain: Chain; cycles:
     run: async (ops: readonly CableOp[]) => ops.flatMap((op) => chain.run(op) ?? []),
     state: async () => ({ attached: true, referenceVolts: 3.3, tckHz: 1e6, leastHz: 1e3, mostHz: 1e7 }),
     setFrequency: async (hz) => hz,
-    setPower: async () => {},
-    reconfigure: async () => {},
+    tckHz: 1e6,
   };
   return { cable, chain, cycles: () => cycles };
 }
@@ -179,8 +178,7 @@ describe('discovery', () => {
         ),
       state: async () => ({ attached: true, referenceVolts: 3.3, tckHz: 1e6, leastHz: 1e3, mostHz: 1e7 }),
       setFrequency: async (hz) => hz,
-      setPower: async () => {},
-      reconfigure: async () => {},
+      tckHz: 1e6,
     };
     expect((await discoverChain(new ScanQueue(cable), known)).problems.map((p) => p.code)).toEqual([code]);
   });

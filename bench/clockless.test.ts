@@ -1,4 +1,5 @@
 // A design without any register has no clock to sample by: its panel is clocked by TCK. (DESIGN 6)
+import { chainOn } from '../tests/support/chain-on.ts';
 import { expect, test } from 'vitest';
 import { build } from '../core/build/index.ts';
 import { readBitstream } from '../core/fabric/index.ts';
@@ -44,7 +45,7 @@ test('a panel in a design without a clock is built, read and driven', async () =
   const bench = readBenchFile(JSON.stringify({ chain: [{ kind: 'corvane', part: 'CV25' }] }), 'gates');
   if (!bits.ok || !bench.ok || !result.probes) throw new Error('not built');
   const cable = new BenchCable(new Bench(bench.value));
-  await loadBitstream(cable, bits.value, null, unwatched);
+  await loadBitstream(chainOn(cable), bits.value, null, unwatched);
   const request = { part: 'CV25', device: null, map: result.probes };
   for (const [free, both] of [
     [0n, 1n],
@@ -52,9 +53,9 @@ test('a panel in a design without a clock is built, read and driven', async () =
     [7n, 0n],
     [14n, 1n],
   ] as const) {
-    const driven = await drive(cable, { ...request, set: { 'gates.free': free, 'gates.both': both } });
+    const driven = await drive(chainOn(cable), { ...request, set: { 'gates.free': free, 'gates.both': both } });
     expect(driven.ok ? null : driven.error.message).toBeNull();
-    const read = await drive(cable, { ...request, set: {} });
+    const read = await drive(chainOn(cable), { ...request, set: {} });
     const parity = [...free.toString(2)].filter((bit) => bit === '1').length % 2;
     expect(read.ok && read.value.reading.gauges).toEqual({
       'gates.y': both ^ (free & 1n),

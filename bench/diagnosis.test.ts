@@ -1,14 +1,20 @@
+import type { Cable, ChainMemory } from '../core/jtag/index.ts';
+import { scanChain as scanBoard } from '../core/board/scan.ts';
 // Faults of the bench, and what the ladder, the bypass test and the sweep make of them.
+import { chainOn } from '../tests/support/chain-on.ts';
 import { describe, expect, test } from 'vitest';
 import { lockhouse } from '../tests/support/lockhouse.ts';
 import { readChainFile } from '../core/chain/index.ts';
-import { checkIntegrity, diagnose, reachFlash, scanChain, sweepTck, withoutPod } from '../core/operations/index.ts';
+import { checkIntegrity, diagnose, reachFlash, sweepTck, withoutPod } from '../core/operations/index.ts';
 import { ScanQueue, testBypass } from '../core/jtag/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { ProblemError, problem } from '../core/result.ts';
 import { readFileSync } from 'node:fs';
 import { Bench, BenchCable, readBenchFile } from './index.ts';
 import type { FaultName } from './faults.ts';
+
+/** A scan on its own, with what is said of the chain. */
+const scanChain = (cable: Cable, memory: ChainMemory = { answers: [], described: [] }) => scanBoard({ cable, memory });
 
 const expected = () => {
   const read = readChainFile('c', readFileSync('demo/lockhouse/board.chain.json', 'utf8'));
@@ -18,7 +24,7 @@ const expected = () => {
 const failing = async (name: FaultName): Promise<string | undefined> => {
   const { bench, cable } = lockhouse();
   bench.setFault({ name }, true);
-  return (await diagnose(cable, expected())).find((rung) => rung.state === 'fail')?.name;
+  return (await diagnose(chainOn(cable), expected())).find((rung) => rung.state === 'fail')?.name;
 };
 const benchOf = (file: object) => {
   const read = readBenchFile(JSON.stringify(file), 'x');
@@ -30,7 +36,7 @@ const benchOf = (file: object) => {
 describe('the ladder', () => {
   test('a healthy board holds on every rung', async () => {
     const { cable } = lockhouse();
-    const rungs = await diagnose(cable, expected());
+    const rungs = await diagnose(chainOn(cable), expected());
     expect(rungs.map((rung) => rung.state)).toEqual(rungs.map(() => 'pass'));
     expect(rungs).toHaveLength(11);
   });
@@ -49,7 +55,7 @@ describe('the ladder', () => {
   test('rungs behind the first that fails are not reached, and it says what to try in order', async () => {
     const { bench, cable } = lockhouse();
     bench.setFault({ name: 'tdo-stuck-1' }, true);
-    const rungs = await diagnose(cable);
+    const rungs = await diagnose(chainOn(cable));
     const at = rungs.findIndex((rung) => rung.state === 'fail');
     expect(rungs.slice(at + 1).every((rung) => rung.state === 'not-reached')).toBe(true);
     expect(rungs[at]?.tryNext.length).toBeGreaterThan(1);
@@ -59,11 +65,13 @@ describe('the ladder', () => {
     const { cable } = lockhouse();
     const gone = problem('pod-lost', 'The connection to the pod was lost.', 'Start the pod again.');
     const rungs = await diagnose(
-      Object.assign(Object.create(cable) as typeof cable, {
-        state: async () => {
-          throw new ProblemError(gone);
-        },
-      }),
+      chainOn(
+        Object.assign(Object.create(cable) as typeof cable, {
+          state: async () => {
+            throw new ProblemError(gone);
+          },
+        }),
+      ),
     );
     expect(rungs[0]).toMatchObject({ name: 'pod', state: 'fail' });
     expect(withoutPod(gone)).toEqual(rungs);
@@ -94,7 +102,7 @@ describe('the speed of the cable', () => {
     await cable.setFrequency(10e6);
     const fast = await testBypass(new ScanQueue(cable), 3, 17, 5000);
     expect(fast.errors).toBeGreaterThan(2000);
-    const checked = await checkIntegrity(cable, 1000);
+    const checked = await checkIntegrity(chainOn(cable), 1000);
     expect(checked.ok && checked.value).toMatchObject({ bits: 1000, hz: 10e6 });
     expect(checked.ok && checked.value.errors).toBeGreaterThan(300);
   });
@@ -103,7 +111,7 @@ describe('the speed of the cable', () => {
     for (const limit of [4e6, 9e6, 21e6]) {
       const { bench, cable } = lockhouse();
       bench.setFault({ name: 'bit-errors', aboveHz: limit }, true);
-      const sweep = await sweepTck(cable, unwatched);
+      const sweep = await sweepTck(chainOn(cable), unwatched);
       if (!sweep.ok) throw new Error(sweep.error.message);
       const { reliableHz, chosenHz, points } = sweep.value;
       expect(reliableHz).toBeLessThanOrEqual(limit);
@@ -118,7 +126,7 @@ describe('the speed of the cable', () => {
   test('cancelled, it leaves the frequency as it was', async () => {
     const { cable } = lockhouse();
     const { tckHz } = await cable.state();
-    await expect(sweepTck(cable, { report: () => {}, cancelled: () => true })).rejects.toMatchObject({
+    await expect(sweepTck(chainOn(cable), { report: () => {}, cancelled: () => true })).rejects.toMatchObject({
       problem: { code: 'cancelled' },
     });
     expect((await cable.state()).tckHz).toBe(tckHz);
@@ -227,9 +235,12 @@ describe('any chain', () => {
       ],
     });
     expect((await scanChain(cable)).problems[0]?.code).toBe('ir-ambiguous');
-    cable.chainMemory = { answers: [{ index: 0, idcode: null, irLength: 4 }], described: [] };
-    expect((await scanChain(cable)).devices.map((device) => device.irLength)).toEqual([4, 4]);
-    expect(await reachFlash(cable, null)).toMatchObject({ ok: false, error: { code: 'no-device' } });
+    const memory = { answers: [{ index: 0, idcode: null, irLength: 4 }], described: [] };
+    expect((await scanChain(cable, memory)).devices.map((device) => device.irLength)).toEqual([4, 4]);
+    expect(await reachFlash(chainOn(cable, { memory }), null)).toMatchObject({
+      ok: false,
+      error: { code: 'no-device' },
+    });
   });
 
   test('faults can be in the file; one with a manufacturer code of nobody is told', async () => {

@@ -25,6 +25,8 @@ function wired(name = 'LR32') {
     wait: (us) => void (now += us),
     flush: async () => {},
     countSent: () => {},
+    later: async (command, count) => talk(command, count),
+    bitsPerSecond: 10e6,
   };
   return { chip, talk, port, wait: (us: number) => void (now += us) };
 }
@@ -151,6 +153,8 @@ describe('writing an image', () => {
       wait: () => {},
       flush: async () => {},
       countSent: () => {},
+      later: async (_, count) => new Uint8Array(count).fill(byte),
+      bitsPerSecond: 10e6,
     });
     const codes = await Promise.all(
       [0xff, 0x00, 0x33].map(async (byte) => {

@@ -1,3 +1,4 @@
+import { chainOn } from '../tests/support/chain-on.ts';
 import { planWriting, writePieces } from '../core/flash/index.ts';
 // Flash faults of the bench: each is refused or told before more is lost.
 import referenceCrc from 'crc-32';
@@ -25,7 +26,7 @@ const bitstream = opened.value;
 async function reached(fault?: FaultName) {
   const { bench, cable } = lockhouse();
   if (fault) bench.setFault({ name: fault }, true);
-  return { bench, cable, flash: await reachFlash(cable, null) };
+  return { bench, cable, flash: await reachFlash(chainOn(cable), null) };
 }
 
 describe('a chip is asked first', () => {
@@ -46,13 +47,13 @@ describe('a chip is asked first', () => {
     ['flash-busy', 'flash-busy'],
   ])('%s ends in %s, and nothing was changed', async (fault, code) => {
     const { bench, cable } = await reached(fault);
-    const kept = await keepBitstream(cable, bitstream, null, unwatched);
+    const kept = await keepBitstream(chainOn(cable), bitstream, null, unwatched);
     expect(kept.ok ? 'kept' : kept.error.code).toBe(code);
     if (fault !== 'flash-busy') expect(bench.flashChanges).toBe(0);
   });
   test('a bad sector is found by the verify and named', async () => {
     const { cable } = await reached('flash-bad-sector');
-    const kept = await keepBitstream(cable, bitstream, null, unwatched);
+    const kept = await keepBitstream(chainOn(cable), bitstream, null, unwatched);
     expect(!kept.ok && kept.error).toMatchObject({
       code: 'flash-verify',
       message: expect.stringMatching(/0x2345/) as string,
@@ -60,9 +61,12 @@ describe('a chip is asked first', () => {
   });
   test('a device without a flash, and a part that is not there, are refused', async () => {
     const { cable } = lockhouse();
-    expect(await reachFlash(cable, 0)).toMatchObject({ ok: false, error: { code: 'flash-silent' } });
-    expect(await reachFlash(cable, null, 'CV60')).toMatchObject({ ok: false, error: { code: 'part-not-in-chain' } });
-    expect(await reachFlash(cable, 0, 'CV25')).toMatchObject({ ok: false, error: { code: 'wrong-part' } });
+    expect(await reachFlash(chainOn(cable), 0)).toMatchObject({ ok: false, error: { code: 'flash-silent' } });
+    expect(await reachFlash(chainOn(cable), null, 'CV60')).toMatchObject({
+      ok: false,
+      error: { code: 'part-not-in-chain' },
+    });
+    expect(await reachFlash(chainOn(cable), 0, 'CV25')).toMatchObject({ ok: false, error: { code: 'wrong-part' } });
   });
 });
 

@@ -1,4 +1,5 @@
 // What a wrong line in the ports table does on the board.
+import { chainOn } from '../tests/support/chain-on.ts';
 import { describe, expect, test } from 'vitest';
 import { build, type Project } from '../core/build/index.ts';
 import { readBitstream } from '../core/fabric/index.ts';
@@ -58,7 +59,7 @@ async function board(pins: string, banks: Record<string, number> = {}): Promise<
   const { bitstream, messages } = build({ project, plan: emptyPlan });
   const read = readBitstream(bitstream ?? new Uint8Array(0));
   if (!read.ok) throw new Error(JSON.stringify(messages));
-  const loaded = await loadBitstream(new BenchCable(bench), read.value, null, unwatched);
+  const loaded = await loadBitstream(chainOn(new BenchCable(bench)), read.value, null, unwatched);
   if (!loaded.ok || !loaded.value.done) throw new Error('does not load');
   return bench;
 }

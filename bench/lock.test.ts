@@ -1,3 +1,4 @@
+import { chainOn } from '../tests/support/chain-on.ts';
 import { describe, expect, test } from 'vitest';
 import { build } from '../core/build/index.ts';
 import { readBitstream } from '../core/fabric/index.ts';
@@ -64,7 +65,7 @@ describe('boats through the lock', () => {
     const { bitstream } = build({ project, plan: { recorders: [], panels: [] } });
     const read = readBitstream(bitstream ?? new Uint8Array());
     if (!read.ok) throw new Error(read.error.message);
-    await loadBitstream(cable, read.value, null, unwatched);
+    await loadBitstream(chainOn(cable), read.value, null, unwatched);
     bench.operate('S0', true);
     let [opened, was] = [0, false];
     for (let i = 0; i < seconds * 100 && !bench.panel(1).lock?.surge; i++) {

@@ -1,4 +1,4 @@
-import type { LockView } from '../core/pod/index.ts';
+import type { LockView } from './panel.ts';
 import type { BenchFile } from './bench-file.ts';
 import type { Pads } from './board.ts';
 import { Chance } from './chance.ts';

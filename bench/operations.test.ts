@@ -1,4 +1,7 @@
+import { benchHands } from './cable.ts';
+import { scanChain } from '../core/board/scan.ts';
 // Whole operations on the simulated Lockhouse board, through nothing but its cable.
+import { chainOn } from '../tests/support/chain-on.ts';
 import fc from 'fast-check';
 import { beforeEach, describe, expect, test } from 'vitest';
 import { builtDemo, demoPlan } from '../tests/support/demo.ts';
@@ -19,7 +22,6 @@ import {
   lookAtRecorder,
   readBoardState,
   rehearseBoot,
-  scanChain,
 } from '../core/operations/index.ts';
 import type { PanelMap, ProbeMap, RecorderMap } from '../core/probes/index.ts';
 import { unwatched } from '../core/progress.ts';
@@ -49,11 +51,11 @@ beforeEach(() => {
 });
 
 const load = async (bytes: Uint8Array, device: number | null = null) =>
-  loadBitstream(cable, opened(bytes), device, unwatched);
+  loadBitstream(chainOn(cable), opened(bytes), device, unwatched);
 
 describe('scan', () => {
   test('three devices in order, and no power said as such', async () => {
-    const scan = await scanChain(cable);
+    const scan = await scanChain(chainOn(cable));
     expect(scan.devices.map((d) => [d.index, d.part, d.irLength])).toEqual([
       [0, 'CV10', 6],
       [1, 'CV25', 6],
@@ -61,7 +63,7 @@ describe('scan', () => {
     ]);
     expect(scan.devices[1]?.candidates).toEqual(['CV25', 'CV25S']);
     bench.setPower(false);
-    expect((await scanChain(cable)).problems.map((p) => p.code)).toEqual(['no-power']);
+    expect((await scanChain(chainOn(cable))).problems.map((p) => p.code)).toEqual(['no-power']);
   });
 });
 
@@ -98,15 +100,14 @@ describe('load', () => {
     const flaky: Cable = {
       state: () => cable.state(),
       setFrequency: (hz) => cable.setFrequency(hz),
-      setPower: (on) => cable.setPower(on),
-      reconfigure: () => cable.reconfigure(),
+      tckHz: cable.tckHz,
       run: (ops) => {
         const long = ops.some((op) => op.kind === 'shift' && op.count > 100_000);
         if (long && broken-- > 0) bench.setFault({ name: 'load-corrupted' }, true);
         return cable.run(ops).finally(() => bench.setFault({ name: 'load-corrupted' }, false));
       },
     };
-    const loaded = await loadBitstream(flaky, opened(plain.bitstream), null, unwatched, { verify: true });
+    const loaded = await loadBitstream(chainOn(flaky), opened(plain.bitstream), null, unwatched, { verify: true });
     expect(loaded.ok && loaded.value).toMatchObject({
       done: true,
       attempts: 2,
@@ -149,7 +150,7 @@ describe('load', () => {
       running: null,
     };
     const checks = async (bytes: Uint8Array, place: number | null = 1, change: Partial<LoadContext> = {}) =>
-      checkLoad(opened(bytes), place, await cable.state(), await scanChain(cable), { ...context, ...change });
+      checkLoad(opened(bytes), place, await cable.state(), await scanChain(chainOn(cable)), { ...context, ...change });
     const says = async (...wanted: Parameters<typeof checks>) =>
       Object.fromEntries((await checks(...wanted)).map((check) => [check.name, check.state]));
     expect(await says(plain.bitstream)).toEqual({
@@ -192,7 +193,7 @@ describe('load', () => {
 
   test('a stream for another part inside the right envelope is refused by the part itself', async () => {
     const other = opened(builtDemo(undefined, 'CV60').bitstream);
-    const loaded = await loadBitstream(cable, { ...other, part: 'CV25' }, null, unwatched);
+    const loaded = await loadBitstream(chainOn(cable), { ...other, part: 'CV25' }, null, unwatched);
     expect(loaded.ok && loaded.value).toMatchObject({
       done: false,
       status: { idcodeMismatch: true },
@@ -207,12 +208,12 @@ describe('load', () => {
 
   test('a cancel stops between two pieces, and the next load works', async () => {
     let reports = 0;
-    const cancelled = loadBitstream(cable, opened(plain.bitstream), null, {
+    const cancelled = loadBitstream(chainOn(cable), opened(plain.bitstream), null, {
       report: () => void reports++,
       cancelled: () => reports > 3,
     });
     await expect(cancelled).rejects.toBeInstanceOf(ProblemError);
-    const state = await readBoardState(cable, 'CV25', null);
+    const state = await readBoardState(chainOn(cable), 'CV25', null);
     expect(state.ok && state.value.status.done).toBe(false);
     expect((await load(plain.bitstream)).ok).toBe(true);
   });
@@ -221,9 +222,9 @@ describe('load', () => {
 describe('keep', () => {
   test('without it a power-cycle leaves an empty FPGA; with it the board boots by itself', async () => {
     await load(plain.bitstream);
-    const before = await rehearseBoot(cable, 'CV25', null, unwatched);
+    const before = await rehearseBoot(chainOn(cable, { hands: benchHands(bench) }), 'CV25', null, unwatched);
     expect(before.ok && before.value).toMatchObject({ done: false, fingerprint: null });
-    const kept = await keepBitstream(cable, opened(plain.bitstream), null, unwatched);
+    const kept = await keepBitstream(chainOn(cable), opened(plain.bitstream), null, unwatched);
     expect(kept.ok && kept.value).toMatchObject({
       chip: 'Ledger LR32',
       device: 1,
@@ -232,8 +233,8 @@ describe('keep', () => {
       bootSource: 'flash',
     });
     if (kept.ok) expect(kept.value.tckCycles / kept.value.payloadBits).toBeLessThanOrEqual(1.1);
-    const after = await rehearseBoot(cable, 'CV25', null, unwatched);
-    expect(after.ok && after.value).toMatchObject({
+    const after = await rehearseBoot(chainOn(cable, { hands: benchHands(bench) }), 'CV25', null, unwatched);
+    expect(after.ok && after.value.status).toMatchObject({
       done: true,
       fingerprint: plain.fingerprint,
       status: { source: 'flash' },
@@ -241,17 +242,17 @@ describe('keep', () => {
   });
 
   test('the boot switch at JTAG leaves the FPGA empty, and the status says why', async () => {
-    await keepBitstream(cable, opened(plain.bitstream), null, unwatched);
+    await keepBitstream(chainOn(cable), opened(plain.bitstream), null, unwatched);
     bench.setBootSource('jtag');
-    const boot = await rehearseBoot(cable, 'CV25', null, unwatched);
+    const boot = await rehearseBoot(chainOn(cable, { hands: benchHands(bench) }), 'CV25', null, unwatched);
     expect(boot.ok && boot.value).toMatchObject({ done: false, status: { bootSource: 'jtag' } });
   });
 
   test('what was kept outlives the process: another bench with the same flash boots', async () => {
-    await keepBitstream(cable, opened(plain.bitstream), null, unwatched);
+    await keepBitstream(chainOn(cable), opened(plain.bitstream), null, unwatched);
     const again = lockhouse(bench.flashContents);
     again.bench.advance(1_000_000);
-    const state = await readBoardState(again.cable, 'CV25', null);
+    const state = await readBoardState(chainOn(again.cable), 'CV25', null);
     expect(state.ok && state.value.fingerprint).toBe(plain.fingerprint);
   });
 });
@@ -276,7 +277,7 @@ describe('capture', () => {
     await fc.assert(
       fc.asyncProperty(fc.constantFrom(0, 1, 100, 512, 1022, 1023), async (before) => {
         let looks = 0;
-        const outcome = await captureNow(cable, request({ when: `${quiet} == 5000`, before }), async () => {
+        const outcome = await captureNow(chainOn(cable), request({ when: `${quiet} == 5000`, before }), async () => {
           bench.operate('B0', true);
           bench.advance(1000);
           return ++looks < 50;
@@ -304,14 +305,14 @@ describe('capture', () => {
     await load(probed.bitstream);
     const panel = map.cores.find((core) => core.kind === 'panel')?.core ?? 0;
     const mistaken: ProbeMap = { ...map, cores: [{ ...recorder, core: panel }] };
-    const refused = await captureNow(cable, request({ map: mistaken }));
+    const refused = await captureNow(chainOn(cable), request({ map: mistaken }));
     expect(refused.ok ? 'armed' : refused.error.code).toBe('trigger-old');
   });
 
   test('it waits until the button is pressed', async () => {
     await load(probed.bitstream);
     let looks = 0;
-    const outcome = await captureNow(cable, request({ when: 'want_upper == 1', before: 10 }), async () => {
+    const outcome = await captureNow(chainOn(cable), request({ when: 'want_upper == 1', before: 10 }), async () => {
       if (++looks === 5) bench.operate('B0', true);
       bench.advance(10_000);
       return looks < 50;
@@ -322,9 +323,9 @@ describe('capture', () => {
 
   test('a condition that never comes true ends in words, and the recorder can be armed again', async () => {
     await load(probed.bitstream);
-    const never = await captureNow(cable, request({ when: 'state == 7' }), async () => false);
+    const never = await captureNow(chainOn(cable), request({ when: 'state == 7' }), async () => false);
     expect(never.ok ? 'captured' : never.error.code).toBe('no-trigger');
-    expect((await captureNow(cable, request({}), async () => true)).ok).toBe(true);
+    expect((await captureNow(chainOn(cable), request({}), async () => true)).ok).toBe(true);
   });
 
   test('what has triggered but is not full is stopped and read: all it stored from before the trigger on, and nothing older', async () => {
@@ -346,18 +347,18 @@ describe('capture', () => {
       [4, 20],
     ] as const) {
       const wanted = request({ map: probes, when: `${quiet} == 100`, keep: `${quiet} != 0`, before, segments });
-      const armed = await armRecorder(cable, wanted);
+      const armed = await armRecorder(chainOn(cable), wanted);
       if (!armed.ok) throw new Error(armed.error.message);
-      const untriggered = await lookAtRecorder(cable, wanted);
-      expect(untriggered.ok && untriggered.value).toBe('filling');
+      const untriggered = await lookAtRecorder(chainOn(cable), wanted);
+      expect(untriggered.ok && untriggered.value.status).toBe('filling');
       // Pressed for 150 counts: 99 before the trigger, then about 50 more.
       bench.operate('B0', true);
       bench.advance(12.5);
       bench.operate('B0', false);
       bench.advance(50);
-      const triggered = await lookAtRecorder(cable, wanted);
-      expect(triggered.ok && triggered.value).toBe('triggered');
-      const read = await haltRecorder(cable, wanted, armed.value, unwatched);
+      const triggered = await lookAtRecorder(chainOn(cable), wanted);
+      expect(triggered.ok && triggered.value.status).toBe('triggered');
+      const read = await haltRecorder(chainOn(cable), wanted, armed.value, unwatched);
       if (!read.ok) throw new Error(read.error.message);
       const { capture } = read.value;
       const signal = capture.signals.find((one) => one.name === quiet) as (typeof capture.signals)[number];
@@ -367,16 +368,16 @@ describe('capture', () => {
       expect(capture.samples).toBeLessThan(recorder.depth / segments);
       expect(values.every((value, i) => value === 100 - before + i)).toBe(true);
       expect(capture.triggerIndex).toBe(before);
-      const after = await lookAtRecorder(cable, wanted);
-      expect(after.ok && after.value).toBe('idle');
+      const after = await lookAtRecorder(chainOn(cable), wanted);
+      expect(after.ok && after.value.status).toBe('idle');
     }
   });
 
   test('what has not triggered holds nothing to read, and is disarmed', async () => {
     await load(probed.bitstream);
     const wanted = request({ when: 'state == 7' });
-    await armRecorder(cable, wanted);
-    const read = await haltRecorder(cable, wanted, 12e6, unwatched);
+    await armRecorder(chainOn(cable), wanted);
+    const read = await haltRecorder(chainOn(cable), wanted, 12e6, unwatched);
     expect(read.ok ? 'read' : read.error.code).toBe('nothing-recorded');
   });
 
@@ -384,14 +385,14 @@ describe('capture', () => {
     await load(probed.bitstream);
     for (const tckHz of [10e6, 1e6, 100e3]) {
       await cable.setFrequency(tckHz);
-      const armed = await armRecorder(cable, request({ tckHz, clocks: {} }));
+      const armed = await armRecorder(chainOn(cable), request({ tckHz, clocks: {} }));
       expect(armed.ok && Math.abs(armed.value / 12e6 - 1)).toBeLessThan(1e-3);
     }
   });
 
   test('another build on the board, an empty FPGA and a design without cores are told apart', async () => {
     const codeOf = async () => {
-      const outcome = await captureNow(cable, request({}));
+      const outcome = await captureNow(chainOn(cable), request({}));
       return outcome.ok ? 'captured' : outcome.error.code;
     };
     expect(await codeOf()).toBe('done-low');
@@ -408,7 +409,7 @@ describe('capture', () => {
 describe('drive', () => {
   const panel = map.cores.find((core): core is PanelMap => core.kind === 'panel') as PanelMap;
   const move = async (set: Record<string, bigint | null>) => {
-    const driven = await drive(cable, { part: 'CV25', device: null, map, set });
+    const driven = await drive(chainOn(cable), { part: 'CV25', device: null, map, set });
     if (!driven.ok) throw new Error(driven.error.message);
     return driven.value.reading;
   };
@@ -438,7 +439,7 @@ describe('drive', () => {
 
   test('unknown levers are refused by name', async () => {
     await load(probed.bitstream);
-    const driven = await drive(cable, { part: 'CV25', device: null, map, set: { 'lockhouse.nothing': 1n } });
+    const driven = await drive(chainOn(cable), { part: 'CV25', device: null, map, set: { 'lockhouse.nothing': 1n } });
     expect(driven.ok ? 'moved' : driven.error.code).toBe('no-lever');
     expect(panel.levers.map((lever) => lever.enable)).toEqual([null, 0]);
   });

@@ -1,9 +1,12 @@
+import { benchHands } from './cable.ts';
+import { scanChain } from '../core/board/scan.ts';
 // The same board parts at every place of chains of every make-up: framing must hold whatever stands before and behind.
+import { chainOn } from '../tests/support/chain-on.ts';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { build, type BuildResult, type Project } from '../core/build/index.ts';
 import { readBitstream } from '../core/fabric/index.ts';
-import { captureNow, drive, keepBitstream, loadBitstream, rehearseBoot, scanChain } from '../core/operations/index.ts';
+import { captureNow, drive, keepBitstream, loadBitstream, rehearseBoot } from '../core/operations/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { valueAt } from '../tests/support/captured.ts';
 import type { BenchFile } from './bench-file.ts';
@@ -82,12 +85,12 @@ describe('at any place in any chain', () => {
     await fc.assert(
       fc.asyncProperty(neighbours, fc.bigInt(0n, 255n), async ([toTdo, toTdi], value) => {
         const { cable, index } = benchOf(toTdo, toTdi);
-        const scan = await scanChain(cable);
+        const scan = await scanChain(chainOn(cable));
         expect(scan.problems).toEqual([]);
         expect(scan.devices).toHaveLength(toTdo.length + 1 + toTdi.length);
-        const loaded = await loadBitstream(cable, bitstream, null, unwatched);
+        const loaded = await loadBitstream(chainOn(cable), bitstream, null, unwatched);
         expect(loaded.ok && loaded.value).toMatchObject({ done: true, device: index, fingerprint: built.fingerprint });
-        const captured = await captureNow(cable, {
+        const captured = await captureNow(chainOn(cable), {
           part: 'CV25',
           device: null,
           map,
@@ -102,7 +105,7 @@ describe('at any place in any chain', () => {
         expect(capture.sampleRate).toBe(7e6);
         const [signal] = capture.signals;
         if (signal) for (let i = 0; i < 64; i++) expect(valueAt(capture, signal, i)).toBe(BigInt(0xabcd - 20 + i));
-        const driven = await drive(cable, { part: 'CV25', device: null, map, set: { 'top.free': value } });
+        const driven = await drive(chainOn(cable), { part: 'CV25', device: null, map, set: { 'top.free': value } });
         expect(driven.ok && driven.value.reading.gauges['top.free']).toBe(value);
         expect(driven.ok && driven.value.reading.levers['top.free']).toEqual({ value, released: false });
       }),
@@ -114,7 +117,7 @@ describe('at any place in any chain', () => {
     await fc.assert(
       fc.asyncProperty(neighbours, async ([toTdo, toTdi]) => {
         const { bench, cable, index } = benchOf(toTdo, toTdi);
-        const kept = await keepBitstream(cable, bitstream, null, unwatched);
+        const kept = await keepBitstream(chainOn(cable), bitstream, null, unwatched);
         expect(kept.ok && kept.value).toMatchObject({
           chip: 'Quoin QF32',
           device: index,
@@ -126,7 +129,7 @@ describe('at any place in any chain', () => {
           true,
         );
         expect(memory.subarray(11 << 15).every((byte) => byte === 0xff)).toBe(true);
-        const boot = await rehearseBoot(cable, 'CV25', null, unwatched);
+        const boot = await rehearseBoot(chainOn(cable, { hands: benchHands(bench) }), 'CV25', null, unwatched);
         expect(boot.ok && boot.value).toMatchObject({ done: true, fingerprint: built.fingerprint });
       }),
       { numRuns: 4 },
@@ -135,17 +138,17 @@ describe('at any place in any chain', () => {
 
   test('the running design goes on while its flash is written', async () => {
     const { bench, cable } = benchOf([{ kind: 'sprig' }], []);
-    await loadBitstream(cable, bitstream, null, unwatched);
+    await loadBitstream(chainOn(cable), bitstream, null, unwatched);
     const count = async () => {
-      const driven = await drive(cable, { part: 'CV25', device: null, map, set: {} });
+      const driven = await drive(chainOn(cable), { part: 'CV25', device: null, map, set: {} });
       if (!driven.ok) throw new Error(driven.error.message);
       return driven.value.reading.gauges['top.count'] as bigint;
     };
-    await drive(cable, { part: 'CV25', device: null, map, set: { 'top.free': 9n } });
-    await keepBitstream(cable, bitstream, null, unwatched);
+    await drive(chainOn(cable), { part: 'CV25', device: null, map, set: { 'top.free': 9n } });
+    await keepBitstream(chainOn(cable), bitstream, null, unwatched);
     const [first, second] = [await count(), await count()];
     expect(first).not.toBe(second);
-    const driven = await drive(cable, { part: 'CV25', device: null, map, set: {} });
+    const driven = await drive(chainOn(cable), { part: 'CV25', device: null, map, set: {} });
     expect(driven.ok && driven.value.reading.levers['top.free']?.value).toBe(9n);
     expect(bench.panel().done).toEqual({ 1: true });
   });
@@ -154,7 +157,7 @@ describe('at any place in any chain', () => {
     const { cable } = benchOf([{ kind: 'corvane', part: 'CV25' }], []);
     const codes = await Promise.all(
       [null, 0, 1].map(async (device) => {
-        const loaded = await loadBitstream(cable, bitstream, device, unwatched);
+        const loaded = await loadBitstream(chainOn(cable), bitstream, device, unwatched);
         return loaded.ok ? loaded.value.device : loaded.error.code;
       }),
     );

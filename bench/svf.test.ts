@@ -53,8 +53,7 @@ function one(...devices: TapDevice[]) {
       hz = wanted;
       return hz;
     },
-    setPower: async () => {},
-    reconfigure: async () => {},
+    tckHz: 1e6,
   };
   const play = (text: string, options: Parameters<typeof playSvf>[3] = {}) =>
     playSvf(cable, [encode(text)], unwatched, options);

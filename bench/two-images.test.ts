@@ -1,4 +1,6 @@
+import { benchHands } from './cable.ts';
 // A golden image, an update, and a supply that fails whenever it likes.
+import { chainOn } from '../tests/support/chain-on.ts';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import {
@@ -17,7 +19,6 @@ import { crc32, reverseByte } from '../core/bits/index.ts';
 import { meet } from '../core/flash/index.ts';
 import { type KeepBlock, keepBlocks, type ReachedFlash, reachFlash, rehearseBoot } from '../core/operations/index.ts';
 import { lookAtBoot, writeBlocks } from '../core/operations/keep-blocks.ts';
-import { linkTo } from '../core/operations/scan.ts';
 import { unwatched } from '../core/progress.ts';
 import { builtDemo } from '../tests/support/demo.ts';
 import { DirectSpi } from '../tests/support/spi.ts';
@@ -116,7 +117,7 @@ async function write(memory: Uint8Array, blocks: readonly KeepBlock[], failsAfte
 async function booted(memory: Uint8Array) {
   const { bench, cable } = board(memory);
   bench.advance(150_000);
-  const link = await linkTo(cable, PART, 0);
+  const link = await chainOn(cable).link(PART, 0);
   if (!link.ok) throw new Error(link.error.message);
   const status = await readStatus(link.value);
   return { status, fingerprint: await readFingerprint(link.value) };
@@ -234,21 +235,21 @@ describe('through the chain', () => {
   test('the supply fails in the middle: said so; switched on, golden boots, and the write goes on', async () => {
     const { bench, cable } = board(withGolden());
     bench.setFault({ name: 'power-fails-writing', afterBytes: 50_000 }, true);
-    const broken = await keepBlocks(cable, request(update(first)), unwatched);
+    const broken = await keepBlocks(chainOn(cable), request(update(first)), unwatched);
     expect(!broken.ok && broken.error).toMatchObject({
       code: 'power-lost',
       message: expect.stringMatching(/lost its supply/) as string,
     });
     bench.setPower(true);
     bench.advance(150_000);
-    expect(await rehearseBoot(cable, PART, 0, unwatched)).toMatchObject({
+    expect(await rehearseBoot(chainOn(cable, { hands: benchHands(bench) }), PART, 0, unwatched)).toMatchObject({
       ok: true,
       value: { done: true, fingerprint: printOf(golden), status: { fellBack: false } },
     });
-    const kept = await keepBlocks(cable, request(update(first)), unwatched);
+    const kept = await keepBlocks(chainOn(cable), request(update(first)), unwatched);
     expect(kept).toMatchObject({ ok: true, value: { boots: printOf(first) } });
     if (kept.ok) expect(kept.value.pagesWritten).toBeLessThan(Math.ceil(first.length / 256) - 100);
-    const same = await keepBlocks(cable, request(update(first)), unwatched);
+    const same = await keepBlocks(chainOn(cable), request(update(first)), unwatched);
     // The compare alone: the sectors of golden and update, the header and the data once each, at most 1.03 TCK cycles a
     // bit.
     if (same.ok)
@@ -256,7 +257,9 @@ describe('through the chain', () => {
         same.value.pagesWritten,
         same.value.tckCycles <= 1.03 * 8 * (golden.length + first.length + 4 * 4096),
       ]).toEqual([0, true]);
-    expect(await rehearseBoot(cable, PART, 0, unwatched, 'reconfigure')).toMatchObject({
+    expect(
+      await rehearseBoot(chainOn(cable, { hands: benchHands(bench) }), PART, 0, unwatched, 'reconfigure'),
+    ).toMatchObject({
       ok: true,
       value: { by: 'reconfigure', done: true, fingerprint: printOf(first), status: { fromUpdate: true } },
     });
@@ -289,7 +292,7 @@ describe('through the chain', () => {
       ],
     ];
     const wrong = await keepBlocks(
-      cable,
+      chainOn(cable),
       { ...request([block('image', 'image', 0, golden)]), expects: 'QF32' },
       unwatched,
     );
@@ -298,7 +301,7 @@ describe('through the chain', () => {
       message: 'Quoin QF32 (95 27 16) is named, but the chip answers 4B 31 16: Ledger LR32. Nothing was erased.',
     });
     for (const [code, blocks] of refusals) {
-      const kept = await keepBlocks(cable, request(blocks), unwatched);
+      const kept = await keepBlocks(chainOn(cable), request(blocks), unwatched);
       expect(kept.ok ? 'kept' : kept.error.code).toBe(code);
     }
     expect(bench.flashChanges).toBe(0);
@@ -309,9 +312,9 @@ describe('a part that shares its flash pins with the design', () => {
   test('is not asked for its flash unless it is named, and stops when it is', async () => {
     const { bench, cable } = board(withGolden());
     bench.advance(150_000);
-    expect(await reachFlash(cable, null)).toMatchObject({ ok: false, error: { code: 'no-device' } });
+    expect(await reachFlash(chainOn(cable), null)).toMatchObject({ ok: false, error: { code: 'no-device' } });
     expect(bench.panel().done).toEqual({ 0: true });
-    expect(await reachFlash(cable, 0)).toMatchObject({ ok: true, value: { part: { name: 'LR32' } } });
+    expect(await reachFlash(chainOn(cable), 0)).toMatchObject({ ok: true, value: { part: { name: 'LR32' } } });
     expect(bench.panel().done).toEqual({ 0: false });
   });
 });

@@ -1,4 +1,4 @@
-import type { LockView } from '../core/pod/index.ts';
+import type { LockView } from './panel.ts';
 
 type Motors = LockView['motors'];
 

@@ -1,5 +1,6 @@
 // Panels as wide as the largest part takes: a gauge of 4,096 bits, a lever of 2,048. A lever takes two flip-flops a
 // bit, so one of 4,096 bits fits no Corvane.
+import { chainOn } from '../tests/support/chain-on.ts';
 import { expect, test } from 'vitest';
 import { build } from '../core/build/index.ts';
 import { readBitstream } from '../core/fabric/index.ts';
@@ -63,15 +64,15 @@ test.each([
     );
     if (!bits.ok || !bench.ok || !result.probes) throw new Error('not built');
     const cable = new BenchCable(new Bench(bench.value));
-    await loadBitstream(cable, bits.value, null, unwatched);
+    await loadBitstream(chainOn(cable), bits.value, null, unwatched);
     const value = Array.from(
       { length: lever / 32 },
       (_, i) => BigInt((Math.imul(i + 1, 2654435761) ^ (i << 7)) >>> 0) << BigInt(32 * i),
     ).reduce((a, b) => a | b);
     const request = { part: 'CV60', device: null, map: result.probes };
-    const set = await drive(cable, { ...request, set: { 't.lever': value } });
+    const set = await drive(chainOn(cable), { ...request, set: { 't.lever': value } });
     expect(set.ok ? null : set.error.message).toBeNull();
-    const read = await drive(cable, { ...request, set: {} });
+    const read = await drive(chainOn(cable), { ...request, set: {} });
     if (!read.ok) throw new Error(read.error.message);
     const { gauges, levers } = read.value.reading;
     expect(levers['t.lever']?.value).toBe(value);

@@ -69,7 +69,7 @@ export function captureCommand(program: Command, failed: () => void): void {
       const pause = async () => {
         looks++;
         await press(connection, options.press, looks);
-        await connection.cable.run([{ kind: 'wait', microseconds: LOOK_MICROSECONDS }]);
+        await connection.chain.cable.run([{ kind: 'wait', microseconds: LOOK_MICROSECONDS }]);
         return looks * LOOK_MICROSECONDS <= timeout * 1e6;
       };
       const request = {
@@ -84,13 +84,13 @@ export function captureCommand(program: Command, failed: () => void): void {
         tckHz: connection.tckHz,
         clocks,
       };
-      const outcome = await settle(() => captureNow(connection.cable, request, pause));
+      const outcome = await settle(() => captureNow(connection.chain, request, pause));
       if (!outcome.ok) {
         failed();
         return report(options.json ?? false, { problem: outcome.error }, () => '', outcome.error);
       }
       const { capture, tckCycles, payloadBits } = outcome.value;
-      const levers = await settle(() => leversInForce(connection.cable, request));
+      const levers = await settle(() => leversInForce(connection.chain, request));
       for (const { signal, message, cause } of odditiesOf(
         recordingOf(capture),
         withLevers(hints, levers.ok ? { levers: levers.value } : {}),

@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { describeIdcode } from '../core/jtag/index.ts';
 import { compareChains, readChainFile } from '../core/chain/index.ts';
-import { diagnose, scanChain, sweepTck } from '../core/operations/index.ts';
+import { diagnose, sweepTck } from '../core/operations/index.ts';
 import { ProblemError } from '../core/result.ts';
 import { readText } from './files.ts';
 import { type ConnectionOptions, connect, withConnection } from './connection.ts';
@@ -18,7 +18,7 @@ export function chainCommand(program: Command, failed: () => void): void {
     const expected = options.chain === undefined ? null : openChain(options.chain);
     const connection = await connect(options);
     try {
-      const scan = await scanChain(connection.cable);
+      const scan = await connection.chain.rescan();
       const devices = scan.devices.map((d) => ({ ...d, idcode: d.idcode === null ? null : describeIdcode(d.idcode) }));
       const [first = null] = scan.problems;
       const rows = expected ? compareChains(expected.devices, scan.devices) : null;
@@ -48,7 +48,7 @@ export function chainCommand(program: Command, failed: () => void): void {
     const expected = options.chain === undefined ? null : openChain(options.chain);
     const connection = await connect(options);
     try {
-      const rungs = await diagnose(connection.cable, expected);
+      const rungs = await diagnose(connection.chain, expected);
       const failing = rungs.find((rung) => rung.state === 'fail');
       if (failing) failed();
       report(
@@ -66,7 +66,7 @@ export function chainCommand(program: Command, failed: () => void): void {
   ).action(async (options: ConnectionOptions & { json?: boolean }) => {
     const connection = await connect(options);
     try {
-      const sweep = await sweepTck(connection.cable, connection.watch);
+      const sweep = await sweepTck(connection.chain, connection.watch);
       if (!sweep.ok) throw new ProblemError(sweep.error);
       const { points, reliableHz, chosenHz } = sweep.value;
       if (reliableHz === null) failed();

@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
 import { WebSocket } from 'ws';
-import { Bench, BenchCable, readBenchFile, readKept, writeKept } from '../bench/index.ts';
-import type { Cable } from '../core/jtag/index.ts';
+import { Bench, BenchCable, benchHands, readBenchFile, readKept, writeKept } from '../bench/index.ts';
+import { ChainSession } from '../core/board/index.ts';
 import { PodClient, type PodDeed } from '../core/pod/index.ts';
 import type { Watch } from '../core/progress.ts';
 import { ProblemError, problem } from '../core/result.ts';
@@ -16,12 +16,13 @@ export interface ConnectionOptions {
   readonly state?: string;
 }
 
+const NOTHING_SAID = { answers: [], described: [] };
 const LEASE_MILLISECONDS = 3000;
 const LEASE_AGAIN_MILLISECONDS = 100;
 
-/** A cable for one command, and the hands on the board. */
+/** A board for one command, and the hands on it. */
 export interface Connection {
-  readonly cable: Cable;
+  readonly chain: ChainSession;
   readonly tckHz: number;
   operate(name: string, on: boolean): Promise<void>;
   /** Shows progress on a terminal; Ctrl-C cancels. */
@@ -68,7 +69,7 @@ async function openBench(path: string, state: string | undefined): Promise<Opene
   // A board that has a design in its flash boots before anybody can ask it something.
   bench.advance(1_000_000);
   return {
-    cable: new BenchCable(bench),
+    chain: ChainSession.on({ cable: new BenchCable(bench), hands: benchHands(bench), memory: NOTHING_SAID }),
     tckHz: file.value.tckHz,
     operate: async (name, on) => {
       if (!bench.operate(name, on))
@@ -108,7 +109,7 @@ async function connectPod(address: string, token: string | undefined): Promise<O
   });
   const { tckHz } = await entered(client, token ?? process.env.NIMBLE_POD_TOKEN ?? '');
   return {
-    cable: client,
+    chain: ChainSession.on({ cable: client, hands: client.hands, memory: NOTHING_SAID }),
     tckHz,
     operate: (name, on) => client.operate(name, on),
     // A pod of an older release does not understand it, which does not make what was done undone.
@@ -126,9 +127,9 @@ async function connectPod(address: string, token: string | undefined): Promise<O
 /** Shows the token and takes the lease; whatever goes wrong, the socket is closed, so that the command can end. */
 async function entered(client: PodClient, token: string): Promise<{ readonly tckHz: number }> {
   try {
-    const met = await client.hello(token, 'nimble command');
+    const { state } = await client.hello(token, 'nimble command');
     await leased(client);
-    return met;
+    return state;
   } catch (error) {
     client.close();
     throw error;

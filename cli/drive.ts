@@ -23,7 +23,7 @@ export function driveCommand(program: Command, failed: () => void): void {
     try {
       const device = deviceOption(options.device);
       const { part, map } = await runInstrumented(connection, path, options.plan, device);
-      const driven = await settle(() => drive(connection.cable, { part, device, map, set: changes }));
+      const driven = await settle(() => drive(connection.chain, { part, device, map, set: changes }));
       if (!driven.ok) {
         failed();
         return report(options.json ?? false, { problem: driven.error }, () => '', driven.error);

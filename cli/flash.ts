@@ -19,7 +19,6 @@ import {
   readyToKeep,
   type RehearsalKind,
   rehearseBoot,
-  scanChain,
   verifyFlash,
 } from '../core/operations/index.ts';
 import type { PodDeed } from '../core/pod/index.ts';
@@ -68,7 +67,7 @@ export function flashCommand(program: Command, failed: () => void): void {
     const connection = await connect(options);
     try {
       const done = await settle(async () => {
-        const reached = await reachFlash(connection.cable, deviceOption(options.device), forPart);
+        const reached = await reachFlash(connection.chain, deviceOption(options.device), forPart);
         if (!reached.ok) return reached;
         const { part, device, bootSource, counts } = reached.value;
         const worked = await work(reached.value, connection);
@@ -292,8 +291,8 @@ async function write(
   named: string | null,
   options: Options,
 ): Promise<Result<Readonly<Record<string, unknown>>>> {
-  const { cable } = connection;
-  const fpga = named ?? (await partAt(cable, chip.device));
+  const { chain } = connection;
+  const fpga = named ?? (await partAt(chain, chip.device));
   if (fpga === null)
     return fail(
       problem('ir-unknown', `It is not known which FPGA stands at place ${chip.device}.`, 'Read its BSDL file.'),
@@ -306,7 +305,7 @@ async function write(
     expects: options.flash ?? null,
     replaceGolden: options.replaceGolden ?? false,
   };
-  const ready = await readyToKeep(cable, request, connection.watch);
+  const ready = await readyToKeep(chain, request, connection.watch);
   if (!ready.ok) return ready;
   for (const { state, message } of ready.value.checks) if (state === 'warn') console.error(`warning: ${message}`);
   const may = allowed(ready.value.checks);
@@ -315,7 +314,7 @@ async function write(
     const plan = planned(await planBlocks(ready.value.flash, blocks, ready.value.look, request, connection.watch));
     return plan.ok ? ok({ ...plan.value, checks: ready.value.checks }) : plan;
   }
-  const kept = await keepBlocks(cable, request, connection.watch);
+  const kept = await keepBlocks(chain, request, connection.watch);
   await connection.tell(
     flashDeed(
       fpga,
@@ -362,8 +361,8 @@ async function write(
 }
 
 /** The part at a place of the chain, as its IDCODE says; of several that share it, the first. */
-async function partAt(cable: Connection['cable'], device: number): Promise<string | null> {
-  const { devices } = await scanChain(cable);
+async function partAt(chain: Connection['chain'], device: number): Promise<string | null> {
+  const { devices } = await chain.current();
   return devices[device]?.part ?? null;
 }
 
@@ -411,13 +410,13 @@ function stretch({ part }: ReachedFlash, options: Options): { start: number; len
 }
 
 async function rehearse(
-  { cable, watch }: Connection,
+  { chain, watch }: Connection,
   fpga: string,
   device: number,
   wanted: string | null,
   by: RehearsalKind,
 ): Promise<{ rehearsal: unknown; problem: Problem | null }> {
-  const boot = await settle(() => rehearseBoot(cable, fpga, device, watch, by));
+  const boot = await settle(() => rehearseBoot(chain, fpga, device, watch, by));
   if (!boot.ok) return { rehearsal: null, problem: boot.error };
   const { done, fingerprint, status } = boot.value;
   const same = done && fingerprint === wanted;

@@ -24,12 +24,12 @@ interface Instrumented {
  * .nbits that was built elsewhere takes the .probes.json beside it. Loaded only when another design runs.
  */
 export async function runInstrumented(
-  { cable, tell, watch }: Connection,
+  { chain, tell, watch }: Connection,
   path: string,
   plan: string | undefined,
   device: number | null,
 ): Promise<Instrumented> {
-  if (path.endsWith('.nbits')) return runFile({ cable, tell, watch }, path, device);
+  if (path.endsWith('.nbits')) return runFile({ chain, tell, watch }, path, device);
   const project = openProject([path], {});
   const result = build({ project, plan: openPlan(plan) });
   for (const m of result.messages)
@@ -40,7 +40,7 @@ export async function runInstrumented(
     throw new ProblemError(problem('build-failed', 'The design does not build.', 'Mend the errors listed above.'));
   if (!result.probes)
     throw new ProblemError(problem('no-probes', 'The plan holds no probes.', 'Name a plan with --plan.'));
-  await runs({ cable, tell, watch }, bitstream.value, path, device);
+  await runs({ chain, tell, watch }, bitstream.value, path, device);
   return {
     part: result.part,
     map: result.probes,
@@ -52,7 +52,7 @@ export async function runInstrumented(
 }
 
 async function runFile(
-  connection: Pick<Connection, 'cable' | 'tell' | 'watch'>,
+  connection: Pick<Connection, 'chain' | 'tell' | 'watch'>,
   path: string,
   device: number | null,
 ): Promise<Instrumented> {
@@ -88,15 +88,15 @@ async function runFile(
 }
 
 async function runs(
-  { cable, tell, watch }: Pick<Connection, 'cable' | 'tell' | 'watch'>,
+  { chain, tell, watch }: Pick<Connection, 'chain' | 'tell' | 'watch'>,
   bitstream: Bitstream,
   source: string,
   device: number | null,
 ): Promise<void> {
-  const state = await readBoardState(cable, bitstream.part, device);
+  const state = await readBoardState(chain, bitstream.part, device);
   if (!state.ok) throw new ProblemError(state.error);
   if (state.value.fingerprint === bitstream.fingerprint) return;
-  const loaded = await settle(() => loadBitstream(cable, bitstream, device, watch));
+  const loaded = await settle(() => loadBitstream(chain, bitstream, device, watch));
   await tell(loadDeed(bitstream, source, loaded, device));
   const trouble = loaded.ok ? loaded.value.problem : loaded.error;
   if (trouble) throw new ProblemError(trouble);

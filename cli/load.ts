@@ -68,7 +68,7 @@ export function loadCommand(program: Command, failed: () => void): void {
     const connection = await connect(options);
     try {
       const loaded = await settle(() =>
-        loadBitstream(connection.cable, read.value, device, connection.watch, { verify: options.verify ?? false }),
+        loadBitstream(connection.chain, read.value, device, connection.watch, { verify: options.verify ?? false }),
       );
       const problem = loaded.ok ? loaded.value.problem : loaded.error;
       if (problem) failed();

@@ -11,17 +11,10 @@ import {
 import type { Command } from 'commander';
 import { readChainFile } from '../core/chain/index.ts';
 import { FLASH_PARTS } from '../core/flash/index.ts';
-import {
-  type ChainPlace,
-  describeMismatch,
-  keepAsSvf,
-  loadAsSvf,
-  playSvf,
-  scanChain,
-} from '../core/operations/index.ts';
+import { type ChainPlace, describeMismatch, keepAsSvf, loadAsSvf, playSvf } from '../core/operations/index.ts';
 import { fail, ok, ProblemError, problem, type Result, settle } from '../core/result.ts';
 import { NO_OFFSETS, type SvfOffsets } from '../core/svf/index.ts';
-import { type ConnectionOptions, connect, withConnection } from './connection.ts';
+import { type Connection, type ConnectionOptions, connect, withConnection } from './connection.ts';
 import { readText } from './files.ts';
 import { deviceOption, openBitstream } from './load.ts';
 import { CallError, report } from './output.ts';
@@ -55,11 +48,11 @@ export function svfCommand(program: Command, failed: () => void): void {
     const connection = await connect(options);
     try {
       const played = await settle(async () => {
-        const offsets = device === null ? ok(NO_OFFSETS) : await offsetsOf(connection.cable, device);
+        const offsets = device === null ? ok(NO_OFFSETS) : await offsetsOf(connection.chain, device);
         if (!offsets.ok) return offsets;
         const pieces = createReadStream(path, { highWaterMark: 1 << 18 }) as AsyncIterable<Uint8Array>;
         return ok(
-          await playSvf(connection.cable, pieces, connection.watch, {
+          await playSvf(connection.chain.cable, pieces, connection.watch, {
             offsets: offsets.value,
             goOn: options.goOn ?? false,
             totalBytes: statSync(path).size,
@@ -164,7 +157,7 @@ function expected(path: string): { parts: readonly string[]; irLength: number }[
 async function scanned(options: WriteOptions): Promise<{ parts: readonly string[]; irLength: number }[]> {
   const connection = await connect(options);
   try {
-    const scan = await scanChain(connection.cable);
+    const scan = await connection.chain.rescan();
     const [trouble] = scan.problems;
     if (trouble) throw new ProblemError(trouble);
     return scan.devices.map(({ candidates, irLength }) => ({ parts: candidates, irLength: irLength ?? 0 }));
@@ -173,8 +166,8 @@ async function scanned(options: WriteOptions): Promise<{ parts: readonly string[
   }
 }
 
-async function offsetsOf(cable: Parameters<typeof scanChain>[0], device: number): Promise<Result<SvfOffsets>> {
-  const scan = await scanChain(cable);
+async function offsetsOf(chain: Connection['chain'], device: number): Promise<Result<SvfOffsets>> {
+  const scan = await chain.current();
   const [trouble] = scan.problems;
   if (trouble) return fail(trouble);
   if (device >= scan.devices.length)

@@ -40,7 +40,7 @@ export function terminalWatch(screen: NodeJS.WriteStream = process.stderr): Watc
 }
 
 /** One line of at most 78 characters: phase, share, amount and, once it can be told, the time left. */
-export function progressLine({ phase, done, total, unit }: Progress, milliseconds: number): string {
+function progressLine({ phase, done, total, unit }: Progress, milliseconds: number): string {
   if (total <= 0) return phase;
   const share = Math.min(1, done / total);
   const left = share > TELLING_SHARE && share < 1 ? ((milliseconds / share) * (1 - share)) / 1000 : null;

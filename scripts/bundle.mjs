@@ -1,6 +1,6 @@
-// The `nimble` command in one folder, so that it starts at once: `dist/nimble/`. Each command is a piece of its own, read
+// The `nimble` command and the pod in one folder, so that they start at once: `dist/nimble/`. Each command is a piece of its own, read
 // only when it is called.
-import { existsSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -21,16 +21,17 @@ export function isFresh() {
 
 export async function bundle() {
   const { build } = await import('esbuild');
-  rmSync(folder, { recursive: true, force: true });
+  // Made beside the one that others may be starting from, then put in its place.
+  const fresh = `${folder}.${process.pid}`;
   const { metafile } = await build({
     absWorkingDir: root,
-    entryPoints: ['cli/main.ts'],
+    entryPoints: ['cli/main.ts', 'cli/pod.ts'],
     bundle: true,
     splitting: true,
     platform: 'node',
     target: 'node20',
     format: 'esm',
-    outdir: folder,
+    outdir: fresh,
     outExtension: { '.js': '.mjs' },
     // Packages that are CommonJS ask for Node's own modules by `require`.
     banner: {
@@ -40,7 +41,11 @@ export async function bundle() {
     logLevel: 'warning',
   });
   const own = Object.keys(metafile.inputs).filter((file) => !file.includes('node_modules'));
-  writeFileSync(list, JSON.stringify(['package-lock.json', ...own]));
+  writeFileSync(join(fresh, 'sources.json'), JSON.stringify(['package-lock.json', ...own]));
+  const old = `${folder}.old.${process.pid}`;
+  if (existsSync(folder)) renameSync(folder, old);
+  renameSync(fresh, folder);
+  rmSync(old, { recursive: true, force: true });
 }
 
 if (process.argv[1] === fileURLToPath(import.meta.url)) await bundle();

@@ -34,7 +34,7 @@ let stopping = false;
 start(
   'pod',
   [
-    'bench/pod.mjs',
+    'cli/pod.mjs',
     '--bench',
     'demo/benches/lockhouse.bench.json',
     '--port',

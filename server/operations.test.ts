@@ -3,7 +3,8 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
-import { servePod } from '../bench/pod-server.ts';
+import { benchTarget } from '../bench/index.ts';
+import { servePod } from '../pod/index.ts';
 import { readBitstream } from '../core/fabric/index.ts';
 import { imageOf, writeImage } from '../core/images/index.ts';
 import { emptyPlan } from '../core/probes/index.ts';
@@ -24,7 +25,7 @@ const { bench } = lockhouse();
 
 beforeAll(async () => {
   folder = mkdtempSync(join(tmpdir(), 'nimble-ops-'));
-  pod = await servePod(bench, { host: '127.0.0.1', port: 0, token: 't', keep: () => {} });
+  pod = await servePod(benchTarget(bench), { host: '127.0.0.1', port: 0, token: 't' });
   server = new Runtime(await openDatabase(join(folder, 'test.sqlite')));
   const { file, files } = demoProject();
   project = await server.projects.create('Lockhouse', [{ name: 'nimble.json', text: JSON.stringify(file) }, ...files]);

@@ -1,6 +1,9 @@
 import { hostname } from 'node:os';
 import { WebSocket } from 'ws';
-import { type LivePanel, PodClient, type ToldDeed, watchBeat } from '../core/pod/index.ts';
+import { ChainSession } from '../core/board/index.ts';
+import type { ChainMemory } from '../core/jtag/index.ts';
+import { type PodCapabilities, PodClient, type PodStatusEvent, type ToldDeed, watchBeat } from '../core/pod/index.ts';
+import type { Scan } from '../core/board/index.ts';
 import { type Problem, ProblemError, problem } from '../core/result.ts';
 
 export interface PodStatus {
@@ -8,41 +11,50 @@ export interface PodStatus {
   readonly state: 'none' | 'connecting' | 'connected' | 'refused' | 'lost';
   readonly name: string | null;
   readonly problem: Problem | null;
+  /** What this pod can do beside clocking the chain; null without one. */
+  readonly capabilities: PodCapabilities | null;
 }
 
+const NO_POD: PodStatus = { address: null, state: 'none', name: null, problem: null, capabilities: null };
 const RETRY_MILLISECONDS = 1000;
 /** Name under which this server uses pods. */
 export const OWN_NAME = `the workbench on ${hostname()}`;
 
-/** Keeps one pod connected, comes back by itself after a loss, hands out the cable to one user at a time. */
+/** Who is told what a pod tells, and what the link has to know of the board. */
+interface PodListeners {
+  /** The connection stands otherwise than before. */
+  changed(): void;
+  /** What the pod shows of itself and the board; null once it is gone. */
+  onStatus(status: PodStatusEvent | null): void;
+  onDeed(deed: ToldDeed): void;
+  /** The chain was scanned, whoever wanted it. */
+  onScan(scan: Scan): void;
+  /** What is said of the chain behind this pod. */
+  memory(): Promise<ChainMemory>;
+}
+
+/** Keeps one pod connected, comes back by itself after a loss, hands out the board to one user at a time. */
 export class PodLink {
-  readonly #changed: () => void;
-  readonly #onPanel: (panel: LivePanel | null) => void;
-  readonly #onDeed: (deed: ToldDeed) => void;
-  /** Done with the cable in hand before every piece of work. */
-  readonly #prepare: (client: PodClient) => Promise<void>;
+  readonly #on: PodListeners;
   #address: string | null = null;
   #token = '';
   #client: PodClient | null = null;
-  #status: PodStatus = { address: null, state: 'none', name: null, problem: null };
+  #session: ChainSession | null = null;
+  #status: PodStatus = NO_POD;
   #busy: Promise<unknown> = Promise.resolve();
   #timer: ReturnType<typeof setTimeout> | null = null;
   #attempt = 0;
-  tckHz = 1;
-  /** How often the cable has been handed out: whoever finds it unchanged was the last to use it. */
+  /** How often the board has been handed out: whoever finds it unchanged was the last to use it. */
   turns = 0;
-  panel: LivePanel | null = null;
+  /** What the pod last told of itself and the board. */
+  shown: PodStatusEvent | null = null;
 
-  constructor(
-    changed: () => void,
-    onPanel: (panel: LivePanel | null) => void,
-    onDeed: (deed: ToldDeed) => void = () => {},
-    prepare: (client: PodClient) => Promise<void> = async () => {},
-  ) {
-    this.#prepare = prepare;
-    this.#changed = changed;
-    this.#onPanel = onPanel;
-    this.#onDeed = onDeed;
+  constructor(listeners: PodListeners) {
+    this.#on = listeners;
+  }
+
+  get tckHz(): number {
+    return this.#client?.tckHz ?? 1;
   }
 
   get status(): PodStatus {
@@ -54,10 +66,8 @@ export class PodLink {
     this.#attempt++;
     if (this.#timer) clearTimeout(this.#timer);
     this.#client?.close();
-    this.#client = null;
-    this.panel = null;
-    this.#onPanel(null);
-    this.#status = { address: this.#address, state: 'none', name: null, problem: null };
+    this.#gone();
+    this.#status = { ...NO_POD, address: this.#address };
     this.#address = address;
     this.#token = token;
     await this.#connect(this.#attempt);
@@ -69,60 +79,76 @@ export class PodLink {
     return this.#client;
   }
 
-  /** Runs work that has the cable to itself, here and at the pod. */
-  cable<T>(work: (client: PodClient) => Promise<T>): Promise<T> {
+  /** Runs work that has the board to itself, here and at the pod. */
+  cable<T>(work: (chain: ChainSession) => Promise<T>): Promise<T> {
     const turn = this.#busy.then(async () => {
       const client = this.hands();
       await client.lease();
       this.turns++;
       try {
-        await this.#prepare(client);
-        return await work(client);
+        return await work(await this.#chain(client));
       } finally {
-        await client.release();
+        // What was done is done, whatever becomes of the lease.
+        await client.release().catch(() => {});
       }
     });
     this.#busy = turn.catch(() => {});
     return turn;
   }
 
+  /** One session for as long as the connection holds: the chain is scanned once and then only looked at again. */
+  async #chain(client: PodClient): Promise<ChainSession> {
+    const memory = await this.#on.memory();
+    if (this.#session?.cable !== client) {
+      this.#session = ChainSession.on({ cable: client, hands: client.hands, memory });
+      this.#session.onScan((scan) => this.#on.onScan(scan));
+    }
+    this.#session.remember(memory);
+    return this.#session;
+  }
+
   async #connect(attempt: number): Promise<void> {
     const address = this.#address;
     if (address === null || attempt !== this.#attempt) return;
-    if (this.#status.state !== 'lost') this.#set({ address, state: 'connecting', name: null, problem: null });
+    if (this.#status.state !== 'lost') this.#set({ ...NO_POD, address, state: 'connecting' });
     try {
       const client = new PodClient(await openSocket(address));
-      const { pod, tckHz } = await client.hello(this.#token, OWN_NAME);
+      const { pod, capabilities } = await client.hello(this.#token, OWN_NAME);
       if (attempt !== this.#attempt) return client.close();
       this.#client = client;
-      this.tckHz = tckHz;
-      client.onLost(() => this.#lost(attempt));
-      this.#set({ address, state: 'connected', name: pod, problem: null });
-      await client.watchPanel(
-        (panel) => {
+      client.onLost((why) => this.#lost(attempt, why));
+      this.#set({ address, state: 'connected', name: pod, problem: null, capabilities });
+      await client.watch(
+        (status) => {
           if (attempt !== this.#attempt) return;
-          this.panel = panel;
-          this.#onPanel(panel);
+          this.shown = status;
+          this.#on.onStatus(status);
         },
         (deed) => {
-          if (attempt === this.#attempt && deed.by !== OWN_NAME) this.#onDeed(deed);
+          if (attempt === this.#attempt && deed.by !== OWN_NAME) this.#on.onDeed(deed);
         },
       );
     } catch (error) {
       if (attempt !== this.#attempt) return;
       const found = error instanceof ProblemError ? error.problem : noPod(address);
       const refused = found.code === 'pod-token' || found.code === 'pod-protocol';
-      this.#set({ address, state: refused ? 'refused' : 'lost', name: null, problem: found });
+      this.#set({ ...NO_POD, address, state: refused ? 'refused' : 'lost', problem: found });
       if (!refused) this.#retry(attempt);
     }
   }
 
-  #lost(attempt: number): void {
-    if (attempt !== this.#attempt) return;
+  #gone(): void {
     this.#client = null;
-    this.panel = null;
-    this.#onPanel(null);
-    this.#set({ address: this.#address, state: 'lost', name: null, problem: noPod(this.#address) });
+    this.#session = null;
+    this.shown = null;
+    this.#on.onStatus(null);
+  }
+
+  #lost(attempt: number, why: Problem): void {
+    if (attempt !== this.#attempt) return;
+    this.#gone();
+    const found = why.code === 'pod-lost' ? noPod(this.#address) : why;
+    this.#set({ ...NO_POD, address: this.#address, state: 'lost', problem: found });
     this.#retry(attempt);
   }
 
@@ -134,7 +160,7 @@ export class PodLink {
   #set(status: PodStatus): void {
     const same = JSON.stringify(status) === JSON.stringify(this.#status);
     this.#status = status;
-    if (!same) this.#changed();
+    if (!same) this.#on.changed();
   }
 }
 

@@ -1,9 +1,9 @@
 import type { Knex } from 'knex';
-import type { LivePanel, ToldDeed } from '../core/pod/index.ts';
+import { type ChainSession, LEAST_VOLTS, type Scan } from '../core/board/index.ts';
+import type { PodStatusEvent, ToldDeed } from '../core/pod/index.ts';
 import type { BoardNet, ScannedDevice } from '../core/boundary/index.ts';
 import { type BoardDescription, readBoard } from '../core/constraints/index.ts';
-import type { Cable } from '../core/jtag/index.ts';
-import { describedChain, type LoadContext, readBoardState, type Scan, scanChain } from '../core/operations/index.ts';
+import { describedChain, type LoadContext, readBoardState } from '../core/operations/index.ts';
 import { fail, ok, ProblemError, problem, type Result } from '../core/result.ts';
 import { readProject } from '../core/build/index.ts';
 import { portPins, readBitstream } from '../core/fabric/index.ts';
@@ -29,9 +29,12 @@ import { SvfDesk } from './svf-desk.ts';
 import { VectorRuns } from './vector-runs.ts';
 import type { ArmedCapture, BuildSummary, WorkState } from './state.ts';
 
-type Listener = (event: { readonly state: WorkState } | { readonly panel: LivePanel | null }) => void;
+type Listener = (event: { readonly state: WorkState } | { readonly board: PodStatusEvent | null }) => void;
 
 const TELL_MILLISECONDS = 40;
+/** A boot takes some tenths of a second; nobody waits longer than this for DONE. */
+const BOOT_LOOK_MILLISECONDS = 250;
+const BOOT_LOOKS = 12;
 
 /** The one set of long-lived things in the server process. */
 export class Runtime {
@@ -49,7 +52,8 @@ export class Runtime {
   readonly pricing = new DesignThread();
   readonly #listeners = new Set<Listener>();
   #told: ReturnType<typeof setTimeout> | null = null;
-  #done: boolean | null = null;
+  /** Counts what may make the FPGA boot, so that only the last is followed. */
+  #bootTurn = 0;
   #powered: boolean | null = null;
   /** Somebody else has the pod, or had it until just now: what runs is asked for as soon as it is free. */
   #usedBy: string | null = null;
@@ -90,17 +94,16 @@ export class Runtime {
         return { boardKey: this.boardKey, project: project?.id ?? null, projectName: project?.name ?? '' };
       },
     );
-    this.pod = new PodLink(
-      () => this.#podChanged(),
-      (panel) => this.#panel(panel),
-      (deed) => void this.#heard(deed),
-      async (client) => {
-        client.chainMemory = {
-          answers: await this.bench.answers(this.boardKey, this.board),
-          described: await this.bench.known(),
-        };
-      },
-    );
+    this.pod = new PodLink({
+      changed: () => this.#podChanged(),
+      onStatus: (status) => this.#shown(status),
+      onDeed: (deed) => void this.#heard(deed),
+      onScan: (scan) => this.scanned(scan),
+      memory: async () => ({
+        answers: await this.bench.answers(this.boardKey, this.board),
+        described: await this.bench.known(),
+      }),
+    });
   }
 
   listen(listener: Listener): () => void {
@@ -257,9 +260,8 @@ export class Runtime {
   }
 
   /** The chain as boundary scan takes it, scanned now. */
-  async scannedChain(cable: Cable): Promise<Result<readonly ScannedDevice[]>> {
-    const scan = await scanChain(cable);
-    this.scanned(scan);
+  async scannedChain(chain: ChainSession): Promise<Result<readonly ScannedDevice[]>> {
+    const scan = await chain.current();
     const [trouble] = scan.problems;
     if (trouble) return fail(trouble);
     const devices = describedChain(scan.devices, await this.bench.descriptions());
@@ -326,7 +328,7 @@ export class Runtime {
     }
     if (state !== 'connected') {
       this.#boards.lost(this.boardKey);
-      this.#done = this.#powered = null;
+      this.#powered = null;
       if (state === 'lost' && this.#was === 'connected') void climbNow(this).catch(() => {});
     }
     // A ladder that was climbed without a pod says nothing any more once one answers.
@@ -339,16 +341,14 @@ export class Runtime {
     this.changed();
   }
 
-  /** What the pod shows of the board beside the cable: when it changes without our doing, the board is asked anew. */
-  #panel(panel: LivePanel | null): void {
-    this.#tell({ panel });
-    const done = panel?.done[String(panel.fpga)] ?? null;
-    const powered = panel?.powered ?? null;
-    const changed = done !== this.#done || powered !== this.#powered;
+  /** What the pod tells unasked: when power comes or goes without our doing, the board is asked anew. */
+  #shown(status: PodStatusEvent | null): void {
+    this.#tell({ board: status });
+    const powered = status ? status.cable.attached && status.cable.referenceVolts >= LEAST_VOLTS : null;
+    const changed = powered !== this.#powered;
     const cameBack = powered === true && this.#powered === false;
-    this.#done = done;
     this.#powered = powered;
-    const lease = panel?.lease ?? null;
+    const lease = status?.lease ?? null;
     const usedBy = lease === null || lease === OWN_NAME ? null : lease;
     const freed = this.#usedBy !== null && usedBy === null;
     if (usedBy !== this.#usedBy) {
@@ -357,14 +357,27 @@ export class Runtime {
       this.said.flash = null;
       this.changed();
     }
-    if (!panel || (!changed && !freed)) return;
-    if (powered === false || usedBy !== null || done === false) {
+    if (!status || (!changed && !freed)) return;
+    if (powered === false || usedBy !== null) {
       this.said.running = null;
       this.changed();
+      return;
     }
-    if (powered === false || usedBy !== null) return;
-    if (done !== null || freed) void this.lookAtBoard();
     if (cameBack) void this.rescan();
+    this.boots();
+  }
+
+  /** The FPGA is, or may be, reading its flash: it is asked until it runs, or has had the time to. */
+  boots(): void {
+    const turn = ++this.#bootTurn;
+    const ask = async (left: number): Promise<void> => {
+      if (turn !== this.#bootTurn) return;
+      await this.lookAtBoard();
+      const status = this.said.running?.status;
+      if (left > 0 && status && !status.done && status.bootSource === 'flash')
+        setTimeout(() => void ask(left - 1), BOOT_LOOK_MILLISECONDS);
+    };
+    void ask(BOOT_LOOKS);
   }
 
   /** Something that others did to this board: it belongs into its history, told apart from what was done here. */
@@ -428,8 +441,7 @@ export class Runtime {
   /** Looks again where the last scan had found trouble, quietly. */
   async rescan(): Promise<void> {
     if (!this.said.scan || this.said.scan.problems.length === 0) return;
-    const found = await this.pod.cable((cable) => scanChain(cable)).catch(() => null);
-    if (found) this.scanned(found);
+    await this.pod.cable((chain) => chain.rescan()).catch(() => null);
   }
 
   /** Whether a job was done for the board and the project that are before us now. */
@@ -447,7 +459,7 @@ export class Runtime {
     const said = this.said;
     if (!read?.ok) return;
     try {
-      const state = await this.pod.cable((cable) => readBoardState(cable, read.value.file.part, null));
+      const state = await this.pod.cable((chain) => readBoardState(chain, read.value.file.part, null));
       said.running = state.ok ? state.value : null;
     } catch (error) {
       said.running = null;

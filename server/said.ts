@@ -1,6 +1,7 @@
 import type { InterconnectResult } from '../core/boundary/index.ts';
 import type { BypassTest, Rung } from '../core/jtag/index.ts';
-import type { Scan, Sweep } from '../core/operations/index.ts';
+import type { Scan } from '../core/board/index.ts';
+import type { Sweep } from '../core/operations/index.ts';
 import type { Comparison } from './operations/compare-flash.ts';
 import type { RehearsalReport } from './operations/keep.ts';
 import type { LoadReport } from './operations/load.ts';

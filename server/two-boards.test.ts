@@ -1,10 +1,12 @@
 // What is said of a board or a project is said of that one alone: two pods, two projects, a command beside the page.
+import { chainOn } from '../tests/support/chain-on.ts';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { WebSocket } from 'ws';
-import { servePod } from '../bench/pod-server.ts';
+import { benchTarget } from '../bench/index.ts';
+import { servePod } from '../pod/index.ts';
 import { readBitstream } from '../core/fabric/index.ts';
 import { keepBitstream, loadBitstream } from '../core/operations/index.ts';
 import { PodClient } from '../core/pod/index.ts';
@@ -68,8 +70,8 @@ beforeAll(async () => {
   // The same bytes lie in the flash already, so that writing them takes no time of the clock on the wall.
   const plain = readBitstream(builtDemo().bitstream);
   if (!plain.ok) throw new Error(plain.error.message);
-  await keepBitstream(cable, plain.value, null, unwatched);
-  const serve = (bench: typeof a) => servePod(bench, { host: '127.0.0.1', port: 0, token: 't', keep: () => {} });
+  await keepBitstream(chainOn(cable), plain.value, null, unwatched);
+  const serve = (bench: typeof a) => servePod(benchTarget(bench), { host: '127.0.0.1', port: 0, token: 't' });
   pods = { a: await serve(a), b: await serve(b) };
   server = new Runtime(await openDatabase(join(folder, 'test.sqlite')));
   const { file, files } = demoProject();
@@ -192,7 +194,7 @@ describe('another project', () => {
 describe('power that came back', () => {
   test('takes "no power" away from Bench by itself', async () => {
     a.setPower(false);
-    await expect.poll(() => server.pod.panel?.powered, { timeout: 5000 }).toBe(false);
+    await expect.poll(() => server.pod.shown?.cable.referenceVolts, { timeout: 5000 }).toBe(0);
     await ended(operations.scan(server));
     expect((await state()).scan?.problems[0]?.code).toBe('no-power');
     a.setPower(true);
@@ -206,7 +208,7 @@ describe('a command beside the page', () => {
     await expect.poll(async () => (await state()).usedBy, { timeout: 5000 }).toBe('nimble command');
     const read = readBitstream(probed.bitstream);
     if (!read.ok) throw new Error(read.error.message);
-    const loaded = await loadBitstream(client, read.value, null, unwatched, { verify: true });
+    const loaded = await loadBitstream(chainOn(client), read.value, null, unwatched, { verify: true });
     expect(loaded.ok && loaded.value.done).toBe(true);
     expect((await state()).running).toBeNull();
     await client.tell({
@@ -237,7 +239,7 @@ describe('a command beside the page', () => {
     const client = await command('a');
     const read = readBitstream(probed.bitstream);
     if (!read.ok) throw new Error(read.error.message);
-    const kept = await keepBitstream(client, read.value, null, unwatched);
+    const kept = await keepBitstream(chainOn(client), read.value, null, unwatched);
     expect(kept.ok).toBe(true);
     await client.tell({
       kind: 'flash',

@@ -1,4 +1,4 @@
-import { hexOf, packedLength, reverseByte } from '../bits/index.ts';
+import { constantBits, hexOf, packedLength, reverseByte } from '../bits/index.ts';
 import { type ChainLink, describeIdcode, type ScanCounts } from '../jtag/index.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
 import { type Problem, problem } from '../result.ts';
@@ -68,8 +68,15 @@ async function shiftStream(link: ChainLink, stream: Uint8Array, watch: Watch): P
 }
 
 export async function readStatus(link: ChainLink): Promise<ConfigStatus> {
+  const status = readStatusLater(link);
+  await link.queue.flush();
+  return status;
+}
+
+/** The same, carried out by a later flush. */
+export function readStatusLater(link: ChainLink): Promise<ConfigStatus> {
   link.select(INSTRUCTION.CFG_STATUS);
-  return decodeStatus(await link.readNow(STATUS_LENGTH));
+  return link.exchange(constantBits(STATUS_LENGTH, 0)).then(decodeStatus);
 }
 
 /** Fingerprint of the design that runs, 32 hexadecimal digits; null when none does. */

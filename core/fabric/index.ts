@@ -29,7 +29,7 @@ export { decodeStatus, STATUS, STATUS_LENGTH, type ConfigStatus } from './status
 export { packNetlist, unpackNetlist, type PinBinding, type FabricImage } from './pack.ts';
 export { buildStream, FRAME_BYTES, frameCapacity, streamBytes, StreamDecoder, type StreamEvent } from './stream.ts';
 export { type Bitstream, readBitstream, writeBitstream } from './bitstream.ts';
-export { configure, readFingerprint, readStatus } from './configure.ts';
+export { configure, readFingerprint, readStatus, readStatusLater } from './configure.ts';
 export { SpiOverJtag } from './spi-link.ts';
 export { LINK } from './link-ports.ts';
 export { verifyConfiguration } from './read-back.ts';

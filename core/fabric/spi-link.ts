@@ -23,14 +23,23 @@ export class SpiOverJtag implements SpiPort {
     this.#link.frame({ length: bytes.length * 8, bytes: Uint8Array.from(bytes, reverseByte) });
   }
 
+  get bitsPerSecond(): number {
+    return this.#link.queue.cable.tckHz;
+  }
+
   async exchange(command: Uint8Array, answerBytes: number): Promise<Uint8Array> {
+    const answer = this.later(command, answerBytes);
+    await this.#link.queue.flush();
+    return answer;
+  }
+
+  async later(command: Uint8Array, answerBytes: number): Promise<Uint8Array> {
     this.#select();
     const sent = new Uint8Array(command.length + answerBytes);
     sent.set(command);
     const bits = { length: sent.length * 8, bytes: Uint8Array.from(sent, reverseByte) };
     // Bit j of the answer is at place j + 1, and the devices towards TDO hold back as many bits as there are.
     const reply = this.#link.framed(bits, this.#link.toTdo + 2);
-    await this.#link.queue.flush();
     const answer = shiftDown((await reply).bytes, command.length * 8 + 1, answerBytes * 8);
     this.#link.queue.countPayload(answerBytes * 8);
     return Uint8Array.from(answer, reverseByte);

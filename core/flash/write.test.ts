@@ -30,6 +30,8 @@ function scripted(answers: {
     },
     flush: async () => {},
     countSent: () => {},
+    later: (command, length) => port.exchange(command, length),
+    bitsPerSecond: 10e6,
   };
   return { port, asked, waited: () => waited };
 }
@@ -90,6 +92,13 @@ describe('writing flash', () => {
     await expect(
       writePieces(scripted({}).port, part, [{ address: 0, bytes: image }], { report: () => {}, cancelled: () => true }),
     ).rejects.toThrow(/The flash is as it was/);
+  });
+
+  test('pages go ahead of what the chip says; behind one that took longer they are sent once more', async () => {
+    // Polls: one after the erase, then one a page; the second page is still busy, which the chip says twice.
+    const { port, asked } = scripted({ status: (poll) => (poll === 2 || poll === 5 ? 1 : 0) });
+    expect(await codeOf(port)).toBe('written');
+    expect(asked.filter((code) => code === COMMAND.PAGE_PROGRAM)).toHaveLength(4 + 2);
   });
 
   test('pages that are all FF are left as erased', async () => {

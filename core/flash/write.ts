@@ -1,4 +1,4 @@
-import { byteAt } from '../lists.ts';
+import { byteAt, item } from '../lists.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { COMMAND, PAGE_BYTES, STATUS_BUSY, STATUS_WRITE_ENABLED, withAddress } from './commands.ts';
@@ -15,7 +15,12 @@ export interface WriteReport {
   readonly verified: boolean;
 }
 
-const READ_CHUNK = 1 << 15;
+/** A stretch is read in pieces of about a tenth of a second, within these bounds. */
+const READ_SECONDS = 0.1;
+const [LEAST_CHUNK, MOST_CHUNK] = [1 << 10, 1 << 16];
+/** Pages that are sent without waiting for what the chip says of the first. */
+const MOST_AHEAD = 16;
+const AHEAD_SECONDS = 0.3;
 const UNIQUE_ID_BYTES = 8;
 
 /** The phase in which what the chip held is lost. */
@@ -132,21 +137,49 @@ async function programPages(
   watch: Watch,
 ): Promise<Result<null>> {
   const total = pages.length * PAGE_BYTES;
-  for (const [i, { address, data }] of pages.entries()) {
+  const { typical, worst } = part.page;
+  const most = Math.max(1, Math.min(MOST_AHEAD, Math.floor((port.bitsPerSecond * AHEAD_SECONDS) / (PAGE_BYTES * 8))));
+  for (let at = 0; at < pages.length; ) {
     stopIfCancelled(
       watch,
-      `${i} of ${pages.length} pages are written; this image is not whole. Writing again goes on from there.`,
+      `${at} of ${pages.length} pages are written; this image is not whole. Writing again goes on from there.`,
     );
-    watch.report({ phase: WRITING, done: i * PAGE_BYTES, total, unit: 'B' });
-    const command = new Uint8Array(4 + data.length);
-    command.set(withAddress(COMMAND.PAGE_PROGRAM, address));
-    command.set(data, 4);
-    const ready = await changing(port, command, part.page.typical, part.page.worst, `programming at ${hex(address)}`);
-    if (!ready.ok) return ready;
-    port.countSent(data.length);
+    watch.report({ phase: WRITING, done: at * PAGE_BYTES, total, unit: 'B' });
+    const some = pages.slice(at, at + most);
+    const states = some.map((page) => programLater(port, page, typical));
+    await port.flush();
+    for (const [i, { address, data }] of some.entries()) {
+      const [status = 0xff] = await item(states, i);
+      const what = `programming at ${hex(address)}`;
+      const isBusy = (status & STATUS_BUSY) !== 0;
+      const ready = isBusy ? await settled(port, typical, worst, what) : taken(status, what);
+      if (!ready.ok) return ready;
+      port.countSent(data.length);
+      at++;
+      // A chip that is busy does not hear what was sent meanwhile: the pages behind are sent once more.
+      if (isBusy) break;
+    }
   }
   return ok(null);
 }
+
+/** Queues one page, the time it takes, and a look whether it is done. */
+function programLater(
+  port: SpiPort,
+  { address, data }: WritePlan['pages'][number],
+  typical: number,
+): Promise<Uint8Array> {
+  const command = new Uint8Array(4 + data.length);
+  command.set(withAddress(COMMAND.PAGE_PROGRAM, address));
+  command.set(data, 4);
+  port.send(Uint8Array.of(COMMAND.WRITE_ENABLE));
+  port.send(command);
+  port.wait(typical);
+  return port.later(Uint8Array.of(COMMAND.READ_STATUS), 1);
+}
+
+const chunkOf = ({ bitsPerSecond }: SpiPort): number =>
+  Math.max(LEAST_CHUNK, Math.min(MOST_CHUNK, 2 ** Math.floor(Math.log2((bitsPerSecond * READ_SECONDS) / 8))));
 
 /** Reads a long stretch in pieces, with progress. */
 export async function readWatched(
@@ -157,10 +190,11 @@ export async function readWatched(
   watch: Watch,
 ): Promise<Uint8Array> {
   const out = new Uint8Array(length);
-  for (let at = 0; at < length; at += READ_CHUNK) {
+  const chunk = chunkOf(port);
+  for (let at = 0; at < length; at += chunk) {
     stopIfCancelled(watch, 'The flash is as it was.');
     watch.report({ phase, done: at, total: length, unit: 'B' });
-    out.set(await readFlash(port, address + at, Math.min(READ_CHUNK, length - at)), at);
+    out.set(await readFlash(port, address + at, Math.min(chunk, length - at)), at);
   }
   return out;
 }
@@ -177,20 +211,18 @@ async function changing(
 ): Promise<Result<null>> {
   port.send(Uint8Array.of(COMMAND.WRITE_ENABLE));
   port.send(command);
-  let waited = typical;
   port.wait(typical);
-  for (;;) {
+  const [status = 0xff] = await port.exchange(Uint8Array.of(COMMAND.READ_STATUS), 1);
+  return (status & STATUS_BUSY) === 0 ? taken(status, what) : settled(port, typical, worst, what);
+}
+
+/** Asks a busy chip until it is done, or its worst time has passed; its typical time has. */
+async function settled(port: SpiPort, typical: number, worst: number, what: string): Promise<Result<null>> {
+  const step = Math.max(20, Math.round(typical / 8));
+  for (let waited = typical + step; ; waited += step) {
+    port.wait(step);
     const [status = 0xff] = await port.exchange(Uint8Array.of(COMMAND.READ_STATUS), 1);
-    if ((status & STATUS_BUSY) === 0) {
-      if ((status & STATUS_WRITE_ENABLED) === 0) return ok(null);
-      return fail(
-        problem(
-          'flash-refused',
-          `The chip did not carry out ${what}: it is still enabled for writing.`,
-          'The area may be protected. Check the protection bits and the write-protect pin.',
-        ),
-      );
-    }
+    if ((status & STATUS_BUSY) === 0) return taken(status, what);
     if (waited > worst)
       return fail(
         problem(
@@ -200,10 +232,19 @@ async function changing(
           'If it happens at the same address again, the block is worn out.',
         ),
       );
-    const step = Math.max(20, Math.round(typical / 8));
-    port.wait(step);
-    waited += step;
   }
+}
+
+/** Whether a chip that is not busy has carried the command out: one that did not is still enabled for writing. */
+function taken(status: number, what: string): Result<null> {
+  if ((status & STATUS_WRITE_ENABLED) === 0) return ok(null);
+  return fail(
+    problem(
+      'flash-refused',
+      `The chip did not carry out ${what}: it is still enabled for writing.`,
+      'The area may be protected. Check the protection bits and the write-protect pin.',
+    ),
+  );
 }
 
 /**
@@ -212,11 +253,12 @@ async function changing(
 export async function verifyPieces(port: SpiPort, pieces: readonly Piece[], watch: Watch): Promise<Result<null>> {
   const total = pieces.reduce((sum, { bytes }) => sum + bytes.length, 0);
   let done = 0;
+  const chunk = chunkOf(port);
   for (const { address, bytes } of pieces)
-    for (let at = 0; at < bytes.length; at += READ_CHUNK) {
+    for (let at = 0; at < bytes.length; at += chunk) {
       stopIfCancelled(watch, 'What the flash holds was not compared to its end.');
       watch.report({ phase: 'Verifying', done, total, unit: 'B' });
-      const expected = bytes.subarray(at, at + READ_CHUNK);
+      const expected = bytes.subarray(at, at + chunk);
       const actual = await readFlash(port, address + at, expected.length);
       const wrong = expected.findIndex((byte, i) => byte !== actual[i]);
       if (wrong >= 0)

@@ -1,5 +1,3 @@
-import type { ChainMemory } from './known.ts';
-
 /**
  * One thing a cable does. All vectors are packed, first bit first.
  *
@@ -33,7 +31,7 @@ export interface CableState {
   readonly mostHz: number;
 }
 
-/** All that the engine knows of hardware: it can move TCK, TMS and TDI, read TDO, and a few wires of the board. */
+/** All that the engine knows of hardware: it can move TCK, TMS and TDI, read TDO and the reference voltage. */
 export interface Cable {
   /**
    * Carries out a batch in order. TDO is sampled on the rising edge of TCK, before it changes on the falling one.
@@ -41,16 +39,9 @@ export interface Cable {
    * lost.
    */
   run(ops: readonly CableOp[]): Promise<readonly Uint8Array[]>;
+  /** TCK in hertz as it was last set or told, for cutting work by time; `state` asks for it. */
+  readonly tckHz: number;
   state(): Promise<CableState>;
   /** Sets the TCK frequency; resolves to what the pod can really do, the nearest at or below. */
   setFrequency(hz: number): Promise<number>;
-  /** Switches the board's supply, where the cable has a relay for it. */
-  setPower(on: boolean): Promise<void>;
-  /**
-   * Pulls the board's reconfigure wire low for a moment, where the cable has that wire: the FPGA configures itself
-   * anew.
-   */
-  reconfigure(): Promise<void>;
-  /** What a person has said of the chain behind this cable; every operation over it heeds it. */
-  chainMemory?: ChainMemory;
 }

@@ -28,8 +28,7 @@ function recording() {
     },
     state: async () => ({ attached: true, referenceVolts: 3.3, tckHz: 1e6, leastHz: 1e3, mostHz: 1e7 }),
     setFrequency: async (hz) => hz,
-    setPower: async () => {},
-    reconfigure: async () => {},
+    tckHz: 1e6,
   };
   return { cable, shifts };
 }

@@ -9,8 +9,16 @@ export interface ScanCounts {
   readonly payloadBits: number;
 }
 
-/** Cable traffic of one batch; larger scans are cut so that progress shows and a lost cable is noticed soon. */
-const BATCH_BITS = 1 << 19;
+/**
+ * Cable traffic of one batch: no more than about half a second of TCK, so that progress shows, a cancel is heard and a
+ * lost cable is noticed soon, whatever the frequency; and no more than a message should carry.
+ */
+const BATCH_SECONDS = 0.5;
+const MOST_BATCH_BITS = 1 << 19;
+const LEAST_BATCH_BITS = 64;
+/** Batches are sent ahead while less than this is on its way, so that the way there and back is not waited for. */
+const AHEAD_SECONDS = 0.3;
+const MOST_AHEAD = 16;
 
 /**
  * Collects scans and sends them to the cable in batches. Owns the knowledge of which state the TAPs are in.
@@ -34,6 +42,12 @@ export class ScanQueue {
 
   get cable(): Cable {
     return this.#cable;
+  }
+
+  /** TCK cycles that a batch may have at the cable's present frequency; whole bytes. */
+  get #batchBits(): number {
+    const bits = this.#cable.tckHz * BATCH_SECONDS;
+    return Math.max(LEAST_BATCH_BITS, Math.min(MOST_BATCH_BITS, Math.floor(bits / 8) * 8));
   }
 
   countPayload(bits: number): void {
@@ -72,7 +86,7 @@ export class ScanQueue {
   /** Part of one long data scan, TDO not wanted. The TAPs stay in Shift-DR until the last piece. */
   drPiece(bits: Bits, last: boolean): void {
     this.goto('Shift-DR');
-    this.#push({ kind: 'shift', count: bits.length, tdi: bits.bytes, capture: false, exit: last }, bits.length);
+    this.#shift(bits, false, last);
     if (!last) return;
     this.#state = 'Exit1-DR';
     this.goto('Run-Test/Idle');
@@ -85,11 +99,18 @@ export class ScanQueue {
 
   /** TCK cycles in the present state, which must be one that TMS 0 does not leave. */
   clock(count: number): void {
-    this.#push({ kind: 'clock', count }, count);
+    const most = this.#batchBits;
+    for (let left = count; left > 0; left -= most) {
+      const some = Math.min(left, most);
+      this.#push({ kind: 'clock', count: some }, some);
+    }
   }
 
+  /** Any time at all: it is passed in pieces. */
   wait(microseconds: number): void {
-    this.#push({ kind: 'wait', microseconds }, 0);
+    const most = BATCH_SECONDS * 1e6;
+    for (let left = microseconds; left > 0; left -= most)
+      this.#push({ kind: 'wait', microseconds: Math.min(left, most) }, 0);
   }
 
   /** Asserts or releases TRST. An asserted one holds all TAPs in Test-Logic-Reset. */
@@ -126,26 +147,52 @@ export class ScanQueue {
     return this.#state;
   }
 
-  /** Sends what is queued. Rejects with `ProblemError` when the cable is lost; the queue is then empty again. */
+  /**
+   * Sends what is queued, a few batches ahead of the answers. `onBits` hears of each batch that was carried out. Rejects
+   * with `ProblemError` when the cable is lost; the queue is then empty again.
+   */
   async flush(onBits?: (sent: number) => void): Promise<void> {
-    while (this.#ops.length > 0) {
-      let count = 0;
-      let bits = 0;
-      while (count < this.#ops.length && (count === 0 || bits < BATCH_BITS)) bits += cyclesOf(item(this.#ops, count++));
-      const batch = this.#ops.splice(0, count);
-      const waiting = this.#captures.splice(0, batch.filter((op) => op.kind === 'shift' && op.capture).length);
-      let replies: readonly Uint8Array[];
-      try {
-        replies = await this.#cable.run(batch);
-      } catch (error) {
-        this.#ops = [];
-        this.#captures = [];
-        this.#state = null;
-        throw error;
+    const ahead: Batch[] = [];
+    try {
+      while (this.#ops.length > 0 || ahead.length > 0) {
+        while (this.#ops.length > 0 && mayGoAhead(ahead)) ahead.push(this.#send());
+        const [batch] = ahead;
+        if (!batch) break;
+        const replies = await batch.replies;
+        ahead.shift();
+        for (const [i, done] of batch.captures.entries()) done(item(replies, i));
+        onBits?.(batch.bits);
       }
-      for (const [i, done] of waiting.entries()) done(item(replies, i));
-      onBits?.(bits);
+    } catch (error) {
+      this.#ops = [];
+      this.#captures = [];
+      this.#state = null;
+      // What was sent ahead is on its way; whoever uses the cable next must not meet it.
+      await Promise.allSettled(ahead.map(({ replies }) => replies));
+      throw error;
     }
+  }
+
+  /** Takes the next batch from the queue and gives it to the cable. */
+  #send(): Batch {
+    const most = this.#batchBits;
+    let count = 0;
+    let bits = 0;
+    let seconds = 0;
+    while (count < this.#ops.length) {
+      const op = item(this.#ops, count);
+      const more = op.kind === 'wait' ? op.microseconds / 1e6 : cyclesOf(op) / this.#cable.tckHz;
+      if (count > 0 && (bits + cyclesOf(op) > most || seconds + more > BATCH_SECONDS * 1.01)) break;
+      bits += cyclesOf(op);
+      seconds += more;
+      count++;
+    }
+    const ops = this.#ops.splice(0, count);
+    const captures = this.#captures.splice(0, ops.filter((op) => op.kind === 'shift' && op.capture).length);
+    const replies = this.#cable.run(ops);
+    // A later batch may fail while an earlier one is still waited for.
+    replies.catch(() => {});
+    return { captures, bits, seconds, replies };
   }
 
   /** A scan of which the answer is wanted at once. */
@@ -168,18 +215,24 @@ export class ScanQueue {
 
   #scan(shift: 'Shift-DR' | 'Shift-IR', bits: Bits, capture: boolean, end: TapState = 'Run-Test/Idle'): Promise<Bits> {
     this.goto(shift);
-    const pieces: Promise<Uint8Array>[] = [];
-    for (let at = 0; at < bits.length; at += BATCH_BITS) {
-      const count = Math.min(BATCH_BITS, bits.length - at);
-      const exit = at + count === bits.length;
-      const tdi = bits.bytes.subarray(at >>> 3, (at >>> 3) + packedLength(count));
-      this.#push({ kind: 'shift', count, tdi, capture, exit }, count);
-      if (capture) pieces.push(new Promise((resolve) => this.#captures.push(resolve)));
-    }
+    const pieces = this.#shift(bits, capture, true);
     this.#state = nextState(shift, 1);
     this.goto(end);
     if (!capture) return Promise.resolve({ length: 0, bytes: new Uint8Array(0) });
     return Promise.all(pieces).then((parts) => ({ length: bits.length, bytes: joinBytes(parts) }));
+  }
+
+  /** One scan in pieces that each fit a batch; TMS rises on the last cycle where it `exits`. */
+  #shift(bits: Bits, capture: boolean, exits: boolean): Promise<Uint8Array>[] {
+    const most = this.#batchBits;
+    const pieces: Promise<Uint8Array>[] = [];
+    for (let at = 0; at < bits.length; at += most) {
+      const count = Math.min(most, bits.length - at);
+      const tdi = bits.bytes.subarray(at >>> 3, (at >>> 3) + packedLength(count));
+      this.#push({ kind: 'shift', count, tdi, capture, exit: exits && at + count === bits.length }, count);
+      if (capture) pieces.push(new Promise((resolve) => this.#captures.push(resolve)));
+    }
+    return pieces;
   }
 
   #tms(path: readonly (0 | 1)[]): void {
@@ -193,6 +246,18 @@ export class ScanQueue {
     this.#tckCycles += cycles;
   }
 }
+
+interface Batch {
+  readonly captures: readonly ((bytes: Uint8Array) => void)[];
+  readonly bits: number;
+  readonly seconds: number;
+  readonly replies: Promise<readonly Uint8Array[]>;
+}
+
+/** Always one more than is being carried out; more while they are short. */
+const mayGoAhead = (ahead: readonly Batch[]): boolean =>
+  ahead.length < 2 ||
+  (ahead.length < MOST_AHEAD && ahead.reduce((sum, { seconds }) => sum + seconds, 0) < AHEAD_SECONDS);
 
 const cyclesOf = (op: CableOp): number => (op.kind === 'wait' || op.kind === 'trst' ? 0 : op.count);
 

@@ -1,5 +1,5 @@
+import type { ChainSession } from '../board/index.ts';
 import { type BoundaryMap, BoundaryScan, type ScannedDevice } from '../boundary/index.ts';
-import type { Cable } from '../jtag/index.ts';
 import { ScanQueue } from '../jtag/index.ts';
 import type { ProbeMap } from '../probes/index.ts';
 import { askHub, openHub } from './debug-link.ts';
@@ -23,16 +23,16 @@ const LOOKS = 48;
 
 /** Asks the hub of the debug cores who is there, and watches the clock pins by SAMPLE, which disturbs nothing. */
 export async function lookAfterLoad(
-  cable: Cable,
+  chain: ChainSession,
   part: string,
   device: number,
   map: ProbeMap | null,
   devices: readonly ScannedDevice[],
   clocks: readonly { readonly port: string; readonly pin: string }[],
 ): Promise<AfterLoad> {
-  const ticking = await watchPins(cable, device, devices, clocks);
+  const ticking = await watchPins(chain, device, devices, clocks);
   if (!map || map.cores.length === 0) {
-    const asked = await askHub(cable, part, device);
+    const asked = await askHub(chain, part, device);
     if (!asked.ok) return { cores: { kind: 'silent', why: asked.error.message }, clocks: ticking };
     return {
       cores:
@@ -42,7 +42,7 @@ export async function lookAfterLoad(
       clocks: ticking,
     };
   }
-  const hub = await openHub(cable, part, device, map);
+  const hub = await openHub(chain, part, device, map);
   return {
     cores: hub.ok
       ? { kind: 'found', names: map.cores.map((core) => `${core.kind} ${core.name}`) }
@@ -52,14 +52,14 @@ export async function lookAfterLoad(
 }
 
 async function watchPins(
-  cable: Cable,
+  chain: ChainSession,
   device: number,
   devices: readonly ScannedDevice[],
   pins: readonly { readonly port: string; readonly pin: string }[],
 ): Promise<AfterLoad['clocks']> {
   const target = devices[device];
   if (!target || !('pins' in target) || pins.length === 0) return [];
-  const queue = new ScanQueue(cable);
+  const queue = new ScanQueue(chain.cable);
   const scan = new BoundaryScan(
     queue,
     devices.map((one, place): ScannedDevice => (place === device ? (one as BoundaryMap) : { irLength: one.irLength })),

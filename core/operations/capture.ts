@@ -1,20 +1,20 @@
-import type { Cable, ScanCounts } from '../jtag/index.ts';
+import type { ChainSession } from '../board/index.ts';
+import type { ScanCounts } from '../jtag/index.ts';
 import {
   type Filled,
   type Placement,
   planOf,
   type ProbeMap,
   RecorderClient,
-  type RecorderLook,
   type RecorderMap,
-  type RecorderStatus,
+  type RecorderState,
   wordBits,
 } from '../probes/index.ts';
 import { unwatched, type Watch } from '../progress.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
 import { type CompiledCondition, compileCondition } from '../trigger/index.ts';
 import type { Capture } from '../wave/index.ts';
-import { openHub } from './debug-link.ts';
+import { openHub, readThroughHub } from './debug-link.ts';
 
 export interface CaptureRequest {
   readonly part: string;
@@ -61,10 +61,10 @@ const noRecorder = ({ recorder }: CaptureRequest): Problem =>
 
 type Opened = { readonly client: RecorderClient; readonly map: RecorderMap; readonly counts: () => ScanCounts };
 
-async function open(cable: Cable, request: CaptureRequest): Promise<Result<Opened>> {
+async function open(chain: ChainSession, request: CaptureRequest): Promise<Result<Opened>> {
   const map = recorderOf(request);
   if (!map) return fail(noRecorder(request));
-  const hub = await openHub(cable, request.part, request.device, request.map);
+  const hub = await openHub(chain, request.part, request.device, request.map);
   if (!hub.ok) return hub;
   return ok({ client: new RecorderClient(hub.value, map), map, counts: () => hub.value.queue.counts });
 }
@@ -93,10 +93,10 @@ export function checkCapture(request: CaptureRequest): Result<CompiledCondition>
 }
 
 /** Checks the sampling clock and arms; resolves to the clock's frequency in hertz. */
-export async function armRecorder(cable: Cable, request: CaptureRequest): Promise<Result<number>> {
+export async function armRecorder(chain: ChainSession, request: CaptureRequest): Promise<Result<number>> {
   const condition = checkCapture(request);
   if (!condition.ok) return condition;
-  const opened = await open(cable, request);
+  const opened = await open(chain, request);
   if (!opened.ok) return opened;
   const { client, map } = opened.value;
   if (!(await client.isKnown()))
@@ -158,32 +158,36 @@ function rated(hertz: number, map: RecorderMap, nominalHz: number | undefined): 
 }
 
 /**
- * Where an armed recorder is now. Everything it needs is asked for anew, so others may use the cable between two looks.
+ * Where an armed recorder is now, what its comparators read, and how fast its clock runs. Everything it needs is asked
+ * for anew, so others may use the cable between two looks; with the rate that the clock had when it was armed, and as
+ * long as the chain is the same, one look is one batch on the cable.
  */
-export async function lookAtRecorder(cable: Cable, request: CaptureRequest): Promise<Result<RecorderStatus>> {
-  const opened = await open(cable, request);
-  return opened.ok ? ok(await opened.value.client.status()) : opened;
-}
-
-/**
- * What an armed recorder's comparators read, how far it is, and how fast its clock runs; null while its sampling clock
- * does not answer.
- */
-export async function watchRecorder(cable: Cable, request: CaptureRequest): Promise<Result<RecorderLook | null>> {
-  const opened = await open(cable, request);
-  return opened.ok ? ok(await opened.value.client.look(request.tckHz)) : opened;
+export async function lookAtRecorder(
+  chain: ChainSession,
+  request: CaptureRequest,
+  sampleRate: number | null = null,
+): Promise<Result<RecorderState>> {
+  const map = recorderOf(request);
+  if (!map) return fail(noRecorder(request));
+  const { part, device, tckHz } = request;
+  const at = await readThroughHub(chain, part, device, request.map, (hub) =>
+    new RecorderClient(hub, map).look(tckHz, sampleRate),
+  );
+  if (at) return at;
+  const opened = await open(chain, request);
+  return opened.ok ? ok(await opened.value.client.look(tckHz, sampleRate)) : opened;
 }
 
 /** Triggers an armed recorder by hand. */
-export async function triggerRecorder(cable: Cable, request: CaptureRequest): Promise<Result<null>> {
-  const opened = await open(cable, request);
+export async function triggerRecorder(chain: ChainSession, request: CaptureRequest): Promise<Result<null>> {
+  const opened = await open(chain, request);
   if (!opened.ok) return opened;
   await opened.value.client.force();
   return ok(null);
 }
 
-export async function disarmRecorder(cable: Cable, request: CaptureRequest): Promise<Result<null>> {
-  const opened = await open(cable, request);
+export async function disarmRecorder(chain: ChainSession, request: CaptureRequest): Promise<Result<null>> {
+  const opened = await open(chain, request);
   if (!opened.ok) return opened;
   await opened.value.client.stop();
   return ok(null);
@@ -194,12 +198,12 @@ export async function disarmRecorder(cable: Cable, request: CaptureRequest): Pro
  * the capture.
  */
 export async function haltRecorder(
-  cable: Cable,
+  chain: ChainSession,
   request: CaptureRequest,
   sampleRate: number,
   watch: Watch,
 ): Promise<Result<CaptureOutcome>> {
-  const opened = await open(cable, request);
+  const opened = await open(chain, request);
   if (!opened.ok) return opened;
   const filled = await opened.value.client.halt(request.tckHz);
   if (!filled)
@@ -219,18 +223,18 @@ export async function haltRecorder(
         'Arm again, and press "Trigger now" to take what there is.',
       ),
     );
-  return readRecorder(cable, request, sampleRate, watch, filled);
+  return readRecorder(chain, request, sampleRate, watch, filled);
 }
 
 /** Reads a filled recorder, or what one holds that was halted. */
 export async function readRecorder(
-  cable: Cable,
+  chain: ChainSession,
   request: CaptureRequest,
   sampleRate: number,
   watch: Watch,
   filled: Filled | null = null,
 ): Promise<Result<CaptureOutcome>> {
-  const opened = await open(cable, request);
+  const opened = await open(chain, request);
   if (!opened.ok) return opened;
   const { client, map, counts } = opened.value;
   const start = counts();
@@ -265,23 +269,23 @@ export async function readRecorder(
  * triggered by then is read as far as it goes.
  */
 export async function captureNow(
-  cable: Cable,
+  chain: ChainSession,
   request: CaptureRequest,
-  pause: () => Promise<boolean> = defaultPause(cable),
+  pause: () => Promise<boolean> = defaultPause(chain),
 ): Promise<Result<CaptureOutcome>> {
-  const armed = await armRecorder(cable, request);
+  const armed = await armRecorder(chain, request);
   if (!armed.ok) return armed;
   for (;;) {
-    const status = await lookAtRecorder(cable, request);
+    const status = await lookAtRecorder(chain, request, armed.value);
     if (!status.ok) return status;
-    if (status.value === 'done') return readRecorder(cable, request, armed.value, unwatched);
+    if (status.value.status === 'done') return readRecorder(chain, request, armed.value, unwatched);
     if (await pause()) continue;
-    if (status.value === 'triggered') return haltRecorder(cable, request, armed.value, unwatched);
-    await disarmRecorder(cable, request);
+    if (status.value.status === 'triggered') return haltRecorder(chain, request, armed.value, unwatched);
+    await disarmRecorder(chain, request);
     return fail(
       problem(
         'no-trigger',
-        `The condition "${request.when}" did not come true in time; the recorder was still ${status.value}.`,
+        `The condition "${request.when}" did not come true in time; the recorder was still ${status.value.status}.`,
         'Wait longer.',
         'Check that the condition can come true.',
       ),
@@ -289,7 +293,7 @@ export async function captureNow(
   }
 }
 
-const defaultPause = (cable: Cable) => async () => {
-  await cable.run([{ kind: 'wait', microseconds: LOOK_MICROSECONDS }]);
+const defaultPause = (chain: ChainSession) => async () => {
+  await chain.cable.run([{ kind: 'wait', microseconds: LOOK_MICROSECONDS }]);
   return true;
 };

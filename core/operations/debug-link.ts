@@ -1,16 +1,16 @@
-import { readStatus } from '../fabric/index.ts';
-import type { Cable } from '../jtag/index.ts';
+import type { ChainSession } from '../board/index.ts';
+import { type ConfigStatus, readStatusLater } from '../fabric/index.ts';
+import type { ChainLink } from '../jtag/index.ts';
 import { HubClient, type ProbeMap } from '../probes/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
-import { linkTo } from './scan.ts';
 
 /** Whether the design that runs has debug cores, and which build's; null when it has none. Needs no map of them. */
 export async function askHub(
-  cable: Cable,
+  chain: ChainSession,
   part: string,
   device: number | null,
 ): Promise<Result<{ readonly fingerprint: string; readonly cores: number } | null>> {
-  const link = await linkTo(cable, part, device);
+  const link = await chain.link(part, device);
   if (!link.ok) return link;
   const found = await new HubClient(link.value).identify();
   if (!found.ok) return found.error.code === 'no-hub' ? ok(null) : found;
@@ -19,18 +19,57 @@ export async function askHub(
 
 /** A hub that was asked for its fingerprint and is the one the map was made for. */
 export async function openHub(
-  cable: Cable,
+  chain: ChainSession,
   part: string,
   device: number | null,
   map: ProbeMap,
 ): Promise<Result<HubClient>> {
-  const link = await linkTo(cable, part, device);
+  const link = await chain.link(part, device);
   if (!link.ok) return link;
-  const status = await readStatus(link.value);
+  const { status, hub, identity } = askThrough(link.value);
+  await hub.flush();
+  const right = isMeant(await status, await identity, map);
+  return right.ok ? ok(hub) : right;
+}
+
+/**
+ * The same for reading alone: what `ask` queues goes out together with a look at the chain, the status and the hub's
+ * fingerprint, in one batch. Null where the chain has to be scanned first, or is another one by now.
+ */
+export async function readThroughHub<T>(
+  chain: ChainSession,
+  part: string,
+  device: number | null,
+  map: ProbeMap,
+  ask: (hub: HubClient) => Promise<T>,
+): Promise<Result<T> | null> {
+  const opened = chain.linkToRead(part, device);
+  if (!opened) return null;
+  const { status, hub, identity } = askThrough(opened.link);
+  const asked = ask(hub);
+  await hub.flush();
+  if (!(await opened.same)) {
+    await asked.catch(() => null);
+    return null;
+  }
+  const right = isMeant(await status, await identity, map);
+  return right.ok ? ok(await asked) : right;
+}
+
+/** Queues what tells whether the design is the meant one. */
+function askThrough(link: ChainLink) {
+  const status = readStatusLater(link);
+  const hub = new HubClient(link);
+  return { status, hub, identity: hub.identifyLater() };
+}
+
+function isMeant(
+  status: ConfigStatus,
+  found: Awaited<ReturnType<HubClient['identifyLater']>>,
+  map: ProbeMap,
+): Result<null> {
   if (!status.done)
     return fail(problem('done-low', 'The FPGA is empty: DONE is low.', 'Load the build that holds the probes.'));
-  const hub = new HubClient(link.value);
-  const found = await hub.identify();
   if (!found.ok) return found;
   if (found.value.fingerprint !== map.fingerprint)
     return fail(
@@ -40,5 +79,5 @@ export async function openHub(
         'Load the current build.',
       ),
     );
-  return ok(hub);
+  return ok(null);
 }

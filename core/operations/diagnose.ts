@@ -1,21 +1,13 @@
+import { type ChainSession, LEAST_VOLTS } from '../board/index.ts';
 import { type ChainFile, compareChains, describeRow } from '../chain/index.ts';
 import { KNOWN_DEVICES } from '../fabric/index.ts';
-import {
-  type Cable,
-  type CableState,
-  climbChain,
-  RUNG_QUESTIONS,
-  type Rung,
-  type RungName,
-  ScanQueue,
-} from '../jtag/index.ts';
+import { type CableState, climbChain, RUNG_QUESTIONS, type Rung, type RungName, ScanQueue } from '../jtag/index.ts';
 import { type Problem, ProblemError } from '../result.ts';
-import { LEAST_VOLTS, NOTHING_SAID, scanChain } from './scan.ts';
 
 const ORDER = Object.keys(RUNG_QUESTIONS) as RungName[];
 
 /** Climbs the whole ladder, one measurement a rung; all rungs are there, those behind the first failure not reached. */
-export async function diagnose(cable: Cable, expected: ChainFile | null = null): Promise<readonly Rung[]> {
+export async function diagnose(chain: ChainSession, expected: ChainFile | null = null): Promise<readonly Rung[]> {
   const rungs: Rung[] = [];
   const add = (name: RungName, ok: boolean, measured: string, ...tryNext: string[]) => {
     rungs.push({
@@ -29,7 +21,7 @@ export async function diagnose(cable: Cable, expected: ChainFile | null = null):
   };
   let state: CableState;
   try {
-    state = await cable.state();
+    state = await chain.cable.state();
   } catch (error) {
     if (!(error instanceof ProblemError)) throw error;
     add('pod', false, error.problem.message, ...error.problem.tryNext);
@@ -59,13 +51,11 @@ export async function diagnose(cable: Cable, expected: ChainFile | null = null):
     !add('reference', volts >= LEAST_VOLTS, `${volts.toFixed(2)} V; at least ${LEAST_VOLTS} V are needed.`, ...advice)
   )
     return whole(rungs);
-  rungs.push(
-    ...(await climbChain(new ScanQueue(cable), [...KNOWN_DEVICES, ...(cable.chainMemory ?? NOTHING_SAID).described])),
-  );
+  rungs.push(...(await climbChain(new ScanQueue(chain.cable), [...KNOWN_DEVICES, ...chain.memory.described])));
   if (rungs.some((rung) => rung.state === 'fail')) return whole(rungs);
   if (!expected) add('expected', true, 'No expected chain is stored with the project; what answers is not compared.');
   else {
-    const { devices } = await scanChain(cable);
+    const { devices } = await chain.rescan();
     const wrong = compareChains(expected.devices, devices).filter((row) => row.kind !== 'same');
     const told = wrong.map((row) => describeRow(row, expected.devices, devices));
     add(

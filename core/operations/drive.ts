@@ -1,4 +1,4 @@
-import type { Cable } from '../jtag/index.ts';
+import type { ChainSession } from '../board/index.ts';
 import { PanelClient, type PanelMap, type PanelReading, type ProbeMap } from '../probes/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import type { HeldLever } from '../wave/index.ts';
@@ -17,7 +17,7 @@ export interface Driven {
  * override.
  */
 export async function drive(
-  cable: Cable,
+  chain: ChainSession,
   request: { part: string; device: number | null; map: ProbeMap; set: Readonly<Record<string, bigint | null>> },
 ): Promise<Result<Driven>> {
   const panels = request.map.cores.filter((core): core is PanelMap => core.kind === 'panel');
@@ -29,7 +29,7 @@ export async function drive(
     return fail(
       problem('no-lever', `No panel has a lever on "${unknown}".`, `There are ${levers.join(', ') || 'none'}.`),
     );
-  const hub = await openHub(cable, request.part, request.device, request.map);
+  const hub = await openHub(chain, request.part, request.device, request.map);
   if (!hub.ok) return hub;
   let reading: PanelReading = { gauges: {}, levers: {} };
   for (const panel of panels) {
@@ -53,14 +53,14 @@ export async function drive(
 
 /** Levers that give a signal its value now, on any panel; none where the build has no levers. */
 export async function leversInForce(
-  cable: Cable,
+  chain: ChainSession,
   { part, device, map }: { part: string; device: number | null; map: ProbeMap },
 ): Promise<Result<readonly HeldLever[]>> {
   const levers = new Map(
     map.cores.flatMap((core) => (core.kind === 'panel' ? core.levers : [])).map((lever) => [lever.name, lever]),
   );
   if (levers.size === 0) return ok([]);
-  const read = await drive(cable, { part, device, map, set: {} });
+  const read = await drive(chain, { part, device, map, set: {} });
   if (!read.ok) return read;
   return ok(
     Object.entries(read.value.reading.levers).flatMap(([signal, { value, released }]) =>

@@ -1,3 +1,4 @@
+import { type ChainSession, LEAST_VOLTS } from '../board/index.ts';
 import { crc32 } from '../bits/index.ts';
 import { type ConfigStatus, PARTS, readStatus, SpiOverJtag } from '../fabric/index.ts';
 import {
@@ -12,10 +13,9 @@ import {
   writePieces,
   type WriteReport,
 } from '../flash/index.ts';
-import { type Cable, ChainLink, type ScanCounts, ScanQueue } from '../jtag/index.ts';
+import { ChainLink, type ScanCounts, ScanQueue } from '../jtag/index.ts';
 import type { Watch } from '../progress.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
-import { LEAST_VOLTS, linkTo, scanChain } from './scan.ts';
 
 /** A flash chip that was reached through an FPGA of the chain. */
 export interface ReachedFlash extends FlashIdentity {
@@ -32,15 +32,15 @@ export interface ReachedFlash extends FlashIdentity {
  * will do.
  */
 export async function reachFlash(
-  cable: Cable,
+  chain: ChainSession,
   device: number | null,
   part: string | null = null,
 ): Promise<Result<ReachedFlash>> {
   if (part !== null) {
-    const link = await linkTo(cable, part, device);
+    const link = await chain.link(part, device);
     return link.ok ? metThrough(link.value) : link;
   }
-  const scan = await scanChain(cable);
+  const scan = await chain.current();
   const [trouble] = scan.problems;
   if (trouble) return fail(trouble);
   const lengths = scan.devices.map(({ irLength }) => irLength);
@@ -57,7 +57,7 @@ export async function reachFlash(
   );
   let last: Problem | null = null;
   for (const { index } of places) {
-    const queue = new ScanQueue(cable);
+    const queue = new ScanQueue(chain.cable);
     queue.reset();
     const met = await metThrough(new ChainLink(queue, lengths as number[], index));
     if (met.ok) return met;
@@ -173,8 +173,8 @@ export const verifyFlash = (flash: ReachedFlash, pieces: readonly Piece[], watch
   verifyPieces(flash.port, pieces, watch);
 
 /** After trouble: whether the board lost its supply, which explains whatever else was seen. */
-export async function supplyLost(cable: Cable): Promise<Result<never> | null> {
-  const { attached, referenceVolts } = await cable.state();
+export async function supplyLost(chain: ChainSession): Promise<Result<never> | null> {
+  const { attached, referenceVolts } = await chain.cable.state();
   if (!attached || referenceVolts >= LEAST_VOLTS) return null;
   return fail(
     problem(

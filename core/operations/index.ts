@@ -1,6 +1,5 @@
 // Whole operations on a board, as a page or a script asks for them: scan, load, keep, capture, drive. Each one takes a
-// cable and gives back what happened; what is stored or shown is somebody else's business.
-export { type Scan, scanChain } from './scan.ts';
+// chain session and gives back what happened; what is stored or shown is somebody else's business.
 export { type Load, loadBitstream } from './load.ts';
 export { type Check, checkLoad, type LoadContext } from './load-checks.ts';
 export { type AfterLoad, lookAfterLoad } from './after-load.ts';
@@ -21,7 +20,6 @@ export {
   lookAtRecorder,
   readRecorder,
   triggerRecorder,
-  watchRecorder,
 } from './capture.ts';
 export { drive, type Driven, leversInForce } from './drive.ts';
 export { readBoardState } from './board-state.ts';

@@ -1,5 +1,5 @@
+import type { ChainSession } from '../board/index.ts';
 import type { Bitstream, ConfigStatus } from '../fabric/index.ts';
-import type { Cable } from '../jtag/index.ts';
 import type { Watch } from '../progress.ts';
 import { ok, type Result } from '../result.ts';
 import { type ReachedFlash, reachFlash, supplyLost } from './flash.ts';
@@ -39,26 +39,26 @@ interface KeepReady {
 
 /** Meets the chip and checks everything. Changes nothing. */
 export async function readyToKeep(
-  cable: Cable,
+  chain: ChainSession,
   { fpga, device, blocks, ...rest }: KeepRequest,
   watch: Watch,
 ): Promise<Result<KeepReady>> {
   watch.report({ phase: 'Identifying', done: 0, total: 1, unit: 'chip' });
-  const reached = await reachFlash(cable, device, fpga);
+  const reached = await reachFlash(chain, device, fpga);
   if (!reached.ok) return reached;
   const look = await lookAtBoot(reached.value, fpga, watch);
   return ok({ flash: reached.value, look, checks: checkKeep(reached.value, fpga, blocks, look, rest, rest) });
 }
 
 /** Checks, then writes. Nothing is erased unless every check has passed. */
-export async function keepBlocks(cable: Cable, request: KeepRequest, watch: Watch): Promise<Result<Keep>> {
-  const ready = await readyToKeep(cable, request, watch);
+export async function keepBlocks(chain: ChainSession, request: KeepRequest, watch: Watch): Promise<Result<Keep>> {
+  const ready = await readyToKeep(chain, request, watch);
   if (!ready.ok) return ready;
   const { flash, look, checks } = ready.value;
   const may = allowed(checks);
   if (!may.ok) return may;
   const written = await writeBlocks(flash, request.blocks, look, request, watch);
-  if (!written.ok) return (await supplyLost(cable)) ?? written;
+  if (!written.ok) return (await supplyLost(chain)) ?? written;
   return ok({
     chip: `${flash.part.maker} ${flash.part.name}`,
     device: flash.device,
@@ -71,13 +71,13 @@ export async function keepBlocks(cable: Cable, request: KeepRequest, watch: Watc
 
 /** One design alone at address 0: the FPGA copies it from there at every power-on. */
 export const keepBitstream = (
-  cable: Cable,
+  chain: ChainSession,
   { part, stream }: Bitstream,
   device: number | null,
   watch: Watch,
 ): Promise<Result<Keep>> =>
   keepBlocks(
-    cable,
+    chain,
     {
       fpga: part,
       device,

@@ -1,6 +1,6 @@
 import { type Bitstream, partNamed, streamBytes, streamFacts } from '../fabric/index.ts';
 import { type CableState, describeIdcode } from '../jtag/index.ts';
-import { LEAST_VOLTS, type Scan } from './scan.ts';
+import { LEAST_VOLTS, type Scan } from '../board/index.ts';
 
 /** One thing looked at before the first bit. `stop` keeps the load from beginning, `warn` does not. */
 export interface Check {

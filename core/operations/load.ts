@@ -1,3 +1,4 @@
+import type { ChainSession } from '../board/index.ts';
 import {
   type Bitstream,
   configure,
@@ -6,10 +7,8 @@ import {
   readFingerprint,
   verifyConfiguration,
 } from '../fabric/index.ts';
-import type { Cable } from '../jtag/index.ts';
 import type { Watch } from '../progress.ts';
 import { fail, ok, type Problem, type Result } from '../result.ts';
-import { linkTo } from './scan.ts';
 
 /** What became of a load. `fingerprint` is what the part itself says it runs. */
 export interface Load {
@@ -39,13 +38,13 @@ const WORTH_REPEATING = new Set(['crc-error', 'no-sync', 'not-cleared', 'done-lo
  * there. What a disturbed cable may have caused is tried once more, and said.
  */
 export async function loadBitstream(
-  cable: Cable,
+  chain: ChainSession,
   bitstream: Bitstream,
   device: number | null,
   watch: Watch,
   options: LoadOptions = {},
 ): Promise<Result<Load>> {
-  const link = await linkTo(cable, bitstream.part, device);
+  const link = await chain.link(bitstream.part, device);
   if (!link.ok) return fail(link.error);
   const first = await configure(link.value, bitstream, watch);
   const repeated = first.problem !== null && WORTH_REPEATING.has(first.problem.code) && !watch.cancelled();

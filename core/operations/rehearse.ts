@@ -1,10 +1,10 @@
+import { type ChainSession, LEAST_VOLTS } from '../board/index.ts';
 import { constantBits } from '../bits/index.ts';
 import { type ConfigStatus, decodeStatus, INSTRUCTION, readFingerprint, STATUS_LENGTH } from '../fabric/index.ts';
-import type { Cable, ChainLink } from '../jtag/index.ts';
+import type { ChainLink } from '../jtag/index.ts';
 import { last } from '../lists.ts';
-import type { Watch } from '../progress.ts';
+import { stopIfCancelled, type Watch } from '../progress.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
-import { LEAST_VOLTS, linkTo } from './scan.ts';
 
 /**
  * How the board is made to boot: without supply for a moment, or by the reconfigure wire, which leaves everything else
@@ -27,6 +27,11 @@ export interface Rehearsal {
 
 const OFF_MICROSECONDS = 50_000;
 const SETTLE_MICROSECONDS = 10_000;
+/** The supply is off below this reference voltage. */
+const OFF_VOLTS = 0.5;
+/** How often a person's switch is looked for, and how long. */
+const ASK_MICROSECONDS = 200_000;
+const PATIENCE_MICROSECONDS = 120_000_000;
 const STEP_MICROSECONDS = 2000;
 /** Looks that go to the pod together, so that the way there and back does not stretch the time. */
 const LOOKS = 100;
@@ -37,32 +42,20 @@ const LONGEST_MICROSECONDS = 3_000_000;
  * first look.
  */
 export async function rehearseBoot(
-  cable: Cable,
+  chain: ChainSession,
   part: string,
   device: number | null,
   watch: Watch,
   by: RehearsalKind = 'power',
 ): Promise<Result<Rehearsal>> {
-  const before = await cable.state();
-  if (before.attached && before.referenceVolts < LEAST_VOLTS) {
-    await cable.setPower(true);
-    await cable.run([{ kind: 'wait', microseconds: SETTLE_MICROSECONDS }]);
-  }
-  const found = await linkTo(cable, part, device);
+  const supplied = await withSupply(chain, watch);
+  if (!supplied.ok) return supplied;
+  const found = await chain.link(part, device);
   if (!found.ok) return fail(found.error);
   const link = found.value;
-  watch.report({
-    phase: by === 'power' ? 'Power-cycling' : 'Reconfiguring',
-    done: 0,
-    total: LONGEST_MICROSECONDS / 1000,
-    unit: 'ms',
-  });
-  if (by === 'power') {
-    await cable.setPower(false);
-    await cable.run([{ kind: 'wait', microseconds: OFF_MICROSECONDS }]);
-    await cable.setPower(true);
-  } else await cable.reconfigure();
-  const { tckHz } = await cable.state();
+  const begun = await (by === 'power' ? powerCycle(chain, watch) : pullWire(chain, watch));
+  if (!begun.ok) return begun;
+  const { tckHz } = await chain.cable.state();
   const start = link.queue.counts.tckCycles;
   link.queue.reset();
   let waited = 0;
@@ -89,6 +82,67 @@ export async function rehearseBoot(
       return ok({ by, done: false, bootMilliseconds: Math.round(waited / 1000), fingerprint: null, status });
     watch.report({ phase: 'Waiting for DONE', done: waited / 1000, total: LONGEST_MICROSECONDS / 1000, unit: 'ms' });
   }
+}
+
+async function withSupply(chain: ChainSession, watch: Watch): Promise<Result<null>> {
+  const { attached, referenceVolts } = await chain.cable.state();
+  if (!attached || referenceVolts >= LEAST_VOLTS) return ok(null);
+  return switchPower(chain, true, watch);
+}
+
+async function powerCycle(chain: ChainSession, watch: Watch): Promise<Result<null>> {
+  watch.report({ phase: 'Power-cycling', done: 0, total: LONGEST_MICROSECONDS / 1000, unit: 'ms' });
+  const off = await switchPower(chain, false, watch);
+  if (!off.ok) return off;
+  await chain.cable.run([{ kind: 'wait', microseconds: OFF_MICROSECONDS }]);
+  return switchPower(chain, true, watch);
+}
+
+/**
+ * Switches the supply, or asks the person at the desk to, where the pod has no relay: what is waited for is the
+ * reference voltage, so nothing has to be confirmed.
+ */
+async function switchPower(chain: ChainSession, on: boolean, watch: Watch): Promise<Result<null>> {
+  if (chain.hands.power) {
+    await chain.hands.power(on);
+    if (on) await chain.cable.run([{ kind: 'wait', microseconds: SETTLE_MICROSECONDS }]);
+    return ok(null);
+  }
+  for (let waited = 0; waited < PATIENCE_MICROSECONDS; waited += ASK_MICROSECONDS) {
+    const { referenceVolts } = await chain.cable.state();
+    if (on ? referenceVolts >= LEAST_VOLTS : referenceVolts < OFF_VOLTS) return ok(null);
+    watch.report({
+      phase: on ? 'Switch the board on' : 'Switch the board off',
+      done: Math.round(waited / 1e6),
+      total: PATIENCE_MICROSECONDS / 1e6,
+      unit: 's',
+    });
+    stopIfCancelled(watch, 'The board was not switched.');
+    await chain.cable.run([{ kind: 'wait', microseconds: ASK_MICROSECONDS }]);
+  }
+  return fail(
+    problem(
+      'not-switched',
+      `The board was not switched ${on ? 'on' : 'off'} within ${PATIENCE_MICROSECONDS / 60e6} minutes: its reference voltage did not change.`,
+      'Start the rehearsal again when you can reach the switch.',
+      'Check that the reference pin of the cable is wired.',
+    ),
+  );
+}
+
+async function pullWire(chain: ChainSession, watch: Watch): Promise<Result<null>> {
+  if (!chain.hands.reconfigure)
+    return fail(
+      problem(
+        'no-reconfigure',
+        'This pod has no reconfigure wire.',
+        'Rehearse by switching the supply.',
+        'Press the reconfigure button of the board, then read the status under Load.',
+      ),
+    );
+  watch.report({ phase: 'Reconfiguring', done: 0, total: LONGEST_MICROSECONDS / 1000, unit: 'ms' });
+  await chain.hands.reconfigure();
+  return ok(null);
 }
 
 interface Look {

@@ -1,8 +1,8 @@
-import { type BypassTest, type Cable, ScanQueue, testBypass } from '../jtag/index.ts';
+import type { ChainSession } from '../board/index.ts';
+import { type BypassTest, ScanQueue, testBypass } from '../jtag/index.ts';
 import { item } from '../lists.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
-import { scanChain } from './scan.ts';
 
 /** Bit errors against TCK. Frequencies in hertz. */
 export interface Sweep {
@@ -23,28 +23,28 @@ const MARGIN = 0.3;
 
 /** How many bits come back wrong through BYPASS, at the frequency the cable has now. */
 export async function checkIntegrity(
-  cable: Cable,
+  chain: ChainSession,
   bits: number,
 ): Promise<Result<BypassTest & { readonly hz: number }>> {
   // Counted slowly: bits that are all one late look like one device more.
-  const { tckHz: wanted } = await cable.state();
-  await cable.setFrequency(Math.min(wanted, COUNTING_HZ));
-  const scan = await scanChain(cable);
-  const tckHz = await cable.setFrequency(wanted);
+  const { tckHz: wanted } = await chain.cable.state();
+  await chain.cable.setFrequency(Math.min(wanted, COUNTING_HZ));
+  const scan = await chain.rescan();
+  const tckHz = await chain.cable.setFrequency(wanted);
   const [trouble] = scan.problems;
   if (scan.devices.length === 0 || scan.irTotal === 0)
     return fail(trouble ?? problem('no-devices', 'No device answers.', 'Run the ladder.'));
-  return ok({ ...(await testBypass(new ScanQueue(cable), scan.devices.length, scan.irTotal, bits)), hz: tckHz });
+  return ok({ ...(await testBypass(new ScanQueue(chain.cable), scan.devices.length, scan.irTotal, bits)), hz: tckHz });
 }
 
 /** Tests the chain from slow to fast and sets the highest reliable frequency, with a margin. */
-export async function sweepTck(cable: Cable, watch: Watch): Promise<Result<Sweep>> {
-  const before = await cable.state();
-  await cable.setFrequency(Math.max(before.leastHz, item(STEPS_MHZ, 0) * 1e6));
-  const scan = await scanChain(cable);
+export async function sweepTck(chain: ChainSession, watch: Watch): Promise<Result<Sweep>> {
+  const before = await chain.cable.state();
+  await chain.cable.setFrequency(Math.max(before.leastHz, item(STEPS_MHZ, 0) * 1e6));
+  const scan = await chain.rescan();
   const [trouble] = scan.problems;
   if (scan.devices.length === 0 || scan.irTotal === 0) {
-    await cable.setFrequency(before.tckHz);
+    await chain.cable.setFrequency(before.tckHz);
     return fail(trouble ?? problem('no-devices', 'No device answers, even at a low TCK.', 'Run the ladder.'));
   }
   const wanted = STEPS_MHZ.map((mhz) => mhz * 1e6).filter((hz) => hz <= before.mostHz);
@@ -53,16 +53,19 @@ export async function sweepTck(cable: Cable, watch: Watch): Promise<Result<Sweep
     for (const [i, hz] of wanted.entries()) {
       watch.report({ phase: `TCK ${hz / 1e6} MHz`, done: i, total: wanted.length, unit: 'frequency' });
       stopIfCancelled(watch, 'The frequency is as it was before.');
-      const real = await cable.setFrequency(hz);
+      const real = await chain.cable.setFrequency(hz);
       if (points.at(-1)?.hz === real) continue;
-      points.push({ ...(await testBypass(new ScanQueue(cable), scan.devices.length, scan.irTotal, BITS)), hz: real });
+      points.push({
+        ...(await testBypass(new ScanQueue(chain.cable), scan.devices.length, scan.irTotal, BITS)),
+        hz: real,
+      });
     }
   } catch (error) {
-    await cable.setFrequency(before.tckHz);
+    await chain.cable.setFrequency(before.tckHz);
     throw error;
   }
   const wrong = points.findIndex((point) => point.errors > 0);
   const reliable = wrong < 0 ? points.at(-1) : points[wrong - 1];
-  const chosen = await cable.setFrequency(reliable ? reliable.hz * (1 - MARGIN) : before.tckHz);
+  const chosen = await chain.cable.setFrequency(reliable ? reliable.hz * (1 - MARGIN) : before.tckHz);
   return ok({ points, reliableHz: reliable?.hz ?? null, chosenHz: reliable ? chosen : null, margin: MARGIN });
 }

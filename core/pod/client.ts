@@ -1,16 +1,21 @@
+import type { z } from 'zod';
 import { base64FromBytes, bytesFromBase64 } from '../bits/index.ts';
-import type { Cable, CableOp, CableState, ChainMemory } from '../jtag/index.ts';
+import type { BoardHands, BootSource } from '../board/index.ts';
+import type { Cable, CableOp, CableState } from '../jtag/index.ts';
 import { type Problem, ProblemError, problem } from '../result.ts';
-import type { LivePanel, StagedFile } from './panel.ts';
 import {
   POD_PROTOCOL,
+  type PodCapabilities,
   type PodDeed,
+  podReply,
   type PodReply,
+  podResults,
   type PodRequest,
+  type PodStatusEvent,
   type ToldDeed,
-  toldDeed,
   toWire,
 } from './protocol.ts';
+import type { StagedFile } from './staged.ts';
 
 /** What the client needs of a WebSocket; Node and browsers have their own kinds. */
 interface PodSocket {
@@ -22,41 +27,53 @@ interface PodSocket {
 
 interface PodHello {
   readonly pod: string;
-  readonly tckHz: number;
+  readonly state: CableState;
+  readonly capabilities: PodCapabilities;
 }
 
 const PIECE_BYTES = 1 << 18;
+/** Not how long an answer takes is limited, but how long nothing at all is heard of a pod that owes one. */
 const SILENCE_MILLISECONDS = 15_000;
+const NOTHING: PodCapabilities = { power: false, bootSwitch: false, reconfigure: false, view: false, practice: false };
 
 type Unnumbered = PodRequest extends infer R ? (R extends PodRequest ? Omit<R, 'id'> : never) : never;
 
 /** A pod at the other end of a socket; to the engine it is a cable. */
 export class PodClient implements Cable {
-  chainMemory?: ChainMemory;
   readonly #socket: PodSocket;
-  readonly #waiting = new Map<
-    number,
-    { resolve: (result: unknown) => void; reject: (error: Error) => void; timer: ReturnType<typeof setTimeout> }
-  >();
-  readonly #lost: (() => void)[] = [];
-  #panel: (panel: LivePanel) => void = () => {};
+  readonly #waiting = new Map<number, { resolve: (result: unknown) => void; reject: (error: Error) => void }>();
+  readonly #lost: ((why: Problem) => void)[] = [];
+  #status: (status: PodStatusEvent) => void = () => {};
   #deed: (deed: ToldDeed) => void = () => {};
   #next = 1;
-  #closed = false;
+  #ended: Problem | null = null;
+  #silence: ReturnType<typeof setTimeout> | null = null;
+  tckHz = 1;
+  capabilities = NOTHING;
 
   constructor(socket: PodSocket) {
     this.#socket = socket;
-    socket.onMessage((text) => this.#take(JSON.parse(text) as PodReply));
-    socket.onClose(() => this.#close());
+    socket.onMessage((text) => this.#heard(text));
+    socket.onClose(() => this.#end(podLost()));
   }
 
   get closed(): boolean {
-    return this.#closed;
+    return this.#ended !== null;
   }
 
-  onLost(listener: () => void): void {
-    if (this.#closed) listener();
+  /** Hears once why the connection ended. */
+  onLost(listener: (why: Problem) => void): void {
+    if (this.#ended) listener(this.#ended);
     else this.#lost.push(listener);
+  }
+
+  /** What this pod can do to its board beside the cable. */
+  get hands(): BoardHands {
+    const { power, reconfigure } = this.capabilities;
+    return {
+      ...(power ? { power: (on: boolean) => this.setPower(on) } : {}),
+      ...(reconfigure ? { reconfigure: () => this.reconfigure() } : {}),
+    };
   }
 
   close(): void {
@@ -64,8 +81,11 @@ export class PodClient implements Cable {
   }
 
   /** Must come first. Rejects when the token is wrong. */
-  hello(token: string, client: string): Promise<PodHello> {
-    return this.#ask({ method: 'hello', token, client, protocol: POD_PROTOCOL }) as Promise<PodHello>;
+  async hello(token: string, client: string): Promise<PodHello> {
+    const met = await this.#askFor(podResults.hello, { method: 'hello', token, client, protocol: POD_PROTOCOL });
+    this.tckHz = met.state.tckHz;
+    this.capabilities = met.capabilities;
+    return met;
   }
 
   /** One user at a time: rejects with who holds the pod. */
@@ -74,20 +94,26 @@ export class PodClient implements Cable {
   }
 
   async release(): Promise<void> {
-    if (!this.#closed) await this.#ask({ method: 'release' });
+    if (!this.closed) await this.#ask({ method: 'release' });
   }
 
   async run(ops: readonly CableOp[]): Promise<readonly Uint8Array[]> {
-    const answers = (await this.#ask({ method: 'run', ops: ops.map(toWire) })) as string[];
-    return answers.map(bytesFromBase64);
+    const answers = (await this.#askFor(podResults.run, { method: 'run', ops: ops.map(toWire) })).map(bytesFromBase64);
+    const wanted = ops.flatMap((op) => (op.kind === 'shift' && op.capture ? [op.count] : []));
+    if (answers.length === wanted.length && answers.every(({ length }, i) => length * 8 >= (wanted[i] ?? 0)))
+      return answers;
+    throw this.#refuse('A scan came back with fewer bits than were shifted.');
   }
 
   async state(): Promise<CableState> {
-    return (await this.#ask({ method: 'state' })) as CableState;
+    const state = await this.#askFor(podResults.state, { method: 'state' });
+    this.tckHz = state.tckHz;
+    return state;
   }
 
   async setFrequency(hz: number): Promise<number> {
-    return (await this.#ask({ method: 'frequency', hz })) as number;
+    this.tckHz = await this.#askFor(podResults.frequency, { method: 'frequency', hz });
+    return this.tckHz;
   }
 
   /** Makes something go wrong on a bench that can, or mends it. */
@@ -103,7 +129,7 @@ export class PodClient implements Cable {
     await this.#ask({ method: 'reconfigure' });
   }
 
-  async setBootSource(source: 'flash' | 'jtag'): Promise<void> {
+  async setBootSource(source: BootSource): Promise<void> {
     await this.#ask({ method: 'boot-source', source });
   }
 
@@ -119,7 +145,7 @@ export class PodClient implements Cable {
 
   /** Sends a file to the pod, which checks size and digest. Resolves to its number there. */
   async stage(name: string, bytes: Uint8Array, sha256: string, onSent: (bytes: number) => void): Promise<number> {
-    const { id } = (await this.#ask({ method: 'stage', name, bytes: bytes.length, sha256 })) as { id: number };
+    const { id } = await this.#askFor(podResults.stage, { method: 'stage', name, bytes: bytes.length, sha256 });
     for (let at = 0; at < bytes.length; at += PIECE_BYTES) {
       await this.#ask({ method: 'stage-piece', file: id, data: base64FromBytes(bytes.subarray(at, at + PIECE_BYTES)) });
       onSent(Math.min(bytes.length, at + PIECE_BYTES));
@@ -129,7 +155,7 @@ export class PodClient implements Cable {
   }
 
   async staged(): Promise<readonly StagedFile[]> {
-    return (await this.#ask({ method: 'staged' })) as readonly StagedFile[];
+    return this.#askFor(podResults.staged, { method: 'staged' });
   }
 
   async dropStaged(file: number): Promise<void> {
@@ -146,63 +172,109 @@ export class PodClient implements Cable {
     await this.#ask({ method: 'tell', deed: { ...deed, leaves: deed.leaves ?? false } });
   }
 
-  /** `onDeed` hears what others did, from the last of it that the pod still knows on. */
-  async watchPanel(listener: (panel: LivePanel) => void, onDeed: (deed: ToldDeed) => void = () => {}): Promise<void> {
-    this.#panel = listener;
+  /**
+   * Hears of the pod and its board whenever something changes; `onDeed` of what others did, from the last of it that the
+   * pod still knows on.
+   */
+  async watch(listener: (status: PodStatusEvent) => void, onDeed: (deed: ToldDeed) => void = () => {}): Promise<void> {
+    this.#status = listener;
     this.#deed = onDeed;
-    await this.#ask({ method: 'watch-panel' });
+    await this.#ask({ method: 'watch' });
+  }
+
+  async #askFor<T>(shape: z.ZodType<T>, request: Unnumbered): Promise<T> {
+    const read = shape.safeParse(await this.#ask(request));
+    if (read.success) return read.data;
+    throw this.#refuse(`The answer to "${request.method}" is none.`);
   }
 
   #ask(request: Unnumbered): Promise<unknown> {
-    if (this.#closed) return Promise.reject(new ProblemError(podLost()));
+    if (this.#ended) return Promise.reject(new ProblemError(this.#ended));
     const id = this.#next++;
     return new Promise((resolve, reject) => {
-      const timer = setTimeout(() => {
-        this.#waiting.delete(id);
-        reject(
-          new ProblemError(
-            problem(
-              'pod-silent',
-              `The pod has not answered for ${SILENCE_MILLISECONDS / 1000} s.`,
-              'Check the network to the pod.',
-              'Start the pod again.',
-            ),
-          ),
-        );
-      }, SILENCE_MILLISECONDS);
-      this.#waiting.set(id, { resolve, reject, timer });
+      this.#waiting.set(id, { resolve, reject });
+      this.#listen();
       this.#socket.send(JSON.stringify({ id, ...request }));
     });
   }
 
+  /** Begins to count silence anew, as long as an answer is owed. */
+  #listen(): void {
+    if (this.#silence) clearTimeout(this.#silence);
+    this.#silence =
+      this.#waiting.size === 0
+        ? null
+        : setTimeout(() => {
+            this.#end(podSilent());
+            this.#socket.close();
+          }, SILENCE_MILLISECONDS);
+  }
+
+  /** Whatever comes that no pod of this release would send ends the connection with a reason; it is made anew. */
+  #heard(text: string): void {
+    if (this.#ended) return;
+    let data: unknown;
+    try {
+      data = JSON.parse(text);
+    } catch {
+      this.#refuse('What came is no JSON.');
+      return;
+    }
+    const read = podReply.safeParse(data);
+    if (read.success) this.#take(read.data);
+    else this.#refuse(`What came is no message of the protocol: ${read.error.issues[0]?.message ?? ''}.`);
+  }
+
   #take(reply: PodReply): void {
     if ('event' in reply) {
-      if (reply.event === 'panel') this.#panel(reply.panel as LivePanel);
-      else {
-        const read = toldDeed.safeParse(reply.deed);
-        if (read.success) this.#deed(read.data);
+      if (reply.event === 'status') this.tckHz = reply.status.cable.tckHz;
+      this.#listen();
+      // A listener's own fault must not pass for the pod's.
+      try {
+        if (reply.event === 'status') this.#status(reply.status);
+        else this.#deed(reply.deed);
+      } catch (error) {
+        console.error(error);
       }
       return;
     }
     const waiting = this.#waiting.get(reply.id);
-    if (!waiting) return;
-    this.#waiting.delete(reply.id);
-    clearTimeout(waiting.timer);
+    if ('ok' in reply) this.#waiting.delete(reply.id);
+    this.#listen();
+    if (!waiting || !('ok' in reply)) return;
     if (reply.ok) waiting.resolve(reply.result);
     else waiting.reject(new ProblemError(reply.problem));
   }
 
-  #close(): void {
-    if (this.#closed) return;
-    this.#closed = true;
-    for (const { reject, timer } of this.#waiting.values()) {
-      clearTimeout(timer);
-      reject(new ProblemError(podLost()));
-    }
+  #refuse(what: string): ProblemError {
+    const why = problem(
+      'pod-garbled',
+      `The pod at the other end does not speak as it should: ${what} The connection was given up and is made anew.`,
+      'Use the same release for pod and client.',
+      'Check the network between them.',
+    );
+    this.#end(why);
+    this.#socket.close();
+    return new ProblemError(why);
+  }
+
+  #end(why: Problem): void {
+    if (this.#ended) return;
+    this.#ended = why;
+    if (this.#silence) clearTimeout(this.#silence);
+    for (const { reject } of this.#waiting.values()) reject(new ProblemError(why));
     this.#waiting.clear();
-    for (const listener of this.#lost) listener();
+    for (const listener of this.#lost) listener(why);
   }
 }
+
+const podSilent = (): Problem =>
+  problem(
+    'pod-silent',
+    `Nothing has been heard of the pod for ${SILENCE_MILLISECONDS / 1000} s, though it owes an answer.`,
+    'Check the network to the pod.',
+    'Start the pod again.',
+  );
 
 const podLost = (): Problem =>
   problem(

@@ -1,13 +1,12 @@
-// The pod protocol: what travels between this product and the process that owns a cable. docs/pod-protocol.md
+// The pod protocol: what travels between this product and the process that owns a cable, and both its ends. Knows neither
+// sockets nor what a cable is made of. docs/pod-protocol.md
 export { watchBeat } from './beat.ts';
 export { PodClient } from './client.ts';
-export type { LivePanel, LockView, PanelState, StagedFile } from './panel.ts';
-export {
-  type PodDeed,
-  podRequest,
-  type PodRequest,
-  type PodReply,
-  POD_PROTOCOL,
-  type ToldDeed,
-  fromWire,
+export { PodServer } from './server.ts';
+export type { PodTarget } from './target.ts';
+export type {
+  PodCapabilities,
+  PodDeed,
+  PodStatusEvent,
+  ToldDeed,
 } from './protocol.ts';

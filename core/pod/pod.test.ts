@@ -3,8 +3,8 @@ import { describe, expect, test } from 'vitest';
 import { packedLength } from '../bits/index.ts';
 import type { CableOp } from '../jtag/index.ts';
 import { ProblemError } from '../result.ts';
-import { fromWire, PodClient, podRequest } from './index.ts';
-import { toWire } from './protocol.ts';
+import { PodClient } from './index.ts';
+import { fromWire, podRequest, toWire } from './protocol.ts';
 
 type PodSocket = ConstructorParameters<typeof PodClient>[0];
 
@@ -19,6 +19,9 @@ const op: fc.Arbitrary<CableOp> = fc.integer({ min: 1, max: 200 }).chain((count)
     fc.constant<CableOp>({ kind: 'wait', microseconds: count }),
   ),
 );
+
+const CABLE = { attached: true, referenceVolts: 3.3, tckHz: 1e6, leastHz: 1000, mostHz: 5e7 };
+const shift: CableOp = { kind: 'shift', count: 8, tdi: Uint8Array.of(0), capture: true, exit: true };
 
 /** A socket whose other end is the test. */
 function ends() {
@@ -73,11 +76,11 @@ describe('on the wire', () => {
 describe('the client', () => {
   test('matches answers to questions, whatever their order', async () => {
     const { client, sent, say } = ends();
-    const [volts, run] = [client.state(), client.run([])];
+    const [volts, run] = [client.state(), client.run([shift])];
     expect(sent.map((s) => s.method)).toEqual(['state', 'run']);
     say({ id: sent[1]?.id, ok: true, result: ['gA=='] });
-    say({ id: sent[0]?.id, ok: true, result: 2.5 });
-    expect([await volts, await run]).toEqual([2.5, [Uint8Array.of(0x80)]]);
+    say({ id: sent[0]?.id, ok: true, result: CABLE });
+    expect([await volts, await run]).toEqual([CABLE, [Uint8Array.of(0x80)]]);
   });
 
   test('a refusal is a problem; an answer to nothing is passed over', async () => {
@@ -104,10 +107,11 @@ describe('the client', () => {
   test('pictures of the board go to who watches', async () => {
     const { client, sent, say } = ends();
     const seen: unknown[] = [];
-    const watching = client.watchPanel((panel) => void seen.push(panel));
+    const watching = client.watch((status) => void seen.push(status));
     say({ id: sent[0]?.id, ok: true, result: null });
     await watching;
-    say({ event: 'panel', panel: { powered: true } });
-    expect(seen).toEqual([{ powered: true }]);
+    const status = { cable: CABLE, lease: null, asked: null, speed: null, view: null, faults: [] };
+    say({ event: 'status', status });
+    expect(seen).toEqual([status]);
   });
 });

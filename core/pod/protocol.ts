@@ -1,9 +1,9 @@
 import { z } from 'zod';
 import { base64FromBytes, bytesFromBase64, packedLength } from '../bits/index.ts';
 import type { CableOp } from '../jtag/index.ts';
-import type { Problem } from '../result.ts';
+import { boardView } from '../board/index.ts';
 
-export const POD_PROTOCOL = 2;
+export const POD_PROTOCOL = 3;
 const MOST_CYCLES = 1 << 24;
 
 const count = z.number().int().min(0).max(MOST_CYCLES);
@@ -42,7 +42,7 @@ const podDeed = z.object({
 export type PodDeed = z.input<typeof podDeed>;
 
 /** The same with who did it, when, and its number since this start of the pod. */
-export const toldDeed = podDeed.extend({
+const toldDeed = podDeed.extend({
   by: z.string().max(200),
   time: z.string().max(40),
   number: z.number().int().min(1),
@@ -53,7 +53,13 @@ export type ToldDeed = z.infer<typeof toldDeed>;
 
 /** docs/pod-protocol.md, section 2 */
 export const podRequest = z.discriminatedUnion('method', [
-  z.object({ id, method: z.literal('hello'), token: z.string(), client: z.string(), protocol: z.number() }),
+  z.object({
+    id,
+    method: z.literal('hello'),
+    token: z.string().max(1000),
+    client: z.string().min(1).max(200),
+    protocol: z.number(),
+  }),
   z.object({ id, method: z.literal('lease') }),
   z.object({ id, method: z.literal('release') }),
   z.object({ id, method: z.literal('run'), ops: z.array(wireOp) }),
@@ -63,8 +69,8 @@ export const podRequest = z.discriminatedUnion('method', [
   z.object({ id, method: z.literal('power'), on: z.boolean() }),
   z.object({ id, method: z.literal('reconfigure') }),
   z.object({ id, method: z.literal('boot-source'), source: z.enum(['flash', 'jtag']) }),
-  z.object({ id, method: z.literal('operate'), name: z.string(), on: z.boolean() }),
-  z.object({ id, method: z.literal('watch-panel') }),
+  z.object({ id, method: z.literal('operate'), name: z.string().max(100), on: z.boolean() }),
+  z.object({ id, method: z.literal('watch') }),
   z.object({ id, method: z.literal('ask') }),
   z.object({ id, method: z.literal('tell'), deed: podDeed }),
   z.object({
@@ -89,11 +95,73 @@ export const podRequest = z.discriminatedUnion('method', [
 
 export type PodRequest = z.infer<typeof podRequest>;
 
-export type PodReply =
-  | { readonly id: number; readonly ok: true; readonly result: unknown }
-  | { readonly id: number; readonly ok: false; readonly problem: Problem }
-  | { readonly event: 'panel'; readonly panel: unknown }
-  | { readonly event: 'deed'; readonly deed: unknown };
+const problemShape = z.object({ code: z.string(), message: z.string(), tryNext: z.array(z.string()).readonly() });
+
+/** What a pod can do beside clocking a chain; what it lacks is hidden, or asked of the person at the desk. */
+const capabilities = z.object({
+  /** Switches the board's supply. */
+  power: z.boolean(),
+  /** Sets where the FPGA boots from. */
+  bootSwitch: z.boolean(),
+  /** Pulls the reconfigure wire. */
+  reconfigure: z.boolean(),
+  /** Sends a live picture of the board. */
+  view: z.boolean(),
+  /** Makes things go wrong, for practice. */
+  practice: z.boolean(),
+});
+export type PodCapabilities = z.infer<typeof capabilities>;
+
+const cableState = z.object({
+  attached: z.boolean(),
+  referenceVolts: z.number(),
+  tckHz: z.number().positive(),
+  leastHz: z.number().positive(),
+  mostHz: z.number().positive(),
+});
+
+const stagedFile = z.object({
+  id,
+  name: z.string(),
+  bytes: z.number(),
+  sha256: z.string(),
+  state: z.enum(['arriving', 'ready', 'running', 'done', 'failed']),
+  log: z.array(z.string()),
+  problem: problemShape.nullable(),
+});
+
+/** What the result of each method looks like; the client believes nothing else. */
+export const podResults = {
+  hello: z.object({ pod: z.string().max(200), state: cableState, capabilities }),
+  run: z.array(z.string()),
+  state: cableState,
+  frequency: z.number().positive(),
+  stage: z.object({ id }),
+  staged: z.array(stagedFile),
+} as const;
+
+/** What a pod tells unasked about itself and the board. Nulls where it has nothing of the kind. */
+const podStatus = z.object({
+  cable: cableState,
+  /** Who holds the cable, and who would like to. */
+  lease: z.string().nullable(),
+  asked: z.string().nullable(),
+  /** Simulated time per wall time over the last second; null on a real pod. */
+  speed: z.number().nullable(),
+  view: boardView.nullable(),
+  faults: z.array(z.object({ name: z.string().max(60), label: z.string().max(200), on: z.boolean() })).max(200),
+});
+export type PodStatusEvent = z.infer<typeof podStatus>;
+
+/** Everything that comes from a pod: answers, that a request is still being worked on, and what it tells unasked. */
+export const podReply = z.union([
+  z.object({ id, ok: z.literal(true), result: z.unknown() }),
+  z.object({ id, ok: z.literal(false), problem: problemShape }),
+  z.object({ id, done: z.number(), total: z.number() }),
+  z.object({ event: z.literal('status'), status: podStatus }),
+  z.object({ event: z.literal('deed'), deed: toldDeed }),
+]);
+export type PodReply = z.infer<typeof podReply>;
 
 export function toWire(op: CableOp): WireOp {
   switch (op.kind) {

@@ -51,6 +51,55 @@ const unwrapped = (remainder: number, expected: number): number =>
  * the same, and each step has to agree with the one before.
  */
 export async function measureRate(reader: TickReader, tckHz: number, effort: RateEffort): Promise<ClockRate> {
+  const short = shortReads(reader);
+  await reader.flush();
+  const coarse = await coarseRate(short);
+  if (!coarse) return { known: false };
+  const long = stretchFor(coarse.perTck, tckHz, effort);
+  if (long <= short.one) return { known: true, hertz: coarse.perTck * tckHz };
+  const far = longReads(reader, long - short.one);
+  await reader.flush();
+  return fineRate(coarse, await far, tckHz);
+}
+
+/**
+ * The same of a clock whose rate is known to be about `expectedHz`, in one go: how long the last stretch has to be need
+ * not be found out first. What it reads is checked as strictly.
+ */
+export async function checkRate(
+  reader: TickReader,
+  tckHz: number,
+  expectedHz: number,
+  effort: RateEffort,
+): Promise<ClockRate> {
+  const short = shortReads(reader);
+  const long = stretchFor(expectedHz / tckHz, tckHz, effort);
+  const far = long > short.one ? longReads(reader, long - short.one) : null;
+  await reader.flush();
+  const coarse = await coarseRate(short);
+  if (!coarse) return { known: false };
+  return far ? fineRate(coarse, await far, tckHz) : { known: true, hertz: coarse.perTck * tckHz };
+}
+
+/** Edges of the clock in one TCK, told coarsely; `one` is how many TCK a read takes. */
+interface CoarseRate {
+  readonly perTck: number;
+  readonly one: number;
+}
+
+interface ShortReads {
+  readonly reads: readonly Promise<number>[];
+  readonly one: number;
+}
+
+interface LongReads {
+  readonly apart: number;
+  readonly before: number;
+  readonly after: number;
+}
+
+/** Five reads, by turns one TCK less and one more apart. */
+function shortReads(reader: TickReader): ShortReads {
   const start = reader.cycles();
   const reads = [reader.read()];
   const one = reader.cycles() - start;
@@ -58,7 +107,10 @@ export async function measureRate(reader: TickReader, tckHz: number, effort: Rat
     if (more > 0) reader.clock(more);
     reads.push(reader.read());
   }
-  await reader.flush();
+  return { reads, one };
+}
+
+async function coarseRate({ reads, one }: ShortReads): Promise<CoarseRate | null> {
   const counts = await Promise.all(reads);
   const [short = 0, longer = 0, shortAgain = 0, longerAgain = 0] = counts
     .slice(1)
@@ -67,21 +119,27 @@ export async function measureRate(reader: TickReader, tckHz: number, effort: Rat
   // A little less than nothing is a slow clock that was read a little early.
   const coarse = inOne > SPAN - SPAN / 8 ? 0 : inOne;
   const blur = 2 * BLUR + coarse * one * WANDER;
-  if (apartBy(shortAgain, short) > blur || apartBy(longerAgain, longer) > blur) return { known: false };
+  if (apartBy(shortAgain, short) > blur || apartBy(longerAgain, longer) > blur) return null;
   const perTck = Math.max(0, unwrapped(short, coarse * one)) / one;
-  if (Math.abs(perTck - coarse) > blur) return { known: false };
-  const long = Math.floor(
-    Math.min(perTck > 0 ? effort.edges / perTck : Number.POSITIVE_INFINITY, effort.seconds * tckHz),
-  );
-  if (long <= one) return { known: true, hertz: perTck * tckHz };
+  return Math.abs(perTck - coarse) > blur ? null : { perTck, one };
+}
+
+/** TCK cycles in which a clock makes the edges that are wanted, or as many as there is time for. */
+const stretchFor = (perTck: number, tckHz: number, { edges, seconds }: RateEffort): number =>
+  Math.floor(Math.min(perTck > 0 ? edges / perTck : Number.POSITIVE_INFINITY, seconds * tckHz));
+
+async function longReads(reader: TickReader, pause: number): Promise<LongReads> {
   const before = reader.read();
   const from = reader.cycles();
-  reader.clock(long - one);
+  reader.clock(pause);
   const after = reader.read();
   const apart = reader.cycles() - from;
-  await reader.flush();
+  return { apart, before: await before, after: await after };
+}
+
+function fineRate({ perTck, one }: CoarseRate, { apart, before, after }: LongReads, tckHz: number): ClockRate {
   const expected = perTck * apart;
-  const counted = unwrapped(wrapped((await after) - (await before)), expected);
+  const counted = unwrapped(wrapped(after - before), expected);
   if (counted < -BLUR || Math.abs(counted - expected) > BLUR + (BLUR / one) * apart + expected * WANDER)
     return { known: false };
   return { known: true, hertz: (Math.max(0, counted) / apart) * tckHz };

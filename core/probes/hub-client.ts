@@ -7,6 +7,11 @@ const OPERATION = { write: 1, read: 2, stream: 3 } as const;
 const PAUSE_BITS = 16;
 const HUB_MARK = 0x48550001n;
 
+interface HubIdentity {
+  readonly fingerprint: string;
+  readonly cores: number;
+}
+
 /** The host's side of the hub. Writes are queued and go out with the next read or `flush`. */
 export class HubClient {
   readonly #link: ChainLink;
@@ -21,8 +26,15 @@ export class HubClient {
   }
 
   /** Who answers: the fingerprint the hub was built with, or that there is no hub. */
-  async identify(): Promise<Result<{ readonly fingerprint: string; readonly cores: number }>> {
-    const [mark, cores = 0n] = await this.read(0, 0, 2);
+  async identify(): Promise<Result<HubIdentity>> {
+    const answer = this.identifyLater();
+    await this.flush();
+    return answer;
+  }
+
+  /** The same, carried out by a later flush. */
+  async identifyLater(): Promise<Result<HubIdentity>> {
+    const [[mark, cores = 0n], words] = await Promise.all([this.readLater(0, 0, 2), this.readLater(0, 4, 4)]);
     if (mark !== HUB_MARK)
       return fail(
         problem(
@@ -31,7 +43,6 @@ export class HubClient {
           'Choose signals under Probe, build, and load that build.',
         ),
       );
-    const words = await this.read(0, 4, 4);
     const value = words.reduceRight((sum, word) => (sum << 32n) | word, 0n);
     return ok({ fingerprint: value.toString(16).padStart(32, '0'), cores: Number(cores) });
   }

@@ -28,7 +28,7 @@ export {
   type Placement,
   RecorderClient,
   type Filled,
-  type RecorderLook,
+  type RecorderState,
   type RecorderStatus,
 } from './recorder-client.ts';
 export {

@@ -2,7 +2,7 @@ import type { Bits } from '../bits/index.ts';
 import { copyBits, getBit, packedLength, sliceBits } from '../bits/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
-import { type ClockRate, measureRate, type RateEffort, TICK_BITS } from './clock-rate.ts';
+import { checkRate, type ClockRate, measureRate, type RateEffort, TICK_BITS } from './clock-rate.ts';
 import type { HubClient } from './hub-client.ts';
 import { type RecorderMap, wordBits } from './map.ts';
 import type { Relation, TriggerProgram } from './program.ts';
@@ -56,7 +56,7 @@ const LEAST_LOOK_CLOCKS = 16;
 const CHUNK_BITS = 1 << 16;
 
 /** What a recorder tells while it waits. */
-export interface RecorderLook {
+interface RecorderLook {
   readonly status: RecorderStatus;
   /** Stage that is waited for, from 0. */
   readonly stage: number;
@@ -70,6 +70,12 @@ export interface RecorderLook {
   readonly segment: number;
   /** Frequency of the sampling clock in hertz, as measured during the look; null where it cannot be told. */
   readonly hertz: number | null;
+}
+
+/** What a recorder tells at once, and, while its sampling clock answers, of what it waits for. */
+export interface RecorderState {
+  readonly status: RecorderStatus;
+  readonly look: RecorderLook | null;
 }
 
 /** How much of the buffer a stopped recorder had filled. */
@@ -141,25 +147,30 @@ export class RecorderClient {
   }
 
   /**
-   * What the comparators read now, how often each was true, and how far the recorder is; null while the sampling clock
-   * does not answer.
+   * What the comparators read now, how often each was true, and how far the recorder is; `look` is null while the
+   * sampling clock does not answer. With the rate the clock is known to have, all of it is one batch.
    */
-  async look(tckHz: number): Promise<RecorderLook | null> {
+  async look(tckHz: number, expectedHz: number | null = null): Promise<RecorderState> {
     const { core, comparators } = this.#map;
     this.#hub.write(core, REGISTER.control, [LOOK]);
     this.#hub.clock(lookClocks(tckHz));
-    const rate = await this.#rate(tckHz, LOOK_RATE);
-    const [levels = 0n, , held = 0n, left = 0n] = await this.#hub.read(core, REGISTER.levels, 4);
-    if (((levels >> 5n) & 1n) !== ((levels >> 4n) & 1n)) return null;
-    const seen = await this.#hub.read(core, REGISTER.seen, comparators);
+    const words = this.#hub.readLater(core, REGISTER.levels, 4);
+    const counts = this.#hub.readLater(core, REGISTER.seen, comparators);
+    const rate = await this.#rate(tckHz, LOOK_RATE, expectedHz);
+    const [[levels = 0n, , held = 0n, left = 0n], seen] = await Promise.all([words, counts]);
+    const status = statusOf(levels);
+    if (((levels >> 5n) & 1n) !== ((levels >> 4n) & 1n)) return { status, look: null };
     return {
-      status: statusOf(levels),
-      stage: Number((held >> 8n) & 3n),
-      now: Array.from({ length: comparators }, (_, i) => ((held >> BigInt(i)) & 1n) === 1n),
-      seen: seen.map(Number),
-      left: Number(left),
-      segment: Number((held >> 16n) & 31n),
-      hertz: rate.known ? rate.hertz : null,
+      status,
+      look: {
+        status,
+        stage: Number((held >> 8n) & 3n),
+        now: Array.from({ length: comparators }, (_, i) => ((held >> BigInt(i)) & 1n) === 1n),
+        seen: seen.map(Number),
+        left: Number(left),
+        segment: Number((held >> 16n) & 31n),
+        hertz: rate.known ? rate.hertz : null,
+      },
     };
   }
 
@@ -174,11 +185,6 @@ export class RecorderClient {
     this.#hub.write(this.#map.core, REGISTER.control, [FORCE]);
     this.#hub.clock(CROSSING_CLOCKS);
     await this.#hub.flush();
-  }
-
-  async status(): Promise<RecorderStatus> {
-    const [levels = 0n] = await this.#hub.read(this.#map.core, REGISTER.levels, 1);
-    return statusOf(levels);
   }
 
   /**
@@ -210,18 +216,15 @@ export class RecorderClient {
     return this.#rate(tckHz, SAMPLE_RATE);
   }
 
-  #rate(tckHz: number, effort: RateEffort): Promise<ClockRate> {
+  #rate(tckHz: number, effort: RateEffort, expectedHz: number | null = null): Promise<ClockRate> {
     const { queue } = this.#hub;
-    return measureRate(
-      {
-        read: () => this.#ticks(),
-        clock: (count) => this.#hub.clock(count),
-        cycles: () => queue.counts.tckCycles,
-        flush: () => this.#hub.flush(),
-      },
-      tckHz,
-      effort,
-    );
+    const reader = {
+      read: () => this.#ticks(),
+      clock: (count: number) => this.#hub.clock(count),
+      cycles: () => queue.counts.tckCycles,
+      flush: () => this.#hub.flush(),
+    };
+    return expectedHz === null ? measureRate(reader, tckHz, effort) : checkRate(reader, tckHz, expectedHz, effort);
   }
 
   /**

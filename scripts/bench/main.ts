@@ -1,4 +1,5 @@
 // `npm run bench`: the speed table of the product, measured now, on this machine. Counts first, then times.
+import { chainOn } from '../../tests/support/chain-on.ts';
 import { builtDemo, demoPlan, demoProject } from '../../tests/support/demo.ts';
 import { lockhouse } from '../../tests/support/lockhouse.ts';
 import { build } from '../../core/build/index.ts';
@@ -33,18 +34,18 @@ async function cycles(): Promise<void> {
   const probed = builtDemo(demoPlan());
   const read = readBitstream(probed.bitstream);
   if (!read.ok) throw new Error(read.error.message);
-  const loaded = await loadBitstream(cable, read.value, null, unwatched);
+  const loaded = await loadBitstream(chainOn(cable), read.value, null, unwatched);
   if (!loaded.ok || !loaded.value.done) throw new Error('the demo does not load');
   const load = loaded.value.tckCycles / loaded.value.payloadBits;
   add('load over JTAG', 'TCK cycles / payload bit', load, 5, '≤ 1.01', load <= 1.01);
-  const verified = await loadBitstream(cable, read.value, null, unwatched, { verify: true });
+  const verified = await loadBitstream(chainOn(cable), read.value, null, unwatched, { verify: true });
   if (!verified.ok || !verified.value.verified) throw new Error('the demo does not verify');
   add('load read-back', 'bits compared', read.value.stream.length * 8, 0, '', null);
-  const kept = await keepBitstream(cable, read.value, null, unwatched);
+  const kept = await keepBitstream(chainOn(cable), read.value, null, unwatched);
   if (!kept.ok) throw new Error(kept.error.message);
   const keep = kept.value.tckCycles / kept.value.payloadBits;
   add('flash write and verify', 'TCK cycles / payload bit', keep, 5, '≤ 1.10', keep <= 1.1);
-  const again = await keepBitstream(cable, read.value, null, unwatched);
+  const again = await keepBitstream(chainOn(cable), read.value, null, unwatched);
   if (!again.ok) throw new Error(again.error.message);
   const unchanged = again.value.tckCycles / (read.value.stream.length * 8);
   add(
@@ -65,7 +66,7 @@ async function cycles(): Promise<void> {
     tckHz: bench.file.tckHz,
     clocks: { clk: 12e6 },
   };
-  const captured = await captureNow(cable, request);
+  const captured = await captureNow(chainOn(cable), request);
   if (!captured.ok) throw new Error(captured.error.message);
   const readOut = captured.value.tckCycles / captured.value.payloadBits;
   add('capture read-out, 1024 samples', 'TCK cycles / payload bit', readOut, 5, '≤ 1.03', readOut <= 1.03);
@@ -168,8 +169,8 @@ async function board(): Promise<void> {
   const probed = builtDemo(demoPlan());
   const read = readBitstream(probed.bitstream);
   if (!read.ok) throw new Error(read.error.message);
-  await loadBitstream(cable, read.value, null, unwatched);
-  await armRecorder(cable, {
+  await loadBitstream(chainOn(cable), read.value, null, unwatched);
+  await armRecorder(chainOn(cable), {
     part: 'CV25',
     device: null,
     map: probed.probes as ProbeMap,

@@ -18,7 +18,7 @@ export const CORE_ORDER = [
   ...['lists.ts', 'result.ts', 'words.ts', 'cells.ts', 'progress.ts', 'json-file.ts'],
   ...['bits', 'jtag', 'chain', 'svf', 'bsdl', 'boundary', 'images', 'flash'],
   ...['netlist', 'hdl', 'fabric', 'constraints', 'sim', 'vectors', 'checks', 'schematic', 'mapping'],
-  ...['pod', 'probes', 'trigger', 'wave', 'build', 'operations'],
+  ...['board', 'pod', 'probes', 'trigger', 'wave', 'build', 'operations'],
 ];
 const OUTSIDE_CORE = /^(node:|react|next|knex|ws$|better-sqlite3)/;
 /** Folders that only hold others, so that they have no face of their own. */
@@ -26,7 +26,7 @@ const HOLDERS = new Set(['', 'core', 'ui', 'tests', 'tests/support', 'scripts', 
 const isTest = (file) => /\.test\.tsx?$/.test(file) || file.startsWith('tests/');
 /** Files that run or are loaded by name: nobody imports what they export. */
 const isEntry = (file) =>
-  /^(app\/|instrumentation|next\.config|vitest|scripts\/|postcss)/.test(file) ||
+  /^(app\/|instrumentation|next\.config|vitest|scripts\/|cli\/(main|pod)\.ts$|postcss)/.test(file) ||
   /\.d\.ts$/.test(file) ||
   /migrations\/\d/.test(file);
 

@@ -18,9 +18,9 @@ export function diagnose(on: Runtime): number {
 
 /** The ladder without a job of its own, after something else failed. */
 export async function climbNow(on: Runtime): Promise<Result<string>> {
-  const { chain } = await on.expected();
+  const { chain: expected } = await on.expected();
   try {
-    const rungs = await on.pod.cable((cable) => climb(cable, chain));
+    const rungs = await on.pod.cable((chain) => climb(chain, expected));
     on.said.ladder = { rungs, time: new Date().toISOString() };
   } catch (error) {
     if (!(error instanceof ProblemError)) throw error;
@@ -39,11 +39,10 @@ export function sweep(on: Runtime): number {
     title: 'TCK sweep',
     board: on.board,
     work: async (watch) => {
-      const done = await on.pod.cable((cable) => sweepTck(cable, watch));
+      const done = await on.pod.cable((chain) => sweepTck(chain, watch));
       if (!done.ok) return done;
       on.said.sweep = { ...done.value, time: new Date().toISOString() };
       const { reliableHz, chosenHz } = done.value;
-      if (chosenHz !== null) on.pod.tckHz = chosenHz;
       return reliableHz === null || chosenHz === null
         ? fail(problem('sweep', 'Bits come back wrong even at the lowest frequency.', 'Run the ladder.'))
         : ok(`Reliable up to ${reliableHz / 1e6} MHz; TCK is set to ${chosenHz / 1e6} MHz.`);
@@ -57,7 +56,7 @@ export function integrity(on: Runtime): number {
     title: 'Bypass test',
     board: on.board,
     work: async () => {
-      const tested = await on.pod.cable((cable) => checkIntegrity(cable, INTEGRITY_BITS));
+      const tested = await on.pod.cable((chain) => checkIntegrity(chain, INTEGRITY_BITS));
       if (!tested.ok) return tested;
       on.said.integrity = { ...tested.value, time: new Date().toISOString() };
       const { bits, errors, hz, firstError } = tested.value;
@@ -93,10 +92,10 @@ export function interconnect(on: Runtime): number {
           ),
         );
       note({ nets: String(nets.length) });
-      const result = await on.pod.cable(async (cable) => {
-        const devices = await on.scannedChain(cable);
+      const result = await on.pod.cable(async (chain) => {
+        const devices = await on.scannedChain(chain);
         if (!devices.ok) return devices;
-        const scan = new BoundaryScan(new ScanQueue(cable), devices.value);
+        const scan = new BoundaryScan(new ScanQueue(chain.cable), devices.value);
         return ok(
           await testInterconnect(scan, nets, (done, total) => {
             watch.report({ phase: 'Testing', done, total, unit: 'vector' });

@@ -10,7 +10,6 @@ import {
   lookAtRecorder,
   readRecorder,
   triggerRecorder,
-  watchRecorder,
 } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, type Problem, ProblemError, problem, type Result } from '../../core/result.ts';
@@ -65,7 +64,7 @@ export async function triggerNow(on: Runtime, recorder: string): Promise<Result<
   const armed = on.armed.find((one) => one.recorder === recorder);
   if (!armed) return fail(problem('nothing-armed', 'No recorder is armed.', 'Arm one first.'));
   const request = await requestOf(on, armed);
-  return request.ok ? on.pod.cable((cable) => triggerRecorder(cable, request.value)) : request;
+  return request.ok ? on.pod.cable((chain) => triggerRecorder(chain, request.value)) : request;
 }
 
 /** Stops what has triggered but is not full, and keeps what it holds. */
@@ -190,7 +189,7 @@ function cancelledWhileReading(error: unknown): Result<never> {
 
 /** Levers that are in force now: what explains a value that does not move. */
 async function heldNow(on: Runtime, request: CaptureRequest): Promise<Pick<Capture, 'levers'>> {
-  const read = await reached(() => on.pod.cable((cable) => leversInForce(cable, request)));
+  const read = await reached(() => on.pod.cable((chain) => leversInForce(chain, request)));
   return read.ok && read.value.length > 0 ? { levers: read.value } : {};
 }
 
@@ -214,7 +213,7 @@ async function one(
 ): Promise<Result<CaptureOutcome>> {
   let rate = resumedRate;
   if (rate === null) {
-    const armed = await on.pod.cable((cable) => armRecorder(cable, request));
+    const armed = await on.pod.cable((chain) => armRecorder(chain, request));
     if (!armed.ok) return armed;
     rate = armed.value;
   }
@@ -222,14 +221,7 @@ async function one(
   await remember(on, wanted, sampleRate);
   const since = Date.now();
   for (;;) {
-    const looked = await reached(async () =>
-      on.pod.cable(async (cable) => {
-        const status = await lookAtRecorder(cable, request);
-        if (!status.ok || status.value === 'done') return status.ok ? ok({ status: status.value, look: null }) : status;
-        const look = await watchRecorder(cable, request);
-        return look.ok ? ok({ status: look.value?.status ?? status.value, look: look.value }) : look;
-      }),
-    );
+    const looked = await reached(async () => on.pod.cable((chain) => lookAtRecorder(chain, request, sampleRate)));
     if (!looked.ok && looked.error.code !== 'pod-lost') return forgotten(on, wanted, looked.error);
     const { status, look } = looked.ok ? looked.value : { status: 'unreachable' as const, look: null };
     if (status === 'idle') return forgotten(on, wanted, null);
@@ -252,7 +244,7 @@ async function one(
         look && program.labels.map((label, i) => ({ label, now: look.now[i] ?? false, seen: look.seen[i] ?? 0 })),
     });
     if (status === 'done') {
-      const read = await reached(() => on.pod.cable((cable) => readRecorder(cable, request, sampleRate, watch)));
+      const read = await reached(() => on.pod.cable((chain) => readRecorder(chain, request, sampleRate, watch)));
       if (read.ok || read.error.code !== 'pod-lost') {
         if (read.ok) await forget(on, wanted.recorder);
         return read;
@@ -260,7 +252,7 @@ async function one(
       continue;
     }
     if (on.halts.delete(wanted.recorder)) {
-      const read = await reached(() => on.pod.cable((cable) => haltRecorder(cable, request, sampleRate, watch)));
+      const read = await reached(() => on.pod.cable((chain) => haltRecorder(chain, request, sampleRate, watch)));
       if (read.ok || read.error.code !== 'pod-lost') {
         await forget(on, wanted.recorder);
         return read;
@@ -270,7 +262,7 @@ async function one(
     }
     if (watch.cancelled()) {
       await forget(on, wanted.recorder);
-      if (status !== 'unreachable') await on.pod.cable((cable) => disarmRecorder(cable, request));
+      if (status !== 'unreachable') await on.pod.cable((chain) => disarmRecorder(chain, request));
       return fail(
         problem(
           'cancelled',

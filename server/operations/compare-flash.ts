@@ -115,8 +115,8 @@ async function withFlash(
     if (side.image) return ok({ ...side, image: side.image });
     const project = await on.projects.current();
     const opened = project ? await on.projects.open(project.id) : null;
-    return on.pod.cable(async (cable) => {
-      const reached = await reachFlash(cable, null, opened?.ok ? opened.value.file.part : null);
+    return on.pod.cable(async (chain) => {
+      const reached = await reachFlash(chain, null, opened?.ok ? opened.value.file.part : null);
       if (!reached.ok) return reached;
       const segments: MemoryImage['segments'][number][] = [];
       for (const { start, bytes } of other.segments) {

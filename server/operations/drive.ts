@@ -11,7 +11,7 @@ export async function driveNow(on: Runtime, set: Readonly<Record<string, bigint 
   const probes = await currentProbes(on);
   if (!probes.ok) return probes;
   const { map, part } = probes.value;
-  const work = () => on.pod.cable((cable) => drive(cable, { part, device: null, map, set }));
+  const work = () => on.pod.cable((chain) => drive(chain, { part, device: null, map, set }));
   if (Object.keys(set).length === 0) return work();
   const startedAt = Date.now();
   const moves = Object.fromEntries(

@@ -39,11 +39,11 @@ export function flashStep(on: Runtime, step: FlashStep): number {
       const subject = await keepSubject(on);
       if (!subject.ok) return subject;
       if (step.what !== 'verify') note({ stretch: `${hex(step.address)}, ${counted(step.length, 'byte')}` });
-      return on.pod.cable(async (cable) => {
-        const reached = await reachFlash(cable, null, subject.value.fpga);
+      return on.pod.cable(async (chain) => {
+        const reached = await reachFlash(chain, null, subject.value.fpga);
         if (!reached.ok) return reached;
         const worked = await carryOut(on, step, reached.value, subject.value.blocks, watch);
-        return worked.ok ? worked : ((await supplyLost(cable)) ?? worked);
+        return worked.ok ? worked : ((await supplyLost(chain)) ?? worked);
       });
     },
   }).id;

@@ -43,7 +43,7 @@ export function keep(on: Runtime, boot = true): number {
       const started = Date.now();
       const before = await on.facts.get('kept');
       const follow = following(on, watch);
-      const kept = await brokenOff(on, follow, () => on.pod.cable((cable) => keepBlocks(cable, subject.value, follow)));
+      const kept = await brokenOff(on, follow, () => on.pod.cable((chain) => keepBlocks(chain, subject.value, follow)));
       if (!kept.ok) return kept;
       await on.facts.set('brokenWrite', null);
       const { chip, sectorsErased, pagesWritten, sectorsKept, boots, uniqueId, tckCycles, replaced } = kept.value;
@@ -91,7 +91,7 @@ async function rehearsed(
   wanted: string | null,
   watch: Watch,
 ): Promise<Result<string>> {
-  const boot = await on.pod.cable((cable) => rehearseBoot(cable, fpga, null, watch, by));
+  const boot = await on.pod.cable((chain) => rehearseBoot(chain, fpga, null, watch, by));
   if (!boot.ok) return boot;
   on.said.rehearsal = { ...boot.value, wanted, time: new Date().toISOString() };
   await on.lookAtBoard();
@@ -171,8 +171,8 @@ export function lookAtFlash(on: Runtime): number {
     work: async (watch) => {
       const subject = await keepSubject(on);
       if (!subject.ok) return subject;
-      return on.pod.cable(async (cable) => {
-        const ready = await readyToKeep(cable, subject.value, watch);
+      return on.pod.cable(async (chain) => {
+        const ready = await readyToKeep(chain, subject.value, watch);
         if (!ready.ok) return ready;
         const { flash, look, checks } = ready.value;
         const { part, parameters, status, isProtected, bootSource, device } = flash;

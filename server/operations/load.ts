@@ -1,5 +1,5 @@
 import { type Bitstream, clockPins, readBitstream } from '../../core/fabric/index.ts';
-import type { Cable } from '../../core/jtag/index.ts';
+import type { ChainSession } from '../../core/board/index.ts';
 import {
   type AfterLoad,
   type Check,
@@ -7,7 +7,6 @@ import {
   type Load,
   loadBitstream,
   lookAfterLoad,
-  scanChain,
 } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, type Problem, problem, type Result, settle } from '../../core/result.ts';
@@ -115,8 +114,8 @@ async function loadOne(
     };
     on.changed();
   };
-  const loaded = await on.pod.cable(async (cable): Promise<Result<Load>> => {
-    const checks = await checksOf(on, cable, step, subject.value);
+  const loaded = await on.pod.cable(async (chain): Promise<Result<Load>> => {
+    const checks = await checksOf(on, chain, step, subject.value);
     report({ checks });
     const stopped = checks.filter((check) => check.state === 'stop');
     // What stands in the way of reaching the device is explained best by the attempt to reach it, which shifts nothing
@@ -132,7 +131,7 @@ async function loadOne(
       report({ problem: found });
       return fail(found);
     }
-    return loadBitstream(cable, bitstream, step.device, watch, { verify: plan.verify });
+    return loadBitstream(chain, bitstream, step.device, watch, { verify: plan.verify });
   });
   const trouble = loaded.ok ? loaded.value.problem : loaded.error;
   if (!trouble || loaded.ok)
@@ -151,7 +150,9 @@ async function loadOne(
     return loaded;
   }
   const { done, device, fingerprint, status, tckCycles, payloadBits, attempts, firstProblem, verified } = loaded.value;
-  if (device === (on.pod.panel?.fpga ?? device)) on.said.running = { device, fingerprint, status };
+  // A load into another FPGA of the chain says nothing of the one that is shown as running.
+  const shown = on.pod.shown?.view?.fpga ?? on.said.running?.device ?? device;
+  if (device === shown) on.said.running = { device, fingerprint, status };
   report({ load: loaded.value });
   if (trouble) {
     await climbNow(on);
@@ -170,12 +171,11 @@ async function loadOne(
 
 async function checksOf(
   on: Runtime,
-  cable: Cable,
+  chain: ChainSession,
   step: LoadStep,
   { bitstream, madeAt, row }: Subject,
 ): Promise<Check[]> {
-  const [state, scan] = [await cable.state(), await scanChain(cable)];
-  on.scanned(scan);
+  const [state, scan] = [await chain.cable.state(), await chain.rescan()];
   // What was built elsewhere has no sources here that it could be older or newer than.
   const project = await on.projects.current();
   const own = row ?? (project ? await on.builds.byFingerprint(project.id, bitstream.fingerprint) : null);
@@ -187,7 +187,7 @@ async function checksOf(
 export async function checksNow(on: Runtime, step: LoadStep): Promise<Result<readonly Check[]>> {
   const subject = await subjectOf(on, step);
   if (!subject.ok) return subject;
-  return ok(await on.pod.cable((cable) => checksOf(on, cable, step, subject.value)));
+  return ok(await on.pod.cable((chain) => checksOf(on, chain, step, subject.value)));
 }
 
 async function afterOf(
@@ -198,11 +198,11 @@ async function afterOf(
 ): Promise<AfterLoad | null> {
   const project = await on.projects.current();
   const build = row ?? (project ? await on.builds.byFingerprint(project.id, bitstream.fingerprint) : null);
-  return on.pod.cable(async (cable) => {
-    const devices = await on.scannedChain(cable);
+  return on.pod.cable(async (chain) => {
+    const devices = await on.scannedChain(chain);
     return devices.ok
       ? lookAfterLoad(
-          cable,
+          chain,
           bitstream.part,
           device,
           build?.details.probes ?? (await on.bench.probeMap(bitstream.fingerprint))?.map ?? null,

@@ -22,7 +22,7 @@ export interface PinsNow {
 
 /** Levels of all pins now: by SAMPLE, or, while pins are driven, by EXTEST. */
 export async function lookAtPins(on: Runtime): Promise<Result<PinsNow>> {
-  return on.pod.cable(async (cable): Promise<Result<PinsNow>> => {
+  return on.pod.cable(async (chain): Promise<Result<PinsNow>> => {
     const session = live(on);
     const ended = on.said.pins !== null && session === null;
     on.said.pins = session ? { ...session, turn: on.pod.turns } : null;
@@ -33,9 +33,9 @@ export async function lookAtPins(on: Runtime): Promise<Result<PinsNow>> {
         names: await on.pinNames(),
         ended: false,
       });
-    const devices = await on.scannedChain(cable);
+    const devices = await on.scannedChain(chain);
     if (!devices.ok) return devices;
-    const scan = new BoundaryScan(new ScanQueue(cable), devices.value);
+    const scan = new BoundaryScan(new ScanQueue(chain.cable), devices.value);
     const levels = await scan.sample();
     await scan.release();
     return ok({ levels, driven: {}, names: await on.pinNames(), ended });
@@ -44,14 +44,14 @@ export async function lookAtPins(on: Runtime): Promise<Result<PinsNow>> {
 
 /** Drives a pin, or leaves it alone again with null. All pins of the device are taken over meanwhile. */
 export async function drivePin(on: Runtime, place: number, pin: string, level: 0 | 1 | null): Promise<Result<PinsNow>> {
-  const done = await on.pod.cable(async (cable): Promise<Result<PinsNow>> => {
+  const done = await on.pod.cable(async (chain): Promise<Result<PinsNow>> => {
     const before = live(on);
     let scan = before?.scan ?? null;
     if (!scan) {
-      const devices = await on.scannedChain(cable);
+      const devices = await on.scannedChain(chain);
       if (!devices.ok) return devices;
       const wanted = devices.value.map((device, i) => (i === place ? device : { irLength: device.irLength }));
-      scan = new BoundaryScan(new ScanQueue(cable), wanted);
+      scan = new BoundaryScan(new ScanQueue(chain.cable), wanted);
     }
     if (!scan.set(place, pin, level))
       return fail(

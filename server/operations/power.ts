@@ -1,4 +1,4 @@
-import { ok } from '../../core/result.ts';
+import { fail, ok, problem } from '../../core/result.ts';
 import type { Runtime } from '../runtime.ts';
 
 export function setPower(on: Runtime, up: boolean): number {
@@ -7,7 +7,9 @@ export function setPower(on: Runtime, up: boolean): number {
     title: up ? 'Power on' : 'Power off',
     board: on.board,
     work: async () => {
-      await on.pod.cable((cable) => cable.setPower(up));
+      const { power } = on.pod.hands().hands;
+      if (!power) return fail(problem('no-control', 'This pod has no power switch.', 'Switch the board by hand.'));
+      await on.pod.cable(() => power(up));
       if (!up) {
         on.said.running = null;
         on.said.scan = null;

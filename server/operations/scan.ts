@@ -1,5 +1,4 @@
 import { counted } from '../../core/words.ts';
-import { scanChain } from '../../core/operations/index.ts';
 import { fail, ok } from '../../core/result.ts';
 import { climbNow } from './bench.ts';
 import type { Runtime } from '../runtime.ts';
@@ -10,8 +9,7 @@ export function scan(on: Runtime): number {
     title: 'Scan',
     board: on.board,
     work: async () => {
-      const found = await on.pod.cable((cable) => scanChain(cable));
-      on.scanned(found);
+      const found = await on.pod.cable((chain) => chain.rescan());
       const [first] = found.problems;
       if (first) {
         await climbNow(on);

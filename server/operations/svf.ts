@@ -25,11 +25,11 @@ export function playFile(on: Runtime, wish: SvfWish): number {
       note({ file: file.name });
       on.svf.begin(file, wish.pauseAt);
       try {
-        const played = await on.pod.cable(async (cable) => {
+        const played = await on.pod.cable(async (chain) => {
           const offsets = wish.device === null ? ok(NO_OFFSETS) : await offsetsOf(on, wish.device);
           if (!offsets.ok) return offsets;
           return ok(
-            await playSvf(cable, pieces, watch, {
+            await playSvf(chain.cable, pieces, watch, {
               offsets: offsets.value,
               goOn: wish.goOn,
               totalBytes: file.bytes,

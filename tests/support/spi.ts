@@ -30,6 +30,12 @@ export class DirectSpi implements SpiPort {
 
   countSent(): void {}
 
+  readonly bitsPerSecond = 10e6;
+
+  later(command: Uint8Array, answerBytes: number): Promise<Uint8Array> {
+    return this.exchange(command, answerBytes);
+  }
+
   #talk(command: Uint8Array, answerBytes: number): Uint8Array {
     const clocked = (byte: number) => {
       let answer = 0;

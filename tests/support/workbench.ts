@@ -26,18 +26,21 @@ export interface Workbench {
   startPod(): Promise<void>;
   /** Ends the pod without letting it say goodbye. */
   killPod(): Promise<void>;
+  /** The hand at the supply switch of a board whose pod has none. */
+  throwSwitch(): void;
   stop(): Promise<void>;
 }
 
 export async function openWorkbench(
-  options: { readonly pod?: boolean; readonly scrollbars?: boolean } = {},
+  options: { readonly pod?: boolean; readonly podOptions?: readonly string[]; readonly scrollbars?: boolean } = {},
 ): Promise<Workbench> {
   const home = mkdtempSync(join(tmpdir(), 'nimble-test-'));
   const [webPort, podPort] = [await freePort(), await freePort()];
   const podAddress = `ws://127.0.0.1:${podPort}`;
   let pod: ChildProcess | null = null;
   const startPod = async () => {
-    pod = spawn(process.execPath, ['bench/pod.mjs', '--port', String(podPort), '--state', join(home, 'board')], {
+    const own = ['--port', String(podPort), '--state', join(home, 'board'), ...(options.podOptions ?? [])];
+    pod = spawn(process.execPath, ['cli/pod.mjs', ...own], {
       env: { ...process.env, NIMBLE_POD_TOKEN: TOKEN },
       stdio: ['ignore', 'pipe', 'inherit'],
     });
@@ -93,7 +96,8 @@ export async function openWorkbench(
     web.kill('SIGKILL');
     for (const folder of [home, profile]) rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
   };
-  return { page, address, home, podAddress, startPod, killPod, stop };
+  const throwSwitch = () => void pod?.kill('SIGUSR2');
+  return { page, address, home, podAddress, startPod, killPod, throwSwitch, stop };
 }
 
 export const station = (page: Page, name: string) =>

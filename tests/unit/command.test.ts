@@ -15,12 +15,12 @@ function leased(address: string): Promise<void> {
     const socket = new WebSocket(address);
     socket.on('error', () => {});
     socket.on('open', () => {
-      socket.send(JSON.stringify({ id: 1, method: 'hello', token: 'right', client: 'watcher', protocol: 2 }));
-      socket.send(JSON.stringify({ id: 2, method: 'watch-panel' }));
+      socket.send(JSON.stringify({ id: 1, method: 'hello', token: 'right', client: 'watcher', protocol: 3 }));
+      socket.send(JSON.stringify({ id: 2, method: 'watch' }));
     });
     socket.on('message', (data) => {
-      const { panel } = JSON.parse(String(data)) as { panel?: { lease: string | null } };
-      if (panel?.lease) resolve();
+      const { status } = JSON.parse(String(data)) as { status?: { lease: string | null } };
+      if (status?.lease) resolve();
     });
   });
 }
@@ -276,7 +276,7 @@ describe('nimble', () => {
 
   test('a pod: scanned with its token, refused with another, lost in the middle of a load, and good for the next one', async () => {
     const started = async () => {
-      const pod = spawn(process.execPath, ['bench/pod.mjs', '--port', '0', '--token', 'right'], {
+      const pod = spawn(process.execPath, ['cli/pod.mjs', '--port', '0', '--token', 'right'], {
         stdio: ['ignore', 'pipe', 'inherit'],
       });
       const line = await new Promise<string>((resolve) => pod.stdout.once('data', (data) => resolve(String(data))));

@@ -53,7 +53,7 @@ const empty: WorkState = {
   latest: null,
   usable: null,
   stale: [],
-  pod: { address: 'ws://x', state: 'connected', name: 'b', problem: null },
+  pod: { address: 'ws://x', state: 'connected', name: 'b', problem: null, capabilities: null },
   usedBy: null,
   foreign: null,
   scan: null,

@@ -12,7 +12,8 @@ import {
   useAct,
   useLatestJob,
   useLive,
-  usePanel,
+  useBoard,
+  usePowered,
   ViewLinks,
 } from '../shared/index.ts';
 import { ChainView } from './chain/index.ts';
@@ -76,9 +77,10 @@ export function BenchStation({ view }: { readonly view: string }) {
 /** Pod, supply and clock in one line. */
 function PodFacts() {
   const state = useLive();
-  const panel = usePanel();
+  const board = useBoard();
+  const powered = usePowered();
   const pod = state?.pod;
-  const on = panel?.faults.filter((fault) => fault.on).length ?? 0;
+  const on = board?.faults.filter((fault) => fault.on).length ?? 0;
   return (
     <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1 border-line border-t py-1.5 text-sm">
       <span>
@@ -89,11 +91,11 @@ function PodFacts() {
       </span>
       <span>
         Power{' '}
-        <span className={panel?.powered ? 'text-good' : 'font-bold text-bad'}>
-          {panel ? (panel.powered ? 'on' : 'off') : 'unknown'}
+        <span className={powered ? 'text-good' : 'font-bold text-bad'}>
+          {powered === null ? 'unknown' : powered ? `on, ${board?.cable.referenceVolts.toFixed(1)} V` : 'off'}
         </span>
       </span>
-      {panel && <span className="tabular">TCK {frequency(panel.tckHz)}</span>}
+      {board && <span className="tabular">TCK {frequency(board.cable.tckHz)}</span>}
       {state?.scan && (
         <span className="tabular">
           {counted(state.scan.devices.length, 'device')}, {counted(state.scan.irTotal, 'instruction bit')},{' '}

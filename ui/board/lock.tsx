@@ -1,5 +1,5 @@
 import { clsx } from 'clsx';
-import type { LockView } from '../../core/pod/index.ts';
+import type { LockState } from './lock-state.ts';
 
 const [WIDE, HIGH] = [236, 62];
 const [LEFT, RIGHT] = [62, 174];
@@ -7,7 +7,7 @@ const FLOOR = 56;
 const metres = (centimetres: number): string => `${(centimetres / 100).toFixed(2)} m`;
 
 /** The lock the board controls, in section: both ponds, the chamber, gates and sluices, and what went wrong last. */
-export function LockPicture({ lock }: { readonly lock: LockView }) {
+export function LockPicture({ lock }: { readonly lock: LockState }) {
   const { chamber, pond, motors, surge } = lock;
   const y = (level: number) => FLOOR - 4 - (level / pond) * 40;
   const gate = (x: number, open: boolean) => (

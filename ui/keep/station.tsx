@@ -1,7 +1,7 @@
 'use client';
 import { partNamed } from '../../core/fabric/index.ts';
 import { type ComponentType, useState } from 'react';
-import { JobOutcome, StationHead, useLatestJob, useLive, usePanel, ViewLinks } from '../shared/index.ts';
+import { JobOutcome, StationHead, useLatestJob, useLive, ViewLinks } from '../shared/index.ts';
 import { CompareView } from './compare/index.ts';
 import { BoardDataView } from './data/index.ts';
 import { LayoutView } from './layout/index.ts';
@@ -20,7 +20,6 @@ const SHOW: Readonly<Record<ViewId, ComponentType>> = {
 };
 
 export function KeepStation({ view }: { readonly view: string }) {
-  const panel = usePanel();
   const state = useLive();
   const part = state?.usable?.part ?? state?.project?.part ?? '';
   const stops = partNamed(part)?.flashStopsDesign ?? false;
@@ -41,7 +40,7 @@ export function KeepStation({ view }: { readonly view: string }) {
       )}
       {current.id === 'write' && asking && <Question onEnd={() => setAsking(false)} />}
       {current.id !== 'layout' && current.id !== 'data' && <JobOutcome job={job} tellDone />}
-      {current.id === 'write' && panel?.bootSource === 'jtag' && (
+      {current.id === 'write' && state?.running?.status.bootSource === 'jtag' && (
         <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">
           The boot switch on the board stands at JTAG (marked on the right): the FPGA will not look into the flash at
           power-on.

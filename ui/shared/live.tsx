@@ -1,17 +1,18 @@
 'use client';
 import { createContext, type ReactNode, useContext, useEffect, useState, useSyncExternalStore } from 'react';
-import type { LivePanel } from '../../core/pod/index.ts';
+import { LEAST_VOLTS } from '../../core/board/index.ts';
+import type { PodStatusEvent } from '../../core/pod/index.ts';
 import type { WorkState } from '../../server/index.ts';
 
-type Event = { readonly state: WorkState } | { readonly panel: LivePanel | null };
+type Event = { readonly state: WorkState } | { readonly board: PodStatusEvent | null };
 
 /** One event stream for the page; the board's picture is kept apart so that only what shows it is drawn again. */
 class Live {
   state: WorkState | null = null;
-  panel: LivePanel | null = null;
+  board: PodStatusEvent | null = null;
   connected = false;
   readonly #state = new Set<() => void>();
-  readonly #panel = new Set<() => void>();
+  readonly #board = new Set<() => void>();
 
   open(): () => void {
     const source = new EventSource('/api/events');
@@ -26,9 +27,9 @@ class Live {
     return () => this.#state.delete(listener);
   };
 
-  onPanel = (listener: () => void): (() => void) => {
-    this.#panel.add(listener);
-    return () => this.#panel.delete(listener);
+  onBoard = (listener: () => void): (() => void) => {
+    this.#board.add(listener);
+    return () => this.#board.delete(listener);
   };
 
   #take(event: Event): void {
@@ -36,8 +37,8 @@ class Live {
       this.state = event.state;
       for (const tell of this.#state) tell();
     } else {
-      this.panel = event.panel;
-      for (const tell of this.#panel) tell();
+      this.board = event.board;
+      for (const tell of this.#board) tell();
     }
   }
 
@@ -71,12 +72,18 @@ export function useLive(): WorkState | null {
   );
 }
 
-/** The board as it looks now; null without a pod. */
-export function usePanel(): LivePanel | null {
+/** The pod and what it tells of the board now; null without a pod. */
+export function useBoard(): PodStatusEvent | null {
   const live = useStore();
   return useSyncExternalStore(
-    live.onPanel,
-    () => live.panel,
+    live.onBoard,
+    () => live.board,
     () => null,
   );
+}
+
+/** Whether the board has its supply, as the cable's reference wire says; null where no pod can tell. */
+export function usePowered(): boolean | null {
+  const cable = useBoard()?.cable;
+  return cable ? cable.attached && cable.referenceVolts >= LEAST_VOLTS : null;
 }

@@ -11,9 +11,11 @@ const body = z.union([
 /** The hands on the board: buttons, switches, the boot switch, the reconfigure button. */
 export const POST = guarded(async (request) => {
   const wanted = await readJson(request, body);
-  const hands = (await runtime()).pod.hands();
+  const server = await runtime();
+  const hands = server.pod.hands();
   if ('control' in wanted) await hands.operate(wanted.control, wanted.on);
   else if ('reconfigure' in wanted) await hands.reconfigure();
   else await hands.setBootSource(wanted.bootSource);
+  if (!('control' in wanted)) server.boots();
   return answer({});
 });

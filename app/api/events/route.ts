@@ -14,7 +14,7 @@ export const GET = guarded(async (request) => {
     start: async (controller) => {
       const send = (text: string) => {
         // A page that does not keep up misses pictures of the board, not changes of state.
-        if ((controller.desiredSize ?? 1) > -64 || !text.startsWith('{"panel"'))
+        if ((controller.desiredSize ?? 1) > -64 || !text.startsWith('{"board"'))
           controller.enqueue(encoder.encode(`data: ${text}\n\n`));
       };
       const stop = server.listen((event) => send(JSON.stringify(event)));
@@ -32,7 +32,7 @@ export const GET = guarded(async (request) => {
         }
       });
       send(JSON.stringify({ state: await server.state() }));
-      send(JSON.stringify({ panel: server.pod.panel }));
+      send(JSON.stringify({ board: server.pod.shown }));
     },
     cancel: () => leave(),
   });

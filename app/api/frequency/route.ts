@@ -6,7 +6,7 @@ import { answer, guarded, readJson } from '../guard.ts';
 export const PUT = guarded(async (request) => {
   const { hz } = await readJson(request, z.object({ hz: z.number().positive().max(1e9) }));
   const server = await runtime();
-  server.pod.tckHz = await server.pod.cable((cable) => cable.setFrequency(hz));
+  await server.pod.cable((chain) => chain.cable.setFrequency(hz));
   server.changed();
   return answer({ hz: server.pod.tckHz });
 });

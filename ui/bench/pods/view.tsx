@@ -1,7 +1,7 @@
 'use client';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { ask, Button, DataTable, dateTime, Section, send, useAct, useLive, usePanel } from '../../shared/index.ts';
+import { ask, Button, DataTable, dateTime, Section, send, useAct, useLive, useBoard } from '../../shared/index.ts';
 
 interface KnownPod {
   readonly address: string;
@@ -11,7 +11,7 @@ interface KnownPod {
 /** Pods by address: the one in use, those known, a new one. */
 export function PodsView() {
   const state = useLive();
-  const panel = usePanel();
+  const board = useBoard();
   const { busy, act } = useAct();
   const cache = useQueryClient();
   const pod = state?.pod ?? null;
@@ -53,12 +53,12 @@ export function PodsView() {
             )}
           </p>
           <p className="text-sm" data-testid="lease">
-            {panel ? (panel.lease === null ? 'Nobody holds the cable now.' : `${panel.lease} holds the cable.`) : ''}{' '}
-            {panel?.asked ? `${panel.asked} asks for it.` : ''}
+            {board ? (board.lease === null ? 'Nobody holds the cable now.' : `${board.lease} holds the cable.`) : ''}{' '}
+            {board?.asked ? `${board.asked} asks for it.` : ''}
           </p>
           <p className="mt-2 flex items-center gap-3 text-sm">
             <Button
-              disabled={busy || pod?.state !== 'connected' || !panel?.lease}
+              disabled={busy || pod?.state !== 'connected' || !board?.lease}
               onClick={() => act(() => send('/api/pods', 'POST'))}
             >
               Ask for the cable

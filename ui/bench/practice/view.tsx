@@ -1,15 +1,15 @@
 'use client';
 import { Switch } from 'radix-ui';
-import { Empty, send, useAct, usePanel } from '../../shared/index.ts';
+import { Empty, send, useAct, useBoard } from '../../shared/index.ts';
 
 /** Faults that this bench can show. Nothing on the page says more about them than the board would. */
 export function PracticeView() {
-  const panel = usePanel();
+  const board = useBoard();
   const { act } = useAct();
-  if (!panel || panel.faults.length === 0)
+  if (!board || board.faults.length === 0)
     return (
       <Empty>
-        {panel ? 'This pod owns a real board: nothing can be made to fail from here.' : 'No pod is connected.'}
+        {board ? 'This pod owns a real board: nothing can be made to fail from here.' : 'No pod is connected.'}
       </Empty>
     );
   return (
@@ -19,7 +19,7 @@ export function PracticeView() {
         it off mends it.
       </p>
       <ul className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
-        {panel.faults.map(({ name, label, on }) => (
+        {board.faults.map(({ name, label, on }) => (
           <li key={name} className="flex items-center justify-between border-line border-b py-1.5 text-sm">
             <label htmlFor={`fault-${name}`}>
               {label} <span className="code text-quiet text-xs">{name}</span>

@@ -13,13 +13,13 @@ import {
   useAct,
   useLatestJob,
   useLive,
-  usePanel,
+  useBoard,
 } from '../../shared/index.ts';
 import { errorChart } from './error-chart.ts';
 
 export function SpeedView() {
   const state = useLive();
-  const panel = usePanel();
+  const tckHz = useBoard()?.cable.tckHz;
   const { busy, act } = useAct();
   const job = useLatestJob('sweep', 'integrity');
   const running = job?.endedAt === null;
@@ -47,10 +47,10 @@ export function SpeedView() {
           <label className="flex items-center gap-1">
             TCK{' '}
             <input
-              key={panel?.tckHz}
+              key={tckHz}
               name="mhz"
               inputMode="decimal"
-              defaultValue={panel ? Number((panel.tckHz / 1e6).toPrecision(4)) : ''}
+              defaultValue={tckHz ? Number((tckHz / 1e6).toPrecision(4)) : ''}
               aria-label="TCK in MHz"
               className="tabular h-8 w-20 border border-line bg-raised px-2 text-right"
             />{' '}

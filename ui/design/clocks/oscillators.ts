@@ -1,6 +1,6 @@
 'use client';
 import { type OscillatorOnPin, oscillatorsOn, parsePinTable, readBoard } from '../../../core/constraints/index.ts';
-import { useFiles, usePanel } from '../../shared/index.ts';
+import { useFiles, useBoard } from '../../shared/index.ts';
 import { useProject } from '../queries.ts';
 
 interface ClockPin {
@@ -12,7 +12,7 @@ interface ClockPin {
 export function useClockPins(): (port: string) => ClockPin {
   const project = useProject().data;
   const files = useFiles().data;
-  const found = usePanel()?.oscillators ?? [];
+  const found = (useBoard()?.view?.parts ?? []).filter((part) => part.kind === 'oscillator');
   const board = project?.board ? readBoard(project.file.board ?? '', project.board) : null;
   const described = board?.ok ? board.value.oscillators : [];
   const entries = parsePinTable(files?.find(({ name }) => name === project?.file.pins)?.text ?? '');

@@ -8,6 +8,7 @@ export function WriteActions({ asking, onAsk }: { readonly asking: boolean; read
   const { act } = useAct();
   const job = useLatestJob('keep', 'power', 'flash');
   const off = job?.endedAt === null || state?.pod.state !== 'connected';
+  const can = state?.pod.capabilities;
   const start = (body: object) => act(() => send('/api/jobs', 'POST', body));
   return (
     <>
@@ -20,18 +21,24 @@ export function WriteActions({ asking, onAsk }: { readonly asking: boolean; read
       </Button>
       <Button
         disabled={off}
-        title="Takes the supply away for a moment, waits for DONE and compares fingerprints"
+        title={
+          can?.power
+            ? 'Takes the supply away for a moment, waits for DONE and compares fingerprints'
+            : 'Asks you to switch the board off and on, waits for DONE and compares fingerprints'
+        }
         onClick={() => start({ kind: 'rehearse', by: 'power' })}
       >
         <PlugZap aria-hidden className="size-4" /> Power-cycle
       </Button>
-      <Button
-        disabled={off}
-        title="Pulls the reconfigure wire: the FPGA reads its flash again, everything else goes on"
-        onClick={() => start({ kind: 'rehearse', by: 'reconfigure' })}
-      >
-        <RotateCw aria-hidden className="size-4" /> Reconfigure
-      </Button>
+      {can?.reconfigure && (
+        <Button
+          disabled={off}
+          title="Pulls the reconfigure wire: the FPGA reads its flash again, everything else goes on"
+          onClick={() => start({ kind: 'rehearse', by: 'reconfigure' })}
+        >
+          <RotateCw aria-hidden className="size-4" /> Reconfigure
+        </Button>
+      )}
       <Button look="main" disabled={off || asking} onClick={onAsk}>
         <Save aria-hidden className="size-4" /> Write flash
       </Button>

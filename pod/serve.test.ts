@@ -1,19 +1,23 @@
+import { chainOn } from '../tests/support/chain-on.ts';
+import { scanChain } from '../core/board/scan.ts';
 import { createHash } from 'node:crypto';
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
 import { WebSocket } from 'ws';
 import { builtDemo } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
-import { scanChain } from '../core/operations/index.ts';
 import { PodClient } from '../core/pod/index.ts';
 import { ProblemError } from '../core/result.ts';
-import { servePod } from './pod-server.ts';
+import { benchTarget } from '../bench/index.ts';
+import { servePod } from './index.ts';
 
 let pod: Awaited<ReturnType<typeof servePod>>;
 let kept = 0;
 
 beforeEach(async () => {
   kept = 0;
-  pod = await servePod(lockhouse().bench, { host: '127.0.0.1', port: 0, token: 'right', keep: () => void kept++ });
+  const target = benchTarget(lockhouse().bench, () => void kept++);
+  const served = await servePod(target, { host: '127.0.0.1', port: 0, token: 'right' });
+  pod = { ...served, close: () => served.close().then(() => target.stop()) };
 });
 afterEach(() => pod.close());
 
@@ -50,7 +54,7 @@ describe('the pod', () => {
   test('answers a scan like a cable in the same process', async () => {
     const cable = await client();
     await cable.lease();
-    const scan = await scanChain(cable);
+    const scan = await scanChain(chainOn(cable));
     expect(scan.devices.map((d) => d.part)).toEqual(['CV10', 'CV25', 'SP64']);
     await cable.release();
     expect(kept).toBe(1);
@@ -85,7 +89,7 @@ describe('the pod', () => {
     await first.lease();
     await second.askForLease();
     const seen: (string | null)[] = [];
-    await first.watchPanel((panel) => void seen.push(panel.asked));
+    await first.watch(({ asked }) => void seen.push(asked));
     await expect.poll(() => seen.at(-1), { timeout: 5000 }).toBe('Ben');
     await first.release();
     await second.lease();
@@ -124,7 +128,7 @@ describe('the pod', () => {
     const cable = await client();
     await cable.setFault('tdo-stuck-0', true);
     await cable.lease();
-    expect((await scanChain(cable)).problems[0]?.code).toBe('tdo-low');
+    expect((await scanChain(chainOn(cable))).problems[0]?.code).toBe('tdo-low');
     await cable.setFault('tdo-stuck-0', false);
     expect(await codeOf(cable.setFault('rain', true))).toBe('no-fault');
     expect(await cable.setFrequency(7e6)).toBeCloseTo(100e6 / 15, 3);
@@ -162,7 +166,7 @@ describe('the pod', () => {
   test('a user that loses the pod hears it at once', async () => {
     const cable = await client();
     await cable.lease();
-    const lost = new Promise<void>((resolve) => cable.onLost(resolve));
+    const lost = new Promise<void>((resolve) => cable.onLost(() => resolve()));
     const waiting = codeOf(cable.run([{ kind: 'wait', microseconds: 3_000_000 }]));
     await new Promise((resolve) => setTimeout(resolve, 100));
     await pod.close();

@@ -2,10 +2,8 @@
 import { randomBytes } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { parseArgs } from 'node:util';
-import { readBenchFile } from './bench-file.ts';
-import { Bench } from './bench.ts';
-import { readKept, writeKept } from './kept-state.ts';
-import { servePod } from './pod-server.ts';
+import { Bench, benchTarget, readBenchFile, readKept, writeKept } from '../bench/index.ts';
+import { servePod } from '../pod/index.ts';
 
 const { values } = parseArgs({
   options: {
@@ -14,6 +12,7 @@ const { values } = parseArgs({
     port: { type: 'string', default: '4711' },
     token: { type: 'string' },
     state: { type: 'string' },
+    'cable-only': { type: 'boolean', default: false },
   },
 });
 
@@ -22,7 +21,8 @@ if (!file.ok) {
   console.error(file.error.message);
   process.exit(1);
 }
-const token = values.token ?? process.env.NIMBLE_POD_TOKEN ?? randomBytes(16).toString('hex');
+const given = values.token ?? process.env.NIMBLE_POD_TOKEN;
+const token = given ?? randomBytes(16).toString('hex');
 const folder = values.state;
 const bench = new Bench(file.value, folder === undefined ? new Map() : readKept(folder));
 let saved = bench.flashChanges;
@@ -31,10 +31,13 @@ const keep = () => {
   writeKept(folder, bench.flashContents);
   saved = bench.flashChanges;
 };
-const { port, close } = await servePod(bench, { host: values.host, port: Number(values.port), token, keep });
-console.log(
-  `pod "${file.value.name}" at ws://${values.host}:${port}${values.token || process.env.NIMBLE_POD_TOKEN ? '' : ` token ${token}`}`,
-);
+const whole = benchTarget(bench, keep);
+const { name, cable, kept } = whole;
+const target = values['cable-only'] ? { name, cable, ...(kept ? { kept } : {}) } : whole;
+// Nothing at such a pod can move the board's supply switch, so a signal stands for the hand that does.
+if (values['cable-only']) process.on('SIGUSR2', () => bench.setPower(!bench.powered));
+const { port, close } = await servePod(target, { host: values.host, port: Number(values.port), token });
+console.log(`pod "${name}" at ws://${values.host}:${port}${given === undefined ? ` token ${token}` : ''}`);
 
 const stop = async () => {
   keep();

@@ -1,5 +1,3 @@
-import type { Problem } from '../result.ts';
-
 /** A canal lock at the end of the board's wires. Levels in centimetres above the lower pond. */
 export interface LockView {
   readonly chamber: number;
@@ -32,9 +30,6 @@ export interface PanelState {
   /** DONE lamp of each FPGA by its place in the chain; `fpga` is the one the controls belong to. */
   readonly done: Readonly<Record<string, boolean>>;
   readonly fpga: number;
-  readonly tckHz: number;
-  /** What the pod can make go wrong, for practice; empty on a real board. */
-  readonly faults: readonly { readonly name: string; readonly label: string; readonly on: boolean }[];
   /** With the pin of the FPGA that each runs to. */
   readonly oscillators: readonly { readonly name: string; readonly pin: string; readonly hz: number }[];
   readonly lamps: readonly {
@@ -49,25 +44,4 @@ export interface PanelState {
   readonly digits: readonly (readonly number[])[];
   /** The canal lock that the board controls, where there is one. */
   readonly lock?: LockView;
-}
-
-/**
- * The panel as a pod sends it: with the speed of its simulation against the clock on the wall, and who holds the cable.
- */
-export interface LivePanel extends PanelState {
-  readonly speed: number;
-  readonly lease: string | null;
-  /** Who would like to have the pod. */
-  readonly asked: string | null;
-}
-
-/** A file that lies at the pod and can be executed there. `log` is the pod's own, with its time. */
-export interface StagedFile {
-  readonly id: number;
-  readonly name: string;
-  readonly bytes: number;
-  readonly sha256: string;
-  readonly state: 'arriving' | 'ready' | 'running' | 'done' | 'failed';
-  readonly log: readonly string[];
-  readonly problem: Problem | null;
 }

@@ -1,10 +1,19 @@
-import { createHash } from 'node:crypto';
-import { readBitstream } from '../core/fabric/index.ts';
-import { describeMismatch, loadBitstream, playSvf } from '../core/operations/index.ts';
-import { ProblemError, type Problem, problem, settle } from '../core/result.ts';
-import type { StagedFile } from '../core/pod/index.ts';
-import type { Bench } from './bench.ts';
-import { BenchCable } from './cable.ts';
+import { sha256 } from '@noble/hashes/sha2.js';
+import { bytesToHex } from '@noble/hashes/utils.js';
+import type { Watch } from '../progress.ts';
+import { ProblemError, type Problem, problem } from '../result.ts';
+import type { StagedFile } from './staged.ts';
+import type { PodTarget } from './target.ts';
+
+/**
+ * Carries a file out on a target by itself; `note` takes lines for the file's log. Resolves to what went wrong, or null.
+ */
+export type CarryOut = (
+  job: { readonly what: 'load' | 'svf'; readonly bytes: Uint8Array; readonly device: number | null },
+  target: PodTarget,
+  watch: Watch,
+  note: (line: string) => void,
+) => Promise<Problem | null>;
 
 const MOST_BYTES = 256 << 20;
 const MOST_FILES = 8;
@@ -18,12 +27,14 @@ interface Held {
 
 /** Files that were sent to the pod, and their execution by the pod itself: the network is not needed meanwhile. */
 export class Staging {
-  readonly #bench: Bench;
+  readonly #target: PodTarget;
+  readonly #carryOut: CarryOut;
   readonly #held = new Map<number, Held>();
   #next = 1;
 
-  constructor(bench: Bench) {
-    this.#bench = bench;
+  constructor(target: PodTarget, carryOut: CarryOut) {
+    this.#target = target;
+    this.#carryOut = carryOut;
   }
 
   get files(): readonly StagedFile[] {
@@ -64,7 +75,7 @@ export class Staging {
   check(id: number): Problem | null {
     const held = this.#held.get(id);
     if (!held) return problem('stage-file', 'The pod holds no such file.', 'Stage it again.');
-    const digest = createHash('sha256').update(held.bytes).digest('hex');
+    const digest = bytesToHex(sha256(held.bytes));
     if (held.arrived === held.bytes.length && digest === held.file.sha256) {
       this.#set(held, { state: 'ready', log: [`${held.arrived} bytes, SHA-256 ${digest}`] });
       return null;
@@ -100,11 +111,10 @@ export class Staging {
   }
 
   async #run(held: Held, what: 'load' | 'svf', device: number | null): Promise<Problem | null> {
-    const cable = new PoliteCable(this.#bench);
     let told = '';
-    const watch = {
+    const watch: Watch = {
       cancelled: () => false,
-      report: ({ phase, done, total, unit }: { phase: string; done: number; total: number; unit: string }) => {
+      report: ({ phase, done, total, unit }) => {
         const tenth = total > 0 ? Math.floor((10 * done) / total) : 0;
         if (`${phase} ${tenth}` === told) return;
         told = `${phase} ${tenth}`;
@@ -112,48 +122,32 @@ export class Staging {
       },
     };
     try {
-      if (what === 'svf') {
-        const played = await playSvf(cable, pieces(held.bytes), watch, { totalBytes: held.bytes.length });
-        this.#log(held, `${played.commands} commands, ${played.tckCycles} TCK cycles`);
-        const [first] = played.mismatches;
-        return played.problem ?? (first ? describeMismatch(first) : null);
-      }
-      const bitstream = readBitstream(held.bytes);
-      if (!bitstream.ok) return bitstream.error;
-      const loaded = await settle(() => loadBitstream(cable, bitstream.value, device, watch));
-      if (!loaded.ok) return loaded.error;
-      this.#log(
-        held,
-        `DONE ${loaded.value.done ? 'high' : 'low'}, fingerprint ${loaded.value.fingerprint ?? 'none'}, ${loaded.value.tckCycles} TCK cycles`,
+      return await this.#carryOut({ what, bytes: held.bytes, device }, this.#target, watch, (line) =>
+        this.#log(held, line),
       );
-      return loaded.value.problem;
     } catch (error) {
       if (error instanceof ProblemError) return error.problem;
-      throw error;
+      return problem(
+        'pod-fault',
+        `The pod could not carry the file out: ${error instanceof Error ? error.message : String(error)}`,
+        'Stage it again.',
+      );
     }
   }
 
   #log(held: Held, line: string): void {
     this.#set(held, {
-      log: [...held.file.log.slice(-MOST_LINES), `${(this.#bench.time / 1e6).toFixed(3)} s  ${line}`],
+      log: [...held.file.log.slice(-MOST_LINES), `${this.#clock()} s  ${line}`],
     });
+  }
+
+  /** Seconds on the pod's own clock: the board's where it has one, else since the pod began. */
+  #clock(): string {
+    const microseconds = this.#target.view?.().time ?? performance.now() * 1000;
+    return (microseconds / 1e6).toFixed(3);
   }
 
   #set(held: Held, change: Partial<StagedFile>): void {
     held.file = { ...held.file, ...change };
   }
-}
-
-/** The bench's own cable, which lets the rest of the process breathe between batches. */
-class PoliteCable extends BenchCable {
-  override async run(ops: Parameters<BenchCable['run']>[0]): Promise<readonly Uint8Array[]> {
-    await new Promise((resolve) => setImmediate(resolve));
-    return super.run(ops);
-  }
-}
-
-const PIECE_BYTES = 1 << 16;
-
-function* pieces(bytes: Uint8Array): Iterable<Uint8Array> {
-  for (let at = 0; at < bytes.length; at += PIECE_BYTES) yield bytes.subarray(at, at + PIECE_BYTES);
 }

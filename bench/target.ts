@@ -1,0 +1,91 @@
+import type { BoardView } from '../core/board/index.ts';
+import type { Cable, CableOp } from '../core/jtag/index.ts';
+import type { PodTarget } from '../core/pod/index.ts';
+import type { Bench } from './bench.ts';
+import { BenchCable, benchHands } from './cable.ts';
+import { isFaultName } from './faults.ts';
+import { RealTime } from './real-time.ts';
+
+const BUSY_MILLISECONDS = 40;
+const WAIT_SLICE_MICROSECONDS = 20_000;
+
+/** A bench whose time goes with the clock on the wall, as a pod owns it. `kept` hears when flash may have changed. */
+export function benchTarget(bench: Bench, kept: () => void = () => {}): PodTarget & { stop(): void } {
+  const clock = new RealTime(bench);
+  clock.start();
+  return {
+    name: bench.file.name,
+    cable: new LiveCable(bench, clock),
+    controls: {
+      ...benchHands(bench),
+      bootSource: async (source) => bench.setBootSource(source),
+      operate: async (name, on) => bench.operate(name, on),
+    },
+    view: () => viewOf(bench),
+    practice: {
+      faults: () => bench.faults,
+      set: (name, on) => {
+        if (!isFaultName(name)) return false;
+        bench.setFault({ name }, on);
+        return true;
+      },
+    },
+    speed: () => clock.speed,
+    kept,
+    stop: () => clock.stop(),
+  };
+}
+
+/** The bench's cable in real time: a batch ends when the wall has caught up with it, and others are heard meanwhile. */
+class LiveCable extends BenchCable implements Cable {
+  readonly #bench: Bench;
+  readonly #clock: RealTime;
+
+  constructor(bench: Bench, clock: RealTime) {
+    super(bench);
+    this.#bench = bench;
+    this.#clock = clock;
+  }
+
+  override async run(ops: readonly CableOp[]): Promise<readonly Uint8Array[]> {
+    const answers: Uint8Array[] = [];
+    let since = performance.now();
+    const breathe = async () => {
+      if (performance.now() - since < BUSY_MILLISECONDS) return;
+      await new Promise((resolve) => setImmediate(resolve));
+      since = performance.now();
+    };
+    for (const op of ops.flatMap(sliced)) {
+      answers.push(...this.#bench.run([op]));
+      await breathe();
+    }
+    await this.#clock.catchUp();
+    return answers;
+  }
+}
+
+/** Long waits in slices, so that the simulation never works long without listening. */
+function sliced(op: CableOp): CableOp[] {
+  if (op.kind !== 'wait') return [op];
+  const count = Math.max(1, Math.ceil(op.microseconds / WAIT_SLICE_MICROSECONDS));
+  return Array.from({ length: count }, () => ({ kind: 'wait', microseconds: op.microseconds / count }));
+}
+
+function viewOf(bench: Bench): BoardView {
+  const { time, powered, bootSource, done, fpga, lamps, buttons, switches, digits, oscillators, lock } = bench.panel();
+  return {
+    time,
+    fpga,
+    parts: [
+      { kind: 'lamp', name: 'power', label: 'power', level: powered ? 1 : 0, hertz: null },
+      { kind: 'lamp', name: 'done', label: 'DONE', level: done[String(fpga)] ? 1 : 0, hertz: null },
+      { kind: 'selector', name: 'boot', label: 'Boot', position: bootSource, positions: ['flash', 'jtag'] },
+      ...(digits.length > 0 ? [{ kind: 'digits' as const, name: 'digits', rows: digits.map((row) => [...row]) }] : []),
+      ...(lock ? [{ kind: 'scene' as const, name: 'lock', scene: 'canal-lock', state: { ...lock } }] : []),
+      ...lamps.map((lamp) => ({ kind: 'lamp' as const, ...lamp })),
+      ...buttons.map((button) => ({ kind: 'button' as const, ...button })),
+      ...switches.map((one) => ({ kind: 'switch' as const, ...one })),
+      ...oscillators.map((one) => ({ kind: 'oscillator' as const, ...one })),
+    ],
+  };
+}

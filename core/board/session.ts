@@ -1,0 +1,175 @@
+import { bitAt, type Bits, concatBits, constantBits, bitsFromBigInt } from '../bits/index.ts';
+import { type Cable, ChainLink, type ChainMemory, type FoundDevice, ScanQueue } from '../jtag/index.ts';
+import { fail, ok, problem, type Result } from '../result.ts';
+import type { Board, BoardHands } from './board.ts';
+import { type Scan, scanChain } from './scan.ts';
+
+/**
+ * The chain of one board over the time that its cable is used: scanned once, and before each use looked at again by
+ * one data scan of the length that all IDCODEs together have. Where that reads otherwise, the chain is scanned anew.
+ */
+export class ChainSession {
+  readonly cable: Cable;
+  readonly hands: BoardHands;
+  #memory: ChainMemory;
+  #scan: Scan | null = null;
+  #listener: (scan: Scan) => void = () => {};
+
+  private constructor({ cable, hands, memory }: Board) {
+    this.cable = cable;
+    this.hands = hands;
+    this.#memory = memory;
+  }
+
+  /** Scans when the chain is first used. */
+  static on(board: Board): ChainSession {
+    return new ChainSession(board);
+  }
+
+  /** Scans at once. A chain that does not answer is no error yet; `scan` says what is wrong with it. */
+  static async open(board: Board): Promise<ChainSession> {
+    const session = ChainSession.on(board);
+    await session.rescan();
+    return session;
+  }
+
+  /** The last scan; null before the first. */
+  get scan(): Scan | null {
+    return this.#scan;
+  }
+
+  get memory(): ChainMemory {
+    return this.#memory;
+  }
+
+  /** Hears of every whole scan, whoever wanted it. */
+  onScan(listener: (scan: Scan) => void): void {
+    this.#listener = listener;
+  }
+
+  /** Something else is said of the chain from now on: what was found by the old word counts no more. */
+  remember(memory: ChainMemory): void {
+    if (JSON.stringify(memory) === JSON.stringify(this.#memory)) return;
+    this.#memory = memory;
+    this.#scan = null;
+  }
+
+  async rescan(): Promise<Scan> {
+    this.#scan = null;
+    const scan = await scanChain({ cable: this.cable, memory: this.#memory });
+    this.#scan = scan;
+    this.#listener(scan);
+    return scan;
+  }
+
+  /** What the chain holds now: the last scan where the same devices answer, else a new one. */
+  async current(): Promise<Scan> {
+    const known = this.#scan;
+    if (!known || known.problems.length > 0 || known.devices.length === 0) return this.rescan();
+    const queue = new ScanQueue(this.cable);
+    const look = lookAgain(queue, known.devices);
+    await queue.flush();
+    return (await look) ? known : this.rescan();
+  }
+
+  /**
+   * A link to one device of the chain as it is now. `wanted` is a place in the chain, or null for the only device of
+   * that part. Nothing is shifted into a chain that does not hold the part there.
+   */
+  async link(part: string, wanted: number | null): Promise<Result<ChainLink>> {
+    return this.#linkIn(await this.current(), part, wanted);
+  }
+
+  /**
+   * The same for reading alone, without a scan of its own: the look at the chain goes out with what is read first, and
+   * `same` tells afterwards whether it was still that chain. Null where the chain has to be scanned first.
+   */
+  linkToRead(
+    part: string,
+    wanted: number | null,
+  ): { readonly link: ChainLink; readonly same: Promise<boolean> } | null {
+    const known = this.#scan;
+    if (!known || known.problems.length > 0) return null;
+    const link = this.#linkIn(known, part, wanted);
+    if (!link.ok) return null;
+    const same = lookAgain(link.value.queue, known.devices).then((is) => {
+      if (!is) this.#scan = null;
+      return is;
+    });
+    return { link: link.value, same };
+  }
+
+  #linkIn(scan: Scan, part: string, wanted: number | null): Result<ChainLink> {
+    const [trouble] = scan.problems;
+    if (trouble) return fail(trouble);
+    const matches = scan.devices.filter((device) => device.candidates.includes(part));
+    const device = wanted === null ? matches[0] : scan.devices[wanted];
+    const seen = scan.devices.map((d) => `${d.index} ${d.part ?? 'unknown'}`).join(', ');
+    if (!device) {
+      return wanted === null
+        ? fail(
+            problem(
+              'part-not-in-chain',
+              `There is no ${part} in the chain. It holds: ${seen}. Nothing was shifted.`,
+              'Build for a part that is on the board.',
+              'Check that the right board is connected.',
+            ),
+          )
+        : fail(
+            problem(
+              'no-device',
+              `There is no device ${wanted} in the chain. It holds: ${seen}.`,
+              'Count from 0, the device nearest TDO.',
+            ),
+          );
+    }
+    if (!device.candidates.includes(part))
+      return fail(
+        problem(
+          'wrong-part',
+          `This is for a ${part}, but device ${device.index} is ${device.part ?? 'unknown'}. Nothing was shifted.`,
+          `Choose one of: ${matches.map((m) => m.index).join(', ') || 'no device of this chain fits'}.`,
+        ),
+      );
+    if (wanted === null && matches.length > 1)
+      return fail(
+        problem(
+          'several-devices',
+          `The chain holds ${matches.length} devices that may be a ${part}: ${matches.map((m) => m.index).join(', ')}.`,
+          'Name the one with --device.',
+        ),
+      );
+    const lengths = scan.devices.map((d) => d.irLength);
+    if (lengths.some((length) => length === null))
+      return fail(
+        problem('ir-unknown', 'The chain holds a device whose instruction length is not known.', 'Read its BSDL file.'),
+      );
+    const queue = new ScanQueue(this.cable);
+    queue.reset();
+    return ok(new ChainLink(queue, lengths as number[], device.index));
+  }
+}
+
+const IDCODE_BITS = 32;
+
+/**
+ * Queues a look at the chain: after Test-Logic-Reset every device with an IDCODE has it selected, every other BYPASS,
+ * which captures a 0; ones that are sent in follow behind the last. Resolves to whether all of that reads as it did.
+ *
+ * @source IEEE 1149.1, clauses on the instruction register and the device identification register
+ */
+function lookAgain(queue: ScanQueue, devices: readonly FoundDevice[]): Promise<boolean> {
+  const expected = concatBits(
+    ...devices.map(({ idcode }) =>
+      idcode === null ? constantBits(1, 0) : bitsFromBigInt(BigInt(idcode), IDCODE_BITS),
+    ),
+    constantBits(IDCODE_BITS, 1),
+  );
+  queue.reset();
+  return queue.drCapture(constantBits(expected.length, 1)).then((read) => sameBits(read, expected));
+}
+
+function sameBits(a: Bits, b: Bits): boolean {
+  for (let i = 0; i < b.length; i++) if (bitAt(a, i) !== bitAt(b, i)) return false;
+  return true;
+}

@@ -1,0 +1,65 @@
+// A counter with a recorder and a panel, and a bench that runs it: a small design for whatever needs the whole path.
+import { Bench, BenchCable } from '../../bench/index.ts';
+import { build } from '../../core/build/index.ts';
+import { readBitstream } from '../../core/fabric/index.ts';
+
+const SOURCE = `module top(input clk, output [7:0] lamp);
+  reg [15:0] count = 0;
+  wire [7:0] free;
+  always @(posedge clk) count <= count + 1;
+  assign lamp = count[15:8] ^ free;
+endmodule`;
+
+/** Slow, so that minutes at a low TCK cost the simulation little. */
+export const COUNTER_HZ = 250e3;
+
+export function builtCounter() {
+  const built = build({
+    project: {
+      file: {
+        format: 'nimble-project',
+        version: 2,
+        grade: 2,
+        accepted: [],
+        name: 't',
+        part: 'CV25',
+        pins: 'pins.csv',
+        clocks: { clk: COUNTER_HZ },
+      },
+      files: [
+        { name: 't.v', text: SOURCE },
+        { name: 'pins.csv', text: 'clk,P1\nlamp[0],P26\n' },
+      ],
+    },
+    plan: {
+      recorders: [{ name: 'r', clock: 'top.clk', depth: 16, signals: ['top.count'] }],
+      panels: [{ name: 'p', clock: 'top.clk', levers: ['top.free'], gauges: ['top.free', 'top.count'] }],
+    },
+  });
+  const read = readBitstream(built.bitstream ?? new Uint8Array(0));
+  if (!read.ok || !built.probes) throw new Error(JSON.stringify(built.messages));
+  return { bitstream: read.value, map: built.probes, part: 'CV25' };
+}
+
+export function counterBench(tckHz: number): { bench: Bench; cable: BenchCable } {
+  const bench = new Bench({
+    format: 'nimble-bench',
+    version: 1,
+    name: 't',
+    tckHz,
+    referenceVolts: 3.3,
+    cableNanoseconds: 18,
+    nets: [],
+    faults: [],
+    chain: [{ kind: 'sprig' }, { kind: 'corvane', part: 'CV25', flash: 'LR32' }],
+    board: {
+      fpga: 1,
+      banks: {},
+      oscillators: [{ name: 'X', pin: 'P1', hz: COUNTER_HZ }],
+      lamps: [],
+      buttons: [],
+      switches: [],
+    },
+  });
+  return { bench, cable: new BenchCable(bench) };
+}
