@@ -1,6 +1,6 @@
 /** Opens the database and looks for the pod when the server starts, not when the first page asks. */
 export async function register(): Promise<void> {
   if (process.env.NEXT_RUNTIME !== 'nodejs') return;
-  const { runtime } = await import('./server/index.ts');
-  await runtime();
+  const { server } = await import('./server/index.ts');
+  await server();
 }

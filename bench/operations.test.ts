@@ -234,7 +234,7 @@ describe('keep', () => {
     });
     if (kept.ok) expect(kept.value.tckCycles / kept.value.payloadBits).toBeLessThanOrEqual(1.1);
     const after = await rehearseBoot(chainOn(cable, { hands: benchHands(bench) }), 'CV25', null, unwatched);
-    expect(after.ok && after.value.status).toMatchObject({
+    expect(after.ok && after.value).toMatchObject({
       done: true,
       fingerprint: plain.fingerprint,
       status: { source: 'flash' },

@@ -5,17 +5,20 @@ import type { Knex } from 'knex';
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
 import { builtDemo, demoPlan, demoProject } from '../tests/support/demo.ts';
 import { fail, ok, ProblemError, problem } from '../core/result.ts';
-import { DesignThread } from './design-thread.ts';
-import { Builds, staleBecause } from './builds.ts';
-import { Captures } from './captures.ts';
-import { openDatabase } from './database.ts';
-import { FactStore } from './facts.ts';
-import { Jobs } from './jobs.ts';
-import { Logbook } from './logbook.ts';
-import { Projects } from './projects.ts';
+import { DesignThread } from './threads/design-thread.ts';
+import { Builds, staleBecause } from './store/builds.ts';
+import { Captures } from './store/captures.ts';
+import { openDatabase } from './store/database.ts';
+import { FactStore } from './store/facts.ts';
+import { Jobs } from './jobs/jobs.ts';
+import { Logbook } from './store/logbook.ts';
+import { Projects } from './store/projects.ts';
 
 let folder: string;
 let db: Knex;
+
+const jobsWith = (logbook: Logbook) =>
+  new Jobs({ logbook, changed: () => {}, where: async () => ({ boardKey: '', project: null, projectName: '' }) });
 
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'nimble-db-'));
@@ -196,7 +199,7 @@ describe('jobs', () => {
 
   test('run one after another in a lane, write the logbook, and survive their own defects', async () => {
     const logbook = new Logbook(db);
-    const jobs = new Jobs(logbook, () => {});
+    const jobs = jobsWith(logbook);
     const order: string[] = [];
     const slow = jobs.start('cable', {
       ...spec,
@@ -230,7 +233,7 @@ describe('jobs', () => {
   });
 
   test('a cancel is heard at the next safe point; one that ended cannot be cancelled', async () => {
-    const jobs = new Jobs(new Logbook(db), () => {});
+    const jobs = jobsWith(new Logbook(db));
     const { id, ended } = jobs.start('cable', {
       ...spec,
       work: async (watch) => {

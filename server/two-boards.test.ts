@@ -14,14 +14,15 @@ import { unwatched } from '../core/progress.ts';
 import type { ProbeMap } from '../core/probes/index.ts';
 import { builtDemo, demoPlan, demoProject } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
-import { openDatabase } from './database.ts';
-import type { Job } from './jobs.ts';
-import { DEFAULT_PLAN } from './operations/load.ts';
-import { operations } from './operations.ts';
-import { Runtime } from './runtime.ts';
+import { openDatabase } from './store/database.ts';
+import type { Job } from './jobs/jobs.ts';
+import { DEFAULT_PLAN } from './stream/index.ts';
+import { workOf } from '../tests/support/work.ts';
+import { assemble, type Server } from './assemble.ts';
 
 let folder: string;
-let server: Runtime;
+let server: Server;
+let db: Awaited<ReturnType<typeof openDatabase>>;
 let lockhouseId: number;
 let otherId: number;
 let pods: { readonly a: Awaited<ReturnType<typeof servePod>>; readonly b: Awaited<ReturnType<typeof servePod>> };
@@ -30,7 +31,7 @@ const { bench: b } = lockhouse();
 const probed = builtDemo(demoPlan());
 
 const at = (pod: 'a' | 'b') => `ws://127.0.0.1:${pods[pod].port}`;
-const state = () => server.state();
+const state = () => workOf(server);
 async function ended(id: number): Promise<Job> {
   const find = () => server.jobs.list.find((job) => job.id === id) as Job;
   await expect.poll(() => find().endedAt, { timeout: 60_000, interval: 20 }).not.toBeNull();
@@ -73,24 +74,25 @@ beforeAll(async () => {
   await keepBitstream(chainOn(cable), plain.value, null, unwatched);
   const serve = (bench: typeof a) => servePod(benchTarget(bench), { host: '127.0.0.1', port: 0, token: 't' });
   pods = { a: await serve(a), b: await serve(b) };
-  server = new Runtime(await openDatabase(join(folder, 'test.sqlite')));
+  db = await openDatabase(join(folder, 'test.sqlite'));
+  server = assemble(db);
   const { file, files } = demoProject();
   const text = [
     { name: 'nimble.json', text: JSON.stringify(file) },
     ...files.filter(({ name }) => !name.endsWith('.chain.json')),
   ];
-  otherId = await server.projects.create('Other', [
+  otherId = await server.store.projects.create('Other', [
     { name: 'nimble.json', text: JSON.stringify({ ...file, name: 'Other' }) },
     ...text.slice(1),
   ]);
-  lockhouseId = await server.projects.create('Lockhouse', text);
-  await server.pod.use(at('a'), 't');
+  lockhouseId = await server.store.projects.create('Lockhouse', text);
+  await server.board.use(at('a'), 't');
 });
 afterAll(async () => {
-  server.pod.hands().close();
+  server.board.hands().close();
   await pods.a.close();
   await pods.b.close();
-  await server.db.destroy();
+  await server.close();
   rmSync(folder, { recursive: true });
 });
 
@@ -98,12 +100,12 @@ describe('a second pod of the same name', () => {
   test('is told nothing of what was written to the flash of the first, nor of its boot, its load and its log', async () => {
     // An empty FPGA is simulated too: nobody looks at the second board yet.
     b.setPower(false);
-    await ended(operations.build(server));
-    await ended(operations.scan(server));
-    expect((await ended(operations.load(server, DEFAULT_PLAN))).state).toBe('done');
-    expect((await ended(operations.keep(server))).state).toBe('done');
-    await ended(operations.stageAndRun(server, DEFAULT_PLAN.steps[0] as never));
-    await ended(operations.lookAtFlash(server));
+    await ended(server.desks.design.build());
+    await ended(server.desks.bench.scan());
+    expect((await ended(server.desks.load.load(DEFAULT_PLAN))).state).toBe('done');
+    expect((await ended(server.desks.keep.keep())).state).toBe('done');
+    await ended(server.desks.load.stageAndRun(DEFAULT_PLAN.steps[0] as never));
+    await ended(server.desks.keep.lookAtFlash());
     const first = await state();
     expect([
       first.kept?.project,
@@ -113,7 +115,7 @@ describe('a second pod of the same name', () => {
       first.running?.status.done,
     ]).toEqual([lockhouseId, true, expect.any(Number), 1, true]);
     b.setPower(true);
-    await server.pod.use(at('b'), 't');
+    await server.board.use(at('b'), 't');
     const second = await state();
     expect([
       second.kept,
@@ -127,12 +129,12 @@ describe('a second pod of the same name', () => {
     await expect.poll(async () => (await state()).running?.status.done ?? null, { timeout: 10_000 }).toBe(false);
     expect((await state()).jobs.filter(({ kind }) => kind !== 'build').every(({ isHere }) => !isHere)).toBe(true);
     b.setPower(false);
-    await server.pod.use(at('a'), 't');
+    await server.board.use(at('a'), 't');
     expect((await state()).kept?.fingerprint).toBe(first.kept?.fingerprint);
   });
 
   test('the chain that was accepted on one board is not expected on the other', async () => {
-    await server.pod.use(at('b'), 't');
+    await server.board.use(at('b'), 't');
     await server.facts.set('chain', {
       text: JSON.stringify({
         format: 'nimble-chain',
@@ -140,16 +142,16 @@ describe('a second pod of the same name', () => {
         devices: [{ part: 'SP64', idcode: '0x1', irLength: 5 }],
       }),
     });
-    expect((await server.expected()).from).toBe('board');
-    await server.pod.use(at('a'), 't');
-    expect(await server.expected()).toMatchObject({ from: null, chain: null });
+    expect((await server.project.expectedChain()).from).toBe('board');
+    await server.board.use(at('a'), 't');
+    expect(await server.project.expectedChain()).toMatchObject({ from: null, chain: null });
   });
 
   test('a ladder that was climbed without a pod is not shown once one answers', async () => {
-    await server.pod.use('ws://127.0.0.1:9', 't');
-    await ended(operations.diagnose(server));
+    await server.board.use('ws://127.0.0.1:9', 't');
+    await ended(server.desks.bench.diagnose());
     expect((await state()).ladder?.rungs[0]).toMatchObject({ name: 'pod', state: 'fail' });
-    await server.pod.use(at('a'), 't');
+    await server.board.use(at('a'), 't');
     expect((await state()).ladder).toBeNull();
   });
 });
@@ -163,26 +165,26 @@ describe('another project', () => {
       rehearseBy: 'power',
       values: {},
     });
-    await ended(operations.scan(server));
-    await ended(operations.load(server, DEFAULT_PLAN));
+    await ended(server.desks.bench.scan());
+    await ended(server.desks.load.load(DEFAULT_PLAN));
     expect((await state()).loadReport?.steps[0]?.checks.length).toBeGreaterThan(3);
-    await server.projects.makeCurrent(otherId);
+    await server.store.projects.makeCurrent(otherId);
     const other = await state();
     expect([other.loadReport, other.flash, other.keepChoice.layout]).toEqual([null, null, null]);
     expect(other.kept?.project).toBe(lockhouseId);
     expect(other.jobs.filter(({ kind }) => kind === 'load' || kind === 'keep').some(({ isHere }) => isHere)).toBe(
       false,
     );
-    expect((await server.logbook.list()).find(({ action }) => action === 'Load')?.project).toBe('Lockhouse');
-    await server.projects.makeCurrent(lockhouseId);
+    expect((await server.store.logbook.list()).find(({ action }) => action === 'Load')?.project).toBe('Lockhouse');
+    await server.store.projects.makeCurrent(lockhouseId);
     expect((await state()).keepChoice.layout).toBe('two-images.layout.json');
     await server.facts.set('keepChoice', null);
   });
 
   test('after the pod loaded by itself, the checks are those of that load', async () => {
-    await ended(operations.load(server, { ...DEFAULT_PLAN, steps: [{ device: 0, source: { kind: 'build' } }] }));
+    await ended(server.desks.load.load({ ...DEFAULT_PLAN, steps: [{ device: 0, source: { kind: 'build' } }] }));
     expect((await state()).loadReport?.steps[0]?.checks.find(({ name }) => name === 'part')?.state).toBe('stop');
-    await ended(operations.stageAndRun(server, DEFAULT_PLAN.steps[0] as never));
+    await ended(server.desks.load.stageAndRun(DEFAULT_PLAN.steps[0] as never));
     const report = (await state()).loadReport?.steps[0];
     expect([report?.source, report?.checks.find(({ name }) => name === 'part')?.state]).toEqual([
       expect.stringContaining('by the pod'),
@@ -194,8 +196,8 @@ describe('another project', () => {
 describe('power that came back', () => {
   test('takes "no power" away from Bench by itself', async () => {
     a.setPower(false);
-    await expect.poll(() => server.pod.shown?.cable.referenceVolts, { timeout: 5000 }).toBe(0);
-    await ended(operations.scan(server));
+    await expect.poll(() => server.board.shown?.cable.referenceVolts, { timeout: 5000 }).toBe(0);
+    await ended(server.desks.bench.scan());
     expect((await state()).scan?.problems[0]?.code).toBe('no-power');
     a.setPower(true);
     await expect.poll(async () => (await state()).scan?.problems.length, { timeout: 10_000 }).toBe(0);
@@ -225,13 +227,17 @@ describe('a command beside the page', () => {
     await client.release();
     await expect.poll(async () => (await state()).running?.fingerprint, { timeout: 10_000 }).toBe(probed.fingerprint);
     expect((await state()).usedBy).toBeNull();
-    expect((await server.bench.loads())[0]).toMatchObject({
+    expect((await server.store.files.loads())[0]).toMatchObject({
       by: 'nimble command',
       fingerprint: probed.fingerprint,
       verified: true,
       source: 'l.nbits',
     });
-    expect((await server.logbook.list())[0]).toMatchObject({ action: 'Load', by: 'nimble command', outcome: 'done' });
+    expect((await server.store.logbook.list())[0]).toMatchObject({
+      action: 'Load',
+      by: 'nimble command',
+      outcome: 'done',
+    });
     client.close();
   });
 
@@ -255,10 +261,10 @@ describe('a command beside the page', () => {
     await client.release();
     client.close();
     await expect.poll(async () => (await state()).kept?.by, { timeout: 10_000 }).toBe('nimble command');
-    const entries = (await server.logbook.list()).length;
-    await server.pod.use(at('a'), 't');
+    const entries = (await server.store.logbook.list()).length;
+    await server.board.use(at('a'), 't');
     await new Promise((resolve) => setTimeout(resolve, 300));
-    expect((await server.logbook.list()).length).toBe(entries);
+    expect((await server.store.logbook.list()).length).toBe(entries);
   });
 
   test('data that it wrote beside the image leaves what boots; what may have hit it does not', async () => {
@@ -274,10 +280,10 @@ describe('a command beside the page', () => {
     } as const;
     const client = await command('a');
     await client.tell({ ...said, verified: true, leaves: true, chip: 'Ledger LR32', message: 'beside' });
-    await expect.poll(async () => (await server.logbook.list())[0]?.message, { timeout: 10_000 }).toBe('beside');
+    await expect.poll(async () => (await server.store.logbook.list())[0]?.message, { timeout: 10_000 }).toBe('beside');
     expect((await state()).kept).toEqual(boots);
     await client.tell({ ...said, verified: null, chip: 'Ledger LR32', message: 'erased' });
-    await expect.poll(async () => (await server.logbook.list())[0]?.message, { timeout: 10_000 }).toBe('erased');
+    await expect.poll(async () => (await server.store.logbook.list())[0]?.message, { timeout: 10_000 }).toBe('erased');
     await expect.poll(async () => (await state()).kept, { timeout: 10_000 }).toBeNull();
     await client.release();
     client.close();
@@ -286,14 +292,14 @@ describe('a command beside the page', () => {
 
 describe('a bitstream with debug cores that the project did not build', () => {
   test('is told from one that has none by its hub, and its cores are used once its map is given', async () => {
-    await server.db('builds').where({ fingerprint: probed.fingerprint }).delete();
-    const image = await server.bench.addImage('f.nbits', probed.bitstream, {
+    await db('builds').where({ fingerprint: probed.fingerprint }).delete();
+    const image = await server.store.files.addImage('f.nbits', probed.bitstream, {
       format: 'nbits',
       start: 0,
       end: probed.bitstream.length,
     });
     const load = () =>
-      operations.load(server, { steps: [{ device: null, source: { kind: 'image', id: image } }], verify: false });
+      server.desks.load.load({ steps: [{ device: null, source: { kind: 'image', id: image } }], verify: false });
     await ended(load());
     expect((await state()).loadReport?.steps[0]?.after?.cores).toEqual({
       kind: 'unmapped',
@@ -303,16 +309,16 @@ describe('a bitstream with debug cores that the project did not build', () => {
     // It is none of the project's builds, so nothing can be said of its age.
     expect((await state()).loadReport?.steps[0]?.checks.some(({ name }) => name === 'age')).toBe(false);
     expect((await state()).foreign).toEqual({ fingerprint: probed.fingerprint, map: null, name: null });
-    await server.bench.addProbeMap('f.probes.json', probed.probes as ProbeMap);
+    await server.store.files.addProbeMap('f.probes.json', probed.probes as ProbeMap);
     await ended(load());
     expect((await state()).loadReport?.steps[0]?.after?.cores).toMatchObject({ kind: 'found' });
     expect((await state()).foreign?.map?.fingerprint).toBe(probed.fingerprint);
-    const read = await operations.driveNow(server, {});
+    const read = await server.desks.drive.driveNow({});
     expect(read.ok && Object.keys(read.value.reading.gauges)).toContain('lockhouse.state');
   });
 
   test('a design without a hub is said to have none', async () => {
-    await ended(operations.load(server, DEFAULT_PLAN));
+    await ended(server.desks.load.load(DEFAULT_PLAN));
     expect((await state()).loadReport?.steps[0]?.after?.cores).toEqual({ kind: 'none' });
   });
 });

@@ -1,13 +1,13 @@
 import { ProblemError, problem } from '../../core/result.ts';
-import { runtime } from '../../server/index.ts';
+import { server } from '../../server/index.ts';
 
 /** The server and the project being worked on. */
 export async function current() {
-  const server = await runtime();
-  const project = await server.projects.current();
+  const on = await server();
+  const project = await on.store.projects.current();
   if (!project)
     throw new ProblemError(problem('no-project', 'There is no project.', 'Create one, or import one, under Design.'));
-  return { server, project };
+  return { on, project };
 }
 
 /** Throws the problem of a result, or gives its value. */

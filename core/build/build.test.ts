@@ -1,3 +1,4 @@
+import { digestInputs } from '../../tests/support/digests.ts';
 import { describe, expect, test } from 'vitest';
 import { demoPlan, demoProject } from '../../tests/support/demo.ts';
 import { readBitstream } from '../fabric/index.ts';
@@ -7,7 +8,6 @@ import { ProblemError } from '../result.ts';
 import {
   build,
   compareBuilds,
-  digestInputs,
   editsBetween,
   fingerprintOf,
   type Project,

@@ -5,7 +5,7 @@ export { judge, type JudgedMessage, lineOf } from './accept.ts';
 export { applyInsertions } from './apply-fix.ts';
 export { compareBuilds, type Comparison } from './compare.ts';
 export { fingerprintOf } from './fingerprint.ts';
-export { digestInputs, type Edit, editsBetween, type InputDigests } from './inputs.ts';
+export { digestOf, type Edit, editsBetween, inputDigests, type InputDigests } from './inputs.ts';
 
 export {
   type Project,

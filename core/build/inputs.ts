@@ -1,6 +1,6 @@
 import type { ProbePlan } from '../probes/index.ts';
 import { fingerprintOf } from './fingerprint.ts';
-import { isBesideDesign, readProjectFile, type TextFile } from './project.ts';
+import { isBesideDesign, PROJECT_FILE, readProjectFile } from './project.ts';
 
 /** Digest of each thing a build is made from, so that a later look can name what changed. */
 export type InputDigests = Readonly<Record<string, string>>;
@@ -20,19 +20,25 @@ const SETTINGS = {
   clocks: 'clocks',
 } as const;
 
-/** Digests of a project's inputs as they stand. */
-export function digestInputs(files: readonly TextFile[], plan: ProbePlan): InputDigests {
-  const settings = files.find((file) => file.name === 'nimble.json');
-  const read = settings ? readProjectFile(settings.text) : null;
+/** Digest of one file's text. */
+export const digestOf = (text: string): string => fingerprintOf(text);
+
+/** Digests of a project's inputs, from those that were made when each file was saved; `settings` is the text of nimble.json. */
+export function inputDigests(
+  settings: string | null,
+  files: readonly { readonly name: string; readonly digest: string }[],
+  plan: ProbePlan,
+): InputDigests {
+  const read = settings === null ? null : readProjectFile(settings);
   const parts = read?.ok
     ? Object.entries(SETTINGS).map(
         ([key, name]) => [name, fingerprintOf(read.value[key as keyof typeof SETTINGS] ?? null)] as const,
       )
-    : [['nimble.json', fingerprintOf(settings?.text ?? '')] as const];
+    : [[PROJECT_FILE, fingerprintOf(settings ?? '')] as const];
   return Object.fromEntries([
     ...files
-      .filter((file) => file !== settings && !(isBesideDesign(file.name) && !file.name.endsWith('.board.json')))
-      .map(({ name, text }) => [name, fingerprintOf(text)] as const),
+      .filter(({ name }) => name !== PROJECT_FILE && !(isBesideDesign(name) && !name.endsWith('.board.json')))
+      .map(({ name, digest }) => [name, digest] as const),
     ...parts,
     [PLAN_INPUT, fingerprintOf(plan)] as const,
   ]);

@@ -2,15 +2,29 @@
 import { createContext, type ReactNode, useContext, useEffect, useState, useSyncExternalStore } from 'react';
 import { LEAST_VOLTS } from '../../core/board/index.ts';
 import type { PodStatusEvent } from '../../core/pod/index.ts';
-import type { WorkState } from '../../server/index.ts';
+import type { Slices, WorkState } from '../../server/index.ts';
 
-type Event = { readonly state: WorkState } | { readonly board: PodStatusEvent | null };
+type Event = { readonly slice: string; readonly value: Partial<WorkState> } | { readonly board: PodStatusEvent | null };
+
+/** The page has to have all of them before it shows anything. */
+const SLICES: Readonly<Record<keyof Slices, true>> = {
+  pod: true,
+  chain: true,
+  running: true,
+  flash: true,
+  load: true,
+  jobs: true,
+  armed: true,
+  svf: true,
+  design: true,
+};
 
 /** One event stream for the page; the board's picture is kept apart so that only what shows it is drawn again. */
 class Live {
   state: WorkState | null = null;
   board: PodStatusEvent | null = null;
   connected = false;
+  readonly #slices = new Map<string, Partial<WorkState>>();
   readonly #state = new Set<() => void>();
   readonly #board = new Set<() => void>();
 
@@ -33,8 +47,10 @@ class Live {
   };
 
   #take(event: Event): void {
-    if ('state' in event) {
-      this.state = event.state;
+    if ('slice' in event) {
+      this.#slices.set(event.slice, event.value);
+      if (!Object.keys(SLICES).every((slice) => this.#slices.has(slice))) return;
+      this.state = Object.assign({}, ...this.#slices.values());
       for (const tell of this.#state) tell();
     } else {
       this.board = event.board;

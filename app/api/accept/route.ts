@@ -14,10 +14,10 @@ const body = z.object({
 /** Accepts a message with a reason, or takes the acceptance back. */
 export const POST = guarded(async (request) => {
   const { code, file, line, message, reason } = await readJson(request, body);
-  const { server, project } = await current();
-  const text = lineOf(await server.projects.files(project.id), { file, line });
+  const { on, project } = await current();
+  const text = lineOf(await on.store.projects.files(project.id), { file, line });
   taken(
-    await server.projects.change(project.id, (settings) => {
+    await on.store.projects.change(project.id, (settings) => {
       const others = settings.accepted.filter((a) => !(a.code === code && a.file === file && a.message === message));
       return {
         ...settings,
@@ -25,7 +25,7 @@ export const POST = guarded(async (request) => {
       };
     }),
   );
-  await server.builds.rejudge(project.id, taken(await server.projects.open(project.id)));
-  server.changed();
+  await on.store.builds.rejudge(project.id, taken(await on.store.projects.open(project.id)));
+  on.state.changed();
   return answer({});
 });

@@ -1,15 +1,15 @@
 import { problem } from '../../../core/result.ts';
-import { runtime } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 import { failure, guarded } from '../guard.ts';
 
 export const dynamic = 'force-dynamic';
 
 /** The newest bitstream as a file. */
 export const GET = guarded(async () => {
-  const server = await runtime();
-  const project = await server.projects.current();
-  const row = project ? await server.builds.latestGood(project.id) : null;
-  const bytes = row ? await server.builds.bitstream(row.id) : null;
+  const on = await server();
+  const project = await on.store.projects.current();
+  const row = project ? await on.store.builds.latestGood(project.id) : null;
+  const bytes = row ? await on.store.builds.bitstream(row.id) : null;
   if (!row || !bytes) return failure(problem('no-build', 'There is no bitstream yet.', 'Build the design.'), 404);
   return new Response(new Uint8Array(bytes), {
     headers: {

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { runtime } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 import { answer, guarded, readJson } from '../guard.ts';
 
 const body = z.union([
@@ -11,11 +11,11 @@ const body = z.union([
 /** The hands on the board: buttons, switches, the boot switch, the reconfigure button. */
 export const POST = guarded(async (request) => {
   const wanted = await readJson(request, body);
-  const server = await runtime();
-  const hands = server.pod.hands();
+  const on = await server();
+  const hands = on.board.hands();
   if ('control' in wanted) await hands.operate(wanted.control, wanted.on);
   else if ('reconfigure' in wanted) await hands.reconfigure();
   else await hands.setBootSource(wanted.bootSource);
-  if (!('control' in wanted)) server.boots();
+  if (!('control' in wanted)) on.board.boots();
   return answer({});
 });

@@ -1,13 +1,13 @@
-import { runtime } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 import { answer, guarded } from '../guard.ts';
 
 export const dynamic = 'force-dynamic';
 
 /** Messages, signals and probes of the newest build, and of the newest one that has a bitstream. */
 export const GET = guarded(async () => {
-  const server = await runtime();
-  const project = await server.projects.current();
+  const on = await server();
+  const project = await on.store.projects.current();
   if (!project) return answer({ latest: null, usable: null });
-  const [latest, usable] = [await server.builds.latest(project.id), await server.builds.latestGood(project.id)];
+  const [latest, usable] = [await on.store.builds.latest(project.id), await on.store.builds.latestGood(project.id)];
   return answer({ latest, usable });
 });

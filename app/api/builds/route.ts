@@ -5,8 +5,8 @@ export const dynamic = 'force-dynamic';
 
 /** The builds that are kept, newest first, in short. */
 export const GET = guarded(async () => {
-  const { server, project } = await current();
-  const rows = await server.builds.list(project.id);
+  const { on, project } = await current();
+  const rows = await on.store.builds.list(project.id);
   return answer(
     rows.map(({ id, created, milliseconds, good, details }) => ({
       id,

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { operations, runtime } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 import { answer, failure, guarded, readJson } from '../guard.ts';
 
 /** Arms a recorder. */
@@ -15,6 +15,6 @@ export const POST = guarded(async (request) => {
       repeat: z.enum(['once', 'every', 'different']).optional(),
     }),
   );
-  const started = await operations.capture(await runtime(), wanted);
+  const started = await (await server()).desks.capture.capture(wanted);
   return started.ok ? answer({ id: started.value }) : failure(started.error);
 });

@@ -1,11 +1,11 @@
 import { ProblemError, problem } from '../../../core/result.ts';
-import { runtime } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 
 /** The capture a route's `[id]` names, of the current project. */
 export async function findCapture(params: Promise<{ id: string }>) {
-  const server = await runtime();
-  const project = await server.projects.current();
-  const row = project ? await server.captures.get(project.id, Number((await params).id)) : null;
+  const on = await server();
+  const project = await on.store.projects.current();
+  const row = project ? await on.store.captures.get(project.id, Number((await params).id)) : null;
   if (!row) throw new ProblemError(problem('no-capture', 'There is no such capture.', 'Choose one from the list.'));
   return { ...row, project: project?.id as number };
 }

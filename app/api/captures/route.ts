@@ -1,10 +1,10 @@
-import { runtime } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 import { answer, guarded } from '../guard.ts';
 
 export const dynamic = 'force-dynamic';
 
 export const GET = guarded(async () => {
-  const server = await runtime();
-  const project = await server.projects.current();
-  return answer(project ? await server.captures.list(project.id) : []);
+  const on = await server();
+  const project = await on.store.projects.current();
+  return answer(project ? await on.store.captures.list(project.id) : []);
 });

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { readChainFile, writeChainFile } from '../../../core/chain/index.ts';
-import { runtime } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 import { taken } from '../current.ts';
 import { answer, guarded, readJson } from '../guard.ts';
 
@@ -15,11 +15,11 @@ export const PUT = guarded(async (request) => {
         .nullable(),
     }),
   );
-  const server = await runtime();
-  await server.facts.set(
+  const on = await server();
+  await on.facts.set(
     'chain',
     text === null ? null : { text: writeChainFile(taken(readChainFile('board.chain.json', text))) },
   );
-  server.changed();
+  on.state.changed();
   return answer({});
 });

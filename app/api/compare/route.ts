@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { problem, ProblemError } from '../../../core/result.ts';
-import { bytesOf, placesOf, runtime } from '../../../server/index.ts';
+import { bytesOf, placesOf, server } from '../../../server/index.ts';
 import { answer, guarded } from '../guard.ts';
 
 export const dynamic = 'force-dynamic';
@@ -12,7 +12,7 @@ const stretch = z.object({
 
 /** Of the last comparison: where it differs, or the bytes of a stretch. */
 export const GET = guarded(async (request) => {
-  const { comparison } = (await runtime()).said;
+  const { comparison } = (await server()).board.said;
   if (!comparison)
     throw new ProblemError(
       problem('no-comparison', 'Nothing was compared yet.', 'Choose two sides under Keep, Compare.'),

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { operations, runtime } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 import { answer, failure, guarded, readJson } from '../guard.ts';
 
 /** Moves levers (decimal text, null releases) and reads the panel; with nothing to move, only reads. */
@@ -11,6 +11,6 @@ export const POST = guarded(async (request) => {
   const changes = Object.fromEntries(
     Object.entries(set).map(([name, value]) => [name, value === null ? null : BigInt(value)]),
   );
-  const driven = await operations.driveNow(await runtime(), changes);
+  const driven = await (await server()).desks.drive.driveNow(changes);
   return driven.ok ? answer(driven.value) : failure(driven.error);
 });

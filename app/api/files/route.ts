@@ -8,17 +8,17 @@ export const dynamic = 'force-dynamic';
 const named = z.object({ name: z.string() });
 
 export const GET = guarded(async () => {
-  const { server, project } = await current();
-  return answer(await server.projects.files(project.id));
+  const { on, project } = await current();
+  return answer(await on.store.projects.files(project.id));
 });
 
 /** Saves a file that is there. */
 export const PUT = guarded(async (request) => {
   const { name, text } = await readJson(request, named.extend({ text: z.string() }));
-  const { server, project } = await current();
-  if (!(await server.projects.save(project.id, name, text)))
+  const { on, project } = await current();
+  if (!(await on.store.projects.save(project.id, name, text)))
     throw new ProblemError(problem('no-file', `The project has no file "${name}".`, 'Reload the page.'));
-  server.changed();
+  on.state.changed();
   return answer({});
 });
 
@@ -31,20 +31,20 @@ export const POST = guarded(async (request) => {
       z.object({ from: z.string(), to: z.string() }),
     ]),
   );
-  const { server, project } = await current();
+  const { on, project } = await current();
   taken(
     'files' in wanted
-      ? await server.projects.put(project.id, wanted.files)
-      : await server.projects.renameFile(project.id, wanted.from, wanted.to),
+      ? await on.store.projects.put(project.id, wanted.files)
+      : await on.store.projects.renameFile(project.id, wanted.from, wanted.to),
   );
-  server.changed();
+  on.state.changed();
   return answer({});
 });
 
 export const DELETE = guarded(async (request) => {
   const { name } = await readJson(request, named);
-  const { server, project } = await current();
-  if (!(await server.projects.removeFile(project.id, name)))
+  const { on, project } = await current();
+  if (!(await on.store.projects.removeFile(project.id, name)))
     throw new ProblemError(
       problem(
         'no-file',
@@ -52,6 +52,6 @@ export const DELETE = guarded(async (request) => {
         'nimble.json belongs to every project; other files may be gone already: reload the page.',
       ),
     );
-  server.changed();
+  on.state.changed();
   return answer({});
 });

@@ -18,23 +18,23 @@ const body = z.discriminatedUnion('kind', [
 /** Carries out the change a message offers. */
 export const POST = guarded(async (request) => {
   const fix = await readJson(request, body);
-  const { server, project } = await current();
+  const { on, project } = await current();
   if (fix.kind === 'insert')
     taken(
-      await server.projects.put(
+      await on.store.projects.put(
         project.id,
-        taken(applyInsertions(await server.projects.files(project.id), fix.insertions)),
+        taken(applyInsertions(await on.store.projects.files(project.id), fix.insertions)),
       ),
     );
   else if (fix.kind === 'set-top')
-    taken(await server.projects.change(project.id, (file) => ({ ...file, top: fix.top })));
+    taken(await on.store.projects.change(project.id, (file) => ({ ...file, top: fix.top })));
   else
     taken(
-      await server.projects.change(project.id, (file) => ({
+      await on.store.projects.change(project.id, (file) => ({
         ...file,
         clocks: { ...file.clocks, [fix.clock]: fix.hertz },
       })),
     );
-  server.changed();
+  on.state.changed();
   return answer({});
 });

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { IMAGE_FORMATS, imageOf, writeImage } from '../../../core/images/index.ts';
 import { problem, ProblemError } from '../../../core/result.ts';
-import { IMAGE_CONTAINERS, runtime } from '../../../server/index.ts';
+import { IMAGE_CONTAINERS, server } from '../../../server/index.ts';
 import { taken } from '../current.ts';
 import { guarded } from '../guard.ts';
 
@@ -14,7 +14,7 @@ export const GET = guarded(async (request) => {
   const asked = z.enum(IMAGE_FORMATS).safeParse(new URL(request.url).searchParams.get('format'));
   if (!asked.success)
     throw new ProblemError(problem('format', 'There is no such format.', 'Use the links of the page.'));
-  const read = (await runtime()).said.flashRead;
+  const read = (await server()).board.said.flashRead;
   if (!read)
     throw new ProblemError(
       problem('no-read', 'Nothing was read from the flash yet.', 'Read a stretch under Keep, Steps.'),

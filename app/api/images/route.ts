@@ -3,7 +3,7 @@ import { arrangementOf, describeArrangement, readBitstream, streamFacts } from '
 import { imageCrc, imageEnd, readImage } from '../../../core/images/index.ts';
 import { imageBlocks } from '../../../core/operations/index.ts';
 import { problem, ProblemError } from '../../../core/result.ts';
-import { DEFAULT_PLAN, IMAGE_CONTAINERS, runtime } from '../../../server/index.ts';
+import { DEFAULT_PLAN, IMAGE_CONTAINERS, server } from '../../../server/index.ts';
 import { takenOf } from '../current.ts';
 import { answer, guarded, MOST_UPLOAD_BYTES, readBody, readJson } from '../guard.ts';
 
@@ -11,7 +11,7 @@ export const dynamic = 'force-dynamic';
 
 const query = z.object({ name: z.string().max(200).default('file'), for: z.enum(['load', 'flash']).default('load') });
 
-export const GET = guarded(async () => answer(await (await runtime()).bench.images()));
+export const GET = guarded(async () => answer(await (await server()).store.files.images()));
 
 /**
  * Takes a file: a bitstream for Load, an image of any format for the flash. One with an error is refused here, with its
@@ -20,11 +20,11 @@ export const GET = guarded(async () => answer(await (await runtime()).bench.imag
 export const POST = guarded(async (request) => {
   const asked = query.parse(Object.fromEntries(new URL(request.url).searchParams));
   const bytes = await readBody(request, MOST_UPLOAD_BYTES);
-  const server = await runtime();
+  const on = await server();
   if (asked.for === 'load') {
     const { part, fingerprint, stream } = takenOf(asked.name, readBitstream(bytes));
     return answer({
-      id: await server.bench.addImage(asked.name, bytes, {
+      id: await on.store.files.addImage(asked.name, bytes, {
         format: 'nbits',
         start: 0,
         end: stream.length,
@@ -55,7 +55,7 @@ export const POST = guarded(async (request) => {
   const [start, end] = [image.segments[0]?.start ?? 0, imageEnd(image)];
   const arranged = image.segments[0] ? arrangementOf(image.segments[0].bytes) : null;
   const boots = imageBlocks(asked.name, { format, image }).find(({ role }) => role === 'image');
-  const id = await server.bench.addImage(asked.name, bytes, {
+  const id = await on.store.files.addImage(asked.name, bytes, {
     format,
     start,
     end,
@@ -77,16 +77,16 @@ export const POST = guarded(async (request) => {
 
 export const DELETE = guarded(async (request) => {
   const { id } = await readJson(request, z.object({ id: z.number().int() }));
-  const server = await runtime();
-  const removed = await server.bench.removeImage(id);
+  const on = await server();
+  const removed = await on.store.files.removeImage(id);
   // A plan that names it would only fail.
-  const plan = await server.loadPlan();
+  const plan = (await on.facts.get('loadPlan')) ?? DEFAULT_PLAN;
   const steps = plan.steps.filter(({ source }) => source.kind !== 'image' || source.id !== id);
   if (steps.length < plan.steps.length)
-    await server.facts.set('loadPlan', {
+    await on.facts.set('loadPlan', {
       ...plan,
       steps: steps.length > 0 ? steps : DEFAULT_PLAN.steps.map((step) => ({ ...step })),
     });
-  server.changed();
+  on.state.changed();
   return answer({ removed });
 });

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { operations, runtime } from '../../../server/index.ts';
+import { DEFAULT_PLAN, server } from '../../../server/index.ts';
 import { answer, guarded, readJson } from '../guard.ts';
 import { compareSource, flashStep, loadStep } from '../shapes.ts';
 
@@ -23,37 +23,37 @@ const body = z.discriminatedUnion('kind', [
 /** Starts a job; its progress comes with the events. */
 export const POST = guarded(async (request) => {
   const wanted = await readJson(request, body);
-  const server = await runtime();
+  const on = await server();
   switch (wanted.kind) {
     case 'scan':
-      return answer({ id: operations.scan(server) });
+      return answer({ id: on.desks.bench.scan() });
     case 'build':
-      return answer({ id: operations.build(server) });
+      return answer({ id: on.desks.design.build() });
     case 'load':
-      return answer({ id: operations.load(server, await server.loadPlan()) });
+      return answer({ id: on.desks.load.load((await on.facts.get('loadPlan')) ?? DEFAULT_PLAN) });
     case 'keep':
-      return answer({ id: operations.keep(server, wanted.boot) });
+      return answer({ id: on.desks.keep.keep(wanted.boot) });
     case 'rehearse':
-      return answer({ id: operations.rehearse(server, wanted.by) });
+      return answer({ id: on.desks.keep.rehearse(wanted.by) });
     case 'flash-step':
-      return answer({ id: operations.flashStep(server, wanted.step) });
+      return answer({ id: on.desks.keep.flashStep(wanted.step) });
     case 'compare':
-      return answer({ id: operations.compareFlash(server, wanted.sources) });
+      return answer({ id: on.desks.keep.compareFlash(wanted.sources) });
     case 'diagnose':
-      return answer({ id: operations.diagnose(server) });
+      return answer({ id: on.desks.bench.diagnose() });
     case 'sweep':
-      return answer({ id: operations.sweep(server) });
+      return answer({ id: on.desks.bench.sweep() });
     case 'integrity':
-      return answer({ id: operations.integrity(server) });
+      return answer({ id: on.desks.bench.integrity() });
     case 'interconnect':
-      return answer({ id: operations.interconnect(server) });
+      return answer({ id: on.desks.bench.interconnect() });
     case 'flash':
-      return answer({ id: operations.lookAtFlash(server) });
+      return answer({ id: on.desks.keep.lookAtFlash() });
     case 'power':
-      return answer({ id: operations.setPower(server, wanted.on) });
+      return answer({ id: on.desks.bench.setPower(wanted.on) });
     case 'stage':
-      return answer({ id: operations.stageAndRun(server, wanted.step) });
+      return answer({ id: on.desks.load.stageAndRun(wanted.step) });
     case 'svf':
-      return answer({ id: operations.playFile(server, wanted) });
+      return answer({ id: on.desks.bench.playFile(wanted) });
   }
 });

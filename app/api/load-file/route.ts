@@ -1,5 +1,5 @@
 import { readBitstream } from '../../../core/fabric/index.ts';
-import { operations, runtime } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 import { takenOf } from '../current.ts';
 import { answer, guarded, MOST_UPLOAD_BYTES, readBody } from '../guard.ts';
 
@@ -11,9 +11,14 @@ export const POST = guarded(async (request) => {
   const bytes = await readBody(request, MOST_UPLOAD_BYTES);
   const name = (new URL(request.url).searchParams.get('name') ?? 'file').slice(0, 200);
   const { fingerprint } = takenOf(name, readBitstream(bytes));
-  const server = await runtime();
-  const image = await server.bench.addImage(name, bytes, { format: 'nbits', start: 0, end: bytes.length, fingerprint });
+  const on = await server();
+  const image = await on.store.files.addImage(name, bytes, {
+    format: 'nbits',
+    start: 0,
+    end: bytes.length,
+    fingerprint,
+  });
   return answer({
-    id: operations.load(server, { steps: [{ device: null, source: { kind: 'image', id: image } }], verify: false }),
+    id: on.desks.load.load({ steps: [{ device: null, source: { kind: 'image', id: image } }], verify: false }),
   });
 });

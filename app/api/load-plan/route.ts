@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { runtime } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 import { answer, guarded, readJson } from '../guard.ts';
 import { loadStep } from '../shapes.ts';
 
@@ -8,8 +8,8 @@ const body = z.object({ steps: z.array(loadStep).min(1).max(100), verify: z.bool
 /** What Load is to put where. */
 export const PUT = guarded(async (request) => {
   const plan = await readJson(request, body);
-  const server = await runtime();
-  await server.facts.set('loadPlan', plan);
-  server.changed();
+  const on = await server();
+  await on.facts.set('loadPlan', plan);
+  on.state.changed();
   return answer(plan);
 });

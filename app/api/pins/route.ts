@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { operations, runtime } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 import { taken } from '../current.ts';
 import { answer, guarded, readJson } from '../guard.ts';
 
@@ -17,9 +17,9 @@ const body = z.discriminatedUnion('what', [
 /** Pins by their boundary registers: look, drive one, give all back. */
 export const POST = guarded(async (request) => {
   const wanted = await readJson(request, body);
-  const server = await runtime();
+  const on = await server();
   if (wanted.what === 'drive')
-    return answer(taken(await operations.drivePin(server, wanted.place, wanted.pin, wanted.level)));
-  if (wanted.what === 'release') await operations.releasePins(server);
-  return answer(taken(await operations.lookAtPins(server)));
+    return answer(taken(await on.desks.bench.drivePin(wanted.place, wanted.pin, wanted.level)));
+  if (wanted.what === 'release') await on.desks.bench.releasePins();
+  return answer(taken(await on.desks.bench.lookAtPins()));
 });

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { operations, runtime } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 import { answer, guarded, readJson } from '../guard.ts';
 
 const body = z.object({
@@ -13,13 +13,13 @@ const body = z.object({
  */
 export const PUT = guarded(async (request) => {
   const { index, part, irLength } = await readJson(request, body);
-  const server = await runtime();
-  const idcode = server.said.scan?.devices[index]?.idcode ?? null;
-  await server.bench.answer(server.board, {
+  const on = await server();
+  const idcode = on.board.said.scan?.devices[index]?.idcode ?? null;
+  await on.store.files.answer(on.board.name, {
     index,
     idcode,
     ...(part === undefined ? {} : { part }),
     ...(irLength === undefined ? {} : { irLength }),
   });
-  return answer({ id: operations.scan(server) });
+  return answer({ id: on.desks.bench.scan() });
 });

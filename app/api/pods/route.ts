@@ -1,16 +1,12 @@
 import { z } from 'zod';
-import { runtime } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 import { answer, guarded, readJson } from '../guard.ts';
 
 export const dynamic = 'force-dynamic';
 
 /** Pods that were connected once; their tokens stay here. */
 export const GET = guarded(async () => {
-  const server = await runtime();
-  const rows = (await server.db('pods').orderBy('added').select('address', 'added')) as {
-    address: string;
-    added: string;
-  }[];
+  const rows = await (await server()).store.pods.list();
   const given = process.env.NIMBLE_POD_ADDRESS;
   return answer(
     given === undefined || rows.some(({ address }) => address === given)
@@ -21,12 +17,11 @@ export const GET = guarded(async () => {
 
 export const DELETE = guarded(async (request) => {
   const { address } = await readJson(request, z.object({ address: z.string() }));
-  const server = await runtime();
-  return answer({ removed: (await server.db('pods').where({ address }).delete()) === 1 });
+  return answer({ removed: await (await server()).store.pods.forget(address) });
 });
 
 /** Tells whoever holds the connected pod that it is wanted here. */
 export const POST = guarded(async () => {
-  await (await runtime()).pod.hands().askForLease();
+  await (await server()).board.hands().askForLease();
   return answer({});
 });

@@ -5,6 +5,6 @@ export const dynamic = 'force-dynamic';
 
 /** The ports and modules of the design as its sources stand, without a build. */
 export const GET = guarded(async () => {
-  const { server, project } = await current();
-  return answer(await server.pricing.ports(taken(await server.projects.open(project.id))));
+  const { on, project } = await current();
+  return answer(await on.pricing.ports(taken(await on.store.projects.open(project.id))));
 });

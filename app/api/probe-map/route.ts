@@ -1,6 +1,6 @@
 import { readProbeMap } from '../../../core/probes/index.ts';
 import { ProblemError, problem } from '../../../core/result.ts';
-import { runtime } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 import { taken } from '../current.ts';
 import { answer, guarded, readBody } from '../guard.ts';
 
@@ -19,8 +19,8 @@ export const POST = guarded(async (request) => {
     );
   }
   const map = taken(readProbeMap(data));
-  const server = await runtime();
-  await server.bench.addProbeMap(name, map);
-  server.changed();
+  const on = await server();
+  await on.store.files.addProbeMap(name, map);
+  on.state.changed();
   return answer({ fingerprint: map.fingerprint, cores: map.cores.length });
 });

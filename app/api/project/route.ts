@@ -7,9 +7,9 @@ export const dynamic = 'force-dynamic';
 
 /** What nimble.json says, and the board it names. */
 export const GET = guarded(async () => {
-  const { server, project } = await current();
-  const { file, files } = taken(await server.projects.open(project.id));
-  const settings = (await server.projects.files(project.id)).find(({ name }) => name === PROJECT_FILE)?.text ?? '';
+  const { on, project } = await current();
+  const { file, files } = taken(await on.store.projects.open(project.id));
+  const settings = (await on.store.projects.files(project.id)).find(({ name }) => name === PROJECT_FILE)?.text ?? '';
   return answer({
     file,
     migrated: migrationOf(settings),
@@ -26,15 +26,15 @@ export const PUT = guarded(async (request) => {
       .partial()
       .extend({ top: z.string().nullable().optional(), board: z.string().nullable().optional() }),
   );
-  const { server, project } = await current();
+  const { on, project } = await current();
   taken(
-    await server.projects.change(project.id, (file) => {
+    await on.store.projects.change(project.id, (file) => {
       const { top: oldTop, board: oldBoard, ...others } = file;
       const given = Object.fromEntries(Object.entries(rest).filter(([, value]) => value !== undefined));
       const [newTop, newBoard] = [top === undefined ? oldTop : top, board === undefined ? oldBoard : board];
       return { ...others, ...given, ...(newTop ? { top: newTop } : {}), ...(newBoard ? { board: newBoard } : {}) };
     }),
   );
-  server.changed();
+  on.state.changed();
   return answer({});
 });

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { writeProjectFile } from '../../../core/build/index.ts';
 import { partNamed } from '../../../core/fabric/index.ts';
 import { ProblemError, problem } from '../../../core/result.ts';
-import { runtime } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 import { answer, guarded, readJson } from '../guard.ts';
 
 export const dynamic = 'force-dynamic';
@@ -22,8 +22,8 @@ endmodule
 `;
 
 export const GET = guarded(async () => {
-  const server = await runtime();
-  return answer({ projects: await server.projects.list(), current: (await server.projects.current())?.id ?? null });
+  const on = await server();
+  return answer({ projects: await on.store.projects.list(), current: (await on.store.projects.current())?.id ?? null });
 });
 
 /** Makes a project with a first source in it, and opens it. */
@@ -34,7 +34,7 @@ export const POST = guarded(async (request) => {
   );
   if (!partNamed(part))
     throw new ProblemError(problem('unknown-part', `There is no part "${part}".`, 'Choose one from the list.'));
-  const server = await runtime();
+  const on = await server();
   const settings = writeProjectFile({
     format: 'nimble-project',
     version: 2,
@@ -46,11 +46,11 @@ export const POST = guarded(async (request) => {
     clocks: {},
     accepted: [],
   });
-  const id = await server.projects.create(name, [
+  const id = await on.store.projects.create(name, [
     { name: 'nimble.json', text: settings },
     { name: 'pins.csv', text: 'port,pin\n' },
     { name: 'top.v', text: FIRST_SOURCE },
   ]);
-  server.changed();
+  on.state.changed();
   return answer({ id });
 });

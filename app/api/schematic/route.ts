@@ -15,10 +15,10 @@ const body = z.discriminatedUnion('kind', [
 /** A drawing of the sources as they stand. */
 export const POST = guarded(async (request) => {
   const view = await readJson(request, body);
-  const { server, project } = await current();
-  const opened = taken(await server.projects.open(project.id));
+  const { on, project } = await current();
+  const opened = taken(await on.store.projects.open(project.id));
   return answer(
-    await server.designs.draw(
+    await on.designs.draw(
       `${project.id} ${fingerprintOf({ files: opened.files, top: opened.file.top ?? null })}`,
       opened,
       view,

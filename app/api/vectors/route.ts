@@ -1,5 +1,4 @@
 import { z } from 'zod';
-import { operations } from '../../../server/index.ts';
 import { current } from '../current.ts';
 import { answer, guarded, readJson } from '../guard.ts';
 
@@ -7,8 +6,8 @@ export const dynamic = 'force-dynamic';
 
 /** The newest run of vectors, with its waveform. */
 export const GET = guarded(async () => {
-  const { server, project } = await current();
-  return answer(await server.vectorRuns.latest(project.id));
+  const { on, project } = await current();
+  return answer(await on.store.vectorRuns.latest(project.id));
 });
 
 /** Starts a run; its progress comes with the events. */
@@ -17,6 +16,6 @@ export const POST = guarded(async (request) => {
     request,
     z.object({ file: z.string(), clock: z.string().optional(), top: z.string().optional() }),
   );
-  const { server } = await current();
-  return answer({ id: operations.vectors(server, file, { ...(clock ? { clock } : {}), ...(top ? { top } : {}) }) });
+  const { on } = await current();
+  return answer({ id: on.desks.design.vectors(file, { ...(clock ? { clock } : {}), ...(top ? { top } : {}) }) });
 });

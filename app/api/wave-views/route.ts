@@ -1,15 +1,15 @@
 import { z } from 'zod';
 import { waveView } from '../../../core/wave/index.ts';
-import { runtime } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 import { answer, guarded, readJson } from '../guard.ts';
 
 export const dynamic = 'force-dynamic';
 
 /** Views of the current project by name. */
 export const GET = guarded(async () => {
-  const server = await runtime();
-  const project = await server.projects.current();
-  return answer(project ? await server.captures.views(project.id) : []);
+  const on = await server();
+  const project = await on.store.projects.current();
+  return answer(project ? await on.store.captures.views(project.id) : []);
 });
 
 /** Saves one; null forgets it. */
@@ -18,8 +18,8 @@ export const PUT = guarded(async (request) => {
     request,
     z.object({ name: z.string().trim().min(1).max(60), view: waveView.nullable() }),
   );
-  const server = await runtime();
-  const project = await server.projects.current();
-  if (project) await server.captures.saveNamedView(project.id, name, view);
+  const on = await server();
+  const project = await on.store.projects.current();
+  if (project) await on.store.captures.saveNamedView(project.id, name, view);
   return answer({});
 });

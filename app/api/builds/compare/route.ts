@@ -7,11 +7,11 @@ export const dynamic = 'force-dynamic';
 
 /** How build `after` differs from build `before`. */
 export const GET = guarded(async (request) => {
-  const { server, project } = await current();
+  const { on, project } = await current();
   const query = new URL(request.url).searchParams;
   const [before, after] = await Promise.all([
-    server.builds.get(project.id, Number(query.get('before'))),
-    server.builds.get(project.id, Number(query.get('after'))),
+    on.store.builds.get(project.id, Number(query.get('before'))),
+    on.store.builds.get(project.id, Number(query.get('after'))),
   ]);
   if (!before || !after)
     throw new ProblemError(problem('no-build', 'One of the two builds is not kept any more.', 'Choose another one.'));

@@ -1,10 +1,10 @@
 import { z } from 'zod';
-import { operations, runtime } from '../../../../server/index.ts';
+import { server } from '../../../../server/index.ts';
 import { answer, failure, guarded, readJson } from '../../guard.ts';
 
 /** Triggers an armed recorder by hand. */
 export const POST = guarded(async (request) => {
   const { recorder } = await readJson(request, z.object({ recorder: z.string() }));
-  const done = await operations.triggerNow(await runtime(), recorder);
+  const done = await (await server()).desks.capture.triggerNow(recorder);
   return done.ok ? answer({ id: done.value }) : failure(done.error);
 });

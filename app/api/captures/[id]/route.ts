@@ -1,7 +1,7 @@
 import { base64FromBytes } from '../../../../core/bits/index.ts';
 import { z } from 'zod';
 import { waveView } from '../../../../core/wave/index.ts';
-import { runtime } from '../../../../server/index.ts';
+import { server } from '../../../../server/index.ts';
 import { answer, guarded, readJson } from '../../guard.ts';
 import { findCapture } from '../find.ts';
 
@@ -18,7 +18,7 @@ export const GET = guarded(async (_, { params }: { params: Promise<{ id: string 
 export const PUT = guarded(async (request, { params }: { params: Promise<{ id: string }> }) => {
   const { id, project } = await findCapture(params);
   const change = await readJson(request, z.object({ view: waveView.optional(), isReference: z.boolean().optional() }));
-  const { captures } = await runtime();
+  const { captures } = (await server()).store;
   if (change.view) await captures.saveView(project, id, change.view);
   if (change.isReference !== undefined) await captures.setReference(project, change.isReference ? id : null);
   return answer({});
@@ -26,8 +26,8 @@ export const PUT = guarded(async (request, { params }: { params: Promise<{ id: s
 
 export const DELETE = guarded(async (_, { params }: { params: Promise<{ id: string }> }) => {
   const { id, project } = await findCapture(params);
-  const server = await runtime();
-  await server.captures.remove(project, id);
-  server.changed();
+  const on = await server();
+  await on.store.captures.remove(project, id);
+  on.state.changed();
   return answer({});
 });

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { ProblemError, problem } from '../../../../core/result.ts';
-import { runtime } from '../../../../server/index.ts';
+import { server } from '../../../../server/index.ts';
 import { answer, guarded, readJson } from '../../guard.ts';
 
 type Context = { params: Promise<{ id: string }> };
@@ -16,20 +16,20 @@ export const POST = guarded(async (request, { params }: Context) => {
       z.object({ do: z.literal('duplicate'), name: z.string().trim().min(1).max(100) }),
     ]),
   );
-  const server = await runtime();
+  const on = await server();
   const id = Number((await params).id);
   const done =
     wanted.do === 'open'
-      ? (await server.projects.makeCurrent(id)) && id
-      : await server.projects.duplicate(id, wanted.name);
+      ? (await on.store.projects.makeCurrent(id)) && id
+      : await on.store.projects.duplicate(id, wanted.name);
   if (!done) throw gone();
-  server.changed();
+  on.state.changed();
   return answer({ id: done });
 });
 
 export const DELETE = guarded(async (_request, { params }: Context) => {
-  const server = await runtime();
-  if (!(await server.projects.remove(Number((await params).id)))) throw gone();
-  server.changed();
+  const on = await server();
+  if (!(await on.store.projects.remove(Number((await params).id)))) throw gone();
+  on.state.changed();
   return answer({});
 });

@@ -1,5 +1,5 @@
 import { readArchive, readProjectFile, writeProjectFile } from '../../../../core/build/index.ts';
-import { runtime } from '../../../../server/index.ts';
+import { server } from '../../../../server/index.ts';
 import { taken } from '../../current.ts';
 import { answer, guarded, MOST_UPLOAD_BYTES, readBody } from '../../guard.ts';
 
@@ -27,8 +27,8 @@ export const POST = guarded(async (request) => {
           }),
         },
       ];
-  const server = await runtime();
-  const id = await server.projects.create(name, files, archive.shelf);
-  server.changed();
+  const on = await server();
+  const id = await on.store.projects.create(name, files, archive.shelf);
+  on.state.changed();
   return answer({ id, name, remarks: archive.remarks });
 });

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { runtime } from '../../../../server/index.ts';
+import { server } from '../../../../server/index.ts';
 import { answer, guarded, readJson } from '../../guard.ts';
 
 /** The hand on the player. */
@@ -11,6 +11,6 @@ export const POST = guarded(async (request) => {
       pauseAt: z.number().int().positive().nullable().default(null),
     }),
   );
-  (await runtime()).svf.control(action, pauseAt);
+  (await server()).svf.control(action, pauseAt);
   return answer({});
 });

@@ -16,16 +16,16 @@ export const GET = guarded(async (request) => {
   if (!asked.success)
     throw new ProblemError(problem('request', 'Ask for what=load or what=keep.', 'Use the links of the page.'));
   const { what, flash: name } = asked.data;
-  const { server, project } = await current();
-  const row = await server.builds.latestGood(project.id);
-  const bytes = row ? await server.builds.bitstream(row.id) : null;
+  const { on, project } = await current();
+  const row = await on.store.builds.latestGood(project.id);
+  const bytes = row ? await on.store.builds.bitstream(row.id) : null;
   const flash = FLASH_PARTS.find((part) => part.name === name);
   if (!row || !bytes || !flash)
     throw new ProblemError(problem('no-build', 'There is no bitstream yet.', 'Build the design.'));
   const bitstream = taken(readBitstream(bytes));
   const devices =
-    server.said.scan?.devices ??
-    (await server.expected()).chain?.devices.map((device) => ({
+    on.board.said.scan?.devices ??
+    (await on.project.expectedChain()).chain?.devices.map((device) => ({
       ...device,
       candidates: device.part === null ? [] : [device.part],
     })) ??

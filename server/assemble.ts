@@ -1,0 +1,86 @@
+import type { Knex } from 'knex';
+import type { PodStatusEvent } from '../core/pod/index.ts';
+import { Board } from './board/index.ts';
+import { ArmedRecorders, type Desks, desksOf, heardDeed, SvfDesk } from './desks/index.ts';
+import { Jobs } from './jobs/index.ts';
+import { OpenProject } from './project/index.ts';
+import { FactStore, openStore, type Store } from './store/index.ts';
+import { Publisher, type Slices, slices } from './stream/index.ts';
+import { DesignThread } from './threads/index.ts';
+
+/** What routes are given: the desks, what is stored, the board, and what pages are told. */
+export interface Server {
+  readonly store: Store;
+  readonly facts: FactStore;
+  readonly jobs: Jobs;
+  readonly board: Board;
+  readonly project: OpenProject;
+  readonly designs: DesignThread;
+  readonly pricing: DesignThread;
+  readonly svf: SvfDesk;
+  readonly armed: ArmedRecorders;
+  readonly desks: Desks;
+  readonly state: Publisher<Slices>;
+  /** Hears what the pod tells of itself and the board, many times a second. */
+  onBoard(listener: (status: PodStatusEvent | null) => void): () => void;
+  close(): Promise<void>;
+}
+
+/** Puts the parts together; each is given what it needs of the others and no more. */
+export function assemble(db: Knex): Server {
+  const store = openStore(db);
+  const boardListeners = new Set<(status: PodStatusEvent | null) => void>();
+  const changed = () => state.changed();
+  const board: Board = new Board({
+    memory: async (key, name) => ({
+      answers: await store.files.answers(key, name),
+      described: await store.files.known(),
+    }),
+    descriptions: () => store.files.descriptions(),
+    part: () => project.part(),
+    changed,
+    onStatus: (status) => {
+      for (const listener of boardListeners) listener(status);
+    },
+    onDeed: (deed) => void heardDeed({ board, facts, store, changed }, deed),
+    onLost: () => desks.bench.climbNow().catch(() => {}),
+    onBack: () => void desks.bench.scan(),
+  });
+  const facts = new FactStore(db, async () => ({
+    board: board.key,
+    chain: board.said.chain,
+    project: (await store.projects.current())?.id ?? null,
+  }));
+  const project = new OpenProject({ store, board, facts });
+  const jobs = new Jobs({
+    logbook: store.logbook,
+    changed: (ended) => (ended ? changed() : state.changed('jobs')),
+    where: async () => {
+      const open = await store.projects.current();
+      return { boardKey: board.key, project: open?.id ?? null, projectName: open?.name ?? '' };
+    },
+  });
+  const svf = new SvfDesk(db, () => state.changed('svf'));
+  const armed = new ArmedRecorders();
+  const [designs, pricing] = [new DesignThread(), new DesignThread()];
+  const desks = desksOf({ store, facts, jobs, board, project, designs, pricing, armed, svf, changed });
+  const state: Publisher<Slices> = new Publisher<Slices>(slices({ store, facts, jobs, board, project, armed, svf }));
+  return {
+    store,
+    facts,
+    jobs,
+    board,
+    project,
+    designs,
+    pricing,
+    svf,
+    armed,
+    desks,
+    state,
+    onBoard: (listener) => {
+      boardListeners.add(listener);
+      return () => boardListeners.delete(listener);
+    },
+    close: () => db.destroy(),
+  };
+}

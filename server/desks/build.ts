@@ -1,0 +1,47 @@
+import { counted } from '../../core/words.ts';
+import { fail, ok, problem } from '../../core/result.ts';
+import type { Given } from './needs.ts';
+import { short } from '../project/index.ts';
+
+type Needs = Pick<Given, 'jobs' | 'store' | 'designs'>;
+
+export function build(on: Needs): number {
+  return on.jobs.start('build', {
+    kind: 'build',
+    title: 'Build',
+    board: '',
+    work: async (watch, note) => {
+      const project = await on.store.projects.current();
+      if (!project) return fail(problem('no-project', 'There is no project.', 'Create one, or import one.'));
+      const [read, plan, digests] = [
+        await on.store.projects.open(project.id),
+        await on.store.projects.plan(project.id),
+        await on.store.projects.digests(project.id),
+      ];
+      if (!read.ok) return read;
+      const startedAt = Date.now();
+      const result = await on.designs.build({ project: read.value, plan }, watch);
+      note({ build: short(result.fingerprint), part: result.part });
+      await on.store.builds.add(project.id, digests, Date.now() - startedAt, result);
+      const errors = result.messages.filter((m) => m.severity === 'error');
+      if (!result.bitstream) {
+        const [first] = errors;
+        return fail(
+          problem(
+            'build-failed',
+            `${counted(errors.length, 'error')}. ${first ? `${first.file}, line ${first.line}: ${first.message}` : ''}`,
+            'Mend what the messages under Design point at.',
+          ),
+        );
+      }
+      const { luts, registers, blockRams } = result.resources;
+      const again =
+        result.reuse.filesKnown + result.reuse.piecesKnown > 0
+          ? ` ${result.reuse.piecesKnown} of ${result.reuse.pieces} pieces of logic were unchanged.`
+          : '';
+      return ok(
+        `Build ${short(result.fingerprint)} for ${result.part}: ${counted(luts, 'LUT')}, ${counted(registers, 'flip-flop')}, ${counted(blockRams, 'block RAM')}.${again}`,
+      );
+    },
+  }).id;
+}

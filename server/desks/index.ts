@@ -1,0 +1,92 @@
+// What each station of the page can ask for, one desk a station. A desk is given the few things it needs and changes no
+// other's; long work is a job whose number is answered at once, and names that end in Now or Pins answer themselves.
+import { climbNow, diagnose, integrity, interconnect, sweep } from './bench.ts';
+import { build } from './build.ts';
+import { capture, haltNow, resumeCapture, triggerNow } from './capture.ts';
+import { compareFlash } from './compare-flash.ts';
+import { driveNow } from './drive.ts';
+import { flashStep } from './flash-step.ts';
+import { keep, lookAtFlash, rehearse } from './keep.ts';
+import { checksNow, load } from './load.ts';
+import type { Given } from './needs.ts';
+import { drivePin, lookAtPins, releasePins } from './pins.ts';
+import { cheaperPlanNow, planCostNow, takeAlongNow } from './plan.ts';
+import { setPower } from './power.ts';
+import { scan } from './scan.ts';
+import { stageAndRun } from './stage.ts';
+import { playFile } from './svf.ts';
+import { vectors } from './vectors.ts';
+
+export type { CompareSource } from './compare-flash.ts';
+export type { FlashStep } from './flash-step.ts';
+export { CONTAINERS } from './keep-subject.ts';
+export type { PinsNow } from './pins.ts';
+export { ArmedRecorders, type ArmedCapture } from './armed.ts';
+export { heardDeed } from './deeds.ts';
+export { SvfDesk, type SvfFile, type SvfState } from './svf-desk.ts';
+
+/** Arguments of an operation beside what its desk was given. */
+type Rest<F> = F extends (on: infer _On, ...rest: infer R) => unknown ? R : never;
+
+const benchDesk = (on: Given) => ({
+  climbNow: () => climbNow(on),
+  diagnose: () => diagnose(on),
+  drivePin: (...rest: Rest<typeof drivePin>) => drivePin(on, ...rest),
+  integrity: () => integrity(on),
+  interconnect: () => interconnect(on),
+  lookAtPins: () => lookAtPins(on),
+  playFile: (...rest: Rest<typeof playFile>) => playFile(on, ...rest),
+  releasePins: () => releasePins(on),
+  scan: () => scan(on),
+  setPower: (...rest: Rest<typeof setPower>) => setPower(on, ...rest),
+  sweep: () => sweep(on),
+});
+
+const designDesk = (on: Given) => ({
+  build: () => build(on),
+  vectors: (...rest: Rest<typeof vectors>) => vectors(on, ...rest),
+});
+
+const loadDesk = (on: Given) => ({
+  checksNow: (...rest: Rest<typeof checksNow>) => checksNow(on, ...rest),
+  load: (...rest: Rest<typeof load>) => load(on, ...rest),
+  stageAndRun: (...rest: Rest<typeof stageAndRun>) => stageAndRun(on, ...rest),
+});
+
+const keepDesk = (on: Given) => ({
+  compareFlash: (...rest: Rest<typeof compareFlash>) => compareFlash(on, ...rest),
+  flashStep: (...rest: Rest<typeof flashStep>) => flashStep(on, ...rest),
+  keep: (...rest: Rest<typeof keep>) => keep(on, ...rest),
+  lookAtFlash: () => lookAtFlash(on),
+  rehearse: (...rest: Rest<typeof rehearse>) => rehearse(on, ...rest),
+});
+
+const probeDesk = (on: Given) => ({
+  cheaperPlanNow: (...rest: Rest<typeof cheaperPlanNow>) => cheaperPlanNow(on, ...rest),
+  planCostNow: (...rest: Rest<typeof planCostNow>) => planCostNow(on, ...rest),
+  takeAlongNow: () => takeAlongNow(on),
+});
+
+const captureDesk = (on: Given) => ({
+  capture: (...rest: Rest<typeof capture>) => capture(on, ...rest),
+  haltNow: (...rest: Rest<typeof haltNow>) => haltNow(on, ...rest),
+  resumeCapture: (...rest: Rest<typeof resumeCapture>) => resumeCapture(on, ...rest),
+  triggerNow: (...rest: Rest<typeof triggerNow>) => triggerNow(on, ...rest),
+});
+
+const driveDesk = (on: Given) => ({
+  driveNow: (...rest: Rest<typeof driveNow>) => driveNow(on, ...rest),
+});
+
+/** One desk a station. */
+export const desksOf = (given: Given) => ({
+  bench: benchDesk(given),
+  design: designDesk(given),
+  load: loadDesk(given),
+  keep: keepDesk(given),
+  probe: probeDesk(given),
+  capture: captureDesk(given),
+  drive: driveDesk(given),
+});
+
+export type Desks = ReturnType<typeof desksOf>;

@@ -1,0 +1,185 @@
+import { createHash } from 'node:crypto';
+import { NBITS, PARTS, streamFacts } from '../../core/fabric/index.ts';
+import {
+  boardData,
+  type ImageReading,
+  imageOf,
+  type Layout,
+  type LayoutBlock,
+  type MemoryImage,
+  readImage,
+  readLayout,
+  writtenOut,
+} from '../../core/images/index.ts';
+import { imageBlocks, type KeepBlock, type KeepRequest, placedImage } from '../../core/operations/index.ts';
+import { fail, ok, problem, type Result } from '../../core/result.ts';
+import type { BlockSummary } from '../board/index.ts';
+import { ALONE, type KeepChoice } from '../store/index.ts';
+import type { Given } from './needs.ts';
+import { usableBuild } from '../project/index.ts';
+
+type Needs = Pick<Given, 'board' | 'store' | 'facts' | 'project'>;
+
+export const CONTAINERS = [NBITS];
+
+type KeepSubject = KeepRequest & {
+  readonly choice: KeepChoice;
+  readonly layout: Layout | null;
+  /** Name of the layout or file; null for the newest build alone. */
+  readonly file: string | null;
+};
+
+/** What is to be written, as was chosen: blocks with their bytes, and the FPGA that will boot from them. */
+export async function keepSubject(on: Needs): Promise<Result<KeepSubject>> {
+  const choice = (await on.facts.get('keepChoice')) ?? ALONE;
+  const [stale, expects] = [await on.project.staleEdits(), await on.project.boardFlash()];
+  if (choice.image) return fileSubject(on, choice, choice.image, expects);
+  if (choice.layout === null) {
+    const usable = await usableBuild(on);
+    if (!usable.ok) return usable;
+    const { part, stream } = usable.value.bitstream;
+    return ok({
+      fpga: part,
+      device: null,
+      blocks: [{ name: 'newest build', role: 'image', address: 0, bytes: stream }],
+      stale,
+      expects,
+      replaceGolden: false,
+      choice,
+      layout: null,
+      file: null,
+    });
+  }
+  const layout = await layoutNamed(on, choice.layout);
+  if (!layout.ok) return layout;
+  const blocks: KeepBlock[] = [];
+  for (const block of layout.value.blocks) {
+    const image = await imageOfBlock(on, block, choice);
+    if (!image.ok) return image;
+    for (const { start, bytes } of image.value.segments)
+      blocks.push({ name: block.name, role: block.role, address: block.address + start, bytes });
+  }
+  const fpga = await fpgaOf(on, blocks);
+  if (!fpga.ok) return fpga;
+  return ok({
+    fpga: fpga.value,
+    device: null,
+    blocks,
+    stale: layout.value.blocks.some((block) => block.build) ? stale : [],
+    expects,
+    replaceGolden: choice.replaceGolden,
+    choice,
+    layout: layout.value,
+    file: choice.layout,
+  });
+}
+
+/** A memory file at the addresses it carries. */
+async function fileSubject(
+  on: Needs,
+  choice: KeepChoice,
+  { id, name, at }: NonNullable<KeepChoice['image']>,
+  expects: string | null,
+): Promise<Result<KeepSubject>> {
+  const image = await on.store.files.image(id);
+  if (!image) return fail(problem('no-image', `The file ${name} was removed.`, 'Add it again under Keep.'));
+  const reading = readGood(name, image.bytes);
+  if (!reading.ok) return reading;
+  const blocks = imageBlocks(name, reading.value, at);
+  const fpga = await fpgaOf(on, blocks);
+  return fpga.ok
+    ? ok({
+        fpga: fpga.value,
+        device: null,
+        blocks,
+        stale: [],
+        expects,
+        replaceGolden: choice.replaceGolden,
+        choice,
+        layout: null,
+        file: name,
+      })
+    : fpga;
+}
+
+async function layoutNamed(on: Needs, name: string): Promise<Result<Layout>> {
+  const project = await on.store.projects.current();
+  const file = project ? (await on.store.projects.files(project.id)).find((one) => one.name === name) : undefined;
+  return file
+    ? readLayout(file.name, file.text)
+    : fail(problem('no-layout', `The project has no layout "${name}".`, 'Choose another one under Keep.'));
+}
+
+/** The bytes of a block from address 0 on, unless its file says otherwise. */
+async function imageOfBlock(on: Needs, block: LayoutBlock, { values }: KeepChoice): Promise<Result<MemoryImage>> {
+  if (block.build) {
+    const usable = await usableBuild(on);
+    return usable.ok ? ok(imageOf(usable.value.bitstream.stream)) : usable;
+  }
+  if (block.fields) {
+    const built = boardData(block.fields, block.byteOrder, values);
+    return built.ok ? ok(imageOf(built.value)) : built;
+  }
+  if (block.file !== undefined) {
+    const bytes = await on.store.files.imageNamed(block.file);
+    return bytes
+      ? opened(block.file, bytes)
+      : fail(
+          problem(
+            'no-image',
+            `The block "${block.name}" wants the file ${block.file}, which was not added.`,
+            'Add it under Keep, Layout.',
+          ),
+        );
+  }
+  return ok(imageOf(writtenOut(block)));
+}
+
+/** A file of any format; one with an error is refused with its line. */
+export function opened(name: string, file: Uint8Array): Result<MemoryImage> {
+  const reading = readGood(name, file);
+  return reading.ok ? ok(placedImage(reading.value)) : reading;
+}
+
+function readGood(name: string, file: Uint8Array): Result<ImageReading> {
+  const reading = readImage(file, CONTAINERS);
+  const [first] = reading.problems.filter(({ severity }) => severity === 'error');
+  if (first)
+    return fail(
+      problem(
+        first.code,
+        `${name}${first.line ? `, line ${first.line}` : ''}: ${first.message}`,
+        'Correct the file and add it again.',
+      ),
+    );
+  return ok(reading);
+}
+
+/** The part that images are for; without images the project's own. */
+async function fpgaOf(on: Needs, blocks: readonly KeepBlock[]): Promise<Result<string>> {
+  const project = await on.store.projects.current();
+  const read = project ? await on.store.projects.open(project.id) : null;
+  const own = read?.ok ? read.value.file.part : null;
+  const idcode = blocks
+    .filter(({ role }) => role !== 'data')
+    .map(({ bytes }) => streamFacts(bytes).idcode)
+    .find((one) => one !== null);
+  const named =
+    idcode === undefined
+      ? undefined
+      : (PARTS.find((part) => part.idcode === idcode && (own === null || part.name === own)) ??
+        PARTS.find((part) => part.idcode === idcode));
+  const name = named?.name ?? own;
+  return name === null
+    ? fail(problem('no-part', 'Nothing says behind which FPGA the flash is.', 'Name the part under Design, Project.'))
+    : ok(name);
+}
+
+export const summaryOf = ({ name, role, address, bytes }: KeepBlock): BlockSummary => ({
+  name,
+  role,
+  address,
+  bytes: bytes.length,
+  sha256: createHash('sha256').update(bytes).digest('hex'),
+  fingerprint: role === 'data' ? null : streamFacts(bytes).fingerprint,
+});

@@ -1,0 +1,23 @@
+import type { Board } from '../board/index.ts';
+import type { Jobs } from '../jobs/index.ts';
+import type { OpenProject } from '../project/index.ts';
+import type { FactStore, Store } from '../store/index.ts';
+import type { DesignThread } from '../threads/index.ts';
+import type { ArmedRecorders } from './armed.ts';
+import type { SvfDesk } from './svf-desk.ts';
+
+/** Everything that some desk needs. A desk names what it takes of this, and is given no more by its type. */
+export interface Given {
+  readonly store: Store;
+  readonly facts: FactStore;
+  readonly jobs: Jobs;
+  readonly board: Board;
+  readonly project: OpenProject;
+  readonly designs: DesignThread;
+  /** Prices plans while they are being put together, beside builds. */
+  readonly pricing: DesignThread;
+  readonly armed: ArmedRecorders;
+  readonly svf: SvfDesk;
+  /** Something that pages show is otherwise now. */
+  readonly changed: () => void;
+}

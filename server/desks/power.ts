@@ -1,0 +1,22 @@
+import { fail, ok, problem } from '../../core/result.ts';
+import type { Given } from './needs.ts';
+
+type Needs = Pick<Given, 'jobs' | 'board'>;
+
+export function setPower(on: Needs, up: boolean): number {
+  return on.jobs.start('cable', {
+    kind: 'power',
+    title: up ? 'Power on' : 'Power off',
+    board: on.board.name,
+    work: async () => {
+      const { power } = on.board.hands().hands;
+      if (!power) return fail(problem('no-control', 'This pod has no power switch.', 'Switch the board by hand.'));
+      await on.board.cable(() => power(up));
+      if (!up) {
+        on.board.said.running = null;
+        on.board.said.scan = null;
+      } else on.board.boots();
+      return ok(up ? 'The board has power.' : 'The board is off; what was not kept is gone.');
+    },
+  }).id;
+}

@@ -1,0 +1,190 @@
+import { createReadStream, createWriteStream, existsSync, mkdirSync, rmSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { once } from 'node:events';
+import type { Knex } from 'knex';
+import type { SvfCommand } from '../../core/svf/index.ts';
+import type { SvfPlay } from '../../core/operations/index.ts';
+import { ProblemError, problem } from '../../core/result.ts';
+import { home } from '../store/index.ts';
+
+export interface SvfFile {
+  readonly id: number;
+  readonly name: string;
+  readonly bytes: number;
+  readonly added: string;
+}
+
+/** What the player is doing, as the page shows it. `line` is where the next command begins. */
+export interface SvfState {
+  readonly file: SvfFile | null;
+  readonly mode: 'idle' | 'playing' | 'paused';
+  readonly line: number | null;
+  readonly commands: number;
+  readonly pauseAt: number | null;
+  readonly log: readonly string[];
+  readonly result: SvfPlay | null;
+}
+
+const MOST_FILE_BYTES = 512 << 20;
+const MOST_LOG = 400;
+const MOST_SHOWN = 20;
+const IDLE: SvfState = { file: null, mode: 'idle', line: null, commands: 0, pauseAt: null, log: [], result: null };
+
+/** SVF files on disk, and the hand on the player: pause, go on, one step. */
+export class SvfDesk {
+  readonly #db: Knex;
+  readonly #changed: () => void;
+  #state: SvfState = IDLE;
+  #wake: (() => void) | null = null;
+  #steps = 0;
+
+  constructor(db: Knex, changed: () => void) {
+    this.#db = db;
+    this.#changed = changed;
+  }
+
+  get state(): SvfState {
+    return this.#state;
+  }
+
+  files(): Promise<SvfFile[]> {
+    return this.#db('svf_files').orderBy('id', 'desc').limit(MOST_SHOWN);
+  }
+
+  async file(id: number): Promise<SvfFile | null> {
+    return (await this.#db('svf_files').where({ id }).first()) ?? null;
+  }
+
+  /** Takes an upload piece by piece; nothing stays of one that is too large or breaks off. */
+  async add(name: string, pieces: AsyncIterable<Uint8Array>): Promise<SvfFile> {
+    const [id] = (await this.#db('svf_files').insert({ name, bytes: 0, added: new Date().toISOString() })) as [number];
+    const path = this.#path(id);
+    const out = createWriteStream(path);
+    let bytes = 0;
+    try {
+      for await (const piece of pieces) {
+        bytes += piece.length;
+        if (bytes > MOST_FILE_BYTES)
+          throw new ProblemError(
+            problem(
+              'too-large',
+              `A file of more than ${MOST_FILE_BYTES >> 20} MiB is not taken here.`,
+              'Play it with "nimble svf play", which reads it in place.',
+            ),
+          );
+        if (!out.write(piece)) await once(out, 'drain');
+      }
+      out.end();
+      await once(out, 'finish');
+    } catch (error) {
+      out.destroy();
+      await this.remove(id);
+      throw error;
+    }
+    await this.#db('svf_files').where({ id }).update({ bytes });
+    return (await this.file(id)) as SvfFile;
+  }
+
+  async remove(id: number): Promise<void> {
+    await this.#db('svf_files').where({ id }).delete();
+    rmSync(this.#path(id), { force: true });
+  }
+
+  read(id: number): AsyncIterable<Uint8Array> | null {
+    const path = this.#path(id);
+    return existsSync(path) && statSync(path).isFile()
+      ? (createReadStream(path, { highWaterMark: 1 << 16 }) as AsyncIterable<Uint8Array>)
+      : null;
+  }
+
+  #path(id: number): string {
+    const folder = join(home(), 'svf');
+    mkdirSync(folder, { recursive: true });
+    return join(folder, `${Math.trunc(id)}.svf`);
+  }
+
+  begin(file: SvfFile, pauseAt: number | null): void {
+    this.#steps = 0;
+    this.#set({ ...IDLE, file, mode: 'playing', pauseAt });
+    this.log(`${file.name}: begun`);
+  }
+
+  end(result: SvfPlay | null, told: string): void {
+    this.#wake = null;
+    this.log(told);
+    this.#set({ ...this.#state, mode: 'idle', result });
+  }
+
+  /** Waits here while paused. Resolves at once when playing. */
+  async gate(command: SvfCommand, cancelled: () => boolean): Promise<void> {
+    const { mode, pauseAt } = this.#state;
+    const stepped = this.#steps > 0;
+    if (stepped) this.#steps--;
+    this.#state = { ...this.#state, line: command.line, commands: this.#state.commands + 1 };
+    const arrived = mode === 'playing' && pauseAt !== null && command.line >= pauseAt;
+    if (arrived) this.#set({ ...this.#state, mode: 'paused', pauseAt: null });
+    if (this.#state.mode === 'paused' && !(stepped && !arrived)) {
+      this.log(`Paused before line ${command.line}: ${describe(command)}`);
+      while (this.#state.mode === 'paused' && this.#steps === 0 && !cancelled()) {
+        await new Promise<void>((resolve) => {
+          this.#wake = resolve;
+          setTimeout(resolve, 500);
+        });
+      }
+      if (this.#steps > 0) this.#steps--;
+    }
+    if (this.#state.mode === 'paused') this.log(`Line ${command.line}: ${describe(command)}`);
+  }
+
+  control(action: 'pause' | 'go' | 'step', pauseAt: number | null): void {
+    if (this.#state.mode === 'idle') return;
+    if (action === 'step') {
+      this.#steps++;
+      this.#set({ ...this.#state, mode: 'paused' });
+    } else
+      this.#set({
+        ...this.#state,
+        mode: action === 'pause' ? 'paused' : 'playing',
+        pauseAt:
+          action === 'pause'
+            ? this.#state.pauseAt
+            : pauseAt !== null && pauseAt > (this.#state.line ?? 0)
+              ? pauseAt
+              : null,
+      });
+    this.#wake?.();
+  }
+
+  log(line: string): void {
+    this.#set({ ...this.#state, log: [...this.#state.log.slice(-MOST_LOG), line] });
+  }
+
+  #set(state: SvfState): void {
+    this.#state = state;
+    this.#changed();
+  }
+}
+
+/** A command in a few words. */
+function describe(command: SvfCommand): string {
+  switch (command.kind) {
+    case 'scan':
+      return `${command.name} ${command.length}${command.tdo ? ', TDO compared' : ''}`;
+    case 'end-state':
+      return `END${command.register} ${command.state}`;
+    case 'frequency':
+      return command.hz === null ? 'FREQUENCY' : `FREQUENCY ${command.hz} Hz`;
+    case 'runtest':
+      return [
+        'RUNTEST',
+        command.count > 0 ? `${command.count} ${command.clock}` : '',
+        command.least > 0 ? `${command.least} s` : '',
+      ]
+        .filter(Boolean)
+        .join(' ');
+    case 'state':
+      return `STATE ${command.path.at(-1) ?? ''}`;
+    case 'trst':
+      return `TRST ${command.mode}`;
+  }
+}

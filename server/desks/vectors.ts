@@ -1,0 +1,32 @@
+import { fail, ok, problem } from '../../core/result.ts';
+import type { VectorOptions } from '../../core/vectors/index.ts';
+import type { Given } from './needs.ts';
+
+type Needs = Pick<Given, 'jobs' | 'store' | 'designs'>;
+
+/** Runs a table of the project through a simulation of its sources. */
+export function vectors(on: Needs, file: string, options: VectorOptions): number {
+  return on.jobs.start('build', {
+    kind: 'vectors',
+    title: `Vectors ${file}`,
+    board: '',
+    work: async (watch, note) => {
+      const project = await on.store.projects.current();
+      const read = project ? await on.store.projects.open(project.id) : null;
+      if (!project || !read) return fail(problem('no-project', 'There is no project.', 'Create one, or import one.'));
+      if (!read.ok) return read;
+      const table = read.value.files.find((f) => f.name === file);
+      if (!table) return fail(problem('no-file', `The project has no file "${file}".`, 'Choose another table.'));
+      note({ vectors: file });
+      const top = options.top ?? read.value.file.top;
+      const run = await on.designs.vectors(
+        read.value.files,
+        table,
+        { ...options, ...(top === undefined ? {} : { top }) },
+        watch,
+      );
+      await on.store.vectorRuns.add(project.id, file, run);
+      return ok(`${file}: ${run.passed} ${run.passed === 1 ? 'row' : 'rows'} passed, ${run.failed} failed.`);
+    },
+  }).id;
+}

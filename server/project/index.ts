@@ -1,0 +1,3 @@
+// The project being worked on, and what it says of the board.
+export { OpenProject } from './open-project.ts';
+export { currentProbes, currentProject, short, usableBuild } from './subject.ts';

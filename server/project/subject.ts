@@ -1,0 +1,60 @@
+import { type Bitstream, readBitstream } from '../../core/fabric/index.ts';
+import type { ProbeMap } from '../../core/probes/index.ts';
+import { fail, ok, problem, type Result } from '../../core/result.ts';
+import type { Board } from '../board/index.ts';
+import type { BuildRow, Store } from '../store/index.ts';
+
+interface Stored {
+  readonly store: Pick<Store, 'projects' | 'builds' | 'files'>;
+}
+
+interface Needs extends Stored {
+  readonly board: Pick<Board, 'said'>;
+}
+
+export async function currentProject(on: Stored): Promise<Result<{ readonly id: number; readonly name: string }>> {
+  const project = await on.store.projects.current();
+  return project
+    ? ok(project)
+    : fail(problem('no-project', 'There is no project.', 'Start the product with its demo, or create a project.'));
+}
+
+/** The newest build with a bitstream, opened. */
+export async function usableBuild(
+  on: Stored,
+): Promise<Result<{ readonly row: BuildRow; readonly bitstream: Bitstream }>> {
+  const project = await currentProject(on);
+  if (!project.ok) return project;
+  const row = await on.store.builds.latestGood(project.value.id);
+  const bytes = row ? await on.store.builds.bitstream(row.id) : null;
+  if (!row || !bytes) return fail(problem('no-build', 'There is no bitstream yet.', 'Build the design under Design.'));
+  const bitstream = readBitstream(bytes);
+  return bitstream.ok ? ok({ row, bitstream: bitstream.value }) : bitstream;
+}
+
+/**
+ * The probe map that belongs to what runs on the board now, of a build or of a file; else that of the newest build,
+ * whose check will then explain.
+ */
+export async function currentProbes(on: Needs): Promise<Result<{ readonly map: ProbeMap; readonly part: string }>> {
+  const project = await currentProject(on);
+  if (!project.ok) return project;
+  const { running, scan } = on.board.said;
+  const fingerprint = running?.fingerprint ?? null;
+  const built = fingerprint === null ? null : await on.store.builds.byFingerprint(project.value.id, fingerprint);
+  const filed = fingerprint === null || built ? null : await on.store.files.probeMap(fingerprint);
+  if (filed && running) {
+    const device = scan?.devices[running.device];
+    return device?.part
+      ? ok({ map: filed.map, part: device.part })
+      : fail(problem('no-device', 'It is not known which part runs this design.', 'Scan the chain under Bench.'));
+  }
+  const row = built ?? (await on.store.builds.latestGood(project.value.id));
+  if (!row) return fail(problem('no-build', 'There is no bitstream yet.', 'Build the design under Design.'));
+  const { probes, part } = row.details;
+  return probes
+    ? ok({ map: probes, part })
+    : fail(problem('no-probes', 'This build has no debug cores.', 'Choose signals under Probe, build and load.'));
+}
+
+export const short = (fingerprint: string): string => fingerprint.slice(0, 8);

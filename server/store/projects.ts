@@ -1,0 +1,208 @@
+import type { Knex } from 'knex';
+import {
+  digestOf,
+  inputDigests,
+  type InputDigests,
+  nameTrouble,
+  type Project,
+  PROJECT_FILE,
+  type ProjectFile,
+  readProject,
+  type TextFile,
+  writeProjectFile,
+} from '../../core/build/index.ts';
+import { activePlan, type PlanShelf, type ProbePlan, readShelf } from '../../core/probes/index.ts';
+import { fail, ok, problem, type Result } from '../../core/result.ts';
+
+interface FileRow extends TextFile {
+  readonly changed: string;
+}
+
+export interface ProjectRow {
+  readonly id: number;
+  readonly name: string;
+  readonly created: string;
+  readonly opened: string | null;
+}
+
+const MOST_FILES = 2000;
+
+/** Projects and their files. */
+export class Projects {
+  readonly #db: Knex;
+
+  constructor(db: Knex) {
+    this.#db = db;
+  }
+
+  /** The project being worked on: the one opened last. */
+  async current(): Promise<{ readonly id: number; readonly name: string } | null> {
+    return (await this.#db('projects').orderByRaw('opened is null, opened desc, id').first('id', 'name')) ?? null;
+  }
+
+  list(): Promise<ProjectRow[]> {
+    return this.#db('projects').orderBy('name').select('id', 'name', 'created', 'opened');
+  }
+
+  /** Makes a project and opens it. */
+  async create(name: string, files: readonly TextFile[], shelf: PlanShelf = []): Promise<number> {
+    const now = new Date().toISOString();
+    return this.#db.transaction(async (trx) => {
+      const [id] = (await trx('projects').insert({ name, created: now, opened: now, plan: JSON.stringify(shelf) })) as [
+        number,
+      ];
+      for (const file of files) await trx('files').insert({ project: id, ...stored(file, now) });
+      return id;
+    });
+  }
+
+  async makeCurrent(id: number): Promise<boolean> {
+    return (await this.#db('projects').where({ id }).update({ opened: new Date().toISOString() })) === 1;
+  }
+
+  async duplicate(id: number, name: string): Promise<number | null> {
+    const row = (await this.#db('projects').where({ id }).first('id')) as { id: number } | undefined;
+    return row ? this.create(name, renamed(await this.files(id), name), await this.shelf(id)) : null;
+  }
+
+  async remove(id: number): Promise<boolean> {
+    return (await this.#db('projects').where({ id }).delete()) === 1;
+  }
+
+  files(project: number): Promise<FileRow[]> {
+    return this.#db('files').where({ project }).orderBy('name').select('name', 'text', 'changed');
+  }
+
+  /** False when there is no such file; files are not created by saving. */
+  async save(project: number, name: string, text: string): Promise<boolean> {
+    const changed =
+      (await this.#db('files')
+        .where({ project, name })
+        .update({ text, digest: digestOf(text), changed: new Date().toISOString() })) === 1;
+    if (changed && name === PROJECT_FILE) await this.#takeName(project);
+    return changed;
+  }
+
+  /** Puts files in, new ones or over those of the same name; all of them or none. */
+  async put(project: number, files: readonly TextFile[]): Promise<Result<null>> {
+    for (const { name } of files) {
+      const trouble = nameTrouble(name);
+      if (trouble) return fail(problem('file-name', trouble, 'Rename the file.'));
+    }
+    const now = new Date().toISOString();
+    const known = new Set((await this.files(project)).map((file) => file.name));
+    if (new Set([...known, ...files.map((file) => file.name)]).size > MOST_FILES)
+      return fail(
+        problem(
+          'too-many',
+          `A project takes at most ${MOST_FILES} files.`,
+          'Leave out what is no source of the design.',
+        ),
+      );
+    await this.#db.transaction(async (trx) => {
+      for (const file of files)
+        await trx('files')
+          .insert({ project, ...stored(file, now) })
+          .onConflict(['project', 'name'])
+          .merge();
+    });
+    if (files.some((file) => file.name === PROJECT_FILE)) await this.#takeName(project);
+    return ok(null);
+  }
+
+  async removeFile(project: number, name: string): Promise<boolean> {
+    return name !== PROJECT_FILE && (await this.#db('files').where({ project, name }).delete()) === 1;
+  }
+
+  async renameFile(project: number, from: string, to: string): Promise<Result<null>> {
+    const trouble = nameTrouble(to);
+    if (trouble) return fail(problem('file-name', trouble, 'Choose another name.'));
+    if (from === PROJECT_FILE)
+      return fail(problem('file-name', `${PROJECT_FILE} keeps its name.`, 'Rename the project instead.'));
+    if (await this.#db('files').where({ project, name: to }).first('name'))
+      return fail(problem('file-name', `There is already a file "${to}".`, 'Choose another name.'));
+    const done = await this.#db('files')
+      .where({ project, name: from })
+      .update({ name: to, changed: new Date().toISOString() });
+    return done === 1 ? ok(null) : fail(problem('no-file', `The project has no file "${from}".`, 'Reload the page.'));
+  }
+
+  /** Changes what nimble.json says; an unreadable one is left alone. */
+  async change(project: number, edit: (file: ProjectFile) => ProjectFile): Promise<Result<null>> {
+    const read = await this.open(project);
+    if (!read.ok) return read;
+    await this.save(project, PROJECT_FILE, writeProjectFile(edit(read.value.file)));
+    return ok(null);
+  }
+
+  /** What goes into the next build. */
+  async plan(project: number): Promise<ProbePlan> {
+    return activePlan(await this.shelf(project));
+  }
+
+  /** All plans, those that rest among them. */
+  async shelf(project: number): Promise<PlanShelf> {
+    const row = (await this.#db('projects').where({ id: project }).first('plan')) as { plan: string } | undefined;
+    return readShelf(JSON.parse(row?.plan ?? '{}'));
+  }
+
+  async saveShelf(project: number, shelf: PlanShelf): Promise<void> {
+    await this.#db('projects')
+      .where({ id: project })
+      .update({ plan: JSON.stringify(shelf) });
+  }
+
+  async open(project: number): Promise<Result<Project>> {
+    return readProject(await this.files(project));
+  }
+
+  /** Digests of everything the next build is made from; no file is read but nimble.json. */
+  async digests(project: number): Promise<InputDigests> {
+    const rows: { name: string; digest: string | null }[] = await this.#db('files')
+      .where({ project })
+      .select('name', 'digest');
+    const files = await Promise.all(
+      rows.map(async ({ name, digest }) => ({ name, digest: digest ?? (await this.#digest(project, name)) })),
+    );
+    return inputDigests(await this.text(project, PROJECT_FILE), files, await this.plan(project));
+  }
+
+  /** Null where there is no such file. */
+  async text(project: number, name: string): Promise<string | null> {
+    const row: { text: string } | undefined = await this.#db('files').where({ project, name }).first('text');
+    return row?.text ?? null;
+  }
+
+  /** Files whose names end like this, by name. */
+  filesLike(project: number, end: string): Promise<FileRow[]> {
+    return this.#db('files')
+      .where({ project })
+      .whereLike('name', `%${end}`)
+      .orderBy('name')
+      .select('name', 'text', 'changed');
+  }
+
+  /** Of a file that was saved by an older release. */
+  async #digest(project: number, name: string): Promise<string> {
+    const digest = digestOf((await this.text(project, name)) ?? '');
+    await this.#db('files').where({ project, name }).update({ digest });
+    return digest;
+  }
+
+  /** The list of projects shows the name that nimble.json gives. */
+  async #takeName(project: number): Promise<void> {
+    const read = await this.open(project);
+    if (read.ok) await this.#db('projects').where({ id: project }).update({ name: read.value.file.name });
+  }
+}
+
+const stored = ({ name, text }: TextFile, changed: string) => ({ name, text, digest: digestOf(text), changed });
+
+function renamed(files: readonly TextFile[], name: string): TextFile[] {
+  const read = readProject(files);
+  return files.map((file) =>
+    file.name === PROJECT_FILE && read.ok
+      ? { name: file.name, text: writeProjectFile({ ...read.value.file, name }) }
+      : { name: file.name, text: file.text },
+  );
+}

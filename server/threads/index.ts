@@ -1,0 +1,2 @@
+// Heavy computation on designs, in worker threads. Knows nothing of projects as they are stored.
+export { DesignThread, type PlanCost, type PricedPlan } from './design-thread.ts';

@@ -1,0 +1,190 @@
+// A thread for heavy work on designs: builds, schematics, vectors. One request in, progress and an answer out. What
+// builds leave for the next one stays here.
+import { parentPort } from 'node:worker_threads';
+import { build, type BuildMemory, DesignPrices, readPorts } from '../../../core/build/index.ts';
+import { elaborate, type HierarchyNode } from '../../../core/hdl/index.ts';
+import { PieceMemory } from '../../../core/mapping/index.ts';
+import { type Netlist, optimise } from '../../../core/netlist/index.ts';
+import { ProblemError, problem } from '../../../core/result.ts';
+import { drawCone, drawInstance, type Schematic } from '../../../core/schematic/index.ts';
+import { runVectors } from '../../../core/vectors/index.ts';
+import {
+  cheapestFit,
+  type CheaperPlan,
+  fits,
+  planCost,
+  type ProbeCost,
+  type ProbePlan,
+  type Room,
+  takeAlong,
+} from '../../../core/probes/index.ts';
+import type { DesignAnswer, DesignRequest, PlanCost, PricedPlan } from '../design-thread.ts';
+
+const memory: BuildMemory = { sources: new Map(), pieces: new PieceMemory() };
+/** What was priced before, by plan. */
+const priced = new Map<string, ProbeCost>();
+const MOST_PRICED = 500;
+/** The design last drawn. */
+let drawn: { key: string; netlist: Netlist; small: Netlist; hierarchy: HierarchyNode } | null = null;
+
+parentPort?.on('message', (request: DesignRequest) => {
+  const watch = { cancelled: () => false, report: (progress: unknown) => parentPort?.postMessage({ progress }) };
+  try {
+    parentPort?.postMessage({ answer: answerTo(request, watch) });
+  } catch (error) {
+    if (error instanceof ProblemError) parentPort?.postMessage({ problem: error.problem });
+    else throw error;
+  }
+});
+
+function answerTo(request: DesignRequest, watch: Parameters<typeof build>[1]): DesignAnswer {
+  switch (request.kind) {
+    case 'build':
+      return { kind: 'build', result: build(request.inputs, watch, memory) };
+    case 'schematic':
+      return { kind: 'schematic', drawing: draw(request) };
+    case 'ports':
+      return { kind: 'ports', ports: readPorts(request.project, memory) };
+    case 'take-along': {
+      const taken = takeAlong(request.project.files, request.project.file.top, request.plan, request.fingerprint);
+      if (!taken.ok) throw new ProblemError(taken.error);
+      return { kind: 'take-along', verilog: taken.value.verilog };
+    }
+    case 'cost':
+      return { kind: 'cost', cost: costOf(request) };
+    case 'cheaper':
+      return { kind: 'cheaper', cheaper: cheaperIn(request) };
+    case 'vectors': {
+      const run = runVectors(request.files, request.table, request.options, watch);
+      if (!run.ok) throw new ProblemError(run.error);
+      return { kind: 'vectors', run: run.value };
+    }
+  }
+}
+
+const known = ({ signals }: PricedPlan) =>
+  new Map(
+    signals.map((signal) => [
+      signal.name,
+      { ...signal, names: signal.names.map(({ name, value }) => ({ name, value })) },
+    ]),
+  );
+
+/** The design that plans are priced in, while its sources stay as they are. */
+let prices: { readonly key: string; readonly of: DesignPrices } | null = null;
+
+function pricesOf({ key, project }: PricedPlan): DesignPrices {
+  if (prices?.key !== key) {
+    prices = { key, of: new DesignPrices(project, memory) };
+    priced.clear();
+  }
+  return prices.of;
+}
+
+/** What is left of the part, and what a plan takes there: in the design as it stands, or else of the cores alone. */
+function priceIn(request: PricedPlan): {
+  readonly room: Room;
+  readonly isExact: boolean;
+  readonly price: (plan: ProbePlan) => ProbeCost;
+} {
+  const names = known(request);
+  const design = pricesOf(request);
+  const plain = design.plain();
+  const { whole } = request;
+  const price = (of: ProbePlan) => {
+    const key = JSON.stringify(of);
+    let cost = priced.get(key);
+    if (!cost) {
+      if (priced.size > MOST_PRICED) priced.clear();
+      priced.set(key, (cost = design.cost(of) ?? planCost(of, names, memory.pieces)));
+    }
+    return cost;
+  };
+  const isExact =
+    plain !== null &&
+    design.cost({
+      recorders: [...request.plan.recorders, ...request.others.recorders],
+      panels: [...request.plan.panels, ...request.others.panels],
+    }) !== null;
+  return {
+    room: plain
+      ? {
+          luts: whole.luts - plain.luts,
+          registers: whole.registers - plain.registers,
+          blockRams: whole.blockRams - plain.blockRams,
+        }
+      : request.room,
+    isExact,
+    price,
+  };
+}
+
+const both = ({ plan, others }: PricedPlan): ProbePlan => ({
+  recorders: [...plan.recorders, ...others.recorders],
+  panels: [...plan.panels, ...others.panels],
+});
+
+function costOf(request: PricedPlan): PlanCost {
+  const { plan } = request;
+  const { room, isExact, price } = priceIn(request);
+  const cores = [
+    ...plan.recorders.map((one) => ({ name: one.name, cost: price({ recorders: [one], panels: [] }) })),
+    ...plan.panels.map((one) => ({ name: one.name, cost: price({ recorders: [], panels: [one] }) })),
+  ];
+  return { total: price(both(request)), isExact, room, cores };
+}
+
+/**
+ * Searched among the cores alone, which is quick, made larger by what the whole plan takes more in the design; what
+ * comes of it is counted in the design, and where that does not fit after all, the search is done there.
+ */
+function cheaperIn(request: PricedPlan): CheaperPlan | null {
+  const names = known(request);
+  const { room, price } = priceIn(request);
+  const [inDesign, alone] = [price(both(request)), planCost(both(request), names, memory.pieces)];
+  const scaled = (of: ProbePlan): ProbeCost => {
+    const { luts, registers, blockRams } = planCost(of, names, memory.pieces);
+    return {
+      luts: Math.ceil(luts * Math.max(1, inDesign.luts / Math.max(1, alone.luts))),
+      registers: Math.ceil(registers * Math.max(1, inDesign.registers / Math.max(1, alone.registers))),
+      blockRams,
+    };
+  };
+  const found = cheapestFit(request.plan, names, room, memory.pieces, request.others, scaled);
+  const cost = found && price(both({ ...request, plan: found.plan }));
+  if (found && cost && fits(cost, room)) return { ...found, cost };
+  return cheapestFit(request.plan, names, room, memory.pieces, request.others, price);
+}
+
+function draw({ key, project, view }: DesignRequest & { kind: 'schematic' }): Schematic {
+  if (drawn?.key !== key) {
+    const { netlist, hierarchy } = elaborate(project.files, {
+      ...(project.file.top === undefined ? {} : { top: project.file.top }),
+      memory: memory.sources,
+    });
+    if (!netlist || !hierarchy)
+      throw new ProblemError(
+        problem(
+          'not-understood',
+          'The sources have errors, so there is nothing to draw.',
+          'Build, and mend what the messages point at.',
+        ),
+      );
+    drawn = { key, netlist, hierarchy, small: optimise(netlist).netlist };
+  }
+  const found =
+    view.kind === 'instance'
+      ? drawInstance(drawn.netlist, drawn.hierarchy, view.path || drawn.hierarchy.path, new Set(view.expanded))
+      : drawCone(drawn.small, view.signal);
+  if (!found)
+    throw new ProblemError(
+      problem(
+        'no-name',
+        view.kind === 'instance'
+          ? `The design has no instance "${view.path}".`
+          : `"${view.signal}" is not in the design any more: optimisation removed it, or the sources changed.`,
+        'Choose another one.',
+      ),
+    );
+  return found;
+}

@@ -1,0 +1,13 @@
+import { digestOf, type InputDigests, inputDigests } from '../../core/build/index.ts';
+import type { ProbePlan } from '../../core/probes/index.ts';
+
+/** Digests of a project's inputs as they stand. */
+export const digestInputs = (
+  files: readonly { readonly name: string; readonly text: string }[],
+  plan: ProbePlan,
+): InputDigests =>
+  inputDigests(
+    files.find(({ name }) => name === 'nimble.json')?.text ?? null,
+    files.map(({ name, text }) => ({ name, digest: digestOf(text) })),
+    plan,
+  );
