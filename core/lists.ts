@@ -1,13 +1,16 @@
 // Looking into lists where the place is known to be there. Every other look-up says what it does when there is nothing.
 // (`at` is what places are called here, so no function has that name.)
 
+/** A place was looked up that is not there: a fault of the program, told apart from a stack or a number too large. */
+export class PlaceError extends RangeError {}
+
 const outside = (list: ArrayLike<unknown>, index: number): never => {
-  throw new RangeError(`place ${index} of ${list.length}`);
+  throw new PlaceError(`place ${index} of ${list.length}`);
 };
 
 /**
  * What stands at a place that the caller knows to exist; a place outside is a fault of the program and throws
- * `RangeError`, so that it cannot go on as `undefined`.
+ * `PlaceError`, so that it cannot go on as `undefined`.
  */
 export function item<T>(list: ArrayLike<T>, index: number): T {
   const found = list[index];
@@ -20,7 +23,7 @@ export const last = <T>(list: ArrayLike<T>): T => item(list, list.length - 1);
 /** What a map holds for a key that the caller knows to be in it; another key is a fault of the program and throws. */
 export function entry<K, V>(map: ReadonlyMap<K, V>, key: K): V {
   const found = map.get(key);
-  if (found === undefined) throw new RangeError(`nothing for ${String(key)} among ${map.size}`);
+  if (found === undefined) throw new PlaceError(`nothing for ${String(key)} among ${map.size}`);
   return found;
 }
 

@@ -1,4 +1,4 @@
-import { item } from '../lists.ts';
+import { item, PlaceError } from '../lists.ts';
 import { emptyNetlist, NetBuilder, type Netlist } from '../netlist/index.ts';
 import type { Place } from '../result.ts';
 import type { Item, Module } from './ast.ts';
@@ -91,9 +91,9 @@ export function elaborate(files: readonly SourceFile[], options: ElaborateOption
       filesKnown,
     };
   } catch (error) {
-    // A tree or a chain of names deeper than the call stack.
+    // A tree or a chain of names deeper than the call stack, or a number larger than can be.
     const found =
-      error instanceof RangeError && /call stack/.test(error.message)
+      error instanceof RangeError && !(error instanceof PlaceError)
         ? new GiveUp('too-deep', top.at, 'Something in this design is nested too deeply to be followed.')
         : error;
     if (!(found instanceof GiveUp)) throw error;

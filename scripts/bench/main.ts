@@ -11,6 +11,7 @@ import { unwatched } from '../../core/progress.ts';
 import { PieceMemory } from '../../core/mapping/index.ts';
 import { backendSpeeds } from './backends.ts';
 import { growth } from './growth.ts';
+import { atRest, commandStart } from './rest.ts';
 import { svfReading } from './svf.ts';
 import { vcdReading } from './vcd.ts';
 import { redrawTimes } from './waveform.ts';
@@ -194,6 +195,14 @@ async function waveform(): Promise<void> {
   add('waveform, 64 signals × 1 M samples', 'ms to redraw, worst', redraw.worst, 2, '≤ 16', redraw.worst <= 16);
 }
 
+async function rest(): Promise<void> {
+  const start = commandStart();
+  add('the command starts', 's to its help, wall, best of 7', start, 2, '≤ 0.25', start <= 0.25);
+  const shares = await atRest();
+  add('a pod at rest, a page open', 'share of one core', shares.pod, 4, '≤ 0.01', shares.pod <= 0.01);
+  add('the web process with an open page', 'share of one core', shares.web, 4, '≤ 0.03', shares.web <= 0.03);
+}
+
 async function main(): Promise<void> {
   await cycles();
   images();
@@ -205,6 +214,7 @@ async function main(): Promise<void> {
   fabric();
   await board();
   await waveform();
+  await rest();
   console.table(rows.map(({ met, ...row }) => ({ ...row, met: met === null ? '' : met ? 'yes' : 'no' })));
 }
 

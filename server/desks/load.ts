@@ -137,9 +137,7 @@ async function loadOne(
   // The design runs whether or not it could be looked at afterwards.
   const after = done ? await settle(async () => ok(await afterOf(on, bitstream, device, row))) : null;
   report({ load: loaded.value, after: after?.ok ? after.value : null });
-  const again = firstProblem
-    ? ` The first attempt failed (${firstProblem.message.toLowerCase().replace(/\.$/, '')}) and was repeated.`
-    : '';
+  const again = firstProblem ? ` It was tried twice; the first time: ${firstProblem.message}` : '';
   return ok(
     `${done ? 'DONE is high' : 'DONE is low'}: build ${short(fingerprint ?? '')} at place ${device}, ${payloadBits.toLocaleString('en')} bits in ${tckCycles.toLocaleString('en')} TCK cycles.${verified ? ' Read back and equal.' : ''}${again}`,
   );

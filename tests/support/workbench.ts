@@ -28,6 +28,7 @@ export interface Workbench {
   killPod(): Promise<void>;
   /** The hand at the supply switch of a board whose pod has none. */
   throwSwitch(): void;
+  pids(): { readonly pod: number; readonly web: number };
   stop(): Promise<void>;
 }
 
@@ -97,7 +98,8 @@ export async function openWorkbench(
     for (const folder of [home, profile]) rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
   };
   const throwSwitch = () => void pod?.kill('SIGUSR2');
-  return { page, address, home, podAddress, startPod, killPod, throwSwitch, stop };
+  const pids = () => ({ pod: pod?.pid ?? 0, web: web.pid ?? 0 });
+  return { page, address, home, podAddress, startPod, killPod, throwSwitch, pids, stop };
 }
 
 export const station = (page: Page, name: string) =>

@@ -73,6 +73,7 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
   const armed = state?.armed.some((one) => one.recorder === recorder.name) ?? false;
   const check = compileCondition(when, recorder, recorder.qualifier ? keep : '');
   const trouble = check.ok ? null : check.error;
+  const keepsRight = !recorder.qualifier || compileCondition('', recorder, keep).ok;
   // Fields that are being filled in need not make a sentence yet.
   const stages = fields?.text === when ? fields.stages : formOf(when);
   const left = (state?.armedBefore ?? []).filter(
@@ -200,7 +201,7 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
               signals={recorder.signals}
               onChange={(text) => change({ keep: text })}
               disabled={armed}
-              wrong={trouble?.message.startsWith('Store') ?? false}
+              wrong={!keepsRight}
             />
           ) : (
             <span className="text-quiet" title="Switch the qualifier on under Probe and build again">

@@ -1,0 +1,41 @@
+import { spawnSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { openWorkbench } from '../../tests/support/workbench.ts';
+
+const SECONDS = 10;
+/** Clock ticks a second in /proc (proc(5): _SC_CLK_TCK, 100 on Linux; common practice). */
+const TICKS = 100;
+
+/** Processor time a process has used, in seconds. */
+function used(pid: number): number {
+  // The name in brackets may hold blanks; times follow behind it (proc(5), /proc/pid/stat, fields 14 and 15).
+  const fields = readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ')[1]?.split(' ') ?? [];
+  return (Number(fields[11]) + Number(fields[12])) / TICKS;
+}
+
+const pause = (seconds: number) => new Promise((resolve) => setTimeout(resolve, seconds * 1000));
+
+/** Shares of one core that a pod and the web process take while a page is open and nothing happens. */
+export async function atRest(): Promise<{ readonly pod: number; readonly web: number }> {
+  const { page, pids, stop } = await openWorkbench();
+  try {
+    await page.getByTestId('board-face').waitFor();
+    await pause(5);
+    const { pod, web } = pids();
+    const before = [used(pod), used(web)] as const;
+    await pause(SECONDS);
+    return { pod: (used(pod) - before[0]) / SECONDS, web: (used(web) - before[1]) / SECONDS };
+  } finally {
+    await stop();
+  }
+}
+
+/** Wall time in seconds for the command to start and tell its commands, the best of some. */
+export function commandStart(): number {
+  const times = Array.from({ length: 7 }, () => {
+    const start = performance.now();
+    spawnSync(process.execPath, ['cli/nimble.mjs', '--help']);
+    return (performance.now() - start) / 1000;
+  });
+  return Math.min(...times);
+}
