@@ -205,9 +205,9 @@ describe('a Corvane', () => {
     device.write({ length: 800, bytes: new Uint8Array(100).fill(0xa5) });
     expect((await readStatus(device)).done).toBe(true);
     device.select(INSTRUCTION.ISC_ENABLE);
-    expect(await readStatus(device)).toMatchObject({ init: false, done: false, enabled: true });
+    expect(await readStatus(device)).toMatchObject({ memoryClear: false, done: false, enabled: true });
     device.queue.wait(200);
-    expect((await readStatus(device)).init).toBe(true);
+    expect((await readStatus(device)).memoryClear).toBe(true);
   });
 
   test('USERCODE is the beginning of the fingerprint', async () => {

@@ -109,14 +109,14 @@ export class Corvane extends BoundaryDevice {
   /** Power arrives: configuration memory is empty, and the boot switch is looked at. */
   powerUp(): void {
     this.#clear();
-    this.#set(STATUS.INIT, true);
+    this.#set(STATUS.CLEAR, true);
     this.#beginBoot(BOOT_DELAY_MICROSECONDS);
   }
 
   /** The reconfigure wire is pulled: as at power-on, but that everything else on the board goes on. */
   reconfigure(): void {
     this.#clear();
-    this.#set(STATUS.INIT, true);
+    this.#set(STATUS.CLEAR, true);
     this.#bootAt = null;
     this.#beginBoot(RECONFIGURE_MICROSECONDS);
   }
@@ -158,7 +158,7 @@ export class Corvane extends BoundaryDevice {
     const now = this.#world.now();
     if (this.#clearAt !== null && now >= this.#clearAt) {
       this.#clearAt = null;
-      this.#set(STATUS.INIT, true);
+      this.#set(STATUS.CLEAR, true);
     }
     if (this.#bootAt !== null && now >= this.#bootAt) {
       this.#bootAt = null;
@@ -210,7 +210,7 @@ export class Corvane extends BoundaryDevice {
     if (opcode === INSTRUCTION.ISC_ENABLE) this.#enable();
     if (opcode === INSTRUCTION.SPI_LINK && this.part.flashStopsDesign && this.fabric) {
       this.#clear();
-      this.#set(STATUS.INIT, true);
+      this.#set(STATUS.CLEAR, true);
     }
     if (opcode === INSTRUCTION.ISC_DISABLE) {
       this.#enabled = false;
@@ -255,7 +255,7 @@ export class Corvane extends BoundaryDevice {
     if (this.#bootAddress === GOLDEN_ADDRESS) return;
     if (this.fabric) return this.#set(STATUS.FROM_UPDATE, true);
     this.#clear();
-    this.#set(STATUS.INIT, true);
+    this.#set(STATUS.CLEAR, true);
     this.#set(STATUS.FELL_BACK, true);
     this.#bootAddress = GOLDEN_ADDRESS;
     this.#readImageAfter(0);
@@ -265,7 +265,7 @@ export class Corvane extends BoundaryDevice {
     const decoder = new StreamDecoder((event) => this.#take(event, true));
     const shifted = Uint8Array.from(memory.subarray(0, BOOT_SEARCH_BYTES), reverseByte);
     decoder.bits(shifted, shifted.length * 8);
-    if (!this.#get(STATUS.SYNC_SEEN)) return;
+    if (!this.#get(STATUS.START_SEEN)) return;
     const rest = Uint8Array.from(
       memory.subarray(BOOT_SEARCH_BYTES, this.part.frames * (FRAME_BYTES + 8) + BOOT_SEARCH_BYTES),
       reverseByte,
@@ -275,8 +275,8 @@ export class Corvane extends BoundaryDevice {
 
   #take(event: StreamEvent, fromFlash: boolean): void {
     switch (event.kind) {
-      case 'sync':
-        return this.#set(STATUS.SYNC_SEEN, true);
+      case 'start-word':
+        return this.#set(STATUS.START_SEEN, true);
       case 'ident':
         return this.#set(STATUS.IDCODE_MISMATCH, ((event.idcode ^ this.part.idcode) & 0x0fffffff) !== 0);
       case 'print':

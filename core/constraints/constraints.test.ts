@@ -19,17 +19,17 @@ describe('the ports table', () => {
     expect(first).toEqual({
       name: 'clk',
       pin: 'P1',
-      standard: 'LVCMOS25',
+      standard: 'LVCMOS 2.5 V',
       drive: '8',
       pull: 'none',
       slew: 'slow',
       line: 2,
     });
-    expect(second).toMatchObject({ name: 'led[0]', standard: 'LVCMOS33', line: 3 });
+    expect(second).toMatchObject({ name: 'led[0]', standard: 'LVCMOS 3.3 V', line: 3 });
     expect(parsePinTable('clk,P1\n# comment\nled[0],P26,LVCMOS18,4,up,fast\n')[1]).toEqual({
       name: 'led[0]',
       pin: 'P26',
-      standard: 'LVCMOS18',
+      standard: 'LVCMOS 1.8 V',
       drive: '4',
       pull: 'up',
       slew: 'fast',
@@ -44,7 +44,7 @@ describe('the ports table', () => {
           fc.record({
             name: fc.constantFrom('clk', 'led[0]', 'odd name'),
             pin: cell,
-            standard: fc.constantFrom('LVCMOS33', 'LVCMOS18'),
+            standard: fc.constantFrom('LVCMOS 3.3 V', 'LVCMOS 1.8 V'),
             drive: fc.constantFrom('8', '4'),
             pull: fc.constantFrom('none', 'up'),
             slew: fc.constantFrom('slow', 'fast'),
@@ -70,7 +70,7 @@ describe('rules', () => {
       port: 'clk',
       bit: 0,
       pin: 'P1',
-      standard: 'LVCMOS33',
+      standard: 'LVCMOS 3.3 V',
       drive: 8,
       pull: 'none',
       slew: 'slow',
@@ -119,9 +119,9 @@ describe('rules', () => {
 describe('levels', () => {
   // JESD8C, JESD8-5, JESD8-7, values from memory.
   test.each([
-    ['LVCMOS33', 3.3, 2.0, 0.8],
-    ['LVCMOS25', 2.5, 1.7, 0.7],
-    ['LVCMOS18', 1.8, 1.17, 0.63],
+    ['LVCMOS 3.3 V', 3.3, 2.0, 0.8],
+    ['LVCMOS 2.5 V', 2.5, 1.7, 0.7],
+    ['LVCMOS 1.8 V', 1.8, 1.17, 0.63],
   ])('%s', (name, supply, high, low) => {
     const standard = standardNamed(name) ?? STANDARDS[0];
     if (!standard) throw new Error('no standard');

@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
 import { cellLines } from '../cells.ts';
-import { DEFAULT_DRIVE, DEFAULT_STANDARD } from '../fabric/index.ts';
+import { DEFAULT_DRIVE, DEFAULT_STANDARD, standardNamed } from '../fabric/index.ts';
 
 /**
  * One line of a ports table, its cells as they were written, right or wrong. `line` counts from 1; 0 for lines not in a
@@ -63,7 +63,8 @@ export function parsePinTable(text: string): PinEntry[] {
       // A cell too many makes the line wrong, and must not be lost quietly.
       else if (!column && cell !== '') entry.name = `${entry.name},${cell}`;
     }
-    return { ...entry, line };
+    // Both spellings of a standard are one; a name that is none stays as it is written, for the message.
+    return { ...entry, standard: standardNamed(entry.standard)?.name ?? entry.standard, line };
   });
 }
 

@@ -47,7 +47,7 @@ export async function configure(link: ChainLink, bitstream: Bitstream, watch: Wa
 async function waitForInit(link: ChainLink): Promise<boolean> {
   for (let poll = 0; poll < CLEAR_POLLS; poll++) {
     link.queue.wait(CLEAR_MICROSECONDS);
-    if ((await readStatus(link)).init) return true;
+    if ((await readStatus(link)).memoryClear) return true;
   }
   return false;
 }
@@ -89,7 +89,7 @@ export async function readFingerprint(link: ChainLink): Promise<string | null> {
 }
 
 function explain(status: ConfigStatus, { part }: Bitstream): Problem {
-  if (!status.init)
+  if (!status.memoryClear)
     return problem(
       'not-cleared',
       'The part did not finish clearing its configuration memory.',
@@ -110,9 +110,9 @@ function explain(status: ConfigStatus, { part }: Bitstream): Problem {
       'Lower the TCK frequency.',
       'Build again: the file may be damaged.',
     );
-  if (!status.syncSeen)
+  if (!status.startSeen)
     return problem(
-      'no-sync',
+      'no-start-word',
       'The part never saw the beginning of the stream.',
       'Lower the TCK frequency.',
       'Check TDI for a break.',

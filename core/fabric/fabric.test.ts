@@ -21,7 +21,7 @@ import {
   unpackNetlist,
   writeBitstream,
 } from './index.ts';
-import { SYNC_WORD } from './stream.ts';
+import { START_WORD } from './stream.ts';
 
 const print = Uint8Array.from({ length: 16 }, (_, i) => i * 7);
 const decode = (stream: Uint8Array, lead = 0): StreamEvent[] => {
@@ -52,11 +52,11 @@ describe('the configuration stream', () => {
     expect(streamFacts(stream.subarray(0, 1000))).toMatchObject({ isWhole: false });
   });
 
-  test('tells part, fingerprint, frames, check and start in this order, wherever the sync word falls', () => {
+  test('tells part, fingerprint, frames, check and start in this order, wherever the start word falls', () => {
     for (const lead of [0, 1, 7, 13]) {
       const events = decode(stream, lead);
       expect(events.map((event) => event.kind)).toEqual([
-        'sync',
+        'start-word',
         'ident',
         'print',
         ...Array<string>(8).fill('frame'),
@@ -68,9 +68,9 @@ describe('the configuration stream', () => {
     }
   });
 
-  test('its CRC is CRC-32 of everything between sync word and check packet', () => {
+  test('its CRC is CRC-32 of everything between start word and check packet', () => {
     const view = new DataView(stream.buffer);
-    const start = stream.findIndex((_, i) => i % 4 === 0 && view.getUint32(i) === SYNC_WORD) + 4;
+    const start = stream.findIndex((_, i) => i % 4 === 0 && view.getUint32(i) === START_WORD) + 4;
     const check = stream.length - 8 - 4 - 8;
     expect(view.getUint32(check + 4)).toBe(referenceCrc.buf(stream.subarray(start, check)) >>> 0);
   });
@@ -92,7 +92,7 @@ describe('the configuration stream', () => {
   });
 });
 
-const PIN: PinBinding = { port: 'd', bit: 3, pin: 'P7', standard: 'LVCMOS25', drive: 4, pull: 'up', slew: 'fast' };
+const PIN: PinBinding = { port: 'd', bit: 3, pin: 'P7', standard: 'LVCMOS 2.5 V', drive: 4, pull: 'up', slew: 'fast' };
 
 describe('the packed design', () => {
   test('does the same after packing and unpacking', () => {

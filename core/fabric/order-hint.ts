@@ -1,5 +1,5 @@
 import { reverseByte } from '../bits/index.ts';
-import { SYNC_WORD } from './stream.ts';
+import { START_WORD } from './stream.ts';
 
 /**
  * How the bytes of a file stand against those of a stream. `swap` is the word size in bytes whose order is turned
@@ -8,17 +8,17 @@ import { SYNC_WORD } from './stream.ts';
 type ByteArrangement = { readonly kind: 'reversed-bits' } | { readonly kind: 'swapped-bytes'; readonly swap: 2 | 4 };
 
 const SEARCH_BYTES = 4096;
-const SYNC = [SYNC_WORD >>> 24, (SYNC_WORD >>> 16) & 0xff, (SYNC_WORD >>> 8) & 0xff, SYNC_WORD & 0xff];
+const START = [START_WORD >>> 24, (START_WORD >>> 16) & 0xff, (START_WORD >>> 8) & 0xff, START_WORD & 0xff];
 
 /**
- * Whether the sync word stands at the beginning in another bit or byte order; null where it stands as it should, or not
+ * Whether the start word stands at the beginning in another bit or byte order; null where it stands as it should, or not
  * at all.
  */
 export function arrangementOf(bytes: Uint8Array): ByteArrangement | null {
   const head = bytes.subarray(0, SEARCH_BYTES);
-  const [a = 0, b = 0, c = 0, d = 0] = SYNC;
-  if (has(head, SYNC)) return null;
-  if (has(head, SYNC.map(reverseByte))) return { kind: 'reversed-bits' };
+  const [a = 0, b = 0, c = 0, d = 0] = START;
+  if (has(head, START)) return null;
+  if (has(head, START.map(reverseByte))) return { kind: 'reversed-bits' };
   if (has(head, [b, a, d, c])) return { kind: 'swapped-bytes', swap: 2 };
   if (has(head, [d, c, b, a])) return { kind: 'swapped-bytes', swap: 4 };
   return null;

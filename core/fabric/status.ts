@@ -3,10 +3,10 @@ import { bitAt } from '../bits/index.ts';
 
 /** Bits of the configuration status register. docs/silicon.md, table 4 */
 export const STATUS = {
-  SYNC_SEEN: 0,
+  START_SEEN: 0,
   IDCODE_MISMATCH: 1,
   CRC_ERROR: 2,
-  INIT: 3,
+  CLEAR: 3,
   DONE: 4,
   FROM_FLASH: 5,
   BOOT_FLASH: 6,
@@ -20,11 +20,11 @@ export const STATUS_LENGTH = 32;
 
 /** The status register in words. */
 export interface ConfigStatus {
-  readonly syncSeen: boolean;
+  readonly startSeen: boolean;
   readonly idcodeMismatch: boolean;
   readonly crcError: boolean;
   /** Configuration memory is clear and ready to be written, or holds a design. */
-  readonly init: boolean;
+  readonly memoryClear: boolean;
   readonly done: boolean;
   /** Where the running design came from. */
   readonly source: 'jtag' | 'flash' | 'none';
@@ -45,10 +45,10 @@ export function decodeStatus(bits: Bits): ConfigStatus {
   let raw = 0;
   for (let i = 0; i < 32; i++) raw = (raw | (bitAt(bits, i) << i)) >>> 0;
   return {
-    syncSeen: flag(STATUS.SYNC_SEEN),
+    startSeen: flag(STATUS.START_SEEN),
     idcodeMismatch: flag(STATUS.IDCODE_MISMATCH),
     crcError: flag(STATUS.CRC_ERROR),
-    init: flag(STATUS.INIT),
+    memoryClear: flag(STATUS.CLEAR),
     done,
     source: done ? (flag(STATUS.FROM_FLASH) ? 'flash' : 'jtag') : 'none',
     bootSource: flag(STATUS.BOOT_FLASH) ? 'flash' : 'jtag',

@@ -6,7 +6,7 @@ export interface StreamFacts {
   readonly idcode: number | null;
   /** 32 hexadecimal digits. */
   readonly fingerprint: string | null;
-  /** It has a sync word, its CRC is right and it ends with a start: a part of that IDCODE would run it. */
+  /** It has a start word, its CRC is right and it ends with a start: a part of that IDCODE would run it. */
   readonly isWhole: boolean;
 }
 

@@ -2,7 +2,7 @@ import { crc32Update } from '../bits/index.ts';
 import { byteAt } from '../lists.ts';
 
 /** First word after the fill. docs/silicon.md, section 5 */
-export const SYNC_WORD = 0xc04e571a;
+export const START_WORD = 0xc04e571a;
 export const FRAME_BYTES = 256;
 const FILL_BYTES = 8;
 
@@ -34,7 +34,7 @@ export function buildStream(idcode: number, frames: number, fingerprint: Uint8Ar
     at += 4;
   };
   const header = (kind: number, words: number) => word(packetHeader(kind, words));
-  word(SYNC_WORD);
+  word(START_WORD);
   const checkedFrom = at;
   header(PACKET.IDENT, 1);
   word(idcode);
@@ -62,7 +62,7 @@ function packetHeader(kind: number, words: number): number {
 
 /** What a configuration engine learns while the stream passes. */
 export type StreamEvent =
-  | { readonly kind: 'sync' }
+  | { readonly kind: 'start-word' }
   | { readonly kind: 'ident'; readonly idcode: number }
   | { readonly kind: 'print'; readonly fingerprint: Uint8Array }
   | { readonly kind: 'frame'; readonly address: number; readonly data: Uint8Array }
@@ -77,7 +77,7 @@ export type StreamEvent =
 export class StreamDecoder {
   readonly #emit: (event: StreamEvent) => void;
   #window = 0;
-  #synced = false;
+  #startWorded = false;
   #ended = false;
   #bitsInByte = 0;
   #byte = 0;
@@ -94,9 +94,9 @@ export class StreamDecoder {
   bits(packed: Uint8Array, count: number): void {
     for (let i = 0; i < count && !this.#ended; i++) {
       const bit = (byteAt(packed, i >>> 3) >>> (i & 7)) & 1;
-      if (!this.#synced) {
+      if (!this.#startWorded) {
         this.#window = ((this.#window << 1) | bit) >>> 0;
-        if (this.#window === SYNC_WORD) this.#sync();
+        if (this.#window === START_WORD) this.#startWord();
         continue;
       }
       this.#byte = (this.#byte << 1) | bit;
@@ -108,9 +108,9 @@ export class StreamDecoder {
     }
   }
 
-  #sync(): void {
-    this.#synced = true;
-    this.#emit({ kind: 'sync' });
+  #startWord(): void {
+    this.#startWorded = true;
+    this.#emit({ kind: 'start-word' });
   }
 
   #take(byte: number): void {

@@ -31,7 +31,7 @@ interface LoadOptions {
 }
 
 /** A disturbed cable shows as one of these; loading again does no harm, since nothing runs. */
-const WORTH_REPEATING = new Set(['crc-error', 'no-sync', 'not-cleared', 'done-low']);
+const WORTH_REPEATING = new Set(['crc-error', 'no-start-word', 'not-cleared', 'done-low']);
 
 /**
  * Loads a design into configuration RAM: it runs until power goes. Fails before the first bit when the part is not

@@ -25,7 +25,7 @@ export function loadAsSvf(bitstream: Bitstream, place: ChainPlace, take: (text: 
   const { svf, select, status } = opened.value;
   select(INSTRUCTION.ISC_ENABLE);
   svf.wait({ microseconds: CLEAR_MICROSECONDS });
-  status([[STATUS.INIT, 1]]);
+  status([[STATUS.CLEAR, 1]]);
   select(INSTRUCTION.ISC_PROGRAM);
   svf.data(shifted(bitstream.stream));
   select(INSTRUCTION.ISC_DISABLE);

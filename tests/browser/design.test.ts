@@ -140,8 +140,8 @@ describe('constraints', () => {
     });
     await page.getByText(/1 line read/).waitFor();
     await page.getByRole('button', { name: 'Take them' }).click();
-    await page.getByText(/Bank 0 has a supply of 3.3 V; LVCMOS18 needs 1.8 V/).waitFor();
-    await page.getByLabel('Standard of other').selectOption('LVCMOS33');
+    await page.getByText(/Bank 0 has a supply of 3.3 V; LVCMOS 1.8 V needs 1.8 V/).waitFor();
+    await page.getByLabel('Standard of other').selectOption('LVCMOS 3.3 V');
     await page.waitForTimeout(300);
   });
 

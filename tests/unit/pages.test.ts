@@ -100,10 +100,10 @@ const running = {
   device: 1,
   fingerprint: summary.fingerprint,
   status: {
-    syncSeen: true,
+    startSeen: true,
     idcodeMismatch: false,
     crcError: false,
-    init: true,
+    memoryClear: true,
     done: true,
     source: 'jtag' as const,
     bootSource: 'flash' as const,

@@ -18,8 +18,8 @@ export function StatusFacts({ status }: { readonly status: ConfigStatus }) {
       <Fact name="IDCODE" tone={status.idcodeMismatch ? 'bad' : undefined}>
         {status.idcodeMismatch ? 'mismatch' : 'fits'}
       </Fact>
-      <Fact name="Sync word seen">{yes(status.syncSeen)}</Fact>
-      <Fact name="INIT">{status.init ? 'high: memory is clear or written' : 'low: clearing'}</Fact>
+      <Fact name="Start word seen">{yes(status.startSeen)}</Fact>
+      <Fact name="Memory clear">{status.memoryClear ? 'yes, or written' : 'no: being cleared'}</Fact>
       <Fact name="Boot switch">{status.bootSource === 'flash' ? 'flash' : 'JTAG'}</Fact>
       <Fact name="Register" code>
         {status.raw}

@@ -13,7 +13,7 @@ export function rowsFor(entries: readonly PinEntry[], ports: readonly PortNeed[]
 const emptyRow = (name: string): PinEntry => ({
   name,
   pin: '',
-  standard: 'LVCMOS33',
+  standard: 'LVCMOS 3.3 V',
   drive: '8',
   pull: 'none',
   slew: 'slow',
