@@ -8,7 +8,7 @@ const folder = process.argv[2] ?? join('docs', 'screenshots');
 
 async function main(): Promise<void> {
   mkdirSync(folder, { recursive: true });
-  const bench = await openWorkbench({ scrollbars: true });
+  const bench = await openWorkbench();
   const { page } = bench;
   const shoot = async (name: string) => {
     await page.waitForTimeout(700);

@@ -33,7 +33,7 @@ export interface Workbench {
 }
 
 export async function openWorkbench(
-  options: { readonly pod?: boolean; readonly podOptions?: readonly string[]; readonly scrollbars?: boolean } = {},
+  options: { readonly pod?: boolean; readonly podOptions?: readonly string[] } = {},
 ): Promise<Workbench> {
   const home = mkdtempSync(join(tmpdir(), 'nimble-test-'));
   const [webPort, podPort] = [await freePort(), await freePort()];
@@ -84,7 +84,8 @@ export async function openWorkbench(
   const context: BrowserContext = await chromium.launchPersistentContext(profile, {
     executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
     args: FLAGS,
-    ...(options.scrollbars ? { ignoreDefaultArgs: ['--hide-scrollbars'] } : {}),
+    // Users have scrollbars, and what they push aside must be seen.
+    ignoreDefaultArgs: ['--hide-scrollbars'],
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
   });

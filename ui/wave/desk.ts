@@ -1,29 +1,38 @@
-import type { Call, Calls } from './messages.ts';
+import { proxy, type Remote, wrap } from 'comlink';
+import { type Problem, problem } from '../../core/result.ts';
+import type { Call, Calls, WaveWorker } from './messages.ts';
 
-type Reply = { readonly id: number; readonly answer: unknown } | { readonly progress: number };
+interface Listeners {
+  /** Share of a file that was read. */
+  readonly onProgress: (share: number) => void;
+  /** The worker ended by itself; nothing it was asked is answered any more. */
+  readonly onCrash: (why: Problem) => void;
+}
 
 /** The page's end of a wave worker, which holds one recording. */
 export class WaveDesk {
   readonly #worker: Worker;
-  readonly #waiting = new Map<number, (answer: never) => void>();
-  #next = 0;
-  onProgress: (share: number) => void = () => undefined;
+  readonly #remote: Remote<WaveWorker>;
 
-  constructor() {
+  constructor({ onProgress, onCrash }: Listeners) {
     this.#worker = new Worker(new URL('./wave.worker.ts', import.meta.url), { type: 'module' });
-    this.#worker.onmessage = ({ data }: MessageEvent<Reply>) => {
-      if ('progress' in data) return this.onProgress(data.progress);
-      this.#waiting.get(data.id)?.(data.answer as never);
-      this.#waiting.delete(data.id);
+    this.#worker.onerror = (event) => {
+      event.preventDefault();
+      onCrash(
+        problem(
+          'worker',
+          `The record cannot be shown: what reads it ended${event.message ? ` (${event.message})` : ''}.`,
+          'Open it again.',
+          'A very large file may need more memory than the browser gives.',
+        ),
+      );
     };
+    this.#remote = wrap<WaveWorker>(this.#worker);
+    void this.#remote.follow(proxy(onProgress));
   }
 
-  ask<C extends Call>(call: C, ask: Calls[C]['ask']): Promise<Calls[C]['answer']> {
-    const id = this.#next++;
-    return new Promise((resolve) => {
-      this.#waiting.set(id, resolve);
-      this.#worker.postMessage({ id, call, ask });
-    });
+  async ask<C extends Call>(call: C, ask: Calls[C]['ask']): Promise<Calls[C]['answer']> {
+    return (await this.#remote.answer(call, ask)) as Calls[C]['answer'];
   }
 
   close(): void {

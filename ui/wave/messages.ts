@@ -92,3 +92,10 @@ export interface Calls {
 }
 
 export type Call = keyof Calls;
+
+/** What the worker offers its page. */
+export interface WaveWorker {
+  answer<C extends Call>(call: C, ask: Calls[C]['ask']): Promise<Calls[C]['answer']>;
+  /** Hears how much of a file has been read. */
+  follow(onProgress: (share: number) => void): void;
+}

@@ -41,8 +41,10 @@ export function useRecord(
   });
   const [share, setShare] = useState(0);
   useEffect(() => {
-    const desk = new WaveDesk();
-    desk.onProgress = setShare;
+    const desk = new WaveDesk({
+      onProgress: setShare,
+      onCrash: (problem) => setState({ record: null, problem }),
+    });
     setState({ record: null, problem: null });
     const answer =
       source.kind === 'file'

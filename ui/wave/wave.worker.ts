@@ -1,3 +1,4 @@
+import { expose } from 'comlink';
 import { bytesFromBase64 } from '../../core/bits/index.ts';
 import { floatAt, wordAt } from '../../core/lists.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
@@ -21,7 +22,7 @@ import {
   traceOfRow,
   VcdReader,
 } from '../../core/wave/index.ts';
-import type { Call, Calls, Opened, ReceivedCapture } from './messages.ts';
+import type { Call, Calls, Opened, ReceivedCapture, WaveWorker } from './messages.ts';
 
 /** More than this of a file is not kept: about 200 MB of memory. */
 const MOST_CHANGES = 12_000_000;
@@ -29,6 +30,7 @@ const MOST_CHANGES = 12_000_000;
 const MOST_FILE_BYTES = 1 << 30;
 
 let recording: Recording | null = null;
+let onProgress: (share: number) => void = () => {};
 
 const received = ({ about, data }: ReceivedCapture): Capture => ({
   ...about,
@@ -131,7 +133,7 @@ async function readFile(file: File): Promise<Result<Opened>> {
     if (done) break;
     reader.push(value);
     read += value.length;
-    self.postMessage({ progress: read / Math.min(file.size, MOST_FILE_BYTES) });
+    onProgress(read / Math.min(file.size, MOST_FILE_BYTES));
   }
   const isWhole = file.size <= MOST_FILE_BYTES;
   const facts = reader.finish();
@@ -158,7 +160,11 @@ async function readFile(file: File): Promise<Result<Opened>> {
   return ok(opened(reader.recording(file.name), {}, notes));
 }
 
-self.onmessage = async ({ data }: MessageEvent<{ readonly id: number; readonly call: Call; readonly ask: never }>) => {
-  const answer = await answers[data.call](data.ask);
-  self.postMessage({ id: data.id, answer });
+const worker: WaveWorker = {
+  answer: async (call, ask) => answers[call](ask),
+  follow: (listener) => {
+    onProgress = listener;
+  },
 };
+
+expose(worker);

@@ -1,4 +1,5 @@
 // Large drawings get their places away from the page's own thread.
+import { expose } from 'comlink';
 import { placeInLayers } from './layers.ts';
 
-self.onmessage = ({ data }: MessageEvent<Parameters<typeof placeInLayers>[0]>) => self.postMessage(placeInLayers(data));
+expose({ placeInLayers });

@@ -1,4 +1,5 @@
 'use client';
+import { wrap } from 'comlink';
 import type { ELK } from 'elkjs/lib/elk-api';
 import { useEffect, useRef, useState } from 'react';
 import { countBoxes, type Schematic } from '../../../core/schematic/index.ts';
@@ -69,8 +70,8 @@ function inColumns(
   onFailed: (error: { readonly message: string }) => void,
 ): () => void {
   const worker = new Worker(new URL('./layers.worker.ts', import.meta.url), { type: 'module' });
-  worker.onmessage = ({ data }: MessageEvent<PlacedDrawing>) => onPlaced(data);
   worker.onerror = onFailed;
-  worker.postMessage(drawing);
+  const { placeInLayers } = wrap<{ placeInLayers: (drawing: Schematic) => PlacedDrawing }>(worker);
+  placeInLayers(drawing).then(onPlaced, onFailed);
   return () => worker.terminate();
 }

@@ -1,0 +1,119 @@
+// Every station with real work in it, at three widths and with ordinary scrollbars: nothing is wider than its place, and
+// nothing keeps anybody out (axe-core).
+import AxeBuilder from '@axe-core/playwright';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { openWorkbench, station, type Workbench } from '../support/workbench.ts';
+
+let bench: Workbench;
+
+const PATHS = [
+  '/bench',
+  ...['diagnosis', 'pins', 'wiring', 'speed', 'svf', 'pods', 'practice'].map((view) => `/bench/${view}`),
+  ...['sources', 'messages', 'pins', 'clocks', 'signals', 'schematic', 'resources', 'timing', 'vectors', 'builds'].map(
+    (view) => `/design/${view}`,
+  ),
+  '/design/project',
+  '/load',
+  ...['write', 'layout', 'data', 'compare', 'steps'].map((view) => `/keep/${view}`),
+  '/probe',
+  '/capture',
+  '/drive',
+  '/logbook',
+];
+
+const line = (text: RegExp) => bench.page.getByTestId('job-line').getByText(text).waitFor({ timeout: 90_000 });
+
+beforeAll(async () => {
+  bench = await openWorkbench();
+  const { page } = bench;
+  await page.getByRole('button', { name: 'Scan' }).click();
+  await line(/3 devices/);
+  await station(page, 'Design');
+  await page.getByRole('button', { name: 'Build', exact: true }).click();
+  await line(/^Build [0-9a-f]{8} for CV25/);
+  await station(page, 'Probe');
+  for (const name of [
+    'Record lockhouse.u_sequencer.state',
+    'Lever lockhouse.level_trim',
+    'Gauge lockhouse.level_shown',
+  ])
+    await page.getByRole('button', { name, exact: true }).click();
+  await page.getByRole('button', { name: 'Build with probes' }).click();
+  await line(/for CV25: [\d,]+ LUTs/);
+  await station(page, 'Load');
+  await page.getByRole('button', { name: 'Load', exact: true }).click();
+  await line(/DONE is high/);
+  await station(page, 'Capture');
+  await page.getByRole('button', { name: 'Take now' }).click();
+  await line(/^Capture 1: 1,024 samples/);
+});
+afterAll(() => bench?.stop());
+
+/** Opens a page of the workbench and waits until it shows its work. */
+async function open(path: string): Promise<void> {
+  const { page, address } = bench;
+  await page.goto(`${address}${path}`);
+  await page.getByTestId('board-face').waitFor();
+  // Until what the station fetches has come: nothing was added for a while.
+  await page.evaluate(
+    () =>
+      new Promise<void>((resolve) => {
+        let quiet = setTimeout(resolve, 300);
+        const main = document.querySelector('main') ?? document.body;
+        new MutationObserver(() => {
+          clearTimeout(quiet);
+          quiet = setTimeout(resolve, 300);
+        }).observe(main, { childList: true, subtree: true });
+        setTimeout(resolve, 4000);
+      }),
+  );
+}
+
+/** Whatever is wider than its place: beyond the window, or in a box that has to be scrolled sideways. */
+const tooWide = (): Promise<string[]> =>
+  bench.page.evaluate(() => {
+    const told = (element: Element) =>
+      `${element.tagName.toLowerCase()}${element.id ? `#${element.id}` : ''} "${(element.getAttribute('aria-label') ?? element.textContent ?? '').trim().slice(0, 40)}"`;
+    const found: string[] = [];
+    if (document.documentElement.scrollWidth > document.documentElement.clientWidth) found.push('the page');
+    for (const element of document.querySelectorAll('body *')) {
+      // Code, and what is marked as wider than any window, may be scrolled in its own box.
+      if (element.closest('.cm-editor, [data-wide], svg')) continue;
+      const box = element.getBoundingClientRect();
+      if (box.width === 0 || box.height === 0) continue;
+      const style = getComputedStyle(element);
+      const scrolls = style.overflowX === 'auto' || style.overflowX === 'scroll';
+      if (scrolls && element.scrollWidth > element.clientWidth + 1)
+        found.push(`${told(element)} scrolls sideways by ${element.scrollWidth - element.clientWidth} px`);
+      if (box.right > innerWidth + 1 && style.position !== 'fixed')
+        found.push(`${told(element)} ends at ${Math.round(box.right)} px`);
+    }
+    return [...new Set(found)].slice(0, 8);
+  });
+
+describe.each([1024, 1280, 1920])('at %i pixels', (width) => {
+  test('no station is wider than its place', async () => {
+    await bench.page.setViewportSize({ width, height: 800 });
+    const wide: Record<string, string[]> = {};
+    for (const path of PATHS) {
+      await open(path);
+      const found = await tooWide();
+      if (found.length > 0) wide[path] = found;
+    }
+    expect(wide).toEqual({});
+  });
+});
+
+test('no station has anything that keeps somebody out', async () => {
+  await bench.page.setViewportSize({ width: 1280, height: 800 });
+  const violations: Record<string, string[]> = {};
+  for (const path of PATHS) {
+    await open(path);
+    const result = await new AxeBuilder({ page: bench.page }).analyze();
+    const found = result.violations.map(
+      ({ id, nodes }) => `${id}: ${nodes.length} × ${nodes[0]?.target.join(' ') ?? ''}`,
+    );
+    if (found.length > 0) violations[path] = found;
+  }
+  expect(violations).toEqual({});
+});
