@@ -2,7 +2,7 @@ import type { Bench } from './bench.ts';
 
 const TURN_MILLISECONDS = 8;
 /** While no design runs, a turn now and then is enough: nothing happens between them. */
-const REST_MILLISECONDS = 60;
+const REST_MILLISECONDS = 100;
 /** Of each turn, the most that may be spent computing; the rest belongs to those who ask the pod something. */
 const BUSY_SHARE = 0.9;
 /**
@@ -14,7 +14,7 @@ const QUIET_AFTER_MILLISECONDS = 8;
 const SLICE_MICROSECONDS = 500;
 /** What is behind by less is left for the next turn: the wall goes on while it is caught up with. */
 const LEAST_MICROSECONDS = 200;
-const MOST_BEHIND_MICROSECONDS = 60_000;
+const MOST_BEHIND_MICROSECONDS = 150_000;
 
 /** Keeps a bench's time level with the clock on the wall, as well as the machine can; says how well that goes. */
 export class RealTime {

@@ -35,7 +35,7 @@ interface PodServerOptions {
 
 /** What is shown is looked at this often while it changes, and this often while it rests. */
 const BUSY_MILLISECONDS = 40;
-const REST_MILLISECONDS = 120;
+const REST_MILLISECONDS = 200;
 const RESTS_AFTER_LOOKS = 25;
 const STILL_HERE_MILLISECONDS = 1000;
 /** After a lost connection nobody gets in for this long. */

@@ -53,7 +53,7 @@ afterAll(() => bench?.stop());
 async function open(path: string): Promise<void> {
   const { page, address } = bench;
   await page.goto(`${address}${path}`);
-  await page.getByTestId('board-face').waitFor();
+  await page.getByRole('complementary', { name: 'Board' }).waitFor();
   // Until what the station fetches has come: nothing was added for a while.
   await page.evaluate(
     () =>
@@ -104,7 +104,7 @@ describe.each([1024, 1280, 1920])('at %i pixels', (width) => {
   });
 });
 
-test('no station has anything that keeps somebody out', async () => {
+test('no station has anything that keeps somebody out', { timeout: 300_000 }, async () => {
   await bench.page.setViewportSize({ width: 1280, height: 800 });
   const violations: Record<string, string[]> = {};
   for (const path of PATHS) {

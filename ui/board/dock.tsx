@@ -1,12 +1,12 @@
 'use client';
 import { clsx } from 'clsx';
 import { PanelRightClose, PanelRightOpen } from 'lucide-react';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { dateTime, shortPrint, useLive, usePowered } from '../shared/index.ts';
 import { Face } from './face.tsx';
 
 export function BoardDock() {
-  const [open, setOpen] = useState(true);
+  const [open, setOpen] = useDock();
   if (!open)
     return (
       <aside className="shrink-0 border-line border-l bg-raised p-2" aria-label="Board">
@@ -40,6 +40,22 @@ export function BoardDock() {
       <Face />
     </aside>
   );
+}
+
+/** In a narrow window the board is folded away until somebody wants it, so that the station has its place. */
+const NARROW = '(max-width: 1180px)';
+
+function useDock(): [open: boolean, setOpen: (open: boolean) => void] {
+  const [wanted, setWanted] = useState<boolean | null>(null);
+  const [isNarrow, setNarrow] = useState(false);
+  useEffect(() => {
+    const narrow = window.matchMedia(NARROW);
+    const follow = () => setNarrow(narrow.matches);
+    follow();
+    narrow.addEventListener('change', follow);
+    return () => narrow.removeEventListener('change', follow);
+  }, []);
+  return [wanted ?? !isNarrow, setWanted];
 }
 
 function BoardName() {

@@ -28,7 +28,7 @@ export function CheckList({
             key={i}
             data-check={name}
             data-state={how}
-            className="grid grid-cols-[1.5rem_7rem_1fr] gap-x-1 border-line border-t px-2 py-1 first:border-t-0"
+            className="grid grid-cols-[1.5rem_7rem_minmax(0,1fr)] gap-x-1 border-line border-t px-2 py-1 first:border-t-0"
           >
             <Mark
               aria-label={SAYS[how]}

@@ -51,7 +51,7 @@ export function Palette() {
         >
           <Dialog.Title className="mb-2 font-bold">{open === 'keys' ? 'Keys' : 'Commands'}</Dialog.Title>
           {open === 'keys' ? (
-            <dl className="grid grid-cols-[10rem_1fr] gap-y-1 text-sm">
+            <dl className="grid grid-cols-[10rem_minmax(0,1fr)] gap-y-1 text-sm">
               {KEYS.map(([key, what]) => (
                 <div key={key} className="contents">
                   <dt className="tabular">{key}</dt>

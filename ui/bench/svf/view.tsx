@@ -187,7 +187,7 @@ function Outcome() {
         {first.bits.length === 1 ? 'bit' : 'bits'} {first.bits.slice(0, 16).join(', ')}
         {first.bits.length > 16 ? ' and more' : ''}.
       </p>
-      <dl className="mt-1 grid grid-cols-[5rem_1fr] text-xs">
+      <dl className="mt-1 grid grid-cols-[5rem_minmax(0,1fr)] text-xs">
         {(['expected', 'actual', 'mask'] as const).map((name) => (
           <div key={name} className="contents">
             <dt className="text-quiet">{name}</dt>

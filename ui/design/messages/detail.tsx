@@ -136,7 +136,12 @@ function Excerpt({ message }: { readonly message: JudgedMessage }) {
   const lines = text.split('\n');
   const first = Math.max(1, message.line - AROUND);
   return (
-    <pre className="code mb-2 overflow-auto border border-line bg-raised py-1 text-xs">
+    <pre
+      data-wide
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: long lines are scrolled to by keyboard too
+      tabIndex={0}
+      className="code mb-2 overflow-auto border border-line bg-raised py-1 text-xs"
+    >
       {lines.slice(first - 1, message.line + AROUND).map((line, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a line is its number
         <span key={first + i} className={first + i === message.line ? 'block bg-well font-bold' : 'block'}>

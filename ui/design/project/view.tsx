@@ -48,7 +48,7 @@ function Settings() {
           {project.migrated.message}
         </p>
       )}
-      <div className="grid grid-cols-[7rem_1fr] items-center gap-x-3 gap-y-2 text-sm">
+      <div className="grid grid-cols-[7rem_minmax(0,1fr)] items-center gap-x-3 gap-y-2 text-sm">
         <label htmlFor="project-name">Name</label>
         <input
           id="project-name"

@@ -45,7 +45,7 @@ export function SourcesView({ beforeBuild }: ViewProps) {
   };
   return (
     <>
-      <div className="grid min-h-0 flex-1 grid-cols-[12.5rem_1fr] gap-3">
+      <div className="grid min-h-0 flex-1 grid-cols-[12.5rem_minmax(0,1fr)] gap-3">
         <FileList
           files={files}
           chosen={shown?.name ?? null}

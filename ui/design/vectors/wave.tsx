@@ -75,7 +75,7 @@ export function VectorWave({ trace }: { readonly trace: KeptTrace }) {
           half cycles {Math.round(span[0])} to {Math.round(span[1])}; Ctrl and wheel zoom, Shift and wheel move
         </span>
       </div>
-      <div className="grid min-h-0 flex-1 grid-cols-[11rem_1fr] overflow-auto border border-line bg-raised">
+      <div className="grid min-h-0 flex-1 grid-cols-[11rem_minmax(0,1fr)] overflow-auto border border-line bg-raised">
         <ul>
           {signals.map((signal) => (
             <li

@@ -43,7 +43,7 @@ export function Bytes({ time, names, end, at }: Props) {
   };
   return (
     <div className="flex min-h-60 flex-1 flex-col border border-line bg-raised">
-      <div className="code grid grid-cols-[5rem_1fr_1fr] gap-x-4 bg-well px-2 py-1 text-xs">
+      <div className="code grid grid-cols-[5rem_minmax(0,1fr)_minmax(0,1fr)] gap-x-4 bg-well px-2 py-1 text-xs">
         <span>Address</span>
         <span className="truncate">{names[0]}</span>
         <span className="truncate">{names[1]}</span>
@@ -55,7 +55,7 @@ export function Bytes({ time, names, end, at }: Props) {
             return (
               <div
                 key={index}
-                className="code absolute inset-x-0 grid grid-cols-[5rem_1fr_1fr] gap-x-4 px-2 text-xs"
+                className="code absolute inset-x-0 grid grid-cols-[5rem_minmax(0,1fr)_minmax(0,1fr)] gap-x-4 px-2 text-xs"
                 style={{ top: start, height: LINE_HEIGHT, lineHeight: `${LINE_HEIGHT}px` }}
               >
                 <span className={clsx('text-quiet', a !== b && 'font-bold text-signal-deep')}>
