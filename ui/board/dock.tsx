@@ -98,25 +98,27 @@ function Memory() {
             ? 'DONE is high'
             : 'the FPGA is empty';
   return (
-    <dl className="mb-3 text-sm">
-      <div className="flex justify-between gap-2">
-        <dt className="text-quiet">Running</dt>
-        <dd className={clsx('truncate', running !== null && 'code')} title={word} data-testid="dock-running">
-          {word}
-        </dd>
-      </div>
-      <div className="flex justify-between gap-2">
-        <dt className="text-quiet">Flash</dt>
-        <dd
-          className={clsx(kept && 'code')}
-          title={kept ? `${kept.chip}, written ${dateTime(kept.time)}${kept.by ? ` by ${kept.by}` : ''}` : undefined}
-        >
-          {kept ? shortPrint(kept.fingerprint) : 'nothing kept by us'}
-        </dd>
-      </div>
+    <div className="mb-3 text-sm">
+      <dl>
+        <div className="flex justify-between gap-2">
+          <dt className="text-quiet">Running</dt>
+          <dd className={clsx('truncate', running !== null && 'code')} title={word} data-testid="dock-running">
+            {word}
+          </dd>
+        </div>
+        <div className="flex justify-between gap-2">
+          <dt className="text-quiet">Flash</dt>
+          <dd
+            className={clsx(kept && 'code')}
+            title={kept ? `${kept.chip}, written ${dateTime(kept.time)}${kept.by ? ` by ${kept.by}` : ''}` : undefined}
+          >
+            {kept ? shortPrint(kept.fingerprint) : 'nothing kept by us'}
+          </dd>
+        </div>
+      </dl>
       <p className={isKept ? 'text-good' : running ? 'text-doubt' : 'text-quiet'} data-testid="dock-kept">
         {sentence}
       </p>
-    </dl>
+    </div>
   );
 }

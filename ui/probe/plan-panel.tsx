@@ -326,13 +326,13 @@ function Panel({ panel, clocks, known, isTarget, onTarget, onChange, onRemove }:
           none="TCK"
           onChoose={(next) => onChange({ clock: next })}
         />
-        {levers.length > 0 && <h3 className="mt-2 text-quiet">Levers, you to design</h3>}
+        {levers.length > 0 && <p className="mt-2 text-quiet">Levers, you to design</p>}
         <Chosen
           names={levers}
           known={known}
           onRemove={(one) => onChange({ levers: levers.filter((other) => other !== one) })}
         />
-        {gauges.length > 0 && <h3 className="mt-2 text-quiet">Gauges, design to you</h3>}
+        {gauges.length > 0 && <p className="mt-2 text-quiet">Gauges, design to you</p>}
         <Chosen
           names={gauges}
           known={known}

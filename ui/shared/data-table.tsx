@@ -9,6 +9,7 @@ import {
   getSortedRowModel,
   type Row,
   useReactTable,
+  type Header,
 } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
@@ -134,12 +135,7 @@ export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, classN
             {table.getHeaderGroups().map((group) => (
               <tr key={group.id}>
                 {group.headers.map((head) => (
-                  <th key={head.id} className="whitespace-nowrap px-2 py-1 font-bold">
-                    <button type="button" onClick={head.column.getToggleSortingHandler()} className="hover:underline">
-                      {flexRender(head.column.columnDef.header, head.getContext())}
-                      {{ asc: ' ↑', desc: ' ↓' }[head.column.getIsSorted() as string] ?? ''}
-                    </button>
-                  </th>
+                  <Head key={head.id} head={head} />
                 ))}
               </tr>
             ))}
@@ -175,3 +171,25 @@ const Gap = ({ height }: { readonly height: number }) =>
       <td />
     </tr>
   ) : null;
+
+const SORTED = { asc: 'ascending', desc: 'descending' } as const;
+
+/** A column's name, by which the rows can be sorted; a column without one holds what can be done to a row. */
+function Head<T>({ head }: { readonly head: Header<T, unknown> }) {
+  const { header } = head.column.columnDef;
+  if (header === '')
+    return (
+      <th className="px-2 py-1">
+        <span className="sr-only">What can be done</span>
+      </th>
+    );
+  const sorted = head.column.getIsSorted();
+  return (
+    <th className="whitespace-nowrap px-2 py-1 font-bold" aria-sort={sorted === false ? 'none' : SORTED[sorted]}>
+      <button type="button" onClick={head.column.getToggleSortingHandler()} className="hover:underline">
+        {flexRender(header, head.getContext())}
+        <span aria-hidden>{sorted === false ? '' : sorted === 'asc' ? ' ↑' : ' ↓'}</span>
+      </button>
+    </th>
+  );
+}

@@ -19,10 +19,10 @@ export function Workbench({ children }: { readonly children: ReactNode }) {
     <QueryClientProvider client={queries}>
       <LiveProvider>
         <div className="flex h-screen flex-col">
-          <div className="flex shrink-0 border-line border-b bg-paper">
+          <header className="flex shrink-0 border-line border-b bg-paper">
             <Mark />
             <Track />
-          </div>
+          </header>
           <div className="flex min-h-0 flex-1">
             <main className="min-w-0 flex-1 overflow-auto px-5 py-4">{children}</main>
             <BoardDock />

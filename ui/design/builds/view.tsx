@@ -51,7 +51,7 @@ export function BuildsView() {
               'Took',
             ].map((head, i) => (
               <th key={head || i} className="whitespace-nowrap px-2 py-1 font-bold">
-                {head}
+                {head === '' ? <span className="sr-only">What can be done</span> : head}
               </th>
             ))}
           </tr>

@@ -23,7 +23,8 @@ export function Trail({ stops, closed, onOpen }: Props) {
       width={LEFT + BOX_WIDTH + 4}
       height={height}
       className="mb-2 block"
-      role="img"
+      // biome-ignore lint/a11y/useSemanticElements: inside a drawing there are no field sets
+      role="group"
       aria-label={closed ? 'The loop' : 'The way'}
     >
       <defs>

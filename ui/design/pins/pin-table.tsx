@@ -35,8 +35,8 @@ export function PinTable({ rows, ports, drawing, issues, inTable, chosen, onChoo
         <thead className="sticky top-0 z-10 bg-well text-left">
           <tr>
             {HEADS.map((head, i) => (
-              <th key={head || i} className="px-1.5 py-1 font-bold">
-                {head}
+              <th key={head || i} className="px-1 py-1 font-bold">
+                {head === '' ? <span className="sr-only">What can be done</span> : head}
               </th>
             ))}
           </tr>

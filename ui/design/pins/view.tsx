@@ -144,7 +144,7 @@ export function PinsView() {
       onDragCancel={() => setDragged(null)}
       onDragEnd={onDragEnd}
     >
-      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_24rem] gap-4">
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_22.5rem] gap-4">
         <div className="flex min-h-0 flex-col">
           <div className="mb-1 flex flex-wrap items-center gap-2 text-sm">
             <Button onClick={offer}>

@@ -82,7 +82,7 @@ export function Editor({ name, text, messages, goTo, onChange, onCaret }: Props)
           ...language,
           syntaxHighlighting(COLOURS),
           LOOK,
-          EditorView.contentAttributes.of({ 'aria-label': `Source ${name}` }),
+          EditorView.contentAttributes.of({ 'aria-label': `Source ${name}`, tabindex: '0' }),
           EditorView.updateListener.of((update) => {
             if (update.docChanged) changed.current(update.state.doc.toString());
             if (update.selectionSet) caret.current?.(wordAt(update.state));

@@ -247,7 +247,7 @@ function Blocks({ layout, sources, wrong, onChange, onTyping, onTyped }: BlocksP
         <tr>
           {['Name', 'Role', 'Bytes from', 'Begins at', 'Ends at', 'Size', ''].map((head) => (
             <th key={head} className={clsx('px-2 py-1', (head === 'Ends at' || head === 'Size') && 'text-right')}>
-              {head}
+              {head === '' ? <span className="sr-only">What can be done</span> : head}
             </th>
           ))}
         </tr>
