@@ -19,11 +19,11 @@ export function Trail({ stops, closed, onOpen }: Props) {
   const middle = (i: number) => i * STEP + BOX_HEIGHT / 2 + 2;
   const last = stops.length - 1;
   return (
+    // biome-ignore lint/a11y/useSemanticElements: a drawing cannot be a field set
     <svg
       width={LEFT + BOX_WIDTH + 4}
       height={height}
       className="mb-2 block"
-      // biome-ignore lint/a11y/useSemanticElements: inside a drawing there are no field sets
       role="group"
       aria-label={closed ? 'The loop' : 'The way'}
     >
