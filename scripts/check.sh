@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
-# Everything a change must pass, on a machine with Node.js 20 and nothing else: install, lint, types, import direction, unit tests,
-# build, browser tests. Ends with one line of totals.
+# Everything a change must pass, on a machine with Node.js 20 and nothing else: install, lint, format, types, structure,
+# build, unit tests, browser tests. Ends with one line of totals.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 export NEXT_TELEMETRY_DISABLED=1
@@ -8,8 +8,8 @@ export NEXT_TELEMETRY_DISABLED=1
 step() { printf '\n== %s\n' "$1"; }
 
 step 'install'
-# What takes long goes on beside the steps that do not need it: the browser beside everything before its tests, packages that are compiled beside lint,
-# types and build.
+# What takes long goes on beside the steps that do not need it: the browser beside everything before its tests, packages
+# that are compiled beside lint, types and build.
 logs=$(mktemp -d)
 trap 'rm -rf "$logs"' EXIT
 browser=''
@@ -30,16 +30,16 @@ fi
 # Waits for one of them; what it said is shown only when it failed.
 finished() { [ -z "$2" ] || wait "$2" || { cat "$logs/$1"; exit 1; }; }
 
-step 'lint'
+step 'lint and format'
 npx biome check --error-on-warnings .
 step 'types'
 npx next typegen > /dev/null
 npx tsc --noEmit
-step 'import direction'
+step 'structure'
 node scripts/check-imports.mjs
 
 step 'build'
-npx next build
+npm run --silent build
 finished compiled "$compiled"
 echo "$want" > "$stamp"
 
