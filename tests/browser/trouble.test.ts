@@ -80,7 +80,7 @@ describe('trouble', () => {
       }),
     );
     await loadFile('good.nbits', demo.CV25);
-    await page.getByRole('status').getByText('Loading').first().waitFor();
+    await page.getByTestId('progress').getByText('Loading').first().waitFor();
     await bench.killPod();
     await alert(/The connection to the pod was lost/);
     await bench.startPod();

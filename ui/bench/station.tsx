@@ -46,7 +46,7 @@ const WORDS = {
 } as const;
 
 export function BenchStation({ view }: { readonly view: string }) {
-  const state = useLive();
+  const state = useLive('pod');
   const { act } = useAct();
   const job = useLatestJob('scan');
   const current = VIEWS.find((v) => v.id === view) ?? VIEWS[0];
@@ -76,7 +76,7 @@ export function BenchStation({ view }: { readonly view: string }) {
 
 /** Pod, supply and clock in one line. */
 function PodFacts() {
-  const state = useLive();
+  const state = useLive('pod', 'scan');
   const board = useBoard();
   const powered = usePowered();
   const pod = state?.pod;

@@ -59,13 +59,13 @@ function useDock(): [open: boolean, setOpen: (open: boolean) => void] {
 }
 
 function BoardName() {
-  const pod = useLive()?.pod;
+  const pod = useLive('pod')?.pod;
   return <h2 className="font-bold text-lg">{pod?.name ?? 'No board'}</h2>;
 }
 
 /** What runs, and whether it would survive the night. */
 function Memory() {
-  const state = useLive();
+  const state = useLive('running', 'kept', 'usedBy');
   const powered = usePowered();
   const asked = state?.running ?? null;
   const running = asked?.fingerprint ?? null;

@@ -9,7 +9,7 @@ const RECONFIGURE = 'Empties the FPGA and lets it read its flash again. The desi
 /** The board beside the cable: what the cable and the FPGA say of it, and what its pod shows and can switch. */
 export function Face() {
   const board = useBoard();
-  const can = useLive()?.pod.capabilities ?? null;
+  const can = useLive('pod')?.pod.capabilities ?? null;
   if (!board || !can)
     return (
       <p className="border border-line border-dashed p-4 text-center text-quiet text-sm">
@@ -35,7 +35,7 @@ export function Face() {
 function Supply({ can }: { readonly can: PodCapabilities }) {
   const powered = usePowered() === true;
   const volts = useBoard()?.cable.referenceVolts ?? 0;
-  const done = useLive()?.running?.status.done === true;
+  const done = useLive('running')?.running?.status.done === true;
   const { act } = useAct();
   return (
     <div className="mb-3 flex items-start justify-between gap-2">
@@ -60,7 +60,7 @@ function Supply({ can }: { readonly can: PodCapabilities }) {
 
 /** Where the FPGA looks at power-on: set here where the pod can, shown as its status register says. */
 function Boot({ can }: { readonly can: PodCapabilities }) {
-  const state = useLive();
+  const state = useLive('running', 'kept', 'rehearsal');
   const { act } = useAct();
   const view = useBoard()?.view;
   const selector = view?.parts.find((part) => part.kind === 'selector' && part.name === 'boot');

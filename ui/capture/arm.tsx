@@ -43,7 +43,7 @@ const NO_CHOICE = { name: null };
 
 /** What to wait for, what to keep, and where the trigger stands: all of it free without building again. */
 export function Arm({ recorders, fingerprint, onArmed }: Props) {
-  const state = useLive();
+  const state = useLive('running', 'project', 'armed', 'armedBefore');
   const runs = state?.running?.fingerprint === fingerprint;
   const { busy, act } = useAct();
   const job = useLatestJob('capture');

@@ -32,7 +32,7 @@ interface Fetched {
 const SAVE_MILLISECONDS = 600;
 
 export function CaptureStation() {
-  const state = useLive();
+  const state = useLive('latestCapture');
   const usable = useBuilds().data?.usable?.details ?? null;
   const { probes, note } = useProbes();
   const recorders = probes?.cores.filter((core): core is RecorderMap => core.kind === 'recorder') ?? [];

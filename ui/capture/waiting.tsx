@@ -18,10 +18,10 @@ const STATUS: Readonly<Record<Armed['status'], string>> = {
 /** An armed recorder: what it waits for, what it sees, and that its clock is alive. */
 export function Waiting({ armed }: { readonly armed: Armed }) {
   const { act, busy } = useAct();
-  const jobs = useLive()?.jobs.filter((job) => job.kind === 'capture' && job.endedAt === null) ?? [];
+  const jobs = useLive('jobs')?.jobs.filter((job) => job.kind === 'capture' && job.endedAt === null) ?? [];
   // Jobs of several recorders are told apart by the order in which they were armed.
   const order =
-    useLive()
+    useLive('armed')
       ?.armed.map(({ recorder, since }) => ({ recorder, since }))
       .sort((a, b) => a.since - b.since) ?? [];
   const job = [...jobs].sort((a, b) => a.startedAt - b.startedAt)[

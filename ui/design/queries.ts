@@ -14,7 +14,7 @@ interface BuildRow {
 
 /** The settings of the project and the text of its board's description. */
 export function useProject() {
-  const project = useLive()?.project?.id ?? 0;
+  const project = useLive('project')?.project?.id ?? 0;
   return useQuery({
     queryKey: ['project', project],
     enabled: project > 0,
@@ -27,7 +27,7 @@ export function useProject() {
 
 /** The ports of the design as its sources stand, read anew when a file was saved. */
 export function useSourcePorts() {
-  const state = useLive();
+  const state = useLive('project');
   const files = useFiles().data ?? [];
   return (
     useQuery({
@@ -45,7 +45,7 @@ export function useSourcePorts() {
 
 /** The newest build in full, and the newest usable one. Asked for again whenever another build has ended. */
 export function useBuilds() {
-  const state = useLive();
+  const state = useLive('project', 'latest');
   return useQuery({
     queryKey: ['build', state?.project?.id ?? 0, state?.latest?.id ?? 0],
     enabled: state !== null,
@@ -62,7 +62,7 @@ export function useBuilds() {
  * of the newest usable build. `note` says what is missing for a design that runs and has cores nobody here knows.
  */
 export function useProbes(): { readonly probes: ProbeMap | null; readonly note: string | null } {
-  const foreign = useLive()?.foreign ?? null;
+  const foreign = useLive('foreign')?.foreign ?? null;
   const built = useBuilds().data?.usable?.details.probes ?? null;
   const print = foreign?.fingerprint.slice(0, 8) ?? '';
   if (foreign?.map)

@@ -13,7 +13,7 @@ export function useSaving(): {
   readonly flush: () => Promise<void>;
 } {
   const queries = useQueryClient();
-  const project = useLive()?.project?.id ?? 0;
+  const project = useLive('project')?.project?.id ?? 0;
   const pending = useRef<{ name: string; text: string; timer: ReturnType<typeof setTimeout> } | null>(null);
   const flush = async () => {
     const due = pending.current;

@@ -45,7 +45,7 @@ const SHOW: Readonly<Record<ViewId, ComponentType<ViewProps>>> = {
 };
 
 export function DesignStation({ view }: { readonly view: string }) {
-  const state = useLive();
+  const state = useLive('usable', 'project');
   const { act } = useAct();
   const job = useLatestJob('build');
   const save = useRef<(() => Promise<void>) | null>(null);
@@ -106,7 +106,7 @@ function Views({ current }: { readonly current: ViewId }) {
 }
 
 function BuildFacts() {
-  const state = useLive();
+  const state = useLive('latest', 'stale');
   const latest = state?.latest;
   if (!latest) return <p className="text-quiet text-sm">Not built yet.</p>;
   const { luts, registers, blockRams, lutsOfPart, blockRamsOfPart } = latest.resources;

@@ -31,7 +31,7 @@ const INTERVALS = [
 ] as const;
 
 export function DriveStation() {
-  const state = useLive();
+  const state = useLive('running', 'foreign');
   const { probes, note } = useProbes();
   const panels = probes?.cores.filter((core): core is PanelMap => core.kind === 'panel') ?? [];
   const runs = probes !== null && state?.running?.fingerprint === probes.fingerprint;

@@ -20,7 +20,7 @@ const SHOW: Readonly<Record<ViewId, ComponentType>> = {
 };
 
 export function KeepStation({ view }: { readonly view: string }) {
-  const state = useLive();
+  const state = useLive('usable', 'project', 'running');
   const part = state?.usable?.part ?? state?.project?.part ?? '';
   const stops = partNamed(part)?.flashStopsDesign ?? false;
   const job = useLatestJob('keep', 'power', 'flash');

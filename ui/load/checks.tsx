@@ -18,7 +18,7 @@ const NAMES: Readonly<Record<Check['name'], string>> = {
 };
 /** What is looked at before the first bit: asked for, or as the last load found it. */
 export function Checks({ busy }: { readonly busy: boolean }) {
-  const state = useLive();
+  const state = useLive('loadReport', 'loadPlan', 'pod');
   const [asked, setAsked] = useState<{ readonly at: number; readonly steps: readonly (readonly Check[])[] } | null>(
     null,
   );

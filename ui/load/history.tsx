@@ -6,7 +6,7 @@ import { ask, DataTable, dateTime, Section, shortPrint, useLatestJob, useLive } 
 /** What was in which FPGA, when, and where it came from. */
 export function History() {
   const job = useLatestJob('load', 'stage');
-  const heard = useLive()?.running?.fingerprint ?? null;
+  const heard = useLive('running')?.running?.fingerprint ?? null;
   const answer = useQuery({
     queryKey: ['loads', job?.id, job?.state, heard],
     queryFn: () => ask<LoadRow[]>('/api/loads'),

@@ -11,7 +11,7 @@ const ANY = 'any';
 
 /** Which file goes to which device, in this order; all others are in BYPASS. */
 export function Plan({ busy }: { readonly busy: boolean }) {
-  const state = useLive();
+  const state = useLive('loadPlan', 'usable', 'scan', 'stale', 'latest');
   const { act } = useAct();
   const cache = useQueryClient();
   const input = useRef<HTMLInputElement>(null);

@@ -5,7 +5,7 @@ import { Fact, Section, shortPrint, useLive } from '../shared/index.ts';
 
 /** What was found once the design ran. */
 export function Report() {
-  const state = useLive();
+  const state = useLive('loadReport');
   const report = state?.loadReport ?? null;
   const steps = report?.steps.filter((step) => step.load?.done) ?? [];
   if (steps.length === 0) return null;

@@ -31,7 +31,7 @@ import { Plan } from './plan.tsx';
 import { Report } from './report.tsx';
 
 export function LoadStation() {
-  const state = useLive();
+  const state = useLive('loadPlan', 'usable', 'running', 'usedBy');
   const { act } = useAct();
   const job = useLatestJob('load', 'stage');
   const busy = job?.endedAt === null;
@@ -134,7 +134,7 @@ export function LoadStation() {
 
 /** After a failure the ladder has climbed by itself; its first failing rung belongs here. */
 function FailedRung() {
-  const state = useLive();
+  const state = useLive('ladder');
   const job = useLatestJob('load', 'stage');
   const ladder = state?.ladder;
   if (!job || !hasFailed(job) || !ladder || Date.parse(ladder.time) < job.startedAt) return null;

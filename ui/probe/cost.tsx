@@ -24,7 +24,7 @@ const KINDS = [
  * where it is too much, the least to give up.
  */
 export function Cost({ plan, others, onPlan }: Props) {
-  const build = useLive()?.latest?.id ?? 0;
+  const build = useLive('latest')?.latest?.id ?? 0;
   const on: ProbePlan = {
     recorders: plan.recorders.filter(({ off }) => !off),
     panels: plan.panels.filter(({ off }) => !off),

@@ -35,7 +35,7 @@ const USES: readonly { use: Use; name: string; hint: string }[] = [
 const HINT = 'Choose signals inside the design; they are built in with the debug cores.';
 
 export function ProbeStation() {
-  const state = useLive();
+  const state = useLive('project', 'stale');
   const { act } = useAct();
   const queries = useQueryClient();
   const job = useLatestJob('build');

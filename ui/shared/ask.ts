@@ -5,10 +5,10 @@ import type { Problem } from '../../core/result.ts';
 
 type Asked<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Problem };
 
-const UNREACHED: Problem = {
+export const UNREACHED: Problem = {
   code: 'server',
-  message: 'The server does not answer.',
-  tryNext: ['Check that it is still running.', 'Reload the page.'],
+  message: 'The server does not answer. What is shown is of before.',
+  tryNext: ['Check that it is still running: the page takes it up again by itself.', 'Reload the page.'],
 };
 
 /** One call to the server. Never throws: what went wrong comes back as a problem. */

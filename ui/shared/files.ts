@@ -11,7 +11,7 @@ export interface SourceFile {
 
 /** The files of the current project. */
 export function useFiles() {
-  const project = useLive()?.project?.id ?? 0;
+  const project = useLive('project')?.project?.id ?? 0;
   return useQuery({
     queryKey: ['files', project],
     enabled: project > 0,

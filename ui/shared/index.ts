@@ -1,6 +1,6 @@
 // What several stations use: the live connection, calls to the server, and the smallest parts of the look.
-export { ask, send, useAct } from './ask.ts';
-export { LiveProvider, useBoard, useLive, usePowered } from './live.tsx';
+export { ask, send, UNREACHED, useAct } from './ask.ts';
+export { LiveProvider, useBoard, useLive, useLiveWith, usePowered, useReached } from './live.tsx';
 export { Button } from './button.tsx';
 export { Chart } from './chart.tsx';
 export { DataTable } from './data-table.tsx';

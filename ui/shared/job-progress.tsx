@@ -4,11 +4,11 @@ import type { Job } from '../../server/index.ts';
 import { send, useAct } from './ask.ts';
 import { Button } from './button.tsx';
 import { duration, quantity } from './format.ts';
-import { useLive } from './live.tsx';
+import { useLiveWith } from './live.tsx';
 
 /** The newest job of some kinds, ended or not, that was done for the board and the project that are open. */
 export function useLatestJob(...kinds: readonly Job['kind'][]): Job | null {
-  return useLive()?.jobs.find((job) => job.isHere && kinds.includes(job.kind)) ?? null;
+  return useLiveWith((state) => state?.jobs.find((job) => job.isHere && kinds.includes(job.kind)) ?? null);
 }
 
 /** Ended badly, or cut off by a lost pod. */
@@ -21,7 +21,7 @@ export function JobProgress({ job }: { readonly job: Job }) {
   const { progress } = job;
   const share = progress && progress.total > 0 ? progress.done / progress.total : null;
   return (
-    <div className="flex items-center gap-3 text-sm" role="status">
+    <div className="flex items-center gap-3 text-sm" data-testid="progress">
       <span className="w-40 shrink-0 truncate">
         {progress?.phase ?? (job.state === 'waiting' ? 'Waiting its turn' : 'Starting')}
       </span>

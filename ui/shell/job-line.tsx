@@ -1,5 +1,6 @@
 'use client';
 import { ChevronDown, ChevronUp, CircleCheck, CircleSlash, OctagonAlert } from 'lucide-react';
+import { useThrottledValue } from '@tanstack/react-pacer';
 import { useState } from 'react';
 import type { Job } from '../../server/index.ts';
 import { clockTime, duration, JobProgress, useLive } from '../shared/index.ts';
@@ -7,7 +8,7 @@ import { clockTime, duration, JobProgress, useLive } from '../shared/index.ts';
 /** What runs, how far; what came of the last one. Unfolds to the jobs of this session. */
 export function JobLine() {
   const [open, setOpen] = useState(false);
-  const jobs = useLive()?.jobs ?? [];
+  const jobs = useLive('jobs')?.jobs ?? [];
   const running = jobs.find((job) => job.state === 'running') ?? jobs.find((job) => job.state === 'waiting');
   const last = jobs.find((job) => job.endedAt !== null);
   return (
@@ -22,6 +23,7 @@ export function JobLine() {
           ))}
         </ol>
       )}
+      <Spoken job={running ?? last} />
       <div className="flex h-10 items-center gap-3 px-4">
         <div className="min-w-0 flex-1" data-testid="job-line">
           {running ? (
@@ -44,6 +46,27 @@ export function JobLine() {
       </div>
     </footer>
   );
+}
+
+const SPOKEN_MILLISECONDS = 1000;
+/** Every tenth is worth a word; every per cent is a stream of them. */
+const SPOKEN_STEP = 10;
+
+/** What the line shows, for who hears the page: at most once a second, and no more often than it says something new. */
+function Spoken({ job }: { readonly job: Job | undefined }) {
+  const [said] = useThrottledValue(job ? spokenOf(job) : '', { wait: SPOKEN_MILLISECONDS });
+  return (
+    <p role="status" className="sr-only">
+      {said}
+    </p>
+  );
+}
+
+function spokenOf({ title, state, message, progress, endedAt }: Job): string {
+  if (endedAt !== null) return `${title} ${state}: ${message}`;
+  if (!progress || progress.total <= 0) return `${title}: ${progress?.phase ?? state}`;
+  const tenths = Math.floor((progress.done / progress.total) * (100 / SPOKEN_STEP));
+  return `${title}: ${progress.phase}, ${tenths * SPOKEN_STEP} %`;
 }
 
 function Ended({ job }: { readonly job: Job }) {

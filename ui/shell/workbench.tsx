@@ -3,7 +3,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { type ReactNode, useState } from 'react';
 import { Toaster } from 'sonner';
 import { BoardDock } from '../board/index.ts';
-import { LiveProvider, useLive } from '../shared/index.ts';
+import { LiveProvider, ProblemNote, UNREACHED, useLive, useReached } from '../shared/index.ts';
 import { JobLine } from './job-line.tsx';
 import { Palette } from './palette.tsx';
 import { Track } from './track.tsx';
@@ -24,7 +24,10 @@ export function Workbench({ children }: { readonly children: ReactNode }) {
             <Track />
           </header>
           <div className="flex min-h-0 flex-1">
-            <main className="min-w-0 flex-1 overflow-auto px-5 py-4">{children}</main>
+            <main className="min-w-0 flex-1 overflow-auto px-5 py-4">
+              <Unreached />
+              {children}
+            </main>
             <BoardDock />
           </div>
           <JobLine />
@@ -47,8 +50,13 @@ export function Workbench({ children }: { readonly children: ReactNode }) {
   );
 }
 
+/** Without the server everything on the page is of before. */
+function Unreached() {
+  return useReached() === false ? <ProblemNote problem={UNREACHED} /> : null;
+}
+
 function Mark() {
-  const project = useLive()?.project;
+  const project = useLive('project')?.project;
   return (
     <div className="flex w-44 shrink-0 flex-col justify-center border-line border-r px-4">
       <span className="font-bold text-lg leading-tight">Nimble Signal</span>

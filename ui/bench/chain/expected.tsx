@@ -19,7 +19,7 @@ const KINDS = {
 
 /** The chain that is expected on this board: accept what answers, or edit it by hand. Every step can be undone. */
 export function ExpectedChain() {
-  const state = useLive();
+  const state = useLive('chain', 'scan');
   const { busy, act } = useAct();
   const input = useRef<HTMLInputElement>(null);
   const [undo, setUndo] = useState<readonly (ChainFile | null)[]>([]);
@@ -104,7 +104,7 @@ export function ExpectedChain() {
 
 function Editor({ chain, onChange }: { readonly chain: ChainFile; readonly onChange: (next: ChainFile) => void }) {
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }));
-  const rows = useLive()?.chain.rows ?? null;
+  const rows = useLive('chain')?.chain.rows ?? null;
   const ids = chain.devices.map((_, i) => i + 1);
   const onDragEnd = ({ active, over }: DragEndEvent) => {
     if (over && active.id !== over.id) onChange(moved(chain, Number(active.id) - 1, Number(over.id) - 1));

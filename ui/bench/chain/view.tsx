@@ -20,7 +20,7 @@ import { ExpectedChain } from './expected.tsx';
 import { ChainPicture } from './picture.tsx';
 
 export function ChainView() {
-  const state = useLive();
+  const state = useLive('scan', 'chain', 'pod');
   const scan = state?.scan ?? null;
   const rows = state?.chain.rows ?? null;
   if (!scan || scan.devices.length === 0)
@@ -52,7 +52,7 @@ export function ChainView() {
 
 /** What differs from the expected chain, in words. */
 function Differences() {
-  const state = useLive();
+  const state = useLive('chain', 'scan');
   const { chain, rows } = state?.chain ?? { chain: null, rows: null };
   const devices = state?.scan?.devices ?? [];
   if (!chain || !rows) return null;
@@ -138,7 +138,7 @@ function Devices({ devices }: { readonly devices: readonly FoundDevice[] }) {
 
 /** One IDCODE, several parts: asks which, and remembers it for this board. */
 function PartCell({ row }: { readonly row: Row }) {
-  const said = useLive()?.answers.find((answer) => answer.index === row.index && answer.part !== undefined);
+  const said = useLive('answers')?.answers.find((answer) => answer.index === row.index && answer.part !== undefined);
   const { act } = useAct();
   const { device } = row;
   if (device.candidates.length < 2 && !said) return <>{row.part}</>;

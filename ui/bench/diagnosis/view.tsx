@@ -8,7 +8,7 @@ const SAYS = { pass: 'holds', fail: 'fails', 'not-reached': 'not reached' } as c
 
 /** The ladder from the pod to the chips. The first rung that fails says what to check on the desk. */
 export function DiagnosisView() {
-  const state = useLive();
+  const state = useLive('ladder', 'pod');
   const { busy, act } = useAct();
   const job = useLatestJob('diagnose');
   const ladder = state?.ladder ?? null;

@@ -10,7 +10,7 @@ const LOOK_MILLISECONDS = 400;
 
 /** Levels of all pins, looked at again and again; pins of one device can be driven instead. */
 export function PinsView() {
-  const state = useLive();
+  const state = useLive('scan', 'running', 'pod');
   const { busy, act } = useAct();
   const devices = state?.scan?.devices ?? [];
   const fpga = devices.find((device) => device.index === state?.running?.device) ?? devices[0];

@@ -10,7 +10,7 @@ interface KnownPod {
 
 /** Pods by address: the one in use, those known, a new one. */
 export function PodsView() {
-  const state = useLive();
+  const state = useLive('pod', 'stageLog');
   const board = useBoard();
   const { busy, act } = useAct();
   const cache = useQueryClient();

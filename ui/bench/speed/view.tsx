@@ -18,7 +18,7 @@ import {
 import { errorChart } from './error-chart.ts';
 
 export function SpeedView() {
-  const state = useLive();
+  const state = useLive('sweep', 'integrity', 'pod');
   const tckHz = useBoard()?.cable.tckHz;
   const { busy, act } = useAct();
   const job = useLatestJob('sweep', 'integrity');

@@ -7,7 +7,7 @@ import { ask, Button, JobProgress, Section, send, useAct, useLatestJob, useLive 
 
 /** The player: a file, where to begin to look closely, and the log. */
 export function SvfView() {
-  const state = useLive();
+  const state = useLive('svf', 'scan', 'pod');
   const { busy, act } = useAct();
   const cache = useQueryClient();
   const input = useRef<HTMLInputElement>(null);
@@ -163,7 +163,7 @@ export function SvfView() {
 
 /** The first difference with its bits; the log has the others. */
 function Outcome() {
-  const result = useLive()?.svf.result ?? null;
+  const result = useLive('svf')?.svf.result ?? null;
   if (!result) return null;
   const [first] = result.mismatches;
   if (result.ok)

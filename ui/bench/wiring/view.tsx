@@ -16,7 +16,7 @@ import {
 
 /** Test of the nets between devices. It takes their pins over, so it asks once, in place. */
 export function WiringView() {
-  const state = useLive();
+  const state = useLive('interconnect', 'pod');
   const { busy, act } = useAct();
   const job = useLatestJob('interconnect');
   const running = job?.endedAt === null;

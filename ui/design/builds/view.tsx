@@ -15,7 +15,7 @@ interface BuildLine
 
 /** The builds that are kept. Two of them chosen are compared. */
 export function BuildsView() {
-  const state = useLive();
+  const state = useLive('project', 'latest');
   const builds =
     useQuery({
       queryKey: ['builds', state?.project?.id ?? 0, state?.latest?.id ?? 0],

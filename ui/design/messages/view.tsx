@@ -9,7 +9,7 @@ import { ORDER, SeverityWord } from './severity.tsx';
 
 /** All messages of the newest build, worst first, and one of them explained. */
 export function MessagesView() {
-  const state = useLive();
+  const state = useLive('latest');
   const messages = useBuilds().data?.latest?.details.messages ?? [];
   const [all, setAll] = useState(false);
   const [chosen, setChosen] = useState<string | null>(null);

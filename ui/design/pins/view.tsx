@@ -44,7 +44,7 @@ const NO_PORTS: readonly PortNeed[] = [];
  * Ports on pins: the table, the package to scale, and pins the board would offer. Rules are checked at every change.
  */
 export function PinsView() {
-  const state = useLive();
+  const state = useLive('project');
   const queries = useQueryClient();
   const { act } = useAct();
   const project = useProject().data;

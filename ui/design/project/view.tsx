@@ -11,7 +11,7 @@ import { useProject, useSourcePorts } from '../queries.ts';
 
 /** Settings of the project at hand, and the other projects. */
 export function ProjectView() {
-  const state = useLive();
+  const state = useLive('project');
   return (
     <div className="grid min-h-0 grid-cols-[minmax(0,2fr)_minmax(0,3fr)] gap-6 overflow-auto">
       <div>{state?.project && <Settings key={state.project.id} />}</div>
@@ -124,7 +124,7 @@ function Settings() {
 }
 
 function ProjectList() {
-  const state = useLive();
+  const state = useLive('project');
   const queries = useQueryClient();
   const { act } = useAct();
   const [asked, setAsked] = useState<{ id: number; what: 'delete' | 'duplicate' } | null>(null);

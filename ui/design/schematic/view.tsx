@@ -15,7 +15,7 @@ const SUGGESTED = 60;
 
 /** An instance with what is in it, or the cone of a signal back to registers. The address says which. */
 export function SchematicView() {
-  const state = useLive();
+  const state = useLive('stale', 'project', 'latest');
   const router = useRouter();
   const probe = useProbeSignal();
   const query = useSearchParams();

@@ -12,7 +12,7 @@ import { FileList } from './file-list.tsx';
 
 /** The files and, below, what the last build says of them. */
 export function SourcesView({ beforeBuild }: ViewProps) {
-  const state = useLive();
+  const state = useLive('stale', 'latest');
   const files = useFiles().data ?? [];
   const details = useBuilds().data?.latest?.details;
   const messages = details?.messages ?? [];

@@ -23,7 +23,7 @@ const keyOf = (source: CompareSource): string => (source.kind === 'image' ? `ima
 
 /** The flash with a file, or two files. */
 export function CompareView() {
-  const state = useLive();
+  const state = useLive('pod', 'comparison', 'keepChoice');
   const { act } = useAct();
   const cache = useQueryClient();
   const input = useRef<HTMLInputElement>(null);

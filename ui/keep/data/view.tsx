@@ -19,7 +19,7 @@ import { Button, DataTable, Empty, ProblemNote, Section, send, useAct, useFiles,
 
 /** Values of this board: by hand, or a row of a table. They go into the data blocks of the layout that Keep writes. */
 export function BoardDataView() {
-  const state = useLive();
+  const state = useLive('keepChoice');
   const files = useFiles();
   const name = state?.keepChoice.layout ?? null;
   const file = (files.data ?? []).find((one) => one.name === name);
@@ -56,7 +56,7 @@ interface BlockProps {
 }
 
 function Block({ file, layout, index, block, fields }: BlockProps) {
-  const choice = useLive()?.keepChoice;
+  const choice = useLive('keepChoice')?.keepChoice;
   const { act } = useAct();
   const [rows, setRows] = useState<readonly DataValues[] | null>(null);
   const [trouble, setTrouble] = useState<Problem | null>(null);

@@ -36,7 +36,7 @@ const NEW = 'flash.layout.json';
 
 /** Named layouts of the project: a strip to scale whose blocks are dragged, and the same as a list. */
 export function LayoutView() {
-  const state = useLive();
+  const state = useLive('keepChoice');
   const files = useFiles();
   const layouts = (files.data ?? []).filter(({ name }) => name.endsWith('.layout.json'));
   const [asked, setAsked] = useState<string | null>(null);
@@ -101,7 +101,7 @@ function Opened({ name, text }: { readonly name: string; readonly text: string }
 }
 
 function Editor({ name, saved }: { readonly name: string; readonly saved: Layout }) {
-  const state = useLive();
+  const state = useLive('usable', 'project', 'keepChoice');
   const cache = useQueryClient();
   const { act } = useAct();
   const input = useRef<HTMLInputElement>(null);

@@ -14,7 +14,7 @@ const FORMATS = [
 
 /** Each thing that can be done to the flash, alone, over a stretch of addresses. */
 export function StepsView() {
-  const state = useLive();
+  const state = useLive('pod', 'flash', 'flashRead', 'keepChoice');
   const { act } = useAct();
   const [from, setFrom] = useState('0x0');
   const [length, setLength] = useState('0x1000');

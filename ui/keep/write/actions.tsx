@@ -4,7 +4,7 @@ import { Button, send, useAct, useLatestJob, useLive } from '../../shared/index.
 
 /** Asking the board, and the one thing the station is for. */
 export function WriteActions({ asking, onAsk }: { readonly asking: boolean; readonly onAsk: () => void }) {
-  const state = useLive();
+  const state = useLive('pod');
   const { act } = useAct();
   const job = useLatestJob('keep', 'power', 'flash');
   const off = job?.endedAt === null || state?.pod.state !== 'connected';

@@ -5,7 +5,7 @@ import { Strip } from '../strip.tsx';
 
 /** The chip as it answered. */
 export function Chip() {
-  const flash = useLive()?.flash ?? null;
+  const flash = useLive('flash')?.flash ?? null;
   if (!flash) return null;
   const { part, parameters, isProtected, bootSource, time, update, golden } = flash;
   return (
@@ -39,7 +39,7 @@ export function Chip() {
 
 /** What stands in the way, and what writing would do, sector by sector. */
 export function Plan() {
-  const flash = useLive()?.flash ?? null;
+  const flash = useLive('flash')?.flash ?? null;
   if (!flash) return null;
   const { part, plan, checks, blocks } = flash;
   const count = (action: string) => plan?.sectors.filter((sector) => sector.action === action).length ?? 0;

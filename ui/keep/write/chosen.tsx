@@ -30,7 +30,7 @@ const hex = (address: number): string => `0x${address.toString(16).toUpperCase()
  * What is to be written: the newest build alone, a layout of the project, or a memory file at the addresses it carries.
  */
 export function Chosen() {
-  const state = useLive();
+  const state = useLive('keepChoice', 'usable');
   const cache = useQueryClient();
   const { act } = useAct();
   const images = useImages();
@@ -150,7 +150,7 @@ export function Chosen() {
 }
 
 function NewestBuild() {
-  const usable = useLive()?.usable ?? null;
+  const usable = useLive('usable')?.usable ?? null;
   if (!usable) return <Empty>There is no bitstream yet. Build under Design, or take a memory file.</Empty>;
   return (
     <dl>
@@ -217,7 +217,7 @@ function MemoryFile({ image: { format, start, end, fingerprint }, at, busy, onAt
 
 /** Whether the board would do after the next power-on what it does now. */
 function RunsNow({ prints }: { readonly prints: readonly string[] }) {
-  const running = useLive()?.running ?? null;
+  const running = useLive('running')?.running ?? null;
   const now = running?.fingerprint ?? null;
   const isSame = now !== null && prints.includes(now);
   return (

@@ -6,7 +6,7 @@ import { bootsFile } from '../chosen.ts';
 
 /** What will be lost, asked once, where the writing is asked for. */
 export function Question({ onEnd }: { readonly onEnd: () => void }) {
-  const state = useLive();
+  const state = useLive('running', 'kept', 'keepChoice', 'usable', 'project');
   const { act } = useAct();
   const { kept, keepChoice: choice, usable, project } = state ?? {};
   const image = useImages().find(({ id }) => id === choice?.image?.id);

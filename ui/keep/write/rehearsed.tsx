@@ -3,7 +3,7 @@ import { clockTime, Fact, Section, shortPrint, useLive } from '../../shared/inde
 
 /** The last boot that was asked for, and whether it was the right one. */
 export function Rehearsed() {
-  const rehearsal = useLive()?.rehearsal ?? null;
+  const rehearsal = useLive('rehearsal')?.rehearsal ?? null;
   if (!rehearsal) return null;
   const { by, done, bootMilliseconds, fingerprint, wanted, status, time } = rehearsal;
   const right = done && (wanted === null || fingerprint === wanted);

@@ -28,7 +28,7 @@ const STEPS = [
 ] as const;
 
 export function WriteView() {
-  const state = useLive();
+  const state = useLive('brokenWrite', 'running');
   const broken = state?.brokenWrite ?? null;
   const job = useLatestJob('keep', 'power', 'flash');
   return (
@@ -57,7 +57,7 @@ export function WriteView() {
 
 /** A write that ended in the middle: the same again goes on with what is missing. */
 function Broken() {
-  const state = useLive();
+  const state = useLive('brokenWrite', 'pod');
   const { act } = useAct();
   const broken = state?.brokenWrite;
   if (!broken) return null;
@@ -79,7 +79,7 @@ function Broken() {
 }
 
 function Holds() {
-  const state = useLive();
+  const state = useLive('kept', 'project', 'running');
   const kept = state?.kept ?? null;
   return (
     <Section title="What the flash holds">
