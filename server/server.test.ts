@@ -30,6 +30,32 @@ afterEach(async () => {
 });
 
 describe('the database', () => {
+  test('a file is saved over the version it was read at, and over no other', async () => {
+    const projects = new Projects(db);
+    const id = await projects.create('Two tabs', [{ name: 'rtl/a.v', text: 'module a; endmodule\n' }]);
+    const read = (await projects.files(id))[0]?.version ?? '';
+    expect(await projects.versions(id)).toEqual({ 'rtl/a.v': read });
+    const first = await projects.save(id, 'rtl/a.v', 'module a(input x); endmodule\n', read);
+    expect(first).toMatchObject({ ok: true });
+    // The other tab still has what was there before.
+    expect(await projects.save(id, 'rtl/a.v', 'module a(input y); endmodule\n', read)).toMatchObject({
+      error: { code: 'file-changed', message: '"rtl/a.v" was changed elsewhere after it was read here.' },
+    });
+    expect(await projects.text(id, 'rtl/a.v')).toBe('module a(input x); endmodule\n');
+    expect(await projects.versions(id)).toEqual({ 'rtl/a.v': first.ok ? first.value : null });
+    // Saved over it when that is what was asked for.
+    expect(await projects.save(id, 'rtl/a.v', 'module a(input y); endmodule\n')).toMatchObject({ ok: true });
+    expect(await projects.text(id, 'rtl/a.v')).toBe('module a(input y); endmodule\n');
+    // Files of an older release have no digest: they get theirs when it is asked for.
+    await db('files').where({ project: id }).update({ digest: null });
+    const [old] = await projects.files(id);
+    await db('files').where({ project: id }).update({ digest: null });
+    expect(await projects.save(id, 'rtl/a.v', 'module a; endmodule\n', old?.version)).toEqual({
+      ok: true,
+      value: read,
+    });
+  });
+
   test('is made by migrations, and opening it again changes nothing', async () => {
     const again = await openDatabase(join(folder, 'test.sqlite'));
     expect(await again.migrate.currentVersion({})).toBeTruthy();
@@ -46,8 +72,8 @@ describe('the database', () => {
     const result = builtDemo();
     await builds.add(id, await projects.digests(id), 12, result);
     expect(staleBecause(await builds.latest(id), await projects.digests(id))).toEqual([]);
-    expect(await projects.save(id, 'rtl/tick.v', 'module tick; endmodule')).toBe(true);
-    expect(await projects.save(id, '../tick.v', '')).toBe(false);
+    expect(await projects.save(id, 'rtl/tick.v', 'module tick; endmodule')).toMatchObject({ ok: true });
+    expect(await projects.save(id, '../tick.v', '')).toMatchObject({ error: { code: 'no-file' } });
     await projects.saveShelf(id, [{ name: 'passage', inBuild: true, plan: demoPlan() }]);
     expect(staleBecause(await builds.latest(id), await projects.digests(id)).map((edit) => edit.what)).toEqual([
       'probe plan',

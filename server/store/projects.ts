@@ -16,6 +16,8 @@ import { fail, ok, problem, type Result } from '../../core/result.ts';
 
 interface FileRow extends TextFile {
   readonly changed: string;
+  /** Digest of the text: who saves the file names the one that was read. */
+  readonly version: string;
 }
 
 export interface ProjectRow {
@@ -70,17 +72,37 @@ export class Projects {
   }
 
   files(project: number): Promise<FileRow[]> {
-    return this.#db('files').where({ project }).orderBy('name').select('name', 'text', 'changed');
+    return this.filesLike(project, '');
   }
 
-  /** False when there is no such file; files are not created by saving. */
-  async save(project: number, name: string, text: string): Promise<boolean> {
-    const changed =
-      (await this.#db('files')
-        .where({ project, name })
-        .update({ text, digest: digestOf(text), changed: new Date().toISOString() })) === 1;
-    if (changed && name === PROJECT_FILE) await this.#takeName(project);
-    return changed;
+  /** Versions of the files by name; no text is read but of files that an older release saved. */
+  async versions(project: number): Promise<Readonly<Record<string, string>>> {
+    return Object.fromEntries((await this.#digests(project)).map(({ name, digest }) => [name, digest]));
+  }
+
+  /**
+   * Saves a file that is there and gives its version. `read` is the version that was changed: where the file is another
+   * meanwhile, nothing is saved; null saves over whatever is there.
+   */
+  async save(project: number, name: string, text: string, read: string | null = null): Promise<Result<string>> {
+    const digest = digestOf(text);
+    const digests = await this.#digests(project);
+    const saved = await this.#db('files')
+      .where({ project, name, ...(read === null ? {} : { digest: read }) })
+      .update({ text, digest, changed: new Date().toISOString() });
+    if (saved === 1) {
+      if (name === PROJECT_FILE) await this.#takeName(project);
+      return ok(digest);
+    }
+    return fail(
+      digests.some((file) => file.name === name)
+        ? problem(
+            'file-changed',
+            `"${name}" was changed elsewhere after it was read here.`,
+            'Take the other text, or save this one over it.',
+          )
+        : problem('no-file', `The project has no file "${name}".`, 'Reload the page.'),
+    );
   }
 
   /** Puts files in, new ones or over those of the same name; all of them or none. */
@@ -158,13 +180,7 @@ export class Projects {
 
   /** Digests of everything the next build is made from; no file is read but nimble.json. */
   async digests(project: number): Promise<InputDigests> {
-    const rows: { name: string; digest: string | null }[] = await this.#db('files')
-      .where({ project })
-      .select('name', 'digest');
-    const files = await Promise.all(
-      rows.map(async ({ name, digest }) => ({ name, digest: digest ?? (await this.#digest(project, name)) })),
-    );
-    return inputDigests(await this.text(project, PROJECT_FILE), files, await this.plan(project));
+    return inputDigests(await this.text(project, PROJECT_FILE), await this.#digests(project), await this.plan(project));
   }
 
   /** Null where there is no such file. */
@@ -174,12 +190,22 @@ export class Projects {
   }
 
   /** Files whose names end like this, by name. */
-  filesLike(project: number, end: string): Promise<FileRow[]> {
-    return this.#db('files')
+  async filesLike(project: number, end: string): Promise<FileRow[]> {
+    const rows: (Omit<FileRow, 'version'> & { digest: string | null })[] = await this.#db('files')
       .where({ project })
       .whereLike('name', `%${end}`)
       .orderBy('name')
-      .select('name', 'text', 'changed');
+      .select('name', 'text', 'changed', 'digest');
+    return rows.map(({ digest, ...file }) => ({ ...file, version: digest ?? digestOf(file.text) }));
+  }
+
+  async #digests(project: number): Promise<{ readonly name: string; readonly digest: string }[]> {
+    const rows: { name: string; digest: string | null }[] = await this.#db('files')
+      .where({ project })
+      .select('name', 'digest');
+    return Promise.all(
+      rows.map(async ({ name, digest }) => ({ name, digest: digest ?? (await this.#digest(project, name)) })),
+    );
   }
 
   /** Of a file that was saved by an older release. */

@@ -19,6 +19,7 @@ export interface Slices {
   readonly jobs: Pick<WorkState, 'jobs'>;
   readonly armed: Pick<WorkState, 'armed' | 'armedBefore'>;
   readonly svf: Pick<WorkState, 'svf'>;
+  readonly files: Pick<WorkState, 'files'>;
   readonly design: Pick<WorkState, 'project' | 'latest' | 'usable' | 'stale' | 'planned' | 'latestCapture'>;
 }
 
@@ -81,6 +82,10 @@ export function slices(on: Needs): { readonly [S in keyof Slices]: () => Promise
       armedBefore: ((await facts.get('armed')) ?? []).map(({ recorder, when }) => ({ recorder, when })),
     }),
     svf: async () => ({ svf: svf.state }),
+    files: async () => {
+      const open = await openId();
+      return { files: open === null ? {} : await store.projects.versions(open) };
+    },
     design: () => designOf(on),
   };
 }

@@ -26,6 +26,8 @@ export interface WorkState {
   readonly latest: BuildSummary | null;
   /** The newest build that has a bitstream: what Load and Keep use. */
   readonly usable: BuildSummary | null;
+  /** Versions of the project's files by name. */
+  readonly files: Readonly<Record<string, string>>;
   /** Inputs that changed since the latest build. */
   readonly stale: readonly Edit[];
   readonly pod: PodStatus;

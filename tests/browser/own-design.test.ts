@@ -90,7 +90,7 @@ describe('constraints from the sources as they stand', () => {
     const { page } = bench;
     const response = await page.request.put(`${bench.address}/api/files`, {
       headers: { origin: bench.address },
-      data: { name: 'rtl/blink.v', text: BLINK.replace('output lamp', 'output lamp, output [1:0] spare') },
+      data: { name: 'rtl/blink.v', text: BLINK.replace('output lamp', 'output lamp, output [1:0] spare'), read: null },
     });
     expect(response.status()).toBe(200);
     await view('Pins');
@@ -186,7 +186,7 @@ endmodule
     const { page } = bench;
     await page.request.put(`${bench.address}/api/files`, {
       headers: { origin: bench.address },
-      data: { name: 'rtl/blink.v', text: WIDE },
+      data: { name: 'rtl/blink.v', text: WIDE, read: null },
     });
     await page.reload();
     await station(page, 'Probe');

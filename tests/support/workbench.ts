@@ -26,6 +26,9 @@ export interface Workbench {
   startPod(): Promise<void>;
   /** Ends the pod without letting it say goodbye. */
   killPod(): Promise<void>;
+  /** Ends the server without letting it say goodbye. */
+  killWeb(): Promise<void>;
+  restartWeb(): Promise<void>;
   /** The hand at the supply switch of a board whose pod has none. */
   throwSwitch(): void;
   pids(): { readonly pod: number; readonly web: number };
@@ -57,27 +60,29 @@ export async function openWorkbench(
     });
   };
   if (options.pod ?? true) await startPod();
-  const web = spawn(
-    process.execPath,
-    [
-      join('node_modules', 'next', 'dist', 'bin', 'next'),
-      'start',
-      '--hostname',
-      '127.0.0.1',
-      '--port',
-      String(webPort),
-    ],
-    {
-      env: {
-        ...process.env,
-        NODE_ENV: 'production',
-        NIMBLE_HOME: home,
-        NIMBLE_POD_ADDRESS: podAddress,
-        NIMBLE_POD_TOKEN: TOKEN,
+  const startWeb = () =>
+    spawn(
+      process.execPath,
+      [
+        join('node_modules', 'next', 'dist', 'bin', 'next'),
+        'start',
+        '--hostname',
+        '127.0.0.1',
+        '--port',
+        String(webPort),
+      ],
+      {
+        env: {
+          ...process.env,
+          NODE_ENV: 'production',
+          NIMBLE_HOME: home,
+          NIMBLE_POD_ADDRESS: podAddress,
+          NIMBLE_POD_TOKEN: TOKEN,
+        },
+        stdio: ['ignore', 'ignore', 'inherit'],
       },
-      stdio: ['ignore', 'ignore', 'inherit'],
-    },
-  );
+    );
+  let web = startWeb();
   const address = `http://127.0.0.1:${webPort}`;
   await answers(`${address}/bench`);
   const profile = mkdtempSync(join(tmpdir(), 'nimble-browser-'));
@@ -98,9 +103,18 @@ export async function openWorkbench(
     web.kill('SIGKILL');
     for (const folder of [home, profile]) rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
   };
+  const killWeb = () =>
+    new Promise<void>((resolve) => {
+      web.once('exit', () => resolve());
+      web.kill('SIGKILL');
+    });
+  const restartWeb = async () => {
+    web = startWeb();
+    await answers(`${address}/bench`);
+  };
   const throwSwitch = () => void pod?.kill('SIGUSR2');
   const pids = () => ({ pod: pod?.pid ?? 0, web: web.pid ?? 0 });
-  return { page, address, home, podAddress, startPod, killPod, throwSwitch, pids, stop };
+  return { page, address, home, podAddress, startPod, killPod, killWeb, restartWeb, throwSwitch, pids, stop };
 }
 
 export const station = (page: Page, name: string) =>

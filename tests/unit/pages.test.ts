@@ -53,6 +53,7 @@ const empty: WorkState = {
   latest: null,
   usable: null,
   stale: [],
+  files: {},
   pod: { address: 'ws://x', state: 'connected', name: 'b', problem: null, capabilities: null },
   usedBy: null,
   foreign: null,

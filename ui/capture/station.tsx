@@ -7,7 +7,7 @@ import { type Hint, type Laid, type WaveView, withLevers } from '../../core/wave
 import type { BuildDetails, ListedCapture } from '../../server/index.ts';
 import { useBuilds, useProbes } from '../design/index.ts';
 import {
-  ask,
+  fetched,
   Button,
   clockTime,
   Empty,
@@ -275,10 +275,7 @@ function useCaptures(latest: number | null): readonly ListedCapture[] {
     useQuery({
       queryKey: ['captures', latest],
       placeholderData: (before: ListedCapture[] | undefined) => before,
-      queryFn: async () => {
-        const answer = await ask<ListedCapture[]>('/api/captures');
-        return answer.ok ? answer.value : [];
-      },
+      queryFn: () => fetched<ListedCapture[]>('/api/captures'),
     }).data ?? []
   );
 }
@@ -291,9 +288,9 @@ function useCapture(id: number | null): Fetched | null {
       // Its view is saved from here on: fetched anew it would only be an older one.
       staleTime: Number.POSITIVE_INFINITY,
       queryFn: async () => {
-        const answer = await ask<ReceivedCapture & { readonly view: WaveView | null }>(`/api/captures/${id}`);
-        if (!answer.ok) return null;
-        const { view, ...record } = answer.value;
+        const { view, ...record } = await fetched<ReceivedCapture & { readonly view: WaveView | null }>(
+          `/api/captures/${id}`,
+        );
         return { record, view };
       },
     }).data ?? null

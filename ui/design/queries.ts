@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { Migrated, ProjectFile, SourcePorts } from '../../core/build/index.ts';
 import type { ProbeMap } from '../../core/probes/index.ts';
 import type { BuildDetails } from '../../server/index.ts';
-import { ask, useFiles, useLive } from '../shared/index.ts';
+import { fetched, useFiles, useLive } from '../shared/index.ts';
 
 interface BuildRow {
   readonly id: number;
@@ -18,10 +18,7 @@ export function useProject() {
   return useQuery({
     queryKey: ['project', project],
     enabled: project > 0,
-    queryFn: async () => {
-      const answer = await ask<{ file: ProjectFile; board: string | null; migrated: Migrated | null }>('/api/project');
-      return answer.ok ? answer.value : null;
-    },
+    queryFn: () => fetched<{ file: ProjectFile; board: string | null; migrated: Migrated | null }>('/api/project'),
   });
 }
 
@@ -33,12 +30,9 @@ export function useSourcePorts() {
     useQuery({
       queryKey: ['ports', state?.project?.id ?? 0, files.map(({ name, changed }) => `${name} ${changed}`).join()],
       enabled: state !== null && files.length > 0,
-      placeholderData: (before: SourcePorts | null | undefined, query) =>
+      placeholderData: (before: SourcePorts | undefined, query) =>
         query?.queryKey[1] === (state?.project?.id ?? 0) ? before : undefined,
-      queryFn: async () => {
-        const answer = await ask<SourcePorts>('/api/ports');
-        return answer.ok ? answer.value : null;
-      },
+      queryFn: () => fetched<SourcePorts>('/api/ports'),
     }).data ?? null
   );
 }
@@ -50,10 +44,7 @@ export function useBuilds() {
     queryKey: ['build', state?.project?.id ?? 0, state?.latest?.id ?? 0],
     enabled: state !== null,
     placeholderData: (before) => before,
-    queryFn: async () => {
-      const answer = await ask<{ latest: BuildRow | null; usable: BuildRow | null }>('/api/build');
-      return answer.ok ? answer.value : { latest: null, usable: null };
-    },
+    queryFn: () => fetched<{ latest: BuildRow | null; usable: BuildRow | null }>('/api/build'),
   });
 }
 

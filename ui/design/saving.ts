@@ -1,9 +1,8 @@
 'use client';
+import { useDebouncer } from '@tanstack/react-pacer';
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef } from 'react';
-import { toast } from 'sonner';
-import { send, useLive } from '../shared/index.ts';
-import type { SourceFile } from '../shared/index.ts';
+import { useSaveFile } from '../shared/index.ts';
 
 const SAVE_MILLISECONDS = 400;
 
@@ -13,26 +12,23 @@ export function useSaving(): {
   readonly flush: () => Promise<void>;
 } {
   const queries = useQueryClient();
-  const project = useLive('project')?.project?.id ?? 0;
-  const pending = useRef<{ name: string; text: string; timer: ReturnType<typeof setTimeout> } | null>(null);
+  const files = useSaveFile();
+  const due = useRef<string | null>(null);
   const flush = async () => {
-    const due = pending.current;
-    if (!due) return;
-    clearTimeout(due.timer);
-    pending.current = null;
-    const saved = await send('/api/files', 'PUT', { name: due.name, text: due.text });
-    if (!saved.ok) toast.error(saved.problem.message);
+    const name = due.current;
+    due.current = null;
+    if (name === null) return;
+    await files.save(name);
     await queries.invalidateQueries({ queryKey: ['project'] });
   };
+  const later = useDebouncer(() => void flush(), { wait: SAVE_MILLISECONDS });
   // biome-ignore lint/correctness/useExhaustiveDependencies: only once, at the end
   useEffect(() => () => void flush(), []);
   const save = (name: string, text: string) => {
-    if (pending.current && pending.current.name !== name) void flush();
-    if (pending.current) clearTimeout(pending.current.timer);
-    queries.setQueryData<SourceFile[]>(['files', project], (old) =>
-      old?.map((file) => (file.name === name ? { ...file, text } : file)),
-    );
-    pending.current = { name, text, timer: setTimeout(() => void flush(), SAVE_MILLISECONDS) };
+    if (due.current !== null && due.current !== name) void flush();
+    files.keep(name, text);
+    due.current = name;
+    later.maybeExecute();
   };
   return { save, flush };
 }

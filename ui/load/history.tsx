@@ -1,7 +1,7 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import type { LoadRow } from '../../server/index.ts';
-import { ask, DataTable, dateTime, Section, shortPrint, useLatestJob, useLive } from '../shared/index.ts';
+import { fetched, DataTable, dateTime, Section, shortPrint, useLatestJob, useLive } from '../shared/index.ts';
 
 /** What was in which FPGA, when, and where it came from. */
 export function History() {
@@ -9,10 +9,10 @@ export function History() {
   const heard = useLive('running')?.running?.fingerprint ?? null;
   const answer = useQuery({
     queryKey: ['loads', job?.id, job?.state, heard],
-    queryFn: () => ask<LoadRow[]>('/api/loads'),
+    queryFn: () => fetched<LoadRow[]>('/api/loads'),
     placeholderData: (before) => before,
   }).data;
-  const rows = answer?.ok ? answer.value : [];
+  const rows = answer ?? [];
   return (
     <Section title="What was loaded">
       <DataTable

@@ -1,7 +1,7 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import type { LogEntry } from '../../server/index.ts';
-import { ask, DataTable, dateTime, duration, StationHead, useLive } from '../shared/index.ts';
+import { fetched, DataTable, dateTime, duration, StationHead, useLive } from '../shared/index.ts';
 
 const TONE: Readonly<Record<LogEntry['outcome'], string>> = {
   done: 'text-good',
@@ -17,10 +17,7 @@ export function LogbookStation() {
   const log = useQuery({
     queryKey: ['log', mark],
     placeholderData: (before: LogEntry[] | undefined) => before,
-    queryFn: async () => {
-      const answer = await ask<LogEntry[]>('/api/log');
-      return answer.ok ? answer.value : [];
-    },
+    queryFn: () => fetched<LogEntry[]>('/api/log'),
   });
   return (
     <div className="flex h-full flex-col">

@@ -11,7 +11,7 @@ import type { HierarchyNode } from '../../core/hdl/index.ts';
 import { activePlan, emptyPlan, type PlanShelf, type ProbePlan } from '../../core/probes/index.ts';
 import { useBuilds, useOpenSchematic, useOpenSource } from '../design/index.ts';
 import {
-  ask,
+  fetched,
   Button,
   DataTable,
   Empty,
@@ -45,10 +45,7 @@ export function ProbeStation() {
   const wanted = useSearchParams().get('find') ?? '';
   const shelf = useQuery({
     queryKey: ['plan', state?.project?.id ?? 0],
-    queryFn: async () => {
-      const answer = await ask<PlanShelf>('/api/plan');
-      return answer.ok ? answer.value : [];
-    },
+    queryFn: () => fetched<PlanShelf>('/api/plan'),
   }).data;
   const [chosen, setChosen] = useState(0);
   const [target, setTarget] = useState<Target>({ recorder: 0, panel: 0 });

@@ -1,7 +1,7 @@
 'use client';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import type { Problem } from '../../core/result.ts';
+import { type Problem, ProblemError } from '../../core/result.ts';
 
 type Asked<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Problem };
 
@@ -27,6 +27,13 @@ export async function ask<T>(path: string, init?: RequestInit): Promise<Asked<T>
   } catch {
     return { ok: false, problem: UNREACHED };
   }
+}
+
+/** What a query shows. A failing call fails the query: nothing is shown as empty that was not read. */
+export async function fetched<T>(path: string): Promise<T> {
+  const answer = await ask<T>(path);
+  if (!answer.ok) throw new ProblemError(answer.problem);
+  return answer.value;
 }
 
 export const send = <T>(path: string, method: 'POST' | 'PUT' | 'DELETE', body?: unknown): Promise<Asked<T>> =>

@@ -1,23 +1,144 @@
 'use client';
-import { useQuery } from '@tanstack/react-query';
-import { ask } from './ask.ts';
+import { type QueryClient, useIsMutating, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useCallback, useEffect } from 'react';
+import { toast } from 'sonner';
+import { create } from 'zustand';
+import type { Problem } from '../../core/result.ts';
+import { fetched, send } from './ask.ts';
 import { useLive } from './live.tsx';
 
 export interface SourceFile {
   readonly name: string;
   readonly text: string;
   readonly changed: string;
+  /** What is saved has to be of this version on the server. */
+  readonly version: string;
+  /** The version that came from elsewhere last: an editor that shows an older one has to begin anew. */
+  readonly loaded: string;
 }
 
-/** The files of the current project. */
+/** A text of this page that is not on the server yet. */
+interface Unsaved {
+  readonly project: number;
+  readonly name: string;
+  readonly text: string;
+  /** Why the server did not take it; it stays here until somebody says which text is to be kept. */
+  readonly refused: Problem | null;
+}
+
+const useUnsaved = create<{ readonly list: readonly Unsaved[] }>(() => ({ list: [] }));
+
+const unsavedOf = (project: number, name: string): Unsaved | undefined =>
+  useUnsaved.getState().list.find((one) => one.project === project && one.name === name);
+
+function setUnsaved(project: number, name: string, change: Unsaved | null): void {
+  const others = useUnsaved.getState().list.filter((one) => one.project !== project || one.name !== name);
+  useUnsaved.setState({ list: change ? [...others, change] : others });
+}
+
+const useProjectId = (): number => useLive('project')?.project?.id ?? 0;
+const keyOf = (project: number) => ['files', project] as const;
+const heldBy = (queries: QueryClient, project: number): readonly SourceFile[] =>
+  queries.getQueryData<readonly SourceFile[]>(keyOf(project)) ?? [];
+
+/** The files of the current project, with what was changed here and is not saved yet. */
 export function useFiles() {
-  const project = useLive('project')?.project?.id ?? 0;
+  const project = useProjectId();
+  const queries = useQueryClient();
   return useQuery({
-    queryKey: ['files', project],
+    queryKey: keyOf(project),
     enabled: project > 0,
     queryFn: async () => {
-      const answer = await ask<SourceFile[]>('/api/files');
-      return answer.ok ? answer.value : [];
+      const files = await fetched<Omit<SourceFile, 'loaded'>[]>('/api/files');
+      const held = heldBy(queries, project);
+      return files.map((file): SourceFile => {
+        const before = held.find(({ name }) => name === file.name);
+        if (before && unsavedOf(project, file.name)) return before;
+        return { ...file, loaded: before?.version === file.version ? before.loaded : file.version };
+      });
     },
   });
+}
+
+interface Saving {
+  /** Shows a text at once, here; `save` puts it on the server. */
+  readonly keep: (name: string, text: string) => void;
+  /** True when the server has the text; what is wrong otherwise is shown. */
+  readonly save: (name: string, over?: boolean) => Promise<boolean>;
+  /** Leaves the text that was changed here for the one on the server. */
+  readonly drop: (name: string) => Promise<void>;
+}
+
+/** Saving files of the current project, one after the other, each over the version that was read. */
+export function useSaveFile(): Saving {
+  const project = useProjectId();
+  const queries = useQueryClient();
+  const change = useCallback(
+    (name: string, part: Partial<SourceFile>) =>
+      queries.setQueryData<readonly SourceFile[]>(keyOf(project), (old) =>
+        old?.map((file) => (file.name === name ? { ...file, ...part } : file)),
+      ),
+    [project, queries],
+  );
+  const { mutateAsync } = useMutation({
+    mutationKey: ['save'],
+    scope: { id: 'files' },
+    mutationFn: async ({ name, over }: { readonly name: string; readonly over: boolean }) => {
+      const edit = unsavedOf(project, name);
+      if (!edit) return true;
+      if (edit.refused && !over) return false;
+      const read = over ? null : (heldBy(queries, project).find((file) => file.name === name)?.version ?? null);
+      const answer = await send<{ version: string }>('/api/files', 'PUT', { name, text: edit.text, read });
+      const now = unsavedOf(project, name);
+      if (!answer.ok) {
+        if (now) setUnsaved(project, name, { ...now, refused: answer.problem });
+        return false;
+      }
+      change(name, { version: answer.value.version });
+      if (now) setUnsaved(project, name, now.text === edit.text ? null : { ...now, refused: null });
+      return true;
+    },
+  });
+  const keep = useCallback(
+    (name: string, text: string) => {
+      change(name, { text });
+      setUnsaved(project, name, { project, name, text, refused: unsavedOf(project, name)?.refused ?? null });
+    },
+    [project, change],
+  );
+  const save = useCallback((name: string, over = false) => mutateAsync({ name, over }), [mutateAsync]);
+  const drop = useCallback(
+    async (name: string) => {
+      setUnsaved(project, name, null);
+      await queries.invalidateQueries({ queryKey: keyOf(project) });
+    },
+    [project, queries],
+  );
+  return { keep, save, drop };
+}
+
+/** Texts the server did not take, with the reason. */
+export function useRefused(): readonly { readonly name: string; readonly refused: Problem }[] {
+  const project = useProjectId();
+  return useUnsaved(({ list }) => list).flatMap(({ name, refused, project: of }) =>
+    refused && of === project ? [{ name, refused }] : [],
+  );
+}
+
+/** Reads the files again when they were changed elsewhere: in another window, by an operation. Once a page. */
+export function useFollowFiles(): void {
+  const versions = useLive('files')?.files;
+  const project = useProjectId();
+  const queries = useQueryClient();
+  const saving = useIsMutating({ mutationKey: ['save'] }) > 0;
+  useEffect(() => {
+    const held = queries.getQueryData<readonly SourceFile[]>(keyOf(project));
+    if (!held || !versions || saving) return;
+    const clean = held.filter(({ name }) => !unsavedOf(project, name));
+    const changed = clean.filter(({ name, version }) => name in versions && versions[name] !== version);
+    const other = clean.some(({ name }) => !(name in versions)) || Object.keys(versions).length !== held.length;
+    if (changed.length === 0 && !other) return;
+    void queries.invalidateQueries({ queryKey: keyOf(project) });
+    for (const { name } of changed) toast(`${name} was changed elsewhere; it is shown as it is now.`);
+  }, [versions, project, queries, saving]);
 }

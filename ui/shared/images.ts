@@ -1,10 +1,10 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import type { ImageRow } from '../../server/index.ts';
-import { ask } from './ask.ts';
+import { fetched } from './ask.ts';
 
 /** Files that were added for Load and Keep, newest first. */
 export function useImages(): readonly ImageRow[] {
-  const answer = useQuery({ queryKey: ['images'], queryFn: () => ask<ImageRow[]>('/api/images') }).data;
-  return answer?.ok ? answer.value : [];
+  const answer = useQuery({ queryKey: ['images'], queryFn: () => fetched<ImageRow[]>('/api/images') }).data;
+  return answer ?? [];
 }

@@ -1,5 +1,5 @@
 // What several stations use: the live connection, calls to the server, and the smallest parts of the look.
-export { ask, send, UNREACHED, useAct } from './ask.ts';
+export { ask, fetched, send, UNREACHED, useAct } from './ask.ts';
 export { LiveProvider, useBoard, useLive, useLiveWith, usePowered, useReached } from './live.tsx';
 export { Button } from './button.tsx';
 export { Chart } from './chart.tsx';
@@ -9,7 +9,7 @@ export { Section, StationHead, Empty, Fact } from './layout.tsx';
 export { clockTime, dateTime, duration, frequency, quantity, shortPrint } from './format.ts';
 export { FileButton } from './file-button.tsx';
 export { FileDrop } from './file-drop.tsx';
-export { type SourceFile, useFiles } from './files.ts';
+export { type SourceFile, useFiles, useFollowFiles, useRefused, useSaveFile } from './files.ts';
 export { CheckList } from './check-list.tsx';
 export { useImages } from './images.ts';
 export { ViewLinks } from './view-links.tsx';

@@ -19,6 +19,7 @@ const SLICES: Readonly<Record<keyof Slices, true>> = {
   jobs: true,
   armed: true,
   svf: true,
+  files: true,
   design: true,
 };
 

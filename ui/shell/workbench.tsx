@@ -1,18 +1,29 @@
 'use client';
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { QueryCache, QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { type ReactNode, useState } from 'react';
-import { Toaster } from 'sonner';
+import { Toaster, toast } from 'sonner';
+import { ProblemError } from '../../core/result.ts';
 import { BoardDock } from '../board/index.ts';
-import { LiveProvider, ProblemNote, UNREACHED, useLive, useReached } from '../shared/index.ts';
+import { LiveProvider, ProblemNote, UNREACHED, useFollowFiles, useLive, useReached } from '../shared/index.ts';
 import { JobLine } from './job-line.tsx';
 import { Palette } from './palette.tsx';
+import { RefusedFiles } from './refused-files.tsx';
 import { Track } from './track.tsx';
+
+/** What could not be read stays as it was; why is said once, however many asked for it. */
+function tell(error: Error): void {
+  const { message } = error;
+  toast.error(message, { id: message, description: error instanceof ProblemError ? error.problem.tryNext[0] : '' });
+}
 
 export function Workbench({ children }: { readonly children: ReactNode }) {
   const [queries] = useState(
     () =>
       new QueryClient({
-        defaultOptions: { queries: { refetchOnWindowFocus: false, staleTime: Number.POSITIVE_INFINITY } },
+        queryCache: new QueryCache({ onError: tell }),
+        defaultOptions: {
+          queries: { refetchOnWindowFocus: false, staleTime: Number.POSITIVE_INFINITY, retry: false },
+        },
       }),
   );
   return (
@@ -26,6 +37,7 @@ export function Workbench({ children }: { readonly children: ReactNode }) {
           <div className="flex min-h-0 flex-1">
             <main className="min-w-0 flex-1 overflow-auto px-5 py-4">
               <Unreached />
+              <RefusedFiles />
               {children}
             </main>
             <BoardDock />
@@ -52,6 +64,7 @@ export function Workbench({ children }: { readonly children: ReactNode }) {
 
 /** Without the server everything on the page is of before. */
 function Unreached() {
+  useFollowFiles();
   return useReached() === false ? <ProblemNote problem={UNREACHED} /> : null;
 }
 

@@ -12,14 +12,13 @@ export const GET = guarded(async () => {
   return answer(await on.store.projects.files(project.id));
 });
 
-/** Saves a file that is there. */
+/** Saves a file that is there over the version that was read; null saves over whatever is there. */
 export const PUT = guarded(async (request) => {
-  const { name, text } = await readJson(request, named.extend({ text: z.string() }));
+  const { name, text, read } = await readJson(request, named.extend({ text: z.string(), read: z.string().nullable() }));
   const { on, project } = await current();
-  if (!(await on.store.projects.save(project.id, name, text)))
-    throw new ProblemError(problem('no-file', `The project has no file "${name}".`, 'Reload the page.'));
+  const version = taken(await on.store.projects.save(project.id, name, text, read));
   on.state.changed();
-  return answer({});
+  return answer({ version });
 });
 
 /** Adds files, or renames one. */

@@ -3,7 +3,7 @@ import { counted } from '../../../core/words.ts';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import type { SvfFile } from '../../../server/index.ts';
-import { ask, Button, JobProgress, Section, send, useAct, useLatestJob, useLive } from '../../shared/index.ts';
+import { ask, fetched, Button, JobProgress, Section, send, useAct, useLatestJob, useLive } from '../../shared/index.ts';
 
 /** The player: a file, where to begin to look closely, and the log. */
 export function SvfView() {
@@ -13,8 +13,8 @@ export function SvfView() {
   const input = useRef<HTMLInputElement>(null);
   const log = useRef<HTMLPreElement>(null);
   const job = useLatestJob('svf');
-  const answer = useQuery({ queryKey: ['svf'], queryFn: () => ask<SvfFile[]>('/api/svf') }).data;
-  const files = answer?.ok ? answer.value : [];
+  const answer = useQuery({ queryKey: ['svf'], queryFn: () => fetched<SvfFile[]>('/api/svf') }).data;
+  const files = answer ?? [];
   const [chosen, setChosen] = useState<number | null>(null);
   const [device, setDevice] = useState('');
   const [pauseAt, setPauseAt] = useState('');

@@ -4,7 +4,17 @@ import { clsx } from 'clsx';
 import { useState } from 'react';
 import type { Comparison } from '../../../core/build/index.ts';
 import type { BuildSummary } from '../../../server/index.ts';
-import { ask, dateTime, duration, Empty, frequency, Section, shortPrint, useLive } from '../../shared/index.ts';
+import {
+  ask,
+  fetched,
+  dateTime,
+  duration,
+  Empty,
+  frequency,
+  Section,
+  shortPrint,
+  useLive,
+} from '../../shared/index.ts';
 import { SeverityWord } from '../messages/index.ts';
 
 interface BuildLine
@@ -21,10 +31,7 @@ export function BuildsView() {
       queryKey: ['builds', state?.project?.id ?? 0, state?.latest?.id ?? 0],
       enabled: state !== null,
       placeholderData: (before) => before,
-      queryFn: async () => {
-        const answer = await ask<BuildLine[]>('/api/builds');
-        return answer.ok ? answer.value : [];
-      },
+      queryFn: () => fetched<BuildLine[]>('/api/builds'),
     }).data ?? [];
   const [picked, setPicked] = useState<readonly number[]>([]);
   const chosen = picked.filter((id) => builds.some((b) => b.id === id));

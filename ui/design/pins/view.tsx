@@ -27,7 +27,7 @@ import {
 } from '../../../core/constraints/index.ts';
 import { packageDrawing, partNamed } from '../../../core/fabric/index.ts';
 import { counted } from '../../../core/words.ts';
-import { Button, Empty, send, useAct, useLive, useFiles } from '../../shared/index.ts';
+import { Button, Empty, send, useAct, useFiles, useSaveFile } from '../../shared/index.ts';
 import { useBuilds, useProject, useSourcePorts } from '../queries.ts';
 import { Offers } from './offers.tsx';
 import { PackagePicture } from './package-picture.tsx';
@@ -44,11 +44,11 @@ const NO_PORTS: readonly PortNeed[] = [];
  * Ports on pins: the table, the package to scale, and pins the board would offer. Rules are checked at every change.
  */
 export function PinsView() {
-  const state = useLive('project');
   const queries = useQueryClient();
   const { act } = useAct();
   const project = useProject().data;
   const files = useFiles().data;
+  const saving = useSaveFile();
   const read = useSourcePorts();
   const built = useBuilds().data?.latest?.details.ports ?? NO_PORTS;
   const ports = read?.ports ?? built;
@@ -103,16 +103,11 @@ export function PinsView() {
   const drawing = packageDrawing(part.package);
   const save = async (next: readonly PinEntry[]) => {
     const text = writePinTable(placed(next));
-    queries.setQueryData(['files', state?.project?.id ?? 0], (old: typeof files | undefined) =>
-      table
-        ? old?.map((f) => (f.name === table.name ? { ...f, text } : f))
-        : [...(old ?? []), { name: project.file.pins, text, changed: '' }],
-    );
-    await act(() =>
-      table
-        ? send('/api/files', 'PUT', { name: table.name, text })
-        : send('/api/files', 'POST', { files: [{ name: project.file.pins, text }] }),
-    );
+    if (table) {
+      saving.keep(table.name, text);
+      await saving.save(table.name);
+    } else if (await act(() => send('/api/files', 'POST', { files: [{ name: project.file.pins, text }] })))
+      await queries.invalidateQueries({ queryKey: ['files'] });
   };
   const change = (name: string, edit: Partial<PinEntry>) =>
     save(rows.map((row) => (row.name === name ? { ...row, ...edit } : row)));

@@ -6,7 +6,7 @@ import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { PARTS } from '../../../core/fabric/index.ts';
 import type { ProjectRow } from '../../../server/index.ts';
-import { ask, Button, dateTime, Section, send, useAct, useLive, useFiles } from '../../shared/index.ts';
+import { ask, fetched, Button, dateTime, Section, send, useAct, useLive, useFiles } from '../../shared/index.ts';
 import { useProject, useSourcePorts } from '../queries.ts';
 
 /** Settings of the project at hand, and the other projects. */
@@ -130,10 +130,7 @@ function ProjectList() {
   const [asked, setAsked] = useState<{ id: number; what: 'delete' | 'duplicate' } | null>(null);
   const list = useQuery({
     queryKey: ['projects', state?.project?.id ?? 0, state?.project?.name],
-    queryFn: async () => {
-      const answer = await ask<{ projects: ProjectRow[]; current: number | null }>('/api/projects');
-      return answer.ok ? answer.value : { projects: [], current: null };
-    },
+    queryFn: () => fetched<{ projects: ProjectRow[]; current: number | null }>('/api/projects'),
   }).data;
   const refresh = () => queries.invalidateQueries({ queryKey: ['projects'] });
   const post = async (id: number, body: unknown) => {

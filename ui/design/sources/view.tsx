@@ -61,7 +61,7 @@ export function SourcesView({ beforeBuild }: ViewProps) {
           )}
           {shown ? (
             <Editor
-              key={shown.name}
+              key={`${shown.name} ${shown.loaded}`}
               name={shown.name}
               text={shown.text}
               messages={messages.filter((m) => m.accepted === null)}

@@ -5,7 +5,7 @@ import { Play } from 'lucide-react';
 import { useState } from 'react';
 import type { HierarchyNode } from '../../../core/hdl/index.ts';
 import {
-  ask,
+  fetched,
   Button,
   DataTable,
   dateTime,
@@ -39,10 +39,7 @@ export function VectorsView() {
   const run = useQuery({
     queryKey: ['vectors', job?.id ?? 0, job?.state],
     placeholderData: (before) => before,
-    queryFn: async () => {
-      const answer = await ask<KeptRun | null>('/api/vectors');
-      return answer.ok ? answer.value : null;
-    },
+    queryFn: () => fetched<KeptRun | null>('/api/vectors'),
   }).data;
   const running = job?.endedAt === null;
   const modules = [...new Set(details?.hierarchy ? modulesIn(details.hierarchy) : [])];

@@ -4,6 +4,7 @@ import { type MouseEvent, useRef, useState } from 'react';
 import type { CompareSource } from '../../../server/index.ts';
 import {
   ask,
+  fetched,
   Button,
   clockTime,
   dateTime,
@@ -101,9 +102,9 @@ function Found({ comparison }: { readonly comparison: Comparison }) {
   const [at, setAt] = useState(0);
   const answer = useQuery({
     queryKey: ['compare', time],
-    queryFn: () => ask<{ places: [number, number][]; sectors: number[] }>('/api/compare'),
+    queryFn: () => fetched<{ places: [number, number][]; sectors: number[] }>('/api/compare'),
   }).data;
-  const found = answer?.ok ? answer.value : null;
+  const found = answer ?? null;
   const list = found?.places ?? [];
   const start = list[at]?.[0] ?? 0;
   const sectors = Math.ceil(end / sectorBytes);

@@ -1,6 +1,5 @@
 'use client';
 import { counted } from '../../../core/words.ts';
-import { useQueryClient } from '@tanstack/react-query';
 import { X } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
@@ -15,7 +14,18 @@ import {
   readLayout,
 } from '../../../core/images/index.ts';
 import type { Problem } from '../../../core/result.ts';
-import { Button, DataTable, Empty, ProblemNote, Section, send, useAct, useFiles, useLive } from '../../shared/index.ts';
+import {
+  Button,
+  DataTable,
+  Empty,
+  ProblemNote,
+  Section,
+  send,
+  useAct,
+  useFiles,
+  useSaveFile,
+  useLive,
+} from '../../shared/index.ts';
 
 /** Values of this board: by hand, or a row of a table. They go into the data blocks of the layout that Keep writes. */
 export function BoardDataView() {
@@ -164,15 +174,14 @@ function Block({ file, layout, index, block, fields }: BlockProps) {
 
 /** What the block consists of: kept in the layout. */
 function Fields({ file, layout, index, fields }: Omit<BlockProps, 'block'>) {
-  const { act } = useAct();
-  const cache = useQueryClient();
+  const saving = useSaveFile();
   const save = async (next: readonly DataField[]) => {
     const changed = {
       ...layout,
       blocks: layout.blocks.map((one, i) => (i === index ? { ...one, fields: next } : one)),
     };
-    if (await act(() => send('/api/files', 'PUT', { name: file, text: `${JSON.stringify(changed, null, 2)}\n` })))
-      await cache.invalidateQueries({ queryKey: ['files'] });
+    saving.keep(file, `${JSON.stringify(changed, null, 2)}\n`);
+    await saving.save(file);
   };
   const put = (i: number, change: Partial<DataField>) =>
     save(fields.map((field, k) => (k === i ? { ...field, ...change } : field)));

@@ -16,6 +16,7 @@ import {
   send,
   useAct,
   useFiles,
+  useSaveFile,
   useLive,
   useImages,
 } from '../../shared/index.ts';
@@ -102,6 +103,7 @@ function Opened({ name, text }: { readonly name: string; readonly text: string }
 
 function Editor({ name, saved }: { readonly name: string; readonly saved: Layout }) {
   const state = useLive('usable', 'project', 'keepChoice');
+  const saving = useSaveFile();
   const cache = useQueryClient();
   const { act } = useAct();
   const input = useRef<HTMLInputElement>(null);
@@ -132,8 +134,8 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
       blocks: [...layout.blocks, { address: freeAddress(layout, sources), byteOrder: 'little', ...block }],
     });
   const save = async () => {
-    if (!(await act(() => send('/api/files', 'PUT', { name, text: `${JSON.stringify(layout, null, 2)}\n` })))) return;
-    await cache.invalidateQueries({ queryKey: ['files'] });
+    saving.keep(name, `${JSON.stringify(layout, null, 2)}\n`);
+    if (!(await saving.save(name))) return;
     toast.success(`${name} saved.`);
   };
   const upload = async (file: File) => {

@@ -1,0 +1,96 @@
+// Two windows of one workbench, and a server that goes away: nobody's work is lost, and nobody looks at something old
+// without being told.
+import type { Page } from 'playwright-core';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { openWorkbench, type Workbench } from '../support/workbench.ts';
+
+let bench: Workbench;
+let second: Page;
+
+const editor = (page: Page) => page.getByRole('textbox', { name: 'Source rtl/tick.v' });
+const firstLine = (page: Page) => editor(page).locator('.cm-line').first();
+const refusal = (page: Page) => page.getByRole('alert').filter({ hasText: 'rtl/tick.v' });
+
+async function openTick(page: Page): Promise<void> {
+  await page.goto(`${bench.address}/design/sources?file=rtl/tick.v&line=1`);
+  await editor(page).waitFor();
+}
+
+/** Writes at the very beginning of the file. */
+async function begin(page: Page, text: string): Promise<void> {
+  await editor(page).press('Control+Home');
+  await page.keyboard.insertText(text);
+}
+
+beforeAll(async () => {
+  bench = await openWorkbench({ pod: false });
+  second = await bench.page.context().newPage();
+  second.setDefaultTimeout(30_000);
+  await openTick(bench.page);
+  await openTick(second);
+});
+afterAll(() => bench?.stop());
+
+describe('a file that two windows show', () => {
+  test('what one saves the other shows, and says so', async () => {
+    await begin(bench.page, '// one\n');
+    await second.getByText('rtl/tick.v was changed elsewhere; it is shown as it is now.').waitFor();
+    await expect.poll(() => firstLine(second).innerText()).toBe('// one');
+    expect(await refusal(bench.page).count()).toBe(0);
+  });
+
+  test('typing on after a save is no conflict with oneself', async () => {
+    for (const letter of 'abcdef') {
+      await begin(second, letter);
+      await second.waitForResponse((response) => response.url().endsWith('/api/files'));
+    }
+    await expect.poll(() => firstLine(bench.page).innerText()).toBe('fedcba// one');
+    expect(await refusal(second).count()).toBe(0);
+    expect(await firstLine(second).innerText()).toBe('fedcba// one');
+  });
+
+  test('written in both at once: one is saved, the other kept until somebody chooses', async () => {
+    await Promise.all([begin(bench.page, '// left\n'), begin(second, '// right\n')]);
+    const late = await Promise.any(
+      [bench.page, second].map((page) =>
+        refusal(page)
+          .waitFor()
+          .then(() => page),
+      ),
+    );
+    const early = late === second ? bench.page : second;
+    const [mine, theirs] = late === second ? ['// right', '// left'] : ['// left', '// right'];
+    expect(await firstLine(late).innerText()).toBe(mine);
+    expect(await firstLine(early).innerText()).toBe(theirs);
+    await late.getByRole('button', { name: 'Save mine over it' }).click();
+    await refusal(late).waitFor({ state: 'detached' });
+    await expect.poll(() => firstLine(early).innerText()).toBe(mine);
+  });
+
+  test('or the other text is taken', async () => {
+    await Promise.all([begin(bench.page, '// up\n'), begin(second, '// down\n')]);
+    const late = await Promise.any(
+      [bench.page, second].map((page) =>
+        refusal(page)
+          .waitFor()
+          .then(() => page),
+      ),
+    );
+    await late.getByRole('button', { name: 'Take the other text' }).click();
+    await refusal(late).waitFor({ state: 'detached' });
+    await expect.poll(() => firstLine(late).innerText()).toBe(late === second ? '// up' : '// down');
+  });
+});
+
+describe('a server that goes away', () => {
+  const lost = () => bench.page.getByRole('alert').filter({ hasText: 'The server does not answer' });
+
+  test('is told, and taken up again by itself when it is back', async () => {
+    await bench.killWeb();
+    await lost().waitFor();
+    await bench.restartWeb();
+    await lost().waitFor({ state: 'detached' });
+    await begin(bench.page, '// after\n');
+    await expect.poll(() => firstLine(second).innerText()).toBe('// after');
+  });
+});

@@ -1,0 +1,23 @@
+'use client';
+import { Button, useRefused, useSaveFile } from '../shared/index.ts';
+
+/** Files that could not be saved, each with the choice which text is to be kept. */
+export function RefusedFiles() {
+  const refused = useRefused();
+  const { save, drop } = useSaveFile();
+  return refused.map(({ name, refused: { code, message, tryNext } }) => (
+    <div key={name} role="alert" className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">
+      <p>
+        <b>{message}</b> {code === 'file-changed' ? 'What you typed is here and not on the server.' : tryNext[0]}
+      </p>
+      <div className="mt-1 flex gap-2">
+        <Button onClick={() => void save(name, true)}>
+          {code === 'file-changed' ? 'Save mine over it' : 'Save again'}
+        </Button>
+        <Button look="quiet" onClick={() => void drop(name)}>
+          Take the other text
+        </Button>
+      </div>
+    </div>
+  ));
+}
