@@ -2,10 +2,12 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Knex } from 'knex';
-import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { builtDemo, demoPlan, demoProject } from '../tests/support/demo.ts';
 import { fail, ok, ProblemError, problem } from '../core/result.ts';
 import { DesignThread } from './threads/design-thread.ts';
+import { SvfDesk } from './desks/svf-desk.ts';
+import { BenchStore } from './store/bench-store.ts';
 import { Builds, staleBecause } from './store/builds.ts';
 import { Captures } from './store/captures.ts';
 import { openDatabase } from './store/database.ts';
@@ -22,9 +24,11 @@ const jobsWith = (logbook: Logbook) =>
 
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'nimble-db-'));
+  vi.stubEnv('NIMBLE_HOME', folder);
   db = await openDatabase(join(folder, 'test.sqlite'));
 });
 afterEach(async () => {
+  vi.unstubAllEnvs();
   await db.destroy();
   rmSync(folder, { recursive: true });
 });
@@ -166,6 +170,39 @@ describe('the database', () => {
     for (let i = 0; i < 25; i++) await builds.add(id, {}, i, result);
     expect((await db('builds').count('id as n'))[0]).toEqual({ n: 20 });
     expect((await builds.latest(id))?.milliseconds).toBe(24);
+  });
+
+  test('files make room for newer ones: five of a name, and never what is in use', async () => {
+    const files = new BenchStore(db);
+    const added: number[] = [];
+    for (let i = 0; i < 7; i++)
+      added.push(await files.addImage('table.hex', Uint8Array.of(i), { format: 'intel-hex', start: 0, end: 1 }));
+    const other = await files.addImage('other.bin', Uint8Array.of(9), { format: 'binary', start: 0, end: 1 });
+    // The oldest is chosen for Keep: it stays beside the newest five.
+    expect(await files.makeRoom(new Set(added.slice(0, 1)))).toEqual(['table.hex']);
+    expect((await files.images()).map(({ id }) => id)).toEqual([other, ...added.slice(2).reverse(), added[0]]);
+    expect(await files.makeRoom(new Set())).toEqual(['table.hex']);
+    expect(await files.makeRoom(new Set())).toEqual([]);
+    for (let i = 0; i < 200; i++)
+      await files.addImage(`file ${i}.bin`, Uint8Array.of(i), { format: 'binary', start: 0, end: 1 });
+    expect(await files.makeRoom(new Set())).toEqual(['other.bin', ...Array(5).fill('table.hex')]);
+    expect(await files.images()).toHaveLength(200);
+  });
+
+  test('vector files that the list no longer shows are deleted with their bytes, not the one that is played', async () => {
+    const desk = new SvfDesk(db, () => undefined);
+    const one = async function* () {
+      yield new TextEncoder().encode('STATE RESET;\n');
+    };
+    const first = await desk.add('first.svf', one());
+    desk.begin(first, null);
+    for (let i = 0; i < 20; i++) expect((await desk.add(`${i}.svf`, one())).dropped).toEqual([]);
+    expect((await desk.add('20.svf', one())).dropped).toEqual(['0.svf']);
+    expect(desk.read(first.id)).not.toBeNull();
+    expect(desk.read(first.id + 1)).toBeNull();
+    desk.end(null, 'ended');
+    expect((await desk.add('21.svf', one())).dropped).toEqual(['1.svf', 'first.svf']);
+    expect(await desk.files()).toHaveLength(20);
   });
 
   test('a capture comes back bit for bit', async () => {

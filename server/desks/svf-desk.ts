@@ -56,8 +56,12 @@ export class SvfDesk {
   }
 
   /** Takes an upload piece by piece; nothing stays of one that is too large or breaks off. */
-  async add(name: string, pieces: AsyncIterable<Uint8Array>): Promise<SvfFile> {
-    const [id] = (await this.#db('svf_files').insert({ name, bytes: 0, added: new Date().toISOString() })) as [number];
+  async add(
+    name: string,
+    pieces: AsyncIterable<Uint8Array>,
+  ): Promise<SvfFile & { readonly dropped: readonly string[] }> {
+    const added = new Date().toISOString();
+    const [id] = (await this.#db('svf_files').insert({ name, bytes: 0, added })) as [number];
     const path = this.#path(id);
     const out = createWriteStream(path);
     let bytes = 0;
@@ -82,7 +86,18 @@ export class SvfDesk {
       throw error;
     }
     await this.#db('svf_files').where({ id }).update({ bytes });
-    return (await this.file(id)) as SvfFile;
+    return { id, name, bytes, added, dropped: await this.#makeRoom() };
+  }
+
+  /** Deletes what the list no longer shows, but for the one that is played; gives the names. */
+  async #makeRoom(): Promise<string[]> {
+    const shown = new Set((await this.files()).map(({ id }) => id));
+    const all: SvfFile[] = await this.#db('svf_files').orderBy('id', 'desc');
+    const beyond = all.filter(
+      ({ id }) => !shown.has(id) && !(this.#state.mode !== 'idle' && this.#state.file?.id === id),
+    );
+    for (const { id } of beyond) await this.remove(id);
+    return beyond.map(({ name }) => name);
   }
 
   async remove(id: number): Promise<void> {

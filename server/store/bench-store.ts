@@ -34,6 +34,10 @@ export interface ImageRow {
 }
 
 const MOST_SHOWN = 500;
+/** Files that are kept: of one name, of all names, and all together. Older ones go first. */
+const MOST_OF_A_NAME = 5;
+const MOST_IMAGES = 200;
+const MOST_IMAGE_BYTES = 2 ** 31;
 
 /** What is remembered of boards: answers about places of their chains, descriptions of devices, what was loaded. */
 export class BenchStore {
@@ -139,6 +143,31 @@ export class BenchStore {
     return this.#db('images')
       .orderBy('id', 'desc')
       .select('id', 'name', 'added', 'format', 'start', 'end', 'fingerprint');
+  }
+
+  /** Deletes the oldest files beyond what is kept, none of those in use, and gives their names. */
+  async makeRoom(inUse: ReadonlySet<number>): Promise<string[]> {
+    const rows: { id: number; name: string; size: number }[] = await this.#db('images')
+      .orderBy('id', 'desc')
+      .select('id', 'name', this.#db.raw('length(bytes) as size'));
+    const ofName = new Map<string, number>();
+    let [kept, bytes] = [0, 0];
+    const beyond = rows.filter(({ id, name, size }) => {
+      const before = ofName.get(name) ?? 0;
+      const fits = before < MOST_OF_A_NAME && kept < MOST_IMAGES && bytes + size <= MOST_IMAGE_BYTES;
+      if (!fits && !inUse.has(id)) return true;
+      ofName.set(name, before + 1);
+      kept++;
+      bytes += size;
+      return false;
+    });
+    await this.#db('images')
+      .whereIn(
+        'id',
+        beyond.map(({ id }) => id),
+      )
+      .delete();
+    return beyond.map(({ name }) => name);
   }
 
   async image(

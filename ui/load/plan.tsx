@@ -5,7 +5,7 @@ import { toast } from 'sonner';
 import { DropdownMenu } from 'radix-ui';
 import { counted } from '../../core/words.ts';
 import type { ImageRow, LoadPlan, LoadStep } from '../../server/index.ts';
-import { ask, Button, dateTime, Section, send, shortPrint, useAct, useLive, useImages } from '../shared/index.ts';
+import { upload, Button, dateTime, Section, send, shortPrint, useAct, useLive, useImages } from '../shared/index.ts';
 
 const ANY = 'any';
 
@@ -23,12 +23,7 @@ export function Plan({ busy }: { readonly busy: boolean }) {
   const step = (i: number, change: Partial<LoadStep>) =>
     put({ ...plan, steps: plan.steps.map((old, k) => (k === i ? { ...old, ...change } : old)) });
   const add = async (file: File) => {
-    const added = await act(() =>
-      ask<{ id: number; part: string }>(`/api/images?name=${encodeURIComponent(file.name)}`, {
-        method: 'POST',
-        body: file,
-      }),
-    );
+    const added = await act(() => upload<{ id: number; part: string }>('/api/images', file));
     if (input.current) input.current.value = '';
     if (!added) return;
     await cache.invalidateQueries({ queryKey: ['images'] });

@@ -8,6 +8,7 @@ import type { Problem } from '../../core/result.ts';
 import { counted } from '../../core/words.ts';
 import {
   ask,
+  upload,
   Button,
   Empty,
   Fact,
@@ -54,9 +55,7 @@ export function LoadStation() {
     }
     const vectors = files.find(({ name }) => /\.svf$/i.test(name));
     if (vectors) {
-      const added = await act(() =>
-        ask(`/api/svf?name=${encodeURIComponent(vectors.name)}`, { method: 'POST', body: vectors }),
-      );
+      const added = await act(() => upload('/api/svf', vectors));
       if (!added) return;
       await cache.invalidateQueries({ queryKey: ['svf'] });
       toast.success(`${vectors.name} is a vector file: here is its player.`);
@@ -64,10 +63,7 @@ export function LoadStation() {
     }
     const bitstream = files.find(({ name }) => !name.endsWith('.json'));
     if (!bitstream) return;
-    const begun = await ask(`/api/load-file?name=${encodeURIComponent(bitstream.name)}`, {
-      method: 'POST',
-      body: bitstream,
-    });
+    const begun = await upload('/api/load-file', bitstream);
     setRefused(begun.ok ? null : { problem: begun.problem, after: job?.id ?? null });
     await cache.invalidateQueries({ queryKey: ['images'] });
   };

@@ -42,6 +42,19 @@ export const send = <T>(path: string, method: 'POST' | 'PUT' | 'DELETE', body?: 
     ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
   });
 
+/** Sends a file under its name. What the server deleted to keep it is said. */
+export async function upload<T>(path: string, file: File): Promise<Asked<T>> {
+  const name = `${path.includes('?') ? '&' : '?'}name=${encodeURIComponent(file.name)}`;
+  const answer = await ask<T & { readonly dropped?: readonly string[] }>(`${path}${name}`, {
+    method: 'POST',
+    body: file,
+  });
+  const dropped = answer.ok ? (answer.value.dropped ?? []) : [];
+  if (dropped.length > 0)
+    toast.info(`To keep ${file.name}, older files were deleted: ${[...new Set(dropped)].join(', ')}.`);
+  return answer;
+}
+
 /** For buttons: runs a call, shows its trouble as a toast, tells whether it is under way. */
 export function useAct(): {
   readonly busy: boolean;

@@ -4,6 +4,7 @@ import { imageCrc, imageEnd, readImage } from '../../../core/images/index.ts';
 import { imageBlocks } from '../../../core/operations/index.ts';
 import { problem, ProblemError } from '../../../core/result.ts';
 import { DEFAULT_PLAN, IMAGE_CONTAINERS, server } from '../../../server/index.ts';
+import { dropped } from '../dropped.ts';
 import { takenOf } from '../current.ts';
 import { answer, guarded, MOST_UPLOAD_BYTES, readBody, readJson } from '../guard.ts';
 
@@ -23,16 +24,13 @@ export const POST = guarded(async (request) => {
   const on = await server();
   if (asked.for === 'load') {
     const { part, fingerprint, stream } = takenOf(asked.name, readBitstream(bytes));
-    return answer({
-      id: await on.store.files.addImage(asked.name, bytes, {
-        format: 'nbits',
-        start: 0,
-        end: stream.length,
-        fingerprint,
-      }),
-      part,
+    const id = await on.store.files.addImage(asked.name, bytes, {
+      format: 'nbits',
+      start: 0,
+      end: stream.length,
       fingerprint,
     });
+    return answer({ id, part, fingerprint, dropped: await dropped(on, id) });
   }
   if (/\.(svf|json|vh?|sv|vcd|csv)$/i.test(asked.name))
     throw new ProblemError(
@@ -63,6 +61,7 @@ export const POST = guarded(async (request) => {
   });
   return answer({
     id,
+    dropped: await dropped(on, id),
     format,
     start,
     end,

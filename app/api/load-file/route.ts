@@ -1,5 +1,6 @@
 import { readBitstream } from '../../../core/fabric/index.ts';
 import { server } from '../../../server/index.ts';
+import { dropped } from '../dropped.ts';
 import { takenOf } from '../current.ts';
 import { answer, guarded, MOST_UPLOAD_BYTES, readBody } from '../guard.ts';
 
@@ -19,6 +20,7 @@ export const POST = guarded(async (request) => {
     fingerprint,
   });
   return answer({
+    dropped: await dropped(on, image),
     id: on.desks.load.load({ steps: [{ device: null, source: { kind: 'image', id: image } }], verify: false }),
   });
 });

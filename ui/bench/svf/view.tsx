@@ -3,7 +3,17 @@ import { counted } from '../../../core/words.ts';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import type { SvfFile } from '../../../server/index.ts';
-import { ask, fetched, Button, JobProgress, Section, send, useAct, useLatestJob, useLive } from '../../shared/index.ts';
+import {
+  upload,
+  fetched,
+  Button,
+  JobProgress,
+  Section,
+  send,
+  useAct,
+  useLatestJob,
+  useLive,
+} from '../../shared/index.ts';
 
 /** The player: a file, where to begin to look closely, and the log. */
 export function SvfView() {
@@ -25,10 +35,8 @@ export function SvfView() {
   const line = pauseAt === '' ? null : Math.max(1, Number(pauseAt));
   const control = (action: 'pause' | 'go' | 'step') =>
     act(() => send('/api/svf/control', 'POST', { action, pauseAt: action === 'go' ? line : null }));
-  const upload = async (picked: File) => {
-    const added = await act(() =>
-      ask<SvfFile>(`/api/svf?name=${encodeURIComponent(picked.name)}`, { method: 'POST', body: picked }),
-    );
+  const add = async (picked: File) => {
+    const added = await act(() => upload<SvfFile>('/api/svf', picked));
     if (input.current) input.current.value = '';
     if (added) setChosen(added.id);
     await cache.invalidateQueries({ queryKey: ['svf'] });
@@ -47,7 +55,7 @@ export function SvfView() {
           accept=".svf"
           className="hidden"
           data-testid="svf-file"
-          onChange={(event) => event.target.files?.[0] && upload(event.target.files[0])}
+          onChange={(event) => event.target.files?.[0] && add(event.target.files[0])}
         />
         <Button disabled={busy || running} onClick={() => input.current?.click()}>
           Open a file

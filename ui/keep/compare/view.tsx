@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { type MouseEvent, useRef, useState } from 'react';
 import type { CompareSource } from '../../../server/index.ts';
 import {
-  ask,
+  upload,
   fetched,
   Button,
   clockTime,
@@ -40,13 +40,8 @@ export function CompareView() {
     const found = options.find(([source]) => keyOf(source) === key)?.[0];
     if (found) setSides(side === 0 ? [found, sides[1]] : [sides[0], found]);
   };
-  const upload = async (file: File) => {
-    const added = await act(() =>
-      ask<{ id: number }>(`/api/images?for=flash&name=${encodeURIComponent(file.name)}`, {
-        method: 'POST',
-        body: file,
-      }),
-    );
+  const add = async (file: File) => {
+    const added = await act(() => upload<{ id: number }>('/api/images?for=flash', file));
     if (input.current) input.current.value = '';
     if (!added) return;
     await cache.invalidateQueries({ queryKey: ['images'] });
@@ -82,7 +77,7 @@ export function CompareView() {
           type="file"
           className="hidden"
           data-testid="compare-file"
-          onChange={(event) => event.target.files?.[0] && upload(event.target.files[0])}
+          onChange={(event) => event.target.files?.[0] && add(event.target.files[0])}
         />
         <Button onClick={() => input.current?.click()}>Add a file</Button>
       </div>

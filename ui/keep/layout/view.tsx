@@ -8,7 +8,7 @@ import { toast } from 'sonner';
 import { BLOCK_ROLES, type Layout, type LayoutBlock, readLayout } from '../../../core/images/index.ts';
 import { item } from '../../../core/lists.ts';
 import {
-  ask,
+  upload,
   Button,
   Empty,
   quantity,
@@ -138,12 +138,9 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
     if (!(await saving.save(name))) return;
     toast.success(`${name} saved.`);
   };
-  const upload = async (file: File) => {
+  const addFile = async (file: File) => {
     const added = await act(() =>
-      ask<{ id: number; format: string; warnings: readonly string[] }>(
-        `/api/images?for=flash&name=${encodeURIComponent(file.name)}`,
-        { method: 'POST', body: file },
-      ),
+      upload<{ id: number; format: string; warnings: readonly string[] }>('/api/images?for=flash', file),
     );
     if (input.current) input.current.value = '';
     if (!added) return;
@@ -209,7 +206,7 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
           type="file"
           className="hidden"
           data-testid="layout-file"
-          onChange={(event) => event.target.files?.[0] && upload(event.target.files[0])}
+          onChange={(event) => event.target.files?.[0] && addFile(event.target.files[0])}
         />
         <Button onClick={() => input.current?.click()}>Add a file</Button>
         <Button

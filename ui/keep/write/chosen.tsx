@@ -7,7 +7,7 @@ import { readLayout } from '../../../core/images/index.ts';
 import type { ImageRow, KeepChoice } from '../../../server/index.ts';
 import { printsOf } from '../chosen.ts';
 import {
-  ask,
+  upload,
   dateTime,
   Empty,
   Fact,
@@ -49,13 +49,8 @@ export function Chosen() {
       image: row ? { id: row.id, name: row.name, at: 0 } : null,
     });
   };
-  const upload = async (given: File) => {
-    const added = await act(() =>
-      ask<{ id: number; warnings: readonly string[] }>(`/api/images?for=flash&name=${encodeURIComponent(given.name)}`, {
-        method: 'POST',
-        body: given,
-      }),
-    );
+  const add = async (given: File) => {
+    const added = await act(() => upload<{ id: number; warnings: readonly string[] }>('/api/images?for=flash', given));
     if (!added) return;
     await cache.invalidateQueries({ queryKey: ['images'] });
     await put({ layout: null, image: { id: added.id, name: given.name, at: 0 } });
@@ -93,7 +88,7 @@ export function Chosen() {
           className="h-7 px-2!"
           disabled={busy}
           title="Intel HEX, S-record, plain bytes or .nbits, written at the addresses it carries"
-          onFile={upload}
+          onFile={add}
         >
           <FileInput aria-hidden className="size-4" /> A memory file
         </FileButton>
