@@ -82,10 +82,55 @@ describe('a file that two windows show', () => {
   });
 });
 
+describe('everything by keyboard', () => {
+  const commands = () => bench.page.getByRole('dialog', { name: 'Commands' });
+
+  test('? lists the keys of the station, not where somebody types', async () => {
+    const { page } = bench;
+    await page.keyboard.press('Alt+6');
+    await page.waitForURL(/capture/);
+    await page.getByRole('heading', { name: 'Capture', exact: true }).waitFor();
+    await page.keyboard.press('?');
+    const keys = page.getByRole('dialog', { name: 'Keys' });
+    await keys.getByText('to the trigger').waitFor();
+    await page.keyboard.press('Escape');
+    await keys.waitFor({ state: 'detached' });
+    await page.keyboard.press('Alt+2');
+    await openTick(page);
+    await editor(page).press('?');
+    expect(await keys.count()).toBe(0);
+    await editor(page).press('Backspace');
+  });
+
+  test('verbs, stations and every project are found by their names', async () => {
+    const { page } = bench;
+    await page.keyboard.press('Control+k');
+    await commands().getByRole('option', { name: 'Build the design' }).waitFor();
+    expect(await commands().getByRole('option', { name: 'Power off' }).count()).toBe(0);
+    await page.keyboard.type('flash');
+    await commands().getByRole('option', { name: 'Write the flash' }).click();
+    await page.waitForURL(/keep/);
+    const copied = await page.request.post(`${bench.address}/api/projects/1`, {
+      headers: { origin: bench.address },
+      data: { do: 'duplicate', name: 'Second lock' },
+    });
+    expect(copied.status()).toBe(200);
+    await page.getByText('Second lock').waitFor();
+    await page.keyboard.press('Control+k');
+    await page.keyboard.type('lockh');
+    await commands()
+      .getByRole('option', { name: /^Open Lockhouse/ })
+      .click();
+    await page.getByText('Second lock').waitFor({ state: 'detached' });
+  });
+});
+
 describe('a server that goes away', () => {
   const lost = () => bench.page.getByRole('alert').filter({ hasText: 'The server does not answer' });
 
   test('is told, and taken up again by itself when it is back', async () => {
+    await openTick(bench.page);
+    await openTick(second);
     await bench.killWeb();
     await lost().waitFor();
     await bench.restartWeb();

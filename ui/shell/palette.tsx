@@ -1,29 +1,19 @@
 'use client';
+import { useQuery } from '@tanstack/react-query';
 import { Command } from 'cmdk';
-import { useRouter } from 'next/navigation';
+import { usePathname, useRouter } from 'next/navigation';
 import { Dialog } from 'radix-ui';
-import { useEffect, useState } from 'react';
-import { send, useAct } from '../shared/index.ts';
+import { type ReactNode, useEffect, useState } from 'react';
+import type { ProjectRow } from '../../server/index.ts';
+import { fetched, send, useAct, useLive, usePowered } from '../shared/index.ts';
+import { cancellable, verbsFor } from './commands.ts';
+import { keysAt } from './keys.ts';
 import { STATIONS } from './stations.ts';
-
-const ACTIONS = [
-  { name: 'Scan the chain', kind: 'scan', path: '/bench' },
-  { name: 'Build the design', kind: 'build', path: '/design' },
-  { name: 'Load the newest build', kind: 'load', path: '/load' },
-  { name: 'Power-cycle the board', kind: 'rehearse', path: '/keep' },
-] as const;
-
-const KEYS = [
-  ['Ctrl K', 'commands'],
-  ['Alt 1 to Alt 8', 'go to a station, in their order'],
-  ['?', 'this list'],
-] as const;
 
 /** Everything by keyboard: a list of commands, keys for the stations, and the list of keys itself. */
 export function Palette() {
   const [open, setOpen] = useState<'commands' | 'keys' | null>(null);
   const router = useRouter();
-  const { act } = useAct();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const typing =
@@ -50,54 +40,109 @@ export function Palette() {
           className="fixed top-28 left-1/2 w-[34rem] max-w-[92vw] -translate-x-1/2 border border-quiet bg-raised p-3 shadow-lg"
         >
           <Dialog.Title className="mb-2 font-bold">{open === 'keys' ? 'Keys' : 'Commands'}</Dialog.Title>
-          {open === 'keys' ? (
-            <dl className="grid grid-cols-[10rem_minmax(0,1fr)] gap-y-1 text-sm">
-              {KEYS.map(([key, what]) => (
-                <div key={key} className="contents">
-                  <dt className="tabular">{key}</dt>
-                  <dd>{what}</dd>
-                </div>
-              ))}
-            </dl>
-          ) : (
-            <Command label="Commands">
-              <Command.Input
-                autoFocus
-                placeholder="What shall be done?"
-                className="mb-2 h-9 w-full border border-line bg-paper px-2"
-              />
-              <Command.List className="max-h-80 overflow-auto">
-                <Command.Empty className="px-2 py-3 text-quiet text-sm">No command of that name.</Command.Empty>
-                {ACTIONS.map(({ name, kind, path }) => (
-                  <Command.Item
-                    key={kind}
-                    onSelect={() => {
-                      close();
-                      router.push(path);
-                      void act(() => send('/api/jobs', 'POST', { kind }));
-                    }}
-                    className="cursor-pointer px-2 py-1.5 data-[selected=true]:bg-well"
-                  >
-                    {name}
-                  </Command.Item>
-                ))}
-                {STATIONS.map(({ path, name, verb }) => (
-                  <Command.Item
-                    key={path}
-                    onSelect={() => {
-                      close();
-                      router.push(path);
-                    }}
-                    className="cursor-pointer px-2 py-1.5 data-[selected=true]:bg-well"
-                  >
-                    {name} <span className="text-quiet text-sm">{verb}</span>
-                  </Command.Item>
-                ))}
-              </Command.List>
-            </Command>
-          )}
+          {open === 'keys' ? <KeyList /> : <CommandList onDone={close} />}
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
+  );
+}
+
+function KeyList() {
+  return (
+    <dl className="grid grid-cols-[10rem_minmax(0,1fr)] gap-y-1 text-sm">
+      {keysAt(usePathname()).map(([key, what]) => (
+        <div key={`${key} ${what}`} className="contents">
+          <dt className="tabular">{key}</dt>
+          <dd>{what}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+function CommandList({ onDone }: { readonly onDone: () => void }) {
+  const router = useRouter();
+  const { act } = useAct();
+  const state = useLive('pod', 'jobs', 'project');
+  const powered = usePowered();
+  const projects = useQuery({
+    queryKey: ['projects', state?.project?.id ?? 0, state?.project?.name],
+    queryFn: () => fetched<{ projects: ProjectRow[] }>('/api/projects'),
+  }).data?.projects;
+  const go = (path: string) => {
+    onDone();
+    router.push(path);
+  };
+  return (
+    <Command label="Commands">
+      <Command.Input
+        autoFocus
+        placeholder="What shall be done?"
+        className="mb-2 h-9 w-full border border-line bg-paper px-2"
+      />
+      <Command.List className="max-h-80 overflow-auto">
+        <Command.Empty className="px-2 py-3 text-quiet text-sm">No command of that name.</Command.Empty>
+        {cancellable(state?.jobs ?? []).map(({ id, title }) => (
+          <Item
+            key={`cancel ${id}`}
+            onSelect={() => {
+              onDone();
+              void act(() => send(`/api/jobs/${id}`, 'DELETE'));
+            }}
+          >
+            Cancel <span className="text-quiet text-sm">{title}</span>
+          </Item>
+        ))}
+        {verbsFor(state?.pod.capabilities ?? null, powered).map(({ name, path, body }) => (
+          <Item
+            key={name}
+            onSelect={() => {
+              go(path);
+              if (body) void act(() => send('/api/jobs', 'POST', body));
+            }}
+          >
+            {name}
+          </Item>
+        ))}
+        {STATIONS.map(({ path, name, verb }) => (
+          <Item key={path} onSelect={() => go(path)}>
+            {name} <span className="text-quiet text-sm">{verb}</span>
+          </Item>
+        ))}
+        {(projects ?? [])
+          .filter(({ id }) => id !== state?.project?.id)
+          .map(({ id, name }) => (
+            <Item
+              key={`project ${id}`}
+              value={`Open ${name} ${id}`}
+              onSelect={() => {
+                onDone();
+                void act(() => send(`/api/projects/${id}`, 'POST', { do: 'open' }));
+              }}
+            >
+              Open {name} <span className="text-quiet text-sm">project no. {id}</span>
+            </Item>
+          ))}
+      </Command.List>
+    </Command>
+  );
+}
+
+interface ItemProps {
+  /** What is looked for in; the text itself where it is left out. */
+  readonly value?: string;
+  readonly onSelect: () => void;
+  readonly children: ReactNode;
+}
+
+function Item({ value, onSelect, children }: ItemProps) {
+  return (
+    <Command.Item
+      {...(value === undefined ? {} : { value })}
+      onSelect={onSelect}
+      className="cursor-pointer px-2 py-1.5 data-[selected=true]:bg-well"
+    >
+      {children}
+    </Command.Item>
   );
 }
