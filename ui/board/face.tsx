@@ -85,7 +85,7 @@ function Boot({ can }: { readonly can: PodCapabilities }) {
               key={source}
               type="button"
               aria-pressed={position === source}
-              className={`h-6 rounded-[3px] border px-1.5 ${position === source ? 'border-ink bg-ink text-white' : 'border-quiet bg-raised'}`}
+              className={`h-6 rounded-[3px] border px-1.5 ${position === source ? 'border-ink bg-ink text-raised' : 'border-quiet bg-raised'}`}
               onClick={() => act(() => send('/api/board', 'POST', { bootSource: source }))}
             >
               {source === 'flash' ? 'flash' : 'JTAG'}

@@ -35,9 +35,16 @@ export function LockPicture({ lock }: { readonly lock: LockState }) {
         role="img"
         aria-label={`upper pond ${metres(pond)}, chamber ${metres(chamber)}`}
       >
-        <rect x={0} y={y(pond)} width={LEFT} height={FLOOR - y(pond)} fill="#1d5f78" opacity={0.35} />
-        <rect x={LEFT} y={y(chamber)} width={RIGHT - LEFT} height={FLOOR - y(chamber)} fill="#1d5f78" opacity={0.5} />
-        <rect x={RIGHT} y={y(0)} width={WIDE - RIGHT} height={FLOOR - y(0)} fill="#1d5f78" opacity={0.35} />
+        <rect x={0} y={y(pond)} width={LEFT} height={FLOOR - y(pond)} className="fill-water" opacity={0.35} />
+        <rect
+          x={LEFT}
+          y={y(chamber)}
+          width={RIGHT - LEFT}
+          height={FLOOR - y(chamber)}
+          className="fill-water"
+          opacity={0.5}
+        />
+        <rect x={RIGHT} y={y(0)} width={WIDE - RIGHT} height={FLOOR - y(0)} className="fill-water" opacity={0.35} />
         <path d={`M 0 ${FLOOR} H ${WIDE}`} className="stroke-ink" strokeWidth={1.5} />
         {gate(LEFT, motors.gateUpper)}
         {gate(RIGHT, motors.gateLower)}

@@ -174,7 +174,7 @@ function Name({
     <span
       className={clsx(
         'pointer-events-none absolute truncate px-1 text-xs',
-        inside && place.role !== 'header' ? 'text-white' : 'text-ink',
+        inside && place.role !== 'header' ? 'text-raised' : 'text-ink',
       )}
       style={{
         top: first.row * ROW_HEIGHT,

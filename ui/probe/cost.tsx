@@ -60,10 +60,14 @@ export function Cost({ plan, others, onPlan }: Props) {
       >
         <thead className="text-quiet text-xs">
           <tr>
-            <th className="text-left font-normal">{beside ? 'With others in the build' : ''}</th>
+            <th className="text-left font-normal">
+              {beside ? 'With others in the build' : <span className="sr-only">resource</span>}
+            </th>
             <th className="pl-4 text-right font-normal">{cost.isExact ? 'takes' : 'takes, about'}</th>
             <th className="pl-4 text-right font-normal">is free</th>
-            <th className="w-10" />
+            <th className="w-10">
+              <span className="sr-only">share</span>
+            </th>
           </tr>
         </thead>
         <tbody className="tabular">

@@ -298,7 +298,7 @@ function Uses({ signal, plan, target, onToggle }: UsesProps) {
           onPressedChange={() => onToggle(use)}
           className={clsx(
             'rounded-[3px] border px-1 text-xs',
-            uses.has(use) ? 'border-ink bg-ink text-white' : 'border-line text-quiet hover:border-quiet',
+            uses.has(use) ? 'border-ink bg-ink text-raised' : 'border-line text-quiet hover:border-quiet',
           )}
         >
           {name}

@@ -35,11 +35,11 @@ const LOOK = EditorView.theme({
   '.cm-scroller': { fontFamily: 'var(--font-mono)', lineHeight: '1.9', overflow: 'hidden' },
   '.cm-content': { padding: '0 6px' },
   '.cm-line': { padding: '0' },
-  '.cm-placeholder': { color: '#5b6475' },
-  '.cm-tooltip': { backgroundColor: '#fffdf8', border: '1px solid #d8d2c4' },
-  '.cm-tooltip-autocomplete ul li[aria-selected]': { backgroundColor: '#ebe6d9', color: '#1d2433' },
+  '.cm-placeholder': { color: 'var(--color-quiet)' },
+  '.cm-tooltip': { backgroundColor: 'var(--color-raised)', border: '1px solid var(--color-line)' },
+  '.cm-tooltip-autocomplete ul li[aria-selected]': { backgroundColor: 'var(--color-well)', color: 'var(--color-ink)' },
   '.cm-tooltip.cm-tooltip-autocomplete > ul': { fontFamily: 'var(--font-mono)', fontSize: '0.75rem' },
-  '.cm-completionDetail': { color: '#5b6475', fontStyle: 'normal', marginLeft: '1em' },
+  '.cm-completionDetail': { color: 'var(--color-quiet)', fontStyle: 'normal', marginLeft: '1em' },
 });
 
 const JOINING: readonly Completion[] = ['and', 'or', 'then', 'within', 'for', 'times'].map((label) => ({

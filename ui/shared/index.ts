@@ -3,6 +3,7 @@ export { ask, fetched, send, UNREACHED, upload, useAct } from './ask.ts';
 export { LiveProvider, useBoard, useLive, useLiveWith, usePowered, useReached } from './live.tsx';
 export { Button } from './button.tsx';
 export { Chart } from './chart.tsx';
+export { type Colour, colour, useColour, useDark } from './colour.ts';
 export { DataTable } from './data-table.tsx';
 export { ProblemNote } from './problem-note.tsx';
 export { Section, StationHead, Empty, Fact } from './layout.tsx';

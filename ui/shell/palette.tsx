@@ -34,7 +34,7 @@ export function Palette() {
   return (
     <Dialog.Root open={open !== null} onOpenChange={(next) => !next && close()}>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 bg-ink/25" />
+        <Dialog.Overlay className="fixed inset-0 bg-ink/25 dark:bg-paper/60" />
         <Dialog.Content
           aria-describedby={undefined}
           className="fixed top-28 left-1/2 w-[34rem] max-w-[92vw] -translate-x-1/2 border border-quiet bg-raised p-3 shadow-lg"

@@ -2,18 +2,16 @@
 import { counted } from '../../core/words.ts';
 import { type PointerEvent, useEffect, useRef } from 'react';
 import { indexAt, nearestStored, type WaveCursor, type WaveNote } from '../../core/wave/index.ts';
+import { colour, useDark } from '../shared/index.ts';
 import {
   AXIS,
   axisSteps,
   draw,
   type DrawnRow,
   FONT,
-  INK,
   pixelOf,
-  QUIET,
   rowHeight,
   type Scene,
-  SIGNAL,
   timeText,
   type View,
 } from './draw.ts';
@@ -67,11 +65,13 @@ export function WaveCanvas({
   const over = useRef<HTMLCanvasElement>(null);
   const drag = useRef<Drag | null>(null);
   const pointers = useRef(new Map<number, number>());
+  const dark = useDark();
   const { view, axis } = scene;
   const seen = Math.min(height + AXIS, inSight);
   const rowsInSight = Math.max(0, seen - AXIS);
   const ratio = typeof window === 'undefined' ? 1 : window.devicePixelRatio || 1;
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: by night the colours are others
   useEffect(() => {
     const context = rows.current?.getContext('2d');
     if (!context || width === 0) return;
@@ -84,14 +84,15 @@ export function WaveCanvas({
       if (rows.current) rows.current.dataset.drawMilliseconds = (performance.now() - began).toFixed(2);
     });
     return () => cancelAnimationFrame(frame);
-  }, [scene, width, height, ratio, scrolled, rowsInSight]);
+  }, [scene, width, height, ratio, scrolled, rowsInSight, dark]);
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: by night the colours are others
   useEffect(() => {
     const context = over.current?.getContext('2d');
     if (!context || width === 0) return;
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
     drawOver(context, width, seen, scene, cursors, active, notes, drag.current?.kind === 'box' ? drag.current : null);
-  }, [scene, width, seen, ratio, cursors, active, notes]);
+  }, [scene, width, seen, ratio, cursors, active, notes, dark]);
 
   useEffect(() => {
     const element = over.current;
@@ -232,7 +233,7 @@ function drawOver(
   context.clearRect(0, 0, width, height);
   context.font = FONT;
   context.textBaseline = 'middle';
-  context.fillStyle = QUIET;
+  context.fillStyle = colour('quiet');
   const { ticks, seconds } = axisSteps(scene, width);
   for (const tick of ticks) {
     const label = timeText(axis, tick, seconds);
@@ -242,13 +243,13 @@ function drawOver(
   for (const trigger of axis.triggers) {
     const x = pixelOf(view, trigger);
     if (x < 0 || x > width) continue;
-    context.fillStyle = SIGNAL;
+    context.fillStyle = colour('signal');
     context.fillText('trigger', x + 18, AXIS - 8);
   }
   for (const { tick, text } of notes) {
     const x = pixelOf(view, tick);
     if (x < 0 || x > width) continue;
-    context.fillStyle = '#9a6b00';
+    context.fillStyle = colour('doubt');
     context.beginPath();
     context.moveTo(x, AXIS);
     context.lineTo(x - 5, AXIS - 8);
@@ -259,7 +260,7 @@ function drawOver(
   for (const [i, { name, tick }] of cursors.entries())
     marker(context, width, height, pixelOf(view, tick), name, i === active);
   if (!box) return;
-  context.fillStyle = SIGNAL;
+  context.fillStyle = colour('signal');
   context.globalAlpha = 0.15;
   context.fillRect(Math.min(box.x, box.now), AXIS, Math.abs(box.now - box.x), height);
   context.globalAlpha = 1;
@@ -275,7 +276,7 @@ function marker(
 ): void {
   if (place < -1 || place > width + 1) return;
   const x = Math.round(place) + 0.5;
-  context.strokeStyle = INK;
+  context.strokeStyle = colour('ink');
   context.lineWidth = isActive ? 1.75 : 1;
   context.beginPath();
   context.moveTo(x, 14);
@@ -284,9 +285,9 @@ function marker(
   const wide = context.measureText(name).width + 8;
   // At the edges the name stays whole.
   const left = Math.min(Math.max(x - wide / 2, 0.5), width - wide - 0.5);
-  context.fillStyle = isActive ? INK : '#fffdf8';
+  context.fillStyle = colour(isActive ? 'ink' : 'raised');
   context.fillRect(left, 13, wide, 13);
   context.strokeRect(left, 13, wide, 13);
-  context.fillStyle = isActive ? '#fffdf8' : INK;
+  context.fillStyle = colour(isActive ? 'raised' : 'ink');
   context.fillText(name, left + 4, 20);
 }

@@ -12,6 +12,7 @@ import {
   writeValue,
   zeroOf,
 } from '../../core/wave/index.ts';
+import { colour } from '../shared/index.ts';
 import type { DrawnTrace } from './messages.ts';
 
 /** What is on screen: `first` tick at the left edge, `perPixel` ticks a pixel. */
@@ -51,18 +52,12 @@ const PAD = 5;
 export const rowHeight = (row: DrawnRow): number => (row.kind === 'signal' && row.analog ? ANALOG : ROW);
 
 /** Colour means clock domain, never bit or bus. */
-const DOMAIN_COLOURS = ['#1d5f78', '#8a4b12', '#5b4a8a', '#3f7d4e'];
-export const INK = '#1d2433';
-export const QUIET = '#5b6475';
-export const LINE = '#d8d2c4';
-export const SIGNAL = '#d9541e';
-const BAD = '#a4262c';
-const PAPER = '#f6f3ec';
+const DOMAIN_COLOURS = ['domain-1', 'domain-2', 'domain-3', 'domain-4'] as const;
 export const FONT = '11px "Code marks", "B612 Mono", monospace';
 const LETTER = 6.7;
 
-export const colourOf = (domains: readonly string[], domain: string): string =>
-  domain === '' ? INK : item(DOMAIN_COLOURS, domains.indexOf(domain) % DOMAIN_COLOURS.length);
+export const colourOf = (domains: readonly string[], domain: string) =>
+  domain === '' ? 'ink' : item(DOMAIN_COLOURS, domains.indexOf(domain) % DOMAIN_COLOURS.length);
 
 export const pixelOf = ({ first, perPixel }: View, tick: number): number => (tick - first) / perPixel;
 
@@ -123,11 +118,11 @@ export function draw(
   }
   gaps(context, width, height, scene);
   for (const trigger of scene.axis.triggers)
-    upright(context, height, pixelOf(scene.view, trigger), width, SIGNAL, [4, 3]);
+    upright(context, height, pixelOf(scene.view, trigger), width, colour('signal'), [4, 3]);
 }
 
 function grid(context: CanvasRenderingContext2D, width: number, height: number, scene: Scene): void {
-  context.strokeStyle = LINE;
+  context.strokeStyle = colour('line');
   context.globalAlpha = 0.6;
   context.beginPath();
   for (const tick of axisSteps(scene, width).ticks) {
@@ -142,7 +137,7 @@ function grid(context: CanvasRenderingContext2D, width: number, height: number, 
 /** Found places as a light band over all rows. */
 function stripes(context: CanvasRenderingContext2D, height: number, { marked, markedBad, view }: Scene): void {
   if (marked.length === 0) return;
-  context.fillStyle = markedBad ? BAD : SIGNAL;
+  context.fillStyle = colour(markedBad ? 'bad' : 'signal');
   context.globalAlpha = 0.16;
   const last = view.first + context.canvas.width * view.perPixel;
   let until = Number.NEGATIVE_INFINITY;
@@ -165,7 +160,7 @@ function drawRow(
   row: DrawnRow,
   scene: Scene,
 ): void {
-  context.strokeStyle = LINE;
+  context.strokeStyle = colour('line');
   context.lineWidth = 1;
   context.beginPath();
   context.moveTo(0, top + high - 0.5);
@@ -178,12 +173,12 @@ function drawRow(
   for (const { name, from, to } of scene.differences) {
     if (name !== trace.name) continue;
     const x = pixelOf(scene.view, from);
-    context.fillStyle = BAD;
+    context.fillStyle = colour('bad');
     context.globalAlpha = 0.2;
     context.fillRect(x, top + 1, Math.max(2, pixelOf(scene.view, to) - x), high - 2);
     context.globalAlpha = 1;
   }
-  context.strokeStyle = colourOf(scene.domains, trace.domain);
+  context.strokeStyle = colour(colourOf(scene.domains, trace.domain));
   context.fillStyle = context.strokeStyle;
   context.lineWidth = 1.25;
   if (row.analog && row.drawn.ranges) analog(context, width, top, high, row.drawn, scene);
@@ -378,7 +373,7 @@ function analog(
   }
   context.stroke(path);
   context.fill(solid);
-  context.fillStyle = QUIET;
+  context.fillStyle = colour('quiet');
   context.fillText(shortNumber(whole.most), 4, top + PAD + 5);
   if (whole.least !== whole.most) context.fillText(shortNumber(whole.least), 4, top + height - PAD - 5);
 }
@@ -409,12 +404,12 @@ function gaps(context: CanvasRenderingContext2D, width: number, height: number, 
   for (const gap of axis.gaps) {
     const [from, to] = [pixelOf(view, gap.from), pixelOf(view, gap.to)];
     if (to < 0 || from > width) continue;
-    context.fillStyle = PAPER;
+    context.fillStyle = colour('paper');
     context.globalAlpha = to - from > 6 ? 0.88 : 0.6;
     context.fillRect(from, 0, Math.max(1, to - from), height);
     context.globalAlpha = 1;
     if (to - from < 6) continue;
-    context.strokeStyle = QUIET;
+    context.strokeStyle = colour('quiet');
     context.setLineDash([2, 3]);
     context.beginPath();
     for (const x of [from + 1, to - 1]) {
@@ -425,7 +420,7 @@ function gaps(context: CanvasRenderingContext2D, width: number, height: number, 
     context.setLineDash([]);
     const text = gap.ticks === null ? '?' : secondsText(gap.ticks * axis.tickSeconds);
     if (to - from < text.length * LETTER + 8) continue;
-    context.fillStyle = QUIET;
+    context.fillStyle = colour('quiet');
     context.fillText(text, (from + to - text.length * LETTER) / 2, 12);
   }
 }
@@ -444,11 +439,11 @@ function frames(
     // Both directions share one row, one above the other.
     const [upper, lower] =
       way === undefined ? [high, low] : way === 'out' ? [high, (high + low) / 2 - 0.5] : [(high + low) / 2 + 0.5, low];
-    context.fillStyle = trouble ? BAD : '#ebe6d9';
+    context.fillStyle = colour(trouble ? 'bad' : 'well');
     context.fillRect(x, upper, Math.max(1.5, end - x - 1), lower - upper);
     const fits = Math.floor((end - x - 6) / LETTER);
     if (fits < 1 || (way !== undefined && lower - upper < 9)) continue;
-    context.fillStyle = trouble ? '#fff' : INK;
+    context.fillStyle = colour(trouble ? 'raised' : 'ink');
     context.font = way === undefined ? FONT : FONT.replace('11px', '9px');
     context.fillText(
       text.length <= fits ? text : `${text.slice(0, Math.max(1, fits - 1))}…`,

@@ -2,7 +2,8 @@
 import { type PointerEvent, useEffect, useRef, useState } from 'react';
 import type { Axis, Stretch } from '../../core/wave/index.ts';
 import type { WaveDesk } from './desk.ts';
-import { LINE, QUIET, SIGNAL, type View } from './draw.ts';
+import { colour, useDark } from '../shared/index.ts';
+import type { View } from './draw.ts';
 
 const HEIGHT = 22;
 const COLUMNS = 600;
@@ -22,11 +23,13 @@ interface Props {
  */
 export function Overview({ desk, axis, view, width, marked, onView }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
+  const dark = useDark();
   const [counts, setCounts] = useState<Uint32Array | null>(null);
   const ratio = typeof window === 'undefined' ? 1 : window.devicePixelRatio || 1;
   useEffect(() => {
     void desk.ask('overview', { columns: COLUMNS }).then(setCounts);
   }, [desk]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: by night the colours are others
   useEffect(() => {
     const context = canvas.current?.getContext('2d');
     if (!context || width === 0) return;
@@ -35,7 +38,7 @@ export function Overview({ desk, axis, view, width, marked, onView }: Props) {
     const scale = width / axis.length;
     if (counts) {
       const most = counts.reduce((a, b) => Math.max(a, b), 1);
-      context.fillStyle = QUIET;
+      context.fillStyle = colour('quiet');
       // The root makes single changes show beside a clock's.
       for (const [i, count] of counts.entries())
         if (count > 0)
@@ -46,19 +49,19 @@ export function Overview({ desk, axis, view, width, marked, onView }: Props) {
             -Math.max(2, (HEIGHT - 4) * Math.sqrt(count / most)),
           );
     }
-    context.fillStyle = '#a4262c';
+    context.fillStyle = colour('bad');
     for (const { from } of marked.slice(0, 2000)) context.fillRect(from * scale, 0, 1.5, HEIGHT);
-    context.fillStyle = SIGNAL;
+    context.fillStyle = colour('signal');
     for (const trigger of axis.triggers) context.fillRect(trigger * scale - 0.75, 0, 1.5, HEIGHT);
     const [from, wide] = [view.first * scale, Math.max(3, width * view.perPixel * scale)];
-    context.fillStyle = LINE;
+    context.fillStyle = colour('line');
     context.globalAlpha = 0.55;
     context.fillRect(0, 0, Math.max(0, from), HEIGHT);
     context.fillRect(from + wide, 0, width, HEIGHT);
     context.globalAlpha = 1;
-    context.strokeStyle = '#1d2433';
+    context.strokeStyle = colour('ink');
     context.strokeRect(from + 0.5, 0.5, wide - 1, HEIGHT - 1);
-  }, [counts, axis, view, width, marked, ratio]);
+  }, [counts, axis, view, width, marked, ratio, dark]);
   const go = (event: PointerEvent<HTMLCanvasElement>) => {
     if (event.type === 'pointermove' && event.buttons === 0) return;
     onView({ ...view, first: (event.nativeEvent.offsetX / width) * axis.length - (width * view.perPixel) / 2 });

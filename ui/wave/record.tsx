@@ -478,7 +478,7 @@ function Cursors({ view, active, axis, onActive, onAdd, onRename, onRemove }: Cu
             ) : (
               <button
                 type="button"
-                className={clsx('px-1.5', i === active && 'bg-ink text-white')}
+                className={clsx('px-1.5', i === active && 'bg-ink text-raised')}
                 aria-pressed={i === active}
                 aria-label={`Cursor ${name}`}
                 title="Press twice, or F2, to rename"

@@ -110,8 +110,7 @@ export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose,
                       aria-hidden
                       className="inline-block size-2 shrink-0"
                       style={{
-                        background:
-                          one.kind === 'signal' && one.drawn ? colourOf(domains, one.drawn.trace.domain) : '#d8d2c4',
+                        background: `var(--color-${one.kind === 'signal' && one.drawn ? colourOf(domains, one.drawn.trace.domain) : 'line'})`,
                       }}
                     />
                   )}

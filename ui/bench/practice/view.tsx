@@ -30,7 +30,7 @@ export function PracticeView() {
               onCheckedChange={(next) => act(() => send('/api/faults', 'POST', { name, on: next }))}
               className={`h-5 w-9 rounded-[3px] border border-quiet p-0.5 ${on ? 'bg-bad' : 'bg-raised'}`}
             >
-              <Switch.Thumb className={`block size-3.5 rounded-[2px] ${on ? 'ml-auto bg-white' : 'bg-quiet'}`} />
+              <Switch.Thumb className={`block size-3.5 rounded-[2px] ${on ? 'ml-auto bg-raised' : 'bg-quiet'}`} />
             </Switch.Root>
           </li>
         ))}

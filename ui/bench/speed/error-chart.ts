@@ -1,9 +1,8 @@
+import type { Colour } from '../../shared/index.ts';
 import type { Sweep } from '../../../core/operations/index.ts';
 
-const [INK, LINE, SIGNAL, GOOD] = ['#1D2433', '#D8D2C4', '#D9541E', '#3F7D4E'];
-
 /** The sweep as ECharts draws it: share of wrong bits in percent against TCK in MHz, with the limit and the choice. */
-export function errorChart({ points, reliableHz, chosenHz }: Sweep): Record<string, unknown> {
+export function errorChart({ points, reliableHz, chosenHz }: Sweep, colour: Colour): Record<string, unknown> {
   const marks = [
     ...(reliableHz === null
       ? []
@@ -11,8 +10,8 @@ export function errorChart({ points, reliableHz, chosenHz }: Sweep): Record<stri
           {
             xAxis: reliableHz / 1e6,
             name: 'reliable',
-            lineStyle: { color: INK, type: 'dashed' },
-            label: { formatter: 'reliable', position: 'insideEndTop', color: INK },
+            lineStyle: { color: colour('ink'), type: 'dashed' },
+            label: { formatter: 'reliable', position: 'insideEndTop', color: colour('ink') },
           },
         ]),
     ...(chosenHz === null
@@ -21,14 +20,14 @@ export function errorChart({ points, reliableHz, chosenHz }: Sweep): Record<stri
           {
             xAxis: chosenHz / 1e6,
             name: 'set',
-            lineStyle: { color: GOOD },
-            label: { formatter: 'set', position: 'insideEndTop', color: GOOD },
+            lineStyle: { color: colour('good') },
+            label: { formatter: 'set', position: 'insideEndTop', color: colour('good') },
           },
         ]),
   ];
   return {
     animation: false,
-    textStyle: { fontFamily: 'B612', color: INK },
+    textStyle: { fontFamily: 'B612', color: colour('ink') },
     grid: { left: 64, right: 24, top: 20, bottom: 44 },
     tooltip: { trigger: 'axis', valueFormatter: (value: number) => `${value.toFixed(2)} %` },
     xAxis: {
@@ -38,8 +37,8 @@ export function errorChart({ points, reliableHz, chosenHz }: Sweep): Record<stri
       nameGap: 28,
       min: 0.2,
       max: 60,
-      axisLine: { lineStyle: { color: INK } },
-      splitLine: { lineStyle: { color: LINE } },
+      axisLine: { lineStyle: { color: colour('ink') } },
+      splitLine: { lineStyle: { color: colour('line') } },
     },
     yAxis: {
       type: 'value',
@@ -48,15 +47,15 @@ export function errorChart({ points, reliableHz, chosenHz }: Sweep): Record<stri
       nameGap: 44,
       min: 0,
       max: (value: { max: number }) => Math.max(1, Math.ceil(value.max)),
-      splitLine: { lineStyle: { color: LINE } },
+      splitLine: { lineStyle: { color: colour('line') } },
     },
     series: [
       {
         type: 'line',
         data: points.map(({ hz, errors, bits }) => [hz / 1e6, (errors / bits) * 100]),
         symbolSize: 7,
-        lineStyle: { color: SIGNAL, width: 2 },
-        itemStyle: { color: SIGNAL },
+        lineStyle: { color: colour('signal'), width: 2 },
+        itemStyle: { color: colour('signal') },
         markLine: { symbol: 'none', silent: true, data: marks },
       },
     ],

@@ -14,6 +14,7 @@ import {
   useLatestJob,
   useLive,
   useBoard,
+  useColour,
 } from '../../shared/index.ts';
 import { errorChart } from './error-chart.ts';
 
@@ -25,7 +26,8 @@ export function SpeedView() {
   const running = job?.endedAt === null;
   const sweep = state?.sweep ?? null;
   const tested = state?.integrity ?? null;
-  const option = useMemo(() => (sweep ? errorChart(sweep) : null), [sweep]);
+  const colour = useColour();
+  const option = useMemo(() => (sweep ? errorChart(sweep, colour) : null), [sweep, colour]);
   const ready = !busy && !running && state?.pod.state === 'connected';
   return (
     <>

@@ -51,7 +51,7 @@ export function MessagesView() {
             onCheckedChange={setAll}
             className="h-4 w-7 rounded-full border border-quiet bg-well data-[state=checked]:bg-ink"
           >
-            <Switch.Thumb className="block size-3 translate-x-0.5 rounded-full bg-quiet data-[state=checked]:translate-x-3 data-[state=checked]:bg-white" />
+            <Switch.Thumb className="block size-3 translate-x-0.5 rounded-full bg-quiet data-[state=checked]:translate-x-3 data-[state=checked]:bg-raised" />
           </Switch.Root>
           Show the {accepted} accepted
         </div>

@@ -20,7 +20,7 @@ interface Props {
 const MARGIN = 1.6;
 const LEAD = 1;
 /** Banks differ by hatching and number, not by colour alone. */
-const BANK_FILL = ['#d9c9a8', '#b9cdb9', '#b9c3d9', '#d9b9b9'];
+const BANK_FILL = [1, 2, 3, 4].map((area) => `var(--color-area-${area})`);
 
 /** The package seen from above, to scale. A port is dragged onto a pin, or placed by choosing it and pressing a pin. */
 export function PackagePicture({ drawing, rows, ports, issues, supplies, chosen, onChoose, onPlace }: Props) {
@@ -127,7 +127,7 @@ function Pad({ pin, drawing, row, wrong, chosen, onLook, onPress }: PadProps) {
   const along = drawing.style === 'quad' ? drawing.pitch * 0.62 : drawing.pitch * 0.72;
   const vertical = drawing.style === 'quad' && (pin.y < 0 || pin.y > drawing.body);
   const [w, h] = vertical ? [along, across] : [across, along];
-  const fill = pin.kind !== 'io' ? '#8d8778' : row ? 'var(--color-ink)' : item(BANK_FILL, pin.bank ?? 0);
+  const fill = pin.kind !== 'io' ? 'var(--color-supply)' : row ? 'var(--color-ink)' : item(BANK_FILL, pin.bank ?? 0);
   const common = {
     fill: wrong ? 'var(--color-bad)' : fill,
     stroke: isOver || chosen ? 'var(--color-signal)' : pin.clock ? 'var(--color-ink)' : 'none',
@@ -156,7 +156,7 @@ function Pad({ pin, drawing, row, wrong, chosen, onLook, onPress }: PadProps) {
         <path
           d={`M${pin.x - 0.14} ${pin.y + 0.08}v-0.16h0.14v0.16h0.14v-0.16`}
           fill="none"
-          stroke={row ? 'var(--color-white)' : 'var(--color-ink)'}
+          stroke={row ? 'var(--color-raised)' : 'var(--color-ink)'}
           strokeWidth="0.045"
         />
       )}

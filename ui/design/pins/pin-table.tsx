@@ -87,7 +87,7 @@ function PinRow({ row, port, isKnown, issues, chosen, onChoose, onChange }: RowP
         onFocus={() => onChoose(row.name)}
         onClick={() => onChoose(row.name)}
       >
-        <td className={clsx('whitespace-nowrap px-1.5', bad('name') && 'bg-[#a4262c1a]')}>
+        <td className={clsx('whitespace-nowrap px-1.5', bad('name') && 'bg-bad/10')}>
           <span
             ref={setNodeRef}
             {...listeners}
@@ -109,7 +109,7 @@ function PinRow({ row, port, isKnown, issues, chosen, onChoose, onChange }: RowP
               ? 'gone'
               : ''}
         </td>
-        <td className={clsx('px-0.5', bad('pin') && 'bg-[#a4262c1a]')}>
+        <td className={clsx('px-0.5', bad('pin') && 'bg-bad/10')}>
           <PinCell value={row.pin} label={`Pin of ${row.name}`} onChange={(pin) => edit({ pin })} />
         </td>
         <Choice
@@ -194,7 +194,7 @@ interface ChoiceProps {
 
 function Choice({ label, value, options, wrong, unit = '', onChange }: ChoiceProps) {
   return (
-    <td className={clsx('px-0.5', wrong && 'bg-[#a4262c1a]')}>
+    <td className={clsx('px-0.5', wrong && 'bg-bad/10')}>
       <select
         aria-label={label}
         value={value}

@@ -3,7 +3,7 @@ import { counted } from '../../../core/words.ts';
 import { useMemo, useState } from 'react';
 import type { HierarchyNode } from '../../../core/hdl/index.ts';
 import type { InstanceUse } from '../../../core/mapping/index.ts';
-import { Chart, DataTable, Empty, Section } from '../../shared/index.ts';
+import { Chart, type Colour, DataTable, Empty, Section, useColour } from '../../shared/index.ts';
 import { useOpenSource } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 
@@ -29,7 +29,11 @@ export function ResourcesView() {
   const [kind, setKind] = useState<Kind>('luts');
   const places = useMemo(() => placesOf(details?.hierarchy ?? null), [details]);
   const tiles = useMemo(() => tilesOf(details?.instances ?? [], details?.hierarchy ?? null, kind), [details, kind]);
-  const option = useMemo(() => treemap(tiles, KINDS.find((k) => k.kind === kind)?.name ?? ''), [tiles, kind]);
+  const colour = useColour();
+  const option = useMemo(
+    () => treemap(tiles, KINDS.find((k) => k.kind === kind)?.name ?? '', colour),
+    [tiles, kind, colour],
+  );
   if (!details || details.instances.length === 0)
     return <Empty>Resources come from a build without errors. Press Build.</Empty>;
   const { resources } = details;
@@ -173,7 +177,7 @@ function tilesOf(uses: readonly InstanceUse[], hierarchy: HierarchyNode | null, 
   ];
 }
 
-function treemap(tiles: readonly Tile[], unit: string) {
+function treemap(tiles: readonly Tile[], unit: string, colour: Colour) {
   return {
     tooltip: { formatter: ({ name, value }: { name: string; value: number }) => `${name}: ${value} ${unit}` },
     series: [
@@ -190,16 +194,16 @@ function treemap(tiles: readonly Tile[], unit: string) {
         animation: false,
         label: {
           formatter: ({ name, value }: { name: string; value: number }) => `${name}\n${value}`,
-          color: '#1d2433',
+          color: colour('ink'),
           fontFamily: 'B612',
           fontSize: 12,
           lineHeight: 16,
         },
-        upperLabel: { show: true, height: 20, color: '#1d2433', fontFamily: 'B612', fontSize: 12 },
-        itemStyle: { borderColor: '#f6f3ec', borderWidth: 2, gapWidth: 2 },
+        upperLabel: { show: true, height: 20, color: colour('ink'), fontFamily: 'B612', fontSize: 12 },
+        itemStyle: { borderColor: colour('paper'), borderWidth: 2, gapWidth: 2 },
         levels: [
-          { upperLabel: { show: false }, color: ['#e2d7bd', '#d3dccb', '#cdd4e0', '#e2cdc3', '#dcdcc4', '#cddcdc'] },
-          { colorSaturation: [0.12, 0.3], itemStyle: { borderColor: '#c9c1ad', borderWidth: 1, gapWidth: 1 } },
+          { upperLabel: { show: false }, color: ([1, 2, 3, 4, 5, 6] as const).map((area) => colour(`area-${area}`)) },
+          { colorSaturation: [0.12, 0.3], itemStyle: { borderColor: colour('line'), borderWidth: 1, gapWidth: 1 } },
           {},
         ],
       },

@@ -296,7 +296,7 @@ function Outline({ placed: { node, x, y, width, height } }: { readonly placed: P
           y={y}
           width={width}
           height={height}
-          fill={node.inside ? '#fbf8f0' : 'var(--color-paper)'}
+          fill={node.inside ? 'var(--color-raised)' : 'var(--color-paper)'}
           stroke="var(--color-ink)"
           strokeWidth={1.6}
         />

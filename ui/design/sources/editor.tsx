@@ -31,7 +31,7 @@ const LOOK = EditorView.theme({
   '&': { backgroundColor: 'var(--color-raised)', color: 'var(--color-ink)' },
   '.cm-content, .cm-gutters': { fontFamily: 'var(--font-mono)' },
   '.cm-gutters': { backgroundColor: 'var(--color-well)', color: 'var(--color-quiet)', border: 'none' },
-  '.cm-activeLine': { backgroundColor: '#d9541e0d' },
+  '.cm-activeLine': { backgroundColor: 'color-mix(in oklab, var(--color-signal) 5%, transparent)' },
   '&.cm-focused': { outline: 'none' },
 });
 

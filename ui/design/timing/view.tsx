@@ -2,7 +2,7 @@
 import { clsx } from 'clsx';
 import { useMemo, useState } from 'react';
 import type { ClockTiming, TimingPath } from '../../../core/mapping/index.ts';
-import { Chart, Empty, frequency, Section } from '../../shared/index.ts';
+import { Chart, Empty, frequency, Section, useColour } from '../../shared/index.ts';
 import { useOpenSource } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 
@@ -72,6 +72,7 @@ export function TimingView() {
 }
 
 function Histogram({ clock }: { readonly clock: ClockTiming }) {
+  const colour = useColour();
   const option = useMemo(() => {
     const { histogram, wanted } = clock;
     return {
@@ -89,14 +90,14 @@ function Histogram({ clock }: { readonly clock: ClockTiming }) {
         name: wanted === null ? 'delay, ns' : 'time to spare, ns',
         nameLocation: 'middle',
         nameGap: 24,
-        axisLabel: { color: '#5b6475', fontFamily: 'B612' },
-        nameTextStyle: { color: '#5b6475', fontFamily: 'B612' },
+        axisLabel: { color: colour('quiet'), fontFamily: 'B612' },
+        nameTextStyle: { color: colour('quiet'), fontFamily: 'B612' },
       },
       yAxis: {
         type: 'value',
         minInterval: 1,
-        axisLabel: { color: '#5b6475', fontFamily: 'B612' },
-        splitLine: { lineStyle: { color: '#d8d2c4' } },
+        axisLabel: { color: colour('quiet'), fontFamily: 'B612' },
+        splitLine: { lineStyle: { color: colour('line') } },
       },
       series: [
         {
@@ -104,12 +105,12 @@ function Histogram({ clock }: { readonly clock: ClockTiming }) {
           barCategoryGap: '8%',
           data: histogram.map((bin) => ({
             value: bin.count,
-            itemStyle: { color: wanted !== null && bin.from < 0 ? '#a4262c' : '#1d2433' },
+            itemStyle: { color: colour(wanted !== null && bin.from < 0 ? 'bad' : 'ink') },
           })),
         },
       ],
     };
-  }, [clock]);
+  }, [clock, colour]);
   return (
     <div>
       <h2 className="font-bold text-sm">

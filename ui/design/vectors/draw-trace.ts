@@ -1,11 +1,9 @@
 import { item } from '../../../core/lists.ts';
+import { colour } from '../../shared/index.ts';
 import type { KeptTrace } from './result.ts';
 
 /** Height of a signal, in pixels of the page. */
 export const ROW = 20;
-
-const INK = '#1d2433';
-const UNKNOWN = '#9a6b00';
 
 /** Draws the signals between two times over the whole width. */
 export function drawTrace(
@@ -33,7 +31,7 @@ export function drawTrace(
       const end = Math.min(width, x(signal.times[k + 1] ?? Number.POSITIVE_INFINITY));
       const word = signal.values[k] as { value: string; unknown: string };
       if (end - start < 0.5) {
-        pen.fillStyle = INK;
+        pen.fillStyle = colour('ink');
         pen.fillRect(start, top, 1, bottom - top);
         last = null;
         continue;
@@ -63,7 +61,7 @@ function lastBefore(times: readonly number[], time: number): number {
 }
 
 function level(pen: CanvasRenderingContext2D, start: number, end: number, y: number, before: number | null): number {
-  pen.strokeStyle = INK;
+  pen.strokeStyle = colour('ink');
   pen.beginPath();
   if (before !== null) pen.moveTo(start + 0.5, before);
   pen.lineTo(start + 0.5, y);
@@ -80,10 +78,10 @@ function box(
   bottom: number,
   text: string,
 ): void {
-  pen.strokeStyle = INK;
+  pen.strokeStyle = colour('ink');
   pen.strokeRect(start + 0.5, top, end - start, bottom - top);
   if (pen.measureText(text).width < end - start - 6) {
-    pen.fillStyle = INK;
+    pen.fillStyle = colour('ink');
     pen.fillText(text, start + 4, (top + bottom) / 2 + 0.5);
   }
 }
@@ -93,7 +91,7 @@ function hatch(pen: CanvasRenderingContext2D, start: number, end: number, top: n
   pen.beginPath();
   pen.rect(start, top, end - start, bottom - top);
   pen.clip();
-  pen.strokeStyle = UNKNOWN;
+  pen.strokeStyle = colour('doubt');
   pen.globalAlpha = 0.7;
   pen.beginPath();
   for (let at = start - (bottom - top); at < end; at += 5) {

@@ -169,7 +169,7 @@ const modulesIn = (node: HierarchyNode): string[] => [node.module, ...node.child
 function Cell({ cell }: { readonly cell: ReturnType<typeof resultRows>[number]['cells'][number] | undefined }) {
   if (!cell) return null;
   return (
-    <span className={clsx('code whitespace-nowrap text-xs', cell.failed && 'bg-[#a4262c1a] px-1 font-bold text-bad')}>
+    <span className={clsx('code whitespace-nowrap text-xs', cell.failed && 'bg-bad/10 px-1 font-bold text-bad')}>
       {cell.text}
       {cell.failed && <span className="font-normal"> but is {cell.actual}</span>}
       {!cell.failed && cell.actual !== null && (cell.text === '' || /x/i.test(cell.text.replace(/^0x/i, ''))) && (

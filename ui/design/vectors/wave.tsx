@@ -1,6 +1,6 @@
 'use client';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { matches } from '../../shared/index.ts';
+import { matches, useDark } from '../../shared/index.ts';
 import type { KeptTrace } from './result.ts';
 import { drawTrace, ROW } from './draw-trace.ts';
 
@@ -8,6 +8,7 @@ import { drawTrace, ROW } from './draw-trace.ts';
 export function VectorWave({ trace }: { readonly trace: KeptTrace }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const host = useRef<HTMLDivElement>(null);
+  const dark = useDark();
   const [filter, setFilter] = useState('');
   const [span, setSpan] = useState<readonly [number, number]>([0, Math.max(1, trace.end)]);
   const [width, setWidth] = useState(600);
@@ -19,9 +20,10 @@ export function VectorWave({ trace }: { readonly trace: KeptTrace }) {
     watch.observe(host.current);
     return () => watch.disconnect();
   }, []);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: by night the colours are others
   useEffect(() => {
     if (canvas.current) drawTrace(canvas.current, signals, span, width, window.devicePixelRatio);
-  }, [signals, span, width]);
+  }, [signals, span, width, dark]);
   useEffect(() => {
     const element = canvas.current;
     if (!element) return;

@@ -13,7 +13,7 @@ import {
   type WaveCursor,
   type WordMeasures,
 } from '../../../core/wave/index.ts';
-import { Chart, DataTable, frequency } from '../../shared/index.ts';
+import { Chart, DataTable, frequency, useColour } from '../../shared/index.ts';
 import type { WaveDesk } from '../desk.ts';
 import type { Measured } from '../messages.ts';
 
@@ -222,23 +222,30 @@ function Histogram({ name, measures, what, onWhat }: HistogramProps) {
     const values = shown === 'periods' ? measures.periods : shown === 'highs' ? measures.highs : measures.lows;
     return histogram(values, BINS).map(({ from, to, count }) => [secondsText((from + to) / 2), count] as const);
   }, [measures, shown]);
+  const colour = useColour();
   const option = useMemo(
     () => ({
       animation: false,
       grid: { left: 48, right: 8, top: 12, bottom: 26 },
       tooltip: { trigger: 'axis' },
-      xAxis: { type: 'category', data: bars.map(([at]) => at), axisLabel: { fontSize: 10 } },
+      xAxis: { type: 'category', data: bars.map(([at]) => at), axisLabel: { fontSize: 10, color: colour('quiet') } },
       yAxis: {
         type: 'value',
         name: measures.kind === 'word' ? 'µs' : '',
-        nameTextStyle: { fontSize: 10 },
-        axisLabel: { fontSize: 10 },
+        splitLine: { lineStyle: { color: colour('line') } },
+        nameTextStyle: { fontSize: 10, color: colour('quiet') },
+        axisLabel: { fontSize: 10, color: colour('quiet') },
       },
       series: [
-        { type: 'bar', data: bars.map(([, count]) => count), itemStyle: { color: '#1d5f78' }, barCategoryGap: '8%' },
+        {
+          type: 'bar',
+          data: bars.map(([, count]) => count),
+          itemStyle: { color: colour('water') },
+          barCategoryGap: '8%',
+        },
       ],
     }),
-    [bars, measures.kind],
+    [bars, measures.kind, colour],
   );
   return (
     <div className="border border-line bg-raised p-2">
