@@ -25,7 +25,7 @@ export function Digits({ digits }: { readonly digits: readonly (readonly number[
     .map((row) => GLYPHS.get(row.slice(0, 7).reduce((sum, level, i) => sum | (level > 0.3 ? 1 << i : 0), 0)) ?? '?');
   return (
     <div
-      className="flex justify-center gap-1.5 rounded-[3px] bg-ink px-2 dark:bg-paper py-2"
+      className="flex justify-center gap-1.5 rounded-[3px] bg-ink px-2 py-2 dark:bg-paper"
       role="img"
       aria-label={`digits ${read.join('')}`}
       data-testid="digits"
