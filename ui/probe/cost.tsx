@@ -33,12 +33,14 @@ export function Cost({ plan, others, onPlan }: Props) {
   const { data: cost, isFetching } = useQuery({
     queryKey: ['plan-cost', ...asked],
     placeholderData: (before: PlanCost | null | undefined) => before,
+    ...AGAIN,
     queryFn: () => priced<PlanCost>('/api/plan/cost', { plan: on, others }),
   });
   const isOver = !isFetching && cost ? !fits(cost.total, cost.room) : false;
   const cheaper = useQuery({
     queryKey: ['plan-cheaper', ...asked],
     enabled: isOver,
+    ...AGAIN,
     queryFn: () => priced<CheaperPlan>('/api/plan/cheaper', { plan: on, others }),
   });
   if (!cost) return <p className="h-24 text-quiet text-xs">What this takes is being counted.</p>;
@@ -125,13 +127,21 @@ function taken(plan: ProbePlan, cheaper: CheaperPlan): ProbePlan {
   return { ...plan, recorders: plan.recorders.map((one) => (one.off ? one : (next.get(one.name) ?? one))) };
 }
 
+/** A newer plan came in between, from this page or another one. */
+class Superseded extends Error {}
+
+/** Asked again after a while: if that plan is no longer looked at, the question is gone with it. */
+const AGAIN = {
+  retry: (failures: number, error: Error) => error instanceof Superseded && failures < 5,
+  meta: { quiet: true },
+};
+
 async function priced<T extends object>(
   path: string,
   body: { readonly plan: ProbePlan; readonly others: ProbePlan },
 ): Promise<T | null> {
   const answer = await send<T | { readonly superseded: true } | null>(path, 'POST', body);
   if (!answer.ok) return null;
-  // A newer plan came in between: its own question is on its way.
-  if (answer.value !== null && 'superseded' in answer.value) throw new Error('superseded');
+  if (answer.value !== null && 'superseded' in answer.value) throw new Superseded();
   return answer.value;
 }

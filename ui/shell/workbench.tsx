@@ -20,7 +20,7 @@ export function Workbench({ children }: { readonly children: ReactNode }) {
   const [queries] = useState(
     () =>
       new QueryClient({
-        queryCache: new QueryCache({ onError: tell }),
+        queryCache: new QueryCache({ onError: (error, { meta }) => meta?.quiet !== true && tell(error) }),
         defaultOptions: {
           queries: { refetchOnWindowFocus: false, staleTime: Number.POSITIVE_INFINITY, retry: false },
         },
