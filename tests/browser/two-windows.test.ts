@@ -37,6 +37,7 @@ describe('a file that two windows show', () => {
     await second.getByText('rtl/tick.v was changed elsewhere; it is shown as it is now.').waitFor();
     await expect.poll(() => firstLine(second).innerText()).toBe('// one');
     expect(await refusal(bench.page).count()).toBe(0);
+    expect(await bench.page.getByText('was changed elsewhere').count()).toBe(0);
   });
 
   test('typing on after a save is no conflict with oneself', async () => {

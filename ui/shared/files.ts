@@ -11,10 +11,12 @@ export interface SourceFile {
   readonly name: string;
   readonly text: string;
   readonly changed: string;
-  /** What is saved has to be of this version on the server. */
+  /** What is saved has to be of this version on the server; empty for a file that is only here as yet. */
   readonly version: string;
   /** The version that came from elsewhere last: an editor that shows an older one has to begin anew. */
   readonly loaded: string;
+  /** Versions that were saved over from here and that the server's events may still name. */
+  readonly replaced: readonly string[];
 }
 
 /** A text of this page that is not on the server yet. */
@@ -49,19 +51,24 @@ export function useFiles() {
     queryKey: keyOf(project),
     enabled: project > 0,
     queryFn: async () => {
-      const files = await fetched<Omit<SourceFile, 'loaded'>[]>('/api/files');
+      const files = await fetched<Omit<SourceFile, 'loaded' | 'replaced'>[]>('/api/files');
       const held = heldBy(queries, project);
-      return files.map((file): SourceFile => {
-        const before = held.find(({ name }) => name === file.name);
-        if (before && unsavedOf(project, file.name)) return before;
-        return { ...file, loaded: before?.version === file.version ? before.loaded : file.version };
-      });
+      const only = held.filter(({ name }) => unsavedOf(project, name) && files.every((file) => file.name !== name));
+      return [
+        ...files.map((file): SourceFile => {
+          const before = held.find(({ name }) => name === file.name);
+          if (before && unsavedOf(project, file.name)) return before;
+          const same = before?.version === file.version;
+          return { ...file, loaded: same ? before.loaded : file.version, replaced: same ? before.replaced : [] };
+        }),
+        ...only,
+      ];
     },
   });
 }
 
 interface Saving {
-  /** Shows a text at once, here; `save` puts it on the server. */
+  /** Shows a text at once, here, of a new file too; `save` puts it on the server. */
   readonly keep: (name: string, text: string) => void;
   /** True when the server has the text; what is wrong otherwise is shown. */
   readonly save: (name: string, over?: boolean) => Promise<boolean>;
@@ -69,42 +76,60 @@ interface Saving {
   readonly drop: (name: string) => Promise<void>;
 }
 
+const NEW = { version: '', loaded: '', replaced: [] } as const;
+
+const change = (queries: QueryClient, project: number, name: string, part: Partial<SourceFile>) =>
+  queries.setQueryData<readonly SourceFile[]>(keyOf(project), (old) =>
+    old?.map((file) => (file.name === name ? { ...file, ...part } : file)),
+  );
+
+/** Puts what is unsaved of a file on the server; false when it was refused, now or before. */
+async function put(
+  queries: QueryClient,
+  project: number,
+  { name, over }: { readonly name: string; readonly over: boolean },
+): Promise<boolean> {
+  const edit = unsavedOf(project, name);
+  if (!edit) return true;
+  if (edit.refused && !over) return false;
+  const { text } = edit;
+  const { version, replaced } = heldBy(queries, project).find((file) => file.name === name) ?? NEW;
+  const answer =
+    version === ''
+      ? await send<{ version?: string }>('/api/files', 'POST', { files: [{ name, text }] })
+      : await send<{ version?: string }>('/api/files', 'PUT', { name, text, read: over ? null : version });
+  const now = unsavedOf(project, name);
+  if (!answer.ok) {
+    if (now) setUnsaved(project, name, { ...now, refused: answer.problem });
+    return false;
+  }
+  if (answer.value.version !== undefined)
+    change(queries, project, name, { version: answer.value.version, replaced: [...replaced, version] });
+  if (now) setUnsaved(project, name, now.text === text ? null : { ...now, refused: null });
+  if (answer.value.version === undefined) await queries.invalidateQueries({ queryKey: keyOf(project) });
+  return true;
+}
+
 /** Saving files of the current project, one after the other, each over the version that was read. */
 export function useSaveFile(): Saving {
   const project = useProjectId();
   const queries = useQueryClient();
-  const change = useCallback(
-    (name: string, part: Partial<SourceFile>) =>
-      queries.setQueryData<readonly SourceFile[]>(keyOf(project), (old) =>
-        old?.map((file) => (file.name === name ? { ...file, ...part } : file)),
-      ),
-    [project, queries],
-  );
   const { mutateAsync } = useMutation({
     mutationKey: ['save'],
     scope: { id: 'files' },
-    mutationFn: async ({ name, over }: { readonly name: string; readonly over: boolean }) => {
-      const edit = unsavedOf(project, name);
-      if (!edit) return true;
-      if (edit.refused && !over) return false;
-      const read = over ? null : (heldBy(queries, project).find((file) => file.name === name)?.version ?? null);
-      const answer = await send<{ version: string }>('/api/files', 'PUT', { name, text: edit.text, read });
-      const now = unsavedOf(project, name);
-      if (!answer.ok) {
-        if (now) setUnsaved(project, name, { ...now, refused: answer.problem });
-        return false;
-      }
-      change(name, { version: answer.value.version });
-      if (now) setUnsaved(project, name, now.text === edit.text ? null : { ...now, refused: null });
-      return true;
-    },
+    mutationFn: (wanted: { readonly name: string; readonly over: boolean }) => put(queries, project, wanted),
   });
   const keep = useCallback(
     (name: string, text: string) => {
-      change(name, { text });
+      if (heldBy(queries, project).some((file) => file.name === name)) change(queries, project, name, { text });
+      else
+        queries.setQueryData<readonly SourceFile[]>(keyOf(project), (old) => [
+          ...(old ?? []),
+          { name, text, changed: '', ...NEW },
+        ]);
       setUnsaved(project, name, { project, name, text, refused: unsavedOf(project, name)?.refused ?? null });
     },
-    [project, change],
+    [project, queries],
   );
   const save = useCallback((name: string, over = false) => mutateAsync({ name, over }), [mutateAsync]);
   const drop = useCallback(
@@ -135,7 +160,12 @@ export function useFollowFiles(): void {
     const held = queries.getQueryData<readonly SourceFile[]>(keyOf(project));
     if (!held || !versions || saving) return;
     const clean = held.filter(({ name }) => !unsavedOf(project, name));
-    const changed = clean.filter(({ name, version }) => name in versions && versions[name] !== version);
+    for (const { name, version, replaced } of held)
+      if (replaced.length > 0 && versions[name] === version) change(queries, project, name, { replaced: [] });
+    const changed = clean.filter(({ name, version, replaced }) => {
+      const there = versions[name];
+      return there !== undefined && there !== version && !replaced.includes(there);
+    });
     const other = clean.some(({ name }) => !(name in versions)) || Object.keys(versions).length !== held.length;
     if (changed.length === 0 && !other) return;
     void queries.invalidateQueries({ queryKey: keyOf(project) });

@@ -11,7 +11,6 @@ import {
   useSensor,
   useSensors,
 } from '@dnd-kit/core';
-import { useQueryClient } from '@tanstack/react-query';
 import { Cpu, Download, Upload } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
@@ -27,7 +26,7 @@ import {
 } from '../../../core/constraints/index.ts';
 import { packageDrawing, partNamed } from '../../../core/fabric/index.ts';
 import { counted } from '../../../core/words.ts';
-import { Button, Empty, send, useAct, useFiles, useSaveFile } from '../../shared/index.ts';
+import { Button, Empty, useFiles, useSaveFile } from '../../shared/index.ts';
 import { useBuilds, useProject, useSourcePorts } from '../queries.ts';
 import { Offers } from './offers.tsx';
 import { PackagePicture } from './package-picture.tsx';
@@ -44,8 +43,6 @@ const NO_PORTS: readonly PortNeed[] = [];
  * Ports on pins: the table, the package to scale, and pins the board would offer. Rules are checked at every change.
  */
 export function PinsView() {
-  const queries = useQueryClient();
-  const { act } = useAct();
   const project = useProject().data;
   const files = useFiles().data;
   const saving = useSaveFile();
@@ -102,12 +99,8 @@ export function PinsView() {
     );
   const drawing = packageDrawing(part.package);
   const save = async (next: readonly PinEntry[]) => {
-    const text = writePinTable(placed(next));
-    if (table) {
-      saving.keep(table.name, text);
-      await saving.save(table.name);
-    } else if (await act(() => send('/api/files', 'POST', { files: [{ name: project.file.pins, text }] })))
-      await queries.invalidateQueries({ queryKey: ['files'] });
+    saving.keep(project.file.pins, writePinTable(placed(next)));
+    await saving.save(project.file.pins);
   };
   const change = (name: string, edit: Partial<PinEntry>) =>
     save(rows.map((row) => (row.name === name ? { ...row, ...edit } : row)));
