@@ -1,7 +1,7 @@
 // A pod that has a cable and nothing else, as most real ones are: no lamps, no power switch, no boot switch. Every station
 // works; what the pod cannot do is asked of the person at the desk, here the test.
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { openWorkbench, station, type Workbench } from '../support/workbench.ts';
+import { loadProbed, openWorkbench, station, type Workbench } from '../support/workbench.ts';
 
 let bench: Workbench;
 
@@ -29,21 +29,7 @@ describe('a pod with a cable alone', () => {
 
   test('Probe and Load: built with a recorder and a lever; DONE is what the FPGA says', async () => {
     const { page } = bench;
-    await station(page, 'Design');
-    await page.getByRole('button', { name: 'Build', exact: true }).click();
-    await line(/^Build [0-9a-f]{8} for CV25/);
-    await station(page, 'Probe');
-    for (const name of [
-      'Record lockhouse.u_sequencer.state',
-      'Lever lockhouse.level_trim',
-      'Gauge lockhouse.level_shown',
-    ])
-      await page.getByRole('button', { name, exact: true }).click();
-    await page.getByRole('button', { name: 'Build with probes' }).click();
-    await line(/for CV25: [\d,]+ LUTs/);
-    await station(page, 'Load');
-    await page.getByRole('button', { name: 'Load', exact: true }).click();
-    await line(/DONE is high/);
+    await loadProbed(page);
     await page.getByRole('img', { name: 'DONE lit' }).waitFor();
     await page.getByTestId('boot-switch').getByText('from flash').waitFor();
   });

@@ -2,7 +2,7 @@
 // nothing keeps anybody out (axe-core).
 import AxeBuilder from '@axe-core/playwright';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { openWorkbench, station, type Workbench } from '../support/workbench.ts';
+import { loadProbed, openWorkbench, station, type Workbench } from '../support/workbench.ts';
 
 let bench: Workbench;
 
@@ -28,21 +28,7 @@ beforeAll(async () => {
   const { page } = bench;
   await page.getByRole('button', { name: 'Scan' }).click();
   await line(/3 devices/);
-  await station(page, 'Design');
-  await page.getByRole('button', { name: 'Build', exact: true }).click();
-  await line(/^Build [0-9a-f]{8} for CV25/);
-  await station(page, 'Probe');
-  for (const name of [
-    'Record lockhouse.u_sequencer.state',
-    'Lever lockhouse.level_trim',
-    'Gauge lockhouse.level_shown',
-  ])
-    await page.getByRole('button', { name, exact: true }).click();
-  await page.getByRole('button', { name: 'Build with probes' }).click();
-  await line(/for CV25: [\d,]+ LUTs/);
-  await station(page, 'Load');
-  await page.getByRole('button', { name: 'Load', exact: true }).click();
-  await line(/DONE is high/);
+  await loadProbed(page);
   await station(page, 'Capture');
   await page.getByRole('button', { name: 'Take now' }).click();
   await line(/^Capture 1: 1,024 samples/);

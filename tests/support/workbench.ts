@@ -123,6 +123,26 @@ export const station = (page: Page, name: string) =>
     .getByRole('link', { name: new RegExp(`^${name}`) })
     .click();
 
+/** Builds the demo, then with a recorder, a lever and a gauge in it, and loads that. */
+export async function loadProbed(page: Page): Promise<void> {
+  const line = (text: RegExp) => page.getByTestId('job-line').getByText(text).waitFor({ timeout: 90_000 });
+  await station(page, 'Design');
+  await page.getByRole('button', { name: 'Build', exact: true }).click();
+  await line(/^Build [0-9a-f]{8} for CV25/);
+  await station(page, 'Probe');
+  for (const name of [
+    'Record lockhouse.u_sequencer.state',
+    'Lever lockhouse.level_trim',
+    'Gauge lockhouse.level_shown',
+  ])
+    await page.getByRole('button', { name, exact: true }).click();
+  await page.getByRole('button', { name: 'Build with probes' }).click();
+  await line(/for CV25: [\d,]+ LUTs/);
+  await station(page, 'Load');
+  await page.getByRole('button', { name: 'Load', exact: true }).click();
+  await line(/DONE is high/);
+}
+
 function freePort(): Promise<number> {
   return new Promise((resolve) => {
     const probe = createServer();

@@ -1,8 +1,9 @@
 'use client';
-import { Button, useRefused, useSaveFile } from '../shared/index.ts';
+import { Button, useFollowFiles, useRefused, useSaveFile } from '../shared/index.ts';
 
-/** Files that could not be saved, each with the choice which text is to be kept. */
+/** Keeps the page's files as the server's; those that could not be saved each with the choice which text is to be kept. */
 export function RefusedFiles() {
+  useFollowFiles();
   const refused = useRefused();
   const { save, drop } = useSaveFile();
   return refused.map(({ name, refused: { code, message, tryNext } }) => (

@@ -4,7 +4,7 @@ import { type ReactNode, useState } from 'react';
 import { Toaster, toast } from 'sonner';
 import { ProblemError } from '../../core/result.ts';
 import { BoardDock } from '../board/index.ts';
-import { LiveProvider, ProblemNote, UNREACHED, useFollowFiles, useLive, useReached } from '../shared/index.ts';
+import { LiveProvider, ProblemNote, UNREACHED, useLive, useReached } from '../shared/index.ts';
 import { JobLine } from './job-line.tsx';
 import { Palette } from './palette.tsx';
 import { RefusedFiles } from './refused-files.tsx';
@@ -64,7 +64,6 @@ export function Workbench({ children }: { readonly children: ReactNode }) {
 
 /** Without the server everything on the page is of before. */
 function Unreached() {
-  useFollowFiles();
   return useReached() === false ? <ProblemNote problem={UNREACHED} /> : null;
 }
 
