@@ -56,3 +56,9 @@ export async function settle<T>(work: () => Promise<Result<T>>): Promise<Result<
     throw error;
   }
 }
+
+/** The value of a result; its problem is thrown, on its way up to whoever asked. */
+export function taken<T>(result: Result<T>): T {
+  if (!result.ok) throw new ProblemError(result.error);
+  return result.value;
+}

@@ -1,8 +1,10 @@
 // The web server's own half: SQLite through Knex, jobs, the pod, a desk for each station, what pages are told. Thin over
 // core; knows no React.
-export type { Server } from './assemble.ts';
 export { server } from './main.ts';
-export { bytesOf, type LoadPlan, type LoadStep, placesOf } from './board/index.ts';
+export { type Routes, routes } from './router.ts';
+export type { Fix, JobOrder } from './contract/index.ts';
+export { importedProject } from './project/index.ts';
+export type { LoadPlan, LoadStep } from './board/index.ts';
 export {
   type CompareSource,
   CONTAINERS as IMAGE_CONTAINERS,
@@ -11,16 +13,14 @@ export {
   type SvfFile,
 } from './desks/index.ts';
 export type { Job } from './jobs/index.ts';
-export {
-  type BuildDetails,
-  type BuildSummary,
-  type ImageRow,
-  keepChoice as KEEP_CHOICE,
-  type KeepChoice,
-  type ListedCapture,
-  type LoadRow,
-  type LogEntry,
-  type ProjectRow,
+export type {
+  BuildDetails,
+  ImageRow,
+  KeepChoice,
+  KeptResult,
+  KeptTrace,
+  ListedCapture,
+  LogEntry,
 } from './store/index.ts';
-export { DEFAULT_PLAN, eventStream, type Slices, type WorkState } from './stream/index.ts';
+export { eventStream, type Slices, type WorkState } from './stream/index.ts';
 export type { PlanCost } from './threads/index.ts';

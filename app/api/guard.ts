@@ -1,7 +1,6 @@
-import { z } from 'zod';
 import { ProblemError, type Problem, problem } from '../../core/result.ts';
 
-const MOST_JSON_BYTES = 4 << 20;
+export const MOST_CALL_BYTES = 4 << 20;
 export const MOST_UPLOAD_BYTES = 16 << 20;
 
 /** Names under which this server may be asked for; more can be given as NIMBLE_HOSTS=name,name. */
@@ -29,7 +28,7 @@ function refusal(request: Request): Problem | null {
   return null;
 }
 
-export const failure = (found: Problem, status = 422): Response => Response.json({ problem: found }, { status });
+const failure = (found: Problem, status: number): Response => Response.json({ problem: found }, { status });
 
 /** Wraps a route: checks where the request comes from, turns problems into answers. */
 export function guarded<C>(
@@ -41,12 +40,13 @@ export function guarded<C>(
     try {
       return await handler(request, context);
     } catch (error) {
-      if (error instanceof ProblemError) return failure(error.problem);
+      if (error instanceof ProblemError) return failure(error.problem, 422);
       throw error;
     }
   };
 }
 
+/** The body of a request, of at most so many bytes. */
 export async function readBody(request: Request, most: number): Promise<Uint8Array> {
   const tooLarge = () =>
     new ProblemError(problem('too-large', `The upload is larger than ${most >> 20} MiB.`, 'Choose a smaller file.'));
@@ -61,25 +61,14 @@ export async function readBody(request: Request, most: number): Promise<Uint8Arr
   return new Uint8Array(Buffer.concat(parts));
 }
 
-export async function readJson<T extends z.ZodType>(request: Request, schema: T): Promise<z.infer<T>> {
-  const text = new TextDecoder().decode(await readBody(request, MOST_JSON_BYTES));
-  let data: unknown;
-  try {
-    data = JSON.parse(text);
-  } catch {
-    throw new ProblemError(problem('request', 'The request is no JSON.', 'Reload the page.'));
-  }
-  const read = schema.safeParse(data);
-  if (!read.success)
-    throw new ProblemError(
-      problem('request', `The request is not as expected: ${z.prettifyError(read.error)}`, 'Reload the page.'),
-    );
-  return read.data;
+/** A file that is sent as the body, under the name the address gives it. */
+export async function readUpload(request: Request): Promise<{ readonly name: string; readonly bytes: Uint8Array }> {
+  const name = (new URL(request.url).searchParams.get('name') ?? 'file').slice(0, 200);
+  return { name, bytes: await readBody(request, MOST_UPLOAD_BYTES) };
 }
 
-/** JSON with big integers as decimal text. */
-export const answer = (value: unknown): Response =>
-  new Response(
-    JSON.stringify(value, (_, v: unknown) => (typeof v === 'bigint' ? v.toString() : v)),
-    { headers: { 'content-type': 'application/json' } },
-  );
+/** A file to be saved under its name. */
+export const download = (name: string, type: string, body: string | Uint8Array): Response =>
+  new Response(typeof body === 'string' ? body : new Uint8Array(body), {
+    headers: { 'content-type': type, 'content-disposition': `attachment; filename="${name}"` },
+  });

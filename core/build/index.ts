@@ -12,7 +12,6 @@ export {
   type ProjectFile,
   projectFile,
   PROJECT_FILE,
-  type Migrated,
   migrationOf,
   readProject,
   readProjectFile,

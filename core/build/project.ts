@@ -65,7 +65,7 @@ const MIGRATIONS: Readonly<
 };
 
 /** That a file was of an older version, what was assumed, and what becomes of it. */
-export interface Migrated {
+interface Migrated {
   readonly from: number;
   readonly message: string;
 }

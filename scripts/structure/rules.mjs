@@ -15,7 +15,7 @@ const MAY = {
 
 /** Inside core the order of this list is the order of dependence (docs/architecture.md, section 1). */
 export const CORE_ORDER = [
-  ...['lists.ts', 'result.ts', 'words.ts', 'cells.ts', 'progress.ts', 'json-file.ts'],
+  ...['lists.ts', 'result.ts', 'words.ts', 'cells.ts', 'progress.ts', 'json-file.ts', 'json-integers.ts'],
   ...['bits', 'jtag', 'chain', 'svf', 'bsdl', 'boundary', 'images', 'flash'],
   ...['netlist', 'hdl', 'fabric', 'constraints', 'sim', 'vectors', 'checks', 'schematic', 'mapping'],
   ...['board', 'pod', 'probes', 'trigger', 'wave', 'build', 'operations'],

@@ -1,7 +1,7 @@
 import { counted } from '../../core/words.ts';
-import { fail, ok, problem } from '../../core/result.ts';
+import { fail, ok, problem, type Result } from '../../core/result.ts';
 import type { Given } from './needs.ts';
-import { short } from '../project/index.ts';
+import { short, usableBuild } from '../project/index.ts';
 
 type Needs = Pick<Given, 'jobs' | 'store' | 'designs'>;
 
@@ -44,4 +44,16 @@ export function build(on: Needs): number {
       );
     },
   }).id;
+}
+
+/** The newest bitstream as a file. */
+export async function newestBitstream(
+  on: Pick<Needs, 'store'>,
+): Promise<Result<{ readonly name: string; readonly bytes: Uint8Array }>> {
+  const usable = await usableBuild(on);
+  if (!usable.ok) return usable;
+  const { row } = usable.value;
+  const bytes = await on.store.builds.bitstream(row.id);
+  if (!bytes) return fail(problem('no-build', 'There is no bitstream yet.', 'Build the design.'));
+  return ok({ name: `${row.details.top}-${short(row.details.fingerprint)}.nbits`, bytes });
 }

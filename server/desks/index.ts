@@ -1,7 +1,8 @@
 // What each station of the page can ask for, one desk a station. A desk is given the few things it needs and changes no
 // other's; long work is a job whose number is answered at once, and names that end in Now or Pins answer themselves.
+import { type GivenFile, removeImage, takeBitstream, takeImage } from './added-files.ts';
 import { climbNow, diagnose, integrity, interconnect, sweep } from './bench.ts';
-import { build } from './build.ts';
+import { build, newestBitstream } from './build.ts';
 import { capture, haltNow, resumeCapture, triggerNow } from './capture.ts';
 import { compareFlash } from './compare-flash.ts';
 import { driveNow } from './drive.ts';
@@ -14,6 +15,7 @@ import { cheaperPlanNow, planCostNow, takeAlongNow } from './plan.ts';
 import { setPower } from './power.ts';
 import { scan } from './scan.ts';
 import { stageAndRun } from './stage.ts';
+import { exportSvf } from './svf-export.ts';
 import { playFile } from './svf.ts';
 import { vectors } from './vectors.ts';
 
@@ -44,12 +46,16 @@ const benchDesk = (on: Given) => ({
 
 const designDesk = (on: Given) => ({
   build: () => build(on),
+  newestBitstream: () => newestBitstream(on),
   vectors: (...rest: Rest<typeof vectors>) => vectors(on, ...rest),
 });
 
 const loadDesk = (on: Given) => ({
   checksNow: (...rest: Rest<typeof checksNow>) => checksNow(on, ...rest),
+  exportSvf: (...rest: Rest<typeof exportSvf>) => exportSvf(on, ...rest),
   load: (...rest: Rest<typeof load>) => load(on, ...rest),
+  removeImage: (id: number) => removeImage(on, id),
+  takeBitstream: (file: GivenFile) => takeBitstream(on, file),
   stageAndRun: (...rest: Rest<typeof stageAndRun>) => stageAndRun(on, ...rest),
 });
 
@@ -59,6 +65,7 @@ const keepDesk = (on: Given) => ({
   keep: (...rest: Rest<typeof keep>) => keep(on, ...rest),
   lookAtFlash: () => lookAtFlash(on),
   rehearse: (...rest: Rest<typeof rehearse>) => rehearse(on, ...rest),
+  takeImage: (file: GivenFile) => takeImage(on, file),
 });
 
 const probeDesk = (on: Given) => ({

@@ -7,7 +7,7 @@ import { type ProbeMap, readProbeMap } from '../../core/probes/index.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
 
 /** One design that was put into an FPGA. */
-export interface LoadRow {
+interface LoadRow {
   readonly id: number;
   readonly time: string;
   readonly board: string;

@@ -10,14 +10,14 @@ import { Pods } from './pods.ts';
 import { Projects } from './projects.ts';
 import { VectorRuns } from './vector-runs.ts';
 
-export type { ImageRow, LoadRow } from './bench-store.ts';
+export type { KeptResult, KeptTrace } from './vector-runs.ts';
+export type { ImageRow } from './bench-store.ts';
 export { type BuildDetails, type BuildRow, type BuildSummary, staleBecause } from './builds.ts';
 export type { ListedCapture } from './captures.ts';
 export { openDatabase } from './database.ts';
 export { ALONE, FactStore, keepChoice, type KeepChoice } from './facts.ts';
 export { home } from './home.ts';
 export type { LogEntry, Logbook } from './logbook.ts';
-export type { ProjectRow } from './projects.ts';
 export { seedDemo } from './seed.ts';
 
 export interface Store {

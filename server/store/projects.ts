@@ -20,7 +20,7 @@ interface FileRow extends TextFile {
   readonly version: string;
 }
 
-export interface ProjectRow {
+interface ProjectRow {
   readonly id: number;
   readonly name: string;
   readonly created: string;

@@ -1,12 +1,41 @@
 import type { Knex } from 'knex';
 import type { VectorRun } from '../../core/vectors/index.ts';
 
-/** A run of test vectors as it is kept. Big integers are decimal text. */
+/** A run of test vectors as it is kept. */
 interface VectorRunRow {
   readonly id: number;
   readonly file: string;
   readonly created: string;
-  readonly result: unknown;
+  readonly result: KeptResult;
+}
+
+/** A waveform of a run; integers of any width are decimal text. */
+export interface KeptTrace {
+  readonly signals: readonly {
+    readonly name: string;
+    readonly width: number;
+    readonly names: readonly { readonly value: string; readonly name: string }[];
+    readonly times: readonly number[];
+    readonly values: readonly { readonly value: string; readonly unknown: string }[];
+  }[];
+  readonly end: number;
+  readonly cut: boolean;
+}
+
+/** What a run gave, row by row. */
+export interface KeptResult {
+  readonly passed: number;
+  readonly failed: number;
+  readonly failures: readonly { readonly row: number; readonly port: string; readonly actual: string }[];
+  readonly vectors: {
+    readonly columns: readonly (
+      | { readonly kind: 'cycles' }
+      | { readonly kind: 'input' | 'expect'; readonly port: string }
+    )[];
+    readonly rows: readonly { readonly row: number; readonly texts: readonly string[] }[];
+  };
+  readonly actual: readonly (readonly (string | null)[])[];
+  readonly trace: KeptTrace;
 }
 
 const KEPT_RUNS = 10;
@@ -46,6 +75,8 @@ export class VectorRuns {
     const row = (await this.#db('vector_runs').where({ project }).orderBy('id', 'desc').first()) as
       | { id: number; file: string; created: string; result: string }
       | undefined;
-    return row ? { id: row.id, file: row.file, created: row.created, result: JSON.parse(row.result) as unknown } : null;
+    return row
+      ? { id: row.id, file: row.file, created: row.created, result: JSON.parse(row.result) as KeptResult }
+      : null;
   }
 }

@@ -231,12 +231,7 @@ describe('projects', () => {
     await page.getByRole('button', { name: 'Create' }).click();
     await page.getByText('Fresh · CV25').waitFor();
     await build();
-    const fingerprint = () =>
-      page.evaluate(
-        async () =>
-          ((await (await fetch('/api/build')).json()) as { latest: { details: { fingerprint: string } } }).latest
-            .details.fingerprint,
-      );
+    const fingerprint = () => bench.api.design.newest.query().then(({ latest }) => latest?.details.fingerprint);
     const print = await fingerprint();
     const [download] = await Promise.all([page.waitForEvent('download'), page.getByLabel('Export Fresh').click()]);
     const bytes = readFileSync(await download.path());

@@ -88,11 +88,8 @@ describe('sources as they come', () => {
 describe('constraints from the sources as they stand', () => {
   test('the ports of an edit are there before it is built, and none is gone', async () => {
     const { page } = bench;
-    const response = await page.request.put(`${bench.address}/api/files`, {
-      headers: { origin: bench.address },
-      data: { name: 'rtl/blink.v', text: BLINK.replace('output lamp', 'output lamp, output [1:0] spare'), read: null },
-    });
-    expect(response.status()).toBe(200);
+    const text = BLINK.replace('output lamp', 'output lamp, output [1:0] spare');
+    await bench.api.project.saveFile.mutate({ name: 'rtl/blink.v', text, read: null });
     await view('Pins');
     await page.getByLabel('Pin of spare[1]').waitFor();
     expect(await page.getByText('gone', { exact: true }).count()).toBe(0);
@@ -184,10 +181,7 @@ endmodule
 
   test('are driven and read with names, digits, entry and button beside each other', async () => {
     const { page } = bench;
-    await page.request.put(`${bench.address}/api/files`, {
-      headers: { origin: bench.address },
-      data: { name: 'rtl/blink.v', text: WIDE, read: null },
-    });
+    await bench.api.project.saveFile.mutate({ name: 'rtl/blink.v', text: WIDE, read: null });
     await page.reload();
     await station(page, 'Probe');
     await page
@@ -235,8 +229,7 @@ endmodule
 describe('files given to Load', () => {
   test('one that is refused is not kept; one that is kept can be removed; a vector file goes to its player', async () => {
     const { page } = bench;
-    const kept = async () =>
-      (await page.request.get(`${bench.address}/api/images`)).json() as Promise<{ id: number; name: string }[]>;
+    const kept = () => bench.api.load.images.query();
     await station(page, 'Load');
     const before = (await kept()).length;
     await page.getByLabel('Bitstream file', { exact: true }).setInputFiles({

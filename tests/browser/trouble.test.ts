@@ -61,10 +61,10 @@ describe('trouble', () => {
     bytes[at] = (bytes[at] as number) ^ 0x10;
     await loadFile('flipped.nbits', bytes);
     await alert(/Nothing was shifted\. The CRC of the stream is wrong/);
-    await bench.page.request.post(`${bench.address}/api/faults`, { data: { name: 'load-corrupted', on: true } });
+    await bench.api.bench.setFault.mutate({ name: 'load-corrupted', on: true });
     await loadFile('good.nbits', demo.CV25);
     await alert(/CRC error in the stream; DONE stays low\. It was tried twice/);
-    await bench.page.request.post(`${bench.address}/api/faults`, { data: { name: 'load-corrupted', on: false } });
+    await bench.api.bench.setFault.mutate({ name: 'load-corrupted', on: false });
     expect(await bench.page.getByTestId('status').innerText()).toMatch(/DONE\s+low[\s\S]*CRC\s+error/);
     expect(await bench.page.getByTestId('lamp-done').getAttribute('data-level')).toBe('0.00');
   });
@@ -72,13 +72,7 @@ describe('trouble', () => {
   test('the pod is killed in the middle of a load: the job ends as failed, the next one works', async () => {
     const { page } = bench;
     // Slow enough that the load cannot be over before the pod is gone.
-    await page.evaluate(() =>
-      fetch('/api/frequency', {
-        method: 'PUT',
-        body: JSON.stringify({ hz: 500_000 }),
-        headers: { 'content-type': 'application/json' },
-      }),
-    );
+    await bench.api.bench.setFrequency.mutate({ hz: 500_000 });
     await loadFile('good.nbits', demo.CV25);
     await page.getByTestId('progress').getByText('Loading').first().waitFor();
     await bench.killPod();
@@ -103,7 +97,7 @@ describe('trouble', () => {
   });
 
   test('a page of another origin is refused', async () => {
-    const answer = await fetch(`${bench.address}/api/jobs`, {
+    const answer = await fetch(`${bench.address}/api/call/jobs.start`, {
       method: 'POST',
       body: '{"kind":"scan"}',
       headers: { origin: 'http://elsewhere.example', 'content-type': 'application/json' },

@@ -43,7 +43,7 @@ describe('a file that two windows show', () => {
   test('typing on after a save is no conflict with oneself', async () => {
     for (const letter of 'abcdef') {
       await begin(second, letter);
-      await second.waitForResponse((response) => response.url().endsWith('/api/files'));
+      await second.waitForResponse((response) => response.url().endsWith('/project.saveFile'));
     }
     await expect.poll(() => firstLine(bench.page).innerText()).toBe('fedcba// one');
     expect(await refusal(second).count()).toBe(0);
@@ -111,11 +111,7 @@ describe('everything by keyboard', () => {
     await page.keyboard.type('flash');
     await commands().getByRole('option', { name: 'Write the flash' }).click();
     await page.waitForURL(/keep/);
-    const copied = await page.request.post(`${bench.address}/api/projects/1`, {
-      headers: { origin: bench.address },
-      data: { do: 'duplicate', name: 'Second lock' },
-    });
-    expect(copied.status()).toBe(200);
+    await bench.api.project.duplicate.mutate({ id: 1, name: 'Second lock' });
     await page.getByText('Second lock').waitFor();
     await page.keyboard.press('Control+k');
     await page.keyboard.type('lockh');

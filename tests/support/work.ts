@@ -1,4 +1,5 @@
-import type { Server, WorkState } from '../../server/index.ts';
+import type { Server } from '../../server/assemble.ts';
+import type { WorkState } from '../../server/index.ts';
 
 /** Everything that pages show, as one. */
 export const workOf = async (server: Server): Promise<WorkState> =>

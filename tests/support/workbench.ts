@@ -1,4 +1,7 @@
 // Starts the built application with its own bench on free ports and a fresh folder, and a browser in front of it.
+import { createTRPCClient, httpLink, type TRPCClient } from '@trpc/client';
+import { jsonIntegers } from '../../core/json-integers.ts';
+import type { Routes } from '../../server/index.ts';
 import { type ChildProcess, spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { createServer } from 'node:net';
@@ -21,6 +24,8 @@ export const TOKEN = 'token-of-the-tests';
 export interface Workbench {
   readonly page: Page;
   readonly address: string;
+  /** The server's calls, as a script makes them. */
+  readonly api: TRPCClient<Routes>;
   readonly home: string;
   readonly podAddress: string;
   startPod(): Promise<void>;
@@ -114,7 +119,10 @@ export async function openWorkbench(
   };
   const throwSwitch = () => void pod?.kill('SIGUSR2');
   const pids = () => ({ pod: pod?.pid ?? 0, web: web.pid ?? 0 });
-  return { page, address, home, podAddress, startPod, killPod, killWeb, restartWeb, throwSwitch, pids, stop };
+  const api = createTRPCClient<Routes>({
+    links: [httpLink({ url: `${address}/api/call`, methodOverride: 'POST', transformer: jsonIntegers })],
+  });
+  return { page, address, api, home, podAddress, startPod, killPod, killWeb, restartWeb, throwSwitch, pids, stop };
 }
 
 export const station = (page: Page, name: string) =>

@@ -7,7 +7,6 @@ import {
   frequency,
   JobOutcome,
   ProblemNote,
-  send,
   StationHead,
   useAct,
   useLatestJob,
@@ -15,6 +14,7 @@ import {
   useBoard,
   usePowered,
   ViewLinks,
+  api,
 } from '../shared/index.ts';
 import { ChainView } from './chain/index.ts';
 import { DiagnosisView } from './diagnosis/index.ts';
@@ -58,7 +58,7 @@ export function BenchStation({ view }: { readonly view: string }) {
         <Button
           look="main"
           disabled={running || state?.pod.state !== 'connected'}
-          onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'scan' }))}
+          onClick={() => act(() => api.jobs.start.mutate({ kind: 'scan' }))}
         >
           <Radar aria-hidden className="size-4" /> Scan
         </Button>

@@ -1,6 +1,6 @@
 import { clsx } from 'clsx';
 import type { PodCapabilities } from '../../core/pod/index.ts';
-import { send, useAct, useBoard, useLive, usePowered } from '../shared/index.ts';
+import { useAct, useBoard, useLive, usePowered, api } from '../shared/index.ts';
 import { Lamp } from './lamp.tsx';
 import { Parts } from './parts.tsx';
 
@@ -45,7 +45,7 @@ function Supply({ can }: { readonly can: PodCapabilities }) {
         <button
           type="button"
           className="h-7 rounded-[3px] border border-quiet bg-raised px-2 text-sm hover:border-ink"
-          onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'power', on: !powered }))}
+          onClick={() => act(() => api.jobs.start.mutate({ kind: 'power', on: !powered }))}
         >
           {powered ? 'Power off' : 'Power on'}
         </button>
@@ -86,7 +86,7 @@ function Boot({ can }: { readonly can: PodCapabilities }) {
               type="button"
               aria-pressed={position === source}
               className={`h-6 rounded-[3px] border px-1.5 ${position === source ? 'border-ink bg-ink text-raised' : 'border-quiet bg-raised'}`}
-              onClick={() => act(() => send('/api/board', 'POST', { bootSource: source }))}
+              onClick={() => act(() => api.bench.setBootSource.mutate({ source }))}
             >
               {source === 'flash' ? 'flash' : 'JTAG'}
             </button>
@@ -99,7 +99,7 @@ function Boot({ can }: { readonly can: PodCapabilities }) {
             type="button"
             title={RECONFIGURE}
             className="ml-auto h-6 rounded-[3px] border border-quiet bg-raised px-1.5 hover:border-ink"
-            onClick={() => act(() => send('/api/board', 'POST', { reconfigure: true }))}
+            onClick={() => act(() => api.bench.reconfigure.mutate())}
           >
             Reconfigure
           </button>

@@ -1,6 +1,6 @@
 import { Switch } from 'radix-ui';
 import type { BoardPart, BoardView } from '../../core/board/index.ts';
-import { frequency, send, useAct } from '../shared/index.ts';
+import { frequency, useAct, api } from '../shared/index.ts';
 import { Digits } from './digits.tsx';
 import { Lamp } from './lamp.tsx';
 import { Scene } from './scene.tsx';
@@ -66,7 +66,7 @@ export function Parts({ view, speed }: { readonly view: BoardView; readonly spee
 /** Moves a control of the board; what it does is seen on the board. */
 function useOperate(): (control: string, on: boolean) => void {
   const { act } = useAct();
-  return (control, on) => void act(() => send('/api/board', 'POST', { control, on }));
+  return (control, on) => void act(() => api.bench.operate.mutate({ control, on }));
 }
 
 const isPress = (key: string): boolean => key === ' ' || key === 'Enter';

@@ -10,11 +10,11 @@ import {
   hasFailed,
   OtherBuild,
   ProblemNote,
-  send,
   useAct,
   useLatestJob,
   useLive,
   useRemembered,
+  api,
 } from '../shared/index.ts';
 import { ConditionForm, shortName } from './condition-form.tsx';
 import { TriggerPosition } from './position.tsx';
@@ -83,7 +83,7 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
   const submit = async (now: boolean) => {
     onArmed();
     await act(() =>
-      send('/api/capture', 'POST', {
+      api.capture.arm.mutate({
         recorder: recorder.name,
         when: now ? '' : when,
         ...(recorder.qualifier ? { keep } : {}),
@@ -101,7 +101,7 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
         <p key={one} className="mb-2 flex items-center gap-3 border-doubt border-l-4 bg-raised px-3 py-1.5 text-sm">
           The recorder {one} was armed with "{waited || 'at once'}" when the work broke off; what it holds is still in
           the hardware.
-          <Button onClick={() => act(() => send('/api/capture/resume', 'POST', { recorder: one }))} disabled={busy}>
+          <Button onClick={() => act(() => api.capture.resume.mutate({ recorder: one }))} disabled={busy}>
             Go on with it
           </Button>
         </p>

@@ -4,7 +4,7 @@ import { LayoutList, X } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import type { WaveView } from '../../core/wave/index.ts';
-import { fetched, Button, send, useAct } from '../shared/index.ts';
+import { Button, useAct, api } from '../shared/index.ts';
 
 interface Props {
   readonly current: () => WaveView | null;
@@ -22,10 +22,10 @@ export function SavedViews({ current, onApply }: Props) {
   const views =
     useQuery({
       queryKey: ['wave-views'],
-      queryFn: () => fetched<{ name: string; view: WaveView }[]>('/api/wave-views'),
+      queryFn: () => api.capture.views.query(),
     }).data ?? [];
   const put = (name: string, view: WaveView | null) =>
-    act(() => send('/api/wave-views', 'PUT', { name, view })).then(() =>
+    act(() => api.capture.saveNamedView.mutate({ name, view })).then(() =>
       queries.invalidateQueries({ queryKey: ['wave-views'] }),
     );
   return (

@@ -7,16 +7,16 @@ import { type Hint, type Laid, type WaveView, withLevers } from '../../core/wave
 import type { BuildDetails, ListedCapture } from '../../server/index.ts';
 import { useBuilds, useProbes } from '../design/index.ts';
 import {
-  fetched,
   Button,
   clockTime,
   Empty,
   FileButton,
   frequency,
-  send,
   StationHead,
   useAct,
   useLive,
+  answerOf,
+  api,
 } from '../shared/index.ts';
 import { type Panel, type ReceivedCapture, type Source, WaveRecord } from '../wave/index.ts';
 import { Arm } from './arm.tsx';
@@ -275,7 +275,7 @@ function useCaptures(latest: number | null): readonly ListedCapture[] {
     useQuery({
       queryKey: ['captures', latest],
       placeholderData: (before: ListedCapture[] | undefined) => before,
-      queryFn: () => fetched<ListedCapture[]>('/api/captures'),
+      queryFn: () => api.capture.list.query(),
     }).data ?? []
   );
 }
@@ -288,9 +288,7 @@ function useCapture(id: number | null): Fetched | null {
       // Its view is saved from here on: fetched anew it would only be an older one.
       staleTime: Number.POSITIVE_INFINITY,
       queryFn: async () => {
-        const { view, ...record } = await fetched<ReceivedCapture & { readonly view: WaveView | null }>(
-          `/api/captures/${id}`,
-        );
+        const { view, ...record } = await api.capture.read.query({ id: id as number });
         return { record, view };
       },
     }).data ?? null
@@ -308,7 +306,7 @@ function useSaving(id: number | null): (view: WaveView) => void {
       if (id === null) return;
       timer.current = setTimeout(() => {
         queries.setQueryData(['capture', id], (old: Fetched | undefined) => old && { ...old, view });
-        void send(`/api/captures/${id}`, 'PUT', { view });
+        void answerOf(api.capture.saveView.mutate({ id, view }));
       }, SAVE_MILLISECONDS);
     },
     [id, queries],
@@ -335,7 +333,7 @@ function CaptureActions({
         className="h-7 px-1!"
         disabled={busy}
         aria-pressed={isReference}
-        onClick={() => act(() => send(`/api/captures/${id}`, 'PUT', { isReference: !isReference })).then(again)}
+        onClick={() => act(() => api.capture.setReference.mutate({ id, isReference: !isReference })).then(again)}
         title="What others are compared with"
       >
         <Star aria-hidden className="size-4" fill={isReference ? 'currentColor' : 'none'} />{' '}
@@ -347,7 +345,7 @@ function CaptureActions({
           <Button
             className="h-7"
             onClick={() =>
-              act(() => send(`/api/captures/${id}`, 'DELETE')).then(() => {
+              act(() => api.capture.remove.mutate({ id })).then(() => {
                 setAsks(false);
                 onGone();
                 void again();

@@ -2,7 +2,7 @@
 import { counted } from '../../core/words.ts';
 import { Square, Zap } from 'lucide-react';
 import type { WorkState } from '../../server/index.ts';
-import { Button, frequency, JobProgress, send, useAct, useLive } from '../shared/index.ts';
+import { Button, frequency, JobProgress, useAct, useLive, api } from '../shared/index.ts';
 
 type Armed = WorkState['armed'][number];
 
@@ -45,7 +45,7 @@ export function Waiting({ armed }: { readonly armed: Armed }) {
         <Button
           className="h-7"
           disabled={busy || armed.status !== 'waiting'}
-          onClick={() => act(() => send('/api/capture/trigger', 'POST', { recorder: armed.recorder }))}
+          onClick={() => act(() => api.capture.trigger.mutate({ recorder: armed.recorder }))}
           title="Triggers with the next sample, whatever the condition says"
         >
           <Zap aria-hidden className="size-4" /> Trigger now
@@ -53,7 +53,7 @@ export function Waiting({ armed }: { readonly armed: Armed }) {
         <Button
           className="h-7"
           disabled={busy || (armed.status !== 'triggered' && armed.segment === 0)}
-          onClick={() => act(() => send('/api/capture/halt', 'POST', { recorder: armed.recorder }))}
+          onClick={() => act(() => api.capture.halt.mutate({ recorder: armed.recorder }))}
           title="Keeps what was recorded since the trigger, however little"
         >
           <Square aria-hidden className="size-4" /> Stop and read what is there

@@ -1,16 +1,8 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
-import type { Migrated, ProjectFile, SourcePorts } from '../../core/build/index.ts';
+import type { SourcePorts } from '../../core/build/index.ts';
 import type { ProbeMap } from '../../core/probes/index.ts';
-import type { BuildDetails } from '../../server/index.ts';
-import { fetched, useFiles, useLive } from '../shared/index.ts';
-
-interface BuildRow {
-  readonly id: number;
-  readonly created: string;
-  readonly good: boolean;
-  readonly details: BuildDetails;
-}
+import { useFiles, useLive, api } from '../shared/index.ts';
 
 /** The settings of the project and the text of its board's description. */
 export function useProject() {
@@ -18,7 +10,7 @@ export function useProject() {
   return useQuery({
     queryKey: ['project', project],
     enabled: project > 0,
-    queryFn: () => fetched<{ file: ProjectFile; board: string | null; migrated: Migrated | null }>('/api/project'),
+    queryFn: () => api.project.settings.query(),
   });
 }
 
@@ -32,7 +24,7 @@ export function useSourcePorts() {
       enabled: state !== null && files.length > 0,
       placeholderData: (before: SourcePorts | undefined, query) =>
         query?.queryKey[1] === (state?.project?.id ?? 0) ? before : undefined,
-      queryFn: () => fetched<SourcePorts>('/api/ports'),
+      queryFn: () => api.design.ports.query(),
     }).data ?? null
   );
 }
@@ -44,7 +36,7 @@ export function useBuilds() {
     queryKey: ['build', state?.project?.id ?? 0, state?.latest?.id ?? 0],
     enabled: state !== null,
     placeholderData: (before) => before,
-    queryFn: () => fetched<{ latest: BuildRow | null; usable: BuildRow | null }>('/api/build'),
+    queryFn: () => api.design.newest.query(),
   });
 }
 

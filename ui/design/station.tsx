@@ -7,13 +7,13 @@ import {
   duration,
   Empty,
   JobOutcome,
-  send,
   shortPrint,
   StationHead,
   useAct,
   useLatestJob,
   useLive,
   ViewLinks,
+  api,
 } from '../shared/index.ts';
 import { BuildsView } from './builds/index.ts';
 import { ClocksView } from './clocks/index.ts';
@@ -54,7 +54,7 @@ export function DesignStation({ view }: { readonly view: string }) {
   const running = job?.endedAt === null;
   const build = async () => {
     await save.current?.();
-    await act(() => send('/api/jobs', 'POST', { kind: 'build' }));
+    await act(() => api.jobs.start.mutate({ kind: 'build' }));
   };
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {

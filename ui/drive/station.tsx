@@ -7,17 +7,23 @@ import {
   type DriveRadix,
   type LeverMap,
   type PanelMap,
+  type PanelReading,
   parseLeverValue,
   writeLeverValue,
 } from '../../core/probes/index.ts';
 import type { Problem } from '../../core/result.ts';
 import { useProbes } from '../design/index.ts';
-import { Button, Empty, OtherBuild, ProblemNote, Section, send, StationHead, useLive } from '../shared/index.ts';
-
-interface Reading {
-  readonly gauges: Readonly<Record<string, string>>;
-  readonly levers: Readonly<Record<string, { readonly value: string; readonly released: boolean }>>;
-}
+import {
+  Button,
+  Empty,
+  OtherBuild,
+  ProblemNote,
+  Section,
+  StationHead,
+  useLive,
+  answerOf,
+  api,
+} from '../shared/index.ts';
 
 const RADIX_WORDS: Readonly<Record<DriveRadix, string>> = { dec: 'decimal', hex: 'hexadecimal', bin: 'binary' };
 
@@ -35,13 +41,13 @@ export function DriveStation() {
   const { probes, note } = useProbes();
   const panels = probes?.cores.filter((core): core is PanelMap => core.kind === 'panel') ?? [];
   const runs = probes !== null && state?.running?.fingerprint === probes.fingerprint;
-  const [reading, setReading] = useState<Reading | null>(null);
+  const [reading, setReading] = useState<PanelReading | null>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
   const [interval, setInterval] = useState(500);
   const [radix, setRadix] = useState<DriveRadix>('dec');
   const [reads, setReads] = useState(0);
-  const exchange = useCallback(async (set: Readonly<Record<string, string | null>>): Promise<boolean> => {
-    const answer = await send<{ reading: Reading }>('/api/drive', 'POST', { set });
+  const exchange = useCallback(async (set: Readonly<Record<string, bigint | null>>): Promise<boolean> => {
+    const answer = await answerOf(api.drive.move.mutate({ set }));
     if (answer.ok) {
       setReading(answer.value.reading);
       setProblem(null);
@@ -173,8 +179,8 @@ function useLiveReading(interval: number, exchange: (set: Record<string, never>)
   }, [interval, exchange]);
 }
 
-const show = (value: string | undefined, width: number, radix: DriveRadix): string =>
-  value === undefined ? '–' : writeLeverValue(BigInt(value), width, radix);
+const show = (value: bigint | undefined, width: number, radix: DriveRadix): string =>
+  value === undefined ? '–' : writeLeverValue(value, width, radix);
 
 /** Digits of a value in groups, so that a long one may be broken between them wherever its line ends. */
 function Digits({ text, label }: { readonly text: string; readonly label: string }) {
@@ -197,10 +203,10 @@ const GROUP_DIGITS = 8;
 
 interface LeverProps {
   readonly lever: LeverMap;
-  readonly now: { readonly value: string; readonly released: boolean } | null;
+  readonly now: PanelReading['levers'][string] | null;
   readonly radix: DriveRadix;
   readonly disabled: boolean;
-  readonly onSet: (value: string | null) => Promise<boolean>;
+  readonly onSet: (value: bigint | null) => Promise<boolean>;
 }
 
 function Lever({ lever, now, radix, disabled, onSet }: LeverProps) {
@@ -209,10 +215,10 @@ function Lever({ lever, now, radix, disabled, onSet }: LeverProps) {
     if (text === null) return;
     const value = parseLeverValue(text, lever.width, radix);
     if (!value.ok) toast.error(value.error.message, { description: value.error.tryNext[0] });
-    else if (await onSet(value.value.toString())) setText(null);
+    else if (await onSet(value.value)) setText(null);
   };
   const shown = now?.released ? '–' : show(now?.value, lever.width, radix);
-  const isLong = show('0', lever.width, radix).length > SHORT_DIGITS || shown.length > SHORT_DIGITS;
+  const isLong = show(0n, lever.width, radix).length > SHORT_DIGITS || shown.length > SHORT_DIGITS;
   const overriding = lever.enable !== null && now !== null && !now.released;
   return (
     <div className="border-line border-b py-2" data-testid={`lever-${lever.name}`}>
@@ -237,10 +243,10 @@ function Lever({ lever, now, radix, disabled, onSet }: LeverProps) {
         </span>
         {lever.width === 1 ? (
           <>
-            <Button disabled={disabled} onClick={() => onSet('0')}>
+            <Button disabled={disabled} onClick={() => onSet(0n)}>
               Set 0
             </Button>
-            <Button disabled={disabled} onClick={() => onSet('1')}>
+            <Button disabled={disabled} onClick={() => onSet(1n)}>
               Set 1
             </Button>
           </>

@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import type { Check } from '../../core/operations/index.ts';
 import type { Problem } from '../../core/result.ts';
-import { Button, CheckList, ProblemNote, Section, send, useLive } from '../shared/index.ts';
+import { Button, CheckList, ProblemNote, Section, useLive, answerOf, api } from '../shared/index.ts';
 
 const NAMES: Readonly<Record<Check['name'], string>> = {
   pod: 'Pod',
@@ -28,7 +28,7 @@ export function Checks({ busy }: { readonly busy: boolean }) {
     const steps: (readonly Check[])[] = [];
     setTrouble(null);
     for (const step of state?.loadPlan.steps ?? []) {
-      const answer = await send<Check[]>('/api/load-checks', 'POST', step);
+      const answer = await answerOf(api.load.checks.query(step));
       if (!answer.ok) return setTrouble(answer.problem);
       steps.push(answer.value);
     }

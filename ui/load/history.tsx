@@ -1,7 +1,6 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
-import type { LoadRow } from '../../server/index.ts';
-import { fetched, DataTable, dateTime, Section, shortPrint, useLatestJob, useLive } from '../shared/index.ts';
+import { DataTable, dateTime, Section, shortPrint, useLatestJob, useLive, api } from '../shared/index.ts';
 
 /** What was in which FPGA, when, and where it came from. */
 export function History() {
@@ -9,7 +8,7 @@ export function History() {
   const heard = useLive('running')?.running?.fingerprint ?? null;
   const answer = useQuery({
     queryKey: ['loads', job?.id, job?.state, heard],
-    queryFn: () => fetched<LoadRow[]>('/api/loads'),
+    queryFn: () => api.load.history.query(),
     placeholderData: (before) => before,
   }).data;
   const rows = answer ?? [];

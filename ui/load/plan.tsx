@@ -5,7 +5,7 @@ import { toast } from 'sonner';
 import { DropdownMenu } from 'radix-ui';
 import { counted } from '../../core/words.ts';
 import type { ImageRow, LoadPlan, LoadStep } from '../../server/index.ts';
-import { upload, Button, dateTime, Section, send, shortPrint, useAct, useLive, useImages } from '../shared/index.ts';
+import { upload, Button, dateTime, Section, shortPrint, useAct, useLive, useImages, api } from '../shared/index.ts';
 
 const ANY = 'any';
 
@@ -19,7 +19,8 @@ export function Plan({ busy }: { readonly busy: boolean }) {
   const plan = state?.loadPlan;
   const usable = state?.usable ?? null;
   if (!plan) return null;
-  const put = (next: LoadPlan) => act(() => send('/api/load-plan', 'PUT', next));
+  const [first] = plan.steps;
+  const put = (next: LoadPlan) => act(() => api.load.setPlan.mutate(next));
   const step = (i: number, change: Partial<LoadStep>) =>
     put({ ...plan, steps: plan.steps.map((old, k) => (k === i ? { ...old, ...change } : old)) });
   const add = async (file: File) => {
@@ -137,9 +138,9 @@ export function Plan({ busy }: { readonly busy: boolean }) {
           <Button
             look="quiet"
             className="px-0!"
-            disabled={busy || !plan.steps[0]}
+            disabled={busy || !first}
             title="Sends the file to the pod, which checks and loads it without the network"
-            onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'stage', step: plan.steps[0] }))}
+            onClick={() => first && act(() => api.jobs.start.mutate({ kind: 'stage', step: first }))}
           >
             Let the pod load the first by itself
           </Button>
@@ -154,7 +155,7 @@ function Files({ images, busy }: { readonly images: readonly ImageRow[]; readonl
   const { act } = useAct();
   const cache = useQueryClient();
   const remove = async (id: number) => {
-    await act(() => send('/api/images', 'DELETE', { id }));
+    await act(() => api.load.removeImage.mutate({ id }));
     await cache.invalidateQueries({ queryKey: ['images'] });
   };
   return (

@@ -7,7 +7,6 @@ import { toast } from 'sonner';
 import type { Problem } from '../../core/result.ts';
 import { counted } from '../../core/words.ts';
 import {
-  ask,
   upload,
   Button,
   Empty,
@@ -18,13 +17,14 @@ import {
   JobOutcome,
   ProblemNote,
   Section,
-  send,
   shortPrint,
   StationHead,
   StatusFacts,
   useAct,
   useLatestJob,
   useLive,
+  answerOf,
+  api,
 } from '../shared/index.ts';
 import { Checks } from './checks.tsx';
 import { History } from './history.tsx';
@@ -45,10 +45,7 @@ export function LoadStation() {
   const take = async (files: readonly File[]) => {
     for (const file of files.filter(({ name }) => name.endsWith('.json'))) {
       const map = await act(() =>
-        ask<{ fingerprint: string; cores: number }>(`/api/probe-map?name=${encodeURIComponent(file.name)}`, {
-          method: 'POST',
-          body: file,
-        }),
+        upload<{ readonly fingerprint: string; readonly cores: number }>('/api/probe-map', file),
       );
       if (map)
         toast.success(`${file.name}: ${counted(map.cores, 'debug core')} of build ${shortPrint(map.fingerprint)}.`);
@@ -63,7 +60,7 @@ export function LoadStation() {
     }
     const bitstream = files.find(({ name }) => !name.endsWith('.json'));
     if (!bitstream) return;
-    const begun = await upload('/api/load-file', bitstream);
+    const begun = await answerOf(upload('/api/load-file', bitstream));
     setRefused(begun.ok ? null : { problem: begun.problem, after: job?.id ?? null });
     await cache.invalidateQueries({ queryKey: ['images'] });
   };
@@ -87,7 +84,7 @@ export function LoadStation() {
         <Button
           look="main"
           disabled={busy || (needsBuild && !state?.usable)}
-          onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'load' }))}
+          onClick={() => act(() => api.jobs.start.mutate({ kind: 'load' }))}
         >
           <Play aria-hidden className="size-4" /> Load
         </Button>

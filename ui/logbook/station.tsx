@@ -1,7 +1,7 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import type { LogEntry } from '../../server/index.ts';
-import { fetched, DataTable, dateTime, duration, StationHead, useLive } from '../shared/index.ts';
+import { DataTable, dateTime, duration, StationHead, useLive, api } from '../shared/index.ts';
 
 const TONE: Readonly<Record<LogEntry['outcome'], string>> = {
   done: 'text-good',
@@ -17,7 +17,7 @@ export function LogbookStation() {
   const log = useQuery({
     queryKey: ['log', mark],
     placeholderData: (before: LogEntry[] | undefined) => before,
-    queryFn: () => fetched<LogEntry[]>('/api/log'),
+    queryFn: () => api.logbook.list.query(),
   });
   return (
     <div className="flex h-full flex-col">

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { clsx } from 'clsx';
 import { type CheaperPlan, fits, type ProbePlan } from '../../core/probes/index.ts';
 import type { PlanCost } from '../../server/index.ts';
-import { Button, send, useLive } from '../shared/index.ts';
+import { Button, useLive, api, problemOf } from '../shared/index.ts';
 
 interface Props {
   readonly plan: ProbePlan;
@@ -30,20 +30,29 @@ export function Cost({ plan, others, onPlan }: Props) {
     panels: plan.panels.filter(({ off }) => !off),
   };
   const asked = [build, JSON.stringify([on, others])];
-  const { data: cost, isFetching } = useQuery({
+  const {
+    data: cost,
+    isFetching,
+    error,
+  } = useQuery({
     queryKey: ['plan-cost', ...asked],
-    placeholderData: (before: PlanCost | null | undefined) => before,
+    placeholderData: (before: PlanCost | undefined) => before,
     ...AGAIN,
-    queryFn: () => priced<PlanCost>('/api/plan/cost', { plan: on, others }),
+    queryFn: () => priced(api.probe.cost.query({ plan: on, others })),
   });
-  const isOver = !isFetching && cost ? !fits(cost.total, cost.room) : false;
+  const isOver = !isFetching && cost !== undefined ? !fits(cost.total, cost.room) : false;
   const cheaper = useQuery({
     queryKey: ['plan-cheaper', ...asked],
     enabled: isOver,
     ...AGAIN,
-    queryFn: () => priced<CheaperPlan>('/api/plan/cheaper', { plan: on, others }),
+    queryFn: () => priced(api.probe.cheaper.query({ plan: on, others })),
   });
-  if (!cost) return <p className="h-24 text-quiet text-xs">What this takes is being counted.</p>;
+  if (!cost)
+    return (
+      <p className="h-24 text-quiet text-xs">
+        {error && !isFetching ? problemOf(error).message : 'What this takes is being counted.'}
+      </p>
+    );
   const { total, room } = cost;
   const beside = others.recorders.length + others.panels.length > 0;
   return (
@@ -136,12 +145,11 @@ const AGAIN = {
   meta: { quiet: true },
 };
 
-async function priced<T extends object>(
-  path: string,
-  body: { readonly plan: ProbePlan; readonly others: ProbePlan },
-): Promise<T | null> {
-  const answer = await send<T | { readonly superseded: true } | null>(path, 'POST', body);
-  if (!answer.ok) return null;
-  if (answer.value !== null && 'superseded' in answer.value) throw new Superseded();
-  return answer.value;
+/** An answer that was put off for a newer plan fails the query, which asks again. */
+async function priced<T>(
+  call: Promise<{ readonly superseded: true } | { readonly superseded: false; readonly answer: T }>,
+): Promise<T> {
+  const answer = await call;
+  if (answer.superseded) throw new Superseded();
+  return answer.answer;
 }

@@ -11,16 +11,15 @@ import type { HierarchyNode } from '../../core/hdl/index.ts';
 import { activePlan, emptyPlan, type PlanShelf, type ProbePlan } from '../../core/probes/index.ts';
 import { useBuilds, useOpenSchematic, useOpenSource } from '../design/index.ts';
 import {
-  fetched,
   Button,
   DataTable,
   Empty,
   JobOutcome,
-  send,
   StationHead,
   useAct,
   useLatestJob,
   useLive,
+  api,
 } from '../shared/index.ts';
 import { changedPlan, type Target, toggleUse, type Use, usesOf } from './plan-edit.ts';
 import { PlanPanel } from './plan-panel.tsx';
@@ -45,7 +44,7 @@ export function ProbeStation() {
   const wanted = useSearchParams().get('find') ?? '';
   const shelf = useQuery({
     queryKey: ['plan', state?.project?.id ?? 0],
-    queryFn: () => fetched<PlanShelf>('/api/plan'),
+    queryFn: () => api.probe.shelf.query(),
   }).data;
   const [chosen, setChosen] = useState(0);
   const [target, setTarget] = useState<Target>({ recorder: 0, panel: 0 });
@@ -64,7 +63,7 @@ export function ProbeStation() {
   const plan = shelf[at]?.plan ?? emptyPlan;
   const save = (next: PlanShelf) => {
     queries.setQueryData(['plan', state?.project?.id ?? 0], next);
-    void act(() => send('/api/plan', 'PUT', next));
+    void act(() => api.probe.saveShelf.mutate(next));
   };
   const change = (next: ProbePlan) => {
     const old = shelf;
@@ -97,7 +96,7 @@ export function ProbeStation() {
             <PackageOpen aria-hidden className="size-4" /> Take it along
           </a>
         )}
-        <Button look="main" disabled={running} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'build' }))}>
+        <Button look="main" disabled={running} onClick={() => act(() => api.jobs.start.mutate({ kind: 'build' }))}>
           <Hammer aria-hidden className="size-4" /> Build with probes
         </Button>
       </StationHead>

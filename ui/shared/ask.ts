@@ -1,7 +1,10 @@
 'use client';
+import { createTRPCClient, httpLink, TRPCClientError } from '@trpc/client';
 import { useState } from 'react';
 import { toast } from 'sonner';
+import { jsonIntegers } from '../../core/json-integers.ts';
 import { type Problem, ProblemError } from '../../core/result.ts';
+import type { Routes } from '../../server/index.ts';
 
 type Asked<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Problem };
 
@@ -11,59 +14,66 @@ export const UNREACHED: Problem = {
   tryNext: ['Check that it is still running: the page takes it up again by itself.', 'Reload the page.'],
 };
 
-/** One call to the server. Never throws: what went wrong comes back as a problem. */
-export async function ask<T>(path: string, init?: RequestInit): Promise<Asked<T>> {
-  try {
-    const response = await fetch(path, init);
-    const data: unknown = await response.json().catch(() => null);
-    if (response.ok) return { ok: true, value: data as T };
+/** Every call of the server, typed at both ends. Each goes by itself: a slow one holds up no other. */
+export const api = createTRPCClient<Routes>({
+  links: [httpLink({ url: '/api/call', methodOverride: 'POST', transformer: jsonIntegers })],
+});
+
+/** What a person can do about a call that failed, whichever way it did. */
+export function problemOf(error: unknown): Problem {
+  if (error instanceof ProblemError) return error.problem;
+  if (!(error instanceof TRPCClientError))
     return {
-      ok: false,
-      problem: (data as { problem?: Problem } | null)?.problem ?? {
+      code: 'defect',
+      message: error instanceof Error ? error.message : String(error),
+      tryNext: ['Reload the page.'],
+    };
+  const { data, meta } = error as TRPCClientError<Routes>;
+  if (data?.problem) return data.problem;
+  // What the guard refused never was a call of the contract: its answer is a problem and nothing else.
+  const { response, responseJSON } = (meta ?? {}) as {
+    readonly response?: { readonly status: number };
+    readonly responseJSON?: { readonly problem?: Problem };
+  };
+  if (responseJSON?.problem) return responseJSON.problem;
+  return response ? { ...UNREACHED, message: `The server answered ${response.status}.` } : UNREACHED;
+}
+
+/** One call, as a value: never throws. */
+export const answerOf = <T>(call: Promise<T>): Promise<Asked<T>> =>
+  call.then(
+    (value) => ({ ok: true, value }),
+    (error: unknown) => ({ ok: false, problem: problemOf(error) }),
+  );
+
+/** Sends a file under its name to a route that takes files. What the server deleted to keep it is said. */
+export async function upload<T>(path: string, file: File): Promise<T> {
+  const name = `${path.includes('?') ? '&' : '?'}name=${encodeURIComponent(file.name)}`;
+  const response = await fetch(`${path}${name}`, { method: 'POST', body: file }).catch(() => null);
+  if (!response) throw new ProblemError(UNREACHED);
+  const answer: unknown = await response.json().catch(() => null);
+  if (!response.ok)
+    throw new ProblemError(
+      (answer as { readonly problem?: Problem } | null)?.problem ?? {
         ...UNREACHED,
         message: `The server answered ${response.status}.`,
       },
-    };
-  } catch {
-    return { ok: false, problem: UNREACHED };
-  }
-}
-
-/** What a query shows. A failing call fails the query: nothing is shown as empty that was not read. */
-export async function fetched<T>(path: string): Promise<T> {
-  const answer = await ask<T>(path);
-  if (!answer.ok) throw new ProblemError(answer.problem);
-  return answer.value;
-}
-
-export const send = <T>(path: string, method: 'POST' | 'PUT' | 'DELETE', body?: unknown): Promise<Asked<T>> =>
-  ask<T>(path, {
-    method,
-    ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
-  });
-
-/** Sends a file under its name. What the server deleted to keep it is said. */
-export async function upload<T>(path: string, file: File): Promise<Asked<T>> {
-  const name = `${path.includes('?') ? '&' : '?'}name=${encodeURIComponent(file.name)}`;
-  const answer = await ask<T & { readonly dropped?: readonly string[] }>(`${path}${name}`, {
-    method: 'POST',
-    body: file,
-  });
-  const dropped = answer.ok ? (answer.value.dropped ?? []) : [];
+    );
+  const { dropped = [] } = answer as { readonly dropped?: readonly string[] };
   if (dropped.length > 0)
     toast.info(`To keep ${file.name}, older files were deleted: ${[...new Set(dropped)].join(', ')}.`);
-  return answer;
+  return answer as T;
 }
 
 /** For buttons: runs a call, shows its trouble as a toast, tells whether it is under way. */
 export function useAct(): {
   readonly busy: boolean;
-  readonly act: <T>(call: () => Promise<Asked<T>>) => Promise<T | null>;
+  readonly act: <T>(call: () => Promise<T>) => Promise<T | null>;
 } {
   const [busy, setBusy] = useState(false);
-  const act = async <T>(call: () => Promise<Asked<T>>): Promise<T | null> => {
+  const act = async <T>(call: () => Promise<T>): Promise<T | null> => {
     setBusy(true);
-    const answer = await call();
+    const answer = await answerOf(call());
     setBusy(false);
     if (answer.ok) return answer.value;
     toast.error(answer.problem.message, { description: answer.problem.tryNext[0] });

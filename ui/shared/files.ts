@@ -4,7 +4,7 @@ import { useCallback, useEffect } from 'react';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import type { Problem } from '../../core/result.ts';
-import { fetched, send } from './ask.ts';
+import { answerOf, api } from './ask.ts';
 import { useLive } from './live.tsx';
 
 export interface SourceFile {
@@ -51,7 +51,7 @@ export function useFiles() {
     queryKey: keyOf(project),
     enabled: project > 0,
     queryFn: async () => {
-      const files = await fetched<Omit<SourceFile, 'loaded' | 'replaced'>[]>('/api/files');
+      const files = await api.project.files.query();
       const held = heldBy(queries, project);
       const only = held.filter(({ name }) => unsavedOf(project, name) && files.every((file) => file.name !== name));
       return [
@@ -94,19 +94,20 @@ async function put(
   if (edit.refused && !over) return false;
   const { text } = edit;
   const { version, replaced } = heldBy(queries, project).find((file) => file.name === name) ?? NEW;
-  const answer =
-    version === ''
-      ? await send<{ version?: string }>('/api/files', 'POST', { files: [{ name, text }] })
-      : await send<{ version?: string }>('/api/files', 'PUT', { name, text, read: over ? null : version });
+  const isNew = version === '';
+  const answer = await answerOf(
+    isNew
+      ? api.project.addFiles.mutate({ files: [{ name, text }] }).then(() => version)
+      : api.project.saveFile.mutate({ name, text, read: over ? null : version }).then((saved) => saved.version),
+  );
   const now = unsavedOf(project, name);
   if (!answer.ok) {
     if (now) setUnsaved(project, name, { ...now, refused: answer.problem });
     return false;
   }
-  if (answer.value.version !== undefined)
-    change(queries, project, name, { version: answer.value.version, replaced: [...replaced, version] });
+  if (!isNew) change(queries, project, name, { version: answer.value, replaced: [...replaced, version] });
   if (now) setUnsaved(project, name, now.text === text ? null : { ...now, refused: null });
-  if (answer.value.version === undefined) await queries.invalidateQueries({ queryKey: keyOf(project) });
+  if (isNew) await queries.invalidateQueries({ queryKey: keyOf(project) });
   return true;
 }
 

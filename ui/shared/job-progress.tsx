@@ -1,7 +1,7 @@
 'use client';
 import { Progress } from 'radix-ui';
 import type { Job } from '../../server/index.ts';
-import { send, useAct } from './ask.ts';
+import { useAct, api } from './ask.ts';
 import { Button } from './button.tsx';
 import { duration, quantity } from './format.ts';
 import { useLiveWith } from './live.tsx';
@@ -44,7 +44,7 @@ export function JobProgress({ job }: { readonly job: Job }) {
           job.etaMilliseconds > 0 &&
           `, ${quantity(((progress.total - progress.done) * 1000) / job.etaMilliseconds, progress.unit)}/s, ${duration(job.etaMilliseconds)} left`}
       </span>
-      <Button onClick={() => act(() => send(`/api/jobs/${job.id}`, 'DELETE'))}>Cancel</Button>
+      <Button onClick={() => act(() => api.jobs.cancel.mutate({ id: job.id }))}>Cancel</Button>
     </div>
   );
 }

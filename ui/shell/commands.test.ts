@@ -16,8 +16,8 @@ describe('what can be asked for', () => {
   });
 
   test('nothing that erases begins without the question of its station', () => {
-    for (const { name, body } of verbsFor({ ...CABLE, power: true, reconfigure: true }, true))
-      if (/write|erase/i.test(name)) expect(body).toBeNull();
+    for (const { name, order } of verbsFor({ ...CABLE, power: true, reconfigure: true }, true))
+      if (/write|erase/i.test(name)) expect(order).toBeNull();
   });
 
   test('what waits or runs can be cancelled, what ended cannot', () => {

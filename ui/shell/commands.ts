@@ -1,25 +1,25 @@
 import type { PodCapabilities } from '../../core/pod/index.ts';
-import type { Job } from '../../server/index.ts';
+import type { Job, JobOrder } from '../../server/index.ts';
 
 interface Verb {
   readonly name: string;
   /** Where what comes of it is shown. */
   readonly path: string;
   /** What is asked of the server; null where the page asks first. */
-  readonly body: { readonly kind: string; readonly [more: string]: unknown } | null;
+  readonly order: JobOrder | null;
 }
 
 const ALWAYS: readonly Verb[] = [
-  { name: 'Scan the chain', path: '/bench', body: { kind: 'scan' } },
-  { name: 'Diagnose the chain', path: '/bench/diagnosis', body: { kind: 'diagnose' } },
-  { name: 'Find the fastest TCK', path: '/bench/speed', body: { kind: 'sweep' } },
-  { name: 'Test the chain in BYPASS', path: '/bench/speed', body: { kind: 'integrity' } },
-  { name: 'Test the wiring between devices', path: '/bench/wiring', body: { kind: 'interconnect' } },
-  { name: 'Build the design', path: '/design', body: { kind: 'build' } },
-  { name: 'Load as planned', path: '/load', body: { kind: 'load' } },
-  { name: 'Look at the flash', path: '/keep', body: { kind: 'flash' } },
-  { name: 'Write the flash', path: '/keep', body: null },
-  { name: 'Power-cycle the board', path: '/keep', body: { kind: 'rehearse', by: 'power' } },
+  { name: 'Scan the chain', path: '/bench', order: { kind: 'scan' } },
+  { name: 'Diagnose the chain', path: '/bench/diagnosis', order: { kind: 'diagnose' } },
+  { name: 'Find the fastest TCK', path: '/bench/speed', order: { kind: 'sweep' } },
+  { name: 'Test the chain in BYPASS', path: '/bench/speed', order: { kind: 'integrity' } },
+  { name: 'Test the wiring between devices', path: '/bench/wiring', order: { kind: 'interconnect' } },
+  { name: 'Build the design', path: '/design', order: { kind: 'build' } },
+  { name: 'Load as planned', path: '/load', order: { kind: 'load' } },
+  { name: 'Look at the flash', path: '/keep', order: { kind: 'flash' } },
+  { name: 'Write the flash', path: '/keep', order: null },
+  { name: 'Power-cycle the board', path: '/keep', order: { kind: 'rehearse', by: 'power' } },
 ];
 
 /** What can be asked for now, by what the pod can do and whether the board has its supply. */
@@ -27,10 +27,22 @@ export function verbsFor(can: PodCapabilities | null, powered: boolean | null): 
   return [
     ...ALWAYS,
     ...(can?.reconfigure
-      ? [{ name: 'Reconfigure from flash', path: '/keep', body: { kind: 'rehearse', by: 'reconfigure' } }]
+      ? [
+          {
+            name: 'Reconfigure from flash',
+            path: '/keep',
+            order: { kind: 'rehearse', by: 'reconfigure' },
+          } satisfies Verb,
+        ]
       : []),
     ...(can?.power && powered !== null
-      ? [{ name: powered ? 'Power off' : 'Power on', path: '/bench', body: { kind: 'power', on: !powered } }]
+      ? [
+          {
+            name: powered ? 'Power off' : 'Power on',
+            path: '/bench',
+            order: { kind: 'power', on: !powered },
+          } satisfies Verb,
+        ]
       : []),
   ];
 }

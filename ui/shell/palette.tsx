@@ -4,8 +4,7 @@ import { Command } from 'cmdk';
 import { usePathname, useRouter } from 'next/navigation';
 import { Dialog } from 'radix-ui';
 import { type ReactNode, useEffect, useState } from 'react';
-import type { ProjectRow } from '../../server/index.ts';
-import { fetched, send, useAct, useLive, usePowered } from '../shared/index.ts';
+import { useAct, useLive, usePowered, api } from '../shared/index.ts';
 import { cancellable, verbsFor } from './commands.ts';
 import { keysAt } from './keys.ts';
 import { STATIONS } from './stations.ts';
@@ -67,7 +66,7 @@ function CommandList({ onDone }: { readonly onDone: () => void }) {
   const powered = usePowered();
   const projects = useQuery({
     queryKey: ['projects', state?.project?.id ?? 0, state?.project?.name],
-    queryFn: () => fetched<{ projects: ProjectRow[] }>('/api/projects'),
+    queryFn: () => api.project.list.query(),
   }).data?.projects;
   const go = (path: string) => {
     onDone();
@@ -87,18 +86,18 @@ function CommandList({ onDone }: { readonly onDone: () => void }) {
             key={`cancel ${id}`}
             onSelect={() => {
               onDone();
-              void act(() => send(`/api/jobs/${id}`, 'DELETE'));
+              void act(() => api.jobs.cancel.mutate({ id }));
             }}
           >
             Cancel <span className="text-quiet text-sm">{title}</span>
           </Item>
         ))}
-        {verbsFor(state?.pod.capabilities ?? null, powered).map(({ name, path, body }) => (
+        {verbsFor(state?.pod.capabilities ?? null, powered).map(({ name, path, order }) => (
           <Item
             key={name}
             onSelect={() => {
               go(path);
-              if (body) void act(() => send('/api/jobs', 'POST', body));
+              if (order) void act(() => api.jobs.start.mutate(order));
             }}
           >
             {name}
@@ -117,7 +116,7 @@ function CommandList({ onDone }: { readonly onDone: () => void }) {
               value={`Open ${name} ${id}`}
               onSelect={() => {
                 onDone();
-                void act(() => send(`/api/projects/${id}`, 'POST', { do: 'open' }));
+                void act(() => api.project.open.mutate({ id }));
               }}
             >
               Open {name} <span className="text-quiet text-sm">project no. {id}</span>

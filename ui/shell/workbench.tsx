@@ -2,9 +2,8 @@
 import { QueryCache, QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { type ReactNode, useState } from 'react';
 import { Toaster, toast } from 'sonner';
-import { ProblemError } from '../../core/result.ts';
 import { BoardDock } from '../board/index.ts';
-import { LiveProvider, ProblemNote, UNREACHED, useLive, useReached } from '../shared/index.ts';
+import { LiveProvider, ProblemNote, problemOf, UNREACHED, useLive, useReached } from '../shared/index.ts';
 import { JobLine } from './job-line.tsx';
 import { Palette } from './palette.tsx';
 import { RefusedFiles } from './refused-files.tsx';
@@ -12,8 +11,8 @@ import { Track } from './track.tsx';
 
 /** What could not be read stays as it was; why is said once, however many asked for it. */
 function tell(error: Error): void {
-  const { message } = error;
-  toast.error(message, { id: message, description: error instanceof ProblemError ? error.problem.tryNext[0] : '' });
+  const { message, tryNext } = problemOf(error);
+  toast.error(message, { id: message, description: tryNext[0] });
 }
 
 export function Workbench({ children }: { readonly children: ReactNode }) {

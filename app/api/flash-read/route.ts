@@ -1,9 +1,8 @@
 import { z } from 'zod';
 import { IMAGE_FORMATS, imageOf, writeImage } from '../../../core/images/index.ts';
-import { problem, ProblemError } from '../../../core/result.ts';
+import { problem, ProblemError, taken } from '../../../core/result.ts';
 import { IMAGE_CONTAINERS, server } from '../../../server/index.ts';
-import { taken } from '../current.ts';
-import { guarded } from '../guard.ts';
+import { download, guarded } from '../guard.ts';
 
 export const dynamic = 'force-dynamic';
 
@@ -21,10 +20,6 @@ export const GET = guarded(async (request) => {
     );
   const start = asked.data === 'binary' || asked.data === 'nbits' ? 0 : read.start;
   const bytes = taken(writeImage(imageOf(read.bytes, start), asked.data, IMAGE_CONTAINERS));
-  return new Response(bytes as Uint8Array<ArrayBuffer>, {
-    headers: {
-      'content-type': 'application/octet-stream',
-      'content-disposition': `attachment; filename="flash-${read.start.toString(16).toUpperCase().padStart(6, '0')}.${ENDINGS[asked.data]}"`,
-    },
-  });
+  const address = read.start.toString(16).toUpperCase().padStart(6, '0');
+  return download(`flash-${address}.${ENDINGS[asked.data]}`, 'application/octet-stream', bytes);
 });

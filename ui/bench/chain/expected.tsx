@@ -5,7 +5,7 @@ import { CSS } from '@dnd-kit/utilities';
 import { GripVertical, X } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { type ChainFile, chainOf, type ExpectedDevice } from '../../../core/chain/index.ts';
-import { Button, Empty, Section, send, useAct, useLive } from '../../shared/index.ts';
+import { Button, Empty, Section, useAct, useLive, api } from '../../shared/index.ts';
 import { added, edited, moved, removed } from './edit.ts';
 
 const KINDS = {
@@ -28,7 +28,7 @@ export function ExpectedChain() {
   const scanned = found.length > 0 ? chainOf(found) : null;
   const put = async (next: ChainFile | null, remember = true) => {
     if (remember) setUndo((old) => [...old, chain]);
-    await act(() => send('/api/chain', 'PUT', { text: next === null ? null : JSON.stringify(next) }));
+    await act(() => api.bench.expectChain.mutate({ text: next === null ? null : JSON.stringify(next) }));
   };
   const back = async () => {
     const last = undo.at(-1);
@@ -47,7 +47,7 @@ export function ExpectedChain() {
   const read = async (file: File) => {
     setUndo((old) => [...old, chain]);
     const text = await file.text();
-    await act(() => send('/api/chain', 'PUT', { text }));
+    await act(() => api.bench.expectChain.mutate({ text }));
     if (input.current) input.current.value = '';
   };
   return (

@@ -5,16 +5,16 @@ import { toast } from 'sonner';
 import { describeRow } from '../../../core/chain/index.ts';
 import { describeIdcode, describeManufacturer, type FoundDevice, idcodeFields } from '../../../core/jtag/index.ts';
 import {
-  ask,
   Button,
   clockTime,
   DataTable,
   Empty,
   ProblemNote,
   Section,
-  send,
   useAct,
   useLive,
+  api,
+  upload,
 } from '../../shared/index.ts';
 import { ExpectedChain } from './expected.tsx';
 import { ChainPicture } from './picture.tsx';
@@ -149,7 +149,7 @@ function PartCell({ row }: { readonly row: Row }) {
         <Button
           look="quiet"
           className="h-5! px-0!"
-          onClick={() => act(() => send('/api/places', 'PUT', { index: row.index }))}
+          onClick={() => act(() => api.bench.answerPlace.mutate({ index: row.index }))}
         >
           ask again
         </Button>
@@ -160,7 +160,7 @@ function PartCell({ row }: { readonly row: Row }) {
       aria-label={`Which part is at place ${row.index}`}
       className="h-6 border border-doubt bg-raised text-sm"
       value=""
-      onChange={(event) => act(() => send('/api/places', 'PUT', { index: row.index, part: event.target.value }))}
+      onChange={(event) => act(() => api.bench.answerPlace.mutate({ index: row.index, part: event.target.value }))}
     >
       <option value="">{device.candidates.join(' or ')}: which?</option>
       {device.candidates.map((name) => (
@@ -183,7 +183,7 @@ function LengthCell({ row }: { readonly row: Row }) {
       onSubmit={(event) => {
         event.preventDefault();
         const irLength = Number(new FormData(event.currentTarget).get('length'));
-        void act(() => send('/api/places', 'PUT', { index: row.index, irLength }));
+        void act(() => api.bench.answerPlace.mutate({ index: row.index, irLength }));
       }}
     >
       <input
@@ -206,10 +206,10 @@ function Descriptions() {
   const { act } = useAct();
   const read = async (file: File) => {
     const answer = await act(() =>
-      ask<{ valid: boolean; entity: string | null; problems: { line: number; message: string }[] }>('/api/bsdl', {
-        method: 'POST',
-        body: file,
-      }),
+      upload<{ valid: boolean; entity: string | null; problems: { line: number; message: string }[] }>(
+        '/api/bsdl',
+        file,
+      ),
     );
     if (input.current) input.current.value = '';
     if (!answer) return;
@@ -221,7 +221,7 @@ function Descriptions() {
           .join(' '),
       });
     toast.success(`${answer.entity} is known now.`);
-    await act(() => send('/api/jobs', 'POST', { kind: 'scan' }));
+    await act(() => api.jobs.start.mutate({ kind: 'scan' }));
   };
   return (
     <p className="mt-1 flex items-center gap-3 text-quiet text-sm">

@@ -1,7 +1,7 @@
 'use client';
 import { clsx } from 'clsx';
 import { Check, Minus, X } from 'lucide-react';
-import { Button, clockTime, Empty, JobProgress, send, useAct, useLatestJob, useLive } from '../../shared/index.ts';
+import { Button, clockTime, Empty, JobProgress, useAct, useLatestJob, useLive, api } from '../../shared/index.ts';
 
 const MARKS = { pass: Check, fail: X, 'not-reached': Minus } as const;
 const SAYS = { pass: 'holds', fail: 'fails', 'not-reached': 'not reached' } as const;
@@ -19,7 +19,7 @@ export function DiagnosisView() {
         <Button
           look="main"
           disabled={busy || running || state?.pod.state !== 'connected'}
-          onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'diagnose' }))}
+          onClick={() => act(() => api.jobs.start.mutate({ kind: 'diagnose' }))}
         >
           Climb the ladder
         </Button>

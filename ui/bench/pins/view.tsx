@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { packageDrawing, partNamed, SPRIG } from '../../../core/fabric/index.ts';
 import type { Problem } from '../../../core/result.ts';
 import type { PinsNow } from '../../../server/index.ts';
-import { Button, DataTable, Empty, ProblemNote, send, useAct, useLive } from '../../shared/index.ts';
+import { Button, DataTable, Empty, ProblemNote, useAct, useLive, answerOf, api } from '../../shared/index.ts';
 import { LevelPicture } from './level-picture.tsx';
 
 const LOOK_MILLISECONDS = 400;
@@ -44,7 +44,7 @@ export function PinsView() {
     let gone = false;
     let timer: ReturnType<typeof setTimeout>;
     const look = async () => {
-      const answer = await send<PinsNow>('/api/pins', 'POST', { what: 'look' });
+      const answer = await answerOf(api.bench.lookAtPins.query());
       if (gone) return;
       if (answer.ok) {
         setTrouble(null);
@@ -64,13 +64,11 @@ export function PinsView() {
   if (devices.length === 0) return <Empty>The chain has not been scanned. Press Scan.</Empty>;
   const drive = async (level: 0 | 1 | null) => {
     if (chosen === null) return;
-    const answer = await act(() =>
-      send<PinsNow>('/api/pins', 'POST', { what: 'drive', place: shown, pin: chosen, level }),
-    );
+    const answer = await act(() => api.bench.drivePin.mutate({ place: shown, pin: chosen, level }));
     if (answer) take(answer);
   };
   const release = async () => {
-    const answer = await act(() => send<PinsNow>('/api/pins', 'POST', { what: 'release' }));
+    const answer = await act(() => api.bench.releasePins.mutate());
     if (answer) take(answer);
   };
   const driven = now?.driven ?? {};

@@ -1,12 +1,7 @@
 'use client';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { ask, Button, DataTable, dateTime, Section, send, useAct, useLive, useBoard } from '../../shared/index.ts';
-
-interface KnownPod {
-  readonly address: string;
-  readonly added: string | null;
-}
+import { Button, DataTable, dateTime, Section, useAct, useLive, useBoard, answerOf, api } from '../../shared/index.ts';
 
 /** Pods by address: the one in use, those known, a new one. */
 export function PodsView() {
@@ -17,11 +12,11 @@ export function PodsView() {
   const pod = state?.pod ?? null;
   const known = useQuery({
     queryKey: ['pods', pod?.address, pod?.state],
-    queryFn: () => ask<KnownPod[]>('/api/pods'),
+    queryFn: () => answerOf(api.bench.pods.query()),
   }).data;
   const [address, setAddress] = useState<string | null>(null);
   const [token, setToken] = useState('');
-  const connect = (to: string, with_: string) => act(() => send('/api/pod', 'PUT', { address: to, token: with_ }));
+  const connect = (to: string, with_: string) => act(() => api.bench.usePod.mutate({ address: to, token: with_ }));
   const rows = known?.ok
     ? known.value.map((one) => ({
         ...one,
@@ -59,7 +54,7 @@ export function PodsView() {
           <p className="mt-2 flex items-center gap-3 text-sm">
             <Button
               disabled={busy || pod?.state !== 'connected' || !board?.lease}
-              onClick={() => act(() => send('/api/pods', 'POST'))}
+              onClick={() => act(() => api.bench.askForLease.mutate())}
             >
               Ask for the cable
             </Button>
@@ -130,7 +125,7 @@ export function PodsView() {
                     className="h-5! px-0!"
                     disabled={row.original.added === null}
                     onClick={async () => {
-                      await act(() => send('/api/pods', 'DELETE', { address: row.original.address }));
+                      await act(() => api.bench.forgetPod.mutate({ address: row.original.address }));
                       await cache.invalidateQueries({ queryKey: ['pods'] });
                     }}
                   >

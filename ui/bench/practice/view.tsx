@@ -1,6 +1,6 @@
 'use client';
 import { Switch } from 'radix-ui';
-import { Empty, send, useAct, useBoard } from '../../shared/index.ts';
+import { Empty, useAct, useBoard, api } from '../../shared/index.ts';
 
 /** Faults that this bench can show. Nothing on the page says more about them than the board would. */
 export function PracticeView() {
@@ -27,7 +27,7 @@ export function PracticeView() {
             <Switch.Root
               id={`fault-${name}`}
               checked={on}
-              onCheckedChange={(next) => act(() => send('/api/faults', 'POST', { name, on: next }))}
+              onCheckedChange={(next) => act(() => api.bench.setFault.mutate({ name, on: next }))}
               className={`h-5 w-9 rounded-[3px] border border-quiet p-0.5 ${on ? 'bg-bad' : 'bg-raised'}`}
             >
               <Switch.Thumb className={`block size-3.5 rounded-[2px] ${on ? 'ml-auto bg-raised' : 'bg-quiet'}`} />

@@ -9,12 +9,12 @@ import {
   frequency,
   JobOutcome,
   Section,
-  send,
   useAct,
   useLatestJob,
   useLive,
   useBoard,
   useColour,
+  api,
 } from '../../shared/index.ts';
 import { errorChart } from './error-chart.ts';
 
@@ -32,10 +32,10 @@ export function SpeedView() {
   return (
     <>
       <div className="mb-3 flex flex-wrap items-center gap-2 text-sm">
-        <Button look="main" disabled={!ready} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'sweep' }))}>
+        <Button look="main" disabled={!ready} onClick={() => act(() => api.jobs.start.mutate({ kind: 'sweep' }))}>
           Sweep TCK
         </Button>
-        <Button disabled={!ready} onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'integrity' }))}>
+        <Button disabled={!ready} onClick={() => act(() => api.jobs.start.mutate({ kind: 'integrity' }))}>
           Test at this TCK
         </Button>
         <form
@@ -43,7 +43,7 @@ export function SpeedView() {
           onSubmit={(event) => {
             event.preventDefault();
             const mhz = Number(new FormData(event.currentTarget).get('mhz'));
-            if (mhz > 0) void act(() => send('/api/frequency', 'PUT', { hz: mhz * 1e6 }));
+            if (mhz > 0) void act(() => api.bench.setFrequency.mutate({ hz: mhz * 1e6 }));
           }}
         >
           <label className="flex items-center gap-1">

@@ -3,17 +3,7 @@ import { counted } from '../../../core/words.ts';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import type { SvfFile } from '../../../server/index.ts';
-import {
-  upload,
-  fetched,
-  Button,
-  JobProgress,
-  Section,
-  send,
-  useAct,
-  useLatestJob,
-  useLive,
-} from '../../shared/index.ts';
+import { upload, Button, JobProgress, Section, useAct, useLatestJob, useLive, api } from '../../shared/index.ts';
 
 /** The player: a file, where to begin to look closely, and the log. */
 export function SvfView() {
@@ -23,7 +13,7 @@ export function SvfView() {
   const input = useRef<HTMLInputElement>(null);
   const log = useRef<HTMLPreElement>(null);
   const job = useLatestJob('svf');
-  const answer = useQuery({ queryKey: ['svf'], queryFn: () => fetched<SvfFile[]>('/api/svf') }).data;
+  const answer = useQuery({ queryKey: ['svf'], queryFn: () => api.bench.svfFiles.query() }).data;
   const files = answer ?? [];
   const [chosen, setChosen] = useState<number | null>(null);
   const [device, setDevice] = useState('');
@@ -34,7 +24,7 @@ export function SvfView() {
   const file = files.find(({ id }) => id === chosen) ?? files[0] ?? null;
   const line = pauseAt === '' ? null : Math.max(1, Number(pauseAt));
   const control = (action: 'pause' | 'go' | 'step') =>
-    act(() => send('/api/svf/control', 'POST', { action, pauseAt: action === 'go' ? line : null }));
+    act(() => api.bench.controlSvf.mutate({ action, pauseAt: action === 'go' ? line : null }));
   const add = async (picked: File) => {
     const added = await act(() => upload<SvfFile>('/api/svf', picked));
     if (input.current) input.current.value = '';
@@ -118,7 +108,7 @@ export function SvfView() {
           onClick={() =>
             file &&
             act(() =>
-              send('/api/jobs', 'POST', {
+              api.jobs.start.mutate({
                 kind: 'svf',
                 file: file.id,
                 device: device === '' ? null : Number(device),

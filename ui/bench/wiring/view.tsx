@@ -8,10 +8,10 @@ import {
   hasFailed,
   JobProgress,
   Section,
-  send,
   useAct,
   useLatestJob,
   useLive,
+  api,
 } from '../../shared/index.ts';
 
 /** Test of the nets between devices. It takes their pins over, so it asks once, in place. */
@@ -27,7 +27,7 @@ export function WiringView() {
         <Button
           look="main"
           disabled={busy || running || state?.pod.state !== 'connected'}
-          onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'interconnect' }))}
+          onClick={() => act(() => api.jobs.start.mutate({ kind: 'interconnect' }))}
         >
           Take the pins over and test
         </Button>

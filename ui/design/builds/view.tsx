@@ -3,10 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { clsx } from 'clsx';
 import { useState } from 'react';
 import type { Comparison } from '../../../core/build/index.ts';
-import type { BuildSummary } from '../../../server/index.ts';
 import {
-  ask,
-  fetched,
   dateTime,
   duration,
   Empty,
@@ -14,14 +11,10 @@ import {
   Section,
   shortPrint,
   useLive,
+  answerOf,
+  api,
 } from '../../shared/index.ts';
 import { SeverityWord } from '../messages/index.ts';
-
-interface BuildLine
-  extends Pick<BuildSummary, 'id' | 'created' | 'milliseconds' | 'good' | 'fingerprint' | 'part' | 'resources'> {
-  readonly highest: readonly { readonly clock: string; readonly highest: number | null }[];
-  readonly messages: number;
-}
 
 /** The builds that are kept. Two of them chosen are compared. */
 export function BuildsView() {
@@ -31,7 +24,7 @@ export function BuildsView() {
       queryKey: ['builds', state?.project?.id ?? 0, state?.latest?.id ?? 0],
       enabled: state !== null,
       placeholderData: (before) => before,
-      queryFn: () => fetched<BuildLine[]>('/api/builds'),
+      queryFn: () => api.design.builds.query(),
     }).data ?? [];
   const [picked, setPicked] = useState<readonly number[]>([]);
   const chosen = picked.filter((id) => builds.some((b) => b.id === id));
@@ -107,7 +100,7 @@ export function BuildsView() {
 function Compared({ before, after }: { readonly before: number; readonly after: number }) {
   const answer = useQuery({
     queryKey: ['compare', before, after],
-    queryFn: () => ask<Comparison>(`/api/builds/compare?before=${before}&after=${after}`),
+    queryFn: () => answerOf(api.design.compareBuilds.query({ before, after })),
   }).data;
   if (!answer) return null;
   if (!answer.ok) return <Empty>{answer.problem.message}</Empty>;

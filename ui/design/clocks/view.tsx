@@ -2,7 +2,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { OscillatorOnPin } from '../../../core/constraints/index.ts';
-import { Button, DataTable, Empty, frequency, Section, send, useAct, useFiles } from '../../shared/index.ts';
+import { Button, DataTable, Empty, frequency, Section, useAct, useFiles, api } from '../../shared/index.ts';
 import { useBuilds, useProject, useSourcePorts } from '../queries.ts';
 import { useClockPins } from './oscillators.ts';
 import { parseFrequency } from './parse-frequency.ts';
@@ -162,7 +162,7 @@ function ClockRate({ clock, hertz, offered, all }: RateProps) {
   const [wrong, setWrong] = useState(false);
   const save = async (value: number | null) => {
     const { [clock]: _, ...others } = all;
-    await act(() => send('/api/project', 'PUT', { clocks: value === null ? others : { ...others, [clock]: value } }));
+    await act(() => api.project.change.mutate({ clocks: value === null ? others : { ...others, [clock]: value } }));
     await Promise.all([
       queries.invalidateQueries({ queryKey: ['project'] }),
       queries.invalidateQueries({ queryKey: ['files'] }),

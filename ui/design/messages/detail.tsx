@@ -1,4 +1,5 @@
 'use client';
+import type { Fix } from '../../../server/index.ts';
 import { useQueryClient } from '@tanstack/react-query';
 import { Crosshair, FileText, Network, Wrench } from 'lucide-react';
 import { useRouter } from 'next/navigation';
@@ -6,7 +7,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import type { JudgedMessage } from '../../../core/build/index.ts';
 import { explain } from '../../../core/checks/index.ts';
-import { Button, frequency, send, useAct, useFiles } from '../../shared/index.ts';
+import { Button, frequency, useAct, useFiles, api } from '../../shared/index.ts';
 import { useClockPins } from '../clocks/index.ts';
 import { useOpenSchematic, useOpenSource, useProbeSignal } from '../places.ts';
 import { useBuilds } from '../queries.ts';
@@ -31,8 +32,8 @@ export function MessageDetail({ message }: { readonly message: JudgedMessage }) 
       s.kept &&
       (trail?.at(-1)?.name.split(' ')[0] === s.name || (!trail && s.file === message.file && s.line === message.line)),
   )?.name;
-  const carryOut = async (change: object) => {
-    if (!(await act(() => send('/api/fix', 'POST', change)))) return;
+  const carryOut = async (change: Fix) => {
+    if (!(await act(() => api.design.fix.mutate(change)))) return;
     toast.success('Done. Build again to see what it changes.');
     await Promise.all([
       queries.invalidateQueries({ queryKey: ['files'] }),
@@ -160,7 +161,7 @@ function Acceptance({ message }: { readonly message: JudgedMessage }) {
   const [reason, setReason] = useState('');
   const { code, file, line, message: text, accepted } = message;
   const say = async (why: string | null) => {
-    await act(() => send('/api/accept', 'POST', { code, file, line, message: text, reason: why }));
+    await act(() => api.design.accept.mutate({ code, file, line, message: text, reason: why }));
     await Promise.all([
       queries.invalidateQueries({ queryKey: ['build'] }),
       queries.invalidateQueries({ queryKey: ['files'] }),

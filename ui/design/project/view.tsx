@@ -5,8 +5,7 @@ import { Copy, Download, Trash2, Upload } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { PARTS } from '../../../core/fabric/index.ts';
-import type { ProjectRow } from '../../../server/index.ts';
-import { ask, fetched, Button, dateTime, Section, send, useAct, useLive, useFiles } from '../../shared/index.ts';
+import { Button, dateTime, Section, useAct, useLive, useFiles, api, upload } from '../../shared/index.ts';
 import { useProject, useSourcePorts } from '../queries.ts';
 
 /** Settings of the project at hand, and the other projects. */
@@ -33,7 +32,7 @@ function Settings() {
   if (!project) return <p className="text-bad text-sm">nimble.json cannot be read; mend it under Sources.</p>;
   const { file } = project;
   const save = async (change: Record<string, unknown>) => {
-    await act(() => send('/api/project', 'PUT', change));
+    await act(() => api.project.change.mutate(change));
     await Promise.all([
       queries.invalidateQueries({ queryKey: ['project'] }),
       queries.invalidateQueries({ queryKey: ['files'] }),
@@ -130,16 +129,20 @@ function ProjectList() {
   const [asked, setAsked] = useState<{ id: number; what: 'delete' | 'duplicate' } | null>(null);
   const list = useQuery({
     queryKey: ['projects', state?.project?.id ?? 0, state?.project?.name],
-    queryFn: () => fetched<{ projects: ProjectRow[]; current: number | null }>('/api/projects'),
+    queryFn: () => api.project.list.query(),
   }).data;
   const refresh = () => queries.invalidateQueries({ queryKey: ['projects'] });
-  const post = async (id: number, body: unknown) => {
-    await act(() => send(`/api/projects/${id}`, 'POST', body));
+  const open = async (id: number) => {
+    await act(() => api.project.open.mutate({ id }));
+    await refresh();
+  };
+  const duplicate = async (id: number, name: string) => {
+    await act(() => api.project.duplicate.mutate({ id, name }));
     setAsked(null);
     await refresh();
   };
   const remove = async (id: number) => {
-    await act(() => send(`/api/projects/${id}`, 'DELETE'));
+    await act(() => api.project.remove.mutate({ id }));
     setAsked(null);
     await refresh();
   };
@@ -155,7 +158,7 @@ function ProjectList() {
                   'min-w-0 flex-1 truncate text-left hover:underline',
                   project.id === list?.current && 'font-bold',
                 )}
-                onClick={() => post(project.id, { do: 'open' })}
+                onClick={() => open(project.id)}
                 disabled={project.id === list?.current}
               >
                 {project.name}
@@ -206,7 +209,7 @@ function ProjectList() {
                 className="mt-1 flex items-center gap-2"
                 onSubmit={(event) => {
                   event.preventDefault();
-                  void post(project.id, { do: 'duplicate', name: new FormData(event.currentTarget).get('name') });
+                  void duplicate(project.id, String(new FormData(event.currentTarget).get('name')));
                 }}
               >
                 <input
@@ -235,7 +238,7 @@ function Import({ onDone }: { readonly onDone: () => void }) {
   const take = async (file: File | undefined) => {
     if (!file) return;
     const done = await act(() =>
-      ask<{ name: string; remarks: readonly string[] }>('/api/projects/import', { method: 'POST', body: file }),
+      upload<{ readonly name: string; readonly remarks: readonly string[] }>('/api/projects/import', file),
     );
     if (done) toast.success(`${done.name} is imported and open.`);
     for (const remark of done?.remarks ?? []) toast.info(remark);
@@ -272,8 +275,8 @@ function NewProject() {
           event.preventDefault();
           const form = event.currentTarget;
           const data = new FormData(form);
-          if (await act(() => send('/api/projects', 'POST', { name: data.get('name'), part: data.get('part') })))
-            form.reset();
+          const [name, part] = [String(data.get('name')), String(data.get('part'))];
+          if (await act(() => api.project.create.mutate({ name, part }))) form.reset();
           await queries.invalidateQueries({ queryKey: ['projects'] });
         }}
       >

@@ -5,7 +5,7 @@ import { useRouter, useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import type { HierarchyNode } from '../../../core/hdl/index.ts';
 import { countBoxes, type Schematic, type SchematicNode } from '../../../core/schematic/index.ts';
-import { Button, Empty, matches, send, useLive } from '../../shared/index.ts';
+import { Button, Empty, matches, useLive, answerOf, api } from '../../shared/index.ts';
 import { useOpenSource, useProbeSignal } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 import { Canvas } from './canvas.tsx';
@@ -30,10 +30,10 @@ export function SchematicView() {
     enabled: details?.hierarchy !== null && details !== undefined,
     placeholderData: (before) => before,
     queryFn: () =>
-      send<Schematic>(
-        '/api/schematic',
-        'POST',
-        cone === null ? { kind: 'instance', path: instance, expanded } : { kind: 'cone', signal: cone },
+      answerOf(
+        api.design.draw.query(
+          cone === null ? { kind: 'instance', path: instance, expanded } : { kind: 'cone', signal: cone },
+        ),
       ),
   }).data;
   const graph = drawing?.ok ? drawing.value : null;

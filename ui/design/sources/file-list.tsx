@@ -5,7 +5,7 @@ import { FilePlus, Pencil, Trash2, Upload } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import type { Message } from '../../../core/hdl/index.ts';
-import { Button, send, useAct } from '../../shared/index.ts';
+import { Button, useAct, api } from '../../shared/index.ts';
 import type { SourceFile } from '../../shared/index.ts';
 import { readDropped } from './read-dropped.ts';
 
@@ -28,7 +28,7 @@ export function FileList({ files, chosen, stale, messages, onChoose }: Props) {
   const picker = useRef<HTMLInputElement>(null);
   const refresh = () => queries.invalidateQueries({ queryKey: ['files'] });
   const add = async (list: readonly { name: string; text: string }[]) => {
-    if (list.length > 0 && (await act(() => send('/api/files', 'POST', { files: list })))) {
+    if (list.length > 0 && (await act(() => api.project.addFiles.mutate({ files: list })))) {
       await refresh();
       onChoose(list[0]?.name ?? '');
     }
@@ -41,14 +41,19 @@ export function FileList({ files, chosen, stale, messages, onChoose }: Props) {
   };
   const submit = async (name: string) => {
     if (editing?.kind === 'new') await add([{ name, text: '' }]);
-    else if (editing?.kind === 'rename' && (await act(() => send('/api/files', 'POST', { from: chosen, to: name })))) {
+    else if (
+      editing?.kind === 'rename' &&
+      chosen !== null &&
+      (await act(() => api.project.renameFile.mutate({ from: chosen, to: name })))
+    ) {
       await refresh();
       onChoose(name);
     }
     setEditing(null);
   };
   const remove = async () => {
-    await act(() => send('/api/files', 'DELETE', { name: chosen }));
+    if (chosen === null) return;
+    await act(() => api.project.removeFile.mutate({ name: chosen }));
     await refresh();
     setEditing(null);
   };

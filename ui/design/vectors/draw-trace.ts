@@ -1,6 +1,6 @@
 import { item } from '../../../core/lists.ts';
 import { colour } from '../../shared/index.ts';
-import type { KeptTrace } from './result.ts';
+import type { KeptTrace } from '../../../server/index.ts';
 
 /** Height of a signal, in pixels of the page. */
 export const ROW = 20;

@@ -1,36 +1,4 @@
-/** A kept run as it comes from the server: big integers are decimal text. */
-export interface KeptRun {
-  readonly file: string;
-  readonly created: string;
-  readonly result: KeptResult;
-}
-
-export interface KeptTrace {
-  readonly signals: readonly {
-    readonly name: string;
-    readonly width: number;
-    readonly names: readonly { readonly value: string; readonly name: string }[];
-    readonly times: readonly number[];
-    readonly values: readonly { readonly value: string; readonly unknown: string }[];
-  }[];
-  readonly end: number;
-  readonly cut: boolean;
-}
-
-interface KeptResult {
-  readonly passed: number;
-  readonly failed: number;
-  readonly failures: readonly { readonly row: number; readonly port: string; readonly actual: string }[];
-  readonly vectors: {
-    readonly columns: readonly (
-      | { readonly kind: 'cycles' }
-      | { readonly kind: 'input' | 'expect'; readonly port: string }
-    )[];
-    readonly rows: readonly { readonly row: number; readonly texts: readonly string[] }[];
-  };
-  readonly actual: readonly (readonly (string | null)[])[];
-  readonly trace: KeptTrace;
-}
+import type { KeptResult } from '../../../server/index.ts';
 
 /** Rows with each cell's text, what the output was, and whether it failed. */
 export function resultRows({ vectors, actual, failures }: KeptResult) {

@@ -5,20 +5,19 @@ import { Play } from 'lucide-react';
 import { useState } from 'react';
 import type { HierarchyNode } from '../../../core/hdl/index.ts';
 import {
-  fetched,
   Button,
   DataTable,
   dateTime,
   Empty,
   JobOutcome,
   Section,
-  send,
   useAct,
   useLatestJob,
   useFiles,
+  api,
 } from '../../shared/index.ts';
 import { useBuilds, useProject } from '../queries.ts';
-import { type KeptRun, resultRows } from './result.ts';
+import { resultRows } from './result.ts';
 import { VectorWave } from './wave.tsx';
 
 /** A table of inputs and expected outputs, run through a simulation of the sources as they stand. */
@@ -39,7 +38,7 @@ export function VectorsView() {
   const run = useQuery({
     queryKey: ['vectors', job?.id ?? 0, job?.state],
     placeholderData: (before) => before,
-    queryFn: () => fetched<KeptRun | null>('/api/vectors'),
+    queryFn: () => api.design.vectors.query(),
   }).data;
   const running = job?.endedAt === null;
   const modules = [...new Set(details?.hierarchy ? modulesIn(details.hierarchy) : [])];
@@ -94,7 +93,9 @@ export function VectorsView() {
         <Button
           disabled={running || file === ''}
           onClick={() =>
-            act(() => send('/api/vectors', 'POST', { file, ...(clock ? { clock } : {}), ...(top ? { top } : {}) }))
+            act(() =>
+              api.jobs.start.mutate({ kind: 'vectors', file, ...(clock ? { clock } : {}), ...(top ? { top } : {}) }),
+            )
           }
         >
           <Play aria-hidden className="size-4" /> Run

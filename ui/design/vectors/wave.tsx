@@ -1,7 +1,7 @@
 'use client';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { matches, useDark } from '../../shared/index.ts';
-import type { KeptTrace } from './result.ts';
+import type { KeptTrace } from '../../../server/index.ts';
 import { drawTrace, ROW } from './draw-trace.ts';
 
 /** The waveform of a run: every named signal over the half cycles of the clock. Unknown is hatched. */

@@ -3,7 +3,7 @@ import { useQueries } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
 import { useEffect, useRef } from 'react';
-import { ask } from '../../shared/index.ts';
+import { answerOf, api } from '../../shared/index.ts';
 
 const LINE = 16;
 const LINE_HEIGHT = 20;
@@ -33,7 +33,7 @@ export function Bytes({ time, names, end, at }: Props) {
     queries: wanted.map((chunk) => ({
       queryKey: ['compare', time, chunk],
       staleTime: Number.POSITIVE_INFINITY,
-      queryFn: () => ask<readonly [string, string]>(`/api/compare?start=${chunk * CHUNK}&length=${CHUNK}`),
+      queryFn: () => answerOf(api.keep.comparedBytes.query({ start: chunk * CHUNK, length: CHUNK })),
     })),
   });
   const textOf = (index: number, side: 0 | 1): string => {

@@ -4,18 +4,17 @@ import { type MouseEvent, useRef, useState } from 'react';
 import type { CompareSource } from '../../../server/index.ts';
 import {
   upload,
-  fetched,
   Button,
   clockTime,
   dateTime,
   Empty,
   quantity,
   Section,
-  send,
   useAct,
   useLatestJob,
   useLive,
   useImages,
+  api,
 } from '../../shared/index.ts';
 import { chosenName } from '../chosen.ts';
 import { Bytes } from './bytes.tsx';
@@ -68,7 +67,7 @@ export function CompareView() {
         <Button
           look="main"
           disabled={busy || keyOf(sides[0]) === keyOf(sides[1]) || state?.pod.state !== 'connected'}
-          onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'compare', sources: sides }))}
+          onClick={() => act(() => api.jobs.start.mutate({ kind: 'compare', sources: sides }))}
         >
           Compare
         </Button>
@@ -97,7 +96,7 @@ function Found({ comparison }: { readonly comparison: Comparison }) {
   const [at, setAt] = useState(0);
   const answer = useQuery({
     queryKey: ['compare', time],
-    queryFn: () => fetched<{ places: [number, number][]; sectors: number[] }>('/api/compare'),
+    queryFn: () => api.keep.comparison.query(),
   }).data;
   const found = answer ?? null;
   const list = found?.places ?? [];

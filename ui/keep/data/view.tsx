@@ -20,11 +20,11 @@ import {
   Empty,
   ProblemNote,
   Section,
-  send,
   useAct,
   useFiles,
   useSaveFile,
   useLive,
+  api,
 } from '../../shared/index.ts';
 
 /** Values of this board: by hand, or a row of a table. They go into the data blocks of the layout that Keep writes. */
@@ -74,7 +74,7 @@ function Block({ file, layout, index, block, fields }: BlockProps) {
   const tables = (useFiles().data ?? []).filter((one) => one.name.endsWith('.boards.csv'));
   if (!choice) return null;
   const put = (values: DataValues) =>
-    act(() => send('/api/keep-choice', 'PUT', { ...choice, values: { ...choice.values, ...values } }));
+    act(() => api.keep.choose.mutate({ ...choice, values: { ...choice.values, ...values } }));
   const table = (given: { readonly name: string; readonly text: string }) => {
     const found = boardRows(fields, given.text, given.name);
     if (input.current) input.current.value = '';

@@ -13,12 +13,12 @@ import {
   Empty,
   quantity,
   Section,
-  send,
   useAct,
   useFiles,
   useSaveFile,
   useLive,
   useImages,
+  api,
 } from '../../shared/index.ts';
 import { Strip } from '../strip.tsx';
 import {
@@ -54,7 +54,7 @@ export function LayoutView() {
       null,
       2,
     );
-    if (await act(() => send('/api/files', 'POST', { files: [{ name, text: `${text}\n` }] }))) {
+    if (await act(() => api.project.addFiles.mutate({ files: [{ name, text: `${text}\n` }] }))) {
       await cache.invalidateQueries({ queryKey: ['files'] });
       setAsked(name);
     }
@@ -111,6 +111,7 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
   const [undo, setUndo] = useState<readonly Layout[]>([]);
   const moving = useRef(false);
   const images = useImages();
+  const choice = state?.keepChoice;
   const sources: Sources = { part: state?.usable?.part ?? state?.project?.part ?? null, images };
   const problems = problemsOf(layout, sources);
   const wrong = new Set(problems.filter(({ severity }) => severity === 'error').flatMap(({ at }) => at));
@@ -212,9 +213,7 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
         <Button
           look="quiet"
           disabled={changed || state?.keepChoice.layout === name}
-          onClick={() =>
-            act(() => send('/api/keep-choice', 'PUT', { ...state?.keepChoice, layout: name, image: null }))
-          }
+          onClick={() => choice && act(() => api.keep.choose.mutate({ ...choice, layout: name, image: null }))}
         >
           {state?.keepChoice.layout === name ? 'Keep writes this layout' : 'Let Keep write this layout'}
         </Button>

@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { FlashStep } from '../../../server/index.ts';
-import { Button, clockTime, Section, send, useAct, useLatestJob, useLive } from '../../shared/index.ts';
+import { Button, clockTime, Section, useAct, useLatestJob, useLive, api } from '../../shared/index.ts';
 
 import { chosenName } from '../chosen.ts';
 
@@ -32,11 +32,11 @@ export function StepsView() {
   };
   const run = async (step: FlashStep) => {
     setSure(null);
-    await act(() => send('/api/jobs', 'POST', { kind: 'flash-step', step }));
+    await act(() => api.jobs.start.mutate({ kind: 'flash-step', step }));
   };
   const write = async () => {
     setSure(null);
-    await act(() => send('/api/jobs', 'POST', { kind: 'keep', boot: false }));
+    await act(() => api.jobs.start.mutate({ kind: 'keep', boot: false }));
   };
   const simple = (what: 'blank' | 'crc' | 'read') => {
     const where = stretch();

@@ -1,6 +1,7 @@
 'use client';
 import { PlugZap, RotateCw, Save, Search } from 'lucide-react';
-import { Button, send, useAct, useLatestJob, useLive } from '../../shared/index.ts';
+import type { JobOrder } from '../../../server/index.ts';
+import { Button, useAct, useLatestJob, useLive, api } from '../../shared/index.ts';
 
 /** Asking the board, and the one thing the station is for. */
 export function WriteActions({ asking, onAsk }: { readonly asking: boolean; readonly onAsk: () => void }) {
@@ -9,7 +10,7 @@ export function WriteActions({ asking, onAsk }: { readonly asking: boolean; read
   const job = useLatestJob('keep', 'power', 'flash');
   const off = job?.endedAt === null || state?.pod.state !== 'connected';
   const can = state?.pod.capabilities;
-  const start = (body: object) => act(() => send('/api/jobs', 'POST', body));
+  const start = (order: JobOrder) => act(() => api.jobs.start.mutate(order));
   return (
     <>
       <Button

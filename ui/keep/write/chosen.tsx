@@ -13,13 +13,13 @@ import {
   Fact,
   FileButton,
   Section,
-  send,
   shortPrint,
   useAct,
   useFiles,
   useImages,
   useLatestJob,
   useLive,
+  api,
 } from '../../shared/index.ts';
 
 const FIELD = 'h-7 border border-line bg-raised px-1 text-sm';
@@ -41,7 +41,7 @@ export function Chosen() {
   const file = layouts.find(({ name }) => name === choice.layout);
   const layout = file ? readLayout(file.name, file.text) : null;
   const image = images.find(({ id }) => id === choice.image?.id);
-  const put = (change: Partial<KeepChoice>) => act(() => send('/api/keep-choice', 'PUT', { ...choice, ...change }));
+  const put = (change: Partial<KeepChoice>) => act(() => api.keep.choose.mutate({ ...choice, ...change }));
   const choose = (key: string) => {
     const row = images.find(({ id }) => key === `file ${id}`);
     return put({

@@ -1,6 +1,6 @@
 'use client';
 import { partNamed } from '../../../core/fabric/index.ts';
-import { Button, dateTime, send, shortPrint, useAct, useImages, useLive } from '../../shared/index.ts';
+import { Button, dateTime, shortPrint, useAct, useImages, useLive, api } from '../../shared/index.ts';
 
 import { bootsFile } from '../chosen.ts';
 
@@ -15,7 +15,7 @@ export function Question({ onEnd }: { readonly onEnd: () => void }) {
   const stops = partNamed(part)?.flashStopsDesign ?? false;
   const write = async () => {
     onEnd();
-    await act(() => send('/api/jobs', 'POST', { kind: 'keep' }));
+    await act(() => api.jobs.start.mutate({ kind: 'keep' }));
   };
   return (
     <section className="mb-3 border-signal border-l-4 bg-raised px-3 py-2" aria-label="Before writing">

@@ -5,12 +5,12 @@ import {
   Empty,
   Fact,
   Section,
-  send,
   shortPrint,
   StatusFacts,
   useAct,
   useLatestJob,
   useLive,
+  api,
 } from '../../shared/index.ts';
 import { Chip, Plan } from './chip.tsx';
 import { Chosen } from './chosen.tsx';
@@ -70,7 +70,7 @@ function Broken() {
       <Button
         className="mt-2"
         disabled={state.pod.state !== 'connected'}
-        onClick={() => act(() => send('/api/jobs', 'POST', { kind: 'keep' }))}
+        onClick={() => act(() => api.jobs.start.mutate({ kind: 'keep' }))}
       >
         Go on
       </Button>

@@ -9,10 +9,9 @@ import {
   secondsText,
   ticksBetween,
 } from '../../../core/wave/index.ts';
-import { ask, Button, DataTable, ProblemNote } from '../../shared/index.ts';
+import { Button, DataTable, ProblemNote, answerOf, api } from '../../shared/index.ts';
 import type { WaveDesk } from '../desk.ts';
 import { timeText } from '../draw.ts';
-import type { ReceivedCapture } from '../messages.ts';
 
 export interface OtherCapture {
   readonly id: number;
@@ -38,7 +37,7 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
   const chosen = other ?? others.find(({ isReference }) => isReference)?.id ?? others[0]?.id ?? null;
   const compare = async () => {
     if (chosen === null) return;
-    const fetched = await ask<ReceivedCapture>(`/api/captures/${chosen}`);
+    const fetched = await answerOf(api.capture.read.query({ id: chosen }));
     if (!fetched.ok) return setProblem(fetched.problem);
     // By cursor: the trigger of the other one is laid where the cursor stands.
     const alignment: Alignment = by === 'cursor' ? { onTick: tick } : by;

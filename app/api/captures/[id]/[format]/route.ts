@@ -1,7 +1,7 @@
 import { ProblemError, problem } from '../../../../../core/result.ts';
 import { type Capture, writeCsv, writeJson, writeVcd } from '../../../../../core/wave/index.ts';
-import { guarded } from '../../../guard.ts';
-import { findCapture } from '../../find.ts';
+import { server } from '../../../../../server/index.ts';
+import { download, guarded } from '../../../guard.ts';
 
 export const dynamic = 'force-dynamic';
 
@@ -13,19 +13,18 @@ const WRITERS: Readonly<
   json: { type: 'application/json', write: writeJson },
 };
 
-/** One capture as a VCD, CSV or JSON file. */
+/** One capture of the current project as a VCD, CSV or JSON file. */
 export const GET = guarded(async (_, { params }: { params: Promise<{ id: string; format: string }> }) => {
-  const { format } = await params;
+  const { id, format } = await params;
   const writer = WRITERS[format];
   if (!writer)
     throw new ProblemError(
       problem('format', `Captures are not written as "${format}".`, `Choose ${Object.keys(WRITERS).join(', ')}.`),
     );
-  const { id, created, capture } = await findCapture(params);
-  return new Response(writer.write(capture, created), {
-    headers: {
-      'content-type': `${writer.type}; charset=utf-8`,
-      'content-disposition': `attachment; filename="capture-${id}.${format}"`,
-    },
-  });
+  const { projects, captures } = (await server()).store;
+  const project = await projects.current();
+  const row = project ? await captures.get(project.id, Number(id)) : null;
+  if (!row) throw new ProblemError(problem('no-capture', 'There is no such capture.', 'Choose one from the list.'));
+  const text = writer.write(row.capture, row.created);
+  return download(`capture-${row.id}.${format}`, `${writer.type}; charset=utf-8`, text);
 });

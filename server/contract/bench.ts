@@ -1,0 +1,163 @@
+import { z } from 'zod';
+import { readChainFile, writeChainFile } from '../../core/chain/index.ts';
+import { ProblemError, problem, taken } from '../../core/result.ts';
+import type { Server } from '../assemble.ts';
+import { call, DONE, router } from './procedures.ts';
+
+const place = z.number().int().min(0).max(200);
+const chainText = z.string().max(1 << 20);
+
+/** The pod, the chain behind it, and the hands on the board. */
+export const bench = router({
+  /** Pods that were connected once; their tokens stay here. */
+  pods: call.query(async ({ ctx: { on } }) => {
+    const rows = await on.store.pods.list();
+    const given = process.env.NIMBLE_POD_ADDRESS;
+    return given === undefined || rows.some(({ address }) => address === given)
+      ? rows
+      : [{ address: given, added: null }, ...rows];
+  }),
+
+  /** Names the pod to use; an empty token keeps the one known for that address. */
+  usePod: call
+    .input(z.object({ address: z.url({ protocol: /^wss?$/ }), token: z.string().max(200) }))
+    .mutation(async ({ ctx: { on }, input: { address, token } }) => {
+      refuseWhileInUse(on, address);
+      const given = address === process.env.NIMBLE_POD_ADDRESS ? (process.env.NIMBLE_POD_TOKEN ?? '') : '';
+      const used = token === '' ? ((await on.store.pods.tokenOf(address)) ?? given) : token;
+      await on.board.use(address, used);
+      if (on.board.pod.state === 'connected') await on.store.pods.remember(address, used);
+      return on.board.pod;
+    }),
+
+  forgetPod: call
+    .input(z.object({ address: z.string() }))
+    .mutation(async ({ ctx: { on }, input }) => ({ removed: await on.store.pods.forget(input.address) })),
+
+  /** Tells whoever holds the connected pod that it is wanted here. */
+  askForLease: call.mutation(async ({ ctx: { on } }) => {
+    await on.board.hands().askForLease();
+    return DONE;
+  }),
+
+  /** Sets TCK; the pod takes the nearest it can. */
+  setFrequency: call
+    .input(z.object({ hz: z.number().positive().max(1e9) }))
+    .mutation(async ({ ctx: { on }, input: { hz } }) => {
+      await on.board.cable((chain) => chain.cable.setFrequency(hz));
+      on.state.changed();
+      return { hz: on.board.tckHz };
+    }),
+
+  /** What is expected on the board that answers now; null goes back to what the project's files expect. */
+  expectChain: call
+    .input(z.object({ text: chainText.nullable() }))
+    .mutation(async ({ ctx: { on }, input: { text } }) => {
+      const expected = text === null ? null : { text: writeChainFile(taken(readChainFile('board.chain.json', text))) };
+      await on.facts.set('chain', expected);
+      on.state.changed();
+      return DONE;
+    }),
+
+  /**
+   * What stands at a place of this board: remembered as long as the place answers with the same IDCODE. Then scans
+   * again.
+   */
+  answerPlace: call
+    .input(
+      z.object({
+        index: place,
+        part: z.string().max(100).optional(),
+        irLength: z.number().int().min(2).max(512).optional(),
+      }),
+    )
+    .mutation(async ({ ctx: { on }, input: { index, part, irLength } }) => {
+      await on.store.files.answer(on.board.name, {
+        index,
+        idcode: on.board.said.scan?.devices[index]?.idcode ?? null,
+        ...(part === undefined ? {} : { part }),
+        ...(irLength === undefined ? {} : { irLength }),
+      });
+      return { id: on.desks.bench.scan() };
+    }),
+
+  /** Pins by their boundary registers. */
+  lookAtPins: call.query(async ({ ctx: { on } }) => taken(await on.desks.bench.lookAtPins())),
+  drivePin: call
+    .input(z.object({ place, pin: z.string().max(40), level: z.union([z.literal(0), z.literal(1)]).nullable() }))
+    .mutation(async ({ ctx: { on }, input: { place, pin, level } }) =>
+      taken(await on.desks.bench.drivePin(place, pin, level)),
+    ),
+  releasePins: call.mutation(async ({ ctx: { on } }) => {
+    await on.desks.bench.releasePins();
+    return taken(await on.desks.bench.lookAtPins());
+  }),
+
+  /** Buttons and switches of the board, where its pod can move them. */
+  operate: call
+    .input(z.object({ control: z.string().max(200), on: z.boolean() }))
+    .mutation(async ({ ctx: { on }, input }) => {
+      await on.board.hands().operate(input.control, input.on);
+      return DONE;
+    }),
+  setBootSource: call
+    .input(z.object({ source: z.enum(['flash', 'jtag']) }))
+    .mutation(async ({ ctx: { on }, input }) => {
+      await on.board.hands().setBootSource(input.source);
+      on.board.boots();
+      return DONE;
+    }),
+  reconfigure: call.mutation(async ({ ctx: { on } }) => {
+    await on.board.hands().reconfigure();
+    on.board.boots();
+    return DONE;
+  }),
+
+  /** Makes something go wrong on a bench that can, for practice, or mends it. */
+  setFault: call
+    .input(z.object({ name: z.string().max(60), on: z.boolean() }))
+    .mutation(async ({ ctx: { on }, input: fault }) => {
+      await on.board
+        .hands()
+        .setFault(fault.name, fault.on)
+        .catch((error: unknown) => {
+          // The fault that breaks the connection answers nobody.
+          if (fault.name !== 'pod-lost') throw error;
+        });
+      const action = fault.on ? 'Practice fault on' : 'Practice fault off';
+      await on.store.logbook.record(action, on.board.name, { fault: fault.name }, await on.project.name());
+      return DONE;
+    }),
+
+  /** SVF files of this bench, newest first. */
+  svfFiles: call.query(({ ctx: { on } }) => on.svf.files()),
+  removeSvf: call.input(z.object({ id: z.number().int() })).mutation(async ({ ctx: { on }, input }) => {
+    await on.svf.remove(input.id);
+    return DONE;
+  }),
+
+  /** The hand on the player. */
+  controlSvf: call
+    .input(
+      z.object({
+        action: z.enum(['pause', 'go', 'step']),
+        pauseAt: z.number().int().positive().nullable().default(null),
+      }),
+    )
+    .mutation(({ ctx: { on }, input: { action, pauseAt } }) => {
+      on.svf.control(action, pauseAt);
+      return DONE;
+    }),
+});
+
+function refuseWhileInUse(on: Server, address: string): void {
+  const busy = on.jobs.list.find((job) => job.endedAt === null && job.kind !== 'build' && job.kind !== 'vectors');
+  if (busy && address !== on.board.pod.address)
+    throw new ProblemError(
+      problem(
+        'pod-in-use',
+        `"${busy.title}" still uses ${on.board.pod.name ?? 'the pod'}; what it finds would be said of another board.`,
+        'Wait until it is done, or cancel it, then change to the other pod.',
+      ),
+    );
+}

@@ -1,0 +1,129 @@
+import { z } from 'zod';
+import { applyInsertions, compareBuilds, fingerprintOf, lineOf } from '../../core/build/index.ts';
+import { ProblemError, problem, taken } from '../../core/result.ts';
+import { call, DONE, inProject, router } from './procedures.ts';
+
+const drawing = z.discriminatedUnion('kind', [
+  z.object({
+    kind: z.literal('instance'),
+    path: z.string().max(2000),
+    expanded: z.array(z.string().max(2000)).max(200).readonly(),
+  }),
+  z.object({ kind: z.literal('cone'), signal: z.string().max(2000) }),
+]);
+
+const insertion = z.object({
+  file: z.string(),
+  line: z.number().int().positive(),
+  column: z.number().int().nonnegative(),
+  insert: z.string().max(2000),
+});
+const fix = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('insert'), insertions: z.array(insertion).min(1).max(20).readonly() }),
+  z.object({ kind: z.literal('set-top'), top: z.string().min(1).max(200) }),
+  z.object({ kind: z.literal('constrain-clock'), clock: z.string(), hertz: z.number().positive() }),
+]);
+
+/** A change to the sources or settings that a message offers. */
+export type Fix = z.input<typeof fix>;
+
+/** Builds and what they say, and the sources as they stand. */
+export const design = router({
+  /** Messages, signals and probes of the newest build, and of the newest one that has a bitstream. */
+  newest: call.query(async ({ ctx: { on } }) => {
+    const project = await on.store.projects.current();
+    if (!project) return { latest: null, usable: null };
+    return { latest: await on.store.builds.latest(project.id), usable: await on.store.builds.latestGood(project.id) };
+  }),
+
+  /** The builds that are kept, newest first, in short. */
+  builds: inProject.query(async ({ ctx: { on, project } }) =>
+    (await on.store.builds.list(project.id)).map(({ id, created, milliseconds, good, details }) => ({
+      id,
+      created,
+      milliseconds,
+      good,
+      fingerprint: details.fingerprint,
+      part: details.part,
+      resources: details.resources,
+      highest: details.timing?.clocks.map(({ clock, highest }) => ({ clock, highest })) ?? [],
+      messages: details.messages.length,
+    })),
+  ),
+
+  /** How build `after` differs from build `before`. */
+  compareBuilds: inProject
+    .input(z.object({ before: z.number().int(), after: z.number().int() }))
+    .query(async ({ ctx: { on, project }, input }) => {
+      const [before, after] = await Promise.all([
+        on.store.builds.get(project.id, input.before),
+        on.store.builds.get(project.id, input.after),
+      ]);
+      if (!before || !after)
+        throw new ProblemError(
+          problem('no-build', 'One of the two builds is not kept any more.', 'Choose another one.'),
+        );
+      return compareBuilds(before.details, after.details);
+    }),
+
+  /** The ports and modules of the design as its sources stand, without a build. */
+  ports: inProject.query(async ({ ctx: { on, project } }) =>
+    on.pricing.ports(taken(await on.store.projects.open(project.id))),
+  ),
+
+  /** A drawing of the sources as they stand. */
+  draw: inProject.input(drawing).query(async ({ ctx: { on, project }, input }) => {
+    const opened = taken(await on.store.projects.open(project.id));
+    const print = fingerprintOf({ files: opened.files, top: opened.file.top ?? null });
+    return on.designs.draw(`${project.id} ${print}`, opened, input);
+  }),
+
+  /** The newest run of vectors, with its waveform. */
+  vectors: inProject.query(({ ctx: { on, project } }) => on.store.vectorRuns.latest(project.id)),
+
+  /** Carries out the change a message offers. */
+  fix: inProject.input(fix).mutation(async ({ ctx: { on, project }, input }) => {
+    const { projects } = on.store;
+    if (input.kind === 'insert') {
+      const files = taken(applyInsertions(await projects.files(project.id), input.insertions));
+      taken(await projects.put(project.id, files));
+    } else if (input.kind === 'set-top')
+      taken(await projects.change(project.id, (file) => ({ ...file, top: input.top })));
+    else {
+      const clock = { [input.clock]: input.hertz };
+      taken(await projects.change(project.id, (file) => ({ ...file, clocks: { ...file.clocks, ...clock } })));
+    }
+    on.state.changed();
+    return DONE;
+  }),
+
+  /** Accepts a message with a reason, or takes the acceptance back. */
+  accept: inProject
+    .input(
+      z.object({
+        code: z.string(),
+        file: z.string(),
+        line: z.number().int().positive(),
+        message: z.string(),
+        reason: z.string().trim().min(1).max(500).nullable(),
+      }),
+    )
+    .mutation(async ({ ctx: { on, project }, input: { code, file, line, message, reason } }) => {
+      const { projects, builds } = on.store;
+      const text = lineOf(await projects.files(project.id), { file, line });
+      taken(
+        await projects.change(project.id, (settings) => {
+          const others = settings.accepted.filter(
+            (a) => !(a.code === code && a.file === file && a.message === message),
+          );
+          return {
+            ...settings,
+            accepted: reason === null ? others : [...others, { code, file, message, line: text, reason }],
+          };
+        }),
+      );
+      await builds.rejudge(project.id, taken(await projects.open(project.id)));
+      on.state.changed();
+      return DONE;
+    }),
+});

@@ -1,0 +1,83 @@
+import { z } from 'zod';
+import { ProblemError, problem } from '../../core/result.ts';
+import { DEFAULT_PLAN } from '../stream/index.ts';
+import { call, DONE, router } from './procedures.ts';
+import { compareSource, flashStep, loadStep } from './shapes.ts';
+
+const order = z.discriminatedUnion('kind', [
+  z.object({ kind: z.enum(['scan', 'build', 'load', 'diagnose', 'sweep', 'integrity', 'interconnect', 'flash']) }),
+  z.object({ kind: z.literal('power'), on: z.boolean() }),
+  z.object({ kind: z.literal('keep'), boot: z.boolean().default(true) }),
+  z.object({ kind: z.literal('rehearse'), by: z.enum(['power', 'reconfigure']).default('power') }),
+  z.object({ kind: z.literal('flash-step'), step: flashStep }),
+  z.object({ kind: z.literal('compare'), sources: z.tuple([compareSource, compareSource]).readonly() }),
+  z.object({ kind: z.literal('stage'), step: loadStep }),
+  z.object({
+    kind: z.literal('svf'),
+    file: z.number().int(),
+    device: z.number().int().nonnegative().nullable(),
+    goOn: z.boolean(),
+    pauseAt: z.number().int().positive().nullable(),
+  }),
+  z.object({
+    kind: z.literal('vectors'),
+    file: z.string().max(200),
+    clock: z.string().max(500).optional(),
+    top: z.string().max(500).optional(),
+  }),
+]);
+
+/** Long work that can be asked for. */
+export type JobOrder = z.input<typeof order>;
+
+/** Long work: started here, answered with its number; its progress comes with the events. */
+export const jobs = router({
+  start: call.input(order).mutation(async ({ ctx: { on }, input }) => {
+    const { bench, design, keep, load } = on.desks;
+    switch (input.kind) {
+      case 'scan':
+        return { id: bench.scan() };
+      case 'diagnose':
+        return { id: bench.diagnose() };
+      case 'sweep':
+        return { id: bench.sweep() };
+      case 'integrity':
+        return { id: bench.integrity() };
+      case 'interconnect':
+        return { id: bench.interconnect() };
+      case 'power':
+        return { id: bench.setPower(input.on) };
+      case 'svf':
+        return { id: bench.playFile(input) };
+      case 'build':
+        return { id: design.build() };
+      case 'vectors': {
+        const { file, clock, top } = input;
+        return { id: design.vectors(file, { ...(clock ? { clock } : {}), ...(top ? { top } : {}) }) };
+      }
+      case 'load':
+        return { id: load.load((await on.facts.get('loadPlan')) ?? DEFAULT_PLAN) };
+      case 'stage':
+        return { id: load.stageAndRun(input.step) };
+      case 'flash':
+        return { id: keep.lookAtFlash() };
+      case 'keep':
+        return { id: keep.keep(input.boot) };
+      case 'rehearse':
+        return { id: keep.rehearse(input.by) };
+      case 'flash-step':
+        return { id: keep.flashStep(input.step) };
+      case 'compare':
+        return { id: keep.compareFlash(input.sources) };
+    }
+  }),
+
+  /** Asks a job to stop. */
+  cancel: call.input(z.object({ id: z.number().int() })).mutation(({ ctx: { on }, input }) => {
+    if (!on.jobs.cancel(input.id))
+      throw new ProblemError(
+        problem('job-ended', 'This job has ended already.', 'Look at the job line for how it ended.'),
+      );
+    return DONE;
+  }),
+});

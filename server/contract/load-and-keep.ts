@@ -1,0 +1,57 @@
+import { z } from 'zod';
+import { ProblemError, problem, taken } from '../../core/result.ts';
+import { bytesOf, placesOf } from '../board/index.ts';
+import { keepChoice } from '../store/index.ts';
+import type { Server } from '../assemble.ts';
+import { call, DONE, router } from './procedures.ts';
+import { loadStep } from './shapes.ts';
+
+/** What goes into which FPGA. */
+export const load = router({
+  /** What can be known before the first bit. */
+  checks: call.input(loadStep).query(async ({ ctx: { on }, input }) => taken(await on.desks.load.checksNow(input))),
+
+  /** What Load is to put where. */
+  setPlan: call
+    .input(z.object({ steps: z.array(loadStep).min(1).max(100).readonly(), verify: z.boolean() }))
+    .mutation(async ({ ctx: { on }, input }) => {
+      await on.facts.set('loadPlan', { ...input, steps: [...input.steps] });
+      on.state.changed();
+      return input;
+    }),
+
+  /** What was put into which FPGA, newest first. */
+  history: call.query(({ ctx: { on } }) => on.store.files.loads()),
+
+  /** Files that were added for Load and Keep, newest first. */
+  images: call.query(({ ctx: { on } }) => on.store.files.images()),
+  removeImage: call
+    .input(z.object({ id: z.number().int() }))
+    .mutation(async ({ ctx: { on }, input }) => ({ removed: await on.desks.load.removeImage(input.id) })),
+});
+
+/** What goes into the flash. */
+export const keep = router({
+  /** What Keep is to write, and how its boot is rehearsed. */
+  choose: call.input(keepChoice).mutation(async ({ ctx: { on }, input }) => {
+    await on.facts.set('keepChoice', input);
+    on.board.said.flash = null;
+    on.state.changed();
+    return DONE;
+  }),
+
+  /** Of the last comparison: where it differs, and the bytes of a stretch. */
+  comparison: call.query(({ ctx: { on } }) => placesOf(compared(on))),
+  comparedBytes: call
+    .input(z.object({ start: z.number().int().nonnegative(), length: z.number().int().min(1).max(65_536) }))
+    .query(({ ctx: { on }, input }) => bytesOf(compared(on), input.start, input.length)),
+});
+
+function compared(on: Server) {
+  const { comparison } = on.board.said;
+  if (!comparison)
+    throw new ProblemError(
+      problem('no-comparison', 'Nothing was compared yet.', 'Choose two sides under Keep, Compare.'),
+    );
+  return comparison;
+}

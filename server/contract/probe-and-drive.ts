@@ -1,0 +1,48 @@
+import { z } from 'zod';
+import { planShelf, probePlan } from '../../core/probes/index.ts';
+import { ProblemError, type Result, taken } from '../../core/result.ts';
+import { call, DONE, inProject, router } from './procedures.ts';
+
+/** A plan, and the others that are built in beside it. */
+const planBeside = z.object({ plan: probePlan, others: probePlan });
+
+/** Answer about a plan; of plans that change faster than they are priced the newest counts. */
+type Priced<T> = { readonly superseded: true } | { readonly superseded: false; readonly answer: T };
+
+/** Plans of debug cores, and what they cost. */
+export const probe = router({
+  shelf: inProject.query(({ ctx: { on, project } }) => on.store.projects.shelf(project.id)),
+  saveShelf: inProject.input(planShelf).mutation(async ({ ctx: { on, project }, input }) => {
+    await on.store.projects.saveShelf(project.id, input);
+    on.state.changed();
+    return DONE;
+  }),
+
+  /** What the cores of a plan, and of the others in the build, would take of what the design leaves. */
+  cost: call
+    .input(planBeside)
+    .query(({ ctx: { on }, input: { plan, others } }) => priced(() => on.desks.probe.planCostNow(plan, others))),
+
+  /** What of a plan it would be enough to give up where it does not fit; null where nothing is. */
+  cheaper: call
+    .input(planBeside)
+    .query(({ ctx: { on }, input: { plan, others } }) => priced(() => on.desks.probe.cheaperPlanNow(plan, others))),
+});
+
+async function priced<T>(ask: () => Promise<Result<T>>): Promise<Priced<T>> {
+  try {
+    return { superseded: false, answer: taken(await ask()) };
+  } catch (error) {
+    // Nothing is wrong: a newer plan is being priced instead.
+    if (error instanceof ProblemError && error.problem.code === 'superseded') return { superseded: true };
+    throw error;
+  }
+}
+
+/** The levers and gauges of what runs. */
+export const drive = router({
+  /** Moves levers (null releases) and reads the panel; with nothing to move, only reads. */
+  move: call
+    .input(z.object({ set: z.record(z.string(), z.bigint().nonnegative().nullable()) }))
+    .mutation(async ({ ctx: { on }, input }) => taken(await on.desks.drive.driveNow(input.set))),
+});

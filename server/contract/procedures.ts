@@ -1,0 +1,58 @@
+import { initTRPC, TRPCError } from '@trpc/server';
+import { z } from 'zod';
+import { jsonIntegers } from '../../core/json-integers.ts';
+import { type Problem, ProblemError, problem } from '../../core/result.ts';
+import type { Server } from '../assemble.ts';
+
+/** What every call is given. */
+interface Context {
+  readonly on: Server;
+}
+
+const trpc = initTRPC.context<Context>().create({
+  transformer: jsonIntegers,
+  errorFormatter: ({ shape, error }) => ({
+    ...shape,
+    data: { code: shape.data.code, httpStatus: shape.data.httpStatus, problem: problemOf(error) },
+  }),
+});
+
+/** What a person can act on of a call that failed. */
+function problemOf(error: TRPCError): Problem {
+  if (error.cause instanceof ProblemError) return error.cause.problem;
+  if (error.code === 'BAD_REQUEST' && error.cause instanceof z.ZodError)
+    return problem('request', `The request is not as expected: ${z.prettifyError(error.cause)}`, 'Reload the page.');
+  if (error.code === 'INTERNAL_SERVER_ERROR')
+    return problem(
+      'defect',
+      `The server failed: ${error.message}`,
+      'Its log says more. Try again.',
+      'Reload the page.',
+    );
+  return problem('request', error.message, 'Reload the page.');
+}
+
+/** A call. A problem on its way up is the caller's to mend, not a defect of the server. */
+export const call = trpc.procedure.use(async ({ next }) => {
+  const result = await next();
+  if (!result.ok && result.error.cause instanceof ProblemError)
+    throw new TRPCError({
+      code: 'UNPROCESSABLE_CONTENT',
+      message: result.error.cause.message,
+      cause: result.error.cause,
+    });
+  return result;
+});
+
+/** A call about the project being worked on. */
+export const inProject = call.use(async ({ ctx, next }) => {
+  const project = await ctx.on.store.projects.current();
+  if (!project)
+    throw new ProblemError(problem('no-project', 'There is no project.', 'Create one, or import one, under Design.'));
+  return next({ ctx: { ...ctx, project } });
+});
+
+export const { router } = trpc;
+
+/** Answer of a call that has nothing more to tell than that it was carried out. */
+export const DONE = { done: true } as const;

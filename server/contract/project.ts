@@ -1,0 +1,122 @@
+import { z } from 'zod';
+import { migrationOf, PROJECT_FILE, projectFile } from '../../core/build/index.ts';
+import { ProblemError, problem, taken } from '../../core/result.ts';
+import { newProject } from '../project/index.ts';
+import { call, DONE, inProject, router } from './procedures.ts';
+
+const id = z.object({ id: z.number().int() });
+const title = z.string().trim().min(1).max(100);
+const named = z.object({ name: z.string() });
+const renaming = z.object({ from: z.string(), to: z.string() });
+
+const gone = () => new ProblemError(problem('no-project', 'There is no such project any more.', 'Reload the page.'));
+
+/** Projects, their settings and their files. */
+export const project = router({
+  list: call.query(async ({ ctx: { on } }) => ({
+    projects: await on.store.projects.list(),
+    current: (await on.store.projects.current())?.id ?? null,
+  })),
+
+  /** Makes a project with a first source in it, and opens it. */
+  create: call
+    .input(z.object({ name: title, part: z.string().max(100) }))
+    .mutation(async ({ ctx: { on }, input: { name, part } }) => {
+      const made = await on.store.projects.create(name, taken(newProject(name, part)));
+      on.state.changed();
+      return { id: made };
+    }),
+
+  open: call.input(id).mutation(async ({ ctx: { on }, input }) => {
+    if (!(await on.store.projects.makeCurrent(input.id))) throw gone();
+    on.state.changed();
+    return { id: input.id };
+  }),
+
+  /** Makes a copy and opens that. */
+  duplicate: call.input(id.extend({ name: title })).mutation(async ({ ctx: { on }, input }) => {
+    const copy = await on.store.projects.duplicate(input.id, input.name);
+    if (copy === null) throw gone();
+    on.state.changed();
+    return { id: copy };
+  }),
+
+  remove: call.input(id).mutation(async ({ ctx: { on }, input }) => {
+    if (!(await on.store.projects.remove(input.id))) throw gone();
+    on.state.changed();
+    return DONE;
+  }),
+
+  /** What nimble.json says, and the board it names. */
+  settings: inProject.query(async ({ ctx: { on, project } }) => {
+    const { file, files } = taken(await on.store.projects.open(project.id));
+    const text = (await on.store.projects.files(project.id)).find(({ name }) => name === PROJECT_FILE)?.text ?? '';
+    return { file, migrated: migrationOf(text), board: files.find((f) => f.name === file.board)?.text ?? null };
+  }),
+
+  /** Changes settings; those not given stay. A value of null takes an optional setting away. */
+  change: inProject
+    .input(
+      projectFile
+        .pick({ name: true, part: true, grade: true, pins: true, clocks: true })
+        .partial()
+        .extend({ top: z.string().nullable().optional(), board: z.string().nullable().optional() }),
+    )
+    .mutation(async ({ ctx: { on, project }, input: { top, board, ...rest } }) => {
+      taken(
+        await on.store.projects.change(project.id, (file) => {
+          const { top: oldTop, board: oldBoard, ...others } = file;
+          const given = Object.fromEntries(Object.entries(rest).filter(([, value]) => value !== undefined));
+          const [newTop, newBoard] = [top === undefined ? oldTop : top, board === undefined ? oldBoard : board];
+          return { ...others, ...given, ...(newTop ? { top: newTop } : {}), ...(newBoard ? { board: newBoard } : {}) };
+        }),
+      );
+      on.state.changed();
+      return DONE;
+    }),
+
+  files: inProject.query(({ ctx: { on, project } }) => on.store.projects.files(project.id)),
+
+  /** Saves a file that is there over the version that was read; null saves over whatever is there. */
+  saveFile: inProject
+    .input(named.extend({ text: z.string(), read: z.string().nullable() }))
+    .mutation(async ({ ctx: { on, project }, input: { name, text, read } }) => {
+      const version = taken(await on.store.projects.save(project.id, name, text, read));
+      on.state.changed();
+      return { version };
+    }),
+
+  addFiles: inProject
+    .input(
+      z.object({
+        files: z
+          .array(named.extend({ text: z.string() }))
+          .min(1)
+          .readonly(),
+      }),
+    )
+    .mutation(async ({ ctx: { on, project }, input }) => {
+      taken(await on.store.projects.put(project.id, input.files));
+      on.state.changed();
+      return DONE;
+    }),
+
+  renameFile: inProject.input(renaming).mutation(async ({ ctx: { on, project }, input: { from, to } }) => {
+    taken(await on.store.projects.renameFile(project.id, from, to));
+    on.state.changed();
+    return DONE;
+  }),
+
+  removeFile: inProject.input(named).mutation(async ({ ctx: { on, project }, input: { name } }) => {
+    if (!(await on.store.projects.removeFile(project.id, name)))
+      throw new ProblemError(
+        problem(
+          'no-file',
+          `"${name}" cannot be deleted.`,
+          'nimble.json belongs to every project; other files may be gone already: reload the page.',
+        ),
+      );
+    on.state.changed();
+    return DONE;
+  }),
+});

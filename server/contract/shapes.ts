@@ -1,0 +1,28 @@
+import { z } from 'zod';
+
+const place = z.number().int().min(0).max(200);
+
+/** What goes where. */
+export const loadStep = z.object({
+  device: place.nullable(),
+  source: z.discriminatedUnion('kind', [
+    z.object({ kind: z.literal('build') }),
+    z.object({ kind: z.literal('image'), id: z.number().int() }),
+  ]),
+});
+
+const stretch = { address: z.number().int().min(0).max(0xffffff), length: z.number().int().min(1).max(0x1000000) };
+
+/** One thing done to the flash by itself. */
+export const flashStep = z.discriminatedUnion('what', [
+  z.object({ what: z.enum(['blank', 'erase', 'read', 'crc']), ...stretch }),
+  z.object({ what: z.literal('fill'), ...stretch, byte: z.number().int().min(0).max(255) }),
+  z.object({ what: z.literal('verify') }),
+]);
+
+/** One side of a comparison. */
+export const compareSource = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('flash') }),
+  z.object({ kind: z.literal('chosen') }),
+  z.object({ kind: z.literal('image'), id: z.number().int() }),
+]);

@@ -1,0 +1,7 @@
+import { bench, capture, design, drive, jobs, keep, load, logbook, probe, project, router } from './contract/index.ts';
+
+/** Every call of the page, by station. */
+export const routes = router({ jobs, bench, project, design, load, keep, probe, capture, drive, logbook });
+
+/** The contract as the page is typed by it. */
+export type Routes = typeof routes;

@@ -1,0 +1,236 @@
+// The contract as a page uses it: the client of the page on one side, the route handlers on the other, nothing between.
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { createTRPCClient, httpLink } from '@trpc/client';
+import fc from 'fast-check';
+import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
+import { POST } from '../../app/api/call/[call]/route.ts';
+import { guarded, MOST_CALL_BYTES, readBody } from '../../app/api/guard.ts';
+import { jsonIntegers } from '../../core/json-integers.ts';
+import { ProblemError, problem } from '../../core/result.ts';
+import { type Routes, server } from '../../server/index.ts';
+import { answerOf, problemOf } from '../../ui/shared/ask.ts';
+
+const ADDRESS = 'http://127.0.0.1:3210';
+const from = (url: string, init: RequestInit = {}, more: Readonly<Record<string, string>> = {}) =>
+  new Request(url, { ...init, headers: { ...(init.headers as object), host: '127.0.0.1:3210', ...more } });
+
+const client = createTRPCClient<Routes>({
+  links: [
+    httpLink({
+      url: `${ADDRESS}/api/call`,
+      methodOverride: 'POST',
+      transformer: jsonIntegers,
+      fetch: (url, init) => POST(from(String(url), init as RequestInit), undefined),
+    }),
+  ],
+});
+
+describe('calls', () => {
+  let folder: string;
+  beforeAll(async () => {
+    folder = mkdtempSync(join(tmpdir(), 'nimble-contract-'));
+    vi.stubEnv('NIMBLE_HOME', folder);
+    vi.stubEnv('NIMBLE_POD_ADDRESS', undefined);
+    await server();
+  });
+  afterAll(async () => {
+    await (await server()).close();
+    vi.unstubAllEnvs();
+    rmSync(folder, { recursive: true });
+  });
+
+  test('a project is made, renamed, copied and removed', async () => {
+    const { id } = await client.project.create.mutate({ name: ' Lamp ', part: 'CV10' });
+    await client.project.change.mutate({ name: 'Two lamps', top: null });
+    const { file, board, migrated } = await client.project.settings.query();
+    expect(file).toMatchObject({ name: 'Two lamps', part: 'CV10' });
+    expect([file.top, board, migrated]).toEqual([undefined, null, null]);
+    const copy = await client.project.duplicate.mutate({ id, name: 'Copy' });
+    const { projects, current } = await client.project.list.query();
+    expect(current).toBe(copy.id);
+    expect(projects.map(({ name }) => name)).toContain('Two lamps');
+    await client.project.remove.mutate({ id: copy.id });
+    expect(await answerOf(client.project.open.mutate({ id: copy.id }))).toMatchObject({
+      ok: false,
+      problem: { code: 'no-project' },
+    });
+    await client.project.open.mutate({ id });
+  });
+
+  test('files are added, saved over the version read, renamed, deleted', async () => {
+    await client.project.addFiles.mutate({ files: [{ name: 'rtl/a.v', text: 'module a; endmodule\n' }] });
+    const read = (await client.project.files.query()).find(({ name }) => name === 'rtl/a.v')?.version ?? '';
+    const saved = await client.project.saveFile.mutate({ name: 'rtl/a.v', text: 'module a; // 1\nendmodule\n', read });
+    expect(saved.version).not.toBe(read);
+    expect(
+      await answerOf(client.project.saveFile.mutate({ name: 'rtl/a.v', text: 'module b; endmodule\n', read })),
+    ).toMatchObject({ ok: false, problem: { code: 'file-changed' } });
+    await client.project.renameFile.mutate({ from: 'rtl/a.v', to: 'rtl/b.v' });
+    await client.project.removeFile.mutate({ name: 'rtl/b.v' });
+    expect((await client.project.files.query()).map(({ name }) => name)).toEqual(['nimble.json', 'pins.csv', 'top.v']);
+    for (const name of ['nimble.json', 'gone.v'])
+      expect(await answerOf(client.project.removeFile.mutate({ name }))).toMatchObject({
+        problem: { code: 'no-file' },
+      });
+  });
+
+  test('the sources as they stand: ports, a drawing, a fix, a clock', async () => {
+    expect((await client.design.ports.query()).ports?.map(({ name }) => name)).toEqual(['clk', 'lamp']);
+    const drawing = await client.design.draw.query({ kind: 'instance', path: 'top', expanded: [] });
+    expect(JSON.stringify(drawing)).toContain('count');
+    await client.design.fix.mutate({ kind: 'constrain-clock', clock: 'clk', hertz: 12e6 });
+    await client.design.fix.mutate({ kind: 'set-top', top: 'top' });
+    await client.design.fix.mutate({
+      kind: 'insert',
+      insertions: [{ file: 'top.v', line: 1, column: 0, insert: '// a lamp\n' }],
+    });
+    expect((await client.project.settings.query()).file).toMatchObject({ top: 'top', clocks: { clk: 12e6 } });
+    expect((await client.project.files.query()).find(({ name }) => name === 'top.v')?.text).toMatch(/^\/\/ a lamp\n/);
+    expect(await client.design.newest.query()).toEqual({ latest: null, usable: null });
+    expect([await client.design.builds.query(), await client.design.vectors.query()]).toEqual([[], null]);
+  });
+
+  test('a job is started, seen, and cannot be cancelled when it has ended', async () => {
+    const { id } = await client.jobs.start.mutate({ kind: 'build' });
+    const { jobs } = await server();
+    await vi.waitFor(() => expect(jobs.list.find((job) => job.id === id)?.endedAt).not.toBeNull(), 60_000);
+    expect((await client.design.builds.query()).map(({ part, good }) => [part, good])).toEqual([['CV10', true]]);
+    expect(await answerOf(client.jobs.cancel.mutate({ id }))).toMatchObject({ problem: { code: 'job-ended' } });
+    const [entry] = await client.logbook.list.query();
+    expect(entry).toMatchObject({ action: 'Build', outcome: 'done' });
+  });
+
+  test('what needs a pod, a capture, a comparison says so when there is none', async () => {
+    const codes = await Promise.all(
+      [
+        client.bench.setFrequency.mutate({ hz: 1e6 }),
+        client.bench.operate.mutate({ control: 'start', on: true }),
+        client.bench.lookAtPins.query(),
+        client.capture.read.query({ id: 99 }),
+        client.capture.remove.mutate({ id: 99 }),
+        client.keep.comparison.query(),
+        client.design.compareBuilds.query({ before: 1, after: 2 }),
+        client.drive.move.mutate({ set: { 'top.lamp': 3n } }),
+      ].map(async (call) => {
+        const answer = await answerOf<unknown>(call);
+        return answer.ok ? 'ok' : answer.problem.code;
+      }),
+    );
+    expect(codes).toEqual([
+      'no-pod',
+      'no-pod',
+      'no-pod',
+      'no-capture',
+      'no-capture',
+      'no-comparison',
+      'no-build',
+      'no-probes',
+    ]);
+  });
+
+  test('a call that is not as agreed is refused with the place; one that is not there, too', async () => {
+    const wrong = await answerOf(client.bench.setFrequency.mutate({ hz: -1 }));
+    expect(wrong).toMatchObject({ problem: { code: 'request', message: expect.stringContaining('at hz') as string } });
+    const asAny = client as unknown as { readonly nothing: { readonly here: { query(): Promise<unknown> } } };
+    expect(await answerOf(asAny.nothing.here.query())).toMatchObject({ problem: { code: 'request' } });
+    const raw = (more: Readonly<Record<string, string>>) =>
+      POST(from(`${ADDRESS}/api/call/project.open`, { method: 'POST', body: '{' }, more), undefined);
+    expect((await raw({ 'content-type': 'application/json' })).status).toBe(400);
+    // A form of another page cannot send JSON.
+    expect((await raw({ 'content-type': 'text/plain' })).status).toBe(415);
+  });
+
+  test('a larger call than is read ends as that', async () => {
+    const answer = await answerOf(
+      client.project.addFiles.mutate({ files: [{ name: 'big.v', text: ' '.repeat(MOST_CALL_BYTES) }] }),
+    );
+    expect(answer).toMatchObject({ ok: false, problem: { code: 'too-large' } });
+  });
+});
+
+describe('integers of any width', () => {
+  test('go over JSON and come back as they were, wherever they stand', () =>
+    fc.assert(
+      fc.property(
+        fc.letrec((again) => ({
+          value: fc.oneof(
+            { depthSize: 'small' },
+            fc.bigInt(),
+            fc.string(),
+            fc.integer(),
+            fc.constant(null),
+            fc.array(again('value')),
+            fc.dictionary(fc.string(), again('value')),
+          ),
+        })).value,
+        (value) => {
+          const text = JSON.stringify(jsonIntegers.serialize(value));
+          expect(jsonIntegers.deserialize(JSON.parse(text))).toEqual(value);
+        },
+      ),
+    ));
+
+  test('what holds none is not copied', () => {
+    const value = { a: [1, 'x', { b: null }] };
+    expect(jsonIntegers.serialize(value)).toBe(value);
+    expect(jsonIntegers.deserialize(value)).toBe(value);
+  });
+});
+
+describe('the guard of the routes', () => {
+  const route = guarded<undefined>(async (request) =>
+    Response.json({ length: request.method === 'GET' ? null : (await readBody(request, 1 << 20)).length }),
+  );
+  const call = (init: RequestInit, more: Readonly<Record<string, string>> = {}) =>
+    route(from(`${ADDRESS}/api/x`, init, more), undefined);
+
+  test('lets its own page and scripts in', async () => {
+    expect((await call({})).status).toBe(200);
+    expect((await call({ method: 'POST', body: '{}' }, { origin: ADDRESS })).status).toBe(200);
+  });
+
+  test('keeps other origins and other names out', async () => {
+    expect((await call({}, { origin: 'http://elsewhere.example' })).status).toBe(403);
+    expect((await call({}, { host: 'rebound.example' })).status).toBe(403);
+    expect((await call({ method: 'POST', body: '{}' }, { 'sec-fetch-site': 'cross-site' })).status).toBe(403);
+  });
+
+  test('answers a problem with words, and lets a defect through', async () => {
+    const failing = guarded<undefined>(async () => {
+      throw new ProblemError(problem('a', 'b'));
+    });
+    const answer = await failing(from(`${ADDRESS}/api/x`), undefined);
+    expect([answer.status, await answer.json()]).toEqual([422, { problem: { code: 'a', message: 'b', tryNext: [] } }]);
+    const broken = guarded<undefined>(() => Promise.reject(new TypeError('x')));
+    await expect(broken(from(`${ADDRESS}/api/x`), undefined)).rejects.toThrow(TypeError);
+  });
+
+  test('stops reading what is too large, told beforehand or not', async () => {
+    const big = { method: 'POST', body: new Uint8Array(3 << 20) };
+    expect((await call(big)).status).toBe(422);
+    expect((await call({ method: 'POST', body: 'x' }, { 'content-length': String(9 << 20) })).status).toBe(422);
+    expect(await (await call({ method: 'POST', body: 'abc' })).json()).toEqual({ length: 3 });
+  });
+
+  test('stands before every route there is', () => {
+    const files = readdirSync('app/api', { recursive: true, encoding: 'utf8' }).filter((name) =>
+      name.endsWith('route.ts'),
+    );
+    expect(files.length).toBeGreaterThan(10);
+    for (const name of files) {
+      const text = readFileSync(join('app/api', name), 'utf8');
+      const handlers = [...text.matchAll(/export const (GET|POST|PUT|DELETE|PATCH)\b = (\w+)\(/g)];
+      const isCall = name.startsWith('call/') && text.includes('const handle = guarded(');
+      expect([name, isCall || handlers.length > 0]).toEqual([name, true]);
+      for (const [, , by] of handlers) expect([name, by]).toEqual([name, 'guarded']);
+      expect(text).not.toMatch(/export (async )?function (GET|POST|PUT|DELETE|PATCH)/);
+    }
+  });
+});
+
+test('whatever went wrong becomes words', () => {
+  expect(problemOf(new ProblemError(problem('a', 'b'))).code).toBe('a');
+  expect(problemOf(new TypeError('x is undefined'))).toMatchObject({ code: 'defect', message: 'x is undefined' });
+});
