@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { PARTS } from '../core/fabric/index.ts';
+import { PART_TABLE } from '../core/families/corvane/index.ts';
 import { FLASH_PARTS } from '../core/flash/index.ts';
 import { readJsonFile } from '../core/json-file.ts';
 import type { Result } from '../core/result.ts';
@@ -66,13 +66,24 @@ const generic = z
     'irCapture has more digits than the instruction register has bits',
   );
 
-const device = z.discriminatedUnion('kind', [
-  z.object({
+const corvane = z
+  .object({
     kind: z.literal('corvane'),
-    part: z.enum(PARTS.map((p) => p.name) as [string, ...string[]]),
+    part: z.enum(PART_TABLE.map(({ name }) => name) as [string, ...string[]]),
+    /** The usual one of the part where it is not said. */
+    package: z.string().optional(),
     flash: z.enum(FLASH_PARTS.map((p) => p.name) as [string, ...string[]]).optional(),
     version: z.number().int().min(0).max(15).optional(),
-  }),
+  })
+  .refine(
+    (entry) => entry.package === undefined || packagesOf(entry.part).includes(entry.package),
+    'the part does not come in this package',
+  );
+
+const packagesOf = (part: string): readonly string[] => PART_TABLE.find(({ name }) => name === part)?.packages ?? [];
+
+const device = z.discriminatedUnion('kind', [
+  corvane,
   z.object({ kind: z.literal('sprig'), version: z.number().int().min(0).max(15).optional() }),
   generic,
 ]);

@@ -4,11 +4,14 @@ import { beforeEach, describe, expect, test } from 'vitest';
 import { builtDemo, mendedProject } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
 import { build, type Project } from '../core/build/index.ts';
-import { INSTRUCTION, readBitstream, readStatus } from '../core/fabric/index.ts';
+import { INSTRUCTION } from '../core/families/corvane/index.ts';
+import { type Part, partNamed, readBitstream, readNow } from '../core/families/index.ts';
 import { type ChainLink, ScanQueue } from '../core/jtag/index.ts';
 import { loadBitstream } from '../core/operations/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { Bench, BenchCable, readBenchFile } from './index.ts';
+
+const CORVANE = (partNamed('CV25') as Part).family;
 
 const HEADER = '{ "format": "nimble-bench", "version": 1, "name": "x", ';
 
@@ -30,7 +33,7 @@ function built(text: string, pins: string): Uint8Array {
   const project: Project = {
     file: {
       format: 'nimble-project',
-      version: 2,
+      version: 3,
       grade: 2,
       accepted: [],
       name: 't',
@@ -203,11 +206,11 @@ describe('a Corvane', () => {
     const device = await link();
     device.select(INSTRUCTION.ISC_PROGRAM);
     device.write({ length: 800, bytes: new Uint8Array(100).fill(0xa5) });
-    expect((await readStatus(device)).done).toBe(true);
+    expect((await readNow(device, CORVANE.status)).done).toBe(true);
     device.select(INSTRUCTION.ISC_ENABLE);
-    expect(await readStatus(device)).toMatchObject({ memoryClear: false, done: false, enabled: true });
+    expect(await readNow(device, CORVANE.status)).toMatchObject({ memoryClear: false, done: false, enabled: true });
     device.queue.wait(200);
-    expect((await readStatus(device)).memoryClear).toBe(true);
+    expect((await readNow(device, CORVANE.status)).memoryClear).toBe(true);
   });
 
   test('USERCODE is the beginning of the fingerprint', async () => {
@@ -234,7 +237,7 @@ describe('a Corvane', () => {
     const queue = new ScanQueue(cable);
     queue.reset();
     await queue.flush();
-    expect((await readStatus(await link())).done).toBe(false);
+    expect((await readNow(await link(), CORVANE.status)).done).toBe(false);
   });
 });
 

@@ -1,4 +1,4 @@
-import { partNamed, SPRIG, SPRIG_INSTRUCTION } from '../core/fabric/index.ts';
+import { SPRIG, SPRIG_INSTRUCTION } from '../core/families/sprig/index.ts';
 import type { CableOp, CableState } from '../core/jtag/index.ts';
 import type { PanelState } from './panel.ts';
 import { crc32, packedLength, setBit, getBit } from '../core/bits/index.ts';
@@ -7,7 +7,7 @@ import { Board } from './board.ts';
 import { Lock } from './lock.ts';
 import { BoundaryDevice, type PadWorld } from './boundary.ts';
 import { Chain } from './chain.ts';
-import { Corvane } from './corvane.ts';
+import { Corvane } from './corvane/index.ts';
 import { asFault, type Fault, FAULTS, type FaultName } from './faults.ts';
 import { FLASH_PARTS } from '../core/flash/index.ts';
 import { FlashChip } from './flash-chip.ts';
@@ -81,8 +81,6 @@ export class Bench {
         padded.set(index, sprig);
         return sprig;
       }
-      const part = partNamed(entry.part);
-      if (!part) throw new RangeError(`no part ${entry.part}`);
       const flash =
         entry.flash === undefined
           ? null
@@ -97,7 +95,8 @@ export class Bench {
             );
       if (flash) this.#flash.set(index, flash);
       const onBoard = index === this.#mainPlace;
-      const fpga = new Corvane(part, entry.version ?? part.idcode >>> 28, {
+      const marking = { part: entry.part, packageName: entry.package, version: entry.version };
+      const fpga = new Corvane(marking, {
         ...pads,
         now: () => this.#time,
         passTck: () => this.#pass(1),
@@ -370,14 +369,8 @@ function uniqueIdOf(place: string): Uint8Array {
 /** The supervisor: its own logic is not part of this product; its pins rest until boundary scan drives them. */
 class Sprig extends BoundaryDevice {
   constructor(version: number, pads: PadWorld) {
-    super(
-      SPRIG.irLength,
-      ((version << 28) | (SPRIG.idcode & 0x0fffffff)) >>> 0,
-      SPRIG.irCapture,
-      SPRIG.package,
-      SPRIG_INSTRUCTION,
-      pads,
-    );
+    const idcode = ((version << 28) | (SPRIG.idcode & 0x0fffffff)) >>> 0;
+    super({ irLength: SPRIG.irLength, idcode, irCapture: SPRIG.irCapture }, SPRIG.package, SPRIG_INSTRUCTION, pads);
   }
 
   protected override get idcodeOpcode(): number {

@@ -1,7 +1,7 @@
 import { item, numberAt } from '../core/lists.ts';
 import type { BenchFile } from './bench-file.ts';
 import type { PanelState } from './panel.ts';
-import type { Fabric } from './fabric.ts';
+import type { Fabric } from './corvane/index.ts';
 
 /** The pads that the board's parts look at. */
 export interface Pads {

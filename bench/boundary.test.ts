@@ -7,12 +7,11 @@ import { builtDemo } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
 import { countingVectors } from '../core/boundary/counting.ts';
 import { BoundaryScan, testInterconnect } from '../core/boundary/index.ts';
-import { clockPins, portPins, readBitstream } from '../core/fabric/index.ts';
+import { familyOf, placedPorts, readBitstream } from '../core/families/index.ts';
 import { type Cable, ScanQueue } from '../core/jtag/index.ts';
 import { describedChain, knownFrom, loadBitstream, lookAfterLoad } from '../core/operations/index.ts';
 import { readBsdl } from '../core/bsdl/index.ts';
 import { unwatched } from '../core/progress.ts';
-import { bsdlText } from '../core/fabric/index.ts';
 import type { Fault } from './faults.ts';
 
 const opened = readBitstream(builtDemo().bitstream);
@@ -74,12 +73,14 @@ describe('pins', () => {
 
   test('after a load the clock pins are watched, and one that stands still is told', async () => {
     const { bench, cable, scan } = await running();
-    expect(clockPins(bitstream)).toEqual([
+    const ports = placedPorts(bitstream);
+    const clocks = ports.filter(({ isClock }) => isClock).map(({ port, pin }) => ({ port, pin }));
+    expect(clocks).toEqual([
       { port: 'clk', pin: 'P1' },
       { port: 'clk10', pin: 'P2' },
     ]);
-    expect(portPins(bitstream).find((one) => one.pin === 'P27')).toMatchObject({ width: expect.any(Number) as number });
-    const look = () => lookAfterLoad(chainOn(cable), 'CV25', 1, null, scan.devices, clockPins(bitstream));
+    expect(ports.find((one) => one.pin === 'P27')).toMatchObject({ width: expect.any(Number) as number });
+    const look = () => lookAfterLoad(chainOn(cable), 'CV25', 1, null, scan.devices, clocks);
     expect(await look()).toEqual({
       cores: { kind: 'none' },
       clocks: [
@@ -95,7 +96,7 @@ describe('pins', () => {
   });
 
   test('a description makes an unknown device known', () => {
-    const entity = readBsdl(bsdlText('SP64') ?? '').entity;
+    const entity = readBsdl(familyOf('SP64')?.describe('SP64', 'Q64') ?? '').entity;
     expect(entity && knownFrom(entity)).toMatchObject({
       name: 'SP64',
       idcode: 0x05064ffb,

@@ -1,12 +1,5 @@
 import { getBit, packedLength, setBit } from '../core/bits/index.ts';
-import {
-  boundaryPins,
-  CELLS_A_PIN,
-  CONTROL_CELL,
-  INPUT_CELL,
-  OUTPUT_CELL,
-  type PackageName,
-} from '../core/fabric/index.ts';
+import { caseDrawing } from '../core/families/cases/index.ts';
 import { type DataRegister, ShiftRegister, TapDevice } from './tap.ts';
 
 /** Opcodes of a family's boundary-scan instructions. */
@@ -17,6 +10,19 @@ interface BoundaryOpcodes {
   readonly CLAMP?: number;
 }
 
+/** What the TAP of a device has of its own. */
+interface Identity {
+  readonly irLength: number;
+  readonly idcode: number;
+  readonly irCapture: number;
+}
+
+/** Three cells for each user pin, the first pin's nearest TDO; a control cell of 1 turns the driver off. */
+const CELLS_A_PIN = 3;
+const INPUT_CELL = 0;
+const OUTPUT_CELL = 1;
+const CONTROL_CELL = 2;
+
 /** What the pins of a device meet on the board. */
 export interface PadWorld {
   /** Level on a pad, seen from outside. */
@@ -26,7 +32,7 @@ export interface PadWorld {
 }
 
 /**
- * A device with a boundary register around its pins, laid out as core/fabric/boundary says. The core behind the cells
+ * A device with a boundary register around its pins, laid out as docs/silicon.md, section 9 says. The core behind the cells
  * is the subclass's.
  *
  * @source IEEE 1149.1: SAMPLE captures without disturbing, EXTEST drives pins from the update latches, HIGHZ drives
@@ -42,15 +48,13 @@ export abstract class BoundaryDevice extends TapDevice {
   #mode: 'system' | 'latches' | 'off' = 'system';
 
   constructor(
-    irLength: number,
-    idcode: number,
-    irCapture: number,
-    packageName: PackageName,
+    { irLength, idcode, irCapture }: Identity,
+    packageName: string,
     opcodes: BoundaryOpcodes,
     world: PadWorld,
   ) {
     super(irLength, idcode, irCapture);
-    this.#pins = boundaryPins(packageName);
+    this.#pins = caseDrawing(packageName).pins.flatMap(({ name, kind }) => (kind === 'io' ? [name] : []));
     for (const [i, pin] of this.#pins.entries()) this.#place.set(pin, i * CELLS_A_PIN);
     this.#opcodes = opcodes;
     this.#world = world;

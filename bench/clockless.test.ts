@@ -2,7 +2,7 @@
 import { chainOn } from '../tests/support/chain-on.ts';
 import { expect, test } from 'vitest';
 import { build } from '../core/build/index.ts';
-import { readBitstream } from '../core/fabric/index.ts';
+import { readBitstream } from '../core/families/index.ts';
 import { drive, loadBitstream } from '../core/operations/index.ts';
 import { missingNames, type ProbePlan } from '../core/probes/index.ts';
 import { unwatched } from '../core/progress.ts';
@@ -12,7 +12,7 @@ const TEXT =
   'module gates(input a, input b, output y, output z);\n  wire [3:0] free;\n  wire both = a & b;\n  assign y = both ^ free[0];\n  assign z = ^free;\nendmodule\n';
 const file = {
   format: 'nimble-project' as const,
-  version: 2 as const,
+  version: 3 as const,
   name: 't',
   part: 'CV25',
   grade: 2 as const,

@@ -1,4 +1,5 @@
 import type { Cable, ChainMemory } from '../core/jtag/index.ts';
+import { FAMILIES } from '../core/families/index.ts';
 import { scanChain as scanBoard } from '../core/board/scan.ts';
 // Faults of the bench, and what the ladder, the bypass test and the sweep make of them.
 import { chainOn } from '../tests/support/chain-on.ts';
@@ -14,7 +15,8 @@ import { Bench, BenchCable, readBenchFile } from './index.ts';
 import type { FaultName } from './faults.ts';
 
 /** A scan on its own, with what is said of the chain. */
-const scanChain = (cable: Cable, memory: ChainMemory = { answers: [], described: [] }) => scanBoard({ cable, memory });
+const scanChain = (cable: Cable, memory: ChainMemory = { answers: [], described: [] }) =>
+  scanBoard({ cable, memory, families: FAMILIES });
 
 const expected = () => {
   const read = readChainFile('c', readFileSync('demo/lockhouse/board.chain.json', 'utf8'));

@@ -5,7 +5,7 @@ import referenceCrc from 'crc-32';
 import { describe, expect, test } from 'vitest';
 import { builtDemo } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
-import { readBitstream } from '../core/fabric/index.ts';
+import { readBitstream } from '../core/families/index.ts';
 import {
   blankCheck,
   crcOfFlash,

@@ -2,7 +2,7 @@
 import { chainOn } from '../tests/support/chain-on.ts';
 import { describe, expect, test } from 'vitest';
 import { build, type Project } from '../core/build/index.ts';
-import { readBitstream } from '../core/fabric/index.ts';
+import { readBitstream } from '../core/families/index.ts';
 import { loadBitstream } from '../core/operations/index.ts';
 import { emptyPlan } from '../core/probes/index.ts';
 import { unwatched } from '../core/progress.ts';
@@ -40,7 +40,7 @@ async function board(pins: string, banks: Record<string, number> = {}): Promise<
   const project: Project = {
     file: {
       format: 'nimble-project',
-      version: 2,
+      version: 3,
       name: 't',
       part: 'CV25',
       grade: 2,

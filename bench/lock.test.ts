@@ -1,7 +1,7 @@
 import { chainOn } from '../tests/support/chain-on.ts';
 import { describe, expect, test } from 'vitest';
 import { build } from '../core/build/index.ts';
-import { readBitstream } from '../core/fabric/index.ts';
+import { readBitstream } from '../core/families/index.ts';
 import { loadBitstream } from '../core/operations/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { demoProject, mendedProject } from '../tests/support/demo.ts';

@@ -6,8 +6,9 @@ import fc from 'fast-check';
 import { beforeEach, describe, expect, test } from 'vitest';
 import { builtDemo, demoPlan } from '../tests/support/demo.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
-import { readBackMask } from '../core/fabric/frames.ts';
-import { type Bitstream, partNamed, readBitstream, verifyConfiguration } from '../core/fabric/index.ts';
+import { readBackMask } from '../core/families/corvane/frames.ts';
+import { framesOfPart } from '../core/families/corvane/parts.ts';
+import { type Bitstream, partNamed, readBitstream } from '../core/families/index.ts';
 import { type Cable, ChainLink, ScanQueue } from '../core/jtag/index.ts';
 import {
   armRecorder,
@@ -130,19 +131,19 @@ describe('load', () => {
       return new ChainLink(queue, [6, 6, 5], 1);
     };
     const good = await link();
-    expect(await verifyConfiguration(good, part, opened(plain.bitstream).stream, unwatched)).toEqual({
+    expect(await part.family.verify(good, opened(plain.bitstream), unwatched)).toEqual({
       ok: true,
-      value: part.frames * 2048,
+      value: framesOfPart('CV25') * 2048,
     });
     expect(good.queue.counts.tckCycles / good.queue.counts.payloadBits).toBeLessThanOrEqual(1.03);
-    const other = await verifyConfiguration(await link(), part, opened(probed.bitstream).stream, unwatched);
+    const other = await part.family.verify(await link(), opened(probed.bitstream), unwatched);
     expect(!other.ok && other.error.message).toMatch(/^Frame 0, byte \d+: 0x[0-9A-F]{2} was written/);
-    expect(readBackMask(part).filter((byte) => byte === 0)).toHaveLength(256);
+    expect(readBackMask(framesOfPart('CV25')).filter((byte) => byte === 0)).toHaveLength(256);
   });
 
   test('the checks before it pass, warn or stop, each with its reason', async () => {
     const context = {
-      boardPart: 'CV25',
+      boardPart: { part: 'CV25', package: null },
       buildPrint: plain.fingerprint,
       stale: ['rtl/chamber.v'],
       madeAt: 1,
@@ -171,7 +172,9 @@ describe('load', () => {
       (await checks(builtDemo(undefined, 'CV60').bitstream, null)).find(({ name }) => name === 'device')?.message,
     ).toBe('No device in the chain is a CV60.');
     expect(await says(probed.bitstream)).toMatchObject({ fingerprint: 'warn' });
-    expect(await says(plain.bitstream, 1, { boardPart: 'CV60' })).toMatchObject({ package: 'stop' });
+    expect(await says(plain.bitstream, 1, { boardPart: { part: 'CV60', package: null } })).toMatchObject({
+      package: 'stop',
+    });
     const bad = plain.bitstream.slice();
     bad[bad.length >> 1] = (bad[bad.length >> 1] as number) ^ 4;
     expect(await says(bad)).toMatchObject({ crc: 'stop', size: 'pass' });

@@ -5,7 +5,7 @@ import { chainOn } from '../tests/support/chain-on.ts';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { build, type BuildResult, type Project } from '../core/build/index.ts';
-import { readBitstream } from '../core/fabric/index.ts';
+import { readBitstream } from '../core/families/index.ts';
 import { captureNow, drive, keepBitstream, loadBitstream, rehearseBoot } from '../core/operations/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { valueAt } from '../tests/support/captured.ts';
@@ -22,7 +22,7 @@ endmodule`;
 const project: Project = {
   file: {
     format: 'nimble-project',
-    version: 2,
+    version: 3,
     grade: 2,
     accepted: [],
     name: 't',

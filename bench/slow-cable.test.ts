@@ -1,4 +1,5 @@
 // Slow and far cables: the whole path over a low TCK, and over a long way there and back.
+import { FAMILIES } from '../core/families/index.ts';
 import { describe, expect, test } from 'vitest';
 import { ChainSession } from '../core/board/index.ts';
 import type { Cable } from '../core/jtag/index.ts';
@@ -94,7 +95,10 @@ describe('the whole path', () => {
     const { bench, cable } = counterBench(10_000);
     const slow = timed(cable);
     const memory = { answers: [], described: [] };
-    await wholePath(await ChainSession.open({ cable: slow, hands: benchHands(bench), memory }), 10_000);
+    await wholePath(
+      await ChainSession.open({ cable: slow, hands: benchHands(bench), memory, families: FAMILIES }),
+      10_000,
+    );
     expect(slow.longest).toBeLessThan(0.6);
     expect(slow.longest).toBeGreaterThan(0.4);
   });
@@ -102,12 +106,20 @@ describe('the whole path', () => {
   test('works over a cable of 50 ms there and back', { timeout: 120_000 }, async () => {
     const { bench, cable } = counterBench(10e6);
     const memory = { answers: [], described: [] };
-    await wholePath(await ChainSession.open({ cable: far(cable, 25), hands: benchHands(bench), memory }), 10e6);
+    await wholePath(
+      await ChainSession.open({ cable: far(cable, 25), hands: benchHands(bench), memory, families: FAMILIES }),
+      10e6,
+    );
   });
 
   test('scans and loads at 1 kHz', { timeout: 120_000 }, async () => {
     const { cable } = counterBench(1000);
-    const chain = await ChainSession.open({ cable, hands: {}, memory: { answers: [], described: [] } });
+    const chain = await ChainSession.open({
+      cable,
+      hands: {},
+      memory: { answers: [], described: [] },
+      families: FAMILIES,
+    });
     const loaded = await loadBitstream(chain, bitstream, null, unwatched);
     expect(loaded.ok && loaded.value).toMatchObject({ done: true, fingerprint: bitstream.fingerprint });
   });
@@ -117,7 +129,12 @@ describe('the chain of one session', () => {
   const open = async () => {
     const { bench, cable } = counterBench(10e6);
     const counted = timed(cable);
-    const chain = await ChainSession.open({ cable: counted, hands: {}, memory: { answers: [], described: [] } });
+    const chain = await ChainSession.open({
+      cable: counted,
+      hands: {},
+      memory: { answers: [], described: [] },
+      families: FAMILIES,
+    });
     await loadBitstream(chain, bitstream, null, unwatched);
     return { bench, chain, counted };
   };
@@ -172,7 +189,12 @@ describe('the chain of one session', () => {
 
 test('without a power switch the person at the desk is asked, and the reference voltage tells when it was done', async () => {
   const { bench, cable } = counterBench(10e6);
-  const chain = await ChainSession.open({ cable, hands: {}, memory: { answers: [], described: [] } });
+  const chain = await ChainSession.open({
+    cable,
+    hands: {},
+    memory: { answers: [], described: [] },
+    families: FAMILIES,
+  });
   await keepBitstream(chain, bitstream, null, unwatched);
   const asked: string[] = [];
   const boot = await rehearseBoot(chain, part, null, {

@@ -6,7 +6,7 @@ import { lockhouse } from '../tests/support/lockhouse.ts';
 import { playSvf as playByTestReader, readSvf } from '../tests/support/svf-reader.ts';
 import type { Cable, CableOp } from '../core/jtag/index.ts';
 import { FLASH_PARTS } from '../core/flash/index.ts';
-import { readBitstream } from '../core/fabric/index.ts';
+import { readBitstream } from '../core/families/index.ts';
 import { keepAsSvf, loadAsSvf, playSvf } from '../core/operations/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { type SvfCommand, SvfReader } from '../core/svf/index.ts';

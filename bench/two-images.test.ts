@@ -3,18 +3,9 @@ import { benchHands } from './cable.ts';
 import { chainOn } from '../tests/support/chain-on.ts';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import {
-  bootHeaderAddress,
-  buildStream,
-  partNamed,
-  readBitstream,
-  readBootHeader,
-  readFingerprint,
-  readStatus,
-  StreamDecoder,
-  streamFacts,
-  writeBootHeader,
-} from '../core/fabric/index.ts';
+import { buildStream, StreamDecoder } from '../core/families/corvane/stream.ts';
+import { framesOfPart } from '../core/families/corvane/parts.ts';
+import { partNamed, readBitstream, readNow, streamFacts } from '../core/families/index.ts';
 import { crc32, reverseByte } from '../core/bits/index.ts';
 import { meet } from '../core/flash/index.ts';
 import { type KeepBlock, keepBlocks, type ReachedFlash, reachFlash, rehearseBoot } from '../core/operations/index.ts';
@@ -37,6 +28,8 @@ const part =
 const UPDATE_AT = 0x100000;
 
 /** A board with that part alone, and its flash. */
+const { boot } = part.family;
+
 function board(memory: Uint8Array) {
   const file = readBenchFile(JSON.stringify({ chain: [{ kind: 'corvane', part: PART, flash: 'LR32' }] }), 'board');
   if (!file.ok) throw new Error(file.error.message);
@@ -54,7 +47,7 @@ function restamped(stream: Uint8Array, print: number): Uint8Array {
   const memory = Buffer.concat(frames);
   return buildStream(
     part.idcode,
-    part.frames,
+    framesOfPart(PART),
     new Uint8Array(16).fill(print),
     memory.subarray(4, 4 + memory.readUInt32BE(0)),
   );
@@ -96,8 +89,9 @@ async function chipWith(
     flash: {
       ...met.value,
       device: 0,
+      through: part,
       bootSource: 'flash',
-      port: port as unknown as ReachedFlash['port'],
+      port,
       counts: () => ({ tckCycles: 0, payloadBits: 0 }),
     },
   };
@@ -105,7 +99,7 @@ async function chipWith(
 
 async function write(memory: Uint8Array, blocks: readonly KeepBlock[], failsAfter: number | null = null) {
   const { flash, port } = await chipWith(memory, failsAfter);
-  const look = await lookAtBoot(flash, PART, unwatched);
+  const look = await lookAtBoot(flash, unwatched);
   const before = port.sent.length;
   return {
     report: await writeBlocks(flash, blocks, look, { replaceGolden: false }, unwatched),
@@ -119,8 +113,8 @@ async function booted(memory: Uint8Array) {
   bench.advance(150_000);
   const link = await chainOn(cable).link(PART, 0);
   if (!link.ok) throw new Error(link.error.message);
-  const status = await readStatus(link.value);
-  return { status, fingerprint: await readFingerprint(link.value) };
+  const status = await readNow(link.value, part.family.status);
+  return { status, fingerprint: await readNow(link.value, part.family.print) };
 }
 
 const blank = () => new Uint8Array(4 << 20).fill(0xff);
@@ -139,16 +133,16 @@ async function withUpdate(): Promise<Uint8Array> {
 
 describe('two images', () => {
   test('the header is whole or is none', () => {
-    const header = writeBootHeader(UPDATE_AT);
-    expect(readBootHeader(header)).toBe(UPDATE_AT);
+    const header = boot.writeHeader(UPDATE_AT);
+    expect(boot.readHeader(header)).toBe(UPDATE_AT);
     for (let i = 0; i < 128; i++) {
       const broken = header.slice();
       broken[i >> 3] = (broken[i >> 3] as number) ^ (1 << (i & 7));
-      expect(readBootHeader(broken)).toBeNull();
+      expect(boot.readHeader(broken)).toBeNull();
     }
     for (let length = 0; length < 16; length++)
       expect(
-        readBootHeader(new Uint8Array(16).fill(0xff).map((byte, i) => (i < length ? (header[i] as number) : byte))),
+        boot.readHeader(new Uint8Array(16).fill(0xff).map((byte, i) => (i < length ? (header[i] as number) : byte))),
       ).toBeNull();
   });
 
@@ -162,8 +156,8 @@ describe('two images', () => {
     const programmed = sent
       .filter(([command]) => command === 0x02)
       .map(([, a = 0, b = 0, c = 0]) => (a << 16) | (b << 8) | c);
-    expect(programmed.at(-1)).toBe(bootHeaderAddress(4 << 20));
-    expect(programmed.filter((address) => address === bootHeaderAddress(4 << 20))).toHaveLength(1);
+    expect(programmed.at(-1)).toBe(boot.headerAddress(4 << 20));
+    expect(programmed.filter((address) => address === boot.headerAddress(4 << 20))).toHaveLength(1);
     const { status, fingerprint } = await booted(memory);
     expect(fingerprint).toBe(printOf(first));
     expect(status).toMatchObject({ done: true, fromUpdate: true, fellBack: false, source: 'flash' });
@@ -212,7 +206,7 @@ describe('two images', () => {
         if (report.ok) expect(fingerprint).toBe(printOf(second));
         const again = await write(memory, update(second));
         expect(again.report).toMatchObject({ ok: true, value: { verified: true } });
-        expect(readBootHeader(memory.subarray(bootHeaderAddress(memory.length)))).toBe(UPDATE_AT);
+        expect(boot.readHeader(memory.subarray(boot.headerAddress(memory.length)))).toBe(UPDATE_AT);
         expect(Buffer.from(memory.subarray(UPDATE_AT, UPDATE_AT + second.length)).equals(Buffer.from(second))).toBe(
           true,
         );

@@ -3,7 +3,7 @@
 import { chainOn } from '../tests/support/chain-on.ts';
 import { expect, test } from 'vitest';
 import { build } from '../core/build/index.ts';
-import { readBitstream } from '../core/fabric/index.ts';
+import { readBitstream } from '../core/families/index.ts';
 import { drive, loadBitstream } from '../core/operations/index.ts';
 import { unwatched } from '../core/progress.ts';
 import { Bench, BenchCable, readBenchFile } from './index.ts';
@@ -23,7 +23,7 @@ function built(gauge: number, lever: number) {
   endmodule`;
   const file = {
     format: 'nimble-project' as const,
-    version: 2 as const,
+    version: 3 as const,
     name: 't',
     part: 'CV60',
     grade: 2 as const,

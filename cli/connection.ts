@@ -1,4 +1,5 @@
 import type { Command } from 'commander';
+import { FAMILIES } from '../core/families/index.ts';
 import { WebSocket } from 'ws';
 import { Bench, BenchCable, benchHands, readBenchFile, readKept, writeKept } from '../bench/index.ts';
 import { ChainSession } from '../core/board/index.ts';
@@ -69,7 +70,12 @@ async function openBench(path: string, state: string | undefined): Promise<Opene
   // A board that has a design in its flash boots before anybody can ask it something.
   bench.advance(1_000_000);
   return {
-    chain: ChainSession.on({ cable: new BenchCable(bench), hands: benchHands(bench), memory: NOTHING_SAID }),
+    chain: ChainSession.on({
+      cable: new BenchCable(bench),
+      hands: benchHands(bench),
+      memory: NOTHING_SAID,
+      families: FAMILIES,
+    }),
     tckHz: file.value.tckHz,
     operate: async (name, on) => {
       if (!bench.operate(name, on))
@@ -109,7 +115,7 @@ async function connectPod(address: string, token: string | undefined): Promise<O
   });
   const { tckHz } = await entered(client, token ?? process.env.NIMBLE_POD_TOKEN ?? '');
   return {
-    chain: ChainSession.on({ cable: client, hands: client.hands, memory: NOTHING_SAID }),
+    chain: ChainSession.on({ cable: client, hands: client.hands, memory: NOTHING_SAID, families: FAMILIES }),
     tckHz,
     operate: (name, on) => client.operate(name, on),
     // A pod of an older release does not understand it, which does not make what was done undone.

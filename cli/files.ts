@@ -49,7 +49,7 @@ function looseProject(paths: readonly string[], { top, part, pins }: ProjectOpti
   return {
     file: {
       format: 'nimble-project',
-      version: 2,
+      version: 3,
       grade: 2,
       accepted: [],
       name: top ?? basename(paths[0] ?? ''),

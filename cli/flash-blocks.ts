@@ -1,5 +1,5 @@
 import { dirname, resolve } from 'node:path';
-import { NBITS, PARTS, readBitstream, streamFacts } from '../core/fabric/index.ts';
+import { NBITS, partWithIdcode, readBitstream, streamFacts } from '../core/families/index.ts';
 import {
   BLOCK_ROLES,
   boardData,
@@ -119,7 +119,7 @@ export function partOfBlocks(blocks: readonly KeepBlock[], path: string): string
   for (const { role, bytes } of blocks) {
     if (role === 'data') continue;
     const { idcode } = streamFacts(bytes);
-    const part = PARTS.find((one) => one.idcode === idcode);
+    const part = idcode === null ? undefined : partWithIdcode(idcode);
     if (part) return part.name;
   }
   return null;

@@ -1,7 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import type { Command } from 'commander';
-import { NBITS } from '../core/fabric/index.ts';
+import { NBITS } from '../core/families/index.ts';
 import type { WritePlan, WriteReport } from '../core/flash/index.ts';
 import { BLOCK_ROLES, formatOfName, imageOf, writeImage } from '../core/images/index.ts';
 import {

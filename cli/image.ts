@@ -2,7 +2,7 @@ import { counted } from '../core/words.ts';
 import { writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import type { Command } from 'commander';
-import { arrangementOf, describeArrangement, NBITS } from '../core/fabric/index.ts';
+import { misordered, NBITS } from '../core/families/index.ts';
 import {
   bitReversed,
   bytesSwapped,
@@ -186,14 +186,14 @@ export function imageCommand(program: Command, failed: () => void): void {
 
 /** A stream whose bits or bytes stand otherwise than an FPGA reads them. */
 function arrangement({ image: { segments } }: ImageReading): ImageReading['problems'] {
-  const found = segments[0] ? arrangementOf(segments[0].bytes) : null;
-  return found
+  const advice = segments[0] ? misordered(segments[0].bytes) : null;
+  return advice
     ? [
         {
           severity: 'warning',
           line: 0,
-          code: found.kind === 'reversed-bits' ? 'bit-order' : 'byte-order',
-          message: describeArrangement(found),
+          code: 'stream-order',
+          message: advice,
         },
       ]
     : [];

@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { basename } from 'node:path';
 import { build } from '../core/build/index.ts';
-import { type Bitstream, readBitstream } from '../core/fabric/index.ts';
+import { type Bitstream, readBitstream } from '../core/families/index.ts';
 import { loadBitstream, readBoardState } from '../core/operations/index.ts';
 import { type ProbeMap, readProbeMap } from '../core/probes/index.ts';
 import type { Hint } from '../core/wave/index.ts';

@@ -1,6 +1,6 @@
 import { basename } from 'node:path';
 import type { Command } from 'commander';
-import { type Bitstream, readBitstream } from '../core/fabric/index.ts';
+import { type Bitstream, readBitstream } from '../core/families/index.ts';
 import { type Load, loadBitstream } from '../core/operations/index.ts';
 import type { PodDeed } from '../core/pod/index.ts';
 import { ProblemError, type Result, settle } from '../core/result.ts';

@@ -1,5 +1,5 @@
 import { ChainSession } from '../core/board/index.ts';
-import { readBitstream } from '../core/fabric/index.ts';
+import { FAMILIES, readBitstream } from '../core/families/index.ts';
 import { describeMismatch, loadBitstream, playSvf } from '../core/operations/index.ts';
 import type { PodTarget } from '../core/pod/index.ts';
 import type { Watch } from '../core/progress.ts';
@@ -26,7 +26,7 @@ export async function carryOutStaged(
   }
   const bitstream = readBitstream(bytes);
   if (!bitstream.ok) return bitstream.error;
-  const chain = ChainSession.on({ cable, hands: controls, memory: { answers: [], described: [] } });
+  const chain = ChainSession.on({ cable, hands: controls, memory: { answers: [], described: [] }, families: FAMILIES });
   const loaded = await settle(() => loadBitstream(chain, bitstream.value, device, watch));
   if (!loaded.ok) return loaded.error;
   const { done, fingerprint, tckCycles, problem } = loaded.value;

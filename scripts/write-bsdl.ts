@@ -1,8 +1,13 @@
-// Writes the boundary-scan description of every invented part to demo/devices. Run it after a change of the silicon.
+// Writes the boundary-scan description of every invented part, in every package it comes in, to demo/devices. Run it after a change of the silicon.
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { bsdlText, DESCRIBED_PARTS } from '../core/fabric/index.ts';
+import { FAMILIES } from '../core/families/index.ts';
 
 const folder = join('demo', 'devices');
 mkdirSync(folder, { recursive: true });
-for (const name of DESCRIBED_PARTS) writeFileSync(join(folder, `${name.toLowerCase()}.bsd`), bsdlText(name) ?? '');
+for (const family of FAMILIES)
+  for (const { name } of family.devices)
+    for (const [i, packageName] of family.packagesOf(name).entries()) {
+      const file = `${name}${i === 0 ? '' : `-${packageName}`}.bsd`.toLowerCase();
+      writeFileSync(join(folder, file), family.describe(name, packageName) ?? '');
+    }

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import { benchTarget } from '../bench/index.ts';
 import { servePod } from '../pod/index.ts';
-import { readBitstream } from '../core/fabric/index.ts';
+import { readBitstream } from '../core/families/index.ts';
 import { imageOf, writeImage } from '../core/images/index.ts';
 import { emptyPlan } from '../core/probes/index.ts';
 import { builtDemo, demoPlan, demoProject } from '../tests/support/demo.ts';

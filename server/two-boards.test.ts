@@ -7,7 +7,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { WebSocket } from 'ws';
 import { benchTarget } from '../bench/index.ts';
 import { servePod } from '../pod/index.ts';
-import { readBitstream } from '../core/fabric/index.ts';
+import { readBitstream } from '../core/families/index.ts';
 import { keepBitstream, loadBitstream } from '../core/operations/index.ts';
 import { PodClient } from '../core/pod/index.ts';
 import { unwatched } from '../core/progress.ts';

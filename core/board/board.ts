@@ -1,3 +1,4 @@
+import type { Family } from '../families/index.ts';
 import type { Cable, ChainMemory } from '../jtag/index.ts';
 
 /** Where an FPGA looks for its design at power-on, as the board's switch or strap has it. */
@@ -20,4 +21,6 @@ export interface Board {
   readonly hands: BoardHands;
   /** What a person has said of the chain behind the cable; every operation heeds it. */
   readonly memory: ChainMemory;
+  /** Families whose parts are known here by themselves. */
+  readonly families: readonly Family[];
 }

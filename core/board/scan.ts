@@ -1,4 +1,4 @@
-import { KNOWN_DEVICES } from '../fabric/index.ts';
+import { devicesOf } from '../families/index.ts';
 import { discoverChain, type FoundDevice, ScanQueue } from '../jtag/index.ts';
 import { type Problem, problem } from '../result.ts';
 import type { Board } from './board.ts';
@@ -11,7 +11,7 @@ export interface Scan {
 }
 
 /** Looks at the board's supply, then at the chain. */
-export async function scanChain({ cable, memory }: Pick<Board, 'cable' | 'memory'>): Promise<Scan> {
+export async function scanChain({ cable, memory, families }: Omit<Board, 'hands'>): Promise<Scan> {
   const { attached, referenceVolts: volts } = await cable.state();
   if (!attached) return { devices: [], irTotal: 0, tckCycles: 0, problems: [noCable()] };
   if (volts < LEAST_VOLTS)
@@ -22,7 +22,7 @@ export async function scanChain({ cable, memory }: Pick<Board, 'cable' | 'memory
       problems: [volts < OFF_VOLTS ? noPower(volts) : lowReference(volts)],
     };
   const queue = new ScanQueue(cable);
-  const found = await discoverChain(queue, [...KNOWN_DEVICES, ...memory.described], memory.answers);
+  const found = await discoverChain(queue, [...devicesOf(families), ...memory.described], memory.answers);
   return { ...found, tckCycles: queue.counts.tckCycles };
 }
 

@@ -1,3 +1,4 @@
+import { type Family, type Part, partNamed } from '../families/index.ts';
 import { bitAt, type Bits, concatBits, constantBits, bitsFromBigInt } from '../bits/index.ts';
 import { type Cable, ChainLink, type ChainMemory, type FoundDevice, ScanQueue } from '../jtag/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
@@ -11,12 +12,14 @@ import { type Scan, scanChain } from './scan.ts';
 export class ChainSession {
   readonly cable: Cable;
   readonly hands: BoardHands;
+  readonly families: readonly Family[];
   #memory: ChainMemory;
   #scan: Scan | null = null;
   #listener: (scan: Scan) => void = () => {};
 
-  private constructor({ cable, hands, memory }: Board) {
+  private constructor({ cable, hands, memory, families }: Board) {
     this.cable = cable;
+    this.families = families;
     this.hands = hands;
     this.#memory = memory;
   }
@@ -38,6 +41,20 @@ export class ChainSession {
     return this.#scan;
   }
 
+  /** A part that designs are built for, by its name. */
+  part(name: string): Result<Part> {
+    const part = partNamed(name, this.families);
+    return part
+      ? ok(part)
+      : fail(
+          problem(
+            'unknown-part',
+            `${name} is no part that designs are built for here.`,
+            'Check the spelling of the part in the project.',
+          ),
+        );
+  }
+
   get memory(): ChainMemory {
     return this.#memory;
   }
@@ -56,7 +73,7 @@ export class ChainSession {
 
   async rescan(): Promise<Scan> {
     this.#scan = null;
-    const scan = await scanChain({ cable: this.cable, memory: this.#memory });
+    const scan = await scanChain({ cable: this.cable, memory: this.#memory, families: this.families });
     this.#scan = scan;
     this.#listener(scan);
     return scan;

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { bsdlText, DESCRIBED_PARTS } from '../fabric/index.ts';
+import { FAMILIES } from '../families/index.ts';
 import { readBsdl } from './index.ts';
 
 /** A description with everything the grammar of the standard's BSDL annex allows here; made up. */
@@ -87,14 +87,19 @@ describe('a description', () => {
     expect(entity?.cells[3]).toMatchObject({ port: 'Q(1)', disable: { control: 5, value: 1, result: 'Z' } });
   });
 
-  test.each(DESCRIBED_PARTS.map((name) => [name]))(
-    'of the invented %s is good, and the file beside the demo is the same',
-    (name) => {
-      const text = readFileSync(join('demo', 'devices', `${name.toLowerCase()}.bsd`), 'utf8');
-      expect(text).toBe(bsdlText(name));
-      expect(readBsdl(text)).toMatchObject({ valid: true, problems: [], entity: { entity: name } });
-    },
-  );
+  test.each(
+    FAMILIES.flatMap((family) =>
+      family.devices.flatMap(({ name }) =>
+        family.packagesOf(name).map((packageName, i) => ({ family, name, packageName, isUsual: i === 0 })),
+      ),
+    ),
+  )('of the invented $name in $packageName is good, and the file beside the demo is the same', (one) => {
+    const { family, name, packageName, isUsual } = one;
+    const file = `${name}${isUsual ? '' : `-${packageName}`}.bsd`.toLowerCase();
+    const text = readFileSync(join('demo', 'devices', file), 'utf8');
+    expect(text).toBe(family.describe(name, packageName));
+    expect(readBsdl(text)).toMatchObject({ valid: true, problems: [], entity: { packageName } });
+  });
 });
 
 describe('what is wrong is told with its line', () => {

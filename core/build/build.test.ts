@@ -1,7 +1,7 @@
 import { digestInputs } from '../../tests/support/digests.ts';
 import { describe, expect, test } from 'vitest';
 import { demoPlan, demoProject } from '../../tests/support/demo.ts';
-import { readBitstream } from '../fabric/index.ts';
+import { readBitstream } from '../families/index.ts';
 import { PieceMemory } from '../mapping/index.ts';
 import { emptyPlan } from '../probes/index.ts';
 import { ProblemError } from '../result.ts';
@@ -16,7 +16,7 @@ import {
 } from './index.ts';
 
 const project = (text: string, pins: string, part = 'CV25'): Project => ({
-  file: { format: 'nimble-project', version: 2, grade: 2, accepted: [], name: 't', part, pins: 'pins.csv', clocks: {} },
+  file: { format: 'nimble-project', version: 3, grade: 2, accepted: [], name: 't', part, pins: 'pins.csv', clocks: {} },
   files: [
     { name: 't.v', text },
     { name: 'pins.csv', text: pins },

@@ -1,19 +1,18 @@
 import { checkNetlist } from '../checks/index.ts';
-import { checkPins, type PinIssue, type PortNeed, parsePinTable } from '../constraints/index.ts';
+import { checkPins, type PinIssue, type PlacedOn, type PortNeed, parsePinTable } from '../constraints/index.ts';
 import {
-  buildStream,
-  frameCapacity,
-  packNetlist,
+  type Design,
+  FAMILIES,
+  type Family,
   type Part,
   partNamed,
   type PinBinding,
   writeBitstream,
-} from '../fabric/index.ts';
+} from '../families/index.ts';
 import { elaborate, type HierarchyNode, type Messages, type SourceMemory } from '../hdl/index.ts';
 import { item } from '../lists.ts';
 import {
   countResources,
-  delaysOf,
   type InstanceUse,
   map,
   type MemoryUse,
@@ -29,12 +28,14 @@ import { type JudgedMessage, judge } from './accept.ts';
 import { checkClocks } from './clock-constraints.ts';
 import { fingerprintOf } from './fingerprint.ts';
 import { type LampRate, lampRates } from './lamp-rates.ts';
-import { isBesideDesign, boardOf, type Project } from './project.ts';
+import { isBesideDesign, boardOf, type Project, type ProjectFile } from './project.ts';
 import { clockPorts, describeSignals, type SignalInfo } from './signals.ts';
 
 export interface BuildInputs {
   readonly project: Project;
   readonly plan: ProbePlan;
+  /** Families whose parts can be built for; all that are known here where nothing else is said. */
+  readonly families?: readonly Family[];
 }
 
 /** What earlier builds left to be used again: files already read, logic already mapped. Results do not depend on it. */
@@ -101,8 +102,9 @@ export function build(
     ...(file.top === undefined ? {} : { top: file.top, topFrom: SETTINGS }),
     memory: memory.sources,
   });
-  const part = partNamed(file.part);
-  if (!part) messages.error('unknown-part', SETTINGS, `There is no part "${file.part}" in the Corvane family.`);
+  const part = partNamed(file.part, inputs.families ?? FAMILIES);
+  if (!part)
+    messages.error('unknown-part', SETTINGS, `There is no part "${file.part}" that designs are built for here.`);
   const basics = { fingerprint, part: file.part, top: hierarchy?.name ?? file.top ?? '', hierarchy };
   const reuse = { files: filesRead, filesKnown, pieces: 0, piecesKnown: 0 };
   const nothing = {
@@ -120,7 +122,8 @@ export function build(
     reuse,
   };
   const judged = () => judge(messages.list, file.accepted, files);
-  if (!netlist || !part) return { ...nothing, ...basics, messages: judged() };
+  const packageName = part ? packageOf(file, part, messages) : null;
+  if (!netlist || !part || packageName === null) return { ...nothing, ...basics, messages: judged() };
   step(1);
   const plain = optimise(netlist);
   checkNetlist(netlist, plain.netlist, plain.loops, messages);
@@ -130,14 +133,14 @@ export function build(
   step(3);
   const small = probes ? optimise(netlist).netlist : plain.netlist;
   const ports = clockPorts(plain.netlist);
-  const { bindings, pinIssues } = placePins(inputs.project, plain.netlist, ports, part, messages);
+  const { bindings, pinIssues } = placePins(inputs.project, plain.netlist, ports, { part, packageName }, messages);
   checkClocks(inputs.project, ports, bindings, before.clocks, messages);
   step(4);
-  const mapped = map(small, memory.pieces);
+  const mapped = map(small, part.family.memories, memory.pieces);
   const usage = countResources(mapped);
   checkFit(usage.total, usage.instances, part, messages);
   step(5);
-  const timing = time(mapped, delaysOf(file.grade), new Map(Object.entries(file.clocks)));
+  const timing = time(mapped, part.family.delays(file.grade), new Map(Object.entries(file.clocks)));
   reportSlowClocks(timing, messages);
   const done = {
     ...nothing,
@@ -154,15 +157,33 @@ export function build(
   };
   step(6);
   if (messages.failed) return { ...done, probes: null, messages: judged() };
-  const bitstream = packed(small, bindings, part, fingerprint, basics.top, messages);
+  const design = { netlist: small, pins: bindings };
+  const bitstream = packed(design, { part, packageName }, basics, messages);
   return { ...done, probes: bitstream ? probes : null, bitstream, messages: judged() };
+}
+
+/** The case that pins are chosen of: the one the project says, else the usual one of the part. */
+function packageOf({ package: wanted }: ProjectFile, { name, packages }: Part, messages: Messages): string | null {
+  const packageName = wanted ?? packages[0] ?? null;
+  if (packageName !== null && packages.includes(packageName)) return packageName;
+  messages.error(
+    'unknown-package',
+    SETTINGS,
+    `A ${name} does not come in a ${packageName}. It comes in: ${packages.join(', ')}.`,
+  );
+  return null;
 }
 
 /** Of all that goes into a bitstream. */
 export const buildPrint = ({ project, plan }: BuildInputs): string =>
   fingerprintOf({
     files: designFiles(project),
-    project: { part: project.file.part, top: project.file.top ?? null, pins: project.file.pins },
+    project: {
+      part: project.file.part,
+      ...(project.file.package === undefined ? {} : { package: project.file.package }),
+      top: project.file.top ?? null,
+      pins: project.file.pins,
+    },
     plan,
   });
 
@@ -204,14 +225,14 @@ function placePins(
   project: Project,
   netlist: Netlist,
   ports: readonly PortNeed[],
-  part: Part,
+  on: PlacedOn,
   messages: Messages,
 ): { bindings: readonly PinBinding[]; pinIssues: readonly PinIssue[] } {
   const table = project.files.find((f) => f.name === project.file.pins);
   const entries = table ? parsePinTable(table.text) : [];
   const board = boardOf(project);
   if (board && !board.ok) messages.error(board.error.code, SETTINGS, board.error.message);
-  const { bindings, issues } = checkPins(entries, ports, part, board?.ok ? board.value.banks : {});
+  const { bindings, issues } = checkPins(entries, ports, on, board?.ok ? board.value.banks : {});
   const declared = (port: string) =>
     netlist.signals.find(
       (signal) => signal.name.endsWith(`.${port}`) && signal.name.indexOf('.') === signal.name.lastIndexOf('.'),
@@ -231,29 +252,18 @@ function placePins(
 }
 
 function packed(
-  small: Netlist,
-  pins: readonly PinBinding[],
-  part: Part,
-  fingerprint: string,
-  top: string,
+  design: Design,
+  { part, packageName }: PlacedOn,
+  { fingerprint, top }: { readonly fingerprint: string; readonly top: string },
   messages: Messages,
 ): Uint8Array | null {
-  const payload = packNetlist({ netlist: small, pins });
-  if (payload.length > frameCapacity(part.frames)) {
-    messages.error(
-      'does-not-fit',
-      SETTINGS,
-      `The packed design takes ${payload.length} bytes; the frames of a ${part.name} hold ${frameCapacity(part.frames)}.`,
-    );
+  const print = Uint8Array.from({ length: 16 }, (_, i) => Number.parseInt(fingerprint.slice(i * 2, i * 2 + 2), 16));
+  const stream = part.family.stream.make(part, design, print);
+  if (!stream.ok) {
+    messages.error(stream.error.code, SETTINGS, stream.error.message);
     return null;
   }
-  const print = Uint8Array.from({ length: 16 }, (_, i) => Number.parseInt(fingerprint.slice(i * 2, i * 2 + 2), 16));
-  return writeBitstream({
-    part: part.name,
-    top,
-    fingerprint,
-    stream: buildStream(part.idcode, part.frames, print, payload),
-  });
+  return writeBitstream({ part: part.name, package: packageName, top, fingerprint, stream: stream.value });
 }
 
 /** Says what does not fit, and which instances take most of it. */

@@ -1,5 +1,5 @@
 import { type PortNeed, parsePinTable } from '../constraints/index.ts';
-import type { PinBinding } from '../fabric/index.ts';
+import type { PinBinding } from '../families/index.ts';
 import type { Messages } from '../hdl/index.ts';
 import { entry } from '../lists.ts';
 import { boardOf, type Project } from './project.ts';

@@ -128,7 +128,7 @@ describe('nimble.json', () => {
       ok: true,
       value: {
         format: 'nimble-project',
-        version: 2,
+        version: 3,
         name: 'x',
         part: 'CV10',
         grade: 2,
@@ -160,7 +160,7 @@ describe('fixes', () => {
     const fixed = (text: string, code: string) => {
       const file = {
         format: 'nimble-project' as const,
-        version: 2 as const,
+        version: 3 as const,
         name: 't',
         part: 'CV10',
         grade: 2 as const,

@@ -13,6 +13,7 @@ const PLAN_INPUT = 'probe plan';
  */
 const SETTINGS = {
   part: 'part',
+  package: 'package',
   grade: 'speed grade',
   top: 'top module',
   pins: 'ports table',
@@ -31,9 +32,10 @@ export function inputDigests(
 ): InputDigests {
   const read = settings === null ? null : readProjectFile(settings);
   const parts = read?.ok
-    ? Object.entries(SETTINGS).map(
-        ([key, name]) => [name, fingerprintOf(read.value[key as keyof typeof SETTINGS] ?? null)] as const,
-      )
+    ? Object.entries(SETTINGS)
+        // Builds of before do not know packages: one that is not chosen is no difference to them.
+        .filter(([key]) => key !== 'package' || read.value.package !== undefined)
+        .map(([key, name]) => [name, fingerprintOf(read.value[key as keyof typeof SETTINGS] ?? null)] as const)
     : [[PROJECT_FILE, fingerprintOf(settings ?? '')] as const];
   return Object.fromEntries([
     ...files

@@ -6,7 +6,7 @@ import { build, type BuildMemory, type Project, readPorts } from './index.ts';
 const project = (text: string, top?: string): Project => ({
   file: {
     format: 'nimble-project',
-    version: 2,
+    version: 3,
     grade: 2,
     accepted: [],
     name: 't',

@@ -30,7 +30,7 @@ endmodule`;
     const project: Project = {
       file: {
         format: 'nimble-project',
-        version: 2,
+        version: 3,
         grade: 2,
         accepted: [],
         name: 't',

@@ -1,3 +1,4 @@
+import { type MemoryCells, memoriesOf } from '../families/index.ts';
 import { elaborate } from '../hdl/index.ts';
 import { countResources, map } from '../mapping/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
@@ -12,11 +13,13 @@ import type { Project } from './project.ts';
 export class DesignPrices {
   readonly #project: Project;
   readonly #memory: BuildMemory;
+  readonly #cells: MemoryCells;
   #plain: ProbeCost | null | undefined;
 
   constructor(project: Project, memory: BuildMemory) {
     this.#project = project;
     this.#memory = memory;
+    this.#cells = memoriesOf(project.file.part);
   }
 
   /** What the design takes by itself; null where its sources do not make one as they stand. */
@@ -54,7 +57,8 @@ export class DesignPrices {
   }
 
   #mapped(netlist: Netlist): ProbeCost {
-    const { luts, registers, blockRams } = countResources(map(optimise(netlist).netlist, this.#memory.pieces)).total;
+    const mapped = map(optimise(netlist).netlist, this.#cells, this.#memory.pieces);
+    const { luts, registers, blockRams } = countResources(mapped).total;
     return { luts, registers, blockRams };
   }
 }

@@ -13,11 +13,13 @@ const acceptance = z.object({
 
 export const projectFile = z.object({
   format: z.literal('nimble-project'),
-  version: z.literal(2),
+  version: z.literal(3),
   name: z.string().min(1),
   part: z.string(),
+  /** Case the part comes in; the part's usual one where it is not said. */
+  package: z.string().optional(),
   /** Speed grade, 1 slow to 3 fast. */
-  grade: z.union([z.literal(1), z.literal(2), z.literal(3)]).default(2),
+  grade: z.number().int().positive().default(2),
   top: z.string().optional(),
   pins: z.string().default('pins.csv'),
   /** File that describes the board. */
@@ -48,7 +50,7 @@ export interface Project {
 export const PROJECT_FILE = 'nimble.json';
 
 /** Versions of `nimble.json` that are read, the newest last. */
-const VERSIONS = [1, 2] as const;
+const VERSIONS = [1, 2, 3] as const;
 
 /** A version step: what the next version calls the same things, and what it has to assume. */
 const MIGRATIONS: Readonly<
@@ -62,6 +64,8 @@ const MIGRATIONS: Readonly<
     step: (data) => ({ ...data, version: 2, grade: 2, accepted: [] }),
     assumed: 'speed grade 2, no board description, no accepted messages',
   },
+  // Version 3 added the package.
+  2: { step: (data) => ({ ...data, version: 3 }), assumed: 'the usual package of the part' },
 };
 
 /** That a file was of an older version, what was assumed, and what becomes of it. */
@@ -128,7 +132,7 @@ export function readProjectFile(text: string): Result<ProjectFile> {
       problem(
         'project-version',
         `nimble.json is of version ${version}; this release knows ${VERSIONS.map((one) => `version ${one}`).join(' and ')}.`,
-        version > 2 ? 'Open it with a newer release.' : 'Compare it with docs/formats.md, section 2.',
+        version > 3 ? 'Open it with a newer release.' : 'Compare it with docs/formats.md, section 2.',
       ),
     );
   const read = projectFile.safeParse(migrated(data));

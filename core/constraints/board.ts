@@ -8,6 +8,8 @@ const boardFile = z.object({
   name: z.string(),
   /** The part that the nets' pins belong to. */
   part: z.string(),
+  /** Case of that part; the part's usual one where it is not said. */
+  package: z.string().optional(),
   /** The flash chip that should stand beside it. */
   flash: z.string().optional(),
   /** Supply of each bank in volts. */

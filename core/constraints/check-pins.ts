@@ -1,5 +1,6 @@
 import {
-  packageDrawing,
+  type IoStandard,
+  namedIn,
   type PackagePin,
   type Part,
   type PinBinding,
@@ -7,9 +8,7 @@ import {
   type Pull,
   SLEWS,
   type Slew,
-  STANDARDS,
-  standardNamed,
-} from '../fabric/index.ts';
+} from '../families/index.ts';
 import type { Severity } from '../hdl/index.ts';
 import type { PinColumn, PinEntry } from './pin-table.ts';
 
@@ -32,6 +31,12 @@ export interface PinIssue {
   readonly port: string;
 }
 
+/** The part that pins are chosen of, in one of its packages. */
+export interface PlacedOn {
+  readonly part: Part;
+  readonly packageName: string;
+}
+
 interface CheckedPins {
   readonly bindings: readonly PinBinding[];
   readonly issues: readonly PinIssue[];
@@ -46,10 +51,10 @@ const PORT = /^([A-Za-z_][\w$]*)(?:\[(\d+)\])?$/;
 export function checkPins(
   entries: readonly PinEntry[],
   ports: readonly PortNeed[],
-  part: Part,
+  { part, packageName }: PlacedOn,
   supplies: Readonly<Record<string, number>>,
 ): CheckedPins {
-  const pins = new Map(packageDrawing(part.package).pins.map((pin) => [pin.name, pin]));
+  const pins = new Map(part.family.drawing(packageName).pins.map((pin) => [pin.name, pin]));
   const issues: PinIssue[] = [];
   const bindings: PinBinding[] = [];
   const usedPins = new Map<string, number>();
@@ -70,8 +75,8 @@ export function checkPins(
       continue;
     }
     const port = checkPort(entry, ports, usedBits, index, entries, say);
-    const pin = checkPlace(entry, pins, part, usedPins, index, entries, say);
-    const levels = checkLevels(entry, pin, supplies, bankStandards, entries, index, say);
+    const pin = checkPlace(entry, pins, { part, packageName }, usedPins, index, entries, say);
+    const levels = checkLevels(entry, pin, part.family.standards, supplies, bankStandards, entries, index, say);
     if (pin && port?.need.clock && !pin.clock)
       say(
         'pin',
@@ -170,7 +175,7 @@ function checkPort(
 function checkPlace(
   entry: PinEntry,
   pins: ReadonlyMap<string, PackagePin>,
-  part: Part,
+  { part, packageName }: PlacedOn,
   used: Map<string, number>,
   index: number,
   entries: readonly PinEntry[],
@@ -183,7 +188,7 @@ function checkPlace(
       'pin',
       'error',
       'pin-unknown',
-      `Pin "${entry.pin}" is not bonded out: the package ${part.package} of a ${part.name} has no such pin.`,
+      `Pin "${entry.pin}" is not bonded out: the package ${packageName} of a ${part.name} has no such pin.`,
     );
   else if (pin.kind !== 'io')
     say(
@@ -207,20 +212,21 @@ function checkPlace(
 function checkLevels(
   entry: PinEntry,
   pin: PackagePin | null,
+  standards: readonly IoStandard[],
   supplies: Readonly<Record<string, number>>,
   banks: Map<number, { supply: number; entry: number }>,
   entries: readonly PinEntry[],
   index: number,
   say: Say,
 ): Pick<PinBinding, 'standard' | 'drive' | 'pull' | 'slew'> | null {
-  const standard = standardNamed(entry.standard);
+  const standard = namedIn(standards, entry.standard);
   const drive = Number(entry.drive);
   if (!standard)
     say(
       'standard',
       'error',
       'pin-standard',
-      `"${entry.standard}" is no I/O standard. Known: ${STANDARDS.map((s) => s.name).join(', ')}.`,
+      `"${entry.standard}" is no I/O standard. Known: ${standards.map((s) => s.name).join(', ')}.`,
     );
   else if (!standard.drives.includes(drive))
     say(

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { packageDrawing, partNamed, readLevel, STANDARDS, standardNamed, type Part } from '../fabric/index.ts';
+import { partNamed, type Part } from '../families/index.ts';
 import { checkPins, offerPins, parsePinTable, type PortNeed, readBoard, writePinTable } from './index.ts';
 
 const PART = partNamed('CV25') as Part;
@@ -9,7 +9,7 @@ const PORTS: PortNeed[] = [
   { name: 'led', width: 2, direction: 'output', clock: false },
 ];
 const check = (table: string, supplies: Record<string, number> = {}) =>
-  checkPins(parsePinTable(table), PORTS, PART, supplies);
+  checkPins(parsePinTable(table), PORTS, { part: PART, packageName: 'Q100' }, supplies);
 const codes = (table: string, supplies?: Record<string, number>) =>
   check(table, supplies).issues.map((i) => `${i.code}/${i.column}/${i.entry}`);
 
@@ -116,30 +116,11 @@ describe('rules', () => {
   });
 });
 
-describe('levels', () => {
-  // JESD8C, JESD8-5, JESD8-7, values from memory.
-  test.each([
-    ['LVCMOS 3.3 V', 3.3, 2.0, 0.8],
-    ['LVCMOS 2.5 V', 2.5, 1.7, 0.7],
-    ['LVCMOS 1.8 V', 1.8, 1.17, 0.63],
-  ])('%s', (name, supply, high, low) => {
-    const standard = standardNamed(name) ?? STANDARDS[0];
-    if (!standard) throw new Error('no standard');
-    expect(standard.highAbove(supply)).toBeCloseTo(high, 9);
-    expect(standard.lowBelow(supply)).toBeCloseTo(low, 9);
-    expect([
-      readLevel(standard, high + 1e-9, supply),
-      readLevel(standard, low - 1e-9, supply),
-      readLevel(standard, (high + low) / 2, supply),
-    ]).toEqual([true, false, null]);
-  });
-});
-
 describe('packages', () => {
   test.each(['Q64', 'Q100', 'B196'] as const)(
     '%s: pads do not touch, user pins have banks, each bank has clock pins',
     (name) => {
-      const { pins, pitch } = packageDrawing(name);
+      const { pins, pitch } = PART.family.drawing(name);
       for (const [i, a] of pins.entries())
         for (const b of pins.slice(i + 1))
           expect(Math.hypot(a.x - b.x, a.y - b.y)).toBeGreaterThanOrEqual(pitch - 1e-9);

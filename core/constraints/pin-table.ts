@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
 import { cellLines } from '../cells.ts';
-import { DEFAULT_DRIVE, DEFAULT_STANDARD, standardNamed } from '../fabric/index.ts';
+import { standardNamed } from '../families/index.ts';
 
 /**
  * One line of a ports table, its cells as they were written, right or wrong. `line` counts from 1; 0 for lines not in a
@@ -38,8 +38,8 @@ const HEADS: Readonly<Record<string, PinColumn>> = {
 const DEFAULTS: Readonly<Record<PinColumn, string>> = {
   name: '',
   pin: '',
-  standard: DEFAULT_STANDARD,
-  drive: String(DEFAULT_DRIVE),
+  standard: 'LVCMOS 3.3 V',
+  drive: '8',
   pull: 'none',
   slew: 'slow',
 };

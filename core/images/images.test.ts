@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { parse as byIntelHex } from 'intel-hex';
 import { describe, expect, test } from 'vitest';
 import { builtDemo } from '../../tests/support/demo.ts';
-import { NBITS, readBitstream } from '../fabric/index.ts';
+import { NBITS, readBitstream } from '../families/index.ts';
 import {
   bitReversed,
   bytesSwapped,

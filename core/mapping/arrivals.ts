@@ -1,6 +1,6 @@
 import { entry, floatAt, intAt, item, numberAt, wordAt } from '../lists.ts';
 import type { NodeId } from '../netlist/index.ts';
-import type { Delays } from './delays.ts';
+import type { Delays } from '../families/index.ts';
 import type { Lut } from './cover.ts';
 import type { Mapped } from './map.ts';
 import { placeMemories } from './memories.ts';
@@ -71,7 +71,9 @@ export class Arrivals {
       nodes: ff.q.map(nodeOf),
       own: delays.clockToOut,
     }));
-    const blocks = new Set(placeMemories(design).flatMap((use, i) => (use.kind === 'block' ? [i] : [])));
+    const blocks = new Set(
+      placeMemories(design, mapped.memoryCells).flatMap((use, i) => (use.kind === 'block' ? [i] : [])),
+    );
     const reads = new Map<number, readonly Literal[]>();
     for (const port of design.memoryPorts) {
       if (port.kind !== 'read') continue;

@@ -1,6 +1,5 @@
 // From the word-level netlist to four-input tables, carry chains and block RAMs: what a design takes and how fast it
 // can run. Knows parts only by the delays it is given.
-export { delaysOf } from './delays.ts';
 export { map } from './map.ts';
 export type { MemoryUse } from './memories.ts';
 export { PieceMemory } from './pieces.ts';

@@ -1,5 +1,6 @@
 import { rootsOf } from './roots.ts';
 import { numberAt, wordAt } from '../lists.ts';
+import type { MemoryCells } from '../families/index.ts';
 import type { Netlist } from '../netlist/index.ts';
 import { type BitDesign, blast } from './blast.ts';
 import type { Lut } from './cover.ts';
@@ -9,6 +10,8 @@ import { isInverted, KIND, type Literal, nodeOf, TRUE } from './network.ts';
 /** A design mapped to tables and chains. */
 export interface Mapped {
   readonly design: BitDesign;
+  /** What its memories can be made of. */
+  readonly memoryCells: MemoryCells;
   /** Every table after those it depends on. */
   readonly luts: readonly Lut[];
   /** Indexes of the chains that something uses. */
@@ -27,7 +30,7 @@ export interface Mapped {
 /**
  * Maps an optimised netlist to four-input tables and carry chains. `memory` carries over what earlier builds have done.
  */
-export function map(netlist: Netlist, memory: PieceMemory = new PieceMemory()): Mapped {
+export function map(netlist: Netlist, memoryCells: MemoryCells, memory: PieceMemory = new PieceMemory()): Mapped {
   const design = blast(netlist);
   const { network } = design;
   const roots = rootsOf(design);
@@ -49,7 +52,7 @@ export function map(netlist: Netlist, memory: PieceMemory = new PieceMemory()): 
       .flatMap(({ data }) => data)
       .filter((bit) => bit > TRUE && isInverted(bit) && network.kind[nodeOf(bit)] === KIND.leaf),
   ).size;
-  return { design, luts, chains, depth, fanout, inverters, pieces, reused };
+  return { design, memoryCells, luts, chains, depth, fanout, inverters, pieces, reused };
 }
 
 function liveChains({ network }: BitDesign, luts: readonly Lut[], roots: readonly Literal[]): number[] {

@@ -1,4 +1,5 @@
 // The mapped design against the word-level one, and counts that can be worked out by hand.
+import { MEMORIES } from '../families/corvane/delays.ts';
 import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
@@ -66,7 +67,7 @@ function bits(mapped: Mapped, leaves: ReadonlyMap<number, number>): (literal: nu
 
 /** Random states, both models, every root compared. */
 function expectEqual(netlist: Netlist, rounds: number): Mapped {
-  const mapped = map(netlist);
+  const mapped = map(netlist, MEMORIES);
   const { design } = mapped;
   let seed = 12345;
   const random = () => {
@@ -142,7 +143,7 @@ describe('the mapped design computes what the words compute', () => {
 });
 
 describe('counts that can be worked out by hand', () => {
-  const usage = (text: string) => countResources(map(netlistOf(text)));
+  const usage = (text: string) => countResources(map(netlistOf(text), MEMORIES));
   test('any function of four inputs is one table, of five at most three', () => {
     expect(
       usage('module m(input a, b, c, d, output y); assign y = (a ^ b) & (c | ~d) | a & d; endmodule').total.luts,
@@ -203,7 +204,7 @@ describe('counts that can be worked out by hand', () => {
     ]);
   });
   test('every table has at most four inputs and every root has a value', () => {
-    const mapped = map(netlistOf(readFileSync('tests/designs/sha256.v', 'utf8')));
+    const mapped = map(netlistOf(readFileSync('tests/designs/sha256.v', 'utf8')), MEMORIES);
     expect(Math.max(...mapped.luts.map((lut) => lut.inputs.length))).toBeLessThanOrEqual(4);
     expect(rootsOf(mapped.design).length).toBeGreaterThan(700);
   });
@@ -217,14 +218,14 @@ describe('pieces of logic', () => {
     module m(input clk, input [7:0] a, output [7:0] x, y); part #(.K(${k})) u(clk, a, x); other v(clk, a, y); endmodule`;
   test('unchanged ones are not covered again, and the result is that of a build from nothing', () => {
     const memory = new PieceMemory();
-    const first = map(netlistOf(text(1)), memory);
+    const first = map(netlistOf(text(1)), MEMORIES, memory);
     expect(first.reused).toBeLessThan(first.pieces);
-    const again = map(netlistOf(text(1)), memory);
+    const again = map(netlistOf(text(1)), MEMORIES, memory);
     expect(again.reused).toBe(again.pieces);
-    const changed = map(netlistOf(text(5)), memory);
+    const changed = map(netlistOf(text(5)), MEMORIES, memory);
     expect(changed.reused).toBeGreaterThan(0);
     expect(changed.reused).toBeLessThan(changed.pieces);
-    expect(changed.luts).toEqual(map(netlistOf(text(5))).luts);
+    expect(changed.luts).toEqual(map(netlistOf(text(5)), MEMORIES).luts);
     expect(again.luts).toEqual(first.luts);
   });
 });

@@ -1,19 +1,8 @@
 import { item } from '../lists.ts';
+import type { MemoryCells } from '../families/index.ts';
 import type { Memory, NodeId } from '../netlist/index.ts';
 import type { BitDesign, MemoryPort } from './blast.ts';
 import { isInverted, KIND, type Literal, nodeOf, TRUE } from './network.ts';
-
-/** Words by bits that a block RAM can be. docs/silicon.md, table 1 */
-const SHAPES: readonly (readonly [number, number])[] = [
-  [4096, 1],
-  [2048, 2],
-  [1024, 4],
-  [512, 8],
-  [256, 16],
-];
-/** A memory smaller than this is cheaper in tables. */
-const LEAST_BLOCK_BITS = 256;
-const TABLE_WORDS = 16;
 
 /** What a memory is made of. */
 export interface MemoryUse {
@@ -27,11 +16,11 @@ export interface MemoryUse {
 }
 
 /** Chooses block RAM, tables or registers for every memory. */
-export function placeMemories(design: BitDesign): MemoryUse[] {
+export function placeMemories(design: BitDesign, cells: MemoryCells): MemoryUse[] {
   const laneReads = readsForLanes(design);
   return design.source.memories.map((memory, index) => {
     const ports = design.memoryPorts.filter((port) => port.memory === index && !laneReads.has(port.node));
-    return placed(memory, ports, design);
+    return placed(memory, ports, design, cells);
   });
 }
 
@@ -65,7 +54,7 @@ function readsForLanes({ source }: BitDesign): ReadonlySet<NodeId> {
   return lanes;
 }
 
-function placed(memory: Memory, ports: readonly MemoryPort[], design: BitDesign): MemoryUse {
+function placed(memory: Memory, ports: readonly MemoryPort[], design: BitDesign, cells: MemoryCells): MemoryUse {
   const bits = memory.width * memory.depth;
   const reads = ports.filter((port) => port.kind === 'read');
   const addresses = new Set(ports.filter((port) => port.kind === 'write').map((port) => port.address.join(','))).size;
@@ -81,20 +70,20 @@ function placed(memory: Memory, ports: readonly MemoryPort[], design: BitDesign)
       luts: reads.length * memory.width * Math.max(0, memory.depth - 1),
       reason: `It is written at ${addresses} places in one clock edge; a block RAM has two ports.`,
     };
-  if (bits >= LEAST_BLOCK_BITS && !late) {
+  if (bits >= cells.leastBlockBits && !late) {
     const blocks = Math.min(
-      ...SHAPES.map(([words, width]) => Math.ceil(memory.depth / words) * Math.ceil(memory.width / width)),
+      ...cells.shapes.map(([words, width]) => Math.ceil(memory.depth / words) * Math.ceil(memory.width / width)),
     );
     return { ...nothing, kind: 'block', blockRams: blocks * copies, reason: null };
   }
-  const rows = Math.ceil(memory.depth / TABLE_WORDS);
+  const rows = Math.ceil(memory.depth / cells.tableWords);
   const tables = rows * memory.width * Math.max(1, reads.length) + Math.max(0, rows - 1) * memory.width * reads.length;
   return {
     ...nothing,
     kind: 'tables',
     luts: tables,
     reason:
-      bits >= LEAST_BLOCK_BITS
+      bits >= cells.leastBlockBits
         ? 'It is read without a clock; block RAM gives its word a clock edge after the address. Put a register behind the read, or before the address.'
         : null,
   };

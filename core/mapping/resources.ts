@@ -37,7 +37,7 @@ interface Usage {
 export function countResources(mapped: Mapped): Usage {
   const { design, luts, chains, fanout } = mapped;
   const { network, source, flipFlops } = design;
-  const memories = placeMemories(design);
+  const memories = placeMemories(design, mapped.memoryCells);
   const byPath = new Map<string, { luts: number; registers: number; blockRams: number }>();
   const at = (path: string) => {
     let entry = byPath.get(path);

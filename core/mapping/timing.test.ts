@@ -2,14 +2,14 @@
 import { describe, expect, test } from 'vitest';
 import { elaborate } from '../hdl/index.ts';
 import { optimise } from '../netlist/index.ts';
-import { delaysOf } from './delays.ts';
+import { delaysOf, MEMORIES } from '../families/corvane/delays.ts';
 import { map } from './map.ts';
 import { time } from './timing.ts';
 
 function timed(text: string, wanted: Record<string, number> = {}) {
   const { netlist, messages } = elaborate([{ name: 't.v', text }]);
   if (!netlist) throw new Error(JSON.stringify(messages.list));
-  return time(map(optimise(netlist).netlist), delaysOf(2), new Map(Object.entries(wanted)));
+  return time(map(optimise(netlist).netlist, MEMORIES), delaysOf(2), new Map(Object.entries(wanted)));
 }
 const D = delaysOf(2);
 

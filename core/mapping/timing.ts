@@ -1,8 +1,7 @@
-import { LINK } from '../fabric/index.ts';
 import { entry } from '../lists.ts';
-import { nameOf, type NodeId } from '../netlist/index.ts';
+import { LINK, nameOf, type NodeId } from '../netlist/index.ts';
 
-import type { Delays } from './delays.ts';
+import type { Delays } from '../families/index.ts';
 import type { Mapped } from './map.ts';
 import { type Literal, nodeOf, TRUE } from './network.ts';
 import { Arrivals, type TimingPath } from './arrivals.ts';

@@ -16,6 +16,7 @@ export {
   type Netlist,
   type NodeId,
   type Op,
+  type Port,
   type Register,
   type Signal,
   withArgs,
@@ -23,3 +24,4 @@ export {
 export { type CombinationalLoop, optimise, type Optimised } from './optimise.ts';
 export { clocksOf } from './clocks.ts';
 export { writeVerilog } from './write-verilog.ts';
+export { LINK } from './link-ports.ts';

@@ -1,5 +1,5 @@
 import type { ChainSession } from '../board/index.ts';
-import { type ConfigStatus, readFingerprint, readStatus } from '../fabric/index.ts';
+import { type ConfigStatus, readNow } from '../families/index.ts';
 import { ok, type Result } from '../result.ts';
 
 /** What an FPGA says of itself over JTAG. */
@@ -14,8 +14,12 @@ export async function readBoardState(
   part: string,
   device: number | null,
 ): Promise<Result<BoardState>> {
+  const known = chain.part(part);
+  if (!known.ok) return known;
+  const { family } = known.value;
   const link = await chain.link(part, device);
   if (!link.ok) return link;
-  const status = await readStatus(link.value);
-  return ok({ device: link.value.index, status, fingerprint: status.done ? await readFingerprint(link.value) : null });
+  const status = await readNow(link.value, family.status);
+  const fingerprint = status.done ? await readNow(link.value, family.print) : null;
+  return ok({ device: link.value.index, status, fingerprint });
 }

@@ -1,5 +1,5 @@
 import type { ChainSession } from '../board/index.ts';
-import { type ConfigStatus, readStatusLater } from '../fabric/index.ts';
+import { type ConfigStatus, type Fpga, readLater } from '../families/index.ts';
 import type { ChainLink } from '../jtag/index.ts';
 import { HubClient, type ProbeMap } from '../probes/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
@@ -10,9 +10,11 @@ export async function askHub(
   part: string,
   device: number | null,
 ): Promise<Result<{ readonly fingerprint: string; readonly cores: number } | null>> {
+  const known = chain.part(part);
+  if (!known.ok) return known;
   const link = await chain.link(part, device);
   if (!link.ok) return link;
-  const found = await new HubClient(link.value).identify();
+  const found = await new HubClient(link.value, known.value.family.debugLink).identify();
   if (!found.ok) return found.error.code === 'no-hub' ? ok(null) : found;
   return ok(found.value);
 }
@@ -24,9 +26,11 @@ export async function openHub(
   device: number | null,
   map: ProbeMap,
 ): Promise<Result<HubClient>> {
+  const known = chain.part(part);
+  if (!known.ok) return known;
   const link = await chain.link(part, device);
   if (!link.ok) return link;
-  const { status, hub, identity } = askThrough(link.value);
+  const { status, hub, identity } = askThrough(link.value, known.value.family);
   await hub.flush();
   const right = isMeant(await status, await identity, map);
   return right.ok ? ok(hub) : right;
@@ -43,9 +47,11 @@ export async function readThroughHub<T>(
   map: ProbeMap,
   ask: (hub: HubClient) => Promise<T>,
 ): Promise<Result<T> | null> {
+  const known = chain.part(part);
+  if (!known.ok) return known;
   const opened = chain.linkToRead(part, device);
   if (!opened) return null;
-  const { status, hub, identity } = askThrough(opened.link);
+  const { status, hub, identity } = askThrough(opened.link, known.value.family);
   const asked = ask(hub);
   await hub.flush();
   if (!(await opened.same)) {
@@ -57,9 +63,9 @@ export async function readThroughHub<T>(
 }
 
 /** Queues what tells whether the design is the meant one. */
-function askThrough(link: ChainLink) {
-  const status = readStatusLater(link);
-  const hub = new HubClient(link);
+function askThrough(link: ChainLink, family: Fpga) {
+  const status = readLater(link, family.status);
+  const hub = new HubClient(link, family.debugLink);
   return { status, hub, identity: hub.identifyLater() };
 }
 

@@ -1,6 +1,6 @@
 import { boundaryMap, type ScannedDevice } from '../boundary/index.ts';
 import { type BsdlEntity, readBsdl } from '../bsdl/index.ts';
-import { bsdlText } from '../fabric/index.ts';
+import { familyOf } from '../families/index.ts';
 import type { FoundDevice, KnownDevice } from '../jtag/index.ts';
 
 const read = new Map<string, BsdlEntity | null>();
@@ -8,7 +8,9 @@ const read = new Map<string, BsdlEntity | null>();
 /** The description of a part known here. */
 function entityOf(part: string): BsdlEntity | null {
   if (!read.has(part)) {
-    const text = bsdlText(part);
+    const family = familyOf(part);
+    const [packageName = ''] = family?.packagesOf(part) ?? [];
+    const text = family?.describe(part, packageName) ?? null;
     read.set(part, text === null ? null : readBsdl(text).entity);
   }
   return read.get(part) ?? null;

@@ -1,6 +1,6 @@
 import { type ChainSession, LEAST_VOLTS } from '../board/index.ts';
 import { type ChainFile, compareChains, describeRow } from '../chain/index.ts';
-import { KNOWN_DEVICES } from '../fabric/index.ts';
+import { devicesOf } from '../families/index.ts';
 import { type CableState, climbChain, RUNG_QUESTIONS, type Rung, type RungName, ScanQueue } from '../jtag/index.ts';
 import { type Problem, ProblemError } from '../result.ts';
 
@@ -51,7 +51,9 @@ export async function diagnose(chain: ChainSession, expected: ChainFile | null =
     !add('reference', volts >= LEAST_VOLTS, `${volts.toFixed(2)} V; at least ${LEAST_VOLTS} V are needed.`, ...advice)
   )
     return whole(rungs);
-  rungs.push(...(await climbChain(new ScanQueue(chain.cable), [...KNOWN_DEVICES, ...chain.memory.described])));
+  rungs.push(
+    ...(await climbChain(new ScanQueue(chain.cable), [...devicesOf(chain.families), ...chain.memory.described])),
+  );
   if (rungs.some((rung) => rung.state === 'fail')) return whole(rungs);
   if (!expected) add('expected', true, 'No expected chain is stored with the project; what answers is not compared.');
   else {

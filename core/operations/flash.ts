@@ -1,12 +1,13 @@
 import { type ChainSession, LEAST_VOLTS } from '../board/index.ts';
 import { crc32 } from '../bits/index.ts';
-import { type ConfigStatus, PARTS, readStatus, SpiOverJtag } from '../fabric/index.ts';
+import { type ConfigStatus, type Part, partsOf, readNow } from '../families/index.ts';
 import {
   eraseBlocks,
   type FlashIdentity,
   joinErases,
   meet,
   type Piece,
+  type SpiPort,
   readWatched,
   smallestErase,
   verifyPieces,
@@ -23,7 +24,9 @@ export interface ReachedFlash extends FlashIdentity {
   readonly device: number;
   /** Where the FPGA looks at power-on. */
   readonly bootSource: ConfigStatus['bootSource'];
-  readonly port: SpiOverJtag;
+  readonly port: SpiPort;
+  /** The FPGA that passes the flash's pins on. */
+  readonly through: Part;
   readonly counts: () => ScanCounts;
 }
 
@@ -37,8 +40,10 @@ export async function reachFlash(
   part: string | null = null,
 ): Promise<Result<ReachedFlash>> {
   if (part !== null) {
+    const known = chain.part(part);
+    if (!known.ok) return known;
     const link = await chain.link(part, device);
-    return link.ok ? metThrough(link.value) : link;
+    return link.ok ? metThrough(link.value, known.value) : link;
   }
   const scan = await chain.current();
   const [trouble] = scan.problems;
@@ -48,18 +53,18 @@ export async function reachFlash(
     return fail(
       problem('ir-unknown', 'The chain holds a device whose instruction length is not known.', 'Read its BSDL file.'),
     );
-  const corvanes = scan.devices.filter((one) => PARTS.some((part) => one.candidates.includes(part.name)));
-  // Asking some parts for their flash stops their design: those only when they are named.
-  const places = corvanes.filter((one) =>
-    device === null
-      ? !PARTS.some((part) => one.candidates.includes(part.name) && part.flashStopsDesign)
-      : one.index === device,
-  );
+  const places = scan.devices.flatMap(({ index, candidates }) => {
+    const may = partsOf(chain.families).filter(({ name }) => candidates.includes(name));
+    // Asking some parts for their flash stops their design: those only when they are named.
+    const isWanted = device === null ? may.every(({ flashStopsDesign }) => !flashStopsDesign) : index === device;
+    const [through] = may;
+    return through && isWanted ? [{ index, through }] : [];
+  });
   let last: Problem | null = null;
-  for (const { index } of places) {
+  for (const { index, through } of places) {
     const queue = new ScanQueue(chain.cable);
     queue.reset();
-    const met = await metThrough(new ChainLink(queue, lengths as number[], index));
+    const met = await metThrough(new ChainLink(queue, lengths as number[], index), through);
     if (met.ok) return met;
     if (!last || last.code === 'flash-silent') last = met.error;
   }
@@ -73,11 +78,12 @@ export async function reachFlash(
   );
 }
 
-async function metThrough(link: ChainLink): Promise<Result<ReachedFlash>> {
-  const { bootSource } = await readStatus(link);
-  const port = new SpiOverJtag(link);
+async function metThrough(link: ChainLink, through: Part): Promise<Result<ReachedFlash>> {
+  const { bootSource } = await readNow(link, through.family.status);
+  const port = through.family.flashPort(link);
   const met = await meet(port);
-  return met.ok ? ok({ ...met.value, device: link.index, bootSource, port, counts: () => link.queue.counts }) : met;
+  const counts = () => link.queue.counts;
+  return met.ok ? ok({ ...met.value, device: link.index, bootSource, port, through, counts }) : met;
 }
 
 const notProtected = (flash: ReachedFlash): Result<ReachedFlash> =>

@@ -3,7 +3,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { builtDemo } from '../../tests/support/demo.ts';
-import { NBITS, readBitstream } from '../fabric/index.ts';
+import { NBITS, readBitstream } from '../families/index.ts';
 import { bitReversed, imageOf, type MemoryImage, readImage, writeImage } from '../images/index.ts';
 import { imageBlocks, placedImage } from './index.ts';
 

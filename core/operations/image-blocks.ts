@@ -1,4 +1,4 @@
-import { arrangementOf, streamFacts } from '../fabric/index.ts';
+import { misordered, streamFacts } from '../families/index.ts';
 import { flatBytes, imageOf, type ImageReading, type MemoryImage } from '../images/index.ts';
 import type { KeepBlock } from './keep-blocks.ts';
 
@@ -23,4 +23,4 @@ export function imageBlocks(name: string, reading: Pick<ImageReading, 'format' |
   }));
 }
 
-const isStream = (bytes: Uint8Array): boolean => streamFacts(bytes).idcode !== null || arrangementOf(bytes) !== null;
+const isStream = (bytes: Uint8Array): boolean => streamFacts(bytes).idcode !== null || misordered(bytes) !== null;

@@ -1,14 +1,4 @@
-import {
-  BOOT_HEADER_BYTES,
-  bootHeaderAddress,
-  GOLDEN_ADDRESS,
-  partNamed,
-  readBootHeader,
-  streamBytes,
-  type StreamFacts,
-  streamFacts,
-  writeBootHeader,
-} from '../fabric/index.ts';
+import type { StreamFacts } from '../families/index.ts';
 import {
   affectedRange,
   carryOut,
@@ -68,17 +58,18 @@ export interface KeepReport extends WriteReport {
 }
 
 /** Reads the boot header and what stands at address 0. */
-export async function lookAtBoot(flash: ReachedFlash, fpga: string, watch: Watch): Promise<BootLook> {
-  const header = await readFlash(flash.port, bootHeaderAddress(flash.part.bytes), BOOT_HEADER_BYTES);
-  const { length } = affectedRange(flash.part, GOLDEN_ADDRESS, streamBytes(partNamed(fpga)?.frames ?? 0));
+export async function lookAtBoot(flash: ReachedFlash, watch: Watch): Promise<BootLook> {
+  const { boot, stream } = flash.through.family;
+  const header = await readFlash(flash.port, boot.headerAddress(flash.part.bytes), boot.headerBytes);
+  const { length } = affectedRange(flash.part, boot.golden, stream.bytes(flash.through));
   const first = await readWatched(
     flash.port,
-    GOLDEN_ADDRESS,
+    boot.golden,
     Math.min(flash.part.bytes, length),
     'Reading what boots',
     watch,
   );
-  return { update: readBootHeader(header), golden: streamFacts(first), first };
+  return { update: boot.readHeader(header), golden: stream.facts(first), first };
 }
 
 /** What writing blocks would do to the flash, as far as it can be told before. Changes nothing. */
@@ -91,7 +82,7 @@ export async function planBlocks(
 ): Promise<Result<WritePlan>> {
   const { before, update, header } = stepsOf(flash, blocks, look, options);
   return planWriting(flash.port, flash.part, [...before, ...update, ...(header ? [header] : [])], watch, {
-    address: GOLDEN_ADDRESS,
+    address: flash.through.family.boot.golden,
     bytes: look.first,
   });
 }
@@ -109,17 +100,18 @@ export async function writeBlocks(
   watch: Watch,
 ): Promise<Result<KeepReport>> {
   const { port, part } = flash;
+  const { boot } = flash.through.family;
   const uniqueId = await readUniqueId(port);
   const { before, update, header, golden } = stepsOf(flash, blocks, look, options);
   const plans: WritePlan[] = [];
   for (const pieces of [before, update]) {
-    const plan = await planWriting(port, part, pieces, watch, { address: GOLDEN_ADDRESS, bytes: look.first });
+    const plan = await planWriting(port, part, pieces, watch, { address: boot.golden, bytes: look.first });
     if (!plan.ok) return plan;
     plans.push(plan.value);
   }
   const [beforePlan, updatePlan] = plans as [WritePlan, WritePlan];
   const done: WriteReport[] = [];
-  const headerAddress = bootHeaderAddress(part.bytes);
+  const headerAddress = boot.headerAddress(part.bytes);
   const imageAlone = update.length === 0 && blocks.some(({ role }) => role === 'image');
   if (look.update !== null && (imageAlone || changes(updatePlan))) {
     const erased = await eraseBlocks(port, [{ address: headerAddress, type: smallestErase(part) }], watch);
@@ -145,7 +137,7 @@ export async function writeBlocks(
     verified: true,
     golden,
     headerWritten: (headed?.value.pagesWritten ?? 0) > 0,
-    boots: bootsFrom(blocks, look, golden),
+    boots: bootsFrom(flash, blocks, look, golden),
     uniqueId,
   });
 }
@@ -154,6 +146,7 @@ const changes = ({ erases, pages }: WritePlan): boolean => erases.length + pages
 
 /** In the order of writing: what goes before the update, the update, its header. */
 function stepsOf(flash: ReachedFlash, blocks: readonly KeepBlock[], look: BootLook, { replaceGolden }: KeepOptions) {
+  const { boot } = flash.through.family;
   const golden = blocks.find(({ role }) => role === 'golden');
   const update = blocks.find(({ role }) => role === 'update');
   const goldenIs: KeepReport['golden'] = !golden
@@ -169,15 +162,24 @@ function stepsOf(flash: ReachedFlash, blocks: readonly KeepBlock[], look: BootLo
   return {
     before,
     update: update ? [update] : [],
-    header: update ? { address: bootHeaderAddress(flash.part.bytes), bytes: writeBootHeader(update.address) } : null,
+    header: update ? { address: boot.headerAddress(flash.part.bytes), bytes: boot.writeHeader(update.address) } : null,
     golden: goldenIs,
   };
 }
 
-function bootsFrom(blocks: readonly KeepBlock[], look: BootLook, golden: KeepReport['golden']): string | null {
+function bootsFrom(
+  { through }: ReachedFlash,
+  blocks: readonly KeepBlock[],
+  look: BootLook,
+  golden: KeepReport['golden'],
+): string | null {
   const wanted =
     blocks.find(({ role }) => role === 'update') ??
     blocks.find(({ role }) => role === 'image') ??
     (golden === 'left' ? undefined : blocks.find(({ role }) => role === 'golden'));
-  return wanted ? streamFacts(wanted.bytes).fingerprint : golden === 'left' ? look.golden.fingerprint : null;
+  return wanted
+    ? through.family.stream.facts(wanted.bytes).fingerprint
+    : golden === 'left'
+      ? look.golden.fingerprint
+      : null;
 }

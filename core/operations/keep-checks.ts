@@ -1,13 +1,4 @@
-import {
-  arrangementOf,
-  BOOT_HEADER_ROOM,
-  bootHeaderAddress,
-  describeArrangement,
-  GOLDEN_ADDRESS,
-  partNamed,
-  streamBytes,
-  streamFacts,
-} from '../fabric/index.ts';
+import type { Part } from '../families/index.ts';
 import { FLASH_PARTS, smallestErase } from '../flash/index.ts';
 import { checkPlaces, type Place } from '../images/index.ts';
 import { describeIdcode } from '../jtag/index.ts';
@@ -40,10 +31,9 @@ export interface KeepContext {
   readonly expects: string | null;
 }
 
-/** Everything that can be known before anything is erased. `fpga` is the part that will boot. */
+/** Everything that can be known before anything is erased. The FPGA through which the flash was reached will boot. */
 export function checkKeep(
   flash: ReachedFlash,
-  fpga: string,
   blocks: readonly KeepBlock[],
   look: BootLook,
   options: KeepOptions,
@@ -52,7 +42,7 @@ export function checkKeep(
   const checks: KeepCheck[] = [];
   const add = (name: KeepCheck['name'], state: KeepCheck['state'], message: string) =>
     checks.push({ name, state, message });
-  const { part, parameters, isProtected, bootSource } = flash;
+  const { part, parameters, isProtected, bootSource, through } = flash;
   if (expects !== null && expects !== part.name)
     add(
       'chip',
@@ -80,9 +70,9 @@ export function checkKeep(
       `${blocks.reduce((sum, { bytes }) => sum + bytes.length, 0).toLocaleString('en')} bytes of ${part.bytes.toLocaleString('en')}.`,
     );
   for (const message of crossings(flash, blocks)) add('place', 'stop', message);
-  for (const block of blocks) if (block.role !== 'data') checkImage(block, fpga, add);
-  checkGolden(blocks, look, options, add);
-  for (const message of covered(fpga, blocks, look)) add('replaced', 'warn', message);
+  for (const block of blocks) if (block.role !== 'data') checkImage(block, through, add);
+  checkGolden(through, blocks, look, options, add);
+  for (const message of covered(through, blocks, look)) add('replaced', 'warn', message);
   if (look.update !== null && blocks.some(({ role }) => role === 'image'))
     add(
       'replaced',
@@ -94,12 +84,12 @@ export function checkKeep(
     bootSource === 'jtag' ? 'warn' : 'pass',
     bootSource === 'jtag' ? 'It stands at JTAG: the FPGA will not look into the flash.' : 'It stands at flash.',
   );
-  const stops = partNamed(fpga)?.flashStopsDesign ?? false;
+  const stops = through.flashStopsDesign;
   add(
     'running design',
     stops ? 'warn' : 'pass',
     stops
-      ? `What runs stops: a ${fpga} shares its flash pins with the design.`
+      ? `What runs stops: a ${through.name} shares its flash pins with the design.`
       : 'What runs goes on while the flash is written.',
   );
   if (stale.length > 0) add('fresh', 'warn', `Edited since the build: ${stale.join(', ')}.`);
@@ -107,11 +97,12 @@ export function checkKeep(
 }
 
 /** Data that would be laid over an image that stands: the board would no longer boot from it. */
-function covered(fpga: string, blocks: readonly KeepBlock[], { golden, update, first }: BootLook): string[] {
-  const size = streamBytes(partNamed(fpga)?.frames ?? 0);
+function covered(through: Part, blocks: readonly KeepBlock[], { golden, update, first }: BootLook): string[] {
+  const { boot, stream } = through.family;
+  const size = stream.bytes(through);
   const places = [
     ...(golden.isWhole
-      ? [{ name: `The image ${golden.fingerprint?.slice(0, 8) ?? ''} at 0x0`, start: GOLDEN_ADDRESS, held: first }]
+      ? [{ name: `The image ${golden.fingerprint?.slice(0, 8) ?? ''} at 0x0`, start: boot.golden, held: first }]
       : []),
     ...(update === null ? [] : [{ name: `The update at ${hex(update)}`, start: update, held: null }]),
   ];
@@ -162,21 +153,22 @@ export function allowed(checks: readonly KeepCheck[]): Result<null> {
 
 type Add = (name: KeepCheck['name'], state: KeepCheck['state'], message: string) => void;
 
-function checkImage({ name, role, address, bytes }: KeepBlock, fpga: string, add: Add): void {
-  const { idcode, fingerprint, isWhole } = streamFacts(bytes);
-  const wanted = partNamed(fpga);
-  const arranged = arrangementOf(bytes);
-  if (arranged) return add('image', 'stop', `"${name}": ${describeArrangement(arranged)}`);
+function checkImage({ name, role, address, bytes }: KeepBlock, fpga: Part, add: Add): void {
+  const { stream, boot } = fpga.family;
+  const { idcode, fingerprint, isWhole } = stream.facts(bytes);
+  const advice = stream.misordered(bytes);
+  if (advice) return add('image', 'stop', `"${name}": ${advice}`);
   if (idcode === null) return add('image', 'stop', `"${name}" is no configuration stream; give it the role of data.`);
-  if (!wanted || ((idcode ^ wanted.idcode) & 0x0fffffff) !== 0)
-    return add('image', 'stop', `"${name}" is for ${describeIdcode(idcode)}, the FPGA is a ${fpga}.`);
+  if (((idcode ^ fpga.idcode) & 0x0fffffff) !== 0)
+    return add('image', 'stop', `"${name}" is for ${describeIdcode(idcode)}, the FPGA is a ${fpga.name}.`);
   if (!isWhole) return add('image', 'stop', `"${name}" is damaged: its CRC is wrong or it is cut short.`);
-  if (role !== 'update' && address !== GOLDEN_ADDRESS)
+  if (role !== 'update' && address !== boot.golden)
     return add('image', 'stop', `"${name}" must begin at 0x0: that is where the FPGA looks.`);
-  add('image', 'pass', `"${name}" is whole, for a ${fpga}, fingerprint ${fingerprint?.slice(0, 8)}.`);
+  add('image', 'pass', `"${name}" is whole, for a ${fpga.name}, fingerprint ${fingerprint?.slice(0, 8)}.`);
 }
 
 function checkGolden(
+  { family }: Part,
   blocks: readonly KeepBlock[],
   { golden }: BootLook,
   { replaceGolden }: KeepOptions,
@@ -197,7 +189,7 @@ function checkGolden(
       'The flash holds no golden image to fall back to, and none is to be written. Add one at 0x0.',
     );
   if (!golden.isWhole) return add('golden', 'pass', 'There is none yet: it is written first.');
-  if (!own || streamFacts(own.bytes).fingerprint === golden.fingerprint)
+  if (!own || family.stream.facts(own.bytes).fingerprint === golden.fingerprint)
     return add('golden', 'pass', `${print} stands and is not touched.`);
   add(
     'golden',
@@ -211,20 +203,17 @@ function checkGolden(
 /**
  * Blocks that overlap, or share a sector with an image or the boot header: what is erased for one would take the other.
  */
-function crossings({ part }: ReachedFlash, blocks: readonly KeepBlock[]): string[] {
+function crossings({ part, through }: ReachedFlash, blocks: readonly KeepBlock[]): string[] {
   const places: Place[] = blocks.map(({ name, role, address, bytes }) => ({
     name,
     start: address,
     end: address + bytes.length,
     guarded: role !== 'data',
   }));
+  const { headerAddress, headerRoom } = through.family.boot;
+  const start = headerAddress(part.bytes);
   if (blocks.some(({ role }) => role === 'update'))
-    places.push({
-      name: 'boot header',
-      start: bootHeaderAddress(part.bytes),
-      end: bootHeaderAddress(part.bytes) + BOOT_HEADER_ROOM,
-      guarded: true,
-    });
+    places.push({ name: 'boot header', start, end: start + headerRoom, guarded: true });
   return checkPlaces(places, part.bytes, smallestErase(part).bytes)
     .filter(({ severity, code }) => severity === 'error' && code !== 'does-not-fit')
     .map(({ message }) => message);

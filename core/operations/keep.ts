@@ -1,5 +1,5 @@
 import type { ChainSession } from '../board/index.ts';
-import type { Bitstream, ConfigStatus } from '../fabric/index.ts';
+import type { Bitstream, ConfigStatus } from '../families/index.ts';
 import type { Watch } from '../progress.ts';
 import { ok, type Result } from '../result.ts';
 import { type ReachedFlash, reachFlash, supplyLost } from './flash.ts';
@@ -46,8 +46,8 @@ export async function readyToKeep(
   watch.report({ phase: 'Identifying', done: 0, total: 1, unit: 'chip' });
   const reached = await reachFlash(chain, device, fpga);
   if (!reached.ok) return reached;
-  const look = await lookAtBoot(reached.value, fpga, watch);
-  return ok({ flash: reached.value, look, checks: checkKeep(reached.value, fpga, blocks, look, rest, rest) });
+  const look = await lookAtBoot(reached.value, watch);
+  return ok({ flash: reached.value, look, checks: checkKeep(reached.value, blocks, look, rest, rest) });
 }
 
 /** Checks, then writes. Nothing is erased unless every check has passed. */

@@ -1,4 +1,4 @@
-import { type Bitstream, partNamed, streamBytes, streamFacts } from '../fabric/index.ts';
+import { type Bitstream, partNamed } from '../families/index.ts';
 import { type CableState, describeIdcode } from '../jtag/index.ts';
 import { LEAST_VOLTS, type Scan } from '../board/index.ts';
 
@@ -12,7 +12,7 @@ export interface Check {
 /** What is known of a bitstream besides its bytes. Times in milliseconds since 1970. */
 export interface LoadContext {
   /** Part and package of the board's description; null without one. */
-  readonly boardPart: string | null;
+  readonly boardPart: { readonly part: string; readonly package: string | null } | null;
   /** Fingerprint of the newest build; null without one. */
   readonly buildPrint: string | null;
   /** Edits since that build, in words. */
@@ -117,27 +117,29 @@ function checkDevice({ part }: Bitstream, place: number | null, scan: Scan | nul
 const choiceOf = (part: string, fitting: number): string =>
   fitting === 0 ? `No device in the chain is a ${part}.` : `${fitting} devices may be a ${part}; choose one.`;
 
-function checkStream({ part, stream }: Bitstream, { boardPart }: LoadContext, add: Add): void {
+function checkStream({ part, package: packageName, stream }: Bitstream, { boardPart }: LoadContext, add: Add): void {
   const wanted = partNamed(part);
   if (!wanted) return add('part', false, 'stop', `${part} is no part known here.`);
-  const onBoard = boardPart === null ? undefined : partNamed(boardPart);
-  if (onBoard)
+  const onBoard = boardPart && (boardPart.package ?? partNamed(boardPart.part)?.packages[0]);
+  if (onBoard) {
+    const own = packageName ?? wanted.packages[0] ?? '';
     add(
       'package',
-      onBoard.package === wanted.package,
+      onBoard === own,
       'stop',
-      onBoard.package === wanted.package
-        ? `${wanted.package}, as the board's description says.`
-        : `It is for package ${wanted.package}, the board carries ${onBoard.package}.`,
+      onBoard === own
+        ? `${own}, as the board's description says.`
+        : `It is for package ${own}, the board carries ${onBoard}.`,
     );
-  const size = streamBytes(wanted.frames);
+  }
+  const size = wanted.family.stream.bytes(wanted);
   add(
     'size',
     stream.length === size,
     'stop',
     stream.length === size ? `${stream.length} bytes.` : `${stream.length} bytes; a stream for ${part} has ${size}.`,
   );
-  const { idcode, isWhole } = streamFacts(stream);
+  const { idcode, isWhole } = wanted.family.stream.facts(stream);
   add(
     'crc',
     isWhole && idcode === wanted.idcode,

@@ -1,14 +1,7 @@
 import type { ChainSession } from '../board/index.ts';
-import {
-  type Bitstream,
-  configure,
-  type ConfigStatus,
-  partNamed,
-  readFingerprint,
-  verifyConfiguration,
-} from '../fabric/index.ts';
+import { type Bitstream, type ConfigStatus, readNow } from '../families/index.ts';
 import type { Watch } from '../progress.ts';
-import { fail, ok, type Problem, type Result } from '../result.ts';
+import { ok, type Problem, type Result } from '../result.ts';
 
 /** What became of a load. `fingerprint` is what the part itself says it runs. */
 export interface Load {
@@ -44,15 +37,16 @@ export async function loadBitstream(
   watch: Watch,
   options: LoadOptions = {},
 ): Promise<Result<Load>> {
+  const part = chain.part(bitstream.part);
+  if (!part.ok) return part;
+  const { family } = part.value;
   const link = await chain.link(bitstream.part, device);
-  if (!link.ok) return fail(link.error);
-  const first = await configure(link.value, bitstream, watch);
+  if (!link.ok) return link;
+  const first = await family.configure(link.value, bitstream, watch);
   const repeated = first.problem !== null && WORTH_REPEATING.has(first.problem.code) && !watch.cancelled();
-  const { done, status, counts, problem } = repeated ? await configure(link.value, bitstream, watch) : first;
-  const fingerprint = done ? await readFingerprint(link.value) : null;
-  const part = partNamed(bitstream.part);
-  const verified =
-    done && options.verify && part ? await verifyConfiguration(link.value, part, bitstream.stream, watch) : null;
+  const { done, status, counts, problem } = repeated ? await family.configure(link.value, bitstream, watch) : first;
+  const fingerprint = done ? await readNow(link.value, family.print) : null;
+  const verified = done && options.verify ? await family.verify(link.value, bitstream, watch) : null;
   return ok({
     done,
     device: link.value.index,

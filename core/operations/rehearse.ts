@@ -1,6 +1,5 @@
 import { type ChainSession, LEAST_VOLTS } from '../board/index.ts';
-import { constantBits } from '../bits/index.ts';
-import { type ConfigStatus, decodeStatus, INSTRUCTION, readFingerprint, STATUS_LENGTH } from '../fabric/index.ts';
+import { type ConfigStatus, type Fpga, readAgainLater, readNow } from '../families/index.ts';
 import type { ChainLink } from '../jtag/index.ts';
 import { last } from '../lists.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
@@ -50,8 +49,11 @@ export async function rehearseBoot(
 ): Promise<Result<Rehearsal>> {
   const supplied = await withSupply(chain, watch);
   if (!supplied.ok) return supplied;
+  const known = chain.part(part);
+  if (!known.ok) return known;
+  const { family } = known.value;
   const found = await chain.link(part, device);
-  if (!found.ok) return fail(found.error);
+  if (!found.ok) return found;
   const link = found.value;
   const begun = await (by === 'power' ? powerCycle(chain, watch) : pullWire(chain, watch));
   if (!begun.ok) return begun;
@@ -60,7 +62,7 @@ export async function rehearseBoot(
   link.queue.reset();
   let waited = 0;
   for (;;) {
-    const looks = await lookOften(link);
+    const looks = await lookOften(link, family);
     for (const { status, cycles } of looks) {
       waited += STEP_MICROSECONDS;
       if (!status.done) continue;
@@ -69,7 +71,7 @@ export async function rehearseBoot(
         by,
         done: true,
         bootMilliseconds: Math.round(microseconds / 1000),
-        fingerprint: await readFingerprint(link),
+        fingerprint: await readNow(link, family.print),
         status,
       });
     }
@@ -151,14 +153,14 @@ interface Look {
 }
 
 /** The status register several times, with pauses between, in one batch. */
-async function lookOften(link: ChainLink): Promise<Look[]> {
+async function lookOften(link: ChainLink, { status }: Fpga): Promise<Look[]> {
   const looks: Promise<Look>[] = [];
-  link.select(INSTRUCTION.CFG_STATUS);
+  link.select(status.opcode);
   for (let i = 0; i < LOOKS; i++) {
     link.queue.wait(STEP_MICROSECONDS);
-    const answer = link.exchange(constantBits(STATUS_LENGTH, 0));
+    const answer = readAgainLater(link, status);
     const cycles = link.queue.counts.tckCycles;
-    looks.push(answer.then((bits) => ({ status: decodeStatus(bits), cycles })));
+    looks.push(answer.then((now) => ({ status: now, cycles })));
   }
   await link.queue.flush();
   return Promise.all(looks);

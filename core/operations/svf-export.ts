@@ -1,17 +1,27 @@
-import { bitsFromBigInt, type Bits, concatBits, constantBits, reverseByte, sliceBits } from '../bits/index.ts';
-import { type Bitstream, INSTRUCTION, partNamed, STATUS } from '../fabric/index.ts';
+import { bitsFromBigInt, constantBits } from '../bits/index.ts';
+import {
+  type Bitstream,
+  FAMILIES,
+  type Family,
+  type Part,
+  partNamed,
+  type ScanScript,
+  type SpiScript,
+} from '../families/index.ts';
 import { COMMAND, type FlashPart, PAGE_BYTES, STATUS_BUSY, withAddress } from '../flash/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
-import { type SvfExpected, SvfWriter } from '../svf/index.ts';
+import { SvfWriter } from '../svf/index.ts';
 
-/** Where the device stands: instruction lengths from the device nearest TDO on, and its place. */
+/**
+ * Where the device stands: instruction lengths from the device nearest TDO on, and its place; and which families are
+ * known, all where nothing else is said.
+ */
 export interface ChainPlace {
   readonly irLengths: readonly number[];
   readonly index: number;
+  readonly families?: readonly Family[];
 }
 
-const CLEAR_MICROSECONDS = 1000;
-const STARTUP_CLOCKS = 64;
 const WAKE_MICROSECONDS = 50;
 const VERIFY_BYTES = 1 << 12;
 
@@ -22,22 +32,8 @@ const VERIFY_BYTES = 1 << 12;
 export function loadAsSvf(bitstream: Bitstream, place: ChainPlace, take: (text: string) => void): Result<null> {
   const opened = open(bitstream, place, take, 'Loads');
   if (!opened.ok) return opened;
-  const { svf, select, status } = opened.value;
-  select(INSTRUCTION.ISC_ENABLE);
-  svf.wait({ microseconds: CLEAR_MICROSECONDS });
-  status([[STATUS.CLEAR, 1]]);
-  select(INSTRUCTION.ISC_PROGRAM);
-  svf.data(shifted(bitstream.stream));
-  select(INSTRUCTION.ISC_DISABLE);
-  svf.wait({ clocks: STARTUP_CLOCKS });
-  status([
-    [STATUS.IDCODE_MISMATCH, 0],
-    [STATUS.CRC_ERROR, 0],
-    [STATUS.DONE, 1],
-  ]);
-  select(INSTRUCTION.CFG_PRINT);
-  const print = Uint8Array.from(bitstream.fingerprint.match(/../g) ?? [], (byte) => Number.parseInt(byte, 16));
-  svf.data(constantBits(128, 0), { tdo: shifted(print), care: null });
+  const { script, part } = opened.value;
+  part.family.scriptLoad(script, bitstream);
   return ok(null);
 }
 
@@ -52,7 +48,7 @@ export function keepAsSvf(
 ): Result<null> {
   const opened = open(bitstream, place, take, 'Writes to the flash');
   if (!opened.ok) return opened;
-  const { svf, select } = opened.value;
+  const { svf, script, part } = opened.value;
   const image = bitstream.stream;
   if (image.length > flash.bytes)
     return fail(
@@ -62,16 +58,20 @@ export function keepAsSvf(
         'Choose a larger chip.',
       ),
     );
-  const spi = new SpiScans(svf, place);
   svf.comment(`Flash ${flash.maker} ${flash.name}`);
-  select(INSTRUCTION.SPI_LINK);
+  const spi = part.family.scriptFlash(script, place.irLengths.length);
   spi.send(Uint8Array.of(COMMAND.WAKE));
   svf.wait({ microseconds: WAKE_MICROSECONDS });
   spi.expect(Uint8Array.of(COMMAND.IDENTITY), Uint8Array.from(flash.identity), null);
+  scriptWriting(spi, script, flash, image);
+  return ok(null);
+}
+
+function scriptWriting(spi: SpiScript, script: ScanScript, flash: FlashPart, image: Uint8Array): void {
   const change = (command: Uint8Array, worst: number) => {
     spi.send(Uint8Array.of(COMMAND.WRITE_ENABLE));
     spi.send(command);
-    svf.wait({ microseconds: worst });
+    script.wait({ microseconds: worst });
     spi.expect(Uint8Array.of(COMMAND.READ_STATUS), Uint8Array.of(0), Uint8Array.of(STATUS_BUSY));
   };
   for (let at = 0; at < image.length; at += flash.erase.bytes)
@@ -83,22 +83,21 @@ export function keepAsSvf(
   }
   for (let at = 0; at < image.length; at += VERIFY_BYTES)
     spi.expect(withAddress(COMMAND.READ, at), image.subarray(at, at + VERIFY_BYTES), null);
-  return ok(null);
 }
 
 interface Opened {
   readonly svf: SvfWriter;
-  readonly select: (opcode: number) => void;
-  readonly status: (bits: readonly (readonly [number, 0 | 1])[]) => void;
+  readonly script: ScanScript;
+  readonly part: Part;
 }
 
 function open(
   bitstream: Bitstream,
-  { irLengths, index }: ChainPlace,
+  { irLengths, index, families = FAMILIES }: ChainPlace,
   take: (text: string) => void,
   what: string,
 ): Result<Opened> {
-  const part = partNamed(bitstream.part);
+  const part = partNamed(bitstream.part, families);
   const length = irLengths[index];
   if (!part || length === undefined)
     return fail(
@@ -121,60 +120,18 @@ function open(
     { irBits: sum(irLengths.slice(0, index)), devices: index },
     { irBits: sum(irLengths.slice(index + 1)), devices: irLengths.length - 1 - index },
   );
-  const select = (opcode: number) => svf.instruction(opcode, part.irLength);
-  select(INSTRUCTION.IDCODE);
+  const script: ScanScript = {
+    select: (opcode) => svf.instruction(opcode, part.irLength),
+    data: (tdi, expected) => svf.data(tdi, expected),
+    wait: (time) => svf.wait(time),
+  };
+  script.select(part.idcodeOpcode);
   svf.data(constantBits(32, 0), {
     tdo: bitsFromBigInt(BigInt(part.idcode), 32),
     care: bitsFromBigInt(0x0fffffffn, 32),
   });
-  const status = (bits: readonly (readonly [number, 0 | 1])[]) => {
-    const word = (value: (bit: 0 | 1) => bigint) =>
-      bitsFromBigInt(
-        bits.reduce((all, [place, bit]) => all | (value(bit) << BigInt(place)), 0n),
-        32,
-      );
-    select(INSTRUCTION.CFG_STATUS);
-    svf.data(constantBits(32, 0), { tdo: word(BigInt), care: word(() => 1n) });
-  };
-  return ok({ svf, select, status });
+  return ok({ svf, script, part });
 }
-
-/**
- * SPI_LINK framing: a 1 opens the scan, the answer leaves one cycle late and crosses the devices around.
- * docs/silicon.md, section 7
- */
-class SpiScans {
-  readonly #svf: SvfWriter;
-  readonly #delay: number;
-
-  constructor(svf: SvfWriter, { irLengths }: ChainPlace) {
-    this.#svf = svf;
-    this.#delay = irLengths.length - 1 + 2;
-  }
-
-  send(bytes: Uint8Array): void {
-    this.#svf.data(concatBits(constantBits(1, 1), shifted(bytes)));
-  }
-
-  /** `care` has a 1 for each bit of the answer that counts; null for all. */
-  expect(command: Uint8Array, answer: Uint8Array, care: Uint8Array | null): void {
-    const from = this.#delay + command.length * 8;
-    const length = from + answer.length * 8;
-    const tdi = concatBits(constantBits(1, 1), shifted(command));
-    const placed = (bits: Bits) => concatBits(constantBits(from, 0), bits);
-    const expected: SvfExpected = {
-      tdo: placed(shifted(answer)),
-      care: placed(care ? shifted(care) : constantBits(answer.length * 8, 1)),
-    };
-    this.#svf.data(
-      tdi.length < length ? concatBits(tdi, constantBits(length - tdi.length, 0)) : sliceBits(tdi, 0, length),
-      expected,
-    );
-  }
-}
-
-/** Bytes that go out bit 7 first, as a scan shifts them. */
-const shifted = (bytes: Uint8Array): Bits => ({ length: bytes.length * 8, bytes: Uint8Array.from(bytes, reverseByte) });
 
 function joined(head: Uint8Array, tail: Uint8Array): Uint8Array {
   const out = new Uint8Array(head.length + tail.length);

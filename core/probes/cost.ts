@@ -1,4 +1,5 @@
 import { item } from '../lists.ts';
+import type { MemoryCells } from '../families/index.ts';
 import { elaborate } from '../hdl/index.ts';
 import { last } from '../lists.ts';
 import { countResources, map as mapToLuts, type PieceMemory } from '../mapping/index.ts';
@@ -13,6 +14,12 @@ export interface ProbeCost {
   readonly luts: number;
   readonly registers: number;
   readonly blockRams: number;
+}
+
+/** What the cores are mapped to: the cells of a part, and the logic that was mapped before. */
+interface MappedOn {
+  readonly cells: MemoryCells;
+  readonly pieces: PieceMemory;
 }
 
 /** What a part has left for probes. */
@@ -34,7 +41,7 @@ export interface CheaperPlan {
  * In a design a little is saved where bits of probed signals are known, and logic is kept that is there for the probes
  * alone.
  */
-export function planCost(plan: ProbePlan, signals: ReadonlyMap<string, NamedWidth>, memory: PieceMemory): ProbeCost {
+export function planCost(plan: ProbePlan, signals: ReadonlyMap<string, NamedWidth>, on: MappedOn): ProbeCost {
   if (plan.recorders.length + plan.panels.length === 0) return { luts: 0, registers: 0, blockRams: 0 };
   const cores = layOutPlan(plan, (name) => signals.get(name) ?? { width: 1, signed: false, free: false, names: [] });
   const { netlist } = elaborate(
@@ -49,7 +56,7 @@ export function planCost(plan: ProbePlan, signals: ReadonlyMap<string, NamedWidt
     { top: 'nimble_debug' },
   );
   if (!netlist) throw new Error('the debug cores do not elaborate');
-  const { total } = countResources(mapToLuts(optimise(netlist).netlist, memory));
+  const { total } = countResources(mapToLuts(optimise(netlist).netlist, on.cells, on.pieces));
   return { luts: total.luts, registers: total.registers, blockRams: total.blockRams };
 }
 
@@ -71,9 +78,9 @@ export function cheapestFit(
   plan: ProbePlan,
   signals: ReadonlyMap<string, NamedWidth>,
   room: Room,
-  memory: PieceMemory,
+  on: MappedOn,
   others: ProbePlan = emptyPlan,
-  price = (one: ProbePlan): ProbeCost => planCost(one, signals, memory),
+  price = (one: ProbePlan): ProbeCost => planCost(one, signals, on),
 ): CheaperPlan | null {
   const tried = (changes: readonly Less[]): CheaperPlan | null => {
     const smaller = {

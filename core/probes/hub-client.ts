@@ -1,5 +1,4 @@
 import { bigIntOf, type Bits, bitsFromBigInt, concatBits, constantBits, sliceBits } from '../bits/index.ts';
-import { INSTRUCTION } from '../fabric/index.ts';
 import type { ChainLink } from '../jtag/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 
@@ -12,13 +11,16 @@ interface HubIdentity {
   readonly cores: number;
 }
 
-/** The host's side of the hub. Writes are queued and go out with the next read or `flush`. */
+/**
+ * The host's side of the hub, reached through the user register that the family's instruction `debugLink` selects. Writes
+ * are queued and go out with the next read or `flush`.
+ */
 export class HubClient {
   readonly #link: ChainLink;
 
-  constructor(link: ChainLink) {
+  constructor(link: ChainLink, debugLink: number) {
     this.#link = link;
-    link.select(INSTRUCTION.FABRIC_LINK);
+    link.select(debugLink);
   }
 
   get queue(): ChainLink['queue'] {

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { LINK } from '../fabric/index.ts';
+import { LINK } from '../netlist/index.ts';
 import { elaborate } from '../hdl/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
 import { Simulator } from '../sim/index.ts';

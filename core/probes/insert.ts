@@ -1,7 +1,6 @@
-import { LINK } from '../fabric/index.ts';
 import { elaborate } from '../hdl/index.ts';
 import { entry } from '../lists.ts';
-import { NetBuilder, type Netlist, type NodeId, type Signal, withArgs } from '../netlist/index.ts';
+import { LINK, NetBuilder, type Netlist, type NodeId, type Signal, withArgs } from '../netlist/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { mapOf, type PanelMap, type ProbedSignal, type ProbeMap, type RecorderMap } from './map.ts';
 import { DEFAULT_COMPARATORS, DEFAULT_STAGES } from './program.ts';

@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest';
+import { MEMORIES } from '../families/corvane/delays.ts';
 import { PieceMemory } from '../mapping/index.ts';
 import {
   activePlan,
@@ -69,11 +70,11 @@ describe('what a plan takes', () => {
     ['t.a', { width: 24, signed: false, free: false, names: [] }],
     ['t.b', { width: 8, signed: false, free: false, names: [] }],
   ]);
-  const memory = new PieceMemory();
+  const on = { cells: MEMORIES, pieces: new PieceMemory() };
 
   test('grows with what is asked for', () => {
     const cost = (over: Partial<typeof recorder> & { comparators?: number; stages?: number; qualifier?: boolean }) =>
-      planCost({ recorders: [{ ...recorder, ...over }], panels: [] }, signals, memory);
+      planCost({ recorders: [{ ...recorder, ...over }], panels: [] }, signals, on);
     const least = cost({ comparators: 1 });
     expect(least.luts).toBeGreaterThan(200);
     expect(cost({ comparators: 3 }).luts).toBeGreaterThan(least.luts + 200);
@@ -83,20 +84,20 @@ describe('what a plan takes', () => {
       cost({ comparators: 1, depth: 1024 }).blockRams,
       cost({ comparators: 1, qualifier: true }).blockRams,
     ]).toEqual([2, 6, 4]);
-    expect(planCost({ recorders: [], panels: [] }, signals, memory)).toEqual({ luts: 0, registers: 0, blockRams: 0 });
+    expect(planCost({ recorders: [], panels: [] }, signals, on)).toEqual({ luts: 0, registers: 0, blockRams: 0 });
   });
 
   test('the first change that fits is the one that is least missed', () => {
     const wanted: ProbePlan = { recorders: [{ ...recorder, comparators: 3, stages: 2, segments: 4 }], panels: [] };
-    const whole = planCost(wanted, signals, memory);
-    const tight = cheapestFit(wanted, signals, { luts: whole.luts - 20, registers: 2500, blockRams: 24 }, memory);
+    const whole = planCost(wanted, signals, on);
+    const tight = cheapestFit(wanted, signals, { luts: whole.luts - 20, registers: 2500, blockRams: 24 }, on);
     expect(tight?.change).toBe('r: its buffer in one piece');
     expect(tight?.cost.luts).toBeLessThan(whole.luts - 19);
     const deep = { ...wanted, recorders: [{ ...recorder, comparators: 3, stages: 2, segments: 4, depth: 1024 }] };
-    expect(cheapestFit(deep, signals, { luts: whole.luts + 500, registers: 2500, blockRams: 4 }, memory)?.change).toBe(
+    expect(cheapestFit(deep, signals, { luts: whole.luts + 500, registers: 2500, blockRams: 4 }, on)?.change).toBe(
       'r: 512 samples deep',
     );
-    expect(cheapestFit(wanted, signals, { luts: 50, registers: 2500, blockRams: 0 }, memory)).toBeNull();
+    expect(cheapestFit(wanted, signals, { luts: 50, registers: 2500, blockRams: 0 }, on)).toBeNull();
   });
 
   test('where no one setting is enough, a signal is left out, or several settings give way together', () => {
@@ -104,33 +105,29 @@ describe('what a plan takes', () => {
     const without = planCost(
       { recorders: [{ ...recorder, signals: ['t.b'], comparators: 1 }], panels: [] },
       signals,
-      memory,
+      on,
     );
-    expect(cheapestFit(both, signals, { luts: without.luts, registers: 2500, blockRams: 24 }, memory)?.change).toBe(
+    expect(cheapestFit(both, signals, { luts: without.luts, registers: 2500, blockRams: 24 }, on)?.change).toBe(
       'r: without a',
     );
     const rich: ProbePlan = {
       recorders: [{ ...recorder, comparators: 4, stages: 3, segments: 8, qualifier: true }],
       panels: [],
     };
-    const least = planCost({ recorders: [{ ...recorder, comparators: 1, depth: 64 }], panels: [] }, signals, memory);
-    const several = cheapestFit(rich, signals, { luts: least.luts + 60, registers: 2500, blockRams: 4 }, memory);
+    const least = planCost({ recorders: [{ ...recorder, comparators: 1, depth: 64 }], panels: [] }, signals, on);
+    const several = cheapestFit(rich, signals, { luts: least.luts + 60, registers: 2500, blockRams: 4 }, on);
     expect(several?.change.split(', ').length).toBeGreaterThan(2);
     expect(several?.cost.luts).toBeLessThanOrEqual(least.luts + 60);
   });
 
   test('flip-flops count too, and so do the other plans in the build', () => {
     const room = { luts: 2500, registers: 2500, blockRams: 24 };
-    const alone = planCost(plan, signals, memory);
+    const alone = planCost(plan, signals, on);
     expect(fits(alone, room)).toBe(true);
     expect(fits(alone, { ...room, registers: alone.registers - 1 })).toBe(false);
     const other: ProbePlan = { recorders: [{ ...recorder, name: 'other' }], panels: [] };
-    const together = planCost(
-      { recorders: [...plan.recorders, ...other.recorders], panels: plan.panels },
-      signals,
-      memory,
-    );
-    const cheaper = cheapestFit(plan, signals, { ...room, luts: together.luts - 20 }, memory, other);
+    const together = planCost({ recorders: [...plan.recorders, ...other.recorders], panels: plan.panels }, signals, on);
+    const cheaper = cheapestFit(plan, signals, { ...room, luts: together.luts - 20 }, on, other);
     expect(cheaper?.change).toBe('r: 1 comparator');
     expect(cheaper?.cost.luts).toBeGreaterThan(alone.luts);
   });

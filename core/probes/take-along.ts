@@ -1,4 +1,4 @@
-import { LINK } from '../fabric/index.ts';
+import { LINK } from '../netlist/index.ts';
 import { elaborate, type SourceFile } from '../hdl/index.ts';
 import { optimise, writeVerilog } from '../netlist/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';

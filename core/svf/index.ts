@@ -3,4 +3,4 @@
 export { SvfReader } from './read.ts';
 export type { SvfCommand, SvfTrouble } from './model.ts';
 export { NO_OFFSETS, type SvfMismatch, type SvfOffsets, SvfPlayer, type SvfRefusal } from './play.ts';
-export { type SvfExpected, SvfWriter } from './write.ts';
+export { SvfWriter } from './write.ts';

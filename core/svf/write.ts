@@ -4,7 +4,7 @@ import { byteAt, item } from '../lists.ts';
 const LINE_DIGITS = 100;
 
 /** What TDO must be: `care` picks the bits that count; null for all of them. */
-export interface SvfExpected {
+interface SvfExpected {
   readonly tdo: Bits;
   readonly care: Bits | null;
 }

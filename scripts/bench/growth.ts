@@ -1,6 +1,6 @@
 // How the time of a build grows with the size of a design.
 import { build } from '../../core/build/index.ts';
-import { partNamed } from '../../core/fabric/index.ts';
+import { partNamed } from '../../core/families/index.ts';
 
 const SIZES = [1000, 2000, 4000, 8000, 16_000, 32_000];
 /** Logic cells that one copy of the module below takes. */
@@ -33,7 +33,7 @@ export function growth(): { cells: number; seconds: number }[] {
     const project = {
       file: {
         format: 'nimble-project' as const,
-        version: 2 as const,
+        version: 3 as const,
         name: 'grown',
         part,
         grade: 2 as const,

@@ -3,7 +3,7 @@ import { chainOn } from '../../tests/support/chain-on.ts';
 import { builtDemo, demoPlan, demoProject } from '../../tests/support/demo.ts';
 import { lockhouse } from '../../tests/support/lockhouse.ts';
 import { build } from '../../core/build/index.ts';
-import { readBitstream } from '../../core/fabric/index.ts';
+import { readBitstream } from '../../core/families/index.ts';
 import { armRecorder, captureNow, keepBitstream, loadBitstream } from '../../core/operations/index.ts';
 import type { ProbeMap } from '../../core/probes/index.ts';
 import { imageOf, readImage, writeImage } from '../../core/images/index.ts';

@@ -17,12 +17,14 @@ const MAY = {
 export const CORE_ORDER = [
   ...['lists.ts', 'result.ts', 'words.ts', 'cells.ts', 'progress.ts', 'json-file.ts', 'json-integers.ts'],
   ...['bits', 'jtag', 'chain', 'svf', 'bsdl', 'boundary', 'images', 'flash'],
-  ...['netlist', 'hdl', 'fabric', 'constraints', 'sim', 'vectors', 'checks', 'schematic', 'mapping'],
+  ...['netlist', 'families', 'hdl', 'constraints', 'sim', 'vectors', 'checks', 'schematic', 'mapping'],
   ...['board', 'pod', 'probes', 'trigger', 'wave', 'build', 'operations'],
 ];
 const OUTSIDE_CORE = /^(node:|react|next|knex|ws$|better-sqlite3)/;
 /** Folders that only hold others, so that they have no face of their own. */
 const HOLDERS = new Set(['', 'core', 'ui', 'tests', 'tests/support', 'scripts', 'scripts/structure']);
+/** The device's half of a family stands in bench and shares tables of opcodes, lengths and pads with the host's half. */
+const FAMILY_FACE = /^core\/families\/\w+\/index\.ts$/;
 const isTest = (file) => /\.test\.tsx?$/.test(file) || file.startsWith('tests/');
 /** Files that run or are loaded by name: nobody imports what they export. */
 const isEntry = (file) =>
@@ -79,6 +81,7 @@ function faces({ file, imports }, byFile) {
     while (at < there.length - 1 && HOLDERS.has(there.slice(0, at + 1).join('/'))) at++;
     if (at >= there.length - 1) return [];
     const face = `${there.slice(0, at + 1).join('/')}/index`;
+    if (here[0] === 'bench' && FAMILY_FACE.test(to)) return [];
     return to.replace(/\.tsx?$/, '') === face
       ? []
       : [`${file}:${line}: imports ${to}; the face of its folder is ${face}.ts`];

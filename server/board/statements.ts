@@ -1,5 +1,5 @@
 import type { BoundaryScan } from '../../core/boundary/index.ts';
-import type { ConfigStatus, StreamFacts } from '../../core/fabric/index.ts';
+import type { ConfigStatus, StreamFacts } from '../../core/families/index.ts';
 import type { FlashParameters, FlashPart } from '../../core/flash/index.ts';
 import type { MemoryImage } from '../../core/images/index.ts';
 import type { AfterLoad, Check, KeepBlock, KeepCheck, Load, Rehearsal } from '../../core/operations/index.ts';

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { migrationOf, PROJECT_FILE, projectFile } from '../../core/build/index.ts';
+import { migrationOf, PROJECT_FILE, type ProjectFile, projectFile } from '../../core/build/index.ts';
 import { ProblemError, problem, taken } from '../../core/result.ts';
 import { newProject } from '../project/index.ts';
 import { call, DONE, inProject, router } from './procedures.ts';
@@ -8,6 +8,27 @@ const id = z.object({ id: z.number().int() });
 const title = z.string().trim().min(1).max(100);
 const named = z.object({ name: z.string() });
 const renaming = z.object({ from: z.string(), to: z.string() });
+
+/** Null takes a setting away; one that is not given stays. */
+const optional = z.string().nullable().optional();
+
+/** Settings with those that may be missing changed. */
+function withOptional(
+  { top, board, package: packageName, ...others }: ProjectFile,
+  change: { readonly [K in 'top' | 'board' | 'package']: string | null | undefined },
+): ProjectFile {
+  const now = {
+    top: change.top === undefined ? top : change.top,
+    board: change.board === undefined ? board : change.board,
+  };
+  const inCase = change.package === undefined ? packageName : change.package;
+  return {
+    ...others,
+    ...(now.top ? { top: now.top } : {}),
+    ...(now.board ? { board: now.board } : {}),
+    ...(inCase ? { package: inCase } : {}),
+  };
+}
 
 const gone = () => new ProblemError(problem('no-project', 'There is no such project any more.', 'Reload the page.'));
 
@@ -60,15 +81,13 @@ export const project = router({
       projectFile
         .pick({ name: true, part: true, grade: true, pins: true, clocks: true })
         .partial()
-        .extend({ top: z.string().nullable().optional(), board: z.string().nullable().optional() }),
+        .extend({ top: optional, board: optional, package: optional }),
     )
-    .mutation(async ({ ctx: { on, project }, input: { top, board, ...rest } }) => {
+    .mutation(async ({ ctx: { on, project }, input: { top, board, package: packageName, ...rest } }) => {
       taken(
         await on.store.projects.change(project.id, (file) => {
-          const { top: oldTop, board: oldBoard, ...others } = file;
           const given = Object.fromEntries(Object.entries(rest).filter(([, value]) => value !== undefined));
-          const [newTop, newBoard] = [top === undefined ? oldTop : top, board === undefined ? oldBoard : board];
-          return { ...others, ...given, ...(newTop ? { top: newTop } : {}), ...(newBoard ? { board: newBoard } : {}) };
+          return { ...withOptional(file, { top, board, package: packageName }), ...given };
         }),
       );
       on.state.changed();

@@ -1,4 +1,4 @@
-import { arrangementOf, describeArrangement, readBitstream, streamFacts } from '../../core/fabric/index.ts';
+import { misordered, readBitstream, streamFacts } from '../../core/families/index.ts';
 import { imageCrc, imageEnd, readImage } from '../../core/images/index.ts';
 import { imageBlocks } from '../../core/operations/index.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
@@ -59,7 +59,7 @@ export async function takeImage(on: Needs, { name, bytes }: GivenFile): Promise<
     return fail(problem(first.code, `${where}: ${first.message}`, 'Correct the file and add it again.'));
   }
   const [start, end] = [image.segments[0]?.start ?? 0, imageEnd(image)];
-  const arranged = image.segments[0] ? arrangementOf(image.segments[0].bytes) : null;
+  const advice = image.segments[0] ? misordered(image.segments[0].bytes) : null;
   const boots = imageBlocks(name, { format, image }).find(({ role }) => role === 'image');
   const fingerprint = boots ? streamFacts(boots.bytes).fingerprint : null;
   const id = await on.store.files.addImage(name, bytes, { format, start, end, fingerprint });
@@ -72,7 +72,7 @@ export async function takeImage(on: Needs, { name, bytes }: GivenFile): Promise<
     segments: image.segments.length,
     crc32: imageCrc(image),
     warnings: [
-      ...(arranged ? [describeArrangement(arranged)] : []),
+      ...(advice ? [advice] : []),
       ...problems.map(({ line, message }) => `${line ? `Line ${line}: ` : ''}${message}`),
     ],
   });

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { NBITS, PARTS, streamFacts } from '../../core/fabric/index.ts';
+import { NBITS, partNamed, partWithIdcode, streamFacts } from '../../core/families/index.ts';
 import {
   boardData,
   type ImageReading,
@@ -164,11 +164,9 @@ async function fpgaOf(on: Needs, blocks: readonly KeepBlock[]): Promise<Result<s
     .filter(({ role }) => role !== 'data')
     .map(({ bytes }) => streamFacts(bytes).idcode)
     .find((one) => one !== null);
-  const named =
-    idcode === undefined
-      ? undefined
-      : (PARTS.find((part) => part.idcode === idcode && (own === null || part.name === own)) ??
-        PARTS.find((part) => part.idcode === idcode));
+  const ownPart = own === null ? undefined : partNamed(own);
+  // Twins share an IDCODE: the project's word decides between them.
+  const named = idcode === undefined ? undefined : ownPart?.idcode === idcode ? ownPart : partWithIdcode(idcode);
   const name = named?.name ?? own;
   return name === null
     ? fail(problem('no-part', 'Nothing says behind which FPGA the flash is.', 'Name the part under Design, Project.'))

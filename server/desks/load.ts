@@ -1,5 +1,5 @@
 import type { LoadPlan, LoadReport, LoadStep } from '../board/index.ts';
-import { type Bitstream, clockPins, readBitstream } from '../../core/fabric/index.ts';
+import { type Bitstream, placedPorts, readBitstream } from '../../core/families/index.ts';
 import type { ChainSession } from '../../core/board/index.ts';
 import {
   type AfterLoad,
@@ -181,7 +181,7 @@ async function afterOf(
           device,
           build?.details.probes ?? (await on.store.files.probeMap(bitstream.fingerprint))?.map ?? null,
           devices.value,
-          clockPins(bitstream),
+          placedPorts(bitstream).filter(({ isClock }) => isClock),
         )
       : null;
   });

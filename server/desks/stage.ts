@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { fail, ok, type Problem, problem, ProblemError } from '../../core/result.ts';
 import type { Given } from './needs.ts';
 import { usableBuild } from '../project/index.ts';
-import { readBitstream, writeBitstream } from '../../core/fabric/index.ts';
+import { readBitstream, writeBitstream } from '../../core/families/index.ts';
 import type { LoadStep } from '../board/index.ts';
 import { checksNow } from './load.ts';
 

@@ -1,4 +1,5 @@
 import { hostname } from 'node:os';
+import { FAMILIES } from '../../core/families/index.ts';
 import { WebSocket } from 'ws';
 import { ChainSession } from '../../core/board/index.ts';
 import type { ChainMemory } from '../../core/jtag/index.ts';
@@ -106,7 +107,7 @@ export class PodLink {
   async #chain(client: PodClient): Promise<ChainSession> {
     const memory = await this.#on.memory();
     if (this.#session?.cable !== client) {
-      this.#session = ChainSession.on({ cable: client, hands: client.hands, memory });
+      this.#session = ChainSession.on({ cable: client, hands: client.hands, memory, families: FAMILIES });
       this.#session.onScan((scan) => this.#on.onScan(scan));
     }
     this.#session.remember(memory);

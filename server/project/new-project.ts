@@ -1,5 +1,5 @@
 import { PROJECT_FILE, readProjectFile, type TextFile, writeProjectFile } from '../../core/build/index.ts';
-import { partNamed } from '../../core/fabric/index.ts';
+import { partNamed, usualPart } from '../../core/families/index.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
 
 const FIRST_SOURCE = `// The top module: its ports go to pins, under Pins.
@@ -38,15 +38,13 @@ export function importedProject(files: readonly TextFile[]): Result<{
     return file.ok ? ok({ name: file.value.name, files }) : file;
   }
   const name = 'Imported';
-  return ok({ name, files: [...files, { name: PROJECT_FILE, text: settings({ name, part: DEFAULT_PART }) }] });
+  return ok({ name, files: [...files, { name: PROJECT_FILE, text: settings({ name, part: usualPart() }) }] });
 }
-
-const DEFAULT_PART = 'CV25';
 
 const settings = (given: { readonly name: string; readonly part: string; readonly top?: string }): string =>
   writeProjectFile({
     format: 'nimble-project',
-    version: 2,
+    version: 3,
     grade: 2,
     pins: 'pins.csv',
     clocks: {},

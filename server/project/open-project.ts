@@ -1,7 +1,7 @@
 import type { BoardNet } from '../../core/boundary/index.ts';
 import { PROJECT_FILE, readProjectFile } from '../../core/build/index.ts';
 import { type BoardDescription, readBoard } from '../../core/constraints/index.ts';
-import { portPins, readBitstream } from '../../core/fabric/index.ts';
+import { placedPorts, readBitstream } from '../../core/families/index.ts';
 import type { LoadContext } from '../../core/operations/index.ts';
 import { type Board, type ExpectedChain, expectedChain } from '../board/index.ts';
 import { type FactStore, staleBecause, type Store } from '../store/index.ts';
@@ -75,7 +75,7 @@ export class OpenProject {
     const bytes = row ? await this.#store.builds.bitstream(row.id) : null;
     const read = bytes ? readBitstream(bytes) : null;
     if (read?.ok && running)
-      for (const { port, bit, width, pin } of portPins(read.value))
+      for (const { port, bit, width, pin } of placedPorts(read.value))
         names[`${running.device}.${pin}`] = width > 1 ? `${port}[${bit}]` : port;
     this.#pinNames = { print, project: project?.id, names };
     return names;
@@ -103,7 +103,7 @@ export class OpenProject {
     ]);
     const saved = files.filter(({ name }) => /\.s?vh?$/.test(name)).map(({ changed }) => Date.parse(changed));
     return {
-      boardPart: board?.part ?? null,
+      boardPart: board ? { part: board.part, package: board.package ?? null } : null,
       buildPrint: latest?.details.fingerprint ?? null,
       stale: await this.staleEdits(),
       madeAt,

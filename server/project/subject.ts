@@ -1,4 +1,4 @@
-import { type Bitstream, readBitstream } from '../../core/fabric/index.ts';
+import { type Bitstream, readBitstream } from '../../core/families/index.ts';
 import type { ProbeMap } from '../../core/probes/index.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
 import type { Board } from '../board/index.ts';

@@ -2,7 +2,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { bsdlText } from '../../core/fabric/index.ts';
+import { familyOf } from '../../core/families/index.ts';
 import { openWorkbench, station, type Workbench } from '../support/workbench.ts';
 
 let bench: Workbench;
@@ -74,7 +74,7 @@ describe('the chain', () => {
   });
 
   test('a BSDL file with an error is refused with its line, a good one is kept', async () => {
-    const text = (bsdlText('SP64') ?? '').replaceAll('SP64', 'SPX');
+    const text = (familyOf('SP64')?.describe('SP64', 'Q64') ?? '').replaceAll('SP64', 'SPX');
     for (const [name, content, told] of [
       ['bad.bsd', text.replace('"00101"', '"00110"'), /bad\.bsd was not kept/],
       ['good.bsd', text.replace('"0000010100000110"', '"0000010100001111"'), /SPX is known now/],

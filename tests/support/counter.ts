@@ -1,7 +1,7 @@
 // A counter with a recorder and a panel, and a bench that runs it: a small design for whatever needs the whole path.
 import { Bench, BenchCable } from '../../bench/index.ts';
 import { build } from '../../core/build/index.ts';
-import { readBitstream } from '../../core/fabric/index.ts';
+import { readBitstream } from '../../core/families/index.ts';
 
 const SOURCE = `module top(input clk, output [7:0] lamp);
   reg [15:0] count = 0;
@@ -18,7 +18,7 @@ export function builtCounter() {
     project: {
       file: {
         format: 'nimble-project',
-        version: 2,
+        version: 3,
         grade: 2,
         accepted: [],
         name: 't',

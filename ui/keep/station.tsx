@@ -1,5 +1,5 @@
 'use client';
-import { partNamed } from '../../core/fabric/index.ts';
+import { partNamed } from '../../core/families/index.ts';
 import { type ComponentType, useState } from 'react';
 import { JobOutcome, StationHead, useLatestJob, useLive, ViewLinks } from '../shared/index.ts';
 import { CompareView } from './compare/index.ts';

@@ -1,4 +1,4 @@
-import type { ConfigStatus } from '../../core/fabric/index.ts';
+import type { ConfigStatus } from '../../core/families/index.ts';
 import { Fact } from './layout.tsx';
 
 /** The configuration status register in words. */

@@ -1,5 +1,6 @@
 // A thread for heavy work on designs: builds, schematics, vectors. One request in, progress and an answer out. What
 // builds leave for the next one stays here.
+import { memoriesOf } from '../../../core/families/index.ts';
 import { parentPort } from 'node:worker_threads';
 import { build, type BuildMemory, DesignPrices, readPorts } from '../../../core/build/index.ts';
 import { elaborate, type HierarchyNode } from '../../../core/hdl/index.ts';
@@ -89,6 +90,7 @@ function priceIn(request: PricedPlan): {
 } {
   const names = known(request);
   const design = pricesOf(request);
+  const on = mappedOn(request);
   const plain = design.plain();
   const { whole } = request;
   const price = (of: ProbePlan) => {
@@ -96,7 +98,7 @@ function priceIn(request: PricedPlan): {
     let cost = priced.get(key);
     if (!cost) {
       if (priced.size > MOST_PRICED) priced.clear();
-      priced.set(key, (cost = design.cost(of) ?? planCost(of, names, memory.pieces)));
+      priced.set(key, (cost = design.cost(of) ?? planCost(of, names, on)));
     }
     return cost;
   };
@@ -118,6 +120,9 @@ function priceIn(request: PricedPlan): {
     price,
   };
 }
+
+/** The cells of the project's part, and what was mapped before. */
+const mappedOn = ({ project }: PricedPlan) => ({ cells: memoriesOf(project.file.part), pieces: memory.pieces });
 
 const both = ({ plan, others }: PricedPlan): ProbePlan => ({
   recorders: [...plan.recorders, ...others.recorders],
@@ -141,19 +146,20 @@ function costOf(request: PricedPlan): PlanCost {
 function cheaperIn(request: PricedPlan): CheaperPlan | null {
   const names = known(request);
   const { room, price } = priceIn(request);
-  const [inDesign, alone] = [price(both(request)), planCost(both(request), names, memory.pieces)];
+  const on = mappedOn(request);
+  const [inDesign, alone] = [price(both(request)), planCost(both(request), names, on)];
   const scaled = (of: ProbePlan): ProbeCost => {
-    const { luts, registers, blockRams } = planCost(of, names, memory.pieces);
+    const { luts, registers, blockRams } = planCost(of, names, on);
     return {
       luts: Math.ceil(luts * Math.max(1, inDesign.luts / Math.max(1, alone.luts))),
       registers: Math.ceil(registers * Math.max(1, inDesign.registers / Math.max(1, alone.registers))),
       blockRams,
     };
   };
-  const found = cheapestFit(request.plan, names, room, memory.pieces, request.others, scaled);
+  const found = cheapestFit(request.plan, names, room, on, request.others, scaled);
   const cost = found && price(both({ ...request, plan: found.plan }));
   if (found && cost && fits(cost, room)) return { ...found, cost };
-  return cheapestFit(request.plan, names, room, memory.pieces, request.others, price);
+  return cheapestFit(request.plan, names, room, on, request.others, price);
 }
 
 function draw({ key, project, view }: DesignRequest & { kind: 'schematic' }): Schematic {

@@ -1,6 +1,6 @@
 import { clsx } from 'clsx';
 import type { PinLevel } from '../../../core/boundary/index.ts';
-import type { PackageDrawing, PackagePin } from '../../../core/fabric/index.ts';
+import type { PackageDrawing, PackagePin } from '../../../core/families/index.ts';
 
 interface Props {
   readonly drawing: PackageDrawing;

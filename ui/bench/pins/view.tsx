@@ -1,6 +1,6 @@
 'use client';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { packageDrawing, partNamed, SPRIG } from '../../../core/fabric/index.ts';
+import { familyOf } from '../../../core/families/index.ts';
 import type { Problem } from '../../../core/result.ts';
 import type { PinsNow } from '../../../server/index.ts';
 import { Button, DataTable, Empty, ProblemNote, useAct, useLive, answerOf, api } from '../../shared/index.ts';
@@ -23,8 +23,9 @@ export function PinsView() {
   const shown = place ?? fpga?.index ?? 0;
   const part = devices[shown]?.part ?? null;
   const drawing = useMemo(() => {
-    const known = part === null ? undefined : partNamed(part);
-    return known ? packageDrawing(known.package) : part === SPRIG.name ? packageDrawing(SPRIG.package) : null;
+    const family = part === null ? undefined : familyOf(part);
+    const [packageName] = family && part !== null ? family.packagesOf(part) : [];
+    return family && packageName ? family.drawing(packageName) : null;
   }, [part]);
   const take = (next: PinsNow) => {
     setNow((old) => {

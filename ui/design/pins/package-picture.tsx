@@ -3,7 +3,7 @@ import { useDroppable } from '@dnd-kit/core';
 import { clsx } from 'clsx';
 import { useState } from 'react';
 import type { PinEntry, PinIssue, PortNeed } from '../../../core/constraints/index.ts';
-import { BANKS, type PackageDrawing, type PackagePin } from '../../../core/fabric/index.ts';
+import { banksOf, type PackageDrawing, type PackagePin } from '../../../core/families/index.ts';
 import { item } from '../../../core/lists.ts';
 
 interface Props {
@@ -47,7 +47,9 @@ export function PackagePicture({ drawing, rows, ports, issues, supplies, chosen,
           />
           <circle cx="0.8" cy="0.8" r="0.28" fill="var(--color-ink)" />
           {drawing.style === 'quad' &&
-            BANKS.map((bank) => <BankLabel key={bank} bank={bank} body={drawing.body} volts={supplies[bank]} />)}
+            banksOf(drawing).map((bank) => (
+              <BankLabel key={bank} bank={bank} body={drawing.body} volts={supplies[bank]} />
+            ))}
           <text
             x={drawing.body / 2}
             y={drawing.body / 2}

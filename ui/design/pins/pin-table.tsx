@@ -4,12 +4,13 @@ import { clsx } from 'clsx';
 import { GripVertical, OctagonAlert } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import type { PinEntry, PinIssue, PortNeed } from '../../../core/constraints/index.ts';
-import { type PackageDrawing, PULLS, SLEWS, STANDARDS } from '../../../core/fabric/index.ts';
+import { type IoStandard, type PackageDrawing, PULLS, SLEWS } from '../../../core/families/index.ts';
 
 interface Props {
   readonly rows: readonly PinEntry[];
   readonly ports: readonly PortNeed[];
   readonly drawing: PackageDrawing;
+  readonly standards: readonly IoStandard[];
   readonly issues: readonly PinIssue[];
   /** Rows as the issues count them. */
   readonly inTable: readonly PinEntry[];
@@ -21,7 +22,7 @@ interface Props {
 const HEADS = ['Port', '', 'Pin', 'Standard', 'Drive', 'Pull', 'Slew'];
 
 /** One line for each bit of each port. What is wrong is marked in its cell, and said below the row. */
-export function PinTable({ rows, ports, drawing, issues, inTable, chosen, onChoose, onChange }: Props) {
+export function PinTable({ rows, ports, drawing, standards, issues, inTable, chosen, onChoose, onChange }: Props) {
   return (
     <div className="min-h-0 flex-1 overflow-auto border border-line bg-raised">
       <datalist id="package-pins">
@@ -46,6 +47,7 @@ export function PinTable({ rows, ports, drawing, issues, inTable, chosen, onChoo
             <PinRow
               key={row.name}
               row={row}
+              standards={standards}
               isKnown={ports.length > 0}
               port={ports.find((p) => row.name === p.name || row.name.startsWith(`${p.name}[`))}
               issues={issues.filter((issue) => (issue.entry >= 0 ? inTable[issue.entry]?.name === row.name : false))}
@@ -62,6 +64,7 @@ export function PinTable({ rows, ports, drawing, issues, inTable, chosen, onChoo
 
 interface RowProps {
   readonly row: PinEntry;
+  readonly standards: readonly IoStandard[];
   readonly port: PortNeed | undefined;
   /** The ports of the design are known. */
   readonly isKnown: boolean;
@@ -71,7 +74,7 @@ interface RowProps {
   readonly onChange: (name: string, edit: Partial<PinEntry>) => void;
 }
 
-function PinRow({ row, port, isKnown, issues, chosen, onChoose, onChange }: RowProps) {
+function PinRow({ row, standards, port, isKnown, issues, chosen, onChoose, onChange }: RowProps) {
   const { setNodeRef, listeners, attributes, isDragging } = useDraggable({ id: row.name });
   const line = useRef<HTMLTableRowElement>(null);
   useEffect(() => {
@@ -115,7 +118,7 @@ function PinRow({ row, port, isKnown, issues, chosen, onChoose, onChange }: RowP
         <Choice
           label={`Standard of ${row.name}`}
           value={row.standard}
-          options={STANDARDS.map((s) => s.name)}
+          options={standards.map((s) => s.name)}
           wrong={bad('standard') !== undefined}
           onChange={(standard) => edit({ standard })}
         />
@@ -123,7 +126,7 @@ function PinRow({ row, port, isKnown, issues, chosen, onChoose, onChange }: RowP
           label={`Drive of ${row.name}`}
           value={row.drive}
           unit=" mA"
-          options={(STANDARDS.find((s) => s.name === row.standard)?.drives ?? [8]).map(String)}
+          options={(standards.find((s) => s.name === row.standard)?.drives ?? [8]).map(String)}
           wrong={bad('drive') !== undefined}
           onChange={(drive) => edit({ drive })}
         />

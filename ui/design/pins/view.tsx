@@ -24,7 +24,7 @@ import {
   readBoard,
   writePinTable,
 } from '../../../core/constraints/index.ts';
-import { packageDrawing, partNamed } from '../../../core/fabric/index.ts';
+import { type Part, partNamed } from '../../../core/families/index.ts';
 import { counted } from '../../../core/words.ts';
 import { Button, Empty, useFiles, useSaveFile } from '../../shared/index.ts';
 import { useBuilds, useProject, useSourcePorts } from '../queries.ts';
@@ -36,6 +36,10 @@ import { merged, placed, rowsFor } from './rows.ts';
 /** The pin under the pointer; without a pointer, as with the keyboard, the one that is covered most. */
 const underPointer: CollisionDetection = (args) =>
   args.pointerCoordinates ? pointerWithin(args) : rectIntersection(args);
+
+/** The package that pins are drawn and checked for: where the project names one the part does not come in, its usual one. */
+const packageIn = ({ packages }: Part, wanted: string | undefined): string | null =>
+  packages.find((name) => name === wanted) ?? packages[0] ?? null;
 
 const NO_PORTS: readonly PortNeed[] = [];
 
@@ -60,13 +64,14 @@ export function PinsView() {
   );
   const table = files?.find((file) => file.name === project?.file.pins);
   const part = project ? partNamed(project.file.part) : undefined;
+  const packageName = part ? packageIn(part, project?.file.package) : null;
   const board = useMemo(() => (project?.board ? readBoard(project.file.board ?? '', project.board) : null), [project]);
   const rows = useMemo(() => rowsFor(table ? parsePinTable(table.text) : [], ports), [table, ports]);
   const supplies = board?.ok ? board.value.banks : {};
   const inTable = placed(rows);
   const checked = useMemo(
-    () => (part ? checkPins(inTable, ports, part, supplies) : null),
-    [inTable, ports, part, supplies],
+    () => (part && packageName ? checkPins(inTable, ports, { part, packageName }, supplies) : null),
+    [inTable, ports, part, packageName, supplies],
   );
   const paste = useCallback((text: string) => {
     const entries = parsePinTable(text);
@@ -89,7 +94,7 @@ export function PinsView() {
   // What nobody knows yet is not gone.
   const issues =
     ports.length > 0 ? (checked?.issues ?? []) : (checked?.issues ?? []).filter(({ code }) => code !== 'pin-port');
-  if (!project || !files || !part || !checked)
+  if (!project || !files || !part || packageName === null || !checked)
     return (
       <Empty>
         {project && !part
@@ -97,7 +102,7 @@ export function PinsView() {
           : 'Reading the project.'}
       </Empty>
     );
-  const drawing = packageDrawing(part.package);
+  const drawing = part.family.drawing(packageName);
   const save = async (next: readonly PinEntry[]) => {
     saving.keep(project.file.pins, writePinTable(placed(next)));
     await saving.save(project.file.pins);
@@ -212,6 +217,7 @@ export function PinsView() {
               rows={rows}
               ports={ports}
               drawing={drawing}
+              standards={part.family.standards}
               issues={issues}
               inTable={inTable}
               chosen={chosen}

@@ -4,11 +4,22 @@ import { clsx } from 'clsx';
 import { Copy, Download, Trash2, Upload } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { PARTS } from '../../../core/fabric/index.ts';
+import { FAMILIES, type Part, partNamed, partsOf, usualPart } from '../../../core/families/index.ts';
 import { Button, dateTime, Section, useAct, useLive, useFiles, api, upload } from '../../shared/index.ts';
 import { useProject, useSourcePorts } from '../queries.ts';
 
 /** Settings of the project at hand, and the other projects. */
+const PARTS = partsOf(FAMILIES);
+
+/** Grades of a part in words, slowest first. */
+function gradesOf(part: Part | undefined): readonly { readonly grade: number; readonly words: string }[] {
+  const grades = part?.family.grades ?? [];
+  return grades.map((grade, i) => ({
+    grade,
+    words: `${grade}${i === 0 ? ', slow' : i === grades.length - 1 ? ', fast' : ''}`,
+  }));
+}
+
 export function ProjectView() {
   const state = useLive('project');
   return (
@@ -39,6 +50,7 @@ function Settings() {
       queries.invalidateQueries({ queryKey: ['projects'] }),
     ]);
   };
+  const part = partNamed(file.part);
   const field = 'h-8 w-full border border-line bg-raised px-2 text-sm';
   return (
     <Section title="This project">
@@ -64,14 +76,25 @@ function Settings() {
           id="project-part"
           className={field}
           value={file.part}
-          onChange={(event) => save({ part: event.target.value })}
+          onChange={(event) => save({ part: event.target.value, package: null })}
         >
           {!PARTS.some((p) => p.name === file.part) && <option>{file.part}</option>}
           {PARTS.map((p) => (
-            <option
-              key={p.name}
-              value={p.name}
-            >{`${p.name}: ${p.luts.toLocaleString('en')} LUTs, ${p.package}`}</option>
+            <option key={p.name} value={p.name}>{`${p.name}: ${p.luts.toLocaleString('en')} LUTs`}</option>
+          ))}
+        </select>
+        <label htmlFor="project-package">Package</label>
+        <select
+          id="project-package"
+          className={field}
+          value={file.package ?? part?.packages[0] ?? ''}
+          onChange={(event) => save({ package: event.target.value })}
+        >
+          {file.package !== undefined && !part?.packages.includes(file.package) && <option>{file.package}</option>}
+          {part?.packages.map((name) => (
+            <option key={name} value={name}>
+              {`${name}: ${part.family.drawing(name).pins.filter(({ kind }) => kind === 'io').length} user pins`}
+            </option>
           ))}
         </select>
         <label htmlFor="project-grade">Speed grade</label>
@@ -81,9 +104,11 @@ function Settings() {
           value={file.grade}
           onChange={(event) => save({ grade: Number(event.target.value) })}
         >
-          <option value={1}>1, slow</option>
-          <option value={2}>2</option>
-          <option value={3}>3, fast</option>
+          {gradesOf(part).map(({ grade, words }) => (
+            <option key={grade} value={grade}>
+              {words}
+            </option>
+          ))}
         </select>
         <label htmlFor="project-top">Top module</label>
         <select
@@ -290,7 +315,7 @@ function NewProject() {
         <select
           name="part"
           aria-label="Part of the new project"
-          defaultValue="CV25"
+          defaultValue={usualPart()}
           className="h-8 border border-line bg-raised px-1"
         >
           {PARTS.map((p) => (

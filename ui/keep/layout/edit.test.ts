@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { partNamed, streamBytes } from '../../../core/fabric/index.ts';
+import { type Part, partNamed } from '../../../core/families/index.ts';
 import { type Layout, type LayoutBlock, readLayout } from '../../../core/images/index.ts';
 import {
   emptyLayout,
@@ -16,7 +16,8 @@ const sources: Sources = {
   part: 'CV25',
   images: [{ id: 1, name: 'table.hex', added: '', format: 'intel-hex', start: 0x100, end: 0x180, fingerprint: null }],
 };
-const stream = streamBytes(partNamed('CV25')?.frames ?? 0);
+const part = partNamed('CV25') as Part;
+const stream = part.family.stream.bytes(part);
 const block = (change: Partial<LayoutBlock> & { readonly name: string }): LayoutBlock => ({
   role: 'data',
   address: 0,

@@ -1,4 +1,4 @@
-import { bootHeaderAddress, BOOT_HEADER_ROOM, partNamed, streamBytes } from '../../../core/fabric/index.ts';
+import { partNamed, usualPart } from '../../../core/families/index.ts';
 import {
   checkPlaces,
   dataBytes,
@@ -31,7 +31,10 @@ export const emptyLayout = (name: string): Layout => ({
  * First and last address of a block's data, counted from the block's own address; null while its source is not known.
  */
 export function extentOf(block: LayoutBlock, { part, images }: Sources): readonly [start: number, end: number] | null {
-  if (block.build) return part === null ? null : [0, streamBytes(partNamed(part)?.frames ?? 0)];
+  if (block.build) {
+    const known = part === null ? undefined : partNamed(part);
+    return known ? [0, known.family.stream.bytes(known)] : null;
+  }
   if (block.fields) return [0, dataBytes(block.fields)];
   if (block.hex !== undefined || block.text !== undefined) return [0, writtenOut(block).length];
   const image = images.find(({ name }) => name === block.file);
@@ -44,13 +47,11 @@ export function placesOf(layout: Layout, sources: Sources): StripPlace[] {
     const [start, end] = extentOf(block, sources) ?? [0, 0];
     return { name: block.name, role: block.role, start: block.address + start, end: block.address + end };
   });
-  if (layout.blocks.some(({ role }) => role === 'update'))
-    places.push({
-      name: 'boot header',
-      role: 'header',
-      start: bootHeaderAddress(layout.size),
-      end: bootHeaderAddress(layout.size) + BOOT_HEADER_ROOM,
-    });
+  const boot = partNamed(sources.part ?? usualPart())?.family.boot;
+  if (boot && layout.blocks.some(({ role }) => role === 'update')) {
+    const start = boot.headerAddress(layout.size);
+    places.push({ name: 'boot header', role: 'header', start, end: start + boot.headerRoom });
+  }
   return places;
 }
 

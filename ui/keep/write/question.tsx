@@ -1,5 +1,5 @@
 'use client';
-import { partNamed } from '../../../core/fabric/index.ts';
+import { partNamed } from '../../../core/families/index.ts';
 import { Button, dateTime, shortPrint, useAct, useImages, useLive, api } from '../../shared/index.ts';
 
 import { bootsFile } from '../chosen.ts';

@@ -1,0 +1,194 @@
+import { intAt } from '../../core/lists.ts';
+import { LINK } from '../../core/netlist/index.ts';
+import { Simulator } from '../../core/sim/index.ts';
+import type { TckEdge } from '../tap.ts';
+import type { FramesDesign } from './frames.ts';
+import { type Levels, readsAs } from './pads.ts';
+
+interface Oscillator {
+  readonly hz: number;
+  readonly posedge: number;
+  readonly negedge: number;
+  /** Edges already made. */
+  cycles: number;
+  /** When the oscillator would have begun, had it never stood still. */
+  startedAt: number;
+}
+
+interface Bound {
+  readonly word: number;
+  readonly mask: number;
+}
+
+/** An input whose level lies between both thresholds: what it reads is chance. */
+interface Doubtful {
+  readonly pin: string;
+  seed: number;
+}
+
+/** Chance is rolled again this often. */
+const ROLL_MICROSECONDS = 1000;
+
+const edgesDue = ({ startedAt, hz, cycles }: Oscillator, now: number): number =>
+  Math.max(0, Math.floor(((now - startedAt) * hz) / 1e6 + 1e-6) - cycles);
+const nextEdge = ({ startedAt, hz, cycles }: Oscillator): number => startedAt + ((cycles + 1) * 1e6) / hz;
+
+/** The configured part of an FPGA: the design that the frames hold, its pins, and clocks that run while time passes. */
+export class Fabric {
+  readonly #sim: Simulator;
+  readonly #inputs = new Map<string, Bound>();
+  readonly #outputs = new Map<string, Bound & { readonly enable: { readonly word: number } | null }>();
+  /** Pins without an oscillator that clock registers all the same. */
+  readonly #clockPins = new Map<string, { readonly posedge: number; readonly negedge: number }>();
+  readonly #oscillators: Oscillator[] = [];
+  readonly #standards = new Map<string, Levels>();
+  readonly #supplyOf: (pin: string) => number;
+  readonly #doubtful = new Map<string, Doubtful>();
+  #rolled = 0;
+  readonly #link: { domain: number; tdi: number; capture: number; shift: number; update: number; tdo: number } | null;
+
+  /** `oscillators` maps a pin to its frequency, `supplyOf` to the volts of its bank; `now` is in microseconds. */
+  constructor(
+    design: FramesDesign,
+    oscillators: ReadonlyMap<string, number>,
+    supplyOf: (pin: string) => number,
+    now: number,
+  ) {
+    const sim = new Simulator(design.netlist);
+    this.#sim = sim;
+    this.#supplyOf = supplyOf;
+    for (const { port, bit, pin, levels, pull } of design.pads) {
+      this.#standards.set(pin, levels);
+      const place = (address: number) => ({ word: address + (bit >>> 5), mask: 1 << (bit & 31) });
+      const output = sim.outputAddress(port);
+      const enable = sim.enableAddress(port);
+      if (output >= 0) this.#outputs.set(pin, { ...place(output), enable: enable < 0 ? null : place(enable) });
+      if (!sim.hasInput(port)) continue;
+      this.#inputs.set(pin, place(sim.inputAddress(port)));
+      // Until a part of the board says otherwise; what floats without a pull reads 0.
+      if (pull === 'up') this.#write(pin, true);
+      const hz = oscillators.get(pin);
+      const [posedge, negedge] = [sim.domain(port, 'posedge'), sim.domain(port, 'negedge')];
+      if (posedge < 0 && negedge < 0) continue;
+      if (hz === undefined) this.#clockPins.set(pin, { posedge, negedge });
+      else this.#oscillators.push({ hz, posedge, negedge, cycles: 0, startedAt: now });
+    }
+    this.#link = sim.hasInput(LINK.tck)
+      ? {
+          domain: sim.domain(LINK.tck),
+          tdi: sim.inputAddress(LINK.tdi),
+          capture: sim.inputAddress(LINK.capture),
+          shift: sim.inputAddress(LINK.shift),
+          update: sim.inputAddress(LINK.update),
+          tdo: sim.outputAddress(LINK.tdo),
+        }
+      : null;
+  }
+
+  /** A part of the board drives a pin, high being the supply of the pin's bank. */
+  setPin(pin: string, level: boolean): void {
+    const standard = this.#standards.get(pin);
+    const supply = this.#supplyOf(pin);
+    const read = standard ? readsAs(standard, level ? supply : 0, supply) : level;
+    if (read === null) this.#doubtful.set(pin, { pin, seed: this.#doubtful.size + 1 });
+    else this.#doubtful.delete(pin);
+    this.#write(pin, read ?? false);
+  }
+
+  #write(pin: string, level: boolean): void {
+    const bound = this.#inputs.get(pin);
+    if (!bound) return;
+    const { words } = this.#sim;
+    const before = intAt(words, bound.word);
+    const after = level ? before | bound.mask : before & ~bound.mask;
+    words[bound.word] = after;
+    this.#sim.touched();
+    const clock = before === after ? undefined : this.#clockPins.get(pin);
+    const domain = clock && (level ? clock.posedge : clock.negedge);
+    if (domain !== undefined && domain >= 0) this.#sim.edge(domain);
+  }
+
+  /** Level of an output; null for a pin the design does not drive, or leaves floating now. */
+  pin(pin: string): boolean | null {
+    const bound = this.#outputs.get(pin);
+    if (!bound) return null;
+    this.#sim.settle();
+    if (bound.enable && (intAt(this.#sim.words, bound.enable.word) & bound.mask) === 0) return null;
+    return (intAt(this.#sim.words, bound.word) & bound.mask) !== 0;
+  }
+
+  /** Runs all clocks up to `now` (microseconds); standing ones go on later from where they stood. */
+  runUntil(now: number, clocksRun = true): void {
+    if (!clocksRun) {
+      for (const oscillator of this.#oscillators)
+        oscillator.startedAt = now - (oscillator.cycles * 1e6) / oscillator.hz;
+      return;
+    }
+    if (this.#doubtful.size > 0 && now - this.#rolled >= ROLL_MICROSECONDS) this.#roll(now);
+    const [only, another] = this.#oscillators;
+    if (only && !another) return this.#runOne(only, now);
+    if (only && another && this.#oscillators.length === 2 && this.#runTwo(only, another, now)) return;
+    for (;;) {
+      let next: Oscillator | null = null;
+      let at = now;
+      for (const oscillator of this.#oscillators) {
+        const edge = oscillator.startedAt + ((oscillator.cycles + 1) * 1e6) / oscillator.hz;
+        if (edge <= at) {
+          next = oscillator;
+          at = edge;
+        }
+      }
+      if (!next) return;
+      this.#cycle(next, 1);
+    }
+  }
+
+  #roll(now: number): void {
+    this.#rolled = now;
+    for (const doubtful of this.#doubtful.values()) {
+      doubtful.seed = (Math.imul(doubtful.seed, 1664525) + 1013904223) >>> 0;
+      this.#write(doubtful.pin, doubtful.seed >>> 31 === 1);
+    }
+  }
+
+  #runOne(oscillator: Oscillator, now: number): void {
+    const due = Math.floor(((now - oscillator.startedAt) * oscillator.hz) / 1e6 + 1e-6) - oscillator.cycles;
+    if (due > 0) this.#cycle(oscillator, due);
+  }
+
+  /** Two oscillators whose rising edges alone matter, the common case, in one go; false when it is another case. */
+  #runTwo(a: Oscillator, b: Oscillator, now: number): boolean {
+    if (a.negedge >= 0 || b.negedge >= 0 || a.posedge < 0 || b.posedge < 0 || this.#sim.hasDerivedClocks) return false;
+    const dueA = edgesDue(a, now);
+    const dueB = edgesDue(b, now);
+    if (dueA + dueB === 0) return true;
+    this.#sim.interleave(a.posedge, b.posedge, dueA, dueB, nextEdge(a), 1e6 / a.hz, nextEdge(b), 1e6 / b.hz);
+    a.cycles += dueA;
+    b.cycles += dueB;
+    return true;
+  }
+
+  #cycle(oscillator: Oscillator, count: number): void {
+    oscillator.cycles += count;
+    if (oscillator.negedge < 0) return this.#sim.step(oscillator.posedge, count);
+    for (let i = 0; i < count; i++) {
+      if (oscillator.posedge >= 0) this.#sim.step(oscillator.posedge);
+      this.#sim.step(oscillator.negedge);
+    }
+  }
+
+  /** One rising edge of TCK on the link; returns TDO as it stood before the edge. */
+  linkEdge(edge: TckEdge): number {
+    const link = this.#link;
+    if (!link) return 0;
+    this.#sim.settle();
+    const { words } = this.#sim;
+    const tdo = intAt(words, link.tdo) & 1;
+    words[link.tdi] = edge.tdi;
+    words[link.capture] = edge.capture ? 1 : 0;
+    words[link.shift] = edge.shift ? 1 : 0;
+    words[link.update] = edge.update ? 1 : 0;
+    this.#sim.step(link.domain);
+    return tdo;
+  }
+}

@@ -1,0 +1,102 @@
+import { reverseByte } from '../../bits/index.ts';
+import { type ChainLink, describeIdcode } from '../../jtag/index.ts';
+import { stopIfCancelled, type Watch } from '../../progress.ts';
+import { type Problem, problem } from '../../result.ts';
+import type { ConfigureReport, StreamFor } from '../family.ts';
+import { readNow } from '../register.ts';
+import type { ConfigStatus } from '../status.ts';
+import { INSTRUCTION, PART_TABLE } from './parts.ts';
+import { STATUS_REGISTER } from './registers.ts';
+
+const CLEAR_POLLS = 50;
+const CLEAR_MICROSECONDS = 200;
+const STARTUP_CLOCKS = 32;
+const CHUNK_BYTES = 1 << 15;
+
+/**
+ * Writes a stream into the configuration memory of one part and starts it. The part checks IDCODE and CRC itself; what
+ * it says is in the status. IEEE 1532 names the instructions.
+ */
+export async function configure(link: ChainLink, bitstream: StreamFor, watch: Watch): Promise<ConfigureReport> {
+  const { queue } = link;
+  const start = queue.counts;
+  const bits = bitstream.stream.length * 8;
+  watch.report({ phase: 'Clearing', done: 0, total: bits, unit: 'bit' });
+  link.select(INSTRUCTION.ISC_ENABLE);
+  const cleared = await waitForInit(link);
+  if (cleared) {
+    link.select(INSTRUCTION.ISC_PROGRAM);
+    await shiftStream(link, bitstream.stream, watch);
+    queue.countPayload(bits);
+  }
+  link.select(INSTRUCTION.ISC_DISABLE);
+  queue.clock(STARTUP_CLOCKS);
+  const status = await readStatus(link);
+  const counts = {
+    tckCycles: queue.counts.tckCycles - start.tckCycles,
+    payloadBits: queue.counts.payloadBits - start.payloadBits,
+  };
+  return { done: status.done, status, counts, problem: status.done ? null : explain(status, bitstream) };
+}
+
+async function waitForInit(link: ChainLink): Promise<boolean> {
+  for (let poll = 0; poll < CLEAR_POLLS; poll++) {
+    link.queue.wait(CLEAR_MICROSECONDS);
+    if ((await readStatus(link)).memoryClear) return true;
+  }
+  return false;
+}
+
+/** One scan, sent in pieces with TCK resting between them, so that a cancel is heard and progress is seen. */
+async function shiftStream(link: ChainLink, stream: Uint8Array, watch: Watch): Promise<void> {
+  const total = stream.length * 8;
+  const shifted = Uint8Array.from(stream, reverseByte);
+  let sent = 0;
+  for (let at = 0; at < shifted.length; at += CHUNK_BYTES) {
+    stopIfCancelled(watch, 'The part is empty: its configuration memory was cleared and only partly written.');
+    const part = shifted.subarray(at, at + CHUNK_BYTES);
+    link.stream({ length: part.length * 8, bytes: part }, at + CHUNK_BYTES >= shifted.length);
+    await link.queue.flush();
+    sent += part.length * 8;
+    watch.report({ phase: 'Loading', done: sent, total, unit: 'bit' });
+  }
+}
+
+const readStatus = (link: ChainLink): Promise<ConfigStatus> => readNow(link, STATUS_REGISTER);
+
+function explain(status: ConfigStatus, { part }: StreamFor): Problem {
+  if (!status.memoryClear)
+    return problem(
+      'not-cleared',
+      'The part did not finish clearing its configuration memory.',
+      'Check the supply of the part.',
+      'Power-cycle the board and load again.',
+    );
+  if (status.idcodeMismatch)
+    return problem(
+      'idcode-mismatch',
+      `The part refused the stream: it is meant for ${describeIdcode(PART_TABLE.find(({ name }) => name === part)?.idcode ?? 0)} (${part}), not for this part.`,
+      'Build for the part that is on the board.',
+    );
+  if (status.crcError)
+    return problem(
+      'crc-error',
+      'The part found a CRC error in the stream; DONE stays low.',
+      'Load again: a single bad bit on the cable shows like this.',
+      'Lower the TCK frequency.',
+      'Build again: the file may be damaged.',
+    );
+  if (!status.startSeen)
+    return problem(
+      'no-start-word',
+      'The part never saw the beginning of the stream.',
+      'Lower the TCK frequency.',
+      'Check TDI for a break.',
+    );
+  return problem(
+    'done-low',
+    'The whole stream was sent but DONE did not rise.',
+    'Build again: the stream may be cut short.',
+    'Check DONE for a short to ground.',
+  );
+}

@@ -1,0 +1,20 @@
+import type { PlacedPort } from '../family.ts';
+import { framesOf } from './frames.ts';
+import { unpackNetlist } from './pack.ts';
+
+/** Which port a design has on which pin. */
+export function portsIn(frames: number, stream: Uint8Array): readonly PlacedPort[] {
+  const memory = framesOf(frames, stream);
+  const image = unpackNetlist(memory.subarray(4, 4 + new DataView(memory.buffer).getUint32(0)));
+  if (!image) return [];
+  const { netlist, pins } = image;
+  const clocks = new Set(netlist.registers.map((register) => register.clock));
+  const clockPorts = new Set(netlist.inputs.filter(({ node }) => clocks.has(node)).map(({ name }) => name));
+  return pins.map(({ port, bit, pin }) => ({
+    port,
+    bit,
+    pin,
+    width: pins.filter((other) => other.port === port).length,
+    isClock: clockPorts.has(port),
+  }));
+}
