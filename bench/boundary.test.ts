@@ -1,4 +1,3 @@
-import { scanChain } from '../core/board/scan.ts';
 // Pins by boundary scan on the simulated Lockhouse: SAMPLE, EXTEST, and the wiring test with its faults.
 import { chainOn } from '../tests/support/chain-on.ts';
 import fc from 'fast-check';
@@ -19,7 +18,7 @@ if (!opened.ok) throw new Error(opened.error.message);
 const bitstream = opened.value;
 
 async function scanOf(cable: Cable): Promise<BoundaryScan> {
-  const devices = describedChain((await scanChain(chainOn(cable))).devices, []);
+  const devices = await describedChain(chainOn(cable), []);
   if (!devices) throw new Error('a length is not known');
   return new BoundaryScan(new ScanQueue(cable), devices);
 }

@@ -5,7 +5,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { buildStream, StreamDecoder } from '../core/families/corvane/stream.ts';
 import { framesOfPart } from '../core/families/corvane/parts.ts';
-import { partNamed, readBitstream, readNow, streamFacts } from '../core/families/index.ts';
+import { type Fpga, partNamed, readBitstream, readNow, streamFacts } from '../core/families/index.ts';
 import { crc32, reverseByte } from '../core/bits/index.ts';
 import { meet } from '../core/flash/index.ts';
 import { type KeepBlock, keepBlocks, type ReachedFlash, reachFlash, rehearseBoot } from '../core/operations/index.ts';
@@ -28,7 +28,7 @@ const part =
 const UPDATE_AT = 0x100000;
 
 /** A board with that part alone, and its flash. */
-const { boot } = part.family;
+const boot = (part.family.flash as NonNullable<Fpga['flash']>).boot;
 
 function board(memory: Uint8Array) {
   const file = readBenchFile(JSON.stringify({ chain: [{ kind: 'corvane', part: PART, flash: 'LR32' }] }), 'board');
@@ -90,6 +90,7 @@ async function chipWith(
       ...met.value,
       device: 0,
       through: part,
+      boot,
       bootSource: 'flash',
       port,
       counts: () => ({ tckCycles: 0, payloadBits: 0 }),

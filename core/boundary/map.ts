@@ -19,6 +19,8 @@ export interface BoundaryPin {
 /** What boundary scan needs of a device. Opcodes as shifted, bit 0 first. */
 export interface BoundaryMap {
   readonly name: string;
+  /** Case that the pins belong to; null where the description names none. */
+  readonly packageName: string | null;
   readonly irLength: number;
   readonly length: number;
   readonly extest: Bits;
@@ -79,6 +81,7 @@ export function boundaryMap(entity: BsdlEntity): Result<BoundaryMap> {
   });
   return ok({
     name: entity.entity,
+    packageName: entity.packageName,
     irLength,
     length: boundaryLength,
     extest: opcode(extest),

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { crc32 } from '../bits/index.ts';
 import { fail, ok, type Problem, problem, type Result } from '../result.ts';
 import type { StreamFor } from './family.ts';
-import { partNamed } from './lookup.ts';
+import { FAMILIES, partNamed } from './lookup.ts';
 
 /** A built design as it travels in a `.nbits` file: what it is for, and the stream that configures the part. */
 export interface Bitstream extends StreamFor {
@@ -37,7 +37,7 @@ export function writeBitstream({ part, package: packageName, top, fingerprint, s
 /**
  * Reads a file's envelope. The stream itself is not checked here: that is the part's own business, and it reports it.
  */
-export function readBitstream(bytes: Uint8Array): Result<Bitstream, Problem> {
+export function readBitstream(bytes: Uint8Array, families = FAMILIES): Result<Bitstream, Problem> {
   if (!MAGIC.every((byte, i) => bytes[i] === byte))
     return fail(
       problem(
@@ -65,7 +65,7 @@ export function readBitstream(bytes: Uint8Array): Result<Bitstream, Problem> {
   const header = readHeader(bytes.subarray(FIXED, FIXED + headerLength));
   if (!header) return fail(damaged());
   if (bytes.length < start + header.streamBytes) return fail(truncated(bytes.length, start + header.streamBytes));
-  if (!partNamed(header.part))
+  if (!partNamed(header.part, families))
     return fail(
       problem(
         'unknown-part',

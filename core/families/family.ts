@@ -100,7 +100,7 @@ export interface StreamFor {
 }
 
 /** Where the flash behind a part says what is to be booted. */
-interface BootLayout {
+export interface BootLayout {
   /** Where a part boots from without a header, and falls back to. */
   readonly golden: number;
   readonly headerBytes: number;
@@ -126,6 +126,14 @@ export interface SpiScript {
   expect(command: Uint8Array, answer: Uint8Array, care: Uint8Array | null): void;
 }
 
+/** The flash behind a part. */
+interface FlashBehind {
+  port(link: ChainLink): SpiPort;
+  /** The way to it, written down, on a chain with so many devices. */
+  script(script: ScanScript, devices: number): SpiScript;
+  readonly boot: BootLayout;
+}
+
 /** How the parts of a family are built for, configured and spoken to. */
 export interface Fpga {
   readonly name: string;
@@ -148,10 +156,8 @@ export interface Fpga {
   verify(link: ChainLink, design: StreamFor, watch: Watch): Promise<Result<number>>;
   /** The same as `configure`, written down; times are the longest ones. */
   scriptLoad(script: ScanScript, design: StreamFor): void;
-  /** The way to the flash, written down, on a chain with so many devices. */
-  scriptFlash(script: ScanScript, devices: number): SpiScript;
-  flashPort(link: ChainLink): SpiPort;
+  /** The flash that its parts can boot from and reach; null where they have none. */
+  readonly flash: FlashBehind | null;
   /** Opcode of the user register that its fabric is given. */
   readonly debugLink: number;
-  readonly boot: BootLayout;
 }

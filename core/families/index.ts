@@ -4,6 +4,7 @@ export { type Bitstream, readBitstream, writeBitstream } from './bitstream.ts';
 export type { Delays, MemoryCells } from './cells.ts';
 export { NBITS } from './container.ts';
 export type {
+  BootLayout,
   Design,
   Family,
   Fpga,

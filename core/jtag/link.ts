@@ -56,7 +56,7 @@ export class ChainLink {
   }
 
   /**
-   * A scan into a register that frames itself by a leading 1, as the SPI and fabric links of a Corvane do: `payload`
+   * A scan into a register that frames itself by a leading 1, as links to a flash or a fabric do: `payload`
    * follows that 1 bit for bit, `tail` more zeros follow it. Resolves, after a flush, to the bits that left the device
    * from the cycle after the 1 was taken in: `payload.length + tail` of them less the delay of the devices towards TDO.
    */

@@ -20,6 +20,9 @@ export interface AfterLoad {
 }
 
 const LOOKS = 48;
+/** Idle cycles between looks, 0 to one less. */
+const UNEVEN_CLOCKS = 11;
+const OTHER_TCK = 0.83;
 
 /** Asks the hub of the debug cores who is there, and watches the clock pins by SAMPLE, which disturbs nothing. */
 export async function lookAfterLoad(
@@ -65,9 +68,29 @@ async function watchPins(
     devices.map((one, place): ScannedDevice => (place === device ? (one as BoundaryMap) : { irLength: one.irLength })),
   );
   const seen = new Map<string, Set<number>>();
-  for (let look = 0; look < LOOKS; look++)
-    for (const { pin, level } of await scan.sample())
-      if (level !== null && pins.some((one) => one.pin === pin)) seen.set(pin, (seen.get(pin) ?? new Set()).add(level));
-  await scan.release();
-  return pins.map(({ port, pin }) => ({ port, pin, ticks: seen.get(pin)?.size === 2 }));
+  const lookOften = async () => {
+    for (let look = 0; look < LOOKS; look++) {
+      // Looks at even distances would meet a clock of a whole multiple at one level again and again.
+      queue.clock(look % UNEVEN_CLOCKS);
+      for (const { pin, level } of await scan.sample())
+        if (level !== null && pins.some((one) => one.pin === pin))
+          seen.set(pin, (seen.get(pin) ?? new Set()).add(level));
+    }
+    await scan.release();
+  };
+  await lookOften();
+  const ticks = (pin: string) => seen.get(pin)?.size === 2;
+  if (!pins.every(({ pin }) => ticks(pin))) await atAnotherTck(chain, lookOften);
+  return pins.map(({ port, pin }) => ({ port, pin, ticks: ticks(pin) }));
+}
+
+/** A clock as fast as TCK, or a multiple of it, stands still for whoever looks with TCK: from another one it does not. */
+async function atAnotherTck(chain: ChainSession, look: () => Promise<void>): Promise<void> {
+  const { tckHz } = await chain.cable.state();
+  await chain.cable.setFrequency(tckHz * OTHER_TCK);
+  try {
+    await look();
+  } finally {
+    await chain.cable.setFrequency(tckHz);
+  }
 }

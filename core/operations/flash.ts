@@ -1,6 +1,6 @@
 import { type ChainSession, LEAST_VOLTS } from '../board/index.ts';
 import { crc32 } from '../bits/index.ts';
-import { type ConfigStatus, type Part, partsOf, readNow } from '../families/index.ts';
+import { type BootLayout, type ConfigStatus, type Part, partsOf, readNow } from '../families/index.ts';
 import {
   eraseBlocks,
   type FlashIdentity,
@@ -27,6 +27,7 @@ export interface ReachedFlash extends FlashIdentity {
   readonly port: SpiPort;
   /** The FPGA that passes the flash's pins on. */
   readonly through: Part;
+  readonly boot: BootLayout;
   readonly counts: () => ScanCounts;
 }
 
@@ -80,10 +81,13 @@ export async function reachFlash(
 
 async function metThrough(link: ChainLink, through: Part): Promise<Result<ReachedFlash>> {
   const { bootSource } = await readNow(link, through.family.status);
-  const port = through.family.flashPort(link);
+  const { flash } = through.family;
+  if (!flash)
+    return fail(problem('no-flash', `A ${through.name} has no flash to boot from.`, 'Load it over JTAG instead.'));
+  const port = flash.port(link);
   const met = await meet(port);
   const counts = () => link.queue.counts;
-  return met.ok ? ok({ ...met.value, device: link.index, bootSource, port, through, counts }) : met;
+  return met.ok ? ok({ ...met.value, device: link.index, bootSource, port, through, boot: flash.boot, counts }) : met;
 }
 
 const notProtected = (flash: ReachedFlash): Result<ReachedFlash> =>

@@ -59,9 +59,10 @@ export interface KeepReport extends WriteReport {
 
 /** Reads the boot header and what stands at address 0. */
 export async function lookAtBoot(flash: ReachedFlash, watch: Watch): Promise<BootLook> {
-  const { boot, stream } = flash.through.family;
+  const { boot, through } = flash;
+  const { stream } = through.family;
   const header = await readFlash(flash.port, boot.headerAddress(flash.part.bytes), boot.headerBytes);
-  const { length } = affectedRange(flash.part, boot.golden, stream.bytes(flash.through));
+  const { length } = affectedRange(flash.part, boot.golden, stream.bytes(through));
   const first = await readWatched(
     flash.port,
     boot.golden,
@@ -82,7 +83,7 @@ export async function planBlocks(
 ): Promise<Result<WritePlan>> {
   const { before, update, header } = stepsOf(flash, blocks, look, options);
   return planWriting(flash.port, flash.part, [...before, ...update, ...(header ? [header] : [])], watch, {
-    address: flash.through.family.boot.golden,
+    address: flash.boot.golden,
     bytes: look.first,
   });
 }
@@ -99,8 +100,7 @@ export async function writeBlocks(
   options: KeepOptions,
   watch: Watch,
 ): Promise<Result<KeepReport>> {
-  const { port, part } = flash;
-  const { boot } = flash.through.family;
+  const { port, part, boot } = flash;
   const uniqueId = await readUniqueId(port);
   const { before, update, header, golden } = stepsOf(flash, blocks, look, options);
   const plans: WritePlan[] = [];
@@ -146,7 +146,7 @@ const changes = ({ erases, pages }: WritePlan): boolean => erases.length + pages
 
 /** In the order of writing: what goes before the update, the update, its header. */
 function stepsOf(flash: ReachedFlash, blocks: readonly KeepBlock[], look: BootLook, { replaceGolden }: KeepOptions) {
-  const { boot } = flash.through.family;
+  const { boot } = flash;
   const golden = blocks.find(({ role }) => role === 'golden');
   const update = blocks.find(({ role }) => role === 'update');
   const goldenIs: KeepReport['golden'] = !golden

@@ -70,9 +70,9 @@ export function checkKeep(
       `${blocks.reduce((sum, { bytes }) => sum + bytes.length, 0).toLocaleString('en')} bytes of ${part.bytes.toLocaleString('en')}.`,
     );
   for (const message of crossings(flash, blocks)) add('place', 'stop', message);
-  for (const block of blocks) if (block.role !== 'data') checkImage(block, through, add);
+  for (const block of blocks) if (block.role !== 'data') checkImage(block, flash, add);
   checkGolden(through, blocks, look, options, add);
-  for (const message of covered(through, blocks, look)) add('replaced', 'warn', message);
+  for (const message of covered(flash, blocks, look)) add('replaced', 'warn', message);
   if (look.update !== null && blocks.some(({ role }) => role === 'image'))
     add(
       'replaced',
@@ -97,9 +97,12 @@ export function checkKeep(
 }
 
 /** Data that would be laid over an image that stands: the board would no longer boot from it. */
-function covered(through: Part, blocks: readonly KeepBlock[], { golden, update, first }: BootLook): string[] {
-  const { boot, stream } = through.family;
-  const size = stream.bytes(through);
+function covered(
+  { through, boot }: ReachedFlash,
+  blocks: readonly KeepBlock[],
+  { golden, update, first }: BootLook,
+): string[] {
+  const size = through.family.stream.bytes(through);
   const places = [
     ...(golden.isWhole
       ? [{ name: `The image ${golden.fingerprint?.slice(0, 8) ?? ''} at 0x0`, start: boot.golden, held: first }]
@@ -153,8 +156,12 @@ export function allowed(checks: readonly KeepCheck[]): Result<null> {
 
 type Add = (name: KeepCheck['name'], state: KeepCheck['state'], message: string) => void;
 
-function checkImage({ name, role, address, bytes }: KeepBlock, fpga: Part, add: Add): void {
-  const { stream, boot } = fpga.family;
+function checkImage(
+  { name, role, address, bytes }: KeepBlock,
+  { through: fpga, boot }: ReachedFlash,
+  add: Add,
+): void {
+  const { stream } = fpga.family;
   const { idcode, fingerprint, isWhole } = stream.facts(bytes);
   const advice = stream.misordered(bytes);
   if (advice) return add('image', 'stop', `"${name}": ${advice}`);
@@ -203,17 +210,16 @@ function checkGolden(
 /**
  * Blocks that overlap, or share a sector with an image or the boot header: what is erased for one would take the other.
  */
-function crossings({ part, through }: ReachedFlash, blocks: readonly KeepBlock[]): string[] {
+function crossings({ part, boot }: ReachedFlash, blocks: readonly KeepBlock[]): string[] {
   const places: Place[] = blocks.map(({ name, role, address, bytes }) => ({
     name,
     start: address,
     end: address + bytes.length,
     guarded: role !== 'data',
   }));
-  const { headerAddress, headerRoom } = through.family.boot;
-  const start = headerAddress(part.bytes);
+  const start = boot.headerAddress(part.bytes);
   if (blocks.some(({ role }) => role === 'update'))
-    places.push({ name: 'boot header', start, end: start + headerRoom, guarded: true });
+    places.push({ name: 'boot header', start, end: start + boot.headerRoom, guarded: true });
   return checkPlaces(places, part.bytes, smallestErase(part).bytes)
     .filter(({ severity, code }) => severity === 'error' && code !== 'does-not-fit')
     .map(({ message }) => message);

@@ -49,6 +49,9 @@ export function keepAsSvf(
   const opened = open(bitstream, place, take, 'Writes to the flash');
   if (!opened.ok) return opened;
   const { svf, script, part } = opened.value;
+  const behind = part.family.flash;
+  if (!behind)
+    return fail(problem('no-flash', `A ${part.name} has no flash to boot from.`, 'Load it over JTAG instead.'));
   const image = bitstream.stream;
   if (image.length > flash.bytes)
     return fail(
@@ -59,7 +62,7 @@ export function keepAsSvf(
       ),
     );
   svf.comment(`Flash ${flash.maker} ${flash.name}`);
-  const spi = part.family.scriptFlash(script, place.irLengths.length);
+  const spi = behind.script(script, place.irLengths.length);
   spi.send(Uint8Array.of(COMMAND.WAKE));
   svf.wait({ microseconds: WAKE_MICROSECONDS });
   spi.expect(Uint8Array.of(COMMAND.IDENTITY), Uint8Array.from(flash.identity), null);

@@ -120,7 +120,7 @@ export class Board {
     const scan = await chain.current();
     const [trouble] = scan.problems;
     if (trouble) return fail(trouble);
-    const devices = describedChain(scan.devices, await this.#needs.descriptions());
+    const devices = await describedChain(chain, await this.#needs.descriptions());
     return devices
       ? ok(devices)
       : fail(

@@ -12,6 +12,8 @@ export interface PinsNow {
   readonly driven: Readonly<Record<string, 0 | 1>>;
   /** Ports of the design that runs, and nets of the board, by `place.pin`. */
   readonly names: Readonly<Record<string, string>>;
+  /** Case of each device by its place in the chain; null where it is not known. */
+  readonly packages: readonly (string | null)[];
   /** EXTEST was ended by another operation since the last look. */
   readonly ended: boolean;
 }
@@ -27,6 +29,7 @@ export async function lookAtPins(on: Needs): Promise<Result<PinsNow>> {
         levels: await session.scan.apply(),
         driven: Object.fromEntries(session.driven),
         names: await on.project.pinNames(),
+        packages: packagesOf(session.scan),
         ended: false,
       });
     const devices = await on.board.scannedChain(chain);
@@ -34,7 +37,7 @@ export async function lookAtPins(on: Needs): Promise<Result<PinsNow>> {
     const scan = new BoundaryScan(new ScanQueue(chain.cable), devices.value);
     const levels = await scan.sample();
     await scan.release();
-    return ok({ levels, driven: {}, names: await on.project.pinNames(), ended });
+    return ok({ levels, driven: {}, names: await on.project.pinNames(), packages: packagesOf(scan), ended });
   });
 }
 
@@ -67,6 +70,7 @@ export async function drivePin(on: Needs, place: number, pin: string, level: 0 |
       levels: await scan.apply(),
       driven: Object.fromEntries(driven),
       names: await on.project.pinNames(),
+      packages: packagesOf(scan),
       ended: false,
     });
   });
@@ -94,3 +98,6 @@ export async function releasePins(on: Needs): Promise<void> {
 /** Asked with the cable in hand, which makes this the turn after the session's own if nobody came between. */
 const live = (on: Needs): PinSession | null =>
   on.board.said.pins && on.board.said.pins.turn === on.board.turns - 1 ? on.board.said.pins : null;
+
+const packagesOf = ({ devices }: BoundaryScan): PinsNow['packages'] =>
+  devices.map((device) => ('packageName' in device ? device.packageName : null));

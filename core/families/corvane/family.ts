@@ -46,16 +46,18 @@ const fpga: Fpga = {
   configure,
   verify: verifyConfiguration,
   scriptLoad,
-  scriptFlash,
-  flashPort: (link) => new SpiOverJtag(link),
   debugLink: INSTRUCTION.FABRIC_LINK,
-  boot: {
-    golden: GOLDEN_ADDRESS,
-    headerBytes: BOOT_HEADER_BYTES,
-    headerRoom: BOOT_HEADER_ROOM,
-    headerAddress: bootHeaderAddress,
-    writeHeader: writeBootHeader,
-    readHeader: readBootHeader,
+  flash: {
+    port: (link) => new SpiOverJtag(link),
+    script: scriptFlash,
+    boot: {
+      golden: GOLDEN_ADDRESS,
+      headerBytes: BOOT_HEADER_BYTES,
+      headerRoom: BOOT_HEADER_ROOM,
+      headerAddress: bootHeaderAddress,
+      writeHeader: writeBootHeader,
+      readHeader: readBootHeader,
+    },
   },
 };
 

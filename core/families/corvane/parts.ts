@@ -24,10 +24,10 @@ const row = (
 
 /** docs/silicon.md, table 1. CV25 and CV25S answer with one IDCODE. */
 export const PART_TABLE: readonly PartRow[] = [
-  row('CV10', 0x1c010ffd, [1000, 8, 512], ['Q64'], true),
-  row('CV25', 0x1c025ffd, [2500, 24, 1280], ['Q100']),
-  row('CV25S', 0x1c025ffd, [2500, 24, 1280], ['Q100']),
-  row('CV60', 0x1c060ffd, [6000, 64, 3072], ['B196']),
+  row('CV10', 0x1c010ffd, [1000, 8, 512], ['Q64', 'Q100'], true),
+  row('CV25', 0x1c025ffd, [2500, 24, 1280], ['Q100', 'B196']),
+  row('CV25S', 0x1c025ffd, [2500, 24, 1280], ['Q100', 'B196']),
+  row('CV60', 0x1c060ffd, [6000, 64, 3072], ['B196', 'Q100']),
 ];
 
 /** Frames of a part; its name is one of the table. */

@@ -22,11 +22,13 @@ export function PinsView() {
   const changed = useRef(new Map<string, number>());
   const shown = place ?? fpga?.index ?? 0;
   const part = devices[shown]?.part ?? null;
+  const measured = now?.packages[shown] ?? null;
   const drawing = useMemo(() => {
     const family = part === null ? undefined : familyOf(part);
-    const [packageName] = family && part !== null ? family.packagesOf(part) : [];
+    const [usual] = family && part !== null ? family.packagesOf(part) : [];
+    const packageName = measured ?? usual;
     return family && packageName ? family.drawing(packageName) : null;
-  }, [part]);
+  }, [part, measured]);
   const take = (next: PinsNow) => {
     setNow((old) => {
       const before = new Map(old?.levels.map((one) => [`${one.place}.${one.pin}`, one.level]));

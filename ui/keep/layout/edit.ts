@@ -47,7 +47,7 @@ export function placesOf(layout: Layout, sources: Sources): StripPlace[] {
     const [start, end] = extentOf(block, sources) ?? [0, 0];
     return { name: block.name, role: block.role, start: block.address + start, end: block.address + end };
   });
-  const boot = partNamed(sources.part ?? usualPart())?.family.boot;
+  const boot = partNamed(sources.part ?? usualPart())?.family.flash?.boot;
   if (boot && layout.blocks.some(({ role }) => role === 'update')) {
     const start = boot.headerAddress(layout.size);
     places.push({ name: 'boot header', role: 'header', start, end: start + boot.headerRoom });
