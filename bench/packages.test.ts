@@ -40,11 +40,27 @@ describe('a project', () => {
   test('has its pins checked for the package it names, else for the usual one of its part', () => {
     expect(built('B196', 'button,A1\nlamp,A2\n').pinIssues).toEqual([]);
     expect(built(undefined, 'button,P1\nlamp,P2\n').pinIssues).toEqual([]);
-    expect(built('B196', 'button,P20\nlamp,A2\n').pinIssues.map(({ code, message }) => [code, message])).toContainEqual([
-      'pin-unknown',
-      'Pin "P20" is not bonded out: the package B196 of a CV25 has no such pin.',
-    ]);
+    expect(built('B196', 'button,P20\nlamp,A2\n').pinIssues.map(({ code, message }) => [code, message])).toContainEqual(
+      ['pin-unknown', 'Pin "P20" is not bonded out: the package B196 of a CV25 has no such pin.'],
+    );
     expect(built(undefined, 'button,A1\nlamp,P2\n').pinIssues[0]?.message).toMatch(/the package Q100 of a CV25/);
+  });
+
+  test('is told when the board it names carries another package', () => {
+    const on = (board: object) => {
+      const { file, files } = project('B196', 'button,A1\nlamp,A2\n');
+      const text = JSON.stringify({ format: 'nimble-board', version: 1, name: 'Desk', part: 'CV25', ...board });
+      const named = {
+        file: { ...file, board: 'desk.board.json' },
+        files: [...files, { name: 'desk.board.json', text }],
+      };
+      return build({ project: named, plan: emptyPlan }).messages.flatMap(({ code, message }) =>
+        code === 'board-package' ? [message] : [],
+      );
+    };
+    expect(on({ package: 'B196' })).toEqual([]);
+    expect(on({ part: 'CV60', package: 'Q100' })).toEqual([]);
+    expect(on({})).toEqual(['The project is built for a CV25 in a B196; on Desk it comes in a Q100.']);
   });
 
   test('cannot name a package that its part does not come in', () => {

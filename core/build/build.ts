@@ -1,5 +1,12 @@
 import { checkNetlist } from '../checks/index.ts';
-import { checkPins, type PinIssue, type PlacedOn, type PortNeed, parsePinTable } from '../constraints/index.ts';
+import {
+  type BoardDescription,
+  checkPins,
+  type PinIssue,
+  type PlacedOn,
+  type PortNeed,
+  parsePinTable,
+} from '../constraints/index.ts';
 import {
   type Design,
   FAMILIES,
@@ -232,6 +239,7 @@ function placePins(
   const entries = table ? parsePinTable(table.text) : [];
   const board = boardOf(project);
   if (board && !board.ok) messages.error(board.error.code, SETTINGS, board.error.message);
+  if (board?.ok) checkCase(board.value, on, messages);
   const { bindings, issues } = checkPins(entries, ports, on, board?.ok ? board.value.banks : {});
   const declared = (port: string) =>
     netlist.signals.find(
@@ -249,6 +257,18 @@ function placePins(
     );
   }
   return { bindings, pinIssues: issues };
+}
+
+/** The package of the board's description is the one that is built for. */
+function checkCase(board: BoardDescription, { part, packageName }: PlacedOn, messages: Messages): void {
+  const onBoard = board.package ?? part.packages[0];
+  if (board.part !== part.name || onBoard === packageName) return;
+  messages.add(
+    'serious',
+    'board-package',
+    SETTINGS,
+    `The project is built for a ${part.name} in a ${packageName}; on ${board.name} it comes in a ${onBoard}.`,
+  );
 }
 
 function packed(

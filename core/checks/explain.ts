@@ -245,6 +245,22 @@ const EXPLANATIONS: Readonly<Record<string, Explanation>> = {
     'The port is a clock and connected to no pin, so its registers never see an edge: all of them keep what they held at power-up.',
     'Give it a pin that reaches the clock network, marked on the package drawing.',
   ),
+  'unknown-part': entry(
+    'No such part',
+    'Designs are built for the parts that are known here; the project names another one, or spells it otherwise.',
+    'Choose a part under Project.',
+  ),
+  'unknown-package': entry(
+    'Part does not come in this package',
+    'The project names a package that the part is not sold in, so there are no pins to choose of.',
+    'Choose a package under Project.',
+  ),
+  'board-package': entry(
+    'Not the package of the board',
+    "The board's description says that the FPGA comes in another package than the project is built for. A pin of the same name is another pad there, or none.",
+    'Compare the marking and the number of pins of the FPGA with both.',
+    "Choose the board's package under Project, or correct the board's description.",
+  ),
   'pin-unknown': entry(
     'No such pin',
     'The package has no user pin of that name: it does not exist, or carries supply or configuration.',

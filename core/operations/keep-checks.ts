@@ -156,11 +156,7 @@ export function allowed(checks: readonly KeepCheck[]): Result<null> {
 
 type Add = (name: KeepCheck['name'], state: KeepCheck['state'], message: string) => void;
 
-function checkImage(
-  { name, role, address, bytes }: KeepBlock,
-  { through: fpga, boot }: ReachedFlash,
-  add: Add,
-): void {
+function checkImage({ name, role, address, bytes }: KeepBlock, { through: fpga, boot }: ReachedFlash, add: Add): void {
   const { stream } = fpga.family;
   const { idcode, fingerprint, isWhole } = stream.facts(bytes);
   const advice = stream.misordered(bytes);

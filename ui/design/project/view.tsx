@@ -119,7 +119,7 @@ function Settings() {
         >
           <option value="">{read?.top && file.top === undefined ? `as found: ${read.top}` : 'as found'}</option>
           {file.top !== undefined && !modules.includes(file.top) && (
-            <option value={file.top}>{file.top} (not in the sources)</option>
+            <option value={file.top}>{read ? `${file.top} (not in the sources)` : file.top}</option>
           )}
           {modules.map((name) => (
             <option key={name}>{name}</option>
