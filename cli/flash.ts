@@ -188,14 +188,10 @@ export function flashCommand(program: Command, failed: () => void): void {
         const { start, length } = stretch(chip, options);
         const erased = await eraseFlash(chip, start, length, connection.watch);
         await connection.tell(
-          flashDeed(
-            '',
-            chip,
-            {},
-            null,
-            erased.ok ? `${erased.value.sectorsErased} blocks erased.` : erased.error.message,
-            erased.ok,
-          ),
+          flashDeed(chip, {
+            message: erased.ok ? `${erased.value.sectorsErased} blocks erased.` : erased.error.message,
+            isDone: erased.ok,
+          }),
         );
         if (!erased.ok) return erased;
         const blank = await blankCheck(chip, start, length, connection.watch);
@@ -266,7 +262,7 @@ export function flashCommand(program: Command, failed: () => void): void {
         if (byte > 255) throw new CallError('--byte takes a number from 0 to 255.');
         const filled = await fillFlash(chip, start, length, byte, connection.watch);
         await connection.tell(
-          flashDeed('', chip, {}, null, filled.ok ? `${length} bytes filled.` : filled.error.message, filled.ok),
+          flashDeed(chip, { message: filled.ok ? `${length} bytes filled.` : filled.error.message, isDone: filled.ok }),
         );
         return spread(filled);
       },
@@ -316,17 +312,16 @@ async function write(
   }
   const kept = await keepBlocks(chain, request, connection.watch);
   await connection.tell(
-    flashDeed(
+    flashDeed(chip, {
       fpga,
-      chip,
-      options,
-      kept.ok ? kept.value.boots : null,
-      kept.ok
+      source: options.source,
+      fingerprint: kept.ok ? kept.value.boots : null,
+      message: kept.ok
         ? `${kept.value.sectorsErased} blocks erased, ${kept.value.pagesWritten} pages written and verified.`
         : kept.error.message,
-      kept.ok,
-      kept.ok && kept.value.boots === null && !kept.value.replaced,
-    ),
+      isDone: kept.ok,
+      leaves: kept.ok && kept.value.boots === null && !kept.value.replaced,
+    }),
   );
   if (!kept.ok) return kept;
   const by = options.reconfigure ? 'reconfigure' : options.rehearse ? 'power' : null;
@@ -366,15 +361,21 @@ async function partAt(chain: Connection['chain'], device: number): Promise<strin
   return devices[device]?.part ?? null;
 }
 
+/** How a change of the flash went. */
+interface Done {
+  readonly message: string;
+  readonly isDone: boolean;
+  readonly fpga?: string;
+  readonly source?: string | undefined;
+  readonly fingerprint?: string | null;
+  /** What boots is as it was. */
+  readonly leaves?: boolean;
+}
+
 /** A change of the flash as others at the pod are told of it. */
 const flashDeed = (
-  fpga: string,
   chip: ReachedFlash,
-  { source = '' }: Options,
-  fingerprint: string | null,
-  message: string,
-  isDone: boolean,
-  leaves = false,
+  { message, isDone, fpga = '', source = '', fingerprint = null, leaves = false }: Done,
 ): PodDeed => ({
   kind: 'flash',
   outcome: isDone ? 'done' : 'failed',

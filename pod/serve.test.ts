@@ -124,6 +124,29 @@ describe('the pod', () => {
     second.close();
   });
 
+  test('a file that is cancelled on its way leaves nothing at the pod; one that runs is stopped there', async () => {
+    const { bitstream } = builtDemo();
+    const digest = createHash('sha256').update(bitstream).digest('hex');
+    const one = await client();
+    const broken = one.stage('half.nbits', bitstream, digest, () => {
+      throw new Error('cancelled');
+    });
+    await expect(broken).rejects.toThrow('cancelled');
+    expect(await one.staged()).toEqual([]);
+    expect(await codeOf(one.stopStaged(99))).toBe('stage-file');
+    const file = await one.stage('lock.nbits', bitstream, digest, () => {});
+    await one.execute(file, 'load', null);
+    await one.stopStaged(file);
+    const state = async () => (await one.staged())[0]?.state;
+    await expect.poll(state, { timeout: 20_000 }).toBe('failed');
+    const [held] = await one.staged();
+    expect(held?.problem).toMatchObject({ code: 'cancelled' });
+    // The pod has let go of its board.
+    expect(await codeOf(one.lease())).toBe('fine');
+    await one.dropStaged(file);
+    one.close();
+  });
+
   test('faults and TCK are set through it; a broken connection ends in pod-lost and can be made again', async () => {
     const cable = await client();
     await cable.setFault('tdo-stuck-0', true);

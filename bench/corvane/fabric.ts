@@ -162,7 +162,10 @@ export class Fabric {
     const dueA = edgesDue(a, now);
     const dueB = edgesDue(b, now);
     if (dueA + dueB === 0) return true;
-    this.#sim.interleave(a.posedge, b.posedge, dueA, dueB, nextEdge(a), 1e6 / a.hz, nextEdge(b), 1e6 / b.hz);
+    this.#sim.interleave(
+      { domain: a.posedge, count: dueA, next: nextEdge(a), step: 1e6 / a.hz },
+      { domain: b.posedge, count: dueB, next: nextEdge(b), step: 1e6 / b.hz },
+    );
     a.cycles += dueA;
     b.cycles += dueB;
     return true;

@@ -154,7 +154,7 @@ function registers(shared: Shared, scope: Scope, body: Statement, clock: Clock, 
         body.at,
         `"${vector.name}" is an input of this module and cannot be assigned to inside.`,
       );
-    register(shared, vector, clock, own, run.holds.get(vector), resets, body.at);
+    register(shared, vector, { clock, value: own, hold: run.holds.get(vector), resets, at: body.at });
   }
   for (const hold of run.holds) build.node(hold[1]).args = [hold[0].wire];
   for (const reset of resets) for (const hold of reset.values.holds) build.node(hold[1]).args = [hold[0].wire];
@@ -163,15 +163,16 @@ function registers(shared: Shared, scope: Scope, body: Statement, clock: Clock, 
     shared.stores.push({ memory, condition, address, data, base, clock, block, at });
 }
 
-function register(
-  shared: Shared,
-  vector: Vector,
-  clock: Clock,
-  value: NodeId | undefined,
-  hold: NodeId | undefined,
-  resets: readonly Reset[],
-  at: Place,
-): void {
+/** What a process makes of a register: the value it is given at an edge, and what its resets do. */
+interface Clocked {
+  readonly clock: Clock;
+  readonly value: NodeId | undefined;
+  readonly hold: NodeId | undefined;
+  readonly resets: readonly Reset[];
+  readonly at: Place;
+}
+
+function register(shared: Shared, vector: Vector, { clock, value, hold, resets, at }: Clocked): void {
   const { build } = shared;
   const assigned = value === undefined ? [] : assignedParts(shared, value, hold);
   const cleared = resets.map(({ active, values }) => {

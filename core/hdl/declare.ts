@@ -89,7 +89,7 @@ export function declareName(
       ? initialValue(declarator.value, shape, context)
       : null;
   if (known?.kind === 'vector' && (known.direction === null) !== (item.direction === null))
-    return redeclare(shared, known, item, shape, init, scope, at);
+    return redeclare(shared, scope, known, { item, shape, init, at });
   const path = `${scope.path}.${name}`;
   const vector: Vector = {
     kind: 'vector',
@@ -126,12 +126,14 @@ function initialValue(value: NonNullable<Declarator['value']>, shape: Shape, con
 /** The older style says a port twice: once its direction, once that it is a reg. */
 function redeclare(
   shared: Shared,
-  known: Vector,
-  item: Declaration,
-  shape: Shape,
-  init: bigint | null,
   scope: Scope,
-  at: Place,
+  known: Vector,
+  {
+    item,
+    shape,
+    init,
+    at,
+  }: { readonly item: Declaration; readonly shape: Shape; readonly init: bigint | null; readonly at: Place },
 ): void {
   const plain = item.type.kind === 'bits' && item.type.dimensions.length === 0;
   const before = known.width === 1 && known.shape.left === 0;

@@ -143,12 +143,22 @@ export class PodClient implements Cable {
     await this.#ask({ method: 'ask' });
   }
 
-  /** Sends a file to the pod, which checks size and digest. Resolves to its number there. */
+  /**
+   * Sends a file to the pod, which checks size and digest. Resolves to its number there. Where
+   * `onSent` throws, what was sent so far is dropped.
+   */
   async stage(name: string, bytes: Uint8Array, sha256: string, onSent: (bytes: number) => void): Promise<number> {
     const { id } = await this.#askFor(podResults.stage, { method: 'stage', name, bytes: bytes.length, sha256 });
-    for (let at = 0; at < bytes.length; at += PIECE_BYTES) {
-      await this.#ask({ method: 'stage-piece', file: id, data: base64FromBytes(bytes.subarray(at, at + PIECE_BYTES)) });
-      onSent(Math.min(bytes.length, at + PIECE_BYTES));
+    try {
+      for (let at = 0; at < bytes.length; at += PIECE_BYTES) {
+        const data = base64FromBytes(bytes.subarray(at, at + PIECE_BYTES));
+        await this.#ask({ method: 'stage-piece', file: id, data });
+        onSent(Math.min(bytes.length, at + PIECE_BYTES));
+      }
+    } catch (error) {
+      // Half a file is of no use to anybody, and takes the place of another.
+      await this.dropStaged(id).catch(() => {});
+      throw error;
     }
     await this.#ask({ method: 'stage-check', file: id });
     return id;
@@ -160,6 +170,11 @@ export class PodClient implements Cable {
 
   async dropStaged(file: number): Promise<void> {
     await this.#ask({ method: 'stage-drop', file });
+  }
+
+  /** Asks the pod to stop carrying a file out; how that ends is in the file's log. */
+  async stopStaged(file: number): Promise<void> {
+    await this.#ask({ method: 'stage-stop', file });
   }
 
   /** The pod carries a staged file out by itself; needs no lease here, the pod holds its own meanwhile. */

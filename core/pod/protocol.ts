@@ -83,6 +83,7 @@ export const podRequest = z.discriminatedUnion('method', [
   z.object({ id, method: z.literal('stage-piece'), file: z.number().int(), data: z.string() }),
   z.object({ id, method: z.literal('stage-check'), file: z.number().int() }),
   z.object({ id, method: z.literal('stage-drop'), file: z.number().int() }),
+  z.object({ id, method: z.literal('stage-stop'), file: z.number().int() }),
   z.object({ id, method: z.literal('staged') }),
   z.object({
     id,

@@ -235,6 +235,10 @@ export class PodServer {
         return this.#staging.drop(request.file)
           ? DONE
           : refuse('stage-file', 'The pod holds no such file, or it is running.', 'Look at the list again.');
+      case 'stage-stop':
+        return this.#staging.stop(request.file)
+          ? DONE
+          : refuse('stage-file', 'The pod runs no such file.', 'Look at the list again.');
       case 'staged':
         return { result: this.#staging.files };
       case 'execute':

@@ -18,11 +18,16 @@ export type CarryOut = (
 const MOST_BYTES = 256 << 20;
 const MOST_FILES = 8;
 const MOST_LINES = 2000;
+/** A file that nobody has touched for so long makes room for another. */
+const STALE_MILLISECONDS = 10 * 60_000;
 
 interface Held {
   file: StagedFile;
   readonly bytes: Uint8Array;
   arrived: number;
+  /** Milliseconds on a clock that only goes on. */
+  touched: number;
+  stopped: boolean;
 }
 
 /** Files that were sent to the pod, and their execution by the pod itself: the network is not needed meanwhile. */
@@ -46,6 +51,7 @@ export class Staging {
       return {
         refused: problem('stage-size', `The pod takes files of up to ${MOST_BYTES >> 20} MiB.`, 'Divide the file.'),
       };
+    if (this.#held.size >= MOST_FILES) this.#makeRoom();
     if (this.#held.size >= MOST_FILES)
       return { refused: problem('stage-full', `The pod holds ${MOST_FILES} files already.`, 'Drop one of them.') };
     const id = this.#next++;
@@ -53,6 +59,8 @@ export class Staging {
       file: { id, name, bytes, sha256, state: 'arriving', log: [], problem: null },
       bytes: new Uint8Array(bytes),
       arrived: 0,
+      touched: performance.now(),
+      stopped: false,
     });
     return { id };
   }
@@ -68,6 +76,7 @@ export class Staging {
       );
     held.bytes.set(piece, held.arrived);
     held.arrived += piece.length;
+    held.touched = performance.now();
     return null;
   }
 
@@ -90,6 +99,25 @@ export class Staging {
     );
   }
 
+  /** The oldest that has run, else the oldest that was left alone: whoever staged it is not coming back. */
+  #makeRoom(): void {
+    const now = performance.now();
+    const all = [...this.#held.values()].filter(({ file }) => file.state !== 'running');
+    const old =
+      all.find(({ file }) => file.state === 'done' || file.state === 'failed') ??
+      all.find(({ touched }) => now - touched > STALE_MILLISECONDS);
+    if (old) this.#held.delete(old.file.id);
+  }
+
+  /** Asks what runs to stop where that is safe; false where it does not run. */
+  stop(id: number): boolean {
+    const held = this.#held.get(id);
+    if (held?.file.state !== 'running') return false;
+    held.stopped = true;
+    this.#log(held, 'Asked to stop');
+    return true;
+  }
+
   drop(id: number): boolean {
     return this.#held.get(id)?.file.state !== 'running' && this.#held.delete(id);
   }
@@ -99,6 +127,7 @@ export class Staging {
     const held = this.#held.get(id);
     if (held?.file.state !== 'ready' && held?.file.state !== 'done' && held?.file.state !== 'failed')
       return problem('stage-file', 'The pod holds no such file, or it is not complete.', 'Stage it again.');
+    held.stopped = false;
     this.#set(held, { state: 'running', problem: null });
     this.#log(held, `${what === 'load' ? 'Load' : 'SVF'} begun`);
     void this.#run(held, what, device)
@@ -113,7 +142,7 @@ export class Staging {
   async #run(held: Held, what: 'load' | 'svf', device: number | null): Promise<Problem | null> {
     let told = '';
     const watch: Watch = {
-      cancelled: () => false,
+      cancelled: () => held.stopped,
       report: ({ phase, done, total, unit }) => {
         const tenth = total > 0 ? Math.floor((10 * done) / total) : 0;
         if (`${phase} ${tenth}` === told) return;
@@ -148,6 +177,7 @@ export class Staging {
   }
 
   #set(held: Held, change: Partial<StagedFile>): void {
+    held.touched = performance.now();
     held.file = { ...held.file, ...change };
   }
 }

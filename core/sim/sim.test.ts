@@ -168,7 +168,10 @@ describe('registers and memories', () => {
           }
           for (const backend of ['wasm', 'javascript'] as const) {
             const sim = new Simulator(small, backend);
-            sim.interleave(sim.domain('a'), sim.domain('b'), countA, countB, 1, stepA, firstB, stepB);
+            sim.interleave(
+              { domain: sim.domain('a'), count: countA, next: 1, step: stepA },
+              { domain: sim.domain('b'), count: countB, next: firstB, step: stepB },
+            );
             expect([sim.getOutput('x'), sim.getOutput('y')], backend).toEqual([x, y]);
           }
         },

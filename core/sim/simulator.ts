@@ -77,32 +77,10 @@ export class Simulator {
     this.#fresh = false;
   }
 
-  /**
-   * Runs rising edges of two clocks in the order in which they come, up to `countA` of one and `countB` of the other.
-   * `nextA`, `nextB` are when their next edges are due, `stepA`, `stepB` how far apart they are, in one unit.
-   */
-  interleave(
-    a: number,
-    b: number,
-    countA: number,
-    countB: number,
-    nextA: number,
-    stepA: number,
-    nextB: number,
-    stepB: number,
-  ): void {
-    if (this.#backend === 'wasm') this.#turnsOf(a, b)(countA, countB, nextA, stepA, nextB, stepB);
-    else
-      byTurns(
-        item(this.#bodies, a + FIRST_DOMAIN),
-        item(this.#bodies, b + FIRST_DOMAIN),
-        countA,
-        countB,
-        nextA,
-        stepA,
-        nextB,
-        stepB,
-      );
+  /** Runs rising edges of two clocks in the order in which they come. */
+  interleave(a: EdgeTrain, b: EdgeTrain): void {
+    if (this.#backend === 'wasm') this.#turnsOf(a.domain, b.domain)(a.count, b.count, a.next, a.step, b.next, b.step);
+    else byTurns((domain, times) => item(this.#bodies, domain + FIRST_DOMAIN)(times), a, b);
     this.#fresh = false;
   }
 
@@ -228,6 +206,14 @@ export class Simulator {
   }
 }
 
+/** Rising edges that are due of one clock: how many, when the next, and how far apart, in one unit for all. */
+interface EdgeTrain {
+  readonly domain: number;
+  readonly count: number;
+  readonly next: number;
+  readonly step: number;
+}
+
 type Turns = (countA: number, countB: number, nextA: number, stepA: number, nextB: number, stepB: number) => void;
 
 function wasmBodies(program: Program, memory: WebAssembly.Memory): Body[] {
@@ -237,30 +223,21 @@ function wasmBodies(program: Program, memory: WebAssembly.Memory): Body[] {
 }
 
 /** The same for the other backend. */
-function byTurns(
-  bodyA: Body,
-  bodyB: Body,
-  countA: number,
-  countB: number,
-  nextA: number,
-  stepA: number,
-  nextB: number,
-  stepB: number,
-): void {
-  let [leftA, leftB, dueA, dueB] = [countA, countB, nextA, nextB];
+function byTurns(edges: (domain: number, times: number) => void, a: EdgeTrain, b: EdgeTrain): void {
+  let [leftA, leftB, dueA, dueB] = [a.count, b.count, a.next, b.next];
   while (leftA > 0 && leftB > 0) {
     if (dueA <= dueB) {
-      bodyA(1);
-      dueA += stepA;
+      edges(a.domain, 1);
+      dueA += a.step;
       leftA--;
     } else {
-      bodyB(1);
-      dueB += stepB;
+      edges(b.domain, 1);
+      dueB += b.step;
       leftB--;
     }
   }
-  if (leftA > 0) bodyA(leftA);
-  if (leftB > 0) bodyB(leftB);
+  if (leftA > 0) edges(a.domain, leftA);
+  if (leftB > 0) edges(b.domain, leftB);
 }
 
 function javaScriptBodies(program: Program, words: Int32Array): Body[] {

@@ -1,52 +1,26 @@
 import { counted } from '../../core/words.ts';
-import {
-  armRecorder,
-  type CaptureOutcome,
-  type CaptureRequest,
-  checkCapture,
-  disarmRecorder,
-  haltRecorder,
-  leversInForce,
-  lookAtRecorder,
-  readRecorder,
-  triggerRecorder,
-} from '../../core/operations/index.ts';
-import type { Watch } from '../../core/progress.ts';
-import { fail, ok, type Problem, ProblemError, problem, type Result } from '../../core/result.ts';
-import type { CompiledCondition } from '../../core/trigger/index.ts';
+import { type CaptureRequest, checkCapture, leversInForce, triggerRecorder } from '../../core/operations/index.ts';
+import { fail, ok, ProblemError, problem, type Result } from '../../core/result.ts';
 import { type Capture, compareRecordings, recordingOf } from '../../core/wave/index.ts';
-import type { Given } from './needs.ts';
-import type { ArmedCapture } from './armed.ts';
+import {
+  type CaptureNeeds,
+  type CaptureRun,
+  forget,
+  reached,
+  takeOne,
+  tellArmed,
+  type Wanted,
+} from './capture-wait.ts';
 import { currentProbes, currentProject, short } from '../project/index.ts';
 
-type Needs = Pick<Given, 'jobs' | 'board' | 'store' | 'facts' | 'armed' | 'changed'>;
-
-const LOOK_MILLISECONDS = 200;
-/** How long between two tries to reach a board again that was lost. */
-const AGAIN_MILLISECONDS = 1000;
 /** Captures that "keep every one" takes before it ends by itself. */
 const MOST_REPEATS = 200;
-
-/**
- * `every` keeps each capture; `different` arms again until one differs from the reference, or from its own first, and
- * keeps that.
- */
-type Repeat = 'once' | 'every' | 'different';
-
-interface Wanted {
-  readonly recorder: string;
-  readonly when: string;
-  readonly keep?: string | undefined;
-  readonly before: number;
-  readonly segments?: number | undefined;
-  readonly repeat?: Repeat | undefined;
-}
 
 /**
  * Arms a recorder and stays with it until it is full, cancelled, or the board has forgotten it. The cable is free
  * between two looks.
  */
-export async function capture(on: Needs, wanted: Wanted): Promise<Result<number>> {
+export async function capture(on: CaptureNeeds, wanted: Wanted): Promise<Result<number>> {
   return start(on, wanted, null);
 }
 
@@ -54,7 +28,7 @@ export async function capture(on: Needs, wanted: Wanted): Promise<Result<number>
  * Goes on with a recorder that was armed when the server or the connection ended: what it holds is still in the
  * hardware.
  */
-export async function resumeCapture(on: Needs, recorder: string): Promise<Result<number>> {
+export async function resumeCapture(on: CaptureNeeds, recorder: string): Promise<Result<number>> {
   const left = (await on.facts.get('armed'))?.find((one) => one.recorder === recorder);
   return left
     ? start(on, left, left.sampleRate)
@@ -62,7 +36,7 @@ export async function resumeCapture(on: Needs, recorder: string): Promise<Result
 }
 
 /** Triggers by hand what waits now. */
-export async function triggerNow(on: Needs, recorder: string): Promise<Result<null>> {
+export async function triggerNow(on: CaptureNeeds, recorder: string): Promise<Result<null>> {
   const armed = on.armed.list.find((one) => one.recorder === recorder);
   if (!armed) return fail(problem('nothing-armed', 'No recorder is armed.', 'Arm one first.'));
   const request = await requestOf(on, armed);
@@ -70,7 +44,7 @@ export async function triggerNow(on: Needs, recorder: string): Promise<Result<nu
 }
 
 /** Stops what has triggered but is not full, and keeps what it holds. */
-export async function haltNow(on: Needs, recorder: string): Promise<Result<null>> {
+export async function haltNow(on: CaptureNeeds, recorder: string): Promise<Result<null>> {
   const armed = on.armed.list.find((one) => one.recorder === recorder);
   if (!armed) return fail(problem('nothing-armed', 'No recorder is armed.', 'Arm one first.'));
   if (armed.status !== 'triggered' && armed.segment === 0)
@@ -85,7 +59,7 @@ export async function haltNow(on: Needs, recorder: string): Promise<Result<null>
   return ok(null);
 }
 
-async function start(on: Needs, wanted: Wanted, resumedRate: number | null): Promise<Result<number>> {
+async function start(on: CaptureNeeds, wanted: Wanted, resumedRate: number | null): Promise<Result<number>> {
   const request = await requestOf(on, wanted);
   if (!request.ok) return request;
   const check = checkCapture(request.value);
@@ -106,17 +80,18 @@ async function start(on: Needs, wanted: Wanted, resumedRate: number | null): Pro
         ...((wanted.segments ?? 1) > 1 ? { segments: String(wanted.segments) } : {}),
       });
       try {
-        return await repeat(on, request.value, check.value, wanted, watch, resumedRate);
+        const run = { on, request: request.value, program: check.value, wanted, watch };
+        return await repeat(run, resumedRate);
       } finally {
         on.armed.halts.delete(wanted.recorder);
-        tell(on, wanted.recorder, null);
+        tellArmed(on, wanted.recorder, null);
       }
     },
   });
   return ok(id);
 }
 
-async function requestOf(on: Needs, wanted: Wanted): Promise<Result<CaptureRequest>> {
+async function requestOf(on: CaptureNeeds, wanted: Wanted): Promise<Result<CaptureRequest>> {
   const project = await currentProject(on);
   if (!project.ok) return project;
   const probes = await currentProbes(on);
@@ -138,14 +113,8 @@ async function requestOf(on: Needs, wanted: Wanted): Promise<Result<CaptureReque
 }
 
 /** One capture after another, as long as it is wanted; the first may be one that was armed before. */
-async function repeat(
-  on: Needs,
-  request: CaptureRequest,
-  program: CompiledCondition,
-  wanted: Wanted,
-  watch: Watch,
-  resumedRate: number | null,
-): Promise<Result<string>> {
+async function repeat(run: CaptureRun, resumedRate: number | null): Promise<Result<string>> {
+  const { on, request, wanted } = run;
   const project = await currentProject(on);
   if (!project.ok) return project;
   const mode = wanted.repeat ?? 'once';
@@ -153,9 +122,7 @@ async function repeat(
   const kept: number[] = [];
   let alike = 0;
   for (let rate = resumedRate; ; rate = null) {
-    const taken = await one(on, request, program, wanted, watch, rate, kept.length + alike).catch(
-      cancelledWhileReading,
-    );
+    const taken = await takeOne(run, rate, kept.length + alike).catch(cancelledWhileReading);
     if (!taken.ok && taken.error.code === 'cancelled' && kept.length + alike > 0) await forget(on, wanted.recorder);
     if (!taken.ok)
       return kept.length + alike === 0 || taken.error.code !== 'cancelled'
@@ -190,7 +157,7 @@ function cancelledWhileReading(error: unknown): Result<never> {
 }
 
 /** Levers that are in force now: what explains a value that does not move. */
-async function heldNow(on: Needs, request: CaptureRequest): Promise<Pick<Capture, 'levers'>> {
+async function heldNow(on: CaptureNeeds, request: CaptureRequest): Promise<Pick<Capture, 'levers'>> {
   const read = await reached(() => on.board.cable((chain) => leversInForce(chain, request)));
   return read.ok && read.value.length > 0 ? { levers: read.value } : {};
 }
@@ -201,143 +168,4 @@ const count = (captures: number): string => `${captures} ${captures === 1 ? 'cap
 function same(a: Parameters<typeof recordingOf>[0], b: Parameters<typeof recordingOf>[0]): boolean {
   const compared = compareRecordings(recordingOf(a), recordingOf(b), 'trigger');
   return compared.ok && compared.value.differences.length === 0;
-}
-
-/** Arms unless that was done before, waits, reads. A lost connection is waited for: the recorder goes on without it. */
-async function one(
-  on: Needs,
-  request: CaptureRequest,
-  program: CompiledCondition,
-  wanted: Wanted,
-  watch: Watch,
-  resumedRate: number | null,
-  taken: number,
-): Promise<Result<CaptureOutcome>> {
-  let rate = resumedRate;
-  if (rate === null) {
-    const armed = await on.board.cable((chain) => armRecorder(chain, request));
-    if (!armed.ok) return armed;
-    rate = armed.value;
-  }
-  const sampleRate = rate;
-  await remember(on, wanted, sampleRate);
-  const since = Date.now();
-  for (;;) {
-    const looked = await reached(async () => on.board.cable((chain) => lookAtRecorder(chain, request, sampleRate)));
-    if (!looked.ok && looked.error.code !== 'pod-lost') return forgotten(on, wanted, looked.error);
-    const { status, look } = looked.ok ? looked.value : { status: 'unreachable' as const, look: null };
-    if (status === 'idle') return forgotten(on, wanted, null);
-    tell(on, wanted.recorder, {
-      recorder: wanted.recorder,
-      when: wanted.when,
-      keep: wanted.keep ?? '',
-      before: wanted.before,
-      segments: wanted.segments ?? 1,
-      segment: look?.segment ?? 0,
-      taken,
-      status,
-      sampleRate,
-      measuredHertz: look?.hertz ?? null,
-      since,
-      stages: program.stages.length,
-      stage: look?.stage ?? 0,
-      left: status === 'filling' ? (look?.left ?? 0) : 0,
-      conditions:
-        look && program.labels.map((label, i) => ({ label, now: look.now[i] ?? false, seen: look.seen[i] ?? 0 })),
-    });
-    if (status === 'done') {
-      const read = await reached(() => on.board.cable((chain) => readRecorder(chain, request, sampleRate, watch)));
-      if (read.ok || read.error.code !== 'pod-lost') {
-        if (read.ok) await forget(on, wanted.recorder);
-        return read;
-      }
-      continue;
-    }
-    if (on.armed.halts.delete(wanted.recorder)) {
-      const read = await reached(() => on.board.cable((chain) => haltRecorder(chain, request, sampleRate, watch)));
-      if (read.ok || read.error.code !== 'pod-lost') {
-        await forget(on, wanted.recorder);
-        return read;
-      }
-      on.armed.halts.add(wanted.recorder);
-      continue;
-    }
-    if (watch.cancelled()) {
-      await forget(on, wanted.recorder);
-      if (status !== 'unreachable') await on.board.cable((chain) => disarmRecorder(chain, request));
-      return fail(
-        problem(
-          'cancelled',
-          status === 'unreachable'
-            ? 'Cancelled while the board could not be reached.'
-            : 'Cancelled while waiting; the recorder is disarmed.',
-          'Arm again when ready.',
-        ),
-      );
-    }
-    watch.report({
-      phase:
-        status === 'unreachable'
-          ? 'The connection is lost; the recorder goes on by itself'
-          : status === 'waiting'
-            ? 'Waiting for the trigger'
-            : 'Recording',
-      done: 0,
-      total: 0,
-      unit: 'samples',
-    });
-    await new Promise((resolve) =>
-      setTimeout(resolve, status === 'unreachable' ? AGAIN_MILLISECONDS : LOOK_MILLISECONDS),
-    );
-  }
-}
-
-/** A connection that breaks in the middle is a value here, since what is in the hardware outlives it. */
-async function reached<T>(work: () => Promise<Result<T>>): Promise<Result<T>> {
-  try {
-    return await work();
-  } catch (error) {
-    if (error instanceof ProblemError && (error.problem.code === 'pod-lost' || error.problem.code === 'no-pod'))
-      return fail({ ...error.problem, code: 'pod-lost' });
-    throw error;
-  }
-}
-
-/** The recorder no longer knows that it was armed. */
-async function forgotten(on: Needs, wanted: Wanted, why: Problem | null): Promise<Result<never>> {
-  await forget(on, wanted.recorder);
-  const because = why ? ` ${why.message}` : '';
-  return fail(
-    problem(
-      'armed-lost',
-      `The recorder "${wanted.recorder}" is not armed any more: the board was switched off and on, or loaded anew, while it waited.${because}`,
-      ...(why?.tryNext ?? []),
-      'Load the build if the board does not run it, then arm again: the condition is as it was.',
-    ),
-  );
-}
-
-async function remember(on: Needs, wanted: Wanted, sampleRate: number): Promise<void> {
-  const others = ((await on.facts.get('armed')) ?? []).filter(({ recorder }) => recorder !== wanted.recorder);
-  await on.facts.set('armed', [
-    ...others,
-    {
-      recorder: wanted.recorder,
-      when: wanted.when,
-      keep: wanted.keep ?? '',
-      before: wanted.before,
-      segments: wanted.segments ?? 1,
-      sampleRate,
-    },
-  ]);
-}
-
-async function forget(on: Needs, recorder: string): Promise<void> {
-  const others = ((await on.facts.get('armed')) ?? []).filter((one) => one.recorder !== recorder);
-  await on.facts.set('armed', others.length > 0 ? others : null);
-}
-
-function tell(on: Needs, recorder: string, armed: ArmedCapture | null): void {
-  on.armed.list = [...on.armed.list.filter((one) => one.recorder !== recorder), ...(armed ? [armed] : [])];
-  on.changed();
 }

@@ -1,14 +1,27 @@
 import { createHash } from 'node:crypto';
-import { fail, ok, type Problem, problem, ProblemError } from '../../core/result.ts';
-import type { Given } from './needs.ts';
-import { usableBuild } from '../project/index.ts';
 import { readBitstream, writeBitstream } from '../../core/families/index.ts';
+import type { PodClient } from '../../core/pod/index.ts';
+import type { Watch } from '../../core/progress.ts';
+import { fail, ok, type Problem, problem, ProblemError, type Result } from '../../core/result.ts';
 import type { LoadStep } from '../board/index.ts';
+import { usableBuild } from '../project/index.ts';
 import { checksNow } from './load.ts';
+import type { Given } from './needs.ts';
 
 type Needs = Pick<Given, 'jobs' | 'board' | 'store' | 'facts' | 'project' | 'changed'>;
+type Staged = Awaited<ReturnType<PodClient['staged']>>[number];
 
 const LOOK_MILLISECONDS = 300;
+/** Lines of an ordinary log; a longer one stretches the bar. */
+const LOG_LINES = 14;
+
+/** What is sent, and what is known of it. */
+interface Subject {
+  readonly name: string;
+  readonly bytes: Uint8Array;
+  readonly part: string;
+  readonly fingerprint: string;
+}
 
 /** Sends a file to the pod and lets the pod load it by itself; its log is fetched when it is done. */
 export function stageAndRun(on: Needs, step: LoadStep): number {
@@ -17,97 +30,101 @@ export function stageAndRun(on: Needs, step: LoadStep): number {
     title: 'Stage and run',
     board: on.board.name,
     work: async (watch, note) => {
-      const subject = await bytesOf(on, step);
+      const subject = await subjectOf(on, step);
       if (!subject)
         return fail(problem('no-image', 'There is no such file or build.', 'Build, or choose the file again.'));
       note({ file: subject.name });
-      const checks = await checksNow(on, step);
-      if (!checks.ok) return checks;
-      const report = (problem: Problem | null) => {
-        on.board.said.loadReport = {
-          time: new Date().toISOString(),
-          project,
-          steps: [
-            {
-              device: step.device,
-              source: `${subject.name}, by the pod`,
-              fingerprint: subject.fingerprint,
-              checks: checks.value,
-              load: null,
-              after: null,
-              problem,
-            },
-          ],
-        };
-        on.changed();
-      };
-      const project = (await on.store.projects.current())?.id ?? null;
-      report(null);
+      const report = await reporting(on, step, subject);
+      if (!report.ok) return report;
+      report.value(null);
       const pod = on.board.hands();
-      const digest = createHash('sha256').update(subject.bytes).digest('hex');
-      const file = await pod.stage(subject.name, subject.bytes, digest, (sent) => {
-        watch.report({ phase: 'Sending', done: sent, total: subject.bytes.length, unit: 'B' });
-        if (watch.cancelled())
-          throw new ProblemError(
-            problem(
-              'cancelled',
-              'Cancelled. The pod holds part of the file; nothing was run.',
-              'Start it again when ready.',
-            ),
-          );
-      });
-      await pod.execute(file, 'load', step.device);
-      for (;;) {
-        await new Promise((resolve) => setTimeout(resolve, LOOK_MILLISECONDS));
-        const staged = (await pod.staged()).find(({ id }) => id === file);
-        if (!staged)
-          return fail(
-            problem('stage-gone', 'The pod no longer holds the file: it was started anew.', 'Stage it again.'),
-          );
-        watch.report({
-          phase: 'Running on the pod',
-          done: staged.log.length,
-          total: Math.max(14, staged.log.length),
-          unit: 'line',
-        });
-        if (staged.state === 'running' || staged.state === 'ready') continue;
-        await pod.dropStaged(file);
-        on.board.said.stageLog = { name: subject.name, log: staged.log, time: new Date().toISOString() };
-        await on.board.look();
-        await on.store.files.addLoad({
-          board: on.board.name,
-          device: step.device ?? on.board.said.running?.device ?? -1,
-          part: subject.part,
-          fingerprint: subject.fingerprint,
-          source: `${subject.name}, by the pod`,
-          outcome: staged.problem ? 'failed' : 'done',
-          verified: null,
-        });
-        report(staged.problem);
-        return staged.problem
-          ? fail(staged.problem)
-          : ok(`The pod loaded ${subject.name} by itself. ${staged.log.at(-2) ?? ''}`);
-      }
+      const file = await send(pod, subject, watch);
+      const ended = await execute(pod, file, step, watch);
+      if (!ended.ok) return ended;
+      await writeDown(on, step, subject, ended.value);
+      report.value(ended.value.problem);
+      return ended.value.problem
+        ? fail(ended.value.problem)
+        : ok(`The pod loaded ${subject.name} by itself. ${ended.value.log.at(-2) ?? ''}`);
     },
   }).id;
 }
 
-async function bytesOf(
+/** Shows the load under way or ended; fails where a check before the first bit forbids it. */
+async function reporting(
   on: Needs,
-  { source }: LoadStep,
-): Promise<{ name: string; bytes: Uint8Array; part: string; fingerprint: string } | null> {
+  step: LoadStep,
+  { name, fingerprint }: Subject,
+): Promise<Result<(problem: Problem | null) => void>> {
+  const checks = await checksNow(on, step);
+  if (!checks.ok) return checks;
+  const project = (await on.store.projects.current())?.id ?? null;
+  const { device } = step;
+  const source = `${name}, by the pod`;
+  return ok((problem) => {
+    const shown = { device, source, fingerprint, checks: checks.value, load: null, after: null, problem };
+    on.board.said.loadReport = { time: new Date().toISOString(), project, steps: [shown] };
+    on.changed();
+  });
+}
+
+/** Sends the file; one that is cancelled on its way is dropped at the pod. */
+async function send(pod: PodClient, { name, bytes }: Subject, watch: Watch): Promise<number> {
+  const digest = createHash('sha256').update(bytes).digest('hex');
+  return pod.stage(name, bytes, digest, (sent) => {
+    watch.report({ phase: 'Sending', done: sent, total: bytes.length, unit: 'B' });
+    if (watch.cancelled())
+      throw new ProblemError(problem('cancelled', 'Cancelled. Nothing was run.', 'Start it again when ready.'));
+  });
+}
+
+/** Lets the pod carry it out, and stays with it to its end; a cancel is asked of the pod, which stops where it can. */
+async function execute(pod: PodClient, file: number, { device }: LoadStep, watch: Watch): Promise<Result<Staged>> {
+  await pod.execute(file, 'load', device);
+  let isAsked = false;
+  for (;;) {
+    await new Promise((resolve) => setTimeout(resolve, LOOK_MILLISECONDS));
+    const staged = (await pod.staged()).find(({ id }) => id === file);
+    if (!staged)
+      return fail(problem('stage-gone', 'The pod no longer holds the file: it was started anew.', 'Stage it again.'));
+    const { log, state } = staged;
+    const total = Math.max(LOG_LINES, log.length);
+    watch.report({ phase: isAsked ? 'Stopping' : 'Running on the pod', done: log.length, total, unit: 'line' });
+    if (state === 'running' || state === 'ready') {
+      // Where it has ended meanwhile, there is nothing to stop.
+      if (watch.cancelled() && !isAsked) await pod.stopStaged(file).catch(() => {});
+      isAsked ||= watch.cancelled();
+      continue;
+    }
+    await pod.dropStaged(file);
+    return ok(staged);
+  }
+}
+
+async function writeDown(on: Needs, { device }: LoadStep, subject: Subject, { log, problem }: Staged): Promise<void> {
+  const { name, part, fingerprint } = subject;
+  on.board.said.stageLog = { name, log, time: new Date().toISOString() };
+  await on.board.look();
+  await on.store.files.addLoad({
+    board: on.board.name,
+    device: device ?? on.board.said.running?.device ?? -1,
+    part,
+    fingerprint,
+    source: `${name}, by the pod`,
+    outcome: problem ? 'failed' : 'done',
+    verified: null,
+  });
+}
+
+async function subjectOf(on: Needs, { source }: LoadStep): Promise<Subject | null> {
   if (source.kind === 'image') {
     const image = await on.store.files.image(source.id);
     const read = image ? readBitstream(image.bytes) : null;
     return image && read?.ok ? { ...image, part: read.value.part, fingerprint: read.value.fingerprint } : null;
   }
   const usable = await usableBuild(on);
-  return usable.ok
-    ? {
-        name: `build ${usable.value.row.id}`,
-        bytes: writeBitstream(usable.value.bitstream),
-        part: usable.value.bitstream.part,
-        fingerprint: usable.value.bitstream.fingerprint,
-      }
-    : null;
+  if (!usable.ok) return null;
+  const { row, bitstream } = usable.value;
+  const { part, fingerprint } = bitstream;
+  return { name: `build ${row.id}`, bytes: writeBitstream(bitstream), part, fingerprint };
 }

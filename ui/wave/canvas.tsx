@@ -91,7 +91,8 @@ export function WaveCanvas({
     const context = over.current?.getContext('2d');
     if (!context || width === 0) return;
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
-    drawOver(context, width, seen, scene, cursors, active, notes, drag.current?.kind === 'box' ? drag.current : null);
+    const box = drag.current?.kind === 'box' ? drag.current : null;
+    drawOver(context, scene, { width, height: seen, cursors, active, notes, box });
   }, [scene, width, seen, ratio, cursors, active, notes, dark]);
 
   useEffect(() => {
@@ -148,7 +149,7 @@ export function WaveCanvas({
       held.now = x;
       held.moved = Math.abs(x - held.x) > 3;
       const context = over.current?.getContext('2d');
-      if (context) drawOver(context, width, seen, scene, cursors, active, notes, held);
+      if (context) drawOver(context, scene, { width, height: seen, cursors, active, notes, box: held });
     }
   };
   const onUp = (event: PointerEvent<HTMLCanvasElement>) => {
@@ -218,16 +219,22 @@ function snapped({ rows, view }: Scene, x: number, y: number): number | null {
   return near && near.far <= SNAP ? near.tick : null;
 }
 
+/** What lies over the rows, on a canvas of so many pixels. */
+interface Overlay {
+  readonly width: number;
+  readonly height: number;
+  readonly cursors: readonly WaveCursor[];
+  readonly active: number;
+  readonly notes: readonly WaveNote[];
+  /** A box that is being drawn. */
+  readonly box: { readonly x: number; readonly now: number } | null;
+}
+
 /** The axis with its times, cursors with their names, notes, and the box that is being drawn. */
 function drawOver(
   context: CanvasRenderingContext2D,
-  width: number,
-  height: number,
   scene: Scene,
-  cursors: readonly WaveCursor[],
-  active: number,
-  notes: readonly WaveNote[],
-  box: { readonly x: number; readonly now: number } | null,
+  { width, height, cursors, active, notes, box }: Overlay,
 ): void {
   const { axis, view } = scene;
   context.clearRect(0, 0, width, height);
