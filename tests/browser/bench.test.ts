@@ -59,7 +59,7 @@ describe('the chain', () => {
     await bench.page.mouse.move(from.x + 5, from.y + 5);
     await bench.page.mouse.down();
     await bench.page.mouse.move(to.x + 5, to.y + 8, { steps: 12 });
-    await bench.page.waitForTimeout(200);
+    await bench.page.locator('[id^="DndLiveRegion"]').getByText(/over/).waitFor({ state: 'attached' });
     await bench.page.mouse.up();
     await bench.page.getByTestId('differences').waitFor();
     await press('Undo');

@@ -42,8 +42,15 @@ async function boats(count: number, until: () => Promise<boolean>): Promise<bool
     await bench.page
       .getByRole('button', { name: i % 2 === 0 ? 'Button B0, upper boat' : 'Button B1, lower boat' })
       .click({ delay: 40 });
-    await bench.page.waitForTimeout(250);
-    if (await until()) return true;
+    // A boat takes its time on the board's own clock.
+    const came = await expect
+      .poll(until, { timeout: 250 })
+      .toBe(true)
+      .then(
+        () => true,
+        () => false,
+      );
+    if (came) return true;
   }
   return false;
 }
@@ -122,7 +129,11 @@ describe('a gate that opens too early', () => {
 
   test('how it was looked at is there again after a reload; the record leaves as CSV', async () => {
     const { page } = bench;
-    await page.waitForTimeout(1000);
+    const kept = async () =>
+      JSON.stringify(
+        (await bench.api.capture.read.query({ id: (await bench.api.capture.list.query())[0]?.id ?? 0 })).view,
+      );
+    await expect.poll(kept).toContain('new high byte');
     await page.reload();
     await value('chamber_level').waitFor();
     expect(await value('chamber_level').innerText()).toMatch(/^\d+$/);

@@ -2,7 +2,7 @@
 import { readFileSync } from 'node:fs';
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { openWorkbench, station, type Workbench } from '../support/workbench.ts';
+import { ended, openWorkbench, station, type Workbench } from '../support/workbench.ts';
 
 let bench: Workbench;
 
@@ -18,13 +18,8 @@ const view = (name: string) =>
     .getByRole('navigation', { name: 'Design' })
     .getByRole('link', { name: new RegExp(`^${name}`) })
     .click();
-async function build(outcome = /^Build [0-9a-f]{8}/) {
-  const { page } = bench;
-  const before = await page.getByTestId('job-line').textContent();
-  await page.getByRole('button', { name: 'Build', exact: true }).click();
-  await page.waitForFunction((old) => document.querySelector('[data-testid="job-line"]')?.textContent !== old, before);
-  await line(outcome);
-}
+const build = (outcome = /^Build [0-9a-f]{8}/) =>
+  ended(bench.page, outcome, () => bench.page.getByRole('button', { name: 'Build', exact: true }).click());
 
 const SOURCE = `module blink(input clk, input other, input d, output reg [3:0] y, output lamp);
   reg [23:0] count = 0;
@@ -123,7 +118,10 @@ describe('constraints', () => {
     await page.mouse.down();
     await page.mouse.move(from.x + 60, from.y + 20, { steps: 4 });
     await page.mouse.move(to.x + to.width / 2, to.y + to.height / 2, { steps: 12 });
-    await page.waitForTimeout(200);
+    await page
+      .locator('[id^="DndLiveRegion"]')
+      .getByText(/over.*P30/)
+      .waitFor({ state: 'attached' });
     await page.mouse.up();
     await page.waitForFunction(
       () => (document.querySelector('[aria-label="Pin of lamp"]') as HTMLInputElement | null)?.value === 'P30',
@@ -142,7 +140,8 @@ describe('constraints', () => {
     await page.getByRole('button', { name: 'Take them' }).click();
     await page.getByText(/Bank 0 has a supply of 3.3 V; LVCMOS 1.8 V needs 1.8 V/).waitFor();
     await page.getByLabel('Standard of other').selectOption('LVCMOS 3.3 V');
-    await page.waitForTimeout(300);
+    const saved = async () => (await bench.api.project.files.query()).find(({ name }) => name === 'pins.csv')?.text;
+    await expect.poll(saved).not.toContain('1.8 V');
   });
 
   test('a clock without a frequency is answered with one click, and the lamp’s rate is shown', async () => {
@@ -177,8 +176,8 @@ describe('what was built', () => {
     await view('Schematic');
     await page.locator('[data-box="blink.seen"]').click();
     await page.getByRole('button', { name: 'What decides it' }).click();
-    await page.locator('[aria-label="register count"]').waitFor();
-    await page.waitForTimeout(500);
+    await page.waitForURL(/cone=/);
+    await page.locator('[data-testid="drawing"][aria-busy="false"]').waitFor();
     await page.locator('[aria-label="register count"]').click();
     await page.getByRole('button', { name: 'Source' }).click();
     await page.getByLabel('Source rtl/blink.v').waitFor();

@@ -54,7 +54,7 @@ async function buildAndLoad(): Promise<void> {
 
 /** Puts the caret into the first place in the open source where a word stands. */
 async function caretOn(word: string): Promise<void> {
-  await bench.page.waitForTimeout(500);
+  await bench.page.locator('.cm-content').getByText(word).first().waitFor();
   const place = await bench.page.evaluate((wanted) => {
     const walker = document.createTreeWalker(document.querySelector('.cm-content') as Element, NodeFilter.SHOW_TEXT);
     for (let node = walker.nextNode(); node; node = walker.nextNode()) {

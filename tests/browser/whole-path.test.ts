@@ -17,11 +17,9 @@ const lit = async (id: string) => Number(await attribute(id, 'data-level')) > 0.
 
 async function until<T>(what: string, look: () => Promise<T>, good: (value: T) => boolean): Promise<T> {
   let value = await look();
-  for (let tries = 0; tries < 150 && !good(value); tries++) {
-    await bench.page.waitForTimeout(100);
-    value = await look();
-  }
-  expect(good(value), `${what}: ${JSON.stringify(value)}`).toBe(true);
+  await expect
+    .poll(async () => good((value = await look())), { message: what, timeout: 15_000, interval: 100 })
+    .toBe(true);
   return value;
 }
 

@@ -131,12 +131,22 @@ export const station = (page: Page, name: string) =>
     .getByRole('link', { name: new RegExp(`^${name}`) })
     .click();
 
+/** Does something that starts a job, and waits for how that very job ends. */
+export async function ended(page: Page, outcome: RegExp, start: () => Promise<unknown>): Promise<void> {
+  const line = page.getByTestId('job-line');
+  const before = await line.getAttribute('data-job');
+  await start();
+  await page.locator(`[data-testid="job-line"]:not([data-job="${before}"])`).getByText(outcome).waitFor({
+    timeout: 90_000,
+  });
+}
+
 /** Builds the demo, then with a recorder, a lever and a gauge in it, and loads that. */
 export async function loadProbed(page: Page): Promise<void> {
-  const line = (text: RegExp) => page.getByTestId('job-line').getByText(text).waitFor({ timeout: 90_000 });
   await station(page, 'Design');
-  await page.getByRole('button', { name: 'Build', exact: true }).click();
-  await line(/^Build [0-9a-f]{8} for CV25/);
+  await ended(page, /^Build [0-9a-f]{8} for CV25/, () =>
+    page.getByRole('button', { name: 'Build', exact: true }).click(),
+  );
   await station(page, 'Probe');
   for (const name of [
     'Record lockhouse.u_sequencer.state',
@@ -144,11 +154,9 @@ export async function loadProbed(page: Page): Promise<void> {
     'Gauge lockhouse.level_shown',
   ])
     await page.getByRole('button', { name, exact: true }).click();
-  await page.getByRole('button', { name: 'Build with probes' }).click();
-  await line(/for CV25: [\d,]+ LUTs/);
+  await ended(page, /for CV25: [\d,]+ LUTs/, () => page.getByRole('button', { name: 'Build with probes' }).click());
   await station(page, 'Load');
-  await page.getByRole('button', { name: 'Load', exact: true }).click();
-  await line(/DONE is high/);
+  await ended(page, /DONE is high/, () => page.getByRole('button', { name: 'Load', exact: true }).click());
 }
 
 function freePort(): Promise<number> {

@@ -25,7 +25,7 @@ export function JobLine() {
       )}
       <Spoken job={running ?? last} />
       <div className="flex h-10 items-center gap-3 px-4">
-        <div className="min-w-0 flex-1" data-testid="job-line">
+        <div className="min-w-0 flex-1" data-testid="job-line" data-job={(running ?? last)?.id ?? 0}>
           {running ? (
             <JobProgress job={running} />
           ) : last ? (

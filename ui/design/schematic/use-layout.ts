@@ -14,10 +14,13 @@ const PATIENCE_MS = 1500;
 export function useLayout(drawing: Schematic | null): {
   readonly placed: PlacedDrawing | null;
   readonly trouble: string | null;
+  /** A newer drawing is being laid out. */
+  readonly isBusy: boolean;
 } {
   const engine = useRef<Promise<ELK> | null>(null);
   const count = useRef(0);
-  const [state, setState] = useState<{ placed: PlacedDrawing | null; trouble: string | null }>({
+  const [state, setState] = useState<{ of: Schematic | null; placed: PlacedDrawing | null; trouble: string | null }>({
+    of: null,
     placed: null,
     trouble: null,
   });
@@ -33,7 +36,7 @@ export function useLayout(drawing: Schematic | null): {
     const question = ++count.current;
     // An answer to an older question is not wanted any more.
     const answer = (next: { placed: PlacedDrawing | null; trouble: string | null }) =>
-      question === count.current && setState(next);
+      question === count.current && setState({ of: drawing, ...next });
     const failed = (error: { readonly message: string }) =>
       answer({ placed: null, trouble: `This drawing could not be laid out: ${error.message}` });
     if (countBoxes(drawing) > LARGE) return inColumns(drawing, (placed) => answer({ placed, trouble: null }), failed);
@@ -54,7 +57,7 @@ export function useLayout(drawing: Schematic | null): {
       columns?.();
     };
   }, [drawing]);
-  return state;
+  return { placed: state.placed, trouble: state.trouble, isBusy: state.of !== drawing };
 }
 
 async function startEngine(): Promise<ELK> {

@@ -25,7 +25,7 @@ export function SchematicView() {
   const [expanded, setExpanded] = useState<readonly string[]>([]);
   const [chosen, setChosen] = useState<string | null>(null);
   const files = state?.stale.map((edit) => edit.what).join() ?? '';
-  const drawing = useQuery({
+  const { data: drawing, isPlaceholderData } = useQuery({
     queryKey: ['schematic', state?.project?.id, state?.latest?.id, files, cone, instance, expanded],
     enabled: details?.hierarchy !== null && details !== undefined,
     placeholderData: (before) => before,
@@ -35,9 +35,9 @@ export function SchematicView() {
           cone === null ? { kind: 'instance', path: instance, expanded } : { kind: 'cone', signal: cone },
         ),
       ),
-  }).data;
+  });
   const graph = drawing?.ok ? drawing.value : null;
-  const { placed, trouble } = useLayout(graph);
+  const { placed, trouble, isBusy } = useLayout(graph);
   const show = useOpenSource();
   const go = (what: Record<string, string>) => {
     setChosen(null);
@@ -75,7 +75,11 @@ export function SchematicView() {
           {graph?.cut ? ', cut short' : ''}
         </span>
       </div>
-      <div className="relative min-h-0 flex-1 border border-line bg-raised">
+      <div
+        className="relative min-h-0 flex-1 border border-line bg-raised"
+        data-testid="drawing"
+        aria-busy={isBusy || isPlaceholderData}
+      >
         {drawing && !drawing.ok ? (
           <Empty>
             {drawing.problem.message} {drawing.problem.tryNext[0]}
