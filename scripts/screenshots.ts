@@ -185,7 +185,7 @@ async function main(): Promise<void> {
     await page.getByRole('button', { name: 'Arm' }).click();
     await ended(/^Capture 3/);
     const about = (name: string) =>
-      page.getByRole('navigation', { name: 'About the record' }).getByRole('button', { name }).click();
+      page.getByRole('tablist', { name: 'About the record' }).getByRole('tab', { name }).click();
     await about('Compare');
     await page.getByRole('button', { name: 'Compare', exact: true }).last().click();
     await page.getByTestId('compared').waitFor();

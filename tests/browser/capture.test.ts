@@ -15,7 +15,7 @@ const done = (pattern: RegExp) =>
   bench.page.getByTestId('job-line').getByText(pattern).first().waitFor({ timeout: 60_000 });
 const value = (name: string) => bench.page.getByTestId(`value-lockhouse.${name}`);
 const panel = (name: string) =>
-  bench.page.getByRole('navigation', { name: 'About the record' }).getByRole('button', { name }).click();
+  bench.page.getByRole('tablist', { name: 'About the record' }).getByRole('tab', { name }).click();
 
 async function load(): Promise<void> {
   await station(bench.page, 'Load');
@@ -28,7 +28,7 @@ async function arm(condition: string): Promise<void> {
   const { page } = bench;
   await page.getByLabel('Condition', { exact: true }).fill(condition);
   await page.getByText(/of 3 comparators, 2 of 2 stages/).waitFor();
-  await page.getByRole('slider', { name: 'Trigger position' }).click({ position: { x: 128, y: 16 } });
+  await page.getByTestId('trigger-position').click({ position: { x: 128, y: 16 } });
   await page.getByRole('button', { name: 'Arm' }).click();
   await page
     .getByTestId('waiting')

@@ -185,7 +185,7 @@ describe('two images and the data of a board', () => {
 
 describe('what goes wrong', () => {
   test('a boot switch at JTAG is pointed at', async () => {
-    await bench.page.getByTestId('boot-switch').getByRole('button', { name: 'JTAG' }).click();
+    await bench.page.getByTestId('boot-switch').getByRole('radio', { name: 'JTAG' }).click();
     await view('Write');
     await press('Power-cycle');
     await line(/DONE stays low: the boot switch stands at JTAG/);
@@ -193,7 +193,7 @@ describe('what goes wrong', () => {
       .getByTestId('board-face')
       .getByText(/Set it to flash/)
       .waitFor();
-    await bench.page.getByTestId('boot-switch').getByRole('button', { name: 'flash' }).click();
+    await bench.page.getByTestId('boot-switch').getByRole('radio', { name: 'flash' }).click();
   });
 
   test('a chip of another maker is refused before anything is erased', async () => {

@@ -18,7 +18,7 @@ const view = (of: string, name: string) =>
     .getByRole('link', { name: new RegExp(`^${name}`) })
     .click();
 const panel = (name: string) =>
-  bench.page.getByRole('navigation', { name: 'About the record' }).getByRole('button', { name }).click();
+  bench.page.getByRole('tablist', { name: 'About the record' }).getByRole('tab', { name }).click();
 const filter = () => bench.page.getByLabel('Filter signals');
 const use = (what: string, name: string) =>
   bench.page.getByRole('button', { name: `${what} lockhouse.${name}`, exact: true });

@@ -2,7 +2,7 @@
 import { clsx } from 'clsx';
 import { PanelRightClose, PanelRightOpen } from 'lucide-react';
 import { useEffect, useState } from 'react';
-import { dateTime, shortPrint, useLive, usePowered } from '../shared/index.ts';
+import { dateTime, shortPrint, useLive, usePowered, IconButton } from '../shared/index.ts';
 import { Face } from './face.tsx';
 
 export function BoardDock() {
@@ -10,14 +10,9 @@ export function BoardDock() {
   if (!open)
     return (
       <aside className="shrink-0 border-line border-l bg-raised p-2" aria-label="Board">
-        <button
-          type="button"
-          onClick={() => setOpen(true)}
-          aria-label="Unfold the board"
-          className="p-1 text-quiet hover:text-ink"
-        >
+        <IconButton onClick={() => setOpen(true)} label="Unfold the board">
           <PanelRightOpen className="size-4" />
-        </button>
+        </IconButton>
       </aside>
     );
   return (
@@ -27,14 +22,9 @@ export function BoardDock() {
     >
       <div className="flex items-baseline">
         <BoardName />
-        <button
-          type="button"
-          onClick={() => setOpen(false)}
-          aria-label="Fold the board away"
-          className="ml-auto p-1 text-quiet hover:text-ink"
-        >
+        <IconButton className="ml-auto" onClick={() => setOpen(false)} label="Fold the board away">
           <PanelRightClose className="size-4" />
-        </button>
+        </IconButton>
       </div>
       <Memory />
       <Face />

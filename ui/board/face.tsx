@@ -1,6 +1,6 @@
 import { clsx } from 'clsx';
 import type { PodCapabilities } from '../../core/pod/index.ts';
-import { useAct, useBoard, useLive, usePowered, api } from '../shared/index.ts';
+import { api, Button, Segmented, useAct, useBoard, useLive, usePowered } from '../shared/index.ts';
 import { Lamp } from './lamp.tsx';
 import { Parts } from './parts.tsx';
 
@@ -42,13 +42,12 @@ function Supply({ can }: { readonly can: PodCapabilities }) {
       <Lamp label="power" level={powered ? 1 : 0} tone="good" testId="lamp-power" />
       <Lamp label="DONE" level={done ? 1 : 0} tone="good" testId="lamp-done" />
       {can.power ? (
-        <button
-          type="button"
-          className="h-7 rounded-[3px] border border-quiet bg-raised px-2 text-sm hover:border-ink"
+        <Button
+          className="h-7! px-2!"
           onClick={() => act(() => api.jobs.start.mutate({ kind: 'power', on: !powered }))}
         >
           {powered ? 'Power off' : 'Power on'}
-        </button>
+        </Button>
       ) : (
         <p className="tabular max-w-32 text-right text-quiet text-xs">
           {volts.toFixed(1)} V at the reference pin. Its switch is on the board.
@@ -57,6 +56,11 @@ function Supply({ can }: { readonly can: PodCapabilities }) {
     </div>
   );
 }
+
+const SOURCES = [
+  { value: 'flash', name: 'flash' },
+  { value: 'jtag', name: 'JTAG' },
+] as const;
 
 /** Where the FPGA looks at power-on: set here where the pod can, shown as its status register says. */
 function Boot({ can }: { readonly can: PodCapabilities }) {
@@ -80,29 +84,23 @@ function Boot({ can }: { readonly can: PodCapabilities }) {
       >
         <span className={isWrong ? 'font-bold text-doubt' : 'text-quiet'}>Boot</span>
         {can.bootSwitch ? (
-          (['flash', 'jtag'] as const).map((source) => (
-            <button
-              key={source}
-              type="button"
-              aria-pressed={position === source}
-              className={`h-6 rounded-[3px] border px-1.5 ${position === source ? 'border-ink bg-ink text-raised' : 'border-quiet bg-raised'}`}
-              onClick={() => act(() => api.bench.setBootSource.mutate({ source }))}
-            >
-              {source === 'flash' ? 'flash' : 'JTAG'}
-            </button>
-          ))
+          <Segmented
+            label="Boot source"
+            value={position === 'flash' || position === 'jtag' ? position : null}
+            choices={SOURCES}
+            onChoose={(source) => act(() => api.bench.setBootSource.mutate({ source }))}
+          />
         ) : (
           <span>{said === null ? 'not asked' : said === 'flash' ? 'from flash' : 'from JTAG alone'}</span>
         )}
         {can.reconfigure && (
-          <button
-            type="button"
+          <Button
             title={RECONFIGURE}
-            className="ml-auto h-6 rounded-[3px] border border-quiet bg-raised px-1.5 hover:border-ink"
+            className="ml-auto h-6! px-1.5!"
             onClick={() => act(() => api.bench.reconfigure.mutate())}
           >
             Reconfigure
-          </button>
+          </Button>
         )}
       </div>
       {isWrong && (

@@ -15,6 +15,9 @@ import {
   useLive,
   useRemembered,
   api,
+  Select,
+  TextButton,
+  Field,
 } from '../shared/index.ts';
 import { ConditionForm, shortName } from './condition-form.tsx';
 import { TriggerPosition } from './position.tsx';
@@ -116,8 +119,8 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
         {recorders.length > 1 && (
           <label className="text-sm">
             <span className="mb-1 block text-quiet">Recorder</span>
-            <select
-              className="h-8 border border-line bg-raised px-1"
+            <Select
+              size="normal"
               aria-label="Recorder"
               value={recorder.name}
               onChange={(event) => setChoice({ name: event.target.value })}
@@ -127,20 +130,19 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
                   {one.name} · {one.clock.split('.').at(-1)}
                 </option>
               ))}
-            </select>
+            </Select>
           </label>
         )}
         <div className="min-w-64 flex-1 text-sm">
           <span className="mb-1 flex justify-between text-quiet">
             Trigger when
-            <button
-              type="button"
-              className="inline-flex items-center gap-1 hover:text-ink hover:underline"
+            <TextButton
+              className="inline-flex items-center gap-1 hover:text-ink"
               aria-pressed={asForm}
               onClick={() => setAsForm(!asForm)}
             >
               <ListTree aria-hidden className="size-3.5" /> {asForm ? 'as a sentence' : 'as a form'}
-            </button>
+            </TextButton>
           </span>
           <div className="flex">
             <SentenceInput
@@ -209,11 +211,10 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
             </span>
           )}
         </span>
-        <label className="flex items-center gap-2">
-          <span className="text-quiet">Segments</span>
-          <select
+        <Field name="Segments">
+          <Select
+            className="tabular"
             aria-label="Segments"
-            className="tabular h-7 border border-line bg-raised px-1"
             value={segments}
             onChange={(event) => change({ segments: Number(event.target.value) })}
             disabled={armed || recorder.segments === 1}
@@ -224,13 +225,11 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
                 {n} × {(recorder.depth / n).toLocaleString('en')} samples
               </option>
             ))}
-          </select>
-        </label>
-        <label className="flex items-center gap-2">
-          <span className="text-quiet">Then</span>
-          <select
+          </Select>
+        </Field>
+        <Field name="Then">
+          <Select
             aria-label="Repeat"
-            className="h-7 border border-line bg-raised px-1"
             value={repeat}
             title="Differs from the capture that was made reference; without one, from the first of this go"
             onChange={(event) => change({ repeat: event.target.value as Repeat })}
@@ -239,8 +238,8 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
             <option value="once">stop</option>
             <option value="every">arm again, keep all</option>
             <option value="different">arm until one differs</option>
-          </select>
-        </label>
+          </Select>
+        </Field>
       </div>
       <p className="mt-1 h-5 truncate text-sm" data-testid="checked">
         {trouble ? (

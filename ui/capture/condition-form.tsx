@@ -10,7 +10,7 @@ import {
   type FormTerm,
   takesValue,
 } from '../../core/trigger/index.ts';
-import { Button } from '../shared/index.ts';
+import { Button, Select, TextInput, IconButton, Checkbox } from '../shared/index.ts';
 
 interface Props {
   readonly stages: readonly FormStage[];
@@ -18,8 +18,6 @@ interface Props {
   readonly disabled: boolean;
   readonly onStages: (stages: readonly FormStage[]) => void;
 }
-
-const FIELD = 'h-7 border border-line bg-raised px-1 text-sm';
 
 /** The condition for those who prefer clicking; every field is a word of the sentence above. */
 export function ConditionForm({ stages, recorder, disabled, onStages }: Props) {
@@ -33,21 +31,19 @@ export function ConditionForm({ stages, recorder, disabled, onStages }: Props) {
           <div className="flex items-center gap-2 text-quiet">
             <span>{stages.length > 1 ? `Stage ${at + 1}` : 'Trigger when'}</span>
             {stage.terms.length > 1 && (
-              <select
+              <Select
                 aria-label={`Stage ${at + 1} joined by`}
-                className={FIELD}
                 value={stage.join}
                 onChange={(event) => change(at, { ...stage, join: event.target.value as 'and' | 'or' })}
               >
                 <option value="and">all of these hold</option>
                 <option value="or">one of these holds</option>
-              </select>
+              </Select>
             )}
             {stages.length > 1 && (
-              <button
-                type="button"
-                aria-label={`Remove stage ${at + 1}`}
-                className="hover:text-bad"
+              <IconButton
+                isRemoval
+                label={`Remove stage ${at + 1}`}
                 onClick={() =>
                   onStages(
                     stages
@@ -57,7 +53,7 @@ export function ConditionForm({ stages, recorder, disabled, onStages }: Props) {
                 }
               >
                 <X className="size-3.5" />
-              </button>
+              </IconButton>
             )}
           </div>
           {stage.terms.map((term, i) => (
@@ -84,29 +80,27 @@ export function ConditionForm({ stages, recorder, disabled, onStages }: Props) {
               <Plus aria-hidden className="size-3.5" /> Comparison
             </Button>
             <span className="text-quiet">in</span>
-            <input
+            <TextInput
+              className="tabular w-20"
               type="number"
               min={1}
               max={65536}
               aria-label={`Stage ${at + 1} samples`}
-              className={`${FIELD} tabular w-20`}
               value={stage.times}
               onChange={(event) => change(at, { ...stage, times: Math.max(1, Number(event.target.value)) })}
             />
-            <select
+            <Select
               aria-label={`Stage ${at + 1} count`}
-              className={FIELD}
               value={stage.inARow ? 'row' : 'any'}
               onChange={(event) => change(at, { ...stage, inARow: event.target.value === 'row' })}
             >
               <option value="any">{stage.times === 1 ? 'sample' : 'samples, in all'}</option>
               <option value="row">{stage.times === 1 ? 'sample in a row' : 'samples in a row'}</option>
-            </select>
+            </Select>
             {stages.length > 1 && (
               <>
                 <label className="flex items-center gap-1">
-                  <input
-                    type="checkbox"
+                  <Checkbox
                     checked={stage.within !== null}
                     onChange={(event) =>
                       change(at, { ...stage, within: event.target.checked ? 1000 : null, otherwise: 0 })
@@ -116,19 +110,18 @@ export function ConditionForm({ stages, recorder, disabled, onStages }: Props) {
                 </label>
                 {stage.within !== null && (
                   <>
-                    <input
+                    <TextInput
+                      className="tabular w-24"
                       type="number"
                       min={1}
                       max={1048575}
                       aria-label={`Stage ${at + 1} within`}
-                      className={`${FIELD} tabular w-24`}
                       value={stage.within}
                       onChange={(event) => change(at, { ...stage, within: Math.max(1, Number(event.target.value)) })}
                     />
                     <span className="text-quiet">samples, else back to</span>
-                    <select
+                    <Select
                       aria-label={`Stage ${at + 1} otherwise`}
-                      className={FIELD}
                       value={stage.otherwise}
                       onChange={(event) => change(at, { ...stage, otherwise: Number(event.target.value) })}
                     >
@@ -138,7 +131,7 @@ export function ConditionForm({ stages, recorder, disabled, onStages }: Props) {
                           stage {i + 1}
                         </option>
                       ))}
-                    </select>
+                    </Select>
                   </>
                 )}
               </>
@@ -205,18 +198,17 @@ function Term({ term, recorder, label, onTerm, onRemove }: TermProps) {
   const [low, high] = term.value.split('..') as [string, string | undefined];
   return (
     <div className="mt-1 flex items-center gap-1.5">
-      <select
+      <Select
         aria-label={`Comparison ${label} sense`}
-        className={FIELD}
         value={String(term.not)}
         onChange={(event) => onTerm({ ...term, not: event.target.value === 'true' })}
       >
         <option value="false">it is so that</option>
         <option value="true">it is not so that</option>
-      </select>
-      <select
+      </Select>
+      <Select
+        isCode
         aria-label={`Comparison ${label} signal`}
-        className={`${FIELD} code`}
         value={signal?.name ?? term.signal}
         onChange={(event) => onTerm({ ...term, signal: shortName(recorder, event.target.value) })}
       >
@@ -226,10 +218,10 @@ function Term({ term, recorder, label, onTerm, onRemove }: TermProps) {
             {shortName(recorder, name)}
           </option>
         ))}
-      </select>
-      <select
+      </Select>
+      <Select
+        isCode
         aria-label={`Comparison ${label} relation`}
-        className={`${FIELD} code`}
         value={term.relation}
         onChange={(event) => setRelation(event.target.value as FormTerm['relation'])}
       >
@@ -238,13 +230,14 @@ function Term({ term, recorder, label, onTerm, onRemove }: TermProps) {
             {relation}
           </option>
         ))}
-      </select>
+      </Select>
       {takesValue(term.relation) && (
         <>
-          <input
+          <TextInput
+            isCode
+            className="w-28"
             aria-label={`Comparison ${label} value`}
             list={`names ${label}`}
-            className={`${FIELD} code w-28`}
             value={low}
             onChange={(event) =>
               onTerm({ ...term, value: isRange ? `${event.target.value}..${high ?? ''}` : event.target.value })
@@ -253,9 +246,10 @@ function Term({ term, recorder, label, onTerm, onRemove }: TermProps) {
           {isRange && (
             <>
               <span className="text-quiet">to</span>
-              <input
+              <TextInput
+                isCode
+                className="w-28"
                 aria-label={`Comparison ${label} end`}
-                className={`${FIELD} code w-28`}
                 value={high ?? ''}
                 onChange={(event) => onTerm({ ...term, value: `${low}..${event.target.value}` })}
               />
@@ -269,14 +263,9 @@ function Term({ term, recorder, label, onTerm, onRemove }: TermProps) {
         </>
       )}
       {onRemove && (
-        <button
-          type="button"
-          aria-label={`Remove comparison ${label}`}
-          className="text-quiet hover:text-bad"
-          onClick={onRemove}
-        >
+        <IconButton isRemoval label={`Remove comparison ${label}`} onClick={onRemove}>
           <X className="size-3.5" />
-        </button>
+        </IconButton>
       )}
     </div>
   );

@@ -1,5 +1,5 @@
 'use client';
-import { type KeyboardEvent, type PointerEvent, useRef } from 'react';
+import { Slider } from 'radix-ui';
 
 interface Props {
   /** Samples of one segment, and how many of them come before the trigger. */
@@ -10,70 +10,51 @@ interface Props {
   readonly onBefore: (before: number) => void;
 }
 
-/** The buffer to scale: the flag stands where the trigger will, and is dragged there. */
+/** Longer buffers than this are drawn without their flags, which would touch. */
+const MOST_FLAGS = 8;
+
+/** The buffer to scale: the flag of the first segment is dragged where the trigger shall be; the others follow. */
 export function TriggerPosition({ size, before, segments, disabled, onBefore }: Props) {
-  const strip = useRef<HTMLDivElement>(null);
-  const drag = ({ clientX, buttons, type }: PointerEvent) => {
-    if (disabled || !strip.current || (type === 'pointermove' && buttons === 0)) return;
-    const { left, width } = strip.current.getBoundingClientRect();
-    const inFirst = ((clientX - left) / width) * segments;
-    onBefore(
-      Math.min(
-        size - 1,
-        Math.max(0, Math.round((inFirst - Math.floor(Math.min(segments - 1, Math.max(0, inFirst)))) * size)),
-      ),
-    );
-  };
-  const onKey = (event: KeyboardEvent) => {
-    const step = { ArrowLeft: -1, ArrowRight: 1, PageDown: -Math.round(size / 10), PageUp: Math.round(size / 10) }[
-      event.key
-    ];
-    const to =
-      event.key === 'Home'
-        ? 0
-        : event.key === 'End'
-          ? size - 1
-          : step === undefined
-            ? null
-            : before + step * (event.shiftKey ? 16 : 1);
-    if (to === null || disabled) return;
-    event.preventDefault();
-    onBefore(Math.min(size - 1, Math.max(0, to)));
-  };
+  const after = size - 1 - before;
   return (
     <div className="w-64 text-sm">
       <span className="tabular mb-1 block whitespace-nowrap text-quiet">
-        {before.toLocaleString('en')} before, {(size - 1 - before).toLocaleString('en')} after
+        {before.toLocaleString('en')} before, {after.toLocaleString('en')} after
         {segments > 1 ? `, ${segments} times` : ''}
       </span>
-      <div
-        ref={strip}
-        role="slider"
-        tabIndex={disabled ? -1 : 0}
-        aria-label="Trigger position"
-        aria-valuemin={0}
-        aria-valuemax={size - 1}
-        aria-valuenow={before}
-        aria-disabled={disabled}
-        className="relative flex h-8 cursor-ew-resize touch-none border border-line bg-raised"
-        onPointerDown={(event) => {
-          event.currentTarget.setPointerCapture(event.pointerId);
-          drag(event);
-        }}
-        onPointerMove={drag}
-        onKeyDown={onKey}
-      >
-        {Array.from({ length: segments }, (_, i) => (
+      <div className="flex h-8 border border-line bg-raised">
+        <Slider.Root
+          data-testid="trigger-position"
+          className="relative flex h-full flex-1 cursor-ew-resize touch-none data-[disabled]:cursor-default"
+          value={[before]}
+          min={0}
+          max={size - 1}
+          disabled={disabled}
+          onValueChange={([next]) => next !== undefined && onBefore(next)}
+        >
+          <Slider.Track className="relative h-full w-full">
+            <Slider.Range className="absolute h-full bg-well" />
+          </Slider.Track>
+          <Slider.Thumb aria-label="Trigger position" className="block h-7.5 w-0.5 bg-signal">
+            {segments <= MOST_FLAGS && <span className="absolute top-0 left-0 size-2 bg-signal" />}
+          </Slider.Thumb>
+        </Slider.Root>
+        {Array.from({ length: segments - 1 }, (_, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: segments have no other name than their place
-          <div key={i} className="relative h-full flex-1 border-line border-r last:border-r-0">
-            <div className="absolute inset-y-0 left-0 bg-well" style={{ width: `${(before / size) * 100}%` }} />
-            <div className="absolute inset-y-0 w-0.5 bg-signal" style={{ left: `${(before / size) * 100}%` }} />
-            {segments <= 8 && (
-              <div className="absolute top-0 size-2 bg-signal" style={{ left: `${(before / size) * 100}%` }} />
-            )}
-          </div>
+          <Follower key={i} share={before / size} hasFlag={segments <= MOST_FLAGS} />
         ))}
       </div>
+    </div>
+  );
+}
+
+function Follower({ share, hasFlag }: { readonly share: number; readonly hasFlag: boolean }) {
+  const left = `${share * 100}%`;
+  return (
+    <div className="relative h-full flex-1 border-line border-l" aria-hidden>
+      <div className="absolute inset-y-0 left-0 bg-well" style={{ width: left }} />
+      <div className="absolute inset-y-0 w-0.5 bg-signal" style={{ left }} />
+      {hasFlag && <div className="absolute top-0 size-2 bg-signal" style={{ left }} />}
     </div>
   );
 }

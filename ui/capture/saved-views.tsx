@@ -4,7 +4,7 @@ import { LayoutList, X } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import type { WaveView } from '../../core/wave/index.ts';
-import { Button, useAct, api } from '../shared/index.ts';
+import { Button, useAct, api, TextInput, IconButton } from '../shared/index.ts';
 
 interface Props {
   readonly current: () => WaveView | null;
@@ -40,17 +40,16 @@ export function SavedViews({ current, onApply }: Props) {
           {views.map(({ name, view }) => (
             <DropdownMenu.Item key={name} className={ITEM} onSelect={() => onApply(view)}>
               {name}
-              <button
-                type="button"
-                aria-label={`Forget view ${name}`}
-                className="text-quiet hover:text-bad"
+              <IconButton
+                isRemoval
+                label={`Forget view ${name}`}
                 onClick={(event) => {
                   event.stopPropagation();
                   void put(name, null);
                 }}
               >
                 <X className="size-3.5" />
-              </button>
+              </IconButton>
             </DropdownMenu.Item>
           ))}
           {views.length === 0 && <p className="px-3 py-1 text-quiet text-sm">No view has a name yet.</p>}
@@ -62,8 +61,8 @@ export function SavedViews({ current, onApply }: Props) {
               if (view && name.trim() !== '') void put(name.trim(), view).then(() => setName(''));
             }}
           >
-            <input
-              className="h-7 min-w-0 flex-1 border border-line bg-paper px-1 text-sm"
+            <TextInput
+              className="min-w-0 flex-1"
               placeholder="Name"
               aria-label="Name of the view"
               value={name}

@@ -1,4 +1,5 @@
 'use client';
+import { useDebouncer } from '@tanstack/react-pacer';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { FileUp, Star, Trash2 } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
@@ -17,6 +18,8 @@ import {
   useLive,
   answerOf,
   api,
+  Select,
+  TextInput,
 } from '../shared/index.ts';
 import { type Panel, type ReceivedCapture, type Source, WaveRecord } from '../wave/index.ts';
 import { Arm } from './arm.tsx';
@@ -105,8 +108,9 @@ export function CaptureStation() {
         ) : (
           shown !== null && (
             <>
-              <select
-                className="tabular h-8 max-w-72 border border-line bg-raised px-1"
+              <Select
+                size="normal"
+                className="tabular max-w-72"
                 value={shown}
                 onChange={(event) => choose(Number(event.target.value))}
                 aria-label="Captures"
@@ -116,15 +120,16 @@ export function CaptureStation() {
                     {titleOf(one)}
                   </option>
                 ))}
-              </select>
+              </Select>
               <CaptureActions
                 id={shown}
                 isReference={captures.find(({ id }) => id === shown)?.isReference ?? false}
                 onGone={() => setChosen(null)}
               />
               {captures.length > 1 && (
-                <select
-                  className="tabular h-8 max-w-52 border border-line bg-raised px-1"
+                <Select
+                  size="normal"
+                  className="tabular max-w-52"
                   value={beside ?? ''}
                   onChange={(event) => setBeside(event.target.value === '' ? null : Number(event.target.value))}
                   aria-label="On the same axis"
@@ -138,7 +143,7 @@ export function CaptureStation() {
                         with {titleOf(one)}
                       </option>
                     ))}
-                </select>
+                </Select>
               )}
               {beside !== null && <LaidBy laid={laid} onLaid={setLaid} />}
               <span className="flex items-center gap-2 text-quiet">
@@ -207,8 +212,8 @@ function LaidBy({ laid, onLaid }: LaidProps) {
   const micros = typeof laid === 'string' ? 0 : laid.seconds * 1e6;
   return (
     <span className="flex items-center gap-1">
-      <select
-        className="h-8 border border-line bg-raised px-1"
+      <Select
+        size="normal"
         aria-label="Laid"
         value={kind}
         onChange={(event) =>
@@ -218,13 +223,14 @@ function LaidBy({ laid, onLaid }: LaidProps) {
         <option value="trigger">trigger upon trigger</option>
         <option value="shared">by what both hold</option>
         <option value="time">its trigger later by</option>
-      </select>
+      </Select>
       {kind === 'time' && (
         <label className="flex items-center gap-1">
-          <input
+          <TextInput
+            size="normal"
+            className="tabular w-24"
             type="number"
             step="any"
-            className="tabular h-8 w-24 border border-line bg-raised px-1"
             aria-label="Microseconds later"
             defaultValue={micros}
             onBlur={(event) =>
@@ -295,22 +301,20 @@ function useCapture(id: number | null): Fetched | null {
   );
 }
 
-/** Saves how a capture is looked at, a moment after the last change. */
+/** Saves how a capture is looked at, a moment after the last change, and before another one is looked at. */
 function useSaving(id: number | null): (view: WaveView) => void {
-  const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
   const queries = useQueryClient();
-  useEffect(() => () => void (timer.current && clearTimeout(timer.current)), []);
-  return useCallback(
-    (view: WaveView) => {
-      if (timer.current) clearTimeout(timer.current);
-      if (id === null) return;
-      timer.current = setTimeout(() => {
-        queries.setQueryData(['capture', id], (old: Fetched | undefined) => old && { ...old, view });
-        void answerOf(api.capture.saveView.mutate({ id, view }));
-      }, SAVE_MILLISECONDS);
+  const later = useDebouncer(
+    (of: number, view: WaveView) => {
+      queries.setQueryData(['capture', of], (old: Fetched | undefined) => old && { ...old, view });
+      void answerOf(api.capture.saveView.mutate({ id: of, view }));
     },
-    [id, queries],
+    { wait: SAVE_MILLISECONDS, onUnmount: (debouncer) => debouncer.flush() },
   );
+  // What waits is of the capture before.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: at each change of the capture, before the next is shown
+  useEffect(() => () => later.flush(), [id, later]);
+  return useCallback((view: WaveView) => id !== null && later.maybeExecute(id, view), [id, later]);
 }
 
 function CaptureActions({

@@ -14,15 +14,18 @@ import {
 import type { Problem } from '../../core/result.ts';
 import { useProbes } from '../design/index.ts';
 import {
+  answerOf,
+  api,
   Button,
   Empty,
   OtherBuild,
   ProblemNote,
   Section,
+  Select,
   StationHead,
+  TextInput,
   useLive,
-  answerOf,
-  api,
+  Field,
 } from '../shared/index.ts';
 
 const RADIX_WORDS: Readonly<Record<DriveRadix, string>> = { dec: 'decimal', hex: 'hexadecimal', bin: 'binary' };
@@ -72,10 +75,9 @@ export function DriveStation() {
   return (
     <>
       <StationHead title="Drive" hint="Move levers, read gauges, on running hardware.">
-        <label className="flex items-center gap-2 text-sm">
-          <span className="text-quiet">Read every</span>
-          <select
-            className="h-8 border border-line bg-raised px-1"
+        <Field name="Read every">
+          <Select
+            size="normal"
             value={interval}
             onChange={(event) => setInterval(Number(event.target.value))}
             aria-label="Reading interval"
@@ -85,10 +87,10 @@ export function DriveStation() {
                 {name}
               </option>
             ))}
-          </select>
-        </label>
-        <select
-          className="h-8 border border-line bg-raised px-1 text-sm"
+          </Select>
+        </Field>
+        <Select
+          size="normal"
           value={radix}
           onChange={(event) => setRadix(event.target.value as DriveRadix)}
           aria-label="Radix"
@@ -96,7 +98,7 @@ export function DriveStation() {
           <option value="dec">decimal</option>
           <option value="hex">hexadecimal</option>
           <option value="bin">binary</option>
-        </select>
+        </Select>
         <Button disabled={!runs} onClick={() => exchange({})}>
           <RefreshCw aria-hidden className="size-4" /> Read now
         </Button>
@@ -252,11 +254,10 @@ function Lever({ lever, now, radix, disabled, onSet }: LeverProps) {
           </>
         ) : (
           <>
-            <input
-              className={clsx(
-                'code h-8 border border-line bg-raised px-2 text-sm',
-                isLong ? 'min-w-28 flex-1' : 'w-28',
-              )}
+            <TextInput
+              size="normal"
+              isCode
+              className={isLong ? 'min-w-28 flex-1' : 'w-28'}
               title={`In ${RADIX_WORDS[radix]}, or with 0x, 0b or 0d in front`}
               value={text ?? ''}
               placeholder="new value"

@@ -5,7 +5,19 @@ import { toast } from 'sonner';
 import { DropdownMenu } from 'radix-ui';
 import { counted } from '../../core/words.ts';
 import type { ImageRow, LoadPlan, LoadStep } from '../../server/index.ts';
-import { upload, Button, dateTime, Section, shortPrint, useAct, useLive, useImages, api } from '../shared/index.ts';
+import {
+  upload,
+  Button,
+  dateTime,
+  Section,
+  shortPrint,
+  useAct,
+  useLive,
+  useImages,
+  api,
+  Select,
+  Checkbox,
+} from '../shared/index.ts';
 
 const ANY = 'any';
 
@@ -32,7 +44,6 @@ export function Plan({ busy }: { readonly busy: boolean }) {
     await put({ ...plan, steps: [...plan.steps, { device, source: { kind: 'image', id: added.id } }] });
     toast.success(`${file.name} is for a ${added.part}.`);
   };
-  const field = 'h-7 border border-line bg-raised px-1';
   return (
     <Section
       title="Plan"
@@ -43,9 +54,9 @@ export function Plan({ busy }: { readonly busy: boolean }) {
           // biome-ignore lint/suspicious/noArrayIndexKey: the order is what a step is
           <li key={i} className="flex flex-wrap items-center gap-3 border-line border-t px-2 py-1 first:border-t-0">
             <span className="tabular w-4 text-quiet">{i + 1}</span>
-            <select
+            <Select
+              className="min-w-52"
               aria-label={`File of step ${i + 1}`}
-              className={`${field} min-w-52`}
               disabled={busy}
               value={source.kind === 'build' ? 'build' : String(source.id)}
               onChange={(event) =>
@@ -65,11 +76,10 @@ export function Plan({ busy }: { readonly busy: boolean }) {
                   {name}, {dateTime(added)}
                 </option>
               ))}
-            </select>
+            </Select>
             <span className="text-quiet">into</span>
-            <select
+            <Select
               aria-label={`Device of step ${i + 1}`}
-              className={field}
               disabled={busy}
               value={device ?? ANY}
               onChange={(event) => step(i, { device: event.target.value === ANY ? null : Number(event.target.value) })}
@@ -80,7 +90,7 @@ export function Plan({ busy }: { readonly busy: boolean }) {
                   place {one.index}, {one.part ?? 'unknown'}
                 </option>
               ))}
-            </select>
+            </Select>
             {source.kind === 'build' && state && (state.stale.length > 0 || !state.latest?.good) && state.latest && (
               <span className="text-doubt">
                 {state.stale.length > 0
@@ -123,8 +133,7 @@ export function Plan({ busy }: { readonly busy: boolean }) {
         </Button>
         {images.length > 0 && <Files images={images} busy={busy} />}
         <label className="flex items-center gap-1">
-          <input
-            type="checkbox"
+          <Checkbox
             checked={plan.verify}
             disabled={busy}
             onChange={(event) => put({ ...plan, verify: event.target.checked })}

@@ -13,7 +13,7 @@ import {
   type ProbePlan,
   type RecorderPlan,
 } from '../../core/probes/index.ts';
-import { Button } from '../shared/index.ts';
+import { Button, Checkbox, IconButton, Select, TextButton, TextInput } from '../shared/index.ts';
 import { Cost } from './cost.tsx';
 import {
   foreignSignals,
@@ -118,17 +118,16 @@ interface CoreHeadProps {
 function CoreHead({ kind, name, off, isTarget, onTarget, onChange, onRemove }: CoreHeadProps) {
   return (
     <div className={clsx('mt-3 flex items-center gap-2 border-b pb-1', isTarget ? 'border-signal' : 'border-line')}>
-      <button
-        type="button"
+      <TextButton
         className="font-bold"
         aria-pressed={isTarget}
         title={isTarget ? 'Takes what is chosen next' : 'Let it take what is chosen next'}
         onClick={onTarget}
       >
         {kind}
-      </button>
-      <input
-        className="min-w-0 flex-1 border-transparent border-b bg-transparent hover:border-line focus:border-line"
+      </TextButton>
+      <TextInput
+        className="min-w-0 flex-1 border-0! border-transparent! border-b! bg-transparent! hover:border-line! focus:border-line!"
         aria-label={`Name of the ${kind.toLowerCase()}`}
         defaultValue={name}
         onBlur={(event) =>
@@ -142,22 +141,16 @@ function CoreHead({ kind, name, off, isTarget, onTarget, onChange, onRemove }: C
         className="flex items-center gap-1 text-quiet text-xs"
         title="Off, it stays in the plan and out of the build"
       >
-        <input
-          type="checkbox"
+        <Checkbox
           checked={!off}
           aria-label={`${kind} ${name} on`}
           onChange={(event) => onChange({ off: event.target.checked ? undefined : true })}
         />{' '}
         on
       </label>
-      <button
-        type="button"
-        aria-label={`Remove ${kind.toLowerCase()} ${name}`}
-        className="text-quiet hover:text-bad"
-        onClick={onRemove}
-      >
+      <IconButton isRemoval label={`Remove ${kind.toLowerCase()} ${name}`} onClick={onRemove}>
         <X className="size-3.5" />
-      </button>
+      </IconButton>
     </div>
   );
 }
@@ -203,13 +196,12 @@ function Recorder({ recorder, clocks, known, isTarget, onTarget, onChange }: Rec
       <Settled when="build">
         <Choice label="Sampling clock" value={clock} options={clocks} onChoose={(next) => onChange({ clock: next })} />
         {proposed !== null && !clock.endsWith(`.${proposed}`) && (
-          <button
-            type="button"
-            className="text-doubt text-xs hover:underline"
+          <TextButton
+            className="text-doubt text-xs"
             onClick={() => onChange({ clock: `${clock.slice(0, clock.lastIndexOf('.'))}.${proposed}` })}
           >
             Most of its signals belong to {proposed}: sample with it
-          </button>
+          </TextButton>
         )}
         <Choice
           label="Depth"
@@ -240,8 +232,7 @@ function Recorder({ recorder, clocks, known, isTarget, onTarget, onChange }: Rec
         />
         <label className="mt-1 flex items-center gap-2">
           <span className="w-24 shrink-0 text-quiet">Qualifier</span>
-          <input
-            type="checkbox"
+          <Checkbox
             aria-label="Qualifier"
             checked={qualifier}
             onChange={(event) => onChange({ qualifier: event.target.checked ? true : undefined })}
@@ -264,21 +255,18 @@ function Recorder({ recorder, clocks, known, isTarget, onTarget, onChange }: Rec
           {foreign.map((one) => one.split('.').at(-1)).join(', ')} {foreign.length === 1 ? 'belongs' : 'belong'} to
           another clock: sampled with {clock.split('.').at(-1)} {foreign.length === 1 ? 'it' : 'they'} may read wrong
           where {foreign.length === 1 ? 'it changes' : 'they change'}.
-          <button
-            type="button"
-            className="ml-1 text-signal-deep hover:underline"
+          <TextButton
+            className="ml-1 text-signal-deep"
             onClick={() => onChange({ synchronised: [...synchronised, ...foreign] })}
           >
             Insert a synchroniser
-          </button>
+          </TextButton>
         </div>
       )}
       {synchronised.length > 0 && (
         <p className="mt-1 text-quiet text-xs">
           {synchronised.map((one) => one.split('.').at(-1)).join(', ')} come in through two registers, two samples late.{' '}
-          <button type="button" className="hover:underline" onClick={() => onChange({ synchronised: undefined })}>
-            Without
-          </button>
+          <TextButton onClick={() => onChange({ synchronised: undefined })}>Without</TextButton>
         </p>
       )}
       <p className="tabular mt-1 text-quiet text-xs">
@@ -359,18 +347,14 @@ function Choice({ label, value, options, unit, none = 'no clock', onChoose }: Ch
   return (
     <label className="mt-1 flex items-center gap-2">
       <span className="w-24 shrink-0 text-quiet">{label}</span>
-      <select
-        className="code h-7 min-w-0 flex-1 border border-line bg-raised px-1 text-sm"
-        value={value}
-        onChange={(event) => onChoose(event.target.value)}
-      >
+      <Select isCode className="min-w-0 flex-1" value={value} onChange={(event) => onChoose(event.target.value)}>
         {all.map((option) => (
           <option key={option} value={option}>
             {option === '' ? none : option}
             {unit ? ` ${unit}` : ''}
           </option>
         ))}
-      </select>
+      </Select>
     </label>
   );
 }
@@ -395,14 +379,9 @@ function Chosen({ names, known, onRemove }: ChosenProps) {
               {name.slice(name.indexOf('.') + 1)}
             </span>
             <span className="tabular text-quiet text-xs">{known.get(name)?.width ?? 'gone'}</span>
-            <button
-              type="button"
-              aria-label={`Remove ${name}`}
-              className="p-0.5 text-quiet hover:text-bad"
-              onClick={() => onRemove(name)}
-            >
+            <IconButton isRemoval className="p-0.5" label={`Remove ${name}`} onClick={() => onRemove(name)}>
               <X className="size-3.5" />
-            </button>
+            </IconButton>
           </li>
         );
       })}

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import type { SignalInfo } from '../../core/build/index.ts';
 import { emptyPlan, missingNames, type PlanShelf, readPlanFile, writePlanFile } from '../../core/probes/index.ts';
-import { Button, FileButton } from '../shared/index.ts';
+import { Button, FileButton, TextInput, Select, Checkbox } from '../shared/index.ts';
 import { addedPlan } from './plan-edit.ts';
 
 interface Props {
@@ -51,18 +51,19 @@ export function Shelf({ shelf, chosen, known, onChoose, onShelf }: Props) {
     <div className="flex items-center gap-1.5 text-sm">
       <span className="text-quiet">Plan</span>
       {renaming && current ? (
-        <input
-          // biome-ignore lint/a11y/noAutofocus: it takes the place of the name that is being changed
+        <TextInput
+          size="normal"
+          className="w-32"
           autoFocus
-          className="h-8 w-32 border border-line bg-raised px-2"
           aria-label="Name of the plan"
           defaultValue={current.name}
           onBlur={(event) => rename(event.target.value)}
           onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
         />
       ) : (
-        <select
-          className="h-8 max-w-36 border border-line bg-raised px-1"
+        <Select
+          size="normal"
+          className="max-w-36"
           aria-label="Plan"
           value={chosen}
           onChange={(event) => onChoose(Number(event.target.value))}
@@ -75,15 +76,14 @@ export function Shelf({ shelf, chosen, known, onChoose, onShelf }: Props) {
             </option>
           ))}
           {shelf.length === 0 && <option value={0}>none yet</option>}
-        </select>
+        </Select>
       )}
       {current && (
         <label
           className="flex items-center gap-1 whitespace-nowrap"
           title="Plans that are not in the build rest on the shelf; nothing of them is lost"
         >
-          <input
-            type="checkbox"
+          <Checkbox
             checked={current.inBuild}
             onChange={(event) =>
               onShelf(shelf.map((one, i) => (i === chosen ? { ...one, inBuild: event.target.checked } : one)))

@@ -11,15 +11,18 @@ import type { HierarchyNode } from '../../core/hdl/index.ts';
 import { activePlan, emptyPlan, type PlanShelf, type ProbePlan } from '../../core/probes/index.ts';
 import { useBuilds, useOpenSchematic, useOpenSource } from '../design/index.ts';
 import {
+  api,
   Button,
   DataTable,
   Empty,
+  IconButton,
   JobOutcome,
+  RowButton,
   StationHead,
+  TextButton,
   useAct,
   useLatestJob,
   useLive,
-  api,
 } from '../shared/index.ts';
 import { changedPlan, type Target, toggleUse, type Use, usesOf } from './plan-edit.ts';
 import { PlanPanel } from './plan-panel.tsx';
@@ -252,26 +255,24 @@ function DriverOf({ signal }: { readonly signal: SignalInfo }) {
         : '';
   return (
     <span className="flex items-center gap-1 whitespace-nowrap">
-      <button
-        type="button"
+      <TextButton
         aria-label={`Driver of ${name}`}
-        className={clsx('hover:underline', driver.kind === 'nothing' && 'text-doubt')}
+        className={driver.kind === 'nothing' ? 'text-doubt' : ''}
         title={`${driverText(signal)}${why ? `, ${why}` : ''}; ${made ? 'set' : 'declared'} at ${place.file}, line ${place.line}`}
         onClick={() => openSource(place)}
       >
         {driverText(signal)}
-      </button>
+      </TextButton>
       <span className="text-quiet text-xs">{signal.domain}</span>
       {signal.kept && (
-        <button
-          type="button"
-          aria-label={`Draw what drives ${name}`}
+        <IconButton
+          className="text-transparent focus-visible:text-ink group-hover/row:text-quiet"
+          label={`Draw what drives ${name}`}
           title="Draw what drives it"
-          className="text-transparent hover:text-ink focus-visible:text-ink group-hover/row:text-quiet"
           onClick={() => draw({ cone: name })}
         >
           <Network aria-hidden className="size-3.5" />
-        </button>
+        </IconButton>
       )}
     </span>
   );
@@ -325,28 +326,21 @@ function Tree({
   return (
     <ul className="min-h-0 overflow-auto border border-line bg-raised text-sm" aria-label="Modules">
       <li>
-        <button
-          type="button"
-          className={clsx('w-full px-2 py-1 text-left hover:bg-well', chosen === null && 'bg-well font-bold')}
-          onClick={() => onChoose(null)}
-        >
+        <RowButton className="px-2 py-1" isChosen={chosen === null} onClick={() => onChoose(null)}>
           all signals
-        </button>
+        </RowButton>
       </li>
       {rows.map(({ node, depth }) => (
         <li key={node.path}>
-          <button
-            type="button"
+          <RowButton
             title={`${node.path}, module ${node.module}`}
-            className={clsx(
-              'w-full truncate py-1 pr-2 text-left hover:bg-well',
-              chosen === node.path && 'bg-well font-bold',
-            )}
+            className="py-1 pr-2"
+            isChosen={chosen === node.path}
             style={{ paddingLeft: `${0.5 + depth * 0.8}rem` }}
             onClick={() => onChoose(node.path)}
           >
             {node.name}
-          </button>
+          </RowButton>
         </li>
       ))}
     </ul>

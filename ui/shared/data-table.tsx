@@ -1,4 +1,6 @@
 'use client';
+import { TextButton } from './small-button.tsx';
+import { TextInput } from './fields.tsx';
 import { counted } from '../../core/words.ts';
 import {
   type ColumnDef,
@@ -111,12 +113,12 @@ export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, classN
   return (
     <div className={clsx('flex min-h-0 flex-col', className)}>
       <div className="mb-1 flex items-center gap-2">
-        <input
+        <TextInput
+          className="w-56"
           value={filter}
           onChange={(event) => setFilter(event.target.value)}
           placeholder={`Filter ${name}`}
           aria-label={`Filter ${name}`}
-          className="h-7 w-56 border border-line bg-raised px-2 text-sm"
         />
         <span className="tabular text-quiet text-sm">
           {shown.length === rows.length
@@ -186,10 +188,10 @@ function Head<T>({ head }: { readonly head: Header<T, unknown> }) {
   const sorted = head.column.getIsSorted();
   return (
     <th className="whitespace-nowrap px-2 py-1 font-bold" aria-sort={sorted === false ? 'none' : SORTED[sorted]}>
-      <button type="button" onClick={head.column.getToggleSortingHandler()} className="hover:underline">
+      <TextButton onClick={head.column.getToggleSortingHandler()}>
         {flexRender(header, head.getContext())}
         <span aria-hidden>{sorted === false ? '' : sorted === 'asc' ? ' ↑' : ' ↓'}</span>
-      </button>
+      </TextButton>
     </th>
   );
 }

@@ -2,6 +2,8 @@
 export { answerOf, api, problemOf, UNREACHED, upload, useAct } from './ask.ts';
 export { LiveProvider, useBoard, useLive, useLiveWith, usePowered, useReached } from './live.tsx';
 export { Button } from './button.tsx';
+export { Checkbox, Field, Segmented, Select, TextInput } from './fields.tsx';
+export { IconButton, RowButton, TextButton, Tile } from './small-button.tsx';
 export { Chart } from './chart.tsx';
 export { type Colour, colour, useColour, useDark } from './colour.ts';
 export { DataTable } from './data-table.tsx';
@@ -20,3 +22,4 @@ export { hasFailed, JobProgress, useLatestJob } from './job-progress.tsx';
 export { useRemembered } from './remembered.ts';
 export { OtherBuild } from './other-build.tsx';
 export { StatusFacts } from './status-facts.tsx';
+export { useSize } from './use-size.ts';

@@ -3,7 +3,7 @@ import { ChevronDown, ChevronUp, CircleCheck, CircleSlash, OctagonAlert } from '
 import { useThrottledValue } from '@tanstack/react-pacer';
 import { useState } from 'react';
 import type { Job } from '../../server/index.ts';
-import { clockTime, duration, JobProgress, useLive } from '../shared/index.ts';
+import { clockTime, duration, JobProgress, useLive, IconButton } from '../shared/index.ts';
 
 /** What runs, how far; what came of the last one. Unfolds to the jobs of this session. */
 export function JobLine() {
@@ -34,15 +34,13 @@ export function JobLine() {
             <span className="text-quiet text-sm">No job has run yet.</span>
           )}
         </div>
-        <button
-          type="button"
-          className="p-1 text-quiet hover:text-ink"
+        <IconButton
           aria-expanded={open}
-          aria-label={open ? 'Fold the jobs' : 'Unfold the jobs'}
+          label={open ? 'Fold the jobs' : 'Unfold the jobs'}
           onClick={() => setOpen(!open)}
         >
           {open ? <ChevronDown className="size-4" /> : <ChevronUp className="size-4" />}
-        </button>
+        </IconButton>
       </div>
     </footer>
   );

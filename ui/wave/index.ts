@@ -1,4 +1,5 @@
 // The waveform: a record that a web worker holds, drawn on a canvas, with what can be asked of it.
-export { type Panel, WaveRecord } from './record.tsx';
+export type { Panel } from './record-panels.tsx';
+export { WaveRecord } from './record.tsx';
 export type { ReceivedCapture } from './messages.ts';
 export type { Source } from './use-record.ts';

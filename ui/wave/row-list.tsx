@@ -1,4 +1,5 @@
 'use client';
+import { TextInput, IconButton } from '../shared/index.ts';
 import { DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import {
   SortableContext,
@@ -97,14 +98,12 @@ export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose,
               >
                 <span className="flex min-w-0 flex-1 items-center gap-1.5">
                   {row.kind === 'group' ? (
-                    <button
-                      type="button"
-                      aria-label={row.open ? `Close ${row.label}` : `Open ${row.label}`}
+                    <IconButton
+                      label={row.open ? `Close ${row.label}` : `Open ${row.label}`}
                       onClick={() => onRows(toggledGroup(rows, row.id))}
-                      className="text-quiet hover:text-ink"
                     >
                       {row.open ? <ChevronDown className="size-3.5" /> : <ChevronRight className="size-3.5" />}
-                    </button>
+                    </IconButton>
                   ) : (
                     <span
                       aria-hidden
@@ -115,12 +114,11 @@ export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose,
                     />
                   )}
                   {renaming === one.id ? (
-                    <input
-                      // biome-ignore lint/a11y/noAutofocus: it takes the place of the name that was just chosen to be changed
+                    <TextInput
+                      className="min-w-0 flex-1"
                       autoFocus
                       defaultValue={nameOfRow(row)}
                       aria-label="Name of the row"
-                      className="min-w-0 flex-1 border border-line bg-paper px-1 text-sm"
                       onBlur={(event) => {
                         setRenaming(null);
                         if (event.target.value.trim() !== '')
@@ -221,15 +219,9 @@ function Line({ id, height, chosen, indent, onClick, children }: LineProps) {
       onClick={onClick}
       aria-current={chosen || undefined}
     >
-      <button
-        type="button"
-        {...attributes}
-        {...listeners}
-        aria-label="Move row"
-        className="cursor-grab text-line hover:text-quiet"
-      >
+      <IconButton className="cursor-grab text-line hover:text-quiet" {...attributes} {...listeners} label="Move row">
         <GripVertical aria-hidden className="size-3.5" />
-      </button>
+      </IconButton>
       {children}
     </li>
   );

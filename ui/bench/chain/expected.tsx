@@ -5,7 +5,7 @@ import { CSS } from '@dnd-kit/utilities';
 import { GripVertical, X } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { type ChainFile, chainOf, type ExpectedDevice } from '../../../core/chain/index.ts';
-import { Button, Empty, Section, useAct, useLive, api } from '../../shared/index.ts';
+import { Button, Empty, Section, useAct, useLive, api, TextInput, IconButton } from '../../shared/index.ts';
 import { added, edited, moved, removed } from './edit.ts';
 
 const KINDS = {
@@ -142,27 +142,22 @@ interface LineProps {
 
 function Line({ id, place, device, kind, onEdit, onRemove }: LineProps) {
   const { attributes, listeners, setNodeRef, transform, transition } = useSortable({ id });
-  const field = 'code h-6 border border-line bg-paper px-1 text-xs';
   return (
     <li
       ref={setNodeRef}
       style={{ transform: CSS.Translate.toString(transform), transition }}
       className="flex items-center gap-3 border-line border-t px-2 py-1 first:border-t-0"
     >
-      <button
-        type="button"
-        aria-label={`Move place ${place}`}
-        className="cursor-grab text-quiet"
-        {...attributes}
-        {...listeners}
-      >
+      <IconButton className="cursor-grab" label={`Move place ${place}`} {...attributes} {...listeners}>
         <GripVertical className="size-4" />
-      </button>
+      </IconButton>
       <span className="tabular w-14 text-quiet">place {place}</span>
-      <input
+      <TextInput
+        size="tiny"
+        isCode
+        className="w-24"
         key={`p${device.part}`}
         aria-label={`Part at place ${place}`}
-        className={`${field} w-24`}
         defaultValue={device.part ?? ''}
         placeholder="unknown"
         onBlur={(event) =>
@@ -170,10 +165,12 @@ function Line({ id, place, device, kind, onEdit, onRemove }: LineProps) {
           onEdit({ ...device, part: event.target.value === '' ? null : event.target.value })
         }
       />
-      <input
+      <TextInput
+        size="tiny"
+        isCode
+        className="w-28"
         key={`i${device.idcode}`}
         aria-label={`IDCODE at place ${place}`}
-        className={`${field} w-28`}
         defaultValue={device.idcode ?? ''}
         placeholder="no IDCODE"
         onBlur={(event) =>
@@ -182,13 +179,15 @@ function Line({ id, place, device, kind, onEdit, onRemove }: LineProps) {
         }
       />
       <label className="flex items-center gap-1 text-quiet">
-        <input
+        <TextInput
+          size="tiny"
+          isCode
+          className="w-14"
           key={`l${device.irLength}`}
           type="number"
           min={2}
           max={512}
           aria-label={`Expected instruction length at place ${place}`}
-          className={`${field} w-14`}
           defaultValue={device.irLength}
           onBlur={(event) =>
             Number(event.target.value) !== device.irLength &&
@@ -200,14 +199,9 @@ function Line({ id, place, device, kind, onEdit, onRemove }: LineProps) {
       <span className={kind === 'same' ? 'text-good' : kind === null ? 'text-quiet' : 'font-bold text-doubt'}>
         {kind === null ? 'not scanned' : KINDS[kind]}
       </span>
-      <button
-        type="button"
-        aria-label={`Delete place ${place}`}
-        className="ml-auto p-1 text-quiet hover:text-bad"
-        onClick={onRemove}
-      >
+      <IconButton isRemoval className="ml-auto" label={`Delete place ${place}`} onClick={onRemove}>
         <X className="size-4" />
-      </button>
+      </IconButton>
     </li>
   );
 }

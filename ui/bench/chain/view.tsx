@@ -15,6 +15,8 @@ import {
   useLive,
   api,
   upload,
+  Select,
+  TextInput,
 } from '../../shared/index.ts';
 import { ExpectedChain } from './expected.tsx';
 import { ChainPicture } from './picture.tsx';
@@ -156,9 +158,10 @@ function PartCell({ row }: { readonly row: Row }) {
       </span>
     );
   return (
-    <select
+    <Select
+      size="tiny"
+      className="border-doubt"
       aria-label={`Which part is at place ${row.index}`}
-      className="h-6 border border-doubt bg-raised text-sm"
       value=""
       onChange={(event) => act(() => api.bench.answerPlace.mutate({ index: row.index, part: event.target.value }))}
     >
@@ -169,7 +172,7 @@ function PartCell({ row }: { readonly row: Row }) {
           {name.endsWith('S') ? ' (an S is printed behind the name)' : ' (no S behind the name)'}
         </option>
       ))}
-    </select>
+    </Select>
   );
 }
 
@@ -186,14 +189,15 @@ function LengthCell({ row }: { readonly row: Row }) {
         void act(() => api.bench.answerPlace.mutate({ index: row.index, irLength }));
       }}
     >
-      <input
+      <TextInput
+        size="tiny"
+        className="w-16 border-doubt"
         name="length"
         type="number"
         min={2}
         max={512}
         required
         aria-label={`Instruction length at place ${row.index}`}
-        className="h-6 w-16 border border-doubt bg-raised px-1"
       />{' '}
       bits
     </form>

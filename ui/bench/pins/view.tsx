@@ -3,7 +3,18 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { familyOf } from '../../../core/families/index.ts';
 import type { Problem } from '../../../core/result.ts';
 import type { PinsNow } from '../../../server/index.ts';
-import { Button, DataTable, Empty, ProblemNote, useAct, useLive, answerOf, api } from '../../shared/index.ts';
+import {
+  Button,
+  DataTable,
+  Empty,
+  ProblemNote,
+  useAct,
+  useLive,
+  answerOf,
+  api,
+  Select,
+  Field,
+} from '../../shared/index.ts';
 import { LevelPicture } from './level-picture.tsx';
 
 const LOOK_MILLISECONDS = 400;
@@ -91,11 +102,10 @@ export function PinsView() {
         >
           {watching ? 'Stop looking' : 'Look at the pins'}
         </Button>
-        <label className="flex items-center gap-1">
-          Device
-          <select
+        <Field name="Device">
+          <Select
+            size="normal"
             aria-label="Device"
-            className="h-8 border border-line bg-raised px-1"
             value={shown}
             onChange={(event) => {
               setPlace(Number(event.target.value));
@@ -107,8 +117,8 @@ export function PinsView() {
                 place {device.index}, {device.part ?? 'unknown'}
               </option>
             ))}
-          </select>
-        </label>
+          </Select>
+        </Field>
         <span className="text-quiet" data-testid="pins-how">
           {taken.length > 0 ? (
             <b className="text-bad">

@@ -1,7 +1,19 @@
 'use client';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { Button, DataTable, dateTime, Section, useAct, useLive, useBoard, answerOf, api } from '../../shared/index.ts';
+import {
+  Button,
+  DataTable,
+  dateTime,
+  Section,
+  useAct,
+  useLive,
+  useBoard,
+  answerOf,
+  api,
+  TextInput,
+  Field,
+} from '../../shared/index.ts';
 
 /** Pods by address: the one in use, those known, a new one. */
 export function PodsView() {
@@ -69,21 +81,23 @@ export function PodsView() {
               void connect(address ?? pod?.address ?? '', token);
             }}
           >
-            <label className="flex items-center gap-2 text-sm">
-              <span className="w-16 text-quiet">Address</span>
-              <input
-                className="code h-8 min-w-0 flex-1 border border-line bg-raised px-2 text-xs"
+            <Field name="Address" className="[&>span]:w-16">
+              <TextInput
+                size="normal"
+                isCode
+                className="min-w-0 flex-1"
                 value={address ?? pod?.address ?? ''}
                 placeholder="ws://127.0.0.1:4711"
                 onChange={(event) => setAddress(event.target.value)}
               />
-            </label>
-            <label className="flex items-center gap-2 text-sm">
-              <span className="w-16 text-quiet">Token</span>
-              <input
+            </Field>
+            <Field name="Token" className="[&>span]:w-16">
+              <TextInput
+                size="normal"
+                isCode
+                className="min-w-0 flex-1"
                 type="password"
                 autoComplete="off"
-                className="code h-8 min-w-0 flex-1 border border-line bg-raised px-2 text-xs"
                 value={token}
                 placeholder="as it was"
                 onChange={(event) => setToken(event.target.value)}
@@ -91,7 +105,7 @@ export function PodsView() {
               <Button type="submit" disabled={busy}>
                 Connect
               </Button>
-            </label>
+            </Field>
           </form>
         </Section>
       </div>

@@ -15,6 +15,8 @@ import {
   useBoard,
   useColour,
   api,
+  TextInput,
+  Field,
 } from '../../shared/index.ts';
 import { errorChart } from './error-chart.ts';
 
@@ -46,18 +48,18 @@ export function SpeedView() {
             if (mhz > 0) void act(() => api.bench.setFrequency.mutate({ hz: mhz * 1e6 }));
           }}
         >
-          <label className="flex items-center gap-1">
-            TCK{' '}
-            <input
+          <Field name="TCK">
+            <TextInput
+              size="normal"
+              className="tabular w-20 text-right"
               key={tckHz}
               name="mhz"
               inputMode="decimal"
               defaultValue={tckHz ? Number((tckHz / 1e6).toPrecision(4)) : ''}
               aria-label="TCK in MHz"
-              className="tabular h-8 w-20 border border-line bg-raised px-2 text-right"
             />{' '}
             MHz
-          </label>
+          </Field>
           <Button type="submit" disabled={!ready}>
             Set
           </Button>

@@ -3,7 +3,20 @@ import { counted } from '../../../core/words.ts';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import type { SvfFile } from '../../../server/index.ts';
-import { upload, Button, JobProgress, Section, useAct, useLatestJob, useLive, api } from '../../shared/index.ts';
+import {
+  upload,
+  Button,
+  JobProgress,
+  Section,
+  useAct,
+  useLatestJob,
+  useLive,
+  api,
+  Select,
+  TextInput,
+  Checkbox,
+  Field,
+} from '../../shared/index.ts';
 
 /** The player: a file, where to begin to look closely, and the log. */
 export function SvfView() {
@@ -50,9 +63,10 @@ export function SvfView() {
         <Button disabled={busy || running} onClick={() => input.current?.click()}>
           Open a file
         </Button>
-        <select
+        <Select
+          size="normal"
+          className="max-w-64"
           aria-label="SVF file"
-          className="h-8 max-w-64 border border-line bg-raised px-1"
           disabled={running || files.length === 0}
           value={file?.id ?? ''}
           onChange={(event) => setChosen(Number(event.target.value))}
@@ -63,12 +77,11 @@ export function SvfView() {
               {name}, {Math.ceil(bytes / 1024).toLocaleString('en')} KiB
             </option>
           ))}
-        </select>
-        <label className="flex items-center gap-1">
-          for
-          <select
+        </Select>
+        <Field name="for">
+          <Select
+            size="normal"
             aria-label="Devices the file is for"
-            className="h-8 border border-line bg-raised px-1"
             disabled={running}
             value={device}
             onChange={(event) => setDevice(event.target.value)}
@@ -79,26 +92,21 @@ export function SvfView() {
                 place {d.index} alone, {d.part ?? 'unknown'}
               </option>
             ))}
-          </select>
-        </label>
-        <label className="flex items-center gap-1">
-          pause at line{' '}
-          <input
+          </Select>
+        </Field>
+        <Field name="pause at line">
+          <TextInput
+            size="normal"
+            className="tabular w-20 text-right"
             inputMode="numeric"
             aria-label="Pause at line"
-            className="tabular h-8 w-20 border border-line bg-raised px-2 text-right"
             value={pauseAt}
             onChange={(event) => setPauseAt(event.target.value.replace(/\D/g, ''))}
           />
-        </label>
+        </Field>
         <label className="flex items-center gap-1">
-          <input
-            type="checkbox"
-            checked={goOn}
-            disabled={running}
-            onChange={(event) => setGoOn(event.target.checked)}
-          />{' '}
-          go on after a difference
+          <Checkbox checked={goOn} disabled={running} onChange={(event) => setGoOn(event.target.checked)} /> go on after
+          a difference
         </label>
       </div>
       <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">

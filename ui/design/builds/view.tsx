@@ -13,6 +13,7 @@ import {
   useLive,
   answerOf,
   api,
+  Checkbox,
 } from '../../shared/index.ts';
 import { SeverityWord } from '../messages/index.ts';
 
@@ -60,12 +61,10 @@ export function BuildsView() {
           {builds.map((b) => (
             <tr key={b.id} className={clsx('border-line border-t', (b.id === before || b.id === after) && 'bg-raised')}>
               <td className="px-2">
-                <input
-                  type="checkbox"
+                <Checkbox
                   checked={chosen.includes(b.id)}
                   onChange={() => pick(b.id)}
                   aria-label={`Compare build ${b.id}`}
-                  className="accent-signal-deep"
                 />
               </td>
               <td className="tabular px-2 py-1">{b.id}</td>

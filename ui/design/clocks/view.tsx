@@ -2,7 +2,18 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { OscillatorOnPin } from '../../../core/constraints/index.ts';
-import { Button, DataTable, Empty, frequency, Section, useAct, useFiles, api } from '../../shared/index.ts';
+import {
+  api,
+  Button,
+  DataTable,
+  Empty,
+  frequency,
+  Section,
+  Select,
+  TextInput,
+  useAct,
+  useFiles,
+} from '../../shared/index.ts';
 import { useBuilds, useProject, useSourcePorts } from '../queries.ts';
 import { useClockPins } from './oscillators.ts';
 import { parseFrequency } from './parse-frequency.ts';
@@ -181,7 +192,7 @@ function ClockRate({ clock, hertz, offered, all }: RateProps) {
   };
   return (
     <span className="flex items-center gap-2">
-      <input
+      <TextInput
         value={text ?? (hertz === null ? '' : frequency(hertz))}
         onChange={(event) => setText(event.target.value)}
         onBlur={take}
@@ -189,7 +200,7 @@ function ClockRate({ clock, hertz, offered, all }: RateProps) {
         placeholder="12 MHz or 83.3 ns"
         aria-label={`Frequency of ${clock}`}
         aria-invalid={wrong}
-        className={`tabular h-7 w-40 border bg-raised px-2 ${wrong ? 'border-bad' : 'border-line'}`}
+        className="tabular w-40"
       />
       {wrong && <span className="text-bad text-xs">Hz, kHz, MHz, s, ms, µs or ns</span>}
       {offered
@@ -219,22 +230,17 @@ function LampHelper({ clocks }: { readonly clocks: Readonly<Record<string, numbe
   return (
     <p className="mt-3 flex flex-wrap items-center gap-2 text-sm">
       A lamp from a counter on
-      <select
-        value={clock || names[0]}
-        onChange={(event) => setClock(event.target.value)}
-        aria-label="Clock"
-        className="h-7 border border-line bg-raised px-1"
-      >
+      <Select value={clock || names[0]} onChange={(event) => setClock(event.target.value)} aria-label="Clock">
         {names.map((name) => (
           <option key={name}>{name}</option>
         ))}
-      </select>
+      </Select>
       that blinks about
-      <input
+      <TextInput
+        className="tabular w-16"
         value={wanted}
         onChange={(event) => setWanted(event.target.value)}
         aria-label="Wanted rate"
-        className="tabular h-7 w-16 border border-line bg-raised px-2"
       />
       times a second:{' '}
       {n === null || f === undefined ? (

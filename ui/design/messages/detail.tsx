@@ -7,7 +7,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import type { JudgedMessage } from '../../../core/build/index.ts';
 import { explain } from '../../../core/checks/index.ts';
-import { Button, frequency, useAct, useFiles, api } from '../../shared/index.ts';
+import { Button, frequency, useAct, useFiles, api, TextInput } from '../../shared/index.ts';
 import { useClockPins } from '../clocks/index.ts';
 import { useOpenSchematic, useOpenSource, useProbeSignal } from '../places.ts';
 import { useBuilds } from '../queries.ts';
@@ -184,12 +184,13 @@ function Acceptance({ message }: { readonly message: JudgedMessage }) {
         void say(reason);
       }}
     >
-      <input
+      <TextInput
+        size="normal"
+        className="min-w-0 flex-1"
         value={reason}
         onChange={(event) => setReason(event.target.value)}
         aria-label="Reason"
         placeholder="Why this is all right"
-        className="h-8 min-w-0 flex-1 border border-line bg-raised px-2"
       />
       <Button type="submit" disabled={busy || reason.trim() === ''}>
         Accept

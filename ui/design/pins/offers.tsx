@@ -1,7 +1,7 @@
 'use client';
 import { useState } from 'react';
 import type { PinOffer } from '../../../core/constraints/index.ts';
-import { Button } from '../../shared/index.ts';
+import { Button, Checkbox } from '../../shared/index.ts';
 
 interface Props {
   readonly offers: readonly PinOffer[];
@@ -34,12 +34,7 @@ export function Offers({ offers, onTake, onClose }: Props) {
         {offers.map((offer) => (
           <li key={offer.name}>
             <label className="flex items-baseline gap-2">
-              <input
-                type="checkbox"
-                checked={!left.has(offer.name)}
-                onChange={() => toggle(offer.name)}
-                className="accent-signal-deep"
-              />
+              <Checkbox checked={!left.has(offer.name)} onChange={() => toggle(offer.name)} />
               <span className="code text-xs">{offer.name}</span> → <span className="code text-xs">{offer.pin}</span>
               <span className="truncate text-quiet text-xs" title={offer.because}>
                 {offer.net}

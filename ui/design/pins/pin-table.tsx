@@ -1,4 +1,5 @@
 'use client';
+import { Select, TextInput } from '../../shared/index.ts';
 import { useDraggable } from '@dnd-kit/core';
 import { clsx } from 'clsx';
 import { GripVertical, OctagonAlert } from 'lucide-react';
@@ -174,14 +175,16 @@ function PinCell({
   useEffect(() => setText(value), [value]);
   const take = () => text.trim().toUpperCase() !== value && onChange(text.trim().toUpperCase());
   return (
-    <input
+    <TextInput
+      size="tiny"
+      isCode
+      className="w-14"
       value={text}
       list="package-pins"
       aria-label={label}
       onChange={(event) => setText(event.target.value)}
       onBlur={take}
       onKeyDown={(event) => event.key === 'Enter' && take()}
-      className="code h-6 w-14 border border-line bg-paper px-1 text-xs"
     />
   );
 }
@@ -198,11 +201,12 @@ interface ChoiceProps {
 function Choice({ label, value, options, wrong, unit = '', onChange }: ChoiceProps) {
   return (
     <td className={clsx('px-0.5', wrong && 'bg-bad/10')}>
-      <select
+      <Select
+        size="tiny"
         aria-label={label}
         value={value}
         onChange={(event) => onChange(event.target.value)}
-        className="h-6 border-0 bg-transparent text-xs hover:bg-well"
+        className="border-0! bg-transparent! text-xs! hover:bg-well!"
       >
         {!options.includes(value) && <option value={value}>{value}</option>}
         {options.map((option) => (
@@ -211,7 +215,7 @@ function Choice({ label, value, options, wrong, unit = '', onChange }: ChoicePro
             {unit}
           </option>
         ))}
-      </select>
+      </Select>
     </td>
   );
 }

@@ -5,7 +5,20 @@ import { Copy, Download, Trash2, Upload } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { FAMILIES, type Part, partNamed, partsOf, usualPart } from '../../../core/families/index.ts';
-import { Button, dateTime, Section, useAct, useLive, useFiles, api, upload } from '../../shared/index.ts';
+import {
+  api,
+  Button,
+  dateTime,
+  IconButton,
+  Section,
+  Select,
+  TextButton,
+  TextInput,
+  upload,
+  useAct,
+  useFiles,
+  useLive,
+} from '../../shared/index.ts';
 import { useProject, useSourcePorts } from '../queries.ts';
 
 /** Settings of the project at hand, and the other projects. */
@@ -51,7 +64,6 @@ function Settings() {
     ]);
   };
   const part = partNamed(file.part);
-  const field = 'h-8 w-full border border-line bg-raised px-2 text-sm';
   return (
     <Section title="This project">
       {project.migrated && (
@@ -61,9 +73,10 @@ function Settings() {
       )}
       <div className="grid grid-cols-[7rem_minmax(0,1fr)] items-center gap-x-3 gap-y-2 text-sm">
         <label htmlFor="project-name">Name</label>
-        <input
+        <TextInput
+          size="normal"
+          className="w-full"
           id="project-name"
-          className={field}
           defaultValue={file.name}
           onBlur={(event) =>
             event.target.value.trim() !== '' &&
@@ -72,9 +85,10 @@ function Settings() {
           }
         />
         <label htmlFor="project-part">Part</label>
-        <select
+        <Select
+          size="normal"
+          className="w-full"
           id="project-part"
-          className={field}
           value={file.part}
           onChange={(event) => save({ part: event.target.value, package: null })}
         >
@@ -82,11 +96,12 @@ function Settings() {
           {PARTS.map((p) => (
             <option key={p.name} value={p.name}>{`${p.name}: ${p.luts.toLocaleString('en')} LUTs`}</option>
           ))}
-        </select>
+        </Select>
         <label htmlFor="project-package">Package</label>
-        <select
+        <Select
+          size="normal"
+          className="w-full"
           id="project-package"
-          className={field}
           value={file.package ?? part?.packages[0] ?? ''}
           onChange={(event) => save({ package: event.target.value })}
         >
@@ -96,11 +111,12 @@ function Settings() {
               {`${name}: ${part.family.drawing(name).pins.filter(({ kind }) => kind === 'io').length} user pins`}
             </option>
           ))}
-        </select>
+        </Select>
         <label htmlFor="project-grade">Speed grade</label>
-        <select
+        <Select
+          size="normal"
+          className="w-full"
           id="project-grade"
-          className={field}
           value={file.grade}
           onChange={(event) => save({ grade: Number(event.target.value) })}
         >
@@ -109,11 +125,13 @@ function Settings() {
               {words}
             </option>
           ))}
-        </select>
+        </Select>
         <label htmlFor="project-top">Top module</label>
-        <select
+        <Select
+          size="normal"
+          isCode
+          className="w-full"
           id="project-top"
-          className={`${field} code`}
           value={file.top ?? ''}
           onChange={(event) => save({ top: event.target.value || null })}
         >
@@ -124,11 +142,12 @@ function Settings() {
           {modules.map((name) => (
             <option key={name}>{name}</option>
           ))}
-        </select>
+        </Select>
         <label htmlFor="project-board">Board</label>
-        <select
+        <Select
+          size="normal"
+          className="w-full"
           id="project-board"
-          className={field}
           value={file.board ?? ''}
           onChange={(event) => save({ board: event.target.value || null })}
         >
@@ -138,7 +157,7 @@ function Settings() {
             .map((f) => (
               <option key={f.name}>{f.name}</option>
             ))}
-        </select>
+        </Select>
       </div>
       <p className="mt-2 text-quiet text-xs">
         A board's description is a file of the project whose name ends in .board.json.
@@ -177,12 +196,8 @@ function ProjectList() {
         {(list?.projects ?? []).map((project) => (
           <li key={project.id} className="border-line border-b px-2 py-1 last:border-b-0">
             <div className="flex items-center gap-2">
-              <button
-                type="button"
-                className={clsx(
-                  'min-w-0 flex-1 truncate text-left hover:underline',
-                  project.id === list?.current && 'font-bold',
-                )}
+              <TextButton
+                className={clsx('min-w-0 flex-1 truncate text-left', project.id === list?.current && 'font-bold')}
                 onClick={() => open(project.id)}
                 disabled={project.id === list?.current}
               >
@@ -191,7 +206,7 @@ function ProjectList() {
                   <span className="tabular ml-1 font-normal text-quiet text-xs">no. {project.id}</span>
                 )}
                 {project.id === list?.current && <span className="ml-2 font-normal text-good text-xs">open</span>}
-              </button>
+              </TextButton>
               <span className="tabular text-quiet text-xs">{dateTime(project.created)}</span>
               <a
                 className="p-1 text-quiet hover:text-ink"
@@ -201,24 +216,20 @@ function ProjectList() {
               >
                 <Download aria-hidden className="size-4" />
               </a>
-              <button
-                type="button"
-                className="p-1 text-quiet hover:text-ink"
-                aria-label={`Duplicate ${project.name}`}
+              <IconButton
+                label={`Duplicate ${project.name}`}
                 title="Duplicate"
                 onClick={() => setAsked({ id: project.id, what: 'duplicate' })}
               >
                 <Copy aria-hidden className="size-4" />
-              </button>
-              <button
-                type="button"
-                className="p-1 text-quiet hover:text-ink"
-                aria-label={`Delete ${project.name}`}
+              </IconButton>
+              <IconButton
+                label={`Delete ${project.name}`}
                 title="Delete"
                 onClick={() => setAsked({ id: project.id, what: 'delete' })}
               >
                 <Trash2 aria-hidden className="size-4" />
-              </button>
+              </IconButton>
             </div>
             {asked?.id === project.id && asked.what === 'delete' && (
               <div className="mt-1 flex items-center gap-2 border-bad border-l-4 pl-2">
@@ -237,12 +248,13 @@ function ProjectList() {
                   void duplicate(project.id, String(new FormData(event.currentTarget).get('name')));
                 }}
               >
-                <input
+                <TextInput
+                  size="normal"
+                  className="min-w-0 flex-1"
                   name="name"
                   required
                   aria-label="Name of the copy"
                   defaultValue={`${project.name} copy`}
-                  className="h-8 min-w-0 flex-1 border border-line bg-paper px-2"
                 />
                 <Button type="submit">Duplicate</Button>
                 <Button look="quiet" onClick={() => setAsked(null)}>
@@ -305,23 +317,19 @@ function NewProject() {
           await queries.invalidateQueries({ queryKey: ['projects'] });
         }}
       >
-        <input
+        <TextInput
+          size="normal"
+          className="min-w-0 flex-1"
           name="name"
           required
           placeholder="Name"
           aria-label="Name of the new project"
-          className="h-8 min-w-0 flex-1 border border-line bg-raised px-2"
         />
-        <select
-          name="part"
-          aria-label="Part of the new project"
-          defaultValue={usualPart()}
-          className="h-8 border border-line bg-raised px-1"
-        >
+        <Select size="normal" name="part" aria-label="Part of the new project" defaultValue={usualPart()}>
           {PARTS.map((p) => (
             <option key={p.name}>{p.name}</option>
           ))}
-        </select>
+        </Select>
         <Button type="submit" disabled={busy}>
           Create
         </Button>

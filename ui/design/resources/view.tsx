@@ -3,7 +3,7 @@ import { counted } from '../../../core/words.ts';
 import { useMemo, useState } from 'react';
 import type { HierarchyNode } from '../../../core/hdl/index.ts';
 import type { InstanceUse } from '../../../core/mapping/index.ts';
-import { Chart, type Colour, DataTable, Empty, Section, useColour } from '../../shared/index.ts';
+import { Chart, DataTable, Empty, Section, Tile, type Colour, useColour } from '../../shared/index.ts';
 import { useOpenSource } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 
@@ -15,11 +15,11 @@ const KINDS: readonly { readonly kind: Kind; readonly name: string }[] = [
   { kind: 'blockRams', name: 'block RAMs' },
 ];
 
-interface Tile {
+interface Area {
   readonly name: string;
   readonly value: number;
   readonly path: string;
-  readonly children?: readonly Tile[];
+  readonly children?: readonly Area[];
 }
 
 /** What takes up the part, as areas to scale. Pressing one opens its module. */
@@ -46,13 +46,7 @@ export function ResourcesView() {
     <div className="min-h-0 overflow-auto">
       <div className="mb-3 grid grid-cols-3 gap-4">
         {KINDS.map(({ kind: id, name }) => (
-          <button
-            key={id}
-            type="button"
-            aria-pressed={id === kind}
-            onClick={() => setKind(id)}
-            className={`border px-3 py-1.5 text-left ${id === kind ? 'border-ink bg-raised' : 'border-line hover:border-quiet'}`}
-          >
+          <Tile key={id} isChosen={id === kind} onClick={() => setKind(id)}>
             <span className="flex items-baseline justify-between text-sm">
               <span>{name}</span>
               <span className="tabular">
@@ -65,7 +59,7 @@ export function ResourcesView() {
                 style={{ width: `${Math.min(100, (100 * resources[id]) / Math.max(1, have[id]))}%` }}
               />
             </span>
-          </button>
+          </Tile>
         ))}
       </div>
       <p className="mb-2 text-quiet text-sm">
@@ -80,7 +74,7 @@ export function ResourcesView() {
           label={`Share of ${kind} by instance`}
           className="h-72 w-full"
           onPick={(data) => {
-            const at = places.get((data as Tile).path);
+            const at = places.get((data as Area).path);
             if (at) open(at);
           }}
         />
@@ -154,9 +148,9 @@ function placesOf(node: HierarchyNode | null): Map<string, { file: string; line:
 }
 
 /** Instances inside instances; what a module takes itself is a tile of its own beside those inside it. */
-function tilesOf(uses: readonly InstanceUse[], hierarchy: HierarchyNode | null, kind: Kind): Tile[] {
+function tilesOf(uses: readonly InstanceUse[], hierarchy: HierarchyNode | null, kind: Kind): Area[] {
   const own = new Map(uses.map((use) => [use.path, use[kind]]));
-  const tile = (node: HierarchyNode): Tile | null => {
+  const tile = (node: HierarchyNode): Area | null => {
     const inner = node.children.map(tile).filter((t) => t !== null);
     const self = own.get(node.path) ?? 0;
     const value = self + inner.reduce((sum, t) => sum + t.value, 0);
@@ -177,7 +171,7 @@ function tilesOf(uses: readonly InstanceUse[], hierarchy: HierarchyNode | null, 
   ];
 }
 
-function treemap(tiles: readonly Tile[], unit: string, colour: Colour) {
+function treemap(tiles: readonly Area[], unit: string, colour: Colour) {
   return {
     tooltip: { formatter: ({ name, value }: { name: string; value: number }) => `${name}: ${value} ${unit}` },
     series: [

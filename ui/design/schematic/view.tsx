@@ -5,7 +5,18 @@ import { useRouter, useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import type { HierarchyNode } from '../../../core/hdl/index.ts';
 import { countBoxes, type Schematic, type SchematicNode } from '../../../core/schematic/index.ts';
-import { Button, Empty, matches, useLive, answerOf, api } from '../../shared/index.ts';
+import {
+  answerOf,
+  api,
+  Button,
+  Empty,
+  matches,
+  RowButton,
+  Select,
+  TextInput,
+  useLive,
+  Field,
+} from '../../shared/index.ts';
 import { useOpenSource, useProbeSignal } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 import { Canvas } from './canvas.tsx';
@@ -49,13 +60,13 @@ export function SchematicView() {
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="mb-1 flex flex-wrap items-center gap-2 text-sm">
-        <label className="flex items-center gap-1">
-          Instance
-          <select
+        <Field name="Instance">
+          <Select
+            isCode
+            className="max-w-64"
             aria-label="Instance"
             value={cone === null ? instance : ''}
             onChange={(event) => go({ instance: event.target.value })}
-            className="code h-7 max-w-64 border border-line bg-raised text-xs"
           >
             {cone !== null && <option value="">–</option>}
             {instancesOf(details.hierarchy).map((path) => (
@@ -63,8 +74,8 @@ export function SchematicView() {
                 {path}
               </option>
             ))}
-          </select>
-        </label>
+          </Select>
+        </Field>
         <ConeSearch
           names={details.signals.filter((s) => s.kept).map((s) => s.name)}
           value={cone ?? ''}
@@ -156,7 +167,9 @@ function ConeSearch({
   return (
     <span className="relative flex items-center gap-1">
       What decides
-      <input
+      <TextInput
+        isCode
+        className="w-64"
         value={text ?? value}
         onChange={(event) => setText(event.target.value)}
         onFocus={(event) => event.target.select()}
@@ -166,19 +179,14 @@ function ConeSearch({
         }}
         placeholder="a signal"
         aria-label="Signal"
-        className="code h-7 w-64 border border-line bg-raised px-2 text-xs"
       />
       {text !== null && found.length > 0 && (
         <ul className="absolute top-8 right-0 z-20 max-h-64 w-80 overflow-auto border border-quiet bg-raised shadow-sm">
           {found.map((name) => (
             <li key={name}>
-              <button
-                type="button"
-                className="code block w-full truncate px-2 py-0.5 text-left text-xs hover:bg-well"
-                onClick={() => choose(name)}
-              >
+              <RowButton className="code px-2 py-0.5 text-xs" onClick={() => choose(name)}>
                 {name}
-              </button>
+              </RowButton>
             </li>
           ))}
         </ul>

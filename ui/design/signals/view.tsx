@@ -1,7 +1,7 @@
 'use client';
 import { Network } from 'lucide-react';
 import type { SignalInfo } from '../../../core/build/index.ts';
-import { DataTable, Empty } from '../../shared/index.ts';
+import { DataTable, Empty, IconButton } from '../../shared/index.ts';
 import { useOpenSchematic, useOpenSource } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 
@@ -49,18 +49,16 @@ export function SignalsView() {
           accessorFn: () => '',
           cell: ({ row }) =>
             row.original.kept && (
-              <button
-                type="button"
+              <IconButton
                 title="Draw what decides it"
-                aria-label={`Draw what decides ${row.original.name}`}
-                className="text-quiet hover:text-ink"
+                label={`Draw what decides ${row.original.name}`}
                 onClick={(event) => {
                   event.stopPropagation();
                   draw({ cone: row.original.name });
                 }}
               >
                 <Network aria-hidden className="size-4" />
-              </button>
+              </IconButton>
             ),
         },
       ]}

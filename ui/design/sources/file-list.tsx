@@ -5,7 +5,7 @@ import { FilePlus, Pencil, Trash2, Upload } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import type { Message } from '../../../core/hdl/index.ts';
-import { Button, useAct, api } from '../../shared/index.ts';
+import { api, Button, IconButton, RowButton, TextInput, useAct } from '../../shared/index.ts';
 import type { SourceFile } from '../../shared/index.ts';
 import { readDropped } from './read-dropped.ts';
 
@@ -80,21 +80,18 @@ export function FileList({ files, chosen, stale, messages, onChoose }: Props) {
           const errors = messages.filter((m) => m.file === name && m.severity === 'error').length;
           return (
             <li key={name}>
-              <button
-                type="button"
+              <RowButton
                 onClick={() => onChoose(name)}
                 aria-current={name === chosen}
-                className={clsx(
-                  'flex w-full items-center gap-2 px-2 py-0.5 text-left hover:bg-well',
-                  name === chosen && 'bg-well font-bold',
-                )}
+                isChosen={name === chosen}
+                className="flex items-center gap-2 px-2 py-0.5"
               >
                 <span className="min-w-0 flex-1 truncate" title={name}>
                   {name}
                 </span>
                 {errors > 0 && <span className="tabular text-bad">{errors}</span>}
                 {stale.includes(name) && <span className="text-doubt text-xs">edited</span>}
-              </button>
+              </RowButton>
             </li>
           );
         })}
@@ -117,11 +114,12 @@ export function FileList({ files, chosen, stale, messages, onChoose }: Props) {
             void submit(new FormData(event.currentTarget).get('name') as string);
           }}
         >
-          <input
+          <TextInput
+            isCode
+            className="min-w-0 flex-1"
             name="name"
             aria-label="File name"
             defaultValue={editing.kind === 'rename' ? (chosen ?? '') : 'rtl/new.v'}
-            className="code h-7 min-w-0 flex-1 border border-line bg-raised px-1 text-xs"
             ref={(element) => element?.focus()}
           />
           <Button className="h-7" type="submit">
@@ -130,26 +128,26 @@ export function FileList({ files, chosen, stale, messages, onChoose }: Props) {
         </form>
       ) : (
         <div className="mt-1 flex items-center gap-1">
-          <Tool name="New file" onClick={() => setEditing({ kind: 'new' })}>
+          <IconButton label="New file" onClick={() => setEditing({ kind: 'new' })}>
             <FilePlus aria-hidden className="size-4" />
-          </Tool>
-          <Tool name="Add files" onClick={() => picker.current?.click()}>
+          </IconButton>
+          <IconButton label="Add files" onClick={() => picker.current?.click()}>
             <Upload aria-hidden className="size-4" />
-          </Tool>
-          <Tool
-            name="Rename file"
+          </IconButton>
+          <IconButton
+            label="Rename file"
             disabled={chosen === null || chosen === 'nimble.json'}
             onClick={() => setEditing({ kind: 'rename' })}
           >
             <Pencil aria-hidden className="size-4" />
-          </Tool>
-          <Tool
-            name="Delete file"
+          </IconButton>
+          <IconButton
+            label="Delete file"
             disabled={chosen === null || chosen === 'nimble.json'}
             onClick={() => setEditing({ kind: 'delete' })}
           >
             <Trash2 aria-hidden className="size-4" />
-          </Tool>
+          </IconButton>
           <input
             ref={picker}
             type="file"
@@ -165,15 +163,3 @@ export function FileList({ files, chosen, stale, messages, onChoose }: Props) {
 }
 
 type FileList_ = globalThis.FileList;
-
-function Tool({ name, ...rest }: { readonly name: string } & React.ButtonHTMLAttributes<HTMLButtonElement>) {
-  return (
-    <button
-      type="button"
-      aria-label={name}
-      title={name}
-      className="rounded-[3px] border border-transparent p-1 text-quiet enabled:hover:border-line enabled:hover:text-ink disabled:opacity-40"
-      {...rest}
-    />
-  );
-}

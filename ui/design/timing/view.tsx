@@ -2,7 +2,7 @@
 import { clsx } from 'clsx';
 import { useMemo, useState } from 'react';
 import type { ClockTiming, TimingPath } from '../../../core/mapping/index.ts';
-import { Chart, Empty, frequency, Section, useColour } from '../../shared/index.ts';
+import { Chart, Empty, frequency, RowButton, Section, TextButton, Tile, useColour } from '../../shared/index.ts';
 import { useOpenSource } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 
@@ -21,16 +21,7 @@ export function TimingView() {
       </p>
       <div className="mb-3 flex flex-wrap gap-3">
         {timing.clocks.map((c) => (
-          <button
-            key={c.clock}
-            type="button"
-            aria-pressed={c === clock}
-            onClick={() => setChosen(c.clock)}
-            className={clsx(
-              'border px-3 py-1 text-left text-sm',
-              c === clock ? 'border-ink bg-raised' : 'border-line hover:border-quiet',
-            )}
-          >
+          <Tile key={c.clock} isChosen={c === clock} onClick={() => setChosen(c.clock)}>
             <span className="code font-bold">{c.clock}</span>
             <span className="tabular block">
               {c.highest === null ? 'no register feeds another' : `up to ${frequency(c.highest)}`}
@@ -45,7 +36,7 @@ export function TimingView() {
                 ? 'no constraint'
                 : `wanted ${frequency(c.wanted)}, ${c.worstSlack === null ? '' : `${c.worstSlack.toFixed(2)} ns to spare`}`}
             </span>
-          </button>
+          </Tile>
         ))}
       </div>
       <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.5fr)] gap-4">
@@ -133,11 +124,10 @@ function Paths({ paths }: { readonly paths: readonly TimingPath[] }) {
       {paths.map((path, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: several ways may have the same ends
         <li key={i} className="border-line border-b last:border-b-0">
-          <button
-            type="button"
+          <RowButton
             aria-expanded={open === i}
             onClick={() => setOpen(open === i ? null : i)}
-            className="grid w-full grid-cols-[4.5rem_5rem_minmax(0,1fr)] gap-2 px-2 py-1 text-left hover:bg-well"
+            className="grid grid-cols-[4.5rem_5rem_minmax(0,1fr)] gap-2 px-2 py-1"
           >
             <span className="tabular text-right">{path.delay.toFixed(2)} ns</span>
             <span className="text-quiet">
@@ -146,7 +136,7 @@ function Paths({ paths }: { readonly paths: readonly TimingPath[] }) {
             <span className="code truncate text-xs" title={`${path.from} → ${path.to}`}>
               {path.from} → {path.to}
             </span>
-          </button>
+          </RowButton>
           {open === i && <Steps path={path} />}
         </li>
       ))}
@@ -178,9 +168,9 @@ function Steps({ path }: { readonly path: TimingPath }) {
             <td className="tabular px-2 text-right">{s.at.toFixed(2)}</td>
             <td className="code pl-3">
               {s.file !== '' && s.what !== 'wire' && (
-                <button type="button" className="hover:underline" onClick={() => show({ file: s.file, line: s.line })}>
+                <TextButton onClick={() => show({ file: s.file, line: s.line })}>
                   {s.file}:{s.line}
-                </button>
+                </TextButton>
               )}
             </td>
           </tr>

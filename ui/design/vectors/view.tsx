@@ -15,6 +15,8 @@ import {
   useLatestJob,
   useFiles,
   api,
+  Select,
+  Field,
 } from '../../shared/index.ts';
 import { useBuilds, useProject } from '../queries.ts';
 import { resultRows } from './result.ts';
@@ -48,47 +50,41 @@ export function VectorsView() {
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
-        <label className="flex items-center gap-1">
-          Table{' '}
-          <select
+        <Field name="Table">
+          <Select
+            size="normal"
+            isCode
             aria-label="Table"
             value={file}
             onChange={(event) => setChosen(event.target.value)}
-            className="code h-8 border border-line bg-raised text-xs"
           >
             {tables.map((f) => (
               <option key={f.name}>{f.name}</option>
             ))}
-          </select>
-        </label>
-        <label className="flex items-center gap-1">
-          Module{' '}
-          <select
+          </Select>
+        </Field>
+        <Field name="Module">
+          <Select
+            size="normal"
+            isCode
             aria-label="Module"
             value={top}
             onChange={(event) => setModule(event.target.value)}
-            className="code h-8 border border-line bg-raised text-xs"
           >
             {[...new Set([...modules, top])].map((m) => (
               <option key={m}>{m}</option>
             ))}
-          </select>
-        </label>
+          </Select>
+        </Field>
         {clocks.length > 1 && (
-          <label className="flex items-center gap-1">
-            Clock{' '}
-            <select
-              aria-label="Clock"
-              value={clock}
-              onChange={(event) => setClock(event.target.value)}
-              className="h-8 border border-line bg-raised"
-            >
+          <Field name="Clock">
+            <Select size="normal" aria-label="Clock" value={clock} onChange={(event) => setClock(event.target.value)}>
               <option value="">the only one</option>
               {clocks.map((c) => (
                 <option key={c}>{c}</option>
               ))}
-            </select>
-          </label>
+            </Select>
+          </Field>
         )}
         <Button
           disabled={running || file === ''}

@@ -1,25 +1,22 @@
 'use client';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { matches, useDark } from '../../shared/index.ts';
+import { matches, TextButton, TextInput, useDark, useSize } from '../../shared/index.ts';
 import type { KeptTrace } from '../../../server/index.ts';
 import { drawTrace, ROW } from './draw-trace.ts';
+
+/** Pixels, before it was measured. */
+const FIRST_WIDTH = 600;
 
 /** The waveform of a run: every named signal over the half cycles of the clock. Unknown is hatched. */
 export function VectorWave({ trace }: { readonly trace: KeptTrace }) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  const host = useRef<HTMLDivElement>(null);
+  const { ref: host, width: measured } = useSize<HTMLDivElement>();
+  const width = measured || FIRST_WIDTH;
   const dark = useDark();
   const [filter, setFilter] = useState('');
   const [span, setSpan] = useState<readonly [number, number]>([0, Math.max(1, trace.end)]);
-  const [width, setWidth] = useState(600);
   const signals = useMemo(() => trace.signals.filter((signal) => matches(signal.name, filter)), [trace, filter]);
   useEffect(() => setSpan([0, Math.max(1, trace.end + 1)]), [trace]);
-  useEffect(() => {
-    if (!host.current) return;
-    const watch = new ResizeObserver(([entry]) => setWidth(entry?.contentRect.width ?? 600));
-    watch.observe(host.current);
-    return () => watch.disconnect();
-  }, []);
   // biome-ignore lint/correctness/useExhaustiveDependencies: by night the colours are others
   useEffect(() => {
     if (canvas.current) drawTrace(canvas.current, signals, span, width, window.devicePixelRatio);
@@ -57,22 +54,23 @@ export function VectorWave({ trace }: { readonly trace: KeptTrace }) {
   return (
     <div className="flex h-44 flex-col">
       <div className="mb-1 flex items-center gap-2 text-sm">
-        <input
+        <TextInput
+          size="tiny"
+          className="w-44"
           value={filter}
           onChange={(event) => setFilter(event.target.value)}
           placeholder="Filter signals"
           aria-label="Filter waveform signals"
-          className="h-6 w-44 border border-line bg-raised px-2 text-xs"
         />
-        <button type="button" className="text-quiet hover:text-ink" onClick={() => zoom(0.5)}>
+        <TextButton className="text-quiet" onClick={() => zoom(0.5)}>
           closer
-        </button>
-        <button type="button" className="text-quiet hover:text-ink" onClick={() => zoom(2)}>
+        </TextButton>
+        <TextButton className="text-quiet" onClick={() => zoom(2)}>
           wider
-        </button>
-        <button type="button" className="text-quiet hover:text-ink" onClick={() => setSpan([0, trace.end + 1])}>
+        </TextButton>
+        <TextButton className="text-quiet" onClick={() => setSpan([0, trace.end + 1])}>
           all
-        </button>
+        </TextButton>
         <span className="tabular ml-auto text-quiet text-xs">
           half cycles {Math.round(span[0])} to {Math.round(span[1])}; Ctrl and wheel zoom, Shift and wheel move
         </span>

@@ -15,6 +15,7 @@ import {
   useLive,
   useImages,
   api,
+  Select,
 } from '../../shared/index.ts';
 import { chosenName } from '../chosen.ts';
 import { Bytes } from './bytes.tsx';
@@ -50,10 +51,11 @@ export function CompareView() {
     <>
       <div className="mb-3 flex flex-wrap items-center gap-2 text-sm">
         {([0, 1] as const).map((side) => (
-          <select
+          <Select
+            size="normal"
+            className="max-w-72"
             key={side}
             aria-label={side === 0 ? 'Compare' : 'with'}
-            className="h-8 max-w-72 border border-line bg-raised px-1"
             value={keyOf(sides[side])}
             onChange={(event) => choose(side, event.target.value)}
           >
@@ -62,7 +64,7 @@ export function CompareView() {
                 {name}
               </option>
             ))}
-          </select>
+          </Select>
         ))}
         <Button
           look="main"

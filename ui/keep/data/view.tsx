@@ -25,6 +25,9 @@ import {
   useSaveFile,
   useLive,
   api,
+  TextInput,
+  Select,
+  IconButton,
 } from '../../shared/index.ts';
 
 /** Values of this board: by hand, or a row of a table. They go into the data blocks of the layout that Keep writes. */
@@ -98,10 +101,11 @@ function Block({ file, layout, index, block, fields }: BlockProps) {
                   {field.type}
                   {field.length === undefined ? '' : ` ${field.length} B`}
                 </span>
-                <input
+                <TextInput
+                  isCode
+                  className="min-w-0 flex-1"
                   key={choice.values[field.name]}
                   aria-label={`Value of ${field.name}`}
-                  className="code h-7 min-w-0 flex-1 border border-line bg-raised px-1"
                   defaultValue={choice.values[field.name] ?? ''}
                   placeholder={field.value ?? 'no value yet'}
                   onBlur={(event) =>
@@ -185,7 +189,6 @@ function Fields({ file, layout, index, fields }: Omit<BlockProps, 'block'>) {
   };
   const put = (i: number, change: Partial<DataField>) =>
     save(fields.map((field, k) => (k === i ? { ...field, ...change } : field)));
-  const input = 'h-6 border border-line bg-raised px-1 text-sm';
   return (
     <Section title="What the block consists of" aside="in this order, then the CRC-32 of all of it">
       <table className="w-full text-left text-sm">
@@ -205,10 +208,11 @@ function Fields({ file, layout, index, fields }: Omit<BlockProps, 'block'>) {
               // biome-ignore lint/suspicious/noArrayIndexKey: the order is what a field is
               <tr key={i} className="border-line border-t">
                 <td className="py-1">
-                  <input
+                  <TextInput
+                    size="tiny"
+                    className="w-36"
                     key={field.name}
                     aria-label={`Name of field ${i + 1}`}
-                    className={`${input} w-36`}
                     defaultValue={field.name}
                     onBlur={(event) =>
                       event.target.value.trim() !== '' &&
@@ -218,9 +222,9 @@ function Fields({ file, layout, index, fields }: Omit<BlockProps, 'block'>) {
                   />
                 </td>
                 <td>
-                  <select
+                  <Select
+                    size="tiny"
                     aria-label={`Type of field ${i + 1}`}
-                    className={input}
                     value={field.type}
                     onChange={(event) => {
                       const type = event.target.value as DataField['type'];
@@ -233,17 +237,18 @@ function Fields({ file, layout, index, fields }: Omit<BlockProps, 'block'>) {
                     {FIELD_TYPES.map((type) => (
                       <option key={type}>{type}</option>
                     ))}
-                  </select>
+                  </Select>
                 </td>
                 <td>
                   {sized && (
-                    <input
+                    <TextInput
+                      size="tiny"
+                      className="w-16"
                       key={field.length}
                       aria-label={`Length of field ${i + 1}`}
                       type="number"
                       min={1}
                       max={4096}
-                      className={`${input} w-16`}
                       defaultValue={field.length}
                       onBlur={(event) =>
                         Number(event.target.value) >= 1 &&
@@ -254,10 +259,12 @@ function Fields({ file, layout, index, fields }: Omit<BlockProps, 'block'>) {
                   )}
                 </td>
                 <td>
-                  <input
+                  <TextInput
+                    size="tiny"
+                    isCode
+                    className="w-24"
                     key={field.value}
                     aria-label={`Value of field ${i + 1} unless given`}
-                    className={`${input} code w-24`}
                     defaultValue={field.value ?? ''}
                     onBlur={(event) =>
                       event.target.value !== (field.value ?? '') &&
@@ -266,15 +273,14 @@ function Fields({ file, layout, index, fields }: Omit<BlockProps, 'block'>) {
                   />
                 </td>
                 <td>
-                  <button
-                    type="button"
-                    aria-label={`Delete field ${i + 1}`}
+                  <IconButton
+                    isRemoval
+                    label={`Delete field ${i + 1}`}
                     disabled={fields.length === 1}
-                    className="p-1 text-quiet hover:text-bad disabled:opacity-40"
                     onClick={() => save(fields.filter((_, k) => k !== i))}
                   >
                     <X className="size-4" />
-                  </button>
+                  </IconButton>
                 </td>
               </tr>
             );

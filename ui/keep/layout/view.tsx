@@ -8,17 +8,20 @@ import { toast } from 'sonner';
 import { BLOCK_ROLES, type Layout, type LayoutBlock, readLayout } from '../../../core/images/index.ts';
 import { item } from '../../../core/lists.ts';
 import {
-  upload,
+  api,
   Button,
   Empty,
+  IconButton,
   quantity,
   Section,
+  Select,
+  TextInput,
+  upload,
   useAct,
   useFiles,
-  useSaveFile,
-  useLive,
   useImages,
-  api,
+  useLive,
+  useSaveFile,
 } from '../../shared/index.ts';
 import { Strip } from '../strip.tsx';
 import {
@@ -64,9 +67,9 @@ export function LayoutView() {
     <>
       <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
         {file && (
-          <select
+          <Select
+            size="normal"
             aria-label="Layout"
-            className="h-8 border border-line bg-raised px-1"
             value={file.name}
             onChange={(event) => setAsked(event.target.value)}
           >
@@ -75,7 +78,7 @@ export function LayoutView() {
                 {name}
               </option>
             ))}
-          </select>
+          </Select>
         )}
         <Button onClick={create}>New layout</Button>
       </div>
@@ -270,21 +273,20 @@ function Blocks({ layout, sources, wrong, onChange, onTyping, onTyped }: BlocksP
                 />
               </td>
               <td className="px-2">
-                <select
+                <Select
                   aria-label={`Role of block ${i + 1}`}
-                  className={field}
                   value={block.role}
                   onChange={(event) => put(i, { role: event.target.value as LayoutBlock['role'] })}
                 >
                   {BLOCK_ROLES.map((role) => (
                     <option key={role}>{role}</option>
                   ))}
-                </select>
+                </Select>
               </td>
               <td className="px-2">
-                <select
+                <Select
+                  className="max-w-48"
                   aria-label={`Source of block ${i + 1}`}
-                  className={`${field} max-w-48`}
                   value={source}
                   onChange={(event) =>
                     onChange({
@@ -305,12 +307,13 @@ function Blocks({ layout, sources, wrong, onChange, onTyping, onTyped }: BlocksP
                   {block.file !== undefined && !names.includes(block.file) && (
                     <option value={source}>{block.file} (not here)</option>
                   )}
-                </select>
+                </Select>
                 {(source === 'text' || source === 'hex') && (
-                  <input
+                  <TextInput
+                    isCode
+                    className="ml-1 w-32"
                     key={source}
                     aria-label={`Content of block ${i + 1}`}
-                    className={`${field} code ml-1 w-32`}
                     defaultValue={source === 'text' ? block.text : block.hex}
                     onBlur={(event) =>
                       source === 'text'
@@ -340,14 +343,13 @@ function Blocks({ layout, sources, wrong, onChange, onTyping, onTyped }: BlocksP
                 {extent ? `${(extent[1] - extent[0]).toLocaleString('en')} B` : ''}
               </td>
               <td className="px-1">
-                <button
-                  type="button"
-                  aria-label={`Delete block ${i + 1}`}
-                  className="p-1 text-quiet hover:text-bad"
+                <IconButton
+                  isRemoval
+                  label={`Delete block ${i + 1}`}
                   onClick={() => onChange({ ...layout, blocks: layout.blocks.filter((_, k) => k !== i) })}
                 >
                   <X className="size-4" />
-                </button>
+                </IconButton>
               </td>
             </tr>
           );
@@ -373,7 +375,7 @@ interface TypedProps<T> {
 function Typed<T>({ label, className, value, read, wrong, onTyping, onTyped }: TypedProps<T>) {
   const [text, setText] = useState<string | null>(null);
   return (
-    <input
+    <TextInput
       aria-label={label}
       className={className}
       value={text ?? value}

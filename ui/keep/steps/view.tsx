@@ -2,7 +2,17 @@
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { FlashStep } from '../../../server/index.ts';
-import { Button, clockTime, Section, useAct, useLatestJob, useLive, api } from '../../shared/index.ts';
+import {
+  Button,
+  clockTime,
+  Section,
+  useAct,
+  useLatestJob,
+  useLive,
+  api,
+  TextInput,
+  Field,
+} from '../../shared/index.ts';
 
 import { chosenName } from '../chosen.ts';
 
@@ -50,7 +60,6 @@ export function StepsView() {
       return void toast.error('A byte is a number from 0 to 255.');
     setSure(what === 'erase' ? { what, ...where } : { what, ...where, byte: value });
   };
-  const field = 'code h-8 w-28 border border-line bg-raised px-2 text-sm';
   return (
     <>
       <Section
@@ -62,12 +71,25 @@ export function StepsView() {
         }
       >
         <div className="flex flex-wrap items-center gap-4 text-sm">
-          <label className="flex items-center gap-2">
-            from <input className={field} value={from} onChange={(event) => setFrom(event.target.value)} />
-          </label>
-          <label className="flex items-center gap-2">
-            length <input className={field} value={length} onChange={(event) => setLength(event.target.value)} /> bytes
-          </label>
+          <Field name="from">
+            <TextInput
+              size="normal"
+              isCode
+              className="w-28"
+              value={from}
+              onChange={(event) => setFrom(event.target.value)}
+            />
+          </Field>
+          <Field name="length">
+            <TextInput
+              size="normal"
+              isCode
+              className="w-28"
+              value={length}
+              onChange={(event) => setLength(event.target.value)}
+            />{' '}
+            bytes
+          </Field>
           {whole && (
             <Button
               look="quiet"
@@ -121,9 +143,10 @@ export function StepsView() {
           what={
             <>
               Every byte becomes{' '}
-              <input
+              <TextInput
+                isCode
+                className="mx-1 w-16"
                 aria-label="Byte to fill with"
-                className="code mx-1 h-7 w-16 border border-line bg-raised px-1"
                 value={byte}
                 onChange={(event) => setByte(event.target.value)}
               />

@@ -20,9 +20,11 @@ import {
   useLatestJob,
   useLive,
   api,
+  Select,
+  TextInput,
+  Checkbox,
+  Field,
 } from '../../shared/index.ts';
-
-const FIELD = 'h-7 border border-line bg-raised px-1 text-sm';
 const NEWEST = '';
 const hex = (address: number): string => `0x${address.toString(16).toUpperCase()}`;
 
@@ -60,9 +62,9 @@ export function Chosen() {
   return (
     <Section title="What would be written">
       <div className="mb-2 flex flex-wrap items-center gap-3 text-sm">
-        <select
+        <Select
+          className="max-w-72"
           aria-label="What to write"
-          className={`${FIELD} max-w-72`}
           disabled={busy}
           value={choice.image ? `file ${choice.image.id}` : (choice.layout ?? NEWEST)}
           onChange={(event) => choose(event.target.value)}
@@ -80,7 +82,7 @@ export function Chosen() {
             </option>
           ))}
           {choice.image && !image && <option value={`file ${choice.image.id}`}>{choice.image.name} (gone)</option>}
-        </select>
+        </Select>
         <FileButton
           label="Memory file"
           accept=".hex,.s19,.s28,.s37,.srec,.bin,.nbits"
@@ -95,24 +97,21 @@ export function Chosen() {
         {choice.image && prints.length === 0 ? (
           <span className="text-quiet">Data alone: no boot is rehearsed after it.</span>
         ) : (
-          <label className="flex items-center gap-1">
-            then
-            <select
+          <Field name="then">
+            <Select
               aria-label="Rehearse by"
-              className={FIELD}
               disabled={busy}
               value={choice.rehearseBy}
               onChange={(event) => put({ rehearseBy: event.target.value as KeepChoice['rehearseBy'] })}
             >
               <option value="power">power-cycle the board</option>
               <option value="reconfigure">pull the reconfigure wire</option>
-            </select>
-          </label>
+            </Select>
+          </Field>
         )}
         {choice.layout !== null && (
           <label className="flex items-center gap-1">
-            <input
-              type="checkbox"
+            <Checkbox
               disabled={busy}
               checked={choice.replaceGolden}
               onChange={(event) => put({ replaceGolden: event.target.checked })}
@@ -187,9 +186,10 @@ function MemoryFile({ image: { format, start, end, fingerprint }, at, busy, onAt
       <Fact name="Format">{FORMATS[format]}</Fact>
       {isPlain ? (
         <Fact name="Begins at">
-          <input
+          <TextInput
+            isCode
+            className="w-28"
             aria-label="Begins at"
-            className={`${FIELD} code w-28`}
             disabled={busy}
             value={text}
             onChange={(event) => setText(event.target.value)}

@@ -9,7 +9,7 @@ import {
   secondsText,
   ticksBetween,
 } from '../../../core/wave/index.ts';
-import { Button, DataTable, ProblemNote, answerOf, api } from '../../shared/index.ts';
+import { Button, DataTable, ProblemNote, answerOf, api, Select } from '../../shared/index.ts';
 import type { WaveDesk } from '../desk.ts';
 import { timeText } from '../draw.ts';
 
@@ -58,9 +58,10 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
     <div className="flex flex-col gap-2">
       <div className="flex flex-wrap items-center gap-2 text-sm">
         <span className="text-quiet">With</span>
-        <select
+        <Select
+          size="normal"
+          className="tabular max-w-72"
           aria-label="Other capture"
-          className="tabular h-8 max-w-72 border border-line bg-raised px-1"
           value={chosen ?? ''}
           onChange={(event) => setOther(Number(event.target.value))}
         >
@@ -70,11 +71,11 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
               {title}
             </option>
           ))}
-        </select>
+        </Select>
         <span className="text-quiet">laid</span>
-        <select
+        <Select
+          size="normal"
           aria-label="Alignment"
-          className="h-8 border border-line bg-raised px-1"
           value={by}
           onChange={(event) => setBy(event.target.value as typeof by)}
         >
@@ -83,7 +84,7 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
           </option>
           <option value="cursor">its trigger on the cursor</option>
           <option value="best">where it fits best</option>
-        </select>
+        </Select>
         <Button onClick={() => void compare()}>Compare</Button>
         {comparison && (
           <Button look="quiet" onClick={() => onComparison(null)}>

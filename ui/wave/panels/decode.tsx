@@ -11,7 +11,7 @@ import {
   nameOfRow,
   type Row,
 } from '../../../core/wave/index.ts';
-import { Button, DataTable, ProblemNote } from '../../shared/index.ts';
+import { Button, DataTable, ProblemNote, Select, TextInput } from '../../shared/index.ts';
 import { timeText } from '../draw.ts';
 import type { OpenSignal } from '../messages.ts';
 import type { Decoded } from '../use-record.ts';
@@ -43,18 +43,13 @@ export function DecodePanel({ axis, rows, signals, decoded, tick, onRows, onGo }
       <div className="min-w-0">
         {shown && (
           <div className="mb-1 flex items-center gap-3 text-sm">
-            <select
-              aria-label="Decoder"
-              className="h-7 border border-line bg-raised px-1"
-              value={shown.id}
-              onChange={(event) => setChosen(event.target.value)}
-            >
+            <Select aria-label="Decoder" value={shown.id} onChange={(event) => setChosen(event.target.value)}>
               {decoders.map((row) => (
                 <option key={row.id} value={row.id}>
                   {nameOfRow(row)} {linesOf(row.decoder)}
                 </option>
               ))}
-            </select>
+            </Select>
             {frames?.note && <span className="tabular text-quiet">{frames.note}</span>}
             {frames?.frames.some(({ trouble }) => trouble) && (
               <span className="text-bad">{frames.frames.filter(({ trouble }) => trouble).length} bad</span>
@@ -110,8 +105,6 @@ export function DecodePanel({ axis, rows, signals, decoded, tick, onRows, onGo }
 
 const end = (name: string | null): string => name?.split('.').at(-1) ?? '';
 const linesOf = (decoder: Decoder): string => (decoder.kind === 'serial' ? end(decoder.line) : end(decoder.clock));
-
-const FIELD = 'h-7 min-w-0 flex-1 border border-line bg-raised px-1 text-sm';
 
 function AddDecoder({
   signals,
@@ -182,24 +175,24 @@ function AddDecoder({
       }}
     >
       <Field name="Spoken">
-        <select
+        <Select
+          className="min-w-0 flex-1"
           aria-label="Spoken"
-          className={FIELD}
           value={kind}
           onChange={(event) => setKind(event.target.value as Decoder['kind'])}
         >
           <option value="serial">serial line</option>
           <option value="spi">SPI</option>
           <option value="i2c">I2C</option>
-        </select>
+        </Select>
       </Field>
       {kind === 'serial' && (
         <>
           <Lines part="Line" value={line('line', ['tx', 'rx', 'serial'])} signals={signals} onChoose={set('line')} />
           <Field name="Speed">
-            <input
+            <TextInput
+              className="min-w-0 flex-1"
               aria-label="Speed"
-              className={FIELD}
               value={baud}
               placeholder="measured"
               inputMode="numeric"
@@ -208,9 +201,9 @@ function AddDecoder({
             <span className="text-quiet">bit/s</span>
           </Field>
           <Field name="Frame">
-            <select
+            <Select
+              className="min-w-0 flex-1"
               aria-label="Data bits"
-              className={FIELD}
               value={frame.dataBits}
               onChange={(event) => setFrame({ ...frame, dataBits: Number(event.target.value) })}
             >
@@ -219,17 +212,17 @@ function AddDecoder({
                   {bits} bits
                 </option>
               ))}
-            </select>
-            <select
+            </Select>
+            <Select
+              className="min-w-0 flex-1"
               aria-label="Parity"
-              className={FIELD}
               value={frame.parity}
               onChange={(event) => setFrame({ ...frame, parity: event.target.value as 'none' | 'even' | 'odd' })}
             >
               <option value="none">no parity</option>
               <option value="even">even</option>
               <option value="odd">odd</option>
-            </select>
+            </Select>
           </Field>
         </>
       )}
@@ -246,9 +239,9 @@ function AddDecoder({
           <Lines part="Out" value={line('out', ['mosi', 'sdo'])} signals={signals} onChoose={set('out')} optional />
           <Lines part="In" value={line('in', ['miso', 'sdi'])} signals={signals} onChoose={set('in')} optional />
           <Field name="Mode">
-            <select
+            <Select
+              className="min-w-0 flex-1"
               aria-label="Mode"
-              className={FIELD}
               value={frame.mode}
               onChange={(event) => setFrame({ ...frame, mode: Number(event.target.value) })}
             >
@@ -257,27 +250,27 @@ function AddDecoder({
                   {mode}: rests at {mode >> 1}, {mode & 1 ? 'second' : 'first'} edge
                 </option>
               ))}
-            </select>
+            </Select>
           </Field>
           <Field name="Word">
-            <input
+            <TextInput
+              className="min-w-0 flex-1"
               aria-label="Bits of a word"
               type="number"
               min={2}
               max={32}
-              className={FIELD}
               value={frame.bits}
               onChange={(event) => setFrame({ ...frame, bits: Math.min(32, Math.max(2, Number(event.target.value))) })}
             />
-            <select
+            <Select
+              className="min-w-0 flex-1"
               aria-label="Bit order"
-              className={FIELD}
               value={String(frame.lowFirst)}
               onChange={(event) => setFrame({ ...frame, lowFirst: event.target.value === 'true' })}
             >
               <option value="false">highest first</option>
               <option value="true">lowest first</option>
-            </select>
+            </Select>
           </Field>
         </>
       )}
@@ -317,14 +310,19 @@ function Lines({
 }) {
   return (
     <Field name={part}>
-      <select aria-label={part} className={FIELD} value={value} onChange={(event) => onChoose(event.target.value)}>
+      <Select
+        className="min-w-0 flex-1"
+        aria-label={part}
+        value={value}
+        onChange={(event) => onChoose(event.target.value)}
+      >
         {(optional || value === '') && <option value="">{optional ? 'none' : 'choose'}</option>}
         {signals.map(({ name }) => (
           <option key={name} value={name}>
             {name.split('.').slice(1).join('.') || name}
           </option>
         ))}
-      </select>
+      </Select>
     </Field>
   );
 }

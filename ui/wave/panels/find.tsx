@@ -10,7 +10,7 @@ import {
   type Stretch,
   ticksBetween,
 } from '../../../core/wave/index.ts';
-import { Button, DataTable } from '../../shared/index.ts';
+import { Button, DataTable, TextButton, IconButton } from '../../shared/index.ts';
 import { SentenceInput } from '../../sentence/index.ts';
 import type { WaveDesk } from '../desk.ts';
 import { timeText } from '../draw.ts';
@@ -106,24 +106,22 @@ export function FindPanel({ desk, axis, signals, tick, rules, found, onFound, on
         <ul className="flex flex-wrap gap-2 text-sm" aria-label="Kept sentences">
           {rules.map((rule) => (
             <li key={rule} className="flex items-center gap-1 border border-line bg-raised px-2 py-0.5">
-              <button
-                type="button"
-                className="code hover:underline"
+              <TextButton
+                className="code"
                 onClick={() => {
                   setText(rule);
                   void search(rule, true);
                 }}
               >
                 {rule}
-              </button>
-              <button
-                type="button"
-                aria-label={`Forget ${rule}`}
-                className="text-quiet hover:text-bad"
+              </TextButton>
+              <IconButton
+                isRemoval
+                label={`Forget ${rule}`}
                 onClick={() => onRules(rules.filter((other) => other !== rule))}
               >
                 <X className="size-3.5" />
-              </button>
+              </IconButton>
             </li>
           ))}
         </ul>

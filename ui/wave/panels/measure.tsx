@@ -1,4 +1,5 @@
 'use client';
+import { useDebouncedValue } from '@tanstack/react-pacer';
 import { useEffect, useMemo, useState } from 'react';
 import {
   type Axis,
@@ -13,7 +14,7 @@ import {
   type WaveCursor,
   type WordMeasures,
 } from '../../../core/wave/index.ts';
-import { Chart, DataTable, frequency, useColour } from '../../shared/index.ts';
+import { Chart, DataTable, frequency, useColour, Select } from '../../shared/index.ts';
 import type { WaveDesk } from '../desk.ts';
 import type { Measured } from '../messages.ts';
 
@@ -48,13 +49,11 @@ export function MeasurePanel({ desk, axis, rows, cursors, chosen, onChoose }: Pr
   const [a, b] = [cursors[Number(from)]?.tick, cursors[Number(to)]?.tick];
   const [start, end] =
     a === undefined || b === undefined || a === b ? [0, axis.length] : [Math.min(a, b), Math.max(a, b)];
+  const wanted = useMemo(() => ({ signals, start, end }), [signals, start, end]);
+  const [asked] = useDebouncedValue(wanted, { wait: REST_MILLISECONDS });
   useEffect(() => {
-    const rest = setTimeout(
-      () => void desk.ask('measure', { rows: signals, from: start, to: end }).then(setMeasured),
-      REST_MILLISECONDS,
-    );
-    return () => clearTimeout(rest);
-  }, [desk, signals, start, end]);
+    void desk.ask('measure', { rows: asked.signals, from: asked.start, to: asked.end }).then(setMeasured);
+  }, [desk, asked]);
   const table = signals.flatMap((row) => {
     const found = measured.find(({ rowId }) => rowId === row.id);
     return found ? [{ row, measures: found.measures }] : [];
@@ -170,19 +169,14 @@ function CursorChoice({
   readonly onChoose: (value: string) => void;
 }) {
   return (
-    <select
-      aria-label={label}
-      className="h-7 border border-line bg-raised px-1"
-      value={value}
-      onChange={(event) => onChoose(event.target.value)}
-    >
+    <Select aria-label={label} value={value} onChange={(event) => onChoose(event.target.value)}>
       {cursors.map(({ name }, i) => (
         <option key={name} value={String(i)}>
           {name}
         </option>
       ))}
       {Number(value) >= cursors.length && <option value={value}>the record</option>}
-    </select>
+    </Select>
   );
 }
 
@@ -253,9 +247,10 @@ function Histogram({ name, measures, what, onWhat }: HistogramProps) {
         <span className="min-w-0 truncate font-bold" title={name}>
           {name.split('.').at(-1)}
         </span>
-        <select
+        <Select
+          size="tiny"
+          className="ml-auto"
           aria-label="Histogram of"
-          className="ml-auto h-6 border border-line bg-raised text-xs"
           value={shown}
           onChange={(event) => onWhat(event.target.value as What)}
         >
@@ -264,7 +259,7 @@ function Histogram({ name, measures, what, onWhat }: HistogramProps) {
               {WHAT_NAMES[choice]}
             </option>
           ))}
-        </select>
+        </Select>
       </div>
       {bars.length > 0 ? (
         <Chart option={option} label={`Histogram of ${WHAT_NAMES[shown]} of ${name}`} className="h-44" />

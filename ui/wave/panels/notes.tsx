@@ -2,7 +2,7 @@
 import { Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import type { Axis, WaveNote } from '../../../core/wave/index.ts';
-import { Button } from '../../shared/index.ts';
+import { Button, TextInput, TextButton, IconButton } from '../../shared/index.ts';
 import { timeText } from '../draw.ts';
 
 interface Props {
@@ -31,8 +31,9 @@ export function NotesPanel({ axis, notes, tick, onNotes, onGo }: Props) {
           setText('');
         }}
       >
-        <input
-          className="h-8 min-w-0 flex-1 border border-line bg-raised px-2"
+        <TextInput
+          size="normal"
+          className="min-w-0 flex-1"
           value={text}
           aria-label="Note"
           placeholder="What is to be seen at the chosen cursor"
@@ -45,22 +46,17 @@ export function NotesPanel({ axis, notes, tick, onNotes, onGo }: Props) {
       <ul>
         {sorted.map((note) => (
           <li key={note.id} className="flex items-center gap-3 border-line border-b py-1">
-            <button
-              type="button"
-              className="tabular w-28 shrink-0 text-left text-quiet hover:underline"
-              onClick={() => onGo(note.tick)}
-            >
+            <TextButton className="tabular w-28 shrink-0 text-left text-quiet" onClick={() => onGo(note.tick)}>
               {timeText(axis, note.tick)}
-            </button>
+            </TextButton>
             <span className="min-w-0 flex-1">{note.text}</span>
-            <button
-              type="button"
-              aria-label={`Delete note ${note.text}`}
-              className="text-quiet hover:text-bad"
+            <IconButton
+              isRemoval
+              label={`Delete note ${note.text}`}
               onClick={() => onNotes(notes.filter(({ id }) => id !== note.id))}
             >
               <Trash2 className="size-4" />
-            </button>
+            </IconButton>
           </li>
         ))}
       </ul>

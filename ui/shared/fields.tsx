@@ -1,0 +1,100 @@
+import { clsx } from 'clsx';
+import type { ComponentProps, ReactNode } from 'react';
+import { ToggleGroup } from 'radix-ui';
+
+type Size = 'tiny' | 'small' | 'normal';
+
+const HEIGHTS: Readonly<Record<Size, string>> = { tiny: 'h-6', small: 'h-7', normal: 'h-8' };
+
+interface Looks {
+  /** 24, 28 or 32 pixels high. */
+  readonly size?: Size;
+  /** Names, addresses and digits: in the type of code. */
+  readonly isCode?: boolean;
+}
+
+const box = ({ size = 'small', isCode = false }: Looks, className: string | undefined): string =>
+  clsx(
+    HEIGHTS[size],
+    isCode ? 'code text-xs' : 'text-sm',
+    'border border-line bg-raised px-1 aria-invalid:border-bad',
+    className,
+  );
+
+/** One of several, by the system's own list. */
+export function Select({ size, isCode, className, ...rest }: Omit<ComponentProps<'select'>, 'size'> & Looks) {
+  return <select className={box({ ...(size && { size }), ...(isCode && { isCode }) }, className)} {...rest} />;
+}
+
+/** A line of text. */
+export function TextInput({ size, isCode, className, ...rest }: Omit<ComponentProps<'input'>, 'size'> & Looks) {
+  return <input className={box({ ...(size && { size }), ...(isCode && { isCode }) }, className)} {...rest} />;
+}
+
+/** Something that is so or is not, with its name behind it. */
+export function Checkbox({ children, className, ...rest }: Omit<ComponentProps<'input'>, 'type'>) {
+  if (children === undefined) return <input type="checkbox" className="accent-signal-deep" {...rest} />;
+  return (
+    <label className={clsx('flex items-center gap-1.5', className)}>
+      <input type="checkbox" className="accent-signal-deep" {...rest} /> {children}
+    </label>
+  );
+}
+
+interface FieldProps {
+  readonly name: ReactNode;
+  readonly className?: string;
+  readonly children: ReactNode;
+}
+
+/** A name before what is chosen or written. */
+export function Field({ name, className, children }: FieldProps) {
+  return (
+    // biome-ignore lint/a11y/noLabelWithoutControl: what it names is given
+    <label className={clsx('flex items-center gap-1.5 text-sm', className)}>
+      <span className="text-quiet">{name}</span>
+      {children}
+    </label>
+  );
+}
+
+interface Choice<T extends string> {
+  readonly value: T;
+  readonly name: ReactNode;
+  readonly title?: string;
+}
+
+interface SegmentedProps<T extends string> {
+  readonly label: string;
+  readonly value: T | null;
+  readonly choices: readonly Choice<T>[];
+  readonly onChoose: (value: T) => void;
+  readonly disabled?: boolean;
+  readonly className?: string;
+}
+
+/** One of a few, all in sight; arrow keys go from one to the next. */
+export function Segmented<T extends string>(props: SegmentedProps<T>) {
+  const { label, value, choices, onChoose, disabled = false, className } = props;
+  return (
+    <ToggleGroup.Root
+      type="single"
+      aria-label={label}
+      value={value ?? ''}
+      onValueChange={(next) => next !== '' && onChoose(next as T)}
+      disabled={disabled}
+      className={clsx('flex items-center gap-1', className)}
+    >
+      {choices.map((choice) => (
+        <ToggleGroup.Item
+          key={choice.value}
+          value={choice.value}
+          title={choice.title}
+          className="h-6 rounded-[3px] border border-quiet bg-raised px-1.5 disabled:opacity-50 data-[state=on]:border-ink data-[state=on]:bg-ink data-[state=on]:text-raised"
+        >
+          {choice.name}
+        </ToggleGroup.Item>
+      ))}
+    </ToggleGroup.Root>
+  );
+}
