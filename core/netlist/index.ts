@@ -21,7 +21,8 @@ export {
   type Signal,
   withArgs,
 } from './types.ts';
-export { type CombinationalLoop, optimise, type Optimised } from './optimise.ts';
+export { optimise, type Optimised } from './optimise.ts';
+export type { CombinationalLoop } from './rebuild.ts';
 export { clocksOf } from './clocks.ts';
 export { writeVerilog } from './write-verilog.ts';
 export { LINK } from './link-ports.ts';
