@@ -5,7 +5,8 @@ import { Bench, BenchCable, benchHands, readBenchFile, readKept, writeKept } fro
 import { ChainSession } from '../core/board/index.ts';
 import { PodClient, type PodDeed } from '../core/pod/index.ts';
 import type { Watch } from '../core/progress.ts';
-import { ProblemError, problem } from '../core/result.ts';
+import { ProblemError } from '../core/result.ts';
+import { problem } from './problems.ts';
 import { CallError } from './output.ts';
 import { terminalWatch } from './watch.ts';
 import { readText } from './files.ts';
@@ -78,10 +79,7 @@ async function openBench(path: string, state: string | undefined): Promise<Opene
     }),
     tckHz: file.value.tckHz,
     operate: async (name, on) => {
-      if (!bench.operate(name, on))
-        throw new ProblemError(
-          problem('no-control', `The board has no control "${name}".`, 'Look up the names in the bench file.'),
-        );
+      if (!bench.operate(name, on)) throw new ProblemError(problem('no-control', { name }));
     },
     tell: async () => {},
     close: async () => {
@@ -95,16 +93,7 @@ async function connectPod(address: string, token: string | undefined): Promise<O
     const opening = new WebSocket(address);
     opening.once('open', () => resolve(opening));
     opening.once('error', (error) =>
-      reject(
-        new ProblemError(
-          problem(
-            'no-pod',
-            `No pod answers at ${address}: ${error.message || 'connection refused'}.`,
-            'Start the pod.',
-            'Check address and port.',
-          ),
-        ),
-      ),
+      reject(new ProblemError(problem('no-pod', { address, message: error.message || 'connection refused' }))),
     );
   });
   const client = new PodClient({

@@ -22,7 +22,8 @@ import {
   verifyFlash,
 } from '../core/operations/index.ts';
 import type { PodDeed } from '../core/pod/index.ts';
-import { fail, ok, type Problem, problem, type Result, settle } from '../core/result.ts';
+import { fail, ok, type Problem, type Result, settle, problem as plainProblem } from '../core/result.ts';
+import { problem } from './problems.ts';
 import { type Connection, type ConnectionOptions, connect, withConnection } from './connection.ts';
 import { type BlockOptions, numberOf, openBlocks, partOfBlocks } from './flash-blocks.ts';
 import { deviceOption } from './load.ts';
@@ -220,10 +221,7 @@ export function flashCommand(program: Command, failed: () => void): void {
         return ok({
           blank: at === null,
           firstByte: at,
-          problem:
-            at === null
-              ? null
-              : problem('not-blank', `The byte at 0x${at.toString(16).toUpperCase()} is not FF.`, 'Erase the stretch.'),
+          problem: at === null ? null : problem('not-blank', { at: at.toString(16).toUpperCase() }),
         });
       },
     ),
@@ -289,10 +287,7 @@ async function write(
 ): Promise<Result<Readonly<Record<string, unknown>>>> {
   const { chain } = connection;
   const fpga = named ?? (await partAt(chain, chip.device));
-  if (fpga === null)
-    return fail(
-      problem('ir-unknown', `It is not known which FPGA stands at place ${chip.device}.`, 'Read its BSDL file.'),
-    );
+  if (fpga === null) return fail(problem('ir-unknown', { device: chip.device }));
   const request = {
     fpga,
     device: chip.device,
@@ -430,6 +425,6 @@ async function rehearse(
       : 'Another design booted than was written.';
   return {
     rehearsal: { ...boot.value, sameFingerprint: same },
-    problem: same ? null : problem('boot-rehearsal', why, 'Check the boot switch.', 'Write the flash again.'),
+    problem: same ? null : plainProblem('boot-rehearsal', why, 'Check the boot switch.', 'Write the flash again.'),
   };
 }

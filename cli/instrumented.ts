@@ -5,7 +5,8 @@ import { type Bitstream, readBitstream } from '../core/families/index.ts';
 import { loadBitstream, readBoardState } from '../core/operations/index.ts';
 import { type ProbeMap, readProbeMap } from '../core/probes/index.ts';
 import type { Hint } from '../core/wave/index.ts';
-import { ProblemError, problem, settle } from '../core/result.ts';
+import { ProblemError, settle } from '../core/result.ts';
+import { problem } from './problems.ts';
 import type { Connection } from './connection.ts';
 import { openPlan, openProject, readText } from './files.ts';
 import { loadDeed, openBitstream } from './load.ts';
@@ -36,10 +37,8 @@ export async function runInstrumented(
     if (m.severity === 'error')
       console.error(`${m.file}:${m.line}:${m.column}: ${m.severity}: ${m.message} [${m.code}]`);
   const bitstream = result.bitstream ? readBitstream(result.bitstream) : null;
-  if (!bitstream?.ok)
-    throw new ProblemError(problem('build-failed', 'The design does not build.', 'Mend the errors listed above.'));
-  if (!result.probes)
-    throw new ProblemError(problem('no-probes', 'The plan holds no probes.', 'Name a plan with --plan.'));
+  if (!bitstream?.ok) throw new ProblemError(problem('build-failed'));
+  if (!result.probes) throw new ProblemError(problem('no-probes'));
   await runs({ chain, tell, watch }, bitstream.value, path, device);
   return {
     part: result.part,
@@ -59,29 +58,22 @@ async function runFile(
   const bitstream = openBitstream(path);
   const beside = path.replace(/\.nbits$/, '.probes.json');
   if (!existsSync(beside))
-    throw new ProblemError(
-      problem(
-        'no-probe-map',
-        `There is no ${basename(beside)} beside ${basename(path)}: what its debug cores are connected to is not known.`,
-        'Copy the .probes.json that was written with the bitstream beside it.',
-        'Name the project folder instead: it is built again.',
-      ),
-    );
+    throw new ProblemError(problem('no-probe-map', { beside: basename(beside), path: basename(path) }));
   let data: unknown;
   try {
     data = JSON.parse(readText(beside));
   } catch {
-    throw new ProblemError(problem('probe-map', `${basename(beside)} is no JSON.`, 'Copy the file again.'));
+    throw new ProblemError(problem('probe-map', { beside: basename(beside) }));
   }
   const map = readProbeMap(data);
   if (!map.ok) throw new ProblemError(map.error);
   if (map.value.fingerprint !== bitstream.fingerprint)
     throw new ProblemError(
-      problem(
-        'fingerprint-differs',
-        `${basename(beside)} belongs to build ${map.value.fingerprint.slice(0, 8)}, the bitstream is build ${bitstream.fingerprint.slice(0, 8)}.`,
-        'Take the map that was written with this bitstream.',
-      ),
+      problem('fingerprint-differs', {
+        beside: basename(beside),
+        ofMap: map.value.fingerprint.slice(0, 8),
+        ofBitstream: bitstream.fingerprint.slice(0, 8),
+      }),
     );
   await runs(connection, bitstream, path, device);
   return { part: bitstream.part, map: map.value, clocks: {}, hints: {} };

@@ -12,7 +12,8 @@ import type { Command } from 'commander';
 import { readChainFile } from '../core/chain/index.ts';
 import { FLASH_PARTS } from '../core/flash/index.ts';
 import { type ChainPlace, describeMismatch, keepAsSvf, loadAsSvf, playSvf } from '../core/operations/index.ts';
-import { fail, ok, ProblemError, problem, type Result, settle } from '../core/result.ts';
+import { fail, ok, ProblemError, type Result, settle } from '../core/result.ts';
+import { problem } from './problems.ts';
 import { NO_OFFSETS, type SvfOffsets } from '../core/svf/index.ts';
 import { type Connection, type ConnectionOptions, connect, withConnection } from './connection.ts';
 import { readText } from './files.ts';
@@ -141,10 +142,7 @@ async function placeOf(part: string, options: WriteOptions): Promise<ChainPlace>
   const wanted = deviceOption(options.device);
   const devices = options.chain === undefined ? await scanned(options) : expected(options.chain);
   const index = wanted ?? devices.findIndex((device) => device.parts.includes(part));
-  if (index < 0)
-    throw new ProblemError(
-      problem('part-not-in-chain', `There is no ${part} in the chain.`, 'Name the device with --device.'),
-    );
+  if (index < 0) throw new ProblemError(problem('part-not-in-chain', { part }));
   return { irLengths: devices.map(({ irLength }) => irLength), index };
 }
 
@@ -170,10 +168,7 @@ async function offsetsOf(chain: Connection['chain'], device: number): Promise<Re
   const scan = await chain.current();
   const [trouble] = scan.problems;
   if (trouble) return fail(trouble);
-  if (device >= scan.devices.length)
-    return fail(
-      problem('no-device', `There is no device ${device} in the chain.`, 'Count from 0, the device nearest TDO.'),
-    );
+  if (device >= scan.devices.length) return fail(problem('no-device', { device }));
   const around = (part: typeof scan.devices) => ({
     irBits: part.reduce((sum, { irLength }) => sum + (irLength ?? 0), 0),
     devices: part.length,

@@ -1,7 +1,8 @@
 import { counted } from '../core/words.ts';
 import { createReadStream } from 'node:fs';
 import type { Command } from 'commander';
-import { ProblemError, problem } from '../core/result.ts';
+import { ProblemError, problem as plainProblem } from '../core/result.ts';
+import { problem } from './problems.ts';
 import { digitsOf, indexAt, placeOfReal, realText, VcdReader } from '../core/wave/index.ts';
 import { CallError, report } from './output.ts';
 
@@ -55,12 +56,8 @@ export function waveCommand(program: Command, failed: () => void): void {
           )
           .slice(0, 5);
         const wrong = isOther
-          ? problem(
-              'no-bits',
-              `"${options.signal}" holds texts, which are passed over.`,
-              'Choose a signal of bits or real numbers.',
-            )
-          : problem(
+          ? problem('no-bits', { signal: options.signal })
+          : plainProblem(
               'no-signal',
               `${file} has no signal "${options.signal}".`,
               near.length > 0 ? `Did you mean ${near.join(', ')}?` : 'List its names with nimble wave info.',
@@ -80,9 +77,7 @@ async function readDump(file: string, only: readonly string[]): Promise<VcdReade
   try {
     for await (const piece of createReadStream(file, { highWaterMark: 1 << 20 })) reader.push(piece as Uint8Array);
   } catch (error) {
-    throw new ProblemError(
-      problem('file', `${file} cannot be read: ${error instanceof Error ? error.message : ''}`, 'Check the path.'),
-    );
+    throw new ProblemError(problem('file', { file, errorText: error instanceof Error ? error.message : '' }));
   }
   return reader;
 }

@@ -15,6 +15,8 @@ export interface Problem {
   readonly code: string;
   readonly message: string;
   readonly place?: Place;
+  /** What the words were made of, by name, for scripts. */
+  readonly about?: Readonly<Record<string, string | number | null>>;
   readonly tryNext: readonly string[];
 }
 
@@ -27,6 +29,34 @@ export const ok = <T>(value: T): { readonly ok: true; readonly value: T } => ({ 
 export const fail = <E>(error: E): { readonly ok: false; readonly error: E } => ({ ok: false, error });
 
 export const problem = (code: string, message: string, ...tryNext: string[]): Problem => ({ code, message, tryNext });
+
+/** Data that words are made of, by the names a catalogue gives them. */
+export type Told<K extends string> = Readonly<Record<K, string | number | null>>;
+
+interface Words {
+  readonly message: string;
+  /** Most likely cause first. */
+  readonly tryNext: readonly string[];
+}
+
+/**
+ * All that can go wrong in a folder, by code, and how it is said. Where one code happens in several ways, each has its
+ * own words under the code and, in brackets, what tells it apart: `no-build (compare)`.
+ */
+type Catalogue = Readonly<Record<string, (about: never) => Words>>;
+
+type CodeOf<Key extends string> = Key extends `${infer Code} (${string})` ? Code : Key;
+
+/** Makes problems of a catalogue: their codes are its keys, their words are made last, of the data they carry. */
+export function saying<C extends Catalogue>(
+  catalogue: C,
+): <K extends keyof C & string>(key: K, ...about: Parameters<C[K]>) => Problem & { readonly code: CodeOf<K> } {
+  return (key, ...[about]) => {
+    const words = catalogue[key] as (about: unknown) => Words;
+    const code = key.replace(/ \(.*\)$/, '') as CodeOf<typeof key>;
+    return { code, ...(about === undefined ? {} : { about }), ...words(about) };
+  };
+}
 
 /**
  * A problem on its way up through code that cannot go on, such as a cable that was unplugged in the middle of a scan.

@@ -1,4 +1,5 @@
-import { ProblemError, type Problem, problem } from '../../core/result.ts';
+import { ProblemError, type Problem } from '../../core/result.ts';
+import { problem } from './problems.ts';
 
 export const MOST_CALL_BYTES = 4 << 20;
 export const MOST_UPLOAD_BYTES = 16 << 20;
@@ -14,17 +15,10 @@ function allowedHost(host: string): boolean {
 /** A page of another origin must neither read nor write here, and no other name may be made to point at us. */
 function refusal(request: Request): Problem | null {
   const host = request.headers.get('host') ?? '';
-  if (!allowedHost(host))
-    return problem(
-      'host',
-      `This server does not answer to the name "${host}".`,
-      'Use its address, or set NIMBLE_HOSTS.',
-    );
+  if (!allowedHost(host)) return problem('host', { host });
   const origin = request.headers.get('origin');
-  if (origin !== null && new URL(origin).host !== host)
-    return problem('origin', 'A page of another origin asked for this.', 'Open the workbench itself.');
-  if (request.method !== 'GET' && request.headers.get('sec-fetch-site') === 'cross-site')
-    return problem('origin', 'A page of another origin asked for this.', 'Open the workbench itself.');
+  if (origin !== null && new URL(origin).host !== host) return problem('origin');
+  if (request.method !== 'GET' && request.headers.get('sec-fetch-site') === 'cross-site') return problem('origin');
   return null;
 }
 
@@ -48,8 +42,7 @@ export function guarded<C>(
 
 /** The body of a request, of at most so many bytes. */
 export async function readBody(request: Request, most: number): Promise<Uint8Array> {
-  const tooLarge = () =>
-    new ProblemError(problem('too-large', `The upload is larger than ${most >> 20} MiB.`, 'Choose a smaller file.'));
+  const tooLarge = () => new ProblemError(problem('too-large', { most: most >> 20 }));
   if (Number(request.headers.get('content-length') ?? 0) > most) throw tooLarge();
   const parts: Uint8Array[] = [];
   let length = 0;

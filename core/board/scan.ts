@@ -1,6 +1,7 @@
 import { devicesOf } from '../families/index.ts';
 import { discoverChain, type FoundDevice, ScanQueue } from '../jtag/index.ts';
-import { type Problem, problem } from '../result.ts';
+import type { Problem } from '../result.ts';
+import { problem } from './problems.ts';
 import type { Board } from './board.ts';
 
 export interface Scan {
@@ -30,28 +31,9 @@ export async function scanChain({ cable, memory, families }: Omit<Board, 'hands'
 const OFF_VOLTS = 0.5;
 export const LEAST_VOLTS = 1.6;
 
-const noCable = (): Problem =>
-  problem(
-    'no-cable',
-    'No cable is plugged into the board’s JTAG connector.',
-    'Plug the cable into the board.',
-    'Check that its plug is fully in and the right way round.',
-  );
+const noCable = (): Problem => problem('no-cable');
 
-const noPower = (volts: number): Problem =>
-  problem(
-    'no-power',
-    `The board is not powered: the reference voltage is ${volts.toFixed(1)} V.`,
-    'Switch the board on.',
-    'Check the supply lead and the fuse.',
-    'Check that the cable’s reference pin reaches the board.',
-  );
+const noPower = (volts: number): Problem => problem('no-power', { volts: volts.toFixed(1) });
 
 const lowReference = (volts: number): Problem =>
-  problem(
-    'low-reference',
-    `The reference voltage is ${volts.toFixed(1)} V, too low for the cable: it needs ${LEAST_VOLTS} V.`,
-    'Measure the supply of the JTAG bank on the board.',
-    'Check the resistor or fuse in the reference wire.',
-    'Check that no other supply is shorted to it.',
-  );
+  problem('low-reference', { volts: volts.toFixed(1), leastVolts: LEAST_VOLTS });

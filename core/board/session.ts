@@ -1,7 +1,8 @@
 import { type Family, type Part, partNamed } from '../families/index.ts';
 import { bitAt, type Bits, concatBits, constantBits, bitsFromBigInt } from '../bits/index.ts';
 import { type Cable, ChainLink, type ChainMemory, type FoundDevice, ScanQueue } from '../jtag/index.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import type { Board, BoardHands } from './board.ts';
 import { type Scan, scanChain } from './scan.ts';
 
@@ -44,15 +45,7 @@ export class ChainSession {
   /** A part that designs are built for, by its name. */
   part(name: string): Result<Part> {
     const part = partNamed(name, this.families);
-    return part
-      ? ok(part)
-      : fail(
-          problem(
-            'unknown-part',
-            `${name} is no part that designs are built for here.`,
-            'Check the spelling of the part in the project.',
-          ),
-        );
+    return part ? ok(part) : fail(problem('unknown-part', { name }));
   }
 
   get memory(): ChainMemory {
@@ -124,43 +117,28 @@ export class ChainSession {
     const seen = scan.devices.map((d) => `${d.index} ${d.part ?? 'unknown'}`).join(', ');
     if (!device) {
       return wanted === null
-        ? fail(
-            problem(
-              'part-not-in-chain',
-              `There is no ${part} in the chain. It holds: ${seen}. Nothing was shifted.`,
-              'Build for a part that is on the board.',
-              'Check that the right board is connected.',
-            ),
-          )
-        : fail(
-            problem(
-              'no-device',
-              `There is no device ${wanted} in the chain. It holds: ${seen}.`,
-              'Count from 0, the device nearest TDO.',
-            ),
-          );
+        ? fail(problem('part-not-in-chain', { part, seen }))
+        : fail(problem('no-device', { wanted, seen }));
     }
     if (!device.candidates.includes(part))
       return fail(
-        problem(
-          'wrong-part',
-          `This is for a ${part}, but device ${device.index} is ${device.part ?? 'unknown'}. Nothing was shifted.`,
-          `Choose one of: ${matches.map((m) => m.index).join(', ') || 'no device of this chain fits'}.`,
-        ),
+        problem('wrong-part', {
+          part,
+          index: device.index,
+          found: device.part ?? 'unknown',
+          fitting: matches.map((m) => m.index).join(', ') || 'no device of this chain fits',
+        }),
       );
     if (wanted === null && matches.length > 1)
       return fail(
-        problem(
-          'several-devices',
-          `The chain holds ${matches.length} devices that may be a ${part}: ${matches.map((m) => m.index).join(', ')}.`,
-          'Name the one with --device.',
-        ),
+        problem('several-devices', {
+          count: matches.length,
+          part,
+          places: matches.map((m) => m.index).join(', '),
+        }),
       );
     const lengths = scan.devices.map((d) => d.irLength);
-    if (lengths.some((length) => length === null))
-      return fail(
-        problem('ir-unknown', 'The chain holds a device whose instruction length is not known.', 'Read its BSDL file.'),
-      );
+    if (lengths.some((length) => length === null)) return fail(problem('ir-unknown'));
     const queue = new ScanQueue(this.cable);
     queue.reset();
     return ok(new ChainLink(queue, lengths as number[], device.index));

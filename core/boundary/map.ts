@@ -1,7 +1,8 @@
 import { type Bits, constantBits } from '../bits/index.ts';
 import { setBit } from '../bits/index.ts';
 import type { BsdlEntity } from '../bsdl/index.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 
 /** A pin that the boundary register sees or drives. Cells are places in the register, 0 nearest TDO. */
 export interface BoundaryPin {
@@ -42,13 +43,7 @@ export function boundaryMap(entity: BsdlEntity): Result<BoundaryMap> {
     sample === undefined ||
     cells.length === 0
   )
-    return fail(
-      problem(
-        'bsdl-incomplete',
-        `The description of ${entity.entity} does not say enough for boundary scan.`,
-        'Run "nimble bsdl check" on its file.',
-      ),
-    );
+    return fail(problem('bsdl-incomplete', { entity: entity.entity }));
   const safe = constantBits(boundaryLength, 0);
   for (const cell of cells) if (cell.safe === '1') setBit(safe.bytes, cell.cell, 1);
   for (const { disable } of cells) if (disable) setBit(safe.bytes, disable.control, disable.value);

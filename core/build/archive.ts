@@ -1,6 +1,7 @@
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import { type PlanShelf, readShelf } from '../probes/index.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result, problem as plainProblem } from '../result.ts';
+import { problem } from './problems.ts';
 import { PROJECT_FILE, type TextFile } from './project.ts';
 import { decodeText } from './text-file.ts';
 
@@ -58,22 +59,10 @@ export function readArchive(bytes: Uint8Array): Result<ArchiveRead> {
       },
     });
   } catch {
-    return fail(
-      problem(
-        'zip',
-        'This is no zip file, or it is damaged.',
-        'Export the project again, or drop the sources themselves.',
-      ),
-    );
+    return fail(problem('zip'));
   }
   if (count > MOST_FILES || size > MOST_BYTES)
-    return fail(
-      problem(
-        'too-large',
-        `The zip file holds more than ${MOST_FILES} files or ${MOST_BYTES >> 20} MiB.`,
-        'Leave out what is no source of the design.',
-      ),
-    );
+    return fail(problem('too-large', { mostFiles: MOST_FILES, mostBytes: MOST_BYTES >> 20 }));
   const names = Object.keys(unpacked);
   const folder = commonFolder(names);
   const files: TextFile[] = [];
@@ -81,26 +70,19 @@ export function readArchive(bytes: Uint8Array): Result<ArchiveRead> {
   for (const [path, data] of Object.entries(unpacked)) {
     const name = path.slice(folder.length);
     const trouble = nameTrouble(name);
-    if (trouble) return fail(problem('file-name', trouble, 'Rename the file and pack it again.'));
+    if (trouble) return fail(plainProblem('file-name', trouble, 'Rename the file and pack it again.'));
     const text = decodeText(name, data);
     if (!text.ok) return text;
     files.push({ name, text: text.value.text });
     if (text.value.remark !== null) remarks.push(text.value.remark);
   }
-  if (files.length === 0)
-    return fail(problem('zip', 'The zip file holds no sources.', 'Verilog files end in .v or .sv.'));
+  if (files.length === 0) return fail(problem('zip (no sources)'));
   const planText = files.find((file) => file.name === PLAN_FILE)?.text;
   let plans: unknown = [];
   try {
     if (planText !== undefined) plans = JSON.parse(planText);
   } catch (error) {
-    return fail(
-      problem(
-        'plan-file',
-        `${PLAN_FILE} is no JSON: ${error instanceof Error ? error.message : ''}`,
-        'Correct it, or leave it out of the zip file.',
-      ),
-    );
+    return fail(problem('plan-file', { name: PLAN_FILE, why: error instanceof Error ? error.message : '' }));
   }
   return ok({
     files: files.filter((file) => file.name !== PLAN_FILE),

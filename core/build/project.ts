@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { type BoardDescription, readBoard } from '../constraints/index.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result, problem as plainProblem } from '../result.ts';
+import { problem } from './problems.ts';
 
 /** A message somebody has looked at and found harmless. It is known again by its code, file, text and source line. */
 const acceptance = z.object({
@@ -100,14 +101,7 @@ const versionOf = (data: unknown): number | null =>
 
 export function readProject(files: readonly TextFile[]): Result<Project> {
   const json = files.find((file) => file.name === PROJECT_FILE);
-  if (!json)
-    return fail(
-      problem(
-        'no-project',
-        'There is no nimble.json here.',
-        'Name a project folder, or give the sources with --top, --part and --pins.',
-      ),
-    );
+  if (!json) return fail(problem('no-project'));
   const read = readProjectFile(json.text);
   return read.ok ? ok({ file: read.value, files: files.filter((file) => file !== json) }) : read;
 }
@@ -118,18 +112,12 @@ export function readProjectFile(text: string): Result<ProjectFile> {
   try {
     data = JSON.parse(text);
   } catch (error) {
-    return fail(
-      problem(
-        'project-file',
-        `nimble.json is no JSON: ${(error as Error).message}.`,
-        'Compare it with docs/formats.md, section 2.',
-      ),
-    );
+    return fail(problem('project-file (not json)', { why: (error as Error).message }));
   }
   const version = versionOf(data);
   if (version !== null && !(VERSIONS as readonly number[]).includes(version))
     return fail(
-      problem(
+      plainProblem(
         'project-version',
         `nimble.json is of version ${version}; this release knows ${VERSIONS.map((one) => `version ${one}`).join(' and ')}.`,
         version > 3 ? 'Open it with a newer release.' : 'Compare it with docs/formats.md, section 2.',
@@ -139,11 +127,10 @@ export function readProjectFile(text: string): Result<ProjectFile> {
   if (read.success) return ok(read.data);
   const [first] = read.error.issues;
   return fail(
-    problem(
-      'project-file',
-      `nimble.json: ${first?.path.join('.') || 'the file'}: ${first?.message ?? ''}.`,
-      'Compare it with docs/formats.md, section 2.',
-    ),
+    problem('project-file', {
+      path: first?.path.join('.') || 'the file',
+      why: first?.message ?? '',
+    }),
   );
 }
 
@@ -160,15 +147,7 @@ export const writeProjectFile = (file: ProjectFile): string => `${JSON.stringify
 export function boardOf({ file, files }: Project): Result<BoardDescription> | null {
   if (file.board === undefined) return null;
   const text = files.find((f) => f.name === file.board);
-  return text
-    ? readBoard(text.name, text.text)
-    : fail(
-        problem(
-          'board-file',
-          `The project names the board "${file.board}", which is not among its files.`,
-          'Add the file, or take the name out of nimble.json.',
-        ),
-      );
+  return text ? readBoard(text.name, text.text) : fail(problem('board-file', { board: file.board }));
 }
 
 /** Files that lie with a project but say nothing of the design: boards, chains, plans of probes, vectors. */

@@ -1,5 +1,6 @@
 import { item } from '../lists.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import { counted } from '../words.ts';
 
 const VERILOG = /\.s?vh?$/i;
@@ -19,8 +20,7 @@ interface TextRead {
  */
 export function decodeText(name: string, bytes: Uint8Array): Result<TextRead> {
   const [a, b] = bytes;
-  if ((a === 0xff && b === 0xfe) || (a === 0xfe && b === 0xff))
-    return fail(problem('encoding', `${name} is UTF-16 text.`, 'Save it as UTF-8 in your editor.'));
+  if ((a === 0xff && b === 0xfe) || (a === 0xfe && b === 0xff)) return fail(problem('encoding (utf-16)', { name }));
   let text: string;
   let remark: string | null = null;
   try {
@@ -30,27 +30,18 @@ export function decodeText(name: string, bytes: Uint8Array): Result<TextRead> {
     const mixed = VERILOG.test(name) ? decodeMixed(bytes) : null;
     if (!mixed || !areInComments(mixed.text, mixed.odd))
       return fail({
-        ...problem(
-          'encoding',
-          `${name}, line ${line}: the byte 0x${(bytes[at] ?? 0).toString(16).padStart(2, '0')} is not UTF-8 text.`,
-          'Save the file as UTF-8 in your editor; it is probably in an older 8-bit encoding.',
-        ),
+        ...problem('encoding (not utf-8)', { name, line, byte: (bytes[at] ?? 0).toString(16).padStart(2, '0') }),
         place: { file: name, line, column: 1 },
       });
     text = mixed.text;
     const more = mixed.odd.length - 1;
     remark = `${name}, line ${line}: the byte 0x${(bytes[at] ?? 0).toString(16).padStart(2, '0')} in a comment is not UTF-8 and was read as Latin-1${more > 0 ? `, and so were ${counted(more, 'byte')} in comments after it` : ''}.`;
   }
-  if (text.includes('\u0000'))
-    return fail(problem('encoding', `${name} contains zero bytes: it is no text.`, 'Leave it out of the sources.'));
+  if (text.includes('\u0000')) return fail(problem('encoding (zero bytes)', { name }));
   const long = text.split('\n').findIndex((line) => line.length > LONGEST_LINE);
   if (long >= 0)
     return fail({
-      ...problem(
-        'long-line',
-        `${name}, line ${long + 1}: the line is longer than ${LONGEST_LINE} characters.`,
-        'Divide it; memory contents belong in a file of their own, one word a line.',
-      ),
+      ...problem('long-line', { name, line: long + 1, most: LONGEST_LINE }),
       place: { file: name, line: long + 1, column: 1 },
     });
   return ok({ text: text.replace(/\r\n?/g, '\n'), remark });

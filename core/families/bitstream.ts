@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { crc32 } from '../bits/index.ts';
-import { fail, ok, type Problem, problem, type Result } from '../result.ts';
+import { fail, ok, type Problem, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import type { StreamFor } from './family.ts';
 import { FAMILIES, partNamed } from './lookup.ts';
 
@@ -38,25 +39,12 @@ export function writeBitstream({ part, package: packageName, top, fingerprint, s
  * Reads a file's envelope. The stream itself is not checked here: that is the part's own business, and it reports it.
  */
 export function readBitstream(bytes: Uint8Array, families = FAMILIES): Result<Bitstream, Problem> {
-  if (!MAGIC.every((byte, i) => bytes[i] === byte))
-    return fail(
-      problem(
-        'not-a-bitstream',
-        'This file is no .nbits bitstream: it does not begin with its mark.',
-        'Choose the .nbits file that Build wrote.',
-      ),
-    );
+  if (!MAGIC.every((byte, i) => bytes[i] === byte)) return fail(problem('not-a-bitstream'));
   if (bytes.length < FIXED) return fail(truncated(bytes.length, FIXED));
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const version = view.getUint16(6);
   if (!VERSIONS.includes(version))
-    return fail(
-      problem(
-        'bitstream-version',
-        `This bitstream has format version ${version}; versions ${VERSIONS.join(' and ')} are read here.`,
-        'Build it again with this release.',
-      ),
-    );
+    return fail(problem('bitstream-version', { version, versions: VERSIONS.join(' and ') }));
   const headerLength = view.getUint32(8);
   const start = FIXED + headerLength + 4;
   if (headerLength > LONGEST_HEADER) return fail(damaged());
@@ -65,14 +53,7 @@ export function readBitstream(bytes: Uint8Array, families = FAMILIES): Result<Bi
   const header = readHeader(bytes.subarray(FIXED, FIXED + headerLength));
   if (!header) return fail(damaged());
   if (bytes.length < start + header.streamBytes) return fail(truncated(bytes.length, start + header.streamBytes));
-  if (!partNamed(header.part, families))
-    return fail(
-      problem(
-        'unknown-part',
-        `This bitstream is for ${header.part}, a part not known here.`,
-        'Check the spelling of the part in the project.',
-      ),
-    );
+  if (!partNamed(header.part, families)) return fail(problem('unknown-part', { part: header.part }));
   return ok({
     part: header.part,
     package: header.package,
@@ -98,16 +79,6 @@ function readHeader(bytes: Uint8Array): z.infer<typeof headerShape> | null {
   }
 }
 
-const truncated = (have: number, want: number): Problem =>
-  problem(
-    'bitstream-truncated',
-    `This bitstream is cut short: ${have} bytes are here, at least ${want} are needed.`,
-    'Copy the file again, or build it again.',
-  );
+const truncated = (have: number, want: number): Problem => problem('bitstream-truncated', { have, want });
 
-const damaged = (): Problem =>
-  problem(
-    'bitstream-damaged',
-    'The header of this bitstream is damaged: its check sum or its form does not agree.',
-    'Copy the file again, or build it again.',
-  );
+const damaged = (): Problem => problem('bitstream-damaged');

@@ -1,5 +1,6 @@
 import type { Container } from '../images/index.ts';
-import { fail, ok, problem } from '../result.ts';
+import { fail, ok } from '../result.ts';
+import { problem } from './problems.ts';
 import { readBitstream, writeBitstream } from './bitstream.ts';
 import { partWithIdcode, streamFacts } from './lookup.ts';
 
@@ -19,14 +20,7 @@ export const NBITS: Container = {
   write: (bytes) => {
     const { idcode, fingerprint } = streamFacts(bytes);
     const part = idcode === null ? undefined : partWithIdcode(idcode);
-    if (!part || !fingerprint)
-      return fail(
-        problem(
-          'no-stream',
-          'These bytes are no configuration stream of a known part.',
-          'Write them as Intel HEX, S-record or plain bytes.',
-        ),
-      );
+    if (!part || !fingerprint) return fail(problem('no-stream'));
     return ok(writeBitstream({ part: part.name, package: null, top: 'unknown', fingerprint, stream: bytes }));
   },
 };

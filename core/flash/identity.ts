@@ -1,5 +1,6 @@
 import { last } from '../lists.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import { COMMAND, PAGE_BYTES } from './commands.ts';
 import type { SpiPort } from './port.ts';
 import { basicTablePlace, type EraseType, type FlashParameters, readParameters } from './sfdp.ts';
@@ -73,40 +74,18 @@ export async function meet(port: SpiPort): Promise<Result<FlashIdentity>> {
   const answer = await port.exchange(Uint8Array.of(COMMAND.IDENTITY), 3);
   const text = [...answer].map((byte) => byte.toString(16).toUpperCase().padStart(2, '0')).join(' ');
   if (answer.every((byte) => byte === 0xff) || answer.every((byte) => byte === 0))
-    return fail(
-      problem(
-        'flash-silent',
-        `No flash chip answers: its identity reads ${text}.`,
-        'Check that the board has power.',
-        'Check the chip select and MISO wires of the flash.',
-      ),
-    );
+    return fail(problem('flash-silent', { text }));
   const known = FLASH_PARTS.find((p) => p.identity.every((byte, i) => byte === answer[i]));
   const parameters = await askParameters(port);
   const [status = 0] = await port.exchange(Uint8Array.of(COMMAND.READ_STATUS), 1);
   const rest = { parameters, status, isProtected: (status & PROTECTION) !== 0 };
   if (known) {
     const against = parameters ? contradiction(known, parameters) : null;
-    if (against)
-      return fail(
-        problem(
-          'flash-disagrees',
-          `The chip answers ${text}, which is ${known.maker} ${known.name}, but its own table says otherwise: ${against}. Nothing was erased.`,
-          'Compare the marking on the chip.',
-          'A relabelled or damaged chip shows like this: replace it.',
-        ),
-      );
+    if (against) return fail(problem('flash-disagrees', { text, maker: known.maker, name: known.name, against }));
     return ok({ part: known, ...rest });
   }
   const own = parameters ? partFrom(parameters, [...answer] as [number, number, number], text) : null;
-  if (!own)
-    return fail(
-      problem(
-        'flash-unknown',
-        `The flash chip answers ${text}, which is no chip known here, and its parameter table does not say enough. Nothing was erased.`,
-        'Compare the marking on the chip with docs/silicon.md.',
-      ),
-    );
+  if (!own) return fail(problem('flash-unknown', { text }));
   return ok({ part: own, ...rest });
 }
 

@@ -1,5 +1,6 @@
 import { byteAt, numberAt } from '../lists.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 
 /** One way to erase. Times in microseconds. */
 export interface EraseType {
@@ -32,14 +33,7 @@ const CHIP_UNITS = [16_000, 256_000, 4_000_000, 64_000_000] as const;
 export function basicTablePlace(
   headers: Uint8Array,
 ): Result<{ readonly address: number; readonly words: number; readonly revision: string }> {
-  if (!SIGNATURE.every((byte, i) => headers[i] === byte))
-    return fail(
-      problem(
-        'no-sfdp',
-        'The chip has no parameter table: the signature "SFDP" is missing.',
-        'The known-part table is used alone.',
-      ),
-    );
+  if (!SIGNATURE.every((byte, i) => headers[i] === byte)) return fail(problem('no-sfdp'));
   const count = byteAt(headers, 6) + 1;
   for (let i = 0; i < count; i++) {
     const at = HEADER_BYTES * (1 + i);
@@ -50,9 +44,7 @@ export function basicTablePlace(
     if (((high << 8) | low) === BASIC_ID && words >= 9)
       return ok({ address: a | (b << 8) | (c << 16), words, revision: `${major}.${minor}` });
   }
-  return fail(
-    problem('no-sfdp', 'The parameter table holds no basic flash parameters.', 'The known-part table is used alone.'),
-  );
+  return fail(problem('no-sfdp (basicTablePlace)'));
 }
 
 /**

@@ -1,6 +1,7 @@
 import { byteAt, item } from '../lists.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import { COMMAND, PAGE_BYTES, STATUS_BUSY, STATUS_WRITE_ENABLED, withAddress } from './commands.ts';
 import type { FlashPart } from './identity.ts';
 import { joinPlans, type Piece, planPieces, stretchesOf, type WritePlan } from './plan.ts';
@@ -42,11 +43,7 @@ export async function planWriting(
   const outside = pieces.find(({ address, bytes }) => address < 0 || address + bytes.length > part.bytes);
   if (outside)
     return fail(
-      problem(
-        'flash-too-large',
-        `This ends at ${hex(outside.address + outside.bytes.length)}, the chip at ${hex(part.bytes)}. Nothing was erased.`,
-        'Choose a smaller image, a lower address or a larger chip.',
-      ),
+      problem('flash-too-large', { address: hex(outside.address + outside.bytes.length), bytes: hex(part.bytes) }),
     );
   const stretches = stretchesOf(part, pieces);
   const total = stretches.reduce((sum, { length }) => sum + length, 0);
@@ -224,27 +221,14 @@ async function settled(port: SpiPort, typical: number, worst: number, what: stri
     const [status = 0xff] = await port.exchange(Uint8Array.of(COMMAND.READ_STATUS), 1);
     if ((status & STATUS_BUSY) === 0) return taken(status, what);
     if (waited > worst)
-      return fail(
-        problem(
-          'flash-busy',
-          `The chip was still busy ${Math.round(waited / 1000)} ms after ${what}; its worst time is ${Math.round(worst / 1000)} ms.`,
-          'Power-cycle the board and write again.',
-          'If it happens at the same address again, the block is worn out.',
-        ),
-      );
+      return fail(problem('flash-busy', { waited: Math.round(waited / 1000), what, worst: Math.round(worst / 1000) }));
   }
 }
 
 /** Whether a chip that is not busy has carried the command out: one that did not is still enabled for writing. */
 function taken(status: number, what: string): Result<null> {
   if ((status & STATUS_WRITE_ENABLED) === 0) return ok(null);
-  return fail(
-    problem(
-      'flash-refused',
-      `The chip did not carry out ${what}: it is still enabled for writing.`,
-      'The area may be protected. Check the protection bits and the write-protect pin.',
-    ),
-  );
+  return fail(problem('flash-refused', { what }));
 }
 
 /**
@@ -263,12 +247,11 @@ export async function verifyPieces(port: SpiPort, pieces: readonly Piece[], watc
       const wrong = expected.findIndex((byte, i) => byte !== actual[i]);
       if (wrong >= 0)
         return fail(
-          problem(
-            'flash-verify',
-            `Verify failed at ${hex(address + at + wrong)}: ${hex(byteAt(expected, wrong))} should be there, ${hex(byteAt(actual, wrong))} is read.`,
-            'Write again.',
-            'If the same address fails again, the block is bad.',
-          ),
+          problem('flash-verify', {
+            address: hex(address + at + wrong),
+            expected: hex(byteAt(expected, wrong)),
+            actual: hex(byteAt(actual, wrong)),
+          }),
         );
       done += expected.length;
     }

@@ -2,7 +2,8 @@ import Papa from 'papaparse';
 import { separatorOf } from '../cells.ts';
 import { z } from 'zod';
 import { crc32 } from '../bits/index.ts';
-import { fail, ok, type Problem, problem, type Result } from '../result.ts';
+import { fail, ok, type Problem, type Result, problem as plainProblem } from '../result.ts';
+import { problem } from './problems.ts';
 
 const NUMBERS = {
   u8: [1, 0, 0xff],
@@ -55,14 +56,7 @@ export function boardData(fields: readonly DataField[], byteOrder: ByteOrder, va
   for (const field of fields) {
     const text = (values[field.name] ?? field.value ?? '').trim();
     const wrong = put(view, at, field, text, byteOrder === 'little');
-    if (wrong !== null)
-      return fail(
-        problem(
-          'board-data',
-          `The field "${field.name}" ${wrong}.`,
-          'Give a value in the form under Board data, or in its column of the table.',
-        ),
-      );
+    if (wrong !== null) return fail(problem('board-data', { name: field.name, wrong }));
     at += fieldBytes(field);
   }
   view.setUint32(at, crc32(bytes.subarray(0, at)), byteOrder === 'little');
@@ -119,7 +113,7 @@ export function boardRows(fields: readonly DataField[], text: string, name = 'ta
   });
   const refuse = (line: number, message: string, ...tryNext: string[]): Result<never, Problem> =>
     fail({
-      ...problem('board-table', `${name}, line ${line}: ${message}`, ...tryNext),
+      ...plainProblem('board-table', `${name}, line ${line}: ${message}`, ...tryNext),
       place: { file: name, line, column: 1 },
     });
   const [bad] = errors.filter((error) => error.type !== 'Delimiter');

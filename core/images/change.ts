@@ -1,7 +1,8 @@
 import { counted } from '../words.ts';
 import { reverseByte } from '../bits/index.ts';
 import { item } from '../lists.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import type { MemoryImage } from './image.ts';
 
 /** The same data at other addresses. Fails where one would fall below 0. */
@@ -9,11 +10,7 @@ export function shifted(image: MemoryImage, by: number): Result<MemoryImage> {
   const [first] = image.segments;
   if (first && first.start + by < 0)
     return fail(
-      problem(
-        'offset',
-        `The data begins at 0x${first.start.toString(16).toUpperCase()}; it cannot be moved down by 0x${(-by).toString(16).toUpperCase()}.`,
-        'Choose a smaller offset.',
-      ),
+      problem('offset', { start: first.start.toString(16).toUpperCase(), by: (-by).toString(16).toUpperCase() }),
     );
   return ok({ segments: image.segments.map(({ start, bytes }) => ({ start: start + by, bytes })) });
 }
@@ -31,11 +28,11 @@ export function bytesSwapped(image: MemoryImage, word: 2 | 4): Result<MemoryImag
   const odd = image.segments.find(({ start, bytes }) => start % word !== 0 || bytes.length % word !== 0);
   if (odd)
     return fail(
-      problem(
-        'byte-order',
-        `The data at 0x${odd.start.toString(16).toUpperCase()}, ${counted(odd.bytes.length, 'byte')}, does not consist of whole words of ${word} bytes.`,
-        'Convert it to plain bytes first, with gaps filled.',
-      ),
+      problem('byte-order', {
+        start: odd.start.toString(16).toUpperCase(),
+        bytesCount: counted(odd.bytes.length, 'byte'),
+        word,
+      }),
     );
   return ok({
     segments: image.segments.map(({ start, bytes }) => ({

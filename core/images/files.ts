@@ -2,7 +2,8 @@ import { type Container, detectFormat } from './format.ts';
 import { type ImageFormat, type ImageReading, flatBytes, imageEnd, imageOf, type MemoryImage } from './image.ts';
 import { readIntelHex, writeIntelHex } from './intel-hex.ts';
 import { readSRecord, writeSRecord } from './s-record.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 
 const LARGEST_BINARY = 1 << 28;
 
@@ -55,33 +56,15 @@ export function writeImage(
     case 'nbits': {
       const end = imageEnd(image);
       if (end > LARGEST_BINARY)
-        return fail(
-          problem(
-            'too-large',
-            `As plain bytes from address 0 this image would have ${end} bytes.`,
-            `Move it down with an offset, such as --offset -0x${(image.segments[0]?.start ?? 0).toString(16).toUpperCase()}.`,
-          ),
-        );
+        return fail(problem('too-large', { end, start: (image.segments[0]?.start ?? 0).toString(16).toUpperCase() }));
       const bytes = flatBytes(image, fill);
       if (format === 'binary') return ok(bytes);
-      return (
-        containers.find((one) => one.format === format)?.write(bytes) ??
-        fail(problem('format', 'This format cannot be written here.', 'Choose another one.'))
-      );
+      return containers.find((one) => one.format === format)?.write(bytes) ?? fail(problem('format'));
     }
   }
 }
 
-const written = (bytes: Uint8Array | null): Result<Uint8Array> =>
-  bytes
-    ? ok(bytes)
-    : fail(
-        problem(
-          'address',
-          'An address needs more than 32 bits; this format has no more.',
-          'Move the image down with an offset.',
-        ),
-      );
+const written = (bytes: Uint8Array | null): Result<Uint8Array> => (bytes ? ok(bytes) : fail(problem('address')));
 
 /** The format that a file's name asks for; null where it says nothing. */
 export function formatOfName(name: string): ImageFormat | null {

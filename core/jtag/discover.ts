@@ -1,5 +1,6 @@
 import { type Bits, bigIntOf, bitAt, bitsFromBigInt, concatBits, constantBits, sliceBits } from '../bits/index.ts';
-import { type Problem, problem } from '../result.ts';
+import { type Problem, problem as plainProblem } from '../result.ts';
+import { problem } from './problems.ts';
 import { describeIdcode, idcodeFields } from './idcode.ts';
 import type { KnownDevice, PlaceAnswer } from './known.ts';
 import type { ScanQueue } from './queue.ts';
@@ -238,60 +239,27 @@ async function lengthsHold(queue: ScanQueue, places: readonly Place[], lengths: 
 }
 
 const handWrong = (places: readonly Place[]): Problem =>
-  problem(
-    'ir-length',
-    `The instruction lengths given by hand (${places
+  problem('ir-length', {
+    places: places
       .filter((place) => place.byHand)
       .map(({ index, hint }) => `${hint.length} at place ${index}`)
-      .join(', ')}) do not hold: a neighbour did not get the instruction it was sent.`,
-    'Correct the length.',
-    'Read the BSDL file of the device.',
-  );
+      .join(', '),
+  });
 
-const tdoHigh = (): Problem =>
-  problem(
-    'tdo-high',
-    'TDO stays at 1: no device answers on the chain.',
-    'Check that the board has power and the reference voltage is present.',
-    'Check that the cable is plugged in the right way round.',
-    'Measure TDO at the connector: a pull-up holds it high when nothing drives it.',
-  );
+const tdoHigh = (): Problem => problem('tdo-high');
 
-const tdoLow = (): Problem =>
-  problem(
-    'tdo-low',
-    'TDO stays at 0: the ones that were shifted in never come out.',
-    'Look for a short from TDO to ground.',
-    'Check that no device on the chain is held in reset (TRST).',
-  );
+const tdoLow = (): Problem => problem('tdo-low');
 
-const tooMany = (): Problem =>
-  problem(
-    'too-many',
-    `The chain does not end within ${MOST_DEVICES} devices, or its bits are disturbed.`,
-    'Lower the TCK frequency and scan again.',
-    'Divide the chain: more devices than that are not handled.',
-  );
+const tooMany = (): Problem => problem('too-many', { mostDevices: MOST_DEVICES });
 
 const illegalIdcode = (index: number, idcode: number): Problem =>
-  problem(
-    'idcode-illegal',
-    `Place ${index} answers ${describeIdcode(idcode)}: its manufacturer code is one that nobody may have, so these are disturbed bits.`,
-    'Lower the TCK frequency and scan again.',
-    'Check ground and TCK at the connector.',
-  );
+  problem('idcode-illegal', { index, idcode: describeIdcode(idcode) });
 
 const chainOpen = (answered: number): Problem =>
-  problem(
-    'chain-open',
-    `The ${answered} ${answered === 1 ? 'device' : 'devices'} nearest TDO answer, but nothing that is sent into TDI comes out: the chain is open behind place ${answered - 1}.`,
-    `Check that the device next to place ${answered - 1}, towards TDI, is fitted and powered.`,
-    'Check that it is not held in reset: measure its TRST pin.',
-    'Check TDI from the connector on for a break.',
-  );
+  problem('chain-open', { answered, answeredText: answered === 1 ? 'device' : 'devices', next: answered - 1 });
 
 const countDiffers = (idcodes: number, bypass: number): Problem =>
-  problem(
+  plainProblem(
     'count-differs',
     bypass < 0
       ? `The data path shows ${idcodes} devices after reset, but a mark sent through BYPASS never comes out.`
@@ -302,12 +270,7 @@ const countDiffers = (idcodes: number, bypass: number): Problem =>
 
 const irAmbiguous = (total: number, lengths: readonly (number | null)[]): Problem => {
   const open = lengths.flatMap((length, index) => (length === null ? [index] : []));
-  return problem(
-    'ir-ambiguous',
-    `The instruction path is ${total} bits long and can be divided in several ways among the unknown devices at places ${open.join(', ')}.`,
-    'Read the BSDL file of one of them.',
-    'Or give the instruction length of one of them.',
-  );
+  return problem('ir-ambiguous', { total, open: open.join(', ') });
 };
 
 function irDiffers(path: Bits, places: readonly Place[]): Problem {
@@ -321,11 +284,5 @@ function irDiffers(path: Bits, places: readonly Place[]): Problem {
     open === 0 && sum !== path.length
       ? `They add up to ${sum}.`
       : 'The 01 of Capture-IR does not stand where they say.';
-  return problem(
-    'ir-length',
-    `The instruction path is ${path.length} bits long, which does not fit ${told.join(', ')}. ${why}`,
-    'Where a length was given by hand, correct it.',
-    'Scan again: a marginal TCK frequency shows like this.',
-    'Compare the parts on the board with the IDCODEs.',
-  );
+  return problem('ir-length (irDiffers)', { pathCount: path.length, told: told.join(', '), why });
 }

@@ -11,7 +11,8 @@ import {
   wordBits,
 } from '../probes/index.ts';
 import { unwatched, type Watch } from '../progress.ts';
-import { fail, ok, type Problem, problem, type Result } from '../result.ts';
+import { fail, ok, type Problem, type Result, problem as plainProblem } from '../result.ts';
+import { problem } from './problems.ts';
 import { type CompiledCondition, compileCondition } from '../trigger/index.ts';
 import type { Capture } from '../wave/index.ts';
 import { openHub, readThroughHub } from './debug-link.ts';
@@ -53,11 +54,7 @@ function recorderOf({ map, recorder }: CaptureRequest): RecorderMap | undefined 
 }
 
 const noRecorder = ({ recorder }: CaptureRequest): Problem =>
-  problem(
-    'no-recorder',
-    `This build has no recorder${recorder === null ? '' : ` "${recorder}"`}.`,
-    'Add one under Probe, build and load.',
-  );
+  problem('no-recorder', { recorderText: recorder === null ? '' : ` "${recorder}"` });
 
 type Opened = { readonly client: RecorderClient; readonly map: RecorderMap; readonly counts: () => ScanCounts };
 
@@ -76,7 +73,7 @@ export function checkCapture(request: CaptureRequest): Result<CompiledCondition>
   const { before, segments = 1 } = request;
   if (!Number.isInteger(Math.log2(segments)) || segments < 1 || segments > map.segments)
     return fail(
-      problem(
+      plainProblem(
         'capture-segments',
         map.segments === 1
           ? `The buffer of "${map.name}" was built in one piece.`
@@ -86,9 +83,7 @@ export function checkCapture(request: CaptureRequest): Result<CompiledCondition>
     );
   const size = map.depth / segments;
   if (!Number.isInteger(before) || before < 0 || before >= size)
-    return fail(
-      problem('trigger-position', `The trigger position must be 0 to ${size - 1} samples.`, 'Move it into the buffer.'),
-    );
+    return fail(problem('trigger-position', { size: size - 1 }));
   return compileCondition(request.when, map, request.keep);
 }
 
@@ -99,14 +94,7 @@ export async function armRecorder(chain: ChainSession, request: CaptureRequest):
   const opened = await open(chain, request);
   if (!opened.ok) return opened;
   const { client, map } = opened.value;
-  if (!(await client.isKnown()))
-    return fail(
-      problem(
-        'trigger-old',
-        `The recorder "${map.name}" on the board comes from another release.`,
-        'Build and load again.',
-      ),
-    );
+  if (!(await client.isKnown())) return fail(problem('trigger-old', { name: map.name }));
   const nominalHz = request.clocks[map.clock.split('.').at(-1) ?? ''];
   const rate = await rateOf(client, map, request.tckHz, nominalHz);
   if (!rate.ok) return rate;
@@ -129,31 +117,14 @@ async function rateOf(
     // Once more: one batch may have been torn apart on its way.
     const again = await client.sampleRate(tckHz);
     if (!again.known)
-      return nominalHz === undefined
-        ? fail(
-            problem(
-              'clock-not-told',
-              `The rate of the sampling clock ${map.clock} cannot be told at this TCK: what was counted does not agree with itself, so the times of a capture would be wrong.`,
-              'Set another TCK under Bench.',
-              `Say the frequency of ${map.clock} under Design, Clocks.`,
-            ),
-          )
-        : ok(nominalHz);
+      return nominalHz === undefined ? fail(problem('clock-not-told', { clock: map.clock })) : ok(nominalHz);
     return rated(again.hertz, map, nominalHz);
   }
   return rated(measured.hertz, map, nominalHz);
 }
 
 function rated(hertz: number, map: RecorderMap, nominalHz: number | undefined): Result<number> {
-  if (hertz < 1)
-    return fail(
-      problem(
-        'clock-stopped',
-        `The sampling clock ${map.clock} stands still; the recorder cannot see anything.`,
-        'Check the oscillator on the board.',
-        'Choose another sampling clock under Probe.',
-      ),
-    );
+  if (hertz < 1) return fail(problem('clock-stopped', { clock: map.clock }));
   return ok(nominalHz !== undefined && Math.abs(hertz / nominalHz - 1) < AGREES ? nominalHz : hertz);
 }
 
@@ -206,23 +177,8 @@ export async function haltRecorder(
   const opened = await open(chain, request);
   if (!opened.ok) return opened;
   const filled = await opened.value.client.halt(request.tckHz);
-  if (!filled)
-    return fail(
-      problem(
-        'clock-stopped',
-        `The sampling clock ${opened.value.map.clock} does not answer, so it cannot be told how much the recorder holds.`,
-        'Check the oscillator on the board.',
-        'Cancel the capture.',
-      ),
-    );
-  if (filled.segments === 0 && filled.left === null)
-    return fail(
-      problem(
-        'nothing-recorded',
-        'The recorder had not triggered; it holds nothing that could be placed in time. It is disarmed.',
-        'Arm again, and press "Trigger now" to take what there is.',
-      ),
-    );
+  if (!filled) return fail(problem('clock-stopped (haltRecorder)', { clock: opened.value.map.clock }));
+  if (filled.segments === 0 && filled.left === null) return fail(problem('nothing-recorded'));
   return readRecorder(chain, request, sampleRate, watch, filled);
 }
 
@@ -282,14 +238,7 @@ export async function captureNow(
     if (await pause()) continue;
     if (status.value.status === 'triggered') return haltRecorder(chain, request, armed.value, unwatched);
     await disarmRecorder(chain, request);
-    return fail(
-      problem(
-        'no-trigger',
-        `The condition "${request.when}" did not come true in time; the recorder was still ${status.value.status}.`,
-        'Wait longer.',
-        'Check that the condition can come true.',
-      ),
-    );
+    return fail(problem('no-trigger', { when: request.when, status: status.value.status }));
   }
 }
 

@@ -2,7 +2,8 @@ import type { ChainSession } from '../board/index.ts';
 import { type ConfigStatus, type Fpga, readLater } from '../families/index.ts';
 import type { ChainLink } from '../jtag/index.ts';
 import { HubClient, type ProbeMap } from '../probes/index.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 
 /** Whether the design that runs has debug cores, and which build's; null when it has none. Needs no map of them. */
 export async function askHub(
@@ -74,16 +75,14 @@ function isMeant(
   found: Awaited<ReturnType<HubClient['identifyLater']>>,
   map: ProbeMap,
 ): Result<null> {
-  if (!status.done)
-    return fail(problem('done-low', 'The FPGA is empty: DONE is low.', 'Load the build that holds the probes.'));
+  if (!status.done) return fail(problem('done-low'));
   if (!found.ok) return found;
   if (found.value.fingerprint !== map.fingerprint)
     return fail(
-      problem(
-        'fingerprint-differs',
-        `The design that runs is build ${found.value.fingerprint.slice(0, 8)}, the probes belong to build ${map.fingerprint.slice(0, 8)}.`,
-        'Load the current build.',
-      ),
+      problem('fingerprint-differs', {
+        runs: found.value.fingerprint.slice(0, 8),
+        wanted: map.fingerprint.slice(0, 8),
+      }),
     );
   return ok(null);
 }

@@ -1,6 +1,7 @@
 import type { ChainSession } from '../board/index.ts';
 import { PanelClient, type PanelMap, type PanelReading, type ProbeMap } from '../probes/index.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import type { HeldLever } from '../wave/index.ts';
 import { openHub } from './debug-link.ts';
 
@@ -21,14 +22,10 @@ export async function drive(
   request: { part: string; device: number | null; map: ProbeMap; set: Readonly<Record<string, bigint | null>> },
 ): Promise<Result<Driven>> {
   const panels = request.map.cores.filter((core): core is PanelMap => core.kind === 'panel');
-  if (panels.length === 0)
-    return fail(problem('no-panel', 'This build has no panel.', 'Add levers or gauges under Probe, build and load.'));
+  if (panels.length === 0) return fail(problem('no-panel'));
   const levers = panels.flatMap((panel) => panel.levers.map(({ name }) => name));
   const unknown = Object.keys(request.set).find((name) => !levers.includes(name));
-  if (unknown !== undefined)
-    return fail(
-      problem('no-lever', `No panel has a lever on "${unknown}".`, `There are ${levers.join(', ') || 'none'}.`),
-    );
+  if (unknown !== undefined) return fail(problem('no-lever', { unknown, levers: levers.join(', ') || 'none' }));
   const hub = await openHub(chain, request.part, request.device, request.map);
   if (!hub.ok) return hub;
   let reading: PanelReading = { gauges: {}, levers: {} };

@@ -16,7 +16,8 @@ import {
 } from '../flash/index.ts';
 import { ChainLink, type ScanCounts, ScanQueue } from '../jtag/index.ts';
 import type { Watch } from '../progress.ts';
-import { fail, ok, type Problem, problem, type Result } from '../result.ts';
+import { fail, ok, type Problem, type Result, problem as plainProblem } from '../result.ts';
+import { problem } from './problems.ts';
 
 /** A flash chip that was reached through an FPGA of the chain. */
 export interface ReachedFlash extends FlashIdentity {
@@ -50,10 +51,7 @@ export async function reachFlash(
   const [trouble] = scan.problems;
   if (trouble) return fail(trouble);
   const lengths = scan.devices.map(({ irLength }) => irLength);
-  if (lengths.includes(null))
-    return fail(
-      problem('ir-unknown', 'The chain holds a device whose instruction length is not known.', 'Read its BSDL file.'),
-    );
+  if (lengths.includes(null)) return fail(problem('ir-unknown'));
   const places = scan.devices.flatMap(({ index, candidates }) => {
     const may = partsOf(chain.families).filter(({ name }) => candidates.includes(name));
     // Asking some parts for their flash stops their design: those only when they are named.
@@ -71,7 +69,7 @@ export async function reachFlash(
   }
   return fail(
     last ??
-      problem(
+      plainProblem(
         'no-device',
         device === null ? 'No device of the chain can reach a flash.' : `Device ${device} cannot reach a flash.`,
         'Name the place of an FPGA, counted from 0 at TDO.',
@@ -82,8 +80,7 @@ export async function reachFlash(
 async function metThrough(link: ChainLink, through: Part): Promise<Result<ReachedFlash>> {
   const { bootSource } = await readNow(link, through.family.status);
   const { flash } = through.family;
-  if (!flash)
-    return fail(problem('no-flash', `A ${through.name} has no flash to boot from.`, 'Load it over JTAG instead.'));
+  if (!flash) return fail(problem('no-flash', { name: through.name }));
   const port = flash.port(link);
   const met = await meet(port);
   const counts = () => link.queue.counts;
@@ -91,16 +88,7 @@ async function metThrough(link: ChainLink, through: Part): Promise<Result<Reache
 }
 
 const notProtected = (flash: ReachedFlash): Result<ReachedFlash> =>
-  flash.isProtected
-    ? fail(
-        problem(
-          'flash-protected',
-          'The flash is protected against writing: its block protection bits are set. Nothing was erased.',
-          'Check the write-protect pin of the chip.',
-          'Take the protection off, where it is meant to be off.',
-        ),
-      )
-    : ok(flash);
+  flash.isProtected ? fail(problem('flash-protected')) : ok(flash);
 
 async function writeToFlash(flash: ReachedFlash, pieces: readonly Piece[], watch: Watch): Promise<Result<WriteReport>> {
   const open = notProtected(flash);
@@ -132,13 +120,7 @@ export async function eraseFlash(
   const inside = within(flash, address, length);
   if (!inside.ok) return inside;
   if (address % bytes !== 0 || length % bytes !== 0)
-    return fail(
-      problem(
-        'flash-alignment',
-        `This stretch begins or ends inside a sector of ${bytes / 1024} KiB; what else the sector holds would be lost. Nothing was erased.`,
-        `Choose multiples of 0x${bytes.toString(16).toUpperCase()}.`,
-      ),
-    );
+    return fail(problem('flash-alignment', { kibibytes: bytes / 1024, multiple: bytes.toString(16).toUpperCase() }));
   const sectors = Array.from({ length: length / bytes }, (_, i) => address + i * bytes);
   const erased = await eraseBlocks(flash.port, joinErases(flash.part, sectors, bytes), watch);
   return erased.ok ? ok({ sectorsErased: erased.value }) : erased;
@@ -186,25 +168,12 @@ export const verifyFlash = (flash: ReachedFlash, pieces: readonly Piece[], watch
 export async function supplyLost(chain: ChainSession): Promise<Result<never> | null> {
   const { attached, referenceVolts } = await chain.cable.state();
   if (!attached || referenceVolts >= LEAST_VOLTS) return null;
-  return fail(
-    problem(
-      'power-lost',
-      `The board lost its supply in the middle of this: its reference voltage is ${referenceVolts.toFixed(1)} V. What was written before is there; the rest is not.`,
-      'Switch the board on and write again: it goes on with what is missing.',
-      'Check the supply: it must not drop while the flash draws its erase current.',
-    ),
-  );
+  return fail(problem('power-lost', { referenceVolts: referenceVolts.toFixed(1) }));
 }
 
 function within({ part }: ReachedFlash, address: number, length: number): Result<null> {
-  if (length < 1) return fail(problem('flash-stretch', 'The stretch is empty.', 'Give a length of at least 1 byte.'));
+  if (length < 1) return fail(problem('flash-stretch'));
   if (address >= 0 && address + length <= part.bytes) return ok(null);
   const hex = (value: number) => `0x${value.toString(16).toUpperCase()}`;
-  return fail(
-    problem(
-      'flash-too-large',
-      `This ends at ${hex(address + length)}, the chip at ${hex(part.bytes)}. Nothing was erased.`,
-      'Choose a smaller stretch or image.',
-    ),
-  );
+  return fail(problem('flash-too-large', { address: hex(address + length), bytes: hex(part.bytes) }));
 }

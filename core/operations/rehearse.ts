@@ -3,7 +3,8 @@ import { type ConfigStatus, type Fpga, readAgainLater, readNow } from '../famili
 import type { ChainLink } from '../jtag/index.ts';
 import { last } from '../lists.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 
 /**
  * How the board is made to boot: without supply for a moment, or by the reconfigure wire, which leaves everything else
@@ -77,9 +78,7 @@ export async function rehearseBoot(
     }
     const { status } = last(looks);
     if (status.checked && !status.fellBack && (status.crcError || status.idcodeMismatch))
-      return fail(
-        problem('boot-failed', 'The FPGA read the flash and refused what it found there.', 'Write the flash again.'),
-      );
+      return fail(problem('boot-failed'));
     if (waited >= LONGEST_MICROSECONDS || status.bootSource === 'jtag')
       return ok({ by, done: false, bootMilliseconds: Math.round(waited / 1000), fingerprint: null, status });
     watch.report({ phase: 'Waiting for DONE', done: waited / 1000, total: LONGEST_MICROSECONDS / 1000, unit: 'ms' });
@@ -123,25 +122,12 @@ async function switchPower(chain: ChainSession, on: boolean, watch: Watch): Prom
     await chain.cable.run([{ kind: 'wait', microseconds: ASK_MICROSECONDS }]);
   }
   return fail(
-    problem(
-      'not-switched',
-      `The board was not switched ${on ? 'on' : 'off'} within ${PATIENCE_MICROSECONDS / 60e6} minutes: its reference voltage did not change.`,
-      'Start the rehearsal again when you can reach the switch.',
-      'Check that the reference pin of the cable is wired.',
-    ),
+    problem('not-switched', { onText: on ? 'on' : 'off', patienceMicroseconds: PATIENCE_MICROSECONDS / 60e6 }),
   );
 }
 
 async function pullWire(chain: ChainSession, watch: Watch): Promise<Result<null>> {
-  if (!chain.hands.reconfigure)
-    return fail(
-      problem(
-        'no-reconfigure',
-        'This pod has no reconfigure wire.',
-        'Rehearse by switching the supply.',
-        'Press the reconfigure button of the board, then read the status under Load.',
-      ),
-    );
+  if (!chain.hands.reconfigure) return fail(problem('no-reconfigure'));
   watch.report({ phase: 'Reconfiguring', done: 0, total: LONGEST_MICROSECONDS / 1000, unit: 'ms' });
   await chain.hands.reconfigure();
   return ok(null);

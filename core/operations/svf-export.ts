@@ -9,7 +9,8 @@ import {
   type SpiScript,
 } from '../families/index.ts';
 import { COMMAND, type FlashPart, PAGE_BYTES, STATUS_BUSY, withAddress } from '../flash/index.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import { SvfWriter } from '../svf/index.ts';
 
 /**
@@ -50,17 +51,10 @@ export function keepAsSvf(
   if (!opened.ok) return opened;
   const { svf, script, part } = opened.value;
   const behind = part.family.flash;
-  if (!behind)
-    return fail(problem('no-flash', `A ${part.name} has no flash to boot from.`, 'Load it over JTAG instead.'));
+  if (!behind) return fail(problem('no-flash', { name: part.name }));
   const image = bitstream.stream;
   if (image.length > flash.bytes)
-    return fail(
-      problem(
-        'flash-too-large',
-        `The image has ${image.length} bytes, the chip ${flash.bytes}.`,
-        'Choose a larger chip.',
-      ),
-    );
+    return fail(problem('flash-too-large (keepAsSvf)', { imageCount: image.length, bytes: flash.bytes }));
   svf.comment(`Flash ${flash.maker} ${flash.name}`);
   const spi = behind.script(script, place.irLengths.length);
   spi.send(Uint8Array.of(COMMAND.WAKE));
@@ -102,18 +96,9 @@ function open(
 ): Result<Opened> {
   const part = partNamed(bitstream.part, families);
   const length = irLengths[index];
-  if (!part || length === undefined)
-    return fail(
-      problem('no-device', `There is no device ${index} in the chain.`, 'Count from 0, the device nearest TDO.'),
-    );
+  if (!part || length === undefined) return fail(problem('no-device', { index }));
   if (length !== part.irLength)
-    return fail(
-      problem(
-        'wrong-part',
-        `This is for a ${part.name} with ${part.irLength} instruction bits; device ${index} has ${length}.`,
-        'Name the right device.',
-      ),
-    );
+    return fail(problem('wrong-part', { name: part.name, irLength: part.irLength, index, length }));
   const svf = new SvfWriter(take);
   const sum = (lengths: readonly number[]) => lengths.reduce((total, own) => total + own, 0);
   svf.comment(

@@ -2,7 +2,8 @@ import type { ChainSession } from '../board/index.ts';
 import { type BypassTest, ScanQueue, testBypass } from '../jtag/index.ts';
 import { item } from '../lists.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 
 /** Bit errors against TCK. Frequencies in hertz. */
 export interface Sweep {
@@ -32,8 +33,7 @@ export async function checkIntegrity(
   const scan = await chain.rescan();
   const tckHz = await chain.cable.setFrequency(wanted);
   const [trouble] = scan.problems;
-  if (scan.devices.length === 0 || scan.irTotal === 0)
-    return fail(trouble ?? problem('no-devices', 'No device answers.', 'Run the ladder.'));
+  if (scan.devices.length === 0 || scan.irTotal === 0) return fail(trouble ?? problem('no-devices'));
   return ok({ ...(await testBypass(new ScanQueue(chain.cable), scan.devices.length, scan.irTotal, bits)), hz: tckHz });
 }
 
@@ -45,7 +45,7 @@ export async function sweepTck(chain: ChainSession, watch: Watch): Promise<Resul
   const [trouble] = scan.problems;
   if (scan.devices.length === 0 || scan.irTotal === 0) {
     await chain.cable.setFrequency(before.tckHz);
-    return fail(trouble ?? problem('no-devices', 'No device answers, even at a low TCK.', 'Run the ladder.'));
+    return fail(trouble ?? problem('no-devices (sweepTck)'));
   }
   const wanted = STEPS_MHZ.map((mhz) => mhz * 1e6).filter((hz) => hz <= before.mostHz);
   const points: (BypassTest & { hz: number })[] = [];

@@ -2,7 +2,8 @@ import type { z } from 'zod';
 import { base64FromBytes, bytesFromBase64 } from '../bits/index.ts';
 import type { BoardHands, BootSource } from '../board/index.ts';
 import type { Cable, CableOp, CableState } from '../jtag/index.ts';
-import { type Problem, ProblemError, problem } from '../result.ts';
+import { type Problem, ProblemError } from '../result.ts';
+import { problem } from './problems.ts';
 import {
   POD_PROTOCOL,
   type PodCapabilities,
@@ -262,12 +263,7 @@ export class PodClient implements Cable {
   }
 
   #refuse(what: string): ProblemError {
-    const why = problem(
-      'pod-garbled',
-      `The pod at the other end does not speak as it should: ${what} The connection was given up and is made anew.`,
-      'Use the same release for pod and client.',
-      'Check the network between them.',
-    );
+    const why = problem('pod-garbled', { what });
     this.#end(why);
     this.#socket.close();
     return new ProblemError(why);
@@ -283,18 +279,6 @@ export class PodClient implements Cable {
   }
 }
 
-const podSilent = (): Problem =>
-  problem(
-    'pod-silent',
-    `Nothing has been heard of the pod for ${SILENCE_MILLISECONDS / 1000} s, though it owes an answer.`,
-    'Check the network to the pod.',
-    'Start the pod again.',
-  );
+const podSilent = (): Problem => problem('pod-silent', { silenceMilliseconds: SILENCE_MILLISECONDS / 1000 });
 
-const podLost = (): Problem =>
-  problem(
-    'pod-lost',
-    'The connection to the pod was lost.',
-    'Start the pod again; it is found by itself.',
-    'Scan the chain before anything else: the board may be in any state.',
-  );
+const podLost = (): Problem => problem('pod-lost');

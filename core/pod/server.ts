@@ -1,6 +1,7 @@
 import { base64FromBytes, bytesFromBase64 } from '../bits/index.ts';
 import type { CableOp, CableState } from '../jtag/index.ts';
-import { type Problem, ProblemError, problem } from '../result.ts';
+import { type Problem, ProblemError, problem as plainProblem } from '../result.ts';
+import { problem } from './problems.ts';
 import {
   fromWire,
   POD_PROTOCOL,
@@ -375,16 +376,11 @@ const NOBODY: ServerSocket = {
 };
 
 const refuse = (code: string, message: string, ...tryNext: string[]): Answer => ({
-  refused: problem(code, message, ...tryNext),
+  refused: plainProblem(code, message, ...tryNext),
 });
 
 const lacks = (what: string, instead: string): Answer => refuse('no-control', `This pod has no ${what}.`, instead);
 
 const answerOf = (found: Problem | null): Answer => (found ? { refused: found } : DONE);
 
-const notUnderstood = (what: string): Problem =>
-  problem(
-    'pod-request',
-    `The pod does not understand this request: ${what}.`,
-    'Use the same release for pod and client.',
-  );
+const notUnderstood = (what: string): Problem => problem('pod-request', { what });

@@ -1,7 +1,8 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
 import type { Watch } from '../progress.ts';
-import { ProblemError, type Problem, problem } from '../result.ts';
+import { ProblemError, type Problem, problem as plainProblem } from '../result.ts';
+import { problem } from './problems.ts';
 import type { StagedFile } from './staged.ts';
 import type { PodTarget } from './target.ts';
 
@@ -49,11 +50,10 @@ export class Staging {
   open(name: string, bytes: number, sha256: string): { id: number } | { refused: Problem } {
     if (bytes > MOST_BYTES)
       return {
-        refused: problem('stage-size', `The pod takes files of up to ${MOST_BYTES >> 20} MiB.`, 'Divide the file.'),
+        refused: problem('stage-size', { mostBytes: MOST_BYTES >> 20 }),
       };
     if (this.#held.size >= MOST_FILES) this.#makeRoom();
-    if (this.#held.size >= MOST_FILES)
-      return { refused: problem('stage-full', `The pod holds ${MOST_FILES} files already.`, 'Drop one of them.') };
+    if (this.#held.size >= MOST_FILES) return { refused: problem('stage-full', { mostFiles: MOST_FILES }) };
     const id = this.#next++;
     this.#held.set(id, {
       file: { id, name, bytes, sha256, state: 'arriving', log: [], problem: null },
@@ -68,12 +68,7 @@ export class Staging {
   /** Pieces come in order. */
   take(id: number, piece: Uint8Array): Problem | null {
     const held = this.#held.get(id);
-    if (!held || held.arrived + piece.length > held.bytes.length)
-      return problem(
-        'stage-piece',
-        'This piece belongs to no staged file, or is more than was announced.',
-        'Stage the file again.',
-      );
+    if (!held || held.arrived + piece.length > held.bytes.length) return problem('stage-piece');
     held.bytes.set(piece, held.arrived);
     held.arrived += piece.length;
     held.touched = performance.now();
@@ -83,14 +78,14 @@ export class Staging {
   /** Size and digest must be what was announced. */
   check(id: number): Problem | null {
     const held = this.#held.get(id);
-    if (!held) return problem('stage-file', 'The pod holds no such file.', 'Stage it again.');
+    if (!held) return problem('stage-file');
     const digest = bytesToHex(sha256(held.bytes));
     if (held.arrived === held.bytes.length && digest === held.file.sha256) {
       this.#set(held, { state: 'ready', log: [`${held.arrived} bytes, SHA-256 ${digest}`] });
       return null;
     }
     this.#held.delete(id);
-    return problem(
+    return plainProblem(
       'stage-digest',
       held.arrived === held.bytes.length
         ? 'The digest of what arrived differs from what was sent.'
@@ -126,7 +121,7 @@ export class Staging {
   execute(id: number, what: 'load' | 'svf', device: number | null, done: () => void): Problem | null {
     const held = this.#held.get(id);
     if (held?.file.state !== 'ready' && held?.file.state !== 'done' && held?.file.state !== 'failed')
-      return problem('stage-file', 'The pod holds no such file, or it is not complete.', 'Stage it again.');
+      return problem('stage-file (not complete)');
     held.stopped = false;
     this.#set(held, { state: 'running', problem: null });
     this.#log(held, `${what === 'load' ? 'Load' : 'SVF'} begun`);
@@ -156,11 +151,7 @@ export class Staging {
       );
     } catch (error) {
       if (error instanceof ProblemError) return error.problem;
-      return problem(
-        'pod-fault',
-        `The pod could not carry the file out: ${error instanceof Error ? error.message : String(error)}`,
-        'Stage it again.',
-      );
+      return problem('pod-fault', { errorText: error instanceof Error ? error.message : String(error) });
     }
   }
 

@@ -1,6 +1,7 @@
 import { bigIntOf, type Bits, bitsFromBigInt, concatBits, constantBits, sliceBits } from '../bits/index.ts';
 import type { ChainLink } from '../jtag/index.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 
 const OPERATION = { write: 1, read: 2, stream: 3 } as const;
 const PAUSE_BITS = 16;
@@ -37,14 +38,7 @@ export class HubClient {
   /** The same, carried out by a later flush. */
   async identifyLater(): Promise<Result<HubIdentity>> {
     const [[mark, cores = 0n], words] = await Promise.all([this.readLater(0, 0, 2), this.readLater(0, 4, 4)]);
-    if (mark !== HUB_MARK)
-      return fail(
-        problem(
-          'no-hub',
-          'The design that runs has no debug cores.',
-          'Choose signals under Probe, build, and load that build.',
-        ),
-      );
+    if (mark !== HUB_MARK) return fail(problem('no-hub'));
     const value = words.reduceRight((sum, word) => (sum << 32n) | word, 0n);
     return ok({ fingerprint: value.toString(16).padStart(32, '0'), cores: Number(cores) });
   }

@@ -1,7 +1,8 @@
 import { elaborate } from '../hdl/index.ts';
 import { entry } from '../lists.ts';
 import { LINK, NetBuilder, type Netlist, type NodeId, type Signal, withArgs } from '../netlist/index.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import { mapOf, type PanelMap, type ProbedSignal, type ProbeMap, type RecorderMap } from './map.ts';
 import { DEFAULT_COMPARATORS, DEFAULT_STAGES } from './program.ts';
 import type { PanelPlan, ProbePlan, RecorderPlan } from './plan.ts';
@@ -28,20 +29,13 @@ export function insertCores(netlist: Netlist, plan: ProbePlan, fingerprint: stri
   const planned = layOutPlan(plan, find);
   if (problems.length > 0)
     return fail(
-      problem(
-        'signal-gone',
-        `The probe plan names ${problems.length === 1 ? 'a signal' : 'signals'} the design no longer has: ${[...new Set(problems)].join(', ')}.`,
-        'Open Probe and choose again; the other choices are kept.',
-      ),
+      problem('signal-gone', {
+        problemsCountText: problems.length === 1 ? 'a signal' : 'signals',
+        list: [...new Set(problems)].join(', '),
+      }),
     );
   if (planned.length > MOST_CORES)
-    return fail(
-      problem(
-        'too-many-cores',
-        `The plan has ${planned.length} cores; a hub takes ${MOST_CORES}.`,
-        'Join recorders of the same clock.',
-      ),
-    );
+    return fail(problem('too-many-cores', { plannedCount: planned.length, mostCores: MOST_CORES }));
   const map = mapOf(
     fingerprint,
     planned.map((core, i) => ({ ...core, core: i + 1 })),

@@ -1,4 +1,5 @@
-import { fail, ok, type Problem, problem, type Result } from '../result.ts';
+import { fail, ok, type Problem, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 
 /** How values of levers and gauges are written. */
 export type DriveRadix = 'dec' | 'hex' | 'bin';
@@ -23,24 +24,18 @@ export function parseLeverValue(text: string, width: number, shown: DriveRadix):
   const [letter, digits] = based ? [based[1], based[2]] : isPrefix ? [prefixed[1], prefixed[2]] : [undefined, compact];
   const radix: DriveRadix = letter === undefined ? shown : letter === 'b' ? 'bin' : letter === 'd' ? 'dec' : 'hex';
   if (digits === undefined || digits === '') return fail(wrong(text, shown));
-  if (/[xz?]/.test(digits))
-    return fail(
-      problem(
-        'lever-value',
-        `"${text}" has open digits; a lever drives every bit to 0 or 1.`,
-        'Write every digit out.',
-      ),
-    );
+  if (/[xz?]/.test(digits)) return fail(problem('lever-value (open digits)', { text }));
   if (!BASES[radix].digits.test(digits)) return fail(wrong(text, radix));
   const value = numberIn(digits, BASES[radix].base);
   const limit = 1n << BigInt(width);
   if (value >= limit || value < -(limit >> 1n))
     return fail(
-      problem(
-        'lever-value',
-        `"${text}" does not fit into the ${width} ${width === 1 ? 'bit' : 'bits'} of the lever.`,
-        `Write a value up to ${writeLeverValue(limit - 1n, width, shown)}.`,
-      ),
+      problem('lever-value (too wide)', {
+        text,
+        width,
+        bits: width === 1 ? 'bit' : 'bits',
+        limit: writeLeverValue(limit - 1n, width, shown),
+      }),
     );
   return ok(BigInt.asUintN(width, value));
 }
@@ -57,9 +52,4 @@ function numberIn(digits: string, base: bigint): bigint {
   return BigInt(`0${base === 16n ? 'x' : 'b'}${digits}`);
 }
 
-const wrong = (text: string, radix: DriveRadix): Problem =>
-  problem(
-    'lever-value',
-    `"${text}" is no ${BASES[radix].name} value.`,
-    `Values are read in the radix that is shown, ${BASES[radix].name}; 0x, 0b and 0d in front say another one.`,
-  );
+const wrong = (text: string, radix: DriveRadix): Problem => problem('lever-value', { text, radix: BASES[radix].name });

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { otherVersion } from '../json-file.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import type { RecorderPlan } from './plan.ts';
 
 /**
@@ -109,14 +110,7 @@ export function readProbeMap(data: unknown): Result<ProbeMap> {
   const read = probeMap.safeParse(data);
   if (read.success) return ok(read.data);
   const version = otherVersion(data, read.error);
-  if (version !== null)
-    return fail(problem('probe-map', `This probe map is ${version}`, 'Take the map of a build by this release.'));
+  if (version !== null) return fail(problem('probe-map (version)', { version }));
   const [first] = read.error.issues;
-  return fail(
-    problem(
-      'probe-map',
-      `This is no probe map: ${first?.path.join('.') || 'the file'}: ${first?.message ?? ''}.`,
-      'Build the design again; the map is written with the bitstream.',
-    ),
-  );
+  return fail(problem('probe-map', { path: first?.path.join('.') || 'the file', why: first?.message ?? '' }));
 }

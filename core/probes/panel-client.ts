@@ -1,5 +1,6 @@
 import { bigIntOf, sliceBits } from '../bits/index.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import type { HubClient } from './hub-client.ts';
 import type { PanelMap } from './map.ts';
 
@@ -82,13 +83,6 @@ export class PanelClient {
       if (homes & home) return ok(null);
       this.#hub.queue.wait(POLL_MICROSECONDS);
     }
-    return fail(
-      problem(
-        'clock-stopped',
-        `The panel "${this.#map.name}" does not answer: its clock ${this.#map.clock} stands still.`,
-        'Check the oscillator on the board.',
-        'Check that the clock is enabled in the design.',
-      ),
-    );
+    return fail(problem('clock-stopped', { name: this.#map.name, clock: this.#map.clock }));
   }
 }

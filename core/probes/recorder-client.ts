@@ -1,6 +1,7 @@
 import type { Bits } from '../bits/index.ts';
 import { copyBits, getBit, packedLength, sliceBits } from '../bits/index.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
 import { checkRate, type ClockRate, measureRate, type RateEffort, TICK_BITS } from './clock-rate.ts';
 import type { HubClient } from './hub-client.ts';
@@ -279,15 +280,7 @@ function turned(data: Bits, bits: number, size: number, before: number, sizes: r
     const base = segment * size;
     let mark = 0;
     while (mark < size && getBit(data.bytes, (base + mark + 1) * bits - 1) === 0) mark++;
-    if (mark === size)
-      return fail(
-        problem(
-          'capture-broken',
-          `Segment ${segment + 1} has no sample that triggered.`,
-          'Arm again.',
-          'Scan more slowly: the read-out may have lost bits.',
-        ),
-      );
+    if (mark === size) return fail(problem('capture-broken', { segment: segment + 1 }));
     const oldest = (mark - before + size) % size;
     const straight = Math.min(count, size - oldest);
     copyBits(data.bytes, (base + oldest) * bits, out, to * bits, straight * bits);

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { otherVersion } from '../json-file.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import { emptyPlan, type ProbePlan, probePlan } from './plan.ts';
 
 /** Probe plans of a project by name. Those in the build are built in together; the others rest. */
@@ -61,40 +62,14 @@ export function readPlanFile(
   try {
     data = JSON.parse(text);
   } catch (error) {
-    return fail(
-      problem(
-        'plan-file',
-        `${fileName} is no JSON: ${error instanceof Error ? error.message : ''}`,
-        'Choose a probe plan.',
-      ),
-    );
+    return fail(problem('plan-file (not json)', { fileName, why: error instanceof Error ? error.message : '' }));
   }
   if ((data as { format?: unknown } | null)?.format === 'nimble-probes')
-    return fail(
-      problem(
-        'plan-file',
-        `${fileName} is the map of a build, which says where probes are in hardware, not what is wanted.`,
-        'Choose the plan it was built from.',
-      ),
-    );
+    return fail(problem('plan-file (map)', { fileName }));
   const read = planFile.safeParse(data);
   const version = read.success ? null : otherVersion(data, read.error);
-  if (version !== null)
-    return fail(
-      problem(
-        'plan-file',
-        `${fileName} is ${version}`,
-        'Open it with a newer release, or write it anew: docs/formats.md, section 3.',
-      ),
-    );
-  if (!read.success)
-    return fail(
-      problem(
-        'plan-file',
-        `${fileName} is no probe plan: ${z.prettifyError(read.error)}`,
-        'See docs/formats.md, section 3.',
-      ),
-    );
+  if (version !== null) return fail(problem('plan-file (version)', { fileName, version }));
+  if (!read.success) return fail(problem('plan-file', { fileName, why: z.prettifyError(read.error) }));
   const { recorders, panels, name } = read.data;
   return ok({ name: name ?? fileName.replace(/(\.probes|\.plan)?\.json$/, ''), plan: { recorders, panels } });
 }

@@ -1,7 +1,8 @@
 import { LINK } from '../netlist/index.ts';
 import { elaborate, type SourceFile } from '../hdl/index.ts';
 import { optimise, writeVerilog } from '../netlist/index.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import { insertCores } from './insert.ts';
 import type { ProbeMap } from './map.ts';
 import type { ProbePlan } from './plan.ts';
@@ -33,14 +34,7 @@ export function takeAlong(
   fingerprint: string,
 ): Result<TakenAlong> {
   const { netlist, hierarchy } = elaborate(files, top === undefined ? {} : { top });
-  if (!netlist || !hierarchy)
-    return fail(
-      problem(
-        'not-understood',
-        'The sources have errors, so there is nothing to take along.',
-        'Build, and mend what the messages point at.',
-      ),
-    );
+  if (!netlist || !hierarchy) return fail(problem('not-understood'));
   const map = insertCores(netlist, plan, fingerprint);
   if (!map.ok) return map;
   const text = writeVerilog(optimise(netlist).netlist, `${hierarchy.name}_probed`, JTAG_PORTS);

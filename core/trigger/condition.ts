@@ -8,7 +8,8 @@ import {
   type StageSetting,
   type TriggerProgram,
 } from '../probes/index.ts';
-import { fail, ok, type Problem, problem, type Result } from '../result.ts';
+import { fail, ok, type Problem, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import { type Expression, readExpression, readSentence, type Stage, wrongAt } from './sentence.ts';
 import { parseValue } from './value.ts';
 import type { Word } from './words.ts';
@@ -37,10 +38,7 @@ const ROWS = 32;
  * `keep` is an expression for the samples that are stored; empty for all of them. An empty sentence is true at once.
  */
 export function compileCondition(text: string, recorder: RecorderMap, keep = ''): Result<CompiledCondition> {
-  if (recorder.comparators === 0)
-    return fail(
-      problem('trigger-old', `The recorder "${recorder.name}" comes from an older release.`, 'Build and load again.'),
-    );
+  if (recorder.comparators === 0) return fail(problem('trigger-old', { name: recorder.name }));
   const sentence: Result<readonly Stage[]> = text.trim() === '' ? ok([]) : readSentence(text);
   if (!sentence.ok) return sentence;
   const comparators: ComparatorSetting[] = [];
@@ -77,13 +75,7 @@ export function compileCondition(text: string, recorder: RecorderMap, keep = '')
         ),
       );
     if (within !== null && recorder.stages < 2)
-      return fail(
-        problem(
-          'trigger-resources',
-          `"within" needs a recorder of two stages or more, "${recorder.name}" was built with ${recorder.stages}.`,
-          'Set its stages to 2 under Probe, build and load.',
-        ),
-      );
+      return fail(problem('trigger-resources (within)', { name: recorder.name, stages: recorder.stages }));
     settings.push({ table: tableOf(logic), times, inARow, within, otherwise });
   }
   return ok({
@@ -98,14 +90,7 @@ export function compileCondition(text: string, recorder: RecorderMap, keep = '')
 function keepLogic(keep: string, recorder: RecorderMap, comparators: ComparatorSetting[]): Result<Logic | null> {
   if (keep.trim() === '') return ok(null);
   const about = (found: Problem): Problem => ({ ...found, message: `Store only when: ${found.message}` });
-  if (!recorder.qualifier)
-    return fail(
-      problem(
-        'trigger-resources',
-        `The recorder "${recorder.name}" was built to store every sample.`,
-        'Switch its qualifier on under Probe, build and load.',
-      ),
-    );
+  if (!recorder.qualifier) return fail(problem('trigger-resources (qualifier)', { name: recorder.name }));
   const expression = readExpression(keep);
   if (!expression.ok) return fail(about(expression.error));
   const logic = logicOf(expression.value, recorder, comparators);
@@ -134,24 +119,9 @@ function labelOf({ relation, value, mask }: ComparatorSetting, recorder: Recorde
 
 function tooSmall({ name, comparators, stages }: RecorderMap, needed: number, neededStages: number): Problem | null {
   if (needed > comparators && neededStages > stages)
-    return problem(
-      'trigger-resources',
-      `This needs ${needed} comparators and ${neededStages} stages, the recorder "${name}" was built with ${comparators} and ${stages}.`,
-      `Set its comparators to ${needed} and its stages to ${neededStages} under Probe, build and load.`,
-    );
-  if (needed > comparators)
-    return problem(
-      'trigger-resources',
-      `This needs ${needed} comparators, the recorder "${name}" was built with ${comparators}.`,
-      `Set its comparators to ${needed} under Probe, build and load.`,
-      'Leave out a comparison.',
-    );
-  if (neededStages > stages)
-    return problem(
-      'trigger-resources',
-      `This has ${neededStages} stages, the recorder "${name}" was built with ${stages}.`,
-      `Set its stages to ${neededStages} under Probe, build and load.`,
-    );
+    return problem('trigger-resources (both)', { needed, neededStages, name, comparators, stages });
+  if (needed > comparators) return problem('trigger-resources (comparators)', { needed, name, comparators });
+  if (neededStages > stages) return problem('trigger-resources (stages)', { neededStages, name, stages });
   return null;
 }
 

@@ -1,5 +1,6 @@
 import { item } from '../lists.ts';
-import { fail, ok, type Problem, problem, type Result } from '../result.ts';
+import { fail, ok, type Problem, type Result, problem as plainProblem } from '../result.ts';
+import { problem } from './problems.ts';
 import { type Word, wordsOf } from './words.ts';
 
 export type Comparator = '==' | '!=' | '<' | '<=' | '>' | '>=';
@@ -62,15 +63,7 @@ export function readExpression(text: string): Result<Expression> {
   if (!sentence.ok) return sentence;
   const [only, more] = sentence.value;
   const plain = only && !more && only.times === 1 && !only.inARow && only.within === null;
-  return plain
-    ? ok(only.condition)
-    : fail(
-        problem(
-          'trigger-syntax',
-          'Here is one sample looked at, so there are no counts, ends or stages.',
-          'Leave out "times", "for", "within" and "then".',
-        ),
-      );
+  return plain ? ok(only.condition) : fail(problem('trigger-syntax'));
 }
 
 /**
@@ -89,7 +82,7 @@ export function readRule(text: string): Result<Rule> {
 
 /** Where in the text something is wrong. */
 export const wrongAt = (word: Word, code: string, message: string, ...tryNext: string[]): Problem => ({
-  ...problem(code, message, ...tryNext),
+  ...plainProblem(code, message, ...tryNext),
   place: { file: 'condition', line: 1, column: word.at + 1 },
 });
 

@@ -1,4 +1,5 @@
-import { fail, ok, type Problem, problem, type Result } from '../result.ts';
+import { fail, ok, type Problem, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 
 /** Bits to compare with: `mask` has a 1 for every bit that counts. */
 interface MaskedValue {
@@ -12,8 +13,7 @@ const BASES: Readonly<Record<string, number>> = { b: 1, o: 3, h: 4 };
 export function parseValue(text: string, width: number): Result<MaskedValue> {
   const all = (1n << BigInt(width)) - 1n;
   const compact = text.replace(/_/g, '').toLowerCase();
-  const wrong = () =>
-    fail(problem('trigger-value', `"${text}" is no value.`, "Write a decimal number, 0x1f, 0b01x1 or 4'h0F."));
+  const wrong = () => fail(problem('trigger-value', { text }));
   if (/^-?\d+$/.test(compact)) {
     const value = BigInt(compact);
     const least = -(1n << BigInt(width - 1));
@@ -44,8 +44,4 @@ export function parseValue(text: string, width: number): Result<MaskedValue> {
 }
 
 const tooWide = (text: string, width: number): Problem =>
-  problem(
-    'trigger-value',
-    `"${text}" does not fit into the ${width} ${width === 1 ? 'bit' : 'bits'} of the signal.`,
-    'Check the value, or compare another signal.',
-  );
+  problem('trigger-value (too wide)', { text, width, bits: width === 1 ? 'bit' : 'bits' });

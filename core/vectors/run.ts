@@ -1,7 +1,8 @@
 import { elaborate, type Message, type SourceFile } from '../hdl/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
 import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import { FourStateSimulator, known, type Logic } from '../sim/index.ts';
 import { parseVectors, type VectorRow, type Vectors } from './table.ts';
 import { type Trace, Tracer } from './trace.ts';
@@ -50,26 +51,18 @@ export function runVectors(
   if (!netlist) {
     const errors = messages.list.filter((m) => m.severity === 'error');
     return fail(
-      problem(
-        'not-understood',
-        `The sources have ${errors.length === 1 ? 'an error' : `${errors.length} errors`}: ${errors
+      problem('not-understood', {
+        errorsCountText: errors.length === 1 ? 'an error' : `${errors.length} errors`,
+        errors: errors
           .slice(0, 5)
           .map((m) => `${m.file}:${m.line}: ${m.message}`)
-          .join(' ')}`,
-        'Correct the sources; the table was not run.',
-      ),
+          .join(' '),
+      }),
     );
   }
   const { netlist: small, loops, moved } = optimise(withSignals(netlist), { exact: true });
   const [loop] = loops;
-  if (loop)
-    return fail(
-      problem(
-        'loop',
-        `This logic feeds itself without a register: ${loop.names.join(' > ') || 'unnamed signals'}.`,
-        'Put a register into the way round.',
-      ),
-    );
+  if (loop) return fail(problem('loop', { names: loop.names.join(' > ') || 'unnamed signals' }));
   const clock = chooseClock(small, options.clock);
   if (!clock.ok) return clock;
   const vectors = parseVectors(table.name, table.text, netlist.inputs, netlist.outputs);
@@ -104,13 +97,7 @@ function chooseClock(netlist: Netlist, wanted: string | undefined): Result<strin
   const inputs = netlist.inputs.map((port) => port.name);
   if (wanted !== undefined) {
     if (inputs.includes(wanted)) return ok(wanted);
-    return fail(
-      problem(
-        'no-clock',
-        `The design has no input "${wanted}" to be the clock.`,
-        `Inputs: ${inputs.join(', ') || 'none'}.`,
-      ),
-    );
+    return fail(problem('no-clock', { wanted, inputs: inputs.join(', ') || 'none' }));
   }
   const clocks = new Set(
     [...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].flatMap(({ clock }) => {
@@ -120,13 +107,7 @@ function chooseClock(netlist: Netlist, wanted: string | undefined): Result<strin
   );
   const [only, another] = [...clocks].sort();
   if (another === undefined) return ok(only ?? null);
-  return fail(
-    problem(
-      'several-clocks',
-      `The design has several clocks: ${[...clocks].sort().join(', ')}.`,
-      'Say which one a cycle means, with --clock NAME; give the others as columns of the table.',
-    ),
-  );
+  return fail(problem('several-clocks', { list: [...clocks].sort().join(', ') }));
 }
 
 function runRows(

@@ -1,5 +1,6 @@
 import { cellLines } from '../cells.ts';
-import { fail, ok, problem, type Problem, type Result } from '../result.ts';
+import { fail, ok, type Problem, type Result, problem as plainProblem } from '../result.ts';
+import { problem } from './problems.ts';
 import { parseWord, type Word } from './word.ts';
 
 interface PortSize {
@@ -43,14 +44,7 @@ export function parseVectors(
   outputs: readonly PortSize[],
 ): Result<Vectors> {
   const [header, ...body] = cellLines(text);
-  if (!header)
-    return fail(
-      problem(
-        'no-vectors',
-        `${file} has no header row.`,
-        'Write a row of port names first: an input by its name, an expected output as =name.',
-      ),
-    );
+  if (!header) return fail(problem('no-vectors', { file }));
   const columns: Column[] = [];
   for (const name of header.cells) {
     const column = columnOf(name, inputs, outputs);
@@ -80,7 +74,10 @@ const same = (a: Column, b: Column): boolean =>
   a.kind === b.kind && (a.kind === 'cycles' || (b.kind !== 'cycles' && a.port === b.port));
 
 function at(file: string, line: number, message: string, tryNext: readonly string[]): Problem {
-  return { ...problem('vectors', `${file}, line ${line}: ${message}`, ...tryNext), place: { file, line, column: 1 } };
+  return {
+    ...plainProblem('vectors', `${file}, line ${line}: ${message}`, ...tryNext),
+    place: { file, line, column: 1 },
+  };
 }
 
 function columnOf(name: string, inputs: readonly PortSize[], outputs: readonly PortSize[]): Result<Column, string> {

@@ -1,5 +1,6 @@
 import { floatAt, item } from '../lists.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result } from '../result.ts';
+import { problem } from './problems.ts';
 import type { Stretch } from './find.ts';
 import { keepsIn } from './known.ts';
 import { advance, realTicks, type Recording, zeroOf } from './recording.ts';
@@ -50,10 +51,7 @@ export function compareRecordings(first: Recording, second: Recording, alignment
     );
     return other ? [{ a: mine.trace, b: other.trace, hidden: { a: mine.hidden, b: other.hidden } }] : [];
   });
-  if (pairs.length === 0)
-    return fail(
-      problem('compare-nothing', 'The two records have no signal in common.', 'Choose a record of the same design.'),
-    );
+  if (pairs.length === 0) return fail(problem('compare-nothing'));
   const offset =
     alignment === 'trigger'
       ? a.zero - b.zero

@@ -1,5 +1,6 @@
 import { item } from '../lists.ts';
-import { fail, ok, problem, type Result } from '../result.ts';
+import { fail, ok, type Result, problem as plainProblem } from '../result.ts';
+import { problem } from './problems.ts';
 import { allOpen, knownTrace } from './known.ts';
 import { type Recording, zeroOf } from './recording.ts';
 import { sameValue, type Trace, TraceWriter } from './trace.ts';
@@ -19,17 +20,9 @@ export type Laid = 'trigger' | 'shared' | { readonly seconds: number };
  */
 export function joinRecordings(parts: readonly Recording[], offsets: readonly number[]): Result<Recording> {
   const [first] = parts;
-  if (!first) return fail(problem('join-nothing', 'There is nothing to lay on one axis.', 'Choose captures.'));
+  if (!first) return fail(problem('join-nothing'));
   const unclear = parts.find(({ gaps }) => gaps.some(({ from, to, ticks }) => ticks !== to - from));
-  if (unclear)
-    return fail(
-      problem(
-        'join-gaps',
-        `Nobody knows how much time passed between the segments of ${unclear.title}, so it cannot share an axis.`,
-        'Give the recorder a qualifier under Probe: its samples then have times.',
-        'Take it in one segment.',
-      ),
-    );
+  if (unclear) return fail(problem('join-gaps', { title: unclear.title }));
   const starts = parts.map((part, i) => Math.round(((offsets[i] ?? 0) - zeroOf(part) * part.tickSeconds) / PICOSECOND));
   const origin = Math.min(...starts);
   const tick = (part: number, at: number) =>
@@ -66,7 +59,7 @@ export function sharedOffset(first: Recording, second: Recording): Result<number
     'Let both recorders hold a signal that moves, such as the one that crosses between their clocks; the slower one through a synchroniser.';
   if (pairs.length === 0)
     return fail(
-      problem(
+      plainProblem(
         'join-shared',
         'The two records hold no signal in common that moves.',
         hint,
@@ -88,7 +81,7 @@ export function sharedOffset(first: Recording, second: Recording): Result<number
       }
   const around = (bin: number) => [bin - 1, bin, bin + 1].flatMap((one) => votes.get(one) ?? []);
   const best = [...votes.keys()].map(around).sort((a, b) => b.length - a.length)[0];
-  if (!best) return fail(problem('join-shared', 'No edge of a signal in common is in both records.', hint));
+  if (!best) return fail(plainProblem('join-shared', 'No edge of a signal in common is in both records.', hint));
   const apart = best.reduce((sum, one) => sum + one, 0) / best.length;
   return ok(apart + zeroOf(second) * second.tickSeconds - zeroOf(first) * first.tickSeconds);
 }

@@ -4,7 +4,8 @@ import { type ChainSession, LEAST_VOLTS, type Scan } from '../../core/board/inde
 import type { ChainMemory } from '../../core/jtag/index.ts';
 import { describedChain, readBoardState } from '../../core/operations/index.ts';
 import type { PodClient, PodStatusEvent, ToldDeed } from '../../core/pod/index.ts';
-import { fail, ok, ProblemError, problem, type Result } from '../../core/result.ts';
+import { fail, ok, ProblemError, type Result } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import { OWN_NAME, PodLink, type PodStatus } from '../link/index.ts';
 import { type BoardSaid, Boards } from './said.ts';
 
@@ -121,15 +122,7 @@ export class Board {
     const [trouble] = scan.problems;
     if (trouble) return fail(trouble);
     const devices = await describedChain(chain, await this.#needs.descriptions());
-    return devices
-      ? ok(devices)
-      : fail(
-          problem(
-            'ir-unknown',
-            'The chain holds a device whose instruction length is not known.',
-            'Read its BSDL file under Chain, or give its length.',
-          ),
-        );
+    return devices ? ok(devices) : fail(problem('ir-unknown'));
   }
 
   /** Asks the FPGA for status and fingerprint, quietly: trouble shows elsewhere. */

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { readChainFile, writeChainFile } from '../../core/chain/index.ts';
-import { ProblemError, problem, taken } from '../../core/result.ts';
+import { ProblemError, taken } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { Server } from '../assemble.ts';
 import { call, DONE, router } from './procedures.ts';
 
@@ -153,11 +154,5 @@ export const bench = router({
 function refuseWhileInUse(on: Server, address: string): void {
   const busy = on.jobs.list.find((job) => job.endedAt === null && job.kind !== 'build' && job.kind !== 'vectors');
   if (busy && address !== on.board.pod.address)
-    throw new ProblemError(
-      problem(
-        'pod-in-use',
-        `"${busy.title}" still uses ${on.board.pod.name ?? 'the pod'}; what it finds would be said of another board.`,
-        'Wait until it is done, or cancel it, then change to the other pod.',
-      ),
-    );
+    throw new ProblemError(problem('pod-in-use', { title: busy.title, name: on.board.pod.name ?? 'the pod' }));
 }

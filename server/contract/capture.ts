@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { base64FromBytes } from '../../core/bits/index.ts';
-import { ProblemError, problem, taken } from '../../core/result.ts';
+import { ProblemError, taken } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import { waveView } from '../../core/wave/index.ts';
 import { call, DONE, inProject, router } from './procedures.ts';
 
@@ -10,7 +11,7 @@ const one = z.object({ id: z.number().int() });
 /** A call about one capture of the project being worked on. */
 const ofCapture = inProject.input(one).use(async ({ ctx, input, next }) => {
   const row = await ctx.on.store.captures.get(ctx.project.id, input.id);
-  if (!row) throw new ProblemError(problem('no-capture', 'There is no such capture.', 'Choose one from the list.'));
+  if (!row) throw new ProblemError(problem('no-capture'));
   return next({ ctx: { ...ctx, row } });
 });
 

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { applyInsertions, compareBuilds, fingerprintOf, lineOf } from '../../core/build/index.ts';
-import { ProblemError, problem, taken } from '../../core/result.ts';
+import { ProblemError, taken } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import { call, DONE, inProject, router } from './procedures.ts';
 
 const drawing = z.discriminatedUnion('kind', [
@@ -59,10 +60,7 @@ export const design = router({
         on.store.builds.get(project.id, input.before),
         on.store.builds.get(project.id, input.after),
       ]);
-      if (!before || !after)
-        throw new ProblemError(
-          problem('no-build', 'One of the two builds is not kept any more.', 'Choose another one.'),
-        );
+      if (!before || !after) throw new ProblemError(problem('no-build'));
       return compareBuilds(before.details, after.details);
     }),
 

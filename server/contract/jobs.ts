@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { ProblemError, problem } from '../../core/result.ts';
+import { ProblemError } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import { DEFAULT_PLAN } from '../stream/index.ts';
 import { call, DONE, router } from './procedures.ts';
 import { compareSource, flashStep, loadStep } from './shapes.ts';
@@ -74,10 +75,7 @@ export const jobs = router({
 
   /** Asks a job to stop. */
   cancel: call.input(z.object({ id: z.number().int() })).mutation(({ ctx: { on }, input }) => {
-    if (!on.jobs.cancel(input.id))
-      throw new ProblemError(
-        problem('job-ended', 'This job has ended already.', 'Look at the job line for how it ended.'),
-      );
+    if (!on.jobs.cancel(input.id)) throw new ProblemError(problem('job-ended'));
     return DONE;
   }),
 });

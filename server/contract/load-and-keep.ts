@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { ProblemError, problem, taken } from '../../core/result.ts';
+import { ProblemError, taken } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import { bytesOf, placesOf } from '../board/index.ts';
 import { keepChoice } from '../store/index.ts';
 import type { Server } from '../assemble.ts';
@@ -49,9 +50,6 @@ export const keep = router({
 
 function compared(on: Server) {
   const { comparison } = on.board.said;
-  if (!comparison)
-    throw new ProblemError(
-      problem('no-comparison', 'Nothing was compared yet.', 'Choose two sides under Keep, Compare.'),
-    );
+  if (!comparison) throw new ProblemError(problem('no-comparison'));
   return comparison;
 }

@@ -1,7 +1,8 @@
 import { initTRPC, TRPCError } from '@trpc/server';
 import { z } from 'zod';
 import { jsonIntegers } from '../../core/json-integers.ts';
-import { type Problem, ProblemError, problem } from '../../core/result.ts';
+import { type Problem, ProblemError, problem as plainProblem } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { Server } from '../assemble.ts';
 
 /** What every call is given. */
@@ -21,15 +22,9 @@ const trpc = initTRPC.context<Context>().create({
 function problemOf(error: TRPCError): Problem {
   if (error.cause instanceof ProblemError) return error.cause.problem;
   if (error.code === 'BAD_REQUEST' && error.cause instanceof z.ZodError)
-    return problem('request', `The request is not as expected: ${z.prettifyError(error.cause)}`, 'Reload the page.');
-  if (error.code === 'INTERNAL_SERVER_ERROR')
-    return problem(
-      'defect',
-      `The server failed: ${error.message}`,
-      'Its log says more. Try again.',
-      'Reload the page.',
-    );
-  return problem('request', error.message, 'Reload the page.');
+    return problem('request', { why: z.prettifyError(error.cause) });
+  if (error.code === 'INTERNAL_SERVER_ERROR') return problem('defect', { message: error.message });
+  return plainProblem('request', error.message, 'Reload the page.');
 }
 
 /** A call. A problem on its way up is the caller's to mend, not a defect of the server. */
@@ -47,8 +42,7 @@ export const call = trpc.procedure.use(async ({ next }) => {
 /** A call about the project being worked on. */
 export const inProject = call.use(async ({ ctx, next }) => {
   const project = await ctx.on.store.projects.current();
-  if (!project)
-    throw new ProblemError(problem('no-project', 'There is no project.', 'Create one, or import one, under Design.'));
+  if (!project) throw new ProblemError(problem('no-project'));
   return next({ ctx: { ...ctx, project } });
 });
 

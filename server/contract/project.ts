@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { migrationOf, PROJECT_FILE, type ProjectFile, projectFile } from '../../core/build/index.ts';
-import { ProblemError, problem, taken } from '../../core/result.ts';
+import { ProblemError, taken } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import { newProject } from '../project/index.ts';
 import { call, DONE, inProject, router } from './procedures.ts';
 
@@ -30,7 +31,7 @@ function withOptional(
   };
 }
 
-const gone = () => new ProblemError(problem('no-project', 'There is no such project any more.', 'Reload the page.'));
+const gone = () => new ProblemError(problem('no-project (gone)'));
 
 /** Projects, their settings and their files. */
 export const project = router({
@@ -127,14 +128,7 @@ export const project = router({
   }),
 
   removeFile: inProject.input(named).mutation(async ({ ctx: { on, project }, input: { name } }) => {
-    if (!(await on.store.projects.removeFile(project.id, name)))
-      throw new ProblemError(
-        problem(
-          'no-file',
-          `"${name}" cannot be deleted.`,
-          'nimble.json belongs to every project; other files may be gone already: reload the page.',
-        ),
-      );
+    if (!(await on.store.projects.removeFile(project.id, name))) throw new ProblemError(problem('no-file', { name }));
     on.state.changed();
     return DONE;
   }),

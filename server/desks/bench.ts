@@ -1,7 +1,8 @@
 import { BoundaryScan, type InterconnectFault, testInterconnect } from '../../core/boundary/index.ts';
 import { checkIntegrity, diagnose as climb, sweepTck, withoutPod } from '../../core/operations/index.ts';
 import { ScanQueue } from '../../core/jtag/index.ts';
-import { fail, ok, problem, ProblemError, type Result } from '../../core/result.ts';
+import { fail, ok, ProblemError, type Result, problem as plainProblem } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { Given } from './needs.ts';
 
 type Needs = Pick<Given, 'jobs' | 'board' | 'project' | 'changed'>;
@@ -31,7 +32,7 @@ export async function climbNow(on: Needs): Promise<Result<string>> {
   on.changed();
   const failed = on.board.said.ladder.rungs.find((rung) => rung.state === 'fail');
   return failed
-    ? fail(problem(`rung-${failed.name}`, `"${failed.question}" fails. ${failed.measured}`, ...failed.tryNext))
+    ? fail(plainProblem(`rung-${failed.name}`, `"${failed.question}" fails. ${failed.measured}`, ...failed.tryNext))
     : ok(`All ${on.board.said.ladder.rungs.length} rungs hold.`);
 }
 
@@ -46,7 +47,7 @@ export function sweep(on: Needs): number {
       on.board.said.sweep = { ...done.value, time: new Date().toISOString() };
       const { reliableHz, chosenHz } = done.value;
       return reliableHz === null || chosenHz === null
-        ? fail(problem('sweep', 'Bits come back wrong even at the lowest frequency.', 'Run the ladder.'))
+        ? fail(problem('sweep'))
         : ok(`Reliable up to ${reliableHz / 1e6} MHz; TCK is set to ${chosenHz / 1e6} MHz.`);
     },
   }).id;
@@ -65,14 +66,7 @@ export function integrity(on: Needs): number {
       const told = `${bits.toLocaleString('en')} bits at ${hz / 1e6} MHz`;
       return errors === 0
         ? ok(`${told}: no error.`)
-        : fail(
-            problem(
-              'bit-errors',
-              `${errors.toLocaleString('en')} of ${told} came back wrong, the first at bit ${firstError}.`,
-              'Run the sweep: it finds the highest frequency that works.',
-              'Use a shorter cable.',
-            ),
-          );
+        : fail(problem('bit-errors', { errors: errors.toLocaleString('en'), told, firstError }));
     },
   }).id;
 }
@@ -85,14 +79,7 @@ export function interconnect(on: Needs): number {
     board: on.board.name,
     work: async (watch, note) => {
       const nets = await on.project.boardNets();
-      if (nets.length === 0)
-        return fail(
-          problem(
-            'no-nets',
-            'The project describes no nets between devices.',
-            'Add "links" to the board description (docs/formats.md, section 7).',
-          ),
-        );
+      if (nets.length === 0) return fail(problem('no-nets'));
       note({ nets: String(nets.length) });
       const result = await on.board.cable(async (chain) => {
         const devices = await on.board.scannedChain(chain);
@@ -101,10 +88,7 @@ export function interconnect(on: Needs): number {
         return ok(
           await testInterconnect(scan, nets, (done, total) => {
             watch.report({ phase: 'Testing', done, total, unit: 'vector' });
-            if (watch.cancelled())
-              throw new ProblemError(
-                problem('cancelled', 'Cancelled. All pins were given back.', 'Start it again when ready.'),
-              );
+            if (watch.cancelled()) throw new ProblemError(problem('cancelled'));
           }),
         );
       });
@@ -114,11 +98,12 @@ export function interconnect(on: Needs): number {
       const [first] = faults;
       return first
         ? fail(
-            problem(
-              'interconnect',
-              `${faults.length} ${faults.length === 1 ? 'fault' : 'faults'} on ${tested.length} nets. ${describeFault(first)}`,
-              'Look at the pins named under Wiring.',
-            ),
+            problem('interconnect', {
+              faultsCount: faults.length,
+              faultsCountText: faults.length === 1 ? 'fault' : 'faults',
+              testedCount: tested.length,
+              first: describeFault(first),
+            }),
           )
         : ok(`${tested.length} nets, ${vectors} vectors: no fault.`);
     },

@@ -1,5 +1,6 @@
 import { counted } from '../../core/words.ts';
-import { fail, ok, problem, type Result } from '../../core/result.ts';
+import { fail, ok, type Result } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { Given } from './needs.ts';
 import { short, usableBuild } from '../project/index.ts';
 
@@ -12,7 +13,7 @@ export function build(on: Needs): number {
     board: '',
     work: async (watch, note) => {
       const project = await on.store.projects.current();
-      if (!project) return fail(problem('no-project', 'There is no project.', 'Create one, or import one.'));
+      if (!project) return fail(problem('no-project'));
       const [read, plan, digests] = [
         await on.store.projects.open(project.id),
         await on.store.projects.plan(project.id),
@@ -27,11 +28,10 @@ export function build(on: Needs): number {
       if (!result.bitstream) {
         const [first] = errors;
         return fail(
-          problem(
-            'build-failed',
-            `${counted(errors.length, 'error')}. ${first ? `${first.file}, line ${first.line}: ${first.message}` : ''}`,
-            'Mend what the messages under Design point at.',
-          ),
+          problem('build-failed', {
+            errorsCount: counted(errors.length, 'error'),
+            firstText: first ? `${first.file}, line ${first.line}: ${first.message}` : '',
+          }),
         );
       }
       const { luts, registers, blockRams } = result.resources;
@@ -54,6 +54,6 @@ export async function newestBitstream(
   if (!usable.ok) return usable;
   const { row } = usable.value;
   const bytes = await on.store.builds.bitstream(row.id);
-  if (!bytes) return fail(problem('no-build', 'There is no bitstream yet.', 'Build the design.'));
+  if (!bytes) return fail(problem('no-build'));
   return ok({ name: `${row.details.top}-${short(row.details.fingerprint)}.nbits`, bytes });
 }

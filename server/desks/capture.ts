@@ -1,6 +1,7 @@
 import { counted } from '../../core/words.ts';
 import { type CaptureRequest, checkCapture, leversInForce, triggerRecorder } from '../../core/operations/index.ts';
-import { fail, ok, ProblemError, problem, type Result } from '../../core/result.ts';
+import { fail, ok, ProblemError, type Result } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import { type Capture, compareRecordings, recordingOf } from '../../core/wave/index.ts';
 import {
   type CaptureNeeds,
@@ -30,15 +31,13 @@ export async function capture(on: CaptureNeeds, wanted: Wanted): Promise<Result<
  */
 export async function resumeCapture(on: CaptureNeeds, recorder: string): Promise<Result<number>> {
   const left = (await on.facts.get('armed'))?.find((one) => one.recorder === recorder);
-  return left
-    ? start(on, left, left.sampleRate)
-    : fail(problem('nothing-armed', 'No capture of this recorder was broken off.', 'Arm it.'));
+  return left ? start(on, left, left.sampleRate) : fail(problem('nothing-armed'));
 }
 
 /** Triggers by hand what waits now. */
 export async function triggerNow(on: CaptureNeeds, recorder: string): Promise<Result<null>> {
   const armed = on.armed.list.find((one) => one.recorder === recorder);
-  if (!armed) return fail(problem('nothing-armed', 'No recorder is armed.', 'Arm one first.'));
+  if (!armed) return fail(problem('nothing-armed (triggerNow)'));
   const request = await requestOf(on, armed);
   return request.ok ? on.board.cable((chain) => triggerRecorder(chain, request.value)) : request;
 }
@@ -46,15 +45,8 @@ export async function triggerNow(on: CaptureNeeds, recorder: string): Promise<Re
 /** Stops what has triggered but is not full, and keeps what it holds. */
 export async function haltNow(on: CaptureNeeds, recorder: string): Promise<Result<null>> {
   const armed = on.armed.list.find((one) => one.recorder === recorder);
-  if (!armed) return fail(problem('nothing-armed', 'No recorder is armed.', 'Arm one first.'));
-  if (armed.status !== 'triggered' && armed.segment === 0)
-    return fail(
-      problem(
-        'nothing-recorded',
-        'The recorder has not triggered yet; there is nothing to read.',
-        'Press "Trigger now", or wait.',
-      ),
-    );
+  if (!armed) return fail(problem('nothing-armed (triggerNow)'));
+  if (armed.status !== 'triggered' && armed.segment === 0) return fail(problem('nothing-recorded'));
   on.armed.halts.add(recorder);
   return ok(null);
 }
@@ -65,7 +57,7 @@ async function start(on: CaptureNeeds, wanted: Wanted, resumedRate: number | nul
   const check = checkCapture(request.value);
   if (!check.ok) return check;
   if (on.armed.list.some(({ recorder }) => recorder === wanted.recorder))
-    return fail(problem('is-armed', `The recorder "${wanted.recorder}" is armed already.`, 'Cancel it first.'));
+    return fail(problem('is-armed', { recorder: wanted.recorder }));
   const { id } = on.jobs.start(`capture ${wanted.recorder}`, {
     kind: 'capture',
     title: 'Capture',

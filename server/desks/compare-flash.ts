@@ -1,7 +1,8 @@
 import { compareImages, imageEnd, imageOf, type MemoryImage } from '../../core/images/index.ts';
 import { reachFlash, readFromFlash } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
-import { fail, ok, problem, type Result } from '../../core/result.ts';
+import { fail, ok, type Result } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { Given } from './needs.ts';
 import { counted } from '../../core/words.ts';
 import { keepSubject, opened } from './keep-subject.ts';
@@ -75,7 +76,7 @@ async function sourceImage(on: Needs, source: CompareSource): Promise<Result<Sid
     }
     case 'image': {
       const row = await on.store.files.image(source.id);
-      if (!row) return fail(problem('no-image', 'That file is no longer here.', 'Add it again.'));
+      if (!row) return fail(problem('no-image'));
       const image = opened(row.name, row.bytes);
       return image.ok ? ok({ name: row.name, image: image.value }) : image;
     }
@@ -88,14 +89,7 @@ async function withFlash(
   watch: Watch,
 ): Promise<Result<readonly [Side & { image: MemoryImage }, Side & { image: MemoryImage }]>> {
   const other = sides.find((side) => side.image !== null)?.image ?? null;
-  if (!other)
-    return fail(
-      problem(
-        'compare',
-        'The flash cannot be compared with itself.',
-        'Choose a file or what would be written for one side.',
-      ),
-    );
+  if (!other) return fail(problem('compare'));
   const read = async (side: Side): Promise<Result<Side & { image: MemoryImage }>> => {
     if (side.image) return ok({ ...side, image: side.image });
     const project = await on.store.projects.current();

@@ -10,7 +10,8 @@ import {
   verifyFlash,
 } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
-import { fail, ok, problem, type Result } from '../../core/result.ts';
+import { fail, ok, type Result } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { Given } from './needs.ts';
 import { counted } from '../../core/words.ts';
 import { keepSubject } from './keep-subject.ts';
@@ -70,7 +71,7 @@ async function carryOut(
       if (!found.ok) return found;
       return found.value === null
         ? ok(`Blank: ${counted(step.length, 'byte')}, all FF.`)
-        : fail(problem('not-blank', `The first byte that is not FF is at ${hex(found.value)}.`, 'Erase the stretch.'));
+        : fail(problem('not-blank', { address: hex(found.value) }));
     }
     case 'erase': {
       await on.facts.set('kept', null);
@@ -80,13 +81,7 @@ async function carryOut(
       if (!blank.ok) return blank;
       return blank.value === null
         ? ok(`${counted(erased.value.sectorsErased, 'block')} erased, and blank.`)
-        : fail(
-            problem(
-              'not-blank',
-              `The byte at ${hex(blank.value)} is not FF after the erase.`,
-              'Erase again; if it stays, the block is worn out.',
-            ),
-          );
+        : fail(problem('not-blank (carryOut)', { address: hex(blank.value) }));
     }
     case 'fill': {
       const filled = await fillFlash(flash, step.address, step.length, step.byte, watch);

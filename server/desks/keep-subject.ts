@@ -12,7 +12,8 @@ import {
   writtenOut,
 } from '../../core/images/index.ts';
 import { imageBlocks, type KeepBlock, type KeepRequest, placedImage } from '../../core/operations/index.ts';
-import { fail, ok, problem, type Result } from '../../core/result.ts';
+import { fail, ok, type Result, problem as plainProblem } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { BlockSummary } from '../board/index.ts';
 import { ALONE, type KeepChoice } from '../store/index.ts';
 import type { Given } from './needs.ts';
@@ -82,7 +83,7 @@ async function fileSubject(
   expects: string | null,
 ): Promise<Result<KeepSubject>> {
   const image = await on.store.files.image(id);
-  if (!image) return fail(problem('no-image', `The file ${name} was removed.`, 'Add it again under Keep.'));
+  if (!image) return fail(problem('no-image (fileSubject)', { name }));
   const reading = readGood(name, image.bytes);
   if (!reading.ok) return reading;
   const blocks = imageBlocks(name, reading.value, at);
@@ -105,9 +106,7 @@ async function fileSubject(
 async function layoutNamed(on: Needs, name: string): Promise<Result<Layout>> {
   const project = await on.store.projects.current();
   const file = project ? (await on.store.projects.files(project.id)).find((one) => one.name === name) : undefined;
-  return file
-    ? readLayout(file.name, file.text)
-    : fail(problem('no-layout', `The project has no layout "${name}".`, 'Choose another one under Keep.'));
+  return file ? readLayout(file.name, file.text) : fail(problem('no-layout', { name }));
 }
 
 /** The bytes of a block from address 0 on, unless its file says otherwise. */
@@ -124,13 +123,7 @@ async function imageOfBlock(on: Needs, block: LayoutBlock, { values }: KeepChoic
     const bytes = await on.store.files.imageNamed(block.file);
     return bytes
       ? opened(block.file, bytes)
-      : fail(
-          problem(
-            'no-image',
-            `The block "${block.name}" wants the file ${block.file}, which was not added.`,
-            'Add it under Keep, Layout.',
-          ),
-        );
+      : fail(problem('no-image (imageOfBlock)', { name: block.name, file: block.file }));
   }
   return ok(imageOf(writtenOut(block)));
 }
@@ -146,7 +139,7 @@ function readGood(name: string, file: Uint8Array): Result<ImageReading> {
   const [first] = reading.problems.filter(({ severity }) => severity === 'error');
   if (first)
     return fail(
-      problem(
+      plainProblem(
         first.code,
         `${name}${first.line ? `, line ${first.line}` : ''}: ${first.message}`,
         'Correct the file and add it again.',
@@ -168,9 +161,7 @@ async function fpgaOf(on: Needs, blocks: readonly KeepBlock[]): Promise<Result<s
   // Twins share an IDCODE: the project's word decides between them.
   const named = idcode === undefined ? undefined : ownPart?.idcode === idcode ? ownPart : partWithIdcode(idcode);
   const name = named?.name ?? own;
-  return name === null
-    ? fail(problem('no-part', 'Nothing says behind which FPGA the flash is.', 'Name the part under Design, Project.'))
-    : ok(name);
+  return name === null ? fail(problem('no-part')) : ok(name);
 }
 
 export const summaryOf = ({ name, role, address, bytes }: KeepBlock): BlockSummary => ({

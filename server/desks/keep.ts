@@ -9,7 +9,8 @@ import {
   rehearseBoot,
 } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
-import { fail, ok, problem, ProblemError, type Result } from '../../core/result.ts';
+import { fail, ok, ProblemError, type Result, problem as plainProblem } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { Given } from './needs.ts';
 import { keepSubject, summaryOf } from './keep-subject.ts';
 import { short } from '../project/index.ts';
@@ -94,23 +95,10 @@ async function rehearsed(
   const { done, fingerprint, bootMilliseconds, status } = boot.value;
   if (!done && wanted === null && status.bootSource === 'flash')
     return ok('stays without a design: the flash holds no image that it could boot.');
-  if (!done)
-    return fail(
-      status.bootSource === 'jtag'
-        ? problem(
-            'boot-switch',
-            'DONE stays low: the boot switch stands at JTAG.',
-            'Set the boot switch on the board to flash, then power-cycle.',
-          )
-        : problem(
-            'boot-failed',
-            'DONE stays low: the FPGA found nothing in the flash that it could boot.',
-            'Write the flash again.',
-          ),
-    );
+  if (!done) return fail(status.bootSource === 'jtag' ? problem('boot-switch') : problem('boot-failed'));
   if (status.fellBack || (wanted !== null && fingerprint !== wanted))
     return fail(
-      problem(
+      plainProblem(
         'boot-differs',
         status.fellBack
           ? `The FPGA refused the update and fell back to the golden image, build ${short(fingerprint ?? '')}.`
@@ -219,7 +207,7 @@ export function rehearse(on: Needs, by: RehearsalKind = 'power'): number {
     work: async (watch) => {
       const project = await on.store.projects.current();
       const read = project ? await on.store.projects.open(project.id) : null;
-      if (!read?.ok) return fail(problem('no-project', 'There is no project.', 'Start the product with its demo.'));
+      if (!read?.ok) return fail(problem('no-project (rehearse)'));
       const kept = await on.facts.get('kept');
       const boot = await rehearsed(on, read.value.file.part, by, kept?.fingerprint ?? null, watch);
       return boot.ok ? ok(`The board ${boot.value}`) : boot;

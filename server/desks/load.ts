@@ -10,7 +10,8 @@ import {
   lookAfterLoad,
 } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
-import { fail, ok, problem, type Result, settle } from '../../core/result.ts';
+import { fail, ok, type Result, settle, problem as plainProblem } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { BuildRow } from '../store/index.ts';
 import type { Given } from './needs.ts';
 import { climbNow } from './bench.ts';
@@ -99,7 +100,7 @@ async function loadOne(
     const [first] = stopped;
     const reached = stopped.every((check) => check.name === 'package' || check.name === 'size' || check.name === 'crc');
     if (first && reached) {
-      const found = problem(
+      const found = plainProblem(
         `check-${first.name}`,
         `Nothing was shifted. ${stopped.map((check) => check.message).join(' ')}`,
         'Mend what the checks name and load again.',
@@ -200,7 +201,7 @@ async function subjectOf(on: Needs, { source }: LoadStep): Promise<Result<Subjec
       : usable;
   }
   const image = await on.store.files.image(source.id);
-  if (!image) return fail(problem('no-image', 'That file is no longer here.', 'Choose it again.'));
+  if (!image) return fail(problem('no-image (subjectOf)'));
   const read = readBitstream(image.bytes);
   return read.ok
     ? ok({ bitstream: read.value, name: image.name, madeAt: Date.parse(image.added), row: null })

@@ -1,7 +1,8 @@
 import type { PinSession } from '../board/index.ts';
 import { BoundaryScan, type PinLevel } from '../../core/boundary/index.ts';
 import { ScanQueue } from '../../core/jtag/index.ts';
-import { fail, ok, problem, type Result } from '../../core/result.ts';
+import { fail, ok, type Result } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { Given } from './needs.ts';
 
 type Needs = Pick<Given, 'board' | 'store' | 'project' | 'changed'>;
@@ -52,15 +53,7 @@ export async function drivePin(on: Needs, place: number, pin: string, level: 0 |
       const wanted = devices.value.map((device, i) => (i === place ? device : { irLength: device.irLength }));
       scan = new BoundaryScan(new ScanQueue(chain.cable), wanted);
     }
-    if (!scan.set(place, pin, level))
-      return fail(
-        problem(
-          'no-driver',
-          `Pin ${pin} of place ${place} cannot be driven from its boundary register.`,
-          'Release first to drive pins of another device.',
-          'Choose a pin that has an output cell.',
-        ),
-      );
+    if (!scan.set(place, pin, level)) return fail(problem('no-driver', { pin, place }));
     await scan.apply();
     const driven = new Map(before?.driven);
     if (level === null) driven.delete(`${place}.${pin}`);

@@ -1,5 +1,6 @@
 import type { CheaperPlan, ProbePlan } from '../../core/probes/index.ts';
-import { fail, ok, problem, type Result } from '../../core/result.ts';
+import { fail, ok, type Result } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { PlanCost, PricedPlan } from '../threads/index.ts';
 import type { Given } from './needs.ts';
 import { currentProject } from '../project/index.ts';
@@ -31,7 +32,7 @@ async function pricedPlan(on: Needs, plan: ProbePlan, others: ProbePlan): Promis
   const latest = await on.store.builds.latest(project.value.id);
   const known =
     latest && latest.details.signals.length > 0 ? latest : await on.store.builds.latestGood(project.value.id);
-  if (!known) return fail(problem('no-build', 'The names inside the design come from a build.', 'Build under Design.'));
+  if (!known) return fail(problem('no-build (pricedPlan)'));
   const { instances, resources, signals } = known.details;
   const own = instances.filter(({ path }) => !path.startsWith('probes.') && !path.startsWith('nimble_debug.'));
   const left = (whole: number, of: (use: (typeof own)[number]) => number) =>
@@ -63,16 +64,9 @@ export async function takeAlongNow(on: Needs): Promise<Result<{ readonly name: s
   const project = await currentProject(on);
   if (!project.ok) return project;
   const build = await on.store.builds.latestGood(project.value.id);
-  if (!build) return fail(problem('no-build', 'There is no build to take along.', 'Build with probes.'));
+  if (!build) return fail(problem('no-build (takeAlongNow)'));
   const edits = await on.project.staleEdits();
-  if (edits.length > 0)
-    return fail(
-      problem(
-        'stale-build',
-        `The build is older than ${edits.join(', ')}, and its fingerprint would not tell what is taken along.`,
-        'Build with probes first.',
-      ),
-    );
+  if (edits.length > 0) return fail(problem('stale-build', { edits: edits.join(', ') }));
   const opened = await on.store.projects.open(project.value.id);
   if (!opened.ok) return opened;
   return ok({

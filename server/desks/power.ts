@@ -1,4 +1,5 @@
-import { fail, ok, problem } from '../../core/result.ts';
+import { fail, ok } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { Given } from './needs.ts';
 
 type Needs = Pick<Given, 'jobs' | 'board'>;
@@ -10,7 +11,7 @@ export function setPower(on: Needs, up: boolean): number {
     board: on.board.name,
     work: async () => {
       const { power } = on.board.hands().hands;
-      if (!power) return fail(problem('no-control', 'This pod has no power switch.', 'Switch the board by hand.'));
+      if (!power) return fail(problem('no-control'));
       await on.board.cable(() => power(up));
       if (!up) {
         on.board.said.running = null;

@@ -2,7 +2,8 @@ import { createHash } from 'node:crypto';
 import { readBitstream, writeBitstream } from '../../core/families/index.ts';
 import type { PodClient } from '../../core/pod/index.ts';
 import type { Watch } from '../../core/progress.ts';
-import { fail, ok, type Problem, problem, ProblemError, type Result } from '../../core/result.ts';
+import { fail, ok, type Problem, ProblemError, type Result } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { LoadStep } from '../board/index.ts';
 import { usableBuild } from '../project/index.ts';
 import { checksNow } from './load.ts';
@@ -31,8 +32,7 @@ export function stageAndRun(on: Needs, step: LoadStep): number {
     board: on.board.name,
     work: async (watch, note) => {
       const subject = await subjectOf(on, step);
-      if (!subject)
-        return fail(problem('no-image', 'There is no such file or build.', 'Build, or choose the file again.'));
+      if (!subject) return fail(problem('no-image (stageAndRun)'));
       note({ file: subject.name });
       const report = await reporting(on, step, subject);
       if (!report.ok) return report;
@@ -73,8 +73,7 @@ async function send(pod: PodClient, { name, bytes }: Subject, watch: Watch): Pro
   const digest = createHash('sha256').update(bytes).digest('hex');
   return pod.stage(name, bytes, digest, (sent) => {
     watch.report({ phase: 'Sending', done: sent, total: bytes.length, unit: 'B' });
-    if (watch.cancelled())
-      throw new ProblemError(problem('cancelled', 'Cancelled. Nothing was run.', 'Start it again when ready.'));
+    if (watch.cancelled()) throw new ProblemError(problem('cancelled (send)'));
   });
 }
 
@@ -85,8 +84,7 @@ async function execute(pod: PodClient, file: number, { device }: LoadStep, watch
   for (;;) {
     await new Promise((resolve) => setTimeout(resolve, LOOK_MILLISECONDS));
     const staged = (await pod.staged()).find(({ id }) => id === file);
-    if (!staged)
-      return fail(problem('stage-gone', 'The pod no longer holds the file: it was started anew.', 'Stage it again.'));
+    if (!staged) return fail(problem('stage-gone'));
     const { log, state } = staged;
     const total = Math.max(LOG_LINES, log.length);
     watch.report({ phase: isAsked ? 'Stopping' : 'Running on the pod', done: log.length, total, unit: 'line' });

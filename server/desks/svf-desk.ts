@@ -4,7 +4,8 @@ import { once } from 'node:events';
 import type { Knex } from 'knex';
 import type { SvfCommand } from '../../core/svf/index.ts';
 import type { SvfPlay } from '../../core/operations/index.ts';
-import { ProblemError, problem } from '../../core/result.ts';
+import { ProblemError } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import { home } from '../store/index.ts';
 
 export interface SvfFile {
@@ -69,13 +70,7 @@ export class SvfDesk {
       for await (const piece of pieces) {
         bytes += piece.length;
         if (bytes > MOST_FILE_BYTES)
-          throw new ProblemError(
-            problem(
-              'too-large',
-              `A file of more than ${MOST_FILE_BYTES >> 20} MiB is not taken here.`,
-              'Play it with "nimble svf play", which reads it in place.',
-            ),
-          );
+          throw new ProblemError(problem('too-large', { mostFileBytes: MOST_FILE_BYTES >> 20 }));
         if (!out.write(piece)) await once(out, 'drain');
       }
       out.end();

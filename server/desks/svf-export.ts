@@ -1,6 +1,7 @@
 import { FLASH_PARTS } from '../../core/flash/index.ts';
 import { keepAsSvf, loadAsSvf } from '../../core/operations/index.ts';
-import { fail, ok, problem, type Result } from '../../core/result.ts';
+import { fail, ok, type Result } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import { short, usableBuild } from '../project/index.ts';
 import type { Given } from './needs.ts';
 
@@ -21,14 +22,12 @@ export async function exportSvf(
   if (!usable.ok) return usable;
   const { row, bitstream } = usable.value;
   const flash = FLASH_PARTS.find((part) => name === null || part.name === name);
-  if (!flash) return fail(problem('unknown-flash', `No flash "${name}" is known.`, 'Name one of docs/silicon.md.'));
+  if (!flash) return fail(problem('unknown-flash', { name }));
   const devices = await placesOfChain(on);
   const index = devices.findIndex(({ parts }) => parts.includes(bitstream.part));
   const irLengths = devices.flatMap(({ irLength }) => irLength ?? []);
   if (index < 0 || irLengths.length < devices.length)
-    return fail(
-      problem('part-not-in-chain', `The chain as last seen holds no ${bitstream.part}.`, 'Scan the chain first.'),
-    );
+    return fail(problem('part-not-in-chain', { part: bitstream.part }));
   const parts: string[] = [];
   const take = (text: string) => void parts.push(text);
   const place = { irLengths, index };

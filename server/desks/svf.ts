@@ -1,6 +1,7 @@
 import { counted } from '../../core/words.ts';
 import { describeMismatch, playSvf } from '../../core/operations/index.ts';
-import { fail, ok, problem, type Result } from '../../core/result.ts';
+import { fail, ok, type Result } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import { NO_OFFSETS, type SvfOffsets } from '../../core/svf/index.ts';
 import type { Given } from './needs.ts';
 
@@ -23,7 +24,7 @@ export function playFile(on: Needs, wish: SvfWish): number {
     work: async (watch, note) => {
       const file = await on.svf.file(wish.file);
       const pieces = file ? on.svf.read(file.id) : null;
-      if (!file || !pieces) return fail(problem('no-file', 'That file is no longer here.', 'Upload it again.'));
+      if (!file || !pieces) return fail(problem('no-file'));
       note({ file: file.name });
       on.svf.begin(file, wish.pauseAt);
       try {
@@ -63,7 +64,7 @@ export function playFile(on: Needs, wish: SvfWish): number {
 async function offsetsOf(on: Needs, device: number): Promise<Result<SvfOffsets>> {
   const devices = on.board.said.scan?.devices ?? [];
   if (device >= devices.length || devices.some(({ irLength }) => irLength === null))
-    return fail(problem('no-device', `Place ${device} is not known from the last scan.`, 'Scan the chain first.'));
+    return fail(problem('no-device', { device }));
   const around = (part: typeof devices) => ({
     irBits: part.reduce((sum, { irLength }) => sum + (irLength ?? 0), 0),
     devices: part.length,

@@ -1,4 +1,5 @@
-import { fail, ok, problem } from '../../core/result.ts';
+import { fail, ok } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { VectorOptions } from '../../core/vectors/index.ts';
 import type { Given } from './needs.ts';
 
@@ -13,10 +14,10 @@ export function vectors(on: Needs, file: string, options: VectorOptions): number
     work: async (watch, note) => {
       const project = await on.store.projects.current();
       const read = project ? await on.store.projects.open(project.id) : null;
-      if (!project || !read) return fail(problem('no-project', 'There is no project.', 'Create one, or import one.'));
+      if (!project || !read) return fail(problem('no-project'));
       if (!read.ok) return read;
       const table = read.value.files.find((f) => f.name === file);
-      if (!table) return fail(problem('no-file', `The project has no file "${file}".`, 'Choose another table.'));
+      if (!table) return fail(problem('no-file (vectors)', { file }));
       note({ vectors: file });
       const top = options.top ?? read.value.file.top;
       const run = await on.designs.vectors(

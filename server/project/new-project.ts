@@ -1,6 +1,7 @@
 import { PROJECT_FILE, readProjectFile, type TextFile, writeProjectFile } from '../../core/build/index.ts';
 import { partNamed, usualPart } from '../../core/families/index.ts';
-import { fail, ok, problem, type Result } from '../../core/result.ts';
+import { fail, ok, type Result } from '../../core/result.ts';
+import { problem } from './problems.ts';
 
 const FIRST_SOURCE = `// The top module: its ports go to pins, under Pins.
 module top (
@@ -18,8 +19,7 @@ endmodule
 
 /** Files of a project that was not there before: its settings, an empty pin table, a first source. */
 export function newProject(name: string, part: string): Result<readonly TextFile[]> {
-  if (!partNamed(part))
-    return fail(problem('unknown-part', `There is no part "${part}".`, 'Choose one from the list.'));
+  if (!partNamed(part)) return fail(problem('unknown-part', { part }));
   return ok([
     { name: PROJECT_FILE, text: settings({ name, part, top: 'top' }) },
     { name: 'pins.csv', text: 'port,pin\n' },

@@ -1,6 +1,7 @@
 import { type Bitstream, readBitstream } from '../../core/families/index.ts';
 import type { ProbeMap } from '../../core/probes/index.ts';
-import { fail, ok, problem, type Result } from '../../core/result.ts';
+import { fail, ok, type Result } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { Board } from '../board/index.ts';
 import type { BuildRow, Store } from '../store/index.ts';
 
@@ -14,9 +15,7 @@ interface Needs extends Stored {
 
 export async function currentProject(on: Stored): Promise<Result<{ readonly id: number; readonly name: string }>> {
   const project = await on.store.projects.current();
-  return project
-    ? ok(project)
-    : fail(problem('no-project', 'There is no project.', 'Start the product with its demo, or create a project.'));
+  return project ? ok(project) : fail(problem('no-project'));
 }
 
 /** The newest build with a bitstream, opened. */
@@ -27,7 +26,7 @@ export async function usableBuild(
   if (!project.ok) return project;
   const row = await on.store.builds.latestGood(project.value.id);
   const bytes = row ? await on.store.builds.bitstream(row.id) : null;
-  if (!row || !bytes) return fail(problem('no-build', 'There is no bitstream yet.', 'Build the design under Design.'));
+  if (!row || !bytes) return fail(problem('no-build'));
   const bitstream = readBitstream(bytes);
   return bitstream.ok ? ok({ row, bitstream: bitstream.value }) : bitstream;
 }
@@ -45,16 +44,12 @@ export async function currentProbes(on: Needs): Promise<Result<{ readonly map: P
   const filed = fingerprint === null || built ? null : await on.store.files.probeMap(fingerprint);
   if (filed && running) {
     const device = scan?.devices[running.device];
-    return device?.part
-      ? ok({ map: filed.map, part: device.part })
-      : fail(problem('no-device', 'It is not known which part runs this design.', 'Scan the chain under Bench.'));
+    return device?.part ? ok({ map: filed.map, part: device.part }) : fail(problem('no-device'));
   }
   const row = built ?? (await on.store.builds.latestGood(project.value.id));
-  if (!row) return fail(problem('no-build', 'There is no bitstream yet.', 'Build the design under Design.'));
+  if (!row) return fail(problem('no-build'));
   const { probes, part } = row.details;
-  return probes
-    ? ok({ map: probes, part })
-    : fail(problem('no-probes', 'This build has no debug cores.', 'Choose signals under Probe, build and load.'));
+  return probes ? ok({ map: probes, part }) : fail(problem('no-probes'));
 }
 
 export const short = (fingerprint: string): string => fingerprint.slice(0, 8);

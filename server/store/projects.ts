@@ -12,7 +12,8 @@ import {
   writeProjectFile,
 } from '../../core/build/index.ts';
 import { activePlan, type PlanShelf, type ProbePlan, readShelf } from '../../core/probes/index.ts';
-import { fail, ok, problem, type Result } from '../../core/result.ts';
+import { fail, ok, type Result, problem as plainProblem } from '../../core/result.ts';
+import { problem } from './problems.ts';
 
 interface FileRow extends TextFile {
   readonly changed: string;
@@ -95,13 +96,7 @@ export class Projects {
       return ok(digest);
     }
     return fail(
-      digests.some((file) => file.name === name)
-        ? problem(
-            'file-changed',
-            `"${name}" was changed elsewhere after it was read here.`,
-            'Take the other text, or save this one over it.',
-          )
-        : problem('no-file', `The project has no file "${name}".`, 'Reload the page.'),
+      digests.some((file) => file.name === name) ? problem('file-changed', { name }) : problem('no-file', { name }),
     );
   }
 
@@ -109,18 +104,12 @@ export class Projects {
   async put(project: number, files: readonly TextFile[]): Promise<Result<null>> {
     for (const { name } of files) {
       const trouble = nameTrouble(name);
-      if (trouble) return fail(problem('file-name', trouble, 'Rename the file.'));
+      if (trouble) return fail(plainProblem('file-name', trouble, 'Rename the file.'));
     }
     const now = new Date().toISOString();
     const known = new Set((await this.files(project)).map((file) => file.name));
     if (new Set([...known, ...files.map((file) => file.name)]).size > MOST_FILES)
-      return fail(
-        problem(
-          'too-many',
-          `A project takes at most ${MOST_FILES} files.`,
-          'Leave out what is no source of the design.',
-        ),
-      );
+      return fail(problem('too-many', { mostFiles: MOST_FILES }));
     await this.#db.transaction(async (trx) => {
       for (const file of files)
         await trx('files')
@@ -138,15 +127,14 @@ export class Projects {
 
   async renameFile(project: number, from: string, to: string): Promise<Result<null>> {
     const trouble = nameTrouble(to);
-    if (trouble) return fail(problem('file-name', trouble, 'Choose another name.'));
-    if (from === PROJECT_FILE)
-      return fail(problem('file-name', `${PROJECT_FILE} keeps its name.`, 'Rename the project instead.'));
+    if (trouble) return fail(plainProblem('file-name', trouble, 'Choose another name.'));
+    if (from === PROJECT_FILE) return fail(problem('file-name (settings)', { projectFile: PROJECT_FILE }));
     if (await this.#db('files').where({ project, name: to }).first('name'))
-      return fail(problem('file-name', `There is already a file "${to}".`, 'Choose another name.'));
+      return fail(problem('file-name (taken)', { to }));
     const done = await this.#db('files')
       .where({ project, name: from })
       .update({ name: to, changed: new Date().toISOString() });
-    return done === 1 ? ok(null) : fail(problem('no-file', `The project has no file "${from}".`, 'Reload the page.'));
+    return done === 1 ? ok(null) : fail(problem('no-file (renameFile)', { from }));
   }
 
   /** Changes what nimble.json says; an unreadable one is left alone. */

@@ -3,7 +3,8 @@ import { Worker } from 'node:worker_threads';
 import type { BuildInputs, BuildResult, Project, SignalInfo, SourcePorts, TextFile } from '../../core/build/index.ts';
 import type { CheaperPlan, ProbeCost, ProbePlan, Room } from '../../core/probes/index.ts';
 import type { Progress, Watch } from '../../core/progress.ts';
-import { type Problem, ProblemError, problem } from '../../core/result.ts';
+import { type Problem, ProblemError } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { Schematic } from '../../core/schematic/index.ts';
 import type { VectorOptions, VectorRun } from '../../core/vectors/index.ts';
 
@@ -128,8 +129,7 @@ export class DesignThread {
   async #askNewest(request: DesignRequest & PricedPlan): Promise<DesignAnswer> {
     const asked = ++this.#asked;
     await this.#queue;
-    if (asked !== this.#asked)
-      throw new ProblemError(problem('superseded', 'A newer plan is being priced.', 'Wait for it.'));
+    if (asked !== this.#asked) throw new ProblemError(problem('superseded'));
     return this.#ask(request, { cancelled: () => false, report: () => {} });
   }
 
@@ -155,16 +155,7 @@ export class DesignThread {
   #run(request: DesignRequest, watch: Watch): Promise<DesignAnswer> {
     const worker = this.#start();
     return new Promise((resolve, reject) => {
-      const cancel = (kill: boolean) =>
-        end(
-          () =>
-            reject(
-              new ProblemError(
-                problem('cancelled', 'Cancelled. Nothing of the last build was replaced.', 'Start again when ready.'),
-              ),
-            ),
-          kill,
-        );
+      const cancel = (kill: boolean) => end(() => reject(new ProblemError(problem('cancelled'))), kill);
       const poll = setInterval(() => watch.cancelled() && cancel(true), POLL_MILLISECONDS);
       const onMessage = (reply: Reply) => {
         if ('progress' in reply) watch.report(reply.progress);

@@ -1,5 +1,6 @@
 import { proxy, type Remote, wrap } from 'comlink';
-import { type Problem, problem } from '../../core/result.ts';
+import type { Problem } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import type { Call, Calls, WaveWorker } from './messages.ts';
 
 interface Listeners {
@@ -18,14 +19,7 @@ export class WaveDesk {
     this.#worker = new Worker(new URL('./wave.worker.ts', import.meta.url), { type: 'module' });
     this.#worker.onerror = (event) => {
       event.preventDefault();
-      onCrash(
-        problem(
-          'worker',
-          `The record cannot be shown: what reads it ended${event.message ? ` (${event.message})` : ''}.`,
-          'Open it again.',
-          'A very large file may need more memory than the browser gives.',
-        ),
-      );
+      onCrash(problem('worker', { messageText: event.message ? ` (${event.message})` : '' }));
     };
     this.#remote = wrap<WaveWorker>(this.#worker);
     void this.#remote.follow(proxy(onProgress));

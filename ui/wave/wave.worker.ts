@@ -1,7 +1,8 @@
 import { expose } from 'comlink';
 import { bytesFromBase64 } from '../../core/bits/index.ts';
 import { floatAt, wordAt } from '../../core/lists.ts';
-import { fail, ok, problem, type Result } from '../../core/result.ts';
+import { fail, ok, type Result } from '../../core/result.ts';
+import { problem } from './problems.ts';
 import {
   type Capture,
   checkRule,
@@ -139,13 +140,7 @@ async function readFile(file: File): Promise<Result<Opened>> {
   const facts = reader.finish();
   if (facts.names.length === 0) {
     const [first] = facts.problems;
-    return fail(
-      problem(
-        'vcd',
-        `${file.name} is no value change dump${first ? `: line ${first.line}: ${first.message}` : '.'}`,
-        'Choose a .vcd file.',
-      ),
-    );
+    return fail(problem('vcd', { name: file.name, firstText: first ? `: line ${first.line}: ${first.message}` : '.' }));
   }
   const notes = [
     ...(isWhole

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { IMAGE_FORMATS, imageOf, writeImage } from '../../../core/images/index.ts';
-import { problem, ProblemError, taken } from '../../../core/result.ts';
+import { ProblemError, taken } from '../../../core/result.ts';
+import { problem } from '../problems.ts';
 import { IMAGE_CONTAINERS, server } from '../../../server/index.ts';
 import { download, guarded } from '../guard.ts';
 
@@ -11,13 +12,9 @@ const ENDINGS = { 'intel-hex': 'hex', 's-record': 's37', binary: 'bin', nbits: '
 /** What was last read from the flash, as a file. Plain bytes begin with the first one that was read. */
 export const GET = guarded(async (request) => {
   const asked = z.enum(IMAGE_FORMATS).safeParse(new URL(request.url).searchParams.get('format'));
-  if (!asked.success)
-    throw new ProblemError(problem('format', 'There is no such format.', 'Use the links of the page.'));
+  if (!asked.success) throw new ProblemError(problem('format (flash)'));
   const read = (await server()).board.said.flashRead;
-  if (!read)
-    throw new ProblemError(
-      problem('no-read', 'Nothing was read from the flash yet.', 'Read a stretch under Keep, Steps.'),
-    );
+  if (!read) throw new ProblemError(problem('no-read'));
   const start = asked.data === 'binary' || asked.data === 'nbits' ? 0 : read.start;
   const bytes = taken(writeImage(imageOf(read.bytes, start), asked.data, IMAGE_CONTAINERS));
   const address = read.start.toString(16).toUpperCase().padStart(6, '0');

@@ -1,5 +1,6 @@
 import { readProbeMap } from '../../../core/probes/index.ts';
-import { ProblemError, problem, taken } from '../../../core/result.ts';
+import { ProblemError, taken } from '../../../core/result.ts';
+import { problem } from '../problems.ts';
 import { server } from '../../../server/index.ts';
 import { guarded, readUpload } from '../guard.ts';
 
@@ -10,9 +11,7 @@ export const POST = guarded(async (request) => {
   try {
     data = JSON.parse(new TextDecoder().decode(bytes));
   } catch {
-    throw new ProblemError(
-      problem('probe-map', `${name} is no JSON.`, 'Choose the .probes.json that was written beside the bitstream.'),
-    );
+    throw new ProblemError(problem('probe-map', { name }));
   }
   const map = taken(readProbeMap(data));
   const on = await server();

@@ -1,4 +1,5 @@
-import { ProblemError, problem } from '../../../core/result.ts';
+import { ProblemError } from '../../../core/result.ts';
+import { problem } from '../problems.ts';
 import { server } from '../../../server/index.ts';
 import { guarded } from '../guard.ts';
 
@@ -7,6 +8,6 @@ export const dynamic = 'force-dynamic';
 /** Takes an SVF file as it streams in. */
 export const POST = guarded(async (request) => {
   const name = (new URL(request.url).searchParams.get('name') ?? 'file.svf').slice(0, 200);
-  if (!request.body) throw new ProblemError(problem('request', 'The file is empty.', 'Choose another one.'));
+  if (!request.body) throw new ProblemError(problem('request (empty)'));
   return Response.json(await (await server()).svf.add(name, request.body as unknown as AsyncIterable<Uint8Array>));
 });

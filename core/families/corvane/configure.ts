@@ -1,7 +1,8 @@
 import { reverseByte } from '../../bits/index.ts';
 import { type ChainLink, describeIdcode } from '../../jtag/index.ts';
 import { stopIfCancelled, type Watch } from '../../progress.ts';
-import { type Problem, problem } from '../../result.ts';
+import type { Problem } from '../../result.ts';
+import { problem } from './problems.ts';
 import type { ConfigureReport, StreamFor } from '../family.ts';
 import { readNow } from '../register.ts';
 import type { ConfigStatus } from '../status.ts';
@@ -65,38 +66,13 @@ async function shiftStream(link: ChainLink, stream: Uint8Array, watch: Watch): P
 const readStatus = (link: ChainLink): Promise<ConfigStatus> => readNow(link, STATUS_REGISTER);
 
 function explain(status: ConfigStatus, { part }: StreamFor): Problem {
-  if (!status.memoryClear)
-    return problem(
-      'not-cleared',
-      'The part did not finish clearing its configuration memory.',
-      'Check the supply of the part.',
-      'Power-cycle the board and load again.',
-    );
+  if (!status.memoryClear) return problem('not-cleared');
   if (status.idcodeMismatch)
-    return problem(
-      'idcode-mismatch',
-      `The part refused the stream: it is meant for ${describeIdcode(PART_TABLE.find(({ name }) => name === part)?.idcode ?? 0)} (${part}), not for this part.`,
-      'Build for the part that is on the board.',
-    );
-  if (status.crcError)
-    return problem(
-      'crc-error',
-      'The part found a CRC error in the stream; DONE stays low.',
-      'Load again: a single bad bit on the cable shows like this.',
-      'Lower the TCK frequency.',
-      'Build again: the file may be damaged.',
-    );
-  if (!status.startSeen)
-    return problem(
-      'no-start-word',
-      'The part never saw the beginning of the stream.',
-      'Lower the TCK frequency.',
-      'Check TDI for a break.',
-    );
-  return problem(
-    'done-low',
-    'The whole stream was sent but DONE did not rise.',
-    'Build again: the stream may be cut short.',
-    'Check DONE for a short to ground.',
-  );
+    return problem('idcode-mismatch', {
+      idcode: describeIdcode(PART_TABLE.find(({ name }) => name === part)?.idcode ?? 0),
+      part,
+    });
+  if (status.crcError) return problem('crc-error');
+  if (!status.startSeen) return problem('no-start-word');
+  return problem('done-low');
 }

@@ -1,6 +1,7 @@
 import { bsdlText, caseDrawing } from '../cases/index.ts';
 import type { Design, Family, Fpga, Part } from '../family.ts';
-import { fail, ok, problem, type Result } from '../../result.ts';
+import { fail, ok, type Result } from '../../result.ts';
+import { problem } from './problems.ts';
 import {
   BOOT_HEADER_BYTES,
   BOOT_HEADER_ROOM,
@@ -94,14 +95,7 @@ function makeStream({ name, idcode }: Part, design: Design, fingerprint: Uint8Ar
   const frames = framesOfPart(name);
   const payload = packNetlist(design);
   const room = frameCapacity(frames);
-  if (payload.length > room)
-    return fail(
-      problem(
-        'does-not-fit',
-        `The packed design takes ${payload.length} bytes; the frames of a ${name} hold ${room}.`,
-        'Choose a larger part.',
-      ),
-    );
+  if (payload.length > room) return fail(problem('does-not-fit', { bytes: payload.length, name, room }));
   return ok(buildStream(idcode, frames, fingerprint, payload));
 }
 

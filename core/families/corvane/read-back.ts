@@ -2,7 +2,8 @@ import { reverseByte } from '../../bits/index.ts';
 import type { ChainLink } from '../../jtag/index.ts';
 import { byteAt } from '../../lists.ts';
 import { stopIfCancelled, type Watch } from '../../progress.ts';
-import { fail, ok, problem, type Result } from '../../result.ts';
+import { fail, ok, type Result } from '../../result.ts';
+import { problem } from './problems.ts';
 import type { StreamFor } from '../family.ts';
 import { framesOfPart, INSTRUCTION } from './parts.ts';
 import { framesOf, readBackMask } from './frames.ts';
@@ -40,12 +41,12 @@ export async function verifyConfiguration(
       const wrong = (byteAt(bytes, i) ^ byteAt(expected, i)) & byteAt(mask, i);
       if (wrong !== 0)
         return fail(
-          problem(
-            'read-back',
-            `Frame ${Math.floor(i / FRAME_BYTES)}, byte ${i % FRAME_BYTES}: ${hex(byteAt(expected, i))} was written, ${hex(byteAt(bytes, i))} is read back.`,
-            'Read it back once more at a lower TCK frequency: the reading itself may be disturbed.',
-            'Load again.',
-          ),
+          problem('read-back', {
+            frame: Math.floor(i / FRAME_BYTES),
+            byte: i % FRAME_BYTES,
+            written: hex(byteAt(expected, i)),
+            read: hex(byteAt(bytes, i)),
+          }),
         );
     }
   return ok(total);

@@ -1,6 +1,7 @@
 // Decoders of serial lines, SPI and I2C over a record. Knows nothing of where the record came from.
 import { z } from 'zod';
-import { fail, ok, problem, type Result } from '../../result.ts';
+import { fail, ok, type Result } from '../../result.ts';
+import { problem } from './problems.ts';
 import { knownTrace } from '../known.ts';
 import type { Recording } from '../recording.ts';
 import type { Trace } from '../trace.ts';
@@ -43,10 +44,7 @@ export function decode(recording: Recording, decoder: Decoder): Result<readonly 
     return trace && knownTrace(recording, trace);
   };
   const need = (name: string): Trace => find(name) as Trace;
-  const gone = () =>
-    fail(
-      problem('decode-signal', `The record has no single bit "${missing}".`, 'Choose another signal for the decoder.'),
-    );
+  const gone = () => fail(problem('decode-signal', { missing }));
   switch (decoder.kind) {
     case 'serial': {
       const line = need(decoder.line);

@@ -1,5 +1,6 @@
 import { floatAt, numberAt } from '../../lists.ts';
-import { fail, ok, problem, type Result } from '../../result.ts';
+import { fail, ok, type Result } from '../../result.ts';
+import { problem } from './problems.ts';
 import { knownTrace } from '../known.ts';
 import { advance, type Recording, ticksBetween } from '../recording.ts';
 import { digitAt, hasUnknown, indexAt, type Trace } from '../trace.ts';
@@ -48,12 +49,11 @@ export function measureBaud(recording: Recording, line: Trace): Result<MeasuredB
   }
   if (pulses.length < LEAST_PULSES)
     return fail(
-      problem(
-        'line-quiet',
-        `${line.name} moves too little to measure its speed: ${pulses.length} whole ${pulses.length === 1 ? 'pulse' : 'pulses'}.`,
-        'Record while something is sent.',
-        'Give the speed by hand.',
-      ),
+      problem('line-quiet', {
+        name: line.name,
+        pulsesCount: pulses.length,
+        pulsesCountText: pulses.length === 1 ? 'pulse' : 'pulses',
+      }),
     );
   const sorted = [...pulses].sort((a, b) => a - b);
   const shortest = numberAt(sorted, Math.floor(sorted.length * 0.02));
@@ -86,14 +86,7 @@ export function decodeSerial(recording: Recording, line: Trace, settings: Serial
     baud = measured.value.usual ?? measured.value.baud;
   }
   const bitTicks = 1 / (baud * recording.tickSeconds);
-  if (bitTicks < 2)
-    return fail(
-      problem(
-        'line-fast',
-        `At ${baud} bits a second a bit is ${bitTicks.toFixed(2)} ticks of this record; two are the least.`,
-        'Sample with a faster clock.',
-      ),
-    );
+  if (bitTicks < 2) return fail(problem('line-fast', { baud, bitTicks: bitTicks.toFixed(2) }));
   const reader = {
     recording,
     line,

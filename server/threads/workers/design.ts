@@ -6,7 +6,8 @@ import { build, type BuildMemory, DesignPrices, readPorts } from '../../../core/
 import { elaborate, type HierarchyNode } from '../../../core/hdl/index.ts';
 import { PieceMemory } from '../../../core/mapping/index.ts';
 import { type Netlist, optimise } from '../../../core/netlist/index.ts';
-import { ProblemError, problem } from '../../../core/result.ts';
+import { ProblemError, problem as plainProblem } from '../../../core/result.ts';
+import { problem } from './problems.ts';
 import { drawCone, drawInstance, type Schematic } from '../../../core/schematic/index.ts';
 import { runVectors } from '../../../core/vectors/index.ts';
 import {
@@ -168,14 +169,7 @@ function draw({ key, project, view }: DesignRequest & { kind: 'schematic' }): Sc
       ...(project.file.top === undefined ? {} : { top: project.file.top }),
       memory: memory.sources,
     });
-    if (!netlist || !hierarchy)
-      throw new ProblemError(
-        problem(
-          'not-understood',
-          'The sources have errors, so there is nothing to draw.',
-          'Build, and mend what the messages point at.',
-        ),
-      );
+    if (!netlist || !hierarchy) throw new ProblemError(problem('not-understood'));
     drawn = { key, netlist, hierarchy, small: optimise(netlist).netlist };
   }
   const found =
@@ -184,7 +178,7 @@ function draw({ key, project, view }: DesignRequest & { kind: 'schematic' }): Sc
       : drawCone(drawn.small, view.signal);
   if (!found)
     throw new ProblemError(
-      problem(
+      plainProblem(
         'no-name',
         view.kind === 'instance'
           ? `The design has no instance "${view.path}".`

@@ -1,4 +1,5 @@
-import { ProblemError, problem, taken } from '../../../../core/result.ts';
+import { ProblemError, taken } from '../../../../core/result.ts';
+import { problem } from '../../problems.ts';
 import { server } from '../../../../server/index.ts';
 import { download, guarded } from '../../guard.ts';
 
@@ -8,8 +9,7 @@ export const dynamic = 'force-dynamic';
 export const GET = guarded(async (request) => {
   const { searchParams } = new URL(request.url);
   const what = searchParams.get('what');
-  if (what !== 'load' && what !== 'keep')
-    throw new ProblemError(problem('request', 'Ask for what=load or what=keep.', 'Use the links of the page.'));
+  if (what !== 'load' && what !== 'keep') throw new ProblemError(problem('request'));
   const { load } = (await server()).desks;
   const { name, text } = taken(await load.exportSvf({ what, flash: searchParams.get('flash') }));
   return download(name, 'text/plain', text);

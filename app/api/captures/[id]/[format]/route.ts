@@ -1,4 +1,5 @@
-import { ProblemError, problem } from '../../../../../core/result.ts';
+import { ProblemError } from '../../../../../core/result.ts';
+import { problem } from '../../../problems.ts';
 import { type Capture, writeCsv, writeJson, writeVcd } from '../../../../../core/wave/index.ts';
 import { server } from '../../../../../server/index.ts';
 import { download, guarded } from '../../../guard.ts';
@@ -17,14 +18,11 @@ const WRITERS: Readonly<
 export const GET = guarded(async (_, { params }: { params: Promise<{ id: string; format: string }> }) => {
   const { id, format } = await params;
   const writer = WRITERS[format];
-  if (!writer)
-    throw new ProblemError(
-      problem('format', `Captures are not written as "${format}".`, `Choose ${Object.keys(WRITERS).join(', ')}.`),
-    );
+  if (!writer) throw new ProblemError(problem('format', { format, writers: Object.keys(WRITERS).join(', ') }));
   const { projects, captures } = (await server()).store;
   const project = await projects.current();
   const row = project ? await captures.get(project.id, Number(id)) : null;
-  if (!row) throw new ProblemError(problem('no-capture', 'There is no such capture.', 'Choose one from the list.'));
+  if (!row) throw new ProblemError(problem('no-capture'));
   const text = writer.write(row.capture, row.created);
   return download(`capture-${row.id}.${format}`, `${writer.type}; charset=utf-8`, text);
 });

@@ -1,5 +1,6 @@
 import { writeArchive } from '../../../../../core/build/index.ts';
-import { ProblemError, problem } from '../../../../../core/result.ts';
+import { ProblemError } from '../../../../../core/result.ts';
+import { problem } from '../../../problems.ts';
 import { server } from '../../../../../server/index.ts';
 import { download, guarded } from '../../../guard.ts';
 
@@ -10,7 +11,7 @@ export const GET = guarded(async (_request, { params }: { params: Promise<{ id: 
   const { projects } = (await server()).store;
   const id = Number((await params).id);
   const row = (await projects.list()).find((project) => project.id === id);
-  if (!row) throw new ProblemError(problem('no-project', 'There is no such project any more.', 'Reload the page.'));
+  if (!row) throw new ProblemError(problem('no-project'));
   const bytes = writeArchive({ files: await projects.files(id), shelf: await projects.shelf(id) });
   const name = row.name.replace(/[^\w-]+/g, '-').toLowerCase() || 'project';
   return download(`${name}.zip`, 'application/zip', bytes);

@@ -1,0 +1,60 @@
+// All that can go wrong here, and how it is said. Codes are stable; what stands in brackets tells apart where it happens.
+import { saying, type Told } from '../core/result.ts';
+
+export const problem = saying({
+  'build-failed': () => ({
+    message: 'The design does not build.',
+    tryNext: ['Mend the errors listed above.'],
+  }),
+  file: ({ file, errorText }: Told<'file' | 'errorText'>) => ({
+    message: `${file} cannot be read: ${errorText}`,
+    tryNext: ['Check the path.'],
+  }),
+  'fingerprint-differs': ({ beside, ofMap, ofBitstream }: Told<'beside' | 'ofMap' | 'ofBitstream'>) => ({
+    message: `${beside} belongs to build ${ofMap}, the bitstream is build ${ofBitstream}.`,
+    tryNext: ['Take the map that was written with this bitstream.'],
+  }),
+  'ir-unknown': ({ device }: Told<'device'>) => ({
+    message: `It is not known which FPGA stands at place ${device}.`,
+    tryNext: ['Read its BSDL file.'],
+  }),
+  'no-bits': ({ signal }: Told<'signal'>) => ({
+    message: `"${signal}" holds texts, which are passed over.`,
+    tryNext: ['Choose a signal of bits or real numbers.'],
+  }),
+  'no-control': ({ name }: Told<'name'>) => ({
+    message: `The board has no control "${name}".`,
+    tryNext: ['Look up the names in the bench file.'],
+  }),
+  'no-device': ({ device }: Told<'device'>) => ({
+    message: `There is no device ${device} in the chain.`,
+    tryNext: ['Count from 0, the device nearest TDO.'],
+  }),
+  'no-pod': ({ address, message }: Told<'address' | 'message'>) => ({
+    message: `No pod answers at ${address}: ${message}.`,
+    tryNext: ['Start the pod.', 'Check address and port.'],
+  }),
+  'no-probe-map': ({ beside, path }: Told<'beside' | 'path'>) => ({
+    message: `There is no ${beside} beside ${path}: what its debug cores are connected to is not known.`,
+    tryNext: [
+      'Copy the .probes.json that was written with the bitstream beside it.',
+      'Name the project folder instead: it is built again.',
+    ],
+  }),
+  'no-probes': () => ({
+    message: 'The plan holds no probes.',
+    tryNext: ['Name a plan with --plan.'],
+  }),
+  'not-blank': ({ at }: Told<'at'>) => ({
+    message: `The byte at 0x${at} is not FF.`,
+    tryNext: ['Erase the stretch.'],
+  }),
+  'part-not-in-chain': ({ part }: Told<'part'>) => ({
+    message: `There is no ${part} in the chain.`,
+    tryNext: ['Name the device with --device.'],
+  }),
+  'probe-map': ({ beside }: Told<'beside'>) => ({
+    message: `${beside} is no JSON.`,
+    tryNext: ['Copy the file again.'],
+  }),
+});

@@ -1,0 +1,65 @@
+// All that can go wrong here, and how it is said. Codes are stable; what stands in brackets tells apart where it happens.
+import { saying, type Told } from '../result.ts';
+
+export const problem = saying({
+  'capture-broken': ({ segment }: Told<'segment'>) => ({
+    message: `Segment ${segment} has no sample that triggered.`,
+    tryNext: ['Arm again.', 'Scan more slowly: the read-out may have lost bits.'],
+  }),
+  'clock-stopped': ({ name, clock }: Told<'name' | 'clock'>) => ({
+    message: `The panel "${name}" does not answer: its clock ${clock} stands still.`,
+    tryNext: ['Check the oscillator on the board.', 'Check that the clock is enabled in the design.'],
+  }),
+  'lever-value (open digits)': ({ text }: Told<'text'>) => ({
+    message: `"${text}" has open digits; a lever drives every bit to 0 or 1.`,
+    tryNext: ['Write every digit out.'],
+  }),
+  'lever-value (too wide)': ({ text, width, bits, limit }: Told<'text' | 'width' | 'bits' | 'limit'>) => ({
+    message: `"${text}" does not fit into the ${width} ${bits} of the lever.`,
+    tryNext: [`Write a value up to ${limit}.`],
+  }),
+  'lever-value': ({ text, radix }: Told<'text' | 'radix'>) => ({
+    message: `"${text}" is no ${radix} value.`,
+    tryNext: [`Values are read in the radix that is shown, ${radix}; 0x, 0b and 0d in front say another one.`],
+  }),
+  'no-hub': () => ({
+    message: 'The design that runs has no debug cores.',
+    tryNext: ['Choose signals under Probe, build, and load that build.'],
+  }),
+  'not-understood': () => ({
+    message: 'The sources have errors, so there is nothing to take along.',
+    tryNext: ['Build, and mend what the messages point at.'],
+  }),
+  'plan-file (not json)': ({ fileName, why }: Told<'fileName' | 'why'>) => ({
+    message: `${fileName} is no JSON: ${why}`,
+    tryNext: ['Choose a probe plan.'],
+  }),
+  'plan-file (version)': ({ fileName, version }: Told<'fileName' | 'version'>) => ({
+    message: `${fileName} is ${version}`,
+    tryNext: ['Open it with a newer release, or write it anew: docs/formats.md, section 3.'],
+  }),
+  'plan-file': ({ fileName, why }: Told<'fileName' | 'why'>) => ({
+    message: `${fileName} is no probe plan: ${why}`,
+    tryNext: ['See docs/formats.md, section 3.'],
+  }),
+  'plan-file (map)': ({ fileName }: Told<'fileName'>) => ({
+    message: `${fileName} is the map of a build, which says where probes are in hardware, not what is wanted.`,
+    tryNext: ['Choose the plan it was built from.'],
+  }),
+  'probe-map (version)': ({ version }: Told<'version'>) => ({
+    message: `This probe map is ${version}`,
+    tryNext: ['Take the map of a build by this release.'],
+  }),
+  'probe-map': ({ path, why }: Told<'path' | 'why'>) => ({
+    message: `This is no probe map: ${path}: ${why}.`,
+    tryNext: ['Build the design again; the map is written with the bitstream.'],
+  }),
+  'signal-gone': ({ problemsCountText, list }: Told<'problemsCountText' | 'list'>) => ({
+    message: `The probe plan names ${problemsCountText} the design no longer has: ${list}.`,
+    tryNext: ['Open Probe and choose again; the other choices are kept.'],
+  }),
+  'too-many-cores': ({ plannedCount, mostCores }: Told<'plannedCount' | 'mostCores'>) => ({
+    message: `The plan has ${plannedCount} cores; a hub takes ${mostCores}.`,
+    tryNext: ['Join recorders of the same clock.'],
+  }),
+});

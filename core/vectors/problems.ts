@@ -1,0 +1,25 @@
+// All that can go wrong here, and how it is said. Codes are stable; what stands in brackets tells apart where it happens.
+import { saying, type Told } from '../result.ts';
+
+export const problem = saying({
+  loop: ({ names }: Told<'names'>) => ({
+    message: `This logic feeds itself without a register: ${names}.`,
+    tryNext: ['Put a register into the way round.'],
+  }),
+  'no-clock': ({ wanted, inputs }: Told<'wanted' | 'inputs'>) => ({
+    message: `The design has no input "${wanted}" to be the clock.`,
+    tryNext: [`Inputs: ${inputs}.`],
+  }),
+  'no-vectors': ({ file }: Told<'file'>) => ({
+    message: `${file} has no header row.`,
+    tryNext: ['Write a row of port names first: an input by its name, an expected output as =name.'],
+  }),
+  'not-understood': ({ errorsCountText, errors }: Told<'errorsCountText' | 'errors'>) => ({
+    message: `The sources have ${errorsCountText}: ${errors}`,
+    tryNext: ['Correct the sources; the table was not run.'],
+  }),
+  'several-clocks': ({ list }: Told<'list'>) => ({
+    message: `The design has several clocks: ${list}.`,
+    tryNext: ['Say which one a cycle means, with --clock NAME; give the others as columns of the table.'],
+  }),
+});

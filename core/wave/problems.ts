@@ -1,0 +1,17 @@
+// All that can go wrong here, and how it is said. Codes are stable; what stands in brackets tells apart where it happens.
+import { saying, type Told } from '../result.ts';
+
+export const problem = saying({
+  'compare-nothing': () => ({
+    message: 'The two records have no signal in common.',
+    tryNext: ['Choose a record of the same design.'],
+  }),
+  'join-gaps': ({ title }: Told<'title'>) => ({
+    message: `Nobody knows how much time passed between the segments of ${title}, so it cannot share an axis.`,
+    tryNext: ['Give the recorder a qualifier under Probe: its samples then have times.', 'Take it in one segment.'],
+  }),
+  'join-nothing': () => ({
+    message: 'There is nothing to lay on one axis.',
+    tryNext: ['Choose captures.'],
+  }),
+});
