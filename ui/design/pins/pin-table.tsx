@@ -178,7 +178,7 @@ function PinCell({
     <TextInput
       size="tiny"
       isCode
-      className="w-14"
+      className="my-px h-5.5! w-14 bg-paper!"
       value={text}
       list="package-pins"
       aria-label={label}
@@ -206,7 +206,7 @@ function Choice({ label, value, options, wrong, unit = '', onChange }: ChoicePro
         aria-label={label}
         value={value}
         onChange={(event) => onChange(event.target.value)}
-        className="border-0! bg-transparent! text-xs! hover:bg-well!"
+        className="border-0! bg-transparent! px-0! text-xs! hover:bg-well!"
       >
         {!options.includes(value) && <option value={value}>{value}</option>}
         {options.map((option) => (
