@@ -108,7 +108,8 @@ describe('the board', () => {
   test('a lamp that is on for a quarter of the time is a quarter bright', async () => {
     await load(
       built(
-        'module t(input clk, output y); reg [15:0] c = 0; always @(posedge clk) c <= c + 1; assign y = c[15:14] == 0; endmodule',
+        'module t(input clk, output y); reg [15:0] c = 0; always @(posedge clk) c <= c + 1; assign y = c[15:14] ' +
+          '== 0; endmodule',
         'clk,P1\ny,P26\n',
       ),
     );
@@ -120,7 +121,8 @@ describe('the board', () => {
   test('both oscillators run at their own rates', async () => {
     await load(
       built(
-        'module t(input a, input b, output x, output y); reg [17:0] p = 0, q = 0; always @(posedge a) p <= p + 1; always @(posedge b) q <= q + 1; assign x = p[17]; assign y = q[17]; endmodule',
+        'module t(input a, input b, output x, output y); reg [17:0] p = 0, q = 0; always @(posedge a) p <= p + ' +
+          '1; always @(posedge b) q <= q + 1; assign x = p[17]; assign y = q[17]; endmodule',
         'a,P1\nb,P2\nx,P26\ny,P27\n',
       ),
     );
@@ -261,7 +263,8 @@ describe('bench files', () => {
 
   test('a board of one device needs no padding', async () => {
     const read = readBenchFile(
-      `${HEADER}"chain": [{"kind":"corvane","part":"CV25"}], "board": {"fpga":0,"oscillators":[{"name":"X","pin":"P1","hz":1000000}]} }`,
+      `${HEADER}"chain": [{"kind":"corvane","part":"CV25"}], "board": ` +
+        '{"fpga":0,"oscillators":[{"name":"X","pin":"P1","hz":1000000}]} }',
       'x',
     );
     if (!read.ok) throw new Error(read.error.message);

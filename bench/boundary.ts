@@ -32,8 +32,8 @@ export interface PadWorld {
 }
 
 /**
- * A device with a boundary register around its pins, laid out as docs/silicon.md, section 9 says. The core behind the cells
- * is the subclass's.
+ * A device with a boundary register around its pins, laid out as docs/silicon.md, section 9 says. The core behind the
+ * cells is the subclass's.
  *
  * @source IEEE 1149.1: SAMPLE captures without disturbing, EXTEST drives pins from the update latches, HIGHZ drives
  * none

@@ -9,7 +9,8 @@ import { unwatched } from '../core/progress.ts';
 import { Bench, BenchCable, readBenchFile } from './index.ts';
 
 const TEXT =
-  'module gates(input a, input b, output y, output z);\n  wire [3:0] free;\n  wire both = a & b;\n  assign y = both ^ free[0];\n  assign z = ^free;\nendmodule\n';
+  'module gates(input a, input b, output y, output z);\n  wire [3:0] free;\n  wire both = a & b;\n  assign y = ' +
+  'both ^ free[0];\n  assign z = ^free;\nendmodule\n';
 const file = {
   format: 'nimble-project' as const,
   version: 3 as const,

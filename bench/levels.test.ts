@@ -10,7 +10,9 @@ import { Bench } from './bench.ts';
 import { BenchCable } from './cable.ts';
 
 const SOURCE =
-  "module t(input clk, input s, inout open_drain, output led, output reg [7:0] changes = 0, output seen); reg last = 0; always @(posedge clk) begin last <= s; if (s != last) changes <= changes + 1; end assign led = s; assign open_drain = s ? 1'bz : 1'b0; assign seen = open_drain; endmodule";
+  'module t(input clk, input s, inout open_drain, output led, output reg [7:0] changes = 0, output seen); reg ' +
+  'last = 0; always @(posedge clk) begin last <= s; if (s != last) changes <= changes + 1; end assign led = s; ' +
+  "assign open_drain = s ? 1'bz : 1'b0; assign seen = open_drain; endmodule";
 const CHANGES = Array.from({ length: 8 }, (_, i) => `changes[${i}],P${30 + i}`).join('\n');
 
 async function board(pins: string, banks: Record<string, number> = {}): Promise<Bench> {

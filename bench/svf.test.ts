@@ -79,7 +79,8 @@ const trouble = (text: string): string => {
 describe('reading', () => {
   test('both comment forms, any case, hexadecimal digits over many lines, lines counted', () => {
     const text =
-      '! one\n// two\nsir 4 tdi (5); SDR 12 TDI (1\n 2 // inside\n 3) ! and here\n TDO (FFF)\n MASK(0f0);\nTRST ABSENT;';
+      '! one\n// two\nsir 4 tdi (5); SDR 12 TDI (1\n 2 // inside\n 3) ! and here\n TDO (FFF)\n MASK(0f0);\nTRST ' +
+      'ABSENT;';
     const [sir, sdr, trst] = commands(text);
     expect(sir).toMatchObject({ kind: 'scan', name: 'SIR', length: 4, line: 3 });
     expect(sdr).toMatchObject({
@@ -94,7 +95,8 @@ describe('reading', () => {
 
   test('all forms of RUNTEST', () => {
     const forms = commands(
-      'RUNTEST 10 TCK; RUNTEST IDLE 5 SCK 1E-3 SEC; RUNTEST 2.5E-1 SEC MAXIMUM 1 SEC ENDSTATE DRPAUSE; RUNTEST DRPAUSE 3 TCK ENDSTATE IDLE; RUNTEST ENDSTATE IRPAUSE;',
+      'RUNTEST 10 TCK; RUNTEST IDLE 5 SCK 1E-3 SEC; RUNTEST 2.5E-1 SEC MAXIMUM 1 SEC ENDSTATE DRPAUSE; RUNTEST ' +
+        'DRPAUSE 3 TCK ENDSTATE IDLE; RUNTEST ENDSTATE IRPAUSE;',
     );
     expect(
       forms.map(
@@ -112,7 +114,8 @@ describe('reading', () => {
 
   test('gives the same commands however the bytes are cut', () => {
     const text =
-      'HDR 3 TDI (5);\n// x\nSIR 8 TDI (9F) TDO (01) MASK (03) SMASK (FF);\nSTATE DRPAUSE DREXIT2 DRUPDATE IDLE;\nFREQUENCY 1.5E6 HZ;\nFREQUENCY;\nENDDR DRPAUSE;\nRUNTEST 100 TCK;';
+      'HDR 3 TDI (5);\n// x\nSIR 8 TDI (9F) TDO (01) MASK (03) SMASK (FF);\nSTATE DRPAUSE DREXIT2 DRUPDATE ' +
+      'IDLE;\nFREQUENCY 1.5E6 HZ;\nFREQUENCY;\nENDDR DRPAUSE;\nRUNTEST 100 TCK;';
     const whole = commands(text);
     fc.assert(
       fc.property(fc.array(fc.nat(text.length), { maxLength: 30 }), (cuts) => {
@@ -215,7 +218,8 @@ describe('playing', () => {
     const padded = make();
     expect(
       await padded.play(
-        'HIR 3 TDI (7); TIR 5 TDI (1F); HDR 1 TDI (0) TDO (0); TDR 1 TDI (0);\nSIR 4 TDI (5) TDO (1) MASK (3);\nSDR 8 TDI (5A) TDO (A5);\nSDR 8 TDO (5A);',
+        'HIR 3 TDI (7); TIR 5 TDI (1F); HDR 1 TDI (0) TDO (0); TDR 1 TDI (0);\nSIR 4 TDI (5) TDO (1) MASK ' +
+          '(3);\nSDR 8 TDI (5A) TDO (A5);\nSDR 8 TDO (5A);',
       ),
     ).toMatchObject({ ok: true });
     const offset = make();

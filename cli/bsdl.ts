@@ -32,7 +32,8 @@ export function bsdlCommand(program: Command, failed: () => void): void {
         [
           ...problems.map((p) => `${path}:${p.line}: ${p.severity}: ${p.message} [${p.code}]`),
           valid
-            ? `${entity?.entity}: ${entity?.irLength} instruction bits, ${entity?.boundaryLength} boundary cells, ${entity?.ports.length} port bits. Good.`
+            ? `${entity?.entity}: ${entity?.irLength} instruction bits, ${entity?.boundaryLength} boundary cells, ` +
+              `${entity?.ports.length} port bits. Good.`
             : `${counted(problems.filter((p) => p.severity === 'error').length, 'error')}.`,
         ].join('\n'),
       );

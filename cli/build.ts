@@ -68,7 +68,9 @@ export function buildCommand(program: Command, failed: () => void): void {
         }
         const text = () =>
           bitstream
-            ? `${top} for ${part}: ${counted(resources.luts, 'LUT')}, ${counted(resources.registers, 'flip-flop')}, ${counted(resources.blockRams, 'block RAM')}\n${clockLines(timing)}fingerprint ${fingerprint}`
+            ? `${top} for ${part}: ${counted(resources.luts, 'LUT')}, ` +
+              `${counted(resources.registers, 'flip-flop')}, ` +
+              `${counted(resources.blockRams, 'block RAM')}\n${clockLines(timing)}fingerprint ${fingerprint}`
             : 'Build failed.';
         report(
           options.json ?? false,
@@ -102,6 +104,8 @@ const clockLines = (timing: TimingReport | null): string =>
   (timing?.clocks ?? [])
     .map(
       ({ clock, highest, worstSlack }) =>
-        `${clock}: ${highest === null ? 'no register feeds another' : `up to ${(highest / 1e6).toFixed(2)} MHz (estimate)`}${worstSlack === null ? '' : `, ${worstSlack.toFixed(2)} ns to spare`}\n`,
+        `${clock}: ` +
+        `${highest === null ? 'no register feeds another' : `up to ${(highest / 1e6).toFixed(2)} MHz (estimate)`}` +
+        `${worstSlack === null ? '' : `, ${worstSlack.toFixed(2)} ns to spare`}\n`,
     )
     .join('');

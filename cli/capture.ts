@@ -109,7 +109,8 @@ export function captureCommand(program: Command, failed: () => void): void {
           signals,
         },
         () =>
-          `${counted(capture.samples, 'sample')} of ${counted(signals.length, 'signal')}, trigger at ${capture.triggerIndex}${options.out === undefined ? '' : `, written to ${options.out}`}`,
+          `${counted(capture.samples, 'sample')} of ${counted(signals.length, 'signal')}, trigger at ` +
+          `${capture.triggerIndex}${options.out === undefined ? '' : `, written to ${options.out}`}`,
       );
     } finally {
       await connection.close();

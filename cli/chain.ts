@@ -30,7 +30,8 @@ export function chainCommand(program: Command, failed: () => void): void {
           devices
             .map(
               (d) =>
-                `${d.index}  ${d.idcode ?? 'no IDCODE '}  ${(d.candidates.join(' or ') || d.part || 'unknown').padEnd(13)}  IR ${d.irLength ?? '?'} bits`,
+                `${d.index}  ${d.idcode ?? 'no IDCODE '}  ` +
+                `${(d.candidates.join(' or ') || d.part || 'unknown').padEnd(13)}  IR ${d.irLength ?? '?'} bits`,
             )
             .join('\n'),
         first,

@@ -99,7 +99,9 @@ export function flashCommand(program: Command, failed: () => void): void {
     run(
       options,
       (d) =>
-        `${d.chip}, identity ${d.identity}, ${Number(d.bytes) / 1024} KiB, erases ${(d.erases as { bytes: number }[]).map((erase) => `${erase.bytes / 1024} KiB`).join(', ')}${d.protected ? ', protected' : ''}`,
+        `${d.chip}, identity ${d.identity}, ${Number(d.bytes) / 1024} KiB, erases ` +
+        `${(d.erases as { bytes: number }[]).map((erase) => `${erase.bytes / 1024} KiB`).join(', ')}` +
+        `${d.protected ? ', protected' : ''}`,
       async ({ part, parameters, status, isProtected }) =>
         ok({
           identity: hexBytes(part.identity),
@@ -133,7 +135,8 @@ export function flashCommand(program: Command, failed: () => void): void {
         (d) =>
           options.plan
             ? `${d.sectorsToErase} sectors to erase, ${d.pagesToWrite} pages to write, ${d.sectorsKept} kept.`
-            : `${d.chip}: ${d.sectorsErased} blocks erased, ${d.pagesWritten} pages written, ${d.sectorsKept} sectors kept, verified.`,
+            : `${d.chip}: ${d.sectorsErased} blocks erased, ${d.pagesWritten} pages written, ${d.sectorsKept} ` +
+              'sectors kept, verified.',
         (chip, connection) => write(chip, connection, blocks, fpga, { ...options, source: path }),
         fpga,
       );

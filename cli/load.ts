@@ -31,7 +31,8 @@ export function loadDeed(
   const trouble = loaded.ok ? loaded.value.problem : loaded.error;
   const message =
     trouble?.message ??
-    `DONE is high: build ${fingerprint.slice(0, 8)}${loaded.ok && loaded.value.verified ? ', read back and equal' : ''}.`;
+    'DONE is high: build ' +
+      `${fingerprint.slice(0, 8)}${loaded.ok && loaded.value.verified ? ', read back and equal' : ''}.`;
   return {
     kind: 'load',
     outcome: trouble ? 'failed' : 'done',
@@ -79,7 +80,8 @@ export function loadCommand(program: Command, failed: () => void): void {
         document,
         () =>
           loaded.ok && loaded.value.done
-            ? `DONE. ${loaded.value.payloadBits} bits in ${loaded.value.tckCycles} TCK cycles; build ${loaded.value.fingerprint} runs until power goes.`
+            ? `DONE. ${loaded.value.payloadBits} bits in ${loaded.value.tckCycles} TCK cycles; build ` +
+              `${loaded.value.fingerprint} runs until power goes.`
             : '',
         problem,
       );

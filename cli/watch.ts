@@ -6,7 +6,8 @@ const TELLING_SHARE = 0.02;
 
 /**
  * Shows how far long work is on a terminal, in one line that is wiped at the end, with the time left; Ctrl-C asks the
- * work to stop where that is safe, a second one ends the process. Where standard error is no terminal nothing is written.
+ * work to stop where that is safe, a second one ends the process. Where standard error is no terminal nothing is
+ * written.
  */
 export function terminalWatch(screen: NodeJS.WriteStream = process.stderr): Watch & { end(): void } {
   let stopped = false;

@@ -1,4 +1,5 @@
-// Writes the boundary-scan description of every invented part, in every package it comes in, to demo/devices. Run it after a change of the silicon.
+// Writes the boundary-scan description of every invented part, in every package it comes in, to demo/devices. Run it
+// after a change of the silicon.
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { FAMILIES } from '../core/families/index.ts';

@@ -1,5 +1,5 @@
-// The web server's own half: SQLite through Knex, jobs, the pod, a desk for each station, what pages are told. Thin over
-// core; knows no React.
+// The web server's own half: SQLite through Knex, jobs, the pod, a desk for each station, what pages are told. Thin
+// over core; knows no React.
 export { server } from './main.ts';
 export { type Routes, routes } from './router.ts';
 export type { Fix, JobOrder } from './contract/index.ts';

@@ -13,7 +13,7 @@ import { lockhouse } from '../tests/support/lockhouse.ts';
 import { openDatabase } from './store/database.ts';
 import type { Job } from './jobs/jobs.ts';
 import { ALONE } from './store/index.ts';
-import { DEFAULT_PLAN } from './stream/index.ts';
+import { DEFAULT_PLAN } from './board/index.ts';
 import { workOf } from '../tests/support/work.ts';
 import { assemble, type Server } from './assemble.ts';
 

@@ -5,8 +5,8 @@ const MARK = 'b007ab1e';
 const VERSION = '00000001';
 
 /**
- * Where a part reads its image: the address its flash's boot header names; null without a whole header, and the part then
- * reads the golden image. docs/silicon.md, section 5
+ * Where a part reads its image: the address its flash's boot header names; null without a whole header, and the part
+ * then reads the golden image. docs/silicon.md, section 5
  */
 export function updateIn(flash: Uint8Array): number | null {
   const from = flash.length - HEADER_ROOM;

@@ -22,8 +22,8 @@ const WORD_BYTES = 4;
 type State = 'searching' | 'header' | 'body' | 'ended';
 
 /**
- * The side of a part that takes its configuration stream, bit by bit as TDI or the flash brings it, with no knowledge of
- * where bytes begin before the start word. docs/silicon.md, section 5
+ * The side of a part that takes its configuration stream, bit by bit as TDI or the flash brings it, with no knowledge
+ * of where bytes begin before the start word. docs/silicon.md, section 5
  */
 export class ConfigStream {
   readonly #tell: StreamListener;

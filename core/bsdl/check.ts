@@ -199,7 +199,8 @@ function checkCells(entity: BsdlEntity, lineOf: (name: string) => number, error:
     error(
       lineOf('BOUNDARY_REGISTER'),
       'cell-missing',
-      `${missing.length} of ${boundaryLength} cells are not described: ${missing.slice(0, 8).join(', ')}${missing.length > 8 ? ' and more' : ''}.`,
+      `${missing.length} of ${boundaryLength} cells are not described: ` +
+        `${missing.slice(0, 8).join(', ')}${missing.length > 8 ? ' and more' : ''}.`,
     );
 }
 

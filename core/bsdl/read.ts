@@ -157,7 +157,8 @@ class Reader {
       return this.#error(
         line,
         'pin-map-count',
-        `The port "${port}" has ${bits.length} ${bits.length === 1 ? 'bit' : 'bits'}, the pin map gives it ${list.length} ${list.length === 1 ? 'pin' : 'pins'}.`,
+        `The port "${port}" has ${bits.length} ${bits.length === 1 ? 'bit' : 'bits'}, the pin map gives it ` +
+          `${list.length} ${list.length === 1 ? 'pin' : 'pins'}.`,
       );
     for (const [i, bit] of bits.entries()) pins.set(bit.name.toLowerCase(), list[i] ?? '');
   }
@@ -239,7 +240,8 @@ class Reader {
       this.#error(
         line,
         'cell',
-        `"${entry.trim()}" is no cell: a number, then in brackets kind, port, function, safe value and, for a driver, control cell, disabling value, result.`,
+        `"${entry.trim()}" is no cell: a number, then in brackets kind, port, function, safe value and, for a ` +
+          'driver, control cell, disabling value, result.',
       );
       return null;
     }
@@ -259,7 +261,8 @@ class Reader {
       this.#error(
         line,
         'cell-disable',
-        `Cell ${shape[1]}: a control cell's number and a disabling value of 0 or 1 are expected, not "${control}, ${value}".`,
+        `Cell ${shape[1]}: a control cell's number and a disabling value of 0 or 1 are expected, not ` +
+          `"${control}, ${value}".`,
       );
     return {
       cell: Number(shape[1]),

@@ -112,7 +112,8 @@ describe('a build complains', () => {
   test('of a part that does not exist, or is too small', () => {
     expect(codes(WIRE, '', 'CV99')).toContain('unknown-part@nimble.json:1');
     const large =
-      'module t(input clk, input [15:0] a, input [31:0] d, output reg [31:0] q); reg [31:0] mem [0:65535]; always @(posedge clk) begin mem[a] <= d; q <= mem[a]; end endmodule';
+      'module t(input clk, input [15:0] a, input [31:0] d, output reg [31:0] q); reg [31:0] mem [0:65535]; ' +
+      'always @(posedge clk) begin mem[a] <= d; q <= mem[a]; end endmodule';
     expect(codes(large, '')).toContain('does-not-fit@nimble.json:1');
   });
 
@@ -120,7 +121,8 @@ describe('a build complains', () => {
     expect(codes('module t(output y); wire p; assign p = ~p; assign y = p; endmodule', '')).toContain('loop@t.v:1');
     expect(
       codes(
-        'module t(input clk, output reg q); reg half; always @(posedge clk) half <= ~half; always @(posedge half) q <= ~q; endmodule',
+        'module t(input clk, output reg q); reg half; always @(posedge clk) half <= ~half; always @(posedge ' +
+          'half) q <= ~q; endmodule',
         '',
       ),
     ).toContain('derived-clock@t.v:1');
@@ -128,7 +130,8 @@ describe('a build complains', () => {
 
   test('of what does not fit, with the instances that take most', () => {
     const large =
-      'module k(input clk, input [63:0] a, output reg [63:0] q); always @(posedge clk) q <= q * a; endmodule module t(input clk, input [63:0] a, output [63:0] y); k big(clk, a, y); endmodule';
+      'module k(input clk, input [63:0] a, output reg [63:0] q); always @(posedge clk) q <= q * a; endmodule ' +
+      'module t(input clk, input [63:0] a, output [63:0] y); k big(clk, a, y); endmodule';
     const { messages } = build({ project: project(large, '', 'CV10'), plan: emptyPlan });
     expect(messages.find((m) => m.code === 'does-not-fit')?.message).toMatch(
       /LUTs; a CV10 has 1000\. To cut: t\.big takes \d+/,
@@ -148,7 +151,8 @@ describe('clocks', () => {
     }),
   };
   const counter =
-    'module t(input clk, output [1:0] y); reg [23:0] c = 0; always @(posedge clk) c <= c + 1; assign y = {c[23], ~c[20]}; endmodule';
+    'module t(input clk, output [1:0] y); reg [23:0] c = 0; always @(posedge clk) c <= c + 1; assign y = {c[23], ' +
+    '~c[20]}; endmodule';
   const withBoard = (clocks: Record<string, number>): Project => {
     const made = project(counter, 'port,pin\nclk,P1\ny[0],P3\ny[1],P4\n');
     return { file: { ...made.file, board: board.name, clocks }, files: [...made.files, board] };

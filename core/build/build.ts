@@ -297,7 +297,8 @@ function checkFit(resources: Resources, instances: readonly InstanceUse[], part:
     messages.error(
       'does-not-fit',
       SETTINGS,
-      `The design needs ${need} ${what}; a ${part.name} has ${have}. To cut: ${most.map((use) => `${use.path} takes ${of(use)}`).join(', ')}.`,
+      `The design needs ${need} ${what}; a ${part.name} has ${have}. To cut: ` +
+        `${most.map((use) => `${use.path} takes ${of(use)}`).join(', ')}.`,
     );
   };
   over('LUTs', part.luts, resources.luts, (use) => use.luts);
@@ -314,7 +315,9 @@ function reportSlowClocks({ clocks }: TimingReport, messages: Messages): void {
       'serious',
       'clock-too-fast',
       { file: at?.file ?? 'nimble.json', line: at?.line ?? 1, column: 1 },
-      `"${clock}" should run at ${(wanted / 1e6).toFixed(2)} MHz; the longest way, from ${worst?.from} to ${worst?.to}, allows ${(highest / 1e6).toFixed(2)} MHz (estimate). ${failing} ${failing === 1 ? 'end is' : 'ends are'} too late.`,
+      `"${clock}" should run at ${(wanted / 1e6).toFixed(2)} MHz; the longest way, from ${worst?.from} to ` +
+        `${worst?.to}, allows ${(highest / 1e6).toFixed(2)} MHz (estimate). ${failing} ` +
+        `${failing === 1 ? 'end is' : 'ends are'} too late.`,
     );
   }
 }

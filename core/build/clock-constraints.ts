@@ -30,7 +30,8 @@ export function checkClocks(
       'serious',
       'clock-unconstrained',
       place,
-      `The clock "${name}" has no frequency, so nobody knows whether the design is fast enough for it.${oscillator ? ` Its pin ${oscillator.pin} has the oscillator ${oscillator.net}.` : ''}`,
+      `The clock "${name}" has no frequency, so nobody knows whether the design is fast enough for ` +
+        `it.${oscillator ? ` Its pin ${oscillator.pin} has the oscillator ${oscillator.net}.` : ''}`,
       oscillator
         ? {
             fix: {
@@ -57,7 +58,8 @@ export function checkClocks(
         'warning',
         'clock-differs',
         { file: 'nimble.json', line: 1, column: 1 },
-        `"${name}" is constrained to ${hertz / 1e6} MHz, but the oscillator ${oscillator.net} on its pin runs at ${oscillator.hertz / 1e6} MHz.`,
+        `"${name}" is constrained to ${hertz / 1e6} MHz, but the oscillator ${oscillator.net} on its pin runs at ` +
+          `${oscillator.hertz / 1e6} MHz.`,
         {
           fix: {
             kind: 'constrain-clock',

@@ -41,7 +41,8 @@ describe('text', () => {
       value: {
         text: source.replace('\r', ''),
         remark:
-          'rtl/a.v, line 1: the byte 0xfc in a comment is not UTF-8 and was read as Latin-1, and so were 3 bytes in comments after it.',
+          'rtl/a.v, line 1: the byte 0xfc in a comment is not UTF-8 and was read as Latin-1, and so were 3 bytes ' +
+          'in comments after it.',
       },
     });
     const archive = readArchive(zipSync({ 'rtl/a.v': latin1(source) }));
@@ -182,19 +183,22 @@ describe('fixes', () => {
     ).not.toContain('latch');
     expect(
       fixed(
-        'module i(input a, output y); assign y = a; endmodule\nmodule t(input a, output y);\n  i u(a, w);\n  i v(w, y);\nendmodule',
+        'module i(input a, output y); assign y = a; endmodule\nmodule t(input a, output y);\n  i u(a, w);\n  i ' +
+          'v(w, y);\nendmodule',
         'implicit-net',
       ),
     ).not.toContain('implicit-net');
     expect(
       fixed(
-        'module t(input c, output reg [1:0] s);\n  always @(posedge c) case (s)\n    0: s <= 1;\n    1: s <= 0;\n  endcase\nendmodule',
+        'module t(input c, output reg [1:0] s);\n  always @(posedge c) case (s)\n    0: s <= 1;\n    1: s <= ' +
+          '0;\n  endcase\nendmodule',
         'case-open',
       ),
     ).not.toContain('case-open');
     expect(
       fixed(
-        'module t(input c, a, output y);\n  reg u;\n  always @(posedge c) u <= a;\n  wire z = u ^ a;\n  assign y = a;\nendmodule',
+        'module t(input c, a, output y);\n  reg u;\n  always @(posedge c) u <= a;\n  wire z = u ^ a;\n  assign y ' +
+          '= a;\nendmodule',
         'removed',
       ),
     ).not.toContain('removed');

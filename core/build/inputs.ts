@@ -24,7 +24,10 @@ const SETTINGS = {
 /** Digest of one file's text. */
 export const digestOf = (text: string): string => fingerprintOf(text);
 
-/** Digests of a project's inputs, from those that were made when each file was saved; `settings` is the text of nimble.json. */
+/**
+ * Digests of a project's inputs, from those that were made when each file was saved; `settings` is the text of
+ * nimble.json.
+ */
 export function inputDigests(
   settings: string | null,
   files: readonly { readonly name: string; readonly digest: string }[],

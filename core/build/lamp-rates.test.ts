@@ -70,17 +70,20 @@ const STYLES: readonly (readonly [name: string, body: (n: number) => string])[] 
   [
     'a divider that toggles a lamp',
     (n) =>
-      `reg [7:0] c = 0; reg led = 0; always @(posedge clk) if (c == ${n - 1}) begin c <= 0; led <= ~led; end else c <= c + 1; assign y = {7'b0, led};`,
+      `reg [7:0] c = 0; reg led = 0; always @(posedge clk) if (c == ${n - 1}) begin c <= 0; led <= ~led; end ` +
+      "else c <= c + 1; assign y = {7'b0, led};",
   ],
   [
     'a counter behind a prescaler',
     (n) =>
-      `reg [7:0] p = 0; reg [2:0] c = 0; wire tick = p == ${n - 1}; always @(posedge clk) begin p <= tick ? 0 : p + 1; if (tick) c <= c + 1; end assign y = {5'b0, c};`,
+      `reg [7:0] p = 0; reg [2:0] c = 0; wire tick = p == ${n - 1}; always @(posedge clk) begin p <= tick ? 0 : ` +
+      "p + 1; if (tick) c <= c + 1; end assign y = {5'b0, c};",
   ],
   [
     'a counter behind a tick kept in a register',
     (n) =>
-      `reg [7:0] p = 0; reg tick = 0; reg [2:0] c = 0; always @(posedge clk) begin p <= p == ${n - 1} ? 0 : p + 1; tick <= p == ${n - 1}; if (tick) c <= c + 1; end assign y = {5'b0, c};`,
+      `reg [7:0] p = 0; reg tick = 0; reg [2:0] c = 0; always @(posedge clk) begin p <= p == ${n - 1} ? 0 : p + ` +
+      `1; tick <= p == ${n - 1}; if (tick) c <= c + 1; end assign y = {5'b0, c};`,
   ],
 ];
 
@@ -99,7 +102,8 @@ describe('lamps on counters', () => {
 
   test('a wide divider is not counted state by state: 12 MHz wrapped at 6 000 000 toggles a lamp once a second (common practice)', () => {
     const [rate] = rates(
-      "reg [22:0] c = 0; reg led = 0; always @(posedge clk) if (rst) begin c <= 0; led <= 0; end else if (c == 23'd5999999) begin c <= 0; led <= ~led; end else c <= c + 1; assign y = {7'b0, led};",
+      'reg [22:0] c = 0; reg led = 0; always @(posedge clk) if (rst) begin c <= 0; led <= 0; end else if (c == ' +
+        "23'd5999999) begin c <= 0; led <= ~led; end else c <= c + 1; assign y = {7'b0, led};",
     );
     expect(rate).toMatchObject({ bit: 0, clock: 'clk', hertz: expect.closeTo(1, 9), while: [] });
   });

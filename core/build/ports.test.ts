@@ -19,7 +19,8 @@ const project = (text: string, top?: string): Project => ({
 });
 const fresh = (): BuildMemory => ({ sources: new Map(), pieces: new PieceMemory() });
 const BLINK =
-  "module blink(input clk, input [1:0] keys, output reg lamp, inout wire line);\n  always @(posedge clk) lamp <= ^keys ^ line;\n  assign line = keys[0] ? lamp : 1'bz;\nendmodule\n";
+  'module blink(input clk, input [1:0] keys, output reg lamp, inout wire line);\n  always @(posedge clk) lamp <= ' +
+  "^keys ^ line;\n  assign line = keys[0] ? lamp : 1'bz;\nendmodule\n";
 
 describe('ports from the sources as they stand', () => {
   test('are the ports a build has, without a build', () => {

@@ -90,7 +90,9 @@ export function migrationOf(text: string): Migrated | null {
   );
   return {
     from,
-    message: `nimble.json is of version ${from}. It is read as version ${VERSIONS.at(-1)}, with ${assumed.join('; ')}. It stays as it is until a setting is changed; then it is written as version ${VERSIONS.at(-1)}.`,
+    message:
+      `nimble.json is of version ${from}. It is read as version ${VERSIONS.at(-1)}, with ${assumed.join('; ')}. It ` +
+      `stays as it is until a setting is changed; then it is written as version ${VERSIONS.at(-1)}.`,
   };
 }
 
@@ -119,7 +121,8 @@ export function readProjectFile(text: string): Result<ProjectFile> {
     return fail(
       plainProblem(
         'project-version',
-        `nimble.json is of version ${version}; this release knows ${VERSIONS.map((one) => `version ${one}`).join(' and ')}.`,
+        `nimble.json is of version ${version}; this release knows ` +
+          `${VERSIONS.map((one) => `version ${one}`).join(' and ')}.`,
         version > 3 ? 'Open it with a newer release.' : 'Compare it with docs/formats.md, section 2.',
       ),
     );

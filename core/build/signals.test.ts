@@ -58,7 +58,8 @@ endmodule`);
   });
   test('many sources are named up to a bound', () => {
     const wide = signals(
-      `module w(input clk, ${Array.from({ length: 20 }, (_, i) => `input i${i}`).join(', ')}, output reg q); always @(posedge clk) q <= ${Array.from({ length: 20 }, (_, i) => `i${i}`).join(' ^ ')}; endmodule`,
+      `module w(input clk, ${Array.from({ length: 20 }, (_, i) => `input i${i}`).join(', ')}, output reg q); ` +
+        `always @(posedge clk) q <= ${Array.from({ length: 20 }, (_, i) => `i${i}`).join(' ^ ')}; endmodule`,
     );
     const of = wide.get('w.q')?.driver;
     expect(of?.kind === 'register' && of.from.length).toBe(8);

@@ -35,7 +35,10 @@ export function decodeText(name: string, bytes: Uint8Array): Result<TextRead> {
       });
     text = mixed.text;
     const more = mixed.odd.length - 1;
-    remark = `${name}, line ${line}: the byte 0x${(bytes[at] ?? 0).toString(16).padStart(2, '0')} in a comment is not UTF-8 and was read as Latin-1${more > 0 ? `, and so were ${counted(more, 'byte')} in comments after it` : ''}.`;
+    remark =
+      `${name}, line ${line}: the byte 0x${(bytes[at] ?? 0).toString(16).padStart(2, '0')} in a comment is not ` +
+      'UTF-8 and was read as ' +
+      `Latin-1${more > 0 ? `, and so were ${counted(more, 'byte')} in comments after it` : ''}.`;
   }
   if (text.includes('\u0000')) return fail(problem('encoding (zero bytes)', { name }));
   const long = text.split('\n').findIndex((line) => line.length > LONGEST_LINE);

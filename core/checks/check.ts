@@ -26,7 +26,9 @@ function reportLoop(whole: Netlist, { names }: CombinationalLoop, messages: Mess
     'error',
     'loop',
     at,
-    `This logic feeds itself without a register: ${names.join(' > ') || 'unnamed signals'}${names[0] === undefined ? '' : ` > ${names[0]}`}. Put a register into the way round.`,
+    'This logic feeds itself without a register: ' +
+      `${names.join(' > ') || 'unnamed signals'}${names[0] === undefined ? '' : ` > ${names[0]}`}. Put a register ` +
+      'into the way round.',
     { trail: signals.map((signal) => ({ name: signal.name, ...signal.at })) },
   );
 }

@@ -14,7 +14,8 @@ const codes = (text: string) => check(text).map((m) => `${m.code}:${m.line}`);
 
 describe('crossings between clocks', () => {
   const between = (body: string) =>
-    `module m(input c1, c2, rst, input [3:0] d, input en, output reg [3:0] y, output reg z);\nreg [3:0] a; always @(posedge c1) a <= d;\n${body}\nendmodule`;
+    'module m(input c1, c2, rst, input [3:0] d, input en, output reg [3:0] y, output reg z);\nreg [3:0] a; ' +
+    `always @(posedge c1) a <= d;\n${body}\nendmodule`;
   test('two registers in a row are a synchroniser, written as two registers or as one word', () => {
     expect(codes(between('reg s, t; always @(posedge c2) begin s <= a[0]; t <= s; z <= t; end'))).toContain(
       'crossing-synchronised:3',
@@ -67,7 +68,8 @@ describe('clocks', () => {
     ).toEqual(['derived-clock:2']);
     expect(
       codes(
-        'module m(input c, en, output reg q, z);\nwire g = c & en; always @(posedge g) q <= ~q; always @(posedge c) z <= en; endmodule',
+        'module m(input c, en, output reg q, z);\nwire g = c & en; always @(posedge g) q <= ~q; always @(posedge ' +
+          'c) z <= en; endmodule',
       ),
     ).toContain('gated-clock:2');
     expect(
@@ -80,7 +82,8 @@ describe('signals', () => {
   test('unused, removed with a fix that keeps, and stuck registers', () => {
     expect(codes('module m(input a, output y);\nwire u = ~a; assign y = a; endmodule')).toEqual(['unused:2']);
     const removed = check(
-      'module m(input c, a, output y);\nreg u;\nreg v; always @(posedge c) begin u <= a; v <= u; end assign y = a; endmodule',
+      'module m(input c, a, output y);\nreg u;\nreg v; always @(posedge c) begin u <= a; v <= u; end assign y = ' +
+        'a; endmodule',
     );
     expect(removed.find((m) => m.line === 2)).toMatchObject({
       code: 'removed',
@@ -106,7 +109,8 @@ describe('signals', () => {
 describe('arms and loops', () => {
   test('a missing arm names its values and offers a default', () => {
     const [message] = check(
-      'module m(input c, output reg [1:0] s);\nalways @(posedge c) case (s) 0: s <= 1; 1: s <= 2; 2: s <= 0; endcase endmodule',
+      'module m(input c, output reg [1:0] s);\nalways @(posedge c) case (s) 0: s <= 1; 1: s <= 2; 2: s <= 0; ' +
+        'endcase endmodule',
     );
     expect(message).toMatchObject({
       code: 'case-open',

@@ -30,7 +30,8 @@ function reportDerived(
       'serious',
       'gated-clock',
       names.place(clock),
-      `"${names.of(clock)}" is the clock "${gates.join('", "')}" put through logic; it clocks ${registers.length} ${what}. A gate that moves while the clock is high makes a short extra edge.`,
+      `"${names.of(clock)}" is the clock "${gates.join('", "')}" put through logic; it clocks ` +
+        `${registers.length} ${what}. A gate that moves while the clock is high makes a short extra edge.`,
     );
   else
     messages.add(

@@ -67,7 +67,8 @@ function report(
         'serious',
         'crossing-unsynchronised',
         at,
-        `"${b}" (clock ${cb}) takes "${a}" of clock ${ca} directly, and its value is used at once. Now and then it will be caught in the middle of a change.`,
+        `"${b}" (clock ${cb}) takes "${a}" of clock ${ca} directly, and its value is used at once. Now and then ` +
+          'it will be caught in the middle of a change.',
         trail,
       );
     case 'logic':
@@ -75,7 +76,8 @@ function report(
         'serious',
         'crossing-logic',
         at,
-        `"${b}" (clock ${cb}) is computed from "${a}" of clock ${ca}. Logic before a synchroniser passes on values that were never meant.`,
+        `"${b}" (clock ${cb}) is computed from "${a}" of clock ${ca}. Logic before a synchroniser passes on ` +
+          'values that were never meant.',
         trail,
       );
     case 'bus':
@@ -83,7 +85,8 @@ function report(
         'serious',
         'crossing-bus',
         at,
-        `The ${width} bits of "${a}" (clock ${ca}) cross to clock ${cb} into "${b}" bit by bit. Bits that change together may arrive a clock apart, so a value appears that never was.`,
+        `The ${width} bits of "${a}" (clock ${ca}) cross to clock ${cb} into "${b}" bit by bit. Bits that change ` +
+          'together may arrive a clock apart, so a value appears that never was.',
         trail,
       );
     case 'qualified':
@@ -91,7 +94,8 @@ function report(
         'info',
         'crossing-qualified',
         at,
-        `"${b}" (clock ${cb}) takes "${a}" of clock ${ca} only while a signal of its own clock allows it. That is right if "${a}" stands still then.`,
+        `"${b}" (clock ${cb}) takes "${a}" of clock ${ca} only while a signal of its own clock allows it. That ` +
+          `is right if "${a}" stands still then.`,
         trail,
       );
     case 'reset':

@@ -12,13 +12,15 @@ const entry = (title: string, why: string, ...next: string[]): Explanation => ({
 const EXPLANATIONS: Readonly<Record<string, Explanation>> = {
   latch: entry(
     'Latch inferred',
-    'On some path through the block the signal gets no value, so it would have to remember the last one without a clock. FPGAs here have no latches, and where they exist they are hard to time.',
+    'On some path through the block the signal gets no value, so it would have to remember the last one without ' +
+      'a clock. FPGAs here have no latches, and where they exist they are hard to time.',
     'Give the signal a value at the top of the block.',
     'Add the missing else or default.',
   ),
   'several-drivers': entry(
     'Several drivers',
-    'Two pieces of logic give one signal its value. In hardware they would short each other; in simulation the signal turns x.',
+    'Two pieces of logic give one signal its value. In hardware they would short each other; in simulation the ' +
+      'signal turns x.',
     'Keep one driver.',
     'If the sources take turns, join them with ?: or case.',
   ),
@@ -30,7 +32,8 @@ const EXPLANATIONS: Readonly<Record<string, Explanation>> = {
   ),
   'width-loss': entry(
     'Bits are lost',
-    'The value is wider than what it is assigned to. The upper bits are cut off, often harmlessly, sometimes in a sum that overflows.',
+    'The value is wider than what it is assigned to. The upper bits are cut off, often harmlessly, sometimes in ' +
+      'a sum that overflows.',
     'Make the target wider.',
     'If the loss is meant, cut the value explicitly: value[7:0].',
   ),
@@ -47,7 +50,8 @@ const EXPLANATIONS: Readonly<Record<string, Explanation>> = {
   ),
   removed: entry(
     'Removed by optimisation',
-    'Something reads this signal, but nothing that follows from it reaches an output, so hardware for it would change nothing. It cannot be probed.',
+    'Something reads this signal, but nothing that follows from it reaches an output, so hardware for it would ' +
+      'change nothing. It cannot be probed.',
     'Check whether an output is missing further along.',
     'Mark the declaration with (* keep *) to hold it for probing.',
   ),
@@ -58,58 +62,68 @@ const EXPLANATIONS: Readonly<Record<string, Explanation>> = {
   ),
   'clock-as-data': entry(
     'Clock used as data',
-    'A clock is read by logic. Registers on that clock look exactly when it changes, so what they see depends on wire delays.',
+    'A clock is read by logic. Registers on that clock look exactly when it changes, so what they see depends on ' +
+      'wire delays.',
     'To forward a clock to a pin, use a register of twice the clock, or accept this message.',
     'To see whether a clock runs, count its edges in a register and read that.',
   ),
   'derived-clock': entry(
     'Clock made by logic',
-    'A register or logic makes this clock. It arrives later than the clock it comes from and does not use the clock network, so signals between the two are hard to time.',
+    'A register or logic makes this clock. It arrives later than the clock it comes from and does not use the ' +
+      'clock network, so signals between the two are hard to time.',
     'Clock the registers by the original clock and use an enable that is 1 for one clock in n.',
     'For a slow lamp or a serial speed, an enable does the same.',
   ),
   'gated-clock': entry(
     'Gated clock',
-    'The clock passes through a gate. When the gate opens or closes while the clock is high, a short pulse gets out that some registers take for an edge and others do not.',
+    'The clock passes through a gate. When the gate opens or closes while the clock is high, a short pulse gets ' +
+      'out that some registers take for an edge and others do not.',
     'Use the gate as an enable: if (gate) q <= d.',
   ),
   'crossing-synchronised': entry(
     'Crossing with synchroniser',
-    'A single bit comes from another clock through two registers in a row. That is right: the first may waver, the second has settled.',
+    'A single bit comes from another clock through two registers in a row. That is right: the first may waver, ' +
+      'the second has settled.',
     'Nothing to do.',
   ),
   'crossing-unsynchronised': entry(
     'Crossing without synchroniser',
-    'The register looks at a signal of another clock. Sooner or later it looks just while that changes, wavers, and different readers see different values. Such faults come and go.',
+    'The register looks at a signal of another clock. Sooner or later it looks just while that changes, wavers, ' +
+      'and different readers see different values. Such faults come and go.',
     'Put two registers of the receiving clock in a row behind the signal and use the second.',
     'reg [1:0] sync; always @(posedge clk) sync <= {sync[0], foreign};',
   ),
   'crossing-logic': entry(
     'Logic between two clocks',
-    'The value from the other clock goes through logic first. Logic produces short wrong values on the way to the right one, and the receiving register may catch one of them.',
+    'The value from the other clock goes through logic first. Logic produces short wrong values on the way to ' +
+      'the right one, and the receiving register may catch one of them.',
     'Register the value in its own clock first, then bring that across.',
     'If several bits are involved, see what is said of a bus that crosses.',
   ),
   'crossing-bus': entry(
     'Bus that crosses bit by bit',
-    'Each bit arrives in its own time. When several change at once, the receiver sees some old and some new bits: a number that never existed. A comparison with it goes wrong now and then.',
+    'Each bit arrives in its own time. When several change at once, the receiver sees some old and some new ' +
+      'bits: a number that never existed. A comparison with it goes wrong now and then.',
     'Hold the word still, bring one flag across with two registers, and take the word when the flag arrives.',
     'For a counter, cross it in Gray code, where only one bit changes at a time.',
     'For a stream of words, use a memory with two clocks and Gray-coded addresses.',
   ),
   'crossing-qualified': entry(
     'Crossing with an enable',
-    'The word is taken only when a signal of the receiving clock says so. That is sound if the sender holds the word still until then.',
+    'The word is taken only when a signal of the receiving clock says so. That is sound if the sender holds the ' +
+      'word still until then.',
     'Check that the sender does not change the word while the enable may come.',
   ),
   'crossing-reset': entry(
     'Reset from another clock',
-    'The reset ends at any moment of the receiving clock, so some registers leave it a clock later than others; a state machine may start in the wrong state.',
+    'The reset ends at any moment of the receiving clock, so some registers leave it a clock later than others; ' +
+      'a state machine may start in the wrong state.',
     'Let the reset begin at once but end through two registers of the receiving clock.',
   ),
   'case-open': entry(
     'Missing case arm',
-    'Some values of the subject have no arm. Registers then keep what they hold; a state machine in such a value never leaves it.',
+    'Some values of the subject have no arm. Registers then keep what they hold; a state machine in such a value ' +
+      'never leaves it.',
     'Add a default that goes to a safe state.',
     'If staying put is meant, add an empty default and say so.',
   ),
@@ -125,7 +139,8 @@ const EXPLANATIONS: Readonly<Record<string, Explanation>> = {
   ),
   'implicit-net': entry(
     'Undeclared net',
-    'The name is used without a declaration and becomes a wire of one bit. A slip of the pen looks the same, and a bus loses all bits but one.',
+    'The name is used without a declaration and becomes a wire of one bit. A slip of the pen looks the same, and ' +
+      'a bus loses all bits but one.',
     'Declare it with its width.',
     'Put `default_nettype none at the top of the file, so that slips are errors.',
   ),
@@ -141,7 +156,8 @@ const EXPLANATIONS: Readonly<Record<string, Explanation>> = {
   ),
   'async-reset': entry(
     'Reset cannot be told from the clock',
-    "With several edges in the event list, the form tells which is the clock: every reset is tested by an if, the last else is the clock's.",
+    'With several edges in the event list, the form tells which is the clock: every reset is tested by an if, ' +
+      "the last else is the clock's.",
     'Write: if (reset) ... else ... , testing exactly the signal of the event list.',
   ),
   'reset-value': entry(
@@ -161,25 +177,29 @@ const EXPLANATIONS: Readonly<Record<string, Explanation>> = {
   ),
   'memory-order': entry(
     'Order of writes decides',
-    'Two always blocks write the same bits of a memory at one edge. The language leaves the order of blocks open; here the later block wins.',
+    'Two always blocks write the same bits of a memory at one edge. The language leaves the order of blocks ' +
+      'open; here the later block wins.',
     'Write each bit in one block only.',
     'If the order is meant, put both writes into one block, the winner last.',
   ),
   'memory-clocks': entry(
     'Words written by several clocks',
-    'Several clocks write parts of one memory. A block RAM writes each port by one clock, and where two clocks tick at once only one of the two writes is kept.',
+    'Several clocks write parts of one memory. A block RAM writes each port by one clock, and where two clocks ' +
+      'tick at once only one of the two writes is kept.',
     'Write the memory by one clock.',
     'Or keep the parts in memories of their own, one for each clock.',
   ),
   'several-tops': entry(
     'Top not named',
-    'The top is the module whose ports are the pins of the FPGA. Without a name it is the only one that no other module uses, and here several are not used.',
+    'The top is the module whose ports are the pins of the FPGA. Without a name it is the only one that no other ' +
+      'module uses, and here several are not used.',
     'Take one of them as the top.',
     'If one of them is left over, take its file out of the project.',
   ),
   'no-top': entry(
     'No top',
-    'The top is the module whose ports are the pins of the FPGA. The one that is named is not in the sources, or every module is used by another one.',
+    'The top is the module whose ports are the pins of the FPGA. The one that is named is not in the sources, or ' +
+      'every module is used by another one.',
     'Take one of the modules that are there.',
     'Add the file that is missing.',
   ),
@@ -226,7 +246,8 @@ const EXPLANATIONS: Readonly<Record<string, Explanation>> = {
   ),
   'clock-unconstrained': entry(
     'Clock without a constraint',
-    'Nobody said how fast this clock runs, so timing cannot be judged: the design may be far too slow and nothing would tell.',
+    'Nobody said how fast this clock runs, so timing cannot be judged: the design may be far too slow and ' +
+      'nothing would tell.',
     'Take the frequency of the oscillator on its pin.',
   ),
   'clock-too-fast': entry(
@@ -242,7 +263,8 @@ const EXPLANATIONS: Readonly<Record<string, Explanation>> = {
   ),
   'unplaced-clock': entry(
     'Clock on no pin',
-    'The port is a clock and connected to no pin, so its registers never see an edge: all of them keep what they held at power-up.',
+    'The port is a clock and connected to no pin, so its registers never see an edge: all of them keep what they ' +
+      'held at power-up.',
     'Give it a pin that reaches the clock network, marked on the package drawing.',
   ),
   'unknown-part': entry(
@@ -257,7 +279,8 @@ const EXPLANATIONS: Readonly<Record<string, Explanation>> = {
   ),
   'board-package': entry(
     'Not the package of the board',
-    "The board's description says that the FPGA comes in another package than the project is built for. A pin of the same name is another pad there, or none.",
+    "The board's description says that the FPGA comes in another package than the project is built for. A pin of " +
+      'the same name is another pad there, or none.',
     'Compare the marking and the number of pins of the FPGA with both.',
     "Choose the board's package under Project, or correct the board's description.",
   ),
@@ -269,12 +292,14 @@ const EXPLANATIONS: Readonly<Record<string, Explanation>> = {
   'pin-twice': entry('Pin used twice', 'Two ports share a pin. Two outputs would fight.', 'Move one of them.'),
   'pin-standard': entry(
     'I/O standard does not fit the bank',
-    'All pins of a bank share one supply. At another supply the levels differ: an input may read wrong, an output may drive too high.',
+    'All pins of a bank share one supply. At another supply the levels differ: an input may read wrong, an ' +
+      'output may drive too high.',
     "Use the standard of the bank's supply, or a pin of another bank.",
   ),
   'pin-clock': entry(
     'Clock on an ordinary pin',
-    'Only some pins reach the clock network. From others the clock takes general wires and arrives at different times in different places.',
+    'Only some pins reach the clock network. From others the clock takes general wires and arrives at different ' +
+      'times in different places.',
     'Move it to a clock pin, marked on the package drawing.',
   ),
 };

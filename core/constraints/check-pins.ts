@@ -109,7 +109,8 @@ function checkLine(line: Line): PinBinding | null {
       'pin',
       'warning',
       'pin-clock',
-      `Pin ${pin.name} does not reach the clock network; "${port.need.name}" clocks registers. Clock pins: ${clockPins.join(', ')}.`,
+      `Pin ${pin.name} does not reach the clock network; "${port.need.name}" clocks registers. Clock pins: ` +
+        `${clockPins.join(', ')}.`,
     );
   }
   return port && pin && levels ? { port: port.need.name, bit: port.bit, pin: pin.name, ...levels } : null;
@@ -221,7 +222,8 @@ function checkBank({ index, entries, supplies, used, say }: Line, bank: number, 
         'standard',
         'serious',
         'pin-standard',
-        `Bank ${bank} has a supply of ${given} V; ${name} needs ${supply} V. Inputs may read wrong and outputs drive to ${given} V.`,
+        `Bank ${bank} has a supply of ${given} V; ${name} needs ${supply} V. Inputs may read wrong and outputs ` +
+          `drive to ${given} V.`,
       );
     return;
   }

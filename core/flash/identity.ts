@@ -109,7 +109,8 @@ function contradiction(part: FlashPart, parameters: FlashParameters): string | n
     (known) => !parameters.erases.some((erase) => erase.bytes === known.bytes && erase.command === known.command),
   );
   return other
-    ? `it has no erase of ${other.bytes / 1024} KiB (${parameters.erases.map((erase) => `${erase.bytes / 1024} KiB`).join(', ')})`
+    ? `it has no erase of ${other.bytes / 1024} KiB ` +
+        `(${parameters.erases.map((erase) => `${erase.bytes / 1024} KiB`).join(', ')})`
     : null;
 }
 

@@ -1,4 +1,5 @@
-// All that can go wrong here, and how it is said. Codes are stable; what stands in brackets tells apart where it happens.
+// All that can go wrong here, and how it is said. Codes are stable; what stands in brackets tells apart where it
+// happens.
 import { saying, type Told } from '../result.ts';
 
 export const problem = saying({
@@ -10,7 +11,9 @@ export const problem = saying({
     ],
   }),
   'flash-disagrees': ({ text, maker, name, against }: Told<'text' | 'maker' | 'name' | 'against'>) => ({
-    message: `The chip answers ${text}, which is ${maker} ${name}, but its own table says otherwise: ${against}. Nothing was erased.`,
+    message:
+      `The chip answers ${text}, which is ${maker} ${name}, but its own table says otherwise: ${against}. Nothing ` +
+      'was erased.',
     tryNext: ['Compare the marking on the chip.', 'A relabelled or damaged chip shows like this: replace it.'],
   }),
   'flash-refused': ({ what }: Told<'what'>) => ({
@@ -26,7 +29,9 @@ export const problem = saying({
     tryNext: ['Choose a smaller image, a lower address or a larger chip.'],
   }),
   'flash-unknown': ({ text }: Told<'text'>) => ({
-    message: `The flash chip answers ${text}, which is no chip known here, and its parameter table does not say enough. Nothing was erased.`,
+    message:
+      `The flash chip answers ${text}, which is no chip known here, and its parameter table does not say enough. ` +
+      'Nothing was erased.',
     tryNext: ['Compare the marking on the chip with docs/silicon.md.'],
   }),
   'flash-verify': ({ address, expected, actual }: Told<'address' | 'expected' | 'actual'>) => ({

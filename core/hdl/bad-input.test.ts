@@ -20,7 +20,8 @@ describe('too much of something', () => {
     [
       'blocks',
       () =>
-        `module m(input a, output reg y); always @* ${repeat('begin ', 50_000)} y = a; ${repeat('end ', 50_000)} endmodule`,
+        `module m(input a, output reg y); always @* ${repeat('begin ', 50_000)} y = a; ${repeat('end ', 50_000)} ` +
+        'endmodule',
       'too-deep',
     ],
     [
@@ -45,19 +46,22 @@ describe('too much of something', () => {
     [
       'words',
       () =>
-        'module m(input clk, output reg y); reg [63:0] t [0:2147483647]; always @(posedge clk) begin t[0] <= 1; y <= t[0][0]; end endmodule',
+        'module m(input clk, output reg y); reg [63:0] t [0:2147483647]; always @(posedge clk) begin t[0] <= 1; ' +
+        'y <= t[0][0]; end endmodule',
       'width',
     ],
     [
       'turns',
       () =>
-        'module m(output reg [7:0] y); integer i; always @* begin y = 0; for (i = 0; i >= 0; i = i + 1) y = y + 1; end endmodule',
+        'module m(output reg [7:0] y); integer i; always @* begin y = 0; for (i = 0; i >= 0; i = i + 1) y = y + ' +
+        '1; end endmodule',
       'endless-loop',
     ],
     [
       'turns inside turns',
       () =>
-        'module m(output reg [7:0] y); integer i, j; always @* begin y = 0; for (i = 0; i < 60000; i = i + 1) for (j = 0; j < 60000; j = j + 1) y = y + 1; end endmodule',
+        'module m(output reg [7:0] y); integer i, j; always @* begin y = 0; for (i = 0; i < 60000; i = i + 1) ' +
+        'for (j = 0; j < 60000; j = j + 1) y = y + 1; end endmodule',
       'too-large',
     ],
     [
@@ -68,7 +72,8 @@ describe('too much of something', () => {
     [
       'generated turns inside turns',
       () =>
-        'module m; genvar i, j; for (i = 0; i < 60000; i = i + 1) begin : g for (j = 0; j < 60000; j = j + 1) begin : h end end endmodule',
+        'module m; genvar i, j; for (i = 0; i < 60000; i = i + 1) begin : g for (j = 0; j < 60000; j = j + 1) ' +
+        'begin : h end end endmodule',
       'too-large',
     ],
     [
@@ -85,7 +90,8 @@ describe('too much of something', () => {
     [
       'parts of a wide word',
       () =>
-        'module m(input a, output reg [65535:0] y); integer i; always @* for (i = 0; i < 65536; i = i + 1) y[i] = a ^ y[(i + 1) % 65536]; endmodule',
+        'module m(input a, output reg [65535:0] y); integer i; always @* for (i = 0; i < 65536; i = i + 1) y[i] ' +
+        '= a ^ y[(i + 1) % 65536]; endmodule',
       'too-large',
     ],
   ])('%s', (_, text, code) => {
@@ -140,7 +146,9 @@ describe('what does not fit together', () => {
     ).toBeGreaterThanOrEqual(3);
   });
   test('a chain of names longer than the call stack ends with a message or a netlist', () => {
-    const chain = `module m(input a, output y); wire [60000:0] w; assign w[0] = a; genvar i; for (i = 0; i < 60000; i = i + 1) begin : g assign w[i+1] = ~w[i]; end assign y = w[60000]; endmodule`;
+    const chain =
+      'module m(input a, output y); wire [60000:0] w; assign w[0] = a; genvar i; for (i = 0; i < 60000; i = i + 1) ' +
+      'begin : g assign w[i+1] = ~w[i]; end assign y = w[60000]; endmodule';
     const { netlist, messages } = elaborate([{ name: 't.v', text: chain }]);
     expect(netlist !== null || messages.failed).toBe(true);
   });
@@ -150,7 +158,10 @@ describe('mutated sources', () => {
   const sources = [
     ...readdirSync('demo/lockhouse/rtl').map((name) => readFileSync(`demo/lockhouse/rtl/${name}`, 'utf8')),
     readFileSync('tests/designs/sha256.v', 'utf8'),
-    "package p; typedef enum logic [1:0] {A, B} s_t; typedef struct packed { s_t s; logic [3:0] v; } w_t; endpackage module m import p::*; (input clk, input w_t i, output w_t o); w_t q [2]; always_ff @(posedge clk) begin q[0] <= i; q[1] <= '{s: A, default: '1}; unique case (i.s) A: o <= q[0]; B: o <= q[1]; default: o <= '0; endcase end endmodule",
+    'package p; typedef enum logic [1:0] {A, B} s_t; typedef struct packed { s_t s; logic [3:0] v; } w_t; ' +
+      'endpackage module m import p::*; (input clk, input w_t i, output w_t o); w_t q [2]; always_ff @(posedge ' +
+      "clk) begin q[0] <= i; q[1] <= '{s: A, default: '1}; unique case (i.s) A: o <= q[0]; B: o <= q[1]; default: " +
+      "o <= '0; endcase end endmodule",
   ];
   const words = [
     'begin',

@@ -51,7 +51,8 @@ function combinational(shared: Shared, scope: Scope, item: Item & { kind: 'alway
           'error',
           'latch',
           item.at,
-          `"${vector.name}" keeps its old value on some path through this block, which needs a latch. Give it a value before the first "if" or "case".`,
+          `"${vector.name}" keeps its old value on some path through this block, which needs a latch. Give it a ` +
+            'value before the first "if" or "case".',
           latchFix(item.body, vector.name),
         );
       vector.drivers.push({ ...part, at: item.at });
@@ -96,7 +97,8 @@ function asynchronous(shared: Shared, scope: Scope, item: Item & { kind: 'always
       throw new GiveUp(
         'async-reset',
         item.at,
-        'An always block with several edges must be "if (reset) ... else ..." so that the reset can be told from the clock.',
+        'An always block with several edges must be "if (reset) ... else ..." so that the reset can be told from ' +
+          'the clock.',
       );
     const tested = body.condition;
     const reset = rest.find((e) => testsSignal(tested, e.signal));
@@ -199,7 +201,8 @@ function register(shared: Shared, vector: Vector, { clock, value, hold, resets, 
         throw new GiveUp(
           'reset-value',
           at,
-          `The reset gives "${vector.name}" a value that is not constant. An asynchronous reset can only load a constant.`,
+          `The reset gives "${vector.name}" a value that is not constant. An asynchronous reset can only load a ` +
+            'constant.',
         );
       return constant;
     });

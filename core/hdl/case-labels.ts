@@ -121,7 +121,8 @@ export function reportOpenCase(statement: Case, context: ExpressionContext): voi
     'info',
     'case-open',
     statement.at,
-    `No arm takes ${listed}${missing.length > 8 ? ' and more' : ''}: ${missing.length} of ${2 ** width} values. Registers then keep what they hold.`,
+    `No arm takes ${listed}${missing.length > 8 ? ' and more' : ''}: ${missing.length} of ${2 ** width} values. ` +
+      'Registers then keep what they hold.',
     {
       fix: {
         kind: 'insert',

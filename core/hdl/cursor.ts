@@ -116,13 +116,14 @@ export class Cursor {
 }
 
 const KEYWORDS = new Set(
-  `always and assign automatic begin buf bufif0 bufif1 case casex casez cell cmos config deassign default defparam design disable
-  edge else end endcase endconfig endfunction endgenerate endmodule endprimitive endspecify endtable endtask event for force
-  forever fork function generate genvar if ifnone incdir include initial inout input instance integer join large liblist
-  library localparam macromodule medium module nand negedge nmos nor noshowcancelled not notif0 notif1 or output parameter pmos
-  posedge primitive pull0 pull1 pulldown pullup real realtime reg release repeat rnmos rpmos rtran scalared signed small
-  specify specparam strong0 strong1 supply0 supply1 table task time tran tri tri0 tri1 triand trior trireg unsigned use vectored
-  wait wand weak0 weak1 while wire wor xnor xor always_ff always_comb always_latch logic enum struct typedef endpackage`
+  `always and assign automatic begin buf bufif0 bufif1 case casex casez cell cmos config deassign default defparam
+  design disable edge else end endcase endconfig endfunction endgenerate endmodule endprimitive endspecify endtable
+  endtask event for force forever fork function generate genvar if ifnone incdir include initial inout input
+  instance integer join large liblist library localparam macromodule medium module nand negedge nmos nor
+  noshowcancelled not notif0 notif1 or output parameter pmos posedge primitive pull0 pull1 pulldown pullup real
+  realtime reg release repeat rnmos rpmos rtran scalared signed small specify specparam strong0 strong1 supply0
+  supply1 table task time tran tri tri0 tri1 triand trior trireg unsigned use vectored wait wand weak0 weak1 while
+  wire wor xnor xor always_ff always_comb always_latch logic enum struct typedef endpackage`
     .trim()
     .split(/\s+/),
 );

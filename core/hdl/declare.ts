@@ -81,7 +81,8 @@ export function declareName(
     throw new GiveUp(
       'width',
       at,
-      `"${name}" would be ${shape.width} bits wide; at most ${most} are taken${most === WIDEST ? '' : ' for an array of registers. Write it one word at a clock edge, without a reset, to make it a memory'}.`,
+      `"${name}" would be ${shape.width} bits wide; at most ${most} are ` +
+        `taken${most === WIDEST ? '' : ' for an array of registers. Write it one word at a clock edge, without a reset, to make it a memory'}.`,
     );
   const known = scope.names.get(name);
   const init =

@@ -145,7 +145,8 @@ export function typeOf(expression: Expression, context: ExpressionContext): Type
       throw new GiveUp(
         'pattern',
         expression.at,
-        "The width of this pattern is not known here. Assign it to a declared name, or write its type before it: type'{...}.",
+        'The width of this pattern is not known here. Assign it to a declared name, or write its type before it: ' +
+          "type'{...}.",
       );
     case 'type':
       throw new GiveUp('whole-array', expression.at, 'This is a type, not a value.');
@@ -206,7 +207,8 @@ export function functionOf(
     throw new GiveUp(
       'system-function',
       expression.at,
-      `${expression.name} has no hardware. Known here: $clog2, $bits, $signed, $unsigned, $countones, $onehot, $onehot0, $size, $left, $right, $high, $low.`,
+      `${expression.name} has no hardware. Known here: $clog2, $bits, $signed, $unsigned, $countones, $onehot, ` +
+        '$onehot0, $size, $left, $right, $high, $low.',
     );
   const entity =
     expression.package === undefined

@@ -184,7 +184,8 @@ function emitNumber(
       throw new GiveUp(
         'tri-state',
         expression.at,
-        'The value z exists on pins only: in an assignment to an inout or output port of the top module, as in "assign pin = enable ? value : 1\'bz". Inside, choose between the sources with ?: or case.',
+        'The value z exists on pins only: in an assignment to an inout or output port of the top module, as in ' +
+          '"assign pin = enable ? value : 1\'bz". Inside, choose between the sources with ?: or case.',
       );
     if (fill) return build.constant(value ? -1n : 0n, width);
     return build.resize(

@@ -63,7 +63,8 @@ function clash({ messages }: Shared, vector: Vector, drivers: readonly Driver[])
       messages.error(
         'several-drivers',
         after.at,
-        `"${vector.name}" already gets its value in ${before.at.file}, line ${before.at.line}. Two drivers of one signal fight each other.`,
+        `"${vector.name}" already gets its value in ${before.at.file}, line ${before.at.line}. Two drivers of ` +
+          'one signal fight each other.',
       );
   }
 }

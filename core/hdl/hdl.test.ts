@@ -6,7 +6,8 @@ import { elaborate } from './index.ts';
 /** Value of an expression as `width` bits, with 8-bit a and b. */
 function value(expression: string, width: number, a = 0n, b = 0n, signed = ''): bigint {
   const sim = run(
-    `module m(input ${signed} [7:0] a, input ${signed} [7:0] b, output [${width - 1}:0] y); assign y = ${expression}; endmodule`,
+    `module m(input ${signed} [7:0] a, input ${signed} [7:0] b, output [${width - 1}:0] y); assign y = ` +
+      `${expression}; endmodule`,
   );
   sim.setInput('a', a);
   sim.setInput('b', b);
@@ -47,7 +48,8 @@ describe('widths and signs', () => {
   });
   test('sums agree with arithmetic modulo 2^w', () => {
     const sim = run(
-      'module m(input [7:0] a, input [7:0] b, output [7:0] s, output [15:0] p, output [7:0] d); assign s = a + b; assign p = a * b; assign d = a - b; endmodule',
+      'module m(input [7:0] a, input [7:0] b, output [7:0] s, output [15:0] p, output [7:0] d); assign s = a + ' +
+        'b; assign p = a * b; assign d = a - b; endmodule',
     );
     fc.assert(
       fc.property(fc.bigInt(0n, 255n), fc.bigInt(0n, 255n), (a, b) => {
@@ -120,7 +122,9 @@ describe('structure', () => {
       { name: 'defs.vh', text: '`define SUM(x, y) ((x) + (y))\n`define WIDE\n' },
       {
         name: 'm.v',
-        text: '`include "defs.vh"\nmodule m(output [7:0] y);\n`ifdef WIDE\nassign y = `SUM(3, 4);\n`else\nassign y = 0;\n`endif\nendmodule\n',
+        text:
+          '`include "defs.vh"\nmodule m(output [7:0] y);\n`ifdef WIDE\nassign y = `SUM(3, 4);\n`else\nassign y = ' +
+          '0;\n`endif\nendmodule\n',
       },
     ];
     const { netlist } = elaborate(files);
@@ -167,7 +171,8 @@ describe('complaints name their place', () => {
 
   test('mutilated sources end in messages, never in a crash', () => {
     const source =
-      "module m #(parameter W = 4) (input clk, input [W-1:0] a, output reg [W-1:0] q); wire [W-1:0] n = a ^ {W{1'b1}}; always @(posedge clk) case (a[1:0]) 2'd0: q <= n; default: q <= q + 1; endcase endmodule";
+      'module m #(parameter W = 4) (input clk, input [W-1:0] a, output reg [W-1:0] q); wire [W-1:0] n = a ^ ' +
+      "{W{1'b1}}; always @(posedge clk) case (a[1:0]) 2'd0: q <= n; default: q <= q + 1; endcase endmodule";
     fc.assert(
       fc.property(
         fc.nat(source.length),

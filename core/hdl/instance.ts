@@ -434,7 +434,8 @@ export class Instance {
       throw new GiveUp(
         'not-taken',
         at,
-        `The port "${name}" is an inout inside the design, where nothing can float. Give the module an input, an output and an enable, and join them at the pin of the top module.`,
+        `The port "${name}" is an inout inside the design, where nothing can float. Give the module an input, an ` +
+          'output and an enable, and join them at the pin of the top module.',
       );
     const all = port.width * made.length;
     if (port.direction === 'input') {

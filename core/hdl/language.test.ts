@@ -157,7 +157,8 @@ describe('expressions', () => {
         (node, target, values) => {
           fc.pre(node.width <= 400);
           const sim = run(
-            `module m(input [4:0] u5, input [16:0] u17, input signed [7:0] s8, input signed [39:0] s40, output [${target - 1}:0] y); assign y = ${node.text}; endmodule`,
+            'module m(input [4:0] u5, input [16:0] u17, input signed [7:0] s8, input signed [39:0] s40, output ' +
+              `[${target - 1}:0] y); assign y = ${node.text}; endmodule`,
           );
           const widths = { u5: 5, u17: 17, s8: 8, s40: 40 };
           const env: Record<string, bigint> = {};
@@ -175,7 +176,8 @@ describe('expressions', () => {
 
   test('division truncates towards zero, a remainder has the sign of its dividend', () => {
     const sim = run(
-      'module m(input signed [7:0] a, input signed [7:0] b, output signed [7:0] q, output signed [7:0] r); assign q = a / b; assign r = a % b; endmodule',
+      'module m(input signed [7:0] a, input signed [7:0] b, output signed [7:0] q, output signed [7:0] r); ' +
+        'assign q = a / b; assign r = a % b; endmodule',
     );
     for (const [a, b] of [
       [7, 2],
@@ -204,7 +206,8 @@ describe('expressions', () => {
 
   test('vectors run either way', () => {
     const sim = run(
-      'module m(input [0:7] a, output [0:3] y, output z, input [2:0] i, output w); assign y = a[0:3]; assign z = a[0]; assign w = a[i]; endmodule',
+      'module m(input [0:7] a, output [0:3] y, output z, input [2:0] i, output w); assign y = a[0:3]; assign z = ' +
+        'a[0]; assign w = a[i]; endmodule',
     );
     sim.setInput('a', 0b1010_0001n);
     sim.setInput('i', 7n);
@@ -258,7 +261,8 @@ describe('procedures', () => {
   test('a case with a label for every value needs no default', () => {
     expect(
       complaints(
-        'module m(input [1:0] a, output reg y); always @* case (a) 0: y = 1; 1: y = 0; 2: y = 1; 3: y = 0; endcase endmodule',
+        'module m(input [1:0] a, output reg y); always @* case (a) 0: y = 1; 1: y = 0; 2: y = 1; 3: y = 0; ' +
+          'endcase endmodule',
       ),
     ).toEqual([]);
     expect(
@@ -303,12 +307,14 @@ describe('procedures', () => {
   test('a loop that depends on a signal, and one without an end, are refused', () => {
     expect(
       complaints(
-        'module m(input [3:0] a, output reg y); integer i; always @* begin y = 0; for (i = 0; i < a; i = i + 1) y = ~y; end endmodule',
+        'module m(input [3:0] a, output reg y); integer i; always @* begin y = 0; for (i = 0; i < a; i = i + 1) ' +
+          'y = ~y; end endmodule',
       ).map((c) => c.split('@')[0]),
     ).toEqual(['loop-not-constant']);
     expect(
       complaints(
-        'module m(output reg y); integer i; always @* begin y = 0; for (i = 0; i >= 0; i = i + 0) y = ~y; end endmodule',
+        'module m(output reg y); integer i; always @* begin y = 0; for (i = 0; i >= 0; i = i + 0) y = ~y; end ' +
+          'endmodule',
       ).map((c) => c.split('@')[0]),
     ).toEqual(['endless-loop']);
   });
@@ -324,7 +330,8 @@ describe('registers', () => {
       ['negedge', "rst == 1'b0", 0n],
     ] as const) {
       const sim = run(
-        `module m(input clk, input rst, output reg [3:0] q); always @(posedge clk or ${edge} rst) if (${condition}) q <= 4'd7; else q <= q + 1; endmodule`,
+        `module m(input clk, input rst, output reg [3:0] q); always @(posedge clk or ${edge} rst) if ` +
+          `(${condition}) q <= 4'd7; else q <= q + 1; endmodule`,
       );
       sim.setInput('rst', 1n - active);
       sim.step(sim.domain('clk'), 2);
@@ -356,7 +363,8 @@ describe('registers', () => {
     const codes = (text: string) => complaints(text).map((c) => c.split('@')[0]);
     expect(
       codes(
-        'module m(input clk, input r, input d, output reg q); always @(posedge clk or posedge r) if (r) q <= d; else q <= 0; endmodule',
+        'module m(input clk, input r, input d, output reg q); always @(posedge clk or posedge r) if (r) q <= d; ' +
+          'else q <= 0; endmodule',
       ),
     ).toEqual(['reset-value']);
     expect(codes('module m(input clk, input r, output reg q); always @(posedge clk or r) q <= 0; endmodule')).toEqual([
@@ -373,7 +381,9 @@ describe('memories', () => {
     const { netlist, messages } = elaborate([
       {
         name: 'm.v',
-        text: 'module m(input [2:0] a, output [7:0] y); reg [7:0] rom [0:7]; initial $readmemh("rom.hex", rom); assign y = rom[a]; endmodule',
+        text:
+          'module m(input [2:0] a, output [7:0] y); reg [7:0] rom [0:7]; initial $readmemh("rom.hex", rom); assign ' +
+          'y = rom[a]; endmodule',
       },
       { name: 'rom.hex', text: '// table\n01 02 /* two */ a_5\n@6 ff\n' },
     ]);
@@ -383,7 +393,8 @@ describe('memories', () => {
 
   test('may begin at another address than 0', () => {
     const sim = run(
-      'module m(input clk, input [3:0] a, input [7:0] d, input we, output reg [7:0] q); reg [7:0] mem [4:11]; always @(posedge clk) begin if (we) mem[a] <= d; q <= mem[a]; end endmodule',
+      'module m(input clk, input [3:0] a, input [7:0] d, input we, output reg [7:0] q); reg [7:0] mem [4:11]; ' +
+        'always @(posedge clk) begin if (we) mem[a] <= d; q <= mem[a]; end endmodule',
     );
     sim.setInput('a', 4n);
     sim.setInput('d', 77n);
@@ -440,7 +451,8 @@ describe('hierarchy', () => {
     const codes = (text: string) => complaints(text).map((c) => c.split('@')[0]);
     expect(
       codes(
-        'module a(output y); b u (y); endmodule module b(output y); a u (y); endmodule module t(output y); a u (y); endmodule',
+        'module a(output y); b u (y); endmodule module b(output y); a u (y); endmodule module t(output y); a u ' +
+          '(y); endmodule',
       ),
     ).toEqual(['recursive-instance']);
     expect(codes('module l(input a); endmodule module t(input a); l u (.b(a)); endmodule')).toContain('no-port');

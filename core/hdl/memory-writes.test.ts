@@ -29,7 +29,8 @@ const store: fc.Arbitrary<Store> = fc
   .map((one) => ({ ...one, width: Math.min(one.width, WIDTH - one.lo) }));
 
 const statement = ({ enable, lo, width, address, data }: Store): string =>
-  `if (we[${enable}]) m[${address}]${width === WIDTH ? '' : `[${lo + width - 1}:${lo}]`} <= ${data}${width === WIDTH ? '' : `[${lo + width - 1}:${lo}]`};`;
+  `if (we[${enable}]) m[${address}]${width === WIDTH ? '' : `[${lo + width - 1}:${lo}]`} <= ` +
+  `${data}${width === WIDTH ? '' : `[${lo + width - 1}:${lo}]`};`;
 
 function design(blocks: readonly (readonly Store[])[]): string {
   return `module t(input clk, input [5:0] we, input [1:0] a, input [1:0] b, input [15:0] d, input [15:0] e, input [1:0] r, output [15:0] y);

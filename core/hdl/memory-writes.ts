@@ -95,14 +95,18 @@ function tellOrder(shared: Shared, stores: readonly ClockedStore[]): void {
         shared.messages.warning(
           'memory-clocks',
           later.at,
-          `Parts of one word of "${name}" are written under another clock in line ${earlier.at.line}. Where both clocks tick at once, only one of the two is kept. Write all parts under one clock.`,
+          `Parts of one word of "${name}" are written under another clock in line ${earlier.at.line}. Where both ` +
+            'clocks tick at once, only one of the two is kept. Write all parts under one clock.',
         );
       } else if (overlap(shared, earlier, later))
         shared.messages.add(
           'info',
           'memory-order',
           later.at,
-          `Where this and line ${earlier.at.line}${earlier.at.file === later.at.file ? '' : ` of ${earlier.at.file}`} write the same bits of one word of "${name}" at one edge, this one wins: it stands later in the source. The standard leaves that order open.`,
+          'Where this and line ' +
+            `${earlier.at.line}${earlier.at.file === later.at.file ? '' : ` of ${earlier.at.file}`} write the same ` +
+            `bits of one word of "${name}" at one edge, this one wins: it stands later in the source. The standard ` +
+            'leaves that order open.',
         );
       else continue;
       told.add(key);

@@ -38,7 +38,8 @@ export function entityOf(expression: Expression, context: ExpressionContext): En
         throw new GiveUp(
           'hierarchical-name',
           expression.at,
-          `"${expression.base.name}.${expression.name}" reaches into another module, or into a name that is not declared. Bring the signal out through a port.`,
+          `"${expression.base.name}.${expression.name}" reaches into another module, or into a name that is not ` +
+            'declared. Bring the signal out through a port.',
         );
       const base = entityOf(expression.base, context);
       if (base?.kind !== 'block') return null;

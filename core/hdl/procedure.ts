@@ -212,7 +212,8 @@ export class Procedure {
             throw new GiveUp(
               'loop-not-constant',
               condition.at,
-              'How often this loop runs depends on a signal; hardware needs a number known when it is built. Count to a fixed bound and leave early with "break".',
+              'How often this loop runs depends on a signal; hardware needs a number known when it is built. ' +
+                'Count to a fixed bound and leave early with "break".',
             );
           if (goOn === 0n) return;
         }
@@ -243,7 +244,8 @@ export class Procedure {
         : new GiveUp(
             'leave',
             at,
-            `"disable ${block}" stands in no block of that name; other blocks cannot be left from here. Name the block around with "begin : ${block}".`,
+            `"disable ${block}" stands in no block of that name; other blocks cannot be left from here. Name the ` +
+              `block around with "begin : ${block}".`,
           );
     if (value) {
       if (!this.#result) throw new GiveUp('return', at, '"return" with a value belongs in a function.');

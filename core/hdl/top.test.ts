@@ -46,7 +46,9 @@ describe('the top module', () => {
         one,
         {
           name: 'rtl/old.v',
-          text: '// kept\nmodule old(input a, output y);\nolder u(a, y);\nendmodule\nmodule older(input a, output y); assign y = a; endmodule\n',
+          text:
+            '// kept\nmodule old(input a, output y);\nolder u(a, y);\nendmodule\nmodule older(input a, output y); ' +
+            'assign y = a; endmodule\n',
         },
       ],
       { top: 'one', topFrom: SETTINGS },
@@ -67,7 +69,9 @@ describe('the top module', () => {
       leaf,
       {
         name: 'g.v',
-        text: 'module g(input [1:0] a, output [1:0] y); genvar i; generate for (i = 0; i < 2; i = i + 1) begin : each if (i == 1) leaf u(.a(a[i]), .y(y[i])); else assign y[i] = a[i]; end endgenerate endmodule',
+        text:
+          'module g(input [1:0] a, output [1:0] y); genvar i; generate for (i = 0; i < 2; i = i + 1) begin : each ' +
+          'if (i == 1) leaf u(.a(a[i]), .y(y[i])); else assign y[i] = a[i]; end endgenerate endmodule',
       },
     ]);
     expect(messages.list.map(({ code }) => code)).not.toContain('module-unused');

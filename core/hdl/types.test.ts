@@ -28,7 +28,8 @@ describe('packed structures', () => {
   });
   test('patterns fill them by order, by name and by default', () => {
     const make = (pattern: string) =>
-      `typedef struct packed { logic [3:0] a; logic [3:0] b; } t; module m(output t y); assign y = ${pattern}; endmodule`;
+      `typedef struct packed { logic [3:0] a; logic [3:0] b; } t; module m(output t y); assign y = ${pattern}; ` +
+      'endmodule';
     expect(valueFrom(make("'{4'd1, 4'd2}"))).toBe(0x12n);
     expect(valueFrom(make("'{b: 4'd7, a: 4'd3}"))).toBe(0x37n);
     expect(valueFrom(make("'{a: 4'd9, default: '1}"))).toBe(0x9fn);
@@ -152,12 +153,14 @@ describe('arrays', () => {
   test('copied whole only to one of the same size', () => {
     expect(
       valueFrom(
-        "module m(output [7:0] y); logic [7:0] a [2], b [2]; always_comb begin a = '{8'd3, 8'd4}; b = a; end assign y = b[1]; endmodule",
+        "module m(output [7:0] y); logic [7:0] a [2], b [2]; always_comb begin a = '{8'd3, 8'd4}; b = a; end " +
+          'assign y = b[1]; endmodule',
       ),
     ).toBe(4n);
     expect(
       complaints(
-        'module m(output [7:0] y); wire [7:0] a [0:1]; wire [7:0] b [0:2]; assign a[0] = 0; assign a[1] = 0; assign b = a; assign y = b[0]; endmodule',
+        'module m(output [7:0] y); wire [7:0] a [0:1]; wire [7:0] b [0:2]; assign a[0] = 0; assign a[1] = 0; ' +
+          'assign b = a; assign y = b[0]; endmodule',
       ),
     ).toContain('whole-array');
   });
@@ -220,7 +223,8 @@ describe('casts and queries', () => {
     ).toBe(7n);
     expect(
       valueFrom(
-        'module m(output [7:0] y); typedef struct packed { logic [2:0] a; logic [6:0] b; } t; logic [2:0][3:0] v; assign v = 0; assign y = $bits(t) + $size(v) + $high(v[0]); endmodule',
+        'module m(output [7:0] y); typedef struct packed { logic [2:0] a; logic [6:0] b; } t; logic [2:0][3:0] ' +
+          'v; assign v = 0; assign y = $bits(t) + $size(v) + $high(v[0]); endmodule',
       ),
     ).toBe(10n + 3n + 3n);
     expect(
@@ -239,14 +243,16 @@ describe('names of older sources', () => {
   test('words that only SystemVerilog reserves may name signals', () => {
     expect(
       valueFrom(
-        'module m(input bit, input [1:0] priority, output [2:0] y); reg [2:0] do; always @* begin do = {bit, priority}; end assign y = do; endmodule',
+        'module m(input bit, input [1:0] priority, output [2:0] y); reg [2:0] do; always @* begin do = {bit, ' +
+          'priority}; end assign y = do; endmodule',
         { bit: 1n, priority: 2n },
       ),
     ).toBe(6n);
   });
   test('an undeclared net at a port is one bit wide and said so; default_nettype none refuses it', () => {
     const body =
-      'module i(input a, output y); assign y = ~a; endmodule module m(input a, output y); i u(a, w); i v(w, y); endmodule';
+      'module i(input a, output y); assign y = ~a; endmodule module m(input a, output y); i u(a, w); i v(w, y); ' +
+      'endmodule';
     expect(complaints(body)).toEqual(['implicit-net']);
     expect(complaints(`\`default_nettype none\n${body}`)).toContain('undeclared');
   });
@@ -258,7 +264,8 @@ describe('names of older sources', () => {
       }),
     ).toBe(1n);
     const sim = run(
-      'module m(input clk, rst, set, d, output reg y); always @(posedge clk or posedge rst or posedge set) if (rst) y <= 0; else if (set) y <= 1; else y <= d; endmodule',
+      'module m(input clk, rst, set, d, output reg y); always @(posedge clk or posedge rst or posedge set) if ' +
+        '(rst) y <= 0; else if (set) y <= 1; else y <= d; endmodule',
     );
     const at = (rst: bigint, set: bigint) => {
       sim.setInput('rst', rst);
@@ -272,7 +279,8 @@ describe('names of older sources', () => {
 describe('labels with open digits', () => {
   test('may be parameters', () => {
     const text =
-      "module m(input [3:0] s, output reg [1:0] y); localparam [3:0] A = 4'b1??0, B = 4'b01zz; always @* casez (s) A: y = 1; B: y = 2; default: y = 3; endcase endmodule";
+      "module m(input [3:0] s, output reg [1:0] y); localparam [3:0] A = 4'b1??0, B = 4'b01zz; always @* casez " +
+      '(s) A: y = 1; B: y = 2; default: y = 3; endcase endmodule';
     expect([0b1110n, 0b0111n, 0b1111n].map((s) => valueFrom(text, { s }))).toEqual([1n, 2n, 3n]);
   });
 });
@@ -281,7 +289,9 @@ describe('generate blocks', () => {
   test('names inside them are reached from outside by index', () => {
     expect(
       valueFrom(
-        'module m(input [3:0] a, output y); genvar i; for (i = 0; i < 4; i = i + 1) begin : bit_of wire x; if (i == 0) begin : first assign x = a[0]; end else begin : later assign x = bit_of[i-1].x ^ a[i]; end end assign y = bit_of[3].x; endmodule',
+        'module m(input [3:0] a, output y); genvar i; for (i = 0; i < 4; i = i + 1) begin : bit_of wire x; if (i ' +
+          '== 0) begin : first assign x = a[0]; end else begin : later assign x = bit_of[i-1].x ^ a[i]; end end ' +
+          'assign y = bit_of[3].x; endmodule',
         { a: 0b0111n },
       ),
     ).toBe(1n);
@@ -289,7 +299,8 @@ describe('generate blocks', () => {
   test('unnamed blocks have scopes of their own', () => {
     expect(
       complaints(
-        'module m(input a, output y, z); if (1) begin wire t; assign t = a; assign y = t; end if (1) begin wire t; assign t = ~a; assign z = t; end endmodule',
+        'module m(input a, output y, z); if (1) begin wire t; assign t = a; assign y = t; end if (1) begin wire ' +
+          't; assign t = ~a; assign z = t; end endmodule',
       ),
     ).toEqual([]);
   });
@@ -300,7 +311,9 @@ describe('pins that float', () => {
     const { netlist } = elaborate([
       {
         name: 't.v',
-        text: "module m(inout sda, input low, output seen); assign sda = low ? 1'b0 : 1'bz; assign seen = sda; endmodule",
+        text:
+          "module m(inout sda, input low, output seen); assign sda = low ? 1'b0 : 1'bz; assign seen = sda; " +
+          'endmodule',
       },
     ]);
     expect(netlist?.inputs.map((p) => p.name).sort()).toEqual(['low', 'sda']);
@@ -317,7 +330,8 @@ describe('pins that float', () => {
 describe('derived clocks', () => {
   test('a ripple counter counts', () => {
     const sim = run(
-      'module m(input clk, output reg [2:0] y = 0); always @(posedge clk) y[0] <= ~y[0]; always @(negedge y[0]) y[1] <= ~y[1]; always @(negedge y[1]) y[2] <= ~y[2]; endmodule',
+      'module m(input clk, output reg [2:0] y = 0); always @(posedge clk) y[0] <= ~y[0]; always @(negedge y[0]) ' +
+        'y[1] <= ~y[1]; always @(negedge y[1]) y[2] <= ~y[2]; endmodule',
     );
     const seen = Array.from({ length: 9 }, () => {
       const now = Number(sim.getOutput('y'));

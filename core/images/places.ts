@@ -46,7 +46,8 @@ export function checkPlaces(places: readonly Place[], size: number, sectorBytes:
           guarded ? 'error' : 'warning',
           'shared-sector',
           [k, i],
-          `"${other.name}" and "${place.name}" share a sector; ${guarded ? 'an image must not be erased for its neighbour' : 'neither can be erased alone'}.`,
+          `"${other.name}" and "${place.name}" share a sector; ` +
+            `${guarded ? 'an image must not be erased for its neighbour' : 'neither can be erased alone'}.`,
         );
       }
     }

@@ -25,7 +25,8 @@ export function readSRecord(file: Uint8Array): ImageReading {
       complaints.error(
         line,
         'after-end',
-        `There is more behind the end record of line ${ended}, which ends the file: two files may have been put together.`,
+        `There is more behind the end record of line ${ended}, which ends the file: two files may have been put ` +
+          'together.',
       );
       return false;
     }
@@ -59,7 +60,8 @@ export function readSRecord(file: Uint8Array): ImageReading {
       complaints.error(
         line,
         'checksum',
-        `The check sum is ${hex(byteAt(record, count - 1), 2)}, it should be ${hex(should, 2)}: a digit of this line is wrong.`,
+        `The check sum is ${hex(byteAt(record, count - 1), 2)}, it should be ${hex(should, 2)}: a digit of this ` +
+          'line is wrong.',
       );
     let place = 0;
     for (let i = 1; i <= address; i++) place = place * 256 + byteAt(record, i);

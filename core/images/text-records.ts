@@ -31,7 +31,9 @@ export class Complaints {
       severity: differs ? 'error' : 'warning',
       line,
       code: differs ? 'overlap' : 'overlap-same',
-      message: `Address ${hex(address, 8)} is given here again, ${differs ? 'with other data than' : 'with the same data as'} in line ${firstLine}.`,
+      message:
+        `Address ${hex(address, 8)} is given here again, ` +
+        `${differs ? 'with other data than' : 'with the same data as'} in line ${firstLine}.`,
     });
   }
 

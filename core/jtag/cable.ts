@@ -2,7 +2,8 @@
  * One thing a cable does. All vectors are packed, first bit first.
  *
  * - `tms`: `count` TCK cycles with the given TMS bits, TDI held at 1.
- * - `shift`: `count` cycles with TMS 0, TDI from `tdi`; `exit` makes TMS 1 on the last one; `capture` asks for the TDO bits.
+ * - `shift`: `count` cycles with TMS 0, TDI from `tdi`; `exit` makes TMS 1 on the last one; `capture` asks for the TDO
+ *   bits.
  * - `clock`: `count` cycles with TMS 0 and TDI 1, in a state that TMS 0 does not leave.
  * - `wait`: TCK rests for that long.
  * - `trst`: the reset wire of the test port, where the board has one.

@@ -86,7 +86,8 @@ export async function climbChain(queue: ScanQueue, known: readonly KnownDevice[]
       ok: bad.length === 0,
       measured: ids.map((id) => (id === null ? 'none' : describeIdcode(id))).join(', '),
       tryNext: [
-        `Place ${bad.join(', ')}: this manufacturer code belongs to nobody, so bits are disturbed. Lower the TCK frequency.`,
+        `Place ${bad.join(', ')}: this manufacturer code belongs to nobody, so bits are disturbed. Lower the TCK ` +
+          'frequency.',
         'Check ground between cable and board.',
       ],
     };

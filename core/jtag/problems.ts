@@ -1,9 +1,12 @@
-// All that can go wrong here, and how it is said. Codes are stable; what stands in brackets tells apart where it happens.
+// All that can go wrong here, and how it is said. Codes are stable; what stands in brackets tells apart where it
+// happens.
 import { saying, type Told } from '../result.ts';
 
 export const problem = saying({
   'chain-open': ({ answered, answeredText, next }: Told<'answered' | 'answeredText' | 'next'>) => ({
-    message: `The ${answered} ${answeredText} nearest TDO answer, but nothing that is sent into TDI comes out: the chain is open behind place ${next}.`,
+    message:
+      `The ${answered} ${answeredText} nearest TDO answer, but nothing that is sent into TDI comes out: the chain ` +
+      `is open behind place ${next}.`,
     tryNext: [
       `Check that the device next to place ${next}, towards TDI, is fitted and powered.`,
       'Check that it is not held in reset: measure its TRST pin.',
@@ -11,15 +14,21 @@ export const problem = saying({
     ],
   }),
   'idcode-illegal': ({ index, idcode }: Told<'index' | 'idcode'>) => ({
-    message: `Place ${index} answers ${idcode}: its manufacturer code is one that nobody may have, so these are disturbed bits.`,
+    message:
+      `Place ${index} answers ${idcode}: its manufacturer code is one that nobody may have, so these are disturbed ` +
+      'bits.',
     tryNext: ['Lower the TCK frequency and scan again.', 'Check ground and TCK at the connector.'],
   }),
   'ir-ambiguous': ({ total, open }: Told<'total' | 'open'>) => ({
-    message: `The instruction path is ${total} bits long and can be divided in several ways among the unknown devices at places ${open}.`,
+    message:
+      `The instruction path is ${total} bits long and can be divided in several ways among the unknown devices at ` +
+      `places ${open}.`,
     tryNext: ['Read the BSDL file of one of them.', 'Or give the instruction length of one of them.'],
   }),
   'ir-length': ({ places }: Told<'places'>) => ({
-    message: `The instruction lengths given by hand (${places}) do not hold: a neighbour did not get the instruction it was sent.`,
+    message:
+      `The instruction lengths given by hand (${places}) do not hold: a neighbour did not get the instruction it ` +
+      'was sent.',
     tryNext: ['Correct the length.', 'Read the BSDL file of the device.'],
   }),
   'ir-length (irDiffers)': ({ pathCount, told, why }: Told<'pathCount' | 'told' | 'why'>) => ({

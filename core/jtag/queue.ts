@@ -148,8 +148,8 @@ export class ScanQueue {
   }
 
   /**
-   * Sends what is queued, a few batches ahead of the answers. `onBits` hears of each batch that was carried out. Rejects
-   * with `ProblemError` when the cable is lost; the queue is then empty again.
+   * Sends what is queued, a few batches ahead of the answers. `onBits` hears of each batch that was carried out.
+   * Rejects with `ProblemError` when the cable is lost; the queue is then empty again.
    */
   async flush(onBits?: (sent: number) => void): Promise<void> {
     const ahead: Batch[] = [];

@@ -59,8 +59,8 @@ export function cover(network: Network, roots: readonly Literal[]): Cover {
   const enumerate = (node: number): Cut[] => {
     const [a, b] = [nodeOf(numberAt(network.first, node)), nodeOf(numberAt(network.second, node))];
     const found: Cut[] = [];
-    for (const x of cuts[a] as readonly Cut[])
-      for (const y of cuts[b] as readonly Cut[]) {
+    for (const x of item(cuts, a))
+      for (const y of item(cuts, b)) {
         if (popCount(x.mark | y.mark) > INPUTS) continue;
         const leaves = merged(x.leaves, y.leaves);
         if (
@@ -90,7 +90,7 @@ export function cover(network: Network, roots: readonly Literal[]): Cover {
         arrival[node] = chains.of(node);
         cuts[node] = [trivial(node)];
       } else {
-        const found = byArea ? [...(cuts[node] as readonly Cut[])].slice(0, -1) : enumerate(node);
+        const found = byArea ? [...item(cuts, node)].slice(0, -1) : enumerate(node);
         for (const cut of found) weigh(cut, node);
         found.sort((x, y) =>
           byArea
@@ -98,10 +98,10 @@ export function cover(network: Network, roots: readonly Literal[]): Cover {
             : x.arrival - y.arrival || x.area - y.area || x.leaves.length - y.leaves.length,
         );
         const kept = found.slice(0, MOST_CUTS);
-        const [chosen] = kept;
-        best[node] = chosen as Cut;
-        arrival[node] = (chosen as Cut).arrival;
-        flow[node] = (chosen as Cut).area;
+        const chosen = item(kept, 0);
+        best[node] = chosen;
+        arrival[node] = chosen.arrival;
+        flow[node] = chosen.area;
         cuts[node] = [...kept, trivial(node)];
       }
     }

@@ -105,13 +105,21 @@ function expectEqual(netlist: Netlist, rounds: number): Mapped {
 
 const DESIGNS: Record<string, string> = {
   arithmetic:
-    'module m(input [11:0] a, b, input signed [8:0] c, d, output [12:0] s, output [11:0] t, output [23:0] p, output lt, slt, eq, output [11:0] q, r, output signed [8:0] sq); assign s = a + b; assign t = a - b; assign p = a * b; assign lt = a < b; assign slt = c < d; assign eq = a == b; assign q = a / b; assign r = a % b; assign sq = c / d; endmodule',
+    'module m(input [11:0] a, b, input signed [8:0] c, d, output [12:0] s, output [11:0] t, output [23:0] p, ' +
+    'output lt, slt, eq, output [11:0] q, r, output signed [8:0] sq); assign s = a + b; assign t = a - b; assign ' +
+    'p = a * b; assign lt = a < b; assign slt = c < d; assign eq = a == b; assign q = a / b; assign r = a % b; ' +
+    'assign sq = c / d; endmodule',
   shifts:
-    'module m(input [16:0] a, input [5:0] n, input signed [9:0] s, output [16:0] l, r, output signed [9:0] x, output [2:0] k); assign l = a << n; assign r = a >> n; assign x = s >>> n[3:0]; assign k = {&a, |a, ^a}; endmodule',
+    'module m(input [16:0] a, input [5:0] n, input signed [9:0] s, output [16:0] l, r, output signed [9:0] x, ' +
+    'output [2:0] k); assign l = a << n; assign r = a >> n; assign x = s >>> n[3:0]; assign k = {&a, |a, ^a}; ' +
+    'endmodule',
   registers:
-    "module m(input clk, rst, en, up, input [7:0] d, output reg [7:0] q, output reg [3:0] z); always @(posedge clk) if (rst) q <= 8'h5a; else if (en) q <= up ? q + 1 : d ^ q; always @(posedge clk or posedge rst) if (rst) z <= 0; else if (!en) z <= z + d[3:0]; endmodule",
+    'module m(input clk, rst, en, up, input [7:0] d, output reg [7:0] q, output reg [3:0] z); always @(posedge ' +
+    "clk) if (rst) q <= 8'h5a; else if (en) q <= up ? q + 1 : d ^ q; always @(posedge clk or posedge rst) if " +
+    '(rst) z <= 0; else if (!en) z <= z + d[3:0]; endmodule',
   choices:
-    "module m(input [2:0] s, input [7:0] a, b, c, d, output reg [7:0] y); always @* casez (s) 3'b1??: y = a; 3'b01?: y = b & c; 3'b001: y = d | a; default: y = ~c; endcase endmodule",
+    "module m(input [2:0] s, input [7:0] a, b, c, d, output reg [7:0] y); always @* casez (s) 3'b1??: y = a; " +
+    "3'b01?: y = b & c; 3'b001: y = d | a; default: y = ~c; endcase endmodule",
 };
 
 describe('the mapped design computes what the words compute', () => {
@@ -163,7 +171,8 @@ describe('counts that can be worked out by hand', () => {
     });
     expect(
       usage(
-        'module m(input clk, rst, en, output reg [7:0] q); always @(posedge clk) if (rst) q <= 0; else if (en) q <= q + 1; endmodule',
+        'module m(input clk, rst, en, output reg [7:0] q); always @(posedge clk) if (rst) q <= 0; else if (en) q ' +
+          '<= q + 1; endmodule',
       ).total,
     ).toMatchObject({ luts: 8, registers: 8, cells: 8 });
   });
@@ -173,13 +182,15 @@ describe('counts that can be worked out by hand', () => {
     ).toBe(8);
     expect(
       usage(
-        'module m(input [1:0] s, input [7:0] a, b, c, d, output [7:0] y); assign y = s[1] ? (s[0] ? a : b) : (s[0] ? c : d); endmodule',
+        'module m(input [1:0] s, input [7:0] a, b, c, d, output [7:0] y); assign y = s[1] ? (s[0] ? a : b) : ' +
+          '(s[0] ? c : d); endmodule',
       ).total.luts,
     ).toBe(24);
   });
   test('a memory read at a clock edge is block RAM, one read without is tables, and says why', () => {
     const memory = (read: string) =>
-      `module m(input clk, we, input [8:0] a, input [7:0] d, output reg [7:0] y); reg [7:0] t [0:511]; always @(posedge clk) if (we) t[a] <= d; ${read} endmodule`;
+      'module m(input clk, we, input [8:0] a, input [7:0] d, output reg [7:0] y); reg [7:0] t [0:511]; always ' +
+      `@(posedge clk) if (we) t[a] <= d; ${read} endmodule`;
     expect(usage(memory('always @(posedge clk) y <= t[a];'))).toMatchObject({
       total: { blockRams: 1, memoryLuts: 0 },
       memories: [{ kind: 'block' }],
@@ -191,12 +202,15 @@ describe('counts that can be worked out by hand', () => {
   });
   test('byte lanes need no second port', () => {
     const text =
-      'module m(input clk, input [1:0] we, input [7:0] a, input [15:0] d, output reg [15:0] y); reg [15:0] t [0:255]; always @(posedge clk) begin if (we[0]) t[a][7:0] <= d[7:0]; if (we[1]) t[a][15:8] <= d[15:8]; y <= t[a]; end endmodule';
+      'module m(input clk, input [1:0] we, input [7:0] a, input [15:0] d, output reg [15:0] y); reg [15:0] t ' +
+      '[0:255]; always @(posedge clk) begin if (we[0]) t[a][7:0] <= d[7:0]; if (we[1]) t[a][15:8] <= d[15:8]; y ' +
+      '<= t[a]; end endmodule';
     expect(usage(text).total.blockRams).toBe(1);
   });
   test('each instance is counted for itself', () => {
     const { instances } = usage(
-      'module k(input [3:0] a, output [3:0] y); assign y = a + 3; endmodule module m(input clk, input [3:0] a, output reg [3:0] y); wire [3:0] w; k one(a, w); always @(posedge clk) y <= w; endmodule',
+      'module k(input [3:0] a, output [3:0] y); assign y = a + 3; endmodule module m(input clk, input [3:0] a, ' +
+        'output reg [3:0] y); wire [3:0] w; k one(a, w); always @(posedge clk) y <= w; endmodule',
     );
     expect(instances).toEqual([
       { path: 'm', luts: 0, registers: 4, blockRams: 0 },

@@ -84,7 +84,8 @@ function placed(memory: Memory, ports: readonly MemoryPort[], design: BitDesign,
     luts: tables,
     reason:
       bits >= cells.leastBlockBits
-        ? 'It is read without a clock; block RAM gives its word a clock edge after the address. Put a register behind the read, or before the address.'
+        ? 'It is read without a clock; block RAM gives its word a clock edge after the address. Put a register ' +
+          'behind the read, or before the address.'
         : null,
   };
 }

@@ -16,7 +16,8 @@ const D = delaysOf(2);
 describe('static timing', () => {
   test('one table between two registers', () => {
     const { clocks } = timed(
-      'module m(input clk, input d, output reg q); reg a, b; always @(posedge clk) begin a <= d; b <= ~d; q <= a & b; end endmodule',
+      'module m(input clk, input d, output reg q); reg a, b; always @(posedge clk) begin a <= d; b <= ~d; q <= a ' +
+        '& b; end endmodule',
       { clk: 100e6 },
     );
     const delay = D.clockToOut + D.route + D.lut + D.route + D.setup;
@@ -35,14 +36,16 @@ describe('static timing', () => {
   });
   test('half a period between opposite edges', () => {
     const { clocks } = timed(
-      'module m(input clk, input d, output reg q); reg a; always @(posedge clk) a <= d; always @(negedge clk) q <= a; endmodule',
+      'module m(input clk, input d, output reg q); reg a; always @(posedge clk) a <= d; always @(negedge clk) q ' +
+        '<= a; endmodule',
       { clk: 100e6 },
     );
     expect(clocks[0]?.worstSlack).toBeCloseTo(5 - D.clockToOut - D.route - D.setup, 9);
   });
   test('ways between clocks are kept apart and give no frequency', () => {
     const { clocks, crossings } = timed(
-      'module m(input c1, c2, input d, output reg q); reg a; always @(posedge c1) a <= d; always @(posedge c2) q <= a; endmodule',
+      'module m(input c1, c2, input d, output reg q); reg a; always @(posedge c1) a <= d; always @(posedge c2) q ' +
+        '<= a; endmodule',
     );
     expect(clocks.map((c) => [c.clock, c.highest])).toEqual([
       ['c1', null],
@@ -52,7 +55,8 @@ describe('static timing', () => {
   });
   test('steps name the source line of what they were made for', () => {
     const { clocks } = timed(
-      'module m(input clk, input [3:0] d, output reg q);\n reg [3:0] a;\n wire all = &a;\n always @(posedge clk) begin\n a <= d;\n q <= all;\n end\nendmodule',
+      'module m(input clk, input [3:0] d, output reg q);\n reg [3:0] a;\n wire all = &a;\n always @(posedge clk) ' +
+        'begin\n a <= d;\n q <= all;\n end\nendmodule',
     );
     expect(clocks[0]?.paths[0]?.steps.find((s) => s.what === 'LUT')).toMatchObject({
       file: 't.v',

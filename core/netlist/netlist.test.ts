@@ -132,7 +132,8 @@ describe('optimising', () => {
   test('drops what no output sees, and keeps the names of what is left', () => {
     const { netlist: small } = optimise(
       netlist(
-        'module m(input clk, input [7:0] a, output y); reg [7:0] seen, unseen; always @(posedge clk) begin seen <= a; unseen <= a + 1; end assign y = ^seen; endmodule',
+        'module m(input clk, input [7:0] a, output y); reg [7:0] seen, unseen; always @(posedge clk) begin seen ' +
+          '<= a; unseen <= a + 1; end assign y = ^seen; endmodule',
       ),
     );
     expect(small.registers).toHaveLength(1);
@@ -142,7 +143,8 @@ describe('optimising', () => {
   test('every argument stands before its user, whatever the source', () => {
     const { netlist: small } = optimise(
       netlist(
-        'module m(input clk, input [3:0] a, output [3:0] y); wire [3:0] p, q; assign y = p; assign p = q ^ r; reg [3:0] r; assign q = a + r; always @(posedge clk) r <= y; endmodule',
+        'module m(input clk, input [3:0] a, output [3:0] y); wire [3:0] p, q; assign y = p; assign p = q ^ r; ' +
+          'reg [3:0] r; assign q = a + r; always @(posedge clk) r <= y; endmodule',
       ),
     );
     for (const [id, node] of small.nodes.entries()) for (const arg of node.args) expect(arg).toBeLessThan(id);
@@ -163,7 +165,8 @@ describe('optimising', () => {
   test('optimising twice changes nothing more', () => {
     const once = optimise(
       netlist(
-        'module m(input clk, input [7:0] a, output reg [7:0] y); reg [7:0] mem [0:31]; always @(posedge clk) begin mem[a[4:0]] <= a; y <= mem[y[4:0]] + a; end endmodule',
+        'module m(input clk, input [7:0] a, output reg [7:0] y); reg [7:0] mem [0:31]; always @(posedge clk) ' +
+          'begin mem[a[4:0]] <= a; y <= mem[y[4:0]] + a; end endmodule',
       ),
     ).netlist;
     const twice = optimise(once).netlist;
@@ -176,7 +179,10 @@ test('a node belongs to the clocks whose registers it depends on', () => {
   const made = elaborate([
     {
       name: 't.v',
-      text: 'module m(input a, input b, input d, output x, output y, output z, output w); reg p, q; always @(posedge a) p <= d; always @(posedge b) q <= p; assign x = ~p; assign y = q; assign z = p & q; assign w = d; endmodule',
+      text:
+        'module m(input a, input b, input d, output x, output y, output z, output w); reg p, q; always @(posedge ' +
+        'a) p <= d; always @(posedge b) q <= p; assign x = ~p; assign y = q; assign z = p & q; assign w = d; ' +
+        'endmodule',
     },
   ]).netlist;
   if (!made) throw new Error('does not elaborate');

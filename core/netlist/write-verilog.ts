@@ -143,7 +143,8 @@ class Writer {
       case 'mods': {
         const signed = this.#free(`${name}_signed`);
         return [
-          `  wire signed ${range(node.width)}${signed} = $signed(${a}) ${node.op === 'divs' ? '/' : '%'} $signed(${b});`,
+          `  wire signed ${range(node.width)}${signed} = $signed(${a}) ${node.op === 'divs' ? '/' : '%'} ` +
+            `$signed(${b});`,
           wire(`${b} == 0 ? ${node.op === 'divs' ? `{${node.width}{1'b1}}` : a} : ${signed}`),
         ];
       }
@@ -196,7 +197,9 @@ class Writer {
   #registerBlocks(): string[] {
     const groups = new Map<string, Register[]>();
     for (const register of this.#netlist.registers) {
-      const event = `${register.edge} ${this.#name(register.clock)}${register.reset === null ? '' : ` or posedge ${this.#name(register.reset)}`}`;
+      const event =
+        `${register.edge} ` +
+        `${this.#name(register.clock)}${register.reset === null ? '' : ` or posedge ${this.#name(register.reset)}`}`;
       groups.set(event, [...(groups.get(event) ?? []), register]);
     }
     return [...groups].flatMap(([event, registers]) => {
@@ -232,7 +235,8 @@ class Writer {
     return Array.from(
       { length: width },
       (_, i) =>
-        `  assign ${part(port, width, i, 1)} = ${part(this.#name(enable), width, i, 1)} ? ${part(this.#name(node), width, i, 1)} : 1'bz;`,
+        `  assign ${part(port, width, i, 1)} = ${part(this.#name(enable), width, i, 1)} ? ` +
+        `${part(this.#name(node), width, i, 1)} : 1'bz;`,
     );
   }
 }

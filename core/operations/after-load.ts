@@ -84,7 +84,9 @@ async function watchPins(
   return pins.map(({ port, pin }) => ({ port, pin, ticks: ticks(pin) }));
 }
 
-/** A clock as fast as TCK, or a multiple of it, stands still for whoever looks with TCK: from another one it does not. */
+/**
+ * A clock as fast as TCK, or a multiple of it, stands still for whoever looks with TCK: from another one it does not.
+ */
 async function atAnotherTck(chain: ChainSession, look: () => Promise<void>): Promise<void> {
   const { tckHz } = await chain.cable.state();
   await chain.cable.setFrequency(tckHz * OTHER_TCK);

@@ -22,9 +22,9 @@ function mapsOf(part: string, families: readonly Family[]): readonly BoundaryMap
 }
 
 /**
- * Devices of a chain as boundary scan takes them; `given` are descriptions read for this board, by name. Which package a
- * part comes in is not told by its IDCODE: it is found by the length of its boundary register. Null while a length is not
- * known.
+ * Devices of a chain as boundary scan takes them; `given` are descriptions read for this board, by name. Which package
+ * a part comes in is not told by its IDCODE: it is found by the length of its boundary register. Null while a length is
+ * not known.
  */
 export async function describedChain(
   chain: ChainSession,

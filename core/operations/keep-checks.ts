@@ -53,7 +53,8 @@ export function checkKeep(
     add(
       'chip',
       parameters && expects !== null ? 'pass' : 'warn',
-      `${part.maker} ${part.name}; ${parameters ? 'its own table agrees' : 'it has no table of its own'}.${expects === null ? ' Nothing says which chip should be here, so another board would be written as well: name it in a board description.' : ''}`,
+      `${part.maker} ${part.name}; ` +
+        `${parameters ? 'its own table agrees' : 'it has no table of its own'}.${expects === null ? ' Nothing says which chip should be here, so another board would be written as well: name it in a board description.' : ''}`,
     );
   add(
     'protection',
@@ -67,7 +68,8 @@ export function checkKeep(
     add(
       'size',
       'pass',
-      `${blocks.reduce((sum, { bytes }) => sum + bytes.length, 0).toLocaleString('en')} bytes of ${part.bytes.toLocaleString('en')}.`,
+      `${blocks.reduce((sum, { bytes }) => sum + bytes.length, 0).toLocaleString('en')} bytes of ` +
+        `${part.bytes.toLocaleString('en')}.`,
     );
   for (const message of crossings(flash, blocks)) add('place', 'stop', message);
   for (const block of blocks) if (block.role !== 'data') checkImage(block, flash, add);
@@ -77,7 +79,8 @@ export function checkKeep(
     add(
       'replaced',
       'warn',
-      `The boot header names an update at ${hex(look.update)}. It is erased, and the golden image at 0x0 is written over.`,
+      `The boot header names an update at ${hex(look.update)}. It is erased, and the golden image at 0x0 is ` +
+        'written over.',
     );
   add(
     'boot switch',
@@ -118,7 +121,8 @@ function covered(
       return isSame
         ? []
         : [
-            `${name} would be written over by "${block.name}" at ${hex(block.address)}: the FPGA could not boot from it any more.`,
+            `${name} would be written over by "${block.name}" at ${hex(block.address)}: the FPGA could not boot ` +
+              'from it any more.',
           ];
     }),
   );

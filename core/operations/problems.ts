@@ -1,4 +1,5 @@
-// All that can go wrong here, and how it is said. Codes are stable; what stands in brackets tells apart where it happens.
+// All that can go wrong here, and how it is said. Codes are stable; what stands in brackets tells apart where it
+// happens.
 import { saying, type Told } from '../result.ts';
 
 export const problem = saying({
@@ -7,7 +8,9 @@ export const problem = saying({
     tryNext: ['Write the flash again.'],
   }),
   'clock-not-told': ({ clock }: Told<'clock'>) => ({
-    message: `The rate of the sampling clock ${clock} cannot be told at this TCK: what was counted does not agree with itself, so the times of a capture would be wrong.`,
+    message:
+      `The rate of the sampling clock ${clock} cannot be told at this TCK: what was counted does not agree with ` +
+      'itself, so the times of a capture would be wrong.',
     tryNext: ['Set another TCK under Bench.', `Say the frequency of ${clock} under Design, Clocks.`],
   }),
   'clock-stopped': ({ clock }: Told<'clock'>) => ({
@@ -27,7 +30,9 @@ export const problem = saying({
     tryNext: ['Load the current build.'],
   }),
   'flash-alignment': ({ kibibytes, multiple }: Told<'kibibytes' | 'multiple'>) => ({
-    message: `This stretch begins or ends inside a sector of ${kibibytes} KiB; what else the sector holds would be lost. Nothing was erased.`,
+    message:
+      `This stretch begins or ends inside a sector of ${kibibytes} KiB; what else the sector holds would be lost. ` +
+      'Nothing was erased.',
     tryNext: [`Choose multiples of 0x${multiple}.`],
   }),
   'flash-protected': () => ({
@@ -90,7 +95,9 @@ export const problem = saying({
     tryNext: ['Wait longer.', 'Check that the condition can come true.'],
   }),
   'not-switched': ({ onText, patienceMicroseconds }: Told<'onText' | 'patienceMicroseconds'>) => ({
-    message: `The board was not switched ${onText} within ${patienceMicroseconds} minutes: its reference voltage did not change.`,
+    message:
+      `The board was not switched ${onText} within ${patienceMicroseconds} minutes: its reference voltage did not ` +
+      'change.',
     tryNext: [
       'Start the rehearsal again when you can reach the switch.',
       'Check that the reference pin of the cable is wired.',
@@ -101,7 +108,9 @@ export const problem = saying({
     tryNext: ['Arm again, and press "Trigger now" to take what there is.'],
   }),
   'power-lost': ({ referenceVolts }: Told<'referenceVolts'>) => ({
-    message: `The board lost its supply in the middle of this: its reference voltage is ${referenceVolts} V. What was written before is there; the rest is not.`,
+    message:
+      `The board lost its supply in the middle of this: its reference voltage is ${referenceVolts} V. What was ` +
+      'written before is there; the rest is not.',
     tryNext: [
       'Switch the board on and write again: it goes on with what is missing.',
       'Check the supply: it must not drop while the flash draws its erase current.',

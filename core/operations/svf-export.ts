@@ -102,7 +102,8 @@ function open(
   const svf = new SvfWriter(take);
   const sum = (lengths: readonly number[]) => lengths.reduce((total, own) => total + own, 0);
   svf.comment(
-    `${what} ${bitstream.top} for ${part.name}, fingerprint ${bitstream.fingerprint}\nDevice ${index} of ${irLengths.length}, 0 nearest TDO`,
+    `${what} ${bitstream.top} for ${part.name}, fingerprint ${bitstream.fingerprint}\nDevice ${index} of ` +
+      `${irLengths.length}, 0 nearest TDO`,
   );
   svf.pad(
     { irBits: sum(irLengths.slice(0, index)), devices: index },

@@ -113,7 +113,9 @@ export function describeMismatch({ line, name, length, bits, expected, actual }:
   const places = bits.length > 8 ? `${bits.slice(0, 8).join(', ')} and more` : bits.join(', ');
   return {
     code: 'tdo-mismatch',
-    message: `Line ${line}: ${name} of ${length} bits: TDO differs at ${bits.length === 1 ? 'bit' : 'bits'} ${places}. Expected ${short(expected)}, got ${short(actual)}.`,
+    message:
+      `Line ${line}: ${name} of ${length} bits: TDO differs at ${bits.length === 1 ? 'bit' : 'bits'} ${places}. ` +
+      `Expected ${short(expected)}, got ${short(actual)}.`,
     tryNext: [
       'Check that the file is for this device, and the offsets for its place in the chain.',
       'Lower the TCK frequency and play it again.',

@@ -189,8 +189,8 @@ export class PodClient implements Cable {
   }
 
   /**
-   * Hears of the pod and its board whenever something changes; `onDeed` of what others did, from the last of it that the
-   * pod still knows on.
+   * Hears of the pod and its board whenever something changes; `onDeed` of what others did, from the last of it that
+   * the pod still knows on.
    */
   async watch(listener: (status: PodStatusEvent) => void, onDeed: (deed: ToldDeed) => void = () => {}): Promise<void> {
     this.#status = listener;

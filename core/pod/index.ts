@@ -1,5 +1,5 @@
-// The pod protocol: what travels between this product and the process that owns a cable, and both its ends. Knows neither
-// sockets nor what a cable is made of. docs/pod-protocol.md
+// The pod protocol: what travels between this product and the process that owns a cable, and both its ends. Knows
+// neither sockets nor what a cable is made of. docs/pod-protocol.md
 export { watchBeat } from './beat.ts';
 export { PodClient } from './client.ts';
 export { PodServer } from './server.ts';

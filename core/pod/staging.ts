@@ -7,7 +7,8 @@ import type { StagedFile } from './staged.ts';
 import type { PodTarget } from './target.ts';
 
 /**
- * Carries a file out on a target by itself; `note` takes lines for the file's log. Resolves to what went wrong, or null.
+ * Carries a file out on a target by itself; `note` takes lines for the file's log. Resolves to what went wrong, or
+ * null.
  */
 export type CarryOut = (
   job: { readonly what: 'load' | 'svf'; readonly bytes: Uint8Array; readonly device: number | null },

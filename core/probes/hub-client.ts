@@ -13,8 +13,8 @@ interface HubIdentity {
 }
 
 /**
- * The host's side of the hub, reached through the user register that the family's instruction `debugLink` selects. Writes
- * are queued and go out with the next read or `flush`.
+ * The host's side of the hub, reached through the user register that the family's instruction `debugLink` selects.
+ * Writes are queued and go out with the next read or `flush`.
  */
 export class HubClient {
   readonly #link: ChainLink;

@@ -18,9 +18,12 @@ export function debugVerilog({ fingerprint, cores }: ProbeMap): SourceFile {
     `module nimble_debug (\n  ${ports.join(',\n  ')}\n);`,
     '  wire [3:0] bus_core; wire [7:0] bus_reg; wire [31:0] bus_wdata; wire bus_write, stream_load, stream_next;',
     ...cores.map(({ core }) => `  wire [31:0] rdata_${core}; wire stream_${core};`),
-    `  nimble_hub #(.PRINT(128'h${fingerprint}), .CORES(${cores.length})) hub (.tck(tck), .tdi(tdi), .capture(capture), .shift(shift), .tdo(tdo),`,
-    '    .bus_core(bus_core), .bus_reg(bus_reg), .bus_wdata(bus_wdata), .bus_write(bus_write), .stream_load(stream_load), .stream_next(stream_next),',
-    `    .bus_rdata(${cores.map(({ core }) => `rdata_${core}`).join(' | ') || "32'd0"}), .stream_bit(${cores.map(({ core }) => `stream_${core}`).join(' | ') || "1'b0"}));`,
+    `  nimble_hub #(.PRINT(128'h${fingerprint}), .CORES(${cores.length})) hub (.tck(tck), .tdi(tdi), ` +
+      '.capture(capture), .shift(shift), .tdo(tdo),',
+    '    .bus_core(bus_core), .bus_reg(bus_reg), .bus_wdata(bus_wdata), .bus_write(bus_write), ' +
+      '.stream_load(stream_load), .stream_next(stream_next),',
+    `    .bus_rdata(${cores.map(({ core }) => `rdata_${core}`).join(' | ') || "32'd0"}), ` +
+      `.stream_bit(${cores.map(({ core }) => `stream_${core}`).join(' | ') || "1'b0"}));`,
     ...cores.map(instanceOf),
     'endmodule',
   ].join('\n');
@@ -28,7 +31,8 @@ export function debugVerilog({ fingerprint, cores }: ProbeMap): SourceFile {
 }
 
 const bus = (core: number): string =>
-  `.tck(tck), .bus_core(bus_core), .bus_reg(bus_reg), .bus_wdata(bus_wdata), .bus_write(bus_write), .stream_load(stream_load), .stream_next(stream_next), .bus_rdata(rdata_${core}), .stream_bit(stream_${core})`;
+  '.tck(tck), .bus_core(bus_core), .bus_reg(bus_reg), .bus_wdata(bus_wdata), .bus_write(bus_write), ' +
+  `.stream_load(stream_load), .stream_next(stream_next), .bus_rdata(rdata_${core}), .stream_bit(stream_${core})`;
 
 function portsOf(core: RecorderMap | PanelMap): string[] {
   const n = core.core;
@@ -54,6 +58,16 @@ function lateBits({ width, signals }: RecorderMap): string {
 function instanceOf(core: RecorderMap | PanelMap): string {
   const n = core.core;
   if (core.kind === 'recorder')
-    return `  nimble_recorder #(.CORE(${n}), .W(${core.width}), .LATE(${core.width}'b${lateBits(core)}), .LOG_DEPTH(${Math.log2(core.depth)}), .C(${core.comparators}), .S(${core.stages}), .Q(${core.qualifier ? 1 : 0}), .G(${Math.log2(core.segments)})) core_${n} (.clk(c${n}_clk), .probe(c${n}_probe), ${bus(n)});`;
-  return `  nimble_panel #(.CORE(${n}), .LEVERS(${Math.max(1, core.leverBits)}), .ENABLES(${Math.max(1, core.enableBits)}), .GAUGES(${Math.max(1, core.gaugeBits)}), .LEVER_WORDS(${words(core.leverBits)}), .ENABLE_WORDS(${words(core.enableBits)})) core_${n} (.clk(c${n}_clk), .gauge(c${n}_gauge), .lever(c${n}_lever), .enable(c${n}_enable), ${bus(n)});`;
+    return (
+      `  nimble_recorder #(.CORE(${n}), .W(${core.width}), .LATE(${core.width}'b${lateBits(core)}), ` +
+      `.LOG_DEPTH(${Math.log2(core.depth)}), .C(${core.comparators}), .S(${core.stages}), ` +
+      `.Q(${core.qualifier ? 1 : 0}), .G(${Math.log2(core.segments)})) core_${n} (.clk(c${n}_clk), ` +
+      `.probe(c${n}_probe), ${bus(n)});`
+    );
+  return (
+    `  nimble_panel #(.CORE(${n}), .LEVERS(${Math.max(1, core.leverBits)}), ` +
+    `.ENABLES(${Math.max(1, core.enableBits)}), .GAUGES(${Math.max(1, core.gaugeBits)}), ` +
+    `.LEVER_WORDS(${words(core.leverBits)}), .ENABLE_WORDS(${words(core.enableBits)})) core_${n} (.clk(c${n}_clk), ` +
+    `.gauge(c${n}_gauge), .lever(c${n}_lever), .enable(c${n}_enable), ${bus(n)});`
+  );
 }

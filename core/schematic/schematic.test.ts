@@ -20,7 +20,9 @@ const lines = ({ nodes, edges }: Schematic): string[] => {
 
 describe('an instance', () => {
   const text =
-    'module inner(input clk, input [3:0] a, output reg [3:0] q); always @(posedge clk) q <= a; endmodule module m(input clk, input [3:0] a, b, output [3:0] y); wire [3:0] w; inner u(.clk(clk), .a(a + b), .q(w)); inner v(.clk(clk), .a(w), .q(y)); endmodule';
+    'module inner(input clk, input [3:0] a, output reg [3:0] q); always @(posedge clk) q <= a; endmodule module ' +
+    'm(input clk, input [3:0] a, b, output [3:0] y); wire [3:0] w; inner u(.clk(clk), .a(a + b), .q(w)); inner ' +
+    'v(.clk(clk), .a(w), .q(y)); endmodule';
   const { netlist, hierarchy } = read([{ name: 't.v', text }]);
   test('shows ports, instances, and logic between as one box', () => {
     const drawn = drawInstance(netlist, hierarchy, 'm', new Set());
@@ -54,7 +56,8 @@ describe('an instance', () => {
   });
   test('a named wire that several read is drawn once', () => {
     const text =
-      'module r(input n, d, output reg q); always @(posedge d or negedge n) if (!n) q <= 0; else q <= ~q; endmodule module m(input rst, d, output x, y); wire n = ~rst; r a(n, d, x); r b(n, d, y); endmodule';
+      'module r(input n, d, output reg q); always @(posedge d or negedge n) if (!n) q <= 0; else q <= ~q; ' +
+      'endmodule module m(input rst, d, output x, y); wire n = ~rst; r a(n, d, x); r b(n, d, y); endmodule';
     const read2 = read([{ name: 't.v', text }]);
     const drawn = drawInstance(read2.netlist, read2.hierarchy, 'm', new Set());
     expect(drawn?.nodes.filter((n) => n.kind === 'logic').map((n) => n.label)).toEqual(['n']);
@@ -76,7 +79,9 @@ describe('a cone', () => {
     const { small } = read([
       {
         name: 't.v',
-        text: "module m(input clk, input [3:0] a, output reg [3:0] q, output y); reg [3:0] p; always @(posedge clk) begin p <= a; q <= p + 4'd3; end assign y = q == 4'd7; endmodule",
+        text:
+          'module m(input clk, input [3:0] a, output reg [3:0] q, output y); reg [3:0] p; always @(posedge clk) ' +
+          "begin p <= a; q <= p + 4'd3; end assign y = q == 4'd7; endmodule",
       },
     ]);
     const cone = drawCone(small, 'm.q');

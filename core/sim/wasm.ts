@@ -208,7 +208,8 @@ export function emitByTurns(
   const get = (local: number) => [0x20, local];
   const edge = (write: (emitter: Emitter) => void, left: number, due: number, step: number) => {
     write(body);
-    body.code.push(...get(due), ...get(step), 0xa0, 0x21, due, ...get(left), 0x41, 1, 0x6b, 0x21, left); // f64.add, i32.sub
+    body.code.push(...get(due), ...get(step), 0xa0, 0x21, due); // f64.add
+    body.code.push(...get(left), 0x41, 1, 0x6b, 0x21, left); // i32.sub
   };
   // block loop: leave when nothing is left of either; then one edge, and again
   body.code.push(0x02, 0x40, 0x03, 0x40, ...get(leftA), ...get(leftB), 0x72, 0x45, 0x0d, 1);

@@ -160,7 +160,9 @@ export class SvfPlayer {
       return {
         code: 'svf-no-tdi',
         line,
-        message: `${name} gives no TDI, and ${before ? `its length changed from ${before.length} to ${length} bits` : 'there was none before'}.`,
+        message:
+          `${name} gives no TDI, and ` +
+          `${before ? `its length changed from ${before.length} to ${length} bits` : 'there was none before'}.`,
         tryNext: ['Give TDI whenever the length changes.'],
       };
     const mask = command.mask ?? (same ? before.mask : constantBits(length, 1));

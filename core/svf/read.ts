@@ -99,7 +99,9 @@ export class SvfReader {
     else if (byte === CLOSE || byte < SPACE || byte > 0x7e)
       this.#fail(
         'svf-syntax',
-        `The character ${byte > SPACE && byte < 0x7f ? `"${String.fromCharCode(byte)}"` : `0x${byte.toString(16).toUpperCase()}`} has no place here.`,
+        'The character ' +
+          `${byte > SPACE && byte < 0x7f ? `"${String.fromCharCode(byte)}"` : `0x${byte.toString(16).toUpperCase()}`} ` +
+          'has no place here.',
         'Is this an SVF file?',
       );
     else {
@@ -190,7 +192,9 @@ export class SvfReader {
       this.trouble = {
         code: 'svf-trst',
         line: read.line,
-        message: `TRST ${read.mode} after TRST ABSENT in line ${this.#absentSince}: where the wire is said to be absent, no other TRST may follow.`,
+        message:
+          `TRST ${read.mode} after TRST ABSENT in line ${this.#absentSince}: where the wire is said to be absent, ` +
+          'no other TRST may follow.',
         tryNext: ['Take one of the two out.'],
       };
     else {

@@ -36,7 +36,8 @@ export class SvfWriter {
     const zeros = (bits: number): string => (bits === 0 ? '0' : `${bits} TDI (0)`);
     this.#take('TRST OFF;\nENDIR IDLE;\nENDDR IDLE;\nSTATE RESET;\nSTATE IDLE;\n');
     this.#take(
-      `HIR ${ones(towardsTdo.irBits)};\nTIR ${ones(towardsTdi.irBits)};\nHDR ${zeros(towardsTdo.devices)};\nTDR ${zeros(towardsTdi.devices)};\n`,
+      `HIR ${ones(towardsTdo.irBits)};\nTIR ${ones(towardsTdi.irBits)};\nHDR ${zeros(towardsTdo.devices)};\nTDR ` +
+        `${zeros(towardsTdi.devices)};\n`,
     );
   }
 

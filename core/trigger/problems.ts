@@ -1,4 +1,5 @@
-// All that can go wrong here, and how it is said. Codes are stable; what stands in brackets tells apart where it happens.
+// All that can go wrong here, and how it is said. Codes are stable; what stands in brackets tells apart where it
+// happens.
 import { saying, type Told } from '../result.ts';
 
 export const problem = saying({
@@ -29,7 +30,9 @@ export const problem = saying({
     comparators,
     stages,
   }: Told<'needed' | 'neededStages' | 'name' | 'comparators' | 'stages'>) => ({
-    message: `This needs ${needed} comparators and ${neededStages} stages, the recorder "${name}" was built with ${comparators} and ${stages}.`,
+    message:
+      `This needs ${needed} comparators and ${neededStages} stages, the recorder "${name}" was built with ` +
+      `${comparators} and ${stages}.`,
     tryNext: [`Set its comparators to ${needed} and its stages to ${neededStages} under Probe, build and load.`],
   }),
   'trigger-syntax': () => ({

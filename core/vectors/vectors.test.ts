@@ -36,7 +36,9 @@ describe('published digests', () => {
   test('the catalogue of CRC algorithms, a bit a cycle', () => {
     // CRC of "123456789", catalogue of parametrised CRC algorithms; XMODEM and IBM-3740 differ in their start only.
     const crc =
-      "module crc #(parameter [15:0] INIT = 0) (input clk, input load, input [7:0] d, output reg [15:0] c); integer i; reg [15:0] n; always @* begin n = c ^ {d, 8'd0}; for (i = 0; i < 8; i = i + 1) n = n[15] ? (n << 1) ^ 16'h1021 : n << 1; end always @(posedge clk) c <= load ? INIT : n; endmodule";
+      'module crc #(parameter [15:0] INIT = 0) (input clk, input load, input [7:0] d, output reg [15:0] c); ' +
+      "integer i; reg [15:0] n; always @* begin n = c ^ {d, 8'd0}; for (i = 0; i < 8; i = i + 1) n = n[15] ? (n " +
+      "<< 1) ^ 16'h1021 : n << 1; end always @(posedge clk) c <= load ? INIT : n; endmodule";
     const bytes = [...'123456789'].map((char) => `0,${char.charCodeAt(0)},`).join('\n');
     const table = (end: string) => `load,d,=c\n1,0,\n${bytes.slice(0, -1)},${end}\n`;
     expect(run(crc, table('0x31c3')).failed).toBe(0);
@@ -58,7 +60,9 @@ describe('whole truth tables', () => {
       ([a = 0, b = 0, c = 0]) => `${a},${b},${c},${(a + b + c) & 7},${(a + b + c) >> 3}`,
     );
     const adder =
-      'module add(input [2:0] a, b, input ci, output [2:0] s, output co); wire [3:0] c; assign c[0] = ci; assign co = c[3]; genvar i; for (i = 0; i < 3; i = i + 1) begin : bit_of assign s[i] = a[i] ^ b[i] ^ c[i]; assign c[i+1] = a[i] & b[i] | c[i] & (a[i] ^ b[i]); end endmodule';
+      'module add(input [2:0] a, b, input ci, output [2:0] s, output co); wire [3:0] c; assign c[0] = ci; assign ' +
+      'co = c[3]; genvar i; for (i = 0; i < 3; i = i + 1) begin : bit_of assign s[i] = a[i] ^ b[i] ^ c[i]; ' +
+      'assign c[i+1] = a[i] & b[i] | c[i] & (a[i] ^ b[i]); end endmodule';
     expect(run(adder, `a,b,ci,=s,=co\n${rows.join('\n')}\n`)).toMatchObject({ passed: 128, failed: 0, clock: null });
   });
   test('an inverted AND is lit unless both inputs are 1', () => {
@@ -121,14 +125,16 @@ describe('four states', () => {
   });
   test('a conditional with an unknown selector merges bit by bit, an if takes its else', () => {
     const { actual } = run(
-      'module m(input s, input [3:0] a, b, output [3:0] y, output reg [3:0] z); assign y = s ? a : b; always @* if (s) z = a; else z = b; endmodule',
+      'module m(input s, input [3:0] a, b, output [3:0] y, output reg [3:0] z); assign y = s ? a : b; always @* ' +
+        'if (s) z = a; else z = b; endmodule',
       's,a,b,=y,=z\nx,0b1100,0b1010,0b0000,0b0000\n',
     );
     expect(actual[0]?.slice(3)).toEqual(['0b1xx0', '0b1010']);
   });
   test('case compares exactly, casez and casex leave z, and x and z, open', () => {
     const make = (word: string) =>
-      `module m(input [1:0] s, output reg [1:0] y); always @* ${word} (s) 2'b1?: y = 1; 2'b0x: y = 2; default: y = 3; endcase endmodule`;
+      `module m(input [1:0] s, output reg [1:0] y); always @* ${word} (s) 2'b1?: y = 1; 2'b0x: y = 2; default: y ` +
+      '= 3; endcase endmodule';
     const at = (word: string) =>
       run(make(word), 's,=y\n0b10,\n0b1z,\n0b1x,\n0b0x,\n0b00,\n').actual.map((cells) => cells[1]?.at(-1));
     expect(at('case')).toEqual(['3', '1', '3', '2', '3']);
@@ -137,7 +143,8 @@ describe('four states', () => {
   });
   test('arithmetic and relations with an unknown bit are unknown; a variable index that is unknown reads x', () => {
     const { actual } = run(
-      'module m(input [3:0] a, input [1:0] i, output [3:0] s, output lt, output b); assign s = a + 1; assign lt = a < 4; assign b = a[i]; endmodule',
+      'module m(input [3:0] a, input [1:0] i, output [3:0] s, output lt, output b); assign s = a + 1; assign lt ' +
+        '= a < 4; assign b = a[i]; endmodule',
       'a,i,=s,=lt,=b\n0b000x,0,,,\n3,0bx0,,,\n',
     );
     expect(actual[0]?.slice(2)).toEqual(['0xx', '0xx', '0xx']);
@@ -145,7 +152,8 @@ describe('four states', () => {
   });
   test('registers are x until loaded, unless they have a power-up value', () => {
     const text =
-      'module m(input clk, rst, output reg [3:0] q, output reg [3:0] n = 2); always @(posedge clk) begin if (rst) q <= 0; else q <= q + 1; n <= n + 1; end endmodule';
+      'module m(input clk, rst, output reg [3:0] q, output reg [3:0] n = 2); always @(posedge clk) begin if ' +
+      '(rst) q <= 0; else q <= q + 1; n <= n + 1; end endmodule';
     expect(run(text, 'rst,cycles,=q,=n\n0,0,,2\n0,1,,3\n1,1,0,4\n0,5,5,9\n').actual.map((cells) => cells[2])).toEqual([
       '0xx',
       '0xx',
@@ -163,7 +171,8 @@ describe('four states', () => {
 
 describe('the table', () => {
   const adder =
-    'module m(input [3:0] a, input signed [3:0] b, output [3:0] y, output signed [3:0] z); assign y = a + 1; assign z = -b; endmodule';
+    'module m(input [3:0] a, input signed [3:0] b, output [3:0] y, output signed [3:0] z); assign y = a + 1; ' +
+    'assign z = -b; endmodule';
   test('notations, comments, cells that stay, answers in the notation asked in', () => {
     const table = '# first\na,b,=y,=z\n0b1010,3,11,-3\n# middle\n,-8,0xb,-8\n0xF,,0b0000,\n3,,5,\n';
     expect(run(adder, table)).toMatchObject({
@@ -187,7 +196,8 @@ describe('the table', () => {
   });
   test('several clocks ask for one; a clock that is no input is refused', () => {
     const two =
-      'module m(input c1, c2, output reg a = 0, b = 0); always @(posedge c1) a <= ~a; always @(posedge c2) b <= ~b; endmodule';
+      'module m(input c1, c2, output reg a = 0, b = 0); always @(posedge c1) a <= ~a; always @(posedge c2) b <= ' +
+      '~b; endmodule';
     expect(problemOf(two, '=a\n1\n')?.code).toBe('several-clocks');
     expect(run(two, 'c2,cycles,=a,=b\n0,3,1,0\n1,0,1,1\n', { clock: 'c1' }).failed).toBe(0);
     expect(problemOf(two, '=a\n1\n', { clock: 'c3' })?.code).toBe('no-clock');

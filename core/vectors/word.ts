@@ -32,7 +32,8 @@ export function parseWord(text: string, width: number, expected = false): Result
   if (based) return parseBased(based[1] as 'x' | 'b', item(based, 2), text, width);
   if (!/^-?\d+$/.test(digits))
     return fail(
-      `"${text}" is no value: write decimal, 0x... or 0b..., with x digits for ${expected ? 'bits that are not compared, u for bits that must be unknown' : 'unknown bits'}.`,
+      `"${text}" is no value: write decimal, 0x... or 0b..., with x digits for ` +
+        `${expected ? 'bits that are not compared, u for bits that must be unknown' : 'unknown bits'}.`,
     );
   const value = BigInt(digits);
   const limit = 1n << BigInt(width);

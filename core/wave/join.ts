@@ -56,7 +56,8 @@ export function sharedOffset(first: Recording, second: Recording): Result<number
     return b && a.at.length > 1 && b.at.length > 1 ? [{ a, b }] : [];
   });
   const hint =
-    'Let both recorders hold a signal that moves, such as the one that crosses between their clocks; the slower one through a synchroniser.';
+    'Let both recorders hold a signal that moves, such as the one that crosses between their clocks; the slower ' +
+    'one through a synchroniser.';
   if (pairs.length === 0)
     return fail(
       plainProblem(

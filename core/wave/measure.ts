@@ -177,7 +177,10 @@ class ExactMean {
     const rounded = (2n * scaled + this.#ticks) / (2n * this.#ticks);
     const digits = String(rounded).padStart(MEAN_PLACES + 1, '0');
     const fraction = digits.slice(-MEAN_PLACES).replace(/0+$/, '');
-    return `${this.#sum < 0n && rounded > 0n ? '-' : ''}${digits.slice(0, -MEAN_PLACES)}${fraction === '' ? '' : `.${fraction}`}`;
+    return (
+      `${this.#sum < 0n && rounded > 0n ? '-' : ''}${digits.slice(0, -MEAN_PLACES)}` +
+      `${fraction === '' ? '' : `.${fraction}`}`
+    );
   }
 }
 

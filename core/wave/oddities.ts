@@ -103,7 +103,8 @@ function causeOf(recording: Recording, trace: Trace, { lever, driver, domain }: 
       return decided(recording, driver.from, driver.holds !== undefined, hints);
     default:
       return recording.sampled
-        ? 'What enables it did not happen in this time: record that signal too, trigger on its change, or store only its changes.'
+        ? 'What enables it did not happen in this time: record that signal too, trigger on its change, or store ' +
+            'only its changes.'
         : 'What enables it did not happen in this time.';
   }
 }
@@ -143,7 +144,10 @@ function said(holders: readonly Holder[]): string {
   const what = list(same.map(({ name, value }) => `${short(name)} was ${value}`));
   const holds = first.keeps ? 'which keeps it as it is' : 'which holds it at this value';
   const { lever } = first;
-  return `${what.charAt(0)}${what.slice(1)} all the time, ${holds}${lever ? `: the lever ${lever.name} stands there; ${advice(lever)}` : ''}.`;
+  return (
+    `${what.charAt(0)}${what.slice(1)} all the time, ` +
+    `${holds}${lever ? `: the lever ${lever.name} stands there; ${advice(lever)}` : ''}.`
+  );
 }
 
 /** All recorded signals of another clock than the recorder's stand still together. */
@@ -151,7 +155,8 @@ function stoppedClock({ traces }: Recording, trace: Trace, domain: string, hints
   if (trace.domain === domain || trace.domain.endsWith(`.${domain}`)) return null;
   const same = traces.filter(({ name }) => hints[name]?.domain === domain);
   return same.length > 0 && same.every(isConstant)
-    ? `It belongs to the clock ${domain}, of which nothing moved in this record: that clock may stand still, or the time was too short.`
+    ? `It belongs to the clock ${domain}, of which nothing moved in this record: that clock may stand still, or ` +
+        'the time was too short.'
     : null;
 }
 
@@ -168,7 +173,10 @@ function decided({ traces }: Recording, from: readonly string[], tried: boolean,
   const recorded = from.filter((name) => tracesOf(name).length > 0);
   const still = from.flatMap((name) => tracesOf(name).slice(0, 1)).filter(isConstant);
   if (still.length > 0 && !tried)
-    return `${named}, of which ${list(still.map((trace) => `${short(trace.name)} was ${shownValue(trace)}`))} all the time.`;
+    return (
+      `${named}, of which ${list(still.map((trace) => `${short(trace.name)} was ${shownValue(trace)}`))} all the ` +
+      'time.'
+    );
   const missing = from.filter((name) => tracesOf(name).length === 0);
   if (missing.length > 0) return `${named}. Record ${list(missing.map(short))} too, or trigger on its change.`;
   if (still.length === recorded.length) return `${named}, none of which moved in this time.`;

@@ -1,4 +1,5 @@
-// All that can go wrong here, and how it is said. Codes are stable; what stands in brackets tells apart where it happens.
+// All that can go wrong here, and how it is said. Codes are stable; what stands in brackets tells apart where it
+// happens.
 import { saying, type Told } from '../result.ts';
 
 export const problem = saying({

@@ -240,5 +240,9 @@ export function timeAt(axis: Axis, tick: number, step?: number): string | null {
     POWERS.find(([, one]) => digits.length - 1 + power >= one) ?? (POWERS.at(-1) as readonly [string, number]);
   const places = at - power;
   const padded = places > 0 ? digits.padStart(places + 1, '0') : digits + '0'.repeat(-places);
-  return `${ticks < 0n ? '-' : ''}${places > 0 ? trimmed(`${padded.slice(0, -places)}.${padded.slice(-places)}`) : padded} ${unit}`;
+  return (
+    `${ticks < 0n ? '-' : ''}` +
+    `${places > 0 ? trimmed(`${padded.slice(0, -places)}.${padded.slice(-places)}`) : padded} ` +
+    `${unit}`
+  );
 }

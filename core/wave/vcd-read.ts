@@ -486,7 +486,8 @@ export class VcdReader {
     if (known && (known.width !== bits || known.holds !== holds))
       this.#wrong(
         'vcd-var',
-        `The identifier code ${code} stands for ${known.width} bits and for ${width}${known.holds === holds ? '' : ', and not for the same kind of value'}.`,
+        `The identifier code ${code} stands for ${known.width} bits and for ` +
+          `${width}${known.holds === holds ? '' : ', and not for the same kind of value'}.`,
         'error',
         line,
       );

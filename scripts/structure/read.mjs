@@ -17,8 +17,8 @@ const FUNCTIONS =
   /^(FunctionDeclaration|FunctionExpression|ArrowFunctionExpression|ObjectMethod|ClassMethod|ClassPrivateMethod)$/;
 
 /**
- * - `imports`: `{ to, names, typeOnly, line }`; `to` is a path from the project's root for the project's own files, else
- *   the package's name; `names` are those taken, `*` for all.
+ * - `imports`: `{ to, names, typeOnly, line }`; `to` is a path from the project's root for the project's own files,
+ *   else the package's name; `names` are those taken, `*` for all.
  * - `exports`: `{ name, line }`, without those that are only handed on; `passes`: `{ name, as, to }` handed on.
  * - `casts`: lines of `as T`, `as const` apart; `long`: functions over `most` lines; `many`: functions with seven and
  *   more parameters; `wide`: lines over `width` that hold no string longer than a third of it.

@@ -1,5 +1,5 @@
-// What the structure must obey (docs/architecture.md, section 1): direction, order, faces, circles, exports. Pure: takes
-// what was read of all files and gives complaints.
+// What the structure must obey (docs/architecture.md, section 1): direction, order, faces, circles, exports. Pure:
+// takes what was read of all files and gives complaints.
 import { dirname } from 'node:path';
 
 /** For each top folder: the folders it may import from, besides itself. `type:` allows types alone. */
@@ -23,7 +23,9 @@ export const CORE_ORDER = [
 const OUTSIDE_CORE = /^(node:|react|next|knex|ws$|better-sqlite3)/;
 /** Folders that only hold others, so that they have no face of their own. */
 const HOLDERS = new Set(['', 'core', 'ui', 'tests', 'tests/support', 'scripts', 'scripts/structure']);
-/** The device's half of a family stands in bench and shares tables of opcodes, lengths and pads with the host's half. */
+/**
+ * The device's half of a family stands in bench and shares tables of opcodes, lengths and pads with the host's half.
+ */
 const FAMILY_FACE = /^core\/families\/\w+\/index\.ts$/;
 const isTest = (file) => /\.test\.tsx?$/.test(file) || file.startsWith('tests/');
 /** Files that run or are loaded by name: nobody imports what they export. */
@@ -42,6 +44,21 @@ export function complaints(sources) {
       .flatMap((one) => [...direction(one), ...order(one), ...faces(one, byFile)]),
     ...circles(sources, byFile),
     ...unused(sources, byFile),
+    ...text(sources.filter(({ file }) => !isTest(file))),
+  ];
+}
+
+/** Casts that all the code together may hold. */
+const MOST_CASTS = 249;
+
+function text(sources) {
+  const casts = sources.reduce((total, one) => total + one.casts.length, 0);
+  return [
+    ...sources.flatMap(({ file, wide }) => wide.map((line) => `${file}:${line}: over 120 characters`)),
+    ...sources.flatMap(({ file, many }) =>
+      many.map(({ name, count, line }) => `${file}:${line}: ${name} takes ${count} parameters: give it an object`),
+    ),
+    ...(casts > MOST_CASTS ? [`${casts} casts; at most ${MOST_CASTS}`] : []),
   ];
 }
 

@@ -61,6 +61,9 @@ export interface LoadPlan {
   readonly verify: boolean;
 }
 
+/** The newest build into the only part that fits. */
+export const DEFAULT_PLAN: LoadPlan = { steps: [{ device: null, source: { kind: 'build' } }], verify: false };
+
 /** How each step of the last load went. */
 export interface LoadReport {
   readonly time: string;

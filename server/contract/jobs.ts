@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { ProblemError } from '../../core/result.ts';
 import { problem } from './problems.ts';
-import { DEFAULT_PLAN } from '../stream/index.ts';
+import { DEFAULT_PLAN } from '../board/index.ts';
 import { call, DONE, router } from './procedures.ts';
 import { compareSource, flashStep, loadStep } from './shapes.ts';
 

@@ -2,7 +2,7 @@ import { misordered, readBitstream, streamFacts } from '../../core/families/inde
 import { imageCrc, imageEnd, readImage } from '../../core/images/index.ts';
 import { imageBlocks } from '../../core/operations/index.ts';
 import { fail, ok, problem, type Result } from '../../core/result.ts';
-import { DEFAULT_PLAN } from '../stream/index.ts';
+import { DEFAULT_PLAN } from '../board/index.ts';
 import { CONTAINERS } from './keep-subject.ts';
 import type { Given } from './needs.ts';
 

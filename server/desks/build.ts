@@ -40,7 +40,8 @@ export function build(on: Needs): number {
           ? ` ${result.reuse.piecesKnown} of ${result.reuse.pieces} pieces of logic were unchanged.`
           : '';
       return ok(
-        `Build ${short(result.fingerprint)} for ${result.part}: ${counted(luts, 'LUT')}, ${counted(registers, 'flip-flop')}, ${counted(blockRams, 'block RAM')}.${again}`,
+        `Build ${short(result.fingerprint)} for ${result.part}: ${counted(luts, 'LUT')}, ` +
+          `${counted(registers, 'flip-flop')}, ${counted(blockRams, 'block RAM')}.${again}`,
       );
     },
   }).id;

@@ -145,7 +145,8 @@ async function armedLost({ on, wanted }: CaptureRun, why: Problem | null): Promi
   return fail(
     problem(
       'armed-lost',
-      `The recorder "${wanted.recorder}" is not armed any more: the board was switched off and on, or loaded anew, while it waited.${because}`,
+      `The recorder "${wanted.recorder}" is not armed any more: the board was switched off and on, or loaded ` +
+        `anew, while it waited.${because}`,
       ...(why?.tryNext ?? []),
       'Load the build if the board does not run it, then arm again: the condition is as it was.',
     ),

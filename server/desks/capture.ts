@@ -128,11 +128,14 @@ async function repeat(run: CaptureRun, resumedRate: number | null): Promise<Resu
     on.changed();
     if (capture.segmentSize !== undefined)
       return ok(
-        `Capture ${kept.at(-1) ?? ''}: stopped by hand with ${counted(capture.samples, 'sample')} of ${counted(capture.signals.length, 'signal')}.`,
+        `Capture ${kept.at(-1) ?? ''}: stopped by hand with ${counted(capture.samples, 'sample')} of ` +
+          `${counted(capture.signals.length, 'signal')}.`,
       );
     if (mode === 'once')
       return ok(
-        `Capture ${kept[0]}: ${counted(capture.samples, 'sample')} of ${counted(capture.signals.length, 'signal')}, ${tckCycles.toLocaleString('en')} TCK cycles for ${payloadBits.toLocaleString('en')} bits.`,
+        `Capture ${kept[0]}: ${counted(capture.samples, 'sample')} of ` +
+          `${counted(capture.signals.length, 'signal')}, ${tckCycles.toLocaleString('en')} TCK cycles for ` +
+          `${payloadBits.toLocaleString('en')} bits.`,
       );
     if (mode === 'different' && reference && !isAlike)
       return ok(`Capture ${kept.at(-1)} differs from the reference, after ${alike} that did not.`);

@@ -50,7 +50,8 @@ export function compareFlash(on: Needs, sources: readonly [CompareSource, Compar
       return ok(
         differences.length === 0
           ? `${first.name} and ${second.name}: the same data at the same addresses.`
-          : `${first.name} and ${second.name} differ in ${counted(bytesDiffer, 'byte')}, at ${counted(differences.length, 'place')}.`,
+          : `${first.name} and ${second.name} differ in ${counted(bytesDiffer, 'byte')}, at ` +
+              `${counted(differences.length, 'place')}.`,
       );
     },
   }).id;

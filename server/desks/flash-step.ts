@@ -88,7 +88,9 @@ async function carryOut(
       if (!filled.ok || filled.value.sectorsErased + filled.value.pagesWritten > 0) await on.facts.set('kept', null);
       return filled.ok
         ? ok(
-            `${counted(step.length, 'byte')} filled with ${hex(step.byte)}: ${counted(filled.value.sectorsErased, 'block')} erased, ${counted(filled.value.pagesWritten, 'page')} written and verified.`,
+            `${counted(step.length, 'byte')} filled with ${hex(step.byte)}: ` +
+              `${counted(filled.value.sectorsErased, 'block')} erased, ` +
+              `${counted(filled.value.pagesWritten, 'page')} written and verified.`,
           )
         : filled;
     }

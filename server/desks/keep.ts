@@ -33,7 +33,8 @@ export function keep(on: Needs, boot = true): number {
       const record: Record<string, string> = { fpga, 'what was written': file ?? 'newest build alone' };
       for (const { name, role, address, bytes, sha256, fingerprint } of blocks.map(summaryOf))
         record[name] =
-          `${role} at 0x${address.toString(16).toUpperCase()}, ${counted(bytes, 'byte')}, SHA-256 ${sha256}${fingerprint ? `, fingerprint ${short(fingerprint)}` : ''}`;
+          `${role} at 0x${address.toString(16).toUpperCase()}, ${counted(bytes, 'byte')}, SHA-256 ` +
+          `${sha256}${fingerprint ? `, fingerprint ${short(fingerprint)}` : ''}`;
       note(record);
       const started = Date.now();
       const before = await on.facts.get('kept');
@@ -78,7 +79,9 @@ export function keep(on: Needs, boot = true): number {
 }
 
 const told = ({ chip, sectorsErased, pagesWritten, sectorsKept, golden }: Keep): string =>
-  `${chip}: ${counted(sectorsErased, 'block')} erased, ${counted(pagesWritten, 'page')} written and verified${sectorsKept > 0 ? `, ${counted(sectorsKept, 'sector')} right already` : ''}${golden === 'left' ? ', the golden image that stands was not touched' : ''}`;
+  `${chip}: ${counted(sectorsErased, 'block')} erased, ${counted(pagesWritten, 'page')} written and ` +
+  `verified${sectorsKept > 0 ? `, ${counted(sectorsKept, 'sector')} right already` : ''}` +
+  `${golden === 'left' ? ', the golden image that stands was not touched' : ''}`;
 
 /** A boot and whether it is the wanted one, in a sentence. */
 async function rehearsed(
@@ -191,7 +194,9 @@ export function lookAtFlash(on: Needs): number {
         const stop = checks.find(({ state }) => state === 'stop');
         if (stop) return ok(`${part.maker} ${part.name}. Nothing can be written: ${stop.message}`);
         return ok(
-          `${part.maker} ${part.name}${plan ? `: ${counted(plan.erases.length, 'erase')}, ${counted(plan.pages.length, 'page')} to write, ${counted(plan.sectors.filter((sector) => sector.action === 'keep').length, 'sector')} as they should be` : ''}.`,
+          `${part.maker} ` +
+            `${part.name}` +
+            `${plan ? `: ${counted(plan.erases.length, 'erase')}, ${counted(plan.pages.length, 'page')} to write, ${counted(plan.sectors.filter((sector) => sector.action === 'keep').length, 'sector')} as they should be` : ''}.`,
         );
       });
     },

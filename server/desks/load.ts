@@ -140,7 +140,9 @@ async function loadOne(
   report({ load: loaded.value, after: after?.ok ? after.value : null });
   const again = firstProblem ? ` It was tried twice; the first time: ${firstProblem.message}` : '';
   return ok(
-    `${done ? 'DONE is high' : 'DONE is low'}: build ${short(fingerprint ?? '')} at place ${device}, ${payloadBits.toLocaleString('en')} bits in ${tckCycles.toLocaleString('en')} TCK cycles.${verified ? ' Read back and equal.' : ''}${again}`,
+    `${done ? 'DONE is high' : 'DONE is low'}: build ${short(fingerprint ?? '')} at place ${device}, ` +
+      `${payloadBits.toLocaleString('en')} bits in ${tckCycles.toLocaleString('en')} TCK ` +
+      `cycles.${verified ? ' Read back and equal.' : ''}${again}`,
   );
 }
 

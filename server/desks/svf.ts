@@ -49,7 +49,9 @@ export function playFile(on: Needs, wish: SvfWish): number {
         for (const mismatch of mismatches.slice(1, 50)) on.svf.log(describeMismatch(mismatch).message);
         const [first] = mismatches;
         const trouble = played.value.problem ?? (first ? describeMismatch(first) : null);
-        const told = `${counted(commands, 'command')}, ${tckCycles.toLocaleString('en')} TCK cycles${trouble ? '' : ', no difference'}.`;
+        const told =
+          `${counted(commands, 'command')}, ${tckCycles.toLocaleString('en')} TCK ` +
+          `cycles${trouble ? '' : ', no difference'}.`;
         on.svf.end(played.value, trouble ? trouble.message : told);
         await on.board.look();
         return trouble ? fail(trouble) : ok(told);

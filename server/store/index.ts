@@ -1,5 +1,5 @@
-// Everything that lasts: SQLite through Knex, its migrations, and a repository for each kind of thing. Knows no jobs, no
-// board and no page.
+// Everything that lasts: SQLite through Knex, its migrations, and a repository for each kind of thing. Knows no jobs,
+// no board and no page.
 import type { Knex } from 'knex';
 import type { Edit } from '../../core/build/index.ts';
 import { BenchStore } from './bench-store.ts';

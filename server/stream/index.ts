@@ -1,5 +1,5 @@
 // What pages are told: named slices of everything, each published when it changed and only then.
 export { eventStream } from './event-stream.ts';
 export { Publisher } from './publisher.ts';
-export { DEFAULT_PLAN, type Slices, slices } from './slices.ts';
+export { type Slices, slices } from './slices.ts';
 export type { WorkState } from './state.ts';

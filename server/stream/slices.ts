@@ -1,5 +1,5 @@
-import type { Board, LoadPlan } from '../board/index.ts';
-import { summaryOfComparison } from '../board/index.ts';
+import type { Board } from '../board/index.ts';
+import { DEFAULT_PLAN, summaryOfComparison } from '../board/index.ts';
 import type { ArmedRecorders, SvfDesk } from '../desks/index.ts';
 import type { Job, Jobs } from '../jobs/index.ts';
 import type { OpenProject } from '../project/index.ts';
@@ -32,8 +32,6 @@ interface Needs {
   readonly armed: ArmedRecorders;
   readonly svf: SvfDesk;
 }
-
-export const DEFAULT_PLAN: LoadPlan = { steps: [{ device: null, source: { kind: 'build' } }], verify: false };
 
 /** What concerns the board alone, whatever project is open. */
 const BOARD_JOBS: ReadonlySet<Job['kind']> = new Set(['scan', 'diagnose', 'sweep', 'integrity', 'svf']);

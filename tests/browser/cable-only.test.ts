@@ -1,5 +1,5 @@
-// A pod that has a cable and nothing else, as most real ones are: no lamps, no power switch, no boot switch. Every station
-// works; what the pod cannot do is asked of the person at the desk, here the test.
+// A pod that has a cable and nothing else, as most real ones are: no lamps, no power switch, no boot switch. Every
+// station works; what the pod cannot do is asked of the person at the desk, here the test.
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { loadProbed, openWorkbench, station, type Workbench } from '../support/workbench.ts';
 

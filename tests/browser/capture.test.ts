@@ -168,7 +168,8 @@ describe('a gate that opens too early', () => {
       name: 'other.vcd',
       mimeType: 'text/plain',
       buffer: Buffer.from(
-        '$timescale 1 us $end $scope module top $end $var wire 1 ! tx $end $var wire 8 " data $end $upscope $end $enddefinitions $end #0 1! b0 " #100 0! b101 " #200 1! #300 0! #1400',
+        '$timescale 1 us $end $scope module top $end $var wire 1 ! tx $end $var wire 8 " data $end $upscope $end ' +
+          '$enddefinitions $end #0 1! b0 " #100 0! b101 " #200 1! #300 0! #1400',
       ),
     });
     await page.getByTestId('value-top.data').waitFor();

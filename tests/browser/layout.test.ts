@@ -1,5 +1,5 @@
-// Every station with real work in it, at three widths and with ordinary scrollbars: nothing is wider than its place, and
-// nothing keeps anybody out (axe-core).
+// Every station with real work in it, at three widths and with ordinary scrollbars: nothing is wider than its place,
+// and nothing keeps anybody out (axe-core).
 import AxeBuilder from '@axe-core/playwright';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { loadProbed, openWorkbench, station, type Workbench } from '../support/workbench.ts';
@@ -59,7 +59,8 @@ async function open(path: string): Promise<void> {
 const tooWide = (): Promise<string[]> =>
   bench.page.evaluate(() => {
     const told = (element: Element) =>
-      `${element.tagName.toLowerCase()}${element.id ? `#${element.id}` : ''} "${(element.getAttribute('aria-label') ?? element.textContent ?? '').trim().slice(0, 40)}"`;
+      `${element.tagName.toLowerCase()}${element.id ? `#${element.id}` : ''} ` +
+      `"${(element.getAttribute('aria-label') ?? element.textContent ?? '').trim().slice(0, 40)}"`;
     const found: string[] = [];
     if (document.documentElement.scrollWidth > document.documentElement.clientWidth) found.push('the page');
     for (const element of document.querySelectorAll('body *')) {

@@ -30,7 +30,8 @@ const press = (name: string | RegExp) =>
 const latin1 = (text: string) => Uint8Array.from(text, (c) => c.charCodeAt(0));
 
 const BLINK =
-  '// period 5 µs\nmodule blink(input clk, input enable, output lamp);\n  reg [23:0] count = 0;\n  always @(posedge clk) if (enable) count <= count + 1;\n  assign lamp = count[23];\nendmodule\n';
+  '// period 5 µs\nmodule blink(input clk, input enable, output lamp);\n  reg [23:0] count = 0;\n  always ' +
+  '@(posedge clk) if (enable) count <= count + 1;\n  assign lamp = count[23];\nendmodule\n';
 const OTHER = 'module bare(input a, output y); assign y = ~a; endmodule\n';
 
 /** Cells as a spreadsheet puts them on the clipboard. */

@@ -1,4 +1,5 @@
-// The device's half of the family for tests: a TAP, a stream that it takes, and a fabric that runs what the stream holds.
+// The device's half of the family for tests: a TAP, a stream that it takes, and a fabric that runs what the stream
+// holds.
 import { PAD_LEVELS } from '../../bench/corvane/pads.ts';
 import { Fabric } from '../../bench/corvane/fabric.ts';
 import { Chain } from '../../bench/chain.ts';

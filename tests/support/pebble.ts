@@ -1,5 +1,5 @@
-// A second family of FPGAs, for tests alone: another instruction register, another stream, another status, another case,
-// no flash. The host's half.
+// A second family of FPGAs, for tests alone: another instruction register, another stream, another status, another
+// case, no flash. The host's half.
 import { type Bits, bitAt } from '../../core/bits/index.ts';
 import type { Family, Fpga, Part } from '../../core/families/index.ts';
 import { jsonIntegers } from '../../core/json-integers.ts';

@@ -216,7 +216,8 @@ describe('nimble', () => {
   test('wave value reads real variables, and times beyond 2^53 units to the unit', () => {
     writeFileSync(
       at('far.vcd'),
-      '$timescale 1 fs $end\n$scope module top $end\n$var wire 1 ! clk $end\n$var real 64 % volts $end\n$upscope $end\n$enddefinitions $end\n#0\n0!\nr1.25 %\n#9007199254740993\n1!\nr-2.5e-3 %\n#9007199254740994\n0!\n',
+      '$timescale 1 fs $end\n$scope module top $end\n$var wire 1 ! clk $end\n$var real 64 % volts $end\n$upscope ' +
+        '$end\n$enddefinitions $end\n#0\n0!\nr1.25 %\n#9007199254740993\n1!\nr-2.5e-3 %\n#9007199254740994\n0!\n',
     );
     const value = (signal: string, time: string) =>
       nimble('wave', 'value', at('far.vcd'), '--signal', signal, '--at', time, '--json').json.value;

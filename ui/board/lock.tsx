@@ -56,7 +56,8 @@ export function LockPicture({ lock }: { readonly lock: LockState }) {
       </svg>
       <figcaption className={clsx('h-8 leading-tight', surge ? 'text-bad' : 'text-quiet')}>
         {surge
-          ? `The ${surge.gate} gate opened at ${metres(surge.differenceCentimetres)} difference${surge.calmSince > 0 ? `; ${surge.calmSince} calm ${surge.calmSince === 1 ? 'opening' : 'openings'} since` : ''}.`
+          ? `The ${surge.gate} gate opened at ${metres(surge.differenceCentimetres)} ` +
+            `difference${surge.calmSince > 0 ? `; ${surge.calmSince} calm ${surge.calmSince === 1 ? 'opening' : 'openings'} since` : ''}.`
           : 'No gate opened at unequal levels.'}
       </figcaption>
     </figure>

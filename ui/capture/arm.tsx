@@ -4,6 +4,7 @@ import { useMemo, useState } from 'react';
 import { item } from '../../core/lists.ts';
 import type { RecorderMap } from '../../core/probes/index.ts';
 import { compileCondition, formOf, type FormStage, sentenceOf } from '../../core/trigger/index.ts';
+import { counted } from '../../core/words.ts';
 import { SentenceInput } from '../sentence/index.ts';
 import {
   Button,
@@ -232,7 +233,7 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
             aria-label="Repeat"
             value={repeat}
             title="Differs from the capture that was made reference; without one, from the first of this go"
-            onChange={(event) => change({ repeat: event.target.value as Repeat })}
+            onPick={(repeat) => change({ repeat })}
             disabled={armed}
           >
             <option value="once">stop</option>
@@ -250,8 +251,8 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
         ) : (
           check.ok && (
             <span className="tabular text-quiet">
-              {check.value.comparators.length} of {recorder.comparators} comparators, {check.value.stages.length} of{' '}
-              {recorder.stages} {recorder.stages === 1 ? 'stage' : 'stages'}; changed without building again
+              {`${check.value.comparators.length} of ${recorder.comparators} comparators, ` +
+                `${check.value.stages.length} of ${counted(recorder.stages, 'stage')}; changed without building again`}
             </span>
           )
         )}

@@ -34,7 +34,7 @@ export function ConditionForm({ stages, recorder, disabled, onStages }: Props) {
               <Select
                 aria-label={`Stage ${at + 1} joined by`}
                 value={stage.join}
-                onChange={(event) => change(at, { ...stage, join: event.target.value as 'and' | 'or' })}
+                onPick={(join) => change(at, { ...stage, join })}
               >
                 <option value="and">all of these hold</option>
                 <option value="or">one of these holds</option>
@@ -219,12 +219,7 @@ function Term({ term, recorder, label, onTerm, onRemove }: TermProps) {
           </option>
         ))}
       </Select>
-      <Select
-        isCode
-        aria-label={`Comparison ${label} relation`}
-        value={term.relation}
-        onChange={(event) => setRelation(event.target.value as FormTerm['relation'])}
-      >
+      <Select isCode aria-label={`Comparison ${label} relation`} value={term.relation} onPick={setRelation}>
         {relations.map((relation) => (
           <option key={relation} value={relation}>
             {relation}

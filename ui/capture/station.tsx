@@ -216,9 +216,7 @@ function LaidBy({ laid, onLaid }: LaidProps) {
         size="normal"
         aria-label="Laid"
         value={kind}
-        onChange={(event) =>
-          onLaid(event.target.value === 'time' ? { seconds: 0 } : (event.target.value as 'trigger' | 'shared'))
-        }
+        onPick={(picked) => onLaid(picked === 'time' ? { seconds: 0 } : picked)}
       >
         <option value="trigger">trigger upon trigger</option>
         <option value="shared">by what both hold</option>
@@ -270,7 +268,10 @@ function builtText({ design, fingerprint, recorder, plan }: ReceivedCapture['abo
   const from = `${design ? `${design}, ` : ''}build ${fingerprint}, recorder ${recorder}`;
   if (!plan) return from;
   const { clock, depth, comparators = 0, stages = 0, qualifier, segments = 1 } = plan;
-  return `${from}: sampled with ${clock}, ${depth.toLocaleString('en')} samples deep, ${comparators} comparators, ${stages} stages${qualifier ? ', qualifier' : ''}${segments > 1 ? `, up to ${segments} segments` : ''}`;
+  return (
+    `${from}: sampled with ${clock}, ${depth.toLocaleString('en')} samples deep, ${comparators} comparators, ` +
+    `${stages} stages${qualifier ? ', qualifier' : ''}${segments > 1 ? `, up to ${segments} segments` : ''}`
+  );
 }
 
 const titleOf = ({ id, created, about, isReference }: ListedCapture): string =>

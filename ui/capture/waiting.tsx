@@ -36,7 +36,9 @@ export function Waiting({ armed }: { readonly armed: Armed }) {
           {armed.keep !== '' && `, storing when ${armed.keep}`}, sampling clock{' '}
           {armed.conditions === null && armed.status !== 'done'
             ? 'not answering'
-            : `alive at ${frequency(armed.sampleRate)}${armed.measuredHertz === null ? '' : `, measured ${frequency(armed.measuredHertz)}`}`}
+            : 'alive at ' +
+              `${frequency(armed.sampleRate)}` +
+              `${armed.measuredHertz === null ? '' : `, measured ${frequency(armed.measuredHertz)}`}`}
           {armed.stages > 1 && `, stage ${armed.stage + 1} of ${armed.stages}`}
           {armed.segments > 1 && `, segment ${armed.segment + 1} of ${armed.segments}`}
           {armed.left > 0 && `, ${counted(armed.left, 'sample')} to come before a trigger counts`}

@@ -56,7 +56,8 @@ export function useProbes(): { readonly probes: ProbeMap | null; readonly note: 
   return {
     probes: built,
     note: foreign
-      ? `Build ${print} runs, which was not built in this project. To use its debug cores, give the .probes.json that was written beside it under Load, "Load a file".`
+      ? `Build ${print} runs, which was not built in this project. To use its debug cores, give the .probes.json ` +
+        'that was written beside it under Load, "Load a file".'
       : null,
   };
 }

@@ -124,8 +124,8 @@ function BuildFacts() {
       )}
       {luts + registers > 0 && (
         <span className="tabular" data-testid="cells">
-          {luts.toLocaleString('en')} of {lutsOfPart.toLocaleString('en')} LUTs · {counted(registers, 'flip-flop')} ·{' '}
-          {blockRams} of {counted(blockRamsOfPart, 'block RAM')}
+          {`${luts.toLocaleString('en')} of ${lutsOfPart.toLocaleString('en')} LUTs · ` +
+            `${counted(registers, 'flip-flop')} · ${blockRams} of ${counted(blockRamsOfPart, 'block RAM')}`}
         </span>
       )}
       <span className="text-quiet">{duration(latest.milliseconds)}</span>

@@ -89,12 +89,7 @@ export function DriveStation() {
             ))}
           </Select>
         </Field>
-        <Select
-          size="normal"
-          value={radix}
-          onChange={(event) => setRadix(event.target.value as DriveRadix)}
-          aria-label="Radix"
-        >
+        <Select size="normal" value={radix} onPick={setRadix} aria-label="Radix">
           <option value="dec">decimal</option>
           <option value="hex">hexadecimal</option>
           <option value="bin">binary</option>

@@ -129,7 +129,10 @@ export function Strip({ size, sectorBytes, places, label, sectors = [], wrong, o
                   vectorEffect="non-scaling-stroke"
                 />
               ))}
-              <title>{`${place.name}: 0x${place.start.toString(16).toUpperCase()} to 0x${(place.end - 1).toString(16).toUpperCase()}`}</title>
+              <title>
+                {`${place.name}: 0x${place.start.toString(16).toUpperCase()} to ` +
+                  `0x${(place.end - 1).toString(16).toUpperCase()}`}
+              </title>
             </g>
           ))}
           {sectors.map(({ address, action }) => (

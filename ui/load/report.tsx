@@ -60,7 +60,10 @@ function coresText(after: AfterLoad | null): string {
     case 'none':
       return 'the hub does not answer: this design has none';
     case 'unmapped':
-      return `${counted(after.cores.count, 'core')} of build ${shortPrint(after.cores.fingerprint)}; what they are connected to is not known here: give the .probes.json that was written beside the file`;
+      return (
+        `${counted(after.cores.count, 'core')} of build ${shortPrint(after.cores.fingerprint)}; what they are ` +
+        'connected to is not known here: give the .probes.json that was written beside the file'
+      );
     case 'silent':
       return after.cores.why;
   }

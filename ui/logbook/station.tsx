@@ -13,7 +13,9 @@ const TONE: Readonly<Record<LogEntry['outcome'], string>> = {
 
 export function LogbookStation() {
   const state = useLive('jobs', 'running', 'kept');
-  const mark = `${(state?.jobs ?? []).map((job) => `${job.id}${job.state}`).join()} ${state?.running?.fingerprint ?? ''} ${state?.kept?.time ?? ''}`;
+  const mark =
+    `${(state?.jobs ?? []).map((job) => `${job.id}${job.state}`).join()} ${state?.running?.fingerprint ?? ''} ` +
+    `${state?.kept?.time ?? ''}`;
   const log = useQuery({
     queryKey: ['log', mark],
     placeholderData: (before: LogEntry[] | undefined) => before,

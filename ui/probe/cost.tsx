@@ -65,7 +65,8 @@ export function Cost({ plan, others, onPlan }: Props) {
         title={cost.cores
           .map(
             ({ name, cost: one }) =>
-              `${name}: ${counted(one.luts, 'LUT')}, ${counted(one.registers, 'flip-flop')}, ${counted(one.blockRams, 'block RAM')}, with the hub`,
+              `${name}: ${counted(one.luts, 'LUT')}, ${counted(one.registers, 'flip-flop')}, ` +
+              `${counted(one.blockRams, 'block RAM')}, with the hub`,
           )
           .join('\n')}
       >

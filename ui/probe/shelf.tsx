@@ -32,7 +32,8 @@ export function Shelf({ shelf, chosen, known, onChoose, onShelf }: Props) {
     const missing = missingNames(read.value.plan, new Set(known.keys()));
     if (missing.length > 0)
       toast.warning(
-        `${missing.length} ${missing.length === 1 ? 'name does' : 'names do'} not exist in this design; they are struck out in the plan.`,
+        `${missing.length} ${missing.length === 1 ? 'name does' : 'names do'} not exist in this design; they are ` +
+          'struck out in the plan.',
         { description: missing.slice(0, 8).join(', ') },
       );
     else toast.success(`Plan ${read.value.name} is on the shelf.`);

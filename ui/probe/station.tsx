@@ -258,7 +258,10 @@ function DriverOf({ signal }: { readonly signal: SignalInfo }) {
       <TextButton
         aria-label={`Driver of ${name}`}
         className={driver.kind === 'nothing' ? 'text-doubt' : ''}
-        title={`${driverText(signal)}${why ? `, ${why}` : ''}; ${made ? 'set' : 'declared'} at ${place.file}, line ${place.line}`}
+        title={
+          `${driverText(signal)}${why ? `, ${why}` : ''}; ${made ? 'set' : 'declared'} at ${place.file}, line ` +
+          `${place.line}`
+        }
         onClick={() => openSource(place)}
       >
         {driverText(signal)}

@@ -1,5 +1,5 @@
 import { clsx } from 'clsx';
-import type { ComponentProps, ReactNode } from 'react';
+import type { ChangeEvent, ComponentProps, ReactNode } from 'react';
 import { ToggleGroup } from 'radix-ui';
 
 type Size = 'tiny' | 'small' | 'normal';
@@ -21,9 +21,23 @@ const box = ({ size = 'small', isCode = false }: Looks, className: string | unde
     className,
   );
 
+interface SelectProps<T extends string | number> extends Omit<ComponentProps<'select'>, 'size' | 'value'>, Looks {
+  readonly value?: T;
+  /** Hears of the option that was picked; the options are those of the value's type. */
+  readonly onPick?: (value: Extract<T, string>) => void;
+}
+
 /** One of several, by the system's own list. */
-export function Select({ size, isCode, className, ...rest }: Omit<ComponentProps<'select'>, 'size'> & Looks) {
-  return <select className={box({ ...(size && { size }), ...(isCode && { isCode }) }, className)} {...rest} />;
+export function Select<T extends string | number>({ size, isCode, className, onPick, ...rest }: SelectProps<T>) {
+  return (
+    <select
+      className={box({ ...(size && { size }), ...(isCode && { isCode }) }, className)}
+      {...(onPick && {
+        onChange: (event: ChangeEvent<HTMLSelectElement>) => onPick(event.target.value as Extract<T, string>),
+      })}
+      {...rest}
+    />
+  );
 }
 
 /** A line of text. */

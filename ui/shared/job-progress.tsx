@@ -42,7 +42,8 @@ export function JobProgress({ job }: { readonly job: Job }) {
         {progress &&
           job.etaMilliseconds !== null &&
           job.etaMilliseconds > 0 &&
-          `, ${quantity(((progress.total - progress.done) * 1000) / job.etaMilliseconds, progress.unit)}/s, ${duration(job.etaMilliseconds)} left`}
+          `, ${quantity(((progress.total - progress.done) * 1000) / job.etaMilliseconds, progress.unit)}/s, ` +
+            `${duration(job.etaMilliseconds)} left`}
       </span>
       <Button onClick={() => act(() => api.jobs.cancel.mutate({ id: job.id }))}>Cancel</Button>
     </div>

@@ -1,7 +1,9 @@
 'use client';
 import { Button, useFollowFiles, useRefused, useSaveFile } from '../shared/index.ts';
 
-/** Keeps the page's files as the server's; those that could not be saved each with the choice which text is to be kept. */
+/**
+ * Keeps the page's files as the server's; those that could not be saved each with the choice which text is to be kept.
+ */
 export function RefusedFiles() {
   useFollowFiles();
   const refused = useRefused();

@@ -181,7 +181,10 @@ export function WaveCanvas({
           ref={over}
           tabIndex={0}
           role="img"
-          aria-label={`Waveform of ${counted(scene.rows.length, 'row')}, ${Math.round(axis.length).toLocaleString('en')} ticks`}
+          aria-label={
+            `Waveform of ${counted(scene.rows.length, 'row')}, ${Math.round(axis.length).toLocaleString('en')} ` +
+            'ticks'
+          }
           data-testid="waveform"
           data-first={view.first.toFixed(3)}
           data-per-pixel={view.perPixel.toFixed(5)}

@@ -145,7 +145,8 @@ function CursorPlace({ waves: { view, active, axis, tick } }: { readonly waves: 
   return (
     <span className="tabular truncate border-line border-r px-2 py-0.5 text-quiet text-xs" data-testid="cursor">
       {cursor
-        ? `${cursor.name}: ${axis.sampled ? 'sample' : 'tick'} ${at.toLocaleString('en')}, ${timeText(axis, tick)} from the ${axis.triggers.length > 0 ? 'trigger' : 'start'}`
+        ? `${cursor.name}: ${axis.sampled ? 'sample' : 'tick'} ${at.toLocaleString('en')}, ${timeText(axis, tick)} ` +
+          `from the ${axis.triggers.length > 0 ? 'trigger' : 'start'}`
         : 'no cursor'}
     </span>
   );

@@ -162,7 +162,9 @@ export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose,
 
 const titleOf = (one: DrawnRow): string =>
   one.kind === 'signal' && one.drawn
-    ? `${one.drawn.trace.name}, ${one.drawn.trace.width} ${one.drawn.trace.width === 1 ? 'bit' : 'bits'}${one.drawn.trace.domain ? `, clock ${one.drawn.trace.domain}` : ''}`
+    ? `${one.drawn.trace.name}, ${one.drawn.trace.width} ` +
+      `${one.drawn.trace.width === 1 ? 'bit' : 'bits'}` +
+      `${one.drawn.trace.domain ? `, clock ${one.drawn.trace.domain}` : ''}`
     : one.name;
 
 function shownValue(one: DrawnRow, tick: number): string {
@@ -228,7 +230,8 @@ function Line({ id, height, chosen, indent, onClick, children }: LineProps) {
 }
 
 const ITEM =
-  'flex cursor-default items-center justify-between gap-6 px-3 py-1 text-sm outline-none data-[disabled]:text-line data-[highlighted]:bg-well';
+  'flex cursor-default items-center justify-between gap-6 px-3 py-1 text-sm outline-none ' +
+  'data-[disabled]:text-line data-[highlighted]:bg-well';
 const MENU = 'z-30 max-h-[28rem] min-w-44 overflow-auto border border-line bg-raised py-1 shadow-md';
 
 interface MenuProps {

@@ -36,7 +36,7 @@ export function Toolbar({ waves, gaps, onGaps }: Props) {
         Edge ›
       </Tool>
       {axis.stored && (
-        <Select aria-label="Gaps" value={gaps} onChange={(event) => onGaps(event.target.value as GapStyle)}>
+        <Select aria-label="Gaps" value={gaps} onPick={onGaps}>
           <option value="short">gaps drawn short</option>
           <option value="true">gaps as long as they were</option>
         </Select>

@@ -110,7 +110,9 @@ function offsetOf([first, second]: readonly Recording[], laid: Laid): Result<num
 function laidNote(laid: Laid, seconds: number): string {
   if (laid === 'trigger')
     return 'The two records are laid with their triggers upon each other, as if those were one event.';
-  const text = `the trigger of the second stands ${secondsText(Math.abs(seconds))} ${seconds < 0 ? 'before' : 'after'} that of the first`;
+  const text =
+    `the trigger of the second stands ${secondsText(Math.abs(seconds))} ${seconds < 0 ? 'before' : 'after'} that ` +
+    'of the first';
   return laid === 'shared' ? `By the edges of what both records hold, ${text}.` : `As set, ${text}.`;
 }
 
@@ -122,7 +124,11 @@ function speedNote(line: string, baud: number | null): string | null {
   const { baud: real, usual } = measured.value;
   const wanted = baud ?? usual ?? real;
   const off = (real / wanted - 1) * 100;
-  return `Measured ${Math.round(real).toLocaleString('en')} bit/s, ${Math.abs(off) < 0.05 ? 'as set' : `${Math.abs(off).toFixed(1)} % ${off > 0 ? 'faster' : 'slower'} than ${wanted.toLocaleString('en')}`}${usual !== null && Math.abs(off) > 4 ? `; ${usual.toLocaleString('en')} fits` : ''}.`;
+  return (
+    `Measured ${Math.round(real).toLocaleString('en')} bit/s, ` +
+    `${Math.abs(off) < 0.05 ? 'as set' : `${Math.abs(off).toFixed(1)} % ${off > 0 ? 'faster' : 'slower'} than ${wanted.toLocaleString('en')}`}` +
+    `${usual !== null && Math.abs(off) > 4 ? `; ${usual.toLocaleString('en')} fits` : ''}.`
+  );
 }
 
 async function readFile(file: File): Promise<Result<Opened>> {

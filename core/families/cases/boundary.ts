@@ -1,8 +1,8 @@
 import { caseDrawing } from './packages.ts';
 
 /**
- * Boundary register of an invented part: three cells for each user pin in the order of the package, the first pin nearest TDO. A
- * control cell that holds 1 turns its driver off. docs/silicon.md, section 9
+ * Boundary register of an invented part: three cells for each user pin in the order of the package, the first pin
+ * nearest TDO. A control cell that holds 1 turns its driver off. docs/silicon.md, section 9
  */
 export const CELLS_A_PIN = 3;
 export const INPUT_CELL = 0;

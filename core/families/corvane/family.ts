@@ -110,6 +110,7 @@ function describe(part: string, packageName: string): string | null {
     irCapture: IR_CAPTURE.toString(2).padStart(IR_LENGTH, '0'),
     instructions: { ...INSTRUCTION, PRELOAD: INSTRUCTION.SAMPLE },
     registers:
-      'BOUNDARY (EXTEST, SAMPLE, PRELOAD), BYPASS (BYPASS, CLAMP, HIGHZ, ISC_ENABLE, ISC_NOOP, ISC_DISABLE), STATUS[32] (CFG_STATUS), PRINT[128] (CFG_PRINT)',
+      'BOUNDARY (EXTEST, SAMPLE, PRELOAD), BYPASS (BYPASS, CLAMP, HIGHZ, ISC_ENABLE, ISC_NOOP, ISC_DISABLE), ' +
+      'STATUS[32] (CFG_STATUS), PRINT[128] (CFG_PRINT)',
   });
 }

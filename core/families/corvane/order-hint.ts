@@ -11,8 +11,8 @@ const SEARCH_BYTES = 4096;
 const START = [START_WORD >>> 24, (START_WORD >>> 16) & 0xff, (START_WORD >>> 8) & 0xff, START_WORD & 0xff];
 
 /**
- * Whether the start word stands at the beginning in another bit or byte order; null where it stands as it should, or not
- * at all.
+ * Whether the start word stands at the beginning in another bit or byte order; null where it stands as it should, or
+ * not at all.
  */
 function arrangementOf(bytes: Uint8Array): ByteArrangement | null {
   const head = bytes.subarray(0, SEARCH_BYTES);
@@ -33,5 +33,6 @@ export function misordered(bytes: Uint8Array): string | null {
   if (!found) return null;
   return found.kind === 'reversed-bits'
     ? 'It is a configuration stream with the bits of every byte in the other order: convert it with --reverse-bits.'
-    : `It is a configuration stream with the bytes of every ${found.swap === 2 ? '16' : '32'}-bit word in the other order: convert it with --swap-bytes ${found.swap}.`;
+    : `It is a configuration stream with the bytes of every ${found.swap === 2 ? '16' : '32'}-bit word in the ` +
+        `other order: convert it with --swap-bytes ${found.swap}.`;
 }

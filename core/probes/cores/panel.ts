@@ -1,7 +1,10 @@
 /** The panel: levers into the design, gauges out of it. */
 export const panelVerilog = `
 // Levers take effect together on one edge of clk; gauges are taken together on one edge of clk.
-module nimble_panel #(parameter CORE = 1, parameter LEVERS = 1, parameter ENABLES = 1, parameter GAUGES = 1, parameter LEVER_WORDS = 1, parameter ENABLE_WORDS = 1) (
+module nimble_panel #(
+  parameter CORE = 1, parameter LEVERS = 1, parameter ENABLES = 1, parameter GAUGES = 1,
+  parameter LEVER_WORDS = 1, parameter ENABLE_WORDS = 1
+) (
   input                    clk,
   input      [GAUGES-1:0]  gauge,
   output reg [LEVERS-1:0]  lever,

@@ -36,7 +36,10 @@ module nimble_comparator #(parameter W = 4) (
   always @(posedge clk) if (moved) hit <= ((same & if_same) | (below & if_below)) ^ if_not;
 endmodule
 
-module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter [W-1:0] LATE = 0, parameter LOG_DEPTH = 4, parameter C = 1, parameter S = 1, parameter Q = 0, parameter G = 0) (
+module nimble_recorder #(
+  parameter CORE = 1, parameter W = 4, parameter [W-1:0] LATE = 0, parameter LOG_DEPTH = 4,
+  parameter C = 1, parameter S = 1, parameter Q = 0, parameter G = 0
+) (
   input             clk,
   input  [W-1:0]    probe,
   input             tck,
@@ -130,7 +133,10 @@ module nimble_recorder #(parameter CORE = 1, parameter W = 4, parameter [W-1:0] 
   genvar g;
   generate
     for (g = 0; g < C; g = g + 1) begin : comparators
-      nimble_comparator #(.W(W)) one (.clk(clk), .probe(seen_word), .last(sample), .moved(moves || moved_before), .tck(tck), .write(written && select == g), .bus_reg(bus_reg), .bus_wdata(bus_wdata), .hit(hits[g]));
+      nimble_comparator #(.W(W)) one (
+        .clk(clk), .probe(seen_word), .last(sample), .moved(moves || moved_before), .tck(tck),
+        .write(written && select == g), .bus_reg(bus_reg), .bus_wdata(bus_wdata), .hit(hits[g])
+      );
     end
   endgenerate
 

@@ -41,7 +41,8 @@ export function DiagnosisView() {
                 data-rung={name}
                 data-state={how}
                 className={clsx(
-                  'grid grid-cols-[2rem_16rem_minmax(0,1fr)] gap-x-2 border-line border-t px-3 py-1.5 text-sm first:border-t-0',
+                  'grid grid-cols-[2rem_16rem_minmax(0,1fr)] gap-x-2 border-line border-t px-3 py-1.5 text-sm ' +
+                    'first:border-t-0',
                   how === 'not-reached' && 'text-quiet',
                 )}
               >

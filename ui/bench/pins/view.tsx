@@ -155,7 +155,9 @@ export function PinsView() {
                 <p>
                   <b className="code">{chosen}</b>{' '}
                   {target
-                    ? `reads ${target.level ?? 'nothing'}${driven[`${shown}.${chosen}`] !== undefined ? ', driven from here' : target.driven ? ', driven by the device' : ''}`
+                    ? 'reads ' +
+                      `${target.level ?? 'nothing'}` +
+                      `${driven[`${shown}.${chosen}`] !== undefined ? ', driven from here' : target.driven ? ', driven by the device' : ''}`
                     : ''}
                 </p>
                 <p className="mt-1 flex flex-wrap items-center gap-2">

@@ -139,7 +139,9 @@ export function SvfView() {
         </Button>
         <span className="tabular text-quiet" data-testid="svf-where">
           {desk?.file
-            ? `${desk.mode === 'idle' ? 'ended' : desk.mode}${desk.line === null ? '' : `, line ${desk.line.toLocaleString('en')}`}, ${(desk.result?.commands ?? desk.commands).toLocaleString('en')} commands`
+            ? `${desk.mode === 'idle' ? 'ended' : desk.mode}` +
+              `${desk.line === null ? '' : `, line ${desk.line.toLocaleString('en')}`}, ` +
+              `${(desk.result?.commands ?? desk.commands).toLocaleString('en')} commands`
             : ''}
         </span>
         <span className="ml-auto flex items-center gap-3 text-quiet">

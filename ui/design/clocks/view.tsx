@@ -43,7 +43,8 @@ export function ClocksView() {
             ? 'The design has no clock.'
             : read === null
               ? 'The clocks are being read from the sources.'
-              : `The sources make no design as they stand${read.trouble ? `: ${read.trouble.file}, line ${read.trouble.line}: ${read.trouble.message}` : '.'}`}
+              : 'The sources make no design as they ' +
+                `stand${read.trouble ? `: ${read.trouble.file}, line ${read.trouble.line}: ${read.trouble.message}` : '.'}`}
         </Empty>
       ) : (
         <table className="mb-4 w-full border-collapse text-sm" aria-label="Clocks">
@@ -208,7 +209,10 @@ function ClockRate({ clock, hertz, offered, all }: RateProps) {
         .map((one) => (
           <Button
             key={one.hertz}
-            title={`As ${one.name} runs, which ${one.from === 'bench' ? 'the bench has' : 'the board description names'} on its pin`}
+            title={
+              `As ${one.name} runs, which ` +
+              `${one.from === 'bench' ? 'the bench has' : 'the board description names'} on its pin`
+            }
             onClick={() => save(one.hertz)}
           >
             Take {frequency(one.hertz)}

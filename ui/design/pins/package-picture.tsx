@@ -84,7 +84,9 @@ export function PackagePicture({ drawing, rows, ports, issues, supplies, chosen,
             <p>
               <span className="code font-bold">{shown.name}</span>{' '}
               {shown.kind === 'io'
-                ? `bank ${shown.bank}${supplies[String(shown.bank)] ? `, ${supplies[String(shown.bank)]} V` : ''}${shown.clock ? ', reaches the clock network' : ''}`
+                ? 'bank ' +
+                  `${shown.bank}${supplies[String(shown.bank)] ? `, ${supplies[String(shown.bank)]} V` : ''}` +
+                  `${shown.clock ? ', reaches the clock network' : ''}`
                 : shown.kind === 'supply'
                   ? 'supply'
                   : 'configuration'}

@@ -37,7 +37,10 @@ import { merged, placed, rowsFor } from './rows.ts';
 const underPointer: CollisionDetection = (args) =>
   args.pointerCoordinates ? pointerWithin(args) : rectIntersection(args);
 
-/** The package that pins are drawn and checked for: where the project names one the part does not come in, its usual one. */
+/**
+ * The package that pins are drawn and checked for: where the project names one the part does not come in, its usual
+ * one.
+ */
 const packageIn = ({ packages }: Part, wanted: string | undefined): string | null =>
   packages.find((name) => name === wanted) ?? packages[0] ?? null;
 

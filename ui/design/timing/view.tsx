@@ -34,7 +34,8 @@ export function TimingView() {
             >
               {c.wanted === null
                 ? 'no constraint'
-                : `wanted ${frequency(c.wanted)}, ${c.worstSlack === null ? '' : `${c.worstSlack.toFixed(2)} ns to spare`}`}
+                : `wanted ${frequency(c.wanted)}, ` +
+                  `${c.worstSlack === null ? '' : `${c.worstSlack.toFixed(2)} ns to spare`}`}
             </span>
           </Tile>
         ))}

@@ -226,8 +226,7 @@ function Fields({ file, layout, index, fields }: Omit<BlockProps, 'block'>) {
                     size="tiny"
                     aria-label={`Type of field ${i + 1}`}
                     value={field.type}
-                    onChange={(event) => {
-                      const type = event.target.value as DataField['type'];
+                    onPick={(type) => {
                       void put(i, {
                         type,
                         length: type === 'text' || type === 'hex' ? (field.length ?? 8) : undefined,

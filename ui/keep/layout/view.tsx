@@ -165,7 +165,10 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
     <>
       <Section
         title={layout.name}
-        aside={`${quantity(layout.size, 'B')}, ${quantity(layout.sectorBytes, 'B')} a sector; drag a block, it snaps to sectors`}
+        aside={
+          `${quantity(layout.size, 'B')}, ${quantity(layout.sectorBytes, 'B')} a sector; drag a block, it snaps to ` +
+          'sectors'
+        }
       >
         <Strip
           size={layout.size}
@@ -273,11 +276,7 @@ function Blocks({ layout, sources, wrong, onChange, onTyping, onTyped }: BlocksP
                 />
               </td>
               <td className="px-2">
-                <Select
-                  aria-label={`Role of block ${i + 1}`}
-                  value={block.role}
-                  onChange={(event) => put(i, { role: event.target.value as LayoutBlock['role'] })}
-                >
+                <Select aria-label={`Role of block ${i + 1}`} value={block.role} onPick={(role) => put(i, { role })}>
                   {BLOCK_ROLES.map((role) => (
                     <option key={role}>{role}</option>
                   ))}

@@ -196,7 +196,10 @@ export function StepsView() {
         </Step>
         <Step
           name="Write"
-          what={`Writes ${chosenName(state)}: compare, erase, write and verify, without a boot. Under Write all of it goes in one.`}
+          what={
+            `Writes ${chosenName(state)}: compare, erase, write and verify, without a boot. Under Write all of it ` +
+            'goes in one.'
+          }
         >
           <Button disabled={busy} onClick={() => setSure('write')}>
             Write

@@ -58,8 +58,8 @@ export function Plan() {
               label={`${counted(count('erase'), 'sector')} erased, ${count('program')} programmed, ${count('keep')} kept`}
             />
             <p className="tabular mt-1 text-quiet text-sm">
-              {quantity(plan.sectorBytes, 'B')} a sector: {count('erase')} to erase (full height), {count('program')}{' '}
-              only to program (half), {count('keep')} as they should be (a line).
+              {`${quantity(plan.sectorBytes, 'B')} a sector: ${count('erase')} to erase (full height), ` +
+                `${count('program')} only to program (half), ${count('keep')} as they should be (a line).`}
             </p>
             <p className="tabular text-sm">
               {plan.erases + plan.pages === 0 ? (
@@ -71,7 +71,8 @@ export function Plan() {
                 </>
               )}
               {plan.shared > 0
-                ? ` ${plan.shared} ${plan.shared === 1 ? 'sector is' : 'sectors are'} shared with other content, which stays.`
+                ? ` ${plan.shared} ${plan.shared === 1 ? 'sector is' : 'sectors are'} shared with other content, ` +
+                  'which stays.'
                 : ''}
             </p>
           </>

@@ -102,7 +102,7 @@ export function Chosen() {
               aria-label="Rehearse by"
               disabled={busy}
               value={choice.rehearseBy}
-              onChange={(event) => put({ rehearseBy: event.target.value as KeepChoice['rehearseBy'] })}
+              onPick={(rehearseBy) => put({ rehearseBy })}
             >
               <option value="power">power-cycle the board</option>
               <option value="reconfigure">pull the reconfigure wire</option>

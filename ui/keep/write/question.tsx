@@ -43,7 +43,8 @@ export function Question({ onEnd }: { readonly onEnd: () => void }) {
         .{' '}
         {isData
           ? 'It is data alone, so no boot is rehearsed after it.'
-          : `At the end the ${choice?.rehearseBy === 'reconfigure' ? 'FPGA reads its flash again, by the reconfigure wire' : 'board is power-cycled'}.`}
+          : 'At the end the ' +
+            `${choice?.rehearseBy === 'reconfigure' ? 'FPGA reads its flash again, by the reconfigure wire' : 'board is power-cycled'}.`}
       </p>
       <div className="mt-2 flex gap-2">
         <Button look="main" autoFocus onClick={write}>

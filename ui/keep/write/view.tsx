@@ -92,7 +92,8 @@ function Holds() {
           <Fact name="Written and verified">{dateTime(kept.time)}</Fact>
           <Fact name="From">
             {kept.by ??
-              `${kept.layout ?? 'the newest build alone'}${kept.project !== (state?.project?.id ?? null) ? ', of another project' : ''}`}
+              `${kept.layout ?? 'the newest build alone'}` +
+                `${kept.project !== (state?.project?.id ?? null) ? ', of another project' : ''}`}
           </Fact>
           <Fact name="Same as running" tone={kept.fingerprint === state?.running?.fingerprint ? 'good' : 'doubt'}>
             {!state?.running

@@ -73,12 +73,7 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
           ))}
         </Select>
         <span className="text-quiet">laid</span>
-        <Select
-          size="normal"
-          aria-label="Alignment"
-          value={by}
-          onChange={(event) => setBy(event.target.value as typeof by)}
-        >
+        <Select size="normal" aria-label="Alignment" value={by} onPick={setBy}>
           <option value="trigger">
             {axis.triggers.length > 0 ? 'trigger on trigger' : 'its trigger on the beginning'}
           </option>
@@ -105,7 +100,8 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
               </span>
             )}
             {by === 'best' &&
-              `, moved by ${axis.sampled ? `${Math.round(result.offset).toLocaleString('en')} samples` : secondsText(result.offset * axis.tickSeconds)}`}
+              ', moved by ' +
+                `${axis.sampled ? `${Math.round(result.offset).toLocaleString('en')} samples` : secondsText(result.offset * axis.tickSeconds)}`}
             {result.apart.length > 0 && `, only in one: ${result.apart.join(', ')}`}
           </span>
         )}

@@ -175,12 +175,7 @@ function AddDecoder({
       }}
     >
       <Field name="Spoken">
-        <Select
-          className="min-w-0 flex-1"
-          aria-label="Spoken"
-          value={kind}
-          onChange={(event) => setKind(event.target.value as Decoder['kind'])}
-        >
+        <Select className="min-w-0 flex-1" aria-label="Spoken" value={kind} onPick={setKind}>
           <option value="serial">serial line</option>
           <option value="spi">SPI</option>
           <option value="i2c">I2C</option>
@@ -217,7 +212,7 @@ function AddDecoder({
               className="min-w-0 flex-1"
               aria-label="Parity"
               value={frame.parity}
-              onChange={(event) => setFrame({ ...frame, parity: event.target.value as 'none' | 'even' | 'odd' })}
+              onPick={(parity) => setFrame({ ...frame, parity })}
             >
               <option value="none">no parity</option>
               <option value="even">even</option>

@@ -154,7 +154,9 @@ export function FindPanel({ desk, axis, signals, tick, rules, found, onFound, on
                 const ticks = ticksBetween(axis, from, to);
                 return ticks === null
                   ? ''
-                  : `${Math.round(ticks).toLocaleString('en')} ${axis.sampled ? (ticks === 1 ? 'sample' : 'samples') : 'ticks'}, ${secondsText(ticks * axis.tickSeconds)}`;
+                  : `${Math.round(ticks).toLocaleString('en')} ` +
+                      `${axis.sampled ? (ticks === 1 ? 'sample' : 'samples') : 'ticks'}, ` +
+                      `${secondsText(ticks * axis.tickSeconds)}`;
               },
               cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
             },

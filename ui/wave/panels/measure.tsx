@@ -71,7 +71,8 @@ export function MeasurePanel({ desk, axis, rows, cursors, chosen, onChoose }: Pr
           {a === undefined || b === undefined || a === b ? 'the whole record: ' : ''}
           {between === null
             ? 'a gap of unknown length lies between'
-            : `${Math.round(between).toLocaleString('en')} ${axis.sampled ? 'samples' : 'ticks'}, ${secondsText(between * axis.tickSeconds)}, ${frequency(1 / (between * axis.tickSeconds))}`}
+            : `${Math.round(between).toLocaleString('en')} ${axis.sampled ? 'samples' : 'ticks'}, ` +
+              `${secondsText(between * axis.tickSeconds)}, ${frequency(1 / (between * axis.tickSeconds))}`}
         </span>
         {cursors.length < 2 && <span className="text-quiet">Add a second cursor to measure between two places.</span>}
       </div>
@@ -247,13 +248,7 @@ function Histogram({ name, measures, what, onWhat }: HistogramProps) {
         <span className="min-w-0 truncate font-bold" title={name}>
           {name.split('.').at(-1)}
         </span>
-        <Select
-          size="tiny"
-          className="ml-auto"
-          aria-label="Histogram of"
-          value={shown}
-          onChange={(event) => onWhat(event.target.value as What)}
-        >
+        <Select size="tiny" className="ml-auto" aria-label="Histogram of" value={shown} onPick={onWhat}>
           {choices.map((choice) => (
             <option key={choice} value={choice}>
               {WHAT_NAMES[choice]}
