@@ -50,16 +50,20 @@ const CONTAINERS = [NBITS];
 
 export function flashCommand(program: Command, failed: () => void): void {
   const flash = program.command('flash').description('the configuration flash behind an FPGA');
-  const onFlash = (command: Command) =>
-    withConnection(
-      command.option(
-        '--device <n>',
-        'place of the FPGA in the chain, 0 nearest TDO; without it the first with a flash',
-      ),
-    );
+  const run = runner(failed);
+  for (const add of [addInfo, addWrite, addVerify, addRead, addErase, addBlank, addCrc, addFill]) add(flash, run);
+}
 
-  /** Reaches the chip, works, reports counts and trouble in one way. */
-  const run = async (
+const onFlash = (command: Command): Command =>
+  withConnection(
+    command.option('--device <n>', 'place of the FPGA in the chain, 0 nearest TDO; without it the first with a flash'),
+  );
+
+type Run = ReturnType<typeof runner>;
+
+/** Reaches the chip, works, reports counts and trouble in one way. */
+function runner(failed: () => void) {
+  return async (
     options: Options,
     text: (document: Readonly<Record<string, unknown>>) => string,
     work: Work,
@@ -94,7 +98,9 @@ export function flashCommand(program: Command, failed: () => void): void {
       await connection.close();
     }
   };
+}
 
+function addInfo(flash: Command, run: Run): void {
   onFlash(flash.command('info').description('identity, parameter table, status')).action((options: Options) =>
     run(
       options,
@@ -114,6 +120,9 @@ export function flashCommand(program: Command, failed: () => void): void {
         }),
     ),
   );
+}
+
+function addWrite(flash: Command, run: Run): void {
   onFlash(
     blockOptions(
       flash
@@ -141,6 +150,9 @@ export function flashCommand(program: Command, failed: () => void): void {
         fpga,
       );
     });
+}
+
+function addVerify(flash: Command, run: Run): void {
   onFlash(blockOptions(flash.command('verify').description('compare with a file').argument('<file>'))).action(
     (path: string, options: Options) => {
       const blocks = openBlocks(path, options);
@@ -155,6 +167,9 @@ export function flashCommand(program: Command, failed: () => void): void {
       );
     },
   );
+}
+
+function addRead(flash: Command, run: Run): void {
   onFlash(
     flash
       .command('read')
@@ -178,6 +193,9 @@ export function flashCommand(program: Command, failed: () => void): void {
       },
     ),
   );
+}
+
+function addErase(flash: Command, run: Run): void {
   onFlash(
     flash
       .command('erase')
@@ -203,6 +221,9 @@ export function flashCommand(program: Command, failed: () => void): void {
       },
     ),
   );
+}
+
+function addBlank(flash: Command, run: Run): void {
   onFlash(
     flash
       .command('blank')
@@ -229,6 +250,9 @@ export function flashCommand(program: Command, failed: () => void): void {
       },
     ),
   );
+}
+
+function addCrc(flash: Command, run: Run): void {
   onFlash(
     flash
       .command('crc')
@@ -246,6 +270,9 @@ export function flashCommand(program: Command, failed: () => void): void {
       },
     ),
   );
+}
+
+function addFill(flash: Command, run: Run): void {
   onFlash(
     flash
       .command('fill')

@@ -27,6 +27,13 @@ const MOST_TOLD = 1000;
 
 export function imageCommand(program: Command, failed: () => void): void {
   const image = program.command('image').description('memory images: Intel HEX, S-record, plain bytes, .nbits');
+  infoCommand(image, failed);
+  convertCommand(image);
+  composeCommand(image, failed);
+  compareCommand(image, failed);
+}
+
+function infoCommand(image: Command, failed: () => void): void {
   image
     .command('info')
     .description('format, segments, CRC and what is wrong')
@@ -58,6 +65,18 @@ export function imageCommand(program: Command, failed: () => void): void {
         ].join('\n'),
       );
     });
+}
+
+interface ConvertOptions {
+  readonly to?: string;
+  readonly offset: string;
+  readonly fill: string;
+  readonly reverseBits?: boolean;
+  readonly swapBytes?: string;
+  readonly json?: boolean;
+}
+
+function convertCommand(image: Command): void {
   image
     .command('convert')
     .description('another format, other addresses, other bit order')
@@ -69,56 +88,51 @@ export function imageCommand(program: Command, failed: () => void): void {
     .option('--reverse-bits', 'bits of every byte in the other order')
     .option('--swap-bytes <n>', 'bytes of every word of 2 or 4 bytes in the other order')
     .option('--json', 'one JSON document on standard output')
-    .action(
-      (
-        from: string,
-        to: string,
-        options: {
-          to?: string;
-          offset: string;
-          fill: string;
-          reverseBits?: boolean;
-          swapBytes?: string;
-          json?: boolean;
+    .action((from: string, to: string, options: ConvertOptions) => {
+      const format = formatNamed(options.to) ?? formatOfName(to);
+      if (!format) throw new CallError(`Say with --to which format ${to} is to have: ${IMAGE_FORMATS.join(', ')}.`);
+      const [offset, fill] = [numberOf('--offset', options.offset), numberOf('--fill', options.fill)];
+      if (fill < 0 || fill > 255) throw new CallError('--fill takes a byte, 0 to 255.');
+      const reading = readImage(readBytes(from), CONTAINERS);
+      const [first] = reading.problems.filter((one) => one.severity === 'error');
+      if (first)
+        throw new ProblemError({
+          ...problem(
+            first.code,
+            `${from}${first.line ? `, line ${first.line}` : ''}: ${first.message}`,
+            'Nothing was written. Run "nimble image info" on the file for the whole list.',
+          ),
+        });
+      const turned = rearranged(reading.image, offset, options);
+      const bytes = writeImage(turned, format, CONTAINERS, fill);
+      if (!bytes.ok) throw new ProblemError(bytes.error);
+      writeFileSync(to, bytes.value);
+      report(
+        options.json ?? false,
+        {
+          from: reading.format,
+          to: format,
+          bytes: bytes.value.length,
+          segments: turned.segments.map(({ start, bytes: data }) => ({ start, length: data.length })),
+          crc32: imageCrc(turned),
         },
-      ) => {
-        const format = formatNamed(options.to) ?? formatOfName(to);
-        if (!format) throw new CallError(`Say with --to which format ${to} is to have: ${IMAGE_FORMATS.join(', ')}.`);
-        const [offset, fill] = [numberOf('--offset', options.offset), numberOf('--fill', options.fill)];
-        if (fill < 0 || fill > 255) throw new CallError('--fill takes a byte, 0 to 255.');
-        const reading = readImage(readBytes(from), CONTAINERS);
-        const [first] = reading.problems.filter((one) => one.severity === 'error');
-        if (first)
-          throw new ProblemError({
-            ...problem(
-              first.code,
-              `${from}${first.line ? `, line ${first.line}` : ''}: ${first.message}`,
-              'Nothing was written. Run "nimble image info" on the file for the whole list.',
-            ),
-          });
-        const moved = shifted(reading.image, offset);
-        if (!moved.ok) throw new ProblemError(moved.error);
-        const swap = options.swapBytes === undefined ? null : numberOf('--swap-bytes', options.swapBytes);
-        if (swap !== null && swap !== 2 && swap !== 4) throw new CallError('--swap-bytes takes 2 or 4.');
-        const swapped = swap === null ? moved : bytesSwapped(moved.value, swap);
-        if (!swapped.ok) throw new ProblemError(swapped.error);
-        const turned = options.reverseBits ? bitReversed(swapped.value) : swapped.value;
-        const bytes = writeImage(turned, format, CONTAINERS, fill);
-        if (!bytes.ok) throw new ProblemError(bytes.error);
-        writeFileSync(to, bytes.value);
-        report(
-          options.json ?? false,
-          {
-            from: reading.format,
-            to: format,
-            bytes: bytes.value.length,
-            segments: turned.segments.map(({ start, bytes: data }) => ({ start, length: data.length })),
-            crc32: imageCrc(turned),
-          },
-          () => `${to}: ${format}, ${counted(bytes.value.length, 'byte')}.`,
-        );
-      },
-    );
+        () => `${to}: ${format}, ${counted(bytes.value.length, 'byte')}.`,
+      );
+    });
+}
+
+/** An image at other addresses, its bytes or bits in another order; throws `ProblemError` where they do not fit. */
+function rearranged(image: ImageReading['image'], offset: number, options: ConvertOptions): ImageReading['image'] {
+  const moved = shifted(image, offset);
+  if (!moved.ok) throw new ProblemError(moved.error);
+  const swap = options.swapBytes === undefined ? null : numberOf('--swap-bytes', options.swapBytes);
+  if (swap !== null && swap !== 2 && swap !== 4) throw new CallError('--swap-bytes takes 2 or 4.');
+  const swapped = swap === null ? moved : bytesSwapped(moved.value, swap);
+  if (!swapped.ok) throw new ProblemError(swapped.error);
+  return options.reverseBits ? bitReversed(swapped.value) : swapped.value;
+}
+
+function composeCommand(image: Command, failed: () => void): void {
   image
     .command('compose')
     .description('several images in one memory, as a layout says')
@@ -157,6 +171,9 @@ export function imageCommand(program: Command, failed: () => void): void {
         first ? problem(first.code, first.message, 'Nothing was written. Move one of the blocks.') : null,
       );
     });
+}
+
+function compareCommand(image: Command, failed: () => void): void {
   image
     .command('compare')
     .description('where two images differ')

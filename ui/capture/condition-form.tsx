@@ -27,117 +27,16 @@ export function ConditionForm({ stages, recorder, disabled, onStages }: Props) {
     <fieldset className="mt-2 flex flex-col gap-2 text-sm" disabled={disabled} aria-label="Condition as a form">
       {stages.map((stage, at) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: stages have no other name than their place
-        <div key={at} className="border-line border-l-2 pl-2">
-          <div className="flex items-center gap-2 text-quiet">
-            <span>{stages.length > 1 ? `Stage ${at + 1}` : 'Trigger when'}</span>
-            {stage.terms.length > 1 && (
-              <Select
-                aria-label={`Stage ${at + 1} joined by`}
-                value={stage.join}
-                onPick={(join) => change(at, { ...stage, join })}
-              >
-                <option value="and">all of these hold</option>
-                <option value="or">one of these holds</option>
-              </Select>
-            )}
-            {stages.length > 1 && (
-              <IconButton
-                isRemoval
-                label={`Remove stage ${at + 1}`}
-                onClick={() =>
-                  onStages(
-                    stages
-                      .filter((_, i) => i !== at)
-                      .map((one) => ({ ...one, otherwise: Math.min(one.otherwise, stages.length - 2) })),
-                  )
-                }
-              >
-                <X className="size-3.5" />
-              </IconButton>
-            )}
-          </div>
-          {stage.terms.map((term, i) => (
-            <Term
-              // biome-ignore lint/suspicious/noArrayIndexKey: terms have no other name than their place
-              key={i}
-              term={term}
-              recorder={recorder}
-              label={`${at + 1}.${i + 1}`}
-              onTerm={(next) => change(at, { ...stage, terms: stage.terms.map((one, k) => (k === i ? next : one)) })}
-              onRemove={
-                stage.terms.length > 1
-                  ? () => change(at, { ...stage, terms: stage.terms.filter((_, k) => k !== i) })
-                  : null
-              }
-            />
-          ))}
-          <div className="mt-1 flex flex-wrap items-center gap-2">
-            <Button
-              look="quiet"
-              className="h-7 px-0!"
-              onClick={() => change(at, { ...stage, terms: [...stage.terms, emptyTerm(first)] })}
-            >
-              <Plus aria-hidden className="size-3.5" /> Comparison
-            </Button>
-            <span className="text-quiet">in</span>
-            <TextInput
-              className="tabular w-20"
-              type="number"
-              min={1}
-              max={65536}
-              aria-label={`Stage ${at + 1} samples`}
-              value={stage.times}
-              onChange={(event) => change(at, { ...stage, times: Math.max(1, Number(event.target.value)) })}
-            />
-            <Select
-              aria-label={`Stage ${at + 1} count`}
-              value={stage.inARow ? 'row' : 'any'}
-              onChange={(event) => change(at, { ...stage, inARow: event.target.value === 'row' })}
-            >
-              <option value="any">{stage.times === 1 ? 'sample' : 'samples, in all'}</option>
-              <option value="row">{stage.times === 1 ? 'sample in a row' : 'samples in a row'}</option>
-            </Select>
-            {stages.length > 1 && (
-              <>
-                <label className="flex items-center gap-1">
-                  <Checkbox
-                    checked={stage.within !== null}
-                    onChange={(event) =>
-                      change(at, { ...stage, within: event.target.checked ? 1000 : null, otherwise: 0 })
-                    }
-                  />{' '}
-                  within
-                </label>
-                {stage.within !== null && (
-                  <>
-                    <TextInput
-                      className="tabular w-24"
-                      type="number"
-                      min={1}
-                      max={1048575}
-                      aria-label={`Stage ${at + 1} within`}
-                      value={stage.within}
-                      onChange={(event) => change(at, { ...stage, within: Math.max(1, Number(event.target.value)) })}
-                    />
-                    <span className="text-quiet">samples, else back to</span>
-                    <Select
-                      aria-label={`Stage ${at + 1} otherwise`}
-                      value={stage.otherwise}
-                      onChange={(event) => change(at, { ...stage, otherwise: Number(event.target.value) })}
-                    >
-                      {stages.map((_, i) => (
-                        // biome-ignore lint/suspicious/noArrayIndexKey: stages have no other name than their place
-                        <option key={i} value={i}>
-                          stage {i + 1}
-                        </option>
-                      ))}
-                    </Select>
-                  </>
-                )}
-              </>
-            )}
-          </div>
-        </div>
+        <Stage
+          key={at}
+          at={at}
+          stages={stages}
+          stage={stage}
+          change={change}
+          onStages={onStages}
+          recorder={recorder}
+          first={first}
+        />
       ))}
       <Button
         look="quiet"
@@ -153,6 +52,143 @@ export function ConditionForm({ stages, recorder, disabled, onStages }: Props) {
         <Plus aria-hidden className="size-3.5" /> {stages.length === 0 ? 'Condition' : 'Then another stage'}
       </Button>
     </fieldset>
+  );
+}
+
+interface StageProps {
+  readonly at: number;
+  readonly stages: readonly FormStage[];
+  readonly stage: FormStage;
+  readonly change: (at: number, stage: FormStage) => void;
+  readonly onStages: (stages: readonly FormStage[]) => void;
+  readonly recorder: RecorderMap;
+  readonly first: string;
+}
+
+function Stage({ at, stages, stage, change, onStages, recorder, first }: StageProps) {
+  return (
+    <div className="border-line border-l-2 pl-2">
+      <div className="flex items-center gap-2 text-quiet">
+        <span>{stages.length > 1 ? `Stage ${at + 1}` : 'Trigger when'}</span>
+        {stage.terms.length > 1 && (
+          <Select
+            aria-label={`Stage ${at + 1} joined by`}
+            value={stage.join}
+            onPick={(join) => change(at, { ...stage, join })}
+          >
+            <option value="and">all of these hold</option>
+            <option value="or">one of these holds</option>
+          </Select>
+        )}
+        {stages.length > 1 && (
+          <IconButton
+            isRemoval
+            label={`Remove stage ${at + 1}`}
+            onClick={() =>
+              onStages(
+                stages
+                  .filter((_, i) => i !== at)
+                  .map((one) => ({ ...one, otherwise: Math.min(one.otherwise, stages.length - 2) })),
+              )
+            }
+          >
+            <X className="size-3.5" />
+          </IconButton>
+        )}
+      </div>
+      {stage.terms.map((term, i) => (
+        <Term
+          // biome-ignore lint/suspicious/noArrayIndexKey: terms have no other name than their place
+          key={i}
+          term={term}
+          recorder={recorder}
+          label={`${at + 1}.${i + 1}`}
+          onTerm={(next) => change(at, { ...stage, terms: stage.terms.map((one, k) => (k === i ? next : one)) })}
+          onRemove={
+            stage.terms.length > 1 ? () => change(at, { ...stage, terms: stage.terms.filter((_, k) => k !== i) }) : null
+          }
+        />
+      ))}
+      <Within change={change} at={at} stage={stage} first={first} stages={stages} />
+    </div>
+  );
+}
+
+interface WithinProps {
+  readonly change: (at: number, stage: FormStage) => void;
+  readonly at: number;
+  readonly stage: FormStage;
+  readonly first: string;
+  readonly stages: readonly FormStage[];
+}
+
+/** How long after the stage before it may come, and what happens otherwise. */
+function Within({ change, at, stage, first, stages }: WithinProps) {
+  return (
+    <div className="mt-1 flex flex-wrap items-center gap-2">
+      <Button
+        look="quiet"
+        className="h-7 px-0!"
+        onClick={() => change(at, { ...stage, terms: [...stage.terms, emptyTerm(first)] })}
+      >
+        <Plus aria-hidden className="size-3.5" /> Comparison
+      </Button>
+      <span className="text-quiet">in</span>
+      <TextInput
+        className="tabular w-20"
+        type="number"
+        min={1}
+        max={65536}
+        aria-label={`Stage ${at + 1} samples`}
+        value={stage.times}
+        onChange={(event) => change(at, { ...stage, times: Math.max(1, Number(event.target.value)) })}
+      />
+      <Select
+        aria-label={`Stage ${at + 1} count`}
+        value={stage.inARow ? 'row' : 'any'}
+        onChange={(event) => change(at, { ...stage, inARow: event.target.value === 'row' })}
+      >
+        <option value="any">{stage.times === 1 ? 'sample' : 'samples, in all'}</option>
+        <option value="row">{stage.times === 1 ? 'sample in a row' : 'samples in a row'}</option>
+      </Select>
+      {stages.length > 1 && (
+        <>
+          <label className="flex items-center gap-1">
+            <Checkbox
+              checked={stage.within !== null}
+              onChange={(event) => change(at, { ...stage, within: event.target.checked ? 1000 : null, otherwise: 0 })}
+            />{' '}
+            within
+          </label>
+          {stage.within !== null && (
+            <>
+              <TextInput
+                className="tabular w-24"
+                type="number"
+                min={1}
+                max={1048575}
+                aria-label={`Stage ${at + 1} within`}
+                value={stage.within}
+                onChange={(event) => change(at, { ...stage, within: Math.max(1, Number(event.target.value)) })}
+              />
+              <span className="text-quiet">samples, else back to</span>
+              <Select
+                aria-label={`Stage ${at + 1} otherwise`}
+                value={stage.otherwise}
+                onChange={(event) => change(at, { ...stage, otherwise: Number(event.target.value) })}
+              >
+                {stages.map((_, i) => (
+                  // biome-ignore lint/suspicious/noArrayIndexKey: stages have no other name than their place
+                  <option key={i} value={i}>
+                    stage {i + 1}
+                  </option>
+                ))}
+              </Select>
+            </>
+          )}
+        </>
+      )}
+    </div>
   );
 }
 

@@ -2,7 +2,16 @@
 import { useDebouncer } from '@tanstack/react-pacer';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { FileUp, Star, Trash2 } from 'lucide-react';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import {
+  type Dispatch,
+  type RefObject,
+  type SetStateAction,
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+} from 'react';
 import type { RecorderMap } from '../../core/probes/index.ts';
 import { type Hint, type Laid, type WaveView, withLevers } from '../../core/wave/index.ts';
 import type { BuildDetails, ListedCapture } from '../../server/index.ts';
@@ -24,6 +33,7 @@ import {
 import { type Panel, type ReceivedCapture, type Source, WaveRecord } from '../wave/index.ts';
 import { Arm } from './arm.tsx';
 import { SavedViews } from './saved-views.tsx';
+import type { Capture } from '../../core/wave/index.ts';
 
 /** The record itself stays one object while its view changes. */
 interface Fetched {
@@ -96,92 +106,22 @@ export function CaptureStation() {
       ) : (
         <Empty>The newest build has no recorder. Choose signals under Probe, build, and load.</Empty>
       )}
-      <div className="mt-3 mb-2 flex flex-wrap items-center gap-x-3 gap-y-1 border-line border-t pt-3 text-sm">
-        <h2 className="font-bold text-base">Record</h2>
-        {file ? (
-          <>
-            <span className="code">{file.name}</span>
-            <Button look="quiet" className="px-0!" onClick={() => setFile(null)}>
-              Back to the captures
-            </Button>
-          </>
-        ) : (
-          shown !== null && (
-            <>
-              <Select
-                size="normal"
-                className="tabular max-w-72"
-                value={shown}
-                onChange={(event) => choose(Number(event.target.value))}
-                aria-label="Captures"
-              >
-                {captures.map((one) => (
-                  <option key={one.id} value={one.id}>
-                    {titleOf(one)}
-                  </option>
-                ))}
-              </Select>
-              <CaptureActions
-                id={shown}
-                isReference={captures.find(({ id }) => id === shown)?.isReference ?? false}
-                onGone={() => setChosen(null)}
-              />
-              {captures.length > 1 && (
-                <Select
-                  size="normal"
-                  className="tabular max-w-52"
-                  value={beside ?? ''}
-                  onChange={(event) => setBeside(event.target.value === '' ? null : Number(event.target.value))}
-                  aria-label="On the same axis"
-                  title="Lays another record on the same axis of time"
-                >
-                  <option value="">alone on its axis</option>
-                  {captures
-                    .filter(({ id }) => id !== shown)
-                    .map((one) => (
-                      <option key={one.id} value={one.id}>
-                        with {titleOf(one)}
-                      </option>
-                    ))}
-                </Select>
-              )}
-              {beside !== null && <LaidBy laid={laid} onLaid={setLaid} />}
-              <span className="flex items-center gap-2 text-quiet">
-                {(['vcd', 'csv', 'json'] as const).map((format) => (
-                  <a
-                    key={format}
-                    href={`/api/captures/${shown}/${format}`}
-                    className="hover:text-ink hover:underline"
-                    data-testid={format}
-                  >
-                    {format.toUpperCase()}
-                  </a>
-                ))}
-              </span>
-            </>
-          )
-        )}
-        <FileButton
-          label="VCD file"
-          accept=".vcd"
-          className="h-7 px-1!"
-          title="A value change dump from elsewhere; it stays on this machine"
-          onFile={setFile}
-        >
-          <FileUp aria-hidden className="size-4" /> Open VCD
-        </FileButton>
-        {source && (
-          <SavedViews current={() => current.current} onApply={(view) => setApplied({ view, at: Date.now() })} />
-        )}
-        {about && !file && (
-          <span className="tabular ml-auto text-quiet" data-testid="about" title={builtText(about)}>
-            {about.samples.toLocaleString('en')} samples at {frequency(about.sampleRate)}
-            {about.keep ? `, stored when ${about.keep}` : ''}
-            {(about.segments ?? 1) > 1 ? `, ${about.segments} segments` : ''}, trigger at {about.triggerIndex}, build{' '}
-            {about.fingerprint.slice(0, 8)}
-          </span>
-        )}
-      </div>
+      <RecordBar
+        file={file}
+        setFile={setFile}
+        shown={shown}
+        choose={choose}
+        captures={captures}
+        setChosen={setChosen}
+        beside={beside}
+        setBeside={setBeside}
+        laid={laid}
+        setLaid={setLaid}
+        source={source}
+        current={current}
+        setApplied={setApplied}
+        about={about}
+      />
       {source ? (
         <WaveRecord
           key={`${file?.name ?? capture?.id} ${second?.id ?? ''} ${applied?.at ?? ''}`}
@@ -197,6 +137,156 @@ export function CaptureStation() {
       ) : (
         shown === null && <Empty>Nothing captured yet. A VCD file from elsewhere can be opened as well.</Empty>
       )}
+    </>
+  );
+}
+
+interface RecordBarProps {
+  readonly file: File | null;
+  readonly setFile: Dispatch<SetStateAction<File | null>>;
+  readonly shown: number | null;
+  readonly choose: (id: number) => void;
+  readonly captures: readonly ListedCapture[];
+  readonly setChosen: Dispatch<SetStateAction<number | null>>;
+  readonly beside: number | null;
+  readonly setBeside: Dispatch<SetStateAction<number | null>>;
+  readonly laid: Laid;
+  readonly setLaid: Dispatch<SetStateAction<Laid>>;
+  readonly source: Source | null;
+  readonly current: RefObject<WaveView | null>;
+  readonly setApplied: Dispatch<SetStateAction<{ readonly view: WaveView; readonly at: number } | null>>;
+  readonly about: Omit<Capture, 'data'> | undefined;
+}
+
+/** Which record is looked at, what lies beside it, and what is known of it. */
+function RecordBar({
+  file,
+  setFile,
+  shown,
+  choose,
+  captures,
+  setChosen,
+  beside,
+  setBeside,
+  laid,
+  setLaid,
+  source,
+  current,
+  setApplied,
+  about,
+}: RecordBarProps) {
+  return (
+    <div className="mt-3 mb-2 flex flex-wrap items-center gap-x-3 gap-y-1 border-line border-t pt-3 text-sm">
+      <h2 className="font-bold text-base">Record</h2>
+      {file ? (
+        <>
+          <span className="code">{file.name}</span>
+          <Button look="quiet" className="px-0!" onClick={() => setFile(null)}>
+            Back to the captures
+          </Button>
+        </>
+      ) : (
+        shown !== null && (
+          <RecordPicks
+            shown={shown}
+            choose={choose}
+            captures={captures}
+            setChosen={setChosen}
+            beside={beside}
+            setBeside={setBeside}
+            laid={laid}
+            setLaid={setLaid}
+          />
+        )
+      )}
+      <FileButton
+        label="VCD file"
+        accept=".vcd"
+        className="h-7 px-1!"
+        title="A value change dump from elsewhere; it stays on this machine"
+        onFile={setFile}
+      >
+        <FileUp aria-hidden className="size-4" /> Open VCD
+      </FileButton>
+      {source && (
+        <SavedViews current={() => current.current} onApply={(view) => setApplied({ view, at: Date.now() })} />
+      )}
+      {about && !file && (
+        <span className="tabular ml-auto text-quiet" data-testid="about" title={builtText(about)}>
+          {about.samples.toLocaleString('en')} samples at {frequency(about.sampleRate)}
+          {about.keep ? `, stored when ${about.keep}` : ''}
+          {(about.segments ?? 1) > 1 ? `, ${about.segments} segments` : ''}, trigger at {about.triggerIndex}, build{' '}
+          {about.fingerprint.slice(0, 8)}
+        </span>
+      )}
+    </div>
+  );
+}
+
+interface RecordPicksProps {
+  readonly shown: number;
+  readonly choose: (id: number) => void;
+  readonly captures: readonly ListedCapture[];
+  readonly setChosen: Dispatch<SetStateAction<number | null>>;
+  readonly beside: number | null;
+  readonly setBeside: Dispatch<SetStateAction<number | null>>;
+  readonly laid: Laid;
+  readonly setLaid: Dispatch<SetStateAction<Laid>>;
+}
+
+function RecordPicks({ shown, choose, captures, setChosen, beside, setBeside, laid, setLaid }: RecordPicksProps) {
+  return (
+    <>
+      <Select
+        size="normal"
+        className="tabular max-w-72"
+        value={shown}
+        onChange={(event) => choose(Number(event.target.value))}
+        aria-label="Captures"
+      >
+        {captures.map((one) => (
+          <option key={one.id} value={one.id}>
+            {titleOf(one)}
+          </option>
+        ))}
+      </Select>
+      <CaptureActions
+        id={shown}
+        isReference={captures.find(({ id }) => id === shown)?.isReference ?? false}
+        onGone={() => setChosen(null)}
+      />
+      {captures.length > 1 && (
+        <Select
+          size="normal"
+          className="tabular max-w-52"
+          value={beside ?? ''}
+          onChange={(event) => setBeside(event.target.value === '' ? null : Number(event.target.value))}
+          aria-label="On the same axis"
+          title="Lays another record on the same axis of time"
+        >
+          <option value="">alone on its axis</option>
+          {captures
+            .filter(({ id }) => id !== shown)
+            .map((one) => (
+              <option key={one.id} value={one.id}>
+                with {titleOf(one)}
+              </option>
+            ))}
+        </Select>
+      )}
+      {beside !== null && <LaidBy laid={laid} onLaid={setLaid} />}
+      <span className="flex items-center gap-2 text-quiet">
+        {(['vcd', 'csv', 'json'] as const).map((format) => (
+          <a
+            key={format}
+            href={`/api/captures/${shown}/${format}`}
+            className="hover:text-ink hover:underline"
+            data-testid={format}
+          >
+            {format.toUpperCase()}
+          </a>
+        ))}
+      </span>
     </>
   );
 }

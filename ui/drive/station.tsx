@@ -1,7 +1,7 @@
 'use client';
 import { clsx } from 'clsx';
 import { RefreshCw } from 'lucide-react';
-import { useCallback, useEffect, useState } from 'react';
+import { type Dispatch, type SetStateAction, useCallback, useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import {
   type DriveRadix,
@@ -74,30 +74,14 @@ export function DriveStation() {
     );
   return (
     <>
-      <StationHead title="Drive" hint="Move levers, read gauges, on running hardware.">
-        <Field name="Read every">
-          <Select
-            size="normal"
-            value={interval}
-            onChange={(event) => setInterval(Number(event.target.value))}
-            aria-label="Reading interval"
-          >
-            {INTERVALS.map(([name, value]) => (
-              <option key={name} value={value}>
-                {name}
-              </option>
-            ))}
-          </Select>
-        </Field>
-        <Select size="normal" value={radix} onPick={setRadix} aria-label="Radix">
-          <option value="dec">decimal</option>
-          <option value="hex">hexadecimal</option>
-          <option value="bin">binary</option>
-        </Select>
-        <Button disabled={!runs} onClick={() => exchange({})}>
-          <RefreshCw aria-hidden className="size-4" /> Read now
-        </Button>
-      </StationHead>
+      <DriveHead
+        interval={interval}
+        setInterval={setInterval}
+        radix={radix}
+        setRadix={setRadix}
+        runs={runs}
+        exchange={exchange}
+      />
       {note && <p className="mb-3 border-doubt border-l-4 bg-raised px-3 py-2">{note}</p>}
       <OtherBuild wanted={probes?.fingerprint} what="these probes belong" />
       {problem && <ProblemNote problem={problem} />}
@@ -119,42 +103,93 @@ export function DriveStation() {
               />
             ))}
         </Section>
-        <Section
-          className="min-w-0"
-          title="Gauges"
-          aside={
-            <span>
-              design → you, <span className="tabular">{reads}</span> readings
-            </span>
-          }
-        >
-          {panels.every(({ gauges }) => gauges.length === 0) && (
-            <Empty>No gauge in this build. Choose one under Probe.</Empty>
-          )}
-          <dl>
-            {panels
-              .flatMap((panel) => panel.gauges.map((gauge) => ({ panel, gauge })))
-              .map(({ panel, gauge }) => (
-                <div
-                  key={`${panel.name} ${gauge.name}`}
-                  className="flex flex-wrap items-baseline gap-x-3 border-line border-b py-1.5"
-                >
-                  <dt
-                    className="min-w-32 flex-1 truncate text-sm"
-                    title={panels.length > 1 ? `${gauge.name}, panel ${panel.name}` : gauge.name}
-                  >
-                    {gauge.name.slice(gauge.name.indexOf('.') + 1)}{' '}
-                    <span className="tabular text-quiet text-xs">{gauge.width} bit</span>
-                  </dt>
-                  <dd className="code min-w-0 max-w-full text-right text-lg" data-testid={`gauge-${gauge.name}`}>
-                    <Digits text={show(reading?.gauges[gauge.name], gauge.width, radix)} label={gauge.name} />
-                  </dd>
-                </div>
-              ))}
-          </dl>
-        </Section>
+        <Gauges reads={reads} panels={panels} reading={reading} radix={radix} />
       </div>
     </>
+  );
+}
+
+interface GaugesProps {
+  readonly reads: number;
+  readonly panels: PanelMap[];
+  readonly reading: PanelReading | null;
+  readonly radix: DriveRadix;
+}
+
+function Gauges({ reads, panels, reading, radix }: GaugesProps) {
+  return (
+    <Section
+      className="min-w-0"
+      title="Gauges"
+      aside={
+        <span>
+          design → you, <span className="tabular">{reads}</span> readings
+        </span>
+      }
+    >
+      {panels.every(({ gauges }) => gauges.length === 0) && (
+        <Empty>No gauge in this build. Choose one under Probe.</Empty>
+      )}
+      <dl>
+        {panels
+          .flatMap((panel) => panel.gauges.map((gauge) => ({ panel, gauge })))
+          .map(({ panel, gauge }) => (
+            <div
+              key={`${panel.name} ${gauge.name}`}
+              className="flex flex-wrap items-baseline gap-x-3 border-line border-b py-1.5"
+            >
+              <dt
+                className="min-w-32 flex-1 truncate text-sm"
+                title={panels.length > 1 ? `${gauge.name}, panel ${panel.name}` : gauge.name}
+              >
+                {gauge.name.slice(gauge.name.indexOf('.') + 1)}{' '}
+                <span className="tabular text-quiet text-xs">{gauge.width} bit</span>
+              </dt>
+              <dd className="code min-w-0 max-w-full text-right text-lg" data-testid={`gauge-${gauge.name}`}>
+                <Digits text={show(reading?.gauges[gauge.name], gauge.width, radix)} label={gauge.name} />
+              </dd>
+            </div>
+          ))}
+      </dl>
+    </Section>
+  );
+}
+
+interface DriveHeadProps {
+  readonly interval: number;
+  readonly setInterval: Dispatch<SetStateAction<number>>;
+  readonly radix: DriveRadix;
+  readonly setRadix: Dispatch<SetStateAction<DriveRadix>>;
+  readonly runs: boolean;
+  readonly exchange: (set: Readonly<Record<string, bigint | null>>) => Promise<boolean>;
+}
+
+function DriveHead({ interval, setInterval, radix, setRadix, runs, exchange }: DriveHeadProps) {
+  return (
+    <StationHead title="Drive" hint="Move levers, read gauges, on running hardware.">
+      <Field name="Read every">
+        <Select
+          size="normal"
+          value={interval}
+          onChange={(event) => setInterval(Number(event.target.value))}
+          aria-label="Reading interval"
+        >
+          {INTERVALS.map(([name, value]) => (
+            <option key={name} value={value}>
+              {name}
+            </option>
+          ))}
+        </Select>
+      </Field>
+      <Select size="normal" value={radix} onPick={setRadix} aria-label="Radix">
+        <option value="dec">decimal</option>
+        <option value="hex">hexadecimal</option>
+        <option value="bin">binary</option>
+      </Select>
+      <Button disabled={!runs} onClick={() => exchange({})}>
+        <RefreshCw aria-hidden className="size-4" /> Read now
+      </Button>
+    </StationHead>
   );
 }
 

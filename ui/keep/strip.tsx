@@ -82,58 +82,20 @@ export function Strip({ size, sectorBytes, places, label, sectors = [], wrong, o
         >
           {Array.from({ length: rows }, (_, row) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
-            <g key={row}>
-              {Array.from({ length: Math.floor(rowBytes / sectorBytes) }, (_, k) => (
-                <line
-                  // biome-ignore lint/suspicious/noArrayIndexKey: a sector is its place
-                  key={k}
-                  x1={k * sectorBytes * scale}
-                  x2={k * sectorBytes * scale}
-                  y1={row * ROW_HEIGHT}
-                  y2={(row + 1) * ROW_HEIGHT}
-                  stroke="var(--color-line)"
-                  strokeWidth={k % 16 === 0 ? 1.2 : 0.4}
-                />
-              ))}
-              <line
-                x1={0}
-                x2={WIDTH}
-                y1={row * ROW_HEIGHT}
-                y2={row * ROW_HEIGHT}
-                stroke="var(--color-quiet)"
-                strokeWidth={0.6}
-                vectorEffect="non-scaling-stroke"
-              />
-            </g>
+            <RowLines key={row} row={row} rowBytes={rowBytes} sectorBytes={sectorBytes} scale={scale} />
           ))}
           {places.map((place, index) => (
-            <g
-              // biome-ignore lint/suspicious/noArrayIndexKey: two blocks may have one name
+            <PlaceBlock
               key={index}
-              className={clsx(onMove && place.role !== 'header' && 'cursor-grab')}
-              opacity={wrong?.has(index) ? 0.55 : 1}
-              data-place={place.name}
-              onPointerDown={(event) => place.role !== 'header' && grab(event, index, place.start)}
-            >
-              {pieces(place, rowBytes, size).map(({ row, from, to }) => (
-                <rect
-                  key={row}
-                  x={from * scale}
-                  y={row * ROW_HEIGHT + 6}
-                  width={Math.max(3, (to - from) * scale)}
-                  height={ROW_HEIGHT - 12}
-                  fill={FILL[place.role]}
-                  stroke={wrong?.has(index) ? 'var(--color-bad)' : 'none'}
-                  strokeWidth={3}
-                  strokeDasharray="5 4"
-                  vectorEffect="non-scaling-stroke"
-                />
-              ))}
-              <title>
-                {`${place.name}: 0x${place.start.toString(16).toUpperCase()} to ` +
-                  `0x${(place.end - 1).toString(16).toUpperCase()}`}
-              </title>
-            </g>
+              index={index}
+              onMove={onMove}
+              place={place}
+              wrong={wrong}
+              grab={grab}
+              rowBytes={rowBytes}
+              size={size}
+              scale={scale}
+            />
           ))}
           {sectors.map(({ address, action }) => (
             <rect
@@ -155,6 +117,82 @@ export function Strip({ size, sectorBytes, places, label, sectors = [], wrong, o
         ))}
       </div>
     </div>
+  );
+}
+
+interface PlaceBlockProps {
+  readonly index: number;
+  readonly onMove: ((index: number, start: number) => void) | undefined;
+  readonly place: StripPlace;
+  readonly wrong: ReadonlySet<number> | undefined;
+  readonly grab: (event: PointerEvent<SVGElement>, index: number, start: number) => void;
+  readonly rowBytes: number;
+  readonly size: number;
+  readonly scale: number;
+}
+
+function PlaceBlock({ index, onMove, place, wrong, grab, rowBytes, size, scale }: PlaceBlockProps) {
+  return (
+    <g
+      className={clsx(onMove && place.role !== 'header' && 'cursor-grab')}
+      opacity={wrong?.has(index) ? 0.55 : 1}
+      data-place={place.name}
+      onPointerDown={(event) => place.role !== 'header' && grab(event, index, place.start)}
+    >
+      {pieces(place, rowBytes, size).map(({ row, from, to }) => (
+        <rect
+          key={row}
+          x={from * scale}
+          y={row * ROW_HEIGHT + 6}
+          width={Math.max(3, (to - from) * scale)}
+          height={ROW_HEIGHT - 12}
+          fill={FILL[place.role]}
+          stroke={wrong?.has(index) ? 'var(--color-bad)' : 'none'}
+          strokeWidth={3}
+          strokeDasharray="5 4"
+          vectorEffect="non-scaling-stroke"
+        />
+      ))}
+      <title>
+        {`${place.name}: 0x${place.start.toString(16).toUpperCase()} to ` +
+          `0x${(place.end - 1).toString(16).toUpperCase()}`}
+      </title>
+    </g>
+  );
+}
+
+interface RowLinesProps {
+  readonly row: number;
+  readonly rowBytes: number;
+  readonly sectorBytes: number;
+  readonly scale: number;
+}
+
+function RowLines({ row, rowBytes, sectorBytes, scale }: RowLinesProps) {
+  return (
+    <g>
+      {Array.from({ length: Math.floor(rowBytes / sectorBytes) }, (_, k) => (
+        <line
+          // biome-ignore lint/suspicious/noArrayIndexKey: a sector is its place
+          key={k}
+          x1={k * sectorBytes * scale}
+          x2={k * sectorBytes * scale}
+          y1={row * ROW_HEIGHT}
+          y2={(row + 1) * ROW_HEIGHT}
+          stroke="var(--color-line)"
+          strokeWidth={k % 16 === 0 ? 1.2 : 0.4}
+        />
+      ))}
+      <line
+        x1={0}
+        x2={WIDTH}
+        y1={row * ROW_HEIGHT}
+        y2={row * ROW_HEIGHT}
+        stroke="var(--color-quiet)"
+        strokeWidth={0.6}
+        vectorEffect="non-scaling-stroke"
+      />
+    </g>
   );
 }
 

@@ -1,10 +1,10 @@
 'use client';
 import { useQueryClient } from '@tanstack/react-query';
-import { useRef } from 'react';
+import { type RefObject, useRef } from 'react';
 import { toast } from 'sonner';
 import { DropdownMenu } from 'radix-ui';
 import { counted } from '../../core/words.ts';
-import type { ImageRow, LoadPlan, LoadStep } from '../../server/index.ts';
+import type { ImageRow, LoadPlan, LoadStep, WorkState } from '../../server/index.ts';
 import {
   upload,
   Button,
@@ -52,110 +52,156 @@ export function Plan({ busy }: { readonly busy: boolean }) {
       <ol className="border border-line bg-raised text-sm" data-testid="load-plan">
         {plan.steps.map(({ device, source }, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: the order is what a step is
-          <li key={i} className="flex flex-wrap items-center gap-3 border-line border-t px-2 py-1 first:border-t-0">
-            <span className="tabular w-4 text-quiet">{i + 1}</span>
-            <Select
-              className="min-w-52"
-              aria-label={`File of step ${i + 1}`}
-              disabled={busy}
-              value={source.kind === 'build' ? 'build' : String(source.id)}
-              onChange={(event) =>
-                step(i, {
-                  source:
-                    event.target.value === 'build'
-                      ? { kind: 'build' }
-                      : { kind: 'image', id: Number(event.target.value) },
-                })
-              }
-            >
-              <option value="build">
-                newest build{usable ? ` ${shortPrint(usable.fingerprint)}, ${usable.part}` : ' (none yet)'}
-              </option>
-              {images.map(({ id, name, added }) => (
-                <option key={id} value={id}>
-                  {name}, {dateTime(added)}
-                </option>
-              ))}
-            </Select>
-            <span className="text-quiet">into</span>
-            <Select
-              aria-label={`Device of step ${i + 1}`}
-              disabled={busy}
-              value={device ?? ANY}
-              onChange={(event) => step(i, { device: event.target.value === ANY ? null : Number(event.target.value) })}
-            >
-              <option value={ANY}>the device that fits</option>
-              {state?.scan?.devices.map((one) => (
-                <option key={one.index} value={one.index}>
-                  place {one.index}, {one.part ?? 'unknown'}
-                </option>
-              ))}
-            </Select>
-            {source.kind === 'build' && state && (state.stale.length > 0 || !state.latest?.good) && state.latest && (
-              <span className="text-doubt">
-                {state.stale.length > 0
-                  ? `not up to date: ${state.stale.map((edit) => edit.what).join(', ')} changed`
-                  : 'the newest build failed; an older one is used'}
-              </span>
-            )}
-            <span className="ml-auto flex items-center gap-2">
-              <Button
-                look="quiet"
-                className="h-6! px-0!"
-                disabled={busy || i === 0}
-                onClick={() => put({ ...plan, steps: swapped(plan.steps, i) })}
-              >
-                earlier
-              </Button>
-              <Button
-                look="quiet"
-                className="h-6! px-0!"
-                disabled={busy || plan.steps.length === 1}
-                onClick={() => put({ ...plan, steps: plan.steps.filter((_, k) => k !== i) })}
-              >
-                leave out
-              </Button>
-            </span>
-          </li>
+          <PlanStep
+            key={i}
+            i={i}
+            busy={busy}
+            source={source}
+            step={step}
+            usable={usable}
+            images={images}
+            device={device}
+            state={state}
+            put={put}
+            plan={plan}
+          />
         ))}
       </ol>
-      <div className="mt-1 flex flex-wrap items-center gap-3 text-sm">
-        <input
-          ref={input}
-          type="file"
-          accept=".nbits"
-          className="hidden"
-          data-testid="plan-file"
-          onChange={(event) => event.target.files?.[0] && add(event.target.files[0])}
-        />
-        <Button look="quiet" className="px-0!" disabled={busy} onClick={() => input.current?.click()}>
-          Add another device
-        </Button>
-        {images.length > 0 && <Files images={images} busy={busy} />}
-        <label className="flex items-center gap-1">
-          <Checkbox
-            checked={plan.verify}
-            disabled={busy}
-            onChange={(event) => put({ ...plan, verify: event.target.checked })}
-          />{' '}
-          read back and compare afterwards
-        </label>
-        <span className="ml-auto flex items-center gap-3">
-          <a className="text-quiet underline hover:text-ink" href="/api/svf/export?what=load">
-            Export as SVF
-          </a>
-          <Button
-            look="quiet"
-            className="px-0!"
-            disabled={busy || !first}
-            title="Sends the file to the pod, which checks and loads it without the network"
-            onClick={() => first && act(() => api.jobs.start.mutate({ kind: 'stage', step: first }))}
-          >
-            Let the pod load the first by itself
-          </Button>
-        </span>
-      </div>
+      <PlanTools input={input} add={add} busy={busy} images={images} plan={plan} put={put} first={first} act={act} />
     </Section>
+  );
+}
+
+interface PlanToolsProps {
+  readonly input: RefObject<HTMLInputElement | null>;
+  readonly add: (file: File) => Promise<void>;
+  readonly busy: boolean;
+  readonly images: ImageRow[];
+  readonly plan: LoadPlan;
+  readonly put: (next: LoadPlan) => Promise<unknown>;
+  readonly first: LoadStep | undefined;
+  readonly act: <T>(call: () => Promise<T>) => Promise<T | null>;
+}
+
+function PlanTools({ input, add, busy, images, plan, put, first, act }: PlanToolsProps) {
+  return (
+    <div className="mt-1 flex flex-wrap items-center gap-3 text-sm">
+      <input
+        ref={input}
+        type="file"
+        accept=".nbits"
+        className="hidden"
+        data-testid="plan-file"
+        onChange={(event) => event.target.files?.[0] && add(event.target.files[0])}
+      />
+      <Button look="quiet" className="px-0!" disabled={busy} onClick={() => input.current?.click()}>
+        Add another device
+      </Button>
+      {images.length > 0 && <Files images={images} busy={busy} />}
+      <label className="flex items-center gap-1">
+        <Checkbox
+          checked={plan.verify}
+          disabled={busy}
+          onChange={(event) => put({ ...plan, verify: event.target.checked })}
+        />{' '}
+        read back and compare afterwards
+      </label>
+      <span className="ml-auto flex items-center gap-3">
+        <a className="text-quiet underline hover:text-ink" href="/api/svf/export?what=load">
+          Export as SVF
+        </a>
+        <Button
+          look="quiet"
+          className="px-0!"
+          disabled={busy || !first}
+          title="Sends the file to the pod, which checks and loads it without the network"
+          onClick={() => first && act(() => api.jobs.start.mutate({ kind: 'stage', step: first }))}
+        >
+          Let the pod load the first by itself
+        </Button>
+      </span>
+    </div>
+  );
+}
+
+interface PlanStepProps {
+  readonly i: number;
+  readonly busy: boolean;
+  readonly source: { readonly kind: 'build' } | { readonly kind: 'image'; readonly id: number };
+  readonly step: (i: number, change: Partial<LoadStep>) => Promise<unknown>;
+  readonly usable: NonNullable<WorkState['usable']> | null;
+  readonly images: ImageRow[];
+  readonly device: number | null;
+  readonly state: Pick<WorkState, 'scan' | 'loadPlan' | 'latest' | 'usable' | 'stale'>;
+  readonly put: (next: LoadPlan) => Promise<unknown>;
+  readonly plan: LoadPlan;
+}
+
+function PlanStep({ i, busy, source, step, usable, images, device, state, put, plan }: PlanStepProps) {
+  return (
+    <li className="flex flex-wrap items-center gap-3 border-line border-t px-2 py-1 first:border-t-0">
+      <span className="tabular w-4 text-quiet">{i + 1}</span>
+      <Select
+        className="min-w-52"
+        aria-label={`File of step ${i + 1}`}
+        disabled={busy}
+        value={source.kind === 'build' ? 'build' : String(source.id)}
+        onChange={(event) =>
+          step(i, {
+            source:
+              event.target.value === 'build' ? { kind: 'build' } : { kind: 'image', id: Number(event.target.value) },
+          })
+        }
+      >
+        <option value="build">
+          newest build{usable ? ` ${shortPrint(usable.fingerprint)}, ${usable.part}` : ' (none yet)'}
+        </option>
+        {images.map(({ id, name, added }) => (
+          <option key={id} value={id}>
+            {name}, {dateTime(added)}
+          </option>
+        ))}
+      </Select>
+      <span className="text-quiet">into</span>
+      <Select
+        aria-label={`Device of step ${i + 1}`}
+        disabled={busy}
+        value={device ?? ANY}
+        onChange={(event) => step(i, { device: event.target.value === ANY ? null : Number(event.target.value) })}
+      >
+        <option value={ANY}>the device that fits</option>
+        {state?.scan?.devices.map((one) => (
+          <option key={one.index} value={one.index}>
+            place {one.index}, {one.part ?? 'unknown'}
+          </option>
+        ))}
+      </Select>
+      {source.kind === 'build' && state && (state.stale.length > 0 || !state.latest?.good) && state.latest && (
+        <span className="text-doubt">
+          {state.stale.length > 0
+            ? `not up to date: ${state.stale.map((edit) => edit.what).join(', ')} changed`
+            : 'the newest build failed; an older one is used'}
+        </span>
+      )}
+      <span className="ml-auto flex items-center gap-2">
+        <Button
+          look="quiet"
+          className="h-6! px-0!"
+          disabled={busy || i === 0}
+          onClick={() => put({ ...plan, steps: swapped(plan.steps, i) })}
+        >
+          earlier
+        </Button>
+        <Button
+          look="quiet"
+          className="h-6! px-0!"
+          disabled={busy || plan.steps.length === 1}
+          onClick={() => put({ ...plan, steps: plan.steps.filter((_, k) => k !== i) })}
+        >
+          leave out
+        </Button>
+      </span>
+    </li>
   );
 }
 

@@ -5,6 +5,7 @@ import { clsx } from 'clsx';
 import { type CheaperPlan, fits, type ProbePlan } from '../../core/probes/index.ts';
 import type { PlanCost } from '../../server/index.ts';
 import { Button, useLive, api, problemOf } from '../shared/index.ts';
+import type { ProbeCost, Room } from '../../core/probes/index.ts';
 
 interface Props {
   readonly plan: ProbePlan;
@@ -60,49 +61,7 @@ export function Cost({ plan, others, onPlan }: Props) {
       className={clsx('border border-line bg-raised px-2 py-1.5', isFetching && 'opacity-70')}
       data-testid="plan-cost"
     >
-      <table
-        className="w-full"
-        title={cost.cores
-          .map(
-            ({ name, cost: one }) =>
-              `${name}: ${counted(one.luts, 'LUT')}, ${counted(one.registers, 'flip-flop')}, ` +
-              `${counted(one.blockRams, 'block RAM')}, with the hub`,
-          )
-          .join('\n')}
-      >
-        <thead className="text-quiet text-xs">
-          <tr>
-            <th className="text-left font-normal">
-              {beside ? 'With others in the build' : <span className="sr-only">resource</span>}
-            </th>
-            <th className="pl-4 text-right font-normal">{cost.isExact ? 'takes' : 'takes, about'}</th>
-            <th className="pl-4 text-right font-normal">is free</th>
-            <th className="w-10">
-              <span className="sr-only">share</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody className="tabular">
-          {KINDS.map(({ kind, name }) => {
-            const over = total[kind] > room[kind];
-            return (
-              <tr key={kind} className={over ? 'text-bad' : ''} data-over={over || undefined}>
-                <td className="whitespace-nowrap">{name}</td>
-                <td className="pl-3 text-right">{total[kind].toLocaleString('en')}</td>
-                <td className="pl-3 text-right">{room[kind].toLocaleString('en')}</td>
-                <td className="pl-2 align-middle" aria-hidden>
-                  <div className="h-1.5 bg-well">
-                    <div
-                      className={over ? 'h-full bg-bad' : 'h-full bg-good'}
-                      style={{ width: `${Math.min(1, total[kind] / Math.max(1, room[kind])) * 100}%` }}
-                    />
-                  </div>
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
+      <CostTable cost={cost} beside={beside} total={total} room={room} />
       {!cost.isExact && (
         <p className="mt-1 text-quiet text-xs">
           The cores alone: as the sources stand the design cannot be counted, or a signal is gone. In the design it may
@@ -128,6 +87,61 @@ export function Cost({ plan, others, onPlan }: Props) {
         </p>
       )}
     </div>
+  );
+}
+
+interface CostTableProps {
+  readonly cost: PlanCost;
+  readonly beside: boolean;
+  readonly total: ProbeCost;
+  readonly room: Room;
+}
+
+function CostTable({ cost, beside, total, room }: CostTableProps) {
+  return (
+    <table
+      className="w-full"
+      title={cost.cores
+        .map(
+          ({ name, cost: one }) =>
+            `${name}: ${counted(one.luts, 'LUT')}, ${counted(one.registers, 'flip-flop')}, ` +
+            `${counted(one.blockRams, 'block RAM')}, with the hub`,
+        )
+        .join('\n')}
+    >
+      <thead className="text-quiet text-xs">
+        <tr>
+          <th className="text-left font-normal">
+            {beside ? 'With others in the build' : <span className="sr-only">resource</span>}
+          </th>
+          <th className="pl-4 text-right font-normal">{cost.isExact ? 'takes' : 'takes, about'}</th>
+          <th className="pl-4 text-right font-normal">is free</th>
+          <th className="w-10">
+            <span className="sr-only">share</span>
+          </th>
+        </tr>
+      </thead>
+      <tbody className="tabular">
+        {KINDS.map(({ kind, name }) => {
+          const over = total[kind] > room[kind];
+          return (
+            <tr key={kind} className={over ? 'text-bad' : ''} data-over={over || undefined}>
+              <td className="whitespace-nowrap">{name}</td>
+              <td className="pl-3 text-right">{total[kind].toLocaleString('en')}</td>
+              <td className="pl-3 text-right">{room[kind].toLocaleString('en')}</td>
+              <td className="pl-2 align-middle" aria-hidden>
+                <div className="h-1.5 bg-well">
+                  <div
+                    className={over ? 'h-full bg-bad' : 'h-full bg-good'}
+                    style={{ width: `${Math.min(1, total[kind] / Math.max(1, room[kind])) * 100}%` }}
+                  />
+                </div>
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
   );
 }
 

@@ -193,63 +193,20 @@ function Recorder({ recorder, clocks, known, isTarget, onTarget, onChange }: Rec
         onChange={(change) => onChange(change as Partial<RecorderPlan>)}
         onRemove={() => onChange({ signals: [] })}
       />
-      <Settled when="build">
-        <Choice label="Sampling clock" value={clock} options={clocks} onChoose={(next) => onChange({ clock: next })} />
-        {proposed !== null && !clock.endsWith(`.${proposed}`) && (
-          <TextButton
-            className="text-doubt text-xs"
-            onClick={() => onChange({ clock: `${clock.slice(0, clock.lastIndexOf('.'))}.${proposed}` })}
-          >
-            Most of its signals belong to {proposed}: sample with it
-          </TextButton>
-        )}
-        <Choice
-          label="Depth"
-          value={String(depth)}
-          options={DEPTHS.map(String)}
-          onChoose={(next) => onChange({ depth: Number(next) })}
-          unit="samples"
-        />
-        <Choice
-          label="Comparators"
-          value={String(comparators)}
-          options={upTo(MOST_COMPARATORS)}
-          onChoose={(next) => onChange({ comparators: Number(next) })}
-          unit="at once"
-        />
-        <Choice
-          label="Stages"
-          value={String(stages)}
-          options={upTo(MOST_STAGES)}
-          onChoose={(next) => onChange({ stages: Number(next) })}
-        />
-        <Choice
-          label="Segments"
-          value={String(segments)}
-          options={Array.from({ length: Math.log2(MOST_SEGMENTS) + 1 }, (_, i) => String(2 ** i))}
-          onChoose={(next) => onChange({ segments: Number(next) === 1 ? undefined : Number(next) })}
-          unit="at most"
-        />
-        <label className="mt-1 flex items-center gap-2">
-          <span className="w-24 shrink-0 text-quiet">Qualifier</span>
-          <Checkbox
-            aria-label="Qualifier"
-            checked={qualifier}
-            onChange={(event) => onChange({ qualifier: event.target.checked ? true : undefined })}
-          />
-          <span className="text-quiet text-xs">stores chosen samples with their time</span>
-        </label>
-        <Chosen
-          names={signals}
-          known={known}
-          onRemove={(one) =>
-            onChange({
-              signals: signals.filter((other) => other !== one),
-              synchronised: synchronised.filter((other) => other !== one),
-            })
-          }
-        />
-      </Settled>
+      <RecorderSettings
+        clock={clock}
+        clocks={clocks}
+        onChange={onChange}
+        proposed={proposed}
+        depth={depth}
+        comparators={comparators}
+        stages={stages}
+        segments={segments}
+        qualifier={qualifier}
+        signals={signals}
+        known={known}
+        synchronised={synchronised}
+      />
       {foreign.length > 0 && (
         <div className="mt-1 border-doubt border-l-4 bg-raised px-2 py-1 text-xs">
           {foreign.map((one) => one.split('.').at(-1)).join(', ')} {foreign.length === 1 ? 'belongs' : 'belong'} to
@@ -273,6 +230,96 @@ function Recorder({ recorder, clocks, known, isTarget, onTarget, onChange }: Rec
         {bits} bits a sample. Free while it runs: condition, what is stored, trigger position, segments used.
       </p>
     </div>
+  );
+}
+
+interface RecorderSettingsProps {
+  readonly clock: string;
+  readonly clocks: readonly string[];
+  readonly onChange: (change: Partial<RecorderPlan>) => void;
+  readonly proposed: string | null;
+  readonly depth: number;
+  readonly comparators: number;
+  readonly stages: number;
+  readonly segments: number;
+  readonly qualifier: boolean;
+  readonly signals: string[];
+  readonly known: ReadonlyMap<string, SignalInfo>;
+  readonly synchronised: string[];
+}
+
+function RecorderSettings({
+  clock,
+  clocks,
+  onChange,
+  proposed,
+  depth,
+  comparators,
+  stages,
+  segments,
+  qualifier,
+  signals,
+  known,
+  synchronised,
+}: RecorderSettingsProps) {
+  return (
+    <Settled when="build">
+      <Choice label="Sampling clock" value={clock} options={clocks} onChoose={(next) => onChange({ clock: next })} />
+      {proposed !== null && !clock.endsWith(`.${proposed}`) && (
+        <TextButton
+          className="text-doubt text-xs"
+          onClick={() => onChange({ clock: `${clock.slice(0, clock.lastIndexOf('.'))}.${proposed}` })}
+        >
+          Most of its signals belong to {proposed}: sample with it
+        </TextButton>
+      )}
+      <Choice
+        label="Depth"
+        value={String(depth)}
+        options={DEPTHS.map(String)}
+        onChoose={(next) => onChange({ depth: Number(next) })}
+        unit="samples"
+      />
+      <Choice
+        label="Comparators"
+        value={String(comparators)}
+        options={upTo(MOST_COMPARATORS)}
+        onChoose={(next) => onChange({ comparators: Number(next) })}
+        unit="at once"
+      />
+      <Choice
+        label="Stages"
+        value={String(stages)}
+        options={upTo(MOST_STAGES)}
+        onChoose={(next) => onChange({ stages: Number(next) })}
+      />
+      <Choice
+        label="Segments"
+        value={String(segments)}
+        options={Array.from({ length: Math.log2(MOST_SEGMENTS) + 1 }, (_, i) => String(2 ** i))}
+        onChoose={(next) => onChange({ segments: Number(next) === 1 ? undefined : Number(next) })}
+        unit="at most"
+      />
+      <label className="mt-1 flex items-center gap-2">
+        <span className="w-24 shrink-0 text-quiet">Qualifier</span>
+        <Checkbox
+          aria-label="Qualifier"
+          checked={qualifier}
+          onChange={(event) => onChange({ qualifier: event.target.checked ? true : undefined })}
+        />
+        <span className="text-quiet text-xs">stores chosen samples with their time</span>
+      </label>
+      <Chosen
+        names={signals}
+        known={known}
+        onRemove={(one) =>
+          onChange({
+            signals: signals.filter((other) => other !== one),
+            synchronised: synchronised.filter((other) => other !== one),
+          })
+        }
+      />
+    </Settled>
   );
 }
 

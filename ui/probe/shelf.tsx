@@ -1,11 +1,12 @@
 'use client';
 import { Download, FilePlus2, FileUp, Trash2 } from 'lucide-react';
-import { useState } from 'react';
+import { type Dispatch, type SetStateAction, useState } from 'react';
 import { toast } from 'sonner';
 import type { SignalInfo } from '../../core/build/index.ts';
 import { emptyPlan, missingNames, type PlanShelf, readPlanFile, writePlanFile } from '../../core/probes/index.ts';
 import { Button, FileButton, TextInput, Select, Checkbox } from '../shared/index.ts';
 import { addedPlan } from './plan-edit.ts';
+import type { ProbePlan } from '../../core/probes/index.ts';
 
 interface Props {
   readonly shelf: PlanShelf;
@@ -62,50 +63,10 @@ export function Shelf({ shelf, chosen, known, onChoose, onShelf }: Props) {
           onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
         />
       ) : (
-        <Select
-          size="normal"
-          className="max-w-36"
-          aria-label="Plan"
-          value={chosen}
-          onChange={(event) => onChoose(Number(event.target.value))}
-          onDoubleClick={() => setRenaming(true)}
-        >
-          {shelf.map(({ name, inBuild }, i) => (
-            <option key={name} value={i}>
-              {name}
-              {inBuild ? '' : ' (shelved)'}
-            </option>
-          ))}
-          {shelf.length === 0 && <option value={0}>none yet</option>}
-        </Select>
+        <WhichPlan chosen={chosen} onChoose={onChoose} setRenaming={setRenaming} shelf={shelf} />
       )}
-      {current && (
-        <label
-          className="flex items-center gap-1 whitespace-nowrap"
-          title="Plans that are not in the build rest on the shelf; nothing of them is lost"
-        >
-          <Checkbox
-            checked={current.inBuild}
-            onChange={(event) =>
-              onShelf(shelf.map((one, i) => (i === chosen ? { ...one, inBuild: event.target.checked } : one)))
-            }
-          />{' '}
-          in the build
-        </label>
-      )}
-      <Button
-        look="quiet"
-        className="px-1!"
-        aria-label="New plan"
-        title="New plan"
-        onClick={() => {
-          onShelf(addedPlan(shelf, 'plan', emptyPlan, true));
-          onChoose(shelf.length);
-          setRenaming(true);
-        }}
-      >
-        <FilePlus2 aria-hidden className="size-4" />
-      </Button>
+      {current && <KeepBox current={current} onShelf={onShelf} shelf={shelf} chosen={chosen} />}
+      <CopyPlan onShelf={onShelf} shelf={shelf} onChoose={onChoose} setRenaming={setRenaming} />
       <FileButton
         label="Plan file"
         accept=".json"
@@ -117,32 +78,125 @@ export function Shelf({ shelf, chosen, known, onChoose, onShelf }: Props) {
         <span className="sr-only">Import plan</span>
       </FileButton>
       {current && (
-        <>
-          <Button
-            look="quiet"
-            className="px-1!"
-            aria-label="Export plan"
-            title="Export as .probes.json"
-            onClick={write}
-          >
-            <Download aria-hidden className="size-4" />
-          </Button>
-          <Button
-            look="quiet"
-            className="px-1!"
-            aria-label="Delete plan"
-            title={`Delete the plan ${current.name}`}
-            onClick={() => {
-              const old = shelf;
-              onShelf(shelf.filter((_, i) => i !== chosen));
-              onChoose(0);
-              toast(`Plan ${current.name} is deleted.`, { action: { label: 'Undo', onClick: () => onShelf(old) } });
-            }}
-          >
-            <Trash2 aria-hidden className="size-4" />
-          </Button>
-        </>
+        <ShelfTools
+          write={write}
+          current={current}
+          shelf={shelf}
+          onShelf={onShelf}
+          chosen={chosen}
+          onChoose={onChoose}
+        />
       )}
     </div>
+  );
+}
+
+interface ShelfToolsProps {
+  readonly write: () => void;
+  readonly current: { name: string; inBuild: boolean; plan: ProbePlan };
+  readonly shelf: PlanShelf;
+  readonly onShelf: (shelf: PlanShelf) => void;
+  readonly chosen: number;
+  readonly onChoose: (at: number) => void;
+}
+
+function ShelfTools({ write, current, shelf, onShelf, chosen, onChoose }: ShelfToolsProps) {
+  return (
+    <>
+      <Button look="quiet" className="px-1!" aria-label="Export plan" title="Export as .probes.json" onClick={write}>
+        <Download aria-hidden className="size-4" />
+      </Button>
+      <Button
+        look="quiet"
+        className="px-1!"
+        aria-label="Delete plan"
+        title={`Delete the plan ${current.name}`}
+        onClick={() => {
+          const old = shelf;
+          onShelf(shelf.filter((_, i) => i !== chosen));
+          onChoose(0);
+          toast(`Plan ${current.name} is deleted.`, { action: { label: 'Undo', onClick: () => onShelf(old) } });
+        }}
+      >
+        <Trash2 aria-hidden className="size-4" />
+      </Button>
+    </>
+  );
+}
+
+interface CopyPlanProps {
+  readonly onShelf: (shelf: PlanShelf) => void;
+  readonly shelf: PlanShelf;
+  readonly onChoose: (at: number) => void;
+  readonly setRenaming: Dispatch<SetStateAction<boolean>>;
+}
+
+function CopyPlan({ onShelf, shelf, onChoose, setRenaming }: CopyPlanProps) {
+  return (
+    <Button
+      look="quiet"
+      className="px-1!"
+      aria-label="New plan"
+      title="New plan"
+      onClick={() => {
+        onShelf(addedPlan(shelf, 'plan', emptyPlan, true));
+        onChoose(shelf.length);
+        setRenaming(true);
+      }}
+    >
+      <FilePlus2 aria-hidden className="size-4" />
+    </Button>
+  );
+}
+
+interface KeepBoxProps {
+  readonly current: { name: string; inBuild: boolean; plan: ProbePlan };
+  readonly onShelf: (shelf: PlanShelf) => void;
+  readonly shelf: PlanShelf;
+  readonly chosen: number;
+}
+
+function KeepBox({ current, onShelf, shelf, chosen }: KeepBoxProps) {
+  return (
+    <label
+      className="flex items-center gap-1 whitespace-nowrap"
+      title="Plans that are not in the build rest on the shelf; nothing of them is lost"
+    >
+      <Checkbox
+        checked={current.inBuild}
+        onChange={(event) =>
+          onShelf(shelf.map((one, i) => (i === chosen ? { ...one, inBuild: event.target.checked } : one)))
+        }
+      />{' '}
+      in the build
+    </label>
+  );
+}
+
+interface WhichPlanProps {
+  readonly chosen: number;
+  readonly onChoose: (at: number) => void;
+  readonly setRenaming: Dispatch<SetStateAction<boolean>>;
+  readonly shelf: PlanShelf;
+}
+
+function WhichPlan({ chosen, onChoose, setRenaming, shelf }: WhichPlanProps) {
+  return (
+    <Select
+      size="normal"
+      className="max-w-36"
+      aria-label="Plan"
+      value={chosen}
+      onChange={(event) => onChoose(Number(event.target.value))}
+      onDoubleClick={() => setRenaming(true)}
+    >
+      {shelf.map(({ name, inBuild }, i) => (
+        <option key={name} value={i}>
+          {name}
+          {inBuild ? '' : ' (shelved)'}
+        </option>
+      ))}
+      {shelf.length === 0 && <option value={0}>none yet</option>}
+    </Select>
   );
 }

@@ -106,55 +106,15 @@ export function ProbeStation() {
       <JobOutcome job={job} />
       <div className="grid min-h-0 flex-1 grid-cols-[6.25rem_minmax(0,1fr)_17rem] gap-2">
         <Tree root={known.hierarchy} chosen={module} onChoose={setModule} />
-        <DataTable
+        <SignalTable
           key={wanted}
-          className="min-h-0"
-          name="signals"
-          initialFilter={wanted}
-          rows={shown}
-          empty="This module has no signals."
-          columns={[
-            {
-              id: 'name',
-              header: 'Signal',
-              accessorFn: (s: SignalInfo) => s.name,
-              cell: ({ row }) => (
-                <SignalName
-                  signal={row.original}
-                  below={module}
-                  onKeep={() =>
-                    change(toggleUse(plan, inside, row.original.name, 'record', clock(row.original.domain)))
-                  }
-                />
-              ),
-            },
-            {
-              accessorKey: 'width',
-              header: 'Bits',
-              cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
-            },
-            {
-              id: 'driver',
-              header: 'Driver, clock',
-              accessorFn: (s: SignalInfo) => `${driverText(s)} ${s.domain}`,
-              cell: ({ row }) => <DriverOf signal={row.original} />,
-            },
-            {
-              id: 'use',
-              header: 'Use',
-              accessorFn: (s: SignalInfo) => [...usesOf(plan, inside, s.name)].join(', '),
-              cell: ({ row }) => (
-                <Uses
-                  signal={row.original}
-                  plan={plan}
-                  target={inside}
-                  onToggle={(use) =>
-                    change(toggleUse(plan, inside, row.original.name, use, clock(row.original.domain)))
-                  }
-                />
-              ),
-            },
-          ]}
+          wanted={wanted}
+          shown={shown}
+          module={module}
+          change={change}
+          plan={plan}
+          inside={inside}
+          clock={clock}
         />
         <PlanPanel
           plan={plan}
@@ -167,6 +127,66 @@ export function ProbeStation() {
         />
       </div>
     </div>
+  );
+}
+
+interface SignalTableProps {
+  readonly wanted: string;
+  readonly shown: readonly SignalInfo[];
+  readonly module: string | null;
+  readonly change: (next: ProbePlan) => void;
+  readonly plan: ProbePlan;
+  readonly inside: Target;
+  readonly clock: (domain: string) => string;
+}
+
+function SignalTable({ wanted, shown, module, change, plan, inside, clock }: SignalTableProps) {
+  return (
+    <DataTable
+      className="min-h-0"
+      name="signals"
+      initialFilter={wanted}
+      rows={shown}
+      empty="This module has no signals."
+      columns={[
+        {
+          id: 'name',
+          header: 'Signal',
+          accessorFn: (s: SignalInfo) => s.name,
+          cell: ({ row }) => (
+            <SignalName
+              signal={row.original}
+              below={module}
+              onKeep={() => change(toggleUse(plan, inside, row.original.name, 'record', clock(row.original.domain)))}
+            />
+          ),
+        },
+        {
+          accessorKey: 'width',
+          header: 'Bits',
+          cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
+        },
+        {
+          id: 'driver',
+          header: 'Driver, clock',
+          accessorFn: (s: SignalInfo) => `${driverText(s)} ${s.domain}`,
+          cell: ({ row }) => <DriverOf signal={row.original} />,
+        },
+        {
+          id: 'use',
+          header: 'Use',
+          accessorFn: (s: SignalInfo) => [...usesOf(plan, inside, s.name)].join(', '),
+          cell: ({ row }) => (
+            <Uses
+              signal={row.original}
+              plan={plan}
+              target={inside}
+              onToggle={(use) => change(toggleUse(plan, inside, row.original.name, use, clock(row.original.domain)))}
+            />
+          ),
+        },
+      ]}
+    />
   );
 }
 

@@ -1,6 +1,7 @@
 'use client';
 import { TextButton } from './small-button.tsx';
 import { TextInput } from './fields.tsx';
+import { item } from '../../core/lists.ts';
 import { counted } from '../../core/words.ts';
 import {
   type ColumnDef,
@@ -10,6 +11,7 @@ import {
   getFilteredRowModel,
   getSortedRowModel,
   type Row,
+  type Table,
   useReactTable,
   type Header,
 } from '@tanstack/react-table';
@@ -77,39 +79,7 @@ export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, classN
   const inSight = virtual.getVirtualItems();
   const first = inSight[0]?.start ?? 0;
   const after = virtual.getTotalSize() - (inSight.at(-1)?.end ?? 0);
-  const copy = async () => {
-    const heads = table.getVisibleLeafColumns().map((column) => String(column.columnDef.header ?? ''));
-    const lines = shown.map((row) =>
-      row
-        .getVisibleCells()
-        .map((cell) => String(cell.getValue() ?? ''))
-        .join('\t'),
-    );
-    await navigator.clipboard.writeText([heads.join('\t'), ...lines].join('\n'));
-    toast.success(`${counted(shown.length, 'row')} copied.`);
-  };
-  const line = (row: Row<T>, measure?: (element: Element | null) => void, index?: number) => (
-    <tr
-      key={row.id}
-      ref={measure}
-      data-index={index}
-      className={clsx(
-        'group/row border-line border-t align-top',
-        onRow && 'cursor-pointer hover:bg-paper',
-        chosen?.(row.original) && 'bg-well',
-      )}
-      aria-selected={chosen?.(row.original)}
-      onClick={onRow && (() => onRow(row.original))}
-      onKeyDown={onRow && ((event) => event.key === 'Enter' && onRow(row.original))}
-      tabIndex={onRow ? 0 : undefined}
-    >
-      {row.getVisibleCells().map((cell) => (
-        <td key={cell.id} className="px-2 py-1">
-          {flexRender(cell.column.columnDef.cell, cell.getContext())}
-        </td>
-      ))}
-    </tr>
-  );
+  const line = (row: Row<T>) => ({ row, onRow, isChosen: chosen?.(row.original) });
   return (
     <div className={clsx('flex min-h-0 flex-col', className)}>
       <div className="mb-1 flex items-center gap-2">
@@ -127,7 +97,7 @@ export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, classN
               : `${rows.length} rows`
             : `${shown.length} of ${rows.length} rows`}
         </span>
-        <Button look="quiet" className="ml-auto h-7" onClick={copy} disabled={shown.length === 0}>
+        <Button look="quiet" className="ml-auto h-7" onClick={() => copied(table)} disabled={shown.length === 0}>
           <Copy aria-hidden className="size-3.5" /> Copy
         </Button>
       </div>
@@ -144,11 +114,18 @@ export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, classN
           </thead>
           <tbody>
             {whole ? (
-              shown.map((row) => line(row))
+              shown.map((row) => <Line key={row.id} {...line(row)} />)
             ) : (
               <>
                 <Gap height={first} />
-                {inSight.map((item) => line(shown[item.index] as Row<T>, virtual.measureElement, item.index))}
+                {inSight.map(({ index }) => (
+                  <Line
+                    key={shown[index]?.id}
+                    {...line(item(shown, index))}
+                    measure={virtual.measureElement}
+                    index={index}
+                  />
+                ))}
                 <Gap height={after} />
               </>
             )}
@@ -164,6 +141,53 @@ export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, classN
       </div>
     </div>
   );
+}
+
+interface LineProps<T> {
+  readonly row: Row<T>;
+  readonly isChosen: boolean | undefined;
+  readonly onRow: ((row: T) => void) | undefined;
+  /** Of a row among many: measures its height by its place. */
+  readonly measure?: (element: Element | null) => void;
+  readonly index?: number;
+}
+
+function Line<T>({ row, isChosen, onRow, measure, index }: LineProps<T>) {
+  return (
+    <tr
+      ref={measure}
+      data-index={index}
+      className={clsx(
+        'group/row border-line border-t align-top',
+        onRow && 'cursor-pointer hover:bg-paper',
+        isChosen && 'bg-well',
+      )}
+      aria-selected={isChosen}
+      onClick={onRow && (() => onRow(row.original))}
+      onKeyDown={onRow && ((event) => event.key === 'Enter' && onRow(row.original))}
+      tabIndex={onRow ? 0 : undefined}
+    >
+      {row.getVisibleCells().map((cell) => (
+        <td key={cell.id} className="px-2 py-1">
+          {flexRender(cell.column.columnDef.cell, cell.getContext())}
+        </td>
+      ))}
+    </tr>
+  );
+}
+
+/** What is shown goes to the clipboard, cells parted by tabs, as spreadsheets take them. */
+async function copied<T>(table: Table<T>): Promise<void> {
+  const heads = table.getVisibleLeafColumns().map((column) => String(column.columnDef.header ?? ''));
+  const shown = table.getRowModel().rows;
+  const lines = shown.map((row) =>
+    row
+      .getVisibleCells()
+      .map((cell) => String(cell.getValue() ?? ''))
+      .join('\t'),
+  );
+  await navigator.clipboard.writeText([heads.join('\t'), ...lines].join('\n'));
+  toast.success(`${counted(shown.length, 'row')} copied.`);
 }
 
 /** Stands for the rows out of sight. */

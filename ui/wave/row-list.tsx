@@ -10,7 +10,7 @@ import {
 import { clsx } from 'clsx';
 import { ChevronDown, ChevronRight, GripVertical, MoreHorizontal } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { type MouseEvent, type ReactNode, useState } from 'react';
+import { type Dispatch, type MouseEvent, type ReactNode, type SetStateAction, useState } from 'react';
 import { item } from '../../core/lists.ts';
 import {
   lastAt,
@@ -38,6 +38,7 @@ import {
   withoutRows,
   signalOf,
 } from './rows.ts';
+import type { SignalRow } from '../../core/wave/index.ts';
 
 interface Props {
   readonly rows: readonly Row[];
@@ -88,75 +89,122 @@ export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose,
             const row = byId.get(one.id);
             if (!row) return null;
             return (
-              <Line
+              <DrawnRow
                 key={one.id}
-                id={one.id}
-                height={rowHeight(one)}
-                chosen={chosen.has(one.id)}
-                indent={inGroup.has(one.id)}
-                onClick={(event) => choose(one.id, event)}
-              >
-                <span className="flex min-w-0 flex-1 items-center gap-1.5">
-                  {row.kind === 'group' ? (
-                    <IconButton
-                      label={row.open ? `Close ${row.label}` : `Open ${row.label}`}
-                      onClick={() => onRows(toggledGroup(rows, row.id))}
-                    >
-                      {row.open ? <ChevronDown className="size-3.5" /> : <ChevronRight className="size-3.5" />}
-                    </IconButton>
-                  ) : (
-                    <span
-                      aria-hidden
-                      className="inline-block size-2 shrink-0"
-                      style={{
-                        background: `var(--color-${one.kind === 'signal' && one.drawn ? colourOf(domains, one.drawn.trace.domain) : 'line'})`,
-                      }}
-                    />
-                  )}
-                  {renaming === one.id ? (
-                    <TextInput
-                      className="min-w-0 flex-1"
-                      autoFocus
-                      defaultValue={nameOfRow(row)}
-                      aria-label="Name of the row"
-                      onBlur={(event) => {
-                        setRenaming(null);
-                        if (event.target.value.trim() !== '')
-                          onRows(changedRow(rows, one.id, { label: event.target.value.trim() }));
-                      }}
-                      onKeyDown={(event) => {
-                        if (event.key === 'Escape') event.currentTarget.value = nameOfRow(row);
-                        if (event.key === 'Enter' || event.key === 'Escape') event.currentTarget.blur();
-                        event.stopPropagation();
-                      }}
-                    />
-                  ) : (
-                    <RowName row={row} title={titleOf(one)} chosen={chosen.has(one.id)} />
-                  )}
-                </span>
-                <span
-                  className="code max-w-24 shrink-0 truncate pl-2 text-right text-xs"
-                  data-testid={`value-${one.name}`}
-                  title={shownValue(one, tick)}
-                >
-                  {shownValue(one, tick)}
-                </span>
-                <RowMenu
-                  row={row}
-                  rows={rows}
-                  signals={signals}
-                  chosen={chosen}
-                  drawn={one}
-                  onRows={onRows}
-                  onRename={() => setRenaming(one.id)}
-                />
-              </Line>
+                one={one}
+                chosen={chosen}
+                inGroup={inGroup}
+                choose={choose}
+                row={row}
+                onRows={onRows}
+                rows={rows}
+                domains={domains}
+                renaming={renaming}
+                setRenaming={setRenaming}
+                tick={tick}
+                signals={signals}
+              />
             );
           })}
         </ul>
       </SortableContext>
       <AddRow rows={rows} signals={signals} onRows={onRows} />
     </DndContext>
+  );
+}
+
+interface DrawnRowProps {
+  readonly one: DrawnRow;
+  readonly chosen: ReadonlySet<string>;
+  readonly inGroup: Set<string>;
+  readonly choose: (id: string, event: MouseEvent) => void;
+  readonly row: Row;
+  readonly onRows: (rows: Row[]) => void;
+  readonly rows: readonly Row[];
+  readonly domains: readonly string[];
+  readonly renaming: string | null;
+  readonly setRenaming: Dispatch<SetStateAction<string | null>>;
+  readonly tick: number;
+  readonly signals: readonly OpenSignal[];
+}
+
+function DrawnRow({
+  one,
+  chosen,
+  inGroup,
+  choose,
+  row,
+  onRows,
+  rows,
+  domains,
+  renaming,
+  setRenaming,
+  tick,
+  signals,
+}: DrawnRowProps) {
+  return (
+    <Line
+      id={one.id}
+      height={rowHeight(one)}
+      chosen={chosen.has(one.id)}
+      indent={inGroup.has(one.id)}
+      onClick={(event) => choose(one.id, event)}
+    >
+      <span className="flex min-w-0 flex-1 items-center gap-1.5">
+        {row.kind === 'group' ? (
+          <IconButton
+            label={row.open ? `Close ${row.label}` : `Open ${row.label}`}
+            onClick={() => onRows(toggledGroup(rows, row.id))}
+          >
+            {row.open ? <ChevronDown className="size-3.5" /> : <ChevronRight className="size-3.5" />}
+          </IconButton>
+        ) : (
+          <span
+            aria-hidden
+            className="inline-block size-2 shrink-0"
+            style={{
+              background: `var(--color-${one.kind === 'signal' && one.drawn ? colourOf(domains, one.drawn.trace.domain) : 'line'})`,
+            }}
+          />
+        )}
+        {renaming === one.id ? (
+          <TextInput
+            className="min-w-0 flex-1"
+            autoFocus
+            defaultValue={nameOfRow(row)}
+            aria-label="Name of the row"
+            onBlur={(event) => {
+              setRenaming(null);
+              if (event.target.value.trim() !== '')
+                onRows(changedRow(rows, one.id, { label: event.target.value.trim() }));
+            }}
+            onKeyDown={(event) => {
+              if (event.key === 'Escape') event.currentTarget.value = nameOfRow(row);
+              if (event.key === 'Enter' || event.key === 'Escape') event.currentTarget.blur();
+              event.stopPropagation();
+            }}
+          />
+        ) : (
+          <RowName row={row} title={titleOf(one)} chosen={chosen.has(one.id)} />
+        )}
+      </span>
+      <span
+        className="code max-w-24 shrink-0 truncate pl-2 text-right text-xs"
+        data-testid={`value-${one.name}`}
+        title={shownValue(one, tick)}
+      >
+        {shownValue(one, tick)}
+      </span>
+      <RowMenu
+        row={row}
+        rows={rows}
+        signals={signals}
+        chosen={chosen}
+        drawn={one}
+        onRows={onRows}
+        onRename={() => setRenaming(one.id)}
+      />
+    </Line>
   );
 }
 
@@ -282,49 +330,15 @@ function RowMenu({ row, rows, signals, chosen, drawn, onRows, onRename }: MenuPr
             </DropdownMenu.Item>
           )}
           {row.kind === 'signal' && !isReal && width > 1 && (
-            <>
-              <DropdownMenu.Separator className="my-1 border-line border-t" />
-              {kinds.map(({ kind, name }) => (
-                <DropdownMenu.CheckboxItem
-                  key={kind}
-                  className={ITEM}
-                  checked={radix?.kind === kind}
-                  onSelect={() => setRadix({ kind })}
-                >
-                  {name} {radix?.kind === kind && <span className="text-quiet">now</span>}
-                </DropdownMenu.CheckboxItem>
-              ))}
-              <DropdownMenu.Sub>
-                <DropdownMenu.SubTrigger className={ITEM}>
-                  fixed point {radix?.kind === 'fixed' && <span className="text-quiet">{radix.point} places</span>}
-                </DropdownMenu.SubTrigger>
-                <DropdownMenu.Portal>
-                  <DropdownMenu.SubContent className={MENU}>
-                    {Array.from({ length: Math.min(32, width) }, (_, i) => i + 1).map((point) => (
-                      <DropdownMenu.Item
-                        key={point}
-                        className={ITEM}
-                        onSelect={() => setRadix({ kind: 'fixed', point })}
-                      >
-                        {point} binary {point === 1 ? 'place' : 'places'}
-                      </DropdownMenu.Item>
-                    ))}
-                  </DropdownMenu.SubContent>
-                </DropdownMenu.Portal>
-              </DropdownMenu.Sub>
-              <DropdownMenu.Separator className="my-1 border-line border-t" />
-              <DropdownMenu.Item
-                className={ITEM}
-                onSelect={() =>
-                  onRows(changedRow(rows, row.id, { style: row.style === 'analog' ? 'digital' : 'analog' }))
-                }
-              >
-                {row.style === 'analog' ? 'Draw as words' : 'Draw as a curve'}
-              </DropdownMenu.Item>
-              <DropdownMenu.Item className={ITEM} onSelect={() => onRows(split(rows, row.id))}>
-                {row.parts.length > 1 ? 'Split into its parts' : 'Split into bits'}
-              </DropdownMenu.Item>
-            </>
+            <SignalItems
+              kinds={kinds}
+              radix={radix}
+              setRadix={setRadix}
+              width={width}
+              onRows={onRows}
+              rows={rows}
+              row={row}
+            />
           )}
           <DropdownMenu.Separator className="my-1 border-line border-t" />
           <DropdownMenu.Item
@@ -349,6 +363,58 @@ function RowMenu({ row, rows, signals, chosen, drawn, onRows, onRename }: MenuPr
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
+  );
+}
+
+interface SignalItemsProps {
+  readonly kinds: { kind: 'hex' | 'binary' | 'signed' | 'unsigned' | 'names' | 'ascii'; name: string }[];
+  readonly radix: Radix | null;
+  readonly setRadix: (next: Radix) => void;
+  readonly width: number;
+  readonly onRows: (rows: Row[]) => void;
+  readonly rows: readonly Row[];
+  readonly row: SignalRow;
+}
+
+function SignalItems({ kinds, radix, setRadix, width, onRows, rows, row }: SignalItemsProps) {
+  return (
+    <>
+      <DropdownMenu.Separator className="my-1 border-line border-t" />
+      {kinds.map(({ kind, name }) => (
+        <DropdownMenu.CheckboxItem
+          key={kind}
+          className={ITEM}
+          checked={radix?.kind === kind}
+          onSelect={() => setRadix({ kind })}
+        >
+          {name} {radix?.kind === kind && <span className="text-quiet">now</span>}
+        </DropdownMenu.CheckboxItem>
+      ))}
+      <DropdownMenu.Sub>
+        <DropdownMenu.SubTrigger className={ITEM}>
+          fixed point {radix?.kind === 'fixed' && <span className="text-quiet">{radix.point} places</span>}
+        </DropdownMenu.SubTrigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.SubContent className={MENU}>
+            {Array.from({ length: Math.min(32, width) }, (_, i) => i + 1).map((point) => (
+              <DropdownMenu.Item key={point} className={ITEM} onSelect={() => setRadix({ kind: 'fixed', point })}>
+                {point} binary {point === 1 ? 'place' : 'places'}
+              </DropdownMenu.Item>
+            ))}
+          </DropdownMenu.SubContent>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Sub>
+      <DropdownMenu.Separator className="my-1 border-line border-t" />
+      <DropdownMenu.Item
+        className={ITEM}
+        onSelect={() => onRows(changedRow(rows, row.id, { style: row.style === 'analog' ? 'digital' : 'analog' }))}
+      >
+        {row.style === 'analog' ? 'Draw as words' : 'Draw as a curve'}
+      </DropdownMenu.Item>
+      <DropdownMenu.Item className={ITEM} onSelect={() => onRows(split(rows, row.id))}>
+        {row.parts.length > 1 ? 'Split into its parts' : 'Split into bits'}
+      </DropdownMenu.Item>
+    </>
   );
 }
 

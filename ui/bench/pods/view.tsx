@@ -1,6 +1,6 @@
 'use client';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
+import { type Dispatch, type SetStateAction, useState } from 'react';
 import {
   Button,
   DataTable,
@@ -14,6 +14,8 @@ import {
   TextInput,
   Field,
 } from '../../shared/index.ts';
+import type { WorkState } from '../../../server/index.ts';
+import type { PodStatusEvent } from '../../../core/pod/index.ts';
 
 /** Pods by address: the one in use, those known, a new one. */
 export function PodsView() {
@@ -38,76 +40,16 @@ export function PodsView() {
   return (
     <>
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
-        <Section title="In use">
-          <p className="text-sm">
-            {pod?.state === 'connected' ? (
-              <>
-                Connected to <b>{pod.name}</b> at <span className="code text-xs">{pod.address}</span>.
-              </>
-            ) : (
-              <>
-                Not connected
-                {pod?.address ? (
-                  <>
-                    {' '}
-                    to <span className="code text-xs">{pod.address}</span>
-                  </>
-                ) : (
-                  ''
-                )}
-                .
-              </>
-            )}
-          </p>
-          <p className="text-sm" data-testid="lease">
-            {board ? (board.lease === null ? 'Nobody holds the cable now.' : `${board.lease} holds the cable.`) : ''}{' '}
-            {board?.asked ? `${board.asked} asks for it.` : ''}
-          </p>
-          <p className="mt-2 flex items-center gap-3 text-sm">
-            <Button
-              disabled={busy || pod?.state !== 'connected' || !board?.lease}
-              onClick={() => act(() => api.bench.askForLease.mutate())}
-            >
-              Ask for the cable
-            </Button>
-            <span className="text-quiet">Whoever holds it sees who asks.</span>
-          </p>
-        </Section>
-        <Section title="Another pod">
-          <form
-            className="flex flex-col gap-2"
-            onSubmit={(event) => {
-              event.preventDefault();
-              void connect(address ?? pod?.address ?? '', token);
-            }}
-          >
-            <Field name="Address" className="[&>span]:w-16">
-              <TextInput
-                size="normal"
-                isCode
-                className="min-w-0 flex-1"
-                value={address ?? pod?.address ?? ''}
-                placeholder="ws://127.0.0.1:4711"
-                onChange={(event) => setAddress(event.target.value)}
-              />
-            </Field>
-            <Field name="Token" className="[&>span]:w-16">
-              <TextInput
-                size="normal"
-                isCode
-                className="min-w-0 flex-1"
-                type="password"
-                autoComplete="off"
-                value={token}
-                placeholder="as it was"
-                onChange={(event) => setToken(event.target.value)}
-              />
-              <Button type="submit" disabled={busy}>
-                Connect
-              </Button>
-            </Field>
-          </form>
-        </Section>
+        <InUse pod={pod} board={board} busy={busy} act={act} />
+        <AnotherPod
+          connect={connect}
+          address={address}
+          pod={pod}
+          token={token}
+          setAddress={setAddress}
+          setToken={setToken}
+          busy={busy}
+        />
       </div>
       <Section title="Known pods">
         <DataTable
@@ -159,5 +101,102 @@ export function PodsView() {
         </Section>
       )}
     </>
+  );
+}
+
+interface AnotherPodProps {
+  readonly connect: (to: string, with_: string) => Promise<WorkState['pod'] | null>;
+  readonly address: string | null;
+  readonly pod: WorkState['pod'] | null;
+  readonly token: string;
+  readonly setAddress: Dispatch<SetStateAction<string | null>>;
+  readonly setToken: Dispatch<SetStateAction<string>>;
+  readonly busy: boolean;
+}
+
+function AnotherPod({ connect, address, pod, token, setAddress, setToken, busy }: AnotherPodProps) {
+  return (
+    <Section title="Another pod">
+      <form
+        className="flex flex-col gap-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void connect(address ?? pod?.address ?? '', token);
+        }}
+      >
+        <Field name="Address" className="[&>span]:w-16">
+          <TextInput
+            size="normal"
+            isCode
+            className="min-w-0 flex-1"
+            value={address ?? pod?.address ?? ''}
+            placeholder="ws://127.0.0.1:4711"
+            onChange={(event) => setAddress(event.target.value)}
+          />
+        </Field>
+        <Field name="Token" className="[&>span]:w-16">
+          <TextInput
+            size="normal"
+            isCode
+            className="min-w-0 flex-1"
+            type="password"
+            autoComplete="off"
+            value={token}
+            placeholder="as it was"
+            onChange={(event) => setToken(event.target.value)}
+          />
+          <Button type="submit" disabled={busy}>
+            Connect
+          </Button>
+        </Field>
+      </form>
+    </Section>
+  );
+}
+
+interface InUseProps {
+  readonly pod: WorkState['pod'] | null;
+  readonly board: PodStatusEvent | null;
+  readonly busy: boolean;
+  readonly act: <T>(call: () => Promise<T>) => Promise<T | null>;
+}
+
+function InUse({ pod, board, busy, act }: InUseProps) {
+  return (
+    <Section title="In use">
+      <p className="text-sm">
+        {pod?.state === 'connected' ? (
+          <>
+            Connected to <b>{pod.name}</b> at <span className="code text-xs">{pod.address}</span>.
+          </>
+        ) : (
+          <>
+            Not connected
+            {pod?.address ? (
+              <>
+                {' '}
+                to <span className="code text-xs">{pod.address}</span>
+              </>
+            ) : (
+              ''
+            )}
+            .
+          </>
+        )}
+      </p>
+      <p className="text-sm" data-testid="lease">
+        {board ? (board.lease === null ? 'Nobody holds the cable now.' : `${board.lease} holds the cable.`) : ''}{' '}
+        {board?.asked ? `${board.asked} asks for it.` : ''}
+      </p>
+      <p className="mt-2 flex items-center gap-3 text-sm">
+        <Button
+          disabled={busy || pod?.state !== 'connected' || !board?.lease}
+          onClick={() => act(() => api.bench.askForLease.mutate())}
+        >
+          Ask for the cable
+        </Button>
+        <span className="text-quiet">Whoever holds it sees who asks.</span>
+      </p>
+    </Section>
   );
 }

@@ -1,8 +1,8 @@
 'use client';
 import { counted } from '../../../core/words.ts';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useRef, useState } from 'react';
-import type { SvfFile } from '../../../server/index.ts';
+import { type Dispatch, type RefObject, type SetStateAction, useEffect, useRef, useState } from 'react';
+import type { SvfFile, WorkState } from '../../../server/index.ts';
 import {
   upload,
   Button,
@@ -51,109 +51,34 @@ export function SvfView() {
   }, [lines.length]);
   return (
     <div className="flex min-h-0 flex-1 flex-col">
-      <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
-        <input
-          ref={input}
-          type="file"
-          accept=".svf"
-          className="hidden"
-          data-testid="svf-file"
-          onChange={(event) => event.target.files?.[0] && add(event.target.files[0])}
-        />
-        <Button disabled={busy || running} onClick={() => input.current?.click()}>
-          Open a file
-        </Button>
-        <Select
-          size="normal"
-          className="max-w-64"
-          aria-label="SVF file"
-          disabled={running || files.length === 0}
-          value={file?.id ?? ''}
-          onChange={(event) => setChosen(Number(event.target.value))}
-        >
-          {files.length === 0 && <option value="">no file yet</option>}
-          {files.map(({ id, name, bytes }) => (
-            <option key={id} value={id}>
-              {name}, {Math.ceil(bytes / 1024).toLocaleString('en')} KiB
-            </option>
-          ))}
-        </Select>
-        <Field name="for">
-          <Select
-            size="normal"
-            aria-label="Devices the file is for"
-            disabled={running}
-            value={device}
-            onChange={(event) => setDevice(event.target.value)}
-          >
-            <option value="">the whole chain</option>
-            {state?.scan?.devices.map((d) => (
-              <option key={d.index} value={d.index}>
-                place {d.index} alone, {d.part ?? 'unknown'}
-              </option>
-            ))}
-          </Select>
-        </Field>
-        <Field name="pause at line">
-          <TextInput
-            size="normal"
-            className="tabular w-20 text-right"
-            inputMode="numeric"
-            aria-label="Pause at line"
-            value={pauseAt}
-            onChange={(event) => setPauseAt(event.target.value.replace(/\D/g, ''))}
-          />
-        </Field>
-        <label className="flex items-center gap-1">
-          <Checkbox checked={goOn} disabled={running} onChange={(event) => setGoOn(event.target.checked)} /> go on after
-          a difference
-        </label>
-      </div>
-      <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
-        <Button
-          look="main"
-          disabled={busy || running || !file || state?.pod.state !== 'connected'}
-          onClick={() =>
-            file &&
-            act(() =>
-              api.jobs.start.mutate({
-                kind: 'svf',
-                file: file.id,
-                device: device === '' ? null : Number(device),
-                goOn,
-                pauseAt: line,
-              }),
-            )
-          }
-        >
-          Play
-        </Button>
-        <Button disabled={desk?.mode !== 'playing'} onClick={() => control('pause')}>
-          Pause
-        </Button>
-        <Button disabled={desk?.mode !== 'paused'} onClick={() => control('step')}>
-          Next command
-        </Button>
-        <Button disabled={desk?.mode !== 'paused'} onClick={() => control('go')}>
-          Go on
-        </Button>
-        <span className="tabular text-quiet" data-testid="svf-where">
-          {desk?.file
-            ? `${desk.mode === 'idle' ? 'ended' : desk.mode}` +
-              `${desk.line === null ? '' : `, line ${desk.line.toLocaleString('en')}`}, ` +
-              `${(desk.result?.commands ?? desk.commands).toLocaleString('en')} commands`
-            : ''}
-        </span>
-        <span className="ml-auto flex items-center gap-3 text-quiet">
-          Export the newest build:
-          <a className="underline hover:text-ink" href="/api/svf/export?what=load">
-            load
-          </a>
-          <a className="underline hover:text-ink" href="/api/svf/export?what=keep">
-            flash
-          </a>
-        </span>
-      </div>
+      <FileTools
+        input={input}
+        add={add}
+        busy={busy}
+        running={running}
+        files={files}
+        file={file}
+        setChosen={setChosen}
+        device={device}
+        setDevice={setDevice}
+        state={state}
+        pauseAt={pauseAt}
+        setPauseAt={setPauseAt}
+        goOn={goOn}
+        setGoOn={setGoOn}
+      />
+      <PlayTools
+        busy={busy}
+        running={running}
+        file={file}
+        state={state}
+        act={act}
+        device={device}
+        goOn={goOn}
+        line={line}
+        desk={desk}
+        control={control}
+      />
       {job && job.endedAt === null && <JobProgress job={job} />}
       <Outcome />
       <Section title="Log" className="flex min-h-0 flex-1 flex-col">
@@ -165,6 +90,164 @@ export function SvfView() {
           {lines.length === 0 ? 'Nothing played yet. Files of any size: they are read as they play.' : lines.join('\n')}
         </pre>
       </Section>
+    </div>
+  );
+}
+
+interface PlayToolsProps {
+  readonly busy: boolean;
+  readonly running: boolean;
+  readonly file: SvfFile | null;
+  readonly state: Pick<WorkState, 'pod' | 'svf' | 'scan'> | null;
+  readonly act: <T>(call: () => Promise<T>) => Promise<T | null>;
+  readonly device: string;
+  readonly goOn: boolean;
+  readonly line: number | null;
+  readonly desk: WorkState['svf'] | null;
+  readonly control: (action: 'pause' | 'go' | 'step') => Promise<{ readonly done: true } | null>;
+}
+
+function PlayTools({ busy, running, file, state, act, device, goOn, line, desk, control }: PlayToolsProps) {
+  return (
+    <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
+      <Button
+        look="main"
+        disabled={busy || running || !file || state?.pod.state !== 'connected'}
+        onClick={() =>
+          file &&
+          act(() =>
+            api.jobs.start.mutate({
+              kind: 'svf',
+              file: file.id,
+              device: device === '' ? null : Number(device),
+              goOn,
+              pauseAt: line,
+            }),
+          )
+        }
+      >
+        Play
+      </Button>
+      <Button disabled={desk?.mode !== 'playing'} onClick={() => control('pause')}>
+        Pause
+      </Button>
+      <Button disabled={desk?.mode !== 'paused'} onClick={() => control('step')}>
+        Next command
+      </Button>
+      <Button disabled={desk?.mode !== 'paused'} onClick={() => control('go')}>
+        Go on
+      </Button>
+      <span className="tabular text-quiet" data-testid="svf-where">
+        {desk?.file
+          ? `${desk.mode === 'idle' ? 'ended' : desk.mode}` +
+            `${desk.line === null ? '' : `, line ${desk.line.toLocaleString('en')}`}, ` +
+            `${(desk.result?.commands ?? desk.commands).toLocaleString('en')} commands`
+          : ''}
+      </span>
+      <span className="ml-auto flex items-center gap-3 text-quiet">
+        Export the newest build:
+        <a className="underline hover:text-ink" href="/api/svf/export?what=load">
+          load
+        </a>
+        <a className="underline hover:text-ink" href="/api/svf/export?what=keep">
+          flash
+        </a>
+      </span>
+    </div>
+  );
+}
+
+interface FileToolsProps {
+  readonly input: RefObject<HTMLInputElement | null>;
+  readonly add: (picked: File) => Promise<void>;
+  readonly busy: boolean;
+  readonly running: boolean;
+  readonly files: SvfFile[];
+  readonly file: SvfFile | null;
+  readonly setChosen: Dispatch<SetStateAction<number | null>>;
+  readonly device: string;
+  readonly setDevice: Dispatch<SetStateAction<string>>;
+  readonly state: Pick<WorkState, 'pod' | 'svf' | 'scan'> | null;
+  readonly pauseAt: string;
+  readonly setPauseAt: Dispatch<SetStateAction<string>>;
+  readonly goOn: boolean;
+  readonly setGoOn: Dispatch<SetStateAction<boolean>>;
+}
+
+function FileTools({
+  input,
+  add,
+  busy,
+  running,
+  files,
+  file,
+  setChosen,
+  device,
+  setDevice,
+  state,
+  pauseAt,
+  setPauseAt,
+  goOn,
+  setGoOn,
+}: FileToolsProps) {
+  return (
+    <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
+      <input
+        ref={input}
+        type="file"
+        accept=".svf"
+        className="hidden"
+        data-testid="svf-file"
+        onChange={(event) => event.target.files?.[0] && add(event.target.files[0])}
+      />
+      <Button disabled={busy || running} onClick={() => input.current?.click()}>
+        Open a file
+      </Button>
+      <Select
+        size="normal"
+        className="max-w-64"
+        aria-label="SVF file"
+        disabled={running || files.length === 0}
+        value={file?.id ?? ''}
+        onChange={(event) => setChosen(Number(event.target.value))}
+      >
+        {files.length === 0 && <option value="">no file yet</option>}
+        {files.map(({ id, name, bytes }) => (
+          <option key={id} value={id}>
+            {name}, {Math.ceil(bytes / 1024).toLocaleString('en')} KiB
+          </option>
+        ))}
+      </Select>
+      <Field name="for">
+        <Select
+          size="normal"
+          aria-label="Devices the file is for"
+          disabled={running}
+          value={device}
+          onChange={(event) => setDevice(event.target.value)}
+        >
+          <option value="">the whole chain</option>
+          {state?.scan?.devices.map((d) => (
+            <option key={d.index} value={d.index}>
+              place {d.index} alone, {d.part ?? 'unknown'}
+            </option>
+          ))}
+        </Select>
+      </Field>
+      <Field name="pause at line">
+        <TextInput
+          size="normal"
+          className="tabular w-20 text-right"
+          inputMode="numeric"
+          aria-label="Pause at line"
+          value={pauseAt}
+          onChange={(event) => setPauseAt(event.target.value.replace(/\D/g, ''))}
+        />
+      </Field>
+      <label className="flex items-center gap-1">
+        <Checkbox checked={goOn} disabled={running} onChange={(event) => setGoOn(event.target.checked)} /> go on after a
+        difference
+      </label>
     </div>
   );
 }

@@ -17,6 +17,8 @@ import {
 import { useBuilds, useProject, useSourcePorts } from '../queries.ts';
 import { useClockPins } from './oscillators.ts';
 import { parseFrequency } from './parse-frequency.ts';
+import type { ProjectFile } from '../../../core/build/index.ts';
+import type { BuildDetails } from '../../../server/index.ts';
 
 /** A lamp slower than this is seen to blink; faster ones only look dim (common practice). */
 const VISIBLE_HERTZ = 20;
@@ -62,99 +64,131 @@ export function ClocksView() {
               const { pin, oscillators } = pinOf(clock);
               const { highest = null, worstSlack = null } = timing(clock) ?? {};
               return (
-                <tr key={clock} className="border-line border-t">
-                  <td className="code px-2 py-1">{clock}</td>
-                  <td className="code px-2 py-1">{pin ?? '–'}</td>
-                  <td className="px-2 py-1">
-                    {oscillators.map(({ name, hertz, from }) => (
-                      <span key={hertz} className="block">
-                        {name}, {frequency(hertz)}
-                        {from === 'bench' ? ', on the bench' : ''}
-                      </span>
-                    ))}
-                    {oscillators.length === 0 && '–'}
-                  </td>
-                  <td className="px-2 py-1">
-                    <ClockRate
-                      clock={clock}
-                      hertz={project.file.clocks[clock] ?? null}
-                      offered={oscillators}
-                      all={project.file.clocks}
-                    />
-                  </td>
-                  <td className="tabular px-2 py-1">{highest === null ? '–' : frequency(highest)}</td>
-                  <td
-                    className={`tabular px-2 py-1 ${worstSlack !== null && worstSlack < 0 ? 'font-bold text-bad' : ''}`}
-                  >
-                    {worstSlack === null ? '–' : `${worstSlack.toFixed(2)} ns`}
-                  </td>
-                </tr>
+                <ClockRow
+                  key={clock}
+                  clock={clock}
+                  pin={pin}
+                  oscillators={oscillators}
+                  project={project}
+                  highest={highest}
+                  worstSlack={worstSlack}
+                />
               );
             })}
           </tbody>
         </table>
       )}
       <Section title="Lamps on counters" aside="bit n of a counter that runs free at f blinks at f / 2^(n+1)">
-        <DataTable
-          name="lamps"
-          rows={rates}
-          empty="No output is a bit of a counter."
-          columns={[
-            {
-              id: 'port',
-              header: 'Output',
-              accessorFn: (r) => (widthOf(r.port) === 1 ? r.port : `${r.port}[${r.bit}]`),
-              cell: (c) => <span className="code text-xs">{String(c.getValue())}</span>,
-            },
-            {
-              id: 'counter',
-              header: 'Counter bit',
-              accessorFn: (r) => `${r.counter}[${r.n}]`,
-              cell: (c) => <span className="code text-xs">{String(c.getValue())}</span>,
-            },
-            { accessorKey: 'clock', header: 'Clock' },
-            {
-              id: 'period',
-              header: 'Comes round after',
-              accessorFn: (r) => (r.period === undefined ? '' : `${BigInt(r.period).toLocaleString('en')} states`),
-              cell: (c) => <span className="tabular whitespace-nowrap">{String(c.getValue())}</span>,
-            },
-            {
-              id: 'while',
-              header: 'Counts while',
-              accessorFn: (r) =>
-                (r.while ?? [])
-                  .map(({ signal, value }) => `${signal.slice(signal.indexOf('.') + 1)} is ${value}`)
-                  .join(', ') || 'always',
-              cell: (c) => <span className="text-xs">{String(c.getValue())}</span>,
-            },
-            {
-              id: 'rate',
-              header: 'Blinks at',
-              accessorFn: (r) => r.hertz ?? 0,
-              cell: ({ row }) => (
-                <span className="tabular">
-                  {row.original.hertz === null ? 'clock unknown' : frequency(row.original.hertz)}
-                </span>
-              ),
-            },
-            {
-              id: 'seen',
-              header: 'To the eye',
-              accessorFn: (r) =>
-                r.hertz === null
-                  ? ''
-                  : r.hertz > VISIBLE_HERTZ
-                    ? 'steady, half as bright'
-                    : r.hertz < 0.1
-                      ? 'stands still for long'
-                      : 'blinks',
-            },
-          ]}
-        />
+        <LampTable rates={rates} widthOf={widthOf} />
         <LampHelper clocks={project.file.clocks} />
       </Section>
     </div>
+  );
+}
+
+interface LampTableProps {
+  readonly rates: BuildDetails['lampRates'];
+  readonly widthOf: (port: string) => number | undefined;
+}
+
+function LampTable({ rates, widthOf }: LampTableProps) {
+  return (
+    <DataTable
+      name="lamps"
+      rows={rates}
+      empty="No output is a bit of a counter."
+      columns={[
+        {
+          id: 'port',
+          header: 'Output',
+          accessorFn: (r) => (widthOf(r.port) === 1 ? r.port : `${r.port}[${r.bit}]`),
+          cell: (c) => <span className="code text-xs">{String(c.getValue())}</span>,
+        },
+        {
+          id: 'counter',
+          header: 'Counter bit',
+          accessorFn: (r) => `${r.counter}[${r.n}]`,
+          cell: (c) => <span className="code text-xs">{String(c.getValue())}</span>,
+        },
+        { accessorKey: 'clock', header: 'Clock' },
+        {
+          id: 'period',
+          header: 'Comes round after',
+          accessorFn: (r) => (r.period === undefined ? '' : `${BigInt(r.period).toLocaleString('en')} states`),
+          cell: (c) => <span className="tabular whitespace-nowrap">{String(c.getValue())}</span>,
+        },
+        {
+          id: 'while',
+          header: 'Counts while',
+          accessorFn: (r) =>
+            (r.while ?? [])
+              .map(({ signal, value }) => `${signal.slice(signal.indexOf('.') + 1)} is ${value}`)
+              .join(', ') || 'always',
+          cell: (c) => <span className="text-xs">{String(c.getValue())}</span>,
+        },
+        {
+          id: 'rate',
+          header: 'Blinks at',
+          accessorFn: (r) => r.hertz ?? 0,
+          cell: ({ row }) => (
+            <span className="tabular">
+              {row.original.hertz === null ? 'clock unknown' : frequency(row.original.hertz)}
+            </span>
+          ),
+        },
+        {
+          id: 'seen',
+          header: 'To the eye',
+          accessorFn: (r) =>
+            r.hertz === null
+              ? ''
+              : r.hertz > VISIBLE_HERTZ
+                ? 'steady, half as bright'
+                : r.hertz < 0.1
+                  ? 'stands still for long'
+                  : 'blinks',
+        },
+      ]}
+    />
+  );
+}
+
+interface ClockRowProps {
+  readonly clock: string;
+  readonly pin: string | null;
+  readonly oscillators: readonly OscillatorOnPin[];
+  readonly project: { readonly file: ProjectFile };
+  readonly highest: number | null;
+  readonly worstSlack: number | null;
+}
+
+function ClockRow({ clock, pin, oscillators, project, highest, worstSlack }: ClockRowProps) {
+  return (
+    <tr className="border-line border-t">
+      <td className="code px-2 py-1">{clock}</td>
+      <td className="code px-2 py-1">{pin ?? '–'}</td>
+      <td className="px-2 py-1">
+        {oscillators.map(({ name, hertz, from }) => (
+          <span key={hertz} className="block">
+            {name}, {frequency(hertz)}
+            {from === 'bench' ? ', on the bench' : ''}
+          </span>
+        ))}
+        {oscillators.length === 0 && '–'}
+      </td>
+      <td className="px-2 py-1">
+        <ClockRate
+          clock={clock}
+          hertz={project.file.clocks[clock] ?? null}
+          offered={oscillators}
+          all={project.file.clocks}
+        />
+      </td>
+      <td className="tabular px-2 py-1">{highest === null ? '–' : frequency(highest)}</td>
+      <td className={`tabular px-2 py-1 ${worstSlack !== null && worstSlack < 0 ? 'font-bold text-bad' : ''}`}>
+        {worstSlack === null ? '–' : `${worstSlack.toFixed(2)} ns`}
+      </td>
+    </tr>
   );
 }
 

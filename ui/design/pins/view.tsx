@@ -12,7 +12,16 @@ import {
   useSensors,
 } from '@dnd-kit/core';
 import { Cpu, Download, Upload } from 'lucide-react';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import {
+  type Dispatch,
+  type RefObject,
+  type SetStateAction,
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+} from 'react';
 import { toast } from 'sonner';
 import {
   checkPins,
@@ -46,43 +55,8 @@ const packageIn = ({ packages }: Part, wanted: string | undefined): string | nul
 
 const NO_PORTS: readonly PortNeed[] = [];
 
-/**
- * Ports on pins: the table, the package to scale, and pins the board would offer. Rules are checked at every change.
- */
-export function PinsView() {
-  const project = useProject().data;
-  const files = useFiles().data;
-  const saving = useSaveFile();
-  const read = useSourcePorts();
-  const built = useBuilds().data?.latest?.details.ports ?? NO_PORTS;
-  const ports = read?.ports ?? built;
-  const [chosen, setChosen] = useState<string | null>(null);
-  const [dragged, setDragged] = useState<string | null>(null);
-  const [pasted, setPasted] = useState<readonly PinEntry[] | null>(null);
-  const [offers, setOffers] = useState<readonly PinOffer[] | null>(null);
-  const picker = useRef<HTMLInputElement>(null);
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
-    useSensor(KeyboardSensor),
-  );
-  const table = files?.find((file) => file.name === project?.file.pins);
-  const part = project ? partNamed(project.file.part) : undefined;
-  const packageName = part ? packageIn(part, project?.file.package) : null;
-  const board = useMemo(() => (project?.board ? readBoard(project.file.board ?? '', project.board) : null), [project]);
-  const rows = useMemo(() => rowsFor(table ? parsePinTable(table.text) : [], ports), [table, ports]);
-  const supplies = board?.ok ? board.value.banks : {};
-  const inTable = placed(rows);
-  const checked = useMemo(
-    () => (part && packageName ? checkPins(inTable, ports, { part, packageName }, supplies) : null),
-    [inTable, ports, part, packageName, supplies],
-  );
-  const paste = useCallback((text: string) => {
-    const entries = parsePinTable(text);
-    if (entries.length === 0 || entries.every((entry) => entry.pin === ''))
-      toast.error('There are no port and pin columns in what was pasted.');
-    else setPasted(entries);
-  }, []);
-  // Cells are pasted wherever the focus is: with nothing chosen, and in a field, which takes one word and no more.
+/** Hears of cells that are pasted wherever the focus is: with nothing chosen, and in a field, which takes one word. */
+function usePasted(paste: (text: string) => void): void {
   useEffect(() => {
     const onPaste = (event: ClipboardEvent) => {
       const text = event.clipboardData?.getData('text/plain') ?? '';
@@ -94,9 +68,55 @@ export function PinsView() {
     document.addEventListener('paste', onPaste);
     return () => document.removeEventListener('paste', onPaste);
   }, [paste]);
+}
+
+/** Ports, the pins they are on in the project's table, and what the part and the board say of these. */
+function usePins() {
+  const project = useProject().data;
+  const files = useFiles().data;
+  const read = useSourcePorts();
+  const built = useBuilds().data?.latest?.details.ports ?? NO_PORTS;
+  const ports = read?.ports ?? built;
+  const table = files?.find((file) => file.name === project?.file.pins);
+  const part = project ? partNamed(project.file.part) : undefined;
+  const packageName = part ? packageIn(part, project?.file.package) : null;
+  const board = useMemo(() => (project?.board ? readBoard(project.file.board ?? '', project.board) : null), [project]);
+  const rows = useMemo(() => rowsFor(table ? parsePinTable(table.text) : [], ports), [table, ports]);
+  const supplies = board?.ok ? board.value.banks : {};
+  const inTable = placed(rows);
+  const checked = useMemo(
+    () => (part && packageName ? checkPins(inTable, ports, { part, packageName }, supplies) : null),
+    [inTable, ports, part, packageName, supplies],
+  );
   // What nobody knows yet is not gone.
   const issues =
     ports.length > 0 ? (checked?.issues ?? []) : (checked?.issues ?? []).filter(({ code }) => code !== 'pin-port');
+  return { project, files, read, built, ports, part, packageName, board, rows, supplies, inTable, checked, issues };
+}
+
+/**
+ * Ports on pins: the table, the package to scale, and pins the board would offer. Rules are checked at every change.
+ */
+export function PinsView() {
+  const { project, files, read, built, ports, part, packageName, board, rows, supplies, inTable, checked, issues } =
+    usePins();
+  const saving = useSaveFile();
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [dragged, setDragged] = useState<string | null>(null);
+  const [pasted, setPasted] = useState<readonly PinEntry[] | null>(null);
+  const [offers, setOffers] = useState<readonly PinOffer[] | null>(null);
+  const picker = useRef<HTMLInputElement>(null);
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor),
+  );
+  const paste = useCallback((text: string) => {
+    const entries = parsePinTable(text);
+    if (entries.length === 0 || entries.every((entry) => entry.pin === ''))
+      toast.error('There are no port and pin columns in what was pasted.');
+    else setPasted(entries);
+  }, []);
+  usePasted(paste);
   if (!project || !files || !part || packageName === null || !checked)
     return (
       <Empty>
@@ -142,34 +162,7 @@ export function PinsView() {
     >
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_22.5rem] gap-4">
         <div className="flex min-h-0 flex-col">
-          <div className="mb-1 flex flex-wrap items-center gap-2 text-sm">
-            <Button onClick={offer}>
-              <Cpu aria-hidden className="size-4" /> Pins from the board
-            </Button>
-            <Button onClick={() => picker.current?.click()}>
-              <Upload aria-hidden className="size-4" /> Read .csv
-            </Button>
-            <a
-              className="inline-flex items-center gap-1 text-quiet hover:text-ink hover:underline"
-              download="pins.csv"
-              href={`data:text/csv;charset=utf-8,${encodeURIComponent(writePinTable(inTable))}`}
-            >
-              <Download aria-hidden className="size-4" /> pins.csv
-            </a>
-            <span className="ml-auto text-quiet text-xs">Or paste from a spreadsheet.</span>
-            <input
-              ref={picker}
-              type="file"
-              accept=".csv,.tsv,.txt"
-              hidden
-              data-testid="pins-picker"
-              onChange={async (event) => {
-                const file = event.target.files?.[0];
-                if (file) paste(await file.text());
-                event.target.value = '';
-              }}
-            />
-          </div>
+          <TableTools offer={offer} picker={picker} inTable={inTable} paste={paste} />
           {read && read.ports === null && (
             <p className="mb-1 border-doubt border-l-4 bg-raised px-3 py-1 text-sm" data-testid="ports-note">
               The sources make no design as they stand
@@ -177,30 +170,7 @@ export function PinsView() {
               {built.length > 0 ? 'These are the ports of the last build.' : 'The ports are read when they do.'}
             </p>
           )}
-          {pasted && (
-            <div className="mb-1 flex items-center gap-3 border-doubt border-l-4 bg-raised px-3 py-1 text-sm">
-              <span>
-                {counted(pasted.length, 'line')} read,{' '}
-                {
-                  pasted.filter((entry) =>
-                    rows.some((row) => row.name === entry.name && row.pin !== '' && row.pin !== entry.pin),
-                  ).length
-                }{' '}
-                of them move a port that has a pin.
-              </span>
-              <Button
-                onClick={() => {
-                  void save(merged(rows, pasted));
-                  setPasted(null);
-                }}
-              >
-                Take them
-              </Button>
-              <Button look="quiet" onClick={() => setPasted(null)}>
-                Leave them
-              </Button>
-            </div>
-          )}
+          {pasted && <Pasted pasted={pasted} rows={rows} save={save} setPasted={setPasted} />}
           {offers && (
             <Offers
               offers={offers}
@@ -246,5 +216,80 @@ export function PinsView() {
         )}
       </DragOverlay>
     </DndContext>
+  );
+}
+
+interface PastedProps {
+  readonly pasted: readonly PinEntry[];
+  readonly rows: PinEntry[];
+  readonly save: (next: readonly PinEntry[]) => Promise<void>;
+  readonly setPasted: Dispatch<SetStateAction<readonly PinEntry[] | null>>;
+}
+
+/** What was pasted is looked at before it is taken. */
+function Pasted({ pasted, rows, save, setPasted }: PastedProps) {
+  return (
+    <div className="mb-1 flex items-center gap-3 border-doubt border-l-4 bg-raised px-3 py-1 text-sm">
+      <span>
+        {counted(pasted.length, 'line')} read,{' '}
+        {
+          pasted.filter((entry) =>
+            rows.some((row) => row.name === entry.name && row.pin !== '' && row.pin !== entry.pin),
+          ).length
+        }{' '}
+        of them move a port that has a pin.
+      </span>
+      <Button
+        onClick={() => {
+          void save(merged(rows, pasted));
+          setPasted(null);
+        }}
+      >
+        Take them
+      </Button>
+      <Button look="quiet" onClick={() => setPasted(null)}>
+        Leave them
+      </Button>
+    </div>
+  );
+}
+
+interface TableToolsProps {
+  readonly offer: () => void;
+  readonly picker: RefObject<HTMLInputElement | null>;
+  readonly inTable: PinEntry[];
+  readonly paste: (text: string) => void;
+}
+
+function TableTools({ offer, picker, inTable, paste }: TableToolsProps) {
+  return (
+    <div className="mb-1 flex flex-wrap items-center gap-2 text-sm">
+      <Button onClick={offer}>
+        <Cpu aria-hidden className="size-4" /> Pins from the board
+      </Button>
+      <Button onClick={() => picker.current?.click()}>
+        <Upload aria-hidden className="size-4" /> Read .csv
+      </Button>
+      <a
+        className="inline-flex items-center gap-1 text-quiet hover:text-ink hover:underline"
+        download="pins.csv"
+        href={`data:text/csv;charset=utf-8,${encodeURIComponent(writePinTable(inTable))}`}
+      >
+        <Download aria-hidden className="size-4" /> pins.csv
+      </a>
+      <span className="ml-auto text-quiet text-xs">Or paste from a spreadsheet.</span>
+      <input
+        ref={picker}
+        type="file"
+        accept=".csv,.tsv,.txt"
+        hidden
+        data-testid="pins-picker"
+        onChange={async (event) => {
+          const file = event.target.files?.[0];
+          if (file) paste(await file.text());
+          event.target.value = '';
+        }}
+      />
+    </div>
   );
 }

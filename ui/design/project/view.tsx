@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { clsx } from 'clsx';
 import { Copy, Download, Trash2, Upload } from 'lucide-react';
-import { useRef, useState } from 'react';
+import { type Dispatch, type SetStateAction, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { FAMILIES, type Part, partNamed, partsOf, usualPart } from '../../../core/families/index.ts';
 import {
@@ -20,6 +20,8 @@ import {
   useLive,
 } from '../../shared/index.ts';
 import { useProject, useSourcePorts } from '../queries.ts';
+import type { ProjectFile, SourcePorts } from '../../../core/build/index.ts';
+import type { SourceFile } from '../../shared/index.ts';
 
 /** Settings of the project at hand, and the other projects. */
 const PARTS = partsOf(FAMILIES);
@@ -85,84 +87,144 @@ function Settings() {
           }
         />
         <label htmlFor="project-part">Part</label>
-        <Select
-          size="normal"
-          className="w-full"
-          id="project-part"
-          value={file.part}
-          onChange={(event) => save({ part: event.target.value, package: null })}
-        >
-          {!PARTS.some((p) => p.name === file.part) && <option>{file.part}</option>}
-          {PARTS.map((p) => (
-            <option key={p.name} value={p.name}>{`${p.name}: ${p.luts.toLocaleString('en')} LUTs`}</option>
-          ))}
-        </Select>
+        <PartPick file={file} save={save} />
         <label htmlFor="project-package">Package</label>
-        <Select
-          size="normal"
-          className="w-full"
-          id="project-package"
-          value={file.package ?? part?.packages[0] ?? ''}
-          onChange={(event) => save({ package: event.target.value })}
-        >
-          {file.package !== undefined && !part?.packages.includes(file.package) && <option>{file.package}</option>}
-          {part?.packages.map((name) => (
-            <option key={name} value={name}>
-              {`${name}: ${part.family.drawing(name).pins.filter(({ kind }) => kind === 'io').length} user pins`}
-            </option>
-          ))}
-        </Select>
+        <PackagePick file={file} part={part} save={save} />
         <label htmlFor="project-grade">Speed grade</label>
-        <Select
-          size="normal"
-          className="w-full"
-          id="project-grade"
-          value={file.grade}
-          onChange={(event) => save({ grade: Number(event.target.value) })}
-        >
-          {gradesOf(part).map(({ grade, words }) => (
-            <option key={grade} value={grade}>
-              {words}
-            </option>
-          ))}
-        </Select>
+        <GradePick file={file} save={save} part={part} />
         <label htmlFor="project-top">Top module</label>
-        <Select
-          size="normal"
-          isCode
-          className="w-full"
-          id="project-top"
-          value={file.top ?? ''}
-          onChange={(event) => save({ top: event.target.value || null })}
-        >
-          <option value="">{read?.top && file.top === undefined ? `as found: ${read.top}` : 'as found'}</option>
-          {file.top !== undefined && !modules.includes(file.top) && (
-            <option value={file.top}>{read ? `${file.top} (not in the sources)` : file.top}</option>
-          )}
-          {modules.map((name) => (
-            <option key={name}>{name}</option>
-          ))}
-        </Select>
+        <TopPick file={file} save={save} read={read} modules={modules} />
         <label htmlFor="project-board">Board</label>
-        <Select
-          size="normal"
-          className="w-full"
-          id="project-board"
-          value={file.board ?? ''}
-          onChange={(event) => save({ board: event.target.value || null })}
-        >
-          <option value="">none</option>
-          {files
-            .filter((f) => f.name.endsWith('.board.json'))
-            .map((f) => (
-              <option key={f.name}>{f.name}</option>
-            ))}
-        </Select>
+        <BoardPick file={file} save={save} files={files} />
       </div>
       <p className="mt-2 text-quiet text-xs">
         A board's description is a file of the project whose name ends in .board.json.
       </p>
     </Section>
+  );
+}
+
+interface BoardPickProps {
+  readonly file: ProjectFile;
+  readonly save: (change: Record<string, unknown>) => Promise<void>;
+  readonly files: SourceFile[];
+}
+
+function BoardPick({ file, save, files }: BoardPickProps) {
+  return (
+    <Select
+      size="normal"
+      className="w-full"
+      id="project-board"
+      value={file.board ?? ''}
+      onChange={(event) => save({ board: event.target.value || null })}
+    >
+      <option value="">none</option>
+      {files
+        .filter((f) => f.name.endsWith('.board.json'))
+        .map((f) => (
+          <option key={f.name}>{f.name}</option>
+        ))}
+    </Select>
+  );
+}
+
+interface TopPickProps {
+  readonly file: ProjectFile;
+  readonly save: (change: Record<string, unknown>) => Promise<void>;
+  readonly read: SourcePorts | null;
+  readonly modules: readonly string[];
+}
+
+function TopPick({ file, save, read, modules }: TopPickProps) {
+  return (
+    <Select
+      size="normal"
+      isCode
+      className="w-full"
+      id="project-top"
+      value={file.top ?? ''}
+      onChange={(event) => save({ top: event.target.value || null })}
+    >
+      <option value="">{read?.top && file.top === undefined ? `as found: ${read.top}` : 'as found'}</option>
+      {file.top !== undefined && !modules.includes(file.top) && (
+        <option value={file.top}>{read ? `${file.top} (not in the sources)` : file.top}</option>
+      )}
+      {modules.map((name) => (
+        <option key={name}>{name}</option>
+      ))}
+    </Select>
+  );
+}
+
+interface GradePickProps {
+  readonly file: ProjectFile;
+  readonly save: (change: Record<string, unknown>) => Promise<void>;
+  readonly part: Part | undefined;
+}
+
+function GradePick({ file, save, part }: GradePickProps) {
+  return (
+    <Select
+      size="normal"
+      className="w-full"
+      id="project-grade"
+      value={file.grade}
+      onChange={(event) => save({ grade: Number(event.target.value) })}
+    >
+      {gradesOf(part).map(({ grade, words }) => (
+        <option key={grade} value={grade}>
+          {words}
+        </option>
+      ))}
+    </Select>
+  );
+}
+
+interface PackagePickProps {
+  readonly file: ProjectFile;
+  readonly part: Part | undefined;
+  readonly save: (change: Record<string, unknown>) => Promise<void>;
+}
+
+function PackagePick({ file, part, save }: PackagePickProps) {
+  return (
+    <Select
+      size="normal"
+      className="w-full"
+      id="project-package"
+      value={file.package ?? part?.packages[0] ?? ''}
+      onChange={(event) => save({ package: event.target.value })}
+    >
+      {file.package !== undefined && !part?.packages.includes(file.package) && <option>{file.package}</option>}
+      {part?.packages.map((name) => (
+        <option key={name} value={name}>
+          {`${name}: ${part.family.drawing(name).pins.filter(({ kind }) => kind === 'io').length} user pins`}
+        </option>
+      ))}
+    </Select>
+  );
+}
+
+interface PartPickProps {
+  readonly file: ProjectFile;
+  readonly save: (change: Record<string, unknown>) => Promise<void>;
+}
+
+function PartPick({ file, save }: PartPickProps) {
+  return (
+    <Select
+      size="normal"
+      className="w-full"
+      id="project-part"
+      value={file.part}
+      onChange={(event) => save({ part: event.target.value, package: null })}
+    >
+      {!PARTS.some((p) => p.name === file.part) && <option>{file.part}</option>}
+      {PARTS.map((p) => (
+        <option key={p.name} value={p.name}>{`${p.name}: ${p.luts.toLocaleString('en')} LUTs`}</option>
+      ))}
+    </Select>
   );
 }
 
@@ -194,78 +256,105 @@ function ProjectList() {
     <Section title="Projects" aside={<Import onDone={refresh} />}>
       <ul className="border border-line bg-raised text-sm">
         {(list?.projects ?? []).map((project) => (
-          <li key={project.id} className="border-line border-b px-2 py-1 last:border-b-0">
-            <div className="flex items-center gap-2">
-              <TextButton
-                className={clsx('min-w-0 flex-1 truncate text-left', project.id === list?.current && 'font-bold')}
-                onClick={() => open(project.id)}
-                disabled={project.id === list?.current}
-              >
-                {project.name}
-                {(list?.projects ?? []).filter(({ name }) => name === project.name).length > 1 && (
-                  <span className="tabular ml-1 font-normal text-quiet text-xs">no. {project.id}</span>
-                )}
-                {project.id === list?.current && <span className="ml-2 font-normal text-good text-xs">open</span>}
-              </TextButton>
-              <span className="tabular text-quiet text-xs">{dateTime(project.created)}</span>
-              <a
-                className="p-1 text-quiet hover:text-ink"
-                href={`/api/projects/${project.id}/zip`}
-                aria-label={`Export ${project.name}`}
-                title="Export as zip"
-              >
-                <Download aria-hidden className="size-4" />
-              </a>
-              <IconButton
-                label={`Duplicate ${project.name}`}
-                title="Duplicate"
-                onClick={() => setAsked({ id: project.id, what: 'duplicate' })}
-              >
-                <Copy aria-hidden className="size-4" />
-              </IconButton>
-              <IconButton
-                label={`Delete ${project.name}`}
-                title="Delete"
-                onClick={() => setAsked({ id: project.id, what: 'delete' })}
-              >
-                <Trash2 aria-hidden className="size-4" />
-              </IconButton>
-            </div>
-            {asked?.id === project.id && asked.what === 'delete' && (
-              <div className="mt-1 flex items-center gap-2 border-bad border-l-4 pl-2">
-                <span>Delete {project.name} with its sources, builds and captures? They are lost.</span>
-                <Button onClick={() => remove(project.id)}>Delete</Button>
-                <Button look="quiet" onClick={() => setAsked(null)}>
-                  Keep it
-                </Button>
-              </div>
-            )}
-            {asked?.id === project.id && asked.what === 'duplicate' && (
-              <form
-                className="mt-1 flex items-center gap-2"
-                onSubmit={(event) => {
-                  event.preventDefault();
-                  void duplicate(project.id, String(new FormData(event.currentTarget).get('name')));
-                }}
-              >
-                <TextInput
-                  size="normal"
-                  className="min-w-0 flex-1"
-                  name="name"
-                  required
-                  aria-label="Name of the copy"
-                  defaultValue={`${project.name} copy`}
-                />
-                <Button type="submit">Duplicate</Button>
-                <Button look="quiet" onClick={() => setAsked(null)}>
-                  Leave it
-                </Button>
-              </form>
-            )}
-          </li>
+          <OneProject
+            key={project.id}
+            project={project}
+            list={list}
+            open={open}
+            setAsked={setAsked}
+            asked={asked}
+            remove={remove}
+            duplicate={duplicate}
+          />
         ))}
       </ul>
     </Section>
+  );
+}
+
+type Projects = Awaited<ReturnType<typeof api.project.list.query>>;
+
+interface OneProjectProps {
+  readonly project: Projects['projects'][number];
+  readonly list: Projects | undefined;
+  readonly open: (id: number) => Promise<void>;
+  readonly setAsked: Dispatch<SetStateAction<{ id: number; what: 'delete' | 'duplicate' } | null>>;
+  readonly asked: { id: number; what: 'delete' | 'duplicate' } | null;
+  readonly remove: (id: number) => Promise<void>;
+  readonly duplicate: (id: number, name: string) => Promise<void>;
+}
+
+function OneProject({ project, list, open, setAsked, asked, remove, duplicate }: OneProjectProps) {
+  return (
+    <li className="border-line border-b px-2 py-1 last:border-b-0">
+      <div className="flex items-center gap-2">
+        <TextButton
+          className={clsx('min-w-0 flex-1 truncate text-left', project.id === list?.current && 'font-bold')}
+          onClick={() => open(project.id)}
+          disabled={project.id === list?.current}
+        >
+          {project.name}
+          {(list?.projects ?? []).filter(({ name }) => name === project.name).length > 1 && (
+            <span className="tabular ml-1 font-normal text-quiet text-xs">no. {project.id}</span>
+          )}
+          {project.id === list?.current && <span className="ml-2 font-normal text-good text-xs">open</span>}
+        </TextButton>
+        <span className="tabular text-quiet text-xs">{dateTime(project.created)}</span>
+        <a
+          className="p-1 text-quiet hover:text-ink"
+          href={`/api/projects/${project.id}/zip`}
+          aria-label={`Export ${project.name}`}
+          title="Export as zip"
+        >
+          <Download aria-hidden className="size-4" />
+        </a>
+        <IconButton
+          label={`Duplicate ${project.name}`}
+          title="Duplicate"
+          onClick={() => setAsked({ id: project.id, what: 'duplicate' })}
+        >
+          <Copy aria-hidden className="size-4" />
+        </IconButton>
+        <IconButton
+          label={`Delete ${project.name}`}
+          title="Delete"
+          onClick={() => setAsked({ id: project.id, what: 'delete' })}
+        >
+          <Trash2 aria-hidden className="size-4" />
+        </IconButton>
+      </div>
+      {asked?.id === project.id && asked?.what === 'delete' && (
+        <div className="mt-1 flex items-center gap-2 border-bad border-l-4 pl-2">
+          <span>Delete {project.name} with its sources, builds and captures? They are lost.</span>
+          <Button onClick={() => remove(project.id)}>Delete</Button>
+          <Button look="quiet" onClick={() => setAsked(null)}>
+            Keep it
+          </Button>
+        </div>
+      )}
+      {asked?.id === project.id && asked?.what === 'duplicate' && (
+        <form
+          className="mt-1 flex items-center gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            void duplicate(project.id, String(new FormData(event.currentTarget).get('name')));
+          }}
+        >
+          <TextInput
+            size="normal"
+            className="min-w-0 flex-1"
+            name="name"
+            required
+            aria-label="Name of the copy"
+            defaultValue={`${project.name} copy`}
+          />
+          <Button type="submit">Duplicate</Button>
+          <Button look="quiet" onClick={() => setAsked(null)}>
+            Leave it
+          </Button>
+        </form>
+      )}
+    </li>
   );
 }
 

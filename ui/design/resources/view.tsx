@@ -1,11 +1,13 @@
 'use client';
 import { counted } from '../../../core/words.ts';
-import { useMemo, useState } from 'react';
+import { type Dispatch, type SetStateAction, useMemo, useState } from 'react';
 import type { HierarchyNode } from '../../../core/hdl/index.ts';
-import type { InstanceUse } from '../../../core/mapping/index.ts';
+import type { InstanceUse, Resources } from '../../../core/mapping/index.ts';
 import { Chart, DataTable, Empty, Section, Tile, type Colour, useColour } from '../../shared/index.ts';
 import { useOpenSource } from '../places.ts';
 import { useBuilds } from '../queries.ts';
+import type { BuildDetails } from '../../../server/index.ts';
+import type { SourcePlace } from '../places.ts';
 
 type Kind = 'luts' | 'registers' | 'blockRams';
 
@@ -44,24 +46,7 @@ export function ResourcesView() {
   };
   return (
     <div className="min-h-0 overflow-auto">
-      <div className="mb-3 grid grid-cols-3 gap-4">
-        {KINDS.map(({ kind: id, name }) => (
-          <Tile key={id} isChosen={id === kind} onClick={() => setKind(id)}>
-            <span className="flex items-baseline justify-between text-sm">
-              <span>{name}</span>
-              <span className="tabular">
-                <b>{resources[id]}</b> of {have[id]}
-              </span>
-            </span>
-            <span className="mt-1 block h-2 bg-well">
-              <span
-                className={`block h-full ${resources[id] > have[id] ? 'bg-bad' : 'bg-ink'}`}
-                style={{ width: `${Math.min(100, (100 * resources[id]) / Math.max(1, have[id]))}%` }}
-              />
-            </span>
-          </Tile>
-        ))}
-      </div>
+      <Totals kind={kind} setKind={setKind} resources={resources} have={have} />
       <p className="mb-2 text-quiet text-sm">
         {resources.cells} logic cells of a LUT and a flip-flop · {resources.carryBits} LUTs on carry chains ·{' '}
         {resources.memoryLuts} LUTs as memory · {resources.depth} LUTs on the longest way · {resources.ioPins} pins
@@ -80,59 +65,111 @@ export function ResourcesView() {
         />
       )}
       <Section title="By instance" className="mt-3">
-        <DataTable
-          name="instances"
-          rows={details.instances}
-          empty="No instance takes anything."
-          onRow={(use) => {
-            const at = places.get(use.path);
-            if (at) open(at);
-          }}
-          columns={[
-            {
-              accessorKey: 'path',
-              header: 'Instance, without those inside it',
-              cell: (c) => <span className="code text-xs">{String(c.getValue()) || 'outside the hierarchy'}</span>,
-            },
-            ...KINDS.map(({ kind: id, name }) => ({
-              accessorKey: id,
-              header: name,
-              cell: (c: { getValue: () => unknown }) => <span className="tabular">{String(c.getValue())}</span>,
-            })),
-          ]}
-        />
+        <InstanceTable details={details} places={places} open={open} />
       </Section>
       {details.memories.length > 0 && (
         <Section title="Memories">
-          <DataTable
-            name="memories"
-            rows={details.memories}
-            empty=""
-            columns={[
-              {
-                accessorKey: 'name',
-                header: 'Memory',
-                cell: (c) => <span className="code text-xs">{String(c.getValue())}</span>,
-              },
-              {
-                id: 'in',
-                header: 'Made of',
-                accessorFn: (m) =>
-                  m.kind === 'block'
-                    ? counted(m.blockRams, 'block RAM')
-                    : m.kind === 'tables'
-                      ? counted(m.luts, 'LUT')
-                      : counted(m.registers, 'flip-flop'),
-              },
-              {
-                id: 'why',
-                header: 'Why',
-                accessorFn: (m) => m.reason ?? (m.kind === 'block' ? 'read and written at clock edges' : 'small'),
-              },
-            ]}
-          />
+          <MemoryTable details={details} />
         </Section>
       )}
+    </div>
+  );
+}
+
+interface MemoryTableProps {
+  readonly details: BuildDetails;
+}
+
+function MemoryTable({ details }: MemoryTableProps) {
+  return (
+    <DataTable
+      name="memories"
+      rows={details.memories}
+      empty=""
+      columns={[
+        {
+          accessorKey: 'name',
+          header: 'Memory',
+          cell: (c) => <span className="code text-xs">{String(c.getValue())}</span>,
+        },
+        {
+          id: 'in',
+          header: 'Made of',
+          accessorFn: (m) =>
+            m.kind === 'block'
+              ? counted(m.blockRams, 'block RAM')
+              : m.kind === 'tables'
+                ? counted(m.luts, 'LUT')
+                : counted(m.registers, 'flip-flop'),
+        },
+        {
+          id: 'why',
+          header: 'Why',
+          accessorFn: (m) => m.reason ?? (m.kind === 'block' ? 'read and written at clock edges' : 'small'),
+        },
+      ]}
+    />
+  );
+}
+
+interface InstanceTableProps {
+  readonly details: BuildDetails;
+  readonly places: Map<string, { file: string; line: number }>;
+  readonly open: (place: SourcePlace) => void;
+}
+
+function InstanceTable({ details, places, open }: InstanceTableProps) {
+  return (
+    <DataTable
+      name="instances"
+      rows={details.instances}
+      empty="No instance takes anything."
+      onRow={(use) => {
+        const at = places.get(use.path);
+        if (at) open(at);
+      }}
+      columns={[
+        {
+          accessorKey: 'path',
+          header: 'Instance, without those inside it',
+          cell: (c) => <span className="code text-xs">{String(c.getValue()) || 'outside the hierarchy'}</span>,
+        },
+        ...KINDS.map(({ kind: id, name }) => ({
+          accessorKey: id,
+          header: name,
+          cell: (c: { getValue: () => unknown }) => <span className="tabular">{String(c.getValue())}</span>,
+        })),
+      ]}
+    />
+  );
+}
+
+interface TotalsProps {
+  readonly kind: Kind;
+  readonly setKind: Dispatch<SetStateAction<Kind>>;
+  readonly resources: Resources & { readonly lutsOfPart: number; readonly blockRamsOfPart: number };
+  readonly have: Readonly<Record<Kind, number>>;
+}
+
+function Totals({ kind, setKind, resources, have }: TotalsProps) {
+  return (
+    <div className="mb-3 grid grid-cols-3 gap-4">
+      {KINDS.map(({ kind: id, name }) => (
+        <Tile key={id} isChosen={id === kind} onClick={() => setKind(id)}>
+          <span className="flex items-baseline justify-between text-sm">
+            <span>{name}</span>
+            <span className="tabular">
+              <b>{resources[id]}</b> of {have[id]}
+            </span>
+          </span>
+          <span className="mt-1 block h-2 bg-well">
+            <span
+              className={`block h-full ${resources[id] > have[id] ? 'bg-bad' : 'bg-ink'}`}
+              style={{ width: `${Math.min(100, (100 * resources[id]) / Math.max(1, have[id]))}%` }}
+            />
+          </span>
+        </Tile>
+      ))}
     </div>
   );
 }

@@ -2,7 +2,7 @@
 import { counted } from '../../../core/words.ts';
 import { useQuery } from '@tanstack/react-query';
 import { useRouter, useSearchParams } from 'next/navigation';
-import { useMemo, useState } from 'react';
+import { type Dispatch, type SetStateAction, useMemo, useState } from 'react';
 import type { HierarchyNode } from '../../../core/hdl/index.ts';
 import { countBoxes, type Schematic, type SchematicNode } from '../../../core/schematic/index.ts';
 import {
@@ -21,6 +21,8 @@ import { useOpenSource, useProbeSignal } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 import { Canvas } from './canvas.tsx';
 import { useLayout } from './use-layout.ts';
+import type { BuildDetails } from '../../../server/index.ts';
+import type { SourcePlace } from '../places.ts';
 
 const SUGGESTED = 60;
 
@@ -59,33 +61,14 @@ export function SchematicView() {
   if (!details?.hierarchy) return <Empty>The drawing is made from sources without errors. Press Build.</Empty>;
   return (
     <div className="flex min-h-0 flex-1 flex-col">
-      <div className="mb-1 flex flex-wrap items-center gap-2 text-sm">
-        <Field name="Instance">
-          <Select
-            isCode
-            className="max-w-64"
-            aria-label="Instance"
-            value={cone === null ? instance : ''}
-            onChange={(event) => go({ instance: event.target.value })}
-          >
-            {cone !== null && <option value="">–</option>}
-            {instancesOf(details.hierarchy).map((path) => (
-              <option key={path} value={path}>
-                {path}
-              </option>
-            ))}
-          </Select>
-        </Field>
-        <ConeSearch
-          names={details.signals.filter((s) => s.kept).map((s) => s.name)}
-          value={cone ?? ''}
-          onChoose={(name) => go({ cone: name })}
-        />
-        <span className="text-quiet">
-          {graph ? counted(countBoxes(graph), 'box', 'boxes') : ''}
-          {graph?.cut ? ', cut short' : ''}
-        </span>
-      </div>
+      <DrawingTools
+        cone={cone}
+        instance={instance}
+        go={go}
+        hierarchy={details.hierarchy}
+        signals={details.signals}
+        graph={graph}
+      />
       <div
         className="relative min-h-0 flex-1 border border-line bg-raised"
         data-testid="drawing"
@@ -105,45 +88,111 @@ export function SchematicView() {
       </div>
       <div className="flex h-9 shrink-0 items-center gap-2 text-sm" aria-live="polite">
         {node ? (
-          <>
-            <span className="code truncate text-xs" title={node.path}>
-              {node.path || node.label}
-            </span>
-            <span className="truncate text-quiet">
-              {node.kind} {node.detail}
-            </span>
-            <span className="ml-auto flex shrink-0 gap-2">
-              {node.kind === 'instance' && cone === null && (
-                <Button
-                  onClick={() =>
-                    setExpanded((old) =>
-                      old.includes(node.path) ? old.filter((p) => p !== node.path) : [...old, node.path],
-                    )
-                  }
-                >
-                  {expanded.includes(node.path) ? 'Close' : 'Open in place'}
-                </Button>
-              )}
-              {node.kind === 'instance' && <Button onClick={() => go({ instance: node.path })}>Show alone</Button>}
-              {(node.kind === 'register' || node.kind === 'output') &&
-                node.path !== cone &&
-                details.signals.some((s) => s.name === node.path && s.kept) && (
-                  <Button onClick={() => go({ cone: node.path })}>What decides it</Button>
-                )}
-              {details.signals.some((s) => s.name === node.path) && (
-                <Button onClick={() => probe(node.path)}>Probe it</Button>
-              )}
-              {(node.kind === 'input' || node.kind === 'output') &&
-                details.ports.some((p) => `${details.top}.${p.name}` === node.path || p.name === node.label) && (
-                  <Button onClick={() => router.push('/design/pins')}>Its pin</Button>
-                )}
-              {node.file !== '' && <Button onClick={() => show(node)}>Source</Button>}
-            </span>
-          </>
+          <About
+            node={node}
+            cone={cone}
+            setExpanded={setExpanded}
+            expanded={expanded}
+            go={go}
+            details={details}
+            probe={probe}
+            show={show}
+          />
         ) : (
           <span className="text-quiet">Wheel to zoom, drag to move, press a box to choose it.</span>
         )}
       </div>
+    </div>
+  );
+}
+
+interface AboutProps {
+  readonly node: SchematicNode;
+  readonly cone: string | null;
+  readonly setExpanded: Dispatch<SetStateAction<readonly string[]>>;
+  readonly expanded: readonly string[];
+  readonly go: (what: Record<string, string>) => void;
+  readonly details: BuildDetails;
+  readonly probe: (name: string) => void;
+  readonly show: (place: SourcePlace) => void;
+}
+
+function About({ node, cone, setExpanded, expanded, go, details, probe, show }: AboutProps) {
+  const router = useRouter();
+  return (
+    <>
+      <span className="code truncate text-xs" title={node.path}>
+        {node.path || node.label}
+      </span>
+      <span className="truncate text-quiet">
+        {node.kind} {node.detail}
+      </span>
+      <span className="ml-auto flex shrink-0 gap-2">
+        {node.kind === 'instance' && cone === null && (
+          <Button
+            onClick={() =>
+              setExpanded((old) => (old.includes(node.path) ? old.filter((p) => p !== node.path) : [...old, node.path]))
+            }
+          >
+            {expanded.includes(node.path) ? 'Close' : 'Open in place'}
+          </Button>
+        )}
+        {node.kind === 'instance' && <Button onClick={() => go({ instance: node.path })}>Show alone</Button>}
+        {(node.kind === 'register' || node.kind === 'output') &&
+          node.path !== cone &&
+          details.signals.some((s) => s.name === node.path && s.kept) && (
+            <Button onClick={() => go({ cone: node.path })}>What decides it</Button>
+          )}
+        {details.signals.some((s) => s.name === node.path) && (
+          <Button onClick={() => probe(node.path)}>Probe it</Button>
+        )}
+        {(node.kind === 'input' || node.kind === 'output') &&
+          details.ports.some((p) => `${details.top}.${p.name}` === node.path || p.name === node.label) && (
+            <Button onClick={() => router.push('/design/pins')}>Its pin</Button>
+          )}
+        {node.file !== '' && <Button onClick={() => show(node)}>Source</Button>}
+      </span>
+    </>
+  );
+}
+
+interface DrawingToolsProps {
+  readonly cone: string | null;
+  readonly instance: string;
+  readonly go: (what: Record<string, string>) => void;
+  readonly hierarchy: HierarchyNode;
+  readonly signals: BuildDetails['signals'];
+  readonly graph: Schematic | null;
+}
+
+function DrawingTools({ cone, instance, go, hierarchy, signals, graph }: DrawingToolsProps) {
+  return (
+    <div className="mb-1 flex flex-wrap items-center gap-2 text-sm">
+      <Field name="Instance">
+        <Select
+          isCode
+          className="max-w-64"
+          aria-label="Instance"
+          value={cone === null ? instance : ''}
+          onChange={(event) => go({ instance: event.target.value })}
+        >
+          {cone !== null && <option value="">–</option>}
+          {instancesOf(hierarchy).map((path) => (
+            <option key={path} value={path}>
+              {path}
+            </option>
+          ))}
+        </Select>
+      </Field>
+      <ConeSearch
+        names={signals.filter((s) => s.kept).map((s) => s.name)}
+        value={cone ?? ''}
+        onChoose={(name) => go({ cone: name })}
+      />
+      <span className="text-quiet">
+        {graph ? counted(countBoxes(graph), 'box', 'boxes') : ''}
+        {graph?.cut ? ', cut short' : ''}
+      </span>
     </div>
   );
 }

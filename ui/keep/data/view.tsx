@@ -1,7 +1,7 @@
 'use client';
 import { counted } from '../../../core/words.ts';
 import { X } from 'lucide-react';
-import { useRef, useState } from 'react';
+import { type RefObject, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import {
   boardData,
@@ -13,7 +13,7 @@ import {
   type LayoutBlock,
   readLayout,
 } from '../../../core/images/index.ts';
-import type { Problem } from '../../../core/result.ts';
+import type { Problem, Result } from '../../../core/result.ts';
 import {
   Button,
   DataTable,
@@ -29,6 +29,8 @@ import {
   Select,
   IconButton,
 } from '../../shared/index.ts';
+import type { KeepChoice } from '../../../server/index.ts';
+import type { SourceFile } from '../../shared/index.ts';
 
 /** Values of this board: by hand, or a row of a table. They go into the data blocks of the layout that Keep writes. */
 export function BoardDataView() {
@@ -89,71 +91,11 @@ function Block({ file, layout, index, block, fields }: BlockProps) {
   return (
     <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
       <div className="min-w-0">
-        <Section
-          title={`${block.name}, at 0x${block.address.toString(16).toUpperCase()}`}
-          aside={built.ok ? `${counted(built.value.length, 'byte')} with CRC-32, ${block.byteOrder}-endian` : undefined}
-        >
-          <div data-testid="board-values">
-            {fields.map((field) => (
-              <label key={field.name} className="flex items-center gap-2 border-line border-b py-1 text-sm">
-                <span className="w-44 shrink-0">{field.name}</span>
-                <span className="w-20 shrink-0 text-quiet">
-                  {field.type}
-                  {field.length === undefined ? '' : ` ${field.length} B`}
-                </span>
-                <TextInput
-                  isCode
-                  className="min-w-0 flex-1"
-                  key={choice.values[field.name]}
-                  aria-label={`Value of ${field.name}`}
-                  defaultValue={choice.values[field.name] ?? ''}
-                  placeholder={field.value ?? 'no value yet'}
-                  onBlur={(event) =>
-                    event.target.value !== (choice.values[field.name] ?? '') &&
-                    put({ [field.name]: event.target.value })
-                  }
-                />
-              </label>
-            ))}
-          </div>
-          {built.ok ? (
-            <pre
-              className="code mt-2 whitespace-pre-wrap break-all border border-line bg-raised p-2 text-xs"
-              data-testid="board-bytes"
-            >
-              {dump(built.value)}
-            </pre>
-          ) : (
-            <div className="mt-2">
-              <ProblemNote problem={built.error} />
-            </div>
-          )}
-        </Section>
+        <Values block={block} built={built} fields={fields} choice={choice} put={put} />
         <Fields file={file} layout={layout} index={index} fields={fields} />
       </div>
       <Section title="A table of boards" aside="first line: the names of the fields">
-        <div className="mb-2 flex items-center gap-2">
-          <input
-            ref={input}
-            type="file"
-            accept=".csv,.tsv,.txt"
-            className="hidden"
-            data-testid="boards-file"
-            onChange={(event) => {
-              const [given] = event.target.files ?? [];
-              if (given) void given.text().then((text) => table({ name: given.name, text }));
-            }}
-          />
-          {tables.map((one) => (
-            <Button key={one.name} onClick={() => table(one)}>
-              {one.name}
-            </Button>
-          ))}
-          <Button onClick={() => input.current?.click()}>Read a CSV file</Button>
-          <Button look="quiet" onClick={() => download(fields)}>
-            Save an empty one
-          </Button>
-        </div>
+        <BoardsFile input={input} table={table} tables={tables} fields={fields} />
         {trouble && <ProblemNote problem={trouble} />}
         {rows ? (
           <DataTable
@@ -173,6 +115,92 @@ function Block({ file, layout, index, block, fields }: BlockProps) {
         )}
       </Section>
     </div>
+  );
+}
+
+interface BoardsFileProps {
+  readonly input: RefObject<HTMLInputElement | null>;
+  readonly table: (given: { readonly name: string; readonly text: string }) => void;
+  readonly tables: SourceFile[];
+  readonly fields: readonly DataField[];
+}
+
+function BoardsFile({ input, table, tables, fields }: BoardsFileProps) {
+  return (
+    <div className="mb-2 flex items-center gap-2">
+      <input
+        ref={input}
+        type="file"
+        accept=".csv,.tsv,.txt"
+        className="hidden"
+        data-testid="boards-file"
+        onChange={(event) => {
+          const [given] = event.target.files ?? [];
+          if (given) void given.text().then((text) => table({ name: given.name, text }));
+        }}
+      />
+      {tables.map((one) => (
+        <Button key={one.name} onClick={() => table(one)}>
+          {one.name}
+        </Button>
+      ))}
+      <Button onClick={() => input.current?.click()}>Read a CSV file</Button>
+      <Button look="quiet" onClick={() => download(fields)}>
+        Save an empty one
+      </Button>
+    </div>
+  );
+}
+
+interface ValuesProps {
+  readonly block: LayoutBlock;
+  readonly built: Result<Uint8Array<ArrayBufferLike>>;
+  readonly fields: readonly DataField[];
+  readonly choice: KeepChoice;
+  readonly put: (values: DataValues) => Promise<{ readonly done: true } | null>;
+}
+
+function Values({ block, built, fields, choice, put }: ValuesProps) {
+  return (
+    <Section
+      title={`${block.name}, at 0x${block.address.toString(16).toUpperCase()}`}
+      aside={built.ok ? `${counted(built.value.length, 'byte')} with CRC-32, ${block.byteOrder}-endian` : undefined}
+    >
+      <div data-testid="board-values">
+        {fields.map((field) => (
+          <label key={field.name} className="flex items-center gap-2 border-line border-b py-1 text-sm">
+            <span className="w-44 shrink-0">{field.name}</span>
+            <span className="w-20 shrink-0 text-quiet">
+              {field.type}
+              {field.length === undefined ? '' : ` ${field.length} B`}
+            </span>
+            <TextInput
+              isCode
+              className="min-w-0 flex-1"
+              key={choice.values[field.name]}
+              aria-label={`Value of ${field.name}`}
+              defaultValue={choice.values[field.name] ?? ''}
+              placeholder={field.value ?? 'no value yet'}
+              onBlur={(event) =>
+                event.target.value !== (choice.values[field.name] ?? '') && put({ [field.name]: event.target.value })
+              }
+            />
+          </label>
+        ))}
+      </div>
+      {built.ok ? (
+        <pre
+          className="code mt-2 whitespace-pre-wrap break-all border border-line bg-raised p-2 text-xs"
+          data-testid="board-bytes"
+        >
+          {dump(built.value)}
+        </pre>
+      ) : (
+        <div className="mt-2">
+          <ProblemNote problem={built.error} />
+        </div>
+      )}
+    </Section>
   );
 }
 
@@ -206,82 +234,7 @@ function Fields({ file, layout, index, fields }: Omit<BlockProps, 'block'>) {
             const sized = field.type === 'text' || field.type === 'hex';
             return (
               // biome-ignore lint/suspicious/noArrayIndexKey: the order is what a field is
-              <tr key={i} className="border-line border-t">
-                <td className="py-1">
-                  <TextInput
-                    size="tiny"
-                    className="w-36"
-                    key={field.name}
-                    aria-label={`Name of field ${i + 1}`}
-                    defaultValue={field.name}
-                    onBlur={(event) =>
-                      event.target.value.trim() !== '' &&
-                      event.target.value !== field.name &&
-                      put(i, { name: event.target.value.trim() })
-                    }
-                  />
-                </td>
-                <td>
-                  <Select
-                    size="tiny"
-                    aria-label={`Type of field ${i + 1}`}
-                    value={field.type}
-                    onPick={(type) => {
-                      void put(i, {
-                        type,
-                        length: type === 'text' || type === 'hex' ? (field.length ?? 8) : undefined,
-                      });
-                    }}
-                  >
-                    {FIELD_TYPES.map((type) => (
-                      <option key={type}>{type}</option>
-                    ))}
-                  </Select>
-                </td>
-                <td>
-                  {sized && (
-                    <TextInput
-                      size="tiny"
-                      className="w-16"
-                      key={field.length}
-                      aria-label={`Length of field ${i + 1}`}
-                      type="number"
-                      min={1}
-                      max={4096}
-                      defaultValue={field.length}
-                      onBlur={(event) =>
-                        Number(event.target.value) >= 1 &&
-                        Number(event.target.value) !== field.length &&
-                        put(i, { length: Number(event.target.value) })
-                      }
-                    />
-                  )}
-                </td>
-                <td>
-                  <TextInput
-                    size="tiny"
-                    isCode
-                    className="w-24"
-                    key={field.value}
-                    aria-label={`Value of field ${i + 1} unless given`}
-                    defaultValue={field.value ?? ''}
-                    onBlur={(event) =>
-                      event.target.value !== (field.value ?? '') &&
-                      put(i, { value: event.target.value === '' ? undefined : event.target.value })
-                    }
-                  />
-                </td>
-                <td>
-                  <IconButton
-                    isRemoval
-                    label={`Delete field ${i + 1}`}
-                    disabled={fields.length === 1}
-                    onClick={() => save(fields.filter((_, k) => k !== i))}
-                  >
-                    <X className="size-4" />
-                  </IconButton>
-                </td>
-              </tr>
+              <FieldRow key={i} i={i} field={field} put={put} sized={sized} fields={fields} save={save} />
             );
           })}
         </tbody>
@@ -294,6 +247,96 @@ function Fields({ file, layout, index, fields }: Omit<BlockProps, 'block'>) {
         Add a field
       </Button>
     </Section>
+  );
+}
+
+interface FieldRowProps {
+  readonly i: number;
+  readonly field: DataField;
+  readonly put: (i: number, change: Partial<DataField>) => Promise<void>;
+  readonly sized: boolean;
+  readonly fields: readonly DataField[];
+  readonly save: (next: readonly DataField[]) => Promise<void>;
+}
+
+function FieldRow({ i, field, put, sized, fields, save }: FieldRowProps) {
+  return (
+    <tr className="border-line border-t">
+      <td className="py-1">
+        <TextInput
+          size="tiny"
+          className="w-36"
+          key={field.name}
+          aria-label={`Name of field ${i + 1}`}
+          defaultValue={field.name}
+          onBlur={(event) =>
+            event.target.value.trim() !== '' &&
+            event.target.value !== field.name &&
+            put(i, { name: event.target.value.trim() })
+          }
+        />
+      </td>
+      <td>
+        <Select
+          size="tiny"
+          aria-label={`Type of field ${i + 1}`}
+          value={field.type}
+          onPick={(type) => {
+            void put(i, {
+              type,
+              length: type === 'text' || type === 'hex' ? (field.length ?? 8) : undefined,
+            });
+          }}
+        >
+          {FIELD_TYPES.map((type) => (
+            <option key={type}>{type}</option>
+          ))}
+        </Select>
+      </td>
+      <td>
+        {sized && (
+          <TextInput
+            size="tiny"
+            className="w-16"
+            key={field.length}
+            aria-label={`Length of field ${i + 1}`}
+            type="number"
+            min={1}
+            max={4096}
+            defaultValue={field.length}
+            onBlur={(event) =>
+              Number(event.target.value) >= 1 &&
+              Number(event.target.value) !== field.length &&
+              put(i, { length: Number(event.target.value) })
+            }
+          />
+        )}
+      </td>
+      <td>
+        <TextInput
+          size="tiny"
+          isCode
+          className="w-24"
+          key={field.value}
+          aria-label={`Value of field ${i + 1} unless given`}
+          defaultValue={field.value ?? ''}
+          onBlur={(event) =>
+            event.target.value !== (field.value ?? '') &&
+            put(i, { value: event.target.value === '' ? undefined : event.target.value })
+          }
+        />
+      </td>
+      <td>
+        <IconButton
+          isRemoval
+          label={`Delete field ${i + 1}`}
+          disabled={fields.length === 1}
+          onClick={() => save(fields.filter((_, k) => k !== i))}
+        >
+          <X className="size-4" />
+        </IconButton>
+      </td>
+    </tr>
   );
 }
 

@@ -3,7 +3,7 @@ import { counted } from '../../../core/words.ts';
 import { useQueryClient } from '@tanstack/react-query';
 import { clsx } from 'clsx';
 import { X } from 'lucide-react';
-import { useRef, useState } from 'react';
+import { type Dispatch, type RefObject, type SetStateAction, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { BLOCK_ROLES, type Layout, type LayoutBlock, readLayout } from '../../../core/images/index.ts';
 import { item } from '../../../core/lists.ts';
@@ -35,6 +35,8 @@ import {
   withBlock,
   withSource,
 } from './edit.ts';
+import type { PlaceProblem } from '../../../core/images/index.ts';
+import type { KeepChoice, WorkState } from '../../../server/index.ts';
 
 const NEW = 'flash.layout.json';
 
@@ -163,69 +165,134 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
   };
   return (
     <>
-      <Section
-        title={layout.name}
-        aside={
-          `${quantity(layout.size, 'B')}, ${quantity(layout.sectorBytes, 'B')} a sector; drag a block, it snaps to ` +
-          'sectors'
-        }
-      >
-        <Strip
-          size={layout.size}
-          sectorBytes={layout.sectorBytes}
-          places={placesOf(layout, sources)}
-          wrong={wrong}
-          label={counted(layout.blocks.length, 'block')}
-          onMove={(index, start) => {
-            const offset = extentOf(item(layout.blocks, index), sources)?.[0] ?? 0;
-            move(withBlock(layout, index, { address: Math.max(0, start - offset) }));
-          }}
-          onMoved={moved}
-        />
-        <ul className="mt-1 min-h-10 text-sm" data-testid="layout-problems">
-          {problems.map(({ message, severity }) => (
-            <li key={message} className={severity === 'error' ? 'text-bad' : 'text-doubt'}>
-              {severity === 'error' ? 'Cannot be written: ' : ''}
-              {message}
-            </li>
-          ))}
-          {problems.length === 0 && <li className="text-good">Everything fits.</li>}
-        </ul>
-      </Section>
-      <div className="mb-2 flex flex-wrap items-center gap-2">
-        <Button look="main" disabled={!changed} onClick={save}>
-          Save layout
-        </Button>
-        <Button
-          disabled={undo.length === 0}
-          onClick={() => {
-            setLayout(undo.at(-1) ?? layout);
-            setUndo(undo.slice(0, -1));
-          }}
-        >
-          Undo
-        </Button>
-        <Button onClick={() => add({ name: `block ${layout.blocks.length + 1}`, role: 'data', text: 'text' })}>
-          Add a block
-        </Button>
-        <input
-          ref={input}
-          type="file"
-          className="hidden"
-          data-testid="layout-file"
-          onChange={(event) => event.target.files?.[0] && addFile(event.target.files[0])}
-        />
-        <Button onClick={() => input.current?.click()}>Add a file</Button>
-        <Button
-          look="quiet"
-          disabled={changed || state?.keepChoice.layout === name}
-          onClick={() => choice && act(() => api.keep.choose.mutate({ ...choice, layout: name, image: null }))}
-        >
-          {state?.keepChoice.layout === name ? 'Keep writes this layout' : 'Let Keep write this layout'}
-        </Button>
-      </div>
+      <Drawing layout={layout} sources={sources} wrong={wrong} move={move} moved={moved} problems={problems} />
+      <BlockTools
+        changed={changed}
+        save={save}
+        undo={undo}
+        setLayout={setLayout}
+        layout={layout}
+        setUndo={setUndo}
+        add={add}
+        input={input}
+        addFile={addFile}
+        state={state}
+        name={name}
+        choice={choice}
+        act={act}
+      />
       <Blocks layout={layout} sources={sources} wrong={wrong} onChange={change} onTyping={move} onTyped={moved} />
     </>
+  );
+}
+
+interface BlockToolsProps {
+  readonly changed: boolean;
+  readonly save: () => Promise<void>;
+  readonly undo: readonly Layout[];
+  readonly setLayout: Dispatch<SetStateAction<Layout>>;
+  readonly layout: Layout;
+  readonly setUndo: Dispatch<SetStateAction<readonly Layout[]>>;
+  readonly add: (block: Omit<LayoutBlock, 'address' | 'byteOrder'>) => void;
+  readonly input: RefObject<HTMLInputElement | null>;
+  readonly addFile: (file: File) => Promise<void>;
+  readonly state: Pick<WorkState, 'project' | 'keepChoice' | 'usable'> | null;
+  readonly name: string;
+  readonly choice: KeepChoice | undefined;
+  readonly act: <T>(call: () => Promise<T>) => Promise<T | null>;
+}
+
+function BlockTools({
+  changed,
+  save,
+  undo,
+  setLayout,
+  layout,
+  setUndo,
+  add,
+  input,
+  addFile,
+  state,
+  name,
+  choice,
+  act,
+}: BlockToolsProps) {
+  return (
+    <div className="mb-2 flex flex-wrap items-center gap-2">
+      <Button look="main" disabled={!changed} onClick={save}>
+        Save layout
+      </Button>
+      <Button
+        disabled={undo.length === 0}
+        onClick={() => {
+          setLayout(undo.at(-1) ?? layout);
+          setUndo(undo.slice(0, -1));
+        }}
+      >
+        Undo
+      </Button>
+      <Button onClick={() => add({ name: `block ${layout.blocks.length + 1}`, role: 'data', text: 'text' })}>
+        Add a block
+      </Button>
+      <input
+        ref={input}
+        type="file"
+        className="hidden"
+        data-testid="layout-file"
+        onChange={(event) => event.target.files?.[0] && addFile(event.target.files[0])}
+      />
+      <Button onClick={() => input.current?.click()}>Add a file</Button>
+      <Button
+        look="quiet"
+        disabled={changed || state?.keepChoice.layout === name}
+        onClick={() => choice && act(() => api.keep.choose.mutate({ ...choice, layout: name, image: null }))}
+      >
+        {state?.keepChoice.layout === name ? 'Keep writes this layout' : 'Let Keep write this layout'}
+      </Button>
+    </div>
+  );
+}
+
+interface DrawingProps {
+  readonly layout: Layout;
+  readonly sources: Sources;
+  readonly wrong: Set<number>;
+  readonly move: (next: Layout) => void;
+  readonly moved: () => void;
+  readonly problems: PlaceProblem[];
+}
+
+function Drawing({ layout, sources, wrong, move, moved, problems }: DrawingProps) {
+  return (
+    <Section
+      title={layout.name}
+      aside={
+        `${quantity(layout.size, 'B')}, ${quantity(layout.sectorBytes, 'B')} a sector; drag a block, it snaps to ` +
+        'sectors'
+      }
+    >
+      <Strip
+        size={layout.size}
+        sectorBytes={layout.sectorBytes}
+        places={placesOf(layout, sources)}
+        wrong={wrong}
+        label={counted(layout.blocks.length, 'block')}
+        onMove={(index, start) => {
+          const offset = extentOf(item(layout.blocks, index), sources)?.[0] ?? 0;
+          move(withBlock(layout, index, { address: Math.max(0, start - offset) }));
+        }}
+        onMoved={moved}
+      />
+      <ul className="mt-1 min-h-10 text-sm" data-testid="layout-problems">
+        {problems.map(({ message, severity }) => (
+          <li key={message} className={severity === 'error' ? 'text-bad' : 'text-doubt'}>
+            {severity === 'error' ? 'Cannot be written: ' : ''}
+            {message}
+          </li>
+        ))}
+        {problems.length === 0 && <li className="text-good">Everything fits.</li>}
+      </ul>
+    </Section>
   );
 }
 
@@ -263,98 +330,161 @@ function Blocks({ layout, sources, wrong, onChange, onTyping, onTyped }: BlocksP
           const source = sourceOf(block);
           return (
             // biome-ignore lint/suspicious/noArrayIndexKey: a block is its place in the list
-            <tr key={i} className={clsx('border-line border-t', wrong.has(i) && 'bg-bad/10')}>
-              <td className="px-2 py-1">
-                <Typed
-                  label={`Name of block ${i + 1}`}
-                  className={`${field} w-40`}
-                  value={block.name}
-                  read={(text) => (text === '' ? null : text.slice(0, 60))}
-                  wrong="A block has a name."
-                  onTyping={(name) => onTyping(withBlock(layout, i, { name }))}
-                  onTyped={onTyped}
-                />
-              </td>
-              <td className="px-2">
-                <Select aria-label={`Role of block ${i + 1}`} value={block.role} onPick={(role) => put(i, { role })}>
-                  {BLOCK_ROLES.map((role) => (
-                    <option key={role}>{role}</option>
-                  ))}
-                </Select>
-              </td>
-              <td className="px-2">
-                <Select
-                  className="max-w-48"
-                  aria-label={`Source of block ${i + 1}`}
-                  value={source}
-                  onChange={(event) =>
-                    onChange({
-                      ...layout,
-                      blocks: layout.blocks.map((one, k) => (k === i ? withSource(one, event.target.value) : one)),
-                    })
-                  }
-                >
-                  <option value="build">newest build</option>
-                  <option value="text">text</option>
-                  <option value="hex">hexadecimal digits</option>
-                  <option value="fields">board data</option>
-                  {names.map((file) => (
-                    <option key={file} value={`file:${file}`}>
-                      {file}
-                    </option>
-                  ))}
-                  {block.file !== undefined && !names.includes(block.file) && (
-                    <option value={source}>{block.file} (not here)</option>
-                  )}
-                </Select>
-                {(source === 'text' || source === 'hex') && (
-                  <TextInput
-                    isCode
-                    className="ml-1 w-32"
-                    key={source}
-                    aria-label={`Content of block ${i + 1}`}
-                    defaultValue={source === 'text' ? block.text : block.hex}
-                    onBlur={(event) =>
-                      source === 'text'
-                        ? put(i, { text: event.target.value })
-                        : /^([0-9a-fA-F]{2}\s*)+$/.test(event.target.value)
-                          ? put(i, { hex: event.target.value })
-                          : toast.error('Hexadecimal digits come in pairs.')
-                    }
-                  />
-                )}
-              </td>
-              <td className="px-2">
-                <Typed
-                  label={`Address of block ${i + 1}`}
-                  className={`${field} code w-24`}
-                  value={hex(block.address)}
-                  read={(text) => (/^(0x[0-9a-f]+|\d+)$/i.test(text) ? Number(text) : null)}
-                  wrong="An address is a number, such as 0x100000."
-                  onTyping={(address) => onTyping(withBlock(layout, i, { address }))}
-                  onTyped={onTyped}
-                />
-              </td>
-              <td className="code px-2 text-right">
-                {end === null ? 'unknown' : hex(Math.max(block.address, end - 1))}
-              </td>
-              <td className="tabular px-2 text-right">
-                {extent ? `${(extent[1] - extent[0]).toLocaleString('en')} B` : ''}
-              </td>
-              <td className="px-1">
-                <IconButton
-                  isRemoval
-                  label={`Delete block ${i + 1}`}
-                  onClick={() => onChange({ ...layout, blocks: layout.blocks.filter((_, k) => k !== i) })}
-                >
-                  <X className="size-4" />
-                </IconButton>
-              </td>
-            </tr>
+            <BlockRow
+              key={i}
+              i={i}
+              wrong={wrong}
+              field={field}
+              block={block}
+              onTyping={onTyping}
+              layout={layout}
+              onTyped={onTyped}
+              put={put}
+              source={source}
+              onChange={onChange}
+              names={names}
+              end={end}
+              extent={extent}
+            />
           );
         })}
       </tbody>
     </table>
+  );
+}
+
+interface BlockRowProps {
+  readonly i: number;
+  readonly wrong: ReadonlySet<number>;
+  readonly field: 'h-7 border border-line bg-raised px-1 text-sm';
+  readonly block: LayoutBlock;
+  readonly onTyping: (next: Layout) => void;
+  readonly layout: Layout;
+  readonly onTyped: () => void;
+  readonly put: (i: number, change: Partial<LayoutBlock>) => void;
+  readonly source: string;
+  readonly onChange: (next: Layout) => void;
+  readonly names: string[];
+  readonly end: number | null;
+  readonly extent: readonly [start: number, end: number] | null;
+}
+
+function BlockRow({
+  i,
+  wrong,
+  field,
+  block,
+  onTyping,
+  layout,
+  onTyped,
+  put,
+  source,
+  onChange,
+  names,
+  end,
+  extent,
+}: BlockRowProps) {
+  return (
+    <tr className={clsx('border-line border-t', wrong.has(i) && 'bg-bad/10')}>
+      <td className="px-2 py-1">
+        <Typed
+          label={`Name of block ${i + 1}`}
+          className={`${field} w-40`}
+          value={block.name}
+          read={(text) => (text === '' ? null : text.slice(0, 60))}
+          wrong="A block has a name."
+          onTyping={(name) => onTyping(withBlock(layout, i, { name }))}
+          onTyped={onTyped}
+        />
+      </td>
+      <td className="px-2">
+        <Select aria-label={`Role of block ${i + 1}`} value={block.role} onPick={(role) => put(i, { role })}>
+          {BLOCK_ROLES.map((role) => (
+            <option key={role}>{role}</option>
+          ))}
+        </Select>
+      </td>
+      <BlockSource i={i} source={source} onChange={onChange} layout={layout} names={names} block={block} put={put} />
+      <td className="px-2">
+        <Typed
+          label={`Address of block ${i + 1}`}
+          className={`${field} code w-24`}
+          value={hex(block.address)}
+          read={(text) => (/^(0x[0-9a-f]+|\d+)$/i.test(text) ? Number(text) : null)}
+          wrong="An address is a number, such as 0x100000."
+          onTyping={(address) => onTyping(withBlock(layout, i, { address }))}
+          onTyped={onTyped}
+        />
+      </td>
+      <td className="code px-2 text-right">{end === null ? 'unknown' : hex(Math.max(block.address, end - 1))}</td>
+      <td className="tabular px-2 text-right">{extent ? `${(extent[1] - extent[0]).toLocaleString('en')} B` : ''}</td>
+      <td className="px-1">
+        <IconButton
+          isRemoval
+          label={`Delete block ${i + 1}`}
+          onClick={() => onChange({ ...layout, blocks: layout.blocks.filter((_, k) => k !== i) })}
+        >
+          <X className="size-4" />
+        </IconButton>
+      </td>
+    </tr>
+  );
+}
+
+interface BlockSourceProps {
+  readonly i: number;
+  readonly source: string;
+  readonly onChange: (next: Layout) => void;
+  readonly layout: Layout;
+  readonly names: string[];
+  readonly block: LayoutBlock;
+  readonly put: (i: number, change: Partial<LayoutBlock>) => void;
+}
+
+function BlockSource({ i, source, onChange, layout, names, block, put }: BlockSourceProps) {
+  return (
+    <td className="px-2">
+      <Select
+        className="max-w-48"
+        aria-label={`Source of block ${i + 1}`}
+        value={source}
+        onChange={(event) =>
+          onChange({
+            ...layout,
+            blocks: layout.blocks.map((one, k) => (k === i ? withSource(one, event.target.value) : one)),
+          })
+        }
+      >
+        <option value="build">newest build</option>
+        <option value="text">text</option>
+        <option value="hex">hexadecimal digits</option>
+        <option value="fields">board data</option>
+        {names.map((file) => (
+          <option key={file} value={`file:${file}`}>
+            {file}
+          </option>
+        ))}
+        {block.file !== undefined && !names.includes(block.file) && (
+          <option value={source}>{block.file} (not here)</option>
+        )}
+      </Select>
+      {(source === 'text' || source === 'hex') && (
+        <TextInput
+          isCode
+          className="ml-1 w-32"
+          key={source}
+          aria-label={`Content of block ${i + 1}`}
+          defaultValue={source === 'text' ? block.text : block.hex}
+          onBlur={(event) =>
+            source === 'text'
+              ? put(i, { text: event.target.value })
+              : /^([0-9a-fA-F]{2}\s*)+$/.test(event.target.value)
+                ? put(i, { hex: event.target.value })
+                : toast.error('Hexadecimal digits come in pairs.')
+          }
+        />
+      )}
+    </td>
   );
 }
 

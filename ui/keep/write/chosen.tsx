@@ -25,6 +25,7 @@ import {
   Checkbox,
   Field,
 } from '../../shared/index.ts';
+import type { SourceFile } from '../../shared/index.ts';
 const NEWEST = '';
 const hex = (address: number): string => `0x${address.toString(16).toUpperCase()}`;
 
@@ -61,65 +62,18 @@ export function Chosen() {
   const prints = printsOf(choice, state?.usable?.fingerprint ?? null, layout?.ok ? layout.value : null, images);
   return (
     <Section title="What would be written">
-      <div className="mb-2 flex flex-wrap items-center gap-3 text-sm">
-        <Select
-          className="max-w-72"
-          aria-label="What to write"
-          disabled={busy}
-          value={choice.image ? `file ${choice.image.id}` : (choice.layout ?? NEWEST)}
-          onChange={(event) => choose(event.target.value)}
-        >
-          <option value={NEWEST}>the newest build alone, at 0x0</option>
-          {layouts.map(({ name }) => (
-            <option key={name} value={name}>
-              {name}
-            </option>
-          ))}
-          {choice.layout !== null && !file && <option value={choice.layout}>{choice.layout} (gone)</option>}
-          {images.map(({ id, name, added }) => (
-            <option key={id} value={`file ${id}`}>
-              {name}, {dateTime(added)}
-            </option>
-          ))}
-          {choice.image && !image && <option value={`file ${choice.image.id}`}>{choice.image.name} (gone)</option>}
-        </Select>
-        <FileButton
-          label="Memory file"
-          accept=".hex,.s19,.s28,.s37,.srec,.bin,.nbits"
-          look="plain"
-          className="h-7 px-2!"
-          disabled={busy}
-          title="Intel HEX, S-record, plain bytes or .nbits, written at the addresses it carries"
-          onFile={add}
-        >
-          <FileInput aria-hidden className="size-4" /> A memory file
-        </FileButton>
-        {choice.image && prints.length === 0 ? (
-          <span className="text-quiet">Data alone: no boot is rehearsed after it.</span>
-        ) : (
-          <Field name="then">
-            <Select
-              aria-label="Rehearse by"
-              disabled={busy}
-              value={choice.rehearseBy}
-              onPick={(rehearseBy) => put({ rehearseBy })}
-            >
-              <option value="power">power-cycle the board</option>
-              <option value="reconfigure">pull the reconfigure wire</option>
-            </Select>
-          </Field>
-        )}
-        {choice.layout !== null && (
-          <label className="flex items-center gap-1">
-            <Checkbox
-              disabled={busy}
-              checked={choice.replaceGolden}
-              onChange={(event) => put({ replaceGolden: event.target.checked })}
-            />{' '}
-            replace a golden image that stands
-          </label>
-        )}
-      </div>
+      <Choice
+        busy={busy}
+        choice={choice}
+        choose={choose}
+        layouts={layouts}
+        file={file}
+        images={images}
+        image={image}
+        add={add}
+        prints={prints}
+        put={put}
+      />
       {choice.layout === null && !choice.image && <NewestBuild />}
       {choice.image && image && (
         <MemoryFile
@@ -140,6 +94,83 @@ export function Chosen() {
       {layout && !layout.ok && <p className="text-bad text-sm">{layout.error.message}</p>}
       {prints.length > 0 && <RunsNow prints={prints} />}
     </Section>
+  );
+}
+
+interface ChoiceProps {
+  readonly busy: boolean;
+  readonly choice: KeepChoice;
+  readonly choose: (key: string) => Promise<{ readonly done: true } | null>;
+  readonly layouts: SourceFile[];
+  readonly file: SourceFile | undefined;
+  readonly images: readonly ImageRow[];
+  readonly image: ImageRow | undefined;
+  readonly add: (given: File) => Promise<void>;
+  readonly prints: string[];
+  readonly put: (change: Partial<KeepChoice>) => Promise<{ readonly done: true } | null>;
+}
+
+function Choice({ busy, choice, choose, layouts, file, images, image, add, prints, put }: ChoiceProps) {
+  return (
+    <div className="mb-2 flex flex-wrap items-center gap-3 text-sm">
+      <Select
+        className="max-w-72"
+        aria-label="What to write"
+        disabled={busy}
+        value={choice.image ? `file ${choice.image.id}` : (choice.layout ?? NEWEST)}
+        onChange={(event) => choose(event.target.value)}
+      >
+        <option value={NEWEST}>the newest build alone, at 0x0</option>
+        {layouts.map(({ name }) => (
+          <option key={name} value={name}>
+            {name}
+          </option>
+        ))}
+        {choice.layout !== null && !file && <option value={choice.layout}>{choice.layout} (gone)</option>}
+        {images.map(({ id, name, added }) => (
+          <option key={id} value={`file ${id}`}>
+            {name}, {dateTime(added)}
+          </option>
+        ))}
+        {choice.image && !image && <option value={`file ${choice.image.id}`}>{choice.image.name} (gone)</option>}
+      </Select>
+      <FileButton
+        label="Memory file"
+        accept=".hex,.s19,.s28,.s37,.srec,.bin,.nbits"
+        look="plain"
+        className="h-7 px-2!"
+        disabled={busy}
+        title="Intel HEX, S-record, plain bytes or .nbits, written at the addresses it carries"
+        onFile={add}
+      >
+        <FileInput aria-hidden className="size-4" /> A memory file
+      </FileButton>
+      {choice.image && prints.length === 0 ? (
+        <span className="text-quiet">Data alone: no boot is rehearsed after it.</span>
+      ) : (
+        <Field name="then">
+          <Select
+            aria-label="Rehearse by"
+            disabled={busy}
+            value={choice.rehearseBy}
+            onPick={(rehearseBy) => put({ rehearseBy })}
+          >
+            <option value="power">power-cycle the board</option>
+            <option value="reconfigure">pull the reconfigure wire</option>
+          </Select>
+        </Field>
+      )}
+      {choice.layout !== null && (
+        <label className="flex items-center gap-1">
+          <Checkbox
+            disabled={busy}
+            checked={choice.replaceGolden}
+            onChange={(event) => put({ replaceGolden: event.target.checked })}
+          />{' '}
+          replace a golden image that stands
+        </label>
+      )}
+    </div>
   );
 }
 

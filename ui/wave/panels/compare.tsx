@@ -1,5 +1,5 @@
 'use client';
-import { useState } from 'react';
+import { type Dispatch, type SetStateAction, useState } from 'react';
 import type { Problem } from '../../../core/result.ts';
 import {
   type Alignment,
@@ -56,91 +56,149 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
   const unit = axis.sampled ? 'samples' : 'ticks';
   return (
     <div className="flex flex-col gap-2">
-      <div className="flex flex-wrap items-center gap-2 text-sm">
-        <span className="text-quiet">With</span>
-        <Select
-          size="normal"
-          className="tabular max-w-72"
-          aria-label="Other capture"
-          value={chosen ?? ''}
-          onChange={(event) => setOther(Number(event.target.value))}
-        >
-          {others.map(({ id, title, isReference }) => (
-            <option key={id} value={id}>
-              {isReference ? 'reference: ' : ''}
-              {title}
-            </option>
-          ))}
-        </Select>
-        <span className="text-quiet">laid</span>
-        <Select size="normal" aria-label="Alignment" value={by} onPick={setBy}>
-          <option value="trigger">
-            {axis.triggers.length > 0 ? 'trigger on trigger' : 'its trigger on the beginning'}
-          </option>
-          <option value="cursor">its trigger on the cursor</option>
-          <option value="best">where it fits best</option>
-        </Select>
-        <Button onClick={() => void compare()}>Compare</Button>
-        {comparison && (
-          <Button look="quiet" onClick={() => onComparison(null)}>
-            Take the marks away
-          </Button>
-        )}
-        {result && (
-          <span className="tabular" data-testid="compared">
-            {result.differences.length === 0 ? (
-              <span className="text-good">
-                no difference in {Math.round(result.shared).toLocaleString('en')} {unit}
-              </span>
-            ) : (
-              <span className="text-bad">
-                {result.cut ? 'more than ' : ''}
-                {result.differences.length.toLocaleString('en')}{' '}
-                {result.differences.length === 1 ? 'difference' : 'differences'}
-              </span>
-            )}
-            {by === 'best' &&
-              ', moved by ' +
-                `${axis.sampled ? `${Math.round(result.offset).toLocaleString('en')} samples` : secondsText(result.offset * axis.tickSeconds)}`}
-            {result.apart.length > 0 && `, only in one: ${result.apart.join(', ')}`}
-          </span>
-        )}
-      </div>
+      <CompareTools
+        chosen={chosen}
+        setOther={setOther}
+        others={others}
+        by={by}
+        setBy={setBy}
+        axis={axis}
+        compare={compare}
+        comparison={comparison}
+        onComparison={onComparison}
+        result={result}
+        unit={unit}
+      />
       {problem && <ProblemNote problem={problem} />}
       {result && result.differences.length > 0 && (
-        <DataTable
-          name="differences"
-          className="max-h-56"
-          rows={result.differences}
-          empty=""
-          onRow={({ from }) => onGo(from)}
-          chosen={({ from, to }) => tick >= from && tick < to}
-          columns={[
-            {
-              id: 'time',
-              header: 'Time',
-              accessorFn: ({ from }: Difference) => timeText(axis, from),
-              cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
-            },
-            {
-              id: 'name',
-              header: 'Signal',
-              accessorFn: ({ name }: Difference) => name,
-              cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span>,
-            },
-            {
-              id: 'long',
-              header: 'For',
-              accessorFn: ({ from, to }: Difference) => {
-                const ticks = ticksBetween(axis, from, to);
-                return ticks === null
-                  ? ''
-                  : `${Math.round(ticks).toLocaleString('en')} ${unit}, ${secondsText(ticks * axis.tickSeconds)}`;
-              },
-              cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
-            },
-          ]}
-        />
+        <DifferenceTable result={result} onGo={onGo} tick={tick} axis={axis} unit={unit} />
+      )}
+    </div>
+  );
+}
+
+interface DifferenceTableProps {
+  readonly result: Comparison;
+  readonly onGo: (tick: number) => void;
+  readonly tick: number;
+  readonly axis: Axis;
+  readonly unit: 'ticks' | 'samples';
+}
+
+function DifferenceTable({ result, onGo, tick, axis, unit }: DifferenceTableProps) {
+  return (
+    <DataTable
+      name="differences"
+      className="max-h-56"
+      rows={result.differences}
+      empty=""
+      onRow={({ from }) => onGo(from)}
+      chosen={({ from, to }) => tick >= from && tick < to}
+      columns={[
+        {
+          id: 'time',
+          header: 'Time',
+          accessorFn: ({ from }: Difference) => timeText(axis, from),
+          cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
+        },
+        {
+          id: 'name',
+          header: 'Signal',
+          accessorFn: ({ name }: Difference) => name,
+          cell: (cell) => <span className="code text-xs">{String(cell.getValue())}</span>,
+        },
+        {
+          id: 'long',
+          header: 'For',
+          accessorFn: ({ from, to }: Difference) => {
+            const ticks = ticksBetween(axis, from, to);
+            return ticks === null
+              ? ''
+              : `${Math.round(ticks).toLocaleString('en')} ${unit}, ${secondsText(ticks * axis.tickSeconds)}`;
+          },
+          cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
+        },
+      ]}
+    />
+  );
+}
+
+interface CompareToolsProps {
+  readonly chosen: number | null;
+  readonly setOther: Dispatch<SetStateAction<number | null>>;
+  readonly others: readonly OtherCapture[];
+  readonly by: 'trigger' | 'best' | 'cursor';
+  readonly setBy: Dispatch<SetStateAction<'trigger' | 'best' | 'cursor'>>;
+  readonly axis: Axis;
+  readonly compare: () => Promise<void>;
+  readonly comparison: { readonly with: number; readonly result: Comparison } | null;
+  readonly onComparison: (comparison: { readonly with: number; readonly result: Comparison } | null) => void;
+  readonly result: Comparison | undefined;
+  readonly unit: 'ticks' | 'samples';
+}
+
+function CompareTools({
+  chosen,
+  setOther,
+  others,
+  by,
+  setBy,
+  axis,
+  compare,
+  comparison,
+  onComparison,
+  result,
+  unit,
+}: CompareToolsProps) {
+  return (
+    <div className="flex flex-wrap items-center gap-2 text-sm">
+      <span className="text-quiet">With</span>
+      <Select
+        size="normal"
+        className="tabular max-w-72"
+        aria-label="Other capture"
+        value={chosen ?? ''}
+        onChange={(event) => setOther(Number(event.target.value))}
+      >
+        {others.map(({ id, title, isReference }) => (
+          <option key={id} value={id}>
+            {isReference ? 'reference: ' : ''}
+            {title}
+          </option>
+        ))}
+      </Select>
+      <span className="text-quiet">laid</span>
+      <Select size="normal" aria-label="Alignment" value={by} onPick={setBy}>
+        <option value="trigger">
+          {axis.triggers.length > 0 ? 'trigger on trigger' : 'its trigger on the beginning'}
+        </option>
+        <option value="cursor">its trigger on the cursor</option>
+        <option value="best">where it fits best</option>
+      </Select>
+      <Button onClick={() => void compare()}>Compare</Button>
+      {comparison && (
+        <Button look="quiet" onClick={() => onComparison(null)}>
+          Take the marks away
+        </Button>
+      )}
+      {result && (
+        <span className="tabular" data-testid="compared">
+          {result.differences.length === 0 ? (
+            <span className="text-good">
+              no difference in {Math.round(result.shared).toLocaleString('en')} {unit}
+            </span>
+          ) : (
+            <span className="text-bad">
+              {result.cut ? 'more than ' : ''}
+              {result.differences.length.toLocaleString('en')}{' '}
+              {result.differences.length === 1 ? 'difference' : 'differences'}
+            </span>
+          )}
+          {by === 'best' &&
+            ', moved by ' +
+              `${axis.sampled ? `${Math.round(result.offset).toLocaleString('en')} samples` : secondsText(result.offset * axis.tickSeconds)}`}
+          {result.apart.length > 0 && `, only in one: ${result.apart.join(', ')}`}
+        </span>
       )}
     </div>
   );

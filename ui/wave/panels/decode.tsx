@@ -1,6 +1,6 @@
 'use client';
 import { Plus } from 'lucide-react';
-import { useState } from 'react';
+import { type Dispatch, type SetStateAction, useState } from 'react';
 import {
   type Axis,
   type Decoder,
@@ -182,93 +182,17 @@ function AddDecoder({
         </Select>
       </Field>
       {kind === 'serial' && (
-        <>
-          <Lines part="Line" value={line('line', ['tx', 'rx', 'serial'])} signals={signals} onChoose={set('line')} />
-          <Field name="Speed">
-            <TextInput
-              className="min-w-0 flex-1"
-              aria-label="Speed"
-              value={baud}
-              placeholder="measured"
-              inputMode="numeric"
-              onChange={(event) => setBaud(event.target.value.replace(/\D/g, ''))}
-            />
-            <span className="text-quiet">bit/s</span>
-          </Field>
-          <Field name="Frame">
-            <Select
-              className="min-w-0 flex-1"
-              aria-label="Data bits"
-              value={frame.dataBits}
-              onChange={(event) => setFrame({ ...frame, dataBits: Number(event.target.value) })}
-            >
-              {[5, 6, 7, 8, 9].map((bits) => (
-                <option key={bits} value={bits}>
-                  {bits} bits
-                </option>
-              ))}
-            </Select>
-            <Select
-              className="min-w-0 flex-1"
-              aria-label="Parity"
-              value={frame.parity}
-              onPick={(parity) => setFrame({ ...frame, parity })}
-            >
-              <option value="none">no parity</option>
-              <option value="even">even</option>
-              <option value="odd">odd</option>
-            </Select>
-          </Field>
-        </>
+        <SerialFields
+          line={line}
+          signals={signals}
+          set={set}
+          baud={baud}
+          setBaud={setBaud}
+          frame={frame}
+          setFrame={setFrame}
+        />
       )}
-      {kind === 'spi' && (
-        <>
-          <Lines part="Clock" value={line('clock', ['sck', 'sclk'])} signals={signals} onChoose={set('clock')} />
-          <Lines
-            part="Select"
-            value={line('select', ['cs', 'sel', 'ss_'])}
-            signals={signals}
-            onChoose={set('select')}
-            optional
-          />
-          <Lines part="Out" value={line('out', ['mosi', 'sdo'])} signals={signals} onChoose={set('out')} optional />
-          <Lines part="In" value={line('in', ['miso', 'sdi'])} signals={signals} onChoose={set('in')} optional />
-          <Field name="Mode">
-            <Select
-              className="min-w-0 flex-1"
-              aria-label="Mode"
-              value={frame.mode}
-              onChange={(event) => setFrame({ ...frame, mode: Number(event.target.value) })}
-            >
-              {[0, 1, 2, 3].map((mode) => (
-                <option key={mode} value={mode}>
-                  {mode}: rests at {mode >> 1}, {mode & 1 ? 'second' : 'first'} edge
-                </option>
-              ))}
-            </Select>
-          </Field>
-          <Field name="Word">
-            <TextInput
-              className="min-w-0 flex-1"
-              aria-label="Bits of a word"
-              type="number"
-              min={2}
-              max={32}
-              value={frame.bits}
-              onChange={(event) => setFrame({ ...frame, bits: Math.min(32, Math.max(2, Number(event.target.value))) })}
-            />
-            <Select
-              className="min-w-0 flex-1"
-              aria-label="Bit order"
-              value={String(frame.lowFirst)}
-              onChange={(event) => setFrame({ ...frame, lowFirst: event.target.value === 'true' })}
-            >
-              <option value="false">highest first</option>
-              <option value="true">lowest first</option>
-            </Select>
-          </Field>
-        </>
-      )}
+      {kind === 'spi' && <SpiFields line={line} signals={signals} set={set} frame={frame} setFrame={setFrame} />}
       {kind === 'i2c' && (
         <>
           <Lines part="Clock" value={line('clock', ['scl'])} signals={signals} onChoose={set('clock')} />
@@ -280,6 +204,177 @@ function AddDecoder({
       </Button>
       {signals.length === 0 && <p className="text-quiet">The record has no single bits.</p>}
     </form>
+  );
+}
+
+interface SerialFieldsProps {
+  readonly line: (role: string, words: readonly string[]) => string;
+  readonly signals: readonly OpenSignal[];
+  readonly set: (role: string) => (value: string) => void;
+  readonly baud: string;
+  readonly setBaud: Dispatch<SetStateAction<string>>;
+  readonly frame: {
+    dataBits: number;
+    parity: 'none' | 'even' | 'odd';
+    stopBits: 1 | 2;
+    mode: number;
+    bits: number;
+    lowFirst: boolean;
+  };
+  readonly setFrame: Dispatch<
+    SetStateAction<{
+      dataBits: number;
+      parity: 'none' | 'even' | 'odd';
+      stopBits: 1 | 2;
+      mode: number;
+      bits: number;
+      lowFirst: boolean;
+    }>
+  >;
+}
+
+function SerialFields({ line, signals, set, baud, setBaud, frame, setFrame }: SerialFieldsProps) {
+  return (
+    <>
+      <Lines part="Line" value={line('line', ['tx', 'rx', 'serial'])} signals={signals} onChoose={set('line')} />
+      <Field name="Speed">
+        <TextInput
+          className="min-w-0 flex-1"
+          aria-label="Speed"
+          value={baud}
+          placeholder="measured"
+          inputMode="numeric"
+          onChange={(event) => setBaud(event.target.value.replace(/\D/g, ''))}
+        />
+        <span className="text-quiet">bit/s</span>
+      </Field>
+      <FrameField frame={frame} setFrame={setFrame} />
+    </>
+  );
+}
+
+interface SpiFieldsProps {
+  readonly line: (role: string, words: readonly string[]) => string;
+  readonly signals: readonly OpenSignal[];
+  readonly set: (role: string) => (value: string) => void;
+  readonly frame: {
+    dataBits: number;
+    parity: 'none' | 'even' | 'odd';
+    stopBits: 1 | 2;
+    mode: number;
+    bits: number;
+    lowFirst: boolean;
+  };
+  readonly setFrame: Dispatch<
+    SetStateAction<{
+      dataBits: number;
+      parity: 'none' | 'even' | 'odd';
+      stopBits: 1 | 2;
+      mode: number;
+      bits: number;
+      lowFirst: boolean;
+    }>
+  >;
+}
+
+function SpiFields({ line, signals, set, frame, setFrame }: SpiFieldsProps) {
+  return (
+    <>
+      <Lines part="Clock" value={line('clock', ['sck', 'sclk'])} signals={signals} onChoose={set('clock')} />
+      <Lines
+        part="Select"
+        value={line('select', ['cs', 'sel', 'ss_'])}
+        signals={signals}
+        onChoose={set('select')}
+        optional
+      />
+      <Lines part="Out" value={line('out', ['mosi', 'sdo'])} signals={signals} onChoose={set('out')} optional />
+      <Lines part="In" value={line('in', ['miso', 'sdi'])} signals={signals} onChoose={set('in')} optional />
+      <Field name="Mode">
+        <Select
+          className="min-w-0 flex-1"
+          aria-label="Mode"
+          value={frame.mode}
+          onChange={(event) => setFrame({ ...frame, mode: Number(event.target.value) })}
+        >
+          {[0, 1, 2, 3].map((mode) => (
+            <option key={mode} value={mode}>
+              {mode}: rests at {mode >> 1}, {mode & 1 ? 'second' : 'first'} edge
+            </option>
+          ))}
+        </Select>
+      </Field>
+      <Field name="Word">
+        <TextInput
+          className="min-w-0 flex-1"
+          aria-label="Bits of a word"
+          type="number"
+          min={2}
+          max={32}
+          value={frame.bits}
+          onChange={(event) => setFrame({ ...frame, bits: Math.min(32, Math.max(2, Number(event.target.value))) })}
+        />
+        <Select
+          className="min-w-0 flex-1"
+          aria-label="Bit order"
+          value={String(frame.lowFirst)}
+          onChange={(event) => setFrame({ ...frame, lowFirst: event.target.value === 'true' })}
+        >
+          <option value="false">highest first</option>
+          <option value="true">lowest first</option>
+        </Select>
+      </Field>
+    </>
+  );
+}
+
+interface FrameFieldProps {
+  readonly frame: {
+    dataBits: number;
+    parity: 'none' | 'even' | 'odd';
+    stopBits: 1 | 2;
+    mode: number;
+    bits: number;
+    lowFirst: boolean;
+  };
+  readonly setFrame: Dispatch<
+    SetStateAction<{
+      dataBits: number;
+      parity: 'none' | 'even' | 'odd';
+      stopBits: 1 | 2;
+      mode: number;
+      bits: number;
+      lowFirst: boolean;
+    }>
+  >;
+}
+
+function FrameField({ frame, setFrame }: FrameFieldProps) {
+  return (
+    <Field name="Frame">
+      <Select
+        className="min-w-0 flex-1"
+        aria-label="Data bits"
+        value={frame.dataBits}
+        onChange={(event) => setFrame({ ...frame, dataBits: Number(event.target.value) })}
+      >
+        {[5, 6, 7, 8, 9].map((bits) => (
+          <option key={bits} value={bits}>
+            {bits} bits
+          </option>
+        ))}
+      </Select>
+      <Select
+        className="min-w-0 flex-1"
+        aria-label="Parity"
+        value={frame.parity}
+        onPick={(parity) => setFrame({ ...frame, parity })}
+      >
+        <option value="none">no parity</option>
+        <option value="even">even</option>
+        <option value="odd">odd</option>
+      </Select>
+    </Field>
   );
 }
 

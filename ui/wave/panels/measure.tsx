@@ -1,6 +1,6 @@
 'use client';
 import { useDebouncedValue } from '@tanstack/react-pacer';
-import { useEffect, useMemo, useState } from 'react';
+import { type Dispatch, type SetStateAction, useEffect, useMemo, useState } from 'react';
 import {
   type Axis,
   type BitMeasures,
@@ -62,88 +62,19 @@ export function MeasurePanel({ desk, axis, rows, cursors, chosen, onChoose }: Pr
   const between = ticksBetween(axis, start, end);
   return (
     <div className="flex flex-col gap-2">
-      <div className="flex flex-wrap items-center gap-2 text-sm">
-        <span className="text-quiet">From</span>
-        <CursorChoice label="First cursor" value={from} cursors={cursors} onChoose={setFrom} />
-        <span className="text-quiet">to</span>
-        <CursorChoice label="Second cursor" value={to} cursors={cursors} onChoose={setTo} />
-        <span className="tabular" data-testid="between">
-          {a === undefined || b === undefined || a === b ? 'the whole record: ' : ''}
-          {between === null
-            ? 'a gap of unknown length lies between'
-            : `${Math.round(between).toLocaleString('en')} ${axis.sampled ? 'samples' : 'ticks'}, ` +
-              `${secondsText(between * axis.tickSeconds)}, ${frequency(1 / (between * axis.tickSeconds))}`}
-        </span>
-        {cursors.length < 2 && <span className="text-quiet">Add a second cursor to measure between two places.</span>}
-      </div>
+      <Span
+        from={from}
+        cursors={cursors}
+        setFrom={setFrom}
+        to={to}
+        setTo={setTo}
+        a={a}
+        b={b}
+        between={between}
+        axis={axis}
+      />
       <div className="flex flex-col gap-3">
-        <DataTable
-          name="rows"
-          className="max-h-56"
-          rows={table}
-          empty="Nothing to measure."
-          chosen={({ row }) => row.id === picked?.row.id}
-          onRow={({ row }) => onChoose(new Set([row.id]))}
-          columns={[
-            {
-              id: 'row',
-              header: 'Row',
-              accessorFn: ({ row }) => nameOfRow(row).split('.').slice(1).join('.') || nameOfRow(row),
-              cell: (cell) => (
-                <span className="block max-w-40 truncate" title={String(cell.getValue())}>
-                  {String(cell.getValue())}
-                </span>
-              ),
-            },
-            {
-              id: 'edges',
-              header: 'Edges',
-              accessorFn: ({ measures }) =>
-                measures.kind === 'bit'
-                  ? `${measures.rises} up, ${measures.falls} down`
-                  : `${measures.changes} ${measures.changes === 1 ? 'change' : 'changes'}`,
-              cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
-            },
-            {
-              id: 'period',
-              header: 'Period, or range',
-              accessorFn: ({ measures }) => periodText(measures),
-              cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
-            },
-            {
-              id: 'jitter',
-              header: 'Jitter, or mean',
-              accessorFn: ({ measures }) =>
-                measures.kind === 'bit'
-                  ? measures.jitter === null
-                    ? ''
-                    : measures.jitter === 0
-                      ? '0 s'
-                      : secondsText(measures.jitter)
-                  : (measures.mean ?? ''),
-              cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
-            },
-            {
-              id: 'high',
-              header: 'At 1',
-              accessorFn: ({ measures }) => (measures.kind === 'bit' && measures.high ? spreadText(measures.high) : ''),
-              cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
-            },
-            {
-              id: 'low',
-              header: 'At 0',
-              accessorFn: ({ measures }) => (measures.kind === 'bit' && measures.low ? spreadText(measures.low) : ''),
-              cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
-            },
-            {
-              id: 'duty',
-              header: 'Duty',
-              accessorFn: ({ measures }) =>
-                measures.kind === 'bit' && measures.duty !== null ? `${+(measures.duty * 100).toPrecision(4)} %` : '',
-              cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
-            },
-          ]}
-        />
+        <MeasuredRows table={table} picked={picked} onChoose={onChoose} />
         {picked && (
           <Histogram
             key={picked.row.id}
@@ -155,6 +86,115 @@ export function MeasurePanel({ desk, axis, rows, cursors, chosen, onChoose }: Pr
         )}
       </div>
     </div>
+  );
+}
+
+interface SpanProps {
+  readonly from: string;
+  readonly cursors: readonly { name: string; tick: number }[];
+  readonly setFrom: Dispatch<SetStateAction<string>>;
+  readonly to: string;
+  readonly setTo: Dispatch<SetStateAction<string>>;
+  readonly a: number | undefined;
+  readonly b: number | undefined;
+  readonly between: number | null;
+  readonly axis: Axis;
+}
+
+function Span({ from, cursors, setFrom, to, setTo, a, b, between, axis }: SpanProps) {
+  return (
+    <div className="flex flex-wrap items-center gap-2 text-sm">
+      <span className="text-quiet">From</span>
+      <CursorChoice label="First cursor" value={from} cursors={cursors} onChoose={setFrom} />
+      <span className="text-quiet">to</span>
+      <CursorChoice label="Second cursor" value={to} cursors={cursors} onChoose={setTo} />
+      <span className="tabular" data-testid="between">
+        {a === undefined || b === undefined || a === b ? 'the whole record: ' : ''}
+        {between === null
+          ? 'a gap of unknown length lies between'
+          : `${Math.round(between).toLocaleString('en')} ${axis.sampled ? 'samples' : 'ticks'}, ` +
+            `${secondsText(between * axis.tickSeconds)}, ${frequency(1 / (between * axis.tickSeconds))}`}
+      </span>
+      {cursors.length < 2 && <span className="text-quiet">Add a second cursor to measure between two places.</span>}
+    </div>
+  );
+}
+
+interface MeasuredRowsProps {
+  readonly table: { row: SignalRow; measures: BitMeasures | WordMeasures }[];
+  readonly picked: { row: SignalRow; measures: BitMeasures | WordMeasures } | undefined;
+  readonly onChoose: (ids: ReadonlySet<string>) => void;
+}
+
+function MeasuredRows({ table, picked, onChoose }: MeasuredRowsProps) {
+  return (
+    <DataTable
+      name="rows"
+      className="max-h-56"
+      rows={table}
+      empty="Nothing to measure."
+      chosen={({ row }) => row.id === picked?.row.id}
+      onRow={({ row }) => onChoose(new Set([row.id]))}
+      columns={[
+        {
+          id: 'row',
+          header: 'Row',
+          accessorFn: ({ row }) => nameOfRow(row).split('.').slice(1).join('.') || nameOfRow(row),
+          cell: (cell) => (
+            <span className="block max-w-40 truncate" title={String(cell.getValue())}>
+              {String(cell.getValue())}
+            </span>
+          ),
+        },
+        {
+          id: 'edges',
+          header: 'Edges',
+          accessorFn: ({ measures }) =>
+            measures.kind === 'bit'
+              ? `${measures.rises} up, ${measures.falls} down`
+              : `${measures.changes} ${measures.changes === 1 ? 'change' : 'changes'}`,
+          cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
+        },
+        {
+          id: 'period',
+          header: 'Period, or range',
+          accessorFn: ({ measures }) => periodText(measures),
+          cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
+        },
+        {
+          id: 'jitter',
+          header: 'Jitter, or mean',
+          accessorFn: ({ measures }) =>
+            measures.kind === 'bit'
+              ? measures.jitter === null
+                ? ''
+                : measures.jitter === 0
+                  ? '0 s'
+                  : secondsText(measures.jitter)
+              : (measures.mean ?? ''),
+          cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
+        },
+        {
+          id: 'high',
+          header: 'At 1',
+          accessorFn: ({ measures }) => (measures.kind === 'bit' && measures.high ? spreadText(measures.high) : ''),
+          cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
+        },
+        {
+          id: 'low',
+          header: 'At 0',
+          accessorFn: ({ measures }) => (measures.kind === 'bit' && measures.low ? spreadText(measures.low) : ''),
+          cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
+        },
+        {
+          id: 'duty',
+          header: 'Duty',
+          accessorFn: ({ measures }) =>
+            measures.kind === 'bit' && measures.duty !== null ? `${+(measures.duty * 100).toPrecision(4)} %` : '',
+          cell: (cell) => <span className="tabular whitespace-nowrap">{String(cell.getValue())}</span>,
+        },
+      ]}
+    />
   );
 }
 
