@@ -64,89 +64,109 @@ const STRING = /"(?:[^"\\\n]|\\[\s\S])*"/y;
  * since `define` ends at one. Unreadable characters are reported and skipped.
  */
 export function tokenize(file: string, text: string, messages: Messages): Token[] {
-  const tokens: Token[] = [];
-  let line = 1;
-  let lineStart = 0;
-  let at = 0;
-  const match = (pattern: RegExp): string | null => {
-    pattern.lastIndex = at;
-    return pattern.exec(text)?.[0] ?? null;
-  };
-  const push = (kind: TokenKind, piece: string, raw = piece.length, escaped = false) => {
-    tokens.push({ kind, text: piece, file, line, column: at - lineStart + 1, ...(escaped ? { escaped } : {}) });
-    at += raw;
-  };
-  while (at < text.length) {
-    const char = item(text, at);
+  const cutter = new Cutter(file, text, messages);
+  while (cutter.step());
+  return cutter.tokens;
+}
+
+class Cutter {
+  readonly tokens: Token[] = [];
+  readonly #file: string;
+  readonly #text: string;
+  readonly #messages: Messages;
+  #line = 1;
+  #lineStart = 0;
+  #at = 0;
+
+  constructor(file: string, text: string, messages: Messages) {
+    this.#file = file;
+    this.#text = text;
+    this.#messages = messages;
+  }
+
+  /** Takes what stands next; false at the end of the file. */
+  step(): boolean {
+    if (this.#at >= this.#text.length) return false;
+    const char = item(this.#text, this.#at);
     if (char === '\n') {
-      push('newline', '\n');
-      line++;
-      lineStart = at;
-      continue;
-    }
-    const space = match(SPACE);
-    if (space !== null) {
-      for (let i = 0; i < space.length; i++)
-        if (space[i] === '\n') {
-          line++;
-          lineStart = at + i + 1;
-        }
-      at += space.length;
-      continue;
-    }
-    const word = match(WORD);
-    if (word !== null) {
-      push('word', word);
-      continue;
-    }
-    const number = match(NUMBER);
-    if (number !== null) {
-      push('number', number);
-      continue;
-    }
+      this.#push('newline', '\n');
+      this.#newLine(this.#at);
+    } else if (!this.#space() && !this.#plain() && !this.#marked(char)) this.#symbol(char);
+    return true;
+  }
+
+  #match(pattern: RegExp): string | null {
+    pattern.lastIndex = this.#at;
+    return pattern.exec(this.#text)?.[0] ?? null;
+  }
+
+  #push(kind: TokenKind, piece: string, raw = piece.length, escaped = false): true {
+    const column = this.#at - this.#lineStart + 1;
+    const token = { kind, text: piece, file: this.#file, line: this.#line, column };
+    this.tokens.push(escaped ? { ...token, escaped } : token);
+    this.#at += raw;
+    return true;
+  }
+
+  #newLine(start: number): void {
+    this.#line++;
+    this.#lineStart = start;
+  }
+
+  #space(): boolean {
+    const space = this.#match(SPACE);
+    if (space === null) return false;
+    for (let i = 0; i < space.length; i++) if (space[i] === '\n') this.#newLine(this.#at + i + 1);
+    this.#at += space.length;
+    return true;
+  }
+
+  #plain(): boolean {
+    const word = this.#match(WORD);
+    if (word !== null) return this.#push('word', word);
+    const number = this.#match(NUMBER);
+    return number !== null && this.#push('number', number);
+  }
+
+  /** Words that begin with a sign of their own: directives, system tasks, strings, escaped names. */
+  #marked(char: string): boolean {
     if (char === '`' || char === '$') {
-      at++;
-      const name = match(WORD);
-      at--;
-      if (name !== null) {
-        push(char === '`' ? 'directive' : 'system', char + name);
-        continue;
-      }
+      this.#at++;
+      const name = this.#match(WORD);
+      this.#at--;
+      return name !== null && this.#push(char === '`' ? 'directive' : 'system', char + name);
     }
     if (char === '"') {
-      const string = match(STRING);
-      if (string !== null) {
-        push('string', string);
-        continue;
-      }
+      const string = this.#match(STRING);
+      return string !== null && this.#push('string', string);
     }
-    if (char === '\\') {
-      if (text[at + 1] === '\n') {
-        push('symbol', '\\\n', 2);
-        line++;
-        lineStart = at;
-        continue;
-      }
-      let end = at + 1;
-      while (end < text.length && !/\s/.test(item(text, end))) end++;
-      push('word', text.slice(at + 1, end), end - at, true);
-      continue;
-    }
-    const symbol = SYMBOLS.find((s) => text.startsWith(s, at)) ?? char;
-    if (symbol === '(*' && text[at + 2] === ')') {
-      push('symbol', '(');
-      continue;
-    }
-    if (!/[-+*/%!~&|^<>=?:;,.(){}[\]#@'\\]/.test(char)) {
-      messages.error(
-        'unreadable-character',
-        { file, line, column: at - lineStart + 1 },
-        `The character ${JSON.stringify(char)} has no meaning in Verilog here.`,
-      );
-      at++;
-      continue;
-    }
-    push('symbol', symbol);
+    return char === '\\' && this.#escaped();
   }
-  return tokens;
+
+  #escaped(): true {
+    if (this.#text[this.#at + 1] === '\n') {
+      this.#push('symbol', '\\\n', 2);
+      this.#newLine(this.#at);
+      return true;
+    }
+    let end = this.#at + 1;
+    while (end < this.#text.length && !/\s/.test(item(this.#text, end))) end++;
+    return this.#push('word', this.#text.slice(this.#at + 1, end), end - this.#at, true);
+  }
+
+  #symbol(char: string): void {
+    const symbol = SYMBOLS.find((s) => this.#text.startsWith(s, this.#at)) ?? char;
+    if (symbol === '(*' && this.#text[this.#at + 2] === ')') {
+      this.#push('symbol', '(');
+      return;
+    }
+    if (/[-+*/%!~&|^<>=?:;,.(){}[\]#@'\\]/.test(char)) {
+      this.#push('symbol', symbol);
+      return;
+    }
+    const place = { file: this.#file, line: this.#line, column: this.#at - this.#lineStart + 1 };
+    const what = `The character ${JSON.stringify(char)} has no meaning in Verilog here.`;
+    this.#messages.error('unreadable-character', place, what);
+    this.#at++;
+  }
 }

@@ -71,8 +71,7 @@ export class Preprocessor {
 
   #tokens(tokens: readonly Token[], out: Token[]): void {
     this.#refuseTooLarge(out, tokens[0]);
-    const conditions: { taken: boolean; active: boolean; outer: boolean; at: Token }[] = [];
-    let active = true;
+    const conditions = new Conditions(this.#messages);
     let i = 0;
     const restOfLine = (): Token[] => {
       const line: Token[] = [];
@@ -88,64 +87,50 @@ export class Preprocessor {
       const token = item(tokens, i++);
       if (token.kind === 'newline') continue;
       if (token.kind !== 'directive') {
-        if (active) out.push(token);
+        if (conditions.active) out.push(token);
         continue;
       }
       switch (token.text) {
         case '`ifdef':
-        case '`ifndef': {
-          const name = tokens[i++]?.text ?? '';
-          const holds = this.#macros.has(name) === (token.text === '`ifdef');
-          conditions.push({ taken: holds, active: holds, outer: active, at: token });
-          active = active && holds;
+        case '`ifndef':
+          conditions.open(token, this.#macros.has(tokens[i++]?.text ?? '') === (token.text === '`ifdef'));
           break;
-        }
         case '`elsif':
-        case '`else': {
-          const top = conditions.at(-1);
-          if (!top) {
-            this.#messages.error('directive', token, `${token.text} without an ifdef before it.`);
-            break;
-          }
-          const holds = token.text === '`else' ? true : this.#macros.has(tokens[i++]?.text ?? '');
-          top.active = !top.taken && holds;
-          top.taken = top.taken || holds;
-          active = top.outer && top.active;
+          conditions.otherwise(token, this.#macros.has(tokens[i++]?.text ?? ''));
           break;
-        }
-        case '`endif': {
-          const top = conditions.pop();
-          if (!top) this.#messages.error('directive', token, '`endif without an ifdef before it.');
-          else active = top.outer;
+        case '`else':
+          conditions.otherwise(token, true);
           break;
-        }
+        case '`endif':
+          conditions.close(token);
+          break;
         case '`define':
-          if (active) this.#define(restOfLine());
+          if (conditions.active) this.#define(restOfLine());
           else restOfLine();
           break;
         case '`undef':
-          if (active) this.#macros.delete(tokens[i]?.text ?? '');
+          if (conditions.active) this.#macros.delete(tokens[i]?.text ?? '');
           i++;
           break;
         case '`include':
-          if (active) this.#include(token, tokens[i], out);
+          if (conditions.active) this.#include(token, tokens[i], out);
           i++;
           break;
         case '`default_nettype':
-          if (active) out.push({ ...token, text: tokens[i]?.text === 'none' ? NO_IMPLICIT_NETS : '`default_nettype' });
+          if (conditions.active)
+            out.push({ ...token, text: tokens[i]?.text === 'none' ? NO_IMPLICIT_NETS : '`default_nettype' });
           i++;
           break;
         case '`resetall':
-          if (active) out.push({ ...token, text: '`default_nettype' });
+          if (conditions.active) out.push({ ...token, text: '`default_nettype' });
           break;
         default:
           if (SKIP_LINE.has(token.text)) restOfLine();
-          else if (SKIP_WORD.has(token.text) || !active) break;
+          else if (SKIP_WORD.has(token.text) || !conditions.active) break;
           else i = this.#expand(token, tokens, i, out, 0);
       }
     }
-    for (const left of conditions)
-      this.#messages.error('directive', left.at, `${left.at.text} is never closed by \`endif.`);
+    conditions.end();
   }
 
   #define(line: Token[]): void {
@@ -227,4 +212,41 @@ function readArguments(tokens: readonly Token[], from: number): { values: Token[
     else values.at(-1)?.push(token);
   }
   return { values, next: i, closed: false };
+}
+
+/** The conditions that are open, and whether what stands here is read. */
+class Conditions {
+  active = true;
+  readonly #open: { taken: boolean; readonly outer: boolean; readonly at: Token }[] = [];
+  readonly #messages: Messages;
+
+  constructor(messages: Messages) {
+    this.#messages = messages;
+  }
+
+  open(at: Token, holds: boolean): void {
+    this.#open.push({ taken: holds, outer: this.active, at });
+    this.active = this.active && holds;
+  }
+
+  otherwise(at: Token, holds: boolean): void {
+    const top = this.#open.at(-1);
+    if (!top) {
+      this.#messages.error('directive', at, `${at.text} without an ifdef before it.`);
+      return;
+    }
+    this.active = top.outer && !top.taken && holds;
+    top.taken = top.taken || holds;
+  }
+
+  close(at: Token): void {
+    const top = this.#open.pop();
+    if (top) this.active = top.outer;
+    else this.#messages.error('directive', at, '`endif without an ifdef before it.');
+  }
+
+  /** The file ends: what is still open is told. */
+  end(): void {
+    for (const { at } of this.#open) this.#messages.error('directive', at, `${at.text} is never closed by \`endif.`);
+  }
 }

@@ -34,33 +34,8 @@ export function readIntelHex(file: Uint8Array): ImageReading {
       complaints.error(line, 'no-record', 'A record begins with a colon.');
       return true;
     }
-    const count = readDigits(file, from + 1, to, record);
-    if (count < 5) {
-      complaints.error(
-        line,
-        'digits',
-        count < 0
-          ? 'The record holds something else than pairs of hexadecimal digits.'
-          : 'The record is cut short: it has at least five bytes.',
-      );
-      return true;
-    }
+    if (!isWhole(file, from + 1, to, record, { line, complaints })) return true;
     const length = byteAt(record, 0);
-    if (count !== length + 5) {
-      complaints.error(line, 'length', `The record says ${length} bytes of data and holds ${count - 5}.`);
-      return true;
-    }
-    let sum = 0;
-    for (let i = 0; i < count; i++) sum += byteAt(record, i);
-    if (sum & 0xff) {
-      const should = (byteAt(record, count - 1) - sum) & 0xff;
-      complaints.error(
-        line,
-        'checksum',
-        `The check sum is ${hex(byteAt(record, count - 1), 2)}, it should be ${hex(should, 2)}: a digit of this ` +
-          'line is wrong.',
-      );
-    }
     const type = byteAt(record, 3);
     const offset = (byteAt(record, 1) << 8) | byteAt(record, 2);
     const word = (byteAt(record, 4) << 8) | byteAt(record, 5);
@@ -101,6 +76,47 @@ export function readIntelHex(file: Uint8Array): ImageReading {
     problems: complaints.list,
     valid: complaints.list.every((problem) => problem.severity !== 'error'),
   };
+}
+
+/**
+ * Reads the digits of a record into `record`; false, with a complaint, when it is no record. A wrong check sum is told,
+ * and the record is taken all the same.
+ */
+function isWhole(
+  file: Uint8Array,
+  from: number,
+  to: number,
+  record: Uint8Array,
+  { line, complaints }: { readonly line: number; readonly complaints: Complaints },
+): boolean {
+  const count = readDigits(file, from, to, record);
+  if (count < 5) {
+    complaints.error(
+      line,
+      'digits',
+      count < 0
+        ? 'The record holds something else than pairs of hexadecimal digits.'
+        : 'The record is cut short: it has at least five bytes.',
+    );
+    return false;
+  }
+  const length = byteAt(record, 0);
+  if (count !== length + 5) {
+    complaints.error(line, 'length', `The record says ${length} bytes of data and holds ${count - 5}.`);
+    return false;
+  }
+  let sum = 0;
+  for (let i = 0; i < count; i++) sum += byteAt(record, i);
+  if (sum & 0xff) {
+    const should = (byteAt(record, count - 1) - sum) & 0xff;
+    complaints.error(
+      line,
+      'checksum',
+      `The check sum is ${hex(byteAt(record, count - 1), 2)}, it should be ${hex(should, 2)}: a digit of this ` +
+        'line is wrong.',
+    );
+  }
+  return true;
 }
 
 /**

@@ -50,6 +50,8 @@ export function complaints(sources) {
 
 /** Casts that all the code together may hold. */
 const MOST_CASTS = 249;
+/** Lines of one function. */
+const MOST_LINES = 125;
 
 function text(sources) {
   const casts = sources.reduce((total, one) => total + one.casts.length, 0);
@@ -57,6 +59,11 @@ function text(sources) {
     ...sources.flatMap(({ file, wide }) => wide.map((line) => `${file}:${line}: over 120 characters`)),
     ...sources.flatMap(({ file, many }) =>
       many.map(({ name, count, line }) => `${file}:${line}: ${name} takes ${count} parameters: give it an object`),
+    ),
+    ...sources.flatMap(({ file, long }) =>
+      long
+        .filter(({ lines }) => lines > MOST_LINES)
+        .map(({ name, lines, line }) => `${file}:${line}: ${name} has ${lines} lines; at most ${MOST_LINES}`),
     ),
     ...(casts > MOST_CASTS ? [`${casts} casts; at most ${MOST_CASTS}`] : []),
   ];

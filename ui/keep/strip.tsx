@@ -2,6 +2,7 @@
 import { clsx } from 'clsx';
 import { type PointerEvent, useRef } from 'react';
 import { named, pieces, type StripPlace } from './places.ts';
+import type { RefObject } from 'react';
 
 interface Props {
   readonly size: number;
@@ -67,56 +68,109 @@ export function Strip({ size, sectorBytes, places, label, sectors = [], wrong, o
         ))}
       </div>
       <div className="relative min-w-0 flex-1">
-        <svg
-          ref={drawing}
-          viewBox={`0 0 ${WIDTH} ${rows * ROW_HEIGHT}`}
-          preserveAspectRatio="none"
-          style={{ height: rows * ROW_HEIGHT }}
-          className="w-full touch-none border border-line bg-raised"
-          role="img"
-          aria-label={label}
-          data-testid="strip"
-          onPointerMove={move}
-          onPointerUp={drop}
-          onPointerCancel={drop}
-        >
-          {Array.from({ length: rows }, (_, row) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
-            <RowLines key={row} row={row} rowBytes={rowBytes} sectorBytes={sectorBytes} scale={scale} />
-          ))}
-          {places.map((place, index) => (
-            <PlaceBlock
-              key={index}
-              index={index}
-              onMove={onMove}
-              place={place}
-              wrong={wrong}
-              grab={grab}
-              rowBytes={rowBytes}
-              size={size}
-              scale={scale}
-            />
-          ))}
-          {sectors.map(({ address, action }) => (
-            <rect
-              key={address}
-              x={(address % rowBytes) * scale}
-              y={Math.floor(address / rowBytes) * ROW_HEIGHT + ROW_HEIGHT - 2 - HEIGHT[action]}
-              width={sectorBytes * scale * 0.8}
-              height={HEIGHT[action]}
-              fill="var(--color-paper)"
-              stroke="var(--color-ink)"
-              strokeWidth={0.5}
-              vectorEffect="non-scaling-stroke"
-              pointerEvents="none"
-            />
-          ))}
-        </svg>
+        <StripPicture
+          drawing={drawing}
+          rows={rows}
+          label={label}
+          move={move}
+          drop={drop}
+          rowBytes={rowBytes}
+          sectorBytes={sectorBytes}
+          scale={scale}
+          places={places}
+          onMove={onMove}
+          wrong={wrong}
+          grab={grab}
+          size={size}
+          sectors={sectors}
+        />
         {named(places, rowBytes, size).map(({ place, index }) => (
           <Name key={index} place={place} rowBytes={rowBytes} size={size} />
         ))}
       </div>
     </div>
+  );
+}
+
+interface StripPictureProps {
+  readonly drawing: RefObject<SVGSVGElement | null>;
+  readonly rows: number;
+  readonly label: string;
+  readonly move: (event: PointerEvent) => void;
+  readonly drop: () => void;
+  readonly rowBytes: number;
+  readonly sectorBytes: number;
+  readonly scale: number;
+  readonly places: readonly StripPlace[];
+  readonly onMove: ((index: number, start: number) => void) | undefined;
+  readonly wrong: ReadonlySet<number> | undefined;
+  readonly grab: (event: PointerEvent<SVGElement>, index: number, start: number) => void;
+  readonly size: number;
+  readonly sectors: readonly { readonly address: number; readonly action: 'keep' | 'program' | 'erase' }[];
+}
+
+function StripPicture({
+  drawing,
+  rows,
+  label,
+  move,
+  drop,
+  rowBytes,
+  sectorBytes,
+  scale,
+  places,
+  onMove,
+  wrong,
+  grab,
+  size,
+  sectors,
+}: StripPictureProps) {
+  return (
+    <svg
+      ref={drawing}
+      viewBox={`0 0 ${WIDTH} ${rows * ROW_HEIGHT}`}
+      preserveAspectRatio="none"
+      style={{ height: rows * ROW_HEIGHT }}
+      className="w-full touch-none border border-line bg-raised"
+      role="img"
+      aria-label={label}
+      data-testid="strip"
+      onPointerMove={move}
+      onPointerUp={drop}
+      onPointerCancel={drop}
+    >
+      {Array.from({ length: rows }, (_, row) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
+        <RowLines key={row} row={row} rowBytes={rowBytes} sectorBytes={sectorBytes} scale={scale} />
+      ))}
+      {places.map((place, index) => (
+        <PlaceBlock
+          key={index}
+          index={index}
+          onMove={onMove}
+          place={place}
+          wrong={wrong}
+          grab={grab}
+          rowBytes={rowBytes}
+          size={size}
+          scale={scale}
+        />
+      ))}
+      {sectors.map(({ address, action }) => (
+        <rect
+          key={address}
+          x={(address % rowBytes) * scale}
+          y={Math.floor(address / rowBytes) * ROW_HEIGHT + ROW_HEIGHT - 2 - HEIGHT[action]}
+          width={sectorBytes * scale * 0.8}
+          height={HEIGHT[action]}
+          fill="var(--color-paper)"
+          stroke="var(--color-ink)"
+          strokeWidth={0.5}
+          vectorEffect="non-scaling-stroke"
+          pointerEvents="none"
+        />
+      ))}
+    </svg>
   );
 }
 

@@ -30,6 +30,7 @@ import { Checks } from './checks.tsx';
 import { History } from './history.tsx';
 import { Plan } from './plan.tsx';
 import { Report } from './report.tsx';
+import type { WorkState } from '../../server/index.ts';
 
 export function LoadStation() {
   const state = useLive('loadPlan', 'usable', 'running', 'usedBy');
@@ -66,29 +67,7 @@ export function LoadStation() {
   };
   return (
     <FileDrop what="a bitstream, its .probes.json, or an .svf" disabled={busy} onFiles={take}>
-      <StationHead
-        title="Load"
-        hint="Into configuration RAM over JTAG. It runs at once and is forgotten when power goes."
-      >
-        <FileButton
-          label="Bitstream file"
-          look="plain"
-          multiple
-          accept=".nbits,.json,.svf"
-          title="A .nbits, with the .probes.json beside it where it has debug cores; an .svf goes to its player"
-          disabled={busy}
-          onFiles={take}
-        >
-          <FileUp aria-hidden className="size-4" /> Load a file
-        </FileButton>
-        <Button
-          look="main"
-          disabled={busy || (needsBuild && !state?.usable)}
-          onClick={() => act(() => api.jobs.start.mutate({ kind: 'load' }))}
-        >
-          <Play aria-hidden className="size-4" /> Load
-        </Button>
-      </StationHead>
+      <LoadHead busy={busy} take={take} needsBuild={needsBuild} state={state} act={act} />
       {refused && refused.after === (job?.id ?? null) ? (
         <ProblemNote problem={refused.problem} />
       ) : (
@@ -100,28 +79,74 @@ export function LoadStation() {
         <Checks busy={busy} />
         <div>
           <Report />
-          <Section title="What the FPGA says" aside={state?.running && `place ${state.running.device}`}>
-            {state?.running ? (
-              <>
-                <dl>
-                  <Fact name="Runs" code>
-                    {state.running.fingerprint ? shortPrint(state.running.fingerprint) : 'nothing'}
-                  </Fact>
-                </dl>
-                <StatusFacts status={state.running.status} />
-              </>
-            ) : (
-              <Empty>
-                {state?.usedBy
-                  ? `Not asked: the pod is in use by ${state.usedBy}.`
-                  : 'Not asked yet, or without power. Load, or scan under Bench.'}
-              </Empty>
-            )}
-          </Section>
+          <SaysNow state={state} />
         </div>
       </div>
       <History />
     </FileDrop>
+  );
+}
+
+interface SaysNowProps {
+  readonly state: Pick<WorkState, 'loadPlan' | 'usable' | 'running' | 'usedBy'> | null;
+}
+
+function SaysNow({ state }: SaysNowProps) {
+  return (
+    <Section title="What the FPGA says" aside={state?.running && `place ${state.running.device}`}>
+      {state?.running ? (
+        <>
+          <dl>
+            <Fact name="Runs" code>
+              {state.running.fingerprint ? shortPrint(state.running.fingerprint) : 'nothing'}
+            </Fact>
+          </dl>
+          <StatusFacts status={state.running.status} />
+        </>
+      ) : (
+        <Empty>
+          {state?.usedBy
+            ? `Not asked: the pod is in use by ${state.usedBy}.`
+            : 'Not asked yet, or without power. Load, or scan under Bench.'}
+        </Empty>
+      )}
+    </Section>
+  );
+}
+
+interface LoadHeadProps {
+  readonly busy: boolean;
+  readonly take: (files: readonly File[]) => Promise<void>;
+  readonly needsBuild: boolean;
+  readonly state: Pick<WorkState, 'loadPlan' | 'usable' | 'running' | 'usedBy'> | null;
+  readonly act: <T>(call: () => Promise<T>) => Promise<T | null>;
+}
+
+function LoadHead({ busy, take, needsBuild, state, act }: LoadHeadProps) {
+  return (
+    <StationHead
+      title="Load"
+      hint="Into configuration RAM over JTAG. It runs at once and is forgotten when power goes."
+    >
+      <FileButton
+        label="Bitstream file"
+        look="plain"
+        multiple
+        accept=".nbits,.json,.svf"
+        title="A .nbits, with the .probes.json beside it where it has debug cores; an .svf goes to its player"
+        disabled={busy}
+        onFiles={take}
+      >
+        <FileUp aria-hidden className="size-4" /> Load a file
+      </FileButton>
+      <Button
+        look="main"
+        disabled={busy || (needsBuild && !state?.usable)}
+        onClick={() => act(() => api.jobs.start.mutate({ kind: 'load' }))}
+      >
+        <Play aria-hidden className="size-4" /> Load
+      </Button>
+    </StationHead>
   );
 }
 

@@ -27,6 +27,9 @@ import {
 import { changedPlan, type Target, toggleUse, type Use, usesOf } from './plan-edit.ts';
 import { PlanPanel } from './plan-panel.tsx';
 import { Shelf } from './shelf.tsx';
+import type { Dispatch } from 'react';
+import type { SetStateAction } from 'react';
+import type { BuildDetails } from '../../server/index.ts';
 
 const USES: readonly { use: Use; name: string; hint: string }[] = [
   { use: 'record', name: 'Record', hint: 'store it in the chosen recorder' },
@@ -85,24 +88,17 @@ export function ProbeStation() {
   const shown = module === null ? known.signals : known.signals.filter((s) => s.name.startsWith(`${module}.`));
   return (
     <div className="flex h-full min-h-[34rem] flex-col">
-      <StationHead
-        title="Probe"
-        hint={isNewer ? <span className="text-doubt">The plan is newer than the build: build, then load.</span> : HINT}
-      >
-        <Shelf shelf={shelf} chosen={at} known={signals} onChoose={setChosen} onShelf={save} />
-        {known.probes && (
-          <a
-            href="/api/plan/verilog"
-            className="inline-flex h-8 items-center gap-1.5 text-quiet text-sm hover:text-ink hover:underline"
-            title="The design with these probes as plain Verilog with one JTAG register, for a device of your own"
-          >
-            <PackageOpen aria-hidden className="size-4" /> Take it along
-          </a>
-        )}
-        <Button look="main" disabled={running} onClick={() => act(() => api.jobs.start.mutate({ kind: 'build' }))}>
-          <Hammer aria-hidden className="size-4" /> Build with probes
-        </Button>
-      </StationHead>
+      <ProbeHead
+        isNewer={isNewer}
+        shelf={shelf}
+        at={at}
+        signals={signals}
+        setChosen={setChosen}
+        save={save}
+        known={known}
+        running={running}
+        act={act}
+      />
       <JobOutcome job={job} />
       <div className="grid min-h-0 flex-1 grid-cols-[6.25rem_minmax(0,1fr)_17rem] gap-2">
         <Tree root={known.hierarchy} chosen={module} onChoose={setModule} />
@@ -127,6 +123,41 @@ export function ProbeStation() {
         />
       </div>
     </div>
+  );
+}
+
+interface ProbeHeadProps {
+  readonly isNewer: boolean | undefined;
+  readonly shelf: PlanShelf;
+  readonly at: number;
+  readonly signals: Map<string, SignalInfo>;
+  readonly setChosen: Dispatch<SetStateAction<number>>;
+  readonly save: (next: PlanShelf) => void;
+  readonly known: BuildDetails;
+  readonly running: boolean;
+  readonly act: <T>(call: () => Promise<T>) => Promise<T | null>;
+}
+
+function ProbeHead({ isNewer, shelf, at, signals, setChosen, save, known, running, act }: ProbeHeadProps) {
+  return (
+    <StationHead
+      title="Probe"
+      hint={isNewer ? <span className="text-doubt">The plan is newer than the build: build, then load.</span> : HINT}
+    >
+      <Shelf shelf={shelf} chosen={at} known={signals} onChoose={setChosen} onShelf={save} />
+      {known.probes && (
+        <a
+          href="/api/plan/verilog"
+          className="inline-flex h-8 items-center gap-1.5 text-quiet text-sm hover:text-ink hover:underline"
+          title="The design with these probes as plain Verilog with one JTAG register, for a device of your own"
+        >
+          <PackageOpen aria-hidden className="size-4" /> Take it along
+        </a>
+      )}
+      <Button look="main" disabled={running} onClick={() => act(() => api.jobs.start.mutate({ kind: 'build' }))}>
+        <Hammer aria-hidden className="size-4" /> Build with probes
+      </Button>
+    </StationHead>
   );
 }
 

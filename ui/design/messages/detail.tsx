@@ -13,6 +13,7 @@ import { useOpenSchematic, useOpenSource, useProbeSignal } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 import { SeverityWord } from './severity.tsx';
 import { Trail } from './trail.tsx';
+import type { SourcePlace } from '../places.ts';
 
 const AROUND = 3;
 
@@ -59,46 +60,72 @@ export function MessageDetail({ message }: { readonly message: JudgedMessage }) 
           </ol>
         </>
       )}
-      <div className="flex flex-wrap items-center gap-2">
-        {fix?.kind === 'choose-top' &&
-          fix.tops.map((top) => (
-            <Button
-              key={top}
-              look={fix.tops.length === 1 ? 'main' : 'plain'}
-              disabled={busy}
-              onClick={() => carryOut({ kind: 'set-top', top })}
-            >
-              <Wrench aria-hidden className="size-4" /> {fix.label}: {top}
-            </Button>
-          ))}
-        {fix?.kind === 'find-clock' && (
-          <FindClock
-            clock={fix.clock}
-            busy={busy}
-            onTake={(hertz) => carryOut({ kind: 'constrain-clock', clock: fix.clock, hertz })}
-          />
-        )}
-        {fix && fix.kind !== 'choose-top' && fix.kind !== 'find-clock' && (
-          <Button look="main" disabled={busy} onClick={() => carryOut(fix)} title={fix.label}>
-            <Wrench aria-hidden className="size-4" /> {fix.label}
-          </Button>
-        )}
-        <Button onClick={() => open(message)}>
-          <FileText aria-hidden className="size-4" /> Open the place
-        </Button>
-        {drawn !== undefined && (
-          <Button onClick={() => probe(drawn)}>
-            <Crosshair aria-hidden className="size-4" /> Probe {drawn.split('.').at(-1)}
-          </Button>
-        )}
-        {drawn !== undefined && (
-          <Button onClick={() => draw({ cone: drawn })} title={`Draw what decides ${drawn}`}>
-            <Network aria-hidden className="size-4" /> Draw it
-          </Button>
-        )}
-      </div>
+      <Fixes
+        fix={fix}
+        busy={busy}
+        carryOut={carryOut}
+        open={open}
+        message={message}
+        drawn={drawn}
+        probe={probe}
+        draw={draw}
+      />
       {message.severity !== 'error' && <Acceptance message={message} />}
     </section>
+  );
+}
+
+interface FixesProps {
+  readonly fix: JudgedMessage['fix'];
+  readonly busy: boolean;
+  readonly carryOut: (change: Fix) => Promise<void>;
+  readonly open: (place: SourcePlace) => void;
+  readonly message: JudgedMessage;
+  readonly drawn: string | undefined;
+  readonly probe: (name: string) => void;
+  readonly draw: (what: { readonly instance: string } | { readonly cone: string }) => void;
+}
+
+function Fixes({ fix, busy, carryOut, open, message, drawn, probe, draw }: FixesProps) {
+  return (
+    <div className="flex flex-wrap items-center gap-2">
+      {fix?.kind === 'choose-top' &&
+        fix.tops.map((top) => (
+          <Button
+            key={top}
+            look={fix.tops.length === 1 ? 'main' : 'plain'}
+            disabled={busy}
+            onClick={() => carryOut({ kind: 'set-top', top })}
+          >
+            <Wrench aria-hidden className="size-4" /> {fix.label}: {top}
+          </Button>
+        ))}
+      {fix?.kind === 'find-clock' && (
+        <FindClock
+          clock={fix.clock}
+          busy={busy}
+          onTake={(hertz) => carryOut({ kind: 'constrain-clock', clock: fix.clock, hertz })}
+        />
+      )}
+      {fix && fix.kind !== 'choose-top' && fix.kind !== 'find-clock' && (
+        <Button look="main" disabled={busy} onClick={() => carryOut(fix)} title={fix.label}>
+          <Wrench aria-hidden className="size-4" /> {fix.label}
+        </Button>
+      )}
+      <Button onClick={() => open(message)}>
+        <FileText aria-hidden className="size-4" /> Open the place
+      </Button>
+      {drawn !== undefined && (
+        <Button onClick={() => probe(drawn)}>
+          <Crosshair aria-hidden className="size-4" /> Probe {drawn.split('.').at(-1)}
+        </Button>
+      )}
+      {drawn !== undefined && (
+        <Button onClick={() => draw({ cone: drawn })} title={`Draw what decides ${drawn}`}>
+          <Network aria-hidden className="size-4" /> Draw it
+        </Button>
+      )}
+    </div>
   );
 }
 

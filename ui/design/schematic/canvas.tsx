@@ -3,6 +3,9 @@ import { clsx } from 'clsx';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import { Button } from '../../shared/index.ts';
 import type { PlacedDrawing, PlacedEdge, PlacedNode } from './layout.ts';
+import type { RefObject } from 'react';
+import type { Dispatch } from 'react';
+import type { SetStateAction } from 'react';
 
 interface Props {
   readonly drawing: PlacedDrawing;
@@ -63,52 +66,78 @@ export function Canvas({ drawing, chosen, onChoose }: Props) {
       <div className="absolute top-2 right-2 z-10">
         <Button onClick={showWhole}>Show all</Button>
       </div>
-      <svg
-        ref={host}
-        className="absolute inset-0 h-full w-full cursor-grab touch-none active:cursor-grabbing"
-        aria-label="Schematic"
-        onPointerDown={(event) => {
-          if (!frame) return;
-          drag.current = { x: event.clientX, y: event.clientY, frame };
-        }}
-        onPointerMove={(event) => {
-          const from = drag.current;
-          if (from && event.buttons === 1)
-            setFrame({
-              ...from.frame,
-              x: from.frame.x + event.clientX - from.x,
-              y: from.frame.y + event.clientY - from.y,
-            });
-        }}
-        onPointerUp={() => {
-          drag.current = null;
-        }}
-      >
-        {frame && (
-          <g transform={`translate(${frame.x} ${frame.y}) scale(${frame.scale})`}>
-            <Boxes drawing={drawing} open onChoose={onChoose} />
-            <Lines edges={drawing.edges} />
-            <Boxes drawing={drawing} open={false} onChoose={onChoose} />
-            <Lines edges={drawing.edges.filter((edge) => near.has(edge.id))} bright />
-            {drawing.nodes
-              .filter((n) => n.node.id === chosen)
-              .map((n) => (
-                <rect
-                  key={n.node.id}
-                  x={n.x}
-                  y={n.y}
-                  width={n.width}
-                  height={n.height}
-                  fill="none"
-                  stroke="var(--color-signal)"
-                  strokeWidth="2.5"
-                  pointerEvents="none"
-                />
-              ))}
-          </g>
-        )}
-      </svg>
+      <Picture
+        host={host}
+        frame={frame}
+        drag={drag}
+        setFrame={setFrame}
+        drawing={drawing}
+        onChoose={onChoose}
+        near={near}
+        chosen={chosen}
+      />
     </>
+  );
+}
+
+interface PictureProps {
+  readonly host: RefObject<SVGSVGElement | null>;
+  readonly frame: Frame | null;
+  readonly drag: RefObject<{ x: number; y: number; frame: Frame } | null>;
+  readonly setFrame: Dispatch<SetStateAction<Frame | null>>;
+  readonly drawing: PlacedDrawing;
+  readonly onChoose: (id: string) => void;
+  readonly near: Set<string>;
+  readonly chosen: string | null;
+}
+
+function Picture({ host, frame, drag, setFrame, drawing, onChoose, near, chosen }: PictureProps) {
+  return (
+    <svg
+      ref={host}
+      className="absolute inset-0 h-full w-full cursor-grab touch-none active:cursor-grabbing"
+      aria-label="Schematic"
+      onPointerDown={(event) => {
+        if (!frame) return;
+        drag.current = { x: event.clientX, y: event.clientY, frame };
+      }}
+      onPointerMove={(event) => {
+        const from = drag.current;
+        if (from && event.buttons === 1)
+          setFrame({
+            ...from.frame,
+            x: from.frame.x + event.clientX - from.x,
+            y: from.frame.y + event.clientY - from.y,
+          });
+      }}
+      onPointerUp={() => {
+        drag.current = null;
+      }}
+    >
+      {frame && (
+        <g transform={`translate(${frame.x} ${frame.y}) scale(${frame.scale})`}>
+          <Boxes drawing={drawing} open onChoose={onChoose} />
+          <Lines edges={drawing.edges} />
+          <Boxes drawing={drawing} open={false} onChoose={onChoose} />
+          <Lines edges={drawing.edges.filter((edge) => near.has(edge.id))} bright />
+          {drawing.nodes
+            .filter((n) => n.node.id === chosen)
+            .map((n) => (
+              <rect
+                key={n.node.id}
+                x={n.x}
+                y={n.y}
+                width={n.width}
+                height={n.height}
+                fill="none"
+                stroke="var(--color-signal)"
+                strokeWidth="2.5"
+                pointerEvents="none"
+              />
+            ))}
+        </g>
+      )}
+    </svg>
   );
 }
 
