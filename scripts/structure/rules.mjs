@@ -44,7 +44,7 @@ export function complaints(sources) {
       .flatMap((one) => [...direction(one), ...order(one), ...faces(one, byFile)]),
     ...circles(sources, byFile),
     ...unused(sources, byFile),
-    ...text(sources.filter(({ file }) => !isTest(file))),
+    ...text(sources.filter(({ file }) => /^(core|bench|pod|server|app|ui|cli)\//.test(file) && !isTest(file))),
   ];
 }
 
