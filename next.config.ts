@@ -1,7 +1,7 @@
 import type { NextConfig } from 'next';
 
 const config: NextConfig = {
-  serverExternalPackages: ['better-sqlite3', 'knex', 'ws'],
+  serverExternalPackages: ['better-sqlite3', 'knex', 'ws', 'tinypool'],
   // Types are checked by `npm run types`, with the compiler's own command.
   typescript: { ignoreBuildErrors: true },
   poweredByHeader: false,

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import type { Knex } from 'knex';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { builtDemo, demoPlan, demoProject } from '../tests/support/demo.ts';
+import { emptyPlan } from '../core/probes/index.ts';
 import { fail, ok, ProblemError, problem } from '../core/result.ts';
 import { DesignThread } from './threads/design-thread.ts';
 import { SvfDesk } from './desks/svf-desk.ts';
@@ -331,5 +332,22 @@ describe('the build thread', () => {
     await expect(runner.build(inputs, { report: () => {}, cancelled: () => true })).rejects.toBeInstanceOf(
       ProblemError,
     );
+    expect((await runner.build(inputs, watch)).fingerprint, 'a thread that was ended is followed by another').toBe(
+      first.fingerprint,
+    );
+  });
+
+  test('of plans that change faster than they are priced the newest counts; what is wrong comes back as what it is', async () => {
+    const runner = new DesignThread();
+    const room = { luts: 100, registers: 100, blockRams: 1 };
+    const project = demoProject();
+    const priced = { plan: emptyPlan, others: emptyPlan, signals: [], room, project, whole: room, key: 'one' };
+    const [first, older, newer] = [runner.cost(priced), runner.cost(priced), runner.cost(priced)];
+    expect((await first).total).toEqual({ luts: 0, registers: 0, blockRams: 0 });
+    await expect(older).rejects.toMatchObject({ problem: { code: 'superseded' } });
+    expect((await newer).total).toEqual({ luts: 0, registers: 0, blockRams: 0 });
+    await expect(
+      runner.draw('k', { ...project, files: [{ name: 'a.v', text: 'modle' }] }, { kind: 'cone', signal: 'x' }),
+    ).rejects.toMatchObject({ problem: { code: 'not-understood' } });
   });
 });

@@ -32,7 +32,7 @@ const isTest = (file) => /\.test\.tsx?$/.test(file) || file.startsWith('tests/')
 const isEntry = (file) =>
   /^(app\/|instrumentation|next\.config|vitest|scripts\/|cli\/(main|pod)\.ts$|postcss)/.test(file) ||
   /\.d\.ts$/.test(file) ||
-  /migrations\/\d/.test(file);
+  /migrations\/\d|\/workers\/\w+\.mjs$/.test(file);
 
 const folderOf = (file) => (dirname(file) === '.' ? '' : dirname(file));
 

@@ -1,5 +1,8 @@
 import { join } from 'node:path';
-import { Worker } from 'node:worker_threads';
+import { pathToFileURL } from 'node:url';
+import { MessageChannel, type MessagePort } from 'node:worker_threads';
+import PQueue from 'p-queue';
+import { Tinypool } from 'tinypool';
 import type { BuildInputs, BuildResult, Project, SignalInfo, SourcePorts, TextFile } from '../../core/build/index.ts';
 import type { CheaperPlan, ProbeCost, ProbePlan, Room } from '../../core/probes/index.ts';
 import type { Progress, Watch } from '../../core/progress.ts';
@@ -26,28 +29,35 @@ export interface PricedPlan {
   readonly key: string;
 }
 
-export type DesignRequest =
-  | { readonly kind: 'build'; readonly inputs: BuildInputs }
-  /** `key` tells one state of the sources from another. */
-  | { readonly kind: 'schematic'; readonly key: string; readonly project: Project; readonly view: SchematicView }
-  | { readonly kind: 'take-along'; readonly project: Project; readonly plan: ProbePlan; readonly fingerprint: string }
-  | { readonly kind: 'ports'; readonly project: Project }
-  | (PricedPlan & { readonly kind: 'cost' | 'cheaper' })
-  | {
-      readonly kind: 'vectors';
-      readonly files: readonly TextFile[];
-      readonly table: TextFile;
-      readonly options: VectorOptions;
-    };
+/** A part of a design that is drawn; `key` tells one state of the sources from another. */
+export interface DrawRequest {
+  readonly key: string;
+  readonly project: Project;
+  readonly view: SchematicView;
+}
 
-export type DesignAnswer =
-  | { readonly kind: 'ports'; readonly ports: SourcePorts }
-  | { readonly kind: 'build'; readonly result: BuildResult }
-  | { readonly kind: 'schematic'; readonly drawing: Schematic }
-  | { readonly kind: 'vectors'; readonly run: VectorRun }
-  | { readonly kind: 'cost'; readonly cost: PlanCost }
-  | { readonly kind: 'cheaper'; readonly cheaper: CheaperPlan | null }
-  | { readonly kind: 'take-along'; readonly verilog: string };
+interface VectorRequest {
+  readonly files: readonly TextFile[];
+  readonly table: TextFile;
+  readonly options: VectorOptions;
+}
+
+interface TakeAlongRequest {
+  readonly project: Project;
+  readonly plan: ProbePlan;
+  readonly fingerprint: string;
+}
+
+/** What the thread can do: for each work what it takes, and what comes of it. */
+export interface DesignWork {
+  build(inputs: BuildInputs, watch: Watch): BuildResult;
+  draw(request: DrawRequest): Schematic;
+  vectors(request: VectorRequest, watch: Watch): VectorRun;
+  takeAlong(request: TakeAlongRequest): string;
+  ports(project: Project): SourcePorts;
+  cost(priced: PricedPlan): PlanCost;
+  cheaper(priced: PricedPlan): CheaperPlan | null;
+}
 
 /** What the cores of a plan take of what the design leaves. */
 export interface PlanCost {
@@ -63,16 +73,28 @@ export interface PlanCost {
   readonly cores: readonly { readonly name: string; readonly cost: ProbeCost }[];
 }
 
-type Reply = { readonly progress: Progress } | { readonly answer: DesignAnswer } | { readonly problem: Problem };
+/** A work, what it takes, and where its progress goes. */
+export type Asked = {
+  readonly [K in keyof DesignWork]: {
+    readonly work: K;
+    readonly given: Parameters<DesignWork[K]>[0];
+    readonly progress: MessagePort;
+  };
+}[keyof DesignWork];
+
+/** What comes of it; errors lose what they carry on their way between threads, problems do not. */
+export type Came = { readonly value: unknown } | { readonly problem: Problem };
 
 const POLL_MILLISECONDS = 100;
+const UNWATCHED: Watch = { cancelled: () => false, report: () => {} };
 
 /**
- * A worker thread that lives from one request to the next and takes them one after another. A cancel ends the thread.
+ * A worker thread that lives from one request to the next and takes them one after another. A cancel ends the thread;
+ * the next request finds a new one.
  */
 export class DesignThread {
-  #worker: Worker | null = null;
-  #queue: Promise<unknown> = Promise.resolve();
+  #pool: Tinypool | null = null;
+  readonly #turns = new PQueue({ concurrency: 1 });
   #asked = 0;
 
   /** Starts the thread, so that the first build does not wait for it. */
@@ -80,102 +102,84 @@ export class DesignThread {
     this.#start();
   }
 
-  async build(inputs: BuildInputs, watch: Watch): Promise<BuildResult> {
-    const answer = await this.#ask({ kind: 'build', inputs }, watch);
-    return (answer as DesignAnswer & { kind: 'build' }).result;
+  build(inputs: BuildInputs, watch: Watch): Promise<BuildResult> {
+    return this.#ask('build', inputs, watch);
   }
 
-  async draw(key: string, project: Project, view: SchematicView): Promise<Schematic> {
-    const answer = await this.#ask(
-      { kind: 'schematic', key, project, view },
-      { cancelled: () => false, report: () => {} },
-    );
-    return (answer as DesignAnswer & { kind: 'schematic' }).drawing;
+  draw(key: string, project: Project, view: SchematicView): Promise<Schematic> {
+    return this.#ask('draw', { key, project, view });
   }
 
-  async vectors(files: readonly TextFile[], table: TextFile, options: VectorOptions, watch: Watch): Promise<VectorRun> {
-    const answer = await this.#ask({ kind: 'vectors', files, table, options }, watch);
-    return (answer as DesignAnswer & { kind: 'vectors' }).run;
+  vectors(files: readonly TextFile[], table: TextFile, options: VectorOptions, watch: Watch): Promise<VectorRun> {
+    return this.#ask('vectors', { files, table, options }, watch);
   }
 
   /** The design with its probes as plain Verilog. */
-  async takeAlong(project: Project, plan: ProbePlan, fingerprint: string): Promise<string> {
-    const answer = await this.#ask(
-      { kind: 'take-along', project, plan, fingerprint },
-      { cancelled: () => false, report: () => {} },
-    );
-    return (answer as DesignAnswer & { kind: 'take-along' }).verilog;
+  takeAlong(project: Project, plan: ProbePlan, fingerprint: string): Promise<string> {
+    return this.#ask('takeAlong', { project, plan, fingerprint });
   }
 
   /** The ports of a design as its sources stand. */
-  async ports(project: Project): Promise<SourcePorts> {
-    const answer = await this.#ask({ kind: 'ports', project }, { cancelled: () => false, report: () => {} });
-    return (answer as DesignAnswer & { kind: 'ports' }).ports;
+  ports(project: Project): Promise<SourcePorts> {
+    return this.#ask('ports', project);
   }
 
   /** What a plan takes together with others. */
-  async cost(priced: PricedPlan): Promise<PlanCost> {
-    const answer = await this.#askNewest({ kind: 'cost', ...priced });
-    return (answer as DesignAnswer & { kind: 'cost' }).cost;
+  cost(priced: PricedPlan): Promise<PlanCost> {
+    return this.#askNewest('cost', priced);
   }
 
   /** What of a plan it would be enough to give up where it is more than there is room for. */
-  async cheaper(priced: PricedPlan): Promise<CheaperPlan | null> {
-    const answer = await this.#askNewest({ kind: 'cheaper', ...priced });
-    return (answer as DesignAnswer & { kind: 'cheaper' }).cheaper;
+  cheaper(priced: PricedPlan): Promise<CheaperPlan | null> {
+    return this.#askNewest('cheaper', priced);
+  }
+
+  #start(): Tinypool {
+    this.#pool ??= new Tinypool({
+      filename: /* turbopackIgnore: true */ pathToFileURL(
+        /* turbopackIgnore: true */ join(process.cwd(), 'server', 'threads', 'workers', 'design.mjs'),
+      ).href,
+      ...{ minThreads: 1, maxThreads: 1, isolateWorkers: false, runtime: 'worker_threads' },
+    });
+    return this.#pool;
   }
 
   /** Of plans that change faster than they are priced the newest counts. */
-  async #askNewest(request: DesignRequest & PricedPlan): Promise<DesignAnswer> {
+  #askNewest<K extends 'cost' | 'cheaper'>(work: K, given: PricedPlan): Promise<ReturnType<DesignWork[K]>> {
     const asked = ++this.#asked;
-    await this.#queue;
-    if (asked !== this.#asked) throw new ProblemError(problem('superseded'));
-    return this.#ask(request, { cancelled: () => false, report: () => {} });
-  }
-
-  #start(): Worker {
-    this.#worker ??= new Worker(
-      /* turbopackIgnore: true */ join(
-        /* turbopackIgnore: true */ process.cwd(),
-        'server',
-        'threads',
-        'workers',
-        'design.mjs',
-      ),
-    );
-    return this.#worker;
-  }
-
-  #ask(request: DesignRequest, watch: Watch): Promise<DesignAnswer> {
-    const turn = this.#queue.then(() => this.#run(request, watch));
-    this.#queue = turn.catch(() => {});
-    return turn;
-  }
-
-  #run(request: DesignRequest, watch: Watch): Promise<DesignAnswer> {
-    const worker = this.#start();
-    return new Promise((resolve, reject) => {
-      const cancel = (kill: boolean) => end(() => reject(new ProblemError(problem('cancelled'))), kill);
-      const poll = setInterval(() => watch.cancelled() && cancel(true), POLL_MILLISECONDS);
-      const onMessage = (reply: Reply) => {
-        if ('progress' in reply) watch.report(reply.progress);
-        else if (watch.cancelled()) cancel(false);
-        else if ('answer' in reply) end(() => resolve(reply.answer), false);
-        else end(() => reject(new ProblemError(reply.problem)), false);
-      };
-      const onError = (error: Error) => end(() => reject(error), true);
-      const onExit = (code: number) => end(() => reject(new Error(`the design thread ended with ${code}`)), true);
-      const end = (then: () => void, kill: boolean) => {
-        clearInterval(poll);
-        worker.off('message', onMessage).off('error', onError).off('exit', onExit);
-        if (kill) {
-          void worker.terminate();
-          this.#worker = null;
-        }
-        then();
-      };
-      worker.on('message', onMessage).on('error', onError).on('exit', onExit);
-      worker.postMessage(request);
+    return this.#turns.add(() => {
+      if (asked !== this.#asked) throw new ProblemError(problem('superseded'));
+      return this.#run(work, given, UNWATCHED);
     });
+  }
+
+  #ask<K extends keyof DesignWork>(work: K, given: Parameters<DesignWork[K]>[0], watch = UNWATCHED) {
+    return this.#turns.add(() => this.#run(work, given, watch));
+  }
+
+  async #run<K extends keyof DesignWork>(
+    work: K,
+    given: Parameters<DesignWork[K]>[0],
+    watch: Watch,
+  ): Promise<ReturnType<DesignWork[K]>> {
+    const { port1: heard, port2: progress } = new MessageChannel();
+    const gone = new AbortController();
+    const poll = setInterval(() => watch.cancelled() && gone.abort(), POLL_MILLISECONDS);
+    heard.on('message', (step: Progress) => watch.report(step));
+    try {
+      const came: Came = await this.#start().run(
+        { work, given, progress },
+        { transferList: [progress], signal: gone.signal },
+      );
+      if (watch.cancelled()) throw new ProblemError(problem('cancelled'));
+      if ('problem' in came) throw new ProblemError(came.problem);
+      return came.value as ReturnType<DesignWork[K]>;
+    } catch (error) {
+      if (gone.signal.aborted) throw new ProblemError(problem('cancelled'));
+      throw error;
+    } finally {
+      clearInterval(poll);
+      heard.close();
+    }
   }
 }

@@ -1,16 +1,12 @@
 // The Bench and Load stations as a user drives them: a healthy board, each fault, the chain, pins, wiring, SVF, plans.
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
 import { familyOf } from '../../core/families/index.ts';
-import { openWorkbench, station, type Workbench } from '../support/workbench.ts';
+import { workbench } from '../support/each.ts';
+import { all, station } from '../support/workbench.ts';
 
-let bench: Workbench;
-
-beforeAll(async () => {
-  bench = await openWorkbench();
-});
-afterAll(() => bench?.stop());
+const bench = workbench();
 
 const line = (text: RegExp) => bench.page.getByTestId('job-line').getByText(text).waitFor({ timeout: 60_000 });
 const view = async (name: string) => {
@@ -67,6 +63,7 @@ describe('the chain', () => {
   });
 
   test('one IDCODE, several parts: asks, and remembers', async () => {
+    await scan(/3 devices/);
     await bench.page.getByLabel('Which part is at place 1').selectOption('CV25');
     await bench.page.getByRole('button', { name: 'ask again' }).waitFor();
     await scan(/3 devices/);
@@ -74,6 +71,7 @@ describe('the chain', () => {
   });
 
   test('a BSDL file with an error is refused with its line, a good one is kept', async () => {
+    await scan(/3 devices/);
     const text = (familyOf('SP64')?.describe('SP64', 'Q64') ?? '').replaceAll('SP64', 'SPX');
     for (const [name, content, told] of [
       ['bad.bsd', text.replace('"00101"', '"00110"'), /bad\.bsd was not kept/],
@@ -105,10 +103,10 @@ describe('what goes wrong', () => {
       .poll(() => bench.page.locator('[data-state="fail"]').getAttribute('data-rung'), { timeout: 20_000 })
       .toBe(rung);
     expect(await bench.page.locator(`[data-rung="${rung}"] ol li`).count()).toBeGreaterThan(0);
-    await fault(name, false);
   });
 
   test('a lost connection is seen within seconds, and the board is read again when it is back', async () => {
+    await scan(/3 devices/);
     await view('Practice');
     await bench.page.locator('#fault-pod-lost').click();
     await bench.page.getByText('not found, still looking').waitFor({ timeout: 20_000 });
@@ -119,6 +117,7 @@ describe('what goes wrong', () => {
 
 describe('speed, pins, wiring', () => {
   test('the sweep draws errors against TCK and sets a frequency', async () => {
+    await all(bench, 'scan');
     await view('TCK');
     await press('Sweep TCK');
     await line(/Reliable up to 20 MHz; TCK is set to 12\.5 MHz/);
@@ -131,6 +130,7 @@ describe('speed, pins, wiring', () => {
   });
 
   test('a design is built and loaded with checks, read-back and what was found after', async () => {
+    await all(bench, 'scan');
     await station(bench.page, 'Design');
     await press('Build');
     await line(/^Build [0-9a-f]{8}/);
@@ -151,6 +151,7 @@ describe('speed, pins, wiring', () => {
   });
 
   test('pins are seen while it runs, one is driven, and released', async () => {
+    await all(bench, 'scan', 'build', 'load');
     await view('Pins');
     await press('Look at the pins');
     await expect
@@ -171,6 +172,7 @@ describe('speed, pins, wiring', () => {
   });
 
   test('the wiring test names a short, an open and a stuck net', async () => {
+    await all(bench, 'scan');
     for (const [name, told] of [
       ['net-short-and', /GATE_CLK, GATE_CMD[\s\S]*wired-and/],
       ['net-open', /open[\s\S]*GATE_CLK/],
@@ -191,6 +193,7 @@ describe('speed, pins, wiring', () => {
 
 describe('SVF and the pod’s own run', () => {
   test('an export plays back, pauses at a line, steps, goes on, and a difference is shown', async () => {
+    await all(bench, 'scan', 'build');
     await view('SVF');
     const [download] = await Promise.all([
       bench.page.waitForEvent('download'),
@@ -222,10 +225,10 @@ describe('SVF and the pod’s own run', () => {
     await press('Load');
     await line(/It was tried twice/);
     await bench.page.getByTestId('failed-rung').waitFor();
-    await fault('load-corrupted', false);
   });
 
   test('the pod loads a staged file by itself and its log is kept', async () => {
+    await all(bench, 'scan', 'build');
     await station(bench.page, 'Load');
     await press('Let the pod load the first by itself');
     await line(/The pod loaded build 1 by itself/);
@@ -237,6 +240,7 @@ describe('SVF and the pod’s own run', () => {
   });
 
   test('a second device joins the plan, and what does not fit stops the load', async () => {
+    await all(bench, 'scan', 'build');
     await station(bench.page, 'Load');
     const [file] = await Promise.all([
       bench.page.waitForEvent('download'),

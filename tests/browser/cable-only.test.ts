@@ -1,14 +1,12 @@
 // A pod that has a cable and nothing else, as most real ones are: no lamps, no power switch, no boot switch. Every
 // station works; what the pod cannot do is asked of the person at the desk, here the test.
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { loadProbed, openWorkbench, station, type Workbench } from '../support/workbench.ts';
+import { describe, expect, test } from 'vitest';
+import { workbench } from '../support/each.ts';
+import { all, loadProbed, planned, PROBED, station } from '../support/workbench.ts';
 
-let bench: Workbench;
-
-beforeAll(async () => {
-  bench = await openWorkbench({ podOptions: ['--cable-only'] });
+const bench = workbench((made) => planned(made, PROBED).then(() => all(made, 'build')), {
+  podOptions: ['--cable-only'],
 });
-afterAll(() => bench?.stop());
 
 const line = (text: RegExp) => bench.page.getByTestId('job-line').getByText(text).waitFor({ timeout: 90_000 });
 
@@ -29,6 +27,8 @@ describe('a pod with a cable alone', () => {
 
   test('Probe and Load: built with a recorder and a lever; DONE is what the FPGA says', async () => {
     const { page } = bench;
+    await planned(bench, { recorders: [], panels: [] });
+    await all(bench, 'scan');
     await loadProbed(page);
     await page.getByRole('img', { name: 'DONE lit' }).waitFor();
     await page.getByTestId('boot-switch').getByText('from flash').waitFor();
@@ -36,6 +36,7 @@ describe('a pod with a cable alone', () => {
 
   test('Capture and Drive: taken at once, and a lever moves the gauge', async () => {
     const { page } = bench;
+    await all(bench, 'scan', 'load');
     await station(page, 'Capture');
     await page.getByRole('button', { name: 'Take now' }).click();
     await line(/^Capture 1: 1,024 samples of 1 signal/);
@@ -50,6 +51,7 @@ describe('a pod with a cable alone', () => {
 
   test('Keep: written, and the rehearsal asks for the switch and sees at the reference voltage when it was thrown', async () => {
     const { page } = bench;
+    await all(bench, 'scan', 'load');
     await station(page, 'Keep');
     expect(await page.getByRole('button', { name: 'Reconfigure' }).count()).toBe(0);
     await page.getByRole('button', { name: 'Write flash' }).click();

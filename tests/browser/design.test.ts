@@ -1,16 +1,9 @@
 // Bringing somebody's sources: projects, messages, pins, clocks, schematic, timing, vectors, builds; through clicks.
 import { readFileSync } from 'node:fs';
 import { strToU8, unzipSync, zipSync } from 'fflate';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { ended, openWorkbench, station, type Workbench } from '../support/workbench.ts';
-
-let bench: Workbench;
-
-beforeAll(async () => {
-  bench = await openWorkbench();
-  await station(bench.page, 'Design');
-});
-afterAll(() => bench?.stop());
+import { describe, expect, test } from 'vitest';
+import { workbench } from '../support/each.ts';
+import { all, ended, imported, station } from '../support/workbench.ts';
 
 const line = (text: RegExp) => bench.page.getByTestId('job-line').getByText(text).waitFor({ timeout: 60_000 });
 const view = (name: string) =>
@@ -34,16 +27,36 @@ const SOURCE = `module blink(input clk, input other, input d, output reg [3:0] y
 endmodule
 `;
 
+const MINE = {
+  'mine/rtl/blink.v': strToU8(SOURCE),
+  'mine/nimble.json': strToU8(JSON.stringify({ format: 'nimble-project', version: 1, name: 'Blink', part: 'CV10' })),
+};
+const BOARD = { name: 'lockhouse.board.json', text: readFileSync('demo/lockhouse/lockhouse.board.json', 'utf8') };
+const PINS = 'port,pin\nclk,P1\nother,P2\n';
+
+const bench = workbench(async (made) => {
+  await imported(made, MINE);
+  await all(made, 'build');
+});
+
+/** Opens a view of Design. */
+async function at(name: string): Promise<void> {
+  await station(bench.page, 'Design');
+  await view(name);
+}
+
+/** The part and the board of the demo, with pins as given. */
+async function onBoard(pins?: string): Promise<void> {
+  const { api } = bench;
+  await api.project.addFiles.mutate({ files: [BOARD, ...(pins ? [{ name: 'pins.csv', text: pins }] : [])] });
+  await api.project.change.mutate({ part: 'CV25', board: BOARD.name });
+}
+
 describe('a project from a zip file', () => {
   test('is imported, built, and its messages are explained', async () => {
     const { page } = bench;
-    await view('Project');
-    const zip = zipSync({
-      'mine/rtl/blink.v': strToU8(SOURCE),
-      'mine/nimble.json': strToU8(
-        JSON.stringify({ format: 'nimble-project', version: 1, name: 'Blink', part: 'CV10' }),
-      ),
-    });
+    await at('Project');
+    const zip = zipSync(MINE);
     await page
       .getByTestId('zip-picker')
       .setInputFiles({ name: 'mine.zip', mimeType: 'application/zip', buffer: Buffer.from(zip) });
@@ -57,6 +70,7 @@ describe('a project from a zip file', () => {
 
   test('a message is accepted with a reason, and stays so after the next build', async () => {
     const { page } = bench;
+    await at('Messages');
     await page.getByRole('row', { name: /Nothing reads "idle"/ }).click();
     await page.getByLabel('Reason').fill('wanted for the next revision');
     await page.getByRole('button', { name: 'Accept' }).click();
@@ -68,7 +82,7 @@ describe('a project from a zip file', () => {
 
   test('a file that is no UTF-8 is refused with its line, a stray byte in a comment is told; others are added', async () => {
     const { page } = bench;
-    await view('Sources');
+    await at('Sources');
     await page.getByTestId('file-picker').setInputFiles([
       { name: 'old.v', mimeType: 'text/plain', buffer: Buffer.from('//\nwire \u00e9;\n', 'latin1') },
       { name: 'older.vh', mimeType: 'text/plain', buffer: Buffer.from('//\n// \u00e9\n', 'latin1') },
@@ -89,7 +103,8 @@ describe('a project from a zip file', () => {
 describe('constraints', () => {
   test('pins are offered by the board’s names and taken only when told; a wrong cell says so in place', async () => {
     const { page } = bench;
-    await view('Project');
+    await bench.api.project.addFiles.mutate({ files: [BOARD] });
+    await at('Project');
     await page.getByLabel('Part', { exact: true }).selectOption('CV25');
     await page.getByRole('combobox', { name: 'Board' }).selectOption('lockhouse.board.json');
     await view('Pins');
@@ -110,7 +125,10 @@ describe('constraints', () => {
 
   test('a port is dragged onto a pin of the package', async () => {
     const { page } = bench;
-    await page.getByRole('heading', { name: 'Design' }).click();
+    await onBoard();
+    await at('Pins');
+    await page.locator('[data-drag="lamp"]').waitFor();
+    await page.locator('[data-pin="P30"]').waitFor();
     const from = await page.locator('[data-drag="lamp"]').boundingBox();
     const to = await page.locator('[data-pin="P30"]').boundingBox();
     if (!from || !to) throw new Error('nothing to drag');
@@ -131,6 +149,9 @@ describe('constraints', () => {
 
   test('cells of a spreadsheet are pasted after asking', async () => {
     const { page } = bench;
+    await onBoard(PINS.replace('other,P2\n', ''));
+    await at('Pins');
+    await page.getByLabel('Pin of other').waitFor();
     await page.getByTestId('pins-picker').setInputFiles({
       name: 'x.csv',
       mimeType: 'text/csv',
@@ -146,8 +167,9 @@ describe('constraints', () => {
 
   test('a clock without a frequency is answered with one click, and the lamp’s rate is shown', async () => {
     const { page } = bench;
-    await build();
-    await view('Messages');
+    await onBoard(PINS);
+    await all(bench, 'build');
+    await at('Messages');
     await page.getByRole('row', { name: /The clock "clk" has no frequency/ }).click();
     await page.getByRole('button', { name: /Constrain it to 12 MHz/ }).click();
     await page.getByTestId('stale').getByText('clocks changed (timing only)').waitFor();
@@ -162,7 +184,7 @@ describe('constraints', () => {
 describe('what was built', () => {
   test('timing: the worst way step by step leads to its line; crossings are kept apart', async () => {
     const { page } = bench;
-    await view('Timing');
+    await at('Timing');
     await page.getByText('From one clock to another').waitFor();
     await page
       .getByRole('button', { name: /^rtl\/blink\.v:5/ })
@@ -173,7 +195,7 @@ describe('what was built', () => {
 
   test('schematic: a box leads to what decides it, and to its source', async () => {
     const { page } = bench;
-    await view('Schematic');
+    await at('Schematic');
     await page.locator('[data-box="blink.seen"]').click();
     await page.getByRole('button', { name: 'What decides it' }).click();
     await page.waitForURL(/cone=/);
@@ -185,7 +207,7 @@ describe('what was built', () => {
 
   test('signals are found by parts of their names, resources by instance', async () => {
     const { page } = bench;
-    await view('Signals');
+    await at('Signals');
     await page.getByLabel('Filter signals').fill('bl* seen');
     await page.getByText('1 of').waitFor();
     await page.getByRole('cell', { name: 'blink.seen', exact: true }).waitFor();
@@ -195,14 +217,16 @@ describe('what was built', () => {
 
   test('two builds are compared', async () => {
     const { page } = bench;
-    await view('Builds');
+    await onBoard(PINS);
+    await all(bench, 'build');
+    await at('Builds');
     await page.getByRole('heading', { name: /^From build \d+ to build \d+/ }).waitFor();
     await page.getByRole('table', { name: 'Figures' }).getByText('LUTs', { exact: true }).waitFor();
   });
 
   test('vectors: rows that fail are marked, with what came instead', async () => {
     const { page } = bench;
-    await view('Sources');
+    await at('Sources');
     await page.getByTestId('file-picker').setInputFiles({
       name: 'blink.vectors.csv',
       mimeType: 'text/csv',
@@ -225,7 +249,7 @@ describe('what was built', () => {
 describe('projects', () => {
   test('one is made, duplicated, exported, imported to the same fingerprint, and deleted after asking', async () => {
     const { page } = bench;
-    await view('Project');
+    await at('Project');
     await page.getByLabel('Name of the new project').fill('Fresh');
     await page.getByRole('button', { name: 'Create' }).click();
     await page.getByText('Fresh · CV25').waitFor();

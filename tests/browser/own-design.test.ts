@@ -2,19 +2,10 @@
 // byte, two tops, pins out of a spreadsheet, the clock's frequency from the bench, and a ready memory file for the
 // flash.
 import { zipSync } from 'fflate';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
 import { builtDemo } from '../support/demo.ts';
-import { openWorkbench, station, type Workbench } from '../support/workbench.ts';
-
-let bench: Workbench;
-
-beforeAll(async () => {
-  bench = await openWorkbench();
-  await bench.page.getByRole('button', { name: 'Scan', exact: true }).click();
-  await line(/3 devices/);
-  await station(bench.page, 'Design');
-});
-afterAll(() => bench?.stop());
+import { workbench } from '../support/each.ts';
+import { all, did, imported, planned, station } from '../support/workbench.ts';
 
 const line = (text: RegExp) => bench.page.getByTestId('job-line').getByText(text).waitFor({ timeout: 60_000 });
 const view = (name: string, place = 'Design') =>
@@ -34,6 +25,27 @@ const BLINK =
   '@(posedge clk) if (enable) count <= count + 1;\n  assign lamp = count[23];\nendmodule\n';
 const OTHER = 'module bare(input a, output y); assign y = ~a; endmodule\n';
 
+const OWN = {
+  'own/rtl/blink.v': latin1(BLINK),
+  'own/rtl/bare.v': latin1(OTHER),
+  'own/nimble.json': latin1(JSON.stringify({ format: 'nimble-project', version: 1, name: 'Own', part: 'CV25' })),
+};
+const SPARE = BLINK.replace('output lamp', 'output lamp, output [1:0] spare');
+const PINS = 'port,pin\nclk,P1\nenable,P5\nlamp,P26\n';
+
+const bench = workbench(async (made) => {
+  await all(made, 'scan');
+  await imported(made, OWN);
+});
+
+/** Which of the tops it is, and pins; with them it can be built. */
+async function settled(source = BLINK): Promise<void> {
+  const { api } = bench;
+  await api.project.change.mutate({ top: 'blink' });
+  await api.project.saveFile.mutate({ name: 'rtl/blink.v', text: source, read: null });
+  await api.project.addFiles.mutate({ files: [{ name: 'pins.csv', text: PINS }] });
+}
+
 /** Cells as a spreadsheet puts them on the clipboard. */
 const paste = (label: string | null, text: string) =>
   bench.page.evaluate(
@@ -50,12 +62,9 @@ const paste = (label: string | null, text: string) =>
 describe('sources as they come', () => {
   test('a Latin-1 byte in a comment is told, and so is the older project file', async () => {
     const { page } = bench;
+    await station(page, 'Design');
     await view('Project');
-    const zip = zipSync({
-      'own/rtl/blink.v': latin1(BLINK),
-      'own/rtl/bare.v': latin1(OTHER),
-      'own/nimble.json': latin1(JSON.stringify({ format: 'nimble-project', version: 1, name: 'Own', part: 'CV25' })),
-    });
+    const zip = zipSync(OWN);
     await page
       .getByTestId('zip-picker')
       .setInputFiles({ name: 'own.zip', mimeType: 'application/zip', buffer: Buffer.from(zip) });
@@ -70,6 +79,7 @@ describe('sources as they come', () => {
 
   test('of two tops one is chosen where the message stands; which module nobody uses is said', async () => {
     const { page } = bench;
+    await station(page, 'Design');
     await view('Pins');
     await page
       .getByTestId('ports-note')
@@ -89,15 +99,22 @@ describe('sources as they come', () => {
 describe('constraints from the sources as they stand', () => {
   test('the ports of an edit are there before it is built, and none is gone', async () => {
     const { page } = bench;
-    const text = BLINK.replace('output lamp', 'output lamp, output [1:0] spare');
-    await bench.api.project.saveFile.mutate({ name: 'rtl/blink.v', text, read: null });
+    await settled();
+    await all(bench, 'build');
+    await station(page, 'Design');
     await view('Pins');
+    await page.getByLabel('Pin of lamp').waitFor();
+    await bench.api.project.saveFile.mutate({ name: 'rtl/blink.v', text: SPARE, read: null });
     await page.getByLabel('Pin of spare[1]').waitFor();
     expect(await page.getByText('gone', { exact: true }).count()).toBe(0);
   });
 
   test('cells of a spreadsheet are taken into a field and with nothing chosen alike', async () => {
     const { page } = bench;
+    await bench.api.project.change.mutate({ top: 'blink' });
+    await bench.api.project.saveFile.mutate({ name: 'rtl/blink.v', text: SPARE, read: null });
+    await station(page, 'Design');
+    await view('Pins');
     await page.getByLabel('Pin of lamp').focus();
     await paste('Pin of lamp', 'clk\tP1\r\nenable\tP5\r\nlamp\tP26\r\n');
     await page.getByText(/3 lines read/).waitFor();
@@ -112,6 +129,8 @@ describe('constraints from the sources as they stand', () => {
 
   test('the frequency of the clock is taken from the oscillator that the bench has on its pin', async () => {
     const { page } = bench;
+    await settled();
+    await station(page, 'Design');
     await view('Clocks');
     await page
       .getByRole('table', { name: 'Clocks' })
@@ -127,6 +146,8 @@ describe('constraints from the sources as they stand', () => {
 describe('the flash', () => {
   test('what would be written is told apart from what runs', async () => {
     const { page } = bench;
+    await settled();
+    await all(bench, 'build');
     await station(page, 'Keep');
     await page
       .getByTestId('runs-now')
@@ -141,6 +162,9 @@ describe('the flash', () => {
 
   test('a memory file is one choice, at its own addresses; that nothing guards the write is said', async () => {
     const { page } = bench;
+    await settled();
+    await all(bench, 'build', 'load');
+    await station(page, 'Keep');
     await page.getByLabel('Memory file', { exact: true }).setInputFiles({
       name: 'table.hex',
       mimeType: 'text/plain',
@@ -160,6 +184,7 @@ describe('the flash', () => {
 
   test('a file that is no memory file is refused with where it belongs', async () => {
     const { page } = bench;
+    await station(page, 'Keep');
     await page
       .getByLabel('Memory file', { exact: true })
       .setInputFiles({ name: 'test.svf', mimeType: 'text/plain', buffer: Buffer.from('FREQUENCY 1E6 HZ;\n') });
@@ -182,18 +207,9 @@ endmodule
 
   test('are driven and read with names, digits, entry and button beside each other', async () => {
     const { page } = bench;
-    await bench.api.project.saveFile.mutate({ name: 'rtl/blink.v', text: WIDE, read: null });
-    await page.reload();
-    await station(page, 'Probe');
-    await page
-      .getByLabel('Plan file')
-      .setInputFiles({ name: 'p.plan.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(PLAN)) });
-    await page.getByLabel('in the build').check();
-    await press('Build with probes');
-    await line(/^Build [0-9a-f]{8}/);
-    await station(page, 'Load');
-    await press('Load');
-    await line(/DONE is high/);
+    await settled(WIDE);
+    await planned(bench, PLAN);
+    await all(bench, 'build', 'load');
     await station(page, 'Drive');
     await page.getByLabel('Radix').selectOption('hex');
     const lever = page.getByTestId('lever-blink.free');
@@ -266,6 +282,7 @@ describe('files given to Load', () => {
 describe('two projects of one name', () => {
   test('are told apart, and the logbook says whose each entry is', async () => {
     const { page } = bench;
+    await did(bench, { kind: 'build' });
     await station(page, 'Design');
     await view('Project');
     for (let i = 0; i < 2; i++) {
@@ -273,8 +290,13 @@ describe('two projects of one name', () => {
       await press('Create');
       await expect.poll(() => page.getByRole('button', { name: /^Twin/ }).count()).toBe(i + 1);
     }
-    const names = await page.getByRole('button', { name: /^Twin/ }).allInnerTexts();
-    expect(new Set(names.map((name) => /no\. \d+/.exec(name)?.[0])).size).toBe(2);
+    const numbers = async () =>
+      new Set(
+        (await page.getByRole('button', { name: /^Twin/ }).allInnerTexts()).flatMap(
+          (name) => /no\. \d+/.exec(name) ?? [],
+        ),
+      ).size;
+    await expect.poll(numbers).toBe(2);
     await station(page, 'Logbook');
     await page.getByRole('columnheader', { name: 'Project' }).waitFor();
     await page

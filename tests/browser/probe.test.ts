@@ -1,14 +1,11 @@
 // Probe and Capture as a user drives them: finding signals, several plans, a plan that does not fit, two recorders on
 // one axis, chosen samples, segments, decoders, and what goes wrong while a recorder waits.
 import { readFileSync } from 'node:fs';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { openWorkbench, station, type Workbench } from '../support/workbench.ts';
+import { beforeEach, describe, expect, test } from 'vitest';
+import { workbench } from '../support/each.ts';
+import { all, planned, station, type Workbench } from '../support/workbench.ts';
 
 let bench: Workbench;
-beforeAll(async () => {
-  bench = await openWorkbench();
-}, 120_000);
-afterAll(() => bench?.stop());
 
 const done = (pattern: RegExp) =>
   bench.page.getByTestId('job-line').getByText(pattern).first().waitFor({ timeout: 60_000 });
@@ -38,20 +35,6 @@ async function fault(name: string, on: boolean): Promise<void> {
   await page.locator(`#fault-${name}[data-state="${on ? 'checked' : 'unchecked'}"]`).waitFor();
 }
 
-async function buildAndLoad(): Promise<void> {
-  const { page } = bench;
-  await station(page, 'Probe');
-  await page.getByRole('button', { name: 'Build with probes' }).click();
-  await page
-    .getByTestId('state-probe')
-    .getByText(/^\d+ probes?$/)
-    .waitFor();
-  await station(page, 'Load');
-  await page.getByRole('button', { name: 'Load', exact: true }).click();
-  await done(/DONE is high/);
-  await station(page, 'Capture');
-}
-
 /** Puts the caret into the first place in the open source where a word stands. */
 async function caretOn(word: string): Promise<void> {
   await bench.page.locator('.cm-content').getByText(word).first().waitFor();
@@ -76,23 +59,39 @@ async function caretOn(word: string): Promise<void> {
 const condition = (text: string) => bench.page.getByLabel('Condition', { exact: true }).fill(text);
 const waiting = (text: RegExp) => bench.page.getByTestId('waiting').getByText(text).first().waitFor();
 
+/** Two recorders of two clocks, the first of which takes a signal of the other's clock through two registers. */
+const CROSSING = {
+  recorders: [
+    {
+      ...{ name: 'main', clock: 'lockhouse.clk', depth: 256, comparators: 1, qualifier: true, segments: 4 },
+      signals: ['lockhouse.u_levels.arrives', 'lockhouse.chamber_level', 'lockhouse.u_converter.sent'],
+      synchronised: ['lockhouse.u_converter.sent'],
+    },
+    {
+      ...{ name: 'main 2', clock: 'lockhouse.clk10', depth: 1024, comparators: 1 },
+      signals: ['sck', 'cs_n', 'mosi', 'miso', 'sent'].map((name) => `lockhouse.u_converter.${name}`),
+    },
+  ],
+  panels: [],
+};
+/** A register that nothing reads, to be found as removed. */
+const COUNTING = readFileSync('demo/lockhouse/rtl/levels.v', 'utf8').replace(
+  'endmodule',
+  '  reg [3:0] count = 0;\n  always @(posedge clk) if (arrives) count <= count + 1;\nendmodule',
+);
+
 describe('finding signals', () => {
+  const each = workbench(async (made) => {
+    await made.api.project.saveFile.mutate({ name: 'rtl/levels.v', text: COUNTING, read: null });
+    await all(made, 'build');
+  });
+  beforeEach(async () => {
+    bench = each;
+    await station(bench.page, 'Probe');
+  });
+
   test('by wildcard, by module, with width, clock and driver', async () => {
     const { page } = bench;
-    await station(page, 'Design');
-    // A register that nothing reads, to be found as removed.
-    await page.getByRole('button', { name: 'rtl/levels.v' }).click();
-    const editor = page.getByLabel('Source rtl/levels.v');
-    const text = readFileSync('demo/lockhouse/rtl/levels.v', 'utf8');
-    await editor.fill(
-      text.replace(
-        'endmodule',
-        '  reg [3:0] count = 0;\n  always @(posedge clk) if (arrives) count <= count + 1;\nendmodule',
-      ),
-    );
-    await page.getByRole('button', { name: 'Build', exact: true }).click();
-    await done(/for CV25/);
-    await station(page, 'Probe');
     await filter().fill('u_seq*want');
     await page.getByText(/^2 of \d+ rows$/).waitFor();
     await filter().fill('');
@@ -145,10 +144,14 @@ describe('finding signals', () => {
 });
 
 describe('plans', () => {
+  const each = workbench((made) => all(made, 'scan', 'build'));
+  beforeEach(async () => {
+    bench = each;
+    await station(bench.page, 'Probe');
+  });
+
   test('one from another design lists the names that are gone; shelved plans stay out of the build', async () => {
     const { page } = bench;
-    await station(page, 'Probe');
-    await filter().fill('');
     await page.getByLabel('Plan file').setInputFiles(
       json('other.probes.json', {
         recorders: [
@@ -178,9 +181,6 @@ describe('plans', () => {
 
   test('two recorders of two clocks: the foreign signal is warned of and synchronised, the cost is told, and what does not fit has a way out', async () => {
     const { page } = bench;
-    await page.getByRole('button', { name: 'New plan' }).click();
-    await page.getByLabel('Name of the plan').fill('crossing');
-    await page.keyboard.press('Enter');
     for (const name of ['u_levels.arrives', 'chamber_level', 'u_converter.sent']) await use('Record', name).click();
     await page.getByText('sent belongs to another clock').waitFor();
     await page
@@ -218,8 +218,12 @@ describe('plans', () => {
 
   test('what was built can be taken along as plain Verilog', async () => {
     const { page } = bench;
-    await buildAndLoad();
-    await station(page, 'Probe');
+    await planned(bench, CROSSING);
+    await page.getByRole('button', { name: 'Build with probes' }).click();
+    await page
+      .getByTestId('state-probe')
+      .getByText(/^\d+ probes?$/)
+      .waitFor();
     const [file] = await Promise.all([
       page.waitForEvent('download'),
       page.getByRole('link', { name: 'Take it along' }).click(),
@@ -227,14 +231,27 @@ describe('plans', () => {
     expect(readFileSync((await file.path()) ?? '', 'utf8')).toMatch(
       /^\/\/ lockhouse with its probes, build [0-9a-f]{32}[\s\S]*module lockhouse_probed \([\s\S]*jtag_tdo/,
     );
-    await station(page, 'Capture');
   });
 });
 
+/** What runs holds the recorders of `CROSSING`. */
+function recording(): void {
+  const each = workbench(async (made) => {
+    await planned(made, CROSSING);
+    await all(made, 'scan', 'build');
+  });
+  beforeEach(async () => {
+    bench = each;
+    await all(bench, 'scan', 'load');
+    await station(bench.page, 'Capture');
+  });
+}
+
 describe('capture', () => {
+  recording();
+
   test('sentence and form say the same; what does not fit is told while it is written', async () => {
     const { page } = bench;
-    await station(page, 'Capture');
     await condition('arrives rises');
     await page.getByRole('button', { name: 'as a form' }).click();
     await page.getByLabel('Stage 1 samples').fill('3');
@@ -280,15 +297,13 @@ describe('capture', () => {
 
   test('two recorders of two clocks on one axis, laid by the signal that crosses', async () => {
     const { page } = bench;
-    await page.getByLabel('Segments').selectOption('1');
-    await page.getByLabel('Store only when').fill('');
     await condition('arrives');
     await page.getByRole('button', { name: 'Arm' }).click();
-    await done(/^Capture 2: 256 samples/);
+    await done(/^Capture 1: 256 samples/);
     await page.getByLabel('Recorder', { exact: true }).selectOption('main 2');
     await condition('sent changes');
     await page.getByRole('button', { name: 'Arm' }).click();
-    await done(/^Capture 3: 1,024 samples/);
+    await done(/^Capture 2: 1,024 samples/);
     await page.getByTestId('about').getByText('1,024 samples at 10 MHz').waitFor();
     await page.getByLabel('On the same axis').selectOption({ index: 1 });
     await page
@@ -307,15 +322,15 @@ describe('capture', () => {
       .getByTestId('remarks')
       .getByText(/As set, the trigger of the second stands 2\.5 µs after/)
       .waitFor();
-    await page.getByLabel('On the same axis').selectOption('');
   });
 
   test('SPI frames as a row and a table; rows are grouped, cursors named, the view kept under a name', async () => {
     const { page } = bench;
+    await page.getByLabel('Recorder', { exact: true }).selectOption('main 2');
     await condition('cs_n falls');
     await page.getByRole('slider', { name: 'Trigger position' }).press('Home');
     await page.getByRole('button', { name: 'Arm' }).click();
-    await done(/^Capture 4/);
+    await done(/^Capture 1/);
     await panel('Decode');
     await page.getByLabel('Spoken').selectOption('spi');
     await page.getByLabel('Bits of a word').fill('16');
@@ -344,7 +359,7 @@ describe('capture', () => {
     await page.getByRole('menuitem', { name: 'converter' }).waitFor();
     await page.keyboard.press('Escape');
     await page.getByRole('button', { name: 'Take now' }).click();
-    await done(/^Capture 5/);
+    await done(/^Capture 2/);
     await page.getByTestId('value-lockhouse.u_converter.sck').waitFor();
     await page.getByRole('button', { name: 'Views' }).click();
     await page.getByRole('menuitem', { name: 'converter' }).click();
@@ -353,16 +368,19 @@ describe('capture', () => {
 
   test('arms again and again until it is cancelled, and keeps them all', async () => {
     const { page } = bench;
+    await page.getByLabel('Recorder', { exact: true }).selectOption('main 2');
+    await condition('cs_n falls');
     await page.getByLabel('Repeat').selectOption('every');
     await page.getByRole('button', { name: 'Arm' }).click();
     await waiting(/[3-9] taken before/);
     await page.getByTestId('waiting').getByRole('button', { name: 'Cancel' }).click();
     await done(/^Ended by hand: \d+ captures kept/);
-    await page.getByLabel('Repeat').selectOption('once');
   });
 });
 
 describe('what goes wrong', () => {
+  recording();
+
   const armForNever = async () => {
     const { page } = bench;
     await station(page, 'Capture');
@@ -387,7 +405,6 @@ describe('what goes wrong', () => {
       .getByText(/The sampling clock lockhouse\.clk stands still/)
       .first()
       .waitFor();
-    await fault('clock-stopped', false);
   });
 
   test('the connection is lost while it waits: the recorder goes on, and what it took is fetched', async () => {

@@ -2,20 +2,23 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { openWorkbench, station, TOKEN, type Workbench } from '../support/workbench.ts';
+import { describe, expect, test } from 'vitest';
+import { workbench } from '../support/each.ts';
+import { station, TOKEN } from '../support/workbench.ts';
 import { demoBuild } from '../support/demo.ts';
 
-let bench: Workbench;
+const bench = workbench(undefined, { pod: false });
 const demo = demoBuild();
-
-beforeAll(async () => {
-  bench = await openWorkbench({ pod: false });
-});
-afterAll(() => bench?.stop());
 
 const line = (text: RegExp) => bench.page.getByTestId('job-line').getByText(text).waitFor({ timeout: 60_000 });
 const alert = (text: RegExp) => bench.page.getByRole('alert').filter({ hasText: text }).first().waitFor();
+
+/** The pod runs, and the page of a station shows that. */
+async function powered(name?: string): Promise<void> {
+  await bench.startPod();
+  await bench.page.getByTestId('lamp-power').waitFor();
+  if (name) await station(bench.page, name);
+}
 
 async function loadFile(name: string, bytes: Uint8Array): Promise<void> {
   const path = join(bench.home, name);
@@ -27,12 +30,12 @@ describe('trouble', () => {
   test('no pod: said so, and found by itself once it runs', async () => {
     await alert(/No pod answers at ws:\/\/127\.0\.0\.1/);
     expect(await bench.page.getByRole('button', { name: 'Scan' }).isDisabled()).toBe(true);
-    await bench.startPod();
-    await bench.page.getByTestId('lamp-power').waitFor();
+    await powered();
   });
 
   test('a wrong token is refused; the right one connects', async () => {
     const { page } = bench;
+    await powered();
     await page.getByRole('navigation', { name: 'Bench' }).getByRole('link', { name: 'Pods' }).click();
     await page.getByLabel('Token').fill('not the token');
     await page.getByRole('button', { name: 'Connect', exact: true }).click();
@@ -43,7 +46,7 @@ describe('trouble', () => {
   });
 
   test('a file that is no bitstream, and a truncated one, are refused before anything is shifted', async () => {
-    await station(bench.page, 'Load');
+    await powered('Load');
     await loadFile('notes.nbits', new TextEncoder().encode('shopping list'));
     await alert(/notes\.nbits: This file is no \.nbits bitstream/);
     await loadFile('short.nbits', demo.CV25.slice(0, 5000));
@@ -51,11 +54,13 @@ describe('trouble', () => {
   });
 
   test('a bitstream for a part that is not in the chain is refused', async () => {
+    await powered('Load');
     await loadFile('other.nbits', demo.CV60);
     await alert(/There is no CV60 in the chain.*Nothing was shifted/);
   });
 
   test('a damaged file is stopped before anything is shifted; a bit that flips on the way ends in a CRC error with DONE low', async () => {
+    await powered('Load');
     const bytes = demo.CV25.slice();
     const at = bytes.length >> 1;
     bytes[at] = (bytes[at] as number) ^ 0x10;
@@ -71,6 +76,7 @@ describe('trouble', () => {
 
   test('the pod is killed in the middle of a load: the job ends as failed, the next one works', async () => {
     const { page } = bench;
+    await powered('Load');
     // Slow enough that the load cannot be over before the pod is gone.
     await bench.api.bench.setFrequency.mutate({ hz: 500_000 });
     await loadFile('good.nbits', demo.CV25);
@@ -89,6 +95,7 @@ describe('trouble', () => {
 
   test('without power the scan says so', async () => {
     const { page } = bench;
+    await powered();
     await page.getByRole('button', { name: 'Power off' }).click();
     await page.getByRole('button', { name: 'Power on' }).waitFor();
     await station(page, 'Bench');

@@ -1,8 +1,8 @@
 // One engineer, one board, from an empty database to a captured waveform: through clicks, against the built
 // application.
 import { readFileSync } from 'node:fs';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { openWorkbench, station, type Workbench } from '../support/workbench.ts';
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import { openWorkbench, station, step, type Workbench } from '../support/workbench.ts';
 
 let bench: Workbench;
 
@@ -23,8 +23,8 @@ async function until<T>(what: string, look: () => Promise<T>, good: (value: T) =
   return value;
 }
 
-describe('the whole path', () => {
-  test('Bench: pod found, board powered, three devices in order', async () => {
+test('the whole path', { timeout: 600_000 }, async () => {
+  await step('Bench: pod found, board powered, three devices in order', async () => {
     const { page } = bench;
     await until('power', () => lit('lamp-power'), Boolean);
     await page.getByRole('button', { name: 'Scan' }).click();
@@ -37,14 +37,14 @@ describe('the whole path', () => {
     ]);
   });
 
-  test('a power-cycle before anything was kept leaves an empty FPGA', async () => {
+  await step('a power-cycle before anything was kept leaves an empty FPGA', async () => {
     await station(bench.page, 'Keep');
     await bench.page.getByRole('button', { name: 'Power-cycle' }).click();
     await line(/stays without a design: the flash holds no image/);
     expect(await lit('lamp-done')).toBe(false);
   });
 
-  test('Design: a syntax error is a message that points at its place, and no bitstream', async () => {
+  await step('Design: a syntax error is a message that points at its place, and no bitstream', async () => {
     const { page } = bench;
     await station(page, 'Design');
     await page.getByRole('button', { name: 'rtl/tick.v' }).click();
@@ -60,23 +60,26 @@ describe('the whole path', () => {
     for (let i = 0; i < 'modle x; '.length; i++) await page.keyboard.press('Delete');
   });
 
-  test('Design: a build gives a fingerprint and cell counts; an edit makes it stale and says which file did it', async () => {
-    const { page } = bench;
-    await page.getByRole('button', { name: 'Build', exact: true }).click();
-    await line(/^Build [0-9a-f]{8} for CV25/);
-    expect(await page.getByTestId('fingerprint').innerText()).toMatch(/^[0-9a-f]{8}$/);
-    expect(await page.getByTestId('cells').innerText()).toMatch(/[\d,]+ of 2,500 LUTs .* 1 of 24 block RAMs/);
-    expect(await page.getByTestId('stale').count()).toBe(0);
-    await page.getByLabel('Source rtl/tick.v').click();
-    await page.keyboard.press('Control+End');
-    await page.keyboard.type('// seen');
-    await page.getByTestId('stale').getByText('rtl/tick.v').waitFor();
-    await page.getByTestId('state-design').getByText('stale').waitFor();
-    await page.getByRole('button', { name: 'Build', exact: true }).click();
-    await page.getByTestId('state-design').getByText('built').waitFor();
-  });
+  await step(
+    'Design: a build gives a fingerprint and cell counts; an edit makes it stale and says which file did it',
+    async () => {
+      const { page } = bench;
+      await page.getByRole('button', { name: 'Build', exact: true }).click();
+      await line(/^Build [0-9a-f]{8} for CV25/);
+      expect(await page.getByTestId('fingerprint').innerText()).toMatch(/^[0-9a-f]{8}$/);
+      expect(await page.getByTestId('cells').innerText()).toMatch(/[\d,]+ of 2,500 LUTs .* 1 of 24 block RAMs/);
+      expect(await page.getByTestId('stale').count()).toBe(0);
+      await page.getByLabel('Source rtl/tick.v').click();
+      await page.keyboard.press('Control+End');
+      await page.keyboard.type('// seen');
+      await page.getByTestId('stale').getByText('rtl/tick.v').waitFor();
+      await page.getByTestId('state-design').getByText('stale').waitFor();
+      await page.getByRole('button', { name: 'Build', exact: true }).click();
+      await page.getByTestId('state-design').getByText('built').waitFor();
+    },
+  );
 
-  test('Load: DONE rises, the status is decoded, lamps run at 12 MHz / 2^23 and 2^24', async () => {
+  await step('Load: DONE rises, the status is decoded, lamps run at 12 MHz / 2^23 and 2^24', async () => {
     const { page } = bench;
     await station(page, 'Load');
     await page.getByRole('button', { name: 'Load', exact: true }).click();
@@ -92,7 +95,7 @@ describe('the whole path', () => {
     expect(beat).toBeCloseTo(12e6 / 2 ** 23, 1);
   });
 
-  test('a button and a switch on the board change what the design does', async () => {
+  await step('a button and a switch on the board change what the design does', async () => {
     const { page } = bench;
     await page.getByRole('button', { name: 'Button B0, upper boat' }).click({ delay: 150 });
     await until(
@@ -110,7 +113,7 @@ describe('the whole path', () => {
     await page.getByRole('switch', { name: 'Switch S1, passages' }).click();
   });
 
-  test('Keep: identity, erase, program, verify; then the board boots by itself', async () => {
+  await step('Keep: identity, erase, program, verify; then the board boots by itself', async () => {
     const { page } = bench;
     await station(page, 'Keep');
     await page.getByRole('button', { name: 'Write flash' }).click();
@@ -130,7 +133,7 @@ describe('the whole path', () => {
     await until('DONE', () => lit('lamp-done'), Boolean);
   });
 
-  test('Probe: a recorder, a lever on a free and on a driven signal, gauges; built in and counted', async () => {
+  await step('Probe: a recorder, a lever on a free and on a driven signal, gauges; built in and counted', async () => {
     const { page } = bench;
     await station(page, 'Probe');
     for (const name of [
@@ -148,14 +151,14 @@ describe('the whole path', () => {
     await line(/for CV25: [\d,]+ LUTs, [\d,]+ flip-flops, 6 block RAMs/);
   });
 
-  test('Capture refuses hardware that runs another build', async () => {
+  await step('Capture refuses hardware that runs another build', async () => {
     const { page } = bench;
     await station(page, 'Capture');
     await page.getByText(/The board runs build [0-9a-f]{8}, this recorder belongs to build [0-9a-f]{8}/).waitFor();
     expect(await page.getByRole('button', { name: 'Arm' }).isDisabled()).toBe(true);
   });
 
-  test('Capture: armed and waiting until the button is pressed; zoom, pan, cursor, VCD', async () => {
+  await step('Capture: armed and waiting until the button is pressed; zoom, pan, cursor, VCD', async () => {
     const { page } = bench;
     await station(page, 'Load');
     await page.getByRole('button', { name: 'Load', exact: true }).click();
@@ -200,7 +203,7 @@ describe('the whole path', () => {
     expect(vcd).toContain('$var wire 1 " want_upper $end');
   });
 
-  test('Drive: a lever moves, gauge and board follow; an override is released', async () => {
+  await step('Drive: a lever moves, gauge and board follow; an override is released', async () => {
     const { page } = bench;
     await station(page, 'Drive');
     await page.getByLabel('Reading interval').selectOption('100');
@@ -224,7 +227,7 @@ describe('the whole path', () => {
     );
   });
 
-  test('the logbook has every operation with its inputs and outcome', async () => {
+  await step('the logbook has every operation with its inputs and outcome', async () => {
     const { page } = bench;
     await station(page, 'Logbook');
     await page.getByRole('cell', { name: 'Drive' }).first().waitFor();

@@ -1,13 +1,15 @@
 // Starts the built application with its own bench on free ports and a fresh folder, and a browser in front of it.
 import { createTRPCClient, httpLink, type TRPCClient } from '@trpc/client';
+import { zipSync } from 'fflate';
 import { jsonIntegers } from '../../core/json-integers.ts';
-import type { Routes } from '../../server/index.ts';
+import type { ProbePlan } from '../../core/probes/index.ts';
+import type { Job, Routes } from '../../server/index.ts';
 import { type ChildProcess, spawn } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { cpSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type BrowserContext, chromium, type Page } from 'playwright-core';
+import { chromium, type Page } from 'playwright-core';
 
 const FLAGS = [
   '--headless',
@@ -19,6 +21,7 @@ const FLAGS = [
   '--disable-component-update',
   '--disable-sync',
 ];
+type Api = TRPCClient<Routes>;
 export const TOKEN = 'token-of-the-tests';
 
 export interface Workbench {
@@ -37,99 +40,191 @@ export interface Workbench {
   /** The hand at the supply switch of a board whose pod has none. */
   throwSwitch(): void;
   pids(): { readonly pod: number; readonly web: number };
+  /** Keeps all that lasts as it is now: files of the server, the flash on the board. */
+  keep(): Promise<void>;
+  /** As it was kept, with everything started anew and a browser that knows nothing. */
+  again(): Promise<void>;
   stop(): Promise<void>;
 }
 
-export async function openWorkbench(
-  options: { readonly pod?: boolean; readonly podOptions?: readonly string[] } = {},
-): Promise<Workbench> {
+export interface WorkbenchOptions {
+  /** False: the pod is started by the test. */
+  readonly pod?: boolean;
+  readonly podOptions?: readonly string[];
+}
+
+export async function openWorkbench(options: WorkbenchOptions = {}): Promise<Workbench> {
   const home = mkdtempSync(join(tmpdir(), 'nimble-test-'));
+  const kept = `${home}-kept`;
   const [webPort, podPort] = [await freePort(), await freePort()];
   const podAddress = `ws://127.0.0.1:${podPort}`;
-  let pod: ChildProcess | null = null;
-  const startPod = async () => {
-    const own = ['--port', String(podPort), '--state', join(home, 'board'), ...(options.podOptions ?? [])];
-    pod = spawn(process.execPath, ['cli/pod.mjs', ...own], {
-      env: { ...process.env, NIMBLE_POD_TOKEN: TOKEN },
-      stdio: ['ignore', 'pipe', 'inherit'],
-    });
-    await new Promise<void>((resolve) => pod?.stdout?.once('data', () => resolve()));
-  };
-  const killPod = async () => {
-    const ending = pod;
-    pod = null;
-    if (!ending || ending.exitCode !== null) return;
-    await new Promise<void>((resolve) => {
-      ending.once('exit', () => resolve());
-      ending.kill('SIGKILL');
-    });
-  };
-  if (options.pod ?? true) await startPod();
-  const startWeb = () =>
-    spawn(
-      process.execPath,
-      [
-        join('node_modules', 'next', 'dist', 'bin', 'next'),
-        'start',
-        '--hostname',
-        '127.0.0.1',
-        '--port',
-        String(webPort),
-      ],
-      {
-        env: {
-          ...process.env,
-          NODE_ENV: 'production',
-          NIMBLE_HOME: home,
-          NIMBLE_POD_ADDRESS: podAddress,
-          NIMBLE_POD_TOKEN: TOKEN,
-        },
-        stdio: ['ignore', 'ignore', 'inherit'],
-      },
-    );
-  let web = startWeb();
   const address = `http://127.0.0.1:${webPort}`;
-  await answers(`${address}/bench`);
-  const profile = mkdtempSync(join(tmpdir(), 'nimble-browser-'));
-  const context: BrowserContext = await chromium.launchPersistentContext(profile, {
+  const env = { ...process.env, NIMBLE_POD_TOKEN: TOKEN };
+  const pod = new Ended(() => {
+    const own = ['--port', String(podPort), '--state', join(home, 'board'), ...(options.podOptions ?? [])];
+    return spawn(process.execPath, ['cli/pod.mjs', ...own], { env, stdio: ['ignore', 'pipe', 'inherit'] });
+  });
+  const web = new Ended(() =>
+    spawn(process.execPath, [NEXT, 'start', '--hostname', '127.0.0.1', '--port', String(webPort)], {
+      env: { ...env, NODE_ENV: 'production', NIMBLE_HOME: home, NIMBLE_POD_ADDRESS: podAddress },
+      stdio: ['ignore', 'ignore', 'inherit'],
+    }),
+  );
+  const startPod = async () => {
+    const started = pod.start();
+    await new Promise<void>((resolve) => started.stdout?.once('data', () => resolve()));
+  };
+  const restartWeb = async () => {
+    web.start();
+    await answers(`${address}/bench`);
+  };
+  const browser = await chromium.launch({
     executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
     args: FLAGS,
     // Users have scrollbars, and what they push aside must be seen.
     ignoreDefaultArgs: ['--hide-scrollbars'],
-    viewport: { width: 1280, height: 800 },
-    acceptDownloads: true,
   });
-  const page = context.pages()[0] ?? (await context.newPage());
-  page.setDefaultTimeout(60_000);
-  await page.goto(`${address}/bench`);
-  const stop = async () => {
-    await context.close();
-    await killPod();
-    web.kill('SIGKILL');
-    for (const folder of [home, profile]) rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
+  let page: Page;
+  const start = async () => {
+    await Promise.all([(options.pod ?? true) ? startPod() : null, restartWeb()]);
+    const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
+    page = await context.newPage();
+    page.setDefaultTimeout(60_000);
+    await page.goto(`${address}/bench`);
   };
-  const killWeb = () =>
-    new Promise<void>((resolve) => {
-      web.once('exit', () => resolve());
-      web.kill('SIGKILL');
-    });
-  const restartWeb = async () => {
-    web = startWeb();
-    await answers(`${address}/bench`);
+  const end = async () => {
+    await Promise.all(browser.contexts().map((context) => context.close()));
+    await Promise.all([pod.kill(), web.kill()]);
   };
-  const throwSwitch = () => void pod?.kill('SIGUSR2');
-  const pids = () => ({ pod: pod?.pid ?? 0, web: web.pid ?? 0 });
-  const api = createTRPCClient<Routes>({
-    links: [httpLink({ url: `${address}/api/call`, methodOverride: 'POST', transformer: jsonIntegers })],
-  });
-  return { page, address, api, home, podAddress, startPod, killPod, killWeb, restartWeb, throwSwitch, pids, stop };
+  await start();
+  return {
+    get page() {
+      return page;
+    },
+    ...{ address, home, podAddress, startPod, restartWeb },
+    api: createTRPCClient<Routes>({
+      links: [httpLink({ url: `${address}/api/call`, methodOverride: 'POST', transformer: jsonIntegers })],
+    }),
+    killPod: () => pod.kill(),
+    killWeb: () => web.kill(),
+    throwSwitch: () => pod.signal('SIGUSR2'),
+    pids: () => ({ pod: pod.pid, web: web.pid }),
+    keep: async () => {
+      await end();
+      rmSync(kept, { recursive: true, force: true });
+      cpSync(home, kept, { recursive: true });
+      await start();
+    },
+    again: async () => {
+      await end();
+      rmSync(home, { recursive: true, force: true, maxRetries: 5 });
+      if (existsSync(kept)) cpSync(kept, home, { recursive: true });
+      await start();
+    },
+    stop: async () => {
+      await end();
+      await browser.close();
+      for (const folder of [home, kept]) rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
+    },
+  };
 }
+
+const NEXT = join('node_modules', 'next', 'dist', 'bin', 'next');
+
+/** A process that is started and ended again and again. */
+class Ended {
+  readonly #make: () => ChildProcess;
+  #now: ChildProcess | null = null;
+
+  constructor(make: () => ChildProcess) {
+    this.#make = make;
+  }
+
+  get pid(): number {
+    return this.#now?.pid ?? 0;
+  }
+
+  start(): ChildProcess {
+    this.#now = this.#make();
+    return this.#now;
+  }
+
+  signal(name: NodeJS.Signals): void {
+    this.#now?.kill(name);
+  }
+
+  async kill(): Promise<void> {
+    const ending = this.#now;
+    this.#now = null;
+    if (!ending || ending.exitCode !== null || ending.signalCode !== null) return;
+    await new Promise<void>((resolve) => {
+      ending.once('exit', () => resolve());
+      ending.kill('SIGKILL');
+    });
+  }
+}
+
+/** A job that a script asks for; waits for its end, good or bad, and gives what it said. */
+export async function did({ api, address }: Workbench, order: Parameters<Api['jobs']['start']['mutate']>[0]) {
+  const { id } = await api.jobs.start.mutate(order);
+  const events = await fetch(`${address}/api/events`);
+  let rest = '';
+  for await (const piece of events.body ?? []) {
+    const lines = (rest + new TextDecoder().decode(piece)).split('\n');
+    rest = lines.pop() ?? '';
+    for (const line of lines.filter((one) => one.startsWith('data: '))) {
+      const told = JSON.parse(line.slice(6)) as { slice?: string; value?: { jobs?: readonly Job[] } };
+      const job = told.slice === 'jobs' ? told.value?.jobs?.find((one) => one.id === id) : undefined;
+      if (job && job.endedAt !== null) return job;
+    }
+  }
+  throw new Error(`The server ended before the job ${id} did.`);
+}
+
+/** Brings a project by its files, as a zip of a desk holds them, and opens it. */
+export async function imported(bench: Workbench, files: Readonly<Record<string, Uint8Array>>): Promise<void> {
+  const answer = await fetch(`${bench.address}/api/projects/import`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/zip', origin: bench.address },
+    body: Buffer.from(zipSync({ ...files })),
+  });
+  if (!answer.ok) throw new Error(`The project is not taken: ${await answer.text()}`);
+}
+
+/** Does such jobs one after another; each must end well. */
+export async function all(bench: Workbench, ...kinds: readonly ('scan' | 'build' | 'load' | 'keep')[]): Promise<void> {
+  for (const kind of kinds) {
+    const job = await did(bench, { kind });
+    if (job.state !== 'done') throw new Error(`${job.title}: ${job.message}`);
+  }
+}
+
+/** Puts a plan of debug cores into the build, beside nothing else. */
+export const planned = ({ api }: Workbench, plan: ProbePlan) =>
+  api.probe.saveShelf.mutate([{ name: 'plan', inBuild: true, plan }]);
+
+/** A recorder, a lever and a gauge in the demo's design. */
+export const PROBED: ProbePlan = {
+  recorders: [{ name: 'main', clock: 'lockhouse.clk', depth: 1024, signals: ['lockhouse.u_sequencer.state'] }],
+  panels: [
+    { name: 'panel', clock: 'lockhouse.clk', levers: ['lockhouse.level_trim'], gauges: ['lockhouse.level_shown'] },
+  ],
+};
 
 export const station = (page: Page, name: string) =>
   page
     .getByRole('navigation', { name: 'Stations' })
     .getByRole('link', { name: new RegExp(`^${name}`) })
     .click();
+
+/** A step of a test that walks; what fails says in which. */
+export async function step(name: string, take: () => Promise<void>): Promise<void> {
+  try {
+    await take();
+  } catch (error) {
+    throw new Error(`${name}: ${error instanceof Error ? error.message : error}`, { cause: error });
+  }
+}
 
 /** Does something that starts a job, and waits for how that very job ends. */
 export async function ended(page: Page, outcome: RegExp, start: () => Promise<unknown>): Promise<void> {

@@ -1,4 +1,4 @@
 import { register } from 'tsx/esm/api';
 
 register();
-await import('./design.ts');
+export default (await import('./design.ts')).default;

@@ -1,12 +1,12 @@
 // A thread for heavy work on designs: builds, schematics, vectors. One request in, progress and an answer out. What
 // builds leave for the next one stays here.
 import { memoriesOf } from '../../../core/families/index.ts';
-import { parentPort } from 'node:worker_threads';
 import { build, type BuildMemory, DesignPrices, readPorts } from '../../../core/build/index.ts';
 import { elaborate, type HierarchyNode } from '../../../core/hdl/index.ts';
 import { PieceMemory } from '../../../core/mapping/index.ts';
 import { type Netlist, optimise } from '../../../core/netlist/index.ts';
-import { ProblemError, problem as plainProblem } from '../../../core/result.ts';
+import type { Watch } from '../../../core/progress.ts';
+import { ProblemError, problem as plainProblem, taken } from '../../../core/result.ts';
 import { problem } from './problems.ts';
 import { drawCone, drawInstance, type Schematic } from '../../../core/schematic/index.ts';
 import { runVectors } from '../../../core/vectors/index.ts';
@@ -20,7 +20,7 @@ import {
   type Room,
   takeAlong,
 } from '../../../core/probes/index.ts';
-import type { DesignAnswer, DesignRequest, PlanCost, PricedPlan } from '../design-thread.ts';
+import type { Asked, Came, DesignWork, DrawRequest, PlanCost, PricedPlan } from '../design-thread.ts';
 
 const memory: BuildMemory = { sources: new Map(), pieces: new PieceMemory() };
 /** What was priced before, by plan. */
@@ -29,38 +29,28 @@ const MOST_PRICED = 500;
 /** The design last drawn. */
 let drawn: { key: string; netlist: Netlist; small: Netlist; hierarchy: HierarchyNode } | null = null;
 
-parentPort?.on('message', (request: DesignRequest) => {
-  const watch = { cancelled: () => false, report: (progress: unknown) => parentPort?.postMessage({ progress }) };
-  try {
-    parentPort?.postMessage({ answer: answerTo(request, watch) });
-  } catch (error) {
-    if (error instanceof ProblemError) parentPort?.postMessage({ problem: error.problem });
-    else throw error;
-  }
-});
+const works: DesignWork = {
+  build: (inputs, watch) => build(inputs, watch, memory),
+  draw,
+  vectors: ({ files, table, options }, watch) => taken(runVectors(files, table, options, watch)),
+  takeAlong: ({ project, plan, fingerprint }) =>
+    taken(takeAlong(project.files, project.file.top, plan, fingerprint)).verilog,
+  ports: (project) => readPorts(project, memory),
+  cost: costOf,
+  cheaper: cheaperIn,
+};
 
-function answerTo(request: DesignRequest, watch: Parameters<typeof build>[1]): DesignAnswer {
-  switch (request.kind) {
-    case 'build':
-      return { kind: 'build', result: build(request.inputs, watch, memory) };
-    case 'schematic':
-      return { kind: 'schematic', drawing: draw(request) };
-    case 'ports':
-      return { kind: 'ports', ports: readPorts(request.project, memory) };
-    case 'take-along': {
-      const taken = takeAlong(request.project.files, request.project.file.top, request.plan, request.fingerprint);
-      if (!taken.ok) throw new ProblemError(taken.error);
-      return { kind: 'take-along', verilog: taken.value.verilog };
-    }
-    case 'cost':
-      return { kind: 'cost', cost: costOf(request) };
-    case 'cheaper':
-      return { kind: 'cheaper', cheaper: cheaperIn(request) };
-    case 'vectors': {
-      const run = runVectors(request.files, request.table, request.options, watch);
-      if (!run.ok) throw new ProblemError(run.error);
-      return { kind: 'vectors', run: run.value };
-    }
+/** One request; what it is to do is in it. */
+export default function answer({ work, given, progress }: Asked): Came {
+  const watch: Watch = { cancelled: () => false, report: (step) => progress.postMessage(step) };
+  try {
+    // What it takes is of this work: the type of `Asked` says so, one by one.
+    return { value: (works[work] as (taking: typeof given, watching: Watch) => unknown)(given, watch) };
+  } catch (error) {
+    if (error instanceof ProblemError) return { problem: error.problem };
+    throw error;
+  } finally {
+    progress.close();
   }
 }
 
@@ -163,7 +153,7 @@ function cheaperIn(request: PricedPlan): CheaperPlan | null {
   return cheapestFit(request.plan, names, room, on, request.others, price);
 }
 
-function draw({ key, project, view }: DesignRequest & { kind: 'schematic' }): Schematic {
+function draw({ key, project, view }: DrawRequest): Schematic {
   if (drawn?.key !== key) {
     const { netlist, hierarchy } = elaborate(project.files, {
       ...(project.file.top === undefined ? {} : { top: project.file.top }),
