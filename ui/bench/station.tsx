@@ -15,6 +15,7 @@ import {
   usePowered,
   ViewLinks,
   api,
+  BENCH_VIEWS,
 } from '../shared/index.ts';
 import { ChainView } from './chain/index.ts';
 import { DiagnosisView } from './diagnosis/index.ts';
@@ -23,8 +24,9 @@ import { PodsView } from './pods/index.ts';
 import { PracticeView } from './practice/index.ts';
 import { SpeedView } from './speed/index.ts';
 import { SvfView } from './svf/index.ts';
-import { VIEWS, type ViewId } from './views.ts';
 import { WiringView } from './wiring/index.ts';
+
+type ViewId = (typeof BENCH_VIEWS)[number]['id'];
 
 const SHOW: Readonly<Record<ViewId, ComponentType>> = {
   chain: ChainView,
@@ -49,7 +51,7 @@ export function BenchStation({ view }: { readonly view: string }) {
   const state = useLive('pod');
   const { act } = useAct();
   const job = useLatestJob('scan');
-  const current = VIEWS.find((v) => v.id === view) ?? VIEWS[0];
+  const current = BENCH_VIEWS.find((v) => v.id === view) ?? BENCH_VIEWS[0];
   const View = SHOW[current.id];
   const running = job?.endedAt === null;
   return (
@@ -64,7 +66,7 @@ export function BenchStation({ view }: { readonly view: string }) {
         </Button>
       </StationHead>
       <PodFacts />
-      <ViewLinks station="Bench" views={VIEWS} current={current.id} />
+      <ViewLinks station="Bench" views={BENCH_VIEWS} current={current.id} />
       {state?.pod.problem && <ProblemNote problem={state.pod.problem} />}
       {current.id === 'chain' && <JobOutcome job={job} />}
       <div className="flex min-h-0 flex-1 flex-col overflow-auto">

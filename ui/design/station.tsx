@@ -14,6 +14,7 @@ import {
   useLive,
   ViewLinks,
   api,
+  DESIGN_VIEWS,
 } from '../shared/index.ts';
 import { BuildsView } from './builds/index.ts';
 import { ClocksView } from './clocks/index.ts';
@@ -28,7 +29,8 @@ import { SourcesView } from './sources/index.ts';
 import { TimingView } from './timing/index.ts';
 import { VectorsView } from './vectors/index.ts';
 import type { ViewProps } from './view-props.ts';
-import { VIEWS, type ViewId } from './views.ts';
+
+type ViewId = (typeof DESIGN_VIEWS)[number]['id'];
 
 const SHOW: Readonly<Record<ViewId, ComponentType<ViewProps>>> = {
   sources: SourcesView,
@@ -49,7 +51,7 @@ export function DesignStation({ view }: { readonly view: string }) {
   const { act } = useAct();
   const job = useLatestJob('build');
   const save = useRef<(() => Promise<void>) | null>(null);
-  const current = VIEWS.find((v) => v.id === view) ?? VIEWS[0];
+  const current = DESIGN_VIEWS.find((v) => v.id === view) ?? DESIGN_VIEWS[0];
   const View = SHOW[current.id];
   const running = job?.endedAt === null;
   const build = async () => {
@@ -102,7 +104,7 @@ export function DesignStation({ view }: { readonly view: string }) {
 function Views({ current }: { readonly current: ViewId }) {
   const messages = useBuilds().data?.latest?.details.messages ?? [];
   const open = messages.filter((m) => m.accepted === null && m.severity !== 'info').length;
-  return <ViewLinks station="Design" views={VIEWS} current={current} counts={{ messages: open }} />;
+  return <ViewLinks station="Design" views={DESIGN_VIEWS} current={current} counts={{ messages: open }} />;
 }
 
 function BuildFacts() {

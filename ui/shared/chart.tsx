@@ -1,6 +1,7 @@
 'use client';
 import type { EChartsType } from 'echarts/core';
 import { useEffect, useRef } from 'react';
+import { colour, useDark } from './colour.ts';
 import { useSize } from './use-size.ts';
 
 interface Props {
@@ -14,6 +15,7 @@ interface Props {
 /** A chart in the colours of the workbench. ECharts is fetched when the first one is shown. */
 export function Chart({ option, label, className, onPick }: Props) {
   const { ref: host, width, height } = useSize<HTMLDivElement>();
+  const dark = useDark();
   const chart = useRef<EChartsType | null>(null);
   const latest = useRef({ option, onPick });
   latest.current = { option, onPick };
@@ -23,7 +25,7 @@ export function Chart({ option, label, className, onPick }: Props) {
       if (gone || !host.current) return;
       const made = init(host.current);
       chart.current = made;
-      made.setOption(latest.current.option);
+      made.setOption(inColours(latest.current.option));
       made.on('click', (event) => latest.current.onPick?.(event.data));
     });
     return () => {
@@ -35,8 +37,17 @@ export function Chart({ option, label, className, onPick }: Props) {
   useEffect(() => {
     chart.current?.resize();
   }, [width, height]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: by night the colours are others
   useEffect(() => {
-    chart.current?.setOption(option, { notMerge: true });
-  }, [option]);
+    chart.current?.setOption(inColours(option), { notMerge: true });
+  }, [option, dark]);
   return <div ref={host} role="img" aria-label={label} className={className} />;
+}
+
+/** What is told beside the pointer stands in the colours of the page, which the library does not know. */
+function inColours({ tooltip, ...option }: Props['option']): Props['option'] {
+  if (typeof tooltip !== 'object' || tooltip === null) return option;
+  const text = { color: colour('ink'), fontFamily: 'B612' };
+  const looks = { backgroundColor: colour('raised'), borderColor: colour('line'), textStyle: text };
+  return { ...option, tooltip: { ...looks, ...tooltip } };
 }

@@ -23,3 +23,4 @@ export { useRemembered } from './remembered.ts';
 export { OtherBuild } from './other-build.tsx';
 export { StatusFacts } from './status-facts.tsx';
 export { useSize } from './use-size.ts';
+export { BENCH_VIEWS, DESIGN_VIEWS, KEEP_VIEWS } from './views.ts';

@@ -7,7 +7,7 @@ import { type ReactNode, useEffect, useState } from 'react';
 import { useAct, useLive, usePowered, api } from '../shared/index.ts';
 import { cancellable, verbsFor } from './commands.ts';
 import { keysAt } from './keys.ts';
-import { STATIONS } from './stations.ts';
+import { STATIONS, VIEWS } from './stations.ts';
 
 /** Everything by keyboard: a list of commands, keys for the stations, and the list of keys itself. */
 export function Palette() {
@@ -106,6 +106,11 @@ function CommandList({ onDone }: { readonly onDone: () => void }) {
         {STATIONS.map(({ path, name, verb }) => (
           <Item key={path} onSelect={() => go(path)}>
             {name} <span className="text-quiet text-sm">{verb}</span>
+          </Item>
+        ))}
+        {VIEWS.map(({ path, name, hint }) => (
+          <Item key={path} onSelect={() => go(path)}>
+            {name} <span className="text-quiet text-sm">{hint}</span>
           </Item>
         ))}
         {(projects ?? [])

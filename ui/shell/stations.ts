@@ -1,5 +1,5 @@
 import { counted } from '../../core/words.ts';
-import { hasFailed } from '../shared/index.ts';
+import { BENCH_VIEWS, DESIGN_VIEWS, hasFailed, KEEP_VIEWS } from '../shared/index.ts';
 import type { Job } from '../../server/index.ts';
 import type { WorkState } from '../../server/index.ts';
 
@@ -22,6 +22,15 @@ export const STATIONS: readonly Station[] = [
   { path: '/drive', name: 'Drive', verb: 'move levers, read gauges' },
   { path: '/logbook', name: 'Logbook', verb: 'what was done' },
 ];
+
+/** Every view of every station by its way. */
+export const VIEWS = [
+  { station: 'Bench', path: '/bench', views: BENCH_VIEWS },
+  { station: 'Design', path: '/design', views: DESIGN_VIEWS },
+  { station: 'Keep', path: '/keep', views: KEEP_VIEWS },
+].flatMap(({ station, path, views }) =>
+  views.map(({ id, name, hint }) => ({ name: `${station} › ${name}`, path: `${path}/${id}`, hint })),
+);
 
 interface StationState {
   readonly tone: Tone;
