@@ -35,7 +35,14 @@ interface PodHello {
 const PIECE_BYTES = 1 << 18;
 /** Not how long an answer takes is limited, but how long nothing at all is heard of a pod that owes one. */
 const SILENCE_MILLISECONDS = 15_000;
-const NOTHING: PodCapabilities = { power: false, bootSwitch: false, reconfigure: false, view: false, practice: false };
+const NOTHING: PodCapabilities = {
+  power: false,
+  bootSwitch: false,
+  reconfigure: false,
+  view: false,
+  practice: false,
+  line: false,
+};
 
 type Unnumbered = PodRequest extends infer R ? (R extends PodRequest ? Omit<R, 'id'> : never) : never;
 

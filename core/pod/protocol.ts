@@ -110,6 +110,8 @@ const capabilities = z.object({
   view: z.boolean(),
   /** Makes things go wrong, for practice. */
   practice: z.boolean(),
+  /** Has a serial line to the board. */
+  line: z.boolean().default(false),
 });
 export type PodCapabilities = z.infer<typeof capabilities>;
 

@@ -168,13 +168,14 @@ export class PodServer {
     if (!this.#options.isToken(request.token))
       return refuse('pod-token', 'The pod refuses this token.', 'Copy the token from where the pod was started.');
     session.name = request.client;
-    const { name, cable, controls, view, practice } = this.#target;
+    const { name, cable, controls, view, practice, line } = this.#target;
     const capabilities = {
       power: controls?.power !== undefined,
       bootSwitch: controls?.bootSource !== undefined,
       reconfigure: controls?.reconfigure !== undefined,
       view: view !== undefined,
       practice: practice !== undefined,
+      line: line !== undefined,
     };
     return { result: { pod: name, state: await cable.state(), capabilities } };
   }

@@ -16,6 +16,23 @@ interface Practice {
   set(name: string, on: boolean): boolean;
 }
 
+/** How a serial line is spoken: 8 data bits and no parity is what most boards do (common practice). */
+interface SerialSettings {
+  /** In bit/s. */
+  readonly rate: number;
+  readonly dataBits: 5 | 6 | 7 | 8;
+  readonly parity: 'none' | 'even' | 'odd';
+  readonly stopBits: 1 | 2;
+}
+
+/** A second wire to the board, for what its design prints and is told. */
+interface SerialLine {
+  settings(settings: SerialSettings): Promise<void>;
+  send(bytes: Uint8Array): Promise<void>;
+  /** Hears of bytes as they come; gives what ends the hearing. */
+  onBytes(listener: (bytes: Uint8Array) => void): () => void;
+}
+
 /**
  * What a pod owns: a cable at least. All else is there where the board behind it allows it, and missing means that the
  * person at the desk has to do it, or that nobody can see it.
@@ -27,6 +44,7 @@ export interface PodTarget {
   /** A live picture of the board; called when somebody watches. */
   readonly view?: () => BoardView;
   readonly practice?: Practice;
+  readonly line?: SerialLine;
   /** Of a simulation: its time per wall time over about the last second. */
   readonly speed?: () => number;
   /** What was done may have changed what the board keeps without power. */

@@ -1,3 +1,4 @@
+import PQueue from 'p-queue';
 import { hostname } from 'node:os';
 import { FAMILIES } from '../../core/families/index.ts';
 import { WebSocket } from 'ws';
@@ -48,7 +49,7 @@ export class PodLink {
   #client: PodClient | null = null;
   #session: ChainSession | null = null;
   #status: PodStatus = NO_POD;
-  #busy: Promise<unknown> = Promise.resolve();
+  readonly #turns = new PQueue({ concurrency: 1 });
   #timer: ReturnType<typeof setTimeout> | null = null;
   #attempt = 0;
   /** How often the board has been handed out: whoever finds it unchanged was the last to use it. */
@@ -88,7 +89,7 @@ export class PodLink {
 
   /** Runs work that has the board to itself, here and at the pod. */
   cable<T>(work: (chain: ChainSession) => Promise<T>): Promise<T> {
-    const turn = this.#busy.then(async () => {
+    return this.#turns.add(async () => {
       const client = this.hands();
       await client.lease();
       this.turns++;
@@ -99,8 +100,6 @@ export class PodLink {
         await client.release().catch(() => {});
       }
     });
-    this.#busy = turn.catch(() => {});
-    return turn;
   }
 
   /** One session for as long as the connection holds: the chain is scanned once and then only looked at again. */

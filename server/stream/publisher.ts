@@ -1,3 +1,5 @@
+import PQueue from 'p-queue';
+
 /** How soon after a change pages are told; many changes meanwhile are told once. */
 const TELL_MILLISECONDS = 40;
 
@@ -22,7 +24,7 @@ export class Publisher<Slices extends object> {
   readonly #last = new Map<string, string>();
   readonly #changed = new Set<Name<Slices>>();
   #timer: ReturnType<typeof setTimeout> | null = null;
-  #making: Promise<void> = Promise.resolve();
+  readonly #making = new PQueue({ concurrency: 1 });
 
   constructor(make: Makers<Slices>) {
     this.#make = make;
@@ -34,7 +36,7 @@ export class Publisher<Slices extends object> {
     for (const slice of slices.length > 0 ? slices : this.#names) this.#changed.add(slice);
     this.#timer ??= setTimeout(() => {
       this.#timer = null;
-      this.#making = this.#making.then(() => this.#tell());
+      void this.#making.add(() => this.#tell());
     }, TELL_MILLISECONDS);
   }
 

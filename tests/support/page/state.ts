@@ -37,6 +37,7 @@ export const STATE: WorkState = {
       reconfigure: true,
       view: true,
       practice: false,
+      line: false,
       controls: [],
     } as never,
   },
