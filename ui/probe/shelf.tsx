@@ -65,8 +65,8 @@ export function Shelf({ shelf, chosen, known, onChoose, onShelf }: Props) {
       ) : (
         <WhichPlan chosen={chosen} onChoose={onChoose} setRenaming={setRenaming} shelf={shelf} />
       )}
-      {current && <KeepBox current={current} onShelf={onShelf} shelf={shelf} chosen={chosen} />}
-      <CopyPlan onShelf={onShelf} shelf={shelf} onChoose={onChoose} setRenaming={setRenaming} />
+      {current && <InBuild current={current} onShelf={onShelf} shelf={shelf} chosen={chosen} />}
+      <NewPlan onShelf={onShelf} shelf={shelf} onChoose={onChoose} setRenaming={setRenaming} />
       <FileButton
         label="Plan file"
         accept=".json"
@@ -124,14 +124,14 @@ function ShelfTools({ write, current, shelf, onShelf, chosen, onChoose }: ShelfT
   );
 }
 
-interface CopyPlanProps {
+interface NewPlanProps {
   readonly onShelf: (shelf: PlanShelf) => void;
   readonly shelf: PlanShelf;
   readonly onChoose: (at: number) => void;
   readonly setRenaming: Dispatch<SetStateAction<boolean>>;
 }
 
-function CopyPlan({ onShelf, shelf, onChoose, setRenaming }: CopyPlanProps) {
+function NewPlan({ onShelf, shelf, onChoose, setRenaming }: NewPlanProps) {
   return (
     <Button
       look="quiet"
@@ -149,14 +149,14 @@ function CopyPlan({ onShelf, shelf, onChoose, setRenaming }: CopyPlanProps) {
   );
 }
 
-interface KeepBoxProps {
+interface InBuildProps {
   readonly current: { name: string; inBuild: boolean; plan: ProbePlan };
   readonly onShelf: (shelf: PlanShelf) => void;
   readonly shelf: PlanShelf;
   readonly chosen: number;
 }
 
-function KeepBox({ current, onShelf, shelf, chosen }: KeepBoxProps) {
+function InBuild({ current, onShelf, shelf, chosen }: InBuildProps) {
   return (
     <label
       className="flex items-center gap-1 whitespace-nowrap"

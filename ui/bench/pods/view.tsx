@@ -134,21 +134,23 @@ function AnotherPod({ connect, address, pod, token, setAddress, setToken, busy }
             onChange={(event) => setAddress(event.target.value)}
           />
         </Field>
-        <Field name="Token" className="[&>span]:w-16">
-          <TextInput
-            size="normal"
-            isCode
-            className="min-w-0 flex-1"
-            type="password"
-            autoComplete="off"
-            value={token}
-            placeholder="as it was"
-            onChange={(event) => setToken(event.target.value)}
-          />
+        <div className="flex items-center gap-1.5">
+          <Field name="Token" className="min-w-0 flex-1 [&>span]:w-16">
+            <TextInput
+              size="normal"
+              isCode
+              className="min-w-0 flex-1"
+              type="password"
+              autoComplete="off"
+              value={token}
+              placeholder="as it was"
+              onChange={(event) => setToken(event.target.value)}
+            />
+          </Field>
           <Button type="submit" disabled={busy}>
             Connect
           </Button>
-        </Field>
+        </div>
       </form>
     </Section>
   );

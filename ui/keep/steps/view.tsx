@@ -83,7 +83,7 @@ export function StepsView() {
 interface StepsProps {
   readonly busy: boolean;
   readonly simple: (what: 'blank' | 'crc' | 'read') => void;
-  readonly losing: (what: 'erase' | 'fill') => undefined;
+  readonly losing: (what: 'erase' | 'fill') => void;
   readonly byte: string;
   readonly setByte: Dispatch<SetStateAction<string>>;
   readonly read: { readonly start: number; readonly length: number; readonly time: string } | null;
