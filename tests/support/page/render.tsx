@@ -57,6 +57,8 @@ export async function renderPage(
     vi.unstubAllGlobals();
   });
   goTo(at);
+  const { happyDOM } = window as { happyDOM?: { setViewport(size: { width: number; height: number }): void } };
+  happyDOM?.setViewport({ width: 1280, height: 800 });
   vi.stubGlobal('EventSource', PlayedEvents);
   vi.stubGlobal('fetch', (url: string | URL | Request, init?: RequestInit) => answered(calls, answers, url, init));
   const queries = new QueryClient({
