@@ -131,6 +131,8 @@ describe('speed, pins, wiring', () => {
 
   test('a design is built and loaded with checks, read-back and what was found after', async () => {
     await all(bench, 'scan');
+    await bench.api.bench.answerPlace.mutate({ index: 1, part: 'CV25' });
+    await all(bench, 'scan');
     await station(bench.page, 'Design');
     await press('Build');
     await line(/^Build [0-9a-f]{8}/);

@@ -83,6 +83,7 @@ describe('a project from a zip file', () => {
   test('a file that is no UTF-8 is refused with its line, a stray byte in a comment is told; others are added', async () => {
     const { page } = bench;
     await at('Sources');
+    await page.getByRole('button', { name: 'rtl/blink.v' }).waitFor();
     await page.getByTestId('file-picker').setInputFiles([
       { name: 'old.v', mimeType: 'text/plain', buffer: Buffer.from('//\nwire \u00e9;\n', 'latin1') },
       { name: 'older.vh', mimeType: 'text/plain', buffer: Buffer.from('//\n// \u00e9\n', 'latin1') },
@@ -227,6 +228,7 @@ describe('what was built', () => {
   test('vectors: rows that fail are marked, with what came instead', async () => {
     const { page } = bench;
     await at('Sources');
+    await page.getByRole('button', { name: 'rtl/blink.v' }).waitFor();
     await page.getByTestId('file-picker').setInputFiles({
       name: 'blink.vectors.csv',
       mimeType: 'text/csv',
@@ -267,7 +269,7 @@ describe('projects', () => {
     expect(await fingerprint()).toBe(print);
     await page.getByLabel('Duplicate Blink').click();
     await page.getByRole('button', { name: 'Duplicate', exact: true }).last().click();
-    await page.getByText('Blink copy · CV25').waitFor();
+    await page.getByText('Blink copy · CV10').waitFor();
     await page.getByLabel('Delete Blink copy').click();
     await page.getByText('They are lost.').waitFor();
     await page.getByRole('button', { name: 'Delete', exact: true }).click();

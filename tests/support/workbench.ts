@@ -91,6 +91,8 @@ export async function openWorkbench(options: WorkbenchOptions = {}): Promise<Wor
     page = await context.newPage();
     page.setDefaultTimeout(60_000);
     await page.goto(`${address}/bench`);
+    // The page takes clicks once it has heard of the server: the track then has words.
+    await page.getByTestId('state-bench').getByText(/./).waitFor();
   };
   const end = async () => {
     await Promise.all(browser.contexts().map((context) => context.close()));
