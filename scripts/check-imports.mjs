@@ -18,6 +18,11 @@ const DEBTS = [
 ];
 const all = complaints(sources);
 const wrong = all.filter((text) => !DEBTS.some((debt) => debt.test(text)));
+const lines = (of) => of.reduce((total, { text }) => total + text.split('\n').length - 1, 0);
+const share = lines(sources.filter(({ file }) => /\.test\.tsx?$|^tests\//.test(file))) / lines(sources);
+/** Of all lines of code, those of tests. */
+const LEAST_TESTS = 0.25;
+if (share < LEAST_TESTS) wrong.push(`tests are ${(share * 100).toFixed(1)} % of the lines`);
 for (const text of wrong) console.error(text);
 const owed = all.length - wrong.length;
 console.log(
@@ -25,6 +30,7 @@ console.log(
     `${wrong.length === 0 ? 'the structure holds' : `${wrong.length} places break the structure`}` +
     (owed > 0 ? `; ${owed} owed` : ''),
 );
+console.log(`tests ${(share * 100).toFixed(1)} % of ${lines(sources).toLocaleString('en')} lines`);
 printText(sources.filter(({ file }) => /^(core|bench|pod|server|app|ui|cli)\//.test(file) && !/\.test\./.test(file)));
 process.exitCode = wrong.length === 0 ? 0 : 1;
 
