@@ -6,6 +6,7 @@ export default defineConfig({
     testTimeout: 120_000,
     hookTimeout: 120_000,
     fileParallelism: false,
-    sequence: { concurrent: false },
+    // No test of a file may need another one: they come in an order that nobody chose, the same in each run.
+    sequence: { concurrent: false, shuffle: { tests: true, files: false }, seed: 7 },
   },
 });
