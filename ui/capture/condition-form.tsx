@@ -26,8 +26,8 @@ export function ConditionForm({ stages, recorder, disabled, onStages }: Props) {
   return (
     <fieldset className="mt-2 flex flex-col gap-2 text-sm" disabled={disabled} aria-label="Condition as a form">
       {stages.map((stage, at) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: stages have no other name than their place
         <Stage
+          // biome-ignore lint/suspicious/noArrayIndexKey: stages have no other name than their place
           key={at}
           at={at}
           stages={stages}

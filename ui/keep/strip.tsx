@@ -145,6 +145,7 @@ function StripPicture({
       ))}
       {places.map((place, index) => (
         <PlaceBlock
+          // biome-ignore lint/suspicious/noArrayIndexKey: two places may be alike in all but where they stand
           key={index}
           index={index}
           onMove={onMove}

@@ -1,6 +1,5 @@
 'use client';
 import { useQueryClient } from '@tanstack/react-query';
-import { type RefObject, useRef } from 'react';
 import { toast } from 'sonner';
 import { DropdownMenu } from 'radix-ui';
 import { counted } from '../../core/words.ts';
@@ -8,6 +7,7 @@ import type { ImageRow, LoadPlan, LoadStep, WorkState } from '../../server/index
 import {
   upload,
   Button,
+  FileButton,
   dateTime,
   Section,
   shortPrint,
@@ -26,7 +26,6 @@ export function Plan({ busy }: { readonly busy: boolean }) {
   const state = useLive('loadPlan', 'usable', 'scan', 'stale', 'latest');
   const { act } = useAct();
   const cache = useQueryClient();
-  const input = useRef<HTMLInputElement>(null);
   const images = useImages().filter(({ format }) => format === 'nbits');
   const plan = state?.loadPlan;
   const usable = state?.usable ?? null;
@@ -37,7 +36,6 @@ export function Plan({ busy }: { readonly busy: boolean }) {
     put({ ...plan, steps: plan.steps.map((old, k) => (k === i ? { ...old, ...change } : old)) });
   const add = async (file: File) => {
     const added = await act(() => upload<{ id: number; part: string }>('/api/images', file));
-    if (input.current) input.current.value = '';
     if (!added) return;
     await cache.invalidateQueries({ queryKey: ['images'] });
     const device = state?.scan?.devices.find((one) => one.candidates.includes(added.part))?.index ?? null;
@@ -51,8 +49,8 @@ export function Plan({ busy }: { readonly busy: boolean }) {
     >
       <ol className="border border-line bg-raised text-sm" data-testid="load-plan">
         {plan.steps.map(({ device, source }, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: the order is what a step is
           <PlanStep
+            // biome-ignore lint/suspicious/noArrayIndexKey: the order is what a step is
             key={i}
             i={i}
             busy={busy}
@@ -67,13 +65,12 @@ export function Plan({ busy }: { readonly busy: boolean }) {
           />
         ))}
       </ol>
-      <PlanTools input={input} add={add} busy={busy} images={images} plan={plan} put={put} first={first} act={act} />
+      <PlanTools add={add} busy={busy} images={images} plan={plan} put={put} first={first} act={act} />
     </Section>
   );
 }
 
 interface PlanToolsProps {
-  readonly input: RefObject<HTMLInputElement | null>;
   readonly add: (file: File) => Promise<void>;
   readonly busy: boolean;
   readonly images: ImageRow[];
@@ -83,20 +80,19 @@ interface PlanToolsProps {
   readonly act: <T>(call: () => Promise<T>) => Promise<T | null>;
 }
 
-function PlanTools({ input, add, busy, images, plan, put, first, act }: PlanToolsProps) {
+function PlanTools({ add, busy, images, plan, put, first, act }: PlanToolsProps) {
   return (
     <div className="mt-1 flex flex-wrap items-center gap-3 text-sm">
-      <input
-        ref={input}
-        type="file"
+      <FileButton
+        label="Bitstream for another device"
         accept=".nbits"
-        className="hidden"
-        data-testid="plan-file"
-        onChange={(event) => event.target.files?.[0] && add(event.target.files[0])}
-      />
-      <Button look="quiet" className="px-0!" disabled={busy} onClick={() => input.current?.click()}>
+        className="px-0!"
+        testId="plan-file"
+        disabled={busy}
+        onFile={(file) => void add(file)}
+      >
         Add another device
-      </Button>
+      </FileButton>
       {images.length > 0 && <Files images={images} busy={busy} />}
       <label className="flex items-center gap-1">
         <Checkbox

@@ -5,8 +5,10 @@ import { Button } from './button.tsx';
 interface Props {
   /** Name of the input, for those who do not see the button. */
   readonly label: string;
-  readonly accept: string;
-  readonly title: string;
+  /** Ends of names that are offered; without it any. */
+  readonly accept?: string;
+  readonly title?: string;
+  readonly testId?: string;
   readonly className?: string;
   readonly disabled?: boolean;
   readonly look?: 'plain' | 'quiet';
@@ -22,6 +24,7 @@ export function FileButton({
   label,
   accept,
   title,
+  testId,
   className,
   disabled = false,
   look = 'quiet',
@@ -40,6 +43,7 @@ export function FileButton({
         aria-label={label}
         multiple={multiple ?? false}
         className="hidden"
+        data-testid={testId}
         onChange={(event) => {
           const files = [...(event.target.files ?? [])];
           event.target.value = '';

@@ -43,7 +43,13 @@ function Editor() {
       <button type="button" onClick={() => void save('a.v')}>
         save
       </button>
-      <button type="button" onClick={() => (keep('new.v', 'module n;'), void save('new.v'))}>
+      <button
+        type="button"
+        onClick={() => {
+          keep('new.v', 'module n;');
+          void save('new.v');
+        }}
+      >
         new
       </button>
       <RefusedFiles />

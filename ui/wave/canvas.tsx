@@ -1,20 +1,9 @@
 'use client';
 import { counted } from '../../core/words.ts';
-import { type PointerEvent, useEffect, useRef } from 'react';
-import { indexAt, nearestStored, type WaveCursor, type WaveNote } from '../../core/wave/index.ts';
-import { colour, useDark } from '../shared/index.ts';
-import {
-  AXIS,
-  axisSteps,
-  draw,
-  type DrawnRow,
-  FONT,
-  pixelOf,
-  rowHeight,
-  type Scene,
-  timeText,
-  type View,
-} from './draw.ts';
+import { useEffect, useRef } from 'react';
+import type { WaveCursor, WaveNote } from '../../core/wave/index.ts';
+import { useDark } from '../shared/index.ts';
+import { AXIS, draw, type Scene, type View } from './draw.ts';
 import { drawOver } from './overlay.ts';
 import { usePointer } from './use-pointer.ts';
 

@@ -89,7 +89,7 @@ export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose,
             const row = byId.get(one.id);
             if (!row) return null;
             return (
-              <DrawnRow
+              <OneRow
                 key={one.id}
                 one={one}
                 chosen={chosen}
@@ -113,7 +113,7 @@ export function RowList({ rows, drawn, signals, domains, tick, chosen, onChoose,
   );
 }
 
-interface DrawnRowProps {
+interface OneRowProps {
   readonly one: DrawnRow;
   readonly chosen: ReadonlySet<string>;
   readonly inGroup: Set<string>;
@@ -128,7 +128,7 @@ interface DrawnRowProps {
   readonly signals: readonly OpenSignal[];
 }
 
-function DrawnRow({
+function OneRow({
   one,
   chosen,
   inGroup,
@@ -141,7 +141,7 @@ function DrawnRow({
   setRenaming,
   tick,
   signals,
-}: DrawnRowProps) {
+}: OneRowProps) {
   return (
     <Line
       id={one.id}

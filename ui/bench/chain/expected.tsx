@@ -3,9 +3,9 @@ import { closestCenter, DndContext, type DragEndEvent, PointerSensor, useSensor,
 import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { GripVertical, X } from 'lucide-react';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { type ChainFile, chainOf, type ExpectedDevice } from '../../../core/chain/index.ts';
-import { Button, Empty, Section, useAct, useLive, api, TextInput, IconButton } from '../../shared/index.ts';
+import { Button, Empty, Section, useAct, useLive, api, TextInput, IconButton, FileButton } from '../../shared/index.ts';
 import { added, edited, moved, removed } from './edit.ts';
 
 const KINDS = {
@@ -21,7 +21,6 @@ const KINDS = {
 export function ExpectedChain() {
   const state = useLive('chain', 'scan');
   const { busy, act } = useAct();
-  const input = useRef<HTMLInputElement>(null);
   const [undo, setUndo] = useState<readonly (ChainFile | null)[]>([]);
   const chain = state?.chain.chain ?? null;
   const found = state?.scan?.devices ?? [];
@@ -48,7 +47,6 @@ export function ExpectedChain() {
     setUndo((old) => [...old, chain]);
     const text = await file.text();
     await act(() => api.bench.expectChain.mutate({ text }));
-    if (input.current) input.current.value = '';
   };
   return (
     <Section
@@ -71,17 +69,9 @@ export function ExpectedChain() {
         <Button disabled={busy || undo.length === 0} onClick={back}>
           Undo
         </Button>
-        <input
-          ref={input}
-          type="file"
-          accept=".json"
-          className="hidden"
-          data-testid="chain-file"
-          onChange={(event) => event.target.files?.[0] && read(event.target.files[0])}
-        />
-        <Button look="quiet" onClick={() => input.current?.click()}>
+        <FileButton label="Chain file" accept=".json" testId="chain-file" onFile={(file) => void read(file)}>
           Read a file
-        </Button>
+        </FileButton>
         <Button look="quiet" disabled={!chain} onClick={save}>
           Save as a file
         </Button>

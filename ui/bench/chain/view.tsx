@@ -1,6 +1,5 @@
 'use client';
 import { counted } from '../../../core/words.ts';
-import { useRef } from 'react';
 import { toast } from 'sonner';
 import { describeRow } from '../../../core/chain/index.ts';
 import { describeIdcode, describeManufacturer, type FoundDevice, idcodeFields } from '../../../core/jtag/index.ts';
@@ -17,6 +16,7 @@ import {
   upload,
   Select,
   TextInput,
+  FileButton,
 } from '../../shared/index.ts';
 import { ExpectedChain } from './expected.tsx';
 import { ChainPicture } from './picture.tsx';
@@ -206,7 +206,6 @@ function LengthCell({ row }: { readonly row: Row }) {
 
 /** Descriptions make unknown devices known. */
 function Descriptions() {
-  const input = useRef<HTMLInputElement>(null);
   const { act } = useAct();
   const read = async (file: File) => {
     const answer = await act(() =>
@@ -215,7 +214,6 @@ function Descriptions() {
         file,
       ),
     );
-    if (input.current) input.current.value = '';
     if (!answer) return;
     if (!answer.valid)
       return void toast.error(`${file.name} was not kept: ${counted(answer.problems.length, 'error')}.`, {
@@ -229,15 +227,15 @@ function Descriptions() {
   };
   return (
     <p className="mt-1 flex items-center gap-3 text-quiet text-sm">
-      <input
-        ref={input}
-        type="file"
+      <FileButton
+        label="BSDL file"
         accept=".bsd,.bsdl,.txt"
-        className="hidden"
-        data-testid="bsdl-file"
-        onChange={(event) => event.target.files?.[0] && read(event.target.files[0])}
-      />
-      <Button onClick={() => input.current?.click()}>Read a BSDL file</Button>
+        look="plain"
+        testId="bsdl-file"
+        onFile={(file) => void read(file)}
+      >
+        Read a BSDL file
+      </FileButton>
       An unknown device becomes a known one; without it, it is treated as BYPASS only.
     </p>
   );

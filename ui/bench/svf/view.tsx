@@ -1,7 +1,7 @@
 'use client';
 import { counted } from '../../../core/words.ts';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { type Dispatch, type RefObject, type SetStateAction, useEffect, useRef, useState } from 'react';
+import { type Dispatch, type SetStateAction, useEffect, useRef, useState } from 'react';
 import type { SvfFile, WorkState } from '../../../server/index.ts';
 import {
   upload,
@@ -16,6 +16,7 @@ import {
   TextInput,
   Checkbox,
   Field,
+  FileButton,
 } from '../../shared/index.ts';
 
 /** The player: a file, where to begin to look closely, and the log. */
@@ -23,7 +24,6 @@ export function SvfView() {
   const state = useLive('svf', 'scan', 'pod');
   const { busy, act } = useAct();
   const cache = useQueryClient();
-  const input = useRef<HTMLInputElement>(null);
   const log = useRef<HTMLPreElement>(null);
   const job = useLatestJob('svf');
   const answer = useQuery({ queryKey: ['svf'], queryFn: () => api.bench.svfFiles.query() }).data;
@@ -40,7 +40,6 @@ export function SvfView() {
     act(() => api.bench.controlSvf.mutate({ action, pauseAt: action === 'go' ? line : null }));
   const add = async (picked: File) => {
     const added = await act(() => upload<SvfFile>('/api/svf', picked));
-    if (input.current) input.current.value = '';
     if (added) setChosen(added.id);
     await cache.invalidateQueries({ queryKey: ['svf'] });
   };
@@ -52,7 +51,6 @@ export function SvfView() {
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <FileTools
-        input={input}
         add={add}
         busy={busy}
         running={running}
@@ -158,7 +156,6 @@ function PlayTools({ busy, running, file, state, act, device, goOn, line, desk, 
 }
 
 interface FileToolsProps {
-  readonly input: RefObject<HTMLInputElement | null>;
   readonly add: (picked: File) => Promise<void>;
   readonly busy: boolean;
   readonly running: boolean;
@@ -175,7 +172,6 @@ interface FileToolsProps {
 }
 
 function FileTools({
-  input,
   add,
   busy,
   running,
@@ -192,17 +188,16 @@ function FileTools({
 }: FileToolsProps) {
   return (
     <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
-      <input
-        ref={input}
-        type="file"
+      <FileButton
+        label="SVF file to open"
         accept=".svf"
-        className="hidden"
-        data-testid="svf-file"
-        onChange={(event) => event.target.files?.[0] && add(event.target.files[0])}
-      />
-      <Button disabled={busy || running} onClick={() => input.current?.click()}>
+        look="plain"
+        testId="svf-file"
+        disabled={busy || running}
+        onFile={(file) => void add(file)}
+      >
         Open a file
-      </Button>
+      </FileButton>
       <Select
         size="normal"
         className="max-w-64"

@@ -12,16 +12,7 @@ import {
   useSensors,
 } from '@dnd-kit/core';
 import { Cpu, Download, Upload } from 'lucide-react';
-import {
-  type Dispatch,
-  type RefObject,
-  type SetStateAction,
-  useCallback,
-  useEffect,
-  useMemo,
-  useRef,
-  useState,
-} from 'react';
+import { type Dispatch, type SetStateAction, useCallback, useEffect, useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import {
   checkPins,
@@ -35,7 +26,7 @@ import {
 } from '../../../core/constraints/index.ts';
 import { type Part, partNamed } from '../../../core/families/index.ts';
 import { counted } from '../../../core/words.ts';
-import { Button, Empty, useFiles, useSaveFile } from '../../shared/index.ts';
+import { Button, Empty, useFiles, useSaveFile, FileButton } from '../../shared/index.ts';
 import { useBuilds, useProject, useSourcePorts } from '../queries.ts';
 import { Offers } from './offers.tsx';
 import { PackagePicture } from './package-picture.tsx';
@@ -105,7 +96,6 @@ export function PinsView() {
   const [dragged, setDragged] = useState<string | null>(null);
   const [pasted, setPasted] = useState<readonly PinEntry[] | null>(null);
   const [offers, setOffers] = useState<readonly PinOffer[] | null>(null);
-  const picker = useRef<HTMLInputElement>(null);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor),
@@ -162,7 +152,7 @@ export function PinsView() {
     >
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_22.5rem] gap-4">
         <div className="flex min-h-0 flex-col">
-          <TableTools offer={offer} picker={picker} inTable={inTable} paste={paste} />
+          <TableTools offer={offer} inTable={inTable} paste={paste} />
           {read && read.ports === null && (
             <p className="mb-1 border-doubt border-l-4 bg-raised px-3 py-1 text-sm" data-testid="ports-note">
               The sources make no design as they stand
@@ -256,20 +246,25 @@ function Pasted({ pasted, rows, save, setPasted }: PastedProps) {
 
 interface TableToolsProps {
   readonly offer: () => void;
-  readonly picker: RefObject<HTMLInputElement | null>;
   readonly inTable: PinEntry[];
   readonly paste: (text: string) => void;
 }
 
-function TableTools({ offer, picker, inTable, paste }: TableToolsProps) {
+function TableTools({ offer, inTable, paste }: TableToolsProps) {
   return (
     <div className="mb-1 flex flex-wrap items-center gap-2 text-sm">
       <Button onClick={offer}>
         <Cpu aria-hidden className="size-4" /> Pins from the board
       </Button>
-      <Button onClick={() => picker.current?.click()}>
+      <FileButton
+        label="Pin table"
+        accept=".csv,.tsv,.txt"
+        look="plain"
+        testId="pins-picker"
+        onFile={(file) => void file.text().then(paste)}
+      >
         <Upload aria-hidden className="size-4" /> Read .csv
-      </Button>
+      </FileButton>
       <a
         className="inline-flex items-center gap-1 text-quiet hover:text-ink hover:underline"
         download="pins.csv"
@@ -278,18 +273,6 @@ function TableTools({ offer, picker, inTable, paste }: TableToolsProps) {
         <Download aria-hidden className="size-4" /> pins.csv
       </a>
       <span className="ml-auto text-quiet text-xs">Or paste from a spreadsheet.</span>
-      <input
-        ref={picker}
-        type="file"
-        accept=".csv,.tsv,.txt"
-        hidden
-        data-testid="pins-picker"
-        onChange={async (event) => {
-          const file = event.target.files?.[0];
-          if (file) paste(await file.text());
-          event.target.value = '';
-        }}
-      />
     </div>
   );
 }

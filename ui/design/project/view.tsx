@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { clsx } from 'clsx';
 import { Copy, Download, Trash2, Upload } from 'lucide-react';
-import { type Dispatch, type SetStateAction, useRef, useState } from 'react';
+import { type Dispatch, type SetStateAction, useState } from 'react';
 import { toast } from 'sonner';
 import { FAMILIES, type Part, partNamed, partsOf, usualPart } from '../../../core/families/index.ts';
 import {
@@ -18,6 +18,7 @@ import {
   useAct,
   useFiles,
   useLive,
+  FileButton,
 } from '../../shared/index.ts';
 import { useProject, useSourcePorts } from '../queries.ts';
 import type { ProjectFile, SourcePorts } from '../../../core/build/index.ts';
@@ -360,9 +361,7 @@ function OneProject({ project, list, open, setAsked, asked, remove, duplicate }:
 
 function Import({ onDone }: { readonly onDone: () => void }) {
   const { act, busy } = useAct();
-  const picker = useRef<HTMLInputElement>(null);
-  const take = async (file: File | undefined) => {
-    if (!file) return;
+  const take = async (file: File) => {
     const done = await act(() =>
       upload<{ readonly name: string; readonly remarks: readonly string[] }>('/api/projects/import', file),
     );
@@ -371,22 +370,16 @@ function Import({ onDone }: { readonly onDone: () => void }) {
     onDone();
   };
   return (
-    <>
-      <Button disabled={busy} onClick={() => picker.current?.click()}>
-        <Upload aria-hidden className="size-4" /> Import zip
-      </Button>
-      <input
-        ref={picker}
-        type="file"
-        accept=".zip"
-        hidden
-        data-testid="zip-picker"
-        onChange={(event) => {
-          void take(event.target.files?.[0]);
-          event.target.value = '';
-        }}
-      />
-    </>
+    <FileButton
+      label="Project as a zip file"
+      accept=".zip"
+      look="plain"
+      testId="zip-picker"
+      disabled={busy}
+      onFile={(file) => void take(file)}
+    >
+      <Upload aria-hidden className="size-4" /> Import zip
+    </FileButton>
   );
 }
 

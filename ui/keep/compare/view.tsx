@@ -1,6 +1,6 @@
 'use client';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { type MouseEvent, useRef, useState } from 'react';
+import { type MouseEvent, useState } from 'react';
 import type { CompareSource } from '../../../server/index.ts';
 import {
   upload,
@@ -16,6 +16,7 @@ import {
   useImages,
   api,
   Select,
+  FileButton,
 } from '../../shared/index.ts';
 import { chosenName } from '../chosen.ts';
 import { Bytes } from './bytes.tsx';
@@ -27,7 +28,6 @@ export function CompareView() {
   const state = useLive('pod', 'comparison', 'keepChoice');
   const { act } = useAct();
   const cache = useQueryClient();
-  const input = useRef<HTMLInputElement>(null);
   const images = useImages();
   const [sides, setSides] = useState<readonly [CompareSource, CompareSource]>([{ kind: 'flash' }, { kind: 'chosen' }]);
   const busy = useLatestJob('keep', 'power', 'flash')?.endedAt === null;
@@ -42,7 +42,6 @@ export function CompareView() {
   };
   const add = async (file: File) => {
     const added = await act(() => upload<{ id: number }>('/api/images?for=flash', file));
-    if (input.current) input.current.value = '';
     if (!added) return;
     await cache.invalidateQueries({ queryKey: ['images'] });
     setSides([sides[0], { kind: 'image', id: added.id }]);
@@ -73,14 +72,9 @@ export function CompareView() {
         >
           Compare
         </Button>
-        <input
-          ref={input}
-          type="file"
-          className="hidden"
-          data-testid="compare-file"
-          onChange={(event) => event.target.files?.[0] && add(event.target.files[0])}
-        />
-        <Button onClick={() => input.current?.click()}>Add a file</Button>
+        <FileButton label="File to compare" look="plain" testId="compare-file" onFile={(file) => void add(file)}>
+          Add a file
+        </FileButton>
       </div>
       {state?.comparison ? (
         <Found key={state.comparison.time} comparison={state.comparison} />

@@ -1,7 +1,7 @@
 'use client';
 import { counted } from '../../../core/words.ts';
 import { X } from 'lucide-react';
-import { type RefObject, useRef, useState } from 'react';
+import { useState } from 'react';
 import { toast } from 'sonner';
 import {
   boardData,
@@ -28,6 +28,7 @@ import {
   TextInput,
   Select,
   IconButton,
+  FileButton,
 } from '../../shared/index.ts';
 import type { KeepChoice } from '../../../server/index.ts';
 import type { SourceFile } from '../../shared/index.ts';
@@ -75,14 +76,12 @@ function Block({ file, layout, index, block, fields }: BlockProps) {
   const { act } = useAct();
   const [rows, setRows] = useState<readonly DataValues[] | null>(null);
   const [trouble, setTrouble] = useState<Problem | null>(null);
-  const input = useRef<HTMLInputElement>(null);
   const tables = (useFiles().data ?? []).filter((one) => one.name.endsWith('.boards.csv'));
   if (!choice) return null;
   const put = (values: DataValues) =>
     act(() => api.keep.choose.mutate({ ...choice, values: { ...choice.values, ...values } }));
   const table = (given: { readonly name: string; readonly text: string }) => {
     const found = boardRows(fields, given.text, given.name);
-    if (input.current) input.current.value = '';
     setTrouble(found.ok ? null : found.error);
     setRows(found.ok ? found.value : null);
     if (found.ok) toast.success(`${given.name}: ${counted(found.value.length, 'board')}.`);
@@ -95,7 +94,7 @@ function Block({ file, layout, index, block, fields }: BlockProps) {
         <Fields file={file} layout={layout} index={index} fields={fields} />
       </div>
       <Section title="A table of boards" aside="first line: the names of the fields">
-        <BoardsFile input={input} table={table} tables={tables} fields={fields} />
+        <BoardsFile table={table} tables={tables} fields={fields} />
         {trouble && <ProblemNote problem={trouble} />}
         {rows ? (
           <DataTable
@@ -119,32 +118,28 @@ function Block({ file, layout, index, block, fields }: BlockProps) {
 }
 
 interface BoardsFileProps {
-  readonly input: RefObject<HTMLInputElement | null>;
   readonly table: (given: { readonly name: string; readonly text: string }) => void;
   readonly tables: SourceFile[];
   readonly fields: readonly DataField[];
 }
 
-function BoardsFile({ input, table, tables, fields }: BoardsFileProps) {
+function BoardsFile({ table, tables, fields }: BoardsFileProps) {
   return (
     <div className="mb-2 flex items-center gap-2">
-      <input
-        ref={input}
-        type="file"
-        accept=".csv,.tsv,.txt"
-        className="hidden"
-        data-testid="boards-file"
-        onChange={(event) => {
-          const [given] = event.target.files ?? [];
-          if (given) void given.text().then((text) => table({ name: given.name, text }));
-        }}
-      />
       {tables.map((one) => (
         <Button key={one.name} onClick={() => table(one)}>
           {one.name}
         </Button>
       ))}
-      <Button onClick={() => input.current?.click()}>Read a CSV file</Button>
+      <FileButton
+        label="Table of boards"
+        accept=".csv,.tsv,.txt"
+        look="plain"
+        testId="boards-file"
+        onFile={(given) => void given.text().then((text) => table({ name: given.name, text }))}
+      >
+        Read a CSV file
+      </FileButton>
       <Button look="quiet" onClick={() => download(fields)}>
         Save an empty one
       </Button>

@@ -3,7 +3,7 @@ import { counted } from '../../../core/words.ts';
 import { useQueryClient } from '@tanstack/react-query';
 import { clsx } from 'clsx';
 import { X } from 'lucide-react';
-import { type Dispatch, type RefObject, type SetStateAction, useRef, useState } from 'react';
+import { type Dispatch, type SetStateAction, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { BLOCK_ROLES, type Layout, type LayoutBlock, readLayout } from '../../../core/images/index.ts';
 import { item } from '../../../core/lists.ts';
@@ -22,6 +22,7 @@ import {
   useImages,
   useLive,
   useSaveFile,
+  FileButton,
 } from '../../shared/index.ts';
 import { Strip } from '../strip.tsx';
 import {
@@ -111,7 +112,6 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
   const saving = useSaveFile();
   const cache = useQueryClient();
   const { act } = useAct();
-  const input = useRef<HTMLInputElement>(null);
   const [layout, setLayout] = useState(saved);
   const [undo, setUndo] = useState<readonly Layout[]>([]);
   const moving = useRef(false);
@@ -148,7 +148,6 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
     const added = await act(() =>
       upload<{ id: number; format: string; warnings: readonly string[] }>('/api/images?for=flash', file),
     );
-    if (input.current) input.current.value = '';
     if (!added) return;
     await cache.invalidateQueries({ queryKey: ['images'] });
     add({
@@ -174,7 +173,6 @@ function Editor({ name, saved }: { readonly name: string; readonly saved: Layout
         layout={layout}
         setUndo={setUndo}
         add={add}
-        input={input}
         addFile={addFile}
         state={state}
         name={name}
@@ -194,7 +192,6 @@ interface BlockToolsProps {
   readonly layout: Layout;
   readonly setUndo: Dispatch<SetStateAction<readonly Layout[]>>;
   readonly add: (block: Omit<LayoutBlock, 'address' | 'byteOrder'>) => void;
-  readonly input: RefObject<HTMLInputElement | null>;
   readonly addFile: (file: File) => Promise<void>;
   readonly state: Pick<WorkState, 'project' | 'keepChoice' | 'usable'> | null;
   readonly name: string;
@@ -210,7 +207,6 @@ function BlockTools({
   layout,
   setUndo,
   add,
-  input,
   addFile,
   state,
   name,
@@ -234,14 +230,9 @@ function BlockTools({
       <Button onClick={() => add({ name: `block ${layout.blocks.length + 1}`, role: 'data', text: 'text' })}>
         Add a block
       </Button>
-      <input
-        ref={input}
-        type="file"
-        className="hidden"
-        data-testid="layout-file"
-        onChange={(event) => event.target.files?.[0] && addFile(event.target.files[0])}
-      />
-      <Button onClick={() => input.current?.click()}>Add a file</Button>
+      <FileButton label="File for a block" look="plain" testId="layout-file" onFile={(file) => void addFile(file)}>
+        Add a file
+      </FileButton>
       <Button
         look="quiet"
         disabled={changed || state?.keepChoice.layout === name}
@@ -329,8 +320,8 @@ function Blocks({ layout, sources, wrong, onChange, onTyping, onTyped }: BlocksP
           const end = extent && block.address + extent[1];
           const source = sourceOf(block);
           return (
-            // biome-ignore lint/suspicious/noArrayIndexKey: a block is its place in the list
             <BlockRow
+              // biome-ignore lint/suspicious/noArrayIndexKey: a block is its place in the list
               key={i}
               i={i}
               wrong={wrong}

@@ -98,15 +98,18 @@ describe('notes', () => {
       const [notes, setNotes] = useState(start);
       return <NotesPanel axis={AXIS} notes={notes} tick={260} onNotes={setNotes} onGo={onGo} />;
     }
-    return { ...(await renderPage(<Notes />)), onGo };
+    const page = await renderPage(<Notes />);
+    // Toasts are lists as well.
+    const items = () => [...(page.container.querySelector('ul')?.children ?? [])];
+    return { ...page, items, onGo };
   };
 
   test('are pinned at the cursor, listed in the order of time, gone to and deleted', async () => {
-    const { screen, user, onGo } = await noted([{ id: '4', tick: 900, text: 'late' }]);
+    const { screen, user, onGo, items } = await noted([{ id: '4', tick: 900, text: 'late' }]);
     const pin = screen.getByRole('button', { name: /^Pin at 10(\.0+)? µs$/ }) as HTMLButtonElement;
     expect(pin.disabled).toBe(true);
     await user.type(screen.getByLabelText('Note'), '  early {Enter}');
-    const words = () => screen.getAllByRole('listitem').map((item) => item.querySelector('span')?.textContent);
+    const words = () => items().map((item) => item.querySelector('span')?.textContent);
     expect(words()).toEqual(['early', 'late']);
     await user.click(screen.getByRole('button', { name: /^650/ }));
     expect(onGo).toHaveBeenCalledWith(900);
