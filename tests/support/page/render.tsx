@@ -3,7 +3,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { act, cleanup, render, screen } from '@testing-library/react';
 import { userEvent } from '@testing-library/user-event';
 import type { ReactElement } from 'react';
-import { Toaster } from 'sonner';
+import { Toaster, toast } from 'sonner';
 import { onTestFinished, vi } from 'vitest';
 import { jsonIntegers } from '../../../core/json-integers.ts';
 import type { PodStatusEvent } from '../../../core/pod/index.ts';
@@ -53,6 +53,8 @@ export async function renderPage(
   const calls: { name: string; input: unknown }[] = [];
   // Asked for by each test: files of a worker share this module, and a hook at its top would serve the first alone.
   onTestFinished(() => {
+    // What was said is kept beside the page, and would be said again on the next one.
+    act(() => void toast.dismiss());
     cleanup();
     vi.unstubAllGlobals();
   });
