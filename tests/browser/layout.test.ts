@@ -1,7 +1,7 @@
 // Every station with real work in it, at three widths and with ordinary scrollbars: nothing is wider than its place,
 // and nothing keeps anybody out (axe-core).
 import AxeBuilder from '@axe-core/playwright';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { afterAll, beforeAll, expect, test } from 'vitest';
 import { loadProbed, openWorkbench, station, type Workbench } from '../support/workbench.ts';
 
 let bench: Workbench;
@@ -78,43 +78,43 @@ const tooWide = (): Promise<string[]> =>
     return [...new Set(found)].slice(0, 8);
   });
 
-describe.each([1024, 1280, 1920])('at %i pixels', (width) => {
-  test('no station is wider than its place', async () => {
-    await bench.page.setViewportSize({ width, height: 800 });
-    const wide: Record<string, string[]> = {};
-    for (const path of PATHS) {
-      await open(path);
-      const found = await tooWide();
-      if (found.length > 0) wide[path] = found;
-    }
-    expect(wide).toEqual({});
-  });
-});
+const WIDTHS = [1024, 1280, 1920];
 
-async function outsiders(rules?: readonly string[]): Promise<Record<string, string[]>> {
-  const violations: Record<string, string[]> = {};
+test('no station is wider than its place, at any width', { timeout: 300_000 }, async () => {
+  const { page } = bench;
+  const wide: Record<string, string[]> = {};
   for (const path of PATHS) {
     await open(path);
-    const axe = new AxeBuilder({ page: bench.page });
-    const result = await (rules ? axe.withRules([...rules]) : axe).analyze();
-    const found = result.violations.map(
-      ({ id, nodes }) => `${id}: ${nodes.length} × ${nodes[0]?.target.join(' ') ?? ''}`,
-    );
-    if (found.length > 0) violations[path] = found;
+    for (const width of WIDTHS) {
+      await page.setViewportSize({ width, height: 800 });
+      // Two frames: what measures its place has then drawn itself anew.
+      await page.evaluate(() => new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn))));
+      const found = await tooWide();
+      if (found.length > 0) wide[`${path} at ${width}`] = found;
+    }
   }
-  return violations;
+  expect(wide).toEqual({});
+});
+
+/** What keeps somebody out of the page as it stands now. */
+async function outsiders(rules?: readonly string[]): Promise<string[]> {
+  const axe = new AxeBuilder({ page: bench.page }).options({ resultTypes: ['violations'] });
+  const { violations } = await (rules ? axe.withRules([...rules]) : axe).analyze();
+  return violations.map(({ id, nodes }) => `${id}: ${nodes.length} × ${nodes[0]?.target.join(' ') ?? ''}`);
 }
 
-describe('nothing keeps anybody out', () => {
-  test('by day', { timeout: 300_000 }, async () => {
-    await bench.page.setViewportSize({ width: 1280, height: 800 });
-    await bench.page.emulateMedia({ colorScheme: 'light' });
-    expect(await outsiders()).toEqual({});
-  });
-
-  test('by night: the other colours are told apart as well', { timeout: 300_000 }, async () => {
-    await bench.page.setViewportSize({ width: 1280, height: 800 });
-    await bench.page.emulateMedia({ colorScheme: 'dark' });
-    expect(await outsiders(['color-contrast'])).toEqual({});
-  });
+test('nothing keeps anybody out; by night the other colours are told apart as well', { timeout: 600_000 }, async () => {
+  const { page } = bench;
+  await page.setViewportSize({ width: 1280, height: 800 });
+  const kept: Record<string, string[]> = {};
+  for (const path of PATHS) {
+    await page.emulateMedia({ colorScheme: 'light' });
+    await open(path);
+    const day = await outsiders();
+    await page.emulateMedia({ colorScheme: 'dark' });
+    const night = await outsiders(['color-contrast']);
+    if (day.length > 0) kept[path] = day;
+    if (night.length > 0) kept[`${path} by night`] = night;
+  }
+  expect(kept).toEqual({});
 });
