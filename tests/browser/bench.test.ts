@@ -4,15 +4,12 @@ import { join } from 'node:path';
 import { describe, expect, test } from 'vitest';
 import { familyOf } from '../../core/families/index.ts';
 import { workbench } from '../support/each.ts';
-import { all, station } from '../support/workbench.ts';
+import { all, openView, station } from '../support/workbench.ts';
 
 const bench = workbench();
 
 const line = (text: RegExp) => bench.page.getByTestId('job-line').getByText(text).waitFor({ timeout: 60_000 });
-const view = async (name: string) => {
-  if (!(await bench.page.getByRole('navigation', { name: 'Bench' }).isVisible())) await station(bench.page, 'Bench');
-  await bench.page.getByRole('navigation', { name: 'Bench' }).getByRole('link', { name, exact: true }).click();
-};
+const view = (name: string) => openView(bench.page, 'Bench', name);
 const press = (name: string | RegExp) =>
   bench.page
     .getByRole('button', { name, exact: typeof name === 'string' })

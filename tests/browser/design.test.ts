@@ -3,14 +3,10 @@ import { readFileSync } from 'node:fs';
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import { describe, expect, test } from 'vitest';
 import { workbench } from '../support/each.ts';
-import { all, ended, imported, station } from '../support/workbench.ts';
+import { all, ended, imported, openView, station } from '../support/workbench.ts';
 
 const line = (text: RegExp) => bench.page.getByTestId('job-line').getByText(text).waitFor({ timeout: 60_000 });
-const view = (name: string) =>
-  bench.page
-    .getByRole('navigation', { name: 'Design' })
-    .getByRole('link', { name: new RegExp(`^${name}`) })
-    .click();
+const view = (name: string) => openView(bench.page, 'Design', name);
 const build = (outcome = /^Build [0-9a-f]{8}/) =>
   ended(bench.page, outcome, () => bench.page.getByRole('button', { name: 'Build', exact: true }).click());
 

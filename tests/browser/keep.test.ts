@@ -3,22 +3,15 @@
 import { readFileSync } from 'node:fs';
 import { beforeEach, describe, expect, test } from 'vitest';
 import { workbench } from '../support/each.ts';
-import { all, did, station, type Workbench } from '../support/workbench.ts';
+import { all, did, openView, station, type Workbench } from '../support/workbench.ts';
 
 let bench: Workbench;
 
 const line = (text: RegExp) => bench.page.getByTestId('job-line').getByText(text).waitFor({ timeout: 60_000 });
 const press = (name: string) => bench.page.getByRole('button', { name, exact: true }).first().click();
-const view = async (name: string) => {
-  if (!(await bench.page.getByRole('navigation', { name: 'Keep' }).isVisible())) await station(bench.page, 'Keep');
-  await bench.page.getByRole('navigation', { name: 'Keep' }).getByRole('link', { name, exact: true }).click();
-};
+const view = (name: string) => openView(bench.page, 'Keep', name);
 const fault = async (name: string, on: boolean) => {
-  await station(bench.page, 'Bench');
-  await bench.page
-    .getByRole('navigation', { name: 'Bench' })
-    .getByRole('link', { name: 'Practice', exact: true })
-    .click();
+  await openView(bench.page, 'Bench', 'Practice');
   const toggle = bench.page.locator(`#fault-${name}`);
   await toggle.click();
   if (name !== 'pod-lost')

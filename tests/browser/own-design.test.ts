@@ -5,14 +5,10 @@ import { zipSync } from 'fflate';
 import { describe, expect, test } from 'vitest';
 import { builtDemo } from '../support/demo.ts';
 import { workbench } from '../support/each.ts';
-import { all, did, imported, planned, station } from '../support/workbench.ts';
+import { all, did, imported, openView, planned, station } from '../support/workbench.ts';
 
 const line = (text: RegExp) => bench.page.getByTestId('job-line').getByText(text).waitFor({ timeout: 60_000 });
-const view = (name: string, place = 'Design') =>
-  bench.page
-    .getByRole('navigation', { name: place })
-    .getByRole('link', { name: new RegExp(`^${name}`) })
-    .click();
+const view = (name: string, place = 'Design') => openView(bench.page, place, name);
 const press = (name: string | RegExp) =>
   bench.page
     .getByRole('button', { name, ...(typeof name === 'string' ? { exact: true } : {}) })

@@ -3,17 +3,13 @@
 import { readFileSync } from 'node:fs';
 import { beforeEach, describe, expect, test } from 'vitest';
 import { workbench } from '../support/each.ts';
-import { all, planned, station, type Workbench } from '../support/workbench.ts';
+import { all, openView, planned, station, type Workbench } from '../support/workbench.ts';
 
 let bench: Workbench;
 
 const done = (pattern: RegExp) =>
   bench.page.getByTestId('job-line').getByText(pattern).first().waitFor({ timeout: 60_000 });
-const view = (of: string, name: string) =>
-  bench.page
-    .getByRole('navigation', { name: of })
-    .getByRole('link', { name: new RegExp(`^${name}`) })
-    .click();
+const view = (of: string, name: string) => openView(bench.page, of, name);
 const panel = (name: string) =>
   bench.page.getByRole('tablist', { name: 'About the record' }).getByRole('tab', { name }).click();
 const filter = () => bench.page.getByLabel('Filter signals');

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import Database from 'better-sqlite3';
 import { describe, expect, test } from 'vitest';
 import { workbench } from '../support/each.ts';
-import { station, TOKEN } from '../support/workbench.ts';
+import { openView, station, TOKEN } from '../support/workbench.ts';
 import { demoBuild } from '../support/demo.ts';
 
 const bench = workbench(undefined, { pod: false });
@@ -36,7 +36,7 @@ describe('trouble', () => {
   test('a wrong token is refused; the right one connects', async () => {
     const { page } = bench;
     await powered();
-    await page.getByRole('navigation', { name: 'Bench' }).getByRole('link', { name: 'Pods' }).click();
+    await openView(page, 'Bench', 'Pods');
     await page.getByLabel('Token').fill('not the token');
     await page.getByRole('button', { name: 'Connect', exact: true }).click();
     await alert(/refuses this token/);

@@ -219,6 +219,16 @@ export const station = (page: Page, name: string) =>
     .getByRole('link', { name: new RegExp(`^${name}`) })
     .click();
 
+/** Opens a view of a station; done when its page stands, not the one that it takes the place of. */
+export async function openView(page: Page, of: string, name: string): Promise<void> {
+  const views = page.getByRole('navigation', { name: of });
+  if (!(await views.isVisible())) await station(page, of);
+  const link = views.getByRole('link', { name: new RegExp(`^${name}`) });
+  const to = await link.getAttribute('href');
+  await link.click();
+  await page.waitForURL(({ pathname }) => pathname === to);
+}
+
 /** A step of a test that walks; what fails says in which. */
 export async function step(name: string, take: () => Promise<void>): Promise<void> {
   try {

@@ -1,5 +1,5 @@
 'use client';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { clsx } from 'clsx';
 import { Hammer, Network, PackageOpen } from 'lucide-react';
 import { useSearchParams } from 'next/navigation';
@@ -48,10 +48,18 @@ export function ProbeStation() {
   const details = builds?.latest?.details ?? null;
   const known = details && details.signals.length > 0 ? details : (builds?.usable?.details ?? null);
   const wanted = useSearchParams().get('find') ?? '';
-  const shelf = useQuery({
-    queryKey: ['plan', state?.project?.id ?? 0],
-    queryFn: () => api.probe.shelf.query(),
-  }).data;
+  const key = ['plan', state?.project?.id ?? 0];
+  const shelf = useQuery({ queryKey: key, queryFn: () => api.probe.shelf.query() }).data;
+  // One after the other: an older plan never overtakes a newer one. What was refused is not shown as kept.
+  const { mutate: put } = useMutation({
+    mutationKey: ['shelf'],
+    scope: { id: 'shelf' },
+    mutationFn: async (next: PlanShelf) => {
+      const saved = await act(() => api.probe.saveShelf.mutate(next));
+      const isLast = queries.isMutating({ mutationKey: ['shelf'] }) === 1;
+      if (saved === null && isLast) await queries.invalidateQueries({ queryKey: key });
+    },
+  });
   const [chosen, setChosen] = useState(0);
   const [target, setTarget] = useState<Target>({ recorder: 0, panel: 0 });
   const [module, setModule] = useState<string | null>(null);
@@ -68,12 +76,15 @@ export function ProbeStation() {
   const at = Math.min(chosen, Math.max(0, shelf.length - 1));
   const plan = shelf[at]?.plan ?? emptyPlan;
   const save = (next: PlanShelf) => {
-    queries.setQueryData(['plan', state?.project?.id ?? 0], next);
-    void act(() => api.probe.saveShelf.mutate(next));
+    queries.setQueryData(key, next);
+    put(next);
   };
-  const change = (next: ProbePlan) => {
-    const old = shelf;
-    save(changedPlan(shelf, at, next));
+  // Of what is kept by now, which this page may not have drawn yet: two clicks in a moment are both in the plan.
+  const change = (edit: (plan: ProbePlan) => ProbePlan) => {
+    const old = queries.getQueryData<PlanShelf>(key) ?? shelf;
+    const plan = old[at]?.plan ?? emptyPlan;
+    const next = edit(plan);
+    save(changedPlan(old, at, next));
     const gone = [...plan.recorders, ...plan.panels].length - [...next.recorders, ...next.panels].length;
     if (gone > 0)
       toast('It is out of the plan, with its settings.', { action: { label: 'Undo', onClick: () => save(old) } });
@@ -119,7 +130,7 @@ export function ProbeStation() {
           clocks={known.clocks.map(clock)}
           known={signals}
           onTarget={setTarget}
-          onPlan={change}
+          onPlan={(next) => change(() => next)}
         />
       </div>
     </div>
@@ -165,7 +176,7 @@ interface SignalTableProps {
   readonly wanted: string;
   readonly shown: readonly SignalInfo[];
   readonly module: string | null;
-  readonly change: (next: ProbePlan) => void;
+  readonly change: (edit: (plan: ProbePlan) => ProbePlan) => void;
   readonly plan: ProbePlan;
   readonly inside: Target;
   readonly clock: (domain: string) => string;
@@ -188,7 +199,9 @@ function SignalTable({ wanted, shown, module, change, plan, inside, clock }: Sig
             <SignalName
               signal={row.original}
               below={module}
-              onKeep={() => change(toggleUse(plan, inside, row.original.name, 'record', clock(row.original.domain)))}
+              onKeep={() =>
+                change((now) => toggleUse(now, inside, row.original.name, 'record', clock(row.original.domain)))
+              }
             />
           ),
         },
@@ -212,7 +225,9 @@ function SignalTable({ wanted, shown, module, change, plan, inside, clock }: Sig
               signal={row.original}
               plan={plan}
               target={inside}
-              onToggle={(use) => change(toggleUse(plan, inside, row.original.name, use, clock(row.original.domain)))}
+              onToggle={(use) =>
+                change((now) => toggleUse(now, inside, row.original.name, use, clock(row.original.domain)))
+              }
             />
           ),
         },

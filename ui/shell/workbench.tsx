@@ -1,5 +1,5 @@
 'use client';
-import { QueryCache, QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { notifyManager, QueryCache, QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { type ReactNode, useState } from 'react';
 import { Toaster, toast } from 'sonner';
 import { BoardDock } from '../board/index.ts';
@@ -8,6 +8,9 @@ import { JobLine } from './job-line.tsx';
 import { Palette } from './palette.tsx';
 import { RefusedFiles } from './refused-files.tsx';
 import { Track } from './track.tsx';
+
+// A change is on the page before the next click or key, which would otherwise change what was there before it.
+notifyManager.setScheduler(queueMicrotask);
 
 /** What could not be read stays as it was; why is said once, however many asked for it. */
 function tell(error: Error): void {

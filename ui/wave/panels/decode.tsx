@@ -306,7 +306,7 @@ function SpiFields({ line, signals, set, frame, setFrame }: SpiFieldsProps) {
       </Field>
       <Field name="Word">
         <TextInput
-          className="min-w-0 flex-1"
+          className="w-14 shrink-0"
           aria-label="Bits of a word"
           type="number"
           min={2}
