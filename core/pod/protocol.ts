@@ -177,16 +177,25 @@ export function toWire(op: CableOp): WireOp {
   }
 }
 
+/** Null for what is no base64. */
+export function fromBase64(text: string): Uint8Array | null {
+  try {
+    return bytesFromBase64(text);
+  } catch {
+    return null;
+  }
+}
+
 /** Null when there are fewer bits than the count says. */
 export function fromWire(op: WireOp): CableOp | null {
   switch (op.kind) {
     case 'tms': {
-      const tms = bytesFromBase64(op.tms);
-      return tms.length >= packedLength(op.count) ? { ...op, tms } : null;
+      const tms = fromBase64(op.tms);
+      return tms && tms.length >= packedLength(op.count) ? { ...op, tms } : null;
     }
     case 'shift': {
-      const tdi = bytesFromBase64(op.tdi);
-      return tdi.length >= packedLength(op.count) ? { ...op, tdi } : null;
+      const tdi = fromBase64(op.tdi);
+      return tdi && tdi.length >= packedLength(op.count) ? { ...op, tdi } : null;
     }
     default:
       return op;

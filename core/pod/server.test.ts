@@ -159,6 +159,101 @@ describe('what goes wrong at one end', () => {
   });
 });
 
+describe('who comes and goes', () => {
+  test('what is under way for who has left ends at the next half second, and only then the cable is free', async () => {
+    const ran: number[] = [];
+    const held: (() => void)[] = [];
+    const { connect } = pod(
+      bareTarget(async (ops) => {
+        ran.push(ops.length);
+        await new Promise<void>((resolve) => held.push(resolve));
+        return ops.flatMap(answer);
+      }),
+    );
+    const [ada, ben] = [connect().client, connect().client];
+    await ada.hello('right', 'Ada');
+    await ben.hello('right', 'Ben');
+    await ada.lease();
+    const long = codeOf(ada.run([{ kind: 'wait', microseconds: 60_000_000 }]));
+    await vi.waitFor(() => expect(held).toHaveLength(1));
+    ada.close();
+    expect(await long).toBe('pod-lost');
+    expect(await codeOf(ben.lease())).toBe('pod-busy');
+    held[0]?.();
+    await vi.waitFor(async () => expect(await codeOf(ben.lease())).toBe('fine'));
+    expect(ran).toHaveLength(1);
+  });
+
+  test('who says no hello is not kept, and strangers take no place from those who did', async () => {
+    vi.useFakeTimers();
+    try {
+      const { connect } = pod(bareTarget());
+      const known = connect();
+      await known.client.hello('right', 'Ada');
+      const strangers = Array.from({ length: 20 }, connect);
+      expect(strangers.filter(({ at }) => at.open)).toHaveLength(16);
+      await vi.advanceTimersByTimeAsync(11_000);
+      expect(strangers.filter(({ at }) => at.open)).toHaveLength(0);
+      expect([known.at.open, connect().at.open]).toEqual([true, true]);
+    } finally {
+      vi.useRealTimers();
+    }
+  });
+
+  test('there is an end to connections, and to requests of one that wait', async () => {
+    const { connect } = pod(bareTarget(() => new Promise(() => {})));
+    const all = [];
+    for (let i = 0; i < 70; i++) {
+      const one = connect();
+      if (one.at.open) await one.client.hello('right', `client ${i}`);
+      all.push(one);
+    }
+    expect(all.filter(({ at }) => at.open)).toHaveLength(64);
+    const [first] = all;
+    await first?.client.lease();
+    for (let i = 0; i < 300; i++) first?.raw('{"id":1,"method":"run","ops":[{"kind":"clock","count":1}]}');
+    expect(first?.at.open).toBe(false);
+    expect(all.filter(({ at }) => at.open)).toHaveLength(63);
+  });
+
+  test('what is asked goes with the asker, not with another of the same name', async () => {
+    const { connect } = pod(bareTarget());
+    const [ada, ben, other] = [connect().client, connect().client, connect().client];
+    const asked: (string | null)[] = [];
+    await ada.hello('right', 'Ada');
+    await ben.hello('right', 'Ben');
+    await other.hello('right', 'Ben');
+    await ada.watch((status) => void asked.push(status.asked));
+    await ben.askForLease();
+    await vi.waitFor(() => expect(asked.at(-1)).toBe('Ben'));
+    other.close();
+    await ada.lease();
+    await vi.waitFor(() => expect(asked.length).toBeGreaterThan(2));
+    expect(asked.at(-1)).toBe('Ben');
+    ben.close();
+    await vi.waitFor(() => expect(asked.at(-1)).toBeNull());
+  });
+
+  test.each([
+    ['run', '"ops":[{"kind":"shift","count":8,"tdi":"!!","capture":false,"exit":false}]'],
+    ['run', '"ops":[{"kind":"tms","count":8,"tms":"%"}]'],
+    ['stage-piece', '"file":1,"data":"*"'],
+  ])('%s with what is no base64 is a request that is none', async (method, fields) => {
+    const { client, raw, at } = pod(bareTarget()).connect();
+    await client.hello('right', 'Ada');
+    await client.lease();
+    const heard: string[] = [];
+    const take = at.client;
+    at.client = (text) => {
+      heard.push(text);
+      take(text);
+    };
+    raw(`{"id":99,"method":"${method}",${fields}}`);
+    await vi.waitFor(() => expect(heard.join()).toContain('"code":"pod-request"'));
+    expect(await codeOf(client.state())).toBe('fine');
+  });
+});
+
 describe('time', () => {
   test('an answer may take as long as it takes, while the pod says that it works on it; silence ends', async () => {
     vi.useFakeTimers();
@@ -175,7 +270,7 @@ describe('time', () => {
       const { client } = connect();
       await client.hello('right', 'Ada');
       await client.lease();
-      const long = codeOf(client.run([{ kind: 'wait', microseconds: 60_000_000 }]));
+      const long = codeOf(client.run([{ kind: 'clock', count: 1 }]));
       await vi.advanceTimersByTimeAsync(60_000);
       release();
       expect(await long).toBe('fine');

@@ -1,8 +1,9 @@
-import { base64FromBytes, bytesFromBase64 } from '../bits/index.ts';
+import { base64FromBytes } from '../bits/index.ts';
 import type { CableOp, CableState } from '../jtag/index.ts';
 import { type Problem, ProblemError, problem as plainProblem } from '../result.ts';
 import { problem } from './problems.ts';
 import {
+  fromBase64,
   fromWire,
   POD_PROTOCOL,
   podRequest,
@@ -11,6 +12,7 @@ import {
   type PodStatusEvent,
   type ToldDeed,
 } from './protocol.ts';
+import { runInPieces } from './run-in-pieces.ts';
 import { type CarryOut, Staging } from './staging.ts';
 import type { PodTarget } from './target.ts';
 
@@ -45,6 +47,14 @@ const DEAF_MILLISECONDS = 4000;
 const MOST_DEEDS = 50;
 /** A connection that takes nothing gets no pictures meanwhile. */
 const MOST_PENDING_BYTES = 1 << 16;
+/** Connections at once, and of those how many that have not said hello yet. */
+const MOST_CONNECTIONS = 64;
+const MOST_STRANGERS = 16;
+const HELLO_MILLISECONDS = 10_000;
+/** Requests of one connection that wait to be answered; our own client keeps a few. */
+const MOST_OWED = 256;
+/** Codes of WebSocket closes: RFC 6455, 7.4.1 and 7.4.2. */
+const CLOSE = { notJson: 1007, tooMany: 1013, refused: 4001, noHello: 4008 } as const;
 /** The fault that is the pod's own. */
 const LOSES_CONNECTION = 'pod-lost';
 
@@ -56,6 +66,8 @@ interface Session {
   name: string | null;
   watching: boolean;
   gone: boolean;
+  /** Requests that came and are not answered yet. */
+  owed: number;
 }
 
 /**
@@ -69,7 +81,7 @@ export class PodServer {
   readonly #sessions = new Set<Session>();
   readonly #deeds: { readonly deed: ToldDeed; readonly session: Session }[] = [];
   #holder: Session | null = null;
-  #asked: string | null = null;
+  #asked: Session | null = null;
   #deedCount = 0;
   #deafUntil = 0;
   #shown = '';
@@ -88,17 +100,29 @@ export class PodServer {
   }
 
   connect(socket: ServerSocket): void {
-    const session: Session = { socket, name: null, watching: false, gone: false };
+    const strangers = [...this.#sessions].filter(({ name }) => name === null).length;
+    if (this.#sessions.size >= MOST_CONNECTIONS || strangers >= MOST_STRANGERS) return socket.close(CLOSE.tooMany);
+    const session: Session = { socket, name: null, watching: false, gone: false, owed: 0 };
     this.#sessions.add(session);
+    const deadline = setTimeout(() => session.name === null && socket.close(CLOSE.noHello), HELLO_MILLISECONDS);
     let last: Promise<void> = Promise.resolve();
     socket.onMessage((text) => {
-      last = last.then(() => this.#serve(session, text));
+      if (session.gone) return;
+      if (session.owed >= MOST_OWED) return socket.close(CLOSE.tooMany);
+      session.owed++;
+      last = last.then(async () => {
+        await this.#serve(session, text);
+        session.owed--;
+        // What was under way when the connection ended had the cable until now.
+        if (session.gone && this.#holder === session) this.#free();
+      });
     });
     socket.onClose(() => {
+      clearTimeout(deadline);
       session.gone = true;
       this.#sessions.delete(session);
-      if (this.#asked === session.name) this.#asked = null;
-      if (this.#holder === session) this.#free();
+      if (this.#asked === session) this.#asked = null;
+      if (this.#holder === session && session.owed === 0) this.#free();
     });
   }
 
@@ -123,7 +147,7 @@ export class PodServer {
     try {
       data = JSON.parse(text);
     } catch {
-      return session.socket.close(1007);
+      return session.socket.close(CLOSE.notJson);
     }
     const read = podRequest.safeParse(data);
     if (!read.success) {
@@ -138,7 +162,7 @@ export class PodServer {
     const answer = await this.#answer(session, read.data).finally(() => clearInterval(beat));
     if ('refused' in answer) this.#send(session, { id, ok: false, problem: answer.refused });
     else this.#send(session, { id, ok: true, result: answer.result });
-    if (method === 'hello' && 'refused' in answer) session.socket.close(4001);
+    if (method === 'hello' && 'refused' in answer) session.socket.close(CLOSE.refused);
   }
 
   /** A fault of what the pod owns is that request's, not the pod's end. */
@@ -185,7 +209,7 @@ export class PodServer {
     const { controls, practice } = this.#target;
     switch (request.method) {
       case 'ask':
-        this.#asked = name;
+        this.#asked = session;
         return DONE;
       case 'tell':
         return this.#tell(session, name, request);
@@ -229,8 +253,10 @@ export class PodServer {
         const opened = this.#staging.open(request.name, request.bytes, request.sha256);
         return 'refused' in opened ? opened : { result: opened };
       }
-      case 'stage-piece':
-        return answerOf(this.#staging.take(request.file, bytesFromBase64(request.data)));
+      case 'stage-piece': {
+        const piece = fromBase64(request.data);
+        return piece ? answerOf(this.#staging.take(request.file, piece)) : { refused: notUnderstood('no base64') };
+      }
       case 'stage-check':
         return answerOf(this.#staging.check(request.file));
       case 'stage-drop':
@@ -252,7 +278,7 @@ export class PodServer {
 
   #execute({ file, what, device }: Of<'execute'>): Answer {
     if (this.#holder) return this.#inUse(this.#holder);
-    const own: Session = { socket: NOBODY, name: 'a staged file of its own', watching: false, gone: false };
+    const own: Session = { socket: NOBODY, name: 'a staged file of its own', watching: false, gone: false, owed: 0 };
     const found = this.#staging.execute(file, what, device, () => this.#holder === own && this.#free());
     if (!found) this.#holder = own;
     return answerOf(found);
@@ -260,7 +286,7 @@ export class PodServer {
 
   #lease(session: Session): Answer {
     if (this.#holder && this.#holder !== session) return this.#inUse(this.#holder);
-    if (this.#asked === session.name) this.#asked = null;
+    if (this.#asked === session) this.#asked = null;
     this.#holder = session;
     return DONE;
   }
@@ -298,8 +324,9 @@ export class PodServer {
       case 'run': {
         const ops = request.ops.map(fromWire).filter((op): op is CableOp => op !== null);
         if (ops.length < request.ops.length)
-          return { refused: notUnderstood('a scan carries fewer bits than it counts') };
-        return { result: (await cable.run(ops)).map(base64FromBytes) };
+          return { refused: notUnderstood('a scan is no base64, or carries fewer bits than it counts') };
+        const captured = await runInPieces(cable, ops, () => !session.gone);
+        return { result: captured?.map(base64FromBytes) ?? [] };
       }
       default:
         return { refused: notUnderstood(request.method) };
@@ -353,7 +380,7 @@ export class PodServer {
     return {
       cable: state,
       lease: this.#holder?.name ?? null,
-      asked: this.#asked,
+      asked: this.#asked?.name ?? null,
       speed: speed?.() ?? null,
       view: view?.() ?? null,
       faults: [...(practice?.faults() ?? [])],
