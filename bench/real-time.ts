@@ -60,7 +60,13 @@ export class RealTime {
   #next(): void {
     this.#timer = setTimeout(
       () => {
-        this.#turn();
+        // A fault of one turn is told, and time goes on after it: the pod has other things to answer for.
+        try {
+          this.#turn();
+        } catch (error) {
+          console.error('A turn of the simulation failed.', error);
+          this.#origin = performance.now() * 1000 - this.#bench.time;
+        }
         this.#next();
       },
       this.#bench.resting ? REST_MILLISECONDS : TURN_MILLISECONDS,

@@ -224,3 +224,57 @@ describe('levels', () => {
     expect(STANDARDS.map(({ name }) => name)).toEqual(listed);
   });
 });
+
+describe('frames that hold no design', () => {
+  const text = `module m(input clk, input rst, input [39:0] d, output reg [39:0] q, output [7:0] r, output [3:0] f);
+    reg [7:0] mem [0:15]; initial mem[3] = 8'h5a;
+    always @(posedge clk or posedge rst) if (rst) q <= 0; else q <= d * 3 - {q[0], q[39:1]};
+    always @(negedge clk) if (d[0]) mem[d[3:0]] <= d[15:8] >>> d[2:0];
+    assign r = mem[q[3:0]]; assign f = d[4] ? 4'bz : d[3:0] % 3;
+  endmodule`;
+  const { netlist } = elaborate([{ name: 'm.v', text }]);
+  if (!netlist) throw new Error('does not elaborate');
+  const payload = packNetlist({ netlist: optimise(netlist).netlist, pins: [] });
+  const framed = (bytes: readonly number[]) => {
+    const frames = new Uint8Array(bytes.length + 4);
+    new DataView(frames.buffer).setUint32(0, bytes.length);
+    frames.set(bytes, 4);
+    return frames;
+  };
+  const LARGE = [0xff, 0xff, 0xff, 0xff, 0x0f];
+
+  test('leave a part dark, or make one that runs; nothing in them is taken on trust', () =>
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.nat(payload.length - 1), fc.constantFrom(...Array.from({ length: 256 }, (_, i) => i))), {
+          minLength: 1,
+          maxLength: 4,
+        }),
+        fc.boolean(),
+        (changes, isLarge) => {
+          const bytes: number[] = [...payload];
+          for (const [at, value] of changes) bytes.splice(at, 1, ...(isLarge ? LARGE : [value]));
+          unpackNetlist(Uint8Array.from(bytes));
+          const design = designIn(framed(bytes));
+          if (!design) return;
+          const part = new Simulator(design.netlist);
+          for (const [i] of part.domains.entries()) part.step(i, 3);
+          for (const { name } of design.netlist.outputs) part.getOutput(name);
+        },
+      ),
+      { numRuns: 1500 },
+    ));
+
+  test.each([
+    ['a count of billions', [2, ...LARGE]],
+    ['a number without end', [2, ...new Array<number>(300_000).fill(0x80)]],
+    ['a word of a hundred thousand bits in two bits', [2, 1, 0, 2, ...new Array<number>(15_000).fill(0xff), 1]],
+    ['a memory of billions of words', [2, 0, 0, 0, 0, 1, 8, ...LARGE, 1, ...LARGE, 1, 0, 0]],
+    ['a length that goes beyond', [2]],
+  ])('%s', (name, bytes) => {
+    const frames = framed(bytes);
+    if (name.startsWith('a length')) new DataView(frames.buffer).setUint32(0, 1 << 30);
+    expect(designIn(frames)).toBeNull();
+    if (!name.startsWith('a word')) expect(unpackNetlist(Uint8Array.from(bytes))).toBeNull();
+  });
+});

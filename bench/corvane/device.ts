@@ -167,7 +167,17 @@ export class Corvane extends BoundaryDevice {
       this.#bootAt = null;
       this.#boot();
     }
-    this.fabric?.runUntil(now, this.#world.clocksRun());
+    this.#guarded(() => this.fabric?.runUntil(now, this.#world.clocksRun()));
+  }
+
+  /** A fault in what runs is that part's: it goes dark as by a lost supply, and the rest of the bench goes on. */
+  #guarded(work: () => void): void {
+    try {
+      work();
+    } catch (error) {
+      this.fabric = null;
+      console.error(`The design in ${this.part.name} failed in the simulation; the part is dark now.`, error);
+    }
   }
 
   override get live(): boolean {
@@ -175,7 +185,7 @@ export class Corvane extends BoundaryDevice {
   }
 
   override edge(edge: TckEdge): void {
-    this.fabric?.linkEdge(edge);
+    this.#guarded(() => this.fabric?.linkEdge(edge));
   }
 
   protected override get idcodeOpcode(): number {
@@ -301,9 +311,11 @@ export class Corvane extends BoundaryDevice {
     if (!this.#get(STATUS.CHECKED) || this.#get(STATUS.CRC_ERROR) || this.#get(STATUS.IDCODE_MISMATCH)) return;
     const design = designIn(this.#frames);
     if (!design) return;
-    this.fabric = new Fabric(design, this.#world.oscillators, (pin) => this.#supplyOf(pin), this.#world.now());
-    this.#set(STATUS.FROM_FLASH, fromFlash);
-    this.#world.started(this.fabric);
+    this.#guarded(() => {
+      this.fabric = new Fabric(design, this.#world.oscillators, (pin) => this.#supplyOf(pin), this.#world.now());
+      this.#set(STATUS.FROM_FLASH, fromFlash);
+      this.#world.started(this.fabric);
+    });
   }
 
   #statusWord(): number {

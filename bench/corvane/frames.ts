@@ -1,5 +1,6 @@
 import type { Memory, Netlist, NetNode, Port, Register } from '../../core/netlist/index.ts';
 import { type Levels, PAD_LEVELS } from './pads.ts';
+import { isSound, MOST_DEPTH, WIDEST } from './soundness.ts';
 
 /** One port bit on a pad. */
 interface PadBinding {
@@ -27,10 +28,14 @@ const ARGUMENTS: Readonly<Record<string, number>> = {
   ...{ const: 0, input: 0, reg: 0, memread: 1, not: 1, redand: 1, redor: 1, redxor: 1, slice: 1, sext: 1, mux: 3 },
 };
 const TWO = 2;
+/** Numbers that count or name something fit into 32 bits; values are as wide as a word may be. */
+const MOST_PLACE = 28;
+const MOST_WIDE_BYTES = (WIDEST + 6) / 7;
 
 /** Length of the payload in bytes, then the payload. Null where it is no design: the part then stays dark. */
 export function designIn(frames: Uint8Array): FramesDesign | null {
   const length = new DataView(frames.buffer, frames.byteOffset).getUint32(0);
+  if (length > frames.length - 4) return null;
   const payload = new Payload(frames.subarray(4, 4 + length));
   try {
     return read(payload);
@@ -48,6 +53,7 @@ function read(from: Payload): FramesDesign {
   const widthOf = (node: number): number => nodes[node]?.width ?? 1;
   const inputs = from.list((): Port => {
     const [name, node] = [from.text(), from.next()];
+    if (nodes[node]?.op !== 'input') throw new Malformed();
     nodes[node] = { op: 'input', width: widthOf(node), args: [], name };
     return { name, node, width: widthOf(node) };
   });
@@ -68,20 +74,8 @@ function read(from: Payload): FramesDesign {
     return { port, bit, pin, levels, pull };
   });
   const netlist = { nodes, inputs, outputs, registers, memories, signals: [], origins: [] };
-  if (!pointsInside(netlist)) throw new Malformed();
+  if (!isSound(netlist)) throw new Malformed();
   return { netlist, pads };
-}
-
-/** Arguments are smaller than their node's number, and everything else names a node that is there. */
-function pointsInside({ nodes, inputs, outputs, registers, memories }: Netlist): boolean {
-  const isNode = (id: number | null | undefined) => id === null || id === undefined || id < nodes.length;
-  return (
-    nodes.every(({ args }, id) => args.every((arg) => arg < id)) &&
-    nodes.every((node) => node.op !== 'memread' || node.memory < memories.length) &&
-    [...inputs, ...outputs].every(({ node, enable }) => isNode(node) && isNode(enable)) &&
-    registers.every((r) => [r.node, r.clock, r.d, r.reset, r.load].every(isNode)) &&
-    memories.every(({ writes }) => writes.every((w) => [w.clock, w.enable, w.address, w.data].every(isNode)))
-  );
 }
 
 function readNode(from: Payload): NetNode {
@@ -91,7 +85,7 @@ function readNode(from: Payload): NetNode {
   const value = op === 'const' ? from.wide() : 0n;
   const about = op === 'slice' || op === 'memread' ? from.next() : 0;
   const count = op === 'concat' ? from.next() : (ARGUMENTS[op] ?? TWO);
-  const args = Array.from({ length: count }, () => from.next());
+  const args = from.times(count, () => from.next());
   const node = { op, width, args, ...extraOf(op, value, about) };
   return node as unknown as NetNode;
 }
@@ -114,10 +108,10 @@ function readRegister(from: Payload): Register {
 function readMemory(from: Payload): Memory {
   const [width, depth] = [from.next(), from.next()];
   const filled = new Map(from.list(() => [from.next(), from.wide()] as const));
-  const init = Array.from(
-    { length: filled.size === 0 ? 0 : Math.max(...filled.keys()) + 1 },
-    (_, at) => filled.get(at) ?? 0n,
-  );
+  let words = 0;
+  for (const at of filled.keys()) words = Math.max(words, at + 1);
+  if (depth > MOST_DEPTH || words > depth) throw new Malformed();
+  const init = Array.from({ length: words }, (_, at) => filled.get(at) ?? 0n);
   const writes = from.list(() => {
     const [clock, rising, enable, address, data] = [from.next(), from.next(), from.next(), from.next(), from.next()];
     return { clock, edge: edgeOf(rising), enable, address, data };
@@ -141,18 +135,24 @@ class Payload {
 
   /** A number of any width. */
   wide(): bigint {
-    let [value, place] = [0n, 0n];
+    const groups: number[] = [];
     for (;;) {
       const byte = this.#byte();
-      value += BigInt(byte % 128) << place;
-      if (byte < 128) return value;
-      place += 7n;
+      groups.push(byte % 128);
+      if (byte < 128) break;
+      if (groups.length > MOST_WIDE_BYTES) throw new Malformed();
     }
+    return groups.length < 8 ? groups.reduceRight((value, group) => (value << 7n) + BigInt(group), 0n) : joined(groups);
   }
 
   next(): number {
-    const first = this.#byte();
-    return first < 128 ? first : (first % 128) + 128 * this.next();
+    let value = 0;
+    for (let place = 0; place <= MOST_PLACE; place += 7) {
+      const byte = this.#byte();
+      value += (byte % 128) * 2 ** place;
+      if (byte < 128) return value;
+    }
+    throw new Malformed();
   }
 
   /** A number, or null for the 0 that stands for none. */
@@ -166,8 +166,22 @@ class Payload {
   }
 
   list<T>(readOne: () => T): T[] {
+    return this.times(this.next(), readOne);
+  }
+
+  /** Each takes a byte at least, so that a count that lies comes to the end soon. */
+  times<T>(count: number, readOne: () => T): T[] {
     const out: T[] = [];
-    for (let left = this.next(); left > 0; left--) out.push(readOne());
+    for (let left = count; left > 0; left--) out.push(readOne());
     return out;
   }
 }
+
+/** Groups of seven bits, low first, as one number: by bits in text, since adding them up would take the square. */
+const joined = (groups: readonly number[]): bigint =>
+  BigInt(
+    `0b${groups
+      .map((group) => group.toString(2).padStart(7, '0'))
+      .reverse()
+      .join('')}`,
+  );

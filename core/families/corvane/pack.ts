@@ -5,6 +5,7 @@ import {
   type FourStateOp,
   type NetNode,
   type Op,
+  type Register,
   withArgs,
 } from '../../netlist/index.ts';
 import type { Design } from '../family.ts';
@@ -12,6 +13,10 @@ import { type PinBinding, PULLS, SLEWS } from '../io.ts';
 import { STANDARDS } from './standards.ts';
 
 const FORMAT = 2;
+/** Of the last group of a number that counts or names something. */
+const MOST_WEIGHT = 128 ** 4;
+/** In words: more than all block RAM of any part. */
+const MOST_DEPTH = 1 << 21;
 /** Order is part of the format: a number in the frames is a place in this list. docs/silicon.md, table 6 */
 type FabricOp = Exclude<Op, FourStateOp | 'wire'>;
 const OPS: readonly FabricOp[] = [
@@ -113,42 +118,25 @@ export function unpackNetlist(bytes: Uint8Array): Design | null {
   const from = new Reader(bytes);
   try {
     if (from.number() !== FORMAT) return null;
-    const netlist = emptyNetlist();
-    for (let left = from.number(); left > 0; left--) netlist.nodes.push(readNode(from));
-    const width = (node: number) => netlist.nodes[node]?.width ?? 1;
+    const nodes = from.list(() => readNode(from));
+    const width = (node: number) => nodes[node]?.width ?? 1;
     const port = () => {
       const name = from.text();
       const node = from.number();
       return { name, node, width: width(node) };
     };
-    netlist.inputs.push(...from.list(port));
-    for (const { name, node } of netlist.inputs)
-      netlist.nodes[node] = { op: 'input', width: width(node), args: [], name };
-    netlist.outputs.push(
-      ...from.list(() => {
-        const out = port();
-        const enable = from.number();
-        return enable === 0 ? out : { ...out, enable: enable - 1 };
-      }),
-    );
-    netlist.registers.push(
-      ...from.list(() => {
-        const [node, clock, edge, d, reset, load] = from.numbers(6) as [number, number, number, number, number, number];
-        const [resetValue, init] = [from.big(), from.big()];
-        return {
-          node,
-          clock,
-          edge: edgeOf(edge),
-          d,
-          reset: reset === 0 ? null : reset - 1,
-          load: load === 0 ? null : load - 1,
-          resetValue,
-          init,
-          initialised: true,
-        };
-      }),
-    );
-    netlist.memories.push(...from.list(() => readMemory(from)));
+    const inputs = from.list(port);
+    for (const { name, node } of inputs) {
+      if (nodes[node]?.op !== 'input') throw new RangeError('a port that is no input');
+      nodes[node] = { op: 'input', width: width(node), args: [], name };
+    }
+    const outputs = from.list(() => {
+      const out = port();
+      const enable = from.number();
+      return enable === 0 ? out : { ...out, enable: enable - 1 };
+    });
+    const registers = from.list(() => readRegister(from));
+    const memories = from.list(() => readMemory(from));
     const pins = from.list((): PinBinding => {
       const [port, bit, pin] = [from.text(), from.number(), from.text()];
       const [standard, drive, pull, slew] = from.numbers(4) as [number, number, number, number];
@@ -156,7 +144,7 @@ export function unpackNetlist(bytes: Uint8Array): Design | null {
       if (!known) throw new RangeError('no such standard');
       return { port, bit, pin, standard: known.name, drive, pull: PULLS[pull] ?? 'none', slew: SLEWS[slew] ?? 'slow' };
     });
-    return { netlist, pins };
+    return { netlist: { ...emptyNetlist(), nodes, inputs, outputs, registers, memories }, pins };
   } catch (error) {
     if (error instanceof RangeError) return null;
     throw error;
@@ -175,18 +163,33 @@ function readNode(from: Reader): NetNode {
   return withArgs({ op, width, ...about }, from.numbers(arityOf(op) ?? from.number()));
 }
 
+function readRegister(from: Reader): Register {
+  const [node, clock, edge, d, reset, load] = from.numbers(6) as [number, number, number, number, number, number];
+  return {
+    node,
+    clock,
+    edge: edgeOf(edge),
+    d,
+    reset: reset === 0 ? null : reset - 1,
+    load: load === 0 ? null : load - 1,
+    resetValue: from.big(),
+    init: from.big(),
+    initialised: true,
+  };
+}
+
 function readMemory(from: Reader): Memory {
   const [width, depth] = from.numbers(2) as [number, number];
-  const init: bigint[] = [];
-  from.list(() => {
-    const address = from.number();
-    init[address] = from.big();
-  });
+  if (depth > MOST_DEPTH) throw new RangeError('a memory deeper than any part has');
+  const filled = from.list(() => ({ address: from.number(), word: from.big() }));
+  const words = filled.reduce((most, { address }) => Math.max(most, address + 1), 0);
+  if (words > depth) throw new RangeError('a word outside its memory');
+  const init = new Array<bigint>(words).fill(0n);
+  for (const { address, word } of filled) init[address] = word;
   const writes = from.list(() => {
     const [clock, edge, enable, address, data] = from.numbers(5) as [number, number, number, number, number];
     return { clock, edge: edgeOf(edge), enable, address, data };
   });
-  for (let i = 0; i < init.length; i++) init[i] ??= 0n;
   return { name: '', width, depth, init, writes };
 }
 
@@ -254,29 +257,33 @@ class Reader {
 
   number(): number {
     let value = 0;
-    for (let weight = 1; ; weight *= 128) {
+    for (let weight = 1; weight <= MOST_WEIGHT; weight *= 128) {
       const byte = this.byte();
       value += (byte & 0x7f) * weight;
       if (!(byte & 0x80)) return value;
     }
+    throw new RangeError('a number of more than 32 bits');
   }
 
+  /** So many as are asked for: each is a byte at least, so that a count that lies comes to the end soon. */
   numbers(count: number): number[] {
-    return Array.from({ length: count }, () => this.number());
+    const out: number[] = [];
+    while (out.length < count) out.push(this.number());
+    return out;
   }
 
+  /** Gathered as text of bits: adding the groups up one by one would take the square of their number. */
   big(): bigint {
-    let value = 0n;
-    for (let shift = 0n; ; shift += 7n) {
+    const groups: string[] = [];
+    for (;;) {
       const byte = this.byte();
-      value |= BigInt(byte & 0x7f) << shift;
-      if (!(byte & 0x80)) return value;
+      groups.push((byte & 0x7f).toString(2).padStart(7, '0'));
+      if (!(byte & 0x80)) return BigInt(`0b${groups.reverse().join('')}`);
     }
   }
 
   text(): string {
-    const length = this.number();
-    return new TextDecoder().decode(Uint8Array.from({ length }, () => this.byte()));
+    return new TextDecoder().decode(Uint8Array.from(this.list(() => this.byte())));
   }
 
   list<T>(read: () => T): T[] {

@@ -10,11 +10,13 @@ export function portsIn(frames: number, stream: Uint8Array): readonly PlacedPort
   const { netlist, pins } = image;
   const clocks = new Set(netlist.registers.map((register) => register.clock));
   const clockPorts = new Set(netlist.inputs.filter(({ node }) => clocks.has(node)).map(({ name }) => name));
+  const widths = new Map<string, number>();
+  for (const { port } of pins) widths.set(port, (widths.get(port) ?? 0) + 1);
   return pins.map(({ port, bit, pin }) => ({
     port,
     bit,
     pin,
-    width: pins.filter((other) => other.port === port).length,
+    width: widths.get(port) ?? 0,
     isClock: clockPorts.has(port),
   }));
 }
