@@ -1,5 +1,5 @@
 // Reading one of our own JSON files: well formed, of the expected form, or told what is not.
-import type { z } from 'zod';
+import { z } from 'zod';
 import { fail, ok, problem, type Result } from './result.ts';
 
 /** `code` is the problem's; `section` where docs/formats.md describes the file. */
@@ -52,4 +52,13 @@ export function otherVersion(data: unknown, { issues }: z.ZodError): string | nu
   )
     return null;
   return `of version ${data.version}; this release knows version ${known.values.join(' and ')}.`;
+}
+
+const MOST_TOLD = 5;
+const LONGEST_TOLD = 2000;
+
+/** The first few of what a value has wrong: a list of a thousand wrong ones is told as briefly. */
+export function issuesTold({ issues }: z.ZodError): string {
+  const told = z.prettifyError(new z.ZodError(issues.slice(0, MOST_TOLD))).slice(0, LONGEST_TOLD);
+  return issues.length > MOST_TOLD ? `${told}\nand ${issues.length - MOST_TOLD} more` : told;
 }

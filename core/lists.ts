@@ -27,6 +27,13 @@ export function entry<K, V>(map: ReadonlyMap<K, V>, key: K): V {
   return found;
 }
 
+/**
+ * What a table says under a name that somebody gave. Every object answers to `constructor` and a few more, which are in
+ * no table.
+ */
+export const own = <T>(table: Readonly<Record<string, T>> | undefined, name: string): T | undefined =>
+  table !== undefined && Object.hasOwn(table, name) ? table[name] : undefined;
+
 // The same for inner loops, one for each kind of list: a function that has seen many kinds of lists takes twenty times
 // as long for a load, one that has seen a single kind takes no longer than the load alone.
 

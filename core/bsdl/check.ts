@@ -1,3 +1,4 @@
+import { own } from '../lists.ts';
 import type { BsdlEntity, BsdlProblem } from './model.ts';
 import type { RawEntity } from './parse.ts';
 
@@ -62,7 +63,7 @@ function checkInstructions(
   for (const [name, codes] of Object.entries(instructions)) {
     if (codes.length === 0) error(line, 'opcode', `The instruction ${name} has no opcode.`);
     for (const [i, code] of codes.entries()) {
-      const at = opcodeLines[name]?.[i] ?? line;
+      const at = own(opcodeLines, name)?.[i] ?? line;
       if (irLength !== null && code.length !== irLength)
         error(
           at,

@@ -1,7 +1,7 @@
 import { type PortNeed, parsePinTable } from '../constraints/index.ts';
 import type { PinBinding } from '../families/index.ts';
 import type { Messages } from '../hdl/index.ts';
-import { entry } from '../lists.ts';
+import { entry, own } from '../lists.ts';
 import { boardOf, type Project } from './project.ts';
 
 /**
@@ -20,7 +20,7 @@ export function checkClocks(
   const table = project.files.find((file) => file.name === project.file.pins);
   const lines = new Map(table ? parsePinTable(table.text).map((entry) => [entry.name, entry.line]) : []);
   for (const { name, clock } of ports) {
-    if (!clock || project.file.clocks[name] !== undefined) continue;
+    if (!clock || own(project.file.clocks, name) !== undefined) continue;
     const pin = bindings.find((binding) => binding.port === name)?.pin;
     const oscillator = oscillators.find((o) => o.pin === pin);
     const place = lines.has(name)

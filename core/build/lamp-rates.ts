@@ -1,4 +1,4 @@
-import { item } from '../lists.ts';
+import { item, own } from '../lists.ts';
 import { nameOf, type Netlist, type NodeId } from '../netlist/index.ts';
 import { Counters } from './counters.ts';
 
@@ -35,7 +35,7 @@ export function lampRates(netlist: Netlist, clocks: Readonly<Record<string, numb
         const rises = counting.rises(source.bit);
         if (rises === 0) return [];
         const clock = nameOf(netlist.nodes[counting.register.clock]) ?? '';
-        const f = clocks[clock];
+        const f = own(clocks, clock);
         return [
           {
             port: name,

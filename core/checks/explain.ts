@@ -1,3 +1,5 @@
+import { own } from '../lists.ts';
+
 /** What a message code means, for somebody who did not write the sources. */
 interface Explanation {
   readonly title: string;
@@ -305,4 +307,4 @@ const EXPLANATIONS: Readonly<Record<string, Explanation>> = {
 };
 
 /** Explanation of a code; null for those whose message says all there is. */
-export const explain = (code: string): Explanation | null => EXPLANATIONS[code] ?? null;
+export const explain = (code: string): Explanation | null => own(EXPLANATIONS, code) ?? null;

@@ -1,6 +1,6 @@
 import type { Messages } from '../hdl/index.ts';
 import { item } from '../lists.ts';
-import type { Netlist, Signal } from '../netlist/index.ts';
+import type { Netlist, NetNode, Signal } from '../netlist/index.ts';
 import { some } from './clocks.ts';
 
 /**
@@ -66,10 +66,16 @@ export function removalsOf(whole: Netlist, small: Netlist): (signal: Signal) => 
   return ({ name, free, node }) => (free || kept.has(name) ? null : read.has(node) ? 'unseen' : 'unread');
 }
 
-/** The source itself gives it one value for ever. */
-function isConstant(whole: Netlist, id: number): boolean {
-  const { op, args } = item(whole.nodes, id);
-  return op === 'const' || (op === 'wire' && args[0] !== undefined && isConstant(whole, args[0]));
+/** The source itself gives it one value for ever. Wires that only go round give none. */
+function isConstant(whole: Netlist, from: number): boolean {
+  const seen = new Set<number>();
+  for (let id: number | undefined = from; id !== undefined && !seen.has(id); ) {
+    seen.add(id);
+    const { op, args }: NetNode = item(whole.nodes, id);
+    if (op !== 'wire') return op === 'const';
+    id = args[0];
+  }
+  return false;
 }
 
 /** `keep` before the declaration holds the signal for probes. */

@@ -1,3 +1,4 @@
+import { own } from '../lists.ts';
 import Papa from 'papaparse';
 import { cellLines } from '../cells.ts';
 import { standardNamed } from '../families/index.ts';
@@ -52,7 +53,7 @@ const DEFAULTS: Readonly<Record<PinColumn, string>> = {
 export function parsePinTable(text: string): PinEntry[] {
   const lines = cellLines(text);
   const [first] = lines;
-  const heads = first?.cells.map((cell) => HEADS[cell.toLowerCase()]);
+  const heads = first?.cells.map((cell) => own(HEADS, cell.toLowerCase()));
   const hasHeader = heads?.includes('name') === true && heads.includes('pin');
   const columns: readonly (PinColumn | undefined)[] = hasHeader ? (heads ?? COLUMNS) : COLUMNS;
   return lines.slice(hasHeader ? 1 : 0).map(({ line, cells }) => {

@@ -1,4 +1,4 @@
-import { byteAt, numberAt } from '../lists.ts';
+import { numberAt } from '../lists.ts';
 import { fail, ok, type Result } from '../result.ts';
 import { problem } from './problems.ts';
 
@@ -34,7 +34,7 @@ export function basicTablePlace(
   headers: Uint8Array,
 ): Result<{ readonly address: number; readonly words: number; readonly revision: string }> {
   if (!SIGNATURE.every((byte, i) => headers[i] === byte)) return fail(problem('no-sfdp'));
-  const count = byteAt(headers, 6) + 1;
+  const count = (headers[6] ?? 0) + 1;
   for (let i = 0; i < count; i++) {
     const at = HEADER_BYTES * (1 + i);
     const [low = 0, minor = 0, major = 0, words = 0, a = 0, b = 0, c = 0, high = 0] = headers.subarray(

@@ -115,6 +115,14 @@ describe('too much of something', () => {
     const macros = Array.from({ length: 40 }, (_, i) => `\`define M${i} \`M${i + 1} \`M${i + 1}`).join('\n');
     expect(codes(`${macros}\n\`define M40 ;\nmodule m; \`M0 endmodule`)).toContain('too-large');
   });
+  test('an error behind five hundred warnings is still an error', () => {
+    const instances = Array.from({ length: 700 }, (_, i) => `u x${i}(.a(a));`).join('\n');
+    const text = `module u(input a, input b); endmodule
+      module m(input a, output y); ${instances} assign y = nothing; endmodule`;
+    const found = elaborate([{ name: 't.v', text }], { top: 'm' });
+    expect(found.netlist).toBeNull();
+    expect(found.messages.list.some(({ severity }) => severity === 'error')).toBe(true);
+  });
   test('a million characters on one line are read', () => {
     expect(codes(`module m(input a, output y); assign y = a; /* ${repeat('x', 1_000_000)} */ endmodule`)).toEqual([]);
     expect(codes(`module m(input a, output y); assign y = a; ${repeat('x', 1_000_000)} endmodule`)).toContain('syntax');

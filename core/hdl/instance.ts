@@ -1,3 +1,4 @@
+import { own } from '../lists.ts';
 import { counted } from '../words.ts';
 import type { NodeId } from '../netlist/index.ts';
 import { registerArraysOf } from './array-use.ts';
@@ -18,6 +19,9 @@ import { targetOf, targetShape } from './update.ts';
 
 const DEEPEST = 100;
 const MOST_TURNS = 1 << 16;
+/** A turn of a generate loop makes a scope of its own, which takes as long as so many statements. */
+const STEPS_A_TURN = 8;
+const MOST_GENERATED = 1 << 14;
 
 /** One instance of a module: its names, its behaviours, the instances below it. */
 export class Instance {
@@ -155,7 +159,10 @@ export class Instance {
       case 'parameter':
         return scope.declare(
           item.name,
-          { kind: 'constant', constant: parameterValue(item, item.local ? undefined : overrides[item.name], context) },
+          {
+            kind: 'constant',
+            constant: parameterValue(item, item.local ? undefined : own(overrides, item.name), context),
+          },
           item.at,
         );
       case 'declaration':
@@ -220,8 +227,8 @@ export class Instance {
     scope.declare(label, { kind: 'blocks', scopes }, item.at);
     let value = constantNumber(item.first, context);
     for (let turns = 0; ; turns++) {
-      if (turns >= MOST_TURNS)
-        throw new GiveUp('endless-loop', item.at, `This generate loop has not ended after ${MOST_TURNS} turns.`);
+      if (turns >= MOST_GENERATED)
+        throw new GiveUp('endless-loop', item.at, `This generate loop has not ended after ${MOST_GENERATED} turns.`);
       const inner = new Scope(`${scope.path}.${label}[${value}]`, scope);
       inner.names.set(item.variable, {
         kind: 'constant',
@@ -231,7 +238,7 @@ export class Instance {
       if (constantNumber(item.condition, turn) === 0) return;
       if (scopes.has(value))
         throw new GiveUp('endless-loop', item.at, `This generate loop comes back to ${value} and never ends.`);
-      countWork(this.#shared, item.at);
+      countWork(this.#shared, item.at, STEPS_A_TURN);
       scopes.set(value, inner);
       this.#declareAll(item.items, inner, {});
       value = constantNumber(item.step, turn);
@@ -404,7 +411,8 @@ export class Instance {
 
   #overrides(item: Item & { kind: 'instance' }, module: Module, context: ExpressionContext): Record<string, Constant> {
     const names = module.items.flatMap((i) => (i.kind === 'parameter' && !i.local ? [i.name] : []));
-    const out: Record<string, Constant> = {};
+    // Without a prototype: a parameter may have any name.
+    const out: Record<string, Constant> = Object.create(null);
     for (const [i, { name, value }] of item.parameters.entries()) {
       const key = name ?? names[i];
       if (key !== undefined && value) out[key] = constantValue(value, context);

@@ -33,13 +33,17 @@ export interface Message {
   readonly trail?: readonly Stop[];
 }
 
-/** Most messages a run keeps: past that the first ones are what matters. */
+/**
+ * Most messages a run keeps, and most errors among them: past that the first ones are what matters. An error is kept
+ * however many warnings came before it, since it decides whether there is a design.
+ */
 const MOST = 500;
 
 /** Collects what is found, so that reading can go on after an error. */
 export class Messages {
   readonly list: Message[] = [];
   readonly #said = new Set<string>();
+  #errors = 0;
 
   add(
     severity: Severity,
@@ -48,11 +52,12 @@ export class Messages {
     message: string,
     more: Pick<Message, 'fix' | 'trail'> = {},
   ): void {
-    if (this.list.length >= MOST) return;
+    if ((severity === 'error' ? this.#errors : this.list.length) >= MOST) return;
     const { file, line, column } = place;
     const key = `${file}:${line}:${column}:${message}`;
     if (this.#said.has(key)) return;
     this.#said.add(key);
+    if (severity === 'error') this.#errors++;
     this.list.push({ severity, code, file, line, column, message, ...more });
   }
 
@@ -75,7 +80,11 @@ export class GiveUp extends Error {
   readonly place: Place;
 
   constructor(code: string, place: Place, message: string) {
+    // Where it was thrown is nobody's business, and to find out takes longer than all else that a wrong line costs.
+    const { stackTraceLimit } = Error;
+    Error.stackTraceLimit = 0;
     super(message);
+    Error.stackTraceLimit = stackTraceLimit;
     this.code = code;
     this.place = place;
   }

@@ -1,3 +1,4 @@
+import { own } from '../lists.ts';
 import type { Place } from '../result.ts';
 import type { Expression, NumberLiteral, Range } from './ast.ts';
 import type { Cursor } from './cursor.ts';
@@ -66,7 +67,7 @@ function binary(cursor: Cursor, least: number): Expression {
       continue;
     }
     const operator = cursor.token.kind === 'symbol' ? cursor.token.text : '';
-    const strength = STRENGTH[operator] ?? 0;
+    const strength = own(STRENGTH, operator) ?? 0;
     if (strength < least) return left;
     const at = cursor.next();
     left = { kind: 'binary', at, operator, left, right: binary(cursor, strength + 1) };

@@ -1,3 +1,4 @@
+import { own } from '../lists.ts';
 import type { Edge, Expression, Item, Module, Package } from './ast.ts';
 import { Cursor } from './cursor.ts';
 import type { Token } from './lexer.ts';
@@ -109,7 +110,7 @@ export function parseModules(tokens: readonly Token[], messages: Messages, types
       outside.push(...(guarded(cursor, () => parseItem(cursor), STOPS) ?? []));
       continue;
     }
-    const refusal = REFUSED[token.text];
+    const refusal = own(REFUSED, token.text);
     if (refusal) messages.error('not-taken', token, `"${token.text}" is not taken. ${refusal}`);
     else messages.error('syntax', token, `Expected "module", found "${token.text}".`);
     cursor.next();
@@ -185,7 +186,7 @@ function items(cursor: Cursor): Item[] {
     }
     return items;
   }
-  const refusal = REFUSED[token.text];
+  const refusal = own(REFUSED, token.text);
   if (refusal && !token.escaped) throw new GiveUp('not-taken', token, `"${token.text}" is not taken. ${refusal}`);
   if (beginsDeclaration(cursor)) return parseDeclaration(cursor, keep);
   if (cursor.accept('assign')) return assigns(cursor);

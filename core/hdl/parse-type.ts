@@ -1,3 +1,4 @@
+import { own } from '../lists.ts';
 import type { DataType, EnumMember, Range, StructField } from './ast.ts';
 import type { Cursor } from './cursor.ts';
 import { GiveUp } from './message.ts';
@@ -67,7 +68,7 @@ function type(cursor: Cursor): DataType {
       token,
       `The type "${token.text}" has no hardware here. Use logic, an integer type, an enum or a packed struct.`,
     );
-  const integer = INTEGERS[token.text];
+  const integer = own(INTEGERS, token.text);
   if (integer && token.kind === 'word') {
     cursor.next();
     return { kind: 'integer', width: integer.width, signed: parseSign(cursor) ?? integer.signed };

@@ -165,9 +165,10 @@ const MOST_PARTS = 3_000_000;
 /** Three steps for each word of the largest memory that a loop may fill. */
 const MOST_WORK = 200_000;
 
-/** Counts one more piece of work, and stops a design that grows beyond all bounds. */
-export function countWork({ build, work }: Shared, at: Place): void {
-  if (++work.done > MOST_WORK)
+/** Counts more work, and stops a design that grows beyond all bounds. */
+export function countWork({ build, work }: Shared, at: Place, steps = 1): void {
+  work.done += steps;
+  if (work.done > MOST_WORK)
     throw new GiveUp(
       'too-large',
       at,

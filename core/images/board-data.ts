@@ -1,3 +1,4 @@
+import { own } from '../lists.ts';
 import Papa from 'papaparse';
 import { separatorOf } from '../cells.ts';
 import { z } from 'zod';
@@ -54,7 +55,7 @@ export function boardData(fields: readonly DataField[], byteOrder: ByteOrder, va
   const view = new DataView(bytes.buffer);
   let at = 0;
   for (const field of fields) {
-    const text = (values[field.name] ?? field.value ?? '').trim();
+    const text = (own(values, field.name) ?? field.value ?? '').trim();
     const wrong = put(view, at, field, text, byteOrder === 'little');
     if (wrong !== null) return fail(problem('board-data', { name: field.name, wrong }));
     at += fieldBytes(field);

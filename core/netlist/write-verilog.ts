@@ -1,4 +1,4 @@
-import { item } from '../lists.ts';
+import { item, own } from '../lists.ts';
 import type { Memory, MemReadNode, Netlist, NetNode, NodeId, Port, Register } from './types.ts';
 
 /**
@@ -60,7 +60,7 @@ class Writer {
   }
 
   #port(name: string): string {
-    return this.#rename[name] ?? plain(name);
+    return own(this.#rename, name) ?? plain(name);
   }
 
   #free(wanted: string): string {

@@ -1,3 +1,4 @@
+import { own } from '../lists.ts';
 import type { ChainSession } from '../board/index.ts';
 import type { ScanCounts } from '../jtag/index.ts';
 import {
@@ -95,7 +96,7 @@ export async function armRecorder(chain: ChainSession, request: CaptureRequest):
   if (!opened.ok) return opened;
   const { client, map } = opened.value;
   if (!(await client.isKnown())) return fail(problem('trigger-old', { name: map.name }));
-  const nominalHz = request.clocks[map.clock.split('.').at(-1) ?? ''];
+  const nominalHz = own(request.clocks, map.clock.split('.').at(-1) ?? '');
   const rate = await rateOf(client, map, request.tckHz, nominalHz);
   if (!rate.ok) return rate;
   await client.arm(condition.value, placementOf(request));

@@ -13,7 +13,7 @@ const probedSignal = z.object({
   width: z.number().int().positive(),
   lo: z.number().int().nonnegative(),
   signed: z.boolean(),
-  names: z.record(z.string(), z.string()).optional(),
+  names: z.record(z.string(), z.string().regex(/^\d+$/)).optional(),
   synchronised: z.literal(true).optional(),
 });
 

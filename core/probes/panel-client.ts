@@ -1,3 +1,4 @@
+import { own } from '../lists.ts';
 import { bigIntOf, sliceBits } from '../bits/index.ts';
 import { fail, ok, type Result } from '../result.ts';
 import { problem } from './problems.ts';
@@ -36,7 +37,7 @@ export class PanelClient {
     let value = 0n;
     let enable = 0n;
     for (const lever of this.#map.levers) {
-      const { value: old = 0n, released = true } = now.value.levers[lever.name] ?? {};
+      const { value: old = 0n, released = true } = own(now.value.levers, lever.name) ?? {};
       const wanted = Object.hasOwn(changes, lever.name) ? changes[lever.name] : undefined;
       value |= BigInt.asUintN(lever.width, typeof wanted === 'bigint' ? wanted : old) << BigInt(lever.lo);
       const on = wanted === undefined ? !released : wanted !== null;

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { otherVersion } from '../json-file.ts';
+import { issuesTold, otherVersion } from '../json-file.ts';
 import { fail, ok, type Result } from '../result.ts';
 import { problem } from './problems.ts';
 import { emptyPlan, type ProbePlan, probePlan } from './plan.ts';
@@ -69,7 +69,7 @@ export function readPlanFile(
   const read = planFile.safeParse(data);
   const version = read.success ? null : otherVersion(data, read.error);
   if (version !== null) return fail(problem('plan-file (version)', { fileName, version }));
-  if (!read.success) return fail(problem('plan-file', { fileName, why: z.prettifyError(read.error) }));
+  if (!read.success) return fail(problem('plan-file', { fileName, why: issuesTold(read.error) }));
   const { recorders, panels, name } = read.data;
   return ok({ name: name ?? fileName.replace(/(\.probes|\.plan)?\.json$/, ''), plan: { recorders, panels } });
 }

@@ -1,5 +1,5 @@
 import { type Bits, packedLength } from '../bits/index.ts';
-import { byteAt } from '../lists.ts';
+import { byteAt, own } from '../lists.ts';
 import { SCAN_COMMANDS, type ScanName, STABLE_STATES, SVF_STATES, type SvfCommand, type SvfTrouble } from './model.ts';
 
 export type SvfToken =
@@ -154,7 +154,7 @@ function path(words: Words) {
   const last = names.at(-1);
   if (last === undefined) throw words.wrong('svf-state', 'STATE names no state.');
   const states = names.map((name) => {
-    const state = SVF_STATES[name];
+    const state = own(SVF_STATES, name);
     if (!state) throw words.wrong('svf-state', `"${name}" is no state of the test port.`);
     return state;
   });

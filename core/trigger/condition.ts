@@ -1,3 +1,4 @@
+import { own } from '../lists.ts';
 import {
   AT_ONCE,
   type ComparatorSetting,
@@ -266,7 +267,7 @@ function numberOf(setting: ComparatorSetting, comparators: ComparatorSetting[]):
 }
 
 function wantedValue(word: Word, signal: Probed) {
-  const named = signal.names?.[word.text];
+  const named = own(signal.names, word.text);
   if (named !== undefined) return parseValue(named, signal.width);
   if (word.kind === 'name') {
     const known = Object.keys(signal.names ?? {});

@@ -88,6 +88,11 @@ export const wrongAt = (word: Word, code: string, message: string, ...tryNext: s
 
 const FORM = 'Write signal == value, signal rises, signal in 3..9; join with and, or, not, brackets and then.';
 
+/** Brackets in each other. */
+const DEEPEST = 100;
+/** Recorders have few comparators, and what looks through a record goes down all terms at every sample. */
+const MOST_WORDS = 5000;
+
 /** Thrown to leave the descent at the first wrong word. */
 class Wrong extends Error {
   readonly problem: Problem;
@@ -100,6 +105,7 @@ class Wrong extends Error {
 class Reader {
   readonly #words: readonly Word[];
   #next = 0;
+  #depth = 0;
 
   constructor(text: string) {
     this.#words = wordsOf(text);
@@ -107,6 +113,7 @@ class Reader {
 
   stages(): Result<readonly Stage[]> {
     try {
+      this.#checkLength();
       const stages = [this.#stage()];
       while (this.#take('then')) stages.push(this.#stage());
       const rest = this.#word;
@@ -127,6 +134,7 @@ class Reader {
 
   rule(): Result<Rule> {
     try {
+      this.#checkLength();
       const wanted = this.#take('whenever');
       const when = this.#either();
       if (wanted && !this.#take(','))
@@ -208,10 +216,28 @@ class Reader {
     return left;
   }
 
+  #checkLength(): void {
+    if (this.#words.length > MOST_WORDS)
+      this.#fail(item(this.#words, MOST_WORDS), `The sentence has more than ${MOST_WORDS} words.`, 'Write it shorter.');
+  }
+
+  /** What stands in a bracket, or behind a `not`. */
+  #inside<T>(read: () => T): T {
+    if (++this.#depth > DEEPEST)
+      this.#fail(
+        this.#word,
+        `More than ${DEEPEST} brackets stand in each other.`,
+        'Write it flatter, with and and or.',
+      );
+    const found = read();
+    this.#depth--;
+    return found;
+  }
+
   #one(): Expression {
-    if (this.#take('not', '!')) return { kind: 'not', of: this.#one() };
+    if (this.#take('not', '!')) return { kind: 'not', of: this.#inside(() => this.#one()) };
     if (this.#take('(')) {
-      const inside = this.#either();
+      const inside = this.#inside(() => this.#either());
       if (!this.#take(')')) this.#fail(this.#word, 'A bracket is not closed.', 'Write ) behind what it holds.');
       return inside;
     }

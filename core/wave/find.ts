@@ -1,4 +1,4 @@
-import { floatAt, wordAt } from '../lists.ts';
+import { floatAt, wordAt, own } from '../lists.ts';
 import { fail, ok, type Result } from '../result.ts';
 import { type Expression, parseValue, readRule, type Word, wrongAt } from '../trigger/index.ts';
 import { knownTrace } from './known.ts';
@@ -197,7 +197,7 @@ function atom(expression: Atom, reader: Reader, recording: Recording, readers: R
       const { relation, value } = expression;
       if (trace.real) return realCompare(expression, reader, recording, readers);
       const other =
-        value.kind === 'name' && trace.names?.[value.text] === undefined ? traceNamed(recording, value) : null;
+        value.kind === 'name' && own(trace.names, value.text) === undefined ? traceNamed(recording, value) : null;
       if (other?.ok) return ok(against(reader, readerOf(other.value, recording, readers), ORDER[relation]));
       if (relation !== '==' && relation !== '!=') return ordered(value, reader, ORDER[relation]);
       const wanted = valueFor(value, trace);
@@ -345,7 +345,7 @@ function against(left: Reader, right: Reader, holds: (a: bigint, b: bigint) => b
 }
 
 function valueFor(word: Word, trace: Trace) {
-  const parsed = parseValue(trace.names?.[word.text] ?? word.text, trace.width);
+  const parsed = parseValue(own(trace.names, word.text) ?? word.text, trace.width);
   if (parsed.ok) return parsed;
   return fail({
     ...parsed.error,

@@ -1,3 +1,4 @@
+import { own } from '../lists.ts';
 import type { Driver } from '../checks/index.ts';
 import type { Capture } from './capture.ts';
 import type { Recording } from './recording.ts';
@@ -27,7 +28,7 @@ export function withLevers(hints: Hints, { levers, held = [] }: Pick<Capture, 'l
     ...Object.fromEntries(
       known.map(({ signal, value, overrides }) => [
         signal,
-        { ...hints[signal], lever: { name: short(signal.slice(signal.lastIndexOf('.'))), value, overrides } },
+        { ...own(hints, signal), lever: { name: short(signal.slice(signal.lastIndexOf('.'))), value, overrides } },
       ]),
     ),
   };
@@ -45,7 +46,7 @@ export interface Oddity {
 export function odditiesOf(recording: Recording, hints: Hints = {}): readonly Oddity[] {
   return recording.traces.flatMap((trace) => {
     if (trace.at.length > 1) return [];
-    const hint = hints[trace.name] ?? {};
+    const hint = own(hints, trace.name) ?? {};
     return trace.at.length === 0 || /^[xz]+$/.test(digitsOf(trace, 0))
       ? [unknown(trace)]
       : [constant(recording, trace, hint, hints)];
@@ -129,7 +130,7 @@ function holdersOf({ traces }: Recording, trace: Trace, driver: Driver | undefin
     if (hold.at !== null && hold.at !== value) return [];
     const named = Object.entries(hints).filter(([name, hint]) => name === hold.name || hint.net === hold.name);
     const lever = named.find(([, hint]) => hint.lever)?.[1].lever ?? null;
-    const recorded = traces.filter((one) => one.name === hold.name || hints[one.name]?.net === hold.name);
+    const recorded = traces.filter((one) => one.name === hold.name || own(hints, one.name)?.net === hold.name);
     const still = recorded.find(isConstant);
     // What was recorded counts before what a lever is said to stand at.
     const now = recorded.length > 0 ? (still ? String(numberOf(still, 0)) : null) : (lever?.value ?? null);
@@ -153,7 +154,7 @@ function said(holders: readonly Holder[]): string {
 /** All recorded signals of another clock than the recorder's stand still together. */
 function stoppedClock({ traces }: Recording, trace: Trace, domain: string, hints: Hints): string | null {
   if (trace.domain === domain || trace.domain.endsWith(`.${domain}`)) return null;
-  const same = traces.filter(({ name }) => hints[name]?.domain === domain);
+  const same = traces.filter(({ name }) => own(hints, name)?.domain === domain);
   return same.length > 0 && same.every(isConstant)
     ? `It belongs to the clock ${domain}, of which nothing moved in this record: that clock may stand still, or ` +
         'the time was too short.'
@@ -169,7 +170,8 @@ const MOST_NAMED = 4;
 function decided({ traces }: Recording, from: readonly string[], tried: boolean, hints: Hints): string {
   if (from.length === 0) return 'It changes by itself; this time was too short to see that.';
   const named = `It is decided by ${list(from.map(short))}`;
-  const tracesOf = (name: string) => traces.filter((trace) => trace.name === name || hints[trace.name]?.net === name);
+  const tracesOf = (name: string) =>
+    traces.filter((trace) => trace.name === name || own(hints, trace.name)?.net === name);
   const recorded = from.filter((name) => tracesOf(name).length > 0);
   const still = from.flatMap((name) => tracesOf(name).slice(0, 1)).filter(isConstant);
   if (still.length > 0 && !tried)

@@ -1,4 +1,4 @@
-import { byteAt, item, wordAt } from '../lists.ts';
+import { byteAt, item, wordAt, own } from '../lists.ts';
 import type { Anchor, Gap, Recording } from './recording.ts';
 import { type Trace, TraceWriter, wordsOf, wordsOfReal } from './trace.ts';
 
@@ -306,7 +306,7 @@ export class VcdReader {
 
   /** Takes a real number as `printf` writes it, in the form %.16g (IEEE 1364-2005, clause 18.2.2). */
   #readReal(digits: string): void {
-    const named = REAL_NAMES[digits.toLowerCase()];
+    const named = own(REAL_NAMES, digits.toLowerCase());
     const value = named ?? (/^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(digits) ? Number(digits) : null);
     if (value === null) {
       this.#vector = WRONG;
@@ -472,6 +472,13 @@ export class VcdReader {
         'error',
         line,
       );
+    if (width > WIDEST)
+      return this.#wrong(
+        'vcd-var',
+        `${reference} has ${width} bits; the most that is read is ${WIDEST}.`,
+        'error',
+        line,
+      );
     const select = range.join('');
     const name = [
       ...this.#scope,
@@ -505,6 +512,8 @@ export class VcdReader {
   }
 }
 
+/** In bits: as wide as a vector of Verilog has to be allowed, 2^16 (IEEE 1364-2005, clause 4.2.1), sixteen times over. */
+const WIDEST = 1 << 20;
 /** A real variable is a floating point number of 64 bits, whatever its declaration gives as size. */
 const REAL_BITS = 64;
 const REAL_NAMES: Readonly<Record<string, number>> = {

@@ -1,7 +1,8 @@
 import { initTRPC, TRPCError } from '@trpc/server';
 import { z } from 'zod';
-import { jsonIntegers } from '../../core/json-integers.ts';
+import { jsonIntegersWithin } from '../../core/json-integers.ts';
 import { type Problem, ProblemError, problem as plainProblem } from '../../core/result.ts';
+import { issuesTold } from '../../core/json-file.ts';
 import { problem } from './problems.ts';
 import type { Server } from '../assemble.ts';
 
@@ -10,8 +11,11 @@ interface Context {
   readonly on: Server;
 }
 
+/** Of one call: a plan or a drawing with everything opened has a tenth of it. */
+const MOST_VALUES = 200_000;
+
 const trpc = initTRPC.context<Context>().create({
-  transformer: jsonIntegers,
+  transformer: jsonIntegersWithin(MOST_VALUES),
   errorFormatter: ({ shape, error }) => ({
     ...shape,
     data: { code: shape.data.code, httpStatus: shape.data.httpStatus, problem: problemOf(error) },
@@ -22,7 +26,7 @@ const trpc = initTRPC.context<Context>().create({
 function problemOf(error: TRPCError): Problem {
   if (error.cause instanceof ProblemError) return error.cause.problem;
   if (error.code === 'BAD_REQUEST' && error.cause instanceof z.ZodError)
-    return problem('request', { why: z.prettifyError(error.cause) });
+    return problem('request', { why: issuesTold(error.cause) });
   if (error.code === 'INTERNAL_SERVER_ERROR') return problem('defect', { message: error.message });
   return plainProblem('request', error.message, 'Reload the page.');
 }

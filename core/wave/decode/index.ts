@@ -48,7 +48,7 @@ export function decode(recording: Recording, decoder: Decoder): Result<readonly 
   switch (decoder.kind) {
     case 'serial': {
       const line = need(decoder.line);
-      return missing ? gone() : decodeSerial(recording, line, decoder);
+      return missing !== null ? gone() : decodeSerial(recording, line, decoder);
     }
     case 'spi': {
       const lines = {
@@ -57,11 +57,11 @@ export function decode(recording: Recording, decoder: Decoder): Result<readonly 
         out: find(decoder.out),
         in: find(decoder.in),
       };
-      return missing ? gone() : ok(decodeSpi(recording, lines, decoder));
+      return missing !== null ? gone() : ok(decodeSpi(recording, lines, decoder));
     }
     case 'i2c': {
       const [clock, data] = [need(decoder.clock), need(decoder.data)];
-      return missing ? gone() : ok(decodeI2c(recording, clock, data));
+      return missing !== null ? gone() : ok(decodeI2c(recording, clock, data));
     }
   }
 }

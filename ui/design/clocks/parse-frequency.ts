@@ -1,3 +1,5 @@
+import { own } from '../../../core/lists.ts';
+
 const UNITS: Readonly<Record<string, { readonly factor: number; readonly period: boolean }>> = {
   hz: { factor: 1, period: false },
   khz: { factor: 1e3, period: false },
@@ -14,7 +16,7 @@ const UNITS: Readonly<Record<string, { readonly factor: number; readonly period:
 /** Hertz of "12 MHz", "12e6" or "83.3 ns"; null for what is neither a frequency nor a period. */
 export function parseFrequency(text: string): number | null {
   const match = /^([0-9.]+(?:e[+-]?\d+)?)\s*([a-zµ]*)$/i.exec(text.trim().replace(',', '.'));
-  const unit = UNITS[(match?.[2] || 'hz').toLowerCase()];
+  const unit = own(UNITS, (match?.[2] || 'hz').toLowerCase());
   const value = Number(match?.[1]);
   if (!match || !unit || !(value > 0)) return null;
   const scaled = value * unit.factor;

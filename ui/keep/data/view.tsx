@@ -1,4 +1,5 @@
 'use client';
+import { own } from '../../../core/lists.ts';
 import { counted } from '../../../core/words.ts';
 import { X } from 'lucide-react';
 import { useState } from 'react';
@@ -101,7 +102,7 @@ function Block({ file, layout, index, block, fields }: BlockProps) {
             name="boards"
             rows={rows}
             empty="The table is empty."
-            chosen={(row) => fields.every(({ name }) => (row[name] ?? '') === (choice.values[name] ?? ''))}
+            chosen={(row) => fields.every(({ name }) => (own(row, name) ?? '') === (own(choice.values, name) ?? ''))}
             onRow={put}
             columns={fields.map(({ name }) => ({
               id: name,
@@ -172,12 +173,13 @@ function Values({ block, built, fields, choice, put }: ValuesProps) {
             <TextInput
               isCode
               className="min-w-0 flex-1"
-              key={choice.values[field.name]}
+              key={own(choice.values, field.name)}
               aria-label={`Value of ${field.name}`}
-              defaultValue={choice.values[field.name] ?? ''}
+              defaultValue={own(choice.values, field.name) ?? ''}
               placeholder={field.value ?? 'no value yet'}
               onBlur={(event) =>
-                event.target.value !== (choice.values[field.name] ?? '') && put({ [field.name]: event.target.value })
+                event.target.value !== (own(choice.values, field.name) ?? '') &&
+                put({ [field.name]: event.target.value })
               }
             />
           </label>

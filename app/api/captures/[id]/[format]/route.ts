@@ -1,3 +1,4 @@
+import { own } from '../../../../../core/lists.ts';
 import { ProblemError } from '../../../../../core/result.ts';
 import { problem } from '../../../problems.ts';
 import { type Capture, writeCsv, writeJson, writeVcd } from '../../../../../core/wave/index.ts';
@@ -17,7 +18,7 @@ const WRITERS: Readonly<
 /** One capture of the current project as a VCD, CSV or JSON file. */
 export const GET = guarded(async (_, { params }: { params: Promise<{ id: string; format: string }> }) => {
   const { id, format } = await params;
-  const writer = WRITERS[format];
+  const writer = own(WRITERS, format);
   if (!writer) throw new ProblemError(problem('format', { format, writers: Object.keys(WRITERS).join(', ') }));
   const { projects, captures } = (await server()).store;
   const project = await projects.current();
