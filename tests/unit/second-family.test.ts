@@ -152,7 +152,7 @@ describe('a second family', () => {
 test('nothing outside the families and the bench names a part or a family', () => {
   const files = execFileSync('git', ['ls-files', 'core', 'server', 'app', 'ui', 'cli', 'pod'], { encoding: 'utf8' })
     .split('\n')
-    .filter((file) => /\.(ts|tsx)$/.test(file) && !/\.test\.ts$|^core\/families\//.test(file));
+    .filter((file) => /\.(ts|tsx)$/.test(file) && !/\.test\.tsx?$|^core\/families\//.test(file));
   const names = new RegExp(
     `\\b(${FAMILIES.flatMap(({ name, devices }) => [name, ...devices.map((d) => d.name)]).join('|')})\\b`,
     'i',
