@@ -5,9 +5,7 @@ import { mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { availableParallelism, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
-import type { Batch, Done } from '../tests/fuzz/child.ts';
-import { READERS, type Reader } from '../tests/fuzz/readers.ts';
-import { type Fell, inputOf, tryOne } from '../tests/fuzz/try-one.ts';
+import { type Batch, type Done, type Fell, inputOf, READERS, type Reader, tryOne } from '../tests/fuzz/index.ts';
 
 const { values } = parseArgs({
   options: {

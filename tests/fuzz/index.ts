@@ -1,0 +1,4 @@
+// Inputs that are nearly right, for everything that reads what others wrote.
+export type { Batch, Done } from './child.ts';
+export { READERS, type Reader } from './readers.ts';
+export { type Fell, inputOf, tryOne } from './try-one.ts';
