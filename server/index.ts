@@ -2,6 +2,7 @@
 // over core; knows no React.
 export { server } from './main.ts';
 export { type Routes, routes } from './router.ts';
+export { PROJECT_HEADER, shownIn } from './contract/index.ts';
 export type { Fix, JobOrder } from './contract/index.ts';
 export { importedProject } from './project/index.ts';
 export type { LoadPlan, LoadStep } from './board/index.ts';
@@ -16,6 +17,7 @@ export type { Job } from './jobs/index.ts';
 export type {
   BuildDetails,
   ImageRow,
+  KeepChange,
   KeepChoice,
   KeptResult,
   KeptTrace,

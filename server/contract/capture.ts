@@ -3,7 +3,7 @@ import { base64FromBytes } from '../../core/bits/index.ts';
 import { ProblemError, taken } from '../../core/result.ts';
 import { problem } from './problems.ts';
 import { waveView } from '../../core/wave/index.ts';
-import { call, DONE, inProject, router } from './procedures.ts';
+import { call, DONE, inAnyProject, inProject, router } from './procedures.ts';
 
 const recorder = z.object({ recorder: z.string() });
 const one = z.object({ id: z.number().int() });
@@ -41,10 +41,7 @@ export const capture = router({
     .input(recorder)
     .mutation(async ({ ctx: { on }, input }) => ({ id: taken(await on.desks.capture.haltNow(input.recorder)) })),
 
-  list: call.query(async ({ ctx: { on } }) => {
-    const project = await on.store.projects.current();
-    return project ? on.store.captures.list(project.id) : [];
-  }),
+  list: inAnyProject.query(async ({ ctx: { on, project } }) => (project ? on.store.captures.list(project.id) : [])),
   /** One capture; its samples as base64. */
   read: ofCapture.query(({ ctx: { row } }) => {
     const { id, created, capture, view } = row;
@@ -69,10 +66,7 @@ export const capture = router({
   }),
 
   /** Ways of looking that have a name. */
-  views: call.query(async ({ ctx: { on } }) => {
-    const project = await on.store.projects.current();
-    return project ? on.store.captures.views(project.id) : [];
-  }),
+  views: inAnyProject.query(async ({ ctx: { on, project } }) => (project ? on.store.captures.views(project.id) : [])),
   /** Saves one; null forgets it. */
   saveNamedView: inProject
     .input(z.object({ name: z.string().trim().min(1).max(60), view: waveView.nullable() }))

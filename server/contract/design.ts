@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { applyInsertions, compareBuilds, fingerprintOf, lineOf } from '../../core/build/index.ts';
 import { ProblemError, taken } from '../../core/result.ts';
 import { problem } from './problems.ts';
-import { call, DONE, inProject, router } from './procedures.ts';
+import { DONE, inAnyProject, inProject, router } from './procedures.ts';
 
 const drawing = z.discriminatedUnion('kind', [
   z.object({
@@ -31,8 +31,7 @@ export type Fix = z.input<typeof fix>;
 /** Builds and what they say, and the sources as they stand. */
 export const design = router({
   /** Messages, signals and probes of the newest build, and of the newest one that has a bitstream. */
-  newest: call.query(async ({ ctx: { on } }) => {
-    const project = await on.store.projects.current();
+  newest: inAnyProject.query(async ({ ctx: { on, project } }) => {
     if (!project) return { latest: null, usable: null };
     return { latest: await on.store.builds.latest(project.id), usable: await on.store.builds.latestGood(project.id) };
   }),
@@ -83,8 +82,7 @@ export const design = router({
   fix: inProject.input(fix).mutation(async ({ ctx: { on, project }, input }) => {
     const { projects } = on.store;
     if (input.kind === 'insert') {
-      const files = taken(applyInsertions(await projects.files(project.id), input.insertions));
-      taken(await projects.put(project.id, files));
+      taken(await projects.edit(project.id, (files) => applyInsertions(files, input.insertions)));
     } else if (input.kind === 'set-top')
       taken(await projects.change(project.id, (file) => ({ ...file, top: input.top })));
     else {

@@ -1,10 +1,10 @@
 import { z } from 'zod';
 import { ProblemError, taken } from '../../core/result.ts';
 import { problem } from './problems.ts';
-import { bytesOf, placesOf } from '../board/index.ts';
-import { keepChoice } from '../store/index.ts';
+import { bytesOf, DEFAULT_PLAN, placesOf } from '../board/index.ts';
+import { ALONE, chosenAnew, keepChange } from '../store/index.ts';
 import type { Server } from '../assemble.ts';
-import { call, DONE, router } from './procedures.ts';
+import { call, DONE, inAnyProject, router } from './procedures.ts';
 import { loadStep } from './shapes.ts';
 
 /** What goes into which FPGA. */
@@ -12,13 +12,20 @@ export const load = router({
   /** What can be known before the first bit. */
   checks: call.input(loadStep).query(async ({ ctx: { on }, input }) => taken(await on.desks.load.checksNow(input))),
 
-  /** What Load is to put where. */
-  setPlan: call
-    .input(z.object({ steps: z.array(loadStep).min(1).max(100).readonly(), verify: z.boolean() }))
-    .mutation(async ({ ctx: { on }, input }) => {
-      await on.facts.set('loadPlan', { ...input, steps: [...input.steps] });
+  /** What Load is to put where. What is not given stays. */
+  setPlan: inAnyProject
+    .input(z.object({ steps: z.array(loadStep).min(1).max(100).readonly(), verify: z.boolean() }).partial())
+    .mutation(async ({ ctx: { on, project }, input: { steps, verify } }) => {
+      await on.facts.change(
+        'loadPlan',
+        (now) => {
+          const plan = now ?? DEFAULT_PLAN;
+          return { steps: [...(steps ?? plan.steps)], verify: verify ?? plan.verify };
+        },
+        project,
+      );
       on.state.changed();
-      return input;
+      return DONE;
     }),
 
   /** What was put into which FPGA, newest first. */
@@ -33,9 +40,9 @@ export const load = router({
 
 /** What goes into the flash. */
 export const keep = router({
-  /** What Keep is to write, and how its boot is rehearsed. */
-  choose: call.input(keepChoice).mutation(async ({ ctx: { on }, input }) => {
-    await on.facts.set('keepChoice', input);
+  /** What Keep is to write, and how its boot is rehearsed. What is not given stays; of the values, too. */
+  choose: inAnyProject.input(keepChange).mutation(async ({ ctx: { on, project }, input }) => {
+    await on.facts.change('keepChoice', (now) => chosenAnew(now ?? ALONE, input), project);
     on.board.said.flash = null;
     on.state.changed();
     return DONE;

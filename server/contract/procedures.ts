@@ -9,7 +9,17 @@ import type { Server } from '../assemble.ts';
 /** What every call is given. */
 interface Context {
   readonly on: Server;
+  /** The project that the caller has before them, whichever is open by now; null for the open one. */
+  readonly shown: number | null;
 }
+
+/** Header that says it. */
+export const PROJECT_HEADER = 'x-nimble-project';
+
+export const shownIn = (headers: Headers): number | null => {
+  const shown = Number(headers.get(PROJECT_HEADER) ?? 0);
+  return Number.isSafeInteger(shown) && shown > 0 ? shown : null;
+};
 
 /** Of one call: a plan or a drawing with everything opened has a tenth of it. */
 const MOST_VALUES = 200_000;
@@ -43,9 +53,16 @@ export const call = trpc.procedure.use(async ({ next }) => {
   return result;
 });
 
-/** A call about the project being worked on. */
-export const inProject = call.use(async ({ ctx, next }) => {
-  const project = await ctx.on.store.projects.current();
+/** A call about the project that the caller works on; null while there is none. */
+export const inAnyProject = call.use(async ({ ctx, next }) => {
+  const { projects } = ctx.on.store;
+  const project = await (ctx.shown === null ? projects.current() : projects.row(ctx.shown));
+  if (!project && ctx.shown !== null) throw new ProblemError(problem('no-project (gone)'));
+  return next({ ctx: { ...ctx, project } });
+});
+
+export const inProject = inAnyProject.use(async ({ ctx, next }) => {
+  const { project } = ctx;
   if (!project) throw new ProblemError(problem('no-project'));
   return next({ ctx: { ...ctx, project } });
 });

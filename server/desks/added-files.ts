@@ -81,10 +81,10 @@ export async function takeImage(on: Needs, { name, bytes }: GivenFile): Promise<
 /** Deletes a file; a plan that names it would only fail, and forgets it. */
 export async function removeImage(on: Needs, id: number): Promise<boolean> {
   const removed = await on.store.files.removeImage(id);
-  const plan = (await on.facts.get('loadPlan')) ?? DEFAULT_PLAN;
-  const steps = plan.steps.filter(({ source }) => source.kind !== 'image' || source.id !== id);
-  if (steps.length < plan.steps.length)
-    await on.facts.set('loadPlan', { ...plan, steps: steps.length > 0 ? steps : [...DEFAULT_PLAN.steps] });
+  await on.facts.change('loadPlan', (plan) => {
+    const steps = plan?.steps.filter(({ source }) => source.kind !== 'image' || source.id !== id) ?? [];
+    return plan && steps.length > 0 ? { ...plan, steps } : null;
+  });
   on.changed();
   return removed;
 }

@@ -158,11 +158,15 @@ const MOST_REMEMBERED = 16;
 
 /** Writes down that it is armed, so that it can be gone back to. The oldest makes room, which the logbook says. */
 async function remember({ on, wanted }: CaptureRun, sampleRate: number): Promise<void> {
-  const others = ((await on.facts.get('armed')) ?? []).filter(({ recorder }) => recorder !== wanted.recorder);
   const { recorder, when, keep = '', before, segments = 1 } = wanted;
-  const all = [...others, { recorder, when, keep, before, segments, sampleRate }];
-  await on.facts.set('armed', all.slice(-MOST_REMEMBERED));
-  for (const old of all.slice(0, -MOST_REMEMBERED))
+  const forgotten: { readonly recorder: string; readonly when: string }[] = [];
+  await on.facts.change('armed', (now) => {
+    const others = (now ?? []).filter((one) => one.recorder !== recorder);
+    const all = [...others, { recorder, when, keep, before, segments, sampleRate }];
+    forgotten.push(...all.slice(0, -MOST_REMEMBERED));
+    return all.slice(-MOST_REMEMBERED);
+  });
+  for (const old of forgotten)
     await on.store.logbook.record('Armed recorder forgotten', on.board.name, {
       recorder: old.recorder,
       when: old.when,
@@ -171,8 +175,10 @@ async function remember({ on, wanted }: CaptureRun, sampleRate: number): Promise
 
 /** It needs no going back to. */
 export async function forget(on: CaptureNeeds, recorder: string): Promise<void> {
-  const others = ((await on.facts.get('armed')) ?? []).filter((one) => one.recorder !== recorder);
-  await on.facts.set('armed', others.length > 0 ? others : null);
+  await on.facts.change('armed', (now) => {
+    const others = (now ?? []).filter((one) => one.recorder !== recorder);
+    return others.length > 0 ? others : null;
+  });
 }
 
 /** Shows what an armed recorder does; null when it is armed no more. */

@@ -1,7 +1,7 @@
 import type { Knex } from 'knex';
 import { z } from 'zod';
 
-export const keepChoice = z.object({
+const keepChoice = z.object({
   layout: z.string().max(200).nullable(),
   /** A memory file instead of that; `at` is where it begins, if it carries no addresses. */
   image: z
@@ -15,6 +15,25 @@ export const keepChoice = z.object({
 });
 
 export type KeepChoice = z.infer<typeof keepChoice>;
+
+/** What of a choice is to be another; a value of null is taken away. */
+export const keepChange = keepChoice
+  .extend({
+    image: keepChoice.shape.image.removeDefault(),
+    values: z.record(z.string().max(60), z.string().max(20_000).nullable()),
+  })
+  .partial();
+
+export type KeepChange = z.input<typeof keepChange>;
+
+export function chosenAnew(now: KeepChoice, { values = {}, ...change }: z.infer<typeof keepChange>): KeepChoice {
+  const given = Object.entries({ ...now.values, ...values });
+  return {
+    ...now,
+    ...Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined)),
+    values: Object.fromEntries(given.flatMap(([name, value]) => (value === null ? [] : [[name, value]]))),
+  };
+}
 
 /** The newest build alone, as long as nothing else was chosen. */
 export const ALONE: KeepChoice = { layout: null, image: null, replaceGolden: false, rehearseBy: 'power', values: {} };
@@ -103,8 +122,11 @@ export class FactStore {
 
   /** Null where it is not known of this board or project. */
   async get<K extends keyof Facts>(name: K): Promise<Facts[K] | null> {
-    const whom = await this.#whom();
-    const row = (await this.#db('facts')
+    return this.#read(this.#db, name, await this.#whom());
+  }
+
+  async #read<K extends keyof Facts>(db: Knex, name: K, whom: Whom): Promise<Facts[K] | null> {
+    const row = (await db('facts')
       .where({ name: keyOf(name, whom) })
       .first('value')) as { value: string } | undefined;
     const held = row ? stored.safeParse(JSON.parse(row.value)) : null;
@@ -116,11 +138,30 @@ export class FactStore {
   }
 
   async set<K extends keyof Facts>(name: K, value: Facts[K] | null): Promise<void> {
+    await this.#write(this.#db, name, value, await this.#whom());
+  }
+
+  /**
+   * Reads it, changes it and keeps that, with nobody else between; `edit` gives null to forget it. Of the open project,
+   * or of another one.
+   */
+  async change<K extends keyof Facts>(
+    name: K,
+    edit: (now: Facts[K] | null) => Facts[K] | null,
+    project: { readonly id: number } | null = null,
+  ): Promise<void> {
     const whom = await this.#whom();
+    const of = project ? { ...whom, project: project.id } : whom;
+    await this.#db.transaction(async (trx) => {
+      await this.#write(trx, name, edit(await this.#read(trx, name, of)), of);
+    });
+  }
+
+  async #write<K extends keyof Facts>(db: Knex, name: K, value: Facts[K] | null, whom: Whom): Promise<void> {
     const key = keyOf(name, whom);
-    if (value === null) await this.#db('facts').where({ name: key }).delete();
+    if (value === null) await db('facts').where({ name: key }).delete();
     else
-      await this.#db('facts')
+      await db('facts')
         .insert({
           name: key,
           value: JSON.stringify({ chain: OF[name] === 'board' && name !== 'chain' ? whom.chain : null, value }),

@@ -15,7 +15,7 @@ export type { ImageRow } from './bench-store.ts';
 export { type BuildDetails, type BuildRow, type BuildSummary, staleBecause } from './builds.ts';
 export type { ListedCapture } from './captures.ts';
 export { openDatabase } from './database.ts';
-export { ALONE, FactStore, keepChoice, type KeepChoice } from './facts.ts';
+export { ALONE, chosenAnew, FactStore, keepChange, type KeepChange, type KeepChoice } from './facts.ts';
 export { home } from './home.ts';
 export type { LogEntry, Logbook } from './logbook.ts';
 export { seedDemo } from './seed.ts';

@@ -43,6 +43,11 @@ export class Projects {
     return (await this.#db('projects').orderByRaw('opened is null, opened desc, id').first('id', 'name')) ?? null;
   }
 
+  /** Null where it is gone. */
+  async row(id: number): Promise<{ readonly id: number; readonly name: string } | null> {
+    return (await this.#db('projects').where({ id }).first('id', 'name')) ?? null;
+  }
+
   list(): Promise<ProjectRow[]> {
     return this.#db('projects').orderBy('name').select('id', 'name', 'created', 'opened');
   }
@@ -81,11 +86,20 @@ export class Projects {
     return Object.fromEntries((await this.#digests(project)).map(({ name, digest }) => [name, digest]));
   }
 
+  /** Work with nobody else between: all of it is kept, or, where it throws, none. */
+  #atOnce<T>(work: (own: Projects) => Promise<T>): Promise<T> {
+    return this.#db.transaction((trx) => work(new Projects(trx)));
+  }
+
   /**
    * Saves a file that is there and gives its version. `read` is the version that was changed: where the file is another
    * meanwhile, nothing is saved; null saves over whatever is there.
    */
-  async save(project: number, name: string, text: string, read: string | null = null): Promise<Result<string>> {
+  save(project: number, name: string, text: string, read: string | null = null): Promise<Result<string>> {
+    return this.#atOnce((own) => own.#save(project, name, text, read));
+  }
+
+  async #save(project: number, name: string, text: string, read: string | null): Promise<Result<string>> {
     const digest = digestOf(text);
     const digests = await this.#digests(project);
     const saved = await this.#db('files')
@@ -101,22 +115,32 @@ export class Projects {
   }
 
   /** Puts files in, new ones or over those of the same name; all of them or none. */
-  async put(project: number, files: readonly TextFile[]): Promise<Result<null>> {
+  put(project: number, files: readonly TextFile[]): Promise<Result<null>> {
+    return this.#atOnce((own) => own.#put(project, files));
+  }
+
+  /** Changes files as they stand, with nobody else between; none where `change` refuses. */
+  edit(project: number, change: (files: readonly FileRow[]) => Result<readonly TextFile[]>): Promise<Result<null>> {
+    return this.#atOnce(async (own) => {
+      const files = change(await own.files(project));
+      return files.ok ? own.#put(project, files.value) : files;
+    });
+  }
+
+  async #put(project: number, files: readonly TextFile[]): Promise<Result<null>> {
     for (const { name } of files) {
       const trouble = nameTrouble(name);
       if (trouble) return fail(plainProblem('file-name', trouble, 'Rename the file.'));
     }
     const now = new Date().toISOString();
-    const known = new Set((await this.files(project)).map((file) => file.name));
-    if (new Set([...known, ...files.map((file) => file.name)]).size > MOST_FILES)
+    const known: { name: string }[] = await this.#db('files').where({ project }).select('name');
+    if (new Set([...known, ...files].map(({ name }) => name)).size > MOST_FILES)
       return fail(problem('too-many', { mostFiles: MOST_FILES }));
-    await this.#db.transaction(async (trx) => {
-      for (const file of files)
-        await trx('files')
-          .insert({ project, ...stored(file, now) })
-          .onConflict(['project', 'name'])
-          .merge();
-    });
+    for (const file of files)
+      await this.#db('files')
+        .insert({ project, ...stored(file, now) })
+        .onConflict(['project', 'name'])
+        .merge();
     if (files.some((file) => file.name === PROJECT_FILE)) await this.#takeName(project);
     return ok(null);
   }
@@ -129,20 +153,24 @@ export class Projects {
     const trouble = nameTrouble(to);
     if (trouble) return fail(plainProblem('file-name', trouble, 'Choose another name.'));
     if (from === PROJECT_FILE) return fail(problem('file-name (settings)', { projectFile: PROJECT_FILE }));
-    if (await this.#db('files').where({ project, name: to }).first('name'))
-      return fail(problem('file-name (taken)', { to }));
-    const done = await this.#db('files')
-      .where({ project, name: from })
-      .update({ name: to, changed: new Date().toISOString() });
-    return done === 1 ? ok(null) : fail(problem('no-file (renameFile)', { from }));
+    return this.#db.transaction(async (trx) => {
+      if (await trx('files').where({ project, name: to }).first('name'))
+        return fail(problem('file-name (taken)', { to }));
+      const done = await trx('files')
+        .where({ project, name: from })
+        .update({ name: to, changed: new Date().toISOString() });
+      return done === 1 ? ok(null) : fail(problem('no-file (renameFile)', { from }));
+    });
   }
 
-  /** Changes what nimble.json says; an unreadable one is left alone. */
-  async change(project: number, edit: (file: ProjectFile) => ProjectFile): Promise<Result<null>> {
-    const read = await this.open(project);
-    if (!read.ok) return read;
-    await this.save(project, PROJECT_FILE, writeProjectFile(edit(read.value.file)));
-    return ok(null);
+  /** Changes what nimble.json says, with nobody else between; an unreadable one is left alone. */
+  change(project: number, edit: (file: ProjectFile) => ProjectFile): Promise<Result<null>> {
+    return this.#atOnce(async (own) => {
+      const read = await own.open(project);
+      if (!read.ok) return read;
+      const saved = await own.#save(project, PROJECT_FILE, writeProjectFile(edit(read.value.file)), null);
+      return saved.ok ? ok(null) : saved;
+    });
   }
 
   /** What goes into the next build. */

@@ -9,7 +9,7 @@ import { POST } from '../../app/api/call/[call]/route.ts';
 import { guarded, MOST_CALL_BYTES, readBody } from '../../app/api/guard.ts';
 import { jsonIntegers } from '../../core/json-integers.ts';
 import { ProblemError, problem } from '../../core/result.ts';
-import { type Routes, server } from '../../server/index.ts';
+import { PROJECT_HEADER, type Routes, server } from '../../server/index.ts';
 import { answerOf, problemOf } from '../../ui/shared/ask.ts';
 
 const ADDRESS = 'http://127.0.0.1:3210';
@@ -22,6 +22,7 @@ const client = createTRPCClient<Routes>({
       url: `${ADDRESS}/api/call`,
       methodOverride: 'POST',
       transformer: jsonIntegers,
+      headers: ({ op }) => (op.context.project ? { [PROJECT_HEADER]: String(op.context.project) } : {}),
       fetch: (url, init) => POST(from(String(url), init as RequestInit), undefined),
     }),
   ],
@@ -57,6 +58,50 @@ describe('calls', () => {
       problem: { code: 'no-project' },
     });
     await client.project.open.mutate({ id });
+  });
+
+  test('what is saved goes into the project it was written in, whichever is open by then', async () => {
+    const { id: first } = await client.project.create.mutate({ name: 'First', part: 'CV10' });
+    const about = { context: { project: first } };
+    const text = async (context?: object) =>
+      (await client.project.files.query(undefined, context)).find(({ name }) => name === 'top.v')?.text;
+    const { id: second } = await client.project.create.mutate({ name: 'Second', part: 'CV10' });
+    const before = await text();
+    await client.project.saveFile.mutate({ name: 'top.v', text: '// of the first', read: null }, about);
+    expect([await text(), await text(about)]).toEqual([before, '// of the first']);
+    await client.probe.saveShelf.mutate([{ name: 'p', inBuild: true, plan: { recorders: [], panels: [] } }], about);
+    await client.keep.choose.mutate({ replaceGolden: true }, about);
+    await client.load.setPlan.mutate({ verify: true }, about);
+    expect(await client.probe.shelf.query()).toEqual([]);
+    const { facts } = await server();
+    expect([await facts.get('keepChoice'), await facts.get('loadPlan')]).toEqual([null, null]);
+    await client.project.remove.mutate({ id: first });
+    const gone = await answerOf(client.project.saveFile.mutate({ name: 'top.v', text: 'x', read: null }, about));
+    expect(gone).toMatchObject({ ok: false, problem: { code: 'no-project' } });
+    expect(await text()).toBe(before);
+    await client.project.remove.mutate({ id: second });
+  });
+
+  test('changes that come at once are all kept: of settings, of choices, of accepted messages', async () => {
+    const { id } = await client.project.create.mutate({ name: 'Many', part: 'CV10' });
+    const numbers = Array.from({ length: 48 }, (_, i) => i);
+    await Promise.all([
+      ...numbers.map((i) => client.design.fix.mutate({ kind: 'constrain-clock', clock: `c${i}`, hertz: 1e6 + i })),
+      ...numbers.map((i) =>
+        client.design.accept.mutate({ code: `m${i}`, file: 'top.v', line: 2, message: 'odd', reason: 'meant so' }),
+      ),
+      ...numbers.map((i) => client.keep.choose.mutate({ values: { [`field ${i}`]: String(i) } })),
+      client.load.setPlan.mutate({ verify: true }),
+      client.load.setPlan.mutate({ steps: [{ device: 3, source: { kind: 'build' } }] }),
+    ]);
+    const { file } = await client.project.settings.query();
+    expect([Object.keys(file.clocks).length, file.accepted.length]).toEqual([48, 48]);
+    const { facts } = await server();
+    expect(Object.keys((await facts.get('keepChoice'))?.values ?? {})).toHaveLength(48);
+    expect(await facts.get('loadPlan')).toEqual({ steps: [{ device: 3, source: { kind: 'build' } }], verify: true });
+    await client.keep.choose.mutate({ values: { 'field 3': null } });
+    expect(Object.keys((await facts.get('keepChoice'))?.values ?? {})).toHaveLength(47);
+    await client.project.remove.mutate({ id });
   });
 
   test('files are added, saved over the version read, renamed, deleted', async () => {

@@ -31,15 +31,15 @@ export function Plan({ busy }: { readonly busy: boolean }) {
   const usable = state?.usable ?? null;
   if (!plan) return null;
   const [first] = plan.steps;
-  const put = (next: LoadPlan) => act(() => api.load.setPlan.mutate(next));
+  const put = (next: Partial<LoadPlan>) => act(() => api.load.setPlan.mutate(next));
   const step = (i: number, change: Partial<LoadStep>) =>
-    put({ ...plan, steps: plan.steps.map((old, k) => (k === i ? { ...old, ...change } : old)) });
+    put({ steps: plan.steps.map((old, k) => (k === i ? { ...old, ...change } : old)) });
   const add = async (file: File) => {
     const added = await act(() => upload<{ id: number; part: string }>('/api/images', file));
     if (!added) return;
     await cache.invalidateQueries({ queryKey: ['images'] });
     const device = state?.scan?.devices.find((one) => one.candidates.includes(added.part))?.index ?? null;
-    await put({ ...plan, steps: [...plan.steps, { device, source: { kind: 'image', id: added.id } }] });
+    await put({ steps: [...plan.steps, { device, source: { kind: 'image', id: added.id } }] });
     toast.success(`${file.name} is for a ${added.part}.`);
   };
   return (
@@ -75,7 +75,7 @@ interface PlanToolsProps {
   readonly busy: boolean;
   readonly images: ImageRow[];
   readonly plan: LoadPlan;
-  readonly put: (next: LoadPlan) => Promise<unknown>;
+  readonly put: (next: Partial<LoadPlan>) => Promise<unknown>;
   readonly first: LoadStep | undefined;
   readonly act: <T>(call: () => Promise<T>) => Promise<T | null>;
 }
@@ -95,11 +95,7 @@ function PlanTools({ add, busy, images, plan, put, first, act }: PlanToolsProps)
       </FileButton>
       {images.length > 0 && <Files images={images} busy={busy} />}
       <label className="flex items-center gap-1">
-        <Checkbox
-          checked={plan.verify}
-          disabled={busy}
-          onChange={(event) => put({ ...plan, verify: event.target.checked })}
-        />{' '}
+        <Checkbox checked={plan.verify} disabled={busy} onChange={(event) => put({ verify: event.target.checked })} />{' '}
         read back and compare afterwards
       </label>
       <span className="ml-auto flex items-center gap-3">
@@ -129,7 +125,7 @@ interface PlanStepProps {
   readonly images: ImageRow[];
   readonly device: number | null;
   readonly state: Pick<WorkState, 'scan' | 'loadPlan' | 'latest' | 'usable' | 'stale'>;
-  readonly put: (next: LoadPlan) => Promise<unknown>;
+  readonly put: (next: Partial<LoadPlan>) => Promise<unknown>;
   readonly plan: LoadPlan;
 }
 
@@ -184,7 +180,7 @@ function PlanStep({ i, busy, source, step, usable, images, device, state, put, p
           look="quiet"
           className="h-6! px-0!"
           disabled={busy || i === 0}
-          onClick={() => put({ ...plan, steps: swapped(plan.steps, i) })}
+          onClick={() => put({ steps: swapped(plan.steps, i) })}
         >
           earlier
         </Button>
@@ -192,7 +188,7 @@ function PlanStep({ i, busy, source, step, usable, images, device, state, put, p
           look="quiet"
           className="h-6! px-0!"
           disabled={busy || plan.steps.length === 1}
-          onClick={() => put({ ...plan, steps: plan.steps.filter((_, k) => k !== i) })}
+          onClick={() => put({ steps: plan.steps.filter((_, k) => k !== i) })}
         >
           leave out
         </Button>

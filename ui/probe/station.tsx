@@ -48,14 +48,18 @@ export function ProbeStation() {
   const details = builds?.latest?.details ?? null;
   const known = details && details.signals.length > 0 ? details : (builds?.usable?.details ?? null);
   const wanted = useSearchParams().get('find') ?? '';
-  const key = ['plan', state?.project?.id ?? 0];
-  const shelf = useQuery({ queryKey: key, queryFn: () => api.probe.shelf.query() }).data;
+  const project = state?.project?.id ?? 0;
+  const key = ['plan', project];
+  const shelf = useQuery({
+    queryKey: key,
+    queryFn: () => api.probe.shelf.query(undefined, { context: { project } }),
+  }).data;
   // One after the other: an older plan never overtakes a newer one. What was refused is not shown as kept.
   const { mutate: put } = useMutation({
     mutationKey: ['shelf'],
     scope: { id: 'shelf' },
     mutationFn: async (next: PlanShelf) => {
-      const saved = await act(() => api.probe.saveShelf.mutate(next));
+      const saved = await act(() => api.probe.saveShelf.mutate(next, { context: { project } }));
       const isLast = queries.isMutating({ mutationKey: ['shelf'] }) === 1;
       if (saved === null && isLast) await queries.invalidateQueries({ queryKey: key });
     },

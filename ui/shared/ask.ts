@@ -14,9 +14,26 @@ export const UNREACHED: Problem = {
   tryNext: ['Check that it is still running: the page takes it up again by itself.', 'Reload the page.'],
 };
 
+let shown: number | null = null;
+
+/** The project that is on the page: calls are about this one, whichever another window opens meanwhile. */
+export const showProject = (id: number | null): void => {
+  shown = id;
+};
+
 /** Every call of the server, typed at both ends. Each goes by itself: a slow one holds up no other. */
 export const api = createTRPCClient<Routes>({
-  links: [httpLink({ url: '/api/call', methodOverride: 'POST', transformer: jsonIntegers })],
+  links: [
+    httpLink({
+      url: '/api/call',
+      methodOverride: 'POST',
+      transformer: jsonIntegers,
+      headers: ({ op }) => {
+        const project = op.context.project ?? shown;
+        return project === null ? {} : { 'x-nimble-project': String(project) };
+      },
+    }),
+  ],
 });
 
 /** What a person can do about a call that failed, whichever way it did. */

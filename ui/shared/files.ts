@@ -51,7 +51,7 @@ export function useFiles() {
     queryKey: keyOf(project),
     enabled: project > 0,
     queryFn: async () => {
-      const files = await api.project.files.query();
+      const files = await api.project.files.query(undefined, { context: { project } });
       const held = heldBy(queries, project);
       const only = held.filter(({ name }) => unsavedOf(project, name) && files.every((file) => file.name !== name));
       return [
@@ -95,10 +95,11 @@ async function put(
   const { text } = edit;
   const { version, replaced } = heldBy(queries, project).find((file) => file.name === name) ?? NEW;
   const isNew = version === '';
+  const about = { context: { project } };
   const answer = await answerOf(
     isNew
-      ? api.project.addFiles.mutate({ files: [{ name, text }] }).then(() => version)
-      : api.project.saveFile.mutate({ name, text, read: over ? null : version }).then((saved) => saved.version),
+      ? api.project.addFiles.mutate({ files: [{ name, text }] }, about).then(() => version)
+      : api.project.saveFile.mutate({ name, text, read: over ? null : version }, about).then((saved) => saved.version),
   );
   const now = unsavedOf(project, name);
   if (!answer.ok) {

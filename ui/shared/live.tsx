@@ -3,6 +3,7 @@ import { replaceEqualDeep } from '@tanstack/react-query';
 import { createContext, type ReactNode, useContext, useEffect, useState } from 'react';
 import { createStore, type StoreApi, useStore } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
+import { showProject } from './ask.ts';
 import { LEAST_VOLTS } from '../../core/board/index.ts';
 import type { PodStatusEvent } from '../../core/pod/index.ts';
 import type { Slices, WorkState } from '../../server/index.ts';
@@ -45,13 +46,17 @@ function follow(live: StoreApi<Live>): () => void {
     }
     // What is the same as before stays the same object, so that nothing that shows it is drawn again.
     slices.set(event.slice, replaceEqualDeep(slices.get(event.slice), event.value));
-    if (Object.keys(SLICES).every((slice) => slices.has(slice)))
-      live.setState({ state: Object.assign({}, ...slices.values()) });
+    if (Object.keys(SLICES).every((slice) => slices.has(slice))) setState(live, Object.assign({}, ...slices.values()));
   };
   source.onopen = () => live.setState({ reached: true });
   // The browser tries again by itself unless the answer was none of ours.
   source.onerror = () => live.setState({ reached: false });
   return () => source.close();
+}
+
+function setState(live: StoreApi<Live>, state: WorkState): void {
+  showProject(state.project?.id ?? null);
+  live.setState({ state });
 }
 
 const Context = createContext<StoreApi<Live> | null>(null);

@@ -79,8 +79,7 @@ function Block({ file, layout, index, block, fields }: BlockProps) {
   const [trouble, setTrouble] = useState<Problem | null>(null);
   const tables = (useFiles().data ?? []).filter((one) => one.name.endsWith('.boards.csv'));
   if (!choice) return null;
-  const put = (values: DataValues) =>
-    act(() => api.keep.choose.mutate({ ...choice, values: { ...choice.values, ...values } }));
+  const put = (values: DataValues) => act(() => api.keep.choose.mutate({ values }));
   const table = (given: { readonly name: string; readonly text: string }) => {
     const found = boardRows(fields, given.text, given.name);
     setTrouble(found.ok ? null : found.error);

@@ -236,7 +236,7 @@ function BlockTools({
       <Button
         look="quiet"
         disabled={changed || state?.keepChoice.layout === name}
-        onClick={() => choice && act(() => api.keep.choose.mutate({ ...choice, layout: name, image: null }))}
+        onClick={() => choice && act(() => api.keep.choose.mutate({ layout: name, image: null }))}
       >
         {state?.keepChoice.layout === name ? 'Keep writes this layout' : 'Let Keep write this layout'}
       </Button>

@@ -4,7 +4,7 @@ import { FileInput } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { readLayout } from '../../../core/images/index.ts';
-import type { ImageRow, KeepChoice } from '../../../server/index.ts';
+import type { ImageRow, KeepChange, KeepChoice } from '../../../server/index.ts';
 import { printsOf } from '../chosen.ts';
 import {
   upload,
@@ -44,7 +44,7 @@ export function Chosen() {
   const file = layouts.find(({ name }) => name === choice.layout);
   const layout = file ? readLayout(file.name, file.text) : null;
   const image = images.find(({ id }) => id === choice.image?.id);
-  const put = (change: Partial<KeepChoice>) => act(() => api.keep.choose.mutate({ ...choice, ...change }));
+  const put = (change: KeepChange) => act(() => api.keep.choose.mutate(change));
   const choose = (key: string) => {
     const row = images.find(({ id }) => key === `file ${id}`);
     return put({

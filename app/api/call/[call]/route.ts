@@ -1,5 +1,5 @@
 import { fetchRequestHandler } from '@trpc/server/adapters/fetch';
-import { routes, server } from '../../../../server/index.ts';
+import { routes, server, shownIn } from '../../../../server/index.ts';
 import { guarded, MOST_CALL_BYTES, readBody } from '../../guard.ts';
 
 export const dynamic = 'force-dynamic';
@@ -14,7 +14,7 @@ const handle = guarded(async (request) => {
     router: routes,
     // Queries may be long: a drawing names every block that is opened.
     allowMethodOverride: true,
-    createContext: async () => ({ on: await server() }),
+    createContext: async () => ({ on: await server(), shown: shownIn(headers) }),
     onError: ({ error, path }) => {
       if (error.code === 'INTERNAL_SERVER_ERROR') console.error(`${path ?? ''} failed:`, error.cause ?? error);
     },
