@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { migrationOf, PROJECT_FILE, type ProjectFile, projectFile } from '../../core/build/index.ts';
+import { digestOf, migrationOf, PROJECT_FILE, type ProjectFile, projectFile } from '../../core/build/index.ts';
 import { ProblemError, taken } from '../../core/result.ts';
 import { problem } from './problems.ts';
 import { newProject } from '../project/index.ts';
@@ -106,6 +106,7 @@ export const project = router({
       return { version };
     }),
 
+  /** Puts files in, over those of the same name; answers with their versions, in order. */
   addFiles: inProject
     .input(
       z.object({
@@ -118,7 +119,7 @@ export const project = router({
     .mutation(async ({ ctx: { on, project }, input }) => {
       taken(await on.store.projects.put(project.id, input.files));
       on.state.changed();
-      return DONE;
+      return { versions: input.files.map(({ text }) => digestOf(text)) };
     }),
 
   renameFile: inProject.input(renaming).mutation(async ({ ctx: { on, project }, input: { from, to } }) => {

@@ -22,8 +22,17 @@ export function useSaving(): {
     await queries.invalidateQueries({ queryKey: ['project'] });
   };
   const later = useDebouncer(() => void flush(), { wait: SAVE_MILLISECONDS });
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only once, at the end
-  useEffect(() => () => void flush(), []);
+  const leave = useRef(flush);
+  leave.current = flush;
+  useEffect(() => {
+    // A tab that is hidden may be closed without another word.
+    const onHide = () => void (document.visibilityState === 'hidden' && leave.current());
+    document.addEventListener('visibilitychange', onHide);
+    return () => {
+      document.removeEventListener('visibilitychange', onHide);
+      void leave.current();
+    };
+  }, []);
   const save = (name: string, text: string) => {
     if (due.current !== null && due.current !== name) void flush();
     files.keep(name, text);

@@ -9,12 +9,11 @@ import {
   JobOutcome,
   shortPrint,
   StationHead,
-  useAct,
   useLatestJob,
   useLive,
   ViewLinks,
-  api,
   DESIGN_VIEWS,
+  useStart,
 } from '../shared/index.ts';
 import { BuildsView } from './builds/index.ts';
 import { ClocksView } from './clocks/index.ts';
@@ -48,7 +47,7 @@ const SHOW: Readonly<Record<ViewId, ComponentType<ViewProps>>> = {
 
 export function DesignStation({ view }: { readonly view: string }) {
   const state = useLive('usable', 'project');
-  const { act } = useAct();
+  const start = useStart();
   const job = useLatestJob('build');
   const save = useRef<(() => Promise<void>) | null>(null);
   const current = DESIGN_VIEWS.find((v) => v.id === view) ?? DESIGN_VIEWS[0];
@@ -56,7 +55,7 @@ export function DesignStation({ view }: { readonly view: string }) {
   const running = job?.endedAt === null;
   const build = async () => {
     await save.current?.();
-    await act(() => api.jobs.start.mutate({ kind: 'build' }));
+    await start({ kind: 'build' });
   };
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {

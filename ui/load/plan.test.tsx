@@ -49,9 +49,9 @@ describe('the plan of a load', () => {
     await user.selectOptions(screen.getByLabelText('Device of step 1'), '0');
     await user.click(screen.getByLabelText(/read back and compare/));
     expect(plans()).toEqual([
-      { steps: [{ device: null, source: { kind: 'image', id: 7 } }], verify: false },
-      { steps: [{ device: 0, source: BUILD }], verify: false },
-      { steps: [{ device: null, source: BUILD }], verify: true },
+      { steps: [{ device: null, source: { kind: 'image', id: 7 } }] },
+      { steps: [{ device: 0, source: BUILD }] },
+      { verify: true },
     ]);
   });
 
@@ -74,9 +74,8 @@ describe('the plan of a load', () => {
           { device: 0, source: image },
           { device: 1, source: BUILD },
         ],
-        verify: false,
       },
-      { steps: [{ device: 0, source: image }], verify: false },
+      { steps: [{ device: 0, source: image }] },
     ]);
     tell({ loadPlan: { steps: [{ device: 0, source: image }], verify: false } });
     expect(buttons('leave out').map(({ disabled }) => disabled)).toEqual([true]);

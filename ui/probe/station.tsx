@@ -23,6 +23,7 @@ import {
   useAct,
   useLatestJob,
   useLive,
+  useStart,
 } from '../shared/index.ts';
 import { changedPlan, type Target, toggleUse, type Use, usesOf } from './plan-edit.ts';
 import { PlanPanel } from './plan-panel.tsx';
@@ -112,7 +113,6 @@ export function ProbeStation() {
         save={save}
         known={known}
         running={running}
-        act={act}
       />
       <JobOutcome job={job} />
       <div className="grid min-h-0 flex-1 grid-cols-[6.25rem_minmax(0,1fr)_17rem] gap-2">
@@ -150,10 +150,10 @@ interface ProbeHeadProps {
   readonly save: (next: PlanShelf) => void;
   readonly known: BuildDetails;
   readonly running: boolean;
-  readonly act: <T>(call: () => Promise<T>) => Promise<T | null>;
 }
 
-function ProbeHead({ isNewer, shelf, at, signals, setChosen, save, known, running, act }: ProbeHeadProps) {
+function ProbeHead({ isNewer, shelf, at, signals, setChosen, save, known, running }: ProbeHeadProps) {
+  const start = useStart();
   return (
     <StationHead
       title="Probe"
@@ -169,7 +169,7 @@ function ProbeHead({ isNewer, shelf, at, signals, setChosen, save, known, runnin
           <PackageOpen aria-hidden className="size-4" /> Take it along
         </a>
       )}
-      <Button look="main" disabled={running} onClick={() => act(() => api.jobs.start.mutate({ kind: 'build' }))}>
+      <Button look="main" disabled={running} onClick={() => void start({ kind: 'build' })}>
         <Hammer aria-hidden className="size-4" /> Build with probes
       </Button>
     </StationHead>

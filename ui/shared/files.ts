@@ -1,11 +1,12 @@
 'use client';
 import { type QueryClient, useIsMutating, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useCallback, useEffect } from 'react';
+import { useCallback, useEffect, useRef } from 'react';
 import { toast } from 'sonner';
-import { create } from 'zustand';
 import type { Problem } from '../../core/result.ts';
-import { answerOf, api } from './ask.ts';
-import { useLive } from './live.tsx';
+import type { JobOrder } from '../../server/index.ts';
+import { answerOf, api, UNREACHED, useAct } from './ask.ts';
+import { useLive, useReached } from './live.tsx';
+import { setUnsaved, unsavedIn, unsavedOf, useUnsaved } from './unsaved.ts';
 
 export interface SourceFile {
   readonly name: string;
@@ -17,25 +18,6 @@ export interface SourceFile {
   readonly loaded: string;
   /** Versions that were saved over from here and that the server's events may still name. */
   readonly replaced: readonly string[];
-}
-
-/** A text of this page that is not on the server yet. */
-interface Unsaved {
-  readonly project: number;
-  readonly name: string;
-  readonly text: string;
-  /** Why the server did not take it; it stays here until somebody says which text is to be kept. */
-  readonly refused: Problem | null;
-}
-
-const useUnsaved = create<{ readonly list: readonly Unsaved[] }>(() => ({ list: [] }));
-
-const unsavedOf = (project: number, name: string): Unsaved | undefined =>
-  useUnsaved.getState().list.find((one) => one.project === project && one.name === name);
-
-function setUnsaved(project: number, name: string, change: Unsaved | null): void {
-  const others = useUnsaved.getState().list.filter((one) => one.project !== project || one.name !== name);
-  useUnsaved.setState({ list: change ? [...others, change] : others });
 }
 
 const useProjectId = (): number => useLive('project')?.project?.id ?? 0;
@@ -53,11 +35,16 @@ export function useFiles() {
     queryFn: async () => {
       const files = await api.project.files.query(undefined, { context: { project } });
       const held = heldBy(queries, project);
-      const only = held.filter(({ name }) => unsavedOf(project, name) && files.every((file) => file.name !== name));
+      const only = unsavedIn(project)
+        .filter(({ name }) => files.every((file) => file.name !== name))
+        .map(({ name, text }) => held.find((file) => file.name === name) ?? { name, text, changed: '', ...NEW });
       return [
         ...files.map((file): SourceFile => {
           const before = held.find(({ name }) => name === file.name);
-          if (before && unsavedOf(project, file.name)) return before;
+          const edit = unsavedOf(project, file.name);
+          if (before && edit) return before;
+          // Typed before the page was closed, and never saved: it goes on where it was.
+          if (edit) return { ...file, text: edit.text, version: edit.read, loaded: edit.read, replaced: [] };
           const same = before?.version === file.version;
           return { ...file, loaded: same ? before.loaded : file.version, replaced: same ? before.replaced : [] };
         }),
@@ -78,12 +65,12 @@ interface Saving {
 
 const NEW = { version: '', loaded: '', replaced: [] } as const;
 
-const change = (queries: QueryClient, project: number, name: string, part: Partial<SourceFile>) =>
+const change = (queries: QueryClient, project: number, name: string, part: (file: SourceFile) => Partial<SourceFile>) =>
   queries.setQueryData<readonly SourceFile[]>(keyOf(project), (old) =>
-    old?.map((file) => (file.name === name ? { ...file, ...part } : file)),
+    old?.map((file) => (file.name === name ? { ...file, ...part(file) } : file)),
   );
 
-/** Puts what is unsaved of a file on the server; false when it was refused, now or before. */
+/** Puts what is unsaved of a file on the server; false when it was refused, now or before, or is not there yet. */
 async function put(
   queries: QueryClient,
   project: number,
@@ -92,22 +79,24 @@ async function put(
   const edit = unsavedOf(project, name);
   if (!edit) return true;
   if (edit.refused && !over) return false;
-  const { text } = edit;
-  const { version, replaced } = heldBy(queries, project).find((file) => file.name === name) ?? NEW;
-  const isNew = version === '';
+  const { text, read } = edit;
+  // Over whatever is there, or over nothing where it was deleted meanwhile.
+  const isNew = read === '' || over;
   const about = { context: { project } };
   const answer = await answerOf(
     isNew
-      ? api.project.addFiles.mutate({ files: [{ name, text }] }, about).then(() => version)
-      : api.project.saveFile.mutate({ name, text, read: over ? null : version }, about).then((saved) => saved.version),
+      ? api.project.addFiles.mutate({ files: [{ name, text }] }, about).then(({ versions }) => versions[0] ?? read)
+      : api.project.saveFile.mutate({ name, text, read }, about).then(({ version }) => version),
   );
   const now = unsavedOf(project, name);
   if (!answer.ok) {
-    if (now) setUnsaved(project, name, { ...now, refused: answer.problem });
+    const waits = answer.problem.code === UNREACHED.code;
+    if (now) setUnsaved(project, name, { ...now, waits, refused: waits ? null : answer.problem });
     return false;
   }
-  if (!isNew) change(queries, project, name, { version: answer.value, replaced: [...replaced, version] });
-  if (now) setUnsaved(project, name, now.text === text ? null : { ...now, refused: null });
+  const version = answer.value;
+  if (!isNew) change(queries, project, name, ({ replaced }) => ({ version, replaced: [...replaced, read] }));
+  if (now) setUnsaved(project, name, now.text === text ? null : { ...now, read: version, refused: null, waits: false });
   if (isNew) await queries.invalidateQueries({ queryKey: keyOf(project) });
   return true;
 }
@@ -123,13 +112,16 @@ export function useSaveFile(): Saving {
   });
   const keep = useCallback(
     (name: string, text: string) => {
-      if (heldBy(queries, project).some((file) => file.name === name)) change(queries, project, name, { text });
+      const file = heldBy(queries, project).find((one) => one.name === name);
+      if (file) change(queries, project, name, () => ({ text }));
       else
         queries.setQueryData<readonly SourceFile[]>(keyOf(project), (old) => [
           ...(old ?? []),
           { name, text, changed: '', ...NEW },
         ]);
-      setUnsaved(project, name, { project, name, text, refused: unsavedOf(project, name)?.refused ?? null });
+      const before = unsavedOf(project, name);
+      const read = before?.read ?? file?.version ?? '';
+      setUnsaved(project, name, { project, name, text, read, refused: before?.refused ?? null, waits: false });
     },
     [project, queries],
   );
@@ -144,12 +136,65 @@ export function useSaveFile(): Saving {
   return { keep, save, drop };
 }
 
+/** Saves all that is typed and not saved, whichever view it was typed in; true when the server has it. */
+export function useSaveAll(): () => Promise<boolean> {
+  const project = useProjectId();
+  const { save } = useSaveFile();
+  return useCallback(async () => {
+    const saved = await Promise.all(unsavedIn(project).map(({ name }) => save(name)));
+    return saved.every(Boolean);
+  }, [project, save]);
+}
+
+/**
+ * Starts work on what is on the page: all that was typed is saved before. Where something of it cannot be, that is said
+ * and nothing is begun.
+ */
+export function useStart(): (order: JobOrder) => Promise<void> {
+  const saveAll = useSaveAll();
+  const { act } = useAct();
+  return async (order) => {
+    if (await saveAll()) await act(() => api.jobs.start.mutate(order));
+    else
+      toast.error('Nothing was begun: a file is not saved yet.', {
+        description: 'It would be done with the text from before. See above the station for what stands in the way.',
+      });
+  };
+}
+
 /** Texts the server did not take, with the reason. */
 export function useRefused(): readonly { readonly name: string; readonly refused: Problem }[] {
   const project = useProjectId();
   return useUnsaved(({ list }) => list).flatMap(({ name, refused, project: of }) =>
     refused && of === project ? [{ name, refused }] : [],
   );
+}
+
+/** Names of texts that are only here as yet: typed a moment ago, or waiting for the server to answer. */
+export function useWaiting(): { readonly unsaved: readonly string[]; readonly waits: readonly string[] } {
+  const project = useProjectId();
+  const own = useUnsaved(({ list }) => list).filter((one) => one.project === project);
+  return { unsaved: own.map(({ name }) => name), waits: own.flatMap(({ name, waits }) => (waits ? [name] : [])) };
+}
+
+/** Takes up what an earlier page left, and saves what waits as soon as the server answers. Once a page. */
+export function useTakeUpUnsaved(): void {
+  const project = useProjectId();
+  const reached = useReached();
+  const saveAll = useSaveAll();
+  useEffect(() => void useUnsaved.persist.rehydrate(), []);
+  const hasAny = useUnsaved(({ list }) => list.some((one) => one.project === project && !one.refused));
+  // What is typed now is saved a moment later by where it is typed; this is for what nobody would save.
+  const left = useRef(true);
+  useEffect(() => {
+    if (!reached) {
+      left.current = true;
+      return;
+    }
+    if (project === 0 || !left.current || !hasAny) return;
+    left.current = false;
+    void saveAll();
+  }, [reached, project, hasAny, saveAll]);
 }
 
 /** Reads the files again when they were changed elsewhere: in another window, by an operation. Once a page. */
@@ -163,7 +208,7 @@ export function useFollowFiles(): void {
     if (!held || !versions || saving) return;
     const clean = held.filter(({ name }) => !unsavedOf(project, name));
     for (const { name, version, replaced } of held)
-      if (replaced.length > 0 && versions[name] === version) change(queries, project, name, { replaced: [] });
+      if (replaced.length > 0 && versions[name] === version) change(queries, project, name, () => ({ replaced: [] }));
     const changed = clean.filter(({ name, version, replaced }) => {
       const there = versions[name];
       return there !== undefined && there !== version && !replaced.includes(there);

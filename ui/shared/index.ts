@@ -12,7 +12,16 @@ export { Section, StationHead, Empty, Fact } from './layout.tsx';
 export { clockTime, dateTime, duration, frequency, quantity, shortPrint } from './format.ts';
 export { FileButton } from './file-button.tsx';
 export { FileDrop } from './file-drop.tsx';
-export { type SourceFile, useFiles, useFollowFiles, useRefused, useSaveFile } from './files.ts';
+export {
+  type SourceFile,
+  useFiles,
+  useFollowFiles,
+  useRefused,
+  useSaveFile,
+  useStart,
+  useTakeUpUnsaved,
+  useWaiting,
+} from './files.ts';
 export { CheckList } from './check-list.tsx';
 export { useImages } from './images.ts';
 export { ViewLinks } from './view-links.tsx';

@@ -4,7 +4,7 @@ import { Command } from 'cmdk';
 import { usePathname, useRouter } from 'next/navigation';
 import { Dialog } from 'radix-ui';
 import { type ReactNode, useEffect, useState } from 'react';
-import { useAct, useLive, usePowered, api } from '../shared/index.ts';
+import { useAct, useLive, usePowered, useStart, api } from '../shared/index.ts';
 import { cancellable, verbsFor } from './commands.ts';
 import { keysAt } from './keys.ts';
 import { STATIONS, VIEWS } from './stations.ts';
@@ -62,6 +62,7 @@ function KeyList() {
 function CommandList({ onDone }: { readonly onDone: () => void }) {
   const router = useRouter();
   const { act } = useAct();
+  const start = useStart();
   const state = useLive('pod', 'jobs', 'project');
   const powered = usePowered();
   const projects = useQuery({
@@ -97,7 +98,7 @@ function CommandList({ onDone }: { readonly onDone: () => void }) {
             key={name}
             onSelect={() => {
               go(path);
-              if (order) void act(() => api.jobs.start.mutate(order));
+              if (order) void start(order);
             }}
           >
             {name}

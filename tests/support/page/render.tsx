@@ -26,6 +26,7 @@ interface Page {
   readonly tell: (change: Partial<WorkState>) => void;
   readonly tellBoard: (change: Partial<PodStatusEvent> | null) => void;
   readonly lose: () => void;
+  readonly find: () => void;
 }
 
 interface Given {
@@ -94,6 +95,7 @@ export async function renderPage(
       act(() => void send({ board: boardNow }));
     },
     lose: () => act(() => source?.onerror?.()),
+    find: () => act(() => source?.onopen?.()),
   };
   return { ...page, ...view, screen };
 }

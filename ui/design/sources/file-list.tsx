@@ -5,7 +5,7 @@ import { FilePlus, Pencil, Trash2, Upload } from 'lucide-react';
 import { type Dispatch, type RefObject, type SetStateAction, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import type { Message } from '../../../core/hdl/index.ts';
-import { api, Button, IconButton, RowButton, TextInput, useAct } from '../../shared/index.ts';
+import { api, Button, IconButton, RowButton, TextInput, useAct, useSaveFile, useWaiting } from '../../shared/index.ts';
 import type { SourceFile } from '../../shared/index.ts';
 import { readDropped } from './read-dropped.ts';
 
@@ -23,6 +23,7 @@ type Editing = { readonly kind: 'new' } | { readonly kind: 'rename' } | { readon
 export function FileList({ files, chosen, stale, messages, onChoose }: Props) {
   const queries = useQueryClient();
   const { act } = useAct();
+  const { save, drop } = useSaveFile();
   const [editing, setEditing] = useState<Editing>(null);
   const [over, setOver] = useState(false);
   const picker = useRef<HTMLInputElement>(null);
@@ -44,6 +45,7 @@ export function FileList({ files, chosen, stale, messages, onChoose }: Props) {
     else if (
       editing?.kind === 'rename' &&
       chosen !== null &&
+      (await save(chosen)) &&
       (await act(() => api.project.renameFile.mutate({ from: chosen, to: name })))
     ) {
       await refresh();
@@ -53,7 +55,7 @@ export function FileList({ files, chosen, stale, messages, onChoose }: Props) {
   };
   const remove = async () => {
     if (chosen === null) return;
-    await act(() => api.project.removeFile.mutate({ name: chosen }));
+    if (await act(() => api.project.removeFile.mutate({ name: chosen }))) await drop(chosen);
     await refresh();
     setEditing(null);
   };
@@ -172,6 +174,7 @@ interface FilesProps {
 }
 
 function Files({ over, setOver, take, files, messages, onChoose, chosen, stale }: FilesProps) {
+  const { unsaved } = useWaiting();
   return (
     <ul
       className={clsx('min-h-0 flex-1 overflow-auto border bg-raised text-sm', over ? 'border-signal' : 'border-line')}
@@ -201,7 +204,11 @@ function Files({ over, setOver, take, files, messages, onChoose, chosen, stale }
                 {name}
               </span>
               {errors > 0 && <span className="tabular text-bad">{errors}</span>}
-              {stale.includes(name) && <span className="text-doubt text-xs">edited</span>}
+              {unsaved.includes(name) ? (
+                <span className="text-doubt text-xs">unsaved</span>
+              ) : (
+                stale.includes(name) && <span className="text-doubt text-xs">edited</span>
+              )}
             </RowButton>
           </li>
         );

@@ -11,13 +11,14 @@ import {
   Empty,
   JobOutcome,
   Section,
-  useAct,
+  useStart,
   useLatestJob,
   useFiles,
   api,
   Select,
   Field,
 } from '../../shared/index.ts';
+import type { JobOrder } from '../../../server/index.ts';
 import { useBuilds, useProject } from '../queries.ts';
 import { resultRows } from './result.ts';
 import { VectorWave } from './wave.tsx';
@@ -29,7 +30,7 @@ export function VectorsView() {
   const details = useBuilds().data?.latest?.details;
   const project = useProject().data;
   const job = useLatestJob('vectors');
-  const { act } = useAct();
+  const start = useStart();
   const tables = files.filter(
     (f) => f.name.endsWith('.csv') && !f.name.endsWith('.boards.csv') && f.name !== project?.file.pins,
   );
@@ -61,7 +62,7 @@ export function VectorsView() {
         clock={clock}
         setClock={setClock}
         running={running}
-        act={act}
+        start={start}
         run={run}
       />
       <JobOutcome job={job} />
@@ -144,7 +145,7 @@ interface VectorToolsProps {
   readonly clock: string;
   readonly setClock: Dispatch<SetStateAction<string>>;
   readonly running: boolean;
-  readonly act: <T>(call: () => Promise<T>) => Promise<T | null>;
+  readonly start: (order: JobOrder) => Promise<void>;
   readonly run: Run | null | undefined;
 }
 
@@ -159,7 +160,7 @@ function VectorTools({
   clock,
   setClock,
   running,
-  act,
+  start,
   run,
 }: VectorToolsProps) {
   return (
@@ -202,11 +203,7 @@ function VectorTools({
       )}
       <Button
         disabled={running || file === ''}
-        onClick={() =>
-          act(() =>
-            api.jobs.start.mutate({ kind: 'vectors', file, ...(clock ? { clock } : {}), ...(top ? { top } : {}) }),
-          )
-        }
+        onClick={() => start({ kind: 'vectors', file, ...(clock ? { clock } : {}), ...(top ? { top } : {}) })}
       >
         <Play aria-hidden className="size-4" /> Run
       </Button>

@@ -1,16 +1,14 @@
 'use client';
 import { PlugZap, RotateCw, Save, Search } from 'lucide-react';
-import type { JobOrder } from '../../../server/index.ts';
-import { Button, useAct, useLatestJob, useLive, api } from '../../shared/index.ts';
+import { Button, useStart, useLatestJob, useLive } from '../../shared/index.ts';
 
 /** Asking the board, and the one thing the station is for. */
 export function WriteActions({ asking, onAsk }: { readonly asking: boolean; readonly onAsk: () => void }) {
   const state = useLive('pod');
-  const { act } = useAct();
+  const start = useStart();
   const job = useLatestJob('keep', 'power', 'flash');
   const off = job?.endedAt === null || state?.pod.state !== 'connected';
   const can = state?.pod.capabilities;
-  const start = (order: JobOrder) => act(() => api.jobs.start.mutate(order));
   return (
     <>
       <Button

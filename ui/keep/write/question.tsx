@@ -1,13 +1,13 @@
 'use client';
 import { partNamed } from '../../../core/families/index.ts';
-import { Button, dateTime, shortPrint, useAct, useImages, useLive, api } from '../../shared/index.ts';
+import { Button, dateTime, shortPrint, useImages, useLive, useStart } from '../../shared/index.ts';
 
 import { bootsFile } from '../chosen.ts';
 
 /** What will be lost, asked once, where the writing is asked for. */
 export function Question({ onEnd }: { readonly onEnd: () => void }) {
   const state = useLive('running', 'kept', 'keepChoice', 'usable', 'project');
-  const { act } = useAct();
+  const start = useStart();
   const { kept, keepChoice: choice, usable, project } = state ?? {};
   const image = useImages().find(({ id }) => id === choice?.image?.id);
   const isData = image !== undefined && choice?.image ? bootsFile(image, choice.image) === null : false;
@@ -15,7 +15,7 @@ export function Question({ onEnd }: { readonly onEnd: () => void }) {
   const stops = partNamed(part)?.flashStopsDesign ?? false;
   const write = async () => {
     onEnd();
-    await act(() => api.jobs.start.mutate({ kind: 'keep' }));
+    await start({ kind: 'keep' });
   };
   return (
     <section className="mb-3 border-signal border-l-4 bg-raised px-3 py-2" aria-label="Before writing">

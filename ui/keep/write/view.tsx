@@ -7,10 +7,9 @@ import {
   Section,
   shortPrint,
   StatusFacts,
-  useAct,
+  useStart,
   useLatestJob,
   useLive,
-  api,
 } from '../../shared/index.ts';
 import { Chip, Plan } from './chip.tsx';
 import { Chosen } from './chosen.tsx';
@@ -58,7 +57,7 @@ export function WriteView() {
 /** A write that ended in the middle: the same again goes on with what is missing. */
 function Broken() {
   const state = useLive('brokenWrite', 'pod');
-  const { act } = useAct();
+  const start = useStart();
   const broken = state?.brokenWrite;
   if (!broken) return null;
   return (
@@ -67,11 +66,7 @@ function Broken() {
         A write was broken off while {broken.phase.toLowerCase()}, {dateTime(broken.time)}. What it did stands. Going on
         compares first and writes only what is missing.
       </p>
-      <Button
-        className="mt-2"
-        disabled={state.pod.state !== 'connected'}
-        onClick={() => act(() => api.jobs.start.mutate({ kind: 'keep' }))}
-      >
+      <Button className="mt-2" disabled={state.pod.state !== 'connected'} onClick={() => start({ kind: 'keep' })}>
         Go on
       </Button>
     </section>
