@@ -13,6 +13,11 @@ export interface Progress {
 export interface Watch {
   report(progress: Progress): void;
   readonly cancelled: () => boolean;
+  /**
+   * Waited for before anything is done that cannot be taken back, such as each erase of a flash: whoever has to tell of
+   * it later writes it down here, and knows even where the process ends in the middle.
+   */
+  readonly beforeChange?: () => Promise<void>;
 }
 
 export const unwatched: Watch = { report: () => {}, cancelled: () => false };

@@ -25,7 +25,8 @@ export async function bundle() {
   const fresh = `${folder}.${process.pid}`;
   const { metafile } = await build({
     absWorkingDir: root,
-    entryPoints: ['cli/main.ts', 'cli/pod.ts'],
+    entryPoints: ['cli/main.ts', 'cli/pod.ts', 'cli/web.ts'],
+    external: ['next'],
     bundle: true,
     splitting: true,
     platform: 'node',

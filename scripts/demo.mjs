@@ -44,11 +44,11 @@ start(
   ],
   { NIMBLE_POD_TOKEN: token },
 );
-start(
-  'web',
-  [join('node_modules', 'next', 'dist', 'bin', 'next'), 'start', '--hostname', '127.0.0.1', '--port', String(port)],
-  { NIMBLE_HOME: home, NIMBLE_POD_ADDRESS: address, NIMBLE_POD_TOKEN: token },
-);
+start('web', ['cli/web.mjs', '--port', String(port)], {
+  NIMBLE_HOME: home,
+  NIMBLE_POD_ADDRESS: address,
+  NIMBLE_POD_TOKEN: token,
+});
 process.on('SIGINT', () => stop(0));
 process.on('SIGTERM', () => stop(0));
 process.on('SIGHUP', () => stop(0));

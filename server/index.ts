@@ -13,6 +13,7 @@ export {
   type PinsNow,
   type SvfFile,
 } from './desks/index.ts';
+export { refusalOf } from './door/index.ts';
 export type { Job } from './jobs/index.ts';
 export type {
   BuildDetails,

@@ -14,6 +14,7 @@ export function server(): Promise<Server> {
 async function start(): Promise<Server> {
   const made = assemble(await openDatabase());
   await made.store.logbook.markInterrupted();
+  await made.svf.tidy();
   await seedDemo(made.store.projects);
   made.designs.warm();
   const given = process.env.NIMBLE_POD_ADDRESS;

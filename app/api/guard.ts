@@ -1,26 +1,9 @@
 import { ProblemError, type Problem } from '../../core/result.ts';
+import { refusalOf } from '../../server/index.ts';
 import { problem } from './problems.ts';
 
 export const MOST_CALL_BYTES = 4 << 20;
 export const MOST_UPLOAD_BYTES = 16 << 20;
-
-/** Names under which this server may be asked for; more can be given as NIMBLE_HOSTS=name,name. */
-function allowedHost(host: string): boolean {
-  const name = host.replace(/:\d+$/, '');
-  return ['127.0.0.1', 'localhost', '[::1]', ...(process.env.NIMBLE_HOSTS ?? '').split(',').filter(Boolean)].includes(
-    name,
-  );
-}
-
-/** A page of another origin must neither read nor write here, and no other name may be made to point at us. */
-function refusal(request: Request): Problem | null {
-  const host = request.headers.get('host') ?? '';
-  if (!allowedHost(host)) return problem('host', { host });
-  const origin = request.headers.get('origin');
-  if (origin !== null && new URL(origin).host !== host) return problem('origin');
-  if (request.method !== 'GET' && request.headers.get('sec-fetch-site') === 'cross-site') return problem('origin');
-  return null;
-}
 
 const failure = (found: Problem, status: number): Response => Response.json({ problem: found }, { status });
 
@@ -29,8 +12,15 @@ export function guarded<C>(
   handler: (request: Request, context: C) => Promise<Response>,
 ): (request: Request, context: C) => Promise<Response> {
   return async (request, context) => {
-    const refused = refusal(request);
-    if (refused) return failure(refused, 403);
+    // The door has looked already, where there is one: a server for development has none.
+    const refused = refusalOf({
+      method: request.method,
+      path: new URL(request.url).pathname,
+      host: request.headers.get('host'),
+      origin: request.headers.get('origin'),
+      site: request.headers.get('sec-fetch-site'),
+    });
+    if (refused) return failure(refused.problem, refused.status);
     try {
       return await handler(request, context);
     } catch (error) {
@@ -38,6 +28,12 @@ export function guarded<C>(
       throw error;
     }
   };
+}
+
+/** How many bytes the body of a request is said to have; null where it does not say. */
+export function announcedLength(request: Request): number | null {
+  const said = request.headers.get('content-length');
+  return said !== null && /^\d+$/.test(said) ? Number(said) : null;
 }
 
 /** The body of a request, of at most so many bytes. */

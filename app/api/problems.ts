@@ -11,10 +11,6 @@ export const problem = saying({
     message: 'There is no such format.',
     tryNext: ['Use the links of the page.'],
   }),
-  host: ({ host }: Told<'host'>) => ({
-    message: `This server does not answer to the name "${host}".`,
-    tryNext: ['Use its address, or set NIMBLE_HOSTS.'],
-  }),
   'no-capture': () => ({
     message: 'There is no such capture.',
     tryNext: ['Choose one from the list.'],
@@ -26,10 +22,6 @@ export const problem = saying({
   'no-read': () => ({
     message: 'Nothing was read from the flash yet.',
     tryNext: ['Read a stretch under Keep, Steps.'],
-  }),
-  origin: () => ({
-    message: 'A page of another origin asked for this.',
-    tryNext: ['Open the workbench itself.'],
   }),
   'probe-map': ({ name }: Told<'name'>) => ({
     message: `${name} is no JSON.`,

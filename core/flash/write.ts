@@ -114,6 +114,7 @@ export async function eraseBlocks(port: SpiPort, erases: WritePlan['erases'], wa
       `${i} of ${erases.length} blocks are erased; what they held is gone. Writing again goes on from there.`,
     );
     watch.report({ phase: ERASING, done, total, unit: 'B' });
+    await watch.beforeChange?.();
     const ready = await changing(
       port,
       withAddress(type.command, address),
@@ -142,6 +143,7 @@ async function programPages(
       `${at} of ${pages.length} pages are written; this image is not whole. Writing again goes on from there.`,
     );
     watch.report({ phase: WRITING, done: at * PAGE_BYTES, total, unit: 'B' });
+    await watch.beforeChange?.();
     const some = pages.slice(at, at + most);
     const states = some.map((page) => programLater(port, page, typical));
     await port.flush();

@@ -74,8 +74,7 @@ async function carryOut(
         : fail(problem('not-blank', { address: hex(found.value) }));
     }
     case 'erase': {
-      await on.facts.set('kept', null);
-      const erased = await eraseFlash(flash, step.address, step.length, watch);
+      const erased = await eraseFlash(flash, step.address, step.length, forgetting(on, watch));
       if (!erased.ok) return erased;
       const blank = await blankCheck(flash, step.address, step.length, watch);
       if (!blank.ok) return blank;
@@ -84,8 +83,7 @@ async function carryOut(
         : fail(problem('not-blank (carryOut)', { address: hex(blank.value) }));
     }
     case 'fill': {
-      const filled = await fillFlash(flash, step.address, step.length, step.byte, watch);
-      if (!filled.ok || filled.value.sectorsErased + filled.value.pagesWritten > 0) await on.facts.set('kept', null);
+      const filled = await fillFlash(flash, step.address, step.length, step.byte, forgetting(on, watch));
       return filled.ok
         ? ok(
             `${counted(step.length, 'byte')} filled with ${hex(step.byte)}: ` +
@@ -105,6 +103,16 @@ async function carryOut(
       return ok(`${counted(step.length, 'byte')} read; they can be saved below.`);
     }
   }
+}
+
+/** What the flash was said to hold is forgotten before the first bit of it changes, and not where nothing does. */
+function forgetting(on: Needs, watch: Watch): Watch {
+  let done = false;
+  const beforeChange = async () => {
+    if (!done) await on.facts.set('kept', null);
+    done = true;
+  };
+  return { ...watch, beforeChange };
 }
 
 const hex = (value: number): string => `0x${value.toString(16).toUpperCase()}`;

@@ -115,16 +115,23 @@ async function rehearsed(
 
 /**
  * The old image counts as lost from the first erase or write on, and not before: a refusal leaves what the flash holds.
+ * That it is half written is kept before it is: if this process ends in the middle, the next one knows.
  */
 function following(on: Needs, watch: Watch): Watch & { readonly changing: () => string | null } {
-  let phase: string | null = null;
+  let [phase, told]: [string | null, boolean] = [null, false];
   return {
     cancelled: watch.cancelled,
     changing: () => phase,
     report: (progress) => {
-      if ((progress.phase === ERASING || progress.phase === WRITING) && phase === null) void on.facts.set('kept', null);
       if (phase !== null || progress.phase === ERASING || progress.phase === WRITING) phase = progress.phase;
       watch.report(progress);
+    },
+    beforeChange: async () => {
+      if (told) return;
+      told = true;
+      const message = 'The workbench ended in the middle of it.';
+      await on.facts.set('brokenWrite', { time: new Date().toISOString(), phase: phase ?? WRITING, message });
+      await on.facts.set('kept', null);
     },
   };
 }

@@ -152,6 +152,10 @@ export const problem = saying({
     message: 'Bits come back wrong even at the lowest frequency.',
     tryNext: ['Run the ladder.'],
   }),
+  'broken-off': ({ name, bytes, announced }: Told<'name' | 'bytes' | 'announced'>) => ({
+    message: `Of ${name} ${bytes} of ${announced} bytes arrived. Nothing of it was kept.`,
+    tryNext: ['Send it again.'],
+  }),
   'too-large': ({ mostFileBytes }: Told<'mostFileBytes'>) => ({
     message: `A file of more than ${mostFileBytes} MiB is not taken here.`,
     tryNext: ['Play it with "nimble svf play", which reads it in place.'],

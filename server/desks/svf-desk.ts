@@ -1,6 +1,7 @@
-import { createReadStream, createWriteStream, existsSync, mkdirSync, rmSync, statSync } from 'node:fs';
+import { randomUUID } from 'node:crypto';
+import { createReadStream, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs';
+import { open } from 'node:fs/promises';
 import { join } from 'node:path';
-import { once } from 'node:events';
 import type { Knex } from 'knex';
 import type { SvfCommand } from '../../core/svf/index.ts';
 import type { SvfPlay } from '../../core/operations/index.ts';
@@ -28,6 +29,7 @@ export interface SvfState {
 
 const MOST_FILE_BYTES = 512 << 20;
 const MOST_LOG = 400;
+const ARRIVING = 'arriving-';
 const MOST_SHOWN = 20;
 const IDLE: SvfState = { file: null, mode: 'idle', line: null, commands: 0, pauseAt: null, log: [], result: null };
 
@@ -56,32 +58,31 @@ export class SvfDesk {
     return (await this.#db('svf_files').where({ id }).first()) ?? null;
   }
 
-  /** Takes an upload piece by piece; nothing stays of one that is too large or breaks off. */
+  /**
+   * Takes an upload piece by piece. It has a place in the list only once all of it is on the disk; nothing stays of one
+   * that is too large, breaks off, or brings another number of bytes than it said.
+   */
   async add(
     name: string,
     pieces: AsyncIterable<Uint8Array>,
+    announced: number | null = null,
   ): Promise<SvfFile & { readonly dropped: readonly string[] }> {
+    const arriving = join(this.#folder(), `${ARRIVING}${randomUUID()}`);
     const added = new Date().toISOString();
-    const [id] = (await this.#db('svf_files').insert({ name, bytes: 0, added })) as [number];
-    const path = this.#path(id);
-    const out = createWriteStream(path);
-    let bytes = 0;
     try {
-      for await (const piece of pieces) {
-        bytes += piece.length;
-        if (bytes > MOST_FILE_BYTES)
-          throw new ProblemError(problem('too-large', { mostFileBytes: MOST_FILE_BYTES >> 20 }));
-        if (!out.write(piece)) await once(out, 'drain');
-      }
-      out.end();
-      await once(out, 'finish');
+      const bytes = await written(arriving, pieces);
+      if (announced !== null && bytes !== announced)
+        throw new ProblemError(problem('broken-off', { name, bytes, announced }));
+      const id = await this.#db.transaction(async (trx) => {
+        const [row] = (await trx('svf_files').insert({ name, bytes, added })) as [number];
+        renameSync(arriving, this.#path(row));
+        return row;
+      });
+      return { id, name, bytes, added, dropped: await this.#makeRoom() };
     } catch (error) {
-      out.destroy();
-      await this.remove(id);
+      rmSync(arriving, { force: true });
       throw error;
     }
-    await this.#db('svf_files').where({ id }).update({ bytes });
-    return { id, name, bytes, added, dropped: await this.#makeRoom() };
   }
 
   /** Deletes what the list no longer shows, but for the one that is played; gives the names. */
@@ -107,10 +108,21 @@ export class SvfDesk {
       : null;
   }
 
-  #path(id: number): string {
+  /** What an earlier process left half arrived is nobody's, and goes; so do files without a row. */
+  async tidy(): Promise<void> {
+    const known = new Set((await this.#db('svf_files').select('id')).map(({ id }: { id: number }) => `${id}.svf`));
+    for (const name of readdirSync(this.#folder()))
+      if (!known.has(name)) rmSync(join(this.#folder(), name), { force: true });
+  }
+
+  #folder(): string {
     const folder = join(home(), 'svf');
-    mkdirSync(folder, { recursive: true });
-    return join(folder, `${Math.trunc(id)}.svf`);
+    mkdirSync(folder, { recursive: true, mode: 0o700 });
+    return folder;
+  }
+
+  #path(id: number): string {
+    return join(this.#folder(), `${Math.trunc(id)}.svf`);
   }
 
   begin(file: SvfFile, pauseAt: number | null): void {
@@ -173,6 +185,24 @@ export class SvfDesk {
     this.#state = state;
     this.#changed();
   }
+}
+
+/** Bytes that were written, and are on the disk. */
+async function written(path: string, pieces: AsyncIterable<Uint8Array>): Promise<number> {
+  const file = await open(path, 'wx', 0o600);
+  let bytes = 0;
+  try {
+    for await (const piece of pieces) {
+      bytes += piece.length;
+      if (bytes > MOST_FILE_BYTES)
+        throw new ProblemError(problem('too-large', { mostFileBytes: MOST_FILE_BYTES >> 20 }));
+      await file.writeFile(piece);
+    }
+    await file.sync();
+  } finally {
+    await file.close();
+  }
+  return bytes;
 }
 
 /** A command in a few words. */

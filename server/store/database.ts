@@ -1,3 +1,4 @@
+import { chmodSync, closeSync, existsSync, openSync } from 'node:fs';
 import { join } from 'node:path';
 import knex, { type Knex } from 'knex';
 import { home } from './home.ts';
@@ -5,6 +6,7 @@ import { migrations } from './migrations/index.ts';
 
 /** Opens the SQLite file, creating or bringing it up to date. */
 export async function openDatabase(file = join(home(), 'nimble.sqlite')): Promise<Knex> {
+  keepFromOthers(file);
   const database = knex({
     client: 'better-sqlite3',
     connection: { filename: file },
@@ -12,7 +14,18 @@ export async function openDatabase(file = join(home(), 'nimble.sqlite')): Promis
     pool: { min: 1, max: 1 },
   });
   await database.raw('PRAGMA journal_mode = WAL');
+  // What was answered as done outlives a power cut: every commit waits for the disk (SQLite, PRAGMA synchronous).
+  await database.raw('PRAGMA synchronous = FULL');
   await database.raw('PRAGMA foreign_keys = ON');
   await database.migrate.latest({ migrationSource: migrations });
   return database;
+}
+
+/**
+ * Sources, captures and the tokens of pods are their owner's alone. SQLite gives its other files (-wal, -shm) the
+ * rights of the first.
+ */
+function keepFromOthers(file: string): void {
+  closeSync(openSync(file, 'a', 0o600));
+  for (const one of [file, `${file}-wal`, `${file}-shm`]) if (existsSync(one)) chmodSync(one, 0o600);
 }

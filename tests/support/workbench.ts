@@ -65,7 +65,7 @@ export async function openWorkbench(options: WorkbenchOptions = {}): Promise<Wor
     return spawn(process.execPath, ['cli/pod.mjs', ...own], { env, stdio: ['ignore', 'pipe', 'inherit'] });
   });
   const web = new Ended(() =>
-    spawn(process.execPath, [NEXT, 'start', '--hostname', '127.0.0.1', '--port', String(webPort)], {
+    spawn(process.execPath, ['cli/web.mjs', '--port', String(webPort)], {
       env: { ...env, NODE_ENV: 'production', NIMBLE_HOME: home, NIMBLE_POD_ADDRESS: podAddress },
       stdio: ['ignore', 'ignore', 'inherit'],
     }),
@@ -85,9 +85,14 @@ export async function openWorkbench(options: WorkbenchOptions = {}): Promise<Wor
     ignoreDefaultArgs: ['--hide-scrollbars'],
   });
   let page: Page;
+  const forbidden: string[] = [];
   const start = async () => {
     await Promise.all([(options.pod ?? true) ? startPod() : null, restartWeb()]);
     const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
+    context.on('console', (message) => {
+      // What the policy of our own pages forbids would be missing without a word.
+      if (message.text().includes('Content Security Policy')) forbidden.push(message.text());
+    });
     page = await context.newPage();
     page.setDefaultTimeout(60_000);
     await page.goto(`${address}/bench`);
@@ -95,6 +100,7 @@ export async function openWorkbench(options: WorkbenchOptions = {}): Promise<Wor
     await page.getByTestId('state-bench').getByText(/./).waitFor();
   };
   const end = async () => {
+    if (forbidden.length > 0) throw new Error(`The page may not do what it does: ${forbidden.join('; ')}`);
     await Promise.all(browser.contexts().map((context) => context.close()));
     await Promise.all([pod.kill(), web.kill()]);
   };
@@ -130,8 +136,6 @@ export async function openWorkbench(options: WorkbenchOptions = {}): Promise<Wor
     },
   };
 }
-
-const NEXT = join('node_modules', 'next', 'dist', 'bin', 'next');
 
 /** A process that is started and ended again and again. */
 class Ended {

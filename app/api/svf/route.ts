@@ -1,7 +1,7 @@
 import { ProblemError } from '../../../core/result.ts';
 import { problem } from '../problems.ts';
 import { server } from '../../../server/index.ts';
-import { guarded } from '../guard.ts';
+import { announcedLength, guarded } from '../guard.ts';
 
 export const dynamic = 'force-dynamic';
 
@@ -9,5 +9,6 @@ export const dynamic = 'force-dynamic';
 export const POST = guarded(async (request) => {
   const name = (new URL(request.url).searchParams.get('name') ?? 'file.svf').slice(0, 200);
   if (!request.body) throw new ProblemError(problem('request (empty)'));
-  return Response.json(await (await server()).svf.add(name, request.body as unknown as AsyncIterable<Uint8Array>));
+  const pieces = request.body as unknown as AsyncIterable<Uint8Array>;
+  return Response.json(await (await server()).svf.add(name, pieces, announcedLength(request)));
 });

@@ -21,4 +21,4 @@ const handle = guarded(async (request) => {
   });
 });
 
-export { handle as GET, handle as POST };
+export { handle as POST };

@@ -1,0 +1,44 @@
+import type { Problem } from '../../core/result.ts';
+import { problem } from './problems.ts';
+
+/** What of a request says where it comes from; null where it says nothing. */
+export interface Asked {
+  readonly method: string;
+  readonly path: string;
+  readonly host: string | null;
+  readonly origin: string | null;
+  /** Sec-Fetch-Site, which browsers set and pages cannot (Fetch Metadata, W3C). */
+  readonly site: string | null;
+}
+
+const METHODS: readonly string[] = ['GET', 'HEAD', 'POST'];
+const LOOPBACK: readonly string[] = ['127.0.0.1', 'localhost', '[::1]'];
+
+/** Names under which this server may be asked for beside those of this machine: NIMBLE_HOSTS=name,name. */
+export const otherHosts = (): readonly string[] =>
+  (process.env.NIMBLE_HOSTS ?? '')
+    .split(',')
+    .map((name) => name.trim().toLowerCase())
+    .filter(Boolean);
+
+/** A page of another origin must neither read nor write here, and no other name may be made to point at us. */
+export function refusalOf(
+  { method, path, host, origin, site }: Asked,
+  others: readonly string[] = otherHosts(),
+): { readonly status: number; readonly problem: Problem } | null {
+  if (!METHODS.includes(method)) return { status: 405, problem: problem('method', { method }) };
+  const name = (host ?? '').toLowerCase().replace(/:\d+$/, '');
+  if (![...LOOPBACK, ...others].includes(name))
+    return { status: 403, problem: problem('host', { host: (host ?? '').slice(0, 200) }) };
+  const isApi = path.startsWith('/api/');
+  // Pages may be linked to from elsewhere; what they are made of is for them alone.
+  const isForeign = isApi && site !== null && site !== 'same-origin' && !(site === 'none' && method === 'GET');
+  if (isForeign || (origin !== null && hostOf(origin) !== host?.toLowerCase()))
+    return { status: 403, problem: problem('origin') };
+  return null;
+}
+
+/** Null for what is no origin, such as the `null` of a page in a sandbox. */
+function hostOf(origin: string): string | null {
+  return URL.canParse(origin) ? new URL(origin).host : null;
+}
