@@ -9,7 +9,7 @@ export default defineConfig({
   resolve: { alias: { 'next/navigation': played('navigation.ts'), 'next/link': played('link.tsx') } },
   oxc: { jsx: { runtime: 'automatic' } },
   test: {
-    include: ['{core,bench,pod,server,cli,ui}/**/*.test.{ts,tsx}', 'tests/unit/**/*.test.ts'],
+    include: ['{core,bench,pod,server,door,cli,ui}/**/*.test.{ts,tsx}', 'tests/unit/**/*.test.ts'],
     testTimeout: 120_000,
     maxWorkers: 2,
     isolate: false,

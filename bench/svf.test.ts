@@ -282,6 +282,13 @@ describe('playing', () => {
 
   test('cancelled, it stops between commands', async () => {
     const { cable } = one();
+    let asked = 0;
+    const soon = { report: () => {}, cancelled: () => ++asked > 3 };
+    expect(await playSvf(cable, [encode('STATE RESET;\nRUNTEST 3600 SEC;\nSTATE IDLE;')], soon)).toMatchObject({
+      ok: false,
+      line: 3,
+      problem: { code: 'cancelled', message: expect.stringMatching(/^Cancelled in what was sent up to line 3/) },
+    });
     expect(await playSvf(cable, [encode(SELECT)], { report: () => {}, cancelled: () => true })).toMatchObject({
       ok: false,
       line: 1,

@@ -2,7 +2,7 @@
 import { createServer } from 'node:http';
 import { parseArgs } from 'node:util';
 import next from 'next';
-import { door, otherHosts, SignIn } from '../server/door/index.ts';
+import { door, otherHosts, SignIn } from '../door/index.ts';
 
 const { values } = parseArgs({
   options: {

@@ -109,7 +109,6 @@ describe('the pod', () => {
     });
     expect(sent).toBe(bitstream.length);
     await first.execute(file, 'load', null);
-    expect(await codeOf(first.lease())).toBe('pod-busy');
     first.close();
     const second = await client();
     await expect
@@ -134,8 +133,10 @@ describe('the pod', () => {
     await expect(broken).rejects.toThrow('cancelled');
     expect(await one.staged()).toEqual([]);
     expect(await codeOf(one.stopStaged(99))).toBe('stage-file');
-    const file = await one.stage('lock.nbits', bitstream, digest, () => {});
-    await one.execute(file, 'load', null);
+    const long = new TextEncoder().encode('RUNTEST 60 SEC;\n');
+    const file = await one.stage('long.svf', long, createHash('sha256').update(long).digest('hex'), () => {});
+    await one.execute(file, 'svf', null);
+    expect(await codeOf(one.lease())).toBe('pod-busy');
     await one.stopStaged(file);
     const state = async () => (await one.staged())[0]?.state;
     await expect.poll(state, { timeout: 20_000 }).toBe('failed');

@@ -2,7 +2,7 @@
 // over core; knows no React.
 export { server } from './main.ts';
 export { type Routes, routes } from './router.ts';
-export { PROJECT_HEADER, shownIn } from './contract/index.ts';
+export { shownIn } from './contract/index.ts';
 export type { Fix, JobOrder } from './contract/index.ts';
 export { importedProject } from './project/index.ts';
 export type { LoadPlan, LoadStep } from './board/index.ts';
@@ -13,13 +13,13 @@ export {
   type PinsNow,
   type SvfFile,
 } from './desks/index.ts';
-export { refusalOf } from './door/index.ts';
 export type { Job } from './jobs/index.ts';
 export type {
   BuildDetails,
   ImageRow,
   KeepChange,
   KeepChoice,
+  Kept,
   KeptResult,
   KeptTrace,
   ListedCapture,

@@ -114,8 +114,11 @@ describe('operations', () => {
     expect((await ended(armed.value)).message).toMatch(/1,024 samples of 7 signals/);
     bench.operate('B0', false);
     expect(server.armed.list).toEqual([]);
-    const [latest] = await server.store.captures.list(project);
-    expect(latest?.about).toMatchObject({
+    const listed = await server.store.captures.list(project);
+    expect(listed.captures[0]).toMatchObject({ condition: 'want_upper == 1', samples: 1024, recorder: 'passage' });
+    const latest = await server.store.captures.get(project, listed.captures[0]?.id ?? 0);
+    expect([latest?.capture.data.bytes.length, listed.kept.count]).toEqual([listed.captures[0]?.bytes, 1]);
+    expect(latest?.capture).toMatchObject({
       triggerIndex: 8,
       sampleRate: 12e6,
       condition: 'want_upper == 1',
@@ -186,7 +189,7 @@ describe('operations', () => {
     expect(twice.ok ? null : twice.error.code).toBe('is-armed');
     expect((await server.desks.capture.triggerNow('passage')).ok).toBe(true);
     expect((await ended(armed.value)).message).toMatch(/1,024 samples/);
-    const [latest] = await server.store.captures.list(project);
+    const [latest] = (await server.store.captures.list(project)).captures;
     await server.store.captures.setReference(project, latest?.id ?? 0);
     const until = await server.desks.capture.capture({
       recorder: 'passage',

@@ -197,13 +197,13 @@ describe('the database', () => {
     };
     const first = await desk.add('first.svf', one());
     desk.begin(first, null);
-    for (let i = 0; i < 20; i++) expect((await desk.add(`${i}.svf`, one())).dropped).toEqual([]);
-    expect((await desk.add('20.svf', one())).dropped).toEqual(['0.svf']);
+    for (let i = 0; i < 100; i++) expect((await desk.add(`${i}.svf`, one())).dropped).toEqual([]);
+    expect((await desk.add('100.svf', one())).dropped).toEqual(['0.svf']);
     expect(desk.read(first.id)).not.toBeNull();
     expect(desk.read(first.id + 1)).toBeNull();
     desk.end(null, 'ended');
-    expect((await desk.add('21.svf', one())).dropped).toEqual(['1.svf', 'first.svf']);
-    expect(await desk.files()).toHaveLength(20);
+    expect((await desk.add('101.svf', one())).dropped).toEqual(['1.svf', 'first.svf']);
+    expect(await desk.files()).toHaveLength(100);
   });
 
   test('a capture comes back bit for bit', async () => {

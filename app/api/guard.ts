@@ -1,5 +1,5 @@
 import { ProblemError, type Problem } from '../../core/result.ts';
-import { refusalOf } from '../../server/index.ts';
+import { refusalOf } from '../../door/index.ts';
 import { problem } from './problems.ts';
 
 export const MOST_CALL_BYTES = 4 << 20;

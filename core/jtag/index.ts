@@ -2,6 +2,7 @@
 // does not know what any device does with its private instructions.
 export type { Cable, CableOp, CableState } from './cable.ts';
 export { type TapState, nextState } from './tap.ts';
+export { runInPieces } from './run-in-pieces.ts';
 export { ScanQueue, type ScanCounts } from './queue.ts';
 export { discoverChain, type FoundDevice } from './discover.ts';
 export type { ChainMemory, KnownDevice, PlaceAnswer } from './known.ts';

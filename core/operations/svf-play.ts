@@ -1,4 +1,4 @@
-import type { Cable } from '../jtag/index.ts';
+import { type Cable, runInPieces } from '../jtag/index.ts';
 import type { Watch } from '../progress.ts';
 import type { Problem } from '../result.ts';
 import {
@@ -35,6 +35,23 @@ export interface SvfPlay {
 
 const MOST_MISMATCHES = 1000;
 
+/** The work was cancelled while a command was carried out. */
+class Left extends Error {}
+
+/** A file may wait for a minute in one command, or shift for one: asked before each piece, it stops in the middle. */
+const cancellable = (cable: Cable, watch: Watch): Cable => ({
+  get tckHz() {
+    return cable.tckHz;
+  },
+  run: async (ops) => {
+    const captured = await runInPieces(cable, ops, () => !watch.cancelled());
+    if (captured === null) throw new Left();
+    return captured;
+  },
+  state: () => cable.state(),
+  setFrequency: (hz) => cable.setFrequency(hz),
+});
+
 /**
  * Plays a file on a cable. Unless told to go on, each expected TDO is compared before the next command is sent, so that
  * nothing follows a difference. Holds one piece of the file at a time.
@@ -46,11 +63,12 @@ export async function playSvf(
   options: SvfPlayOptions = {},
 ): Promise<SvfPlay> {
   const reader = new SvfReader();
-  const player = new SvfPlayer(cable, options.offsets ?? NO_OFFSETS);
+  const player = new SvfPlayer(cancellable(cable, watch), options.offsets ?? NO_OFFSETS);
   const mismatches: SvfMismatch[] = [];
   let problem: Problem | null = null;
   let stopped: number | null = null;
   let done = 0;
+  let line = 0;
   const stop = (found: SvfRefusal | SvfTrouble) => {
     stopped = found.line;
     problem = { code: found.code, message: `Line ${found.line}: ${found.message}`, tryNext: found.tryNext };
@@ -60,16 +78,20 @@ export async function playSvf(
     const [first] = found;
     if (first && stopped === null && !options.goOn) stopped = first.line;
   };
+  const leave = (line: number, where: 'before' | 'in what was sent up to') => {
+    stopped = line;
+    problem = {
+      code: 'cancelled',
+      message: `Cancelled ${where} line ${line}. The devices are in whatever state the file left them.`,
+      tryNext: ['Play the file again from its beginning.'],
+    };
+  };
   const carryOut = async (command: SvfCommand): Promise<boolean> => {
     if (watch.cancelled()) {
-      stopped = command.line;
-      problem = {
-        code: 'cancelled',
-        message: `Cancelled before line ${command.line}. The devices are in whatever state the file left them.`,
-        tryNext: ['Play the file again from its beginning.'],
-      };
+      leave(command.line, 'before');
       return false;
     }
+    line = command.line;
     if (options.gate) await options.gate(command);
     const result = await player.take(command);
     if ('code' in result) stop(result);
@@ -93,6 +115,9 @@ export async function playSvf(
       note(await player.flush());
       if (stopped === null && reader.trouble) stop(reader.trouble);
     }
+  } catch (error) {
+    if (!(error instanceof Left)) throw error;
+    leave(line, 'in what was sent up to');
   } finally {
     await player.close();
   }

@@ -1,5 +1,5 @@
 import { base64FromBytes } from '../bits/index.ts';
-import type { CableOp, CableState } from '../jtag/index.ts';
+import { type CableOp, type CableState, runInPieces } from '../jtag/index.ts';
 import { type Problem, ProblemError, problem as plainProblem } from '../result.ts';
 import { problem } from './problems.ts';
 import {
@@ -12,7 +12,6 @@ import {
   type PodStatusEvent,
   type ToldDeed,
 } from './protocol.ts';
-import { runInPieces } from './run-in-pieces.ts';
 import { type CarryOut, Staging } from './staging.ts';
 import type { PodTarget } from './target.ts';
 

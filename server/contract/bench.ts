@@ -131,7 +131,11 @@ export const bench = router({
     }),
 
   /** SVF files of this bench, newest first. */
-  svfFiles: call.query(({ ctx: { on } }) => on.svf.files()),
+  svfFiles: call.query(async ({ ctx: { on } }) => ({ files: await on.svf.files(), kept: await on.svf.kept() })),
+  removeSvfFile: call.input(z.object({ id: z.number().int() })).mutation(async ({ ctx: { on }, input }) => {
+    if (!(await on.svf.forget(input.id))) throw new ProblemError(problem('svf-played'));
+    return DONE;
+  }),
   removeSvf: call.input(z.object({ id: z.number().int() })).mutation(async ({ ctx: { on }, input }) => {
     await on.svf.remove(input.id);
     return DONE;

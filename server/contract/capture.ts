@@ -41,7 +41,19 @@ export const capture = router({
     .input(recorder)
     .mutation(async ({ ctx: { on }, input }) => ({ id: taken(await on.desks.capture.haltNow(input.recorder)) })),
 
-  list: inAnyProject.query(async ({ ctx: { on, project } }) => (project ? on.store.captures.list(project.id) : [])),
+  /** So many of the captures, newest first, from before a number on; and how much is kept of how much. */
+  list: inAnyProject
+    .input(
+      z
+        .object({
+          before: z.number().int().nullable().default(null),
+          limit: z.number().int().min(1).max(500).default(100),
+        })
+        .default({ before: null, limit: 100 }),
+    )
+    .query(async ({ ctx: { on, project }, input: { before, limit } }) =>
+      project ? on.store.captures.list(project.id, before, limit) : null,
+    ),
   /** One capture; its samples as base64. */
   read: ofCapture.query(({ ctx: { row } }) => {
     const { id, created, capture, view } = row;

@@ -1,6 +1,6 @@
 // The contract between page and server: every call by its name, what it takes and what it answers. Thin over the desks
 // and the store. Files and the stream of events have routes of their own.
-export { PROJECT_HEADER, router, shownIn } from './procedures.ts';
+export { router, shownIn } from './procedures.ts';
 export { bench } from './bench.ts';
 export { capture } from './capture.ts';
 export { design, type Fix } from './design.ts';

@@ -33,6 +33,7 @@ export const load = router({
 
   /** Files that were added for Load and Keep, newest first. */
   images: call.query(({ ctx: { on } }) => on.store.files.images()),
+  imagesKept: call.query(({ ctx: { on } }) => on.store.files.imagesKept()),
   removeImage: call
     .input(z.object({ id: z.number().int() }))
     .mutation(async ({ ctx: { on }, input }) => ({ removed: await on.desks.load.removeImage(input.id) })),

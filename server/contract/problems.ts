@@ -39,6 +39,10 @@ export const problem = saying({
     message: `"${title}" still uses ${name}; what it finds would be said of another board.`,
     tryNext: ['Wait until it is done, or cancel it, then change to the other pod.'],
   }),
+  'svf-played': () => ({
+    message: 'This file is played just now.',
+    tryNext: ['Stop it, or wait until it has ended.'],
+  }),
   request: ({ why }: Told<'why'>) => ({
     message: `The request is not as expected: ${why}`,
     tryNext: ['Reload the page.'],

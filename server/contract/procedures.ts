@@ -14,7 +14,7 @@ interface Context {
 }
 
 /** Header that says it. */
-export const PROJECT_HEADER = 'x-nimble-project';
+const PROJECT_HEADER = 'x-nimble-project';
 
 export const shownIn = (headers: Headers): number | null => {
   const shown = Number(headers.get(PROJECT_HEADER) ?? 0);

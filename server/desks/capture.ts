@@ -12,6 +12,7 @@ import {
   tellArmed,
   type Wanted,
 } from './capture-wait.ts';
+import { isFull } from '../store/index.ts';
 import { currentProbes, currentProject, short } from '../project/index.ts';
 
 /** Captures that "keep every one" takes before it ends by itself. */
@@ -58,6 +59,10 @@ async function start(on: CaptureNeeds, wanted: Wanted, resumedRate: number | nul
   if (!check.ok) return check;
   if (on.armed.list.some(({ recorder }) => recorder === wanted.recorder))
     return fail(problem('is-armed', { recorder: wanted.recorder }));
+  const project = await currentProject(on);
+  if (!project.ok) return project;
+  const kept = await on.store.captures.kept(project.value.id);
+  if (isFull(kept)) return fail(problem('captures-full', { count: kept.count, megabytes: kept.bytes >> 20 }));
   const { id } = on.jobs.start(`capture ${wanted.recorder}`, {
     kind: 'capture',
     title: 'Capture',
@@ -140,6 +145,8 @@ async function repeat(run: CaptureRun, resumedRate: number | null): Promise<Resu
     if (mode === 'different' && reference && !isAlike)
       return ok(`Capture ${kept.at(-1)} differs from the reference, after ${alike} that did not.`);
     if (mode === 'different') reference ??= capture;
+    if (isFull(await on.store.captures.kept(project.value.id)))
+      return ok(`${count(kept.length)} kept; now there are as many in this project as it may have. Delete some.`);
     if (kept.length + alike >= MOST_REPEATS)
       return ok(`${count(kept.length)} kept, ${alike} like the reference; that is the most in one go.`);
   }

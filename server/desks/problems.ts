@@ -152,6 +152,10 @@ export const problem = saying({
     message: 'Bits come back wrong even at the lowest frequency.',
     tryNext: ['Run the ladder.'],
   }),
+  'captures-full': ({ count, megabytes }: Told<'count' | 'megabytes'>) => ({
+    message: `This project has ${count} captures of ${megabytes} MiB together, as many as it may have.`,
+    tryNext: ['Delete some under Capture, "All of them", then arm again.'],
+  }),
   'broken-off': ({ name, bytes, announced }: Told<'name' | 'bytes' | 'announced'>) => ({
     message: `Of ${name} ${bytes} of ${announced} bytes arrived. Nothing of it was kept.`,
     tryNext: ['Send it again.'],

@@ -7,7 +7,7 @@ import type { SvfCommand } from '../../core/svf/index.ts';
 import type { SvfPlay } from '../../core/operations/index.ts';
 import { ProblemError } from '../../core/result.ts';
 import { problem } from './problems.ts';
-import { home } from '../store/index.ts';
+import { home, type Kept } from '../store/index.ts';
 
 export interface SvfFile {
   readonly id: number;
@@ -30,7 +30,9 @@ export interface SvfState {
 const MOST_FILE_BYTES = 512 << 20;
 const MOST_LOG = 400;
 const ARRIVING = 'arriving-';
-const MOST_SHOWN = 20;
+/** Of all files together; the oldest goes for a new one. */
+const MOST_FILES = 100;
+const MOST_BYTES = 8 * 2 ** 30;
 const IDLE: SvfState = { file: null, mode: 'idle', line: null, commands: 0, pauseAt: null, log: [], result: null };
 
 /** SVF files on disk, and the hand on the player: pause, go on, one step. */
@@ -51,7 +53,13 @@ export class SvfDesk {
   }
 
   files(): Promise<SvfFile[]> {
-    return this.#db('svf_files').orderBy('id', 'desc').limit(MOST_SHOWN);
+    return this.#db('svf_files').orderBy('id', 'desc');
+  }
+
+  async kept(): Promise<Kept> {
+    const files = await this.files();
+    const bytes = files.reduce((sum, file) => sum + file.bytes, 0);
+    return { count: files.length, bytes, most: MOST_FILES, mostBytes: MOST_BYTES };
   }
 
   async file(id: number): Promise<SvfFile | null> {
@@ -85,15 +93,23 @@ export class SvfDesk {
     }
   }
 
-  /** Deletes what the list no longer shows, but for the one that is played; gives the names. */
+  /** Deletes the oldest beyond what is kept, but for the one that is played; gives the names. */
   async #makeRoom(): Promise<string[]> {
-    const shown = new Set((await this.files()).map(({ id }) => id));
-    const all: SvfFile[] = await this.#db('svf_files').orderBy('id', 'desc');
-    const beyond = all.filter(
-      ({ id }) => !shown.has(id) && !(this.#state.mode !== 'idle' && this.#state.file?.id === id),
-    );
+    let bytes = 0;
+    const beyond = (await this.files()).filter((file, i) => {
+      bytes += file.bytes;
+      const isPlayed = this.#state.mode !== 'idle' && this.#state.file?.id === file.id;
+      return i > 0 && !isPlayed && (i >= MOST_FILES || bytes > MOST_BYTES);
+    });
     for (const { id } of beyond) await this.remove(id);
     return beyond.map(({ name }) => name);
+  }
+
+  /** False where it is played just now. */
+  async forget(id: number): Promise<boolean> {
+    if (this.#state.mode !== 'idle' && this.#state.file?.id === id) return false;
+    await this.remove(id);
+    return true;
   }
 
   async remove(id: number): Promise<void> {

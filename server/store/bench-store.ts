@@ -1,5 +1,6 @@
 import type { Knex } from 'knex';
 import { type BsdlEntity, readBsdl } from '../../core/bsdl/index.ts';
+import type { Kept } from './captures.ts';
 import type { ImageFormat } from '../../core/images/index.ts';
 import type { PlaceAnswer } from '../../core/jtag/index.ts';
 import { knownFrom } from '../../core/operations/index.ts';
@@ -29,6 +30,8 @@ export interface ImageRow {
   readonly format: ImageFormat;
   readonly start: number;
   readonly end: number;
+  /** Length of the file. */
+  readonly bytes: number;
   /** Of the build that would boot from it; null where it is no image of one. */
   readonly fingerprint: string | null;
 }
@@ -142,7 +145,13 @@ export class BenchStore {
   images(): Promise<ImageRow[]> {
     return this.#db('images')
       .orderBy('id', 'desc')
-      .select('id', 'name', 'added', 'format', 'start', 'end', 'fingerprint');
+      .select('id', 'name', 'added', 'format', 'start', 'end', 'fingerprint', { bytes: this.#db.raw('length(bytes)') });
+  }
+
+  async imagesKept(): Promise<Kept> {
+    const images = await this.images();
+    const bytes = images.reduce((sum, image) => sum + image.bytes, 0);
+    return { count: images.length, bytes, most: MOST_IMAGES, mostBytes: MOST_IMAGE_BYTES };
   }
 
   /** Deletes the oldest files beyond what is kept, none of those in use, and gives their names. */

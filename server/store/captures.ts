@@ -11,13 +11,33 @@ interface CaptureRow {
 
 type About = Omit<Capture, 'data'>;
 
+/** A capture in a list; what was recorded is fetched where it is looked at. */
 export interface ListedCapture {
   readonly id: number;
   readonly created: string;
-  readonly about: About;
+  readonly recorder: string;
+  readonly condition: string;
+  readonly samples: number;
+  readonly bytes: number;
   /** What others are compared with; one a project at most. */
   readonly isReference: boolean;
 }
+
+/** So many of a list, and how many and how much there is of all. */
+interface CaptureList {
+  readonly captures: readonly ListedCapture[];
+  readonly kept: Kept;
+}
+
+/** How much of something is kept, and how much may be. */
+export interface Kept {
+  readonly count: number;
+  readonly bytes: number;
+  readonly most: number;
+  readonly mostBytes: number;
+}
+
+export const isFull = ({ count, bytes, most, mostBytes }: Kept): boolean => count >= most || bytes >= mostBytes;
 
 interface Row {
   readonly id: number;
@@ -27,7 +47,9 @@ interface Row {
   readonly view: string | null;
 }
 
-const LISTED = 200;
+/** Of one project. What would be beyond is not recorded: captures are nobody's to delete but the one who took them. */
+const MOST_CAPTURES = 5000;
+const MOST_CAPTURE_BYTES = 2 ** 31;
 
 /** Captures, kept with the build, the plan and the condition they came from, and with how they were looked at. */
 export class Captures {
@@ -48,23 +70,30 @@ export class Captures {
     return id;
   }
 
-  async list(project: number): Promise<ListedCapture[]> {
-    const rows = (await this.#db('captures')
+  /** The newest first, from those before `before` on. */
+  async list(project: number, before: number | null = null, limit = 100): Promise<CaptureList> {
+    const rows: (Omit<ListedCapture, 'isReference'> & { reference: number })[] = await this.#db('captures')
       .where({ project })
+      .modify((query) => before !== null && query.where('id', '<', before))
       .orderBy('id', 'desc')
-      .limit(LISTED)
-      .select('id', 'created', 'about', 'reference')) as {
-      id: number;
-      created: string;
-      about: string;
-      reference: number;
-    }[];
-    return rows.map(({ id, created, about, reference }) => ({
-      id,
-      created,
-      about: JSON.parse(about) as About,
-      isReference: reference === 1,
-    }));
+      .limit(limit)
+      .select('id', 'created', 'reference', {
+        recorder: this.#db.raw("json_extract(about, '$.recorder')"),
+        condition: this.#db.raw("json_extract(about, '$.condition')"),
+        samples: this.#db.raw("json_extract(about, '$.samples')"),
+        bytes: this.#db.raw('length(data)'),
+      });
+    return {
+      captures: rows.map(({ reference, ...row }) => ({ ...row, isReference: reference === 1 })),
+      kept: await this.kept(project),
+    };
+  }
+
+  async kept(project: number): Promise<Kept> {
+    const row: { count: number; bytes: number | null } | undefined = await this.#db('captures')
+      .where({ project })
+      .first({ count: this.#db.raw('count(*)'), bytes: this.#db.raw('sum(length(data))') });
+    return { count: row?.count ?? 0, bytes: row?.bytes ?? 0, most: MOST_CAPTURES, mostBytes: MOST_CAPTURE_BYTES };
   }
 
   /** Number of the newest; null without one. */

@@ -13,7 +13,7 @@ import { VectorRuns } from './vector-runs.ts';
 export type { KeptResult, KeptTrace } from './vector-runs.ts';
 export type { ImageRow } from './bench-store.ts';
 export { type BuildDetails, type BuildRow, type BuildSummary, staleBecause } from './builds.ts';
-export type { ListedCapture } from './captures.ts';
+export { isFull, type Kept, type ListedCapture } from './captures.ts';
 export { openDatabase } from './database.ts';
 export { ALONE, chosenAnew, FactStore, keepChange, type KeepChange, type KeepChoice } from './facts.ts';
 export { home } from './home.ts';

@@ -132,7 +132,8 @@ describe('a gate that opens too early', () => {
       const { page } = bench;
       const kept = async () =>
         JSON.stringify(
-          (await bench.api.capture.read.query({ id: (await bench.api.capture.list.query())[0]?.id ?? 0 })).view,
+          (await bench.api.capture.read.query({ id: (await bench.api.capture.list.query())?.captures[0]?.id ?? 0 }))
+            .view,
         );
       await expect.poll(kept).toContain('new high byte');
       await page.reload();

@@ -262,9 +262,11 @@ describe('files given to Load', () => {
     });
     await expect.poll(kept).toHaveLength(before + 1);
     await line(/DONE is high/);
-    await press(/files? kept here/);
-    await page.getByRole('menuitem', { name: /demo\.nbits/ }).click();
+    await press(/^All \d+ files/);
+    await page.getByRole('button', { name: 'Delete demo.nbits' }).click();
+    await page.getByRole('button', { name: 'Delete', exact: true }).click();
     await expect.poll(kept).toHaveLength(before);
+    await page.keyboard.press('Escape');
     await page.getByLabel('Bitstream file', { exact: true }).setInputFiles({
       name: 'play.svf',
       mimeType: 'text/plain',

@@ -9,7 +9,7 @@ import { POST } from '../../app/api/call/[call]/route.ts';
 import { guarded, MOST_CALL_BYTES, readBody } from '../../app/api/guard.ts';
 import { jsonIntegers } from '../../core/json-integers.ts';
 import { ProblemError, problem } from '../../core/result.ts';
-import { PROJECT_HEADER, type Routes, server } from '../../server/index.ts';
+import { type Routes, server } from '../../server/index.ts';
 import { answerOf, problemOf } from '../../ui/shared/ask.ts';
 
 const ADDRESS = 'http://127.0.0.1:3210';
@@ -22,7 +22,7 @@ const client = createTRPCClient<Routes>({
       url: `${ADDRESS}/api/call`,
       methodOverride: 'POST',
       transformer: jsonIntegers,
-      headers: ({ op }) => (op.context.project ? { [PROJECT_HEADER]: String(op.context.project) } : {}),
+      headers: ({ op }) => (op.context.project ? { 'x-nimble-project': String(op.context.project) } : {}),
       fetch: (url, init) => POST(from(String(url), init as RequestInit), undefined),
     }),
   ],

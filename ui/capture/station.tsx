@@ -1,6 +1,6 @@
 'use client';
 import { useDebouncer } from '@tanstack/react-pacer';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query';
 import { FileUp, Star, Trash2 } from 'lucide-react';
 import {
   type Dispatch,
@@ -14,7 +14,7 @@ import {
 } from 'react';
 import type { RecorderMap } from '../../core/probes/index.ts';
 import { type Hint, type Laid, type WaveView, withLevers } from '../../core/wave/index.ts';
-import type { BuildDetails, ListedCapture } from '../../server/index.ts';
+import type { BuildDetails, Kept, ListedCapture } from '../../server/index.ts';
 import { useBuilds, useProbes } from '../design/index.ts';
 import {
   Button,
@@ -29,6 +29,8 @@ import {
   api,
   Select,
   TextInput,
+  KeptList,
+  NearlyFull,
 } from '../shared/index.ts';
 import { type Panel, type ReceivedCapture, type Source, WaveRecord } from '../wave/index.ts';
 import { Arm } from './arm.tsx';
@@ -43,6 +45,8 @@ interface Fetched {
 
 /** How long after a change the way a record is looked at is saved. */
 const SAVE_MILLISECONDS = 600;
+/** How long a record that nobody looks at stays in the page: one after another they would fill it. */
+const LEFT_MILLISECONDS = 5000;
 
 export function CaptureStation() {
   const state = useLive('latestCapture');
@@ -54,7 +58,8 @@ export function CaptureStation() {
   const [laid, setLaid] = useState<Laid>('trigger');
   const [file, setFile] = useState<File | null>(null);
   const [panel, setPanel] = useState<Panel>('measure');
-  const captures = useCaptures(state?.latestCapture ?? null);
+  const listed = useCaptures(state?.latestCapture ?? null);
+  const { captures } = listed;
   const shown = captures.some(({ id }) => id === chosen) ? chosen : (captures[0]?.id ?? null);
   const fetched = useCapture(file ? null : shown);
   const capture = fetched?.record;
@@ -111,7 +116,7 @@ export function CaptureStation() {
         setFile={setFile}
         shown={shown}
         choose={choose}
-        captures={captures}
+        listed={listed}
         setChosen={setChosen}
         beside={beside}
         setBeside={setBeside}
@@ -122,6 +127,7 @@ export function CaptureStation() {
         setApplied={setApplied}
         about={about}
       />
+      {listed.kept && <NearlyFull kept={listed.kept} what="captures" then={FULL} />}
       {source ? (
         <WaveRecord
           key={`${file?.name ?? capture?.id} ${second?.id ?? ''} ${applied?.at ?? ''}`}
@@ -146,7 +152,7 @@ interface RecordBarProps {
   readonly setFile: Dispatch<SetStateAction<File | null>>;
   readonly shown: number | null;
   readonly choose: (id: number) => void;
-  readonly captures: readonly ListedCapture[];
+  readonly listed: Listed;
   readonly setChosen: Dispatch<SetStateAction<number | null>>;
   readonly beside: number | null;
   readonly setBeside: Dispatch<SetStateAction<number | null>>;
@@ -164,7 +170,7 @@ function RecordBar({
   setFile,
   shown,
   choose,
-  captures,
+  listed,
   setChosen,
   beside,
   setBeside,
@@ -190,7 +196,7 @@ function RecordBar({
           <RecordPicks
             shown={shown}
             choose={choose}
-            captures={captures}
+            listed={listed}
             setChosen={setChosen}
             beside={beside}
             setBeside={setBeside}
@@ -226,7 +232,7 @@ function RecordBar({
 interface RecordPicksProps {
   readonly shown: number;
   readonly choose: (id: number) => void;
-  readonly captures: readonly ListedCapture[];
+  readonly listed: Listed;
   readonly setChosen: Dispatch<SetStateAction<number | null>>;
   readonly beside: number | null;
   readonly setBeside: Dispatch<SetStateAction<number | null>>;
@@ -234,7 +240,8 @@ interface RecordPicksProps {
   readonly setLaid: Dispatch<SetStateAction<Laid>>;
 }
 
-function RecordPicks({ shown, choose, captures, setChosen, beside, setBeside, laid, setLaid }: RecordPicksProps) {
+function RecordPicks({ shown, choose, listed, setChosen, beside, setBeside, laid, setLaid }: RecordPicksProps) {
+  const { captures } = listed;
   return (
     <>
       <Select
@@ -255,6 +262,7 @@ function RecordPicks({ shown, choose, captures, setChosen, beside, setBeside, la
         isReference={captures.find(({ id }) => id === shown)?.isReference ?? false}
         onGone={() => setChosen(null)}
       />
+      <AllCaptures listed={listed} onChoose={choose} />
       {captures.length > 1 && (
         <Select
           size="normal"
@@ -288,6 +296,31 @@ function RecordPicks({ shown, choose, captures, setChosen, beside, setBeside, la
         ))}
       </span>
     </>
+  );
+}
+
+const FULL = 'At the end nothing more is recorded: delete some before.';
+
+/** All of them, however many came after. */
+function AllCaptures({ listed, onChoose }: { readonly listed: Listed; readonly onChoose: (id: number) => void }) {
+  const { act } = useAct();
+  const queries = useQueryClient();
+  const { captures, kept, more } = listed;
+  if (!kept || kept.count === 0) return null;
+  const remove = async (id: number) => {
+    await act(() => api.capture.remove.mutate({ id }));
+    await queries.invalidateQueries({ queryKey: ['captures'] });
+  };
+  return (
+    <KeptList
+      what="captures"
+      rows={captures.map((one) => ({ id: one.id, title: titleOf(one), time: one.created, bytes: one.bytes }))}
+      kept={kept}
+      then={FULL}
+      onDelete={(id) => void remove(id)}
+      onChoose={onChoose}
+      onMore={more}
+    />
   );
 }
 
@@ -364,16 +397,42 @@ function builtText({ design, fingerprint, recorder, plan }: ReceivedCapture['abo
   );
 }
 
-const titleOf = ({ id, created, about, isReference }: ListedCapture): string =>
-  `${isReference ? '★ ' : ''}${id} · ${clockTime(created)} · ${about.condition || 'at once'}`;
+const titleOf = ({ id, created, condition, isReference }: ListedCapture): string =>
+  `${isReference ? '★ ' : ''}${id} · ${clockTime(created)} · ${condition || 'at once'}`;
 
-function useCaptures(latest: number | null): readonly ListedCapture[] {
-  return (
-    useQuery({
-      queryKey: ['captures', latest],
-      placeholderData: (before: ListedCapture[] | undefined) => before,
-      queryFn: () => api.capture.list.query(),
-    }).data ?? []
+interface Listed {
+  readonly captures: readonly ListedCapture[];
+  readonly kept: Kept | null;
+  /** Fetches those that are older than the last of them. */
+  readonly more: () => void;
+}
+
+const NO_CAPTURES: readonly ListedCapture[] = [];
+
+/** The newest captures of the project, and how many there are. Fetched anew when there is another. */
+function useCaptures(latest: number | null): Listed {
+  const project = useLive('project')?.project?.id ?? 0;
+  const queries = useQueryClient();
+  const key = useMemo(() => ['captures', project] as const, [project]);
+  const { data, fetchNextPage } = useInfiniteQuery({
+    queryKey: key,
+    initialPageParam: null as number | null,
+    queryFn: ({ pageParam }) =>
+      api.capture.list.query({ before: pageParam }, { context: { project: project || undefined } }),
+    getNextPageParam: (page) => page?.captures.at(-1)?.id ?? null,
+  });
+  const known = useRef(latest);
+  useEffect(() => {
+    if (known.current !== latest) void queries.invalidateQueries({ queryKey: key });
+    known.current = latest;
+  }, [latest, key, queries]);
+  return useMemo(
+    () => ({
+      captures: data?.pages.flatMap((page) => page?.captures ?? []) ?? NO_CAPTURES,
+      kept: data?.pages[0]?.kept ?? null,
+      more: () => void fetchNextPage(),
+    }),
+    [data, fetchNextPage],
   );
 }
 
@@ -384,6 +443,7 @@ function useCapture(id: number | null): Fetched | null {
       enabled: id !== null,
       // Its view is saved from here on: fetched anew it would only be an older one.
       staleTime: Number.POSITIVE_INFINITY,
+      gcTime: LEFT_MILLISECONDS,
       queryFn: async () => {
         const { view, ...record } = await api.capture.read.query({ id: id as number });
         return { record, view };

@@ -11,6 +11,7 @@ const row = (id: number, name: string, change: Partial<ImageRow> = {}): ImageRow
   id,
   name,
   added: '2026-01-01',
+  bytes: 100,
   format: 'intel-hex',
   start: 0,
   end: 100,

@@ -9,6 +9,7 @@ const IMAGES = [
   { id: 7, name: 'golden.nbits', format: 'nbits', added: '2026-01-02T03:04:05Z', bytes: 10, part: 'CV10' },
   { id: 8, name: 'table.hex', format: 'intel-hex', added: '2026-01-02T03:04:05Z', bytes: 10, part: null },
 ];
+const KEPT = { count: 2, bytes: 20, most: 200, mostBytes: 2 ** 31 };
 const DEVICES = [
   { index: 0, part: 'CV10', candidates: ['CV10'] },
   { index: 1, part: null, candidates: ['CV25', 'CV25S'] },
@@ -19,9 +20,15 @@ const BUILD = { kind: 'build' } as const;
 async function shown(loadPlan: LoadPlan, over: Partial<typeof STATE> = {}, busy = false) {
   const page = await renderPage(<Plan busy={busy} />, {
     state: { usable: SUMMARY, latest: SUMMARY, scan, loadPlan, ...over },
-    answers: { 'load.images': () => IMAGES, 'load.setPlan': done, 'jobs.start': () => ({ id: 1 }) },
+    answers: {
+      'load.images': () => IMAGES,
+      'load.imagesKept': () => KEPT,
+      'load.removeImage': done,
+      'load.setPlan': done,
+      'jobs.start': () => ({ id: 1 }),
+    },
   });
-  await page.screen.findByRole('button', { name: '1 file kept here' });
+  await page.screen.findByRole('button', { name: 'All 2 files' });
   const plans = () => page.calls.filter(({ name }) => name === 'load.setPlan').map(({ input }) => input);
   return { ...page, plans };
 }
@@ -104,8 +111,10 @@ describe('the plan of a load', () => {
 
   test('a file that was given is removed from its list', async () => {
     const { screen, user, calls } = await shown({ steps: [{ device: 1, source: BUILD }], verify: false });
-    await user.click(screen.getByRole('button', { name: '1 file kept here' }));
-    await user.click(await screen.findByRole('menuitem', { name: /golden\.nbits/ }));
+    await user.click(screen.getByRole('button', { name: 'All 2 files' }));
+    await user.click(await screen.findByRole('button', { name: 'Delete golden.nbits' }));
+    expect(calls.some(({ name }) => name === 'load.removeImage')).toBe(false);
+    await user.click(screen.getByRole('button', { name: 'Delete' }));
     expect(calls.find(({ name }) => name === 'load.removeImage')?.input).toEqual({ id: 7 });
   });
 });

@@ -1,8 +1,6 @@
 'use client';
 import { useQueryClient } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { DropdownMenu } from 'radix-ui';
-import { counted } from '../../core/words.ts';
 import type { ImageRow, LoadPlan, LoadStep, WorkState } from '../../server/index.ts';
 import {
   upload,
@@ -14,6 +12,8 @@ import {
   useAct,
   useLive,
   useImages,
+  useImagesKept,
+  KeptList,
   api,
   Select,
   Checkbox,
@@ -65,7 +65,7 @@ export function Plan({ busy }: { readonly busy: boolean }) {
           />
         ))}
       </ol>
-      <PlanTools add={add} busy={busy} images={images} plan={plan} put={put} first={first} act={act} />
+      <PlanTools add={add} busy={busy} plan={plan} put={put} first={first} act={act} />
     </Section>
   );
 }
@@ -73,14 +73,13 @@ export function Plan({ busy }: { readonly busy: boolean }) {
 interface PlanToolsProps {
   readonly add: (file: File) => Promise<void>;
   readonly busy: boolean;
-  readonly images: ImageRow[];
   readonly plan: LoadPlan;
   readonly put: (next: Partial<LoadPlan>) => Promise<unknown>;
   readonly first: LoadStep | undefined;
   readonly act: <T>(call: () => Promise<T>) => Promise<T | null>;
 }
 
-function PlanTools({ add, busy, images, plan, put, first, act }: PlanToolsProps) {
+function PlanTools({ add, busy, plan, put, first, act }: PlanToolsProps) {
   return (
     <div className="mt-1 flex flex-wrap items-center gap-3 text-sm">
       <FileButton
@@ -93,9 +92,9 @@ function PlanTools({ add, busy, images, plan, put, first, act }: PlanToolsProps)
       >
         Add another device
       </FileButton>
-      {images.length > 0 && <Files images={images} busy={busy} />}
+      <Files busy={busy} />
       <label className="flex items-center gap-1">
-        <Checkbox checked={plan.verify} disabled={busy} onChange={(event) => put({ verify: event.target.checked })} />{' '}
+        <Checkbox checked={plan.verify} disabled={busy} onChange={(event) => put({ verify: event.target.checked })} />
         read back and compare afterwards
       </label>
       <span className="ml-auto flex items-center gap-3">
@@ -198,40 +197,25 @@ function PlanStep({ i, busy, source, step, usable, images, device, state, put, p
 }
 
 /** Bitstreams that were given here, each of which can be taken away again. */
-function Files({ images, busy }: { readonly images: readonly ImageRow[]; readonly busy: boolean }) {
+function Files({ busy }: { readonly busy: boolean }) {
   const { act } = useAct();
   const cache = useQueryClient();
+  const images = useImages();
+  const kept = useImagesKept();
   const remove = async (id: number) => {
     await act(() => api.load.removeImage.mutate({ id }));
     await cache.invalidateQueries({ queryKey: ['images'] });
   };
+  if (!kept || kept.count === 0) return null;
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
-        <Button look="quiet" className="px-0!" disabled={busy}>
-          {counted(images.length, 'file')} kept here
-        </Button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="start"
-          className="z-30 max-h-80 min-w-72 overflow-auto border border-line bg-raised py-1 shadow-md"
-        >
-          {images.map(({ id, name, added }) => (
-            <DropdownMenu.Item
-              key={id}
-              className="flex cursor-default items-center justify-between gap-6 px-3 py-1 text-sm outline-none data-[highlighted]:bg-well"
-              onSelect={() => void remove(id)}
-            >
-              <span className="min-w-0 truncate">
-                {name}, {dateTime(added)}
-              </span>
-              <span className="text-bad">remove</span>
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <KeptList
+      what="files"
+      rows={images.map(({ id, name, added, bytes }) => ({ id, title: name, time: added, bytes }))}
+      kept={kept}
+      then="At the end the oldest are deleted for new ones, but for what is chosen under Load and Keep."
+      disabled={busy}
+      onDelete={(id) => void remove(id)}
+    />
   );
 }
 

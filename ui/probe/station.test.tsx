@@ -74,9 +74,18 @@ describe('signals chosen for a plan', () => {
     await expect.poll(() => use('Record top.go').getAttribute('aria-pressed')).toBe('false');
   });
 
-  test('the plan is in the build that is started from here', async () => {
-    const { screen, user, calls } = await probe();
+  test('the plan is in the build that is started from here, to its last click', async () => {
+    let answer = () => {};
+    const slow = new Promise<void>((go) => {
+      answer = go;
+    });
+    const { screen, user, use, calls } = await probe(async () => void (await slow));
+    await user.click(use('Record top.go'));
+    await user.click(use('Record top.level'));
     await user.click(screen.getByRole('button', { name: 'Build with probes' }));
-    expect(calls.at(-1)).toEqual({ name: 'jobs.start', input: { kind: 'build' } });
+    expect(calls.some(({ name }) => name === 'jobs.start')).toBe(false);
+    answer();
+    const writes = () => calls.map(({ name }) => name).filter((name) => /^(probe.saveShelf|jobs.start)$/.test(name));
+    await expect.poll(writes).toEqual(['probe.saveShelf', 'probe.saveShelf', 'jobs.start']);
   });
 });

@@ -23,6 +23,7 @@ import {
   useAct,
   useLatestJob,
   useLive,
+  SHELF_KEY,
   useStart,
 } from '../shared/index.ts';
 import { changedPlan, type Target, toggleUse, type Use, usesOf } from './plan-edit.ts';
@@ -57,11 +58,11 @@ export function ProbeStation() {
   }).data;
   // One after the other: an older plan never overtakes a newer one. What was refused is not shown as kept.
   const { mutate: put } = useMutation({
-    mutationKey: ['shelf'],
+    mutationKey: SHELF_KEY,
     scope: { id: 'shelf' },
     mutationFn: async (next: PlanShelf) => {
       const saved = await act(() => api.probe.saveShelf.mutate(next, { context: { project } }));
-      const isLast = queries.isMutating({ mutationKey: ['shelf'] }) === 1;
+      const isLast = queries.isMutating({ mutationKey: SHELF_KEY }) === 1;
       if (saved === null && isLast) await queries.invalidateQueries({ queryKey: key });
     },
   });

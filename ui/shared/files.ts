@@ -137,7 +137,7 @@ export function useSaveFile(): Saving {
 }
 
 /** Saves all that is typed and not saved, whichever view it was typed in; true when the server has it. */
-export function useSaveAll(): () => Promise<boolean> {
+function useSaveAll(): () => Promise<boolean> {
   const project = useProjectId();
   const { save } = useSaveFile();
   return useCallback(async () => {
@@ -151,15 +151,31 @@ export function useSaveAll(): () => Promise<boolean> {
  * and nothing is begun.
  */
 export function useStart(): (order: JobOrder) => Promise<void> {
+  const queries = useQueryClient();
   const saveAll = useSaveAll();
   const { act } = useAct();
   return async (order) => {
+    await sent(queries, SHELF_KEY);
     if (await saveAll()) await act(() => api.jobs.start.mutate(order));
     else
       toast.error('Nothing was begun: a file is not saved yet.', {
         description: 'It would be done with the text from before. See above the station for what stands in the way.',
       });
   };
+}
+
+/** Name of the changes that put plans of debug cores on the server. */
+export const SHELF_KEY = ['shelf'] as const;
+
+/** When all such changes that are on their way have been answered. */
+async function sent(queries: QueryClient, mutationKey: readonly string[]): Promise<void> {
+  while (queries.isMutating({ mutationKey: [...mutationKey] }) > 0)
+    await new Promise<void>((resolve) => {
+      const stop = queries.getMutationCache().subscribe(() => {
+        stop();
+        resolve();
+      });
+    });
 }
 
 /** Texts the server did not take, with the reason. */

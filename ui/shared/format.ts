@@ -36,3 +36,13 @@ export function quantity(value: number, unit: string): string {
         : `${value} bit`;
   return `${Math.round(value)} ${unit}`;
 }
+
+/** Bytes as a person reads them: B, KiB, MiB, GiB. */
+export const sizeText = (bytes: number): string =>
+  bytes < 1024
+    ? `${bytes} B`
+    : bytes < 2 ** 20
+      ? `${(bytes / 1024).toFixed(1)} KiB`
+      : bytes < 2 ** 30
+        ? `${(bytes / 2 ** 20).toFixed(1)} MiB`
+        : `${(bytes / 2 ** 30).toFixed(2)} GiB`;

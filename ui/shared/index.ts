@@ -9,10 +9,11 @@ export { type Colour, colour, useColour, useDark } from './colour.ts';
 export { DataTable } from './data-table.tsx';
 export { ProblemNote } from './problem-note.tsx';
 export { Section, StationHead, Empty, Fact } from './layout.tsx';
-export { clockTime, dateTime, duration, frequency, quantity, shortPrint } from './format.ts';
+export { clockTime, dateTime, duration, frequency, quantity, shortPrint, sizeText } from './format.ts';
 export { FileButton } from './file-button.tsx';
 export { FileDrop } from './file-drop.tsx';
 export {
+  SHELF_KEY,
   type SourceFile,
   useFiles,
   useFollowFiles,
@@ -23,7 +24,8 @@ export {
   useWaiting,
 } from './files.ts';
 export { CheckList } from './check-list.tsx';
-export { useImages } from './images.ts';
+export { useImages, useImagesKept } from './images.ts';
+export { KeptList, NearlyFull } from './kept.tsx';
 export { ViewLinks } from './view-links.tsx';
 export { matches } from './matches.ts';
 export { JobOutcome } from './job-outcome.tsx';

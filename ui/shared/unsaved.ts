@@ -4,7 +4,7 @@ import { createJSONStorage, persist, type StateStorage } from 'zustand/middlewar
 import type { Problem } from '../../core/result.ts';
 
 /** A text of this browser that is not on the server yet. */
-export interface Unsaved {
+interface Unsaved {
   readonly project: number;
   readonly name: string;
   readonly text: string;

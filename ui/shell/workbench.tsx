@@ -18,16 +18,20 @@ function tell(error: Error): void {
   toast.error(message, { id: message, description: tryNext[0] });
 }
 
+function newQueries(): QueryClient {
+  const queries = new QueryClient({
+    queryCache: new QueryCache({ onError: (error, { meta }) => meta?.quiet !== true && tell(error) }),
+    defaultOptions: {
+      queries: { refetchOnWindowFocus: false, staleTime: Number.POSITIVE_INFINITY, retry: false },
+    },
+  });
+  // Records are large, and come one after another; one whose view is saved late must not stay for its sake.
+  queries.setQueryDefaults(['capture'], { gcTime: 5000 });
+  return queries;
+}
+
 export function Workbench({ children }: { readonly children: ReactNode }) {
-  const [queries] = useState(
-    () =>
-      new QueryClient({
-        queryCache: new QueryCache({ onError: (error, { meta }) => meta?.quiet !== true && tell(error) }),
-        defaultOptions: {
-          queries: { refetchOnWindowFocus: false, staleTime: Number.POSITIVE_INFINITY, retry: false },
-        },
-      }),
-  );
+  const [queries] = useState(newQueries);
   return (
     <QueryClientProvider client={queries}>
       <LiveProvider>

@@ -15,14 +15,20 @@ const scan = {
   ],
   problems: [],
 };
-const ANSWERS = { 'bench.svfFiles': () => FILES, 'bench.controlSvf': done, 'jobs.start': () => ({ id: 1 }) };
+const KEPT = { count: 2, bytes: 2148, most: 100, mostBytes: 2 ** 33 };
+const ANSWERS = {
+  'bench.svfFiles': () => ({ files: FILES, kept: KEPT }),
+  'bench.removeSvfFile': done,
+  'bench.controlSvf': done,
+  'jobs.start': () => ({ id: 1 }),
+};
 
 async function player(svf: Partial<typeof STATE.svf> = {}) {
   const page = await renderPage(<SvfView />, {
     answers: ANSWERS,
     state: { scan: scan as never, svf: { ...STATE.svf, ...svf } },
   });
-  await page.screen.findByText(/load\.svf, 2 KiB/);
+  await page.screen.findByText(/load\.svf, 2.0 KiB/);
   const button = (name: string) => page.screen.getByRole('button', { name }) as HTMLButtonElement;
   const asked = () => page.calls.filter(({ name }) => name !== 'bench.svfFiles').map(({ input }) => input);
   return { ...page, button, asked };

@@ -1,7 +1,7 @@
 'use client';
 import { counted } from '../../../core/words.ts';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { type Dispatch, type SetStateAction, useEffect, useRef, useState } from 'react';
+import { type Dispatch, type ReactNode, type SetStateAction, useEffect, useRef, useState } from 'react';
 import type { SvfFile, WorkState } from '../../../server/index.ts';
 import {
   upload,
@@ -9,6 +9,9 @@ import {
   JobProgress,
   Section,
   useAct,
+  KeptList,
+  sizeText,
+  NearlyFull,
   useLatestJob,
   useLive,
   api,
@@ -27,7 +30,7 @@ export function SvfView() {
   const log = useRef<HTMLPreElement>(null);
   const job = useLatestJob('svf');
   const answer = useQuery({ queryKey: ['svf'], queryFn: () => api.bench.svfFiles.query() }).data;
-  const files = answer ?? [];
+  const files = answer?.files ?? [];
   const [chosen, setChosen] = useState<number | null>(null);
   const [device, setDevice] = useState('');
   const [pauseAt, setPauseAt] = useState('');
@@ -48,8 +51,14 @@ export function SvfView() {
   useEffect(() => {
     log.current?.scrollTo({ top: log.current.scrollHeight });
   }, [lines.length]);
+  const remove = async (id: number) => {
+    await act(() => api.bench.removeSvfFile.mutate({ id }));
+    await cache.invalidateQueries({ queryKey: ['svf'] });
+  };
+  const then = 'At the end the oldest is deleted for a new one.';
   return (
     <div className="flex min-h-0 flex-1 flex-col">
+      {answer && <NearlyFull kept={answer.kept} what="files" then={then} />}
       <FileTools
         add={add}
         busy={busy}
@@ -64,7 +73,19 @@ export function SvfView() {
         setPauseAt={setPauseAt}
         goOn={goOn}
         setGoOn={setGoOn}
-      />
+      >
+        {answer && answer.kept.count > 0 && (
+          <KeptList
+            what="files"
+            rows={files.map(({ id, name, added, bytes }) => ({ id, title: name, time: added, bytes }))}
+            kept={answer.kept}
+            then={then}
+            disabled={running}
+            onDelete={(id) => void remove(id)}
+            onChoose={setChosen}
+          />
+        )}
+      </FileTools>
       <PlayTools
         busy={busy}
         running={running}
@@ -169,6 +190,8 @@ interface FileToolsProps {
   readonly setPauseAt: Dispatch<SetStateAction<string>>;
   readonly goOn: boolean;
   readonly setGoOn: Dispatch<SetStateAction<boolean>>;
+  /** The list of all. */
+  readonly children: ReactNode;
 }
 
 function FileTools({
@@ -185,6 +208,7 @@ function FileTools({
   setPauseAt,
   goOn,
   setGoOn,
+  children,
 }: FileToolsProps) {
   return (
     <div className="mb-2 flex flex-wrap items-center gap-2 text-sm">
@@ -209,10 +233,11 @@ function FileTools({
         {files.length === 0 && <option value="">no file yet</option>}
         {files.map(({ id, name, bytes }) => (
           <option key={id} value={id}>
-            {name}, {Math.ceil(bytes / 1024).toLocaleString('en')} KiB
+            {name}, {sizeText(bytes)}
           </option>
         ))}
       </Select>
+      {children}
       <Field name="for">
         <Select
           size="normal"

@@ -14,7 +14,18 @@ import {
 
 const sources: Sources = {
   part: 'CV25',
-  images: [{ id: 1, name: 'table.hex', added: '', format: 'intel-hex', start: 0x100, end: 0x180, fingerprint: null }],
+  images: [
+    {
+      id: 1,
+      name: 'table.hex',
+      added: '',
+      bytes: 400,
+      format: 'intel-hex',
+      start: 0x100,
+      end: 0x180,
+      fingerprint: null,
+    },
+  ],
 };
 const part = partNamed('CV25') as Part;
 const stream = part.family.stream.bytes(part);

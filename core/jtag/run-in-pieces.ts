@@ -1,4 +1,4 @@
-import type { Cable, CableOp } from '../jtag/index.ts';
+import type { Cable, CableOp } from './cable.ts';
 
 /** How long the cable is out of hand at a time. */
 const PIECE_SECONDS = 0.5;

@@ -1,8 +1,8 @@
-import type { Problem } from '../../core/result.ts';
+import type { Problem } from '../core/result.ts';
 import { problem } from './problems.ts';
 
 /** What of a request says where it comes from; null where it says nothing. */
-export interface Asked {
+interface Asked {
   readonly method: string;
   readonly path: string;
   readonly host: string | null;

@@ -1,6 +1,6 @@
 // All that can go wrong here, and how it is said. Codes are stable; what stands in brackets tells apart where it
 // happens.
-import { saying, type Told } from '../../core/result.ts';
+import { saying, type Told } from '../core/result.ts';
 
 export const problem = saying({
   host: ({ host }: Told<'host'>) => ({

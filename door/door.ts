@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import type { Problem } from '../../core/result.ts';
+import type { Problem } from '../core/result.ts';
 import { contentPolicy, SAFE_HEADERS } from './headers.ts';
 import { problem } from './problems.ts';
 import { refusalOf } from './refusal.ts';

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { getBit, setBit } from '../bits/index.ts';
-import type { CableOp } from '../jtag/index.ts';
+import type { CableOp } from './cable.ts';
 import { runInPieces } from './run-in-pieces.ts';
 
 const bits = (count: number, seed: number) => {

@@ -83,7 +83,8 @@ main { max-width: 26rem; margin: 18vh auto 0; padding: 0 1.5rem; }
 h1 { font-size: 1.4rem; margin: 0 0 .25rem; }
 p { margin: 0 0 1rem; }
 form { display: flex; gap: .5rem; }
-input { flex: 1; min-width: 0; padding: .4rem .6rem; font: inherit; border: 1px solid #6b7280; background: #fffdf7; color: inherit; }
+input { flex: 1; min-width: 0; padding: .4rem .6rem; font: inherit; border: 1px solid #6b7280;
+  background: #fffdf7; color: inherit; }
 button { padding: .4rem 1rem; font: inherit; font-weight: bold; border: 0; background: #a33a12; color: #fffdf7; }
 [role=alert] { border-left: 4px solid #a4161a; padding-left: .75rem; }
 @media (prefers-color-scheme: dark) {
