@@ -42,6 +42,8 @@ afterAll(async () => {
 });
 beforeEach(() => expect(server.board.pod.state).toBe('connected'));
 
+const build = async () => server.desks.design.build((await server.store.projects.current()) as never);
+
 async function ended(id: number): Promise<Job> {
   const find = () => server.jobs.list.find((job) => job.id === id) as Job;
   await expect.poll(() => find().endedAt, { timeout: 60_000, interval: 20 }).not.toBeNull();
@@ -80,7 +82,7 @@ describe('operations', () => {
 
   test('build, load, keep: the state knows what runs and what is kept', async () => {
     await server.store.projects.saveShelf(project, [{ name: 'passage', inBuild: true, plan: demoPlan() }]);
-    expect((await ended(server.desks.design.build())).state).toBe('done');
+    expect((await ended(await build())).state).toBe('done');
     const { usable, stale } = await workOf(server);
     expect(stale).toEqual([]);
     expect(usable?.cores).toEqual(['recorder passage', 'panel water']);
@@ -225,7 +227,7 @@ describe('operations', () => {
   test('a build that fails leaves the last good one usable', async () => {
     const before = (await workOf(server)).usable?.fingerprint;
     await server.store.projects.save(project, 'rtl/tick.v', 'module tick(; endmodule');
-    const job = await ended(server.desks.design.build());
+    const job = await ended(await build());
     expect(job).toMatchObject({ state: 'failed', problem: { code: 'build-failed' } });
     const state = await workOf(server);
     expect([state.latest?.good, state.usable?.fingerprint]).toEqual([false, before]);
@@ -322,7 +324,7 @@ describe('operations', () => {
       { name: 'nimble.json', text: JSON.stringify({ ...file, board: undefined }) },
       ...files.filter(({ name }) => !name.endsWith('.board.json')),
     ]);
-    await ended(server.desks.design.build());
+    await ended(await build());
     await ended(server.desks.keep.lookAtFlash());
     expect(server.board.said.flash?.checks.find(({ name }) => name === 'chip')).toMatchObject({
       state: 'warn',

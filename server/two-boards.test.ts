@@ -100,7 +100,7 @@ describe('a second pod of the same name', () => {
   test('is told nothing of what was written to the flash of the first, nor of its boot, its load and its log', async () => {
     // An empty FPGA is simulated too: nobody looks at the second board yet.
     b.setPower(false);
-    await ended(server.desks.design.build());
+    await ended(server.desks.design.build((await server.store.projects.current()) as never));
     await ended(server.desks.bench.scan());
     expect((await ended(server.desks.load.load(DEFAULT_PLAN))).state).toBe('done');
     expect((await ended(server.desks.keep.keep())).state).toBe('done');

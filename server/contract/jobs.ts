@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { ProblemError } from '../../core/result.ts';
 import { problem } from './problems.ts';
 import { DEFAULT_PLAN } from '../board/index.ts';
-import { call, DONE, router } from './procedures.ts';
+import { call, DONE, inAnyProject, router } from './procedures.ts';
 import { compareSource, flashStep, loadStep } from './shapes.ts';
 
 const order = z.discriminatedUnion('kind', [
@@ -31,9 +31,14 @@ const order = z.discriminatedUnion('kind', [
 /** Long work that can be asked for. */
 export type JobOrder = z.input<typeof order>;
 
+function open<T>(project: T | null): T {
+  if (project === null) throw new ProblemError(problem('no-project'));
+  return project;
+}
+
 /** Long work: started here, answered with its number; its progress comes with the events. */
 export const jobs = router({
-  start: call.input(order).mutation(async ({ ctx: { on }, input }) => {
+  start: inAnyProject.input(order).mutation(async ({ ctx: { on, project }, input }) => {
     const { bench, design, keep, load } = on.desks;
     switch (input.kind) {
       case 'scan':
@@ -51,10 +56,10 @@ export const jobs = router({
       case 'svf':
         return { id: bench.playFile(input) };
       case 'build':
-        return { id: design.build() };
+        return { id: design.build(open(project)) };
       case 'vectors': {
         const { file, clock, top } = input;
-        return { id: design.vectors(file, { ...(clock ? { clock } : {}), ...(top ? { top } : {}) }) };
+        return { id: design.vectors(open(project), file, { ...(clock ? { clock } : {}), ...(top ? { top } : {}) }) };
       }
       case 'load':
         return { id: load.load((await on.facts.get('loadPlan')) ?? DEFAULT_PLAN) };

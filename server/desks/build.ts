@@ -1,19 +1,19 @@
 import { counted } from '../../core/words.ts';
 import { fail, ok, type Result } from '../../core/result.ts';
 import { problem } from './problems.ts';
-import type { Given } from './needs.ts';
+import type { Given, Named } from './needs.ts';
 import { short, usableBuild } from '../project/index.ts';
 
 type Needs = Pick<Given, 'jobs' | 'store' | 'designs'>;
 
-export function build(on: Needs): number {
+/** Builds the project as it stands when the turn of this comes. */
+export function build(on: Needs, project: Named): number {
   return on.jobs.start('build', {
     kind: 'build',
     title: 'Build',
     board: '',
+    project,
     work: async (watch, note) => {
-      const project = await on.store.projects.current();
-      if (!project) return fail(problem('no-project'));
       const [read, plan, digests] = [
         await on.store.projects.open(project.id),
         await on.store.projects.plan(project.id),

@@ -12,7 +12,7 @@ import type { Watch } from '../../core/progress.ts';
 import { fail, ok, type Problem, ProblemError, problem, type Result } from '../../core/result.ts';
 import type { CompiledCondition } from '../../core/trigger/index.ts';
 import type { ArmedCapture } from './armed.ts';
-import type { Given } from './needs.ts';
+import type { Given, Named } from './needs.ts';
 
 export type CaptureNeeds = Pick<Given, 'jobs' | 'board' | 'store' | 'facts' | 'armed' | 'changed'>;
 
@@ -35,6 +35,7 @@ export interface Wanted {
 /** One capture, or several after each other, with all that goes with them. */
 export interface CaptureRun {
   readonly on: CaptureNeeds;
+  readonly project: Named;
   readonly request: CaptureRequest;
   readonly program: CompiledCondition;
   readonly wanted: Wanted;

@@ -67,6 +67,7 @@ async function start(on: CaptureNeeds, wanted: Wanted, resumedRate: number | nul
     kind: 'capture',
     title: 'Capture',
     board: on.board.name,
+    project: project.value,
     work: async (watch, note) => {
       note({
         build: short(request.value.map.fingerprint),
@@ -77,7 +78,7 @@ async function start(on: CaptureNeeds, wanted: Wanted, resumedRate: number | nul
         ...((wanted.segments ?? 1) > 1 ? { segments: String(wanted.segments) } : {}),
       });
       try {
-        const run = { on, request: request.value, program: check.value, wanted, watch };
+        const run = { on, project: project.value, request: request.value, program: check.value, wanted, watch };
         return await repeat(run, resumedRate);
       } finally {
         on.armed.halts.delete(wanted.recorder);
@@ -111,11 +112,9 @@ async function requestOf(on: CaptureNeeds, wanted: Wanted): Promise<Result<Captu
 
 /** One capture after another, as long as it is wanted; the first may be one that was armed before. */
 async function repeat(run: CaptureRun, resumedRate: number | null): Promise<Result<string>> {
-  const { on, request, wanted } = run;
-  const project = await currentProject(on);
-  if (!project.ok) return project;
+  const { on, project, request, wanted } = run;
   const mode = wanted.repeat ?? 'once';
-  let reference = mode === 'different' ? await on.store.captures.reference(project.value.id) : null;
+  let reference = mode === 'different' ? await on.store.captures.reference(project.id) : null;
   const kept: number[] = [];
   let alike = 0;
   for (let rate = resumedRate; ; rate = null) {
@@ -126,10 +125,10 @@ async function repeat(run: CaptureRun, resumedRate: number | null): Promise<Resu
         ? taken
         : ok(`Ended by hand: ${count(kept.length)} kept${alike > 0 ? `, ${alike} like the reference` : ''}.`);
     const { tckCycles, payloadBits } = taken.value;
-    const capture = { ...taken.value.capture, design: project.value.name, ...(await heldNow(on, request)) };
+    const capture = { ...taken.value.capture, design: project.name, ...(await heldNow(on, request)) };
     const isAlike = reference !== null && same(reference, capture);
     if (isAlike) alike++;
-    else kept.push(await on.store.captures.add(project.value.id, capture));
+    else kept.push(await on.store.captures.add(project.id, capture));
     on.changed();
     if (capture.segmentSize !== undefined)
       return ok(
@@ -145,7 +144,7 @@ async function repeat(run: CaptureRun, resumedRate: number | null): Promise<Resu
     if (mode === 'different' && reference && !isAlike)
       return ok(`Capture ${kept.at(-1)} differs from the reference, after ${alike} that did not.`);
     if (mode === 'different') reference ??= capture;
-    if (isFull(await on.store.captures.kept(project.value.id)))
+    if (isFull(await on.store.captures.kept(project.id)))
       return ok(`${count(kept.length)} kept; now there are as many in this project as it may have. Delete some.`);
     if (kept.length + alike >= MOST_REPEATS)
       return ok(`${count(kept.length)} kept, ${alike} like the reference; that is the most in one go.`);

@@ -9,7 +9,7 @@ import { driveNow } from './drive.ts';
 import { flashStep } from './flash-step.ts';
 import { keep, lookAtFlash, rehearse } from './keep.ts';
 import { checksNow, load } from './load.ts';
-import type { Given } from './needs.ts';
+import type { Given, Named } from './needs.ts';
 import { drivePin, lookAtPins, releasePins } from './pins.ts';
 import { cheaperPlanNow, planCostNow, takeAlongNow } from './plan.ts';
 import { setPower } from './power.ts';
@@ -45,7 +45,7 @@ const benchDesk = (on: Given) => ({
 });
 
 const designDesk = (on: Given) => ({
-  build: () => build(on),
+  build: (project: Named) => build(on, project),
   newestBitstream: () => newestBitstream(on),
   vectors: (...rest: Rest<typeof vectors>) => vectors(on, ...rest),
 });

@@ -6,6 +6,12 @@ import type { DesignThread } from '../threads/index.ts';
 import type { ArmedRecorders } from './armed.ts';
 import type { SvfDesk } from './svf-desk.ts';
 
+/** A project by its number, with its name for the logbook. */
+export interface Named {
+  readonly id: number;
+  readonly name: string;
+}
+
 /** Everything that some desk needs. A desk names what it takes of this, and is given no more by its type. */
 export interface Given {
   readonly store: Store;

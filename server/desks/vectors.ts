@@ -1,20 +1,19 @@
 import { fail, ok } from '../../core/result.ts';
 import { problem } from './problems.ts';
 import type { VectorOptions } from '../../core/vectors/index.ts';
-import type { Given } from './needs.ts';
+import type { Given, Named } from './needs.ts';
 
 type Needs = Pick<Given, 'jobs' | 'store' | 'designs'>;
 
 /** Runs a table of the project through a simulation of its sources. */
-export function vectors(on: Needs, file: string, options: VectorOptions): number {
+export function vectors(on: Needs, project: Named, file: string, options: VectorOptions): number {
   return on.jobs.start('build', {
     kind: 'vectors',
     title: `Vectors ${file}`,
     board: '',
+    project,
     work: async (watch, note) => {
-      const project = await on.store.projects.current();
-      const read = project ? await on.store.projects.open(project.id) : null;
-      if (!project || !read) return fail(problem('no-project'));
+      const read = await on.store.projects.open(project.id);
       if (!read.ok) return read;
       const table = read.value.files.find((f) => f.name === file);
       if (!table) return fail(problem('no-file (vectors)', { file }));

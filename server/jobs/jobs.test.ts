@@ -1,5 +1,5 @@
 import { describe, expect, test, vi } from 'vitest';
-import { ok } from '../../core/result.ts';
+import { fail, ok, problem } from '../../core/result.ts';
 import { Jobs } from './index.ts';
 
 type Log = ConstructorParameters<typeof Jobs>[0]['logbook'];
@@ -131,6 +131,27 @@ describe('cancelling', () => {
     release();
     expect((await waiting.ended).state).toBe('cancelled');
     expect(began).toBe(false);
+  });
+
+  test('of all that a project asked for leaves the others alone, and is over when they are', async () => {
+    const { made } = jobs(logbook().log);
+    const until = (project: number, kind: 'build' | 'scan', lane: string) =>
+      made.start(lane, {
+        ...{ kind, title: 'Work', board: '', project: { id: project, name: '' } },
+        work: async (watch) => {
+          while (!watch.cancelled()) await new Promise((resolve) => setTimeout(resolve, 1));
+          return fail(problem('cancelled', 'Cancelled.'));
+        },
+      });
+    until(1, 'build', 'a');
+    until(1, 'build', 'a');
+    const others = [until(2, 'build', 'b'), until(1, 'scan', 'c')];
+    await vi.waitFor(() => expect(made.list.filter(({ state }) => state === 'running')).toHaveLength(3));
+    await made.endAll(1, ['build']);
+    expect(made.list.map(({ state }) => state)).toEqual(['running', 'running', 'cancelled', 'cancelled']);
+    expect(made.list.map(({ project }) => project)).toEqual([1, 2, 1, 1]);
+    for (const { id } of others) made.cancel(id);
+    await Promise.all(others.map(({ ended }) => ended));
   });
 
   test('stays possible however many jobs came after: what has not ended stays in the list', async () => {

@@ -40,6 +40,8 @@ interface JobSpec {
   readonly kind: Job['kind'];
   readonly title: string;
   readonly board: string;
+  /** Project it was asked for; absent where it is for whichever is open when its turn comes. */
+  readonly project?: { readonly id: number; readonly name: string };
   /** Resolves to a sentence that says what came of it. `note` names for the logbook what goes in. */
   readonly work: (watch: Watch, note: (inputs: Readonly<Record<string, string>>) => void) => Promise<Result<string>>;
 }
@@ -75,6 +77,7 @@ export class Jobs {
   readonly #needs: Needs;
   #jobs: readonly Job[] = [];
   readonly #cancelled = new Set<number>();
+  readonly #ends = new Map<number, Promise<Job>>();
   readonly #lanes = new Map<string, PQueue>();
   #next = 1;
   #lastTold = 0;
@@ -103,12 +106,14 @@ export class Jobs {
       message: '',
       problem: null,
       ...NOBODYS,
+      project: spec.project?.id ?? null,
     };
     const older = this.#jobs.filter(({ endedAt }, i) => endedAt === null || i < KEPT_JOBS - 1);
     this.#jobs = [job, ...older];
     const queue = this.#lanes.get(lane) ?? new PQueue({ concurrency: 1 });
     this.#lanes.set(lane, queue);
-    const ended = queue.add(() => this.#run(id, spec));
+    const ended = queue.add(() => this.#run(id, spec)).finally(() => this.#ends.delete(id));
+    this.#ends.set(id, ended);
     this.#needs.changed(false);
     return { id, ended };
   }
@@ -122,11 +127,26 @@ export class Jobs {
     return true;
   }
 
+  /**
+   * Cancels the jobs of these kinds that a project has asked for, and resolves when they have ended: after that none of
+   * them writes anything any more.
+   */
+  async endAll(project: number, kinds: readonly Job['kind'][]): Promise<void> {
+    await Promise.all(this.cancelAll(project, kinds).map((id) => this.#ends.get(id)));
+  }
+
+  /** Asks them to stop; gives their numbers. */
+  cancelAll(project: number, kinds: readonly Job['kind'][]): number[] {
+    const own = this.#jobs.filter((job) => job.project === project && job.endedAt === null && kinds.includes(job.kind));
+    for (const { id } of own) this.cancel(id);
+    return own.map(({ id }) => id);
+  }
+
   async #run(id: number, spec: JobSpec): Promise<Job> {
     if (this.#cancelled.delete(id))
       return this.#end(id, { state: 'cancelled', message: 'Cancelled before it began.', problem: null });
     const startedAt = Date.now();
-    const { projectName, ...whose } = await this.#needs.where().catch(unwritten(NOWHERE));
+    const { projectName, ...whose } = await this.#whose(spec);
     this.#update(id, whose);
     const entry = await this.#needs.logbook.open(spec.title, spec.board, {}, projectName).catch(unwritten(null));
     const noted: Record<string, string> = {};
@@ -170,6 +190,11 @@ export class Jobs {
     this.#cancelled.delete(id);
     const message = written ? outcome.message : `${outcome.message} The logbook could not be written.`;
     return this.#end(id, { ...outcome, state, message });
+  }
+
+  async #whose({ project }: JobSpec): Promise<Where> {
+    const where = await this.#needs.where().catch(unwritten(NOWHERE));
+    return project ? { ...where, project: project.id, projectName: project.name } : where;
   }
 
   #end(id: number, outcome: Pick<Job, 'state' | 'message' | 'problem'>): Job {

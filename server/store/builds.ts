@@ -1,4 +1,5 @@
 import type { Knex } from 'knex';
+import { addTo } from './database.ts';
 import {
   type BuildOutput,
   type BuildResult,
@@ -63,19 +64,21 @@ export class Builds {
 
   async add(project: number, inputs: InputDigests, milliseconds: number, result: BuildResult): Promise<number> {
     const { bitstream, ...details } = result;
-    const [id] = (await this.#db('builds').insert({
-      project,
-      fingerprint: result.fingerprint,
-      part: result.part,
-      top: result.top,
-      created: new Date().toISOString(),
-      milliseconds,
-      good: bitstream !== null,
-      inputs: JSON.stringify(inputs),
-      output: JSON.stringify(details),
-      summary: JSON.stringify(countedOf(details)),
-      bitstream: bitstream === null ? null : Buffer.from(bitstream),
-    })) as [number];
+    const [id] = (await addTo(
+      this.#db('builds').insert({
+        project,
+        fingerprint: result.fingerprint,
+        part: result.part,
+        top: result.top,
+        created: new Date().toISOString(),
+        milliseconds,
+        good: bitstream !== null,
+        inputs: JSON.stringify(inputs),
+        output: JSON.stringify(details),
+        summary: JSON.stringify(countedOf(details)),
+        bitstream: bitstream === null ? null : Buffer.from(bitstream),
+      }),
+    )) as [number];
     const old = (await this.#db('builds')
       .where({ project })
       .orderBy('id', 'desc')

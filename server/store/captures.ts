@@ -1,4 +1,5 @@
 import type { Knex } from 'knex';
+import { addTo } from './database.ts';
 import { type Capture, type WaveView, waveView } from '../../core/wave/index.ts';
 
 interface CaptureRow {
@@ -60,13 +61,15 @@ export class Captures {
   }
 
   async add(project: number, { data, ...about }: Capture): Promise<number> {
-    const [id] = (await this.#db('captures').insert({
-      project,
-      created: new Date().toISOString(),
-      fingerprint: about.fingerprint,
-      about: JSON.stringify(about),
-      data: Buffer.from(data.bytes),
-    })) as [number];
+    const [id] = (await addTo(
+      this.#db('captures').insert({
+        project,
+        created: new Date().toISOString(),
+        fingerprint: about.fingerprint,
+        about: JSON.stringify(about),
+        data: Buffer.from(data.bytes),
+      }),
+    )) as [number];
     return id;
   }
 

@@ -1,8 +1,10 @@
 import { chmodSync, closeSync, existsSync, openSync } from 'node:fs';
 import { join } from 'node:path';
 import knex, { type Knex } from 'knex';
+import { ProblemError } from '../../core/result.ts';
 import { home } from './home.ts';
 import { migrations } from './migrations/index.ts';
+import { problem } from './problems.ts';
 
 /** Opens the SQLite file, creating or bringing it up to date. */
 export async function openDatabase(file = join(home(), 'nimble.sqlite')): Promise<Knex> {
@@ -12,6 +14,8 @@ export async function openDatabase(file = join(home(), 'nimble.sqlite')): Promis
     connection: { filename: file },
     useNullAsDefault: true,
     pool: { min: 1, max: 1 },
+    // What could not be written, such as a bitstream, is no part of the message that says so.
+    compileSqlOnError: false,
   });
   await database.raw('PRAGMA journal_mode = WAL');
   // What was answered as done outlives a power cut: every commit waits for the disk (SQLite, PRAGMA synchronous).
@@ -19,6 +23,17 @@ export async function openDatabase(file = join(home(), 'nimble.sqlite')): Promis
   await database.raw('PRAGMA foreign_keys = ON');
   await database.migrate.latest({ migrationSource: migrations });
   return database;
+}
+
+/** Adds to a project; one that was deleted meanwhile takes nothing any more. */
+export async function addTo<T>(work: PromiseLike<T>): Promise<T> {
+  try {
+    return await work;
+  } catch (error) {
+    if (error instanceof Error && 'code' in error && error.code === 'SQLITE_CONSTRAINT_FOREIGNKEY')
+      throw new ProblemError(problem('no-project'));
+    throw error;
+  }
 }
 
 /**

@@ -23,6 +23,10 @@ export const problem = saying({
     message: `The project has no file "${from}".`,
     tryNext: ['Reload the page.'],
   }),
+  'no-project': () => ({
+    message: 'The project was deleted meanwhile; what came of this is not kept.',
+    tryNext: ['Open another project.'],
+  }),
   'too-many': ({ mostFiles }: Told<'mostFiles'>) => ({
     message: `A project takes at most ${mostFiles} files.`,
     tryNext: ['Leave out what is no source of the design.'],

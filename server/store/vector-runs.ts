@@ -1,4 +1,5 @@
 import type { Knex } from 'knex';
+import { addTo } from './database.ts';
 import type { VectorRun } from '../../core/vectors/index.ts';
 
 /** A run of test vectors as it is kept. */
@@ -50,12 +51,14 @@ export class VectorRuns {
 
   async add(project: number, file: string, run: VectorRun): Promise<number> {
     const result = JSON.stringify(run, (_, value: unknown) => (typeof value === 'bigint' ? value.toString() : value));
-    const [id] = (await this.#db('vector_runs').insert({
-      project,
-      file,
-      created: new Date().toISOString(),
-      result,
-    })) as [number];
+    const [id] = (await addTo(
+      this.#db('vector_runs').insert({
+        project,
+        file,
+        created: new Date().toISOString(),
+        result,
+      }),
+    )) as [number];
     const old = (await this.#db('vector_runs')
       .where({ project })
       .orderBy('id', 'desc')

@@ -8,7 +8,7 @@ import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
 import { POST } from '../../app/api/call/[call]/route.ts';
 import { guarded, MOST_CALL_BYTES, readBody } from '../../app/api/guard.ts';
 import { jsonIntegers } from '../../core/json-integers.ts';
-import { ProblemError, problem } from '../../core/result.ts';
+import { ok, ProblemError, problem } from '../../core/result.ts';
 import { type Routes, server } from '../../server/index.ts';
 import { answerOf, problemOf } from '../../ui/shared/ask.ts';
 
@@ -40,6 +40,42 @@ describe('calls', () => {
     await (await server()).close();
     vi.unstubAllEnvs();
     rmSync(folder, { recursive: true });
+  });
+
+  test('a build is of the project it was asked for in; one that is deleted takes its work with it', async () => {
+    const first = await client.project.create.mutate({ name: 'First', part: 'CV10' });
+    const second = await client.project.create.mutate({ name: 'Second', part: 'CV10' });
+    const on = await server();
+    const held = Array.from({ length: 2 }, () =>
+      on.jobs.start('build', {
+        ...{ kind: 'build', title: 'Held', board: '', project: { id: second.id, name: 'Second' } },
+        work: async (watch) => {
+          while (!watch.cancelled()) await new Promise((resolve) => setTimeout(resolve, 1));
+          await on.store.builds.add(second.id, {}, 0, {
+            ...{ fingerprint: 'f', part: 'CV10', top: 't', messages: [], bitstream: new Uint8Array(400_000) },
+          } as never);
+          return ok('');
+        },
+      }),
+    );
+    const of = async (project: number) =>
+      (await client.jobs.start.mutate({ kind: 'build' }, { context: { project } })).id;
+    const [a, b] = [await of(first.id), await of(second.id)];
+    const job = (id: number) => on.jobs.list.find((one) => one.id === id);
+    expect([job(a)?.project, job(b)?.project]).toEqual([first.id, second.id]);
+    await client.project.remove.mutate({ id: second.id });
+    await Promise.all(held.map(({ ended }) => ended));
+    await expect.poll(() => job(a)?.endedAt, { timeout: 30_000 }).not.toBeNull();
+    expect([job(a)?.state, job(b)?.state]).toEqual(['done', 'cancelled']);
+    expect(await on.store.builds.latestGood(first.id)).not.toBeNull();
+    // What comes too late is a problem that says so, and carries nothing of what it was about.
+    const late = on.store.builds.add(second.id, {}, 0, {
+      ...{ fingerprint: 'f', part: 'CV10', top: 't', messages: [], bitstream: new Uint8Array(400_000) },
+    } as never);
+    await expect(late).rejects.toMatchObject({ problem: { code: 'no-project' } });
+    const broken = on.store.projects.create(null as never, []);
+    await expect(broken).rejects.toThrow(/^.{0,300}$/);
+    await client.project.remove.mutate({ id: first.id });
   });
 
   test('a project is made, renamed, copied and removed', async () => {

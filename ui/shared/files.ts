@@ -152,11 +152,12 @@ function useSaveAll(): () => Promise<boolean> {
  */
 export function useStart(): (order: JobOrder) => Promise<void> {
   const queries = useQueryClient();
+  const project = useProjectId();
   const saveAll = useSaveAll();
   const { act } = useAct();
   return async (order) => {
     await sent(queries, SHELF_KEY);
-    if (await saveAll()) await act(() => api.jobs.start.mutate(order));
+    if (await saveAll()) await act(() => api.jobs.start.mutate(order, { context: { project } }));
     else
       toast.error('Nothing was begun: a file is not saved yet.', {
         description: 'It would be done with the text from before. See above the station for what stands in the way.',
