@@ -43,7 +43,7 @@ function restamped(stream: Uint8Array, print: number): Uint8Array {
   const decoder = new StreamDecoder((event) => {
     if (event.kind === 'frame') frames.push(event.data);
   });
-  decoder.bits(Uint8Array.from(stream, reverseByte), stream.length * 8);
+  decoder.bits(stream.map(reverseByte), stream.length * 8);
   const memory = Buffer.concat(frames);
   return buildStream(
     part.idcode,
@@ -268,7 +268,7 @@ describe('through the chain', () => {
       ['no-golden', update(first)],
       ['keep-image', [block('image', 'image', 0, opened.value.stream)]],
       ['keep-image', [block('image', 'image', 0, damaged)]],
-      ['keep-image', [block('image', 'image', 0, Uint8Array.from(golden, reverseByte))]],
+      ['keep-image', [block('image', 'image', 0, golden.map(reverseByte))]],
       ['keep-image', [block('image', 'image', 0, new Uint8Array(100))]],
       ['keep-image', [block('image', 'image', 4096, golden)]],
       ['flash-too-large', [block('data', 'data', (4 << 20) - 10, new Uint8Array(11))]],

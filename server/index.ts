@@ -4,14 +4,12 @@ export { server } from './main.ts';
 export { type Routes, routes } from './router.ts';
 export { shownIn } from './contract/index.ts';
 export type { Fix, JobOrder } from './contract/index.ts';
-export { importedProject } from './project/index.ts';
 export type { LoadPlan, LoadStep } from './board/index.ts';
-export {
-  type CompareSource,
-  CONTAINERS as IMAGE_CONTAINERS,
-  type FlashStep,
-  type PinsNow,
-  type SvfFile,
+export type {
+  CompareSource,
+  FlashStep,
+  PinsNow,
+  SvfFile,
 } from './desks/index.ts';
 export type { Job } from './jobs/index.ts';
 export type {

@@ -4,6 +4,7 @@ import { problem } from './problems.ts';
 
 export const MOST_CALL_BYTES = 4 << 20;
 export const MOST_UPLOAD_BYTES = 16 << 20;
+const LONGEST_NAME = 200;
 
 const failure = (found: Problem, status: number): Response => Response.json({ problem: found }, { status });
 
@@ -50,9 +51,17 @@ export async function readBody(request: Request, most: number): Promise<Uint8Arr
   return new Uint8Array(Buffer.concat(parts));
 }
 
-/** A file that is sent as the body, under the name the address gives it. */
+/** Name that the address gives a file. */
+export function uploadName(request: Request): string {
+  const name = new URL(request.url).searchParams.get('name') ?? 'file';
+  if (name.length > LONGEST_NAME || !/[^\p{C}\s]/u.test(name))
+    throw new ProblemError(problem('request (name)', { most: LONGEST_NAME }));
+  return name;
+}
+
+/** A file that is sent as the body. */
 export async function readUpload(request: Request): Promise<{ readonly name: string; readonly bytes: Uint8Array }> {
-  const name = (new URL(request.url).searchParams.get('name') ?? 'file').slice(0, 200);
+  const name = uploadName(request);
   return { name, bytes: await readBody(request, MOST_UPLOAD_BYTES) };
 }
 

@@ -31,6 +31,14 @@ export const problem = saying({
     message: 'Ask for what=load or what=keep.',
     tryNext: ['Use the links of the page.'],
   }),
+  'request (for)': () => ({
+    message: 'A file is given for=load or for=flash.',
+    tryNext: ['Use the buttons of the page.'],
+  }),
+  'request (name)': ({ most }: Told<'most'>) => ({
+    message: `The name of the file is longer than ${most} characters, or none.`,
+    tryNext: ['Rename the file.'],
+  }),
   'request (empty)': () => ({
     message: 'The file is empty.',
     tryNext: ['Choose another one.'],

@@ -49,6 +49,7 @@ export function readArchive(bytes: Uint8Array): Result<ArchiveRead> {
   let count = 0;
   let size = 0;
   let unpacked: Record<string, Uint8Array>;
+  if (!isDirectorySound(bytes)) return fail(problem('zip'));
   try {
     unpacked = unzipSync(bytes, {
       filter: ({ name, originalSize }) => {
@@ -89,6 +90,28 @@ export function readArchive(bytes: Uint8Array): Result<ArchiveRead> {
     shelf: planText === undefined ? [] : readShelf(plans),
     remarks,
   });
+}
+
+const END_MARK = 0x06054b50;
+const END_BYTES = 22;
+const LONGEST_COMMENT = 0xffff;
+const ENTRY_BYTES = 46;
+
+/**
+ * Whether the directory can have as many entries as the file claims: what unpacks it believes the claim, and would count
+ * to 2^32. Large files, whose counts stand elsewhere, are none of a project.
+ *
+ * @source PKWARE, .ZIP file format specification 6.3.10, 4.3.12 and 4.3.16
+ */
+function isDirectorySound(bytes: Uint8Array): boolean {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+  const first = Math.max(0, bytes.length - END_BYTES - LONGEST_COMMENT);
+  let end = bytes.length - END_BYTES;
+  while (end >= first && view.getUint32(end, true) !== END_MARK) end--;
+  if (end < first) return false;
+  const entries = view.getUint16(end + 10, true);
+  const from = view.getUint32(end + 16, true);
+  return view.getUint16(end + 8, true) === entries && entries < 0xffff && from + entries * ENTRY_BYTES <= end;
 }
 
 /**

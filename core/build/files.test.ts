@@ -111,6 +111,19 @@ describe('zip files', () => {
     expect(readArchive(zipSync({ '../a.v': strToU8('x') })).ok).toBe(false);
     expect(readArchive(zipSync({ 'a.v': Uint8Array.from([0xff, 0x41]) })).ok).toBe(false);
     expect(readArchive(strToU8('no zip')).ok).toBe(false);
+    // A directory of 2^32 entries, as the records of large files say it (PKWARE, .ZIP specification, 4.3.14 to 4.3.16).
+    const huge = new DataView(new ArrayBuffer(98));
+    huge.setUint32(0, 0x06064b50, true);
+    for (const at of [24, 32]) huge.setBigUint64(at, 0xffffffffn, true);
+    huge.setUint32(56, 0x07064b50, true);
+    huge.setUint32(76, 0x06054b50, true);
+    for (const at of [84, 86]) huge.setUint16(at, 0xffff, true);
+    for (const at of [88, 92]) huge.setUint32(at, 0xffffffff, true);
+    expect(readArchive(new Uint8Array(huge.buffer)).ok).toBe(false);
+    const claims = zipSync({ 'a.v': strToU8('x') });
+    new DataView(claims.buffer).setUint16(claims.length - 12, 9000, true);
+    new DataView(claims.buffer).setUint16(claims.length - 14, 9000, true);
+    expect(readArchive(claims).ok).toBe(false);
     expect(readArchive(zipSync({ 'a.v': strToU8('x'), 'probes.plan.json': strToU8('{') }))).toMatchObject({
       ok: false,
       error: { code: 'plan-file' },

@@ -1,6 +1,6 @@
 import { counted } from '../words.ts';
 import { reverseByte } from '../bits/index.ts';
-import { item } from '../lists.ts';
+import { byteAt, item } from '../lists.ts';
 import { fail, ok, type Result } from '../result.ts';
 import { problem } from './problems.ts';
 import type { MemoryImage } from './image.ts';
@@ -17,7 +17,7 @@ export function shifted(image: MemoryImage, by: number): Result<MemoryImage> {
 
 /** Bits of every byte in the other order. */
 export const bitReversed = (image: MemoryImage): MemoryImage => ({
-  segments: image.segments.map(({ start, bytes }) => ({ start, bytes: Uint8Array.from(bytes, reverseByte) })),
+  segments: image.segments.map(({ start, bytes }) => ({ start, bytes: bytes.map(reverseByte) })),
 });
 
 /**
@@ -51,27 +51,61 @@ interface Difference {
 
 /** Where two images differ, in the order of addresses. Stretches less than `join` bytes apart are told as one. */
 export function compareImages(first: MemoryImage, second: MemoryImage, join = 1): Difference[] {
-  const edges = new Set<number>();
-  for (const { start, bytes } of [...first.segments, ...second.segments]) edges.add(start).add(start + bytes.length);
-  const places = [...edges].sort((a, b) => a - b);
   const found: { start: number; length: number; only: Difference['only'] }[] = [];
-  const add = (start: number, end: number, only: Difference['only']) => {
+  for (const { start, end, only } of stretches(first, second)) {
     const last = found.at(-1);
     if (last && last.only === only && start - (last.start + last.length) < join) last.length = end - last.start;
     else found.push({ start, length: end - start, only });
-  };
-  for (const [i, from] of places.slice(0, -1).entries()) {
-    const to = item(places, i + 1);
-    const [a, b] = [segmentAt(first, from), segmentAt(second, from)];
-    if (!a && !b) continue;
-    if (!a || !b) {
-      add(from, to, a ? 'first' : 'second');
-      continue;
-    }
-    for (let at = from; at < to; at++) if (a.bytes[at - a.start] !== b.bytes[at - b.start]) add(at, at + 1, null);
   }
   return found;
 }
 
-const segmentAt = ({ segments }: MemoryImage, address: number) =>
-  segments.find(({ start, bytes }) => start <= address && address < start + bytes.length);
+/** How many bytes differ, or are in one of them alone. */
+export function countDifferent(first: MemoryImage, second: MemoryImage): number {
+  let count = 0;
+  for (const { start, end } of stretches(first, second)) count += end - start;
+  return count;
+}
+
+interface Stretch {
+  readonly start: number;
+  readonly end: number;
+  readonly only: Difference['only'];
+}
+
+/** Every stretch that differs, next to each other where one ends with the data of one image. */
+function* stretches(first: MemoryImage, second: MemoryImage): Iterable<Stretch> {
+  let [i, j] = [0, 0];
+  for (let at = 0; ; ) {
+    const [a, b] = [first.segments[i], second.segments[j]];
+    if (!a && !b) return;
+    const endOfA = a ? a.start + a.bytes.length : Infinity;
+    const endOfB = b ? b.start + b.bytes.length : Infinity;
+    at = Math.max(at, Math.min(a?.start ?? Infinity, b?.start ?? Infinity));
+    const [inA, inB] = [a !== undefined && a.start <= at, b !== undefined && b.start <= at];
+    const edge = Math.min(inA ? endOfA : (a?.start ?? Infinity), inB ? endOfB : (b?.start ?? Infinity));
+    if (inA && inB && a && b) yield* differing(a, b, at, edge);
+    else yield { start: at, end: edge, only: inA ? 'first' : 'second' };
+    at = edge;
+    if (edge === endOfA) i++;
+    if (edge === endOfB) j++;
+  }
+}
+
+function* differing(
+  a: MemoryImage['segments'][number],
+  b: MemoryImage['segments'][number],
+  from: number,
+  to: number,
+): Iterable<Stretch> {
+  let since = -1;
+  for (let at = from; at < to; at++) {
+    const isSame = byteAt(a.bytes, at - a.start) === byteAt(b.bytes, at - b.start);
+    if (!isSame && since < 0) since = at;
+    if (isSame && since >= 0) {
+      yield { start: since, end: at, only: null };
+      since = -1;
+    }
+  }
+  if (since >= 0) yield { start: since, end: to, only: null };
+}

@@ -6,6 +6,8 @@ import { fail, ok, type Result } from '../result.ts';
 import { problem } from './problems.ts';
 
 const LARGEST_BINARY = 1 << 28;
+/** A configuration stream with all that is written before it; no part takes as much. */
+const LARGEST_STREAM = 1 << 25;
 
 /** Reads a file of any format. A container that is damaged gives an empty image and says why. */
 export function readImage(
@@ -55,7 +57,7 @@ export function writeImage(
     case 'binary':
     case 'nbits': {
       const end = imageEnd(image);
-      if (end > LARGEST_BINARY)
+      if (end > (format === 'binary' ? LARGEST_BINARY : LARGEST_STREAM))
         return fail(problem('too-large', { end, start: (image.segments[0]?.start ?? 0).toString(16).toUpperCase() }));
       const bytes = flatBytes(image, fill);
       if (format === 'binary') return ok(bytes);

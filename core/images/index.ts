@@ -15,4 +15,4 @@ export type { Container } from './format.ts';
 export { formatOfName, readImage, writeImage } from './files.ts';
 export { BLOCK_ROLES, composeImages, type Layout, type LayoutBlock, readLayout, writtenOut } from './layout.ts';
 export { checkPlaces, type Place, type PlaceProblem } from './places.ts';
-export { bitReversed, bytesSwapped, compareImages, shifted } from './change.ts';
+export { bitReversed, bytesSwapped, compareImages, countDifferent, shifted } from './change.ts';

@@ -1,5 +1,6 @@
 import { byteAt } from '../lists.ts';
-import { ImageBuilder, type ImageReading, type MemoryImage } from './image.ts';
+import { ImageBuilder } from './builder.ts';
+import type { ImageReading, MemoryImage } from './image.ts';
 import { Complaints, forEachLine, hex, readDigits, recordRoom, RecordWriter } from './text-records.ts';
 
 const COLON = 0x3a;
@@ -68,8 +69,9 @@ export function readIntelHex(file: Uint8Array): ImageReading {
     }
   });
   if (!ended) complaints.error(lines, 'no-end', 'The end record (:00000001FF) is missing: the file may be cut short.');
-  const { image, overlaps } = builder.finish();
+  const { image, overlaps, tooMany } = builder.finish();
   for (const overlap of overlaps) complaints.overlap(overlap);
+  if (tooMany !== null) complaints.stretches(tooMany);
   return {
     format: 'intel-hex',
     image,

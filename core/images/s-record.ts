@@ -1,5 +1,6 @@
 import { byteAt, numberAt } from '../lists.ts';
-import { ImageBuilder, imageEnd, type ImageReading, type MemoryImage } from './image.ts';
+import { ImageBuilder } from './builder.ts';
+import { imageEnd, type ImageReading, type MemoryImage } from './image.ts';
 import { Complaints, forEachLine, hex, readDigits, recordRoom, RecordWriter } from './text-records.ts';
 
 const S = 0x53;
@@ -75,8 +76,9 @@ export function readSRecord(file: Uint8Array): ImageReading {
   });
   if (!ended)
     complaints.warning(lines, 'no-end', 'The end record (S7, S8 or S9) is missing: the file may be cut short.');
-  const { image, overlaps } = builder.finish();
+  const { image, overlaps, tooMany } = builder.finish();
   for (const overlap of overlaps) complaints.overlap(overlap);
+  if (tooMany !== null) complaints.stretches(tooMany);
   return {
     format: 's-record',
     image,

@@ -1,5 +1,6 @@
 import { byteAt } from '../lists.ts';
-import type { ImageProblem, Overlap } from './image.ts';
+import type { Overlap } from './builder.ts';
+import type { ImageProblem } from './image.ts';
 
 const NEWLINE = 0x0a;
 const RETURN = 0x0d;
@@ -14,9 +15,10 @@ for (let i = 0; i < 6; i++) {
   DIGIT[0x61 + i] = 10 + i;
 }
 
-/** What went wrong while records were read; only so many are kept. */
+/** What went wrong while records were read; only so many of a kind are kept, so that no warning hides an error. */
 export class Complaints {
   readonly list: ImageProblem[] = [];
+  readonly #counts = { error: 0, warning: 0 };
 
   error(line: number, code: string, message: string): void {
     this.#add({ severity: 'error', line, code, message });
@@ -37,8 +39,18 @@ export class Complaints {
     });
   }
 
+  stretches(count: number): void {
+    this.error(
+      0,
+      'stretches',
+      `The data lies in ${count.toLocaleString('en')} stretches with gaps between them, more than any memory is ` +
+        'filled with: fill the gaps, or give the file in parts.',
+    );
+  }
+
   #add(problem: ImageProblem): void {
-    if (this.list.length < MOST_PROBLEMS) this.list.push(problem);
+    const count = this.#counts[problem.severity]++;
+    if (count < MOST_PROBLEMS) this.list.push(problem);
   }
 }
 

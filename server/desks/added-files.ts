@@ -1,18 +1,10 @@
-import { misordered, readBitstream, streamFacts } from '../../core/families/index.ts';
-import { imageCrc, imageEnd, readImage } from '../../core/images/index.ts';
-import { imageBlocks } from '../../core/operations/index.ts';
-import { fail, ok, problem, type Result } from '../../core/result.ts';
+import { problem, ProblemError } from '../../core/result.ts';
 import { DEFAULT_PLAN } from '../board/index.ts';
-import { CONTAINERS } from './keep-subject.ts';
+import { importedProject } from '../project/index.ts';
+import type { GivenFile } from '../threads/index.ts';
 import type { Given } from './needs.ts';
 
-type Needs = Pick<Given, 'store' | 'facts' | 'changed'>;
-
-/** A file as somebody gave it. */
-export interface GivenFile {
-  readonly name: string;
-  readonly bytes: Uint8Array;
-}
+type Needs = Pick<Given, 'store' | 'facts' | 'changed' | 'reading'>;
 
 /** A file that was taken. `dropped` names older ones that were deleted to make room. */
 interface Taken {
@@ -20,62 +12,50 @@ interface Taken {
   readonly dropped: readonly string[];
 }
 
-interface TakenBitstream extends Taken {
-  readonly part: string;
-  readonly fingerprint: string;
-}
-
-interface TakenImage extends Taken {
-  readonly format: string;
-  readonly start: number;
-  readonly end: number;
-  readonly segments: number;
-  readonly crc32: string;
-  readonly warnings: readonly string[];
-}
-
 /** A bitstream for Load; one that cannot be read is refused and not kept. */
-export async function takeBitstream(on: Needs, { name, bytes }: GivenFile): Promise<Result<TakenBitstream>> {
-  const read = readBitstream(bytes);
-  if (!read.ok) return fail({ ...read.error, message: `${name}: ${read.error.message}` });
-  const { part, fingerprint, stream } = read.value;
-  const about = { format: 'nbits', start: 0, end: stream.length, fingerprint } as const;
-  const id = await on.store.files.addImage(name, bytes, about);
-  return ok({ id, part, fingerprint, dropped: await makeRoom(on, id) });
+export async function takeBitstream(on: Needs, file: GivenFile) {
+  const { part, fingerprint, bytes } = await on.reading.ask('bitstream', file);
+  const about = { format: 'nbits', start: 0, end: bytes, fingerprint } as const;
+  const id = await on.store.files.addImage(file.name, file.bytes, about);
+  return { ...(await taken(on, id)), part, fingerprint };
 }
 
 /** A memory file of any format for the flash. One with an error is refused here, with its line. */
-export async function takeImage(on: Needs, { name, bytes }: GivenFile): Promise<Result<TakenImage>> {
+export async function takeImage(on: Needs, file: GivenFile) {
+  const { name, bytes } = file;
   if (/\.(svf|json|vh?|sv|vcd|csv)$/i.test(name)) {
     const instead = /\.svf$/i.test(name)
       ? 'Play it under Load.'
       : 'Take an Intel HEX, S-record, binary or .nbits file.';
-    return fail(problem('no-image', `${name} is no memory file.`, instead));
+    throw new ProblemError(problem('no-image', `${name} is no memory file.`, instead));
   }
-  const { format, image, problems } = readImage(bytes, CONTAINERS);
-  const first = problems.find(({ severity }) => severity === 'error');
-  if (first) {
-    const where = `${name}${first.line ? `, line ${first.line}` : ''}`;
-    return fail(problem(first.code, `${where}: ${first.message}`, 'Correct the file and add it again.'));
-  }
-  const [start, end] = [image.segments[0]?.start ?? 0, imageEnd(image)];
-  const advice = image.segments[0] ? misordered(image.segments[0].bytes) : null;
-  const boots = imageBlocks(name, { format, image }).find(({ role }) => role === 'image');
-  const fingerprint = boots ? streamFacts(boots.bytes).fingerprint : null;
+  const facts = await on.reading.ask('image', file);
+  const { format, start, end, fingerprint } = facts;
   const id = await on.store.files.addImage(name, bytes, { format, start, end, fingerprint });
-  return ok({
-    id,
-    dropped: await makeRoom(on, id),
-    format,
-    start,
-    end,
-    segments: image.segments.length,
-    crc32: imageCrc(image),
-    warnings: [
-      ...(advice ? [advice] : []),
-      ...problems.map(({ line, message }) => `${line ? `Line ${line}: ` : ''}${message}`),
-    ],
-  });
+  return { ...(await taken(on, id)), ...facts };
+}
+
+const taken = async (on: Needs, id: number): Promise<Taken> => ({ id, dropped: await makeRoom(on, id) });
+
+/** Keeps the description of a device, where it is good. */
+export async function takeDescription(on: Needs, bytes: Uint8Array) {
+  const reading = await on.reading.ask('bsdl', { bytes });
+  if (reading.valid && reading.entity !== null) {
+    await on.store.files.addDescription(reading.entity, new TextDecoder().decode(bytes));
+    on.changed();
+  }
+  return reading;
+}
+
+/** Makes a project of a zip file and opens it. */
+export async function takeProject(on: Needs, bytes: Uint8Array) {
+  const archive = await on.reading.ask('archive', { bytes });
+  const imported = importedProject(archive.files);
+  if (!imported.ok) throw new ProblemError(imported.error);
+  const { name, files } = imported.value;
+  const id = await on.store.projects.create(name, files, archive.shelf);
+  on.changed();
+  return { id, name, remarks: archive.remarks };
 }
 
 /** Deletes a file; a plan that names it would only fail, and forgets it. */

@@ -1,13 +1,13 @@
-import { compareImages, imageEnd, imageOf, type MemoryImage } from '../../core/images/index.ts';
+import { compareImages, countDifferent, imageEnd, imageOf, type MemoryImage } from '../../core/images/index.ts';
 import { reachFlash, readFromFlash } from '../../core/operations/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import { fail, ok, type Result } from '../../core/result.ts';
 import { problem } from './problems.ts';
 import type { Given } from './needs.ts';
 import { counted } from '../../core/words.ts';
-import { keepSubject, opened } from './keep-subject.ts';
+import { keepSubject } from './keep-subject.ts';
 
-type Needs = Pick<Given, 'jobs' | 'board' | 'store' | 'facts' | 'project' | 'changed'>;
+type Needs = Pick<Given, 'jobs' | 'board' | 'store' | 'facts' | 'project' | 'reading' | 'changed'>;
 
 /** One side of a comparison. */
 export type CompareSource =
@@ -36,7 +36,7 @@ export function compareFlash(on: Needs, sources: readonly [CompareSource, Compar
       if (!read.ok) return read;
       const [first, second] = read.value;
       const differences = compareImages(first.image, second.image, JOIN_BYTES);
-      const bytesDiffer = compareImages(first.image, second.image).reduce((sum, { length }) => sum + length, 0);
+      const bytesDiffer = countDifferent(first.image, second.image);
       on.board.said.comparison = {
         project: (await on.store.projects.current())?.id ?? null,
         time: new Date().toISOString(),
@@ -78,8 +78,7 @@ async function sourceImage(on: Needs, source: CompareSource): Promise<Result<Sid
     case 'image': {
       const row = await on.store.files.image(source.id);
       if (!row) return fail(problem('no-image'));
-      const image = opened(row.name, row.bytes);
-      return image.ok ? ok({ name: row.name, image: image.value }) : image;
+      return ok({ name: row.name, image: await on.reading.ask('placed', row) });
     }
   }
 }

@@ -16,7 +16,7 @@ import type { Given } from './needs.ts';
 import { counted } from '../../core/words.ts';
 import { keepSubject } from './keep-subject.ts';
 
-type Needs = Pick<Given, 'jobs' | 'board' | 'store' | 'facts' | 'project' | 'changed'>;
+type Needs = Pick<Given, 'jobs' | 'board' | 'store' | 'facts' | 'project' | 'reading' | 'changed'>;
 
 /** One thing done to the flash by itself. Addresses and lengths in bytes. */
 export type FlashStep =

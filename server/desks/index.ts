@@ -1,6 +1,6 @@
 // What each station of the page can ask for, one desk a station. A desk is given the few things it needs and changes no
 // other's; long work is a job whose number is answered at once, and names that end in Now or Pins answer themselves.
-import { type GivenFile, removeImage, takeBitstream, takeImage } from './added-files.ts';
+import { removeImage, takeBitstream, takeDescription, takeImage, takeProject } from './added-files.ts';
 import { climbNow, diagnose, integrity, interconnect, sweep } from './bench.ts';
 import { build, newestBitstream } from './build.ts';
 import { capture, haltNow, resumeCapture, triggerNow } from './capture.ts';
@@ -18,10 +18,10 @@ import { stageAndRun } from './stage.ts';
 import { exportSvf } from './svf-export.ts';
 import { playFile } from './svf.ts';
 import { vectors } from './vectors.ts';
+import type { GivenFile } from '../threads/index.ts';
 
 export type { CompareSource } from './compare-flash.ts';
 export type { FlashStep } from './flash-step.ts';
-export { CONTAINERS } from './keep-subject.ts';
 export type { PinsNow } from './pins.ts';
 export { ArmedRecorders, type ArmedCapture } from './armed.ts';
 export { heardDeed } from './deeds.ts';
@@ -42,11 +42,13 @@ const benchDesk = (on: Given) => ({
   scan: () => scan(on),
   setPower: (...rest: Rest<typeof setPower>) => setPower(on, ...rest),
   sweep: () => sweep(on),
+  takeDescription: (bytes: Uint8Array) => takeDescription(on, bytes),
 });
 
 const designDesk = (on: Given) => ({
   build: (project: Named) => build(on, project),
   newestBitstream: () => newestBitstream(on),
+  takeProject: (bytes: Uint8Array) => takeProject(on, bytes),
   vectors: (...rest: Rest<typeof vectors>) => vectors(on, ...rest),
 });
 

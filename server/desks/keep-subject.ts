@@ -1,29 +1,28 @@
-import { createHash } from 'node:crypto';
-import { NBITS, partNamed, partWithIdcode, streamFacts } from '../../core/families/index.ts';
+import { partNamed, partWithIdcode } from '../../core/families/index.ts';
 import {
   boardData,
-  type ImageReading,
   imageOf,
   type Layout,
   type LayoutBlock,
   type MemoryImage,
-  readImage,
   readLayout,
   writtenOut,
 } from '../../core/images/index.ts';
-import { imageBlocks, type KeepBlock, type KeepRequest, placedImage } from '../../core/operations/index.ts';
-import { fail, ok, type Result, problem as plainProblem } from '../../core/result.ts';
+import type { KeepBlock, KeepRequest } from '../../core/operations/index.ts';
+import { fail, ok, type Result } from '../../core/result.ts';
+import { item } from '../../core/lists.ts';
 import { problem } from './problems.ts';
+import type { BlockFacts } from '../threads/index.ts';
 import type { BlockSummary } from '../board/index.ts';
 import { ALONE, type KeepChoice } from '../store/index.ts';
 import type { Given } from './needs.ts';
 import { usableBuild } from '../project/index.ts';
 
-type Needs = Pick<Given, 'board' | 'store' | 'facts' | 'project'>;
-
-export const CONTAINERS = [NBITS];
+type Needs = Pick<Given, 'board' | 'store' | 'facts' | 'project' | 'reading'>;
 
 type KeepSubject = KeepRequest & {
+  /** Of each block. */
+  readonly facts: readonly BlockFacts[];
   readonly choice: KeepChoice;
   readonly layout: Layout | null;
   /** Name of the layout or file; null for the newest build alone. */
@@ -43,6 +42,7 @@ export async function keepSubject(on: Needs): Promise<Result<KeepSubject>> {
       fpga: part,
       device: null,
       blocks: [{ name: 'newest build', role: 'image', address: 0, bytes: stream }],
+      facts: await on.reading.ask('facts', [stream]),
       stale,
       expects,
       replaceGolden: false,
@@ -60,12 +60,14 @@ export async function keepSubject(on: Needs): Promise<Result<KeepSubject>> {
     for (const { start, bytes } of image.value.segments)
       blocks.push({ name: block.name, role: block.role, address: block.address + start, bytes });
   }
-  const fpga = await fpgaOf(on, blocks);
+  const facts = await factsOf(on, blocks);
+  const fpga = await fpgaOf(on, blocks, facts);
   if (!fpga.ok) return fpga;
   return ok({
     fpga: fpga.value,
     device: null,
     blocks,
+    facts,
     stale: layout.value.blocks.some((block) => block.build) ? stale : [],
     expects,
     replaceGolden: choice.replaceGolden,
@@ -84,15 +86,15 @@ async function fileSubject(
 ): Promise<Result<KeepSubject>> {
   const image = await on.store.files.image(id);
   if (!image) return fail(problem('no-image (fileSubject)', { name }));
-  const reading = readGood(name, image.bytes);
-  if (!reading.ok) return reading;
-  const blocks = imageBlocks(name, reading.value, at);
-  const fpga = await fpgaOf(on, blocks);
+  const blocks = await on.reading.ask('blocks', { name, bytes: image.bytes, at });
+  const facts = await factsOf(on, blocks);
+  const fpga = await fpgaOf(on, blocks, facts);
   return fpga.ok
     ? ok({
         fpga: fpga.value,
         device: null,
         blocks,
+        facts,
         stale: [],
         expects,
         replaceGolden: choice.replaceGolden,
@@ -122,41 +124,24 @@ async function imageOfBlock(on: Needs, block: LayoutBlock, { values }: KeepChoic
   if (block.file !== undefined) {
     const bytes = await on.store.files.imageNamed(block.file);
     return bytes
-      ? opened(block.file, bytes)
+      ? ok(await on.reading.ask('placed', { name: block.file, bytes }))
       : fail(problem('no-image (imageOfBlock)', { name: block.name, file: block.file }));
   }
   return ok(imageOf(writtenOut(block)));
 }
 
-/** A file of any format; one with an error is refused with its line. */
-export function opened(name: string, file: Uint8Array): Result<MemoryImage> {
-  const reading = readGood(name, file);
-  return reading.ok ? ok(placedImage(reading.value)) : reading;
-}
-
-function readGood(name: string, file: Uint8Array): Result<ImageReading> {
-  const reading = readImage(file, CONTAINERS);
-  const [first] = reading.problems.filter(({ severity }) => severity === 'error');
-  if (first)
-    return fail(
-      plainProblem(
-        first.code,
-        `${name}${first.line ? `, line ${first.line}` : ''}: ${first.message}`,
-        'Correct the file and add it again.',
-      ),
-    );
-  return ok(reading);
-}
+const factsOf = (on: Needs, blocks: readonly KeepBlock[]): Promise<readonly BlockFacts[]> =>
+  on.reading.ask(
+    'facts',
+    blocks.map(({ bytes }) => bytes),
+  );
 
 /** The part that images are for; without images the project's own. */
-async function fpgaOf(on: Needs, blocks: readonly KeepBlock[]): Promise<Result<string>> {
+async function fpgaOf(on: Needs, blocks: readonly KeepBlock[], facts: readonly BlockFacts[]): Promise<Result<string>> {
   const project = await on.store.projects.current();
   const read = project ? await on.store.projects.open(project.id) : null;
   const own = read?.ok ? read.value.file.part : null;
-  const idcode = blocks
-    .filter(({ role }) => role !== 'data')
-    .map(({ bytes }) => streamFacts(bytes).idcode)
-    .find((one) => one !== null);
+  const idcode = facts.find((one, i) => blocks[i]?.role !== 'data' && one.idcode !== null)?.idcode ?? undefined;
   const ownPart = own === null ? undefined : partNamed(own);
   // Twins share an IDCODE: the project's word decides between them.
   const named = idcode === undefined ? undefined : ownPart?.idcode === idcode ? ownPart : partWithIdcode(idcode);
@@ -164,11 +149,8 @@ async function fpgaOf(on: Needs, blocks: readonly KeepBlock[]): Promise<Result<s
   return name === null ? fail(problem('no-part')) : ok(name);
 }
 
-export const summaryOf = ({ name, role, address, bytes }: KeepBlock): BlockSummary => ({
-  name,
-  role,
-  address,
-  bytes: bytes.length,
-  sha256: createHash('sha256').update(bytes).digest('hex'),
-  fingerprint: role === 'data' ? null : streamFacts(bytes).fingerprint,
-});
+export const summariesOf = ({ blocks, facts }: KeepSubject): BlockSummary[] =>
+  blocks.map(({ name, role, address, bytes }, i) => {
+    const { fingerprint, sha256 } = item(facts, i);
+    return { name, role, address, bytes: bytes.length, sha256, fingerprint: role === 'data' ? null : fingerprint };
+  });

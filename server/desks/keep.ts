@@ -12,10 +12,10 @@ import type { Watch } from '../../core/progress.ts';
 import { fail, ok, ProblemError, type Result, problem as plainProblem } from '../../core/result.ts';
 import { problem } from './problems.ts';
 import type { Given } from './needs.ts';
-import { keepSubject, summaryOf } from './keep-subject.ts';
+import { keepSubject, summariesOf } from './keep-subject.ts';
 import { short } from '../project/index.ts';
 
-type Needs = Pick<Given, 'jobs' | 'board' | 'store' | 'facts' | 'project' | 'changed'>;
+type Needs = Pick<Given, 'jobs' | 'board' | 'store' | 'facts' | 'project' | 'reading' | 'changed'>;
 
 /** Writes what was chosen to flash, then proves it by a boot, unless that is to come later. */
 export function keep(on: Needs, boot = true): number {
@@ -29,9 +29,9 @@ export function keep(on: Needs, boot = true): number {
       // What was asked of the flash before is no longer so.
       on.board.said.flash = null;
       on.board.said.rehearsal = null;
-      const { fpga, blocks, choice, file } = subject.value;
+      const { fpga, choice, file } = subject.value;
       const record: Record<string, string> = { fpga, 'what was written': file ?? 'newest build alone' };
-      for (const { name, role, address, bytes, sha256, fingerprint } of blocks.map(summaryOf))
+      for (const { name, role, address, bytes, sha256, fingerprint } of summariesOf(subject.value))
         record[name] =
           `${role} at 0x${address.toString(16).toUpperCase()}, ${counted(bytes, 'byte')}, SHA-256 ` +
           `${sha256}${fingerprint ? `, fingerprint ${short(fingerprint)}` : ''}`;
@@ -187,7 +187,7 @@ export function lookAtFlash(on: Needs): number {
           checks,
           update: look.update,
           golden: look.golden,
-          blocks: subject.value.blocks.map(summaryOf),
+          blocks: summariesOf(subject.value),
           plan: plan && {
             sectorBytes: plan.sectorBytes,
             sectors: plan.sectors.map(({ address, action }) => ({ address, action })),

@@ -2,7 +2,7 @@ import type { Board } from '../board/index.ts';
 import type { Jobs } from '../jobs/index.ts';
 import type { OpenProject } from '../project/index.ts';
 import type { FactStore, Store } from '../store/index.ts';
-import type { DesignThread } from '../threads/index.ts';
+import type { DesignThread, ReadingThread } from '../threads/index.ts';
 import type { ArmedRecorders } from './armed.ts';
 import type { SvfDesk } from './svf-desk.ts';
 
@@ -22,6 +22,8 @@ export interface Given {
   readonly designs: DesignThread;
   /** Prices plans while they are being put together, beside builds. */
   readonly pricing: DesignThread;
+  /** Reads files that somebody gave. */
+  readonly reading: ReadingThread;
   readonly armed: ArmedRecorders;
   readonly svf: SvfDesk;
   /** Something that pages show is otherwise now. */

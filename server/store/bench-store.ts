@@ -5,7 +5,6 @@ import type { ImageFormat } from '../../core/images/index.ts';
 import type { PlaceAnswer } from '../../core/jtag/index.ts';
 import { knownFrom } from '../../core/operations/index.ts';
 import { type ProbeMap, readProbeMap } from '../../core/probes/index.ts';
-import { fail, ok, problem, type Result } from '../../core/result.ts';
 
 /** One design that was put into an FPGA. */
 interface LoadRow {
@@ -45,6 +44,8 @@ const MOST_IMAGE_BYTES = 2 ** 31;
 /** What is remembered of boards: answers about places of their chains, descriptions of devices, what was loaded. */
 export class BenchStore {
   readonly #db: Knex;
+  /** Descriptions by their text, so that none is read twice. */
+  #entities: ReadonlyMap<string, BsdlEntity | null> = new Map();
 
   constructor(db: Knex) {
     this.#db = db;
@@ -76,26 +77,14 @@ export class BenchStore {
 
   async descriptions(): Promise<readonly BsdlEntity[]> {
     const rows = (await this.#db('descriptions').orderBy('name').select('text')) as { text: string }[];
-    return rows.flatMap(({ text }) => readBsdl(text).entity ?? []);
+    const all = rows.map(({ text }) => [text, this.#entities.get(text) ?? readBsdl(text).entity] as const);
+    this.#entities = new Map(all);
+    return all.flatMap(([, entity]) => entity ?? []);
   }
 
-  /** Keeps a description that is good enough to recognise a device by, or to scan it. */
-  async addDescription(text: string): Promise<Result<BsdlEntity>> {
-    const { entity, problems } = readBsdl(text);
-    const [first] = problems.filter((one) => one.severity === 'error');
-    if (!entity || first)
-      return fail(
-        problem(
-          'bsdl',
-          first ? `Line ${first.line}: ${first.message}` : 'This is no BSDL file.',
-          'Run "nimble bsdl check" on it for the whole list.',
-        ),
-      );
-    await this.#db('descriptions')
-      .insert({ name: entity.entity, text, added: new Date().toISOString() })
-      .onConflict('name')
-      .merge();
-    return ok(entity);
+  /** Keeps a description that was read before and found good. */
+  async addDescription(name: string, text: string): Promise<void> {
+    await this.#db('descriptions').insert({ name, text, added: new Date().toISOString() }).onConflict('name').merge();
   }
 
   async removeDescription(name: string): Promise<boolean> {

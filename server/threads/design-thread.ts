@@ -1,15 +1,9 @@
-import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
-import { MessageChannel, type MessagePort } from 'node:worker_threads';
-import PQueue from 'p-queue';
-import { Tinypool } from 'tinypool';
 import type { BuildInputs, BuildResult, Project, SignalInfo, SourcePorts, TextFile } from '../../core/build/index.ts';
 import type { CheaperPlan, ProbeCost, ProbePlan, Room } from '../../core/probes/index.ts';
-import type { Progress, Watch } from '../../core/progress.ts';
-import { type Problem, ProblemError } from '../../core/result.ts';
-import { problem } from './problems.ts';
+import type { Watch } from '../../core/progress.ts';
 import type { Schematic } from '../../core/schematic/index.ts';
 import type { VectorOptions, VectorRun } from '../../core/vectors/index.ts';
+import { WorkerThread } from './worker-thread.ts';
 
 type SchematicView =
   | { readonly kind: 'instance'; readonly path: string; readonly expanded: readonly string[] }
@@ -73,113 +67,44 @@ export interface PlanCost {
   readonly cores: readonly { readonly name: string; readonly cost: ProbeCost }[];
 }
 
-/** A work, what it takes, and where its progress goes. */
-export type Asked = {
-  readonly [K in keyof DesignWork]: {
-    readonly work: K;
-    readonly given: Parameters<DesignWork[K]>[0];
-    readonly progress: MessagePort;
-  };
-}[keyof DesignWork];
-
-/** What comes of it; errors lose what they carry on their way between threads, problems do not. */
-export type Came = { readonly value: unknown } | { readonly problem: Problem };
-
-const POLL_MILLISECONDS = 100;
-const UNWATCHED: Watch = { cancelled: () => false, report: () => {} };
-
-/**
- * A worker thread that lives from one request to the next and takes them one after another. A cancel ends the thread;
- * the next request finds a new one.
- */
+/** Designs are built, drawn and tried here. Builds take what they need: they can be cancelled. */
 export class DesignThread {
-  #pool: Tinypool | null = null;
-  readonly #turns = new PQueue({ concurrency: 1 });
-  #asked = 0;
+  readonly #thread = new WorkerThread<DesignWork>('design');
 
   /** Starts the thread, so that the first build does not wait for it. */
   warm(): void {
-    this.#start();
+    this.#thread.warm();
   }
 
   build(inputs: BuildInputs, watch: Watch): Promise<BuildResult> {
-    return this.#ask('build', inputs, watch);
+    return this.#thread.ask('build', inputs, watch);
   }
 
   draw(key: string, project: Project, view: SchematicView): Promise<Schematic> {
-    return this.#ask('draw', { key, project, view });
+    return this.#thread.ask('draw', { key, project, view });
   }
 
   vectors(files: readonly TextFile[], table: TextFile, options: VectorOptions, watch: Watch): Promise<VectorRun> {
-    return this.#ask('vectors', { files, table, options }, watch);
+    return this.#thread.ask('vectors', { files, table, options }, watch);
   }
 
   /** The design with its probes as plain Verilog. */
   takeAlong(project: Project, plan: ProbePlan, fingerprint: string): Promise<string> {
-    return this.#ask('takeAlong', { project, plan, fingerprint });
+    return this.#thread.ask('takeAlong', { project, plan, fingerprint });
   }
 
   /** The ports of a design as its sources stand. */
   ports(project: Project): Promise<SourcePorts> {
-    return this.#ask('ports', project);
+    return this.#thread.ask('ports', project);
   }
 
   /** What a plan takes together with others. */
   cost(priced: PricedPlan): Promise<PlanCost> {
-    return this.#askNewest('cost', priced);
+    return this.#thread.askNewest('cost', priced);
   }
 
   /** What of a plan it would be enough to give up where it is more than there is room for. */
   cheaper(priced: PricedPlan): Promise<CheaperPlan | null> {
-    return this.#askNewest('cheaper', priced);
-  }
-
-  #start(): Tinypool {
-    this.#pool ??= new Tinypool({
-      filename: /* turbopackIgnore: true */ pathToFileURL(
-        /* turbopackIgnore: true */ join(process.cwd(), 'server', 'threads', 'workers', 'design.mjs'),
-      ).href,
-      ...{ minThreads: 1, maxThreads: 1, isolateWorkers: false, runtime: 'worker_threads' },
-    });
-    return this.#pool;
-  }
-
-  /** Of plans that change faster than they are priced the newest counts. */
-  #askNewest<K extends 'cost' | 'cheaper'>(work: K, given: PricedPlan): Promise<ReturnType<DesignWork[K]>> {
-    const asked = ++this.#asked;
-    return this.#turns.add(() => {
-      if (asked !== this.#asked) throw new ProblemError(problem('superseded'));
-      return this.#run(work, given, UNWATCHED);
-    });
-  }
-
-  #ask<K extends keyof DesignWork>(work: K, given: Parameters<DesignWork[K]>[0], watch = UNWATCHED) {
-    return this.#turns.add(() => this.#run(work, given, watch));
-  }
-
-  async #run<K extends keyof DesignWork>(
-    work: K,
-    given: Parameters<DesignWork[K]>[0],
-    watch: Watch,
-  ): Promise<ReturnType<DesignWork[K]>> {
-    const { port1: heard, port2: progress } = new MessageChannel();
-    const gone = new AbortController();
-    const poll = setInterval(() => watch.cancelled() && gone.abort(), POLL_MILLISECONDS);
-    heard.on('message', (step: Progress) => watch.report(step));
-    try {
-      const came: Came = await this.#start().run(
-        { work, given, progress },
-        { transferList: [progress], signal: gone.signal },
-      );
-      if (watch.cancelled()) throw new ProblemError(problem('cancelled'));
-      if ('problem' in came) throw new ProblemError(came.problem);
-      return came.value as ReturnType<DesignWork[K]>;
-    } catch (error) {
-      if (gone.signal.aborted) throw new ProblemError(problem('cancelled'));
-      throw error;
-    } finally {
-      clearInterval(poll);
-      heard.close();
-    }
+    return this.#thread.askNewest('cheaper', priced);
   }
 }

@@ -1,8 +1,9 @@
 import { z } from 'zod';
 import { IMAGE_FORMATS, imageOf, writeImage } from '../../../core/images/index.ts';
+import { NBITS } from '../../../core/families/index.ts';
 import { ProblemError, taken } from '../../../core/result.ts';
 import { problem } from '../problems.ts';
-import { IMAGE_CONTAINERS, server } from '../../../server/index.ts';
+import { server } from '../../../server/index.ts';
 import { download, guarded } from '../guard.ts';
 
 export const dynamic = 'force-dynamic';
@@ -16,7 +17,7 @@ export const GET = guarded(async (request) => {
   const read = (await server()).board.said.flashRead;
   if (!read) throw new ProblemError(problem('no-read'));
   const start = asked.data === 'binary' || asked.data === 'nbits' ? 0 : read.start;
-  const bytes = taken(writeImage(imageOf(read.bytes, start), asked.data, IMAGE_CONTAINERS));
+  const bytes = taken(writeImage(imageOf(read.bytes, start), asked.data, [NBITS]));
   const address = read.start.toString(16).toUpperCase().padStart(6, '0');
   return download(`flash-${address}.${ENDINGS[asked.data]}`, 'application/octet-stream', bytes);
 });

@@ -51,7 +51,7 @@ async function waitForInit(link: ChainLink): Promise<boolean> {
 /** One scan, sent in pieces with TCK resting between them, so that a cancel is heard and progress is seen. */
 async function shiftStream(link: ChainLink, stream: Uint8Array, watch: Watch): Promise<void> {
   const total = stream.length * 8;
-  const shifted = Uint8Array.from(stream, reverseByte);
+  const shifted = stream.map(reverseByte);
   let sent = 0;
   for (let at = 0; at < shifted.length; at += CHUNK_BYTES) {
     stopIfCancelled(watch, 'The part is empty: its configuration memory was cleared and only partly written.');

@@ -6,7 +6,7 @@ import { run } from '../../../tests/support/fabric.ts';
 import { elaborate } from '../../hdl/index.ts';
 import { optimise } from '../../netlist/index.ts';
 import { Simulator } from '../../sim/index.ts';
-import { reverseByte } from '../../bits/index.ts';
+import { reverseByte, setBit } from '../../bits/index.ts';
 import { caseDrawing } from '../cases/index.ts';
 import { FAMILIES, type PinBinding, readBitstream, writeBitstream } from '../index.ts';
 import { misordered } from './order-hint.ts';
@@ -21,7 +21,7 @@ const decode = (stream: Uint8Array, lead = 0): StreamEvent[] => {
   const events: StreamEvent[] = [];
   const decoder = new StreamDecoder((event) => events.push(event));
   decoder.bits(new Uint8Array((lead + 7) >> 3), lead);
-  decoder.bits(Uint8Array.from(stream, reverseByte), stream.length * 8);
+  decoder.bits(stream.map(reverseByte), stream.length * 8);
   return events;
 };
 
@@ -33,7 +33,7 @@ describe('the configuration stream', () => {
     const word = (bytes: Uint8Array, order: readonly number[]) =>
       bytes.map((_, i) => bytes[i - (i % 4) + (order[i % 4] as number)] as number);
     expect(misordered(stream)).toBeNull();
-    expect(misordered(Uint8Array.from(stream, reverseByte))).toMatch(/--reverse-bits/);
+    expect(misordered(stream.map(reverseByte))).toMatch(/--reverse-bits/);
     expect(misordered(word(stream, [1, 0, 3, 2]))).toMatch(/16-bit word.*--swap-bytes 2/);
     expect(misordered(word(stream, [3, 2, 1, 0]))).toMatch(/32-bit word.*--swap-bytes 4/);
     expect(misordered(new Uint8Array(100))).toBeNull();
@@ -43,6 +43,33 @@ describe('the configuration stream', () => {
       isWhole: true,
     });
     expect(streamFacts(stream.subarray(0, 1000))).toMatchObject({ isWhole: false });
+  });
+
+  test('passes in pieces of any number of bits as it does a bit at a time', () => {
+    const inPieces = (sizes: Iterable<number>, lead: number) => {
+      const events: StreamEvent[] = [];
+      const decoder = new StreamDecoder((event) => events.push(event));
+      const all = new Uint8Array(((lead + 7) >> 3) + stream.length + 1);
+      const bit = (i: number) => ((stream[i >> 3] ?? 0) >> (7 - (i & 7))) & 1;
+      for (let i = 0; i < stream.length * 8; i++) if (bit(i)) setBit(all, lead + i, 1);
+      const next = sizes[Symbol.iterator]();
+      for (let at = 0; at < lead + stream.length * 8; ) {
+        const size = Math.max(1, next.next().value ?? 5000);
+        const piece = Array.from({ length: size }, (_, i) => ((all[(at + i) >> 3] ?? 0) >> ((at + i) & 7)) & 1);
+        const packed = new Uint8Array((size + 7) >> 3);
+        for (const [i, one] of piece.entries()) setBit(packed, i, one as 0 | 1);
+        decoder.bits(packed, Math.min(size, lead + stream.length * 8 - at));
+        at += size;
+      }
+      return events;
+    };
+    const one = inPieces(Array<number>(9000).fill(1), 0);
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 1, max: 700 }), { maxLength: 30 }), fc.nat(17), (sizes, lead) => {
+        expect(inPieces(sizes, lead)).toEqual(one);
+      }),
+      { numRuns: 20 },
+    );
   });
 
   test('tells part, fingerprint, frames, check and start in this order, wherever the start word falls', () => {

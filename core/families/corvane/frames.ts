@@ -16,6 +16,6 @@ export function framesOf(frames: number, stream: Uint8Array): Uint8Array {
     if (event.kind === 'frame' && event.address < frames)
       memory.set(event.data.subarray(0, FRAME_BYTES), event.address * FRAME_BYTES);
   });
-  decoder.bits(Uint8Array.from(stream, reverseByte), stream.length * 8);
+  decoder.bits(stream.map(reverseByte), stream.length * 8);
   return memory;
 }

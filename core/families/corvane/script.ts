@@ -58,4 +58,4 @@ export function scriptFlash(script: ScanScript, devices: number): SpiScript {
 }
 
 /** Bytes that go out bit 7 first, as a scan shifts them. */
-const shifted = (bytes: Uint8Array): Bits => ({ length: bytes.length * 8, bytes: Uint8Array.from(bytes, reverseByte) });
+const shifted = (bytes: Uint8Array): Bits => ({ length: bytes.length * 8, bytes: bytes.map(reverseByte) });

@@ -20,7 +20,7 @@ export class SpiOverJtag implements SpiPort {
 
   send(bytes: Uint8Array): void {
     this.#select();
-    this.#link.frame({ length: bytes.length * 8, bytes: Uint8Array.from(bytes, reverseByte) });
+    this.#link.frame({ length: bytes.length * 8, bytes: bytes.map(reverseByte) });
   }
 
   get bitsPerSecond(): number {
@@ -37,12 +37,12 @@ export class SpiOverJtag implements SpiPort {
     this.#select();
     const sent = new Uint8Array(command.length + answerBytes);
     sent.set(command);
-    const bits = { length: sent.length * 8, bytes: Uint8Array.from(sent, reverseByte) };
+    const bits = { length: sent.length * 8, bytes: sent.map(reverseByte) };
     // Bit j of the answer is at place j + 1, and the devices towards TDO hold back as many bits as there are.
     const reply = this.#link.framed(bits, this.#link.toTdo + 2);
     const answer = shiftDown((await reply).bytes, command.length * 8 + 1, answerBytes * 8);
     this.#link.queue.countPayload(answerBytes * 8);
-    return Uint8Array.from(answer, reverseByte);
+    return answer.map(reverseByte);
   }
 
   countSent(bytes: number): void {

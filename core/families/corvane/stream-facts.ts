@@ -17,6 +17,6 @@ export function streamFacts(bytes: Uint8Array): StreamFacts {
     if (event.kind === 'check') good = event.good;
     if (event.kind === 'start') started = true;
   });
-  decoder.bits(Uint8Array.from(bytes, reverseByte), bytes.length * 8);
+  decoder.bits(bytes.map(reverseByte), bytes.length * 8);
   return { idcode, fingerprint, isWhole: good && started };
 }

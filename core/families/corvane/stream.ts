@@ -1,4 +1,4 @@
-import { crc32Update } from '../../bits/index.ts';
+import { crc32Update, reverseByte } from '../../bits/index.ts';
 import { byteAt } from '../../lists.ts';
 
 /** First word after the fill. docs/silicon.md, section 5 */
@@ -60,6 +60,18 @@ function packetHeader(kind: number, words: number): number {
   return ((kind << 24) | (high << 16) | (low << 8) | (0xff ^ kind ^ high ^ low)) >>> 0;
 }
 
+/** 1 for the bytes that can stand before the one in which the start word ends, however it lies across bytes. */
+const BEFORE_END = new Uint8Array(256);
+for (let k = 1; k <= 8; k++) BEFORE_END[(START_WORD >>> k) & 0xff] = 1;
+
+/** Whether the start word ends at one of the bits of a byte that comes after these 32. */
+function endsInside(window: number, byte: number): boolean {
+  if (byteAt(BEFORE_END, window & 0xff) === 0) return false;
+  const next = reverseByte(byte);
+  for (let k = 1; k <= 8; k++) if (((window << k) | (next >>> (8 - k))) >>> 0 === START_WORD) return true;
+  return false;
+}
+
 /** What a configuration engine learns while the stream passes. */
 type StreamEvent =
   | { readonly kind: 'start-word' }
@@ -92,20 +104,40 @@ export class StreamDecoder {
 
   /** `count` bits, first bit first, packed from bit 0 of the first byte up. */
   bits(packed: Uint8Array, count: number): void {
-    for (let i = 0; i < count && !this.#ended; i++) {
-      const bit = (byteAt(packed, i >>> 3) >>> (i & 7)) & 1;
-      if (!this.#startWorded) {
-        this.#window = ((this.#window << 1) | bit) >>> 0;
-        if (this.#window === START_WORD) this.#startWord();
-        continue;
-      }
-      this.#byte = (this.#byte << 1) | bit;
-      if (++this.#bitsInByte === 8) {
+    let i = this.#toStartWord(packed, count);
+    while (i < count && !this.#ended)
+      if ((i & 7) === 0 && count - i >= 8) {
+        const bits = (this.#byte << 8) | reverseByte(byteAt(packed, i >>> 3));
+        this.#byte = bits & ((1 << this.#bitsInByte) - 1);
+        this.#take(bits >>> this.#bitsInByte);
+        i += 8;
+      } else {
+        this.#byte = (this.#byte << 1) | ((byteAt(packed, i >>> 3) >>> (i & 7)) & 1);
+        i++;
+        if (++this.#bitsInByte < 8) continue;
         this.#take(this.#byte);
         this.#bitsInByte = 0;
         this.#byte = 0;
       }
+  }
+
+  /** Passes over what stands before the start word, and that word; gives how many bits. */
+  #toStartWord(packed: Uint8Array, count: number): number {
+    let i = 0;
+    let window = this.#window;
+    while (i < count && !this.#startWorded) {
+      const byte = byteAt(packed, i >>> 3);
+      if ((i & 7) === 0 && count - i >= 8 && !endsInside(window, byte)) {
+        window = ((window << 8) | reverseByte(byte)) >>> 0;
+        i += 8;
+        continue;
+      }
+      window = ((window << 1) | ((byte >>> (i & 7)) & 1)) >>> 0;
+      i++;
+      if (window === START_WORD) this.#startWord();
     }
+    this.#window = window;
+    return i;
   }
 
   #startWord(): void {

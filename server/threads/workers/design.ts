@@ -5,7 +5,6 @@ import { build, type BuildMemory, DesignPrices, readPorts } from '../../../core/
 import { elaborate, type HierarchyNode } from '../../../core/hdl/index.ts';
 import { PieceMemory } from '../../../core/mapping/index.ts';
 import { type Netlist, optimise } from '../../../core/netlist/index.ts';
-import type { Watch } from '../../../core/progress.ts';
 import { ProblemError, problem as plainProblem, taken } from '../../../core/result.ts';
 import { problem } from './problems.ts';
 import { drawCone, drawInstance, type Schematic } from '../../../core/schematic/index.ts';
@@ -20,7 +19,8 @@ import {
   type Room,
   takeAlong,
 } from '../../../core/probes/index.ts';
-import type { Asked, Came, DesignWork, DrawRequest, PlanCost, PricedPlan } from '../design-thread.ts';
+import type { DesignWork, DrawRequest, PlanCost, PricedPlan } from '../design-thread.ts';
+import { answering } from './answering.ts';
 
 const memory: BuildMemory = { sources: new Map(), pieces: new PieceMemory() };
 /** What was priced before, by plan. */
@@ -40,19 +40,7 @@ const works: DesignWork = {
   cheaper: cheaperIn,
 };
 
-/** One request; what it is to do is in it. */
-export default function answer({ work, given, progress }: Asked): Came {
-  const watch: Watch = { cancelled: () => false, report: (step) => progress.postMessage(step) };
-  try {
-    // What it takes is of this work: the type of `Asked` says so, one by one.
-    return { value: (works[work] as (taking: typeof given, watching: Watch) => unknown)(given, watch) };
-  } catch (error) {
-    if (error instanceof ProblemError) return { problem: error.problem };
-    throw error;
-  } finally {
-    progress.close();
-  }
-}
+export default answering(works);
 
 const known = ({ signals }: PricedPlan) =>
   new Map(
