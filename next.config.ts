@@ -5,6 +5,8 @@ const config: NextConfig = {
   // Types are checked by `npm run types`, with the compiler's own command.
   typescript: { ignoreBuildErrors: true },
   poweredByHeader: false,
+  // A page that a browser keeps carries the nonce of its own answer, not of the next one that says "unchanged".
+  generateEtags: false,
   devIndicators: false,
 };
 

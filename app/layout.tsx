@@ -6,6 +6,9 @@ import type { Metadata } from 'next';
 import type { ReactNode } from 'react';
 import './globals.css';
 
+/** No page is made in advance: each carries the nonce of its own answer. */
+export const dynamic = 'force-dynamic';
+
 export const metadata: Metadata = {
   title: 'Nimble Signal',
   description: 'Load, keep, probe, capture and drive FPGA designs over JTAG',

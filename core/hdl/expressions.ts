@@ -98,9 +98,12 @@ export function emit(expression: Expression, width: number, signed: boolean, con
     case 'number':
       return emitNumber(expression, width, signed, context);
     case 'string': {
-      let value = 0n;
-      for (const char of expression.text) value = (value << 8n) | BigInt(char.charCodeAt(0) & 0xff);
-      return build.resize(build.constant(value, Math.max(8, expression.text.length * 8)), width, false);
+      // Of a long text the digits together are read at once; one after another takes the square of its length.
+      const digits = Array.from({ length: expression.text.length }, (_, i) =>
+        (expression.text.charCodeAt(i) & 0xff).toString(16).padStart(2, '0'),
+      );
+      const value = BigInt(`0x0${digits.join('')}`);
+      return build.resize(build.constant(value, Math.max(8, digits.length * 8)), width, false);
     }
     case 'name':
     case 'member':

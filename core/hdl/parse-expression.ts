@@ -124,7 +124,10 @@ function primary(cursor: Cursor): Expression {
   }
   if (token.kind === 'string') {
     cursor.next();
-    return { kind: 'string', at: token, text: unescapeText(token.text.slice(1, -1)) };
+    const text = unescapeText(token.text.slice(1, -1));
+    if (text.length * 8 > MOST_BITS)
+      throw new GiveUp('string-width', token, `A string of ${text.length} characters has more than ${MOST_BITS} bits.`);
+    return { kind: 'string', at: token, text };
   }
   if (token.kind === 'system') {
     cursor.next();

@@ -52,11 +52,12 @@ describe('a project from a zip file', () => {
   test('is imported, built, and its messages are explained', async () => {
     const { page } = bench;
     await at('Project');
-    const zip = zipSync(MINE);
+    const named = { ...JSON.parse(new TextDecoder().decode(MINE['mine/nimble.json'])), name: 'Blink anew' };
+    const zip = zipSync({ ...MINE, 'mine/nimble.json': strToU8(JSON.stringify(named)) });
     await page
       .getByTestId('zip-picker')
       .setInputFiles({ name: 'mine.zip', mimeType: 'application/zip', buffer: Buffer.from(zip) });
-    await page.getByText('Blink · CV10').waitFor();
+    await page.getByText('Blink anew · CV10').waitFor();
     await build();
     await view('Messages');
     await page.getByRole('row', { name: /serious.*takes "blink.count" of clock clk directly/ }).click();
