@@ -98,8 +98,8 @@ const LONGEST_COMMENT = 0xffff;
 const ENTRY_BYTES = 46;
 
 /**
- * Whether the directory can have as many entries as the file claims: what unpacks it believes the claim, and would count
- * to 2^32. Large files, whose counts stand elsewhere, are none of a project.
+ * Whether the directory can have as many entries as the file claims: what unpacks it believes the claim, and would
+ * count to 2^32. Large files, whose counts stand elsewhere, are none of a project.
  *
  * @source PKWARE, .ZIP file format specification 6.3.10, 4.3.12 and 4.3.16
  */
