@@ -4,12 +4,14 @@ import { zipSync } from 'fflate';
 import { jsonIntegers } from '../../core/json-integers.ts';
 import type { ProbePlan } from '../../core/probes/index.ts';
 import type { Job, Routes } from '../../server/index.ts';
-import { type ChildProcess, spawn } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { cpSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
-import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium, type Page } from 'playwright-core';
+import { answers, Ended, freePort } from './processes.ts';
+
+export { PROBED } from './plans.ts';
 
 const FLAGS = [
   '--headless',
@@ -137,39 +139,6 @@ export async function openWorkbench(options: WorkbenchOptions = {}): Promise<Wor
   };
 }
 
-/** A process that is started and ended again and again. */
-class Ended {
-  readonly #make: () => ChildProcess;
-  #now: ChildProcess | null = null;
-
-  constructor(make: () => ChildProcess) {
-    this.#make = make;
-  }
-
-  get pid(): number {
-    return this.#now?.pid ?? 0;
-  }
-
-  start(): ChildProcess {
-    this.#now = this.#make();
-    return this.#now;
-  }
-
-  signal(name: NodeJS.Signals): void {
-    this.#now?.kill(name);
-  }
-
-  async kill(): Promise<void> {
-    const ending = this.#now;
-    this.#now = null;
-    if (!ending || ending.exitCode !== null || ending.signalCode !== null) return;
-    await new Promise<void>((resolve) => {
-      ending.once('exit', () => resolve());
-      ending.kill('SIGKILL');
-    });
-  }
-}
-
 /** A job that a script asks for; waits for its end, good or bad, and gives what it said. */
 export async function did({ api, address }: Workbench, order: Parameters<Api['jobs']['start']['mutate']>[0]) {
   const { id } = await api.jobs.start.mutate(order);
@@ -208,14 +177,6 @@ export async function all(bench: Workbench, ...kinds: readonly ('scan' | 'build'
 /** Puts a plan of debug cores into the build, beside nothing else. */
 export const planned = ({ api }: Workbench, plan: ProbePlan) =>
   api.probe.saveShelf.mutate([{ name: 'plan', inBuild: true, plan }]);
-
-/** A recorder, a lever and a gauge in the demo's design. */
-export const PROBED: ProbePlan = {
-  recorders: [{ name: 'main', clock: 'lockhouse.clk', depth: 1024, signals: ['lockhouse.u_sequencer.state'] }],
-  panels: [
-    { name: 'panel', clock: 'lockhouse.clk', levers: ['lockhouse.level_trim'], gauges: ['lockhouse.level_shown'] },
-  ],
-};
 
 export const station = (page: Page, name: string) =>
   page
@@ -268,26 +229,4 @@ export async function loadProbed(page: Page): Promise<void> {
   await ended(page, /for CV25: [\d,]+ LUTs/, () => page.getByRole('button', { name: 'Build with probes' }).click());
   await station(page, 'Load');
   await ended(page, /DONE is high/, () => page.getByRole('button', { name: 'Load', exact: true }).click());
-}
-
-function freePort(): Promise<number> {
-  return new Promise((resolve) => {
-    const probe = createServer();
-    probe.listen(0, '127.0.0.1', () => {
-      const address = probe.address();
-      probe.close(() => resolve(typeof address === 'object' && address ? address.port : 0));
-    });
-  });
-}
-
-async function answers(url: string): Promise<void> {
-  for (let tries = 0; tries < 300; tries++) {
-    try {
-      if ((await fetch(url)).ok) return;
-    } catch {
-      // not listening yet
-    }
-    await new Promise((resolve) => setTimeout(resolve, 100));
-  }
-  throw new Error(`${url} does not answer`);
 }
