@@ -1,4 +1,4 @@
-// The `nimble` command and the pod in one folder, so that they start at once: `dist/nimble/`. Each command is a piece
+// The `nimble` command, the pod, the door and the threads in one folder, so that they start at once: `dist/nimble/`. Each command is a piece
 // of its own, read only when it is called.
 import { existsSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
@@ -25,7 +25,13 @@ export async function bundle() {
   const fresh = `${folder}.${process.pid}`;
   const { metafile } = await build({
     absWorkingDir: root,
-    entryPoints: ['cli/main.ts', 'cli/pod.ts', 'cli/web.ts'],
+    entryPoints: {
+      main: 'cli/main.ts',
+      pod: 'cli/pod.ts',
+      web: 'cli/web.ts',
+      design: 'server/threads/workers/design.ts',
+      reading: 'server/threads/workers/reading.ts',
+    },
     external: ['next'],
     bundle: true,
     splitting: true,

@@ -59,13 +59,16 @@ const NUMBER =
 const SPACE = /[ \t\r\f]+|\/\/[^\n]*|\/\*[\s\S]*?\*\//y;
 const STRING = /"(?:[^"\\\n]|\\[\s\S])*"/y;
 
+/** Words of all files together, macros replaced; of a file that has more no more are read. */
+export const MOST_TOKENS = 600_000;
+
 /**
  * Cuts a file into tokens. Directives keep their backquote; `newline` tokens appear only inside directive lines' reach,
  * since `define` ends at one. Unreadable characters are reported and skipped.
  */
 export function tokenize(file: string, text: string, messages: Messages): Token[] {
   const cutter = new Cutter(file, text, messages);
-  while (cutter.step());
+  while (cutter.tokens.length <= MOST_TOKENS && cutter.step());
   return cutter.tokens;
 }
 

@@ -1,6 +1,6 @@
 import { item } from '../lists.ts';
 import { GiveUp, type Messages } from './message.ts';
-import { type Token, tokenize } from './lexer.ts';
+import { MOST_TOKENS, type Token, tokenize } from './lexer.ts';
 
 export interface SourceFile {
   readonly name: string;
@@ -16,8 +16,6 @@ interface Macro {
 export const NO_IMPLICIT_NETS = '`default_nettype none';
 
 const DEEPEST = 60;
-/** Words of all files together, macros replaced. */
-const MOST_TOKENS = 600_000;
 const SKIP_LINE = new Set(['`timescale', '`line', '`pragma']);
 const SKIP_WORD = new Set(['`celldefine', '`endcelldefine']);
 
@@ -65,7 +63,9 @@ export class Preprocessor {
 
   #file(file: SourceFile, out: Token[]): void {
     this.#open.push(file.name);
-    this.#tokens(tokenize(file.name, file.text, this.#messages), out);
+    const tokens = tokenize(file.name, file.text, this.#messages);
+    this.#refuseTooLarge(tokens, tokens[0]);
+    this.#tokens(tokens, out);
     this.#open.pop();
   }
 

@@ -204,6 +204,7 @@ export class Procedure {
 
   #loop(condition: Expression, body: Statement, step: Statement | null, bodyFirst: boolean): void {
     const { build } = this.#shared;
+    const isLeft = canLeave(body);
     this.#leavable('break', () => {
       for (let turns = 0; ; turns++) {
         if (turns > 0 || !bodyFirst) {
@@ -218,8 +219,10 @@ export class Procedure {
           if (goOn === 0n) return;
         }
         if (turns >= MOST_TURNS) throw tooManyTurns(condition.at);
-        this.#leavable('continue', () => this.#statement(body));
-        if (build.constantOf(this.#gone()) === 1n) return;
+        if (isLeft) {
+          this.#leavable('continue', () => this.#statement(body));
+          if (build.constantOf(this.#gone()) === 1n) return;
+        } else this.#statement(body);
         // The counter goes on even on paths that have left, so that it stays a known number.
         if (step) this.#reached(step);
       }
@@ -534,6 +537,19 @@ export class Procedure {
 export function widthOfTarget(target: Expression, context: ExpressionContext): number {
   if (target.kind === 'concatenation') return target.parts.reduce((sum, part) => sum + widthOfTarget(part, context), 0);
   return targetShape(targetOf(target, context), context).width;
+}
+
+const leaving = new WeakMap<object, boolean>();
+
+/** Whether anything inside may end more than itself: then each turn of a loop has to ask. */
+function canLeave(tree: object): boolean {
+  const known = leaving.get(tree);
+  if (known !== undefined) return known;
+  const found =
+    ('kind' in tree && (tree.kind === 'leave' || tree.kind === 'call')) ||
+    Object.values(tree).some((inner: unknown) => typeof inner === 'object' && inner !== null && canLeave(inner));
+  leaving.set(tree, found);
+  return found;
 }
 
 const tooManyTurns = (at: Place): GiveUp =>

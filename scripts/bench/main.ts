@@ -9,8 +9,10 @@ import type { ProbeMap } from '../../core/probes/index.ts';
 import { imageOf, readImage, writeImage } from '../../core/images/index.ts';
 import { unwatched } from '../../core/progress.ts';
 import { PieceMemory } from '../../core/mapping/index.ts';
+import { farLoadSeconds } from '../../tests/support/far-pod.ts';
 import { backendSpeeds } from './backends.ts';
 import { growth } from './growth.ts';
+import { heapOverCaptures, saveTimes } from './kept.ts';
 import { atRest, commandStart } from './rest.ts';
 import { svfReading } from './svf.ts';
 import { vcdReading } from './vcd.ts';
@@ -203,6 +205,23 @@ async function rest(): Promise<void> {
   add('the web process with an open page', 'share of one core', shares.web, 4, '≤ 0.03', shares.web <= 0.03);
 }
 
+async function far(): Promise<void> {
+  const read = readBitstream(builtDemo().bitstream);
+  if (!read.ok) throw new Error(read.error.message);
+  const seconds = await farLoadSeconds(250, (client) => loadBitstream(chainOn(client), read.value, null, unwatched));
+  add('a load through a pod 250 ms away each way', 's', seconds, 1, '≤ 15', seconds <= 15);
+}
+
+async function kept(): Promise<void> {
+  const { normal, full } = await saveTimes();
+  add('a save of a source, waiting for the disk at each commit', 'ms, median', full, 2, '', null);
+  add('the same, waiting at checkpoints alone', 'ms, median', normal, 2, '', null);
+  const heap = await heapOverCaptures();
+  if (!heap) return;
+  add('the page before any capture', 'MB of heap, collected', heap.before, 1, '', null);
+  add('the page after 1,000 captures came', 'MB of heap, collected', heap.after, 1, '≤ 80', heap.after <= 80);
+}
+
 async function main(): Promise<void> {
   await cycles();
   images();
@@ -215,6 +234,8 @@ async function main(): Promise<void> {
   await board();
   await waveform();
   await rest();
+  await far();
+  await kept();
   console.table(rows.map(({ met, ...row }) => ({ ...row, met: met === null ? '' : met ? 'yes' : 'no' })));
 }
 

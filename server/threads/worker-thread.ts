@@ -66,7 +66,7 @@ export class WorkerThread<W extends Works<W>> {
   #start(): Tinypool {
     this.#pool ??= new Tinypool({
       filename: /* turbopackIgnore: true */ pathToFileURL(
-        /* turbopackIgnore: true */ join(process.cwd(), 'server', 'threads', 'workers', `${this.#name}.mjs`),
+        /* turbopackIgnore: true */ join(folderOfThreads(), `${this.#name}.mjs`),
       ).href,
       ...{ minThreads: 1, maxThreads: 1, isolateWorkers: false, runtime: 'worker_threads' },
       ...(this.#limits ? { resourceLimits: { maxOldGenerationSizeMb: this.#limits.megabytes } } : {}),
@@ -99,6 +99,10 @@ export class WorkerThread<W extends Works<W>> {
     }
   }
 }
+
+/** Bundled by whoever starts the product; as they are written elsewhere. */
+const folderOfThreads = (): string =>
+  process.env.NIMBLE_THREADS ?? join(/* turbopackIgnore: true */ process.cwd(), 'server', 'threads', 'workers');
 
 const isOutOfMemory = (error: unknown): boolean =>
   error instanceof Error && 'code' in error && error.code === 'ERR_WORKER_OUT_OF_MEMORY';

@@ -3,4 +3,5 @@
 export { type Fallen, type Round, Torture } from './torture.ts';
 export { DISRUPTIONS } from './disruptions.ts';
 export { Rig, until, wait } from './rig.ts';
+export { Wire } from './wire.ts';
 export { OPERATIONS } from './operations.ts';

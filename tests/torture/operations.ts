@@ -99,8 +99,9 @@ async function filing({ rig, ledger, isOver, chance }: Hands): Promise<void> {
   }
 }
 
-async function playing({ rig, isOver }: Hands): Promise<void> {
-  const { id } = (await rig.upload('svf?name=long.svf', svf(2))) as { id: number };
+/** Some wait for longer than any silence that is taken for a loss. */
+async function playing({ rig, isOver, chance }: Hands): Promise<void> {
+  const { id } = (await rig.upload('svf?name=long.svf', svf(chance.pick([2, 2, 20])))) as { id: number };
   while (!isOver())
     if ((await rig.did({ kind: 'svf', file: id, device: null, goOn: false, pauseAt: null })) === null) return;
 }

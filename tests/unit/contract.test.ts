@@ -78,6 +78,19 @@ describe('calls', () => {
     await client.project.remove.mutate({ id: first.id });
   });
 
+  test('a pod’s token is told to nobody', async () => {
+    const on = await server();
+    const secret = 'b6c2-a token nobody is told';
+    const address = 'ws://127.0.0.1:9';
+    await answerOf(client.bench.usePod.mutate({ address, token: secret }));
+    await on.store.pods.remember(address, secret);
+    const told = [await client.bench.pods.query(), await client.logbook.list.query(), on.jobs.list, on.board.pod];
+    const facts = await Promise.all((['chain', 'kept', 'armed'] as const).map((name) => on.facts.get(name)));
+    expect(JSON.stringify([told, facts])).toContain(address);
+    expect(JSON.stringify([told, facts])).not.toContain(secret);
+    expect(await client.bench.forgetPod.mutate({ address })).toEqual({ removed: true });
+  });
+
   test('a project is made, renamed, copied and removed', async () => {
     const { id } = await client.project.create.mutate({ name: ' Lamp ', part: 'CV10' });
     await client.project.change.mutate({ name: 'Two lamps', top: null });
