@@ -1,15 +1,11 @@
-// What the page takes that sees a thousand captures come, and what it costs that a save outlives a power cut.
-import { existsSync, mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+// What the page takes that sees a thousand captures come.
+import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { openDatabase } from '../../server/store/database.ts';
-import { openStore } from '../../server/store/index.ts';
 import { did, openWorkbench, planned, PROBED, station } from '../../tests/support/workbench.ts';
 
 const CAPTURES = 1000;
 /** "Keep every one" ends by itself after so many. */
 const IN_ONE_GO = 200;
-const SAVES = 300;
 
 /** Megabytes of the tab's heap, collected, before and after a thousand captures; null where it is not built. */
 export async function heapOverCaptures(): Promise<{ readonly before: number; readonly after: number } | null> {
@@ -39,29 +35,5 @@ export async function heapOverCaptures(): Promise<{ readonly before: number; rea
     return { before, after: await heap() };
   } finally {
     await bench.stop();
-  }
-}
-
-/** Milliseconds of a save, the median, with each way of SQLite to wait for the disk. */
-export async function saveTimes(): Promise<{ readonly full: number; readonly normal: number }> {
-  const folder = mkdtempSync(join(tmpdir(), 'nimble-saves-'));
-  try {
-    const times = async (mode: 'FULL' | 'NORMAL') => {
-      const database = await openDatabase(join(folder, `${mode}.sqlite`));
-      await database.raw(`PRAGMA synchronous = ${mode}`);
-      const { projects } = openStore(database);
-      const id = await projects.create('p', [{ name: 'a.v', text: '' }]);
-      const took: number[] = [];
-      for (let i = 0; i < SAVES; i++) {
-        const start = performance.now();
-        await projects.save(id, 'a.v', `// ${i}\n`.repeat(500));
-        took.push(performance.now() - start);
-      }
-      await database.destroy();
-      return took.sort((a, b) => a - b)[SAVES >> 1] ?? 0;
-    };
-    return { normal: await times('NORMAL'), full: await times('FULL') };
-  } finally {
-    rmSync(folder, { recursive: true });
   }
 }
