@@ -77,6 +77,17 @@ describe('who may come in', () => {
     if (status !== 200) expect(JSON.parse(answer.body).problem.tryNext.length).toBeGreaterThan(0);
   });
 
+  test.each([
+    ['a link in a page elsewhere, in a browser that says nothing', {}, 403],
+    ['our own page', { 'x-nimble-page': '1', 'sec-fetch-site': 'same-origin' }, 200],
+    ['a script that says so', { 'x-nimble-page': '1' }, 200],
+    ['a page elsewhere that says so', { 'x-nimble-page': '1', 'sec-fetch-site': 'cross-site' }, 403],
+  ])('what takes long to make is made for %s: %#', async (_, headers, status) => {
+    const { ask } = await open();
+    for (const path of ['/api/svf/export', '/api/projects/1/zip', '/api/captures/1/vcd'])
+      expect((await ask(path, headers)).status).toBe(status);
+  });
+
   test('our own origin may write; a page may be linked to from elsewhere', async () => {
     const { ask, own } = await open();
     expect((await ask('/api/call/x', { origin: `http://${own}` }, 'POST')).status).toBe(200);
@@ -93,8 +104,8 @@ describe('who may come in', () => {
   test('whatever stands in the headers, it is let in or refused, never failed', () => {
     const odd = fc.option(fc.oneof(fc.string(), fc.webUrl(), fc.constantFrom('null', 'file://', 'http://[', 'a:b')));
     fc.assert(
-      fc.property(odd, odd, odd, fc.string(), (host, origin, site, path) => {
-        const refused = refusalOf({ method: 'GET', path, host, origin, site }, []);
+      fc.property(odd, odd, odd, odd, fc.string(), (host, origin, site, page, path) => {
+        const refused = refusalOf({ method: 'GET', path, host, origin, site, page }, []);
         expect([undefined, 403]).toContain(refused?.status);
       }),
     );
@@ -127,7 +138,7 @@ describe('what browsers are told', () => {
         'no-referrer',
       ]);
     }
-    expect((await ask('/api/x', { 'content-security-policy': 'mine' })).body).toBe('inside');
+    expect((await ask('/api/x', { 'content-security-policy': 'mine' }, 'POST')).body).toBe('inside');
   });
 });
 

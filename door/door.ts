@@ -29,7 +29,7 @@ export function door(inside: Handle, signIn: SignIn | null): Handle {
     };
     const refused = refusalOf({
       ...{ method, path, host: headers.host ?? null, origin: headers.origin ?? null },
-      site: one('sec-fetch-site'),
+      ...{ site: one('sec-fetch-site'), page: one('x-nimble-page') },
     });
     if (refused) {
       if (refused.status === 405) response.setHeader('allow', 'GET, HEAD, POST');

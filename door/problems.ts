@@ -11,6 +11,10 @@ export const problem = saying({
     message: `${method} is not understood here.`,
     tryNext: ['Use GET, HEAD or POST.'],
   }),
+  'not-page': () => ({
+    message: 'Files are made for pages of this server, and for requests that say so.',
+    tryNext: ['Use the links of the page; a script adds the header x-nimble-page: 1.'],
+  }),
   origin: () => ({
     message: 'Requests from pages of another origin are refused.',
     tryNext: ['Use the page this server sends.'],

@@ -9,9 +9,13 @@ interface Asked {
   readonly origin: string | null;
   /** Sec-Fetch-Site, which browsers set and pages cannot (Fetch Metadata, W3C). */
   readonly site: string | null;
+  /** A header of our own pages, which none of another origin can send without being asked about first. */
+  readonly page: string | null;
 }
 
 const METHODS: readonly string[] = ['GET', 'HEAD', 'POST'];
+/** Costs little, and is asked for by what cannot send headers. */
+const EVENTS = '/api/events';
 const LOOPBACK: readonly string[] = ['127.0.0.1', 'localhost', '[::1]'];
 
 /** Names under which this server may be asked for beside those of this machine: NIMBLE_HOSTS=name,name. */
@@ -23,7 +27,7 @@ export const otherHosts = (): readonly string[] =>
 
 /** A page of another origin must neither read nor write here, and no other name may be made to point at us. */
 export function refusalOf(
-  { method, path, host, origin, site }: Asked,
+  { method, path, host, origin, site, page }: Asked,
   others: readonly string[] = otherHosts(),
 ): { readonly status: number; readonly problem: Problem } | null {
   if (!METHODS.includes(method)) return { status: 405, problem: problem('method', { method }) };
@@ -35,6 +39,9 @@ export function refusalOf(
   const isForeign = isApi && site !== null && site !== 'same-origin' && !(site === 'none' && method === 'GET');
   if (isForeign || (origin !== null && hostOf(origin) !== host?.toLowerCase()))
     return { status: 403, problem: problem('origin') };
+  // Files are made when they are asked for, which takes long: a picture or a link elsewhere must not ask.
+  if (isApi && path !== EVENTS && method !== 'POST' && page === null)
+    return { status: 403, problem: problem('not-page') };
   return null;
 }
 

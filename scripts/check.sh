@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Everything a change must pass, on a machine with Node.js 20 and nothing else: install, lint, format, types, structure,
-# build, unit tests, browser tests. Ends with one line of totals.
+# build, unit tests, browser tests, and some minutes of what the product is not meant for. Ends with one line of totals.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 export NEXT_TELEMETRY_DISABLED=1
@@ -48,7 +48,16 @@ step 'unit tests'
 npx vitest run --reporter=default --reporter=json --outputFile.json="$logs/unit.json" || failed=1
 finished browser "$browser"
 step 'browser tests'
+# Readers are tried with what the tests leave of the machine.
+nice -n 19 npx tsx scripts/fuzz.ts --seconds 240 --jobs 1 --seed "$(date +%j)" > "$logs/fuzz" 2>&1 &
+fuzz=$!
 npx vitest run --config vitest.browser.config.ts --reporter=verbose --reporter=json --outputFile.json="$logs/browser.json" || failed=1
+
+step 'readers, kills, hostile requests'
+wait "$fuzz" || failed=1
+tail -n 12 "$logs/fuzz"
+npx tsx scripts/torture.ts --seconds 90 || failed=1
+npx tsx scripts/hostile.ts --seconds 45 || failed=1
 
 step 'totals'
 node -e '

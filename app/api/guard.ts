@@ -20,6 +20,7 @@ export function guarded<C>(
       host: request.headers.get('host'),
       origin: request.headers.get('origin'),
       site: request.headers.get('sec-fetch-site'),
+      page: request.headers.get('x-nimble-page'),
     });
     if (refused) return failure(refused.problem, refused.status);
     try {

@@ -59,7 +59,10 @@ export async function webRequest(port: number, procedures: readonly string[], ch
   return aRaw(port, chance.pick(RAW));
 }
 
-const own = (port: number) => ({ origin: `http://127.0.0.1:${port}`, 'sec-fetch-site': 'same-origin' });
+const own = (port: number) => ({
+  origin: `http://127.0.0.1:${port}`,
+  ...{ 'sec-fetch-site': 'same-origin', 'x-nimble-page': '1' },
+});
 
 const aCall = (port: number, procedure: string, chance: Chance) => {
   const body = chance.oneIn(10) ? chance.pick(['', '{', 'null', '[]', '"', '\0', '{"a":'.repeat(5000)]) : nasty(chance);

@@ -281,7 +281,8 @@ describe('the guard of the routes', () => {
     route(from(`${ADDRESS}/api/x`, init, more), undefined);
 
   test('lets its own page and scripts in', async () => {
-    expect((await call({})).status).toBe(200);
+    expect((await call({})).status).toBe(403);
+    expect((await call({}, { 'x-nimble-page': '1' })).status).toBe(200);
     expect((await call({ method: 'POST', body: '{}' }, { origin: ADDRESS })).status).toBe(200);
   });
 
@@ -295,10 +296,10 @@ describe('the guard of the routes', () => {
     const failing = guarded<undefined>(async () => {
       throw new ProblemError(problem('a', 'b'));
     });
-    const answer = await failing(from(`${ADDRESS}/api/x`), undefined);
+    const answer = await failing(from(`${ADDRESS}/api/x`, { method: 'POST' }), undefined);
     expect([answer.status, await answer.json()]).toEqual([422, { problem: { code: 'a', message: 'b', tryNext: [] } }]);
     const broken = guarded<undefined>(() => Promise.reject(new TypeError('x')));
-    await expect(broken(from(`${ADDRESS}/api/x`), undefined)).rejects.toThrow(TypeError);
+    await expect(broken(from(`${ADDRESS}/api/x`, { method: 'POST' }), undefined)).rejects.toThrow(TypeError);
   });
 
   test('stops reading what is too large, told beforehand or not', async () => {

@@ -31,6 +31,7 @@ import {
   TextInput,
   KeptList,
   NearlyFull,
+  DownloadLink,
 } from '../shared/index.ts';
 import { type Panel, type ReceivedCapture, type Source, WaveRecord } from '../wave/index.ts';
 import { Arm } from './arm.tsx';
@@ -285,14 +286,14 @@ function RecordPicks({ shown, choose, listed, setChosen, beside, setBeside, laid
       {beside !== null && <LaidBy laid={laid} onLaid={setLaid} />}
       <span className="flex items-center gap-2 text-quiet">
         {(['vcd', 'csv', 'json'] as const).map((format) => (
-          <a
+          <DownloadLink
             key={format}
             href={`/api/captures/${shown}/${format}`}
             className="hover:text-ink hover:underline"
             data-testid={format}
           >
             {format.toUpperCase()}
-          </a>
+          </DownloadLink>
         ))}
       </span>
     </>

@@ -14,6 +14,7 @@ import {
   ViewLinks,
   DESIGN_VIEWS,
   useStart,
+  DownloadLink,
 } from '../shared/index.ts';
 import { BuildsView } from './builds/index.ts';
 import { ClocksView } from './clocks/index.ts';
@@ -70,12 +71,12 @@ export function DesignStation({ view }: { readonly view: string }) {
     <div className="flex h-full min-h-[32rem] flex-col">
       <StationHead title="Design" hint={current.hint}>
         {state?.usable && (
-          <a
+          <DownloadLink
             href="/api/bitstream"
             className="inline-flex h-8 items-center gap-1.5 px-2 text-quiet text-sm hover:text-ink hover:underline"
           >
             <Download aria-hidden className="size-4" /> .nbits
-          </a>
+          </DownloadLink>
         )}
         <Button look="main" onClick={build} disabled={running || !state?.project} title="Build (F9)">
           <Hammer aria-hidden className="size-4" /> Build

@@ -17,6 +17,7 @@ import {
   api,
   Select,
   Checkbox,
+  DownloadLink,
 } from '../shared/index.ts';
 
 const ANY = 'any';
@@ -98,9 +99,9 @@ function PlanTools({ add, busy, plan, put, first, act }: PlanToolsProps) {
         read back and compare afterwards
       </label>
       <span className="ml-auto flex items-center gap-3">
-        <a className="text-quiet underline hover:text-ink" href="/api/svf/export?what=load">
+        <DownloadLink className="text-quiet underline hover:text-ink" href="/api/svf/export?what=load">
           Export as SVF
-        </a>
+        </DownloadLink>
         <Button
           look="quiet"
           className="px-0!"

@@ -25,6 +25,7 @@ import {
   useLive,
   SHELF_KEY,
   useStart,
+  DownloadLink,
 } from '../shared/index.ts';
 import { changedPlan, type Target, toggleUse, type Use, usesOf } from './plan-edit.ts';
 import { PlanPanel } from './plan-panel.tsx';
@@ -162,13 +163,13 @@ function ProbeHead({ isNewer, shelf, at, signals, setChosen, save, known, runnin
     >
       <Shelf shelf={shelf} chosen={at} known={signals} onChoose={setChosen} onShelf={save} />
       {known.probes && (
-        <a
+        <DownloadLink
           href="/api/plan/verilog"
           className="inline-flex h-8 items-center gap-1.5 text-quiet text-sm hover:text-ink hover:underline"
           title="The design with these probes as plain Verilog with one JTAG register, for a device of your own"
         >
           <PackageOpen aria-hidden className="size-4" /> Take it along
-        </a>
+        </DownloadLink>
       )}
       <Button look="main" disabled={running} onClick={() => void start({ kind: 'build' })}>
         <Hammer aria-hidden className="size-4" /> Build with probes

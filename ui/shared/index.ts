@@ -10,6 +10,7 @@ export { DataTable } from './data-table.tsx';
 export { ProblemNote } from './problem-note.tsx';
 export { Section, StationHead, Empty, Fact } from './layout.tsx';
 export { clockTime, dateTime, duration, frequency, quantity, shortPrint, sizeText } from './format.ts';
+export { DownloadLink } from './download-link.tsx';
 export { FileButton } from './file-button.tsx';
 export { FileDrop } from './file-drop.tsx';
 export {

@@ -20,6 +20,7 @@ import {
   Checkbox,
   Field,
   FileButton,
+  DownloadLink,
 } from '../../shared/index.ts';
 
 /** The player: a file, where to begin to look closely, and the log. */
@@ -165,12 +166,12 @@ function PlayTools({ busy, running, file, state, act, device, goOn, line, desk, 
       </span>
       <span className="ml-auto flex items-center gap-3 text-quiet">
         Export the newest build:
-        <a className="underline hover:text-ink" href="/api/svf/export?what=load">
+        <DownloadLink className="underline hover:text-ink" href="/api/svf/export?what=load">
           load
-        </a>
-        <a className="underline hover:text-ink" href="/api/svf/export?what=keep">
+        </DownloadLink>
+        <DownloadLink className="underline hover:text-ink" href="/api/svf/export?what=keep">
           flash
-        </a>
+        </DownloadLink>
       </span>
     </div>
   );

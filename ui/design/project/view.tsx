@@ -19,6 +19,7 @@ import {
   useFiles,
   useLive,
   FileButton,
+  DownloadLink,
 } from '../../shared/index.ts';
 import { useProject, useSourcePorts } from '../queries.ts';
 import type { ProjectFile, SourcePorts } from '../../../core/build/index.ts';
@@ -301,14 +302,14 @@ function OneProject({ project, list, open, setAsked, asked, remove, duplicate }:
           {project.id === list?.current && <span className="ml-2 font-normal text-good text-xs">open</span>}
         </TextButton>
         <span className="tabular text-quiet text-xs">{dateTime(project.created)}</span>
-        <a
+        <DownloadLink
           className="p-1 text-quiet hover:text-ink"
           href={`/api/projects/${project.id}/zip`}
           aria-label={`Export ${project.name}`}
           title="Export as zip"
         >
           <Download aria-hidden className="size-4" />
-        </a>
+        </DownloadLink>
         <IconButton
           label={`Duplicate ${project.name}`}
           title="Duplicate"

@@ -12,6 +12,7 @@ import {
   api,
   TextInput,
   Field,
+  DownloadLink,
 } from '../../shared/index.ts';
 
 import { chosenName } from '../chosen.ts';
@@ -170,9 +171,9 @@ function ReadFile({ read }: ReadFileProps) {
       {FORMATS.map(([format, name], i) => (
         <span key={format}>
           {i > 0 && ', '}
-          <a className="underline hover:text-ink" href={`/api/flash-read?format=${format}`}>
+          <DownloadLink className="underline hover:text-ink" href={`/api/flash-read?format=${format}`}>
             {name}
-          </a>
+          </DownloadLink>
         </span>
       ))}
       .
