@@ -16,7 +16,7 @@ const { values } = parseArgs({
   },
 });
 
-const folder = join('var', 'torture');
+const folder = join('var', 'torture', values.seed);
 mkdirSync(folder, { recursive: true });
 const log = join(folder, 'rounds.log');
 writeFileSync(log, '');

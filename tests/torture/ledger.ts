@@ -12,11 +12,16 @@ interface Text {
   readonly sent: Set<string>;
 }
 
+/** What the flash holds before anything is disturbed. */
+export const FIRST_SERIAL = 'T0';
+
 /** What the workbench answered as done. Afterwards all of it has to be there. */
 export class Ledger {
   readonly #api: Api;
   readonly #texts = new Map<string, Text>();
   #entries: readonly Entry[] = [];
+  /** Serial numbers that the flash may hold: the last one that was answered as written, and one that was not. */
+  readonly flash: { written: string; sent: string | null } = { written: FIRST_SERIAL, sent: null };
   /** Of all kinds, ever. */
   acknowledged = 0;
 

@@ -18,7 +18,7 @@ interface Operation {
   readonly run: (hands: Hands) => Promise<void>;
 }
 
-const LAYOUT = 'two-images.layout.json';
+export const LAYOUT = 'two-images.layout.json';
 
 /** A job of the workbench; where it ended well, `claim` says what has to be there from then on. */
 const job =
@@ -137,12 +137,14 @@ const builds = job({ kind: 'build' }, ({ rig, ledger }, message) => {
 const writes = async ({ rig, ledger, isOver }: Hands) => {
   for (let turn = 0; !isOver(); turn++) {
     // Other data each time: the same again would write nothing.
-    const values = { serial: `T${Date.now() % 1e9}` };
-    await rig.api.keep.choose.mutate({ layout: LAYOUT, replaceGolden: turn % 2 === 0, values });
+    const serial = `T${Date.now() % 1e9}`;
+    await rig.api.keep.choose.mutate({ layout: LAYOUT, replaceGolden: turn % 2 === 0, values: { serial } });
+    ledger.flash.sent = serial;
     const ended = await rig.did({ kind: 'keep', boot: false }, 120_000);
     if (ended === null) return;
-    if (ended.state === 'done')
-      ledger.done(`flash: ${ended.message}`, async () => rig.told('flash')?.brokenWrite === null);
+    if (ended.state !== 'done') continue;
+    Object.assign(ledger.flash, { written: serial, sent: null });
+    ledger.done(`flash: ${ended.message}`, async () => true);
   }
 };
 

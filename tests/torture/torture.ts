@@ -3,8 +3,8 @@ import { join } from 'node:path';
 import { type Chance, chanceFrom } from '../fuzz/index.ts';
 import { PROBED } from '../support/plans.ts';
 import { DISRUPTIONS } from './disruptions.ts';
-import { Ledger } from './ledger.ts';
-import { OPERATIONS } from './operations.ts';
+import { FIRST_SERIAL, Ledger } from './ledger.ts';
+import { LAYOUT, OPERATIONS } from './operations.ts';
 import { Rig, until, wait } from './rig.ts';
 
 /** One operation that was disturbed once, and what came of it. */
@@ -39,6 +39,7 @@ export class Torture {
   #rig: Rig | null = null;
   #ledger: Ledger | null = null;
   #number = 0;
+  #project = 0;
   /** Over all workbenches there were. */
   #before = { kills: 0, acknowledged: 0 };
 
@@ -82,7 +83,7 @@ export class Torture {
     const recovery = Date.now() - since;
     if (!fallen.some(({ kind }) => kind === 'wedged')) {
       fallen.push(...(await ledger.missing()).map((what) => ({ kind: 'missing' as const, what })));
-      if (operation.name === 'writing' || number % FLASH_EVERY === 0) fallen.push(...(await this.#flash(rig)));
+      if (operation.name === 'writing' || number % FLASH_EVERY === 0) fallen.push(...(await this.#flash(rig, ledger)));
     }
     // What fell is known; the next round is about something else.
     if (fallen.some(({ kind }) => kind !== 'missing')) await this.close();
@@ -109,8 +110,9 @@ export class Torture {
     await must({ kind: 'scan' });
     await must({ kind: 'build' });
     await must({ kind: 'load' });
-    const values = { serial: 'T0' };
-    await rig.api.keep.choose.mutate({ layout: 'two-images.layout.json', replaceGolden: true, values });
+    const values = { serial: FIRST_SERIAL };
+    await rig.api.keep.choose.mutate({ layout: LAYOUT, replaceGolden: true, values });
+    this.#project = (await rig.api.project.list.query()).current ?? 0;
     await must({ kind: 'keep', boot: true });
     return rig;
   }
@@ -154,6 +156,8 @@ export class Torture {
         await rig.api.jobs.cancel.mutate({ id: armed.id }).catch(() => {});
         if (!(await rig.ended(armed.id, 10_000))) return wedged('A capture cannot be cancelled');
       }
+    // Work that brings projects may have ended in one of them.
+    await rig.api.project.open.mutate({ id: this.#project });
     return this.#loadedAgain(rig, wedged);
   }
 
@@ -163,28 +167,36 @@ export class Torture {
   }
 
   /** The board boots by itself, from the update or from golden, whenever the supply went; and a broken write is told. */
-  async #flash(rig: Rig): Promise<Fallen[]> {
+  async #flash(rig: Rig, ledger: Ledger): Promise<Fallen[]> {
     for (const on of [false, true]) {
       const power = await rig.did({ kind: 'power', on }, 20_000);
       if (power?.state !== 'done') return [{ kind: 'wedged', what: `Power ${on}: ${power?.message ?? 'no end'}` }];
     }
     const boots = await until(() => rig.told('running')?.running?.fingerprint, 10_000);
     if (!boots) return [{ kind: 'flash', what: 'The board does not boot from its flash' }];
-    if (rig.told('flash')?.brokenWrite) return this.#finishWrite(rig);
-    const verify = await rig.did({ kind: 'flash-step', step: { what: 'verify' } }, 60_000);
-    return verify?.state === 'done' || this.#isTold(verify?.message)
-      ? []
-      : [{ kind: 'flash', what: `Nothing says that the write was broken off: ${verify?.message}` }];
-  }
-
-  #isTold(message: string | undefined): boolean {
-    return message !== undefined && /build|choose|no file/i.test(message);
+    if (rig.told('flash')?.brokenWrite) return this.#finishWrite(rig, ledger);
+    // Nothing says that it was broken off: then it holds what was written last, or what came whole after that.
+    const { written, sent } = ledger.flash;
+    let told = '';
+    for (const serial of sent === null ? [written] : [written, sent]) {
+      await rig.api.keep.choose.mutate({ layout: LAYOUT, values: { serial } });
+      const verify = await rig.did({ kind: 'flash-step', step: { what: 'verify' } }, 60_000);
+      if (verify?.state === 'done') {
+        Object.assign(ledger.flash, { written: serial, sent: null });
+        return [];
+      }
+      told = verify?.message ?? 'no end';
+    }
+    return [{ kind: 'flash', what: `Nothing says that the write was broken off: ${told}` }];
   }
 
   /** What was broken off is finished by writing again. */
-  async #finishWrite(rig: Rig): Promise<Fallen[]> {
+  async #finishWrite(rig: Rig, ledger: Ledger): Promise<Fallen[]> {
+    const serial = ledger.flash.sent ?? ledger.flash.written;
+    await rig.api.keep.choose.mutate({ layout: LAYOUT, values: { serial } });
     const again = await rig.did({ kind: 'keep', boot: false }, 120_000);
-    return again?.state === 'done' && rig.told('flash')?.brokenWrite === null
+    Object.assign(ledger.flash, { written: serial, sent: null });
+    return again?.state === 'done' && (await until(() => rig.told('flash')?.brokenWrite === null, 2000))
       ? []
       : [{ kind: 'flash', what: `A write that was broken off cannot be finished: ${again?.message ?? 'no end'}` }];
   }
