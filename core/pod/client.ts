@@ -33,7 +33,10 @@ interface PodHello {
 }
 
 const PIECE_BYTES = 1 << 18;
-/** Not how long an answer takes is limited, but how long nothing at all is heard of a pod that owes one. */
+/**
+ * Not how long an answer takes is limited, but how long a pod that owes one says nothing of it. Pictures of the board
+ * are no answer: they go on while a request has got lost.
+ */
 const SILENCE_MILLISECONDS = 15_000;
 const NOTHING: PodCapabilities = {
   power: false,
@@ -251,7 +254,6 @@ export class PodClient implements Cable {
   #take(reply: PodReply): void {
     if ('event' in reply) {
       if (reply.event === 'status') this.tckHz = reply.status.cable.tckHz;
-      this.#listen();
       // A listener's own fault must not pass for the pod's.
       try {
         if (reply.event === 'status') this.#status(reply.status);
@@ -262,9 +264,14 @@ export class PodClient implements Cable {
       return;
     }
     const waiting = this.#waiting.get(reply.id);
+    if (!waiting) {
+      // The number was another when it left here: whoever asked under that would wait for ever.
+      this.#refuse('An answer came to a request that was not made.');
+      return;
+    }
     if ('ok' in reply) this.#waiting.delete(reply.id);
     this.#listen();
-    if (!waiting || !('ok' in reply)) return;
+    if (!('ok' in reply)) return;
     if (reply.ok) waiting.resolve(reply.result);
     else waiting.reject(new ProblemError(reply.problem));
   }

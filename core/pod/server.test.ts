@@ -151,10 +151,16 @@ describe('what goes wrong at one end', () => {
   });
 
   test('requests that are none are answered; the next one is served', async () => {
-    const { client, raw } = pod(bareTarget()).connect();
+    const { client, raw, at } = pod(bareTarget()).connect();
     await client.hello('right', 'Ada');
+    const heard: string[] = [];
+    const take = at.client;
+    at.client = (text) => void heard.push(text);
     raw('{"id":1,"method":"dance"}');
     raw('[]');
+    await vi.waitFor(() => expect(heard).toHaveLength(2));
+    expect(heard.map((text) => (JSON.parse(text) as { ok: boolean }).ok)).toEqual([false, false]);
+    at.client = take;
     expect(await codeOf(client.state())).toBe('fine');
   });
 });
@@ -244,12 +250,10 @@ describe('who comes and goes', () => {
     await client.lease();
     const heard: string[] = [];
     const take = at.client;
-    at.client = (text) => {
-      heard.push(text);
-      take(text);
-    };
+    at.client = (text) => void heard.push(text);
     raw(`{"id":99,"method":"${method}",${fields}}`);
     await vi.waitFor(() => expect(heard.join()).toContain('"code":"pod-request"'));
+    at.client = take;
     expect(await codeOf(client.state())).toBe('fine');
   });
 });
@@ -285,6 +289,36 @@ describe('time', () => {
     } finally {
       vi.useRealTimers();
     }
+  });
+
+  test('pictures that go on are no answer: a request that got lost ends as silence does', async () => {
+    vi.useFakeTimers();
+    try {
+      const { connect } = pod(bareTarget());
+      const { client, at } = connect();
+      await client.hello('right', 'Ada');
+      await client.watch(() => {});
+      const status = { cable: STATE, lease: null, asked: null, speed: null, view: null, faults: [] };
+      at.pod = () => {};
+      const owed = codeOf(client.state());
+      for (let second = 0; second < 16; second++) {
+        at.client(JSON.stringify({ event: 'status', status }));
+        await vi.advanceTimersByTimeAsync(1000);
+      }
+      expect(await owed).toBe('pod-silent');
+    } finally {
+      vi.useRealTimers();
+    }
+  });
+
+  test('an answer to what was never asked ends the connection: what was asked instead would wait for ever', async () => {
+    const { connect } = pod(bareTarget());
+    const { client, at } = connect();
+    await client.hello('right', 'Ada');
+    at.pod = () => {};
+    const owed = codeOf(client.state());
+    at.client(JSON.stringify({ id: 77, ok: true, result: STATE }));
+    expect(await owed).toBe('pod-garbled');
   });
 
   test('a client that takes nothing gets no pictures meanwhile, one that does gets the newest', async () => {

@@ -66,6 +66,7 @@ export class Torture {
     const disruption = chance.pick(named(DISRUPTIONS, this.#only.disruption));
     const after = chance.below(operation.milliseconds);
     const fallen: Fallen[] = [];
+    if (operation.name === 'writing') await this.#written(rig, ledger);
     let isOver = false;
     // What goes on fails once it is disturbed: that is what is wanted. That nothing is lost by it is seen below.
     const work = operation.run({ rig, ledger, chance, isOver: () => isOver }).catch(() => {});
@@ -83,7 +84,8 @@ export class Torture {
     const recovery = Date.now() - since;
     if (!fallen.some(({ kind }) => kind === 'wedged')) {
       fallen.push(...(await ledger.missing()).map((what) => ({ kind: 'missing' as const, what })));
-      if (operation.name === 'writing' || number % FLASH_EVERY === 0) fallen.push(...(await this.#flash(rig, ledger)));
+      const isWritten = operation.name === 'writing';
+      if (isWritten || number % FLASH_EVERY === 0) fallen.push(...(await this.#flash(rig, isWritten ? ledger : null)));
     }
     // What fell is known; the next round is about something else.
     if (fallen.some(({ kind }) => kind !== 'missing')) await this.close();
@@ -166,14 +168,24 @@ export class Torture {
     return job?.state === 'done' ? [] : wedged(`No load works (${job?.message ?? 'no end'})`);
   }
 
+  /** The flash holds the newest build and a known serial number, before that is disturbed. */
+  async #written(rig: Rig, ledger: Ledger): Promise<void> {
+    const serial = `B${Date.now() % 1e9}`;
+    await rig.api.keep.choose.mutate({ layout: LAYOUT, replaceGolden: true, values: { serial } });
+    const ended = await rig.did({ kind: 'keep', boot: false }, 120_000);
+    if (ended?.state !== 'done') throw new Error(`Nothing was disturbed yet: ${ended?.message ?? 'no end'}`);
+    Object.assign(ledger.flash, { written: serial, sent: null });
+  }
+
   /** The board boots by itself, from the update or from golden, whenever the supply went; and a broken write is told. */
-  async #flash(rig: Rig, ledger: Ledger): Promise<Fallen[]> {
+  async #flash(rig: Rig, ledger: Ledger | null): Promise<Fallen[]> {
     for (const on of [false, true]) {
       const power = await rig.did({ kind: 'power', on }, 20_000);
       if (power?.state !== 'done') return [{ kind: 'wedged', what: `Power ${on}: ${power?.message ?? 'no end'}` }];
     }
     const boots = await until(() => rig.told('running')?.running?.fingerprint, 10_000);
     if (!boots) return [{ kind: 'flash', what: 'The board does not boot from its flash' }];
+    if (!ledger) return [];
     if (rig.told('flash')?.brokenWrite) return this.#finishWrite(rig, ledger);
     // Nothing says that it was broken off: then it holds what was written last, or what came whole after that.
     const { written, sent } = ledger.flash;
