@@ -47,6 +47,18 @@ type Catalogue = Readonly<Record<string, (about: never) => Words>>;
 
 type CodeOf<Key extends string> = Key extends `${infer Code} (${string})` ? Code : Key;
 
+const LONGEST_TOLD = 1000;
+
+/** What somebody gave may be a whole file; a sentence about it holds its beginning and its end. */
+function shortened<T>(about: T): T {
+  if (typeof about !== 'object' || about === null) return about;
+  const isLong = (value: unknown) => typeof value === 'string' && value.length > LONGEST_TOLD;
+  if (!Object.values(about).some(isLong)) return about;
+  const cut = (value: unknown) =>
+    isLong(value) ? `${String(value).slice(0, 700)}…${String(value).slice(-100)}` : value;
+  return Object.fromEntries(Object.entries(about).map(([name, value]) => [name, cut(value)])) as T;
+}
+
 /** Makes problems of a catalogue: their codes are its keys, their words are made last, of the data they carry. */
 export function saying<C extends Catalogue>(
   catalogue: C,
@@ -54,7 +66,8 @@ export function saying<C extends Catalogue>(
   return (key, ...[about]) => {
     const words = catalogue[key] as (about: unknown) => Words;
     const code = key.replace(/ \(.*\)$/, '') as CodeOf<typeof key>;
-    return { code, ...(about === undefined ? {} : { about }), ...words(about) };
+    const told = about === undefined ? undefined : shortened(about);
+    return { code, ...(told === undefined ? {} : { about: told }), ...words(told) };
   };
 }
 

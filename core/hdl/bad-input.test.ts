@@ -16,6 +16,13 @@ describe('too much of something', () => {
       () => `module m(output y); assign y = ${repeat('(', 100_000)}1${repeat(')', 100_000)}; endmodule`,
       'too-deep',
     ],
+    ['words', () => `module m; ${repeat('wire w; ', 300_000)} endmodule`, 'too-large'],
+    [
+      'characters of a string',
+      () => `module m(output y); assign y = "${repeat('a', 200_000)}"; endmodule`,
+      'string-width',
+    ],
+    ['comments that are never closed', () => `module m; ${repeat('/* ', 20_000)} endmodule`, 'comment-open'],
     ['terms', () => `module m(input a, output y); assign y = a${repeat(' ^ a', 50_000)}; endmodule`, 'too-deep'],
     [
       'blocks',

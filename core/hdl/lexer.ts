@@ -159,6 +159,13 @@ class Cutter {
 
   #symbol(char: string): void {
     const symbol = SYMBOLS.find((s) => this.#text.startsWith(s, this.#at)) ?? char;
+    // Where it is closed it was passed over as a blank. What follows would be looked through anew for each that opens.
+    if (this.#text.startsWith('/*', this.#at)) {
+      const place = { file: this.#file, line: this.#line, column: this.#at - this.#lineStart + 1 };
+      this.#messages.error('comment-open', place, 'This comment is never closed by "*/".');
+      this.#at = this.#text.length;
+      return;
+    }
     if (symbol === '(*' && this.#text[this.#at + 2] === ')') {
       this.#push('symbol', '(');
       return;

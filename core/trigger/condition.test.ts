@@ -208,6 +208,31 @@ test('the settings hold exactly where the sentence does', () => {
   );
 });
 
+test('digits of any base, some of them open, are what they are one after another', () => {
+  const base = fc.constantFrom(
+    ['b', 1, '01x'] as const,
+    ['o', 3, '01234567x'] as const,
+    ['h', 4, '0123456789abcdefx'] as const,
+  );
+  const given = base.chain(([letter, bits, digits]) =>
+    fc
+      .array(fc.constantFrom(...digits), { minLength: 1, maxLength: 30 })
+      .map((all) => ({ text: `'${letter}${all.join('')}`, bits: BigInt(bits), all })),
+  );
+  fc.assert(
+    fc.property(given, ({ text, bits, all }) => {
+      let [value, mask] = [0n, 0n];
+      for (const digit of all) {
+        value = (value << bits) | BigInt(digit === 'x' ? 0 : Number.parseInt(digit, 16));
+        mask = (mask << bits) | (digit === 'x' ? 0n : (1n << bits) - 1n);
+      }
+      const width = Number(bits) * all.length;
+      const parsed = parseValue(text, width);
+      expect(parsed.ok && parsed.value).toEqual({ value, mask });
+    }),
+  );
+});
+
 test.each([
   ['255', 8, 255n],
   ['-1', 8, 255n],

@@ -7,7 +7,11 @@ interface MaskedValue {
   readonly mask: bigint;
 }
 
-const BASES: Readonly<Record<string, number>> = { b: 1, o: 3, h: 4 };
+const BASES: Readonly<Record<string, { readonly bits: number; readonly prefix: string; readonly highest: string }>> = {
+  b: { bits: 1, prefix: '0b', highest: '1' },
+  o: { bits: 3, prefix: '0o', highest: '7' },
+  h: { bits: 4, prefix: '0x', highest: 'f' },
+};
 
 /** Decimal (also negative), 0x…, 0b…, or Verilog form; x digits open bits. `mask` has a 1 for every bit that counts. */
 export function parseValue(text: string, width: number): Result<MaskedValue> {
@@ -28,18 +32,13 @@ export function parseValue(text: string, width: number): Result<MaskedValue> {
       ? [based[1], based[2]]
       : [undefined, undefined];
   if (base === undefined || digits === undefined) return wrong();
-  const step = BigInt(BASES[base] as number);
-  const ones = (1n << step) - 1n;
-  let value = 0n;
-  let mask = 0n;
-  for (const digit of digits) {
-    const number = digit === 'x' ? 0 : Number.parseInt(digit, 16);
-    if (BigInt(number) > ones) return wrong();
-    value = (value << step) | BigInt(number);
-    mask = (mask << step) | (digit === 'x' ? 0n : ones);
-  }
+  const { bits, prefix, highest } = BASES[base] as (typeof BASES)[string];
+  if ([...digits].some((digit) => digit !== 'x' && digit > highest)) return wrong();
+  // All digits at once: one after another takes the square of their number.
+  const value = BigInt(prefix + digits.replaceAll('x', '0'));
+  const mask = BigInt(prefix + digits.replaceAll(/[^x]/g, highest).replaceAll('x', '0'));
   if (value > all) return fail(tooWide(text, width));
-  const written = (1n << (step * BigInt(digits.length))) - 1n;
+  const written = (1n << BigInt(bits * digits.length)) - 1n;
   return ok({ value, mask: (mask | ~written) & all });
 }
 

@@ -32,6 +32,8 @@ const WORD = /[A-Za-z_$`][\w$]*|\d[\w.']*|\s+|[^\w\s]/g;
 
 const LONGEST = 1 << 16;
 const MOST_CHANGES = 6;
+/** Characters that one change may put in. */
+const MOST_REPEATED = 1 << 22;
 
 /** One text out of those of a corpus; `seeds` is not empty. */
 export function mutatedText(seeds: readonly string[], chance: Chance): string {
@@ -60,9 +62,9 @@ const CHANGES: readonly ((words: string[], at: number, seeds: readonly string[],
     return [...words.slice(0, at), ...other.slice(chance.below(other.length + 1))];
   },
   (words, at, _, chance) => {
-    const part = words.slice(at, at + 1 + chance.below(30));
+    const part = words.slice(at, at + 1 + chance.below(30)).join('');
     const times = chance.oneIn(20) ? 2000 : chance.below(40);
-    return words.toSpliced(at, 0, part.join('').repeat(times));
+    return words.toSpliced(at, 0, part.repeat(Math.min(times, Math.floor(MOST_REPEATED / (part.length + 1)))));
   },
   (words, at, _, chance) => words.toSpliced(at, 0, chance.pick(OPEN).repeat(chance.oneIn(6) ? 20_000 : 60)),
   (words, at, _, chance) =>
