@@ -4,7 +4,7 @@ import { chanceFrom, seedOf } from './chance.ts';
 import type { Reader } from './readers.ts';
 
 /** What is not to be: a throw that tells a person nothing, a wait, and memory that others need. */
-export const MOST_MILLISECONDS = 1000;
+export const MOST_MILLISECONDS = Number(process.env.NIMBLE_FUZZ_MILLISECONDS ?? 1000);
 export const MOST_GROWTH_BYTES = 512 * 2 ** 20;
 const SLOW_TURNS = 3;
 

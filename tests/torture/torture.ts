@@ -26,9 +26,9 @@ export interface Fallen {
 }
 
 /** So long it may take until everything works again. */
-const RECOVERY_MILLISECONDS = 45_000;
+const RECOVERY_MILLISECONDS = 90_000;
 /** So long disturbed work may go on before it has come to some end. */
-const END_MILLISECONDS = 45_000;
+const END_MILLISECONDS = 150_000;
 const FLASH_EVERY = 10;
 
 /** A workbench with a design that is built, loaded and kept, tortured round by round. */
