@@ -241,16 +241,9 @@ describe('SVF and the pod’s own run', () => {
   test('a second device joins the plan, and what does not fit stops the load', async () => {
     await all(bench, 'scan', 'build');
     await station(bench.page, 'Load');
-    const [file] = await Promise.all([
-      bench.page.waitForEvent('download'),
-      bench.page.evaluate(() => {
-        const link = document.createElement('a');
-        link.href = '/api/bitstream';
-        link.click();
-      }),
-    ]);
+    const file = await fetch(`${bench.address}/api/bitstream`, { headers: { 'x-nimble-page': '1' } });
     const path = join(bench.home, 'again.nbits');
-    await file.saveAs(path);
+    writeFileSync(path, Buffer.from(await file.arrayBuffer()));
     await bench.page.getByTestId('plan-file').setInputFiles(path);
     await bench.page.getByText('2 devices, the others in BYPASS').waitFor();
     await bench.page.getByLabel('Device of step 2').selectOption('0');
