@@ -48,16 +48,13 @@ step 'unit tests'
 npx vitest run --reporter=default --reporter=json --outputFile.json="$logs/unit.json" || failed=1
 finished browser "$browser"
 step 'browser tests'
-# Readers are tried with what the tests leave of the machine; how quick that is is not known here.
-NIMBLE_FUZZ_MILLISECONDS=4000 nice -n 19 npx tsx scripts/fuzz.ts --seconds 180 --jobs 1 > "$logs/fuzz" 2>&1 &
-fuzz=$!
 npx vitest run --config vitest.browser.config.ts --reporter=verbose --reporter=json --outputFile.json="$logs/browser.json" || failed=1
 
 step 'readers, kills, hostile requests'
-wait "$fuzz" || failed=1
-tail -n 12 "$logs/fuzz"
-npx tsx scripts/torture.ts --seconds 90 || failed=1
-npx tsx scripts/hostile.ts --requests 600 || failed=1
+# How quick the machine is, is not known here: by hand a reader is slow at a second.
+NIMBLE_FUZZ_MILLISECONDS=4000 npx tsx scripts/fuzz.ts --seconds 60 || failed=1
+npx tsx scripts/torture.ts --seconds 60 || failed=1
+npx tsx scripts/hostile.ts --requests 400 || failed=1
 
 step 'totals'
 node -e '
