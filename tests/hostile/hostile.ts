@@ -96,7 +96,8 @@ export class Hostile {
 function troubleIn({ what, status, bytes, milliseconds, mayBe }: Answer): Trouble[] {
   if (status !== null && status >= 500 && status !== 501 && status !== 505)
     return [{ kind: 'server error', what: `${status}: ${what}` }];
-  if (milliseconds > SLOW_MILLISECONDS) return [{ kind: 'slow', what: `${Math.round(milliseconds)} ms: ${what}` }];
+  if (milliseconds > SLOW_MILLISECONDS && (status !== null || mayBe !== 'nothing'))
+    return [{ kind: 'slow', what: `${Math.round(milliseconds)} ms: ${what}` }];
   if (bytes > LARGE_BYTES) return [{ kind: 'large', what: `${bytes} bytes: ${what}` }];
   if (mayBe === 'refused' && status !== null && status < 400) return [{ kind: 'let in', what: `${status}: ${what}` }];
   return [];
