@@ -94,7 +94,7 @@ body { background: #14181f; color: #e9e6dd; } input { background: #1d232c; } }
 <body>
 <main>
 <h1>Nimble Signal</h1>
-<p>This workbench is open to others on the network. Its token is what it was started with.</p>
+<p>This workbench asks for the token it was started with.</p>
 ${say === 'ask' ? '' : `<p role="alert">${PAGE_TEXT[say]}</p>`}
 <form method="post" action="/sign-in">
 <input type="hidden" name="to" value="${escaped(to)}">

@@ -1,5 +1,5 @@
-// The `nimble` command, the pod, the door and the threads in one folder, so that they start at once: `dist/nimble/`. Each command is a piece
-// of its own, read only when it is called.
+// The `nimble` command, the pod, the door and the threads in one folder, so that they start at once: `dist/nimble/`.
+// Each command is a piece of its own, read only when it is called.
 import { existsSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';

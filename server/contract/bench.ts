@@ -136,10 +136,6 @@ export const bench = router({
     if (!(await on.svf.forget(input.id))) throw new ProblemError(problem('svf-played'));
     return DONE;
   }),
-  removeSvf: call.input(z.object({ id: z.number().int() })).mutation(async ({ ctx: { on }, input }) => {
-    await on.svf.remove(input.id);
-    return DONE;
-  }),
 
   /** The hand on the player. */
   controlSvf: call

@@ -46,8 +46,6 @@ interface Fetched {
 
 /** How long after a change the way a record is looked at is saved. */
 const SAVE_MILLISECONDS = 600;
-/** How long a record that nobody looks at stays in the page: one after another they would fill it. */
-const LEFT_MILLISECONDS = 5000;
 
 export function CaptureStation() {
   const state = useLive('latestCapture');
@@ -128,7 +126,7 @@ export function CaptureStation() {
         setApplied={setApplied}
         about={about}
       />
-      {listed.kept && <NearlyFull kept={listed.kept} what="captures" then={FULL} />}
+      {listed.kept && <NearlyFull kept={listed.kept} what="capture" then={FULL} />}
       {source ? (
         <WaveRecord
           key={`${file?.name ?? capture?.id} ${second?.id ?? ''} ${applied?.at ?? ''}`}
@@ -314,8 +312,8 @@ function AllCaptures({ listed, onChoose }: { readonly listed: Listed; readonly o
   };
   return (
     <KeptList
-      what="captures"
-      rows={captures.map((one) => ({ id: one.id, title: titleOf(one), time: one.created, bytes: one.bytes }))}
+      what="capture"
+      rows={captures.map((one) => ({ id: one.id, title: nameOf(one), time: one.created, bytes: one.bytes }))}
       kept={kept}
       then={FULL}
       onDelete={(id) => void remove(id)}
@@ -398,8 +396,11 @@ function builtText({ design, fingerprint, recorder, plan }: ReceivedCapture['abo
   );
 }
 
-const titleOf = ({ id, created, condition, isReference }: ListedCapture): string =>
-  `${isReference ? '★ ' : ''}${id} · ${clockTime(created)} · ${condition || 'at once'}`;
+const titleOf = (one: ListedCapture): string => nameOf(one, clockTime(one.created));
+
+/** What tells it from others; `time` where it does not stand beside it. */
+const nameOf = ({ id, condition, isReference }: ListedCapture, time: string | null = null): string =>
+  [`${isReference ? '★ ' : ''}${id}`, ...(time === null ? [] : [time]), condition || 'at once'].join(' · ');
 
 interface Listed {
   readonly captures: readonly ListedCapture[];
@@ -444,7 +445,6 @@ function useCapture(id: number | null): Fetched | null {
       enabled: id !== null,
       // Its view is saved from here on: fetched anew it would only be an older one.
       staleTime: Number.POSITIVE_INFINITY,
-      gcTime: LEFT_MILLISECONDS,
       queryFn: async () => {
         const { view, ...record } = await api.capture.read.query({ id: id as number });
         return { record, view };

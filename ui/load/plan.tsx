@@ -210,7 +210,7 @@ function Files({ busy }: { readonly busy: boolean }) {
   if (!kept || kept.count === 0) return null;
   return (
     <KeptList
-      what="files"
+      what="file"
       rows={images.map(({ id, name, added, bytes }) => ({ id, title: name, time: added, bytes }))}
       kept={kept}
       then="At the end the oldest are deleted for new ones, but for what is chosen under Load and Keep."

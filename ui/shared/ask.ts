@@ -63,19 +63,20 @@ export const answerOf = <T>(call: Promise<T>): Promise<Asked<T>> =>
     (error: unknown) => ({ ok: false, problem: problemOf(error) }),
   );
 
+/** An answer of the server that is good; what else it says is thrown as its problem. */
+export async function reached(path: string, init: RequestInit): Promise<Response> {
+  const response = await fetch(path, init).catch(() => null);
+  if (!response) throw new ProblemError(UNREACHED);
+  if (response.ok) return response;
+  const answer = (await response.json().catch(() => null)) as { readonly problem?: Problem } | null;
+  throw new ProblemError(answer?.problem ?? { ...UNREACHED, message: `The server answered ${response.status}.` });
+}
+
 /** Sends a file under its name to a route that takes files. What the server deleted to keep it is said. */
 export async function upload<T>(path: string, file: File): Promise<T> {
   const name = `${path.includes('?') ? '&' : '?'}name=${encodeURIComponent(file.name)}`;
-  const response = await fetch(`${path}${name}`, { method: 'POST', body: file }).catch(() => null);
-  if (!response) throw new ProblemError(UNREACHED);
+  const response = await reached(`${path}${name}`, { method: 'POST', body: file });
   const answer: unknown = await response.json().catch(() => null);
-  if (!response.ok)
-    throw new ProblemError(
-      (answer as { readonly problem?: Problem } | null)?.problem ?? {
-        ...UNREACHED,
-        message: `The server answered ${response.status}.`,
-      },
-    );
   const { dropped = [] } = answer as { readonly dropped?: readonly string[] };
   if (dropped.length > 0)
     toast.info(`To keep ${file.name}, older files were deleted: ${[...new Set(dropped)].join(', ')}.`);

@@ -1,19 +1,13 @@
 'use client';
 import type { AnchorHTMLAttributes, MouseEvent } from 'react';
-import { type Problem, ProblemError } from '../../core/result.ts';
-import { UNREACHED, useAct } from './ask.ts';
+import { reached, useAct } from './ask.ts';
 
 /** Says that a page of ours asks: what takes long to make is made for none other. */
 const OWN = { 'x-nimble-page': '1' };
 
 /** A file that the server makes, under the name it gives it. */
 async function fetched(href: string): Promise<{ readonly name: string; readonly blob: Blob }> {
-  const response = await fetch(href, { headers: OWN }).catch(() => null);
-  if (!response) throw new ProblemError(UNREACHED);
-  if (!response.ok) {
-    const answer = (await response.json().catch(() => null)) as { readonly problem?: Problem } | null;
-    throw new ProblemError(answer?.problem ?? { ...UNREACHED, message: `The server answered ${response.status}.` });
-  }
+  const response = await reached(href, { headers: OWN });
   const said = /filename="([^"]+)"/.exec(response.headers.get('content-disposition') ?? '');
   return { name: said?.[1] ?? 'file', blob: await response.blob() };
 }

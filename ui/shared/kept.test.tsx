@@ -14,7 +14,7 @@ async function opened(over: Partial<Parameters<typeof KeptList>[0]> = {}) {
   const told: string[] = [];
   const page = await renderPage(
     <KeptList
-      what="captures"
+      what="capture"
       rows={ROWS}
       kept={KEPT}
       then="Then it ends."
@@ -53,9 +53,9 @@ describe('all that is kept', () => {
     const full = { ...KEPT, count: 81 };
     const { screen } = await opened({ kept: full });
     expect(screen.getByRole('status').textContent).toBe('81 of 100 captures, 3.0 MiB of 1.00 GiB. Then it ends.');
-    const large = await renderPage(<NearlyFull kept={{ ...KEPT, bytes: 0.9 * 2 ** 30 }} what="files" then="" />);
+    const large = await renderPage(<NearlyFull kept={{ ...KEPT, bytes: 0.9 * 2 ** 30 }} what="file" then="" />);
     expect(large.container.textContent).toContain('921.6 MiB of 1.00 GiB');
-    const roomy = await renderPage(<NearlyFull kept={KEPT} what="files" then="" />);
+    const roomy = await renderPage(<NearlyFull kept={KEPT} what="file" then="" />);
     expect(roomy.container.querySelector('[role=status]')).toBeNull();
   });
 

@@ -2,6 +2,7 @@
 import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useState } from 'react';
+import { counted } from '../../core/words.ts';
 import type { Kept } from '../../server/index.ts';
 import { Button } from './button.tsx';
 import { DataTable } from './data-table.tsx';
@@ -28,8 +29,7 @@ export function NearlyFull({
   const { count, bytes, most, mostBytes } = kept;
   return (
     <p role="status" className="mb-2 border-doubt border-l-4 bg-raised px-3 py-1.5 text-sm">
-      {count.toLocaleString('en')} of {most.toLocaleString('en')} {what}, {sizeText(bytes)} of {sizeText(mostBytes)}.{' '}
-      {then}
+      {count.toLocaleString('en')} of {counted(most, what)}, {sizeText(bytes)} of {sizeText(mostBytes)}. {then}
     </p>
   );
 }
@@ -42,7 +42,7 @@ interface Row {
 }
 
 interface Props {
-  /** In the plural: captures. */
+  /** What one of them is: capture. */
   readonly what: string;
   readonly rows: readonly Row[];
   readonly kept: Kept;
@@ -64,7 +64,7 @@ export function KeptList({ what, rows, kept, then, disabled = false, onDelete, o
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Trigger asChild>
         <Button look="quiet" className="px-0!" disabled={disabled}>
-          All {kept.count.toLocaleString('en')} {what}
+          {kept.count === 1 ? `The one ${what}` : `All ${counted(kept.count, what)}`}
         </Button>
       </Dialog.Trigger>
       <Dialog.Portal>
@@ -74,7 +74,7 @@ export function KeptList({ what, rows, kept, then, disabled = false, onDelete, o
           className="fixed top-[10vh] left-1/2 z-30 flex h-[80vh] w-[46rem] max-w-[94vw] -translate-x-1/2 flex-col border border-quiet bg-raised p-4 shadow-lg"
         >
           <div className="mb-2 flex items-baseline gap-3">
-            <Dialog.Title className="font-bold text-lg">All {what}</Dialog.Title>
+            <Dialog.Title className="font-bold text-lg">All {what}s</Dialog.Title>
             <span className="tabular flex-1 text-quiet text-sm">
               {kept.count.toLocaleString('en')} of at most {kept.most.toLocaleString('en')}, {sizeText(kept.bytes)} of
               at most {sizeText(kept.mostBytes)}
@@ -104,7 +104,7 @@ export function KeptList({ what, rows, kept, then, disabled = false, onDelete, o
           )}
           <DataTable
             className="min-h-0 flex-1"
-            name={what}
+            name={`${what}s`}
             rows={rows}
             empty="There are none."
             columns={[
@@ -127,7 +127,7 @@ export function KeptList({ what, rows, kept, then, disabled = false, onDelete, o
               },
               {
                 accessorKey: 'time',
-                header: 'Since',
+                header: 'Time',
                 cell: (cell) => <span className="whitespace-nowrap">{dateTime(String(cell.getValue()))}</span>,
               },
               {

@@ -59,7 +59,7 @@ export function SvfView() {
   const then = 'At the end the oldest is deleted for a new one.';
   return (
     <div className="flex min-h-0 flex-1 flex-col">
-      {answer && <NearlyFull kept={answer.kept} what="files" then={then} />}
+      {answer && <NearlyFull kept={answer.kept} what="file" then={then} />}
       <FileTools
         add={add}
         busy={busy}
@@ -77,7 +77,7 @@ export function SvfView() {
       >
         {answer && answer.kept.count > 0 && (
           <KeptList
-            what="files"
+            what="file"
             rows={files.map(({ id, name, added, bytes }) => ({ id, title: name, time: added, bytes }))}
             kept={answer.kept}
             then={then}
