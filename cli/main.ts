@@ -20,7 +20,7 @@ const COMMANDS: Readonly<Record<string, { readonly about: string; readonly add: 
   },
   drive: { about: 'levers and gauges of a running design', add: async () => (await import('./drive.ts')).driveCommand },
   sim: {
-    about: 'test vectors through a simulation of the sources, without hardware',
+    about: 'a testbench or test vectors, run on the sources without hardware',
     add: async () => (await import('./sim.ts')).simCommand,
   },
   svf: { about: 'Serial Vector Format files', add: async () => (await import('./svf.ts')).svfCommand },

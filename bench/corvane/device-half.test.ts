@@ -12,7 +12,7 @@ import { streamFacts } from '../../core/families/corvane/stream-facts.ts';
 import { type PinBinding, readBitstream } from '../../core/families/index.ts';
 import { elaborate } from '../../core/hdl/index.ts';
 import { optimise } from '../../core/netlist/index.ts';
-import { Simulator } from '../../core/sim/index.ts';
+import { Simulator } from '../../core/sim/fabric/index.ts';
 import { updateIn } from './boot-header.ts';
 import { ConfigStream } from './config-stream.ts';
 import { designIn } from './frames.ts';

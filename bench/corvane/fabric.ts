@@ -1,6 +1,6 @@
 import { intAt } from '../../core/lists.ts';
 import { LINK } from '../../core/netlist/index.ts';
-import { Simulator } from '../../core/sim/index.ts';
+import { Simulator } from '../../core/sim/fabric/index.ts';
 import type { TckEdge } from '../tap.ts';
 import type { FramesDesign } from './frames.ts';
 import { type Levels, readsAs } from './pads.ts';

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { elaborate } from '../hdl/index.ts';
 import { optimise } from '../netlist/index.ts';
-import { Simulator } from '../sim/index.ts';
+import { Simulator } from '../sim/fabric/index.ts';
 import { lampRates } from './lamp-rates.ts';
 
 const F = 12e6;

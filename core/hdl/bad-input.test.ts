@@ -6,7 +6,7 @@ import { optimise } from '../netlist/index.ts';
 import { elaborate, type SourceFile } from './index.ts';
 
 const codes = (text: string, more: readonly SourceFile[] = []) =>
-  elaborate([{ name: 't.v', text }, ...more]).messages.list.map((m) => m.code);
+  elaborate([{ name: 't.sv', text }, ...more]).messages.list.map((m) => m.code);
 const repeat = (text: string, times: number) => text.repeat(times);
 
 describe('too much of something', () => {
@@ -138,7 +138,7 @@ describe('too much of something', () => {
 
 describe('what does not fit together', () => {
   test.each<[string, string, string]>([
-    ['include cycles', '`include "t.v"\nmodule m; endmodule', 'include'],
+    ['include cycles', '`include "t.sv"\nmodule m; endmodule', 'include'],
     [
       'a module inside itself',
       'module a; b u(); endmodule module b; a u(); endmodule module m; a u(); endmodule',

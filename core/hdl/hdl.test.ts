@@ -143,9 +143,9 @@ describe('complaints name their place', () => {
     ['module m(input a, input b, output reg y);\n  always @* if (a) y = b;\nendmodule', 'latch@2:3'],
     ['module m(input [7:0] a, output [3:0] y);\n  assign y = a;\nendmodule', 'width-loss@2:14'],
     ['module m(output y);\n  wire w;\n  assign y = w;\nendmodule', 'undriven@2:8'],
-    ['module m(input clk, output reg y);\n  always @(posedge clk) #5 y <= 1;\nendmodule', 'not-synthesizable@2:25'],
+    ['module m(input clk, output reg y);\n  always @(posedge clk) #5 y <= 1;\nendmodule', 'delay@2:25'],
     ['module m(output y);\n  m u (y);\nendmodule', 'no-top@1:8'],
-    ['module m(output y);\n', 'syntax@1:1'],
+    ['module m(output y);\n', 'syntax@1:19'],
     ['`ifdef A\nmodule m(output y); endmodule', 'directive@1:1'],
   ])('%j', (text, wanted) => {
     const found = complaints(text);

@@ -3,7 +3,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { optimise } from '../netlist/index.ts';
-import { FourStateSimulator, known, Simulator } from '../sim/index.ts';
+import { FourStateSimulator, known, Simulator } from '../sim/fabric/index.ts';
 import { elaborate } from './index.ts';
 
 const WIDTH = 16;

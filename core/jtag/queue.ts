@@ -29,6 +29,7 @@ export class ScanQueue {
   #state: TapState | null = null;
   #ops: CableOp[] = [];
   #captures: ((bytes: Uint8Array) => void)[] = [];
+  #underWay: Promise<void> | null = null;
   #tckCycles = 0;
   #payloadBits = 0;
 
@@ -152,6 +153,17 @@ export class ScanQueue {
    * Rejects with `ProblemError` when the cable is lost; the queue is then empty again.
    */
   async flush(onBits?: (sent: number) => void): Promise<void> {
+    // One that is under way takes what is queued here along; where it fails, that is lost with it.
+    while (this.#underWay) await this.#underWay;
+    this.#underWay = this.#carryOut(onBits);
+    try {
+      await this.#underWay;
+    } finally {
+      this.#underWay = null;
+    }
+  }
+
+  async #carryOut(onBits?: (sent: number) => void): Promise<void> {
     const ahead: Batch[] = [];
     try {
       while (this.#ops.length > 0 || ahead.length > 0) {

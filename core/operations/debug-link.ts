@@ -54,6 +54,8 @@ export async function readThroughHub<T>(
   if (!opened) return null;
   const { status, hub, identity } = askThrough(opened.link, known.value.family);
   const asked = ask(hub);
+  // Where the cable is lost, the flush below says so; nobody is left to hear it a second time.
+  asked.catch(() => {});
   await hub.flush();
   if (!(await opened.same)) {
     await asked.catch(() => null);

@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import { LINK } from '../netlist/index.ts';
 import { elaborate } from '../hdl/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
-import { Simulator } from '../sim/index.ts';
+import { Simulator } from '../sim/fabric/index.ts';
 import { insertCores, type ProbePlan, probePlan, readProbeMap } from './index.ts';
 import { mapOf } from './map.ts';
 import { debugVerilog } from './verilog.ts';

@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import { demoPlan, demoProject } from '../../tests/support/demo.ts';
 import { elaborate } from '../hdl/index.ts';
 import { optimise } from '../netlist/index.ts';
-import { Simulator } from '../sim/index.ts';
+import { Simulator } from '../sim/fabric/index.ts';
 import { insertCores, takeAlong } from './index.ts';
 
 const PRINT = '00112233445566778899aabbccddeeff';

@@ -3,7 +3,7 @@ import { type Netlist, optimise } from '../netlist/index.ts';
 import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
 import { fail, ok, type Result } from '../result.ts';
 import { problem } from './problems.ts';
-import { FourStateSimulator, known, type Logic } from '../sim/index.ts';
+import { FourStateSimulator, known, type Logic } from '../sim/fabric/index.ts';
 import { parseVectors, type VectorRow, type Vectors } from './table.ts';
 import { type Trace, Tracer } from './trace.ts';
 import { formatWord, type Word } from './word.ts';

@@ -2,7 +2,7 @@ import { demoPlan, demoProject } from '../../tests/support/demo.ts';
 import { elaborate } from '../../core/hdl/index.ts';
 import { type Netlist, optimise } from '../../core/netlist/index.ts';
 import { insertCores } from '../../core/probes/index.ts';
-import { type Backend, Simulator } from '../../core/sim/index.ts';
+import { type Backend, Simulator } from '../../core/sim/fabric/index.ts';
 
 const BATCH = 1000;
 const WARM = 3000;

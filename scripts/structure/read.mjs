@@ -103,10 +103,12 @@ function statement(node, out, take, at) {
     out.passes.push({ name: '*', as: '*', to: at(node.source.value) });
     take(node.source.value, ['*'], node.exportKind === 'type', node);
   } else if (node.type === 'ExportNamedDeclaration' && node.source) {
-    const names = node.specifiers.map((one) => one.local.name);
+    // `export * as name` takes all of the other file.
+    const nameOf = (one) => one.local?.name ?? '*';
+    const names = node.specifiers.map(nameOf);
     for (const one of node.specifiers)
       out.passes.push({
-        name: one.local.name,
+        name: nameOf(one),
         as: one.exported.name,
         to: at(node.source.value),
         line: one.loc.start.line,

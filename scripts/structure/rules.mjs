@@ -23,7 +23,7 @@ export const CORE_ORDER = [
 ];
 const OUTSIDE_CORE = /^(node:|react|next|knex|ws$|better-sqlite3)/;
 /** Folders that only hold others, so that they have no face of their own. */
-const HOLDERS = new Set(['', 'core', 'ui', 'tests', 'tests/support', 'scripts', 'scripts/structure']);
+const HOLDERS = new Set(['', 'core', 'core/sim', 'ui', 'tests', 'tests/support', 'scripts', 'scripts/structure']);
 /**
  * The device's half of a family stands in bench and shares tables of opcodes, lengths and pads with the host's half.
  */
@@ -50,7 +50,7 @@ export function complaints(sources) {
 }
 
 /** Casts that all the code together may hold. */
-const MOST_CASTS = 249;
+const MOST_CASTS = 266;
 /** Lines of one function. */
 const MOST_LINES = 125;
 

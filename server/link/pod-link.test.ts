@@ -14,9 +14,9 @@ afterEach(async () => {
 });
 
 /** A pod with the demo's bench, at a port that stays the same when it is started again. */
-async function pod(port = 0) {
+async function pod(port = 0, token = 'right') {
   const target = benchTarget(lockhouse().bench, () => {});
-  const served = await servePod(target, { host: '127.0.0.1', port, token: 'right' });
+  const served = await servePod(target, { host: '127.0.0.1', port, token });
   let open = true;
   const close = async () => {
     if (!open) return;
@@ -71,6 +71,18 @@ describe('finding a pod', () => {
     expect(one.status).toMatchObject({ state: 'refused', problem: { code: 'pod-token' } });
     await one.use(address, 'right');
     expect(one.status.state).toBe('connected');
+  });
+
+  test('a token that was right before is tried again: what the pod got may have been garbled', async () => {
+    const first = await pod();
+    const { link: one } = link();
+    await one.use(first.address, 'right');
+    await first.close();
+    const other = await pod(first.port, 'another');
+    await vi.waitFor(() => expect(one.status).toMatchObject({ state: 'refused' }), { timeout: 8000 });
+    await other.close();
+    await pod(first.port);
+    await vi.waitFor(() => expect(one.status.state).toBe('connected'), { timeout: 8000 });
   });
 
   test('one that is not there yet is found by itself', async () => {

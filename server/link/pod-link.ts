@@ -46,6 +46,8 @@ export class PodLink {
   readonly #on: PodListeners;
   #address: string | null = null;
   #token = '';
+  /** Address and token were right once. */
+  #wasAccepted = false;
   #client: PodClient | null = null;
   #session: ChainSession | null = null;
   #status: PodStatus = NO_POD;
@@ -78,6 +80,7 @@ export class PodLink {
     this.#status = { ...NO_POD, address: this.#address };
     this.#address = address;
     this.#token = token;
+    this.#wasAccepted = false;
     await this.#connect(this.#attempt);
   }
 
@@ -122,6 +125,7 @@ export class PodLink {
       const { pod, capabilities } = await client.hello(this.#token, OWN_NAME);
       if (attempt !== this.#attempt) return client.close();
       this.#client = client;
+      this.#wasAccepted = true;
       client.onLost((why) => this.#lost(attempt, why));
       this.#set({ address, state: 'connected', name: pod, problem: null, capabilities });
       await client.watch(
@@ -139,7 +143,8 @@ export class PodLink {
       const found = error instanceof ProblemError ? error.problem : noPod(address);
       const refused = found.code === 'pod-token' || found.code === 'pod-protocol';
       this.#set({ ...NO_POD, address, state: refused ? 'refused' : 'lost', problem: found });
-      if (!refused) this.#retry(attempt);
+      // A token that was right before may have been garbled on its way.
+      if (!refused || this.#wasAccepted) this.#retry(attempt);
     }
   }
 

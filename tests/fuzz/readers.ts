@@ -19,7 +19,7 @@ import { optimise } from '../../core/netlist/index.ts';
 import { fromWire, podReply, podRequest } from '../../core/pod/protocol.ts';
 import { emptyPlan, parseLeverValue, readPlanFile, readProbeMap, readShelf } from '../../core/probes/index.ts';
 import type { RecorderMap } from '../../core/probes/map.ts';
-import { Simulator } from '../../core/sim/index.ts';
+import { Simulator } from '../../core/sim/fabric/index.ts';
 import { SvfReader } from '../../core/svf/index.ts';
 import { compileCondition, formOf, parseValue } from '../../core/trigger/index.ts';
 import { runVectors } from '../../core/vectors/index.ts';

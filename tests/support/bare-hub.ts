@@ -3,7 +3,7 @@ import { elaborate } from '../../core/hdl/index.ts';
 import { optimise } from '../../core/netlist/index.ts';
 import type { ProbeMap } from '../../core/probes/index.ts';
 import { debugVerilog } from '../../core/probes/verilog.ts';
-import { Simulator } from '../../core/sim/index.ts';
+import { Simulator } from '../../core/sim/fabric/index.ts';
 
 export const WRITE = 1;
 export const READ = 2;

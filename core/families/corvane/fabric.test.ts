@@ -5,7 +5,7 @@ import { builtDemo } from '../../../tests/support/demo.ts';
 import { run } from '../../../tests/support/fabric.ts';
 import { elaborate } from '../../hdl/index.ts';
 import { optimise } from '../../netlist/index.ts';
-import { Simulator } from '../../sim/index.ts';
+import { Simulator } from '../../sim/fabric/index.ts';
 import { reverseByte, setBit } from '../../bits/index.ts';
 import { caseDrawing } from '../cases/index.ts';
 import { FAMILIES, type PinBinding, readBitstream, writeBitstream } from '../index.ts';

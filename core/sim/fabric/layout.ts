@@ -1,0 +1,45 @@
+import { item } from '../../lists.ts';
+import type { Netlist, NodeId } from '../../netlist/index.ts';
+
+/** 32-bit words a value of that width takes. */
+export const limbsOf = (width: number): number => (width + 31) >>> 5;
+
+/** Where everything that lasts from one step to the next is kept, in 32-bit words, low word first. */
+export interface Layout {
+  readonly registers: ReadonlyMap<NodeId, number>;
+  readonly inputs: ReadonlyMap<string, { readonly address: number; readonly width: number }>;
+  readonly inputNodes: ReadonlyMap<NodeId, number>;
+  readonly outputs: ReadonlyMap<
+    string,
+    { readonly address: number; readonly width: number; readonly enable: number | null }
+  >;
+  readonly memories: readonly number[];
+  /** Levels of clocks that logic makes. */
+  readonly derived: ReadonlyMap<NodeId, number>;
+  readonly words: number;
+}
+
+export function layOut(netlist: Netlist): Layout {
+  let words = 0;
+  const take = (width: number, count = 1): number => {
+    const at = words;
+    words += limbsOf(width) * count;
+    return at;
+  };
+  const registers = new Map(netlist.registers.map(({ node }) => [node, take(item(netlist.nodes, node).width)]));
+  const inputs = new Map(netlist.inputs.map(({ name, width }) => [name, { address: take(width), width }]));
+  const inputNodes = new Map(netlist.inputs.map(({ name, node }) => [node, inputs.get(name)?.address ?? 0]));
+  const outputs = new Map(
+    netlist.outputs.map(({ name, width, enable }) => [
+      name,
+      { address: take(width), width, enable: enable === undefined ? null : take(width) },
+    ]),
+  );
+  const memories = netlist.memories.map(({ width, depth }) => take(width, depth));
+  const clocks = new Set(
+    [...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].map(({ clock }) => clock),
+  );
+  const isPort = (id: NodeId) => item(netlist.nodes, id).op === 'input' && item(netlist.nodes, id).width === 1;
+  const derived = new Map([...clocks].filter((id) => !isPort(id)).map((id) => [id, take(1)]));
+  return { derived, registers, inputs, inputNodes, outputs, memories, words };
+}

@@ -1,0 +1,245 @@
+import { entry, intAt, item, numberAt } from '../../lists.ts';
+import type { Netlist } from '../../netlist/index.ts';
+import { compile, type Domain, type Program } from './compile.ts';
+import { emitJavaScript } from './javascript.ts';
+import { limbsOf } from './layout.ts';
+import { emitByTurns, emitWasm } from './wasm.ts';
+
+export type Backend = 'wasm' | 'javascript';
+
+type Body = (times: number) => void;
+
+const PAGE_BYTES = 65536;
+/** Bodies before those of the domains. */
+const RESETS = 0;
+const OUTPUTS = 1;
+const LEVELS = 2;
+const FIRST_DOMAIN = 3;
+/** Clocks made by logic that never come to rest are left where they are after so many rounds. */
+const MOST_RIPPLES = 64;
+
+/** A running design: its state, and the clock edges that change it. Inputs hold until they are set again. */
+export class Simulator {
+  readonly domains: readonly Domain[];
+  readonly #program: Program;
+  readonly #words: Int32Array;
+  readonly #bodies: readonly Body[];
+  readonly #backend: Backend;
+  readonly #memory: WebAssembly.Memory;
+  readonly #turns = new Map<string, Turns>();
+  readonly #derived: { readonly address: number; readonly posedge: number; readonly negedge: number; level: number }[];
+  #fresh = false;
+
+  constructor(netlist: Netlist, backend: Backend = 'wasm') {
+    this.#program = compile(netlist);
+    this.domains = this.#program.domains;
+    this.#backend = backend;
+    this.#memory = new WebAssembly.Memory({
+      initial: Math.max(1, Math.ceil((this.#program.layout.words * 4) / PAGE_BYTES)),
+    });
+    this.#words = new Int32Array(this.#memory.buffer);
+    this.#bodies =
+      backend === 'wasm' ? wasmBodies(this.#program, this.#memory) : javaScriptBodies(this.#program, this.#words);
+    this.#derived = [...this.#program.layout.derived].map(([node, address]) => {
+      const domain = (edge: 'posedge' | 'negedge') =>
+        this.domains.findIndex((d) => d.derived === node && d.edge === edge);
+      return { address, posedge: domain('posedge'), negedge: domain('negedge'), level: 0 };
+    });
+    this.powerUp();
+  }
+
+  /** Registers and memories take the values the configuration gives them; inputs become 0. */
+  powerUp(): void {
+    const { layout, netlist } = this.#program;
+    this.#words.fill(0);
+    for (const { node, init } of netlist.registers)
+      this.#write(entry(layout.registers, node), netlist.nodes[node]?.width ?? 1, init);
+    for (const [i, { init, width }] of netlist.memories.entries())
+      for (const [at, word] of init.entries())
+        if (word) this.#write(numberAt(layout.memories, i) + at * limbsOf(width), width, word);
+    if (this.#derived.length > 0) {
+      this.#bodies[LEVELS]?.(1);
+      for (const clock of this.#derived) clock.level = intAt(this.#words, clock.address);
+    }
+    this.#fresh = false;
+  }
+
+  /** A handle for `step`, or -1 when nothing waits for that edge. */
+  domain(clock: string, edge: 'posedge' | 'negedge' = 'posedge'): number {
+    return this.domains.findIndex((d) => d.derived === null && d.clock === clock && d.edge === edge);
+  }
+
+  /** Runs `times` edges of one domain. */
+  step(domain: number, times = 1): void {
+    const body = this.#bodies[domain + FIRST_DOMAIN];
+    if (this.#derived.length === 0) body?.(times);
+    else for (let i = 0; i < times; i++) this.#stepWithDerived(domain, body);
+    this.#fresh = false;
+  }
+
+  /** Runs rising edges of two clocks in the order in which they come. */
+  interleave(a: EdgeTrain, b: EdgeTrain): void {
+    if (this.#backend === 'wasm') this.#turnsOf(a.domain, b.domain)(a.count, b.count, a.next, a.step, b.next, b.step);
+    else byTurns((domain, times) => item(this.#bodies, domain + FIRST_DOMAIN)(times), a, b);
+    this.#fresh = false;
+  }
+
+  /** Both bodies in one function: at tens of millions of edges a second a call for each would tell. */
+  #turnsOf(a: number, b: number): Turns {
+    const key = `${a} ${b}`;
+    let turns = this.#turns.get(key);
+    if (!turns) {
+      const { bodies } = this.#program;
+      const module = new WebAssembly.Module(
+        emitByTurns(item(bodies, a + FIRST_DOMAIN), item(bodies, b + FIRST_DOMAIN)),
+      );
+      turns = new WebAssembly.Instance(module, { env: { memory: this.#memory } }).exports.run as Turns;
+      this.#turns.set(key, turns);
+    }
+    return turns;
+  }
+
+  /** Whether clocks made by logic have to follow every edge. */
+  get hasDerivedClocks(): boolean {
+    return this.#derived.length > 0;
+  }
+
+  /** One edge of an input that somebody else sets, such as a button that clocks a register. */
+  edge(domain: number): void {
+    this.#bodies[domain + FIRST_DOMAIN]?.(1);
+    this.#fresh = false;
+  }
+
+  /** One edge where logic makes further clocks: the clock's own level moves, and what it sets off follows. */
+  #stepWithDerived(domain: number, body: Body | undefined): void {
+    const { clock, edge } = item(this.domains, domain);
+    const address = this.inputAddress(clock);
+    body?.(1);
+    this.#words[address] = edge === 'posedge' ? 1 : 0;
+    this.#ripple();
+    if (edge === 'negedge' || this.domain(clock, 'negedge') >= 0) return;
+    this.#words[address] = 0;
+    this.#ripple();
+  }
+
+  /** Edges of derived clocks, one after the other until none is left. */
+  #ripple(): void {
+    for (let round = 0; round < MOST_RIPPLES; round++) {
+      this.#bodies[RESETS]?.(2);
+      this.#bodies[LEVELS]?.(1);
+      let moved = false;
+      for (const clock of this.#derived) {
+        const level = intAt(this.#words, clock.address);
+        if (level === clock.level) continue;
+        clock.level = level;
+        const at = level ? clock.posedge : clock.negedge;
+        if (at >= 0) this.#bodies[at + FIRST_DOMAIN]?.(1);
+        moved = true;
+      }
+      if (!moved) return;
+    }
+  }
+
+  /** Word address of a port, for callers that set or read it very often; see `words`. */
+  inputAddress(name: string): number {
+    return this.#program.layout.inputs.get(name)?.address ?? -1;
+  }
+
+  outputAddress(name: string): number {
+    return this.#program.layout.outputs.get(name)?.address ?? -1;
+  }
+
+  /** Where the enable of an output that can float is kept; -1 for one that cannot. */
+  enableAddress(name: string): number {
+    return this.#program.layout.outputs.get(name)?.enable ?? -1;
+  }
+
+  /** The state itself, in 32-bit words. Call `touched` after writing inputs, `settle` before reading outputs. */
+  get words(): Int32Array {
+    return this.#words;
+  }
+
+  touched(): void {
+    this.#fresh = false;
+  }
+
+  hasInput(name: string): boolean {
+    return this.#program.layout.inputs.has(name);
+  }
+
+  setInput(name: string, value: bigint): void {
+    const input = this.#program.layout.inputs.get(name);
+    if (!input) return;
+    this.#write(input.address, input.width, value);
+    this.#fresh = false;
+  }
+
+  getOutput(name: string): bigint {
+    const output = this.#program.layout.outputs.get(name);
+    if (!output) return 0n;
+    this.settle();
+    return this.#read(output.address, output.width);
+  }
+
+  /**
+   * Applies asynchronous resets and computes the outputs. A reset may depend on what another reset clears, hence twice.
+   */
+  settle(): void {
+    if (this.#fresh) return;
+    if (this.#derived.length > 0) this.#ripple();
+    else this.#bodies[RESETS]?.(2);
+    this.#bodies[OUTPUTS]?.(1);
+    this.#fresh = true;
+  }
+
+  #write(address: number, width: number, value: bigint): void {
+    const cut = BigInt.asUintN(width, value);
+    for (let i = 0; i < limbsOf(width); i++)
+      this.#words[address + i] = Number(BigInt.asIntN(32, cut >> BigInt(32 * i)));
+  }
+
+  #read(address: number, width: number): bigint {
+    let value = 0n;
+    for (let i = limbsOf(width) - 1; i >= 0; i--)
+      value = (value << 32n) | BigInt(intAt(this.#words, address + i) >>> 0);
+    return value;
+  }
+}
+
+/** Rising edges that are due of one clock: how many, when the next, and how far apart, in one unit for all. */
+interface EdgeTrain {
+  readonly domain: number;
+  readonly count: number;
+  readonly next: number;
+  readonly step: number;
+}
+
+type Turns = (countA: number, countB: number, nextA: number, stepA: number, nextB: number, stepB: number) => void;
+
+function wasmBodies(program: Program, memory: WebAssembly.Memory): Body[] {
+  const module = new WebAssembly.Module(emitWasm(program.bodies));
+  const { exports } = new WebAssembly.Instance(module, { env: { memory } });
+  return program.bodies.map((_, i) => exports[`f${i}`] as Body);
+}
+
+/** The same for the other backend. */
+function byTurns(edges: (domain: number, times: number) => void, a: EdgeTrain, b: EdgeTrain): void {
+  let [leftA, leftB, dueA, dueB] = [a.count, b.count, a.next, b.next];
+  while (leftA > 0 && leftB > 0) {
+    if (dueA <= dueB) {
+      edges(a.domain, 1);
+      dueA += a.step;
+      leftA--;
+    } else {
+      edges(b.domain, 1);
+      dueB += b.step;
+      leftB--;
+    }
+  }
+  if (leftA > 0) edges(a.domain, leftA);
+  if (leftB > 0) edges(b.domain, leftB);
+}
+
+function javaScriptBodies(program: Program, words: Int32Array): Body[] {
+  return new Function('m', emitJavaScript(program.bodies))(words) as Body[];
+}
