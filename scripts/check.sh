@@ -30,13 +30,12 @@ fi
 # Waits for one of them; what it said is shown only when it failed.
 finished() { [ -z "$2" ] || wait "$2" || { cat "$logs/$1"; exit 1; }; }
 
-step 'lint and format'
+step 'lint, format, types and structure'
+{ npx next typegen > /dev/null && npx tsc --noEmit; } > "$logs/types" 2>&1 &
+types=$!
 npx biome check --error-on-warnings .
-step 'types'
-npx next typegen > /dev/null
-npx tsc --noEmit
-step 'structure'
 node scripts/check-imports.mjs
+finished types "$types"
 
 step 'build'
 npm run --silent build
@@ -52,8 +51,8 @@ npx vitest run --config vitest.browser.config.ts --reporter=verbose --reporter=j
 
 step 'readers, kills, hostile requests'
 # How quick the machine is, is not known here: by hand a reader is slow at a second.
-NIMBLE_FUZZ_MILLISECONDS=4000 npx tsx scripts/fuzz.ts --seconds 60 || failed=1
-npx tsx scripts/torture.ts --seconds 60 || failed=1
+NIMBLE_FUZZ_MILLISECONDS=4000 npx tsx scripts/fuzz.ts --seconds 30 || failed=1
+npx tsx scripts/torture.ts --seconds 40 || failed=1
 npx tsx scripts/hostile.ts --requests 400 || failed=1
 
 step 'totals'

@@ -104,6 +104,15 @@ describe('a value change dump', () => {
     expect(facts.problems.map(({ code }) => code)).toEqual(['vcd-text', 'vcd-keyword']);
   });
 
+  test('a value of a hundred thousand digits that is none is refused, in pieces of any size', () => {
+    const reader = new VcdReader();
+    const bytes = new TextEncoder().encode(
+      `${HEAD.replace('$enddefinitions', '$var real 64 % volts $end $enddefinitions')}#0\nr${'1'.repeat(100_000)}- %\n`,
+    );
+    for (let at = 0; at < bytes.length; at += 7) reader.push(bytes.subarray(at, at + 7));
+    expect(reader.finish().problems.map(({ code }) => code)).toContain('vcd-syntax');
+  });
+
   describe('real variables (IEEE 1364-2005, clause 18.2.2: %.16g)', () => {
     const HEADED = HEAD.replace('$enddefinitions', '$var real 64 % volts $end $enddefinitions');
 

@@ -67,6 +67,16 @@ const FAR = 2 ** 52;
 const LONG_REST = 2 ** 20;
 const [SPACE, HASH, DOLLAR, ZERO, NINE] = [32, 35, 36, 48, 57];
 
+function joined(pieces: readonly Uint8Array[]): Uint8Array {
+  const out = new Uint8Array(pieces.reduce((sum, { length }) => sum + length, 0));
+  let at = 0;
+  for (const piece of pieces) {
+    out.set(piece, at);
+    at += piece.length;
+  }
+  return out;
+}
+
 /**
  * Reads a value change dump piece by piece; pieces may end anywhere. Memory holds what is kept and one piece.
  *
@@ -80,7 +90,8 @@ export class VcdReader {
   readonly #byShortCode: (Variable | undefined)[] = Array<Variable | undefined>(CODES * CODES).fill(undefined);
   readonly #order: { readonly name: string; readonly variable: Variable }[] = [];
   readonly #scope: string[] = [];
-  #rest: Uint8Array | null = null;
+  /** Pieces of a word that has not ended yet; they are joined once it has. */
+  #rest: Uint8Array[] = [];
   #line = 1;
   #time = 0;
   #timescale = '';
@@ -114,22 +125,30 @@ export class VcdReader {
   }
 
   push(piece: Uint8Array): void {
-    let bytes = piece;
-    if (this.#rest && this.#rest.length > 0) {
-      bytes = new Uint8Array(this.#rest.length + piece.length);
-      bytes.set(this.#rest);
-      bytes.set(piece, this.#rest.length);
+    let end = piece.length;
+    while (end > 0 && byteAt(piece, end - 1) > SPACE) end--;
+    if (end === 0) {
+      if (piece.length > 0) this.#rest.push(piece.slice());
+      return;
     }
-    let end = bytes.length;
-    while (end > 0 && byteAt(bytes, end - 1) > SPACE) end--;
-    this.#rest = bytes.slice(end);
-    this.#read(bytes, end);
+    const before = this.#taken();
+    const bytes = before.length === 0 ? piece : joined([before, piece.subarray(0, end)]);
+    this.#rest = end < piece.length ? [piece.slice(end)] : [];
+    this.#read(bytes, before.length + end);
+  }
+
+  /** What is left of earlier pieces, taken out. */
+  #taken(): Uint8Array {
+    const [first] = this.#rest;
+    const taken = this.#rest.length > 1 ? joined(this.#rest) : (first ?? new Uint8Array());
+    this.#rest = [];
+    return taken;
   }
 
   /** Ends the dump; what it held can be taken then. */
   finish(): VcdFacts {
-    if (this.#rest && this.#rest.length > 0) this.#read(this.#rest, this.#rest.length);
-    this.#rest = null;
+    const rest = this.#taken();
+    if (rest.length > 0) this.#read(rest, rest.length);
     if (this.#keyword)
       this.#wrong(
         'vcd-truncated',
@@ -307,7 +326,7 @@ export class VcdReader {
   /** Takes a real number as `printf` writes it, in the form %.16g (IEEE 1364-2005, clause 18.2.2). */
   #readReal(digits: string): void {
     const named = own(REAL_NAMES, digits.toLowerCase());
-    const value = named ?? (/^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i.test(digits) ? Number(digits) : null);
+    const value = named ?? (/^[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:e[+-]?\d+)?$/i.test(digits) ? Number(digits) : null);
     if (value === null) {
       this.#vector = WRONG;
       this.#wrong('vcd-syntax', `"${digits.slice(0, 40)}" is no real number.`);

@@ -73,6 +73,9 @@ export const simulationFunction = (name: string): Type | undefined => own(SIMULA
 const ONE_BIT_FUNCTIONS = new Set(['$onehot', '$onehot0']);
 const WIDEST = 1 << 20;
 
+/** Methods of an enum that give one of its values. */
+const ENUM_STEPS = new Set(['first', 'last', 'next', 'prev']);
+
 export type Part = Expression & { readonly kind: 'index' | 'range' | 'indexed-range' | 'member' };
 
 export const isPart = (expression: Expression): expression is Part =>
@@ -87,6 +90,10 @@ export function shapeOf(expression: Expression, context: NameContext): Shape {
   if (entity?.kind === 'vector') return entity.shape;
   if (entity?.kind === 'constant') return entity.constant.shape ?? constantShape(entity.constant);
   if (entity) throw valueless(entity, expression);
+  if (expression.kind === 'method' && ENUM_STEPS.has(expression.name)) {
+    const shape = shapeOf(expression.base, context);
+    if (shape.names) return shape;
+  }
   if (!isPart(expression)) {
     const { width, signed } = typeOf(expression, context);
     return bitsShape(width, signed);
@@ -241,7 +248,7 @@ function methodType(expression: Expression & { kind: 'method' }, context: NameCo
       return { width: 32, signed: true };
   }
   if (shape.names) {
-    if (['first', 'last', 'next', 'prev'].includes(name)) return shape;
+    if (ENUM_STEPS.has(name)) return shape;
     if (name === 'num') return { width: 32, signed: true };
     if (name === 'name') return { width: 64, signed: false, special: 'text' };
   }

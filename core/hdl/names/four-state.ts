@@ -227,6 +227,16 @@ export function concat(parts: readonly (readonly [Word, number])[]): Word {
   return { v, x };
 }
 
+/** The characters of a word, without what is 0 in front of them. */
+export function textOf({ v, x }: Word, width: number): string {
+  let text = '';
+  for (let lo = (Math.ceil(width / 8) - 1) * 8; lo >= 0; lo -= 8) {
+    const code = Number(((v & ~x) >> BigInt(lo)) & 0xffn);
+    if (code !== 0 || text !== '') text += String.fromCharCode(code);
+  }
+  return text;
+}
+
 /** A text as a word: the last character lowest. @source IEEE 1364-2005, clause 3.6 */
 export function ofText(text: string): Word {
   const digits = Array.from({ length: text.length }, (_, i) =>

@@ -4,6 +4,8 @@ import type { Token } from './lexer.ts';
 import { GiveUp, type Messages } from './message.ts';
 
 const DEEPEST = 400;
+/** Words before a mistake among which the one may be that is none in this standard. */
+const LOOKED_BACK = 4;
 const NOWHERE: Place = { file: '', line: 1, column: 1 };
 
 /** A place in a token stream, with the few questions a recursive-descent parser asks. */
@@ -113,8 +115,8 @@ export class Cursor {
   unexpected(wanted: string): GiveUp {
     const { token } = this;
     const found = token.kind === 'end' ? 'the end of the file' : `"${token.text}"`;
-    const before = this.#tokens[this.#at - 1];
-    const newer = [token, before].find((one) => one?.newer);
+    const line = this.#tokens.slice(Math.max(0, this.#at - LOOKED_BACK), this.#at + 1);
+    const newer = line.find((one) => one.newer && one.line === token.line);
     const hint = newer
       ? ` "${newer.text}" is a word of SystemVerilog and only a name in a file that is Verilog: call the file .sv, or ` +
         'say in the project that it is SystemVerilog.'

@@ -50,6 +50,8 @@ const INSIDE_STRENGTH = 8;
 const UNARY = new Set(['+', '-', '!', '~', '&', '~&', '|', '~|', '^', '~^', '^~']);
 const MOST_TERMS = 1500;
 const MOST_BITS = 1 << 20;
+/** As wide as a number may be said to be. IEEE 1364-2005, clause 3.5.1, asks for this much at least. */
+const WIDEST_NUMBER = 1 << 16;
 const LONGEST_NUMBER = 300_000;
 const LONGEST_DECIMAL = 10_000;
 
@@ -310,8 +312,8 @@ function parseNumber(text: string, at: Place): Expression {
       at,
       `A number of ${compact.length} digits is too long; at most ${LONGEST_NUMBER} are taken.`,
     );
-  if (width !== null && (width < 1 || width > MOST_BITS))
-    throw new GiveUp('number-width', at, `A number of ${size} bits is out of range: 1 to ${MOST_BITS}.`);
+  if (width !== null && (width < 1 || width > WIDEST_NUMBER))
+    throw new GiveUp('number-width', at, `A number of ${size} bits is out of range: 1 to ${WIDEST_NUMBER}.`);
   const bits = base === 'd' ? decimalDigits(digits, text, at) : baseDigits(digits, BASES[base] as number, text, at);
   const limit = width ?? 32;
   const extended = extendUnknown(bits, digits, base, limit);

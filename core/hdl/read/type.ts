@@ -151,6 +151,14 @@ function parseStruct(cursor: Cursor): DataType {
   return { kind: 'struct', signed, fields, dimensions: parseRanges(cursor) };
 }
 
+/** A type of the language by its word alone, which in a place for expressions nothing need follow. */
+function builtInType(cursor: Cursor): DataType {
+  const integer = own(INTEGERS, cursor.token.text);
+  if (!integer) return parseType(cursor);
+  cursor.next();
+  return { kind: 'integer', ...integer };
+}
+
 /**
  * A type in a place for expressions: before the mark of a cast, and as the argument of a query such as `$bits(word_t)`.
  */
@@ -159,7 +167,7 @@ export function typeInExpression(cursor: Cursor, inQuery: boolean): DataType | n
   if (token.kind !== 'word' || token.escaped) return null;
   const follows = cursor.ahead(1)?.text;
   const builtIn = token.text in INTEGERS || token.text === 'logic' || token.text === 'bit' || token.text === 'reg';
-  if (builtIn) return follows === "'" || (inQuery && (follows === ')' || follows === '[')) ? parseType(cursor) : null;
+  if (builtIn) return follows === "'" || (inQuery && (follows === ')' || follows === '[')) ? builtInType(cursor) : null;
   const scoped = cursor.ahead(1)?.text === '::';
   const name = scoped ? cursor.ahead(2)?.text : token.text;
   const after = cursor.ahead(scoped ? 3 : 1)?.text;

@@ -7,6 +7,7 @@ import {
   declareLocals,
   localVector,
   entityOf,
+  four,
   type FunctionItem,
   functionShape,
   lookup,
@@ -484,12 +485,17 @@ export class Procedure {
   #systemCall(statement: Statement & { kind: 'call' }): void {
     if (statement.name !== '$readmemh' && statement.name !== '$readmemb') return;
     const [file, target, first] = statement.arguments;
-    if (file?.kind !== 'string' || !target)
-      throw new GiveUp('arguments', statement.at, `${statement.name} takes a file name in quotes and a memory.`);
+    const name = file ? textNow(file, this.context) : null;
+    if (!file || name === null || !target)
+      throw new GiveUp(
+        'arguments',
+        statement.at,
+        `${statement.name} takes the name of a file, known when the design is built, and a memory.`,
+      );
     const memory = entityOf(target, this.context);
-    const text = this.#shared.readData(file.text, file.at.file);
+    const text = this.#shared.readData(name, file.at.file);
     if (text === null)
-      throw new GiveUp('include', file.at, `The data file "${file.text}" is not among the project's files.`);
+      throw new GiveUp('include', file.at, `The data file "${name}" is not among the project's files.`);
     const { build } = this.#shared;
     const base = statement.name === '$readmemh' ? 16 : 2;
     if (memory?.kind === 'memory') {
@@ -620,6 +626,15 @@ export class Procedure {
       this.#shared.build.node(hold).args = [this.#shared.build.unknown(this.#shared.build.width(hold))];
     return { node, type: { width: shape.width, signed: shape.signed } };
   }
+}
+
+/** A text in quotes, or a parameter that holds one; null for what is neither. */
+function textNow(expression: Expression, context: ExpressionContext): string | null {
+  if (expression.kind === 'string') return expression.text;
+  const entity = expression.kind === 'name' ? entityOf(expression, context) : null;
+  if (entity?.kind !== 'constant') return null;
+  const { value, unknown, width } = entity.constant;
+  return four.textOf({ v: value, x: unknown }, width);
 }
 
 /** Bounds of the ranges of a value from outside in, as many as are asked for. */

@@ -17,6 +17,7 @@ import {
   resolveType,
   routineOf,
   type Shape,
+  shapeOf,
   SHIFTS,
   simulationFunction,
   sliceOf,
@@ -760,8 +761,7 @@ function emitMethod(
     const { special } = typeOf(value, evaluation);
     return special === 'text' || value.kind === 'string' ? asText(value, context).v : emitReal(value, context);
   });
-  const reference = referenceOf(expression.base, context);
-  const names = reference ? innerShape(reference, context).names : null;
+  const { names } = shapeOf(expression.base, evaluation);
   const base = emitSelf(expression.base, context);
   if (names) {
     const table = context.shared.constants.push([...names]) - 1;

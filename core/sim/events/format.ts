@@ -180,18 +180,8 @@ function digits({ word, width }: ShownWord, bits: number, minimal: boolean, how:
 
 /** Bytes as characters; zeros in front are blanks, or left away. */
 function characters({ word, width }: ShownWord, minimal: boolean): string {
-  const text = textOf(word, width);
+  const text = four.textOf(word, width);
   return minimal ? text : text.padStart(Math.ceil(width / 8));
-}
-
-/** The characters of a word without what is 0 in front of them. */
-export function textOf(word: Word, width: number): string {
-  let text = '';
-  for (let lo = (Math.ceil(width / 8) - 1) * 8; lo >= 0; lo -= 8) {
-    const code = Number(((word.v & ~word.x) >> BigInt(lo)) & 0xffn);
-    if (code !== 0 || text !== '') text += String.fromCharCode(code);
-  }
-  return text;
 }
 
 /** Times in the units of `$timeformat`. @source IEEE 1364-2005, clause 17.3.2 */

@@ -2,7 +2,7 @@ import { bitsOfReal, four, ofReal, memoryEntries, mathFunction, realOfBits, type
 import { item } from '../../lists.ts';
 import type { Place } from '../../result.ts';
 import { type FileHost, Files } from './files.ts';
-import { formatAll, type Radix, type Shown, textOf, type TimeFormat, type Where } from './format.ts';
+import { formatAll, type Radix, type Shown, type TimeFormat, type Where } from './format.ts';
 import { ANY, BOTH, type Edge, edgeOf, Ended, Kernel, type Runnable, type Watcher } from './kernel.ts';
 import { type Bank, type Cell, startOf } from './objects.ts';
 import { draw, type Seed } from './random.ts';
@@ -245,7 +245,7 @@ export class Runtime {
   }
 
   wordText(word: Word): string {
-    return textOf(word, Math.max(8, word.v.toString(2).length + 7));
+    return four.textOf(word, Math.max(8, word.v.toString(2).length + 7));
   }
 
   /** Methods of a text. @source IEEE 1800, string methods */
