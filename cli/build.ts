@@ -1,7 +1,8 @@
 import { counted } from '../core/words.ts';
 import { writeFileSync } from 'node:fs';
 import type { Command } from 'commander';
-import { build } from '../core/build/index.ts';
+import { build, designSettings, filesForHardware } from '../core/build/index.ts';
+import { parameterText } from './parameters.ts';
 import { takeAlong } from '../core/probes/index.ts';
 import { ProblemError } from '../core/result.ts';
 import type { TimingReport } from '../core/mapping/index.ts';
@@ -17,6 +18,7 @@ export function buildCommand(program: Command, failed: () => void): void {
     .option('--part <name>')
     .option('--pins <file>', 'pin table, for loose sources')
     .option('--clock <name=hertz>', 'frequency of a clock port; may be given several times', clockRate, {})
+    .option('--param <name=value>', 'a parameter of the top module; may be given several times', parameterText, {})
     .option('--plan <file>', 'probe plan')
     .option('--out <file>', 'write the bitstream; the probe map is written beside it')
     .option('--verilog <file>', 'the design with its probes as plain Verilog, for another device')
@@ -26,15 +28,26 @@ export function buildCommand(program: Command, failed: () => void): void {
         paths: string[],
         options: ProjectOptions & {
           clock: Readonly<Record<string, number>>;
+          param: Readonly<Record<string, string>>;
           plan?: string;
           out?: string;
           verilog?: string;
           json?: boolean;
         },
       ) => {
-        const project = openProject(paths, options);
+        const opened = openProject(paths, options);
+        const { clocks, parameters } = opened.file;
+        const isGiven = Object.keys(options.param).length > 0;
+        const project = {
+          ...opened,
+          file: {
+            ...opened.file,
+            clocks: { ...clocks, ...options.clock },
+            ...(isGiven ? { parameters: { ...parameters, ...options.param } } : {}),
+          },
+        };
         const result = build({
-          project: { ...project, file: { ...project.file, clocks: { ...project.file.clocks, ...options.clock } } },
+          project,
           plan: openPlan(options.plan),
         });
         const {
@@ -62,7 +75,12 @@ export function buildCommand(program: Command, failed: () => void): void {
             );
         }
         if (bitstream && options.verilog !== undefined) {
-          const taken = takeAlong(project.files, project.file.top, openPlan(options.plan), fingerprint);
+          const taken = takeAlong(
+            filesForHardware(project),
+            designSettings(project.file),
+            openPlan(options.plan),
+            fingerprint,
+          );
           if (!taken.ok) throw new ProblemError(taken.error);
           writeFileSync(options.verilog, taken.value.verilog);
         }

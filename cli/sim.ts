@@ -1,19 +1,20 @@
 import { mkdirSync, readFileSync, existsSync, statSync, writeFileSync, createWriteStream } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
 import type { Command } from 'commander';
-import { item } from '../core/lists.ts';
+import { parameterNumbers } from '../core/build/index.ts';
 import { ProblemError, problem } from '../core/result.ts';
 import { type Simulated, simulateWatched } from '../core/sim/events/index.ts';
 import { runVectors, traceVcd } from '../core/vectors/index.ts';
 import { readText } from './files.ts';
 import { CallError, report } from './output.ts';
+import { parameterText } from './parameters.ts';
 import { sourcesOf } from './sim-sources.ts';
 import { terminalWatch } from './watch.ts';
 
 interface SimOptions {
   readonly top?: string;
   readonly clock?: string;
-  readonly param: Readonly<Record<string, bigint>>;
+  readonly param: Readonly<Record<string, string>>;
   readonly vectors?: string;
   readonly testbench?: string;
   readonly until?: string;
@@ -36,7 +37,7 @@ export function simCommand(program: Command, failed: () => void): void {
     .option('--vectors <file>', 'table of inputs and expected outputs')
     .option('--top <module>', 'with --vectors: the module the table is for')
     .option('--clock <name>', 'with --vectors: the clock input, where there are several')
-    .option('--param <name=value>', 'overrides a parameter of the top module', parameter, {})
+    .option('--param <name=value>', 'overrides a parameter of the top module', parameterText, {})
     .option('--out <file>', 'writes the waveform as a value change dump')
     .option('--json', 'one JSON document on standard output')
     .action(async (paths: string[], options: SimOptions) => {
@@ -53,7 +54,7 @@ function vectors(paths: readonly string[], options: SimOptions, failed: () => vo
   const run = runVectors(sourcesOf(paths, options.I), table, {
     ...(options.top === undefined ? {} : { top: options.top }),
     ...(options.clock === undefined ? {} : { clock: options.clock }),
-    parameters: options.param,
+    parameters: parameterNumbers(options.param),
   });
   if (!run.ok) throw new ProblemError(run.error);
   const { passed, failed: bad, failures, messages } = run.value;
@@ -87,7 +88,7 @@ async function testbench(paths: readonly string[], options: SimOptions, failed: 
     sourcesOf(paths, options.I),
     {
       top,
-      parameters: options.param,
+      parameters: parameterNumbers(options.param),
       plusargs: options.plusarg,
       until: options.until === undefined ? null : untilOf(options.until),
       host: {
@@ -176,14 +177,4 @@ function writeInside(folder: string, name: string, text: string): void {
   const path = resolve(folder, name);
   mkdirSync(dirname(path), { recursive: true });
   writeFileSync(path, text, 'latin1');
-}
-
-/** `NAME=VALUE` with a decimal, 0x or 0b value. */
-function parameter(text: string, before: Readonly<Record<string, bigint>>): Record<string, bigint> {
-  const match = /^([A-Za-z_]\w*)=(-?)(0x[0-9a-f]+|0b[01]+|\d+)$/i.exec(
-    text.replaceAll('_', (m, at: number) => (at > text.indexOf('=') ? '' : m)),
-  );
-  if (!match) throw new CallError(`"${text}" is no parameter: write NAME=VALUE with a decimal, 0x or 0b value.`);
-  const value = BigInt(item(match, 3));
-  return { ...before, [item(match, 1)]: match[2] ? -value : value };
 }

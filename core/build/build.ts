@@ -35,7 +35,14 @@ import { type JudgedMessage, judge } from './accept.ts';
 import { checkClocks } from './clock-constraints.ts';
 import { fingerprintOf } from './fingerprint.ts';
 import { type LampRate, lampRates } from './lamp-rates.ts';
-import { isBesideDesign, boardOf, type Project, type ProjectFile } from './project.ts';
+import {
+  boardOf,
+  designSettings,
+  filesForHardware,
+  isBesideDesign,
+  type Project,
+  type ProjectFile,
+} from './project.ts';
 import { clockPorts, describeSignals, type SignalInfo } from './signals.ts';
 
 export interface BuildInputs {
@@ -102,11 +109,13 @@ export function build(
     stopIfCancelled(watch, 'Nothing of the last build was replaced.');
     watch.report({ phase: item(STEPS, index), done: index, total: STEPS.length, unit: 'steps' });
   };
-  const { file, files } = inputs.project;
+  const { file } = inputs.project;
+  const files = filesForHardware(inputs.project);
   const fingerprint = buildPrint(inputs);
   step(0);
   const { netlist, hierarchy, messages, filesKnown, filesRead } = elaborate(files, {
-    ...(file.top === undefined ? {} : { top: file.top, topFrom: SETTINGS }),
+    ...designSettings(file),
+    topFrom: SETTINGS,
     memory: memory.sources,
   });
   const part = partNamed(file.part, inputs.families ?? FAMILIES);
@@ -189,14 +198,17 @@ export const buildPrint = ({ project, plan }: BuildInputs): string =>
       part: project.file.part,
       ...(project.file.package === undefined ? {} : { package: project.file.package }),
       top: project.file.top ?? null,
+      ...(project.file.parameters === undefined ? {} : { parameters: project.file.parameters }),
       pins: project.file.pins,
     },
     plan,
   });
 
 /** Files that the bitstream depends on: the board's description only informs. */
-const designFiles = ({ file, files }: Project): Project['files'] =>
-  files.filter(({ name }) => name !== file.board && !isBesideDesign(name)).map(({ name, text }) => ({ name, text }));
+const designFiles = (project: Project): Project['files'] =>
+  filesForHardware(project)
+    .filter(({ name }) => name !== project.file.board && !isBesideDesign(name))
+    .map(({ name, text }) => ({ name, text }));
 
 const NO_RESOURCES: Resources = {
   luts: 0,

@@ -19,6 +19,7 @@ const SETTINGS = {
   pins: 'ports table',
   board: 'board',
   clocks: 'clocks',
+  parameters: 'parameters',
 } as const;
 
 /** Digest of one file's text. */
@@ -34,15 +35,20 @@ export function inputDigests(
   plan: ProbePlan,
 ): InputDigests {
   const read = settings === null ? null : readProjectFile(settings);
+  // What is for simulation only leaves a build as it is.
+  const only = new Set(read?.ok ? (read.value.simulation?.only ?? []) : []);
   const parts = read?.ok
     ? Object.entries(SETTINGS)
         // Builds of before do not know packages: one that is not chosen is no difference to them.
-        .filter(([key]) => key !== 'package' || read.value.package !== undefined)
+        .filter(([key]) => (key !== 'package' && key !== 'parameters') || read.value[key] !== undefined)
         .map(([key, name]) => [name, fingerprintOf(read.value[key as keyof typeof SETTINGS] ?? null)] as const)
     : [[PROJECT_FILE, fingerprintOf(settings ?? '')] as const];
   return Object.fromEntries([
     ...files
-      .filter(({ name }) => name !== PROJECT_FILE && !(isBesideDesign(name) && !name.endsWith('.board.json')))
+      .filter(
+        ({ name }) =>
+          name !== PROJECT_FILE && !only.has(name) && !(isBesideDesign(name) && !name.endsWith('.board.json')),
+      )
       .map(({ name, digest }) => [name, digest] as const),
     ...parts,
     [PLAN_INPUT, fingerprintOf(plan)] as const,

@@ -2,7 +2,7 @@ import type { PortNeed } from '../constraints/index.ts';
 import { elaborate, type Message } from '../hdl/index.ts';
 import { optimise } from '../netlist/index.ts';
 import type { BuildMemory } from './build.ts';
-import type { Project } from './project.ts';
+import { designSettings, filesForHardware, type Project } from './project.ts';
 import { clockPorts } from './signals.ts';
 
 /** The ports of a design as its sources stand, without a build. */
@@ -16,9 +16,10 @@ export interface SourcePorts {
   readonly trouble: Pick<Message, 'file' | 'line' | 'message'> | null;
 }
 
-export function readPorts({ file, files }: Project, memory: BuildMemory): SourcePorts {
-  const { netlist, hierarchy, modules, messages } = elaborate(files, {
-    ...(file.top === undefined ? {} : { top: file.top, topFrom: { file: 'nimble.json', line: 1, column: 1 } }),
+export function readPorts(project: Project, memory: BuildMemory): SourcePorts {
+  const { netlist, hierarchy, modules, messages } = elaborate(filesForHardware(project), {
+    ...designSettings(project.file),
+    topFrom: { file: 'nimble.json', line: 1, column: 1 },
     memory: memory.sources,
   });
   const error = messages.list.find(({ severity }) => severity === 'error');

@@ -4,7 +4,7 @@ import { countResources, map } from '../mapping/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
 import { insertCores, type ProbeCost, type ProbePlan } from '../probes/index.ts';
 import { type BuildMemory, buildPrint } from './build.ts';
-import type { Project } from './project.ts';
+import { designSettings, filesForHardware, type Project } from './project.ts';
 
 /**
  * What debug cores take in a design, found as a build finds it: the design is mapped with them and without. That counts
@@ -51,9 +51,8 @@ export class DesignPrices {
   }
 
   #read(): Netlist | null {
-    const { file, files } = this.#project;
-    return elaborate(files, { ...(file.top === undefined ? {} : { top: file.top }), memory: this.#memory.sources })
-      .netlist;
+    const files = filesForHardware(this.#project);
+    return elaborate(files, { ...designSettings(this.#project.file), memory: this.#memory.sources }).netlist;
   }
 
   #mapped(netlist: Netlist): ProbeCost {

@@ -12,6 +12,19 @@ const acceptance = z.object({
   reason: z.string().min(1),
 });
 
+const wholeNumber = z.string().regex(/^-?(0x[0-9a-f_]+|0b[01_]+|[0-9][0-9_]*)$/i);
+
+/** What is simulated, and how; apart from the build, so that dividers may be small here and large there. */
+const simulationSettings = z.object({
+  /** Files that are for simulation only: a build does not read them. */
+  only: z.array(z.string()).default([]),
+  testbench: z.string().optional(),
+  parameters: z.record(z.string(), wholeNumber).default({}),
+  plusargs: z.array(z.string()).default([]),
+  /** A time with its unit, or ticks of the finest precision. */
+  until: z.string().optional(),
+});
+
 export const projectFile = z.object({
   format: z.literal('nimble-project'),
   version: z.literal(3),
@@ -30,6 +43,9 @@ export const projectFile = z.object({
   /** Frequency of each clock port, in hertz. */
   clocks: z.record(z.string(), z.number().positive()).default({}),
   accepted: z.array(acceptance).default([]),
+  /** Parameters of the top module for the build: whole numbers, decimal or with 0x or 0b before them. */
+  parameters: z.record(z.string(), wholeNumber).optional(),
+  simulation: simulationSettings.optional(),
 });
 
 /** `nimble.json`: what a project is, besides its sources. docs/formats.md, section 2 */
@@ -47,6 +63,27 @@ export interface Project {
   /** All files but `nimble.json`, by name. */
   readonly files: readonly TextFile[];
 }
+
+/** The files a build reads: all but those that are for simulation only. */
+export const filesForHardware = ({ file, files }: Project): readonly TextFile[] => {
+  const only = new Set(file.simulation?.only ?? []);
+  return only.size === 0 ? files : files.filter(({ name }) => !only.has(name));
+};
+
+/** What of the project's settings says which module is built, and how. */
+export const designSettings = ({ top, parameters }: ProjectFile) => ({
+  ...(top === undefined ? {} : { top }),
+  ...(parameters === undefined ? {} : { parameters: parameterNumbers(parameters) }),
+});
+
+/** Parameters as numbers. */
+export const parameterNumbers = (parameters: Readonly<Record<string, string>> = {}): Record<string, bigint> =>
+  Object.fromEntries(
+    Object.entries(parameters).map(([name, text]) => {
+      const plain = text.replaceAll('_', '');
+      return [name, plain.startsWith('-') ? -BigInt(plain.slice(1)) : BigInt(plain)];
+    }),
+  );
 
 export const PROJECT_FILE = 'nimble.json';
 

@@ -17,7 +17,7 @@ interface ElaborateOptions extends DesignOptions {
 
 /** Reads sources and builds the netlist of the whole design, every declared name still in it. */
 export function elaborate(files: readonly SourceFile[], options: ElaborateOptions = {}): Elaboration {
-  const design = readDesign(files, options);
+  const design = readDesign(files, { ...options, forHardware: true });
   const { modules, filesRead, filesKnown } = design;
   return { ...synthesize(design, options.fourState ?? false), modules, filesRead, filesKnown };
 }

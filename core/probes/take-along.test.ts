@@ -19,7 +19,7 @@ describe('taking a probed design along', () => {
   test('the exported text elaborates to the same behaviour: all outputs, clock by clock, with noise on every input', () => {
     const { files } = demoProject();
     const sources = files.filter(({ name }) => name.endsWith('.v'));
-    const taken = takeAlong(sources, 'lockhouse', demoPlan(), PRINT);
+    const taken = takeAlong(sources, { top: 'lockhouse' }, demoPlan(), PRINT);
     if (!taken.ok) throw new Error(taken.error.message);
     const again = elaborate([{ name: 'taken.v', text: taken.value.verilog }], { top: 'lockhouse_probed' });
     expect(again.messages.list.filter(({ severity }) => severity === 'error')).toEqual([]);
@@ -55,7 +55,7 @@ describe('taking a probed design along', () => {
   test('names its JTAG port and the build, and says what is missing', () => {
     const taken = takeAlong(
       [{ name: 't.v', text: 'module t(input clk, output reg [3:0] q); always @(posedge clk) q <= q + 1; endmodule' }],
-      't',
+      { top: 't' },
       { recorders: [{ name: 'r', clock: 't.clk', depth: 16, signals: ['t.q'] }], panels: [] },
       PRINT,
     );
@@ -64,7 +64,7 @@ describe('taking a probed design along', () => {
     );
     const gone = takeAlong(
       [{ name: 't.v', text: 'module t(input clk, output q); assign q = clk; endmodule' }],
-      't',
+      { top: 't' },
       { recorders: [{ name: 'r', clock: 't.clk', depth: 16, signals: ['t.gone'] }], panels: [] },
       PRINT,
     );

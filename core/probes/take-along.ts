@@ -29,11 +29,11 @@ interface TakenAlong {
  */
 export function takeAlong(
   files: readonly SourceFile[],
-  top: string | undefined,
+  settings: { readonly top?: string; readonly parameters?: Readonly<Record<string, bigint>> },
   plan: ProbePlan,
   fingerprint: string,
 ): Result<TakenAlong> {
-  const { netlist, hierarchy } = elaborate(files, top === undefined ? {} : { top });
+  const { netlist, hierarchy } = elaborate(files, settings);
   if (!netlist || !hierarchy) return fail(problem('not-understood'));
   const map = insertCores(netlist, plan, fingerprint);
   if (!map.ok) return map;

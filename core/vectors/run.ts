@@ -1,9 +1,10 @@
-import { elaborate, type Message, type SourceFile } from '../hdl/index.ts';
+import { type Design, elaborate, type Message, readDesign, type SourceFile, type Word as Bits } from '../hdl/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
 import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
-import { fail, ok, type Result } from '../result.ts';
+import { fail, ok, ProblemError, type Result } from '../result.ts';
 import { problem } from './problems.ts';
-import { FourStateSimulator, known, type Logic } from '../sim/fabric/index.ts';
+import { Stepped } from '../sim/events/index.ts';
+import type { Logic } from '../sim/fabric/index.ts';
 import { parseVectors, type VectorRow, type Vectors } from './table.ts';
 import { type Trace, Tracer } from './trace.ts';
 import { formatWord, type Word } from './word.ts';
@@ -38,6 +39,8 @@ export interface VectorRun {
 }
 
 const MOST_TRACED = 400;
+const LOW: Bits = { v: 0n, x: 0n };
+const HIGH: Bits = { v: 1n, x: 0n };
 const REPORT_EVERY = 256;
 
 /** Reads the sources, simulates them four-state and compares what comes out row by row with the table. */
@@ -47,8 +50,11 @@ export function runVectors(
   options: VectorOptions = {},
   watch: Watch = unwatched,
 ): Result<VectorRun> {
-  const { netlist, hierarchy, messages } = elaborate(files, { ...options, fourState: true });
-  if (!netlist) {
+  const design = readDesign(files, options);
+  const messages = design.messages;
+  const simulator = steppedOf(design);
+  if (!simulator.ok) return simulator;
+  if (!simulator.value) {
     const errors = messages.list.filter((m) => m.severity === 'error');
     return fail(
       problem('not-understood', {
@@ -60,45 +66,68 @@ export function runVectors(
       }),
     );
   }
-  const { netlist: small, loops, moved } = optimise(withSignals(netlist), { exact: true });
-  const [loop] = loops;
+  const { ports, signals } = simulator.value;
+  const inputs = ports.filter(({ direction }) => direction !== 'output');
+  const outputs = ports.filter(({ direction }) => direction !== 'input');
+  // What the hardware knows of it: which inputs are clocks, and what values are called.
+  const { netlist } = elaborate(files, options);
+  const small = netlist && optimise(netlist);
+  const [loop] = small?.loops ?? [];
   if (loop) return fail(problem('loop', { names: loop.names.join(' > ') || 'unnamed signals' }));
-  const clock = chooseClock(small, options.clock);
+  const clock = chooseClock(
+    inputs.map(({ name }) => name),
+    small?.netlist ?? null,
+    options.clock,
+  );
   if (!clock.ok) return clock;
-  const vectors = parseVectors(table.name, table.text, netlist.inputs, netlist.outputs);
+  const vectors = parseVectors(table.name, table.text, inputs, outputs);
   if (!vectors.ok) return vectors;
-  const simulator = new FourStateSimulator(small);
-  const tracer = new Tracer(tracedSignals(netlist, simulator, moved));
-  return ok({
-    top: hierarchy?.name ?? '',
+  const names = new Map(netlist?.signals.map((signal) => [signal.name, signal.names] as const) ?? []);
+  const tracer = new Tracer(
+    signals.slice(0, MOST_TRACED).map(({ name, width, read }) => ({
+      name,
+      width,
+      names: names.get(name) ?? [],
+      read: () => logicOf(read()),
+    })),
+  );
+  return guarded(() => ({
+    top: design.top?.name ?? '',
     clock: clock.value,
     vectors: vectors.value,
     messages: messages.list,
-    ...runRows(vectors.value, simulator, clock.value, tracer, watch),
+    ...runRows(vectors.value, simulator.value as Stepped, clock.value, tracer, watch),
     trace: tracer.trace,
-  });
+  }));
 }
 
-/** Named signals stay in, so that the waveform can show them. */
-const withSignals = (netlist: Netlist): Netlist => ({
-  ...netlist,
-  signals: netlist.signals.slice(0, MOST_TRACED).map((signal) => ({ ...signal, keep: true })),
-});
+const steppedOf = (design: Design): Result<Stepped | null> => guarded(() => Stepped.of(design));
 
-function tracedSignals(netlist: Netlist, simulator: FourStateSimulator, moved: ReadonlyMap<number, number>) {
-  return netlist.signals.slice(0, MOST_TRACED).flatMap(({ name, width, node, names }) => {
-    const at = moved.get(node);
-    return at === undefined ? [] : [{ name, width, names, read: (): Logic => simulator.at(at) }];
-  });
+/** A design that never comes to rest is told as a loop. */
+function guarded<T>(work: () => T): Result<T> {
+  try {
+    return ok(work());
+  } catch (error) {
+    if (!(error instanceof ProblemError) || !error.problem.code.startsWith('simulation-')) throw error;
+    const isLoop = error.problem.code === 'simulation-oscillation';
+    return fail(isLoop ? problem('loop', { names: error.problem.message }) : error.problem);
+  }
 }
+
+const logicOf = ({ v, x }: Bits): Logic => ({ value: v, unknown: x });
+const bitsOf = ({ value, unknown }: Logic): Bits => ({ v: value, x: unknown });
 
 /** Inputs that clock registers; a name given must be an input. */
-function chooseClock(netlist: Netlist, wanted: string | undefined): Result<string | null> {
-  const inputs = netlist.inputs.map((port) => port.name);
+function chooseClock(
+  inputs: readonly string[],
+  netlist: Netlist | null,
+  wanted: string | undefined,
+): Result<string | null> {
   if (wanted !== undefined) {
     if (inputs.includes(wanted)) return ok(wanted);
     return fail(problem('no-clock', { wanted, inputs: inputs.join(', ') || 'none' }));
   }
+  if (!netlist) return ok(inputs.find((name) => /^(clk|clock)/i.test(name)) ?? null);
   const clocks = new Set(
     [...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].flatMap(({ clock }) => {
       const node = netlist.nodes[clock];
@@ -112,7 +141,7 @@ function chooseClock(netlist: Netlist, wanted: string | undefined): Result<strin
 
 function runRows(
   { columns, rows }: Vectors,
-  simulator: FourStateSimulator,
+  simulator: Stepped,
   clock: string | null,
   tracer: Tracer,
   watch: Watch,
@@ -127,15 +156,15 @@ function runRows(
     stopIfCancelled(watch, 'The rows so far are not kept.');
     watch.report({ phase: 'Running vectors', done: row, total: rows.length, unit: 'rows' });
   };
-  if (clock !== null) simulator.set(clock, known(0n));
+  if (clock !== null) simulator.set(new Map([[clock, LOW]]));
   for (const row of rows) {
-    simulator.setAll(inputsOf(columns, row));
+    simulator.set(inputsOf(columns, row));
     look(row.row);
     const cycles = row.cycles ?? (clock === null ? 0 : 1);
     for (let i = 0; clock !== null && i < cycles; i++) {
-      simulator.set(clock, known(1n));
+      simulator.set(new Map([[clock, HIGH]]));
       look(row.row);
-      simulator.set(clock, known(0n));
+      simulator.set(new Map([[clock, LOW]]));
       look(row.row);
     }
     actual.push(
@@ -146,11 +175,11 @@ function runRows(
   return { passed: rows.length - bad, failed: bad, failures, actual };
 }
 
-function inputsOf(columns: Vectors['columns'], row: VectorRow): ReadonlyMap<string, Logic> {
-  const values = new Map<string, Logic>();
+function inputsOf(columns: Vectors['columns'], row: VectorRow): ReadonlyMap<string, Bits> {
+  const values = new Map<string, Bits>();
   for (const [i, column] of columns.entries()) {
     const cell = row.cells[i];
-    if (column.kind === 'input' && cell) values.set(column.port, cell);
+    if (column.kind === 'input' && cell) values.set(column.port, bitsOf(cell));
   }
   return values;
 }
@@ -160,10 +189,10 @@ function compare(
   column: { readonly port: string; readonly width: number },
   row: VectorRow,
   i: number,
-  simulator: FourStateSimulator,
+  simulator: Stepped,
   failures: VectorFailure[],
 ): string {
-  const got = simulator.get(column.port);
+  const got = logicOf(simulator.get(column.port));
   const wanted = row.cells[i] ?? null;
   const text = formatWord(got, column.width, wanted?.notation ?? 'hex');
   if (wanted && differs(got, wanted))

@@ -137,6 +137,51 @@ describe('nimble', () => {
     expect(nimble('sim', at('add.v'), '--param', 'W', '--vectors', at('add.csv')).status).toBe(2);
   });
 
+  test('sim --testbench: what it prints and nothing else, a document, what makes it fail', () => {
+    const demo = run('sim', 'demo/lockhouse', '--testbench', 'lockhouse_tb', '--plusarg', 'boats=1');
+    expect(demo.status).toBe(0);
+    expect(demo.stdout.split('\n').slice(-2)).toEqual(['2 gates opened, 1 passages, 0 faults', '']);
+    expect(demo.stdout).toMatch(/^1 boats\n +4001\.0 us {2}a boat calls from below\n/);
+    writeFileSync(at('lib.vh'), '`define HALF 5\n');
+    writeFileSync(
+      at('dut.v'),
+      'module dut(input clk, output reg [3:0] q = 0); always @(posedge clk) q <= q + 1; endmodule',
+    );
+    writeFileSync(
+      at('tb.v'),
+      '`timescale 1ns/1ns\n`include "lib.vh"\nmodule tb #(parameter N = 3); reg clk = 0; wire [3:0] q; dut u(clk, q); always #`HALF clk = ~clk;\n' +
+        'initial begin repeat (N) @(posedge clk); #1 $display("q=%0d", q); if ($test$plusargs("BAD")) $error("bad"); $finish; end endmodule',
+    );
+    const files = [at('tb.v'), at('dut.v'), '--testbench', 'tb'];
+    const good = nimble('sim', ...files, '--out', at('tb.vcd'), '--json');
+    expect(good).toMatchObject({
+      status: 0,
+      json: { finished: '$finish', time: '26 ns', errors: 0, output: ['q=3'], problem: null },
+    });
+    expect(readFileSync(at('tb.vcd'), 'utf8')).toMatch(/\$timescale 1 ns \$end[\s\S]*#25\n/);
+    expect(nimble('sim', ...files, '--param', 'N=7', '--json').json).toMatchObject({ output: ['q=7'] });
+    expect(nimble('sim', ...files, '--plusarg', 'BAD', '--json')).toMatchObject({ status: 1, json: { errors: 1 } });
+    expect(nimble('sim', ...files, '--until', '20ns', '--json')).toMatchObject({
+      status: 1,
+      json: { finished: 'limit', time: '20 ns', problem: { code: 'simulation-limit' } },
+    });
+    expect(nimble('sim', at('dut.v'), '--testbench', 'gone', '--json').status).toBe(1);
+    expect(nimble('sim', ...files, '--until', 'soon').status).toBe(2);
+  });
+
+  test('build: a testbench beside the design breaks nothing, and parameters of the top', () => {
+    const built = nimble('build', at('dut.v'), at('tb.v'), '--part', 'CV25', '--json');
+    expect(built.json).toMatchObject({ top: 'dut' });
+    expect(built.stderr).toContain('"tb" looks like a testbench');
+    writeFileSync(
+      at('wide.v'),
+      'module wide #(parameter W = 2) (input [W-1:0] a, output [W-1:0] y); assign y = ~a; endmodule',
+    );
+    const wide = nimble('build', at('wide.v'), '--part', 'CV25', '--param', 'W=0x5', '--json');
+    expect(wide.stderr).not.toContain('error: "W"');
+    expect(nimble('build', at('wide.v'), '--part', 'CV25', '--param', 'W', '--json').status).toBe(2);
+  });
+
   test('capture and drive', () => {
     const captured = nimble(
       'capture',

@@ -12,6 +12,7 @@ import {
 } from '../read/index.ts';
 import { elaborateModule } from './instance.ts';
 import { readPackage } from './packages.ts';
+import { isTestbench } from './testbench.ts';
 import { type Elaborated, type HierarchyNode, type Names, Scope } from './scope.ts';
 
 /** The elaborated design: instances, objects and what each of them does, for hardware and simulation alike. */
@@ -36,6 +37,8 @@ export interface DesignOptions {
   readonly parameters?: Readonly<Record<string, bigint>>;
   /** Files read before. */
   readonly memory?: SourceMemory;
+  /** It is to become hardware: a testbench that lies among the sources is no top. */
+  readonly forHardware?: boolean;
 }
 
 /** Reads sources and finds out what every name in them stands for. */
@@ -67,9 +70,10 @@ export function readDesign(files: readonly SourceFile[], options: DesignOptions 
     readData: (name, from) => findBeside(contents, name, from) ?? null,
   };
   const found = { names, messages, modules: [...modules.keys()], filesRead, filesKnown };
-  const top = findTop(modules, options.top, messages, files, parsed.broken, options.topFrom);
+  const benches = options.forHardware ? benchesIn(modules) : new Set<string>();
+  const top = findTop({ modules, benches, messages, files, broken: parsed.broken }, options);
   if (!top) return { top: null, ...found };
-  tellUnused(modules, top, messages);
+  tellUnused(modules, benches, top, messages);
   try {
     for (const one of parsed.packages) {
       const scope = new Scope(one.name, names.unit);
@@ -111,18 +115,33 @@ export function hierarchyOf({ path, name, module, behaviours }: Elaborated): Hie
   };
 }
 
+/** Testbenches that nobody instantiates. */
+function benchesIn(modules: ReadonlyMap<string, Module>): ReadonlySet<string> {
+  const used = new Set([...modules.values()].flatMap((m) => modulesUsed(m.items)));
+  const all = [...modules.values()].filter((module) => !used.has(module.name));
+  const benches = all.filter(isTestbench);
+  // Where there is nothing else it may be what is meant after all.
+  return new Set(benches.length === modules.size ? [] : benches.map(({ name }) => name));
+}
+
+interface Candidates {
+  readonly modules: ReadonlyMap<string, Module>;
+  /** Modules that are no top. */
+  readonly benches: ReadonlySet<string>;
+  readonly messages: Messages;
+  readonly files: readonly SourceFile[];
+  readonly broken: ReadonlySet<string>;
+}
+
 function findTop(
-  modules: ReadonlyMap<string, Module>,
-  wanted: string | undefined,
-  messages: Messages,
-  files: readonly SourceFile[],
-  broken: ReadonlySet<string>,
-  settings: Place | undefined,
+  { modules, benches, messages, files, broken }: Candidates,
+  { top: wanted, topFrom: settings }: Pick<DesignOptions, 'top' | 'topFrom'>,
 ): Module | null {
   const sources = files.find(({ name }) => /\.s?vh?$/i.test(name)) ?? files[0];
   const nowhere = { file: sources?.name ?? '', line: 1, column: 1 };
-  const used = new Set([...modules.values()].flatMap((m) => modulesUsed(m.items)));
-  const tops = [...modules.values()].filter((module) => !used.has(module.name));
+  const plain = [...modules.values()].filter(({ name }) => !benches.has(name));
+  const used = new Set(plain.flatMap((m) => modulesUsed(m.items)));
+  const tops = plain.filter((module) => !used.has(module.name));
   const offered = (tops.length > 0 ? tops : [...modules.values()]).map(({ name }) => name);
   const fix =
     offered.length > 0
@@ -167,7 +186,12 @@ function findTop(
 const MOST_OFFERED = 12;
 
 /** Modules that the design does not have in it: a file may lie there for another top, or an instance may be missing. */
-function tellUnused(modules: ReadonlyMap<string, Module>, top: Module, messages: Messages): void {
+function tellUnused(
+  modules: ReadonlyMap<string, Module>,
+  benches: ReadonlySet<string>,
+  top: Module,
+  messages: Messages,
+): void {
   const seen = new Set<string>();
   const open = [top.name];
   for (let name = open.pop(); name !== undefined; name = open.pop()) {
@@ -176,7 +200,9 @@ function tellUnused(modules: ReadonlyMap<string, Module>, top: Module, messages:
     if (module) open.push(...modulesUsed(module.items));
   }
   for (const { name, at } of modules.values())
-    if (!seen.has(name))
+    if (benches.has(name) && !seen.has(name))
+      messages.add('info', 'testbench', at, `"${name}" looks like a testbench and is left out of what is built.`);
+    else if (!seen.has(name))
       messages.add(
         'info',
         'module-unused',

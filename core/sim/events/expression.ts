@@ -293,9 +293,28 @@ export function lowOf(part: Part, shape: Shape, context: Context): number | stri
 
 function constantLow(part: Part, shape: Shape, { evaluation }: Context): number | null {
   const index = part.kind === 'index' ? part.index : part.kind === 'indexed-range' ? part.start : null;
-  if (index?.kind !== 'number' && !(index?.kind === 'name')) return null;
-  if (index.kind === 'name' && entityOf(index, evaluation)?.kind !== 'constant') return null;
-  return evaluation.lowOf(part, shape);
+  return index !== null && isConstant(index, evaluation) ? evaluation.lowOf(part, shape) : null;
+}
+
+/** Whether an expression is made of numbers and parameters alone. */
+function isConstant(expression: Expression, evaluation: Context['evaluation']): boolean {
+  switch (expression.kind) {
+    case 'number':
+      return true;
+    case 'name':
+    case 'member':
+      return entityOf(expression, evaluation)?.kind === 'constant';
+    case 'unary':
+      return isConstant(expression.operand, evaluation);
+    case 'binary':
+      return isConstant(expression.left, evaluation) && isConstant(expression.right, evaluation);
+    case 'conditional':
+      return [expression.condition, expression.then, expression.otherwise].every((one) => isConstant(one, evaluation));
+    case 'call':
+      return numberFunction(expression, evaluation) !== null;
+    default:
+      return false;
+  }
 }
 
 const numberOf = (expression: Expression, { evaluation }: Context): number => {

@@ -141,13 +141,18 @@ function untilOf(until: NonNullable<SimulateOptions['until']> | null, precision:
 
 const UNITS = ['s', 'ms', 'us', 'ns', 'ps', 'fs'];
 
-/** A moment in the largest unit that shows it as a whole number, or with three digits behind the point. */
-function timeText(ticks: number, precision: number): string {
-  let step = Math.min(UNITS.length - 1, Math.ceil(-precision / 3));
-  let value = ticks * 10 ** (precision + step * 3);
-  while (step > 0 && value !== 0 && (value * 1000) % 1_000_000 === 0) {
-    value /= 1000;
+/** A moment in the largest unit in which it is 1 at least, exactly. */
+export function timeText(ticks: number, precision: number): string {
+  let step = Math.ceil(-precision / 3);
+  const all = BigInt(ticks) * 10n ** BigInt(precision + step * 3);
+  let unit = 1n;
+  while (step > 0 && all >= unit * 1000n) {
+    unit *= 1000n;
     step--;
   }
-  return `${Number(value.toFixed(3))} ${UNITS[step] ?? 's'}`;
+  const rest = (all % unit)
+    .toString()
+    .padStart(unit.toString().length - 1, '0')
+    .replace(/0+$/, '');
+  return `${all / unit}${unit > 1n && rest !== '' ? `.${rest}` : ''} ${UNITS[step] ?? 's'}`;
 }

@@ -1,7 +1,14 @@
 // A thread for heavy work on designs: builds, schematics, vectors. One request in, progress and an answer out. What
 // builds leave for the next one stays here.
 import { memoriesOf } from '../../../core/families/index.ts';
-import { build, type BuildMemory, DesignPrices, readPorts } from '../../../core/build/index.ts';
+import {
+  build,
+  type BuildMemory,
+  DesignPrices,
+  designSettings,
+  filesForHardware,
+  readPorts,
+} from '../../../core/build/index.ts';
 import { elaborate, type HierarchyNode } from '../../../core/hdl/index.ts';
 import { PieceMemory } from '../../../core/mapping/index.ts';
 import { type Netlist, optimise } from '../../../core/netlist/index.ts';
@@ -34,7 +41,7 @@ const works: DesignWork = {
   draw,
   vectors: ({ files, table, options }, watch) => taken(runVectors(files, table, options, watch)),
   takeAlong: ({ project, plan, fingerprint }) =>
-    taken(takeAlong(project.files, project.file.top, plan, fingerprint)).verilog,
+    taken(takeAlong(filesForHardware(project), designSettings(project.file), plan, fingerprint)).verilog,
   ports: (project) => readPorts(project, memory),
   cost: costOf,
   cheaper: cheaperIn,
@@ -143,8 +150,8 @@ function cheaperIn(request: PricedPlan): CheaperPlan | null {
 
 function draw({ key, project, view }: DrawRequest): Schematic {
   if (drawn?.key !== key) {
-    const { netlist, hierarchy } = elaborate(project.files, {
-      ...(project.file.top === undefined ? {} : { top: project.file.top }),
+    const { netlist, hierarchy } = elaborate(filesForHardware(project), {
+      ...designSettings(project.file),
       memory: memory.sources,
     });
     if (!netlist || !hierarchy) throw new ProblemError(problem('not-understood'));
