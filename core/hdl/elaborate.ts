@@ -10,14 +10,9 @@ interface Elaboration extends Pick<Design, 'modules' | 'filesRead' | 'filesKnown
   readonly messages: Messages;
 }
 
-interface ElaborateOptions extends DesignOptions {
-  /** Keep x and z apart from 0, for a simulation without hardware. */
-  readonly fourState?: boolean;
-}
-
 /** Reads sources and builds the netlist of the whole design, every declared name still in it. */
-export function elaborate(files: readonly SourceFile[], options: ElaborateOptions = {}): Elaboration {
+export function elaborate(files: readonly SourceFile[], options: DesignOptions = {}): Elaboration {
   const design = readDesign(files, { ...options, forHardware: true });
   const { modules, filesRead, filesKnown } = design;
-  return { ...synthesize(design, options.fourState ?? false), modules, filesRead, filesKnown };
+  return { ...synthesize(design), modules, filesRead, filesKnown };
 }

@@ -3,8 +3,9 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { optimise } from '../netlist/index.ts';
-import { FourStateSimulator, known, Simulator } from '../sim/fabric/index.ts';
-import { elaborate } from './index.ts';
+import { Stepped } from '../sim/events/index.ts';
+import { Simulator } from '../sim/fabric/index.ts';
+import { elaborate, readDesign } from './index.ts';
 
 const WIDTH = 16;
 const DEPTH = 4;
@@ -93,25 +94,24 @@ describe('a memory whose words are written in parts', () => {
     );
   });
 
-  test('and in the four-state one', () => {
+  test('and in the event simulator', () => {
     fc.assert(
       fc.property(someBlocks, fc.array(cycle, { minLength: 1, maxLength: 5 }), (blocks, cycles) => {
-        const { netlist } = elaborate([{ name: 't.v', text: design(blocks) }], { fourState: true });
-        if (!netlist) throw new Error('does not elaborate');
-        const simulator = new FourStateSimulator(optimise(netlist, { exact: true }).netlist);
-        simulator.set('clk', known(0n));
-        for (const one of cycles) {
-          simulator.setAll(
-            new Map((['we', 'a', 'b', 'd', 'e'] as const).map((name) => [name, known(BigInt(one[name]))])),
-          );
-          simulator.set('clk', known(1n));
-          simulator.set('clk', known(0n));
+        const simulator = Stepped.of(readDesign([{ name: 't.v', text: design(blocks) }]));
+        if (!simulator) throw new Error('does not elaborate');
+        const set = (values: Record<string, number>) =>
+          simulator.set(new Map(Object.entries(values).map(([name, value]) => [name, { v: BigInt(value), x: 0n }])));
+        set({ clk: 0 });
+        for (const { we, a, b, d, e } of cycles) {
+          set({ we, a, b, d, e });
+          set({ clk: 1 });
+          set({ clk: 0 });
         }
         const words = Array.from({ length: DEPTH }, (_, at) => {
-          simulator.set('r', known(BigInt(at)));
+          set({ r: at });
           return simulator.get('y');
         });
-        expect(words).toEqual(model(blocks, cycles).map((word) => ({ value: BigInt(word), unknown: 0n })));
+        expect(words).toEqual(model(blocks, cycles).map((word) => ({ v: BigInt(word), x: 0n })));
       }),
       { numRuns: 60 },
     );

@@ -22,12 +22,9 @@ export class NetBuilder {
   /** Parts of concatenations made so far: what work on very wide words costs. */
   parts = 0;
   readonly #known = new Map<string, NodeId>();
-  /** Identities that do not hold for x, such as a ^ a = 0, are left alone. */
-  readonly #exact: boolean;
 
-  constructor(netlist: Netlist = emptyNetlist(), exact = false) {
+  constructor(netlist: Netlist = emptyNetlist()) {
     this.netlist = netlist;
-    this.#exact = exact;
   }
 
   node(id: NodeId): NetNode {
@@ -40,25 +37,12 @@ export class NetBuilder {
 
   constantOf(id: NodeId): bigint | null {
     const node = this.node(id);
-    return node.op === 'const' && !node.unknown ? node.value : null;
+    return node.op === 'const' ? node.value : null;
   }
 
-  constant(value: bigint, width: number, unknown = 0n): NodeId {
+  constant(value: bigint, width: number): NodeId {
     const cut = BigInt.asUintN(width, value);
-    const open = BigInt.asUintN(width, unknown);
-    if (open === 0n) return this.#unique(`c${width}:${cut.toString(36)}`, { op: 'const', width, args: [], value: cut });
-    return this.#unique(`x${width}:${cut.toString(36)}:${open.toString(36)}`, {
-      op: 'const',
-      width,
-      args: [],
-      value: cut,
-      unknown: open,
-    });
-  }
-
-  /** All x in an exact netlist, all 0 in hardware. */
-  unknown(width: number): NodeId {
-    return this.constant(this.#exact ? -1n : 0n, width, this.#exact ? -1n : 0n);
+    return this.#unique(`c${width}:${cut.toString(36)}`, { op: 'const', width, args: [], value: cut });
   }
 
   input(name: string, width: number): NodeId {
@@ -115,24 +99,24 @@ export class NetBuilder {
 
   xor(a: NodeId, b: NodeId): NodeId {
     const width = this.width(a);
-    if (a === b && !this.#exact) return this.constant(0n, width);
+    if (a === b) return this.constant(0n, width);
     if (this.constantOf(a) === 0n) return b;
     if (this.constantOf(b) === 0n) return a;
     return this.#commutative('xor', width, a, b);
   }
 
   add(a: NodeId, b: NodeId): NodeId {
-    if (!this.#exact && this.constantOf(a) === 0n) return b;
-    if (!this.#exact && this.constantOf(b) === 0n) return a;
+    if (this.constantOf(a) === 0n) return b;
+    if (this.constantOf(b) === 0n) return a;
     return this.#commutative('add', this.width(a), a, b);
   }
 
   sub(a: NodeId, b: NodeId): NodeId {
-    return !this.#exact && this.constantOf(b) === 0n ? a : this.make('sub', this.width(a), [a, b]);
+    return this.constantOf(b) === 0n ? a : this.make('sub', this.width(a), [a, b]);
   }
 
   eq(a: NodeId, b: NodeId): NodeId {
-    if (a === b && !this.#exact) return this.constant(1n, 1);
+    if (a === b) return this.constant(1n, 1);
     if (this.width(a) === 1) {
       for (const [x, y] of [
         [a, b],
@@ -220,8 +204,7 @@ export class NetBuilder {
   /** Any other operation, folded when all arguments are constants. */
   make(op: Exclude<ComputedOp, 'slice'>, width: number, args: readonly NodeId[]): NodeId {
     const values = args.map((id) => this.constantOf(id));
-    const divides = op === 'divu' || op === 'modu' || op === 'divs' || op === 'mods';
-    if (values.every((value) => value !== null) && !(this.#exact && divides && values[1] === 0n))
+    if (values.every((value) => value !== null))
       return this.constant(
         evaluateConstant(
           op,
@@ -241,7 +224,6 @@ export class NetBuilder {
   #joined(low: NodeId, high: NodeId): NodeId | null {
     const l = this.node(low);
     const h = this.node(high);
-    if (l.op === 'const' && h.op === 'const' && (l.unknown || h.unknown)) return null;
     if (l.op === 'const' && h.op === 'const')
       return this.constant(l.value | (h.value << BigInt(l.width)), l.width + h.width);
     if (l.op === 'slice' && h.op === 'slice' && l.args[0] === h.args[0] && l.lo + l.width === h.lo)

@@ -73,14 +73,6 @@ export function evaluateConstant(
       }
       return out;
     }
-    case 'caseeq':
-    case 'casezeq':
-    case 'casexeq':
-      return a === b ? 1n : 0n;
-    case 'truth':
-      return a;
-    case 'shrx':
-      return b >= BigInt(wa) ? 0n : cut(a >> b);
   }
 }
 

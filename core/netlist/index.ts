@@ -4,9 +4,7 @@ export { NetBuilder } from './builder.ts';
 export { evaluateConstant } from './fold.ts';
 export {
   arityOf,
-  type ComputedNode,
   emptyNetlist,
-  type FourStateOp,
   type Memory,
   isLeaf,
   lowBitOf,

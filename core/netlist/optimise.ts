@@ -14,14 +14,13 @@ export interface Optimised {
 /**
  * Rebuilds a netlist from its outputs: named wires are seen through, constants travel, equal logic is shared and what
  * nobody sees is dropped. Slices are followed bit by bit through wires and concatenations, so that a vector whose bits
- * feed one another is no false loop. `exact` keeps x and z apart from 0, for a netlist read four-state; `writeOut`
- * turns every division into subtractions, for mapping.
+ * feed one another is no false loop. `writeOut` turns every division into subtractions, for mapping.
  */
 export function optimise(source: Netlist, options: RebuildOptions = {}): Optimised {
   let known = source;
   for (let round = 0; ; round++) {
     const done = once(known, options);
-    const stuck = options.exact || round === MOST_ROUNDS ? [] : stuckRegisters(known, done);
+    const stuck = round === MOST_ROUNDS ? [] : stuckRegisters(known, done);
     if (stuck.length === 0) return done;
     known = withConstants(known, stuck);
   }
@@ -55,7 +54,6 @@ function withConstants(source: Netlist, stuck: readonly Register[]): Netlist {
 
 function once(source: Netlist, options: RebuildOptions): Optimised {
   const { target, moved, loops } = new Rebuild(source, options).done();
-  if (options.exact) return { netlist: target, moved, loops };
   const slim = narrow(target);
   return {
     netlist: slim.netlist,

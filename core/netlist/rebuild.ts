@@ -9,8 +9,6 @@ export interface CombinationalLoop {
 }
 
 export interface RebuildOptions {
-  /** Keeps x and z apart from 0, for a netlist read four-state. */
-  readonly exact?: boolean;
   /** Turns every division into subtractions, for mapping. */
   readonly writeOut?: boolean;
 }
@@ -47,7 +45,7 @@ export class Rebuild {
   constructor(source: Netlist, options: RebuildOptions) {
     this.#source = source;
     this.#options = options;
-    this.#build = new NetBuilder(this.target, options.exact ?? false);
+    this.#build = new NetBuilder(this.target);
     this.#registerOf = new Map(source.registers.map((register) => [register.node, register]));
     for (const port of source.inputs) this.moved.set(port.node, this.#build.input(port.name, port.width));
   }
@@ -156,7 +154,7 @@ export class Rebuild {
     return build.concat(
       this.#pieces(id).map(({ node, lo, width }) =>
         node < 0
-          ? build.unknown(width)
+          ? build.constant(0n, width)
           : build.slice(this.moved.get(node) ?? build.constant(0n, this.#node(node).width), lo, width),
       ),
     );
@@ -202,7 +200,7 @@ export class Rebuild {
     const [a = 0, b = 0, c = 0] = inputs;
     switch (word.op) {
       case 'const':
-        return build.constant(word.value, width, word.unknown);
+        return build.constant(word.value, width);
       case 'reg':
         this.#registers.push(entry(this.#registerOf, id));
         return build.register(width);
@@ -241,8 +239,8 @@ export class Rebuild {
   }
 
   #isWrittenOut(width: number, inputs: readonly NodeId[]): boolean {
-    const { exact = false, writeOut = false } = this.#options;
-    if (exact || (!writeOut && width <= WIDEST_DIVISION)) return false;
+    const { writeOut = false } = this.#options;
+    if (!writeOut && width <= WIDEST_DIVISION) return false;
     return inputs.some((input) => this.#build.constantOf(input) === null);
   }
 

@@ -4,7 +4,7 @@ import type { Place } from '../result.ts';
 export type NodeId = number;
 
 /** Words of one argument: inversion, reductions to one bit, sign extension to `width`. */
-type UnaryOp = 'not' | 'redand' | 'redor' | 'redxor' | 'sext' | 'truth';
+type UnaryOp = 'not' | 'redand' | 'redor' | 'redxor' | 'sext';
 
 /**
  * Words of two arguments. Comparisons give one bit; shift amounts are unsigned words of any width. Division by zero
@@ -26,26 +26,16 @@ export type BinaryOp =
   | 'lts'
   | 'shl'
   | 'shr'
-  | 'sra'
-  | Exclude<FourStateOp, 'truth'>;
-
-/**
- * Only in netlists for simulation with x and z. `caseeq`, `casezeq`, `casexeq` are the comparisons of ===, casez and
- * casex; `truth` is 1 for a bit that is 1 and 0 for any other; `shrx` shifts right and cuts, bits from outside the word
- * being x.
- */
-export type FourStateOp = 'caseeq' | 'casezeq' | 'casexeq' | 'truth' | 'shrx';
+  | 'sra';
 
 /** One word of the design: what it is, how many bits it has, and the words it is computed from. */
 export type NetNode = ConstNode | InputNode | RegNode | MemReadNode | WireNode | ComputedNode;
 
 /** What is computed from its arguments alone. */
-export type ComputedNode = UnaryNode | BinaryNode | MuxNode | ConcatNode | SliceNode;
+type ComputedNode = UnaryNode | BinaryNode | MuxNode | ConcatNode | SliceNode;
 
-/** `unknown`: bits that are x (where `value` has 1) or z (where it has 0). */
 interface ConstNode extends Word<'const', readonly []> {
   readonly value: bigint;
-  readonly unknown?: bigint;
 }
 
 /** `name` for messages. */
@@ -108,7 +98,6 @@ const ARITY: Readonly<Record<Exclude<Op, 'wire' | 'concat'>, number>> = {
   redor: 1,
   redxor: 1,
   sext: 1,
-  truth: 1,
   slice: 1,
   mux: 3,
   and: 2,
@@ -127,10 +116,6 @@ const ARITY: Readonly<Record<Exclude<Op, 'wire' | 'concat'>, number>> = {
   shl: 2,
   shr: 2,
   sra: 2,
-  caseeq: 2,
-  casezeq: 2,
-  casexeq: 2,
-  shrx: 2,
 };
 
 /** How many arguments an operation takes; null where it is any number (`concat`), or none or one (`wire`). */

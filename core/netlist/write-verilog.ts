@@ -181,8 +181,6 @@ class Writer {
               : part(a, first, 0, node.width),
           ),
         ];
-      default:
-        throw new RangeError(`${node.op} belongs to four-state netlists`);
     }
   }
 

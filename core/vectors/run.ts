@@ -4,7 +4,7 @@ import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
 import { fail, ok, ProblemError, type Result } from '../result.ts';
 import { problem } from './problems.ts';
 import { Stepped } from '../sim/events/index.ts';
-import type { Logic } from '../sim/fabric/index.ts';
+import type { Logic } from './logic.ts';
 import { parseVectors, type VectorRow, type Vectors } from './table.ts';
 import { type Trace, Tracer } from './trace.ts';
 import { formatWord, type Word } from './word.ts';
@@ -66,7 +66,8 @@ export function runVectors(
       }),
     );
   }
-  const { ports, signals } = simulator.value;
+  const stepped = simulator.value;
+  const { ports, signals } = stepped;
   const inputs = ports.filter(({ direction }) => direction !== 'output');
   const outputs = ports.filter(({ direction }) => direction !== 'input');
   // What the hardware knows of it: which inputs are clocks, and what values are called.
@@ -96,7 +97,7 @@ export function runVectors(
     clock: clock.value,
     vectors: vectors.value,
     messages: messages.list,
-    ...runRows(vectors.value, simulator.value as Stepped, clock.value, tracer, watch),
+    ...runRows(vectors.value, stepped, clock.value, tracer, watch),
     trace: tracer.trace,
   }));
 }

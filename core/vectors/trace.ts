@@ -1,5 +1,5 @@
 import { item } from '../lists.ts';
-import type { Logic } from '../sim/fabric/index.ts';
+import type { Logic } from './logic.ts';
 
 /**
  * One signal over time. From `times[i]` on it has `values[i]`; times count half clock cycles, or rows where there is no

@@ -1,6 +1,6 @@
 import { item } from '../lists.ts';
 import { fail, ok, type Result } from '../result.ts';
-import type { Logic } from '../sim/fabric/index.ts';
+import type { Logic } from './logic.ts';
 
 /** How a value was written, so that an answer can be written the same way. */
 type Notation = 'decimal' | 'signed' | 'hex' | 'binary';

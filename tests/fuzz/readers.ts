@@ -13,6 +13,7 @@ import { packNetlist, unpackNetlist } from '../../core/families/corvane/pack.ts'
 import { streamFacts } from '../../core/families/corvane/stream-facts.ts';
 import { basicTablePlace, readParameters } from '../../core/flash/sfdp.ts';
 import { elaborate } from '../../core/hdl/index.ts';
+import { simulate } from '../../core/sim/events/index.ts';
 import { boardData, boardRows, readImage, readLayout } from '../../core/images/index.ts';
 import { jsonIntegers } from '../../core/json-integers.ts';
 import { optimise } from '../../core/netlist/index.ts';
@@ -245,6 +246,16 @@ export const READERS: readonly Reader[] = [
     (one) => {
       const { netlist } = elaborate([{ name: 'top.v', text: one }]);
       if (netlist) packed(netlist);
+    },
+  ),
+  textReader(
+    'testbench',
+    40,
+    () => [...corpusTexts('testbench'), ...demoTexts('lockhouse/sim', '.v')],
+    (one) => {
+      const host = { read: () => null, print: () => {} };
+      for (const name of ['top.v', 'top.sv'])
+        simulate([{ name, text: one }], { host, until: { seconds: 2e-7 }, turns: 200_000, plusargs: ['A', 'B=7'] });
     },
   ),
   textReader(

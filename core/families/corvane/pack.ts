@@ -2,7 +2,6 @@ import {
   arityOf,
   emptyNetlist,
   type Memory,
-  type FourStateOp,
   type NetNode,
   type Op,
   type Register,
@@ -18,7 +17,7 @@ const MOST_WEIGHT = 128 ** 4;
 /** In words: more than all block RAM of any part. */
 const MOST_DEPTH = 1 << 21;
 /** Order is part of the format: a number in the frames is a place in this list. docs/silicon.md, table 6 */
-type FabricOp = Exclude<Op, FourStateOp | 'wire'>;
+type FabricOp = Exclude<Op, 'wire'>;
 const OPS: readonly FabricOp[] = [
   'const',
   'input',

@@ -11,17 +11,12 @@ const WIDEST_COUNTED = 12;
 
 /** One bit: does any of these labels fit the subject? @source IEEE 1364-2005, clause 9.5 */
 export function labelTest(statement: Case, labels: readonly Expression[], context: ExpressionContext): NodeId {
-  const { build, messages, fourState } = context.shared;
+  const { build, messages } = context.shared;
   if (statement.wild === 'inside') return insideTest(statement, labels, context);
   const { width, signed } = commonType(statement, context);
   const subject = emit(statement.subject, width, signed, context);
   let any = build.constant(0n, 1);
   for (const label of labels) {
-    if (fourState) {
-      const op = statement.wild === 'none' ? 'caseeq' : statement.wild === 'z' ? 'casezeq' : 'casexeq';
-      any = build.or(any, build.make(op, 1, [subject, emit(label, width, signed, context)]));
-      continue;
-    }
     const literal = label.kind === 'number' ? label : namedDigits(label, context);
     if (!literal) {
       any = build.or(any, build.eq(subject, emit(label, width, signed, context)));
@@ -79,12 +74,9 @@ function namedDigits(label: Expression, context: ExpressionContext): Digits | nu
 const openDigits = (wild: Case['wild'], label: Digits): bigint =>
   wild === 'none' ? 0n : wild === 'z' ? label.floating : label.floating | label.unknown;
 
-/**
- * Every value of the subject has a label of its own. In a four-state reading a subject may be x, so no list is full.
- */
+/** Every value of the subject has a label of its own. */
 export function someArmAlwaysFits(statement: Case, context: ExpressionContext): boolean {
   const { width } = typeOf(statement.subject, context);
-  if (context.shared.fourState) return false;
   if (statement.promise === 'unique' || statement.promise === 'priority') return statement.arms.length > 0;
   if (width > WIDEST_COUNTED || statement.wild === 'inside') return false;
   if (statement.wild !== 'none') return wildLabelsCover(statement, width, context);
@@ -137,7 +129,7 @@ export function nameLabels(statement: Case, context: ExpressionContext): void {
  */
 export function reportOpenCase(statement: Case, context: ExpressionContext): void {
   const { width } = typeOf(statement.subject, context);
-  if (context.shared.fourState || statement.wild !== 'none' || width > WIDEST_COUNTED) return;
+  if (statement.wild !== 'none' || width > WIDEST_COUNTED) return;
   const taken = new Set(
     statement.arms
       .flatMap((arm) => arm.labels)

@@ -226,31 +226,22 @@ function emitNumber(
   expression: Expression & { kind: 'number' },
   width: number,
   signed: boolean,
-  { shared: { build, fourState } }: ExpressionContext,
+  { shared: { build } }: ExpressionContext,
 ): NodeId {
-  const { value, unknown, floating, fill } = expression;
-  if (!fourState) {
-    if (floating !== 0n)
-      throw new GiveUp(
-        'tri-state',
-        expression.at,
-        'The value z exists on pins only: in an assignment to an inout or output port of the top module, as in ' +
-          '"assign pin = enable ? value : 1\'bz". Inside, choose between the sources with ?: or case.',
-      );
-    if (fill) return build.constant(value ? -1n : 0n, width);
-    return build.resize(
-      build.constant(value, expression.width ?? Math.max(32, value.toString(2).length)),
-      width,
-      signed && expression.signed,
+  const { value, floating, fill } = expression;
+  if (floating !== 0n)
+    throw new GiveUp(
+      'tri-state',
+      expression.at,
+      'The value z exists on pins only: in an assignment to an inout or output port of the top module, as in ' +
+        '"assign pin = enable ? value : 1\'bz". Inside, choose between the sources with ?: or case.',
     );
-  }
-  if (fill) return build.constant(value || unknown ? -1n : 0n, width, unknown || floating ? -1n : 0n);
-  const size = expression.width ?? Math.max(32, value.toString(2).length);
-  const all = unknown | floating;
-  const word = build.constant(value | unknown, size, all);
-  // An unsized x or z goes on to the left for as long as the context wants.
-  const endless = expression.width === null && all >> BigInt(size - 1) !== 0n;
-  return build.resize(word, width, endless || (signed && expression.signed));
+  if (fill) return build.constant(value ? -1n : 0n, width);
+  return build.resize(
+    build.constant(value, expression.width ?? Math.max(32, value.toString(2).length)),
+    width,
+    signed && expression.signed,
+  );
 }
 
 function emitCast(expression: Expression & { kind: 'cast' }, context: ExpressionContext): NodeId {
@@ -411,7 +402,7 @@ function emitBinary(
 }
 
 function emitComparison(operator: string, left: Expression, right: Expression, context: ExpressionContext): NodeId {
-  const { build, fourState } = context.shared;
+  const { build } = context.shared;
   const [l, r] = [typeOf(left, context), typeOf(right, context)];
   const width = Math.max(l.width, r.width);
   if (operator === '==?' || operator === '!=?') {
@@ -436,9 +427,9 @@ function emitComparison(operator: string, left: Expression, right: Expression, c
     case '>=':
       return build.not(less(a, b));
     case '===':
-      return fourState ? build.make('caseeq', 1, [a, b]) : build.eq(a, b);
+      return build.eq(a, b);
     case '!==':
-      return build.not(fourState ? build.make('caseeq', 1, [a, b]) : build.eq(a, b));
+      return build.not(build.eq(a, b));
     case '!=':
       return build.not(build.eq(a, b));
     default:

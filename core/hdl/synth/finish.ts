@@ -118,7 +118,7 @@ function joined(shared: Shared, vector: Vector, drivers: readonly Driver[]): Nod
   const parts: NodeId[] = [];
   let at = 0;
   const fill = (to: number) => {
-    if (to > at) parts.push(init === null ? build.unknown(to - at) : build.constant(init >> BigInt(at), to - at));
+    if (to > at) parts.push(init === null ? build.constant(0n, to - at) : build.constant(init >> BigInt(at), to - at));
   };
   for (const driver of drivers) {
     if (driver.lo < at) continue;

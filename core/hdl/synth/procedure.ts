@@ -183,7 +183,7 @@ export class Procedure {
       case 'if': {
         const condition = emitCondition(statement.condition, this.context);
         return this.#choose(
-          this.#isTrue(condition),
+          condition,
           () => this.#statement(statement.then),
           () => statement.otherwise && this.#statement(statement.otherwise),
         );
@@ -221,14 +221,6 @@ export class Procedure {
             'simulation only, or leave this out.',
         );
     }
-  }
-
-  /**
-   * `if` takes an unknown condition as false, where `?:` joins both sides. @source IEEE 1364-2005, clauses 9.4 and
-   * 5.1.13
-   */
-  #isTrue(condition: NodeId): NodeId {
-    return this.#shared.fourState ? this.#shared.build.make('truth', 1, [condition]) : condition;
   }
 
   #block(block: Statement & { kind: 'block' }): void {
@@ -623,7 +615,7 @@ export class Procedure {
     inner.#leavable(`disable ${item.name}`, () => inner.#leavable('return', () => inner.#statement(item.body)));
     const node = inner.#frame.blocking.get(result) ?? inner.#hold(result);
     for (const [, hold] of inner.#holds)
-      this.#shared.build.node(hold).args = [this.#shared.build.unknown(this.#shared.build.width(hold))];
+      this.#shared.build.node(hold).args = [this.#shared.build.constant(0n, this.#shared.build.width(hold))];
     return { node, type: { width: shape.width, signed: shape.signed } };
   }
 }

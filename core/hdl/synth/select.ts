@@ -32,8 +32,8 @@ export type Selection =
 export const MOST_CHOICES = 256;
 
 /** A constant of the source. Hardware knows no x and z: they are 0 there. */
-function emitConstant({ value, unknown, width }: Constant, { build, fourState }: Shared): NodeId {
-  return fourState ? build.constant(value, width, unknown) : build.constant(value & ~unknown, width);
+function emitConstant({ value, unknown, width }: Constant, { build }: Shared): NodeId {
+  return build.constant(value & ~unknown, width);
 }
 
 interface Word {
@@ -60,17 +60,16 @@ export function emitPart(expression: Expression, context: ExpressionContext): Wo
   return { node: readSelection(selection(expression, base.shape, context), base, shape, context), shape };
 }
 
-function readSelection(select: Selection, base: Word, shape: Shape, context: ExpressionContext): NodeId {
-  const { build, fourState } = context.shared;
+function readSelection(select: Selection, base: Word, _shape: Shape, context: ExpressionContext): NodeId {
+  const { build } = context.shared;
   if (select.lo !== null) return readBits(context, base.node, select.lo, select.width);
   const count = elementCount(base.shape);
   const size = elementWidth(base.shape);
-  if (size > 1 && select.width === size && count <= MOST_CHOICES && !fourState) {
+  if (size > 1 && select.width === size && count <= MOST_CHOICES) {
     const elements = Array.from({ length: count }, (_, i) => build.slice(base.node, i * size, size));
     return choose(elements, select.element, build.width(select.element), context);
   }
   const width = build.width(base.node);
-  if (fourState) return build.make('shrx', shape.width, [base.node, select.offset]);
   return build.slice(
     build.resize(build.make('shr', width, [base.node, select.offset]), Math.max(width, select.width), false),
     0,
@@ -95,15 +94,10 @@ function choose(elements: readonly NodeId[], index: NodeId, bits: number, contex
   return build.mux(build.reduce('redor', build.slice(index, bit, bits - bit)), zero, found);
 }
 
-/** Bits outside the word read as 0, in a four-state reading as x. */
-function readBits(
-  { shared: { build, fourState } }: ExpressionContext,
-  whole: NodeId,
-  lo: number,
-  width: number,
-): NodeId {
+/** Bits outside the word read as 0. */
+function readBits({ shared: { build } }: ExpressionContext, whole: NodeId, lo: number, width: number): NodeId {
   const have = build.width(whole);
-  const outside = (bits: number) => (fourState ? build.unknown(bits) : build.constant(0n, bits));
+  const outside = (bits: number) => build.constant(0n, bits);
   const from = Math.max(0, lo);
   const to = Math.min(have, lo + width);
   if (from >= to) return outside(width);

@@ -43,8 +43,6 @@ export interface Shared extends Names {
   readonly nets: Map<Vector, Net>;
   /** Number of each memory in the netlist. */
   readonly indexes: Map<MemoryArray, number>;
-  /** Keep x and z apart from 0, for a simulation without hardware. */
-  readonly fourState: boolean;
 }
 
 /** The net of a vector; one that lives only inside a block gets its net when it is first used. */

@@ -13,12 +13,12 @@ interface Synthesis {
   readonly messages: Messages;
 }
 
-/** Builds the netlist of a whole design, every declared name still in it. `fourState` keeps x and z apart from 0. */
-export function synthesize({ top, names }: Design, fourState = false): Synthesis {
+/** Builds the netlist of a whole design, every declared name still in it. */
+export function synthesize({ top, names }: Design): Synthesis {
   const { messages } = names;
   if (!top) return { netlist: null, hierarchy: null, messages };
-  const build = new NetBuilder(emptyNetlist(), fourState);
-  const shared: Shared = { ...names, build, stores: [], nets: new Map(), indexes: new Map(), fourState };
+  const build = new NetBuilder(emptyNetlist());
+  const shared: Shared = { ...names, build, stores: [], nets: new Map(), indexes: new Map() };
   try {
     declareNets(shared);
     const connector = new Connector(shared, top, true);

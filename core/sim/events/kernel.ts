@@ -244,15 +244,17 @@ export class Kernel {
 
   /** Called where loops take no time, once the fuel is used up. */
   refuel(where: string): void {
-    this.fuel = LOOK_EVERY;
-    this.#turns += LOOK_EVERY;
-    if (this.#turns > (this.#limits.turns ?? MOST_TURNS))
+    const most = this.#limits.turns ?? MOST_TURNS;
+    this.fuel = Math.min(LOOK_EVERY, most);
+    this.#turns += this.fuel;
+    if (this.#turns > most)
       throw new Ended('loop', `A loop takes no time and does not end${where === '' ? '' : ` (${where})`}.`);
   }
 
   /** Runs until there is nothing left, or something ends it by throwing `Ended`. */
   run(limits: Limits): Ending | 'paused' {
     this.#limits = limits;
+    this.fuel = Math.min(this.fuel, limits.turns ?? MOST_TURNS);
     const pauseAt = this.events + (limits.slice ?? Number.POSITIVE_INFINITY);
     for (;;) {
       this.#settle();

@@ -13,6 +13,8 @@ interface SimulateOptions extends Omit<DesignOptions, 'top'> {
   /** In seconds, or in ticks of the finest precision; null for as long as it takes. */
   readonly until?: { readonly seconds: number } | { readonly ticks: number } | null;
   readonly plusargs?: readonly string[];
+  /** Turns of loops that take no time, at one moment, before the run is ended. */
+  readonly turns?: number;
   readonly host: FileHost;
   /** Takes the value change dump of all signals, or of what `$dumpvars` names. */
   readonly dump?: DumpSink;
@@ -86,6 +88,7 @@ class Run {
   readonly #machine: Machine;
   readonly #dump: Dump | null;
   readonly #until: number;
+  readonly #turns: number | undefined;
 
   constructor(design: Design, built: Built, options: SimulateOptions) {
     this.#design = design;
@@ -100,10 +103,15 @@ class Run {
     this.#dump = options.dump ? new Dump(this.#machine, design, built, options.dump) : null;
     if (options.dumpAll) this.#dump?.begin();
     this.#until = untilOf(options.until ?? null, built.precision);
+    this.#turns = options.turns;
   }
 
   step(slice: number): { ending: Ending | 'paused'; told: string } {
-    return this.#machine.run({ until: this.#until, slice });
+    return this.#machine.run({
+      until: this.#until,
+      slice,
+      ...(this.#turns === undefined ? {} : { turns: this.#turns }),
+    });
   }
 
   get progress(): Parameters<Watch['report']>[0] {
@@ -142,7 +150,7 @@ function untilOf(until: NonNullable<SimulateOptions['until']> | null, precision:
 const UNITS = ['s', 'ms', 'us', 'ns', 'ps', 'fs'];
 
 /** A moment in the largest unit in which it is 1 at least, exactly. */
-export function timeText(ticks: number, precision: number): string {
+function timeText(ticks: number, precision: number): string {
   let step = Math.ceil(-precision / 3);
   const all = BigInt(ticks) * 10n ** BigInt(precision + step * 3);
   let unit = 1n;

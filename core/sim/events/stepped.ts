@@ -4,14 +4,14 @@ import { buildSimulation } from './build.ts';
 import { Machine } from './machine.ts';
 import type { Cell } from './objects.ts';
 
-export interface SteppedPort {
+interface SteppedPort {
   readonly name: string;
   readonly width: number;
   readonly direction: 'input' | 'output' | 'inout';
 }
 
 /** A declared signal and how to read what it holds now. */
-export interface SteppedSignal {
+interface SteppedSignal {
   readonly name: string;
   readonly width: number;
   readonly read: () => Word;

@@ -109,12 +109,6 @@ export class Lowering {
         return this.#masked(this.#signExtend(a, first, limbsOf(width)), width);
       case 'wire':
         throw new RangeError('wires are gone once a netlist is optimised');
-      case 'caseeq':
-      case 'casezeq':
-      case 'casexeq':
-      case 'truth':
-      case 'shrx':
-        throw new RangeError(`${node.op} belongs to four-state netlists, which are not compiled`);
     }
   }
 
