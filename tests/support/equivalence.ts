@@ -6,7 +6,7 @@ import { Simulator } from '../../core/sim/fabric/index.ts';
 import { chanceFrom } from '../fuzz/index.ts';
 import { type RandomDesign, randomDesign } from './random-design.ts';
 
-const CYCLES = 24;
+const CYCLES = 12;
 
 /** Where the two differ; null where they agree wherever nothing is unknown. */
 export function differenceOf(seed: number, cycles = CYCLES): string | null {

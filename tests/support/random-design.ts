@@ -53,7 +53,7 @@ class Maker {
     const inputs = Array.from({ length: 2 + this.#chance.below(3) }, () => this.#new('i'));
     this.#signals.push(...inputs);
     if (this.#chance.below(2) === 0) this.#function();
-    const parts = 3 + this.#chance.below(6);
+    const parts = 2 + this.#chance.below(5);
     for (let i = 0; i < parts; i++) this.#part();
     const outputs = Array.from({ length: 3 }, () => this.#new('o'));
     for (const one of outputs) this.#lines.push(`  assign ${one.name} = ${this.#expression(3)};`);
