@@ -3,7 +3,7 @@ import { basename, dirname, join, resolve } from 'node:path';
 import type { Command } from 'commander';
 import { parameterNumbers } from '../core/build/index.ts';
 import { ProblemError, problem } from '../core/result.ts';
-import { type Simulated, simulateWatched } from '../core/sim/events/index.ts';
+import { type Simulated, simulateWatched, untilText } from '../core/sim/events/index.ts';
 import { runVectors, traceVcd } from '../core/vectors/index.ts';
 import { readText } from './files.ts';
 import { CallError, report } from './output.ts';
@@ -98,8 +98,8 @@ async function testbench(paths: readonly string[], options: SimOptions, failed: 
           else process.stdout.write(text);
         },
       },
-      onReport: ({ severity, message, at, path, time }) =>
-        console.error(`${at.file}:${at.line}: ${severity}: ${message} (${path}, at ${time} ticks)`),
+      onReport: ({ severity, message, at, path, moment }) =>
+        console.error(`${at.file}:${at.line}: ${severity}: ${message} (${path}, at ${moment})`),
       ...(dump ? { dump: { write: (text) => void dump.write(text) }, dumpAll: true } : {}),
     },
     watch,
@@ -156,12 +156,10 @@ const NEXT: { readonly [K in Simulated['ending']]?: readonly string[] } = {
   oscillation: ['Give the circle a delay, or break it with a register.'],
 };
 
-const SECONDS: Readonly<Record<string, number>> = { s: 1, ms: 1e-3, us: 1e-6, ns: 1e-9, ps: 1e-12, fs: 1e-15 };
-
-function untilOf(text: string): { seconds: number } | { ticks: number } {
-  const [, digits, unit] = /^(\d+(?:\.\d+)?)([munpf]?s)?$/.exec(text) ?? [];
-  if (digits === undefined) throw new CallError(`"${text}" is no time: write one such as 10us, or a number of ticks.`);
-  return unit === undefined ? { ticks: Number(digits) } : { seconds: Number(digits) * (SECONDS[unit] ?? 1) };
+function untilOf(text: string): NonNullable<ReturnType<typeof untilText>> {
+  const until = untilText(text);
+  if (until) return until;
+  throw new CallError(`"${text}" is no time: write one such as 10us, or a number of ticks.`);
 }
 
 const LARGEST_READ = 64 << 20;

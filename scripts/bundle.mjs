@@ -31,6 +31,7 @@ export async function bundle() {
       web: 'cli/web.ts',
       design: 'server/threads/workers/design.ts',
       reading: 'server/threads/workers/reading.ts',
+      simulation: 'server/threads/workers/simulation.ts',
     },
     external: ['next'],
     bundle: true,

@@ -6,7 +6,7 @@ import { Jobs } from './jobs/index.ts';
 import { OpenProject } from './project/index.ts';
 import { FactStore, openStore, type Store } from './store/index.ts';
 import { Publisher, type Slices, slices } from './stream/index.ts';
-import { DesignThread, ReadingThread } from './threads/index.ts';
+import { DesignThread, ReadingThread, SimulationThread } from './threads/index.ts';
 
 /** What routes are given: the desks, what is stored, the board, and what pages are told. */
 export interface Server {
@@ -63,8 +63,22 @@ export function assemble(db: Knex): Server {
   const svf = new SvfDesk(db, () => state.changed('svf'));
   const armed = new ArmedRecorders();
   const [designs, pricing] = [new DesignThread(), new DesignThread()];
+  const simulations = new SimulationThread();
   const reading = new ReadingThread();
-  const desks = desksOf({ store, facts, jobs, board, project, designs, pricing, reading, armed, svf, changed });
+  const desks = desksOf({
+    store,
+    facts,
+    jobs,
+    board,
+    project,
+    designs,
+    simulations,
+    pricing,
+    reading,
+    armed,
+    svf,
+    changed,
+  });
   const state: Publisher<Slices> = new Publisher<Slices>(slices({ store, facts, jobs, board, project, armed, svf }));
   return {
     store,

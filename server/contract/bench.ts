@@ -152,7 +152,9 @@ export const bench = router({
 });
 
 function refuseWhileInUse(on: Server, address: string): void {
-  const busy = on.jobs.list.find((job) => job.endedAt === null && job.kind !== 'build' && job.kind !== 'vectors');
+  const busy = on.jobs.list.find(
+    (job) => job.endedAt === null && job.kind !== 'build' && job.kind !== 'vectors' && job.kind !== 'simulation',
+  );
   if (busy && address !== on.board.pod.address)
     throw new ProblemError(problem('pod-in-use', { title: busy.title, name: on.board.pod.name ?? 'the pod' }));
 }

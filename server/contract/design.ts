@@ -3,6 +3,7 @@ import { applyInsertions, compareBuilds, fingerprintOf, lineOf } from '../../cor
 import { ProblemError, taken } from '../../core/result.ts';
 import { problem } from './problems.ts';
 import { DONE, inAnyProject, inProject, router } from './procedures.ts';
+import { simulationParameters } from './shapes.ts';
 
 const drawing = z.discriminatedUnion('kind', [
   z.object({
@@ -77,6 +78,31 @@ export const design = router({
 
   /** The newest run of vectors, with its waveform. */
   vectors: inProject.query(({ ctx: { on, project } }) => on.store.vectorRuns.latest(project.id)),
+
+  /** Modules of all files, testbenches first. */
+  modules: inProject.query(async ({ ctx: { on, project } }) =>
+    on.pricing.modules(taken(await on.store.projects.open(project.id)).files),
+  ),
+
+  /** The newest run of a testbench, without its dump. */
+  simulation: inProject.query(({ ctx: { on, project } }) => on.store.simulations.latest(project.id)),
+
+  /** Keeps with the project what is simulated and how, and which files a build does not read. */
+  setSimulation: inProject
+    .input(
+      z.object({
+        only: z.array(z.string().max(500)).max(1000),
+        testbench: z.string().max(500).optional(),
+        parameters: simulationParameters,
+        plusargs: z.array(z.string().max(500)).max(100),
+        until: z.string().max(50).optional(),
+      }),
+    )
+    .mutation(async ({ ctx: { on, project }, input }) => {
+      taken(await on.store.projects.change(project.id, (file) => ({ ...file, simulation: input })));
+      on.state.changed();
+      return DONE;
+    }),
 
   /** Carries out the change a message offers. */
   fix: inProject.input(fix).mutation(async ({ ctx: { on, project }, input }) => {

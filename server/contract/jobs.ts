@@ -3,7 +3,7 @@ import { ProblemError } from '../../core/result.ts';
 import { problem } from './problems.ts';
 import { DEFAULT_PLAN } from '../board/index.ts';
 import { call, DONE, inAnyProject, router } from './procedures.ts';
-import { compareSource, flashStep, loadStep } from './shapes.ts';
+import { compareSource, flashStep, loadStep, simulationParameters } from './shapes.ts';
 
 const order = z.discriminatedUnion('kind', [
   z.object({ kind: z.enum(['scan', 'build', 'load', 'diagnose', 'sweep', 'integrity', 'interconnect', 'flash']) }),
@@ -19,6 +19,13 @@ const order = z.discriminatedUnion('kind', [
     device: z.number().int().nonnegative().nullable(),
     goOn: z.boolean(),
     pauseAt: z.number().int().positive().nullable(),
+  }),
+  z.object({
+    kind: z.literal('simulation'),
+    testbench: z.string().min(1).max(500),
+    parameters: simulationParameters,
+    plusargs: z.array(z.string().max(500)).max(100).readonly(),
+    until: z.string().max(50).nullable(),
   }),
   z.object({
     kind: z.literal('vectors'),
@@ -60,6 +67,10 @@ export const jobs = router({
       case 'vectors': {
         const { file, clock, top } = input;
         return { id: design.vectors(open(project), file, { ...(clock ? { clock } : {}), ...(top ? { top } : {}) }) };
+      }
+      case 'simulation': {
+        const { testbench, parameters, plusargs, until } = input;
+        return { id: design.simulate(open(project), { testbench, parameters, plusargs, until }) };
       }
       case 'load':
         return { id: load.load((await on.facts.get('loadPlan')) ?? DEFAULT_PLAN) };

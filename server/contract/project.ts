@@ -66,7 +66,7 @@ export const project = router({
   remove: call.input(id).mutation(async ({ ctx: { on }, input }) => {
     // What they would still find could not be kept any more. A capture lets go when the cable is free.
     on.jobs.cancelAll(input.id, ['capture']);
-    await on.jobs.endAll(input.id, ['build', 'vectors']);
+    await on.jobs.endAll(input.id, ['build', 'vectors', 'simulation']);
     if (!(await on.store.projects.remove(input.id))) throw gone();
     await on.facts.forgetProject(input.id);
     on.state.changed();

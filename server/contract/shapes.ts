@@ -26,3 +26,12 @@ export const compareSource = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('chosen') }),
   z.object({ kind: z.literal('image'), id: z.number().int() }),
 ]);
+
+/** Parameters of a testbench, or of the top module: whole numbers, decimal or with 0x or 0b before them. */
+export const simulationParameters = z.record(
+  z.string().regex(/^[A-Za-z_]\w{0,200}$/),
+  z
+    .string()
+    .max(2000)
+    .regex(/^-?(0x[0-9a-f_]+|0b[01_]+|[0-9][0-9_]*)$/i),
+);

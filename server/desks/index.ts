@@ -17,6 +17,7 @@ import { scan } from './scan.ts';
 import { stageAndRun } from './stage.ts';
 import { exportSvf } from './svf-export.ts';
 import { playFile } from './svf.ts';
+import { simulateTestbench } from './simulate.ts';
 import { vectors } from './vectors.ts';
 import type { GivenFile } from '../threads/index.ts';
 
@@ -49,6 +50,7 @@ const designDesk = (on: Given) => ({
   build: (project: Named) => build(on, project),
   newestBitstream: () => newestBitstream(on),
   takeProject: (bytes: Uint8Array) => takeProject(on, bytes),
+  simulate: (...rest: Rest<typeof simulateTestbench>) => simulateTestbench(on, ...rest),
   vectors: (...rest: Rest<typeof vectors>) => vectors(on, ...rest),
 });
 

@@ -2,7 +2,7 @@ import type { Board } from '../board/index.ts';
 import type { Jobs } from '../jobs/index.ts';
 import type { OpenProject } from '../project/index.ts';
 import type { FactStore, Store } from '../store/index.ts';
-import type { DesignThread, ReadingThread } from '../threads/index.ts';
+import type { DesignThread, ReadingThread, SimulationThread } from '../threads/index.ts';
 import type { ArmedRecorders } from './armed.ts';
 import type { SvfDesk } from './svf-desk.ts';
 
@@ -20,6 +20,8 @@ export interface Given {
   readonly board: Board;
   readonly project: OpenProject;
   readonly designs: DesignThread;
+  /** Testbenches run beside builds. */
+  readonly simulations: SimulationThread;
   /** Prices plans while they are being put together, beside builds. */
   readonly pricing: DesignThread;
   /** Reads files that somebody gave. */

@@ -16,6 +16,7 @@ export interface Job {
     | 'capture'
     | 'drive'
     | 'vectors'
+    | 'simulation'
     | 'diagnose'
     | 'sweep'
     | 'integrity'

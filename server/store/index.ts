@@ -8,6 +8,7 @@ import { Captures } from './captures.ts';
 import { Logbook } from './logbook.ts';
 import { Pods } from './pods.ts';
 import { Projects } from './projects.ts';
+import { Simulations } from './simulations.ts';
 import { VectorRuns } from './vector-runs.ts';
 
 export type { KeptResult, KeptTrace } from './vector-runs.ts';
@@ -25,6 +26,7 @@ export interface Store {
   readonly builds: Builds;
   readonly captures: Captures;
   readonly vectorRuns: VectorRuns;
+  readonly simulations: Simulations;
   /** Files and facts of the bench: images, descriptions, what was said of places, loads. */
   readonly files: BenchStore;
   readonly logbook: Logbook;
@@ -41,6 +43,7 @@ export function openStore(db: Knex): Store {
     builds,
     captures: new Captures(db),
     vectorRuns: new VectorRuns(db),
+    simulations: new Simulations(db),
     files: new BenchStore(db),
     logbook: new Logbook(db),
     pods: new Pods(db),

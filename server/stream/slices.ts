@@ -133,7 +133,7 @@ async function designOf({ store, project }: Needs): Promise<Slices['design']> {
 /** Whether a job was done for the board and the project that are before us now. */
 function isHere({ kind, boardKey, project, state }: Job, key: string, open: number | null): boolean {
   if (state === 'waiting') return true;
-  const isBoards = kind !== 'build' && kind !== 'vectors';
+  const isBoards = kind !== 'build' && kind !== 'vectors' && kind !== 'simulation';
   const isProjects = !BOARD_JOBS.has(kind);
   return (!isBoards || boardKey === key) && (!isProjects || project === open);
 }

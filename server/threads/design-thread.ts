@@ -1,3 +1,4 @@
+import type { OfferedModule } from '../../core/hdl/index.ts';
 import type { BuildInputs, BuildResult, Project, SignalInfo, SourcePorts, TextFile } from '../../core/build/index.ts';
 import type { CheaperPlan, ProbeCost, ProbePlan, Room } from '../../core/probes/index.ts';
 import type { Watch } from '../../core/progress.ts';
@@ -49,6 +50,7 @@ export interface DesignWork {
   vectors(request: VectorRequest, watch: Watch): VectorRun;
   takeAlong(request: TakeAlongRequest): string;
   ports(project: Project): SourcePorts;
+  modules(files: readonly TextFile[]): OfferedModule[];
   cost(priced: PricedPlan): PlanCost;
   cheaper(priced: PricedPlan): CheaperPlan | null;
 }
@@ -96,6 +98,11 @@ export class DesignThread {
   /** The ports of a design as its sources stand. */
   ports(project: Project): Promise<SourcePorts> {
     return this.#thread.ask('ports', project);
+  }
+
+  /** Modules of all files, for a simulation to choose from. */
+  modules(files: readonly TextFile[]): Promise<OfferedModule[]> {
+    return this.#thread.ask('modules', files);
   }
 
   /** What a plan takes together with others. */

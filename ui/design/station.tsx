@@ -26,6 +26,7 @@ import { ResourcesView } from './resources/index.ts';
 import { SchematicView } from './schematic/index.ts';
 import { SignalsView } from './signals/index.ts';
 import { SourcesView } from './sources/index.ts';
+import { SimulateView } from './simulate/index.ts';
 import { TimingView } from './timing/index.ts';
 import { VectorsView } from './vectors/index.ts';
 import type { ViewProps } from './view-props.ts';
@@ -41,6 +42,7 @@ const SHOW: Readonly<Record<ViewId, ComponentType<ViewProps>>> = {
   schematic: SchematicView,
   resources: ResourcesView,
   timing: TimingView,
+  simulate: SimulateView,
   vectors: VectorsView,
   builds: BuildsView,
   project: ProjectView,

@@ -228,3 +228,30 @@ function modulesUsed(items: readonly Item[]): string[] {
     }
   });
 }
+
+/** A module as it may be chosen for a simulation. */
+export interface OfferedModule {
+  readonly name: string;
+  readonly file: string;
+  readonly line: number;
+  readonly isTestbench: boolean;
+  /** Nobody instantiates it. */
+  readonly isTop: boolean;
+  readonly parameters: readonly string[];
+}
+
+/** The modules of sources, testbenches first; what cannot be read is left out. */
+export function offeredModules(files: readonly SourceFile[]): OfferedModule[] {
+  const { modules } = parseSources(files, new Messages());
+  const used = new Set(modules.flatMap((module) => modulesUsed(module.items)));
+  return modules
+    .map((module) => ({
+      name: module.name,
+      file: module.at.file,
+      line: module.at.line,
+      isTestbench: !used.has(module.name) && isTestbench(module),
+      isTop: !used.has(module.name),
+      parameters: module.items.flatMap((one) => (one.kind === 'parameter' && !one.local ? [one.name] : [])),
+    }))
+    .sort((a, b) => Number(b.isTestbench) - Number(a.isTestbench) || Number(b.isTop) - Number(a.isTop));
+}

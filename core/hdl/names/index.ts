@@ -1,6 +1,14 @@
 // What the names of a design stand for: scopes, types, parameters, generate, constants as four-state values. Gives the
 // elaborated design: instances, objects and what each of them does. Computes nothing that happens while it runs.
-export { asGiveUp, type Design, type DesignOptions, hierarchyOf, readDesign } from './design.ts';
+export {
+  asGiveUp,
+  type Design,
+  type DesignOptions,
+  hierarchyOf,
+  offeredModules,
+  type OfferedModule,
+  readDesign,
+} from './design.ts';
 export {
   bitsOfReal,
   evaluationIn,

@@ -327,18 +327,26 @@ function joinNumbers(tokens: readonly Token[]): Token[] {
       out.splice(-1, 1, { ...before, text: before.text + token.text });
       continue;
     }
-    const [base, digits] = [tokens[i + 1], tokens[i + 2]];
+    const base = tokens[i + 1];
     const isBase = token.text === "'" && base?.kind === 'word' && /^[sS]?[bBoOdDhH]$/.test(base.text);
-    if (isBase && digits && /^[0-9a-fA-FxXzZ?_]+$/.test(digits.text)) {
-      const text = `'${base.text}${digits.text}`;
+    const digits = isBase ? digitsFrom(tokens, i + 2) : [];
+    if (isBase && digits.length > 0) {
+      const text = `'${base.text}${digits.join('')}`;
       if (isSize) out.splice(-1, 1, { ...before, text: before.text + text });
       else out.push({ ...token, kind: 'number', text });
-      i += 2;
+      i += 1 + digits.length;
       continue;
     }
     out.push(token);
   }
   return out;
+}
+
+/** The words from a place on that can be digits: of `2a` there are two. */
+function digitsFrom(tokens: readonly Token[], from: number): string[] {
+  const found: string[] = [];
+  for (let i = from; /^[0-9a-fA-FxXzZ?_]+$/.test(tokens[i]?.text ?? ''); i++) found.push(item(tokens, i).text);
+  return found;
 }
 
 /** A file that another names: beside it, then in the project as named, then wherever one of that name lies. */

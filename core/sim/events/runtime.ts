@@ -7,6 +7,7 @@ import { ANY, BOTH, type Edge, edgeOf, Ended, Kernel, type Runnable, type Watche
 import { type Bank, type Cell, startOf } from './objects.ts';
 import { draw, type Seed } from './random.ts';
 import { scanText, type Source, type Store } from './scan.ts';
+import { timeText } from './time-text.ts';
 
 /** What happened that counts as a failure, or that a testbench wanted to say aloud. */
 export interface Report {
@@ -17,6 +18,8 @@ export interface Report {
   readonly path: string;
   /** In ticks of the finest precision. */
   readonly time: number;
+  /** The same in words. */
+  readonly moment: string;
 }
 
 export interface RuntimeOptions extends FileHost {
@@ -602,7 +605,9 @@ export class Runtime {
   // Complaints.
   report(severity: Report['severity'], message: string, { at, path }: Pick<Report, 'at' | 'path'>): void {
     if (severity === 'error' || severity === 'fatal') this.errors++;
-    const report: Report = { severity, message, at, path, time: this.kernel.time };
+    const { time } = this.kernel;
+    const moment = timeText(time, this.#options.precision);
+    const report: Report = { severity, message, at, path, time, moment };
     this.reports.push(report);
     this.#options.onReport?.(report);
     if (severity === 'fatal') throw new Ended('fatal', message);

@@ -1,10 +1,12 @@
 import { type Design, type DesignOptions, type Message, readDesign, type SourceFile } from '../../hdl/index.ts';
-import type { Watch } from '../../progress.ts';
+import { own } from '../../lists.ts';
+import { unwatched, type Watch } from '../../progress.ts';
 import { buildSimulation, type Built } from './build.ts';
 import { Dump, type DumpSink } from './dump.ts';
 import type { FileHost } from './files.ts';
 import type { Ending } from './kernel.ts';
 import { Machine } from './machine.ts';
+import { timeText } from './time-text.ts';
 import type { Report } from './runtime.ts';
 
 interface SimulateOptions extends Omit<DesignOptions, 'top'> {
@@ -48,11 +50,25 @@ interface Outcome {
   readonly messages: readonly Message[];
 }
 
-/** Reads sources and runs the testbench in them, all in one go. */
-export function simulate(files: readonly SourceFile[], options: SimulateOptions): Outcome {
+/** Reads sources and runs the testbench in them. Progress is told between slices of it. */
+export function simulate(files: readonly SourceFile[], options: SimulateOptions, watch: Watch = unwatched): Outcome {
   const run = started(files, options);
   if (!(run instanceof Run)) return run;
-  return run.outcome(run.step(Number.POSITIVE_INFINITY));
+  for (;;) {
+    const ended = run.step(SLICE_EVENTS);
+    if (ended.ending !== 'paused') return run.outcome(ended);
+    watch.report(run.progress);
+    if (watch.cancelled()) return run.outcome({ ending: 'cancelled', told: '' });
+  }
+}
+
+const SECONDS: Readonly<Record<string, number>> = { s: 1, ms: 1e-3, us: 1e-6, ns: 1e-9, ps: 1e-12, fs: 1e-15 };
+
+/** `10us`, or a number of ticks of the finest precision; null for what is neither. */
+export function untilText(text: string): NonNullable<SimulateOptions['until']> | null {
+  const [, digits, unit] = /^(\d+(?:\.\d+)?) ?([munpf]?s)?$/.exec(text.trim()) ?? [];
+  if (digits === undefined) return null;
+  return unit === undefined ? { ticks: Number(digits) } : { seconds: Number(digits) * (own(SECONDS, unit) ?? 1) };
 }
 
 /** The same in slices, between which progress is told and a cancel is heard. */
@@ -145,22 +161,4 @@ class Run {
 function untilOf(until: NonNullable<SimulateOptions['until']> | null, precision: number): number {
   if (until === null) return Number.POSITIVE_INFINITY;
   return 'ticks' in until ? until.ticks : Math.round(until.seconds / 10 ** precision);
-}
-
-const UNITS = ['s', 'ms', 'us', 'ns', 'ps', 'fs'];
-
-/** A moment in the largest unit in which it is 1 at least, exactly. */
-function timeText(ticks: number, precision: number): string {
-  let step = Math.ceil(-precision / 3);
-  const all = BigInt(ticks) * 10n ** BigInt(precision + step * 3);
-  let unit = 1n;
-  while (step > 0 && all >= unit * 1000n) {
-    unit *= 1000n;
-    step--;
-  }
-  const rest = (all % unit)
-    .toString()
-    .padStart(unit.toString().length - 1, '0')
-    .replace(/0+$/, '');
-  return `${all / unit}${unit > 1n && rest !== '' ? `.${rest}` : ''} ${UNITS[step] ?? 's'}`;
 }

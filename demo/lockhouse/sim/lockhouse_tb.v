@@ -29,9 +29,12 @@ module lockhouse_tb;
   // The water: 5 cm every 50 us through an open sluice.
   localparam integer POND = 400, STEP = 5;
   integer chamber = 180;
+  reg     leaks = 0;
   always #50_000 begin
     if (sluice_upper === 1'b1) chamber = chamber + STEP > POND ? POND : chamber + STEP;
     if (sluice_lower === 1'b1) chamber = chamber < STEP ? 0 : chamber - STEP;
+    // A gate in the wall that does not close: +leak
+    if (leaks && chamber >= STEP && !sluice_upper) chamber = chamber - STEP;
   end
 
   // The converter: four zeros, then twelve bits of the channel that is asked for, highest first.
@@ -50,7 +53,7 @@ module lockhouse_tb;
 
   // What must never be: both gates open, or a gate open while the water stands wrong.
   integer faults = 0, opened = 0;
-  task fault(input [8*40:1] what);
+  task fault(input [8*60:1] what);
     begin
       faults = faults + 1;
       $error("%0s at a level of %0d cm", what, chamber);
@@ -66,6 +69,14 @@ module lockhouse_tb;
     $display("%t  lower gate opens at %0d cm", $realtime, chamber);
     if (chamber > 10) fault("the lower gate opened too early");
   end
+  // While a gate is open the water has to stand; said once for each opening.
+  reg told = 0;
+  always @(posedge gate_upper) told = 0;
+  always @(chamber)
+    if (gate_upper === 1'b1 && chamber < POND - 20 && !told) begin
+      told = 1;
+      fault("the water fell behind the open upper gate");
+    end
   always @(gate_upper or gate_lower)
     if (gate_upper === 1'b1 && gate_lower === 1'b1) fault("both gates are open");
 
@@ -80,6 +91,7 @@ module lockhouse_tb;
   initial begin
     $timeformat(-6, 1, " us", 12);
     if ($value$plusargs("boats=%d", boats)) $display("%0d boats", boats);
+    if ($test$plusargs("leak")) leaks = 1;
     #1_000 button[3] = 0;
     #4_000_000;
     while (boats > 0) begin

@@ -7,6 +7,7 @@ import * as fifth from './0005-waves.ts';
 import * as sixth from './0006-whose.ts';
 import * as seventh from './0007-image-prints.ts';
 import * as eighth from './0008-digests.ts';
+import * as ninth from './0009-simulations.ts';
 
 const all: readonly { readonly name: string; readonly migration: Knex.Migration }[] = [
   { name: '0001-first', migration: first },
@@ -17,6 +18,7 @@ const all: readonly { readonly name: string; readonly migration: Knex.Migration 
   { name: '0006-whose', migration: sixth },
   { name: '0007-image-prints', migration: seventh },
   { name: '0008-digests', migration: eighth },
+  { name: '0009-simulations', migration: ninth },
 ];
 
 /** Migrations as code of the bundle, so that no path on disk matters. */

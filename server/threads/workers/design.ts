@@ -9,7 +9,7 @@ import {
   filesForHardware,
   readPorts,
 } from '../../../core/build/index.ts';
-import { elaborate, type HierarchyNode } from '../../../core/hdl/index.ts';
+import { elaborate, type HierarchyNode, offeredModules } from '../../../core/hdl/index.ts';
 import { PieceMemory } from '../../../core/mapping/index.ts';
 import { type Netlist, optimise } from '../../../core/netlist/index.ts';
 import { ProblemError, problem as plainProblem, taken } from '../../../core/result.ts';
@@ -43,6 +43,7 @@ const works: DesignWork = {
   takeAlong: ({ project, plan, fingerprint }) =>
     taken(takeAlong(filesForHardware(project), designSettings(project.file), plan, fingerprint)).verilog,
   ports: (project) => readPorts(project, memory),
+  modules: (files) => offeredModules(files),
   cost: costOf,
   cheaper: cheaperIn,
 };

@@ -1,0 +1,4 @@
+import { register } from 'tsx/esm/api';
+
+register();
+export default (await import('./simulation.ts')).default;

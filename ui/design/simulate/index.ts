@@ -1,0 +1,2 @@
+// Testbenches: chosen and run, what they printed, what failed, and the waves of it.
+export { SimulateView } from './view.tsx';
