@@ -11,6 +11,7 @@ import { unwatched } from '../../core/progress.ts';
 import { PieceMemory } from '../../core/mapping/index.ts';
 import { farLoadSeconds } from '../../tests/support/far-pod.ts';
 import { backendSpeeds } from './backends.ts';
+import { eventSpeeds } from './events.ts';
 import { growth } from './growth.ts';
 import { saveTimes } from '../../tests/support/save-times.ts';
 import { heapOverCaptures } from './kept.ts';
@@ -167,6 +168,13 @@ function fabric(): void {
   }
 }
 
+function events(): void {
+  for (const { design, events, fabric } of eventSpeeds()) {
+    add(`event simulation, ${design}`, 'kcycles/s', events / 1e3, 0, '', null);
+    add(`event simulation, ${design}`, '1 / share of the fabric’s', fabric / events, 1, '≤ 30', fabric <= 30 * events);
+  }
+}
+
 /** The whole board, its parts too, with an armed recorder, as the pod runs it. */
 async function board(): Promise<void> {
   const { cable, bench } = lockhouse();
@@ -232,6 +240,7 @@ async function main(): Promise<void> {
   svf();
   vcd();
   fabric();
+  events();
   await board();
   await waveform();
   await rest();

@@ -1,3 +1,4 @@
+import { item } from '../../lists.ts';
 import {
   asGiveUp,
   type Behaviour,
@@ -18,10 +19,10 @@ import {
 } from '../../hdl/index.ts';
 import { Blocks, statementsIn } from './blocks.ts';
 import { asWord, Code, fromWord, literalOperand, narrow, type Operand, resized } from './code.ts';
-import { type Context, contextIn, innerShape, referenceOf, type Shared } from './context.ts';
+import { ANYTHING, type Context, contextIn, innerShape, referenceOf, type Shared } from './context.ts';
 import { connectionsOf, countDrivers, outputsOf, STRONG, type Strength } from './drivers.ts';
-import { emitFor, emitSelf, emitSlice } from './expression.ts';
-import { Objects } from './objects.ts';
+import { emitFor, emitSelf, emitSlice, isConstant } from './expression.ts';
+import { type Cell, Objects } from './objects.ts';
 import { emitTicks, Statements, takesTime } from './statement.ts';
 import { emitAssignment, emitPut, lowOfParts, NOW, Putters, targetShape, targetWidth } from './target.ts';
 
@@ -37,6 +38,8 @@ export interface Built {
 /** Without any `timescale` a module counts in these. */
 const NO_TIMESCALE = { unit: -9, precision: -9 };
 const DELAYS = 3;
+/** Rounds in which the fast way of a process is looked for. */
+const MOST_ROUNDS = 4;
 
 type Item<K extends BehaviourItem['kind']> = BehaviourItem & { readonly kind: K };
 
@@ -180,8 +183,8 @@ class Builder {
     return entity?.kind === 'vector' ? entity : null;
   }
 
-  #context(scope: Scope, code: Code, reads: Set<number> | null = null): Context {
-    return contextIn(this.#shared, scope, code, { reads });
+  #context(scope: Scope, code: Code, more: Partial<Pick<Context, 'reads' | 'known' | 'soiled'>> = {}): Context {
+    return contextIn(this.#shared, scope, code, more);
   }
 
   /** What `force` and `assign` in blocks may hold. */
@@ -312,11 +315,50 @@ class Builder {
 
   /** A process that computes and writes whenever what it reads changes. */
   #continuous(scope: Scope, at: Expression['at'], make: (context: Context) => void): void {
+    const { text, reads } = this.#inTwoWays(scope, make);
+    const terms = [...reads].map((id) => `{ i: [${id}], e: 0 }`).join(', ');
+    this.#setup.line(`K.always(${this.#name(scope, at)}, true, 0, () => { ${text} }, [${terms}]);`);
+  }
+
+  /**
+   * What never waits, in two ways: one without any marks for unknown bits, gone where nothing that it reads has one,
+   * and one for everything else.
+   */
+  #inTwoWays(scope: Scope, make: (context: Context) => void): { text: string; reads: ReadonlySet<number> } {
     const code = new Code();
     const reads = new Set<number>();
-    make(this.#context(scope, code, reads));
-    const terms = [...reads].map((id) => `{ i: [${id}], e: 0 }`).join(', ');
-    this.#setup.line(`K.always(${this.#name(scope, at)}, true, 0, () => { ${code.text} }, [${terms}]);`);
+    const soiled = new Set<number>();
+    make(this.#context(scope, code, { reads, soiled }));
+    const fast = soiled.has(ANYTHING) ? null : this.#withoutMarks(scope, make, reads);
+    if (!fast) return { text: code.text, reads };
+    const name = `W${this.#processes++}`;
+    this.#outside.line(`function ${name}() { ${code.text} }`);
+    return { text: `if (${fast.test}) { ${fast.text} } else ${name}();`, reads };
+  }
+
+  /** Takes all that is read as known, then less and less, until what the code writes keeps known what is taken so. */
+  #withoutMarks(
+    scope: Scope,
+    make: (context: Context) => void,
+    reads: ReadonlySet<number>,
+  ): { text: string; test: string } | null {
+    const cells = [...reads].map((id) => item(this.#objects.cells, id));
+    let known = new Set(cells.filter(isMarked).map(({ id }) => id));
+    for (let round = 0; round < MOST_ROUNDS && known.size > 0; round++) {
+      const code = new Code();
+      const soiled = new Set<number>();
+      make(this.#context(scope, code, { known, soiled }));
+      const left = new Set([...known].filter((id) => !soiled.has(id)));
+      if (left.size === known.size) {
+        const narrowOnes = [...known].filter((id) => item(this.#objects.cells, id).kind === 'narrow');
+        const marks = narrowOnes.map((id) => `X[${id}]`).join(' | ');
+        const wideOnes = [...known].filter((id) => item(this.#objects.cells, id).kind === 'wide');
+        const tests = [...(marks === '' ? [] : [`(${marks}) === 0`]), ...wideOnes.map((id) => `BX[${id}] === 0n`)];
+        return { text: code.text, test: tests.join(' && ') };
+      }
+      known = left;
+    }
+    return null;
   }
 
   #assign({ target, value, delay, strength, at }: Item<'assign'>, scope: Scope): void {
@@ -356,6 +398,8 @@ class Builder {
     const low = lowOfParts(reference.parts, cell.shape, silent);
     if (typeof low !== 'number' || reference.indexes.length > 0)
       throw new GiveUp('target', target.at, 'Which bit this drives must be known beforehand.');
+    // A driver is set up once: there is one way alone.
+    context.soiled?.add(ANYTHING);
     const place = this.#processes++;
     const put =
       number === undefined
@@ -395,16 +439,16 @@ class Builder {
       );
       return;
     }
-    const reads = new Set<number>();
     const isImplied = form === 'always_comb' || form === 'always_latch';
-    this.#statements.process(body, { ...context, reads }, false);
+    const ways = this.#inTwoWays(scope, (inside) => this.#statements.process(body, inside, false));
+    const reads = new Set(ways.reads);
     if (isImplied) for (const id of this.#statements.readsOfRoutines()) reads.add(id);
     const terms =
       edges === 'any'
         ? [...reads].map((id) => `{ i: [${id}], e: 0 }`).join(', ')
         : this.#statements.terms(edges, body, context);
     // What starts by itself: `always_comb` runs once without waiting. @source IEEE 1800, always_comb
-    this.#setup.line(`K.always(${name}, false, ${isImplied ? 0 : -1}, () => { ${code.text} }, [${terms}]);`);
+    this.#setup.line(`K.always(${name}, false, ${isImplied ? 0 : -1}, () => { ${ways.text} }, [${terms}]);`);
   }
 
   /** `always #5 clk = ~clk;`: needs no generator. */
@@ -412,7 +456,14 @@ class Builder {
     const [wait, work] = [new Code(), new Code()];
     const ticks = emitTicks(body.delay, this.#context(scope, wait));
     this.#statements.process(body.body, this.#context(scope, work), false);
-    this.#setup.line(`K.repeating(${name}, () => { ${wait.text} return ${ticks}; }, () => { ${work.text} });`);
+    // A delay that never changes is worked out once.
+    const isFixed = isConstant(body.delay, evaluationIn(this.#names, scope));
+    const always = `() => { ${work.text} }`;
+    this.#setup.line(
+      isFixed
+        ? `{ ${wait.text} K.repeating(${name}, () => ${ticks}, ${always}); }`
+        : `K.repeating(${name}, () => { ${wait.text} return ${ticks}; }, ${always});`,
+    );
   }
 
   #initially({ body, at, atEnd }: Item<'initial'>, scope: Scope): void {
@@ -589,6 +640,10 @@ interface Link {
   readonly index: number;
   readonly count: number;
 }
+
+/** One word that may hold unknown bits. */
+const isMarked = ({ kind, twoState, dimensions }: Cell): boolean =>
+  (kind === 'narrow' || kind === 'wide') && !twoState && dimensions.length === 0;
 
 const numberAt = (at: Expression['at'], value: number): Expression => ({
   kind: 'number',

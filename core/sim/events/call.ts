@@ -95,7 +95,8 @@ export function emitRoutineCall(
   const place = values[0]?.at ?? routine.at;
   const complete = given(routine, ports, values, place);
   const operands = ports.map((port, i) => emitFor(item(complete, i), port.shape, context));
-  const { name } = shared.routine(routine, scope);
+  const { name, soiled } = shared.routine(routine, scope);
+  for (const id of soiled) context.soiled?.add(id);
   const shape = functionShape(routine, scope, context.evaluation);
   const v = code.name();
   code.line(`const ${v} = ${name}(${operands.flatMap((one) => [one.v, one.x]).join(', ')});`);

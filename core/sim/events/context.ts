@@ -27,10 +27,12 @@ export interface LocalPlace {
 }
 
 /** A function or a task in the generated code. */
-interface Routine {
+export interface Routine {
   readonly name: string;
   /** Takes time: it is called as a generator. */
   readonly isTimed: boolean;
+  readonly reads: ReadonlySet<number>;
+  readonly soiled: ReadonlySet<number>;
 }
 
 /** What the code of one simulation shares while it is put together. */
@@ -56,30 +58,34 @@ export interface Context {
   readonly locals: ReadonlyMap<Vector, LocalPlace>;
   /** Objects whose change changes what was generated; null where nobody asks. */
   readonly reads: Set<number> | null;
+  /** Objects that hold nothing unknown wherever this code begins to run, and are not soiled by it. */
+  readonly known: ReadonlySet<number> | null;
+  /** Objects that may hold something unknown once this code has written to them; null where nobody asks. */
+  readonly soiled: Set<number> | null;
 }
+
+/** Among the soiled: nothing is known of what the code writes. */
+export const ANYTHING = -1;
 
 export const contextIn = (
   shared: Shared,
   scope: Scope,
   code: Code,
-  more: Partial<Pick<Context, 'locals' | 'reads'>> = {},
+  more: Partial<Pick<Context, 'locals' | 'reads' | 'known' | 'soiled'>> = {},
 ): Context => ({
   shared,
   evaluation: evaluationIn(shared.names, scope),
   code,
   locals: more.locals ?? new Map(),
   reads: more.reads ?? null,
+  known: more.known ?? null,
+  soiled: more.soiled ?? null,
 });
 
 export const inScope = (context: Context, scope: Scope): Context => ({
   ...context,
   evaluation: evaluationIn(context.shared.names, scope),
 });
-
-/** A constant that the code reads by name. */
-function _shareConstant({ shared }: Context, value: unknown): string {
-  return `C[${shared.constants.push(value) - 1}]`;
-}
 
 /** A declared object, the indexes that choose one of its words, and the parts of that word, from outside in. */
 export interface Reference {

@@ -210,11 +210,12 @@ function emitWord({ cell, local, indexes }: Reference, context: Context): Operan
   context.reads?.add(id);
   if (indexes.length > 0) return emitArrayWord(cell, local, indexes, context);
   if (local) return { kind, v: local.v, x: twoState ? zero(kind) : local.x, width };
+  const isPlain = twoState || (context.known?.has(id) ?? false);
   switch (kind) {
     case 'narrow':
-      return narrow(code.held(`V[${id}]`), twoState ? '0' : code.held(`X[${id}]`), width);
+      return narrow(code.held(`V[${id}]`), isPlain ? '0' : code.held(`X[${id}]`), width);
     case 'wide':
-      return wide(code.held(`BV[${id}]`), twoState ? '0n' : code.held(`BX[${id}]`), width);
+      return wide(code.held(`BV[${id}]`), isPlain ? '0n' : code.held(`BX[${id}]`), width);
     case 'real':
       return real(code.held(`BV[${id}]`));
     case 'text':
@@ -297,9 +298,11 @@ function constantLow(part: Part, shape: Shape, { evaluation }: Context): number 
 }
 
 /** Whether an expression is made of numbers and parameters alone. */
-function isConstant(expression: Expression, evaluation: Context['evaluation']): boolean {
+export function isConstant(expression: Expression, evaluation: Context['evaluation']): boolean {
   switch (expression.kind) {
     case 'number':
+    case 'real':
+    case 'time':
       return true;
     case 'name':
     case 'member':

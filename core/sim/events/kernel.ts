@@ -1,5 +1,8 @@
 import { byteAt, intAt, item, numberAt } from '../../lists.ts';
 
+// In what runs at every event lists are read in place and not through `item`: one function that all kinds of lists go
+// through is several times slower.
+
 /** Time, events and what waits for them. @source IEEE 1364-2005, clause 11 */
 
 /** Something that runs: a process, an assignment, a gate. */
@@ -20,11 +23,18 @@ const POSITIVE: Edge = 1;
 const NEGATIVE: Edge = 2;
 export const BOTH: Edge = 3;
 
-/** What is told of a change. Returns whether it still wants to be told of the next. */
+/** What is told of a change: a process that is queued by it, or something of its own that `wake` does. */
 export interface Watcher {
   readonly edge: Edge;
-  wake(): void;
+  readonly target: Runnable | null;
+  readonly wake: () => void;
 }
+
+const nothing = () => {};
+
+/** Both kinds are made alike, so that the loop over them stays fast. */
+export const queueing = (edge: Edge, target: Runnable): Watcher => ({ edge, target, wake: nothing });
+export const waking = (edge: Edge, wake: () => void): Watcher => ({ edge, target: null, wake });
 
 /** Why a simulation ended. */
 export type Ending = 'finish' | 'stop' | 'idle' | 'limit' | 'loop' | 'oscillation' | 'cancelled' | 'fatal' | 'fault';
@@ -44,41 +54,87 @@ export class Ended extends Error {
 /** Writes a value that was on its way; what `v`, `x` and `index` are is its own affair. */
 type Put = (v: never, x: never, index: number) => void;
 
-/** Values on their way, in the order in which they will be carried out. One list for each part, so that none is made. */
+const FIRST_ROOM = 256;
+
+/**
+ * Values on their way, in the order in which they will be carried out: whole narrow objects by number, in lists of plain
+ * integers, and among them, as negative numbers, the places of all others in a list of their own.
+ */
 class Updates {
-  readonly puts: Put[] = [];
-  readonly v: unknown[] = [];
-  readonly x: unknown[] = [];
-  readonly index: number[] = [];
   length = 0;
+  #ids = new Int32Array(FIRST_ROOM);
+  #v = new Int32Array(FIRST_ROOM);
+  #x = new Int32Array(FIRST_ROOM);
+  #others = 0;
+  readonly #puts: Put[] = [];
+  readonly #otherV: unknown[] = [];
+  readonly #otherX: unknown[] = [];
+  readonly #index: number[] = [];
+
+  next(id: number, v: number, x: number): void {
+    const at = this.length++;
+    if (at === this.#ids.length) this.#grow();
+    this.#ids[at] = id;
+    this.#v[at] = v;
+    this.#x[at] = x;
+  }
 
   add(put: Put, v: unknown, x: unknown, index: number): void {
-    const at = this.length++;
-    this.puts[at] = put;
-    this.v[at] = v;
-    this.x[at] = x;
-    this.index[at] = index;
+    const at = this.#others++;
+    this.#puts[at] = put;
+    this.#otherV[at] = v;
+    this.#otherX[at] = x;
+    this.#index[at] = index;
+    this.next(~at, 0, 0);
+  }
+
+  #grow(): void {
+    const grown = (list: Int32Array): Int32Array<ArrayBuffer> => {
+      const made = new Int32Array(list.length * 2);
+      made.set(list);
+      return made;
+    };
+    this.#ids = grown(this.#ids);
+    this.#v = grown(this.#v);
+    this.#x = grown(this.#x);
   }
 
   /** Carries all out; those that come meanwhile stand in another list. */
-  run(): void {
+  run(kernel: Kernel): void {
     const { length } = this;
     this.length = 0;
-    for (let i = 0; i < length; i++)
-      item(this.puts, i)(this.v[i] as never, this.x[i] as never, numberAt(this.index, i));
+    this.#others = 0;
+    const { V, X } = kernel;
+    for (let i = 0; i < length; i++) {
+      const id = intAt(this.#ids, i);
+      if (id < 0) {
+        const at = ~id;
+        this.#puts[at]?.(this.#otherV[at] as never, this.#otherX[at] as never, numberAt(this.#index, at));
+        continue;
+      }
+      const v = intAt(this.#v, i);
+      const x = intAt(this.#x, i);
+      const before = intAt(V, id);
+      const marks = intAt(X, id);
+      if (before === v && marks === x) continue;
+      V[id] = v;
+      X[id] = x;
+      kernel.notify(id, before, marks);
+    }
   }
 }
 
 /** What is to happen at one later time. */
 class Moment {
-  readonly time: number;
+  time = 0;
+  /** What runs then; beyond `waiting` the list holds what it held before, so that it need not be cut. */
   readonly active: Runnable[] = [];
-  readonly updates = new Updates();
-
-  constructor(time: number) {
-    this.time = time;
-  }
+  waiting = 0;
+  updates: Updates | null = null;
 }
+
+/** Moments that are over and kept for later ones. */
+const MOMENTS_KEPT = 64;
 
 const WATCHED = 1;
 const TRACED = 2;
@@ -119,6 +175,7 @@ export class Kernel {
   #spareUpdates = new Updates();
   /** The latest first: the next one is at the end. */
   readonly #moments: Moment[] = [];
+  readonly #over: Moment[] = [];
   readonly #postponed: (() => void)[] = [];
   #turns = 0;
   #limits: Limits = { until: Number.POSITIVE_INFINITY };
@@ -174,9 +231,12 @@ export class Kernel {
 
   #wake(list: readonly Watcher[], edge: Edge): void {
     for (let i = 0; i < list.length; i++) {
-      const watcher = item(list, i);
+      const watcher = list[i];
+      if (watcher === undefined) return;
       const wants = watcher.edge;
-      if (wants === ANY || wants === edge || (wants === BOTH && edge !== ANY)) watcher.wake();
+      if (wants !== ANY && wants !== edge && (wants !== BOTH || edge === ANY)) continue;
+      if (watcher.target === null) watcher.wake();
+      else this.queue(watcher.target);
     }
   }
 
@@ -204,10 +264,18 @@ export class Kernel {
   later(one: Runnable, ticks: number): void {
     one.queued = true;
     if (ticks === 0) this.#inactive.push(one);
-    else this.#momentAt(this.time + ticks).active.push(one);
+    else {
+      const moment = this.#momentAt(this.time + ticks);
+      moment.active[moment.waiting++] = one;
+    }
   }
 
-  /** A non-blocking update of this moment. */
+  /** A non-blocking update of this moment, of a whole narrow object. */
+  next(id: number, v: number, x: number): void {
+    this.#updates.next(id, v, x);
+  }
+
+  /** A non-blocking update of this moment, of anything. */
   update(put: Put, v: unknown, x: unknown, index: number): void {
     this.#updates.add(put, v, x, index);
   }
@@ -215,7 +283,11 @@ export class Kernel {
   /** The same after some ticks. */
   updateLater(ticks: number, put: Put, v: unknown, x: unknown, index: number): void {
     if (ticks === 0) this.update(put, v, x, index);
-    else this.#momentAt(this.time + ticks).updates.add(put, v, x, index);
+    else {
+      const moment = this.#momentAt(this.time + ticks);
+      moment.updates ??= new Updates();
+      moment.updates.add(put, v, x, index);
+    }
   }
 
   /** At the end of this moment. */
@@ -236,7 +308,8 @@ export class Kernel {
     if (known !== undefined && known.time === time) return known;
     if (!Number.isSafeInteger(time))
       throw new Ended('fault', 'The delays run past what time can be counted to; take a coarser precision.');
-    const made = new Moment(time);
+    const made = this.#over.pop() ?? new Moment();
+    made.time = time;
     if (low === moments.length) moments.push(made);
     else moments.splice(low, 0, made);
     return made;
@@ -268,8 +341,14 @@ export class Kernel {
       this.#moments.pop();
       this.time = next.time;
       this.#turns = 0;
-      for (const one of next.active) this.#active[this.#waiting++] = one;
-      if (next.updates.length > 0) this.#updates = next.updates;
+      for (let i = 0; i < next.waiting; i++) {
+        const one = next.active[i];
+        if (one !== undefined) this.#active[this.#waiting++] = one;
+      }
+      if (next.updates) this.#updates = next.updates;
+      next.waiting = 0;
+      next.updates = null;
+      if (this.#over.length < MOMENTS_KEPT) this.#over.push(next);
       if (--this.fuel < 0) this.refuel('');
     }
   }
@@ -295,24 +374,25 @@ export class Kernel {
         this.#active = this.#spare;
         this.#spare = now;
         this.#waiting = 0;
-        for (let i = 0; i < waiting; i++) this.#one(item(now, i));
+        this.events += waiting;
+        this.fuel -= waiting;
+        if (this.fuel < 0) this.refuel(now[0]?.name ?? '');
+        for (let i = 0; i < waiting; i++) {
+          const one = now[i];
+          if (one === undefined) continue;
+          one.queued = false;
+          this.current = one;
+          one.run();
+        }
       } else if (this.#inactive.length > 0) {
         for (const one of this.#inactive.splice(0)) this.#active[this.#waiting++] = one;
       } else if (this.#updates.length > 0) {
         const updates = this.#updates;
         this.#updates = this.#spareUpdates;
         this.#spareUpdates = updates;
-        updates.run();
+        updates.run(this);
       } else return;
     }
-  }
-
-  #one(one: Runnable): void {
-    one.queued = false;
-    this.events++;
-    if (--this.fuel < 0) this.refuel(one.name);
-    this.current = one;
-    one.run();
   }
 
   readonly #circling = new Set<string>();

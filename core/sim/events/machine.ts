@@ -55,7 +55,7 @@ class Together implements Runnable {
   run(): void {
     this.busy = true;
     const { bodies } = this;
-    for (let i = 0; i < bodies.length; i++) item(bodies, i)();
+    for (let i = 0; i < bodies.length; i++) bodies[i]?.();
     this.busy = false;
   }
 }

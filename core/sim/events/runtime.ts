@@ -3,7 +3,18 @@ import { item } from '../../lists.ts';
 import type { Place } from '../../result.ts';
 import { type FileHost, Files } from './files.ts';
 import { formatAll, type Radix, type Shown, type TimeFormat, type Where } from './format.ts';
-import { ANY, BOTH, type Edge, edgeOf, Ended, Kernel, type Runnable, type Watcher } from './kernel.ts';
+import {
+  ANY,
+  BOTH,
+  type Edge,
+  edgeOf,
+  Ended,
+  Kernel,
+  queueing,
+  type Runnable,
+  waking,
+  type Watcher,
+} from './kernel.ts';
 import { type Bank, type Cell, startOf } from './objects.ts';
 import { draw, type Seed } from './random.ts';
 import { scanText, type Source, type Store } from './scan.ts';
@@ -374,7 +385,7 @@ export class Runtime {
       this.kernel.queue(process);
     };
     for (const { i, e, f } of terms) {
-      const watcher: Watcher = f ? this.#watching(f, e, wake) : { edge: e, wake };
+      const watcher = f ? this.#watching(f, e, wake) : waking(e, wake);
       for (const id of i) {
         watching.push([id, watcher]);
         this.kernel.watch(id, watcher);
@@ -386,23 +397,19 @@ export class Runtime {
   /** Hears of any change of what an expression reads, and wakes where its value has changed as wanted. */
   #watching(look: NonNullable<Term['f']>, edge: Edge, wake: () => void): Watcher {
     let last = look();
-    return {
-      edge: ANY,
-      wake: () => {
-        const now = look();
-        const changed = edgeOf(last.v, last.x, now.v, now.x);
-        const fits = edge === ANY ? now.value !== last.value : edge === BOTH ? changed !== ANY : changed === edge;
-        last = now;
-        if (fits && now.only) wake();
-      },
-    };
+    return waking(ANY, () => {
+      const now = look();
+      const changed = edgeOf(last.v, last.x, now.v, now.x);
+      const fits = edge === ANY ? now.value !== last.value : edge === BOTH ? changed !== ANY : changed === edge;
+      last = now;
+      if (fits && now.only) wake();
+    });
   }
 
   /** Watches for a process that always waits for the same. */
   watchAlways(process: Runnable, terms: readonly Term[]): void {
     for (const { i, e, f } of terms) {
-      const wake = () => this.kernel.queue(process);
-      const watcher: Watcher = f ? this.#watching(f, e, wake) : { edge: e, wake };
+      const watcher = f ? this.#watching(f, e, () => this.kernel.queue(process)) : queueing(e, process);
       for (const id of i) this.kernel.watch(id, watcher);
     }
   }
@@ -506,7 +513,7 @@ export class Runtime {
       this.#letGo(id, force, low, width);
       const held = this.#holds.get(id) ?? { base: this.wordOf(id), list: [] };
       this.#holds.set(id, held);
-      const watcher: Watcher = { edge: ANY, wake: () => this.#show(id) };
+      const watcher = waking(ANY, () => this.#show(id));
       for (const read of reads) if (read !== id) this.kernel.watch(read, watcher);
       held.list.push({ force, low, width, from, whole, look, watcher, reads });
       this.#show(id);
@@ -579,14 +586,11 @@ export class Runtime {
       waits = false;
       if (this.#monitor?.on) this.files.write(file, text());
     };
-    const watcher: Watcher = {
-      edge: ANY,
-      wake: () => {
-        if (waits) return;
-        waits = true;
-        this.kernel.postpone(say);
-      },
-    };
+    const watcher = waking(ANY, () => {
+      if (waits) return;
+      waits = true;
+      this.kernel.postpone(say);
+    });
     for (const id of ids) this.kernel.watch(id, watcher);
     this.#monitor = { watcher, ids, text, on: before?.on ?? true };
     watcher.wake();

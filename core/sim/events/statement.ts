@@ -19,7 +19,17 @@ import {
 import { type Blocks, statementsIn } from './blocks.ts';
 import { given, type Port, portsOf } from './call.ts';
 import { asNumber, asWord, Code, literalOperand, type Operand, resized } from './code.ts';
-import { type Context, contextIn, inScope, innerShape, type LocalPlace, referenceOf, type Shared } from './context.ts';
+import {
+  ANYTHING,
+  type Context,
+  contextIn,
+  inScope,
+  innerShape,
+  type LocalPlace,
+  referenceOf,
+  type Routine,
+  type Shared,
+} from './context.ts';
 import { emit, emitComparison, emitCondition, emitFor, emitReal, emitSelf } from './expression.ts';
 import { type Cell, startOf } from './objects.ts';
 import { emitSystemTask } from './system-task.ts';
@@ -43,6 +53,12 @@ interface Place {
   readonly automatic: boolean;
 }
 
+interface MadeRoutine extends Routine {
+  readonly reads: Set<number>;
+  readonly soiled: Set<number>;
+  isWhole: boolean;
+}
+
 /** Puts statements, functions and tasks into code. */
 export class Statements {
   readonly #shared: Shared;
@@ -50,7 +66,7 @@ export class Statements {
   readonly #blocks: Blocks;
   /** Code outside of all processes: functions and tasks. */
   readonly #outside: Code;
-  readonly #routines = new Map<object, Map<Scope, { name: string; isTimed: boolean; reads: Set<number> }>>();
+  readonly #routines = new Map<object, Map<Scope, MadeRoutine>>();
   #names = 0;
 
   constructor(shared: Shared, putters: Putters, blocks: Blocks, outside: Code) {
@@ -490,6 +506,7 @@ export class Statements {
   #hold({ target, value, force }: Kind<'hold'>, { context }: Place): void {
     const { code } = context;
     const parts = this.#heldParts(target, context);
+    for (const { cell } of parts) context.soiled?.add(cell.id);
     const own = new Code();
     const reads = new Set<number>();
     const word = emitFor(value, targetShape(target, context), { ...context, code: own, reads });
@@ -537,7 +554,8 @@ export class Statements {
     const { code } = context;
     const ports = portsOf(task, scope, context);
     const complete = given(task, ports, statement.arguments, statement.at);
-    const { name, isTimed } = this.routine(task, scope);
+    const { name, isTimed, soiled } = this.routine(task, scope);
+    for (const id of soiled) context.soiled?.add(id);
     if (isTimed) this.#wantsTime(statement, place);
     const inputs = ports.flatMap((port, i) => {
       if (port.direction === 'output') return [];
@@ -558,27 +576,36 @@ export class Statements {
   }
 
   /** A function or a task, put into code when it is first called. */
-  routine(routine: FunctionItem | TaskItem, scope: Scope): { name: string; isTimed: boolean } {
-    const all = this.#routines.get(routine) ?? new Map<Scope, { name: string; isTimed: boolean; reads: Set<number> }>();
+  routine(routine: FunctionItem | TaskItem, scope: Scope): Routine {
+    const all = this.#routines.get(routine) ?? new Map<Scope, MadeRoutine>();
     this.#routines.set(routine, all);
     const known = all.get(scope);
+    // One that calls itself, or two that call each other: what they write is not complete yet.
+    if (known && !known.isWhole) known.soiled.add(ANYTHING);
     if (known) return known;
     const isTimed = routine.kind === 'task' && !routine.isVoid && takesTime(routine.body, scope);
-    const made = { name: this.#label(routine.kind === 'task' ? 'task' : 'f'), isTimed, reads: new Set<number>() };
+    const made: MadeRoutine = {
+      name: this.#label(routine.kind === 'task' ? 'task' : 'f'),
+      isTimed,
+      reads: new Set(),
+      soiled: new Set(),
+      isWhole: false,
+    };
     all.set(scope, made);
     const code = new Code();
     this.#routineBody(routine, scope, made, code);
     this.#outside.line(code.text);
+    made.isWhole = true;
     return made;
   }
 
   #routineBody(
     routine: FunctionItem | TaskItem,
     around: Scope,
-    { name, isTimed, reads }: { readonly name: string; readonly isTimed: boolean; readonly reads: Set<number> },
+    { name, isTimed, reads, soiled }: MadeRoutine,
     code: Code,
   ): void {
-    const outer = contextIn(this.#shared, around, code, { reads });
+    const outer = contextIn(this.#shared, around, code, { reads, soiled });
     const ports = portsOf(routine, around, outer);
     const scope = new NewScope(`${around.path}.${routine.name}`, around);
     const parameters = ports.filter(({ direction }) => direction !== 'output').map((port) => `p_${port.name}`);

@@ -30,6 +30,11 @@ export class Putters {
     this.#held = held;
   }
 
+  /** Narrow, and never held: the queues themselves can write to it. */
+  isPlain({ id, kind }: Cell): boolean {
+    return kind === 'narrow' && !this.#held.has(id);
+  }
+
   /** `(v, x)` writes the whole cell. */
   whole(cell: Cell): string {
     return this.#once(`put${cell.id}`, (name) => {
@@ -150,7 +155,12 @@ export function emitPut(target: Expression, word: Operand, way: Way, context: Co
   const { cell, indexes, parts } = reference;
   const value = cell.twoState && !isKnown(word) ? known(word, context) : word;
   const { v, x } = value;
-  if (parts.length === 0 && indexes.length === 0) return write(putters.whole(cell), [v, x], '0', way, context);
+  if (way.kind === 'now' && !isKnown(value)) context.soiled?.add(cell.id);
+  if (parts.length === 0 && indexes.length === 0) {
+    if (way.kind === 'update' && way.ticks === null && putters.isPlain(cell))
+      return context.code.line(`Q.next(${cell.id}, ${v}, ${x});`);
+    return write(putters.whole(cell), [v, x], '0', way, context);
+  }
   const low = parts.length === 0 ? null : `${lowOfParts(parts, cell.shape, context)}`;
   const { width } = word;
   if (indexes.length === 0) return write(putters.part(cell, width), [v, x], low ?? '0', way, context);
