@@ -16,6 +16,15 @@ const wholeNumber = z.string().regex(/^-?(0x[0-9a-f_]+|0b[01_]+|[0-9][0-9_]*)$/i
 
 /** What is simulated, and how; apart from the build, so that dividers may be small here and large there. */
 const simulationSettings = z.object({
+  /** The table that is run, through which module. */
+  vectors: z
+    .object({
+      file: z.string().optional(),
+      module: z.string().optional(),
+      clock: z.string().optional(),
+      parameters: z.record(z.string(), wholeNumber).default({}),
+    })
+    .optional(),
   /** Files that are for simulation only: a build does not read them. */
   only: z.array(z.string()).default([]),
   testbench: z.string().optional(),

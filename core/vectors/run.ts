@@ -34,6 +34,8 @@ export interface VectorRun {
   readonly vectors: Vectors;
   /** What the outputs were in each row, by column; null for columns of inputs. */
   readonly actual: readonly (readonly (string | null)[])[];
+  /** Step of the trace at which each row ended and was compared. */
+  readonly ends: readonly number[];
   readonly trace: Trace;
   readonly messages: readonly Message[];
 }
@@ -146,9 +148,10 @@ function runRows(
   clock: string | null,
   tracer: Tracer,
   watch: Watch,
-): Pick<VectorRun, 'passed' | 'failed' | 'failures' | 'actual'> {
+): Pick<VectorRun, 'passed' | 'failed' | 'failures' | 'actual' | 'ends'> {
   const failures: VectorFailure[] = [];
   const actual: (string | null)[][] = [];
+  const ends: number[] = [];
   let time = 0;
   let steps = 0;
   const look = (row: number) => {
@@ -168,12 +171,13 @@ function runRows(
       simulator.set(new Map([[clock, LOW]]));
       look(row.row);
     }
+    ends.push(time - 1);
     actual.push(
       columns.map((column, i) => (column.kind === 'expect' ? compare(column, row, i, simulator, failures) : null)),
     );
   }
   const bad = new Set(failures.map((failure) => failure.row)).size;
-  return { passed: rows.length - bad, failed: bad, failures, actual };
+  return { passed: rows.length - bad, failed: bad, failures, actual, ends };
 }
 
 function inputsOf(columns: Vectors['columns'], row: VectorRow): ReadonlyMap<string, Bits> {

@@ -11,6 +11,7 @@ import {
   nameOfRow,
   plainView,
   recordingOf,
+  recordingOfSteps,
   sharedOffset,
   traceOfRow,
   VcdReader,
@@ -237,5 +238,129 @@ describe('rows', () => {
       ['top.b'],
       'top.c',
     ]);
+  });
+});
+
+describe('a simulation beside a capture', () => {
+  /** A dump with a clock of ten ticks a cycle, and what a register with these values in its cycles shows. */
+  const dumpOf = (words: readonly string[], scope: string) => {
+    const edge = (i: number) => 10 * i + 5;
+    const changes = words.flatMap((word, i) => [
+      `#${edge(i)}`,
+      '1c',
+      // A register changes with the edge; a recorder sees what was before it.
+      `b${words[i + 1] ?? word} w`,
+      `#${edge(i) + 5}`,
+      '0c',
+    ]);
+    const text = [
+      '$timescale 1 ns $end',
+      ...scope.split('.').map((name) => `$scope module ${name} $end`),
+      '$var wire 1 c clk $end',
+      '$var wire 4 w w [3:0] $end',
+      '$upscope $end $enddefinitions $end',
+      '#0',
+      '0c',
+      `b${words[0]} w`,
+      ...changes,
+    ].join('\n');
+    const reader = new VcdReader();
+    reader.push(new TextEncoder().encode(`${text}\n`));
+    reader.finish();
+    return reader.recording('tb.vcd');
+  };
+  /** The same as a recorder at 12 MHz stores it. */
+  const captureOf = (words: readonly string[]) => ({
+    ...recordingFrom({ w: words }),
+    tickSeconds: 1 / 12e6,
+    sampled: true,
+    traces: recordingFrom({ w: words }).traces.map((trace) => ({ ...trace, domain: 'clk' })),
+  });
+  const words = fc.array(fc.integer({ min: 0, max: 15 }), { minLength: 5, maxLength: 30 });
+
+  test('is compared cycle by cycle, whatever time a cycle takes; what differs is found at its edge', () => {
+    fc.assert(
+      fc.property(words, fc.nat(1000), (values, pick) => {
+        const hardware = values.map((value) => bits(value, 4));
+        const at = pick % values.length;
+        const simulated = hardware.map((word, i) => (i === at ? bits((values[i] as number) ^ 8, 4) : word));
+        const dump = dumpOf(simulated, 'tb.dut');
+        const same = compareRecordings(dumpOf(hardware, 'tb.dut'), captureOf(hardware), 'trigger', 'clock');
+        expect(same).toMatchObject({
+          ok: true,
+          value: { differences: [], scope: 'tb.dut', by: 'clock', shared: values.length, offset: 0, apart: [] },
+        });
+        const other = compareRecordings(dump, captureOf(hardware), 'trigger', 'clock');
+        const until = at + 1 < values.length ? 10 * (at + 1) + 5 : dump.length;
+        expect(other.ok && other.value.differences).toEqual([{ name: 'tb.dut.w', from: 10 * at + 5, to: until }]);
+        // From the side of the capture it is the sample.
+        const back = compareRecordings(captureOf(hardware), dump, 'trigger', 'clock');
+        expect(back.ok && back.value.differences).toEqual([{ name: 'w', from: at, to: at + 1 }]);
+      }),
+    );
+  });
+
+  test('what a simulation does not know is no difference', () => {
+    const found = compareRecordings(
+      dumpOf(['xxxx', '0001', '0x11'], 'tb'),
+      captureOf(['0101', '0001', '0111']),
+      'trigger',
+      'clock',
+    );
+    expect(found.ok && found.value.differences).toEqual([]);
+    const other = compareRecordings(
+      dumpOf(['xxxx', '0001', '0x11'], 'tb'),
+      captureOf(['0101', '0001', '0110']),
+      'trigger',
+      'clock',
+    );
+    expect(other.ok && other.value.differences).toHaveLength(1);
+  });
+
+  test('a cursor of the dump is the edge before it; a clock that is not there is named', () => {
+    const dump = dumpOf(['0000', '0001', '0010', '0011'], 'tb');
+    const found = compareRecordings(dump, captureOf(['0010', '0011']), { onTick: 27 }, 'clock');
+    expect(found).toMatchObject({ ok: true, value: { differences: [], offset: 2, shared: 2 } });
+    const silent = { ...dump, traces: dump.traces.filter(({ width }) => width > 1) };
+    expect(compareRecordings(silent, captureOf(['0010']), 'trigger', 'clock')).toMatchObject({
+      ok: false,
+      error: { code: 'compare-clock', message: expect.stringContaining('tb.clk') },
+    });
+  });
+
+  test('of several instances the one with most of the names is meant', () => {
+    const one = recordingFrom({ 'tb.a.x': ['1'], 'tb.b.x': ['1'], 'tb.b.y': ['1'] });
+    const found = compareRecordings(one, recordingFrom({ x: ['1'], y: ['1'], z: ['1'] }), 'trigger');
+    expect(found).toMatchObject({ ok: true, value: { scope: 'tb.b', apart: ['z'], differences: [] } });
+  });
+});
+
+describe('a record of steps', () => {
+  test('is what it was made of, bit for bit', () => {
+    const state = fc.constantFrom('0', '1', 'x', 'z');
+    const word = fc.array(state, { minLength: 70, maxLength: 70 }).map((list) => list.join(''));
+    fc.assert(
+      fc.property(fc.array(word, { minLength: 1, maxLength: 8 }), (texts) => {
+        const pick = (text: string, ones: string) =>
+          BigInt(`0b${[...text].map((digit) => (ones.includes(digit) ? '1' : '0')).join('')}`).toString();
+        const { traces } = recordingOfSteps(
+          {
+            signals: [
+              {
+                ...{ name: 's', width: 70, names: [{ value: '3', name: 'THREE' }] },
+                times: texts.map((_, i) => 2 * i),
+                values: texts.map((text) => ({ value: pick(text, '1x'), unknown: pick(text, 'xz') })),
+              },
+            ],
+            end: 2 * texts.length,
+          },
+          'table.csv',
+        );
+        const [trace] = traces;
+        if (!trace) throw new Error('no trace');
+        expect(texts.map((_, i) => digitsOf(trace, indexAt(trace, 2 * i)))).toEqual(texts);
+        expect(trace.names).toEqual({ 3: 'THREE' });
+      }),
+    );
   });
 });

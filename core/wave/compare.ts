@@ -4,7 +4,8 @@ import { problem } from './problems.ts';
 import type { Stretch } from './find.ts';
 import { keepsIn } from './known.ts';
 import { advance, realTicks, type Recording, zeroOf } from './recording.ts';
-import { indexAt, sameValue, type Trace } from './trace.ts';
+import { sampledBy } from './sampled.ts';
+import { canBeSame, indexAt, sameValue, type Trace } from './trace.ts';
 
 /** One signal that differs from its namesake, in ticks of the first recording. */
 export interface Difference {
@@ -18,8 +19,12 @@ export interface Comparison {
   readonly offset: number;
   /** Ascending by place. */
   readonly differences: readonly Difference[];
-  /** Signals that only one of both has, or that are of another width. */
+  /** Signals that only one of both has, or that are of another width; of the one that lies inside, where one does. */
   readonly apart: readonly string[];
+  /** The instance of one record that the other one is a record of, such as the design in a testbench; '' for the same. */
+  readonly scope: string;
+  /** What `offset` and `shared` count where it is edges of a clock. */
+  readonly by: Measure;
   /** Real ticks that both cover. */
   readonly shared: number;
   readonly cut: boolean;
@@ -27,6 +32,9 @@ export interface Comparison {
 
 /** Trigger on trigger, where most agrees, or the trigger of the second on a place of the first. */
 export type Alignment = 'trigger' | 'best' | { readonly onTick: number };
+
+/** What is counted: seconds, or edges of the clock that a capture was taken with. */
+export type Measure = 'time' | 'clock';
 
 const MOST_DIFFERENCES = 10_000;
 const CANDIDATES = 24;
@@ -38,19 +46,51 @@ const MOST_VOTING_CHANGES = 400;
  * Lays one recording over another, in real time: gaps count as long as they were. Records of different clocks, such as
  * a capture and a dump, are compared too; what differs for less than a tick of the coarser one is when each of them saw
  * it. Where one of them stored nothing they do not differ.
+ *
+ * By clock, the one of both that is no capture is looked at as the recorder of the other one would have: at each edge of
+ * its clock. A testbench whose clock is quicker than the board's is then compared cycle by cycle; and what a simulation
+ * does not know is no difference, whatever the hardware had there.
  */
-export function compareRecordings(first: Recording, second: Recording, alignment: Alignment): Result<Comparison> {
+export function compareRecordings(
+  first: Recording,
+  second: Recording,
+  alignment: Alignment,
+  by: Measure = 'time',
+): Result<Comparison> {
+  if (by === 'time' || first.sampled === second.sampled) return compared(first, second, alignment, true);
+  const [dump, capture] = first.sampled ? [second, first] : [first, second];
+  const scopes = scopesOf(dump.traces, capture.traces);
+  const domain = capture.traces.find((trace) => trace.domain !== '')?.domain ?? '';
+  const clock = under(scopes.a, domain);
+  const made = sampledBy(dump, clock, capture.tickSeconds);
+  if (!made) return fail(problem('compare-clock', { clock }));
+  if (first.sampled) return compared(first, made.recording, alignment, false);
+  const { edges } = made;
+  const sampleOf = (tick: number) =>
+    Math.max(
+      0,
+      edges.findLastIndex((edge) => edge <= tick),
+    );
+  const placed = typeof alignment === 'object' ? { onTick: sampleOf(alignment.onTick) } : alignment;
+  const answer = compared(made.recording, second, placed, false);
+  if (!answer.ok) return answer;
+  // In ticks of the dump: from the edge at which it differs to the one at which it does no more.
+  const place = (sample: number) => edges[sample] ?? first.length;
+  const differences = answer.value.differences.map(({ name, from, to }) => ({
+    name,
+    from: place(from),
+    to: place(to),
+  }));
+  return ok({ ...answer.value, differences });
+}
+
+function compared(first: Recording, second: Recording, alignment: Alignment, strict: boolean): Result<Comparison> {
   const scale = second.tickSeconds / first.tickSeconds;
   const isOneClock = Math.abs(scale - 1) <= 1e-3;
   const grain = isOneClock ? 1 : Math.max(1, scale);
   const [a, b] = [laidOut(first, 1), laidOut(second, isOneClock ? 1 : scale)];
-  const pairs = a.traces.flatMap((mine): Pair[] => {
-    const other = b.traces.find(
-      ({ trace }) =>
-        trace.name === mine.trace.name && trace.width === mine.trace.width && trace.real === mine.trace.real,
-    );
-    return other ? [{ a: mine.trace, b: other.trace, hidden: { a: mine.hidden, b: other.hidden } }] : [];
-  });
+  const scopes = scopesOf(first.traces, second.traces);
+  const pairs = pairsOf(a, b, scopes, strict ? sameValue : canBeSame);
   if (pairs.length === 0) return fail(problem('compare-nothing'));
   const offset =
     alignment === 'trigger'
@@ -70,17 +110,71 @@ export function compareRecordings(first: Recording, second: Recording, alignment
         differences.push({ name: pair.a.name, from: place(start), to: place(end) });
       else cut = true;
     });
-  const names = new Set(pairs.map((pair) => pair.a.name));
-  const apart = [...first.traces, ...second.traces]
-    .map(({ name }) => name)
-    .filter((name, i, all) => !names.has(name) && all.indexOf(name) === i);
   return ok({
     offset,
     differences: differences.sort((x, y) => x.from - y.from),
-    apart,
+    apart: apartIn(first, second, scopes, pairs),
+    scope: scopes.a || scopes.b,
+    by: strict ? 'time' : 'clock',
     shared: Math.max(0, to - from),
     cut,
   });
+}
+
+/** In front of the names of each record; one of them is ''. */
+interface Scopes {
+  readonly a: string;
+  readonly b: string;
+}
+
+type Names = readonly Pick<Trace, 'name'>[];
+
+/**
+ * A dump of a testbench names the signals of a capture below the instance of the design: the instance under which most
+ * of them are found. Where as many bear the very same name, that is meant.
+ */
+function scopesOf(a: Names, b: Names): Scopes {
+  const [inA, inB] = [commonScope(a, b), commonScope(b, a)];
+  const mine = new Set(a.map(({ name }) => name));
+  const same = b.filter(({ name }) => mine.has(name)).length;
+  if (same >= inA.count && same >= inB.count) return { a: '', b: '' };
+  return inA.count >= inB.count ? { a: inA.scope, b: '' } : { a: '', b: inB.scope };
+}
+
+/** The scope of `outer` below which most names of `inner` stand; the shortest of several. */
+function commonScope(outer: Names, inner: Names): { readonly scope: string; readonly count: number } {
+  const names = new Set(inner.map(({ name }) => name));
+  const counts = new Map<string, number>();
+  for (const { name } of outer)
+    for (let dot = name.indexOf('.'); dot >= 0; dot = name.indexOf('.', dot + 1))
+      if (names.has(name.slice(dot + 1))) {
+        const scope = name.slice(0, dot);
+        counts.set(scope, (counts.get(scope) ?? 0) + 1);
+      }
+  let best = { scope: '', count: 0 };
+  for (const [scope, count] of counts)
+    if (count > best.count || (count === best.count && scope.length < best.scope.length)) best = { scope, count };
+  return best;
+}
+
+const under = (scope: string, name: string): string => (scope === '' ? name : `${scope}.${name}`);
+
+function pairsOf(a: LaidOut, b: LaidOut, scopes: Scopes, same: typeof sameValue): Pair[] {
+  const others = new Map(b.traces.map((one) => [under(scopes.a, one.trace.name), one]));
+  return a.traces.flatMap((mine): Pair[] => {
+    const other = others.get(under(scopes.b, mine.trace.name));
+    return other && other.trace.width === mine.trace.width && other.trace.real === mine.trace.real
+      ? [{ a: mine.trace, b: other.trace, hidden: { a: mine.hidden, b: other.hidden }, same }]
+      : [];
+  });
+}
+
+function apartIn(first: Recording, second: Recording, { a, b }: Scopes, pairs: readonly Pair[]): string[] {
+  const found = new Set(pairs.flatMap((pair) => [pair.a, pair.b]).map(({ name }) => name));
+  // All that a testbench has beside the design is not worth telling.
+  const asked = [...(a === '' ? first.traces : []), ...(b === '' ? second.traces : [])];
+  const names = [...new Set(asked.map(({ name }) => name))];
+  return names.filter((name) => !found.has(name));
 }
 
 /** A recording with the gaps as long as they were, in ticks of another length. */
@@ -110,11 +204,12 @@ interface Pair {
   readonly b: Trace;
   /** Where each of them was not stored. */
   readonly hidden: { readonly a: readonly Stretch[]; readonly b: readonly Stretch[] };
+  readonly same: typeof sameValue;
 }
 
 /** Calls back with every stretch in which two traces differ, the second moved by `offset`. */
 function eachDifference(
-  { a, b, hidden }: Pair,
+  { a, b, hidden, same: agree }: Pair,
   offset: number,
   from: number,
   to: number,
@@ -126,7 +221,7 @@ function eachDifference(
   let since: number | null = null;
   for (let tick = from; tick < to; ) {
     const isHidden = walkA.isHidden(tick) || walkB.isHidden(tick);
-    const same = isHidden || (i >= 0 && j >= 0 ? sameValue(a, i, b, j) : i < 0 && j < 0);
+    const same = isHidden || (i >= 0 && j >= 0 ? agree(a, i, b, j) : agree === canBeSame || (i < 0 && j < 0));
     if (!same) since ??= tick;
     else if (since !== null) {
       give(since, tick);

@@ -23,7 +23,7 @@ export { type Radix, RADIX_NAMES, realText, writeValue } from './radix.ts';
 export { checkRule, findAll, type Found, nextEdge, nextStretch, type Stretch } from './find.ts';
 export { type BitMeasures, histogram, measure, type WordMeasures } from './measure.ts';
 export { decode, type Decoder, type Frame, measureBaud } from './decode/index.ts';
-export { type Alignment, compareRecordings, type Comparison, type Difference } from './compare.ts';
+export { type Alignment, compareRecordings, type Comparison, type Difference, type Measure } from './compare.ts';
 export { type Hint, odditiesOf, type Oddity, withLevers } from './oddities.ts';
 export { joinRecordings, type Laid, sharedOffset } from './join.ts';
 export {
@@ -46,3 +46,4 @@ export {
   type WaveView,
   waveView,
 } from './view.ts';
+export { recordingOfSteps, type StepRecord } from './from-steps.ts';

@@ -7,6 +7,10 @@ export const problem = saying({
     message: 'The two records have no signal in common.',
     tryNext: ['Choose a record of the same design.'],
   }),
+  'compare-clock': ({ clock }: Told<'clock'>) => ({
+    message: `The capture was taken with a clock that is ${clock} in the simulation, and that never rises there.`,
+    tryNext: ['Compare by time.', 'Give the testbench a clock at that port.'],
+  }),
   'join-gaps': ({ title }: Told<'title'>) => ({
     message: `Nobody knows how much time passed between the segments of ${title}, so it cannot share an axis.`,
     tryNext: ['Give the recorder a qualifier under Probe: its samples then have times.', 'Take it in one segment.'],

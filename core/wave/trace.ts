@@ -106,6 +106,16 @@ export function sameValue(a: Trace, i: number, b: Trace, j: number): boolean {
   return true;
 }
 
+/** Whether two values agree in every bit that both know. */
+export function canBeSame(a: Trace, i: number, b: Trace, j: number): boolean {
+  for (let k = 0; k < a.words; k++) {
+    const [x, y] = [i * a.words + k, j * b.words + k];
+    const known = ~((a.unknown?.[x] ?? 0) | (b.unknown?.[y] ?? 0));
+    if (((wordAt(a.bits, x) ^ wordAt(b.bits, y)) & known) !== 0) return false;
+  }
+  return true;
+}
+
 /**
  * Collects the values of one signal, in order of time. A value like the one before is no change; of several at one tick
  * the last one counts.

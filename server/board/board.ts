@@ -110,6 +110,11 @@ export class Board {
     return this.#link.hands();
   }
 
+  /** Runs work for which the pod takes the board to itself: nothing of ours holds it meanwhile. */
+  handsOff<T>(work: (hands: PodClient) => Promise<T>): Promise<T> {
+    return this.#link.handsOff(work);
+  }
+
   /** Looks again where the last scan had found trouble, quietly. */
   async rescan(): Promise<void> {
     if (!this.said.scan || this.said.scan.problems.length === 0) return;

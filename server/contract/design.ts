@@ -4,6 +4,7 @@ import { ProblemError, taken } from '../../core/result.ts';
 import { problem } from './problems.ts';
 import { DONE, inAnyProject, inProject, router } from './procedures.ts';
 import { simulationParameters } from './shapes.ts';
+import { waveView } from '../../core/wave/index.ts';
 
 const drawing = z.discriminatedUnion('kind', [
   z.object({
@@ -13,6 +14,8 @@ const drawing = z.discriminatedUnion('kind', [
   }),
   z.object({ kind: z.literal('cone'), signal: z.string().max(2000) }),
 ]);
+
+const testbench = z.string().min(1).max(500);
 
 const insertion = z.object({
   file: z.string(),
@@ -87,6 +90,23 @@ export const design = router({
   /** The newest run of a testbench, without its dump. */
   simulation: inProject.query(({ ctx: { on, project } }) => on.store.simulations.latest(project.id)),
 
+  /** Runs whose waves are kept, for a record of the hardware to be compared with. */
+  simulations: inAnyProject.query(async ({ ctx: { on, project } }) =>
+    project ? on.store.simulations.list(project.id) : [],
+  ),
+
+  /** How the waves of a testbench are looked at, whichever run of it. */
+  testbenchView: inProject
+    .input(z.object({ testbench }))
+    .query(({ ctx: { on, project }, input }) => on.store.simulations.view(project.id, input.testbench)),
+
+  saveTestbenchView: inProject
+    .input(z.object({ testbench, view: waveView }))
+    .mutation(async ({ ctx: { on, project }, input }) => {
+      await on.store.simulations.saveView(project.id, input.testbench, input.view);
+      return DONE;
+    }),
+
   /** Keeps with the project what is simulated and how, and which files a build does not read. */
   setSimulation: inProject
     .input(
@@ -96,6 +116,14 @@ export const design = router({
         parameters: simulationParameters,
         plusargs: z.array(z.string().max(500)).max(100),
         until: z.string().max(50).optional(),
+        vectors: z
+          .object({
+            file: z.string().max(500).optional(),
+            module: z.string().max(500).optional(),
+            clock: z.string().max(500).optional(),
+            parameters: simulationParameters,
+          })
+          .optional(),
       }),
     )
     .mutation(async ({ ctx: { on, project }, input }) => {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { parameterNumbers } from '../../core/build/index.ts';
 import { ProblemError } from '../../core/result.ts';
 import { problem } from './problems.ts';
 import { DEFAULT_PLAN } from '../board/index.ts';
@@ -32,6 +33,7 @@ const order = z.discriminatedUnion('kind', [
     file: z.string().max(200),
     clock: z.string().max(500).optional(),
     top: z.string().max(500).optional(),
+    parameters: simulationParameters.optional(),
   }),
 ]);
 
@@ -65,8 +67,13 @@ export const jobs = router({
       case 'build':
         return { id: design.build(open(project)) };
       case 'vectors': {
-        const { file, clock, top } = input;
-        return { id: design.vectors(open(project), file, { ...(clock ? { clock } : {}), ...(top ? { top } : {}) }) };
+        const { file, clock, top, parameters } = input;
+        const options = {
+          ...(clock ? { clock } : {}),
+          ...(top ? { top } : {}),
+          ...(parameters ? { parameters: parameterNumbers(parameters) } : {}),
+        };
+        return { id: design.vectors(open(project), file, options) };
       }
       case 'simulation': {
         const { testbench, parameters, plusargs, until } = input;

@@ -84,7 +84,7 @@ export const project = router({
   change: inProject
     .input(
       projectFile
-        .pick({ name: true, part: true, grade: true, pins: true, clocks: true })
+        .pick({ name: true, part: true, grade: true, pins: true, clocks: true, parameters: true })
         .partial()
         .extend({ top: optional, board: optional, package: optional }),
     )
@@ -92,7 +92,10 @@ export const project = router({
       taken(
         await on.store.projects.change(project.id, (file) => {
           const given = Object.fromEntries(Object.entries(rest).filter(([, value]) => value !== undefined));
-          return { ...withOptional(file, { top, board, package: packageName }), ...given };
+          const next = { ...withOptional(file, { top, board, package: packageName }), ...given };
+          // None given is as good as none there, and the file stays short.
+          if (Object.keys(next.parameters ?? {}).length === 0) delete next.parameters;
+          return next;
         }),
       );
       on.state.changed();

@@ -39,7 +39,7 @@ export function stageAndRun(on: Needs, step: LoadStep): number {
       report.value(null);
       const pod = on.board.hands();
       const file = await send(pod, subject, watch);
-      const ended = await execute(pod, file, step, watch);
+      const ended = await on.board.handsOff((own) => execute(own, file, step, watch));
       if (!ended.ok) return ended;
       await writeDown(on, step, subject, ended.value);
       report.value(ended.value.problem);

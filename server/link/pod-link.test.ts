@@ -161,6 +161,30 @@ describe('the board has one user at a time', () => {
     expect(heard.deeds).toEqual([]);
   });
 
+  test('what the pod does by itself waits until we let go of the board, and we wait until it is done', async () => {
+    const { address } = await pod();
+    const { link: one } = link();
+    await one.use(address, 'right');
+    let letGo = () => {};
+    const holding = one.cable(() => new Promise<void>((resolve) => (letGo = resolve)));
+    await vi.waitFor(() => expect(one.turns).toBe(1));
+    let finish = () => {};
+    const order: string[] = [];
+    const own = one.handsOff(async (hands) => {
+      // The pod refuses this while anybody holds a lease.
+      await hands.execute(1, 'load', null).catch((error: ProblemError) => order.push(error.problem.code));
+      await new Promise<void>((resolve) => (finish = resolve));
+      order.push('done');
+    });
+    const next = one.cable(async () => order.push('next'));
+    letGo();
+    await holding;
+    await vi.waitFor(() => expect(order).toEqual(['stage-file']));
+    finish();
+    await Promise.all([own, next]);
+    expect(order).toEqual(['stage-file', 'done', 'next']);
+  });
+
   test('a pod that goes in the middle ends the work with that, and the next works', async () => {
     const first = await pod();
     const { link: one } = link();

@@ -105,6 +105,11 @@ export class PodLink {
     });
   }
 
+  /** Runs work for which the pod takes the board to itself: nothing of ours holds it meanwhile. */
+  handsOff<T>(work: (client: PodClient) => Promise<T>): Promise<T> {
+    return this.#turns.add(() => work(this.hands()));
+  }
+
   /** One session for as long as the connection holds: the chain is scanned once and then only looked at again. */
   async #chain(client: PodClient): Promise<ChainSession> {
     const memory = await this.#on.memory();

@@ -1,5 +1,6 @@
 import { gunzipSync, gzipSync } from 'node:zlib';
 import type { Knex } from 'knex';
+import { type WaveView, waveView } from '../../core/wave/index.ts';
 import type { TestbenchRun } from '../threads/index.ts';
 import { addTo } from './database.ts';
 
@@ -50,6 +51,31 @@ export class Simulations {
       .orderBy('id', 'desc')
       .first('id', 'testbench', 'created', 'result');
     return row ? { ...row, result: JSON.parse(row.result) } : null;
+  }
+
+  /** Runs that have waves, newest first. */
+  async list(project: number): Promise<Pick<SimulationRow, 'id' | 'testbench' | 'created'>[]> {
+    return this.#db('simulations')
+      .where({ project })
+      .whereNotNull('dump')
+      .orderBy('id', 'desc')
+      .select('id', 'testbench', 'created');
+  }
+
+  /** How the waves of a testbench were last looked at; null for never. */
+  async view(project: number, testbench: string): Promise<WaveView | null> {
+    const row: { view: string } | undefined = await this.#db('testbench_views')
+      .where({ project, testbench })
+      .first('view');
+    const read = row && waveView.safeParse(JSON.parse(row.view));
+    return read?.success ? read.data : null;
+  }
+
+  async saveView(project: number, testbench: string, view: WaveView): Promise<void> {
+    await this.#db('testbench_views')
+      .insert({ project, testbench, view: JSON.stringify(view) })
+      .onConflict(['project', 'testbench'])
+      .merge();
   }
 
   /** The value change dump of a run; null where there is none. */

@@ -36,6 +36,8 @@ export interface KeptResult {
     readonly rows: readonly { readonly row: number; readonly texts: readonly string[] }[];
   };
   readonly actual: readonly (readonly (string | null)[])[];
+  /** Step of the trace at which each row ended; absent in runs of before. */
+  readonly ends?: readonly number[];
   readonly trace: KeptTrace;
 }
 

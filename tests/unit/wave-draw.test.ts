@@ -60,6 +60,7 @@ function drawn(recording: Recording, rows: readonly DrawnRow[], width: number, v
       marked: [],
       markedBad: false,
       differences: [],
+      incidents: [],
     },
   );
   return { paths, hatched, colours };

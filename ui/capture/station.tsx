@@ -1,5 +1,4 @@
 'use client';
-import { useDebouncer } from '@tanstack/react-pacer';
 import { useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/react-query';
 import { FileUp, Star, Trash2 } from 'lucide-react';
 import {
@@ -33,9 +32,16 @@ import {
   NearlyFull,
   DownloadLink,
 } from '../shared/index.ts';
-import { type Panel, type ReceivedCapture, type Source, WaveRecord } from '../wave/index.ts';
+import {
+  type OtherRecord,
+  type Panel,
+  type ReceivedCapture,
+  SavedViews,
+  type Source,
+  useLateSave,
+  WaveRecord,
+} from '../wave/index.ts';
 import { Arm } from './arm.tsx';
-import { SavedViews } from './saved-views.tsx';
 import type { Capture } from '../../core/wave/index.ts';
 
 /** The record itself stays one object while its view changes. */
@@ -43,9 +49,6 @@ interface Fetched {
   readonly record: ReceivedCapture;
   readonly view: WaveView | null;
 }
-
-/** How long after a change the way a record is looked at is saved. */
-const SAVE_MILLISECONDS = 600;
 
 export function CaptureStation() {
   const state = useLive('latestCapture');
@@ -59,6 +62,7 @@ export function CaptureStation() {
   const [panel, setPanel] = useState<Panel>('measure');
   const listed = useCaptures(state?.latestCapture ?? null);
   const { captures } = listed;
+  const simulations = useSimulations();
   const shown = captures.some(({ id }) => id === chosen) ? chosen : (captures[0]?.id ?? null);
   const fetched = useCapture(file ? null : shown);
   const capture = fetched?.record;
@@ -135,9 +139,19 @@ export function CaptureStation() {
           onSave={onSave}
           panel={panel}
           onPanel={setPanel}
-          others={captures
-            .filter(({ id }) => file !== null || id !== shown)
-            .map((one) => ({ id: one.id, title: titleOf(one), isReference: one.isReference }))}
+          others={[
+            ...captures
+              .filter(({ id }) => file !== null || id !== shown)
+              .map(
+                (one): OtherRecord => ({
+                  kind: 'capture',
+                  id: one.id,
+                  title: titleOf(one),
+                  isReference: one.isReference,
+                }),
+              ),
+            ...simulations,
+          ]}
         />
       ) : (
         shown === null && <Empty>Nothing captured yet. A VCD file from elsewhere can be opened as well.</Empty>
@@ -402,6 +416,27 @@ const titleOf = (one: ListedCapture): string => nameOf(one, clockTime(one.create
 const nameOf = ({ id, condition, isReference }: ListedCapture, time: string | null = null): string =>
   [`${isReference ? '★ ' : ''}${id}`, ...(time === null ? [] : [time]), condition || 'at once'].join(' · ');
 
+const NO_RUNS: readonly OtherRecord[] = [];
+
+/** Runs of testbenches that a record of the hardware can be laid beside. */
+function useSimulations(): readonly OtherRecord[] {
+  return (
+    useQuery({
+      queryKey: ['simulations'],
+      queryFn: () => api.design.simulations.query(),
+      select: (runs) =>
+        runs.map(
+          ({ id, testbench, created }): OtherRecord => ({
+            kind: 'simulation',
+            id,
+            title: `simulated: ${testbench} · ${clockTime(created)}`,
+            isReference: false,
+          }),
+        ),
+    }).data ?? NO_RUNS
+  );
+}
+
 interface Listed {
   readonly captures: readonly ListedCapture[];
   readonly kept: Kept | null;
@@ -453,20 +488,13 @@ function useCapture(id: number | null): Fetched | null {
   );
 }
 
-/** Saves how a capture is looked at, a moment after the last change, and before another one is looked at. */
+/** Saves how a capture is looked at; what waits is of the capture before. */
 function useSaving(id: number | null): (view: WaveView) => void {
   const queries = useQueryClient();
-  const later = useDebouncer(
-    (of: number, view: WaveView) => {
-      queries.setQueryData(['capture', of], (old: Fetched | undefined) => old && { ...old, view });
-      void answerOf(api.capture.saveView.mutate({ id: of, view }));
-    },
-    { wait: SAVE_MILLISECONDS, onUnmount: (debouncer) => debouncer.flush() },
-  );
-  // What waits is of the capture before.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: at each change of the capture, before the next is shown
-  useEffect(() => () => later.flush(), [id, later]);
-  return useCallback((view: WaveView) => id !== null && later.maybeExecute(id, view), [id, later]);
+  return useLateSave(id, (of, view) => {
+    queries.setQueryData(['capture', of], (old: Fetched | undefined) => old && { ...old, view });
+    void answerOf(api.capture.saveView.mutate({ id: of, view }));
+  });
 }
 
 function CaptureActions({

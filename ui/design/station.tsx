@@ -28,7 +28,6 @@ import { SignalsView } from './signals/index.ts';
 import { SourcesView } from './sources/index.ts';
 import { SimulateView } from './simulate/index.ts';
 import { TimingView } from './timing/index.ts';
-import { VectorsView } from './vectors/index.ts';
 import type { ViewProps } from './view-props.ts';
 
 type ViewId = (typeof DESIGN_VIEWS)[number]['id'];
@@ -43,7 +42,6 @@ const SHOW: Readonly<Record<ViewId, ComponentType<ViewProps>>> = {
   resources: ResourcesView,
   timing: TimingView,
   simulate: SimulateView,
-  vectors: VectorsView,
   builds: BuildsView,
   project: ProjectView,
 };

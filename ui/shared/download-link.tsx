@@ -1,22 +1,12 @@
 'use client';
 import type { AnchorHTMLAttributes, MouseEvent } from 'react';
-import { reached, useAct } from './ask.ts';
+import { fetchFile, useAct } from './ask.ts';
 
-/** Says that a page of ours asks: what takes long to make is made for none other. */
-const OWN = { 'x-nimble-page': '1' };
-
-/** A file that the server makes, under the name it gives it. */
-async function fetched(href: string): Promise<{ readonly name: string; readonly blob: Blob }> {
-  const response = await reached(href, { headers: OWN });
-  const said = /filename="([^"]+)"/.exec(response.headers.get('content-disposition') ?? '');
-  return { name: said?.[1] ?? 'file', blob: await response.blob() };
-}
-
-function save(name: string, blob: Blob): void {
-  const url = URL.createObjectURL(blob);
+function save(file: File): void {
+  const url = URL.createObjectURL(file);
   const link = document.createElement('a');
   link.href = url;
-  link.download = name;
+  link.download = file.name;
   link.click();
   // The browser has taken what it saves by the next turn.
   setTimeout(() => URL.revokeObjectURL(url), 0);
@@ -28,8 +18,8 @@ export function DownloadLink({ href, children, ...rest }: AnchorHTMLAttributes<H
   const click = async (event: MouseEvent) => {
     event.preventDefault();
     if (busy) return;
-    const file = await act(() => fetched(href));
-    if (file) save(file.name, file.blob);
+    const file = await act(() => fetchFile(href));
+    if (file) save(file);
   };
   return (
     <a href={href} aria-busy={busy} onClick={(event) => void click(event)} {...rest}>

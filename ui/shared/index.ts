@@ -1,5 +1,5 @@
 // What several stations use: the live connection, calls to the server, and the smallest parts of the look.
-export { answerOf, api, problemOf, UNREACHED, upload, useAct } from './ask.ts';
+export { answerOf, api, fetchFile, problemOf, UNREACHED, upload, useAct } from './ask.ts';
 export { LiveProvider, useBoard, useLive, useLiveWith, usePowered, useReached } from './live.tsx';
 export { Button } from './button.tsx';
 export { Checkbox, Field, Segmented, Select, TextInput } from './fields.tsx';

@@ -19,8 +19,7 @@ export const DESIGN_VIEWS = [
   { id: 'schematic', name: 'Schematic', hint: 'Instances and what joins them, or all that decides one signal.' },
   { id: 'resources', name: 'Resources', hint: 'What takes up the part, instance by instance.' },
   { id: 'timing', name: 'Timing', hint: 'How fast each clock could run, and the longest ways. An estimate.' },
-  { id: 'simulate', name: 'Simulate', hint: 'Run a testbench: what it prints, what failed, every signal over time.' },
-  { id: 'vectors', name: 'Vectors', hint: 'Inputs and expected outputs, row by row, without hardware.' },
+  { id: 'simulate', name: 'Simulate', hint: 'A testbench or a table of vectors: what failed, every signal over time.' },
   { id: 'builds', name: 'Builds', hint: 'The last builds, and how two of them differ.' },
   { id: 'project', name: 'Project', hint: 'Part, board and files; other projects; zip in and out.' },
 ] as const;

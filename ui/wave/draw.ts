@@ -15,6 +15,13 @@ import {
 import { colour } from '../shared/index.ts';
 import type { DrawnTrace } from './messages.ts';
 
+/** Something that happened while it was recorded, such as an assertion that failed. */
+export interface Incident {
+  readonly tick: number;
+  readonly text: string;
+  readonly isBad: boolean;
+}
+
 /** What is on screen: `first` tick at the left edge, `perPixel` ticks a pixel. */
 export interface View {
   readonly first: number;
@@ -42,6 +49,8 @@ export interface Scene {
   readonly marked: readonly Stretch[];
   readonly markedBad: boolean;
   readonly differences: readonly Difference[];
+  /** Ascending. */
+  readonly incidents: readonly Incident[];
 }
 
 const ROW = 26;
@@ -119,6 +128,8 @@ export function draw(
   gaps(context, width, height, scene);
   for (const trigger of scene.axis.triggers)
     upright(context, height, pixelOf(scene.view, trigger), width, colour('signal'), [4, 3]);
+  for (const { tick, isBad } of scene.incidents)
+    upright(context, height, pixelOf(scene.view, tick), width, colour(isBad ? 'bad' : 'doubt'), [2, 3]);
 }
 
 function grid(context: CanvasRenderingContext2D, width: number, height: number, scene: Scene): void {

@@ -3,3 +3,7 @@ export type { Panel } from './record-panels.tsx';
 export { WaveRecord } from './record.tsx';
 export type { ReceivedCapture } from './messages.ts';
 export type { Source } from './use-record.ts';
+export { useLateSave } from './late-save.ts';
+export type { OtherRecord } from './panels/index.ts';
+export { SavedViews } from './saved-views.tsx';
+export type { Incident } from './draw.ts';

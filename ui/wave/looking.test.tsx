@@ -63,7 +63,7 @@ describe('zoom', () => {
 describe('a pointer on the waves', () => {
   const scene = (over: Partial<Scene> = {}): Scene => ({
     ...{ axis: AXIS, rows: [], view: { first: 0, perPixel: 1 }, domains: [], marked: [] },
-    ...{ markedBad: false, differences: [] },
+    ...{ markedBad: false, differences: [], incidents: [] },
     ...over,
   });
   /** Presses, moves and lets go at such places. */

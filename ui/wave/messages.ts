@@ -11,9 +11,11 @@ import type {
   GapStyle,
   Hint,
   Laid,
+  Measure,
   Oddity,
   Ranges,
   SignalRow,
+  StepRecord,
   Steps,
   Trace,
   WordMeasures,
@@ -70,6 +72,10 @@ export interface Calls {
     readonly answer: Result<Opened>;
   };
   openFile: { readonly ask: { readonly file: File }; readonly answer: Result<Opened> };
+  openSteps: {
+    readonly ask: { readonly steps: StepRecord; readonly title: string };
+    readonly answer: Result<Opened>;
+  };
   row: {
     readonly ask: { readonly row: SignalRow; readonly analog: boolean; readonly signed: boolean };
     readonly answer: DrawnTrace | null;
@@ -86,7 +92,7 @@ export interface Calls {
     readonly answer: Result<{ readonly frames: readonly Frame[]; readonly note: string | null }>;
   };
   compare: {
-    readonly ask: { readonly capture: ReceivedCapture; readonly alignment: Alignment };
+    readonly ask: { readonly other: ReceivedCapture | File; readonly alignment: Alignment; readonly by: Measure };
     readonly answer: Result<Comparison>;
   };
 }

@@ -36,6 +36,7 @@ export function drawOver(
     context.fillStyle = colour('signal');
     context.fillText('trigger', x + 18, AXIS - 8);
   }
+  drawIncidents(context, scene, width);
   for (const { tick, text } of notes) {
     const x = pixelOf(view, tick);
     if (x < 0 || x > width) continue;
@@ -54,6 +55,39 @@ export function drawOver(
   context.globalAlpha = 0.15;
   context.fillRect(Math.min(box.x, box.now), AXIS, Math.abs(box.now - box.x), height);
   context.globalAlpha = 1;
+}
+
+/** A cross at its place, and what it was where that has room before the next one. */
+function drawIncidents(context: CanvasRenderingContext2D, { incidents, view }: Scene, width: number): void {
+  let free = 0;
+  for (const [i, { tick, text, isBad }] of incidents.entries()) {
+    const x = pixelOf(view, tick);
+    if (x < 0 || x > width) continue;
+    context.strokeStyle = colour(isBad ? 'bad' : 'doubt');
+    context.fillStyle = context.strokeStyle;
+    context.lineWidth = 2;
+    context.beginPath();
+    for (const side of [-4, 4]) {
+      context.moveTo(x - side, AXIS - 11);
+      context.lineTo(x + side, AXIS - 3);
+    }
+    context.stroke();
+    context.lineWidth = 1;
+    const next = incidents[i + 1];
+    const room = Math.min(width, next ? pixelOf(view, next.tick) - 6 : width) - (x + 8);
+    if (x + 8 < free || room < LEAST_TEXT) continue;
+    const shown = fitting(context, text, room);
+    context.fillText(shown, x + 8, AXIS - 7);
+    free = x + 8 + context.measureText(shown).width + 4;
+  }
+}
+
+const LEAST_TEXT = 60;
+const LONGEST_TEXT = 48;
+
+function fitting(context: CanvasRenderingContext2D, text: string, room: number): string {
+  const letters = Math.min(LONGEST_TEXT, Math.floor(room / context.measureText('m').width));
+  return text.length > letters ? `${text.slice(0, letters - 1)}…` : text;
 }
 
 function marker(

@@ -3,7 +3,7 @@ import { type PointerEvent, useEffect, useRef, useState } from 'react';
 import type { Axis, Stretch } from '../../core/wave/index.ts';
 import type { WaveDesk } from './desk.ts';
 import { colour, useDark } from '../shared/index.ts';
-import type { View } from './draw.ts';
+import type { Incident, View } from './draw.ts';
 
 const HEIGHT = 22;
 const COLUMNS = 600;
@@ -14,6 +14,7 @@ interface Props {
   readonly view: View;
   readonly width: number;
   readonly marked: readonly Stretch[];
+  readonly incidents: readonly Incident[];
   readonly onView: (view: View) => void;
 }
 
@@ -21,7 +22,7 @@ interface Props {
  * The whole record in one strip: where much happens, the triggers, what is marked, and the part that is on screen. A
  * click or a drag goes there.
  */
-export function Overview({ desk, axis, view, width, marked, onView }: Props) {
+export function Overview({ desk, axis, view, width, marked, incidents, onView }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const dark = useDark();
   const [counts, setCounts] = useState<Uint32Array | null>(null);
@@ -51,6 +52,11 @@ export function Overview({ desk, axis, view, width, marked, onView }: Props) {
     }
     context.fillStyle = colour('bad');
     for (const { from } of marked.slice(0, 2000)) context.fillRect(from * scale, 0, 1.5, HEIGHT);
+    // Wider than a marked place, and from the top alone.
+    for (const { tick, isBad } of incidents) {
+      context.fillStyle = colour(isBad ? 'bad' : 'doubt');
+      context.fillRect(tick * scale - 1.5, 0, 3, HEIGHT / 2);
+    }
     context.fillStyle = colour('signal');
     for (const trigger of axis.triggers) context.fillRect(trigger * scale - 0.75, 0, 1.5, HEIGHT);
     const [from, wide] = [view.first * scale, Math.max(3, width * view.perPixel * scale)];
@@ -61,7 +67,7 @@ export function Overview({ desk, axis, view, width, marked, onView }: Props) {
     context.globalAlpha = 1;
     context.strokeStyle = colour('ink');
     context.strokeRect(from + 0.5, 0.5, wide - 1, HEIGHT - 1);
-  }, [counts, axis, view, width, marked, ratio, dark]);
+  }, [counts, axis, view, width, marked, incidents, ratio, dark]);
   const go = (event: PointerEvent<HTMLCanvasElement>) => {
     if (event.type === 'pointermove' && event.buttons === 0) return;
     onView({ ...view, first: (event.nativeEvent.offsetX / width) * axis.length - (width * view.perPixel) / 2 });

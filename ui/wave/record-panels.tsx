@@ -1,7 +1,15 @@
 'use client';
 import { Tabs } from 'radix-ui';
-import type { Comparison, Found } from '../../core/wave/index.ts';
-import { ComparePanel, DecodePanel, FindPanel, MeasurePanel, NotesPanel, type OtherCapture } from './panels/index.ts';
+import type { Found } from '../../core/wave/index.ts';
+import {
+  type Compared,
+  ComparePanel,
+  DecodePanel,
+  FindPanel,
+  MeasurePanel,
+  NotesPanel,
+  type OtherRecord,
+} from './panels/index.ts';
 import type { OpenRecord } from './use-record.ts';
 import type { Waves } from './use-waves.ts';
 
@@ -20,14 +28,14 @@ interface Props {
   readonly waves: Waves;
   readonly panel: Panel;
   readonly onPanel: (panel: Panel) => void;
-  readonly others: readonly OtherCapture[];
+  readonly others: readonly OtherRecord[];
   readonly finding: {
     readonly found: { readonly text: string; readonly result: Found } | null;
     readonly onFound: (found: { readonly text: string; readonly result: Found } | null) => void;
   };
   readonly comparing: {
-    readonly comparison: { readonly with: number; readonly result: Comparison } | null;
-    readonly onComparison: (found: { readonly with: number; readonly result: Comparison } | null) => void;
+    readonly comparison: Compared | null;
+    readonly onComparison: (found: Compared | null) => void;
   };
 }
 

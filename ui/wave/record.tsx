@@ -1,18 +1,11 @@
 'use client';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import {
-  type Comparison,
-  type Found,
-  type GapStyle,
-  realTick,
-  realTicks,
-  type WaveView,
-} from '../../core/wave/index.ts';
+import { type Found, type GapStyle, placeOfReal, realTick, realTicks, type WaveView } from '../../core/wave/index.ts';
 import { Empty, ProblemNote, useSize } from '../shared/index.ts';
 import { WaveCanvas } from './canvas.tsx';
-import { AXIS, rowHeight, type Scene, timeText } from './draw.ts';
+import { AXIS, type Incident, rowHeight, type Scene, timeText } from './draw.ts';
 import { Overview } from './overview.tsx';
-import type { OtherCapture } from './panels/index.ts';
+import type { Compared, OtherRecord } from './panels/index.ts';
 import { type Panel, RecordPanels } from './record-panels.tsx';
 import { Remarks } from './remarks.tsx';
 import { RowList } from './row-list.tsx';
@@ -25,11 +18,17 @@ interface Props {
   /** How it was last looked at; null for the first time. */
   readonly saved: WaveView | null;
   readonly onSave: (view: WaveView) => void;
-  readonly others: readonly OtherCapture[];
+  readonly others: readonly OtherRecord[];
   /** What stands below the waves; it outlives the record. */
   readonly panel: Panel;
   readonly onPanel: (panel: Panel) => void;
+  /** What happened meanwhile, by ticks as the source counts them. */
+  readonly incidents?: readonly Incident[];
+  /** The place to look at, by such ticks; another object goes there again. */
+  readonly goTo?: { readonly tick: number } | null;
 }
+
+const NO_INCIDENTS: readonly Incident[] = [];
 
 /** One record: its waves, and what can be asked of them. */
 export function WaveRecord(props: Props) {
@@ -65,7 +64,8 @@ interface OpenProps extends Props {
   readonly onGaps: (gaps: GapStyle) => void;
 }
 
-function OpenWaves({ record, saved, onSave, others, panel, onPanel, gaps, onGaps }: OpenProps) {
+function OpenWaves(props: OpenProps) {
+  const { record, saved, onSave, others, panel, onPanel, gaps, onGaps, incidents = NO_INCIDENTS, goTo = null } = props;
   const { desk, opened } = record;
   const { ref: host, width } = useSize<HTMLDivElement>();
   const waves = useWaves(record, { saved, onSave, width });
@@ -73,7 +73,14 @@ function OpenWaves({ record, saved, onSave, others, panel, onPanel, gaps, onGaps
   const [comparison, setComparison] = useState<Compared | null>(null);
   const ruled = useRuled(record, waves.view.rules);
   const { scroller, scroll } = useScroll();
-  const scene = useScene(record, waves, { found, ruled, comparison });
+  const scene = useScene(record, waves, { found, ruled, comparison, incidents });
+  const { go } = waves;
+  const gone = useRef<typeof goTo>(null);
+  useEffect(() => {
+    if (goTo === null || gone.current === goTo || width === 0) return;
+    gone.current = goTo;
+    go(placeOfReal(opened.axis, BigInt(goTo.tick)));
+  }, [goTo, go, width, opened.axis]);
   const height = waves.drawn.reduce((sum, row) => sum + rowHeight(row), 0);
   return (
     <div className="flex flex-col gap-2">
@@ -120,6 +127,7 @@ function OpenWaves({ record, saved, onSave, others, panel, onPanel, gaps, onGaps
             view={waves.zoom.shown}
             width={width}
             marked={scene.marked}
+            incidents={scene.incidents}
             onView={waves.zoom.set}
           />
         </div>
@@ -159,11 +167,6 @@ interface Finding {
   readonly result: Found;
 }
 
-interface Compared {
-  readonly with: number;
-  readonly result: Comparison;
-}
-
 /** Places that kept sentences mark, in order. */
 function useRuled({ desk }: OpenRecord, rules: readonly string[]): Stretches {
   const [ruled, setRuled] = useState<Stretches>([]);
@@ -193,14 +196,21 @@ interface Marks {
   readonly found: Finding | null;
   readonly ruled: Stretches;
   readonly comparison: Compared | null;
+  readonly incidents: readonly Incident[];
 }
 
 /** What the canvas draws. */
-function useScene({ opened }: OpenRecord, { axis, drawn, zoom }: Waves, { found, ruled, comparison }: Marks): Scene {
+function useScene({ opened }: OpenRecord, { axis, drawn, zoom }: Waves, marks: Marks): Scene {
+  const { found, ruled, comparison, incidents } = marks;
   const { signals } = opened;
   const domains = useMemo(
     () => [...new Set(signals.map(({ domain }) => domain))].filter((domain) => domain !== ''),
     [signals],
+  );
+  const placed = useMemo(
+    () =>
+      incidents.map((one) => ({ ...one, tick: placeOfReal(axis, BigInt(one.tick)) })).sort((a, b) => a.tick - b.tick),
+    [incidents, axis],
   );
   const { first, perPixel } = zoom.shown;
   return useMemo(
@@ -212,7 +222,8 @@ function useScene({ opened }: OpenRecord, { axis, drawn, zoom }: Waves, { found,
       marked: found ? found.result.stretches : ruled,
       markedBad: found ? found.result.isRule : true,
       differences: comparison?.result.differences ?? [],
+      incidents: placed,
     }),
-    [axis, drawn, first, perPixel, domains, found, ruled, comparison],
+    [axis, drawn, first, perPixel, domains, found, ruled, comparison, placed],
   );
 }

@@ -1,6 +1,6 @@
 'use client';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import type { Problem } from '../../core/result.ts';
+import type { Problem, Result } from '../../core/result.ts';
 import {
   type Frame,
   type GapStyle,
@@ -10,6 +10,7 @@ import {
   type Radix,
   type Row,
   type SignalRow,
+  type StepRecord,
 } from '../../core/wave/index.ts';
 import { WaveDesk } from './desk.ts';
 import type { DrawnRow } from './draw.ts';
@@ -23,7 +24,8 @@ export type Source =
       readonly laid: Laid;
       readonly hints: Readonly<Record<string, Hint>>;
     }
-  | { readonly kind: 'file'; readonly file: File };
+  | { readonly kind: 'file'; readonly file: File }
+  | { readonly kind: 'steps'; readonly steps: StepRecord; readonly title: string };
 
 export interface OpenRecord {
   readonly desk: WaveDesk;
@@ -46,11 +48,7 @@ export function useRecord(
       onCrash: (problem) => setState({ record: null, problem }),
     });
     setState({ record: null, problem: null });
-    const answer =
-      source.kind === 'file'
-        ? desk.ask('openFile', { file: source.file })
-        : desk.ask('open', { captures: source.captures, gaps, laid: source.laid, hints: source.hints });
-    void answer.then((made) =>
+    void asked(desk, source, gaps).then((made) =>
       setState(
         made.ok ? { record: { desk, opened: made.value }, problem: null } : { record: null, problem: made.error },
       ),
@@ -58,6 +56,17 @@ export function useRecord(
     return () => desk.close();
   }, [source, gaps]);
   return { ...state, share };
+}
+
+function asked(desk: WaveDesk, source: Source, gaps: GapStyle): Promise<Result<Opened>> {
+  switch (source.kind) {
+    case 'file':
+      return desk.ask('openFile', { file: source.file });
+    case 'steps':
+      return desk.ask('openSteps', { steps: source.steps, title: source.title });
+    case 'captures':
+      return desk.ask('open', { captures: source.captures, gaps, laid: source.laid, hints: source.hints });
+  }
 }
 
 const radixOf = (row: SignalRow, signals: readonly OpenSignal[]): Radix => {

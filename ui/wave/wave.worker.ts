@@ -17,6 +17,7 @@ import {
   type Recording,
   rangesOf,
   recordingOf,
+  recordingOfSteps,
   secondsText,
   sharedOffset,
   stepsOf,
@@ -71,7 +72,11 @@ const answers: { readonly [C in Call]: (ask: Calls[C]['ask']) => Calls[C]['answe
     const joined = joinRecordings(made, [0, offset.value]);
     return joined.ok ? ok(opened(joined.value, hints, [laidNote(laid, offset.value)])) : joined;
   },
-  openFile: ({ file }) => readFile(file),
+  openFile: async ({ file }) => {
+    const read = await readFile(file);
+    return read.ok ? ok(opened(read.value.recording, {}, read.value.notes)) : read;
+  },
+  openSteps: ({ steps, title }) => ok(opened(recordingOfSteps(steps, title), {}, [])),
   row: ({ row, analog, signed }) => {
     const trace = traceOfRow(current(), row);
     return trace && { trace, steps: stepsOf(trace, current().length), ranges: analog ? rangesOf(trace, signed) : null };
@@ -99,7 +104,11 @@ const answers: { readonly [C in Call]: (ask: Calls[C]['ask']) => Calls[C]['answe
       ? ok({ frames: frames.value, note: decoder.kind === 'serial' ? speedNote(decoder.line, decoder.baud) : null })
       : frames;
   },
-  compare: ({ capture, alignment }) => compareRecordings(current(), recordingOf(received(capture)), alignment),
+  compare: async ({ other, alignment, by }) => {
+    if (!(other instanceof File)) return compareRecordings(current(), recordingOf(received(other)), alignment, by);
+    const read = await readFile(other);
+    return read.ok ? compareRecordings(current(), read.value.recording, alignment, by) : read;
+  },
 };
 
 function offsetOf([first, second]: readonly Recording[], laid: Laid): Result<number> {
@@ -131,7 +140,12 @@ function speedNote(line: string, baud: number | null): string | null {
   );
 }
 
-async function readFile(file: File): Promise<Result<Opened>> {
+interface ReadFile {
+  readonly recording: Recording;
+  readonly notes: readonly string[];
+}
+
+async function readFile(file: File): Promise<Result<ReadFile>> {
   const reader = new VcdReader({ mostChanges: MOST_CHANGES });
   const stream = file.slice(0, MOST_FILE_BYTES).stream().getReader();
   let read = 0;
@@ -158,7 +172,7 @@ async function readFile(file: File): Promise<Result<Opened>> {
       .filter(({ code }) => isWhole || code !== 'vcd-truncated')
       .map(({ line, message }) => `Line ${line}: ${message}`),
   ];
-  return ok(opened(reader.recording(file.name), {}, notes));
+  return ok({ recording: reader.recording(file.name), notes });
 }
 
 const worker: WaveWorker = {

@@ -21,7 +21,9 @@ import {
   FileButton,
   DownloadLink,
 } from '../../shared/index.ts';
+import { readParameters, writeParameters } from '../parameters.ts';
 import { useProject, useSourcePorts } from '../queries.ts';
+import { WrongParameter } from '../wrong-parameter.tsx';
 import type { ProjectFile, SourcePorts } from '../../../core/build/index.ts';
 import type { SourceFile } from '../../shared/index.ts';
 
@@ -96,6 +98,8 @@ function Settings() {
         <GradePick file={file} save={save} part={part} />
         <label htmlFor="project-top">Top module</label>
         <TopPick file={file} save={save} read={read} modules={modules} />
+        <label htmlFor="project-parameters">Parameters</label>
+        <ParametersPick file={file} save={save} />
         <label htmlFor="project-board">Board</label>
         <BoardPick file={file} save={save} files={files} />
       </div>
@@ -128,6 +132,38 @@ function BoardPick({ file, save, files }: BoardPickProps) {
           <option key={f.name}>{f.name}</option>
         ))}
     </Select>
+  );
+}
+
+interface ParametersPickProps {
+  readonly file: ProjectFile;
+  readonly save: (change: Record<string, unknown>) => Promise<void>;
+}
+
+/** Parameters of the top module for the build; those of a simulation are set under Simulate. */
+function ParametersPick({ file, save }: ParametersPickProps) {
+  const [wrong, setWrong] = useState<string | null>(null);
+  const kept = writeParameters(file.parameters);
+  const take = (text: string) => {
+    const read = readParameters(text);
+    setWrong('wrong' in read ? read.wrong : null);
+    if (!('wrong' in read) && writeParameters(read.parameters) !== kept) void save({ parameters: read.parameters });
+  };
+  return (
+    <div>
+      <TextInput
+        key={kept}
+        size="normal"
+        isCode
+        className="w-full"
+        id="project-parameters"
+        placeholder="of the top module, for the build: NAME=8"
+        defaultValue={kept}
+        onBlur={(event) => take(event.target.value)}
+        onKeyDown={(event) => event.key === 'Enter' && take(event.currentTarget.value)}
+      />
+      {wrong !== null && <WrongParameter word={wrong} />}
+    </div>
   );
 }
 

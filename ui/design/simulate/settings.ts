@@ -1,4 +1,5 @@
 import type { ProjectFile } from '../../../core/build/index.ts';
+import { readParameters, words, writeParameters } from '../parameters.ts';
 
 /** What is simulated and how, as it is typed. */
 export interface Typed {
@@ -11,32 +12,25 @@ export interface Typed {
 
 type Kept = NonNullable<ProjectFile['simulation']>;
 
-const words = (text: string): string[] => text.split(/\s+/).filter((word) => word !== '');
-
 /** The fields as the project has them. */
 export function typedOf(kept: Kept | undefined, testbench: string): Typed {
   return {
     testbench: kept?.testbench ?? testbench,
     until: kept?.until ?? '',
-    parameters: Object.entries(kept?.parameters ?? {})
-      .map(([name, value]) => `${name}=${value}`)
-      .join(' '),
+    parameters: writeParameters(kept?.parameters),
     plusargs: (kept?.plusargs ?? []).join(' '),
   };
 }
 
-/** As the project keeps them; or the word that is no parameter. */
-export function keptOf(typed: Typed, only: readonly string[]): Kept | { readonly wrong: string } {
-  const parameters: Record<string, string> = {};
-  for (const word of words(typed.parameters)) {
-    const [, name, value] = /^([A-Za-z_]\w*)=(-?(?:0x[0-9a-f_]+|0b[01_]+|\d[\d_]*))$/i.exec(word) ?? [];
-    if (name === undefined || value === undefined) return { wrong: word };
-    parameters[name] = value;
-  }
+/** As the project keeps them, beside what else it keeps; or the word that is no parameter. */
+export function keptOf(typed: Typed, kept: Kept | undefined): Kept | { readonly wrong: string } {
+  const read = readParameters(typed.parameters);
+  if ('wrong' in read) return read;
   return {
-    only: [...only],
+    only: kept?.only ?? [],
+    ...(kept?.vectors ? { vectors: kept.vectors } : {}),
     testbench: typed.testbench,
-    parameters,
+    parameters: { ...read.parameters },
     plusargs: words(typed.plusargs).map((word) => word.replace(/^\+/, '')),
     ...(typed.until.trim() === '' ? {} : { until: typed.until.trim() }),
   };

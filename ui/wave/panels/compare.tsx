@@ -6,42 +6,60 @@ import {
   type Axis,
   type Comparison,
   type Difference,
+  type Measure,
   secondsText,
   ticksBetween,
 } from '../../../core/wave/index.ts';
-import { Button, DataTable, ProblemNote, answerOf, api, Select } from '../../shared/index.ts';
+import { Button, DataTable, ProblemNote, answerOf, api, fetchFile, Select } from '../../shared/index.ts';
 import type { WaveDesk } from '../desk.ts';
+import type { ReceivedCapture } from '../messages.ts';
 import { timeText } from '../draw.ts';
 
-export interface OtherCapture {
+/** A record that another one can be laid over: a capture, or the waves of a simulation. */
+export interface OtherRecord {
+  readonly kind: 'capture' | 'simulation';
   readonly id: number;
   readonly title: string;
   readonly isReference: boolean;
 }
 
+export interface Compared {
+  readonly with: OtherRecord;
+  readonly result: Comparison;
+}
+
 interface Props {
   readonly desk: WaveDesk;
   readonly axis: Axis;
-  readonly others: readonly OtherCapture[];
+  readonly others: readonly OtherRecord[];
   readonly tick: number;
-  readonly comparison: { readonly with: number; readonly result: Comparison } | null;
-  readonly onComparison: (comparison: { readonly with: number; readonly result: Comparison } | null) => void;
+  readonly comparison: Compared | null;
+  readonly onComparison: (comparison: Compared | null) => void;
   readonly onGo: (tick: number) => void;
 }
 
-/** Lays another capture over this one; what differs is marked in the rows and listed. */
+const keyOf = ({ kind, id }: OtherRecord): string => `${kind} ${id}`;
+
+const fetched = ({ kind, id }: OtherRecord) =>
+  answerOf<ReceivedCapture | File>(
+    kind === 'capture' ? api.capture.read.query({ id }) : fetchFile(`/api/simulations/${id}`),
+  );
+
+/** Lays another record over this one; what differs is marked in the rows and listed. */
 export function ComparePanel({ desk, axis, others, tick, comparison, onComparison, onGo }: Props) {
-  const [other, setOther] = useState<number | null>(null);
+  const [other, setOther] = useState<string | null>(null);
+  const [measure, setMeasure] = useState<Measure>('clock');
   const [by, setBy] = useState<'trigger' | 'best' | 'cursor'>(axis.triggers.length > 0 ? 'trigger' : 'best');
   const [problem, setProblem] = useState<Problem | null>(null);
-  const chosen = other ?? others.find(({ isReference }) => isReference)?.id ?? others[0]?.id ?? null;
+  const chosen =
+    others.find((one) => keyOf(one) === other) ?? others.find(({ isReference }) => isReference) ?? others[0] ?? null;
   const compare = async () => {
     if (chosen === null) return;
-    const fetched = await answerOf(api.capture.read.query({ id: chosen }));
-    if (!fetched.ok) return setProblem(fetched.problem);
+    const second = await fetched(chosen);
+    if (!second.ok) return setProblem(second.problem);
     // By cursor: the trigger of the other one is laid where the cursor stands.
     const alignment: Alignment = by === 'cursor' ? { onTick: tick } : by;
-    const answer = await desk.ask('compare', { capture: fetched.value, alignment });
+    const answer = await desk.ask('compare', { other: second.value, alignment, by: measure });
     setProblem(answer.ok ? null : answer.error);
     onComparison(answer.ok ? { with: chosen, result: answer.value } : null);
   };
@@ -53,7 +71,7 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
       </p>
     );
   const result = comparison?.result;
-  const unit = axis.sampled ? 'samples' : 'ticks';
+  const unit = result?.by === 'clock' ? 'cycles' : axis.sampled ? 'samples' : 'ticks';
   return (
     <div className="flex flex-col gap-2">
       <CompareTools
@@ -62,6 +80,8 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
         others={others}
         by={by}
         setBy={setBy}
+        measure={measure}
+        setMeasure={setMeasure}
         axis={axis}
         compare={compare}
         comparison={comparison}
@@ -71,7 +91,7 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
       />
       {problem && <ProblemNote problem={problem} />}
       {result && result.differences.length > 0 && (
-        <DifferenceTable result={result} onGo={onGo} tick={tick} axis={axis} unit={unit} />
+        <DifferenceTable result={result} onGo={onGo} tick={tick} axis={axis} />
       )}
     </div>
   );
@@ -82,10 +102,9 @@ interface DifferenceTableProps {
   readonly onGo: (tick: number) => void;
   readonly tick: number;
   readonly axis: Axis;
-  readonly unit: 'ticks' | 'samples';
 }
 
-function DifferenceTable({ result, onGo, tick, axis, unit }: DifferenceTableProps) {
+function DifferenceTable({ result, onGo, tick, axis }: DifferenceTableProps) {
   return (
     <DataTable
       name="differences"
@@ -112,6 +131,7 @@ function DifferenceTable({ result, onGo, tick, axis, unit }: DifferenceTableProp
           header: 'For',
           accessorFn: ({ from, to }: Difference) => {
             const ticks = ticksBetween(axis, from, to);
+            const unit = axis.sampled ? 'samples' : 'ticks';
             return ticks === null
               ? ''
               : `${Math.round(ticks).toLocaleString('en')} ${unit}, ${secondsText(ticks * axis.tickSeconds)}`;
@@ -124,17 +144,19 @@ function DifferenceTable({ result, onGo, tick, axis, unit }: DifferenceTableProp
 }
 
 interface CompareToolsProps {
-  readonly chosen: number | null;
-  readonly setOther: Dispatch<SetStateAction<number | null>>;
-  readonly others: readonly OtherCapture[];
+  readonly chosen: OtherRecord | null;
+  readonly setOther: Dispatch<SetStateAction<string | null>>;
+  readonly others: readonly OtherRecord[];
   readonly by: 'trigger' | 'best' | 'cursor';
   readonly setBy: Dispatch<SetStateAction<'trigger' | 'best' | 'cursor'>>;
+  readonly measure: Measure;
+  readonly setMeasure: Dispatch<SetStateAction<Measure>>;
   readonly axis: Axis;
   readonly compare: () => Promise<void>;
-  readonly comparison: { readonly with: number; readonly result: Comparison } | null;
-  readonly onComparison: (comparison: { readonly with: number; readonly result: Comparison } | null) => void;
+  readonly comparison: Compared | null;
+  readonly onComparison: (comparison: Compared | null) => void;
   readonly result: Comparison | undefined;
-  readonly unit: 'ticks' | 'samples';
+  readonly unit: 'ticks' | 'samples' | 'cycles';
 }
 
 function CompareTools({
@@ -143,6 +165,8 @@ function CompareTools({
   others,
   by,
   setBy,
+  measure,
+  setMeasure,
   axis,
   compare,
   comparison,
@@ -150,6 +174,8 @@ function CompareTools({
   result,
   unit,
 }: CompareToolsProps) {
+  // A dump has every change, a capture what its clock saw: they may be counted in either.
+  const isBesideSimulation = chosen !== null && axis.sampled !== (chosen.kind === 'capture');
   return (
     <div className="flex flex-wrap items-center gap-2 text-sm">
       <span className="text-quiet">With</span>
@@ -157,13 +183,13 @@ function CompareTools({
         size="normal"
         className="tabular max-w-72"
         aria-label="Other capture"
-        value={chosen ?? ''}
-        onChange={(event) => setOther(Number(event.target.value))}
+        value={chosen ? keyOf(chosen) : ''}
+        onChange={(event) => setOther(event.target.value)}
       >
-        {others.map(({ id, title, isReference }) => (
-          <option key={id} value={id}>
-            {isReference ? 'reference: ' : ''}
-            {title}
+        {others.map((one) => (
+          <option key={keyOf(one)} value={keyOf(one)}>
+            {one.isReference ? 'reference: ' : ''}
+            {one.title}
           </option>
         ))}
       </Select>
@@ -175,6 +201,15 @@ function CompareTools({
         <option value="cursor">its trigger on the cursor</option>
         <option value="best">where it fits best</option>
       </Select>
+      {isBesideSimulation && (
+        <>
+          <span className="text-quiet">counted in</span>
+          <Select size="normal" aria-label="Counted in" value={measure} onPick={setMeasure}>
+            <option value="clock">cycles of the capture’s clock</option>
+            <option value="time">time</option>
+          </Select>
+        </>
+      )}
       <Button onClick={() => void compare()}>Compare</Button>
       {comparison && (
         <Button look="quiet" onClick={() => onComparison(null)}>
@@ -196,7 +231,12 @@ function CompareTools({
           )}
           {by === 'best' &&
             ', moved by ' +
-              `${axis.sampled ? `${Math.round(result.offset).toLocaleString('en')} samples` : secondsText(result.offset * axis.tickSeconds)}`}
+              `${result.by === 'clock' || axis.sampled ? `${Math.round(result.offset).toLocaleString('en')} ${unit}` : secondsText(result.offset * axis.tickSeconds)}`}
+          {result.scope !== '' && (
+            <>
+              , of the instance <span className="code">{result.scope}</span>
+            </>
+          )}
           {result.apart.length > 0 && `, only in one: ${result.apart.join(', ')}`}
         </span>
       )}

@@ -1,5 +1,5 @@
 // What can be asked of a record, each in a panel below it.
-export { ComparePanel, type OtherCapture } from './compare.tsx';
+export { type Compared, ComparePanel, type OtherRecord } from './compare.tsx';
 export { DecodePanel } from './decode.tsx';
 export { FindPanel } from './find.tsx';
 export { MeasurePanel } from './measure.tsx';

@@ -1,4 +1,5 @@
 import type { KeptResult } from '../../../server/index.ts';
+import type { Incident } from '../../wave/index.ts';
 
 /** Rows with each cell's text, what the output was, and whether it failed. */
 export function resultRows({ vectors, actual, failures }: KeptResult) {
@@ -13,4 +14,14 @@ export function resultRows({ vectors, actual, failures }: KeptResult) {
       return { text: texts[k] ?? '', actual: was ?? actual[i]?.[k] ?? null, failed: was !== null };
     }),
   }));
+}
+
+/** Rows that failed, at the steps of the trace where they ended. */
+export function incidentsOf({ failures, ends = [] }: KeptResult): Incident[] {
+  const rows = new Map<number, string[]>();
+  for (const { row, port, actual } of failures) rows.set(row, [...(rows.get(row) ?? []), `${port} is ${actual}`]);
+  return [...rows].flatMap(([row, said]) => {
+    const tick = ends[row - 1];
+    return tick === undefined ? [] : [{ tick, text: `row ${row}: ${said.join(', ')}`, isBad: true }];
+  });
 }

@@ -1,2 +1,0 @@
-// Test vectors: run, their result, its drawing.
-export { VectorsView } from './view.tsx';
