@@ -12,15 +12,29 @@ export function checkNetlist(
   loops: readonly CombinationalLoop[],
   messages: Messages,
 ): void {
-  for (const loop of loops) reportLoop(whole, loop, messages);
+  for (const loop of apart(loops)) reportLoop(whole, loop, messages);
   const names = new NetNames(small);
   checkClocks(small, names, messages);
   checkCrossings(small, names, messages);
   checkRemoved(whole, small, messages);
 }
 
+const wordOf = (name: string): string => name.replace(/\[\d+\]$/, '');
+
+/** Loops through the same words, one for each bit, are one loop of words. */
+function apart(loops: readonly CombinationalLoop[]): CombinationalLoop[] {
+  const byWords = new Map<string, CombinationalLoop[]>();
+  for (const loop of loops) {
+    const key = [...new Set(loop.names.map(wordOf))].join();
+    byWords.set(key, [...(byWords.get(key) ?? []), loop]);
+  }
+  return [...byWords.values()].flatMap((same) =>
+    same.length === 1 ? same : [{ names: [...new Set((same[0]?.names ?? []).map(wordOf))] }],
+  );
+}
+
 function reportLoop(whole: Netlist, { names }: CombinationalLoop, messages: Messages): void {
-  const signals = names.flatMap((name) => whole.signals.find((signal) => signal.name === name) ?? []);
+  const signals = names.flatMap((name) => whole.signals.find((signal) => signal.name === wordOf(name)) ?? []);
   const at = signals[0]?.at ?? whole.signals[0]?.at ?? { file: '', line: 1, column: 1 };
   messages.add(
     'error',

@@ -119,6 +119,16 @@ describe('arms and loops', () => {
       fix: { insertions: [{ insert: 'default: ;\n    ' }] },
     });
   });
+  test('a loop of every bit of a word is told once, by the word; of one bit, by the bit', () => {
+    const loops = (body: string) =>
+      check(`module m(input [3:0] a, output [3:0] y); wire [3:0] q; assign y = q; ${body} endmodule`)
+        .filter(({ code }) => code === 'loop')
+        .map(({ message }) => message);
+    expect(loops('assign q = a ^ (q + 1);')).toEqual([expect.stringMatching(/: m\.q > m\.q\./)]);
+    expect(loops('assign q = {a[3], q[1] & a[2], ~q[2], a[0]};')).toEqual([
+      expect.stringMatching(/m\.q\[1\] > m\.q\[2\]|m\.q\[2\] > m\.q\[1\]/),
+    ]);
+  });
   test('a loop is drawn with the place of each signal on it', () => {
     const [loop] = check(
       'module m(input a, output y);\nwire p, q;\nassign p = q & a;\nassign q = ~p;\nassign y = q; endmodule',

@@ -39,6 +39,13 @@ const EXPLANATIONS: Readonly<Record<string, Explanation>> = {
     'Make the target wider.',
     'If the loss is meant, cut the value explicitly: value[7:0].',
   ),
+  'port-width': entry(
+    'A port of another width',
+    'The port of the instance and what it is connected to have different widths. The narrower one is filled with zeros, ' +
+      'or with its sign; of the wider one the upper bits go nowhere.',
+    'Look at both declarations: is a range or a parameter of the instance another than was meant?',
+    "If it is meant, say so: .data({4'b0, nibble}), or .result(word[3:0]).",
+  ),
   undriven: entry(
     'Undriven signal',
     'Nothing in the design gives this signal a value. In hardware it reads 0.',

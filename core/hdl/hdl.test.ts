@@ -109,6 +109,25 @@ describe('structure', () => {
     expect(sim.getOutput('s')).toBe(44n);
   });
 
+  test.each([
+    // Gray to binary: bit i is the sum of all bits from i up (common practice).
+    [
+      "assign s = {1'b0, s[7:1]} ^ a;",
+      (a: number) => a ^ (a >> 1) ^ (a >> 2) ^ (a >> 3) ^ (a >> 4) ^ (a >> 5) ^ (a >> 6) ^ (a >> 7),
+    ],
+    ['assign s = (s >> 1) | a;', (a: number) => (a === 0 ? 0 : 2 ** (32 - Math.clz32(a)) - 1)],
+    ["assign s = b[0] ? {s[6:0], 1'b1} : a;", () => 255],
+    // s + 2 s = a: a times the inverse of 3 modulo 256.
+    ["assign s = a - {s[6:0], 1'b0};", (a: number) => Number(BigInt.asUintN(8, BigInt(a) * 171n))],
+  ])('a word that feeds itself bit by bit is no loop: %s', (body, wanted) => {
+    const sim = run(`module m(input [7:0] a, input [7:0] b, output [7:0] s); ${body} endmodule`);
+    sim.setInput('b', 1n);
+    for (const a of [0, 1, 2, 37, 128, 200, 255]) {
+      sim.setInput('a', BigInt(a));
+      expect(sim.getOutput('s')).toBe(BigInt(wanted(a)));
+    }
+  });
+
   test('registers written bit by bit from several blocks', () => {
     const sim = run(`module m(input clk, input [3:0] d, output reg [3:0] q); genvar i;
       generate for (i = 0; i < 4; i = i + 1) begin : r always @(posedge clk) q[i] <= d[i] ^ (i == 2); end endgenerate endmodule`);
@@ -134,8 +153,13 @@ describe('structure', () => {
   });
 });
 
+/** A module with ports of 8 bits, connected in line 3 to signals of 4 and of 16. */
+const instanceWith = (port: string) =>
+  'module u(input [7:0] a, output [7:0] y); assign y = a; endmodule module m(input [3:0] n, input [15:0] w);\n' +
+  `  localparam P = 3;\n  u x(${port});\nendmodule`;
+
 describe('complaints name their place', () => {
-  test.each([
+  test.each<[string, string]>([
     ['module m(output y);\n  assign y = ;\nendmodule', 'syntax@2:14'],
     ['module m(output y);\n  assign y = nothing;\nendmodule', 'undeclared@2:14'],
     ['module m(output y);\n  other u (y);\nendmodule', 'no-module@2:9'],
@@ -143,6 +167,16 @@ describe('complaints name their place', () => {
     ['module m(input a, input b, output reg y);\n  always @* if (a) y = b;\nendmodule', 'latch@2:3'],
     ['module m(input [7:0] a, output [3:0] y);\n  assign y = a;\nendmodule', 'width-loss@2:14'],
     ['module m(output y);\n  wire w;\n  assign y = w;\nendmodule', 'undriven@2:8'],
+    ...(
+      [
+        ['.a(n)', 'port-width@3:10'],
+        ['.a(w)', 'port-width@3:10'],
+        ['.a({n, n, n})', 'port-width@3:10'],
+        [".a(4'd3)", 'port-width@3:10'],
+        ['.y(n)', 'port-width@3:7'],
+        ['.y(w)', 'port-width@3:7'],
+      ] as const
+    ).map(([port, wanted]): [string, string] => [instanceWith(port), wanted]),
     ['module m(input clk, output reg y);\n  always @(posedge clk) #5 y <= 1;\nendmodule', 'delay@2:25'],
     ['module m(output y);\n  m u (y);\nendmodule', 'no-top@1:8'],
     ['module m(output y);\n', 'syntax@1:19'],
@@ -151,6 +185,11 @@ describe('complaints name their place', () => {
     const found = complaints(text);
     if (wanted === 'no-top@1:8') expect(found[0]).toMatch(/^no-top/);
     else expect(found).toContain(wanted);
+  });
+
+  test('a number, a sum and a port of its own width are at home in any port', () => {
+    for (const port of ['.a(3)', '.a(n + 1)', '.a(P)', ".a(8'd3)", '.y()', '.y(w[7:0])', '.a({n, n})', '.a(n == 3)'])
+      expect(complaints(instanceWith(port)).filter((one) => one.startsWith('port-width'))).toEqual([]);
   });
 
   test('one run reports them all', () => {

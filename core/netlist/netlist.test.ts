@@ -1,6 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { elaborate } from '../hdl/index.ts';
+import { byBits } from './by-bits.ts';
+import { roundsIn } from './components.ts';
 import { writtenOutDivision } from './divide.ts';
 import { clocksOf, evaluateConstant, isLeaf, lowBitOf, NetBuilder, type NodeId, optimise } from './index.ts';
 import type { ComputedOp } from './types.ts';
@@ -204,4 +206,77 @@ test('a division written out gives what the single operation gives', () => {
       },
     ),
   );
+});
+
+describe('words written bit by bit', () => {
+  /** A word of which the upper half is computed from the lower one: it decides itself, none of its bits does. */
+  function halves(op: ComputedOp, width: number, [x, y, z]: readonly [bigint, bigint, bigint]) {
+    const build = new NetBuilder();
+    const both = build.wire('both', 2 * width);
+    const low = build.slice(both, 0, width);
+    const inputs = [build.input('x', width), build.input('y', width), build.input('z', 1)] as const;
+    const args = op === 'not' || op === 'sext' ? [low] : op === 'mux' ? [inputs[2], low, inputs[1]] : [low, inputs[1]];
+    const made = build.make(op as Exclude<ComputedOp, 'slice'>, width, args);
+    build.netlist.nodes[both] = {
+      ...{ op: 'wire', name: 'both', width: 2 * width },
+      args: [build.concat([inputs[0], made])],
+    };
+    build.netlist.outputs.push({ name: 'o', node: build.slice(both, width, width), width });
+    const inBits = byBits(build.netlist);
+    // Values in place of the inputs: what comes out is then a constant.
+    for (const [i, value] of [x, y, z].entries()) {
+      const id = inputs[i] as NodeId;
+      inBits.nodes[id] = { op: 'const', width: build.width(id), args: [], value };
+    }
+    const { netlist, loops } = optimise({ ...inBits, inputs: [] });
+    const out = netlist.nodes[netlist.outputs[0]?.node ?? -1];
+    const values = op === 'mux' ? [z, x, y] : args.length === 1 ? [x] : [x, y];
+    return {
+      loops,
+      written: inBits.nodes[made]?.op === 'concat',
+      came: out?.op === 'const' ? out.value : null,
+      wanted: evaluateConstant(op, width, values, op === 'mux' ? [1, width, width] : [width, width]),
+    };
+  }
+  const ops = ['not', 'and', 'or', 'xor', 'mux', 'add', 'sub', 'mul', 'shl', 'shr', 'sra'] as const;
+  test.each(ops)('%s is the same', (op) => {
+    fc.assert(
+      fc.property(fc.integer({ min: 2, max: 12 }), fc.bigInt(0n, (1n << 24n) - 1n), fc.boolean(), (width, bits, z) => {
+        const cut = (value: bigint) => BigInt.asUintN(width, value);
+        const found = halves(op, width, [cut(bits), cut(bits >> 12n), z ? 1n : 0n]);
+        expect(found).toMatchObject({ loops: [], written: true, came: found.wanted });
+      }),
+    );
+  });
+  test('what needs all bits for each of its own stays a word', () => {
+    expect(halves('divu', 4, [13n, 3n, 0n])).toMatchObject({ written: false, came: 4n });
+  });
+});
+
+describe('words that decide one another', () => {
+  test('are found as a search from every word finds them', () => {
+    const graph = fc.array(fc.array(fc.nat(11), { maxLength: 3 }), { minLength: 12, maxLength: 12 });
+    fc.assert(
+      fc.property(graph, (args) => {
+        const build = new NetBuilder();
+        const wires = args.map((_, i) => build.wire(`w${i}`, 1));
+        const nodes = args.map((list) => ({ op: 'concat' as const, width: list.length, args: list }));
+        const reaches = (from: number): Set<number> => {
+          const seen = new Set<number>();
+          const open = [...(args[from] as number[])];
+          for (let next = open.pop(); next !== undefined; next = open.pop()) {
+            if (seen.has(next)) continue;
+            seen.add(next);
+            open.push(...(args[next] as number[]));
+          }
+          return seen;
+        };
+        const all = wires.map(reaches);
+        const wanted = wires.filter((id) => all[id]?.has(id));
+        const found = roundsIn({ ...build.netlist, nodes });
+        expect(found.flat().sort((a, b) => a - b)).toEqual(wanted);
+        for (const round of found) for (const a of round) for (const b of round) expect(all[a]?.has(b)).toBe(true);
+      }),
+    );
+  });
 });

@@ -1,4 +1,5 @@
 import { item } from '../lists.ts';
+import { byBits } from './by-bits.ts';
 import { narrow } from './narrow.ts';
 import { type CombinationalLoop, Rebuild, type RebuildOptions } from './rebuild.ts';
 import type { Netlist, NodeId, Register } from './types.ts';
@@ -17,7 +18,7 @@ export interface Optimised {
  * feed one another is no false loop. `writeOut` turns every division into subtractions, for mapping.
  */
 export function optimise(source: Netlist, options: RebuildOptions = {}): Optimised {
-  let known = source;
+  let known = once(source, options).loops.length > 0 ? byBits(source) : source;
   for (let round = 0; ; round++) {
     const done = once(known, options);
     const stuck = round === MOST_ROUNDS ? [] : stuckRegisters(known, done);

@@ -1,5 +1,6 @@
 import { entry, item } from '../lists.ts';
 import { NetBuilder } from './builder.ts';
+import { roundsIn } from './components.ts';
 import { WIDEST_DIVISION, writtenOutDivision } from './divide.ts';
 import { emptyNetlist, nameOf, type Netlist, type NetNode, type NodeId, type Register } from './types.ts';
 
@@ -19,6 +20,9 @@ interface Piece {
   readonly lo: number;
   readonly width: number;
 }
+
+/** Wires one after another; what is longer is taken as one that never ends. */
+const LONGEST_WAY = 2000;
 
 /** A node whose arguments are being rebuilt. */
 interface Frame {
@@ -41,6 +45,8 @@ export class Rebuild {
   readonly #memoryIndex = new Map<number, number>();
   readonly #memories: number[] = [];
   readonly #open = new Set<NodeId>();
+  /** Words on any way round, once there is one. */
+  #onRound: ReadonlySet<NodeId> | null = null;
 
   constructor(source: Netlist, options: RebuildOptions) {
     this.#source = source;
@@ -110,30 +116,33 @@ export class Rebuild {
   /** What a word is made of, seen through wires, slices and concatenations; lowest bits first. */
   #pieces(id: NodeId): Piece[] {
     const out: Piece[] = [];
-    this.#collect({ node: id, lo: 0, width: this.#node(id).width }, out, new Set());
+    this.#collect({ node: id, lo: 0, width: this.#node(id).width }, out, new Map());
     return out;
   }
 
-  #collect({ node: id, lo, width }: Piece, out: Piece[], wires: Set<NodeId>): void {
+  /** `ways` are the stretches of wires it came through. */
+  #collect({ node: id, lo, width }: Piece, out: Piece[], ways: Map<string, NodeId>): void {
     const word = this.#node(id);
     if (word.op === 'wire') {
       const [driver] = word.args;
-      if (driver === undefined || wires.has(id)) {
-        if (driver !== undefined) this.loops.push({ names: [...wires].map((w) => nameOf(this.#node(w)) ?? '?') });
+      const way = `${id} ${lo} ${width}`;
+      if (driver === undefined || ways.has(way) || ways.size > LONGEST_WAY) {
+        if (driver !== undefined)
+          this.loops.push({ names: [...new Set([...ways.values()].map((w) => nameOf(this.#node(w)) ?? '?'))] });
         out.push({ node: -1, lo: 0, width });
         return;
       }
-      wires.add(id);
-      this.#collect({ node: driver, lo, width }, out, wires);
-      wires.delete(id);
-    } else if (word.op === 'slice') this.#collect({ node: word.args[0], lo: lo + word.lo, width }, out, wires);
+      ways.set(way, id);
+      this.#collect({ node: driver, lo, width }, out, ways);
+      ways.delete(way);
+    } else if (word.op === 'slice') this.#collect({ node: word.args[0], lo: lo + word.lo, width }, out, ways);
     else if (word.op === 'concat') {
       let start = 0;
       for (const part of word.args) {
         const size = this.#node(part).width;
         const from = Math.max(lo, start);
         const to = Math.min(lo + width, start + size);
-        if (from < to) this.#collect({ node: part, lo: from - start, width: to - from }, out, wires);
+        if (from < to) this.#collect({ node: part, lo: from - start, width: to - from }, out, ways);
         start += size;
       }
     } else out.push({ node: id, lo, width: Math.min(width, word.width) });
@@ -182,7 +191,8 @@ export class Rebuild {
     if (this.moved.has(id)) return;
     if (this.#open.has(id)) {
       const round = stack.slice(stack.findIndex((frame) => frame.id === id)).map((frame) => frame.id);
-      this.loops.push({ names: namesAround(this.#source, round) });
+      this.#onRound ??= new Set(roundsIn(this.#source).flat());
+      this.loops.push({ names: namesAround(this.#source, round, this.#onRound) });
       this.moved.set(id, this.#build.constant(0n, this.#node(id).width));
       return;
     }
@@ -255,11 +265,40 @@ export class Rebuild {
   }
 }
 
-/** Names of declared signals that carry the given nodes, once each. */
-function namesAround(source: Netlist, ids: readonly NodeId[]): string[] {
+/** Names of declared signals that carry the given nodes, once each; with the bit where it is a part of the signal. */
+function namesAround(source: Netlist, ids: readonly NodeId[], onRound: ReadonlySet<NodeId>): string[] {
   const carried = new Set(ids);
-  const names = source.signals
-    .filter((signal) => carried.has(item(source.nodes, signal.node).args[0] ?? signal.node))
-    .map((signal) => signal.name);
+  const names = source.signals.flatMap(({ name, node, width }) => {
+    // Another name for a signal of the loop, such as the port it leaves by, is not on it.
+    if (!onRound.has(node)) return [];
+    const parts = partsOf(source, { node, lo: 0, width }, 0, 0);
+    const on = parts.filter((part) => carried.has(part.node));
+    return parts.length === 1 || on.length === parts.length
+      ? on.slice(0, 1).map(() => name)
+      : on.map(({ at }) => `${name}[${at}]`);
+  });
   return [...new Set(names)];
+}
+
+const DEEPEST_PART = 200;
+
+/** What the bits from `at` on of a signal are made of, seen through wires, slices and concatenations. */
+function partsOf(source: Netlist, piece: Piece, at: number, depth: number): { node: NodeId; at: number }[] {
+  const { node, lo, width } = piece;
+  const word = item(source.nodes, node);
+  const [first] = word.args;
+  if (depth > DEEPEST_PART || first === undefined) return [{ node, at }];
+  if (word.op === 'wire') return partsOf(source, { node: first, lo, width }, at, depth + 1);
+  if (word.op === 'slice') return partsOf(source, { node: first, lo: lo + word.lo, width }, at, depth + 1);
+  if (word.op !== 'concat') return [{ node, at }];
+  const parts: { node: NodeId; at: number }[] = [];
+  let start = 0;
+  for (const part of word.args) {
+    const size = item(source.nodes, part).width;
+    const [from, to] = [Math.max(lo, start), Math.min(lo + width, start + size)];
+    if (from < to)
+      parts.push(...partsOf(source, { node: part, lo: from - start, width: to - from }, at + from - lo, depth + 1));
+    start += size;
+  }
+  return parts;
 }

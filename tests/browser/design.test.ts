@@ -232,7 +232,8 @@ describe('what was built', () => {
       buffer: Buffer.from('d,other,cycles,=lamp\n0,0,3,0\n1,0,3,1\n'),
     });
     await page.getByRole('button', { name: 'blink.vectors.csv' }).waitFor();
-    await view('Vectors');
+    await view('Simulate');
+    await page.getByRole('radio', { name: 'a table of vectors' }).click();
     await page.getByRole('button', { name: 'Run' }).click();
     await page
       .getByText(/several clocks: clk, other/)
@@ -242,6 +243,9 @@ describe('what was built', () => {
     await page.getByRole('button', { name: 'Run' }).click();
     await line(/1 row passed, 1 failed/);
     await page.getByText('but is 0').waitFor();
+    // The row leads to its step in the waves.
+    await page.getByRole('row', { name: /failed/ }).click();
+    await page.getByTestId('cursor').getByText(/tick 1[0-9],/).waitFor();
   });
 });
 

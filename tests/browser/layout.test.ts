@@ -1,6 +1,7 @@
 // Every station with real work in it, at three widths and with ordinary scrollbars: nothing is wider than its place,
 // and nothing keeps anybody out (axe-core).
 import AxeBuilder from '@axe-core/playwright';
+import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { loadProbed, openWorkbench, station, type Workbench } from '../support/workbench.ts';
 
@@ -9,7 +10,7 @@ let bench: Workbench;
 const PATHS = [
   '/bench',
   ...['diagnosis', 'pins', 'wiring', 'speed', 'svf', 'pods', 'practice'].map((view) => `/bench/${view}`),
-  ...['sources', 'messages', 'pins', 'clocks', 'signals', 'schematic', 'resources', 'timing', 'vectors', 'builds'].map(
+  ...['sources', 'messages', 'pins', 'clocks', 'signals', 'schematic', 'resources', 'timing', 'simulate', 'simulate?with=table', 'builds'].map(
     (view) => `/design/${view}`,
   ),
   '/design/project',
@@ -36,9 +37,8 @@ beforeAll(async () => {
 afterAll(() => bench?.stop());
 
 /** Opens a page of the workbench and waits until it shows its work. */
-async function open(path: string): Promise<void> {
-  const { page, address } = bench;
-  await page.goto(`${address}${path}`);
+async function open(page: Page, path: string): Promise<void> {
+  await page.goto(`${bench.address}${path}`);
   await page.getByRole('complementary', { name: 'Board' }).waitFor();
   // Until what the station fetches has come: nothing was added for a while.
   await page.evaluate(
@@ -55,9 +55,20 @@ async function open(path: string): Promise<void> {
   );
 }
 
+/** Looks at all paths, in two windows at once: most of what it takes is the browser's own computing. */
+async function eachPath(look: (page: Page, path: string) => Promise<void>): Promise<void> {
+  const left = [...PATHS];
+  const another = await bench.page.context().newPage();
+  const walk = async (page: Page) => {
+    for (let path = left.shift(); path !== undefined; path = left.shift()) await look(page, path);
+  };
+  await Promise.all([walk(bench.page), walk(another)]);
+  await another.close();
+}
+
 /** Whatever is wider than its place: beyond the window, or in a box that has to be scrolled sideways. */
-const tooWide = (): Promise<string[]> =>
-  bench.page.evaluate(() => {
+const tooWide = (page: Page): Promise<string[]> =>
+  page.evaluate(() => {
     const told = (element: Element) =>
       `${element.tagName.toLowerCase()}${element.id ? `#${element.id}` : ''} ` +
       `"${(element.getAttribute('aria-label') ?? element.textContent ?? '').trim().slice(0, 40)}"`;
@@ -81,40 +92,38 @@ const tooWide = (): Promise<string[]> =>
 const WIDTHS = [1024, 1280, 1920];
 
 test('no station is wider than its place, at any width', { timeout: 300_000 }, async () => {
-  const { page } = bench;
   const wide: Record<string, string[]> = {};
-  for (const path of PATHS) {
-    await open(path);
+  await eachPath(async (page, path) => {
+    await open(page, path);
     for (const width of WIDTHS) {
       await page.setViewportSize({ width, height: 800 });
       // Two frames: what measures its place has then drawn itself anew.
       await page.evaluate(() => new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn))));
-      const found = await tooWide();
+      const found = await tooWide(page);
       if (found.length > 0) wide[`${path} at ${width}`] = found;
     }
-  }
+  });
   expect(wide).toEqual({});
 });
 
 /** What keeps somebody out of the page as it stands now. */
-async function outsiders(rules?: readonly string[]): Promise<string[]> {
-  const axe = new AxeBuilder({ page: bench.page }).options({ resultTypes: ['violations'] });
+async function outsiders(page: Page, rules?: readonly string[]): Promise<string[]> {
+  const axe = new AxeBuilder({ page }).options({ resultTypes: ['violations'] });
   const { violations } = await (rules ? axe.withRules([...rules]) : axe).analyze();
   return violations.map(({ id, nodes }) => `${id}: ${nodes.length} × ${nodes[0]?.target.join(' ') ?? ''}`);
 }
 
 test('nothing keeps anybody out; by night the other colours are told apart as well', { timeout: 600_000 }, async () => {
-  const { page } = bench;
-  await page.setViewportSize({ width: 1280, height: 800 });
   const kept: Record<string, string[]> = {};
-  for (const path of PATHS) {
+  await eachPath(async (page, path) => {
+    await page.setViewportSize({ width: 1280, height: 800 });
     await page.emulateMedia({ colorScheme: 'light' });
-    await open(path);
-    const day = await outsiders();
+    await open(page, path);
+    const day = await outsiders(page);
     await page.emulateMedia({ colorScheme: 'dark' });
-    const night = await outsiders(['color-contrast']);
+    const night = await outsiders(page, ['color-contrast']);
     if (day.length > 0) kept[path] = day;
     if (night.length > 0) kept[`${path} by night`] = night;
-  }
+  });
   expect(kept).toEqual({});
 });

@@ -8,7 +8,7 @@ import { spawn } from 'node:child_process';
 import { cpSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { chromium, type Page } from 'playwright-core';
+import { chromium, type Page, type Request } from 'playwright-core';
 import { answers, Ended, freePort } from './processes.ts';
 
 export { PROBED } from './plans.ts';
@@ -190,8 +190,18 @@ export async function openView(page: Page, of: string, name: string): Promise<vo
   if (!(await views.isVisible())) await station(page, of);
   const link = views.getByRole('link', { name: new RegExp(`^${name}`) });
   const to = await link.getAttribute('href');
+  const asked: string[] = [];
+  const note = (request: Request) => void asked.push(request.url());
+  page.on('request', note);
   await link.click();
-  await page.waitForURL(({ pathname }) => pathname === to);
+  await page
+    .waitForURL(({ pathname }) => pathname === to)
+    .catch((error) => {
+      throw new Error(`${to} does not come, the page is ${page.url()} and asked for ${asked.join(', ') || 'nothing'}`, {
+        cause: error,
+      });
+    })
+    .finally(() => page.off('request', note));
 }
 
 /** A step of a test that walks; what fails says in which. */

@@ -4,6 +4,7 @@ import {
   type Behaviour,
   type BehaviourItem,
   bitsShape,
+  lookup,
   type Elaborated,
   partShape,
   type Scope,
@@ -276,6 +277,25 @@ export class Connector {
     }
   }
 
+  /** The value at an input, which takes its lower bits where it is wider; another width than the input's is told. */
+  #valueAt(name: string, port: Vector, value: Expression, context: ExpressionContext): NodeId {
+    const { build, messages } = this.#shared;
+    const wanted = port.width;
+    const type = hasOwnWidth(value, context) && !port.shape.unpacked ? typeOf(value, context) : null;
+    if (!type || type.width === wanted) return emitAssigned(value, port.shape, context);
+    messages.warning(
+      'port-width',
+      value.at,
+      `The input "${name}" has ${counted(wanted, 'bit')}, what it is connected to ${type.width}: ` +
+        (type.width > wanted
+          ? `the upper ${type.width - wanted} are lost.`
+          : type.signed
+            ? 'its sign fills the rest.'
+            : `the upper ${wanted - type.width} are 0.`),
+    );
+    return build.resize(emitAssigned(value, bitsShape(type.width), context), wanted, type.signed);
+  }
+
   /**
    * Connects one port of one instance, or of all instances of an array: a word as wide as all of them is divided, the
    * first index leftmost.
@@ -300,7 +320,7 @@ export class Connector {
     const all = port.width * made.length;
     if (port.direction === 'input') {
       const divided = made.length > 1 && typeOf(value, context).width === all;
-      const node = emitAssigned(value, divided ? bitsShape(all) : port.shape, context);
+      const node = divided ? emitAssigned(value, bitsShape(all), context) : this.#valueAt(name, port, value, context);
       for (const [i, one] of ports.entries())
         netOf(this.#shared, one).drivers.push({
           lo: 0,
@@ -311,16 +331,44 @@ export class Connector {
       return;
     }
     const width = widthOfTarget(value, context);
-    if (width < all)
-      messages.add(
-        'warning',
-        'width-loss',
+    if (width !== all)
+      messages.warning(
+        'port-width',
         at,
-        `The output "${name}" has ${all} bits, what it is connected to ${width}: the upper ${all - width} are lost.`,
+        `The output "${name}" has ${counted(all, 'bit')}, what it is connected to ${width}: ` +
+          (width < all
+            ? `the upper ${all - width} are lost.`
+            : port.signed
+              ? 'its sign fills the rest.'
+              : `the upper ${width - all} are 0.`),
       );
     const word = build.concat(ports.map((one) => netOf(this.#shared, one).wire).reverse());
     this.#drive(value, build.resize(word, width, port.signed), context);
   }
+}
+
+/** Whether what is written has a width of its own, as a signal has; a number or a sum takes that of where it stands. */
+function hasOwnWidth(expression: Expression, context: ExpressionContext): boolean {
+  switch (expression.kind) {
+    case 'number':
+      return expression.width !== null && !expression.fill;
+    case 'name':
+      return isSignal(expression, context);
+    case 'member':
+    case 'index':
+    case 'range':
+    case 'indexed-range':
+    case 'concatenation':
+    case 'replication':
+      return true;
+    default:
+      return false;
+  }
+}
+
+function isSignal(name: Expression & { kind: 'name' }, context: ExpressionContext): boolean {
+  const entity = lookup(name, context.scope, context.shared);
+  return entity.kind === 'vector' && entity.net !== 'integer';
 }
 
 /** Drivers of a pin side by side; bits that none drives are 0, which as an enable means floating. */
