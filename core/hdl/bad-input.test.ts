@@ -67,8 +67,8 @@ describe('too much of something', () => {
     [
       'turns inside turns',
       () =>
-        'module m(output reg [7:0] y); integer i, j; always @* begin y = 0; for (i = 0; i < 60000; i = i + 1) ' +
-        'for (j = 0; j < 60000; j = j + 1) y = y + 1; end endmodule',
+        'module m(output reg [7:0] y); integer i, j; always @* begin y = 0; for (i = 0; i < 30000; i = i + 1) ' +
+        'for (j = 0; j < 30000; j = j + 1) y = y + 1; end endmodule',
       'too-large',
     ],
     [
@@ -162,7 +162,7 @@ describe('what does not fit together', () => {
   });
   test('a chain of names longer than the call stack ends with a message or a netlist', () => {
     const chain =
-      'module m(input a, output y); wire [60000:0] w; assign w[0] = a; genvar i; for (i = 0; i < 60000; i = i + 1) ' +
+      'module m(input a, output y); wire [60000:0] w; assign w[0] = a; genvar i; for (i = 0; i < 30000; i = i + 1) ' +
       'begin : g assign w[i+1] = ~w[i]; end assign y = w[60000]; endmodule';
     const { netlist, messages } = elaborate([{ name: 't.v', text: chain }]);
     expect(netlist !== null || messages.failed).toBe(true);

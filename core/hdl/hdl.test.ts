@@ -128,6 +128,21 @@ describe('structure', () => {
     }
   });
 
+  test('a table with more rows than the call stack is deep, and a wide word written bit by bit, are built', () => {
+    const rows = Array.from({ length: 10_000 }, (_, i) => `16'd${i}: y = ${(i * 37) % 251};`).join('\n');
+    const table = run(
+      `module m(input [15:0] a, output reg [7:0] y); always @* case (a) ${rows} default: y = 255; endcase endmodule`,
+    );
+    for (const a of [0, 1, 4999, 9999, 10_000]) {
+      table.setInput('a', BigInt(a));
+      expect(table.getOutput('y')).toBe(a < 10_000 ? BigInt((a * 37) % 251) : 255n);
+    }
+    const mirror = run(`module m(input [2047:0] a, output reg [2047:0] y); integer i;
+      always @* for (i = 0; i < 2048; i = i + 1) y[i] = a[2047 - i]; endmodule`);
+    mirror.setInput('a', 0b1011n);
+    expect(mirror.getOutput('y')).toBe(0b1101n << 2044n);
+  });
+
   test('registers written bit by bit from several blocks', () => {
     const sim = run(`module m(input clk, input [3:0] d, output reg [3:0] q); genvar i;
       generate for (i = 0; i < 4; i = i + 1) begin : r always @(posedge clk) q[i] <= d[i] ^ (i == 2); end endgenerate endmodule`);

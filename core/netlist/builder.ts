@@ -11,6 +11,9 @@ import {
   withArgs,
 } from './types.ts';
 
+/** Parts of a concatenation that is looked for among those made before. */
+const MOST_SOUGHT = 256;
+
 /**
  * Adds nodes to a netlist. Equal nodes are made once, constants are folded, and the simplest identities are applied on
  * the way, so that loops and parameters of a source have become plain constants by the time they are used.
@@ -22,9 +25,14 @@ export class NetBuilder {
   /** Parts of concatenations made so far: what work on very wide words costs. */
   parts = 0;
   readonly #known = new Map<string, NodeId>();
+  /** By width and value. */
+  readonly #constants = new Map<number, Map<bigint, NodeId>>();
+  /** Widths of the nodes side by side: words of many parts are walked often. */
+  readonly #widths: number[];
 
   constructor(netlist: Netlist = emptyNetlist()) {
     this.netlist = netlist;
+    this.#widths = netlist.nodes.map(({ width }) => width);
   }
 
   node(id: NodeId): NetNode {
@@ -32,7 +40,7 @@ export class NetBuilder {
   }
 
   width(id: NodeId): number {
-    return this.node(id).width;
+    return this.#widths[id] ?? this.node(id).width;
   }
 
   constantOf(id: NodeId): bigint | null {
@@ -42,7 +50,11 @@ export class NetBuilder {
 
   constant(value: bigint, width: number): NodeId {
     const cut = BigInt.asUintN(width, value);
-    return this.#unique(`c${width}:${cut.toString(36)}`, { op: 'const', width, args: [], value: cut });
+    let ofWidth = this.#constants.get(width);
+    if (!ofWidth) this.#constants.set(width, (ofWidth = new Map()));
+    let id = ofWidth.get(cut);
+    if (id === undefined) ofWidth.set(cut, (id = this.#add({ op: 'const', width, args: [], value: cut })));
+    return id;
   }
 
   input(name: string, width: number): NodeId {
@@ -181,16 +193,66 @@ export class NetBuilder {
   /** Lowest part first. Neighbouring constants and neighbouring slices of one word grow together. */
   concat(parts: readonly NodeId[]): NodeId {
     const flat: NodeId[] = [];
-    for (const part of parts.flatMap((id) => (this.node(id).op === 'concat' ? this.node(id).args : [id]))) {
-      const last = flat.at(-1);
-      const joined = last === undefined ? null : this.#joined(last, part);
-      if (joined === null) flat.push(part);
-      else flat[flat.length - 1] = joined;
+    let width = 0;
+    for (const part of parts) {
+      const node = this.node(part);
+      width += node.width;
+      if (node.op === 'concat') for (const inner of node.args) this.#append(flat, inner);
+      else this.#append(flat, part);
     }
+    return this.#concatOf(flat, width);
+  }
+
+  /** A word with the bits from `lo` up replaced; the caller keeps inside the word. */
+  withBits(word: NodeId, lo: number, value: NodeId): NodeId {
+    const { op, width, args } = this.node(word);
+    const hi = lo + this.width(value);
+    if (op !== 'concat') return this.concat([this.#cut(word, 0, lo), value, this.#cut(word, hi, width)].flat());
+    // What lies apart from the bits is as it was, neighbours and all: one look at each, and no more.
+    const flat: NodeId[] = [];
+    let at = 0;
+    let isIn = false;
+    for (const part of args) {
+      const from = at;
+      at += this.width(part);
+      if (at < lo || from > hi) {
+        flat.push(part);
+        continue;
+      }
+      for (const piece of this.#cut(part, 0, Math.min(at, lo) - from)) this.#append(flat, piece);
+      if (!isIn && at > lo) {
+        isIn = true;
+        for (const piece of this.#piecesOf(value)) this.#append(flat, piece);
+      }
+      for (const piece of this.#cut(part, Math.max(from, hi) - from, at - from)) this.#append(flat, piece);
+    }
+    return this.#concatOf(flat, width);
+  }
+
+  #piecesOf(id: NodeId): readonly NodeId[] {
+    const { op, args } = this.node(id);
+    return op === 'concat' ? args : [id];
+  }
+
+  /** Bits from `from` up to `to` of a word; nothing where there are none. */
+  #cut(id: NodeId, from: number, to: number): readonly NodeId[] {
+    return to > from ? this.#piecesOf(this.slice(id, from, to - from)) : [];
+  }
+
+  #append(flat: NodeId[], part: NodeId): void {
+    const last = flat.at(-1);
+    const joined = last === undefined ? null : this.#joined(last, part);
+    if (joined === null) flat.push(part);
+    else flat[flat.length - 1] = joined;
+  }
+
+  #concatOf(flat: readonly NodeId[], width: number): NodeId {
     if (flat.length === 1) return item(flat, 0);
     this.parts += flat.length;
-    const width = flat.reduce((sum, id) => sum + this.width(id), 0);
-    return this.make('concat', width, flat);
+    // Long ones are hardly ever made twice, and would be long to look for.
+    return flat.length > MOST_SOUGHT
+      ? this.#add({ op: 'concat', width, args: flat })
+      : this.make('concat', width, flat);
   }
 
   /** Zero- or sign-extends, or cuts. */
@@ -241,6 +303,7 @@ export class NetBuilder {
 
   #add(node: NetNode): NodeId {
     const id = this.netlist.nodes.push(node) - 1;
+    this.#widths[id] = node.width;
     this.netlist.origins[id] = this.origin;
     return id;
   }

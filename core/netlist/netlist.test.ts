@@ -208,6 +208,31 @@ test('a division written out gives what the single operation gives', () => {
   );
 });
 
+describe('some bits of a word replaced', () => {
+  test('is the rest with the value between, whatever it was made of', () => {
+    const part = fc.record({ width: fc.integer({ min: 1, max: 9 }), known: fc.boolean() });
+    fc.assert(
+      fc.property(fc.array(part, { minLength: 1, maxLength: 12 }), fc.nat(), fc.nat(), fc.nat(), (parts, a, b, v) => {
+        const build = new NetBuilder();
+        const made = parts.map(({ width, known }, i) =>
+          known ? build.constant(BigInt(i * 37), width) : build.input(`i${i}`, width),
+        );
+        const word = build.concat(made);
+        const width = build.width(word);
+        const lo = a % width;
+        const size = 1 + (b % (width - lo));
+        const value = v % 2 === 0 ? build.constant(BigInt(v), size) : build.input('v', size);
+        const wanted = build.concat([
+          ...(lo > 0 ? [build.slice(word, 0, lo)] : []),
+          value,
+          ...(lo + size < width ? [build.slice(word, lo + size, width - lo - size)] : []),
+        ]);
+        expect(build.withBits(word, lo, value)).toBe(wanted);
+      }),
+    );
+  });
+});
+
 describe('words written bit by bit', () => {
   /** A word of which the upper half is computed from the lower one: it decides itself, none of its bits does. */
   function halves(op: ComputedOp, width: number, [x, y, z]: readonly [bigint, bigint, bigint]) {

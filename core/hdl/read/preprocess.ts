@@ -30,6 +30,10 @@ const SKIP_LINE = new Set(['`line', '`pragma', '`default_decay_time', '`default_
 const HANDED_ON = new Set(['`timescale', '`unconnected_drive', '`nounconnected_drive']);
 const SKIP_WORD = new Set(['`celldefine', '`endcelldefine']);
 
+/** Uses of macros in one file, an include taken as so many: what comes to few words may take long all the same. */
+const MOST_STEPS = 300_000;
+const STEPS_OF_INCLUDE = 5;
+
 /**
  * Carries out compiler directives: define with arguments, undef, ifdef, ifndef, elsif, else, endif, include of files of
  * the same project. `macros` carries over from file to file, as in one compilation unit.
@@ -42,6 +46,7 @@ export class Preprocessor {
   readonly #messages: Messages;
   #open: string[] = [];
   #language: Language = 'verilog';
+  #steps = 0;
 
   constructor(files: readonly SourceFile[], messages: Messages) {
     this.#files = new Map(files.map((file) => [file.name, file]));
@@ -188,11 +193,15 @@ export class Preprocessor {
     if (!file) this.#messages.error('include', at, `The included file "${wanted}" is not among the project's files.`);
     else if (this.#open.includes(file.name))
       this.#messages.error('include', at, `"${wanted}" includes itself: ${[...this.#open, file.name].join(' > ')}.`);
-    else this.#file(file, out);
+    else {
+      this.#refuseTooLarge(out, at, STEPS_OF_INCLUDE);
+      this.#file(file, out);
+    }
   }
 
-  #refuseTooLarge(out: readonly Token[], at: Token | undefined): void {
-    if (out.length > MOST_TOKENS)
+  #refuseTooLarge(out: readonly Token[], at: Token | undefined, steps = 1): void {
+    this.#steps += steps;
+    if (out.length > MOST_TOKENS || this.#steps > MOST_STEPS)
       throw new GiveUp(
         'too-large',
         at ?? { file: '', line: 1, column: 1 },

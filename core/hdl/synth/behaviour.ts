@@ -4,7 +4,7 @@ import type { Place } from '../../result.ts';
 import type { Scope, Vector } from '../names/index.ts';
 import { type Edge, type Expression, type Fix, GiveUp, type Item, type Statement } from '../read/index.ts';
 import { emitCondition } from './expressions.ts';
-import { type Executed, Procedure } from './procedure.ts';
+import { type Executed, MOST_FILLED, Procedure } from './procedure.ts';
 import { type Shared, netOf, memoryIndex } from './shared.ts';
 
 interface Clock {
@@ -238,7 +238,7 @@ function register(shared: Shared, vector: Vector, { clock, value, hold, resets, 
 /** Power-up values. @source IEEE 1364-2005, clause 9.9.1; FPGAs load them with the configuration (common practice) */
 export function readInitial(shared: Shared, scope: Scope, item: Item & { kind: 'initial' }): void {
   const { build, messages } = shared;
-  const { values, holds, stores } = new Procedure(shared, scope).run(item.body);
+  const { values, holds, stores } = new Procedure(shared, scope).run(item.body, MOST_FILLED);
   for (const [vector, value] of values) {
     if (vector.temporary) continue;
     const net = netOf(shared, vector);

@@ -9,12 +9,28 @@ type Case = Statement & { readonly kind: 'case' };
 
 const WIDEST_COUNTED = 12;
 
-/** One bit: does any of these labels fit the subject? @source IEEE 1364-2005, clause 9.5 */
-export function labelTest(statement: Case, labels: readonly Expression[], context: ExpressionContext): NodeId {
+/** One bit for each arm: does any of its labels fit the subject? @source IEEE 1364-2005, clause 9.5 */
+export function labelTests(statement: Case, context: ExpressionContext): NodeId[] {
+  const { arms, wild } = statement;
+  if (wild === 'inside') return arms.map(({ labels }) => insideTest(statement, labels, context));
+  const type = commonType(statement, context);
+  const subject = emit(statement.subject, type.width, type.signed, context);
+  return arms.map(({ labels }) => labelTest(statement, labels, { node: subject, ...type }, context));
+}
+
+interface Subject {
+  readonly node: NodeId;
+  readonly width: number;
+  readonly signed: boolean;
+}
+
+function labelTest(
+  statement: Case,
+  labels: readonly Expression[],
+  { node: subject, width, signed }: Subject,
+  context: ExpressionContext,
+): NodeId {
   const { build, messages } = context.shared;
-  if (statement.wild === 'inside') return insideTest(statement, labels, context);
-  const { width, signed } = commonType(statement, context);
-  const subject = emit(statement.subject, width, signed, context);
   let any = build.constant(0n, 1);
   for (const label of labels) {
     const literal = label.kind === 'number' ? label : namedDigits(label, context);
@@ -56,8 +72,13 @@ function insideTest({ subject, at }: Case, labels: readonly Expression[], contex
  * @source IEEE 1364-2005, clause 9.5
  */
 function commonType({ subject, arms }: Case, context: ExpressionContext): { width: number; signed: boolean } {
-  const types = [subject, ...arms.flatMap((arm) => arm.labels)].map((one) => typeOf(one, context));
-  return { width: Math.max(...types.map((type) => type.width)), signed: types.every((type) => type.signed) };
+  let { width, signed } = typeOf(subject, context);
+  for (const label of arms.flatMap((arm) => arm.labels)) {
+    const type = typeOf(label, context);
+    width = Math.max(width, type.width);
+    signed &&= type.signed;
+  }
+  return { width, signed };
 }
 
 type Digits = Pick<Expression & { kind: 'number' }, 'value' | 'unknown' | 'floating' | 'width' | 'signed'>;

@@ -7,7 +7,10 @@ import { type Driver, type Shared, netOf, type Net } from './shared.ts';
 export function finishVectors(shared: Shared): void {
   const { build, messages } = shared;
   const registers = new Map(build.netlist.registers.map((register) => [register.node, register]));
-  const read = new Set(build.netlist.nodes.flatMap((node) => node.args));
+  // Marks rather than a set: words of many parts have millions of arguments.
+  const isRead = new Uint8Array(build.netlist.nodes.length);
+  const read = { add: (id: NodeId) => void (isRead[id] = 1), has: (id: NodeId) => isRead[id] === 1 };
+  for (const { args } of build.netlist.nodes) for (const id of args) isRead[id] = 1;
   for (const port of build.netlist.outputs) read.add(port.node);
   const vectors = shared.vectors.filter(({ shape }) => !shape.special);
   for (const vector of vectors) for (const driver of netOf(shared, vector).drivers) read.add(driver.node);

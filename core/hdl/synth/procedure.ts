@@ -24,7 +24,7 @@ import {
   type Word,
 } from '../names/index.ts';
 import { type Expression, GiveUp, type Item, type Statement } from '../read/index.ts';
-import { labelTest, nameLabels, reportOpenCase, someArmAlwaysFits } from './case-labels.ts';
+import { labelTests, nameLabels, reportOpenCase, someArmAlwaysFits } from './case-labels.ts';
 import { emitAssigned, emitCondition, type ExpressionContext } from './expressions.ts';
 import { muxBits } from './mux-bits.ts';
 import { wordAddress } from './select.ts';
@@ -64,7 +64,10 @@ export interface Executed {
   readonly stores: readonly MemoryStore[];
 }
 
-const MOST_TURNS = 1 << 16;
+/** More than any part has room for. */
+const MOST_TURNS = 1 << 15;
+/** Turns of a loop that gives a memory its contents. */
+export const MOST_FILLED = 1 << 16;
 const DEEPEST_CALL = 64;
 const DELAY = 'The delay has no hardware and is passed over when this is built.';
 const NO_HARDWARE = {
@@ -91,6 +94,7 @@ export class Procedure {
   #depth: number;
   /** Where `return` puts its value; null outside functions. */
   #result: Vector | null = null;
+  #mostTurns = MOST_TURNS;
 
   constructor(shared: Shared, scope: Scope, depth = 0) {
     this.#shared = shared;
@@ -99,7 +103,8 @@ export class Procedure {
     this.#frame = { blocking: new Map(), pending: new Map(), condition: shared.build.constant(1n, 1), left: {} };
   }
 
-  run(statement: Statement): Executed {
+  run(statement: Statement, mostTurns = MOST_TURNS): Executed {
+    this.#mostTurns = mostTurns;
     this.#statement(statement);
     const values = new Map([...this.#frame.blocking, ...this.#frame.pending]);
     return { values, holds: this.#holds, stores: this.#stores };
@@ -165,7 +170,9 @@ export class Procedure {
   #reached(statement: Statement): void {
     const { build } = this.#shared;
     countWork(this.#shared, statement.at);
-    if (build.origin) build.origin = { ...build.origin, file: statement.at.file, line: statement.at.line };
+    const { file, line } = statement.at;
+    if (build.origin && (build.origin.line !== line || build.origin.file !== file))
+      build.origin = { ...build.origin, file, line };
     switch (statement.kind) {
       case 'empty':
         return;
@@ -196,7 +203,7 @@ export class Procedure {
         return this.#loop(statement.condition, statement.body, null, statement.bodyFirst);
       case 'repeat': {
         const turns = constantNumber(statement.count, this.context);
-        if (turns > MOST_TURNS) throw tooManyTurns(statement.at);
+        if (turns > this.#mostTurns) throw tooManyTurns(statement.at, this.#mostTurns);
         this.#leavable('break', () => {
           for (let i = 0; i < turns; i++) this.#leavable('continue', () => this.#statement(statement.body));
         });
@@ -295,7 +302,7 @@ export class Procedure {
             );
           if (goOn === 0n) return;
         }
-        if (turns >= MOST_TURNS) throw tooManyTurns(condition.at);
+        if (turns >= this.#mostTurns) throw tooManyTurns(condition.at, this.#mostTurns);
         if (isLeft) {
           this.#leavable('continue', () => this.#statement(body));
           if (build.constantOf(this.#gone()) === 1n) return;
@@ -340,20 +347,23 @@ export class Procedure {
     const known = build.constantOf(condition);
     if (known !== null) return known === 1n ? then() : otherwise();
     const before = this.#frame;
-    const branch = (c: NodeId): Frame => ({
-      ...before,
-      blocking: new Map(before.blocking),
-      pending: new Map(before.pending),
-      condition: build.and(before.condition, c),
-    });
-    const taken = branch(condition);
-    this.#frame = taken;
-    then();
-    const afterThen = this.#frame;
-    this.#frame = branch(build.not(condition));
-    otherwise();
-    const afterOther = this.#frame;
-    const join = (a: Map<Vector, NodeId>, b: Map<Vector, NodeId>): Map<Vector, NodeId> => {
+    const afterThen = this.#branch(before, build.and(before.condition, condition), then);
+    const no = build.not(condition);
+    const afterOther = this.#branch(before, build.and(before.condition, no), otherwise);
+    this.#frame = this.#join(before, condition, afterThen, afterOther);
+  }
+
+  /** What a way from `before` on leads to. */
+  #branch(before: Frame, condition: NodeId, work: () => void): Frame {
+    this.#frame = { ...before, blocking: new Map(before.blocking), pending: new Map(before.pending), condition };
+    work();
+    return this.#frame;
+  }
+
+  /** Two ways that began at `before` come together; the first one is taken where the condition holds. */
+  #join(before: Frame, condition: NodeId, then: Frame, otherwise: Frame): Frame {
+    const { build } = this.#shared;
+    const both = (a: Map<Vector, NodeId>, b: Map<Vector, NodeId>): Map<Vector, NodeId> => {
       const out = new Map<Vector, NodeId>();
       for (const vector of new Set([...a.keys(), ...b.keys()])) {
         const x = a.get(vector) ?? this.#hold(vector);
@@ -363,35 +373,43 @@ export class Procedure {
       return out;
     };
     const left = Object.entries(before.left).map(
-      ([what, no]) => [what, build.mux(condition, afterThen.left[what] ?? no, afterOther.left[what] ?? no)] as const,
+      ([what, no]) => [what, build.mux(condition, then.left[what] ?? no, otherwise.left[what] ?? no)] as const,
     );
-    this.#frame = {
-      blocking: join(afterThen.blocking, afterOther.blocking),
-      pending: join(afterThen.pending, afterOther.pending),
+    return {
+      blocking: both(then.blocking, otherwise.blocking),
+      pending: both(then.pending, otherwise.pending),
       condition: before.condition,
       left: Object.fromEntries(left),
     };
   }
 
+  /** One arm after another, not one inside the other: a table may have more of them than the call stack is deep. */
   #case(statement: Statement & { kind: 'case' }): void {
     const { context } = this;
+    const { build } = this.#shared;
     nameLabels(statement, context);
-    const tests = statement.arms.map((arm) => labelTest(statement, arm.labels, context));
+    const tests = labelTests(statement, context);
     const full = statement.otherwise === null && someArmAlwaysFits(statement, context);
     if (statement.otherwise === null && !full && statement.promise !== 'unique0') reportOpenCase(statement, context);
-    const from = (index: number): void => {
-      const arm = statement.arms[index];
-      if (!arm) {
-        if (statement.otherwise) this.#statement(statement.otherwise);
-      } else if (full && index === statement.arms.length - 1) this.#statement(arm.body);
-      else
-        this.#choose(
-          item(tests, index),
-          () => this.#statement(arm.body),
-          () => from(index + 1),
-        );
-    };
-    from(0);
+    const before = this.#frame;
+    const ways: { readonly test: NodeId; readonly after: Frame }[] = [];
+    let rest = before.condition;
+    let last = statement.otherwise;
+    for (const [i, { body }] of statement.arms.entries()) {
+      const test = item(tests, i);
+      const known = build.constantOf(test);
+      if (known === 0n && !(full && i === statement.arms.length - 1)) continue;
+      if (known === 1n || (full && i === statement.arms.length - 1)) {
+        last = body;
+        break;
+      }
+      ways.push({ test, after: this.#branch(before, build.and(rest, test), () => this.#statement(body)) });
+      rest = build.and(rest, build.not(test));
+    }
+    const other = last;
+    let frame = this.#branch(before, rest, () => other && this.#statement(other));
+    for (const { test, after } of ways.reverse()) frame = this.#join(before, test, after, frame);
+    this.#frame = { ...frame, condition: before.condition };
   }
 
   #store(target: Expression, value: Expression, blocking: boolean): void {
@@ -654,5 +672,5 @@ function canLeave(tree: object): boolean {
   return found;
 }
 
-const tooManyTurns = (at: Place): GiveUp =>
-  new GiveUp('endless-loop', at, `This loop has not ended after ${MOST_TURNS} turns.`);
+const tooManyTurns = (at: Place, most: number): GiveUp =>
+  new GiveUp('endless-loop', at, `This loop has not ended after ${most} turns.`);

@@ -65,7 +65,7 @@ export function netOf({ nets, build }: Shared, vector: Vector): Net {
 export const memoryIndex = ({ indexes }: Shared, memory: MemoryArray): number => entry(indexes, memory);
 
 const MOST_NODES = 3_000_000;
-const MOST_PARTS = 3_000_000;
+const MOST_PARTS = 10_000_000;
 
 /** Counts more work, and stops a design that grows beyond all bounds. */
 export function countWork(shared: Shared, at: Place, steps = 1): void {

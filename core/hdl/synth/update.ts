@@ -112,9 +112,5 @@ function splice(now: NodeId, lo: number, value: NodeId, { shared: { build } }: E
   const from = Math.max(0, lo);
   const to = Math.min(width, lo + build.width(value));
   if (from >= to) return now;
-  const parts: NodeId[] = [];
-  if (from > 0) parts.push(build.slice(now, 0, from));
-  parts.push(build.slice(value, from - lo, to - from));
-  if (to < width) parts.push(build.slice(now, to, width - to));
-  return build.concat(parts);
+  return build.withBits(now, from, build.slice(value, from - lo, to - from));
 }
