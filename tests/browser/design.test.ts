@@ -245,7 +245,10 @@ describe('what was built', () => {
     await page.getByText('but is 0').waitFor();
     // The row leads to its step in the waves.
     await page.getByRole('row', { name: /failed/ }).click();
-    await page.getByTestId('cursor').getByText(/tick 1[0-9],/).waitFor();
+    await page
+      .getByTestId('cursor')
+      .getByText(/tick 1[0-9],/)
+      .waitFor();
   });
 });
 
