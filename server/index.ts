@@ -19,7 +19,6 @@ export type {
   KeepChoice,
   Kept,
   KeptResult,
-  KeptTrace,
   ListedCapture,
   LogEntry,
 } from './store/index.ts';

@@ -8,8 +8,8 @@ const WIDEST_PRODUCT = 32;
 const WIDEST_WORD = 4096;
 
 /**
- * The same netlist in which every word that decides itself is written bit by bit, so that only what bits really feed one
- * another is a loop: in `q = {q[2:0], 1'b0} ^ a` none does. Words keep their numbers. What needs all bits of its
+ * The same netlist in which every word that decides itself is written bit by bit, so that only what bits really feed
+ * one another is a loop: in `q = {q[2:0], 1'b0} ^ a` none does. Words keep their numbers. What needs all bits of its
  * arguments for each of its own (a comparison, a quotient) stays as it is.
  */
 export function byBits(source: Netlist): Netlist {

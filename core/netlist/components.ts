@@ -2,8 +2,8 @@ import { item } from '../lists.ts';
 import type { Netlist, NodeId } from './types.ts';
 
 /**
- * Words that decide one another without a register between: the strongly connected parts of the graph of arguments, each
- * with more than one word or with a word that is its own argument. Tarjan, "Depth-first search and linear graph
+ * Words that decide one another without a register between: the strongly connected parts of the graph of arguments,
+ * each with more than one word or with a word that is its own argument. Tarjan, "Depth-first search and linear graph
  * algorithms", SIAM J. Comput. 1 (1972), with a stack of its own.
  */
 export function roundsIn({ nodes }: Netlist): NodeId[][] {

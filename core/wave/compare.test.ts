@@ -333,6 +333,25 @@ describe('a simulation beside a capture', () => {
     const found = compareRecordings(one, recordingFrom({ x: ['1'], y: ['1'], z: ['1'] }), 'trigger');
     expect(found).toMatchObject({ ok: true, value: { scope: 'tb.b', apart: ['z'], differences: [] } });
   });
+
+  test('a record in which nothing changes is laid where the other one holds the same', () => {
+    const hardware = [...Array(20).fill('0001'), ...Array(20).fill('0110'), ...Array(20).fill('1001')];
+    const found = compareRecordings(
+      recordingFrom({ w: hardware }),
+      recordingFrom({ w: Array(9).fill('0110') }),
+      'best',
+    );
+    expect(found).toMatchObject({ ok: true, value: { differences: [], shared: 9 } });
+    expect(found.ok && found.value.offset).toBeGreaterThanOrEqual(20);
+  });
+
+  test('the top module of a design stands for the instance that a testbench has of it', () => {
+    const one = recordingFrom({ 'dut.x': ['1'], 'dut.u.y': ['1'], seen: ['1'] });
+    const two = recordingFrom({ 'lock.x': ['1'], 'lock.u.y': ['1'] });
+    const scope = { scope: 'dut', apart: [], differences: [] };
+    expect(compareRecordings(one, two, 'trigger')).toMatchObject({ ok: true, value: scope });
+    expect(compareRecordings(two, one, 'trigger')).toMatchObject({ ok: true, value: scope });
+  });
 });
 
 describe('a record of steps', () => {

@@ -47,8 +47,8 @@ const MOST_VOTING_CHANGES = 400;
  * a capture and a dump, are compared too; what differs for less than a tick of the coarser one is when each of them saw
  * it. Where one of them stored nothing they do not differ.
  *
- * By clock, the one of both that is no capture is looked at as the recorder of the other one would have: at each edge of
- * its clock. A testbench whose clock is quicker than the board's is then compared cycle by cycle; and what a simulation
+ * By clock, the one of both that is no capture is looked at as the recorder of the other one would have: at each edge
+ * of its clock. A testbench whose clock is quicker than the board's is then compared cycle by cycle; and what a simulation
  * does not know is no difference, whatever the hardware had there.
  */
 export function compareRecordings(
@@ -61,8 +61,9 @@ export function compareRecordings(
   const [dump, capture] = first.sampled ? [second, first] : [first, second];
   const scopes = scopesOf(dump.traces, capture.traces);
   const domain = capture.traces.find((trace) => trace.domain !== '')?.domain ?? '';
-  const clock = under(scopes.a, domain);
-  const made = sampledBy(dump, clock, capture.tickSeconds);
+  const clock = under(scopes.a, below(scopes.b, domain) ?? domain);
+  const names = new Set(capture.traces.flatMap(({ name }) => below(scopes.b, name) ?? []));
+  const made = sampledBy(dump, clock, capture.tickSeconds, ({ name }) => names.has(below(scopes.a, name) ?? ''));
   if (!made) return fail(problem('compare-clock', { clock }));
   if (first.sampled) return compared(first, made.recording, alignment, false);
   const { edges } = made;
@@ -114,36 +115,64 @@ function compared(first: Recording, second: Recording, alignment: Alignment, str
     offset,
     differences: differences.sort((x, y) => x.from - y.from),
     apart: apartIn(first, second, scopes, pairs),
-    scope: scopes.a || scopes.b,
+    scope: scopes.inner === 'b' ? scopes.a : scopes.inner === 'a' ? scopes.b : '',
     by: strict ? 'time' : 'clock',
     shared: Math.max(0, to - from),
     cut,
   });
 }
 
-/** In front of the names of each record; one of them is ''. */
+/**
+ * What stands before the names of each record that both have in common: `tb.dut` and `top`, where the one is a dump
+ * of a testbench and the other a capture of the design it tests; '' and '' for two records of one kind.
+ */
 interface Scopes {
   readonly a: string;
   readonly b: string;
+  /** The record of less: all of it should be found in the other one. */
+  readonly inner: 'a' | 'b' | 'both';
 }
 
 type Names = readonly Pick<Trace, 'name'>[];
 
-/**
- * A dump of a testbench names the signals of a capture below the instance of the design: the instance under which most
- * of them are found. Where as many bear the very same name, that is meant.
- */
+const under = (scope: string, name: string): string => (scope === '' ? name : `${scope}.${name}`);
+
+/** A name as it is below a scope; null for one that stands elsewhere. */
+const below = (scope: string, name: string): string | null =>
+  scope === '' ? name : name.startsWith(`${scope}.`) ? name.slice(scope.length + 1) : null;
+
+/** The scopes below which most names are the same; the very same names where as many are. */
 function scopesOf(a: Names, b: Names): Scopes {
-  const [inA, inB] = [commonScope(a, b), commonScope(b, a)];
   const mine = new Set(a.map(({ name }) => name));
-  const same = b.filter(({ name }) => mine.has(name)).length;
-  if (same >= inA.count && same >= inB.count) return { a: '', b: '' };
-  return inA.count >= inB.count ? { a: inA.scope, b: '' } : { a: '', b: inB.scope };
+  let best: Scopes & { readonly count: number } = {
+    a: '',
+    b: '',
+    inner: 'both',
+    count: b.filter(({ name }) => mine.has(name)).length,
+  };
+  const take = (scopes: Scopes, count: number) => {
+    if (count > best.count) best = { ...scopes, count };
+  };
+  for (const root of ['', rootOf(b)]) {
+    const found = commonScope(a, b, root);
+    take({ a: found.scope, b: root, inner: 'b' }, found.count);
+  }
+  for (const root of ['', rootOf(a)]) {
+    const found = commonScope(b, a, root);
+    take({ a: root, b: found.scope, inner: 'a' }, found.count);
+  }
+  return best;
 }
 
-/** The scope of `outer` below which most names of `inner` stand; the shortest of several. */
-function commonScope(outer: Names, inner: Names): { readonly scope: string; readonly count: number } {
-  const names = new Set(inner.map(({ name }) => name));
+/** The first part of all names, as the top module is of those in a design; '' where they have none. */
+function rootOf(names: Names): string {
+  const [first = ''] = names[0]?.name.split('.', 1) ?? [];
+  return names.every(({ name }) => name.startsWith(`${first}.`)) ? first : '';
+}
+
+/** The scope of `outer` below which most names stand that `inner` has below `root`; the shortest of several. */
+function commonScope(outer: Names, inner: Names, root: string): { readonly scope: string; readonly count: number } {
+  const names = new Set(inner.flatMap(({ name }) => below(root, name) ?? []));
   const counts = new Map<string, number>();
   for (const { name } of outer)
     for (let dot = name.indexOf('.'); dot >= 0; dot = name.indexOf('.', dot + 1))
@@ -157,22 +186,26 @@ function commonScope(outer: Names, inner: Names): { readonly scope: string; read
   return best;
 }
 
-const under = (scope: string, name: string): string => (scope === '' ? name : `${scope}.${name}`);
-
 function pairsOf(a: LaidOut, b: LaidOut, scopes: Scopes, same: typeof sameValue): Pair[] {
-  const others = new Map(b.traces.map((one) => [under(scopes.a, one.trace.name), one]));
+  const others = new Map(
+    b.traces.flatMap((one) => {
+      const name = below(scopes.b, one.trace.name);
+      return name === null ? [] : [[name, one] as const];
+    }),
+  );
   return a.traces.flatMap((mine): Pair[] => {
-    const other = others.get(under(scopes.b, mine.trace.name));
+    const name = below(scopes.a, mine.trace.name);
+    const other = name === null ? undefined : others.get(name);
     return other && other.trace.width === mine.trace.width && other.trace.real === mine.trace.real
       ? [{ a: mine.trace, b: other.trace, hidden: { a: mine.hidden, b: other.hidden }, same }]
       : [];
   });
 }
 
-function apartIn(first: Recording, second: Recording, { a, b }: Scopes, pairs: readonly Pair[]): string[] {
+function apartIn(first: Recording, second: Recording, { inner }: Scopes, pairs: readonly Pair[]): string[] {
   const found = new Set(pairs.flatMap((pair) => [pair.a, pair.b]).map(({ name }) => name));
   // All that a testbench has beside the design is not worth telling.
-  const asked = [...(a === '' ? first.traces : []), ...(b === '' ? second.traces : [])];
+  const asked = [...(inner === 'b' ? [] : first.traces), ...(inner === 'a' ? [] : second.traces)];
   const names = [...new Set(asked.map(({ name }) => name))];
   return names.filter((name) => !found.has(name));
 }
@@ -286,8 +319,8 @@ function bestOffset(first: LaidOut, second: LaidOut, pairs: readonly Pair[], gra
       }
   }
   const tried = [...votes].sort(([, x], [, y]) => y - x).slice(0, CANDIDATES);
-  let best = { offset: 0, score: Number.NEGATIVE_INFINITY };
-  for (const [offset] of tried) {
+  let best = { offset: 0, score: Number.NEGATIVE_INFINITY, wrong: 0 };
+  const attempt = (offset: number) => {
     const [from, to] = [Math.max(0, offset), Math.min(first.length, second.length + offset)];
     let wrong = 0;
     for (const pair of pairs)
@@ -296,8 +329,17 @@ function bestOffset(first: LaidOut, second: LaidOut, pairs: readonly Pair[], gra
       });
     // Little that is shared is no good match, however well it agrees.
     const score = (to - from) * pairs.length - 2 * wrong;
-    if (score > best.score) best = { offset, score };
-  }
+    if (score > best.score) best = { offset, score, wrong };
+  };
+  for (const [offset] of tried) attempt(offset);
+  // In a record in which little changes nothing votes; it then lies between two changes of the other one.
+  if (best.wrong > 0)
+    for (const { a } of pairs)
+      for (const i of thinned(a)) {
+        attempt(floatAt(a.at, i));
+        attempt(floatAt(a.at, i) - second.length);
+        if (best.wrong === 0) return best.offset;
+      }
   return best.offset;
 }
 

@@ -3,7 +3,7 @@ import type { Recording } from './recording.ts';
 import { digitAt, type Trace, TraceWriter } from './trace.ts';
 
 /** A record of every change, as a recorder on that clock would have stored it; and where its samples come from. */
-export interface SampledRecording {
+interface SampledRecording {
   readonly recording: Recording;
   /** Ticks of the record that was sampled, one for each sample. */
   readonly edges: Float64Array;
@@ -13,7 +13,12 @@ export interface SampledRecording {
  * What registers of a clock see: at each of its rising edges (IEEE 1364-2005, table 43: to 1 from anything, from 0 to x
  * does not count) every signal as it was just before. Null where the clock is not in the record or has no such edge.
  */
-export function sampledBy(recording: Recording, clock: string, tickSeconds: number): SampledRecording | null {
+export function sampledBy(
+  recording: Recording,
+  clock: string,
+  tickSeconds: number,
+  isWanted: (trace: Trace) => boolean = () => true,
+): SampledRecording | null {
   const trace = recording.traces.find(({ name }) => name === clock);
   if (trace?.width !== 1) return null;
   const edges = risingEdges(trace);
@@ -28,7 +33,7 @@ export function sampledBy(recording: Recording, clock: string, tickSeconds: numb
       gaps: [],
       stored: null,
       sampled: true,
-      traces: recording.traces.map((one) => traceAt(one, edges)),
+      traces: recording.traces.filter(isWanted).map((one) => traceAt(one, edges)),
     },
   };
 }

@@ -11,7 +11,7 @@ import { Projects } from './projects.ts';
 import { Simulations } from './simulations.ts';
 import { VectorRuns } from './vector-runs.ts';
 
-export type { KeptResult, KeptTrace } from './vector-runs.ts';
+export type { KeptResult } from './vector-runs.ts';
 export type { ImageRow } from './bench-store.ts';
 export { type BuildDetails, type BuildRow, type BuildSummary, staleBecause } from './builds.ts';
 export { isFull, type Kept, type ListedCapture } from './captures.ts';

@@ -11,7 +11,7 @@ interface VectorRunRow {
 }
 
 /** A waveform of a run; integers of any width are decimal text. */
-export interface KeptTrace {
+interface KeptTrace {
   readonly signals: readonly {
     readonly name: string;
     readonly width: number;

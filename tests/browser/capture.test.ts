@@ -5,7 +5,7 @@ import { describe, expect, test } from 'vitest';
 import { probePlan } from '../../core/probes/index.ts';
 import { mendedProject } from '../support/demo.ts';
 import { workbench } from '../support/each.ts';
-import { all, planned, station, step } from '../support/workbench.ts';
+import { all, did, planned, station, step } from '../support/workbench.ts';
 
 const bench = workbench((made) => all(made, 'scan', 'build'));
 
@@ -147,6 +147,23 @@ describe('a gate that opens too early', () => {
       expect(readFileSync((await download.path()) ?? '', 'utf8')).toMatch(
         /^sample,seconds,lockhouse\.u_sequencer\.state,/,
       );
+    });
+
+    await step('a simulation is laid beside the capture, cycle by cycle', async () => {
+      const { page } = bench;
+      const run = { testbench: 'lockhouse_tb', parameters: {}, plusargs: [], until: '400us' };
+      const job = await did(bench, { kind: 'simulation', ...run });
+      expect(job).toMatchObject({ state: 'done' });
+      await panel('Compare');
+      const simulated = page.getByRole('option', { name: /^simulated: lockhouse_tb/ });
+      await page.getByLabel('Other capture').selectOption((await simulated.getAttribute('value')) ?? '');
+      await page.getByLabel('Alignment').selectOption('best');
+      expect(await page.getByLabel('Counted in').inputValue()).toBe('clock');
+      await page.getByRole('button', { name: 'Compare', exact: true }).last().click();
+      await page
+        .getByTestId('compared')
+        .getByText(/moved by [\d,-]+ cycles, of the instance lockhouse_tb\.dut/)
+        .waitFor();
     });
 
     await step(

@@ -31,6 +31,7 @@ import {
   KeptList,
   NearlyFull,
   DownloadLink,
+  useLatestJob,
 } from '../shared/index.ts';
 import {
   type OtherRecord,
@@ -420,9 +421,11 @@ const NO_RUNS: readonly OtherRecord[] = [];
 
 /** Runs of testbenches that a record of the hardware can be laid beside. */
 function useSimulations(): readonly OtherRecord[] {
+  const job = useLatestJob('simulation');
   return (
     useQuery({
-      queryKey: ['simulations'],
+      queryKey: ['simulations', job?.id ?? 0, job?.state],
+      placeholderData: (before) => before,
       queryFn: () => api.design.simulations.query(),
       select: (runs) =>
         runs.map(

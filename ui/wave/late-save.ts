@@ -7,8 +7,8 @@ import type { WaveView } from '../../core/wave/index.ts';
 const SAVE_MILLISECONDS = 600;
 
 /**
- * Saves how a record is looked at, a moment after the last change, and before another one is looked at; `of` tells which
- * it is, null for one whose view is not kept.
+ * Saves how a record is looked at, a moment after the last change, and before another one is looked at; `of` tells
+ * which it is, null for one whose view is not kept.
  */
 export function useLateSave<K extends string | number>(
   of: K | null,

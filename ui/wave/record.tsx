@@ -24,6 +24,8 @@ interface Props {
   readonly onPanel: (panel: Panel) => void;
   /** What happened meanwhile, by ticks as the source counts them. */
   readonly incidents?: readonly Incident[];
+  /** Whether what is odd about the signals is said: of hardware it leads to a cause, of a testbench it is meant so. */
+  readonly oddities?: boolean;
   /** The place to look at, by such ticks; another object goes there again. */
   readonly goTo?: { readonly tick: number } | null;
 }
@@ -66,6 +68,7 @@ interface OpenProps extends Props {
 
 function OpenWaves(props: OpenProps) {
   const { record, saved, onSave, others, panel, onPanel, gaps, onGaps, incidents = NO_INCIDENTS, goTo = null } = props;
+  const { oddities = true } = props;
   const { desk, opened } = record;
   const { ref: host, width } = useSize<HTMLDivElement>();
   const waves = useWaves(record, { saved, onSave, width });
@@ -132,7 +135,12 @@ function OpenWaves(props: OpenProps) {
           />
         </div>
       </div>
-      <Remarks opened={opened} rules={waves.view.rules} ruled={ruled.length} />
+      <Remarks
+        oddities={oddities ? opened.oddities : []}
+        notes={opened.notes}
+        rules={waves.view.rules}
+        ruled={ruled.length}
+      />
       <RecordPanels
         record={record}
         waves={waves}

@@ -1,17 +1,14 @@
 'use client';
 import type { OpenRecord } from './use-record.ts';
 
-/** What deserves a word: broken rules, signals that never move, and how the record was read. */
-export function Remarks({
-  opened,
-  rules,
-  ruled,
-}: {
-  readonly opened: OpenRecord['opened'];
+interface Props extends Pick<OpenRecord['opened'], 'oddities' | 'notes'> {
   readonly rules: readonly string[];
+  /** Places that they mark. */
   readonly ruled: number;
-}) {
-  const { oddities, notes } = opened;
+}
+
+/** What deserves a word: broken rules, signals that never move, and how the record was read. */
+export function Remarks({ oddities, notes, rules, ruled }: Props) {
   if (oddities.length === 0 && notes.length === 0 && ruled === 0) return null;
   return (
     <ul className="flex flex-col gap-0.5 text-sm" data-testid="remarks">

@@ -57,8 +57,8 @@ type Put = (v: never, x: never, index: number) => void;
 const FIRST_ROOM = 256;
 
 /**
- * Values on their way, in the order in which they will be carried out: whole narrow objects by number, in lists of plain
- * integers, and among them, as negative numbers, the places of all others in a list of their own.
+ * Values on their way, in the order in which they will be carried out: whole narrow objects by number, in lists of
+ * plain integers, and among them, as negative numbers, the places of all others in a list of their own.
  */
 class Updates {
   length = 0;

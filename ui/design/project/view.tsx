@@ -157,7 +157,8 @@ function ParametersPick({ file, save }: ParametersPickProps) {
         isCode
         className="w-full"
         id="project-parameters"
-        placeholder="of the top module, for the build: NAME=8"
+        placeholder="NAME=8"
+        title="Of the top module, for the build; those of a simulation stand under Simulate"
         defaultValue={kept}
         onBlur={(event) => take(event.target.value)}
         onKeyDown={(event) => event.key === 'Enter' && take(event.currentTarget.value)}

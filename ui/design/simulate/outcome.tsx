@@ -7,7 +7,7 @@ import { useOpenSource } from '../places.ts';
 import { Console } from './console.tsx';
 import { Waves } from './waves.tsx';
 
-export type Run = NonNullable<Awaited<ReturnType<typeof api.design.simulation.query>>>;
+type Run = NonNullable<Awaited<ReturnType<typeof api.design.simulation.query>>>;
 
 const ENDINGS = {
   finish: 'ended by $finish',

@@ -107,7 +107,14 @@ function VectorTools({ tables, kept, running }: VectorToolsProps) {
       }}
     >
       <Field name="Table">
-        <Select size="normal" isCode aria-label="Table" value={file} onChange={(e) => set({ file: e.target.value })}>
+        <Select
+          size="normal"
+          isCode
+          className="w-44"
+          aria-label="Table"
+          value={file}
+          onChange={(e) => set({ file: e.target.value })}
+        >
           {tables.map((name) => (
             <option key={name}>{name}</option>
           ))}
@@ -139,7 +146,7 @@ function VectorTools({ tables, kept, running }: VectorToolsProps) {
         <TextInput
           size="normal"
           isCode
-          className="w-44"
+          className="w-32"
           aria-label="Parameters"
           placeholder="NAME=8"
           value={typed.parameters}

@@ -83,6 +83,7 @@ export function Waves({ of, source, incidents, goTo }: Props) {
         others={captures ?? NO_OTHERS}
         incidents={incidents}
         goTo={goTo}
+        oddities={false}
       />
     </>
   );

@@ -51,10 +51,16 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
   const [measure, setMeasure] = useState<Measure>('clock');
   const [by, setBy] = useState<'trigger' | 'best' | 'cursor'>(axis.triggers.length > 0 ? 'trigger' : 'best');
   const [problem, setProblem] = useState<Problem | null>(null);
+  const [busy, setBusy] = useState(false);
   const chosen =
     others.find((one) => keyOf(one) === other) ?? others.find(({ isReference }) => isReference) ?? others[0] ?? null;
   const compare = async () => {
     if (chosen === null) return;
+    setBusy(true);
+    await ask(chosen);
+    setBusy(false);
+  };
+  const ask = async (chosen: OtherRecord) => {
     const second = await fetched(chosen);
     if (!second.ok) return setProblem(second.problem);
     // By cursor: the trigger of the other one is laid where the cursor stands.
@@ -84,6 +90,7 @@ export function ComparePanel({ desk, axis, others, tick, comparison, onCompariso
         setMeasure={setMeasure}
         axis={axis}
         compare={compare}
+        busy={busy}
         comparison={comparison}
         onComparison={onComparison}
         result={result}
@@ -153,6 +160,7 @@ interface CompareToolsProps {
   readonly setMeasure: Dispatch<SetStateAction<Measure>>;
   readonly axis: Axis;
   readonly compare: () => Promise<void>;
+  readonly busy: boolean;
   readonly comparison: Compared | null;
   readonly onComparison: (comparison: Compared | null) => void;
   readonly result: Comparison | undefined;
@@ -169,6 +177,7 @@ function CompareTools({
   setMeasure,
   axis,
   compare,
+  busy,
   comparison,
   onComparison,
   result,
@@ -210,7 +219,9 @@ function CompareTools({
           </Select>
         </>
       )}
-      <Button onClick={() => void compare()}>Compare</Button>
+      <Button disabled={busy} onClick={() => void compare()}>
+        {busy ? 'Comparing…' : 'Compare'}
+      </Button>
       {comparison && (
         <Button look="quiet" onClick={() => onComparison(null)}>
           Take the marks away
