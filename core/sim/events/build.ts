@@ -113,10 +113,14 @@ class Builder {
     for (const vector of this.#names.vectors) this.#objects.of(vector);
     for (const vector of this.#names.vectors) this.#initial(vector);
     for (const memory of this.#names.memories) this.#initialMemory(memory);
+    this.#putters.begin();
     for (const vector of this.#names.vectors) this.#resolution(vector);
     for (const instance of this.#modules.values())
       for (const behaviour of instance.behaviours) this.#guard(() => this.#behaviour(behaviour));
-    const text = `"use strict";\n${this.#outside.text}\n${this.#setup.text}`;
+    const text = `"use strict";\n${this.#outside.text}\n${this.#setup.text}`.replace(
+      /Q\.next\((\d+),/g,
+      (all, id: string) => (this.#putters.isCalm(Number(id)) ? `Q.calm(${id},` : all),
+    );
     return { text, constants: this.#constants, objects: this.#objects, precision: this.#precision };
   }
 

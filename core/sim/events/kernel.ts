@@ -177,6 +177,9 @@ export class Kernel {
   readonly #moments: Moment[] = [];
   readonly #over: Moment[] = [];
   readonly #postponed: (() => void)[] = [];
+  /** Number of the updates that are being collected, and by object the last ones it was among. */
+  #batch = 1;
+  readonly #asked: Int32Array;
   #turns = 0;
   #limits: Limits = { until: Number.POSITIVE_INFINITY };
   /** Objects that changed in this moment and are traced. */
@@ -191,6 +194,7 @@ export class Kernel {
     this.X = new Int32Array(objects);
     this.flags = new Uint8Array(objects);
     this.#marked = new Uint8Array(objects);
+    this.#asked = new Int32Array(objects);
     this.watchers = Array.from({ length: objects }, () => undefined);
   }
 
@@ -272,6 +276,16 @@ export class Kernel {
 
   /** A non-blocking update of this moment, of a whole narrow object. */
   next(id: number, v: number, x: number): void {
+    this.#updates.next(id, v, x);
+  }
+
+  /**
+   * The same of an object that nothing else writes: what holds the value already, with no other on its way, is left
+   * alone. Not when time begins, where a process may still give it its first value.
+   */
+  calm(id: number, v: number, x: number): void {
+    if (this.V[id] === v && this.X[id] === x && this.#asked[id] !== this.#batch && this.time > 0) return;
+    this.#asked[id] = this.#batch;
     this.#updates.next(id, v, x);
   }
 
@@ -388,6 +402,7 @@ export class Kernel {
         for (const one of this.#inactive.splice(0)) this.#active[this.#waiting++] = one;
       } else if (this.#updates.length > 0) {
         const updates = this.#updates;
+        this.#batch++;
         this.#updates = this.#spareUpdates;
         this.#spareUpdates = updates;
         updates.run(this);

@@ -40,7 +40,7 @@ class Plain implements Runnable {
   }
 }
 
-/** All processes that wait for one edge of one object alone: they run one after another. */
+/** All processes that wait for the same edges, such as those of one clock and one reset: they run one after another. */
 class Together implements Runnable {
   queued = false;
   busy = false;
@@ -89,8 +89,8 @@ export class Machine {
   #hooks(): object {
     const own = {
       always: (name: string, hears: boolean, rank: number, body: Body, terms: Terms) => {
-        const [only, another] = terms;
-        if (rank < 0 && only && !another && only.e !== ANY && !only.f) return this.#together(name, body, only);
+        if (rank < 0 && terms.length > 0 && terms.every(({ e, f }) => e !== ANY && !f))
+          return this.#together(name, body, terms);
         const process = new Plain(name, hears, body);
         this.runtime.watchAlways(process, terms);
         if (rank >= 0) this.#begin.push({ rank, start: () => this.runtime.kernel.queue(process) });
@@ -129,8 +129,8 @@ export class Machine {
 
   readonly #groups = new Map<string, Together>();
 
-  #together(name: string, body: Body, term: Terms[number]): void {
-    const key = `${term.i.join(',')}:${term.e}`;
+  #together(name: string, body: Body, terms: Terms): void {
+    const key = terms.map(({ i, e }) => `${i.join(',')}:${e}`).join(' ');
     const known = this.#groups.get(key);
     if (known) {
       known.bodies.push(body);
@@ -139,7 +139,7 @@ export class Machine {
     const made = new Together(name);
     made.bodies.push(body);
     this.#groups.set(key, made);
-    this.runtime.watchAlways(made, [term]);
+    this.runtime.watchAlways(made, terms);
   }
 
   /** A process that does the same again and again after a delay, such as one that makes a clock. */

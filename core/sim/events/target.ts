@@ -23,6 +23,7 @@ export const NOW: Way = { kind: 'now' };
 export class Putters {
   readonly #made = new Map<string, string>();
   readonly #held: ReadonlySet<number>;
+  readonly #written = new Set<number>();
   readonly code: Code;
 
   constructor(code: Code, held: ReadonlySet<number>) {
@@ -35,8 +36,22 @@ export class Putters {
     return kind === 'narrow' && !this.#held.has(id);
   }
 
+  /** Whatever was written so far is forgotten: it was before time began. */
+  begin(): void {
+    this.#written.clear();
+  }
+
+  /**
+   * Only non-blocking updates of the whole cell at the moment they are asked for: one that changes nothing need not be
+   * carried out.
+   */
+  isCalm(id: number): boolean {
+    return !this.#written.has(id);
+  }
+
   /** `(v, x)` writes the whole cell. */
   whole(cell: Cell): string {
+    this.#written.add(cell.id);
     return this.#once(`put${cell.id}`, (name) => {
       const { id, kind } = cell;
       if (this.#held.has(id)) return `function ${name}(v, x) { K.putHeld(${id}, v, x); }`;
@@ -50,6 +65,7 @@ export class Putters {
 
   /** `(v, x, low)` writes `width` bits from `low` on; bits outside are lost. */
   part(cell: Cell, width: number): string {
+    this.#written.add(cell.id);
     return this.#once(`put${cell.id}p${width}`, (name) => {
       const { id, kind } = cell;
       const whole = this.whole(cell);
@@ -70,6 +86,7 @@ export class Putters {
 
   /** `(v, x, address)` writes a word of an array. */
   word(cell: Cell): string {
+    this.#written.add(cell.id);
     return this.#once(`put${cell.id}w`, (name) => {
       const { id, kind } = cell;
       const same = kind === 'real' || kind === 'text' ? 'm.v[at] === v' : 'm.v[at] === v && m.x[at] === x';
