@@ -1,12 +1,12 @@
 // A processor of the open RISC-V instruction set RV32I, one instruction a clock cycle, for tests. Program and data lie in
 // one memory; a store to the highest word ends the run and leaves its value at `result`.
-module rv32i #(parameter WORDS = 512, parameter PROGRAM = "program.hex") (
+module rv32i #(parameter WORDS = 256, parameter PROGRAM = "program.hex") (
   input             clk,
   input             rst,
   output reg        done,
   output reg [31:0] result
 );
-  localparam BITS = 9;
+  localparam BITS = $clog2(WORDS);
   reg [31:0] memory [0:WORDS-1];
   reg [31:0] x [0:31];
   reg [31:0] pc;

@@ -2,17 +2,23 @@
 import { readFileSync } from 'node:fs';
 import { crc32 } from 'node:zlib';
 import { describe, expect, test } from 'vitest';
+import { Bench, BenchCable, readBenchFile } from '../../bench/index.ts';
+import { build } from '../../core/build/index.ts';
+import { readBitstream } from '../../core/families/index.ts';
 import { elaborate } from '../../core/hdl/index.ts';
 import { optimise } from '../../core/netlist/index.ts';
+import { drive, loadBitstream } from '../../core/operations/index.ts';
+import { unwatched } from '../../core/progress.ts';
 import { Simulator } from '../../core/sim/fabric/index.ts';
 import { chanceFrom } from '../fuzz/index.ts';
+import { chainOn } from '../support/chain-on.ts';
 import { assembled } from '../support/rv32i.ts';
 import { ran } from '../support/simulated.ts';
 
 const CORE = readFileSync('tests/designs/rv32i.v', 'utf8');
 const COUNT = 24;
-const DATA = 0x400;
-const LAST_WORD = 511 * 4;
+const DATA = 0x200;
+const LAST_WORD = 255 * 4;
 
 /** Sorts words by insertion, then takes the CRC-32 of them (ITU-T V.42, reflected) and stores it as the last word. */
 const PROGRAM = `
@@ -66,7 +72,7 @@ const values = Array.from({ length: COUNT }, () => chance.below(2 ** 32));
 const sorted = [...values].sort((a, b) => a - b);
 
 function memory(): string {
-  const words = new Array<number>(512).fill(0);
+  const words = new Array<number>(256).fill(0);
   for (const [i, word] of assembled(PROGRAM).entries()) words[i] = word;
   for (const [i, word] of values.entries()) words[DATA / 4 + i] = word;
   return words.map((word) => word.toString(16).padStart(8, '0')).join('\n');
@@ -107,5 +113,45 @@ describe('RV32I', () => {
     const [crc, ...words] = run.output.trim().split('\n');
     expect(crc).toBe(expected.toString(16).padStart(8, '0'));
     expect(words).toEqual(sorted.map((word) => word.toString(16).padStart(8, '0')));
+  });
+  test('on the bench: built, loaded over JTAG, run by its oscillator, and read by gauges', async () => {
+    const text = `module t(input clk, output lamp);
+      reg [3:0] count = 0;
+      wire done; wire [31:0] result;
+      always @(posedge clk) if (!count[3]) count <= count + 1;
+      rv32i cpu(.clk(clk), .rst(!count[3]), .done(done), .result(result));
+      assign lamp = done;
+    endmodule`;
+    const { bitstream, messages, probes } = build({
+      project: {
+        file: {
+          ...{ format: 'nimble-project', version: 3, name: 't', part: 'CV60', grade: 2, top: 't' },
+          ...{ pins: 'pins.csv', clocks: { clk: 1e6 }, accepted: [] },
+        },
+        files: [...files, { name: 't.v', text }, { name: 'pins.csv', text: 'clk,A1\nlamp,A3\n' }],
+      },
+      plan: {
+        recorders: [],
+        panels: [{ name: 'p', clock: 't.clk', levers: [], gauges: ['t.done', 't.result'] }],
+      },
+    });
+    expect(messages.filter(({ severity }) => severity === 'error').map(({ message }) => message)).toEqual([]);
+    const read = readBitstream(bitstream ?? new Uint8Array());
+    const desk = readBenchFile(
+      JSON.stringify({
+        chain: [{ kind: 'corvane', part: 'CV60' }],
+        board: { oscillators: [{ name: 'X', pin: 'A1', hz: 1_000_000 }] },
+      }),
+      'desk',
+    );
+    if (!read.ok || !desk.ok || !probes) throw new Error('not built');
+    const bench = new Bench(desk.value);
+    const cable = new BenchCable(bench);
+    const loaded = await loadBitstream(chainOn(cable), read.value, null, unwatched);
+    expect(loaded).toMatchObject({ ok: true, value: { done: true } });
+    bench.advance(30_000);
+    const looked = await drive(chainOn(cable), { part: 'CV60', device: null, map: probes, set: {} });
+    if (!looked.ok) throw new Error(looked.error.message);
+    expect(looked.value.reading.gauges).toMatchObject({ 't.done': 1n, 't.result': BigInt(expected) });
   });
 });
