@@ -233,11 +233,10 @@ export class Rebuild {
         return build.reduce(word.op, a);
       case 'divu':
       case 'modu':
+        return this.#unsignedDivision(word.op, width, a, b);
       case 'divs':
       case 'mods':
-        return this.#isWrittenOut(width, inputs)
-          ? writtenOutDivision(build, word.op, a, b)
-          : build.make(word.op, width, inputs);
+        return this.#divided(word.op, a, b);
       case 'input':
       case 'wire':
       case 'slice':
@@ -246,6 +245,33 @@ export class Rebuild {
       default:
         return build.make(word.op, width, inputs);
     }
+  }
+
+  /** As narrow as both operands are; but for a quotient by 0, which has ones in every bit. */
+  #unsignedDivision(op: 'divu' | 'modu', width: number, a: NodeId, b: NodeId): NodeId {
+    const build = this.#build;
+    const needed = Math.max(this.#usedBits(a), this.#usedBits(b), 1);
+    const divisor = build.constantOf(b);
+    if (needed >= width || (op === 'divu' && (divisor === null || divisor === 0n))) return this.#divided(op, a, b);
+    const narrow = this.#divided(op, build.slice(a, 0, needed), build.slice(b, 0, needed));
+    return build.resize(narrow, width, false);
+  }
+
+  #divided(op: 'divu' | 'modu' | 'divs' | 'mods', a: NodeId, b: NodeId): NodeId {
+    const width = this.#build.width(a);
+    return this.#isWrittenOut(width, [a, b])
+      ? writtenOutDivision(this.#build, op, a, b)
+      : this.#build.make(op, width, [a, b]);
+  }
+
+  /** Bits of a word below those that are always 0. */
+  #usedBits(id: NodeId): number {
+    const node = this.#build.node(id);
+    if (node.op === 'const') return node.value === 0n ? 0 : node.value.toString(2).length;
+    if (node.op !== 'concat') return node.width;
+    const last = node.args.at(-1);
+    const top = last === undefined ? null : this.#build.node(last);
+    return top?.op === 'const' && top.value === 0n ? node.width - top.width : node.width;
   }
 
   #isWrittenOut(width: number, inputs: readonly NodeId[]): boolean {

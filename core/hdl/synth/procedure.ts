@@ -289,6 +289,7 @@ export class Procedure {
   #loop(condition: Expression, body: Statement, step: Statement | null, bodyFirst: boolean): void {
     const { build } = this.#shared;
     const isLeft = canLeave(body);
+    if (this.#shared.endless.has(condition)) throw tooManyTurns(condition.at, this.#mostTurns);
     this.#leavable('break', () => {
       for (let turns = 0; ; turns++) {
         if (turns > 0 || !bodyFirst) {
@@ -302,7 +303,10 @@ export class Procedure {
             );
           if (goOn === 0n) return;
         }
-        if (turns >= this.#mostTurns) throw tooManyTurns(condition.at, this.#mostTurns);
+        if (turns >= this.#mostTurns) {
+          this.#shared.endless.add(condition);
+          throw tooManyTurns(condition.at, this.#mostTurns);
+        }
         if (isLeft) {
           this.#leavable('continue', () => this.#statement(body));
           if (build.constantOf(this.#gone()) === 1n) return;

@@ -2,7 +2,7 @@ import { entry } from '../../lists.ts';
 import type { NetBuilder, NodeId } from '../../netlist/index.ts';
 import type { Place } from '../../result.ts';
 import { countWork as countSteps, type MemoryArray, type Names, type Vector } from '../names/index.ts';
-import { GiveUp } from '../read/index.ts';
+import { type Expression, GiveUp } from '../read/index.ts';
 
 export interface Driver {
   readonly lo: number;
@@ -43,6 +43,8 @@ export interface Shared extends Names {
   readonly nets: Map<Vector, Net>;
   /** Number of each memory in the netlist. */
   readonly indexes: Map<MemoryArray, number>;
+  /** Conditions of loops that were found not to end: they are not tried again for each instance and each call. */
+  readonly endless: Set<Expression>;
 }
 
 /** The net of a vector; one that lives only inside a block gets its net when it is first used. */
