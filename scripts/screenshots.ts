@@ -102,7 +102,6 @@ async function main(): Promise<void> {
       .waitFor();
     await page.getByRole('button', { name: 'Next command' }).click();
     await page.waitForTimeout(700);
-    await shoot('bench-svf');
     await page.getByRole('button', { name: 'Go on' }).click();
     await ended(/no difference/);
     const fault = async (name: string) => {
@@ -202,6 +201,15 @@ async function main(): Promise<void> {
     await page.getByRole('button', { name: 'Set', exact: true }).click();
     await page.waitForTimeout(1200);
     await shoot('drive');
+    await station(page, 'Design');
+    await page.getByRole('navigation', { name: 'Design' }).getByRole('link', { name: 'Simulate', exact: true }).click();
+    await page.getByLabel('Plusargs', { exact: true }).fill('leak');
+    await page.getByRole('button', { name: 'Run', exact: true }).click();
+    await ended(/^lockhouse_tb: /);
+    await page.getByTestId('waveform').waitFor();
+    await page.getByTitle('Look at it in the waves').first().click();
+    await page.waitForTimeout(800);
+    await shoot('design-simulate');
     await station(page, 'Logbook');
     await shoot('logbook');
   } catch (error) {

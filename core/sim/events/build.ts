@@ -64,6 +64,24 @@ export function buildSimulation(design: Design): Built | null {
   }
 }
 
+/** Code of a process that never waits. */
+interface Ways {
+  readonly text: string;
+  readonly reads: ReadonlySet<number>;
+  /** All of it, also what stands outside of `text`. */
+  readonly all: string;
+}
+
+/** A process, what it writes, and what it reads. */
+interface MayIdle {
+  readonly process: number;
+  readonly writes: readonly number[];
+  readonly reads: ReadonlySet<number>;
+}
+
+/** Anything but non-blocking updates: other writes, calls, time, what a function leaves behind. */
+const OTHER_WORK = /(?<!\bQ\.update\()\bput\d|\b[KR]\.|\bQ\.(?!next\(|update\()|\bf\d+\(|\bW\d+\(|\byield\b/;
+
 class Builder {
   readonly #names: Names;
   readonly #top: Elaborated;
@@ -80,8 +98,10 @@ class Builder {
   readonly #drivers = new Map<number, DriverPlace[]>();
   readonly #nets = new Map<number, Vector>();
   readonly #resolved = new Map<number, number>();
+  readonly #mayIdle: MayIdle[] = [];
   #precision = 0;
   #processes = 0;
+  #behaviours = 0;
 
   constructor(names: Names, top: Elaborated) {
     this.#names = names;
@@ -113,14 +133,15 @@ class Builder {
     for (const vector of this.#names.vectors) this.#objects.of(vector);
     for (const vector of this.#names.vectors) this.#initial(vector);
     for (const memory of this.#names.memories) this.#initialMemory(memory);
-    this.#putters.begin();
     for (const vector of this.#names.vectors) this.#resolution(vector);
     for (const instance of this.#modules.values())
       for (const behaviour of instance.behaviours) this.#guard(() => this.#behaviour(behaviour));
-    const text = `"use strict";\n${this.#outside.text}\n${this.#setup.text}`.replace(
-      /Q\.next\((\d+),/g,
-      (all, id: string) => (this.#putters.isCalm(Number(id)) ? `Q.calm(${id},` : all),
-    );
+    const text = `"use strict";\n${this.#outside.text}\n${this.#setup.text}`
+      .replace(/Q\.next\((\d+),/g, (all, id: string) => (this.#putters.isCalm(Number(id)) ? `Q.calm(${id},` : all))
+      .replace(/"@(\d+)@"/g, (_, index: string) => {
+        const { process, writes, reads } = item(this.#mayIdle, Number(index));
+        return writes.every((id) => this.#putters.isOnlyOf(id, process)) ? `[${[...reads].join(', ')}]` : 'null';
+      });
     return { text, constants: this.#constants, objects: this.#objects, precision: this.#precision };
   }
 
@@ -298,6 +319,7 @@ class Builder {
   }
 
   #behaviour(behaviour: Behaviour): void {
+    this.#putters.process = this.#behaviours++;
     if (behaviour.kind === 'instances') return this.#connections(behaviour);
     if (behaviour.kind === 'primitives') return this.#primitives(behaviour);
     const { item: what, scope } = behaviour;
@@ -328,16 +350,20 @@ class Builder {
    * What never waits, in two ways: one without any marks for unknown bits, gone where nothing that it reads has one,
    * and one for everything else.
    */
-  #inTwoWays(scope: Scope, make: (context: Context) => void): { text: string; reads: ReadonlySet<number> } {
+  #inTwoWays(scope: Scope, make: (context: Context) => void): Ways {
     const code = new Code();
     const reads = new Set<number>();
     const soiled = new Set<number>();
     make(this.#context(scope, code, { reads, soiled }));
     const fast = soiled.has(ANYTHING) ? null : this.#withoutMarks(scope, make, reads);
-    if (!fast) return { text: code.text, reads };
+    if (!fast) return { text: code.text, reads, all: code.text };
     const name = `W${this.#processes++}`;
     this.#outside.line(`function ${name}() { ${code.text} }`);
-    return { text: `if (${fast.test}) { ${fast.text} } else ${name}();`, reads };
+    return {
+      text: `if (${fast.test}) { ${fast.text} } else ${name}();`,
+      reads,
+      all: `${code.text}\n${fast.text}`,
+    };
   }
 
   /** Takes all that is read as known, then less and less, until what the code writes keeps known what is taken so. */
@@ -452,7 +478,21 @@ class Builder {
         ? [...reads].map((id) => `{ i: [${id}], e: 0 }`).join(', ')
         : this.#statements.terms(edges, body, context);
     // What starts by itself: `always_comb` runs once without waiting. @source IEEE 1800, always_comb
-    this.#setup.line(`K.always(${name}, false, ${isImplied ? 0 : -1}, () => { ${ways.text} }, [${terms}]);`);
+    const idle = edges === 'any' ? 'null' : this.#idle(ways);
+    this.#setup.line(`K.always(${name}, false, ${isImplied ? 0 : -1}, () => { ${ways.text} }, [${terms}], ${idle});`);
+  }
+
+  /**
+   * What a process reads that does nothing but compute values for registers of its own: as long as none of it changes,
+   * the registers hold what it would give them again. Whether they are its own is known when all is built; until then
+   * a number stands for it.
+   */
+  #idle({ all, reads }: Ways): string {
+    if (OTHER_WORK.test(all)) return 'null';
+    const { process } = this.#putters;
+    if (process === null) return 'null';
+    const writes = [...all.matchAll(/Q\.(?:next\(|update\(put)(\d+)/g)].map(([, id]) => Number(id));
+    return `"@${this.#mayIdle.push({ process, writes, reads }) - 1}@"`;
   }
 
   /** `always #5 clk = ~clk;`: needs no generator. */
@@ -475,6 +515,8 @@ class Builder {
     const name = this.#name(scope, at);
     const timed = takesTime(body, scope);
     if (atEnd && timed) throw new GiveUp('no-time', at, 'A "final" block takes no time: it cannot wait.');
+    // At the very beginning of time it is over.
+    if (!timed && !atEnd) this.#putters.process = null;
     this.#statements.process(body, this.#context(scope, code), !atEnd);
     if (atEnd) this.#setup.line(`K.finally(() => { ${code.text} });`);
     else this.#setup.line(`K.start(${name}, function*() { ${code.text} }, 2);`);
@@ -560,6 +602,7 @@ class Builder {
       module.unconnected === 'pull1'
         ? literalOperand({ v: (1n << BigInt(cell.width)) - 1n, x: 0n }, cell.width)
         : literalOperand({ v: 0n, x: 0n }, cell.width);
+    this.#putters.note(cell.id, 'otherwise');
     this.#setup.line(`${this.#putters.whole(cell)}(${word.v}, ${word.x});`);
   }
 

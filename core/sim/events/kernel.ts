@@ -138,6 +138,7 @@ const MOMENTS_KEPT = 64;
 
 const WATCHED = 1;
 const TRACED = 2;
+const READ = 4;
 /** Rounds of one moment after which something is said to go round in circles. */
 const MOST_ROUNDS = 100_000;
 /** Turns of loops that take no time. */
@@ -161,6 +162,10 @@ export class Kernel {
   readonly X: Int32Array;
   readonly flags: Uint8Array;
   readonly watchers: (Watcher[] | undefined)[];
+  /** By number of a process that may idle: 1 where something that it reads has changed since it ran. */
+  readonly isAwake: number[] = [];
+  /** By number of the object: such processes that read it. */
+  readonly #readers: (number[] | undefined)[];
   time = 0;
   /** Turns of loops left until somebody looks at the clock. */
   fuel = LOOK_EVERY;
@@ -196,6 +201,7 @@ export class Kernel {
     this.#marked = new Uint8Array(objects);
     this.#asked = new Int32Array(objects);
     this.watchers = Array.from({ length: objects }, () => undefined);
+    this.#readers = Array.from({ length: objects }, () => undefined);
   }
 
   watch(id: number, watcher: Watcher): void {
@@ -211,6 +217,27 @@ export class Kernel {
     if (list && at >= 0) this.watchers[id] = [...list.slice(0, at), ...list.slice(at + 1)];
   }
 
+  /** A process that need not run while none of these has changed; gives its number among those. */
+  idles(reads: readonly number[]): number {
+    const number = this.isAwake.push(1) - 1;
+    for (const id of reads) {
+      const list = this.#readers[id];
+      if (list) list.push(number);
+      else this.#readers[id] = [number];
+      this.flags[id] = (this.flags[id] ?? 0) | READ;
+    }
+    return number;
+  }
+
+  #rouse(id: number): void {
+    const list = this.#readers[id];
+    if (list === undefined) return;
+    for (let i = 0; i < list.length; i++) {
+      const number = list[i];
+      if (number !== undefined) this.isAwake[number] = 1;
+    }
+  }
+
   trace(id: number): void {
     this.flags[id] = (this.flags[id] ?? 0) | TRACED;
   }
@@ -220,6 +247,7 @@ export class Kernel {
     const flags = byteAt(this.flags, id);
     if (flags === 0) return;
     if ((flags & TRACED) !== 0) this.#mark(id);
+    if ((flags & READ) !== 0) this.#rouse(id);
     const list = this.watchers[id];
     if (list !== undefined) this.#wake(list, edgeOf(v & 1, x & 1, intAt(this.V, id) & 1, intAt(this.X, id) & 1));
   }
@@ -229,6 +257,7 @@ export class Kernel {
     const flags = byteAt(this.flags, id);
     if (flags === 0) return;
     if ((flags & TRACED) !== 0) this.#mark(id);
+    if ((flags & READ) !== 0) this.#rouse(id);
     const list = this.watchers[id];
     if (list !== undefined) this.#wake(list, edgeOf(v, x, newV, newX));
   }

@@ -1,6 +1,10 @@
 // What a testbench does, clause by clause of IEEE 1364-2005. Expected values: the clause named, from memory.
+import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { printed, ran, shown } from '../../../tests/support/simulated.ts';
+import { elaborate } from '../../hdl/index.ts';
+import { optimise } from '../../netlist/index.ts';
+import { Simulator } from '../fabric/index.ts';
 
 describe('clause 3, numbers and strings', () => {
   test.each([
@@ -386,6 +390,101 @@ describe('clause 17, system tasks', () => {
       { plusargs: ['FAST', 'N=42'] },
     );
     expect(output).toBe('fast\n42\nno M\n5-0c\n');
+  });
+});
+
+describe('processes that have nothing new to do', () => {
+  const clocked = 'reg clk = 0; always #5 clk = ~clk; reg [7:0] d = 3, q; always @(posedge clk) q <= d;';
+  test.each([
+    [
+      'written by another process in between',
+      clocked,
+      '#12 q = 9; $display("%0d", q); #10 $display("%0d", q);',
+      '9\n3\n',
+    ],
+    [
+      'forced and released',
+      clocked,
+      '#12 force q = 7; #10 $display("%0d", q); release q; $display("%0d", q); #10 $display("%0d", q);',
+      '7\n7\n3\n',
+    ],
+    [
+      'given its first value by an initial block',
+      `${clocked} initial q = 200;`,
+      '#1 $display("%0d", q); #6 $display("%0d", q); d = 4; #10 $display("%0d", q);',
+      '200\n3\n4\n',
+    ],
+    [
+      'written in parts by two of them',
+      'reg clk = 0; always #5 clk = ~clk; reg [3:0] a = 1, b = 2; reg [7:0] q; always @(posedge clk) q[3:0] <= a; ' +
+        'always @(posedge clk) q[7:4] <= b;',
+      '#7 $display("%h", q); #20 a = 5; #10 $display("%h", q); b = 6; #10 $display("%h", q);',
+      '21\n25\n65\n',
+    ],
+    [
+      'given a default first',
+      'reg clk = 0; always #5 clk = ~clk; reg go = 0; reg [3:0] q = 4; always @(posedge clk) begin q <= 0; if (go) q <= q; end',
+      'go = 1; #30 $display("%0d", q); go = 0; #10 $display("%0d", q);',
+      '4\n0\n',
+    ],
+    [
+      'with a delay as well',
+      'reg clk = 0; always #5 clk = ~clk; reg [3:0] q = 0; always @(posedge clk) q <= 1; initial #14 q <= #1 2;',
+      '#16 $display("%0d", q); #10 $display("%0d", q);',
+      '1\n1\n',
+    ],
+    [
+      'a word of a memory',
+      'reg clk = 0; always #5 clk = ~clk; reg [1:0] at = 1; reg [7:0] d = 8, m [0:3]; always @(posedge clk) m[at] <= d;',
+      '#7 $display("%0d", m[1]); m[1] = 77; #10 $display("%0d", m[1]); at = 2; #10 $display("%0d %0d", m[1], m[2]);',
+      '8\n8\n8 8\n',
+    ],
+    [
+      'reset between edges',
+      'reg clk = 0, rst_n = 1; always #5 clk = ~clk; reg [3:0] d = 6, q; ' +
+        'always @(posedge clk or negedge rst_n) if (!rst_n) q <= 0; else q <= d;',
+      '#7 $display("%0d", q); #1 rst_n = 0; #1 $display("%0d", q); rst_n = 1; #1 $display("%0d", q); #10 $display("%0d", q);',
+      '6\n0\n0\n6\n',
+    ],
+    [
+      'of what a function makes of other signals',
+      'reg clk = 0; always #5 clk = ~clk; reg [3:0] d = 1, k = 1, q; function [3:0] f(input [3:0] x); f = x + k; endfunction ' +
+        'always @(posedge clk) q <= f(d);',
+      '#7 $display("%0d", q); k = 5; #10 $display("%0d", q);',
+      '2\n6\n',
+    ],
+  ])('are right all the same: %s', (_, declared, body, expected) => {
+    expect(printed(declared, `${body} $finish;`)).toBe(expected);
+  });
+
+  test('agree with what a fabric of the same design does, however seldom its inputs change', () => {
+    const design =
+      'module d(input clk, input [3:0] a, input en, output reg [7:0] s, output reg [3:0] l, output [7:0] m); ' +
+      'reg [7:0] store [0:3]; assign m = store[l[1:0]]; initial begin s = 0; l = 0; end ' +
+      'always @(posedge clk) if (en) s <= s + a; always @(posedge clk) l <= a; ' +
+      'always @(posedge clk) if (en) store[a[1:0]] <= s; endmodule';
+    const change = fc.record({ after: fc.integer({ min: 1, max: 6 }), a: fc.nat(15), en: fc.boolean() });
+    fc.assert(
+      fc.property(fc.array(change, { minLength: 1, maxLength: 12 }), (changes) => {
+        const { netlist } = elaborate([{ name: 'd.v', text: design }], { top: 'd' });
+        if (!netlist) throw new Error('not read');
+        const fabric = new Simulator(optimise(netlist).netlist, 'javascript');
+        const lines: string[] = [];
+        let body = '';
+        for (const { after, a, en } of changes) {
+          fabric.setInput('a', BigInt(a));
+          fabric.setInput('en', en ? 1n : 0n);
+          body += `a = ${a}; en = ${en ? 1 : 0}; repeat (${after}) @(posedge clk); #1 $display("%0d %0d", s, l); `;
+          fabric.step(fabric.domain('clk'), after);
+          lines.push(`${fabric.getOutput('s')} ${fabric.getOutput('l')}\n`);
+        }
+        const bench =
+          `module bench; reg clk = 0, en; reg [3:0] a; wire [7:0] s, m; wire [3:0] l; always #5 clk = ~clk; ` +
+          `d u(clk, a, en, s, l, m); initial begin ${body} $finish; end endmodule`;
+        expect(ran(`${design}\n${bench}`, { top: 'bench' }).output).toBe(lines.join(''));
+      }),
+      { numRuns: 40 },
+    );
   });
 });
 

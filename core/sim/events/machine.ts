@@ -47,15 +47,27 @@ class Together implements Runnable {
   readonly name: string;
   readonly hearsItself = false;
   readonly bodies: Body[] = [];
+  /** By place in `bodies`: the number of a process that may idle, or -1. */
+  readonly numbers: number[] = [];
+  readonly #isAwake: number[];
 
-  constructor(name: string) {
+  constructor(name: string, isAwake: number[]) {
     this.name = name;
+    this.#isAwake = isAwake;
   }
 
   run(): void {
     this.busy = true;
-    const { bodies } = this;
-    for (let i = 0; i < bodies.length; i++) bodies[i]?.();
+    const { bodies, numbers } = this;
+    const isAwake = this.#isAwake;
+    for (let i = 0; i < bodies.length; i++) {
+      const number = numbers[i] ?? -1;
+      if (number >= 0) {
+        if (isAwake[number] === 0) continue;
+        isAwake[number] = 0;
+      }
+      bodies[i]?.();
+    }
     this.busy = false;
   }
 }
@@ -88,9 +100,9 @@ export class Machine {
   /** What the code calls: the runtime, and the making of processes and nets. */
   #hooks(): object {
     const own = {
-      always: (name: string, hears: boolean, rank: number, body: Body, terms: Terms) => {
+      always: (name: string, hears: boolean, rank: number, body: Body, terms: Terms, reads: number[] | null = null) => {
         if (rank < 0 && terms.length > 0 && terms.every(({ e, f }) => e !== ANY && !f))
-          return this.#together(name, body, terms);
+          return this.#together(name, body, terms, reads);
         const process = new Plain(name, hears, body);
         this.runtime.watchAlways(process, terms);
         if (rank >= 0) this.#begin.push({ rank, start: () => this.runtime.kernel.queue(process) });
@@ -129,15 +141,19 @@ export class Machine {
 
   readonly #groups = new Map<string, Together>();
 
-  #together(name: string, body: Body, terms: Terms): void {
+  #together(name: string, body: Body, terms: Terms, reads: readonly number[] | null): void {
+    const { kernel } = this.runtime;
+    const number = reads === null ? -1 : kernel.idles(reads);
     const key = terms.map(({ i, e }) => `${i.join(',')}:${e}`).join(' ');
     const known = this.#groups.get(key);
     if (known) {
       known.bodies.push(body);
+      known.numbers.push(number);
       return;
     }
-    const made = new Together(name);
+    const made = new Together(name, kernel.isAwake);
     made.bodies.push(body);
+    made.numbers.push(number);
     this.#groups.set(key, made);
     this.runtime.watchAlways(made, terms);
   }

@@ -674,6 +674,7 @@ export class Statements {
     if (routine.automatic) return { vector, local: this.#local(vector, context.code) };
     const cell = this.#shared.objects.of(vector);
     const start = startText(cell);
+    this.#putters.note(cell.id, 'otherwise');
     context.code.line(`${this.#putters.whole(cell)}(${start.v}, ${start.x});`);
     return { vector, local: null };
   }

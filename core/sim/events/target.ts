@@ -23,7 +23,13 @@ export const NOW: Way = { kind: 'now' };
 export class Putters {
   readonly #made = new Map<string, string>();
   readonly #held: ReadonlySet<number>;
-  readonly #written = new Set<number>();
+  /** Cells written in any other way than by non-blocking updates of this moment; and of those, the ones by parts. */
+  readonly #otherwise = new Set<number>();
+  readonly #byParts = new Set<number>();
+  /** Processes that write a cell by non-blocking updates of this moment. */
+  readonly #updaters = new Map<number, Set<number>>();
+  /** The process that is being written; null where it does nothing once time has begun. */
+  process: number | null = null;
   readonly code: Code;
 
   constructor(code: Code, held: ReadonlySet<number>) {
@@ -36,22 +42,32 @@ export class Putters {
     return kind === 'narrow' && !this.#held.has(id);
   }
 
-  /** Whatever was written so far is forgotten: it was before time began. */
-  begin(): void {
-    this.#written.clear();
-  }
-
   /**
    * Only non-blocking updates of the whole cell at the moment they are asked for: one that changes nothing need not be
    * carried out.
    */
   isCalm(id: number): boolean {
-    return !this.#written.has(id);
+    return !this.#otherwise.has(id) && !this.#byParts.has(id);
+  }
+
+  /** A process whose non-blocking updates are all that ever writes the cell. */
+  isOnlyOf(id: number, process: number): boolean {
+    const updaters = this.#updaters.get(id);
+    return !this.#held.has(id) && !this.#otherwise.has(id) && updaters?.size === 1 && updaters.has(process);
+  }
+
+  /** Notes how a cell is written. */
+  note(id: number, how: 'update' | 'part' | 'otherwise'): void {
+    if (this.process === null) return;
+    if (how === 'otherwise') return void this.#otherwise.add(id);
+    if (how === 'part') this.#byParts.add(id);
+    const known = this.#updaters.get(id);
+    if (known) known.add(this.process);
+    else this.#updaters.set(id, new Set([this.process]));
   }
 
   /** `(v, x)` writes the whole cell. */
   whole(cell: Cell): string {
-    this.#written.add(cell.id);
     return this.#once(`put${cell.id}`, (name) => {
       const { id, kind } = cell;
       if (this.#held.has(id)) return `function ${name}(v, x) { K.putHeld(${id}, v, x); }`;
@@ -65,7 +81,6 @@ export class Putters {
 
   /** `(v, x, low)` writes `width` bits from `low` on; bits outside are lost. */
   part(cell: Cell, width: number): string {
-    this.#written.add(cell.id);
     return this.#once(`put${cell.id}p${width}`, (name) => {
       const { id, kind } = cell;
       const whole = this.whole(cell);
@@ -86,7 +101,6 @@ export class Putters {
 
   /** `(v, x, address)` writes a word of an array. */
   word(cell: Cell): string {
-    this.#written.add(cell.id);
     return this.#once(`put${cell.id}w`, (name) => {
       const { id, kind } = cell;
       const same = kind === 'real' || kind === 'text' ? 'm.v[at] === v' : 'm.v[at] === v && m.x[at] === x';
@@ -173,9 +187,11 @@ export function emitPut(target: Expression, word: Operand, way: Way, context: Co
   const value = cell.twoState && !isKnown(word) ? known(word, context) : word;
   const { v, x } = value;
   if (way.kind === 'now' && !isKnown(value)) context.soiled?.add(cell.id);
-  if (parts.length === 0 && indexes.length === 0) {
-    if (way.kind === 'update' && way.ticks === null && putters.isPlain(cell))
-      return context.code.line(`Q.next(${cell.id}, ${v}, ${x});`);
+  const isUpdate = way.kind === 'update' && way.ticks === null;
+  const isWhole = parts.length === 0 && indexes.length === 0;
+  putters.note(cell.id, isUpdate ? (isWhole && putters.isPlain(cell) ? 'update' : 'part') : 'otherwise');
+  if (isWhole) {
+    if (isUpdate && putters.isPlain(cell)) return context.code.line(`Q.next(${cell.id}, ${v}, ${x});`);
     return write(putters.whole(cell), [v, x], '0', way, context);
   }
   const low = parts.length === 0 ? null : `${lowOfParts(parts, cell.shape, context)}`;
@@ -256,6 +272,7 @@ function emitArrayAssignment(reference: Reference, value: Expression, context: C
     for (const [i, place] of places.entries()) {
       const word = resized(code, emitFor(place.value, cell.shape, context), cell.width, false);
       const address = range.left >= range.right ? count - 1 - i : i;
+      putters.note(cell.id, 'otherwise');
       code.line(`${putters.word(cell)}(${word.v}, ${word.x}, ${address});`);
     }
     return;
