@@ -2,7 +2,7 @@ import { counted } from '../core/words.ts';
 import { writeFileSync } from 'node:fs';
 import type { Command } from 'commander';
 import { build, designSettings, filesForHardware } from '../core/build/index.ts';
-import { parameterText } from './parameters.ts';
+import { parameterText, several } from './parameters.ts';
 import { takeAlong } from '../core/probes/index.ts';
 import { ProblemError } from '../core/result.ts';
 import type { TimingReport } from '../core/mapping/index.ts';
@@ -19,6 +19,7 @@ export function buildCommand(program: Command, failed: () => void): void {
     .option('--pins <file>', 'pin table, for loose sources')
     .option('--clock <name=hertz>', 'frequency of a clock port; may be given several times', clockRate, {})
     .option('--param <name=value>', 'a parameter of the top module; may be given several times', parameterText, {})
+    .option('-I <folder>', 'looks there for included and data files of loose sources too', several, [])
     .option('--plan <file>', 'probe plan')
     .option('--out <file>', 'write the bitstream; the probe map is written beside it')
     .option('--verilog <file>', 'the design with its probes as plain Verilog, for another device')

@@ -1,6 +1,7 @@
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
-import { basename, join, relative } from 'node:path';
+import { basename, dirname, join, normalize, relative } from 'node:path';
 import { decodeText, migrationOf, PROJECT_FILE, type Project, readProject } from '../core/build/index.ts';
+import type { SourceFile } from '../core/hdl/index.ts';
 import { activePlan, emptyPlan, type ProbePlan, readPlanFile } from '../core/probes/index.ts';
 import { ProblemError } from '../core/result.ts';
 import { CallError } from './output.ts';
@@ -23,6 +24,8 @@ export interface ProjectOptions {
   readonly top?: string;
   readonly part?: string;
   readonly pins?: string;
+  /** Folders in which what loose sources include is found. */
+  readonly I?: readonly string[];
 }
 
 /** A project folder, or loose sources with a part. */
@@ -40,12 +43,12 @@ export function openProject(paths: readonly string[], options: ProjectOptions): 
   return { ...read.value, file: { ...file, top: options.top ?? file.top, part: options.part ?? file.part } };
 }
 
-function looseProject(paths: readonly string[], { top, part, pins }: ProjectOptions): Project {
+/** Files are called as they lie beside the first one, so that a build does not depend on where it is called. */
+function looseProject(paths: readonly string[], { top, part, pins, I: folders = [] }: ProjectOptions): Project {
   if (part === undefined) throw new CallError('Loose sources need --part.');
-  const files = [...paths, ...(pins === undefined ? [] : [pins])].map((path) => ({
-    name: basename(path),
-    text: readText(path),
-  }));
+  const named = (path: string) => relative(dirname(paths[0] ?? ''), path).replaceAll('\\', '/');
+  const sources = withNamed(paths, folders).map(({ name, text }) => ({ name: named(name), text }));
+  const files = [...sources, ...(pins === undefined ? [] : [{ name: named(pins), text: readText(pins) }])];
   return {
     file: {
       format: 'nimble-project',
@@ -55,11 +58,32 @@ function looseProject(paths: readonly string[], { top, part, pins }: ProjectOpti
       name: top ?? basename(paths[0] ?? ''),
       part,
       top,
-      pins: pins === undefined ? 'pins.csv' : basename(pins),
+      pins: pins === undefined ? 'pins.csv' : named(pins),
       clocks: {},
     },
     files,
   };
+}
+
+/** Files that a source names: included ones, and data of memories. */
+const NAMED = /`include\s+"([^"\n]+)"|\$readmem[hb]\s*\(\s*"([^"\n]+)"/g;
+const MOST_FILES = 1000;
+
+/** Files one by one with what they include and read: beside the file that names it, then in the folders given by -I. */
+export function withNamed(paths: readonly string[], folders: readonly string[]): SourceFile[] {
+  const found = new Map<string, SourceFile>();
+  const open = paths.map((path) => normalize(path));
+  for (let path = open.shift(); path !== undefined; path = open.shift()) {
+    if (found.has(path) || found.size >= MOST_FILES) continue;
+    const text = readText(path);
+    found.set(path, { name: path.replaceAll('\\', '/'), text });
+    for (const [, included, data] of text.matchAll(NAMED)) {
+      const wanted = included ?? data ?? '';
+      const place = [dirname(path), ...folders].map((folder) => join(folder, wanted)).find((one) => existsSync(one));
+      if (place !== undefined && statSync(place).isFile()) open.push(normalize(place));
+    }
+  }
+  return [...found.values()];
 }
 
 function filesBelow(folder: string): string[] {

@@ -7,3 +7,6 @@ export function parameterText(text: string, before: Readonly<Record<string, stri
   if (!match) throw new CallError(`"${text}" is no parameter: write NAME=VALUE with a decimal, 0x or 0b value.`);
   return { ...before, [item(match, 1)]: item(match, 2) };
 }
+
+/** Gathers what an option that is given several times is given. */
+export const several = (one: string, before: readonly string[]): readonly string[] => [...before, one];

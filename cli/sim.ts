@@ -7,7 +7,7 @@ import { type Simulated, simulateWatched, untilText } from '../core/sim/events/i
 import { runVectors, traceVcd } from '../core/vectors/index.ts';
 import { readText } from './files.ts';
 import { CallError, report } from './output.ts';
-import { parameterText } from './parameters.ts';
+import { parameterText, several } from './parameters.ts';
 import { sourcesOf } from './sim-sources.ts';
 import { terminalWatch } from './watch.ts';
 
@@ -25,7 +25,6 @@ interface SimOptions {
 }
 
 export function simCommand(program: Command, failed: () => void): void {
-  const several = (one: string, before: readonly string[]) => [...before, one];
   program
     .command('sim')
     .description('a testbench or a table of vectors, run on the sources without hardware')

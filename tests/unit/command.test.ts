@@ -1,6 +1,6 @@
 // The `nimble` command as a script sees it: exit code, one JSON document, messages on standard error.
 import { spawn, spawnSync } from 'node:child_process';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { WebSocket } from 'ws';
 import { nimbleCommand } from '../support/command.ts';
 import { describe, expect, test } from 'vitest';
@@ -180,6 +180,24 @@ describe('nimble', () => {
     const wide = nimble('build', at('wide.v'), '--part', 'CV25', '--param', 'W=0x5', '--json');
     expect(wide.stderr).not.toContain('error: "W"');
     expect(nimble('build', at('wide.v'), '--part', 'CV25', '--param', 'W', '--json').status).toBe(2);
+  });
+
+  test('build: loose sources with what they include beside them and in folders of their own', () => {
+    for (const folder of ['loose', 'loose/common']) mkdirSync(at(folder), { recursive: true });
+    writeFileSync(
+      at('loose/x.v'),
+      '`include "y.vh"\n`include "z.vh"\nmodule x(input clk, output reg [`W-1:0] q);\n' +
+        '  always @(posedge clk) q <= q + `STEP;\nendmodule\n',
+    );
+    writeFileSync(at('loose/y.vh'), '`define W 4\n');
+    writeFileSync(at('loose/common/z.vh'), '`define STEP 3\n');
+    const loose = ['build', at('loose/x.v'), '--part', 'CV10', '--json'];
+    const built = nimble(...loose, '-I', at('loose/common'));
+    expect(built.status).toBe(0);
+    expect(built.json).toMatchObject({ top: 'x', resources: { registers: 4 } });
+    const without = nimble(...loose);
+    expect(without.status).toBe(1);
+    expect(without.stderr).toContain('x.v:2:1: error: The included file "z.vh" is not among the project\'s files.');
   });
 
   test('capture and drive', () => {
