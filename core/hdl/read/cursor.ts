@@ -1,5 +1,5 @@
 import type { Place } from '../../result.ts';
-import type { Module, Timescale } from './ast.ts';
+import type { DataType, Module, Timescale } from './ast.ts';
 import type { Token } from './lexer.ts';
 import { GiveUp, type Messages } from './message.ts';
 
@@ -7,6 +7,9 @@ const DEEPEST = 400;
 /** Words before a mistake among which the one may be that is none in this standard. */
 const LOOKED_BACK = 4;
 const NOWHERE: Place = { file: '', line: 1, column: 1 };
+
+/** A type where an expression may stand as well; null where there is none. */
+type TypeHere = (cursor: Cursor, inQuery: boolean) => DataType | null;
 
 /** A place in a token stream, with the few questions a recursive-descent parser asks. */
 export class Cursor {
@@ -19,7 +22,11 @@ export class Cursor {
   #at = 0;
   #depth = 0;
 
-  constructor(tokens: readonly Token[], messages: Messages, types: Set<string> = new Set()) {
+  /** Reads a type that stands where an expression may: types hold expressions, and expressions types. */
+  readonly typeHere: TypeHere;
+
+  constructor(tokens: readonly Token[], messages: Messages, typeHere: TypeHere, types: Set<string> = new Set()) {
+    this.typeHere = typeHere;
     this.types = types;
     this.#tokens = tokens;
     this.messages = messages;

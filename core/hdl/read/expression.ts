@@ -3,7 +3,6 @@ import type { Place } from '../../result.ts';
 import type { DataType, Expression, NumberLiteral, Range } from './ast.ts';
 import type { Cursor } from './cursor.ts';
 import { GiveUp } from './message.ts';
-import { typeInExpression } from './type.ts';
 
 /** The literal 1, as in `i++`. */
 export const one = (at: Place): NumberLiteral => ({
@@ -178,7 +177,7 @@ function primary(cursor: Cursor): Expression {
   if (cursor.is('{')) return braces(cursor);
   if (cursor.is("'") && cursor.ahead(1)?.text === '{') return pattern(cursor);
   if (cursor.is('signed') || cursor.is('unsigned')) return cast(cursor, cursor.next().text as 'signed' | 'unsigned');
-  const type = typeInExpression(cursor, false);
+  const type = cursor.typeHere(cursor, false);
   if (type) return cursor.is("'") ? cast(cursor, type) : { kind: 'type', at: token, type };
   const first = cursor.name('an expression');
   const inner = cursor.accept('::') ? cursor.name('a name of the package') : null;
@@ -223,7 +222,7 @@ function argumentList(cursor: Cursor, inQuery = false): Expression[] {
       values.push({ kind: 'nothing', at });
       continue;
     }
-    const type = inQuery ? typeInExpression(cursor, true) : null;
+    const type = inQuery ? cursor.typeHere(cursor, true) : null;
     values.push(type ? { kind: 'type', at, type } : parseExpression(cursor));
   } while (cursor.accept(','));
   cursor.expect(')', 'after the arguments');
@@ -250,7 +249,7 @@ function stream(cursor: Cursor, at: Place): Expression {
   const right = cursor.next().text === '>>';
   const slice: Expression | DataType | null = cursor.is('{')
     ? null
-    : (typeInExpression(cursor, true) ?? parseExpression(cursor));
+    : (cursor.typeHere(cursor, true) ?? parseExpression(cursor));
   cursor.expect('{', 'before the parts of the stream');
   const parts = [parseExpression(cursor)];
   while (cursor.accept(',')) parts.push(parseExpression(cursor));

@@ -14,6 +14,7 @@ import { parameterHeader, portHeader } from './ports.ts';
 import { functionItem, taskItem } from './routine.ts';
 import { lvalue, parseStatement } from './statement.ts';
 import { parseDelay, parseEvents, parseStrength } from './timing.ts';
+import { typeInExpression } from './type.ts';
 
 const STOPS = new Set(['endmodule', 'module', 'macromodule', 'package', 'endpackage', 'primitive', 'endprimitive']);
 const REFUSED: Readonly<Record<string, string>> = {
@@ -45,7 +46,7 @@ export interface Parsed {
 /** Reads modules and packages one after another; after a mistake it goes on with the next item, so that one run reports them all. `types` are names that
  * typedefs have made; more are added. */
 export function parseModules(tokens: readonly Token[], messages: Messages, types: Set<string> = new Set()): Parsed {
-  const cursor = new Cursor(tokens, messages, types);
+  const cursor = new Cursor(tokens, messages, typeInExpression, types);
   const modules: Module[] = [];
   const packages: Package[] = [];
   const primitives: Primitive[] = [];

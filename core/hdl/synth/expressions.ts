@@ -25,8 +25,6 @@ import {
   shapeOf,
 } from '../names/index.ts';
 import { type Expression, GiveUp, type Range } from '../read/index.ts';
-import { emitPattern } from './pattern.ts';
-import { emitPart } from './select.ts';
 import type { Shared } from './shared.ts';
 
 /** How a name is read at the present point: a procedural block knows values that a wire does not have yet. */
@@ -40,6 +38,16 @@ type CallFunction = (
   context: ExpressionContext,
 ) => { node: NodeId; type: Type };
 
+type EmitPart = (
+  expression: Expression,
+  context: ExpressionContext,
+) => { readonly node: NodeId; readonly shape: Shape };
+type EmitPattern = (
+  pattern: Expression & { readonly kind: 'pattern' },
+  shape: Shape,
+  context: ExpressionContext,
+) => NodeId;
+
 export interface ExpressionContext extends NameContext {
   readonly shared: Shared;
   readonly read: Reader;
@@ -47,6 +55,9 @@ export interface ExpressionContext extends NameContext {
   readonly readWord: (memory: MemoryArray, address: NodeId) => NodeId;
   readonly call: CallFunction;
   readonly inScope: (scope: Scope) => ExpressionContext;
+  /** Parts and patterns hold expressions, and expressions them. */
+  readonly part: EmitPart;
+  readonly pattern: EmitPattern;
 }
 
 const LARGEST_POWER = 16;
@@ -64,7 +75,7 @@ export function emitSelf(expression: Expression, context: ExpressionContext): No
 /** The right side of an assignment to a word: evaluated at the wider of the two, then cut. */
 export function emitAssigned(expression: Expression, target: Shape, context: ExpressionContext): NodeId {
   const { width } = target;
-  if (expression.kind === 'pattern') return emitPattern(expression, target, context);
+  if (expression.kind === 'pattern') return context.pattern(expression, target, context);
   if (target.unpacked) return emitArray(expression, target, context);
   const type = typeOf(expression, context);
   if (type.special === 'real') return emitReal(expression, width, context);
@@ -151,7 +162,7 @@ export function emit(expression: Expression, width: number, signed: boolean, con
 /** Slices of the parts, from the right side on where the sign is `<<`. @source IEEE 1800, streaming operators */
 function emitStream(expression: Expression & { kind: 'stream' }, context: ExpressionContext): NodeId {
   const { build } = context.shared;
-  const whole = build.concat(expression.parts.map((part) => emitPart(part, context).node).reverse());
+  const whole = build.concat(expression.parts.map((part) => context.part(part, context).node).reverse());
   if (expression.right) return whole;
   const width = build.width(whole);
   const slice = sliceOf(expression, context);
@@ -193,7 +204,7 @@ function emitMethod(
 }
 
 function emitNumberOf(expression: Expression, context: ExpressionContext): NodeId {
-  const { node, shape } = emitPart(expression, context);
+  const { node, shape } = context.part(expression, context);
   if (shape.unpacked)
     throw new GiveUp(
       'whole-array',
@@ -211,7 +222,7 @@ function emitArray(expression: Expression, target: Shape, context: ExpressionCon
       emitArray(expression.then, target, context),
       emitArray(expression.otherwise, target, context),
     );
-  const { node, shape } = emitPart(expression, context);
+  const { node, shape } = context.part(expression, context);
   if (!shape.unpacked || shape.width !== target.width || shape.element?.width !== target.element?.width)
     throw new GiveUp(
       'whole-array',
@@ -255,7 +266,7 @@ function emitCast(expression: Expression & { kind: 'cast' }, context: Expression
       'at' in to && to.kind !== 'named'
         ? typeNamed(to as Expression, context)
         : resolveType(to as Exclude<typeof to, Expression>, context);
-    return emitPattern(value, shape ?? bitsShape(type.width), context);
+    return context.pattern(value, shape ?? bitsShape(type.width), context);
   }
   const own = typeOf(value, context);
   return build.resize(emit(value, Math.max(own.width, type.width), own.signed, context), type.width, own.signed);

@@ -27,7 +27,8 @@ import { type Expression, GiveUp, type Item, type Statement } from '../read/inde
 import { labelTests, nameLabels, reportOpenCase, someArmAlwaysFits } from './case-labels.ts';
 import { emitAssigned, emitCondition, type ExpressionContext } from './expressions.ts';
 import { muxBits } from './mux-bits.ts';
-import { wordAddress } from './select.ts';
+import { emitPattern } from './pattern.ts';
+import { emitPart, wordAddress } from './select.ts';
 import { countWork, type Shared, netOf, memoryIndex } from './shared.ts';
 import { targetOf, targetShape, updated } from './update.ts';
 
@@ -122,6 +123,8 @@ export class Procedure {
       inScope: (inner) => this.#contextIn(inner),
       read: (vector) => this.#frame.blocking.get(vector) ?? netOf(this.#shared, vector).wire,
       readWord: (memory, address) => this.#readWord(memory, address, true),
+      part: emitPart,
+      pattern: emitPattern,
       call: (item, from, values, outer) => this.#call(item, from, values, outer),
     };
   }
