@@ -35,6 +35,8 @@ const DESIGNS: readonly Design[] = [
 const RESET_CYCLES = 20;
 const CYCLES = 100_000;
 const FABRIC_CYCLES = 10_000_000;
+/** A cycle of the demo takes six. */
+const EVENTS = 10_000_000;
 /** Both are measured in turn, over about the same time, so that a machine that slows down slows both. */
 const ROUNDS = 5;
 
@@ -48,14 +50,34 @@ export function eventSpeeds(): { design: string; events: number; fabric: number 
   });
 }
 
-function eventRun({ files, top, clock, inputs }: Design): () => number {
+/** MiB by which the heap is larger in the last of ten million events of the demo than in the first tenth of them. */
+export function heapOverEvents(): number {
+  const [demo] = DESIGNS;
+  if (!demo) return 0;
+  const heaps: number[] = [];
+  simulate(
+    [...demo.files, { name: 'bench.v', text: benchOf(demo) }],
+    { top: 'bench', until: { ticks: Math.ceil(EVENTS / 3) }, host: { read: () => null, print: () => {} } },
+    { report: () => heaps.push(process.memoryUsage().heapUsed), cancelled: () => false },
+  );
+  // The least of each stretch: what lies between two collections is not kept.
+  const tenth = Math.ceil(heaps.length / 10);
+  return (Math.min(...heaps.slice(-tenth)) - Math.min(...heaps.slice(0, tenth))) / 2 ** 20;
+}
+
+function benchOf({ inputs, top, clock }: Design): string {
   const connect = Object.entries(inputs).map(([name, value]) => `, .${name}(ready ? ${value} : 0)`);
-  const bench = `module bench;
+  return `module bench;
     reg clk = 0, ready = 0;
     initial #${2 * RESET_CYCLES} ready = 1;
     always #1 clk = ~clk;
     ${top} u(.${clock}(clk)${connect.join('')});
   endmodule`;
+}
+
+function eventRun(design: Design): () => number {
+  const { files } = design;
+  const bench = benchOf(design);
   const run = (cycles: number): number => {
     const start = performance.now();
     const host = { read: () => null, print: () => {} };

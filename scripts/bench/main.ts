@@ -11,7 +11,7 @@ import { unwatched } from '../../core/progress.ts';
 import { PieceMemory } from '../../core/mapping/index.ts';
 import { farLoadSeconds } from '../../tests/support/far-pod.ts';
 import { backendSpeeds } from './backends.ts';
-import { eventSpeeds } from './events.ts';
+import { eventSpeeds, heapOverEvents } from './events.ts';
 import { growth } from './growth.ts';
 import { saveTimes } from '../../tests/support/save-times.ts';
 import { heapOverCaptures } from './kept.ts';
@@ -173,6 +173,8 @@ function events(): void {
     add(`event simulation, ${design}`, 'kcycles/s', events / 1e3, 0, '', null);
     add(`event simulation, ${design}`, '1 / share of the fabric’s', fabric / events, 1, '≤ 30', fabric <= 30 * events);
   }
+  const heap = heapOverEvents();
+  add('event simulation, 10 million events', 'growth of the heap, MiB', heap, 1, 'flat', heap < 8);
 }
 
 /** The whole board, its parts too, with an armed recorder, as the pod runs it. */

@@ -393,6 +393,27 @@ describe('clause 17, system tasks', () => {
   });
 });
 
+describe('clocks', () => {
+  test('of several periods and what else happens at their times come in the order in which they were asked for', () => {
+    // Every change with its time; at 10 who waits since 0 comes before the clock that was asked for at 5, and so asks first for 15.
+    const out = printed(
+      'reg a = 0, b = 0; always #5 a = ~a; always #3 b = ~b; always @(a) $write("a%0d ", $time); always @(b) $write("b%0d ", $time);',
+      '#10 $write("one%0d ", $time); #5 $write("two%0d ", $time); #1 $finish;',
+    );
+    expect(out).toBe('b3 a5 b6 b9 one10 a10 b12 two15 a15 b15 ');
+  });
+  test('go on for as long as a run does, and end with it', () => {
+    const text =
+      'module t; reg clk = 0; integer n = 0; always #5 clk = ~clk; always @(posedge clk) n = n + 1; endmodule';
+    const run = ran(text, { until: { ticks: 1004 } });
+    expect(run).toMatchObject({ ending: 'limit', ticks: 1004 });
+    expect(
+      ran(`${text.replace('endmodule', '')} initial #1004 $display("%0d", n); endmodule`, { until: { ticks: 1004 } })
+        .output,
+    ).toBe('100\n');
+  });
+});
+
 describe('processes that have nothing new to do', () => {
   const clocked = 'reg clk = 0; always #5 clk = ~clk; reg [7:0] d = 3, q; always @(posedge clk) q <= d;';
   test.each([

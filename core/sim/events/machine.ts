@@ -165,7 +165,7 @@ export class Machine {
     const process = new Plain(name, false, () => {
       if (!isFirst) body();
       isFirst = false;
-      kernel.later(process, ticks());
+      kernel.soon(process, ticks());
     });
     this.#begin.push({ rank: 1, start: () => kernel.queue(process) });
   }
