@@ -284,7 +284,7 @@ describe('two projects of one name', () => {
     await station(page, 'Design');
     await view('Project');
     for (let i = 0; i < 2; i++) {
-      await page.getByPlaceholder('Name').fill('Twin');
+      await page.getByLabel('Name of the new project').fill('Twin');
       await press('Create');
       await expect.poll(() => page.getByRole('button', { name: /^Twin/ }).count()).toBe(i + 1);
     }
