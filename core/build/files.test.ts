@@ -2,6 +2,7 @@
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import { describe, expect, test } from 'vitest';
 import { demoPlan, demoProject } from '../../tests/support/demo.ts';
+import { elaborate } from '../hdl/index.ts';
 import { activePlan } from '../probes/index.ts';
 import {
   applyInsertions,
@@ -151,6 +152,35 @@ describe('nimble.json', () => {
         accepted: [],
       },
     });
+  });
+});
+
+describe('languages', () => {
+  const text = 'module m(input a, output logic y); assign y = a; endmodule';
+  const project = (languages: Record<string, string> | undefined) => {
+    const json = {
+      format: 'nimble-project',
+      version: 3,
+      name: 'm',
+      part: 'CV10',
+      top: 'm',
+      ...(languages && { languages }),
+    };
+    const read = readProject([
+      { name: 'nimble.json', text: JSON.stringify(json) },
+      { name: 'rtl/m.v', text },
+    ]);
+    if (!read.ok) throw new Error(read.error.message);
+    return read.value;
+  };
+  const errors = (languages?: Record<string, string>) =>
+    elaborate(project(languages).files, { top: 'm' }).messages.list.filter(({ severity }) => severity === 'error')
+      .length;
+  test('a file is read by its name, or as its project says', () => {
+    expect(errors()).toBeGreaterThan(0);
+    expect(errors({ 'rtl/m.v': 'systemverilog' })).toBe(0);
+    expect(errors({ 'rtl/other.v': 'systemverilog' })).toBeGreaterThan(0);
+    expect(() => project({ 'rtl/m.v': 'vhdl' })).toThrow(/languages/);
   });
 });
 

@@ -20,7 +20,11 @@ const SETTINGS = {
   board: 'board',
   clocks: 'clocks',
   parameters: 'parameters',
+  languages: 'languages',
 } as const;
+
+/** Settings that builds of before do not know: one that is not chosen is no difference to them. */
+const OPTIONAL: ReadonlySet<string> = new Set(['package', 'parameters', 'languages']);
 
 /** Digest of one file's text. */
 export const digestOf = (text: string): string => fingerprintOf(text);
@@ -39,8 +43,7 @@ export function inputDigests(
   const only = new Set(read?.ok ? (read.value.simulation?.only ?? []) : []);
   const parts = read?.ok
     ? Object.entries(SETTINGS)
-        // Builds of before do not know packages: one that is not chosen is no difference to them.
-        .filter(([key]) => (key !== 'package' && key !== 'parameters') || read.value[key] !== undefined)
+        .filter(([key]) => !OPTIONAL.has(key) || read.value[key as keyof typeof SETTINGS] !== undefined)
         .map(([key, name]) => [name, fingerprintOf(read.value[key as keyof typeof SETTINGS] ?? null)] as const)
     : [[PROJECT_FILE, fingerprintOf(settings ?? '')] as const];
   return Object.fromEntries([

@@ -55,6 +55,8 @@ export const projectFile = z.object({
   /** Parameters of the top module for the build: whole numbers, decimal or with 0x or 0b before them. */
   parameters: z.record(z.string(), wholeNumber).optional(),
   simulation: simulationSettings.optional(),
+  /** Standards of files that are written in another one than their names say. */
+  languages: z.record(z.string(), z.enum(['verilog', 'systemverilog'])).optional(),
 });
 
 /** `nimble.json`: what a project is, besides its sources. docs/formats.md, section 2 */
@@ -64,6 +66,8 @@ export type Acceptance = z.infer<typeof acceptance>;
 export interface TextFile {
   readonly name: string;
   readonly text: string;
+  /** The standard it is written in, where its name says another one. */
+  readonly language?: 'verilog' | 'systemverilog';
 }
 
 /** A project as the build takes it: everything by value, no paths. */
@@ -151,7 +155,15 @@ export function readProject(files: readonly TextFile[]): Result<Project> {
   const json = files.find((file) => file.name === PROJECT_FILE);
   if (!json) return fail(problem('no-project'));
   const read = readProjectFile(json.text);
-  return read.ok ? ok({ file: read.value, files: files.filter((file) => file !== json) }) : read;
+  if (!read.ok) return read;
+  const { languages = {} } = read.value;
+  const sources = files
+    .filter((file) => file !== json)
+    .map((file): TextFile => {
+      const language = Object.hasOwn(languages, file.name) ? languages[file.name] : undefined;
+      return language === undefined ? file : { ...file, language };
+    });
+  return ok({ file: read.value, files: sources });
 }
 
 /** Reads `nimble.json` of this version or an older one. */

@@ -44,7 +44,7 @@ export function parseSources(
     (a, b) => Number(definesPackage(b)) - Number(definesPackage(a)),
   );
   for (const file of sources) {
-    const depends = `${file.text}\u0000${headers}\u0000${preprocessor.describe()}\u0000${[...types].join(' ')}`;
+    const depends = `${file.language ?? ''}\u0000${file.text}\u0000${headers}\u0000${preprocessor.describe()}\u0000${[...types].join(' ')}`;
     const known = memory.get(file.name);
     const read = known?.depends === depends ? known : readFile(file, files, preprocessor, types, depends);
     if (read === known) filesKnown++;
