@@ -13,7 +13,6 @@ export {
   projectFile,
   designSettings,
   filesForHardware,
-  parameterNumbers,
   PROJECT_FILE,
   migrationOf,
   readProject,
@@ -21,6 +20,7 @@ export {
   type TextFile,
   writeProjectFile,
 } from './project.ts';
+export { parameterNumbers, parameterOf, WHOLE_NUMBER } from './parameters.ts';
 export type { SignalInfo } from './signals.ts';
 export { nameTrouble, readArchive, writeArchive } from './archive.ts';
 export { decodeText } from './text-file.ts';

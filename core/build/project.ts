@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { type BoardDescription, readBoard } from '../constraints/index.ts';
 import { fail, ok, type Result, problem as plainProblem } from '../result.ts';
+import { parameterNumbers, WHOLE_NUMBER } from './parameters.ts';
 import { problem } from './problems.ts';
 
 /** A message somebody has looked at and found harmless. It is known again by its code, file, text and source line. */
@@ -12,7 +13,7 @@ const acceptance = z.object({
   reason: z.string().min(1),
 });
 
-const wholeNumber = z.string().regex(/^-?(0x[0-9a-f_]+|0b[01_]+|[0-9][0-9_]*)$/i);
+const wholeNumber = z.string().regex(WHOLE_NUMBER);
 
 /** What is simulated, and how; apart from the build, so that dividers may be small here and large there. */
 const simulationSettings = z.object({
@@ -88,15 +89,6 @@ export const designSettings = ({ top, parameters }: ProjectFile) => ({
   ...(top === undefined ? {} : { top }),
   ...(parameters === undefined ? {} : { parameters: parameterNumbers(parameters) }),
 });
-
-/** Parameters as numbers. */
-export const parameterNumbers = (parameters: Readonly<Record<string, string>> = {}): Record<string, bigint> =>
-  Object.fromEntries(
-    Object.entries(parameters).map(([name, text]) => {
-      const plain = text.replaceAll('_', '');
-      return [name, plain.startsWith('-') ? -BigInt(plain.slice(1)) : BigInt(plain)];
-    }),
-  );
 
 export const PROJECT_FILE = 'nimble.json';
 

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { isDesignJob } from '../jobs/index.ts';
 import { readChainFile, writeChainFile } from '../../core/chain/index.ts';
 import { ProblemError, taken } from '../../core/result.ts';
 import { problem } from './problems.ts';
@@ -152,9 +153,7 @@ export const bench = router({
 });
 
 function refuseWhileInUse(on: Server, address: string): void {
-  const busy = on.jobs.list.find(
-    (job) => job.endedAt === null && job.kind !== 'build' && job.kind !== 'vectors' && job.kind !== 'simulation',
-  );
+  const busy = on.jobs.list.find((job) => job.endedAt === null && !isDesignJob(job.kind));
   if (busy && address !== on.board.pod.address)
     throw new ProblemError(problem('pod-in-use', { title: busy.title, name: on.board.pod.name ?? 'the pod' }));
 }

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { DESIGN_JOBS } from '../jobs/index.ts';
 import { digestOf, migrationOf, PROJECT_FILE, type ProjectFile, projectFile } from '../../core/build/index.ts';
 import { ProblemError, taken } from '../../core/result.ts';
 import { problem } from './problems.ts';
@@ -66,7 +67,7 @@ export const project = router({
   remove: call.input(id).mutation(async ({ ctx: { on }, input }) => {
     // What they would still find could not be kept any more. A capture lets go when the cable is free.
     on.jobs.cancelAll(input.id, ['capture']);
-    await on.jobs.endAll(input.id, ['build', 'vectors', 'simulation']);
+    await on.jobs.endAll(input.id, DESIGN_JOBS);
     if (!(await on.store.projects.remove(input.id))) throw gone();
     await on.facts.forgetProject(input.id);
     on.state.changed();

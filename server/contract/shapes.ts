@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { WHOLE_NUMBER } from '../../core/build/index.ts';
 
 const place = z.number().int().min(0).max(200);
 
@@ -30,8 +31,5 @@ export const compareSource = z.discriminatedUnion('kind', [
 /** Parameters of a testbench, or of the top module: whole numbers, decimal or with 0x or 0b before them. */
 export const simulationParameters = z.record(
   z.string().regex(/^[A-Za-z_]\w{0,200}$/),
-  z
-    .string()
-    .max(2000)
-    .regex(/^-?(0x[0-9a-f_]+|0b[01_]+|[0-9][0-9_]*)$/i),
+  z.string().max(2000).regex(WHOLE_NUMBER),
 );

@@ -1,2 +1,2 @@
 // Long work: lanes, progress, cancel, and a record of how it ended.
-export { type Job, Jobs } from './jobs.ts';
+export { DESIGN_JOBS, isDesignJob, type Job, Jobs } from './jobs.ts';

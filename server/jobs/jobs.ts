@@ -4,6 +4,11 @@ import type { Progress, Watch } from '../../core/progress.ts';
 import { type Problem, ProblemError, type Result } from '../../core/result.ts';
 import type { Logbook } from '../store/index.ts';
 
+/** Work on a design alone: no board takes part in it. */
+export const DESIGN_JOBS = ['build', 'vectors', 'simulation'] as const;
+
+export const isDesignJob = (kind: Job['kind']): boolean => DESIGN_JOBS.some((one) => one === kind);
+
 /** Something long that was asked for. `etaMilliseconds` is null until it can be told. */
 export interface Job {
   readonly id: number;

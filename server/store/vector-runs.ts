@@ -1,6 +1,7 @@
 import type { Knex } from 'knex';
 import { addTo } from './database.ts';
 import type { VectorRun } from '../../core/vectors/index.ts';
+import type { StepRecord } from '../../core/wave/index.ts';
 
 /** A run of test vectors as it is kept. */
 interface VectorRunRow {
@@ -8,19 +9,6 @@ interface VectorRunRow {
   readonly file: string;
   readonly created: string;
   readonly result: KeptResult;
-}
-
-/** A waveform of a run; integers of any width are decimal text. */
-interface KeptTrace {
-  readonly signals: readonly {
-    readonly name: string;
-    readonly width: number;
-    readonly names: readonly { readonly value: string; readonly name: string }[];
-    readonly times: readonly number[];
-    readonly values: readonly { readonly value: string; readonly unknown: string }[];
-  }[];
-  readonly end: number;
-  readonly cut: boolean;
 }
 
 /** What a run gave, row by row. */
@@ -38,7 +26,7 @@ export interface KeptResult {
   readonly actual: readonly (readonly (string | null)[])[];
   /** Step of the trace at which each row ended; absent in runs of before. */
   readonly ends?: readonly number[];
-  readonly trace: KeptTrace;
+  readonly trace: StepRecord & { readonly cut: boolean };
 }
 
 const KEPT_RUNS = 10;

@@ -1,7 +1,7 @@
 import type { Board } from '../board/index.ts';
 import { DEFAULT_PLAN, summaryOfComparison } from '../board/index.ts';
 import type { ArmedRecorders, SvfDesk } from '../desks/index.ts';
-import type { Job, Jobs } from '../jobs/index.ts';
+import { isDesignJob, type Job, type Jobs } from '../jobs/index.ts';
 import type { OpenProject } from '../project/index.ts';
 import { ALONE, type FactStore, type Store } from '../store/index.ts';
 import type { WorkState } from './state.ts';
@@ -133,7 +133,7 @@ async function designOf({ store, project }: Needs): Promise<Slices['design']> {
 /** Whether a job was done for the board and the project that are before us now. */
 function isHere({ kind, boardKey, project, state }: Job, key: string, open: number | null): boolean {
   if (state === 'waiting') return true;
-  const isBoards = kind !== 'build' && kind !== 'vectors' && kind !== 'simulation';
+  const isBoards = !isDesignJob(kind);
   const isProjects = !BOARD_JOBS.has(kind);
   return (!isBoards || boardKey === key) && (!isProjects || project === open);
 }

@@ -1,6 +1,5 @@
 // Parameters of a module as they are typed: `NAME=VALUE` words apart by blanks.
-
-const PARAMETER = /^([A-Za-z_]\w*)=(-?(?:0x[0-9a-f_]+|0b[01_]+|\d[\d_]*))$/i;
+import { parameterOf } from '../../core/build/index.ts';
 
 export const words = (text: string): string[] => text.split(/\s+/).filter((word) => word !== '');
 
@@ -10,9 +9,9 @@ export function readParameters(
 ): { readonly parameters: Readonly<Record<string, string>> } | { readonly wrong: string } {
   const parameters: Record<string, string> = {};
   for (const word of words(text)) {
-    const [, name, value] = PARAMETER.exec(word) ?? [];
-    if (name === undefined || value === undefined) return { wrong: word };
-    parameters[name] = value;
+    const read = parameterOf(word);
+    if (!read) return { wrong: word };
+    parameters[read[0]] = read[1];
   }
   return { parameters };
 }

@@ -20,7 +20,7 @@ const ALWAYS: readonly Verb[] = [
   { name: 'Connect to another pod', path: '/bench/pods', order: null },
   { name: 'Build the design', path: '/design', order: { kind: 'build' } },
   { name: 'Run a testbench', path: '/design/simulate', order: null },
-  { name: 'Run a vector table', path: '/design/vectors', order: null },
+  { name: 'Run a vector table', path: '/design/simulate?with=table', order: null },
   { name: 'Draw the design', path: '/design/schematic', order: null },
   { name: 'Compare two builds', path: '/design/builds', order: null },
   { name: 'Make a project', path: '/design/project', order: null },

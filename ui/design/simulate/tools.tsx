@@ -1,11 +1,9 @@
 'use client';
-import { useQueryClient } from '@tanstack/react-query';
 import { clsx } from 'clsx';
-import { Play } from 'lucide-react';
 import { useState } from 'react';
 import type { OfferedModule } from '../../../core/hdl/index.ts';
-import { api, Button, Field, Select, TextButton, TextInput, useAct, useStart } from '../../shared/index.ts';
-import { WrongParameter } from '../wrong-parameter.tsx';
+import { Field, Select, TextButton, useStart } from '../../shared/index.ts';
+import { RunForm, TextField, useKeepSettings } from './run-form.tsx';
 import { keptOf, type Typed, typedOf } from './settings.ts';
 
 type Kept = Parameters<typeof typedOf>[0];
@@ -19,8 +17,7 @@ interface ToolsProps {
 /** What is run, and with what. */
 export function Tools({ modules, kept, running }: ToolsProps) {
   const start = useStart();
-  const queries = useQueryClient();
-  const { act } = useAct();
+  const { keep } = useKeepSettings();
   const [typed, setTyped] = useState<Typed>(() => typedOf(kept, modules[0]?.name ?? ''));
   const [wrong, setWrong] = useState<string | null>(null);
   const set = (part: Partial<Typed>) => setTyped((now) => ({ ...now, ...part }));
@@ -29,19 +26,12 @@ export function Tools({ modules, kept, running }: ToolsProps) {
     const settings = keptOf(typed, kept);
     if ('wrong' in settings) return setWrong(settings.wrong);
     setWrong(null);
-    if (!(await act(() => api.design.setSimulation.mutate(settings)))) return;
-    await queries.invalidateQueries({ queryKey: ['project'] });
+    if (!(await keep(settings))) return;
     const { testbench = '', parameters, plusargs, until = null } = settings;
     await start({ kind: 'simulation', testbench, parameters, plusargs, until });
   };
   return (
-    <form
-      className="mb-2 flex flex-wrap items-center gap-2 text-sm"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void go();
-      }}
-    >
+    <RunForm disabled={running || typed.testbench === ''} wrong={wrong} onRun={go}>
       <Field name="Testbench">
         <Select
           size="normal"
@@ -59,61 +49,40 @@ export function Tools({ modules, kept, running }: ToolsProps) {
           ))}
         </Select>
       </Field>
-      <Field name="Until">
-        <TextInput
-          size="normal"
-          isCode
-          className="w-20"
-          aria-label="Until"
-          placeholder="its end"
-          value={typed.until}
-          onChange={(event) => set({ until: event.target.value })}
-        />
-      </Field>
-      <Field name="Parameters">
-        <TextInput
-          size="normal"
-          isCode
-          className="w-44"
-          aria-label="Parameters"
-          placeholder={chosen && chosen.parameters.length > 0 ? `${chosen.parameters[0]}=…` : 'NAME=8'}
-          value={typed.parameters}
-          onChange={(event) => set({ parameters: event.target.value })}
-        />
-      </Field>
-      <Field name="Plusargs">
-        <TextInput
-          size="normal"
-          isCode
-          className="w-36"
-          aria-label="Plusargs"
-          placeholder="name=value"
-          value={typed.plusargs}
-          onChange={(event) => set({ plusargs: event.target.value })}
-        />
-      </Field>
-      <Button type="submit" disabled={running || typed.testbench === ''}>
-        <Play aria-hidden className="size-4" /> Run
-      </Button>
-      {wrong !== null && <WrongParameter word={wrong} />}
-    </form>
+      <TextField
+        name="Until"
+        className="w-20"
+        placeholder="its end"
+        value={typed.until}
+        onText={(until) => set({ until })}
+      />
+      <TextField
+        name="Parameters"
+        className="w-44"
+        placeholder={chosen && chosen.parameters.length > 0 ? `${chosen.parameters[0]}=…` : 'NAME=8'}
+        value={typed.parameters}
+        onText={(parameters) => set({ parameters })}
+      />
+      <TextField
+        name="Plusargs"
+        className="w-36"
+        placeholder="name=value"
+        value={typed.plusargs}
+        onText={(plusargs) => set({ plusargs })}
+      />
+    </RunForm>
   );
 }
 
 /** Files of testbenches that a build still reads, with the way to leave them out. */
 export function LeftOut({ modules, kept }: Omit<ToolsProps, 'running'>) {
-  const queries = useQueryClient();
-  const { act, busy } = useAct();
+  const { keep, busy } = useKeepSettings();
   const only = kept?.only ?? [];
   const files = [...new Set(modules.filter(({ isTestbench }) => isTestbench).map(({ file }) => file))];
   const proposed = files.filter(
     (file) => !only.includes(file) && modules.every((one) => one.file !== file || one.isTestbench),
   );
-  const mark = async (next: readonly string[]) => {
-    const settings = { parameters: {}, plusargs: [], ...kept, only: [...next] };
-    if (await act(() => api.design.setSimulation.mutate(settings)))
-      await queries.invalidateQueries({ queryKey: ['project'] });
-  };
+  const mark = (next: readonly string[]) => keep({ parameters: {}, plusargs: [], ...kept, only: [...next] });
   if (proposed.length === 0 && only.length === 0) return null;
   return (
     <p className="mb-2 text-quiet text-sm">

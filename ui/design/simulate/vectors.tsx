@@ -1,13 +1,11 @@
 'use client';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import { clsx } from 'clsx';
-import { Play } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import type { ProjectFile } from '../../../core/build/index.ts';
 import type { HierarchyNode } from '../../../core/hdl/index.ts';
 import {
   api,
-  Button,
   DataTable,
   dateTime,
   Empty,
@@ -15,8 +13,6 @@ import {
   JobOutcome,
   Section,
   Select,
-  TextInput,
-  useAct,
   useFiles,
   useLatestJob,
   useStart,
@@ -24,7 +20,7 @@ import {
 import type { Incident, Source } from '../../wave/index.ts';
 import { readParameters, writeParameters } from '../parameters.ts';
 import { useBuilds, useProject } from '../queries.ts';
-import { WrongParameter } from '../wrong-parameter.tsx';
+import { RunForm, TextField, useKeepSettings } from './run-form.tsx';
 import { incidentsOf, resultRows } from './vector-rows.ts';
 import { Waves } from './waves.tsx';
 
@@ -76,8 +72,7 @@ const asTyped = (kept: NonNullable<Kept>['vectors']) => ({
 
 function VectorTools({ tables, kept, running }: VectorToolsProps) {
   const start = useStart();
-  const queries = useQueryClient();
-  const { act } = useAct();
+  const { keep } = useKeepSettings();
   const details = useBuilds().data?.latest?.details;
   const [typed, setTyped] = useState(() => asTyped(kept?.vectors));
   const [wrong, setWrong] = useState<string | null>(null);
@@ -94,18 +89,11 @@ function VectorTools({ tables, kept, running }: VectorToolsProps) {
     const { clock, module } = typed;
     const vectors = { file, ...(module && { module }), ...(clock && { clock }), parameters: { ...read.parameters } };
     const settings = { only: [], parameters: {}, plusargs: [], ...kept, vectors };
-    if (!(await act(() => api.design.setSimulation.mutate(settings)))) return;
-    await queries.invalidateQueries({ queryKey: ['project'] });
+    if (!(await keep(settings))) return;
     await start({ kind: 'vectors', file, ...(clock && { clock }), ...(top && { top }), parameters: read.parameters });
   };
   return (
-    <form
-      className="mb-2 flex flex-wrap items-center gap-2 text-sm"
-      onSubmit={(event) => {
-        event.preventDefault();
-        void go();
-      }}
-    >
+    <RunForm disabled={running || file === ''} wrong={wrong} onRun={go}>
       <Field name="Table">
         <Select
           size="normal"
@@ -113,7 +101,8 @@ function VectorTools({ tables, kept, running }: VectorToolsProps) {
           className="w-44"
           aria-label="Table"
           value={file}
-          onChange={(e) => set({ file: e.target.value })}
+          // Another table is one of another module, until somebody says otherwise.
+          onChange={(e) => set({ file: e.target.value, module: '' })}
         >
           {tables.map((name) => (
             <option key={name}>{name}</option>
@@ -142,22 +131,14 @@ function VectorTools({ tables, kept, running }: VectorToolsProps) {
           </Select>
         </Field>
       )}
-      <Field name="Parameters">
-        <TextInput
-          size="normal"
-          isCode
-          className="w-32"
-          aria-label="Parameters"
-          placeholder="NAME=8"
-          value={typed.parameters}
-          onChange={(event) => set({ parameters: event.target.value })}
-        />
-      </Field>
-      <Button type="submit" disabled={running || file === ''}>
-        <Play aria-hidden className="size-4" /> Run
-      </Button>
-      {wrong !== null && <WrongParameter word={wrong} />}
-    </form>
+      <TextField
+        name="Parameters"
+        className="w-32"
+        placeholder="NAME=8"
+        value={typed.parameters}
+        onText={(parameters) => set({ parameters })}
+      />
+    </RunForm>
   );
 }
 
