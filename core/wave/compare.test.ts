@@ -13,6 +13,7 @@ import {
   recordingOf,
   recordingOfSteps,
   sharedOffset,
+  timeAt,
   traceOfRow,
   VcdReader,
   waveView,
@@ -362,7 +363,7 @@ describe('a record of steps', () => {
       fc.property(fc.array(word, { minLength: 1, maxLength: 8 }), (texts) => {
         const pick = (text: string, ones: string) =>
           BigInt(`0b${[...text].map((digit) => (ones.includes(digit) ? '1' : '0')).join('')}`).toString();
-        const { traces } = recordingOfSteps(
+        const { traces, ...axis } = recordingOfSteps(
           {
             signals: [
               {
@@ -379,6 +380,7 @@ describe('a record of steps', () => {
         if (!trace) throw new Error('no trace');
         expect(texts.map((_, i) => digitsOf(trace, indexAt(trace, 2 * i)))).toEqual(texts);
         expect(trace.names).toEqual({ 3: 'THREE' });
+        expect(timeAt(axis, 2)).toBe('step 2');
       }),
     );
   });

@@ -15,8 +15,8 @@ export interface StepRecord {
   readonly end: number;
 }
 
-/** A step is shown as a nanosecond. */
-const STEP_SECONDS = 1e-9;
+/** No length is known; one is taken so that steps lie apart. */
+const STEP_SECONDS = 1;
 
 export const recordingOfSteps = ({ signals, end }: StepRecord, title: string): Recording => ({
   title,
@@ -26,6 +26,7 @@ export const recordingOfSteps = ({ signals, end }: StepRecord, title: string): R
   gaps: [],
   stored: null,
   sampled: false,
+  inSteps: true,
   traces: signals.map(traceOf),
 });
 

@@ -33,6 +33,8 @@ export interface Axis {
   readonly stored: Float64Array | null;
   /** Whether ticks are samples of a clock, so that one tick is the least that can be seen. */
   readonly sampled: boolean;
+  /** Ticks are steps of a run that has no time of its own; `tickSeconds` then says nothing. */
+  readonly inSteps?: true;
   /** Ascending by tick; absent where every tick is its own number. */
   readonly anchors?: readonly Anchor[];
 }
@@ -228,6 +230,7 @@ const POWERS: readonly (readonly [string, number])[] = [
  * ticks are counted beyond what a number holds, else so fine that a step of so many seconds shows.
  */
 export function timeAt(axis: Axis, tick: number, step?: number): string | null {
+  if (axis.inSteps) return `step ${Math.round(tick)}`;
   if (!axis.anchors) {
     const seconds = secondsAt(axis, tick);
     return seconds === null ? null : secondsText(seconds, step);

@@ -247,7 +247,7 @@ describe('what was built', () => {
     await page.getByRole('row', { name: /failed/ }).click();
     await page
       .getByTestId('cursor')
-      .getByText(/tick 1[0-9],/)
+      .getByText(/A: step 1[0-9]/)
       .waitFor();
   });
 });

@@ -214,6 +214,24 @@ export function useTakeUpUnsaved(): void {
   }, [reached, project, hasAny, saveAll]);
 }
 
+/** For changes of this page that change a file of the project too: it is then not said to be changed elsewhere. */
+export function useOwnChange(): <T>(call: () => Promise<T>) => Promise<T> {
+  const project = useProjectId();
+  const queries = useQueryClient();
+  const { mutateAsync } = useMutation({
+    mutationKey: ['save'],
+    mutationFn: async (call: Promise<unknown>) => {
+      await call;
+      await queries.invalidateQueries({ queryKey: keyOf(project) });
+    },
+  });
+  return async (call) => {
+    const answer = call();
+    await mutateAsync(answer);
+    return answer;
+  };
+}
+
 /** Reads the files again when they were changed elsewhere: in another window, by an operation. Once a page. */
 export function useFollowFiles(): void {
   const versions = useLive('files')?.files;

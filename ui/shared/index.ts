@@ -18,6 +18,7 @@ export {
   type SourceFile,
   useFiles,
   useFollowFiles,
+  useOwnChange,
   useRefused,
   useSaveFile,
   useStart,

@@ -85,7 +85,8 @@ function Distance({ waves: { view, active, axis }, to }: { readonly waves: Waves
   const seconds = ticks * axis.tickSeconds;
   return (
     <span className="px-1.5 text-quiet text-xs">
-      {Math.round(Math.abs(ticks)).toLocaleString('en')} · {secondsText(seconds)} · {frequency(1 / Math.abs(seconds))}
+      {Math.round(Math.abs(ticks)).toLocaleString('en')}
+      {axis.inSteps ? ' steps' : ` · ${secondsText(seconds)} · ${frequency(1 / Math.abs(seconds))}`}
     </span>
   );
 }

@@ -1,5 +1,6 @@
 'use client';
 import { Tabs } from 'radix-ui';
+import { Empty } from '../shared/index.ts';
 import type { Found } from '../../core/wave/index.ts';
 import {
   type Compared,
@@ -69,6 +70,10 @@ function Shown({ panel, record, waves, others, finding, comparing }: Omit<Props,
   const common = { desk, axis, tick, onGo: go };
   switch (panel) {
     case 'measure':
+      if (axis.inSteps)
+        return (
+          <Empty>A table has no time of its own: cursors count its steps, and there are no seconds to measure.</Empty>
+        );
       return (
         <MeasurePanel
           desk={desk}

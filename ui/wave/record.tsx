@@ -160,10 +160,12 @@ function CursorPlace({ waves: { view, active, axis, tick } }: { readonly waves: 
   const at = axis.anchors ? realTick(axis, tick) : Math.round(realTicks(axis, tick));
   return (
     <span className="tabular truncate border-line border-r px-2 py-0.5 text-quiet text-xs" data-testid="cursor">
-      {cursor
-        ? `${cursor.name}: ${axis.sampled ? 'sample' : 'tick'} ${at.toLocaleString('en')}, ${timeText(axis, tick)} ` +
-          `from the ${axis.triggers.length > 0 ? 'trigger' : 'start'}`
-        : 'no cursor'}
+      {cursor && axis.inSteps
+        ? `${cursor.name}: ${timeText(axis, tick)}`
+        : cursor
+          ? `${cursor.name}: ${axis.sampled ? 'sample' : 'tick'} ${at.toLocaleString('en')}, ${timeText(axis, tick)} ` +
+            `from the ${axis.triggers.length > 0 ? 'trigger' : 'start'}`
+          : 'no cursor'}
     </span>
   );
 }

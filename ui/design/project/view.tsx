@@ -18,6 +18,7 @@ import {
   useAct,
   useFiles,
   useLive,
+  useOwnChange,
   FileButton,
   DownloadLink,
 } from '../../shared/index.ts';
@@ -55,6 +56,7 @@ export function ProjectView() {
 function Settings() {
   const queries = useQueryClient();
   const { act } = useAct();
+  const own = useOwnChange();
   const project = useProject().data;
   const files = useFiles().data ?? [];
   const read = useSourcePorts();
@@ -62,7 +64,7 @@ function Settings() {
   if (!project) return <p className="text-bad text-sm">nimble.json cannot be read; mend it under Sources.</p>;
   const { file } = project;
   const save = async (change: Record<string, unknown>) => {
-    await act(() => api.project.change.mutate(change));
+    await act(() => own(() => api.project.change.mutate(change)));
     await Promise.all([
       queries.invalidateQueries({ queryKey: ['project'] }),
       queries.invalidateQueries({ queryKey: ['files'] }),

@@ -51,6 +51,8 @@ const Word = ({ isGood, children }: { readonly isGood: boolean; readonly childre
   <span className={clsx('font-bold', isGood ? 'text-good' : 'text-bad')}>{children}</span>
 );
 
+const COLOURS = { info: 'text-quiet', warning: 'text-doubt', error: 'text-bad', fatal: 'text-bad' } as const;
+
 /** Errors, warnings and failed assertions, each with its place. */
 function Reports({ run: { result }, onGo }: { readonly run: Run; readonly onGo: (tick: number) => void }) {
   const open = useOpenSource();
@@ -60,7 +62,7 @@ function Reports({ run: { result }, onGo }: { readonly run: Run; readonly onGo: 
       {result.reports.map((one, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: the list never changes
         <li key={i} className="border-line border-b py-1">
-          <Word isGood={one.severity === 'info'}>{one.severity}</Word> {one.message}
+          <span className={clsx('font-bold', COLOURS[one.severity])}>{one.severity}</span> {one.message}
           <div className="text-quiet text-xs">
             <TextButton onClick={() => open(one.at)}>
               {one.at.file}:{one.at.line}

@@ -2,7 +2,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { Play } from 'lucide-react';
 import type { ReactNode } from 'react';
-import { api, Button, Field, TextInput, useAct } from '../../shared/index.ts';
+import { api, Button, Field, TextInput, useAct, useOwnChange } from '../../shared/index.ts';
 import { WrongParameter } from '../wrong-parameter.tsx';
 
 interface RunFormProps {
@@ -58,8 +58,9 @@ type Settings = Parameters<typeof api.design.setSimulation.mutate>[0];
 export function useKeepSettings(): { readonly busy: boolean; readonly keep: (settings: Settings) => Promise<boolean> } {
   const queries = useQueryClient();
   const { act, busy } = useAct();
+  const own = useOwnChange();
   const keep = async (settings: Settings) => {
-    const done = await act(() => api.design.setSimulation.mutate(settings));
+    const done = await act(() => own(() => api.design.setSimulation.mutate(settings)));
     if (done) await queries.invalidateQueries({ queryKey: ['project'] });
     return done !== null;
   };

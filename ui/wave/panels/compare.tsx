@@ -141,7 +141,7 @@ function DifferenceTable({ result, onGo, tick, axis }: DifferenceTableProps) {
             const unit = axis.sampled ? 'samples' : 'ticks';
             return ticks === null
               ? ''
-              : `${Math.round(ticks).toLocaleString('en')} ${unit}, ${secondsText(ticks * axis.tickSeconds)}`;
+              : `${Math.round(ticks).toLocaleString('en')} ${unit}${axis.inSteps ? '' : `, ${secondsText(ticks * axis.tickSeconds)}`}`;
           },
           cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
         },

@@ -123,8 +123,10 @@ function PlaceTable({ found, onGo, tick, axis }: PlaceTableProps) {
             return ticks === null
               ? ''
               : `${Math.round(ticks).toLocaleString('en')} ` +
-                  `${axis.sampled ? (ticks === 1 ? 'sample' : 'samples') : 'ticks'}, ` +
-                  `${secondsText(ticks * axis.tickSeconds)}`;
+                  (axis.inSteps
+                    ? 'steps'
+                    : `${axis.sampled ? (ticks === 1 ? 'sample' : 'samples') : 'ticks'}, ` +
+                      secondsText(ticks * axis.tickSeconds));
           },
           cell: (cell) => <span className="tabular">{String(cell.getValue())}</span>,
         },
