@@ -1,10 +1,10 @@
 import { entry, floatAt, intAt, item, numberAt, wordAt } from '../lists.ts';
 import type { NodeId } from '../netlist/index.ts';
 import type { Delays } from '../families/index.ts';
-import type { Lut } from './cover.ts';
 import type { Mapped } from './map.ts';
 import { placeMemories } from './memories.ts';
-import { type Chain, type ChainBit, KIND, type Literal, nodeOf, TRUE } from './network.ts';
+import { type Literal, nodeOf } from './gates/index.ts';
+import { NODE, type TableChain } from './tables/index.ts';
 
 /** Registers of one clock and edge, where signals set out. */
 interface Launch {
@@ -46,13 +46,11 @@ export class Arrivals {
   readonly #delays: Delays;
   readonly #at: readonly Float64Array[];
   readonly #before: readonly Int32Array[];
-  readonly #luts: ReadonlyMap<number, Lut>;
   readonly #names = new Map<NodeId, string>();
 
   constructor(mapped: Mapped, delays: Delays, nameOf: (clock: NodeId) => string) {
     this.#mapped = mapped;
     this.#delays = delays;
-    this.#luts = new Map(mapped.luts.map((lut) => [lut.node, lut]));
     const { design } = mapped;
     for (const { node, name } of design.source.signals) {
       const known = this.#names.get(node);
@@ -72,7 +70,7 @@ export class Arrivals {
       own: delays.clockToOut,
     }));
     const blocks = new Set(
-      placeMemories(design, mapped.memoryCells).flatMap((use, i) => (use.kind === 'block' ? [i] : [])),
+      placeMemories(mapped).flatMap((use, i) => (use.kind === 'block' ? [i] : [])),
     );
     const reads = new Map<number, readonly Literal[]>();
     for (const port of design.memoryPorts) {
@@ -83,7 +81,7 @@ export class Arrivals {
       else for (const bit of port.data) reads.set(nodeOf(bit), port.address);
     }
     this.launches = [...keys.values()];
-    const size = design.network.kind.length;
+    const size = mapped.logic.kind.length;
     this.#at = this.launches.map(() => new Float64Array(size).fill(NEVER));
     this.#before = this.launches.map(() => new Int32Array(size).fill(-1));
     for (const { launch, nodes, own } of starts)
@@ -119,7 +117,7 @@ export class Arrivals {
     let at = 0;
     const step = (what: Step['what'], node: number, own: number, name: string) => {
       at += own;
-      const origin = this.#mapped.design.source.origins[numberAt(this.#mapped.design.network.origin, node)];
+      const origin = this.#mapped.design.source.origins[numberAt(this.#mapped.logic.madeFor, node)];
       steps.push({
         what,
         name,
@@ -145,37 +143,58 @@ export class Arrivals {
   }
 
   #kindOf(node: number, first: boolean): Step['what'] {
-    const kind = this.#mapped.design.network.kind[node];
-    if (kind === KIND.sum || kind === KIND.carry) return 'carry chain';
-    if (kind !== KIND.leaf) return 'LUT';
-    const word = numberAt(this.#mapped.design.network.origin, node);
+    const { logic } = this.#mapped;
+    if (logic.kind[node] === NODE.chain) return 'carry chain';
+    if (logic.kind[node] === NODE.table) return 'LUT';
+    const word = numberAt(logic.madeFor, node);
     return this.#mapped.design.source.nodes[word]?.op === 'memread' ? 'memory' : first ? 'register' : 'memory';
   }
 
   #nameOf(node: number): string {
-    const { network, source } = this.#mapped.design;
-    const word = numberAt(network.origin, node);
+    const { logic, design } = this.#mapped;
+    const { source } = design;
+    const word = numberAt(logic.madeFor, node);
     const name = this.#names.get(word);
     const made = source.nodes[word];
     if (made?.op === 'memread') return source.memories[made.memory]?.name ?? 'memory';
     if (name === undefined) return source.origins[word]?.path ?? '';
-    if ((made?.width ?? 1) === 1 || network.kind[node] !== KIND.leaf) return name;
+    if ((made?.width ?? 1) === 1 || logic.kind[node] !== NODE.leaf) return name;
     return `${name}[${node - this.#firstBit(node, word)}]`;
   }
 
   /** Bits of a leaf word follow one another. */
   #firstBit(node: number, word: number): number {
     let first = node;
-    while (
-      this.#mapped.design.network.origin[first - 1] === word &&
-      this.#mapped.design.network.kind[first - 1] === KIND.leaf
-    )
-      first--;
+    const { kind, madeFor } = this.#mapped.logic;
+    while (madeFor[first - 1] === word && kind[first - 1] === NODE.leaf) first--;
     return first;
   }
 
+  /** Every node after those it depends on, the address of an asynchronous read among them. */
+  #ordered(reads: ReadonlyMap<number, readonly Literal[]>): number[] {
+    const { logic } = this.#mapped;
+    const sources = (node: number): readonly number[] => reads.get(node)?.map(nodeOf) ?? logic.sources(node);
+    const state = new Uint8Array(logic.kind.length);
+    const order: number[] = [];
+    const open: number[] = [];
+    for (let root = 1; root < logic.kind.length; root++) {
+      open.push(root);
+      for (let node = open.at(-1); node !== undefined; node = open.at(-1)) {
+        if (state[node] !== 0) {
+          open.pop();
+          if (state[node] === 1) order.push(node);
+          state[node] = 2;
+          continue;
+        }
+        state[node] = 1;
+        for (const source of sources(node)) if (state[source] === 0) open.push(source);
+      }
+    }
+    return order;
+  }
+
   #propagate(at: Float64Array, before: Int32Array, reads: ReadonlyMap<number, readonly Literal[]>): void {
-    const { network } = this.#mapped.design;
+    const { logic } = this.#mapped;
     const later = (node: number, from: number, own: number) => {
       const start = floatAt(at, from);
       if (start === NEVER || from === 0) return;
@@ -185,42 +204,40 @@ export class Arrivals {
         before[node] = from;
       }
     };
-    const chains = new Set(this.#mapped.chains);
-    for (let node = 1; node < network.kind.length; node++) {
-      const kind = network.kind[node];
-      if (kind === KIND.leaf)
-        for (const bit of reads.get(node) ?? []) later(node, nodeOf(bit), this.#delays.tableMemory);
-      else if (kind === KIND.sum || kind === KIND.carry) {
-        const chain = item(network.chains, numberAt(network.first, node));
-        // All outputs of a chain are timed at the first of them: each is asked for by node number, in order.
-        if (chains.has(numberAt(network.first, node)) && (node === chain.sums[0] || chain.sums[0] === -1))
-          this.#chain(chain, at, before);
-      } else for (const input of this.#luts.get(node)?.inputs ?? []) later(node, input, this.#delays.lut);
+    const timed = new Set<number>();
+    for (const node of this.#ordered(reads)) {
+      const kind = logic.kind[node];
+      if (kind === NODE.leaf) for (const bit of reads.get(node) ?? []) later(node, nodeOf(bit), this.#delays.tableMemory);
+      else if (kind === NODE.table) for (const input of item(logic.inputs, node)) later(node, input, this.#delays.lut);
+      else if (!timed.has(numberAt(logic.chainOf, node))) {
+        // All outputs of a chain are timed at the first of them.
+        timed.add(numberAt(logic.chainOf, node));
+        this.#chain(item(logic.chains, numberAt(logic.chainOf, node)), at, before);
+      }
     }
   }
 
   /** The carry takes the latest input so far along; each output leaves where it stands. */
-  #chain(chain: Chain, at: Float64Array, before: Int32Array): void {
+  #chain({ cells, carryIn, sums, out }: TableChain, at: Float64Array, before: Int32Array): void {
     let latest = NEVER;
     let from = -1;
-    const enter = (literal: Literal) => {
-      const node = nodeOf(literal);
-      if (literal <= TRUE || floatAt(at, node) === NEVER) return;
+    const enter = (node: number) => {
+      if (node === 0 || floatAt(at, node) === NEVER) return;
       const time = floatAt(at, node) + this.route(node) + this.#delays.lut;
       if (time > latest) [latest, from] = [time, node];
     };
-    const leave = (node: number, extra: number) => {
+    const leave = (node: number) => {
       if (node < 0 || latest === NEVER) return;
-      at[node] = latest + extra;
+      at[node] = latest + this.#delays.chainEnds;
       before[node] = from;
     };
-    enter(chain.carryIn);
-    for (const [i, { a, a2, b }] of (chain.bits as readonly ChainBit[]).entries()) {
+    enter(nodeOf(carryIn));
+    for (const [i, { inputs }] of cells.entries()) {
       if (latest !== NEVER) latest += this.#delays.carry;
-      for (const literal of [a, a2, b]) enter(literal);
-      leave(numberAt(chain.sums, i), this.#delays.chainEnds);
+      for (const input of inputs) enter(input);
+      leave(numberAt(sums, i));
     }
-    leave(chain.out, this.#delays.chainEnds);
+    leave(out);
   }
 }
 

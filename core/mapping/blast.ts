@@ -1,7 +1,7 @@
 import { item, last } from '../lists.ts';
 import { type Netlist, type NetNode, type NodeId, optimise, type Register } from '../netlist/index.ts';
 import { add, type Bits, less, multiply, reduce, shift, subtract } from './arithmetic.ts';
-import { FALSE, inverted, type Literal, Network, TRUE } from './network.ts';
+import { FALSE, inverted, type Literal, Network, TRUE } from './gates/index.ts';
 
 /** What a register's flip-flops take: data, and the control pins that all bits of a word share. */
 interface FlipFlops {
@@ -102,6 +102,34 @@ export function blast(optimised: Netlist): BitDesign {
   };
 }
 
+/** The same design with other literals, such as those of what it was mapped to. */
+export function withLiterals(design: BitDesign, to: (literal: Literal) => Literal): BitDesign {
+  const each = (bits: Bits): Bits => bits.map(to);
+  const some = (literal: Literal | null): Literal | null => (literal === null ? null : to(literal));
+  const pins = (list: readonly PinBits[]) => list.map((pin) => ({ ...pin, bits: each(pin.bits) }));
+  return {
+    ...design,
+    inputs: pins(design.inputs),
+    outputs: pins(design.outputs),
+    flipFlops: design.flipFlops.map((ff) => ({
+      ...ff,
+      q: each(ff.q),
+      data: each(ff.data),
+      syncReset: some(ff.syncReset),
+      enable: some(ff.enable),
+      asyncReset: some(ff.asyncReset),
+      asyncLoad: ff.asyncLoad === null ? null : each(ff.asyncLoad),
+    })),
+    memoryPorts: design.memoryPorts.map((port) => ({
+      ...port,
+      address: each(port.address),
+      enable: to(port.enable),
+      data: each(port.data),
+    })),
+    derivedClocks: new Map([...design.derivedClocks].map(([clock, literal]) => [clock, to(literal)])),
+  };
+}
+
 function bitsOf(node: NetNode, word: (id: NodeId) => Bits, network: Network): Bits {
   const { width } = node;
   const arg = (i: number): Bits => word(item<NodeId>(node.args, i));
@@ -123,11 +151,11 @@ function bitsOf(node: NetNode, word: (id: NodeId) => Bits, network: Network): Bi
     case 'xor':
       return each((x, y) => network.xor(x, y));
     case 'redand':
-      return [reduce(arg(0), (x, y) => network.and(x, y), TRUE)];
+      return [reduce(network, arg(0), (x, y) => network.and(x, y), TRUE)];
     case 'redor':
-      return [reduce(arg(0), (x, y) => network.or(x, y), FALSE)];
+      return [reduce(network, arg(0), (x, y) => network.or(x, y), FALSE)];
     case 'redxor':
-      return [reduce(arg(0), (x, y) => network.xor(x, y), FALSE)];
+      return [reduce(network, arg(0), (x, y) => network.xor(x, y), FALSE)];
     case 'add':
       return add(network, arg(0), arg(1));
     case 'sub':
@@ -137,6 +165,7 @@ function bitsOf(node: NetNode, word: (id: NodeId) => Bits, network: Network): Bi
     case 'eq':
       return [
         reduce(
+          network,
           each((x, y) => inverted(network.xor(x, y))),
           (x, y) => network.and(x, y),
           TRUE,

@@ -1,24 +1,23 @@
-import { rootsOf } from './roots.ts';
-import { numberAt, wordAt } from '../lists.ts';
 import type { MemoryCells } from '../families/index.ts';
+import { entry, item, numberAt, wordAt } from '../lists.ts';
 import type { Netlist } from '../netlist/index.ts';
-import { type BitDesign, blast } from './blast.ts';
-import type { Lut } from './cover.ts';
-import { coverInPieces, PieceMemory } from './pieces.ts';
-import { isInverted, KIND, type Literal, nodeOf, TRUE } from './network.ts';
+import { type BitDesign, blast, withLiterals } from './blast.ts';
+import { KIND, type Literal, type Network, nodeOf } from './gates/index.ts';
+import { mapInPieces, PieceMemory, type PlacedPiece } from './pieces.ts';
+import { rootsOf } from './roots.ts';
+import { chainInputs, NODE, TableNet } from './tables/index.ts';
 
 /** A design mapped to tables and chains. */
 export interface Mapped {
+  /** Its literals are those of `logic`. */
   readonly design: BitDesign;
+  /** Every node after those it depends on; `madeFor` is the word-level node that a node was made for. */
+  readonly logic: TableNet;
   /** What its memories can be made of. */
   readonly memoryCells: MemoryCells;
-  /** Every table after those it depends on. */
-  readonly luts: readonly Lut[];
-  /** Indexes of the chains that something uses. */
-  readonly chains: readonly number[];
   /** Tables on the longest way. */
   readonly depth: number;
-  /** How many inputs each network node reaches. */
+  /** How many inputs each node reaches. */
   readonly fanout: Uint32Array;
   /** Roots that are inverted leaves: a table each that only inverts. */
   readonly inverters: number;
@@ -31,44 +30,72 @@ export interface Mapped {
  * Maps an optimised netlist to four-input tables and carry chains. `memory` carries over what earlier builds have done.
  */
 export function map(netlist: Netlist, memoryCells: MemoryCells, memory: PieceMemory = new PieceMemory()): Mapped {
-  const design = blast(netlist);
-  const { network } = design;
-  const roots = rootsOf(design);
-  const { luts, depth, pieces, reused } = coverInPieces(network, roots, memory);
-  const fanout = new Uint32Array(network.kind.length);
+  const gates = blast(netlist);
+  const { pieces, reused } = mapInPieces(gates.network, rootsOf(gates), memory);
+  const logic = new TableNet();
+  const number = leavesOf(gates.network, logic);
+  const literals = new Map<Literal, Literal>();
+  for (const piece of pieces) put(piece, gates.network, logic, number, literals);
+  const design = withLiterals(gates, (from) => {
+    const leaf = number.get(nodeOf(from));
+    return leaf === undefined ? entry(literals, from) : leaf * 2 + (from & 1);
+  });
+  logic.roots = rootsOf(design);
+  const fanout = new Uint32Array(logic.kind.length);
   const use = (node: number) => {
     fanout[node] = wordAt(fanout, node) + 1;
   };
-  for (const { inputs } of luts) for (const input of inputs) use(input);
-  for (const root of roots) use(nodeOf(root));
-  const chains = liveChains(design, luts, roots);
-  for (const index of chains) {
-    const chain = network.chains[index];
-    for (const { a, a2, b } of chain?.bits ?? [])
-      for (const literal of a2 === TRUE ? [a, b] : [a, a2, b]) use(nodeOf(literal));
-  }
+  for (const [node, kind] of logic.kind.entries())
+    if (kind === NODE.table) for (const input of item(logic.inputs, node)) use(input);
+  for (const chain of logic.chains) for (const input of chainInputs(chain)) use(input);
+  for (const root of logic.roots) use(nodeOf(root));
   const inverters = new Set(
     design.flipFlops
       .flatMap(({ data }) => data)
-      .filter((bit) => bit > TRUE && isInverted(bit) && network.kind[nodeOf(bit)] === KIND.leaf),
+      .filter((bit) => bit > 1 && (bit & 1) === 1 && logic.kind[nodeOf(bit)] === NODE.leaf),
   ).size;
-  return { design, memoryCells, luts, chains, depth, fanout, inverters, pieces, reused };
+  const depth = pieces.reduce((most, { mapped }) => Math.max(most, mapped.depth), 0);
+  return { design, logic, memoryCells, depth, fanout, inverters, pieces: pieces.length, reused };
 }
 
-function liveChains({ network }: BitDesign, luts: readonly Lut[], roots: readonly Literal[]): number[] {
-  const found = new Set<number>();
-  const look = (open: number[]) => {
-    for (let node = open.pop(); node !== undefined; node = open.pop()) {
-      const kind = network.kind[node];
-      if (kind !== KIND.sum && kind !== KIND.carry) continue;
-      const index = numberAt(network.first, node);
-      if (found.has(index)) continue;
-      found.add(index);
-      const chain = network.chains[index];
-      for (const { a, a2, b } of chain?.bits ?? []) open.push(nodeOf(a), nodeOf(a2), nodeOf(b));
-      if (chain) open.push(nodeOf(chain.carryIn));
+/** Leaves of the gates as those of the logic, and the number of each. */
+function leavesOf({ kind, origin }: Network, logic: TableNet): Map<number, number> {
+  const number = new Map([[0, 0]]);
+  for (const [node, is] of kind.entries())
+    if (is === KIND.leaf) number.set(node, logic.put(NODE.leaf, [], 0, numberAt(origin, node)));
+  return number;
+}
+
+/** Puts the parts of a piece behind what is there. */
+function put(
+  { mapped, outer, roots, chains }: PlacedPiece,
+  { origin, chains: gateChains }: Network,
+  logic: TableNet,
+  leaves: ReadonlyMap<number, number>,
+  literals: Map<Literal, Literal>,
+): void {
+  const made: number[] = [];
+  const moved = (node: number): number =>
+    node < mapped.first ? entry(leaves, numberAt(outer, node)) : numberAt(made, node - mapped.first);
+  const literal = (from: Literal): Literal => moved(nodeOf(from)) * 2 + (from & 1);
+  for (const part of mapped.parts) {
+    if (part.kind === 'table') {
+      const word = numberAt(origin, numberAt(outer, part.madeFor));
+      made.push(logic.put(NODE.table, part.inputs.map(moved), part.truth, word));
+      continue;
     }
-  };
-  look([...roots.map(nodeOf), ...luts.flatMap(({ inputs }) => inputs)]);
-  return [...found].sort((x, y) => x - y);
+    const source = numberAt(chains, part.source);
+    const index = logic.chains.length;
+    const word = item(gateChains, source).origin;
+    const output = (isThere: boolean): number => {
+      if (!isThere) return -1;
+      const node = logic.put(NODE.chain, [], 0, word, index);
+      made.push(node);
+      return node;
+    };
+    const cells = part.cells.map((cell) => ({ ...cell, inputs: cell.inputs.map(moved) }));
+    const carryIn = literal(part.carryIn);
+    logic.chains.push({ cells, carryIn, sums: part.sums.map(output), out: output(part.out), source });
+  }
+  for (const [i, root] of roots.entries()) literals.set(root, literal(numberAt(mapped.roots, i)));
 }

@@ -9,7 +9,9 @@ import { countResources } from './resources.ts';
 import { map, type Mapped } from './map.ts';
 import { rootsOf } from './roots.ts';
 import { PieceMemory } from './pieces.ts';
-import { isInverted, KIND, nodeOf, TRUE } from './network.ts';
+import { item } from '../lists.ts';
+import { isInverted, nodeOf, TRUE } from './gates/index.ts';
+import { NODE } from './tables/index.ts';
 
 function netlistOf(text: string, parameters: Record<string, bigint> = {}): Netlist {
   const { netlist, messages } = elaborate([{ name: 't.v', text }], { parameters });
@@ -36,31 +38,28 @@ function words(source: Netlist, given: (id: number, node: NetNode) => bigint): b
 }
 
 /** Values of mapped nodes: tables and chains only, no gates. */
-function bits(mapped: Mapped, leaves: ReadonlyMap<number, number>): (literal: number) => number {
-  const { network } = mapped.design;
+function bits({ logic }: Mapped, leaves: ReadonlyMap<number, number>): (literal: number) => number {
   const values = new Map<number, number>([[0, 0], ...leaves]);
   const of = (literal: number): number => {
     const value = values.get(nodeOf(literal));
     if (value === undefined) throw new Error(`node ${nodeOf(literal)} is read but nothing gives it a value`);
     return value ^ (isInverted(literal) ? 1 : 0);
   };
-  const tables = new Map(mapped.luts.map((lut) => [lut.node, lut]));
-  for (let node = 1; node < network.kind.length; node++) {
-    const table = tables.get(node);
-    if (table)
-      values.set(node, (table.truth >> table.inputs.reduce((index, input, i) => index | (of(input * 2) << i), 0)) & 1);
-    const kind = network.kind[node];
-    if ((kind !== KIND.sum && kind !== KIND.carry) || !mapped.chains.includes(network.first[node] as number)) continue;
-    const chain = network.chains[network.first[node] as number];
-    let carry = of(chain?.carryIn ?? 0);
-    let sum = 0;
-    for (let i = 0; chain && i <= (network.second[node] as number); i++) {
-      const bit = chain.bits[i] as { a: number; a2: number; b: number };
-      const [a, b] = [of(bit.a) & of(bit.a2), of(bit.b)];
-      sum = a ^ b ^ carry;
-      carry = (a & b) | (carry & (a ^ b));
+  const looked = (truth: number, inputs: readonly number[]): number =>
+    (truth >> inputs.reduce((index, input, i) => index | (of(input * 2) << i), 0)) & 1;
+  for (const [node, kind] of logic.kind.entries()) {
+    if (kind === NODE.table) values.set(node, looked(item(logic.truth, node), item(logic.inputs, node)));
+    if (kind !== NODE.chain) continue;
+    const { cells, carryIn, sums, out } = item(logic.chains, item(logic.chainOf, node));
+    let carry = of(carryIn);
+    for (const [i, { inputs, propagate, generate }] of cells.entries()) {
+      const passes = looked(propagate, inputs);
+      const sum = item(sums, i);
+      if (sum >= 0) values.set(sum, passes ^ carry);
+      const generated = generate < 0 ? generate + 2 : of(item(inputs, generate >> 1) * 2) ^ (generate & 1);
+      carry = passes ? carry : generated;
     }
-    values.set(node, kind === KIND.sum ? sum : carry);
+    if (out >= 0) values.set(out, carry);
   }
   return of;
 }
@@ -219,7 +218,7 @@ describe('counts that can be worked out by hand', () => {
   });
   test('every table has at most four inputs and every root has a value', () => {
     const mapped = map(netlistOf(readFileSync('tests/designs/sha256.v', 'utf8')), MEMORIES);
-    expect(Math.max(...mapped.luts.map((lut) => lut.inputs.length))).toBeLessThanOrEqual(4);
+    expect(Math.max(...mapped.logic.inputs.map((inputs) => inputs.length))).toBeLessThanOrEqual(4);
     expect(rootsOf(mapped.design).length).toBeGreaterThan(700);
   });
 });
@@ -239,7 +238,7 @@ describe('pieces of logic', () => {
     const changed = map(netlistOf(text(5)), MEMORIES, memory);
     expect(changed.reused).toBeGreaterThan(0);
     expect(changed.reused).toBeLessThan(changed.pieces);
-    expect(changed.luts).toEqual(map(netlistOf(text(5)), MEMORIES).luts);
-    expect(again.luts).toEqual(first.luts);
+    expect(changed.logic).toEqual(map(netlistOf(text(5)), MEMORIES).logic);
+    expect(again.logic).toEqual(first.logic);
   });
 });

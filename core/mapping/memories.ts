@@ -2,7 +2,8 @@ import { item } from '../lists.ts';
 import type { MemoryCells } from '../families/index.ts';
 import type { Memory, NodeId } from '../netlist/index.ts';
 import type { BitDesign, MemoryPort } from './blast.ts';
-import { isInverted, KIND, type Literal, nodeOf, TRUE } from './network.ts';
+import { isInverted, type Literal, nodeOf, TRUE } from './gates/index.ts';
+import type { TableNet } from './tables/index.ts';
 
 /** What a memory is made of. */
 export interface MemoryUse {
@@ -15,12 +16,18 @@ export interface MemoryUse {
   readonly reason: string | null;
 }
 
+interface MappedMemories {
+  readonly design: BitDesign;
+  readonly logic: TableNet;
+  readonly memoryCells: MemoryCells;
+}
+
 /** Chooses block RAM, tables or registers for every memory. */
-export function placeMemories(design: BitDesign, cells: MemoryCells): MemoryUse[] {
+export function placeMemories({ design, logic, memoryCells }: MappedMemories): MemoryUse[] {
   const laneReads = readsForLanes(design);
   return design.source.memories.map((memory, index) => {
     const ports = design.memoryPorts.filter((port) => port.memory === index && !laneReads.has(port.node));
-    return placed(memory, ports, design, cells);
+    return placed(memory, ports, memoryCells, (port) => isClocked(port, design, logic));
   });
 }
 
@@ -54,14 +61,19 @@ function readsForLanes({ source }: BitDesign): ReadonlySet<NodeId> {
   return lanes;
 }
 
-function placed(memory: Memory, ports: readonly MemoryPort[], design: BitDesign, cells: MemoryCells): MemoryUse {
+function placed(
+  memory: Memory,
+  ports: readonly MemoryPort[],
+  cells: MemoryCells,
+  isClocked: (port: MemoryPort) => boolean,
+): MemoryUse {
   const bits = memory.width * memory.depth;
   const reads = ports.filter((port) => port.kind === 'read');
   const addresses = new Set(ports.filter((port) => port.kind === 'write').map((port) => port.address.join(','))).size;
   const nothing = { name: memory.name, blockRams: 0, luts: 0, registers: 0 };
   if (reads.length === 0) return { ...nothing, kind: 'tables', reason: null };
   const copies = addresses === 0 ? Math.ceil(reads.length / 2) : reads.length;
-  const late = reads.find((port) => !isClocked(port, design));
+  const late = reads.find((port) => !isClocked(port));
   if (addresses > 2)
     return {
       ...nothing,
@@ -91,7 +103,11 @@ function placed(memory: Memory, ports: readonly MemoryPort[], design: BitDesign,
 }
 
 /** The address comes from registers, or the word goes into registers and nowhere else. */
-function isClocked(port: MemoryPort, { network, flipFlops, outputs, memoryPorts }: BitDesign): boolean {
+function isClocked(
+  port: MemoryPort,
+  { flipFlops, outputs, memoryPorts }: BitDesign,
+  logic: TableNet,
+): boolean {
   const registered = new Set(flipFlops.flatMap(({ q }) => q.map(nodeOf)));
   if (port.address.every((bit) => bit <= TRUE || registered.has(nodeOf(bit)))) return true;
   const own = new Set(port.data.map(nodeOf));
@@ -117,14 +133,7 @@ function isClocked(port: MemoryPort, { network, flipFlops, outputs, memoryPorts 
     if (own.has(node)) return false;
     if (seen.has(node)) continue;
     seen.add(node);
-    const kind = network.kind[node];
-    if (kind === KIND.and || kind === KIND.xor)
-      open.push(nodeOf(item(network.first, node)), nodeOf(item(network.second, node)));
-    else if (kind === KIND.sum || kind === KIND.carry) {
-      const chain = network.chains[item(network.first, node)];
-      for (const { a, a2, b } of chain?.bits ?? []) open.push(nodeOf(a), nodeOf(a2), nodeOf(b));
-      if (chain) open.push(nodeOf(chain.carryIn));
-    }
+    open.push(...logic.sources(node));
   }
   return true;
 }

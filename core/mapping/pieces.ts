@@ -1,12 +1,11 @@
 import { entry, intAt, item, numberAt } from '../lists.ts';
-import { type Cover, cover, type Lut } from './cover.ts';
-import { KIND, type Literal, Network, nodeOf } from './network.ts';
+import { inputsOf, isChain, isGate, KIND, type Literal, Network, nodeOf } from './gates/index.ts';
+import { mapPiece, type MappedPiece } from './piece.ts';
 
-/** A piece of logic as it was covered before, by its structure. Node numbers are the piece's own. */
+/** A piece of logic as it was mapped before, by its structure. Node numbers are the piece's own. */
 interface Known {
   readonly signature: Int32Array;
-  readonly luts: readonly Lut[];
-  readonly depth: number;
+  readonly mapped: MappedPiece;
   lastUse: number;
 }
 
@@ -14,7 +13,7 @@ interface Known {
 const FORGOTTEN_AFTER = 8;
 
 /**
- * Remembers how pieces of logic were covered, from one build to the next: what a change did not touch is not covered
+ * Remembers how pieces of logic were mapped, from one build to the next: what a change did not touch is not mapped
  * again. Results do not depend on what is remembered.
  */
 export class PieceMemory {
@@ -30,57 +29,50 @@ export class PieceMemory {
     }
   }
 
-  find(signature: Int32Array): Known | null {
+  find(signature: Int32Array): MappedPiece | null {
     const found = this.#known.get(hashOf(signature))?.find((piece) => same(piece.signature, signature)) ?? null;
     if (found) found.lastUse = this.#build;
-    return found;
+    return found?.mapped ?? null;
   }
 
-  add(signature: Int32Array, { luts, depth }: Cover): void {
+  add(signature: Int32Array, mapped: MappedPiece): void {
     const hash = hashOf(signature);
-    this.#known.set(hash, [...(this.#known.get(hash) ?? []), { signature, luts, depth, lastUse: this.#build }]);
+    this.#known.set(hash, [...(this.#known.get(hash) ?? []), { signature, mapped, lastUse: this.#build }]);
   }
 }
 
-interface PiecewiseCover extends Cover {
-  readonly pieces: number;
-  readonly reused: number;
+/** A piece as it was mapped. `outer` gives the network's node for each of the piece's own. */
+export interface PlacedPiece {
+  readonly mapped: MappedPiece;
+  readonly outer: readonly number[];
+  /** The network's roots that it computes, beside the piece's own. */
+  readonly roots: readonly Literal[];
+  readonly chains: readonly number[];
 }
 
-/** Covers a network piece by piece; a piece is logic that hangs together between registers, memories and pins. */
-export function coverInPieces(network: Network, roots: readonly Literal[], memory: PieceMemory): PiecewiseCover {
+/** Maps a network piece by piece; a piece is logic that hangs together between registers, memories and pins. */
+export function mapInPieces(
+  network: Network,
+  roots: readonly Literal[],
+  memory: PieceMemory,
+): { readonly pieces: readonly PlacedPiece[]; readonly reused: number } {
   memory.begin();
-  const rootNodes = new Set(roots.map(nodeOf));
-  const luts: Lut[] = [];
-  let depth = 0;
-  let reused = 0;
-  const pieces = piecesOf(network, roots);
-  for (const nodes of pieces) {
-    const piece = extract(network, nodes, rootNodes);
-    const known = memory.find(piece.signature);
-    const done: Cover = known ?? cover(piece.local, piece.roots);
-    if (known) reused++;
-    else memory.add(piece.signature, done);
-    depth = Math.max(depth, done.depth);
-    for (const lut of done.luts)
-      luts.push({
-        node: numberAt(piece.outer, lut.node),
-        inputs: lut.inputs.map((input) => numberAt(piece.outer, input)),
-        truth: lut.truth,
-      });
+  const rootLiterals = new Map<number, Set<Literal>>();
+  for (const root of roots) {
+    const of = rootLiterals.get(nodeOf(root));
+    if (of) of.add(root);
+    else rootLiterals.set(nodeOf(root), new Set([root]));
   }
-  return { luts: luts.sort((a, b) => a.node - b.node), depth, pieces: pieces.length, reused };
-}
-
-const isGate = (kind: number | undefined): boolean => kind === KIND.and || kind === KIND.xor;
-const isChain = (kind: number | undefined): boolean => kind === KIND.sum || kind === KIND.carry;
-
-function inputsOf(network: Network, node: number): number[] {
-  const kind = network.kind[node];
-  if (isGate(kind)) return [nodeOf(numberAt(network.first, node)), nodeOf(numberAt(network.second, node))];
-  if (!isChain(kind)) return [];
-  const { bits, carryIn } = item(network.chains, numberAt(network.first, node));
-  return [nodeOf(carryIn), ...bits.flatMap(({ a, a2, b }) => [nodeOf(a), nodeOf(a2), nodeOf(b)])];
+  let reused = 0;
+  const pieces = piecesOf(network, roots).map((nodes): PlacedPiece => {
+    const piece = extract(network, nodes, rootLiterals);
+    const known = memory.find(piece.signature);
+    const mapped = known ?? mapPiece(piece.local, piece.roots);
+    if (known) reused++;
+    else memory.add(piece.signature, mapped);
+    return { mapped, outer: piece.outer, roots: piece.outerRoots, chains: piece.chains };
+  });
+  return { pieces, reused };
 }
 
 /** Groups of gates and chain outputs that are connected without a leaf between, each in order. */
@@ -142,8 +134,15 @@ function piecesOf(network: Network, roots: readonly Literal[]): number[][] {
 function extract(
   network: Network,
   nodes: readonly number[],
-  rootNodes: ReadonlySet<number>,
-): { local: Network; roots: Literal[]; outer: number[]; signature: Int32Array } {
+  rootLiterals: ReadonlyMap<number, ReadonlySet<Literal>>,
+): {
+  local: Network;
+  roots: Literal[];
+  outerRoots: Literal[];
+  outer: number[];
+  chains: number[];
+  signature: Int32Array;
+} {
   const local = new Network();
   const outer = [0];
   const number = new Map<number, number>([[0, 0]]);
@@ -152,7 +151,7 @@ function extract(
     local.kind.push(kind);
     local.first.push(first);
     local.second.push(second);
-    local.origin.push(-1);
+    local.origin.push(local.kind.length - 1);
     outer.push(node);
     number.set(node, local.kind.length - 1);
     return local.kind.length - 1;
@@ -168,6 +167,8 @@ function extract(
   };
   const chains = new Map<number, number>();
   const roots: Literal[] = [];
+  const outerRoots: Literal[] = [];
+  const outerChains: number[] = [];
   for (const node of nodes) {
     const kind = numberAt(network.kind, node);
     if (isChain(kind)) {
@@ -175,11 +176,12 @@ function extract(
       let at = chains.get(index);
       if (at === undefined) {
         const { bits, carryIn, origin } = item(network.chains, index);
-        const own = bits.map(({ a, a2, b }) => ({ a: literal(a), a2: literal(a2), b: literal(b) }));
+        const own = bits.map(({ a, b }) => ({ a: literal(a), b: literal(b) }));
         const carry = literal(carryIn);
         at = local.chains.push({ bits: own, carryIn: carry, sums: bits.map(() => -1), out: -1, origin }) - 1;
         chains.set(index, at);
-        words.push(-1, carry, own.length, ...own.flatMap(({ a, a2, b }) => [a, a2, b]));
+        words.push(-1, carry, own.length, ...own.flatMap(({ a, b }) => [a, b]));
+        outerChains.push(index);
       }
       const bit = numberAt(network.second, node);
       const made = put(node, kind, at, bit);
@@ -192,12 +194,13 @@ function extract(
       put(node, kind, first, second);
       words.push(kind, first, second);
     }
-    if (rootNodes.has(node)) {
-      roots.push(entry(number, node) * 2);
-      words.push(-2);
+    for (const root of rootLiterals.get(node) ?? []) {
+      roots.push(entry(number, node) * 2 + (root & 1));
+      outerRoots.push(root);
+      words.push(-2 - (root & 1));
     }
   }
-  return { local, roots, outer, signature: Int32Array.from(words) };
+  return { local, roots, outerRoots, outer, chains: outerChains, signature: Int32Array.from(words) };
 }
 
 function hashOf(words: Int32Array): number {

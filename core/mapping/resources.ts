@@ -2,7 +2,8 @@ import { item } from '../lists.ts';
 import type { NodeId } from '../netlist/index.ts';
 import type { Mapped } from './map.ts';
 import { type MemoryUse, placeMemories } from './memories.ts';
-import { KIND, nodeOf, TRUE } from './network.ts';
+import { nodeOf, TRUE } from './gates/index.ts';
+import { NODE } from './tables/index.ts';
 
 /** What logic takes up. `cells` are pairs of a table and a flip-flop, where either may be unused. */
 export interface Resources {
@@ -35,9 +36,9 @@ interface Usage {
 
 /** Counts a mapped design, in all and by instance. Names beginning with $ are no pins. */
 export function countResources(mapped: Mapped): Usage {
-  const { design, luts, chains, fanout } = mapped;
-  const { network, source, flipFlops } = design;
-  const memories = placeMemories(design, mapped.memoryCells);
+  const { design, logic, fanout } = mapped;
+  const { source, flipFlops } = design;
+  const memories = placeMemories(mapped);
   const byPath = new Map<string, { luts: number; registers: number; blockRams: number }>();
   const at = (path: string) => {
     let entry = byPath.get(path);
@@ -48,13 +49,17 @@ export function countResources(mapped: Mapped): Usage {
     return entry;
   };
   const pathOf = (word: NodeId): string => source.origins[word]?.path ?? '';
-  for (const { node } of luts) at(pathOf(item(network.origin, node))).luts++;
+  let tables = 0;
+  for (const [node, kind] of logic.kind.entries()) {
+    if (kind !== NODE.table) continue;
+    tables++;
+    at(pathOf(item(logic.madeFor, node))).luts++;
+  }
   let carryBits = 0;
-  for (const index of chains) {
-    const chain = network.chains[index];
-    if (!chain) continue;
-    carryBits += chain.bits.length;
-    at(pathOf(chain.origin)).luts += chain.bits.length;
+  for (const { cells, sums, out } of logic.chains) {
+    carryBits += cells.length;
+    const output = sums.find((sum) => sum >= 0) ?? out;
+    at(pathOf(item(logic.madeFor, output))).luts += cells.length;
   }
   let registers = 0;
   let paired = 0;
@@ -62,7 +67,7 @@ export function countResources(mapped: Mapped): Usage {
     registers += q.length;
     at(pathOf(register.node)).registers += q.length;
     for (const bit of data)
-      if (bit > TRUE && network.kind[nodeOf(bit)] !== KIND.leaf && item(fanout, nodeOf(bit)) === 1) paired++;
+      if (bit > TRUE && logic.kind[nodeOf(bit)] !== NODE.leaf && item(fanout, nodeOf(bit)) === 1) paired++;
   }
   for (const memory of memories) {
     const entry = at(memory.name.slice(0, Math.max(0, memory.name.lastIndexOf('.'))));
@@ -72,7 +77,7 @@ export function countResources(mapped: Mapped): Usage {
   }
   const sum = (of: (use: MemoryUse) => number) => memories.reduce((total, memory) => total + of(memory), 0);
   const memoryLuts = sum((memory) => memory.luts);
-  const allLuts = luts.length + carryBits + mapped.inverters + memoryLuts;
+  const allLuts = tables + carryBits + mapped.inverters + memoryLuts;
   const allRegisters = registers + sum((memory) => memory.registers);
   const isPin = ({ name }: { readonly name: string }) => !name.startsWith('$');
   const pins = new Map([...source.inputs, ...source.outputs].filter(isPin).map((port) => [port.name, port.width]));

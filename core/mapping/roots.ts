@@ -1,5 +1,5 @@
 import type { BitDesign } from './blast.ts';
-import { type Literal, TRUE } from './network.ts';
+import { type Literal, TRUE } from './gates/index.ts';
 
 /** Bits that must exist as signals: what flip-flops, memories and pins take. */
 export function rootsOf({ flipFlops, memoryPorts, outputs, derivedClocks }: BitDesign): Literal[] {

@@ -3,7 +3,7 @@ import { LINK, nameOf, type NodeId } from '../netlist/index.ts';
 
 import type { Delays } from '../families/index.ts';
 import type { Mapped } from './map.ts';
-import { type Literal, nodeOf, TRUE } from './network.ts';
+import { type Literal, nodeOf, TRUE } from './gates/index.ts';
 import { Arrivals, type TimingPath } from './arrivals.ts';
 
 /** The way of one signal from a register to the next. Times in nanoseconds. */

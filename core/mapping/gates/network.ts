@@ -1,3 +1,5 @@
+import { numberAt } from '../../lists.ts';
+
 /** A signal with a polarity: twice the node's number, plus one where it is inverted. */
 export type Literal = number;
 
@@ -8,13 +10,13 @@ export const nodeOf = (literal: Literal): number => literal >> 1;
 export const isInverted = (literal: Literal): boolean => (literal & 1) === 1;
 export const inverted = (literal: Literal): Literal => literal ^ 1;
 
+const CHAIN_LEVEL = 2;
+
 export const KIND = { constant: 0, leaf: 1, and: 2, xor: 3, sum: 4, carry: 5 } as const;
 
-/** One bit of a carry chain adds `a` (or `a` and `a2`) and `b` to the carry from below. */
+/** One bit of a carry chain adds `a` and `b` to the carry from below. */
 export interface ChainBit {
   readonly a: Literal;
-  /** Where it is not TRUE, the first operand is `a` and `a2`: a multiplier's partial product. */
-  readonly a2: Literal;
   readonly b: Literal;
 }
 
@@ -38,9 +40,15 @@ export class Network {
   /** Word-level node each bit was made for; its place in the sources is that node's. */
   readonly origin: number[] = [-1];
   readonly chains: Chain[] = [];
+  /** Gates on the longest way to each node, a chain counted as two. */
+  readonly #level: number[] = [0];
   readonly #known = new Map<number, Map<number, number>>();
   /** Word-level node that new gates are made for. */
   for = -1;
+
+  levelOf(literal: Literal): number {
+    return this.#level[nodeOf(literal)] ?? 0;
+  }
 
   leaf(): Literal {
     return this.#add(KIND.leaf, 0, 0) * 2;
@@ -79,10 +87,18 @@ export class Network {
     wanted: 'sums' | 'carry' | 'both',
   ): { sums: Literal[]; out: Literal } {
     const index = this.chains.length;
+    this.#nextLevel = this.#levelAbove([carryIn, ...bits.flatMap(({ a, b }) => [a, b])], CHAIN_LEVEL);
     const sums = wanted === 'carry' ? bits.map(() => -1) : bits.map((_, i) => this.#add(KIND.sum, index, i));
     const out = wanted === 'sums' ? -1 : this.#add(KIND.carry, index, bits.length - 1);
+    this.#nextLevel = 0;
     this.chains.push({ bits, carryIn, sums, out, origin: this.for });
     return { sums: sums.map((node) => node * 2), out: out * 2 };
+  }
+
+  #nextLevel = 0;
+
+  #levelAbove(literals: readonly Literal[], by: number): number {
+    return literals.reduce((most, literal) => Math.max(most, this.levelOf(literal)), 0) + by;
   }
 
   #gate(kind: number, x: Literal, y: Literal): number {
@@ -95,7 +111,9 @@ export class Network {
     }
     let node = row.get(high);
     if (node === undefined) {
+      this.#nextLevel = this.#levelAbove([low, high], 1);
       node = this.#add(kind, low, high);
+      this.#nextLevel = 0;
       row.set(high, node);
     }
     return node;
@@ -105,6 +123,17 @@ export class Network {
     this.kind.push(kind);
     this.first.push(first);
     this.second.push(second);
+    this.#level.push(this.#nextLevel);
     return this.origin.push(this.for) - 1;
   }
+}
+
+export const isGate = (kind: number | undefined): boolean => kind === KIND.and || kind === KIND.xor;
+export const isChain = (kind: number | undefined): boolean => kind === KIND.sum || kind === KIND.carry;
+
+/** Nodes that a node is computed from; of a chain output, what the whole chain takes. */
+export function inputsOf({ kind, first, second, chains }: Network, node: number): number[] {
+  if (isGate(kind[node])) return [nodeOf(numberAt(first, node)), nodeOf(numberAt(second, node))];
+  const chain = isChain(kind[node]) ? chains[numberAt(first, node)] : undefined;
+  return chain ? [nodeOf(chain.carryIn), ...chain.bits.flatMap(({ a, b }) => [nodeOf(a), nodeOf(b)])] : [];
 }

@@ -1,0 +1,18 @@
+// Single-bit logic of two-input gates and carry chains, functions of four inputs, and what makes the gates fewer and
+// the way through them shorter. Knows nothing of tables.
+export {
+  type Chain,
+  type ChainBit,
+  FALSE,
+  inputsOf,
+  inverted,
+  isChain,
+  isGate,
+  isInverted,
+  KIND,
+  type Literal,
+  Network,
+  nodeOf,
+  TRUE,
+} from './network.ts';
+export { ALL_ONES, cofactor, COLUMNS, dependsOn, flipped, swapped, valueAt } from './truth.ts';

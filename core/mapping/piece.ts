@@ -1,0 +1,67 @@
+import { item, numberAt } from '../lists.ts';
+import { type Literal, type Network, nodeOf } from './gates/index.ts';
+import { arrivalsOf, type Cell, cover, LEVEL, NODE, TableNet } from './tables/index.ts';
+
+/** A table or a chain of a mapped piece, after all that it depends on. */
+export type Part =
+  | { readonly kind: 'table'; readonly inputs: readonly number[]; readonly truth: number; readonly madeFor: number }
+  | {
+      readonly kind: 'chain';
+      readonly cells: readonly Cell[];
+      readonly carryIn: Literal;
+      readonly sums: readonly boolean[];
+      readonly out: boolean;
+      readonly source: number;
+    };
+
+/**
+ * One piece of logic as tables and chains. Numbers: 0 is the constant, then the piece's leaves by their own numbers, and
+ * from `first` on what the parts give, one number for a table, one for each output of a chain. `roots` are beside those
+ * that were asked for.
+ */
+export interface MappedPiece {
+  readonly parts: readonly Part[];
+  readonly first: number;
+  readonly roots: readonly Literal[];
+  readonly depth: number;
+}
+
+/** Maps one piece of logic. */
+export function mapPiece(network: Network, roots: readonly Literal[]): MappedPiece {
+  return packed(cover(network, roots), network.kind.length);
+}
+
+function packed(net: TableNet, first: number): MappedPiece {
+  const order = net.ordered();
+  const arrival = arrivalsOf(net, order);
+  const number = new Map<number, number>();
+  let next = first;
+  const parts: Part[] = [];
+  const moved = (node: number): number => number.get(node) ?? node;
+  const literal = (from: Literal): Literal => moved(nodeOf(from)) * 2 + (from & 1);
+  for (const node of order) {
+    if (number.has(node)) continue;
+    if (net.kind[node] === NODE.table) {
+      parts.push({
+        kind: 'table',
+        inputs: item(net.inputs, node).map(moved),
+        truth: numberAt(net.truth, node),
+        madeFor: numberAt(net.madeFor, node),
+      });
+      number.set(node, next++);
+      continue;
+    }
+    const { cells, carryIn, sums, out, source } = item(net.chains, numberAt(net.chainOf, node));
+    parts.push({
+      kind: 'chain',
+      cells: cells.map((cell) => ({ ...cell, inputs: cell.inputs.map(moved) })),
+      carryIn: literal(carryIn),
+      sums: sums.map((sum) => sum >= 0),
+      out: out >= 0,
+      source,
+    });
+    for (const sum of [...sums, out]) if (sum >= 0) number.set(sum, next++);
+  }
+  const latest = net.roots.reduce((most, root) => Math.max(most, item(arrival, nodeOf(root))), 0);
+  return { parts, first, roots: net.roots.map(literal), depth: Math.ceil(latest / LEVEL.table) };
+}
