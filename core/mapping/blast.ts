@@ -1,6 +1,6 @@
 import { item, last } from '../lists.ts';
 import { type Netlist, type NetNode, type NodeId, optimise, type Register } from '../netlist/index.ts';
-import { add, type Bits, less, multiply, reduce, shift, subtract } from './arithmetic.ts';
+import { addAll, type Bits, less, multiply, reduce, shift, subtract } from './arithmetic.ts';
 import { FALSE, inverted, type Literal, Network, TRUE } from './gates/index.ts';
 
 /** What a register's flip-flops take: data, and the control pins that all bits of a word share. */
@@ -55,9 +55,13 @@ export function blast(optimised: Netlist): BitDesign {
   const words: Bits[] = [];
   const word = (id: NodeId): Bits => item(words, id);
   const memoryPorts: MemoryPort[] = [];
+  const terms = termsOf(source);
   for (const [id, node] of source.nodes.entries()) {
     network.for = id;
-    words[id] = bitsOf(node, word, network);
+    const own = terms.get(id);
+    // A sum within a sum is not there itself.
+    if (own !== undefined && own.length === 0) continue;
+    words[id] = own ? addAll(network, own.map(word)) : bitsOf(node, word, network);
     if (node.op === 'memread')
       memoryPorts.push({
         memory: node.memory ?? 0,
@@ -100,6 +104,33 @@ export function blast(optimised: Netlist): BitDesign {
     memoryPorts,
     derivedClocks,
   };
+}
+
+/** What each sum is a sum of; nothing for one that is only part of another. */
+function termsOf(source: Netlist): ReadonlyMap<NodeId, readonly NodeId[]> {
+  const uses = source.nodes.map(() => 0);
+  const use = (id: NodeId | null | undefined) => {
+    if (id !== null && id !== undefined) uses[id] = (uses[id] ?? 0) + 1;
+  };
+  for (const { args } of source.nodes) for (const arg of args) use(arg);
+  for (const { node, enable } of source.outputs) for (const id of [node, enable]) use(id);
+  for (const { clock, d, reset, load } of source.registers) for (const id of [clock, d, reset, load]) use(id);
+  for (const { writes } of source.memories)
+    for (const { clock, enable, address, data } of writes) for (const id of [clock, enable, address, data]) use(id);
+  const terms = new Map<NodeId, readonly NodeId[]>();
+  for (const [id, node] of source.nodes.entries()) {
+    if (node.op !== 'add') continue;
+    terms.set(
+      id,
+      node.args.flatMap((arg) => {
+        const inner = uses[arg] === 1 ? terms.get(arg) : undefined;
+        if (!inner) return [arg];
+        terms.set(arg, []);
+        return inner;
+      }),
+    );
+  }
+  return terms;
 }
 
 /** The same design with other literals, such as those of what it was mapped to. */
@@ -156,8 +187,6 @@ function bitsOf(node: NetNode, word: (id: NodeId) => Bits, network: Network): Bi
       return [reduce(network, arg(0), (x, y) => network.or(x, y), FALSE)];
     case 'redxor':
       return [reduce(network, arg(0), (x, y) => network.xor(x, y), FALSE)];
-    case 'add':
-      return add(network, arg(0), arg(1));
     case 'sub':
       return subtract(network, arg(0), arg(1));
     case 'mul':

@@ -1,6 +1,6 @@
 import { item, numberAt } from '../lists.ts';
 import { type Literal, type Network, nodeOf } from './gates/index.ts';
-import { arrivalsOf, type Cell, cover, LEVEL, NODE, TableNet } from './tables/index.ts';
+import { arrivalsOf, type Cell, cover, LEVEL, NODE, resynthesise, type TableNet } from './tables/index.ts';
 
 /** A table or a chain of a mapped piece, after all that it depends on. */
 export type Part =
@@ -28,8 +28,22 @@ export interface MappedPiece {
 
 /** Maps one piece of logic. */
 export function mapPiece(network: Network, roots: readonly Literal[]): MappedPiece {
-  return packed(cover(network, roots), network.kind.length);
+  let best: MappedPiece | null = null;
+  for (const inputs of network.kind.length < SMALL ? [4, 3] : [4]) {
+    const net = cover(network, roots, inputs);
+    resynthesise(net);
+    const one = packed(net, network.kind.length);
+    if (best === null || one.depth < best.depth || (one.depth === best.depth && tablesOf(one) < tablesOf(best)))
+      best = one;
+  }
+  if (best === null) throw new RangeError('nothing was tried');
+  return best;
 }
+
+/** Gates of a piece that is mapped in several ways. */
+const SMALL = 1000;
+
+const tablesOf = ({ parts }: MappedPiece): number => parts.filter(({ kind }) => kind === 'table').length;
 
 function packed(net: TableNet, first: number): MappedPiece {
   const order = net.ordered();

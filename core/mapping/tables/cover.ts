@@ -1,7 +1,7 @@
 import { floatAt, intAt, item, numberAt } from '../../lists.ts';
 import { ALL_ONES, type Chain, inputsOf, isChain, isGate, type Literal, type Network, nodeOf } from '../gates/index.ts';
 import { cellsFor } from './cells.ts';
-import { Cuts, type Weights } from './cuts.ts';
+import { Cuts, INPUTS, type Weights } from './cuts.ts';
 import { type Cell, LEVEL, NODE, type TableChain, TableNet } from './net.ts';
 
 /** Cuts kept at each gate, of large pieces and of small ones. */
@@ -21,8 +21,8 @@ type Mode = 'depth' | 'flow' | 'exact';
  * @source depth-optimal cut mapping with area flow and exact local area, as in the literature on LUT mapping (common
  * practice)
  */
-export function cover(network: Network, roots: readonly Literal[]): TableNet {
-  const work = new Covering(network, roots);
+export function cover(network: Network, roots: readonly Literal[], inputs = INPUTS): TableNet {
+  const work = new Covering(network, roots, inputs);
   work.pass('depth');
   if (network.kind.length < SMALL) work.pass('flow');
   for (let i = 0; i < EXACT_PASSES; i++) work.pass('exact');
@@ -44,11 +44,11 @@ class Covering {
   /** Tables and roots that take a node, as chosen so far. */
   readonly #refs: Int32Array;
 
-  constructor(network: Network, roots: readonly Literal[]) {
+  constructor(network: Network, roots: readonly Literal[], inputs: number) {
     const count = network.kind.length;
     this.#network = network;
     this.#roots = roots;
-    this.#cuts = new Cuts(network, count < SMALL ? MOST_CUTS.small : MOST_CUTS.large);
+    this.#cuts = new Cuts(network, count < SMALL ? MOST_CUTS.small : MOST_CUTS.large, inputs);
     this.#arrival = new Float64Array(count);
     this.#flow = new Float64Array(count);
     this.#uses = countUses(network, roots);

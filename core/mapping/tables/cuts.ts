@@ -42,7 +42,11 @@ export class Cuts {
   readonly #size: Uint8Array;
   readonly #truth: Uint16Array;
 
-  constructor(network: Network, most: number) {
+  /** Most leaves of a cut. */
+  readonly #inputs: number;
+
+  constructor(network: Network, most: number, inputs = INPUTS) {
+    this.#inputs = inputs;
     const nodes = network.kind.length;
     this.#network = network;
     this.#most = most;
@@ -136,7 +140,7 @@ export class Cuts {
     into.length = 0;
     let [p, q] = [atA, atB];
     while (p < endA || q < endB) {
-      if (into.length === INPUTS) return false;
+      if (into.length === this.#inputs) return false;
       const one = p < endA ? intAt(this.#leaves, p) : Number.MAX_SAFE_INTEGER;
       const other = q < endB ? intAt(this.#leaves, q) : Number.MAX_SAFE_INTEGER;
       if (one <= other) p++;

@@ -1,3 +1,4 @@
 // Tables of four inputs and carry chains: covering gates with them, and making them fewer.
 export { cover } from './cover.ts';
+export { resynthesise } from './resynthesis.ts';
 export { arrivalsOf, type Cell, chainInputs, GENERATE, LEVEL, NODE, type TableChain, TableNet } from './net.ts';

@@ -126,7 +126,7 @@ export function arrivalsOf(net: TableNet, order: readonly number[] = net.ordered
 }
 
 /** The carry takes the latest input so far along. */
-export function chainArrivals({ cells, carryIn, sums, out }: TableChain, arrival: Float64Array): void {
+export function chainArrivals({ cells, carryIn, sums, out }: TableChain, arrival: { [node: number]: number } & ArrayLike<number>): void {
   let latest = item(arrival, nodeOf(carryIn)) + (carryIn > 1 ? LEVEL.table : 0);
   for (const [i, { inputs }] of cells.entries()) {
     latest += LEVEL.carry;

@@ -1,0 +1,190 @@
+import { item, numberAt } from '../../lists.ts';
+import { TableGraph } from './graph.ts';
+import { LEVEL, type TableNet } from './net.ts';
+import { conflicts, separateBoth, separates, tableOf, twoTables, wantedOf } from './separate.ts';
+import { type Window, windowAround } from './window.ts';
+import { agree, inputValues, oppose, tableValues, type Values, wordsFor } from './words.ts';
+
+/** Times that all tables are looked at, as long as something is found. */
+const SWEEPS = { small: 6, large: 2 } as const;
+const SMALL = 400;
+/** Nodes that are tried in pairs. */
+const MOST_PAIRED = 16;
+/** Inputs of logic that is tried as two tables. */
+const MOST_INPUTS = 7;
+
+/**
+ * Makes tables fewer without making the longest way longer. In a window around each table, where all values of the
+ * window's inputs are known: the table is given other nodes that are there anyway in place of those that are there for
+ * it alone, or what three tables and more compute is computed by two.
+ *
+ * @source resubstitution with don't-cares, as in the literature on logic optimization of mapped networks (common
+ * practice)
+ */
+export function resynthesise(net: TableNet): void {
+  const graph = new TableGraph(net);
+  let order = graph.refresh();
+  const sweeps = order.length < SMALL ? SWEEPS.small : SWEEPS.large;
+  for (let sweep = 0; sweep < sweeps; sweep++) {
+    let found = 0;
+    for (const node of order) if (graph.isTable(node) && graph.uses(node) > 0 && improve(graph, node)) found++;
+    if (found === 0) return;
+    order = graph.refresh();
+    order.reverse();
+    if (sweep % 2 === 1) order.reverse();
+  }
+}
+
+function improve(graph: TableGraph, node: number): boolean {
+  const cone = graph.cone(node);
+  const window = windowAround(graph, node);
+  return (
+    same(graph, node, window) ||
+    (cone.length > 1 && others(graph, node, window)) ||
+    fewer(graph, node, window) ||
+    (cone.length > 2 && twoInPlace(graph, node, cone))
+  );
+}
+
+/** Something that is there already, or a constant, in place of the table. */
+function same(graph: TableGraph, node: number, { values, care, beside, words }: Window): boolean {
+  const own = valuesOf(values, node);
+  const zero = new Uint32Array(words);
+  if (agree(own, zero, care) || oppose(own, zero, care)) {
+    graph.replace(node, agree(own, zero, care) ? 0 : 1);
+    return true;
+  }
+  for (const other of beside) {
+    if (numberAt(graph.arrival, other) > numberAt(graph.required, node)) continue;
+    const is = agree(own, valuesOf(values, other), care);
+    if (!is && !oppose(own, valuesOf(values, other), care)) continue;
+    graph.replace(node, other * 2 + (is ? 0 : 1));
+    return true;
+  }
+  return false;
+}
+
+/** Without one of its inputs. */
+function fewer(graph: TableGraph, node: number, window: Window): boolean {
+  const inputs = graph.inputs(node);
+  const wanted = wantedOf(valuesOf(window.values, node), window.care);
+  for (const input of inputs) {
+    const rest = inputs.filter((other) => other !== input);
+    if (conflicts(wanted, valuesOfAll(window, rest)).length > 0) continue;
+    put(graph, node, window, rest);
+    return true;
+  }
+  return false;
+}
+
+/** Other nodes in place of inputs that are there for it alone. */
+function others(graph: TableGraph, node: number, window: Window): boolean {
+  const inputs = graph.inputs(node);
+  const wanted = wantedOf(valuesOf(window.values, node), window.care);
+  const latest = numberAt(graph.required, node) - LEVEL.table;
+  const alone = inputs.filter((input) => graph.isTable(input) && graph.uses(input) === 1);
+  const gone: readonly (readonly number[])[] = [
+    ...(alone.length > 1 ? alone.flatMap((x, i) => alone.slice(i + 1).map((y) => [x, y])) : []),
+    ...alone.map((one) => [one]),
+  ];
+  for (const without of gone) {
+    const rest = inputs.filter((input) => !without.includes(input));
+    const parts = conflicts(wanted, valuesOfAll(window, rest));
+    if (parts.length === 0) {
+      put(graph, node, window, rest);
+      return true;
+    }
+    const free = window.beside.filter(
+      (other) => !inputs.includes(other) && numberAt(graph.arrival, other) <= latest,
+    );
+    for (const one of free)
+      if (separates(parts, valuesOf(window.values, one)) && graph.saved(node, [...rest, one]) > 0) {
+        put(graph, node, window, [...rest, one]);
+        return true;
+      }
+    if (rest.length > 2) continue;
+    const some = free.slice(0, MOST_PAIRED);
+    for (const [i, x] of some.entries())
+      for (const y of some.slice(i + 1))
+        if (
+          separateBoth(parts, valuesOf(window.values, x), valuesOf(window.values, y)) &&
+          graph.saved(node, [...rest, x, y]) > 0
+        ) {
+          put(graph, node, window, [...rest, x, y]);
+          return true;
+        }
+  }
+  return false;
+}
+
+function put(graph: TableGraph, node: number, window: Window, inputs: readonly number[]): void {
+  const { on } = wantedOf(valuesOf(window.values, node), window.care);
+  graph.change(node, inputs, tableOf(on, valuesOfAll(window, inputs)));
+}
+
+/** What three tables or more compute, in two. */
+function twoInPlace(graph: TableGraph, node: number, cone: readonly number[]): boolean {
+  for (const part of parts(graph, node, cone)) {
+    const leaves = leavesOf(graph, part);
+    if (leaves.length > MOST_INPUTS) continue;
+    const values = coneValues(graph, node, part, leaves);
+    const latest = numberAt(graph.required, node);
+    const at = (places: readonly number[]) => graph.above(places.map((place) => numberAt(leaves, place)));
+    const accepts = (inner: readonly number[], outer: readonly number[]) =>
+      Math.max(at(inner), ...outer.map((place) => numberAt(graph.arrival, numberAt(leaves, place)))) + LEVEL.table <=
+      latest;
+    const found = leaves.length > 4 ? twoTables(values, leaves.length, accepts) : null;
+    if (!found) continue;
+    const named = (places: readonly number[]) => places.map((place) => numberAt(leaves, place));
+    const inner = graph.add(named(found.inner), found.innerTruth, numberAt(graph.net.madeFor, node));
+    graph.change(node, [inner, ...named(found.outer)], found.outerTruth);
+    return true;
+  }
+  return false;
+}
+
+/** A table with two or three of those that are there for it alone, hanging together. */
+function parts(graph: TableGraph, node: number, cone: readonly number[]): number[][] {
+  const within = new Set(cone);
+  const below = (part: readonly number[]) => [
+    ...new Set(part.flatMap((at) => graph.inputs(at)).filter((at) => within.has(at) && !part.includes(at))),
+  ];
+  const three = below([node]).flatMap((x) => below([node, x]).map((y) => [node, x, y]));
+  const four = three.flatMap((part) => below(part).map((z) => [...part, z]));
+  const known = new Set<string>();
+  return [...four, ...three].filter((part) => {
+    const key = [...part].sort((x, y) => x - y).join(',');
+    if (known.has(key)) return false;
+    known.add(key);
+    // What is left of the cone needs none of them.
+    return part.every(
+      (at) => at === node || (item(graph.users, at).every((user) => part.includes(user)) && graph.rootUses[at] === 0),
+    );
+  });
+}
+
+const leavesOf = (graph: TableGraph, part: readonly number[]): number[] => [
+  ...new Set(part.flatMap((at) => graph.inputs(at)).filter((at) => !part.includes(at))),
+];
+
+function coneValues(graph: TableGraph, node: number, part: readonly number[], leaves: readonly number[]): Values {
+  const words = wordsFor(leaves.length);
+  const known = new Map<number, Values>(leaves.map((leaf, i) => [leaf, inputValues(i, leaves.length)]));
+  const of = (at: number): Values => {
+    const have = known.get(at);
+    if (have) return have;
+    const made = tableValues(numberAt(graph.net.truth, at), graph.inputs(at).map(of), words);
+    known.set(at, made);
+    return made;
+  };
+  return of(node);
+}
+
+function valuesOf(values: ReadonlyMap<number, Values>, node: number): Values {
+  const found = values.get(node);
+  if (!found) throw new RangeError(`node ${node} is not in the window`);
+  return found;
+}
+
+const valuesOfAll = ({ values }: Window, nodes: readonly number[]): Values[] =>
+  nodes.map((node) => valuesOf(values, node));
