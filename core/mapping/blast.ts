@@ -1,5 +1,14 @@
 import { item, last } from '../lists.ts';
-import { type Netlist, type NetNode, type NodeId, optimise, type Register } from '../netlist/index.ts';
+import {
+  allKnown,
+  type Known,
+  type Netlist,
+  type NetNode,
+  type NodeId,
+  optimise,
+  reachableValues,
+  type Register,
+} from '../netlist/index.ts';
 import { addAll, type Bits, less, multiply, reduce, shift, subtract } from './arithmetic.ts';
 import { FALSE, inverted, type Literal, Network, TRUE } from './gates/index.ts';
 
@@ -30,6 +39,12 @@ export interface MemoryPort {
   readonly clock: NodeId | null;
 }
 
+/** The values that some bits can have together, bit 0 the first of them. */
+export interface Fact {
+  readonly bits: Bits;
+  readonly values: readonly number[];
+}
+
 interface PinBits {
   readonly name: string;
   readonly bits: Bits;
@@ -43,6 +58,8 @@ export interface BitDesign {
   readonly outputs: readonly PinBits[];
   readonly flipFlops: readonly FlipFlops[];
   readonly memoryPorts: readonly MemoryPort[];
+  /** Words that do not have every value, by their bits. */
+  readonly facts: readonly Fact[];
   /** Clocks that logic makes, by node. */
   readonly derivedClocks: ReadonlyMap<NodeId, Literal>;
 }
@@ -61,7 +78,12 @@ export function blast(optimised: Netlist): BitDesign {
     const own = terms.get(id);
     // A sum within a sum is not there itself.
     if (own !== undefined && own.length === 0) continue;
-    words[id] = own ? addAll(network, own.map(word)) : bitsOf(node, word, network);
+    words[id] = own
+      ? addAll(
+          network,
+          own.map((term) => Array.from({ length: node.width }, (_, i) => word(term)[i] ?? FALSE)),
+        )
+      : bitsOf(node, word, network);
     if (node.op === 'memread')
       memoryPorts.push({
         memory: node.memory ?? 0,
@@ -102,6 +124,7 @@ export function blast(optimised: Netlist): BitDesign {
     outputs: [...pins(source.outputs), ...enables],
     flipFlops,
     memoryPorts,
+    facts: [...reachableValues(source)].map(([id, values]) => ({ bits: word(id), values })),
     derivedClocks,
   };
 }
@@ -118,19 +141,38 @@ function termsOf(source: Netlist): ReadonlyMap<NodeId, readonly NodeId[]> {
   for (const { writes } of source.memories)
     for (const { clock, enable, address, data } of writes) for (const id of [clock, enable, address, data]) use(id);
   const terms = new Map<NodeId, readonly NodeId[]>();
+  const known = allKnown(source, new Map());
+  /** The sum that a word is, with zeros above it or without, where nothing else takes it. */
+  const innerOf = (id: NodeId, width: number): NodeId | null => {
+    const node = item(source.nodes, id);
+    if (uses[id] !== 1) return null;
+    if (node.op === 'add') return node.width === width || isExact(known, node) ? id : null;
+    const [low, high] = node.op === 'concat' && node.args.length === 2 ? node.args : [];
+    const zeros = high === undefined ? undefined : source.nodes[high];
+    return low !== undefined && zeros?.op === 'const' && zeros.value === 0n ? innerOf(low, width) : null;
+  };
   for (const [id, node] of source.nodes.entries()) {
     if (node.op !== 'add') continue;
     terms.set(
       id,
       node.args.flatMap((arg) => {
-        const inner = uses[arg] === 1 ? terms.get(arg) : undefined;
-        if (!inner) return [arg];
-        terms.set(arg, []);
-        return inner;
+        const at = innerOf(arg, node.width);
+        const inner = at === null ? undefined : terms.get(at);
+        if (at === null || !inner) return [arg];
+        for (let gone = arg; ; gone = item<NodeId>(item(source.nodes, gone).args, 0)) {
+          terms.set(gone, []);
+          if (gone === at) return inner;
+        }
       }),
     );
   }
   return terms;
+}
+
+/** No carry is lost at the top of a sum. */
+function isExact(known: readonly Known[], { width, args }: NetNode): boolean {
+  const most = args.reduce((sum, arg) => sum + item(known, arg).max, 0n);
+  return most < 1n << BigInt(width);
 }
 
 /** The same design with other literals, such as those of what it was mapped to. */

@@ -31,7 +31,7 @@ export interface Mapped {
  */
 export function map(netlist: Netlist, memoryCells: MemoryCells, memory: PieceMemory = new PieceMemory()): Mapped {
   const gates = blast(netlist);
-  const { pieces, reused } = mapInPieces(gates.network, rootsOf(gates), memory);
+  const { pieces, reused } = mapInPieces(gates.network, rootsOf(gates), gates.facts, memory);
   const logic = new TableNet();
   const number = leavesOf(gates.network, logic);
   const literals = new Map<Literal, Literal>();

@@ -1,6 +1,6 @@
 import { item, numberAt } from '../lists.ts';
 import { type Literal, type Network, nodeOf } from './gates/index.ts';
-import { arrivalsOf, type Cell, cover, LEVEL, NODE, resynthesise, type TableNet } from './tables/index.ts';
+import { arrivalsOf, type Cell, type KnownBits, cover, LEVEL, NODE, resynthesise, type TableNet } from './tables/index.ts';
 
 /** A table or a chain of a mapped piece, after all that it depends on. */
 export type Part =
@@ -27,11 +27,11 @@ export interface MappedPiece {
 }
 
 /** Maps one piece of logic. */
-export function mapPiece(network: Network, roots: readonly Literal[]): MappedPiece {
+export function mapPiece(network: Network, roots: readonly Literal[], facts: readonly KnownBits[]): MappedPiece {
   let best: MappedPiece | null = null;
   for (const inputs of network.kind.length < SMALL ? [4, 3] : [4]) {
     const net = cover(network, roots, inputs);
-    resynthesise(net);
+    resynthesise(net, facts);
     const one = packed(net, network.kind.length);
     if (best === null || one.depth < best.depth || (one.depth === best.depth && tablesOf(one) < tablesOf(best)))
       best = one;

@@ -1,6 +1,8 @@
 import { entry, intAt, item, numberAt } from '../lists.ts';
 import { inputsOf, isChain, isGate, KIND, type Literal, Network, nodeOf } from './gates/index.ts';
+import type { Fact } from './blast.ts';
 import { mapPiece, type MappedPiece } from './piece.ts';
+import type { KnownBits } from './tables/index.ts';
 
 /** A piece of logic as it was mapped before, by its structure. Node numbers are the piece's own. */
 interface Known {
@@ -54,6 +56,7 @@ export interface PlacedPiece {
 export function mapInPieces(
   network: Network,
   roots: readonly Literal[],
+  facts: readonly Fact[],
   memory: PieceMemory,
 ): { readonly pieces: readonly PlacedPiece[]; readonly reused: number } {
   memory.begin();
@@ -63,11 +66,12 @@ export function mapInPieces(
     if (of) of.add(root);
     else rootLiterals.set(nodeOf(root), new Set([root]));
   }
+  const factOf = new Map(facts.flatMap((fact) => fact.bits.map((bit) => [nodeOf(bit), fact] as const)));
   let reused = 0;
   const pieces = piecesOf(network, roots).map((nodes): PlacedPiece => {
-    const piece = extract(network, nodes, rootLiterals);
+    const piece = extract(network, nodes, rootLiterals, factOf);
     const known = memory.find(piece.signature);
-    const mapped = known ?? mapPiece(piece.local, piece.roots);
+    const mapped = known ?? mapPiece(piece.local, piece.roots, piece.facts);
     if (known) reused++;
     else memory.add(piece.signature, mapped);
     return { mapped, outer: piece.outer, roots: piece.outerRoots, chains: piece.chains };
@@ -135,10 +139,12 @@ function extract(
   network: Network,
   nodes: readonly number[],
   rootLiterals: ReadonlyMap<number, ReadonlySet<Literal>>,
+  factOf: ReadonlyMap<number, Fact>,
 ): {
   local: Network;
   roots: Literal[];
   outerRoots: Literal[];
+  facts: KnownBits[];
   outer: number[];
   chains: number[];
   signature: Int32Array;
@@ -200,7 +206,14 @@ function extract(
       words.push(-2 - (root & 1));
     }
   }
-  return { local, roots, outerRoots, outer, chains: outerChains, signature: Int32Array.from(words) };
+  const facts: KnownBits[] = [];
+  for (const fact of new Set(outer.flatMap((node) => factOf.get(node) ?? []))) {
+    const own = { nodes: fact.bits.map((bit) => number.get(nodeOf(bit)) ?? -1), values: fact.values };
+    if (own.nodes.filter((node) => node >= 0).length < 2) continue;
+    facts.push(own);
+    words.push(-4, own.nodes.length, ...own.nodes, ...own.values);
+  }
+  return { local, roots, outerRoots, facts, outer, chains: outerChains, signature: Int32Array.from(words) };
 }
 
 function hashOf(words: Int32Array): number {

@@ -1,6 +1,8 @@
 // The word-level netlist: nodes of any width, registers, memories, and the passes over them. Knows nothing of Verilog
 // or parts.
 export { NetBuilder } from './builder.ts';
+export { allKnown, type Known } from './known.ts';
+export { reachableValues } from './reach.ts';
 export { evaluateConstant } from './fold.ts';
 export {
   arityOf,

@@ -1,23 +1,27 @@
 import { item } from '../lists.ts';
 import { NetBuilder } from './builder.ts';
-import { emptyNetlist, type Netlist, type NetNode, type NodeId, type Op } from './types.ts';
+import { allKnown, type Known, signedBits, unsignedBits } from './known.ts';
+import { registerRanges } from './reach.ts';
+import { emptyNetlist, isLeaf, type Netlist, type NetNode, type NodeId, type Op } from './types.ts';
 
 /** Operations whose low bits depend on no higher bits of their arguments. */
 const LOW_FIRST: ReadonlySet<Op> = new Set<Op>(['add', 'sub', 'mul', 'and', 'or', 'xor', 'not', 'mux']);
 
 /**
- * Makes words no wider than anybody looks at: a counter written as `q + 1` is computed in 32 bits by the language and
- * cut to its width, so the upper ones need not be there. Takes and gives an optimised netlist, and where each node
- * went.
+ * Makes words no wider than anybody looks at, and than what they can hold: a counter written as `q + 1` is computed in
+ * 32 bits by the language and cut to its width, so the upper ones need not be there; one that wraps at 59 has six bits,
+ * however many it was declared with. Takes and gives an optimised netlist, and where each node went.
  */
 export function narrow(source: Netlist): { readonly netlist: Netlist; readonly moved: readonly NodeId[] } {
   const seen = bitsSeen(source);
   const target: Netlist = { ...emptyNetlist(), memories: source.memories.map((memory) => ({ ...memory, writes: [] })) };
   const build = new NetBuilder(target);
   const moved: NodeId[] = [];
+  const known = allKnown(source, registerRanges(source));
+  const copy = new Copy(source, known, moved, build);
   for (const [id, node] of source.nodes.entries()) {
     build.origin = source.origins[id];
-    moved[id] = copied(source, node, Math.max(1, Math.min(node.width, item(seen, id))), moved, build);
+    moved[id] = copy.of(id, Math.max(1, Math.min(node.width, item(seen, id))));
   }
   const at = (id: NodeId): NodeId => item(moved, id);
   const whole = (id: NodeId): NodeId => build.resize(at(id), item(source.nodes, id).width, false);
@@ -27,15 +31,20 @@ export function narrow(source: Netlist): { readonly netlist: Netlist; readonly m
       node: whole(port.node),
       ...(port.enable === undefined ? {} : { enable: whole(port.enable) }),
     });
-  for (const r of source.registers)
+  for (const r of source.registers) {
+    const range = item(known, r.node);
+    // What always holds the same value need not be there.
+    if (range.min === range.max) continue;
+    const bits = registerBits(item(source.nodes, r.node), range);
     target.registers.push({
       ...r,
-      node: at(r.node),
+      node: build.slice(at(r.node), 0, bits),
       clock: at(r.clock),
-      d: whole(r.d),
+      d: build.resize(at(r.d), bits, false),
       reset: r.reset === null ? null : at(r.reset),
-      load: r.load === null ? null : whole(r.load),
+      load: r.load === null ? null : build.resize(at(r.load), bits, false),
     });
+  }
   for (const [i, memory] of source.memories.entries())
     for (const w of memory.writes)
       target.memories[i]?.writes.push({
@@ -72,6 +81,9 @@ function bitsSeen(source: Netlist): number[] {
       const [condition, ...choices] = node.args;
       all(condition);
       for (const choice of choices) ask(choice, needed);
+    } else if (node.op === 'shl') {
+      ask(node.args[0], needed);
+      all(node.args[1]);
     } else if (LOW_FIRST.has(node.op)) for (const arg of node.args) ask(arg, needed);
     else for (const arg of node.args) all(arg);
   }
@@ -92,53 +104,144 @@ function askParts(
   }
 }
 
-function copied(source: Netlist, node: NetNode, width: number, moved: readonly NodeId[], build: NetBuilder): NodeId {
-  const arg = (i: number, bits?: number): NodeId => {
+/** Makes nodes of an optimised netlist anew, each as narrow as what is known of it and what is looked at. */
+class Copy {
+  readonly #source: Netlist;
+  readonly #known: readonly Known[];
+  readonly #moved: readonly NodeId[];
+  readonly #build: NetBuilder;
+
+  constructor(source: Netlist, known: readonly Known[], moved: readonly NodeId[], build: NetBuilder) {
+    this.#source = source;
+    this.#known = known;
+    this.#moved = moved;
+    this.#build = build;
+  }
+
+  /** The lowest `width` bits of a node. */
+  of(id: NodeId, width: number): NodeId {
+    const build = this.#build;
+    const node = item(this.#source.nodes, id);
+    const known = item(this.#known, id);
+    if (known.min === known.max && (node.op === 'reg' || !isLeaf(node)))
+      return build.constant(known.min, node.op === 'reg' ? node.width : width);
+    switch (node.op) {
+      case 'const':
+        return build.constant(node.value, node.width);
+      case 'input':
+        return build.input(node.name, node.width);
+      case 'reg':
+        return build.resize(build.register(registerBits(node, known)), node.width, false);
+      case 'memread':
+        return build.memoryRead(node.memory, node.width, this.#arg(node, 0));
+      case 'slice':
+        return build.slice(this.#arg(node, 0), node.lo, width);
+      case 'concat':
+        return build.slice(build.concat(node.args.map((_, i) => this.#arg(node, i))), 0, width);
+      case 'eq':
+      case 'ltu':
+      case 'lts':
+        return this.#comparison(node);
+      case 'redand':
+      case 'redor':
+      case 'redxor':
+        return build.reduce(node.op, this.#arg(node, 0));
+      case 'mux':
+      case 'add':
+      case 'sub':
+      case 'mul':
+      case 'and':
+      case 'or':
+      case 'xor':
+        return this.#asNarrow(node, known, width);
+      case 'not':
+        return build.not(this.#arg(node, 0, width));
+      case 'shl':
+        return build.make('shl', width, [this.#arg(node, 0, width), this.#short(node, 1)]);
+      case 'shr':
+        return this.#shr(node, width);
+      case 'divs':
+      case 'mods':
+        return this.#signedDivision(node);
+      case 'wire':
+        throw new RangeError('wires are gone once a netlist is optimised');
+      default:
+        return build.make(
+          node.op,
+          node.width,
+          node.args.map((_, i) => this.#arg(node, i)),
+        );
+    }
+  }
+
+  #arg(node: NetNode, i: number, bits?: number): NodeId {
     const from = item<NodeId>(node.args, i);
-    return build.resize(item(moved, from), bits ?? item(source.nodes, from).width, false);
-  };
-  switch (node.op) {
-    case 'const':
-      return build.constant(node.value, node.width);
-    case 'input':
-      return build.input(node.name, node.width);
-    case 'reg':
-      return build.register(node.width);
-    case 'memread':
-      return build.memoryRead(node.memory, node.width, arg(0));
-    case 'slice':
-      return build.slice(arg(0), node.lo, width);
-    case 'concat':
-      return build.slice(build.concat(node.args.map((_, i) => arg(i))), 0, width);
-    case 'not':
-      return build.not(arg(0, width));
-    case 'and':
-      return build.and(arg(0, width), arg(1, width));
-    case 'or':
-      return build.or(arg(0, width), arg(1, width));
-    case 'xor':
-      return build.xor(arg(0, width), arg(1, width));
-    case 'add':
-      return build.add(arg(0, width), arg(1, width));
-    case 'sub':
-      return build.sub(arg(0, width), arg(1, width));
-    case 'mul':
-      return build.make('mul', width, [arg(0, width), arg(1, width)]);
-    case 'mux':
-      return build.mux(arg(0), arg(1, width), arg(2, width));
-    case 'eq':
-      return build.eq(arg(0), arg(1));
-    case 'redand':
-    case 'redor':
-    case 'redxor':
-      return build.reduce(node.op, arg(0));
-    case 'wire':
-      throw new RangeError('wires are gone once a netlist is optimised');
-    default:
-      return build.make(
-        node.op,
-        node.width,
-        node.args.map((_, i) => arg(i)),
-      );
+    return this.#build.resize(item(this.#moved, from), bits ?? item(this.#source.nodes, from).width, false);
+  }
+
+  #knownArg = (node: NetNode, i: number): Known => item(this.#known, item<NodeId>(node.args, i));
+
+  /** An argument without its zeros at the top, at least one bit. */
+  #short(node: NetNode, i: number): NodeId {
+    return this.#arg(node, i, Math.max(1, unsignedBits(this.#knownArg(node, i))));
+  }
+
+  /** Bits above those that the value needs are zeros, or copies of its sign. */
+  #asNarrow(node: NetNode, known: Known, width: number): NodeId {
+    const build = this.#build;
+    const unsigned = Math.max(1, unsignedBits(known));
+    const signed = signedBits(known);
+    const isSigned = signed < unsigned && signed < width;
+    const bits = Math.min(width, isSigned ? signed : unsigned);
+    const arg = (i: number) => this.#arg(node, i, bits);
+    const made = (): NodeId => {
+      switch (node.op) {
+        case 'mux':
+          return build.mux(this.#arg(node, 0), arg(1), arg(2));
+        case 'add':
+          return build.add(arg(0), arg(1));
+        case 'sub':
+          return build.sub(arg(0), arg(1));
+        case 'and':
+          return build.and(arg(0), arg(1));
+        case 'or':
+          return build.or(arg(0), arg(1));
+        case 'xor':
+          return build.xor(arg(0), arg(1));
+        default:
+          return build.make('mul', bits, [arg(0), arg(1)]);
+      }
+    };
+    return build.resize(made(), width, isSigned);
+  }
+
+  #comparison(node: NetNode): NodeId {
+    const build = this.#build;
+    const [x, y] = [this.#knownArg(node, 0), this.#knownArg(node, 1)];
+    const unsigned = Math.max(1, unsignedBits(x), unsignedBits(y));
+    const signed = Math.max(signedBits(x), signedBits(y));
+    const bits = Math.min(unsigned, signed);
+    const [a, b] = [this.#arg(node, 0, bits), this.#arg(node, 1, bits)];
+    if (node.op === 'eq') return build.eq(a, b);
+    // The sign of a word that is never negative is 0: the order is that of words without one.
+    const isUnsigned = node.op === 'ltu' || unsigned < signed;
+    return build.make(isUnsigned ? 'ltu' : 'lts', 1, [a, b]);
+  }
+
+  /** What is shifted out at the bottom is all that is there. */
+  #shr(node: NetNode, width: number): NodeId {
+    const bits = Math.max(1, unsignedBits(this.#knownArg(node, 0)));
+    const made = this.#build.make('shr', bits, [this.#arg(node, 0, bits), this.#short(node, 1)]);
+    return this.#build.resize(made, width, false);
+  }
+
+  /** Of words that are never negative as of unsigned ones, which are made narrower where they are written out. */
+  #signedDivision(node: NetNode): NodeId {
+    const args = node.args.map((_, i) => this.#arg(node, i));
+    const isPlain = node.args.every((_, i) => unsignedBits(this.#knownArg(node, i)) < node.width);
+    const plain = node.op === 'divs' ? 'divu' : 'modu';
+    return this.#build.make(isPlain ? plain : (node.op as 'divs' | 'mods'), node.width, args);
   }
 }
+
+const registerBits = ({ width }: NetNode, known: Known): number => Math.min(width, Math.max(1, unsignedBits(known)));

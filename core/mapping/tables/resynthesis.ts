@@ -2,7 +2,7 @@ import { item, numberAt } from '../../lists.ts';
 import { TableGraph } from './graph.ts';
 import { LEVEL, type TableNet } from './net.ts';
 import { conflicts, separateBoth, separates, tableOf, twoTables, wantedOf } from './separate.ts';
-import { type Window, windowAround } from './window.ts';
+import { type KnownBits, type Window, windowAround } from './window.ts';
 import { agree, inputValues, oppose, tableValues, type Values, wordsFor } from './words.ts';
 
 /** Times that all tables are looked at, as long as something is found. */
@@ -21,13 +21,16 @@ const MOST_INPUTS = 7;
  * @source resubstitution with don't-cares, as in the literature on logic optimization of mapped networks (common
  * practice)
  */
-export function resynthesise(net: TableNet): void {
+export function resynthesise(net: TableNet, facts: readonly KnownBits[]): void {
   const graph = new TableGraph(net);
+  const factsOf = new Map<number, KnownBits[]>();
+  for (const fact of facts)
+    for (const node of fact.nodes) if (node >= 0) factsOf.set(node, [...(factsOf.get(node) ?? []), fact]);
   let order = graph.refresh();
   const sweeps = order.length < SMALL ? SWEEPS.small : SWEEPS.large;
   for (let sweep = 0; sweep < sweeps; sweep++) {
     let found = 0;
-    for (const node of order) if (graph.isTable(node) && graph.uses(node) > 0 && improve(graph, node)) found++;
+    for (const node of order) if (graph.isTable(node) && graph.uses(node) > 0 && improve(graph, node, factsOf)) found++;
     if (found === 0) return;
     order = graph.refresh();
     order.reverse();
@@ -35,9 +38,9 @@ export function resynthesise(net: TableNet): void {
   }
 }
 
-function improve(graph: TableGraph, node: number): boolean {
+function improve(graph: TableGraph, node: number, factsOf: ReadonlyMap<number, readonly KnownBits[]>): boolean {
   const cone = graph.cone(node);
-  const window = windowAround(graph, node);
+  const window = windowAround(graph, node, factsOf);
   return (
     same(graph, node, window) ||
     (cone.length > 1 && others(graph, node, window)) ||

@@ -12,6 +12,12 @@ const MOST_USERS = 24;
 /** Users of a table through which is seen whether its value matters. */
 const MOST_LOOKED_THROUGH = 3;
 
+/** Leaves that cannot have every value together: the values they can have, bit 0 the first; -1 for what is not here. */
+export interface KnownBits {
+  readonly nodes: readonly number[];
+  readonly values: readonly number[];
+}
+
 /** What a table computes from the inputs of a window around it, and what else is there. */
 export interface Window {
   readonly words: number;
@@ -28,7 +34,11 @@ export interface Window {
  * @source windows of reconvergent paths with don't-cares of what is seen, as in the literature on resynthesis of mapped
  * networks (common practice)
  */
-export function windowAround(graph: TableGraph, node: number): Window {
+export function windowAround(
+  graph: TableGraph,
+  node: number,
+  factsOf: ReadonlyMap<number, readonly KnownBits[]>,
+): Window {
   const { inputs, inside } = backwards(graph, node);
   const beside = sideways(graph, node, inputs, inside);
   const known = new Set([...inputs, ...inside, ...beside]);
@@ -55,6 +65,7 @@ export function windowAround(graph: TableGraph, node: number): Window {
     for (let i = 0; i < words; i++)
       care[i] = wordAt(care, i) | (wordAt(item(sides, 0), i) ^ wordAt(item(sides, 1), i));
   }
+  for (const fact of new Set(inputs.flatMap((input) => factsOf.get(input) ?? []))) restrict(care, fact, values);
   const own = graph.inputs(node);
   return {
     words,
@@ -62,6 +73,26 @@ export function windowAround(graph: TableGraph, node: number): Window {
     care,
     beside: [...own, ...[...inputs, ...inside, ...beside].filter((at) => at !== node && !own.includes(at))],
   };
+}
+
+/** Takes out of what matters what cannot be. */
+function restrict(care: Values, { nodes, values }: KnownBits, known: ReadonlyMap<number, Values>): void {
+  const here = nodes.flatMap((node, bit) => {
+    const of = known.get(node);
+    return of ? [{ of, bit }] : [];
+  });
+  if (here.length < 2) return;
+  const rows = new Set(values.map((value) => here.reduce((row, { bit }, i) => row | (((value >> bit) & 1) << i), 0)));
+  if (rows.size === 1 << here.length) return;
+  for (let i = 0; i < care.length; i++) {
+    let any = 0;
+    for (const row of rows) {
+      let all = 0xffffffff;
+      for (const [k, { of }] of here.entries()) all &= (row >> k) & 1 ? wordAt(of, i) : ~wordAt(of, i);
+      any |= all;
+    }
+    care[i] = wordAt(care, i) & any;
+  }
 }
 
 /** From a table towards the leaves, always where fewest inputs are added. */

@@ -1,0 +1,160 @@
+import { item } from '../lists.ts';
+import type { Netlist, NetNode, NodeId } from './types.ts';
+
+/** What is known of a word: its least and greatest value, unsigned, and how many bits from the top are alike, at least 1. */
+export interface Known {
+  readonly width: number;
+  readonly min: bigint;
+  readonly max: bigint;
+  readonly alike: number;
+}
+
+export const bitsOf = (value: bigint): number => (value === 0n ? 0 : value.toString(2).length);
+
+const top = (width: number): bigint => (1n << BigInt(width)) - 1n;
+
+/** Bits that a word needs without its zeros at the top. */
+export const unsignedBits = ({ max }: Known): number => bitsOf(max);
+
+/** Bits that a word needs with one copy of its sign. */
+export const signedBits = ({ width, alike }: Known): number => width - alike + 1;
+
+export const anything = (width: number): Known => ({ width, min: 0n, max: top(width), alike: 1 });
+
+/** A range of a word; bits at the top that are alike follow from it where it says so. */
+export function between(width: number, min: bigint, max: bigint, alike = 1): Known {
+  const zeros = width - bitsOf(max);
+  const ones = width - bitsOf(top(width) - min);
+  return { width, min, max, alike: Math.max(1, Math.min(width, Math.max(alike, zeros, ones))) };
+}
+
+/** All that either of two says. */
+export const hull = (x: Known, y: Known): Known =>
+  between(
+    x.width,
+    x.min < y.min ? x.min : y.min,
+    x.max > y.max ? x.max : y.max,
+    // A sign of ones and one of zeros are both signs.
+    Math.min(x.alike, y.alike),
+  );
+
+/** What is known of a node from what is known of its arguments. A word that another one begins says nothing yet. */
+export function knownOf(node: NetNode, of: (id: NodeId) => Known): Known {
+  const { width } = node;
+  const full = top(width);
+  const arg = (i: number): Known => of(item<NodeId>(node.args, i));
+  switch (node.op) {
+    case 'const':
+      return between(width, node.value, node.value);
+    case 'not':
+      return between(width, full - arg(0).max, full - arg(0).min, arg(0).alike);
+    case 'and': {
+      const [x, y] = [arg(0), arg(1)];
+      return between(width, 0n, x.max < y.max ? x.max : y.max, Math.min(x.alike, y.alike));
+    }
+    case 'or': {
+      const [x, y] = [arg(0), arg(1)];
+      const bits = Math.max(unsignedBits(x), unsignedBits(y));
+      return between(width, x.min > y.min ? x.min : y.min, top(bits), Math.min(x.alike, y.alike));
+    }
+    case 'xor': {
+      const [x, y] = [arg(0), arg(1)];
+      return between(width, 0n, top(Math.max(unsignedBits(x), unsignedBits(y))), Math.min(x.alike, y.alike));
+    }
+    case 'eq':
+    case 'ltu':
+    case 'lts':
+      return compared(node.op, arg(0), arg(1));
+    case 'add':
+    case 'sub':
+    case 'mul':
+      return arithmetic(node.op, arg(0), arg(1));
+    case 'divu':
+      return between(width, 0n, arg(1).min > 0n ? arg(0).max / arg(1).min : full);
+    case 'modu': {
+      const [x, y] = [arg(0), arg(1)];
+      return between(width, 0n, y.min > 0n && y.max <= x.max ? y.max - 1n : x.max);
+    }
+    case 'shr': {
+      const by = arg(1).min < BigInt(width) ? arg(1).min : BigInt(width);
+      return between(width, 0n, arg(0).max >> by);
+    }
+    case 'shl': {
+      const [x, n] = [arg(0), arg(1)];
+      return n.max < BigInt(width) && x.max << n.max <= full ? between(width, x.min << n.min, x.max << n.max) : anything(width);
+    }
+    case 'sra':
+      return arg(0).max <= full >> 1n ? between(width, 0n, arg(0).max, arg(0).alike) : { ...anything(width), alike: arg(0).alike };
+    case 'mux':
+      return arg(0).min > 0n ? arg(1) : arg(0).max === 0n ? arg(2) : hull(arg(1), arg(2));
+    case 'sext':
+      return extended(width, arg(0));
+    case 'slice':
+      return cut(width, node.lo, arg(0));
+    case 'concat':
+      return joined(width, node.args.map(of));
+    default:
+      return anything(width);
+  }
+}
+
+function compared(op: 'eq' | 'ltu' | 'lts', x: Known, y: Known): Known {
+  const always = between(1, 1n, 1n);
+  const never = between(1, 0n, 0n);
+  const half = top(x.width) >> 1n;
+  if (op === 'eq') {
+    if (x.max < y.min || y.max < x.min) return never;
+    return x.min === x.max && y.min === y.max ? always : anything(1);
+  }
+  // Where neither is negative, or both are, the order is the unsigned one.
+  const isPlain = op === 'ltu' || (x.max <= half && y.max <= half) || (x.min > half && y.min > half);
+  if (isPlain) return x.max < y.min ? always : x.min >= y.max ? never : anything(1);
+  if (x.min > half && y.max <= half) return always;
+  return x.max <= half && y.min > half ? never : anything(1);
+}
+
+function arithmetic(op: 'add' | 'sub' | 'mul', x: Known, y: Known): Known {
+  const { width } = x;
+  const full = top(width);
+  const oneMore = Math.max(1, Math.min(x.alike, y.alike) - 1);
+  if (op === 'add')
+    return x.max + y.max <= full
+      ? between(width, x.min + y.min, x.max + y.max, oneMore)
+      : { ...anything(width), alike: oneMore };
+  if (op === 'sub')
+    return x.min >= y.max ? between(width, x.min - y.max, x.max - y.min, oneMore) : { ...anything(width), alike: oneMore };
+  if (x.max * y.max <= full) return between(width, x.min * y.min, x.max * y.max);
+  return { ...anything(width), alike: Math.max(1, width - signedBits(x) - signedBits(y) + 1) };
+}
+
+function extended(width: number, of: Known): Known {
+  const alike = of.alike + width - of.width;
+  const half = top(of.width) >> 1n;
+  const added = top(width) - top(of.width);
+  if (of.max <= half) return between(width, of.min, of.max, alike);
+  return of.min > half ? between(width, of.min + added, of.max + added, alike) : { ...anything(width), alike };
+}
+
+function cut(width: number, lo: number, of: Known): Known {
+  const alike = Math.max(1, of.alike - (of.width - lo - width));
+  const max = of.max >> BigInt(lo);
+  return max <= top(width) ? between(width, of.min >> BigInt(lo), max, alike) : { ...anything(width), alike: Math.min(width, alike) };
+}
+
+function joined(width: number, parts: readonly Known[]): Known {
+  let [min, max, at] = [0n, 0n, 0n];
+  for (const part of parts) {
+    min |= part.min << at;
+    max |= part.max << at;
+    at += BigInt(part.width);
+  }
+  return between(width, min, max, parts.at(-1)?.alike ?? 1);
+}
+
+/** What is known of every node, given what is known of registers. */
+export function allKnown(source: Netlist, registers: ReadonlyMap<NodeId, Known>): Known[] {
+  const known: Known[] = [];
+  for (const [id, node] of source.nodes.entries())
+    known[id] = registers.get(id) ?? knownOf(node, (arg) => item(known, arg));
+  return known;
+}

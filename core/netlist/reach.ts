@@ -1,0 +1,255 @@
+import { item } from '../lists.ts';
+import { evaluateConstant } from './fold.ts';
+import { anything, between, hull, type Known, knownOf, unsignedBits } from './known.ts';
+import { isLeaf, lowBitOf, type Netlist, type NodeId, type Register } from './types.ts';
+
+/** Nodes looked at for one register, one way through its next value. */
+const MOST_STEPS = 400;
+/** Times that a range may grow until it is given up. */
+const MOST_ROUNDS = 24;
+/** Rounds after which a range grows to the next number that the design compares with. */
+const PLAIN_ROUNDS = 3;
+/** Registers whose single values are followed. */
+const WIDEST_SET = 8;
+const LARGEST_SET = 16;
+/** Nodes evaluated for one register, over all of its values, and for a whole design. */
+const MOST_EVALUATED = 20_000;
+const MOST_IN_ALL = 400_000;
+
+/**
+ * Ranges that registers never leave, proven: they hold at power-up and after a reset, and from each value in them the
+ * next one is in them too. Only registers of which something is known are given. A register is looked at by itself;
+ * others may hold anything that is proven of them so far.
+ *
+ * @source interval analysis with widening, as in the literature on abstract interpretation (common practice)
+ */
+export function registerRanges(source: Netlist): Map<NodeId, Known> {
+  const proven = new Map<NodeId, Known>();
+  const clocks = new Map(source.registers.map(({ node, clock }) => [node, clock]));
+  for (const register of source.registers) {
+    const range = rangeOf(source, register, {
+      of: (node) => {
+        const known = proven.get(node);
+        // A word of another clock may be taken over torn: only its bits that are always 0 are so then too.
+        return known && clocks.get(node) !== register.clock
+          ? between(known.width, 0n, (1n << BigInt(unsignedBits(known))) - 1n)
+          : known;
+      },
+    });
+    if (range !== null) proven.set(register.node, range);
+  }
+  return proven;
+}
+
+/** What is proven of registers, as one of them may rely on it. */
+interface Proven {
+  of(register: NodeId): Known | undefined;
+}
+
+function rangeOf(source: Netlist, register: Register, proven: Proven): Known | null {
+  const { width } = item(source.nodes, register.node);
+  if (width < 2 || register.load !== null) return null;
+  const full = anything(width).max;
+  let range = between(width, register.init, register.init);
+  if (register.reset !== null) range = hull(range, between(width, register.resetValue, register.resetValue));
+  const limits = limitsFor(source, register);
+  for (let round = 0; round < MOST_ROUNDS; round++) {
+    const next = hull(range, new Ranges(source, proven).under(register.d, new Map([[register.node, range]])));
+    if (next.min === range.min && next.max === range.max) return range.max < full ? range : null;
+    const max =
+      next.max === range.max || round < PLAIN_ROUNDS ? next.max : (limits.find((limit) => limit >= next.max) ?? full);
+    const min = next.min === range.min || round < PLAIN_ROUNDS ? next.min : 0n;
+    if (max === full && min === 0n) return null;
+    range = between(width, min, max);
+  }
+  return null;
+}
+
+/** Constants that the way to the next value has in it, and their neighbours: where a range may stop to grow. */
+function limitsFor(source: Netlist, register: Register): bigint[] {
+  const { width } = item(source.nodes, register.node);
+  const limits = new Set<bigint>();
+  const seen = new Set<NodeId>();
+  const open = [register.d];
+  for (const id of open) {
+    if (seen.size > MOST_STEPS) break;
+    if (seen.has(id)) continue;
+    seen.add(id);
+    const node = item(source.nodes, id);
+    if (node.op === 'const') for (const by of [-1n, 0n, 1n]) limits.add(node.value + by);
+    if (!isLeaf(node)) open.push(...node.args);
+  }
+  return [...limits].filter((one) => one >= 0n && one < 1n << BigInt(width)).sort((x, y) => (x < y ? -1 : 1));
+}
+
+type Env = ReadonlyMap<NodeId, Known>;
+
+/** Ranges of words, each choice looked at under what its condition says. */
+class Ranges {
+  readonly #source: Netlist;
+  readonly #proven: Proven;
+  #steps = 0;
+
+  constructor(source: Netlist, proven: Proven) {
+    this.#source = source;
+    this.#proven = proven;
+  }
+
+  under(id: NodeId, env: Env): Known {
+    const given = env.get(id) ?? this.#proven.of(id);
+    if (given) return given;
+    const node = item(this.#source.nodes, id);
+    if (isLeaf(node) && node.op !== 'const') return anything(node.width);
+    if (++this.#steps > MOST_STEPS) return anything(node.width);
+    if (node.op !== 'mux') return knownOf(node, (arg) => this.under(arg, env));
+    const [condition, then, otherwise] = node.args;
+    const taken = this.under(condition, env);
+    const [yes, no] = [this.#where(condition, true, env), this.#where(condition, false, env)];
+    if (no === null || taken.min > 0n) return yes === null ? anything(node.width) : this.under(then, yes);
+    if (yes === null || taken.max === 0n) return this.under(otherwise, no);
+    return hull(this.under(then, yes), this.under(otherwise, no));
+  }
+
+  /** What is known where a condition holds or does not; null where it cannot be so. */
+  #where(id: NodeId, holds: boolean, env: Env): Env | null {
+    const node = item(this.#source.nodes, id);
+    if (node.op === 'not') return this.#where(node.args[0], !holds, env);
+    if (node.width === 1 && ((node.op === 'and' && holds) || (node.op === 'or' && !holds))) {
+      const first = this.#where(node.args[0], holds, env);
+      return first && this.#where(node.args[1], holds, first);
+    }
+    if (node.op !== 'eq' && node.op !== 'ltu') return env;
+    const [x, y] = node.args.map((arg) => this.under(arg, env)) as [Known, Known];
+    const narrowed = node.op === 'eq' ? equal(x, y, holds) : less(x, y, holds);
+    if (narrowed === null) return null;
+    const next = new Map(env);
+    for (const [i, range] of narrowed.entries()) this.#learn(item<NodeId>(node.args, i), range, next);
+    return next;
+  }
+
+  /** A word and, where it is another one with zeros at the top, that one. */
+  #learn(id: NodeId, range: Known, env: Map<NodeId, Known>): void {
+    const node = item(this.#source.nodes, id);
+    if (node.op === 'const') return;
+    env.set(id, range);
+    if (node.op !== 'concat' || node.args.length !== 2) return;
+    const [low, high] = node.args as unknown as [NodeId, NodeId];
+    const zeros = item(this.#source.nodes, high);
+    if (zeros.op !== 'const' || zeros.value !== 0n) return;
+    const { width } = item(this.#source.nodes, low);
+    if (range.max < 1n << BigInt(width)) this.#learn(low, between(width, range.min, range.max), env);
+  }
+}
+
+const larger = (x: bigint, y: bigint): bigint => (x > y ? x : y);
+const smaller = (x: bigint, y: bigint): bigint => (x < y ? x : y);
+
+function within(of: Known, min: bigint, max: bigint): Known | null {
+  return min > max ? null : between(of.width, min, max, of.alike);
+}
+
+const both = (x: Known | null, y: Known | null): [Known, Known] | null => (x && y ? [x, y] : null);
+
+function equal(x: Known, y: Known, holds: boolean): [Known, Known] | null {
+  const [min, max] = [larger(x.min, y.min), smaller(x.max, y.max)];
+  if (holds) return both(within(x, min, max), within(y, min, max));
+  return both(unlike(x, y), unlike(y, x));
+}
+
+/** A range without the one value of another, where it begins or ends with it. */
+function unlike(x: Known, { min, max }: Known): Known | null {
+  if (min !== max) return x;
+  return within(x, x.min === min ? x.min + 1n : x.min, x.max === max ? x.max - 1n : x.max);
+}
+
+function less(x: Known, y: Known, holds: boolean): [Known, Known] | null {
+  return holds
+    ? both(within(x, x.min, smaller(x.max, y.max - 1n)), within(y, larger(y.min, x.min + 1n), y.max))
+    : both(within(x, larger(x.min, y.min), x.max), within(y, y.min, smaller(y.max, x.max)));
+}
+
+/**
+ * All values that narrow registers can ever have, proven: what they begin with, and from each of them what can follow,
+ * whatever all other words are. Only registers that cannot have every value are given.
+ *
+ * @source reachable states by explicit enumeration, one register at a time (common practice)
+ */
+export function reachableValues(source: Netlist): Map<NodeId, readonly number[]> {
+  const found = new Map<NodeId, readonly number[]>();
+  const budget = { left: MOST_IN_ALL };
+  for (const register of source.registers) {
+    const { width } = item(source.nodes, register.node);
+    if (width < 2 || width > WIDEST_SET || register.load !== null) continue;
+    const values = valuesOf(source, register, width, budget);
+    if (values !== null && values.size < 1 << width) found.set(register.node, [...values].sort((x, y) => x - y));
+  }
+  return found;
+}
+
+function valuesOf(source: Netlist, register: Register, width: number, budget: { left: number }): Set<number> | null {
+  const found = new Set([Number(register.init)]);
+  if (register.reset !== null) found.add(Number(register.resetValue));
+  let left = MOST_EVALUATED;
+  for (const value of found) {
+    const sets = new Sets(source, register.node, BigInt(value));
+    const next = sets.of(register.d);
+    left -= sets.evaluated;
+    budget.left -= sets.evaluated;
+    if (next === null || left < 0 || budget.left < 0) return null;
+    for (const one of next) found.add(Number(one));
+    if (found.size === 1 << width) return null;
+  }
+  return found;
+}
+
+const EITHER: readonly bigint[] = [0n, 1n];
+
+/** The few values that a word can have while a register has one, or null where there are too many or it is unknown. */
+class Sets {
+  readonly #source: Netlist;
+  readonly #known: Map<NodeId, readonly bigint[] | null>;
+  evaluated = 0;
+
+  constructor(source: Netlist, register: NodeId, value: bigint) {
+    this.#source = source;
+    this.#known = new Map([[register, [value]]]);
+  }
+
+  of(id: NodeId, depth = 0): readonly bigint[] | null {
+    const known = this.#known.get(id);
+    if (known !== undefined) return known;
+    const made = this.#made(id, depth);
+    this.#known.set(id, made);
+    return made;
+  }
+
+  #made(id: NodeId, depth: number): readonly bigint[] | null {
+    const node = item(this.#source.nodes, id);
+    const unknown = node.width === 1 ? EITHER : null;
+    if (node.op === 'const') return [node.value];
+    if (isLeaf(node) || depth > MOST_STEPS) return unknown;
+    this.evaluated++;
+    if (node.op === 'mux') {
+      const [condition, then, otherwise] = node.args;
+      const taken = this.of(condition, depth + 1) ?? EITHER;
+      const yes = taken.includes(1n) ? this.of(then, depth + 1) : [];
+      const no = taken.includes(0n) ? this.of(otherwise, depth + 1) : [];
+      return yes === null || no === null ? unknown : few([...yes, ...no]);
+    }
+    const sets = node.args.map((arg) => this.of(arg, depth + 1));
+    if (node.op === 'and' && sets.some((set) => set?.length === 1 && set[0] === 0n)) return [0n];
+    if (sets.some((set) => set === null)) return unknown;
+    let rows: bigint[][] = [[]];
+    for (const set of sets) {
+      rows = rows.flatMap((row) => (set ?? []).map((value) => [...row, value]));
+      if (rows.length > LARGEST_SET) return unknown;
+    }
+    const widths = node.args.map((arg) => item(this.#source.nodes, arg).width);
+    return few(rows.map((row) => evaluateConstant(node.op, node.width, row, widths, lowBitOf(node))));
+  }
+}
+
+function few(values: readonly bigint[]): readonly bigint[] | null {
+  const different = [...new Set(values)];
+  return different.length > LARGEST_SET ? null : different;
+}
