@@ -130,7 +130,7 @@ describe('a build complains', () => {
 
   test('of what does not fit, with the instances that take most', () => {
     const large =
-      'module k(input clk, input [63:0] a, output reg [63:0] q); always @(posedge clk) q <= q * a; endmodule ' +
+      'module k(input clk, input [63:0] a, output reg [63:0] q); always @(posedge clk) q <= q * a + 1; endmodule ' +
       'module t(input clk, input [63:0] a, output [63:0] y); k big(clk, a, y); endmodule';
     const { messages } = build({ project: project(large, '', 'CV10'), plan: emptyPlan });
     expect(messages.find((m) => m.code === 'does-not-fit')?.message).toMatch(

@@ -172,7 +172,7 @@ function rows(words: readonly Bits[]): number {
   let tables = 0;
   while (widths.length > 1) {
     const [x, y] = [widths.pop() ?? 0, widths.pop() ?? 0];
-    tables += Math.max(x, y);
+    tables += Math.max(x, y) + (Math.max(x, y) < SHORTEST_CHAIN ? 1 : 0);
     widths.push(Math.min(limit, Math.max(x, y) + 1));
     widths.sort((one, other) => other - one);
   }

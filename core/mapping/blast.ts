@@ -135,11 +135,14 @@ function termsOf(source: Netlist): ReadonlyMap<NodeId, readonly NodeId[]> {
   const use = (id: NodeId | null | undefined) => {
     if (id !== null && id !== undefined) uses[id] = (uses[id] ?? 0) + 1;
   };
-  for (const { args } of source.nodes) for (const arg of args) use(arg);
   for (const { node, enable } of source.outputs) for (const id of [node, enable]) use(id);
   for (const { clock, d, reset, load } of source.registers) for (const id of [clock, d, reset, load]) use(id);
   for (const { writes } of source.memories)
     for (const { clock, enable, address, data } of writes) for (const id of [clock, enable, address, data]) use(id);
+  for (const [id, { op }] of source.nodes.entries()) if (op === 'memread') use(id);
+  // What has a name only, and no use, is not there in hardware.
+  for (let id = source.nodes.length - 1; id >= 0; id--)
+    if ((uses[id] ?? 0) > 0) for (const arg of item(source.nodes, id).args) use(arg);
   const terms = new Map<NodeId, readonly NodeId[]>();
   const known = allKnown(source, new Map());
   /** The sum that a word is, with zeros above it or without, where nothing else takes it. */
@@ -175,19 +178,27 @@ function isExact(known: readonly Known[], { width, args }: NetNode): boolean {
   return most < 1n << BigInt(width);
 }
 
-/** The same design with other literals, such as those of what it was mapped to. */
-export function withLiterals(design: BitDesign, to: (literal: Literal) => Literal): BitDesign {
+/**
+ * The same design with other literals, such as those of what it was mapped to. `toPin` gives what goes where nothing can
+ * be turned round: data of flip-flops and memories, addresses, pins; the word says what it is for.
+ */
+export function withLiterals(
+  design: BitDesign,
+  to: (literal: Literal) => Literal,
+  toPin: (literal: Literal, word: NodeId) => Literal,
+): BitDesign {
   const each = (bits: Bits): Bits => bits.map(to);
+  const pin = (bits: Bits, word: NodeId): Bits => bits.map((bit) => toPin(bit, word));
+  const outputs = new Map(design.source.outputs.map(({ name, node }) => [name, node]));
   const some = (literal: Literal | null): Literal | null => (literal === null ? null : to(literal));
-  const pins = (list: readonly PinBits[]) => list.map((pin) => ({ ...pin, bits: each(pin.bits) }));
   return {
     ...design,
-    inputs: pins(design.inputs),
-    outputs: pins(design.outputs),
+    inputs: design.inputs.map((one) => ({ ...one, bits: each(one.bits) })),
+    outputs: design.outputs.map((one) => ({ ...one, bits: pin(one.bits, outputs.get(one.name) ?? -1) })),
     flipFlops: design.flipFlops.map((ff) => ({
       ...ff,
       q: each(ff.q),
-      data: each(ff.data),
+      data: pin(ff.data, ff.register.node),
       syncReset: some(ff.syncReset),
       enable: some(ff.enable),
       asyncReset: some(ff.asyncReset),
@@ -195,9 +206,9 @@ export function withLiterals(design: BitDesign, to: (literal: Literal) => Litera
     })),
     memoryPorts: design.memoryPorts.map((port) => ({
       ...port,
-      address: each(port.address),
+      address: pin(port.address, port.node),
       enable: to(port.enable),
-      data: each(port.data),
+      data: port.kind === 'read' ? each(port.data) : pin(port.data, port.node),
     })),
     derivedClocks: new Map([...design.derivedClocks].map(([clock, literal]) => [clock, to(literal)])),
   };

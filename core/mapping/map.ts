@@ -2,7 +2,7 @@ import type { MemoryCells } from '../families/index.ts';
 import { entry, item, numberAt, wordAt } from '../lists.ts';
 import type { Netlist } from '../netlist/index.ts';
 import { type BitDesign, blast, withLiterals } from './blast.ts';
-import { KIND, type Literal, type Network, nodeOf } from './gates/index.ts';
+import { ALL_ONES, COLUMNS, isInverted, KIND, type Literal, type Network, nodeOf, TRUE } from './gates/index.ts';
 import { mapInPieces, PieceMemory, type PlacedPiece } from './pieces.ts';
 import { rootsOf } from './roots.ts';
 import { chainInputs, NODE, TableNet } from './tables/index.ts';
@@ -19,8 +19,6 @@ export interface Mapped {
   readonly depth: number;
   /** How many inputs each node reaches. */
   readonly fanout: Uint32Array;
-  /** Roots that are inverted leaves: a table each that only inverts. */
-  readonly inverters: number;
   /** Pieces of logic, and how many of them were known from an earlier build. */
   readonly pieces: number;
   readonly reused: number;
@@ -36,9 +34,18 @@ export function map(netlist: Netlist, memoryCells: MemoryCells, memory: PieceMem
   const number = leavesOf(gates.network, logic);
   const literals = new Map<Literal, Literal>();
   for (const piece of pieces) put(piece, gates.network, logic, number, literals);
-  const design = withLiterals(gates, (from) => {
+  const moved = (from: Literal): Literal => {
     const leaf = number.get(nodeOf(from));
     return leaf === undefined ? entry(literals, from) : leaf * 2 + (from & 1);
+  };
+  const turned = new Map<Literal, Literal>();
+  const design = withLiterals(gates, moved, (from, word) => {
+    const at = moved(from);
+    if (at <= TRUE || !isInverted(at) || logic.kind[nodeOf(at)] !== NODE.leaf) return at;
+    // Nothing but a table turns a register or a pin round.
+    const known = turned.get(at) ?? logic.put(NODE.table, [nodeOf(at)], ALL_ONES ^ COLUMNS[0], word) * 2;
+    turned.set(at, known);
+    return known;
   });
   logic.roots = rootsOf(design);
   const fanout = new Uint32Array(logic.kind.length);
@@ -49,13 +56,8 @@ export function map(netlist: Netlist, memoryCells: MemoryCells, memory: PieceMem
     if (kind === NODE.table) for (const input of item(logic.inputs, node)) use(input);
   for (const chain of logic.chains) for (const input of chainInputs(chain)) use(input);
   for (const root of logic.roots) use(nodeOf(root));
-  const inverters = new Set(
-    design.flipFlops
-      .flatMap(({ data }) => data)
-      .filter((bit) => bit > 1 && (bit & 1) === 1 && logic.kind[nodeOf(bit)] === NODE.leaf),
-  ).size;
   const depth = pieces.reduce((most, { mapped }) => Math.max(most, mapped.depth), 0);
-  return { design, logic, memoryCells, depth, fanout, inverters, pieces: pieces.length, reused };
+  return { design, logic, memoryCells, depth, fanout, pieces: pieces.length, reused };
 }
 
 /** Leaves of the gates as those of the logic, and the number of each. */

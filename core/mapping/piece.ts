@@ -1,6 +1,6 @@
 import { item, numberAt } from '../lists.ts';
-import { type Literal, type Network, nodeOf } from './gates/index.ts';
-import { arrivalsOf, type Cell, type KnownBits, cover, LEVEL, NODE, resynthesise, type TableNet } from './tables/index.ts';
+import { balanced, type Literal, type Network, nodeOf } from './gates/index.ts';
+import { arrivalsOf, type Cell, type KnownBits, cover, LEVEL, NODE, resynthesise, rewritten, SHORT_WAY, type TableNet } from './tables/index.ts';
 
 /** A table or a chain of a mapped piece, after all that it depends on. */
 export type Part =
@@ -29,15 +29,38 @@ export interface MappedPiece {
 /** Maps one piece of logic. */
 export function mapPiece(network: Network, roots: readonly Literal[], facts: readonly KnownBits[]): MappedPiece {
   let best: MappedPiece | null = null;
-  for (const inputs of network.kind.length < SMALL ? [4, 3] : [4]) {
-    const net = cover(network, roots, inputs);
+  for (const { gates, inputs } of waysTo(network, roots)) {
+    const net = cover(gates.network, gates.roots, inputs);
     resynthesise(net, facts);
     const one = packed(net, network.kind.length);
-    if (best === null || one.depth < best.depth || (one.depth === best.depth && tablesOf(one) < tablesOf(best)))
-      best = one;
+    if (best === null || compare(one, best) < 0) best = one;
   }
   if (best === null) throw new RangeError('nothing was tried');
   return best;
+}
+
+/** First whether it takes too long, then tables, then the longest way. */
+function compare(x: MappedPiece, y: MappedPiece): number {
+  const late = ({ depth }: MappedPiece) => Math.max(depth, SHORT_WAY / LEVEL.table);
+  return late(x) - late(y) || tablesOf(x) - tablesOf(y) || x.depth - y.depth;
+}
+
+interface Gates {
+  readonly network: Network;
+  readonly roots: readonly Literal[];
+}
+
+/** What is covered, and with how many inputs at most: what is covered by smaller ones is put together better at times. */
+function waysTo(network: Network, roots: readonly Literal[]): { readonly gates: Gates; readonly inputs: number }[] {
+  const plain = { network, roots };
+  if (network.kind.length >= SMALL) return [{ gates: plain, inputs: 4 }];
+  const again = ({ network: gates, roots: ends }: Gates): Gates => {
+    const fewer = rewritten(gates, ends);
+    return balanced(fewer.network, fewer.roots);
+  };
+  const once = again(plain);
+  const twice = again(once);
+  return [plain, once, twice].flatMap((gates) => [4, 3].map((inputs) => ({ gates, inputs })));
 }
 
 /** Gates of a piece that is mapped in several ways. */
@@ -51,7 +74,8 @@ function packed(net: TableNet, first: number): MappedPiece {
   const number = new Map<number, number>();
   let next = first;
   const parts: Part[] = [];
-  const moved = (node: number): number => number.get(node) ?? node;
+  // What was not made here is a leaf, by the number it was given at first.
+  const moved = (node: number): number => number.get(node) ?? Math.max(0, numberAt(net.madeFor, node));
   const literal = (from: Literal): Literal => moved(nodeOf(from)) * 2 + (from & 1);
   for (const node of order) {
     if (number.has(node)) continue;

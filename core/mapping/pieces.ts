@@ -131,7 +131,46 @@ function piecesOf(network: Network, roots: readonly Literal[]): number[][] {
     if (group) group.push(node);
     else groups.set(top, [node]);
   }
-  return [...groups.values()];
+  return together(network, [...groups.values()]);
+}
+
+/** Gates that pieces looked at as one have at most. */
+const MOST_TOGETHER = 400;
+/** What very many pieces take, such as a reset, says nothing about them. */
+const MOST_TAKERS = 12;
+
+/** Small pieces of the same signals as one piece: what they have in common may be found in none of their gates. */
+function together(network: Network, groups: readonly number[][]): number[][] {
+  const takers = new Map<number, number[]>();
+  const leavesOf: number[] = [];
+  for (const [index, nodes] of groups.entries()) {
+    if (nodes.length > MOST_TOGETHER) continue;
+    const leaves = new Set(nodes.flatMap((node) => inputsOf(network, node)).filter((at) => network.kind[at] === KIND.leaf));
+    leavesOf[index] = leaves.size;
+    for (const leaf of leaves) {
+      const known = takers.get(leaf);
+      if (known) known.push(index);
+      else takers.set(leaf, [index]);
+    }
+  }
+  const common = new Map<number, number>();
+  for (const list of takers.values()) {
+    if (list.length > MOST_TAKERS) continue;
+    for (const [i, x] of list.entries())
+      for (const y of list.slice(i + 1)) common.set(x * groups.length + y, (common.get(x * groups.length + y) ?? 0) + 1);
+  }
+  const merged = groups.map((nodes) => ({ nodes }));
+  for (const [pair, count] of common) {
+    const [one, other] = [Math.floor(pair / groups.length), pair % groups.length];
+    // More than half of what the smaller one takes.
+    if (count < 2 || count * 2 <= Math.min(numberAt(leavesOf, one), numberAt(leavesOf, other))) continue;
+    const [x, y] = [merged[one], merged[other]];
+    if (!x || !y || x.nodes === y.nodes || x.nodes.length + y.nodes.length > MOST_TOGETHER) continue;
+    const nodes = [...x.nodes, ...y.nodes];
+    const [from, to] = [x.nodes, y.nodes];
+    for (const group of merged) if (group.nodes === from || group.nodes === to) group.nodes = nodes;
+  }
+  return [...new Set(merged.map(({ nodes }) => nodes))].map((nodes) => nodes.sort((x, y) => x - y));
 }
 
 /** A piece as a network of its own, numbered anew, so that equal pieces look equal wherever they stand. */
@@ -181,10 +220,10 @@ function extract(
       const index = numberAt(network.first, node);
       let at = chains.get(index);
       if (at === undefined) {
-        const { bits, carryIn, origin } = item(network.chains, index);
+        const { bits, carryIn } = item(network.chains, index);
         const own = bits.map(({ a, b }) => ({ a: literal(a), b: literal(b) }));
         const carry = literal(carryIn);
-        at = local.chains.push({ bits: own, carryIn: carry, sums: bits.map(() => -1), out: -1, origin }) - 1;
+        at = local.chains.push({ bits: own, carryIn: carry, sums: bits.map(() => -1), out: -1, origin: local.chains.length }) - 1;
         chains.set(index, at);
         words.push(-1, carry, own.length, ...own.flatMap(({ a, b }) => [a, b]));
         outerChains.push(index);

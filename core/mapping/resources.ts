@@ -77,7 +77,7 @@ export function countResources(mapped: Mapped): Usage {
   }
   const sum = (of: (use: MemoryUse) => number) => memories.reduce((total, memory) => total + of(memory), 0);
   const memoryLuts = sum((memory) => memory.luts);
-  const allLuts = tables + carryBits + mapped.inverters + memoryLuts;
+  const allLuts = tables + carryBits + memoryLuts;
   const allRegisters = registers + sum((memory) => memory.registers);
   const isPin = ({ name }: { readonly name: string }) => !name.startsWith('$');
   const pins = new Map([...source.inputs, ...source.outputs].filter(isPin).map((port) => [port.name, port.width]));

@@ -46,8 +46,10 @@ export function knownOf(node: NetNode, of: (id: NodeId) => Known): Known {
   switch (node.op) {
     case 'const':
       return between(width, node.value, node.value);
-    case 'not':
-      return between(width, full - arg(0).max, full - arg(0).min, arg(0).alike);
+    case 'not': {
+      const { min, max, alike } = arg(0);
+      return between(width, full - max, full - min, alike);
+    }
     case 'and': {
       const [x, y] = [arg(0), arg(1)];
       return between(width, 0n, x.max < y.max ? x.max : y.max, Math.min(x.alike, y.alike));
@@ -69,24 +71,30 @@ export function knownOf(node: NetNode, of: (id: NodeId) => Known): Known {
     case 'sub':
     case 'mul':
       return arithmetic(node.op, arg(0), arg(1));
-    case 'divu':
-      return between(width, 0n, arg(1).min > 0n ? arg(0).max / arg(1).min : full);
+    case 'divu': {
+      const [x, y] = [arg(0), arg(1)];
+      return between(width, 0n, y.min > 0n ? x.max / y.min : full);
+    }
     case 'modu': {
       const [x, y] = [arg(0), arg(1)];
       return between(width, 0n, y.min > 0n && y.max <= x.max ? y.max - 1n : x.max);
     }
     case 'shr': {
-      const by = arg(1).min < BigInt(width) ? arg(1).min : BigInt(width);
-      return between(width, 0n, arg(0).max >> by);
+      const [x, { min }] = [arg(0), arg(1)];
+      return between(width, 0n, x.max >> (min < BigInt(width) ? min : BigInt(width)));
     }
     case 'shl': {
       const [x, n] = [arg(0), arg(1)];
       return n.max < BigInt(width) && x.max << n.max <= full ? between(width, x.min << n.min, x.max << n.max) : anything(width);
     }
-    case 'sra':
-      return arg(0).max <= full >> 1n ? between(width, 0n, arg(0).max, arg(0).alike) : { ...anything(width), alike: arg(0).alike };
-    case 'mux':
-      return arg(0).min > 0n ? arg(1) : arg(0).max === 0n ? arg(2) : hull(arg(1), arg(2));
+    case 'sra': {
+      const { max, alike } = arg(0);
+      return max <= full >> 1n ? between(width, 0n, max, alike) : { ...anything(width), alike };
+    }
+    case 'mux': {
+      const { min, max } = arg(0);
+      return min > 0n ? arg(1) : max === 0n ? arg(2) : hull(arg(1), arg(2));
+    }
     case 'sext':
       return extended(width, arg(0));
     case 'slice':

@@ -2,6 +2,7 @@ import { item } from '../lists.ts';
 import { NetBuilder } from './builder.ts';
 import { allKnown, type Known, signedBits, unsignedBits } from './known.ts';
 import { registerRanges } from './reach.ts';
+import { type Rotation, rotationOf } from './rotate.ts';
 import { emptyNetlist, isLeaf, type Netlist, type NetNode, type NodeId, type Op } from './types.ts';
 
 /** Operations whose low bits depend on no higher bits of their arguments. */
@@ -55,8 +56,74 @@ export function narrow(source: Netlist): { readonly netlist: Netlist; readonly m
         data: whole(w.data),
       });
   for (const signal of source.signals) target.signals.push({ ...signal, node: whole(signal.node) });
-  return { netlist: target, moved };
+  const live = liveNodes(target);
+  return live.every((is) => is) ? { netlist: target, moved } : compacted(target, moved, live);
 }
+
+/** What an output, a register, a memory or a declared name needs. */
+function liveNodes({ nodes, inputs, outputs, registers, memories, signals }: Netlist): boolean[] {
+  const live = nodes.map(() => false);
+  const open: (NodeId | null | undefined)[] = [
+    ...[...inputs, ...signals].map(({ node }) => node),
+    ...outputs.flatMap(({ node, enable }) => [node, enable]),
+    ...registers.flatMap(({ node, clock, d, reset, load }) => [node, clock, d, reset, load]),
+    ...memories.flatMap(({ writes }) =>
+      writes.flatMap(({ clock, enable, address, data }) => [clock, enable, address, data]),
+    ),
+  ];
+  for (let id = open.pop(); open.length > 0 || id !== undefined; id = open.pop()) {
+    if (id === null || id === undefined || live[id]) continue;
+    live[id] = true;
+    open.push(...item(nodes, id).args);
+  }
+  return live;
+}
+
+/** The same without nodes that nothing needs; those are moved nowhere. */
+function compacted(
+  source: Netlist,
+  before: readonly NodeId[],
+  live: readonly boolean[],
+): { netlist: Netlist; moved: readonly NodeId[] } {
+  const target: Netlist = { ...emptyNetlist(), memories: source.memories };
+  const number: NodeId[] = [];
+  const at = (id: NodeId): NodeId => item(number, id);
+  const maybe = (id: NodeId | null): NodeId | null => (id === null ? null : at(id));
+  for (const [id, node] of source.nodes.entries()) {
+    if (!live[id]) continue;
+    number[id] = target.nodes.push({ ...node, args: node.args.map(at) } as NetNode) - 1;
+    target.origins.push(source.origins[id]);
+  }
+  const port = <P extends { readonly node: NodeId; readonly enable?: NodeId }>(of: P): P => ({
+    ...of,
+    node: at(of.node),
+    ...(of.enable === undefined ? {} : { enable: at(of.enable) }),
+  });
+  target.inputs.push(...source.inputs.map(port));
+  target.outputs.push(...source.outputs.map(port));
+  target.signals.push(...source.signals.map((signal) => ({ ...signal, node: at(signal.node) })));
+  for (const r of source.registers)
+    target.registers.push({
+      ...r,
+      node: at(r.node),
+      clock: at(r.clock),
+      d: at(r.d),
+      reset: maybe(r.reset),
+      load: maybe(r.load),
+    });
+  for (const memory of target.memories)
+    for (const [i, w] of memory.writes.entries())
+      memory.writes[i] = {
+        ...w,
+        clock: at(w.clock),
+        enable: at(w.enable),
+        address: at(w.address),
+        data: at(w.data),
+      };
+  return { netlist: target, moved: before.map((id) => number[id] ?? NOWHERE) };
+}
+
+const NOWHERE = -1;
 
 /** How many of each node's bits, from the lowest, somebody needs. */
 function bitsSeen(source: Netlist): number[] {
@@ -125,6 +192,8 @@ class Copy {
     const known = item(this.#known, id);
     if (known.min === known.max && (node.op === 'reg' || !isLeaf(node)))
       return build.constant(known.min, node.op === 'reg' ? node.width : width);
+    const turned = rotationOf(this.#source, this.#known, id);
+    if (turned !== null) return build.slice(this.#rotated(turned, node.width), 0, width);
     switch (node.op) {
       case 'const':
         return build.constant(node.value, node.width);
@@ -226,6 +295,17 @@ class Copy {
     // The sign of a word that is never negative is 0: the order is that of words without one.
     const isUnsigned = node.op === 'ltu' || unsigned < signed;
     return build.make(isUnsigned ? 'ltu' : 'lts', 1, [a, b]);
+  }
+
+  /** The word twice, shifted, and one half of that. */
+  #rotated({ word, amount, towards }: Rotation, width: number): NodeId {
+    const build = this.#build;
+    const whole = build.resize(item(this.#moved, word), width, false);
+    const bits = Math.max(1, unsignedBits(item(this.#known, amount)));
+    const by = build.resize(item(this.#moved, amount), bits, false);
+    const twice = build.concat([whole, whole]);
+    const shifted = build.make(towards === 'up' ? 'shl' : 'shr', width * 2, [twice, by]);
+    return build.slice(shifted, towards === 'up' ? width : 0, width);
   }
 
   /** What is shifted out at the bottom is all that is there. */

@@ -58,7 +58,7 @@ function once(source: Netlist, options: RebuildOptions): Optimised {
   const slim = narrow(target);
   return {
     netlist: slim.netlist,
-    moved: new Map([...moved].map(([from, to]) => [from, item(slim.moved, to)])),
+    moved: new Map([...moved].map(([from, to]) => [from, item(slim.moved, to)] as const).filter(([, to]) => to >= 0)),
     loops,
   };
 }

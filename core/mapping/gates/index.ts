@@ -15,4 +15,7 @@ export {
   nodeOf,
   TRUE,
 } from './network.ts';
+export { balanced } from './balance.ts';
+export { build, gatesFor } from './best.ts';
+export { Rebuilt } from './rebuilt.ts';
 export { ALL_ONES, cofactor, COLUMNS, dependsOn, flipped, swapped, valueAt } from './truth.ts';

@@ -80,6 +80,18 @@ export class Network {
     return this.or(this.and(condition, then), this.and(inverted(condition), otherwise));
   }
 
+  /** A chain with those of its outputs that another one has, as numbers; -1 for those that it does not have. */
+  chainLike(chain: Chain): Chain {
+    const index = this.chains.length;
+    this.#nextLevel = this.#levelAbove([chain.carryIn, ...chain.bits.flatMap(({ a, b }) => [a, b])], CHAIN_LEVEL);
+    const sums = chain.sums.map((sum, i) => (sum < 0 ? -1 : this.#add(KIND.sum, index, i)));
+    const out = chain.out < 0 ? -1 : this.#add(KIND.carry, index, chain.bits.length - 1);
+    this.#nextLevel = 0;
+    const made = { ...chain, sums, out };
+    this.chains.push(made);
+    return made;
+  }
+
   /** A chain of additions, lowest bit first: its sums and, above them, the carry out. */
   chain(
     bits: readonly ChainBit[],

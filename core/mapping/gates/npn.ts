@@ -1,4 +1,4 @@
-import { numberAt } from '../../lists.ts';
+import { intAt, numberAt } from '../../lists.ts';
 import { ALL_ONES, flipped, swapped } from './truth.ts';
 
 /**
@@ -35,7 +35,7 @@ export function permuted(truth: number, order: readonly number[]): number {
   return out;
 }
 
-let classes: { readonly of: Uint16Array; readonly how: Uint16Array } | null = null;
+let classes: { readonly of: Int32Array; readonly how: Int32Array } | null = null;
 
 /**
  * The 222 classes of functions of four inputs that differ only in the order and the sense of their inputs and output;
@@ -43,10 +43,10 @@ let classes: { readonly of: Uint16Array; readonly how: Uint16Array } | null = nu
  *
  * @source NPN classification, as in the literature on Boolean matching (common practice)
  */
-function allClasses(): { readonly of: Uint16Array; readonly how: Uint16Array } {
+function allClasses(): { readonly of: Int32Array; readonly how: Int32Array } {
   if (classes) return classes;
-  const of = new Uint16Array(1 << 16);
-  const how = new Uint16Array(1 << 16);
+  const of = new Int32Array(1 << 16);
+  const how = new Int32Array(1 << 16);
   const seen = new Uint8Array(1 << 16);
   for (let truth = 0; truth <= ALL_ONES; truth++) {
     if (seen[truth]) continue;
@@ -72,13 +72,13 @@ export function turned(truth: number, flips: number): number {
   return out;
 }
 
-export const classOf = (truth: number): number => numberAt(allClasses().of, truth);
+export const classOf = (truth: number): number => intAt(allClasses().of, truth);
 
 export function transformOf(truth: number): Transform {
   const { of, how } = allClasses();
-  const code = numberAt(how, truth);
+  const code = intAt(how, truth);
   return {
-    class: numberAt(of, truth),
+    class: intAt(of, truth),
     order: ORDERS[code >> 5] as readonly number[],
     flips: (code >> 1) & 15,
     inverted: (code & 1) === 1,

@@ -1,8 +1,20 @@
 import { floatAt, intAt, item, numberAt } from '../../lists.ts';
-import { ALL_ONES, type Chain, inputsOf, isChain, isGate, type Literal, type Network, nodeOf } from '../gates/index.ts';
+import {
+  ALL_ONES,
+  build,
+  type Chain,
+  gatesFor,
+  inputsOf,
+  isChain,
+  isGate,
+  type Literal,
+  type Network,
+  nodeOf,
+  Rebuilt,
+} from '../gates/index.ts';
 import { cellsFor } from './cells.ts';
 import { Cuts, INPUTS, type Weights } from './cuts.ts';
-import { type Cell, LEVEL, NODE, type TableChain, TableNet } from './net.ts';
+import { type Cell, LEVEL, NODE, SHORT_WAY, type TableChain, TableNet } from './net.ts';
 
 /** Cuts kept at each gate, of large pieces and of small ones. */
 const MOST_CUTS = { large: 8, small: 16 } as const;
@@ -22,11 +34,38 @@ type Mode = 'depth' | 'flow' | 'exact';
  * practice)
  */
 export function cover(network: Network, roots: readonly Literal[], inputs = INPUTS): TableNet {
-  const work = new Covering(network, roots, inputs);
+  return chosen(network, roots, { inputs, costs: (_, size) => (size > 1 ? 1 : 0), takesIntoChains: true }).done();
+}
+
+/**
+ * The gates made anew from functions of four inputs, each by the fewest gates that it can have.
+ *
+ * @source rewriting with precomputed structures for NPN classes, as in the literature on and-inverter graphs (common
+ * practice); which functions are taken is found by covering
+ */
+export function rewritten(network: Network, roots: readonly Literal[]): { network: Network; roots: Literal[] } {
+  return chosen(network, roots, {
+    inputs: INPUTS,
+    costs: (truth, size) => (size > 1 ? gatesFor(truth) : 0),
+    takesIntoChains: false,
+  }).asGates();
+}
+
+function chosen(network: Network, roots: readonly Literal[], rules: Rules): Covering {
+  const work = new Covering(network, roots, rules);
   work.pass('depth');
   if (network.kind.length < SMALL) work.pass('flow');
   for (let i = 0; i < EXACT_PASSES; i++) work.pass('exact');
-  return work.done();
+  return work;
+}
+
+interface Rules {
+  /** Most inputs of what is chosen. */
+  readonly inputs: number;
+  /** What a function of so many inputs costs. */
+  readonly costs: (truth: number, size: number) => number;
+  /** The tables of chains may take the logic before them. */
+  readonly takesIntoChains: boolean;
 }
 
 class Covering {
@@ -44,11 +83,14 @@ class Covering {
   /** Tables and roots that take a node, as chosen so far. */
   readonly #refs: Int32Array;
 
-  constructor(network: Network, roots: readonly Literal[], inputs: number) {
+  readonly #rules: Rules;
+
+  constructor(network: Network, roots: readonly Literal[], rules: Rules) {
+    this.#rules = rules;
     const count = network.kind.length;
     this.#network = network;
     this.#roots = roots;
-    this.#cuts = new Cuts(network, count < SMALL ? MOST_CUTS.small : MOST_CUTS.large, inputs);
+    this.#cuts = new Cuts(network, count < SMALL ? MOST_CUTS.small : MOST_CUTS.large, rules.inputs);
     this.#arrival = new Float64Array(count);
     this.#flow = new Float64Array(count);
     this.#uses = countUses(network, roots);
@@ -74,7 +116,7 @@ class Covering {
   }
 
   #weights(): Weights {
-    return { arrival: this.#arrival, flow: this.#flow, uses: this.#uses, level: LEVEL.table };
+    return { arrival: this.#arrival, flow: this.#flow, uses: this.#uses, level: LEVEL.table, costs: this.#rules.costs };
   }
 
   #choose(node: number, mode: Mode): void {
@@ -132,7 +174,7 @@ class Covering {
   /** Tables that are there once a cut is taken and were not before. */
   #take(node: number, cut: number): number {
     const size = this.#cuts.size(node, cut);
-    let area = size > 1 ? 1 : 0;
+    let area = this.#rules.costs(this.#cuts.truth(node, cut), size);
     for (let i = 0; i < size; i++) area += this.#use(this.#cuts.leaf(node, cut, i));
     return area;
   }
@@ -162,13 +204,13 @@ class Covering {
 
   #flowOf(node: number, cut: number): number {
     const size = this.#cuts.size(node, cut);
-    let area = size > 1 ? 1 : 0;
+    let area = this.#rules.costs(this.#cuts.truth(node, cut), size);
     for (let i = 0; i < size; i++) area += floatAt(this.#flow, this.#cuts.leaf(node, cut, i));
     return area / Math.max(1, floatAt(this.#uses, node));
   }
 
   #chooseCells(chain: Chain, index: number, mode: Mode): void {
-    const gate = (node: number) => isGate(this.#network.kind[node]);
+    const gate = (node: number) => this.#rules.takesIntoChains && isGate(this.#network.kind[node]);
     const chosen = item(this.#cells, index);
     const { carryIn } = chain;
     let latest = floatAt(this.#arrival, nodeOf(carryIn)) + (carryIn > 1 ? LEVEL.table : 0);
@@ -225,7 +267,7 @@ class Covering {
   #require(): void {
     const required = this.#required;
     const { kind, first, chains } = this.#network;
-    let latest = 0;
+    let latest = SHORT_WAY;
     for (const root of this.#roots) latest = Math.max(latest, floatAt(this.#arrival, nodeOf(root)));
     required.fill(Number.POSITIVE_INFINITY);
     const ask = (node: number, time: number) => {
@@ -279,9 +321,22 @@ class Covering {
     }
   }
 
+  /** The chosen functions as gates. */
+  asGates(): { network: Network; roots: Literal[] } {
+    const copy = new Rebuilt(this.#network);
+    for (let node = 1; node < this.#network.kind.length; node++) {
+      if (!isGate(this.#network.kind[node])) copy.keep(node);
+      else if (intAt(this.#refs, node) > 0) {
+        const { leaves, truth } = this.#cuts.at(node, intAt(this.#best, node));
+        copy.put(node, (network) => build(network, truth, leaves.map((leaf) => copy.at(leaf * 2))));
+      }
+    }
+    return { network: copy.network, roots: this.#roots.map((root) => copy.at(root)) };
+  }
+
   /** The tables and chains that the roots need; nodes keep their numbers. */
   done(): TableNet {
-    const { kind, first, chains } = this.#network;
+    const { kind, first, chains, origin } = this.#network;
     const net = new TableNet();
     const alias = new Map<number, Literal>([[0, 0]]);
     const literal = (node: number): Literal => alias.get(node) ?? node * 2;
@@ -291,21 +346,21 @@ class Covering {
       if (isGate(kind[node])) {
         const { leaves, truth } = this.#cuts.at(node, intAt(this.#best, node));
         const { inputs, seen } = resolved(leaves, truth, literal);
-        net.put(NODE.table, inputs, seen, node);
+        net.put(NODE.table, inputs, seen, numberAt(origin, node));
         if (inputs.length === 0) alias.set(node, seen & 1);
         else if (inputs.length === 1) alias.set(node, numberAt(inputs, 0) * 2 + ((seen & 1) === 1 ? 1 : 0));
       } else if (isChain(kind[node])) {
         let at = made.get(index);
         if (at === undefined) {
-          const { carryIn, sums, out } = item(chains, index);
+          const { carryIn, sums, out, origin: source } = item(chains, index);
           const cells = item(this.#cells, index).map((cell) => resolvedCell(cell, literal));
           const carry = literal(nodeOf(carryIn)) ^ (carryIn & 1);
-          const chain: TableChain = { cells, carryIn: carry, sums, out, source: index };
+          const chain: TableChain = { cells, carryIn: carry, sums, out, source };
           at = net.chains.push(chain) - 1;
           made.set(index, at);
         }
         net.put(NODE.chain, [], 0, -1, at);
-      } else net.put(NODE.leaf, [], 0, -1);
+      } else net.put(NODE.leaf, [], 0, numberAt(origin, node));
     }
     net.roots = this.#roots.map((root) => literal(nodeOf(root)) ^ (root & 1));
     return net;

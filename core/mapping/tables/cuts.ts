@@ -23,6 +23,8 @@ export interface Weights {
   readonly flow: Float64Array;
   readonly uses: Float64Array;
   readonly level: number;
+  /** What a function of so many inputs costs. */
+  readonly costs: (truth: number, size: number) => number;
 }
 
 type Order = (x: Weighed, y: Weighed) => number;
@@ -175,9 +177,9 @@ export function reduced(leaves: readonly number[], truth: number): Cut {
   return { leaves: kept, truth: function_ };
 }
 
-function weighed(cut: Cut, node: number, { arrival, flow, uses, level }: Weights, mark = markOf(cut.leaves)): Weighed {
+function weighed(cut: Cut, node: number, { arrival, flow, uses, level, costs }: Weights, mark = markOf(cut.leaves)): Weighed {
   let latest = 0;
-  let area = cut.leaves.length > 1 ? 1 : 0;
+  let area = costs(cut.truth, cut.leaves.length);
   for (const leaf of cut.leaves) {
     const at = floatAt(arrival, leaf);
     if (at > latest) latest = at;

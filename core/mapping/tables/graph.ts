@@ -1,7 +1,7 @@
 import { floatAt, item, numberAt } from '../../lists.ts';
 import { type Literal, nodeOf } from '../gates/index.ts';
 import { reduced } from './cuts.ts';
-import { arrivalsOf, cellWith, chainArrivals, chainInputs, LEVEL, NODE, type TableChain, type TableNet } from './net.ts';
+import { arrivalsOf, cellWith, chainArrivals, chainInputs, LEVEL, NODE, SHORT_WAY, type TableChain, type TableNet } from './net.ts';
 
 /** Chains among those that take a node: below zero, the first one -1. */
 const chainUser = (chain: number): number => -1 - chain;
@@ -221,7 +221,7 @@ export class TableGraph {
 
   #require(order: readonly number[]): void {
     for (let node = 0; node < this.net.kind.length; node++) this.required[node] = Number.POSITIVE_INFINITY;
-    let latest = 0;
+    let latest = SHORT_WAY;
     for (const root of this.net.roots) latest = Math.max(latest, numberAt(this.arrival, nodeOf(root)));
     for (const root of this.net.roots) this.required[nodeOf(root)] = latest;
     for (let i = order.length - 1; i >= 0; i--) {

@@ -1,5 +1,5 @@
 // Tables of four inputs and carry chains: covering gates with them, and making them fewer.
-export { cover } from './cover.ts';
+export { cover, rewritten } from './cover.ts';
 export type { KnownBits } from './window.ts';
 export { resynthesise } from './resynthesis.ts';
-export { arrivalsOf, type Cell, chainInputs, GENERATE, LEVEL, NODE, type TableChain, TableNet } from './net.ts';
+export { arrivalsOf, type Cell, chainInputs, GENERATE, LEVEL, NODE, SHORT_WAY, type TableChain, TableNet } from './net.ts';
