@@ -149,7 +149,16 @@ export function addAll(network: Network, words: readonly Bits[]): Literal[] {
   const columns: Literal[][] = Array.from({ length: width }, (_, i) =>
     words.map((word) => item(word, i)).filter((bit) => bit !== FALSE),
   );
-  if (fullAdders(columns.map((column) => column.length)) < rows(words)) return compressed(network, columns);
+  // One bit alone goes in as the carry of the last sum.
+  const single = words.findIndex((word) => !isConstant(item(word, 0)) && word.slice(1).every((bit) => bit === FALSE));
+  const rest = words.filter((_, i) => i !== single);
+  const tables = fullAdders(columns.map((column) => column.length));
+  if (single >= 0 && rest.length > 1 && tables >= rows(rest)) {
+    const [first, ...others] = rest;
+    const second = others.length > 1 ? addAll(network, others) : item(others, 0);
+    return add(network, first ?? [], second, item(item(words, single), 0));
+  }
+  if (tables < rows(words)) return compressed(network, columns);
   const open = words.map((bits) => ({ bits, level: levelOf(network, bits) }));
   while (open.length > 1) {
     open.sort((x, y) => y.level - x.level || used(y.bits) - used(x.bits));

@@ -1,5 +1,5 @@
 import { item, numberAt } from '../lists.ts';
-import { balanced, type Literal, type Network, nodeOf } from './gates/index.ts';
+import { balanced, type Literal, unchained, type Network, nodeOf } from './gates/index.ts';
 import { arrivalsOf, type Cell, type KnownBits, cover, LEVEL, NODE, resynthesise, rewritten, SHORT_WAY, type TableNet } from './tables/index.ts';
 
 /** A table or a chain of a mapped piece, after all that it depends on. */
@@ -59,14 +59,20 @@ function waysTo(network: Network, roots: readonly Literal[]): { readonly gates: 
     return balanced(fewer.network, fewer.roots);
   };
   const once = again(plain);
-  const twice = again(once);
-  return [plain, once, twice].flatMap((gates) => [4, 3].map((inputs) => ({ gates, inputs })));
+  const ways = [plain, once, again(once)].flatMap((gates) => [4, 3].map((inputs) => ({ gates, inputs })));
+  const open = unchained(network, roots, SHORT_CHAIN);
+  if (open === null) return ways;
+  const openOnce = again(open);
+  return [...ways, ...[open, openOnce, again(openOnce)].flatMap((gates) => [4, 3].map((inputs) => ({ gates, inputs })))];
 }
 
+/** Bits of a chain that is tried as gates too. */
+const SHORT_CHAIN = 8;
 /** Gates of a piece that is mapped in several ways. */
 const SMALL = 1000;
 
-const tablesOf = ({ parts }: MappedPiece): number => parts.filter(({ kind }) => kind === 'table').length;
+const tablesOf = ({ parts }: MappedPiece): number =>
+  parts.reduce((sum, part) => sum + (part.kind === 'table' ? 1 : part.cells.length), 0);
 
 function packed(net: TableNet, first: number): MappedPiece {
   const order = net.ordered();

@@ -3,6 +3,7 @@ import { NetBuilder } from './builder.ts';
 import { allKnown, type Known, signedBits, unsignedBits } from './known.ts';
 import { registerRanges } from './reach.ts';
 import { type Rotation, rotationOf } from './rotate.ts';
+import { sharedSum } from './share.ts';
 import { emptyNetlist, isLeaf, type Netlist, type NetNode, type NodeId, type Op } from './types.ts';
 
 /** Operations whose low bits depend on no higher bits of their arguments. */
@@ -13,13 +14,16 @@ const LOW_FIRST: ReadonlySet<Op> = new Set<Op>(['add', 'sub', 'mul', 'and', 'or'
  * 32 bits by the language and cut to its width, so the upper ones need not be there; one that wraps at 59 has six bits,
  * however many it was declared with. Takes and gives an optimised netlist, and where each node went.
  */
-export function narrow(source: Netlist): { readonly netlist: Netlist; readonly moved: readonly NodeId[] } {
+export function narrow(
+  source: Netlist,
+  ranges = registerRanges(source),
+): { readonly netlist: Netlist; readonly moved: readonly NodeId[] } {
   const seen = bitsSeen(source);
   const target: Netlist = { ...emptyNetlist(), memories: source.memories.map((memory) => ({ ...memory, writes: [] })) };
   const build = new NetBuilder(target);
   const moved: NodeId[] = [];
-  const known = allKnown(source, registerRanges(source));
-  const copy = new Copy(source, known, moved, build);
+  const known = allKnown(source, ranges);
+  const copy = new Copy({ source, known, moved, build, uses: usesIn(source) });
   for (const [id, node] of source.nodes.entries()) {
     build.origin = source.origins[id];
     moved[id] = copy.of(id, Math.max(1, Math.min(node.width, item(seen, id))));
@@ -171,6 +175,28 @@ function askParts(
   }
 }
 
+interface Copying {
+  readonly source: Netlist;
+  readonly known: readonly Known[];
+  readonly moved: readonly NodeId[];
+  readonly build: NetBuilder;
+  readonly uses: readonly number[];
+}
+
+/** How often each node is taken; a declared name takes it too. */
+function usesIn({ nodes, outputs, registers, memories }: Netlist): number[] {
+  const uses = nodes.map(() => 0);
+  const use = (id: NodeId | null | undefined) => {
+    if (id !== null && id !== undefined) uses[id] = (uses[id] ?? 0) + 1;
+  };
+  for (const { args } of nodes) for (const arg of args) use(arg);
+  for (const { node, enable } of outputs) for (const id of [node, enable]) use(id);
+  for (const { clock, d, reset, load } of registers) for (const id of [clock, d, reset, load]) use(id);
+  for (const { writes } of memories)
+    for (const { clock, enable, address, data } of writes) for (const id of [clock, enable, address, data]) use(id);
+  return uses;
+}
+
 /** Makes nodes of an optimised netlist anew, each as narrow as what is known of it and what is looked at. */
 class Copy {
   readonly #source: Netlist;
@@ -178,11 +204,14 @@ class Copy {
   readonly #moved: readonly NodeId[];
   readonly #build: NetBuilder;
 
-  constructor(source: Netlist, known: readonly Known[], moved: readonly NodeId[], build: NetBuilder) {
+  readonly #uses: readonly number[];
+
+  constructor({ source, known, moved, build, uses }: Copying) {
     this.#source = source;
     this.#known = known;
     this.#moved = moved;
     this.#build = build;
+    this.#uses = uses;
   }
 
   /** The lowest `width` bits of a node. */
@@ -265,8 +294,13 @@ class Copy {
     const arg = (i: number) => this.#arg(node, i, bits);
     const made = (): NodeId => {
       switch (node.op) {
-        case 'mux':
-          return build.mux(this.#arg(node, 0), arg(1), arg(2));
+        case 'mux': {
+          const shared = sharedSum(this.#source, this.#uses, node);
+          const of = (id: NodeId) => build.resize(item(this.#moved, id), bits, false);
+          return shared
+            ? shared.make(build, this.#arg(node, 0), of)
+            : build.mux(this.#arg(node, 0), arg(1), arg(2));
+        }
         case 'add':
           return build.add(arg(0), arg(1));
         case 'sub':

@@ -191,11 +191,12 @@ export const MORE: readonly Circuit[] = [
     'module m(input [6:0] b, output [3:0] tens, ones); assign tens = b / 10; assign ones = b % 10; endmodule',
   ),
   circuit(
-    'running light, 8',
-    8,
-    'a counter of three bits is three tables, the decoder eight less the three that it shares none with: 3 + 8 − 3',
-    "module m(input clk, en, output reg [7:0] y); initial y = 1; always @(posedge clk) if (en) y <= y == 8'h80 ? 8'h01 : " +
-      'y << 1; endmodule',
+    'sequencer of four states',
+    5,
+    'two functions of two state bits and two inputs, three of the state bits alone',
+    'module m(input clk, go, done, output [2:0] y); reg [1:0] s = 0; always @(posedge clk) case (s) 0: if (go) s <= 1; 1: ' +
+      'if (done) s <= 2; 2: if (go) s <= 3; else if (done) s <= 0; default: if (!go) s <= 0; endcase assign y = {s == 3, ' +
+      's == 1 || s == 2, s != 0}; endmodule',
   ),
   circuit(
     'button, debounced by 16 bits',

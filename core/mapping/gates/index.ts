@@ -17,5 +17,6 @@ export {
 } from './network.ts';
 export { balanced } from './balance.ts';
 export { build, gatesFor } from './best.ts';
+export { unchained } from './unchain.ts';
 export { Rebuilt } from './rebuilt.ts';
 export { ALL_ONES, cofactor, COLUMNS, dependsOn, flipped, swapped, valueAt } from './truth.ts';

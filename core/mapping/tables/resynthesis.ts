@@ -1,7 +1,7 @@
-import { item, numberAt } from '../../lists.ts';
+import { item, numberAt, wordAt } from '../../lists.ts';
 import { TableGraph } from './graph.ts';
 import { LEVEL, type TableNet } from './net.ts';
-import { conflicts, separateBoth, separates, tableOf, twoTables, wantedOf } from './separate.ts';
+import { conflicts, separateBoth, separates, tableOf, twoTables, type Wanted, wantedOf } from './separate.ts';
 import { type KnownBits, type Window, windowAround } from './window.ts';
 import { agree, inputValues, oppose, tableValues, type Values, wordsFor } from './words.ts';
 
@@ -12,6 +12,8 @@ const SMALL = 400;
 const MOST_PAIRED = 16;
 /** Inputs of logic that is tried as two tables. */
 const MOST_INPUTS = 7;
+/** Leaves of logic of which another node may stand for some. */
+const MOST_LEAVES = 8;
 
 /**
  * Makes tables fewer without making the longest way longer. In a window around each table, where all values of the
@@ -45,7 +47,7 @@ function improve(graph: TableGraph, node: number, factsOf: ReadonlyMap<number, r
     same(graph, node, window) ||
     (cone.length > 1 && others(graph, node, window)) ||
     fewer(graph, node, window) ||
-    (cone.length > 2 && twoInPlace(graph, node, cone))
+    (cone.length > 2 && twoInPlace(graph, node, cone, window))
   );
 }
 
@@ -126,24 +128,72 @@ function put(graph: TableGraph, node: number, window: Window, inputs: readonly n
 }
 
 /** What three tables or more compute, in two. */
-function twoInPlace(graph: TableGraph, node: number, cone: readonly number[]): boolean {
+function twoInPlace(graph: TableGraph, node: number, cone: readonly number[], window: Window): boolean {
   for (const part of parts(graph, node, cone)) {
     const leaves = leavesOf(graph, part);
-    if (leaves.length > MOST_INPUTS) continue;
-    const values = coneValues(graph, node, part, leaves);
-    const latest = numberAt(graph.required, node);
-    const at = (places: readonly number[]) => graph.above(places.map((place) => numberAt(leaves, place)));
-    const accepts = (inner: readonly number[], outer: readonly number[]) =>
-      Math.max(at(inner), ...outer.map((place) => numberAt(graph.arrival, numberAt(leaves, place)))) + LEVEL.table <=
-      latest;
-    const found = leaves.length > 4 ? twoTables(values, leaves.length, accepts) : null;
-    if (!found) continue;
-    const named = (places: readonly number[]) => places.map((place) => numberAt(leaves, place));
-    const inner = graph.add(named(found.inner), found.innerTruth, numberAt(graph.net.madeFor, node));
-    graph.change(node, [inner, ...named(found.outer)], found.outerTruth);
-    return true;
+    if (leaves.length > MOST_LEAVES || leaves.length <= 4) continue;
+    const values = coneValues(graph, leaves);
+    const own = wantedOf(values.of(node), new Uint32Array(wordsFor(leaves.length)).fill(0xffffffff));
+    if (leaves.length <= MOST_INPUTS && inTwo(graph, node, own, leaves)) return true;
+    if (throughOther(graph, node, part, { leaves, values: values.of, own, window })) return true;
   }
   return false;
+}
+
+/** Puts two tables in the place of one and those before it. */
+function inTwo(graph: TableGraph, node: number, wanted: Wanted, inputs: readonly number[]): boolean {
+  const latest = numberAt(graph.required, node);
+  const named = (places: readonly number[]) => places.map((place) => numberAt(inputs, place));
+  const accepts = (inner: readonly number[], outer: readonly number[]) =>
+    Math.max(graph.above(named(inner)), ...named(outer).map((at) => numberAt(graph.arrival, at))) + LEVEL.table <= latest;
+  const found = twoTables(wanted, inputs.length, accepts);
+  if (!found) return false;
+  const inner = graph.add(named(found.inner), found.innerTruth, numberAt(graph.net.madeFor, node));
+  graph.change(node, [inner, ...named(found.outer)], found.outerTruth);
+  return true;
+}
+
+interface Cone {
+  readonly leaves: readonly number[];
+  readonly values: (node: number) => Values;
+  readonly own: Wanted;
+  readonly window: Window;
+}
+
+/** The same with another node of the same leaves in the place of some of them. */
+function throughOther(
+  graph: TableGraph,
+  node: number,
+  part: readonly number[],
+  { leaves, values, own, window }: Cone,
+): boolean {
+  for (const other of window.beside) {
+    if (!graph.isTable(other) || part.includes(other)) continue;
+    if (!graph.inputs(other).every((input) => leaves.includes(input))) continue;
+    let kept = [...leaves];
+    const all = () => [...kept, other].map(values);
+    for (const leaf of graph.inputs(other)) {
+      const before = kept;
+      kept = kept.filter((one) => one !== leaf);
+      if (conflicts(own, all()).length > 0) kept = before;
+    }
+    if (kept.length + 1 >= leaves.length || kept.length + 1 > MOST_INPUTS || kept.length < 4) continue;
+    const inputs = [...kept, other];
+    if (inTwo(graph, node, over(own, inputs.map(values), inputs.length), inputs)) return true;
+  }
+  return false;
+}
+
+/** A function over other inputs, which tell its values apart. */
+function over({ on, off }: Wanted, inputs: readonly Values[], count: number): Wanted {
+  const made = { on: new Uint32Array(wordsFor(count)), off: new Uint32Array(wordsFor(count)) };
+  for (let at = 0; at < on.length * 32; at++) {
+    const bit = (of: Values) => (wordAt(of, at >> 5) >>> (at & 31)) & 1;
+    const place = inputs.reduce((sum, of, k) => sum | (bit(of) << k), 0);
+    for (const side of ['on', 'off'] as const)
+      if (bit(side === 'on' ? on : off)) made[side][place >> 5] = wordAt(made[side], place >> 5) | (1 << (place & 31));
+  }
+  return made;
 }
 
 /** A table with two or three of those that are there for it alone, hanging together. */
@@ -170,7 +220,8 @@ const leavesOf = (graph: TableGraph, part: readonly number[]): number[] => [
   ...new Set(part.flatMap((at) => graph.inputs(at)).filter((at) => !part.includes(at))),
 ];
 
-function coneValues(graph: TableGraph, node: number, part: readonly number[], leaves: readonly number[]): Values {
+/** Values of a cone's nodes, and of what else is made of the same leaves. */
+function coneValues(graph: TableGraph, leaves: readonly number[]): { of: (node: number) => Values } {
   const words = wordsFor(leaves.length);
   const known = new Map<number, Values>(leaves.map((leaf, i) => [leaf, inputValues(i, leaves.length)]));
   const of = (at: number): Values => {
@@ -180,7 +231,7 @@ function coneValues(graph: TableGraph, node: number, part: readonly number[], le
     known.set(at, made);
     return made;
   };
-  return of(node);
+  return { of };
 }
 
 function valuesOf(values: ReadonlyMap<number, Values>, node: number): Values {

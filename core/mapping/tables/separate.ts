@@ -2,7 +2,7 @@ import { item, numberAt, wordAt } from '../../lists.ts';
 import type { Values } from './words.ts';
 
 /** Where a function must be 1 and where 0. */
-interface Wanted {
+export interface Wanted {
   readonly on: Values;
   readonly off: Values;
 }
@@ -110,7 +110,7 @@ export interface TwoTables {
  * @source decomposition of R. L. Ashenhurst, 1957, with an input shared (common practice)
  */
 export function twoTables(
-  values: Values,
+  { on, off }: Wanted,
   inputs: number,
   accepts: (inner: readonly number[], outer: readonly number[]) => boolean,
 ): TwoTables | null {
@@ -126,7 +126,7 @@ export function twoTables(
     for (const shared of shares) {
       const outer = [...rest, ...shared];
       if (!accepts(inner, outer)) continue;
-      const found = decomposed(values, inner, rest, shared);
+      const found = decomposed({ on, off }, inner, rest, shared);
       if (found) return found;
     }
   }
@@ -149,39 +149,58 @@ const CHOICES: Readonly<Record<number, readonly (readonly number[])[]>> = {
   7: choicesOf(7),
 };
 
+/** A column of a function: where it is 1, and where it matters. */
+interface Column {
+  readonly ones: number;
+  readonly care: number;
+}
+
+/** One column in the place of two that differ nowhere that matters; null where they do. */
+const joined = (x: Column | undefined, y: Column): Column | null =>
+  x === undefined
+    ? y
+    : ((x.ones ^ y.ones) & x.care & y.care) === 0
+      ? { ones: x.ones | y.ones, care: x.care | y.care }
+      : null;
+
 function decomposed(
-  values: Values,
+  { on, off }: Wanted,
   inner: readonly number[],
   rest: readonly number[],
   shared: readonly number[],
 ): TwoTables | null {
   const sharedAt = shared.map((input) => inner.indexOf(input));
   /** For each value of the shared inputs the column that the inner table calls 0. */
-  const zero = new Map<number, number>();
-  const one = new Map<number, number>();
+  const zero = new Map<number, Column>();
+  const one = new Map<number, Column>();
   let innerTruth = 0;
   for (let row = 0; row < 16; row++) {
     let place = 0;
     for (let k = 0; k < 4; k++) if ((row >> k) & 1) place |= 1 << numberAt(inner, k);
-    let column = 0;
+    let [ones, care] = [0, 0];
     for (let r = 0; r < 1 << rest.length; r++) {
       let at = place;
       for (const [k, input] of rest.entries()) if ((r >> k) & 1) at |= 1 << input;
-      column |= bitAt(values, at) << r;
+      ones |= bitAt(on, at) << r;
+      care |= (bitAt(on, at) | bitAt(off, at)) << r;
     }
     let key = 0;
     for (const [k, at] of sharedAt.entries()) key |= ((row >> at) & 1) << k;
-    if (!zero.has(key)) zero.set(key, column);
-    if (zero.get(key) === column) continue;
-    if (!one.has(key)) one.set(key, column);
-    if (one.get(key) !== column) return null;
+    const asZero = joined(zero.get(key), { ones, care });
+    if (asZero) {
+      zero.set(key, asZero);
+      continue;
+    }
+    const asOne = joined(one.get(key), { ones, care });
+    if (asOne === null) return null;
+    one.set(key, asOne);
     innerTruth |= 1 << row;
   }
   let outerTruth = 0;
   const outer = [...rest, ...shared];
   for (let row = 0; row < 16; row++) {
     const key = (row >> (1 + rest.length)) & ((1 << shared.length) - 1);
-    const column = row & 1 ? (one.get(key) ?? 0) : (zero.get(key) ?? 0);
+    const column = (row & 1 ? one : zero).get(key)?.ones ?? 0;
     outerTruth |= ((column >> ((row >> 1) & ((1 << rest.length) - 1))) & 1) << row;
   }
   return { inner, innerTruth, outer, outerTruth };

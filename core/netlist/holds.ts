@@ -1,0 +1,50 @@
+import { item } from '../lists.ts';
+import type { NetBuilder } from './builder.ts';
+import type { NodeId } from './types.ts';
+
+/** Choices looked at in the next value of one register. */
+const MOST_CHOICES = 64;
+/** Registers narrower than this are as well off with one more input for each bit. */
+const LEAST_BITS = 3;
+
+/** When a register takes a new value, and which; no value where it never does. */
+interface Taken {
+  readonly enable: NodeId;
+  readonly data: NodeId | null;
+}
+
+/**
+ * The next value of a register as one choice between a new value and what it holds, where its holding is spread over
+ * several choices: a flip-flop has a pin for that. A reset around everything stays around it.
+ */
+export function held(build: NetBuilder, register: NodeId, next: NodeId): NodeId {
+  if (build.width(register) < LEAST_BITS) return next;
+  const node = build.node(next);
+  if (node.op !== 'mux') return next;
+  const [condition, then, otherwise] = node.args;
+  if (build.constantOf(then) !== null)
+    return build.mux(condition, then, held(build, register, otherwise));
+  if (build.constantOf(otherwise) !== null) return build.mux(condition, held(build, register, then), otherwise);
+  let left = MOST_CHOICES;
+  let holds = 0;
+  const always: Taken = { enable: build.constant(1n, 1), data: null };
+  const split = (id: NodeId): Taken => {
+    if (id === register) {
+      holds++;
+      return { enable: build.constant(0n, 1), data: null };
+    }
+    const at = build.node(id);
+    if (at.op !== 'mux' || --left < 0) return { ...always, data: id };
+    const before = holds;
+    const [yes, no] = [split(item(at.args, 1)), split(item(at.args, 2))];
+    // Without a hold in it a choice stays as it is.
+    if (holds === before) return { ...always, data: id };
+    const enable = build.mux(at.args[0], yes.enable, no.enable);
+    if (yes.data === null || no.data === null) return { enable, data: yes.data ?? no.data };
+    return { enable, data: build.mux(at.args[0], yes.data, no.data) };
+  };
+  const { enable, data } = split(next);
+  // One hold at the top is where it belongs.
+  if (holds === 0 || data === null || (holds === 1 && (then === register || otherwise === register))) return next;
+  return build.mux(enable, data, register);
+}
