@@ -3,108 +3,11 @@ import { MEMORIES } from '../families/corvane/delays.ts';
 import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { elaborate } from '../hdl/index.ts';
-import { evaluateConstant, isLeaf, lowBitOf, type Netlist, type NetNode, optimise, reachableValues } from '../netlist/index.ts';
 import { countResources } from './resources.ts';
-import { map, type Mapped } from './map.ts';
+import { map } from './map.ts';
 import { rootsOf } from './roots.ts';
 import { PieceMemory } from './pieces.ts';
-import { item } from '../lists.ts';
-import { isInverted, nodeOf, TRUE } from './gates/index.ts';
-import { NODE } from './tables/index.ts';
-
-function netlistOf(text: string, parameters: Record<string, bigint> = {}): Netlist {
-  const { netlist, messages } = elaborate([{ name: 't.v', text }], { parameters });
-  if (!netlist) throw new Error(JSON.stringify(messages.list));
-  return optimise(netlist).netlist;
-}
-
-/** Values of all words, given those of inputs, registers and memory reads. */
-function words(source: Netlist, given: (id: number, node: NetNode) => bigint): bigint[] {
-  const values: bigint[] = [];
-  for (const [id, node] of source.nodes.entries()) {
-    if (node.op === 'const') values[id] = node.value;
-    else if (isLeaf(node)) values[id] = BigInt.asUintN(node.width, given(id, node));
-    else
-      values[id] = evaluateConstant(
-        node.op,
-        node.width,
-        node.args.map((arg) => values[arg] as bigint),
-        node.args.map((arg) => (source.nodes[arg] as NetNode).width),
-        lowBitOf(node),
-      );
-  }
-  return values;
-}
-
-/** Values of mapped nodes: tables and chains only, no gates. */
-function bits({ logic }: Mapped, leaves: ReadonlyMap<number, number>): (literal: number) => number {
-  const values = new Map<number, number>([[0, 0], ...leaves]);
-  const of = (literal: number): number => {
-    const value = values.get(nodeOf(literal));
-    if (value === undefined) throw new Error(`node ${nodeOf(literal)} is read but nothing gives it a value`);
-    return value ^ (isInverted(literal) ? 1 : 0);
-  };
-  const looked = (truth: number, inputs: readonly number[]): number =>
-    (truth >> inputs.reduce((index, input, i) => index | (of(input * 2) << i), 0)) & 1;
-  for (const [node, kind] of logic.kind.entries()) {
-    if (kind === NODE.table) values.set(node, looked(item(logic.truth, node), item(logic.inputs, node)));
-    if (kind !== NODE.chain) continue;
-    const { cells, carryIn, sums, out } = item(logic.chains, item(logic.chainOf, node));
-    let carry = of(carryIn);
-    for (const [i, { inputs, propagate, generate }] of cells.entries()) {
-      const passes = looked(propagate, inputs);
-      const sum = item(sums, i);
-      if (sum >= 0) values.set(sum, passes ^ carry);
-      const generated = generate < 0 ? generate + 2 : of(item(inputs, generate >> 1) * 2) ^ (generate & 1);
-      carry = passes ? carry : generated;
-    }
-    if (out >= 0) values.set(out, carry);
-  }
-  return of;
-}
-
-/** Random states, both models, every root compared. */
-function expectEqual(netlist: Netlist, rounds: number): Mapped {
-  const mapped = map(netlist, MEMORIES);
-  const { design } = mapped;
-  const reachable = reachableValues(design.source);
-  let seed = 12345;
-  const random = () => {
-    seed = (Math.imul(seed, 1103515245) + 12345) >>> 0;
-    return BigInt(seed >>> 8);
-  };
-  for (let round = 0; round < rounds; round++) {
-    const wide = (width: number) =>
-      Array.from({ length: Math.ceil(width / 24) }, random).reduce((value, part) => (value << 24n) | part, 0n);
-    const values = words(design.source, (id, node) => {
-      const states = reachable.get(id);
-      return states ? BigInt(item(states, Number(random() % BigInt(states.length)))) : wide(node.width);
-    });
-    const leaves = new Map<number, number>();
-    const put = (list: readonly number[], value: bigint) => {
-      for (const [i, bit] of list.entries())
-        if (bit > TRUE) leaves.set(nodeOf(bit), Number((value >> BigInt(i)) & 1n) ^ (isInverted(bit) ? 1 : 0));
-    };
-    for (const { name, bits: list } of design.inputs)
-      put(list, values[design.source.inputs.find((p) => p.name === name)?.node ?? -1] as bigint);
-    for (const { register, q } of design.flipFlops) put(q, values[register.node] as bigint);
-    for (const port of design.memoryPorts) if (port.kind === 'read') put(port.data, values[port.node] as bigint);
-    const of = bits(mapped, leaves);
-    const word = (list: readonly number[]) =>
-      list.reduce((value, bit, i) => value | (BigInt(of(bit)) << BigInt(i)), 0n);
-    for (const { name, bits: list } of design.outputs) {
-      const port = design.source.outputs.find((p) => p.name === name);
-      if (port) expect(word(list)).toBe(values[port.node]);
-    }
-    for (const { register, data, syncReset, syncValue, enable, q } of design.flipFlops) {
-      const next =
-        syncReset !== null && of(syncReset) ? syncValue : enable !== null && !of(enable) ? word(q) : word(data);
-      expect(next).toBe(values[register.d]);
-    }
-  }
-  return mapped;
-}
+import { expectEqual, netlistOf } from '../../tests/support/mapped-equals.ts';
 
 const DESIGNS: Record<string, string> = {
   arithmetic:
