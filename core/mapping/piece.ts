@@ -26,14 +26,17 @@ export interface MappedPiece {
   readonly depth: number;
 }
 
-/** Maps one piece of logic. */
+/** Maps one piece of logic, in several ways where it is small; the best of them is taken. */
 export function mapPiece(network: Network, roots: readonly Literal[], facts: readonly KnownBits[]): MappedPiece {
+  const least = new Set(roots.map(nodeOf)).size;
   let best: MappedPiece | null = null;
   for (const { gates, inputs } of waysTo(network, roots)) {
     const net = cover(gates.network, gates.roots, inputs);
     resynthesise(net, facts);
     const one = packed(net, network.kind.length);
     if (best === null || compare(one, best) < 0) best = one;
+    // A table for each root is the least there can be.
+    if (tablesOf(best) <= least && best.depth <= SHORT_WAY / LEVEL.table) break;
   }
   if (best === null) throw new RangeError('nothing was tried');
   return best;
@@ -50,26 +53,42 @@ interface Gates {
   readonly roots: readonly Literal[];
 }
 
-/** What is covered, and with how many inputs at most: what is covered by smaller ones is put together better at times. */
-function waysTo(network: Network, roots: readonly Literal[]): { readonly gates: Gates; readonly inputs: number }[] {
-  const plain = { network, roots };
-  if (network.kind.length >= SMALL) return [{ gates: plain, inputs: 4 }];
-  const again = ({ network: gates, roots: ends }: Gates): Gates => {
-    const fewer = rewritten(gates, ends);
-    return balanced(fewer.network, fewer.roots);
-  };
-  const once = again(plain);
-  const ways = [plain, once, again(once)].flatMap((gates) => [4, 3].map((inputs) => ({ gates, inputs })));
-  const open = unchained(network, roots, SHORT_CHAIN);
-  if (open === null) return ways;
-  const openOnce = again(open);
-  return [...ways, ...[open, openOnce, again(openOnce)].flatMap((gates) => [4, 3].map((inputs) => ({ gates, inputs })))];
+interface Way {
+  readonly gates: Gates;
+  /** Most inputs of a table at first: what is covered by smaller ones is put together better at times. */
+  readonly inputs: number;
 }
 
+/** Gates of pieces that are mapped in all ways, in several, and in more than one. */
+const EFFORT = { all: 100, several: 300, some: 1200 } as const;
 /** Bits of a chain that is tried as gates too. */
 const SHORT_CHAIN = 8;
-/** Gates of a piece that is mapped in several ways. */
-const SMALL = 1000;
+
+/** Ways to map a piece, one made when it is asked for: as it is, rewritten once and twice, its short chains as gates. */
+function* waysTo(network: Network, roots: readonly Literal[]): Generator<Way> {
+  const size = network.kind.length;
+  const plain = { network, roots };
+  yield { gates: plain, inputs: 4 };
+  if (size > EFFORT.some) return;
+  const once = rewrittenAnd(plain);
+  yield { gates: once, inputs: 4 };
+  if (size > EFFORT.several) return;
+  yield { gates: plain, inputs: 3 };
+  const open = unchained(network, roots, SHORT_CHAIN);
+  if (open !== null) {
+    yield { gates: open, inputs: 4 };
+    yield { gates: rewrittenAnd(open), inputs: 4 };
+  }
+  if (size > EFFORT.all) return;
+  yield { gates: once, inputs: 3 };
+  yield { gates: rewrittenAnd(once), inputs: 4 };
+  if (open !== null) yield { gates: open, inputs: 3 };
+}
+
+function rewrittenAnd({ network, roots }: Gates): Gates {
+  const fewer = rewritten(network, roots);
+  return balanced(fewer.network, fewer.roots);
+}
 
 const tablesOf = ({ parts }: MappedPiece): number =>
   parts.reduce((sum, part) => sum + (part.kind === 'table' ? 1 : part.cells.length), 0);

@@ -68,6 +68,7 @@ export class TableNet {
     const state = new Uint8Array(this.kind.length);
     const order: number[] = [];
     const stack: number[] = [];
+    const chains = new Set<number>();
     for (const root of this.roots) {
       stack.push(nodeOf(root));
       for (let node = stack.at(-1); node !== undefined; node = stack.at(-1)) {
@@ -80,6 +81,10 @@ export class TableNet {
           continue;
         }
         state[node] = 1;
+        // What one output of a chain depends on is what all do.
+        const chain = this.kind[node] === NODE.chain ? numberAt(this.chainOf, node) : -1;
+        if (chain >= 0 && chains.has(chain)) continue;
+        if (chain >= 0) chains.add(chain);
         for (const input of this.sources(node)) if (state[input] === 0) stack.push(input);
       }
     }

@@ -1,7 +1,7 @@
 import { item, numberAt, wordAt } from '../../lists.ts';
 import { TableGraph } from './graph.ts';
 import { LEVEL, type TableNet } from './net.ts';
-import { conflicts, separateBoth, separates, tableOf, twoTables, type Wanted, wantedOf } from './separate.ts';
+import { conflicts, determine, separateBoth, separates, tableOf, twoTables, type Wanted, wantedOf } from './separate.ts';
 import { type KnownBits, type Window, windowAround } from './window.ts';
 import { agree, inputValues, oppose, tableValues, type Values, wordsFor } from './words.ts';
 
@@ -10,6 +10,8 @@ const SWEEPS = { small: 6, large: 2 } as const;
 const SMALL = 400;
 /** Nodes that are tried in pairs. */
 const MOST_PAIRED = 16;
+/** Nodes of a piece that has the time for what is found seldom. */
+const MOST_NODES = 1000;
 /** Inputs of logic that is tried as two tables. */
 const MOST_INPUTS = 7;
 /** Leaves of logic of which another node may stand for some. */
@@ -75,7 +77,7 @@ function fewer(graph: TableGraph, node: number, window: Window): boolean {
   const wanted = wantedOf(valuesOf(window.values, node), window.care);
   for (const input of inputs) {
     const rest = inputs.filter((other) => other !== input);
-    if (conflicts(wanted, valuesOfAll(window, rest)).length > 0) continue;
+    if (!determine(wanted, valuesOfAll(window, rest))) continue;
     put(graph, node, window, rest);
     return true;
   }
@@ -135,7 +137,7 @@ function twoInPlace(graph: TableGraph, node: number, cone: readonly number[], wi
     const values = coneValues(graph, leaves);
     const own = wantedOf(values.of(node), new Uint32Array(wordsFor(leaves.length)).fill(0xffffffff));
     if (leaves.length <= MOST_INPUTS && inTwo(graph, node, own, leaves)) return true;
-    if (throughOther(graph, node, part, { leaves, values: values.of, own, window })) return true;
+    if (graph.net.kind.length < MOST_NODES && throughOther(graph, node, part, { leaves, values: values.of, own, window })) return true;
   }
   return false;
 }
@@ -175,7 +177,7 @@ function throughOther(
     for (const leaf of graph.inputs(other)) {
       const before = kept;
       kept = kept.filter((one) => one !== leaf);
-      if (conflicts(own, all()).length > 0) kept = before;
+      if (!determine(own, all())) kept = before;
     }
     if (kept.length + 1 >= leaves.length || kept.length + 1 > MOST_INPUTS || kept.length < 4) continue;
     const inputs = [...kept, other];

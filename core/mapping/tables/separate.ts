@@ -8,22 +8,45 @@ export interface Wanted {
 }
 
 /** Parts of the window in which some inputs have one value each and the function still has both of its values. */
-export function conflicts({ on, off }: Wanted, inputs: readonly Values[]): Wanted[] {
+export function conflicts(wanted: Wanted, inputs: readonly Values[]): Wanted[] {
   const open: Wanted[] = [];
-  for (let row = 0; row < 1 << inputs.length; row++) {
-    const [partOn, partOff] = [on.slice(), off.slice()];
-    for (const [k, values] of inputs.entries())
-      for (let i = 0; i < on.length; i++) {
-        const mask = (row >> k) & 1 ? wordAt(values, i) : ~wordAt(values, i);
-        partOn[i] = wordAt(partOn, i) & mask;
-        partOff[i] = wordAt(partOff, i) & mask;
-      }
-    if (isAny(partOn) && isAny(partOff)) open.push({ on: partOn, off: partOff });
-  }
+  if (isAny(wanted.on) && isAny(wanted.off)) split(wanted, inputs, 0, (part) => {
+      open.push(part);
+      return true;
+    });
   return open;
 }
 
-const isAny = (values: Values): boolean => values.some((word) => word !== 0);
+/** Whether inputs tell the two values of a function apart everywhere. */
+export const determine = (wanted: Wanted, inputs: readonly Values[]): boolean =>
+  !isAny(wanted.on) || !isAny(wanted.off) || split(wanted, inputs, 0, () => false);
+
+/** Goes through the parts that have both values, until one is not accepted; false then. */
+function split(
+  { on, off }: Wanted,
+  inputs: readonly Values[],
+  at: number,
+  accept: (part: Wanted) => boolean,
+): boolean {
+  const by = inputs[at];
+  if (by === undefined) return accept({ on, off });
+  for (const flip of [0, -1]) {
+    const [partOn, partOff] = [new Uint32Array(on.length), new Uint32Array(on.length)];
+    let [anyOn, anyOff] = [0, 0];
+    for (let i = 0; i < on.length; i++) {
+      const mask = wordAt(by, i) ^ flip;
+      anyOn |= partOn[i] = wordAt(on, i) & mask;
+      anyOff |= partOff[i] = wordAt(off, i) & mask;
+    }
+    if (anyOn !== 0 && anyOff !== 0 && !split({ on: partOn, off: partOff }, inputs, at + 1, accept)) return false;
+  }
+  return true;
+}
+
+function isAny(values: Values): boolean {
+  for (let i = 0; i < values.length; i++) if (values[i] !== 0) return true;
+  return false;
+}
 
 /** Whether one more input tells the two values of the function apart in every part. */
 export const separates = (parts: readonly Wanted[], by: Values): boolean =>
