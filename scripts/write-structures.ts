@@ -2,21 +2,20 @@
 //
 //   npx tsx scripts/write-structures.ts
 import { writeFileSync } from 'node:fs';
-import { classOf } from '../core/mapping/gates/npn.ts';
-import { ALL_ONES, COLUMNS } from '../core/mapping/gates/truth.ts';
+import { ALL_ONES, classOf, COLUMNS } from '../core/mapping/index.ts';
 
 const cost = new Int32Array(1 << 16).fill(-1);
 const depth = new Int32Array(1 << 16).fill(0);
 /** The two functions that a function is made of, and whether they are xored. */
 const made = new Map<number, { readonly f: number; readonly g: number; readonly xor: boolean }>();
 const levels: number[][] = [[...COLUMNS, ...COLUMNS.map((c) => ~c & ALL_ONES)]];
-for (const f of levels[0] as number[]) cost[f] = 0;
+for (const f of levels[0] ?? []) cost[f] = 0;
 
 const offer = (truth: number, f: number, g: number, xor: boolean, level: number, found: number[]) => {
   if (truth === 0 || truth === ALL_ONES) return;
-  const deep = 1 + Math.max(depth[f] as number, depth[g] as number);
-  const known = cost[truth] as number;
-  if (known >= 0 && (known < level || (depth[truth] as number) <= deep)) return;
+  const deep = 1 + Math.max(depth[f] ?? 0, depth[g] ?? 0);
+  const known = cost[truth] ?? -1;
+  if (known >= 0 && (known < level || (depth[truth] ?? 0) <= deep)) return;
   for (const one of [truth, ~truth & ALL_ONES]) {
     if (known < 0) {
       cost[one] = level;
@@ -61,7 +60,9 @@ function written(root: number): string {
   return gates.join('') + ((out & 1) === 1 ? '!' : '');
 }
 
-const reps = [...new Set(Array.from({ length: 1 << 16 }, (_, f) => classOf(f)))].filter((f) => f !== 0).sort((a, b) => a - b);
+const reps = [...new Set(Array.from({ length: 1 << 16 }, (_, f) => classOf(f)))]
+  .filter((f) => f !== 0)
+  .sort((a, b) => a - b);
 const rows = reps.filter((f) => cost[f] !== 0).map((f) => `${f.toString(16)}:${written(f)}`);
 const lines: string[] = [];
 for (const row of rows) {

@@ -21,7 +21,7 @@ const RUN = 3;
 
 const isConstant = (literal: Literal): boolean => literal <= TRUE;
 
-export function add(network: Network, a: Bits, b: Bits, carryIn: Literal = FALSE): Literal[] {
+function add(network: Network, a: Bits, b: Bits, carryIn: Literal = FALSE): Literal[] {
   return summed(network, paired(a, b), carryIn).sums;
 }
 
@@ -87,7 +87,11 @@ export function less(network: Network, a: Bits, b: Bits): Literal {
   let pairs = paired(a, b.map(inverted));
   let carry: Literal = TRUE;
   // From the top, constants decide or leave it to those below; from the bottom, they make the carry.
-  while (pairs.length > 0 && isConstant(item(pairs, pairs.length - 1).a) && isConstant(item(pairs, pairs.length - 1).b)) {
+  while (
+    pairs.length > 0 &&
+    isConstant(item(pairs, pairs.length - 1).a) &&
+    isConstant(item(pairs, pairs.length - 1).b)
+  ) {
     const { a: x, b: y } = item(pairs, pairs.length - 1);
     if (x === y) return inverted(x);
     pairs = pairs.slice(0, -1);
@@ -123,7 +127,9 @@ function runsOf(network: Network, pairs: readonly Pair[]): Pair[] {
   const cells: Pair[] = [];
   let length = 0;
   for (const pair of pairs) {
-    const { signal, constant } = isConstant(pair.a) ? { signal: pair.b, constant: pair.a } : { signal: pair.a, constant: pair.b };
+    const { signal, constant } = isConstant(pair.a)
+      ? { signal: pair.b, constant: pair.a }
+      : { signal: pair.a, constant: pair.b };
     const before = cells.at(-1);
     if (isConstant(constant) && before && before.b === constant && length < RUN) {
       // Passing is: the signal differs from the constant.

@@ -69,9 +69,7 @@ export class Arrivals {
       nodes: ff.q.map(nodeOf),
       own: delays.clockToOut,
     }));
-    const blocks = new Set(
-      placeMemories(mapped).flatMap((use, i) => (use.kind === 'block' ? [i] : [])),
-    );
+    const blocks = new Set(placeMemories(mapped).flatMap((use, i) => (use.kind === 'block' ? [i] : [])));
     const reads = new Map<number, readonly Literal[]>();
     for (const port of design.memoryPorts) {
       if (port.kind !== 'read') continue;
@@ -207,7 +205,8 @@ export class Arrivals {
     const timed = new Set<number>();
     for (const node of this.#ordered(reads)) {
       const kind = logic.kind[node];
-      if (kind === NODE.leaf) for (const bit of reads.get(node) ?? []) later(node, nodeOf(bit), this.#delays.tableMemory);
+      if (kind === NODE.leaf)
+        for (const bit of reads.get(node) ?? []) later(node, nodeOf(bit), this.#delays.tableMemory);
       else if (kind === NODE.table) for (const input of item(logic.inputs, node)) later(node, input, this.#delays.lut);
       else if (!timed.has(numberAt(logic.chainOf, node))) {
         // All outputs of a chain are timed at the first of them.

@@ -2,6 +2,7 @@ import { item, last } from '../lists.ts';
 import {
   allKnown,
   type Known,
+  lowOf,
   type Netlist,
   type NetNode,
   type NodeId,
@@ -150,9 +151,8 @@ function termsOf(source: Netlist): ReadonlyMap<NodeId, readonly NodeId[]> {
     const node = item(source.nodes, id);
     if (uses[id] !== 1) return null;
     if (node.op === 'add') return node.width === width || isExact(known, node) ? id : null;
-    const [low, high] = node.op === 'concat' && node.args.length === 2 ? node.args : [];
-    const zeros = high === undefined ? undefined : source.nodes[high];
-    return low !== undefined && zeros?.op === 'const' && zeros.value === 0n ? innerOf(low, width) : null;
+    const low = lowOf(source.nodes, id);
+    return low === null ? null : innerOf(low, width);
   };
   for (const [id, node] of source.nodes.entries()) {
     if (node.op !== 'add') continue;
@@ -179,8 +179,8 @@ function isExact(known: readonly Known[], { width, args }: NetNode): boolean {
 }
 
 /**
- * The same design with other literals, such as those of what it was mapped to. `toPin` gives what goes where nothing can
- * be turned round: data of flip-flops and memories, addresses, pins; the word says what it is for.
+ * The same design with other literals, such as those of what it was mapped to. `toPin` gives what goes where nothing
+ * can be turned round: data of flip-flops and memories, addresses, pins; the word says what it is for.
  */
 export function withLiterals(
   design: BitDesign,
@@ -293,12 +293,13 @@ function flipFlopsOf(source: Netlist, register: Register, word: (id: NodeId) => 
   let syncValue = 0n;
   let enable: Literal | null = null;
   const reset = choice();
-  const constant = (id: NodeId) => (source.nodes[id]?.op === 'const' ? (source.nodes[id]?.value ?? 0n) : null);
-  if (reset && constant(reset.then) !== null) {
-    [syncReset, syncValue, at] = [reset.condition, constant(reset.then) as bigint, reset.otherwise];
-  } else if (reset && constant(reset.otherwise) !== null) {
-    [syncReset, syncValue, at] = [inverted(reset.condition), constant(reset.otherwise) as bigint, reset.then];
-  }
+  const constant = (id: NodeId): bigint | null => {
+    const node = item(source.nodes, id);
+    return node.op === 'const' ? node.value : null;
+  };
+  const [whenTrue, whenFalse] = reset ? [constant(reset.then), constant(reset.otherwise)] : [null, null];
+  if (reset && whenTrue !== null) [syncReset, syncValue, at] = [reset.condition, whenTrue, reset.otherwise];
+  else if (reset && whenFalse !== null) [syncReset, syncValue, at] = [inverted(reset.condition), whenFalse, reset.then];
   const held = choice();
   if (held?.otherwise === register.node) [enable, at] = [held.condition, held.then];
   else if (held?.then === register.node) [enable, at] = [inverted(held.condition), held.otherwise];

@@ -29,8 +29,8 @@ const DESIGNS: Record<string, string> = {
 };
 
 describe('the mapped design computes what the words compute', () => {
-  test.each(Object.keys(DESIGNS))('%s', (name) => {
-    expectEqual(netlistOf(DESIGNS[name] as string), 60);
+  test.each(Object.entries(DESIGNS))('%s', (_, text) => {
+    expectEqual(netlistOf(text), 60);
   });
   test('SHA-256, a round of AES and the demo', () => {
     expectEqual(netlistOf(readFileSync('tests/designs/sha256.v', 'utf8')), 4);

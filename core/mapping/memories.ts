@@ -103,11 +103,7 @@ function placed(
 }
 
 /** The address comes from registers, or the word goes into registers and nowhere else. */
-function isClocked(
-  port: MemoryPort,
-  { flipFlops, outputs, memoryPorts }: BitDesign,
-  logic: TableNet,
-): boolean {
+function isClocked(port: MemoryPort, { flipFlops, outputs, memoryPorts }: BitDesign, logic: TableNet): boolean {
   const registered = new Set(flipFlops.flatMap(({ q }) => q.map(nodeOf)));
   if (port.address.every((bit) => bit <= TRUE || registered.has(nodeOf(bit)))) return true;
   const own = new Set(port.data.map(nodeOf));

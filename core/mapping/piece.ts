@@ -1,9 +1,20 @@
 import { item, numberAt } from '../lists.ts';
 import { balanced, type Literal, unchained, type Network, nodeOf } from './gates/index.ts';
-import { arrivalsOf, type Cell, type KnownBits, cover, LEVEL, NODE, resynthesise, rewritten, SHORT_WAY, type TableNet } from './tables/index.ts';
+import {
+  arrivalsOf,
+  type Cell,
+  type KnownBits,
+  cover,
+  LEVEL,
+  NODE,
+  resynthesise,
+  rewritten,
+  SHORT_WAY,
+  type TableNet,
+} from './tables/index.ts';
 
 /** A table or a chain of a mapped piece, after all that it depends on. */
-export type Part =
+type Part =
   | { readonly kind: 'table'; readonly inputs: readonly number[]; readonly truth: number; readonly madeFor: number }
   | {
       readonly kind: 'chain';
@@ -15,8 +26,8 @@ export type Part =
     };
 
 /**
- * One piece of logic as tables and chains. Numbers: 0 is the constant, then the piece's leaves by their own numbers, and
- * from `first` on what the parts give, one number for a table, one for each output of a chain. `roots` are beside those
+ * One piece of logic as tables and chains. Numbers: 0 is the constant, then the piece's leaves by their own numbers,
+ * and from `first` on what the parts give, one number for a table, one for each output of a chain. `roots` are beside those
  * that were asked for.
  */
 export interface MappedPiece {

@@ -145,7 +145,9 @@ function together(network: Network, groups: readonly number[][]): number[][] {
   const leavesOf: number[] = [];
   for (const [index, nodes] of groups.entries()) {
     if (nodes.length > MOST_TOGETHER) continue;
-    const leaves = new Set(nodes.flatMap((node) => inputsOf(network, node)).filter((at) => network.kind[at] === KIND.leaf));
+    const leaves = new Set(
+      nodes.flatMap((node) => inputsOf(network, node)).filter((at) => network.kind[at] === KIND.leaf),
+    );
     leavesOf[index] = leaves.size;
     for (const leaf of leaves) {
       const known = takers.get(leaf);
@@ -157,7 +159,8 @@ function together(network: Network, groups: readonly number[][]): number[][] {
   for (const list of takers.values()) {
     if (list.length > MOST_TAKERS) continue;
     for (const [i, x] of list.entries())
-      for (const y of list.slice(i + 1)) common.set(x * groups.length + y, (common.get(x * groups.length + y) ?? 0) + 1);
+      for (const y of list.slice(i + 1))
+        common.set(x * groups.length + y, (common.get(x * groups.length + y) ?? 0) + 1);
   }
   const merged = groups.map((nodes) => ({ nodes }));
   for (const [pair, count] of common) {
@@ -223,7 +226,14 @@ function extract(
         const { bits, carryIn } = item(network.chains, index);
         const own = bits.map(({ a, b }) => ({ a: literal(a), b: literal(b) }));
         const carry = literal(carryIn);
-        at = local.chains.push({ bits: own, carryIn: carry, sums: bits.map(() => -1), out: -1, origin: local.chains.length }) - 1;
+        at =
+          local.chains.push({
+            bits: own,
+            carryIn: carry,
+            sums: bits.map(() => -1),
+            out: -1,
+            origin: local.chains.length,
+          }) - 1;
         chains.set(index, at);
         words.push(-1, carry, own.length, ...own.flatMap(({ a, b }) => [a, b]));
         outerChains.push(index);

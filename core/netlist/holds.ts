@@ -22,8 +22,7 @@ export function held(build: NetBuilder, register: NodeId, next: NodeId): NodeId 
   const node = build.node(next);
   if (node.op !== 'mux') return next;
   const [condition, then, otherwise] = node.args;
-  if (build.constantOf(then) !== null)
-    return build.mux(condition, then, held(build, register, otherwise));
+  if (build.constantOf(then) !== null) return build.mux(condition, then, held(build, register, otherwise));
   if (build.constantOf(otherwise) !== null) return build.mux(condition, held(build, register, then), otherwise);
   let left = MOST_CHOICES;
   let holds = 0;

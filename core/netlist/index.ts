@@ -10,6 +10,7 @@ export {
   type Memory,
   isLeaf,
   lowBitOf,
+  lowOf,
   type MemReadNode,
   nameOf,
   type NetNode,

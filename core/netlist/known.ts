@@ -9,7 +9,11 @@ export interface Known {
   readonly alike: number;
 }
 
-export const bitsOf = (value: bigint): number => (value === 0n ? 0 : value.toString(2).length);
+const bitsOf = (value: bigint): number => (value === 0n ? 0 : value.toString(2).length);
+
+/** Math.min and Math.max know no big numbers. */
+export const larger = (x: bigint, y: bigint): bigint => [x, y].reduce((a, b) => (a < b ? b : a));
+export const smaller = (x: bigint, y: bigint): bigint => [x, y].reduce((a, b) => (b < a ? b : a));
 
 const top = (width: number): bigint => (1n << BigInt(width)) - 1n;
 
@@ -32,8 +36,8 @@ export function between(width: number, min: bigint, max: bigint, alike = 1): Kno
 export const hull = (x: Known, y: Known): Known =>
   between(
     x.width,
-    x.min < y.min ? x.min : y.min,
-    x.max > y.max ? x.max : y.max,
+    smaller(x.min, y.min),
+    larger(x.max, y.max),
     // A sign of ones and one of zeros are both signs.
     Math.min(x.alike, y.alike),
   );
@@ -52,12 +56,12 @@ export function knownOf(node: NetNode, of: (id: NodeId) => Known): Known {
     }
     case 'and': {
       const [x, y] = [arg(0), arg(1)];
-      return between(width, 0n, x.max < y.max ? x.max : y.max, Math.min(x.alike, y.alike));
+      return between(width, 0n, smaller(x.max, y.max), Math.min(x.alike, y.alike));
     }
     case 'or': {
       const [x, y] = [arg(0), arg(1)];
       const bits = Math.max(unsignedBits(x), unsignedBits(y));
-      return between(width, x.min > y.min ? x.min : y.min, top(bits), Math.min(x.alike, y.alike));
+      return between(width, larger(x.min, y.min), top(bits), Math.min(x.alike, y.alike));
     }
     case 'xor': {
       const [x, y] = [arg(0), arg(1)];
@@ -81,11 +85,13 @@ export function knownOf(node: NetNode, of: (id: NodeId) => Known): Known {
     }
     case 'shr': {
       const [x, { min }] = [arg(0), arg(1)];
-      return between(width, 0n, x.max >> (min < BigInt(width) ? min : BigInt(width)));
+      return between(width, 0n, x.max >> smaller(min, BigInt(width)));
     }
     case 'shl': {
       const [x, n] = [arg(0), arg(1)];
-      return n.max < BigInt(width) && x.max << n.max <= full ? between(width, x.min << n.min, x.max << n.max) : anything(width);
+      return n.max < BigInt(width) && x.max << n.max <= full
+        ? between(width, x.min << n.min, x.max << n.max)
+        : anything(width);
     }
     case 'sra': {
       const { max, alike } = arg(0);
@@ -130,7 +136,9 @@ function arithmetic(op: 'add' | 'sub' | 'mul', x: Known, y: Known): Known {
       ? between(width, x.min + y.min, x.max + y.max, oneMore)
       : { ...anything(width), alike: oneMore };
   if (op === 'sub')
-    return x.min >= y.max ? between(width, x.min - y.max, x.max - y.min, oneMore) : { ...anything(width), alike: oneMore };
+    return x.min >= y.max
+      ? between(width, x.min - y.max, x.max - y.min, oneMore)
+      : { ...anything(width), alike: oneMore };
   if (x.max * y.max <= full) return between(width, x.min * y.min, x.max * y.max);
   return { ...anything(width), alike: Math.max(1, width - signedBits(x) - signedBits(y) + 1) };
 }
@@ -146,7 +154,9 @@ function extended(width: number, of: Known): Known {
 function cut(width: number, lo: number, of: Known): Known {
   const alike = Math.max(1, of.alike - (of.width - lo - width));
   const max = of.max >> BigInt(lo);
-  return max <= top(width) ? between(width, of.min >> BigInt(lo), max, alike) : { ...anything(width), alike: Math.min(width, alike) };
+  return max <= top(width)
+    ? between(width, of.min >> BigInt(lo), max, alike)
+    : { ...anything(width), alike: Math.min(width, alike) };
 }
 
 function joined(width: number, parts: readonly Known[]): Known {

@@ -4,7 +4,7 @@ import { allKnown, type Known, signedBits, unsignedBits } from './known.ts';
 import { registerRanges } from './reach.ts';
 import { type Rotation, rotationOf } from './rotate.ts';
 import { sharedSum } from './share.ts';
-import { emptyNetlist, isLeaf, type Netlist, type NetNode, type NodeId, type Op } from './types.ts';
+import { emptyNetlist, isLeaf, type Netlist, type NetNode, type NodeId, type Op, withArgs } from './types.ts';
 
 /** Operations whose low bits depend on no higher bits of their arguments. */
 const LOW_FIRST: ReadonlySet<Op> = new Set<Op>(['add', 'sub', 'mul', 'and', 'or', 'xor', 'not', 'mux']);
@@ -95,7 +95,8 @@ function compacted(
   const maybe = (id: NodeId | null): NodeId | null => (id === null ? null : at(id));
   for (const [id, node] of source.nodes.entries()) {
     if (!live[id]) continue;
-    number[id] = target.nodes.push({ ...node, args: node.args.map(at) } as NetNode) - 1;
+    number[id] =
+      target.nodes.push(isLeaf(node) && node.op !== 'memread' ? node : withArgs(node, node.args.map(at))) - 1;
     target.origins.push(source.origins[id]);
   }
   const port = <P extends { readonly node: NodeId; readonly enable?: NodeId }>(of: P): P => ({
@@ -295,11 +296,9 @@ class Copy {
     const made = (): NodeId => {
       switch (node.op) {
         case 'mux': {
-          const shared = sharedSum(this.#source, this.#uses, node);
+          const shared = sharedSum(this.#source, this.#uses, node.args[1], node.args[2]);
           const of = (id: NodeId) => build.resize(item(this.#moved, id), bits, false);
-          return shared
-            ? shared.make(build, this.#arg(node, 0), of)
-            : build.mux(this.#arg(node, 0), arg(1), arg(2));
+          return shared ? shared.make(build, this.#arg(node, 0), of) : build.mux(this.#arg(node, 0), arg(1), arg(2));
         }
         case 'add':
           return build.add(arg(0), arg(1));

@@ -60,7 +60,11 @@ function once(source: Netlist, options: RebuildOptions): Optimised {
   const second = narrow(first.netlist, new Map());
   return {
     netlist: second.netlist,
-    moved: new Map([...moved].map(([from, to]) => [from, second.moved[item(first.moved, to)] ?? -1] as const).filter(([, to]) => to >= 0)),
+    moved: new Map(
+      [...moved]
+        .map(([from, to]) => [from, second.moved[item(first.moved, to)] ?? -1] as const)
+        .filter(([, to]) => to >= 0),
+    ),
     loops,
   };
 }

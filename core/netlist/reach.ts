@@ -1,7 +1,7 @@
 import { item } from '../lists.ts';
 import { evaluateConstant } from './fold.ts';
-import { anything, between, hull, type Known, knownOf, unsignedBits } from './known.ts';
-import { isLeaf, lowBitOf, type Netlist, type NodeId, type Register } from './types.ts';
+import { anything, between, hull, type Known, knownOf, larger, smaller, unsignedBits } from './known.ts';
+import { isLeaf, lowBitOf, lowOf, type Netlist, type NodeId, type Register } from './types.ts';
 
 /** Nodes looked at for one register, one way through its next value. */
 const MOST_STEPS = 400;
@@ -119,7 +119,7 @@ class Ranges {
       return first && this.#where(node.args[1], holds, first);
     }
     if (node.op !== 'eq' && node.op !== 'ltu') return env;
-    const [x, y] = node.args.map((arg) => this.under(arg, env)) as [Known, Known];
+    const [x, y] = [this.under(node.args[0], env), this.under(node.args[1], env)];
     const narrowed = node.op === 'eq' ? equal(x, y, holds) : less(x, y, holds);
     if (narrowed === null) return null;
     const next = new Map(env);
@@ -132,17 +132,12 @@ class Ranges {
     const node = item(this.#source.nodes, id);
     if (node.op === 'const') return;
     env.set(id, range);
-    if (node.op !== 'concat' || node.args.length !== 2) return;
-    const [low, high] = node.args as unknown as [NodeId, NodeId];
-    const zeros = item(this.#source.nodes, high);
-    if (zeros.op !== 'const' || zeros.value !== 0n) return;
+    const low = lowOf(this.#source.nodes, id);
+    if (low === null) return;
     const { width } = item(this.#source.nodes, low);
     if (range.max < 1n << BigInt(width)) this.#learn(low, between(width, range.min, range.max), env);
   }
 }
-
-const larger = (x: bigint, y: bigint): bigint => (x > y ? x : y);
-const smaller = (x: bigint, y: bigint): bigint => (x < y ? x : y);
 
 function within(of: Known, min: bigint, max: bigint): Known | null {
   return min > max ? null : between(of.width, min, max, of.alike);
@@ -181,7 +176,11 @@ export function reachableValues(source: Netlist): Map<NodeId, readonly number[]>
     const { width } = item(source.nodes, register.node);
     if (width < 2 || width > WIDEST_SET || register.load !== null) continue;
     const values = valuesOf(source, register, width, budget);
-    if (values !== null && values.size < 1 << width) found.set(register.node, [...values].sort((x, y) => x - y));
+    if (values !== null && values.size < 1 << width)
+      found.set(
+        register.node,
+        [...values].sort((x, y) => x - y),
+      );
   }
   return found;
 }

@@ -1,6 +1,6 @@
 import { item } from '../lists.ts';
 import type { Known } from './known.ts';
-import type { Netlist, NodeId } from './types.ts';
+import { lowOf, type Netlist, type NodeId } from './types.ts';
 
 /** A word turned round by an amount less than its width, or as much. */
 export interface Rotation {
@@ -27,13 +27,7 @@ export function rotationOf(source: Netlist, known: readonly Known[], id: NodeId)
 }
 
 /** Whether one amount is the width less the other, which is never larger. */
-function isRest(
-  source: Netlist,
-  known: readonly Known[],
-  rest: NodeId,
-  amount: NodeId,
-  width: number,
-): boolean {
+function isRest(source: Netlist, known: readonly Known[], rest: NodeId, amount: NodeId, width: number): boolean {
   const node = item(source.nodes, withoutZeros(source, rest));
   if (node.op !== 'sub') return false;
   const whole = item(source.nodes, node.args[0]);
@@ -43,10 +37,8 @@ function isRest(
   return item(known, amount).max <= BigInt(width);
 }
 
-function withoutZeros(source: Netlist, id: NodeId): NodeId {
-  const node = item(source.nodes, id);
-  if (node.op !== 'concat' || node.args.length !== 2) return id;
-  const [low, high] = node.args as unknown as [NodeId, NodeId];
-  const zeros = item(source.nodes, high);
-  return zeros.op === 'const' && zeros.value === 0n ? withoutZeros(source, low) : id;
+function withoutZeros({ nodes }: Netlist, id: NodeId): NodeId {
+  let at = id;
+  for (let low = lowOf(nodes, at); low !== null; low = lowOf(nodes, at)) at = low;
+  return at;
 }

@@ -1,6 +1,6 @@
 import { item } from '../lists.ts';
 import type { NetBuilder } from './builder.ts';
-import type { Netlist, NetNode, NodeId } from './types.ts';
+import type { Netlist, NodeId } from './types.ts';
 
 /** What a choice between sums is built from: a term each, and what is added to it where one side only adds. */
 interface Sum {
@@ -21,8 +21,7 @@ interface Shared {
  *
  * @source resource sharing of operations under exclusive conditions (common practice)
  */
-export function sharedSum(source: Netlist, uses: ArrayLike<number>, node: NetNode): Shared | null {
-  const [, then, otherwise] = node.args as unknown as [NodeId, NodeId, NodeId];
+export function sharedSum(source: Netlist, uses: ArrayLike<number>, then: NodeId, otherwise: NodeId): Shared | null {
   const [yes, no] = [sumOf(source, uses, then), sumOf(source, uses, otherwise)];
   if (yes && no) return both(source, yes, no);
   if (yes) return one(source, yes, otherwise, true);

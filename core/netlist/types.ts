@@ -118,6 +118,15 @@ const ARITY: Readonly<Record<Exclude<Op, 'wire' | 'concat'>, number>> = {
   sra: 2,
 };
 
+/** The word that another one is with zeros above it; null where it is none such. */
+export function lowOf(nodes: readonly NetNode[], id: NodeId): NodeId | null {
+  const node = nodes[id];
+  if (node?.op !== 'concat' || node.args.length !== 2) return null;
+  const [low, high] = node.args;
+  const zeros = high === undefined ? undefined : nodes[high];
+  return zeros?.op === 'const' && zeros.value === 0n ? (low ?? null) : null;
+}
+
 /** How many arguments an operation takes; null where it is any number (`concat`), or none or one (`wire`). */
 export const arityOf = (op: Op): number | null => (op === 'wire' || op === 'concat' ? null : ARITY[op]);
 

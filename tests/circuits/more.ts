@@ -90,7 +90,7 @@ export const MORE: readonly Circuit[] = [
     'pseudo-random sequence, 16 bits',
     1,
     'four taps, one table',
-    "module m(input clk, output reg [15:0] q); initial q = 1; always @(posedge clk) q <= {q[14:0], q[15] ^ q[13] ^ " +
+    'module m(input clk, output reg [15:0] q); initial q = 1; always @(posedge clk) q <= {q[14:0], q[15] ^ q[13] ^ ' +
       'q[12] ^ q[10]}; endmodule',
   ),
   circuit(
@@ -104,7 +104,7 @@ export const MORE: readonly Circuit[] = [
     'CRC-8 of a bit at a time',
     3,
     'bits 0, 1 and 2: at most three signals each',
-    "module m(input clk, in, output reg [7:0] q); initial q = 0; wire f = q[7] ^ in; always @(posedge clk) q <= " +
+    'module m(input clk, in, output reg [7:0] q); initial q = 0; wire f = q[7] ^ in; always @(posedge clk) q <= ' +
       "{q[6:0], 1'b0} ^ (f ? 8'h07 : 8'h00); endmodule",
   ),
   circuit(

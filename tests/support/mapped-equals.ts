@@ -33,8 +33,8 @@ function words(source: Netlist, given: (id: number, node: NetNode) => bigint): b
       values[id] = evaluateConstant(
         node.op,
         node.width,
-        node.args.map((arg) => values[arg] as bigint),
-        node.args.map((arg) => (source.nodes[arg] as NetNode).width),
+        node.args.map((arg) => item(values, arg)),
+        node.args.map((arg) => item(source.nodes, arg).width),
         lowBitOf(node),
       );
   }
@@ -104,7 +104,8 @@ function everyState(source: Netlist): Generator<State> | null {
         given.set(id, BigInt((all >> at) & ((1 << node.width) - 1)));
         at += node.width;
       }
-      if ([...reachable].every(([id, states]) => states.includes(Number(given.get(id))))) yield (id) => given.get(id) ?? 0n;
+      if ([...reachable].every(([id, states]) => states.includes(Number(given.get(id)))))
+        yield (id) => given.get(id) ?? 0n;
     }
   })();
 }
@@ -126,9 +127,9 @@ function expectEqualIn(mapped: Mapped, state: State): void {
       if (bit > TRUE) leaves.set(nodeOf(bit), Number((value >> BigInt(i)) & 1n) ^ (isInverted(bit) ? 1 : 0));
   };
   for (const { name, bits: list } of design.inputs)
-    put(list, values[design.source.inputs.find((p) => p.name === name)?.node ?? -1] as bigint);
-  for (const { register, q } of design.flipFlops) put(q, values[register.node] as bigint);
-  for (const port of design.memoryPorts) if (port.kind === 'read') put(port.data, values[port.node] as bigint);
+    put(list, item(values, design.source.inputs.find((p) => p.name === name)?.node ?? -1));
+  for (const { register, q } of design.flipFlops) put(q, item(values, register.node));
+  for (const port of design.memoryPorts) if (port.kind === 'read') put(port.data, item(values, port.node));
   const of = bits(mapped, leaves);
   const word = (list: readonly number[]) => list.reduce((value, bit, i) => value | (BigInt(of(bit)) << BigInt(i)), 0n);
   const same = (found: bigint, wanted: bigint | undefined) => {

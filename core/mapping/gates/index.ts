@@ -18,5 +18,6 @@ export {
 export { balanced } from './balance.ts';
 export { build, gatesFor } from './best.ts';
 export { unchained } from './unchain.ts';
+export { classOf } from './npn.ts';
 export { Rebuilt } from './rebuilt.ts';
-export { ALL_ONES, cofactor, COLUMNS, dependsOn, flipped, swapped, valueAt } from './truth.ts';
+export { ALL_ONES, COLUMNS, dependsOn, swapped } from './truth.ts';

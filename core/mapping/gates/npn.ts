@@ -1,11 +1,11 @@
-import { intAt, numberAt } from '../../lists.ts';
+import { intAt, item, numberAt } from '../../lists.ts';
 import { ALL_ONES, flipped, swapped } from './truth.ts';
 
 /**
  * How a function of four inputs comes from the one that stands for its class: `order[k]` is the function's input that
  * the class's input k is, turned round where bit k of `flips` is set; the output where `inverted`.
  */
-export interface Transform {
+interface Transform {
   readonly class: number;
   readonly order: readonly number[];
   readonly flips: number;
@@ -20,7 +20,7 @@ function permutations(list: readonly number[]): number[][] {
 }
 
 /** The function whose input `order[k]` is input k of the given one. */
-export function permuted(truth: number, order: readonly number[]): number {
+function permuted(truth: number, order: readonly number[]): number {
   let out = truth;
   const at = [0, 1, 2, 3];
   for (let k = 0; k < 4; k++) {
@@ -52,7 +52,7 @@ function allClasses(): { readonly of: Int32Array; readonly how: Int32Array } {
     if (seen[truth]) continue;
     for (let o = 0; o < ORDERS.length; o++)
       for (let flips = 0; flips < 16; flips++) {
-        const member = permuted(turned(truth, flips), ORDERS[o] as readonly number[]);
+        const member = permuted(turned(truth, flips), item(ORDERS, o));
         for (const inverted of [0, 1]) {
           const one = inverted ? ~member & ALL_ONES : member;
           if (seen[one]) continue;
@@ -66,7 +66,7 @@ function allClasses(): { readonly of: Int32Array; readonly how: Int32Array } {
   return classes;
 }
 
-export function turned(truth: number, flips: number): number {
+function turned(truth: number, flips: number): number {
   let out = truth;
   for (let k = 0; k < 4; k++) if ((flips >> k) & 1) out = flipped(out, k);
   return out;
@@ -79,7 +79,7 @@ export function transformOf(truth: number): Transform {
   const code = intAt(how, truth);
   return {
     class: intAt(of, truth),
-    order: ORDERS[code >> 5] as readonly number[],
+    order: item(ORDERS, code >> 5),
     flips: (code >> 1) & 15,
     inverted: (code & 1) === 1,
   };

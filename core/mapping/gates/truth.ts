@@ -5,20 +5,6 @@
 export const COLUMNS = [0xaaaa, 0xcccc, 0xf0f0, 0xff00] as const;
 export const ALL_ONES = 0xffff;
 
-/** Value where an input is 0, in the places of both of its values. */
-const lowHalf = (truth: number, input: number): number => {
-  const low = truth & ~column(input) & ALL_ONES;
-  return low | (low << (1 << input));
-};
-const highHalf = (truth: number, input: number): number => {
-  const high = truth & column(input);
-  return high | (high >>> (1 << input));
-};
-
-/** The function with one input held. */
-export const cofactor = (truth: number, input: number, value: 0 | 1): number =>
-  value === 0 ? lowHalf(truth, input) : highHalf(truth, input);
-
 const column = (input: number): number => COLUMNS[input] ?? 0;
 
 export const dependsOn = (truth: number, input: number): boolean =>
@@ -39,6 +25,3 @@ export const flipped = (truth: number, input: number): number => {
   const by = 1 << input;
   return ((truth & ones) >>> by) | ((truth & ~ones & ALL_ONES) << by);
 };
-
-/** Value of a function at inputs given as a number of four bits. */
-export const valueAt = (truth: number, inputs: number): number => (truth >>> inputs) & 1;

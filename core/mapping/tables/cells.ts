@@ -63,7 +63,5 @@ function withSignal(raw: Literal, leaves: readonly number[], truth: number): Cel
   const inputs = at < 0 ? [...leaves, node] : leaves;
   if (inputs.length > CELL_INPUTS) return [];
   const place = at < 0 ? leaves.length : at;
-  return [
-    { inputs, propagate: truth ^ numberAt(COLUMNS, place) ^ flip(raw), generate: place * 2 + (raw & 1) },
-  ];
+  return [{ inputs, propagate: truth ^ numberAt(COLUMNS, place) ^ flip(raw), generate: place * 2 + (raw & 1) }];
 }

@@ -136,7 +136,8 @@ class Covering {
           Number(x.arrival > required) - Number(y.arrival > required) || x.area - y.area || x.arrival - y.arrival,
         this.#cuts.at(node, intAt(this.#best, node)),
       );
-    const chosen = mode === 'exact' && intAt(this.#refs, node) > 0 ? this.#exact(node, required) : this.#first(node, mode);
+    const chosen =
+      mode === 'exact' && intAt(this.#refs, node) > 0 ? this.#exact(node, required) : this.#first(node, mode);
     this.#best[node] = chosen;
     this.#arrival[node] = this.#arrivalOf(node, chosen);
     this.#flow[node] = this.#flowOf(node, chosen);
@@ -328,7 +329,13 @@ class Covering {
       if (!isGate(this.#network.kind[node])) copy.keep(node);
       else if (intAt(this.#refs, node) > 0) {
         const { leaves, truth } = this.#cuts.at(node, intAt(this.#best, node));
-        copy.put(node, (network) => build(network, truth, leaves.map((leaf) => copy.at(leaf * 2))));
+        copy.put(node, (network) =>
+          build(
+            network,
+            truth,
+            leaves.map((leaf) => copy.at(leaf * 2)),
+          ),
+        );
       }
     }
     return { network: copy.network, roots: this.#roots.map((root) => copy.at(root)) };

@@ -147,7 +147,7 @@ export class Cuts {
       const other = q < endB ? intAt(this.#leaves, q) : Number.MAX_SAFE_INTEGER;
       if (one <= other) p++;
       if (other <= one) q++;
-      into.push(one < other ? one : other);
+      into.push(Math.min(one, other));
     }
     return true;
   }
@@ -177,7 +177,12 @@ export function reduced(leaves: readonly number[], truth: number): Cut {
   return { leaves: kept, truth: function_ };
 }
 
-function weighed(cut: Cut, node: number, { arrival, flow, uses, level, costs }: Weights, mark = markOf(cut.leaves)): Weighed {
+function weighed(
+  cut: Cut,
+  node: number,
+  { arrival, flow, uses, level, costs }: Weights,
+  mark = markOf(cut.leaves),
+): Weighed {
   let latest = 0;
   let area = costs(cut.truth, cut.leaves.length);
   for (const leaf of cut.leaves) {

@@ -1,7 +1,7 @@
 import { floatAt, item, numberAt } from '../../lists.ts';
 import { type Literal, nodeOf } from '../gates/index.ts';
 import { reduced } from './cuts.ts';
-import { arrivalsOf, cellWith, chainArrivals, chainInputs, LEVEL, NODE, SHORT_WAY, type TableChain, type TableNet } from './net.ts';
+import { arrivalsOf, cellWith, chainArrivals, chainInputs, LEVEL, NODE, SHORT_WAY, type TableNet } from './net.ts';
 
 /** Chains among those that take a node: below zero, the first one -1. */
 const chainUser = (chain: number): number => -1 - chain;
@@ -106,7 +106,7 @@ export class TableGraph {
       return;
     }
     const old = this.inputs(node);
-    (this.net.inputs as (readonly number[])[])[node] = inputs;
+    this.net.inputs[node] = inputs;
     this.net.truth[node] = truth;
     for (const input of inputs) item(this.users, input).push(node);
     for (const input of old) this.#leave(input, node);
@@ -126,7 +126,7 @@ export class TableGraph {
         const slim = reduced(inputs, truth);
         // An input given to both places at once has one place left.
         const others = this.inputs(user).filter((input) => input !== node);
-        (this.net.inputs as (readonly number[])[])[user] = slim.leaves;
+        this.net.inputs[user] = slim.leaves;
         this.net.truth[user] = slim.truth;
         for (const input of others) this.#unuse(input, user);
         for (const input of slim.leaves) item(this.users, input).push(user);
@@ -189,9 +189,10 @@ export class TableGraph {
       this.#settle(user);
       return;
     }
-    const { sums, out, ...chain } = item(this.net.chains, -1 - user);
+    const chain = item(this.net.chains, -1 - user);
+    const { sums, out } = chain;
     const before = [...sums, out].map((node) => (node < 0 ? 0 : numberAt(this.arrival, node)));
-    chainArrivals({ sums, out, ...chain } as TableChain, this.arrival);
+    chainArrivals(chain, this.arrival);
     for (const [i, node] of [...sums, out].entries())
       if (node >= 0 && before[i] !== this.arrival[node])
         for (const next of new Set(item(this.users, node))) this.#settleUser(next);

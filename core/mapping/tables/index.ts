@@ -2,4 +2,13 @@
 export { cover, rewritten } from './cover.ts';
 export type { KnownBits } from './window.ts';
 export { resynthesise } from './resynthesis.ts';
-export { arrivalsOf, type Cell, chainInputs, GENERATE, LEVEL, NODE, SHORT_WAY, type TableChain, TableNet } from './net.ts';
+export {
+  arrivalsOf,
+  type Cell,
+  chainInputs,
+  LEVEL,
+  NODE,
+  SHORT_WAY,
+  type TableChain,
+  TableNet,
+} from './net.ts';

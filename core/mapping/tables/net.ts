@@ -42,6 +42,7 @@ export const NODE = { none: 0, leaf: 1, table: 2, chain: 3 } as const;
  */
 export class TableNet {
   readonly kind: number[] = [NODE.leaf];
+  /** One list a table, never changed in place. */
   readonly inputs: (readonly number[])[] = [[]];
   readonly truth: number[] = [0];
   readonly chainOf: number[] = [-1];
@@ -137,7 +138,10 @@ export function arrivalsOf(net: TableNet, order: readonly number[] = net.ordered
 }
 
 /** The carry takes the latest input so far along. */
-export function chainArrivals({ cells, carryIn, sums, out }: TableChain, arrival: { [node: number]: number } & ArrayLike<number>): void {
+export function chainArrivals(
+  { cells, carryIn, sums, out }: TableChain,
+  arrival: { [node: number]: number } & ArrayLike<number>,
+): void {
   let latest = item(arrival, nodeOf(carryIn)) + (carryIn > 1 ? LEVEL.table : 0);
   for (const [i, { inputs }] of cells.entries()) {
     latest += LEVEL.carry;

@@ -1,7 +1,16 @@
 import { item, numberAt, wordAt } from '../../lists.ts';
 import { TableGraph } from './graph.ts';
 import { LEVEL, type TableNet } from './net.ts';
-import { conflicts, determine, separateBoth, separates, tableOf, twoTables, type Wanted, wantedOf } from './separate.ts';
+import {
+  conflicts,
+  determine,
+  separateBoth,
+  separates,
+  tableOf,
+  twoTables,
+  type Wanted,
+  wantedOf,
+} from './separate.ts';
 import { type KnownBits, type Window, windowAround } from './window.ts';
 import { agree, inputValues, oppose, tableValues, type Values, wordsFor } from './words.ts';
 
@@ -101,9 +110,7 @@ function others(graph: TableGraph, node: number, window: Window): boolean {
       put(graph, node, window, rest);
       return true;
     }
-    const free = window.beside.filter(
-      (other) => !inputs.includes(other) && numberAt(graph.arrival, other) <= latest,
-    );
+    const free = window.beside.filter((other) => !inputs.includes(other) && numberAt(graph.arrival, other) <= latest);
     for (const one of free)
       if (separates(parts, valuesOf(window.values, one)) && graph.saved(node, [...rest, one]) > 0) {
         put(graph, node, window, [...rest, one]);
@@ -137,7 +144,11 @@ function twoInPlace(graph: TableGraph, node: number, cone: readonly number[], wi
     const values = coneValues(graph, leaves);
     const own = wantedOf(values.of(node), new Uint32Array(wordsFor(leaves.length)).fill(0xffffffff));
     if (leaves.length <= MOST_INPUTS && inTwo(graph, node, own, leaves)) return true;
-    if (graph.net.kind.length < MOST_NODES && throughOther(graph, node, part, { leaves, values: values.of, own, window })) return true;
+    if (
+      graph.net.kind.length < MOST_NODES &&
+      throughOther(graph, node, part, { leaves, values: values.of, own, window })
+    )
+      return true;
   }
   return false;
 }
@@ -147,7 +158,8 @@ function inTwo(graph: TableGraph, node: number, wanted: Wanted, inputs: readonly
   const latest = numberAt(graph.required, node);
   const named = (places: readonly number[]) => places.map((place) => numberAt(inputs, place));
   const accepts = (inner: readonly number[], outer: readonly number[]) =>
-    Math.max(graph.above(named(inner)), ...named(outer).map((at) => numberAt(graph.arrival, at))) + LEVEL.table <= latest;
+    Math.max(graph.above(named(inner)), ...named(outer).map((at) => numberAt(graph.arrival, at))) + LEVEL.table <=
+    latest;
   const found = twoTables(wanted, inputs.length, accepts);
   if (!found) return false;
   const inner = graph.add(named(found.inner), found.innerTruth, numberAt(graph.net.madeFor, node));

@@ -10,7 +10,8 @@ export interface Wanted {
 /** Parts of the window in which some inputs have one value each and the function still has both of its values. */
 export function conflicts(wanted: Wanted, inputs: readonly Values[]): Wanted[] {
   const open: Wanted[] = [];
-  if (isAny(wanted.on) && isAny(wanted.off)) split(wanted, inputs, 0, (part) => {
+  if (isAny(wanted.on) && isAny(wanted.off))
+    split(wanted, inputs, 0, (part) => {
       open.push(part);
       return true;
     });
@@ -22,12 +23,7 @@ export const determine = (wanted: Wanted, inputs: readonly Values[]): boolean =>
   !isAny(wanted.on) || !isAny(wanted.off) || split(wanted, inputs, 0, () => false);
 
 /** Goes through the parts that have both values, until one is not accepted; false then. */
-function split(
-  { on, off }: Wanted,
-  inputs: readonly Values[],
-  at: number,
-  accept: (part: Wanted) => boolean,
-): boolean {
+function split({ on, off }: Wanted, inputs: readonly Values[], at: number, accept: (part: Wanted) => boolean): boolean {
   const by = inputs[at];
   if (by === undefined) return accept({ on, off });
   for (const flip of [0, -1]) {
@@ -119,7 +115,7 @@ export function wantedOf(values: Values, care: Values): Wanted {
 const bitAt = (values: Values, at: number): number => (wordAt(values, at >> 5) >>> (at & 31)) & 1;
 
 /** Two tables one behind the other: `inner` of four inputs, `outer` of that one, first, and of others. */
-export interface TwoTables {
+interface TwoTables {
   readonly inner: readonly number[];
   readonly innerTruth: number;
   readonly outer: readonly number[];

@@ -29,7 +29,8 @@ export interface Window {
 }
 
 /**
- * A window around a table: backwards along ways that meet again, and sideways what can be computed from the same inputs.
+ * A window around a table: backwards along ways that meet again, and sideways what can be computed from the same
+ * inputs.
  *
  * @source windows of reconvergent paths with don't-cares of what is seen, as in the literature on resynthesis of mapped
  * networks (common practice)
@@ -62,8 +63,7 @@ export function windowAround(
         words,
       ),
     );
-    for (let i = 0; i < words; i++)
-      care[i] = wordAt(care, i) | (wordAt(item(sides, 0), i) ^ wordAt(item(sides, 1), i));
+    for (let i = 0; i < words; i++) care[i] = wordAt(care, i) | (wordAt(item(sides, 0), i) ^ wordAt(item(sides, 1), i));
   }
   for (const fact of new Set(inputs.flatMap((input) => factsOf.get(input) ?? []))) restrict(care, fact, values);
   const own = graph.inputs(node);
@@ -141,8 +141,8 @@ function sideways(
 }
 
 /**
- * The tables through which alone a table is seen, all of whose other inputs are known in the window, or become inputs of
- * it; null where it is seen otherwise.
+ * The tables through which alone a table is seen, all of whose other inputs are known in the window, or become inputs
+ * of it; null where it is seen otherwise.
  */
 function lookThrough(graph: TableGraph, node: number, known: Set<number>, inputs: number[]): readonly number[] | null {
   const users = item(graph.users, node);

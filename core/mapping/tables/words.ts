@@ -1,4 +1,4 @@
-import { numberAt, wordAt } from '../../lists.ts';
+import { item, numberAt, wordAt } from '../../lists.ts';
 
 /** Values of a function for all values of a window's inputs: bit i of the words, lowest word first. */
 export type Values = Uint32Array;
@@ -30,7 +30,7 @@ export function tableValues(truth: number, inputs: readonly Values[], words: num
       if (((truth >> row) & 1) !== value) continue;
       let all = ALL;
       for (let k = 0; k < inputs.length; k++) {
-        const of = wordAt(inputs[k] as Values, word);
+        const of = wordAt(item(inputs, k), word);
         all &= (row >> k) & 1 ? of : ~of;
       }
       any |= all;
