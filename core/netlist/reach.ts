@@ -7,6 +7,10 @@ import { isLeaf, lowBitOf, lowOf, type Netlist, type NodeId, type Register } fro
 const MOST_STEPS = 400;
 /** Times that a range may grow until it is given up. */
 const MOST_ROUNDS = 24;
+/** Constants on the way that bounds are made of. */
+const MOST_LIMITS = 12;
+/** Cases of a condition that are looked at apart. */
+const MOST_CASES = 8;
 /** Rounds after which a range grows to the next number that the design compares with. */
 const PLAIN_ROUNDS = 3;
 /** Registers whose single values are followed. */
@@ -65,10 +69,10 @@ function rangeOf(source: Netlist, register: Register, proven: Proven): Known | n
   return null;
 }
 
-/** Constants that the way to the next value has in it, and their neighbours: where a range may stop to grow. */
+/** What the constants on the way to the next value come to, alone and two together: where a range may stop to grow. */
 function limitsFor(source: Netlist, register: Register): bigint[] {
   const { width } = item(source.nodes, register.node);
-  const limits = new Set<bigint>();
+  const constants = new Set<bigint>();
   const seen = new Set<NodeId>();
   const open = [register.d];
   for (const id of open) {
@@ -76,9 +80,12 @@ function limitsFor(source: Netlist, register: Register): bigint[] {
     if (seen.has(id)) continue;
     seen.add(id);
     const node = item(source.nodes, id);
-    if (node.op === 'const') for (const by of [-1n, 0n, 1n]) limits.add(node.value + by);
+    if (node.op === 'const') constants.add(node.value);
     if (!isLeaf(node)) open.push(...node.args);
   }
+  const list = [...constants].slice(0, MOST_LIMITS);
+  // A step over a bound ends no farther than both together.
+  const limits = new Set([0n, ...list].flatMap((x) => list.flatMap((y) => [x + y - 1n, x + y, y + 1n])));
   return [...limits].filter((one) => one >= 0n && one < 1n << BigInt(width)).sort((x, y) => (x < y ? -1 : 1));
 }
 
@@ -104,27 +111,35 @@ class Ranges {
     if (node.op !== 'mux') return knownOf(node, (arg) => this.under(arg, env));
     const [condition, then, otherwise] = node.args;
     const taken = this.under(condition, env);
-    const [yes, no] = [this.#where(condition, true, env), this.#where(condition, false, env)];
-    if (no === null || taken.min > 0n) return yes === null ? anything(node.width) : this.under(then, yes);
-    if (yes === null || taken.max === 0n) return this.under(otherwise, no);
-    return hull(this.under(then, yes), this.under(otherwise, no));
+    const yes = taken.max === 0n ? [] : this.#cases(condition, true, env);
+    const no = taken.min > 0n ? [] : this.#cases(condition, false, env);
+    const ranges = [...yes.map((one) => this.under(then, one)), ...no.map((one) => this.under(otherwise, one))];
+    return ranges.length === 0 ? anything(node.width) : ranges.reduce(hull);
   }
 
-  /** What is known where a condition holds or does not; null where it cannot be so. */
-  #where(id: NodeId, holds: boolean, env: Env): Env | null {
+  /** What is known where a condition holds or does not, case by case; nothing where it cannot be so. */
+  #cases(id: NodeId, holds: boolean, env: Env): readonly Env[] {
     const node = item(this.#source.nodes, id);
-    if (node.op === 'not') return this.#where(node.args[0], !holds, env);
-    if (node.width === 1 && ((node.op === 'and' && holds) || (node.op === 'or' && !holds))) {
-      const first = this.#where(node.args[0], holds, env);
-      return first && this.#where(node.args[1], holds, first);
+    if (node.op === 'not') return this.#cases(node.args[0], !holds, env);
+    const isBit = node.width === 1 && (node.op === 'and' || node.op === 'or');
+    if (isBit && (node.op === 'and') === holds)
+      return notTooMany(
+        this.#cases(node.args[0], holds, env).flatMap((one) => this.#cases(node.args[1], holds, one)),
+        env,
+      );
+    if (isBit) {
+      const [first, second] = node.args;
+      const rest = this.#cases(first, !holds, env).flatMap((one) => this.#cases(second, holds, one));
+      return notTooMany([...this.#cases(first, holds, env), ...rest], env);
     }
-    if (node.op !== 'eq' && node.op !== 'ltu') return env;
+    const next = new Map(env);
+    if (node.width === 1 && node.op !== 'const') next.set(id, between(1, holds ? 1n : 0n, holds ? 1n : 0n));
+    if (node.op !== 'eq' && node.op !== 'ltu') return [next];
     const [x, y] = [this.under(node.args[0], env), this.under(node.args[1], env)];
     const narrowed = node.op === 'eq' ? equal(x, y, holds) : less(x, y, holds);
-    if (narrowed === null) return null;
-    const next = new Map(env);
+    if (narrowed === null) return [];
     for (const [i, range] of narrowed.entries()) this.#learn(item<NodeId>(node.args, i), range, next);
-    return next;
+    return [next];
   }
 
   /** A word and, where it is another one with zeros at the top, that one. */
@@ -138,6 +153,9 @@ class Ranges {
     if (range.max < 1n << BigInt(width)) this.#learn(low, between(width, range.min, range.max), env);
   }
 }
+
+/** Too many cases are one of which nothing is known. */
+const notTooMany = (cases: readonly Env[], env: Env): readonly Env[] => (cases.length > MOST_CASES ? [env] : cases);
 
 function within(of: Known, min: bigint, max: bigint): Known | null {
   return min > max ? null : between(of.width, min, max, of.alike);
