@@ -143,11 +143,11 @@ export async function lookAtRecorder(
   if (!map) return fail(noRecorder(request));
   const { part, device, tckHz } = request;
   const at = await readThroughHub(chain, part, device, request.map, (hub) =>
-    new RecorderClient(hub, map).look(tckHz, sampleRate),
+    new RecorderClient(hub, map).look(tckHz, placementOf(request), sampleRate),
   );
   if (at) return at;
   const opened = await open(chain, request);
-  return opened.ok ? ok(await opened.value.client.look(tckHz, sampleRate)) : opened;
+  return opened.ok ? ok(await opened.value.client.look(tckHz, placementOf(request), sampleRate)) : opened;
 }
 
 /** Triggers an armed recorder by hand. */
@@ -177,7 +177,7 @@ export async function haltRecorder(
 ): Promise<Result<CaptureOutcome>> {
   const opened = await open(chain, request);
   if (!opened.ok) return opened;
-  const filled = await opened.value.client.halt(request.tckHz);
+  const filled = await opened.value.client.halt(request.tckHz, placementOf(request));
   if (!filled) return fail(problem('clock-stopped (haltRecorder)', { clock: opened.value.map.clock }));
   if (filled.segments === 0 && filled.left === null) return fail(problem('nothing-recorded'));
   return readRecorder(chain, request, sampleRate, watch, filled);

@@ -25,7 +25,6 @@ export {
 export { emptyPlan, type PanelPlan, type ProbePlan, probePlan, type RecorderPlan } from './plan.ts';
 export { HubClient } from './hub-client.ts';
 export {
-  type Placement,
   RecorderClient,
   type Filled,
   type RecorderState,
@@ -48,3 +47,4 @@ export {
 export { PanelClient, type PanelReading } from './panel-client.ts';
 export { takeAlong } from './take-along.ts';
 export { type DriveRadix, parseLeverValue, writeLeverValue } from './lever-value.ts';
+export type { Placement } from './recorder-words.ts';

@@ -6,45 +6,31 @@ import { stopIfCancelled, type Watch } from '../progress.ts';
 import { checkRate, type ClockRate, measureRate, type RateEffort, TICK_BITS } from './clock-rate.ts';
 import type { HubClient } from './hub-client.ts';
 import { type RecorderMap, wordBits } from './map.ts';
-import type { Relation, TriggerProgram } from './program.ts';
+import type { TriggerProgram } from './program.ts';
+import { comparatorRows, type Placement, rowWords, settingsRow, tableWords } from './recorder-words.ts';
+import { SEEN, stepsTo } from './shift-count.ts';
 
 export type RecorderStatus = 'idle' | 'filling' | 'waiting' | 'triggered' | 'done';
 
-const KIND = 0x52430004n;
+const KIND = 0x52430005n;
 const REGISTER = {
   kind: 0,
   levels: 3,
   ticks: 4,
-  held: 5,
   seen: 32,
-  value: 8,
-  mask: 9,
-  before: 10,
-  control: 11,
-  offset: 12,
-  select: 13,
-  relation: 15,
-  table: 16,
-  times: 17,
-  within: 18,
-  lastStage: 19,
-  keep: 20,
-  segments: 21,
+  settings: 0,
+  chosen: 1,
+  row: 2,
+  control: 3,
+  readAt: 4,
+  tables: 5,
 } as const;
+/** Rows of a comparator's tables are the upper bits of the register's number. */
+const ROW_SHIFT = 4;
 const ARM = 1n;
 const STOP = 2n;
 const LOOK = 4n;
 const FORCE = 8n;
-/** Bit 0 same, 1 below, 2 the opposite, 3 against the sample before. */
-const RELATIONS: Readonly<Record<Relation, bigint>> = {
-  equal: 0b0001n,
-  below: 0b0010n,
-  changes: 0b1101n,
-  rises: 0b1111n,
-  falls: 0b1010n,
-};
-const IN_A_ROW = 1n << 31n;
-const OTHERWISE_BIT = 24n;
 /** For the time axis: to one in ten thousand, where a quarter of a second is enough for that. */
 const SAMPLE_RATE: RateEffort = { edges: 20_000, seconds: 0.25 };
 /** While it waits: enough to see that the clock is alive and near what it was. */
@@ -63,7 +49,7 @@ interface RecorderLook {
   readonly stage: number;
   /** Whether each comparator is true now. */
   readonly now: readonly boolean[];
-  /** Samples since arming in which each was true; wraps at 2^24. */
+  /** Samples since arming in which each was true; wraps at 2^24 - 1. */
   readonly seen: readonly number[];
   /** While filling: samples that are still to come before a trigger counts. */
   readonly left: number;
@@ -85,14 +71,6 @@ export interface Filled {
   readonly segments: number;
   /** Samples still to come in the one after them, which has triggered; null where there is none such. */
   readonly left: number | null;
-}
-
-/**
- * Where the trigger stands: `before` samples are kept from before it, in each of `segments` equal parts of the buffer.
- */
-export interface Placement {
-  readonly before: number;
-  readonly segments: number;
 }
 
 function statusOf(levels: bigint): RecorderStatus {
@@ -119,29 +97,15 @@ export class RecorderClient {
   }
 
   /** Waits for a program to run through, in every segment anew. */
-  async arm({ comparators, stages, keep }: TriggerProgram, { before, segments }: Placement): Promise<void> {
-    const { core, width, depth, qualifier } = this.#map;
-    const count = Math.ceil(width / 32);
-    // The core keeps the last `width` bits that come in.
-    const words = (bits: bigint) =>
-      Array.from({ length: count }, (_, i) => ((bits << BigInt(32 * count - width)) >> BigInt(32 * i)) & 0xffffffffn);
-    for (const [i, { relation, value, mask }] of comparators.entries()) {
-      this.#hub.write(core, REGISTER.select, [BigInt(i)]);
-      this.#hub.write(core, REGISTER.value, words(value & mask));
-      this.#hub.write(core, REGISTER.mask, words(mask));
-      this.#hub.write(core, REGISTER.relation, [RELATIONS[relation]]);
+  async arm(program: TriggerProgram, placement: Placement): Promise<void> {
+    const { core, width } = this.#map;
+    for (const [i, comparator] of program.comparators.entries()) {
+      this.#hub.write(core, REGISTER.chosen, [1n << BigInt(i)]);
+      for (const [at, row] of comparatorRows(comparator, width).entries())
+        this.#hub.write(core, REGISTER.row | (at << ROW_SHIFT), rowWords(row));
     }
-    for (const [i, { table, times, inARow, within, otherwise }] of stages.entries()) {
-      this.#hub.write(core, REGISTER.select, [BigInt(i)]);
-      this.#hub.write(core, REGISTER.table, [BigInt(table >>> 0)]);
-      this.#hub.write(core, REGISTER.times, [BigInt(times - 1) | (inARow ? IN_A_ROW : 0n)]);
-      this.#hub.write(core, REGISTER.within, [BigInt(within ?? 0) | (BigInt(otherwise) << OTHERWISE_BIT)]);
-    }
-    this.#hub.write(core, REGISTER.lastStage, [BigInt(stages.length - 1)]);
-    if (qualifier) this.#hub.write(core, REGISTER.keep, [BigInt(keep >>> 0)]);
-    if (this.#map.segments > 1)
-      this.#hub.write(core, REGISTER.segments, [BigInt(depth / segments - 1) | (BigInt(segments - 1) << 16n)]);
-    this.#hub.write(core, REGISTER.before, [BigInt(before)]);
+    this.#hub.write(core, REGISTER.tables, tableWords(this.#map, program));
+    this.#hub.write(core, REGISTER.settings, rowWords(settingsRow(this.#map, program, placement)));
     this.#hub.write(core, REGISTER.control, [ARM]);
     this.#hub.clock(CROSSING_CLOCKS);
     await this.#hub.flush();
@@ -151,14 +115,14 @@ export class RecorderClient {
    * What the comparators read now, how often each was true, and how far the recorder is; `look` is null while the
    * sampling clock does not answer. With the rate the clock is known to have, all of it is one batch.
    */
-  async look(tckHz: number, expectedHz: number | null = null): Promise<RecorderState> {
+  async look(tckHz: number, { before }: Placement, expectedHz: number | null = null): Promise<RecorderState> {
     const { core, comparators } = this.#map;
     this.#hub.write(core, REGISTER.control, [LOOK]);
     this.#hub.clock(lookClocks(tckHz));
     const words = this.#hub.readLater(core, REGISTER.levels, 4);
     const counts = this.#hub.readLater(core, REGISTER.seen, comparators);
     const rate = await this.#rate(tckHz, LOOK_RATE, expectedHz);
-    const [[levels = 0n, , held = 0n, left = 0n], seen] = await Promise.all([words, counts]);
+    const [[levels = 0n, , held = 0n, places = 0n], seen] = await Promise.all([words, counts]);
     const status = statusOf(levels);
     if (((levels >> 5n) & 1n) !== ((levels >> 4n) & 1n)) return { status, look: null };
     return {
@@ -167,8 +131,8 @@ export class RecorderClient {
         status,
         stage: Number((held >> 8n) & 3n),
         now: Array.from({ length: comparators }, (_, i) => ((held >> BigInt(i)) & 1n) === 1n),
-        seen: seen.map(Number),
-        left: Number(left),
+        seen: seen.map((value) => stepsTo(Number(value), SEEN) ?? 0),
+        left: before - countOf(places),
         segment: Number((held >> 16n) & 31n),
         hertz: rate.known ? rate.hertz : null,
       },
@@ -192,7 +156,7 @@ export class RecorderClient {
    * Ends a recording before its buffer is full; what it had stored stays there. Null while the sampling clock does not
    * answer.
    */
-  async halt(tckHz: number): Promise<Filled | null> {
+  async halt(tckHz: number, { segments: parts }: Placement): Promise<Filled | null> {
     const { core } = this.#map;
     const ask = (control: bigint) => {
       this.#hub.write(core, REGISTER.control, [control]);
@@ -202,14 +166,15 @@ export class RecorderClient {
     const running = this.#hub.readLater(core, REGISTER.levels, 4);
     ask(STOP);
     ask(LOOK);
-    const [levels = 0n, , held = 0n, left = 0n] = await this.#hub.read(core, REGISTER.levels, 4);
+    const [levels = 0n, , held = 0n, places = 0n] = await this.#hub.read(core, REGISTER.levels, 4);
     if (((levels >> 5n) & 1n) !== ((levels >> 4n) & 1n)) return null;
     const [was = 0n, , wasHeld = 0n] = await running;
     const [segments, segmentBefore] = [held, wasHeld].map((word) => Number((word >> 16n) & 31n)) as [number, number];
     const status = statusOf(was);
     if (status === 'done') return { segments: segments + 1, left: null };
+    const size = this.#map.depth / parts;
     // When a segment ended in between, whether the next one has triggered is not known: it is left out.
-    return { segments, left: status === 'triggered' && segments === segmentBefore ? Number(left) : null };
+    return { segments, left: status === 'triggered' && segments === segmentBefore ? size - 1 - countOf(places) : null };
   }
 
   /** Measured frequency of the sampling clock in hertz against TCK; 0 when it stands still. */
@@ -237,11 +202,13 @@ export class RecorderClient {
     const bits = wordBits(this.#map);
     const out = new Uint8Array(packedLength(bits * depth));
     const step = Math.max(8, 2 ** Math.floor(Math.log2(CHUNK_BITS / bits)));
+    // A divided buffer is read as it lies: its triggers are marked. An undivided one begins where it would be written next.
+    const first = this.#map.segments > 1 ? 0 : await this.#writeAt();
     for (let sample = 0; sample < depth; sample += step) {
       stopIfCancelled(watch, 'The capture is still in the recorder.');
       watch.report({ phase: 'Reading', done: sample, total: depth, unit: 'samples' });
       const count = Math.min(step, depth - sample);
-      this.#hub.write(core, REGISTER.offset, [BigInt(sample)]);
+      this.#hub.write(core, REGISTER.readAt, [BigInt((first + sample) % depth)]);
       const part = await this.#hub.stream(core, count * bits);
       copyBits(part.bytes, 0, out, sample * bits, count * bits);
     }
@@ -256,6 +223,12 @@ export class RecorderClient {
     return turned(data, bits, size, before, sizes);
   }
 
+  /** Where a buffer at rest would be written next. */
+  async #writeAt(): Promise<number> {
+    const [, , , places = 0n] = await this.#hub.read(this.#map.core, REGISTER.levels, 4);
+    return Number(places >> 16n);
+  }
+
   async #ticks(): Promise<number> {
     // The word is captured after the pause; the count that crosses is Gray coded, one bit changing at a time.
     const [gray = 0n] = await this.#hub.readLater(this.#map.core, REGISTER.ticks, 1);
@@ -264,6 +237,9 @@ export class RecorderClient {
     return binary;
   }
 }
+
+/** Samples before the trigger, then behind it, that a look has found. */
+const countOf = (places: bigint): number => Number(places & 0xffffn);
 
 const lookClocks = (tckHz: number): number => Math.max(LEAST_LOOK_CLOCKS, Math.ceil(LOOK_SECONDS * tckHz));
 

@@ -1,6 +1,6 @@
 import type { SourceFile } from '../hdl/index.ts';
 import { hubVerilog, panelVerilog, recorderVerilog } from './cores/index.ts';
-import type { PanelMap, ProbeMap, RecorderMap } from './map.ts';
+import { type PanelMap, type ProbeMap, type RecorderMap, wordBits } from './map.ts';
 
 const FILE = 'nimble_debug.v';
 
@@ -16,13 +16,14 @@ export function debugVerilog({ fingerprint, cores }: ProbeMap): SourceFile {
     cores.some((core) => core.kind === 'recorder') ? recorderVerilog : '',
     cores.some((core) => core.kind === 'panel') ? panelVerilog : '',
     `module nimble_debug (\n  ${ports.join(',\n  ')}\n);`,
-    '  wire [3:0] bus_core; wire [7:0] bus_reg; wire [31:0] bus_wdata; wire bus_write, stream_load, stream_next;',
-    ...cores.map(({ core }) => `  wire [31:0] rdata_${core}; wire stream_${core};`),
+    '  wire [3:0] bus_core; wire [7:0] bus_reg; wire [4:0] bus_bit; wire [31:0] bus_wdata;',
+    '  wire bus_write, bus_hold, stream_load, stream_next;',
+    ...cores.map(({ core }) => `  wire rbit_${core}, stream_${core};`),
     `  nimble_hub #(.PRINT(128'h${fingerprint}), .CORES(${cores.length})) hub (.tck(tck), .tdi(tdi), ` +
       '.capture(capture), .shift(shift), .tdo(tdo),',
-    '    .bus_core(bus_core), .bus_reg(bus_reg), .bus_wdata(bus_wdata), .bus_write(bus_write), ' +
-      '.stream_load(stream_load), .stream_next(stream_next),',
-    `    .bus_rdata(${cores.map(({ core }) => `rdata_${core}`).join(' | ') || "32'd0"}), ` +
+    '    .bus_core(bus_core), .bus_reg(bus_reg), .bus_bit(bus_bit), .bus_wdata(bus_wdata), .bus_write(bus_write), ' +
+      '.bus_hold(bus_hold), .stream_load(stream_load), .stream_next(stream_next),',
+    `    .bus_rbit(${cores.map(({ core }) => `rbit_${core}`).join(' | ') || "1'b0"}), ` +
       `.stream_bit(${cores.map(({ core }) => `stream_${core}`).join(' | ') || "1'b0"}));`,
     ...cores.map(instanceOf),
     'endmodule',
@@ -31,8 +32,9 @@ export function debugVerilog({ fingerprint, cores }: ProbeMap): SourceFile {
 }
 
 const bus = (core: number): string =>
-  '.tck(tck), .bus_core(bus_core), .bus_reg(bus_reg), .bus_wdata(bus_wdata), .bus_write(bus_write), ' +
-  `.stream_load(stream_load), .stream_next(stream_next), .bus_rdata(rdata_${core}), .stream_bit(stream_${core})`;
+  '.tck(tck), .bus_core(bus_core), .bus_reg(bus_reg), .bus_bit(bus_bit), .bus_wdata(bus_wdata), ' +
+  '.bus_write(bus_write), .bus_hold(bus_hold), .stream_load(stream_load), .stream_next(stream_next), ' +
+  `.bus_rbit(rbit_${core}), .stream_bit(stream_${core})`;
 
 function portsOf(core: RecorderMap | PanelMap): string[] {
   const n = core.core;
@@ -44,6 +46,12 @@ function portsOf(core: RecorderMap | PanelMap): string[] {
     `output [${Math.max(1, core.enableBits) - 1}:0] c${n}_enable`,
   ];
 }
+
+/** Bits of a number that counts to less than `count`. */
+const bitsFor = (count: number): number => Math.max(1, Math.ceil(Math.log2(count)));
+
+const panelBits = ({ gaugeBits, leverBits, enableBits }: PanelMap): number =>
+  [gaugeBits, leverBits, enableBits].reduce((sum, bits) => sum + Math.max(1, bits), 0);
 
 const words = (bits: number): number => Math.max(1, Math.ceil(bits / 32));
 
@@ -61,13 +69,13 @@ function instanceOf(core: RecorderMap | PanelMap): string {
     return (
       `  nimble_recorder #(.CORE(${n}), .W(${core.width}), .LATE(${core.width}'b${lateBits(core)}), ` +
       `.LOG_DEPTH(${Math.log2(core.depth)}), .C(${core.comparators}), .S(${core.stages}), ` +
-      `.Q(${core.qualifier ? 1 : 0}), .G(${Math.log2(core.segments)})) core_${n} (.clk(c${n}_clk), ` +
+      `.Q(${core.qualifier ? 1 : 0}), .G(${Math.log2(core.segments)}), .BIT(${bitsFor(wordBits(core))})) core_${n} (.clk(c${n}_clk), ` +
       `.probe(c${n}_probe), ${bus(n)});`
     );
   return (
     `  nimble_panel #(.CORE(${n}), .LEVERS(${Math.max(1, core.leverBits)}), ` +
     `.ENABLES(${Math.max(1, core.enableBits)}), .GAUGES(${Math.max(1, core.gaugeBits)}), ` +
-    `.LEVER_WORDS(${words(core.leverBits)}), .ENABLE_WORDS(${words(core.enableBits)})) core_${n} (.clk(c${n}_clk), ` +
+    `.LEVER_WORDS(${words(core.leverBits)}), .ENABLE_WORDS(${words(core.enableBits)}), .AT(${bitsFor(panelBits(core))})) core_${n} (.clk(c${n}_clk), ` +
     `.gauge(c${n}_gauge), .lever(c${n}_lever), .enable(c${n}_enable), ${bus(n)});`
   );
 }

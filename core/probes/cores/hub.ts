@@ -10,75 +10,57 @@ module nimble_hub #(parameter [127:0] PRINT = 0, parameter [31:0] CORES = 0) (
   output            tdo,
   output reg [3:0]  bus_core,
   output reg [7:0]  bus_reg,
+  output     [4:0]  bus_bit,
   output     [31:0] bus_wdata,
   output reg        bus_write,
+  output            bus_hold,
   output            stream_load,
   output            stream_next,
-  input      [31:0] bus_rdata,
+  input             bus_rbit,
   input             stream_bit
 );
-  localparam WAITING = 3'd0, COMMAND = 3'd1, WRITE = 3'd2, PAUSE = 3'd3, DATA = 3'd4;
-  localparam [3:0] OP_WRITE = 1, OP_READ = 2, OP_STREAM = 3;
+  localparam [1:0] OP_WRITE = 1, OP_READ = 2, OP_STREAM = 3;
 
   reg [31:0] word = 0;
-  reg [4:0]  count = 0;
-  reg [2:0]  phase = WAITING;
-  reg [3:0]  op = 0;
+  // Bits since the leading 1, from 1 on: the command is complete with bit 16, data begins as the count comes to 0 again.
+  reg [4:0]  count = 1;
+  reg        heard = 0, known = 0, data = 0;
+  reg [1:0]  op = 0;
+  reg        out = 0;
 
   wire [15:0] command = {tdi, word[31:17]};
-  reg  [31:0] own;
-  always @* begin
-    own = 0;
-    if (bus_core == 0)
-      case (bus_reg)
-        8'd0: own = 32'h48550001;
-        8'd1: own = CORES;
-        8'd4: own = PRINT[31:0];
-        8'd5: own = PRINT[63:32];
-        8'd6: own = PRINT[95:64];
-        8'd7: own = PRINT[127:96];
-        default: own = 0;
-      endcase
-  end
-  wire [31:0] answer = own | bus_rdata;
+  // What is read is picked bit by bit where it stands: first a register's low bits. What may change meanwhile is held before.
+  assign bus_bit = count;
+  assign bus_hold = known && count[4] && !data;
+  wire [255:0] own = {PRINT, 64'd0, CORES, 32'h48550001};
+  wire own_bit = bus_core == 0 && own[{bus_reg[2:0], count}];
   // A word that is complete rests in the shift register for the edge at which it is taken.
   assign bus_wdata = word;
-  wire load = (phase == PAUSE && count == 15) || (phase == DATA && op == OP_READ && count == 31);
 
+  initial begin bus_core = 0; bus_reg = 0; bus_write = 0; end
   always @(posedge tck) begin
-    bus_write <= 0;
+    bus_write <= shift && known && op == OP_WRITE && count == 16;
     if (capture) begin
-      phase <= WAITING;
-      op <= 0;
+      heard <= 0;
+      known <= 0;
+      data <= 0;
+      count <= 1;
     end else if (shift) begin
-      count <= count + 1;
-      word <= load ? answer : {tdi, word[31:1]};
-      if (load) bus_reg <= bus_reg + 1;
-      case (phase)
-        WAITING: begin
-          count <= 0;
-          if (tdi) phase <= COMMAND;
-        end
-        COMMAND:
-          if (count == 15) begin
-            {op, bus_core, bus_reg} <= command;
-            phase <= command[15:12] == OP_WRITE ? WRITE : PAUSE;
-            count <= 0;
-          end
-        WRITE:
-          if (count == 31) bus_write <= 1;
-        PAUSE:
-          if (count == 15) begin
-            phase <= DATA;
-            count <= 0;
-          end
-        default: ;
-      endcase
+      word <= {tdi, word[31:1]};
+      if (!heard) heard <= tdi;
+      else count <= count + 1;
+      if (!known && count == 16) begin
+        known <= 1;
+        {op, bus_core, bus_reg} <= command[13:0];
+      end
+      if (known && op != OP_WRITE && count == 0) data <= 1;
+      if (data && count == 31) bus_reg <= bus_reg + 1;
+      out <= op == OP_STREAM ? stream_bit : own_bit | bus_rbit;
     end
   end
 
-  assign tdo = op == OP_STREAM ? stream_bit : word[0];
-  assign stream_load = shift && phase == PAUSE && op == OP_STREAM;
-  assign stream_next = shift && phase == DATA && op == OP_STREAM;
+  assign tdo = out;
+  assign stream_load = known && op == OP_STREAM && bus_hold;
+  assign stream_next = shift && known && op == OP_STREAM && (data || count == 0);
 endmodule
 `;

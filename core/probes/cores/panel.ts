@@ -3,7 +3,7 @@ export const panelVerilog = `
 // Levers take effect together on one edge of clk; gauges are taken together on one edge of clk.
 module nimble_panel #(
   parameter CORE = 1, parameter LEVERS = 1, parameter ENABLES = 1, parameter GAUGES = 1,
-  parameter LEVER_WORDS = 1, parameter ENABLE_WORDS = 1
+  parameter LEVER_WORDS = 1, parameter ENABLE_WORDS = 1, parameter AT = 1
 ) (
   input                    clk,
   input      [GAUGES-1:0]  gauge,
@@ -12,11 +12,13 @@ module nimble_panel #(
   input                    tck,
   input      [3:0]         bus_core,
   input      [7:0]         bus_reg,
+  input      [4:0]         bus_bit,
   input      [31:0]        bus_wdata,
   input                    bus_write,
+  input                    bus_hold,
   input                    stream_load,
   input                    stream_next,
-  output     [31:0]        bus_rdata,
+  output                   bus_rbit,
   output                   stream_bit
 );
   // ---- under tck: what the levers shall be
@@ -27,10 +29,10 @@ module nimble_panel #(
   wire selected = bus_core == CORE;
   always @(posedge tck)
     if (selected && bus_write)
-      case (bus_reg)
-        8'd8: lever_next <= {bus_wdata, lever_next} >> 32;
-        8'd9: enable_next <= {bus_wdata, enable_next} >> 32;
-        8'd11: request <= request ^ bus_wdata[1:0];
+      case (bus_reg[1:0])
+        2'd0: lever_next <= {bus_wdata, lever_next} >> 32;
+        2'd1: enable_next <= {bus_wdata, enable_next} >> 32;
+        2'd3: request <= request ^ bus_wdata[1:0];
         default: ;
       endcase
 
@@ -51,32 +53,23 @@ module nimble_panel #(
   end
 
   // ---- back under tck: the requests, come home, say that they were carried out
-  reg [1:0] home_1 = 0, home_2 = 0;
+  reg [1:0] home_1 = 0, home_2 = 0, home = 0;
   always @(posedge tck) begin
     home_1 <= asked_3;
     home_2 <= home_1;
+    if (bus_hold) home <= home_2;
   end
-  reg [31:0] answer;
-  always @*
-    case (bus_reg)
-      8'd0: answer = 32'h504E0001;
-      8'd1: answer = LEVERS;
-      8'd2: answer = GAUGES;
-      // Bit 1 levers, bit 0 gauges.
-      8'd3: answer = {home_2[0] == request[0], home_2[1] == request[1]};
-      default: answer = 0;
-    endcase
-  assign bus_rdata = selected ? answer : 32'd0;
+  // Register 0 what it is, 3 bit 1 levers, bit 0 gauges.
+  wire [31:0] kind = 32'h504E0001;
+  wire [1:0] homes = {home[0] == request[0], home[1] == request[1]};
+  assign bus_rbit = selected && (bus_reg[1:0] == 0 ? kind[bus_bit] : bus_bit < 2 && homes[bus_bit[0]]);
 
   // ---- read-out: gauges, then levers, then enables. All of them rest meanwhile, so bits are picked where they are.
   wire [GAUGES+LEVERS+ENABLES-1:0] all = {enable, lever, taken};
-  reg [13:0] at = 0;
-  reg leaving = 0;
+  reg [AT-1:0] at = 0;
   always @(posedge tck)
-    if (selected && (stream_load || stream_next)) begin
-      leaving <= all >> (stream_load ? 14'd0 : at);
-      at <= stream_load ? 14'd1 : at + 1'b1;
-    end
-  assign stream_bit = selected && leaving;
+    if (stream_load) at <= 0;
+    else if (stream_next) at <= at + 1'b1;
+  assign stream_bit = selected && all[at];
 endmodule
 `;

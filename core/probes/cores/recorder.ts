@@ -2,115 +2,94 @@
 export const recorderVerilog = `
 // Everything under clk runs on the sampling clock, everything under tck on JTAG's. What crosses is either a toggle through two
 // flip-flops, a level that changes rarely, a Gray count, or a setting that rests while it is used.
-module nimble_comparator #(parameter W = 4) (
+
+// Each two bits of the sample, with the same of the sample before, look up two bits that are added along the pairs, the lowest
+// first: the carry out of the highest is the answer. 0 and whether they are as wanted, with a carry in, give whether all are;
+// whether they are below, and whether they are not above, without one, give whether the whole is below.
+module nimble_comparator #(parameter P = 2) (
   input             clk,
-  input  [W-1:0]    probe,
-  input  [W-1:0]    last,
-  input             moved,
+  input  [2*P-1:0]  probe,
+  input  [2*P-1:0]  last,
   input             tck,
   input             write,
-  input  [7:0]      bus_reg,
-  input  [31:0]     bus_wdata,
+  input  [3:0]      at,
+  input  [2*P-1:0]  row,
+  input             carry,
+  input             turned,
   output reg        hit
 );
-  // Words come low first and leave the last W bits of what was sent; the value has no bit outside the mask.
-  reg [W-1:0] value = 0;
-  reg [W-1:0] mask = 0;
-  reg to_last = 0, if_same = 0, if_below = 0, if_not = 0;
-  always @(posedge tck)
-    if (write)
-      case (bus_reg)
-        8'd8: value <= {bus_wdata, value} >> 32;
-        8'd9: mask <= {bus_wdata, mask} >> 32;
-        8'd15: {to_last, if_not, if_below, if_same} <= bus_wdata[3:0];
-        default: ;
-      endcase
-
-  // A change is a difference from the sample before; a bit that fell is below it, one that rose is neither below nor equal.
-  wire [W-1:0] field = probe & mask;
-  wire [W-1:0] other = to_last ? last & mask : value;
-  wire same = field == other;
-  wire below = field < other;
+  wire [P-1:0] a, b;
+  genvar g;
+  generate
+    for (g = 0; g < P; g = g + 1) begin : pairs
+      reg [1:0] looked_up [0:15];
+      always @(posedge tck) if (write) looked_up[at] <= row[2*g +: 2];
+      assign {b[g], a[g]} = looked_up[{last[2*g +: 2], probe[2*g +: 2]}];
+    end
+  endgenerate
+  wire [P:0] sum = {1'b0, a} + {1'b0, b} + carry;
   initial hit = 0;
-  // Nothing can change while nothing has moved in this sample and the one before.
-  always @(posedge clk) if (moved) hit <= ((same & if_same) | (below & if_below)) ^ if_not;
+  always @(posedge clk) hit <= sum[P] ^ turned;
 endmodule
 
 module nimble_recorder #(
   parameter CORE = 1, parameter W = 4, parameter [W-1:0] LATE = 0, parameter LOG_DEPTH = 4,
-  parameter C = 1, parameter S = 1, parameter Q = 0, parameter G = 0
+  parameter C = 1, parameter S = 1, parameter Q = 0, parameter G = 0, parameter BIT = 2
 ) (
   input             clk,
   input  [W-1:0]    probe,
   input             tck,
   input  [3:0]      bus_core,
   input  [7:0]      bus_reg,
+  input  [4:0]      bus_bit,
   input  [31:0]     bus_wdata,
   input             bus_write,
+  input             bus_hold,
   input             stream_load,
   input             stream_next,
-  output [31:0]     bus_rdata,
+  output            bus_rbit,
   output            stream_bit
 );
-  localparam IDLE = 3'd0, FILL = 3'd1, WAIT = 3'd2, POST = 3'd3, DONE = 3'd4;
   localparam TICKS = 20;
   localparam T = 1 << C;
+  // Bits that tell the stages apart.
+  localparam SB = S > 2 ? 2 : 1;
+  localparam P = (W + 1) / 2;
   // A stored word: the sample; where chosen samples are kept, when it was taken; where the buffer can be divided, whether it triggered.
   localparam B = W + (Q ? 32 : 0) + (G ? 1 : 0);
-  localparam [7:0] COMPARATORS = C, STAGES = S, DEPTH = LOG_DEPTH;
-  localparam [15:0] SAMPLE_BITS = W, WORD_BITS = B;
-  localparam [2:0] LOG_SEGMENTS = G;
-  localparam QUALIFIES = Q != 0;
 
-  // ---- settings, written under tck, at rest while the recorder is armed
-  reg [7:0] select = 0;
-  reg [T*S-1:0] table_of = 0;
-  reg [16*S-1:0] times_of = 0;
-  reg [S-1:0] row_of = 0;
-  reg [20*S-1:0] within_of = 0;
-  reg [2*S-1:0] otherwise_of = 0;
-  reg [1:0] last_stage = 0;
-  reg [LOG_DEPTH-1:0] before = 0;
-  reg [LOG_DEPTH-1:0] offset = 0;
-  reg [T-1:0] keep_of = 0;
-  // One segment's addresses, as ones: all of them as long as the buffer is one.
-  reg [LOG_DEPTH-1:0] span = ~0;
-  reg [4:0] last_segment = 0;
+  // ---- settings, written under tck, at rest while the recorder is armed: one row, words come low first.
+  // What is counted to is given as the count before the last step, with a bit for where there is no step before.
+  localparam N_BEFORE = 0, N_NONE = LOG_DEPTH, N_WHOLE = N_NONE + 1, N_NEARLY = N_WHOLE + 1, N_TIMES = N_NEARLY + 1;
+  localparam N_ONCE = N_TIMES + 17*S, N_ROW = N_ONCE + S, N_CARRY = N_ROW + S, N_TURNED = N_CARRY + C, N_WITHIN = N_TURNED + C;
+  localparam N_AT_ONCE = N_WITHIN + (S > 1 ? 20*S : 0), N_OTHER = N_AT_ONCE + (S > 1 ? S : 0);
+  localparam N_LAST = N_OTHER + (S > 1 ? SB*S : 0), N_SPAN = N_LAST + (S > 1 ? SB : 0);
+  localparam N_SEGMENT = N_SPAN + (G ? LOG_DEPTH : 0), N = N_SEGMENT + (G ? 5 : 0);
+  reg [N-1:0] settings = 0;
+  // What a recorder was built without is not in the row: it reads as 0.
+  wire [N+63:0] setting = settings;
+  reg [2*P-1:0] row = 0;
+  reg [C-1:0] chosen = 0;
   // Toggles that ask: arm, stop, look, trigger now.
   reg [3:0] request = 0;
   wire selected = bus_core == CORE;
   wire written = selected && bus_write;
-  integer k;
+  // A row of the chosen comparators' tables, the upper four bits of the register its number; its last word makes it whole.
+  wire [2*P-1:0] next_row = {bus_wdata, row} >> 32;
+  wire to_comparators = written && bus_reg[2:0] == 2;
+  wire to_tables = written && bus_reg[2:0] == 5;
   always @(posedge tck)
-    if (written) begin
-      case (bus_reg)
-        8'd10: before <= bus_wdata[LOG_DEPTH-1:0];
-        8'd11: request <= request ^ bus_wdata[3:0];
-        8'd12: offset <= bus_wdata[LOG_DEPTH-1:0];
-        8'd13: select <= bus_wdata[7:0];
-        8'd19: last_stage <= bus_wdata[1:0];
-        8'd20: if (Q != 0) keep_of <= bus_wdata[T-1:0];
-        8'd21: if (G != 0) begin
-          span <= bus_wdata[LOG_DEPTH-1:0];
-          last_segment <= bus_wdata[20:16];
-        end
+    if (written)
+      case (bus_reg[2:0])
+        3'd0: settings <= {bus_wdata, settings} >> 32;
+        3'd1: chosen <= bus_wdata[C-1:0];
+        3'd2: row <= next_row;
+        3'd3: request <= request ^ bus_wdata[3:0];
         default: ;
       endcase
-      for (k = 0; k < S; k = k + 1)
-        if (select == k)
-          case (bus_reg)
-            8'd16: table_of[T*k +: T] <= bus_wdata[T-1:0];
-            8'd17: begin
-              times_of[16*k +: 16] <= bus_wdata[15:0];
-              row_of[k] <= bus_wdata[31];
-            end
-            8'd18: begin
-              within_of[20*k +: 20] <= bus_wdata[19:0];
-              otherwise_of[2*k +: 2] <= bus_wdata[25:24];
-            end
-            default: ;
-          endcase
-    end
+  // Whether a sample is kept, for what the comparators read; the stages have theirs below.
+  reg keep_of [0:T-1];
+  always @(posedge tck) if (to_tables) keep_of[bus_wdata[4:0]] <= bus_wdata[9];
 
   // ---- signals of other clocks come in through two registers of this one
   reg [W-1:0] late_1 = 0, late_2 = 0;
@@ -124,148 +103,181 @@ module nimble_recorder #(
   // Two flip-flops against metastability, a third to see the change.
   reg [3:0] asked_1 = 0, asked_2 = 0, asked_3 = 0;
   wire [3:0] asked = asked_2 ^ asked_3;
+  wire arming = asked[0];
   reg [W-1:0] sample = 0;
-  // Settings may be new when it is armed, so that counts as a movement.
-  wire moves = seen_word != sample || asked[0];
-  reg moved_before = 0;
-  always @(posedge clk) moved_before <= moves;
+  wire [2*P-1:0] probe_pairs = seen_word, last_pairs = sample;
   wire [C-1:0] hits;
   genvar g;
   generate
     for (g = 0; g < C; g = g + 1) begin : comparators
-      nimble_comparator #(.W(W)) one (
-        .clk(clk), .probe(seen_word), .last(sample), .moved(moves || moved_before), .tck(tck),
-        .write(written && select == g), .bus_reg(bus_reg), .bus_wdata(bus_wdata), .hit(hits[g])
+      nimble_comparator #(.P(P)) one (
+        .clk(clk), .probe(probe_pairs), .last(last_pairs), .tck(tck), .write(to_comparators && chosen[g]),
+        .at(bus_reg[7:4]), .row(next_row), .carry(setting[N_CARRY + g]), .turned(setting[N_TURNED + g]), .hit(hits[g])
       );
     end
   endgenerate
 
-  // ---- the stage that is waited for
-  // A recorder of one stage needs nothing that tells stages apart.
-  reg [1:0] stage_count = 0;
-  wire [1:0] stage = S == 1 ? 2'd0 : stage_count;
-  reg [15:0] times = 0;
+  // ---- what the comparators read, looked up for every stage; the sample goes along
+  reg [W-1:0] sample_2 = 0;
+  reg keeps_so = 0;
+  wire [S-1:0] holds;
+  generate
+    for (g = 0; g < S; g = g + 1) begin : stages
+      reg condition_of [0:T-1];
+      always @(posedge tck) if (to_tables && bus_wdata[6:5] == g) condition_of[bus_wdata[4:0]] <= bus_wdata[8];
+      reg held = 0;
+      always @(posedge clk) held <= condition_of[hits];
+      assign holds[g] = held;
+    end
+  endgenerate
+  always @(posedge clk) begin
+    sample_2 <= sample;
+    keeps_so <= keep_of[hits];
+  end
+  wire keeps = Q == 0 || keeps_so;
+
+  // ---- the stage that is waited for. Counts are shift registers with feedback: one table does for any length.
+  reg [SB-1:0] stage_count = 0;
+  wire [SB-1:0] stage = S == 1 ? 0 : stage_count;
+  reg [16:0] times = 0;
   reg [19:0] age = 0;
-  reg [T-1:0] table_now;
-  reg [15:0] times_now;
+  // The next sample that holds completes the stage; this sample is its last. Of a stage that has just begun it is known at once.
+  reg at_last = 0, late_first = 0, late_later = 0, fresh = 0;
+  wire late = S > 1 && (fresh ? late_first : late_later);
+  reg true_now, in_a_row, once, at_once;
+  reg [16:0] times_now;
   reg [19:0] within_now;
-  reg [1:0] otherwise_now;
-  reg in_a_row;
+  reg [SB-1:0] otherwise_now, next;
+  wire complete = true_now && at_last;
   integer s;
   always @* begin
-    {table_now, times_now, within_now, otherwise_now, in_a_row} = 0;
-    for (s = 0; s < S; s = s + 1)
+    true_now = holds[0];
+    times_now = setting[N_TIMES +: 17];
+    in_a_row = setting[N_ROW];
+    within_now = setting[N_WITHIN +: 20];
+    otherwise_now = setting[N_OTHER +: SB];
+    for (s = 1; s < S; s = s + 1)
       if (stage == s) begin
-        table_now = table_of[T*s +: T];
-        times_now = times_of[16*s +: 16];
-        within_now = within_of[20*s +: 20];
-        otherwise_now = otherwise_of[2*s +: 2];
-        in_a_row = row_of[s];
+        true_now = holds[s];
+        times_now = setting[N_TIMES + 17*s +: 17];
+        in_a_row = setting[N_ROW + s];
+        within_now = setting[N_WITHIN + 20*s +: 20];
+        otherwise_now = setting[N_OTHER + SB*s +: SB];
       end
   end
-  wire true_now = table_now >> hits;
-  wire complete = true_now && times == times_now;
-  wire late = S != 1 && within_now != 0 && age + 1 == within_now;
+  // The next stage is looked up for either way before it is known which one is gone.
+  wire [SB-1:0] then = stage + 1;
+  reg once_then, once_else, at_once_then, at_once_else;
+  integer t;
+  always @* begin
+    {once_then, once_else} = {2{setting[N_ONCE]}};
+    {at_once_then, at_once_else} = {2{setting[N_AT_ONCE]}};
+    for (t = 1; t < S; t = t + 1) begin
+      if (then == t) {once_then, at_once_then} = {setting[N_ONCE + t], setting[N_AT_ONCE + t]};
+      if ((late ? otherwise_now : stage) == t) once_else = setting[N_ONCE + t];
+      if (otherwise_now == t) at_once_else = setting[N_AT_ONCE + t];
+    end
+    next = begins ? 0 : complete ? then : otherwise_now;
+    once = begins ? setting[N_ONCE] : complete ? once_then : once_else;
+    at_once = begins ? setting[N_AT_ONCE] : complete ? at_once_then : at_once_else;
+  end
 
-  reg [2:0] state = IDLE;
+  // ---- what is stored. The count is of samples before the trigger until there are enough, then of those behind it.
+  reg armed = 0, ready = 0, triggered = 0, nearly = 0, full = 0, forced = 0;
+  reg [LOG_DEPTH-1:0] count = 0;
   reg [LOG_DEPTH-1:0] write_at = 0;
-  reg [LOG_DEPTH-1:0] left = 0;
   reg [4:0] segment = 0;
+  // A segment has two samples at least: what is known of it a clock late is known in time.
+  reg more = 0;
   reg [31:0] stamp = 0;
-  reg forced = 0;
-  wire recording = state == FILL || state == WAIT || state == POST;
-  wire arming = asked[0];
-  wire [T-1:0] kept = keep_of >> hits;
-  wire keeps = Q == 0 || kept[0];
-  wire triggers = state == WAIT && (forced || (complete && (S == 1 || stage == last_stage)));
+  wire [LOG_DEPTH-1:0] span = G ? setting[N_SPAN +: LOG_DEPTH] : ~0;
+  wire recording = armed && !full;
+  wire waiting = armed && ready && !triggered;
+  wire triggers = waiting && (forced || (complete && (S == 1 || stage == setting[N_LAST +: SB])));
   // The sample that triggers is stored in any case.
   wire storing = recording && (keeps || triggers);
-  wire filled = (state == POST && keeps && left == 1) || (triggers && before == span);
-  wire next_segment = G != 0 && filled && segment != last_segment;
-  wire [B-1:0] stored;
-  generate
-    if (Q != 0 && G != 0) begin : stored_with_both assign stored = {triggers, stamp, sample}; end
-    else if (Q != 0) begin : stored_with_time assign stored = {stamp, sample}; end
-    else if (G != 0) begin : stored_with_mark assign stored = {triggers, sample}; end
-    else begin : stored_alone assign stored = sample; end
-  endgenerate
+  wire counts = recording && keeps && (triggered || !ready);
+  // Nothing comes behind the trigger where all of a segment is before it.
+  wire ends = recording && ((triggered && keeps && nearly) || (triggers && setting[N_WHOLE]));
+  wire next_segment = G && ends && more;
+  wire begins = arming || next_segment;
+  // What is stored goes into the buffer one clock later.
+  reg [B-1:0] stored = 0;
+  reg stores = 0, goes_on = 0;
+  // Within a segment the address goes round; with the next one it goes on behind it.
+  wire [LOG_DEPTH-1:0] moving = goes_on ? ~0 : span;
+  wire [LOG_DEPTH-1:0] after = (goes_on ? write_at | span : write_at) + 1;
   reg [B-1:0] buffer [0:(1 << LOG_DEPTH) - 1];
+  generate
+    if (Q != 0 && G != 0) begin : with_both always @(posedge clk) stored <= {triggers, stamp, sample_2}; end
+    else if (Q != 0) begin : with_time always @(posedge clk) stored <= {stamp, sample_2}; end
+    else if (G != 0) begin : with_mark always @(posedge clk) stored <= {triggers, sample_2}; end
+    else begin : alone always @(posedge clk) stored <= sample_2; end
+  endgenerate
   always @(posedge clk) begin
     asked_1 <= request;
     asked_2 <= asked_1;
     asked_3 <= asked_2;
     sample <= seen_word;
-    stamp <= stamp + 1;
-    if (storing) begin
-      buffer[write_at] <= stored;
-      if (G == 0) write_at <= write_at + 1;
-      else if (next_segment) write_at <= (write_at | span) + 1;
-      else write_at <= (write_at & ~span) | ((write_at + 1) & span);
-    end
-    case (state)
-      FILL:
-        if (keeps) begin
-          left <= left - 1;
-          if (left == 1) state <= WAIT;
-        end
-      WAIT: begin
-        age <= age + 1;
-        if (true_now) times <= times + 1;
-        else if (in_a_row) times <= 0;
-        if (complete) begin
-          times <= 0;
-          age <= 0;
-          stage_count <= stage + 1;
-        end else if (late) begin
-          times <= 0;
-          age <= 0;
-          stage_count <= otherwise_now;
-        end
-        if (triggers) begin
-          left <= span & ~before;
-          state <= POST;
-          forced <= 0;
-        end
-      end
-      POST: if (keeps) left <= left - 1;
-      default: ;
-    endcase
-    if (asked[3]) forced <= recording;
-    if (filled) state <= DONE;
-    if (next_segment) segment <= segment + 1;
-    if (arming) begin
-      segment <= 0;
-      stamp <= 0;
-      forced <= 0;
-      if (G != 0) write_at <= 0;
-    end
-    if (arming || next_segment) begin
-      left <= before;
-      state <= before == 0 ? WAIT : FILL;
-      stage_count <= 0;
+    stamp <= arming ? 0 : stamp + 1;
+    stores <= storing;
+    goes_on <= next_segment;
+    more <= segment != setting[N_SEGMENT +: 5];
+    if (stores) buffer[write_at] <= stored;
+    if (G && arming) write_at <= 0;
+    else if (stores) write_at <= G ? (moving & after) | (~moving & write_at) : after;
+    if (begins) count <= 0;
+    else if (counts) count <= count + 1;
+    if (begins) ready <= setting[N_NONE];
+    else if (counts && count == setting[N_BEFORE +: LOG_DEPTH]) ready <= 1;
+    if (begins) triggered <= 0;
+    else if (triggers) triggered <= 1;
+    if (triggers) nearly <= setting[N_NEARLY];
+    else if (counts) nearly <= count[LOG_DEPTH-1:2] == span[LOG_DEPTH-1:2] && count[1:0] == 1;
+    if (begins) full <= 0;
+    else if (ends) full <= 1;
+    if (arming) armed <= 1;
+    else if (asked[1]) armed <= 0;
+    if (arming || triggers) forced <= 0;
+    else if (asked[3]) forced <= recording;
+    if (arming) segment <= 0;
+    else if (next_segment) segment <= segment + 1;
+    if (begins || (waiting && (complete || late || (in_a_row && !true_now)))) begin
       times <= 0;
-      age <= 0;
+      at_last <= once;
+    end else if (waiting && true_now) begin
+      times <= {times[15:0], ~(times[16] ^ times[13])};
+      if (times == times_now) at_last <= 1;
     end
-    if (asked[1]) state <= IDLE;
+    if (begins || (waiting && (complete || late))) begin
+      age <= 0;
+      late_first <= at_once;
+      stage_count <= next;
+    end else if (waiting) begin
+      age <= {age[18:0], ~(age[19] ^ age[16])};
+    end
+    late_later <= waiting && age == within_now;
+    fresh <= begins || (waiting && (complete || late)) || (fresh && !waiting);
   end
 
   // ---- how often each comparator was true since arming; what is asked for rests until it is asked for again
   reg [24*C-1:0] seen = 0, seen_held = 0;
   reg [C-1:0] hits_held = 0;
-  reg [1:0] stage_held = 0;
+  reg [SB-1:0] stage_held = 0;
   reg [4:0] segment_held = 0;
-  reg [LOG_DEPTH-1:0] left_held = 0;
+  reg [LOG_DEPTH-1:0] count_held = 0;
   integer n;
   always @(posedge clk) begin
     for (n = 0; n < C; n = n + 1)
       if (arming) seen[24*n +: 24] <= 0;
-      else if (recording && hits[n]) seen[24*n +: 24] <= seen[24*n +: 24] + 1;
+      else if (recording && hits[n])
+        seen[24*n +: 24] <= {seen[24*n +: 23], ~(seen[24*n + 23] ^ seen[24*n + 22] ^ seen[24*n + 21] ^ seen[24*n + 16])};
     if (asked[2]) begin
       seen_held <= seen;
       hits_held <= hits;
       stage_held <= stage;
       segment_held <= segment;
-      left_held <= left;
+      count_held <= count;
     end
   end
 
@@ -275,58 +287,59 @@ module nimble_recorder #(
     gray <= ticks ^ (ticks >> 1);
   end
 
-  // ---- back under tck
+  // ---- back under tck, held while it is read
   // The look that was taken, then filling, waiting, triggered, done as one bit each.
   reg [4:0] level = 0;
-  always @(posedge clk) level <= {asked_3[2], 4'b1000 >> (state - 3'd1)};
-  reg [4:0] level_1 = 0, level_2 = 0;
-  reg [TICKS-1:0] gray_1 = 0, gray_2 = 0;
+  always @(posedge clk)
+    level <= {asked_3[2], armed && !ready && !triggered, waiting, recording && triggered, armed && full};
+  reg [4:0] level_1 = 0, level_2 = 0, levels = 0;
+  reg [TICKS-1:0] gray_1 = 0, gray_2 = 0, grays = 0;
   always @(posedge tck) begin
     level_1 <= level;
     level_2 <= level_1;
     gray_1 <= gray;
     gray_2 <= gray_1;
-  end
-
-  reg [31:0] answer;
-  integer m;
-  always @* begin
-    case (bus_reg)
-      8'd0: answer = 32'h52430004;
-      8'd1: answer = {WORD_BITS, SAMPLE_BITS};
-      8'd2: answer = {4'd0, LOG_SEGMENTS, QUALIFIES, STAGES, COMPARATORS, DEPTH};
-      8'd3: answer = {request[2], level_2};
-      8'd4: answer = gray_2;
-      8'd5: answer = {segment_held, 6'd0, stage_held, 3'd0, 5'd0 | hits_held};
-      8'd6: answer = left_held;
-      default: answer = 0;
-    endcase
-    for (m = 0; m < C; m = m + 1) if (bus_reg == 32 + m) answer = seen_held[24*m +: 24];
-  end
-  assign bus_rdata = selected ? answer : 32'd0;
-
-  // ---- read-out: one bit a tck; the next sample is fetched while the last one leaves
-  reg [LOG_DEPTH-1:0] read_at = 0;
-  reg [B-1:0] fetched = 0, leaving = 0;
-  reg [15:0] bit_count = 0;
-  always @(posedge tck) begin
-    fetched <= buffer[read_at];
-    if (selected && stream_load) begin
-      // A divided buffer is read as it lies: its triggers are marked.
-      read_at <= G != 0 ? offset : write_at + offset;
-      leaving <= fetched;
-      bit_count <= 0;
-    end else if (selected && stream_next) begin
-      if (bit_count == 0) read_at <= read_at + 1;
-      if (bit_count == B - 1) begin
-        leaving <= fetched;
-        bit_count <= 0;
-      end else begin
-        leaving <= leaving >> 1;
-        bit_count <= bit_count + 1;
-      end
+    if (bus_hold) begin
+      levels <= level_2;
+      grays <= gray_2;
     end
   end
-  assign stream_bit = selected && leaving[0];
+
+  // ---- what is read, picked bit by bit where it stands
+  wire [31:0] kind = 32'h52430005;
+  wire [31:0] states = {request[2], levels};
+  wire [31:0] tick_count = grays;
+  wire [31:0] held = {segment_held, 6'd0, 2'd0 | stage_held, 3'd0, 5'd0 | hits_held};
+  wire [31:0] places = {16'd0 | write_at, 16'd0 | count_held};
+  reg picked, picked_seen;
+  integer m;
+  always @* begin
+    case (bus_reg[2:0])
+      3'd0: picked = kind[bus_bit];
+      3'd3: picked = states[bus_bit];
+      3'd4: picked = tick_count[bus_bit];
+      3'd5: picked = held[bus_bit];
+      3'd6: picked = places[bus_bit];
+      default: picked = 0;
+    endcase
+    picked_seen = 0;
+    for (m = 0; m < C; m = m + 1) if (bus_reg[2:0] == m) picked_seen = bus_bit < 24 && seen_held[24*m + bus_bit];
+  end
+  assign bus_rbit = selected && (bus_reg[5] ? picked_seen : picked);
+
+  // ---- read-out: one bit a tck; the next word is fetched while the last bit of one leaves
+  reg [LOG_DEPTH-1:0] read_at = 0;
+  reg [B-1:0] fetched = 0;
+  reg [BIT-1:0] bit_at = 0;
+  wire sent = selected && stream_next;
+  wire ending = bit_at == B - 1;
+  always @(posedge tck) begin
+    if (stream_load || (sent && ending)) fetched <= buffer[read_at];
+    if (written && bus_reg[2:0] == 4) read_at <= bus_wdata[LOG_DEPTH-1:0];
+    else if (sent && bit_at == 0) read_at <= read_at + 1;
+    if (stream_load || (sent && ending)) bit_at <= 0;
+    else if (sent) bit_at <= bit_at + 1;
+  end
+  assign stream_bit = selected && fetched[bit_at];
 endmodule
 `;
