@@ -13,6 +13,7 @@ import { farLoadSeconds } from '../../tests/support/far-pod.ts';
 import { backendSpeeds } from './backends.ts';
 import { eventSpeeds, heapOverEvents } from './events.ts';
 import { growth } from './growth.ts';
+import { coreSizes, largeDesigns, ratiosOf, sixDigits, smallCircuits } from './mapping.ts';
 import { saveTimes } from '../../tests/support/save-times.ts';
 import { heapOverCaptures } from './kept.ts';
 import { atRest, commandStart } from './rest.ts';
@@ -124,6 +125,32 @@ function edits(): void {
     '',
     null,
   );
+}
+
+function mapping(): void {
+  const counted = smallCircuits();
+  console.table(counted);
+  const { mean, worst } = ratiosOf(counted);
+  add('small circuits', 'tables against counts by hand, geometric mean', mean, 3, '≤ 1.05', mean <= 1.05);
+  add('small circuits', 'the same, worst', worst, 2, '≤ 1.3', worst <= 1.3);
+  const clock = sixDigits();
+  add('a clock on six digits', 'tables', clock.luts, 0, '≤ 280', clock.luts <= 280);
+  add('a clock on six digits', 'MHz at grade 2', clock.megahertz, 0, '≥ 150', clock.megahertz >= 150);
+  for (const { design, tables, before, depth, depthBefore } of largeDesigns()) {
+    add(design, 'tables', tables, 0, `≤ ${before}`, tables <= before);
+    add(design, 'tables on the longest way', depth, 0, `≤ ${depthBefore}`, depth <= depthBefore);
+  }
+  for (const { core, value, reach } of coreSizes()) {
+    const isSpeed = core.includes('MHz');
+    add(
+      core,
+      isSpeed ? 'MHz' : 'tables',
+      value,
+      0,
+      `${isSpeed ? '≥' : '≤'} ${reach}`,
+      isSpeed ? value >= reach : value <= reach,
+    );
+  }
 }
 
 function svf(): void {
@@ -239,6 +266,7 @@ async function main(): Promise<void> {
   builds();
   edits();
   growing();
+  mapping();
   svf();
   vcd();
   fabric();

@@ -1,0 +1,78 @@
+// Tables of small circuits against counts by hand, and of the debug cores against what is laid down for them.
+import { CLOCK, LISTED } from '../../tests/circuits/listed.ts';
+import { MORE } from '../../tests/circuits/more.ts';
+import { coreSize, panelOf, recorderOf } from '../../tests/support/core-sizes.ts';
+import { netlistOf } from '../../tests/support/mapped-equals.ts';
+import { delaysOf, MEMORIES } from '../../core/families/corvane/delays.ts';
+import { countResources, map, time } from '../../core/mapping/index.ts';
+import { readFileSync } from 'node:fs';
+
+interface Counted {
+  readonly circuit: string;
+  readonly tables: number;
+  readonly byHand: number;
+  readonly why: string;
+}
+
+const mapped = (text: string) => map(netlistOf(text), MEMORIES);
+
+export const smallCircuits = (): Counted[] =>
+  [...LISTED, ...MORE].map(({ name, text, byHand, why }) => ({
+    circuit: name,
+    tables: countResources(mapped(text)).total.luts,
+    byHand,
+    why,
+  }));
+
+/** Geometric mean and the largest of the tables against the counts by hand. */
+export function ratiosOf(counted: readonly Counted[]): { readonly mean: number; readonly worst: number } {
+  const ratios = counted.map(({ tables, byHand }) => tables / byHand);
+  return {
+    mean: Math.exp(ratios.reduce((sum, ratio) => sum + Math.log(ratio), 0) / ratios.length),
+    worst: Math.max(...ratios),
+  };
+}
+
+/** The clock on six digits: tables, megahertz at grade 2. */
+export function sixDigits(): { readonly luts: number; readonly megahertz: number } {
+  const clock = mapped(CLOCK);
+  const [timing] = time(clock, delaysOf(2), new Map()).clocks;
+  return { luts: countResources(clock).total.luts, megahertz: (timing?.highest ?? 0) / 1e6 };
+}
+
+/** Tables and depth of what must not grow, beside what they were before the mapping of today. */
+export function largeDesigns() {
+  const known = [
+    { design: 'SHA-256', file: 'tests/designs/sha256.v', before: 3317, depthBefore: 30 },
+    { design: 'AES-128', file: 'tests/designs/aes128.v', before: 16538, depthBefore: 84 },
+  ];
+  return known.map(({ file, ...rest }) => {
+    const { total } = countResources(mapped(readFileSync(file, 'utf8')));
+    return { ...rest, tables: total.luts, depth: total.depth };
+  });
+}
+
+/** Debug cores with what is laid down for each; `value` and `reach` in tables, or megahertz where it says so. */
+export function coreSizes() {
+  const size = (over: Parameters<typeof recorderOf>[0]) => {
+    const { plan, width } = recorderOf(over);
+    return coreSize(plan, width);
+  };
+  const base = size({});
+  return [
+    { core: 'recorder, 16 bits × 1,024', value: base.luts, reach: 16 * 3.5 + 250 },
+    { core: 'a second comparator of 16 bits', value: size({ comparators: 2 }).luts - base.luts, reach: 16 * 3.5 },
+    { core: 'a second stage', value: size({ stages: 2 }).luts - base.luts, reach: 60 },
+    { core: 'a qualifier', value: size({ qualifier: true }).luts - base.luts, reach: 120 },
+    { core: 'segments', value: size({ segments: 4 }).luts - base.luts, reach: 40 },
+    {
+      core: 'recorder, 18 bits, 3 comparators, 2 stages',
+      value: size({ width: 18, comparators: 3, stages: 2 }).luts,
+      reach: 620,
+    },
+    { core: 'recorder, 4 bits × 64', value: size({ width: 4, depth: 64 }).luts, reach: 180 },
+    { core: 'panel, 32 levers, 32 gauges', value: coreSize(panelOf(32, 32), 1).luts, reach: 150 },
+    { core: 'recorder, MHz at grade 2', value: base.megahertz, reach: 150 },
+    { core: 'recorder of two stages, MHz at grade 2', value: size({ stages: 2 }).megahertz, reach: 150 },
+  ];
+}
