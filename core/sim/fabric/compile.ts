@@ -1,8 +1,9 @@
 import { entry, item } from '../../lists.ts';
 import type { Netlist, NodeId, Register } from '../../netlist/index.ts';
-import type { Emitter } from './emitter.ts';
-import { type Layout, layOut } from './layout.ts';
+import { constant, type Emitter, type Value } from './emitter.ts';
+import { type Layout, layOut, limbsOf } from './layout.ts';
 import { type Limbs, Lowering } from './lower.ts';
+import { type Quiet, quietGroups } from './quiet.ts';
 
 /**
  * One clock edge that registers or memories wait for. `derived` is the node of a clock that logic makes; its name is
@@ -69,6 +70,7 @@ export function compile(netlist: Netlist): Program {
     if (op === 'input' && width === 1) memberOf(id, 'posedge');
   }
   const resets = resetGroups(netlist);
+  const remembered = new Remembered(layout);
   const bodies = [
     (e: Emitter) => emitResets(netlist, layout, e, resets),
     (e: Emitter) => emitOutputs(netlist, layout, e),
@@ -99,7 +101,7 @@ export function compile(netlist: Netlist): Program {
         e,
         new Map([...resets].filter(([, group]) => group.some(({ node }) => near.has(node)))),
       );
-      new Block(netlist, layout, e).emit(targets, new Map());
+      new Block(netlist, layout, e, remembered).emit(targets, NOTHING);
     }),
   ];
   return { layout, domains, bodies, netlist };
@@ -178,6 +180,38 @@ function coneOf(netlist: Netlist, roots: readonly NodeId[], known?: ReadonlyMap<
   return [...seen].sort((a, b) => a - b);
 }
 
+const NOTHING: ReadonlyMap<NodeId, Limbs> = new Map();
+
+/** Targets under one condition, or such as rest together. */
+type Group = { readonly members: Guarded[] } & (
+  | { readonly guard: Guard; readonly quiet: null }
+  | { readonly guard: null; readonly quiet: Quiet }
+);
+
+/** Where each group that can rest keeps the words that it depended on last. */
+class Remembered {
+  readonly #layout: Layout;
+  readonly #places = new Map<string, number>();
+  #next: number;
+
+  constructor(layout: Layout) {
+    this.#layout = layout;
+    this.#next = layout.remembered.from;
+  }
+
+  /** The same at every time; null where there is no room left. */
+  placeOf(netlist: Netlist, { key, leaves, memories }: Quiet): number | null {
+    const known = this.#places.get(key);
+    if (known !== undefined) return known;
+    const words = leaves.reduce((sum, id) => sum + limbsOf(item(netlist.nodes, id).width), 1 + memories.length);
+    const { from, words: room } = this.#layout.remembered;
+    if (this.#next + words > from + room) return null;
+    this.#places.set(key, this.#next);
+    this.#next += words;
+    return this.#next - words;
+  }
+}
+
 /** As many registers must share a condition before it is worth a branch. */
 const WORTH_A_TEST = 3;
 
@@ -188,7 +222,10 @@ class Block {
   readonly #e: Emitter;
   readonly #lowering: Lowering;
 
-  constructor(netlist: Netlist, layout: Layout, e: Emitter) {
+  readonly #remembered: Remembered;
+
+  constructor(netlist: Netlist, layout: Layout, e: Emitter, remembered: Remembered) {
+    this.#remembered = remembered;
     this.#netlist = netlist;
     this.#layout = layout;
     this.#e = e;
@@ -198,7 +235,7 @@ class Block {
   emit(targets: readonly Guarded[], outer: ReadonlyMap<NodeId, Limbs>): void {
     const values = new Map(outer);
     const plain: Target[] = [];
-    const groups = new Map<string, { guard: Guard; members: Guarded[] }>();
+    const groups = new Map<string, Group>();
     const lastWrites = new Map<number, string>();
     const join = ({ target, guards }: Guarded) => {
       const [guard] = guards;
@@ -207,18 +244,24 @@ class Block {
         return;
       }
       const key = this.#keyOf(target, guard, lastWrites);
-      const group = groups.get(key) ?? { guard, members: [] };
+      const group = groups.get(key) ?? { guard, quiet: null, members: [] };
       group.members.push({ target, guards: guards.slice(1) });
       groups.set(key, group);
     };
     for (const guarded of this.#divide(targets.map((target) => this.#peel(target)))) join(guarded);
-    const list = [...groups.values()];
+    // Under a condition a register may have been given another value meanwhile.
+    const list = [...groups.values(), ...(outer === NOTHING ? this.#quiet(plain) : [])];
     const get = (id: NodeId): Limbs => entry(values, id);
     for (const id of this.#shared(plain, list, values)) values.set(id, this.#lowering.node(id, get));
-    for (const { guard, members } of list) {
-      const condition = item(get(guard.node), 0);
-      this.#e.if(guard.polarity ? condition : this.#e.isZero(condition));
-      this.emit(members, values);
+    for (const { guard, quiet, members } of list) {
+      if (guard) {
+        const condition = item(get(guard.node), 0);
+        this.#e.if(guard.polarity ? condition : this.#e.isZero(condition));
+        this.emit(members, values);
+      } else {
+        this.#ifMoved(quiet, get);
+        this.#emitPlain(members, values);
+      }
       this.#e.end();
     }
     for (const target of plain) {
@@ -227,6 +270,54 @@ class Block {
       else
         this.#lowering.memoryWrite(target.memory, get(target.address), this.#width(target.address), get(target.data));
     }
+  }
+
+  /** Takes registers out of those that are computed at every edge that can rest while what they depend on does. */
+  #quiet(plain: Target[]): Group[] {
+    const registers = plain.flatMap((target) => (target.kind === 'register' ? [target] : []));
+    const found = quietGroups(this.#netlist, registers, (memory) => {
+      const { writes } = item(this.#netlist.memories, memory);
+      return writes.length === 0 || (this.#layout.written[memory] ?? null) !== null;
+    });
+    const groups = new Map<string, Group>();
+    for (const [place, target] of registers.entries()) {
+      const quiet = found.get(place);
+      if (!quiet || this.#remembered.placeOf(this.#netlist, quiet) === null) continue;
+      const group = groups.get(quiet.key) ?? { guard: null, quiet, members: [] };
+      group.members.push({ target, guards: [] });
+      groups.set(quiet.key, group);
+      plain.splice(plain.indexOf(target), 1);
+    }
+    return [...groups.values()];
+  }
+
+  /** Begins what is done only where one of the words is another than it was when that was done last. */
+  #ifMoved(quiet: Quiet, get: (id: NodeId) => Limbs): void {
+    const e = this.#e;
+    const from = this.#remembered.placeOf(this.#netlist, quiet) ?? 0;
+    // The first word says that the others mean something.
+    const now: Value[] = [constant(1)];
+    for (const leaf of quiet.leaves) now.push(...get(leaf));
+    for (const memory of quiet.memories) {
+      const written = this.#layout.written[memory] ?? null;
+      if (written !== null) now.push(e.load(written));
+    }
+    const differ = now
+      .map((value, i) => e.binary('xor', e.load(from + i), value))
+      .reduce((x, y) => e.binary('or', x, y));
+    e.if(differ);
+    for (const [i, value] of now.entries()) e.store(from + i, value);
+  }
+
+  #emitPlain(members: readonly Guarded[], outer: ReadonlyMap<NodeId, Limbs>): void {
+    const values = new Map(outer);
+    const get = (id: NodeId): Limbs => entry(values, id);
+    const targets = members.map(({ target }) => target);
+    for (const id of coneOf(this.#netlist, targets.flatMap(rootsOf), values))
+      values.set(id, this.#lowering.node(id, get));
+    for (const target of targets)
+      if (target.kind === 'register')
+        this.#lowering.storeWord(entry(this.#layout.registers, target.node), get(target.value));
   }
 
   /**
@@ -292,11 +383,7 @@ class Block {
    * one group needs. A register or memory that one group changes and another reads counts as needed by both, so it is
    * read before either.
    */
-  #shared(
-    plain: readonly Target[],
-    groups: readonly { guard: Guard; members: readonly Guarded[] }[],
-    known: ReadonlyMap<NodeId, Limbs>,
-  ): NodeId[] {
+  #shared(plain: readonly Target[], groups: readonly Group[], known: ReadonlyMap<NodeId, Limbs>): NodeId[] {
     const HERE = -1;
     const owner = new Map<NodeId, number>();
     const need = (id: NodeId, by: number) => {
@@ -307,8 +394,9 @@ class Block {
     };
     for (const target of plain) for (const id of rootsOf(target)) need(id, HERE);
     const writers: { target: Target; by: number }[] = [];
-    for (const [by, { guard, members }] of groups.entries()) {
-      need(guard.node, HERE);
+    for (const [by, { guard, quiet, members }] of groups.entries()) {
+      if (guard) need(guard.node, HERE);
+      for (const id of quiet?.leaves ?? []) need(id, HERE);
       for (const { target, guards } of members) {
         for (const id of rootsOf(target)) need(id, by);
         for (const inner of guards) need(inner.node, by);

@@ -4,6 +4,11 @@ import type { Netlist, NodeId } from '../../netlist/index.ts';
 /** 32-bit words a value of that width takes. */
 export const limbsOf = (width: number): number => (width + 31) >>> 5;
 
+/** Memories of which it is counted how often they are written, in words; larger ones are written all the time. */
+export const MOST_WATCHED = 256;
+/** As often as a word may be remembered, on the average. */
+const REMEMBERED_PER_WORD = 2;
+
 /** Where everything that lasts from one step to the next is kept, in 32-bit words, low word first. */
 export interface Layout {
   readonly registers: ReadonlyMap<NodeId, number>;
@@ -14,6 +19,10 @@ export interface Layout {
     { readonly address: number; readonly width: number; readonly enable: number | null }
   >;
   readonly memories: readonly number[];
+  /** A count of the writes of each memory that is watched; null for the others. */
+  readonly written: readonly (number | null)[];
+  /** Room for what groups of registers remember of the words they depend on. */
+  readonly remembered: { readonly from: number; readonly words: number };
   /** Levels of clocks that logic makes. */
   readonly derived: ReadonlyMap<NodeId, number>;
   readonly words: number;
@@ -36,10 +45,19 @@ export function layOut(netlist: Netlist): Layout {
     ]),
   );
   const memories = netlist.memories.map(({ width, depth }) => take(width, depth));
+  const written = netlist.memories.map(({ depth, writes }) =>
+    depth <= MOST_WATCHED && writes.length > 0 ? take(1) : null,
+  );
+  const most = [...netlist.registers, ...netlist.inputs].reduce(
+    (sum, { node }) => sum + limbsOf(item(netlist.nodes, node).width),
+    0,
+  );
+  const room = REMEMBERED_PER_WORD * most;
+  const remembered = { from: take(32, room), words: room };
   const clocks = new Set(
     [...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].map(({ clock }) => clock),
   );
   const isPort = (id: NodeId) => item(netlist.nodes, id).op === 'input' && item(netlist.nodes, id).width === 1;
   const derived = new Map([...clocks].filter((id) => !isPort(id)).map((id) => [id, take(1)]));
-  return { derived, registers, inputs, inputNodes, outputs, memories, words };
+  return { derived, registers, inputs, inputNodes, outputs, memories, written, remembered, words };
 }

@@ -120,6 +120,8 @@ export class Lowering {
     if (inside) this.#e.if(inside);
     const index = this.#scaled(item(address, 0), data.length);
     for (const [i, limb] of data.entries()) this.#e.storeAt(base + i, index, limb);
+    const written = this.#layout.written[memory] ?? null;
+    if (written !== null) this.#e.store(written, this.#e.binary('add', this.#e.load(written), constant(1)));
     if (inside) this.#e.end();
   }
 
