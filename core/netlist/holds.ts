@@ -1,6 +1,7 @@
 import { item } from '../lists.ts';
-import type { NetBuilder } from './builder.ts';
-import type { NodeId } from './types.ts';
+import { NetBuilder } from './builder.ts';
+import { narrow } from './narrow.ts';
+import type { Netlist, NodeId } from './types.ts';
 
 /** Choices looked at in the next value of one register. */
 const MOST_CHOICES = 64;
@@ -17,7 +18,7 @@ interface Taken {
  * The next value of a register as one choice between a new value and what it holds, where its holding is spread over
  * several choices: a flip-flop has a pin for that. A reset around everything stays around it.
  */
-export function held(build: NetBuilder, register: NodeId, next: NodeId): NodeId {
+function held(build: NetBuilder, register: NodeId, next: NodeId): NodeId {
   if (build.width(register) < LEAST_BITS) return next;
   const node = build.node(next);
   if (node.op !== 'mux') return next;
@@ -46,4 +47,19 @@ export function held(build: NetBuilder, register: NodeId, next: NodeId): NodeId 
   // One hold at the top is where it belongs.
   if (holds === 0 || data === null || (holds === 1 && (then === register || otherwise === register))) return next;
   return build.mux(enable, data, register);
+}
+
+/**
+ * An optimised netlist as it is mapped: each register with its holding in one place. To be run it is better without: what
+ * stands under several conditions is not computed while the first of them does not hold.
+ */
+export function withHolds(source: Netlist): Netlist {
+  const target: Netlist = { ...source, nodes: [...source.nodes], origins: [...source.origins] };
+  const build = new NetBuilder(target);
+  const registers = source.registers.map((register) => {
+    build.origin = source.origins[register.d] ?? source.origins[register.node];
+    return { ...register, d: held(build, register.node, register.d) };
+  });
+  if (registers.every(({ d }, i) => d === source.registers[i]?.d)) return source;
+  return narrow({ ...target, registers }, new Map()).netlist;
 }

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { elaborate } from '../hdl/index.ts';
 import { item } from '../lists.ts';
-import { evaluateConstant, NetBuilder, type Netlist, optimise, reachableValues } from './index.ts';
+import { evaluateConstant, NetBuilder, type Netlist, optimise, reachableValues, withHolds } from './index.ts';
 import { between, knownOf, signedBits, unsignedBits } from './known.ts';
 import { registerRanges } from './reach.ts';
 
@@ -136,11 +136,13 @@ describe('words made narrower or shared', () => {
     expect(count(wider, 'shl') + count(wider, 'shr')).toBe(2);
   });
   test('a register that holds in several places has one enable', () => {
-    const { netlist } = optimise(
-      netlistOf(
-        'module m(input clk, load, en, input [7:0] d, output reg [7:0] q); always @(posedge clk) if (load) q <= d; else if ' +
-          '(en) q <= q ^ d; endmodule',
-      ),
+    const netlist = withHolds(
+      optimise(
+        netlistOf(
+          'module m(input clk, load, en, input [7:0] d, output reg [7:0] q); always @(posedge clk) if (load) q <= d; else if ' +
+            '(en) q <= q ^ d; endmodule',
+        ),
+      ).netlist,
     );
     const next = item(netlist.nodes, item(netlist.registers, 0).d);
     expect(next.op).toBe('mux');

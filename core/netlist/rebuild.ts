@@ -2,7 +2,6 @@ import { entry, item } from '../lists.ts';
 import { NetBuilder } from './builder.ts';
 import { roundsIn } from './components.ts';
 import { WIDEST_DIVISION, writtenOutDivision } from './divide.ts';
-import { held } from './holds.ts';
 import { emptyNetlist, nameOf, type Netlist, type NetNode, type NodeId, type Register } from './types.ts';
 
 /** Logic that feeds itself without a register between. `names` are the named points on the way round, in order. */
@@ -77,15 +76,11 @@ export class Rebuild {
 
   #finish(register: Register): void {
     const { reset, load } = register;
-    const node = entry(this.moved, register.node);
-    const clock = this.#visit(register.clock);
-    const d = this.#visit(register.d);
-    this.#build.origin = this.#source.origins[register.d] ?? this.#source.origins[register.node];
     this.target.registers.push({
       ...register,
-      node,
-      clock,
-      d: held(this.#build, node, d),
+      node: entry(this.moved, register.node),
+      clock: this.#visit(register.clock),
+      d: this.#visit(register.d),
       reset: reset === null ? null : this.#visit(reset),
       load: load === null ? null : this.#visit(load),
     });

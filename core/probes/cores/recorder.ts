@@ -261,19 +261,24 @@ module nimble_recorder #(
   end
 
   // ---- how often each comparator was true since arming; what is asked for rests until it is asked for again
-  reg [24*C-1:0] seen = 0, seen_held = 0;
+  wire [24*C-1:0] seen_held;
   reg [C-1:0] hits_held = 0;
   reg [SB-1:0] stage_held = 0;
   reg [4:0] segment_held = 0;
   reg [LOG_DEPTH-1:0] count_held = 0;
-  integer n;
+  generate
+    for (g = 0; g < C; g = g + 1) begin : counters
+      reg [23:0] seen = 0, held = 0;
+      always @(posedge clk) begin
+        if (arming) seen <= 0;
+        else if (recording && hits[g]) seen <= {seen[22:0], ~(seen[23] ^ seen[22] ^ seen[21] ^ seen[16])};
+        if (asked[2]) held <= seen;
+      end
+      assign seen_held[24*g +: 24] = held;
+    end
+  endgenerate
   always @(posedge clk) begin
-    for (n = 0; n < C; n = n + 1)
-      if (arming) seen[24*n +: 24] <= 0;
-      else if (recording && hits[n])
-        seen[24*n +: 24] <= {seen[24*n +: 23], ~(seen[24*n + 23] ^ seen[24*n + 22] ^ seen[24*n + 21] ^ seen[24*n + 16])};
     if (asked[2]) begin
-      seen_held <= seen;
       hits_held <= hits;
       stage_held <= stage;
       segment_held <= segment;

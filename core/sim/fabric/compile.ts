@@ -298,10 +298,8 @@ class Block {
     // The first word says that the others mean something.
     const now: Value[] = [constant(1)];
     for (const leaf of quiet.leaves) now.push(...get(leaf));
-    for (const memory of quiet.memories) {
-      const written = this.#layout.written[memory] ?? null;
-      if (written !== null) now.push(e.load(written));
-    }
+    for (const place of new Set(quiet.memories.map((memory) => this.#layout.written[memory] ?? null)))
+      if (place !== null) now.push(e.load(place));
     const differ = now
       .map((value, i) => e.binary('xor', e.load(from + i), value))
       .reduce((x, y) => e.binary('or', x, y));

@@ -19,7 +19,7 @@ export interface Layout {
     { readonly address: number; readonly width: number; readonly enable: number | null }
   >;
   readonly memories: readonly number[];
-  /** A count of the writes of each memory that is watched; null for the others. */
+  /** A count of the writes of memories that are watched, one for all of the same clock; null for the others. */
   readonly written: readonly (number | null)[];
   /** Room for what groups of registers remember of the words they depend on. */
   readonly remembered: { readonly from: number; readonly words: number };
@@ -45,9 +45,14 @@ export function layOut(netlist: Netlist): Layout {
     ]),
   );
   const memories = netlist.memories.map(({ width, depth }) => take(width, depth));
-  const written = netlist.memories.map(({ depth, writes }) =>
-    depth <= MOST_WATCHED && writes.length > 0 ? take(1) : null,
-  );
+  const counts = new Map<string, number>();
+  const written = netlist.memories.map(({ depth, writes }) => {
+    if (depth > MOST_WATCHED || writes.length === 0) return null;
+    const clocks = writes.map(({ clock, edge }) => `${clock} ${edge}`).join(', ');
+    const place = counts.get(clocks) ?? take(1);
+    counts.set(clocks, place);
+    return place;
+  });
   const most = [...netlist.registers, ...netlist.inputs].reduce(
     (sum, { node }) => sum + limbsOf(item(netlist.nodes, node).width),
     0,

@@ -96,7 +96,8 @@ export function quietGroups(
     const memories = [...new Set(cones.flatMap((cone) => [...cone.memories]))];
     const nodes = new Set(cones.flatMap((cone) => [...cone.nodes]));
     const work = [...nodes].reduce((sum, id) => sum + workOf(item(netlist.nodes, id)), 0);
-    const looked = leaves.reduce((sum, id) => sum + limbsOf(item(netlist.nodes, id).width), 0) + memories.length;
+    const looked =
+      leaves.reduce((sum, id) => sum + limbsOf(item(netlist.nodes, id).width), 0) + Math.min(1, memories.length);
     if (work < WORTH.all || work < WORTH.each * looked) continue;
     // A register is in one group only: its number tells groups of other clocks apart.
     const name = `${key}: ${members.map((place) => item(registers, place).node).join(' ')}`;
