@@ -1,7 +1,6 @@
 // Small circuits: what they compute, and how many tables they take against the count by hand that stands beside each.
 import { describe, expect, test } from 'vitest';
-import { CLOCK, LISTED } from '../../tests/circuits/listed.ts';
-import { MORE } from '../../tests/circuits/more.ts';
+import { CLOCK, LISTED, MORE } from '../../tests/circuits/index.ts';
 import { expectEqual, netlistOf } from '../../tests/support/mapped-equals.ts';
 import { delaysOf, MEMORIES } from '../families/corvane/delays.ts';
 import { map } from './map.ts';

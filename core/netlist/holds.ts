@@ -50,8 +50,8 @@ function held(build: NetBuilder, register: NodeId, next: NodeId): NodeId {
 }
 
 /**
- * An optimised netlist as it is mapped: each register with its holding in one place. To be run it is better without: what
- * stands under several conditions is not computed while the first of them does not hold.
+ * An optimised netlist as it is mapped: each register with its holding in one place. To be run it is better without:
+ * what stands under several conditions is not computed while the first of them does not hold.
  */
 export function withHolds(source: Netlist): Netlist {
   const target: Netlist = { ...source, nodes: [...source.nodes], origins: [...source.origins] };

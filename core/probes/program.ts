@@ -1,5 +1,5 @@
 /** How a comparator looks at its field: the bits of the sample that are 1 in `mask`. */
-export type Relation = 'equal' | 'below' | 'changes' | 'rises' | 'falls';
+type Relation = 'equal' | 'below' | 'changes' | 'rises' | 'falls';
 
 /**
  * Run-time setting of one comparator. `equal` and `below` (unsigned) compare the field with `value`, which has no bit

@@ -6,7 +6,9 @@ import { comparatorRows, rowWords, settingsRow, tableWords } from './recorder-wo
 import { SEEN, stepsTo } from './shift-count.ts';
 import { BareHub, READ, STREAM, WRITE } from '../../tests/support/bare-hub.ts';
 import { recorded } from '../../tests/support/trigger-model.ts';
-import { type ComparatorSetting, KEEP_ALL, type Relation, type StageSetting, type TriggerProgram } from './program.ts';
+import { type ComparatorSetting, KEEP_ALL, type StageSetting, type TriggerProgram } from './program.ts';
+
+type Relation = ComparatorSetting['relation'];
 
 /** Samples after arming in which a program is given time to run through. */
 const ENOUGH = 3000;

@@ -13,7 +13,7 @@ export const WITHIN: ShiftKind = { bits: 20, taps: [20, 17] };
 export const SEEN: ShiftKind = { bits: 24, taps: [24, 23, 22, 17] };
 
 /** The step after one value. */
-export function shifted(value: number, { bits, taps }: ShiftKind): number {
+function shifted(value: number, { bits, taps }: ShiftKind): number {
   let parity = 1;
   for (const tap of taps) parity ^= (value >>> (tap - 1)) & 1;
   return ((value << 1) & (2 ** bits - 1)) | parity;

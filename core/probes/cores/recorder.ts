@@ -1,11 +1,11 @@
 /** The recorder: stores samples of its word around the moment a sequence of conditions has come true. */
 export const recorderVerilog = `
-// Everything under clk runs on the sampling clock, everything under tck on JTAG's. What crosses is either a toggle through two
-// flip-flops, a level that changes rarely, a Gray count, or a setting that rests while it is used.
+// Everything under clk runs on the sampling clock, everything under tck on JTAG's. What crosses is either a toggle through
+// two flip-flops, a level that changes rarely, a Gray count, or a setting that rests while it is used.
 
-// Each two bits of the sample, with the same of the sample before, look up two bits that are added along the pairs, the lowest
-// first: the carry out of the highest is the answer. 0 and whether they are as wanted, with a carry in, give whether all are;
-// whether they are below, and whether they are not above, without one, give whether the whole is below.
+// Each two bits of the sample, with the same of the sample before, look up two bits that are added along the pairs, the
+// lowest first: the carry out of the highest is the answer. 0 and whether they are as wanted, with a carry in, give whether
+// all are; whether they are below, and whether they are not above, without one, give whether the whole is below.
 module nimble_comparator #(parameter P = 2) (
   input             clk,
   input  [2*P-1:0]  probe,
@@ -55,13 +55,15 @@ module nimble_recorder #(
   // Bits that tell the stages apart.
   localparam SB = S > 2 ? 2 : 1;
   localparam P = (W + 1) / 2;
-  // A stored word: the sample; where chosen samples are kept, when it was taken; where the buffer can be divided, whether it triggered.
+  // A stored word: the sample; where chosen samples are kept, when it was taken; where the buffer can be divided, whether it
+  // triggered.
   localparam B = W + (Q ? 32 : 0) + (G ? 1 : 0);
 
   // ---- settings, written under tck, at rest while the recorder is armed: one row, words come low first.
   // What is counted to is given as the count before the last step, with a bit for where there is no step before.
   localparam N_BEFORE = 0, N_NONE = LOG_DEPTH, N_WHOLE = N_NONE + 1, N_NEARLY = N_WHOLE + 1, N_TIMES = N_NEARLY + 1;
-  localparam N_ONCE = N_TIMES + 17*S, N_ROW = N_ONCE + S, N_CARRY = N_ROW + S, N_TURNED = N_CARRY + C, N_WITHIN = N_TURNED + C;
+  localparam N_ONCE = N_TIMES + 17*S, N_ROW = N_ONCE + S, N_CARRY = N_ROW + S, N_TURNED = N_CARRY + C;
+  localparam N_WITHIN = N_TURNED + C;
   localparam N_AT_ONCE = N_WITHIN + (S > 1 ? 20*S : 0), N_OTHER = N_AT_ONCE + (S > 1 ? S : 0);
   localparam N_LAST = N_OTHER + (S > 1 ? SB*S : 0), N_SPAN = N_LAST + (S > 1 ? SB : 0);
   localparam N_SEGMENT = N_SPAN + (G ? LOG_DEPTH : 0), N = N_SEGMENT + (G ? 5 : 0);
@@ -74,7 +76,8 @@ module nimble_recorder #(
   reg [3:0] request = 0;
   wire selected = bus_core == CORE;
   wire written = selected && bus_write;
-  // A row of the chosen comparators' tables, the upper four bits of the register its number; its last word makes it whole.
+  // A row of the chosen comparators' tables, the upper four bits of the register its number; its last word makes it
+  // whole.
   wire [2*P-1:0] next_row = {bus_wdata, row} >> 32;
   wire to_comparators = written && bus_reg[2:0] == 2;
   wire to_tables = written && bus_reg[2:0] == 5;
@@ -141,7 +144,8 @@ module nimble_recorder #(
   wire [SB-1:0] stage = S == 1 ? 0 : stage_count;
   reg [16:0] times = 0;
   reg [19:0] age = 0;
-  // The next sample that holds completes the stage; this sample is its last. Of a stage that has just begun it is known at once.
+  // The next sample that holds completes the stage; this sample is its last. Of a stage that has just begun it is known
+  // at once.
   reg at_last = 0, late_first = 0, late_later = 0, fresh = 0;
   wire late = S > 1 && (fresh ? late_first : late_later);
   reg true_now, in_a_row, once, at_once;

@@ -5,7 +5,7 @@ import type { Netlist, NodeId } from '../../netlist/index.ts';
 export const limbsOf = (width: number): number => (width + 31) >>> 5;
 
 /** Memories of which it is counted how often they are written, in words; larger ones are written all the time. */
-export const MOST_WATCHED = 256;
+const MOST_WATCHED = 256;
 /** As often as a word may be remembered, on the average. */
 const REMEMBERED_PER_WORD = 2;
 
