@@ -21,6 +21,7 @@ import { item } from '../lists.ts';
 import {
   countResources,
   type InstanceUse,
+  type LineUse,
   map,
   type MemoryUse,
   PieceMemory,
@@ -64,6 +65,8 @@ export interface BuildOutput {
   readonly top: string;
   readonly resources: Resources & { readonly lutsOfPart: number; readonly blockRamsOfPart: number };
   readonly instances: readonly InstanceUse[];
+  /** The lines of the sources that take most; missing in builds of an older release. */
+  readonly lines?: readonly (LineUse & { readonly text: string })[];
   readonly memories: readonly MemoryUse[];
   readonly timing: TimingReport | null;
   readonly messages: readonly JudgedMessage[];
@@ -168,6 +171,7 @@ export function build(
     probes,
     resources: withPart(usage.total, part),
     instances: usage.instances,
+    lines: linesOf(usage.lines, files),
     memories: usage.memories,
     reuse: { ...reuse, pieces: mapped.pieces, piecesKnown: mapped.reused },
   };
@@ -177,6 +181,20 @@ export function build(
   const bitstream = packed(design, { part, packageName }, basics, messages);
   return { ...done, probes: bitstream ? probes : null, bitstream, messages: judged() };
 }
+
+/** Lines of the design's own files, with what stands there; those of debug cores are nobody's to change. */
+function linesOf(
+  lines: readonly LineUse[],
+  files: readonly { readonly name: string; readonly text: string }[],
+): NonNullable<BuildOutput['lines']> {
+  const texts = new Map(files.map(({ name, text }) => [name, text.split('\n')]));
+  return lines.flatMap((use) => {
+    const text = texts.get(use.file)?.[use.line - 1];
+    return text === undefined ? [] : [{ ...use, text: text.trim().slice(0, LONGEST_TEXT) }];
+  });
+}
+
+const LONGEST_TEXT = 160;
 
 /** The case that pins are chosen of: the one the project says, else the usual one of the part. */
 function packageOf({ package: wanted }: ProjectFile, { name, packages }: Part, messages: Messages): string | null {

@@ -4,6 +4,6 @@ export { ALL_ONES, classOf, COLUMNS } from './gates/index.ts';
 export { map } from './map.ts';
 export type { MemoryUse } from './memories.ts';
 export { PieceMemory } from './pieces.ts';
-export { countResources, type InstanceUse, type Resources } from './resources.ts';
+export { countResources, type InstanceUse, type LineUse, type Resources } from './resources.ts';
 export type { TimingPath } from './arrivals.ts';
 export { type ClockTiming, time, type TimingReport } from './timing.ts';

@@ -123,6 +123,19 @@ describe('counts that can be worked out by hand', () => {
       { path: 'm.one', luts: 3, registers: 0, blockRams: 0 },
     ]);
   });
+  test('each line is counted for itself, over all of its instances, and the lines come to the whole', () => {
+    const { lines, total } = usage(
+      'module k(input [7:0] a,\noutput [7:0] y);\nassign y = a + 3;\nendmodule\nmodule m(input clk, input [7:0] a, b, ' +
+        'output reg [7:0] x, y);\nwire [7:0] v, w;\nk one(a, v);\nk two(b, w);\nalways @(posedge clk) begin\n' +
+        'x <= v;\ny <= w ^ v;\nend\nendmodule',
+    );
+    expect(lines.map(({ line, luts }) => [line, luts])).toEqual([
+      [3, 13],
+      [11, 9],
+    ]);
+    expect(lines.reduce((sum, { registers }) => sum + registers, 0)).toBe(16);
+    expect(lines.reduce((sum, { luts }) => sum + luts, 0)).toBe(total.luts);
+  });
   test('every table has at most four inputs and every root has a value', () => {
     const mapped = map(netlistOf(readFileSync('tests/designs/sha256.v', 'utf8')), MEMORIES);
     expect(Math.max(...mapped.logic.inputs.map((inputs) => inputs.length))).toBeLessThanOrEqual(4);

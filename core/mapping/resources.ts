@@ -5,6 +5,9 @@ import { type MemoryUse, placeMemories } from './memories.ts';
 import { nodeOf, TRUE } from './gates/index.ts';
 import { NODE } from './tables/index.ts';
 
+/** Lines that are listed. */
+const MOST_LINES = 200;
+
 /** What logic takes up. `cells` are pairs of a table and a flip-flop, where either may be unused. */
 export interface Resources {
   readonly luts: number;
@@ -28,9 +31,19 @@ export interface InstanceUse {
   readonly blockRams: number;
 }
 
+/** What one line of the sources takes, over all instances of it. */
+export interface LineUse {
+  readonly file: string;
+  readonly line: number;
+  readonly luts: number;
+  readonly registers: number;
+}
+
 interface Usage {
   readonly total: Resources;
   readonly instances: readonly InstanceUse[];
+  /** The lines that take most, most first. */
+  readonly lines: readonly LineUse[];
   readonly memories: readonly MemoryUse[];
 }
 
@@ -49,23 +62,33 @@ export function countResources(mapped: Mapped): Usage {
     return entry;
   };
   const pathOf = (word: NodeId): string => source.origins[word]?.path ?? '';
+  const byLine = new Map<string, { file: string; line: number; luts: number; registers: number }>();
+  /** Counts what a word takes, for its instance and for its line. */
+  const count = (word: NodeId, kind: 'luts' | 'registers', many: number) => {
+    at(pathOf(word))[kind] += many;
+    const { file, line } = source.origins[word] ?? { file: '', line: 0 };
+    if (file === '') return;
+    const known = byLine.get(`${file}:${line}`) ?? { file, line, luts: 0, registers: 0 };
+    known[kind] += many;
+    byLine.set(`${file}:${line}`, known);
+  };
   let tables = 0;
   for (const [node, kind] of logic.kind.entries()) {
     if (kind !== NODE.table) continue;
     tables++;
-    at(pathOf(item(logic.madeFor, node))).luts++;
+    count(item(logic.madeFor, node), 'luts', 1);
   }
   let carryBits = 0;
   for (const { cells, sums, out } of logic.chains) {
     carryBits += cells.length;
     const output = sums.find((sum) => sum >= 0) ?? out;
-    at(pathOf(item(logic.madeFor, output))).luts += cells.length;
+    count(item(logic.madeFor, output), 'luts', cells.length);
   }
   let registers = 0;
   let paired = 0;
   for (const { register, q, data } of flipFlops) {
     registers += q.length;
-    at(pathOf(register.node)).registers += q.length;
+    count(register.node, 'registers', q.length);
     for (const bit of data)
       if (bit > TRUE && logic.kind[nodeOf(bit)] !== NODE.leaf && item(fanout, nodeOf(bit)) === 1) paired++;
   }
@@ -94,6 +117,9 @@ export function countResources(mapped: Mapped): Usage {
   return {
     total,
     instances: [...byPath].map(([path, use]) => ({ path, ...use })).sort((a, b) => (a.path < b.path ? -1 : 1)),
+    lines: [...byLine.values()]
+      .sort((a, b) => b.luts - a.luts || b.registers - a.registers || (a.file < b.file ? -1 : 1))
+      .slice(0, MOST_LINES),
     memories,
   };
 }

@@ -67,12 +67,57 @@ export function ResourcesView() {
       <Section title="By instance" className="mt-3">
         <InstanceTable details={details} places={places} open={open} />
       </Section>
+      {(details.lines ?? []).length > 0 && (
+        <Section title="By line of the sources" aside="over all instances of it" className="mt-3">
+          <LineTable details={details} open={open} />
+        </Section>
+      )}
       {details.memories.length > 0 && (
         <Section title="Memories">
           <MemoryTable details={details} />
         </Section>
       )}
     </div>
+  );
+}
+
+interface LineTableProps {
+  readonly details: BuildDetails;
+  readonly open: (place: SourcePlace) => void;
+}
+
+/** What each line takes, the most first: where there is most to save. */
+function LineTable({ details, open }: LineTableProps) {
+  return (
+    <DataTable
+      name="lines"
+      rows={details.lines ?? []}
+      empty=""
+      onRow={({ file, line }) => open({ file, line })}
+      columns={[
+        {
+          id: 'place',
+          header: 'Line',
+          accessorFn: ({ file, line }) => `${file}:${line}`,
+          cell: (c) => <span className="code text-xs">{String(c.getValue())}</span>,
+        },
+        {
+          id: 'text',
+          header: 'What stands there',
+          accessorFn: ({ text }) => text,
+          cell: (c) => (
+            <span className="code block max-w-[34rem] truncate text-quiet text-xs" title={String(c.getValue())}>
+              {String(c.getValue())}
+            </span>
+          ),
+        },
+        ...KINDS.slice(0, 2).map(({ kind: id, name }) => ({
+          accessorKey: id,
+          header: name,
+          cell: (c: { getValue: () => unknown }) => <span className="tabular">{String(c.getValue())}</span>,
+        })),
+      ]}
+    />
   );
 }
 

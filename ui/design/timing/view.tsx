@@ -134,8 +134,9 @@ function Paths({ paths }: { readonly paths: readonly TimingPath[] }) {
             <span className="text-quiet">
               {path.levels} {path.levels === 1 ? 'level' : 'levels'}
             </span>
-            <span className="code truncate text-xs" title={`${path.from} → ${path.to}`}>
-              {path.from} → {path.to}
+            <span className="code min-w-0 break-words text-xs">
+              <span className="block">{path.from}</span>
+              <span className="block">→ {path.to}</span>
             </span>
           </RowButton>
           {open === i && <Steps path={path} />}
@@ -149,13 +150,13 @@ function Paths({ paths }: { readonly paths: readonly TimingPath[] }) {
 function Steps({ path }: { readonly path: TimingPath }) {
   const show = useOpenSource();
   return (
-    <table className="mb-1 ml-4 w-[calc(100%-1.5rem)] border-collapse text-xs">
+    <table className="mb-1 ml-4 w-[calc(100%-1.5rem)] table-fixed border-collapse text-xs">
       <thead>
         <tr className="text-left text-quiet">
-          <th className="py-0.5 font-normal">step</th>
-          <th className="font-normal">what</th>
-          <th className="px-2 text-right font-normal">takes, ns</th>
-          <th className="px-2 text-right font-normal">at, ns</th>
+          <th className="w-[34%] py-0.5 font-normal">step</th>
+          <th className="w-[5.5rem] font-normal">what</th>
+          <th className="w-[4.5rem] px-2 text-right font-normal">takes, ns</th>
+          <th className="w-[3.5rem] px-2 text-right font-normal">at, ns</th>
           <th className="pl-3 font-normal">written in</th>
         </tr>
       </thead>
@@ -163,11 +164,13 @@ function Steps({ path }: { readonly path: TimingPath }) {
         {path.steps.map((s, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: steps have no other name
           <tr key={i} className="border-line border-t">
-            <td className="code py-0.5">{s.what === 'wire' ? <span className="text-quiet">{s.name}</span> : s.name}</td>
+            <td className="code break-words py-0.5">
+              {s.what === 'wire' ? <span className="text-quiet">{s.name}</span> : s.name}
+            </td>
             <td className="text-quiet">{s.what}</td>
             <td className="tabular px-2 text-right">{s.own.toFixed(2)}</td>
             <td className="tabular px-2 text-right">{s.at.toFixed(2)}</td>
-            <td className="code pl-3">
+            <td className="code break-words pl-3">
               {s.file !== '' && s.what !== 'wire' && (
                 <TextButton onClick={() => show({ file: s.file, line: s.line })}>
                   {s.file}:{s.line}
