@@ -50,16 +50,16 @@ function held(build: NetBuilder, register: NodeId, next: NodeId): NodeId {
 }
 
 /**
- * An optimised netlist as it is mapped: each register with its holding in one place. To be run it is better without:
- * what stands under several conditions is not computed while the first of them does not hold.
+ * An optimised netlist as it is mapped: each register with its holding in one place, choices between sums as sums of
+ * choices. To be run it is better without: what stands under several conditions is not computed while the first of them
+ * does not hold.
  */
-export function withHolds(source: Netlist): Netlist {
+export function forMapping(source: Netlist): Netlist {
   const target: Netlist = { ...source, nodes: [...source.nodes], origins: [...source.origins] };
   const build = new NetBuilder(target);
   const registers = source.registers.map((register) => {
     build.origin = source.origins[register.d] ?? source.origins[register.node];
     return { ...register, d: held(build, register.node, register.d) };
   });
-  if (registers.every(({ d }, i) => d === source.registers[i]?.d)) return source;
-  return narrow({ ...target, registers }, new Map()).netlist;
+  return narrow({ ...target, registers }, { ranges: new Map(), sharesSums: true }).netlist;
 }

@@ -24,7 +24,7 @@ export {
 } from './types.ts';
 export { optimise, type Optimised } from './optimise.ts';
 export type { CombinationalLoop } from './rebuild.ts';
-export { withHolds } from './holds.ts';
+export { forMapping } from './holds.ts';
 export { clocksOf } from './clocks.ts';
 export { writeVerilog } from './write-verilog.ts';
 export { LINK } from './link-ports.ts';

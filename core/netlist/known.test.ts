@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { elaborate } from '../hdl/index.ts';
 import { item } from '../lists.ts';
-import { evaluateConstant, NetBuilder, type Netlist, optimise, reachableValues, withHolds } from './index.ts';
+import { evaluateConstant, NetBuilder, type Netlist, optimise, reachableValues, forMapping } from './index.ts';
 import { between, knownOf, signedBits, unsignedBits } from './known.ts';
 import { registerRanges } from './reach.ts';
 
@@ -103,7 +103,7 @@ describe('ranges of registers', () => {
 
 describe('words made narrower or shared', () => {
   const count = (text: string, op: string) =>
-    optimise(netlistOf(text)).netlist.nodes.filter((node) => node.op === op).length;
+    forMapping(optimise(netlistOf(text)).netlist).nodes.filter((node) => node.op === op).length;
   test('a comparison with a constant of 32 bits is as wide as what is compared', () => {
     const { netlist } = optimise(netlistOf('module m(input [3:0] x, output y); assign y = x >= 5; endmodule'));
     const less = netlist.nodes.find((node) => node.op === 'ltu');
@@ -136,7 +136,7 @@ describe('words made narrower or shared', () => {
     expect(count(wider, 'shl') + count(wider, 'shr')).toBe(2);
   });
   test('a register that holds in several places has one enable', () => {
-    const netlist = withHolds(
+    const netlist = forMapping(
       optimise(
         netlistOf(
           'module m(input clk, load, en, input [7:0] d, output reg [7:0] q); always @(posedge clk) if (load) q <= d; else if ' +

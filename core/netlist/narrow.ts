@@ -9,6 +9,13 @@ import { emptyNetlist, isLeaf, type Netlist, type NetNode, type NodeId, type Op,
 /** Operations whose low bits depend on no higher bits of their arguments. */
 const LOW_FIRST: ReadonlySet<Op> = new Set<Op>(['add', 'sub', 'mul', 'and', 'or', 'xor', 'not', 'mux']);
 
+interface NarrowOptions {
+  /** What is known of registers; found out where it is not given. */
+  readonly ranges?: ReadonlyMap<NodeId, Known>;
+  /** Makes one sum of a choice between two. */
+  readonly sharesSums?: boolean;
+}
+
 /**
  * Makes words no wider than anybody looks at, and than what they can hold: a counter written as `q + 1` is computed in
  * 32 bits by the language and cut to its width, so the upper ones need not be there; one that wraps at 59 has six bits,
@@ -16,14 +23,14 @@ const LOW_FIRST: ReadonlySet<Op> = new Set<Op>(['add', 'sub', 'mul', 'and', 'or'
  */
 export function narrow(
   source: Netlist,
-  ranges = registerRanges(source),
+  { ranges = registerRanges(source), sharesSums = false }: NarrowOptions = {},
 ): { readonly netlist: Netlist; readonly moved: readonly NodeId[] } {
   const seen = bitsSeen(source);
   const target: Netlist = { ...emptyNetlist(), memories: source.memories.map((memory) => ({ ...memory, writes: [] })) };
   const build = new NetBuilder(target);
   const moved: NodeId[] = [];
   const known = allKnown(source, ranges);
-  const copy = new Copy({ source, known, moved, build, uses: usesIn(source) });
+  const copy = new Copy({ source, known, moved, build, uses: sharesSums ? usesIn(source) : null });
   for (const [id, node] of source.nodes.entries()) {
     build.origin = source.origins[id];
     moved[id] = copy.of(id, Math.max(1, Math.min(node.width, item(seen, id))));
@@ -181,20 +188,23 @@ interface Copying {
   readonly known: readonly Known[];
   readonly moved: readonly NodeId[];
   readonly build: NetBuilder;
-  readonly uses: readonly number[];
+  /** How often each node is taken, where choices between sums are to be one sum. */
+  readonly uses: readonly number[] | null;
 }
 
-/** How often each node is taken; a declared name takes it too. */
+/** How often each node is taken by what is there in hardware: what has a name only is not. */
 function usesIn({ nodes, outputs, registers, memories }: Netlist): number[] {
   const uses = nodes.map(() => 0);
   const use = (id: NodeId | null | undefined) => {
     if (id !== null && id !== undefined) uses[id] = (uses[id] ?? 0) + 1;
   };
-  for (const { args } of nodes) for (const arg of args) use(arg);
   for (const { node, enable } of outputs) for (const id of [node, enable]) use(id);
   for (const { clock, d, reset, load } of registers) for (const id of [clock, d, reset, load]) use(id);
   for (const { writes } of memories)
     for (const { clock, enable, address, data } of writes) for (const id of [clock, enable, address, data]) use(id);
+  for (const [id, { op }] of nodes.entries()) if (op === 'memread') use(id);
+  for (let id = nodes.length - 1; id >= 0; id--)
+    if ((uses[id] ?? 0) > 0) for (const arg of item(nodes, id).args) use(arg);
   return uses;
 }
 
@@ -205,7 +215,7 @@ class Copy {
   readonly #moved: readonly NodeId[];
   readonly #build: NetBuilder;
 
-  readonly #uses: readonly number[];
+  readonly #uses: readonly number[] | null;
 
   constructor({ source, known, moved, build, uses }: Copying) {
     this.#source = source;
@@ -296,7 +306,7 @@ class Copy {
     const made = (): NodeId => {
       switch (node.op) {
         case 'mux': {
-          const shared = sharedSum(this.#source, this.#uses, node.args[1], node.args[2]);
+          const shared = this.#uses === null ? null : sharedSum(this.#source, this.#uses, node.args[1], node.args[2]);
           const of = (id: NodeId) => build.resize(item(this.#moved, id), bits, false);
           return shared ? shared.make(build, this.#arg(node, 0), of) : build.mux(this.#arg(node, 0), arg(1), arg(2));
         }

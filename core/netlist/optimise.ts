@@ -55,16 +55,10 @@ function withConstants(source: Netlist, stuck: readonly Register[]): Netlist {
 
 function once(source: Netlist, options: RebuildOptions): Optimised {
   const { target, moved, loops } = new Rebuild(source, options).done();
-  const first = narrow(target);
-  // What is cut to the width of its target only now stands beside what else can be chosen there.
-  const second = narrow(first.netlist, new Map());
+  const slim = narrow(target);
   return {
-    netlist: second.netlist,
-    moved: new Map(
-      [...moved]
-        .map(([from, to]) => [from, second.moved[item(first.moved, to)] ?? -1] as const)
-        .filter(([, to]) => to >= 0),
-    ),
+    netlist: slim.netlist,
+    moved: new Map([...moved].map(([from, to]) => [from, item(slim.moved, to)] as const).filter(([, to]) => to >= 0)),
     loops,
   };
 }
