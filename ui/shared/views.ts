@@ -17,7 +17,7 @@ export const DESIGN_VIEWS = [
   { id: 'clocks', name: 'Clocks', hint: 'How fast each clock runs, and how fast a lamp blinks.' },
   { id: 'signals', name: 'Signals', hint: 'Every name inside the design, found as you type.' },
   { id: 'schematic', name: 'Schematic', hint: 'Instances and what joins them, or all that decides one signal.' },
-  { id: 'resources', name: 'Resources', hint: 'What takes up the part, instance by instance.' },
+  { id: 'resources', name: 'Resources', hint: 'What takes up the part, instance by instance and line by line.' },
   { id: 'timing', name: 'Timing', hint: 'How fast each clock could run, and the longest ways. An estimate.' },
   { id: 'simulate', name: 'Simulate', hint: 'A testbench or a table of vectors: what failed, every signal over time.' },
   { id: 'builds', name: 'Builds', hint: 'The last builds, and how two of them differ.' },

@@ -40,7 +40,7 @@ export function TimingView() {
           </Tile>
         ))}
       </div>
-      <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.5fr)] gap-4">
+      <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,2fr)] gap-4">
         <Histogram clock={clock} />
         <Paths key={clock.clock} paths={clock.paths} />
       </div>
