@@ -5,7 +5,7 @@ import { describe, expect, test } from 'vitest';
 import { probePlan } from '../../core/probes/index.ts';
 import { mendedProject } from '../support/demo.ts';
 import { workbench } from '../support/each.ts';
-import { all, did, planned, station, step } from '../support/workbench.ts';
+import { all, did, ended, planned, station, step } from '../support/workbench.ts';
 
 const bench = workbench((made) => all(made, 'scan', 'build'));
 
@@ -64,8 +64,7 @@ describe('a gate that opens too early', () => {
       await page.getByLabel('in the build').check();
       await page.getByTestId('plan-cost').getByText('LUTs').waitFor();
       expect(await page.getByTestId('plan-cost').locator('[data-over]').count()).toBe(0);
-      await page.getByRole('button', { name: 'Build with probes' }).click();
-      await done(/for CV25: 2,\d\d\d LUTs/);
+      await ended(page, /for CV25: [\d,]+ LUTs/, () => page.getByRole('button', { name: 'Build with probes' }).click());
       await load();
     });
 
