@@ -53,6 +53,7 @@ async function main(): Promise<void> {
     await page.getByRole('button', { name: 'Build with probes' }).click();
     await page.waitForTimeout(300);
     await ended(/^Build [0-9a-f]{8}.*[1-9]\d* block RAMs/);
+    await page.getByTestId('plan-cost').getByText('LUTs').waitFor();
     await shoot('probe');
     await station(page, 'Design');
     await page.getByRole('button', { name: 'rtl/sequencer.v' }).click();

@@ -71,7 +71,7 @@ interface Way {
 }
 
 /** Gates of pieces that are mapped in all ways, in several, and in more than one. */
-const EFFORT = { all: 100, several: 300, some: 1200 } as const;
+const EFFORT = { all: 60, several: 160, some: 500 } as const;
 /** Bits of a chain that is tried as gates too. */
 const SHORT_CHAIN = 8;
 

@@ -164,7 +164,7 @@ function Steps({ path }: { readonly path: TimingPath }) {
         {path.steps.map((s, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: steps have no other name
           <tr key={i} className="border-line border-t">
-            <td className="code break-words py-0.5">
+            <td className="code break-words py-0.5 pr-2">
               {s.what === 'wire' ? <span className="text-quiet">{s.name}</span> : s.name}
             </td>
             <td className="text-quiet">{s.what}</td>
