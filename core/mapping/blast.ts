@@ -1,8 +1,5 @@
 import { item, last } from '../lists.ts';
 import {
-  allKnown,
-  type Known,
-  lowOf,
   type Netlist,
   type NetNode,
   type NodeId,
@@ -13,6 +10,7 @@ import {
 } from '../netlist/index.ts';
 import { addAll, type Bits, less, multiply, reduce, shift, subtract } from './arithmetic.ts';
 import { FALSE, inverted, type Literal, Network, TRUE } from './gates/index.ts';
+import { termsOf } from './terms.ts';
 
 /** What a register's flip-flops take: data, and the control pins that all bits of a word share. */
 interface FlipFlops {
@@ -129,54 +127,6 @@ export function blast(optimised: Netlist): BitDesign {
     facts: [...reachableValues(source)].map(([id, values]) => ({ bits: word(id), values })),
     derivedClocks,
   };
-}
-
-/** What each sum is a sum of; nothing for one that is only part of another. */
-function termsOf(source: Netlist): ReadonlyMap<NodeId, readonly NodeId[]> {
-  const uses = source.nodes.map(() => 0);
-  const use = (id: NodeId | null | undefined) => {
-    if (id !== null && id !== undefined) uses[id] = (uses[id] ?? 0) + 1;
-  };
-  for (const { node, enable } of source.outputs) for (const id of [node, enable]) use(id);
-  for (const { clock, d, reset, load } of source.registers) for (const id of [clock, d, reset, load]) use(id);
-  for (const { writes } of source.memories)
-    for (const { clock, enable, address, data } of writes) for (const id of [clock, enable, address, data]) use(id);
-  for (const [id, { op }] of source.nodes.entries()) if (op === 'memread') use(id);
-  // What has a name only, and no use, is not there in hardware.
-  for (let id = source.nodes.length - 1; id >= 0; id--)
-    if ((uses[id] ?? 0) > 0) for (const arg of item(source.nodes, id).args) use(arg);
-  const terms = new Map<NodeId, readonly NodeId[]>();
-  const known = allKnown(source, new Map());
-  /** The sum that a word is, with zeros above it or without, where nothing else takes it. */
-  const innerOf = (id: NodeId, width: number): NodeId | null => {
-    const node = item(source.nodes, id);
-    if (uses[id] !== 1) return null;
-    if (node.op === 'add') return node.width === width || isExact(known, node) ? id : null;
-    const low = lowOf(source.nodes, id);
-    return low === null ? null : innerOf(low, width);
-  };
-  for (const [id, node] of source.nodes.entries()) {
-    if (node.op !== 'add') continue;
-    terms.set(
-      id,
-      node.args.flatMap((arg) => {
-        const at = innerOf(arg, node.width);
-        const inner = at === null ? undefined : terms.get(at);
-        if (at === null || !inner) return [arg];
-        for (let gone = arg; ; gone = item<NodeId>(item(source.nodes, gone).args, 0)) {
-          terms.set(gone, []);
-          if (gone === at) return inner;
-        }
-      }),
-    );
-  }
-  return terms;
-}
-
-/** No carry is lost at the top of a sum. */
-function isExact(known: readonly Known[], { width, args }: NetNode): boolean {
-  const most = args.reduce((sum, arg) => sum + item(known, arg).max, 0n);
-  return most < 1n << BigInt(width);
 }
 
 /**

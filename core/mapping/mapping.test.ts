@@ -7,6 +7,7 @@ import { countResources } from './resources.ts';
 import { map } from './map.ts';
 import { rootsOf } from './roots.ts';
 import { PieceMemory } from './pieces.ts';
+import { forMapping } from '../netlist/index.ts';
 import { expectEqual, netlistOf } from '../../tests/support/mapped-equals.ts';
 
 const DESIGNS: Record<string, string> = {
@@ -36,23 +37,62 @@ describe('the mapped design computes what the words compute', () => {
     expectEqual(netlistOf(readFileSync('tests/designs/sha256.v', 'utf8')), 4);
     expectEqual(netlistOf(readFileSync('tests/designs/aes128.v', 'utf8')), 3);
   });
-  test('random logic', () => {
-    const leaf = fc.constantFrom('a', 'b', 'c', 'd', 'e');
-    const tree = fc.letrec<{ e: string }>((tie) => ({
+  const logic = (leaves: readonly string[]) =>
+    fc.letrec<{ e: string }>((tie) => ({
       e: fc.oneof(
         { maxDepth: 5 },
-        leaf,
+        fc.constantFrom(...leaves),
         fc.tuple(tie('e'), fc.constantFrom('&', '|', '^', '+'), tie('e')).map(([x, op, y]) => `(${x} ${op} ${y})`),
         fc.tuple(tie('e'), tie('e'), tie('e')).map(([x, y, z]) => `(${x} ? ${y} : ${z})`),
         tie('e').map((x) => `(~${x})`),
       ),
     })).e;
+  test('random logic', () => {
     fc.assert(
-      fc.property(tree, (text) => {
+      fc.property(logic(['a', 'b', 'c', 'd', 'e']), (text) => {
         expectEqual(netlistOf(`module m(input [3:0] a, b, c, d, e, output [4:0] y); assign y = ${text}; endmodule`), 8);
       }),
       { numRuns: 150 },
     );
+  });
+  test('random logic behind registers that do not have every value', () => {
+    fc.assert(
+      fc.property(logic(['s', 't', 'a', 'b', '(s == 9)', '(t == 4)', 'k[2]']), fc.constantFrom(4, 8), (text, width) => {
+        const source = netlistOf(
+          `module m(input clk, a, b, output reg [${width - 1}:0] s, output reg [3:0] t, output reg [3:0] k, output [4:0] y);
+             initial begin s = 0; t = 1; k = 0; end
+             always @(posedge clk) begin
+               if ((a | b) & ~(a & k[0])) s <= 3; else s <= s == 9 ? 0 : s + 1;
+               t <= a ? {t[2:0], t[3]} : t;
+               k <= k >= 11 ? 5 : k + 2;
+             end
+             assign y = ${text};
+           endmodule`,
+        );
+        expectEqual(source, 30);
+      }),
+      { numRuns: 30 },
+    );
+  });
+});
+
+describe('what is written without end', () => {
+  const names = (count: number) => Array.from({ length: count }, (_, i) => i);
+  test('and and or in turns, which have as many cases as there are terms', () => {
+    const condition = names(60).reduce((text, i) => `(${text} ${i % 2 ? '&' : '|'} a[${i}])`, 'b');
+    const text =
+      `module m(input clk, b, input [63:0] a, output reg [7:0] q); initial q = 0; always @(posedge clk) if (${condition}) ` +
+      'q <= 3; else q <= q == 9 ? 0 : q + 1; endmodule';
+    expectEqual(netlistOf(text), 20);
+  });
+  test('a registered table of hundreds of rows, and one of thousands read and optimised', () => {
+    const table = (rows: number) =>
+      'module m(input clk, input [12:0] a, output reg [15:0] q); always @(posedge clk) case (a) ' +
+      `${names(rows)
+        .map((i) => `${i}: q <= ${(i * 40_503) & 0xffff};`)
+        .join(' ')} default: q <= 1; endcase endmodule`;
+    expectEqual(netlistOf(table(300)), 4);
+    expect(forMapping(netlistOf(table(4000))).registers).toHaveLength(1);
   });
 });
 

@@ -1,6 +1,6 @@
 import { item } from '../lists.ts';
 import type { MemoryCells } from '../families/index.ts';
-import type { Memory, NodeId } from '../netlist/index.ts';
+import { type Memory, type NodeId, takenBy } from '../netlist/index.ts';
 import type { BitDesign, MemoryPort } from './blast.ts';
 import { isInverted, type Literal, nodeOf, TRUE } from './gates/index.ts';
 import type { TableNet } from './tables/index.ts';
@@ -38,18 +38,12 @@ function readsForLanes({ source }: BitDesign): ReadonlySet<NodeId> {
     if (!source.nodes.some((node) => node.op === 'memread' && node.memory === index)) continue;
     const own = new Set(memory.writes.map((write) => write.data));
     const seen = new Set<NodeId>();
-    const open: NodeId[] = [
-      ...source.outputs.flatMap(({ node, enable }) => (enable === undefined ? [node] : [node, enable])),
-      ...source.registers.flatMap((r) => [
-        r.d,
-        r.clock,
-        ...(r.reset === null ? [] : [r.reset]),
-        ...(r.load === null ? [] : [r.load]),
-      ]),
-      ...source.memories.flatMap((m) =>
-        m.writes.flatMap((w) => [w.address, w.enable, w.clock, ...(own.has(w.data) ? [] : [w.data])]),
-      ),
-    ];
+    // The data of its own writes does not count.
+    const writes = source.memories.map((one) => ({
+      ...one,
+      writes: one.writes.map((write) => (own.has(write.data) ? { ...write, data: write.address } : write)),
+    }));
+    const open = takenBy({ ...source, memories: writes });
     for (let id = open.pop(); id !== undefined; id = open.pop()) {
       if (seen.has(id)) continue;
       seen.add(id);

@@ -43,7 +43,7 @@ export function mapPiece(network: Network, roots: readonly Literal[], facts: rea
   let best: MappedPiece | null = null;
   for (const { gates, inputs } of waysTo(network, roots)) {
     const net = cover(gates.network, gates.roots, inputs);
-    resynthesise(net, facts);
+    resynthesise(net, inNet(net, facts));
     const one = packed(net, network.kind.length);
     if (best === null || compare(one, best) < 0) best = one;
     // A table for each root is the least there can be.
@@ -51,6 +51,13 @@ export function mapPiece(network: Network, roots: readonly Literal[], facts: rea
   }
   if (best === null) throw new RangeError('nothing was tried');
   return best;
+}
+
+/** The same facts by the numbers that leaves have in a net; gates made anew have given them others. */
+function inNet({ kind, madeFor }: TableNet, facts: readonly KnownBits[]): KnownBits[] {
+  const place = new Map<number, number>();
+  for (const [node, is] of kind.entries()) if (node > 0 && is === NODE.leaf) place.set(numberAt(madeFor, node), node);
+  return facts.map(({ nodes, values }) => ({ nodes: nodes.map((node) => place.get(node) ?? -1), values }));
 }
 
 /** First whether it takes too long, then tables, then the longest way. */

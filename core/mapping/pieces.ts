@@ -141,20 +141,14 @@ const MOST_TAKERS = 12;
 
 /** Small pieces of the same signals as one piece: what they have in common may be found in none of their gates. */
 function together(network: Network, groups: readonly number[][]): number[][] {
+  const leaves = groups.map((nodes) => (nodes.length > MOST_TOGETHER ? new Set<number>() : leavesOf(network, nodes)));
   const takers = new Map<number, number[]>();
-  const leavesOf: number[] = [];
-  for (const [index, nodes] of groups.entries()) {
-    if (nodes.length > MOST_TOGETHER) continue;
-    const leaves = new Set(
-      nodes.flatMap((node) => inputsOf(network, node)).filter((at) => network.kind[at] === KIND.leaf),
-    );
-    leavesOf[index] = leaves.size;
-    for (const leaf of leaves) {
+  for (const [index, own] of leaves.entries())
+    for (const leaf of own) {
       const known = takers.get(leaf);
       if (known) known.push(index);
       else takers.set(leaf, [index]);
     }
-  }
   const common = new Map<number, number>();
   for (const list of takers.values()) {
     if (list.length > MOST_TAKERS) continue;
@@ -162,18 +156,36 @@ function together(network: Network, groups: readonly number[][]): number[][] {
       for (const y of list.slice(i + 1))
         common.set(x * groups.length + y, (common.get(x * groups.length + y) ?? 0) + 1);
   }
-  const merged = groups.map((nodes) => ({ nodes }));
+  /** The groups that each one is together with; all of them share one list. */
+  const parts = groups.map((_, index) => ({ members: [index], nodes: item(groups, index).length }));
   for (const [pair, count] of common) {
     const [one, other] = [Math.floor(pair / groups.length), pair % groups.length];
     // More than half of what the smaller one takes.
-    if (count < 2 || count * 2 <= Math.min(numberAt(leavesOf, one), numberAt(leavesOf, other))) continue;
-    const [x, y] = [merged[one], merged[other]];
-    if (!x || !y || x.nodes === y.nodes || x.nodes.length + y.nodes.length > MOST_TOGETHER) continue;
-    const nodes = [...x.nodes, ...y.nodes];
-    const [from, to] = [x.nodes, y.nodes];
-    for (const group of merged) if (group.nodes === from || group.nodes === to) group.nodes = nodes;
+    if (count < 2 || count * 2 <= Math.min(item(leaves, one).size, item(leaves, other).size)) continue;
+    const [x, y] = [item(parts, one), item(parts, other)];
+    if (x === y || x.nodes + y.nodes > MOST_TOGETHER) continue;
+    x.members.push(...y.members);
+    x.nodes += y.nodes;
+    for (const member of y.members) parts[member] = x;
   }
-  return [...new Set(merged.map(({ nodes }) => nodes))].map((nodes) => nodes.sort((x, y) => x - y));
+  return [...new Set(parts)].map(({ members }) =>
+    members.flatMap((member) => item(groups, member)).sort((x, y) => x - y),
+  );
+}
+
+/** Leaves that nodes take; a chain's once, however many of its outputs there are. */
+function leavesOf(network: Network, nodes: readonly number[]): Set<number> {
+  const leaves = new Set<number>();
+  const chains = new Set<number>();
+  for (const node of nodes) {
+    if (isChain(network.kind[node])) {
+      const chain = numberAt(network.first, node);
+      if (chains.has(chain)) continue;
+      chains.add(chain);
+    }
+    for (const input of inputsOf(network, node)) if (network.kind[input] === KIND.leaf) leaves.add(input);
+  }
+  return leaves;
 }
 
 /** A piece as a network of its own, numbered anew, so that equal pieces look equal wherever they stand. */

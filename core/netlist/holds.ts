@@ -19,12 +19,20 @@ interface Taken {
  * several choices: a flip-flop has a pin for that. A reset around everything stays around it.
  */
 function held(build: NetBuilder, register: NodeId, next: NodeId): NodeId {
-  if (build.width(register) < LEAST_BITS) return next;
+  const node = build.node(next);
+  if (build.width(register) < LEAST_BITS || node.op !== 'mux') return next;
+  const [condition, then, otherwise] = node.args;
+  // A flip-flop has one pin for a reset: what is inside it is looked at, what is a reset in there again is not.
+  if (build.constantOf(then) !== null) return build.mux(condition, then, gathered(build, register, otherwise));
+  if (build.constantOf(otherwise) !== null) return build.mux(condition, gathered(build, register, then), otherwise);
+  return gathered(build, register, next);
+}
+
+/** All holds of a row of choices as one. */
+function gathered(build: NetBuilder, register: NodeId, next: NodeId): NodeId {
   const node = build.node(next);
   if (node.op !== 'mux') return next;
-  const [condition, then, otherwise] = node.args;
-  if (build.constantOf(then) !== null) return build.mux(condition, then, held(build, register, otherwise));
-  if (build.constantOf(otherwise) !== null) return build.mux(condition, held(build, register, then), otherwise);
+  const [, then, otherwise] = node.args;
   let left = MOST_CHOICES;
   let holds = 0;
   const always: Taken = { enable: build.constant(1n, 1), data: null };

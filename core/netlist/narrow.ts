@@ -1,10 +1,12 @@
 import { item } from '../lists.ts';
 import { NetBuilder } from './builder.ts';
+import { compacted } from './compact.ts';
 import { allKnown, type Known, signedBits, unsignedBits } from './known.ts';
-import { registerRanges } from './reach.ts';
+import { registerRanges } from './ranges.ts';
 import { type Rotation, rotationOf } from './rotate.ts';
 import { sharedSum } from './share.ts';
-import { emptyNetlist, isLeaf, type Netlist, type NetNode, type NodeId, type Op, withArgs } from './types.ts';
+import { emptyNetlist, isLeaf, type Netlist, type NetNode, type NodeId, type Op } from './types.ts';
+import { takenBy, usesIn } from './uses.ts';
 
 /** Operations whose low bits depend on no higher bits of their arguments. */
 const LOW_FIRST: ReadonlySet<Op> = new Set<Op>(['add', 'sub', 'mul', 'and', 'or', 'xor', 'not', 'mux']);
@@ -45,8 +47,6 @@ export function narrow(
     });
   for (const r of source.registers) {
     const range = item(known, r.node);
-    // What always holds the same value need not be there.
-    if (range.min === range.max) continue;
     const bits = registerBits(item(source.nodes, r.node), range);
     target.registers.push({
       ...r,
@@ -67,75 +67,8 @@ export function narrow(
         data: whole(w.data),
       });
   for (const signal of source.signals) target.signals.push({ ...signal, node: whole(signal.node) });
-  const live = liveNodes(target);
-  return live.every((is) => is) ? { netlist: target, moved } : compacted(target, moved, live);
+  return compacted(target, moved);
 }
-
-/** What an output, a register, a memory or a declared name needs. */
-function liveNodes({ nodes, inputs, outputs, registers, memories, signals }: Netlist): boolean[] {
-  const live = nodes.map(() => false);
-  const open: (NodeId | null | undefined)[] = [
-    ...[...inputs, ...signals].map(({ node }) => node),
-    ...outputs.flatMap(({ node, enable }) => [node, enable]),
-    ...registers.flatMap(({ node, clock, d, reset, load }) => [node, clock, d, reset, load]),
-    ...memories.flatMap(({ writes }) =>
-      writes.flatMap(({ clock, enable, address, data }) => [clock, enable, address, data]),
-    ),
-  ];
-  for (let id = open.pop(); open.length > 0 || id !== undefined; id = open.pop()) {
-    if (id === null || id === undefined || live[id]) continue;
-    live[id] = true;
-    open.push(...item(nodes, id).args);
-  }
-  return live;
-}
-
-/** The same without nodes that nothing needs; those are moved nowhere. */
-function compacted(
-  source: Netlist,
-  before: readonly NodeId[],
-  live: readonly boolean[],
-): { netlist: Netlist; moved: readonly NodeId[] } {
-  const target: Netlist = { ...emptyNetlist(), memories: source.memories };
-  const number: NodeId[] = [];
-  const at = (id: NodeId): NodeId => item(number, id);
-  const maybe = (id: NodeId | null): NodeId | null => (id === null ? null : at(id));
-  for (const [id, node] of source.nodes.entries()) {
-    if (!live[id]) continue;
-    number[id] =
-      target.nodes.push(isLeaf(node) && node.op !== 'memread' ? node : withArgs(node, node.args.map(at))) - 1;
-    target.origins.push(source.origins[id]);
-  }
-  const port = <P extends { readonly node: NodeId; readonly enable?: NodeId }>(of: P): P => ({
-    ...of,
-    node: at(of.node),
-    ...(of.enable === undefined ? {} : { enable: at(of.enable) }),
-  });
-  target.inputs.push(...source.inputs.map(port));
-  target.outputs.push(...source.outputs.map(port));
-  target.signals.push(...source.signals.map((signal) => ({ ...signal, node: at(signal.node) })));
-  for (const r of source.registers)
-    target.registers.push({
-      ...r,
-      node: at(r.node),
-      clock: at(r.clock),
-      d: at(r.d),
-      reset: maybe(r.reset),
-      load: maybe(r.load),
-    });
-  for (const memory of target.memories)
-    for (const [i, w] of memory.writes.entries())
-      memory.writes[i] = {
-        ...w,
-        clock: at(w.clock),
-        enable: at(w.enable),
-        address: at(w.address),
-        data: at(w.data),
-      };
-  return { netlist: target, moved: before.map((id) => number[id] ?? NOWHERE) };
-}
-
-const NOWHERE = -1;
 
 /** How many of each node's bits, from the lowest, somebody needs. */
 function bitsSeen(source: Netlist): number[] {
@@ -144,12 +77,7 @@ function bitsSeen(source: Netlist): number[] {
     if (item(seen, id) < bits) seen[id] = bits;
   };
   const all = (id: NodeId) => ask(id, item(source.nodes, id).width);
-  for (const { node, enable } of source.outputs)
-    for (const id of enable === undefined ? [node] : [node, enable]) all(id);
-  for (const { node, clock, d, reset, load } of source.registers)
-    for (const id of [node, clock, d, reset, load]) if (id !== null) all(id);
-  for (const { writes } of source.memories)
-    for (const { clock, enable, address, data } of writes) for (const id of [clock, enable, address, data]) all(id);
+  for (const id of [...takenBy(source), ...source.registers.map(({ node }) => node)]) all(id);
   for (const { node } of source.signals) all(node);
   for (let id = source.nodes.length - 1; id >= 0; id--) {
     const node = item(source.nodes, id);
@@ -192,22 +120,6 @@ interface Copying {
   readonly uses: readonly number[] | null;
 }
 
-/** How often each node is taken by what is there in hardware: what has a name only is not. */
-function usesIn({ nodes, outputs, registers, memories }: Netlist): number[] {
-  const uses = nodes.map(() => 0);
-  const use = (id: NodeId | null | undefined) => {
-    if (id !== null && id !== undefined) uses[id] = (uses[id] ?? 0) + 1;
-  };
-  for (const { node, enable } of outputs) for (const id of [node, enable]) use(id);
-  for (const { clock, d, reset, load } of registers) for (const id of [clock, d, reset, load]) use(id);
-  for (const { writes } of memories)
-    for (const { clock, enable, address, data } of writes) for (const id of [clock, enable, address, data]) use(id);
-  for (const [id, { op }] of nodes.entries()) if (op === 'memread') use(id);
-  for (let id = nodes.length - 1; id >= 0; id--)
-    if ((uses[id] ?? 0) > 0) for (const arg of item(nodes, id).args) use(arg);
-  return uses;
-}
-
 /** Makes nodes of an optimised netlist anew, each as narrow as what is known of it and what is looked at. */
 class Copy {
   readonly #source: Netlist;
@@ -230,8 +142,7 @@ class Copy {
     const build = this.#build;
     const node = item(this.#source.nodes, id);
     const known = item(this.#known, id);
-    if (known.min === known.max && (node.op === 'reg' || !isLeaf(node)))
-      return build.constant(known.min, node.op === 'reg' ? node.width : width);
+    if (known.min === known.max && !isLeaf(node)) return build.constant(known.min, width);
     const turned = rotationOf(this.#source, this.#known, id);
     if (turned !== null) return build.slice(this.#rotated(turned, node.width), 0, width);
     switch (node.op) {
@@ -308,7 +219,7 @@ class Copy {
         case 'mux': {
           const shared = this.#uses === null ? null : sharedSum(this.#source, this.#uses, node.args[1], node.args[2]);
           const of = (id: NodeId) => build.resize(item(this.#moved, id), bits, false);
-          return shared ? shared.make(build, this.#arg(node, 0), of) : build.mux(this.#arg(node, 0), arg(1), arg(2));
+          return shared ? shared(build, this.#arg(node, 0), of) : build.mux(this.#arg(node, 0), arg(1), arg(2));
         }
         case 'add':
           return build.add(arg(0), arg(1));

@@ -1,6 +1,8 @@
 import { item } from '../lists.ts';
 import { byBits } from './by-bits.ts';
+import type { Known } from './known.ts';
 import { narrow } from './narrow.ts';
+import { registerRanges } from './ranges.ts';
 import { type CombinationalLoop, Rebuild, type RebuildOptions } from './rebuild.ts';
 import type { Netlist, NodeId, Register } from './types.ts';
 
@@ -18,44 +20,51 @@ export interface Optimised {
  * feed one another is no false loop. `writeOut` turns every division into subtractions, for mapping.
  */
 export function optimise(source: Netlist, options: RebuildOptions = {}): Optimised {
-  let known = once(source, options).loops.length > 0 ? byBits(source) : source;
+  let known = source;
+  let done = new Rebuild(source, options).done();
+  if (done.loops.length > 0) {
+    known = byBits(source);
+    done = new Rebuild(known, options).done();
+  }
   for (let round = 0; ; round++) {
-    const done = once(known, options);
-    const stuck = round === MOST_ROUNDS ? [] : stuckRegisters(known, done);
-    if (stuck.length === 0) return done;
+    const ranges = registerRanges(done.target);
+    const stuck = round === MOST_ROUNDS ? [] : stuckRegisters(known, done.moved, ranges);
+    if (stuck.length === 0) return slimmed(done, ranges);
     known = withConstants(known, stuck);
+    done = new Rebuild(known, options).done();
   }
 }
 
 /** A register found constant may make others so. */
 const MOST_ROUNDS = 8;
 
-/** Registers that begin with a value and are only ever given the same one again. */
-function stuckRegisters(source: Netlist, { netlist, moved }: Optimised): Register[] {
-  const stuck = new Set(
-    netlist.registers
-      .filter(
-        ({ node, d, init, reset, resetValue, load }) =>
-          load === null &&
-          (reset === null || resetValue === init) &&
-          (d === node || (netlist.nodes[d]?.op === 'const' && netlist.nodes[d]?.value === init)),
-      )
-      .map(({ node }) => node),
-  );
-  return stuck.size === 0 ? [] : source.registers.filter(({ node }) => stuck.has(moved.get(node) ?? -1));
+interface Constant {
+  readonly register: Register;
+  readonly value: bigint;
 }
 
-function withConstants(source: Netlist, stuck: readonly Register[]): Netlist {
+/** Registers of a source that never leave one value. */
+function stuckRegisters(
+  { registers }: Netlist,
+  moved: ReadonlyMap<NodeId, NodeId>,
+  ranges: ReadonlyMap<NodeId, Known>,
+): Constant[] {
+  return registers.flatMap((register) => {
+    const range = ranges.get(moved.get(register.node) ?? -1);
+    return range && range.min === range.max ? [{ register, value: range.min }] : [];
+  });
+}
+
+function withConstants(source: Netlist, stuck: readonly Constant[]): Netlist {
   const nodes = [...source.nodes];
-  for (const { node, init } of stuck)
-    nodes[node] = { op: 'const', width: item(source.nodes, node).width, args: [], value: init };
-  const gone = new Set(stuck);
+  for (const { register, value } of stuck)
+    nodes[register.node] = { op: 'const', width: item(source.nodes, register.node).width, args: [], value };
+  const gone = new Set(stuck.map(({ register }) => register));
   return { ...source, nodes, registers: source.registers.filter((register) => !gone.has(register)) };
 }
 
-function once(source: Netlist, options: RebuildOptions): Optimised {
-  const { target, moved, loops } = new Rebuild(source, options).done();
-  const slim = narrow(target);
+function slimmed({ target, moved, loops }: Rebuild, ranges: ReadonlyMap<NodeId, Known>): Optimised {
+  const slim = narrow(target, { ranges });
   return {
     netlist: slim.netlist,
     moved: new Map([...moved].map(([from, to]) => [from, item(slim.moved, to)] as const).filter(([, to]) => to >= 0)),

@@ -9,10 +9,8 @@ interface Sum {
   readonly isLess: boolean;
 }
 
-/** One sum in the place of a choice between two: words of the source, to be made by `make`. */
-interface Shared {
-  make(build: NetBuilder, condition: NodeId, of: (id: NodeId) => NodeId): NodeId;
-}
+/** Makes one sum in the place of a choice between two; `of` gives what words of the source became. */
+type Shared = (build: NetBuilder, condition: NodeId, of: (id: NodeId) => NodeId) => NodeId;
 
 /**
  * A choice between sums as a sum of choices, so that one adder does: `s ? a - b : a + b`, `s ? a + b : a + c`,
@@ -47,27 +45,25 @@ const isConstant = (source: Netlist, id: NodeId): boolean => source.nodes[id]?.o
 function both(source: Netlist, yes: Sum, no: Sum): Shared | null {
   const [x, y] = aligned(yes, no) ?? [];
   if (!x || !y) return null;
-  return {
-    make: (build, condition, of) => {
-      const a = of(x.a);
-      const width = build.width(a);
-      if (x.isLess === y.isLess) {
-        const chosen = build.mux(condition, of(x.b), of(y.b));
-        return x.isLess ? build.sub(a, chosen) : build.add(a, chosen);
-      }
-      const isLess = x.isLess ? condition : build.not(condition);
-      // What is subtracted as a constant is the addition of another one.
-      const [less, more] = x.isLess ? [x, y] : [y, x];
-      if (isConstant(source, less.b)) {
-        const negative = build.sub(build.constant(0n, width), of(less.b));
-        return build.add(a, build.mux(isLess, negative, of(more.b)));
-      }
-      const operand =
-        x.b === y.b
-          ? build.xor(of(x.b), repeated(build, isLess, width))
-          : build.mux(isLess, build.not(of(less.b)), of(more.b));
-      return build.add(build.add(a, operand), asWord(build, isLess, width));
-    },
+  return (build, condition, of) => {
+    const a = of(x.a);
+    const width = build.width(a);
+    if (x.isLess === y.isLess) {
+      const chosen = build.mux(condition, of(x.b), of(y.b));
+      return x.isLess ? build.sub(a, chosen) : build.add(a, chosen);
+    }
+    const isLess = x.isLess ? condition : build.not(condition);
+    // What is subtracted as a constant is the addition of another one.
+    const [less, more] = x.isLess ? [x, y] : [y, x];
+    if (isConstant(source, less.b)) {
+      const negative = build.sub(build.constant(0n, width), of(less.b));
+      return build.add(a, build.mux(isLess, negative, of(more.b)));
+    }
+    const operand =
+      x.b === y.b
+        ? build.xor(of(x.b), repeated(build, isLess, width))
+        : build.mux(isLess, build.not(of(less.b)), of(more.b));
+    return build.add(build.add(a, operand), asWord(build, isLess, width));
   };
 }
 
@@ -96,33 +92,33 @@ const active = (build: NetBuilder, condition: NodeId, isThen: boolean): NodeId =
   isThen ? condition : build.not(condition);
 
 /** `s ? -a : a`. */
-const negated = (word: NodeId, isThen: boolean): Shared => ({
-  make: (build, condition, of) => {
+const negated =
+  (word: NodeId, isThen: boolean): Shared =>
+  (build, condition, of) => {
     const a = of(word);
     const width = build.width(a);
     const is = active(build, condition, isThen);
     return build.add(build.xor(a, repeated(build, is, width)), asWord(build, is, width));
-  },
-});
+  };
 
 /** `s ? a + b : a`. */
-const maybe = ({ a, b, isLess }: Sum, isThen: boolean): Shared => ({
-  make: (build, condition, of) => {
+const maybe =
+  ({ a, b, isLess }: Sum, isThen: boolean): Shared =>
+  (build, condition, of) => {
     const first = of(a);
     const width = build.width(first);
     const is = active(build, condition, isThen);
     const operand = build.and(of(b), repeated(build, is, width));
     return isLess ? build.sub(first, operand) : build.add(first, operand);
-  },
-});
+  };
 
 /** `s ? a + K : c`. */
-const chosenFirst = ({ a, b, isLess }: Sum, other: NodeId, isThen: boolean): Shared => ({
-  make: (build, condition, of) => {
+const chosenFirst =
+  ({ a, b, isLess }: Sum, other: NodeId, isThen: boolean): Shared =>
+  (build, condition, of) => {
     const first = of(a);
     const width = build.width(first);
     const is = active(build, condition, isThen);
     const by = isLess ? build.sub(build.constant(0n, width), of(b)) : of(b);
     return build.add(build.mux(is, first, of(other)), build.and(by, repeated(build, is, width)));
-  },
-});
+  };

@@ -17,6 +17,7 @@ const REGISTER = {
   kind: 0,
   levels: 3,
   ticks: 4,
+  places: 6,
   seen: 32,
   settings: 0,
   chosen: 1,
@@ -51,7 +52,7 @@ interface RecorderLook {
   readonly now: readonly boolean[];
   /** Samples since arming in which each was true; wraps at 2^24 - 1. */
   readonly seen: readonly number[];
-  /** While filling: samples that are still to come before a trigger counts. */
+  /** Samples that are still to come before a trigger counts; 0 but while filling. */
   readonly left: number;
   /** Segment that is being filled, from 0. */
   readonly segment: number;
@@ -132,7 +133,8 @@ export class RecorderClient {
         stage: Number((held >> 8n) & 3n),
         now: Array.from({ length: comparators }, (_, i) => ((held >> BigInt(i)) & 1n) === 1n),
         seen: seen.map((value) => stepsTo(Number(value), SEEN) ?? 0),
-        left: before - countOf(places),
+        // Once it waits, the count is that of what comes after the trigger.
+        left: status === 'filling' ? before - countOf(places) : 0,
         segment: Number((held >> 16n) & 31n),
         hertz: rate.known ? rate.hertz : null,
       },
@@ -225,7 +227,7 @@ export class RecorderClient {
 
   /** Where a buffer at rest would be written next. */
   async #writeAt(): Promise<number> {
-    const [, , , places = 0n] = await this.#hub.read(this.#map.core, REGISTER.levels, 4);
+    const [places = 0n] = await this.#hub.read(this.#map.core, REGISTER.places, 1);
     return Number(places >> 16n);
   }
 

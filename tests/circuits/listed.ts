@@ -20,6 +20,18 @@ const SEGMENTS = `function [6:0] segments(input [3:0] d);
   endcase
 endfunction`;
 
+/** Two digits of `b`, seven bits. */
+const DABBLE = `integer i;
+  always @* begin
+    ones = 0; tens = 0;
+    for (i = 6; i >= 0; i = i - 1) begin
+      if (ones >= 5) ones = ones + 3;
+      if (tens >= 5) tens = tens + 3;
+      tens = {tens[2:0], ones[3]};
+      ones = {ones[2:0], b[i]};
+    end
+  end`;
+
 /** Those whose reach is laid down. */
 export const LISTED: readonly Circuit[] = [
   {
@@ -39,16 +51,7 @@ export const LISTED: readonly Circuit[] = [
   {
     name: '7-bit double dabble',
     text: `module m(input [6:0] b, output reg [3:0] ones, output reg [3:0] tens);
-  integer i;
-  always @* begin
-    ones = 0; tens = 0;
-    for (i = 6; i >= 0; i = i - 1) begin
-      if (ones >= 5) ones = ones + 3;
-      if (tens >= 5) tens = tens + 3;
-      tens = {tens[2:0], ones[3]};
-      ones = {ones[2:0], b[i]};
-    end
-  end
+  ${DABBLE}
 endmodule`,
     byHand: 20,
     most: 20,
@@ -165,17 +168,8 @@ const digits = (unit: string, wrap: number) => `
 /** Hours to 99, minutes and seconds to 59, on six digits. */
 export const CLOCK = `module bcd(input clk, input [6:0] b, output reg [13:0] s);
   reg [3:0] ones, tens, o, t;
-  integer i;
   ${SEGMENTS}
-  always @* begin
-    ones = 0; tens = 0;
-    for (i = 6; i >= 0; i = i - 1) begin
-      if (ones >= 5) ones = ones + 3;
-      if (tens >= 5) tens = tens + 3;
-      tens = {tens[2:0], ones[3]};
-      ones = {ones[2:0], b[i]};
-    end
-  end
+  ${DABBLE}
   always @(posedge clk) begin o <= ones; t <= tens; s <= {segments(t), segments(o)}; end
 endmodule
 module m(input clk, output [41:0] digits);

@@ -4,6 +4,7 @@ import { describe, expect, test } from 'vitest';
 import { item } from '../../lists.ts';
 import { balanced, build, classOf, gatesFor, type Literal, Network, nodeOf, unchained } from './index.ts';
 import { KIND } from './network.ts';
+import { randomGates } from '../../../tests/support/random-gates.ts';
 
 /** Values of literals of a network for given leaves, gate by gate; chains by adding their bits. */
 function valuesOf(network: Network, leaves: readonly boolean[]): (literal: Literal) => boolean {
@@ -26,26 +27,8 @@ function valuesOf(network: Network, leaves: readonly boolean[]): (literal: Liter
   return of;
 }
 
-/** A network of five leaves grown by steps that each join earlier signals, and its last few signals. */
-const grown = fc
-  .array(fc.record({ op: fc.constantFrom('and', 'or', 'xor', 'mux', 'add'), a: fc.nat(), b: fc.nat(), c: fc.nat() }), {
-    minLength: 3,
-    maxLength: 25,
-  })
-  .map((steps) => {
-    const network = new Network();
-    const signals: Literal[] = Array.from({ length: LEAVES }, () => network.leaf());
-    const pick = (at: number) => item(signals, at % signals.length) ^ ((at >> 3) & 1);
-    for (const { op, a, b, c } of steps)
-      if (op === 'add') {
-        const bits = [a, b, c].map((at, i) => ({ a: pick(at), b: pick(at * 7 + i) }));
-        const { sums, out } = network.chain(bits, pick(c), 'both');
-        signals.push(...sums, out);
-      } else if (op === 'mux') signals.push(network.mux(pick(a), pick(b), pick(c)));
-      else signals.push(network[op](pick(a), pick(b)));
-    return { network, roots: signals.slice(-6).filter((root) => root > 1) };
-  });
 const LEAVES = 5;
+const grown = randomGates({ leaves: LEAVES, steps: 25, chains: true });
 
 const everyRow = Array.from({ length: 1 << LEAVES }, (_, row) =>
   Array.from({ length: LEAVES }, (_, leaf) => ((row >> leaf) & 1) === 1),

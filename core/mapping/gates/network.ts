@@ -51,7 +51,7 @@ export class Network {
   }
 
   leaf(): Literal {
-    return this.#add(KIND.leaf, 0, 0) * 2;
+    return this.#add(KIND.leaf, 0, 0, 0) * 2;
   }
 
   and(x: Literal, y: Literal): Literal {
@@ -80,34 +80,38 @@ export class Network {
     return this.or(this.and(condition, then), this.and(inverted(condition), otherwise));
   }
 
-  /** A chain with those of its outputs that another one has, as numbers; -1 for those that it does not have. */
-  chainLike(chain: Chain): Chain {
-    const index = this.chains.length;
-    this.#nextLevel = this.#levelAbove([chain.carryIn, ...chain.bits.flatMap(({ a, b }) => [a, b])], CHAIN_LEVEL);
-    const sums = chain.sums.map((sum, i) => (sum < 0 ? -1 : this.#add(KIND.sum, index, i)));
-    const out = chain.out < 0 ? -1 : this.#add(KIND.carry, index, chain.bits.length - 1);
-    this.#nextLevel = 0;
-    const made = { ...chain, sums, out };
-    this.chains.push(made);
-    return made;
-  }
-
   /** A chain of additions, lowest bit first: its sums and, above them, the carry out. */
   chain(
     bits: readonly ChainBit[],
     carryIn: Literal,
     wanted: 'sums' | 'carry' | 'both',
   ): { sums: Literal[]; out: Literal } {
-    const index = this.chains.length;
-    this.#nextLevel = this.#levelAbove([carryIn, ...bits.flatMap(({ a, b }) => [a, b])], CHAIN_LEVEL);
-    const sums = wanted === 'carry' ? bits.map(() => -1) : bits.map((_, i) => this.#add(KIND.sum, index, i));
-    const out = wanted === 'sums' ? -1 : this.#add(KIND.carry, index, bits.length - 1);
-    this.#nextLevel = 0;
-    this.chains.push({ bits, carryIn, sums, out, origin: this.for });
+    const { sums, out } = this.#chain(bits, carryIn, {
+      sums: bits.map(() => wanted !== 'carry'),
+      out: wanted !== 'sums',
+      origin: this.for,
+    });
     return { sums: sums.map((node) => node * 2), out: out * 2 };
   }
 
-  #nextLevel = 0;
+  /** A chain with those of its outputs that another one has. */
+  chainLike({ bits, carryIn, sums, out, origin }: Chain): Chain {
+    return this.#chain(bits, carryIn, { sums: sums.map((sum) => sum >= 0), out: out >= 0, origin });
+  }
+
+  #chain(
+    bits: readonly ChainBit[],
+    carryIn: Literal,
+    has: { readonly sums: readonly boolean[]; readonly out: boolean; readonly origin: number },
+  ): Chain {
+    const index = this.chains.length;
+    const level = this.#levelAbove([carryIn, ...bits.flatMap(({ a, b }) => [a, b])], CHAIN_LEVEL);
+    const sums = has.sums.map((is, i) => (is ? this.#add(KIND.sum, index, i, level) : -1));
+    const out = has.out ? this.#add(KIND.carry, index, bits.length - 1, level) : -1;
+    const made = { bits, carryIn, sums, out, origin: has.origin };
+    this.chains.push(made);
+    return made;
+  }
 
   #levelAbove(literals: readonly Literal[], by: number): number {
     return literals.reduce((most, literal) => Math.max(most, this.levelOf(literal)), 0) + by;
@@ -123,19 +127,17 @@ export class Network {
     }
     let node = row.get(high);
     if (node === undefined) {
-      this.#nextLevel = this.#levelAbove([low, high], 1);
-      node = this.#add(kind, low, high);
-      this.#nextLevel = 0;
+      node = this.#add(kind, low, high, this.#levelAbove([low, high], 1));
       row.set(high, node);
     }
     return node;
   }
 
-  #add(kind: number, first: number, second: number): number {
+  #add(kind: number, first: number, second: number, level: number): number {
     this.kind.push(kind);
     this.first.push(first);
     this.second.push(second);
-    this.#level.push(this.#nextLevel);
+    this.#level.push(level);
     return this.origin.push(this.for) - 1;
   }
 }

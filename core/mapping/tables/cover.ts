@@ -21,6 +21,8 @@ const MOST_CUTS = { large: 8, small: 16 } as const;
 /** Gates of a piece that has all the time it wants. */
 const SMALL = 3000;
 const EXACT_PASSES = 2;
+/** Nodes that a trial looks at on each side. */
+const MOST_TRIED = 50;
 
 /** How nodes are chosen in one pass. */
 type Mode = 'depth' | 'flow' | 'exact';
@@ -84,6 +86,8 @@ class Covering {
   readonly #refs: Int32Array;
 
   readonly #rules: Rules;
+  /** What a trial has counted, to be taken back: a node, or less than nothing where it was dropped. */
+  #trial: number[] | null = null;
 
   constructor(network: Network, roots: readonly Literal[], rules: Rules) {
     this.#rules = rules;
@@ -156,44 +160,80 @@ class Covering {
     return best;
   }
 
-  /** The cut that adds the fewest tables to those that are there for others. */
+  /** The cut that adds the fewest tables to those that are there for others; looked at as far as that goes quickly. */
   #exact(node: number, required: number): number {
     const now = intAt(this.#best, node);
-    this.#release(node, now);
-    let [best, least, soonest] = [now, Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY];
+    let [best, least, soonest] = [now, 0, this.#arrivalOf(node, now)];
     for (let cut = 0; cut < this.#cuts.count(node); cut++) {
       const arrival = this.#arrivalOf(node, cut);
-      if (arrival > required && cut !== now) continue;
-      const area = this.#take(node, cut);
-      this.#release(node, cut);
-      if (area < least || (area === least && arrival < soonest)) [best, least, soonest] = [cut, area, arrival];
+      if (cut === now || arrival > required) continue;
+      this.#trial = [];
+      const added = this.#exchange(node, now, cut);
+      this.#undo();
+      if (added < least || (added === least && arrival < soonest)) [best, least, soonest] = [cut, added, arrival];
     }
-    this.#take(node, best);
+    if (best !== now) this.#exchange(node, now, best);
     return best;
   }
 
-  /** Tables that are there once a cut is taken and were not before. */
-  #take(node: number, cut: number): number {
+  /** Takes one cut for another; gives what that adds. The new one first: what both are made of stays as it is. */
+  #exchange(node: number, from: number, to: number): number {
+    const taken = this.#cost(node, to) + this.#use(this.#leaves(node, to));
+    return taken - this.#cost(node, from) - this.#drop(this.#leaves(node, from));
+  }
+
+  #leaves(node: number, cut: number): number[] {
+    const leaves: number[] = [];
     const size = this.#cuts.size(node, cut);
-    let area = this.#rules.costs(this.#cuts.truth(node, cut), size);
-    for (let i = 0; i < size; i++) area += this.#use(this.#cuts.leaf(node, cut, i));
+    for (let i = 0; i < size; i++) leaves.push(this.#cuts.leaf(node, cut, i));
+    return leaves;
+  }
+
+  #cost(node: number, cut: number): number {
+    return this.#rules.costs(this.#cuts.truth(node, cut), this.#cuts.size(node, cut));
+  }
+
+  /** Takes nodes, and what those take that were not there before; gives what that adds. */
+  #use(nodes: number[]): number {
+    const end = (this.#trial?.length ?? 0) + MOST_TRIED;
+    let area = 0;
+    for (let node = nodes.pop(); node !== undefined; node = nodes.pop()) {
+      const before = intAt(this.#refs, node);
+      this.#refs[node] = before + 1;
+      this.#trial?.push(node);
+      if (before > 0 || !isGate(this.#network.kind[node]) || (this.#trial?.length ?? 0) >= end) continue;
+      const cut = intAt(this.#best, node);
+      area += this.#cost(node, cut);
+      const size = this.#cuts.size(node, cut);
+      for (let i = 0; i < size; i++) nodes.push(this.#cuts.leaf(node, cut, i));
+    }
     return area;
   }
 
-  #use(leaf: number): number {
-    const before = intAt(this.#refs, leaf);
-    this.#refs[leaf] = before + 1;
-    return before === 0 && isGate(this.#network.kind[leaf]) ? this.#take(leaf, intAt(this.#best, leaf)) : 0;
+  /** Drops nodes, and what is there for those alone; gives what that frees. */
+  #drop(nodes: number[]): number {
+    const end = (this.#trial?.length ?? 0) + MOST_TRIED;
+    let area = 0;
+    for (let node = nodes.pop(); node !== undefined; node = nodes.pop()) {
+      const left = intAt(this.#refs, node) - 1;
+      this.#refs[node] = left;
+      this.#trial?.push(-node);
+      if (left > 0 || !isGate(this.#network.kind[node]) || (this.#trial?.length ?? 0) >= end) continue;
+      const cut = intAt(this.#best, node);
+      area += this.#cost(node, cut);
+      const size = this.#cuts.size(node, cut);
+      for (let i = 0; i < size; i++) nodes.push(this.#cuts.leaf(node, cut, i));
+    }
+    return area;
   }
 
-  #release(node: number, cut: number): void {
-    for (let i = 0; i < this.#cuts.size(node, cut); i++) this.#drop(this.#cuts.leaf(node, cut, i));
-  }
-
-  #drop(leaf: number): void {
-    const left = intAt(this.#refs, leaf) - 1;
-    this.#refs[leaf] = left;
-    if (left === 0 && isGate(this.#network.kind[leaf])) this.#release(leaf, intAt(this.#best, leaf));
+  /** Takes back what a trial has done. */
+  #undo(): void {
+    for (const step of this.#trial ?? []) {
+      const node = Math.abs(step);
+      this.#refs[node] = intAt(this.#refs, node) - Math.sign(step);
+    }
+    this.#trial = null;
   }
 
   #arrivalOf(node: number, cut: number): number {
@@ -205,7 +245,7 @@ class Covering {
 
   #flowOf(node: number, cut: number): number {
     const size = this.#cuts.size(node, cut);
-    let area = this.#rules.costs(this.#cuts.truth(node, cut), size);
+    let area = this.#cost(node, cut);
     for (let i = 0; i < size; i++) area += floatAt(this.#flow, this.#cuts.leaf(node, cut, i));
     return area / Math.max(1, floatAt(this.#uses, node));
   }
@@ -218,9 +258,9 @@ class Covering {
     const limits = this.#limits(chain);
     for (const [i, bit] of chain.bits.entries()) {
       const old = mode === 'exact' ? chosen[i] : undefined;
-      if (old) for (const input of old.inputs) this.#drop(input);
+      if (old) this.#drop([...old.inputs]);
       const best = this.#bestCell(cellsFor(bit, this.#cuts, gate), mode, Math.max(latest, numberAt(limits, i)));
-      if (old) for (const input of best.inputs) this.#use(input);
+      if (old) this.#use([...best.inputs]);
       chosen[i] = best;
       latest = Math.max(latest + LEVEL.carry, this.#entry(best));
       const sum = numberAt(chain.sums, i);
@@ -236,8 +276,9 @@ class Covering {
       const late = Math.max(limit, this.#entry(cell)) - limit;
       let area = 0;
       if (mode === 'exact') {
-        for (const input of cell.inputs) area += this.#use(input);
-        for (const input of cell.inputs) this.#drop(input);
+        this.#trial = [];
+        area = this.#use([...cell.inputs]);
+        this.#undo();
       } else for (const input of cell.inputs) area += floatAt(this.#flow, input);
       if (late < bestLate || (late === bestLate && area < bestArea)) [best, bestLate, bestArea] = [cell, late, area];
     }

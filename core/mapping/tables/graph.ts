@@ -3,6 +3,9 @@ import { type Literal, nodeOf } from '../gates/index.ts';
 import { reduced } from './cuts.ts';
 import { arrivalsOf, cellWith, chainArrivals, chainInputs, LEVEL, NODE, SHORT_WAY, type TableNet } from './net.ts';
 
+/** Tables looked at that are there for one alone. */
+const MOST_ALONE = 32;
+
 /** Chains among those that take a node: below zero, the first one -1. */
 const chainUser = (chain: number): number => -1 - chain;
 
@@ -54,17 +57,19 @@ export class TableGraph {
     return item(this.net.inputs, node);
   }
 
-  /** A table and those that are there for it alone. */
+  /** A table and those that are there for it alone, the nearest of them. */
   cone(node: number): number[] {
     const left = new Map<number, number>();
     const found = [node];
-    for (const at of found)
+    for (const at of found) {
+      if (found.length >= MOST_ALONE) break;
       for (const input of this.inputs(at)) {
         if (!this.isTable(input)) continue;
         const uses = (left.get(input) ?? this.uses(input)) - 1;
         left.set(input, uses);
         if (uses === 0) found.push(input);
       }
+    }
     return found;
   }
 
@@ -111,7 +116,7 @@ export class TableGraph {
     for (const input of inputs) item(this.users, input).push(node);
     for (const input of old) this.#leave(input, node);
     this.#need(inputs, numberAt(this.required, node) - LEVEL.table);
-    this.#settle(node);
+    this.#settle([node]);
   }
 
   /** Puts a signal, as it is or turned round, in the place of a table everywhere. */
@@ -140,7 +145,7 @@ export class TableGraph {
     this.#need([to], numberAt(this.required, node));
     const after = [...item(this.users, to)];
     if (this.uses(node) === 0) this.#remove(node);
-    for (const user of after) this.#settleUser(user);
+    this.#settle(after);
     for (const user of slight)
       if (this.isTable(user)) {
         const truth = numberAt(this.net.truth, user) & 1;
@@ -170,54 +175,67 @@ export class TableGraph {
     if (this.uses(input) === 0) this.#remove(input);
   }
 
+  /** Takes out a table that nobody takes, and what was there for it. */
   #remove(node: number): void {
-    if (!this.isTable(node)) return;
-    this.net.kind[node] = NODE.none;
-    for (const input of this.inputs(node)) this.#leave(input, node);
-  }
-
-  /** Nodes that are there later or sooner now, from one on. */
-  #settle(node: number): void {
-    const at = this.above(this.inputs(node));
-    if (at === this.arrival[node]) return;
-    this.arrival[node] = at;
-    for (const user of new Set(item(this.users, node))) this.#settleUser(user);
-  }
-
-  #settleUser(user: number): void {
-    if (user >= 0) {
-      this.#settle(user);
-      return;
+    const open = [node];
+    for (let at = open.pop(); at !== undefined; at = open.pop()) {
+      if (!this.isTable(at)) continue;
+      this.net.kind[at] = NODE.none;
+      for (const input of this.inputs(at)) {
+        this.#unuse(input, at);
+        if (this.uses(input) === 0) open.push(input);
+      }
     }
-    const chain = item(this.net.chains, -1 - user);
-    const { sums, out } = chain;
-    const before = [...sums, out].map((node) => (node < 0 ? 0 : numberAt(this.arrival, node)));
+  }
+
+  /** Nodes that are there later or sooner now, from some tables and chains on. */
+  #settle(users: Iterable<number>): void {
+    const open = [...users];
+    for (let user = open.pop(); user !== undefined; user = open.pop())
+      for (const node of user < 0 ? this.#settleChain(-1 - user) : this.#settleTable(user))
+        open.push(...new Set(item(this.users, node)));
+  }
+
+  #settleTable(node: number): number[] {
+    const at = this.above(this.inputs(node));
+    if (at === this.arrival[node]) return [];
+    this.arrival[node] = at;
+    return [node];
+  }
+
+  #settleChain(index: number): number[] {
+    const chain = item(this.net.chains, index);
+    const outputs = [...chain.sums, chain.out].filter((node) => node >= 0);
+    const before = outputs.map((node) => numberAt(this.arrival, node));
     chainArrivals(chain, this.arrival);
-    for (const [i, node] of [...sums, out].entries())
-      if (node >= 0 && before[i] !== this.arrival[node])
-        for (const next of new Set(item(this.users, node))) this.#settleUser(next);
+    return outputs.filter((node, i) => before[i] !== this.arrival[node]);
   }
 
   /** Nodes have to be there by a time, and so what they are made of. */
   #need(nodes: readonly number[], time: number): void {
-    for (const node of nodes) {
-      if (numberAt(this.required, node) <= time) continue;
-      this.required[node] = time;
-      if (this.isTable(node)) this.#need(this.inputs(node), time - LEVEL.table);
-      else if (this.net.kind[node] === NODE.chain) this.#needChain(numberAt(this.net.chainOf, node));
+    const open = nodes.map((node) => ({ node, time }));
+    for (let one = open.pop(); one; one = open.pop()) {
+      const { node, time: by } = one;
+      if (numberAt(this.required, node) <= by) continue;
+      this.required[node] = by;
+      if (this.isTable(node)) for (const input of this.inputs(node)) open.push({ node: input, time: by - LEVEL.table });
+      else if (this.net.kind[node] === NODE.chain) open.push(...this.#neededOf(numberAt(this.net.chainOf, node)));
     }
   }
 
-  #needChain(index: number): void {
+  /** When the inputs of a chain have to be there. */
+  #neededOf(index: number): { node: number; time: number }[] {
     const { cells, sums, out, carryIn } = item(this.net.chains, index);
+    const needed: { node: number; time: number }[] = [];
     let time = out < 0 ? Number.POSITIVE_INFINITY : numberAt(this.required, out) - LEVEL.chainEnd;
     for (let i = cells.length - 1; i >= 0; i--) {
       const sum = numberAt(sums, i);
       if (sum >= 0) time = Math.min(time, numberAt(this.required, sum) - LEVEL.chainEnd);
-      this.#need(item(cells, i).inputs, time - LEVEL.table);
+      for (const node of item(cells, i).inputs) needed.push({ node, time: time - LEVEL.table });
       time -= LEVEL.carry;
     }
-    this.#need([nodeOf(carryIn)], time - LEVEL.table);
+    needed.push({ node: nodeOf(carryIn), time: time - LEVEL.table });
+    return needed;
   }
 
   #require(order: readonly number[]): void {
@@ -231,7 +249,9 @@ export class TableGraph {
       if (this.isTable(node)) {
         for (const input of this.inputs(node))
           this.required[input] = Math.min(numberAt(this.required, input), time - LEVEL.table);
-      } else this.#needChain(numberAt(this.net.chainOf, node));
+      } else
+        for (const { node: input, time: by } of this.#neededOf(numberAt(this.net.chainOf, node)))
+          this.required[input] = Math.min(numberAt(this.required, input), by);
     }
   }
 }
