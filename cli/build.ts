@@ -1,7 +1,7 @@
 import { counted } from '../core/words.ts';
 import { writeFileSync } from 'node:fs';
 import type { Command } from 'commander';
-import { build, designSettings, filesForHardware } from '../core/build/index.ts';
+import { build, designSettings, filesForHardware, setAside } from '../core/build/index.ts';
 import { parameterText, several } from './parameters.ts';
 import { takeAlong } from '../core/probes/index.ts';
 import { ProblemError } from '../core/result.ts';
@@ -129,4 +129,4 @@ const clockLines = (timing: TimingReport | null): string =>
         `${highest === null ? 'no register feeds another' : `up to ${(highest / 1e6).toFixed(2)} MHz (estimate)`}` +
         `${worstSlack === null ? '' : `, ${worstSlack.toFixed(2)} ns to spare`}\n`,
     )
-    .join('');
+    .join('') + (timing && setAside(timing) !== null ? `${setAside(timing)}\n` : '');

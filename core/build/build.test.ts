@@ -278,3 +278,70 @@ describe('project files', () => {
     expect(codeOf('{"format":"nimble-project","version":1,"name":"x","part":"CV10"}')).toBe('good');
   });
 });
+
+describe('the timing table of a project', () => {
+  const COUNTER =
+    'module t(input clk, input go, output reg y); reg [7:0] n; always @(posedge clk) begin n <= n + go; y <= &n; end endmodule';
+  const withTable = (table: string | null): Project => {
+    const plain = project(COUNTER, 'clk,P1\ngo,P5\ny,P26\n');
+    return {
+      file: { ...plain.file, clocks: { clk: 400e6 } },
+      files: table === null ? plain.files : [...plain.files, { name: 'timing.csv', text: table }],
+    };
+  };
+  const built = (table: string | null) => build({ project: withTable(table), plan: emptyPlan });
+  const said = (table: string) =>
+    built(table)
+      .messages.filter(({ file }) => file === 'timing.csv')
+      .map(({ code, line, severity }) => `${severity} ${code}:${line}`);
+
+  test('decides what is too slow, and no bitstream depends on it', () => {
+    const [plain, ruled] = [built(null), built('multicycle,n,*,3\n')];
+    expect(plain.messages.map(({ code }) => code)).toContain('clock-too-fast');
+    expect(ruled.messages.map(({ code }) => code)).not.toContain('clock-too-fast');
+    expect(ruled.bitstream).toEqual(plain.bitstream);
+    expect(ruled.fingerprint).toBe(plain.fingerprint);
+  });
+  test('says of each line what is wrong with it: not understood, about nothing, too slow on the board', () => {
+    expect(
+      said(
+        'kind,from,to,value\nsoon,n,y,\nfalse path,nobody,y,\ninput delay,clk,go,2 ns\noutput delay,y,clk,1 ns\ninput delay,other,go,1 ns\n',
+      ),
+    ).toEqual([
+      'serious timing-table:2',
+      'warning timing-clock:6',
+      'warning timing-unused:3',
+      'warning timing-unused:6',
+      'serious port-too-slow:4',
+      'serious port-too-slow:5',
+    ]);
+  });
+  test('a change of it touches timing alone', () => {
+    const files = (table: string) => [
+      { name: 'nimble.json', text: writeProjectFile(withTable(null).file) },
+      { name: 't.v', text: COUNTER },
+      { name: 'timing.csv', text: table },
+    ];
+    const digests = (table: string) => digestInputs(files(table), emptyPlan);
+    expect(editsBetween(digests('multicycle,n,y,2'), digests('multicycle,n,y,3'))).toEqual([
+      { what: 'timing.csv', change: 'changed', touches: 'timing' },
+    ]);
+  });
+});
+
+describe('builds compared', () => {
+  test('by instance: which grew, by how much, the largest change first', () => {
+    const design = (width: number, second: string) =>
+      `module c #(parameter W = 4)(input clk, output [W-1:0] q); reg [W-1:0] n; always @(posedge clk) n <= n + 1; assign q = n; endmodule
+       module t(input clk, output y, z); wire [${width - 1}:0] q; wire [3:0] p; c #(.W(${width})) grows(clk, q); c ${second}(clk, p); assign y = ^q; assign z = ^p; endmodule`;
+    const of = (text: string) => build({ project: project(text, 'clk,P1\ny,P26\nz,P27\n'), plan: emptyPlan });
+    const { instances } = compareBuilds(of(design(8, 'stays')), of(design(24, 'stays')));
+    expect(instances.map(({ path }) => path)).not.toContain('t.stays');
+    expect(instances.find(({ path }) => path === 't.grows')?.registers).toEqual([8, 24]);
+    const renamed = compareBuilds(of(design(8, 'old')), of(design(8, 'fresh'))).instances;
+    expect(renamed.map(({ path, registers }) => [path, registers]).sort()).toEqual([
+      ['t.fresh', [null, 4]],
+      ['t.old', [4, null]],
+    ]);
+  });
+});

@@ -35,6 +35,7 @@ import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
 import { type JudgedMessage, judge } from './accept.ts';
 import { checkClocks } from './clock-constraints.ts';
 import { fingerprintOf } from './fingerprint.ts';
+import { reportTiming, timingRules } from './timing-rules.ts';
 import { type LampRate, lampRates } from './lamp-rates.ts';
 import {
   boardOf,
@@ -159,7 +160,10 @@ export function build(
   const usage = countResources(mapped);
   checkFit(usage.total, usage.instances, part, messages);
   step(5);
-  const timing = time(mapped, part.family.delays(file.grade), new Map(Object.entries(file.clocks)));
+  const wanted = new Map(Object.entries(file.clocks));
+  const rules = timingRules(inputs.project, messages);
+  const timing = time(mapped, part.family.delays(file.grade), wanted, rules);
+  reportTiming(timing, rules, messages);
   reportSlowClocks(timing, messages);
   const done = {
     ...nothing,

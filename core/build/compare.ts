@@ -8,8 +8,17 @@ interface Difference {
   readonly after: number | null;
 }
 
+/** LUTs and flip-flops of one instance in both builds, what stands within it included; null where it is not there. */
+export interface InstanceChange {
+  readonly path: string;
+  readonly luts: readonly [number | null, number | null];
+  readonly registers: readonly [number | null, number | null];
+}
+
 /** How two builds differ. */
 export interface Comparison {
+  /** Instances that take more or less, the largest change first. */
+  readonly instances: readonly InstanceChange[];
   readonly figures: readonly Difference[];
   readonly appeared: readonly JudgedMessage[];
   readonly gone: readonly JudgedMessage[];
@@ -44,7 +53,25 @@ export function compareBuilds(before: BuildOutput, after: BuildOutput): Comparis
         figure(`highest frequency of ${clock}`, 'Hz', highest(before, clock), highest(after, clock)),
       ),
     ],
+    instances: instanceChanges(before.instances, after.instances),
     appeared: after.messages.filter((m) => !old.has(`${m.code} ${m.file} ${m.message}`)),
     gone: before.messages.filter((m) => !fresh.has(`${m.code} ${m.file} ${m.message}`)),
   };
+}
+
+function instanceChanges(before: BuildOutput['instances'], after: BuildOutput['instances']): InstanceChange[] {
+  const [old, fresh] = [before, after].map((list) => new Map(list.map((use) => [use.path, use])));
+  const change = (path: string): InstanceChange => {
+    const [x, y] = [old?.get(path), fresh?.get(path)];
+    return {
+      path,
+      luts: [x?.luts ?? null, y?.luts ?? null],
+      registers: [x?.registers ?? null, y?.registers ?? null],
+    };
+  };
+  const by = ([x, y]: readonly [number | null, number | null]): number => Math.abs((y ?? 0) - (x ?? 0));
+  return [...new Set([...before, ...after].map(({ path }) => path))]
+    .map(change)
+    .filter(({ luts, registers }) => by(luts) + by(registers) > 0)
+    .sort((x, y) => by(y.luts) - by(x.luts) || by(y.registers) - by(x.registers));
 }

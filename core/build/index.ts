@@ -26,3 +26,4 @@ export { nameTrouble, readArchive, writeArchive } from './archive.ts';
 export { decodeText } from './text-file.ts';
 export { DesignPrices } from './price.ts';
 export { readPorts, type SourcePorts } from './ports.ts';
+export { setAside } from './timing-rules.ts';

@@ -1,3 +1,4 @@
+import { TIMING_TABLE } from '../constraints/index.ts';
 import type { ProbePlan } from '../probes/index.ts';
 import { fingerprintOf } from './fingerprint.ts';
 import { isBesideDesign, PROJECT_FILE, readProjectFile } from './project.ts';
@@ -22,6 +23,9 @@ const SETTINGS = {
   parameters: 'parameters',
   languages: 'languages',
 } as const;
+
+/** Inputs that no bitstream depends on. */
+const TIMING_ONLY: ReadonlySet<string> = new Set(['clocks', 'speed grade', TIMING_TABLE]);
 
 /** Settings that builds of before do not know: one that is not chosen is no difference to them. */
 const OPTIONAL: ReadonlySet<string> = new Set(['package', 'parameters', 'languages']);
@@ -50,7 +54,9 @@ export function inputDigests(
     ...files
       .filter(
         ({ name }) =>
-          name !== PROJECT_FILE && !only.has(name) && !(isBesideDesign(name) && !name.endsWith('.board.json')),
+          name !== PROJECT_FILE &&
+          !only.has(name) &&
+          !(isBesideDesign(name) && !name.endsWith('.board.json') && name !== TIMING_TABLE),
       )
       .map(({ name, digest }) => [name, digest] as const),
     ...parts,
@@ -59,8 +65,8 @@ export function inputDigests(
 }
 
 /**
- * What of a build is out of date after a change: clocks and grade touch timing alone, everything else the bitstream
- * too.
+ * What of a build is out of date after a change: clocks, grade and timing table touch timing alone, everything else the
+ * bitstream too.
  */
 export interface Edit {
   readonly what: string;
@@ -75,6 +81,6 @@ export function editsBetween(then: InputDigests, now: InputDigests): Edit[] {
     .map((what) => ({
       what,
       change: then[what] === undefined ? 'added' : now[what] === undefined ? 'removed' : 'changed',
-      touches: what === 'clocks' || what === 'speed grade' ? 'timing' : 'everything',
+      touches: TIMING_ONLY.has(what) ? 'timing' : 'everything',
     }));
 }

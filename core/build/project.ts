@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { type BoardDescription, readBoard } from '../constraints/index.ts';
+import { type BoardDescription, readBoard, TIMING_TABLE } from '../constraints/index.ts';
 import { fail, ok, type Result, problem as plainProblem } from '../result.ts';
 import { parameterNumbers, WHOLE_NUMBER } from './parameters.ts';
 import { problem } from './problems.ts';
@@ -203,6 +203,6 @@ export function boardOf({ file, files }: Project): Result<BoardDescription> | nu
   return text ? readBoard(text.name, text.text) : fail(problem('board-file', { board: file.board }));
 }
 
-/** Files that lie with a project but say nothing of the design: boards, chains, plans of probes, vectors. */
+/** Files that lie with a project but say nothing of the design: boards, chains, plans of probes, vectors, timing. */
 export const isBesideDesign = (name: string): boolean =>
-  /\.(board|chain|plan|probes|layout)\.json$|\.(vectors|boards)\.csv$/.test(name);
+  name === TIMING_TABLE || /\.(board|chain|plan|probes|layout)\.json$|\.(vectors|boards)\.csv$/.test(name);

@@ -265,6 +265,30 @@ const EXPLANATIONS: Readonly<Record<string, Explanation>> = {
     'Put a register into the middle of the longest path.',
     'Slow the clock down, or use an enable.',
   ),
+  'timing-table': entry(
+    'Line of the timing table not understood',
+    'The line says nothing that can be taken, so timing is judged as if it were not there.',
+    'A line is: kind, from, to, value. Kinds are multicycle (a number of cycles), false path (no value), input delay ' +
+      'and output delay (a time).',
+  ),
+  'timing-unused': entry(
+    'Timing rule about nothing',
+    'No way of the design begins and ends where the rule says. The names may be wrong, or the logic is gone.',
+    'Copy the names from the list of the longest ways.',
+    'Take the line out if what it was about is no longer there.',
+  ),
+  'timing-clock': entry(
+    'Delay against a clock without a frequency',
+    'What the board takes can only be weighed against a cycle whose length is known.',
+    'Give the clock its frequency under Clocks.',
+  ),
+  'port-too-slow': entry(
+    'Too slow through a pin',
+    'What the board takes and what the part takes are together longer than a cycle of the clock, by the estimate of ' +
+      'timing.',
+    'Put a register next to the pin.',
+    'Check what the board really takes.',
+  ),
   'unplaced-port': entry(
     'Port on no pin',
     'The port is connected to no pin. An input reads 0, an output is seen by nobody.',

@@ -6,3 +6,12 @@ export { checkPins, type PinIssue, type PlacedOn, type PortNeed } from './check-
 export { type BoardDescription, readBoard } from './board.ts';
 export { offerPins, type PinOffer } from './match.ts';
 export { type OscillatorOnPin, oscillatorsOn } from './oscillators.ts';
+export {
+  NO_TIMING_RULES,
+  type PortRule,
+  readTimingTable,
+  TIMING_TABLE,
+  type TimingRules,
+  type WayRule,
+  withWayRule,
+} from './timing-table.ts';

@@ -14,6 +14,11 @@ export interface Delays {
   /** A connection: the part for any, and the part that grows with the logarithm of how many inputs it reaches. */
   readonly route: number;
   readonly routeGrowth: number;
+  /** From a pin into the fabric, and from there out. */
+  readonly padIn: number;
+  readonly padOut: number;
+  /** From a clock's pin to the registers. */
+  readonly clockIn: number;
 }
 
 /** What memories can be made of. */

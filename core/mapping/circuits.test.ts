@@ -5,7 +5,7 @@ import { expectEqual, netlistOf } from '../../tests/support/mapped-equals.ts';
 import { delaysOf, MEMORIES } from '../families/corvane/delays.ts';
 import { map } from './map.ts';
 import { countResources } from './resources.ts';
-import { time } from './timing.ts';
+import { time } from './timing/index.ts';
 
 const all = [...LISTED, ...MORE];
 

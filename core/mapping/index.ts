@@ -5,5 +5,12 @@ export { map } from './map.ts';
 export type { MemoryUse } from './memories.ts';
 export { PieceMemory } from './pieces.ts';
 export { countResources, type InstanceUse, type LineUse, type Resources } from './resources.ts';
-export type { TimingPath } from './arrivals.ts';
-export { type ClockTiming, time, type TimingReport } from './timing.ts';
+export {
+  type ClockTiming,
+  LINK_CLOCK,
+  type PortTiming,
+  type RuleUse,
+  time,
+  type TimingPath,
+  type TimingReport,
+} from './timing/index.ts';

@@ -1,16 +1,17 @@
 // The rate of a clock inside the fabric, told from nothing but a counter of it that can be read through TCK and wraps.
-
-import { item } from '../lists.ts';
-/** Bits of the counter that a recorder's sampling clock runs. docs/silicon.md, section 6 */
-export const TICK_BITS = 20;
+import { item, numberAt } from '../lists.ts';
+import { TICKS } from './shift-count.ts';
 
 /**
- * How the counter is reached. All that is queued goes out in one go, so that nothing but what is queued lies between
- * two reads.
+ * How the counter is reached: it is asked for, and what it then stood at can be read once the clock has made a few
+ * edges. All that is queued goes out in one go, so that nothing but what is queued lies between two reads.
  */
 interface TickReader {
-  /** The counter's value, delivered by a later flush. */
-  readonly read: () => Promise<number>;
+  /**
+   * Asks for the counter, waits so many TCK cycles, and reads; delivered by a later flush. Null where the clock had
+   * not answered by then.
+   */
+  readonly read: (pause: number) => Promise<number | null>;
   /** TCK cycles without data. */
   readonly clock: (count: number) => void;
   /** TCK cycles queued so far. */
@@ -32,7 +33,14 @@ export interface RateEffort {
   readonly seconds: number;
 }
 
-const SPAN = 2 ** TICK_BITS;
+/** The counter runs through so many values. docs/silicon.md, section 6 */
+const SPAN = 2 ** TICKS.bits - 1;
+/** TCK cycles in which a clock answers that is not far slower than TCK. */
+const SHORT_PAUSE = 16;
+/** Edges in which a clock answers, with some to spare. */
+const ANSWER_EDGES = 8;
+/** The slowest clock that is waited for when nothing is known of it, in hertz. */
+const SLOW_HZ = 32_000;
 /** Edges by which two readings of a running counter may be off, each way. */
 const BLUR = 3;
 /** Share by which an even TCK may wander within one batch. */
@@ -48,18 +56,27 @@ const unwrapped = (remainder: number, expected: number): number =>
  * Measures by reads that lie apart by turns one TCK less and one more: what the longer ones count more is the clock's
  * edges in one TCK, which never wraps (up to 400 MHz against 1 kHz it is less than half the counter). With it the wraps
  * within a read are known, and with those, the wraps within a long last stretch. Stretches of one length have to count
- * the same, and each step has to agree with the one before.
+ * the same, and each step has to agree with the one before. A clock that does not answer in any of this is looked at
+ * over the whole time that there is.
  */
 export async function measureRate(reader: TickReader, tckHz: number, effort: RateEffort): Promise<ClockRate> {
-  const short = shortReads(reader);
-  await reader.flush();
-  const coarse = await coarseRate(short);
-  if (!coarse) return { known: false };
-  const long = stretchFor(coarse.perTck, tckHz, effort);
-  if (long <= short.one) return { known: true, hertz: coarse.perTck * tckHz };
-  const far = longReads(reader, long - short.one);
-  await reader.flush();
-  return fineRate(coarse, await far, tckHz);
+  const start = reader.cycles();
+  for (const pause of [SHORT_PAUSE, answerTime(SLOW_HZ, tckHz)]) {
+    const short = shortReads(reader, pause);
+    await reader.flush();
+    const counts = await Promise.all(short.reads);
+    if (!counts.every((count) => count !== null)) continue;
+    const coarse = coarseRate(counts, short.one);
+    if (!coarse) return { known: false };
+    // Short reads take next to no time; those with long pauses take some of what there is.
+    const spent = pause > SHORT_PAUSE ? reader.cycles() - start : 0;
+    const long = stretchFor(coarse.perTck, tckHz, effort) - spent;
+    if (long <= short.one) return { known: true, hertz: coarse.perTck * tckHz };
+    const far = longReads(reader, pause, long - short.one);
+    await reader.flush();
+    return fineRate(coarse, await far, tckHz);
+  }
+  return verySlowRate(reader, tckHz, Math.floor(effort.seconds * tckHz) - (reader.cycles() - start));
 }
 
 /**
@@ -72,14 +89,22 @@ export async function checkRate(
   expectedHz: number,
   effort: RateEffort,
 ): Promise<ClockRate> {
-  const short = shortReads(reader);
+  const pause = answerTime(expectedHz, tckHz);
+  const short = shortReads(reader, pause);
   const long = stretchFor(expectedHz / tckHz, tckHz, effort);
-  const far = long > short.one ? longReads(reader, long - short.one) : null;
+  const far = long > short.one ? longReads(reader, pause, long - short.one) : null;
   await reader.flush();
-  const coarse = await coarseRate(short);
+  const counts = await Promise.all(short.reads);
+  // Far slower than it is known to be: no more is said here than that it did not answer.
+  if (!counts.every((count) => count !== null)) return { known: true, hertz: 0 };
+  const coarse = coarseRate(counts, short.one);
   if (!coarse) return { known: false };
   return far ? fineRate(coarse, await far, tckHz) : { known: true, hertz: coarse.perTck * tckHz };
 }
+
+/** TCK cycles in which a clock of such a rate answers. */
+const answerTime = (hertz: number, tckHz: number): number =>
+  Math.max(SHORT_PAUSE, hertz > 0 ? Math.ceil((ANSWER_EDGES / hertz) * tckHz) : 0);
 
 /** Edges of the clock in one TCK, told coarsely; `one` is how many TCK a read takes. */
 interface CoarseRate {
@@ -88,33 +113,32 @@ interface CoarseRate {
 }
 
 interface ShortReads {
-  readonly reads: readonly Promise<number>[];
+  readonly reads: readonly Promise<number | null>[];
   readonly one: number;
 }
 
 interface LongReads {
   readonly apart: number;
-  readonly before: number;
-  readonly after: number;
+  readonly before: number | null;
+  readonly after: number | null;
 }
 
 /** Five reads, by turns one TCK less and one more apart. */
-function shortReads(reader: TickReader): ShortReads {
+function shortReads(reader: TickReader, pause: number): ShortReads {
   const start = reader.cycles();
-  const reads = [reader.read()];
+  const reads = [reader.read(pause)];
   const one = reader.cycles() - start;
   for (const more of [0, 1, 0, 1]) {
     if (more > 0) reader.clock(more);
-    reads.push(reader.read());
+    reads.push(reader.read(pause));
   }
   return { reads, one };
 }
 
-async function coarseRate({ reads, one }: ShortReads): Promise<CoarseRate | null> {
-  const counts = await Promise.all(reads);
+function coarseRate(counts: readonly number[], one: number): CoarseRate | null {
   const [short = 0, longer = 0, shortAgain = 0, longerAgain = 0] = counts
     .slice(1)
-    .map((count, i) => wrapped(count - item(counts, i)));
+    .map((count, i) => wrapped(count - numberAt(counts, i)));
   const inOne = wrapped(longer - short);
   // A little less than nothing is a slow clock that was read a little early.
   const coarse = inOne > SPAN - SPAN / 8 ? 0 : inOne;
@@ -128,21 +152,33 @@ async function coarseRate({ reads, one }: ShortReads): Promise<CoarseRate | null
 const stretchFor = (perTck: number, tckHz: number, { edges, seconds }: RateEffort): number =>
   Math.floor(Math.min(perTck > 0 ? edges / perTck : Number.POSITIVE_INFINITY, seconds * tckHz));
 
-async function longReads(reader: TickReader, pause: number): Promise<LongReads> {
-  const before = reader.read();
+async function longReads(reader: TickReader, pause: number, rest: number): Promise<LongReads> {
   const from = reader.cycles();
-  reader.clock(pause);
-  const after = reader.read();
+  const before = reader.read(pause);
+  reader.clock(rest);
   const apart = reader.cycles() - from;
+  const after = reader.read(pause);
   return { apart, before: await before, after: await after };
 }
 
 function fineRate({ perTck, one }: CoarseRate, { apart, before, after }: LongReads, tckHz: number): ClockRate {
+  // It has answered before.
+  if (before === null || after === null) return { known: false };
   const expected = perTck * apart;
   const counted = unwrapped(wrapped(after - before), expected);
   if (counted < -BLUR || Math.abs(counted - expected) > BLUR + (BLUR / one) * apart + expected * WANDER)
     return { known: false };
   return { known: true, hertz: (Math.max(0, counted) / apart) * tckHz };
+}
+
+/** Of a clock that is too slow for the others, so that nothing wraps: 0 where it does not answer at all. */
+async function verySlowRate(reader: TickReader, tckHz: number, most: number): Promise<ClockRate> {
+  const pause = Math.max(SHORT_PAUSE, Math.floor(most / 2));
+  const far = longReads(reader, pause, 0);
+  await reader.flush();
+  const { apart, before, after } = await far;
+  if (before === null || after === null) return { known: true, hertz: 0 };
+  return { known: true, hertz: (wrapped(after - before) / apart) * tckHz };
 }
 
 /** How far two counts are from each other, whichever way round. */

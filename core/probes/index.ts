@@ -24,12 +24,13 @@ export {
 } from './map.ts';
 export { emptyPlan, type PanelPlan, type ProbePlan, probePlan, type RecorderPlan } from './plan.ts';
 export { HubClient } from './hub-client.ts';
+export { DEBUG_FILE } from './verilog.ts';
 export {
   RecorderClient,
   type Filled,
   type RecorderState,
-  type RecorderStatus,
 } from './recorder-client.ts';
+export type { RecorderStatus } from './recorder-words.ts';
 export {
   AT_ONCE,
   type ComparatorSetting,

@@ -3,22 +3,26 @@ import { copyBits, getBit, packedLength, sliceBits } from '../bits/index.ts';
 import { fail, ok, type Result } from '../result.ts';
 import { problem } from './problems.ts';
 import { stopIfCancelled, type Watch } from '../progress.ts';
-import { checkRate, type ClockRate, measureRate, type RateEffort, TICK_BITS } from './clock-rate.ts';
+import { checkRate, type ClockRate, measureRate, type RateEffort } from './clock-rate.ts';
 import type { HubClient } from './hub-client.ts';
 import { type RecorderMap, wordBits } from './map.ts';
 import type { TriggerProgram } from './program.ts';
-import { comparatorRows, type Placement, rowWords, settingsRow, tableWords } from './recorder-words.ts';
-import { SEEN, stepsTo } from './shift-count.ts';
+import {
+  comparatorRows,
+  type Placement,
+  type RecorderStatus,
+  rowWords,
+  settingsRow,
+  tableWords,
+  type Told,
+  toldBy,
+  toldWords,
+} from './recorder-words.ts';
 
-export type RecorderStatus = 'idle' | 'filling' | 'waiting' | 'triggered' | 'done';
-
-const KIND = 0x52430005n;
+const KIND = 0x52430006n;
 const REGISTER = {
   kind: 0,
-  levels: 3,
-  ticks: 4,
-  places: 6,
-  seen: 32,
+  told: 1,
   settings: 0,
   chosen: 1,
   row: 2,
@@ -74,13 +78,6 @@ export interface Filled {
   readonly left: number | null;
 }
 
-function statusOf(levels: bigint): RecorderStatus {
-  if (levels & 1n) return 'done';
-  if (levels & 2n) return 'triggered';
-  if (levels & 4n) return 'waiting';
-  return levels & 8n ? 'filling' : 'idle';
-}
-
 /** The host's side of one recorder. */
 export class RecorderClient {
   readonly #hub: HubClient;
@@ -117,25 +114,21 @@ export class RecorderClient {
    * sampling clock does not answer. With the rate the clock is known to have, all of it is one batch.
    */
   async look(tckHz: number, { before }: Placement, expectedHz: number | null = null): Promise<RecorderState> {
-    const { core, comparators } = this.#map;
-    this.#hub.write(core, REGISTER.control, [LOOK]);
-    this.#hub.clock(lookClocks(tckHz));
-    const words = this.#hub.readLater(core, REGISTER.levels, 4);
-    const counts = this.#hub.readLater(core, REGISTER.seen, comparators);
+    this.#ask(LOOK, lookClocks(tckHz));
+    const answer = this.#told();
     const rate = await this.#rate(tckHz, LOOK_RATE, expectedHz);
-    const [[levels = 0n, , held = 0n, places = 0n], seen] = await Promise.all([words, counts]);
-    const status = statusOf(levels);
-    if (((levels >> 5n) & 1n) !== ((levels >> 4n) & 1n)) return { status, look: null };
+    const { status, answered, stage, hits, seen, count, segment } = await answer;
+    if (!answered) return { status, look: null };
     return {
       status,
       look: {
         status,
-        stage: Number((held >> 8n) & 3n),
-        now: Array.from({ length: comparators }, (_, i) => ((held >> BigInt(i)) & 1n) === 1n),
-        seen: seen.map((value) => stepsTo(Number(value), SEEN) ?? 0),
+        stage,
+        now: hits,
+        seen,
         // Once it waits, the count is that of what comes after the trigger.
-        left: status === 'filling' ? before - countOf(places) : 0,
-        segment: Number((held >> 16n) & 31n),
+        left: status === 'filling' ? before - count : 0,
+        segment,
         hertz: rate.known ? rate.hertz : null,
       },
     };
@@ -159,24 +152,20 @@ export class RecorderClient {
    * answer.
    */
   async halt(tckHz: number, { segments: parts }: Placement): Promise<Filled | null> {
-    const { core } = this.#map;
-    const ask = (control: bigint) => {
-      this.#hub.write(core, REGISTER.control, [control]);
-      this.#hub.clock(lookClocks(tckHz));
-    };
-    ask(LOOK);
-    const running = this.#hub.readLater(core, REGISTER.levels, 4);
-    ask(STOP);
-    ask(LOOK);
-    const [levels = 0n, , held = 0n, places = 0n] = await this.#hub.read(core, REGISTER.levels, 4);
-    if (((levels >> 5n) & 1n) !== ((levels >> 4n) & 1n)) return null;
-    const [was = 0n, , wasHeld = 0n] = await running;
-    const [segments, segmentBefore] = [held, wasHeld].map((word) => Number((word >> 16n) & 31n)) as [number, number];
-    const status = statusOf(was);
-    if (status === 'done') return { segments: segments + 1, left: null };
+    const wait = lookClocks(tckHz);
+    this.#ask(LOOK, wait);
+    const before = this.#told();
+    this.#ask(STOP, wait);
+    this.#ask(LOOK, wait);
+    const now = this.#told();
+    await this.#hub.flush();
+    const [was, is] = await Promise.all([before, now]);
+    if (!is.answered) return null;
+    if (was.status === 'done') return { segments: is.segment + 1, left: null };
     const size = this.#map.depth / parts;
     // When a segment ended in between, whether the next one has triggered is not known: it is left out.
-    return { segments, left: status === 'triggered' && segments === segmentBefore ? size - 1 - countOf(places) : null };
+    const isSame = was.status === 'triggered' && is.segment === was.segment;
+    return { segments: is.segment, left: isSame ? size - 1 - is.count : null };
   }
 
   /** Measured frequency of the sampling clock in hertz against TCK; 0 when it stands still. */
@@ -187,7 +176,7 @@ export class RecorderClient {
   #rate(tckHz: number, effort: RateEffort, expectedHz: number | null = null): Promise<ClockRate> {
     const { queue } = this.#hub;
     const reader = {
-      read: () => this.#ticks(),
+      read: (pause: number) => this.#ticks(pause),
       clock: (count: number) => this.#hub.clock(count),
       cycles: () => queue.counts.tckCycles,
       flush: () => this.#hub.flush(),
@@ -227,21 +216,29 @@ export class RecorderClient {
 
   /** Where a buffer at rest would be written next. */
   async #writeAt(): Promise<number> {
-    const [places = 0n] = await this.#hub.read(this.#map.core, REGISTER.places, 1);
-    return Number(places >> 16n);
+    const told = this.#told();
+    await this.#hub.flush();
+    return (await told).writeAt;
   }
 
-  async #ticks(): Promise<number> {
-    // The word is captured after the pause; the count that crosses is Gray coded, one bit changing at a time.
-    const [gray = 0n] = await this.#hub.readLater(this.#map.core, REGISTER.ticks, 1);
-    let binary = Number(gray);
-    for (let shift = 1; shift < TICK_BITS; shift <<= 1) binary ^= binary >>> shift;
-    return binary;
+  #ask(control: bigint, wait: number): void {
+    this.#hub.write(this.#map.core, REGISTER.control, [control]);
+    this.#hub.clock(wait);
+  }
+
+  /** Delivered by a later flush. */
+  async #told(count = toldWords(this.#map)): Promise<Told> {
+    return toldBy(this.#map, await this.#hub.readLater(this.#map.core, REGISTER.told, count));
+  }
+
+  /** The clock's steps when a look was asked for; delivered by a later flush. */
+  async #ticks(pause: number): Promise<number | null> {
+    this.#ask(LOOK, pause);
+    // They are in the first word.
+    const { answered, ticks } = await this.#told(1);
+    return answered ? ticks : null;
   }
 }
-
-/** Samples before the trigger, then behind it, that a look has found. */
-const countOf = (places: bigint): number => Number(places & 0xffffn);
 
 const lookClocks = (tckHz: number): number => Math.max(LEAST_LOOK_CLOCKS, Math.ceil(LOOK_SECONDS * tckHz));
 

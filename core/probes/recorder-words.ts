@@ -1,7 +1,7 @@
 // What a recorder is told, as the words of its registers. docs/silicon.md, section 6
 import type { RecorderMap } from './map.ts';
 import type { ComparatorSetting, StageSetting, TriggerProgram } from './program.ts';
-import { afterSteps, neverHeld, TIMES, WITHIN } from './shift-count.ts';
+import { afterSteps, neverHeld, SEEN, stepsTo, TICKS, TIMES, WITHIN } from './shift-count.ts';
 
 /** Where the trigger stands: `before` samples are kept from before it, in each of `segments` parts of the buffer. */
 export interface Placement {
@@ -127,4 +127,68 @@ export function tableWords({ comparators, stages }: RecorderMap, program: Trigge
       return BigInt(row) | (BigInt(stage) << STAGE_SHIFT) | (holds ? HOLDS : 0n) | (keeps ? KEEPS : 0n);
     }),
   ).flat();
+}
+
+export type RecorderStatus = 'idle' | 'filling' | 'waiting' | 'triggered' | 'done';
+
+/** What a recorder tells: how far it is now, and the rest as it stood when it last answered a look. */
+export interface Told {
+  readonly status: RecorderStatus;
+  /** Whether the look that was asked for last has been answered. */
+  readonly answered: boolean;
+  /** Steps of the sampling clock; null for a value that is never held. */
+  readonly ticks: number | null;
+  /** Samples since arming in which each comparator was true. */
+  readonly seen: readonly number[];
+  /** Whether each comparator was true. */
+  readonly hits: readonly boolean[];
+  /** Samples counted before the trigger, or, once it has come, behind it. */
+  readonly count: number;
+  /** Where the buffer is written next; not of a look, but right while the buffer is at rest. */
+  readonly writeAt: number;
+  readonly stage: number;
+  readonly segment: number;
+}
+
+/** Words of 32 bits that a recorder tells all of it in. */
+export const toldWords = (map: RecorderMap): number =>
+  Math.ceil(partsTold(map).reduce((sum, bits) => sum + bits, 0) / 32);
+
+/** Bits of each part of what is told, lowest first. */
+function partsTold({ comparators, depth, stages, segments }: RecorderMap): number[] {
+  const place = Math.log2(depth);
+  const stage = stages > 1 ? (stages > 2 ? 2 : 1) : 0;
+  return [6, TICKS.bits, SEEN.bits * comparators, comparators, place, place, stage, segments > 1 ? 5 : 0];
+}
+
+/** Takes a recorder's words apart, those that are there; what is missing reads as 0. */
+export function toldBy(map: RecorderMap, words: readonly bigint[]): Told {
+  let row = words.reduceRight((sum, word) => (sum << 32n) | word, 0n);
+  const [levels = 0n, ticks = 0n, seen = 0n, hits = 0n, count = 0n, writeAt = 0n, stage = 0n, segment = 0n] = partsTold(
+    map,
+  ).map((bits) => {
+    const part = BigInt.asUintN(bits, row);
+    row >>= BigInt(bits);
+    return part;
+  });
+  const each = Array.from({ length: map.comparators }, (_, i) => i);
+  return {
+    status: statusOf(levels),
+    answered: ((levels >> 4n) & 1n) === ((levels >> 5n) & 1n),
+    ticks: stepsTo(Number(ticks), TICKS),
+    seen: each.map((i) => stepsTo(Number(BigInt.asUintN(SEEN.bits, seen >> BigInt(SEEN.bits * i))), SEEN) ?? 0),
+    hits: each.map((i) => ((hits >> BigInt(i)) & 1n) === 1n),
+    count: Number(count),
+    writeAt: Number(writeAt),
+    stage: Number(stage),
+    segment: Number(segment),
+  };
+}
+
+/** Of the bits full, triggered, ready, armed, lowest first. */
+function statusOf(levels: bigint): RecorderStatus {
+  if ((levels & 8n) === 0n) return 'idle';
+  if (levels & 1n) return 'done';
+  if (levels & 2n) return 'triggered';
+  return levels & 4n ? 'waiting' : 'filling';
 }

@@ -2,8 +2,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { mapOf, type ProbeMap, type RecorderMap } from './map.ts';
-import { comparatorRows, rowWords, settingsRow, tableWords } from './recorder-words.ts';
-import { SEEN, stepsTo } from './shift-count.ts';
+import { comparatorRows, rowWords, settingsRow, tableWords, type Told, toldBy, toldWords } from './recorder-words.ts';
 import { BareHub, READ, STREAM, WRITE } from '../../tests/support/bare-hub.ts';
 import { recorded } from '../../tests/support/trigger-model.ts';
 import { type ComparatorSetting, KEEP_ALL, type StageSetting, type TriggerProgram } from './program.ts';
@@ -41,7 +40,25 @@ class Bare extends BareHub {
     this.scan(WRITE, 0, rowWords(settingsRow(map, program, { before, segments })));
     this.scan(WRITE, 3, [1n]);
   }
+
+  told(map: RecorderMap): Told {
+    const count = toldWords(map);
+    const row = this.scan(READ, 1, [], 32 * count);
+    return toldBy(
+      map,
+      Array.from({ length: count }, (_, i) => BigInt.asUintN(32, row >> BigInt(32 * i))),
+    );
+  }
+
+  /** Asks for a look, and gives its answer. */
+  look(map: RecorderMap): Told {
+    this.scan(WRITE, 3, [4n]);
+    for (let i = 0; i < 16; i++) this.edge({});
+    return this.told(map);
+  }
 }
+
+const recorderOf = (map: ProbeMap): RecorderMap => map.cores[0] as RecorderMap;
 
 describe('the recorder', () => {
   test('stores exactly the samples around the one that completes the program', () => {
@@ -112,16 +129,16 @@ describe('the recorder', () => {
             }
             return BigInt.asUintN(width, word);
           });
-          bare.arm(map.cores[0] as RecorderMap, program, before, segments);
+          bare.arm(recorderOf(map), program, before, segments);
           const [armed, surely] = [bare.armedFrom, bare.samples.length + 8];
-          let [levels, looked] = [0n, 0];
-          while (bare.samples.length < surely + ENOUGH && (levels & 1n) === 0n) {
+          let [isDone, looked] = [false, 0];
+          while (bare.samples.length < surely + ENOUGH && !isDone) {
             for (let i = 0; i < 40; i++) bare.sample();
             looked = bare.samples.length;
-            levels = bare.scan(READ, 3, [], 32);
+            isDone = bare.told(recorderOf(map)).status === 'done';
           }
           const from = Array.from({ length: surely - armed + 1 }, (_, i) => armed + i);
-          if ((levels & 1n) === 0n) {
+          if (!isDone) {
             const until = bare.samples.slice(0, looked - 10);
             expect(
               from.some((first) => recorded(program, until, first, depth, { before, segments }).length < segments),
@@ -129,8 +146,7 @@ describe('the recorder', () => {
             ).toBe(true);
             return;
           }
-          const writeAt = bare.scan(READ, 6, [], 32) >> 16n;
-          bare.scan(WRITE, 4, [built === 0 ? writeAt : 0n]);
+          bare.scan(WRITE, 4, [built === 0 ? BigInt(bare.told(recorderOf(map)).writeAt) : 0n]);
           const bits = width + (keep === null ? 0 : 32) + (built === 0 ? 0 : 1);
           const read = bare.scan(STREAM, 0, [], bits * depth);
           const words = Array.from({ length: depth }, (_, i) => BigInt.asUintN(bits, read >> BigInt(i * bits)));
@@ -199,18 +215,13 @@ describe('the recorder', () => {
       ],
       keep: KEEP_ALL,
     };
-    bare.arm(map.cores[0] as RecorderMap, program, 0);
+    bare.arm(recorderOf(map), program, 0);
     for (let i = 0; i < 320; i++) bare.sample();
-    bare.scan(WRITE, 3, [4n]);
-    for (let i = 0; i < 16; i++) bare.edge({});
-    const levels = bare.scan(READ, 3, [], 32);
-    expect([(levels >> 5n) & 1n, (levels >> 4n) & 1n, levels & 15n]).toEqual([1n, 1n, 4n]);
-    expect((bare.scan(READ, 5, [], 32) >> 8n) & 3n).toBe(1n);
-    const seen = bare.scan(READ, 32, [], 64);
-    const [first, second] = [seen & 0xffffffffn, seen >> 32n].map((value) => stepsTo(Number(value), SEEN) ?? -1);
-    expect(first).toBeGreaterThanOrEqual(20);
-    expect(first).toBeLessThan(bare.samples.length / 16 + 1);
-    expect(second).toBeGreaterThan(320);
+    const { status, answered, stage, seen } = bare.look(recorderOf(map));
+    expect([answered, status, stage]).toEqual([true, 'waiting', 1]);
+    expect(seen[0]).toBeGreaterThanOrEqual(20);
+    expect(seen[0]).toBeLessThan(bare.samples.length / 16 + 1);
+    expect(seen[1]).toBeGreaterThan(320);
   });
 
   test('signals of another clock come through two registers, two samples after the others', () => {
@@ -233,7 +244,7 @@ describe('the recorder', () => {
     let tick = 0;
     const bare = new Bare(map, 1, () => BigInt(++tick & 0xff) * 0x101n);
     bare.arm(
-      map.cores[0] as RecorderMap,
+      recorderOf(map),
       {
         comparators: [],
         stages: [{ table: 0xffffffff, times: 1, inARow: false, within: null, otherwise: 0 }],
@@ -242,7 +253,7 @@ describe('the recorder', () => {
       0,
     );
     for (let i = 0; i < 60; i++) bare.sample();
-    bare.scan(WRITE, 4, [bare.scan(READ, 6, [], 32) >> 16n]);
+    bare.scan(WRITE, 4, [BigInt(bare.told(recorderOf(map)).writeAt)]);
     const stored = bare.scan(STREAM, 0, [], 16 * 16);
     for (let i = 0n; i < 16n; i++) {
       const word = Number((stored >> (16n * i)) & 0xffffn);
@@ -267,15 +278,36 @@ describe('the recorder', () => {
       },
     ]);
     const bare = new Bare(map, 1, () => 0n);
-    expect(bare.scan(READ, 0, [], 32)).toBe(0x52430005n);
-    const gray = (word: bigint) => {
-      let binary = word;
-      for (let shift = 1n; shift < 20n; shift <<= 1n) binary ^= binary >> shift;
-      return binary;
-    };
-    const [first, at] = [gray(bare.scan(READ, 4, [], 32)), bare.samples.length];
+    expect(bare.scan(READ, 0, [], 32)).toBe(0x52430006n);
+    const first = bare.look(recorderOf(map)).ticks ?? 0;
+    const at = bare.samples.length;
     for (let i = 0; i < 1000; i++) bare.sample();
-    const second = gray(bare.scan(READ, 4, [], 32));
-    expect(Number(second - first)).toBe(bare.samples.length - at);
+    const second = bare.look(recorderOf(map)).ticks ?? 0;
+    expect(second - first).toBe(bare.samples.length - at);
+  });
+
+  test('a look that was not answered yet is not asked for again, and is answered once the clock goes on', () => {
+    const map = mapOf('00'.repeat(16), [
+      {
+        kind: 'recorder',
+        core: 1,
+        name: 'r',
+        clock: 'clk',
+        depth: 16,
+        width: 8,
+        signals: [],
+        comparators: 1,
+        stages: 1,
+        qualifier: false,
+        segments: 1,
+      },
+    ]);
+    const bare = new Bare(map, 0, () => 0n);
+    for (let looks = 1; looks < 4; looks++) expect(bare.look(recorderOf(map)).answered).toBe(false);
+    for (let i = 0; i < 6; i++) bare.sample();
+    expect(bare.look(recorderOf(map)).answered).toBe(false);
+    for (let i = 0; i < 6; i++) bare.sample();
+    for (let i = 0; i < 3; i++) bare.edge({});
+    expect(bare.told(recorderOf(map))).toMatchObject({ answered: true, status: 'idle' });
   });
 });

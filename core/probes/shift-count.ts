@@ -10,6 +10,7 @@ interface ShiftKind {
 /** @source tables of primitive trinomials and pentanomials for maximal lengths (values from memory, tested) */
 export const TIMES: ShiftKind = { bits: 17, taps: [17, 14] };
 export const WITHIN: ShiftKind = { bits: 20, taps: [20, 17] };
+export const TICKS: ShiftKind = { bits: 20, taps: [20, 17] };
 export const SEEN: ShiftKind = { bits: 24, taps: [24, 23, 22, 17] };
 
 /** The step after one value. */

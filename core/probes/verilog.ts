@@ -2,7 +2,8 @@ import type { SourceFile } from '../hdl/index.ts';
 import { hubVerilog, panelVerilog, recorderVerilog } from './cores/index.ts';
 import { type PanelMap, type ProbeMap, type RecorderMap, wordBits } from './map.ts';
 
-const FILE = 'nimble_debug.v';
+/** File that the debug cores are written in, none of the project's. */
+export const DEBUG_FILE = 'nimble_debug.v';
 
 /**
  * The debug logic of a build as plain Verilog: the cores, and a module `nimble_debug` that joins them to the hub. Its
@@ -28,7 +29,7 @@ export function debugVerilog({ fingerprint, cores }: ProbeMap): SourceFile {
     ...cores.map(instanceOf),
     'endmodule',
   ].join('\n');
-  return { name: FILE, text };
+  return { name: DEBUG_FILE, text };
 }
 
 const bus = (core: number): string =>

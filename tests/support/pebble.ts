@@ -43,6 +43,7 @@ const fpga: Fpga = {
   delays: () => ({
     ...{ lut: 1, carry: 0.1, chainEnds: 0.5, clockToOut: 1, setup: 0.5 },
     ...{ memoryClockToOut: 3, memorySetup: 1, tableMemory: 1, route: 1, routeGrowth: 0.2 },
+    ...{ padIn: 1, padOut: 2, clockIn: 1.5 },
   }),
   memories: { shapes: [[128, 4]], leastBlockBits: 64, tableWords: 16 },
   stream: {

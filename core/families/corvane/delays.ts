@@ -12,6 +12,9 @@ const GRADE_2: Delays = {
   tableMemory: 0.7,
   route: 0.58,
   routeGrowth: 0.17,
+  padIn: 0.95,
+  padOut: 2.4,
+  clockIn: 1.85,
 };
 
 const FACTORS: ReadonlyMap<number, number> = new Map([
@@ -37,6 +40,9 @@ export function delaysOf(grade: number): Delays {
     tableMemory: GRADE_2.tableMemory * factor,
     route: GRADE_2.route * factor,
     routeGrowth: GRADE_2.routeGrowth * factor,
+    padIn: GRADE_2.padIn * factor,
+    padOut: GRADE_2.padOut * factor,
+    clockIn: GRADE_2.clockIn * factor,
   };
 }
 

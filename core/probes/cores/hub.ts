@@ -9,7 +9,7 @@ module nimble_hub #(parameter [127:0] PRINT = 0, parameter [31:0] CORES = 0) (
   input             shift,
   output            tdo,
   output reg [3:0]  bus_core,
-  output reg [7:0]  bus_reg,
+  output     [7:0]  bus_reg,
   output     [4:0]  bus_bit,
   output     [31:0] bus_wdata,
   output reg        bus_write,
@@ -27,6 +27,9 @@ module nimble_hub #(parameter [127:0] PRINT = 0, parameter [31:0] CORES = 0) (
   reg        heard = 0, known = 0, data = 0;
   reg [1:0]  op = 0;
   reg        out = 0;
+  // Registers are read one after another within sixteen.
+  reg [3:0]  row = 0, register = 0;
+  assign bus_reg = {row, register};
 
   wire [15:0] command = {tdi, word[31:17]};
   // What is read is picked bit by bit where it stands: first a register's low bits. What may change meanwhile is held before.
@@ -37,7 +40,7 @@ module nimble_hub #(parameter [127:0] PRINT = 0, parameter [31:0] CORES = 0) (
   // A word that is complete rests in the shift register for the edge at which it is taken.
   assign bus_wdata = word;
 
-  initial begin bus_core = 0; bus_reg = 0; bus_write = 0; end
+  initial begin bus_core = 0; bus_write = 0; end
   always @(posedge tck) begin
     bus_write <= shift && known && op == OP_WRITE && count == 16;
     if (capture) begin
@@ -51,10 +54,10 @@ module nimble_hub #(parameter [127:0] PRINT = 0, parameter [31:0] CORES = 0) (
       else count <= count + 1;
       if (!known && count == 16) begin
         known <= 1;
-        {op, bus_core, bus_reg} <= command[13:0];
+        {op, bus_core, row, register} <= command[13:0];
       end
       if (known && op != OP_WRITE && count == 0) data <= 1;
-      if (data && count == 31) bus_reg <= bus_reg + 1;
+      if (data && count == 31) register <= register + 1;
       out <= op == OP_STREAM ? stream_bit : own_bit | bus_rbit;
     end
   end

@@ -1,7 +1,7 @@
 /** The recorder: stores samples of its word around the moment a sequence of conditions has come true. */
 export const recorderVerilog = `
 // Everything under clk runs on the sampling clock, everything under tck on JTAG's. What crosses is either a toggle through
-// two flip-flops, a level that changes rarely, a Gray count, or a setting that rests while it is used.
+// two flip-flops, a level that changes rarely, or what rests while it is used.
 
 // Each two bits of the sample, with the same of the sample before, look up two bits that are added along the pairs, the
 // lowest first: the carry out of the highest is the answer. 0 and whether they are as wanted, with a carry in, give whether
@@ -74,6 +74,7 @@ module nimble_recorder #(
   reg [C-1:0] chosen = 0;
   // Toggles that ask: arm, stop, look, trigger now.
   reg [3:0] request = 0;
+  reg [4:0] level_1 = 0, level_2 = 0, levels = 0;
   wire selected = bus_core == CORE;
   wire written = selected && bus_write;
   // A row of the chosen comparators' tables, the upper four bits of the register its number; its last word makes it
@@ -87,7 +88,8 @@ module nimble_recorder #(
         3'd0: settings <= {bus_wdata, settings} >> 32;
         3'd1: chosen <= bus_wdata[C-1:0];
         3'd2: row <= next_row;
-        3'd3: request <= request ^ bus_wdata[3:0];
+        // A look that was not taken yet stays the one that is asked for.
+        3'd3: request <= {request[3] ^ bus_wdata[3], bus_wdata[2] ? ~level_2[4] : request[2], request[1:0] ^ bus_wdata[1:0]};
         default: ;
       endcase
   // Whether a sample is kept, for what the comparators read; the stages have theirs below.
@@ -114,7 +116,7 @@ module nimble_recorder #(
   generate
     for (g = 0; g < C; g = g + 1) begin : comparators
       nimble_comparator #(.P(P)) one (
-        .clk(clk), .probe(probe_pairs), .last(last_pairs), .tck(tck), .write(to_comparators && chosen[g]),
+        .clk(clk), .probe(probe_pairs), .last(last_pairs), .tck(tck), .write(to_comparators && (C == 1 || chosen[g])),
         .at(bus_reg[7:4]), .row(next_row), .carry(setting[N_CARRY + g]), .turned(setting[N_TURNED + g]), .hit(hits[g])
       );
     end
@@ -270,6 +272,7 @@ module nimble_recorder #(
   reg [SB-1:0] stage_held = 0;
   reg [4:0] segment_held = 0;
   reg [LOG_DEPTH-1:0] count_held = 0;
+  reg [TICKS-1:0] ticks = 0, ticks_held = 0;
   generate
     for (g = 0; g < C; g = g + 1) begin : counters
       reg [23:0] seen = 0, held = 0;
@@ -287,54 +290,33 @@ module nimble_recorder #(
       stage_held <= stage;
       segment_held <= segment;
       count_held <= count;
+      ticks_held <= ticks;
     end
-  end
-
-  reg [TICKS-1:0] ticks = 0, gray = 0;
-  always @(posedge clk) begin
-    ticks <= ticks + 1;
-    gray <= ticks ^ (ticks >> 1);
+    ticks <= {ticks[18:0], ~(ticks[19] ^ ticks[16])};
   end
 
   // ---- back under tck, held while it is read
-  // The look that was taken, then filling, waiting, triggered, done as one bit each.
   reg [4:0] level = 0;
-  always @(posedge clk)
-    level <= {asked_3[2], armed && !ready && !triggered, waiting, recording && triggered, armed && full};
-  reg [4:0] level_1 = 0, level_2 = 0, levels = 0;
-  reg [TICKS-1:0] gray_1 = 0, gray_2 = 0, grays = 0;
+  always @(posedge clk) level <= {asked_3[2], armed, ready, triggered, full};
   always @(posedge tck) begin
     level_1 <= level;
     level_2 <= level_1;
-    gray_1 <= gray;
-    gray_2 <= gray_1;
-    if (bus_hold) begin
-      levels <= level_2;
-      grays <= gray_2;
-    end
+    if (bus_hold) levels <= level_2;
   end
 
-  // ---- what is read, picked bit by bit where it stands
-  wire [31:0] kind = 32'h52430005;
-  wire [31:0] states = {request[2], levels};
-  wire [31:0] tick_count = grays;
-  wire [31:0] held = {segment_held, 6'd0, 2'd0 | stage_held, 3'd0, 5'd0 | hits_held};
-  wire [31:0] places = {16'd0 | write_at, 16'd0 | count_held};
-  reg picked, picked_seen;
-  integer m;
-  always @* begin
-    case (bus_reg[2:0])
-      3'd0: picked = kind[bus_bit];
-      3'd3: picked = states[bus_bit];
-      3'd4: picked = tick_count[bus_bit];
-      3'd5: picked = held[bus_bit];
-      3'd6: picked = places[bus_bit];
-      default: picked = 0;
-    endcase
-    picked_seen = 0;
-    for (m = 0; m < C; m = m + 1) if (bus_reg[2:0] == m) picked_seen = bus_bit < 24 && seen_held[24*m + bus_bit];
-  end
-  assign bus_rbit = selected && (bus_reg[5] ? picked_seen : picked);
+  // ---- what is read, picked bit by bit where it stands: the kind, then a row of all there is
+  localparam ROW = 6 + TICKS + 25*C + 2*LOG_DEPTH + (S > 1 ? SB : 0) + (G ? 5 : 0);
+  localparam R = $clog2((ROW + 31) / 32 + 1);
+  wire [ROW-1:0] told;
+  generate
+    if (S > 1 && G != 0) begin : tells_both assign told = {segment_held, stage_held, always_told}; end
+    else if (S > 1) begin : tells_stage assign told = {stage_held, always_told}; end
+    else if (G != 0) begin : tells_segment assign told = {segment_held, always_told}; end
+    else begin : tells assign told = always_told; end
+  endgenerate
+  wire [5 + TICKS + 25*C + 2*LOG_DEPTH:0] always_told = {write_at, count_held, hits_held, seen_held, ticks_held, request[2], levels};
+  wire [(32 << R) - 1:0] registers = {told, 32'h52430006};
+  assign bus_rbit = selected && registers[{bus_reg[R-1:0], bus_bit}];
 
   // ---- read-out: one bit a tck; the next word is fetched while the last bit of one leaves
   reg [LOG_DEPTH-1:0] read_at = 0;

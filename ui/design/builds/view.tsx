@@ -1,7 +1,7 @@
 'use client';
 import { useQuery } from '@tanstack/react-query';
 import { clsx } from 'clsx';
-import { useState } from 'react';
+import { Fragment, useState } from 'react';
 import type { Comparison } from '../../../core/build/index.ts';
 import {
   dateTime,
@@ -103,7 +103,7 @@ function Compared({ before, after }: { readonly before: number; readonly after: 
   }).data;
   if (!answer) return null;
   if (!answer.ok) return <Empty>{answer.problem.message}</Empty>;
-  const { figures, appeared, gone } = answer.value;
+  const { figures, instances, appeared, gone } = answer.value;
   const shown = (value: number | null, unit: string) =>
     value === null ? '–' : unit === 'Hz' ? frequency(value) : String(value);
   return (
@@ -136,6 +136,7 @@ function Compared({ before, after }: { readonly before: number; readonly after: 
           </tbody>
         </table>
         <div>
+          <Instances before={before} after={after} list={instances} />
           <Changes title="New messages" list={appeared} none="No new messages." />
           <Changes title="Gone" list={gone} none="None of the old ones is gone." />
         </div>
@@ -143,6 +144,72 @@ function Compared({ before, after }: { readonly before: number; readonly after: 
     </Section>
   );
 }
+
+/** Which instances grew or shrank, the largest change first. */
+function Instances({
+  before,
+  after,
+  list,
+}: {
+  readonly before: number;
+  readonly after: number;
+  readonly list: Comparison['instances'];
+}) {
+  const cells = ([x, y]: readonly [number | null, number | null]) => (
+    <>
+      <td className="tabular whitespace-nowrap px-3 text-right">{x ?? '–'}</td>
+      <td className="tabular whitespace-nowrap px-3 text-right">{y ?? '–'}</td>
+      <td className="tabular whitespace-nowrap pr-3 text-right font-bold">{signed((y ?? 0) - (x ?? 0))}</td>
+    </>
+  );
+  return (
+    <div className="mb-3 text-sm">
+      <h3 className="font-bold">Instances that changed in size</h3>
+      {list.length === 0 ? (
+        <p className="text-quiet">None.</p>
+      ) : (
+        <table className="w-full" aria-label="Instances that changed in size">
+          <thead className="text-left text-quiet">
+            <tr>
+              <th className="font-normal" rowSpan={2}>
+                instance
+              </th>
+              <th className="px-3 text-right font-normal" colSpan={3}>
+                LUTs
+              </th>
+              <th className="px-3 text-right font-normal" colSpan={3}>
+                flip-flops
+              </th>
+            </tr>
+            <tr>
+              {['LUTs', 'flip-flops'].map((of) => (
+                <Fragment key={of}>
+                  <th className="px-3 text-right font-normal">{before}</th>
+                  <th className="px-3 text-right font-normal">{after}</th>
+                  <th className="pr-3 text-right font-normal">change</th>
+                </Fragment>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {list.slice(0, MOST_INSTANCES).map(({ path, luts, registers }) => (
+              <tr key={path} className="border-line border-t">
+                <td className="code break-words py-0.5 text-xs">{path}</td>
+                {cells(luts)}
+                {cells(registers)}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {list.length > MOST_INSTANCES && <p className="text-quiet">and {list.length - MOST_INSTANCES} more</p>}
+    </div>
+  );
+}
+
+const MOST_INSTANCES = 20;
+
+const signed = (change: number): string => (change > 0 ? `+${change}` : change === 0 ? '' : String(change));
 
 function Changes({
   title,

@@ -2,8 +2,11 @@
 import { clsx } from 'clsx';
 import { useMemo, useState } from 'react';
 import type { ClockTiming, TimingPath } from '../../../core/mapping/index.ts';
+import { Ports } from './ports.tsx';
+import { SayOfWay, SetAside } from './rules.tsx';
+import { DEBUG_FILE } from '../../../core/probes/index.ts';
 import { Chart, Empty, frequency, RowButton, Section, TextButton, Tile, useColour } from '../../shared/index.ts';
-import { useOpenSource } from '../places.ts';
+import { type SourcePlace, useOpenSource } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 
 /** How fast each clock could run, what is left at its ends, and the longest ways step by step. */
@@ -42,8 +45,10 @@ export function TimingView() {
       </div>
       <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,2fr)] gap-4">
         <Histogram clock={clock} />
-        <Paths key={clock.clock} paths={clock.paths} />
+        <Paths key={clock.clock} paths={clock.paths} isRuled />
       </div>
+      <Ports ports={timing.ports ?? []} />
+      <SetAside rules={timing.rules ?? []} />
       {timing.crossings.length > 0 && (
         <Section
           title="From one clock to another"
@@ -118,7 +123,13 @@ function Histogram({ clock }: { readonly clock: ClockTiming }) {
   );
 }
 
-function Paths({ paths }: { readonly paths: readonly TimingPath[] }) {
+interface PathsProps {
+  readonly paths: readonly TimingPath[];
+  /** Ways between registers of one clock, of which the timing table may say something. */
+  readonly isRuled?: boolean;
+}
+
+function Paths({ paths, isRuled = false }: PathsProps) {
   const [open, setOpen] = useState<number | null>(0);
   return (
     <ol className="border border-line bg-raised text-sm" aria-label="Longest ways">
@@ -133,13 +144,14 @@ function Paths({ paths }: { readonly paths: readonly TimingPath[] }) {
             <span className="tabular text-right">{path.delay.toFixed(2)} ns</span>
             <span className="text-quiet">
               {path.levels} {path.levels === 1 ? 'level' : 'levels'}
+              {path.cycles !== undefined && <span className="block">{path.cycles} cycles</span>}
             </span>
             <span className="code min-w-0 break-words text-xs">
               <span className="block">{path.from}</span>
               <span className="block">→ {path.to}</span>
             </span>
           </RowButton>
-          {open === i && <Steps path={path} />}
+          {open === i && <Opened path={path} isRuled={isRuled} />}
         </li>
       ))}
       {paths.length === 0 && <li className="px-2 py-3 text-center text-quiet">No way between registers.</li>}
@@ -147,10 +159,23 @@ function Paths({ paths }: { readonly paths: readonly TimingPath[] }) {
   );
 }
 
+/** A way in full: what would shorten it, its steps, and what may be said of it. */
+function Opened({ path, isRuled }: { readonly path: TimingPath; readonly isRuled: boolean }) {
+  return (
+    <div className="px-2 pb-1">
+      <p className="mb-1 break-words">
+        {path.advice ?? 'Nothing in it can be made shorter: what it takes are the cells themselves.'}
+      </p>
+      <Steps path={path} />
+      {isRuled && <SayOfWay path={path} />}
+    </div>
+  );
+}
+
 function Steps({ path }: { readonly path: TimingPath }) {
   const show = useOpenSource();
   return (
-    <table className="mb-1 ml-4 w-[calc(100%-1.5rem)] table-fixed border-collapse text-xs">
+    <table className="mb-1 ml-2 w-[calc(100%-0.5rem)] table-fixed border-collapse text-xs">
       <thead>
         <tr className="text-left text-quiet">
           <th className="w-[34%] py-0.5 font-normal">step</th>
@@ -171,15 +196,22 @@ function Steps({ path }: { readonly path: TimingPath }) {
             <td className="tabular px-2 text-right">{s.own.toFixed(2)}</td>
             <td className="tabular px-2 text-right">{s.at.toFixed(2)}</td>
             <td className="code break-words pl-3">
-              {s.file !== '' && s.what !== 'wire' && (
-                <TextButton onClick={() => show({ file: s.file, line: s.line })}>
-                  {s.file}:{s.line}
-                </TextButton>
-              )}
+              {s.file !== '' && s.what !== 'wire' && <Place file={s.file} line={s.line} show={show} />}
             </td>
           </tr>
         ))}
       </tbody>
     </table>
+  );
+}
+
+/** Where a step is written; what the product itself puts in is not among the user's files. */
+function Place({ file, line, show }: SourcePlace & { readonly show: (place: SourcePlace) => void }) {
+  return file === DEBUG_FILE ? (
+    <span className="text-quiet">debug core</span>
+  ) : (
+    <TextButton onClick={() => show({ file, line })}>
+      {file}:{line}
+    </TextButton>
   );
 }

@@ -1,0 +1,67 @@
+import { readTimingTable, TIMING_TABLE, type TimingRules } from '../constraints/index.ts';
+import type { Messages } from '../hdl/index.ts';
+import type { TimingReport } from '../mapping/index.ts';
+import { counted } from '../words.ts';
+import type { Project } from './project.ts';
+
+const at = (line: number) => ({ file: TIMING_TABLE, line, column: 1 });
+
+/** What the project's timing table says; lines that say nothing that is understood become messages. */
+export function timingRules({ files, file }: Project, messages: Messages): TimingRules {
+  const text = files.find(({ name }) => name === TIMING_TABLE)?.text ?? '';
+  const { rules, issues } = readTimingTable(text);
+  for (const { line, message } of issues) messages.add('serious', 'timing-table', at(line), message);
+  for (const { clock, line, kind } of rules.ports)
+    if (file.clocks[clock] === undefined)
+      messages.warning(
+        'timing-clock',
+        at(line),
+        `This ${kind} is of "${clock}", a clock without a frequency: it says nothing.`,
+      );
+  return rules;
+}
+
+/** Rules that are about nothing, ports among them, and pins whose way is too long. */
+export function reportTiming(
+  { rules = [], ports = [] }: TimingReport,
+  { ports: named }: TimingRules,
+  messages: Messages,
+): void {
+  for (const { line, kind, from, to, ways } of rules)
+    if (ways === 0)
+      messages.warning(
+        'timing-unused',
+        at(line),
+        `No way goes from "${from}" to "${to}", so this ${kind} is about nothing. Names are those of registers, memories ` +
+          'and clocks, with the instances before them; * is anything.',
+      );
+  for (const { line, kind, port, clock } of named) {
+    const direction = kind === 'input delay' ? 'in' : 'out';
+    if (!ports.some((one) => one.direction === direction && one.port === port && one.clock === clock))
+      messages.warning(
+        'timing-unused',
+        at(line),
+        `No way goes between the port "${port}" and registers of "${clock}".`,
+      );
+  }
+  for (const { port, direction, clock, inside, board, slack } of ports) {
+    if (slack === null || slack >= 0 || board === null) continue;
+    const line = named.find((one) => one.port === port && one.clock === clock)?.line ?? 1;
+    messages.add(
+      'serious',
+      'port-too-slow',
+      at(line),
+      `"${port}" ${direction === 'in' ? 'comes in' : 'goes out'} ${(-slack).toFixed(2)} ns too late for ${clock}: ` +
+        `the board takes ${board.toFixed(2)} ns, the part ${inside.toFixed(2)} ns.`,
+    );
+  }
+}
+
+/** What the rules leave out, in a sentence; null where that is nothing. */
+export function setAside({ rules = [] }: TimingReport): string | null {
+  const [never, longer] = (['false path', 'multicycle'] as const).map((kind) =>
+    rules.filter((rule) => rule.kind === kind).reduce((sum, { ways }) => sum + ways, 0),
+  );
+  if (!never && !longer) return null;
+  return `${TIMING_TABLE}: ${counted(never ?? 0, 'way')} left out, ${counted(longer ?? 0, 'way')} of several cycles`;
+}

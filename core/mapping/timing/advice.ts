@@ -1,0 +1,81 @@
+import type { Delays } from '../../families/index.ts';
+import { item } from '../../lists.ts';
+import type { Step } from './arrivals.ts';
+
+/** A wire that reaches more places than this takes long by that alone. */
+const MANY_PLACES = 16;
+/** Savings below this many nanoseconds are none. */
+const LEAST_SAVING = 0.1;
+
+interface Advice {
+  readonly saves: number;
+  readonly text: string;
+}
+
+/**
+ * What would shorten a way most, in one sentence with the time it saves; null where it is as short as can be. Reckoned
+ * with the same delays as the way.
+ */
+export function adviceFor(steps: readonly Step[], delays: Delays): string | null {
+  const all = [...cuts(steps, delays), ...fewerPlaces(steps, delays), ...narrower(steps, delays)];
+  const best = all.filter(({ saves }) => saves >= LEAST_SAVING).sort((x, y) => y.saves - x.saves)[0];
+  return best?.text ?? null;
+}
+
+const named = ({ name, file, line }: Step): string => `${name}${file === '' ? '' : ` (${file}:${line})`}`;
+const ns = (time: number): string => `${time.toFixed(2)} ns`;
+
+/** A register in the middle makes two ways of one. */
+function cuts(steps: readonly Step[], { clockToOut, setup, route }: Delays): Advice[] {
+  const whole = item(steps, steps.length - 1).at;
+  return steps.flatMap((step, i) => {
+    if (i === 0 || !(step.what === 'LUT' || step.what === 'carry chain')) return firstOutOf(step, i, whole);
+    const first = step.at + route + setup;
+    const second = clockToOut + whole - step.at;
+    const after = Math.max(first, second);
+    return [
+      {
+        saves: whole - after,
+        text: `A register behind ${named(step)} makes two ways of it, ${ns(first)} and ${ns(second)}.`,
+      },
+    ];
+  });
+
+  /** A block RAM takes long to answer; its value may rest in a register first. */
+  function firstOutOf(step: Step, i: number, all: number): Advice[] {
+    if (i > 0 || step.what !== 'memory') return [];
+    const [first, second] = [step.own + route + setup, clockToOut + all - step.own];
+    return [
+      {
+        saves: all - Math.max(first, second),
+        text: `A register behind the memory ${named(step)} makes two ways of it, ${ns(first)} and ${ns(second)}.`,
+      },
+    ];
+  }
+}
+
+/** Copies of what very many places take. */
+function fewerPlaces(steps: readonly Step[], { routeGrowth }: Delays): Advice[] {
+  return steps.flatMap((step, i) => {
+    const source = steps[i - 1];
+    if (step.what !== 'wire' || !source || step.fanout <= MANY_PLACES) return [];
+    const saves = routeGrowth * Math.log2(step.fanout / MANY_PLACES);
+    return [
+      {
+        saves,
+        text: `${named(source)} reaches ${step.fanout} places; copies of it for ${MANY_PLACES} each save ${ns(saves)}.`,
+      },
+    ];
+  });
+}
+
+/** A carry chain of half the bits. */
+function narrower(steps: readonly Step[], { lut, chainEnds, carry }: Delays): Advice[] {
+  return steps.flatMap((step) => {
+    if (step.what !== 'carry chain') return [];
+    const bits = Math.round((step.own - lut - chainEnds) / carry);
+    const fewer = Math.floor(bits / 2);
+    const saves = fewer * carry;
+    return [{ saves, text: `${named(step)} carries over ${bits} bits; each 8 bits fewer save ${ns(8 * carry)}.` }];
+  });
+}

@@ -1,0 +1,53 @@
+'use client';
+import { clsx } from 'clsx';
+import type { PortTiming } from '../../../core/mapping/index.ts';
+import { Section } from '../../shared/index.ts';
+
+const WORDS = { in: 'set up before', out: 'there after', through: 'through the part' } as const;
+
+const spare = (slack: number | null): string => (slack === null ? '–' : slack.toFixed(2));
+
+/** How long the ways through the pins take, and what is left of a cycle where the board's share is known. */
+export function Ports({ ports }: { readonly ports: readonly PortTiming[] }) {
+  if (ports.length === 0) return null;
+  return (
+    <Section
+      title="Pins"
+      aside="against the clock's edge at its own pin; what the board takes is said in timing.csv: input delay,clk,port,3.5 ns"
+      className="mt-4"
+    >
+      <table className="w-full border-collapse border border-line bg-raised text-sm" aria-label="Pins">
+        <thead className="bg-well text-left">
+          <tr>
+            {['Port', 'Has to be', 'Clock'].map((head) => (
+              <th key={head} className="px-2 py-1 font-bold">
+                {head}
+              </th>
+            ))}
+            {['In the part, ns', 'On the board, ns', 'To spare, ns'].map((head) => (
+              <th key={head} className="px-2 py-1 text-right font-bold">
+                {head}
+              </th>
+            ))}
+            <th className="px-2 py-1 font-bold">Slowest way</th>
+          </tr>
+        </thead>
+        <tbody>
+          {ports.map(({ port, direction, clock, inside, board, slack, path }) => (
+            <tr key={`${port} ${direction} ${clock}`} className="border-line border-t align-top">
+              <td className="code break-words px-2 py-0.5">{port}</td>
+              <td className="whitespace-nowrap px-2">{WORDS[direction]}</td>
+              <td className="code break-words px-2">{clock ?? '–'}</td>
+              <td className="tabular px-2 text-right">{inside.toFixed(2)}</td>
+              <td className="tabular px-2 text-right">{board === null ? '–' : board.toFixed(2)}</td>
+              <td className={clsx('tabular px-2 text-right', slack !== null && slack < 0 && 'font-bold text-bad')}>
+                {spare(slack)}
+              </td>
+              <td className="code break-words px-2 text-xs">{direction === 'out' ? path.from : path.to}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Section>
+  );
+}
