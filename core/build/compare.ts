@@ -9,7 +9,7 @@ interface Difference {
 }
 
 /** LUTs and flip-flops of one instance in both builds, what stands within it included; null where it is not there. */
-export interface InstanceChange {
+interface InstanceChange {
   readonly path: string;
   readonly luts: readonly [number | null, number | null];
   readonly registers: readonly [number | null, number | null];

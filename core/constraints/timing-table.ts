@@ -45,8 +45,8 @@ const MOST_CYCLES = 1000;
 const UNITS: Readonly<Record<string, number>> = { ps: 1e-3, ns: 1, us: 1e3, µs: 1e3 };
 
 /**
- * Reads a timing table: a header naming the columns kind, from, to, value in any order, then a line for each rule; without
- * a header the columns stand in that order. Lines that cannot be taken are said, the others count.
+ * Reads a timing table: a header naming the columns kind, from, to, value in any order, then a line for each rule;
+ * without a header the columns stand in that order. Lines that cannot be taken are said, the others count.
  */
 export function readTimingTable(text: string): {
   readonly rules: TimingRules;

@@ -7,7 +7,6 @@ export { PieceMemory } from './pieces.ts';
 export { countResources, type InstanceUse, type LineUse, type Resources } from './resources.ts';
 export {
   type ClockTiming,
-  LINK_CLOCK,
   type PortTiming,
   type RuleUse,
   time,

@@ -158,7 +158,7 @@ function Line<T>({ row, isChosen, onRow, measure, index }: LineProps<T>) {
       ref={measure}
       data-index={index}
       className={clsx(
-        'group/row border-line border-t align-top',
+        'group/row border-line border-t align-baseline',
         onRow && 'cursor-pointer hover:bg-paper',
         isChosen && 'bg-well',
       )}
@@ -168,7 +168,7 @@ function Line<T>({ row, isChosen, onRow, measure, index }: LineProps<T>) {
       tabIndex={onRow ? 0 : undefined}
     >
       {row.getVisibleCells().map((cell) => (
-        <td key={cell.id} className="px-2 py-1">
+        <td key={cell.id} className={clsx('px-2 py-1', isNumber(cell.column.columnDef) && 'tabular text-right')}>
           {flexRender(cell.column.columnDef.cell, cell.getContext())}
         </td>
       ))}
@@ -201,6 +201,10 @@ const Gap = ({ height }: { readonly height: number }) =>
 const SORTED = { asc: 'ascending', desc: 'descending' } as const;
 
 /** A column's name, by which the rows can be sorted; a column without one holds what can be done to a row. */
+/** A column of numbers, which end below one another: `meta: { isNumber: true }`. */
+const isNumber = ({ meta }: { readonly meta?: object | undefined }): boolean =>
+  meta !== undefined && 'isNumber' in meta && meta.isNumber === true;
+
 function Head<T>({ head }: { readonly head: Header<T, unknown> }) {
   const { header } = head.column.columnDef;
   if (header === '')
@@ -211,7 +215,10 @@ function Head<T>({ head }: { readonly head: Header<T, unknown> }) {
     );
   const sorted = head.column.getIsSorted();
   return (
-    <th className="whitespace-nowrap px-2 py-1 font-bold" aria-sort={sorted === false ? 'none' : SORTED[sorted]}>
+    <th
+      className={clsx('whitespace-nowrap px-2 py-1 font-bold', isNumber(head.column.columnDef) && 'text-right')}
+      aria-sort={sorted === false ? 'none' : SORTED[sorted]}
+    >
       <TextButton onClick={head.column.getToggleSortingHandler()}>
         {flexRender(header, head.getContext())}
         <span aria-hidden>{sorted === false ? '' : sorted === 'asc' ? ' ↑' : ' ↓'}</span>

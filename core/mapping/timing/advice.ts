@@ -1,6 +1,6 @@
 import type { Delays } from '../../families/index.ts';
 import { item } from '../../lists.ts';
-import type { Step } from './arrivals.ts';
+import type { Step } from './path.ts';
 
 /** A wire that reaches more places than this takes long by that alone. */
 const MANY_PLACES = 16;

@@ -7,6 +7,7 @@ import { placeMemories } from '../memories.ts';
 import { NODE, type TableChain } from '../tables/index.ts';
 import { adviceFor } from './advice.ts';
 import type { ClockNames, WordNames } from './names.ts';
+import type { Step, TimingPath } from './path.ts';
 import type { Rules } from './rules.ts';
 
 /** Registers of one clock and edge, at which the same rules begin: where signals set out. */
@@ -27,32 +28,6 @@ export interface Settled {
 interface Start {
   readonly nodes: readonly number[];
   readonly own: number;
-}
-
-export interface TimingPath {
-  readonly from: string;
-  readonly to: string;
-  readonly delay: number;
-  /** Time to spare; null without a constraint. */
-  readonly slack: number | null;
-  /** Tables and chains on the way. */
-  readonly levels: number;
-  readonly steps: readonly Step[];
-  /** Cycles that it may take, where that is not one. */
-  readonly cycles?: number;
-  /** What would shorten it; missing where nothing would, and in builds of an older release. */
-  readonly advice?: string;
-}
-
-/** One piece of a path. `own` and `at` are nanoseconds; the place is that of the statement the piece was made for. */
-export interface Step {
-  readonly what: 'register' | 'LUT' | 'carry chain' | 'memory' | 'wire' | 'setup' | 'pin' | 'clock';
-  readonly name: string;
-  readonly own: number;
-  readonly at: number;
-  readonly fanout: number;
-  readonly file: string;
-  readonly line: number;
 }
 
 const NEVER = -1;
@@ -192,10 +167,9 @@ export class Arrivals {
     const word = numberAt(logic.madeFor, node);
     const made = source.nodes[word];
     if (made?.op === 'memread') return source.memories[made.memory]?.name ?? 'memory';
-    const name = this.#names.given(word);
-    if (name === undefined) return this.#names.of(word);
-    if ((made?.width ?? 1) === 1 || logic.kind[node] !== NODE.leaf) return name;
-    return `${name}[${node - this.#firstBit(node, word)}]`;
+    return logic.kind[node] === NODE.leaf
+      ? this.#names.bit(word, node - this.#firstBit(node, word))
+      : this.#names.of(word);
   }
 
   /** Bits of a leaf word follow one another. */

@@ -2,45 +2,73 @@ import { item } from '../../lists.ts';
 import { LINK, lowOf, nameOf, type Netlist, type NodeId } from '../../netlist/index.ts';
 
 /** Name of the debug link's own clock. */
-export const LINK_CLOCK = 'TCK (debug link)';
+const LINK_CLOCK = 'TCK (debug link)';
+
+/** A name that a word has, or has some bits of, from `lo` on. */
+interface Named {
+  readonly name: string;
+  readonly lo: number;
+  readonly isWhole: boolean;
+}
 
 /** Names of a mapped design's words: those that its sources gave them, or the instance they stand in. */
 export class WordNames {
   readonly #source: Netlist;
-  readonly #names = new Map<NodeId, string[]>();
+  readonly #names = new Map<NodeId, Named[]>();
 
   constructor(source: Netlist) {
     this.#source = source;
-    // A register that was made narrower has its old name with zeros above it.
-    for (const { node, name } of source.signals)
-      for (let at: NodeId | null = node; at !== null; at = lowOf(source.nodes, at)) this.#add(at, name);
+    for (const { node, name } of source.signals) {
+      this.#add(node, { name, lo: 0, isWhole: true });
+      const { op, args } = item(source.nodes, node);
+      if (op !== 'concat') continue;
+      // A register that was made narrower has zeros above it; one that was taken apart lies there in parts.
+      const isWhole = lowOf(source.nodes, node) !== null;
+      let lo = 0;
+      for (const part of args) {
+        if (source.nodes[part]?.op !== 'const') this.#add(part, { name, lo, isWhole });
+        lo += item(source.nodes, part).width;
+      }
+    }
   }
 
-  #add(node: NodeId, name: string): void {
+  #add(node: NodeId, named: Named): void {
     const known = this.#names.get(node);
-    if (!known) this.#names.set(node, [name]);
-    else if (this.#rank(name, node) > this.#rank(item(known, 0), node)) known.unshift(name);
-    else known.push(name);
+    if (!known) this.#names.set(node, [named]);
+    else if (this.#rank(named, node) > this.#rank(item(known, 0), node)) known.unshift(named);
+    else known.push(named);
   }
 
-  /** A name in the instance that the logic is written in comes first, then the deeper one. */
-  #rank(name: string, node: NodeId): number {
+  /** A name in the instance that the logic is written in comes first, then that of a whole word, then the deeper one. */
+  #rank({ name, isWhole }: Named, node: NodeId): number {
     const home = this.#source.origins[node]?.path;
-    return name.split('.').length + (name.slice(0, name.lastIndexOf('.')) === home ? 1000 : 0);
+    const isHome = name.slice(0, name.lastIndexOf('.')) === home;
+    return name.split('.').length + (isHome ? 2000 : 0) + (isWhole ? 1000 : 0);
   }
 
-  /** The best name of a word; undefined for one that has none. */
-  given(word: NodeId): string | undefined {
+  #best(word: NodeId): Named | undefined {
     return this.#names.get(word)?.[0];
   }
 
   /** The best name, else the instance. */
   of(word: NodeId): string {
-    return this.given(word) ?? this.#source.origins[word]?.path ?? '';
+    const best = this.#best(word);
+    if (!best) return `logic in ${this.#source.origins[word]?.path || 'the design'}`;
+    const { width } = item(this.#source.nodes, word);
+    const { name, lo, isWhole } = best;
+    return isWhole ? name : width === 1 ? `${name}[${lo}]` : `${name}[${lo + width - 1}:${lo}]`;
   }
 
+  /** Name of one bit of a word. */
+  bit(word: NodeId, bit: number): string {
+    const best = this.#best(word);
+    const isAlone = (this.#source.nodes[word]?.width ?? 1) === 1;
+    return !best || (best.isWhole && isAlone) ? this.of(word) : `${best.name}[${best.lo + bit}]`;
+  }
+
+  /** Names that the sources gave to it, or to something of which it is a part. */
   all(word: NodeId): readonly string[] {
-    return this.#names.get(word) ?? [];
+    return this.#names.get(word)?.map(({ name }) => name) ?? [];
   }
 }
 

@@ -3,13 +3,14 @@ import type { Delays } from '../../families/index.ts';
 import { LINK } from '../../netlist/index.ts';
 import { type Literal, nodeOf, TRUE } from '../gates/index.ts';
 import type { Mapped } from '../map.ts';
-import type { Arrivals, Settled, TimingPath } from './arrivals.ts';
+import type { Arrivals, Settled } from './arrivals.ts';
+import type { TimingPath } from './path.ts';
 import { endpointsOf } from './ends.ts';
 import type { ClockNames, WordNames } from './names.ts';
 
 /**
- * The slowest way of a port to or from the registers of one clock, or through the part. Times in nanoseconds, against the
- * clock's edge at its own pin.
+ * The slowest way of a port to or from the registers of one clock, or through the part. Times in nanoseconds, against
+ * the clock's edge at its own pin.
  */
 export interface PortTiming {
   readonly port: string;

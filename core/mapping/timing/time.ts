@@ -1,7 +1,8 @@
 import type { Delays } from '../../families/index.ts';
 import { NO_TIMING_RULES, type TimingRules } from '../../constraints/index.ts';
 import type { Mapped } from '../map.ts';
-import { Arrivals, type TimingPath } from './arrivals.ts';
+import { Arrivals } from './arrivals.ts';
+import type { TimingPath } from './path.ts';
 import { endpointsOf } from './ends.ts';
 import { ClockNames, WordNames } from './names.ts';
 import { type PortTiming, portTimings } from './ports.ts';

@@ -89,7 +89,8 @@ module nimble_recorder #(
         3'd1: chosen <= bus_wdata[C-1:0];
         3'd2: row <= next_row;
         // A look that was not taken yet stays the one that is asked for.
-        3'd3: request <= {request[3] ^ bus_wdata[3], bus_wdata[2] ? ~level_2[4] : request[2], request[1:0] ^ bus_wdata[1:0]};
+        3'd3: request <=
+          {request[3] ^ bus_wdata[3], bus_wdata[2] ? ~level_2[4] : request[2], request[1:0] ^ bus_wdata[1:0]};
         default: ;
       endcase
   // Whether a sample is kept, for what the comparators read; the stages have theirs below.
@@ -314,7 +315,8 @@ module nimble_recorder #(
     else if (G != 0) begin : tells_segment assign told = {segment_held, always_told}; end
     else begin : tells assign told = always_told; end
   endgenerate
-  wire [5 + TICKS + 25*C + 2*LOG_DEPTH:0] always_told = {write_at, count_held, hits_held, seen_held, ticks_held, request[2], levels};
+  wire [5 + TICKS + 25*C + 2*LOG_DEPTH:0] always_told =
+    {write_at, count_held, hits_held, seen_held, ticks_held, request[2], levels};
   wire [(32 << R) - 1:0] registers = {told, 32'h52430006};
   assign bus_rbit = selected && registers[{bus_reg[R-1:0], bus_bit}];
 

@@ -174,10 +174,10 @@ function Instances({
               <th className="font-normal" rowSpan={2}>
                 instance
               </th>
-              <th className="px-3 text-right font-normal" colSpan={3}>
+              <th className="px-3 text-center font-normal" colSpan={3}>
                 LUTs
               </th>
-              <th className="px-3 text-right font-normal" colSpan={3}>
+              <th className="px-3 text-center font-normal" colSpan={3}>
                 flip-flops
               </th>
             </tr>

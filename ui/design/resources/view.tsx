@@ -114,7 +114,7 @@ function LineTable({ details, open }: LineTableProps) {
         ...KINDS.slice(0, 2).map(({ kind: id, name }) => ({
           accessorKey: id,
           header: name,
-          cell: (c: { getValue: () => unknown }) => <span className="tabular">{String(c.getValue())}</span>,
+          meta: { isNumber: true },
         })),
       ]}
     />
@@ -182,7 +182,7 @@ function InstanceTable({ details, places, open }: InstanceTableProps) {
         ...KINDS.map(({ kind: id, name }) => ({
           accessorKey: id,
           header: name,
-          cell: (c: { getValue: () => unknown }) => <span className="tabular">{String(c.getValue())}</span>,
+          meta: { isNumber: true },
         })),
       ]}
     />

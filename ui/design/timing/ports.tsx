@@ -3,7 +3,7 @@ import { clsx } from 'clsx';
 import type { PortTiming } from '../../../core/mapping/index.ts';
 import { Section } from '../../shared/index.ts';
 
-const WORDS = { in: 'set up before', out: 'there after', through: 'through the part' } as const;
+const WORDS = { in: 'in, before the edge', out: 'out, after the edge', through: 'through the part' } as const;
 
 const spare = (slack: number | null): string => (slack === null ? '–' : slack.toFixed(2));
 
@@ -19,7 +19,7 @@ export function Ports({ ports }: { readonly ports: readonly PortTiming[] }) {
       <table className="w-full border-collapse border border-line bg-raised text-sm" aria-label="Pins">
         <thead className="bg-well text-left">
           <tr>
-            {['Port', 'Has to be', 'Clock'].map((head) => (
+            {['Port', 'Way', 'Clock'].map((head) => (
               <th key={head} className="px-2 py-1 font-bold">
                 {head}
               </th>
@@ -34,7 +34,7 @@ export function Ports({ ports }: { readonly ports: readonly PortTiming[] }) {
         </thead>
         <tbody>
           {ports.map(({ port, direction, clock, inside, board, slack, path }) => (
-            <tr key={`${port} ${direction} ${clock}`} className="border-line border-t align-top">
+            <tr key={`${port} ${direction} ${clock}`} className="border-line border-t align-baseline">
               <td className="code break-words px-2 py-0.5">{port}</td>
               <td className="whitespace-nowrap px-2">{WORDS[direction]}</td>
               <td className="code break-words px-2">{clock ?? '–'}</td>

@@ -7,7 +7,11 @@ import { api, Button, Section, TextButton, TextInput, useAct, useFiles } from '.
 import { useOpenSource } from '../places.ts';
 
 /** The register, memory or instance that a way begins or ends at, as the timing table names it. */
-const nameOf = (end: string): string => end.replace(/ \(\w+\)$/, '').replace(/\[\d+\]$/, '');
+const nameOf = (end: string): string =>
+  end
+    .replace(/\[\d+(?::\d+)?\]$/, '')
+    .replace(/ \(\w+\)$/, '')
+    .replace(/\[\d+(?::\d+)?\]$/, '');
 
 /** Ways that do not count as they stand, by the line of the timing table that says so. */
 export function SetAside({ rules }: { readonly rules: readonly RuleUse[] }) {

@@ -59,8 +59,8 @@ describe('timing', () => {
   test('pins with what the part and the board take, and what is to spare of a cycle', async () => {
     const { screen } = await timing();
     expect(cells(await screen.findByRole('table', { name: 'Pins' }))).toEqual([
-      ['rx', 'set up before', 'clk', '1.25', '6.00', '2.75', 't.first'],
-      ['tx', 'there after', 'clk', '5.00', '6.00', '-1.00', 't.last'],
+      ['rx', 'in, before the edge', 'clk', '1.25', '6.00', '2.75', 't.first'],
+      ['tx', 'out, after the edge', 'clk', '5.00', '6.00', '-1.00', 't.last'],
       ['key', 'through the part', '–', '4.50', '–', '–', 't.sum[7]'],
     ]);
   });
