@@ -25,7 +25,9 @@ import {
   map,
   type MemoryUse,
   PieceMemory,
+  mostSaved,
   type Resources,
+  type Saving,
   time,
   type TimingReport,
 } from '../mapping/index.ts';
@@ -69,6 +71,8 @@ export interface BuildOutput {
   /** The lines of the sources that take most; missing in builds of an older release. */
   readonly lines?: readonly (LineUse & { readonly text: string })[];
   readonly memories: readonly MemoryUse[];
+  /** Where most could be saved; null where nowhere, missing in builds of an older release. */
+  readonly saving?: Saving | null;
   readonly timing: TimingReport | null;
   readonly messages: readonly JudgedMessage[];
 }
@@ -165,6 +169,7 @@ export function build(
   const timing = time(mapped, part.family.delays(file.grade), wanted, rules);
   reportTiming(timing, rules, messages);
   reportSlowClocks(timing, messages);
+  const lines = linesOf(usage.lines, files);
   const done = {
     ...nothing,
     ...basics,
@@ -175,8 +180,9 @@ export function build(
     probes,
     resources: withPart(usage.total, part),
     instances: usage.instances,
-    lines: linesOf(usage.lines, files),
+    lines,
     memories: usage.memories,
+    saving: mostSaved(small, { ...usage, lines }),
     reuse: { ...reuse, pieces: mapped.pieces, piecesKnown: mapped.reused },
   };
   step(6);

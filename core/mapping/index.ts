@@ -4,6 +4,7 @@ export { ALL_ONES, classOf, COLUMNS } from './gates/index.ts';
 export { map } from './map.ts';
 export type { MemoryUse } from './memories.ts';
 export { PieceMemory } from './pieces.ts';
+export { mostSaved, type Saving } from './savings.ts';
 export { countResources, type InstanceUse, type LineUse, type Resources } from './resources.ts';
 export {
   type ClockTiming,

@@ -3,7 +3,7 @@ import { counted } from '../../../core/words.ts';
 import { type Dispatch, type SetStateAction, useMemo, useState } from 'react';
 import type { HierarchyNode } from '../../../core/hdl/index.ts';
 import type { InstanceUse, Resources } from '../../../core/mapping/index.ts';
-import { Chart, DataTable, Empty, Section, Tile, type Colour, useColour } from '../../shared/index.ts';
+import { Chart, DataTable, Empty, Section, TextButton, Tile, type Colour, useColour } from '../../shared/index.ts';
 import { useOpenSource } from '../places.ts';
 import { useBuilds } from '../queries.ts';
 import type { BuildDetails } from '../../../server/index.ts';
@@ -51,6 +51,7 @@ export function ResourcesView() {
         {resources.cells} logic cells of a LUT and a flip-flop · {resources.carryBits} LUTs on carry chains ·{' '}
         {resources.memoryLuts} LUTs as memory · {resources.depth} LUTs on the longest way · {resources.ioPins} pins
       </p>
+      {details.saving && <Advice saving={details.saving} open={open} />}
       {tiles.length === 0 ? (
         <Empty>Nothing in the design takes any.</Empty>
       ) : (
@@ -78,6 +79,25 @@ export function ResourcesView() {
         </Section>
       )}
     </div>
+  );
+}
+
+interface AdviceProps {
+  readonly saving: NonNullable<BuildDetails['saving']>;
+  readonly open: (place: SourcePlace) => void;
+}
+
+/** The one line that would save most. */
+function Advice({ saving: { file, line, luts, text }, open }: AdviceProps) {
+  return (
+    <p className="mb-2 text-sm">
+      Most could be saved here, about {counted(luts, 'LUT')}: {text}{' '}
+      {file !== '' && (
+        <TextButton onClick={() => open({ file, line })}>
+          {file}:{line}
+        </TextButton>
+      )}
+    </p>
   );
 }
 
