@@ -40,15 +40,15 @@ const PRODUCT: Kind = { name: 'multiplication', instead: (w) => w + log2(w) + 4,
 const SHIFT: Kind = { name: 'shift by a variable', instead: (w) => w + log2(w) + 4, how: 'one place a clock' };
 
 /**
- * The one line of advice that would save most in a design, told from the words of its optimised netlist and from what its
- * lines and memories take; null where there is none.
+ * The one line of advice that would save most in a design, told from the words of its optimised netlist and from what
+ * its lines and memories take; null where there is none.
  */
 export function mostSaved(source: Netlist, { lines, memories }: Used): Saving | null {
   const all = [...operations(source, lines), ...blocks(source, memories)];
   return all.filter(({ luts }) => luts >= LEAST).sort((x, y) => y.luts - x.luts)[0] ?? null;
 }
 
-/** Words that are taken whole somewhere: one bit chosen of a word is a shift too, and is none that could take its time. */
+/** Words that are taken whole somewhere: one bit chosen of a word is a shift too, but none that could take its time. */
 function takenWhole(source: Netlist): ReadonlySet<NodeId> {
   const taken = source.nodes.flatMap((node) => (node.op === 'slice' ? [] : node.args));
   return new Set([...takenBy(source), ...taken]);
@@ -96,7 +96,7 @@ function inMoreClocks(source: Netlist, { file, line, luts }: LineUse, kind: Kind
 }
 
 /** What is added up where something is multiplied by a constant: the digits of its shortest signed form, less one. */
-export function addersOf(constant: bigint): number {
+function addersOf(constant: bigint): number {
   let digits = 0;
   for (let rest = constant; rest > 0n; rest >>= 1n) {
     if ((rest & 1n) === 0n) continue;
