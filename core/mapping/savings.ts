@@ -32,8 +32,8 @@ interface Kind {
 const log2 = (width: number): number => Math.ceil(Math.log2(Math.max(2, width)));
 
 /**
- * Worked out by hand: a bit of the quotient a clock is a chain over the remainder and a choice of each of its bits; a row
- * of a product a clock is a chain over the sum; each with a count of the steps.
+ * Worked out by hand: a bit of the quotient a clock is a chain over the remainder and a choice of each of its bits; a
+ * row of a product a clock is a chain over the sum; each with a count of the steps.
  */
 const DIVISION: Kind = { name: 'division', instead: (w) => 2 * w + log2(w) + 4, how: 'one bit of the result a clock' };
 const PRODUCT: Kind = { name: 'multiplication', instead: (w) => w + log2(w) + 4, how: 'one row of it a clock' };
@@ -48,7 +48,7 @@ export function mostSaved(source: Netlist, { lines, memories }: Used): Saving | 
   return all.filter(({ luts }) => luts >= LEAST).sort((x, y) => y.luts - x.luts)[0] ?? null;
 }
 
-/** Words that are taken whole somewhere: one bit chosen of a word is a shift too, but none that could take its time. */
+/** Words that are taken whole somewhere: one bit chosen of a word is a shift too, but none that could take time. */
 function takenWhole(source: Netlist): ReadonlySet<NodeId> {
   const taken = source.nodes.flatMap((node) => (node.op === 'slice' ? [] : node.args));
   return new Set([...takenBy(source), ...taken]);
