@@ -126,9 +126,10 @@ function clockRate(text: string, before: Readonly<Record<string, number>>): Reco
 const clockLines = (timing: TimingReport | null): string =>
   (timing?.clocks ?? [])
     .map(
-      ({ clock, highest, worstSlack }) =>
+      ({ clock, highest, wanted, worstSlack }) =>
         `${clock}: ` +
         `${highest === null ? 'no register feeds another' : `up to ${(highest / 1e6).toFixed(2)} MHz (estimate)`}` +
+        `${wanted === null ? '' : `, wanted ${(wanted / 1e6).toFixed(2)} MHz`}` +
         `${worstSlack === null ? '' : `, ${worstSlack.toFixed(2)} ns to spare`}\n`,
     )
     .join('') + (timing && setAside(timing) !== null ? `${setAside(timing)}\n` : '');

@@ -39,6 +39,8 @@ export function compareBuilds(before: BuildOutput, after: BuildOutput): Comparis
   ];
   const highest = (build: BuildOutput, clock: string) =>
     build.timing?.clocks.find((c) => c.clock === clock)?.highest ?? null;
+  const wanted = (build: BuildOutput, clock: string) =>
+    build.timing?.clocks.find((c) => c.clock === clock)?.wanted ?? null;
   const known = (messages: readonly JudgedMessage[]) =>
     new Set(messages.map((m) => `${m.code} ${m.file} ${m.message}`));
   const [old, fresh] = [known(before.messages), known(after.messages)];
@@ -49,9 +51,12 @@ export function compareBuilds(before: BuildOutput, after: BuildOutput): Comparis
       figure('logic cells', '', a.cells, b.cells),
       figure('block RAMs', '', a.blockRams, b.blockRams),
       figure('LUTs on the longest way', '', a.depth, b.depth),
-      ...clocks.map((clock) =>
+      ...clocks.flatMap((clock) => [
         figure(`highest frequency of ${clock}`, 'Hz', highest(before, clock), highest(after, clock)),
-      ),
+        ...(wanted(before, clock) === null && wanted(after, clock) === null
+          ? []
+          : [figure(`wanted of ${clock}`, 'Hz', wanted(before, clock), wanted(after, clock))]),
+      ]),
     ],
     instances: instanceChanges(before.instances, after.instances),
     appeared: after.messages.filter((m) => !old.has(`${m.code} ${m.file} ${m.message}`)),

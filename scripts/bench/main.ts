@@ -15,6 +15,8 @@ import { eventSpeeds, heapOverEvents } from './events.ts';
 import { growth } from './growth.ts';
 import { coreSizes, largeDesigns, ratiosOf, sixDigits, smallCircuits } from './mapping.ts';
 import { saveTimes } from '../../tests/support/save-times.ts';
+import { clockCosts } from './clocks.ts';
+import { againstC } from './native.ts';
 import { heapOverCaptures } from './kept.ts';
 import { atRest, commandStart } from './rest.ts';
 import { svfReading } from './svf.ts';
@@ -228,6 +230,27 @@ async function board(): Promise<void> {
   add('the demo board with an armed recorder', 'simulated time / wall time', real, 2, '≥ 1', real >= 1);
 }
 
+function native(): void {
+  const speeds = againstC();
+  if (!speeds) add('the fabric against C', 'not measured: there is no cc', 0, 0, '', null);
+  for (const { design, ratio } of speeds ?? [])
+    add(`${design} against C at -O2`, 'time of the C / time here', ratio, 2, '≥ 0.9', ratio >= 0.9);
+}
+
+function clocks(): void {
+  const { one, two, enabled, derived } = clockCosts();
+  add(
+    'two oscillators, half of the registers each',
+    'time / that of one clock',
+    two / one,
+    2,
+    '≤ 1.3',
+    two <= 1.3 * one,
+  );
+  const ratio = derived / enabled;
+  add('a clock that a divider makes', 'time / that of one clock with an enable', ratio, 2, '≤ 1.3', ratio <= 1.3);
+}
+
 async function waveform(): Promise<void> {
   const redraw = await redrawTimes();
   if (!redraw) return void add('waveform, 64 signals × 1 M samples', 'not measured: build first', 0, 0, '', null);
@@ -271,6 +294,8 @@ async function main(): Promise<void> {
   vcd();
   fabric();
   events();
+  native();
+  clocks();
   await board();
   await waveform();
   await rest();

@@ -50,7 +50,7 @@ export const design = router({
       fingerprint: details.fingerprint,
       part: details.part,
       resources: details.resources,
-      highest: details.timing?.clocks.map(({ clock, highest }) => ({ clock, highest })) ?? [],
+      highest: details.timing?.clocks.map(({ clock, highest, wanted }) => ({ clock, highest, wanted })) ?? [],
       messages: details.messages.length,
     })),
   ),

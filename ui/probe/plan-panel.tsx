@@ -33,13 +33,15 @@ interface Props {
   readonly others: ProbePlan;
   readonly target: Target;
   readonly clocks: readonly string[];
+  /** How fast each clock runs and could run, by its full name. */
+  readonly rates: ReadonlyMap<string, string>;
   readonly known: ReadonlyMap<string, SignalInfo>;
   readonly onTarget: (target: Target) => void;
   readonly onPlan: (plan: ProbePlan) => void;
 }
 
 /** Recorders and panels of the plan. One of each takes what is chosen in the table. */
-export function PlanPanel({ plan, others, target, clocks, known, onTarget, onPlan }: Props) {
+export function PlanPanel({ plan, others, target, clocks, rates, known, onTarget, onPlan }: Props) {
   return (
     <section className="min-h-0 overflow-auto pr-1 text-sm" aria-label="Probe plan">
       <Cost plan={plan} others={others} onPlan={onPlan} />
@@ -48,6 +50,7 @@ export function PlanPanel({ plan, others, target, clocks, known, onTarget, onPla
           key={recorder.name}
           recorder={recorder}
           clocks={clocks}
+          rates={rates}
           known={known}
           isTarget={at === target.recorder}
           onTarget={() => onTarget({ ...target, recorder: at })}
@@ -78,6 +81,7 @@ export function PlanPanel({ plan, others, target, clocks, known, onTarget, onPla
           key={panel.name}
           panel={panel}
           clocks={clocks}
+          rates={rates}
           known={known}
           isTarget={at === target.panel}
           onTarget={() => onTarget({ ...target, panel: at })}
@@ -158,6 +162,8 @@ function CoreHead({ kind, name, off, isTarget, onTarget, onChange, onRemove }: C
 interface RecorderProps {
   readonly recorder: RecorderPlan;
   readonly clocks: readonly string[];
+  /** How fast each clock runs and could run, by its full name. */
+  readonly rates: ReadonlyMap<string, string>;
   readonly known: ReadonlyMap<string, SignalInfo>;
   readonly isTarget: boolean;
   readonly onTarget: () => void;
@@ -166,7 +172,7 @@ interface RecorderProps {
 
 const upTo = (most: number): string[] => Array.from({ length: most }, (_, i) => String(i + 1));
 
-function Recorder({ recorder, clocks, known, isTarget, onTarget, onChange }: RecorderProps) {
+function Recorder({ recorder, clocks, rates, known, isTarget, onTarget, onChange }: RecorderProps) {
   const {
     name,
     off = false,
@@ -196,6 +202,7 @@ function Recorder({ recorder, clocks, known, isTarget, onTarget, onChange }: Rec
       <RecorderSettings
         clock={clock}
         clocks={clocks}
+        rates={rates}
         onChange={onChange}
         proposed={proposed}
         depth={depth}
@@ -236,6 +243,8 @@ function Recorder({ recorder, clocks, known, isTarget, onTarget, onChange }: Rec
 interface RecorderSettingsProps {
   readonly clock: string;
   readonly clocks: readonly string[];
+  /** How fast each clock runs and could run, by its full name. */
+  readonly rates: ReadonlyMap<string, string>;
   readonly onChange: (change: Partial<RecorderPlan>) => void;
   readonly proposed: string | null;
   readonly depth: number;
@@ -251,6 +260,7 @@ interface RecorderSettingsProps {
 function RecorderSettings({
   clock,
   clocks,
+  rates,
   onChange,
   proposed,
   depth,
@@ -265,6 +275,7 @@ function RecorderSettings({
   return (
     <Settled when="build">
       <Choice label="Sampling clock" value={clock} options={clocks} onChoose={(next) => onChange({ clock: next })} />
+      <ClockRate of={rates.get(clock)} />
       {proposed !== null && !clock.endsWith(`.${proposed}`) && (
         <TextButton
           className="text-doubt text-xs"
@@ -340,7 +351,7 @@ interface PanelProps extends Omit<RecorderProps, 'recorder' | 'onChange'> {
   readonly onRemove: () => void;
 }
 
-function Panel({ panel, clocks, known, isTarget, onTarget, onChange, onRemove }: PanelProps) {
+function Panel({ panel, clocks, rates, known, isTarget, onTarget, onChange, onRemove }: PanelProps) {
   const { name, off = false, clock, levers, gauges } = panel;
   return (
     <div className={off ? 'opacity-60' : ''}>
@@ -361,6 +372,7 @@ function Panel({ panel, clocks, known, isTarget, onTarget, onChange, onRemove }:
           none="TCK"
           onChoose={(next) => onChange({ clock: next })}
         />
+        <ClockRate of={rates.get(clock)} />
         {levers.length > 0 && <p className="mt-2 text-quiet">Levers, you to design</p>}
         <Chosen
           names={levers}
@@ -378,6 +390,10 @@ function Panel({ panel, clocks, known, isTarget, onTarget, onChange, onRemove }:
     </div>
   );
 }
+
+/** Under the choice of a clock. */
+const ClockRate = ({ of }: { readonly of: string | undefined }) =>
+  of === undefined ? null : <p className="tabular ml-26 text-quiet text-xs">{of}</p>;
 
 interface ChoiceProps {
   readonly label: string;

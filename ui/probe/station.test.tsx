@@ -43,6 +43,14 @@ async function probe(save: (next: PlanShelf) => unknown = done, held: PlanShelf 
   return { ...page, saved, use: (name: string) => page.screen.getByRole('button', { name }) };
 }
 
+describe('the clock of a recorder', () => {
+  test('is shown with how fast it could run, beside what is wanted of it', async () => {
+    const plan = { recorders: [{ name: 'r', clock: 'top.clk', depth: 64, signals: ['top.level'] }], panels: [] };
+    const { screen } = await probe(done, [{ name: 'plan', inBuild: true, plan }]);
+    expect(await screen.findByText(/^up to [\d.]+ MHz$/)).toBeTruthy();
+  });
+});
+
 describe('signals chosen for a plan', () => {
   test('two in a moment are both in it: the second click knows of the first', async () => {
     const { use, saved } = await probe();

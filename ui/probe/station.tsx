@@ -11,6 +11,7 @@ import type { HierarchyNode } from '../../core/hdl/index.ts';
 import { activePlan, emptyPlan, type PlanShelf, type ProbePlan } from '../../core/probes/index.ts';
 import { useBuilds, useOpenSchematic, useOpenSource } from '../design/index.ts';
 import {
+  clockRate,
   api,
   Button,
   DataTable,
@@ -134,6 +135,7 @@ export function ProbeStation() {
           others={others}
           target={inside}
           clocks={known.clocks.map(clock)}
+          rates={new Map((known.timing?.clocks ?? []).map((one) => [clock(one.clock), clockRate(one)]))}
           known={signals}
           onTarget={setTarget}
           onPlan={(next) => change(() => next)}

@@ -46,3 +46,16 @@ export const sizeText = (bytes: number): string =>
       : bytes < 2 ** 30
         ? `${(bytes / 2 ** 20).toFixed(1)} MiB`
         : `${(bytes / 2 ** 30).toFixed(2)} GiB`;
+
+/** How fast a clock could run, beside what is wanted of it. */
+export function clockRate({
+  highest,
+  wanted,
+}: {
+  readonly highest: number | null;
+  readonly wanted: number | null;
+}): string {
+  const could = highest === null ? null : `up to ${frequency(highest)}`;
+  const asked = wanted === null ? null : `wanted ${frequency(wanted)}`;
+  return [could, asked].filter((part) => part !== null).join(', ');
+}

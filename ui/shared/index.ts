@@ -9,7 +9,7 @@ export { type Colour, colour, useColour, useDark } from './colour.ts';
 export { DataTable } from './data-table.tsx';
 export { ProblemNote } from './problem-note.tsx';
 export { Section, StationHead, Empty, Fact } from './layout.tsx';
-export { clockTime, dateTime, duration, frequency, quantity, shortPrint, sizeText } from './format.ts';
+export { clockRate, clockTime, dateTime, duration, frequency, quantity, shortPrint, sizeText } from './format.ts';
 export { DownloadLink } from './download-link.tsx';
 export { FileButton } from './file-button.tsx';
 export { FileDrop } from './file-drop.tsx';

@@ -17,11 +17,12 @@ export interface Domain {
 
 /**
  * Executable form of a netlist. `bodies`: asynchronous resets, outputs, levels of derived clocks, then one for each
- * domain.
+ * domain; where `isWatched`, another one for each that stops behind the edge that moves a derived clock.
  */
 export interface Program {
   readonly layout: Layout;
   readonly domains: readonly Domain[];
+  readonly isWatched: boolean;
   readonly bodies: readonly ((emitter: Emitter) => void)[];
   readonly netlist: Netlist;
 }
@@ -71,40 +72,86 @@ export function compile(netlist: Netlist): Program {
   }
   const resets = resetGroups(netlist);
   const remembered = new Remembered(layout);
+  const edges = members.map(({ registers, writes }) => (e: Emitter) => {
+    const targets: Guarded[] = registers.map((register) => ({
+      target: { kind: 'register', node: register.node, value: register.d },
+      guards: register.reset === null ? [] : [{ node: register.reset, polarity: false }],
+    }));
+    for (const { memory, index } of writes) {
+      const write = netlist.memories[memory]?.writes[index];
+      if (write)
+        targets.push({
+          target: { kind: 'memory', memory, address: write.address, data: write.data },
+          guards: [{ node: write.enable, polarity: true }],
+        });
+    }
+    // Registers that this edge neither changes nor reads are reset when somebody looks at them.
+    const near = new Set(
+      coneOf(netlist, [
+        ...registers.map(({ node }) => node),
+        ...targets.flatMap(({ target, guards }) => [...rootsOf(target), ...guards.map(({ node }) => node)]),
+      ]),
+    );
+    emitResets(
+      netlist,
+      layout,
+      e,
+      new Map([...resets].filter(([, group]) => group.some(({ node }) => near.has(node)))),
+    );
+    new Block(netlist, layout, e, remembered).emit(targets, NOTHING);
+  });
+  const watch = watchOf(netlist, layout, domains, resets);
   const bodies = [
     (e: Emitter) => emitResets(netlist, layout, e, resets),
     (e: Emitter) => emitOutputs(netlist, layout, e),
     (e: Emitter) => emitDerived(netlist, layout, e),
-    ...members.map(({ registers, writes }) => (e: Emitter) => {
-      const targets: Guarded[] = registers.map((register) => ({
-        target: { kind: 'register', node: register.node, value: register.d },
-        guards: register.reset === null ? [] : [{ node: register.reset, polarity: false }],
-      }));
-      for (const { memory, index } of writes) {
-        const write = netlist.memories[memory]?.writes[index];
-        if (write)
-          targets.push({
-            target: { kind: 'memory', memory, address: write.address, data: write.data },
-            guards: [{ node: write.enable, polarity: true }],
-          });
-      }
-      // Registers that this edge neither changes nor reads are reset when somebody looks at them.
-      const near = new Set(
-        coneOf(netlist, [
-          ...registers.map(({ node }) => node),
-          ...targets.flatMap(({ target, guards }) => [...rootsOf(target), ...guards.map(({ node }) => node)]),
-        ]),
-      );
-      emitResets(
-        netlist,
-        layout,
-        e,
-        new Map([...resets].filter(([, group]) => group.some(({ node }) => near.has(node)))),
-      );
-      new Block(netlist, layout, e, remembered).emit(targets, NOTHING);
-    }),
+    ...edges,
+    ...(watch === null
+      ? []
+      : edges.map((edge) => (e: Emitter) => {
+          edge(e);
+          watch(e);
+        })),
   ];
-  return { layout, domains, bodies, netlist };
+  return { layout, domains, isWatched: watch !== null, bodies, netlist };
+}
+
+/**
+ * What follows each edge where logic makes clocks: it stops at the edge that moved one, so that all others cost next to
+ * nothing. Null where that cannot be: a derived clock that is a function of a clock's own level, as a gated one is, or
+ * a reset that another reset decides.
+ */
+function watchOf(
+  netlist: Netlist,
+  layout: Layout,
+  domains: readonly Domain[],
+  resets: ReadonlyMap<NodeId, readonly Register[]>,
+): ((e: Emitter) => void) | null {
+  if (layout.derived.size === 0) return null;
+  const clocks = new Set(domains.flatMap(({ clock }) => (clock === '' ? [] : [clock])));
+  const isClock = (id: NodeId) => {
+    const node = item(netlist.nodes, id);
+    return node.op === 'input' && clocks.has(node.name);
+  };
+  if (coneOf(netlist, [...layout.derived.keys()]).some(isClock)) return null;
+  const cleared = new Set([...resets.values()].flat().map(({ node }) => node));
+  const conesOf = ([reset, registers]: [NodeId, readonly Register[]]) =>
+    coneOf(netlist, [reset, ...registers.flatMap(({ load }) => (load === null ? [] : [load]))]);
+  const cones = new Map([...resets].map((group) => [group[0], conesOf(group)]));
+  if ([...cones.values()].some((cone) => cone.some((id) => cleared.has(id) || isClock(id)))) return null;
+  // What comes in from outside is looked at when it is set.
+  const inner = [...resets].filter(([reset]) =>
+    cones.get(reset)?.some((id) => ['reg', 'memread'].includes(item(netlist.nodes, id).op)),
+  );
+  return (e) => {
+    emitResets(netlist, layout, e, new Map(inner));
+    const { get } = emitCone(netlist, layout, e, [...layout.derived.keys()]);
+    const moved = [...layout.derived].map(([node, address]) => e.binary('xor', item(get(node), 0), e.load(address)));
+    e.stopIf(
+      moved.reduce((x, y) => e.binary('or', x, y)),
+      layout.left,
+    );
+  };
 }
 
 function resetGroups(netlist: Netlist): Map<NodeId, Register[]> {

@@ -38,6 +38,8 @@ export interface Emitter {
   storeAt(base: number, index: Value, value: Value): void;
   if(condition: Value): void;
   end(): void;
+  /** Where the condition holds, keeps how often the body is still to run, and runs it no more. */
+  stopIf(condition: Value, address: number): void;
 }
 
 export const constant = (value: number): Value => ({ constant: value | 0 });

@@ -85,6 +85,10 @@ class JavaScriptBody implements Emitter {
     this.lines.push('}');
   }
 
+  stopIf(condition: Value, address: number): void {
+    this.lines.push(`if (${name(condition)}) { m[${address}] = times - 1; times = 1; }`);
+  }
+
   /** `var`, because a value computed in a guarded block may be read after it only where the guard held. */
   #keep(expression: string): Value {
     const local = this.#locals++;

@@ -25,6 +25,8 @@ export interface Layout {
   readonly remembered: { readonly from: number; readonly words: number };
   /** Levels of clocks that logic makes. */
   readonly derived: ReadonlyMap<NodeId, number>;
+  /** How many edges were left when one of these moved. */
+  readonly left: number;
   readonly words: number;
 }
 
@@ -64,5 +66,6 @@ export function layOut(netlist: Netlist): Layout {
   );
   const isPort = (id: NodeId) => item(netlist.nodes, id).op === 'input' && item(netlist.nodes, id).width === 1;
   const derived = new Map([...clocks].filter((id) => !isPort(id)).map((id) => [id, take(1)]));
-  return { derived, registers, inputs, inputNodes, outputs, memories, written, remembered, words };
+  const left = take(1);
+  return { derived, left, registers, inputs, inputNodes, outputs, memories, written, remembered, words };
 }

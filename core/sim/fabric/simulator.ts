@@ -17,6 +17,7 @@ const LEVELS = 2;
 const FIRST_DOMAIN = 3;
 /** Clocks made by logic that never come to rest are left where they are after so many rounds. */
 const MOST_RIPPLES = 64;
+const NOT_STOPPED = -1;
 
 /** A running design: its state, and the clock edges that change it. Inputs hold until they are set again. */
 export class Simulator {
@@ -73,7 +74,12 @@ export class Simulator {
   step(domain: number, times = 1): void {
     const body = this.#bodies[domain + FIRST_DOMAIN];
     if (this.#derived.length === 0) body?.(times);
-    else for (let i = 0; i < times; i++) this.#stepWithDerived(domain, body);
+    else if (this.#program.isWatched) this.#stepWatched(domain, times);
+    else
+      for (let i = 0; i < times; i++) {
+        body?.(1);
+        this.#follow(domain);
+      }
     this.#fresh = false;
   }
 
@@ -110,11 +116,25 @@ export class Simulator {
     this.#fresh = false;
   }
 
-  /** One edge where logic makes further clocks: the clock's own level moves, and what it sets off follows. */
-  #stepWithDerived(domain: number, body: Body | undefined): void {
+  /** Many edges, of which only those are looked at closer that move a clock made by logic. */
+  #stepWatched(domain: number, times: number): void {
+    const { clock, edge } = item(this.domains, domain);
+    const { left } = this.#program.layout;
+    const body = item(this.#bodies, domain + FIRST_DOMAIN + this.domains.length);
+    for (let rest = times; rest > 0; ) {
+      this.#words[left] = NOT_STOPPED;
+      body(rest);
+      rest = intAt(this.#words, left);
+      if (rest === NOT_STOPPED) break;
+      this.#follow(domain);
+    }
+    this.#words[this.inputAddress(clock)] = edge === 'posedge' && this.domain(clock, 'negedge') >= 0 ? 1 : 0;
+  }
+
+  /** Behind an edge, where logic makes further clocks: the clock's own level moves, and what it sets off follows. */
+  #follow(domain: number): void {
     const { clock, edge } = item(this.domains, domain);
     const address = this.inputAddress(clock);
-    body?.(1);
     this.#words[address] = edge === 'posedge' ? 1 : 0;
     this.#ripple();
     if (edge === 'negedge' || this.domain(clock, 'negedge') >= 0) return;

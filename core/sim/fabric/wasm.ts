@@ -103,6 +103,13 @@ class WasmBody implements Emitter {
     this.code.push(0x0b);
   }
 
+  stopIf(condition: Value, address: number): void {
+    this.if(condition);
+    this.store(address, { local: 0 });
+    this.code.push(0x41, 0, 0x21, 0); // i32.const 0, local.set 0
+    this.end();
+  }
+
   #index(index: Value): void {
     this.#get(index);
     this.code.push(0x41, 2, 0x74);

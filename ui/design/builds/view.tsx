@@ -8,6 +8,7 @@ import {
   duration,
   Empty,
   frequency,
+  clockRate,
   Section,
   shortPrint,
   useLive,
@@ -47,7 +48,7 @@ export function BuildsView() {
               'LUTs',
               'Flip-flops',
               'Block RAMs',
-              'Clocks up to',
+              'Clocks',
               'Messages',
               'Took',
             ].map((head, i) => (
@@ -78,8 +79,9 @@ export function BuildsView() {
               <td className="tabular px-2">{b.resources.blockRams}</td>
               <td className="tabular px-2">
                 {b.highest
-                  .map(({ clock, highest }) => (highest === null ? '' : `${clock} ${frequency(highest)}`))
-                  .join(', ') || '–'}
+                  .filter(({ highest }) => highest !== null)
+                  .map((one) => `${one.clock} ${clockRate(one)}`)
+                  .join('; ') || '–'}
               </td>
               <td className="tabular px-2">{b.messages}</td>
               <td className="tabular whitespace-nowrap px-2 text-quiet">{duration(b.milliseconds)}</td>

@@ -1,0 +1,61 @@
+// What several clocks cost: two oscillators, and clocks that logic makes, against one clock with as many registers.
+import { elaborate } from '../../core/hdl/index.ts';
+import { optimise } from '../../core/netlist/index.ts';
+import { Simulator } from '../../core/sim/fabric/index.ts';
+
+const EDGES = 3_000_000;
+const WARM = 300_000;
+
+const WORDS = Array.from({ length: 16 }, (_, i) => i);
+
+/** Some work at each edge: a row of words that are mixed. */
+const machine = (name: string, clock: string, when = '1'): string =>
+  `${WORDS.map((i) => `reg [31:0] ${name}${i} = ${i};`).join(' ')} always @(posedge ${clock}) if (${when}) begin ` +
+  `${WORDS.map((i) => `${name}${i} <= ${name}${(i + 1) % WORDS.length} * 5 + ${name}${i};`).join(' ')} end`;
+
+function simulator(body: string): Simulator {
+  const text = `module m(input a, b, output [31:0] x, y); ${body} assign x = p0; assign y = q0; endmodule`;
+  const { netlist } = elaborate([{ name: 't.v', text }], { top: 'm' });
+  if (!netlist) throw new Error('the design does not elaborate');
+  return new Simulator(optimise(netlist).netlist);
+}
+
+function seconds(run: (edges: number) => void): number {
+  run(WARM);
+  const start = performance.now();
+  run(EDGES);
+  return (performance.now() - start) / 1000;
+}
+
+/** Nanoseconds an edge. */
+interface Costs {
+  /** Of one clock with all registers, and of two with half of them each. */
+  readonly one: number;
+  readonly two: number;
+  /** Of one clock with half of the registers at every 64th edge: by an enable, and by a clock that a divider makes. */
+  readonly enabled: number;
+  readonly derived: number;
+}
+
+export function clockCosts(): Costs {
+  const single = simulator(`${machine('p', 'a')} ${machine('q', 'a')}`);
+  const one = seconds((edges) => single.step(single.domain('a'), edges));
+  const pair = simulator(`${machine('p', 'a')} ${machine('q', 'b')}`);
+  // As many edges of each, so that as many registers move.
+  const two = seconds((edges) =>
+    pair.interleave(
+      { domain: pair.domain('a'), count: edges, next: 1, step: 1 },
+      { domain: pair.domain('b'), count: edges, next: 1.5, step: 1 },
+    ),
+  );
+  const count = 'reg [5:0] t = 0; always @(posedge a) t <= t + 1;';
+  const held = simulator(`${machine('p', 'a')} ${count} ${machine('q', 'a', 't == 31')}`);
+  const enabled = seconds((edges) => held.step(held.domain('a'), edges));
+  const divided = simulator(`${machine('p', 'a')} ${count} wire slow = t[5]; ${machine('q', 'slow')}`);
+  const derived = seconds((edges) => divided.step(divided.domain('a'), edges));
+  const nanoseconds = (time: number) => (time * 1e9) / EDGES;
+  return {
+    ...{ one: nanoseconds(one), two: nanoseconds(two) },
+    ...{ enabled: nanoseconds(enabled), derived: nanoseconds(derived) },
+  };
+}
