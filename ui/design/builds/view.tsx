@@ -138,11 +138,11 @@ function Compared({ before, after }: { readonly before: number; readonly after: 
           </tbody>
         </table>
         <div>
-          <Instances before={before} after={after} list={instances} />
           <Changes title="New messages" list={appeared} none="No new messages." />
           <Changes title="Gone" list={gone} none="None of the old ones is gone." />
         </div>
       </div>
+      <Instances before={before} after={after} list={instances} />
     </Section>
   );
 }
@@ -165,15 +165,15 @@ function Instances({
     </>
   );
   return (
-    <div className="mb-3 text-sm">
+    <div className="mt-3 text-sm">
       <h3 className="font-bold">Instances that changed in size</h3>
       {list.length === 0 ? (
         <p className="text-quiet">None.</p>
       ) : (
-        <table className="w-full" aria-label="Instances that changed in size">
+        <table className="w-full table-fixed" aria-label="Instances that changed in size">
           <thead className="text-left text-quiet">
             <tr>
-              <th className="font-normal" rowSpan={2}>
+              <th className="w-2/5 font-normal" rowSpan={2}>
                 instance
               </th>
               <th className="px-3 text-center font-normal" colSpan={3}>
