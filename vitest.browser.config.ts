@@ -5,8 +5,7 @@ export default defineConfig({
     include: ['tests/browser/**/*.test.ts'],
     testTimeout: 120_000,
     hookTimeout: 120_000,
-    // Each file has a server, a pod and a browser of its own, which wait for one another more than they compute.
-    maxWorkers: 2,
+    fileParallelism: false,
     // No test of a file may need another one: they come in an order that nobody chose, the same in each run.
     sequence: { concurrent: false, shuffle: { tests: true, files: false }, seed: 7 },
   },

@@ -142,6 +142,15 @@ export async function openWorkbench(options: WorkbenchOptions = {}): Promise<Wor
 /** A job that a script asks for; waits for its end, good or bad, and gives what it said. */
 export async function did({ api, address }: Workbench, order: Parameters<Api['jobs']['start']['mutate']>[0]) {
   const { id } = await api.jobs.start.mutate(order);
+  for await (const jobs of toldJobs(address)) {
+    const job = jobs.find((one) => one.id === id);
+    if (job && job.endedAt !== null) return job;
+  }
+  throw new Error(`The server ended before the job ${id} did.`);
+}
+
+/** The jobs that a server tells of, now and whenever they change. */
+async function* toldJobs(address: string): AsyncGenerator<readonly Job[]> {
   const events = await fetch(`${address}/api/events`);
   let rest = '';
   for await (const piece of events.body ?? []) {
@@ -149,11 +158,15 @@ export async function did({ api, address }: Workbench, order: Parameters<Api['jo
     rest = lines.pop() ?? '';
     for (const line of lines.filter((one) => one.startsWith('data: '))) {
       const told = JSON.parse(line.slice(6)) as { slice?: string; value?: { jobs?: readonly Job[] } };
-      const job = told.slice === 'jobs' ? told.value?.jobs?.find((one) => one.id === id) : undefined;
-      if (job && job.endedAt !== null) return job;
+      if (told.slice === 'jobs' && told.value?.jobs) yield told.value.jobs;
     }
   }
-  throw new Error(`The server ended before the job ${id} did.`);
+}
+
+/** Number of the newest job; a page may not have heard of it yet. */
+async function newestJob(address: string): Promise<number> {
+  for await (const jobs of toldJobs(address)) return Math.max(0, ...jobs.map(({ id }) => id));
+  return 0;
 }
 
 /** Brings a project by its files, as a zip of a desk holds them, and opens it. */
@@ -215,12 +228,15 @@ export async function step(name: string, take: () => Promise<void>): Promise<voi
 
 /** Does something that starts a job, and waits for how that very job ends. */
 export async function ended(page: Page, outcome: RegExp, start: () => Promise<unknown>): Promise<void> {
-  const line = page.getByTestId('job-line');
-  const before = await line.getAttribute('data-job');
+  const before = await newestJob(new URL(page.url()).origin);
   await start();
-  await page.locator(`[data-testid="job-line"]:not([data-job="${before}"])`).getByText(outcome).waitFor({
-    timeout: 90_000,
-  });
+  const line = page.getByTestId('job-line');
+  const until = Date.now() + 90_000;
+  while (Number(await line.getAttribute('data-job')) <= before) {
+    if (Date.now() > until) throw new Error(`No job has come after the job ${before}.`);
+    await page.waitForTimeout(50);
+  }
+  await line.getByText(outcome).waitFor({ timeout: 90_000 });
 }
 
 /** Builds the demo, then with a recorder, a lever and a gauge in it, and loads that. */
