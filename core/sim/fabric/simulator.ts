@@ -137,6 +137,8 @@ export class Simulator {
     const address = this.inputAddress(clock);
     this.#words[address] = edge === 'posedge' ? 1 : 0;
     this.#ripple();
+    // Where edges are watched nothing is a function of the clock's own level.
+    if (this.#program.isWatched) return;
     if (edge === 'negedge' || this.domain(clock, 'negedge') >= 0) return;
     this.#words[address] = 0;
     this.#ripple();
@@ -153,7 +155,8 @@ export class Simulator {
         if (level === clock.level) continue;
         clock.level = level;
         const at = level ? clock.posedge : clock.negedge;
-        if (at >= 0) this.#bodies[at + FIRST_DOMAIN]?.(1);
+        if (at < 0) continue;
+        this.#bodies[at + FIRST_DOMAIN]?.(1);
         moved = true;
       }
       if (!moved) return;
