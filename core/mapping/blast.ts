@@ -7,6 +7,7 @@ import {
   reachableValues,
   type Register,
   forMapping,
+  inBits,
 } from '../netlist/index.ts';
 import { addAll, type Bits, less, multiply, reduce, shift, subtract } from './arithmetic.ts';
 import { FALSE, inverted, type Literal, Network, TRUE } from './gates/index.ts';
@@ -67,7 +68,7 @@ export interface BitDesign {
 /** Takes an optimised netlist apart into bits. */
 export function blast(optimised: Netlist): BitDesign {
   const divides = optimised.nodes.some(({ op }) => op === 'divu' || op === 'modu' || op === 'divs' || op === 'mods');
-  const source = forMapping(divides ? optimise(optimised, { writeOut: true }).netlist : optimised);
+  const source = forMapping(divides ? optimise(inBits(optimised), { writeOut: true }).netlist : optimised);
   const network = new Network();
   const words: Bits[] = [];
   const word = (id: NodeId): Bits => item(words, id);

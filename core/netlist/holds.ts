@@ -57,12 +57,16 @@ function gathered(build: NetBuilder, register: NodeId, next: NodeId): NodeId {
   return build.mux(enable, data, register);
 }
 
+/** An optimised netlist in which each bit of a word counts, not machine words. */
+export const inBits = (optimised: Netlist): Netlist => narrow(optimised).netlist;
+
 /**
- * An optimised netlist as it is mapped: each register with its holding in one place, choices between sums as sums of
+ * An optimised netlist as it is mapped: in bits, each register with its holding in one place, choices between sums as sums of
  * choices. To be run it is better without: what stands under several conditions is not computed while the first of them
  * does not hold.
  */
-export function forMapping(source: Netlist): Netlist {
+export function forMapping(optimised: Netlist): Netlist {
+  const source = inBits(optimised);
   const target: Netlist = { ...source, nodes: [...source.nodes], origins: [...source.origins] };
   const build = new NetBuilder(target);
   const registers = source.registers.map((register) => {

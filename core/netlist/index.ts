@@ -24,7 +24,7 @@ export {
 } from './types.ts';
 export { optimise, type Optimised } from './optimise.ts';
 export type { CombinationalLoop } from './rebuild.ts';
-export { forMapping } from './holds.ts';
+export { forMapping, inBits } from './holds.ts';
 export { takenBy, usesIn } from './uses.ts';
 export { clocksOf } from './clocks.ts';
 export { writeVerilog } from './write-verilog.ts';

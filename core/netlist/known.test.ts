@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { elaborate } from '../hdl/index.ts';
 import { item } from '../lists.ts';
-import { evaluateConstant, NetBuilder, type Netlist, optimise, reachableValues, forMapping } from './index.ts';
+import { evaluateConstant, NetBuilder, type Netlist, optimise, reachableValues, forMapping, inBits } from './index.ts';
 import { between, knownOf, signedBits, unsignedBits } from './known.ts';
 import { registerRanges } from './ranges.ts';
 
@@ -43,7 +43,7 @@ describe('what is known of a word', () => {
 
 describe('ranges of registers', () => {
   const rangeIn = (text: string, name = 'm.q') => {
-    const { netlist } = optimise(netlistOf(text));
+    const netlist = inBits(optimise(netlistOf(text)).netlist);
     const signal = netlist.signals.find((one) => one.name === name);
     return { width: netlist.registers.map(({ node }) => item(netlist.nodes, node).width), signal };
   };
@@ -106,16 +106,30 @@ describe('words made narrower or shared', () => {
   const count = (text: string, op: string) =>
     forMapping(optimise(netlistOf(text)).netlist).nodes.filter((node) => node.op === op).length;
   test('a comparison with a constant of 32 bits is as wide as what is compared', () => {
-    const { netlist } = optimise(netlistOf('module m(input [3:0] x, output y); assign y = x >= 5; endmodule'));
+    const netlist = inBits(
+      optimise(netlistOf('module m(input [3:0] x, output y); assign y = x >= 5; endmodule')).netlist,
+    );
     const less = netlist.nodes.find((node) => node.op === 'ltu');
     expect(less?.args.map((arg) => item(netlist.nodes, arg).width)).toEqual([4, 4]);
   });
   test('signed ones keep one sign', () => {
-    const { netlist } = optimise(
-      netlistOf('module m(input signed [5:0] x, input signed [7:0] y, output z); assign z = x < y; endmodule'),
+    const netlist = inBits(
+      optimise(netlistOf('module m(input signed [5:0] x, input signed [7:0] y, output z); assign z = x < y; endmodule'))
+        .netlist,
     );
     const less = netlist.nodes.find((node) => node.op === 'lts');
     expect(less?.args.map((arg) => item(netlist.nodes, arg).width)).toEqual([8, 8]);
+  });
+  test('to be run, words go by machine words: no bits are cut off within one, whole ones that nobody needs are', () => {
+    const { nodes } = optimise(
+      netlistOf(
+        'module m(input [9:0] a, b, output [63:0] p, output [19:0] q); assign p = a * b; assign q = a * b; endmodule',
+      ),
+    ).netlist;
+    const products = nodes.filter(({ op }) => op === 'mul').map(({ width }) => width);
+    expect(products.length).toBeGreaterThan(0);
+    expect(products.every((width) => width === 32 || width === 20)).toBe(true);
+    expect(nodes.filter(({ op }) => op === 'sext')).toEqual([]);
   });
   test('one adder does for a choice between sums', () => {
     const sums = (expression: string) =>

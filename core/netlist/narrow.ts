@@ -16,6 +16,8 @@ interface NarrowOptions {
   readonly ranges?: ReadonlyMap<NodeId, Known>;
   /** Makes one sum of a choice between two. */
   readonly sharesSums?: boolean;
+  /** Bits that words go by: 1 where each one counts, 32 where those of one machine word cost the same. */
+  readonly grain?: number;
 }
 
 /**
@@ -25,17 +27,17 @@ interface NarrowOptions {
  */
 export function narrow(
   source: Netlist,
-  { ranges = registerRanges(source), sharesSums = false }: NarrowOptions = {},
+  { ranges = registerRanges(source), sharesSums = false, grain = 1 }: NarrowOptions = {},
 ): { readonly netlist: Netlist; readonly moved: readonly NodeId[] } {
   const seen = bitsSeen(source);
   const target: Netlist = { ...emptyNetlist(), memories: source.memories.map((memory) => ({ ...memory, writes: [] })) };
   const build = new NetBuilder(target);
   const moved: NodeId[] = [];
   const known = allKnown(source, ranges);
-  const copy = new Copy({ source, known, moved, build, uses: sharesSums ? usesIn(source) : null });
+  const copy = new Copy({ source, known, moved, build, grain, uses: sharesSums ? usesIn(source) : null });
   for (const [id, node] of source.nodes.entries()) {
     build.origin = source.origins[id];
-    moved[id] = copy.of(id, Math.max(1, Math.min(node.width, item(seen, id))));
+    moved[id] = copy.of(id, wholeGrains(item(seen, id), node.width, grain));
   }
   const at = (id: NodeId): NodeId => item(moved, id);
   const whole = (id: NodeId): NodeId => build.resize(at(id), item(source.nodes, id).width, false);
@@ -47,7 +49,7 @@ export function narrow(
     });
   for (const r of source.registers) {
     const range = item(known, r.node);
-    const bits = registerBits(item(source.nodes, r.node), range);
+    const bits = wholeGrains(unsignedBits(range), item(source.nodes, r.node).width, grain);
     target.registers.push({
       ...r,
       node: build.slice(at(r.node), 0, bits),
@@ -116,6 +118,7 @@ interface Copying {
   readonly known: readonly Known[];
   readonly moved: readonly NodeId[];
   readonly build: NetBuilder;
+  readonly grain: number;
   /** How often each node is taken, where choices between sums are to be one sum. */
   readonly uses: readonly number[] | null;
 }
@@ -127,13 +130,15 @@ class Copy {
   readonly #moved: readonly NodeId[];
   readonly #build: NetBuilder;
 
+  readonly #grain: number;
   readonly #uses: readonly number[] | null;
 
-  constructor({ source, known, moved, build, uses }: Copying) {
+  constructor({ source, known, moved, build, grain, uses }: Copying) {
     this.#source = source;
     this.#known = known;
     this.#moved = moved;
     this.#build = build;
+    this.#grain = grain;
     this.#uses = uses;
   }
 
@@ -151,7 +156,7 @@ class Copy {
       case 'input':
         return build.input(node.name, node.width);
       case 'reg':
-        return build.resize(build.register(registerBits(node, known)), node.width, false);
+        return build.resize(build.register(this.#whole(unsignedBits(known), node.width)), node.width, false);
       case 'memread':
         return build.memoryRead(node.memory, node.width, this.#arg(node, 0));
       case 'slice':
@@ -194,6 +199,8 @@ class Copy {
     }
   }
 
+  #whole = (bits: number, width: number): number => wholeGrains(bits, width, this.#grain);
+
   #arg(node: NetNode, i: number, bits?: number): NodeId {
     const from = item<NodeId>(node.args, i);
     return this.#build.resize(item(this.#moved, from), bits ?? item(this.#source.nodes, from).width, false);
@@ -203,7 +210,8 @@ class Copy {
 
   /** An argument without its zeros at the top, at least one bit. */
   #short(node: NetNode, i: number): NodeId {
-    return this.#arg(node, i, Math.max(1, unsignedBits(this.#knownArg(node, i))));
+    const { width } = item(this.#source.nodes, item<NodeId>(node.args, i));
+    return this.#arg(node, i, this.#whole(unsignedBits(this.#knownArg(node, i)), width));
   }
 
   /** Bits above those that the value needs are zeros, or copies of its sign. */
@@ -212,7 +220,7 @@ class Copy {
     const unsigned = Math.max(1, unsignedBits(known));
     const signed = signedBits(known);
     const isSigned = signed < unsigned && signed < width;
-    const bits = Math.min(width, isSigned ? signed : unsigned);
+    const bits = this.#whole(isSigned ? signed : unsigned, width);
     const arg = (i: number) => this.#arg(node, i, bits);
     const made = (): NodeId => {
       switch (node.op) {
@@ -243,7 +251,7 @@ class Copy {
     const [x, y] = [this.#knownArg(node, 0), this.#knownArg(node, 1)];
     const unsigned = Math.max(1, unsignedBits(x), unsignedBits(y));
     const signed = Math.max(signedBits(x), signedBits(y));
-    const bits = Math.min(unsigned, signed);
+    const bits = this.#whole(Math.min(unsigned, signed), item(this.#source.nodes, item<NodeId>(node.args, 0)).width);
     const [a, b] = [this.#arg(node, 0, bits), this.#arg(node, 1, bits)];
     if (node.op === 'eq') return build.eq(a, b);
     // The sign of a word that is never negative is 0: the order is that of words without one.
@@ -255,7 +263,7 @@ class Copy {
   #rotated({ word, amount, towards }: Rotation, width: number): NodeId {
     const build = this.#build;
     const whole = build.resize(item(this.#moved, word), width, false);
-    const bits = Math.max(1, unsignedBits(item(this.#known, amount)));
+    const bits = this.#whole(unsignedBits(item(this.#known, amount)), item(this.#source.nodes, amount).width);
     const by = build.resize(item(this.#moved, amount), bits, false);
     const twice = build.concat([whole, whole]);
     const shifted = build.make(towards === 'up' ? 'shl' : 'shr', width * 2, [twice, by]);
@@ -264,7 +272,8 @@ class Copy {
 
   /** What is shifted out at the bottom is all that is there. */
   #shr(node: NetNode, width: number): NodeId {
-    const bits = Math.max(1, unsignedBits(this.#knownArg(node, 0)));
+    const { width: whole } = item(this.#source.nodes, item<NodeId>(node.args, 0));
+    const bits = this.#whole(unsignedBits(this.#knownArg(node, 0)), whole);
     const made = this.#build.make('shr', bits, [this.#arg(node, 0, bits), this.#short(node, 1)]);
     return this.#build.resize(made, width, false);
   }
@@ -278,4 +287,6 @@ class Copy {
   }
 }
 
-const registerBits = ({ width }: NetNode, known: Known): number => Math.min(width, Math.max(1, unsignedBits(known)));
+/** At least one bit, no more than there are. */
+const wholeGrains = (bits: number, width: number, grain: number): number =>
+  Math.min(width, Math.max(1, Math.ceil(bits / grain) * grain));

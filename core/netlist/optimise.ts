@@ -35,6 +35,9 @@ export function optimise(source: Netlist, options: RebuildOptions = {}): Optimis
   }
 }
 
+/** Bits that a fabric of words computes at once: fewer of them save nothing there, and take work to be cut off. */
+const MACHINE_WORD = 32;
+
 /** A register found constant may make others so. */
 const MOST_ROUNDS = 8;
 
@@ -64,7 +67,7 @@ function withConstants(source: Netlist, stuck: readonly Constant[]): Netlist {
 }
 
 function slimmed({ target, moved, loops }: Rebuild, ranges: ReadonlyMap<NodeId, Known>): Optimised {
-  const slim = narrow(target, { ranges });
+  const slim = narrow(target, { ranges, grain: MACHINE_WORD });
   return {
     netlist: slim.netlist,
     moved: new Map([...moved].map(([from, to]) => [from, item(slim.moved, to)] as const).filter(([, to]) => to >= 0)),

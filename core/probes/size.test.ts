@@ -26,6 +26,10 @@ describe('a recorder of 16 bits and 1,024 samples', () => {
     expect(more({ qualifier: true })).toBeLessThanOrEqual(120);
     expect(more({ segments: 4 })).toBeLessThanOrEqual(40);
   });
+  test('of 4 bits and 64 samples is the smallest, 180', () => {
+    const least = recorderOf({ width: 4, depth: 64 });
+    expect(coreSize(least.plan, least.width).luts).toBeLessThanOrEqual(180);
+  });
   test('runs at 150 MHz at grade 2', () => {
     expect(one.megahertz).toBeGreaterThanOrEqual(150);
   });

@@ -25,8 +25,13 @@ export function randomGates({ leaves, steps, chains }: Growth) {
       for (const { op, a, b, c } of made)
         if (op === 'add') {
           const bits = [a, b, c].map((at, i) => ({ a: pick(at), b: pick(at * 7 + i) }));
-          const { sums, out } = network.chain(bits, pick(c), 'both');
-          signals.push(...sums, out);
+          // Of some bits nobody asks for the sum, or nobody for the carry out.
+          const { sums, out } = network.chainLike({
+            ...{ bits, carryIn: pick(c), origin: -1 },
+            sums: bits.map((_, i) => (((a ^ b) >> i) & 1 ? 0 : -1)),
+            out: (b & 4) !== 0 ? 0 : -1,
+          });
+          signals.push(...[...sums, out].filter((node) => node >= 0).map((node) => node * 2));
         } else if (op === 'mux') signals.push(network.mux(pick(a), pick(b), pick(c)));
         else signals.push(network[op](pick(a), pick(b)));
       return { network, roots: signals.slice(-6).filter((root) => root > 1) };

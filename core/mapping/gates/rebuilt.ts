@@ -20,8 +20,13 @@ export class Rebuilt {
   }
 
   put(node: number, make: (network: Network) => Literal): void {
+    this.#moved.set(node, this.make(node, make));
+  }
+
+  /** Something for a node that is not the node itself. */
+  make(node: number, make: (network: Network) => Literal): Literal {
     this.network.for = numberAt(this.#source.origin, node);
-    this.#moved.set(node, make(this.network));
+    return make(this.network);
   }
 
   /** A leaf, a gate or the outputs of a chain as they are. */

@@ -32,12 +32,14 @@ function ripple({ bits, carryIn, sums, out }: Chain, node: number, copy: Rebuilt
   for (const [i, { a, b }] of bits.entries()) {
     const [x, y] = [copy.at(a), copy.at(b)];
     const below = carry;
-    const sum = numberAt(sums, i);
-    copy.put(sum < 0 ? node : sum, (network) => {
+    const total = copy.make(node, (network) => {
       const half = network.xor(x, y);
       carry = network.or(network.and(x, y), network.and(half, below));
       return network.xor(half, below);
     });
+    const sum = numberAt(sums, i);
+    // Nobody may ask for a bit above one that is asked for.
+    if (sum >= 0) copy.put(sum, () => total);
   }
   if (out >= 0) copy.put(out, () => carry);
 }
