@@ -61,9 +61,9 @@ function gathered(build: NetBuilder, register: NodeId, next: NodeId): NodeId {
 export const inBits = (optimised: Netlist): Netlist => narrow(optimised).netlist;
 
 /**
- * An optimised netlist as it is mapped: in bits, each register with its holding in one place, choices between sums as sums of
- * choices. To be run it is better without: what stands under several conditions is not computed while the first of them
- * does not hold.
+ * An optimised netlist as it is mapped: in bits, each register with its holding in one place, choices between sums as
+ * sums of choices. To be run it is better without: what stands under several conditions is not computed while the first
+ * of them does not hold.
  */
 export function forMapping(optimised: Netlist): Netlist {
   const source = inBits(optimised);
