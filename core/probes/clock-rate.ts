@@ -1,5 +1,5 @@
 // The rate of a clock inside the fabric, told from nothing but a counter of it that can be read through TCK and wraps.
-import { item, numberAt } from '../lists.ts';
+import { numberAt } from '../lists.ts';
 import { TICKS } from './shift-count.ts';
 
 /**

@@ -1,4 +1,4 @@
-import { entry, floatAt, intAt, item, numberAt, wordAt } from '../../lists.ts';
+import { floatAt, intAt, item, numberAt, wordAt } from '../../lists.ts';
 import type { NodeId } from '../../netlist/index.ts';
 import type { Delays } from '../../families/index.ts';
 import { type Literal, nodeOf } from '../gates/index.ts';

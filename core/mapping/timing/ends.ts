@@ -6,7 +6,7 @@ import type { PathEnd } from './arrivals.ts';
 import type { WordNames } from './names.ts';
 
 /** Where signals end that a clock takes. */
-interface Endpoint extends PathEnd {
+export interface Endpoint extends PathEnd {
   readonly clock: NodeId;
   readonly edge: 'posedge' | 'negedge';
   /** Names by which a rule may mean it. */

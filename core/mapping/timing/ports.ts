@@ -5,8 +5,8 @@ import { type Literal, nodeOf, TRUE } from '../gates/index.ts';
 import type { Mapped } from '../map.ts';
 import type { Arrivals, Settled } from './arrivals.ts';
 import type { TimingPath } from './path.ts';
-import { endpointsOf } from './ends.ts';
-import type { ClockNames, WordNames } from './names.ts';
+import type { Endpoint } from './ends.ts';
+import type { ClockNames } from './names.ts';
 
 /**
  * The slowest way of a port to or from the registers of one clock, or through the part. Times in nanoseconds, against
@@ -28,7 +28,8 @@ export interface PortTiming {
 
 interface Timed {
   readonly arrivals: Arrivals;
-  readonly words: WordNames;
+  /** Where signals end that a clock takes. */
+  readonly ends: readonly Endpoint[];
   readonly clocks: ClockNames;
 }
 
@@ -55,7 +56,7 @@ export function portTimings(
     .flatMap(({ name, bits }) => {
       const settled = timed.arrivals.from([{ nodes: bits.map(nodeOf), own: delays.padIn }]);
       return [
-        ...inwards(mapped, delays, timed, settled).map((one) => ({ ...one, port: name, direction: 'in' as const })),
+        ...inwards(delays, timed, settled).map((one) => ({ ...one, port: name, direction: 'in' as const })),
         ...through(outputs, delays, timed.arrivals, settled).map((one) => ({
           ...one,
           port: name,
@@ -91,9 +92,9 @@ function longest(ways: readonly Clocked[]): Clocked[] {
   return [...best.values()];
 }
 
-function inwards(mapped: Mapped, delays: Delays, { arrivals, words, clocks }: Timed, settled: Settled): Clocked[] {
+function inwards(delays: Delays, { arrivals, ends, clocks }: Timed, settled: Settled): Clocked[] {
   return longest(
-    endpointsOf(mapped, delays, words).flatMap((end) => {
+    ends.flatMap((end) => {
       const until = arrivals.until(end.literal, settled);
       if (until === null) return [];
       const inside = until + end.setup - delays.clockIn;

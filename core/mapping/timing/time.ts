@@ -68,7 +68,8 @@ export function time(
   const arrivals = new Arrivals(mapped, delays, { words, clocks }, ways);
   const byClock = new Map<string, Way[]>();
   const crossings = new Crossings();
-  for (const endpoint of endpointsOf(mapped, delays, words)) {
+  const ends = endpointsOf(mapped, delays, words);
+  for (const endpoint of ends) {
     const to = clocks.of(endpoint.clock);
     const period = periodOf(to, wanted);
     const ended = ways.to([...endpoint.names, to]);
@@ -95,7 +96,7 @@ export function time(
     clocks: clocks.all().map((clock) => clockTiming(clock, wanted.get(clock) ?? null, byClock.get(clock) ?? [])),
     crossings: crossings.all(),
     rules: ways.uses(),
-    ports: portTimings(mapped, delays, { arrivals, words, clocks }, wanted, rules.ports),
+    ports: portTimings(mapped, delays, { arrivals, ends, clocks }, wanted, rules.ports),
   };
 }
 

@@ -54,6 +54,11 @@ describe('timing', () => {
     expect(list.textContent).toContain('debug core');
     expect(list.textContent).not.toContain('nimble_debug.v');
     expect(list.textContent).toContain('2 cycles');
+    // In the column of steps the top module's name is left out.
+    expect([...list.querySelectorAll('tbody td:first-child')].map(({ textContent }) => textContent)).toEqual([
+      'sum',
+      'hub',
+    ]);
   });
 
   test('pins with what the part and the board take, and what is to spare of a cycle', async () => {

@@ -190,7 +190,7 @@ function Steps({ path }: { readonly path: TimingPath }) {
           // biome-ignore lint/suspicious/noArrayIndexKey: steps have no other name
           <tr key={i} className="border-line border-t">
             <td className="code break-words py-0.5 pr-2">
-              {s.what === 'wire' ? <span className="text-quiet">{s.name}</span> : s.name}
+              {s.what === 'wire' ? <span className="text-quiet">{s.name}</span> : withoutTop(s.name)}
             </td>
             <td className="text-quiet">{s.what}</td>
             <td className="tabular px-2 text-right">{s.own.toFixed(2)}</td>
@@ -204,6 +204,9 @@ function Steps({ path }: { readonly path: TimingPath }) {
     </table>
   );
 }
+
+/** Every name begins with the top module: in a narrow column that is left out. */
+const withoutTop = (name: string): string => name.replace(/^(logic in )?[^.\s]+\./, '$1');
 
 /** Where a step is written; what the product itself puts in is not among the user's files. */
 function Place({ file, line, show }: SourcePlace & { readonly show: (place: SourcePlace) => void }) {
