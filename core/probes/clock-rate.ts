@@ -70,11 +70,17 @@ export async function measureRate(reader: TickReader, tckHz: number, effort: Rat
     if (!coarse) return { known: false };
     // Short reads take next to no time; those with long pauses take some of what there is.
     const spent = pause > SHORT_PAUSE ? reader.cycles() - start : 0;
-    const long = stretchFor(coarse.perTck, tckHz, effort) - spent;
+    const left = { ...effort, seconds: effort.seconds - spent / tckHz };
+    const long = stretchFor(coarse.perTck, tckHz, left);
     if (long <= short.one) return { known: true, hertz: coarse.perTck * tckHz };
-    const far = longReads(reader, pause, long - short.one);
+    // Now it is known how long an answer may take.
+    const enough = coarse.perTck > 0 ? answerTime(coarse.perTck * tckHz, tckHz) : pause;
+    const far = longReads(reader, Math.max(pause, enough), long - short.one);
     await reader.flush();
-    return fineRate(coarse, await far, tckHz);
+    const { apart, before, after } = await far;
+    // It answered just in time before: it is given more.
+    if (before === null || after === null) continue;
+    return fineRate(coarse, { apart, before, after }, tckHz);
   }
   return verySlowRate(reader, tckHz, Math.floor(effort.seconds * tckHz) - (reader.cycles() - start));
 }
@@ -99,7 +105,11 @@ export async function checkRate(
   if (!counts.every((count) => count !== null)) return { known: true, hertz: 0 };
   const coarse = coarseRate(counts, short.one);
   if (!coarse) return { known: false };
-  return far ? fineRate(coarse, await far, tckHz) : { known: true, hertz: coarse.perTck * tckHz };
+  if (!far) return { known: true, hertz: coarse.perTck * tckHz };
+  const { apart, before, after } = await far;
+  // It has answered before.
+  if (before === null || after === null) return { known: false };
+  return fineRate(coarse, { apart, before, after }, tckHz);
 }
 
 /** TCK cycles in which a clock of such a rate answers. */
@@ -161,9 +171,14 @@ async function longReads(reader: TickReader, pause: number, rest: number): Promi
   return { apart, before: await before, after: await after };
 }
 
-function fineRate({ perTck, one }: CoarseRate, { apart, before, after }: LongReads, tckHz: number): ClockRate {
-  // It has answered before.
-  if (before === null || after === null) return { known: false };
+/** Two readings of the counter, and how many TCK lay between. */
+interface Counted {
+  readonly apart: number;
+  readonly before: number;
+  readonly after: number;
+}
+
+function fineRate({ perTck, one }: CoarseRate, { apart, before, after }: Counted, tckHz: number): ClockRate {
   const expected = perTck * apart;
   const counted = unwrapped(wrapped(after - before), expected);
   if (counted < -BLUR || Math.abs(counted - expected) > BLUR + (BLUR / one) * apart + expected * WANDER)
