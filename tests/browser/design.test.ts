@@ -105,6 +105,9 @@ describe('constraints', () => {
     await at('Project');
     await page.getByLabel('Part', { exact: true }).selectOption('CV25');
     await page.getByRole('combobox', { name: 'Board' }).selectOption('lockhouse.board.json');
+    // The choice is kept before anything is asked of the board.
+    await expect.poll(() => bench.api.project.settings.query().then(({ file }) => file.board)).toBe(BOARD.name);
+    await page.reload();
     await view('Pins');
     await page.getByRole('button', { name: 'Pins from the board' }).click();
     const offer = page.getByRole('checkbox', { name: /^clk\s*→\s*P1/ });
