@@ -8,7 +8,7 @@ interface Difference {
   readonly after: number | null;
 }
 
-/** LUTs and flip-flops of one instance in both builds, what stands within it included; null where it is not there. */
+/** LUTs and flip-flops of one instance in both builds, without those inside it; null where it is not there. */
 interface InstanceChange {
   readonly path: string;
   readonly luts: readonly [number | null, number | null];
@@ -37,10 +37,12 @@ export function compareBuilds(before: BuildOutput, after: BuildOutput): Comparis
   const clocks = [
     ...new Set([...(before.timing?.clocks ?? []), ...(after.timing?.clocks ?? [])].map((clock) => clock.clock)),
   ];
-  const highest = (build: BuildOutput, clock: string) =>
-    build.timing?.clocks.find((c) => c.clock === clock)?.highest ?? null;
-  const wanted = (build: BuildOutput, clock: string) =>
-    build.timing?.clocks.find((c) => c.clock === clock)?.wanted ?? null;
+  /** What each build says of a clock, before and after. */
+  const both = (clock: string, of: 'highest' | 'wanted') =>
+    [before, after].map((build) => build.timing?.clocks.find((c) => c.clock === clock)?.[of] ?? null) as [
+      number | null,
+      number | null,
+    ];
   const known = (messages: readonly JudgedMessage[]) =>
     new Set(messages.map((m) => `${m.code} ${m.file} ${m.message}`));
   const [old, fresh] = [known(before.messages), known(after.messages)];
@@ -52,10 +54,10 @@ export function compareBuilds(before: BuildOutput, after: BuildOutput): Comparis
       figure('block RAMs', '', a.blockRams, b.blockRams),
       figure('LUTs on the longest way', '', a.depth, b.depth),
       ...clocks.flatMap((clock) => [
-        figure(`highest frequency of ${clock}`, 'Hz', highest(before, clock), highest(after, clock)),
-        ...(wanted(before, clock) === null && wanted(after, clock) === null
+        figure(`highest frequency of ${clock}`, 'Hz', ...both(clock, 'highest')),
+        ...(both(clock, 'wanted').every((hertz) => hertz === null)
           ? []
-          : [figure(`wanted of ${clock}`, 'Hz', wanted(before, clock), wanted(after, clock))]),
+          : [figure(`frequency wanted of ${clock}`, 'Hz', ...both(clock, 'wanted'))]),
       ]),
     ],
     instances: instanceChanges(before.instances, after.instances),

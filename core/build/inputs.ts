@@ -1,7 +1,7 @@
 import { TIMING_TABLE } from '../constraints/index.ts';
 import type { ProbePlan } from '../probes/index.ts';
 import { fingerprintOf } from './fingerprint.ts';
-import { isBesideDesign, PROJECT_FILE, readProjectFile } from './project.ts';
+import { isBesideBuild, PROJECT_FILE, readProjectFile } from './project.ts';
 
 /** Digest of each thing a build is made from, so that a later look can name what changed. */
 export type InputDigests = Readonly<Record<string, string>>;
@@ -52,12 +52,7 @@ export function inputDigests(
     : [[PROJECT_FILE, fingerprintOf(settings ?? '')] as const];
   return Object.fromEntries([
     ...files
-      .filter(
-        ({ name }) =>
-          name !== PROJECT_FILE &&
-          !only.has(name) &&
-          !(isBesideDesign(name) && !name.endsWith('.board.json') && name !== TIMING_TABLE),
-      )
+      .filter(({ name }) => name !== PROJECT_FILE && !only.has(name) && !isBesideBuild(name))
       .map(({ name, digest }) => [name, digest] as const),
     ...parts,
     [PLAN_INPUT, fingerprintOf(plan)] as const,

@@ -35,18 +35,16 @@ export function reportTiming(
         `No way goes from "${from}" to "${to}", so this ${kind} is about nothing. Names are those of registers, memories ` +
           'and clocks, with the instances before them; * is anything.',
       );
-  for (const { line, kind, port, clock } of named) {
-    const direction = kind === 'input delay' ? 'in' : 'out';
-    if (!ports.some((one) => one.direction === direction && one.port === port && one.clock === clock))
+  const used = new Set(ports.map(({ line }) => line));
+  for (const { line, port, clock } of named)
+    if (!used.has(line))
       messages.warning(
         'timing-unused',
         at(line),
-        `No way goes between the port "${port}" and registers of "${clock}".`,
+        `No way goes between the port "${port}" and registers of "${clock}", or a later line says the same of it.`,
       );
-  }
-  for (const { port, direction, clock, inside, board, slack } of ports) {
-    if (slack === null || slack >= 0 || board === null) continue;
-    const line = named.find((one) => one.port === port && one.clock === clock)?.line ?? 1;
+  for (const { port, direction, clock, inside, board, slack, line } of ports) {
+    if (slack === null || slack >= 0 || board === null || line === null) continue;
     messages.add(
       'serious',
       'port-too-slow',

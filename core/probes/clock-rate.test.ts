@@ -110,14 +110,14 @@ describe('the rate of a sampling clock', () => {
   });
 
   test('a rate that is known is confirmed in one go, another one found all the same', async () => {
-    const rateOf = async (clockHz: number, expectedHz: number) => {
+    const rateOf = async (clockHz: number, expectedHz: number, most = 1) => {
       let flushes = 0;
       const reader = counter({ clockHz, tckHz: 10e6, readCycles: 101, phase: 0.2 });
       const flush = async () => {
         flushes++;
       };
       const found = await checkRate({ ...reader, flush }, 10e6, expectedHz, { edges: 1000, seconds: 0.01 });
-      expect(flushes).toBe(1);
+      expect(flushes).toBeLessThanOrEqual(most);
       return found.known ? found.hertz : null;
     };
     for (const [clockHz, expectedHz] of [
@@ -126,7 +126,10 @@ describe('the rate of a sampling clock', () => {
       [25e6, 50e6],
     ] as const)
       expect(Math.abs(((await rateOf(clockHz, expectedHz)) ?? 0) / clockHz - 1)).toBeLessThan(0.01);
-    expect(await rateOf(0, 50e6)).toBe(0);
+    // Far slower than it was: found out, and not said to stand still.
+    for (const clockHz of [1e6, 40_000])
+      expect(Math.abs(((await rateOf(clockHz, 50e6, 9)) ?? 0) / clockHz - 1)).toBeLessThan(0.02);
+    expect(await rateOf(0, 50e6, 9)).toBe(0);
   });
 
   test('with a TCK that stumbles now and then it is right or said not to be known, never wrong', async () => {

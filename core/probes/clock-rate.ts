@@ -87,7 +87,7 @@ export async function measureRate(reader: TickReader, tckHz: number, effort: Rat
 
 /**
  * The same of a clock whose rate is known to be about `expectedHz`, in one go: how long the last stretch has to be need
- * not be found out first. What it reads is checked as strictly.
+ * not be found out first. What it reads is checked as strictly; a clock that is far slower is measured after all.
  */
 export async function checkRate(
   reader: TickReader,
@@ -101,8 +101,8 @@ export async function checkRate(
   const far = long > short.one ? longReads(reader, pause, long - short.one) : null;
   await reader.flush();
   const counts = await Promise.all(short.reads);
-  // Far slower than it is known to be: no more is said here than that it did not answer.
-  if (!counts.every((count) => count !== null)) return { known: true, hertz: 0 };
+  // Far slower than it is known to be: how fast it is has to be found out.
+  if (!counts.every((count) => count !== null)) return measureRate(reader, tckHz, effort);
   const coarse = coarseRate(counts, short.one);
   if (!coarse) return { known: false };
   if (!far) return { known: true, hertz: coarse.perTck * tckHz };

@@ -2,25 +2,10 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { item } from '../lists.ts';
-import type { RecorderMap } from './map.ts';
+import { recorderMap } from '../../tests/support/recorder-map.ts';
 import { KEEP_ALL, type ComparatorSetting } from './program.ts';
 import { comparatorRows, rowWords, settingsRow, tableWords, toldBy, toldWords } from './recorder-words.ts';
 import { afterSteps, SEEN, TICKS } from './shift-count.ts';
-
-const map = (over: Partial<RecorderMap> = {}): RecorderMap => ({
-  kind: 'recorder',
-  core: 1,
-  name: 'r',
-  clock: 'clk',
-  depth: 64,
-  width: 8,
-  signals: [],
-  comparators: 1,
-  stages: 1,
-  qualifier: false,
-  segments: 1,
-  ...over,
-});
 
 describe('what a recorder tells', () => {
   test('is a row of bits, lowest first: state, steps, counts, answers, places, stage, segment', () => {
@@ -53,7 +38,7 @@ describe('what a recorder tells', () => {
             isAnswered ? '11' : '10',
             bits(Number(level), 4),
           ].join('');
-          const recorder = map({ comparators, stages, segments, depth: 2 ** log });
+          const recorder = recorderMap({ comparators, stages, segments, depth: 2 ** log });
           expect(toldWords(recorder)).toBe(Math.ceil(row.length / 32));
           const words = (row.padStart(32 * toldWords(recorder), '0').match(/.{32}/g) ?? []).reverse();
           expect(
@@ -117,13 +102,13 @@ describe('what a recorder is told', () => {
       stages: [{ table: 0b10, times: 1, inARow: true, within: null, otherwise: 0 }],
       keep: KEEP_ALL,
     };
-    const row = settingsRow(map(), program, { before: 3, segments: 1 });
+    const row = settingsRow(recorderMap({ depth: 64 }), program, { before: 3, segments: 1 });
     // 6 bits of samples, none, all but one, all but two, 17 of the count, once, in a row, carry, turned.
     expect(row.bits).toBe(6 + 3 + 17 + 2 + 2);
     expect(row.value & 0x3fn).toBe(2n);
     expect((row.value >> 26n) & 0b1111n).toBe(0b0111n);
     const [word = 0n] = rowWords(row);
     expect(word >> BigInt(32 - row.bits)).toBe(row.value);
-    expect(tableWords(map(), program)).toEqual([0n | (1n << 9n), 1n | (1n << 8n) | (1n << 9n)]);
+    expect(tableWords(recorderMap(), program)).toEqual([0n | (1n << 9n), 1n | (1n << 8n) | (1n << 9n)]);
   });
 });

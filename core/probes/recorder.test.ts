@@ -1,7 +1,8 @@
 // The recorder core against a model of what it should have stored, with sampling clocks from slow to fast against TCK.
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { mapOf, type ProbeMap, type RecorderMap } from './map.ts';
+import type { ProbeMap, RecorderMap } from './map.ts';
+import { oneRecorder } from '../../tests/support/recorder-map.ts';
 import { comparatorRows, rowWords, settingsRow, tableWords, type Told, toldBy, toldWords } from './recorder-words.ts';
 import { BareHub, READ, STREAM, WRITE } from '../../tests/support/bare-hub.ts';
 import { recorded } from '../../tests/support/trigger-model.ts';
@@ -104,21 +105,14 @@ describe('the recorder', () => {
             }),
           );
           const program: TriggerProgram = { comparators, stages, keep: (keep ?? KEEP_ALL) >>> 0 };
-          const map = mapOf('00'.repeat(16), [
-            {
-              kind: 'recorder',
-              core: 1,
-              name: 'r',
-              clock: 'clk',
-              depth,
-              width,
-              signals: [],
-              comparators: comparators.length,
-              stages: stages.length,
-              qualifier: keep !== null,
-              segments: 1 << built,
-            },
-          ]);
+          const map = oneRecorder({
+            depth,
+            width,
+            comparators: comparators.length,
+            stages: stages.length,
+            qualifier: keep !== null,
+            segments: 1 << built,
+          });
           // Noise all over: a run of sixteen samples of six bits and more is not met twice by chance.
           let state = seed;
           const bare = new Bare(map, ratio, () => {
@@ -187,21 +181,7 @@ describe('the recorder', () => {
   });
 
   test('tells what its comparators read, how often each was true, and the stage', () => {
-    const map = mapOf('00'.repeat(16), [
-      {
-        kind: 'recorder',
-        core: 1,
-        name: 'r',
-        clock: 'clk',
-        depth: 16,
-        width: 8,
-        signals: [],
-        comparators: 2,
-        stages: 2,
-        qualifier: false,
-        segments: 1,
-      },
-    ]);
+    const map = oneRecorder({ comparators: 2, stages: 2 });
     let tick = 0n;
     const bare = new Bare(map, 1, () => BigInt.asUintN(8, ++tick));
     const program: TriggerProgram = {
@@ -226,21 +206,7 @@ describe('the recorder', () => {
 
   test('signals of another clock come through two registers, two samples after the others', () => {
     const signal = (name: string, lo: number) => ({ name, lo, width: 8, signed: false });
-    const map = mapOf('00'.repeat(16), [
-      {
-        kind: 'recorder',
-        core: 1,
-        name: 'r',
-        clock: 'clk',
-        depth: 16,
-        width: 16,
-        signals: [signal('near', 0), { ...signal('far', 8), synchronised: true }],
-        comparators: 1,
-        stages: 1,
-        qualifier: false,
-        segments: 1,
-      },
-    ]);
+    const map = oneRecorder({ width: 16, signals: [signal('near', 0), { ...signal('far', 8), synchronised: true }] });
     let tick = 0;
     const bare = new Bare(map, 1, () => BigInt(++tick & 0xff) * 0x101n);
     bare.arm(
@@ -262,21 +228,10 @@ describe('the recorder', () => {
   });
 
   test('says who it is, and its tick count moves with its clock', () => {
-    const map = mapOf('00112233445566778899aabbccddeeff', [
-      {
-        kind: 'recorder',
-        core: 1,
-        name: 'r',
-        clock: 'clk',
-        depth: 16,
-        width: 8,
-        signals: [],
-        comparators: 3,
-        stages: 2,
-        qualifier: true,
-        segments: 8,
-      },
-    ]);
+    const map = oneRecorder(
+      { comparators: 3, stages: 2, qualifier: true, segments: 8 },
+      '00112233445566778899aabbccddeeff',
+    );
     const bare = new Bare(map, 1, () => 0n);
     expect(bare.scan(READ, 0, [], 32)).toBe(0x52430006n);
     const first = bare.look(recorderOf(map)).ticks ?? 0;
@@ -287,21 +242,7 @@ describe('the recorder', () => {
   });
 
   test('a look that was not answered yet is not asked for again, and is answered once the clock goes on', () => {
-    const map = mapOf('00'.repeat(16), [
-      {
-        kind: 'recorder',
-        core: 1,
-        name: 'r',
-        clock: 'clk',
-        depth: 16,
-        width: 8,
-        signals: [],
-        comparators: 1,
-        stages: 1,
-        qualifier: false,
-        segments: 1,
-      },
-    ]);
+    const map = oneRecorder();
     const bare = new Bare(map, 0, () => 0n);
     for (let looks = 1; looks < 4; looks++) expect(bare.look(recorderOf(map)).answered).toBe(false);
     for (let i = 0; i < 6; i++) bare.sample();

@@ -13,7 +13,8 @@ import { farLoadSeconds } from '../../tests/support/far-pod.ts';
 import { backendSpeeds } from './backends.ts';
 import { eventSpeeds, heapOverEvents } from './events.ts';
 import { growth } from './growth.ts';
-import { coreSizes, largeDesigns, ratiosOf, sixDigits, smallCircuits } from './mapping.ts';
+import { largeDesigns, ratiosOf, sixDigits, smallCircuits } from './mapping.ts';
+import { coreFigures, isReached } from '../../tests/support/core-sizes.ts';
 import { saveTimes } from '../../tests/support/save-times.ts';
 import { clockCosts } from './clocks.ts';
 import { againstC } from './native.ts';
@@ -142,16 +143,9 @@ function mapping(): void {
     add(design, 'tables', tables, 0, `≤ ${before}`, tables <= before);
     add(design, 'tables on the longest way', depth, 0, `≤ ${depthBefore}`, depth <= depthBefore);
   }
-  for (const { core, value, reach } of coreSizes()) {
-    const isSpeed = core.includes('MHz');
-    add(
-      core,
-      isSpeed ? 'MHz' : 'tables',
-      value,
-      0,
-      `${isSpeed ? '≥' : '≤'} ${reach}`,
-      isSpeed ? value >= reach : value <= reach,
-    );
+  for (const figure of coreFigures()) {
+    const { core, value, reach, unit } = figure;
+    add(core, unit, value, 0, `${unit === 'MHz' ? '≥' : '≤'} ${reach}`, isReached(figure));
   }
 }
 

@@ -1,6 +1,5 @@
 // Tables of small circuits against counts by hand, and of the debug cores against what is laid down for them.
 import { CLOCK, LISTED, MORE } from '../../tests/circuits/index.ts';
-import { coreSize, panelOf, recorderOf } from '../../tests/support/core-sizes.ts';
 import { netlistOf } from '../../tests/support/mapped-equals.ts';
 import { memoriesOf, partNamed } from '../../core/families/index.ts';
 import { countResources, map, time } from '../../core/mapping/index.ts';
@@ -53,29 +52,4 @@ export function largeDesigns() {
     const { total } = countResources(mapped(readFileSync(file, 'utf8')));
     return { ...rest, tables: total.luts, depth: total.depth };
   });
-}
-
-/** Debug cores with what is laid down for each; `value` and `reach` in tables, or megahertz where it says so. */
-export function coreSizes() {
-  const size = (over: Parameters<typeof recorderOf>[0]) => {
-    const { plan, width } = recorderOf(over);
-    return coreSize(plan, width);
-  };
-  const base = size({});
-  return [
-    { core: 'recorder, 16 bits × 1,024', value: base.luts, reach: 16 * 3.5 + 250 },
-    { core: 'a second comparator of 16 bits', value: size({ comparators: 2 }).luts - base.luts, reach: 16 * 3.5 },
-    { core: 'a second stage', value: size({ stages: 2 }).luts - base.luts, reach: 60 },
-    { core: 'a qualifier', value: size({ qualifier: true }).luts - base.luts, reach: 120 },
-    { core: 'segments', value: size({ segments: 4 }).luts - base.luts, reach: 40 },
-    {
-      core: 'recorder, 18 bits, 3 comparators, 2 stages',
-      value: size({ width: 18, comparators: 3, stages: 2 }).luts,
-      reach: 620,
-    },
-    { core: 'recorder, 4 bits × 64', value: size({ width: 4, depth: 64 }).luts, reach: 180 },
-    { core: 'panel, 32 levers, 32 gauges', value: coreSize(panelOf(32, 32), 1).luts, reach: 150 },
-    { core: 'recorder, MHz at grade 2', value: base.megahertz, reach: 150 },
-    { core: 'recorder of two stages, MHz at grade 2', value: size({ stages: 2 }).megahertz, reach: 150 },
-  ];
 }

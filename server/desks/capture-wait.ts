@@ -98,7 +98,7 @@ function shownArmed({ wanted, program }: CaptureRun, { status, look, taken, sinc
     measuredHertz: look?.hertz ?? null,
     stages: program.stages.length,
     stage: look?.stage ?? 0,
-    left: status === 'filling' ? (look?.left ?? 0) : 0,
+    left: look?.left ?? 0,
     conditions:
       look && program.labels.map((label, i) => ({ label, now: look.now[i] ?? false, seen: look.seen[i] ?? 0 })),
   };

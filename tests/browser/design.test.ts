@@ -194,6 +194,22 @@ describe('what was built', () => {
     await page.getByLabel('Source rtl/blink.v').waitFor();
   });
 
+  test('timing: what is known of a way is said by a click, and the next build goes by it', async () => {
+    const { page } = bench;
+    await at('Timing');
+    const list = page.getByRole('list', { name: 'Longest ways' }).first();
+    await list.getByRole('button', { name: 'They may take' }).click();
+    await page.getByText('Written in timing.csv').waitFor();
+    await build();
+    await page.getByRole('table', { name: 'Set aside' }).getByText('2 cycles').waitFor();
+    await page.getByRole('button', { name: 'timing.csv:2' }).click();
+    await page.getByLabel('Source timing.csv').waitFor();
+    const { latest } = await bench.api.design.newest.query();
+    expect(latest?.details.messages.filter(({ file }) => file === 'timing.csv')).toEqual([]);
+    expect(latest?.details.timing?.rules?.[0]?.ways).toBeGreaterThan(0);
+    expect(latest?.details.timing?.ports?.map(({ port, direction }) => `${port} ${direction}`)).toContain('lamp out');
+  });
+
   test('schematic: a box leads to what decides it, and to its source', async () => {
     const { page } = bench;
     await at('Schematic');
@@ -223,6 +239,15 @@ describe('what was built', () => {
     await at('Builds');
     await page.getByRole('heading', { name: /^From build \d+ to build \d+/ }).waitFor();
     await page.getByRole('table', { name: 'Figures' }).getByText('LUTs', { exact: true }).waitFor();
+    // The design grows by a register of eight bits: the instance that it is in says so.
+    const grown = SOURCE.replace(
+      'reg        seen;',
+      'reg seen; reg [7:0] more; always @(posedge clk) more <= more * 3 + d;',
+    ).replace('assign lamp = count[23]', 'assign lamp = count[23] ^ ^more');
+    await bench.api.project.saveFile.mutate({ name: 'rtl/blink.v', text: grown, read: null });
+    await all(bench, 'build');
+    const changed = page.getByRole('table', { name: 'Instances that changed in size' });
+    await changed.getByRole('row', { name: /^blink \d+ \d+ \+\d+ \d+ \d+ \+8$/ }).waitFor();
   });
 
   test('vectors: rows that fail are marked, with what came instead', async () => {

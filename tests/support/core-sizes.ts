@@ -47,3 +47,40 @@ export function coreSize(plan: ProbePlan, width: number): { readonly luts: numbe
     megahertz: Math.min(...clocks.map(({ highest }) => (highest ?? Number.POSITIVE_INFINITY) / 1e6)),
   };
 }
+
+/** What is laid down for a debug core, and what it is; in tables, or megahertz, of which there are to be as many at least. */
+export interface CoreFigure {
+  readonly core: string;
+  readonly value: number;
+  readonly reach: number;
+  readonly unit: 'LUTs' | 'MHz';
+}
+
+export function coreFigures(): CoreFigure[] {
+  const size = (over: Wanted = {}) => {
+    const { plan, width } = recorderOf(over);
+    return coreSize(plan, width);
+  };
+  const base = size();
+  const luts = (core: string, value: number, reach: number): CoreFigure => ({ core, value, reach, unit: 'LUTs' });
+  const more = (core: string, over: Wanted, reach: number) => luts(core, size(over).luts - base.luts, reach);
+  const speed = (core: string, megahertz: number): CoreFigure => ({ core, value: megahertz, reach: 150, unit: 'MHz' });
+  const levels = { width: 18, comparators: 3, stages: 2 };
+  return [
+    luts('recorder, 16 bits × 1,024', base.luts, 16 * 3.5 + 250),
+    more('32 bits more', { width: 48 }, 32 * 3.5),
+    more('a second comparator of 16 bits', { comparators: 2 }, 16 * 3.5),
+    more('a second stage', { stages: 2 }, 60),
+    more('a qualifier', { qualifier: true }, 120),
+    more('segments', { segments: 4 }, 40),
+    luts('recorder, 18 bits, 3 comparators, 2 stages', size(levels).luts, 620),
+    luts('recorder, 4 bits × 64', size({ width: 4, depth: 64 }).luts, 180),
+    luts('panel, 32 levers, 32 gauges', coreSize(panelOf(32, 32), 1).luts, 150),
+    speed('recorder', base.megahertz),
+    speed('recorder of two stages', size({ stages: 2 }).megahertz),
+    speed('recorder with segments', size({ segments: 4 }).megahertz),
+  ];
+}
+
+export const isReached = ({ value, reach, unit }: CoreFigure): boolean =>
+  unit === 'MHz' ? value >= reach : value <= reach;

@@ -104,6 +104,40 @@ describe('nimble', () => {
     expect(nimble('build', 'demo/lockhouse', '--clock', 'clk', '--json').status).toBe(2);
   });
 
+  test('build goes by the timing table that lies with the project, and says what is wrong in it by line', () => {
+    const folder = at('timed');
+    mkdirSync(folder, { recursive: true });
+    const put = (name: string, text: string) => writeFileSync(`${folder}/${name}`, text);
+    put(
+      'top.v',
+      'module top(input clk, go, output reg y); reg [15:0] n; always @(posedge clk) begin n <= n + go; y <= ^n; end endmodule',
+    );
+    put('pins.csv', 'port,pin\nclk,P1\ngo,P5\ny,P26\n');
+    put(
+      'nimble.json',
+      JSON.stringify({ format: 'nimble-project', version: 3, name: 'Timed', part: 'CV25', clocks: { clk: 350e6 } }),
+    );
+    const built = () => nimble('build', folder, '--json');
+    const slow = built();
+    const codes = ({ json }: ReturnType<typeof built>) =>
+      (json.messages as { code: string; file: string; line: number }[]).map(
+        ({ code, file, line }) => `${code} ${file}:${line}`,
+      );
+    expect(codes(slow).some((one) => one.startsWith('clock-too-fast'))).toBe(true);
+    put('timing.csv', 'kind,from,to,value\nmulticycle,n,*,3\noutput delay,y,clk,4 ns\nmulticycle,n\n');
+    const ruled = built();
+    expect(
+      codes(ruled)
+        .filter((one) => one.includes('timing.csv'))
+        .sort(),
+    ).toEqual(['port-too-slow timing.csv:3', 'timing-table timing.csv:4']);
+    expect(codes(ruled).some((one) => one.startsWith('clock-too-fast'))).toBe(false);
+    expect(ruled.json.fingerprint).toBe(slow.json.fingerprint);
+    const text = spawnSync(process.execPath, ['cli/nimble.mjs', 'build', folder], { encoding: 'utf8' }).stdout;
+    expect(text).toMatch(/clk: up to [\d.]+ MHz \(estimate\), wanted 350\.00 MHz, [\d.]+ ns to spare/);
+    expect(text).toMatch(/timing\.csv: 0 ways left out, \d+ ways of several cycles/);
+  });
+
   test('sim: rows that pass, rows that fail, parameters, wrong calls', () => {
     const passed = nimble(
       'sim',

@@ -42,6 +42,14 @@ describe('a table', () => {
     expect(screen.getByText('Nothing matches the filter.')).toBeTruthy();
   });
 
+  test('numbers end below one another, under their head; text begins so', () => {
+    table(ROWS, { columns: [COLUMNS[0], { accessorKey: 'bits', header: 'Bits', meta: { isNumber: true } }] as never });
+    const right = (element: Element | undefined) => element?.classList.contains('text-right');
+    expect(screen.getAllByRole('columnheader').map(right)).toEqual([false, true]);
+    for (const row of screen.getAllByRole('row').slice(1))
+      expect(within(row).getAllByRole('cell').map(right)).toEqual([false, true]);
+  });
+
   test('is sorted by its heads, which say how; a head without a name says what its column is for', async () => {
     table();
     const head = () => screen.getByRole('columnheader', { name: /^Bits/ });

@@ -25,33 +25,27 @@ export function adviceFor(steps: readonly Step[], delays: Delays): string | null
 const named = ({ name, file, line }: Step): string => `${name}${file === '' ? '' : ` (${file}:${line})`}`;
 const ns = (time: number): string => `${time.toFixed(2)} ns`;
 
-/** A register in the middle makes two ways of one. */
+/**
+ * A register in the middle makes two ways of one. Of a way through a pin the clock's own way counts for the half at the
+ * pin, and not for that between registers.
+ */
 function cuts(steps: readonly Step[], { clockToOut, setup, route }: Delays): Advice[] {
   const whole = item(steps, steps.length - 1).at;
+  const clockIn = Math.abs(steps.find(({ what }) => what === 'clock')?.own ?? 0);
   return steps.flatMap((step, i) => {
-    if (i === 0 || !(step.what === 'LUT' || step.what === 'carry chain')) return firstOutOf(step, i, whole);
-    const first = step.at + route + setup;
-    const second = clockToOut + whole - step.at;
-    const after = Math.max(first, second);
+    // A block RAM takes long to answer: its value may rest in a register first.
+    const isMemory = i === 0 && step.what === 'memory';
+    if (!isMemory && step.what !== 'LUT' && step.what !== 'carry chain') return [];
+    const first = step.at + route + setup - clockIn;
+    const second = clockToOut + whole - step.at + clockIn;
+    const place = `${isMemory ? 'the memory ' : ''}${named(step)}`;
     return [
       {
-        saves: whole - after,
-        text: `A register behind ${named(step)} makes two ways of it, ${ns(first)} and ${ns(second)}.`,
+        saves: whole - Math.max(first, second),
+        text: `A register behind ${place} makes two ways of it, ${ns(first)} and ${ns(second)}.`,
       },
     ];
   });
-
-  /** A block RAM takes long to answer; its value may rest in a register first. */
-  function firstOutOf(step: Step, i: number, all: number): Advice[] {
-    if (i > 0 || step.what !== 'memory') return [];
-    const [first, second] = [step.own + route + setup, clockToOut + all - step.own];
-    return [
-      {
-        saves: all - Math.max(first, second),
-        text: `A register behind the memory ${named(step)} makes two ways of it, ${ns(first)} and ${ns(second)}.`,
-      },
-    ];
-  }
 }
 
 /** Copies of what very many places take. */
@@ -74,8 +68,11 @@ function narrower(steps: readonly Step[], { lut, chainEnds, carry }: Delays): Ad
   return steps.flatMap((step) => {
     if (step.what !== 'carry chain') return [];
     const bits = Math.round((step.own - lut - chainEnds) / carry);
-    const fewer = Math.floor(bits / 2);
-    const saves = fewer * carry;
-    return [{ saves, text: `${named(step)} carries over ${bits} bits; each 8 bits fewer save ${ns(8 * carry)}.` }];
+    return [
+      {
+        saves: Math.floor(bits / 2) * carry,
+        text: `${named(step)} carries over ${bits} bits; each 8 bits fewer save ${ns(8 * carry)}.`,
+      },
+    ];
   });
 }

@@ -4,9 +4,10 @@ import { LINK, lowOf, nameOf, type Netlist, type NodeId } from '../../netlist/in
 /** Name of the debug link's own clock. */
 const LINK_CLOCK = 'TCK (debug link)';
 
-/** A name that a word has, or has some bits of, from `lo` on. */
+/** A name that a word has, or has some bits of, from `lo` on, counted from 0 as everywhere. */
 interface Named {
   readonly name: string;
+  readonly isReg: boolean;
   readonly lo: number;
   readonly isWhole: boolean;
 }
@@ -18,15 +19,16 @@ export class WordNames {
 
   constructor(source: Netlist) {
     this.#source = source;
-    for (const { node, name } of source.signals) {
-      this.#add(node, { name, lo: 0, isWhole: true });
+    for (const { node, name, kind } of source.signals) {
+      const isReg = kind === 'reg';
+      this.#add(node, { name, isReg, lo: 0, isWhole: true });
       const { op, args } = item(source.nodes, node);
       if (op !== 'concat') continue;
       // A register that was made narrower has zeros above it; one that was taken apart lies there in parts.
       const isWhole = lowOf(source.nodes, node) !== null;
       let lo = 0;
       for (const part of args) {
-        if (source.nodes[part]?.op !== 'const') this.#add(part, { name, lo, isWhole });
+        if (source.nodes[part]?.op !== 'const') this.#add(part, { name, isReg, lo, isWhole });
         lo += item(source.nodes, part).width;
       }
     }
@@ -39,11 +41,11 @@ export class WordNames {
     else known.push(named);
   }
 
-  /** A name in the instance that the logic is written in comes first, then that of a whole word, then the deeper one. */
-  #rank({ name, isWhole }: Named, node: NodeId): number {
+  /** A name in the instance that the logic is written in comes first, then that of a whole word, of a register, the deeper. */
+  #rank({ name, isWhole, isReg }: Named, node: NodeId): number {
     const home = this.#source.origins[node]?.path;
     const isHome = name.slice(0, name.lastIndexOf('.')) === home;
-    return name.split('.').length + (isHome ? 2000 : 0) + (isWhole ? 1000 : 0);
+    return name.split('.').length + (isHome ? 4000 : 0) + (isWhole ? 2000 : 0) + (isReg ? 1000 : 0);
   }
 
   #best(word: NodeId): Named | undefined {

@@ -23,6 +23,8 @@ export interface PortTiming {
   readonly board: number | null;
   /** Time to spare of a cycle; null where the board or the clock is not known. */
   readonly slack: number | null;
+  /** Line of the timing table that says what the board takes. */
+  readonly line: number | null;
   readonly path: TimingPath;
 }
 
@@ -73,7 +75,7 @@ export function portTimings(
     const board = rule?.delay ?? null;
     const hertz = clock === null ? undefined : wanted.get(clock);
     const slack = board === null || hertz === undefined ? null : 1e9 / hertz - board - inside;
-    return { port, direction, clock, inside, board, slack, path: path(slack) };
+    return { port, direction, clock, inside, board, slack, line: rule?.line ?? null, path: path(slack) };
   });
 }
 

@@ -1,9 +1,11 @@
 import { entry, item } from '../../lists.ts';
 import type { Netlist, NodeId, Register } from '../../netlist/index.ts';
+import { coneOf, emitCone, emitResets, resetGroups } from './cones.ts';
 import { constant, type Emitter, type Value } from './emitter.ts';
 import { type Layout, layOut, limbsOf } from './layout.ts';
 import { type Limbs, Lowering } from './lower.ts';
 import { type Quiet, quietGroups } from './quiet.ts';
+import { watchOf } from './watch.ts';
 
 /**
  * One clock edge that registers or memories wait for. `derived` is the node of a clock that logic makes; its name is
@@ -100,7 +102,7 @@ export function compile(netlist: Netlist): Program {
     );
     new Block(netlist, layout, e, remembered).emit(targets, NOTHING);
   });
-  const watch = watchOf(netlist, layout, domains, resets);
+  const watch = watchOf(netlist, layout, new Set(domains.map(({ clock }) => clock)), resets);
   const bodies = [
     (e: Emitter) => emitResets(netlist, layout, e, resets),
     (e: Emitter) => emitOutputs(netlist, layout, e),
@@ -114,70 +116,6 @@ export function compile(netlist: Netlist): Program {
         })),
   ];
   return { layout, domains, isWatched: watch !== null, bodies, netlist };
-}
-
-/**
- * What follows each edge where logic makes clocks: it stops at the edge that moved one, so that all others cost next to
- * nothing. Null where that cannot be: a derived clock that is a function of a clock's own level, as a gated one is, or
- * a reset that another reset decides.
- */
-function watchOf(
-  netlist: Netlist,
-  layout: Layout,
-  domains: readonly Domain[],
-  resets: ReadonlyMap<NodeId, readonly Register[]>,
-): ((e: Emitter) => void) | null {
-  if (layout.derived.size === 0) return null;
-  const clocks = new Set(domains.flatMap(({ clock }) => (clock === '' ? [] : [clock])));
-  const isClock = (id: NodeId) => {
-    const node = item(netlist.nodes, id);
-    return node.op === 'input' && clocks.has(node.name);
-  };
-  if (coneOf(netlist, [...layout.derived.keys()]).some(isClock)) return null;
-  const cleared = new Set([...resets.values()].flat().map(({ node }) => node));
-  const conesOf = ([reset, registers]: [NodeId, readonly Register[]]) =>
-    coneOf(netlist, [reset, ...registers.flatMap(({ load }) => (load === null ? [] : [load]))]);
-  const cones = new Map([...resets].map((group) => [group[0], conesOf(group)]));
-  if ([...cones.values()].some((cone) => cone.some((id) => cleared.has(id) || isClock(id)))) return null;
-  // What comes in from outside is looked at when it is set.
-  const inner = [...resets].filter(([reset]) =>
-    cones.get(reset)?.some((id) => ['reg', 'memread'].includes(item(netlist.nodes, id).op)),
-  );
-  return (e) => {
-    emitResets(netlist, layout, e, new Map(inner));
-    const { get } = emitCone(netlist, layout, e, [...layout.derived.keys()]);
-    const moved = [...layout.derived].map(([node, address]) => e.binary('xor', item(get(node), 0), e.load(address)));
-    e.stopIf(
-      moved.reduce((x, y) => e.binary('or', x, y)),
-      layout.left,
-    );
-  };
-}
-
-function resetGroups(netlist: Netlist): Map<NodeId, Register[]> {
-  const groups = new Map<NodeId, Register[]>();
-  for (const register of netlist.registers)
-    if (register.reset !== null) groups.set(register.reset, [...(groups.get(register.reset) ?? []), register]);
-  return groups;
-}
-
-function emitResets(
-  netlist: Netlist,
-  layout: Layout,
-  e: Emitter,
-  groups: ReadonlyMap<NodeId, readonly Register[]>,
-): void {
-  const loads = [...groups.values()].flat().flatMap(({ load }) => (load === null ? [] : [load]));
-  const { lowering, get } = emitCone(netlist, layout, e, [...groups.keys(), ...loads]);
-  for (const [reset, registers] of groups) {
-    e.if(item(get(reset), 0));
-    for (const { node, resetValue, load } of registers)
-      lowering.storeWord(
-        entry(layout.registers, node),
-        load === null ? lowering.constantLimbs(resetValue, item(netlist.nodes, node).width) : get(load),
-      );
-    e.end();
-  }
 }
 
 function emitDerived(netlist: Netlist, layout: Layout, e: Emitter): void {
@@ -198,33 +136,6 @@ function emitOutputs(netlist: Netlist, layout: Layout, e: Emitter): void {
     if (enable !== undefined && place?.enable !== undefined && place.enable !== null)
       lowering.storeWord(place.enable, get(enable));
   }
-}
-
-/** The code of everything the roots depend on; `get` then knows their values. */
-function emitCone(
-  netlist: Netlist,
-  layout: Layout,
-  e: Emitter,
-  roots: readonly NodeId[],
-): { lowering: Lowering; get: (id: NodeId) => Limbs } {
-  const lowering = new Lowering(netlist, layout, e);
-  const values = new Map<NodeId, Limbs>();
-  const get = (id: NodeId): Limbs => entry(values, id);
-  for (const id of coneOf(netlist, roots)) values.set(id, lowering.node(id, get));
-  return { lowering, get };
-}
-
-/** Everything the roots depend on within one clock, arguments first. Node numbers are in that order already. */
-function coneOf(netlist: Netlist, roots: readonly NodeId[], known?: ReadonlyMap<NodeId, Limbs>): NodeId[] {
-  const seen = new Set<NodeId>();
-  const open = [...roots];
-  for (let id = open.pop(); id !== undefined; id = open.pop()) {
-    if (seen.has(id) || known?.has(id)) continue;
-    seen.add(id);
-    const { op, args } = item(netlist.nodes, id);
-    if (op !== 'reg') open.push(...args);
-  }
-  return [...seen].sort((a, b) => a - b);
 }
 
 const NOTHING: ReadonlyMap<NodeId, Limbs> = new Map();

@@ -166,7 +166,7 @@ function Instances({
   );
   return (
     <div className="mt-3 text-sm">
-      <h3 className="font-bold">Instances that changed in size</h3>
+      <h3 className="font-bold">Instances that changed in size, without those inside them</h3>
       {list.length === 0 ? (
         <p className="text-quiet">None.</p>
       ) : (

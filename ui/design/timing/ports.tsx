@@ -43,7 +43,10 @@ export function Ports({ ports }: { readonly ports: readonly PortTiming[] }) {
               <td className={clsx('tabular px-2 text-right', slack !== null && slack < 0 && 'font-bold text-bad')}>
                 {spare(slack)}
               </td>
-              <td className="code break-words px-2 text-xs">{direction === 'out' ? path.from : path.to}</td>
+              <td className="break-words px-2 text-xs">
+                <span className="code block">{direction === 'out' ? path.from : path.to}</span>
+                {path.advice !== undefined && <span className="block text-quiet">{path.advice}</span>}
+              </td>
             </tr>
           ))}
         </tbody>

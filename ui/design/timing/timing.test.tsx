@@ -10,7 +10,7 @@ const path = (over: Partial<TimingPath> = {}): TimingPath => ({
   ...{ from: 't.count[2]', to: 't.sum[7]', delay: 3.25, slack: -0.75, levels: 2 },
   steps: [
     { ...step, file: 'rtl/t.v', line: 12 },
-    { ...step, name: 'nimble_debug.hub', file: 'nimble_debug.v', line: 3 },
+    { ...step, name: 'nimble_debug.core_1', file: 'nimble_debug.v', line: 3 },
   ],
   advice: 'A register behind t.sum (rtl/t.v:12) makes two ways of it, 2.10 ns and 2.05 ns.',
   ...over,
@@ -24,9 +24,36 @@ const REPORT: TimingReport = {
   crossings: [],
   rules: [{ kind: 'multicycle', line: 3, from: 't.*', to: 't.wide', cycles: 2, ways: 8, longest: 4.5 }],
   ports: [
-    { port: 'rx', direction: 'in', clock: 'clk', inside: 1.25, board: 6, slack: 2.75, path: path({ to: 't.first' }) },
-    { port: 'tx', direction: 'out', clock: 'clk', inside: 5, board: 6, slack: -1, path: path({ from: 't.last' }) },
-    { port: 'key', direction: 'through', clock: null, inside: 4.5, board: null, slack: null, path: path() },
+    {
+      port: 'rx',
+      direction: 'in',
+      clock: 'clk',
+      inside: 1.25,
+      board: 6,
+      slack: 2.75,
+      line: 4,
+      path: path({ to: 't.first', advice: 'Nearer.' }),
+    },
+    {
+      port: 'tx',
+      direction: 'out',
+      clock: 'clk',
+      inside: 5,
+      board: 6,
+      slack: -1,
+      line: 5,
+      path: path({ from: 't.last', advice: 'Sooner.' }),
+    },
+    {
+      port: 'key',
+      direction: 'through',
+      clock: null,
+      inside: 4.5,
+      board: null,
+      slack: null,
+      line: null,
+      path: path({ advice: 'Shorter.' }),
+    },
   ],
 };
 
@@ -57,17 +84,25 @@ describe('timing', () => {
     // In the column of steps the top module's name is left out.
     expect([...list.querySelectorAll('tbody td:first-child')].map(({ textContent }) => textContent)).toEqual([
       'sum',
-      'hub',
+      'core_1',
     ]);
   });
 
   test('pins with what the part and the board take, and what is to spare of a cycle', async () => {
     const { screen } = await timing();
     expect(cells(await screen.findByRole('table', { name: 'Pins' }))).toEqual([
-      ['rx', 'in, before the edge', 'clk', '1.25', '6.00', '2.75', 't.first'],
-      ['tx', 'out, after the edge', 'clk', '5.00', '6.00', '-1.00', 't.last'],
-      ['key', 'through the part', '–', '4.50', '–', '–', 't.sum[7]'],
+      ['rx', 'in, before the edge', 'clk', '1.25', '6.00', '2.75', 't.firstNearer.'],
+      ['tx', 'out, after the edge', 'clk', '5.00', '6.00', '-1.00', 't.lastSooner.'],
+      ['key', 'through the part', '–', '4.50', '–', '–', 't.sum[7]Shorter.'],
     ]);
+  });
+
+  test('a way within debug cores has no advice that nobody could follow', async () => {
+    const own = path({ steps: [{ ...step, name: 'nimble_debug.core_1', file: 'nimble_debug.v', line: 3 }] });
+    const { screen } = await timing({ ...REPORT, clocks: [clock('clk', [own])] });
+    const list = await screen.findByRole('list', { name: 'Longest ways' });
+    expect(list.textContent).toContain('It runs through a debug core');
+    expect(list.textContent).not.toContain('makes two ways');
   });
 
   test('what the timing table sets aside, with its line', async () => {

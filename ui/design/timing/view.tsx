@@ -164,7 +164,9 @@ function Opened({ path, isRuled }: { readonly path: TimingPath; readonly isRuled
   return (
     <div className="px-2 pb-1">
       <p className="mb-1 break-words">
-        {path.advice ?? 'Nothing in it can be made shorter: what it takes are the cells themselves.'}
+        {path.steps.every(({ file }) => file === '' || file === DEBUG_FILE)
+          ? 'It runs through a debug core; with fewer comparators, stages or signals that is smaller.'
+          : (path.advice ?? 'Nothing in it can be made shorter: what it takes are the cells themselves.')}
       </p>
       <Steps path={path} />
       {isRuled && <SayOfWay path={path} />}
