@@ -4,8 +4,8 @@ import { clockRate, frequency } from './format.ts';
 
 describe('the rate of a clock', () => {
   test('what it could be stands beside what is wanted of it; what is not known is left out', () => {
-    expect(clockRate({ highest: 181.25e6, wanted: 12e6 })).toBe('up to 181.2 MHz, wanted 12 MHz');
-    expect(clockRate({ highest: 181.25e6, wanted: null })).toBe('up to 181.2 MHz');
+    expect(clockRate({ highest: 181.25e6, wanted: 12e6 })).toBe('up to 181.3 MHz, wanted 12 MHz');
+    expect(clockRate({ highest: 181.25e6, wanted: null })).toBe('up to 181.3 MHz');
     expect(clockRate({ highest: null, wanted: 32_768 })).toBe('wanted 32.77 kHz');
     expect(clockRate({ highest: null, wanted: null })).toBe('');
   });

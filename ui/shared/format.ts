@@ -18,7 +18,7 @@ export function frequency(hertz: number): string {
   return `${trim(hertz)} Hz`;
 }
 
-const trim = (value: number): string => value.toPrecision(4).replace(/\.?0+$/, '');
+const trim = (value: number): string => String(Number(value.toPrecision(4)));
 
 /** Bits and bytes with a prefix, other units as they are. */
 export function quantity(value: number, unit: string): string {
