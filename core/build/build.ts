@@ -1,4 +1,3 @@
-import { checkNetlist } from '../checks/index.ts';
 import {
   type BoardDescription,
   checkPins,
@@ -16,7 +15,7 @@ import {
   type PinBinding,
   writeBitstream,
 } from '../families/index.ts';
-import { elaborate, type HierarchyNode, type Messages, type SourceMemory } from '../hdl/index.ts';
+import type { HierarchyNode, Messages, SourceMemory } from '../hdl/index.ts';
 import { item } from '../lists.ts';
 import {
   countResources,
@@ -39,15 +38,9 @@ import { checkClocks } from './clock-constraints.ts';
 import { fingerprintOf } from './fingerprint.ts';
 import { reportTiming, timingRules } from './timing-rules.ts';
 import { type LampRate, lampRates } from './lamp-rates.ts';
-import {
-  boardOf,
-  designSettings,
-  filesForHardware,
-  isBesideDesign,
-  type Project,
-  type ProjectFile,
-} from './project.ts';
-import { clockPorts, describeSignals, type SignalInfo } from './signals.ts';
+import { boardOf, filesForHardware, isBesideDesign, type Project, type ProjectFile } from './project.ts';
+import { clockPorts, type SignalInfo } from './signals.ts';
+import { copyOf, type KnownDesign, understand } from './understand.ts';
 
 export interface BuildInputs {
   readonly project: Project;
@@ -60,6 +53,8 @@ export interface BuildInputs {
 export interface BuildMemory {
   readonly sources: SourceMemory;
   readonly pieces: PieceMemory;
+  /** The design that was read last. */
+  design?: KnownDesign;
 }
 
 export interface BuildOutput {
@@ -121,11 +116,7 @@ export function build(
   const files = filesForHardware(inputs.project);
   const fingerprint = buildPrint(inputs);
   step(0);
-  const { netlist, hierarchy, messages, filesKnown, filesRead } = elaborate(files, {
-    ...designSettings(file),
-    topFrom: SETTINGS,
-    memory: memory.sources,
-  });
+  const { hierarchy, messages, filesKnown, filesRead, understood } = understand(inputs.project, SETTINGS, memory);
   const part = partNamed(file.part, inputs.families ?? FAMILIES);
   if (!part)
     messages.error('unknown-part', SETTINGS, `There is no part "${file.part}" that designs are built for here.`);
@@ -147,12 +138,12 @@ export function build(
   };
   const judged = () => judge(messages.list, file.accepted, files);
   const packageName = part ? packageOf(file, part, messages) : null;
-  if (!netlist || !part || packageName === null) return { ...nothing, ...basics, messages: judged() };
+  if (!understood || !part || packageName === null) return { ...nothing, ...basics, messages: judged() };
   step(1);
-  const plain = optimise(netlist);
-  checkNetlist(netlist, plain.netlist, plain.loops, messages);
-  const before = { ...describeSignals(netlist, plain), lampRates: lampRates(plain.netlist, file.clocks) };
+  const { plain, described } = understood;
+  const before = { ...described, lampRates: lampRates(plain.netlist, file.clocks) };
   step(2);
+  const netlist = copyOf(understood.netlist);
   const probes = insertProbes(netlist, inputs.plan, fingerprint, messages);
   step(3);
   const small = probes ? optimise(netlist).netlist : plain.netlist;

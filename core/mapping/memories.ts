@@ -25,9 +25,19 @@ interface MappedMemories {
 /** Chooses block RAM, tables or registers for every memory. */
 export function placeMemories({ design, logic, memoryCells }: MappedMemories): MemoryUse[] {
   const laneReads = readsForLanes(design);
+  const registered = new Set(design.flipFlops.flatMap(({ q }) => q.map(nodeOf)));
   return design.source.memories.map((memory, index) => {
     const ports = design.memoryPorts.filter((port) => port.memory === index && !laneReads.has(port.node));
-    return placed(memory, ports, memoryCells, (port) => isClocked(port, design, logic));
+    const seen = once(() => lookedAt(index, design, logic));
+    // The address comes from registers, or the word goes into registers and nowhere else.
+    return placed(
+      memory,
+      ports,
+      memoryCells,
+      ({ address, data }) =>
+        address.every((bit) => bit <= TRUE || registered.has(nodeOf(bit))) ||
+        !data.some((bit) => seen().has(nodeOf(bit))),
+    );
   });
 }
 
@@ -35,24 +45,34 @@ export function placeMemories({ design, logic, memoryCells }: MappedMemories): M
 function readsForLanes({ source }: BitDesign): ReadonlySet<NodeId> {
   const lanes = new Set<NodeId>();
   for (const [index, memory] of source.memories.entries()) {
-    if (!source.nodes.some((node) => node.op === 'memread' && node.memory === index)) continue;
+    const isRead = (id: NodeId): boolean => {
+      const node = item(source.nodes, id);
+      return node.op === 'memread' && node.memory === index;
+    };
     const own = new Set(memory.writes.map((write) => write.data));
-    const seen = new Set<NodeId>();
+    const goingBack = [...behind(source, [...own])].filter(isRead);
+    if (goingBack.length === 0) continue;
     // The data of its own writes does not count.
     const writes = source.memories.map((one) => ({
       ...one,
       writes: one.writes.map((write) => (own.has(write.data) ? { ...write, data: write.address } : write)),
     }));
-    const open = takenBy({ ...source, memories: writes });
-    for (let id = open.pop(); id !== undefined; id = open.pop()) {
-      if (seen.has(id)) continue;
-      seen.add(id);
-      open.push(...item(source.nodes, id).args);
-    }
-    for (const [id, node] of source.nodes.entries())
-      if (node.op === 'memread' && node.memory === index && !seen.has(id)) lanes.add(id);
+    const seen = behind(source, takenBy({ ...source, memories: writes }));
+    for (const id of goingBack) if (!seen.has(id)) lanes.add(id);
   }
   return lanes;
+}
+
+/** What the given words are computed from, themselves among it. */
+function behind({ nodes }: BitDesign['source'], from: readonly NodeId[]): ReadonlySet<NodeId> {
+  const seen = new Set<NodeId>();
+  const open = [...from];
+  for (let id = open.pop(); id !== undefined; id = open.pop()) {
+    if (seen.has(id)) continue;
+    seen.add(id);
+    open.push(...item(nodes, id).args);
+  }
+  return seen;
 }
 
 function placed(
@@ -96,34 +116,42 @@ function placed(
   };
 }
 
-/** The address comes from registers, or the word goes into registers and nowhere else. */
-function isClocked(port: MemoryPort, { flipFlops, outputs, memoryPorts }: BitDesign, logic: TableNet): boolean {
-  const registered = new Set(flipFlops.flatMap(({ q }) => q.map(nodeOf)));
-  if (port.address.every((bit) => bit <= TRUE || registered.has(nodeOf(bit)))) return true;
-  const own = new Set(port.data.map(nodeOf));
+/** A value that is computed when it is first asked for. */
+function once<T>(compute: () => T): () => T {
+  let kept: { readonly value: T } | null = null;
+  return () => {
+    kept ??= { value: compute() };
+    return kept.value;
+  };
+}
+
+/**
+ * What is looked at within the cycle in which a memory is read: by outputs, by logic in front of registers, by other
+ * memories. A word that a register takes as it is does not count, nor does one that goes back into the same memory:
+ * it keeps the lanes of a word that a write leaves alone.
+ */
+function lookedAt(
+  memory: number,
+  { flipFlops, outputs, memoryPorts }: BitDesign,
+  logic: TableNet,
+): ReadonlySet<number> {
+  const words = new Set(memoryPorts.flatMap((port) => (port.kind === 'read' ? port.data.map(nodeOf) : [])));
   const some = (literal: Literal | null): Literal[] => (literal === null ? [] : [literal]);
-  const open = [
-    ...outputs.flatMap(({ bits }) => bits),
-    ...flipFlops.flatMap((ff) => [
-      ...ff.data.filter((bit) => !own.has(nodeOf(bit)) || isInverted(bit)),
-      ...some(ff.syncReset),
-      ...some(ff.enable),
-      ...some(ff.asyncReset),
-      ...(ff.asyncLoad ?? []),
-    ]),
-    // What goes back into the same memory keeps the lanes of a word that a write leaves alone.
-    ...memoryPorts.flatMap((other) =>
-      other.kind === 'read'
-        ? other.address
-        : [...other.address, other.enable, ...(other.memory === port.memory ? [] : other.data)],
-    ),
-  ].map(nodeOf);
-  const seen = new Set<number>();
-  for (let node = open.pop(); node !== undefined; node = open.pop()) {
-    if (own.has(node)) return false;
-    if (seen.has(node)) continue;
-    seen.add(node);
-    open.push(...logic.sources(node));
-  }
-  return true;
+  return logic.behind(
+    [
+      ...outputs.flatMap(({ bits }) => bits),
+      ...flipFlops.flatMap((ff) => [
+        ...ff.data.filter((bit) => !words.has(nodeOf(bit)) || isInverted(bit)),
+        ...some(ff.syncReset),
+        ...some(ff.enable),
+        ...some(ff.asyncReset),
+        ...(ff.asyncLoad ?? []),
+      ]),
+      ...memoryPorts.flatMap((port) =>
+        port.kind === 'read'
+          ? port.address
+          : [...port.address, port.enable, ...(port.memory === memory ? [] : port.data)],
+      ),
+    ].map(nodeOf),
+  );
 }

@@ -9,13 +9,28 @@ export interface Known {
   readonly alike: number;
 }
 
-const bitsOf = (value: bigint): number => (value === 0n ? 0 : value.toString(2).length);
+/** Numbers below it are counted in halves of 32 bits. */
+const TWO_WORDS = 1n << 53n;
+
+function bitsOf(value: bigint): number {
+  if (value >= TWO_WORDS) return value.toString(2).length;
+  const plain = Number(value);
+  const high = Math.floor(plain / 2 ** 32);
+  return high > 0 ? 64 - Math.clz32(high) : 32 - Math.clz32(plain);
+}
 
 /** Math.min and Math.max know no big numbers. */
-export const larger = (x: bigint, y: bigint): bigint => [x, y].reduce((a, b) => (a < b ? b : a));
-export const smaller = (x: bigint, y: bigint): bigint => [x, y].reduce((a, b) => (b < a ? b : a));
+export function larger(x: bigint, y: bigint): bigint {
+  if (x < y) return y;
+  return x;
+}
+export function smaller(x: bigint, y: bigint): bigint {
+  if (y < x) return y;
+  return x;
+}
 
-const top = (width: number): bigint => (1n << BigInt(width)) - 1n;
+const TOPS: bigint[] = Array.from({ length: 129 }, (_, width) => (1n << BigInt(width)) - 1n);
+const top = (width: number): bigint => TOPS[width] ?? (1n << BigInt(width)) - 1n;
 
 /** Bits that a word needs without its zeros at the top. */
 export const unsignedBits = ({ max }: Known): number => bitsOf(max);

@@ -51,12 +51,15 @@ function rangeOf(source: Netlist, register: Register, proven: Proven): Known | n
   const full = anything(width).max;
   let range = between(width, register.init, register.init);
   if (register.reset !== null) range = hull(range, between(width, register.resetValue, register.resetValue));
-  const limits = limitsFor(source, register);
+  let limits: readonly bigint[] | null = null;
   for (let round = 0; round < MOST_ROUNDS; round++) {
-    const next = hull(range, new Ranges(source, proven).under(register.d, new Map([[register.node, range]])));
+    const next = hull(
+      range,
+      new Ranges(source, proven).under(register.d, { id: register.node, known: range, older: null }),
+    );
     if (next.min === range.min && next.max === range.max) return range.max < full ? range : null;
-    const max =
-      next.max === range.max || round < PLAIN_ROUNDS ? next.max : (limits.find((limit) => limit >= next.max) ?? full);
+    if (round >= PLAIN_ROUNDS) limits ??= limitsFor(source, register);
+    const max = next.max === range.max ? next.max : ((limits ?? [next.max]).find((one) => one >= next.max) ?? full);
     const min = next.min === range.min || round < PLAIN_ROUNDS ? next.min : 0n;
     if (max === full && min === 0n) return null;
     range = between(width, min, max);
@@ -84,7 +87,17 @@ function limitsFor(source: Netlist, register: Register): bigint[] {
   return [...limits].filter((one) => one >= 0n && one < 1n << BigInt(width)).sort((x, y) => (x < y ? -1 : 1));
 }
 
-type Env = ReadonlyMap<NodeId, Known>;
+/** What is known on one way, the newest first: a few words, of which each case shares the older ones. */
+interface Env {
+  readonly id: NodeId;
+  readonly known: Known;
+  readonly older: Env | null;
+}
+
+function inEnv(env: Env | null, id: NodeId): Known | undefined {
+  for (let at = env; at !== null; at = at.older) if (at.id === id) return at.known;
+  return undefined;
+}
 
 /** Ranges of words, each choice looked at under what its condition says. */
 class Ranges {
@@ -99,7 +112,7 @@ class Ranges {
   }
 
   under(id: NodeId, env: Env): Known {
-    const given = env.get(id) ?? this.#proven.of(id);
+    const given = inEnv(env, id) ?? this.#proven.of(id);
     if (given) return given;
     const node = item(this.#source.nodes, id);
     if (isLeaf(node) && node.op !== 'const') return anything(node.width);
@@ -129,25 +142,25 @@ class Ranges {
       const rest = this.#cases(first, !holds, env).flatMap((one) => this.#cases(second, holds, one));
       return notTooMany([...this.#cases(first, holds, env), ...rest], env);
     }
-    const next = new Map(env);
-    if (node.width === 1 && node.op !== 'const') next.set(id, between(1, holds ? 1n : 0n, holds ? 1n : 0n));
+    const bit = holds ? 1n : 0n;
+    let next = node.op === 'const' ? env : { id, known: between(node.width, bit, bit), older: env };
     if (node.op !== 'eq' && node.op !== 'ltu') return [next];
     const [x, y] = [this.under(node.args[0], env), this.under(node.args[1], env)];
     const narrowed = node.op === 'eq' ? equal(x, y, holds) : less(x, y, holds);
     if (narrowed === null) return [];
-    for (const [i, range] of narrowed.entries()) this.#learn(item<NodeId>(node.args, i), range, next);
+    for (const [i, range] of narrowed.entries()) next = this.#learn(item<NodeId>(node.args, i), range, next);
     return [next];
   }
 
   /** A word and, where it is another one with zeros at the top, that one. */
-  #learn(id: NodeId, range: Known, env: Map<NodeId, Known>): void {
+  #learn(id: NodeId, range: Known, env: Env): Env {
     const node = item(this.#source.nodes, id);
-    if (node.op === 'const') return;
-    env.set(id, range);
+    if (node.op === 'const') return env;
+    const next = { id, known: range, older: env };
     const low = lowOf(this.#source.nodes, id);
-    if (low === null) return;
+    if (low === null) return next;
     const { width } = item(this.#source.nodes, low);
-    if (range.max < 1n << BigInt(width)) this.#learn(low, between(width, range.min, range.max), env);
+    return range.max < 1n << BigInt(width) ? this.#learn(low, between(width, range.min, range.max), next) : next;
   }
 }
 

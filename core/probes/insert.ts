@@ -135,27 +135,30 @@ function join(netlist: Netlist, map: ProbeMap, signals: ReadonlyMap<string, Sign
   }
   const outputs = graft(netlist, debug.netlist, inputs);
   netlist.outputs.push({ name: LINK.tdo, node: entry(outputs, 'tdo'), width: 1 });
-  for (const core of map.cores) if (core.kind === 'panel') connectLevers(build, core, outputs, nodeOf);
+  for (const core of map.cores) if (core.kind === 'panel') connectLevers(netlist, core, outputs, nodeOf);
 }
 
 /** A lever takes the place of a signal's driver: always when there was none, while its enable is 1 when there was. */
 function connectLevers(
-  build: NetBuilder,
+  netlist: Netlist,
   core: PanelMap,
   outputs: ReadonlyMap<string, NodeId>,
   nodeOf: (name: string) => NodeId,
 ): void {
+  const build = new NetBuilder(netlist);
   const levers = entry(outputs, `c${core.core}_lever`);
   const enables = entry(outputs, `c${core.core}_enable`);
   for (const lever of core.levers) {
-    const wire = build.node(nodeOf(lever.name));
+    const id = nodeOf(lever.name);
     const value = build.slice(levers, lever.lo, lever.width);
+    const wire = build.node(id);
     const [driver] = wire.args;
-    wire.args = [
+    const taken =
       lever.enable === null || driver === undefined
         ? value
-        : build.mux(build.slice(enables, lever.enable, 1), value, driver),
-    ];
+        : build.mux(build.slice(enables, lever.enable, 1), value, driver);
+    // Nodes are shared with the design as it was read.
+    netlist.nodes[id] = withArgs(wire, [taken]);
   }
 }
 

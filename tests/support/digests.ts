@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { digestOf, type InputDigests, inputDigests } from '../../core/build/index.ts';
 import type { ProbePlan } from '../../core/probes/index.ts';
 
@@ -11,3 +12,7 @@ export const digestInputs = (
     files.map(({ name, text }) => ({ name, digest: digestOf(text) })),
     plan,
   );
+
+/** Bytes as something that is compared at once: a matcher goes through hundreds of thousands of them one by one. */
+export const printOf = (bytes: Uint8Array | null): string | null =>
+  bytes && createHash('sha256').update(bytes).digest('hex');

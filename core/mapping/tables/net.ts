@@ -64,6 +64,23 @@ export class TableNet {
     return this.kind[node] === NODE.chain ? chainInputs(item(this.chains, numberAt(this.chainOf, node))) : [];
   }
 
+  /** Everything that the given nodes are computed from, themselves among it. */
+  behind(nodes: readonly number[]): ReadonlySet<number> {
+    const seen = new Set<number>();
+    const chains = new Set<number>();
+    const open = [...nodes];
+    for (let node = open.pop(); node !== undefined; node = open.pop()) {
+      if (seen.has(node)) continue;
+      seen.add(node);
+      // What one output of a chain depends on is what all do.
+      const chain = numberAt(this.chainOf, node);
+      if (chain >= 0 && chains.has(chain)) continue;
+      chains.add(chain);
+      for (const source of this.sources(node)) if (!seen.has(source)) open.push(source);
+    }
+    return seen;
+  }
+
   /** Every table and chain output that a root needs, each after what it depends on. */
   ordered(): number[] {
     const state = new Uint8Array(this.kind.length);

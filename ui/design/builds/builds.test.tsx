@@ -41,6 +41,14 @@ describe('builds', () => {
     expect(rows(table).map((cells) => cells[8])).toEqual(['–', 'clk up to 180 MHz, wanted 12 MHz']);
   });
 
+  test('a build of several clocks has one line for each', async () => {
+    const two = ['clk', 'tck'].map((clock) => ({ clock, highest: 150e6, wanted: null }));
+    const { screen } = await builds([kept(1, { highest: two })]);
+    const table = await screen.findByRole('table', { name: 'Builds' });
+    const lines = [...table.querySelectorAll('td:nth-child(9) li')].map(({ textContent }) => textContent);
+    expect(lines).toEqual(['clk up to 150 MHz', 'tck up to 150 MHz']);
+  });
+
   test('two compared: which instances grew, shrank, came or went', async () => {
     const { screen } = await builds([kept(2), kept(1)]);
     expect(rows(await screen.findByRole('table', { name: 'Instances that changed in size' }))).toEqual([

@@ -78,10 +78,7 @@ export function BuildsView() {
               <td className="tabular px-2">{b.resources.registers}</td>
               <td className="tabular px-2">{b.resources.blockRams}</td>
               <td className="tabular px-2">
-                {b.highest
-                  .filter(({ highest }) => highest !== null)
-                  .map((one) => `${one.clock} ${clockRate(one)}`)
-                  .join('; ') || '–'}
+                <Rates of={b.highest} />
               </td>
               <td className="tabular px-2">{b.messages}</td>
               <td className="tabular whitespace-nowrap px-2 text-quiet">{duration(b.milliseconds)}</td>
@@ -95,6 +92,23 @@ export function BuildsView() {
         <p className="mt-2 text-quiet text-sm">A second build is needed to compare.</p>
       )}
     </div>
+  );
+}
+
+type Rate = Parameters<typeof clockRate>[0] & { readonly clock: string };
+
+/** One line a clock: how fast it could run, beside what is wanted of it. */
+function Rates({ of }: { readonly of: readonly Rate[] }) {
+  const known = of.filter(({ highest }) => highest !== null);
+  if (known.length === 0) return <>–</>;
+  return (
+    <ul className="text-xs">
+      {known.map((one) => (
+        <li key={one.clock} className="whitespace-nowrap">
+          {one.clock} {clockRate(one)}
+        </li>
+      ))}
+    </ul>
   );
 }
 

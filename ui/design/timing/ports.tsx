@@ -7,7 +7,10 @@ const WORDS = { in: 'in, before the edge', out: 'out, after the edge', through: 
 
 const spare = (slack: number | null): string => (slack === null ? '–' : slack.toFixed(2));
 
-/** How long the ways through the pins take, and what is left of a cycle where the board's share is known. */
+/**
+ * How long the ways through the pins take, and what is left of a cycle where the board's share is known. What would
+ * shorten a way is said where there is a cycle to keep: elsewhere nobody has said that it is too long.
+ */
 export function Ports({ ports }: { readonly ports: readonly PortTiming[] }) {
   if (ports.length === 0) return null;
   return (
@@ -20,12 +23,12 @@ export function Ports({ ports }: { readonly ports: readonly PortTiming[] }) {
         <thead className="bg-well text-left">
           <tr>
             {['Port', 'Way', 'Clock'].map((head) => (
-              <th key={head} className="px-2 py-1 font-bold">
+              <th key={head} className="whitespace-nowrap px-2 py-1 font-bold">
                 {head}
               </th>
             ))}
-            {['In the part, ns', 'On the board, ns', 'To spare, ns'].map((head) => (
-              <th key={head} className="px-2 py-1 text-right font-bold">
+            {['Part, ns', 'Board, ns', 'To spare, ns'].map((head) => (
+              <th key={head} className="whitespace-nowrap px-2 py-1 text-right font-bold">
                 {head}
               </th>
             ))}
@@ -45,7 +48,7 @@ export function Ports({ ports }: { readonly ports: readonly PortTiming[] }) {
               </td>
               <td className="break-words px-2 text-xs">
                 <span className="code block">{direction === 'out' ? path.from : path.to}</span>
-                {path.advice !== undefined && <span className="block text-quiet">{path.advice}</span>}
+                {board !== null && path.advice !== undefined && <span className="block text-quiet">{path.advice}</span>}
               </td>
             </tr>
           ))}
