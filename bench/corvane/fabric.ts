@@ -3,6 +3,7 @@ import { LINK } from '../../core/netlist/index.ts';
 import { Simulator } from '../../core/sim/fabric/index.ts';
 import type { TckEdge } from '../tap.ts';
 import type { FramesDesign } from './frames.ts';
+import { MadeClocks } from './made-clocks.ts';
 import { type Levels, readsAs } from './pads.ts';
 
 interface Oscillator {
@@ -33,6 +34,13 @@ const edgesDue = ({ startedAt, hz, cycles }: Oscillator, now: number): number =>
   Math.max(0, Math.floor(((now - startedAt) * hz) / 1e6 + 1e-6) - cycles);
 const nextEdge = ({ startedAt, hz, cycles }: Oscillator): number => startedAt + ((cycles + 1) * 1e6) / hz;
 
+/** Clock generators that take the clock of a port, as it comes from its pin. docs/silicon.md, section 10 */
+function generatorsOn({ netlist, generators }: FramesDesign, port: string): FramesDesign['generators'] {
+  const node = netlist.inputs.find(({ name }) => name === port)?.node;
+  const takes = (name: string) => netlist.outputs.find((output) => output.name === `$${name}.clock_in`)?.node === node;
+  return generators.filter(({ name }) => takes(name));
+}
+
 /** The configured part of an FPGA: the design that the frames hold, its pins, and clocks that run while time passes. */
 export class Fabric {
   readonly #sim: Simulator;
@@ -41,6 +49,8 @@ export class Fabric {
   /** Pins without an oscillator that clock registers all the same. */
   readonly #clockPins = new Map<string, { readonly posedge: number; readonly negedge: number }>();
   readonly #oscillators: Oscillator[] = [];
+  /** Oscillators that clock generators take. */
+  readonly #made: MadeClocks[] = [];
   readonly #standards = new Map<string, Levels>();
   readonly #supplyOf: (pin: string) => number;
   readonly #doubtful = new Map<string, Doubtful>();
@@ -69,6 +79,11 @@ export class Fabric {
       if (pull === 'up') this.#write(pin, true);
       const hz = oscillators.get(pin);
       const [posedge, negedge] = [sim.domain(port, 'posedge'), sim.domain(port, 'negedge')];
+      const generators = generatorsOn(design, port);
+      if (hz !== undefined && generators.length > 0) {
+        this.#made.push(new MadeClocks(sim, { hz, posedge, negedge }, generators, now));
+        continue;
+      }
       if (posedge < 0 && negedge < 0) continue;
       if (hz === undefined) this.#clockPins.set(pin, { posedge, negedge });
       else this.#oscillators.push({ hz, posedge, negedge, cycles: 0, startedAt: now });
@@ -122,25 +137,44 @@ export class Fabric {
     if (!clocksRun) {
       for (const oscillator of this.#oscillators)
         oscillator.startedAt = now - (oscillator.cycles * 1e6) / oscillator.hz;
+      for (const made of this.#made) made.stand(now);
       return;
     }
     if (this.#doubtful.size > 0 && now - this.#rolled >= ROLL_MICROSECONDS) this.#roll(now);
+    if (this.#made.length > 0) return this.#runMade(now);
     const [only, another] = this.#oscillators;
     if (only && !another) return this.#runOne(only, now);
     if (only && another && this.#oscillators.length === 2 && this.#runTwo(only, another, now)) return;
-    for (;;) {
-      let next: Oscillator | null = null;
-      let at = now;
-      for (const oscillator of this.#oscillators) {
-        const edge = oscillator.startedAt + ((oscillator.cycles + 1) * 1e6) / oscillator.hz;
-        if (edge <= at) {
-          next = oscillator;
-          at = edge;
-        }
+    for (let next = this.#firstDue(now); next; next = this.#firstDue(now)) this.#cycle(next, 1);
+  }
+
+  /** The oscillator that has an edge next, where one has up to then. */
+  #firstDue(until: number): Oscillator | null {
+    let next: Oscillator | null = null;
+    let at = until;
+    for (const oscillator of this.#oscillators) {
+      const edge = nextEdge(oscillator);
+      if (edge <= at) {
+        next = oscillator;
+        at = edge;
       }
-      if (!next) return;
-      this.#cycle(next, 1);
     }
+    return next;
+  }
+
+  /** With clock generators: each oscillator with what is made of it goes ahead to where another one has an edge. */
+  #runMade(now: number): void {
+    const [only] = this.#made;
+    if (this.#made.length === 1 && this.#oscillators.length === 0) return only?.runUntil(now);
+    for (;;) {
+      const plain = this.#firstDue(now);
+      const made = this.#made.reduce((first, one) => (one.nextAt < first.nextAt ? one : first));
+      const at = plain ? nextEdge(plain) : Number.POSITIVE_INFINITY;
+      if (made.nextAt > now && !plain) break;
+      if (plain && at < made.nextAt) this.#cycle(plain, 1);
+      else made.runNext();
+    }
+    for (const made of this.#made) made.runUntil(now);
   }
 
   #roll(now: number): void {

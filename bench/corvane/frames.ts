@@ -15,6 +15,16 @@ interface PadBinding {
 export interface FramesDesign {
   readonly netlist: Netlist;
   readonly pads: readonly PadBinding[];
+  readonly generators: readonly GeneratorFrames[];
+}
+
+/** A clock generator: its ports in the netlist are `$`, its name, a dot and the name of the port. */
+export interface GeneratorFrames {
+  readonly name: string;
+  readonly multiply: number;
+  readonly divide: number;
+  /** Of the outputs a, b and c; 0 is at rest. */
+  readonly dividers: readonly number[];
 }
 
 /** docs/silicon.md, table 6: an operation is its place in this line. */
@@ -22,6 +32,10 @@ const OPERATIONS =
   `const input reg memread not and or xor redand redor redxor add sub mul divu modu divs mods eq ltu lts shl shr
   sra mux concat slice sext`.split(/\s+/);
 const FORMAT = 2;
+const WITH_GENERATORS = 3;
+const GENERATOR_OUTPUTS = 3;
+/** Factors are at most so large; more is no generator. */
+const MOST_FACTOR = 128;
 const PULLS = ['none', 'up', 'down'] as const;
 /** Arguments of each operation that does not say how many it has. */
 const ARGUMENTS: Readonly<Record<string, number>> = {
@@ -48,7 +62,8 @@ export function designIn(frames: Uint8Array): FramesDesign | null {
 class Malformed extends Error {}
 
 function read(from: Payload): FramesDesign {
-  if (from.next() !== FORMAT) throw new Malformed();
+  const format = from.next();
+  if (format !== FORMAT && format !== WITH_GENERATORS) throw new Malformed();
   const nodes = from.list(() => readNode(from));
   const widthOf = (node: number): number => nodes[node]?.width ?? 1;
   const inputs = from.list((): Port => {
@@ -73,9 +88,19 @@ function read(from: Payload): FramesDesign {
     if (!levels) throw new Malformed();
     return { port, bit, pin, levels, pull };
   });
-  const netlist = { nodes, inputs, outputs, registers, memories, signals: [], origins: [] };
+  const generators = format === WITH_GENERATORS ? from.list(() => readGenerator(from)) : [];
+  const netlist = { nodes, inputs, outputs, registers, memories, signals: [], origins: [], cells: [] };
   if (!isSound(netlist)) throw new Malformed();
-  return { netlist, pads };
+  return { netlist, pads, generators };
+}
+
+function readGenerator(from: Payload): GeneratorFrames {
+  const [name, multiply, divide] = [from.text(), from.next(), from.next()];
+  const dividers = from.times(GENERATOR_OUTPUTS, () => from.next());
+  const isFactor = (value: number): boolean => value >= 1 && value <= MOST_FACTOR;
+  if (!isFactor(multiply) || !isFactor(divide) || !dividers.every((one) => one === 0 || isFactor(one)))
+    throw new Malformed();
+  return { name, multiply, divide, dividers };
 }
 
 function readNode(from: Payload): NetNode {

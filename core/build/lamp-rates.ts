@@ -1,5 +1,5 @@
 import { item, own } from '../lists.ts';
-import { nameOf, type Netlist, type NodeId } from '../netlist/index.ts';
+import { clockNameOf, isInnerPort, nameOf, type Netlist, type NodeId } from '../netlist/index.ts';
 import { Counters } from './counters.ts';
 
 /** An output bit that a counter toggles. */
@@ -26,7 +26,7 @@ export function lampRates(netlist: Netlist, clocks: Readonly<Record<string, numb
   const counters = new Counters(netlist);
   const names = new Map(netlist.signals.map(({ node, name }) => [node, name]));
   return netlist.outputs
-    .filter((port) => !port.name.startsWith('$'))
+    .filter((port) => !isInnerPort(port))
     .flatMap(({ name, node, width }) =>
       Array.from({ length: width }, (_, bit) => bit).flatMap((bit): LampRate[] => {
         const source = bitSource(netlist, node, bit);
@@ -34,7 +34,7 @@ export function lampRates(netlist: Netlist, clocks: Readonly<Record<string, numb
         if (!source || !counting) return [];
         const rises = counting.rises(source.bit);
         if (rises === 0) return [];
-        const clock = nameOf(netlist.nodes[counting.register.clock]) ?? '';
+        const clock = clockNameOf(netlist.nodes[counting.register.clock]) ?? '';
         const f = own(clocks, clock);
         return [
           {

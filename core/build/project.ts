@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { type BoardDescription, readBoard, TIMING_TABLE } from '../constraints/index.ts';
+import { cellsOf } from '../families/index.ts';
 import { fail, ok, type Result, problem as plainProblem } from '../result.ts';
 import { parameterNumbers, WHOLE_NUMBER } from './parameters.ts';
 import { problem } from './problems.ts';
@@ -85,7 +86,8 @@ export const filesForHardware = ({ file, files }: Project): readonly TextFile[] 
 };
 
 /** What of the project's settings says which module is built, and how. */
-export const designSettings = ({ top, parameters }: ProjectFile) => ({
+export const designSettings = ({ top, parameters, part }: ProjectFile) => ({
+  cells: cellsOf(part),
   ...(top === undefined ? {} : { top }),
   ...(parameters === undefined ? {} : { parameters: parameterNumbers(parameters) }),
 });

@@ -1,7 +1,7 @@
 import { type Driver, driversOf, FREE_PREFIX, netNamesOf, type Removal, removalsOf } from '../checks/index.ts';
 import type { PortNeed } from '../constraints/index.ts';
 import { item } from '../lists.ts';
-import { clocksOf, nameOf, type Netlist, optimise, type Optimised } from '../netlist/index.ts';
+import { clockNameOf, clocksOf, isInnerPort, type Netlist, optimise, type Optimised } from '../netlist/index.ts';
 
 /** A name inside the design. `domain` is its clock port, empty where there is none or several. */
 export interface SignalInfo {
@@ -42,7 +42,7 @@ export function describeSignals(
   const removal = removalsOf(netlist, small);
   const driver = driversOf(seen);
   const netName = netNamesOf(seen);
-  const all = new Set(seen.registers.map((r) => nameOf(item(seen.nodes, r.clock)) ?? ''));
+  const all = new Set(seen.registers.map((r) => clockNameOf(item(seen.nodes, r.clock)) ?? ''));
   all.delete('');
   const signals = netlist.signals.map((signal): SignalInfo => {
     const { name, width, kind, signed, free, names, at } = signal;
@@ -86,8 +86,8 @@ export function clockPorts(netlist: Netlist): PortNeed[] {
   const clocks = new Set(
     [...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].map(({ clock }) => clock),
   );
-  const inputs = netlist.inputs.filter((port) => !port.name.startsWith('$'));
-  const outputs = netlist.outputs.filter((port) => !port.name.startsWith('$'));
+  const inputs = netlist.inputs.filter((port) => !isInnerPort(port));
+  const outputs = netlist.outputs.filter((port) => !isInnerPort(port));
   const both = new Set(inputs.map((port) => port.name).filter((name) => outputs.some((port) => port.name === name)));
   return [
     ...inputs.map(

@@ -44,7 +44,7 @@ export function understand(
   memory: UnderstandMemory,
 ): Understanding {
   const files = filesForHardware(project);
-  const settings = JSON.stringify([project.file.top ?? null, project.file.parameters ?? null]);
+  const settings = JSON.stringify([project.file.part, project.file.top ?? null, project.file.parameters ?? null]);
   const known = memory.design;
   if (known && known.settings === settings && areSame(known.files, files)) {
     const { understood } = known;
@@ -77,4 +77,5 @@ export const copyOf = (netlist: Netlist): Netlist => ({
   inputs: [...netlist.inputs],
   outputs: [...netlist.outputs],
   signals: [...netlist.signals],
+  cells: [...netlist.cells],
 });

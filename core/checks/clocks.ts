@@ -1,6 +1,6 @@
 import type { Messages } from '../hdl/index.ts';
 import { item } from '../lists.ts';
-import type { Netlist, NodeId } from '../netlist/index.ts';
+import { isInnerPort, type Netlist, type NodeId } from '../netlist/index.ts';
 import type { NetNames } from './names.ts';
 
 /** Clocks that are more than a port: made by logic, gated, or read as data. */
@@ -68,9 +68,7 @@ function reportData(
   const readers = netlist.nodes.flatMap((node, id) =>
     readsWord(node, clock) && !reachesOnlyClocks(netlist, id, clocks) ? [id] : [],
   );
-  const outputs = netlist.outputs
-    .filter((port) => port.node === clock && !port.name.startsWith('$'))
-    .map((port) => port.name);
+  const outputs = netlist.outputs.filter((port) => port.node === clock && !isInnerPort(port)).map((port) => port.name);
   const registers = netlist.registers
     .filter((register) => register.d === clock)
     .map((register) => names.of(register.node));

@@ -1,6 +1,6 @@
 import type { Messages } from '../hdl/index.ts';
 import { item } from '../lists.ts';
-import { nameOf, type Netlist, type NodeId, type Register } from '../netlist/index.ts';
+import { clockNameOf, type Netlist, type NodeId, type Register } from '../netlist/index.ts';
 import { loaded } from './loaded.ts';
 import { type NetNames, piecesOf } from './names.ts';
 
@@ -213,7 +213,7 @@ class ClockSources {
       this.#clock.set(node, clock);
       this.#names.set(
         node,
-        nameOf(netlist.nodes[clock]) ??
+        clockNameOf(netlist.nodes[clock]) ??
           netlist.signals.find((signal) => signal.node === clock)?.name ??
           'made by logic',
       );

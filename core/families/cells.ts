@@ -1,3 +1,6 @@
+import type { GeneratorLimits, GeneratorSetting } from '../clocking/index.ts';
+import { own } from '../lists.ts';
+
 /** Delays of a part's cells at one speed grade, in nanoseconds. */
 export interface Delays {
   readonly lut: number;
@@ -30,3 +33,26 @@ export interface MemoryCells {
   /** Words of one bit that a table holds. */
   readonly tableWords: number;
 }
+
+/** A cell that makes clocks of another one: what it is called in Verilog, and what it can do. */
+export interface ClockGenerator {
+  readonly module: string;
+  /** Verilog that behaves like it, for simulation. */
+  readonly behaviour: { readonly name: string; readonly text: string };
+  readonly input: string;
+  readonly outputs: readonly string[];
+  /** Says that the outputs run. */
+  readonly locked: string;
+  /** Names of the parameters; that of each output stands where the output does. */
+  readonly parameters: { readonly multiply: string; readonly divide: string; readonly outputs: readonly string[] };
+  readonly limits: GeneratorLimits;
+}
+
+/** What an instance of the cell is set to; parameters that it does not have count as 0. */
+export const settingOf = (
+  { parameters: { multiply, divide, outputs } }: ClockGenerator,
+  given: Readonly<Record<string, number>>,
+): GeneratorSetting => {
+  const of = (name: string) => own(given, name) ?? 0;
+  return { multiply: of(multiply), divide: of(divide), outputs: outputs.map(of) };
+};

@@ -4,7 +4,7 @@ import type { Netlist } from '../netlist/index.ts';
 import type { Watch } from '../progress.ts';
 import type { Problem, Result } from '../result.ts';
 import type { Bits } from '../bits/index.ts';
-import type { Delays, MemoryCells } from './cells.ts';
+import type { ClockGenerator, Delays, MemoryCells } from './cells.ts';
 import type { IoStandard, PinBinding } from './io.ts';
 import type { PackageDrawing } from './package.ts';
 import type { ReadRegister } from './register.ts';
@@ -38,6 +38,7 @@ export interface Part {
   /** Look-up tables of four inputs, and as many flip-flops. */
   readonly luts: number;
   readonly blockRams: number;
+  readonly clockGenerators: number;
   /** Cases it is sold in, the usual one first. */
   readonly packages: readonly string[];
   /** Its flash pins are also pins of the design: reaching the flash stops what runs. */
@@ -146,6 +147,8 @@ export interface Fpga {
   drawing(packageName: string): PackageDrawing;
   delays(grade: number): Delays;
   readonly memories: MemoryCells;
+  /** Null where its parts have none. */
+  readonly clockGenerator: ClockGenerator | null;
   readonly stream: StreamFormat;
   readonly status: ReadRegister<ConfigStatus>;
   /** Fingerprint of the design that runs, 32 hexadecimal digits; null when none does. */

@@ -1,7 +1,7 @@
 // All that differs from one family of parts to another, behind one seam (family.ts), a folder for each family. Knows
 // neither boards nor what is built for them.
 export { type Bitstream, readBitstream, writeBitstream } from './bitstream.ts';
-export type { Delays, MemoryCells } from './cells.ts';
+export { type ClockGenerator, type Delays, type MemoryCells, settingOf } from './cells.ts';
 export { NBITS } from './container.ts';
 export type {
   BootLayout,
@@ -15,6 +15,7 @@ export type {
 } from './family.ts';
 export { type IoStandard, namedIn, type PinBinding, PULLS, type Pull, SLEWS, type Slew } from './io.ts';
 export {
+  cellsOf,
   devicesOf,
   FAMILIES,
   familyOf,

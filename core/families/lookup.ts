@@ -1,6 +1,6 @@
 import type { KnownDevice } from '../jtag/index.ts';
 import { corvane } from './corvane/index.ts';
-import type { MemoryCells } from './cells.ts';
+import type { ClockGenerator, MemoryCells } from './cells.ts';
 import type { Family, Fpga, Part, PlacedPort, StreamFacts, StreamFor } from './family.ts';
 import { type IoStandard, namedIn } from './io.ts';
 import { sprig } from './sprig/index.ts';
@@ -39,6 +39,12 @@ export function memoriesOf(part: string, families: readonly Family[] = FAMILIES)
   const family = partNamed(part, families)?.family ?? fpgasOf(families)[0];
   if (!family) throw new RangeError('no family of FPGAs is known');
   return family.memories;
+}
+
+/** Verilog of the cells that a part has ready-made; none for a part that is not known. */
+export function cellsOf(part: string, families: readonly Family[] = FAMILIES): ClockGenerator['behaviour'][] {
+  const generator = partNamed(part, families)?.family.clockGenerator;
+  return generator ? [generator.behaviour] : [];
 }
 
 /** I/O standards of all families; one that several have is that of the first. */

@@ -1,5 +1,5 @@
 import { item } from '../lists.ts';
-import type { NodeId } from '../netlist/index.ts';
+import { isInnerPort, type NodeId } from '../netlist/index.ts';
 import type { Mapped } from './map.ts';
 import { type MemoryUse, placeMemories } from './memories.ts';
 import { nodeOf, TRUE } from './gates/index.ts';
@@ -102,8 +102,9 @@ export function countResources(mapped: Mapped): Usage {
   const memoryLuts = sum((memory) => memory.luts);
   const allLuts = tables + carryBits + memoryLuts;
   const allRegisters = registers + sum((memory) => memory.registers);
-  const isPin = ({ name }: { readonly name: string }) => !name.startsWith('$');
-  const pins = new Map([...source.inputs, ...source.outputs].filter(isPin).map((port) => [port.name, port.width]));
+  const pins = new Map(
+    [...source.inputs, ...source.outputs].filter((port) => !isInnerPort(port)).map((port) => [port.name, port.width]),
+  );
   const total: Resources = {
     luts: allLuts,
     registers: allRegisters,

@@ -1,5 +1,5 @@
 import { item } from '../lists.ts';
-import { nameOf, type Netlist, type NodeId } from './types.ts';
+import { clockNameOf, type Netlist, type NodeId } from './types.ts';
 
 /**
  * For each node of an optimised netlist: the clock inputs whose registers it depends on, by name. A node that depends
@@ -7,7 +7,7 @@ import { nameOf, type Netlist, type NodeId } from './types.ts';
  */
 export function clocksOf(netlist: Netlist): (id: NodeId) => ReadonlySet<string> {
   const none: ReadonlySet<string> = new Set();
-  const clockName = (id: NodeId) => nameOf(item(netlist.nodes, id)) ?? 'derived';
+  const clockName = (id: NodeId) => clockNameOf(item(netlist.nodes, id)) ?? 'derived';
   const found: ReadonlySet<string>[] = [];
   const registers = new Map(netlist.registers.map((r) => [r.node, clockName(r.clock)]));
   for (const [id, node] of netlist.nodes.entries()) {

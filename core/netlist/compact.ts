@@ -14,7 +14,7 @@ export function compacted(
 ): { readonly netlist: Netlist; readonly moved: readonly NodeId[] } {
   const live = liveNodes(source);
   if (live.every((is) => is)) return { netlist: source, moved: before };
-  const target: Netlist = { ...emptyNetlist(), memories: source.memories };
+  const target: Netlist = { ...emptyNetlist(), cells: source.cells, memories: source.memories };
   const number: NodeId[] = [];
   const at = (id: NodeId): NodeId => item(number, id);
   const maybe = (id: NodeId | null): NodeId | null => (id === null ? null : at(id));

@@ -6,8 +6,11 @@ export { reachableValues } from './reach.ts';
 export { evaluateConstant } from './fold.ts';
 export {
   arityOf,
+  cellPort,
+  clockNameOf,
   emptyNetlist,
   type Memory,
+  isInnerPort,
   isLeaf,
   lowBitOf,
   lowOf,
@@ -17,6 +20,7 @@ export {
   type Netlist,
   type NodeId,
   type Op,
+  type PartCell,
   type Port,
   type Register,
   type Signal,

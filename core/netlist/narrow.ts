@@ -30,7 +30,11 @@ export function narrow(
   { ranges = registerRanges(source), sharesSums = false, grain = 1 }: NarrowOptions = {},
 ): { readonly netlist: Netlist; readonly moved: readonly NodeId[] } {
   const seen = bitsSeen(source);
-  const target: Netlist = { ...emptyNetlist(), memories: source.memories.map((memory) => ({ ...memory, writes: [] })) };
+  const target: Netlist = {
+    ...emptyNetlist(),
+    cells: source.cells,
+    memories: source.memories.map((memory) => ({ ...memory, writes: [] })),
+  };
   const build = new NetBuilder(target);
   const moved: NodeId[] = [];
   const known = allKnown(source, ranges);

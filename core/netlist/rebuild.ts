@@ -33,7 +33,7 @@ interface Frame {
 
 /** One netlist made anew from what its outputs see of another. */
 export class Rebuild {
-  readonly target = emptyNetlist();
+  readonly target: Netlist;
   /** Old node to new node. */
   readonly moved = new Map<NodeId, NodeId>();
   readonly loops: CombinationalLoop[] = [];
@@ -51,6 +51,7 @@ export class Rebuild {
   constructor(source: Netlist, options: RebuildOptions) {
     this.#source = source;
     this.#options = options;
+    this.target = { ...emptyNetlist(), cells: source.cells };
     this.#build = new NetBuilder(this.target);
     this.#registerOf = new Map(source.registers.map((register) => [register.node, register]));
     for (const port of source.inputs) this.moved.set(port.node, this.#build.input(port.name, port.width));

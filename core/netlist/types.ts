@@ -81,6 +81,10 @@ export type ComputedOp = ComputedNode['op'];
 export const nameOf = (node: NetNode | undefined): string | undefined =>
   node?.op === 'wire' || node?.op === 'input' ? node.name : undefined;
 
+/** What a clock is called: its port, or the port of the cell that makes it; undefined for one that logic makes. */
+export const clockNameOf = (node: NetNode | undefined): string | undefined =>
+  node?.op === 'input' ? node.name.replace(/^\$/, '') : nameOf(node);
+
 /** What no other node decides at once: constants, inputs, registers, memories; and a wire, which only hands on. */
 export const isLeaf = (node: NetNode): node is Exclude<NetNode, ComputedNode> =>
   node.op === 'const' || node.op === 'input' || node.op === 'reg' || node.op === 'memread' || node.op === 'wire';
@@ -208,6 +212,24 @@ export interface Origin {
   readonly line: number;
 }
 
+/**
+ * A cell of the part that a source instantiates, such as a clock generator. What it gives is an input of the netlist,
+ * what it takes an output; `cellPort` names both.
+ */
+export interface PartCell {
+  readonly module: string;
+  /** The instance, without the top module's name. */
+  readonly path: string;
+  readonly parameters: Readonly<Record<string, number>>;
+  readonly at: Place;
+}
+
+/** Name of a netlist's port that leads to a port of a cell: no name in Verilog begins so, so no port has it by accident. */
+export const cellPort = (path: string, port: string): string => `$${path}.${port}`;
+
+/** A port that no pin carries: of a cell, or of the link. */
+export const isInnerPort = ({ name }: { readonly name: string }): boolean => name.startsWith('$');
+
 export interface Netlist {
   readonly nodes: NetNode[];
   /** Beside the nodes; missing for those nobody wrote. */
@@ -217,6 +239,7 @@ export interface Netlist {
   readonly inputs: Port[];
   readonly outputs: Port[];
   readonly signals: Signal[];
+  readonly cells: PartCell[];
 }
 
 export const emptyNetlist = (): Netlist => ({
@@ -227,4 +250,5 @@ export const emptyNetlist = (): Netlist => ({
   inputs: [],
   outputs: [],
   signals: [],
+  cells: [],
 });

@@ -1,9 +1,18 @@
 import { item, own } from '../lists.ts';
-import type { Memory, MemReadNode, Netlist, NetNode, NodeId, Port, Register } from './types.ts';
+import {
+  cellPort,
+  type Memory,
+  type MemReadNode,
+  type Netlist,
+  type NetNode,
+  type NodeId,
+  type PartCell,
+} from './types.ts';
+import type { Port, Register } from './types.ts';
 
 /**
  * A netlist as one flat module of plain Verilog (IEEE 1364-2005, synthesizable). Declared names are kept, their dots as
- * underscores; `rename` gives ports whose names Verilog does not allow. Power-up values stand in the declarations, as
+ * underscores; `rename` gives ports whose names Verilog does not allow; cells of the part are instances. Power-up values stand in the declarations, as
  * FPGAs take them.
  */
 export function writeVerilog(netlist: Netlist, top: string, rename: Readonly<Record<string, string>> = {}): string {
@@ -33,18 +42,20 @@ class Writer {
     const both = new Set(
       outputs.filter(({ name }) => inputs.some((input) => input.name === name)).map(({ name }) => name),
     );
+    const isOfCell = ({ name }: Port) => this.#netlist.cells.some(({ path }) => name.startsWith(cellPort(path, '')));
     const ports = [
       ...inputs
-        .filter(({ name }) => !both.has(name))
+        .filter((port) => !both.has(port.name) && !isOfCell(port))
         .map((port) => `input  ${range(port.width)}${this.#port(port.name)}`),
-      ...outputs.map(
-        (port) => `${both.has(port.name) ? 'inout ' : 'output'} ${range(port.width)}${this.#port(port.name)}`,
-      ),
+      ...outputs
+        .filter((port) => !isOfCell(port))
+        .map((port) => `${both.has(port.name) ? 'inout ' : 'output'} ${range(port.width)}${this.#port(port.name)}`),
     ];
     return [
       `module ${plain(this.#top)} (`,
       ports.map((port) => `  ${port}`).join(',\n'),
       ');',
+      ...[...inputs, ...outputs].filter(isOfCell).map((port) => `  wire ${range(port.width)}${this.#port(port.name)};`),
       ...registers.map(
         ({ node, init }) =>
           `  reg ${range(this.#width(node))}${this.#name(node)} = ${literal(init, this.#width(node))};`,
@@ -54,9 +65,20 @@ class Writer {
       ...this.#registerBlocks(),
       ...memories.flatMap((memory, i) => this.#writeBlocks(memory, i)),
       ...outputs.flatMap((port) => this.#drive(port)),
+      ...this.#netlist.cells.map((cell) => this.#instance(cell)),
       'endmodule',
       '',
     ].join('\n');
+  }
+
+  #instance({ module, path, parameters }: PartCell): string {
+    const { inputs, outputs } = this.#netlist;
+    const start = cellPort(path, '');
+    const given = Object.entries(parameters).map(([name, value]) => `.${name}(${value})`);
+    const ports = [...inputs, ...outputs]
+      .filter(({ name }) => name.startsWith(start))
+      .map(({ name }) => `.${name.slice(start.length)}(${this.#port(name)})`);
+    return `  ${module} #(${given.join(', ')}) ${this.#free(plain(path))} (${ports.join(', ')});`;
   }
 
   #port(name: string): string {

@@ -117,6 +117,7 @@ const fpga: Fpga = {
   },
   debugLink: PEBBLE_OPCODE.USER,
   flash: null,
+  clockGenerator: null,
 };
 
 const PARTS: readonly Part[] = [
@@ -128,6 +129,7 @@ const PARTS: readonly Part[] = [
     idcodeOpcode: PEBBLE_OPCODE.IDCODE,
     luts: 4000,
     blockRams: 64,
+    clockGenerators: 0,
     packages: ['T8'],
     flashStopsDesign: false,
   },

@@ -10,6 +10,7 @@ import {
   readBootHeader,
   writeBootHeader,
 } from './boot.ts';
+import { CLOCK_GENERATOR } from './clock-generator.ts';
 import { configure } from './configure.ts';
 import { delaysOf, GRADES, MEMORIES } from './delays.ts';
 import { misordered } from './order-hint.ts';
@@ -35,6 +36,7 @@ const fpga: Fpga = {
   drawing: caseDrawing,
   delays: delaysOf,
   memories: MEMORIES,
+  clockGenerator: CLOCK_GENERATOR,
   stream: {
     bytes: ({ name }) => streamBytes(framesOfPart(name)),
     make: makeStream,

@@ -4,14 +4,19 @@ import {
   type Memory,
   type NetNode,
   type Op,
+  type PartCell,
   type Register,
   withArgs,
 } from '../../netlist/index.ts';
+import { settingOf } from '../cells.ts';
 import type { Design } from '../family.ts';
 import { type PinBinding, PULLS, SLEWS } from '../io.ts';
+import { CLOCK_GENERATOR } from './clock-generator.ts';
 import { STANDARDS } from './standards.ts';
 
 const FORMAT = 2;
+/** The same with clock generators behind it. */
+const WITH_GENERATORS = 3;
 /** Of the last group of a number that counts or names something. */
 const MOST_WEIGHT = 128 ** 4;
 /** In words: more than all block RAM of any part. */
@@ -52,7 +57,7 @@ const OPS: readonly FabricOp[] = [
 /** Lays an optimised netlist and its pins out as frame payload. Names of inner signals do not travel. */
 export function packNetlist({ netlist, pins }: Design): Uint8Array {
   const out = new Writer();
-  out.number(FORMAT);
+  out.number(netlist.cells.length > 0 ? WITH_GENERATORS : FORMAT);
   out.number(netlist.nodes.length);
   for (const node of netlist.nodes) {
     out.number(OPS.indexOf(node.op as FabricOp));
@@ -109,6 +114,12 @@ export function packNetlist({ netlist, pins }: Design): Uint8Array {
     ])
       out.number(value);
   });
+  if (netlist.cells.length > 0)
+    out.list(netlist.cells, ({ path, parameters }) => {
+      out.text(path);
+      const { multiply, divide, outputs } = settingOf(CLOCK_GENERATOR, parameters);
+      for (const value of [multiply, divide, ...outputs]) out.number(value);
+    });
   return out.bytes();
 }
 
@@ -116,7 +127,8 @@ export function packNetlist({ netlist, pins }: Design): Uint8Array {
 export function unpackNetlist(bytes: Uint8Array): Design | null {
   const from = new Reader(bytes);
   try {
-    if (from.number() !== FORMAT) return null;
+    const format = from.number();
+    if (format !== FORMAT && format !== WITH_GENERATORS) return null;
     const nodes = from.list(() => readNode(from));
     const width = (node: number) => nodes[node]?.width ?? 1;
     const port = () => {
@@ -143,11 +155,20 @@ export function unpackNetlist(bytes: Uint8Array): Design | null {
       if (!known) throw new RangeError('no such standard');
       return { port, bit, pin, standard: known.name, drive, pull: PULLS[pull] ?? 'none', slew: SLEWS[slew] ?? 'slow' };
     });
-    return { netlist: { ...emptyNetlist(), nodes, inputs, outputs, registers, memories }, pins };
+    const cells = format === WITH_GENERATORS ? from.list(() => readGenerator(from)) : [];
+    return { netlist: { ...emptyNetlist(), cells, nodes, inputs, outputs, registers, memories }, pins };
   } catch (error) {
     if (error instanceof RangeError) return null;
     throw error;
   }
+}
+
+function readGenerator(from: Reader): PartCell {
+  const { module, parameters } = CLOCK_GENERATOR;
+  const path = from.text();
+  const names = [parameters.multiply, parameters.divide, ...parameters.outputs];
+  const given = Object.fromEntries(names.map((name) => [name, from.number()]));
+  return { module, path, parameters: given, at: { file: '', line: 1, column: 1 } };
 }
 
 const edgeOf = (flag: number): 'posedge' | 'negedge' => (flag ? 'posedge' : 'negedge');

@@ -4,6 +4,7 @@ interface PartRow {
   readonly idcode: number;
   readonly luts: number;
   readonly blockRams: number;
+  readonly clockGenerators: number;
   readonly frames: number;
   /** Cases it is sold in, the usual one first. */
   readonly packages: readonly string[];
@@ -17,17 +18,17 @@ export const IR_CAPTURE = 0b000001;
 const row = (
   name: string,
   idcode: number,
-  [luts, blockRams, frames]: readonly [luts: number, blockRams: number, frames: number],
+  [luts, blockRams, clockGenerators, frames]: readonly [number, number, number, number],
   packages: readonly string[],
   flashStopsDesign = false,
-): PartRow => ({ name, idcode, luts, blockRams, frames, packages, flashStopsDesign });
+): PartRow => ({ name, idcode, luts, blockRams, clockGenerators, frames, packages, flashStopsDesign });
 
 /** docs/silicon.md, table 1. CV25 and CV25S answer with one IDCODE. */
 export const PART_TABLE: readonly PartRow[] = [
-  row('CV10', 0x1c010ffd, [1000, 8, 512], ['Q64', 'Q100'], true),
-  row('CV25', 0x1c025ffd, [2500, 24, 1280], ['Q100', 'B196']),
-  row('CV25S', 0x1c025ffd, [2500, 24, 1280], ['Q100', 'B196']),
-  row('CV60', 0x1c060ffd, [6000, 64, 3072], ['B196', 'Q100']),
+  row('CV10', 0x1c010ffd, [1000, 8, 1, 512], ['Q64', 'Q100'], true),
+  row('CV25', 0x1c025ffd, [2500, 24, 2, 1280], ['Q100', 'B196']),
+  row('CV25S', 0x1c025ffd, [2500, 24, 2, 1280], ['Q100', 'B196']),
+  row('CV60', 0x1c060ffd, [6000, 64, 4, 3072], ['B196', 'Q100']),
 ];
 
 /** Frames of a part; its name is one of the table. */

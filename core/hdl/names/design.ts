@@ -39,6 +39,8 @@ export interface DesignOptions {
   readonly memory?: SourceMemory;
   /** It is to become hardware: a testbench that lies among the sources is no top. */
   readonly forHardware?: boolean;
+  /** Modules that describe cells of the part; each is read where the sources use its name and do not define it. */
+  readonly cells?: readonly SourceFile[];
 }
 
 /** Reads sources and finds out what every name in them stands for. */
@@ -70,6 +72,7 @@ export function readDesign(files: readonly SourceFile[], options: DesignOptions 
     readData: (name, from) => findBeside(contents, name, from) ?? null,
   };
   const found = { names, messages, modules: [...modules.keys()], filesRead, filesKnown };
+  addCells(modules, options);
   const benches = options.forHardware ? benchesIn(modules) : new Set<string>();
   const top = findTop({ modules, benches, messages, files, broken: parsed.broken }, options);
   if (!top) return { top: null, ...found };
@@ -95,6 +98,23 @@ export function readDesign(files: readonly SourceFile[], options: DesignOptions 
   }
 }
 
+/** Cells that the sources use. To hardware only what leads into them and out of them is of interest. */
+function addCells(modules: Map<string, Module>, { cells = [], forHardware = false }: DesignOptions): void {
+  const used = new Set([...modules.values()].flatMap(({ items }) => modulesUsed(items)));
+  const isSeen = (one: Item) => one.kind === 'parameter' || (one.kind === 'declaration' && one.direction !== null);
+  for (const cell of cells) {
+    // As text first: most designs use none, and reading takes its time.
+    if (![...used].some((name) => cell.text.includes(`module ${name}`) && !modules.has(name))) continue;
+    for (const module of parseSources([cell], new Messages()).modules)
+      if (used.has(module.name) && !modules.has(module.name))
+        modules.set(module.name, {
+          ...module,
+          isCell: true,
+          items: forHardware ? module.items.filter(isSeen) : module.items,
+        });
+  }
+}
+
 /** A tree or a chain of names deeper than the call stack, or a number larger than can be, is told like any other. */
 export function asGiveUp(error: unknown, at: Place): GiveUp | null {
   if (error instanceof GiveUp) return error;
@@ -103,15 +123,18 @@ export function asGiveUp(error: unknown, at: Place): GiveUp | null {
   return null;
 }
 
-/** The instances of a design. */
-export function hierarchyOf({ path, name, module, behaviours }: Elaborated): HierarchyNode {
+/** The instances of a design. A cell of the part is in no file: it is where it is used. */
+export function hierarchyOf({ path, name, module, behaviours }: Elaborated, used = module.at): HierarchyNode {
+  const { file, line } = module.isCell ? used : module.at;
   return {
     path,
     name,
     module: module.name,
-    file: module.at.file,
-    line: module.at.line,
-    children: behaviours.flatMap((one) => (one.kind === 'instances' ? one.made.map(hierarchyOf) : [])),
+    file,
+    line,
+    children: behaviours.flatMap((one) =>
+      one.kind === 'instances' ? one.made.map((child) => hierarchyOf(child, one.item.at)) : [],
+    ),
   };
 }
 
@@ -200,7 +223,8 @@ function tellUnused(
     if (module) open.push(...modulesUsed(module.items));
   }
   for (const { name, at } of modules.values())
-    if (benches.has(name) && !seen.has(name))
+    if (modules.get(name)?.isCell) continue;
+    else if (benches.has(name) && !seen.has(name))
       messages.add('info', 'testbench', at, `"${name}" looks like a testbench and is left out of what is built.`);
     else if (!seen.has(name))
       messages.add(

@@ -439,6 +439,8 @@ export interface Module {
   readonly timescale: Timescale | null;
   /** What an input reads that nothing is connected to: `unconnected_drive`. */
   readonly unconnected: 'z' | 'pull0' | 'pull1';
+  /** A cell of the part: hardware has it ready-made, the text says how it behaves. */
+  readonly isCell?: boolean;
 }
 
 export interface Timescale {

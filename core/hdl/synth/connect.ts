@@ -1,4 +1,5 @@
-import type { NodeId } from '../../netlist/index.ts';
+import { cellPort, type NodeId } from '../../netlist/index.ts';
+import type { Place } from '../../result.ts';
 import { counted } from '../../words.ts';
 import {
   type Behaviour,
@@ -231,7 +232,8 @@ export class Connector {
     const [child] = made;
     if (!child) return;
     const { module } = child;
-    for (const one of made) new Connector(this.#shared, one, false).read();
+    if (module.isCell) for (const one of made) placeCell(this.#shared, one, item.at);
+    else for (const one of made) new Connector(this.#shared, one, false).read();
     const context = this.#context(scope);
     const connected = new Set<string>();
     const byOrder = item.ports.length > 0 && item.ports.every((port) => port.name === null);
@@ -344,6 +346,31 @@ export class Connector {
       );
     const word = build.concat(ports.map((one) => netOf(this.#shared, one).wire).reverse());
     this.#drive(value, build.resize(word, width, port.signed), context);
+  }
+}
+
+/** Puts a cell of the part into the netlist: what it gives comes in there, what it takes goes out. */
+function placeCell(shared: Shared, { path, module, scope }: Elaborated, at: Place): void {
+  const { build } = shared;
+  const inner = path.slice(path.indexOf('.') + 1);
+  const parameters: Record<string, number> = {};
+  for (const one of module.items) {
+    if (one.kind !== 'parameter') continue;
+    const entity = scope.names.get(one.name);
+    if (entity?.kind !== 'constant') continue;
+    const { value, unknown, width, signed, real } = entity.constant;
+    if (unknown !== 0n || real !== undefined)
+      throw new GiveUp('part-cell', at, `The parameter "${one.name}" of "${path}" must be a whole number.`);
+    parameters[one.name] = Number(signed ? BigInt.asIntN(width, value) : value);
+  }
+  build.netlist.cells.push({ module: module.name, path: inner, parameters, at });
+  for (const { name } of module.ports) {
+    const port = scope.names.get(name);
+    if (port?.kind !== 'vector') continue;
+    const net = netOf(shared, port);
+    if (port.direction === 'input')
+      build.netlist.outputs.push({ name: cellPort(inner, name), node: net.wire, width: port.width });
+    else net.drivers.push({ lo: 0, width: port.width, node: build.input(cellPort(inner, name), port.width), at });
   }
 }
 

@@ -1,5 +1,5 @@
 import { item } from '../../lists.ts';
-import { LINK, lowOf, nameOf, type Netlist, type NodeId } from '../../netlist/index.ts';
+import { clockNameOf, LINK, lowOf, nameOf, type Netlist, type NodeId } from '../../netlist/index.ts';
 
 /** Name of the debug link's own clock. */
 const LINK_CLOCK = 'TCK (debug link)';
@@ -87,7 +87,7 @@ export class ClockNames {
         clock,
         nameOf(node) === LINK.tck
           ? LINK_CLOCK
-          : ((node?.op === 'input' ? node.name : undefined) ?? signal?.name ?? `logic ${clock}`),
+          : ((node?.op === 'input' ? clockNameOf(node) : undefined) ?? signal?.name ?? `logic ${clock}`),
       );
     }
   }

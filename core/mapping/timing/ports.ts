@@ -1,6 +1,6 @@
 import type { PortRule } from '../../constraints/index.ts';
 import type { Delays } from '../../families/index.ts';
-import { LINK } from '../../netlist/index.ts';
+import { isInnerPort } from '../../netlist/index.ts';
 import { type Literal, nodeOf, TRUE } from '../gates/index.ts';
 import type { Mapped } from '../map.ts';
 import type { Arrivals, Settled } from './arrivals.ts';
@@ -35,8 +35,6 @@ interface Timed {
   readonly clocks: ClockNames;
 }
 
-const OWN: ReadonlySet<string> = new Set(Object.values(LINK));
-
 /** A way of a port as long as it is only compared. */
 interface Found {
   readonly inside: number;
@@ -52,9 +50,9 @@ export function portTimings(
   rules: readonly PortRule[],
 ): PortTiming[] {
   const { inputs } = mapped.design;
-  const outputs = mapped.design.outputs.filter(({ name }) => !OWN.has(name));
+  const outputs = mapped.design.outputs.filter((port) => !isInnerPort(port));
   const into = inputs
-    .filter(({ name }) => !OWN.has(name))
+    .filter((port) => !isInnerPort(port))
     .flatMap(({ name, bits }) => {
       const settled = timed.arrivals.from([{ nodes: bits.map(nodeOf), own: delays.padIn }]);
       return [

@@ -25,8 +25,18 @@ export interface Program {
   readonly layout: Layout;
   readonly domains: readonly Domain[];
   readonly isWatched: boolean;
-  readonly bodies: readonly ((emitter: Emitter) => void)[];
+  readonly bodies: readonly Body[];
   readonly netlist: Netlist;
+  /** Edges of several domains at once: each takes what stood before any of them. */
+  readonly together: (domains: readonly number[]) => Body;
+}
+
+type Body = (emitter: Emitter) => void;
+
+/** What waits for the edges of one domain. */
+interface Members {
+  readonly registers: Register[];
+  readonly writes: { readonly memory: number; readonly index: number }[];
 }
 
 /** Something a clock edge changes, computed under a condition or always. */
@@ -52,7 +62,7 @@ interface Guard {
 export function compile(netlist: Netlist): Program {
   const layout = layOut(netlist);
   const domains: Domain[] = [];
-  const members: { registers: Register[]; writes: { memory: number; index: number }[] }[] = [];
+  const members: Members[] = [];
   const memberOf = (clock: NodeId, edge: 'posedge' | 'negedge') => {
     const node = item(netlist.nodes, clock);
     const plain = node.op === 'input' && node.width === 1 ? node.name : null;
@@ -74,7 +84,7 @@ export function compile(netlist: Netlist): Program {
   }
   const resets = resetGroups(netlist);
   const remembered = new Remembered(layout);
-  const edges = members.map(({ registers, writes }) => (e: Emitter) => {
+  const targetsOf = ({ registers, writes }: Members): Guarded[] => {
     const targets: Guarded[] = registers.map((register) => ({
       target: { kind: 'register', node: register.node, value: register.d },
       guards: register.reset === null ? [] : [{ node: register.reset, polarity: false }],
@@ -87,11 +97,15 @@ export function compile(netlist: Netlist): Program {
           guards: [{ node: write.enable, polarity: true }],
         });
     }
+    return targets;
+  };
+  const edgeOf = (of: readonly Members[]) => (e: Emitter) => {
+    const parts = of.map(targetsOf);
     // Registers that this edge neither changes nor reads are reset when somebody looks at them.
     const near = new Set(
       coneOf(netlist, [
-        ...registers.map(({ node }) => node),
-        ...targets.flatMap(({ target, guards }) => [...rootsOf(target), ...guards.map(({ node }) => node)]),
+        ...of.flatMap(({ registers }) => registers.map(({ node }) => node)),
+        ...parts.flat().flatMap(({ target, guards }) => [...rootsOf(target), ...guards.map(({ node }) => node)]),
       ]),
     );
     emitResets(
@@ -100,8 +114,9 @@ export function compile(netlist: Netlist): Program {
       e,
       new Map([...resets].filter(([, group]) => group.some(({ node }) => near.has(node)))),
     );
-    new Block(netlist, layout, e, remembered).emit(targets, NOTHING);
-  });
+    new Block(netlist, layout, e, remembered).emit(parts, NOTHING);
+  };
+  const edges = members.map((one) => edgeOf([one]));
   const watch = watchOf(netlist, layout, new Set(domains.map(({ clock }) => clock)), resets);
   const bodies = [
     (e: Emitter) => emitResets(netlist, layout, e, resets),
@@ -115,7 +130,8 @@ export function compile(netlist: Netlist): Program {
           watch(e);
         })),
   ];
-  return { layout, domains, isWatched: watch !== null, bodies, netlist };
+  const together = (of: readonly number[]) => edgeOf(of.map((domain) => item(members, domain)));
+  return { layout, domains, isWatched: watch !== null, bodies, netlist, together };
 }
 
 function emitDerived(netlist: Netlist, layout: Layout, e: Emitter): void {
@@ -190,12 +206,12 @@ class Block {
     this.#lowering = new Lowering(netlist, layout, e);
   }
 
-  emit(targets: readonly Guarded[], outer: ReadonlyMap<NodeId, Limbs>): void {
+  /** What belongs to one clock is a part by itself: what it remembers is the same in company and alone. */
+  emit(parts: readonly (readonly Guarded[])[], outer: ReadonlyMap<NodeId, Limbs>): void {
     const values = new Map(outer);
-    const plain: Target[] = [];
     const groups = new Map<string, Group>();
     const lastWrites = new Map<number, string>();
-    const join = ({ target, guards }: Guarded) => {
+    const join = ({ target, guards }: Guarded, plain: Target[]) => {
       const [guard] = guards;
       if (!guard) {
         if (target.kind === 'memory' || target.value !== target.node) plain.push(target);
@@ -206,18 +222,24 @@ class Block {
       group.members.push({ target, guards: guards.slice(1) });
       groups.set(key, group);
     };
-    for (const guarded of this.#divide(targets.map((target) => this.#peel(target)))) join(guarded);
+    const plains = parts.map((targets) => {
+      const plain: Target[] = [];
+      for (const guarded of this.#divide(targets.map((target) => this.#peel(target)))) join(guarded, plain);
+      return plain;
+    });
     // Under a condition a register may have been given another value meanwhile.
-    const list = [...groups.values(), ...(outer === NOTHING ? this.#quiet(plain) : [])];
+    const quiet = outer === NOTHING ? plains.flatMap((plain) => this.#quiet(plain)) : [];
+    const list = [...groups.values(), ...quiet];
+    const plain = plains.flat();
     const get = (id: NodeId): Limbs => entry(values, id);
     for (const id of this.#shared(plain, list, values)) values.set(id, this.#lowering.node(id, get));
-    for (const { guard, quiet, members } of list) {
+    for (const { guard, quiet: rests, members } of list) {
       if (guard) {
         const condition = item(get(guard.node), 0);
         this.#e.if(guard.polarity ? condition : this.#e.isZero(condition));
-        this.emit(members, values);
+        this.emit([members], values);
       } else {
-        this.#ifMoved(quiet, get);
+        this.#ifMoved(rests, get);
         this.#emitPlain(members, values);
       }
       this.#e.end();

@@ -28,6 +28,7 @@ export class Simulator {
   readonly #backend: Backend;
   readonly #memory: WebAssembly.Memory;
   readonly #turns = new Map<string, Turns>();
+  readonly #together = new Map<string, Body>();
   readonly #derived: { readonly address: number; readonly posedge: number; readonly negedge: number; level: number }[];
   #fresh = false;
 
@@ -105,6 +106,28 @@ export class Simulator {
     return turns;
   }
 
+  /** One edge of each of several domains, at the same moment: every register takes what stood before all of them. */
+  stepTogether(domains: readonly number[]): void {
+    const [only] = domains;
+    if (domains.length === 1 && only !== undefined) return this.step(only);
+    this.#bodyOf(domains)(1);
+    if (this.#derived.length > 0) this.#followAll(domains);
+    this.#fresh = false;
+  }
+
+  #bodyOf(domains: readonly number[]): Body {
+    const key = domains.join(' ');
+    let body = this.#together.get(key);
+    if (!body) {
+      const program = { ...this.#program, bodies: [this.#program.together(domains)] };
+      const bodies =
+        this.#backend === 'wasm' ? wasmBodies(program, this.#memory) : javaScriptBodies(program, this.#words);
+      body = item(bodies, 0);
+      this.#together.set(key, body);
+    }
+    return body;
+  }
+
   /** Whether clocks made by logic have to follow every edge. */
   get hasDerivedClocks(): boolean {
     return this.#derived.length > 0;
@@ -133,14 +156,18 @@ export class Simulator {
 
   /** Behind an edge, where logic makes further clocks: the clock's own level moves, and what it sets off follows. */
   #follow(domain: number): void {
-    const { clock, edge } = item(this.domains, domain);
-    const address = this.inputAddress(clock);
-    this.#words[address] = edge === 'posedge' ? 1 : 0;
+    this.#followAll([domain]);
+  }
+
+  #followAll(domains: readonly number[]): void {
+    const moved = domains.map((domain) => item(this.domains, domain));
+    for (const { clock, edge } of moved) this.#words[this.inputAddress(clock)] = edge === 'posedge' ? 1 : 0;
     this.#ripple();
     // Where edges are watched nothing is a function of the clock's own level.
     if (this.#program.isWatched) return;
-    if (edge === 'negedge' || this.domain(clock, 'negedge') >= 0) return;
-    this.#words[address] = 0;
+    const back = moved.filter(({ clock, edge }) => edge === 'posedge' && this.domain(clock, 'negedge') < 0);
+    if (back.length === 0) return;
+    for (const { clock } of back) this.#words[this.inputAddress(clock)] = 0;
     this.#ripple();
   }
 

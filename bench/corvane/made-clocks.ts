@@ -1,0 +1,175 @@
+import type { Simulator } from '../../core/sim/fabric/index.ts';
+import type { GeneratorFrames } from './frames.ts';
+
+/** Cycles of what a generator compares until it locks. docs/silicon.md, section 10 */
+const LOCK_CYCLES = 64;
+const OUTPUTS = ['clock_a', 'clock_b', 'clock_c'] as const;
+/** Ticks are counted anew before they are too many for a number. */
+const MOST_TICKS = 2 ** 50;
+/** Of a cycle: a time that is computed may be short of an edge by so much. */
+const ROUNDING = 1e-6;
+
+/** Edges that come again and again. Times in ticks. */
+interface Train {
+  readonly domain: number;
+  readonly step: number;
+  next: number;
+}
+
+interface Generator {
+  readonly frames: GeneratorFrames;
+  /** Where the fabric reads its lock; -1 where nobody does. */
+  readonly locked: number;
+  /** When it locks; null where it has. */
+  lockAt: number | null;
+}
+
+interface Source {
+  readonly hz: number;
+  readonly posedge: number;
+  readonly negedge: number;
+}
+
+const greatestDivisor = (x: number, y: number): number => (y === 0 ? x : greatestDivisor(y, x % y));
+
+/**
+ * An oscillator and the clocks that generators make of it, edge by edge. Ticks divide its cycle so that every edge lies
+ * at a whole number of them: what coincides does so exactly, for ever, and registers of all clocks that rise together
+ * take what stood before.
+ */
+export class MadeClocks {
+  readonly #sim: Simulator;
+  readonly #hz: number;
+  readonly #ticks: number;
+  readonly #generators: readonly Generator[];
+  readonly #own: readonly { readonly domain: number; readonly phase: number }[];
+  #trains: Train[] = [];
+  /** When the oscillator would have begun, in microseconds, had it never stood still. */
+  #startedAt: number;
+  /** The oscillator's cycle that ticks are counted from. */
+  #origin = 0;
+  /** The time that has been reached. */
+  #done = 0;
+  #stands = false;
+
+  /** `now` is in microseconds: the oscillator rises a cycle later. */
+  constructor(sim: Simulator, { hz, posedge, negedge }: Source, generators: readonly GeneratorFrames[], now: number) {
+    this.#sim = sim;
+    this.#hz = hz;
+    this.#startedAt = now;
+    const fine = generators.reduce((all, { multiply }) => (all / greatestDivisor(all, multiply)) * multiply, 1);
+    this.#ticks = 2 * fine;
+    this.#generators = generators.map((frames) => ({
+      frames,
+      locked: sim.inputAddress(`$${frames.name}.locked`),
+      lockAt: null,
+    }));
+    this.#own = [
+      { domain: posedge, phase: 0 },
+      { domain: negedge, phase: fine },
+    ].filter(({ domain }) => domain >= 0);
+    this.#begin(1);
+  }
+
+  /** From a cycle of the oscillator on: it runs, and its generators look for it. */
+  #begin(cycle: number): void {
+    this.#trains = this.#own.map(({ domain, phase }) => ({
+      domain,
+      step: this.#ticks,
+      next: (cycle - this.#origin) * this.#ticks + phase,
+    }));
+    for (const generator of this.#generators)
+      generator.lockAt = (cycle + LOCK_CYCLES * generator.frames.divide - this.#origin) * this.#ticks;
+  }
+
+  /** The oscillator stands: its generators lose their lock, and what they make rests at 0. */
+  stand(now: number): void {
+    const cycles = Math.floor(this.#origin + this.#done / this.#ticks);
+    this.#startedAt = now - (cycles * 1e6) / this.#hz;
+    if (this.#stands) return;
+    this.#stands = true;
+    for (const generator of this.#generators) this.#setLock(generator, false);
+    this.#begin(cycles + 1);
+  }
+
+  /** When something happens next, in microseconds. */
+  get nextAt(): number {
+    const next = this.#next();
+    return this.#startedAt + ((this.#origin + next / this.#ticks) * 1e6) / this.#hz;
+  }
+
+  #next(): number {
+    let next = Number.POSITIVE_INFINITY;
+    for (const train of this.#trains) if (train.next < next) next = train.next;
+    for (const { lockAt } of this.#generators) if (lockAt !== null && lockAt < next) next = lockAt;
+    return next;
+  }
+
+  /** What happens next, alone. */
+  runNext(): void {
+    this.#stands = false;
+    const at = this.#next();
+    this.#runAt(at, at);
+  }
+
+  runUntil(now: number): void {
+    this.#stands = false;
+    const cycles = ((now - this.#startedAt) * this.#hz) / 1e6 + ROUNDING - this.#origin;
+    const end = Math.floor(cycles * this.#ticks);
+    for (let at = this.#next(); at <= end; at = this.#next()) this.#runAt(at, end);
+    if (end > this.#done) this.#done = end;
+    if (this.#done > MOST_TICKS) this.#countAnew();
+  }
+
+  /** All edges at one time, or many of one clock up to where another one comes. */
+  #runAt(at: number, end: number): void {
+    const locking = this.#generators.filter(({ lockAt }) => lockAt === at);
+    for (const generator of locking) this.#start(generator, at);
+    const due: Train[] = [];
+    let others = end + 1;
+    for (const train of this.#trains)
+      if (train.next === at) due.push(train);
+      else if (train.next < others) others = train.next;
+    for (const { lockAt } of this.#generators) if (lockAt !== null && lockAt < others) others = lockAt;
+    const [only] = due;
+    if (due.length === 1 && only) {
+      const times = Math.ceil((others - at) / only.step);
+      this.#sim.step(only.domain, times);
+      only.next += times * only.step;
+    } else if (due.length > 0) {
+      this.#sim.stepTogether(due.map(({ domain }) => domain));
+      for (const train of due) train.next += train.step;
+    }
+    for (const generator of locking) this.#setLock(generator, true);
+    this.#done = at;
+  }
+
+  /** The outputs rise for the first time with the edge at which it locks. */
+  #start(generator: Generator, at: number): void {
+    generator.lockAt = null;
+    const { name, multiply, divide, dividers } = generator.frames;
+    for (const [i, divider] of dividers.entries()) {
+      if (divider === 0) continue;
+      const half = (divide * divider * this.#ticks) / (2 * multiply);
+      for (const [edge, phase] of [['posedge', 0] as const, ['negedge', half] as const]) {
+        const domain = this.#sim.domain(`$${name}.${OUTPUTS[i]}`, edge);
+        if (domain >= 0) this.#trains.push({ domain, step: 2 * half, next: at + phase });
+      }
+    }
+  }
+
+  #setLock({ locked }: Generator, on: boolean): void {
+    if (locked < 0) return;
+    this.#sim.words[locked] = on ? 1 : 0;
+    this.#sim.touched();
+  }
+
+  #countAnew(): void {
+    const cycles = Math.floor(this.#done / this.#ticks);
+    const ticks = cycles * this.#ticks;
+    this.#origin += cycles;
+    this.#done -= ticks;
+    for (const train of this.#trains) train.next -= ticks;
+    for (const generator of this.#generators) if (generator.lockAt !== null) generator.lockAt -= ticks;
+  }
+}

@@ -1,0 +1,36 @@
+/** A frequency in terms of another one: `times / over` of it. Both are whole and at least 1. */
+export interface Ratio {
+  readonly times: number;
+  readonly over: number;
+}
+
+export type Edge = 'posedge' | 'negedge';
+
+/** @source Euclid, Elements, book VII, proposition 2 */
+export function greatestDivisor(x: number, y: number): number {
+  let [a, b] = [x, y];
+  while (b > 0) [a, b] = [b, a % b];
+  return a;
+}
+
+/** The same ratio in the smallest numbers. */
+export function reduced({ times, over }: Ratio): Ratio {
+  const divisor = greatestDivisor(times, over);
+  return { times: times / divisor, over: over / divisor };
+}
+
+/**
+ * From an edge of one clock to the next edge of another that comes after it, at the worst, in cycles of the clock both
+ * are made from. All of them rise together once, and are high for half of their cycle. Edges that coincide do not
+ * count: what one launches, the other takes at its next.
+ */
+export function edgeDistance(from: Ratio, fromEdge: Edge, to: Ratio, toEdge: Edge): Ratio {
+  // In halves of 1 / (times × times) of the source's cycle every edge of both lies at a whole number.
+  const unit = 2 * from.times * to.times;
+  const [step, other] = [2 * from.over * to.times, 2 * to.over * from.times];
+  const start = fromEdge === 'posedge' ? 0 : step / 2;
+  const end = toEdge === 'posedge' ? 0 : other / 2;
+  const divisor = greatestDivisor(step, other);
+  const behind = (((end - start) % divisor) + divisor) % divisor;
+  return reduced({ times: behind === 0 ? divisor : behind, over: unit });
+}
