@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { basename } from 'node:path';
-import { build } from '../core/build/index.ts';
+import { build, frequenciesByName } from '../core/build/index.ts';
 import { type Bitstream, readBitstream } from '../core/families/index.ts';
 import { loadBitstream, readBoardState } from '../core/operations/index.ts';
 import { type ProbeMap, readProbeMap } from '../core/probes/index.ts';
@@ -43,7 +43,7 @@ export async function runInstrumented(
   return {
     part: result.part,
     map: result.probes,
-    clocks: project.file.clocks,
+    clocks: frequenciesByName(result, project.file.clocks),
     hints: Object.fromEntries(
       result.signals.map(({ name, driver, domain, net = name }) => [name, { driver, domain, net }]),
     ),

@@ -90,11 +90,7 @@ endmodule
 const settings = fc.record({
   multiply: fc.integer({ min: 2, max: 20 }),
   divide: fc.integer({ min: 1, max: 4 }),
-  dividers: fc.tuple(
-    fc.integer({ min: 2, max: 24 }),
-    fc.integer({ min: 0, max: 24 }),
-    fc.integer({ min: 0, max: 24 }),
-  ),
+  dividers: fc.tuple(fc.integer({ min: 2, max: 24 }), fc.integer({ min: 0, max: 24 }), fc.integer({ min: 0, max: 24 })),
 });
 
 describe('clocks made of an oscillator', () => {

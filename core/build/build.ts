@@ -28,6 +28,7 @@ import {
   type Resources,
   type Saving,
   time,
+  type TimingPath,
   type TimingReport,
 } from '../mapping/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
@@ -35,6 +36,7 @@ import { insertCores, type ProbeMap, type ProbePlan } from '../probes/index.ts';
 import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
 import { type JudgedMessage, judge } from './accept.ts';
 import { checkClocks } from './clock-constraints.ts';
+import { checkGenerators, clocksMade, frequenciesOf, type GeneratorUse, generatorsIn } from './generators.ts';
 import { fingerprintOf } from './fingerprint.ts';
 import { reportTiming, timingRules } from './timing-rules.ts';
 import { type LampRate, lampRates } from './lamp-rates.ts';
@@ -81,6 +83,8 @@ export interface BuildResult extends BuildOutput {
   readonly pinIssues: readonly PinIssue[];
   readonly clocks: readonly string[];
   readonly lampRates: readonly LampRate[];
+  /** Missing in builds of an older release. */
+  readonly generators?: readonly GeneratorUse[];
   readonly hierarchy: HierarchyNode | null;
   /** How much of the work an earlier build had done. */
   readonly reuse: {
@@ -130,6 +134,7 @@ export function build(
     pinIssues: [],
     clocks: [],
     lampRates: [],
+    generators: [],
     instances: [],
     memories: [],
     timing: null,
@@ -141,7 +146,10 @@ export function build(
   if (!understood || !part || packageName === null) return { ...nothing, ...basics, messages: judged() };
   step(1);
   const { plain, described } = understood;
-  const before = { ...described, lampRates: lampRates(plain.netlist, file.clocks) };
+  const generators = generatorsIn(plain.netlist, part.family.clockGenerator);
+  const frequencies = frequenciesOf(generators, file.clocks);
+  checkGenerators(generators, { ...described, cells: plain.netlist.cells }, part, file.clocks, messages);
+  const before = { ...described, generators, lampRates: lampRates(plain.netlist, frequencies) };
   step(2);
   const netlist = copyOf(understood.netlist);
   const probes = insertProbes(netlist, inputs.plan, fingerprint, messages);
@@ -155,9 +163,9 @@ export function build(
   const usage = countResources(mapped);
   checkFit(usage.total, usage.instances, part, messages);
   step(5);
-  const wanted = new Map(Object.entries(file.clocks));
-  const rules = timingRules(inputs.project, messages);
-  const timing = time(mapped, part.family.delays(file.grade), wanted, rules);
+  const wanted = new Map(Object.entries(frequencies));
+  const rules = timingRules(inputs.project, frequencies, messages);
+  const timing = time(mapped, part.family.delays(file.grade), wanted, rules, clocksMade(generators));
   reportTiming(timing, rules, messages);
   reportSlowClocks(timing, messages);
   const lines = linesOf(usage.lines, files);
@@ -337,6 +345,12 @@ function checkFit(resources: Resources, instances: readonly InstanceUse[], part:
   over('block RAMs', part.blockRams, resources.blockRams, (use) => use.blockRams);
 }
 
+/** Of a way between two clocks of one family: how little time there is. */
+const betweenText = (path: TimingPath | undefined): string =>
+  path?.between && path.between.time !== null
+    ? ` (${path.between.from} rises ${path.between.time.toFixed(2)} ns before)`
+    : '';
+
 function reportSlowClocks({ clocks }: TimingReport, messages: Messages): void {
   for (const { clock, wanted, highest, worstSlack, failing, paths } of clocks) {
     if (worstSlack === null || worstSlack >= 0 || wanted === null || highest === null) continue;
@@ -347,7 +361,7 @@ function reportSlowClocks({ clocks }: TimingReport, messages: Messages): void {
       'clock-too-fast',
       { file: at?.file ?? 'nimble.json', line: at?.line ?? 1, column: 1 },
       `"${clock}" should run at ${(wanted / 1e6).toFixed(2)} MHz; the longest way, from ${worst?.from} to ` +
-        `${worst?.to}, allows ${(highest / 1e6).toFixed(2)} MHz (estimate). ${failing} ` +
+        `${worst?.to}${betweenText(worst)}, allows ${(highest / 1e6).toFixed(2)} MHz (estimate). ${failing} ` +
         `${failing === 1 ? 'end is' : 'ends are'} too late.`,
     );
   }

@@ -1,7 +1,15 @@
 import { type Driver, driversOf, FREE_PREFIX, netNamesOf, type Removal, removalsOf } from '../checks/index.ts';
 import type { PortNeed } from '../constraints/index.ts';
 import { item } from '../lists.ts';
-import { clockNameOf, clocksOf, isInnerPort, type Netlist, optimise, type Optimised } from '../netlist/index.ts';
+import {
+  clockNameOf,
+  clocksOf,
+  isInnerPort,
+  madeClocks,
+  type Netlist,
+  optimise,
+  type Optimised,
+} from '../netlist/index.ts';
 
 /** A name inside the design. `domain` is its clock port, empty where there is none or several. */
 export interface SignalInfo {
@@ -42,7 +50,11 @@ export function describeSignals(
   const removal = removalsOf(netlist, small);
   const driver = driversOf(seen);
   const netName = netNamesOf(seen);
-  const all = new Set(seen.registers.map((r) => clockNameOf(item(seen.nodes, r.clock)) ?? ''));
+  const all = new Set(
+    [...seen.registers.map(({ clock }) => clock), ...madeClocks(seen).values()].map(
+      (clock) => clockNameOf(item(seen.nodes, clock)) ?? '',
+    ),
+  );
   all.delete('');
   const signals = netlist.signals.map((signal): SignalInfo => {
     const { name, width, kind, signed, free, names, at } = signal;
@@ -83,9 +95,10 @@ function withFreeInputs(netlist: Netlist): Netlist {
 
 /** The ports of a design that pins can carry. A port that is both is an inout. */
 export function clockPorts(netlist: Netlist): PortNeed[] {
-  const clocks = new Set(
-    [...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].map(({ clock }) => clock),
-  );
+  const clocks = new Set([
+    ...[...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].map(({ clock }) => clock),
+    ...madeClocks(netlist).values(),
+  ]);
   const inputs = netlist.inputs.filter((port) => !isInnerPort(port));
   const outputs = netlist.outputs.filter((port) => !isInnerPort(port));
   const both = new Set(inputs.map((port) => port.name).filter((name) => outputs.some((port) => port.name === name)));

@@ -1,18 +1,23 @@
 import { readTimingTable, TIMING_TABLE, type TimingRules } from '../constraints/index.ts';
 import type { Messages } from '../hdl/index.ts';
 import type { TimingReport } from '../mapping/index.ts';
+import { own } from '../lists.ts';
 import { counted } from '../words.ts';
 import type { Project } from './project.ts';
 
 const at = (line: number) => ({ file: TIMING_TABLE, line, column: 1 });
 
 /** What the project's timing table says; lines that say nothing that is understood become messages. */
-export function timingRules({ files, file }: Project, messages: Messages): TimingRules {
+export function timingRules(
+  { files }: Project,
+  frequencies: Readonly<Record<string, number>>,
+  messages: Messages,
+): TimingRules {
   const text = files.find(({ name }) => name === TIMING_TABLE)?.text ?? '';
   const { rules, issues } = readTimingTable(text);
   for (const { line, message } of issues) messages.add('serious', 'timing-table', at(line), message);
   for (const { clock, line, kind } of rules.ports)
-    if (file.clocks[clock] === undefined)
+    if (own(frequencies, clock) === undefined)
       messages.warning(
         'timing-clock',
         at(line),

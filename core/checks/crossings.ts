@@ -1,6 +1,6 @@
 import type { Messages } from '../hdl/index.ts';
 import { item } from '../lists.ts';
-import { clockNameOf, type Netlist, type NodeId, type Register } from '../netlist/index.ts';
+import { clockNameOf, madeClocks, type Netlist, type NodeId, type Register } from '../netlist/index.ts';
 import { loaded } from './loaded.ts';
 import { type NetNames, piecesOf } from './names.ts';
 
@@ -116,7 +116,7 @@ function crossingsInto(
   to: Register,
 ): Crossing[] {
   const found: Crossing[] = [];
-  const foreign = (id: NodeId) => [...sources.of(id)].filter((register) => sources.clockOf(register) !== to.clock);
+  const foreign = (id: NodeId) => [...sources.of(id)].filter((register) => !sources.keepStep(register, to));
   if (to.reset !== null) for (const from of foreign(to.reset)) found.push({ from, to, bit: 0, kind: 'reset' });
   const { inner, controls } = loaded(netlist, to);
   const direct = new Map(piecesOf(netlist, inner).map((piece) => [piece.node, piece]));
@@ -206,9 +206,11 @@ class ClockSources {
   readonly #of: ReadonlySet<NodeId>[] = [];
   readonly #clock = new Map<NodeId, NodeId>();
   readonly #names = new Map<NodeId, string>();
+  readonly #made: ReadonlyMap<NodeId, NodeId>;
 
   constructor(netlist: Netlist) {
     const none: ReadonlySet<NodeId> = new Set();
+    this.#made = madeClocks(netlist);
     for (const { node, clock } of netlist.registers) {
       this.#clock.set(node, clock);
       this.#names.set(
@@ -239,8 +241,10 @@ class ClockSources {
     return this.#of[id] ?? new Set();
   }
 
-  clockOf(register: NodeId): NodeId | undefined {
-    return this.#clock.get(register);
+  /** Of one clock, or of such as are made of one: the time between their edges is known, and looked at by timing. */
+  keepStep(register: NodeId, to: Register): boolean {
+    const clock = this.#clock.get(register) ?? -1;
+    return (this.#made.get(clock) ?? clock) === (this.#made.get(to.clock) ?? to.clock);
   }
 
   name(register: NodeId): string {

@@ -1,5 +1,5 @@
 import { item } from '../lists.ts';
-import type { Netlist, NodeId } from '../netlist/index.ts';
+import { clockNameOf, isInnerPort, type Netlist, type NodeId } from '../netlist/index.ts';
 import { type Hold, holdsOf } from './holds.ts';
 import { loaded } from './loaded.ts';
 import { NetNames, piecesOf } from './names.ts';
@@ -7,12 +7,13 @@ import { NetNames, piecesOf } from './names.ts';
 /**
  * What gives a signal its value. `from` names the registers and pins that decide it, or that decide what a register
  * takes next; those of enables and synchronous resets come first, and there are at most `MOST_NAMED`. `file` and `line`
- * are the statement that makes the value, empty and 0 where there is none. `holds` are values of those that by
+ * are the statement that makes the value, empty and 0 where there is none. `port` is that of the design, or of a cell
+ * of the part, behind the instance. `holds` are values of those that by
  * themselves keep it still; absent in builds from before that was asked. `untold` is what is known of builds from
  * before any of this was.
  */
 export type Driver =
-  | { readonly kind: 'pin'; readonly port: string }
+  | { readonly kind: 'pin' | 'cell'; readonly port: string }
   | {
       readonly kind: 'register' | 'logic' | 'memory';
       readonly from: readonly string[];
@@ -44,7 +45,9 @@ export function driversOf(netlist: Netlist): (id: NodeId) => Driver {
     const at = { file: origin?.file ?? '', line: origin?.line ?? 0 };
     if (bases.length === 1) {
       if (node.op === 'input')
-        return node.name?.startsWith(FREE_PREFIX) ? { kind: 'nothing' } : { kind: 'pin', port: node.name ?? '' };
+        return node.name.startsWith(FREE_PREFIX)
+          ? { kind: 'nothing' }
+          : { kind: isInnerPort(node) ? 'cell' : 'pin', port: clockNameOf(node) ?? '' };
       if (node.op === 'const' && node.width >= item(netlist.nodes, id).width)
         return { kind: 'constant', value: String(node.value ?? 0n) };
     }

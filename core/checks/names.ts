@@ -25,8 +25,9 @@ export class NetNames {
 
   #rank(signal: Signal, node: NodeId): number {
     const own = this.#netlist.origins[node]?.path;
-    const home = signal.name.slice(0, signal.name.lastIndexOf('.')) === own ? 2 : 0;
-    return home + (signal.kind === 'reg' ? 1 : 0);
+    const home = signal.name.slice(0, signal.name.lastIndexOf('.')) === own ? 4 : 0;
+    const whole = signal.node === node ? 2 : 0;
+    return home + whole + (signal.kind === 'reg' ? 1 : 0);
   }
 
   of(node: NodeId): string {

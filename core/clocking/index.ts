@@ -10,4 +10,4 @@ export {
   outOfRange,
 } from './generator.ts';
 export { type Factors, factorsFor } from './factors.ts';
-export { type Edge, edgeDistance, greatestDivisor, type Ratio, reduced } from './ratio.ts';
+export { ClockFamilies, type Edge, edgeDistance, type MadeClock, type Ratio, reduced } from './ratio.ts';

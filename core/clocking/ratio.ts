@@ -34,3 +34,40 @@ export function edgeDistance(from: Ratio, fromEdge: Edge, to: Ratio, toEdge: Edg
   const behind = (((end - start) % divisor) + divisor) % divisor;
   return reduced({ times: behind === 0 ? divisor : behind, over: unit });
 }
+
+/** A clock that a generator makes: by its name, and how often it rises in a cycle of the clock it is made from. */
+export interface MadeClock {
+  readonly name: string;
+  readonly source: string;
+  readonly ratio: Ratio;
+}
+
+/** Clocks that belong together because they come from one. */
+export class ClockFamilies {
+  readonly #made: ReadonlyMap<string, MadeClock>;
+
+  constructor(made: readonly MadeClock[]) {
+    this.#made = new Map(made.map((one) => [one.name, one]));
+  }
+
+  sourceOf(clock: string): string {
+    return this.#made.get(clock)?.source ?? clock;
+  }
+
+  ratioOf(clock: string): Ratio {
+    return this.#made.get(clock)?.ratio ?? ITSELF;
+  }
+
+  /**
+   * From an edge of one clock to the next of another, at the worst, in cycles of the latter; null where they have
+   * nothing to do with each other.
+   */
+  cyclesBetween(from: string, fromEdge: Edge, to: string, toEdge: Edge): number | null {
+    if (this.sourceOf(from) !== this.sourceOf(to)) return null;
+    const { times, over } = this.ratioOf(to);
+    const distance = edgeDistance(this.ratioOf(from), fromEdge, { times, over }, toEdge);
+    return (distance.times * times) / (distance.over * over);
+  }
+}
+
+const ITSELF: Ratio = { times: 1, over: 1 };

@@ -1,5 +1,5 @@
 import { item } from '../lists.ts';
-import { clockNameOf, type Netlist, type NodeId } from './types.ts';
+import { cellPort, clockNameOf, type Netlist, type NodeId } from './types.ts';
 
 /**
  * For each node of an optimised netlist: the clock inputs whose registers it depends on, by name. A node that depends
@@ -28,4 +28,16 @@ export function clocksOf(netlist: Netlist): (id: NodeId) => ReadonlySet<string> 
     }
   }
   return (id) => found[id] ?? none;
+}
+
+/** Clocks that cells of the part make, each with the clock it is made from: they keep step with it. */
+export function madeClocks({ cells, inputs, outputs }: Netlist): ReadonlyMap<NodeId, NodeId> {
+  const made = new Map<NodeId, NodeId>();
+  for (const { path } of cells) {
+    const ofCell = ({ name }: { readonly name: string }) => name.startsWith(cellPort(path, ''));
+    const taken = outputs.find(ofCell)?.node;
+    if (taken === undefined) continue;
+    for (const { node } of inputs.filter(ofCell)) made.set(node, taken);
+  }
+  return made;
 }

@@ -30,6 +30,6 @@ export { optimise, type Optimised } from './optimise.ts';
 export type { CombinationalLoop } from './rebuild.ts';
 export { forMapping, inBits } from './holds.ts';
 export { takenBy, usesIn } from './uses.ts';
-export { clocksOf } from './clocks.ts';
+export { clocksOf, madeClocks } from './clocks.ts';
 export { writeVerilog } from './write-verilog.ts';
 export { LINK } from './link-ports.ts';

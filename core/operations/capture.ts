@@ -96,11 +96,17 @@ export async function armRecorder(chain: ChainSession, request: CaptureRequest):
   if (!opened.ok) return opened;
   const { client, map } = opened.value;
   if (!(await client.isKnown())) return fail(problem('trigger-old', { name: map.name }));
-  const nominalHz = own(request.clocks, map.clock.split('.').at(-1) ?? '');
+  const nominalHz = nominalOf(request.clocks, map.clock);
   const rate = await rateOf(client, map, request.tckHz, nominalHz);
   if (!rate.ok) return rate;
   await client.arm(condition.value, placementOf(request));
   return rate;
+}
+
+/** Clocks are known by their names without the top module's: a port, or what an instance in the design makes. */
+function nominalOf(clocks: CaptureRequest['clocks'], clock: string): number | undefined {
+  const inside = clock.slice(clock.indexOf('.') + 1);
+  return own(clocks, inside) ?? own(clocks, inside.split('.').at(-1) ?? '');
 }
 
 /**

@@ -98,6 +98,8 @@ function causeOf(recording: Recording, trace: Trace, { lever, driver, domain }: 
       return `The build found it to be ${driver.value} for ever: nothing that could change it is left.`;
     case 'pin':
       return `It comes from the pins of ${driver.port}, where nothing moved in this time.`;
+    case 'cell':
+      return `${driver.port} gives it, a port of a cell of the part, which did not move in this time.`;
     case 'register':
     case 'logic':
     case 'memory':

@@ -1,3 +1,4 @@
+import { frequenciesByName } from '../../core/build/index.ts';
 import { counted } from '../../core/words.ts';
 import { type CaptureRequest, checkCapture, leversInForce, triggerRecorder } from '../../core/operations/index.ts';
 import { fail, ok, ProblemError, type Result } from '../../core/result.ts';
@@ -94,8 +95,9 @@ async function requestOf(on: CaptureNeeds, wanted: Wanted): Promise<Result<Captu
   if (!project.ok) return project;
   const probes = await currentProbes(on);
   if (!probes.ok) return probes;
-  const { map, part } = probes.value;
+  const { map, part, built } = probes.value;
   const read = await on.store.projects.open(project.value.id);
+  const given = read.ok ? read.value.file.clocks : {};
   return ok({
     part,
     device: null,
@@ -106,7 +108,7 @@ async function requestOf(on: CaptureNeeds, wanted: Wanted): Promise<Result<Captu
     before: wanted.before,
     segments: wanted.segments ?? 1,
     tckHz: on.board.tckHz,
-    clocks: read.ok ? read.value.file.clocks : {},
+    clocks: built ? frequenciesByName(built, given) : given,
   });
 }
 

@@ -3,7 +3,7 @@ import type { ProbeMap } from '../../core/probes/index.ts';
 import { fail, ok, type Result } from '../../core/result.ts';
 import { problem } from './problems.ts';
 import type { Board } from '../board/index.ts';
-import type { BuildRow, Store } from '../store/index.ts';
+import type { BuildDetails, BuildRow, Store } from '../store/index.ts';
 
 interface Stored {
   readonly store: Pick<Store, 'projects' | 'builds' | 'files'>;
@@ -35,7 +35,14 @@ export async function usableBuild(
  * The probe map that belongs to what runs on the board now, of a build or of a file; else that of the newest build,
  * whose check will then explain.
  */
-export async function currentProbes(on: Needs): Promise<Result<{ readonly map: ProbeMap; readonly part: string }>> {
+interface CurrentProbes {
+  readonly map: ProbeMap;
+  readonly part: string;
+  /** The build that the map is of; null where that was made elsewhere. */
+  readonly built: BuildDetails | null;
+}
+
+export async function currentProbes(on: Needs): Promise<Result<CurrentProbes>> {
   const project = await currentProject(on);
   if (!project.ok) return project;
   const { running, scan } = on.board.said;
@@ -44,12 +51,12 @@ export async function currentProbes(on: Needs): Promise<Result<{ readonly map: P
   const filed = fingerprint === null || built ? null : await on.store.files.probeMap(fingerprint);
   if (filed && running) {
     const device = scan?.devices[running.device];
-    return device?.part ? ok({ map: filed.map, part: device.part }) : fail(problem('no-device'));
+    return device?.part ? ok({ map: filed.map, part: device.part, built: null }) : fail(problem('no-device'));
   }
   const row = built ?? (await on.store.builds.latestGood(project.value.id));
   if (!row) return fail(problem('no-build'));
   const { probes, part } = row.details;
-  return probes ? ok({ map: probes, part }) : fail(problem('no-probes'));
+  return probes ? ok({ map: probes, part, built: row.details }) : fail(problem('no-probes'));
 }
 
 export const short = (fingerprint: string): string => fingerprint.slice(0, 8);

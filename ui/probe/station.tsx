@@ -290,6 +290,7 @@ function SignalName({ signal, below, onKeep }: NameProps) {
 
 const DRIVERS = {
   pin: 'pin',
+  cell: 'cell',
   register: 'register',
   logic: 'logic',
   memory: 'memory',
@@ -302,7 +303,8 @@ const DRIVERS = {
 function driverText({ driver, kind }: SignalInfo): string {
   switch (driver.kind) {
     case 'pin':
-      return `pin ${driver.port}`;
+    case 'cell':
+      return `${driver.kind} ${driver.port}`;
     case 'constant':
       return `constant ${driver.value}`;
     case 'untold':

@@ -367,6 +367,7 @@ function placeCell(shared: Shared, { path, module, scope }: Elaborated, at: Plac
   for (const { name } of module.ports) {
     const port = scope.names.get(name);
     if (port?.kind !== 'vector') continue;
+    shared.placed.set(port, at);
     const net = netOf(shared, port);
     if (port.direction === 'input')
       build.netlist.outputs.push({ name: cellPort(inner, name), node: net.wire, width: port.width });

@@ -35,6 +35,7 @@ export function finishVectors(shared: Shared): void {
         vector.at,
         `Nothing gives "${vector.name}" a value; it reads 0 until a lever drives it.`,
       );
+    const { file, line, column } = shared.placed.get(vector) ?? vector.at;
     build.netlist.signals.push({
       name: vector.path,
       node: net.wire,
@@ -49,7 +50,7 @@ export function finishVectors(shared: Shared): void {
             : vector.net === 'wire'
               ? 'wire'
               : 'reg',
-      at: { file: vector.at.file, line: vector.at.line, column: vector.at.column },
+      at: { file, line, column },
       free,
       keep: vector.keep,
       names: valueNames(vector, net),

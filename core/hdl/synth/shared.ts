@@ -45,6 +45,8 @@ export interface Shared extends Names {
   readonly indexes: Map<MemoryArray, number>;
   /** Conditions of loops that were found not to end: they are not tried again for each instance and each call. */
   readonly endless: Set<Expression>;
+  /** Where ports of cells are to be found: the cell is in no file. */
+  readonly placed: Map<Vector, Place>;
 }
 
 /** The net of a vector; one that lives only inside a block gets its net when it is first used. */

@@ -18,7 +18,15 @@ export function synthesize({ top, names }: Design): Synthesis {
   const { messages } = names;
   if (!top) return { netlist: null, hierarchy: null, messages };
   const build = new NetBuilder(emptyNetlist());
-  const shared: Shared = { ...names, build, stores: [], nets: new Map(), indexes: new Map(), endless: new Set() };
+  const shared: Shared = {
+    ...names,
+    build,
+    stores: [],
+    nets: new Map(),
+    indexes: new Map(),
+    endless: new Set(),
+    placed: new Map(),
+  };
   try {
     declareNets(shared);
     const connector = new Connector(shared, top, true);

@@ -9,6 +9,8 @@ export interface TimingPath {
   readonly steps: readonly Step[];
   /** Cycles that it may take, where that is not one. */
   readonly cycles?: number;
+  /** It begins at another clock, of the same family: that one, and the nanoseconds between their nearest edges. */
+  readonly between?: { readonly from: string; readonly time: number | null };
   /** What would shorten it; missing where nothing would, and in builds of an older release. */
   readonly advice?: string;
 }

@@ -1,6 +1,7 @@
 import type { Delays } from '../../families/index.ts';
 import { NO_TIMING_RULES, type TimingRules } from '../../constraints/index.ts';
 import type { Mapped } from '../map.ts';
+import { ClockFamilies, type MadeClock } from '../../clocking/index.ts';
 import { Arrivals } from './arrivals.ts';
 import type { TimingPath } from './path.ts';
 import { endpointsOf } from './ends.ts';
@@ -22,6 +23,8 @@ export interface ClockTiming {
   readonly histogram: readonly { readonly from: number; readonly to: number; readonly count: number }[];
   /** The worst ones, worst first. */
   readonly paths: readonly TimingPath[];
+  /** The clock that a generator makes it of, and how many of its cycles fit into how many of that. */
+  readonly made?: { readonly source: string; readonly times: number; readonly over: number };
 }
 
 /** Ways from one clock's registers to another's: no frequency follows from them. */
@@ -53,14 +56,17 @@ interface Way {
 
 /**
  * Static timing of a mapped design: for each clock the longest way between its registers. An estimate: tables are
- * counted, wires are not laid. `wanted` gives hertz by clock name; `rules` what the timing table says.
+ * counted, wires are not laid. `wanted` gives hertz by clock name; `rules` what the timing table says; `made` the
+ * clocks that come of other ones: what goes from one to another of them has the time between their nearest edges.
  */
 export function time(
   mapped: Mapped,
   delays: Delays,
   wanted: ReadonlyMap<string, number>,
   rules: TimingRules = NO_TIMING_RULES,
+  made: readonly MadeClock[] = [],
 ): TimingReport {
+  const families = new ClockFamilies(made);
   const { source } = mapped.design;
   const clocks = new ClockNames(source);
   const words = new WordNames(source);
@@ -79,21 +85,30 @@ export function time(
       const delay = until + endpoint.setup;
       const rule = ways.take(begun, ended, delay);
       if (rule?.kind === 'false path') continue;
-      if (clock !== to) {
+      // From one edge to the other there is half a cycle less.
+      const least = families.cyclesBetween(clock, edge, to, endpoint.edge);
+      if (least === null) {
         crossings.add(clock, to, delay, () => arrivals.path(endpoint, settled, { slack: null }));
         continue;
       }
       const cycles = rule?.cycles ?? 1;
-      // From one edge to the other there is half a period less.
-      const periods = cycles - (edge === endpoint.edge ? 0 : 0.5);
+      const periods = cycles - 1 + least;
       const slack = period === null ? null : period * periods - delay;
       const list = byClock.get(to) ?? [];
-      list.push({ delay: delay / periods, slack, path: () => arrivals.path(endpoint, settled, { slack, cycles }) });
+      const crosses = clock === to ? {} : { between: { from: clock, time: period === null ? null : period * periods } };
+      const path = () => ({ ...arrivals.path(endpoint, settled, { slack, cycles }), ...crosses });
+      list.push({ delay: delay / periods, slack, path });
       byClock.set(to, list);
     }
   }
   return {
-    clocks: clocks.all().map((clock) => clockTiming(clock, wanted.get(clock) ?? null, byClock.get(clock) ?? [])),
+    clocks: clocks.all().map((clock) => {
+      const own = made.find(({ name }) => name === clock);
+      return {
+        ...clockTiming(clock, wanted.get(clock) ?? null, byClock.get(clock) ?? []),
+        ...(own ? { made: { source: own.source, ...own.ratio } } : {}),
+      };
+    }),
     crossings: crossings.all(),
     rules: ways.uses(),
     ports: portTimings(mapped, delays, { arrivals, ends, clocks }, wanted, rules.ports),
