@@ -2,6 +2,7 @@ import { mkdirSync, readFileSync, existsSync, statSync, writeFileSync, createWri
 import { basename, dirname, join, resolve } from 'node:path';
 import type { Command } from 'commander';
 import { parameterNumbers } from '../core/build/index.ts';
+import { allCells } from '../core/families/index.ts';
 import { ProblemError, problem } from '../core/result.ts';
 import { type Simulated, simulateWatched, untilText } from '../core/sim/events/index.ts';
 import { runVectors, traceVcd } from '../core/vectors/index.ts';
@@ -54,6 +55,7 @@ function vectors(paths: readonly string[], options: SimOptions, failed: () => vo
     ...(options.top === undefined ? {} : { top: options.top }),
     ...(options.clock === undefined ? {} : { clock: options.clock }),
     parameters: parameterNumbers(options.param),
+    cells: allCells(),
   });
   if (!run.ok) throw new ProblemError(run.error);
   const { passed, failed: bad, failures, messages } = run.value;
@@ -87,6 +89,7 @@ async function testbench(paths: readonly string[], options: SimOptions, failed: 
     sourcesOf(paths, options.I),
     {
       top,
+      cells: allCells(),
       parameters: parameterNumbers(options.param),
       plusargs: options.plusarg,
       until: options.until === undefined ? null : untilOf(options.until),

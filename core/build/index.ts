@@ -3,6 +3,7 @@
 export { build, type BuildInputs, type BuildMemory, type BuildOutput, type BuildResult } from './build.ts';
 export { judge, type JudgedMessage, lineOf } from './accept.ts';
 export { applyInsertions } from './apply-fix.ts';
+export { generatorInstance } from './write-generator.ts';
 export { frequenciesByName, type GeneratorUse } from './generators.ts';
 export { compareBuilds, type Comparison } from './compare.ts';
 export { fingerprintOf } from './fingerprint.ts';

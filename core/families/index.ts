@@ -15,6 +15,7 @@ export type {
 } from './family.ts';
 export { type IoStandard, namedIn, type PinBinding, PULLS, type Pull, SLEWS, type Slew } from './io.ts';
 export {
+  allCells,
   cellsOf,
   devicesOf,
   FAMILIES,

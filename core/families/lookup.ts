@@ -47,6 +47,10 @@ export function cellsOf(part: string, families: readonly Family[] = FAMILIES): C
   return generator ? [generator.behaviour] : [];
 }
 
+/** The same of all parts, for what is simulated without a word on its part. */
+export const allCells = (families: readonly Family[] = FAMILIES): ClockGenerator['behaviour'][] =>
+  fpgasOf(families).flatMap(({ clockGenerator }) => clockGenerator?.behaviour ?? []);
+
 /** I/O standards of all families; one that several have is that of the first. */
 export const standardNamed = (name: string, families: readonly Family[] = FAMILIES): IoStandard | undefined =>
   namedIn(

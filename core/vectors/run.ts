@@ -1,5 +1,5 @@
 import { type Design, elaborate, type Message, readDesign, type SourceFile, type Word as Bits } from '../hdl/index.ts';
-import { type Netlist, optimise } from '../netlist/index.ts';
+import { madeClocks, type Netlist, optimise } from '../netlist/index.ts';
 import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
 import { fail, ok, ProblemError, type Result } from '../result.ts';
 import { problem } from './problems.ts';
@@ -14,6 +14,8 @@ export interface VectorOptions {
   /** Name of the clock input; left out, it is the one input that clocks registers. */
   readonly clock?: string;
   readonly parameters?: Readonly<Record<string, bigint>>;
+  /** Modules that describe cells of the part. */
+  readonly cells?: readonly SourceFile[];
 }
 
 /** One expectation that was not met. `row` counts data rows from 1. */
@@ -131,9 +133,10 @@ function chooseClock(
     return fail(problem('no-clock', { wanted, inputs: inputs.join(', ') || 'none' }));
   }
   if (!netlist) return ok(inputs.find((name) => /^(clk|clock)/i.test(name)) ?? null);
+  const made = madeClocks(netlist);
   const clocks = new Set(
     [...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].flatMap(({ clock }) => {
-      const node = netlist.nodes[clock];
+      const node = netlist.nodes[made.get(clock) ?? clock];
       return node?.op === 'input' ? [node.name] : [];
     }),
   );
@@ -162,7 +165,7 @@ function runRows(
   };
   if (clock !== null) simulator.set(new Map([[clock, LOW]]));
   for (const row of rows) {
-    simulator.set(inputsOf(columns, row));
+    simulator.set(inputsOf(columns, row), true);
     look(row.row);
     const cycles = row.cycles ?? (clock === null ? 0 : 1);
     for (let i = 0; clock !== null && i < cycles; i++) {

@@ -26,6 +26,8 @@ export interface Design {
   /** Source files, and how many of them an earlier reading had done. */
   readonly filesRead: number;
   readonly filesKnown: number;
+  /** Cells of the part are in it, whose behaviour takes time. */
+  readonly usesCells: boolean;
 }
 
 export interface DesignOptions {
@@ -71,8 +73,9 @@ export function readDesign(files: readonly SourceFile[], options: DesignOptions 
     work: { done: 0 },
     readData: (name, from) => findBeside(contents, name, from) ?? null,
   };
-  const found = { names, messages, modules: [...modules.keys()], filesRead, filesKnown };
-  addCells(modules, options);
+  const own = [...modules.keys()];
+  const usesCells = addCells(modules, options);
+  const found = { names, messages, modules: own, filesRead, filesKnown, usesCells };
   const benches = options.forHardware ? benchesIn(modules) : new Set<string>();
   const top = findTop({ modules, benches, messages, files, broken: parsed.broken }, options);
   if (!top) return { top: null, ...found };
@@ -98,8 +101,12 @@ export function readDesign(files: readonly SourceFile[], options: DesignOptions 
   }
 }
 
-/** Cells that the sources use. To hardware only what leads into them and out of them is of interest. */
-function addCells(modules: Map<string, Module>, { cells = [], forHardware = false }: DesignOptions): void {
+/**
+ * Cells that the sources use; false where they use none. To hardware only what leads into them and out of them is of
+ * interest.
+ */
+function addCells(modules: Map<string, Module>, { cells = [], forHardware = false }: DesignOptions): boolean {
+  const before = modules.size;
   const used = new Set([...modules.values()].flatMap(({ items }) => modulesUsed(items)));
   const isSeen = (one: Item) => one.kind === 'parameter' || (one.kind === 'declaration' && one.direction !== null);
   for (const cell of cells) {
@@ -113,6 +120,7 @@ function addCells(modules: Map<string, Module>, { cells = [], forHardware = fals
           items: forHardware ? module.items.filter(isSeen) : module.items,
         });
   }
+  return modules.size > before;
 }
 
 /** A tree or a chain of names deeper than the call stack, or a number larger than can be, is told like any other. */

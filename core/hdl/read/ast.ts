@@ -429,6 +429,8 @@ export interface Connection {
 
 export interface Module {
   readonly at: Place;
+  /** Behind its header, where what stands in it begins. */
+  readonly body: Place;
   readonly name: string;
   /** Port names in the order of the header. */
   readonly ports: readonly { readonly name: string; readonly at: Place }[];

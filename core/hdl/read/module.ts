@@ -177,19 +177,20 @@ function parseModule(cursor: Cursor): Module {
   while (cursor.is('import')) items.push(...parseDeclaration(cursor, false));
   if (cursor.accept('#')) parameterHeader(cursor, items);
   if (cursor.accept('(')) portHeader(cursor, ports, items, null);
-  cursor.expect(';', 'after the module header');
+  const { file, line, column } = cursor.expect(';', 'after the module header');
+  const body = { file, line, column: column + 1 };
   while (!cursor.is('endmodule')) {
     if (cursor.ended || cursor.is('module')) {
       // What was read stands; the next module may be whole.
       cursor.messages.error('syntax', cursor.token, `The module "${name.text}" is never closed by "endmodule".`);
-      return { at: name, name: name.text, ports, items, implicitNets, timescale: given, unconnected };
+      return { at: name, body, name: name.text, ports, items, implicitNets, timescale: given, unconnected };
     }
     const found = guarded(cursor, () => parseItem(cursor), STOPS);
     if (found) items.push(...found);
   }
   cursor.next();
   if (cursor.accept(':')) cursor.name('a module name');
-  return { at: name, name: name.text, ports, items, implicitNets, timescale: given, unconnected };
+  return { at: name, body, name: name.text, ports, items, implicitNets, timescale: given, unconnected };
 }
 
 const parseItem = (cursor: Cursor): Item[] => cursor.nested(() => items(cursor));

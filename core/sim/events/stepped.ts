@@ -17,23 +17,30 @@ interface SteppedSignal {
   readonly read: () => Word;
 }
 
+/** Ticks of a picosecond, the precision of cells: enough for whatever they do between two changes. */
+const CELL_STEP = 50_000;
+
 /**
  * A design without a testbench: its inputs are set from outside, and after each change it runs until nothing is left to
- * do at that moment.
+ * do at that moment. Where it has cells of the part, 50 ns pass with each change: a clock set up and down is one of
+ * 10 MHz.
  */
 export class Stepped {
   readonly ports: readonly SteppedPort[];
   readonly #machine: Machine;
   readonly #cells: ReadonlyMap<string, Cell>;
   readonly #vectors: readonly (readonly [Vector, Cell])[];
+  readonly #step: number;
   #time = 0;
 
   private constructor(
     machine: Machine,
+    step: number,
     ports: readonly (readonly [Vector, Cell])[],
     all: readonly (readonly [Vector, Cell])[],
   ) {
     this.#machine = machine;
+    this.#step = step;
     this.#vectors = all;
     this.#cells = new Map(ports.map(([vector, cell]) => [vector.name, cell]));
     this.ports = ports.flatMap(([{ name, width, direction }]) => (direction ? [{ name, width, direction }] : []));
@@ -53,7 +60,7 @@ export class Stepped {
       const port = top.scope.names.get(name);
       return port?.kind === 'vector' ? [withCell(port)] : [];
     });
-    return new Stepped(machine, ports, plain.map(withCell));
+    return new Stepped(machine, design.usesCells ? CELL_STEP : 1, ports, plain.map(withCell));
   }
 
   /** All named signals, in the order in which they are declared. */
@@ -65,13 +72,16 @@ export class Stepped {
     }));
   }
 
-  /** Sets inputs, all at once, and lets a little time pass. */
-  set(values: ReadonlyMap<string, Word>): void {
+  /**
+   * Sets inputs, all at once, and lets a little time pass; with cells, whose clocks are to come evenly, none where
+   * `isBetween` two changes of a clock.
+   */
+  set(values: ReadonlyMap<string, Word>, isBetween = false): void {
     for (const [name, word] of values) {
       const cell = this.#cells.get(name);
       if (cell) this.#machine.runtime.putHeld(cell.id, word.v, word.x);
     }
-    this.#settle();
+    this.#settle(isBetween && this.#step > 1);
   }
 
   get(name: string): Word {
@@ -79,9 +89,14 @@ export class Stepped {
     return cell ? this.#machine.runtime.wordOf(cell.id) : { v: 0n, x: 0n };
   }
 
-  #settle(): void {
-    const { ending, told } = this.#machine.run({ until: this.#time });
-    this.#time++;
+  #settle(atOnce = false): void {
+    const { kernel } = this.#machine.runtime;
+    const { ending, told } = this.#machine.run({ until: atOnce ? kernel.time : this.#time });
+    if (!atOnce) {
+      // What measures time needs it to pass where nothing happens, too.
+      if (this.#step > 1) kernel.time = this.#time;
+      this.#time += this.#step;
+    }
     if (ending === 'idle' || ending === 'limit') return;
     throw new ProblemError(problem(`simulation-${ending}`, told || `The simulation ended by itself: ${ending}.`));
   }

@@ -1,6 +1,6 @@
 // A thread for heavy work on designs: builds, schematics, vectors. One request in, progress and an answer out. What
 // builds leave for the next one stays here.
-import { memoriesOf } from '../../../core/families/index.ts';
+import { allCells, memoriesOf } from '../../../core/families/index.ts';
 import {
   build,
   type BuildMemory,
@@ -39,7 +39,7 @@ let drawn: { key: string; netlist: Netlist; small: Netlist; hierarchy: Hierarchy
 const works: DesignWork = {
   build: (inputs, watch) => build(inputs, watch, memory),
   draw,
-  vectors: ({ files, table, options }, watch) => taken(runVectors(files, table, options, watch)),
+  vectors: ({ files, table, options }, watch) => taken(runVectors(files, table, { ...options, cells: allCells() }, watch)),
   takeAlong: ({ project, plan, fingerprint }) =>
     taken(takeAlong(filesForHardware(project), designSettings(project.file), plan, fingerprint)).verilog,
   ports: (project) => readPorts(project, memory),

@@ -1,5 +1,6 @@
 // A thread for testbenches. One run in, its progress and what came of it out.
 import { parameterNumbers } from '../../../core/build/index.ts';
+import { allCells } from '../../../core/families/index.ts';
 import { ProblemError } from '../../../core/result.ts';
 import { simulate, untilText } from '../../../core/sim/events/index.ts';
 import type { SimulationWork, TestbenchRun } from '../simulation-thread.ts';
@@ -23,6 +24,7 @@ const works: SimulationWork = {
       files,
       {
         top: testbench,
+        cells: allCells(),
         parameters: parameterNumbers(parameters),
         plusargs,
         until: limit,

@@ -1,6 +1,7 @@
 'use client';
 import { useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
+import { Fragment, useState } from 'react';
+import { own } from '../../../core/lists.ts';
 import type { OscillatorOnPin } from '../../../core/constraints/index.ts';
 import {
   api,
@@ -16,6 +17,8 @@ import {
 } from '../../shared/index.ts';
 import { useBuilds, useProject, useSourcePorts } from '../queries.ts';
 import { useClockPins } from './oscillators.ts';
+import { MakeClocks } from './generator.tsx';
+import { MadeClocks } from './made.tsx';
 import { parseFrequency } from './parse-frequency.ts';
 import type { ProjectFile } from '../../../core/build/index.ts';
 import type { BuildDetails } from '../../../server/index.ts';
@@ -36,6 +39,12 @@ export function ClocksView() {
   ];
   const timing = (clock: string) => details?.timing?.clocks.find((c) => c.clock === clock);
   const rates = details?.lampRates ?? [];
+  const generators = read?.generators ?? details?.generators ?? [];
+  const sources = (ports ?? []).flatMap(({ name, clock, direction, width }) => {
+    if (direction !== 'input' || width !== 1) return [];
+    const hertz = own(project.file.clocks, name) ?? (clock ? pinOf(name).oscillators[0]?.hertz : undefined);
+    return hertz === undefined ? [] : [{ clock: name, hertz }];
+  });
   const widthOf = (port: string) => details?.ports.find(({ name }) => name === port)?.width;
   return (
     <div className="min-h-0 overflow-auto">
@@ -64,20 +73,32 @@ export function ClocksView() {
               const { pin, oscillators } = pinOf(clock);
               const { highest = null, worstSlack = null } = timing(clock) ?? {};
               return (
-                <ClockRow
-                  key={clock}
-                  clock={clock}
-                  pin={pin}
-                  oscillators={oscillators}
-                  project={project}
-                  highest={highest}
-                  worstSlack={worstSlack}
-                />
+                <Fragment key={clock}>
+                  <ClockRow
+                    clock={clock}
+                    pin={pin}
+                    oscillators={oscillators}
+                    project={project}
+                    highest={highest}
+                    worstSlack={worstSlack}
+                  />
+                  {generators
+                    .filter(({ input }) => input === clock)
+                    .map((use) => (
+                      <MadeClocks
+                        key={use.path}
+                        use={use}
+                        hertz={own(project.file.clocks, clock) ?? null}
+                        timing={timing}
+                      />
+                    ))}
+                </Fragment>
               );
             })}
           </tbody>
         </table>
       )}
+      {read?.ports && <MakeClocks part={project.file.part} sources={sources} read={read} />}
       <Section title="Lamps on counters" aside="bit n of a counter that runs free at f blinks at f / 2^(n+1)">
         <LampTable rates={rates} widthOf={widthOf} />
         <LampHelper clocks={project.file.clocks} />
