@@ -32,11 +32,28 @@ module t(input clk, output [31:0] y, output locked);
   always @(negedge cb) if (locked) nb <= nb + na + 1;
   always @(posedge cc) nc <= nc + nb + 3;
   always @(posedge clk) begin nk <= nk + 1; from_a <= from_a * 5 + na + nc; end
-  assign y = {na ^ nk, nb, nc, from_a ^ from_k};
+  // Work that rests while what it depends on does, of two clocks and of the same word.
+  reg [7:0] held = 0;
+  reg [11:0] digits_a = 0, digits_c = 0;
+  function [11:0] digits(input [7:0] x);
+    integer i;
+    begin
+      digits = 0;
+      for (i = 7; i >= 0; i = i - 1) begin
+        if (digits[3:0] > 4) digits[3:0] = digits[3:0] + 3;
+        if (digits[7:4] > 4) digits[7:4] = digits[7:4] + 3;
+        digits = {digits[10:0], x[i]};
+      end
+    end
+  endfunction
+  always @(posedge clk) if (nk[1:0] == 0) held <= held + 37;
+  always @(posedge ca) digits_a <= digits(held);
+  always @(posedge cc) digits_c <= digits(held) + 1;
+  assign y = {na ^ nk, nb ^ digits_a[7:0], nc ^ digits_c[7:0], from_a ^ from_k};
 endmodule
 `;
 
-const fabricOf = (text: string, hz: number): Fabric => {
+const fabricOf = (text: string, hz: number, other?: number): Fabric => {
   const { netlist, messages } = elaborate([{ name: 't.v', text }], { top: 't', cells: CELLS });
   if (!netlist) throw new Error(messages.list.map(({ line, message }) => `${line}: ${message}`).join('\n'));
   const pin = (port: string, bit: number, name: string) =>
@@ -44,6 +61,7 @@ const fabricOf = (text: string, hz: number): Fabric => {
   const pins = [
     pin('clk', 0, 'C'),
     pin('locked', 0, 'L'),
+    ...(other === undefined ? [] : [pin('aux', 0, 'X')]),
     ...Array.from({ length: 32 }, (_, bit) => pin('y', bit, `Y${bit}`)),
   ];
   const payload = packNetlist({ netlist: optimise(netlist).netlist, pins });
@@ -52,7 +70,8 @@ const fabricOf = (text: string, hz: number): Fabric => {
   frames.set(payload, 4);
   const made = designIn(frames);
   if (!made) throw new Error('the part makes no design of its frames');
-  return new Fabric(made, new Map([['C', hz]]), () => 3.3, 0);
+  const oscillators = [['C', hz] as const, ...(other === undefined ? [] : [['X', other] as const])];
+  return new Fabric(made, new Map(oscillators), () => 3.3, 0);
 };
 
 const seen = (fabric: Fabric): string => {
@@ -110,4 +129,59 @@ describe('clocks made of an oscillator', () => {
       }),
       { numRuns: 40 },
     ));
+
+  test('go on for ever: what ticks are counted from moves on with them', () => {
+    const fabric = fabricOf(
+      `
+module t(input clk, output [31:0] y, output locked);
+  wire a;
+  corvane_clock_generator #(.MULTIPLY(127), .DIVIDE(1), .DIVIDE_A(128)) g (.clock_in(clk), .clock_a(a), .locked(locked));
+  reg [31:0] n = 0;
+  always @(posedge a) n <= n + 1;
+  assign y = n;
+endmodule
+`,
+      1e6,
+    );
+    // 254 ticks in a cycle: they are counted anew many times.
+    const seconds = 3;
+    for (let i = 1; i <= seconds * 10; i++) fabric.runUntil(i * 1e5);
+    const cycles = seconds * 1e6 - LOCK;
+    expect(Number.parseInt(seen(fabric).split(' ')[1] ?? '', 16)).toBe(Math.floor(((cycles - 1) * 127) / 128) + 1);
+  });
+
+  test('beside an oscillator that nothing is made of, each at its own times', () => {
+    const text = `
+module t(input clk, input aux, output [31:0] y, output locked);
+  wire a;
+  corvane_clock_generator #(.MULTIPLY(4), .DIVIDE(1), .DIVIDE_A(2)) g (.clock_in(clk), .clock_a(a), .locked(locked));
+  reg [15:0] n = 0, m = 0;
+  always @(posedge a) n <= n + 1;
+  always @(posedge aux) m <= m + 1;
+  assign y = {n, m};
+endmodule
+`;
+    const fabric = fabricOf(text, 10e6, 3e6);
+    fabric.runUntil(100);
+    // 20 MHz from the 65th rise of 10 MHz on, at 6.5 microseconds; 3 MHz from its first cycle on.
+    const [made, plain] = [Math.floor((100 - 6.5) * 20) + 1, 300];
+    expect(seen(fabric)).toBe(`1 ${(made * 65536 + plain).toString(16)}`);
+  });
+
+  test('rest while the oscillator stands, and begin anew behind a new lock', () => {
+    const setting: Setting = { multiply: 4, divide: 2, dividers: [2, 0, 0] };
+    const fabric = fabricOf(design(setting), 10e6);
+    const lock = (1 + LOCK * 2) / 10;
+    fabric.runUntil(lock + 1.02);
+    const before = seen(fabric);
+    expect(before[0]).toBe('1');
+    for (let now = lock + 1.02; now < lock + 50; now += 7) fabric.runUntil(now, false);
+    expect(seen(fabric)).toBe(`0${before.slice(1)}`);
+    const again = lock + 50;
+    fabric.runUntil(again, false);
+    fabric.runUntil(again + lock - 0.12);
+    expect(seen(fabric)[0]).toBe('0');
+    fabric.runUntil(again + lock + 0.01);
+    expect(seen(fabric)[0]).toBe('1');
+  });
 });

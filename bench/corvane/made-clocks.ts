@@ -4,8 +4,8 @@ import type { GeneratorFrames } from './frames.ts';
 /** Cycles of what a generator compares until it locks. docs/silicon.md, section 10 */
 const LOCK_CYCLES = 64;
 const OUTPUTS = ['clock_a', 'clock_b', 'clock_c'] as const;
-/** Ticks are counted anew before they are too many for a number. */
-const MOST_TICKS = 2 ** 50;
+/** Ticks are counted anew long before they are too many for a number. */
+const MOST_TICKS = 2 ** 24;
 /** Of a cycle: a time that is computed may be short of an edge by so much. */
 const ROUNDING = 1e-6;
 

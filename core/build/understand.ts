@@ -28,7 +28,7 @@ interface UnderstandMemory {
   design?: KnownDesign;
 }
 
-export interface Understanding {
+interface Understanding {
   readonly hierarchy: HierarchyNode | null;
   readonly messages: Messages;
   readonly filesRead: number;

@@ -1,5 +1,5 @@
 /** From the least to the greatest that is allowed, both included. */
-export interface Span {
+interface Span {
   readonly least: number;
   readonly most: number;
 }

@@ -6,8 +6,7 @@ export {
   type GeneratorSetting,
   madeHertz,
   type OutOfRange,
-  type Span,
   outOfRange,
 } from './generator.ts';
 export { type Factors, factorsFor } from './factors.ts';
-export { ClockFamilies, type Edge, edgeDistance, type MadeClock, type Ratio, reduced } from './ratio.ts';
+export { ClockFamilies, type MadeClock, reduced } from './ratio.ts';

@@ -1,13 +1,13 @@
 /** A frequency in terms of another one: `times / over` of it. Both are whole and at least 1. */
-export interface Ratio {
+interface Ratio {
   readonly times: number;
   readonly over: number;
 }
 
-export type Edge = 'posedge' | 'negedge';
+type Edge = 'posedge' | 'negedge';
 
 /** @source Euclid, Elements, book VII, proposition 2 */
-export function greatestDivisor(x: number, y: number): number {
+function greatestDivisor(x: number, y: number): number {
   let [a, b] = [x, y];
   while (b > 0) [a, b] = [b, a % b];
   return a;
@@ -24,7 +24,7 @@ export function reduced({ times, over }: Ratio): Ratio {
  * are made from. All of them rise together once, and are high for half of their cycle. Edges that coincide do not
  * count: what one launches, the other takes at its next.
  */
-export function edgeDistance(from: Ratio, fromEdge: Edge, to: Ratio, toEdge: Edge): Ratio {
+function edgeDistance(from: Ratio, fromEdge: Edge, to: Ratio, toEdge: Edge): Ratio {
   // In halves of 1 / (times × times) of the source's cycle every edge of both lies at a whole number.
   const unit = 2 * from.times * to.times;
   const [step, other] = [2 * from.over * to.times, 2 * to.over * from.times];

@@ -106,7 +106,12 @@ class PebbleDevice extends TapDevice {
     const { netlist, pins } = jsonIntegers.deserialize(JSON.parse(text)) as Design;
     const levels = PAD_LEVELS[0] as (typeof PAD_LEVELS)[number];
     const pads = pins.map(({ port, bit, pin, pull }) => ({ port, bit, pin, pull, levels }));
-    this.fabric = new Fabric({ netlist, pads, generators: [] }, new Map([[CLOCK_PIN, CLOCK_HZ]]), () => 3.3, this.#now());
+    this.fabric = new Fabric(
+      { netlist, pads, generators: [] },
+      new Map([[CLOCK_PIN, CLOCK_HZ]]),
+      () => 3.3,
+      this.#now(),
+    );
     this.#print = stream.slice(6, 22);
     this.#flags |= 1 << PEBBLE_STATUS.RUNS;
   }

@@ -39,7 +39,8 @@ let drawn: { key: string; netlist: Netlist; small: Netlist; hierarchy: Hierarchy
 const works: DesignWork = {
   build: (inputs, watch) => build(inputs, watch, memory),
   draw,
-  vectors: ({ files, table, options }, watch) => taken(runVectors(files, table, { ...options, cells: allCells() }, watch)),
+  vectors: ({ files, table, options }, watch) =>
+    taken(runVectors(files, table, { ...options, cells: allCells() }, watch)),
   takeAlong: ({ project, plan, fingerprint }) =>
     taken(takeAlong(filesForHardware(project), designSettings(project.file), plan, fingerprint)).verilog,
   ports: (project) => readPorts(project, memory),
