@@ -29,7 +29,9 @@ async function clocks(given: Readonly<Record<string, number>> = {}, answers = {}
       'project.files': () => [{ name: 'pins.csv', text: 'port,pin\nclk,P1\n', version: 'a', changed: '' }],
       'project.change': done,
       'design.newest': () => ({ latest: { ...SUMMARY, details: DETAILS }, usable: null }),
-      'design.ports': () => ({ ports: DETAILS.ports, modules: ['t'], top: 't', trouble: null }),
+      'design.ports': () => ({
+        ...{ ports: DETAILS.ports, modules: ['t'], top: 't', topBody: null, trouble: null, generators: [] },
+      }),
       ...answers,
     },
   });
@@ -96,10 +98,57 @@ describe('clocks', () => {
     const { screen } = await clocks(
       {},
       {
-        'design.ports': () => ({ ports: null, modules: [], top: null, trouble }),
+        'design.ports': () => ({ ports: null, modules: [], top: null, topBody: null, trouble, generators: [] }),
         'design.newest': () => ({ latest: null, usable: null }),
       },
     );
     expect(await screen.findByText('The sources make no design as they stand: a.v, line 3: no end')).toBeTruthy();
+  });
+
+  const PORTS = {
+    ports: [port('clk', true), { ...port('lamp', false), direction: 'output' }],
+    ...{ modules: ['t'], top: 't', topBody: { file: 't.v', line: 1, column: 20 }, trouble: null, generators: [] },
+  };
+
+  test('a clock that is wanted is made of one at a pin: factors, and the instance written into the design', async () => {
+    const { screen, user, calls } = await clocks({ clk: 12e6 }, { 'design.ports': () => PORTS, 'design.fix': done });
+    await user.type(await screen.findByLabelText('Frequency wanted of output 1'), '48 MHz');
+    const table = await screen.findByRole('table', { name: 'Factors' });
+    const rows = [...table.querySelectorAll('tbody tr')];
+    expect(rows).toHaveLength(1);
+    expect([...(rows[0]?.querySelectorAll('td') ?? [])].slice(1, 3).map(({ textContent }) => textContent)).toEqual([
+      '48 MHz',
+      'exact',
+    ]);
+    await user.click(screen.getByRole('button', { name: 'Write it into t (t.v)' }));
+    await expect.poll(() => calls.filter(({ name }) => name === 'design.fix')).toHaveLength(1);
+    const [written] = calls.flatMap(({ name, input }) => (name === 'design.fix' ? [JSON.stringify(input)] : []));
+    expect(written).toContain('"file":"t.v","line":1,"column":20');
+    expect(written).toContain('corvane_clock_generator #(.MULTIPLY(');
+    expect(written).toContain('.clock_in(clk), .clock_a(clk_48mhz)');
+  });
+
+  test('what no factors reach has the nearest on both sides, to choose from', async () => {
+    const { screen, user } = await clocks({ clk: 12e6 }, { 'design.ports': () => PORTS });
+    await user.type(await screen.findByLabelText('Frequency wanted of output 1'), '48.001 MHz');
+    const table = await screen.findByRole('table', { name: 'Factors' });
+    const errors = [...table.querySelectorAll('tbody td:nth-child(3)')].map(({ textContent }) => textContent ?? '');
+    expect(errors.map((text) => text[0]).sort()).toEqual(['+', '−'].sort());
+    expect(screen.getByText(/^No factors reach 48.001 MHz exactly/)).toBeTruthy();
+    await user.clear(screen.getByLabelText('Frequency wanted of output 1'));
+    await user.type(screen.getByLabelText('Frequency wanted of output 1'), 'fast');
+    expect(screen.queryByRole('table', { name: 'Factors' })).toBeNull();
+  });
+
+  test('clocks that are made stand under the one they are made of, with their frequency', async () => {
+    const use = {
+      ...{ path: 'u_g', file: 't.v', line: 3, input: 'clk', setting: { multiply: 32, divide: 1, outputs: [8, 0, 0] } },
+      outputs: [{ clock: 'u_g.clock_a', divider: 8 }],
+    };
+    const { screen } = await clocks({ clk: 12e6 }, { 'design.ports': () => ({ ...PORTS, generators: [use] }) });
+    const name = await screen.findByText('u_g.clock_a');
+    const cells = [...(name.closest('tr')?.querySelectorAll('td') ?? [])].map(({ textContent }) => textContent);
+    expect(cells.slice(0, 4)).toEqual(['u_g.clock_a', 'inside', 'clk × 32 / 8, t.v:3', '48 MHz']);
+    expect(screen.getByText('a CV25 has 2 clock generators; the design uses 1')).toBeTruthy();
   });
 });

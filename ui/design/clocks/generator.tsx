@@ -64,22 +64,21 @@ export function MakeClocks({ part: partName, sources, read }: GeneratorProps) {
       ) : (
         <p className="text-quiet text-sm">Say first at what frequency a clock at a pin runs, above.</p>
       )}
-      {source && found && (
-        <Proposals found={found} wanted={wanted.flatMap((one) => one ?? [])} source={source} {...{ generator, read }} />
-      )}
+      {source && found && <Proposals found={found} source={source} asked={asked} {...{ generator, read }} />}
     </Section>
   );
 }
 
 interface ProposalsProps {
   readonly found: readonly Factors[];
-  readonly wanted: readonly number[];
+  /** What is wanted, as it was typed. */
+  readonly asked: readonly string[];
   readonly source: Source;
   readonly generator: ClockGenerator;
   readonly read: SourcePorts;
 }
 
-function Proposals({ found, wanted, source, generator, read }: ProposalsProps) {
+function Proposals({ found, asked, source, generator, read }: ProposalsProps) {
   const [picked, setPicked] = useState(0);
   const files = useFiles().data ?? [];
   const { act } = useAct();
@@ -102,9 +101,7 @@ function Proposals({ found, wanted, source, generator, read }: ProposalsProps) {
   return (
     <div className="mt-2 text-sm">
       {Math.abs(factors.error) >= NEARLY && (
-        <p className="mb-1 text-doubt">
-          No factors reach {wanted.map((hertz) => frequency(hertz)).join(' and ')} exactly; these come nearest.
-        </p>
+        <p className="mb-1 text-doubt">No factors reach {asked.join(' and ')} exactly; these come nearest.</p>
       )}
       <table className="border-collapse border border-line bg-raised" aria-label="Factors">
         <thead className="bg-well">
@@ -130,10 +127,10 @@ function Proposals({ found, wanted, source, generator, read }: ProposalsProps) {
                     name="factors"
                     checked={one === factors}
                     onChange={() => setPicked(i)}
-                    aria-label={`Take ${one.hertz.map((hertz) => frequency(hertz)).join(', ')}`}
+                    aria-label={`Take ${one.hertz.map(precisely).join(', ')}`}
                   />
                 </td>
-                <td className="tabular px-2 py-0.5">{one.hertz.map((hertz) => frequency(hertz)).join(', ')}</td>
+                <td className="tabular px-2 py-0.5">{one.hertz.map(precisely).join(', ')}</td>
                 <td className="tabular px-2 text-right">{errorText(one.error)}</td>
                 <td className="tabular px-2 text-right">{multiply}</td>
                 <td className="tabular px-2 text-right">{divide}</td>
@@ -156,6 +153,9 @@ function Proposals({ found, wanted, source, generator, read }: ProposalsProps) {
     </div>
   );
 }
+
+/** Frequencies that lie near each other are to be told apart. */
+const precisely = (hertz: number): string => `${Number((hertz / 1e6).toPrecision(8))} MHz`;
 
 /** Shares below it are none: they come of computing. */
 const NEARLY = 1e-9;
