@@ -137,6 +137,28 @@ describe('constraints from the sources as they stand', () => {
     await press('Build');
     await line(/^Build [0-9a-f]{8}/);
   });
+
+  test('a clock is made of another one: written into the design, built, and its lamp blinks as fast', async () => {
+    const { page, api } = bench;
+    await settled();
+    await api.project.change.mutate({ clocks: { clk: 12e6 } });
+    await station(page, 'Design');
+    await view('Clocks');
+    await page.getByLabel('Frequency wanted of output 1').fill('48 MHz');
+    await page.getByRole('table', { name: 'Factors' }).getByText('exact').waitFor();
+    await press('Write it into blink (rtl/blink.v)');
+    const made = page.getByRole('row', { name: /^u_clk_generator\.clock_a inside/ });
+    await made.getByText('48 MHz', { exact: true }).waitFor();
+    const { text = '' } = (await api.project.files.query()).find(({ name }) => name === 'rtl/blink.v') ?? {};
+    const faster = text.replace('posedge clk) if (enable)', 'posedge clk_48mhz) if (clk_locked)');
+    await api.project.saveFile.mutate({ name: 'rtl/blink.v', text: faster, read: null });
+    await all(bench, 'build', 'load');
+    // 48 MHz / 2^24; the lamp at P26 is L0.
+    await page.getByText('2.861 Hz', { exact: true }).last().waitFor({ timeout: 30_000 });
+    await made.getByText(/ ns$/).waitFor();
+    await view('Timing');
+    await page.getByText('clk × 4', { exact: true }).waitFor();
+  });
 });
 
 describe('the flash', () => {

@@ -3,7 +3,17 @@ import { useState } from 'react';
 import { generatorInstance, type SourcePorts } from '../../../core/build/index.ts';
 import { type Factors, factorsFor } from '../../../core/clocking/index.ts';
 import { type ClockGenerator, partNamed } from '../../../core/families/index.ts';
-import { api, Button, frequency, Section, Select, TextInput, useAct, useFiles } from '../../shared/index.ts';
+import {
+  api,
+  Button,
+  frequency,
+  Section,
+  Select,
+  TextInput,
+  useAct,
+  useFiles,
+  useOwnChange,
+} from '../../shared/index.ts';
 import { parseFrequency } from './parse-frequency.ts';
 
 interface Source {
@@ -18,12 +28,14 @@ interface GeneratorProps {
   readonly read: SourcePorts;
 }
 
+const NOTHING: readonly string[] = ['', '', ''];
+
 /** Factors for frequencies that are wanted, and the instance that makes them. */
 export function MakeClocks({ part: partName, sources, read }: GeneratorProps) {
   const part = partNamed(partName);
   const generator = part?.family.clockGenerator;
   const [chosen, setChosen] = useState('');
-  const [texts, setTexts] = useState<readonly string[]>(['', '', '']);
+  const [texts, setTexts] = useState<readonly string[]>(NOTHING);
   if (!part || !generator) return null;
   const used = read.generators.length;
   const source = sources.find(({ clock }) => clock === chosen) ?? sources[0];
@@ -64,7 +76,15 @@ export function MakeClocks({ part: partName, sources, read }: GeneratorProps) {
       ) : (
         <p className="text-quiet text-sm">Say first at what frequency a clock at a pin runs, above.</p>
       )}
-      {source && found && <Proposals found={found} source={source} asked={asked} {...{ generator, read }} />}
+      {source && found && (
+        <Proposals
+          found={found}
+          source={source}
+          asked={asked}
+          onWritten={() => setTexts(NOTHING)}
+          {...{ generator, read }}
+        />
+      )}
     </Section>
   );
 }
@@ -76,12 +96,14 @@ interface ProposalsProps {
   readonly source: Source;
   readonly generator: ClockGenerator;
   readonly read: SourcePorts;
+  readonly onWritten: () => void;
 }
 
-function Proposals({ found, asked, source, generator, read }: ProposalsProps) {
+function Proposals({ found, asked, source, generator, read, onWritten }: ProposalsProps) {
   const [picked, setPicked] = useState(0);
   const files = useFiles().data ?? [];
   const { act } = useAct();
+  const own = useOwnChange();
   const factors = found[picked] ?? found[0];
   const { limits } = generator;
   if (!factors)
@@ -96,7 +118,10 @@ function Proposals({ found, asked, source, generator, read }: ProposalsProps) {
   const text = generatorInstance({ generator, factors, input: source.clock, beside });
   const write = () =>
     act(async () => {
-      if (topBody) await api.design.fix.mutate({ kind: 'insert', insertions: [{ ...topBody, insert: `\n${text}` }] });
+      if (!topBody) return;
+      const insertions = [{ ...topBody, insert: `\n${text}` }];
+      await own(() => api.design.fix.mutate({ kind: 'insert', insertions }));
+      onWritten();
     });
   return (
     <div className="mt-2 text-sm">

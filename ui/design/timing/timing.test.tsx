@@ -137,4 +137,12 @@ describe('timing', () => {
     await screen.findByRole('list', { name: 'Longest ways' });
     expect(screen.queryByRole('table', { name: 'Pins' })).toBeNull();
   });
+
+  test('a clock that is made says of which, and a way from its family how near the edges come', async () => {
+    const way = path({ between: { from: 'clk', time: 3.333 } });
+    const made = { ...clock('u_g.clock_a', [way]), made: { source: 'clk', times: 25, over: 6 } };
+    const { screen } = await timing({ ...REPORT, clocks: [made] });
+    expect(await screen.findByText('clk × 25 / 6')).toBeTruthy();
+    expect(screen.getByText('from clk, 3.33 ns from edge to edge')).toBeTruthy();
+  });
 });

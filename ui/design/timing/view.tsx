@@ -26,6 +26,12 @@ export function TimingView() {
         {timing.clocks.map((c) => (
           <Tile key={c.clock} isChosen={c === clock} onClick={() => setChosen(c.clock)}>
             <span className="code font-bold">{c.clock}</span>
+            {c.made && (
+              <span className="tabular block text-quiet">
+                {c.made.source} × {c.made.times}
+                {c.made.over > 1 && ` / ${c.made.over}`}
+              </span>
+            )}
             <span className="tabular block">
               {c.highest === null ? 'no register feeds another' : `up to ${frequency(c.highest)}`}
             </span>
@@ -149,6 +155,12 @@ function Paths({ paths, isRuled = false }: PathsProps) {
             <span className="code min-w-0 break-words text-xs">
               <span className="block">{path.from}</span>
               <span className="block">→ {path.to}</span>
+              {path.between && (
+                <span className="block font-sans text-quiet">
+                  from {path.between.from}
+                  {path.between.time !== null && `, ${path.between.time.toFixed(2)} ns from edge to edge`}
+                </span>
+              )}
             </span>
           </RowButton>
           {open === i && <Opened path={path} isRuled={isRuled} />}
