@@ -1,42 +1,9 @@
 import { entry, item } from '../lists.ts';
-import type { Netlist, NodeId, Op, Signal } from '../netlist/index.ts';
+import type { Netlist, NodeId, Signal } from '../netlist/index.ts';
 import { lastName, type Schematic, type SchematicEdge, type SchematicNode } from './graph.ts';
+import { inputNameOf, signOf } from './signs.ts';
 
 const MOST_NODES = 2000;
-
-/** Signs of operations, as the language writes them. */
-const SIGN: Partial<Record<Op, string>> = {
-  not: '~',
-  and: '&',
-  or: '|',
-  xor: '^',
-  redand: '& all',
-  redor: '| all',
-  redxor: '^ all',
-  add: '+',
-  sub: '−',
-  mul: '×',
-  divu: '/',
-  divs: '/',
-  modu: '%',
-  mods: '%',
-  eq: '==',
-  ltu: '<',
-  lts: '< signed',
-  shl: '<<',
-  shr: '>>',
-  sra: '>>>',
-  mux: '? :',
-};
-const INPUT_NAMES: Partial<Record<Op, readonly string[]>> = {
-  mux: ['if', 'then', 'else'],
-  sub: ['a', 'b'],
-  ltu: ['a', 'b'],
-  lts: ['a', 'b'],
-  shl: ['value', 'by'],
-  shr: ['value', 'by'],
-  sra: ['value', 'by'],
-};
 
 /**
  * Everything that decides the value of a signal, back to registers, memories and inputs. Takes an optimised netlist.
@@ -123,7 +90,7 @@ class Cone {
     const out = { id: `n${id}!out`, name: '', side: 'out' as const, width };
     const ins = word.args.map((arg, i) => ({
       id: `n${id}!${i}`,
-      name: INPUT_NAMES[op]?.[i] ?? '',
+      name: inputNameOf(op, i),
       side: 'in' as const,
       width: item(this.#netlist.nodes, arg).width,
     }));
@@ -154,7 +121,7 @@ class Cone {
           return {
             ...base,
             kind: 'operation' as const,
-            label: SIGN[op] ?? op,
+            label: signOf(op),
             detail: signal ? lastName(signal.name) : bits,
             ports: [...ins, out],
           };

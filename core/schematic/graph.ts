@@ -8,7 +8,7 @@ export interface SchematicPort {
 
 /**
  * A box. `path` is the full name of an instance, register or port, for jumping; file and line are where it is written.
- * An expanded instance has its contents in `inside`.
+ * An expanded instance, or box of logic, has its contents in `inside`.
  */
 export interface SchematicNode {
   readonly id: string;

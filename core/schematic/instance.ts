@@ -2,19 +2,14 @@ import type { HierarchyNode } from '../hdl/index.ts';
 import { item } from '../lists.ts';
 import { nameOf, type Netlist, type NetNode, type NodeId, type Signal } from '../netlist/index.ts';
 import { lastName, type Schematic, type SchematicEdge, type SchematicNode, type SchematicPort } from './graph.ts';
+import { drawOperators, frameInput, type Source } from './operators.ts';
 
 const MOST_NODES = 4000;
 
-/** Where a value comes from: the output of a box. */
-interface Source {
-  readonly port: string;
-  readonly width: number;
-  readonly name: string;
-}
-
 /**
  * One instance: its ports, the instances inside, its registers and memories, and between them the logic of each as one
- * box. Instances named in `expanded` are drawn open. Takes the netlist as elaborated, with all names in it.
+ * box. Instances and boxes of logic named in `expanded` are drawn open, the latter down to their operators. Takes the
+ * netlist as elaborated, with all names in it.
  */
 export function drawInstance(
   netlist: Netlist,
@@ -304,34 +299,40 @@ class Drawing {
       open.push(...args);
     }
     if (found.size === 0) return;
-    let into = sink.port;
-    if (operations > 0 && !sink.owner.endsWith('~logic')) {
-      const id = `${sink.owner}~logic`;
-      nodes.push({
-        ...this.#box(
-          'logic',
-          id,
-          `${operations} ${operations === 1 ? 'operation' : 'operations'}`,
-          `for ${lastName(sink.owner.replace('register ', ''))}`,
-          at ?? sink,
-          [
-            { id: `${id}!in`, name: '', side: 'in', width: 1 },
-            { id: `${id}!out`, name: '', side: 'out', width: 1 },
-          ],
-        ),
-        path: '',
-      });
-      edges.push({
-        id: `${id}>${into}`,
-        from: `${id}!out`,
-        to: into,
-        name: lastName(sink.owner.replace('register ', '')),
-        width: this.#widthOf(sink.from),
-      });
-      into = `${id}!in`;
+    const named = sink.owner.endsWith('~logic');
+    const lump = named ? sink.owner : `${sink.owner}~logic`;
+    const opened =
+      operations > 0 && this.#expanded.has(lump) ? drawOperators(this.#netlist, lump, sink.from, sources) : null;
+    if (operations > 0 && !named) this.#lump(lump, operations, sink, at ?? sink, nodes, edges);
+    if (opened) {
+      const place = nodes.findIndex(({ id }) => id === lump);
+      if (opened.inside.cut) this.#cut = true;
+      nodes[place] = { ...item(nodes, place), ...opened };
     }
-    for (const source of found.values())
-      edges.push({ id: `${source.port}>${into}`, from: source.port, to: into, name: source.name, width: source.width });
+    const into = operations > 0 ? `${lump}!in` : sink.port;
+    for (const source of found.values()) {
+      const to = opened ? frameInput(lump, source) : into;
+      // Of a lump that is cut short not every source is drawn.
+      if (opened?.ports.every(({ id }) => id !== to)) continue;
+      edges.push({ id: `${source.port}>${to}`, from: source.port, to, name: source.name, width: source.width });
+    }
+  }
+
+  /** A box for the operations in front of a sink, joined to it. */
+  #lump(
+    id: string,
+    operations: number,
+    sink: { readonly port: string; readonly from: readonly NodeId[]; readonly owner: string },
+    at: { readonly file: string; readonly line: number },
+    nodes: SchematicNode[],
+    edges: SchematicEdge[],
+  ): void {
+    const name = lastName(sink.owner.replace('register ', ''));
+    const label = `${operations} ${operations === 1 ? 'operation' : 'operations'}`;
+    const point = (side: 'in' | 'out'): SchematicPort => ({ id: `${id}!${side}`, name: '', side, width: 1 });
+    nodes.push({ ...this.#box('logic', id, label, `for ${name}`, at, [point('in'), point('out')]), path: '' });
+    const { port: to, from } = sink;
+    edges.push({ id: `${id}>${to}`, from: `${id}!out`, to, name, width: this.#widthOf(from) });
   }
 
   #widthOf(ids: readonly NodeId[]): number {

@@ -54,6 +54,38 @@ describe('an instance', () => {
       'register m.u.q!out>m.u.q!out',
     ]);
   });
+  test('a box of logic opens where it stands, down to its operators with their statements', () => {
+    const text =
+      'module m(input clk, input [7:0] a, b, input s, output reg [7:0] q, output y);\n' +
+      '  wire [7:0] w = a ^ b;\n' +
+      "  always @(posedge clk)\n    if (s) q <= w + 8'd3;\n    else q <= a - b;\n" +
+      '  assign y = &w;\nendmodule';
+    const { netlist, hierarchy } = read([{ name: 't.v', text }]);
+    const closed = drawInstance(netlist, hierarchy, 'm', new Set());
+    const lump = closed?.nodes.find(({ label, detail }) => label.endsWith('operations') && detail === 'for q');
+    expect(lump?.kind).toBe('logic');
+    const drawn = drawInstance(netlist, hierarchy, 'm', new Set([lump?.id ?? '', 'm.w~logic']));
+    const opened = drawn?.nodes.find(({ id }) => id === lump?.id);
+    expect(opened?.inside?.nodes.map(({ label, line }) => `${label}@${line}`).sort()).toEqual([
+      '+@4',
+      '3@4',
+      '? :@5',
+      '−@5',
+    ]);
+    expect(opened?.ports.map(({ name, side, width }) => `${side} ${name} ${width}`).sort()).toEqual(
+      ['in a 8', 'in b 8', 'in s 1', 'in w 8', 'out  8'].sort(),
+    );
+    // Inside and outside meet at the frame, and every end of a line is there.
+    const inner = drawn?.nodes.find(({ id }) => id === 'm.w~logic');
+    expect(inner?.inside?.nodes.map(({ label }) => label)).toEqual(['^']);
+    const ports = (of: Schematic): string[] =>
+      of.nodes.flatMap((node) => [...node.ports.map(({ id }) => id), ...(node.inside ? ports(node.inside) : [])]);
+    const known = new Set(drawn ? ports(drawn) : []);
+    const edges = [...(drawn?.edges ?? []), ...(opened?.inside?.edges ?? []), ...(inner?.inside?.edges ?? [])];
+    expect(edges.filter(({ from, to }) => !known.has(from) || !known.has(to))).toEqual([]);
+    expect(opened?.inside?.edges.some(({ to }) => to === `${lump?.id}!out`)).toBe(true);
+    expect(drawn && lines(drawn)).toEqual(closed && lines(closed));
+  });
   test('a named wire that several read is drawn once', () => {
     const text =
       'module r(input n, d, output reg q); always @(posedge d or negedge n) if (!n) q <= 0; else q <= ~q; ' +

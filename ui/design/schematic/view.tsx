@@ -128,13 +128,13 @@ function About({ node, cone, setExpanded, expanded, go, details, probe, show }: 
         {node.kind} {node.detail}
       </span>
       <span className="ml-auto flex shrink-0 gap-2">
-        {node.kind === 'instance' && cone === null && (
+        {(node.kind === 'instance' || node.kind === 'logic') && cone === null && (
           <Button
             onClick={() =>
-              setExpanded((old) => (old.includes(node.path) ? old.filter((p) => p !== node.path) : [...old, node.path]))
+              setExpanded((old) => (old.includes(node.id) ? old.filter((p) => p !== node.id) : [...old, node.id]))
             }
           >
-            {expanded.includes(node.path) ? 'Close' : 'Open in place'}
+            {expanded.includes(node.id) ? 'Close' : 'Open in place'}
           </Button>
         )}
         {node.kind === 'instance' && <Button onClick={() => go({ instance: node.path })}>Show alone</Button>}
