@@ -4,13 +4,13 @@ import { zipSync } from 'fflate';
 import { jsonIntegers } from '../../core/json-integers.ts';
 import type { ProbePlan } from '../../core/probes/index.ts';
 import type { Job, Routes } from '../../server/index.ts';
-import { cpSync, mkdtempSync, rmSync } from 'node:fs';
+import { spawn } from 'node:child_process';
+import { cpSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium, type Page, type Request } from 'playwright-core';
-import { Place } from './place.ts';
+import { answers, Ended, freePort } from './processes.ts';
 
-export { TOKEN } from './place.ts';
 export { PROBED } from './plans.ts';
 
 const FLAGS = [
@@ -24,6 +24,8 @@ const FLAGS = [
   '--disable-sync',
 ];
 type Api = TRPCClient<Routes>;
+export const TOKEN = 'token-of-the-tests';
+
 export interface Workbench {
   readonly page: Page;
   readonly address: string;
@@ -53,29 +55,30 @@ export interface WorkbenchOptions {
   readonly podOptions?: readonly string[];
 }
 
-/**
- * Two places take turns: while a test runs in one, the other starts with what was kept, so that the next test finds it
- * ready.
- */
 export async function openWorkbench(options: WorkbenchOptions = {}): Promise<Workbench> {
-  const folder = mkdtempSync(join(tmpdir(), 'nimble-test-'));
-  const kept = join(folder, 'kept');
-  let here = await Place.at(join(folder, 'a'), options);
-  let other = await Place.at(join(folder, 'b'), options);
-  /** Pod of the place that was kept. */
-  let keptPod = here.podAddress;
-  let isReady: Promise<Error | null> = Promise.resolve(null);
-  const readyOther = () => {
-    const next = other;
-    const make = async () => {
-      await next.end();
-      next.takeOver(kept, keptPod);
-      await next.start();
-    };
-    isReady = make().then(
-      () => null,
-      (error: unknown) => (error instanceof Error ? error : new Error(String(error))),
-    );
+  const home = mkdtempSync(join(tmpdir(), 'nimble-test-'));
+  const kept = `${home}-kept`;
+  const [webPort, podPort] = [await freePort(), await freePort()];
+  const podAddress = `ws://127.0.0.1:${podPort}`;
+  const address = `http://127.0.0.1:${webPort}`;
+  const env = { ...process.env, NIMBLE_POD_TOKEN: TOKEN };
+  const pod = new Ended(() => {
+    const own = ['--port', String(podPort), '--state', join(home, 'board'), ...(options.podOptions ?? [])];
+    return spawn(process.execPath, ['cli/pod.mjs', ...own], { env, stdio: ['ignore', 'pipe', 'inherit'] });
+  });
+  const web = new Ended(() =>
+    spawn(process.execPath, ['cli/web.mjs', '--port', String(webPort)], {
+      env: { ...env, NODE_ENV: 'production', NIMBLE_HOME: home, NIMBLE_POD_ADDRESS: podAddress },
+      stdio: ['ignore', 'ignore', 'inherit'],
+    }),
+  );
+  const startPod = async () => {
+    const started = pod.start();
+    await new Promise<void>((resolve) => started.stdout?.once('data', () => resolve()));
+  };
+  const restartWeb = async () => {
+    web.start();
+    await answers(`${address}/bench`);
   };
   const browser = await chromium.launch({
     executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
@@ -85,7 +88,8 @@ export async function openWorkbench(options: WorkbenchOptions = {}): Promise<Wor
   });
   let page: Page;
   const forbidden: string[] = [];
-  const look = async () => {
+  const start = async () => {
+    await Promise.all([(options.pod ?? true) ? startPod() : null, restartWeb()]);
     const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
     context.on('console', (message) => {
       // What the policy of our own pages forbids would be missing without a word.
@@ -93,64 +97,44 @@ export async function openWorkbench(options: WorkbenchOptions = {}): Promise<Wor
     });
     page = await context.newPage();
     page.setDefaultTimeout(60_000);
-    await page.goto(`${here.address}/bench`);
+    await page.goto(`${address}/bench`);
     // The page takes clicks once it has heard of the server: the track then has words.
     await page.getByTestId('state-bench').getByText(/./).waitFor();
   };
   const end = async () => {
     if (forbidden.length > 0) throw new Error(`The page may not do what it does: ${forbidden.join('; ')}`);
     await Promise.all(browser.contexts().map((context) => context.close()));
-    await here.end();
+    await Promise.all([pod.kill(), web.kill()]);
   };
-  await here.start();
-  await look();
+  await start();
   return {
     get page() {
       return page;
     },
-    get address() {
-      return here.address;
-    },
-    get home() {
-      return here.home;
-    },
-    get podAddress() {
-      return here.podAddress;
-    },
-    get api() {
-      return createTRPCClient<Routes>({
-        links: [httpLink({ url: `${here.address}/api/call`, methodOverride: 'POST', transformer: jsonIntegers })],
-      });
-    },
-    startPod: () => here.startPod(),
-    restartWeb: () => here.startWeb(),
-    killPod: () => here.pod.kill(),
-    killWeb: () => here.web.kill(),
-    throwSwitch: () => here.pod.signal('SIGUSR2'),
-    pids: () => ({ pod: here.pod.pid, web: here.web.pid }),
+    ...{ address, home, podAddress, startPod, restartWeb },
+    api: createTRPCClient<Routes>({
+      links: [httpLink({ url: `${address}/api/call`, methodOverride: 'POST', transformer: jsonIntegers })],
+    }),
+    killPod: () => pod.kill(),
+    killWeb: () => web.kill(),
+    throwSwitch: () => pod.signal('SIGUSR2'),
+    pids: () => ({ pod: pod.pid, web: web.pid }),
     keep: async () => {
       await end();
       rmSync(kept, { recursive: true, force: true });
-      cpSync(here.home, kept, { recursive: true });
-      keptPod = here.podAddress;
-      await here.start();
-      await look();
-      readyOther();
+      cpSync(home, kept, { recursive: true });
+      await start();
     },
     again: async () => {
       await end();
-      const error = await isReady;
-      if (error) throw error;
-      [here, other] = [other, here];
-      await look();
-      readyOther();
+      rmSync(home, { recursive: true, force: true, maxRetries: 5 });
+      if (existsSync(kept)) cpSync(kept, home, { recursive: true });
+      await start();
     },
     stop: async () => {
       await end();
       await browser.close();
-      await isReady;
-      await other.end();
-      rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
+      for (const folder of [home, kept]) rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
     },
   };
 }

@@ -16,10 +16,18 @@ const RUNS = { device: 1, fingerprint: SUMMARY.fingerprint, status: { done: true
 async function desk(state: object = {}, recorders: readonly RecorderMap[] = [RECORDER]) {
   localStorage.clear();
   const onArmed = vi.fn();
-  const page = await renderPage(<Arm recorders={recorders} fingerprint={SUMMARY.fingerprint} onArmed={onArmed} />, {
-    state: { running: RUNS, ...state } as never,
-    answers: { 'capture.arm': () => ({ id: 1 }), 'capture.resume': done },
-  });
+  const page = await renderPage(
+    <Arm
+      recorders={recorders}
+      rates={new Map([['t.clk', 'up to 150 MHz, wanted 12 MHz']])}
+      fingerprint={SUMMARY.fingerprint}
+      onArmed={onArmed}
+    />,
+    {
+      state: { running: RUNS, ...state } as never,
+      answers: { 'capture.arm': () => ({ id: 1 }), 'capture.resume': done },
+    },
+  );
   const button = (name: string) => page.screen.getByRole('button', { name }) as HTMLButtonElement;
   return { ...page, onArmed, button };
 }
@@ -48,7 +56,7 @@ describe('arming', () => {
   test('says what the hardware needs for it', async () => {
     const { screen } = await desk();
     expect(screen.getByTestId('checked').textContent).toBe(
-      '1 of 2 comparators, 1 of 1 stage; changed without building again',
+      '1 of 2 comparators, 1 of 1 stage; changed without building again; sampled by clk, up to 150 MHz, wanted 12 MHz',
     );
   });
 

@@ -28,6 +28,8 @@ import type { CompiledCondition } from '../../core/trigger/index.ts';
 
 interface Props {
   readonly recorders: readonly RecorderMap[];
+  /** How fast their clocks could run beside what is wanted, by the clock's name; empty where that is not known. */
+  readonly rates: ReadonlyMap<string, string>;
   /** The build these recorders belong to. */
   readonly fingerprint: string;
   readonly onArmed: () => void;
@@ -48,7 +50,7 @@ interface Settings {
 const NO_CHOICE = { name: null };
 
 /** What to wait for, what to keep, and where the trigger stands: all of it free without building again. */
-export function Arm({ recorders, fingerprint, onArmed }: Props) {
+export function Arm({ recorders, rates, fingerprint, onArmed }: Props) {
   const state = useLive('running', 'project', 'armed', 'armedBefore');
   const runs = state?.running?.fingerprint === fingerprint;
   const { busy, act } = useAct();
@@ -156,7 +158,7 @@ export function Arm({ recorders, fingerprint, onArmed }: Props) {
         segments={segments}
         repeat={repeat}
       />
-      <Checked trouble={trouble} check={check} recorder={recorder} />
+      <Checked trouble={trouble} check={check} recorder={recorder} rate={rates.get(recorder.clock)} />
       {(state?.armed ?? []).map((one) => (
         <Waiting key={one.recorder} armed={one} />
       ))}
@@ -243,13 +245,14 @@ function ArmForm({
 }
 
 interface CheckedProps {
+  readonly rate: string | undefined;
   readonly trouble: Problem | null;
   readonly check: Result<CompiledCondition>;
   readonly recorder: RecorderMap;
 }
 
 /** What the hardware needs for it, or what does not fit. */
-function Checked({ trouble, check, recorder }: CheckedProps) {
+function Checked({ trouble, check, recorder, rate }: CheckedProps) {
   return (
     <p className="mt-1 h-5 truncate text-sm" data-testid="checked">
       {trouble ? (
@@ -261,7 +264,8 @@ function Checked({ trouble, check, recorder }: CheckedProps) {
         check.ok && (
           <span className="tabular text-quiet">
             {`${check.value.comparators.length} of ${recorder.comparators} comparators, ` +
-              `${check.value.stages.length} of ${counted(recorder.stages, 'stage')}; changed without building again`}
+              `${check.value.stages.length} of ${counted(recorder.stages, 'stage')}; changed without building again; ` +
+              `sampled by ${recorder.clock.slice(recorder.clock.indexOf('.') + 1)}${rate ? `, ${rate}` : ''}`}
           </span>
         )
       )}
@@ -394,7 +398,7 @@ function WhichRecorder({ recorder, setChoice, recorders }: WhichRecorderProps) {
       >
         {recorders.map((one) => (
           <option key={one.name} value={one.name}>
-            {one.name} · {one.clock.split('.').at(-1)}
+            {one.name} · {one.clock.slice(one.clock.indexOf('.') + 1)}
           </option>
         ))}
       </Select>

@@ -20,6 +20,7 @@ import {
   clockTime,
   Empty,
   FileButton,
+  clockRate,
   frequency,
   StationHead,
   useAct,
@@ -56,6 +57,9 @@ export function CaptureStation() {
   const usable = useBuilds().data?.usable?.details ?? null;
   const { probes, note } = useProbes();
   const recorders = probes?.cores.filter((core): core is RecorderMap => core.kind === 'recorder') ?? [];
+  // Of the very build that the recorders are of.
+  const ofBuild = usable?.fingerprint === probes?.fingerprint ? usable : null;
+  const rates = new Map((ofBuild?.timing?.clocks ?? []).map((one) => [`${ofBuild?.top}.${one.clock}`, clockRate(one)]));
   const [chosen, setChosen] = useState<number | null>(null);
   const [beside, setBeside] = useState<number | null>(null);
   const [laid, setLaid] = useState<Laid>('trigger');
@@ -104,6 +108,7 @@ export function CaptureStation() {
         <Arm
           key={probes.fingerprint}
           recorders={recorders}
+          rates={rates}
           fingerprint={probes.fingerprint}
           onArmed={() => {
             setChosen(null);

@@ -5,6 +5,7 @@ import { useMemo, useState } from 'react';
 import type { ProjectFile } from '../../../core/build/index.ts';
 import type { HierarchyNode } from '../../../core/hdl/index.ts';
 import {
+  clockRate,
   api,
   DataTable,
   dateTime,
@@ -82,6 +83,10 @@ function VectorTools({ tables, kept, running }: VectorToolsProps) {
   const guessed = /([^/]+?)(\.vectors)?\.csv$/.exec(file)?.[1] ?? '';
   const top = typed.module || (modules.includes(guessed) ? guessed : (details?.top ?? ''));
   const clocks = details?.ports.filter((port) => port.clock).map(({ name }) => name) ?? [];
+  const rateOf = (name: string): string => {
+    const found = details?.timing?.clocks.find(({ clock }) => clock === name);
+    return found ? clockRate(found) : '';
+  };
   const go = async () => {
     const read = readParameters(typed.parameters);
     setWrong('wrong' in read ? read.wrong : null);
@@ -126,7 +131,9 @@ function VectorTools({ tables, kept, running }: VectorToolsProps) {
           >
             <option value="">the only one</option>
             {clocks.map((name) => (
-              <option key={name}>{name}</option>
+              <option key={name} value={name}>
+                {[name, rateOf(name)].filter((part) => part !== '').join(', ')}
+              </option>
             ))}
           </Select>
         </Field>
