@@ -1,5 +1,6 @@
 import { entry, item } from '../../lists.ts';
 import type { Netlist, NodeId, Register } from '../../netlist/index.ts';
+import { withLookUps } from './choices.ts';
 import { coneOf, emitCone, emitResets, resetGroups } from './cones.ts';
 import { constant, type Emitter, type Value } from './emitter.ts';
 import { type Layout, layOut, limbsOf } from './layout.ts';
@@ -59,7 +60,8 @@ interface Guard {
  * Plans the code of an optimised netlist. Logic that matters only while a condition holds (an enable, the absence of
  * reset) is placed inside a test of that condition, so that idle parts of a design cost next to nothing.
  */
-export function compile(netlist: Netlist): Program {
+export function compile(source: Netlist): Program {
+  const netlist = withLookUps(source);
   const layout = layOut(netlist);
   const domains: Domain[] = [];
   const members: Members[] = [];

@@ -32,8 +32,9 @@ export interface Emitter {
   /** Exclusive or of all bits. */
   parity(a: Value): Value;
   select(condition: Value, then: Value, otherwise: Value): Value;
-  load(address: number): Value;
-  loadAt(base: number, index: Value): Value;
+  /** `ones`: the bits that may be 1 there; all of them where it is not said. */
+  load(address: number, ones?: number): Value;
+  loadAt(base: number, index: Value, ones?: number): Value;
   store(address: number, value: Value): void;
   storeAt(base: number, index: Value, value: Value): void;
   if(condition: Value): void;

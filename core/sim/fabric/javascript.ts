@@ -1,4 +1,5 @@
 import { type BinaryOp, constant, type Emitter, foldBinary, type Value } from './emitter.ts';
+import { Lean } from './lean.ts';
 
 const INFIX: Readonly<Partial<Record<BinaryOp, string>>> = {
   add: '+',
@@ -103,7 +104,7 @@ const name = (value: Value): string => ('local' in value ? `v${value.local}` : S
 export function emitJavaScript(bodies: readonly ((emitter: Emitter) => void)[]): string {
   const functions = bodies.map((write) => {
     const body = new JavaScriptBody();
-    write(body);
+    write(new Lean(body));
     return `function (times) { for (; times > 0; times--) {\n${body.lines.join('\n')}\n} }`;
   });
   return `"use strict"; return [${functions.join(',\n')}];`;

@@ -9,6 +9,9 @@ export type Limbs = readonly Value[];
 const ZERO = constant(0);
 const maskOf = (width: number): number => ((width & 31) === 0 ? -1 : (1 << (width & 31)) - 1);
 
+/** Bits of one limb of a word that may be 1. */
+const onesOf = (width: number, limb: number): number => (limb === limbsOf(width) - 1 ? maskOf(width) : -1);
+
 /** Writes the code of single netlist nodes, words of any width broken into 32-bit limbs. */
 export class Lowering {
   readonly #netlist: Netlist;
@@ -28,7 +31,7 @@ export class Lowering {
   }
 
   loadWord(address: number, width: number): Limbs {
-    return Array.from({ length: limbsOf(width) }, (_, i) => this.#e.load(address + i));
+    return Array.from({ length: limbsOf(width) }, (_, i) => this.#e.load(address + i, onesOf(width, i)));
   }
 
   storeWord(address: number, limbs: Limbs): void {
@@ -132,7 +135,7 @@ export class Lowering {
     const inside = this.#inside(address, addressWidth, depth);
     const safe = inside ? this.#e.select(inside, item(address, 0), ZERO) : item(address, 0);
     const index = this.#scaled(safe, limbsOf(width));
-    const words = Array.from({ length: limbsOf(width) }, (_, i) => this.#e.loadAt(base + i, index));
+    const words = Array.from({ length: limbsOf(width) }, (_, i) => this.#e.loadAt(base + i, index, onesOf(width, i)));
     return inside ? words.map((word) => this.#e.select(inside, word, ZERO)) : words;
   }
 

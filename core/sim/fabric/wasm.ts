@@ -1,4 +1,5 @@
 import { type BinaryOp, constant, type Emitter, foldBinary, type Value } from './emitter.ts';
+import { Lean } from './lean.ts';
 
 const OPCODE: Readonly<Record<Exclude<BinaryOp, 'mulhi'>, number>> = {
   add: 0x6a,
@@ -185,7 +186,7 @@ export function emitWasm(bodies: readonly ((emitter: Emitter) => void)[]): Uint8
   unsigned(code, bodies.length);
   for (const write of bodies) {
     const body = new WasmBody();
-    write(body);
+    write(new Lean(body));
     const inner: number[] = [1];
     unsigned(inner, body.locals - 1);
     inner.push(0x7f);
@@ -214,7 +215,7 @@ export function emitByTurns(
   body.locals = 6;
   const get = (local: number) => [0x20, local];
   const edge = (write: (emitter: Emitter) => void, left: number, due: number, step: number) => {
-    write(body);
+    write(new Lean(body));
     body.code.push(...get(due), ...get(step), 0xa0, 0x21, due); // f64.add
     body.code.push(...get(left), 0x41, 1, 0x6b, 0x21, left); // i32.sub
   };
