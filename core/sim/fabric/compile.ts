@@ -179,7 +179,7 @@ class Remembered {
   placeOf(netlist: Netlist, { key, leaves, memories }: Quiet): number | null {
     const known = this.#places.get(key);
     if (known !== undefined) return known;
-    const words = leaves.reduce((sum, id) => sum + limbsOf(item(netlist.nodes, id).width), 1 + memories.length);
+    const words = leaves.reduce((sum, id) => sum + limbsOf(item(netlist.nodes, id).width), 3 + memories.length);
     const { from, words: room } = this.#layout.remembered;
     if (this.#next + words > from + room) return null;
     this.#places.set(key, this.#next);
@@ -187,6 +187,11 @@ class Remembered {
     return this.#next - words;
   }
 }
+
+/** So many words are not looked at while they move all the time. */
+const MANY_WORDS = 8;
+const MOVES_TO_BUSY = 16;
+const BUSY_EDGES = 240;
 
 /** As many registers must share a condition before it is worth a branch. */
 const WORTH_A_TEST = 3;
@@ -282,11 +287,47 @@ class Block {
     for (const leaf of quiet.leaves) now.push(...get(leaf));
     for (const place of new Set(quiet.memories.map((memory) => this.#layout.written[memory] ?? null)))
       if (place !== null) now.push(e.load(place));
-    const differ = now
-      .map((value, i) => e.binary('xor', e.load(from + i), value))
-      .reduce((x, y) => e.binary('or', x, y));
+    const look = () =>
+      now.map((value, i) => e.binary('xor', e.load(from + i), value)).reduce((x, y) => e.binary('or', x, y));
+    const remember = () => {
+      for (const [i, value] of now.entries()) e.store(from + i, value);
+    };
+    if (now.length >= MANY_WORDS) return this.#ifMovedOrBusy(from, now.length, look, remember);
+    e.if(look());
+    remember();
+  }
+
+  /**
+   * The same for many words, which take their time to be looked at: where they have moved at every one of the last
+   * edges, they are not looked at for a while. Then the first word counts from below 0 to 0, where nothing is
+   * remembered.
+   */
+  #ifMovedOrBusy(from: number, words: number, look: () => Value, remember: () => void): void {
+    const e = this.#e;
+    const [moves, go] = [from + words, from + words + 1];
+    const state = e.load(from);
+    const isBusy = e.binary('lts', state, constant(0));
+    e.store(go, isBusy);
+    e.if(isBusy);
+    e.store(from, e.binary('add', state, constant(1)));
+    e.end();
+    e.if(e.isZero(isBusy));
+    const differ = look();
+    e.store(go, differ);
+    e.if(e.isZero(differ));
+    e.store(moves, constant(0));
+    e.end();
     e.if(differ);
-    for (const [i, value] of now.entries()) e.store(from + i, value);
+    remember();
+    const count = e.binary('add', e.load(moves), constant(1));
+    e.store(moves, count);
+    e.if(e.binary('eq', count, constant(MOVES_TO_BUSY)));
+    e.store(moves, constant(0));
+    e.store(from, constant(-BUSY_EDGES));
+    e.end();
+    e.end();
+    e.end();
+    e.if(e.load(go));
   }
 
   #emitPlain(members: readonly Guarded[], outer: ReadonlyMap<NodeId, Limbs>): void {

@@ -138,3 +138,42 @@ test('what depends on itself is not looked at, and what is little work neither',
   );
   expect(groupsOf(netlist).size).toBe(0);
 });
+
+test('many words that move for long, rest, and move again are looked at as it pays', () => {
+  const taps = Array.from({ length: 12 }, (_, i) => i);
+  const netlist = netlistOf(`module m(input clk, input go, input [7:0] in, output reg [15:0] y);
+      ${taps.map((i) => `reg [7:0] t${i} = 0;`).join(' ')}
+      always @(posedge clk) begin
+        if (go) begin ${taps.map((i) => `t${i} <= ${i === 0 ? 'in' : `t${i - 1}`};`).join(' ')} end
+        y <= ${taps.map((i) => `t${i} * 8'd${i + 3}`).join(' + ')};
+      end
+    endmodule`);
+  expect(groupsOf(netlist).size).toBe(1);
+  for (const backend of ['wasm', 'javascript'] as const) {
+    const [simulator, plain] = [new Simulator(netlist, backend), new Plain(netlist)];
+    const clock = simulator.domain('clk');
+    const set = (name: string, value: number) => {
+      simulator.setInput(name, BigInt(value));
+      plain.inputs.set(name, BigInt(value));
+    };
+    // Stretches of both kinds, long and short, around the numbers of edges after which it is looked at again.
+    for (const [edges, go] of [
+      [40, 1],
+      [3, 0],
+      [300, 1],
+      [500, 0],
+      [17, 1],
+      [1, 0],
+      [16, 1],
+      [260, 0],
+      [700, 1],
+    ] as const)
+      for (let i = 0; i < edges; i++) {
+        set('go', go);
+        set('in', (i * 37 + edges) & 0xff);
+        simulator.step(clock);
+        plain.edge('clk');
+        expect(simulator.getOutput('y')).toBe(plain.output('y'));
+      }
+  }
+});
