@@ -213,6 +213,14 @@ describe('what was built', () => {
   test('schematic: a box leads to what decides it, and to its source', async () => {
     const { page } = bench;
     await at('Schematic');
+    // Logic opens where it stands, down to its operators; the whole of it can be looked at.
+    await page.locator('[data-box$="~logic"]').first().click();
+    await page.getByRole('button', { name: 'Open in place' }).click();
+    await page.locator('[aria-label^="operation"]').first().waitFor();
+    await page.getByRole('button', { name: 'Close', exact: true }).click();
+    await page.getByRole('button', { name: 'Show all' }).click();
+    await expect.poll(() => page.locator('[aria-label^="operation"]').count()).toBe(0);
+    await page.locator('[data-testid="drawing"][aria-busy="false"]').waitFor();
     await page.locator('[data-box="blink.seen"]').click();
     await page.getByRole('button', { name: 'What decides it' }).click();
     await page.waitForURL(/cone=/);

@@ -1,7 +1,6 @@
 'use client';
 import { clsx } from 'clsx';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
-import { Button } from '../../shared/index.ts';
 import type { PlacedDrawing, PlacedEdge, PlacedNode } from './layout.ts';
 import type { RefObject } from 'react';
 import type { Dispatch } from 'react';
@@ -11,6 +10,8 @@ interface Props {
   readonly drawing: PlacedDrawing;
   readonly chosen: string | null;
   readonly onChoose: (id: string) => void;
+  /** Each time that it grows the whole drawing is shown. */
+  readonly asWhole: number;
 }
 
 interface Frame {
@@ -21,20 +22,26 @@ interface Frame {
 
 const LEAST_SCALE = 0.015;
 const MOST_SCALE = 3;
-/** A drawing that would be smaller than this as a whole opens at its right end, where its last boxes are. */
-const READABLE_SCALE = 0.3;
-const END_SCALE = 0.7;
+/** A drawing that would be smaller than this as a whole opens at one place in it: letters are to be read. */
+const READABLE_SCALE = 0.85;
+const PLACE_SCALE = 0.95;
+const EDGE = 12;
 
 /** The drawing on a sheet that moves and zooms. Lines of the chosen box stand out. */
-export function Canvas({ drawing, chosen, onChoose }: Props) {
+export function Canvas({ drawing, chosen, onChoose, asWhole }: Props) {
   const host = useRef<SVGSVGElement>(null);
   const [frame, setFrame] = useState<Frame | null>(null);
   const drag = useRef<{ x: number; y: number; frame: Frame } | null>(null);
+  const at = useRef(chosen);
+  at.current = chosen;
+  const placed = useRef(drawing);
+  placed.current = drawing;
   useEffect(() => {
     const box = host.current?.getBoundingClientRect();
     if (!box) return;
-    const whole = wholeFrame(drawing, box);
-    setFrame(whole.scale < READABLE_SCALE ? endFrame(drawing, box) : whole);
+    // What is opened in place is looked at where it stands, as large as before.
+    const opened = drawing.nodes.find(({ node }) => node.id === at.current);
+    setFrame((old) => (old && opened ? around(opened, box, old.scale) : firstFrame(drawing, box)));
   }, [drawing]);
   useEffect(() => {
     const svg = host.current;
@@ -57,26 +64,21 @@ export function Canvas({ drawing, chosen, onChoose }: Props) {
     const ports = new Set(drawing.nodes.find((n) => n.node.id === chosen)?.ports.map((port) => port.id) ?? []);
     return new Set(drawing.edges.filter((edge) => ports.has(edge.from) || ports.has(edge.to)).map((edge) => edge.id));
   }, [drawing, chosen]);
-  const showWhole = () => {
+  useEffect(() => {
     const box = host.current?.getBoundingClientRect();
-    if (box) setFrame(wholeFrame(drawing, box));
-  };
+    if (box && asWhole > 0) setFrame(wholeFrame(placed.current, box));
+  }, [asWhole]);
   return (
-    <>
-      <div className="absolute top-2 right-2 z-10">
-        <Button onClick={showWhole}>Show all</Button>
-      </div>
-      <Picture
-        host={host}
-        frame={frame}
-        drag={drag}
-        setFrame={setFrame}
-        drawing={drawing}
-        onChoose={onChoose}
-        near={near}
-        chosen={chosen}
-      />
-    </>
+    <Picture
+      host={host}
+      frame={frame}
+      drag={drag}
+      setFrame={setFrame}
+      drawing={drawing}
+      onChoose={onChoose}
+      near={near}
+      chosen={chosen}
+    />
   );
 }
 
@@ -150,13 +152,33 @@ function wholeFrame(drawing: PlacedDrawing, box: DOMRect): Frame {
   };
 }
 
-function endFrame(drawing: PlacedDrawing, box: DOMRect): Frame {
-  const last = drawing.nodes.reduce((a, b) => (b.x > a.x ? b : a));
-  return {
-    scale: END_SCALE,
-    x: box.width - drawing.width * END_SCALE,
-    y: box.height / 2 - (last.y + last.height / 2) * END_SCALE,
-  };
+/**
+ * All of it where that can be read. Else the end that is asked about: of a cone what it decides, of an instance what
+ * comes in.
+ */
+function firstFrame(drawing: PlacedDrawing, box: DOMRect): Frame {
+  const whole = wholeFrame(drawing, box);
+  if (whole.scale >= READABLE_SCALE) return whole;
+  const end = drawing.nodes.find(({ node }) => node.id === 'end');
+  if (end) {
+    const y = box.height / 2 - (end.y + end.height / 2) * PLACE_SCALE;
+    return { scale: PLACE_SCALE, x: box.width - EDGE - (end.x + end.width) * PLACE_SCALE, y };
+  }
+  const left = drawing.nodes.reduce((least, { x }) => Math.min(least, x), Number.POSITIVE_INFINITY);
+  const first = drawing.nodes.filter(({ x }) => x < left + EDGE);
+  const middles = first.map(({ y, height }) => y + height / 2).sort((a, b) => a - b);
+  const middle = middles[middles.length >> 1] ?? 0;
+  const y = box.height / 2 - middle * PLACE_SCALE;
+  // No more of what is above and below the drawing than there is room for anyhow.
+  const lowest = box.height - (drawing.height * PLACE_SCALE + EDGE);
+  return { scale: PLACE_SCALE, x: EDGE - left * PLACE_SCALE, y: Math.min(EDGE, Math.max(lowest, y)) };
+}
+
+/** A box in the middle, or its upper left corner where it is larger than the sheet. */
+function around({ x, y, width, height }: PlacedNode, box: DOMRect, scale: number): Frame {
+  const place = (from: number, size: number, room: number) =>
+    size * scale > room ? EDGE - from * scale : room / 2 - (from + size / 2) * scale;
+  return { scale, x: place(x, width, box.width), y: place(y, height, box.height) };
 }
 
 const Lines = memo(function Lines({
@@ -246,7 +268,8 @@ function Box({ placed, onChoose }: { readonly placed: PlacedNode; readonly onCho
           <text
             key={port.id}
             x={port.side === 'in' ? port.x + 4 : port.x - 4}
-            y={port.y + 3}
+            // In an open box the line goes on behind the point: the name stands above it.
+            y={port.y + (node.inside ? -3 : 3)}
             textAnchor={port.side === 'in' ? 'start' : 'end'}
             fontSize="9"
             className="code"

@@ -190,11 +190,18 @@ function order(columns: readonly Slot[][]): void {
   for (let sweep = 0; sweep < SWEEPS; sweep++) {
     const forward = sweep % 2 === 0;
     for (const column of forward ? columns : [...columns].reverse()) {
+      // What no line leads to stands below all others.
       const wish = new Map(
-        column.map((slot) => [slot, middle(forward ? slot.before : slot.after) ?? slot.y + slot.height / 2]),
+        column.map((slot) => [
+          slot,
+          slot.before.length + slot.after.length === 0
+            ? Number.POSITIVE_INFINITY
+            : (middle(forward ? slot.before : slot.after) ?? slot.y + slot.height / 2),
+        ]),
       );
-      column.sort((a, b) => (wish.get(a) ?? 0) - (wish.get(b) ?? 0));
-      stack(column, (slot) => (wish.get(slot) ?? 0) - slot.height / 2);
+      const of = (slot: Slot) => wish.get(slot) ?? 0;
+      column.sort((a, b) => (of(a) === of(b) ? 0 : of(a) - of(b)));
+      stack(column, (slot) => of(slot) - slot.height / 2);
     }
   }
 }
@@ -204,15 +211,16 @@ const middle = (slots: readonly Slot[]): number | null =>
 
 /**
  * Keeps the order and puts each slot as near its wish as those above leave it; the column as a whole then moves by the
- * mean error.
+ * mean error. One without an end to its wish stands right below those above.
  */
 function stack(column: readonly Slot[], wish: (slot: Slot) => number): void {
   const wishes = column.map(wish);
   let floor = Number.NEGATIVE_INFINITY;
   let error = 0;
   column.forEach((slot, i) => {
-    slot.y = Math.max(floor, wishes[i] ?? 0);
-    error += slot.y - (wishes[i] ?? 0);
+    const wanted = wishes[i] ?? 0;
+    slot.y = Number.isFinite(wanted) ? Math.max(floor, wanted) : Math.max(floor, 0);
+    if (Number.isFinite(wanted)) error += slot.y - wanted;
     floor = slot.y + slot.height + (slot.height > LANE ? BETWEEN_BOXES : 1);
   });
   const shift = error / Math.max(1, column.length);

@@ -37,6 +37,7 @@ export function SchematicView() {
   const instance = query.get('instance') ?? details?.hierarchy?.path ?? '';
   const [expanded, setExpanded] = useState<readonly string[]>([]);
   const [chosen, setChosen] = useState<string | null>(null);
+  const [asWhole, setAsWhole] = useState(0);
   const files = state?.stale.map((edit) => edit.what).join() ?? '';
   const { data: drawing, isPlaceholderData } = useQuery({
     queryKey: ['schematic', state?.project?.id, state?.latest?.id, files, cone, instance, expanded],
@@ -68,6 +69,7 @@ export function SchematicView() {
         hierarchy={details.hierarchy}
         signals={details.signals}
         graph={graph}
+        onWhole={() => setAsWhole((count) => count + 1)}
       />
       <div
         className="relative min-h-0 flex-1 border border-line bg-raised"
@@ -81,7 +83,7 @@ export function SchematicView() {
         ) : trouble ? (
           <Empty>{trouble}</Empty>
         ) : placed ? (
-          <Canvas drawing={placed} chosen={chosen} onChoose={setChosen} />
+          <Canvas drawing={placed} chosen={chosen} onChoose={setChosen} asWhole={asWhole} />
         ) : (
           <p className="p-4 text-quiet text-sm">Drawing.</p>
         )}
@@ -163,9 +165,10 @@ interface DrawingToolsProps {
   readonly hierarchy: HierarchyNode;
   readonly signals: BuildDetails['signals'];
   readonly graph: Schematic | null;
+  readonly onWhole: () => void;
 }
 
-function DrawingTools({ cone, instance, go, hierarchy, signals, graph }: DrawingToolsProps) {
+function DrawingTools({ cone, instance, go, hierarchy, signals, graph, onWhole }: DrawingToolsProps) {
   return (
     <div className="mb-1 flex flex-wrap items-center gap-2 text-sm">
       <Field name="Instance">
@@ -193,6 +196,9 @@ function DrawingTools({ cone, instance, go, hierarchy, signals, graph }: Drawing
         {graph ? counted(countBoxes(graph), 'box', 'boxes') : ''}
         {graph?.cut ? ', cut short' : ''}
       </span>
+      <Button className="ml-auto" onClick={onWhole}>
+        Show all
+      </Button>
     </div>
   );
 }
