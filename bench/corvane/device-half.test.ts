@@ -9,7 +9,7 @@ import { packNetlist, unpackNetlist } from '../../core/families/corvane/pack.ts'
 import { STANDARDS } from '../../core/families/corvane/standards.ts';
 import { buildStream } from '../../core/families/corvane/stream.ts';
 import { streamFacts } from '../../core/families/corvane/stream-facts.ts';
-import { type PinBinding, readBitstream } from '../../core/families/index.ts';
+import { allCells, type PinBinding, readBitstream } from '../../core/families/index.ts';
 import { elaborate } from '../../core/hdl/index.ts';
 import { optimise } from '../../core/netlist/index.ts';
 import { Simulator } from '../../core/sim/fabric/index.ts';
@@ -156,6 +156,36 @@ describe('the frames', () => {
     expect(device?.pads.map(({ port, bit, pin }) => [port, bit, pin])).toEqual(
       host?.pins.map(({ port, bit, pin }) => [port, bit, pin]),
     );
+  });
+
+  test('with clock generators are read alike by both halves; factors that no cell has leave the part dark', () => {
+    const made = (a: number, multiply = 32) => {
+      const { netlist } = elaborate(
+        [
+          {
+            name: 'm.v',
+            text: `module m(input clk, output reg [3:0] q); wire f;
+              corvane_clock_generator #(.MULTIPLY(${multiply}), .DIVIDE(2), .DIVIDE_A(${a}), .DIVIDE_C(7)) u (
+                .clock_in(clk), .clock_a(f));
+              always @(posedge f) q <= q + 1; endmodule`,
+          },
+        ],
+        { cells: allCells() },
+      );
+      if (!netlist) throw new Error('does not elaborate');
+      return packNetlist({ netlist: optimise(netlist).netlist, pins: [] });
+    };
+    const [device, host] = [designIn(framed(made(8))), unpackNetlist(made(8))];
+    expect(device?.generators).toEqual([{ name: 'u', multiply: 32, divide: 2, dividers: [8, 0, 7] }]);
+    expect(host?.netlist.cells[0]?.parameters).toEqual({
+      ...{ MULTIPLY: 32, DIVIDE: 2, DIVIDE_A: 8, DIVIDE_B: 0, DIVIDE_C: 7 },
+    });
+    expect(device?.netlist.inputs).toEqual(host?.netlist.inputs);
+    for (const wrong of [made(200), made(8, 0), made(8, 1000)]) expect(designIn(framed(wrong))).toBeNull();
+    // Cut anywhere it is no design, and nothing is thrown.
+    const whole = made(8);
+    for (let length = 1; length < whole.length; length++)
+      expect(designIn(framed(whole.subarray(0, length)))).toBeNull();
   });
 
   test('that hold no design leave the part dark, and throw nothing', () => {

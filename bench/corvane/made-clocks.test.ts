@@ -130,6 +130,29 @@ describe('clocks made of an oscillator', () => {
       { numRuns: 40 },
     ));
 
+  test('are the same however the time is cut: many edges in one go, or one by one', () =>
+    fc.assert(
+      fc.property(
+        settings,
+        fc.array(fc.integer({ min: 1, max: 60_000 }), { minLength: 1, maxLength: 12 }),
+        (setting, stretches) => {
+          const text = design(setting);
+          const [atOnce, bit] = [fabricOf(text, 10e6), fabricOf(text, 10e6)];
+          let now = (1 + LOCK * setting.divide) * 0.1 - 0.03;
+          for (const stretch of stretches) {
+            const end = now + stretch / 1e3;
+            atOnce.runUntil(end);
+            // So little at a time that no clock comes round in it.
+            for (; now < end; now += 0.023) bit.runUntil(now);
+            bit.runUntil(end);
+            now = end;
+            expect(seen(atOnce)).toBe(seen(bit));
+          }
+        },
+      ),
+      { numRuns: 40 },
+    ));
+
   test('go on for ever: what ticks are counted from moves on with them', () => {
     const fabric = fabricOf(
       `

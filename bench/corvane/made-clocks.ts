@@ -6,6 +6,9 @@ const LOCK_CYCLES = 64;
 const OUTPUTS = ['clock_a', 'clock_b', 'clock_c'] as const;
 /** Ticks are counted anew long before they are too many for a number. */
 const MOST_TICKS = 2 ** 24;
+/** Edges that are laid out as one row until all clocks come round; more are made one by one. */
+const MOST_IN_ROW = 4096;
+const NONE: readonly Generator[] = [];
 /** Of a cycle: a time that is computed may be short of an edge by so much. */
 const ROUNDING = 1e-6;
 
@@ -22,6 +25,14 @@ interface Generator {
   readonly locked: number;
   /** When it locks; null where it has. */
   lockAt: number | null;
+}
+
+/** Edges between `start` and `start + length`, and whenever that comes again. */
+interface Row {
+  readonly length: number;
+  readonly run: (times: number) => void;
+  /** Any moment at which it may begin. */
+  start: number;
 }
 
 interface Source {
@@ -51,6 +62,13 @@ export class MadeClocks {
   /** The time that has been reached. */
   #done = 0;
   #stands = false;
+  /** All edges from a moment on until all clocks come round; null where that is not known, or too long. */
+  #row: Row | null = null;
+  #isRowSought = false;
+  /** Some generator has not locked yet. */
+  #isLocking = true;
+  /** Edges that come at once, by which of the trains they are. */
+  readonly #steps = new Map<number, () => void>();
 
   /** `now` is in microseconds: the oscillator rises a cycle later. */
   constructor(sim: Simulator, { hz, posedge, negedge }: Source, generators: readonly GeneratorFrames[], now: number) {
@@ -73,6 +91,10 @@ export class MadeClocks {
 
   /** From a cycle of the oscillator on: it runs, and its generators look for it. */
   #begin(cycle: number): void {
+    this.#row = null;
+    this.#isRowSought = false;
+    this.#isLocking = this.#generators.length > 0;
+    this.#steps.clear();
     this.#trains = this.#own.map(({ domain, phase }) => ({
       domain,
       step: this.#ticks,
@@ -101,7 +123,7 @@ export class MadeClocks {
   #next(): number {
     let next = Number.POSITIVE_INFINITY;
     for (const train of this.#trains) if (train.next < next) next = train.next;
-    for (const { lockAt } of this.#generators) if (lockAt !== null && lockAt < next) next = lockAt;
+    if (this.#isLocking) for (const { lockAt } of this.#generators) if (lockAt !== null && lockAt < next) next = lockAt;
     return next;
   }
 
@@ -116,37 +138,95 @@ export class MadeClocks {
     this.#stands = false;
     const cycles = ((now - this.#startedAt) * this.#hz) / 1e6 + ROUNDING - this.#origin;
     const end = Math.floor(cycles * this.#ticks);
-    for (let at = this.#next(); at <= end; at = this.#next()) this.#runAt(at, end);
+    const row = this.#rowFrom();
+    if (row) {
+      // One by one to where the row may begin, then as often as there is time for, then one by one again.
+      const begin = row.start + Math.ceil((this.#done - row.start) / row.length) * row.length;
+      const times = Math.floor((end - begin) / row.length);
+      if (times > 0) {
+        this.#oneByOne(begin);
+        row.run(times);
+        const ticks = times * row.length;
+        for (const train of this.#trains) train.next += ticks;
+        this.#done = begin + ticks;
+        row.start = this.#done;
+      }
+    }
+    this.#oneByOne(end);
     if (end > this.#done) this.#done = end;
     if (this.#done > MOST_TICKS) this.#countAnew();
   }
 
+  #oneByOne(end: number): void {
+    for (let at = this.#next(); at <= end; at = this.#next()) this.#runAt(at, end);
+  }
+
+  /** The row from here on, once all generators have locked. */
+  #rowFrom(): Row | null {
+    if (this.#isRowSought || this.#isLocking) return this.#row;
+    this.#isRowSought = true;
+    const trains = this.#trains.map((train) => ({ ...train }));
+    const length = trains.reduce((all, { step }) => (all / greatestDivisor(all, step)) * step, this.#ticks);
+    if (trains.length === 0 || trains.reduce((sum, { step }) => sum + length / step, 0) > MOST_IN_ROW) return null;
+    const start = this.#done;
+    const steps: { domains: readonly number[]; times: number }[] = [];
+    for (;;) {
+      const at = trains.reduce((least, { next }) => Math.min(least, next), Number.POSITIVE_INFINITY);
+      if (at > start + length) break;
+      const due = trains.filter(({ next }) => next === at);
+      for (const train of due) train.next += train.step;
+      const domains = due.map(({ domain }) => domain);
+      const last = steps.at(-1);
+      if (last && last.domains.join() === domains.join()) last.times++;
+      else steps.push({ domains, times: 1 });
+    }
+    const run = this.#sim.row(steps);
+    this.#row = run && { start, length, run };
+    return this.#row;
+  }
+
   /** All edges at one time, or many of one clock up to where another one comes. */
   #runAt(at: number, end: number): void {
-    const locking = this.#generators.filter(({ lockAt }) => lockAt === at);
+    const locking = this.#isLocking ? this.#generators.filter(({ lockAt }) => lockAt === at) : NONE;
     for (const generator of locking) this.#start(generator, at);
-    const due: Train[] = [];
+    let due = 0;
+    let only: Train | null = null;
     let others = end + 1;
-    for (const train of this.#trains)
-      if (train.next === at) due.push(train);
-      else if (train.next < others) others = train.next;
-    for (const { lockAt } of this.#generators) if (lockAt !== null && lockAt < others) others = lockAt;
-    const [only] = due;
-    if (due.length === 1 && only) {
+    for (const [i, train] of this.#trains.entries())
+      if (train.next === at) {
+        only = due === 0 ? train : null;
+        due |= 1 << i;
+      } else if (train.next < others) others = train.next;
+    if (this.#isLocking)
+      for (const { lockAt } of this.#generators) if (lockAt !== null && lockAt < others) others = lockAt;
+    if (only) {
       const times = Math.ceil((others - at) / only.step);
       this.#sim.step(only.domain, times);
       only.next += times * only.step;
-    } else if (due.length > 0) {
-      this.#sim.stepTogether(due.map(({ domain }) => domain));
-      for (const train of due) train.next += train.step;
+    } else if (due !== 0) {
+      this.#atOnce(due)();
+      for (const [i, train] of this.#trains.entries()) if ((due >>> i) & 1) train.next += train.step;
     }
     for (const generator of locking) this.#setLock(generator, true);
+    if (locking.length > 0) this.#isLocking = this.#generators.some(({ lockAt }) => lockAt !== null);
     this.#done = at;
+  }
+
+  /** Edges of the trains with a 1 in a number. */
+  #atOnce(due: number): () => void {
+    let step = this.#steps.get(due);
+    if (!step) {
+      const domains = this.#trains.flatMap(({ domain }, i) => ((due >>> i) & 1 ? [domain] : []));
+      step = this.#sim.together(domains);
+      this.#steps.set(due, step);
+    }
+    return step;
   }
 
   /** The outputs rise for the first time with the edge at which it locks. */
   #start(generator: Generator, at: number): void {
     generator.lockAt = null;
+    this.#steps.clear();
     const { name, multiply, divide, dividers } = generator.frames;
     for (const [i, divider] of dividers.entries()) {
       if (divider === 0) continue;
@@ -169,6 +249,7 @@ export class MadeClocks {
     const ticks = cycles * this.#ticks;
     this.#origin += cycles;
     this.#done -= ticks;
+    if (this.#row) this.#row.start -= ticks;
     for (const train of this.#trains) train.next -= ticks;
     for (const generator of this.#generators) if (generator.lockAt !== null) generator.lockAt -= ticks;
   }

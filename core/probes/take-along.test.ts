@@ -1,9 +1,10 @@
 import { describe, expect, test } from 'vitest';
 import { demoPlan, demoProject } from '../../tests/support/demo.ts';
+import { allCells } from '../families/index.ts';
 import { elaborate } from '../hdl/index.ts';
-import { optimise } from '../netlist/index.ts';
+import { madeClocks, optimise } from '../netlist/index.ts';
 import { Simulator } from '../sim/fabric/index.ts';
-import { insertCores, takeAlong } from './index.ts';
+import { insertCores, probePlan, takeAlong } from './index.ts';
 
 const PRINT = '00112233445566778899aabbccddeeff';
 const JTAG = {
@@ -50,6 +51,32 @@ describe('taking a probed design along', () => {
         for (const { name } of netlist.outputs)
           expect(there.getOutput(named(name)), `${name} after ${i} edges`).toBe(here.getOutput(name));
     }
+  });
+
+  test('a cell of the part is an instance again, with its factors, and takes its clock from where it did', () => {
+    const text = `module t(input clk, output reg [7:0] q, output ok);
+      wire f;
+      corvane_clock_generator #(.MULTIPLY(32), .DIVIDE(1), .DIVIDE_A(8)) u_g (.clock_in(clk), .clock_a(f), .locked(ok));
+      always @(posedge f) q <= q + 3;
+    endmodule`;
+    const settings = { top: 't', cells: allCells() };
+    const plan = { recorders: [{ name: 'r', clock: 't.f', depth: 16, signals: ['t.q'] }], panels: [] };
+    const taken = takeAlong([{ name: 't.v', text }], settings, probePlan.parse(plan), PRINT);
+    if (!taken.ok) throw new Error(taken.error.message);
+    expect(taken.value.verilog).not.toContain('$u_g');
+    const again = elaborate([{ name: 'taken.v', text: taken.value.verilog }], { top: 't_probed', cells: allCells() });
+    expect(again.messages.list.filter(({ severity }) => severity === 'error')).toEqual([]);
+    if (!again.netlist) throw new Error('does not elaborate');
+    const small = optimise(again.netlist).netlist;
+    expect(small.cells.map(({ module, parameters }) => [module, parameters])).toEqual([
+      ['corvane_clock_generator', { MULTIPLY: 32, DIVIDE: 1, DIVIDE_A: 8, DIVIDE_B: 0, DIVIDE_C: 0 }],
+    ]);
+    const of = (node: number) => small.inputs.find((input) => input.node === node)?.name;
+    const made = [...madeClocks(small)].map(([clock, source]) => [of(clock), of(source)]);
+    expect(new Set(made.map(([, source]) => source))).toEqual(new Set(['clk']));
+    // The register and the recorder run on what the generator makes.
+    const clocks = small.registers.map(({ clock }) => of(clock));
+    expect(clocks.filter((name) => name?.endsWith('.clock_a')).length).toBeGreaterThan(8);
   });
 
   test('names its JTAG port and the build, and says what is missing', () => {

@@ -29,7 +29,11 @@ interface TakenAlong {
  */
 export function takeAlong(
   files: readonly SourceFile[],
-  settings: { readonly top?: string; readonly parameters?: Readonly<Record<string, bigint>> },
+  settings: {
+    readonly top?: string;
+    readonly parameters?: Readonly<Record<string, bigint>>;
+    readonly cells?: readonly SourceFile[];
+  },
   plan: ProbePlan,
   fingerprint: string,
 ): Result<TakenAlong> {

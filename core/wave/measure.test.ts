@@ -114,6 +114,7 @@ describe('what deserves a word', () => {
       'top.far': ['0', '0'],
       'top.loose': ['0', '0'],
       'top.pin': ['1', '1'],
+      'top.locked': ['0', '0'],
     });
     const causes = new Map(
       odditiesOf(recording, {
@@ -123,6 +124,7 @@ describe('what deserves a word', () => {
         'top.far': { ...register('top.go'), domain: 'clk10' },
         'top.loose': { driver: { kind: 'nothing' } },
         'top.pin': { driver: { kind: 'pin', port: 'button' } },
+        'top.locked': { driver: { kind: 'cell', port: 'u_g.locked' } },
       }).map(({ signal, cause }) => [signal, cause]),
     );
     expect(causes.get('top.q')).toBe('It is decided by en and go, of which en was 0 all the time.');
@@ -131,5 +133,6 @@ describe('what deserves a word', () => {
     expect(causes.get('top.far')).toMatch(/clock clk10, of which nothing moved/);
     expect(causes.get('top.loose')).toMatch(/a lever can/);
     expect(causes.get('top.pin')).toMatch(/pins of button/);
+    expect(causes.get('top.locked')).toMatch(/^u_g\.locked gives it, a port of a cell/);
   });
 });

@@ -1,4 +1,8 @@
 // What several clocks cost: two oscillators, and clocks that logic makes, against one clock with as many registers.
+import { Fabric } from '../../bench/corvane/fabric.ts';
+import type { FramesDesign } from '../../bench/corvane/frames.ts';
+import { PAD_LEVELS } from '../../bench/corvane/pads.ts';
+import { allCells } from '../../core/families/index.ts';
 import { elaborate } from '../../core/hdl/index.ts';
 import { optimise } from '../../core/netlist/index.ts';
 import { Simulator } from '../../core/sim/fabric/index.ts';
@@ -37,6 +41,42 @@ interface Costs {
   /** Of one clock with half of the registers at every 64th edge: by an enable, and by a clock that a divider makes. */
   readonly enabled: number;
   readonly derived: number;
+}
+
+const MADE_MICROSECONDS = 60_000;
+const SLICE_MICROSECONDS = 200;
+
+/** Nanoseconds of wall time for a microsecond of a board on which a design runs from one oscillator on the pin A. */
+function onBoard(body: string, hz: number, generators: FramesDesign['generators']): number {
+  const text = `module m(input a, output [31:0] x, y); ${body} assign x = p0; assign y = q0; endmodule`;
+  const { netlist } = elaborate([{ name: 't.v', text }], { top: 'm', cells: allCells() });
+  const [levels] = PAD_LEVELS;
+  if (!netlist || !levels) throw new Error('the design does not elaborate');
+  const pads = [{ port: 'a', bit: 0, pin: 'A', levels, pull: 'none' as const }];
+  const design = { netlist: optimise(netlist).netlist, pads, generators };
+  const fabric = new Fabric(design, new Map([['A', hz]]), () => 3.3, 0);
+  let now = 0;
+  const run = (microseconds: number) => {
+    for (const end = now + microseconds; now < end; ) fabric.runUntil((now += SLICE_MICROSECONDS));
+  };
+  run(MADE_MICROSECONDS / 2);
+  const start = performance.now();
+  run(MADE_MICROSECONDS);
+  return ((performance.now() - start) * 1e6) / MADE_MICROSECONDS;
+}
+
+/**
+ * Registers on 48 MHz that a generator makes of 12 MHz, and as many on the 12 MHz, against an oscillator of 48 MHz with
+ * the latter at every fourth edge: as many registers move.
+ */
+export function madeClockCosts(): { readonly made: number; readonly plain: number } {
+  const generator = 'corvane_clock_generator #(.MULTIPLY(32), .DIVIDE(1), .DIVIDE_A(8)) g (.clock_in(a), .clock_a(f));';
+  const made = onBoard(`wire f; ${generator} ${machine('p', 'f')} ${machine('q', 'a')}`, 12e6, [
+    { name: 'g', multiply: 32, divide: 1, dividers: [8, 0, 0] },
+  ]);
+  const count = 'reg [1:0] t = 0; always @(posedge a) t <= t + 1;';
+  const plain = onBoard(`${count} ${machine('p', 'a')} ${machine('q', 'a', 't == 3')}`, 48e6, []);
+  return { made, plain };
 }
 
 export function clockCosts(): Costs {

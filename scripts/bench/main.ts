@@ -16,7 +16,7 @@ import { growth } from './growth.ts';
 import { largeDesigns, ratiosOf, sixDigits, smallCircuits } from './mapping.ts';
 import { coreFigures, isReached } from '../../tests/support/core-sizes.ts';
 import { saveTimes } from '../../tests/support/save-times.ts';
-import { clockCosts } from './clocks.ts';
+import { clockCosts, madeClockCosts } from './clocks.ts';
 import { againstC } from './native.ts';
 import { heapOverCaptures } from './kept.ts';
 import { atRest, commandStart } from './rest.ts';
@@ -248,6 +248,9 @@ function clocks(): void {
   );
   const ratio = derived / enabled;
   add('a clock that a divider makes', 'time / that of one clock with an enable', ratio, 2, '≤ 1.3', ratio <= 1.3);
+  const board = madeClockCosts();
+  const made = board.made / board.plain;
+  add('a clock that a generator makes', 'time / that of an oscillator as fast', made, 2, '≤ 1.3', made <= 1.3);
 }
 
 async function waveform(): Promise<void> {

@@ -138,6 +138,40 @@ describe('nimble', () => {
     expect(text).toMatch(/timing\.csv: 0 ways left out, \d+ ways of several cycles/);
   });
 
+  test('build and sim know the clock generator of the part: what it makes, and when it locks', () => {
+    const folder = at('made');
+    mkdirSync(folder, { recursive: true });
+    const put = (name: string, text: string) => writeFileSync(`${folder}/${name}`, text);
+    put(
+      'top.v',
+      'module top(input clk, output reg [3:0] q, output ok); wire f;\n' +
+        'corvane_clock_generator #(.MULTIPLY(32), .DIVIDE(1), .DIVIDE_A(8)) u_g (.clock_in(clk), .clock_a(f), .locked(ok));\n' +
+        'always @(posedge f) q <= q + 1; endmodule',
+    );
+    put('pins.csv', 'port,pin\nclk,P1\nok,P5\nq[0],P26\n');
+    put(
+      'nimble.json',
+      JSON.stringify({ format: 'nimble-project', version: 3, name: 'Made', part: 'CV25', clocks: { clk: 12e6 } }),
+    );
+    const built = nimble('build', folder, '--json');
+    expect(built.status).toBe(0);
+    expect(built.json).toMatchObject({
+      generators: [{ path: 'u_g', input: 'clk', outputs: [{ clock: 'u_g.clock_a', divider: 8 }] }],
+      timing: {
+        clocks: [{ clock: 'u_g.clock_a', wanted: 48e6, made: { source: 'clk', times: 4, over: 1 } }],
+        crossings: [],
+      },
+    });
+    put('top.csv', 'cycles,=ok\n64,0\n1,1\n100,1\n');
+    const run = nimble('sim', `${folder}/top.v`, '--top', 'top', '--vectors', `${folder}/top.csv`, '--json');
+    expect([run.status, run.json]).toMatchObject([0, { passed: 3, failed: 0 }]);
+    put('top.v', 'module top(input clk, output q); corvane_clock_generator g (.clock_in(clk), .clock_a(q)); endmodule');
+    const wrong = nimble('build', folder, '--json');
+    expect(wrong.status).toBe(1);
+    const codes = (wrong.json.messages as { code: string }[]).map(({ code }) => code);
+    expect(codes.filter((code) => code === 'generator-range')).toHaveLength(2);
+  });
+
   test('sim: rows that pass, rows that fail, parameters, wrong calls', () => {
     const passed = nimble(
       'sim',

@@ -3,7 +3,7 @@ import type { Netlist } from '../../netlist/index.ts';
 import { compile, type Domain, type Program } from './compile.ts';
 import { emitJavaScript } from './javascript.ts';
 import { limbsOf } from './layout.ts';
-import { emitByTurns, emitWasm } from './wasm.ts';
+import { emitByTurns, emitRow, emitWasm } from './wasm.ts';
 
 export type Backend = 'wasm' | 'javascript';
 
@@ -106,13 +106,41 @@ export class Simulator {
     return turns;
   }
 
-  /** One edge of each of several domains, at the same moment: every register takes what stood before all of them. */
-  stepTogether(domains: readonly number[]): void {
+  /**
+   * One edge of each of several domains, at the same moment: every register takes what stood before all of them. To be
+   * asked for once and run often.
+   */
+  together(domains: readonly number[]): () => void {
     const [only] = domains;
-    if (domains.length === 1 && only !== undefined) return this.step(only);
-    this.#bodyOf(domains)(1);
-    if (this.#derived.length > 0) this.#followAll(domains);
-    this.#fresh = false;
+    if (domains.length === 1 && only !== undefined) return () => this.step(only);
+    const body = this.#bodyOf(domains);
+    return () => {
+      body(1);
+      if (this.#derived.length > 0) this.#followAll(domains);
+      this.#fresh = false;
+    };
+  }
+
+  /**
+   * A row of edges as one function of how often it is run: each step is so many edges of some domains at once. Null
+   * where clocks made by logic have to follow every edge.
+   */
+  row(
+    steps: readonly { readonly domains: readonly number[]; readonly times: number }[],
+  ): ((times: number) => void) | null {
+    if (this.#derived.length > 0) return null;
+    const keys = [...new Set(steps.map(({ domains }) => domains.join(' ')))];
+    const bodies = keys.map((key) => this.#program.together(key.split(' ').map(Number)));
+    const row = steps.map(({ domains, times }) => ({ body: keys.indexOf(domains.join(' ')), times }));
+    const run =
+      this.#backend === 'wasm'
+        ? (new WebAssembly.Instance(new WebAssembly.Module(emitRow(bodies, row)), { env: { memory: this.#memory } })
+            .exports.run as Body)
+        : rowOf(javaScriptBodies({ ...this.#program, bodies }, this.#words), row);
+    return (times) => {
+      run(times);
+      this.#fresh = false;
+    };
   }
 
   #bodyOf(domains: readonly number[]): Body {
@@ -289,6 +317,13 @@ function byTurns(edges: (domain: number, times: number) => void, a: EdgeTrain, b
   if (leftA > 0) edges(a.domain, leftA);
   if (leftB > 0) edges(b.domain, leftB);
 }
+
+/** The same for the other backend. */
+const rowOf =
+  (bodies: readonly Body[], row: readonly { readonly body: number; readonly times: number }[]): Body =>
+  (times) => {
+    for (let i = 0; i < times; i++) for (const { body, times: edges } of row) item(bodies, body)(edges);
+  };
 
 function javaScriptBodies(program: Program, words: Int32Array): Body[] {
   return new Function('m', emitJavaScript(program.bodies))(words) as Body[];

@@ -163,37 +163,46 @@ function section(out: number[], id: number, body: readonly number[]): void {
 
 const text = (value: string): number[] => [value.length, ...[...value].map((c) => c.charCodeAt(0))];
 
-/**
- * A module that imports its memory as `env.memory` and exports one function (times: i32) for each body, named `f0`,
- * `f1`, ... Each repeats its body `times` times.
- */
-export function emitWasm(bodies: readonly ((emitter: Emitter) => void)[]): Uint8Array<ArrayBuffer> {
+type Write = (emitter: Emitter) => void;
+
+/** block loop: leave when parameter 0 is 0, else count it down, run, again */
+function repeated(locals: number, code: readonly number[]): number[] {
+  const inner: number[] = [1];
+  unsigned(inner, locals - 1);
+  inner.push(0x7f, 0x02, 0x40, 0x03, 0x40, 0x20, 0, 0x45, 0x0d, 1, 0x20, 0, 0x41, 1, 0x6b, 0x21, 0);
+  for (const byte of code) inner.push(byte);
+  inner.push(0x0c, 0, 0x0b, 0x0b, 0x0b);
+  return inner;
+}
+
+function bodyOf(write: Write): number[] {
+  const body = new WasmBody();
+  write(new Lean(body));
+  return repeated(body.locals, body.code);
+}
+
+/** Functions of one parameter (times: i32) over `env.memory`, of which those that are named are exported. */
+function moduleOf(
+  functions: readonly (readonly number[])[],
+  names: ReadonlyMap<string, number>,
+): Uint8Array<ArrayBuffer> {
   const out = [0x00, 0x61, 0x73, 0x6d, 1, 0, 0, 0];
   section(out, 1, [1, 0x60, 1, 0x7f, 0]);
   section(out, 2, [1, ...text('env'), ...text('memory'), 2, 0, 1]);
-  const functions: number[] = [];
-  unsigned(functions, bodies.length);
-  for (const _ of bodies) functions.push(0);
-  section(out, 3, functions);
+  const types: number[] = [];
+  unsigned(types, functions.length);
+  for (const _ of functions) types.push(0);
+  section(out, 3, types);
   const exports: number[] = [];
-  unsigned(exports, bodies.length);
-  for (const i of bodies.keys()) {
-    exports.push(...text(`f${i}`), 0);
-    unsigned(exports, i);
+  unsigned(exports, names.size);
+  for (const [name, index] of names) {
+    exports.push(...text(name), 0);
+    unsigned(exports, index);
   }
   section(out, 7, exports);
   const code: number[] = [];
-  unsigned(code, bodies.length);
-  for (const write of bodies) {
-    const body = new WasmBody();
-    write(new Lean(body));
-    const inner: number[] = [1];
-    unsigned(inner, body.locals - 1);
-    inner.push(0x7f);
-    // block loop: leave when the count is 0, else count down, run, again
-    inner.push(0x02, 0x40, 0x03, 0x40, 0x20, 0, 0x45, 0x0d, 1, 0x20, 0, 0x41, 1, 0x6b, 0x21, 0);
-    for (const byte of body.code) inner.push(byte);
-    inner.push(0x0c, 0, 0x0b, 0x0b, 0x0b);
+  unsigned(code, functions.length);
+  for (const inner of functions) {
     unsigned(code, inner.length);
     for (const byte of inner) code.push(byte);
   }
@@ -202,19 +211,38 @@ export function emitWasm(bodies: readonly ((emitter: Emitter) => void)[]): Uint8
 }
 
 /**
+ * A module that imports its memory as `env.memory` and exports one function (times: i32) for each body, named `f0`,
+ * `f1`, ... Each repeats its body `times` times.
+ */
+export const emitWasm = (bodies: readonly Write[]): Uint8Array<ArrayBuffer> =>
+  moduleOf(bodies.map(bodyOf), new Map(bodies.map((_, i) => [`f${i}`, i])));
+
+/** A module that exports `run` (times: i32), which makes a row of bodies in their order, each so often, `times` times. */
+export function emitRow(
+  bodies: readonly Write[],
+  row: readonly { readonly body: number; readonly times: number }[],
+): Uint8Array<ArrayBuffer> {
+  const code: number[] = [];
+  for (const { body, times } of row) {
+    code.push(0x41);
+    signed(code, times);
+    code.push(0x10); // call
+    unsigned(code, body);
+  }
+  return moduleOf([...bodies.map(bodyOf), repeated(1, code)], new Map([['run', bodies.length]]));
+}
+
+/**
  * A module that imports its memory as `env.memory` and exports `run`, which makes two bodies by turns, in the order in
  * which their edges are due. Parameters: how often each (i32), when the first is next due and how far apart its edges
  * are, the same of the second (f64). Of two edges that are due together the first body's comes first.
  */
-export function emitByTurns(
-  first: (emitter: Emitter) => void,
-  second: (emitter: Emitter) => void,
-): Uint8Array<ArrayBuffer> {
+export function emitByTurns(first: Write, second: Write): Uint8Array<ArrayBuffer> {
   const [leftA, leftB, dueA, stepA, dueB, stepB] = [0, 1, 2, 3, 4, 5] as const;
   const body = new WasmBody();
   body.locals = 6;
   const get = (local: number) => [0x20, local];
-  const edge = (write: (emitter: Emitter) => void, left: number, due: number, step: number) => {
+  const edge = (write: Write, left: number, due: number, step: number) => {
     write(new Lean(body));
     body.code.push(...get(due), ...get(step), 0xa0, 0x21, due); // f64.add
     body.code.push(...get(left), 0x41, 1, 0x6b, 0x21, left); // i32.sub
