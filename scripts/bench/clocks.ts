@@ -1,9 +1,11 @@
 // What several clocks cost: two oscillators, and clocks that logic makes, against one clock with as many registers.
-import { Fabric } from '../../bench/corvane/fabric.ts';
-import type { FramesDesign } from '../../bench/corvane/frames.ts';
-import { PAD_LEVELS } from '../../bench/corvane/pads.ts';
-import { allCells } from '../../core/families/index.ts';
+import { Bench, BenchCable, readBenchFile } from '../../bench/index.ts';
+import { build } from '../../core/build/index.ts';
+import { readBitstream } from '../../core/families/index.ts';
 import { elaborate } from '../../core/hdl/index.ts';
+import { loadBitstream } from '../../core/operations/index.ts';
+import { unwatched } from '../../core/progress.ts';
+import { chainOn } from '../../tests/support/chain-on.ts';
 import { optimise } from '../../core/netlist/index.ts';
 import { Simulator } from '../../core/sim/fabric/index.ts';
 
@@ -44,24 +46,33 @@ interface Costs {
 }
 
 const MADE_MICROSECONDS = 60_000;
-const SLICE_MICROSECONDS = 200;
 
-/** Nanoseconds of wall time for a microsecond of a board on which a design runs from one oscillator on the pin A. */
-function onBoard(body: string, hz: number, generators: FramesDesign['generators']): number {
-  const text = `module m(input a, output [31:0] x, y); ${body} assign x = p0; assign y = q0; endmodule`;
-  const { netlist } = elaborate([{ name: 't.v', text }], { top: 'm', cells: allCells() });
-  const [levels] = PAD_LEVELS;
-  if (!netlist || !levels) throw new Error('the design does not elaborate');
-  const pads = [{ port: 'a', bit: 0, pin: 'A', levels, pull: 'none' as const }];
-  const design = { netlist: optimise(netlist).netlist, pads, generators };
-  const fabric = new Fabric(design, new Map([['A', hz]]), () => 3.3, 0);
-  let now = 0;
-  const run = (microseconds: number) => {
-    for (const end = now + microseconds; now < end; ) fabric.runUntil((now += SLICE_MICROSECONDS));
-  };
-  run(MADE_MICROSECONDS / 2);
+/** Nanoseconds of wall time for a microsecond of a board on which a design runs from one oscillator. */
+async function onBoard(body: string, hz: number): Promise<number> {
+  const text = `module m(input a, output o); ${body} assign o = p0[0] ^ q0[0]; endmodule`;
+  const { bitstream } = build({
+    project: {
+      file: {
+        ...{ format: 'nimble-project', version: 3, grade: 2, accepted: [], name: 'm', part: 'CV60', pins: 'pins.csv' },
+        clocks: { a: hz },
+      },
+      files: [
+        { name: 'm.v', text },
+        { name: 'pins.csv', text: 'a,A1\n' },
+      ],
+    },
+    plan: { recorders: [], panels: [] },
+  });
+  const read = readBitstream(bitstream ?? new Uint8Array());
+  const board = { fpga: 0, oscillators: [{ name: 'X', pin: 'A1', hz }] };
+  const file = readBenchFile(JSON.stringify({ chain: [{ kind: 'corvane', part: 'CV60' }], board }), 'made');
+  if (!read.ok || !file.ok) throw new Error('the design is not built');
+  const bench = new Bench(file.value);
+  const loaded = await loadBitstream(chainOn(new BenchCable(bench)), read.value, null, unwatched);
+  if (!loaded.ok) throw new Error(loaded.error.message);
+  bench.advance(MADE_MICROSECONDS / 2);
   const start = performance.now();
-  run(MADE_MICROSECONDS);
+  bench.advance(MADE_MICROSECONDS);
   return ((performance.now() - start) * 1e6) / MADE_MICROSECONDS;
 }
 
@@ -69,13 +80,11 @@ function onBoard(body: string, hz: number, generators: FramesDesign['generators'
  * Registers on 48 MHz that a generator makes of 12 MHz, and as many on the 12 MHz, against an oscillator of 48 MHz with
  * the latter at every fourth edge: as many registers move.
  */
-export function madeClockCosts(): { readonly made: number; readonly plain: number } {
+export async function madeClockCosts(): Promise<{ readonly made: number; readonly plain: number }> {
   const generator = 'corvane_clock_generator #(.MULTIPLY(32), .DIVIDE(1), .DIVIDE_A(8)) g (.clock_in(a), .clock_a(f));';
-  const made = onBoard(`wire f; ${generator} ${machine('p', 'f')} ${machine('q', 'a')}`, 12e6, [
-    { name: 'g', multiply: 32, divide: 1, dividers: [8, 0, 0] },
-  ]);
+  const made = await onBoard(`wire f; ${generator} ${machine('p', 'f')} ${machine('q', 'a')}`, 12e6);
   const count = 'reg [1:0] t = 0; always @(posedge a) t <= t + 1;';
-  const plain = onBoard(`${count} ${machine('p', 'a')} ${machine('q', 'a', 't == 3')}`, 48e6, []);
+  const plain = await onBoard(`${count} ${machine('p', 'a')} ${machine('q', 'a', 't == 3')}`, 48e6);
   return { made, plain };
 }
 
