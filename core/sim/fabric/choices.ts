@@ -54,13 +54,14 @@ function rowAt({ nodes }: Netlist, head: NodeId, within: Set<NodeId>): Row | nul
     path.push(at);
     at = otherwise;
   }
+  // What is no row as a whole is none from any later choice on.
+  for (const id of path.slice(1)) within.add(id);
   if (subject === null || path.length < LEAST_CHOICES) return null;
   const { width } = item(nodes, subject);
   if (width > WIDEST_SUBJECT) return null;
   const rest = item(nodes, at);
   const isWhole = values.size === 1 << width;
   if (rest.op !== 'const' && !isWhole) return null;
-  for (const id of path.slice(1)) within.add(id);
   return { subject, values, otherwise: rest.op === 'const' ? rest.value : 0n };
 }
 
