@@ -120,7 +120,7 @@ export function build(
   const files = filesForHardware(inputs.project);
   const fingerprint = buildPrint(inputs);
   step(0);
-  const { hierarchy, messages, filesKnown, filesRead, understood } = understand(inputs.project, SETTINGS, memory);
+  const { hierarchy, messages, filesKnown, filesRead, understood } = understand(inputs.project, memory);
   const part = partNamed(file.part, inputs.families ?? FAMILIES);
   if (!part)
     messages.error('unknown-part', SETTINGS, `There is no part "${file.part}" that designs are built for here.`);
@@ -348,7 +348,7 @@ function checkFit(resources: Resources, instances: readonly InstanceUse[], part:
 /** Of a way between two clocks of one family: how little time there is. */
 const betweenText = (path: TimingPath | undefined): string =>
   path?.between && path.between.time !== null
-    ? ` (${path.between.from} rises ${path.between.time.toFixed(2)} ns before)`
+    ? ` (${path.between.from} comes ${path.between.time.toFixed(2)} ns before)`
     : '';
 
 function reportSlowClocks({ clocks }: TimingReport, messages: Messages): void {

@@ -9,7 +9,7 @@ import {
 import { type ClockGenerator, type Part, settingOf } from '../families/index.ts';
 import type { Messages } from '../hdl/index.ts';
 import { item, own } from '../lists.ts';
-import { cellPort, type Netlist, type PartCell } from '../netlist/index.ts';
+import { cellPort, isInnerPort, type Netlist, type PartCell } from '../netlist/index.ts';
 import { counted } from '../words.ts';
 
 /** A clock generator of a design. */
@@ -36,7 +36,7 @@ export function generatorsIn({ cells, nodes, outputs }: Netlist, generator: Cloc
       const setting = settingOf(generator, parameters);
       return {
         ...{ path, file, line, setting },
-        input: node?.op === 'input' && !node.name.startsWith('$') ? node.name : null,
+        input: node?.op === 'input' && !isInnerPort(node) ? node.name : null,
         outputs: setting.outputs.flatMap((divider, i) =>
           divider === 0 ? [] : [{ clock: `${path}.${item(generator.outputs, i)}`, divider }],
         ),

@@ -1,12 +1,12 @@
 import type { PortNeed } from '../constraints/index.ts';
 import { partNamed } from '../families/index.ts';
-import { elaborate, type Message } from '../hdl/index.ts';
-import { optimise } from '../netlist/index.ts';
+import type { Message } from '../hdl/index.ts';
 import type { Place } from '../result.ts';
 import type { BuildMemory } from './build.ts';
 import { generatorsIn, type GeneratorUse } from './generators.ts';
-import { designSettings, filesForHardware, type Project } from './project.ts';
+import type { Project } from './project.ts';
 import { clockPorts } from './signals.ts';
+import { understand } from './understand.ts';
 
 /** The ports of a design as its sources stand, without a build. */
 export interface SourcePorts {
@@ -24,12 +24,8 @@ export interface SourcePorts {
 }
 
 export function readPorts(project: Project, memory: BuildMemory): SourcePorts {
-  const { netlist, hierarchy, modules, messages, topBody } = elaborate(filesForHardware(project), {
-    ...designSettings(project.file),
-    topFrom: { file: 'nimble.json', line: 1, column: 1 },
-    memory: memory.sources,
-  });
-  const small = netlist && optimise(netlist).netlist;
+  const { hierarchy, modules, topBody, messages, understood } = understand(project, memory);
+  const small = understood?.plain.netlist ?? null;
   const generator = partNamed(project.file.part)?.family.clockGenerator ?? null;
   const error = messages.list.find(({ severity }) => severity === 'error');
   return {

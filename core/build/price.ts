@@ -1,10 +1,10 @@
 import { type MemoryCells, memoriesOf } from '../families/index.ts';
-import { elaborate } from '../hdl/index.ts';
 import { countResources, map } from '../mapping/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
 import { insertCores, type ProbeCost, type ProbePlan } from '../probes/index.ts';
 import { type BuildMemory, buildPrint } from './build.ts';
-import { designSettings, filesForHardware, type Project } from './project.ts';
+import type { Project } from './project.ts';
+import { copyOf, understand } from './understand.ts';
 
 /**
  * What debug cores take in a design, found as a build finds it: the design is mapped with them and without. That counts
@@ -25,8 +25,8 @@ export class DesignPrices {
   /** What the design takes by itself; null where its sources do not make one as they stand. */
   plain(): ProbeCost | null {
     if (this.#plain === undefined) {
-      const netlist = this.#read();
-      this.#plain = netlist ? this.#mapped(netlist) : null;
+      const { understood } = understand(this.#project, this.#memory);
+      this.#plain = understood && this.#mapped(understood.plain.netlist);
     }
     return this.#plain;
   }
@@ -34,7 +34,8 @@ export class DesignPrices {
   /** What a plan adds to it; null where the design is none, or the plan names what it does not have. */
   cost(plan: ProbePlan): ProbeCost | null {
     const plain = this.plain();
-    const netlist = plain ? this.#read() : null;
+    const { understood } = understand(this.#project, this.#memory);
+    const netlist = understood && copyOf(understood.netlist);
     if (
       !plain ||
       !netlist ||
@@ -42,7 +43,7 @@ export class DesignPrices {
         !insertCores(netlist, plan, buildPrint({ project: this.#project, plan })).ok)
     )
       return null;
-    const whole = this.#mapped(netlist);
+    const whole = this.#mapped(optimise(netlist).netlist);
     return {
       luts: whole.luts - plain.luts,
       registers: whole.registers - plain.registers,
@@ -50,13 +51,8 @@ export class DesignPrices {
     };
   }
 
-  #read(): Netlist | null {
-    const files = filesForHardware(this.#project);
-    return elaborate(files, { ...designSettings(this.#project.file), memory: this.#memory.sources }).netlist;
-  }
-
   #mapped(netlist: Netlist): ProbeCost {
-    const mapped = map(optimise(netlist).netlist, this.#cells, this.#memory.pieces);
+    const mapped = map(netlist, this.#cells, this.#memory.pieces);
     const { luts, registers, blockRams } = countResources(mapped).total;
     return { luts, registers, blockRams };
   }

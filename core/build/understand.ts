@@ -1,6 +1,7 @@
 import { checkNetlist } from '../checks/index.ts';
 import { elaborate, type HierarchyNode, type Message, Messages, type SourceMemory } from '../hdl/index.ts';
 import { type Netlist, optimise, type Optimised } from '../netlist/index.ts';
+import type { Place } from '../result.ts';
 import { designSettings, filesForHardware, type Project } from './project.ts';
 import { describeSignals, type SignalInfo } from './signals.ts';
 
@@ -11,12 +12,15 @@ interface Understood {
   readonly hierarchy: HierarchyNode | null;
   readonly plain: Optimised;
   readonly described: { readonly signals: SignalInfo[]; readonly clocks: string[] };
+  readonly modules: readonly string[];
+  /** Behind the header of the top module. */
+  readonly topBody: Place | null;
   /** Of reading, and of checking what was read. */
   readonly messages: readonly Message[];
   readonly filesRead: number;
 }
 
-/** What a build left: while sources, top and parameters stay as they were, they are not read again. */
+/** What was read last: while sources, part, top and parameters stay as they were, they are not read again. */
 export interface KnownDesign {
   readonly files: Project['files'];
   readonly settings: string;
@@ -30,6 +34,8 @@ interface UnderstandMemory {
 
 interface Understanding {
   readonly hierarchy: HierarchyNode | null;
+  readonly modules: readonly string[];
+  readonly topBody: Place | null;
   readonly messages: Messages;
   readonly filesRead: number;
   readonly filesKnown: number;
@@ -37,12 +43,11 @@ interface Understanding {
   readonly understood: Understood | null;
 }
 
+/** Where the choice of the top module stands. */
+const SETTINGS = { file: 'nimble.json', line: 1, column: 1 };
+
 /** Reads, optimises and checks the design of a project. */
-export function understand(
-  project: Project,
-  topFrom: { readonly file: string; readonly line: number; readonly column: number },
-  memory: UnderstandMemory,
-): Understanding {
+export function understand(project: Project, memory: UnderstandMemory): Understanding {
   const files = filesForHardware(project);
   const settings = JSON.stringify([project.file.part, project.file.top ?? null, project.file.parameters ?? null]);
   const known = memory.design;
@@ -51,18 +56,18 @@ export function understand(
     const messages = new Messages();
     for (const { severity, code, message, file, line, column, ...more } of understood.messages)
       messages.add(severity, code, { file, line, column }, message, more);
-    const { hierarchy, filesRead } = understood;
-    return { hierarchy, messages, filesRead, filesKnown: filesRead, understood };
+    const { hierarchy, modules, topBody, filesRead } = understood;
+    return { hierarchy, modules, topBody, messages, filesRead, filesKnown: filesRead, understood };
   }
-  const read = elaborate(files, { ...designSettings(project.file), topFrom, memory: memory.sources });
-  const { netlist, hierarchy, messages, filesRead, filesKnown } = read;
-  if (!netlist) return { hierarchy, messages, filesRead, filesKnown, understood: null };
+  const read = elaborate(files, { ...designSettings(project.file), topFrom: SETTINGS, memory: memory.sources });
+  const { netlist, messages, filesKnown, ...found } = read;
+  if (!netlist) return { ...found, messages, filesKnown, understood: null };
   const plain = optimise(netlist);
   checkNetlist(netlist, plain.netlist, plain.loops, messages);
   const described = describeSignals(netlist, plain);
-  const understood = { netlist, hierarchy, plain, described, messages: [...messages.list], filesRead };
+  const understood = { ...found, netlist, plain, described, messages: [...messages.list] };
   memory.design = { files, settings, understood };
-  return { hierarchy, messages, filesRead, filesKnown, understood };
+  return { ...found, messages, filesKnown, understood };
 }
 
 const areSame = (x: Project['files'], y: Project['files']): boolean =>

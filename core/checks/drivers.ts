@@ -8,9 +8,8 @@ import { NetNames, piecesOf } from './names.ts';
  * What gives a signal its value. `from` names the registers and pins that decide it, or that decide what a register
  * takes next; those of enables and synchronous resets come first, and there are at most `MOST_NAMED`. `file` and `line`
  * are the statement that makes the value, empty and 0 where there is none. `port` is that of the design, or of a cell
- * of the part, behind the instance. `holds` are values of those that by
- * themselves keep it still; absent in builds from before that was asked. `untold` is what is known of builds from
- * before any of this was.
+ * of the part, behind the instance. `holds` are values of those that by themselves keep it still; absent in builds from
+ * before that was asked. `untold` is what is known of builds from before any of this was.
  */
 export type Driver =
   | { readonly kind: 'pin' | 'cell'; readonly port: string }

@@ -9,7 +9,6 @@ const LIMITS: GeneratorLimits = {
   input: { least: 1e6, most: 200e6 },
   compared: { least: 1e6, most: 50e6 },
   inner: { least: 300e6, most: 800e6 },
-  lockCycles: 64,
 };
 
 type Edge = 'posedge' | 'negedge';

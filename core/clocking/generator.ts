@@ -16,8 +16,6 @@ export interface GeneratorLimits {
   readonly compared: Span;
   /** What it makes inside, before the outputs divide it. */
   readonly inner: Span;
-  /** Cycles of what it compares until it locks. */
-  readonly lockCycles: number;
 }
 
 /** An output gives input × multiply / (divide × its divider); a divider of 0 leaves it at rest. */

@@ -25,7 +25,7 @@ export function reduced({ times, over }: Ratio): Ratio {
  * count: what one launches, the other takes at its next.
  */
 function edgeDistance(from: Ratio, fromEdge: Edge, to: Ratio, toEdge: Edge): Ratio {
-  // In halves of 1 / (times × times) of the source's cycle every edge of both lies at a whole number.
+  // Counted in 1 / (2 × from.times × to.times) of the source's cycle every edge of both lies at a whole number.
   const unit = 2 * from.times * to.times;
   const [step, other] = [2 * from.over * to.times, 2 * to.over * from.times];
   const start = fromEdge === 'posedge' ? 0 : step / 2;
@@ -50,11 +50,11 @@ export class ClockFamilies {
     this.#made = new Map(made.map((one) => [one.name, one]));
   }
 
-  sourceOf(clock: string): string {
+  #sourceOf(clock: string): string {
     return this.#made.get(clock)?.source ?? clock;
   }
 
-  ratioOf(clock: string): Ratio {
+  #ratioOf(clock: string): Ratio {
     return this.#made.get(clock)?.ratio ?? ITSELF;
   }
 
@@ -63,9 +63,9 @@ export class ClockFamilies {
    * nothing to do with each other.
    */
   cyclesBetween(from: string, fromEdge: Edge, to: string, toEdge: Edge): number | null {
-    if (this.sourceOf(from) !== this.sourceOf(to)) return null;
-    const { times, over } = this.ratioOf(to);
-    const distance = edgeDistance(this.ratioOf(from), fromEdge, { times, over }, toEdge);
+    if (this.#sourceOf(from) !== this.#sourceOf(to)) return null;
+    const { times, over } = this.#ratioOf(to);
+    const distance = edgeDistance(this.#ratioOf(from), fromEdge, { times, over }, toEdge);
     return (distance.times * times) / (distance.over * over);
   }
 }

@@ -7,13 +7,14 @@ import {
   type NetNode,
   type NodeId,
   type PartCell,
+  type Port,
+  type Register,
 } from './types.ts';
-import type { Port, Register } from './types.ts';
 
 /**
  * A netlist as one flat module of plain Verilog (IEEE 1364-2005, synthesizable). Declared names are kept, their dots as
- * underscores; `rename` gives ports whose names Verilog does not allow; cells of the part are instances. Power-up values stand in the declarations, as
- * FPGAs take them.
+ * underscores; `rename` gives ports whose names Verilog does not allow; cells of the part are instances. Power-up values
+ * stand in the declarations, as FPGAs take them.
  */
 export function writeVerilog(netlist: Netlist, top: string, rename: Readonly<Record<string, string>> = {}): string {
   return new Writer(netlist, top, rename).text();

@@ -25,6 +25,13 @@ function leased(address: string): Promise<void> {
   });
 }
 
+/** An empty folder of a project, and what writes into it. */
+function folderOf(name: string) {
+  const folder = at(name);
+  mkdirSync(folder, { recursive: true });
+  return { folder, put: (path: string, text: string) => writeFileSync(`${folder}/${path}`, text) };
+}
+
 describe('nimble', () => {
   test('the file the package names starts and tells its commands', () => {
     const { status, stdout } = spawnSync(process.execPath, ['cli/nimble.mjs', '--help'], { encoding: 'utf8' });
@@ -105,9 +112,7 @@ describe('nimble', () => {
   });
 
   test('build goes by the timing table that lies with the project, and says what is wrong in it by line', () => {
-    const folder = at('timed');
-    mkdirSync(folder, { recursive: true });
-    const put = (name: string, text: string) => writeFileSync(`${folder}/${name}`, text);
+    const { folder, put } = folderOf('timed');
     put(
       'top.v',
       'module top(input clk, go, output reg y); reg [15:0] n; always @(posedge clk) begin n <= n + go; y <= ^n; end endmodule',
@@ -139,9 +144,7 @@ describe('nimble', () => {
   });
 
   test('build and sim know the clock generator of the part: what it makes, and when it locks', () => {
-    const folder = at('made');
-    mkdirSync(folder, { recursive: true });
-    const put = (name: string, text: string) => writeFileSync(`${folder}/${name}`, text);
+    const { folder, put } = folderOf('made');
     put(
       'top.v',
       'module top(input clk, output reg [3:0] q, output ok); wire f;\n' +

@@ -89,6 +89,5 @@ export const CLOCK_GENERATOR: ClockGenerator = {
     input: { least: 1e6, most: 200e6 },
     compared: { least: 1e6, most: 50e6 },
     inner: { least: 320e6, most: 800e6 },
-    lockCycles: LOCK_CYCLES,
   },
 };

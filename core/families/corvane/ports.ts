@@ -1,6 +1,5 @@
-import { cellPort } from '../../netlist/index.ts';
+import { madeClocks } from '../../netlist/index.ts';
 import type { PlacedPort } from '../family.ts';
-import { CLOCK_GENERATOR } from './clock-generator.ts';
 import { framesOf } from './frames.ts';
 import { unpackNetlist } from './pack.ts';
 
@@ -10,11 +9,7 @@ export function portsIn(frames: number, stream: Uint8Array): readonly PlacedPort
   const image = unpackNetlist(memory.subarray(4, 4 + new DataView(memory.buffer).getUint32(0)));
   if (!image) return [];
   const { netlist, pins } = image;
-  const generated = netlist.cells.map(({ path }) => cellPort(path, CLOCK_GENERATOR.input));
-  const clocks = new Set([
-    ...netlist.registers.map((register) => register.clock),
-    ...netlist.outputs.filter(({ name }) => generated.includes(name)).map(({ node }) => node),
-  ]);
+  const clocks = new Set([...netlist.registers.map(({ clock }) => clock), ...madeClocks(netlist).values()]);
   const clockPorts = new Set(netlist.inputs.filter(({ node }) => clocks.has(node)).map(({ name }) => name));
   const widths = new Map<string, number>();
   for (const { port } of pins) widths.set(port, (widths.get(port) ?? 0) + 1);

@@ -230,17 +230,18 @@ function tellUnused(
     seen.add(name);
     if (module) open.push(...modulesUsed(module.items));
   }
-  for (const { name, at } of modules.values())
-    if (modules.get(name)?.isCell) continue;
-    else if (benches.has(name) && !seen.has(name))
+  for (const { name, at, isCell } of modules.values()) {
+    if (isCell || seen.has(name)) continue;
+    if (benches.has(name))
       messages.add('info', 'testbench', at, `"${name}" looks like a testbench and is left out of what is built.`);
-    else if (!seen.has(name))
+    else
       messages.add(
         'info',
         'module-unused',
         at,
         `The module "${name}" is not part of the design: nothing below the top "${top.name}" uses it.`,
       );
+  }
 }
 
 /** Names of the modules that items instantiate, inside generate blocks too. */

@@ -78,6 +78,8 @@ export function MakeClocks({ part: partName, sources, read }: GeneratorProps) {
       )}
       {source && found && (
         <Proposals
+          // A choice among other factors says nothing about these.
+          key={`${source.clock} ${asked.join()}`}
           found={found}
           source={source}
           asked={asked}

@@ -1,10 +1,8 @@
 'use client';
 import type { GeneratorUse } from '../../../core/build/index.ts';
-import type { BuildDetails } from '../../../server/index.ts';
 import { frequency, TextButton } from '../../shared/index.ts';
 import { useOpenSource } from '../places.ts';
-
-type ClockTiming = NonNullable<BuildDetails['timing']>['clocks'][number];
+import { type ClockTiming, Reached } from './reached.tsx';
 
 interface MadeProps {
   readonly use: GeneratorUse;
@@ -18,7 +16,6 @@ export function MadeClocks({ use, hertz, timing }: MadeProps) {
   const show = useOpenSource();
   const { file, line, input, setting, outputs } = use;
   return outputs.map(({ clock, divider }) => {
-    const { highest = null, worstSlack = null } = timing(clock) ?? {};
     const over = setting.divide * divider;
     return (
       <tr key={clock} className="border-line border-t">
@@ -33,10 +30,7 @@ export function MadeClocks({ use, hertz, timing }: MadeProps) {
         <td className="tabular px-2 py-1">
           {hertz === null ? `as ${input ?? 'its clock'} runs` : frequency((hertz * setting.multiply) / over)}
         </td>
-        <td className="tabular px-2 py-1">{highest === null ? '–' : frequency(highest)}</td>
-        <td className={`tabular px-2 py-1 ${worstSlack !== null && worstSlack < 0 ? 'font-bold text-bad' : ''}`}>
-          {worstSlack === null ? '–' : `${worstSlack.toFixed(2)} ns`}
-        </td>
+        <Reached timing={timing(clock)} />
       </tr>
     );
   });

@@ -20,6 +20,7 @@ import { useClockPins } from './oscillators.ts';
 import { MakeClocks } from './generator.tsx';
 import { MadeClocks } from './made.tsx';
 import { parseFrequency } from './parse-frequency.ts';
+import { type ClockTiming, Reached } from './reached.tsx';
 import type { ProjectFile } from '../../../core/build/index.ts';
 import type { BuildDetails } from '../../../server/index.ts';
 
@@ -71,7 +72,6 @@ export function ClocksView() {
           <tbody>
             {clocks.map((clock) => {
               const { pin, oscillators } = pinOf(clock);
-              const { highest = null, worstSlack = null } = timing(clock) ?? {};
               return (
                 <Fragment key={clock}>
                   <ClockRow
@@ -79,8 +79,7 @@ export function ClocksView() {
                     pin={pin}
                     oscillators={oscillators}
                     project={project}
-                    highest={highest}
-                    worstSlack={worstSlack}
+                    timing={timing(clock)}
                   />
                   {generators
                     .filter(({ input }) => input === clock)
@@ -179,11 +178,10 @@ interface ClockRowProps {
   readonly pin: string | null;
   readonly oscillators: readonly OscillatorOnPin[];
   readonly project: { readonly file: ProjectFile };
-  readonly highest: number | null;
-  readonly worstSlack: number | null;
+  readonly timing: ClockTiming | undefined;
 }
 
-function ClockRow({ clock, pin, oscillators, project, highest, worstSlack }: ClockRowProps) {
+function ClockRow({ clock, pin, oscillators, project, timing }: ClockRowProps) {
   return (
     <tr className="border-line border-t">
       <td className="code px-2 py-1">{clock}</td>
@@ -205,10 +203,7 @@ function ClockRow({ clock, pin, oscillators, project, highest, worstSlack }: Clo
           all={project.file.clocks}
         />
       </td>
-      <td className="tabular px-2 py-1">{highest === null ? '–' : frequency(highest)}</td>
-      <td className={`tabular px-2 py-1 ${worstSlack !== null && worstSlack < 0 ? 'font-bold text-bad' : ''}`}>
-        {worstSlack === null ? '–' : `${worstSlack.toFixed(2)} ns`}
-      </td>
+      <Reached timing={timing} />
     </tr>
   );
 }
