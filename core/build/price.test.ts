@@ -3,7 +3,8 @@ import { describe, expect, test } from 'vitest';
 import { demoPlan, demoProject } from '../../tests/support/demo.ts';
 import { PieceMemory } from '../mapping/index.ts';
 import { emptyPlan, type ProbePlan } from '../probes/index.ts';
-import { build, DesignPrices, type Project } from './index.ts';
+import { unwatched } from '../progress.ts';
+import { build, DesignPrices, type Project, readPorts } from './index.ts';
 
 const memory = () => ({ sources: new Map(), pieces: new PieceMemory() });
 
@@ -51,6 +52,18 @@ endmodule`;
       panels: [],
     });
     expect((prices.cost(plan)?.registers ?? 0) - (small?.registers ?? 0)).toBeGreaterThan(40);
+  });
+
+  test('leaves what was read as it was: the next build takes it from memory, and comes out as if alone', () => {
+    const [project, shared] = [demoProject(), memory()];
+    new DesignPrices(project, shared).cost(demoPlan());
+    readPorts(project, shared);
+    const after = build({ project, plan: emptyPlan }, unwatched, shared);
+    const alone = build({ project, plan: emptyPlan });
+    expect(after.reuse.filesKnown).toBe(after.reuse.files);
+    expect(after.messages).toEqual(alone.messages);
+    expect(after.bitstream).toEqual(alone.bitstream);
+    expect(alone.bitstream).not.toBeNull();
   });
 
   test('is not guessed where the plan names what is gone, or the sources make no design', () => {
