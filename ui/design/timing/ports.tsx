@@ -46,7 +46,7 @@ export function Ports({ ports }: { readonly ports: readonly PortTiming[] }) {
               <td className={clsx('tabular px-2 text-right', slack !== null && slack < 0 && 'font-bold text-bad')}>
                 {spare(slack)}
               </td>
-              <td className="break-words px-2 text-xs">
+              <td className="px-2 text-xs [overflow-wrap:anywhere]">
                 <span className="code block">{direction === 'out' ? path.from : path.to}</span>
                 {board !== null && path.advice !== undefined && <span className="block text-quiet">{path.advice}</span>}
               </td>
