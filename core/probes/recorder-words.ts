@@ -185,7 +185,7 @@ export function toldBy(map: RecorderMap, words: readonly bigint[]): Told {
   };
 }
 
-/** Of the bits full, triggered, ready, armed, lowest first. */
+/** Of the bits full, triggered, waits, armed, lowest first. */
 function statusOf(levels: bigint): RecorderStatus {
   if ((levels & 8n) === 0n) return 'idle';
   if (levels & 1n) return 'done';

@@ -204,6 +204,72 @@ describe('the recorder', () => {
     expect(seen[1]).toBeGreaterThan(320);
   });
 
+  test.each([
+    ['while it waits', 1, 1, 0, 40],
+    ['while it fills', 1, 1, 12, 0],
+    ['while it waits in its first stage of three', 3, 1, 5, 40],
+    ['while it fills, of three stages', 3, 1, 12, 0],
+    ['in one segment of four', 2, 4, 2, 40],
+  ])('a trigger by hand %s is taken once, and as many samples are before it as were asked for', (...wanted) => {
+    const [, stages, segments, before, waits] = wanted;
+    const map = oneRecorder({ width: 8, depth: 16, stages, segments });
+    const never = { table: 0, times: 1, inARow: false, within: null, otherwise: 0 };
+    let tick = 0;
+    const bare = new Bare(map, waits > 0 ? 1 : 0, () => BigInt(++tick & 0xff));
+    const program: TriggerProgram = { comparators: [], stages: Array(stages).fill(never), keep: KEEP_ALL };
+    bare.arm(recorderOf(map), program, before, segments);
+    for (let i = 0; i < (waits || 6); i++) bare.sample();
+    for (let i = 0; i < 4; i++) bare.edge({});
+    for (let segment = 0; segment < segments; segment++) {
+      expect(bare.told(recorderOf(map)).status).toBe(waits > 0 ? 'waiting' : 'filling');
+      bare.scan(WRITE, 3, [8n]);
+      for (let i = 0; i < 40; i++) bare.sample();
+      // Edges of TCK, so that what is told is what it is now.
+      for (let i = 0; i < 4; i++) bare.edge({});
+    }
+    expect(bare.told(recorderOf(map)).status).toBe('done');
+    bare.scan(WRITE, 4, [segments > 1 ? 0n : BigInt(bare.told(recorderOf(map)).writeAt)]);
+    const bits = segments > 1 ? 9 : 8;
+    const read = bare.scan(STREAM, 0, [], bits * 16);
+    const words = Array.from({ length: 16 }, (_, i) => Number(BigInt.asUintN(bits, read >> BigInt(i * bits))));
+    const size = 16 / segments;
+    for (let segment = 0; segment < segments; segment++) {
+      const part = words.slice(segment * size, (segment + 1) * size);
+      const marked = part.findIndex((word) => word > 0xff);
+      const oldest = segments > 1 ? (marked - before + size) % size : 0;
+      const inOrder = [...part.slice(oldest), ...part.slice(0, oldest)].map((word) => word & 0xff);
+      expect(inOrder).toEqual(Array.from({ length: size }, (_, i) => ((inOrder[0] as number) + i) & 0xff));
+    }
+  });
+
+  test.each([1, 2, 3])('armed anew while it waits, a recorder of %i stages begins at the beginning', (stages) => {
+    const map = oneRecorder({ width: 8, depth: 16, stages, segments: 2 });
+    const at = (value: bigint) => ({ relation: 'equal' as const, value, mask: 0xffn });
+    const stage = { table: 0xaaaaaaaa, times: 2, inARow: false, within: null, otherwise: 0 };
+    const program: TriggerProgram = { comparators: [at(7n)], stages: Array(stages).fill(stage), keep: KEEP_ALL };
+    let value = 0n;
+    const bare = new Bare(map, 1, () => value);
+    bare.arm(recorderOf(map), program, 0, 2);
+    const holdOnce = () => {
+      value = 7n;
+      bare.sample();
+      value = 0n;
+      for (let i = 0; i < 30; i++) bare.sample();
+    };
+    for (let i = 0; i < 30; i++) bare.sample();
+    holdOnce();
+    bare.scan(WRITE, 3, [1n]);
+    for (let i = 0; i < 30; i++) bare.sample();
+    const filled: number[] = [];
+    for (let i = 1; i <= 4 * stages; i++) {
+      holdOnce();
+      const told = bare.look(recorderOf(map));
+      if (told.segment > filled.length || told.status === 'done') filled.push(i);
+      if (told.status === 'done') break;
+    }
+    expect(filled, 'each segment takes two samples for each stage').toEqual([2 * stages, 4 * stages]);
+  });
+
   test('signals of another clock come through two registers, two samples after the others', () => {
     const signal = (name: string, lo: number) => ({ name, lo, width: 8, signed: false });
     const map = oneRecorder({ width: 16, signals: [signal('near', 0), { ...signal('far', 8), synchronised: true }] });

@@ -5,7 +5,7 @@ import { type CoreFigure, coreFigures, isReached } from '../../tests/support/cor
 import { probePlan } from './plan.ts';
 
 /** What is owed still: megahertz that these have now, below which they must not fall. */
-const OWED: Readonly<Record<string, number>> = { 'recorder of two stages': 135, 'recorder with segments': 143 };
+const OWED: Readonly<Record<string, number>> = { 'recorder of three stages': 136, 'recorder of four stages': 129 };
 
 describe('debug cores', () => {
   const figures = coreFigures();

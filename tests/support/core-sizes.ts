@@ -79,6 +79,9 @@ export function coreFigures(): CoreFigure[] {
     speed('recorder', base.megahertz),
     speed('recorder of two stages', size({ stages: 2 }).megahertz),
     speed('recorder with segments', size({ segments: 4 }).megahertz),
+    speed('recorder of two stages, qualifier, segments', size({ stages: 2, qualifier: true, segments: 4 }).megahertz),
+    speed('recorder of three stages', size({ stages: 3 }).megahertz),
+    speed('recorder of four stages', size({ stages: 4 }).megahertz),
   ];
 }
 

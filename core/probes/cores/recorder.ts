@@ -109,7 +109,8 @@ module nimble_recorder #(
   // Two flip-flops against metastability, a third to see the change.
   reg [3:0] asked_1 = 0, asked_2 = 0, asked_3 = 0;
   wire [3:0] asked = asked_2 ^ asked_3;
-  wire arming = asked[0];
+  reg arms = 0;
+  wire arming = S > 1 ? arms : asked[0];
   reg [W-1:0] sample = 0;
   wire [2*P-1:0] probe_pairs = seen_word, last_pairs = sample;
   wire [C-1:0] hits;
@@ -131,9 +132,7 @@ module nimble_recorder #(
     for (g = 0; g < S; g = g + 1) begin : stages
       reg condition_of [0:T-1];
       always @(posedge tck) if (to_tables && bus_wdata[6:5] == g) condition_of[bus_wdata[4:0]] <= bus_wdata[8];
-      reg held = 0;
-      always @(posedge clk) held <= condition_of[hits];
-      assign holds[g] = held;
+      assign holds[g] = condition_of[hits];
     end
   endgenerate
   always @(posedge clk) begin
@@ -142,72 +141,102 @@ module nimble_recorder #(
   end
   wire keeps = Q == 0 || keeps_so;
 
+  // ---- how far a segment is: it runs until it is full; in between it waits for its trigger, and then has triggered
+  reg armed = 0, runs = 0, waiting = 0, triggered = 0, forced = 0;
+  // The stage holds in this sample; the next sample that holds completes it; this sample is its last; it is the stage that
+  // triggers.
+  reg true_now = 0, at_last = 0, late = 0, in_end = 0;
+  wire triggers = waiting && (S == 1 ? forced || (true_now && at_last) : true_now && at_last && in_end);
+
   // ---- the stage that is waited for. Counts are shift registers with feedback: one table does for any length.
   reg [SB-1:0] stage_count = 0;
   wire [SB-1:0] stage = S == 1 ? 0 : stage_count;
   reg [16:0] times = 0;
   reg [19:0] age = 0;
-  // The next sample that holds completes the stage; this sample is its last. Of a stage that has just begun it is known
-  // at once.
-  reg at_last = 0, late_first = 0, late_later = 0, fresh = 0;
-  wire late = S > 1 && (fresh ? late_first : late_later);
-  reg true_now, in_a_row, once, at_once;
-  reg [16:0] times_now;
-  reg [19:0] within_now;
-  reg [SB-1:0] otherwise_now, next;
+  // The last stage that is built has none behind it: once it is complete, it triggers.
+  localparam AFTER = S > 1 ? 1 : 0;
+  wire late_now = S > 1 && late;
   wire complete = true_now && at_last;
-  integer s;
+  // While nothing is waited for the sequence stands at its beginning; so it is behind the sample that triggered.
+  wire restarts = !waiting || (S == 1 && arming);
+  wire onward = restarts || complete;
+  wire leaves = onward || late_now;
+  reg in_a_row, once_then, once_else, at_once_then, at_once_else;
+  reg [SB-1:0] then, otherwise;
+  reg [S-1:0] here, counts_to, ages_to, once_from, at_once_from;
+  wire counted = |(here & counts_to), aged = |(here & ages_to);
+  integer s, t;
+  // What each stage goes on with is looked up before it is known which one it is, and its counts are compared there.
   always @* begin
-    true_now = holds[0];
-    times_now = setting[N_TIMES +: 17];
+    for (s = 0; s < S; s = s + 1) begin
+      once_from[s] = setting[N_ONCE];
+      at_once_from[s] = setting[N_AT_ONCE];
+      for (t = 1; t < S; t = t + 1)
+        if (setting[N_OTHER + SB*s +: SB] == t) begin
+          once_from[s] = setting[N_ONCE + t];
+          at_once_from[s] = setting[N_AT_ONCE + t];
+        end
+      if (!late_now) once_from[s] = setting[N_ONCE + s];
+      here[s] = stage == s;
+      counts_to[s] = times == setting[N_TIMES + 17*s +: 17];
+      ages_to[s] = age == setting[N_WITHIN + 20*s +: 20];
+    end
     in_a_row = setting[N_ROW];
-    within_now = setting[N_WITHIN +: 20];
-    otherwise_now = setting[N_OTHER +: SB];
-    for (s = 1; s < S; s = s + 1)
-      if (stage == s) begin
-        true_now = holds[s];
-        times_now = setting[N_TIMES + 17*s +: 17];
-        in_a_row = setting[N_ROW + s];
-        within_now = setting[N_WITHIN + 20*s +: 20];
-        otherwise_now = setting[N_OTHER + SB*s +: SB];
+    otherwise = setting[N_OTHER +: SB];
+    {once_else, at_once_else} = {once_from[0], at_once_from[0]};
+    {once_then, at_once_then} = {setting[N_ONCE + AFTER], setting[N_AT_ONCE + AFTER]};
+    then = AFTER;
+    for (t = 1; t < S; t = t + 1)
+      if (stage == t) begin
+        in_a_row = setting[N_ROW + t];
+        otherwise = setting[N_OTHER + SB*t +: SB];
+        {once_else, at_once_else} = {once_from[t], at_once_from[t]};
+        if (t < S - 1) begin
+          {once_then, at_once_then} = {setting[N_ONCE + t + 1], setting[N_AT_ONCE + t + 1]};
+          then = t + 1;
+        end
       end
   end
-  // The next stage is looked up for either way before it is known which one is gone.
-  wire [SB-1:0] then = stage + 1;
-  reg once_then, once_else, at_once_then, at_once_else;
-  integer t;
+  wire anew = restarts || late_now || (true_now ? at_last : in_a_row);
+  wire once = onward ? (restarts ? setting[N_ONCE] : once_then) : once_else;
+  wire at_once = onward ? (restarts ? setting[N_AT_ONCE] : at_once_then) : late_now ? at_once_else : aged;
+  wire [SB-1:0] end_stage = S > 1 ? setting[N_LAST +: SB] : 0;
+  wire [SB-1:0] next = onward ? (restarts ? 0 : then) : late_now ? otherwise : stage;
+  // Whether a stage holds is looked up for the next one, while that is chosen.
+  reg next_holds;
+  integer e;
   always @* begin
-    {once_then, once_else} = {2{setting[N_ONCE]}};
-    {at_once_then, at_once_else} = {2{setting[N_AT_ONCE]}};
-    for (t = 1; t < S; t = t + 1) begin
-      if (then == t) {once_then, at_once_then} = {setting[N_ONCE + t], setting[N_AT_ONCE + t]};
-      if ((late ? otherwise_now : stage) == t) once_else = setting[N_ONCE + t];
-      if (otherwise_now == t) at_once_else = setting[N_AT_ONCE + t];
-    end
-    next = begins ? 0 : complete ? then : otherwise_now;
-    once = begins ? setting[N_ONCE] : complete ? once_then : once_else;
-    at_once = begins ? setting[N_AT_ONCE] : complete ? at_once_then : at_once_else;
+    next_holds = holds[0];
+    for (e = 1; e < S; e = e + 1) if (next == e) next_holds = holds[e];
+  end
+  // With more stages than one, what is asked for by hand comes as if the last one were complete.
+  wire by_hand = S > 1 && forced;
+  always @(posedge clk) begin
+    true_now <= next_holds || by_hand;
+    stage_count <= next;
+    in_end <= end_stage == next || by_hand;
+    if (anew) times <= 0;
+    else if (true_now) times <= {times[15:0], ~(times[16] ^ times[13])};
+    age <= leaves ? 0 : {age[18:0], ~(age[19] ^ age[16])};
+    if (anew || (true_now && counted) || by_hand) at_last <= !anew || once || by_hand;
+    late <= at_once;
   end
 
   // ---- what is stored. The count is of samples before the trigger until there are enough, then of those behind it.
-  reg armed = 0, ready = 0, triggered = 0, nearly = 0, full = 0, forced = 0;
+  reg nearly = 0;
   reg [LOG_DEPTH-1:0] count = 0;
   reg [LOG_DEPTH-1:0] write_at = 0;
   reg [4:0] segment = 0;
   // A segment has two samples at least: what is known of it a clock late is known in time.
-  reg more = 0;
+  reg more = 0, whole_more = 0;
   reg [31:0] stamp = 0;
   wire [LOG_DEPTH-1:0] span = G ? setting[N_SPAN +: LOG_DEPTH] : ~0;
-  wire recording = armed && !full;
-  wire waiting = armed && ready && !triggered;
-  wire triggers = waiting && (forced || (complete && (S == 1 || stage == setting[N_LAST +: SB])));
   // The sample that triggers is stored in any case.
-  wire storing = recording && (keeps || triggers);
-  wire counts = recording && keeps && (triggered || !ready);
+  wire storing = ((runs && keeps) || triggers) && !(G && arming);
+  wire counts = runs && keeps && !waiting;
   // Nothing comes behind the trigger where all of a segment is before it.
-  wire ends = recording && ((triggered && keeps && nearly) || (triggers && setting[N_WHOLE]));
-  wire next_segment = G && ends && more;
-  wire begins = arming || next_segment;
+  wire fills = triggered && keeps && nearly;
+  wire begins = arming || (triggers ? whole_more : G && fills && more);
   // What is stored goes into the buffer one clock later.
   reg [B-1:0] stored = 0;
   reg stores = 0, goes_on = 0;
@@ -225,47 +254,34 @@ module nimble_recorder #(
     asked_1 <= request;
     asked_2 <= asked_1;
     asked_3 <= asked_2;
+    arms <= asked[0];
     sample <= seen_word;
     stamp <= arming ? 0 : stamp + 1;
     stores <= storing;
-    goes_on <= next_segment;
+    goes_on <= begins;
     more <= segment != setting[N_SEGMENT +: 5];
+    whole_more <= G && setting[N_WHOLE] && segment != setting[N_SEGMENT +: 5];
     if (stores) buffer[write_at] <= stored;
     if (G && arming) write_at <= 0;
     else if (stores) write_at <= G ? (moving & after) | (~moving & write_at) : after;
     if (begins) count <= 0;
     else if (counts) count <= count + 1;
-    if (begins) ready <= setting[N_NONE];
-    else if (counts && count == setting[N_BEFORE +: LOG_DEPTH]) ready <= 1;
-    if (begins) triggered <= 0;
-    else if (triggers) triggered <= 1;
     if (triggers) nearly <= setting[N_NEARLY];
     else if (counts) nearly <= count[LOG_DEPTH-1:2] == span[LOG_DEPTH-1:2] && count[1:0] == 1;
-    if (begins) full <= 0;
-    else if (ends) full <= 1;
+    if (begins) waiting <= setting[N_NONE];
+    else if (triggers || asked[1] || (S > 1 && asked[0])) waiting <= 0;
+    else if (counts && !triggered && count == setting[N_BEFORE +: LOG_DEPTH]) waiting <= 1;
+    if (begins || asked[1]) triggered <= 0;
+    else if (triggers) triggered <= 1;
+    if (arming) runs <= 1;
+    else if (asked[1] || (triggers ? setting[N_WHOLE] && !whole_more : fills && !(G && more))) runs <= 0;
     if (arming) armed <= 1;
     else if (asked[1]) armed <= 0;
     if (arming || triggers) forced <= 0;
-    else if (asked[3]) forced <= recording;
-    if (arming) segment <= 0;
-    else if (next_segment) segment <= segment + 1;
-    if (begins || (waiting && (complete || late || (in_a_row && !true_now)))) begin
-      times <= 0;
-      at_last <= once;
-    end else if (waiting && true_now) begin
-      times <= {times[15:0], ~(times[16] ^ times[13])};
-      if (times == times_now) at_last <= 1;
-    end
-    if (begins || (waiting && (complete || late))) begin
-      age <= 0;
-      late_first <= at_once;
-      stage_count <= next;
-    end else if (waiting) begin
-      age <= {age[18:0], ~(age[19] ^ age[16])};
-    end
-    late_later <= waiting && age == within_now;
-    fresh <= begins || (waiting && (complete || late)) || (fresh && !waiting);
+    else if (asked[3]) forced <= runs;
+    if (begins) segment <= arming ? 0 : segment + 1;
   end
+  wire full = armed && !runs;
 
   // ---- how often each comparator was true since arming; what is asked for rests until it is asked for again
   wire [24*C-1:0] seen_held;
@@ -279,7 +295,7 @@ module nimble_recorder #(
       reg [23:0] seen = 0, held = 0;
       always @(posedge clk) begin
         if (arming) seen <= 0;
-        else if (recording && hits[g]) seen <= {seen[22:0], ~(seen[23] ^ seen[22] ^ seen[21] ^ seen[16])};
+        else if (runs && hits[g]) seen <= {seen[22:0], ~(seen[23] ^ seen[22] ^ seen[21] ^ seen[16])};
         if (asked[2]) held <= seen;
       end
       assign seen_held[24*g +: 24] = held;
@@ -298,7 +314,7 @@ module nimble_recorder #(
 
   // ---- back under tck, held while it is read
   reg [4:0] level = 0;
-  always @(posedge clk) level <= {asked_3[2], armed, ready, triggered, full};
+  always @(posedge clk) level <= {asked_3[2], armed, waiting, triggered, full};
   always @(posedge tck) begin
     level_1 <= level;
     level_2 <= level_1;
