@@ -7,8 +7,9 @@ import { elaborate } from '../../core/hdl/index.ts';
 import { optimise } from '../../core/netlist/index.ts';
 import { Simulator } from '../../core/sim/fabric/index.ts';
 import { CLOCK } from '../../tests/circuits/index.ts';
+import { lockhouseInC } from './native-demo.ts';
 
-interface Compared {
+export interface Compared {
   readonly name: string;
   /** Module m with the clock clk and an output x of 32 bits at most, by which the two are compared. */
   readonly verilog: string;
@@ -95,6 +96,7 @@ const sha256 = (text: string): Compared => ({
 
 const BATCH = 10_000;
 const WARM_CALLS = 300;
+const ROUNDS = 5;
 
 interface Speed {
   readonly design: string;
@@ -105,11 +107,20 @@ interface Speed {
 /** Null where the machine has no compiler. Fails where the two do not agree. */
 export function againstC(): Speed[] | null {
   if (spawnSync('cc', ['--version']).status !== 0) return null;
-  const designs = [sha256(readFileSync('tests/designs/sha256.v', 'utf8')), FIR, SIX_DIGITS];
+  const designs = [sha256(readFileSync('tests/designs/sha256.v', 'utf8')), FIR, lockhouseInC(), SIX_DIGITS];
   return designs.map((design) => {
-    const [c, own] = [nativeRun(design), fabricRun(design)];
-    if (c.x !== own.x) throw new Error(`${design.name}: C says ${c.x}, the fabric ${own.x}`);
-    return { design: design.name, ratio: c.seconds / own.seconds };
+    const native = compiledC(design);
+    try {
+      const fabric = fabricOf(design);
+      // A machine that others use too is slow now and then: each has its best run counted, taken by turns.
+      const runs = Array.from({ length: ROUNDS }, () => ({ c: native.run(), own: fabric() }));
+      for (const { c, own } of runs)
+        if (c.x !== own.x) throw new Error(`${design.name}: C says ${c.x}, the fabric ${own.x}`);
+      const best = (of: (run: (typeof runs)[number]) => Run) => Math.min(...runs.map((run) => of(run).seconds));
+      return { design: design.name, ratio: best(({ c }) => c) / best(({ own }) => own) };
+    } finally {
+      native.remove();
+    }
   });
 }
 
@@ -118,36 +129,41 @@ interface Run {
   readonly seconds: number;
 }
 
-function nativeRun({ before, cycle, cycles }: Compared): Run {
+function compiledC({ before, cycle, cycles }: Compared): { readonly run: () => Run; readonly remove: () => void } {
   const folder = mkdtempSync(join(tmpdir(), 'nimble-bench-'));
-  try {
-    const source = join(folder, 'a.c');
-    writeFileSync(
-      source,
-      `#include <stdint.h>\n#include <stdio.h>\n#include <time.h>\nint main(void) { uint32_t x = 0;\n${before}\n` +
-        `struct timespec a, b; clock_gettime(CLOCK_MONOTONIC, &a);\nfor (long n = 0; n < ${cycles}; n++) {\n${cycle}\n}\n` +
-        'clock_gettime(CLOCK_MONOTONIC, &b);\n' +
-        'printf("%u %.6f\\n", x, (b.tv_sec - a.tv_sec) + (b.tv_nsec - a.tv_nsec) / 1e9); return 0; }\n',
-    );
-    const made = spawnSync('cc', ['-O2', '-o', join(folder, 'a'), source], { encoding: 'utf8' });
-    if (made.status !== 0) throw new Error(made.stderr);
+  const source = join(folder, 'a.c');
+  writeFileSync(
+    source,
+    `#include <stdint.h>\n#include <stdio.h>\n#include <time.h>\nint main(void) { uint32_t x = 0;\n${before}\n` +
+      `struct timespec a, b; clock_gettime(CLOCK_MONOTONIC, &a);\nfor (long n = 0; n < ${cycles}; n++) {\n${cycle}\n}\n` +
+      'clock_gettime(CLOCK_MONOTONIC, &b);\n' +
+      'printf("%u %.6f\\n", x, (b.tv_sec - a.tv_sec) + (b.tv_nsec - a.tv_nsec) / 1e9); return 0; }\n',
+  );
+  const made = spawnSync('cc', ['-O2', '-o', join(folder, 'a'), source], { encoding: 'utf8' });
+  const remove = () => rmSync(folder, { recursive: true, force: true });
+  if (made.status !== 0) {
+    remove();
+    throw new Error(made.stderr);
+  }
+  const run = () => {
     const [x = 0, seconds = 0] = spawnSync(join(folder, 'a'), { encoding: 'utf8' }).stdout.split(' ').map(Number);
     return { x, seconds };
-  } finally {
-    rmSync(folder, { recursive: true, force: true });
-  }
+  };
+  return { run, remove };
 }
 
-function fabricRun({ verilog, cycles }: Compared): Run {
+function fabricOf({ verilog, cycles }: Compared): () => Run {
   const { netlist, messages } = elaborate([{ name: 'm.v', text: verilog }], { top: 'm' });
   if (!netlist) throw new Error(JSON.stringify(messages.list));
   const sim = new Simulator(optimise(netlist).netlist);
   const clock = sim.domain('clk');
   // The fast machine code is made while it runs, and taken at the next call; then from the beginning.
   for (let i = 0; i < WARM_CALLS; i++) sim.step(clock, BATCH);
-  sim.powerUp();
-  const start = performance.now();
-  for (let i = 0; i < cycles; i += BATCH) sim.step(clock, BATCH);
-  const seconds = (performance.now() - start) / 1000;
-  return { x: Number(sim.getOutput('x')), seconds };
+  return () => {
+    sim.powerUp();
+    const start = performance.now();
+    for (let i = 0; i < cycles; i += BATCH) sim.step(clock, BATCH);
+    const seconds = (performance.now() - start) / 1000;
+    return { x: Number(sim.getOutput('x')), seconds };
+  };
 }

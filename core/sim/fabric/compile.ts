@@ -25,9 +25,13 @@ export interface Domain {
 export interface Program {
   readonly layout: Layout;
   readonly domains: readonly Domain[];
+  /** What waits for the edges of each domain. */
+  readonly members: readonly Members[];
   readonly isWatched: boolean;
   readonly bodies: readonly Body[];
   readonly netlist: Netlist;
+  /** Words that say whether what a group remembers means something, with what it depends on; known once code is made. */
+  readonly remembered: () => ReadonlyMap<number, readonly NodeId[]>;
   /** Edges of several domains at once: each takes what stood before any of them. */
   readonly together: (domains: readonly number[]) => Body;
 }
@@ -35,7 +39,7 @@ export interface Program {
 type Body = (emitter: Emitter) => void;
 
 /** What waits for the edges of one domain. */
-interface Members {
+export interface Members {
   readonly registers: Register[];
   readonly writes: { readonly memory: number; readonly index: number }[];
 }
@@ -133,7 +137,8 @@ export function compile(source: Netlist): Program {
         })),
   ];
   const together = (of: readonly number[]) => edgeOf(of.map((domain) => item(members, domain)));
-  return { layout, domains, isWatched: watch !== null, bodies, netlist, together };
+  const isWatched = watch !== null;
+  return { layout, domains, members, isWatched, bodies, netlist, together, remembered: () => remembered.leaves };
 }
 
 function emitDerived(netlist: Netlist, layout: Layout, e: Emitter): void {
@@ -168,6 +173,8 @@ type Group = { readonly members: Guarded[] } & (
 class Remembered {
   readonly #layout: Layout;
   readonly #places = new Map<string, number>();
+  /** By the first word of each place. */
+  readonly leaves = new Map<number, readonly NodeId[]>();
   #next: number;
 
   constructor(layout: Layout) {
@@ -183,6 +190,7 @@ class Remembered {
     const { from, words: room } = this.#layout.remembered;
     if (this.#next + words > from + room) return null;
     this.#places.set(key, this.#next);
+    this.leaves.set(this.#next, leaves);
     this.#next += words;
     return this.#next - words;
   }

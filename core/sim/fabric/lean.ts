@@ -34,6 +34,11 @@ export class Lean implements Emitter {
     return value;
   }
 
+  /** Bits of a value made elsewhere that may be 1. */
+  knowOnes(value: Value, ones: number): void {
+    this.#known(value, ones);
+  }
+
   binary(op: BinaryOp, a: Value, b: Value): Value {
     const folded = foldBinary(op, a, b);
     if (folded) return folded;

@@ -10,7 +10,7 @@ const ZERO = constant(0);
 const maskOf = (width: number): number => ((width & 31) === 0 ? -1 : (1 << (width & 31)) - 1);
 
 /** Bits of one limb of a word that may be 1. */
-const onesOf = (width: number, limb: number): number => (limb === limbsOf(width) - 1 ? maskOf(width) : -1);
+export const onesOf = (width: number, limb: number): number => (limb === limbsOf(width) - 1 ? maskOf(width) : -1);
 
 /** Writes the code of single netlist nodes, words of any width broken into 32-bit limbs. */
 export class Lowering {

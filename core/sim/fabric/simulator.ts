@@ -3,6 +3,7 @@ import type { Netlist } from '../../netlist/index.ts';
 import { compile, type Domain, type Program } from './compile.ts';
 import { emitJavaScript } from './javascript.ts';
 import { limbsOf } from './layout.ts';
+import { byTurns, type EdgeTrain, Pace, type Pacing, type Turns, wordsFor } from './pace.ts';
 import { emitByTurns, emitRow, emitWasm } from './wasm.ts';
 
 export type Backend = 'wasm' | 'javascript';
@@ -26,18 +27,23 @@ export class Simulator {
   readonly #words: Int32Array;
   readonly #bodies: readonly Body[];
   readonly #backend: Backend;
+  readonly #hasResets: boolean;
   readonly #memory: WebAssembly.Memory;
+  /** Null where every edge is run as it is. */
+  readonly #pace: Pace | null;
   readonly #turns = new Map<string, Turns>();
   readonly #together = new Map<string, Body>();
   readonly #derived: { readonly address: number; readonly posedge: number; readonly negedge: number; level: number }[];
   #fresh = false;
 
-  constructor(netlist: Netlist, backend: Backend = 'wasm') {
+  /** `pacing` for who cannot wait until a design is looked at closer. */
+  constructor(netlist: Netlist, backend: Backend = 'wasm', pacing?: Pacing) {
     this.#program = compile(netlist);
     this.domains = this.#program.domains;
     this.#backend = backend;
+    this.#hasResets = this.#program.netlist.registers.some(({ reset }) => reset !== null);
     this.#memory = new WebAssembly.Memory({
-      initial: Math.max(1, Math.ceil((this.#program.layout.words * 4) / PAGE_BYTES)),
+      initial: Math.max(1, Math.ceil((wordsFor(this.#program) * 4) / PAGE_BYTES)),
     });
     this.#words = new Int32Array(this.#memory.buffer);
     this.#bodies =
@@ -47,6 +53,8 @@ export class Simulator {
         this.domains.findIndex((d) => d.derived === node && d.edge === edge);
       return { address, posedge: domain('posedge'), negedge: domain('negedge'), level: 0 };
     });
+    const isPaced = backend === 'wasm' && this.#derived.length === 0;
+    this.#pace = isPaced ? new Pace(this.#program, this.#memory, this.#bodies, FIRST_DOMAIN, pacing) : null;
     this.powerUp();
   }
 
@@ -74,7 +82,8 @@ export class Simulator {
   /** Runs `times` edges of one domain. */
   step(domain: number, times = 1): void {
     const body = this.#bodies[domain + FIRST_DOMAIN];
-    if (this.#derived.length === 0) body?.(times);
+    if (this.#pace !== null && body) this.#pace.step(domain, times);
+    else if (this.#derived.length === 0) body?.(times);
     else if (this.#program.isWatched) this.#stepWatched(domain, times);
     else
       for (let i = 0; i < times; i++) {
@@ -86,8 +95,10 @@ export class Simulator {
 
   /** Runs rising edges of two clocks in the order in which they come. */
   interleave(a: EdgeTrain, b: EdgeTrain): void {
-    if (this.#backend === 'wasm') this.#turnsOf(a.domain, b.domain)(a.count, b.count, a.next, a.step, b.next, b.step);
-    else byTurns((domain, times) => item(this.#bodies, domain + FIRST_DOMAIN)(times), a, b);
+    if (this.#backend === 'wasm') {
+      if (!this.#pace?.interleave(a, b))
+        this.#turnsOf(a.domain, b.domain)(a.count, b.count, a.next, a.step, b.next, b.step);
+    } else for (const { domain, count } of byTurns(a, b)) item(this.#bodies, domain + FIRST_DOMAIN)(count);
     this.#fresh = false;
   }
 
@@ -115,6 +126,7 @@ export class Simulator {
     if (domains.length === 1 && only !== undefined) return () => this.step(only);
     const body = this.#bodyOf(domains);
     return () => {
+      this.#pace?.disturb();
       body(1);
       if (this.#derived.length > 0) this.#followAll(domains);
       this.#fresh = false;
@@ -138,6 +150,7 @@ export class Simulator {
             .exports.run as Body)
         : rowOf(javaScriptBodies({ ...this.#program, bodies }, this.#words), row);
     return (times) => {
+      this.#pace?.disturb();
       run(times);
       this.#fresh = false;
     };
@@ -163,6 +176,7 @@ export class Simulator {
 
   /** One edge of an input that somebody else sets, such as a button that clocks a register. */
   edge(domain: number): void {
+    this.#pace?.disturb();
     this.#bodies[domain + FIRST_DOMAIN]?.(1);
     this.#fresh = false;
   }
@@ -218,6 +232,11 @@ export class Simulator {
     }
   }
 
+  /** Clocks whose edges are run by code for those at which little changes. */
+  get calmDomains(): readonly number[] {
+    return this.#pace?.calmDomains ?? [];
+  }
+
   /** Word address of a port, for callers that set or read it very often; see `words`. */
   inputAddress(name: string): number {
     return this.#program.layout.inputs.get(name)?.address ?? -1;
@@ -265,7 +284,10 @@ export class Simulator {
   settle(): void {
     if (this.#fresh) return;
     if (this.#derived.length > 0) this.#ripple();
-    else this.#bodies[RESETS]?.(2);
+    else if (this.#hasResets) {
+      this.#pace?.disturb();
+      this.#bodies[RESETS]?.(2);
+    }
     this.#bodies[OUTPUTS]?.(1);
     this.#fresh = true;
   }
@@ -284,38 +306,10 @@ export class Simulator {
   }
 }
 
-/** Rising edges that are due of one clock: how many, when the next, and how far apart, in one unit for all. */
-interface EdgeTrain {
-  readonly domain: number;
-  readonly count: number;
-  readonly next: number;
-  readonly step: number;
-}
-
-type Turns = (countA: number, countB: number, nextA: number, stepA: number, nextB: number, stepB: number) => void;
-
 function wasmBodies(program: Program, memory: WebAssembly.Memory): Body[] {
   const module = new WebAssembly.Module(emitWasm(program.bodies));
   const { exports } = new WebAssembly.Instance(module, { env: { memory } });
   return program.bodies.map((_, i) => exports[`f${i}`] as Body);
-}
-
-/** The same for the other backend. */
-function byTurns(edges: (domain: number, times: number) => void, a: EdgeTrain, b: EdgeTrain): void {
-  let [leftA, leftB, dueA, dueB] = [a.count, b.count, a.next, b.next];
-  while (leftA > 0 && leftB > 0) {
-    if (dueA <= dueB) {
-      edges(a.domain, 1);
-      dueA += a.step;
-      leftA--;
-    } else {
-      edges(b.domain, 1);
-      dueB += b.step;
-      leftB--;
-    }
-  }
-  if (leftA > 0) edges(a.domain, leftA);
-  if (leftB > 0) edges(b.domain, leftB);
 }
 
 /** The same for the other backend. */

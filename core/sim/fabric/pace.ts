@@ -1,0 +1,242 @@
+// Decides how edges are run: as they are, watched one by one, or by code for edges at which little changes.
+import { intAt, item } from '../../lists.ts';
+import { Activity, type Watching } from './activity.ts';
+import { CalmCode, roomFor } from './calm.ts';
+import type { Program } from './compile.ts';
+import type { Emitter } from './emitter.ts';
+import { emitWasm } from './wasm.ts';
+
+/** Rising edges that are due of one clock: how many, when the next, and how far apart, in one unit for all. */
+export interface EdgeTrain {
+  readonly domain: number;
+  readonly count: number;
+  readonly next: number;
+  readonly step: number;
+}
+
+type Body = (times: number) => void;
+export type Turns = (
+  countA: number,
+  countB: number,
+  nextA: number,
+  stepA: number,
+  nextB: number,
+  stepB: number,
+) => void;
+
+/** Fewer edges in one go are not worth what calm edges cost before and after, and fewer not to be watched. */
+const LEAST_EDGES = 6;
+const LEAST_WATCHED = 24;
+/** When a design is watched, and how long what was found out is kept. */
+export interface Pacing extends Watching {
+  /** Edges before a design is watched, and between two times, which grow as long as nothing comes of it. */
+  readonly from: number;
+  readonly again: number;
+  /** Of so many edges no more than some may be full ones. */
+  readonly window: number;
+}
+
+const PACING: Pacing = {
+  from: 20_000,
+  again: 100_000,
+  window: 200_000,
+  edges: 384,
+  bursts: 40,
+  firstPause: 48,
+  pausesGrow: 1.2,
+};
+const LATEST_AGAIN = 25_600_000;
+const MOST_FULL = 0.3;
+
+interface Calm {
+  readonly run: ReadonlyMap<number, Body>;
+  readonly turns: readonly { readonly a: number; readonly b: number; readonly run: Turns }[];
+  readonly states: readonly number[];
+  readonly fullEdges: number;
+}
+
+export class Pace {
+  readonly #program: Program;
+  readonly #memory: WebAssembly.Memory;
+  readonly #words: Int32Array;
+  readonly #bodies: readonly Body[];
+  readonly #firstDomain: number;
+  #activity: Activity | null = null;
+  #calm: Calm | null = null;
+  #edges = 0;
+  readonly #pacing: Pacing;
+  #watchAt: number;
+  #pause: number;
+  #windowFrom = 0;
+
+  /** `bodies` as the program has them, of which the clocks' begin at `firstDomain`; the memory has `roomFor` it. */
+  constructor(
+    program: Program,
+    memory: WebAssembly.Memory,
+    bodies: readonly Body[],
+    firstDomain: number,
+    pacing: Pacing = PACING,
+  ) {
+    this.#pacing = pacing;
+    this.#watchAt = pacing.from;
+    this.#pause = pacing.again;
+    this.#program = program;
+    this.#memory = memory;
+    this.#words = new Int32Array(memory.buffer);
+    this.#bodies = bodies;
+    this.#firstDomain = firstDomain;
+  }
+
+  /** Clocks whose edges are looked at closer. */
+  get calmDomains(): readonly number[] {
+    return [...(this.#calm?.run.keys() ?? [])];
+  }
+
+  /** Somebody else has changed registers or memories. */
+  disturb(): void {
+    for (const state of this.#calm?.states ?? []) this.#words[state] = 0;
+  }
+
+  step(domain: number, times: number): void {
+    const left = times < LEAST_EDGES ? times : this.#watched(domain, times);
+    const run = left < LEAST_EDGES ? undefined : this.#calm?.run.get(domain);
+    if (run) {
+      run(left);
+      this.#account(left);
+    } else if (left > 0) {
+      this.#plain(domain, left);
+      this.#edges += left;
+    }
+  }
+
+  /** False where these two are to be run by turns as they are. */
+  interleave(a: EdgeTrain, b: EdgeTrain): boolean {
+    const edges = a.count + b.count;
+    this.#mayWatch(edges);
+    let [first, second] = [a, b];
+    if (this.#activity !== null) this.#activity.pause -= Math.min(edges, this.#activity.pause);
+    while (this.#activity?.pause === 0 && first.count > 0 && second.count > 0) {
+      const isFirst = first.next <= second.next;
+      const one = isFirst ? first : second;
+      this.#watched(one.domain, 1);
+      const rest = { ...one, count: one.count - 1, next: one.next + one.step };
+      if (isFirst) first = rest;
+      else second = rest;
+    }
+    const turns = edges < LEAST_EDGES ? null : this.#turnsOf(a.domain, b.domain);
+    if (turns !== null) {
+      turns(first.count, second.count, first.next, first.step, second.next, second.step);
+      this.#account(edges);
+      return true;
+    }
+    this.disturb();
+    this.#edges += edges;
+    if (first === a && second === b) return false;
+    for (const { domain, count } of byTurns(first, second)) this.#plain(domain, count);
+    return true;
+  }
+
+  #turnsOf(a: number, b: number): Turns | null {
+    for (const pair of this.#calm?.turns ?? []) if (pair.a === a && pair.b === b) return pair.run;
+    return null;
+  }
+
+  #plain(domain: number, times: number): void {
+    this.disturb();
+    item(this.#bodies, this.#firstDomain + domain)(times);
+  }
+
+  #mayWatch(edges: number): void {
+    if (this.#activity !== null || this.#calm !== null || edges < LEAST_WATCHED || this.#edges < this.#watchAt) return;
+    const scratch = this.#program.layout.words;
+    const probe = (body: (emitter: Emitter) => void) => {
+      const [run] = this.#instance(emitWasm([body]), ['f0']);
+      return () => run?.(1);
+    };
+    this.#activity = new Activity(this.#program, this.#words, scratch, probe, this.#pacing);
+  }
+
+  /** Watches edges as long as there is something to find out; gives how many are left to run. */
+  #watched(domain: number, times: number): number {
+    this.#mayWatch(times);
+    let left = times;
+    while (left > 0 && this.#activity !== null) {
+      const rest = Math.min(left, this.#activity.pause);
+      if (rest > 0) {
+        this.#activity.pause -= rest;
+        this.#plain(domain, rest);
+        left -= rest;
+        continue;
+      }
+      this.#activity.edge(domain, () => this.#plain(domain, 1));
+      left--;
+      if (this.#activity.isDone) this.#conclude(this.#activity);
+    }
+    return left;
+  }
+
+  #conclude(activity: Activity): void {
+    this.#activity = null;
+    const stillness = activity.result();
+    const { words } = this.#program.layout;
+    const code = stillness && new CalmCode(this.#program, stillness, words, this.#firstDomain);
+    if (code === null || code.domains.length === 0) return this.#later();
+    this.#words.fill(0, words);
+    const pairs = code.domains.flatMap((a) => code.domains.flatMap((b) => (a === b ? [] : [{ a, b }])));
+    const names = [...code.domains.map((domain) => `run${domain}`), ...pairs.map(({ a, b }) => `turns${a} ${b}`)];
+    const functions = this.#instance(code.module(), names);
+    this.#calm = {
+      run: new Map(code.domains.map((domain, i) => [domain, item(functions, i)])),
+      turns: pairs.map((pair, i) => ({ ...pair, run: item(functions, code.domains.length + i) as Turns })),
+      states: code.states,
+      fullEdges: code.fullEdges,
+    };
+    this.#windowFrom = this.#edges;
+  }
+
+  #instance(module: Uint8Array<ArrayBuffer>, names: readonly string[]): Body[] {
+    const { exports } = new WebAssembly.Instance(new WebAssembly.Module(module), { env: { memory: this.#memory } });
+    return names.map((name) => exports[name] as Body);
+  }
+
+  #account(edges: number): void {
+    this.#edges += edges;
+    const ran = this.#edges - this.#windowFrom;
+    if (this.#calm === null || ran < this.#pacing.window) return;
+    const { fullEdges } = this.#calm;
+    const full = intAt(this.#words, fullEdges);
+    this.#words[fullEdges] = 0;
+    this.#windowFrom = this.#edges;
+    if (full <= ran * MOST_FULL) this.#pause = this.#pacing.again;
+    else {
+      this.#calm = null;
+      this.#later();
+    }
+  }
+
+  #later(): void {
+    this.#watchAt = this.#edges + this.#pause;
+    this.#pause = Math.min(4 * this.#pause, LATEST_AGAIN);
+  }
+}
+
+/** Words of memory that a program needs with what is found out about it. */
+export const wordsFor = (program: Program): number => program.layout.words + roomFor(program);
+
+/** The rising edges of two clocks in the order in which they come; of two that are due together the first one's first. */
+export function* byTurns(a: EdgeTrain, b: EdgeTrain): Generator<{ readonly domain: number; readonly count: number }> {
+  let [leftA, leftB, dueA, dueB] = [a.count, b.count, a.next, b.next];
+  while (leftA > 0 && leftB > 0) {
+    if (dueA <= dueB) {
+      yield { domain: a.domain, count: 1 };
+      dueA += a.step;
+      leftA--;
+    } else {
+      yield { domain: b.domain, count: 1 };
+      dueB += b.step;
+      leftB--;
+    }
+  }
+  if (leftA > 0) yield { domain: a.domain, count: leftA };
+  if (leftB > 0) yield { domain: b.domain, count: leftB };
+}
