@@ -76,12 +76,12 @@ export function assume(seen: Seen): Calm | null {
     for (const { node, load } of registers) {
       if (movers.has(node)) return null;
       held.add(node);
-      if (load !== null) search.hold(load, node, search.rest, true);
+      if (load !== null) search.hold(load, node);
     }
   }
   for (const { node, d } of members.registers)
     if (movers.has(node)) search.simplify(d);
-    else if (!held.has(node)) search.hold(d, node, search.rest, true);
+    else if (!held.has(node)) search.hold(d, node);
   for (const { enable, address, data } of writingsOf(netlist, members)) {
     if (knownOf(enable) !== null) search.require(enable);
     else search.simplify(enable);
@@ -104,7 +104,7 @@ class Search {
   readonly moving: ReadonlySet<NodeId>;
   readonly #netlist: Netlist;
   readonly #knownOf: Seen['knownOf'];
-  readonly #simplified = new Set<NodeId>();
+  readonly #simplified = { all: new Set<NodeId>(), still: new Set<NodeId>() };
 
   constructor({ netlist, movers, written, knownOf }: Seen) {
     this.#netlist = netlist;
@@ -163,48 +163,56 @@ class Search {
   }
 
   /**
-   * Finds what keeps a node at a register's word, where all that moves is the movers. What is asked for only in some
-   * case (not `always`) makes no facts of its own.
+   * Finds what keeps a node at a register's word, where all that moves is the movers. Facts are made of what does not
+   * move: what does is looked at where it is, since it may be the other way for a long time too.
    */
-  hold(id: NodeId, register: NodeId, rest: Rest, always: boolean): void {
-    if (id === register || (always && !this.moving.has(id))) return;
+  hold(id: NodeId, register: NodeId, rest: Rest = this.rest, isSure = true): void {
+    if (id === register || (isSure && !this.moving.has(id))) return;
     const node = item(this.#netlist.nodes, id);
-    if (always && node.width === 1 && this.#knownOf(id) !== null) return this.require(id);
+    if (isSure && node.width === 1 && this.#isStill(id)) return this.require(id);
     if (node.op !== 'mux' || !this.moving.has(id)) {
-      if (always) for (const arg of node.op === 'concat' ? node.args : []) this.#requireBit(arg);
-      if (always) this.simplify(id);
+      this.simplify(id, true);
       rest.same.push([id, register]);
       return;
     }
     const [condition, then, otherwise] = node.args;
-    if (this.#isGiven(condition, always)) {
+    if (this.#isStill(condition)) {
       this.require(condition);
-      return this.hold(this.#chosen(node.args), register, rest, always);
+      return this.hold(this.#chosen(node.args), register, rest, isSure);
     }
+    this.simplify(condition, true);
     const choice = rest.choices.get(condition) ?? { yes: nothing(), no: nothing() };
     rest.choices.set(condition, choice);
     this.hold(then, register, choice.yes, false);
     this.hold(otherwise, register, choice.no, false);
   }
 
-  #requireBit(id: NodeId): void {
-    if (this.moving.has(id) && item(this.#netlist.nodes, id).width === 1) this.require(id);
-  }
-
-  /** Whether a bit is known, and is worth to be made sure of. */
-  #isGiven(id: NodeId, always: boolean): boolean {
-    return this.#knownOf(id) !== null && (always || this.facts.has(id) || !this.moving.has(id));
-  }
-
-  /** Finds the choices that need not be made again in what is computed. */
-  simplify(id: NodeId): void {
+  /** Whether a bit is known, and what it follows from does not move. */
+  #isStill(id: NodeId): boolean {
     const open = [id];
+    const seen = new Set<NodeId>();
     for (let at = open.pop(); at !== undefined; at = open.pop()) {
-      if (this.#simplified.has(at) || !this.moving.has(at)) continue;
-      this.#simplified.add(at);
+      const value = this.#knownOf(at);
+      if (value === null) return false;
+      if (seen.has(at) || !this.moving.has(at)) continue;
+      seen.add(at);
+      const from = this.#reasonOf(at, value);
+      if (from === null) return false;
+      open.push(...from);
+    }
+    return true;
+  }
+
+  /** Finds the choices that need not be made again in what is computed; `isStill`: those alone that do not move. */
+  simplify(id: NodeId, isStill = false): void {
+    const open = [id];
+    const simplified = isStill ? this.#simplified.still : this.#simplified.all;
+    for (let at = open.pop(); at !== undefined; at = open.pop()) {
+      if (simplified.has(at) || !this.moving.has(at)) continue;
+      simplified.add(at);
       const node = item(this.#netlist.nodes, at);
       if (node.op === 'reg') continue;
-      if (node.op === 'mux' && this.#knownOf(node.args[0]) !== null) {
+      if (node.op === 'mux' && (isStill ? this.#isStill(node.args[0]) : this.#knownOf(node.args[0]) !== null)) {
         this.require(node.args[0]);
         open.push(this.#chosen(node.args));
       } else open.push(...node.args);
@@ -214,4 +222,10 @@ class Search {
   #chosen([condition, then, otherwise]: readonly [NodeId, NodeId, NodeId]): NodeId {
     return this.#knownOf(condition) === 0 ? otherwise : then;
   }
+}
+
+/** All nodes that are compared or decide what is. */
+export function nodesOf({ same, choices }: Rest): NodeId[] {
+  const inner = [...choices].flatMap(([condition, { yes, no }]) => [condition, ...nodesOf(yes), ...nodesOf(no)]);
+  return [...same.flat(), ...inner];
 }

@@ -2,20 +2,26 @@
 // holds nothing else is computed. The first edge that is another one is run in full.
 import { entry, item } from '../../lists.ts';
 import type { NodeId } from '../../netlist/index.ts';
-import { assume, type Calm, type Rest, writesIn } from './assume.ts';
+import { assume, type Calm, nodesOf, type Rest, writesIn } from './assume.ts';
 import type { Stillness } from './activity.ts';
 import type { Program } from './compile.ts';
 import { constant, type Emitter, type Value } from './emitter.ts';
 import { limbsOf } from './layout.ts';
 import { Lean } from './lean.ts';
-import { type Limbs, Lowering, onesOf } from './lower.ts';
+import { Leap } from './leap.ts';
+import { Lowering, onesOf } from './lower.ts';
+import { argsOf, type Reader, readerOf } from './reader.ts';
 import { WasmBody } from './wasm-body.ts';
 import { byTurns } from './wasm.ts';
 import { functionOf, moduleOf, signed, unsigned, type Wasm } from './wasm-module.ts';
 
 /** So many full edges in vain, and the next ones are not looked at. */
-const TRIES = 3;
+const TRIES = 6;
 const EDGES_NOT_LOOKED_AT = 24;
+
+/** Fewer edges are not worth to be made at once; then it is not asked for some. */
+const LEAST_LEAP = 4;
+const IDLE_EDGES = 2;
 
 /** Words before the copy of all registers and inputs: what the code itself keeps. */
 const HEAD = 64;
@@ -24,6 +30,10 @@ const MOST_CLOCKS = 8;
 
 /** Words that calm edges need beside the design's own. */
 export const roomFor = ({ layout, netlist }: Program): number => HEAD + layout.words + netlist.nodes.length;
+
+/** What a function that takes turns is given, and what it keeps beside that, in floating point. */
+const TURNS = [0, 1, 2, 3, 4, 5] as const;
+const TURNS_OWN = [6, 7] as const;
 
 /** Functions of a module, called by their numbers. */
 const [COMPARE_ALL, COMPARE_INPUTS, FULL] = [0, 1, 2] as const;
@@ -38,6 +48,17 @@ interface Clock {
   readonly state: number;
   /** Words that do not move, as they were at the last full edge. */
   readonly kept: ReadonlyMap<NodeId, number>;
+  /** Conditions under which alone a mover takes another value. */
+  readonly cases: ReadonlyMap<NodeId, Case>;
+  /** Many edges at once; null where it can never be told that they are calm. */
+  readonly leap: Leap | null;
+}
+
+/** Where alone a mover takes another value, and which. */
+interface Case {
+  readonly condition: NodeId;
+  readonly isIt: boolean;
+  readonly value: NodeId;
 }
 
 /** Code of calm edges for the clocks that have them. */
@@ -78,7 +99,13 @@ export class CalmCode {
       if (calm === null) continue;
       const kept = new Map([...this.#keptOf(calm)].map((id) => [id, take(id)]));
       const state = from + STATES + 3 * this.#clocks.length;
-      this.#clocks.push({ domain, calm, kept, state });
+      const cases = new Map<NodeId, Case>();
+      for (const [node, d] of calm.movers) {
+        const only = this.#caseOf(calm, node, d);
+        if (only !== null) cases.set(node, only);
+      }
+      const leap = new Leap(netlist, calm, cases);
+      this.#clocks.push({ domain, calm, kept, state, cases, leap: leap.isPossible ? leap : null });
     }
     if (next > from + roomFor(program)) this.#clocks.length = 0;
   }
@@ -115,15 +142,6 @@ export class CalmCode {
     return moduleOf(functions, names);
   }
 
-  /** Nodes whose values follow from others that are known; of a choice that is known, the one that is taken. */
-  #argsOf(id: NodeId, { facts }: Calm): readonly NodeId[] {
-    const node = item(this.#program.netlist.nodes, id);
-    if (node.op === 'reg') return [];
-    if (node.op !== 'mux') return node.args;
-    const known = facts.get(node.args[0]);
-    return known === undefined ? node.args : [known === 0 ? node.args[2] : node.args[1]];
-  }
-
   /** Nodes that are computed where they are wanted, but for those that do not move: these are kept. */
   #keptOf(calm: Calm): Set<NodeId> {
     const { facts, checked, movers, writes, moving } = calm;
@@ -131,63 +149,15 @@ export class CalmCode {
     const kept = new Set<NodeId>();
     const open: NodeId[] = [...nodesOf(calm.rest), ...movers.values()];
     for (const { enable, address, data } of writes) open.push(enable, address, data);
-    for (const id of checked) if (moving.has(id)) open.push(...this.#argsOf(id, calm));
+    for (const id of checked) if (moving.has(id)) open.push(...argsOf(this.#program.netlist, calm, id));
     for (let id = open.pop(); id !== undefined; id = open.pop()) {
       if (seen.has(id) || facts.has(id)) continue;
       seen.add(id);
       const { op } = item(this.#program.netlist.nodes, id);
-      if (moving.has(id)) open.push(...this.#argsOf(id, calm));
+      if (moving.has(id)) open.push(...argsOf(this.#program.netlist, calm, id));
       else if (op !== 'reg' && op !== 'input' && op !== 'const') kept.add(id);
     }
     return kept;
-  }
-
-  /**
-   * A way to nodes' values, each computed when it is first asked for, or read where it is kept; what is a fact is taken
-   * for granted.
-   */
-  #reader(
-    calm: Calm,
-    e: Emitter,
-    given: ReadonlyMap<NodeId, Limbs>,
-    kept: ReadonlyMap<NodeId, number> = new Map(),
-  ): Reader {
-    const { netlist, layout } = this.#program;
-    const lowering = new Lowering(netlist, layout, e);
-    const values = new Map(given);
-    const own = (id: NodeId): Limbs => {
-      const node = item(netlist.nodes, id);
-      const [chosen] = this.#argsOf(id, calm);
-      const isChosen = node.op === 'mux' && calm.facts.has(node.args[0]) && chosen !== undefined;
-      return given.get(id) ?? (isChosen ? entry(values, chosen) : lowering.node(id, (arg) => entry(values, arg)));
-    };
-    const ask = (ids: readonly NodeId[]) => {
-      const wanted = new Set<NodeId>();
-      const open = [...ids];
-      for (let id = open.pop(); id !== undefined; id = open.pop()) {
-        if (values.has(id) || wanted.has(id)) continue;
-        const fact = calm.facts.get(id);
-        const place = kept.get(id);
-        if (fact !== undefined) values.set(id, [constant(fact)]);
-        else if (place !== undefined) values.set(id, lowering.loadWord(place, item(netlist.nodes, id).width));
-        else {
-          wanted.add(id);
-          open.push(...this.#argsOf(id, calm));
-        }
-      }
-      for (const id of [...wanted].sort((a, b) => a - b)) values.set(id, own(id));
-    };
-    return {
-      within: () => this.#reader(calm, e, values, kept),
-      get: (id) => {
-        ask([id]);
-        return entry(values, id);
-      },
-      computed: (id) => {
-        ask(this.#argsOf(id, calm));
-        return own(id);
-      },
-    };
   }
 
   /** Any bit in which a checked fact is another one. */
@@ -256,7 +226,7 @@ export class CalmCode {
     }
     code.push(0x41, 0, 0x20, sum, 0x42, 0, 0x52, 0x36, 2); // i64.ne, i32.store
     unsigned(code, (this.#from + DIFFERENCE) * 4);
-    return functionOf('times', 2, code, 2);
+    return functionOf('times', 2, code, { i64: 2 });
   }
 
   /** What depends on movers is not to be taken for what it was once they have moved without it being computed. */
@@ -291,31 +261,34 @@ export class CalmCode {
     e.store(this.#from + FULL_EDGES, e.binary('add', e.load(this.#from + FULL_EDGES), constant(1)));
     const wait = e.load(waits);
     e.if(e.isZero(wait));
-    const reader = this.#reader(calm, e, new Map());
+    const reader = readerOf(this.#program, calm, e, new Map());
     const all = [...this.#factsOf(calm, true), ...this.#factsOf(calm, false)];
     body.assign(holds, e.isZero(this.#emitFacts(all, reader, e)));
     for (const [id, at] of kept) for (const [i, limb] of reader.get(id).entries()) e.store(at + i, limb);
+    // Against a copy of long ago nothing would be told.
+    e.if(e.binary('and', holds, e.isZero(e.load(this.#from + COPIED))));
+    body.code.push(0x41, 1, 0x10, COMPARE_ALL);
+    e.end();
     e.end();
     item(this.#program.bodies, this.#firstDomain + domain)(new Lean(body));
     const after = new Lean(body);
     const again = after.load(waits);
     after.if(again);
     after.store(waits, after.binary('sub', again, constant(1)));
-    after.store(this.#from + COPIED, constant(0));
-    this.#stopAll(after);
     after.end();
-    after.if(after.isZero(again));
+    const isCalm = body.variable();
+    after.if(holds);
     this.#copyMovers(after);
     body.code.push(0x41, 1, 0x10, COMPARE_ALL);
-    const isSame = after.isZero(after.load(this.#from + DIFFERENCE));
-    // Against a copy of long ago nothing is told.
-    const isCalm = after.binary('and', after.binary('and', holds, isSame), after.load(this.#from + COPIED));
-    after.store(this.#from + COPIED, constant(1));
+    body.assign(isCalm, after.isZero(after.load(this.#from + DIFFERENCE)));
+    after.end();
+    after.store(this.#from + COPIED, holds);
     // What was written, and where to, is known only where the facts hold.
     after.if(after.isZero(isCalm));
     this.#stopAll(after);
     after.end();
     after.store(state, isCalm);
+    after.if(after.isZero(again));
     after.if(isCalm);
     after.store(tries, constant(0));
     after.end();
@@ -338,36 +311,14 @@ export class CalmCode {
     code.push(0x02, 0x40, 0x02, 0x40); // block, block
     body.get(entry(held.states, clock));
     code.push(0x45, 0x0d, 0); // i32.eqz, br_if
-    const e = new Lean(body);
-    const lowering = new Lowering(this.#program.netlist, this.#program.layout, e);
-    const widthOf = (id: NodeId) => item(this.#program.netlist.nodes, id).width;
-    for (const [node, limbs] of held.movers)
-      for (const [i, limb] of limbs.entries()) e.knowOnes(limb, onesOf(widthOf(node), i));
-    const reader = this.#reader(calm, e, held.movers, kept);
+    const e = this.#lean(body, held);
+    const reader = readerOf(this.#program, calm, e, held.movers, kept);
     body.assign(held.other, this.#emitFacts(this.#factsOf(calm, true), reader, e));
-    for (const d of calm.movers.values()) reader.get(d);
+    const next = this.#emitNext(clock, reader, body, e, held);
     this.#emitRest(calm.rest, reader, body, e, held.other);
     body.get(held.other);
     code.push(0x0d, 0); // br_if
-    // Nothing is written before all is read.
-    const writes = calm.writes.map(({ memory, enable, address, data }) => ({
-      memory,
-      bits: widthOf(address),
-      isOn: item(reader.get(enable), 0),
-      at: reader.get(address),
-      word: reader.get(data),
-    }));
-    for (const { memory, bits, isOn, at, word } of writes) {
-      e.if(isOn);
-      lowering.memoryWrite(memory, at, bits, word);
-      e.end();
-    }
-    // A register may take what stood in another one.
-    const variables = new Set<Value>([...held.movers.values()].flat());
-    const next = [...calm.movers].map(([node, d]) => ({
-      to: entry(held.movers, node),
-      limbs: reader.get(d).map((limb) => (variables.has(limb) ? body.copy(limb) : limb)),
-    }));
+    this.#emitWrites(calm, reader, e);
     for (const { to, limbs } of next) for (const [i, limb] of limbs.entries()) body.assign(item(to, i), limb);
     code.push(0x0c, 1, 0x0b); // br, end
     this.#put(body, held);
@@ -375,6 +326,110 @@ export class CalmCode {
     unsigned(code, FULL + this.#clocks.indexOf(clock));
     this.#take(body, held);
     code.push(0x0b);
+  }
+
+  /** What movers take; what one takes only in some case is computed in that case alone. */
+  #emitNext({ calm, cases }: Clock, reader: Reader, body: WasmBody, e: Emitter, held: Held): Next[] {
+    const next: Next[] = [];
+    const byCondition = new Map<NodeId, (Case & { readonly to: readonly Local[] })[]>();
+    for (const [node, d] of calm.movers) {
+      const to = entry(held.movers, node);
+      const only = cases.get(node);
+      if (!only) {
+        next.push({ to, limbs: this.#taken(d, reader, body, held) });
+        continue;
+      }
+      const limbs = to.map((limb) => {
+        const own = body.variable();
+        body.assign(own, limb);
+        return own;
+      });
+      next.push({ to, limbs });
+      byCondition.set(only.condition, [...(byCondition.get(only.condition) ?? []), { ...only, to: limbs }]);
+    }
+    for (const [condition, all] of byCondition)
+      for (const side of [true, false]) {
+        const own = all.filter(({ isIt }) => isIt === side);
+        if (own.length === 0) continue;
+        const bit = item(reader.get(condition), 0);
+        e.if(side ? bit : e.isZero(bit));
+        const within = reader.within();
+        for (const { to, value } of own)
+          for (const [i, limb] of within.get(value).entries()) body.assign(item(to, i), limb);
+        e.end();
+      }
+    return next;
+  }
+
+  /** What a mover takes; where it is what stood in another one, a copy, since that may be given its own first. */
+  #taken(d: NodeId, reader: Reader, body: WasmBody, held: Held): Value[] {
+    const variables = new Set<Value>([...held.movers.values()].flat());
+    return reader.get(d).map((limb) => (variables.has(limb) ? body.copy(limb) : limb));
+  }
+
+  #emitWrites({ writes }: Calm, reader: Reader, e: Emitter): void {
+    const { netlist, layout } = this.#program;
+    // Nothing is written before all is read.
+    const all = writes.map(({ memory, enable, address, data }) => ({
+      memory,
+      bits: item(netlist.nodes, address).width,
+      isOn: item(reader.get(enable), 0),
+      at: reader.get(address),
+      word: reader.get(data),
+    }));
+    const lowering = new Lowering(netlist, layout, e);
+    for (const { memory, bits, isOn, at, word } of all) {
+      e.if(isOn);
+      lowering.memoryWrite(memory, at, bits, word);
+      e.end();
+    }
+  }
+
+  /** Code for so many edges at once that are known to be calm; `count` is used up. */
+  #emitLeap({ calm, kept, leap }: Clock, edges: Local, count: Local, body: WasmBody, held: Held): void {
+    if (leap === null) return;
+    const e = this.#lean(body, held);
+    const far = [...leap.counters].map(([node, counter]) => {
+      const [to] = entry(held.movers, node);
+      return { to: to ?? edges, value: leap.after(to ?? edges, counter, edges, e) };
+    });
+    for (const { to, value } of far) body.assign(to, value);
+    if (leap.stepped.size + calm.writes.length === 0) return;
+    body.assign(count, edges);
+    body.code.push(0x03, 0x40); // loop
+    const inner = this.#lean(body, held);
+    const reader = readerOf(this.#program, calm, inner, held.movers, kept);
+    const next = [...leap.stepped].map(([node, d]) => ({
+      to: entry(held.movers, node),
+      limbs: this.#taken(d, reader, body, held),
+    }));
+    this.#emitWrites(calm, reader, inner);
+    for (const { to, limbs } of next) for (const [i, limb] of limbs.entries()) body.assign(item(to, i), limb);
+    body.assign(count, body.binary('sub', count, constant(1)));
+    body.get(count);
+    body.code.push(0x0d, 0, 0x0b); // br_if, end
+  }
+
+  /** An emitter that knows how many bits the movers have. */
+  #lean(body: WasmBody, held: Held): Lean {
+    const e = new Lean(body);
+    const { nodes } = this.#program.netlist;
+    for (const [node, limbs] of held.movers)
+      for (const [i, limb] of limbs.entries()) e.knowOnes(limb, onesOf(item(nodes, node).width, i));
+    return e;
+  }
+
+  /** The condition under which alone a mover takes another value; null where there is none. */
+  #caseOf(calm: Calm, register: NodeId, d: NodeId): Case | null {
+    for (let id = d; ; ) {
+      const node = item(this.#program.netlist.nodes, id);
+      if (node.op !== 'mux' || calm.facts.has(id)) return null;
+      const [condition, then, otherwise] = node.args;
+      const known = calm.facts.get(condition);
+      if (known !== undefined) id = known === 0 ? otherwise : then;
+      else if (otherwise === register) return { condition, value: then, isIt: true };
+      else return then === register ? { condition, value: otherwise, isIt: false } : null;
+    }
   }
 
   #hold(body: WasmBody, clocks: readonly Clock[]): Held {
@@ -387,7 +442,12 @@ export class CalmCode {
           Array.from({ length: limbsOf(width) }, () => body.variable()),
         );
       }
-    return { movers, states: new Map(clocks.map((clock) => [clock, body.variable()])), other: body.variable() };
+    return {
+      movers,
+      states: new Map(clocks.map((clock) => [clock, body.variable()])),
+      other: body.variable(),
+      idle: body.variable(),
+    };
   }
 
   #take(body: WasmBody, { movers, states }: Held): void {
@@ -419,29 +479,119 @@ export class CalmCode {
 
   #run(clock: Clock): Wasm {
     const body = new WasmBody();
+    const times: Local = { local: 0 };
     const held = this.#hold(body, [clock]);
+    const [edges, count] = [body.variable(), body.variable()];
     this.#begin(body, held);
-    // block loop: leave when parameter 0 is 0, else count it down
-    body.code.push(0x02, 0x40, 0x03, 0x40, 0x20, 0, 0x45, 0x0d, 1, 0x20, 0, 0x41, 1, 0x6b, 0x21, 0);
+    // block loop: leave when nothing is left to run
+    body.code.push(0x02, 0x40, 0x03, 0x40, 0x20, 0, 0x45, 0x0d, 1);
+    if (clock.leap !== null) {
+      body.code.push(0x02, 0x40); // block
+      this.#mayLeap([clock], body, held);
+      const e = this.#lean(body, held);
+      const span = clock.leap.span(readerOf(this.#program, clock.calm, e, held.movers, clock.kept), e, body);
+      body.assign(edges, e.select(e.binary('ltu', span, times), span, times));
+      this.#unlessFew(body.binary('ltu', edges, constant(LEAST_LEAP)), body, held);
+      this.#emitLeap(clock, edges, count, body, held);
+      body.assign(times, body.binary('sub', times, edges));
+      body.code.push(0x0c, 1, 0x0b); // br, end
+    }
+    body.assign(times, body.binary('sub', times, constant(1)));
     this.#edge(clock, body, held);
     body.code.push(0x0c, 0, 0x0b, 0x0b);
     this.#finish(body, held);
     return functionOf('times', body.locals, body.code);
   }
 
+  /** Goes behind the block that it is in where calm edges may not go on, or shortly after it was of no use. */
+  #mayLeap(clocks: readonly Clock[], body: WasmBody, held: Held): void {
+    for (const clock of clocks) {
+      body.get(entry(held.states, clock));
+      body.code.push(0x45, 0x0d, 0); // i32.eqz, br_if
+    }
+    body.if(held.idle);
+    body.assign(held.idle, body.binary('sub', held.idle, constant(1)));
+    body.code.push(0x0c, 1); // br
+    body.end();
+  }
+
+  #unlessFew(isFew: Value, body: WasmBody, held: Held): void {
+    body.if(isFew);
+    body.assign(held.idle, constant(IDLE_EDGES));
+    body.code.push(0x0c, 1);
+    body.end();
+  }
+
   #turns(a: Clock, b: Clock): Wasm {
     const body = new WasmBody();
-    body.locals = 6;
+    body.locals = TURNS.length + TURNS_OWN.length;
     const held = this.#hold(body, [a, b]);
     this.#begin(body, held);
     byTurns(
       body,
       () => this.#edge(a, body, held),
       () => this.#edge(b, body, held),
+      () => this.#leapBoth(a, b, body, held),
     );
     this.#finish(body, held);
-    return functionOf('turns', body.locals, body.code);
+    return functionOf('turns', body.locals, body.code, { f64: TURNS_OWN.length });
   }
+
+  /** As many edges of both at once as come before the first one of either that may not be calm. */
+  #leapBoth(a: Clock, b: Clock, body: WasmBody, held: Held): void {
+    if (a.leap === null || b.leap === null || !isApart(a, b) || !isApart(b, a)) return;
+    const { code } = body;
+    const [leftA, leftB, dueA, stepA, dueB, stepB] = TURNS;
+    const [until, other] = TURNS_OWN;
+    const count = body.variable();
+    const sides = [
+      { clock: a, leap: a.leap, left: leftA, due: dueA, step: stepA, until, edges: body.variable() },
+      { clock: b, leap: b.leap, left: leftB, due: dueB, step: stepB, until: other, edges: body.variable() },
+    ];
+    code.push(0x02, 0x40); // block
+    this.#mayLeap([a, b], body, held);
+    for (const { clock, leap, left, due, step, until: end, edges } of sides) {
+      const e = this.#lean(body, held);
+      const span = leap.span(readerOf(this.#program, clock.calm, e, held.movers, clock.kept), e, body);
+      body.assign(edges, e.select(e.binary('ltu', span, { local: left }), span, { local: left }));
+      // when its first edge comes that may be another one: for ever where none is left
+      code.push(0x44, 0, 0, 0, 0, 0, 0, 0xf0, 0x7f); // f64.const infinity
+      code.push(0x20, due);
+      body.get(edges);
+      code.push(0xb8, 0x20, step, 0xa2, 0xa0); // f64.convert_i32_u, f64.mul, f64.add
+      body.get(edges);
+      code.push(0x20, left, 0x46, 0x1b, 0x21, end); // i32.eq, select
+    }
+    code.push(0x20, until, 0x20, other, 0xa4, 0x21, until); // f64.min
+    for (const { due, step, edges } of sides) {
+      code.push(0x20, until, 0x20, due, 0xa1, 0x20, step, 0xa3, 0xfc, 3); // f64.sub, f64.div, i32.trunc_sat_f64_u
+      body.assign(count, body.taken());
+      body.assign(edges, body.select(body.binary('ltu', count, edges), count, edges));
+    }
+    const all = sides.map(({ edges }) => edges);
+    const sum = all.reduce<Value>((x, y) => body.binary('add', x, y), constant(0));
+    this.#unlessFew(body.binary('ltu', sum, constant(LEAST_LEAP)), body, held);
+    for (const { clock, left, due, step, edges } of sides) {
+      body.if(edges);
+      this.#emitLeap(clock, edges, count, body, held);
+      body.assign({ local: left }, body.binary('sub', { local: left }, edges));
+      code.push(0x20, due);
+      body.get(edges);
+      code.push(0xb8, 0x20, step, 0xa2, 0xa0, 0x21, due);
+      body.end();
+    }
+    code.push(0x0c, 1, 0x0b); // br, end
+  }
+}
+
+/** Whether what is done at a clock's calm edges has nothing to do with another one's. */
+function isApart({ leap, calm }: Clock, other: Clock): boolean {
+  if (leap === null) return false;
+  const written = new Set(other.calm.writes.map(({ memory }) => memory));
+  return (
+    ![...other.calm.movers.keys()].some((node) => leap.reads.has(node)) &&
+    ![...leap.memories, ...calm.writes.map(({ memory }) => memory)].some((memory) => written.has(memory))
+  );
 }
 
 /** What is kept in variables while edges are run. */
@@ -450,18 +600,12 @@ interface Held {
   readonly states: ReadonlyMap<Clock, Local>;
   /** Whether an edge is another one than a calm one. */
   readonly other: Local;
+  /** Edges in which it is not asked how many could be made at once. */
+  readonly idle: Local;
 }
 
-interface Reader {
-  /** The same for code that is not always run: what is computed there is not known behind it. */
-  readonly within: () => Reader;
-  readonly get: (id: NodeId) => Limbs;
-  /** A fact as it is, not as it is taken for. */
-  readonly computed: (id: NodeId) => Limbs;
-}
-
-/** All nodes that are compared or decide what is. */
-function nodesOf({ same, choices }: Rest): NodeId[] {
-  const inner = [...choices].flatMap(([condition, { yes, no }]) => [condition, ...nodesOf(yes), ...nodesOf(no)]);
-  return [...same.flat(), ...inner];
+/** What a mover's variables take. */
+interface Next {
+  readonly to: readonly Local[];
+  readonly limbs: readonly Value[];
 }

@@ -125,7 +125,7 @@ export function compile(source: Netlist): Program {
   const edges = members.map((one) => edgeOf([one]));
   const watch = watchOf(netlist, layout, new Set(domains.map(({ clock }) => clock)), resets);
   const bodies = [
-    (e: Emitter) => emitResets(netlist, layout, e, resets),
+    (e: Emitter) => emitResets(netlist, layout, e, resets, layout.cleared),
     (e: Emitter) => emitOutputs(netlist, layout, e),
     (e: Emitter) => emitDerived(netlist, layout, e),
     ...edges,

@@ -1,6 +1,6 @@
 import { entry, item } from '../../lists.ts';
 import type { Netlist, NodeId, Register } from '../../netlist/index.ts';
-import type { Emitter } from './emitter.ts';
+import { constant, type Emitter } from './emitter.ts';
 import type { Layout } from './layout.ts';
 import { type Limbs, Lowering } from './lower.ts';
 
@@ -39,17 +39,19 @@ export function resetGroups(netlist: Netlist): Map<NodeId, Register[]> {
   return groups;
 }
 
-/** Clears the registers of those groups whose signal says so. */
+/** Clears the registers of those groups whose signal says so; where a word is given, it becomes 1 then. */
 export function emitResets(
   netlist: Netlist,
   layout: Layout,
   e: Emitter,
   groups: ReadonlyMap<NodeId, readonly Register[]>,
+  told: number | null = null,
 ): void {
   const loads = [...groups.values()].flat().flatMap(({ load }) => (load === null ? [] : [load]));
   const { lowering, get } = emitCone(netlist, layout, e, [...groups.keys(), ...loads]);
   for (const [reset, registers] of groups) {
     e.if(item(get(reset), 0));
+    if (told !== null) e.store(told, constant(1));
     for (const { node, resetValue, load } of registers)
       lowering.storeWord(
         entry(layout.registers, node),

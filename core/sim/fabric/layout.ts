@@ -27,6 +27,8 @@ export interface Layout {
   readonly derived: ReadonlyMap<NodeId, number>;
   /** How many edges were left when one of these moved. */
   readonly left: number;
+  /** Whether a reset has been on since this was last set to 0. */
+  readonly cleared: number;
   readonly words: number;
 }
 
@@ -66,6 +68,6 @@ export function layOut(netlist: Netlist): Layout {
   );
   const isPort = (id: NodeId) => item(netlist.nodes, id).op === 'input' && item(netlist.nodes, id).width === 1;
   const derived = new Map([...clocks].filter((id) => !isPort(id)).map((id) => [id, take(1)]));
-  const left = take(1);
-  return { derived, left, registers, inputs, inputNodes, outputs, memories, written, remembered, words };
+  const [left, cleared] = [take(1), take(1)];
+  return { derived, left, cleared, registers, inputs, inputNodes, outputs, memories, written, remembered, words };
 }

@@ -24,8 +24,7 @@ export type Turns = (
   stepB: number,
 ) => void;
 
-/** Fewer edges in one go are not worth what calm edges cost before and after, and fewer not to be watched. */
-const LEAST_EDGES = 6;
+/** Where fewer edges come in one go a design is not watched. */
 const LEAST_WATCHED = 24;
 /** When a design is watched, and how long what was found out is kept. */
 export interface Pacing extends Watching {
@@ -41,9 +40,9 @@ const PACING: Pacing = {
   again: 100_000,
   window: 200_000,
   edges: 384,
-  bursts: 40,
-  firstPause: 48,
-  pausesGrow: 1.2,
+  bursts: 120,
+  firstPause: 16,
+  pausesGrow: 1.06,
 };
 const LATEST_AGAIN = 25_600_000;
 const MOST_FULL = 0.3;
@@ -98,8 +97,8 @@ export class Pace {
   }
 
   step(domain: number, times: number): void {
-    const left = times < LEAST_EDGES ? times : this.#watched(domain, times);
-    const run = left < LEAST_EDGES ? undefined : this.#calm?.run.get(domain);
+    const left = this.#watched(domain, times);
+    const run = this.#calm?.run.get(domain);
     if (run) {
       run(left);
       this.#account(left);
@@ -123,7 +122,7 @@ export class Pace {
       if (isFirst) first = rest;
       else second = rest;
     }
-    const turns = edges < LEAST_EDGES ? null : this.#turnsOf(a.domain, b.domain);
+    const turns = this.#turnsOf(a.domain, b.domain);
     if (turns !== null) {
       turns(first.count, second.count, first.next, first.step, second.next, second.step);
       this.#account(edges);

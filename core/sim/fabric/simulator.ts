@@ -285,8 +285,10 @@ export class Simulator {
     if (this.#fresh) return;
     if (this.#derived.length > 0) this.#ripple();
     else if (this.#hasResets) {
-      this.#pace?.disturb();
+      const { cleared } = this.#program.layout;
+      this.#words[cleared] = 0;
       this.#bodies[RESETS]?.(2);
+      if (this.#words[cleared] !== 0) this.#pace?.disturb();
     }
     this.#bodies[OUTPUTS]?.(1);
     this.#fresh = true;

@@ -117,6 +117,11 @@ export class WasmBody implements Emitter {
     return { local: this.locals++ };
   }
 
+  /** What code written beside this has left behind. */
+  taken(): Value {
+    return this.#keep();
+  }
+
   /** The same value in a local of its own. */
   copy(value: Value): Value {
     this.get(value);

@@ -41,12 +41,22 @@ const [I32, I64, F64] = [0x7f, 0x7e, 0x7c];
 const TYPES: Readonly<Record<Takes, readonly number[]>> = { times: [I32], turns: [I32, I32, F64, F64, F64, F64] };
 const KINDS: readonly Takes[] = ['times', 'turns'];
 
-/** So many locals of 32 bits, parameters among them, and behind them of 64 bits; then instructions, then the end. */
-export function functionOf(takes: Takes, locals: number, code: readonly number[], wide = 0): Wasm {
-  const out: number[] = [2];
-  unsigned(out, locals - TYPES[takes].length);
+/**
+ * So many locals: parameters, `f64` of floating point, those of 32 bits, and behind all that are counted `i64` more;
+ * then instructions, then the end.
+ */
+export function functionOf(
+  takes: Takes,
+  locals: number,
+  code: readonly number[],
+  { i64 = 0, f64 = 0 }: { readonly i64?: number; readonly f64?: number } = {},
+): Wasm {
+  const out: number[] = [3];
+  unsigned(out, f64);
+  out.push(F64);
+  unsigned(out, locals - f64 - TYPES[takes].length);
   out.push(I32);
-  unsigned(out, wide);
+  unsigned(out, i64);
   out.push(I64);
   for (const byte of code) out.push(byte);
   out.push(0x0b);

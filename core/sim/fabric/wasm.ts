@@ -58,8 +58,11 @@ export function emitByTurns(first: Write, second: Write): Uint8Array<ArrayBuffer
   return moduleOf([functionOf('turns', body.locals, body.code)], new Map([['run', 0]]));
 }
 
-/** The loop of a function that takes turns: each of the two writes one of its edges. */
-export function byTurns(body: WasmBody, first: () => void, second: () => void): void {
+/**
+ * The loop of a function that takes turns: each of the two writes one of its edges; `ahead` what comes before either, and
+ * may go on with the next round by a branch out of its own block and one more.
+ */
+export function byTurns(body: WasmBody, first: () => void, second: () => void, ahead?: () => void): void {
   const [leftA, leftB, dueA, stepA, dueB, stepB] = [0, 1, 2, 3, 4, 5] as const;
   const get = (local: number) => [0x20, local];
   const edge = (write: () => void, left: number, due: number, step: number) => {
@@ -69,6 +72,7 @@ export function byTurns(body: WasmBody, first: () => void, second: () => void): 
   };
   // block loop: leave when nothing is left of either; then one edge, and again
   body.code.push(0x02, 0x40, 0x03, 0x40, ...get(leftA), ...get(leftB), 0x72, 0x45, 0x0d, 1);
+  ahead?.();
   // the first one's turn: it has edges left, and the second has none or comes later
   body.code.push(...get(leftA), 0x41, 0, 0x47, ...get(leftB), 0x45, ...get(dueA), ...get(dueB), 0x65, 0x72, 0x71);
   body.code.push(0x04, 0x40);
