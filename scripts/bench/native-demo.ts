@@ -1,7 +1,7 @@
 // The demo's design as a person writes it in C, clock by clock, for the comparison with the fabric.
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Compared } from './native.ts';
+import type { Compared } from './compared.ts';
 
 const FOLDER = 'demo/lockhouse/rtl';
 

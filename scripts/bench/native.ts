@@ -7,17 +7,8 @@ import { elaborate } from '../../core/hdl/index.ts';
 import { optimise } from '../../core/netlist/index.ts';
 import { Simulator } from '../../core/sim/fabric/index.ts';
 import { CLOCK } from '../../tests/circuits/index.ts';
+import type { Compared } from './compared.ts';
 import { lockhouseInC } from './native-demo.ts';
-
-export interface Compared {
-  readonly name: string;
-  /** Module m with the clock clk and an output x of 32 bits at most, by which the two are compared. */
-  readonly verilog: string;
-  /** Statements before the loop, and those of one cycle; `x` is compared at the end. */
-  readonly before: string;
-  readonly cycle: string;
-  readonly cycles: number;
-}
 
 const TAPS = [3, -7, 12, 25, -41, 88, 190, 301, 301, 190, 88, -41, 25, 12, -7, 3];
 const each = (text: (i: number) => string): string => TAPS.map((_, i) => text(i)).join(' ');

@@ -172,7 +172,7 @@ export class Leap {
     if (width > WORD) return null;
     const sum = item(this.#netlist.nodes, this.#whole(d, width));
     if (sum.op !== 'add' && sum.op !== 'sub') return null;
-    const [a, b] = sum.args.map((arg) => this.#whole(arg, width)) as [NodeId, NodeId];
+    const [a, b] = [this.#whole(sum.args[0], width), this.#whole(sum.args[1], width)];
     const other = a === register ? b : b === register && sum.op === 'add' ? a : null;
     const step = other === null ? null : item(this.#netlist.nodes, other);
     if (step?.op !== 'const') return null;

@@ -59,8 +59,8 @@ export function emitByTurns(first: Write, second: Write): Uint8Array<ArrayBuffer
 }
 
 /**
- * The loop of a function that takes turns: each of the two writes one of its edges; `ahead` what comes before either, and
- * may go on with the next round by a branch out of its own block and one more.
+ * The loop of a function that takes turns: each of the two writes one of its edges; `ahead` what comes before either,
+ * and may go on with the next round by a branch out of its own block and one more.
  */
 export function byTurns(body: WasmBody, first: () => void, second: () => void, ahead?: () => void): void {
   const [leftA, leftB, dueA, stepA, dueB, stepB] = [0, 1, 2, 3, 4, 5] as const;
