@@ -4,6 +4,8 @@ import type { Netlist } from '../netlist/index.ts';
 import { type BitDesign, blast, withLiterals } from './blast.ts';
 import { ALL_ONES, COLUMNS, isInverted, KIND, type Literal, type Network, nodeOf, TRUE } from './gates/index.ts';
 import { mapInPieces, PieceMemory, type PlacedPiece } from './pieces.ts';
+import { withBestStates } from './encodings.ts';
+import { tablesOf } from './piece.ts';
 import { rootsOf } from './roots.ts';
 import { chainInputs, NODE, TableNet } from './tables/index.ts';
 
@@ -28,6 +30,22 @@ export interface Mapped {
  * Maps an optimised netlist to four-input tables and carry chains. `memory` carries over what earlier builds have done.
  */
 export function map(netlist: Netlist, memoryCells: MemoryCells, memory: PieceMemory = new PieceMemory()): Mapped {
+  memory.begin();
+  const recoded = withBestStates(netlist, (part) => costOf(part, memory.trials));
+  return mapAsItIs(recoded, memoryCells, memory);
+}
+
+/** Tables and longest ways of a netlist by itself. */
+function costOf(netlist: Netlist, memory: PieceMemory): { readonly tables: number; readonly ways: number } {
+  const gates = blast(netlist);
+  const { pieces } = mapInPieces(gates.network, rootsOf(gates), gates.facts, memory);
+  return pieces.reduce(
+    (sum, { mapped }) => ({ tables: sum.tables + tablesOf(mapped), ways: sum.ways + mapped.depth }),
+    { tables: 0, ways: 0 },
+  );
+}
+
+function mapAsItIs(netlist: Netlist, memoryCells: MemoryCells, memory: PieceMemory): Mapped {
   const gates = blast(netlist);
   const { pieces, reused } = mapInPieces(gates.network, rootsOf(gates), gates.facts, memory);
   const logic = new TableNet();

@@ -108,7 +108,7 @@ function rewrittenAnd({ network, roots }: Gates): Gates {
   return balanced(fewer.network, fewer.roots);
 }
 
-const tablesOf = ({ parts }: MappedPiece): number =>
+export const tablesOf = ({ parts }: MappedPiece): number =>
   parts.reduce((sum, part) => sum + (part.kind === 'table' ? 1 : part.cells.length), 0);
 
 function packed(net: TableNet, first: number): MappedPiece {

@@ -20,9 +20,17 @@ const FORGOTTEN_AFTER = 8;
  */
 export class PieceMemory {
   readonly #known = new Map<number, Known[]>();
+  #trials: PieceMemory | null = null;
   #build = 0;
 
+  /** The same for what is tried and not taken. */
+  get trials(): PieceMemory {
+    this.#trials ??= new PieceMemory();
+    return this.#trials;
+  }
+
   begin(): void {
+    this.#trials?.begin();
     this.#build++;
     for (const [hash, list] of this.#known) {
       const fresh = list.filter((piece) => this.#build - piece.lastUse <= FORGOTTEN_AFTER);
@@ -59,7 +67,6 @@ export function mapInPieces(
   facts: readonly Fact[],
   memory: PieceMemory,
 ): { readonly pieces: readonly PlacedPiece[]; readonly reused: number } {
-  memory.begin();
   const rootLiterals = new Map<number, Set<Literal>>();
   for (const root of roots) {
     const of = rootLiterals.get(nodeOf(root));

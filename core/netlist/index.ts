@@ -3,6 +3,7 @@
 export { NetBuilder } from './builder.ts';
 export { allKnown, type Known } from './known.ts';
 export { reachableValues } from './reach.ts';
+export { apart, type Encoding, recoded, type StateMachine, stateMachines } from './recode.ts';
 export { evaluateConstant } from './fold.ts';
 export {
   arityOf,

@@ -23,28 +23,37 @@ export function reachableValues(source: Netlist): Map<NodeId, readonly number[]>
   for (const register of source.registers) {
     const { width } = item(source.nodes, register.node);
     if (width < 2 || width > WIDEST_SET || register.load !== null) continue;
-    const values = valuesOf(source, register, width, budget);
-    if (values !== null && values.size < 1 << width)
+    const values = valuesOf(source, register, { most: (1 << width) - 1, budget });
+    if (values !== null)
       found.set(
         register.node,
-        [...values].sort((x, y) => x - y),
+        [...values].map(Number).sort((x, y) => x - y),
       );
   }
   return found;
 }
 
-function valuesOf(source: Netlist, register: Register, width: number, budget: { left: number }): Set<number> | null {
-  const found = new Set([Number(register.init)]);
-  if (register.reset !== null) found.add(Number(register.resetValue));
+/** The few values that a register can ever have, proven in the same way; null where there are more than `most`. */
+export function fewValues(source: Netlist, register: Register, most: number): ReadonlySet<bigint> | null {
+  return register.load === null ? valuesOf(source, register, { most, budget: { left: MOST_IN_ALL } }) : null;
+}
+
+function valuesOf(
+  source: Netlist,
+  register: Register,
+  { most, budget }: { readonly most: number; readonly budget: { left: number } },
+): Set<bigint> | null {
+  const found = new Set([register.init]);
+  if (register.reset !== null) found.add(register.resetValue);
   let left = MOST_EVALUATED;
   for (const value of found) {
-    const sets = new Sets(source, register.node, BigInt(value));
+    const sets = new Sets(source, register.node, value);
     const next = sets.of(register.d);
     left -= sets.evaluated;
     budget.left -= sets.evaluated;
     if (next === null || left < 0 || budget.left < 0) return null;
-    for (const one of next) found.add(Number(one));
-    if (found.size === 1 << width) return null;
+    for (const one of next) found.add(one);
+    if (found.size > most) return null;
   }
   return found;
 }

@@ -1,0 +1,46 @@
+// State machines take as little in whatever code they are written.
+import { describe, expect, test } from 'vitest';
+import { expectEqual, netlistOf } from '../../tests/support/mapped-equals.ts';
+import { randomMachine } from '../../tests/support/random-machine.ts';
+import { delaysOf, MEMORIES } from '../families/corvane/delays.ts';
+import { map } from './map.ts';
+import { countResources } from './resources.ts';
+import { time } from './timing/index.ts';
+
+const figuresOf = (text: string) => {
+  const mapped = map(netlistOf(text), MEMORIES);
+  return {
+    luts: countResources(mapped).total.luts,
+    highest: time(mapped, delaysOf(2), new Map()).clocks[0]?.highest ?? 0,
+  };
+};
+
+describe('state machines', () => {
+  // As they stand in the source: 26 tables and 159 MHz of twelve states counted, 70 and 120 with a bit each; 38 and 122,
+  // 107 and 94 of the first sixteen; 48 and 99, 113 and 86 of the second.
+  test.each([
+    [8, 1, 16, 190e6],
+    [12, 1, 19, 260e6],
+    [16, 1, 30, 210e6],
+    [16, 2, 33, 260e6],
+  ])('of %i states (%i) take at most %i tables and run at %d Hz, counted, gray or a bit each', (...wanted) => {
+    const [states, seed, most, least] = wanted;
+    for (const codes of ['counted', 'gray', 'one-hot'] as const) {
+      const { luts, highest } = figuresOf(randomMachine(states, codes, seed));
+      expect(luts, codes).toBeLessThanOrEqual(most);
+      expect(highest, codes).toBeGreaterThanOrEqual(least);
+    }
+  });
+
+  test('are mapped to what their words compute, after their states were written anew', () => {
+    for (const codes of ['counted', 'one-hot', 'scattered'] as const)
+      expectEqual(netlistOf(randomMachine(9, codes, 5)), 60);
+  });
+
+  test('whose state is wanted as it is keep it where that takes less', () => {
+    const text = `module m(input clk, input [3:0] i, output reg [2:0] s); always @(posedge clk)
+      case (s) 0: if (i[0]) s <= 1; 1: s <= 3; 3: s <= 2; 2: s <= 6; default: s <= 0; endcase endmodule`;
+    const mapped = map(netlistOf(text), MEMORIES);
+    expect(mapped.design.flipFlops.map(({ q }) => q.length)).toEqual([3]);
+  });
+});

@@ -1,0 +1,111 @@
+// States written in another way: the design does the same, edge by edge, and what is told of its states is true.
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { chanceFrom } from '../../tests/fuzz/index.ts';
+import { netlistOf } from '../../tests/support/mapped-equals.ts';
+import { type Codes, randomMachine } from '../../tests/support/random-machine.ts';
+import { item } from '../lists.ts';
+import { Simulator } from '../sim/fabric/index.ts';
+import { apart, type Encoding, inBits, type Netlist, optimise, recoded, stateMachines } from './index.ts';
+
+/** Both run with the same inputs from power-up on; every output is compared at every edge, and between. */
+function expectSame(one: Netlist, other: Netlist, seed: number, edges: number): void {
+  const [a, b] = [one, other].map((netlist) => new Simulator(netlist, 'javascript'));
+  if (!a || !b) throw new Error('two netlists');
+  const chance = chanceFrom(seed);
+  for (let edge = 0; edge < edges; edge++) {
+    for (const { name, width } of one.inputs) {
+      if (name === 'clk') continue;
+      const value = name === 'rst' ? BigInt(chance.below(40) === 0 ? 1 : 0) : BigInt(chance.below(2 ** width));
+      for (const sim of [a, b]) sim.setInput(name, value);
+    }
+    for (const { name } of one.outputs)
+      if (a.getOutput(name) !== b.getOutput(name))
+        expect.fail(`${name} at edge ${edge} is ${b.getOutput(name)}, not ${a.getOutput(name)}`);
+    for (const sim of [a, b]) sim.step(sim.domain('clk'));
+  }
+}
+
+const only = (netlist: Netlist) => {
+  const [found, another] = stateMachines(netlist);
+  if (!found || another) throw new Error('one machine is expected');
+  return found;
+};
+
+describe('states written in another way', () => {
+  test.each(['one-hot', 'binary'] as const)('%s: random machines in all codes do what they did', (encoding) => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 5, max: 20 }),
+        fc.constantFrom<Codes>('counted', 'gray', 'one-hot', 'scattered'),
+        fc.integer({ min: 1, max: 1_000_000 }),
+        fc.boolean(),
+        (states, codes, seed, shown) => {
+          const netlist = netlistOf(randomMachine(states, codes, seed, shown));
+          // Some states of some machines are never reached.
+          const [found] = stateMachines(netlist);
+          if (!found) return;
+          const done = recoded(netlist, found.machine, encoding);
+          expect(done).not.toBeNull();
+          if (done) expectSame(netlist, done.netlist, seed, 400);
+        },
+      ),
+      { numRuns: 60 },
+    );
+  });
+
+  test('a machine in the middle of other logic, its state counted, stored and compared', () => {
+    const netlist = inBits(
+      netlistOf(`module m(input clk, rst, input [7:0] i, output reg [15:0] n, output [7:0] r, output lt);
+      reg [2:0] s = 3; reg [7:0] m [0:7];
+      always @(posedge clk) begin
+        if (rst) s <= 3;
+        else case (s) 3: if (i[0]) s <= 5; 5: s <= i[1] ? 6 : 0; 6: if (n[3]) s <= 7; 7: s <= 0; 0: if (i > 40) s <= 3;
+          default: s <= 3; endcase
+        n <= n + s;
+        if (i[2]) m[s] <= i;
+      end
+      assign r = m[s]; assign lt = s < i[2:0];
+      endmodule`),
+    );
+    const { machine } = only(netlist);
+    expect([...machine.states].sort()).toEqual([0n, 3n, 5n, 6n, 7n]);
+    for (const way of ['one-hot', 'binary'] as const) {
+      const done = recoded(netlist, machine, way);
+      if (done) expectSame(netlist, done.netlist, 7, 3000);
+    }
+  });
+
+  test('has a bit for each state, or the fewest that there can be', () => {
+    const netlist = netlistOf(randomMachine(11, 'counted', 3));
+    const { machine, ways } = only(netlist);
+    expect(ways).toEqual(['one-hot']);
+    const bitsOf = (way: Encoding) =>
+      recoded(netlist, machine, way)?.netlist.registers.map(({ node }) => {
+        const done = recoded(netlist, machine, way)?.netlist;
+        return done && item(done.nodes, node).width;
+      });
+    expect(bitsOf('one-hot')).toEqual([machine.states.length]);
+    expect(bitsOf('binary')).toEqual([Math.ceil(Math.log2(machine.states.length))]);
+    expect(only(netlistOf(randomMachine(11, 'one-hot', 3))).ways).toEqual(['one-hot', 'binary']);
+  });
+
+  test('counters, shift registers and what is loaded are no state machines', () => {
+    const netlist = netlistOf(`module m(input clk, input [3:0] i, output reg [3:0] a, b, c, d);
+      always @(posedge clk) begin a <= a == 9 ? 0 : a + 1; b <= {b[2:0], ~b[3]}; c <= i[0] ? i : 5;
+        case (i) 0: d <= 1; 1: d <= 2; 2: d <= 4; 3: d <= 8; 4: d <= d ^ 3; default: d <= 0; endcase end
+      endmodule`);
+    expect(stateMachines(netlist)).toEqual([]);
+  });
+
+  test('apart from the rest it has what it decides, and takes the rest from outside', () => {
+    const netlist = netlistOf(`module m(input clk, input [7:0] x, y, output reg [2:0] s, output [15:0] p);
+      wire go = x * y > 1000; assign p = x * y;
+      always @(posedge clk) case (s) 0: if (go) s <= 1; 1: s <= 2; 2: s <= 3; 3: s <= 4; default: s <= 0; endcase
+      endmodule`);
+    const part = optimise(apart(netlist, only(netlist).machine)).netlist;
+    expect(part.nodes.some(({ op }) => op === 'mul')).toBe(false);
+    expect(part.registers).toHaveLength(1);
+    expect(part.outputs.map(({ width }) => width)).toEqual([3]);
+  });
+});
