@@ -61,8 +61,8 @@ function isChosen({ nodes }: Netlist, { node: register, d }: Register): boolean 
 }
 
 /**
- * A machine with what it decides and nothing else: all that comes from elsewhere is an input, all that goes elsewhere an
- * output.
+ * A machine with what it decides and nothing else: all that comes from elsewhere is an input, all that goes elsewhere
+ * an output.
  */
 export function apart(source: Netlist, machine: StateMachine): Netlist {
   const { dependent } = dependentOn(source, machine);
