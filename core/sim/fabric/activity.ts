@@ -136,8 +136,8 @@ export class Activity {
   }
 
   #watchable(domain: number): NodeId[] {
-    const { netlist, members } = this.#program;
-    return coneOfEdge(netlist, item(members, domain)).filter((id) => {
+    const { netlist, members, layout } = this.#program;
+    return coneOfEdge(netlist, item(members, domain), [...layout.derived.keys()]).filter((id) => {
       const { op, width } = item(netlist.nodes, id);
       return op !== 'const' && width === 1;
     });

@@ -31,6 +31,10 @@ export interface Calm {
   /** The facts that do not follow from others. */
   readonly checked: ReadonlySet<NodeId>;
   readonly rest: Rest;
+  /** Clocks that logic makes and movers decide: each has to stay at its level. */
+  readonly levels: readonly NodeId[];
+  /** Asynchronous resets that movers decide; each is a fact. */
+  readonly resets: readonly NodeId[];
   readonly writes: readonly Writing[];
   /** Nodes that movers decide, of this clock or of another one. */
   readonly moving: ReadonlySet<NodeId>;
@@ -41,6 +45,8 @@ interface Seen {
   readonly members: Members;
   /** Registers of all clocks that change time and again. */
   readonly movers: ReadonlySet<NodeId>;
+  /** Clocks that logic makes. */
+  readonly derived: readonly NodeId[];
   /** Memories that are written at edges of any clock at which only movers change. */
   readonly written: ReadonlySet<number>;
   /** The value that a node had at all of these edges; null where it had several, or has more than 32 bits. */
@@ -55,9 +61,14 @@ const writingsOf = (netlist: Netlist, { writes }: Members): Writing[] =>
   });
 
 /** Nodes that have to be known of a clock's edges: what its registers, its memories and the resets depend on. */
-export function coneOfEdge(netlist: Netlist, members: Members): NodeId[] {
+export function coneOfEdge(netlist: Netlist, members: Members, derived: readonly NodeId[]): NodeId[] {
   const written = writingsOf(netlist, members).flatMap(({ enable, address, data }) => [enable, address, data]);
-  return coneOf(netlist, [...members.registers.map(({ d }) => d), ...written, ...resetGroups(netlist).keys()]);
+  return coneOf(netlist, [
+    ...members.registers.map(({ d }) => d),
+    ...written,
+    ...resetGroups(netlist).keys(),
+    ...derived,
+  ]);
 }
 
 /** Writes that happen at edges at which only movers change, as far as is known: all that are not known to be off. */
@@ -89,9 +100,12 @@ export function assume(seen: Seen): Calm | null {
     search.simplify(address);
     search.simplify(data);
   }
+  for (const clock of seen.derived) search.simplify(clock, true);
   const { facts, checked, rest, moving } = search;
+  const levels = seen.derived.filter((clock) => moving.has(clock));
+  const resets = [...resetGroups(netlist).keys()].filter((reset) => moving.has(reset));
   const own = new Map(members.registers.flatMap(({ node, d }) => (movers.has(node) ? [[node, d] as const] : [])));
-  return { movers: own, facts, checked, rest, writes: writesIn(netlist, members, knownOf), moving };
+  return { movers: own, facts, checked, rest, levels, resets, writes: writesIn(netlist, members, knownOf), moving };
 }
 
 const nothing = (): Rest => ({ same: [], choices: new Map() });

@@ -176,6 +176,31 @@ describe('edges at which little changes', () => {
     expect(both.calm).toBeGreaterThan(100);
   });
 
+  test.each(
+    Object.entries({
+      'a bit of a counter': `reg [9:0] p = 0; wire c = p[6]; reg [15:0] n = 0, k = 0;
+        always @(posedge clk) begin p <= p + 1; k <= k + n[0]; end always @(posedge c) n <= n * 3 + i; assign o = {k, n, p};`,
+      'both edges of one that toggles': `reg [7:0] p = 0; reg c = 0; reg [7:0] n = 0, m = 9;
+        always @(posedge clk) if (p == 99) begin p <= 0; c <= ~c; end else p <= p + 1;
+        always @(posedge c) n <= n + i; always @(negedge c) m <= m ^ n; assign o = {m, n, p};`,
+      'one behind the other': `reg [5:0] p = 0; reg [3:0] q = 0; reg [7:0] n = 0; wire c = p[5]; wire d = q[2];
+        always @(posedge clk) p <= p + 1; always @(posedge c) q <= q + 1; always @(posedge d) n <= n + i; assign o = {n, q};`,
+      'one that waits for an input': `reg [7:0] p = 0; reg g = 0; wire c = p[4] & g; reg [7:0] n = 0;
+        always @(posedge clk) begin p <= p + 1; g <= e; end always @(posedge c) n <= n + 1; assign o = {n, p};`,
+      'with a reset that a counter gives': `reg [8:0] p = 0; wire c = p[3]; wire r = p == 300; reg [7:0] n = 0;
+        always @(posedge clk) p <= p + 1; always @(posedge c or posedge r) if (r) n <= 0; else n <= n + 1; assign o = {n, p};`,
+    }),
+  )('a clock that logic makes: %s', (_, body) => {
+    const both = new Both(netlistOf(moduleOf(body)));
+    const chance = chanceFrom(body.length);
+    for (let run = 0; run < 120; run++) {
+      if (chance.below(5) === 0) both.set('i', BigInt(chance.below(256)));
+      if (chance.below(9) === 0) both.set('e', BigInt(chance.below(2)));
+      both.step('clk', chance.pick([1, 5, 40, 100, 700]));
+    }
+    expect(both.calm).toBeGreaterThan(20);
+  });
+
   test('power comes back: everything begins anew', () => {
     const both = new Both(netlistOf(moduleOf(item0())));
     for (let run = 0; run < 40; run++) both.step('clk', 100);

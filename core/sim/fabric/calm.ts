@@ -23,6 +23,9 @@ const EDGES_NOT_LOOKED_AT = 24;
 const LEAST_LEAP = 4;
 const IDLE_EDGES = 2;
 
+/** Left in the layout's word where nothing has stopped a run. */
+export const NOT_STOPPED = -1;
+
 /** Words before the copy of all registers and inputs: what the code itself keeps. */
 const HEAD = 64;
 const [DIFFERENCE, FULL_EDGES, COPIED, STATES] = [0, 1, 2, 8] as const;
@@ -95,7 +98,8 @@ export class CalmCode {
     for (const [domain, knownOf] of stillness.known) {
       if (this.#clocks.length >= MOST_CLOCKS) break;
       const { movers } = stillness;
-      const calm = assume({ netlist, members: item(members, domain), movers, written, knownOf });
+      const derived = [...layout.derived.keys()];
+      const calm = assume({ netlist, members: item(members, domain), movers, derived, written, knownOf });
       if (calm === null) continue;
       const kept = new Map([...this.#keptOf(calm)].map((id) => [id, take(id)]));
       const state = from + STATES + 3 * this.#clocks.length;
@@ -138,7 +142,8 @@ export class CalmCode {
     for (const clock of this.#clocks) names.set(`run${clock.domain}`, functions.push(this.#run(clock)) - 1);
     for (const a of this.#clocks)
       for (const b of this.#clocks)
-        if (a !== b) names.set(`turns${a.domain} ${b.domain}`, functions.push(this.#turns(a, b)) - 1);
+        if (a !== b && this.#levels.size === 0)
+          names.set(`turns${a.domain} ${b.domain}`, functions.push(this.#turns(a, b)) - 1);
     return moduleOf(functions, names);
   }
 
@@ -147,7 +152,7 @@ export class CalmCode {
     const { facts, checked, movers, writes, moving } = calm;
     const seen = new Set<NodeId>();
     const kept = new Set<NodeId>();
-    const open: NodeId[] = [...nodesOf(calm.rest), ...movers.values()];
+    const open: NodeId[] = [...nodesOf(calm.rest), ...calm.levels, ...movers.values()];
     for (const { enable, address, data } of writes) open.push(enable, address, data);
     for (const id of checked) if (moving.has(id)) open.push(...argsOf(this.#program.netlist, calm, id));
     for (let id = open.pop(); id !== undefined; id = open.pop()) {
@@ -236,6 +241,36 @@ export class CalmCode {
       if (leaves.some((leaf) => moving.has(leaf))) e.store(place, constant(0));
   }
 
+  get #levels(): ReadonlyMap<NodeId, number> {
+    return this.#program.layout.derived;
+  }
+
+  /**
+   * Where the edge before has moved a clock that logic makes, or a reset, that comes first: nothing more is run, and the edges that
+   * are left are told, this one among them.
+   */
+  #stopWhereMoved({ levels, resets, facts }: Calm, reader: Reader, body: WasmBody, e: Emitter): void {
+    if (this.#levels.size === 0 || levels.length + resets.length === 0) return;
+    const moved = [
+      ...levels.map((id) => e.binary('xor', item(reader.get(id), 0), e.load(entry(this.#levels, id), 1))),
+      // A reset between two edges is none of either.
+      ...resets.map((id) => e.binary('xor', item(reader.computed(id), 0), constant(entry(facts, id)))),
+    ];
+    body.if(moved.reduce((x, y) => e.binary('or', x, y)));
+    body.store(this.#program.layout.left, body.binary('add', { local: 0 }, constant(1)));
+    body.assign({ local: 0 }, constant(0));
+    body.code.push(0x0c, 2); // br
+    body.end();
+  }
+
+  /** Behind a full edge that moved a clock which logic makes nothing more is run. */
+  #leaveWhereStopped(body: WasmBody): void {
+    if (this.#levels.size === 0) return;
+    body.if(body.binary('ne', body.load(this.#program.layout.left), constant(NOT_STOPPED)));
+    body.assign({ local: 0 }, constant(0));
+    body.end();
+  }
+
   /** Puts movers where the copy of all words has them. */
   #copyMovers(e: Emitter): void {
     const { layout, netlist } = this.#program;
@@ -270,7 +305,10 @@ export class CalmCode {
     body.code.push(0x41, 1, 0x10, COMPARE_ALL);
     e.end();
     e.end();
-    item(this.#program.bodies, this.#firstDomain + domain)(new Lean(body));
+    const { bodies, domains } = this.#program;
+    // Where logic makes clocks the body that says when one has moved.
+    const offset = this.#levels.size === 0 ? 0 : domains.length;
+    item(bodies, this.#firstDomain + offset + domain)(new Lean(body));
     const after = new Lean(body);
     const again = after.load(waits);
     after.if(again);
@@ -313,6 +351,7 @@ export class CalmCode {
     code.push(0x45, 0x0d, 0); // i32.eqz, br_if
     const e = this.#lean(body, held);
     const reader = readerOf(this.#program, calm, e, held.movers, kept);
+    this.#stopWhereMoved(calm, reader, body, e);
     body.assign(held.other, this.#emitFacts(this.#factsOf(calm, true), reader, e));
     const next = this.#emitNext(clock, reader, body, e, held);
     this.#emitRest(calm.rest, reader, body, e, held.other);
@@ -322,8 +361,11 @@ export class CalmCode {
     for (const { to, limbs } of next) for (const [i, limb] of limbs.entries()) body.assign(item(to, i), limb);
     code.push(0x0c, 1, 0x0b); // br, end
     this.#put(body, held);
-    code.push(0x41, 1, 0x10); // call of #full
+    if (this.#levels.size === 0) code.push(0x41, 1);
+    else code.push(0x20, 0);
+    code.push(0x10); // call of #full
     unsigned(code, FULL + this.#clocks.indexOf(clock));
+    this.#leaveWhereStopped(body);
     this.#take(body, held);
     code.push(0x0b);
   }
@@ -489,7 +531,12 @@ export class CalmCode {
       body.code.push(0x02, 0x40); // block
       this.#mayLeap([clock], body, held);
       const e = this.#lean(body, held);
-      const span = clock.leap.span(readerOf(this.#program, clock.calm, e, held.movers, clock.kept), e, body);
+      const span = clock.leap.span(
+        readerOf(this.#program, clock.calm, e, held.movers, clock.kept),
+        e,
+        body,
+        this.#levels,
+      );
       body.assign(edges, e.select(e.binary('ltu', span, times), span, times));
       this.#unlessFew(body.binary('ltu', edges, constant(LEAST_LEAP)), body, held);
       this.#emitLeap(clock, edges, count, body, held);
@@ -552,7 +599,7 @@ export class CalmCode {
     this.#mayLeap([a, b], body, held);
     for (const { clock, leap, left, due, step, until: end, edges } of sides) {
       const e = this.#lean(body, held);
-      const span = leap.span(readerOf(this.#program, clock.calm, e, held.movers, clock.kept), e, body);
+      const span = leap.span(readerOf(this.#program, clock.calm, e, held.movers, clock.kept), e, body, this.#levels);
       body.assign(edges, e.select(e.binary('ltu', span, { local: left }), span, { local: left }));
       // when its first edge comes that may be another one: for ever where none is left
       code.push(0x44, 0, 0, 0, 0, 0, 0, 0xf0, 0x7f); // f64.const infinity

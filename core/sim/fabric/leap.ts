@@ -68,7 +68,7 @@ export class Leap {
       if (counter) own.set(register, counter);
     }
     this.#own = own;
-    const { facts, checked, moving, rest, movers, writes } = calm;
+    const { facts, checked, moving, rest, levels, movers, writes } = calm;
     this.#needed = [
       ...[...checked].flatMap((id) => (moving.has(id) ? [{ id, value: entry(facts, id) }] : [])),
       ...[...cases.values()].map(({ condition, isIt }) => ({ id: condition, value: isIt ? 0 : 1 })),
@@ -78,14 +78,15 @@ export class Leap {
       ...others.map(([, d]) => d),
       ...writes.flatMap(({ enable, address, data }) => [enable, address, data]),
     ]);
-    const [looks, inLooks] = this.#movingIn([...this.#needed.map(({ id }) => id), ...nodesOf(rest)]);
+    const [looks, inLooks] = this.#movingIn([...this.#needed.map(({ id }) => id), ...levels, ...nodesOf(rest)]);
     this.reads = new Set([...steps, ...looks]);
     this.memories = new Set([...inSteps, ...inLooks]);
     this.counters = new Map([...own].filter(([register]) => !steps.has(register)));
     this.stepped = new Map(
       [...movers].filter(([register]) => !this.counters.has(register) && !this.#resting.has(register)),
     );
-    this.#isPossible = this.#needed.every(({ id }) => this.#mayLast(id)) && this.#mayRest(rest);
+    this.#isPossible =
+      [...levels, ...this.#needed.map(({ id }) => id)].every((id) => this.#mayLast(id)) && this.#mayRest(rest);
   }
 
   /** Whether it can ever be told for more than one edge. */
@@ -94,12 +95,16 @@ export class Leap {
   }
 
   /** How many edges from now on are calm for certain; 0 where the next one is not. */
-  span(reader: Reader, e: Emitter, body: WasmBody): Value {
+  span(reader: Reader, e: Emitter, body: WasmBody, levels: ReadonlyMap<NodeId, number>): Value {
     const facts = this.#needed.map(({ id, value }) => {
       const is = e.binary('eq', item(reader.computed(id), 0), constant(value));
       return e.select(is, this.#span(id, reader, e), constant(0));
     });
-    const all = facts.reduce((x, y) => least(x, y, e), constant(EVER));
+    const clocks = this.#calm.levels.map((id) => {
+      const is = e.binary('eq', item(reader.get(id), 0), e.load(entry(levels, id), 1));
+      return e.select(is, this.#span(id, reader, e), constant(0));
+    });
+    const all = [...facts, ...clocks].reduce((x, y) => least(x, y, e), constant(EVER));
     return least(all, this.#restSpan(this.#calm.rest, reader, e, body), e);
   }
 

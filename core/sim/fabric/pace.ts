@@ -1,7 +1,7 @@
 // Decides how edges are run: as they are, watched one by one, or by code for edges at which little changes.
 import { intAt, item } from '../../lists.ts';
 import { Activity, type Watching } from './activity.ts';
-import { CalmCode, roomFor } from './calm.ts';
+import { CalmCode, NOT_STOPPED, roomFor } from './calm.ts';
 import type { Program } from './compile.ts';
 import type { Emitter } from './emitter.ts';
 import { emitWasm } from './wasm.ts';
@@ -96,16 +96,24 @@ export class Pace {
     for (const state of this.#calm?.states ?? []) this.#words[state] = 0;
   }
 
-  step(domain: number, times: number): void {
-    const left = this.#watched(domain, times);
+  /** Gives how many edges are left when one has moved a clock that logic makes, or null when all have been run. */
+  step(domain: number, times: number): number | null {
+    const { left } = this.#program.layout;
+    this.#words[left] = NOT_STOPPED;
+    const rest = this.#watched(domain, times);
+    const behind = intAt(this.#words, left);
+    if (behind !== NOT_STOPPED) return rest;
+    if (rest === 0) return null;
     const run = this.#calm?.run.get(domain);
     if (run) {
-      run(left);
-      this.#account(left);
-    } else if (left > 0) {
-      this.#plain(domain, left);
-      this.#edges += left;
+      run(rest);
+      this.#account(rest);
+    } else {
+      this.#plain(domain, rest);
+      this.#edges += rest;
     }
+    const stopped = intAt(this.#words, left);
+    return stopped === NOT_STOPPED ? null : stopped;
   }
 
   /** False where these two are to be run by turns as they are. */
@@ -142,7 +150,9 @@ export class Pace {
 
   #plain(domain: number, times: number): void {
     this.disturb();
-    item(this.#bodies, this.#firstDomain + domain)(times);
+    const { layout, domains } = this.#program;
+    const offset = layout.derived.size === 0 ? 0 : domains.length;
+    item(this.#bodies, this.#firstDomain + offset + domain)(times);
   }
 
   #mayWatch(edges: number): void {
@@ -155,7 +165,7 @@ export class Pace {
     this.#activity = new Activity(this.#program, this.#words, scratch, probe, this.#pacing);
   }
 
-  /** Watches edges as long as there is something to find out; gives how many are left to run. */
+  /** Watches edges as long as there is something to find out and no clock moves; gives how many are left to run. */
   #watched(domain: number, times: number): number {
     this.#mayWatch(times);
     let left = times;
@@ -164,12 +174,15 @@ export class Pace {
       if (rest > 0) {
         this.#activity.pause -= rest;
         this.#plain(domain, rest);
+        const stopped = intAt(this.#words, this.#program.layout.left);
         left -= rest;
+        if (stopped !== NOT_STOPPED) return left + stopped;
         continue;
       }
       this.#activity.edge(domain, () => this.#plain(domain, 1));
       left--;
       if (this.#activity.isDone) this.#conclude(this.#activity);
+      if (intAt(this.#words, this.#program.layout.left) !== NOT_STOPPED) return left;
     }
     return left;
   }
@@ -181,7 +194,10 @@ export class Pace {
     const code = stillness && new CalmCode(this.#program, stillness, words, this.#firstDomain);
     if (code === null || code.domains.length === 0) return this.#later();
     this.#words.fill(0, words);
-    const pairs = code.domains.flatMap((a) => code.domains.flatMap((b) => (a === b ? [] : [{ a, b }])));
+    const hasTurns = this.#program.layout.derived.size === 0;
+    const pairs = (hasTurns ? code.domains : []).flatMap((a) =>
+      code.domains.flatMap((b) => (a === b ? [] : [{ a, b }])),
+    );
     const names = [...code.domains.map((domain) => `run${domain}`), ...pairs.map(({ a, b }) => `turns${a} ${b}`)];
     const functions = this.#instance(code.module(), names);
     this.#calm = {

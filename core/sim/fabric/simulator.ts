@@ -1,5 +1,6 @@
 import { entry, intAt, item, numberAt } from '../../lists.ts';
 import type { Netlist } from '../../netlist/index.ts';
+import { NOT_STOPPED } from './calm.ts';
 import { compile, type Domain, type Program } from './compile.ts';
 import { emitJavaScript } from './javascript.ts';
 import { limbsOf } from './layout.ts';
@@ -18,7 +19,6 @@ const LEVELS = 2;
 const FIRST_DOMAIN = 3;
 /** Clocks made by logic that never come to rest are left where they are after so many rounds. */
 const MOST_RIPPLES = 64;
-const NOT_STOPPED = -1;
 
 /** A running design: its state, and the clock edges that change it. Inputs hold until they are set again. */
 export class Simulator {
@@ -53,7 +53,7 @@ export class Simulator {
         this.domains.findIndex((d) => d.derived === node && d.edge === edge);
       return { address, posedge: domain('posedge'), negedge: domain('negedge'), level: 0 };
     });
-    const isPaced = backend === 'wasm' && this.#derived.length === 0;
+    const isPaced = backend === 'wasm' && (this.#derived.length === 0 || this.#program.isWatched);
     this.#pace = isPaced ? new Pace(this.#program, this.#memory, this.#bodies, FIRST_DOMAIN, pacing) : null;
     this.powerUp();
   }
@@ -82,9 +82,10 @@ export class Simulator {
   /** Runs `times` edges of one domain. */
   step(domain: number, times = 1): void {
     const body = this.#bodies[domain + FIRST_DOMAIN];
-    if (this.#pace !== null && body) this.#pace.step(domain, times);
-    else if (this.#derived.length === 0) body?.(times);
-    else if (this.#program.isWatched) this.#stepWatched(domain, times);
+    if (this.#derived.length === 0) {
+      if (this.#pace !== null && body) this.#pace.step(domain, times);
+      else body?.(times);
+    } else if (this.#program.isWatched) this.#stepWatched(domain, times);
     else
       for (let i = 0; i < times; i++) {
         body?.(1);
@@ -184,16 +185,24 @@ export class Simulator {
   /** Many edges, of which only those are looked at closer that move a clock made by logic. */
   #stepWatched(domain: number, times: number): void {
     const { clock, edge } = item(this.domains, domain);
-    const { left } = this.#program.layout;
     const body = item(this.#bodies, domain + FIRST_DOMAIN + this.domains.length);
     for (let rest = times; rest > 0; ) {
-      this.#words[left] = NOT_STOPPED;
-      body(rest);
-      rest = intAt(this.#words, left);
-      if (rest === NOT_STOPPED) break;
+      const stopped = this.#pace ? this.#pace.step(domain, rest) : this.#runWatched(body, rest);
+      if (stopped === null) break;
+      rest = stopped;
       this.#follow(domain);
     }
+    // What the last edge has moved is not told where it was a calm one.
+    if (this.#pace && this.#pace.calmDomains.length > 0) this.#follow(domain);
     this.#words[this.inputAddress(clock)] = edge === 'posedge' && this.domain(clock, 'negedge') >= 0 ? 1 : 0;
+  }
+
+  #runWatched(body: Body, times: number): number | null {
+    const { left } = this.#program.layout;
+    this.#words[left] = NOT_STOPPED;
+    body(times);
+    const stopped = intAt(this.#words, left);
+    return stopped === NOT_STOPPED ? null : stopped;
   }
 
   /** Behind an edge, where logic makes further clocks: the clock's own level moves, and what it sets off follows. */
@@ -215,8 +224,11 @@ export class Simulator {
 
   /** Edges of derived clocks, one after the other until none is left. */
   #ripple(): void {
+    const { cleared } = this.#program.layout;
+    this.#words[cleared] = 0;
     for (let round = 0; round < MOST_RIPPLES; round++) {
       this.#bodies[RESETS]?.(2);
+      if (this.#words[cleared] !== 0) this.#pace?.disturb();
       this.#bodies[LEVELS]?.(1);
       let moved = false;
       for (const clock of this.#derived) {
@@ -225,6 +237,7 @@ export class Simulator {
         clock.level = level;
         const at = level ? clock.posedge : clock.negedge;
         if (at < 0) continue;
+        this.#pace?.disturb();
         this.#bodies[at + FIRST_DOMAIN]?.(1);
         moved = true;
       }
