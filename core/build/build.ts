@@ -26,6 +26,7 @@ import {
   PieceMemory,
   mostSaved,
   type Resources,
+  type RewrittenStates,
   type Saving,
   time,
   type TimingPath,
@@ -68,6 +69,8 @@ export interface BuildOutput {
   /** The lines of the sources that take most; missing in builds of an older release. */
   readonly lines?: readonly (LineUse & { readonly text: string })[];
   readonly memories: readonly MemoryUse[];
+  /** State machines that are mapped with their states written anew; missing in builds of an older release. */
+  readonly machines?: readonly RewrittenStates[];
   /** Where most could be saved; null where nowhere, missing in builds of an older release. */
   readonly saving?: Saving | null;
   readonly timing: TimingReport | null;
@@ -181,6 +184,7 @@ export function build(
     instances: usage.instances,
     lines,
     memories: usage.memories,
+    machines: mapped.machines,
     saving: mostSaved(small, { ...usage, lines }),
     reuse: { ...reuse, pieces: mapped.pieces, piecesKnown: mapped.reused },
   };

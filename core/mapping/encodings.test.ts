@@ -37,6 +37,13 @@ describe('state machines', () => {
       expectEqual(netlistOf(randomMachine(9, codes, 5)), 60);
   });
 
+  test('tell what was written anew; a bit that stands for a state is called by its value', () => {
+    const mapped = map(netlistOf(randomMachine(12, 'gray', 1)), MEMORIES);
+    expect(mapped.machines).toEqual([{ name: 'm.st', file: 't.v', line: 18, states: 12, bits: 4, mappedBits: 12 }]);
+    const ends = time(mapped, delaysOf(2), new Map()).clocks[0]?.paths.map(({ to }) => to) ?? [];
+    expect(ends[0]).toMatch(/^m\.st = \d+$/);
+  });
+
   test('whose state is wanted as it is keep it where that takes less', () => {
     const text = `module m(input clk, input [3:0] i, output reg [2:0] s); always @(posedge clk)
       case (s) 0: if (i[0]) s <= 1; 1: s <= 3; 3: s <= 2; 2: s <= 6; default: s <= 0; endcase endmodule`;

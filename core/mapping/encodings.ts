@@ -16,6 +16,18 @@ interface Cost {
   readonly ways: number;
 }
 
+/** A state machine whose states are written in another way than in the source. */
+export interface RewrittenStates {
+  /** Its register, as the source has it. */
+  readonly name: string;
+  readonly file: string;
+  readonly line: number;
+  readonly states: number;
+  /** Bits in the source, and as it is mapped. */
+  readonly bits: number;
+  readonly mappedBits: number;
+}
+
 /** State machines of one design that are looked at, the first ones. */
 const MOST_MACHINES = 24;
 
@@ -23,7 +35,11 @@ const MOST_MACHINES = 24;
  * The same netlist with each state machine's states written as it takes fewest tables, or as many and shorter ways; each
  * is tried by itself, apart from the rest.
  */
-export function withBestStates(netlist: Netlist, costOf: (netlist: Netlist) => Cost): Netlist {
+export function withBestStates(
+  netlist: Netlist,
+  costOf: (netlist: Netlist) => Cost,
+): { readonly netlist: Netlist; readonly machines: readonly RewrittenStates[] } {
+  const rewritten: RewrittenStates[] = [];
   // A number as wide as a machine word is no state yet, and in bits some numbers are none any more.
   const found = (one: Netlist) => ({ source: one, machines: stateMachines(one) });
   const [asItIs, narrow] = [found(netlist), found(inBits(netlist))];
@@ -37,6 +53,11 @@ export function withBestStates(netlist: Netlist, costOf: (netlist: Netlist) => C
     const register = current.registers.find((one) => one.node === node);
     const done = register && recoded(current, { ...machine, register }, way);
     if (!done) continue;
+    const { file = '', line = 0 } = source.origins[machine.register.node] ?? {};
+    rewritten.push({
+      ...{ name: nameIn(source, machine), file, line, states: machine.states.length, bits: machine.width },
+      mappedBits: way === 'one-hot' ? machine.states.length : Math.ceil(Math.log2(machine.states.length)),
+    });
     const before = moved;
     moved = (id) => {
       const at = before(id);
@@ -44,8 +65,13 @@ export function withBestStates(netlist: Netlist, costOf: (netlist: Netlist) => C
     };
     current = done.netlist;
   }
-  return current === source ? netlist : current;
+  return { netlist: current === source ? netlist : current, machines: rewritten };
 }
+
+const nameIn = ({ signals, origins }: Netlist, { register }: StateMachine): string =>
+  signals.find(({ node, kind }) => node === register.node && kind === 'reg')?.name ??
+  signals.find(({ node }) => node === register.node)?.name ??
+  `a register in ${origins[register.node]?.path ?? 'the design'}`;
 
 /** Null where the states are best left as they are. */
 function best(

@@ -4,7 +4,7 @@ import type { Netlist } from '../netlist/index.ts';
 import { type BitDesign, blast, withLiterals } from './blast.ts';
 import { ALL_ONES, COLUMNS, isInverted, KIND, type Literal, type Network, nodeOf, TRUE } from './gates/index.ts';
 import { mapInPieces, PieceMemory, type PlacedPiece } from './pieces.ts';
-import { withBestStates } from './encodings.ts';
+import { type RewrittenStates, withBestStates } from './encodings.ts';
 import { tablesOf } from './piece.ts';
 import { rootsOf } from './roots.ts';
 import { chainInputs, NODE, TableNet } from './tables/index.ts';
@@ -21,6 +21,8 @@ export interface Mapped {
   readonly depth: number;
   /** How many inputs each node reaches. */
   readonly fanout: Uint32Array;
+  /** State machines whose states are written in another way than in the source. */
+  readonly machines: readonly RewrittenStates[];
   /** Pieces of logic, and how many of them were known from an earlier build. */
   readonly pieces: number;
   readonly reused: number;
@@ -31,8 +33,8 @@ export interface Mapped {
  */
 export function map(netlist: Netlist, memoryCells: MemoryCells, memory: PieceMemory = new PieceMemory()): Mapped {
   memory.begin();
-  const recoded = withBestStates(netlist, (part) => costOf(part, memory.trials));
-  return mapAsItIs(recoded, memoryCells, memory);
+  const best = withBestStates(netlist, (part) => costOf(part, memory.trials));
+  return { ...mapAsItIs(best.netlist, memoryCells, memory), machines: best.machines };
 }
 
 /** Tables and longest ways of a netlist by itself. */
@@ -45,7 +47,7 @@ function costOf(netlist: Netlist, memory: PieceMemory): { readonly tables: numbe
   );
 }
 
-function mapAsItIs(netlist: Netlist, memoryCells: MemoryCells, memory: PieceMemory): Mapped {
+function mapAsItIs(netlist: Netlist, memoryCells: MemoryCells, memory: PieceMemory): Omit<Mapped, 'machines'> {
   const gates = blast(netlist);
   const { pieces, reused } = mapInPieces(gates.network, rootsOf(gates), gates.facts, memory);
   const logic = new TableNet();

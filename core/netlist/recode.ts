@@ -125,6 +125,7 @@ class Recoding {
   readonly #target: Netlist;
   readonly #build: NetBuilder;
   readonly #machine: StateMachine;
+  readonly #encoding: Encoding;
   readonly #bits: number;
   readonly #codes: readonly bigint[];
   readonly #register: NodeId;
@@ -139,6 +140,7 @@ class Recoding {
     const { register, states } = machine;
     this.#source = source;
     this.#machine = machine;
+    this.#encoding = encoding;
     this.#target = {
       ...source,
       nodes: [...source.nodes],
@@ -191,10 +193,18 @@ class Recoding {
     );
     const signals = this.#target.signals.map((signal) =>
       signal.node === register.node && !signal.keep
-        ? { ...signal, node: this.#register, width: this.#bits, lsb: 0 }
+        ? { ...signal, node: this.#register, width: this.#bits, lsb: 0, bitNames: this.#bitNames(signal.name) }
         : signal,
     );
     return { ...this.#target, registers, signals };
+  }
+
+  /** A bit that stands for a state is called by its value. */
+  #bitNames(name: string): string[] {
+    const { states } = this.#machine;
+    return Array.from({ length: this.#bits }, (_, bit) =>
+      this.#encoding === 'one-hot' ? `${name} = ${states[bit]}` : `bit ${bit} of the states of ${name}`,
+    );
   }
 
   #replace(id: NodeId, by: NodeId): void {

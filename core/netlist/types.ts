@@ -191,6 +191,8 @@ export interface Port {
  */
 export interface Signal {
   readonly name: string;
+  /** What its bits are called, where they are no numbered ones; the lowest first. */
+  readonly bitNames?: readonly string[];
   readonly node: NodeId;
   readonly width: number;
   readonly signed: boolean;

@@ -197,9 +197,11 @@ function fabric(): void {
 }
 
 function events(): void {
-  for (const { design, events, fabric } of eventSpeeds()) {
-    add(`event simulation, ${design}`, 'kcycles/s', events / 1e3, 0, '', null);
-    add(`event simulation, ${design}`, '1 / share of the fabric’s', fabric / events, 1, '≤ 30', fabric <= 30 * events);
+  for (const { design, events, fabric, leaping } of eventSpeeds()) {
+    const row = `event simulation, ${design}`;
+    add(row, 'kcycles/s', events / 1e3, 0, '', null);
+    add(row, '1 / share of the fabric’s, every edge in full', fabric / events, 1, '≤ 30', fabric <= 30 * events);
+    add(row, '1 / share of the fabric’s, many edges at once', leaping / events, 1, '', null);
   }
   const heap = heapOverEvents();
   add('event simulation, 10 million events', 'growth of the heap, MiB', heap, 1, 'flat', heap < 8);
@@ -226,7 +228,7 @@ async function board(): Promise<void> {
   const start = performance.now();
   bench.advance(BOARD_MICROSECONDS);
   const real = BOARD_MICROSECONDS / 1000 / (performance.now() - start);
-  add('the demo board with an armed recorder', 'simulated time / wall time', real, 2, '≥ 1', real >= 1);
+  add('the demo board with an armed recorder', 'simulated time / wall time', real, 2, '≥ 1.5', real >= 1.5);
 }
 
 function native(): void {

@@ -10,6 +10,7 @@ interface Named {
   readonly isReg: boolean;
   readonly lo: number;
   readonly isWhole: boolean;
+  readonly bitNames?: readonly string[];
 }
 
 /** Names of a mapped design's words: those that its sources gave them, or the instance they stand in. */
@@ -19,9 +20,9 @@ export class WordNames {
 
   constructor(source: Netlist) {
     this.#source = source;
-    for (const { node, name, kind } of source.signals) {
+    for (const { node, name, kind, bitNames } of source.signals) {
       const isReg = kind === 'reg';
-      this.#add(node, { name, isReg, lo: 0, isWhole: true });
+      this.#add(node, { name, isReg, lo: 0, isWhole: true, ...(bitNames ? { bitNames } : {}) });
       const { op, args } = item(source.nodes, node);
       if (op !== 'concat') continue;
       // A register that was made narrower has zeros above it; one that was taken apart lies there in parts.
@@ -65,6 +66,7 @@ export class WordNames {
   bit(word: NodeId, bit: number): string {
     const best = this.#best(word);
     const isAlone = (this.#source.nodes[word]?.width ?? 1) === 1;
+    if (best?.bitNames) return best.bitNames[bit] ?? best.name;
     return !best || (best.isWhole && isAlone) ? this.of(word) : `${best.name}[${best.lo + bit}]`;
   }
 

@@ -246,8 +246,8 @@ export class CalmCode {
   }
 
   /**
-   * Where the edge before has moved a clock that logic makes, or a reset, that comes first: nothing more is run, and the edges that
-   * are left are told, this one among them.
+   * Where the edge before has moved a clock that logic makes, or a reset, that comes first: nothing more is run, and
+   * the edges that are left are told, this one among them.
    */
   #stopWhereMoved({ levels, resets, facts }: Calm, reader: Reader, body: WasmBody, e: Emitter): void {
     if (this.#levels.size === 0 || levels.length + resets.length === 0) return;
@@ -287,10 +287,11 @@ export class CalmCode {
   }
 
   /** One edge in full; it finds out whether the next ones may be calm ones. */
-  #full({ domain, calm, kept, state }: Clock): Wasm {
+  #full(clock: Clock): Wasm {
+    const { domain, calm, kept, state } = clock;
     const body = new WasmBody();
     const e = new Lean(body);
-    const [tries, waits] = [state + 1, state + 2];
+    const waits = state + 2;
     const holds = body.variable();
     this.#forget(e);
     e.store(this.#from + FULL_EDGES, e.binary('add', e.load(this.#from + FULL_EDGES), constant(1)));
@@ -309,6 +310,13 @@ export class CalmCode {
     // Where logic makes clocks the body that says when one has moved.
     const offset = this.#levels.size === 0 ? 0 : domains.length;
     item(bodies, this.#firstDomain + offset + domain)(new Lean(body));
+    this.#judge(clock, holds, body);
+    return functionOf('times', body.locals, body.code);
+  }
+
+  /** Behind a full edge: whether the next ones may be calm, and whether it is worth to look at them. */
+  #judge({ state }: Clock, holds: Local, body: WasmBody): void {
+    const [tries, waits] = [state + 1, state + 2];
     const after = new Lean(body);
     const again = after.load(waits);
     after.if(again);
@@ -339,7 +347,6 @@ export class CalmCode {
     after.end();
     after.end();
     after.end();
-    return functionOf('times', body.locals, body.code);
   }
 
   /** One edge: a calm one, or in full. Variables hold the movers and whether the clocks' calm edges may go on. */

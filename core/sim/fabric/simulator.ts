@@ -36,8 +36,8 @@ export class Simulator {
   readonly #derived: { readonly address: number; readonly posedge: number; readonly negedge: number; level: number }[];
   #fresh = false;
 
-  /** `pacing` for who cannot wait until a design is looked at closer. */
-  constructor(netlist: Netlist, backend: Backend = 'wasm', pacing?: Pacing) {
+  /** `pacing` for who cannot wait until a design is looked at closer, or null where every edge is to be run in full. */
+  constructor(netlist: Netlist, backend: Backend = 'wasm', pacing?: Pacing | null) {
     this.#program = compile(netlist);
     this.domains = this.#program.domains;
     this.#backend = backend;
@@ -53,8 +53,10 @@ export class Simulator {
         this.domains.findIndex((d) => d.derived === node && d.edge === edge);
       return { address, posedge: domain('posedge'), negedge: domain('negedge'), level: 0 };
     });
-    const isPaced = backend === 'wasm' && (this.#derived.length === 0 || this.#program.isWatched);
-    this.#pace = isPaced ? new Pace(this.#program, this.#memory, this.#bodies, FIRST_DOMAIN, pacing) : null;
+    const isPaced = backend === 'wasm' && pacing !== null && (this.#derived.length === 0 || this.#program.isWatched);
+    this.#pace = isPaced
+      ? new Pace(this.#program, this.#memory, this.#bodies, FIRST_DOMAIN, pacing ?? undefined)
+      : null;
     this.powerUp();
   }
 

@@ -57,6 +57,21 @@ describe('resources', () => {
     expect(number?.className).toContain('text-right');
   });
 
+  test('a state machine whose states are written anew says how many there are, and how', async () => {
+    const place = { file: 'top.v', line: 3 };
+    const machines = [
+      { ...place, name: 'top.u.state', states: 12, bits: 4, mappedBits: 12 },
+      { ...place, name: 'top.u.mode', states: 9, bits: 16, mappedBits: 4 },
+    ];
+    const { screen } = await resources({ machines });
+    await screen.findByText('State machines');
+    const table = [...document.querySelectorAll('table')].find((one) => one.textContent?.includes('Mapped with'));
+    expect(table && rows(table)).toEqual([
+      ['top.u.state', '12', '4 bits', 'a bit for each state'],
+      ['top.u.mode', '9', '16 bits', '4 bits'],
+    ]);
+  });
+
   test('a build of an older release, without lines and advice, is shown as far as it goes', async () => {
     const { screen } = await resources({ lines: undefined, saving: undefined });
     await screen.findByText('By instance');

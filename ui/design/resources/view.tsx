@@ -73,6 +73,15 @@ export function ResourcesView() {
           <LineTable details={details} open={open} />
         </Section>
       )}
+      {(details.machines ?? []).length > 0 && (
+        <Section
+          title="State machines"
+          aside="whose states are written in another way than in the sources"
+          className="mt-3"
+        >
+          <MachineTable details={details} open={open} />
+        </Section>
+      )}
       {details.memories.length > 0 && (
         <Section title="Memories">
           <MemoryTable details={details} />
@@ -136,6 +145,37 @@ function LineTable({ details, open }: LineTableProps) {
           header: name,
           meta: { isNumber: true },
         })),
+      ]}
+    />
+  );
+}
+
+interface MachineTableProps {
+  readonly details: BuildDetails;
+  readonly open: (place: SourcePlace) => void;
+}
+
+function MachineTable({ details, open }: MachineTableProps) {
+  return (
+    <DataTable
+      name="machines"
+      rows={details.machines ?? []}
+      empty=""
+      onRow={({ file, line }) => open({ file, line })}
+      columns={[
+        {
+          accessorKey: 'name',
+          header: 'Register',
+          cell: (c) => <span className="code text-xs">{String(c.getValue())}</span>,
+        },
+        { accessorKey: 'states', header: 'States', meta: { isNumber: true } },
+        { id: 'bits', header: 'In the source', accessorFn: ({ bits }) => counted(bits, 'bit') },
+        {
+          id: 'mapped',
+          header: 'Mapped with',
+          accessorFn: ({ states, mappedBits }) =>
+            mappedBits === states ? 'a bit for each state' : counted(mappedBits, 'bit'),
+        },
       ]}
     />
   );
