@@ -28,4 +28,5 @@ export { nameTrouble, readArchive, writeArchive } from './archive.ts';
 export { decodeText } from './text-file.ts';
 export { DesignPrices } from './price.ts';
 export { readPorts, type SourcePorts } from './ports.ts';
+export { warmUp } from './warm-up.ts';
 export { setAside } from './timing-rules.ts';

@@ -45,6 +45,7 @@ interface TakeAlongRequest {
 
 /** What the thread can do: for each work what it takes, and what comes of it. */
 export interface DesignWork {
+  warmUp(): void;
   build(inputs: BuildInputs, watch: Watch): BuildResult;
   draw(request: DrawRequest): Schematic;
   vectors(request: VectorRequest, watch: Watch): VectorRun;
@@ -69,16 +70,26 @@ export interface PlanCost {
   readonly cores: readonly { readonly name: string; readonly cost: ProbeCost }[];
 }
 
+/** A page that is opened at once is served first. */
+const WARM_UP_AFTER_MILLISECONDS = 4000;
+
 /** Designs are built, drawn and tried here. Builds take what they need: they can be cancelled. */
 export class DesignThread {
   readonly #thread = new WorkerThread<DesignWork>('design');
+  #hasBuilt = false;
 
-  /** Starts the thread, so that the first build does not wait for it. */
+  /** Starts the thread, and lets it build something while nobody waits, so that the first build is as quick as others. */
   warm(): void {
     this.#thread.warm();
+    const later = setTimeout(() => {
+      // A thread that is ended meanwhile has nobody to answer.
+      if (!this.#hasBuilt) this.#thread.ask('warmUp', undefined).catch(() => {});
+    }, WARM_UP_AFTER_MILLISECONDS);
+    later.unref();
   }
 
   build(inputs: BuildInputs, watch: Watch): Promise<BuildResult> {
+    this.#hasBuilt = true;
     return this.#thread.ask('build', inputs, watch);
   }
 

@@ -8,6 +8,7 @@ import {
   designSettings,
   filesForHardware,
   readPorts,
+  warmUp,
 } from '../../../core/build/index.ts';
 import { elaborate, type HierarchyNode, offeredModules } from '../../../core/hdl/index.ts';
 import { PieceMemory } from '../../../core/mapping/index.ts';
@@ -37,6 +38,7 @@ const MOST_PRICED = 500;
 let drawn: { key: string; netlist: Netlist; small: Netlist; hierarchy: HierarchyNode } | null = null;
 
 const works: DesignWork = {
+  warmUp: () => warmUp(),
   build: (inputs, watch) => build(inputs, watch, memory),
   draw,
   vectors: ({ files, table, options }, watch) =>
