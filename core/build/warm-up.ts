@@ -1,6 +1,6 @@
 import { PieceMemory } from '../mapping/index.ts';
 import type { ProbePlan } from '../probes/index.ts';
-import { build, type BuildInputs } from './build.ts';
+import { build, type BuildInputs, type BuildResult } from './build.ts';
 import type { ProjectFile } from './project.ts';
 
 /** A bit of everything that designs are made of. */
@@ -69,19 +69,14 @@ const FILES = [
   { name: 'pins.csv', text: '' },
 ];
 
-/** What is built, with its probes. */
-export const WARM_UP: BuildInputs = { project: { file: FILE, files: FILES }, plan: PLAN };
-
-/** Builds in a row, with the plan and without. */
-const ROUNDS = 2;
+const WARM_UP: BuildInputs = { project: { file: FILE, files: FILES }, plan: PLAN };
 
 /**
- * Builds a small design and throws it away, so that what builds has been run before the first one that somebody waits
- * for: what runs for the first time is translated first, and takes several times as long.
+ * Builds a small design, with its probes at last, so that what builds has been run before the first one that somebody
+ * waits for: what runs for the first time is translated first, and takes several times as long.
  */
-export function warmUp(): void {
-  for (let round = 0; round < ROUNDS; round++) {
-    const memory = { sources: new Map(), pieces: new PieceMemory() };
-    for (const plan of [{ recorders: [], panels: [] }, PLAN]) build({ ...WARM_UP, plan }, undefined, memory);
-  }
+export function warmUp(): BuildResult {
+  const memory = { sources: new Map(), pieces: new PieceMemory() };
+  build({ ...WARM_UP, plan: { recorders: [], panels: [] } }, undefined, memory);
+  return build(WARM_UP, undefined, memory);
 }

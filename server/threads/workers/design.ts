@@ -38,7 +38,9 @@ const MOST_PRICED = 500;
 let drawn: { key: string; netlist: Netlist; small: Netlist; hierarchy: HierarchyNode } | null = null;
 
 const works: DesignWork = {
-  warmUp: () => warmUp(),
+  warmUp: () => {
+    warmUp();
+  },
   build: (inputs, watch) => build(inputs, watch, memory),
   draw,
   vectors: ({ files, table, options }, watch) =>
