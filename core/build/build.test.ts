@@ -85,6 +85,24 @@ describe('a build', () => {
   test('does not depend on the order of keys', () =>
     expect(fingerprintOf({ a: 1, b: [2, { c: 3, d: 4 }] })).toBe(fingerprintOf({ b: [2, { d: 4, c: 3 }], a: 1 })));
 
+  test('of a state machine that is mapped with other states runs with those of the source, and records them', () => {
+    const text = `module t(input clk, input a, output y); reg [3:0] s = 9; assign y = s == 5;
+      always @(posedge clk) case (s) 9: if (a) s <= 4; 4: s <= 12; 12: s <= 1; 1: if (a) s <= 7; 7: s <= 5; 5: s <= 2;
+        2: if (~a) s <= 9; default: s <= 9; endcase endmodule\n`;
+    const recorder = { name: 'r', clock: 't.clk', depth: 64, signals: ['t.s'], comparators: 1, stages: 1 };
+    const plain = build({ project: project(text, ''), plan: emptyPlan });
+    expect(plain.machines?.map(({ name, states, mappedBits }) => [name, states, mappedBits])).toEqual([['t.s', 7, 3]]);
+    const probed = build({
+      project: project(text, ''),
+      plan: { recorders: [recorder], panels: [] },
+    });
+    const [core] = probed.probes?.cores ?? [];
+    expect(core?.kind === 'recorder' && core.signals.map(({ name, width }) => [name, width])).toEqual([['t.s', 4]]);
+    // What is recorded is the word that the source has, so it is there, whatever else is.
+    const read = readBitstream(probed.bitstream ?? new Uint8Array(0));
+    expect(read.ok && read.value.top).toBe('t');
+  });
+
   test('names signals of a plan that are gone', () => {
     const plan = { recorders: [{ name: 'r', clock: 't.a', depth: 16, signals: ['t.y', 't.old.name'] }], panels: [] };
     const result = build({ project: project(WIRE, ''), plan });

@@ -44,6 +44,29 @@ describe('state machines', () => {
     expect(ends[0]).toMatch(/^m\.st = \d+$/);
   });
 
+  test('a rule of the timing table that names the register is about its new bits too', () => {
+    const mapped = map(netlistOf(randomMachine(12, 'counted', 1)), MEMORIES);
+    const rule = { kind: 'false path', from: 'st', to: 'st', cycles: 0, line: 1 } as const;
+    const { clocks, rules } = time(mapped, delaysOf(2), new Map(), { ways: [rule], ports: [] });
+    expect(rules?.[0]?.ways).toBeGreaterThan(0);
+    expect(clocks[0]?.paths.filter(({ from, to }) => from.startsWith('m.st') && to.startsWith('m.st'))).toEqual([]);
+  });
+
+  test('several in one design are written anew each for itself, in whatever instance', () => {
+    const part = randomMachine(10, 'one-hot', 2).replace('module m(', 'module part(');
+    const text = `${part}
+      module m(input clk, rst, input [7:0] i, output [5:0] o, p, output [3:0] b);
+        part u(clk, rst, i, o, b[0], b[1], ); part v(clk, rst, ~i, p, b[2], b[3], );
+      endmodule`;
+    const mapped = expectEqual(netlistOf(text), 40);
+    expect(mapped.machines.map(({ name, states, bits }) => [name, states, bits]).sort()).toEqual([
+      ['m.u.st', 10, 10],
+      ['m.v.st', 10, 10],
+    ]);
+    const one = countResources(map(netlistOf(part.replace('module part(', 'module m(')), MEMORIES)).total.luts;
+    expect(countResources(mapped).total.luts).toBeLessThanOrEqual(2 * one + 2);
+  });
+
   test('whose state is wanted as it is keep it where that takes less', () => {
     const text = `module m(input clk, input [3:0] i, output reg [2:0] s); always @(posedge clk)
       case (s) 0: if (i[0]) s <= 1; 1: s <= 3; 3: s <= 2; 2: s <= 6; default: s <= 0; endcase endmodule`;

@@ -90,6 +90,42 @@ describe('states written in another way', () => {
     expect(only(netlistOf(randomMachine(11, 'one-hot', 3))).ways).toEqual(['one-hot', 'binary']);
   });
 
+  test('states that a reset alone brings about, and those of a set and a reset, are told from what comes after', () => {
+    const netlist = netlistOf(`module m(input clk, rst, input [7:0] i, output reg [5:0] o, output busy);
+      reg [2:0] s = 1; assign busy = s == 6;
+      always @(posedge clk or posedge rst) if (rst) s <= 6; else case (s) 1: s <= 3; 3: if (i[0]) s <= 4; 4: s <= 0;
+        0: s <= 1; 6: if (i[1]) s <= 1; default: s <= 1; endcase
+      always @(posedge clk) o <= o + s;
+      endmodule`);
+    const { machine } = only(netlist);
+    expect([...machine.states].sort()).toEqual([0n, 1n, 3n, 4n, 6n]);
+    for (const way of ['one-hot', 'binary'] as const) {
+      const done = recoded(netlist, machine, way);
+      const [register] = done?.netlist.registers.filter(({ reset }) => reset !== null) ?? [];
+      expect(register?.resetValue).toBe(
+        way === 'one-hot' ? 1n << BigInt(machine.states.indexOf(6n)) : BigInt(machine.states.indexOf(6n)),
+      );
+      if (done) expectSame(netlist, done.netlist, 11, 2000);
+    }
+  });
+
+  test('of several machines each is found, and can be written anew after another one was', () => {
+    const part = randomMachine(7, 'counted', 4).replace('module m(', 'module part(');
+    const netlist = netlistOf(`${part}
+      module m(input clk, rst, input [7:0] i, output [5:0] o, p, output [3:0] b);
+        part u(clk, rst, i, o, b[0], b[1], ); part v(clk, rst, i ^ 8'h5a, p, b[2], b[3], );
+      endmodule`);
+    const found = stateMachines(netlist);
+    expect(found).toHaveLength(2);
+    const [first, second] = found;
+    const once = first && recoded(netlist, first.machine, 'one-hot');
+    const node = second && once?.moved.get(second.machine.register.node);
+    const register = once?.netlist.registers.find((one) => one.node === node);
+    const twice = once && second && register && recoded(once.netlist, { ...second.machine, register }, 'binary');
+    expect(twice).toBeTruthy();
+    if (twice) expectSame(netlist, twice.netlist, 5, 1500);
+  });
+
   test('counters, shift registers and what is loaded are no state machines', () => {
     const netlist = netlistOf(`module m(input clk, input [3:0] i, output reg [3:0] a, b, c, d);
       always @(posedge clk) begin a <= a == 9 ? 0 : a + 1; b <= {b[2:0], ~b[3]}; c <= i[0] ? i : 5;

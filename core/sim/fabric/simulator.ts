@@ -81,8 +81,9 @@ export class Simulator {
     return this.domains.findIndex((d) => d.derived === null && d.clock === clock && d.edge === edge);
   }
 
-  /** Runs `times` edges of one domain. */
+  /** Runs `times` edges of one domain; nothing where nothing waits for them. */
   step(domain: number, times = 1): void {
+    if (domain < 0) return;
     const body = this.#bodies[domain + FIRST_DOMAIN];
     if (this.#derived.length === 0) {
       if (this.#pace !== null && body) this.#pace.step(domain, times);
