@@ -23,6 +23,9 @@ const EDGES_NOT_LOOKED_AT = 24;
 const LEAST_LEAP = 4;
 const IDLE_EDGES = 2;
 
+/** Where more words move, they are as well off in memory, and their code takes long to be made. */
+const MOST_LIMBS = 128;
+
 /** Left in the layout's word where nothing has stopped a run. */
 export const NOT_STOPPED = -1;
 
@@ -38,7 +41,7 @@ export const roomFor = ({ layout, netlist }: Program): number => HEAD + layout.w
 const TURNS = [0, 1, 2, 3, 4, 5] as const;
 const TURNS_OWN = [6, 7] as const;
 
-/** Functions of a module, called by their numbers. */
+/** Functions of a module by their numbers, which begin behind those that it imports: an edge of each clock. */
 const [COMPARE_ALL, COMPARE_INPUTS, FULL] = [0, 1, 2] as const;
 
 type Local = { readonly local: number };
@@ -69,16 +72,14 @@ export class CalmCode {
   readonly #program: Program;
   readonly #from: number;
   readonly #clocks: Clock[] = [];
-  readonly #firstDomain: number;
   /** Words of registers, and of inputs behind them, which others may set between two runs. */
   readonly #registers: number;
   readonly #watched: number;
 
-  /** `from`: the first of the words that `roomFor` counts; `firstDomain`: bodies before those of the clocks. */
-  constructor(program: Program, stillness: Stillness, from: number, firstDomain: number) {
+  /** `from`: the first of the words that `roomFor` counts. */
+  constructor(program: Program, stillness: Stillness, from: number) {
     this.#program = program;
     this.#from = from;
-    this.#firstDomain = firstDomain;
     const { layout, netlist, members } = program;
     const ends = [...layout.registers].map(([node, at]) => at + limbsOf(item(netlist.nodes, node).width));
     this.#registers = Math.max(0, ...ends);
@@ -100,7 +101,7 @@ export class CalmCode {
       const { movers } = stillness;
       const derived = [...layout.derived.keys()];
       const calm = assume({ netlist, members: item(members, domain), movers, derived, written, knownOf });
-      if (calm === null) continue;
+      if (calm === null || this.#limbsOf(calm) > MOST_LIMBS) continue;
       const kept = new Map([...this.#keptOf(calm)].map((id) => [id, take(id)]));
       const state = from + STATES + 3 * this.#clocks.length;
       const cases = new Map<NodeId, Case>();
@@ -112,6 +113,11 @@ export class CalmCode {
       this.#clocks.push({ domain, calm, kept, state, cases, leap: leap.isPossible ? leap : null });
     }
     if (next > from + roomFor(program)) this.#clocks.length = 0;
+  }
+
+  #limbsOf({ movers }: Calm): number {
+    const { nodes } = this.#program.netlist;
+    return [...movers.keys()].reduce((sum, node) => sum + limbsOf(item(nodes, node).width), 0);
   }
 
   get domains(): readonly number[] {
@@ -130,7 +136,7 @@ export class CalmCode {
 
   /**
    * A module that exports for each clock `run` and its number (times: i32), and for each two of them `turns` and their
-   * numbers, as `emitByTurns` has it.
+   * numbers, as `emitByTurns` has it. It imports for each clock `edge` and its number, which makes edges in full.
    */
   module(): Uint8Array<ArrayBuffer> {
     const functions: Wasm[] = [
@@ -139,12 +145,21 @@ export class CalmCode {
       ...this.#clocks.map((clock) => this.#full(clock)),
     ];
     const names = new Map<string, number>();
-    for (const clock of this.#clocks) names.set(`run${clock.domain}`, functions.push(this.#run(clock)) - 1);
+    const add = (name: string, code: Wasm) => names.set(name, this.#clocks.length + functions.push(code) - 1);
+    for (const clock of this.#clocks) add(`run${clock.domain}`, this.#run(clock));
     for (const a of this.#clocks)
       for (const b of this.#clocks)
-        if (a !== b && this.#levels.size === 0)
-          names.set(`turns${a.domain} ${b.domain}`, functions.push(this.#turns(a, b)) - 1);
-    return moduleOf(functions, names);
+        if (a !== b && this.#levels.size === 0) add(`turns${a.domain} ${b.domain}`, this.#turns(a, b));
+    return moduleOf(
+      functions,
+      names,
+      this.#clocks.map(({ domain }) => `edge${domain}`),
+    );
+  }
+
+  #call(body: WasmBody, which: number): void {
+    body.code.push(0x41, 1, 0x10);
+    unsigned(body.code, this.#clocks.length + which);
   }
 
   /** Nodes that are computed where they are wanted, but for those that do not move: these are kept. */
@@ -288,7 +303,7 @@ export class CalmCode {
 
   /** One edge in full; it finds out whether the next ones may be calm ones. */
   #full(clock: Clock): Wasm {
-    const { domain, calm, kept, state } = clock;
+    const { calm, kept, state } = clock;
     const body = new WasmBody();
     const e = new Lean(body);
     const waits = state + 2;
@@ -303,13 +318,18 @@ export class CalmCode {
     for (const [id, at] of kept) for (const [i, limb] of reader.get(id).entries()) e.store(at + i, limb);
     // Against a copy of long ago nothing would be told.
     e.if(e.binary('and', holds, e.isZero(e.load(this.#from + COPIED))));
-    body.code.push(0x41, 1, 0x10, COMPARE_ALL);
+    this.#call(body, COMPARE_ALL);
     e.end();
     e.end();
-    const { bodies, domains } = this.#program;
-    // Where logic makes clocks the body that says when one has moved.
-    const offset = this.#levels.size === 0 ? 0 : domains.length;
-    item(bodies, this.#firstDomain + offset + domain)(new Lean(body));
+    body.code.push(0x41, 1, 0x10);
+    unsigned(body.code, this.#clocks.indexOf(clock));
+    if (this.#levels.size > 0) {
+      // Of the edges that are left it knows one.
+      const { left } = this.#program.layout;
+      body.if(body.binary('ne', body.load(left), constant(NOT_STOPPED)));
+      body.store(left, { local: 0 });
+      body.end();
+    }
     this.#judge(clock, holds, body);
     return functionOf('times', body.locals, body.code);
   }
@@ -325,7 +345,7 @@ export class CalmCode {
     const isCalm = body.variable();
     after.if(holds);
     this.#copyMovers(after);
-    body.code.push(0x41, 1, 0x10, COMPARE_ALL);
+    this.#call(body, COMPARE_ALL);
     body.assign(isCalm, after.isZero(after.load(this.#from + DIFFERENCE)));
     after.end();
     after.store(this.#from + COPIED, holds);
@@ -371,7 +391,7 @@ export class CalmCode {
     if (this.#levels.size === 0) code.push(0x41, 1);
     else code.push(0x20, 0);
     code.push(0x10); // call of #full
-    unsigned(code, FULL + this.#clocks.indexOf(clock));
+    unsigned(code, this.#clocks.length + FULL + this.#clocks.indexOf(clock));
     this.#leaveWhereStopped(body);
     this.#take(body, held);
     code.push(0x0b);
@@ -412,8 +432,7 @@ export class CalmCode {
 
   /** What a mover takes; where it is what stood in another one, a copy, since that may be given its own first. */
   #taken(d: NodeId, reader: Reader, body: WasmBody, held: Held): Value[] {
-    const variables = new Set<Value>([...held.movers.values()].flat());
-    return reader.get(d).map((limb) => (variables.has(limb) ? body.copy(limb) : limb));
+    return reader.get(d).map((limb) => (held.variables.has(limb) ? body.copy(limb) : limb));
   }
 
   #emitWrites({ writes }: Calm, reader: Reader, e: Emitter): void {
@@ -493,6 +512,7 @@ export class CalmCode {
       }
     return {
       movers,
+      variables: new Set<Value>([...movers.values()].flat()),
       states: new Map(clocks.map((clock) => [clock, body.variable()])),
       other: body.variable(),
       idle: body.variable(),
@@ -513,7 +533,7 @@ export class CalmCode {
 
   /** Inputs that were set meanwhile are seen before anything is run. */
   #begin(body: WasmBody, held: Held): void {
-    body.code.push(0x41, 1, 0x10, COMPARE_INPUTS);
+    this.#call(body, COMPARE_INPUTS);
     body.if(body.load(this.#from + DIFFERENCE));
     this.#stopAll(body);
     body.end();
@@ -651,6 +671,8 @@ function isApart({ leap, calm }: Clock, other: Clock): boolean {
 /** What is kept in variables while edges are run. */
 interface Held {
   readonly movers: ReadonlyMap<NodeId, readonly Local[]>;
+  /** All of these. */
+  readonly variables: ReadonlySet<Value>;
   readonly states: ReadonlyMap<Clock, Local>;
   /** Whether an edge is another one than a calm one. */
   readonly other: Local;

@@ -52,6 +52,9 @@ export class Leap {
   readonly #resting: ReadonlySet<NodeId>;
   readonly #needed: readonly Needed[];
   readonly #isPossible: boolean;
+  readonly #lasting = new Map<NodeId, boolean>();
+  /** Spans that are told already, by what reads the values. */
+  readonly #spans = new WeakMap<Reader, Map<NodeId, Value>>();
 
   /** `cases`: conditions under which alone a mover takes another value, and whether they have to hold for it. */
   constructor(
@@ -237,6 +240,14 @@ export class Leap {
 
   /** Whether a node can stay the same for more than one edge. */
   #mayLast(id: NodeId, isAsked = true): boolean {
+    const known = isAsked ? undefined : this.#lasting.get(id);
+    if (known !== undefined) return known;
+    const lasts = this.#findLasting(id, isAsked);
+    if (!isAsked) this.#lasting.set(id, lasts);
+    return lasts;
+  }
+
+  #findLasting(id: NodeId, isAsked: boolean): boolean {
     const { moving, facts, movers } = this.#calm;
     if (!moving.has(id) || (!isAsked && facts.has(id)) || this.#compared(id)) return true;
     const node = item(this.#netlist.nodes, id);
@@ -248,6 +259,15 @@ export class Leap {
 
   /** For how many edges from now on a node is what it is now, one at least. */
   #span(id: NodeId, reader: Reader, e: Emitter, isAsked = true): Value {
+    if (isAsked) return this.#makeSpan(id, reader, e, true);
+    let spans = this.#spans.get(reader);
+    if (!spans) this.#spans.set(reader, (spans = new Map()));
+    const known = spans.get(id) ?? this.#makeSpan(id, reader, e, false);
+    spans.set(id, known);
+    return known;
+  }
+
+  #makeSpan(id: NodeId, reader: Reader, e: Emitter, isAsked: boolean): Value {
     const { moving, facts } = this.#calm;
     if (!moving.has(id) || (!isAsked && facts.has(id))) return constant(EVER);
     const compared = this.#compared(id);

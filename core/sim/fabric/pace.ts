@@ -150,9 +150,14 @@ export class Pace {
 
   #plain(domain: number, times: number): void {
     this.disturb();
+    this.#bodyOf(domain)(times);
+  }
+
+  /** Edges of a clock in full; where logic makes clocks, up to the one that moves one of them. */
+  #bodyOf(domain: number): Body {
     const { layout, domains } = this.#program;
     const offset = layout.derived.size === 0 ? 0 : domains.length;
-    item(this.#bodies, this.#firstDomain + offset + domain)(times);
+    return item(this.#bodies, this.#firstDomain + offset + domain);
   }
 
   #mayWatch(edges: number): void {
@@ -191,7 +196,7 @@ export class Pace {
     this.#activity = null;
     const stillness = activity.result();
     const { words } = this.#program.layout;
-    const code = stillness && new CalmCode(this.#program, stillness, words, this.#firstDomain);
+    const code = stillness && new CalmCode(this.#program, stillness, words);
     if (code === null || code.domains.length === 0) return this.#later();
     this.#words.fill(0, words);
     const hasTurns = this.#program.layout.derived.size === 0;
@@ -199,7 +204,8 @@ export class Pace {
       code.domains.flatMap((b) => (a === b ? [] : [{ a, b }])),
     );
     const names = [...code.domains.map((domain) => `run${domain}`), ...pairs.map(({ a, b }) => `turns${a} ${b}`)];
-    const functions = this.#instance(code.module(), names);
+    const edges = code.domains.map((domain) => [`edge${domain}`, this.#bodyOf(domain)] as const);
+    const functions = this.#instance(code.module(), names, Object.fromEntries(edges));
     this.#calm = {
       run: new Map(code.domains.map((domain, i) => [domain, item(functions, i)])),
       turns: pairs.map((pair, i) => ({ ...pair, run: item(functions, code.domains.length + i) as Turns })),
@@ -209,8 +215,9 @@ export class Pace {
     this.#windowFrom = this.#edges;
   }
 
-  #instance(module: Uint8Array<ArrayBuffer>, names: readonly string[]): Body[] {
-    const { exports } = new WebAssembly.Instance(new WebAssembly.Module(module), { env: { memory: this.#memory } });
+  #instance(module: Uint8Array<ArrayBuffer>, names: readonly string[], given: Record<string, Body> = {}): Body[] {
+    const env = { memory: this.#memory, ...given };
+    const { exports } = new WebAssembly.Instance(new WebAssembly.Module(module), { env });
     return names.map((name) => exports[name] as Body);
   }
 

@@ -63,11 +63,22 @@ export function functionOf(
   return { takes, code: out };
 }
 
-/** Functions over `env.memory`, of which those that are named are exported. */
-export function moduleOf(functions: readonly Wasm[], names: ReadonlyMap<string, number>): Uint8Array<ArrayBuffer> {
+/**
+ * Functions over `env.memory`, of which those that are named are exported. Those of `env` that are `imported`, each of
+ * how often it runs, have the first numbers.
+ */
+export function moduleOf(
+  functions: readonly Wasm[],
+  names: ReadonlyMap<string, number>,
+  imported: readonly string[] = [],
+): Uint8Array<ArrayBuffer> {
   const out = [0x00, 0x61, 0x73, 0x6d, 1, 0, 0, 0];
   section(out, 1, [KINDS.length, ...KINDS.flatMap((kind) => [0x60, TYPES[kind].length, ...TYPES[kind], 0])]);
-  section(out, 2, [1, ...text('env'), ...text('memory'), 2, 0, 1]);
+  const imports: number[] = [];
+  unsigned(imports, 1 + imported.length);
+  imports.push(...text('env'), ...text('memory'), 2, 0, 1);
+  for (const name of imported) imports.push(...text('env'), ...text(name), 0, KINDS.indexOf('times'));
+  section(out, 2, imports);
   const types: number[] = [];
   unsigned(types, functions.length);
   for (const { takes } of functions) types.push(KINDS.indexOf(takes));
