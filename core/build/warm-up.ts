@@ -1,3 +1,4 @@
+import { usualPart } from '../families/index.ts';
 import { PieceMemory } from '../mapping/index.ts';
 import type { ProbePlan } from '../probes/index.ts';
 import { build, type BuildInputs, type BuildResult } from './build.ts';
@@ -50,7 +51,15 @@ endmodule
 `;
 
 const FILE: ProjectFile = {
-  ...{ format: 'nimble-project', version: 3, grade: 2, name: 'Warm-up', part: 'CV25', pins: 'pins.csv', top: 'top' },
+  ...{
+    format: 'nimble-project',
+    version: 3,
+    grade: 2,
+    name: 'Warm-up',
+    part: usualPart(),
+    pins: 'pins.csv',
+    top: 'top',
+  },
   ...{ accepted: [], clocks: { clk: 12e6, clk_b: 10e6 } },
 };
 
