@@ -6,39 +6,14 @@ import { item } from '../../core/lists.ts';
 import { isInverted, nodeOf, TRUE } from '../../core/mapping/gates/index.ts';
 import { map, type Mapped } from '../../core/mapping/map.ts';
 import { NODE } from '../../core/mapping/tables/index.ts';
-import {
-  evaluateConstant,
-  isLeaf,
-  lowBitOf,
-  type Netlist,
-  type NetNode,
-  optimise,
-  reachableValues,
-} from '../../core/netlist/index.ts';
+import { isLeaf, type Netlist, type NetNode, optimise, reachableValues } from '../../core/netlist/index.ts';
+import { wordValues } from './word-values.ts';
 
 /** A design read and optimised. */
 export function netlistOf(text: string, parameters: Record<string, bigint> = {}): Netlist {
   const { netlist, messages } = elaborate([{ name: 't.v', text }], { parameters });
   if (!netlist) throw new Error(JSON.stringify(messages.list));
   return optimise(netlist).netlist;
-}
-
-/** Values of all words, given those of inputs, registers and memory reads. */
-function words(source: Netlist, given: (id: number, node: NetNode) => bigint): bigint[] {
-  const values: bigint[] = [];
-  for (const [id, node] of source.nodes.entries()) {
-    if (node.op === 'const') values[id] = node.value;
-    else if (isLeaf(node)) values[id] = BigInt.asUintN(node.width, given(id, node));
-    else
-      values[id] = evaluateConstant(
-        node.op,
-        node.width,
-        node.args.map((arg) => item(values, arg)),
-        node.args.map((arg) => item(source.nodes, arg).width),
-        lowBitOf(node),
-      );
-  }
-  return values;
 }
 
 /** Values of mapped nodes: tables and chains only, no gates. */
@@ -120,7 +95,7 @@ export function expectEqual(netlist: Netlist, rounds: number): Mapped {
 
 function expectEqualIn(mapped: Mapped, state: State): void {
   const { design } = mapped;
-  const values = words(design.source, state);
+  const values = wordValues(design.source, state);
   const leaves = new Map<number, number>();
   const put = (list: readonly number[], value: bigint) => {
     for (const [i, bit] of list.entries())

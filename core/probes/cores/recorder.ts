@@ -268,8 +268,10 @@ module nimble_recorder #(
     else if (counts) count <= count + 1;
     if (triggers) nearly <= setting[N_NEARLY];
     else if (counts) nearly <= count[LOG_DEPTH-1:2] == span[LOG_DEPTH-1:2] && count[1:0] == 1;
-    if (begins) waiting <= setting[N_NONE];
-    else if (triggers || asked[1] || (S > 1 && asked[0])) waiting <= 0;
+    // Of several stages the sequence goes back to its beginning in the clock before it is armed.
+    if (S > 1 && asked[0]) waiting <= 0;
+    else if (begins) waiting <= setting[N_NONE];
+    else if (triggers || asked[1]) waiting <= 0;
     else if (counts && !triggered && count == setting[N_BEFORE +: LOG_DEPTH]) waiting <= 1;
     if (begins || asked[1]) triggered <= 0;
     else if (triggers) triggered <= 1;

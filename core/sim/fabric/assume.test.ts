@@ -1,8 +1,9 @@
 // What has to hold so that an edge changes the movers alone: as little as makes it so, and nothing that may change for long.
 import { describe, expect, test } from 'vitest';
 import { netlistOf } from '../../../tests/support/calm-and-plain.ts';
+import { wordValues } from '../../../tests/support/word-values.ts';
 import { item } from '../../lists.ts';
-import { evaluateConstant, isLeaf, lowBitOf, type Netlist, type NodeId } from '../../netlist/index.ts';
+import type { Netlist, NodeId } from '../../netlist/index.ts';
 import { assume, type Calm, coneOfEdge, nodesOf, writesIn } from './assume.ts';
 import { compile } from './compile.ts';
 
@@ -17,7 +18,7 @@ function assumed(
   const of = (name: string) => netlist.signals.find((signal) => signal.name === `m.${name}`)?.node ?? -1;
   const rounds = Math.max(1, ...Object.values(values).map(({ length }) => length));
   const seen = Array.from({ length: rounds }, (_, round) =>
-    valuesOf(netlist, (id) => {
+    wordValues(netlist, (id) => {
       const [name] = Object.keys(values).filter((one) => of(one) === id);
       const list = name === undefined ? [0] : (values[name] ?? [0]);
       return BigInt(list[round % list.length] ?? 0);
@@ -33,25 +34,6 @@ function assumed(
   const written = new Set(writesIn(netlist, members, knownOf).map(({ memory }) => memory));
   const calm = assume({ netlist, members, movers: new Set(movers.map(of)), derived: [], written, knownOf });
   return { calm, netlist, of };
-}
-
-function valuesOf(netlist: Netlist, given: (id: NodeId) => bigint): bigint[] {
-  const values: bigint[] = [];
-  for (const [id, node] of netlist.nodes.entries()) {
-    if (node.op === 'const') values[id] = node.value;
-    else if (isLeaf(node)) values[id] = BigInt.asUintN(node.width, given(id));
-    else {
-      const widths = node.args.map((arg) => item(netlist.nodes, arg).width);
-      values[id] = evaluateConstant(
-        node.op,
-        node.width,
-        node.args.map((arg) => item(values, arg)),
-        widths,
-        lowBitOf(node),
-      );
-    }
-  }
-  return values;
 }
 
 const movingFacts = (calm: Calm | null) => [...(calm?.checked ?? [])].filter((id) => calm?.moving.has(id));

@@ -141,6 +141,25 @@ describe('edges at which little changes', () => {
     expect(both.calm).toBeGreaterThan(20);
   });
 
+  // What is remembered of registers, inputs and words that do not move lies side by side, whatever their numbers are.
+  test.each([1, 2, 3, 4, 5, 6])('%i registers, and one to four inputs, beside words that are kept', (registers) => {
+    for (let inputs = 1; inputs <= 4; inputs++) {
+      const each = (count: number, text: (i: number) => string) => Array.from({ length: count }, (_, i) => text(i));
+      const both = new Both(
+        netlistOf(`module m(input clk, ${each(inputs, (i) => `input [7:0] i${i}`).join(', ')}, output [31:0] o, output [7:0] n);
+          reg [31:0] c = 0; assign o = c; assign n = ${each(registers, (i) => `r${i}`).join(' ^ ')} ^ 8'h55;
+          ${each(registers, (i) => `reg [7:0] r${i} = ${i + 3}; always @(posedge clk) if (c[9:0] == ${i * 7 + 1}) r${i} <= r${i} + i${i % inputs};`).join(' ')}
+          always @(posedge clk) c <= c + ((i0 ^ r0) * 5 + 1); endmodule`),
+      );
+      const chance = chanceFrom(registers * 10 + inputs);
+      for (let run = 0; run < 60; run++) {
+        if (chance.below(6) === 0) both.set(`i${chance.below(inputs)}`, BigInt(chance.below(256)));
+        both.step('clk', chance.pick([1, 40, 130]));
+      }
+      expect(both.calm).toBeGreaterThan(10);
+    }
+  });
+
   test('power comes back: everything begins anew', () => {
     const both = new Both(netlistOf(moduleOf(item0())));
     for (let run = 0; run < 40; run++) both.step('clk', 100);

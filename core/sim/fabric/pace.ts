@@ -1,9 +1,11 @@
 // Decides how edges are run: as they are, watched one by one, or by code for edges at which little changes.
 import { intAt, item } from '../../lists.ts';
 import { Activity, type Watching } from './activity.ts';
-import { CalmCode, NOT_STOPPED, roomFor } from './calm.ts';
+import { calmModule, pairsOf } from './calm.ts';
+import { planCalm, roomFor } from './calm-plan.ts';
 import type { Program } from './compile.ts';
 import type { Emitter } from './emitter.ts';
+import { NOT_STOPPED } from './full-edges.ts';
 import { emitWasm } from './wasm.ts';
 
 /** Rising edges that are due of one clock: how many, when the next, and how far apart, in one unit for all. */
@@ -26,6 +28,7 @@ export type Turns = (
 
 /** Where fewer edges come in one go a design is not watched. */
 const LEAST_WATCHED = 24;
+
 /** When a design is watched, and how long what was found out is kept. */
 export interface Pacing extends Watching {
   /** Edges before a design is watched, and between two times, which grow as long as nothing comes of it. */
@@ -196,21 +199,24 @@ export class Pace {
     this.#activity = null;
     const stillness = activity.result();
     const { words } = this.#program.layout;
-    const code = stillness && new CalmCode(this.#program, stillness, words);
-    if (code === null || code.domains.length === 0) return this.#later();
+    const plan = stillness && planCalm(this.#program, stillness, words);
+    if (plan === null) return this.#later();
     this.#words.fill(0, words);
-    const hasTurns = this.#program.layout.derived.size === 0;
-    const pairs = (hasTurns ? code.domains : []).flatMap((a) =>
-      code.domains.flatMap((b) => (a === b ? [] : [{ a, b }])),
-    );
-    const names = [...code.domains.map((domain) => `run${domain}`), ...pairs.map(({ a, b }) => `turns${a} ${b}`)];
-    const edges = code.domains.map((domain) => [`edge${domain}`, this.#bodyOf(domain)] as const);
-    const functions = this.#instance(code.module(), names, Object.fromEntries(edges));
+    const [clocks, pairs] = [plan.clocks.map(({ domain }) => domain), pairsOf(this.#program, plan)];
+    const names = [
+      ...clocks.map((domain) => `run${domain}`),
+      ...pairs.map(({ a, b }) => `turns${a.domain} ${b.domain}`),
+    ];
+    const edges = clocks.map((domain) => [`edge${domain}`, this.#bodyOf(domain)] as const);
+    const functions = this.#instance(calmModule(this.#program, plan), names, Object.fromEntries(edges));
     this.#calm = {
-      run: new Map(code.domains.map((domain, i) => [domain, item(functions, i)])),
-      turns: pairs.map((pair, i) => ({ ...pair, run: item(functions, code.domains.length + i) as Turns })),
-      states: code.states,
-      fullEdges: code.fullEdges,
+      run: new Map(clocks.map((domain, i) => [domain, item(functions, i)])),
+      turns: pairs.map(({ a, b }, i) => ({
+        ...{ a: a.domain, b: b.domain },
+        run: item(functions, clocks.length + i) as Turns,
+      })),
+      states: [plan.copied, ...plan.clocks.map(({ state }) => state)],
+      fullEdges: plan.fullEdges,
     };
     this.#windowFrom = this.#edges;
   }

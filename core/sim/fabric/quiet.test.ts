@@ -1,9 +1,10 @@
 // Registers that rest while what they depend on does: what is run is the same as if nothing rested.
 import { describe, expect, test } from 'vitest';
 import { CLOCK } from '../../../tests/circuits/index.ts';
+import { wordValues } from '../../../tests/support/word-values.ts';
 import { elaborate } from '../../hdl/index.ts';
 import { item } from '../../lists.ts';
-import { evaluateConstant, isLeaf, lowBitOf, type Netlist, optimise } from '../../netlist/index.ts';
+import { type Netlist, optimise } from '../../netlist/index.ts';
 import { type Backend, Simulator } from './index.ts';
 import { quietGroups } from './quiet.ts';
 
@@ -27,24 +28,11 @@ class Plain {
   }
 
   #words(): bigint[] {
-    const values: bigint[] = [];
-    for (const [id, node] of this.#netlist.nodes.entries())
-      if (node.op === 'const') values[id] = node.value;
-      else if (node.op === 'input') values[id] = this.inputs.get(node.name) ?? 0n;
-      else if (node.op === 'reg') values[id] = this.#registers.get(id) ?? 0n;
-      else if (node.op === 'memread')
-        values[id] = this.#memories[node.memory]?.[Number(item(values, node.args[0]))] ?? 0n;
-      else if (!isLeaf(node)) {
-        const widths = node.args.map((arg) => item(this.#netlist.nodes, arg).width);
-        values[id] = evaluateConstant(
-          node.op,
-          node.width,
-          node.args.map((arg) => item(values, arg)),
-          widths,
-          lowBitOf(node),
-        );
-      }
-    return values;
+    return wordValues(this.#netlist, (id, node, values) => {
+      if (node.op === 'input') return this.inputs.get(node.name) ?? 0n;
+      if (node.op === 'memread') return this.#memories[node.memory]?.[Number(item(values, node.args[0]))] ?? 0n;
+      return this.#registers.get(id) ?? 0n;
+    });
   }
 
   edge(clock: string): void {

@@ -3,7 +3,7 @@ import { entry, item } from '../../lists.ts';
 import type { Netlist, NodeId } from '../../netlist/index.ts';
 import type { Calm } from './assume.ts';
 import type { Program } from './compile.ts';
-import { constant, type Emitter } from './emitter.ts';
+import { constant, type Emitter, type Value } from './emitter.ts';
 import { type Limbs, Lowering } from './lower.ts';
 
 export interface Reader {
@@ -69,3 +69,9 @@ export function readerOf(
     },
   };
 }
+
+/** Another word than 0 where one of some facts is no fact. */
+export const factsOf = ({ facts }: Calm, ids: readonly NodeId[], { computed }: Reader, e: Emitter): Value =>
+  ids
+    .map((id) => e.binary('xor', item(computed(id), 0), constant(entry(facts, id))))
+    .reduce((x, y) => e.binary('or', x, y), constant(0));

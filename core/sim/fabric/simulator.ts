@@ -1,11 +1,12 @@
 import { entry, intAt, item, numberAt } from '../../lists.ts';
 import type { Netlist } from '../../netlist/index.ts';
-import { NOT_STOPPED } from './calm.ts';
 import { compile, type Domain, type Program } from './compile.ts';
+import { NOT_STOPPED } from './full-edges.ts';
 import { emitJavaScript } from './javascript.ts';
 import { limbsOf } from './layout.ts';
 import { byTurns, type EdgeTrain, Pace, type Pacing, type Turns, wordsFor } from './pace.ts';
-import { emitByTurns, emitRow, emitWasm } from './wasm.ts';
+import { emitByTurns } from './turns.ts';
+import { emitRow, emitWasm } from './wasm.ts';
 
 export type Backend = 'wasm' | 'javascript';
 

@@ -112,6 +112,38 @@ export class WasmBody implements Emitter {
     this.end();
   }
 
+  /** What is in it can be left by a branch, behind its end. */
+  block(): void {
+    this.code.push(0x02, 0x40);
+  }
+
+  /** What is in it is begun anew by a branch. */
+  loop(): void {
+    this.code.push(0x03, 0x40);
+  }
+
+  /** Out of so many blocks, ifs and loops around it, and to the one around these. */
+  branch(out: number): void {
+    this.code.push(0x0c, out);
+  }
+
+  branchIf(condition: Value, out: number): void {
+    this.get(condition);
+    this.code.push(0x0d, out);
+  }
+
+  branchUnless(condition: Value, out: number): void {
+    this.get(condition);
+    this.code.push(0x45, 0x0d, out); // i32.eqz, br_if
+  }
+
+  /** Another function of the module, by its number, of how often it is to run. */
+  call(number: number, times: Value): void {
+    this.get(times);
+    this.code.push(0x10);
+    unsigned(this.code, number);
+  }
+
   /** A local of its own, to be given values time and again. */
   variable(): { readonly local: number } {
     return { local: this.locals++ };
