@@ -50,6 +50,10 @@ describe('state machines', () => {
     const { clocks, rules } = time(mapped, delaysOf(2), new Map(), { ways: [rule], ports: [] });
     expect(rules?.[0]?.ways).toBeGreaterThan(0);
     expect(clocks[0]?.paths.filter(({ from, to }) => from.startsWith('m.st') && to.startsWith('m.st'))).toEqual([]);
+    // What a way says of its ends is what a rule about it has to say.
+    const [way] = time(mapped, delaysOf(2), new Map()).clocks[0]?.paths ?? [];
+    expect(way?.from).toMatch(/^m\.st = /);
+    expect(way?.ends).toEqual({ from: 'm.st', to: 'm.st' });
   });
 
   test('several in one design are written anew each for itself, in whatever instance', () => {

@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { chanceFrom } from '../../tests/fuzz/index.ts';
 import { netlistOf } from '../../tests/support/mapped-equals.ts';
+import { wordValues } from '../../tests/support/word-values.ts';
 import { type Codes, randomMachine } from '../../tests/support/random-machine.ts';
 import { item } from '../lists.ts';
 import { Simulator } from '../sim/fabric/index.ts';
@@ -75,6 +76,41 @@ describe('states written in another way', () => {
       if (done) expectSame(netlist, done.netlist, 7, 3000);
     }
   });
+
+  test.each(['one-hot', 'binary'] as const)(
+    '%s: in every state, for every input, the outputs and what comes next are the same',
+    (way) => {
+      const source = inBits(
+        netlistOf(`module m(input clk, input [3:0] i, output reg [2:0] o, output [4:0] seen);
+      reg [4:0] s = 17; assign seen = s;
+      always @(posedge clk) case (s) 17: s <= i[0] ? 4 : 9; 4: if (i[2:1] == 2) s <= 30; 9: if (^i) s <= 17; 30: s <= i > 6 ? 1 : 4;
+        1: s <= 22; 22: if (~i[3]) s <= 17; default: s <= 17; endcase
+      always @* o = {s == 4 && i[0], s > 9, s[0] ^ i[1]};
+      endmodule`),
+      );
+      const { machine } = only(source);
+      const done = recoded(source, machine, way)?.netlist;
+      if (!done) throw new Error('it is written anew');
+      const code = (state: bigint) => {
+        const at = BigInt(machine.states.indexOf(state));
+        return way === 'one-hot' ? 1n << at : at;
+      };
+      const [one, other] = [source, done].map((of) => of.registers.find(({ node }) => item(of.nodes, node).width > 1));
+      for (const state of machine.states)
+        for (let input = 0n; input < 16n; input++) {
+          const values = (of: Netlist, register: number | undefined, value: bigint) =>
+            wordValues(of, (id) =>
+              id === register ? value : of.inputs.find(({ node }) => node === id)?.name === 'i' ? input : 0n,
+            );
+          const [before, after] = [values(source, one?.node, state), values(done, other?.node, code(state))];
+          for (const { name, node } of source.outputs)
+            expect(after[done.outputs.find((port) => port.name === name)?.node ?? -1], `${name} in ${state}`).toBe(
+              before[node],
+            );
+          expect(after[other?.d ?? -1], `after ${state} with ${input}`).toBe(code(before[one?.d ?? -1] ?? -1n));
+        }
+    },
+  );
 
   test('has a bit for each state, or the fewest that there can be', () => {
     const netlist = netlistOf(randomMachine(11, 'counted', 3));

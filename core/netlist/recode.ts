@@ -40,24 +40,24 @@ export function stateMachines(
 
 /** Whether what a register takes is chosen by what it is, not computed from that; and choices are not too many. */
 function isChosen({ nodes }: Netlist, { node: register, d }: Register): boolean {
-  const open = [d];
+  const open = [{ id: d, isWhole: true }];
   const constants = new Set<bigint>();
-  let hasOthers = false;
-  for (let id = open.pop(), left = MOST_CHOICES; id !== undefined; id = open.pop()) {
+  let hasParts = false;
+  for (let next = open.pop(), left = MOST_CHOICES; next !== undefined; next = open.pop()) {
+    const { id, isWhole } = next;
     const node = item(nodes, id);
-    if (node.op === 'const') constants.add(node.value);
-    else if (node.op === 'mux' && --left > 0) open.push(node.args[1], node.args[2]);
-    else if (id !== register) {
-      // Two numbers of which one is chosen may have become a word with bits that are what chooses.
-      if (
-        node.op !== 'concat' ||
-        node.args.some((arg) => item(nodes, arg).width > 1 && item(nodes, arg).op !== 'const')
-      )
-        return false;
-      hasOthers = true;
-    }
+    if (isWhole && id === register) continue;
+    if (node.op === 'const') {
+      if (isWhole) constants.add(node.value);
+    } else if (node.op === 'mux' && --left > 0) {
+      open.push({ id: node.args[1], isWhole }, { id: node.args[2], isWhole });
+    } else if (node.op === 'concat') {
+      // Numbers of which one is chosen may have become a word in parts, and bits of it what chooses.
+      hasParts = true;
+      open.push(...node.args.map((arg) => ({ id: arg, isWhole: false })));
+    } else if (isWhole || node.width > 1) return false;
   }
-  return constants.size >= (hasOthers ? 1 : LEAST_STATES - 1);
+  return constants.size >= (hasParts ? 1 : LEAST_STATES - 1);
 }
 
 /**
@@ -181,7 +181,7 @@ class Recoding {
     const d = this.#next(register.d);
     for (const [id, values] of this.#alone) this.#replace(id, this.#decoded(id, values));
     const registers = this.#source.registers.map((one) =>
-      one === register
+      one.node === register.node
         ? {
             ...register,
             node: this.#register,

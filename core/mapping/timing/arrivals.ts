@@ -35,6 +35,8 @@ const NEVER = -1;
 /** What a way ends at. */
 export interface PathEnd {
   readonly name: string;
+  /** Names by which a rule may mean it, the best first. */
+  readonly names?: readonly string[];
   readonly literal: Literal;
   /** Nanoseconds that it has to be there before: set-up, or the way out through a pin. */
   readonly setup: number;
@@ -137,9 +139,10 @@ export class Arrivals {
     put({ what: end.isPin ? 'pin' : 'setup', name: end.name, own: end.setup, fanout: 1, ...place });
     if (clockIn < 0) put({ what: 'clock', name: 'in, to the register', own: clockIn, ...nowhere });
     const advice = adviceFor(steps, this.#delays);
-    const first = this.#nameOf(numberAt(nodes, 0));
+    const first = numberAt(nodes, 0);
     return {
-      ...{ from: first, to: end.name, delay: at, slack, levels: nodes.length - 1, steps },
+      ...{ from: this.#nameOf(first), to: end.name, delay: at, slack, levels: nodes.length - 1, steps },
+      ends: { from: this.#wholeOf(first), to: end.names?.[0] ?? end.name },
       ...(cycles > 1 ? { cycles } : {}),
       ...(advice === null ? {} : { advice }),
     };
@@ -159,6 +162,12 @@ export class Arrivals {
     const word = numberAt(logic.madeFor, node);
     const op = this.#mapped.design.source.nodes[word]?.op;
     return op === 'input' ? 'pin' : op !== 'memread' && first ? 'register' : 'memory';
+  }
+
+  /** The register or the memory that a bit is of. */
+  #wholeOf(node: number): string {
+    const word = numberAt(this.#mapped.logic.madeFor, node);
+    return this.#names.all(word)[0] ?? this.#nameOf(node);
   }
 
   #nameOf(node: number): string {

@@ -1,6 +1,8 @@
 export interface TimingPath {
   readonly from: string;
   readonly to: string;
+  /** Register or memory of both ends, as the timing table names them; missing in builds of an older release. */
+  readonly ends?: { readonly from: string; readonly to: string };
   readonly delay: number;
   /** Time to spare; null without a constraint. */
   readonly slack: number | null;

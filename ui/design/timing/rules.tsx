@@ -6,7 +6,7 @@ import type { RuleUse, TimingPath } from '../../../core/mapping/index.ts';
 import { api, Button, Section, TextButton, TextInput, useAct, useFiles } from '../../shared/index.ts';
 import { useOpenSource } from '../places.ts';
 
-/** The register, memory or instance that a way begins or ends at, as the timing table names it. */
+/** The register or memory at an end, as the timing table names it, of a build that does not say so. */
 const nameOf = (end: string): string =>
   end
     .replace(/\[\d+(?::\d+)?\]$/, '')
@@ -69,7 +69,8 @@ export function SayOfWay({ path }: { readonly path: TimingPath }) {
   const isCount = Number.isInteger(count) && count > 1 && count <= 1000;
   const say = async (kind: WayRule['kind']) => {
     const text = files.find(({ name }) => name === TIMING_TABLE)?.text ?? '';
-    const rule = { kind, from: nameOf(path.from), to: nameOf(path.to), cycles: kind === 'multicycle' ? count : 0 };
+    const ends = path.ends ?? { from: nameOf(path.from), to: nameOf(path.to) };
+    const rule = { kind, ...ends, cycles: kind === 'multicycle' ? count : 0 };
     const file = { name: TIMING_TABLE, text: withWayRule(text, rule) };
     if (await act(() => api.project.addFiles.mutate({ files: [file] }))) setSaid(true);
     await queries.invalidateQueries({ queryKey: ['files'] });

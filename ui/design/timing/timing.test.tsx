@@ -131,6 +131,18 @@ describe('timing', () => {
     ]);
   });
 
+  test('a way between states is written by the register that has them', async () => {
+    const ends = { from: 't.u.state', to: 't.u.state' };
+    const way = path({ from: 't.u.state = 5', to: 't.u.state = 13', ends });
+    const { screen, user, calls } = await timing({ ...REPORT, clocks: [clock('clk', [way])] }, []);
+    await user.click(await screen.findByRole('button', { name: 'They do not matter' }));
+    await screen.findByText(/the next build goes by it/);
+    const [{ files } = { files: [] }] = calls
+      .filter(({ name }) => name === 'project.addFiles')
+      .map(({ input }) => input as { files: { text: string }[] });
+    expect(files[0]?.text).toContain('false path,t.u.state,t.u.state,');
+  });
+
   test('a build of an older release, without pins and rules, is shown as far as it goes', async () => {
     const { rules: _, ports: __, ...old } = REPORT;
     const { screen } = await timing(old);
