@@ -16,10 +16,13 @@ const BATCH = 10_000;
 
 const WORDS = Array.from({ length: 16 }, (_, i) => i);
 
-/** Some work at each edge: a row of words that are mixed. */
+/** Some work at each edge: a row of words that are mixed, so that they never come to rest. */
 const machine = (name: string, clock: string, when = '1'): string =>
   `${WORDS.map((i) => `reg [31:0] ${name}${i} = ${i};`).join(' ')} always @(posedge ${clock}) if (${when}) begin ` +
-  `${WORDS.map((i) => `${name}${i} <= ${name}${(i + 1) % WORDS.length} * 5 + ${name}${i};`).join(' ')} end`;
+  `${WORDS.map((i) => {
+    const next = `${name}${(i + 1) % WORDS.length}`;
+    return `${name}${i} <= (${next} ^ (${name}${i} >> 7)) * 5 + ${name}${i} + ${i + 1};`;
+  }).join(' ')} end`;
 
 function simulator(body: string): Simulator {
   const text = `module m(input a, b, output [31:0] x, y); ${body} assign x = p0; assign y = q0; endmodule`;
