@@ -192,7 +192,7 @@ export class Fabric {
 
   /** Two oscillators whose rising edges alone matter, the common case, in one go; false when it is another case. */
   #runTwo(a: Oscillator, b: Oscillator, now: number): boolean {
-    if (a.negedge >= 0 || b.negedge >= 0 || a.posedge < 0 || b.posedge < 0 || this.#sim.hasDerivedClocks) return false;
+    if (a.negedge >= 0 || b.negedge >= 0 || a.posedge < 0 || b.posedge < 0) return false;
     const dueA = edgesDue(a, now);
     const dueB = edgesDue(b, now);
     if (dueA + dueB === 0) return true;

@@ -180,8 +180,7 @@ export class MadeClocks {
       if (last && last.domains.join() === domains.join()) last.times++;
       else steps.push({ domains, times: 1 });
     }
-    const run = this.#sim.row(steps);
-    this.#row = run && { start, length, run };
+    this.#row = { start, length, run: this.#sim.row(steps) };
     return this.#row;
   }
 

@@ -6,7 +6,7 @@ import type { Calm, Rest } from './assume.ts';
 import { type CalmClock, type CalmPlan, type Case, isApart } from './calm-plan.ts';
 import type { Program } from './compile.ts';
 import { constant, type Emitter, type Value } from './emitter.ts';
-import { FullEdges, NOT_STOPPED } from './full-edges.ts';
+import { FullEdges } from './full-edges.ts';
 import { limbsOf } from './layout.ts';
 import { Lean } from './lean.ts';
 import { Lowering, onesOf } from './lower.ts';
@@ -26,7 +26,8 @@ const TIMES: Local = { local: 0 };
 
 /**
  * A module that exports for each clock of a plan `run` and its number (times: i32), and for each two of them `turns` and
- * their numbers, as `emitByTurns` has it. It imports for each clock `edge` and its number, which makes edges in full.
+ * their numbers, as `emitByTurns` has it. It imports for each clock `edge` and its number, which makes edges in full with
+ * what they set off, and `round`.
  */
 export function calmModule(program: Program, plan: CalmPlan): Uint8Array<ArrayBuffer> {
   const full = new FullEdges(program, plan);
@@ -35,16 +36,13 @@ export function calmModule(program: Program, plan: CalmPlan): Uint8Array<ArrayBu
   const names = new Map<string, number>();
   const add = (name: string, one: Wasm) => names.set(name, full.imported.length + functions.push(one) - 1);
   for (const clock of plan.clocks) add(`run${clock.domain}`, code.run(clock));
-  for (const { a, b } of pairsOf(program, plan)) add(`turns${a.domain} ${b.domain}`, code.turns(a, b));
+  for (const { a, b } of pairsOf(plan)) add(`turns${a.domain} ${b.domain}`, code.turns(a, b));
   return moduleOf(functions, names, full.imported);
 }
 
-/** Clocks that are run by turns; none where logic makes clocks, which have to follow each edge. */
-export const pairsOf = (
-  { layout }: Program,
-  { clocks }: CalmPlan,
-): { readonly a: CalmClock; readonly b: CalmClock }[] =>
-  layout.derived.size > 0 ? [] : clocks.flatMap((a) => clocks.flatMap((b) => (a === b ? [] : [{ a, b }])));
+/** Clocks that are run by turns. */
+export const pairsOf = ({ clocks }: CalmPlan): { readonly a: CalmClock; readonly b: CalmClock }[] =>
+  clocks.flatMap((a) => clocks.flatMap((b) => (a === b ? [] : [{ a, b }])));
 
 class CalmCode {
   readonly #program: Program;
@@ -154,9 +152,9 @@ class CalmCode {
     body.block();
     body.block();
     body.branchUnless(entry(held.states, clock), 0);
+    this.#followWhereMoved(clock, body, held);
     const e = this.#lean(body, held);
     const reader = readerOf(this.#program, calm, e, held.movers, kept);
-    this.#stopWhereMoved(calm, reader, body, e);
     const facts = [...calm.checked].filter((id) => calm.moving.has(id));
     body.assign(held.other, factsOf(calm, facts, reader, e));
     const next = this.#emitNext(clock, reader, body, e, held);
@@ -167,8 +165,9 @@ class CalmCode {
     body.branch(1);
     body.end();
     this.#put(body, held);
-    body.call(this.#full.numberOf(clock), this.#levels.size === 0 ? constant(1) : TIMES);
-    this.#leaveWhereStopped(body);
+    // Another clock's calm edge may have moved a clock that logic makes.
+    if (this.#levels.size > 0 && held.states.size > 1) this.#full.round(body);
+    body.call(this.#full.numberOf(clock), constant(1));
     this.#take(body, held);
     body.end();
   }
@@ -177,29 +176,25 @@ class CalmCode {
     return this.#program.layout.derived;
   }
 
-  /**
-   * Where the edge before has moved a clock that logic makes, or a reset, that comes first: nothing more is run, and
-   * the edges that are left are told, this one among them.
-   */
-  #stopWhereMoved({ levels, resets, facts }: Calm, reader: Reader, body: WasmBody, e: Emitter): void {
+  /** Where the edge before has moved a clock that logic makes, or a reset, that comes first. */
+  #followWhereMoved(clock: CalmClock, body: WasmBody, held: Held): void {
+    const { levels, resets, facts } = clock.calm;
     if (this.#levels.size === 0 || levels.length + resets.length === 0) return;
-    const moved = [
-      ...levels.map((id) => e.binary('xor', item(reader.get(id), 0), e.load(entry(this.#levels, id), 1))),
-      // A reset between two edges is none of either.
-      ...resets.map((id) => e.binary('xor', item(reader.computed(id), 0), constant(entry(facts, id)))),
-    ];
-    body.if(moved.reduce((x, y) => e.binary('or', x, y)));
-    body.store(this.#program.layout.left, body.binary('add', TIMES, constant(1)));
-    body.assign(TIMES, constant(0));
-    body.branch(2);
-    body.end();
-  }
-
-  /** Behind a full edge that moved a clock which logic makes nothing more is run. */
-  #leaveWhereStopped(body: WasmBody): void {
-    if (this.#levels.size === 0) return;
-    body.if(body.binary('ne', body.load(this.#program.layout.left), constant(NOT_STOPPED)));
-    body.assign(TIMES, constant(0));
+    const e = this.#lean(body, held);
+    const reader = readerOf(this.#program, clock.calm, e, held.movers, clock.kept);
+    const either = (all: readonly Value[]) => all.reduce((x, y) => e.binary('or', x, y), constant(0));
+    const clocks = either(
+      levels.map((id) => e.binary('xor', item(reader.get(id), 0), e.load(entry(this.#levels, id), 1))),
+    );
+    // A reset between two edges is none of either.
+    const others = either(
+      resets.map((id) => e.binary('xor', item(reader.computed(id), 0), constant(entry(facts, id)))),
+    );
+    body.if(body.binary('or', clocks, others));
+    this.#put(body, held);
+    this.#full.follow(body, others);
+    this.#take(body, held);
+    body.branchUnless(entry(held.states, clock), 1);
     body.end();
   }
 

@@ -5,8 +5,8 @@ import { coneOf, emitCone, emitResets, resetGroups } from './cones.ts';
 import { constant, type Emitter, type Value } from './emitter.ts';
 import { type Layout, layOut, limbsOf } from './layout.ts';
 import { type Limbs, Lowering } from './lower.ts';
+import { Follow } from './follow.ts';
 import { type Quiet, quietGroups } from './quiet.ts';
-import { watchOf } from './watch.ts';
 
 /**
  * One clock edge that registers or memories wait for. `derived` is the node of a clock that logic makes; its name is
@@ -18,21 +18,29 @@ export interface Domain {
   readonly edge: 'posedge' | 'negedge';
 }
 
+/** Places of bodies. Behind them one for each domain, of its edge alone. */
+export const RESETS = 0;
+export const OUTPUTS = 1;
+export const LEVELS = 2;
+export const ROUND = 3;
+export const FIRST_DOMAIN = 4;
+
 /**
- * Executable form of a netlist. `bodies`: asynchronous resets, outputs, levels of derived clocks, then one for each
- * domain; where `isWatched`, another one for each that stops behind the edge that moves a derived clock.
+ * Executable form of a netlist. `bodies`: asynchronous resets, outputs, levels of derived clocks, what these set off,
+ * then one for each domain; where logic makes clocks, another one for each with what its edge sets off.
  */
 export interface Program {
   readonly layout: Layout;
   readonly domains: readonly Domain[];
   /** What waits for the edges of each domain. */
   readonly members: readonly Members[];
+  /** Whether edges that move no clock made by logic cost next to nothing more. */
   readonly isWatched: boolean;
   readonly bodies: readonly Body[];
   readonly netlist: Netlist;
   /** Words that say whether what a group remembers means something, with what it depends on; known once code is made. */
   readonly remembered: () => ReadonlyMap<number, readonly NodeId[]>;
-  /** Edges of several domains at once: each takes what stood before any of them. */
+  /** Edges of several domains at once, and what they set off: each takes what stood before any of them. */
   readonly together: (domains: readonly number[]) => Body;
 }
 
@@ -123,21 +131,22 @@ export function compile(source: Netlist): Program {
     new Block(netlist, layout, e, remembered).emit(parts, NOTHING);
   };
   const edges = members.map((one) => edgeOf([one]));
-  const watch = watchOf(netlist, layout, new Set(domains.map(({ clock }) => clock)), resets);
+  const places = { resets: RESETS, round: ROUND, edges: FIRST_DOMAIN };
+  const follow = new Follow({ netlist, layout, domains, resets, places });
+  const followed = (edge: Body, of: readonly number[]) => (e: Emitter) => {
+    edge(e);
+    follow.behind(of, e);
+  };
   const bodies = [
-    (e: Emitter) => emitResets(netlist, layout, e, resets, layout.cleared),
+    (e: Emitter) => emitResets(netlist, layout, e, resets, layout.disturbed),
     (e: Emitter) => emitOutputs(netlist, layout, e),
     (e: Emitter) => emitDerived(netlist, layout, e),
+    (e: Emitter) => follow.round(e),
     ...edges,
-    ...(watch === null
-      ? []
-      : edges.map((edge) => (e: Emitter) => {
-          edge(e);
-          watch(e);
-        })),
+    ...(layout.derived.size === 0 ? [] : edges.map((edge, domain) => followed(edge, [domain]))),
   ];
-  const together = (of: readonly number[]) => edgeOf(of.map((domain) => item(members, domain)));
-  const isWatched = watch !== null;
+  const together = (of: readonly number[]) => followed(edgeOf(of.map((domain) => item(members, domain))), of);
+  const { isWatched } = follow;
   return { layout, domains, members, isWatched, bodies, netlist, together, remembered: () => remembered.leaves };
 }
 

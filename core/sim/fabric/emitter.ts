@@ -39,8 +39,10 @@ export interface Emitter {
   storeAt(base: number, index: Value, value: Value): void;
   if(condition: Value): void;
   end(): void;
-  /** Where the condition holds, keeps how often the body is still to run, and runs it no more. */
-  stopIf(condition: Value, address: number): void;
+  /** Where the condition holds, the body is run no more, however often it was still to be. */
+  stopIf(condition: Value): void;
+  /** Another body of the same program, by its place among them, up to so many times. */
+  run(body: number, times: number): void;
 }
 
 export const constant = (value: number): Value => ({ constant: value | 0 });

@@ -2,7 +2,8 @@
 import { entry, item } from '../../lists.ts';
 import type { CalmClock, CalmPlan } from './calm-plan.ts';
 import type { Program } from './compile.ts';
-import { constant, type Emitter } from './emitter.ts';
+import { constant, type Emitter, type Value } from './emitter.ts';
+import { MOST_ROUNDS } from './follow.ts';
 import { limbsOf } from './layout.ts';
 import { Lean } from './lean.ts';
 import { factsOf, readerOf } from './reader.ts';
@@ -13,12 +14,12 @@ import { functionOf, signed, unsigned, type Wasm } from './wasm-module.ts';
 const TRIES = 6;
 const EDGES_NOT_LOOKED_AT = 24;
 
-/** Left in the layout's word where nothing has stopped a run. */
-export const NOT_STOPPED = -1;
-
 const ONCE = constant(1);
 
-/** The first functions of a module of calm edges: an edge of each clock, which it imports, then those made here. */
+/**
+ * The first functions of a module of calm edges: an edge of each clock and a round of what that sets off, which it
+ * imports, then those made here.
+ */
 export class FullEdges {
   readonly #program: Program;
   readonly #plan: CalmPlan;
@@ -29,7 +30,7 @@ export class FullEdges {
   }
 
   get imported(): readonly string[] {
-    return this.#plan.clocks.map(({ domain }) => `edge${domain}`);
+    return [...this.#plan.clocks.map(({ domain }) => `edge${domain}`), 'round'];
   }
 
   /** In the order of their numbers, which begin behind those that are imported. */
@@ -39,12 +40,27 @@ export class FullEdges {
   }
 
   get #first(): number {
-    return this.#plan.clocks.length;
+    return this.#plan.clocks.length + 1;
   }
 
-  /** The function of a clock's edge in full; where logic makes clocks, of how many edges are left. */
+  /** The function of a clock's edge in full, and of what it sets off. */
   numberOf(clock: CalmClock): number {
     return this.#first + 2 + this.#plan.clocks.indexOf(clock);
+  }
+
+  /** What clocks that logic makes set off where one has moved; where it was more than a level, no edge is calm. */
+  follow(body: WasmBody, isOther: Value): void {
+    const { disturbed } = this.#program.layout;
+    body.store(disturbed, constant(0));
+    this.round(body);
+    body.if(body.binary('or', body.load(disturbed), isOther));
+    body.store(this.#plan.copied, constant(0));
+    this.#stopAll(body);
+    body.end();
+  }
+
+  round(body: WasmBody): void {
+    body.call(this.#plan.clocks.length, constant(MOST_ROUNDS));
   }
 
   #compareAll(body: WasmBody): void {
@@ -138,18 +154,8 @@ export class FullEdges {
     e.end();
     e.end();
     body.call(clocks.indexOf(clock), ONCE);
-    this.#tellLeft(body);
     this.#judge(clock, holds, body);
     return functionOf('times', body.locals, body.code);
-  }
-
-  /** An edge that moved a clock which logic makes knows of one edge that is left; there are more. */
-  #tellLeft(body: WasmBody): void {
-    const { derived, left } = this.#program.layout;
-    if (derived.size === 0) return;
-    body.if(body.binary('ne', body.load(left), constant(NOT_STOPPED)));
-    body.store(left, { local: 0 });
-    body.end();
   }
 
   /** Behind a full edge: whether the next ones may be calm, and whether it is worth to look at them. */

@@ -86,8 +86,12 @@ class JavaScriptBody implements Emitter {
     this.lines.push('}');
   }
 
-  stopIf(condition: Value, address: number): void {
-    this.lines.push(`if (${name(condition)}) { m[${address}] = times - 1; times = 1; }`);
+  stopIf(condition: Value): void {
+    this.lines.push(`if (${name(condition)}) times = 1;`);
+  }
+
+  run(body: number, times: number): void {
+    this.lines.push(`b[${body}](${times});`);
   }
 
   /** `var`, because a value computed in a guarded block may be read after it only where the guard held. */
@@ -100,7 +104,10 @@ class JavaScriptBody implements Emitter {
 
 const name = (value: Value): string => ('local' in value ? `v${value.local}` : String(value.constant));
 
-/** The same functions as `emitWasm`, as JavaScript over an Int32Array. Used to measure one against the other. */
+/**
+ * The same functions as `emitWasm`, as JavaScript over an Int32Array `m`; `b` are the bodies of the program. Used to
+ * measure one against the other.
+ */
 export function emitJavaScript(bodies: readonly ((emitter: Emitter) => void)[]): string {
   const functions = bodies.map((write) => {
     const body = new JavaScriptBody();

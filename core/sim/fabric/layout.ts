@@ -25,10 +25,8 @@ export interface Layout {
   readonly remembered: { readonly from: number; readonly words: number };
   /** Levels of clocks that logic makes. */
   readonly derived: ReadonlyMap<NodeId, number>;
-  /** How many edges were left when one of these moved. */
-  readonly left: number;
-  /** Whether a reset has been on since this was last set to 0. */
-  readonly cleared: number;
+  /** Whether a reset was on, or one of these had an edge, since this was last set to 0. */
+  readonly disturbed: number;
   readonly words: number;
 }
 
@@ -68,6 +66,6 @@ export function layOut(netlist: Netlist): Layout {
   );
   const isPort = (id: NodeId) => item(netlist.nodes, id).op === 'input' && item(netlist.nodes, id).width === 1;
   const derived = new Map([...clocks].filter((id) => !isPort(id)).map((id) => [id, take(1)]));
-  const [left, cleared] = [take(1), take(1)];
-  return { derived, left, cleared, registers, inputs, inputNodes, outputs, memories, written, remembered, words };
+  const disturbed = take(1);
+  return { derived, disturbed, registers, inputs, inputNodes, outputs, memories, written, remembered, words };
 }

@@ -68,6 +68,7 @@ class Run implements Emitter {
   if(): void {}
   end(): void {}
   stopIf(): void {}
+  run(): void {}
 }
 
 const OPS: readonly BinaryOp[] = [

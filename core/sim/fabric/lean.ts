@@ -125,7 +125,11 @@ export class Lean implements Emitter {
     this.#to.end();
   }
 
-  stopIf(condition: Value, address: number): void {
-    this.#to.stopIf(condition, address);
+  stopIf(condition: Value): void {
+    this.#to.stopIf(condition);
+  }
+
+  run(body: number, times: number): void {
+    this.#to.run(body, times);
   }
 }

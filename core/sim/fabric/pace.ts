@@ -3,9 +3,8 @@ import { intAt, item } from '../../lists.ts';
 import { Activity, type Watching } from './activity.ts';
 import { calmModule, pairsOf } from './calm.ts';
 import { planCalm, roomFor } from './calm-plan.ts';
-import type { Program } from './compile.ts';
+import { FIRST_DOMAIN, type Program, ROUND } from './compile.ts';
 import type { Emitter } from './emitter.ts';
-import { NOT_STOPPED } from './full-edges.ts';
 import { emitWasm } from './wasm.ts';
 
 /** Rising edges that are due of one clock: how many, when the next, and how far apart, in one unit for all. */
@@ -62,7 +61,6 @@ export class Pace {
   readonly #memory: WebAssembly.Memory;
   readonly #words: Int32Array;
   readonly #bodies: readonly Body[];
-  readonly #firstDomain: number;
   #activity: Activity | null = null;
   #calm: Calm | null = null;
   #edges = 0;
@@ -71,14 +69,8 @@ export class Pace {
   #pause: number;
   #windowFrom = 0;
 
-  /** `bodies` as the program has them, of which the clocks' begin at `firstDomain`; the memory has `roomFor` it. */
-  constructor(
-    program: Program,
-    memory: WebAssembly.Memory,
-    bodies: readonly Body[],
-    firstDomain: number,
-    pacing: Pacing = PACING,
-  ) {
+  /** `bodies` as the program has them; the memory has `roomFor` it. */
+  constructor(program: Program, memory: WebAssembly.Memory, bodies: readonly Body[], pacing: Pacing = PACING) {
     this.#pacing = pacing;
     this.#watchAt = pacing.from;
     this.#pause = pacing.again;
@@ -86,7 +78,6 @@ export class Pace {
     this.#memory = memory;
     this.#words = new Int32Array(memory.buffer);
     this.#bodies = bodies;
-    this.#firstDomain = firstDomain;
   }
 
   /** Clocks whose edges are looked at closer. */
@@ -99,14 +90,9 @@ export class Pace {
     for (const state of this.#calm?.states ?? []) this.#words[state] = 0;
   }
 
-  /** Gives how many edges are left when one has moved a clock that logic makes, or null when all have been run. */
-  step(domain: number, times: number): number | null {
-    const { left } = this.#program.layout;
-    this.#words[left] = NOT_STOPPED;
+  step(domain: number, times: number): void {
     const rest = this.#watched(domain, times);
-    const behind = intAt(this.#words, left);
-    if (behind !== NOT_STOPPED) return rest;
-    if (rest === 0) return null;
+    if (rest === 0) return;
     const run = this.#calm?.run.get(domain);
     if (run) {
       run(rest);
@@ -115,8 +101,6 @@ export class Pace {
       this.#plain(domain, rest);
       this.#edges += rest;
     }
-    const stopped = intAt(this.#words, left);
-    return stopped === NOT_STOPPED ? null : stopped;
   }
 
   /** False where these two are to be run by turns as they are. */
@@ -156,11 +140,11 @@ export class Pace {
     this.#bodyOf(domain)(times);
   }
 
-  /** Edges of a clock in full; where logic makes clocks, up to the one that moves one of them. */
+  /** Edges of a clock in full; where logic makes clocks, with what they set off. */
   #bodyOf(domain: number): Body {
     const { layout, domains } = this.#program;
     const offset = layout.derived.size === 0 ? 0 : domains.length;
-    return item(this.#bodies, this.#firstDomain + offset + domain);
+    return item(this.#bodies, FIRST_DOMAIN + offset + domain);
   }
 
   #mayWatch(edges: number): void {
@@ -173,7 +157,7 @@ export class Pace {
     this.#activity = new Activity(this.#program, this.#words, scratch, probe, this.#pacing);
   }
 
-  /** Watches edges as long as there is something to find out and no clock moves; gives how many are left to run. */
+  /** Watches edges as long as there is something to find out; gives how many are left to run. */
   #watched(domain: number, times: number): number {
     this.#mayWatch(times);
     let left = times;
@@ -182,15 +166,12 @@ export class Pace {
       if (rest > 0) {
         this.#activity.pause -= rest;
         this.#plain(domain, rest);
-        const stopped = intAt(this.#words, this.#program.layout.left);
         left -= rest;
-        if (stopped !== NOT_STOPPED) return left + stopped;
         continue;
       }
       this.#activity.edge(domain, () => this.#plain(domain, 1));
       left--;
       if (this.#activity.isDone) this.#conclude(this.#activity);
-      if (intAt(this.#words, this.#program.layout.left) !== NOT_STOPPED) return left;
     }
     return left;
   }
@@ -202,13 +183,14 @@ export class Pace {
     const plan = stillness && planCalm(this.#program, stillness, words);
     if (plan === null) return this.#later();
     this.#words.fill(0, words);
-    const [clocks, pairs] = [plan.clocks.map(({ domain }) => domain), pairsOf(this.#program, plan)];
+    const [clocks, pairs] = [plan.clocks.map(({ domain }) => domain), pairsOf(plan)];
     const names = [
       ...clocks.map((domain) => `run${domain}`),
       ...pairs.map(({ a, b }) => `turns${a.domain} ${b.domain}`),
     ];
     const edges = clocks.map((domain) => [`edge${domain}`, this.#bodyOf(domain)] as const);
-    const functions = this.#instance(calmModule(this.#program, plan), names, Object.fromEntries(edges));
+    const given = { ...Object.fromEntries(edges), round: item(this.#bodies, ROUND) };
+    const functions = this.#instance(calmModule(this.#program, plan), names, given);
     this.#calm = {
       run: new Map(clocks.map((domain, i) => [domain, item(functions, i)])),
       turns: pairs.map(({ a, b }, i) => ({

@@ -1,7 +1,8 @@
 import { entry, intAt, item, numberAt } from '../../lists.ts';
 import type { Netlist } from '../../netlist/index.ts';
-import { compile, type Domain, type Program } from './compile.ts';
-import { NOT_STOPPED } from './full-edges.ts';
+import { compile, type Domain, FIRST_DOMAIN, LEVELS, OUTPUTS, type Program, RESETS, ROUND } from './compile.ts';
+import { MOST_ROUNDS } from './follow.ts';
+import type { Emitter } from './emitter.ts';
 import { emitJavaScript } from './javascript.ts';
 import { limbsOf } from './layout.ts';
 import { byTurns, type EdgeTrain, Pace, type Pacing, type Turns, wordsFor } from './pace.ts';
@@ -13,13 +14,6 @@ export type Backend = 'wasm' | 'javascript';
 type Body = (times: number) => void;
 
 const PAGE_BYTES = 65536;
-/** Bodies before those of the domains. */
-const RESETS = 0;
-const OUTPUTS = 1;
-const LEVELS = 2;
-const FIRST_DOMAIN = 3;
-/** Clocks made by logic that never come to rest are left where they are after so many rounds. */
-const MOST_RIPPLES = 64;
 
 /** A running design: its state, and the clock edges that change it. Inputs hold until they are set again. */
 export class Simulator {
@@ -34,7 +28,8 @@ export class Simulator {
   readonly #pace: Pace | null;
   readonly #turns = new Map<string, Turns>();
   readonly #together = new Map<string, Body>();
-  readonly #derived: { readonly address: number; readonly posedge: number; readonly negedge: number; level: number }[];
+  /** Whether logic makes clocks, which follow every edge. */
+  readonly #isFollowed: boolean;
   #fresh = false;
 
   /** `pacing` for who cannot wait until a design is looked at closer, or null where every edge is to be run in full. */
@@ -48,16 +43,12 @@ export class Simulator {
     });
     this.#words = new Int32Array(this.#memory.buffer);
     this.#bodies =
-      backend === 'wasm' ? wasmBodies(this.#program, this.#memory) : javaScriptBodies(this.#program, this.#words);
-    this.#derived = [...this.#program.layout.derived].map(([node, address]) => {
-      const domain = (edge: 'posedge' | 'negedge') =>
-        this.domains.findIndex((d) => d.derived === node && d.edge === edge);
-      return { address, posedge: domain('posedge'), negedge: domain('negedge'), level: 0 };
-    });
-    const isPaced = backend === 'wasm' && pacing !== null && (this.#derived.length === 0 || this.#program.isWatched);
-    this.#pace = isPaced
-      ? new Pace(this.#program, this.#memory, this.#bodies, FIRST_DOMAIN, pacing ?? undefined)
-      : null;
+      backend === 'wasm'
+        ? wasmBodies(this.#program, this.#memory)
+        : javaScriptBodies(this.#program.bodies, this.#words);
+    this.#isFollowed = this.#program.layout.derived.size > 0;
+    const isPaced = backend === 'wasm' && pacing !== null && (!this.#isFollowed || this.#program.isWatched);
+    this.#pace = isPaced ? new Pace(this.#program, this.#memory, this.#bodies, pacing ?? undefined) : null;
     this.powerUp();
   }
 
@@ -70,10 +61,7 @@ export class Simulator {
     for (const [i, { init, width }] of netlist.memories.entries())
       for (const [at, word] of init.entries())
         if (word) this.#write(numberAt(layout.memories, i) + at * limbsOf(width), width, word);
-    if (this.#derived.length > 0) {
-      this.#bodies[LEVELS]?.(1);
-      for (const clock of this.#derived) clock.level = intAt(this.#words, clock.address);
-    }
+    if (this.#isFollowed) this.#bodies[LEVELS]?.(1);
     this.#fresh = false;
   }
 
@@ -85,17 +73,23 @@ export class Simulator {
   /** Runs `times` edges of one domain; nothing where nothing waits for them. */
   step(domain: number, times = 1): void {
     if (domain < 0) return;
-    const body = this.#bodies[domain + FIRST_DOMAIN];
-    if (this.#derived.length === 0) {
-      if (this.#pace !== null && body) this.#pace.step(domain, times);
-      else body?.(times);
-    } else if (this.#program.isWatched) this.#stepWatched(domain, times);
-    else
-      for (let i = 0; i < times; i++) {
-        body?.(1);
-        this.#follow(domain);
-      }
+    if (this.#pace !== null) this.#pace.step(domain, times);
+    else this.#edgeOf(domain)(times);
+    if (this.#isFollowed) this.#leaveClock(domain);
     this.#fresh = false;
+  }
+
+  /** Edges of a domain, with what they set off. */
+  #edgeOf(domain: number): Body {
+    return item(this.#bodies, domain + FIRST_DOMAIN + (this.#isFollowed ? this.domains.length : 0));
+  }
+
+  /** What the last edge has moved is not told where it was a calm one; the clock's own level is what it left. */
+  #leaveClock(domain: number): void {
+    const { clock, edge, derived } = item(this.domains, domain);
+    if (this.#pace && this.#pace.calmDomains.length > 0) this.#follow();
+    if (derived === null)
+      this.#words[this.inputAddress(clock)] = edge === 'posedge' && this.domain(clock, 'negedge') >= 0 ? 1 : 0;
   }
 
   /** Runs rising edges of two clocks in the order in which they come. */
@@ -103,7 +97,8 @@ export class Simulator {
     if (this.#backend === 'wasm') {
       if (!this.#pace?.interleave(a, b))
         this.#turnsOf(a.domain, b.domain)(a.count, b.count, a.next, a.step, b.next, b.step);
-    } else for (const { domain, count } of byTurns(a, b)) item(this.#bodies, domain + FIRST_DOMAIN)(count);
+    } else for (const { domain, count } of byTurns(a, b)) this.#edgeOf(domain)(count);
+    if (this.#pace && this.#isFollowed && this.#pace.calmDomains.length > 0) this.#follow();
     this.#fresh = false;
   }
 
@@ -112,11 +107,9 @@ export class Simulator {
     const key = `${a} ${b}`;
     let turns = this.#turns.get(key);
     if (!turns) {
-      const { bodies } = this.#program;
-      const module = new WebAssembly.Module(
-        emitByTurns(item(bodies, a + FIRST_DOMAIN), item(bodies, b + FIRST_DOMAIN)),
-      );
-      turns = new WebAssembly.Instance(module, { env: { memory: this.#memory } }).exports.run as Turns;
+      const { together } = this.#program;
+      const module = new WebAssembly.Module(emitByTurns(together([a]), together([b])));
+      turns = new WebAssembly.Instance(module, this.#given).exports.run as Turns;
       this.#turns.set(key, turns);
     }
     return turns;
@@ -133,27 +126,19 @@ export class Simulator {
     return () => {
       this.#pace?.disturb();
       body(1);
-      if (this.#derived.length > 0) this.#followAll(domains);
       this.#fresh = false;
     };
   }
 
-  /**
-   * A row of edges as one function of how often it is run: each step is so many edges of some domains at once. Null
-   * where clocks made by logic have to follow every edge.
-   */
-  row(
-    steps: readonly { readonly domains: readonly number[]; readonly times: number }[],
-  ): ((times: number) => void) | null {
-    if (this.#derived.length > 0) return null;
+  /** A row of edges as one function of how often it is run: each step is so many edges of some domains at once. */
+  row(steps: readonly { readonly domains: readonly number[]; readonly times: number }[]): (times: number) => void {
     const keys = [...new Set(steps.map(({ domains }) => domains.join(' ')))];
     const bodies = keys.map((key) => this.#program.together(key.split(' ').map(Number)));
     const row = steps.map(({ domains, times }) => ({ body: keys.indexOf(domains.join(' ')), times }));
     const run =
       this.#backend === 'wasm'
-        ? (new WebAssembly.Instance(new WebAssembly.Module(emitRow(bodies, row)), { env: { memory: this.#memory } })
-            .exports.run as Body)
-        : rowOf(javaScriptBodies({ ...this.#program, bodies }, this.#words), row);
+        ? (new WebAssembly.Instance(new WebAssembly.Module(emitRow(bodies, row)), this.#given).exports.run as Body)
+        : rowOf(javaScriptBodies(bodies, this.#words, this.#bodies), row);
     return (times) => {
       this.#pace?.disturb();
       run(times);
@@ -165,18 +150,11 @@ export class Simulator {
     const key = domains.join(' ');
     let body = this.#together.get(key);
     if (!body) {
-      const program = { ...this.#program, bodies: [this.#program.together(domains)] };
-      const bodies =
-        this.#backend === 'wasm' ? wasmBodies(program, this.#memory) : javaScriptBodies(program, this.#words);
-      body = item(bodies, 0);
+      const row = [{ domains, times: 1 }];
+      body = this.row(row);
       this.#together.set(key, body);
     }
     return body;
-  }
-
-  /** Whether clocks made by logic have to follow every edge. */
-  get hasDerivedClocks(): boolean {
-    return this.#derived.length > 0;
   }
 
   /** One edge of an input that somebody else sets, such as a button that clocks a register. */
@@ -186,67 +164,19 @@ export class Simulator {
     this.#fresh = false;
   }
 
-  /** Many edges, of which only those are looked at closer that move a clock made by logic. */
-  #stepWatched(domain: number, times: number): void {
-    const { clock, edge } = item(this.domains, domain);
-    const body = item(this.#bodies, domain + FIRST_DOMAIN + this.domains.length);
-    for (let rest = times; rest > 0; ) {
-      const stopped = this.#pace ? this.#pace.step(domain, rest) : this.#runWatched(body, rest);
-      if (stopped === null) break;
-      rest = stopped;
-      this.#follow(domain);
-    }
-    // What the last edge has moved is not told where it was a calm one.
-    if (this.#pace && this.#pace.calmDomains.length > 0) this.#follow(domain);
-    this.#words[this.inputAddress(clock)] = edge === 'posedge' && this.domain(clock, 'negedge') >= 0 ? 1 : 0;
+  /** Lets resets and clocks made by logic follow what was set or has moved, until nothing moves any more. */
+  #follow(): void {
+    const { disturbed } = this.#program.layout;
+    this.#words[disturbed] = 0;
+    if (this.#isFollowed) this.#bodies[ROUND]?.(MOST_ROUNDS);
+    // A reset may depend on what another reset clears, hence twice.
+    else this.#bodies[RESETS]?.(2);
+    if (this.#words[disturbed] !== 0) this.#pace?.disturb();
   }
 
-  #runWatched(body: Body, times: number): number | null {
-    const { left } = this.#program.layout;
-    this.#words[left] = NOT_STOPPED;
-    body(times);
-    const stopped = intAt(this.#words, left);
-    return stopped === NOT_STOPPED ? null : stopped;
-  }
-
-  /** Behind an edge, where logic makes further clocks: the clock's own level moves, and what it sets off follows. */
-  #follow(domain: number): void {
-    this.#followAll([domain]);
-  }
-
-  #followAll(domains: readonly number[]): void {
-    const moved = domains.map((domain) => item(this.domains, domain));
-    for (const { clock, edge } of moved) this.#words[this.inputAddress(clock)] = edge === 'posedge' ? 1 : 0;
-    this.#ripple();
-    // Where edges are watched nothing is a function of the clock's own level.
-    if (this.#program.isWatched) return;
-    const back = moved.filter(({ clock, edge }) => edge === 'posedge' && this.domain(clock, 'negedge') < 0);
-    if (back.length === 0) return;
-    for (const { clock } of back) this.#words[this.inputAddress(clock)] = 0;
-    this.#ripple();
-  }
-
-  /** Edges of derived clocks, one after the other until none is left. */
-  #ripple(): void {
-    const { cleared } = this.#program.layout;
-    this.#words[cleared] = 0;
-    for (let round = 0; round < MOST_RIPPLES; round++) {
-      this.#bodies[RESETS]?.(2);
-      if (this.#words[cleared] !== 0) this.#pace?.disturb();
-      this.#bodies[LEVELS]?.(1);
-      let moved = false;
-      for (const clock of this.#derived) {
-        const level = intAt(this.#words, clock.address);
-        if (level === clock.level) continue;
-        clock.level = level;
-        const at = level ? clock.posedge : clock.negedge;
-        if (at < 0) continue;
-        this.#pace?.disturb();
-        this.#bodies[at + FIRST_DOMAIN]?.(1);
-        moved = true;
-      }
-      if (!moved) return;
-    }
+  /** What code beside the bodies imports. */
+  get #given(): WebAssembly.Imports {
+    return { env: { memory: this.#memory, round: item(this.#bodies, ROUND) } };
   }
 
   /** Clocks whose edges are run by code for those at which little changes. */
@@ -295,18 +225,10 @@ export class Simulator {
     return this.#read(output.address, output.width);
   }
 
-  /**
-   * Applies asynchronous resets and computes the outputs. A reset may depend on what another reset clears, hence twice.
-   */
+  /** Applies asynchronous resets and computes the outputs. */
   settle(): void {
     if (this.#fresh) return;
-    if (this.#derived.length > 0) this.#ripple();
-    else if (this.#hasResets) {
-      const { cleared } = this.#program.layout;
-      this.#words[cleared] = 0;
-      this.#bodies[RESETS]?.(2);
-      if (this.#words[cleared] !== 0) this.#pace?.disturb();
-    }
+    if (this.#isFollowed || this.#hasResets) this.#follow();
     this.#bodies[OUTPUTS]?.(1);
     this.#fresh = true;
   }
@@ -338,6 +260,14 @@ const rowOf =
     for (let i = 0; i < times; i++) for (const { body, times: edges } of row) item(bodies, body)(edges);
   };
 
-function javaScriptBodies(program: Program, words: Int32Array): Body[] {
-  return new Function('m', emitJavaScript(program.bodies))(words) as Body[];
+/** `program`: the bodies that these may run, where they are not their own. */
+function javaScriptBodies(
+  bodies: readonly ((e: Emitter) => void)[],
+  words: Int32Array,
+  program: readonly Body[] = [],
+): Body[] {
+  const all = [...program];
+  const made = new Function('m', 'b', emitJavaScript(bodies))(words, all) as Body[];
+  if (all.length === 0) all.push(...made);
+  return made;
 }

@@ -17,26 +17,29 @@ const SIDES: readonly [Side, Side] = [
   { left: 1, due: 4, step: 5 },
 ];
 const PARAMETERS = 6;
+/** The number of what is run from both. */
+const FIRST_IMPORTED = 0;
 /** Locals in floating point beside them: until when nothing is to be asked of each. */
 const ENDS = [6, 7] as const;
 
 /**
  * A module that imports its memory as `env.memory` and exports `run`, which makes two bodies by turns, in the order in
- * which their edges are due. Of two edges that are due together the first body's comes first.
+ * which their edges are due. Of two edges that are due together the first body's comes first. It imports `env.round`,
+ * which is run from both.
  */
 export function emitByTurns(first: (e: Emitter) => void, second: (e: Emitter) => void): Uint8Array<ArrayBuffer> {
-  const body = turnsBody();
+  const body = turnsBody(() => FIRST_IMPORTED);
   byTurns(
     body,
     () => first(new Lean(body)),
     () => second(new Lean(body)),
   );
-  return moduleOf([turnsOf(body)], new Map([['run', 0]]));
+  return moduleOf([turnsOf(body)], new Map([['run', 1]]), ['round']);
 }
 
 /** The body of a function that takes turns, before anything is in it. */
-export function turnsBody(): WasmBody {
-  const body = new WasmBody();
+export function turnsBody(functionOf?: (body: number) => number): WasmBody {
+  const body = new WasmBody(functionOf);
   body.locals = PARAMETERS + ENDS.length;
   return body;
 }

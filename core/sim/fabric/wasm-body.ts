@@ -29,6 +29,12 @@ const OPCODE: Readonly<Record<Exclude<BinaryOp, 'mulhi'>, number>> = {
 export class WasmBody implements Emitter {
   readonly code: number[] = [];
   locals = 1;
+  readonly #functionOf: (body: number) => number;
+
+  /** `functionOf`: the number, in the module, of a body of the program; as a rule they are the same. */
+  constructor(functionOf: (body: number) => number = (body) => body) {
+    this.#functionOf = functionOf;
+  }
 
   binary(op: BinaryOp, a: Value, b: Value): Value {
     const folded = foldBinary(op, a, b);
@@ -105,11 +111,14 @@ export class WasmBody implements Emitter {
     this.code.push(0x0b);
   }
 
-  stopIf(condition: Value, address: number): void {
+  stopIf(condition: Value): void {
     this.if(condition);
-    this.store(address, { local: 0 });
     this.code.push(0x41, 0, 0x21, 0); // i32.const 0, local.set 0
     this.end();
+  }
+
+  run(body: number, times: number): void {
+    this.call(this.#functionOf(body), constant(times));
   }
 
   /** What is in it can be left by a branch, behind its end. */

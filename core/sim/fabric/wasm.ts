@@ -14,8 +14,11 @@ function repeated(locals: number, code: readonly number[]): Wasm {
   return functionOf('times', locals, inner);
 }
 
-function bodyOf(write: Write): Wasm {
-  const body = new WasmBody();
+/** The number of the function of a body that is run from others, where it is the first one that is imported. */
+const FIRST_IMPORTED = 0;
+
+function bodyOf(write: Write, functionOf?: (body: number) => number): Wasm {
+  const body = new WasmBody(functionOf);
   write(new Lean(body));
   return repeated(body.locals, body.code);
 }
@@ -25,9 +28,15 @@ function bodyOf(write: Write): Wasm {
  * `f1`, ... Each repeats its body `times` times.
  */
 export const emitWasm = (bodies: readonly Write[]): Uint8Array<ArrayBuffer> =>
-  moduleOf(bodies.map(bodyOf), new Map(bodies.map((_, i) => [`f${i}`, i])));
+  moduleOf(
+    bodies.map((body) => bodyOf(body)),
+    new Map(bodies.map((_, i) => [`f${i}`, i])),
+  );
 
-/** A module that exports `run` (times: i32), which makes a row of bodies in their order, each so often, `times` times. */
+/**
+ * A module that exports `run` (times: i32), which makes a row of bodies in their order, each so often, `times` times. It
+ * imports `env.round`, which is run from all of them.
+ */
 export function emitRow(
   bodies: readonly Write[],
   row: readonly { readonly body: number; readonly times: number }[],
@@ -37,7 +46,8 @@ export function emitRow(
     code.push(0x41);
     signed(code, times);
     code.push(0x10); // call
-    unsigned(code, body);
+    unsigned(code, body + 1);
   }
-  return moduleOf([...bodies.map(bodyOf), repeated(1, code)], new Map([['run', bodies.length]]));
+  const functions = bodies.map((body) => bodyOf(body, () => FIRST_IMPORTED));
+  return moduleOf([...functions, repeated(1, code)], new Map([['run', functions.length + 1]]), ['round']);
 }

@@ -1,0 +1,171 @@
+// Clocks that logic makes: what an edge sets off, until nothing moves any more.
+import { entry, item } from '../../lists.ts';
+import type { Netlist, NodeId, Register } from '../../netlist/index.ts';
+import { coneOf, emitCone, emitResets } from './cones.ts';
+import { constant, type Emitter, type Value } from './emitter.ts';
+import type { Layout } from './layout.ts';
+
+/** Clocks made by logic that never come to rest are left where they are after so many rounds. */
+export const MOST_ROUNDS = 64;
+
+/** One clock edge that registers or memories wait for; see `compile`. */
+interface Edge {
+  readonly clock: string;
+  readonly derived: NodeId | null;
+  readonly edge: 'posedge' | 'negedge';
+}
+
+/** Places of bodies that are run from others. */
+interface Places {
+  readonly resets: number;
+  readonly round: number;
+  /** The first of the edges, each alone. */
+  readonly edges: number;
+}
+
+interface Clocks {
+  readonly netlist: Netlist;
+  readonly layout: Layout;
+  readonly domains: readonly Edge[];
+  readonly resets: ReadonlyMap<NodeId, readonly Register[]>;
+  readonly places: Places;
+}
+
+/** The edges of a clock that logic makes, and where its level is kept. */
+interface Made {
+  readonly node: NodeId;
+  readonly address: number;
+  readonly rises: number;
+  readonly falls: number;
+}
+
+/** What follows edges where logic makes clocks. */
+export class Follow {
+  readonly #clocks: Clocks;
+  readonly #made: readonly Made[];
+  readonly #inner: ReadonlyMap<NodeId, readonly Register[]> | null;
+
+  constructor(clocks: Clocks) {
+    this.#clocks = clocks;
+    const place = (node: NodeId, edge: Edge['edge']) =>
+      clocks.domains.findIndex((domain) => domain.derived === node && domain.edge === edge);
+    this.#made = [...clocks.layout.derived].map(([node, address]) => ({
+      ...{ node, address },
+      ...{ rises: place(node, 'posedge'), falls: place(node, 'negedge') },
+    }));
+    this.#inner = innerResets(clocks);
+  }
+
+  /**
+   * Whether it is enough to look at the clocks behind each edge: none of them is a function of a clock's own level, as
+   * a gated one is, and no reset is decided by another one.
+   */
+  get isWatched(): boolean {
+    return this.#made.length > 0 && this.#inner !== null;
+  }
+
+  /**
+   * One round: resets, levels, and an edge of each clock that moved. Repeated it ends where none did. Sets the layout's
+   * word where anything but a level has changed.
+   */
+  round(e: Emitter): void {
+    const { netlist, layout, places } = this.#clocks;
+    if (this.#made.length === 0) return e.stopIf(constant(1));
+    // A reset may depend on what another reset clears, hence twice.
+    e.run(places.resets, 2);
+    const { get } = emitCone(netlist, layout, e, [...layout.derived.keys()]);
+    const edges: { readonly at: number; readonly isOn: Value }[] = [];
+    for (const { node, address, rises, falls } of this.#made) {
+      const level = item(get(node), 0);
+      const before = e.load(address, 1);
+      if (rises >= 0) edges.push({ at: rises, isOn: e.binary('and', level, e.isZero(before)) });
+      if (falls >= 0) edges.push({ at: falls, isOn: e.binary('and', e.isZero(level), before) });
+    }
+    for (const { node, address } of this.#made) e.store(address, item(get(node), 0));
+    const any = edges.map(({ isOn }) => isOn).reduce((x, y) => e.binary('or', x, y));
+    e.stopIf(e.isZero(any));
+    e.if(any);
+    e.store(layout.disturbed, constant(1));
+    for (const { at, isOn } of edges) {
+      e.if(isOn);
+      e.run(places.edges + at, 1);
+      e.end();
+    }
+    e.end();
+  }
+
+  /** What comes right behind edges of these domains, which came together. */
+  behind(domains: readonly number[], e: Emitter): void {
+    if (this.#made.length === 0) return;
+    if (this.#inner !== null) this.#watch(this.#inner, e);
+    else this.#moveLevels(domains, e);
+  }
+
+  /** Edges that move no clock cost next to nothing; a level that nobody waits for is only kept. */
+  #watch(inner: ReadonlyMap<NodeId, readonly Register[]>, e: Emitter): void {
+    const { netlist, layout } = this.#clocks;
+    emitResets(netlist, layout, e, inner);
+    const { get } = emitCone(netlist, layout, e, [...layout.derived.keys()]);
+    const levelOf = (node: NodeId) => item(get(node), 0);
+    const moved = this.#made.map(({ node, address }) => e.binary('xor', levelOf(node), e.load(address, 1)));
+    e.if(moved.reduce((x, y) => e.binary('or', x, y)));
+    const awaited = this.#made.map(({ node, rises, falls }, i) => {
+      const own = item(moved, i);
+      if (rises >= 0 && falls >= 0) return own;
+      return e.binary('and', own, rises >= 0 ? levelOf(node) : e.isZero(levelOf(node)));
+    });
+    const isAwaited = awaited.reduce((x, y) => e.binary('or', x, y));
+    e.if(isAwaited);
+    this.#untilRest(e);
+    e.end();
+    e.if(e.isZero(isAwaited));
+    for (const { node, address } of this.#made) e.store(address, levelOf(node));
+    e.end();
+    e.end();
+  }
+
+  /** The clocks' own levels move, and what that sets off follows; one of which only rising edges matter falls again. */
+  #moveLevels(domains: readonly number[], e: Emitter): void {
+    const { layout, domains: all } = this.#clocks;
+    const set = (edges: readonly Edge[], level: 0 | 1) => {
+      for (const { clock } of edges) e.store(entry(layout.inputs, clock).address, constant(level));
+    };
+    const moved = domains.map((domain) => item(all, domain)).filter(({ derived }) => derived === null);
+    const [rising, falling] = [
+      moved.filter(({ edge }) => edge === 'posedge'),
+      moved.filter(({ edge }) => edge !== 'posedge'),
+    ];
+    set(rising, 1);
+    set(falling, 0);
+    this.#untilRest(e);
+    const back = rising.filter(({ clock }) => !all.some((other) => other.clock === clock && other.edge === 'negedge'));
+    if (back.length === 0) return;
+    set(back, 0);
+    this.#untilRest(e);
+  }
+
+  #untilRest(e: Emitter): void {
+    e.run(this.#clocks.places.round, MOST_ROUNDS);
+  }
+}
+
+/** Resets that registers decide, to be looked at behind each edge; null where that is not enough. */
+function innerResets({ netlist, layout, domains, resets }: Clocks): ReadonlyMap<NodeId, readonly Register[]> | null {
+  const clocks = new Set(domains.map(({ clock }) => clock));
+  const isClock = (id: NodeId) => {
+    const node = item(netlist.nodes, id);
+    return node.op === 'input' && clocks.has(node.name);
+  };
+  if (coneOf(netlist, [...layout.derived.keys()]).some(isClock)) return null;
+  const cleared = new Set([...resets.values()].flat().map(({ node }) => node));
+  const conesOf = ([reset, registers]: [NodeId, readonly Register[]]) =>
+    coneOf(netlist, [reset, ...registers.flatMap(({ load }) => (load === null ? [] : [load]))]);
+  const cones = new Map([...resets].map((group) => [group[0], conesOf(group)]));
+  if ([...cones.values()].some((cone) => cone.some((id) => cleared.has(id) || isClock(id)))) return null;
+  // What comes in from outside is looked at when it is set.
+  return new Map(
+    [...resets].filter(([reset]) =>
+      cones.get(reset)?.some((id) => ['reg', 'memread'].includes(item(netlist.nodes, id).op)),
+    ),
+  );
+}
