@@ -141,6 +141,39 @@ describe('edges at which little changes', () => {
     expect(both.calm).toBeGreaterThan(20);
   });
 
+  test.each(
+    Object.entries({
+      'a bit of one’s counter': `reg [8:0] p = 0; reg [7:0] b = 0, n = 0, seen = 0; wire c = p[5];
+        always @(posedge clk) p <= p + 1; always @(posedge c) n <= n * 5 + b; always @(posedge clk2) begin b <= b + 1;
+        if (b == i) seen <= n; end assign o = {seen, n, b, p};`,
+      'what both of them count': `reg [8:0] p = 0; reg [7:0] b = 0, n = 0, m = 3; wire c = p[5] ^ b[4];
+        always @(posedge clk) p <= p + 1; always @(posedge clk2) b <= b + 1; always @(posedge c) n <= n * 3 + b + p;
+        always @(negedge c) m <= m + n; assign o = {m, n, b, p};`,
+      'a divider of each': `reg [8:0] p = 0; reg [7:0] b = 0, n = 0, m = 3; wire c = p[6]; wire d = b[5];
+        always @(posedge clk) p <= p + 1; always @(posedge clk2) b <= b + 3; always @(posedge c) n <= n + m + i;
+        always @(posedge d) m <= m ^ n; assign o = {m, n, b, p};`,
+    }),
+  )('two clocks by turns, and a clock that logic makes of %s', (_, body) => {
+    const both = new Both(netlistOf(moduleOf(body)));
+    const chance = chanceFrom(body.length);
+    for (let run = 0; run < 150; run++) {
+      if (chance.below(7) === 0) both.set('i', BigInt(chance.below(256)));
+      if (chance.below(4) === 0) both.step(chance.pick(['clk', 'clk2']), 1 + chance.below(300));
+      else
+        both.interleave(
+          'clk',
+          'clk2',
+          [chance.below(500), chance.below(500)],
+          chance.pick([
+            [10, 12],
+            [7, 7],
+            [1, 33],
+          ]),
+        );
+    }
+    expect(both.calm).toBeGreaterThan(20);
+  });
+
   // What is remembered of registers, inputs and words that do not move lies side by side, whatever their numbers are.
   test.each([1, 2, 3, 4, 5, 6])('%i registers, and one to four inputs, beside words that are kept', (registers) => {
     for (let inputs = 1; inputs <= 4; inputs++) {

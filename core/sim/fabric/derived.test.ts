@@ -90,6 +90,93 @@ describe('clocks that logic makes', () => {
     );
   });
 
+  test.each(['wasm', 'javascript'] as const)('two clocks by turns set off what each of them moves (%s)', (backend) => {
+    // Two dividers, and a count on the edges of both at once: of two that are due together the first clock's comes first.
+    const sim = simulated(
+      `module m(input clk, other, output [7:0] n); reg [2:0] p = 0; reg [3:0] q = 0; reg [7:0] c = 1; wire d = p[2] ^ q[3];
+        always @(posedge clk) p <= p + 1; always @(posedge other) q <= q + 1;
+        always @(posedge d) c <= c * 3 + {p, q}; assign n = c; endmodule`,
+      backend,
+    );
+    const model = { p: 0, q: 0, c: 1, d: 0 };
+    const follow = () => {
+      const d = (model.p >> 2) ^ (model.q >> 3);
+      if (d > model.d) model.c = (model.c * 3 + model.p * 16 + model.q) & 255;
+      model.d = d;
+    };
+    let [dueA, dueB] = [3, 4];
+    for (const [a, b] of [
+      [40, 30],
+      [7, 0],
+      [0, 9],
+      [400, 300],
+    ] as const) {
+      const due = [
+        ...Array.from({ length: a }, (_, i) => ({ at: dueA + 3 * i, isFirst: true })),
+        ...Array.from({ length: b }, (_, i) => ({ at: dueB + 4 * i, isFirst: false })),
+      ].sort((x, y) => x.at - y.at || Number(y.isFirst) - Number(x.isFirst));
+      for (const { isFirst } of due) {
+        if (isFirst) model.p = (model.p + 1) & 7;
+        else model.q = (model.q + 1) & 15;
+        follow();
+      }
+      sim.interleave(
+        { domain: sim.domain('clk'), count: a, next: dueA, step: 3 },
+        { domain: sim.domain('other'), count: b, next: dueB, step: 4 },
+      );
+      [dueA, dueB] = [dueA + 3 * a, dueB + 4 * b];
+      expect(Number(sim.getOutput('n'))).toBe(model.c);
+    }
+  });
+
+  test.each(['wasm', 'javascript'] as const)(
+    'a row of edges that come together or alone, each followed (%s)',
+    (backend) => {
+      // The divider falls and rises; both clocks at once take what stood before either.
+      const sim = simulated(
+        `module m(input clk, other, output [7:0] n, output [7:0] k); reg [1:0] p = 0; reg [7:0] c = 0, w = 0; wire d = p[1];
+        always @(posedge clk) p <= p + 1; always @(posedge d) c <= c + 1; always @(posedge other) w <= w + p + c;
+        assign n = c, k = w; endmodule`,
+        backend,
+      );
+      const [clk, other] = [sim.domain('clk'), sim.domain('other')];
+      const run = sim.row([
+        { domains: [clk], times: 3 },
+        { domains: [clk, other], times: 1 },
+      ]);
+      run(50);
+      let [p, c, w] = [0, 0, 0];
+      const clock = () => {
+        p = (p + 1) & 3;
+        if (p === 2) c++;
+      };
+      for (let turn = 0; turn < 50; turn++) {
+        for (let i = 0; i < 3; i++) clock();
+        w = (w + p + c) & 255;
+        clock();
+      }
+      expect([sim.getOutput('n'), sim.getOutput('k')]).toEqual([BigInt(c), BigInt(w)]);
+    },
+  );
+
+  test.each(['wasm', 'javascript'] as const)(
+    'many edges of a clock that is gated, each with its rise and fall (%s)',
+    (backend) => {
+      const sim = simulated(
+        `module m(input clk, input e, input [3:0] i, output [7:0] n, f, t); reg [7:0] p = 0, c = 0, l = 0; wire g = clk & e;
+        always @(posedge clk) p <= p + 1; always @(posedge g) c <= c + 1; always @(negedge g) l <= l + i;
+        assign n = c, f = l, t = p; endmodule`,
+        backend,
+      );
+      sim.setInput('i', 5n);
+      for (const e of [1n, 0n, 1n]) {
+        sim.setInput('e', e);
+        sim.step(sim.domain('clk'), 40);
+      }
+      expect(['n', 'f', 't'].map((name) => Number(sim.getOutput(name)))).toEqual([80, (80 * 5) & 255, 120]);
+    },
+  );
+
   test('a gated clock has its edges within one of its clock’s', () => {
     const sim = simulated(
       'module m(input clk, output [3:0] n, output [7:0] all); reg en = 0; reg [3:0] c = 0; reg [7:0] t = 0; wire g = clk & en; ' +
