@@ -8,6 +8,7 @@ import type { Program } from './compile.ts';
 import { constant, type Emitter, type Value } from './emitter.ts';
 import { FullEdges } from './full-edges.ts';
 import { limbsOf } from './layout.ts';
+import type { Leap } from './leap.ts';
 import { Lean } from './lean.ts';
 import { Lowering, onesOf } from './lower.ts';
 import { factsOf, type Reader, readerOf } from './reader.ts';
@@ -18,6 +19,9 @@ import { functionOf, moduleOf, type Wasm } from './wasm-module.ts';
 /** Fewer edges are not worth to be made at once; then it is not asked for some. */
 const LEAST_LEAP = 4;
 const IDLE_EDGES = 2;
+
+/** So many edges one behind the other: what is only passed on from register to register stays where it is meanwhile. */
+const IN_A_ROW = 4;
 
 type Local = { readonly local: number };
 
@@ -290,18 +294,28 @@ class CalmCode {
     if (leap.stepped.size + calm.writes.length === 0) return;
     const count = body.variable();
     body.assign(count, edges);
-    body.loop();
-    const inner = this.#lean(body, held);
-    const reader = readerOf(this.#program, calm, inner, held.movers, kept);
-    const next = [...leap.stepped].map(([node, d]) => ({
+    for (const row of [IN_A_ROW, 1]) {
+      body.block();
+      body.loop();
+      body.branchIf(body.binary('ltu', count, constant(row)), 1);
+      for (let i = 0; i < row; i++) this.#emitStep(calm, kept, leap.stepped, body, held);
+      body.assign(count, body.binary('sub', count, constant(row)));
+      body.branch(0);
+      body.end();
+      body.end();
+    }
+  }
+
+  /** One of these edges, of what does not go on by itself. */
+  #emitStep(calm: Calm, kept: CalmClock['kept'], stepped: Leap['stepped'], body: WasmBody, held: Held): void {
+    const e = this.#lean(body, held);
+    const reader = readerOf(this.#program, calm, e, held.movers, kept);
+    const next = [...stepped].map(([node, d]) => ({
       to: entry(held.movers, node),
       limbs: this.#taken(d, reader, body, held),
     }));
-    this.#emitWrites(calm, reader, inner);
+    this.#emitWrites(calm, reader, e);
     assignAll(body, next);
-    body.assign(count, body.binary('sub', count, constant(1)));
-    body.branchIf(count, 0);
-    body.end();
   }
 
   /** An emitter that knows how many bits the movers have. */
