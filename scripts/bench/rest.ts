@@ -1,6 +1,6 @@
 import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
-import { openWorkbench } from '../../tests/support/workbench.ts';
+import { all, openWorkbench, planned, PROBED, station } from '../../tests/support/workbench.ts';
 
 const SECONDS = 10;
 /** Clock ticks a second in /proc (proc(5): _SC_CLK_TCK, 100 on Linux; common practice). */
@@ -27,6 +27,35 @@ export async function atRest(): Promise<{ readonly pod: number; readonly web: nu
     return { pod: (used(pod) - before[0]) / SECONDS, web: (used(web) - before[1]) / SECONDS };
   } finally {
     await stop();
+  }
+}
+
+/** A condition that never comes true, so that the recorder waits for it. */
+const NEVER = 'state == 7 && state == 3';
+
+/**
+ * The demo's board with an armed recorder, a page that shows both: the pace as
+ * the page tells it, and how often its time would pass in the processor time that the pod takes, the web process and a
+ * browser beside it.
+ */
+export async function armedWithPage(): Promise<{ readonly pace: string; readonly times: number }> {
+  const bench = await openWorkbench();
+  const { page, pids, api } = bench;
+  try {
+    await planned(bench, PROBED);
+    await all(bench, 'scan', 'build', 'load');
+    await api.capture.arm.mutate({ recorder: 'main', when: NEVER, before: 0 });
+    await station(page, 'Capture');
+    await page.getByTestId('waiting').waitFor();
+    await pause(5);
+    const { pod } = pids();
+    const [before, from] = [used(pod), performance.now()];
+    await pause(SECONDS);
+    const share = ((used(pod) - before) * 1000) / (performance.now() - from);
+    const pace = (await page.getByTestId('board-speed').textContent()) ?? '';
+    return { pace, times: 1 / share };
+  } finally {
+    await bench.stop();
   }
 }
 
