@@ -19,7 +19,8 @@ import {
   toldWords,
 } from './recorder-words.ts';
 
-const KIND = 0x52430006n;
+/** Of more than two stages the row of settings is another one. */
+const kindOf = ({ stages }: RecorderMap): bigint => (stages > 2 ? 0x52430007n : 0x52430006n);
 const REGISTER = {
   kind: 0,
   told: 1,
@@ -91,7 +92,7 @@ export class RecorderClient {
   /** Whether the core means by its registers what this client does; one of an older release does not. */
   async isKnown(): Promise<boolean> {
     const [kind] = await this.#hub.read(this.#map.core, REGISTER.kind, 1);
-    return kind === KIND;
+    return kind === kindOf(this.#map);
   }
 
   /** Waits for a program to run through, in every segment anew. */

@@ -97,6 +97,8 @@ export function settingsRow(map: RecorderMap, program: TriggerProgram, { before,
           ...stages.map(({ within }) => field(within === 1)),
           ...stages.map(({ otherwise }) => field(otherwise, stageBits)),
           field(program.stages.length - 1, stageBits),
+          ...(map.stages > 2 ? stages.map(({ times }) => field(times === 2)) : []),
+          ...(map.stages > 2 ? stages.map(({ within }) => field(within === 2)) : []),
         ]
       : [];
   return joined([

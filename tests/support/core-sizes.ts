@@ -65,6 +65,7 @@ export function coreFigures(): CoreFigure[] {
   const luts = (core: string, value: number, reach: number): CoreFigure => ({ core, value, reach, unit: 'LUTs' });
   const more = (core: string, over: Wanted, reach: number) => luts(core, size(over).luts - base.luts, reach);
   const speed = (core: string, megahertz: number): CoreFigure => ({ core, value: megahertz, reach: 150, unit: 'MHz' });
+  const most = { comparators: 3, stages: 4, qualifier: true, segments: 4 };
   const levels = { width: 18, comparators: 3, stages: 2 };
   return [
     luts('recorder, 16 bits × 1,024', base.luts, 16 * 3.5 + 250),
@@ -80,8 +81,12 @@ export function coreFigures(): CoreFigure[] {
     speed('recorder of two stages', size({ stages: 2 }).megahertz),
     speed('recorder with segments', size({ segments: 4 }).megahertz),
     speed('recorder of two stages, qualifier, segments', size({ stages: 2, qualifier: true, segments: 4 }).megahertz),
+    speed('recorder, 18 bits, 3 comparators, 2 stages', size(levels).megahertz),
+    speed('recorder, 4 bits × 64', size({ width: 4, depth: 64 }).megahertz),
     speed('recorder of three stages', size({ stages: 3 }).megahertz),
-    speed('recorder of four stages', size({ stages: 4 }).megahertz),
+    speed('recorder of four stages, 3 comparators, qualifier, segments', size(most).megahertz),
+    speed('recorder of 64 bits', size({ width: 64 }).megahertz),
+    speed('recorder of 150 bits, 4 stages', size({ width: 150, stages: 4 }).megahertz),
   ];
 }
 

@@ -6,7 +6,8 @@ export const recorderVerilog = `
 // Each two bits of the sample, with the same of the sample before, look up two bits that are added along the pairs, the
 // lowest first: the carry out of the highest is the answer. 0 and whether they are as wanted, with a carry in, give whether
 // all are; whether they are below, and whether they are not above, without one, give whether the whole is below.
-module nimble_comparator #(parameter P = 2) (
+// A wide sample is added in parts, each one clock behind the part below: the answer comes so much later.
+module nimble_comparator #(parameter P = 2, parameter PARTS = 1) (
   input             clk,
   input  [2*P-1:0]  probe,
   input  [2*P-1:0]  last,
@@ -18,18 +19,43 @@ module nimble_comparator #(parameter P = 2) (
   input             turned,
   output reg        hit
 );
-  wire [P-1:0] a, b;
+  localparam H = (P + PARTS - 1) / PARTS;
+  // Above the highest pair the carry is passed on.
+  wire [PARTS*H-1:0] a, b;
+  wire [PARTS:0] carries;
   genvar g;
   generate
-    for (g = 0; g < P; g = g + 1) begin : pairs
-      reg [1:0] looked_up [0:15];
-      always @(posedge tck) if (write) looked_up[at] <= row[2*g +: 2];
-      assign {b[g], a[g]} = looked_up[{last[2*g +: 2], probe[2*g +: 2]}];
+    for (g = 0; g < PARTS*H; g = g + 1) begin : pairs
+      if (g < P) begin : one
+        reg [1:0] looked_up [0:15];
+        always @(posedge tck) if (write) looked_up[at] <= row[2*g +: 2];
+        assign {b[g], a[g]} = looked_up[{last[2*g +: 2], probe[2*g +: 2]}];
+      end
+      else begin : none
+        assign {b[g], a[g]} = 2'b10;
+      end
+    end
+    for (g = 0; g < PARTS; g = g + 1) begin : parts
+      wire [2*H-1:0] now = {b[H*g +: H], a[H*g +: H]};
+      wire [2*H-1:0] then;
+      if (g == 0) begin : lowest assign then = now; end
+      else begin : later
+        reg [2*H*g-1:0] line = 0;
+        always @(posedge clk) line <= {line, now};
+        assign then = line[2*H*(g - 1) +: 2*H];
+      end
+      wire [H:0] sum = {1'b0, then[0 +: H]} + {1'b0, then[H +: H]} + carries[g];
+      if (g == PARTS - 1) begin : top assign carries[PARTS] = sum[H]; end
+      else begin : on
+        reg passed = 0;
+        always @(posedge clk) passed <= sum[H];
+        assign carries[g + 1] = passed;
+      end
     end
   endgenerate
-  wire [P:0] sum = {1'b0, a} + {1'b0, b} + carry;
+  assign carries[0] = carry;
   initial hit = 0;
-  always @(posedge clk) hit <= sum[P] ^ turned;
+  always @(posedge clk) hit <= carries[PARTS] ^ turned;
 endmodule
 
 module nimble_recorder #(
@@ -55,6 +81,8 @@ module nimble_recorder #(
   // Bits that tell the stages apart.
   localparam SB = S > 2 ? 2 : 1;
   localparam P = (W + 1) / 2;
+  // Of so many pairs a carry goes through in one clock.
+  localparam PARTS = (P + 31) / 32;
   // A stored word: the sample; where chosen samples are kept, when it was taken; where the buffer can be divided, whether it
   // triggered.
   localparam B = W + (Q ? 32 : 0) + (G ? 1 : 0);
@@ -65,7 +93,8 @@ module nimble_recorder #(
   localparam N_ONCE = N_TIMES + 17*S, N_ROW = N_ONCE + S, N_CARRY = N_ROW + S, N_TURNED = N_CARRY + C;
   localparam N_WITHIN = N_TURNED + C;
   localparam N_AT_ONCE = N_WITHIN + (S > 1 ? 20*S : 0), N_OTHER = N_AT_ONCE + (S > 1 ? S : 0);
-  localparam N_LAST = N_OTHER + (S > 1 ? SB*S : 0), N_SPAN = N_LAST + (S > 1 ? SB : 0);
+  localparam N_LAST = N_OTHER + (S > 1 ? SB*S : 0), N_SECOND = N_LAST + (S > 1 ? SB : 0);
+  localparam N_SOON = N_SECOND + (S > 2 ? S : 0), N_SPAN = N_SOON + (S > 2 ? S : 0);
   localparam N_SEGMENT = N_SPAN + (G ? LOG_DEPTH : 0), N = N_SEGMENT + (G ? 5 : 0);
   reg [N-1:0] settings = 0;
   // What a recorder was built without is not in the row: it reads as 0.
@@ -109,24 +138,32 @@ module nimble_recorder #(
   // Two flip-flops against metastability, a third to see the change.
   reg [3:0] asked_1 = 0, asked_2 = 0, asked_3 = 0;
   wire [3:0] asked = asked_2 ^ asked_3;
-  reg arms = 0;
-  wire arming = S > 1 ? arms : asked[0];
+  // It is armed as late as a sample is on its way to the buffer, so that none is stored that was taken before.
+  localparam A = (S > 2 ? 2 : S > 1 ? 1 : 0) + PARTS - 1;
+  reg [A:0] arms = 0;
+  wire [A+1:0] arm_line = {arms, asked[0]};
+  wire arming = arm_line[A];
+  wire arming_next = A > 0 && arm_line[A > 0 ? A - 1 : 0];
   reg [W-1:0] sample = 0;
   wire [2*P-1:0] probe_pairs = seen_word, last_pairs = sample;
   wire [C-1:0] hits;
   genvar g;
   generate
     for (g = 0; g < C; g = g + 1) begin : comparators
-      nimble_comparator #(.P(P)) one (
+      nimble_comparator #(.P(P), .PARTS(PARTS)) one (
         .clk(clk), .probe(probe_pairs), .last(last_pairs), .tck(tck), .write(to_comparators && (C == 1 || chosen[g])),
         .at(bus_reg[7:4]), .row(next_row), .carry(setting[N_CARRY + g]), .turned(setting[N_TURNED + g]), .hit(hits[g])
       );
     end
   endgenerate
 
-  // ---- what the comparators read, looked up for every stage; the sample goes along
+  // ---- what the comparators read, looked up for every stage; the sample goes along. Of more than two stages each one's
+  // answer is held before it is known which one is waited for, and the sample with it.
   reg [W-1:0] sample_2 = 0;
   reg keeps_so = 0;
+  wire [W-1:0] beside_hits;
+  wire [W-1:0] sample_3;
+  wire keeps_then;
   wire [S-1:0] holds;
   generate
     for (g = 0; g < S; g = g + 1) begin : stages
@@ -136,10 +173,32 @@ module nimble_recorder #(
     end
   endgenerate
   always @(posedge clk) begin
-    sample_2 <= sample;
+    sample_2 <= beside_hits;
     keeps_so <= keep_of[hits];
   end
-  wire keeps = Q == 0 || keeps_so;
+  generate
+    if (PARTS == 1) begin : narrow assign beside_hits = sample; end
+    else begin : wide
+      reg [W*(PARTS - 1)-1:0] line = 0;
+      always @(posedge clk) line <= {line, sample};
+      assign beside_hits = line[W*(PARTS - 2) +: W];
+    end
+    if (S > 2) begin : held
+      reg [W-1:0] word = 0;
+      reg keeps_it = 0;
+      always @(posedge clk) begin
+        word <= sample_2;
+        keeps_it <= keeps_so;
+      end
+      assign sample_3 = word;
+      assign keeps_then = keeps_it;
+    end
+    else begin : at_once_known
+      assign sample_3 = sample_2;
+      assign keeps_then = keeps_so;
+    end
+  endgenerate
+  wire keeps = Q == 0 || keeps_then;
 
   // ---- how far a segment is: it runs until it is full; in between it waits for its trigger, and then has triggered
   reg armed = 0, runs = 0, waiting = 0, triggered = 0, forced = 0;
@@ -153,73 +212,151 @@ module nimble_recorder #(
   wire [SB-1:0] stage = S == 1 ? 0 : stage_count;
   reg [16:0] times = 0;
   reg [19:0] age = 0;
-  // The last stage that is built has none behind it: once it is complete, it triggers.
-  localparam AFTER = S > 1 ? 1 : 0;
-  wire late_now = S > 1 && late;
-  wire complete = true_now && at_last;
-  // While nothing is waited for the sequence stands at its beginning; so it is behind the sample that triggered.
-  wire restarts = !waiting || (S == 1 && arming);
-  wire onward = restarts || complete;
-  wire leaves = onward || late_now;
-  reg in_a_row, once_then, once_else, at_once_then, at_once_else;
-  reg [SB-1:0] then, otherwise;
-  reg [S-1:0] here, counts_to, ages_to, once_from, at_once_from;
-  wire counted = |(here & counts_to), aged = |(here & ages_to);
-  integer s, t;
-  // What each stage goes on with is looked up before it is known which one it is, and its counts are compared there.
-  always @* begin
-    for (s = 0; s < S; s = s + 1) begin
-      once_from[s] = setting[N_ONCE];
-      at_once_from[s] = setting[N_AT_ONCE];
-      for (t = 1; t < S; t = t + 1)
-        if (setting[N_OTHER + SB*s +: SB] == t) begin
-          once_from[s] = setting[N_ONCE + t];
-          at_once_from[s] = setting[N_AT_ONCE + t];
-        end
-      if (!late_now) once_from[s] = setting[N_ONCE + s];
-      here[s] = stage == s;
-      counts_to[s] = times == setting[N_TIMES + 17*s +: 17];
-      ages_to[s] = age == setting[N_WITHIN + 20*s +: 20];
-    end
-    in_a_row = setting[N_ROW];
-    otherwise = setting[N_OTHER +: SB];
-    {once_else, at_once_else} = {once_from[0], at_once_from[0]};
-    {once_then, at_once_then} = {setting[N_ONCE + AFTER], setting[N_AT_ONCE + AFTER]};
-    then = AFTER;
-    for (t = 1; t < S; t = t + 1)
-      if (stage == t) begin
-        in_a_row = setting[N_ROW + t];
-        otherwise = setting[N_OTHER + SB*t +: SB];
-        {once_else, at_once_else} = {once_from[t], at_once_from[t]};
-        if (t < S - 1) begin
-          {once_then, at_once_then} = {setting[N_ONCE + t + 1], setting[N_AT_ONCE + t + 1]};
-          then = t + 1;
-        end
-      end
-  end
-  wire anew = restarts || late_now || (true_now ? at_last : in_a_row);
-  wire once = onward ? (restarts ? setting[N_ONCE] : once_then) : once_else;
-  wire at_once = onward ? (restarts ? setting[N_AT_ONCE] : at_once_then) : late_now ? at_once_else : aged;
-  wire [SB-1:0] end_stage = S > 1 ? setting[N_LAST +: SB] : 0;
-  wire [SB-1:0] next = onward ? (restarts ? 0 : then) : late_now ? otherwise : stage;
-  // Whether a stage holds is looked up for the next one, while that is chosen.
-  reg next_holds;
-  integer e;
-  always @* begin
-    next_holds = holds[0];
-    for (e = 1; e < S; e = e + 1) if (next == e) next_holds = holds[e];
-  end
   // With more stages than one, what is asked for by hand comes as if the last one were complete.
   wire by_hand = S > 1 && forced;
+  reg next_holds, next_ends, next_once, next_at_once, in_a_row;
+  reg [SB-1:0] next;
+  wire counted, aged;
+  integer s, t;
+  // While nothing is waited for the sequence stands at its beginning; so it is behind the sample that triggered.
+  wire restarts = !waiting || (S == 1 && arming);
+  wire late_now = S > 1 && late;
+  wire onward = restarts || (true_now && at_last);
+  wire leaves = onward || late_now;
+  wire anew = leaves || (!true_now && in_a_row);
+  // What each stage goes on with where it is complete, and where it is not, is looked up beside whether it is; the last
+  // one that is built has none behind it: once it is complete, it triggers. What the settings alone decide is ready.
+  wire [S-1:0] held_conditions, other_conditions;
+  wire [SB-1:0] end_stage = S > 1 ? setting[N_LAST +: SB] : 0;
+  reg [S-1:0] to_holds, to_once, to_at_once, to_ends;
+  reg [5*S-1:0] decided;
+  wire [S-1:0] other_once, other_at_once, other_ends, own_ends, keeps_on;
+  reg then_holds, then_once, then_at_once, then_ends;
+  always @*
+    for (s = 0; s < S; s = s + 1) begin
+      decided[s] = setting[N_ONCE];
+      decided[S + s] = setting[N_AT_ONCE];
+      for (t = 1; t < S; t = t + 1)
+        if (setting[N_OTHER + SB*s +: SB] == t) begin
+          decided[s] = setting[N_ONCE + t];
+          decided[S + s] = setting[N_AT_ONCE + t];
+        end
+      decided[2*S + s] = setting[N_OTHER + SB*s +: SB] == end_stage;
+      decided[3*S + s] = end_stage == s;
+      // What is counted over begins anew, or is one sample nearer to its last; otherwise it is not asked for.
+      decided[4*S + s] = setting[N_ONCE + s] || !setting[N_ROW + s];
+    end
+  integer i;
+  always @* begin
+    in_a_row = setting[N_ROW];
+    for (i = 0; i < S; i = i + 1) begin
+      to_holds[i] = late_now ? other_conditions[i] : held_conditions[i];
+      to_once[i] = late_now ? other_once[i] : keeps_on[i] || true_now;
+      to_at_once[i] = late_now && other_at_once[i];
+      to_ends[i] = late_now ? other_ends[i] : own_ends[i];
+      if (stage == i) in_a_row = setting[N_ROW + i];
+    end
+    // What follows the stage that is complete; the first one while nothing is waited for.
+    then_holds = held_conditions[0];
+    then_once = setting[N_ONCE];
+    then_at_once = setting[N_AT_ONCE];
+    then_ends = own_ends[0];
+    next = 0;
+    for (i = 1; i < S; i = i + 1)
+      if (waiting && (stage == i - 1 || (i == S - 1 && stage == i))) begin
+        then_holds = held_conditions[i];
+        then_once = setting[N_ONCE + i];
+        then_at_once = setting[N_AT_ONCE + i];
+        then_ends = own_ends[i];
+        next = i;
+      end
+    next_holds = then_holds;
+    next_once = then_once;
+    next_at_once = then_at_once;
+    next_ends = then_ends;
+    if (!onward) begin
+      next_holds = to_holds[stage];
+      next_once = to_once[stage];
+      next_at_once = to_at_once[stage] || (aged && !late_now);
+      next_ends = to_ends[stage];
+      next = late_now ? setting[N_OTHER + SB*stage +: SB] : stage;
+    end
+  end
+  generate
+    if (S > 2) begin : many
+      // What is counted to is held for the stage that is waited for. In the first sample of a stage it is that of none, and
+      // never reached: then it is asked whether the second sample is to be the last.
+      reg [16:0] count_to = ~0;
+      reg [19:0] age_to = ~0;
+      reg first = 1;
+      // The opposite of the stage, for what many bits are chosen by.
+      reg [SB-1:0] not_stage = ~0;
+      wire [SB-1:0] aside = ~not_stage;
+      reg [S-1:0] holds_so = 0, other_so = 0;
+      reg [16:0] counts_of;
+      reg [19:0] ages_of;
+      reg [S-1:0] other_holds;
+      reg is_second, is_soon;
+      reg [5*S-1:0] ready = 0;
+      always @(posedge tck) ready <= decided;
+      assign {keeps_on, own_ends, other_ends, other_at_once, other_once} = ready;
+      integer i, j;
+      always @* begin
+        counts_of = setting[N_TIMES +: 17];
+        ages_of = setting[N_WITHIN +: 20];
+        is_second = setting[N_SECOND];
+        is_soon = setting[N_SOON];
+        for (i = 1; i < S; i = i + 1)
+          if (aside == i) begin
+            counts_of = setting[N_TIMES + 17*i +: 17];
+            ages_of = setting[N_WITHIN + 20*i +: 20];
+            is_second = setting[N_SECOND + i];
+            is_soon = setting[N_SOON + i];
+          end
+        for (i = 0; i < S; i = i + 1) begin
+          other_holds[i] = holds[0];
+          for (j = 1; j < S; j = j + 1) if (setting[N_OTHER + SB*i +: SB] == j) other_holds[i] = holds[j];
+        end
+      end
+      always @(posedge clk) begin
+        count_to <= leaves ? ~0 : counts_of;
+        age_to <= leaves ? ~0 : ages_of;
+        first <= leaves;
+        not_stage <= ~next;
+        holds_so <= holds | {S{by_hand && !triggers}};
+        other_so <= other_holds | {S{by_hand && !triggers}};
+      end
+      assign held_conditions = holds_so;
+      assign other_conditions = other_so;
+      assign counted = times == count_to || (first && is_second);
+      assign aged = age == age_to || (first && is_soon);
+    end
+    else begin : few
+      wire [S-1:0] counts, ages, others;
+      for (g = 0; g < S; g = g + 1) begin : each
+        assign counts[g] = stage == g && times == setting[N_TIMES + 17*g +: 17];
+        assign ages[g] = S > 1 && stage == g && age == setting[N_WITHIN + 20*g +: 20];
+        assign others[g] = setting[N_OTHER + g] && S > 1 ? holds[S-1] : holds[0];
+      end
+      assign {keeps_on, own_ends, other_ends, other_at_once, other_once} = decided;
+      assign held_conditions = holds;
+      assign other_conditions = others;
+      assign counted = |counts;
+      assign aged = |ages;
+    end
+  endgenerate
+  reg by_hand_then = 0;
+  wire hand = S > 2 ? by_hand_then : by_hand;
   always @(posedge clk) begin
-    true_now <= next_holds || by_hand;
+    by_hand_then <= by_hand && !triggers;
+    true_now <= next_holds || (S == 2 && by_hand);
     stage_count <= next;
-    in_end <= end_stage == next || by_hand;
+    in_end <= next_ends || hand;
     if (anew) times <= 0;
     else if (true_now) times <= {times[15:0], ~(times[16] ^ times[13])};
     age <= leaves ? 0 : {age[18:0], ~(age[19] ^ age[16])};
-    if (anew || (true_now && counted) || by_hand) at_last <= !anew || once || by_hand;
-    late <= at_once;
+    if (anew || (true_now && counted) || hand) at_last <= next_once || hand;
+    late <= next_at_once;
   end
 
   // ---- what is stored. The count is of samples before the trigger until there are enough, then of those behind it.
@@ -245,16 +382,16 @@ module nimble_recorder #(
   wire [LOG_DEPTH-1:0] after = (goes_on ? write_at | span : write_at) + 1;
   reg [B-1:0] buffer [0:(1 << LOG_DEPTH) - 1];
   generate
-    if (Q != 0 && G != 0) begin : with_both always @(posedge clk) stored <= {triggers, stamp, sample_2}; end
-    else if (Q != 0) begin : with_time always @(posedge clk) stored <= {stamp, sample_2}; end
-    else if (G != 0) begin : with_mark always @(posedge clk) stored <= {triggers, sample_2}; end
-    else begin : alone always @(posedge clk) stored <= sample_2; end
+    if (Q != 0 && G != 0) begin : with_both always @(posedge clk) stored <= {triggers, stamp, sample_3}; end
+    else if (Q != 0) begin : with_time always @(posedge clk) stored <= {stamp, sample_3}; end
+    else if (G != 0) begin : with_mark always @(posedge clk) stored <= {triggers, sample_3}; end
+    else begin : alone always @(posedge clk) stored <= sample_3; end
   endgenerate
   always @(posedge clk) begin
     asked_1 <= request;
     asked_2 <= asked_1;
     asked_3 <= asked_2;
-    arms <= asked[0];
+    arms <= arm_line[A:0];
     sample <= seen_word;
     stamp <= arming ? 0 : stamp + 1;
     stores <= storing;
@@ -269,7 +406,7 @@ module nimble_recorder #(
     if (triggers) nearly <= setting[N_NEARLY];
     else if (counts) nearly <= count[LOG_DEPTH-1:2] == span[LOG_DEPTH-1:2] && count[1:0] == 1;
     // Of several stages the sequence goes back to its beginning in the clock before it is armed.
-    if (S > 1 && asked[0]) waiting <= 0;
+    if (S > 1 && arming_next) waiting <= 0;
     else if (begins) waiting <= setting[N_NONE];
     else if (triggers || asked[1]) waiting <= 0;
     else if (counts && !triggered && count == setting[N_BEFORE +: LOG_DEPTH]) waiting <= 1;
@@ -325,6 +462,8 @@ module nimble_recorder #(
 
   // ---- what is read, picked bit by bit where it stands: the kind, then a row of all there is
   localparam ROW = 6 + TICKS + 25*C + 2*LOG_DEPTH + (S > 1 ? SB : 0) + (G ? 5 : 0);
+  // Of more than two stages the row of settings is another one.
+  localparam [31:0] KIND = 32'h52430006 + (S > 2);
   localparam R = $clog2((ROW + 31) / 32 + 1);
   wire [ROW-1:0] told;
   generate
@@ -335,7 +474,7 @@ module nimble_recorder #(
   endgenerate
   wire [5 + TICKS + 25*C + 2*LOG_DEPTH:0] always_told =
     {write_at, count_held, hits_held, seen_held, ticks_held, request[2], levels};
-  wire [(32 << R) - 1:0] registers = {told, 32'h52430006};
+  wire [(32 << R) - 1:0] registers = {told, KIND};
   assign bus_rbit = selected && registers[{bus_reg[R-1:0], bus_bit}];
 
   // ---- read-out: one bit a tck; the next word is fetched while the last bit of one leaves
