@@ -41,7 +41,8 @@ module nimble_comparator #(parameter P = 2, parameter PARTS = 1) (
       if (g == 0) begin : lowest assign then = now; end
       else begin : later
         reg [2*H*g-1:0] line = 0;
-        always @(posedge clk) line <= {line, now};
+        wire [2*H*(g + 1)-1:0] moved = {line, now};
+        always @(posedge clk) line <= moved[2*H*g-1:0];
         assign then = line[2*H*(g - 1) +: 2*H];
       end
       wire [H:0] sum = {1'b0, then[0 +: H]} + {1'b0, then[H +: H]} + carries[g];
@@ -180,7 +181,8 @@ module nimble_recorder #(
     if (PARTS == 1) begin : narrow assign beside_hits = sample; end
     else begin : wide
       reg [W*(PARTS - 1)-1:0] line = 0;
-      always @(posedge clk) line <= {line, sample};
+      wire [W*PARTS-1:0] moved = {line, sample};
+      always @(posedge clk) line <= moved[W*(PARTS - 1)-1:0];
       assign beside_hits = line[W*(PARTS - 2) +: W];
     end
     if (S > 2) begin : held
