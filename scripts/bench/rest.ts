@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { all, openWorkbench, planned, PROBED, station } from '../../tests/support/workbench.ts';
 
-const SECONDS = 10;
+const SECONDS = 20;
 /** Clock ticks a second in /proc (proc(5): _SC_CLK_TCK, 100 on Linux; common practice). */
 const TICKS = 100;
 
@@ -20,7 +20,8 @@ export async function atRest(): Promise<{ readonly pod: number; readonly web: nu
   const { page, pids, stop } = await openWorkbench();
   try {
     await page.getByTestId('board-face').waitFor();
-    await pause(5);
+    // What starting left behind is over then.
+    await pause(20);
     const { pod, web } = pids();
     const before = [used(pod), used(web)] as const;
     await pause(SECONDS);
