@@ -1,6 +1,6 @@
-import { intAt } from '../../core/lists.ts';
+import { intAt, numberAt } from '../../core/lists.ts';
 import { LINK } from '../../core/netlist/index.ts';
-import { Simulator } from '../../core/sim/fabric/index.ts';
+import { MOST_TRAINS, Simulator } from '../../core/sim/fabric/index.ts';
 import type { TckEdge } from '../tap.ts';
 import type { FramesDesign } from './frames.ts';
 import { MadeClocks } from './made-clocks.ts';
@@ -30,8 +30,11 @@ interface Doubtful {
 /** Chance is rolled again this often. */
 const ROLL_MICROSECONDS = 1000;
 
+/** Of a cycle: a time that is computed may be short of an edge by so much. */
+const ROUNDING = 1e-6;
+
 const edgesDue = ({ startedAt, hz, cycles }: Oscillator, now: number): number =>
-  Math.max(0, Math.floor(((now - startedAt) * hz) / 1e6 + 1e-6) - cycles);
+  Math.max(0, Math.floor(((now - startedAt) * hz) / 1e6 + ROUNDING) - cycles);
 const nextEdge = ({ startedAt, hz, cycles }: Oscillator): number => startedAt + ((cycles + 1) * 1e6) / hz;
 
 /** Clock generators that take the clock of a port, as it comes from its pin. docs/silicon.md, section 10 */
@@ -55,6 +58,8 @@ export class Fabric {
   readonly #supplyOf: (pin: string) => number;
   readonly #doubtful = new Map<string, Doubtful>();
   #rolled = 0;
+  /** Edges of more than two oscillators. */
+  #many: ReturnType<Simulator['rounds']> | null = null;
   readonly #link: { domain: number; tdi: number; capture: number; shift: number; update: number; tdo: number } | null;
 
   /** `oscillators` maps a pin to its frequency, `supplyOf` to the volts of its bank; `now` is in microseconds. */
@@ -145,6 +150,7 @@ export class Fabric {
     const [only, another] = this.#oscillators;
     if (only && !another) return this.#runOne(only, now);
     if (only && another && this.#oscillators.length === 2 && this.#runTwo(only, another, now)) return;
+    if (this.#oscillators.length > 2 && this.#runMany(now)) return;
     for (let next = this.#firstDue(now); next; next = this.#firstDue(now)) this.#cycle(next, 1);
   }
 
@@ -166,6 +172,7 @@ export class Fabric {
   #runMade(now: number): void {
     const [only] = this.#made;
     if (this.#made.length === 1 && this.#oscillators.length === 0) return only?.runUntil(now);
+    if (only && this.#made.length === 1 && this.#runBeside(only, now)) return;
     for (;;) {
       const plain = this.#firstDue(now);
       const made = this.#made.reduce((first, one) => (one.nextAt < first.nextAt ? one : first));
@@ -177,6 +184,22 @@ export class Fabric {
     for (const made of this.#made) made.runUntil(now);
   }
 
+  /** One of them beside oscillators of which nothing is made; false where its edges are not all that comes up to now. */
+  #runBeside(made: MadeClocks, now: number): boolean {
+    if (this.#oscillators.some(({ negedge }) => negedge >= 0)) return false;
+    return made.runBeside(
+      this.#oscillators.map((oscillator) => ({
+        domain: oscillator.posedge,
+        next: nextEdge(oscillator),
+        step: 1e6 / oscillator.hz,
+        made: (edges) => {
+          oscillator.cycles += edges;
+        },
+      })),
+      now,
+    );
+  }
+
   #roll(now: number): void {
     this.#rolled = now;
     for (const doubtful of this.#doubtful.values()) {
@@ -186,7 +209,7 @@ export class Fabric {
   }
 
   #runOne(oscillator: Oscillator, now: number): void {
-    const due = Math.floor(((now - oscillator.startedAt) * oscillator.hz) / 1e6 + 1e-6) - oscillator.cycles;
+    const due = Math.floor(((now - oscillator.startedAt) * oscillator.hz) / 1e6 + ROUNDING) - oscillator.cycles;
     if (due > 0) this.#cycle(oscillator, due);
   }
 
@@ -202,6 +225,25 @@ export class Fabric {
     );
     a.cycles += dueA;
     b.cycles += dueB;
+    return true;
+  }
+
+  /** More of them, in one go too; false where falling edges matter or there are too many. */
+  #runMany(now: number): boolean {
+    const all = this.#oscillators;
+    if (all.length > MOST_TRAINS || all.some(({ negedge, posedge }) => negedge >= 0 || posedge < 0)) return false;
+    this.#many ??= this.#sim.rounds(
+      all.map(({ posedge }) => posedge),
+      [],
+      [...all.keys()],
+    );
+    const before = all.map(nextEdge);
+    const step = all.map(({ hz }) => 1e6 / hz);
+    const next = [...before];
+    // An edge that rounding puts behind now is due all the same.
+    this.#many(next, step, now + ROUNDING * Math.min(...step));
+    for (const [i, oscillator] of all.entries())
+      oscillator.cycles += Math.round((numberAt(next, i) - numberAt(before, i)) / numberAt(step, i));
     return true;
   }
 

@@ -53,7 +53,11 @@ module t(input clk, output [31:0] y, output locked);
 endmodule
 `;
 
-const fabricOf = (text: string, hz: number, other?: number): Fabric => {
+/** Rising edges of an oscillator up to a time; megahertz and microseconds. */
+const edgesOf = (megahertz: number, of: string, until: number) =>
+  Array.from({ length: Math.floor(until * megahertz + 1e-6) }, (_, i) => ({ at: (i + 1) / megahertz, of }));
+
+const fabricOf = (text: string, hz: number, other?: number, third?: number): Fabric => {
   const { netlist, messages } = elaborate([{ name: 't.v', text }], { top: 't', cells: CELLS });
   if (!netlist) throw new Error(messages.list.map(({ line, message }) => `${line}: ${message}`).join('\n'));
   const pin = (port: string, bit: number, name: string) =>
@@ -62,6 +66,7 @@ const fabricOf = (text: string, hz: number, other?: number): Fabric => {
     pin('clk', 0, 'C'),
     pin('locked', 0, 'L'),
     ...(other === undefined ? [] : [pin('aux', 0, 'X')]),
+    ...(third === undefined ? [] : [pin('more', 0, 'Z')]),
     ...Array.from({ length: 32 }, (_, bit) => pin('y', bit, `Y${bit}`)),
   ];
   const payload = packNetlist({ netlist: optimise(netlist).netlist, pins });
@@ -70,7 +75,11 @@ const fabricOf = (text: string, hz: number, other?: number): Fabric => {
   frames.set(payload, 4);
   const made = designIn(frames);
   if (!made) throw new Error('the part makes no design of its frames');
-  const oscillators = [['C', hz] as const, ...(other === undefined ? [] : [['X', other] as const])];
+  const oscillators = [
+    ['C', hz] as const,
+    ...(other === undefined ? [] : [['X', other] as const]),
+    ...(third === undefined ? [] : [['Z', third] as const]),
+  ];
   return new Fabric(made, new Map(oscillators), () => 3.3, 0);
 };
 
@@ -80,7 +89,7 @@ const seen = (fabric: Fabric): string => {
 };
 
 /** What stands at the outputs at given times, in picoseconds, of a clock of that cycle. */
-function simulated(text: string, cycle: number, times: readonly number[]): string[] {
+function simulated(text: string, cycle: number, times: readonly number[], other?: number): string[] {
   const half = cycle / 2;
   const looks = times.map((time, i) => `#${time - (times[i - 1] ?? 0)} $display("%b %0h", locked, y);`).join(' ');
   const bench = `
@@ -89,7 +98,9 @@ module bench;
   reg clk = 0;
   wire [31:0] y;
   wire locked;
-  t dut(.clk(clk), .y(y), .locked(locked));
+  reg aux = 0;
+  t dut(.clk(clk), ${other === undefined ? '' : '.aux(aux), '}.y(y), .locked(locked));
+  ${other === undefined ? '' : `initial begin #${other / 2}; forever begin #${other / 2} aux = 1; #${other / 2} aux = 0; end end`}
   initial begin #${half}; forever begin #${half} clk = 1; #${half} clk = 0; end end
   initial begin ${looks} $finish; end
 endmodule
@@ -189,6 +200,54 @@ endmodule
     // 20 MHz from the 65th rise of 10 MHz on, at 6.5 microseconds; 3 MHz from its first cycle on.
     const [made, plain] = [Math.floor((100 - 6.5) * 20) + 1, 300];
     expect(seen(fabric)).toBe(`1 ${(made * 65536 + plain).toString(16)}`);
+  });
+
+  test.each([[[3, 0, 0]], [[3, 4, 0]], [[5, 0, 7]]] as const)(
+    'beside an oscillator whose registers look at theirs, dividers %j: as in the event-driven simulation',
+    (dividers) => {
+      const text = design({ multiply: 9, divide: 2, dividers: [...dividers] })
+        .replace('input clk,', 'input clk, input aux,')
+        .replace('reg [7:0] na = 0', 'reg [7:0] nx = 1; always @(posedge aux) nx <= nx * 3 + na + nk; reg [7:0] na = 0')
+        .replace('na <= na + 1', 'na <= na + 1 + nx[3]');
+      // Edges of both never fall together within these times.
+      const [cycle, other] = [100_000, 73_906];
+      const lock = cycle * (1 + LOCK * 2);
+      const times = [lock - 11, lock + 11, lock + 1_000_033, lock + 9_000_033];
+      const fabric = fabricOf(text, 1e12 / cycle, 1e12 / other);
+      const got = times.map((time) => {
+        fabric.runUntil(time / 1e6);
+        return seen(fabric);
+      });
+      expect(got).toEqual(simulated(text, cycle, times, other));
+    },
+  );
+
+  test('three oscillators that nothing is made of, each at its own times and in their order', () => {
+    const text = `
+module t(input clk, input aux, input more, output [31:0] y, output locked);
+  reg [7:0] n = 0, m = 0, k = 0, seen = 0;
+  always @(posedge clk) n <= n + 1;
+  always @(posedge aux) m <= m + 1;
+  always @(posedge more) begin k <= k + 1; seen <= seen * 3 + n + m; end
+  assign y = {n, m, k, seen}, locked = 0;
+endmodule
+`;
+    const fabric = fabricOf(text, 10e6, 3e6, 0.73e6);
+    let [n, m, k, seen8] = [0, 0, 0, 0];
+    const edges = [...edgesOf(10, 'n', 30), ...edgesOf(3, 'm', 30), ...edgesOf(0.73, 'k', 30)].sort(
+      (a, b) => a.at - b.at,
+    );
+    for (const { of } of edges)
+      if (of === 'n') n++;
+      else if (of === 'm') m++;
+      else {
+        k++;
+        seen8 = (seen8 * 3 + n + m) & 255;
+      }
+    for (let now = 0; now <= 30; now += 1.7) fabric.runUntil(now);
+    fabric.runUntil(30.01);
+    const word = ((n & 255) * 2 ** 24 + (m & 255) * 2 ** 16 + (k & 255) * 2 ** 8 + seen8) >>> 0;
+    expect(seen(fabric)).toBe(`0 ${word.toString(16)}`);
   });
 
   test('rest while the oscillator stands, and begin anew behind a new lock', () => {

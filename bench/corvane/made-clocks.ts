@@ -1,4 +1,5 @@
-import type { Simulator } from '../../core/sim/fabric/index.ts';
+import { item, numberAt } from '../../core/lists.ts';
+import { MOST_TRAINS, type Simulator } from '../../core/sim/fabric/index.ts';
 import type { GeneratorFrames } from './frames.ts';
 
 /** Cycles of what a generator compares until it locks. docs/silicon.md, section 10 */
@@ -31,8 +32,25 @@ interface Generator {
 interface Row {
   readonly length: number;
   readonly run: (times: number) => void;
+  /** Trains whose edges come at once, each such moment that occurs. */
+  readonly moments: readonly (readonly number[])[];
   /** Any moment at which it may begin. */
   start: number;
+}
+
+/** Edges of this and of other oscillators; `key` tells of which. */
+interface Beside {
+  readonly key: string;
+  readonly run: (next: number[], step: readonly number[], until: number) => void;
+}
+
+/** Edges of another oscillator: when the next one is due and how far they are apart, in microseconds. */
+export interface Other {
+  readonly domain: number;
+  readonly next: number;
+  readonly step: number;
+  /** So many have been made. */
+  readonly made: (edges: number) => void;
 }
 
 interface Source {
@@ -64,6 +82,8 @@ export class MadeClocks {
   #stands = false;
   /** All edges from a moment on until all clocks come round; null where that is not known, or too long. */
   #row: Row | null = null;
+  /** The same beside other oscillators, whose edges come at any time. */
+  #beside: Beside | null = null;
   #isRowSought = false;
   /** Some generator has not locked yet. */
   #isLocking = true;
@@ -92,6 +112,7 @@ export class MadeClocks {
   /** From a cycle of the oscillator on: it runs, and its generators look for it. */
   #begin(cycle: number): void {
     this.#row = null;
+    this.#beside = null;
     this.#isRowSought = false;
     this.#isLocking = this.#generators.length > 0;
     this.#steps.clear();
@@ -138,7 +159,8 @@ export class MadeClocks {
     this.#stands = false;
     const cycles = ((now - this.#startedAt) * this.#hz) / 1e6 + ROUNDING - this.#origin;
     const end = Math.floor(cycles * this.#ticks);
-    const row = this.#rowFrom();
+    // Of one clock alone many edges are made at once anyway.
+    const row = this.#trains.length > 1 ? this.#rowFrom() : null;
     if (row) {
       // One by one to where the row may begin, then as often as there is time for, then one by one again.
       const begin = row.start + Math.ceil((this.#done - row.start) / row.length) * row.length;
@@ -169,19 +191,52 @@ export class MadeClocks {
     const length = trains.reduce((all, { step }) => (all / greatestDivisor(all, step)) * step, this.#ticks);
     if (trains.length === 0 || trains.reduce((sum, { step }) => sum + length / step, 0) > MOST_IN_ROW) return null;
     const start = this.#done;
-    const steps: { domains: readonly number[]; times: number }[] = [];
+    const steps: { trains: readonly number[]; times: number }[] = [];
     for (;;) {
       const at = trains.reduce((least, { next }) => Math.min(least, next), Number.POSITIVE_INFINITY);
       if (at > start + length) break;
-      const due = trains.filter(({ next }) => next === at);
-      for (const train of due) train.next += train.step;
-      const domains = due.map(({ domain }) => domain);
+      const due = [...trains.keys()].filter((i) => item(trains, i).next === at);
+      for (const i of due) item(trains, i).next += item(trains, i).step;
       const last = steps.at(-1);
-      if (last && last.domains.join() === domains.join()) last.times++;
-      else steps.push({ domains, times: 1 });
+      if (last && last.trains.join() === due.join()) last.times++;
+      else steps.push({ trains: due, times: 1 });
     }
-    this.#row = { start, length, run: this.#sim.row(steps) };
+    const domainsOf = (due: readonly number[]) => due.map((i) => item(trains, i).domain);
+    const run = this.#sim.row(steps.map(({ trains: due, times }) => ({ domains: domainsOf(due), times })));
+    const moments = [...new Map(steps.map(({ trains: due }) => [due.join(), due])).values()];
+    this.#row = { start, length, run, moments };
     return this.#row;
+  }
+
+  /**
+   * All edges up to now, and those of other oscillators between them, which are told what they have made; false where
+   * something else than edges comes up to then, or too much at once.
+   */
+  runBeside(others: readonly Other[], now: number): boolean {
+    this.#stands = false;
+    const row = this.#rowFrom();
+    const trains = [...this.#trains, ...others];
+    if (row === null || trains.length > MOST_TRAINS) return false;
+    const domains = trains.map(({ domain }) => domain);
+    if (this.#beside?.key !== domains.join()) {
+      const alone = others.map((_, i) => this.#trains.length + i);
+      this.#beside = { key: domains.join(), run: this.#sim.rounds(domains, row.moments, alone) };
+    }
+    const ticksAt = (time: number) => (((time - this.#startedAt) * this.#hz) / 1e6 - this.#origin) * this.#ticks;
+    const next = [...this.#trains.map((train) => train.next), ...others.map((one) => ticksAt(one.next))];
+    const ticksPer = (this.#hz * this.#ticks) / 1e6;
+    const step = [...this.#trains.map((train) => train.step), ...others.map((one) => one.step * ticksPer)];
+    const end = ticksAt(now) + ROUNDING * this.#ticks;
+    const before = [...next];
+    this.#beside.run(next, step, end);
+    for (const [i, train] of this.#trains.entries()) train.next = numberAt(next, i);
+    for (const [i, other] of others.entries()) {
+      const at = this.#trains.length + i;
+      other.made(Math.round((numberAt(next, at) - numberAt(before, at)) / numberAt(step, at)));
+    }
+    this.#done = Math.max(this.#done, Math.floor(end));
+    if (this.#done > MOST_TICKS) this.#countAnew();
+    return true;
   }
 
   /** All edges at one time, or many of one clock up to where another one comes. */

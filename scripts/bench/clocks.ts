@@ -51,23 +51,26 @@ interface Costs {
 const MADE_MICROSECONDS = 60_000;
 
 /** Nanoseconds of wall time for a microsecond of a board on which a design runs from one oscillator. */
-async function onBoard(body: string, hz: number): Promise<number> {
-  const text = `module m(input a, output o); ${body} assign o = p0[0] ^ q0[0]; endmodule`;
+async function onBoard(body: string, hz: number, other = 0): Promise<number> {
+  const text = `module m(input a, b, output o); ${body} assign o = p0[0] ^ q0[0]; endmodule`;
   const { bitstream } = build({
     project: {
       file: {
         ...{ format: 'nimble-project', version: 3, grade: 2, accepted: [], name: 'm', part: 'CV60', pins: 'pins.csv' },
-        clocks: { a: hz },
+        clocks: { a: hz, ...(other > 0 ? { b: other } : {}) },
       },
       files: [
         { name: 'm.v', text },
-        { name: 'pins.csv', text: 'a,A1\n' },
+        { name: 'pins.csv', text: 'a,A1\nb,B1\n' },
       ],
     },
     plan: { recorders: [], panels: [] },
   });
   const read = readBitstream(bitstream ?? new Uint8Array());
-  const board = { fpga: 0, oscillators: [{ name: 'X', pin: 'A1', hz }] };
+  const board = {
+    fpga: 0,
+    oscillators: [{ name: 'X', pin: 'A1', hz }, ...(other > 0 ? [{ name: 'Y', pin: 'B1', hz: other }] : [])],
+  };
   const file = readBenchFile(JSON.stringify({ chain: [{ kind: 'corvane', part: 'CV60' }], board }), 'made');
   if (!read.ok || !file.ok) throw new Error('the design is not built');
   const bench = new Bench(file.value);
@@ -88,6 +91,14 @@ export async function madeClockCosts(): Promise<{ readonly made: number; readonl
   const made = await onBoard(`wire f; ${generator} ${machine('p', 'f')} ${machine('q', 'a')}`, 12e6);
   const count = 'reg [1:0] t = 0; always @(posedge a) t <= t + 1;';
   const plain = await onBoard(`${count} ${machine('p', 'a')} ${machine('q', 'a', 't == 3')}`, 48e6);
+  return { made, plain };
+}
+
+/** The same registers, and as many on another oscillator of 10 MHz beside both. */
+export async function madeBesideCosts(): Promise<{ readonly made: number; readonly plain: number }> {
+  const generator = 'corvane_clock_generator #(.MULTIPLY(32), .DIVIDE(1), .DIVIDE_A(8)) g (.clock_in(a), .clock_a(f));';
+  const made = await onBoard(`wire f; ${generator} ${machine('p', 'f')} ${machine('q', 'b')}`, 12e6, 10e6);
+  const plain = await onBoard(`${machine('p', 'a')} ${machine('q', 'b')}`, 48e6, 10e6);
   return { made, plain };
 }
 

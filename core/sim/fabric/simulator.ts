@@ -6,6 +6,7 @@ import type { Emitter } from './emitter.ts';
 import { emitJavaScript } from './javascript.ts';
 import { limbsOf } from './layout.ts';
 import { byTurns, type EdgeTrain, Pace, type Pacing, type Turns, wordsFor } from './pace.ts';
+import { byRounds, emitRounds, type Rounds, roundWords } from './rounds.ts';
 import { emitByTurns } from './turns.ts';
 import { emitRow, emitWasm } from './wasm.ts';
 
@@ -14,6 +15,8 @@ export type Backend = 'wasm' | 'javascript';
 type Body = (times: number) => void;
 
 const PAGE_BYTES = 65536;
+/** As many as keep the order of their edges in one function. */
+export const MOST_TRAINS = 12;
 
 /** A running design: its state, and the clock edges that change it. Inputs hold until they are set again. */
 export class Simulator {
@@ -24,6 +27,8 @@ export class Simulator {
   readonly #backend: Backend;
   readonly #hasResets: boolean;
   readonly #memory: WebAssembly.Memory;
+  /** Where it is kept when edges are due, in 64-bit words. */
+  readonly #times: number;
   /** Null where every edge is run as it is. */
   readonly #pace: Pace | null;
   readonly #turns = new Map<string, Turns>();
@@ -38,8 +43,9 @@ export class Simulator {
     this.domains = this.#program.domains;
     this.#backend = backend;
     this.#hasResets = this.#program.netlist.registers.some(({ reset }) => reset !== null);
+    this.#times = Math.ceil(wordsFor(this.#program) / 2);
     this.#memory = new WebAssembly.Memory({
-      initial: Math.max(1, Math.ceil((wordsFor(this.#program) * 4) / PAGE_BYTES)),
+      initial: Math.ceil(((this.#times + roundWords(MOST_TRAINS)) * 8) / PAGE_BYTES),
     });
     this.#words = new Int32Array(this.#memory.buffer);
     this.#bodies =
@@ -143,6 +149,61 @@ export class Simulator {
       this.#pace?.disturb();
       run(times);
       this.#fresh = false;
+    };
+  }
+
+  /**
+   * Edges of several clocks in the order in which they are due, as one function of when each train is due, how far apart
+   * its edges are, and until when. `moments`: trains that keep time with each other and come at once, all that occur;
+   * `alone`: trains whose edges come one by one. All by their places among `domains`. When each is due next is kept.
+   */
+  rounds(
+    domains: readonly number[],
+    moments: readonly (readonly number[])[],
+    alone: readonly number[],
+  ): (next: number[], step: readonly number[], until: number) => void {
+    const [first, second] = domains;
+    if (domains.length === 2 && first !== undefined && second !== undefined && moments.join() === '0')
+      return (next, step, until) => this.#byTurns([first, second], next, step, until);
+    const bodyOf = (trains: readonly number[]) => ({
+      trains,
+      body: this.#program.together(trains.map((train) => item(domains, train))),
+    });
+    const plan = { moments: moments.map(bodyOf), alone: alone.map((train) => bodyOf([train])) };
+    const run = this.#backend === 'wasm' ? this.#compiledRounds(plan, domains.length) : null;
+    return (next, step, until) => {
+      this.#pace?.disturb();
+      if (run) run(next, step, until);
+      else
+        for (const due of byRounds({ moments, alone }, next, step, until))
+          this.#bodyOf(due.map((train) => item(domains, train)))(1);
+      this.#fresh = false;
+    };
+  }
+
+  /** Two trains that are due one after the other, as `interleave` makes them. */
+  #byTurns(domains: readonly [number, number], next: number[], step: readonly number[], until: number): void {
+    const train = (i: 0 | 1): EdgeTrain => {
+      const [due, apart] = [numberAt(next, i), numberAt(step, i)];
+      return { domain: domains[i], count: Math.max(0, Math.floor((until - due) / apart) + 1), next: due, step: apart };
+    };
+    const [a, b] = [train(0), train(1)];
+    this.interleave(a, b);
+    for (const [i, { count }] of [a, b].entries()) next[i] = numberAt(next, i) + count * numberAt(step, i);
+  }
+
+  #compiledRounds(plan: Rounds, trains: number): (next: number[], step: readonly number[], until: number) => void {
+    const module = new WebAssembly.Module(emitRounds(plan, trains, this.#times));
+    const run = new WebAssembly.Instance(module, this.#given).exports.run as Body;
+    const kept = new Float64Array(this.#memory.buffer, this.#times * 8, roundWords(trains));
+    return (next, step, until) => {
+      kept[0] = until;
+      for (let i = 0; i < trains; i++) {
+        kept[1 + 2 * i] = numberAt(next, i);
+        kept[2 + 2 * i] = numberAt(step, i);
+      }
+      run(1);
+      for (let i = 0; i < trains; i++) next[i] = kept[1 + 2 * i] ?? 0;
     };
   }
 
