@@ -45,7 +45,7 @@ interface Beside {
 }
 
 /** Edges of another oscillator: when the next one is due and how far they are apart, in microseconds. */
-export interface Other {
+interface Other {
   readonly domain: number;
   readonly next: number;
   readonly step: number;

@@ -6,29 +6,29 @@ import { WasmBody } from './wasm-body.ts';
 import { functionOf, moduleOf, unsigned } from './wasm-module.ts';
 
 /** Edges at one moment, by the places of their trains, and what they do. */
-export interface Moment {
+interface Moment {
   readonly trains: readonly number[];
   readonly body: (e: Emitter) => void;
 }
 
 /**
- * Some trains keep time with each other: whatever of them is due at one moment comes at once, and all moments that occur
- * are given. The others come one by one, each ahead of what is due later alone.
+ * Some trains keep time with each other: what of them is due at one moment comes at once, and all moments that occur are
+ * given. The others come one by one, each ahead of what is due later alone.
  */
 export interface Rounds {
   readonly moments: readonly Moment[];
   readonly alone: readonly Moment[];
 }
 
-/** 64-bit floating-point words of memory that so many trains take: until when, then when each is due and how far apart. */
+/** 64-bit words of memory that so many trains take: until when, then when each is due and how far apart. */
 export const roundWords = (trains: number): number => 1 + 2 * trains;
 
 const [F64_LOAD, F64_STORE] = [0x2b, 0x39];
 
 /**
- * A module that exports `run` (times: i32, not looked at) and imports `env.memory` and `env.round`. From `address` on, in
- * 64-bit words, memory has until when edges are made, then for each train when it is due next and how far its edges are
- * apart; when each is due is kept there.
+ * A module that exports `run` (times: i32, not looked at) and imports `env.memory` and `env.round`. From `address` on,
+ * in 64-bit words, memory has until when edges are made, then for each train when it is due next and how far apart its
+ * edges are; when each is due is kept there.
  */
 export function emitRounds({ moments, alone }: Rounds, trains: number, address: number): Uint8Array<ArrayBuffer> {
   const body = new WasmBody(() => 0);

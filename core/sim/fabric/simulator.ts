@@ -143,7 +143,7 @@ export class Simulator {
     const row = steps.map(({ domains, times }) => ({ body: keys.indexOf(domains.join(' ')), times }));
     const run =
       this.#backend === 'wasm'
-        ? (new WebAssembly.Instance(new WebAssembly.Module(emitRow(bodies, row)), this.#given).exports.run as Body)
+        ? this.#compiled(emitRow(bodies, row))
         : rowOf(javaScriptBodies(bodies, this.#words, this.#bodies), row);
     return (times) => {
       this.#pace?.disturb();
@@ -153,8 +153,8 @@ export class Simulator {
   }
 
   /**
-   * Edges of several clocks in the order in which they are due, as one function of when each train is due, how far apart
-   * its edges are, and until when. `moments`: trains that keep time with each other and come at once, all that occur;
+   * Edges of several clocks in the order in which they are due, as one function of when each train is due, how far
+   * apart its edges are, and until when. `moments`: trains that keep time with each other and come at once, all that occur;
    * `alone`: trains whose edges come one by one. All by their places among `domains`. When each is due next is kept.
    */
   rounds(
@@ -193,8 +193,7 @@ export class Simulator {
   }
 
   #compiledRounds(plan: Rounds, trains: number): (next: number[], step: readonly number[], until: number) => void {
-    const module = new WebAssembly.Module(emitRounds(plan, trains, this.#times));
-    const run = new WebAssembly.Instance(module, this.#given).exports.run as Body;
+    const run = this.#compiled(emitRounds(plan, trains, this.#times));
     const kept = new Float64Array(this.#memory.buffer, this.#times * 8, roundWords(trains));
     return (next, step, until) => {
       kept[0] = until;
@@ -233,6 +232,11 @@ export class Simulator {
     // A reset may depend on what another reset clears, hence twice.
     else this.#bodies[RESETS]?.(2);
     if (this.#words[disturbed] !== 0) this.#pace?.disturb();
+  }
+
+  /** The function `run` of a module beside the bodies. */
+  #compiled(module: Uint8Array<ArrayBuffer>): Body {
+    return new WebAssembly.Instance(new WebAssembly.Module(module), this.#given).exports.run as Body;
   }
 
   /** What code beside the bodies imports. */
