@@ -12,8 +12,8 @@ interface Moment {
 }
 
 /**
- * Some trains keep time with each other: what of them is due at one moment comes at once, and all moments that occur are
- * given. The others come one by one, each ahead of what is due later alone.
+ * Some trains keep time with each other: what is due of them at one moment comes at once, and all moments that occur
+ * are given. The others come one by one, each ahead of what is due later alone.
  */
 export interface Rounds {
   readonly moments: readonly Moment[];
