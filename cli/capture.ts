@@ -20,6 +20,7 @@ import { CallError, report } from './output.ts';
 
 interface Options extends ConnectionOptions {
   readonly plan?: string;
+  readonly probes?: string;
   readonly recorder?: string;
   readonly when?: string;
   readonly before?: string;
@@ -62,7 +63,7 @@ export function captureCommand(program: Command, failed: () => void): void {
       const { part, map, clocks, hints } = await runInstrumented(
         connection,
         path,
-        options.plan,
+        options,
         deviceOption(options.device),
       );
       let looks = 0;

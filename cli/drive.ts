@@ -4,12 +4,14 @@ import { settle } from '../core/result.ts';
 import { parseLeverValue } from '../core/probes/index.ts';
 import { type ConnectionOptions, connect, withConnection } from './connection.ts';
 import { benchOf } from './files.ts';
+import { driveTable } from './drive-table.ts';
 import { runInstrumented } from './instrumented.ts';
 import { deviceOption } from './load.ts';
 import { CallError, report } from './output.ts';
 
 interface Options extends ConnectionOptions {
   readonly plan?: string;
+  readonly probes?: string;
   readonly device?: string;
   readonly json?: boolean;
 }
@@ -18,11 +20,12 @@ const WIDEST = 4096;
 
 export function driveCommand(program: Command, failed: () => void): void {
   const group = program.command('drive').description('levers and gauges of a running design');
+  driveTable(group, failed);
   const act = async (path: string, changes: Readonly<Record<string, bigint | null>>, options: Options) => {
     const connection = await connect(options, path.endsWith('.nbits') ? null : benchOf(path));
     try {
       const device = deviceOption(options.device);
-      const { part, map } = await runInstrumented(connection, path, options.plan, device);
+      const { part, map } = await runInstrumented(connection, path, options, device);
       const driven = await settle(() => drive(connection.chain, { part, device, map, set: changes }));
       if (!driven.ok) {
         failed();
@@ -39,6 +42,7 @@ export function driveCommand(program: Command, failed: () => void): void {
       .description('read gauges and levers')
       .argument('<folder>', 'project, or a .nbits with its .probes.json beside it')
       .option('--plan <file>')
+      .option('--probes <file>', 'probe map of a .nbits, where it is not beside it')
       .option('--device <n>'),
   ).action((path: string, options: Options) => act(path, {}, options));
   withConnection(
@@ -48,6 +52,7 @@ export function driveCommand(program: Command, failed: () => void): void {
       .argument('<folder>', 'project, or a .nbits with its .probes.json beside it')
       .argument('<changes...>', 'signal=value, or signal=release')
       .option('--plan <file>')
+      .option('--probes <file>', 'probe map of a .nbits, where it is not beside it')
       .option('--device <n>'),
   ).action((path: string, changes: string[], options: Options) => act(path, parseChanges(changes), options));
 }

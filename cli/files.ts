@@ -98,6 +98,13 @@ function filesBelow(folder: string): string[] {
     .sort();
 }
 
+/** Verilog sources in a folder that is no project, and in those within it. */
+export function sourcesBelow(folder: string): SourceFile[] {
+  const files = filesBelow(folder).filter((path) => /\.(s?vh?|hex|mem)$/.test(path));
+  if (!files.some((path) => /\.s?v$/.test(path))) throw new CallError(`${folder} has no Verilog sources.`);
+  return files.map((path) => ({ name: relative(folder, path).replaceAll('\\', '/'), text: readText(path) }));
+}
+
 /** Bench file that a project folder names for itself; null without one. */
 export function benchOf(folder: string): string | null {
   const { bench } = openProject([folder], {}).file;

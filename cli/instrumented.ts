@@ -27,10 +27,10 @@ interface Instrumented {
 export async function runInstrumented(
   { chain, tell, watch }: Connection,
   path: string,
-  plan: string | undefined,
+  { plan, probes }: { readonly plan?: string | undefined; readonly probes?: string | undefined },
   device: number | null,
 ): Promise<Instrumented> {
-  if (path.endsWith('.nbits')) return runFile({ chain, tell, watch }, path, device);
+  if (path.endsWith('.nbits')) return runFile({ chain, tell, watch }, path, probes, device);
   const project = openProject([path], {});
   const result = build({ project, plan: openPlan(plan) });
   for (const m of result.messages)
@@ -53,10 +53,18 @@ export async function runInstrumented(
 async function runFile(
   connection: Pick<Connection, 'chain' | 'tell' | 'watch'>,
   path: string,
+  probes: string | undefined,
   device: number | null,
 ): Promise<Instrumented> {
+  const { bitstream, map } = openBuild(path, probes);
+  await runs(connection, bitstream, path, device);
+  return { part: bitstream.part, map, clocks: {}, hints: {} };
+}
+
+/** A bitstream and the map of its probes: the file that is named, or the one beside it. */
+export function openBuild(path: string, probes?: string): { readonly bitstream: Bitstream; readonly map: ProbeMap } {
   const bitstream = openBitstream(path);
-  const beside = path.replace(/\.nbits$/, '.probes.json');
+  const beside = probes ?? path.replace(/\.nbits$/, '.probes.json');
   if (!existsSync(beside))
     throw new ProblemError(problem('no-probe-map', { beside: basename(beside), path: basename(path) }));
   let data: unknown;
@@ -75,8 +83,7 @@ async function runFile(
         ofBitstream: bitstream.fingerprint.slice(0, 8),
       }),
     );
-  await runs(connection, bitstream, path, device);
-  return { part: bitstream.part, map: map.value, clocks: {}, hints: {} };
+  return { bitstream, map: map.value };
 }
 
 async function runs(

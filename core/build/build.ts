@@ -33,7 +33,7 @@ import {
   type TimingReport,
 } from '../mapping/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
-import { insertCores, type ProbeMap, type ProbePlan } from '../probes/index.ts';
+import { coresIn, insertCores, type ProbeMap, type ProbePlan } from '../probes/index.ts';
 import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
 import { type JudgedMessage, judge } from './accept.ts';
 import { checkClocks } from './clock-constraints.ts';
@@ -259,7 +259,7 @@ const withPart = (resources: Resources, part: Part | undefined) => ({
 });
 
 function insertProbes(netlist: Netlist, plan: ProbePlan, fingerprint: string, messages: Messages): ProbeMap | null {
-  if (plan.recorders.length + plan.panels.length === 0) return null;
+  if (coresIn(plan) === 0) return null;
   const inserted = insertCores(netlist, plan, fingerprint);
   if (inserted.ok) return inserted.value;
   messages.error(

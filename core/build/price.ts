@@ -1,7 +1,7 @@
 import { type MemoryCells, memoriesOf } from '../families/index.ts';
 import { countResources, map } from '../mapping/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
-import { insertCores, type ProbeCost, type ProbePlan } from '../probes/index.ts';
+import { coresIn, insertCores, type ProbeCost, type ProbePlan } from '../probes/index.ts';
 import { type BuildMemory, buildPrint } from './build.ts';
 import type { Project } from './project.ts';
 import { copyOf, understand } from './understand.ts';
@@ -39,8 +39,7 @@ export class DesignPrices {
     if (
       !plain ||
       !netlist ||
-      (plan.recorders.length + plan.panels.length > 0 &&
-        !insertCores(netlist, plan, buildPrint({ project: this.#project, plan })).ok)
+      (coresIn(plan) > 0 && !insertCores(netlist, plan, buildPrint({ project: this.#project, plan })).ok)
     )
       return null;
     const whole = this.#mapped(optimise(netlist).netlist);

@@ -22,6 +22,7 @@ export {
   triggerRecorder,
 } from './capture.ts';
 export { drive, type Driven, leversInForce } from './drive.ts';
+export { runTable, tableCores } from './run-table.ts';
 export { readBoardState } from './board-state.ts';
 export { describeMismatch, playSvf, type SvfPlay } from './svf-play.ts';
 export { type ChainPlace, keepAsSvf, loadAsSvf } from './svf-export.ts';

@@ -75,6 +75,18 @@ export const problem = saying({
     message: `No panel has a lever on "${unknown}".`,
     tryNext: [`There are ${levers}.`],
   }),
+  'clock-stands': ({ name, clock }: Told<'name' | 'clock'>) => ({
+    message: `The stepper "${name}" does not answer: its clock ${clock} stands still.`,
+    tryNext: ['Check the oscillator on the board.', 'Check that the clock is enabled in the design.'],
+  }),
+  'no-stepper': ({ panel, clock }: Told<'panel' | 'clock'>) => ({
+    message: `Nothing holds ${clock}, the clock of the panel "${panel}", between rows.`,
+    tryNext: ['Make the plan for this table: it puts a stepper on the clock. Build with it, and load.'],
+  }),
+  'stepper-old': ({ name }: Told<'name'>) => ({
+    message: `The stepper "${name}" is of another release.`,
+    tryNext: ['Build again and load that.'],
+  }),
   'no-panel': () => ({
     message: 'This build has no panel.',
     tryNext: ['Add levers or gauges under Probe, build and load.'],

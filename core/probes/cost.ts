@@ -6,7 +6,7 @@ import { countResources, map as mapToLuts, type PieceMemory } from '../mapping/i
 import { optimise } from '../netlist/index.ts';
 import { type NamedWidth, layOutPlan } from './insert.ts';
 import { mapOf } from './map.ts';
-import { emptyPlan, type ProbePlan, type RecorderPlan } from './plan.ts';
+import { coresIn, emptyPlan, joinedPlans, type ProbePlan, type RecorderPlan } from './plan.ts';
 import { DEFAULT_COMPARATORS } from './program.ts';
 import { debugVerilog } from './verilog.ts';
 
@@ -42,7 +42,7 @@ export interface CheaperPlan {
  * alone.
  */
 export function planCost(plan: ProbePlan, signals: ReadonlyMap<string, NamedWidth>, on: MappedOn): ProbeCost {
-  if (plan.recorders.length + plan.panels.length === 0) return { luts: 0, registers: 0, blockRams: 0 };
+  if (coresIn(plan) === 0) return { luts: 0, registers: 0, blockRams: 0 };
   const cores = layOutPlan(plan, (name) => signals.get(name) ?? { width: 1, signed: false, free: false, names: [] });
   const { netlist } = elaborate(
     [
@@ -62,11 +62,6 @@ export function planCost(plan: ProbePlan, signals: ReadonlyMap<string, NamedWidt
 
 export const fits = (cost: ProbeCost, room: Room): boolean =>
   cost.luts <= room.luts && cost.registers <= room.registers && cost.blockRams <= room.blockRams;
-
-const together = (a: ProbePlan, b: ProbePlan): ProbePlan => ({
-  recorders: [...a.recorders, ...b.recorders],
-  panels: [...a.panels, ...b.panels],
-});
 
 /**
  * The change of a plan that gives up least and fits: one setting of one recorder, tried in the order of how little it
@@ -90,7 +85,7 @@ export function cheapestFit(
           Object.assign({}, one, ...changes.filter((less) => less.at === at).map(({ patch }) => patch)),
       ),
     };
-    const cost = price(together(smaller, others));
+    const cost = price(joinedPlans(smaller, others));
     return fits(cost, room) ? { change: changes.map(({ change }) => change).join(', '), plan: smaller, cost } : null;
   };
   const settings = WAYS.flatMap((way) =>

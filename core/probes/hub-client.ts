@@ -66,9 +66,14 @@ export class HubClient {
 
   /** Bits from a core's read-out, in the order they leave it. */
   async stream(core: number, count: number): Promise<Bits> {
-    const bits = this.#receive(OPERATION.stream, core, 0, count);
+    const bits = this.streamLater(core, count);
     await this.flush();
     return bits;
+  }
+
+  /** The same, carried out by a later flush. */
+  streamLater(core: number, count: number): Promise<Bits> {
+    return this.#receive(OPERATION.stream, core, 0, count);
   }
 
   /** Edges that carry requests and answers across the cores' synchronisers. */

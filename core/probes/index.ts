@@ -20,9 +20,21 @@ export {
   readProbeMap,
   type RecorderMap,
   STAMP_BITS,
+  type StepperMap,
   wordBits,
 } from './map.ts';
-export { emptyPlan, type PanelPlan, type ProbePlan, probePlan, type RecorderPlan } from './plan.ts';
+export {
+  coresIn,
+  emptyPlan,
+  joinedPlans,
+  type PanelPlan,
+  type ProbePlan,
+  probePlan,
+  type RecorderPlan,
+  type StepperPlan,
+} from './plan.ts';
+export { type Standstill, standstillOf } from './hold.ts';
+export { StepperClient, type StepperState } from './stepper-client.ts';
 export { HubClient } from './hub-client.ts';
 export { DEBUG_FILE } from './verilog.ts';
 export {

@@ -3,9 +3,18 @@ import { entry } from '../lists.ts';
 import { LINK, NetBuilder, type Netlist, type NodeId, type Signal, withArgs } from '../netlist/index.ts';
 import { fail, ok, type Result } from '../result.ts';
 import { problem } from './problems.ts';
-import { mapOf, type PanelMap, type ProbedSignal, type ProbeMap, type RecorderMap } from './map.ts';
+import { holdClock } from './hold.ts';
+import {
+  type CoreMap,
+  mapOf,
+  type PanelMap,
+  type ProbedSignal,
+  type ProbeMap,
+  type RecorderMap,
+  type StepperMap,
+} from './map.ts';
 import { DEFAULT_COMPARATORS, DEFAULT_STAGES } from './program.ts';
-import type { PanelPlan, ProbePlan, RecorderPlan } from './plan.ts';
+import type { PanelPlan, ProbePlan, RecorderPlan, StepperPlan } from './plan.ts';
 import { debugVerilog } from './verilog.ts';
 
 /** The recorder fetches its next sample while the last one leaves, which takes this many cycles. */
@@ -50,9 +59,10 @@ export type NamedWidth = Pick<Signal, 'width' | 'signed' | 'free' | 'names'>;
 type Found = (name: string) => NamedWidth | null;
 
 /** The cores of a plan, with the place of each signal; what is not found is left out. */
-export const layOutPlan = (plan: ProbePlan, find: Found): (RecorderMap | PanelMap)[] => [
+export const layOutPlan = (plan: ProbePlan, find: Found): CoreMap[] => [
   ...plan.recorders.map((r) => layOutRecorder(r, find)),
   ...plan.panels.map((p) => layOutPanel(p, find)),
+  ...(plan.steppers ?? []).map((s) => layOutStepper(s, find)),
 ];
 
 function layOut(names: readonly string[], find: Found): { list: ProbedSignal[]; bits: number } {
@@ -110,6 +120,18 @@ function layOutPanel(plan: PanelPlan, find: Found): PanelMap {
   };
 }
 
+const LEAST_STEPPER_BITS = 2;
+
+function layOutStepper({ name, clock, held, signals = [], comparators }: StepperPlan, find: Found): StepperMap {
+  const { list, bits } = layOut(signals, find);
+  find(clock);
+  return {
+    ...{ kind: 'stepper', core: 1, name, clock, held: held ?? false, signals: list },
+    width: Math.max(LEAST_STEPPER_BITS, bits),
+    comparators: list.length === 0 ? 0 : (comparators ?? DEFAULT_COMPARATORS),
+  };
+}
+
 function join(netlist: Netlist, map: ProbeMap, signals: ReadonlyMap<string, Signal>): void {
   const debug = elaborate([debugVerilog(map)], { top: 'nimble_debug' });
   if (!debug.netlist)
@@ -130,12 +152,19 @@ function join(netlist: Netlist, map: ProbeMap, signals: ReadonlyMap<string, Sign
   build.input(LINK.update, 1);
   for (const core of map.cores) {
     inputs.set(`c${core.core}_clk`, core.clock === '' ? entry(inputs, 'tck') : nodeOf(core.clock));
-    if (core.kind === 'recorder') inputs.set(`c${core.core}_probe`, word(core.signals, core.width));
+    if (core.kind !== 'panel') inputs.set(`c${core.core}_probe`, word(core.signals, core.width));
     else inputs.set(`c${core.core}_gauge`, word(core.gauges, Math.max(1, core.gaugeBits)));
   }
+  const own = { registers: netlist.registers.length, memories: netlist.memories.length };
   const outputs = graft(netlist, debug.netlist, inputs);
   netlist.outputs.push({ name: LINK.tdo, node: entry(outputs, 'tdo'), width: 1 });
   for (const core of map.cores) if (core.kind === 'panel') connectLevers(netlist, core, outputs, nodeOf);
+  for (const core of map.cores)
+    if (core.kind === 'stepper')
+      holdClock(netlist, own, nodeOf(core.clock), {
+        go: entry(outputs, `c${core.core}_go`),
+        goLate: entry(outputs, `c${core.core}_go_late`),
+      });
 }
 
 /** A lever takes the place of a signal's driver: always when there was none, while its enable is 1 when there was. */

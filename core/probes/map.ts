@@ -52,17 +52,33 @@ const panelMap = z.object({
   gauges: z.array(probedSignal),
 });
 
+const stepperMap = z.object({
+  kind: z.literal('stepper'),
+  core: z.number().int().positive(),
+  name: z.string(),
+  clock: z.string(),
+  /** Whether the design stands from its first edge on. */
+  held: z.boolean(),
+  /** Bits that conditions look at; may be a few more than the signals need. */
+  width: z.number().int(),
+  signals: z.array(probedSignal),
+  /** 0 where no condition can be asked for. */
+  comparators: z.number().int().min(0),
+});
+
 const probeMap = z.object({
   format: z.literal('nimble-probes'),
   version: z.literal(1),
   fingerprint: z.string().regex(/^[0-9a-f]{32}$/),
-  cores: z.array(z.discriminatedUnion('kind', [recorderMap, panelMap])),
+  cores: z.array(z.discriminatedUnion('kind', [recorderMap, panelMap, stepperMap])),
 });
 
 export type ProbedSignal = z.infer<typeof probedSignal>;
 export type RecorderMap = z.infer<typeof recorderMap>;
 export type LeverMap = z.infer<typeof leverMap>;
 export type PanelMap = z.infer<typeof panelMap>;
+export type StepperMap = z.infer<typeof stepperMap>;
+export type CoreMap = RecorderMap | PanelMap | StepperMap;
 
 /** Where every probed signal is in the hardware of one build. docs/formats.md, section 3 */
 export type ProbeMap = z.infer<typeof probeMap>;

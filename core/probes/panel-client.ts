@@ -1,5 +1,5 @@
 import { own } from '../lists.ts';
-import { bigIntOf, sliceBits } from '../bits/index.ts';
+import { bigIntOf, type Bits, sliceBits } from '../bits/index.ts';
 import { fail, ok, type Result } from '../result.ts';
 import { problem } from './problems.ts';
 import type { HubClient } from './hub-client.ts';
@@ -43,12 +43,42 @@ export class PanelClient {
       const on = wanted === undefined ? !released : wanted !== null;
       if (lever.enable !== null && on) enable |= 1n << BigInt(lever.enable);
     }
+    this.#put(value, enable);
+    return this.#arrived(SET_HOME);
+  }
+
+  #put(value: bigint, enable: bigint): void {
     const words = (bits: bigint, count: number) =>
       Array.from({ length: Math.max(1, Math.ceil(count / 32)) }, (_, i) => (bits >> BigInt(32 * i)) & 0xffffffffn);
     this.#hub.write(this.#map.core, REGISTER.lever, words(value, this.#map.leverBits));
     this.#hub.write(this.#map.core, REGISTER.enable, words(enable, this.#map.enableBits));
     this.#hub.write(this.#map.core, REGISTER.control, [SET]);
-    return this.#arrived(SET_HOME);
+  }
+
+  /** Queues that all levers take these values at once; those without one are released, or 0 where nothing else drives. */
+  put(values: ReadonlyMap<string, bigint>): void {
+    let [value, enable] = [0n, 0n];
+    for (const lever of this.#map.levers) {
+      const wanted = values.get(lever.name);
+      if (wanted === undefined) continue;
+      value |= BigInt.asUintN(lever.width, wanted) << BigInt(lever.lo);
+      if (lever.enable !== null) enable |= 1n << BigInt(lever.enable);
+    }
+    this.#put(value, enable);
+    this.#hub.clock(CROSSING_CLOCKS);
+  }
+
+  /**
+   * The same as `read`, carried out by a later flush; null where the clock had not answered by then, to this or to what
+   * was put before.
+   */
+  async readLater(): Promise<PanelReading | null> {
+    this.#hub.write(this.#map.core, REGISTER.control, [TAKE]);
+    this.#hub.clock(CROSSING_CLOCKS);
+    const homes = this.#hub.readLater(this.#map.core, REGISTER.homes, 1);
+    const bits = this.#hub.streamLater(this.#map.core, this.#bitsTold);
+    const [[home = 0n], told] = await Promise.all([homes, bits]);
+    return (home & (TAKEN_HOME | SET_HOME)) === (TAKEN_HOME | SET_HOME) ? this.#reading(told) : null;
   }
 
   /**
@@ -58,12 +88,20 @@ export class PanelClient {
     this.#hub.write(this.#map.core, REGISTER.control, [TAKE]);
     const arrived = await this.#arrived(TAKEN_HOME);
     if (!arrived.ok) return arrived;
-    const { core, levers, gauges } = this.#map;
+    return ok(this.#reading(await this.#hub.stream(this.#map.core, this.#bitsTold)));
+  }
+
+  get #bitsTold(): number {
+    const { gaugeBits, leverBits, enableBits } = this.#map;
+    return [gaugeBits, leverBits, enableBits].reduce((sum, bits) => sum + Math.max(1, bits), 0);
+  }
+
+  #reading(bits: Bits): PanelReading {
+    const { levers, gauges } = this.#map;
     const gaugeBits = Math.max(1, this.#map.gaugeBits);
     const leverBits = Math.max(1, this.#map.leverBits);
-    const bits = await this.#hub.stream(core, gaugeBits + leverBits + Math.max(1, this.#map.enableBits));
     const at = (lo: number, width: number) => bigIntOf(sliceBits(bits, lo, width));
-    return ok({
+    return {
       gauges: Object.fromEntries(gauges.map((gauge) => [gauge.name, at(gauge.lo, gauge.width)])),
       levers: Object.fromEntries(
         levers.map((lever) => [
@@ -74,7 +112,7 @@ export class PanelClient {
           },
         ]),
       ),
-    });
+    };
   }
 
   async #arrived(home: bigint): Promise<Result<null>> {

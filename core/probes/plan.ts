@@ -41,11 +41,39 @@ const panelPlan = z.object({
   gauges: z.array(z.string().min(1)),
 });
 
+/** Lets the edges of a clock through to the design, none, all, or so many; see docs/silicon.md, section 6. */
+const stepperPlan = z.object({
+  name: z.string().min(1),
+  off: z.boolean().optional(),
+  clock: z.string().min(1),
+  /** Whether the design stands from its first edge on, until it is let go. */
+  held: z.boolean().optional(),
+  /** What a condition to run until may look at, and how many things it can compare at once. */
+  signals: z.array(z.string().min(1)).optional(),
+  comparators: z.number().int().min(1).max(MOST_COMPARATORS).optional(),
+});
+
 /** Signals are named by their full path in the hierarchy. docs/formats.md, section 3 */
-export const probePlan = z.object({ recorders: z.array(recorderPlan), panels: z.array(panelPlan) });
+export const probePlan = z.object({
+  recorders: z.array(recorderPlan),
+  panels: z.array(panelPlan),
+  steppers: z.array(stepperPlan).optional(),
+});
 
 export type RecorderPlan = z.infer<typeof recorderPlan>;
 export type PanelPlan = z.infer<typeof panelPlan>;
+export type StepperPlan = z.infer<typeof stepperPlan>;
 export type ProbePlan = z.infer<typeof probePlan>;
+
+/** The cores of both. */
+export const joinedPlans = (a: ProbePlan, b: ProbePlan): ProbePlan => ({
+  recorders: [...a.recorders, ...b.recorders],
+  panels: [...a.panels, ...b.panels],
+  steppers: [...(a.steppers ?? []), ...(b.steppers ?? [])],
+});
+
+/** How many debug cores a plan asks for, those that are switched off among them. */
+export const coresIn = ({ recorders, panels, steppers = [] }: ProbePlan): number =>
+  recorders.length + panels.length + steppers.length;
 
 export const emptyPlan: ProbePlan = { recorders: [], panels: [] };

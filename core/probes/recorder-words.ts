@@ -73,6 +73,13 @@ const carryOf = ({ relation }: ComparatorSetting): boolean => relation !== 'belo
 const isTurned = ({ relation }: ComparatorSetting): boolean =>
   relation === 'changes' || relation === 'rises' || relation === 'falls';
 
+/** A bit for each comparator: whether a carry goes in, and whether its answer is turned round. */
+export function comparatorSigns(comparators: readonly ComparatorSetting[]): { carry: bigint; turned: bigint } {
+  const bits = (of: (one: ComparatorSetting) => boolean) =>
+    comparators.reduce((sum, one, i) => sum | (BigInt(of(one)) << BigInt(i)), 0n);
+  return { carry: bits(carryOf), turned: bits(isTurned) };
+}
+
 /** A count before its last step, and whether there is no step before. */
 const beforeLast = (count: number): number => Math.max(0, count - 2);
 

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { issuesTold, otherVersion } from '../json-file.ts';
 import { fail, ok, type Result } from '../result.ts';
 import { problem } from './problems.ts';
-import { emptyPlan, type ProbePlan, probePlan } from './plan.ts';
+import { coresIn, emptyPlan, type ProbePlan, probePlan } from './plan.ts';
 
 /** Probe plans of a project by name. Those in the build are built in together; the others rest. */
 export const planShelf = z.array(z.object({ name: z.string().min(1).max(60), inBuild: z.boolean(), plan: probePlan }));
@@ -34,7 +34,11 @@ export function activePlan(shelf: PlanShelf): ProbePlan {
     taken.add(`${kind} ${name}`);
     return { ...(on as T), name };
   };
+  const steppers = active.flatMap(({ name, plan }) =>
+    (plan.steppers ?? []).filter(({ off }) => !off).map((core) => named('stepper', name, core)),
+  );
   return {
+    ...(steppers.length > 0 ? { steppers } : {}),
     recorders: active.flatMap(({ name, plan }) =>
       plan.recorders.filter(({ off }) => !off).map((core) => named('recorder', name, core)),
     ),
@@ -50,7 +54,7 @@ export function readShelf(data: unknown): PlanShelf {
   if (several.success) return several.data;
   const one = probePlan.safeParse(data);
   const plan = one.success ? one.data : emptyPlan;
-  return plan.recorders.length + plan.panels.length > 0 ? [{ name: 'plan', inBuild: true, plan }] : [];
+  return coresIn(plan) > 0 ? [{ name: 'plan', inBuild: true, plan }] : [];
 }
 
 /** A plan file, ours or a bare plan. docs/formats.md, section 3 */
@@ -70,18 +74,22 @@ export function readPlanFile(
   const version = read.success ? null : otherVersion(data, read.error);
   if (version !== null) return fail(problem('plan-file (version)', { fileName, version }));
   if (!read.success) return fail(problem('plan-file', { fileName, why: issuesTold(read.error) }));
-  const { recorders, panels, name } = read.data;
-  return ok({ name: name ?? fileName.replace(/(\.probes|\.plan)?\.json$/, ''), plan: { recorders, panels } });
+  const { recorders, panels, steppers, name } = read.data;
+  return ok({
+    name: name ?? fileName.replace(/(\.probes|\.plan)?\.json$/, ''),
+    plan: { recorders, panels, ...(steppers ? { steppers } : {}) },
+  });
 }
 
-export const writePlanFile = (name: string, { recorders, panels }: ProbePlan): string =>
-  `${JSON.stringify({ format: 'nimble-probe-plan', version: 1, name, recorders, panels }, null, 2)}\n`;
+export const writePlanFile = (name: string, { recorders, panels, steppers }: ProbePlan): string =>
+  `${JSON.stringify({ format: 'nimble-probe-plan', version: 1, name, recorders, panels, steppers }, null, 2)}\n`;
 
 /** Names of a plan that a design does not have, each once. */
-export function missingNames({ recorders, panels }: ProbePlan, known: ReadonlySet<string>): string[] {
+export function missingNames({ recorders, panels, steppers = [] }: ProbePlan, known: ReadonlySet<string>): string[] {
   const all = [
     ...recorders.flatMap(({ clock, signals }) => [clock, ...signals]),
     ...panels.flatMap(({ clock, levers, gauges }) => [...(clock === '' ? [] : [clock]), ...levers, ...gauges]),
+    ...steppers.flatMap(({ clock, signals = [] }) => [clock, ...signals]),
   ];
   return [...new Set(all)].filter((name) => !known.has(name));
 }

@@ -1,6 +1,6 @@
 import type { SourceFile } from '../hdl/index.ts';
-import { hubVerilog, panelVerilog, recorderVerilog } from './cores/index.ts';
-import { type PanelMap, type ProbeMap, type RecorderMap, wordBits } from './map.ts';
+import { comparatorVerilog, hubVerilog, panelVerilog, recorderVerilog, stepperVerilog } from './cores/index.ts';
+import { type CoreMap, type PanelMap, type ProbeMap, type RecorderMap, wordBits } from './map.ts';
 
 /** File that the debug cores are written in, none of the project's. */
 export const DEBUG_FILE = 'nimble_debug.v';
@@ -8,14 +8,17 @@ export const DEBUG_FILE = 'nimble_debug.v';
 /**
  * The debug logic of a build as plain Verilog: the cores, and a module `nimble_debug` that joins them to the hub. Its
  * ports are one JTAG user register and, for core n, `c<n>_clk`, `c<n>_probe` or `c<n>_gauge`, `c<n>_lever`,
- * `c<n>_enable`.
+ * `c<n>_enable`, `c<n>_go`, `c<n>_go_late`.
  */
 export function debugVerilog({ fingerprint, cores }: ProbeMap): SourceFile {
   const ports = ['input tck', 'input tdi', 'input capture', 'input shift', 'output tdo', ...cores.flatMap(portsOf)];
+  const has = (kind: CoreMap['kind']) => cores.some((core) => core.kind === kind);
   const text = [
     hubVerilog,
-    cores.some((core) => core.kind === 'recorder') ? recorderVerilog : '',
-    cores.some((core) => core.kind === 'panel') ? panelVerilog : '',
+    has('recorder') || has('stepper') ? comparatorVerilog : '',
+    has('recorder') ? recorderVerilog : '',
+    has('panel') ? panelVerilog : '',
+    has('stepper') ? stepperVerilog : '',
     `module nimble_debug (\n  ${ports.join(',\n  ')}\n);`,
     '  wire [3:0] bus_core; wire [7:0] bus_reg; wire [4:0] bus_bit; wire [31:0] bus_wdata;',
     '  wire bus_write, bus_hold, stream_load, stream_next;',
@@ -37,8 +40,10 @@ const bus = (core: number): string =>
   '.bus_write(bus_write), .bus_hold(bus_hold), .stream_load(stream_load), .stream_next(stream_next), ' +
   `.bus_rbit(rbit_${core}), .stream_bit(stream_${core})`;
 
-function portsOf(core: RecorderMap | PanelMap): string[] {
+function portsOf(core: CoreMap): string[] {
   const n = core.core;
+  if (core.kind === 'stepper')
+    return [`input c${n}_clk`, `input [${core.width - 1}:0] c${n}_probe`, `output c${n}_go`, `output c${n}_go_late`];
   if (core.kind === 'recorder') return [`input c${n}_clk`, `input [${core.width - 1}:0] c${n}_probe`];
   return [
     `input c${n}_clk`,
@@ -64,8 +69,13 @@ function lateBits({ width, signals }: RecorderMap): string {
   return bits.join('');
 }
 
-function instanceOf(core: RecorderMap | PanelMap): string {
+function instanceOf(core: CoreMap): string {
   const n = core.core;
+  if (core.kind === 'stepper')
+    return (
+      `  nimble_stepper #(.CORE(${n}), .W(${core.width}), .C(${core.comparators}), .HELD(${core.held ? 1 : 0})) core_${n} ` +
+      `(.clk(c${n}_clk), .probe(c${n}_probe), .go(c${n}_go), .go_late(c${n}_go_late), ${bus(n)});`
+    );
   if (core.kind === 'recorder')
     return (
       `  nimble_recorder #(.CORE(${n}), .W(${core.width}), .LATE(${core.width}'b${lateBits(core)}), ` +

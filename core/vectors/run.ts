@@ -1,9 +1,10 @@
 import { type Design, elaborate, type Message, readDesign, type SourceFile, type Word as Bits } from '../hdl/index.ts';
-import { madeClocks, type Netlist, optimise } from '../netlist/index.ts';
+import { optimise } from '../netlist/index.ts';
 import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
 import { fail, ok, ProblemError, type Result } from '../result.ts';
 import { problem } from './problems.ts';
 import { Stepped } from '../sim/events/index.ts';
+import { chooseClock } from './clock.ts';
 import type { Logic } from './logic.ts';
 import { parseVectors, type VectorRow, type Vectors } from './table.ts';
 import { type Trace, Tracer } from './trace.ts';
@@ -19,7 +20,7 @@ export interface VectorOptions {
 }
 
 /** One expectation that was not met. `row` counts data rows from 1. */
-interface VectorFailure {
+export interface VectorFailure {
   readonly row: number;
   readonly port: string;
   readonly expected: string;
@@ -121,29 +122,6 @@ function guarded<T>(work: () => T): Result<T> {
 
 const logicOf = ({ v, x }: Bits): Logic => ({ value: v, unknown: x });
 const bitsOf = ({ value, unknown }: Logic): Bits => ({ v: value, x: unknown });
-
-/** Inputs that clock registers; a name given must be an input. */
-function chooseClock(
-  inputs: readonly string[],
-  netlist: Netlist | null,
-  wanted: string | undefined,
-): Result<string | null> {
-  if (wanted !== undefined) {
-    if (inputs.includes(wanted)) return ok(wanted);
-    return fail(problem('no-clock', { wanted, inputs: inputs.join(', ') || 'none' }));
-  }
-  if (!netlist) return ok(inputs.find((name) => /^(clk|clock)/i.test(name)) ?? null);
-  const made = madeClocks(netlist);
-  const clocks = new Set(
-    [...netlist.registers, ...netlist.memories.flatMap((memory) => memory.writes)].flatMap(({ clock }) => {
-      const node = netlist.nodes[made.get(clock) ?? clock];
-      return node?.op === 'input' ? [node.name] : [];
-    }),
-  );
-  const [only, another] = [...clocks].sort();
-  if (another === undefined) return ok(only ?? null);
-  return fail(problem('several-clocks', { list: [...clocks].sort().join(', ') }));
-}
 
 function runRows(
   { columns, rows }: Vectors,

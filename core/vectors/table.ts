@@ -3,7 +3,7 @@ import { fail, ok, type Problem, type Result, problem as plainProblem } from '..
 import { problem } from './problems.ts';
 import { parseWord, type Word } from './word.ts';
 
-interface PortSize {
+export interface PortSize {
   readonly name: string;
   readonly width: number;
 }

@@ -2,7 +2,7 @@
 import { counted } from '../../core/words.ts';
 import { useQuery } from '@tanstack/react-query';
 import { clsx } from 'clsx';
-import { type CheaperPlan, fits, type ProbePlan } from '../../core/probes/index.ts';
+import { coresIn, type CheaperPlan, fits, type ProbePlan } from '../../core/probes/index.ts';
 import type { PlanCost } from '../../server/index.ts';
 import { Button, useLive, api, problemOf } from '../shared/index.ts';
 import type { ProbeCost, Room } from '../../core/probes/index.ts';
@@ -29,6 +29,7 @@ export function Cost({ plan, others, onPlan }: Props) {
   const on: ProbePlan = {
     recorders: plan.recorders.filter(({ off }) => !off),
     panels: plan.panels.filter(({ off }) => !off),
+    steppers: (plan.steppers ?? []).filter(({ off }) => !off),
   };
   const asked = [build, JSON.stringify([on, others])];
   const {
@@ -55,7 +56,7 @@ export function Cost({ plan, others, onPlan }: Props) {
       </p>
     );
   const { total, room } = cost;
-  const beside = others.recorders.length + others.panels.length > 0;
+  const beside = coresIn(others) > 0;
   return (
     <div
       className={clsx('border border-line bg-raised px-2 py-1.5', isFetching && 'opacity-70')}

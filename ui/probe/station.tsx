@@ -8,7 +8,7 @@ import { useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import type { SignalInfo } from '../../core/build/index.ts';
 import type { HierarchyNode } from '../../core/hdl/index.ts';
-import { activePlan, emptyPlan, type PlanShelf, type ProbePlan } from '../../core/probes/index.ts';
+import { activePlan, coresIn, emptyPlan, type PlanShelf, type ProbePlan } from '../../core/probes/index.ts';
 import { useBuilds, useOpenSchematic, useOpenSource } from '../design/index.ts';
 import {
   clockRate,
@@ -93,7 +93,7 @@ export function ProbeStation() {
     const plan = old[at]?.plan ?? emptyPlan;
     const next = edit(plan);
     save(changedPlan(old, at, next));
-    const gone = [...plan.recorders, ...plan.panels].length - [...next.recorders, ...next.panels].length;
+    const gone = coresIn(plan) - coresIn(next);
     if (gone > 0)
       toast('It is out of the plan, with its settings.', { action: { label: 'Undo', onClick: () => save(old) } });
   };

@@ -26,6 +26,8 @@ import {
   type ProbePlan,
   type Room,
   takeAlong,
+  emptyPlan,
+  joinedPlans,
 } from '../../../core/probes/index.ts';
 import type { DesignWork, DrawRequest, PlanCost, PricedPlan } from '../design-thread.ts';
 import { answering } from './answering.ts';
@@ -94,12 +96,7 @@ function priceIn(request: PricedPlan): {
     }
     return cost;
   };
-  const isExact =
-    plain !== null &&
-    design.cost({
-      recorders: [...request.plan.recorders, ...request.others.recorders],
-      panels: [...request.plan.panels, ...request.others.panels],
-    }) !== null;
+  const isExact = plain !== null && design.cost(joinedPlans(request.plan, request.others)) !== null;
   return {
     room: plain
       ? {
@@ -116,10 +113,7 @@ function priceIn(request: PricedPlan): {
 /** The cells of the project's part, and what was mapped before. */
 const mappedOn = ({ project }: PricedPlan) => ({ cells: memoriesOf(project.file.part), pieces: memory.pieces });
 
-const both = ({ plan, others }: PricedPlan): ProbePlan => ({
-  recorders: [...plan.recorders, ...others.recorders],
-  panels: [...plan.panels, ...others.panels],
-});
+const both = ({ plan, others }: PricedPlan): ProbePlan => joinedPlans(plan, others);
 
 function costOf(request: PricedPlan): PlanCost {
   const { plan } = request;
@@ -127,6 +121,7 @@ function costOf(request: PricedPlan): PlanCost {
   const cores = [
     ...plan.recorders.map((one) => ({ name: one.name, cost: price({ recorders: [one], panels: [] }) })),
     ...plan.panels.map((one) => ({ name: one.name, cost: price({ recorders: [], panels: [one] }) })),
+    ...(plan.steppers ?? []).map((one) => ({ name: one.name, cost: price({ ...emptyPlan, steppers: [one] }) })),
   ];
   return { total: price(both(request)), isExact, room, cores };
 }

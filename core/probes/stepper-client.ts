@@ -1,0 +1,103 @@
+import type { HubClient } from './hub-client.ts';
+import type { StepperMap } from './map.ts';
+import type { TriggerProgram } from './program.ts';
+import { comparatorRows, comparatorSigns, rowWords } from './recorder-words.ts';
+
+const KIND = 0x53540001n;
+const REGISTER = { kind: 0, state: 1, count: 0, chosen: 1, row: 2, control: 3, tables: 5 } as const;
+const ROW_SHIFT = 4;
+const WAYS = { hold: 0n, run: 1n, step: 2n, until: 3n } as const;
+const HOLDS = 1n << 8n;
+/** Edges of TCK in which a request reaches a clock that is no slower, and the answer comes back. */
+const CROSSING_CLOCKS = 8;
+
+/** How a clock stands that a stepper lets through. */
+export interface StepperState {
+  /** Whether the last order has reached the clock. */
+  readonly heard: boolean;
+  readonly running: boolean;
+  /** Steps are being made. */
+  readonly stepping: boolean;
+  /** Whether the condition holds that was set last. */
+  readonly holds: boolean;
+  /** Steps of the last order that were not made; known once nothing moves. */
+  readonly left: number;
+}
+
+/** The host's side of one stepper. docs/silicon.md, section 6 */
+export class StepperClient {
+  readonly #hub: HubClient;
+  readonly #map: StepperMap;
+
+  constructor(hub: HubClient, map: StepperMap) {
+    this.#hub = hub;
+    this.#map = map;
+  }
+
+  /** Whether the core means by its registers what this client does. */
+  async isKnown(): Promise<boolean> {
+    const [kind] = await this.#hub.read(this.#map.core, REGISTER.kind, 1);
+    return kind === KIND;
+  }
+
+  /** Queues that the clock is let through from now on. */
+  run(): void {
+    this.#order('run');
+  }
+
+  /** Queues that it is held. */
+  hold(): void {
+    this.#order('hold');
+  }
+
+  /** Queues so many steps, 0 to 2^32 - 1, at the full rate of the clock. */
+  step(count: number): void {
+    this.#hub.write(this.#map.core, REGISTER.count, [BigInt(count)]);
+    this.#order('step');
+  }
+
+  /**
+   * Queues steps until a condition holds, at most so many; none where it holds already. Of the program its comparators
+   * count and the table of its only stage.
+   */
+  until({ comparators, stages }: TriggerProgram, most: number): void {
+    const { core, width } = this.#map;
+    const { carry, turned } = comparatorSigns(comparators);
+    const bits = BigInt(this.#map.comparators);
+    const chosen = (mask: bigint) => mask | (carry << bits) | (turned << (2n * bits));
+    for (const [i, comparator] of comparators.entries()) {
+      this.#hub.write(core, REGISTER.chosen, [chosen(1n << BigInt(i))]);
+      for (const [at, row] of comparatorRows(comparator, width).entries())
+        this.#hub.write(core, REGISTER.row | (at << ROW_SHIFT), rowWords(row));
+    }
+    const table = stages[0]?.table ?? 0;
+    this.#hub.write(
+      core,
+      REGISTER.tables,
+      Array.from({ length: 1 << this.#map.comparators }, (_, i) => BigInt(i) | ((table >>> i) & 1 ? HOLDS : 0n)),
+    );
+    this.#hub.write(core, REGISTER.count, [BigInt(most)]);
+    this.#order('until');
+  }
+
+  /** How it stands, carried out by a later flush. */
+  async stateLater(): Promise<StepperState> {
+    const [state = 0n, left = 0n] = await this.#hub.readLater(this.#map.core, REGISTER.state, 2);
+    const bit = (at: bigint) => ((state >> at) & 1n) === 1n;
+    return {
+      ...{ heard: bit(0n) === bit(4n), running: bit(1n), stepping: bit(2n), holds: bit(3n) },
+      left: Number(left),
+    };
+  }
+
+  async state(): Promise<StepperState> {
+    const state = this.stateLater();
+    await this.#hub.flush();
+    return state;
+  }
+
+  #order(way: keyof typeof WAYS): void {
+    this.#hub.write(this.#map.core, REGISTER.control, [(WAYS[way] << 1n) | 1n]);
+    this.#hub.clock(CROSSING_CLOCKS);
+  }
+}
