@@ -79,6 +79,10 @@ export const problem = saying({
     message: `The stepper "${name}" does not answer: its clock ${clock} stands still.`,
     tryNext: ['Check the oscillator on the board.', 'Check that the clock is enabled in the design.'],
   }),
+  'link-lost': () => ({
+    message: 'The debug cores do not answer any more.',
+    tryNext: ['Check that the board has power and the cable is in.', 'Scan; load again where power was lost.'],
+  }),
   'no-stepper': ({ panel, clock }: Told<'panel' | 'clock'>) => ({
     message: `Nothing holds ${clock}, the clock of the panel "${panel}", between rows.`,
     tryNext: ['Make the plan for this table: it puts a stepper on the clock. Build with it, and load.'],

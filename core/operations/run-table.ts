@@ -155,6 +155,7 @@ class BoardRows implements RowTarget {
       polls = state.left === left ? polls + 1 : 0;
       left = state.left;
     }
+    if (!(await this.#hub.answers())) return fail(problem('link-lost'));
     const { name = '', clock = '' } = this.#cores.stepper ?? {};
     return fail(problem('clock-stands', { name, clock }));
   }

@@ -54,15 +54,23 @@ export function holdClock(netlist: Netlist, own: Own, clock: NodeId, { go, goLat
 export interface Standstill {
   readonly registers: number;
   readonly memories: number;
-  /** Registers and memories of other clocks, by the clock's name; a clock that logic makes has its own or none. */
-  readonly others: readonly { readonly clock: string; readonly count: number }[];
+  /** Registers and memories of other clocks, by the clock's name; null where logic without a name makes it. */
+  readonly others: readonly { readonly clock: string | null; readonly count: number }[];
   /** Held registers that an asynchronous reset clears all the same. */
   readonly resets: number;
 }
 
-/** Of a design without debug cores. */
-export function standstillOf(netlist: Netlist, clock: NodeId, nameOf: (clock: NodeId) => string): Standstill {
-  const root = rootOf(netlist, clock);
+/** Of a design without debug cores; null where it has no such clock. */
+export function standstillOf(netlist: Netlist, clock: string): Standstill | null {
+  const names = new Map<NodeId, string>();
+  for (const { name, node } of netlist.signals) {
+    const root = rootOf(netlist, node);
+    // The shortest name is the one nearest to the top.
+    if ((names.get(root)?.length ?? Number.POSITIVE_INFINITY) > name.length) names.set(root, name);
+  }
+  const signal = netlist.signals.find(({ name }) => name === clock);
+  if (!signal) return null;
+  const root = rootOf(netlist, signal.node);
   const others = new Map<NodeId, number>();
   let [registers, memories, resets] = [0, 0, 0];
   for (const register of netlist.registers) {
@@ -80,6 +88,6 @@ export function standstillOf(netlist: Netlist, clock: NodeId, nameOf: (clock: No
   }
   return {
     ...{ registers, memories, resets },
-    others: [...others].map(([other, count]) => ({ clock: nameOf(other), count })),
+    others: [...others].map(([other, count]) => ({ clock: names.get(other) ?? null, count })),
   };
 }

@@ -43,6 +43,11 @@ export class HubClient {
     return ok({ fingerprint: value.toString(16).padStart(32, '0'), cores: Number(cores) });
   }
 
+  /** Whether it still answers: what a core does not answer may be the cable. */
+  async answers(): Promise<boolean> {
+    return (await this.identify()).ok;
+  }
+
   /** Queues 32-bit words for one register of one core. */
   write(core: number, register: number, words: readonly bigint[]): void {
     this.#link.frame(

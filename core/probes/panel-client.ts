@@ -122,6 +122,7 @@ export class PanelClient {
       if (homes & home) return ok(null);
       this.#hub.queue.wait(POLL_MICROSECONDS);
     }
+    if (!(await this.#hub.answers())) return fail(problem('link-lost'));
     return fail(problem('clock-stopped', { name: this.#map.name, clock: this.#map.clock }));
   }
 }

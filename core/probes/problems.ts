@@ -23,6 +23,10 @@ export const problem = saying({
     message: `"${text}" is no ${radix} value.`,
     tryNext: [`Values are read in the radix that is shown, ${radix}; 0x, 0b and 0d in front say another one.`],
   }),
+  'link-lost': () => ({
+    message: 'The debug cores do not answer any more.',
+    tryNext: ['Check that the board has power and the cable is in.', 'Scan; load again where power was lost.'],
+  }),
   'no-hub': () => ({
     message: 'The design that runs has no debug cores.',
     tryNext: ['Choose signals under Probe, build, and load that build.'],

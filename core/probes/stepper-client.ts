@@ -4,7 +4,7 @@ import type { TriggerProgram } from './program.ts';
 import { comparatorRows, comparatorSigns, rowWords } from './recorder-words.ts';
 
 const KIND = 0x53540001n;
-const REGISTER = { kind: 0, state: 1, count: 0, chosen: 1, row: 2, control: 3, tables: 5 } as const;
+const REGISTER = { kind: 0, count: 0, chosen: 1, row: 2, control: 3, tables: 5 } as const;
 const ROW_SHIFT = 4;
 const WAYS = { hold: 0n, run: 1n, step: 2n, until: 3n } as const;
 const HOLDS = 1n << 8n;
@@ -82,10 +82,11 @@ export class StepperClient {
 
   /** How it stands, carried out by a later flush. */
   async stateLater(): Promise<StepperState> {
-    const [state = 0n, left = 0n] = await this.#hub.readLater(this.#map.core, REGISTER.state, 2);
+    const [kind, state = 0n, left = 0n] = await this.#hub.readLater(this.#map.core, REGISTER.kind, 3);
     const bit = (at: bigint) => ((state >> at) & 1n) === 1n;
     return {
-      ...{ heard: bit(0n) === bit(4n), running: bit(1n), stepping: bit(2n), holds: bit(3n) },
+      // What a lost cable gives could be read as a clock at rest.
+      ...{ heard: kind === KIND && bit(0n) === bit(4n), running: bit(1n), stepping: bit(2n), holds: bit(3n) },
       left: Number(left),
     };
   }
