@@ -83,6 +83,14 @@ export const problem = saying({
     message: 'The debug cores do not answer any more.',
     tryNext: ['Check that the board has power and the cable is in.', 'Scan; load again where power was lost.'],
   }),
+  'no-such-stepper': ({ name }: Told<'name'>) => ({
+    message: `This build has no stepper "${name}".`,
+    tryNext: ['Add one under Probe, build and load.'],
+  }),
+  steps: ({ most }: Told<'most'>) => ({
+    message: `Steps are a whole number up to ${most}.`,
+    tryNext: ['Give fewer steps.'],
+  }),
   'no-stepper': ({ panel, clock }: Told<'panel' | 'clock'>) => ({
     message: `Nothing holds ${clock}, the clock of the panel "${panel}", between rows.`,
     tryNext: ['Make the plan for this table: it puts a stepper on the clock. Build with it, and load.'],

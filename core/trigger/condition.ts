@@ -7,6 +7,7 @@ import {
   MOST_WITHIN,
   type RecorderMap,
   type StageSetting,
+  type StepperMap,
   type TriggerProgram,
 } from '../probes/index.ts';
 import { fail, ok, type Problem, type Result } from '../result.ts';
@@ -27,6 +28,20 @@ type Logic =
 /** Settings, and what each comparator looks at, in the words of the sentence. */
 export interface CompiledCondition extends TriggerProgram {
   readonly labels: readonly string[];
+}
+
+/** A condition of a stepper: one sentence without counts, sequences and times. */
+export function compileStepCondition(text: string, stepper: StepperMap): Result<CompiledCondition> {
+  if (stepper.comparators === 0) return fail(problem('step-condition (none)', { name: stepper.name }));
+  if (text.trim() === '') return fail(problem('step-condition (empty)'));
+  const compiled = compileCondition(text, {
+    ...stepper,
+    ...{ kind: 'recorder', depth: 0, stages: 1, qualifier: false, segments: 1 },
+  });
+  if (!compiled.ok) return compiled;
+  const [stage] = compiled.value.stages;
+  if (stage && (stage.times !== 1 || stage.inARow)) return fail(problem('step-condition (counts)'));
+  return compiled;
 }
 
 const ROWS = 32;

@@ -1,6 +1,6 @@
 // The trigger language: a sentence about the signals of a recorder, read and turned into the settings of its
 // comparators and stages. Knows nothing of how those reach the hardware. docs/formats.md, section 13.
-export { type CompiledCondition, compileCondition } from './condition.ts';
+export { type CompiledCondition, compileCondition, compileStepCondition } from './condition.ts';
 export {
   emptyStage,
   emptyTerm,

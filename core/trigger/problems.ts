@@ -3,6 +3,18 @@
 import { saying, type Told } from '../result.ts';
 
 export const problem = saying({
+  'step-condition (none)': ({ name }: Told<'name'>) => ({
+    message: `The stepper "${name}" was built without anything to compare.`,
+    tryNext: ['Give it signals under Probe, build and load.'],
+  }),
+  'step-condition (empty)': () => ({
+    message: 'There is no condition to run until.',
+    tryNext: ['Write one, such as level > 20.'],
+  }),
+  'step-condition (counts)': () => ({
+    message: 'A step ends where the condition holds for the first time; it does not count.',
+    tryNext: ['Leave out how often it is to hold.'],
+  }),
   'trigger-old': ({ name }: Told<'name'>) => ({
     message: `The recorder "${name}" comes from an older release.`,
     tryNext: ['Build and load again.'],

@@ -10,7 +10,7 @@ import { parseVectors, type PortSize, type Vectors } from './table.ts';
 /** Name of the panel and of the stepper that a table is run with. */
 export const TABLE_CORE = 'table';
 
-interface TablePlanOptions {
+export interface TablePlanOptions {
   readonly top?: string;
   /** The clock input that a cycle means, where there are several. */
   readonly clock?: string;
@@ -20,7 +20,7 @@ interface TablePlanOptions {
   readonly cells?: readonly SourceFile[];
 }
 
-interface TablePlan {
+export interface TablePlan {
   readonly plan: ProbePlan;
   readonly vectors: Vectors;
   /** The clock input that is held between rows; null for a design without one. */

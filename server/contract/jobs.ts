@@ -4,7 +4,7 @@ import { ProblemError } from '../../core/result.ts';
 import { problem } from './problems.ts';
 import { DEFAULT_PLAN } from '../board/index.ts';
 import { call, DONE, inAnyProject, router } from './procedures.ts';
-import { compareSource, flashStep, loadStep, simulationParameters } from './shapes.ts';
+import { compareSource, flashStep, loadStep, simulationParameters, tableChoice } from './shapes.ts';
 
 const order = z.discriminatedUnion('kind', [
   z.object({ kind: z.enum(['scan', 'build', 'load', 'diagnose', 'sweep', 'integrity', 'interconnect', 'flash']) }),
@@ -35,6 +35,11 @@ const order = z.discriminatedUnion('kind', [
     top: z.string().max(500).optional(),
     parameters: simulationParameters.optional(),
   }),
+  tableChoice.extend({
+    kind: z.literal('table'),
+    seed: z.number().int().nonnegative().max(Number.MAX_SAFE_INTEGER).default(1),
+    stopAtFirst: z.boolean().default(false),
+  }),
 ]);
 
 /** Long work that can be asked for. */
@@ -48,7 +53,7 @@ function open<T>(project: T | null): T {
 /** Long work: started here, answered with its number; its progress comes with the events. */
 export const jobs = router({
   start: inAnyProject.input(order).mutation(async ({ ctx: { on, project }, input }) => {
-    const { bench, design, keep, load } = on.desks;
+    const { bench, design, drive, keep, load } = on.desks;
     switch (input.kind) {
       case 'scan':
         return { id: bench.scan() };
@@ -75,6 +80,8 @@ export const jobs = router({
         };
         return { id: design.vectors(open(project), file, options) };
       }
+      case 'table':
+        return { id: drive.runTableOn(open(project), input) };
       case 'simulation': {
         const { testbench, parameters, plusargs, until } = input;
         return { id: design.simulate(open(project), { testbench, parameters, plusargs, until }) };

@@ -1,7 +1,16 @@
 import { z } from 'zod';
+import { MOST_STEPS } from '../../core/operations/index.ts';
 import { planShelf, probePlan } from '../../core/probes/index.ts';
 import { ProblemError, type Result, taken } from '../../core/result.ts';
 import { call, DONE, inProject, router } from './procedures.ts';
+import { tableChoice } from './shapes.ts';
+
+const steps = z.number().int().min(0).max(MOST_STEPS);
+const stepOrder = z.discriminatedUnion('way', [
+  z.object({ way: z.enum(['hold', 'run']) }),
+  z.object({ way: z.literal('step'), count: steps }),
+  z.object({ way: z.literal('until'), condition: z.string().max(2000), most: steps }),
+]);
 
 /** A plan, and the others that are built in beside it. */
 const planBeside = z.object({ plan: probePlan, others: probePlan });
@@ -45,4 +54,17 @@ export const drive = router({
   move: call
     .input(z.object({ set: z.record(z.string(), z.bigint().nonnegative().nullable()) }))
     .mutation(async ({ ctx: { on }, input }) => taken(await on.desks.drive.driveNow(input.set))),
+
+  /** Gives an order to a stepper; without one, only looks at it. */
+  step: call
+    .input(z.object({ stepper: z.string().max(200), order: stepOrder.nullable() }))
+    .mutation(async ({ ctx: { on }, input }) => taken(await on.desks.drive.stepNow(input.stepper, input.order))),
+
+  /** The debug cores that a table of the project needs to be run on the hardware. */
+  tablePlan: inProject
+    .input(tableChoice)
+    .query(async ({ ctx: { on, project }, input }) => taken(await on.desks.drive.tablePlanNow(project, input))),
+
+  /** The newest run of a table on hardware. */
+  table: inProject.query(({ ctx: { on, project } }) => on.store.tableRuns.latest(project.id)),
 });

@@ -33,3 +33,10 @@ export const simulationParameters = z.record(
   z.string().regex(/^[A-Za-z_]\w{0,200}$/),
   z.string().max(2000).regex(WHOLE_NUMBER),
 );
+
+/** A table of vectors of the project, and what it is for. */
+export const tableChoice = z.object({
+  file: z.string().min(1).max(200),
+  clock: z.string().max(500).optional(),
+  instance: z.string().max(500).optional(),
+});

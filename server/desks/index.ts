@@ -5,7 +5,7 @@ import { climbNow, diagnose, integrity, interconnect, sweep } from './bench.ts';
 import { build, newestBitstream } from './build.ts';
 import { capture, haltNow, resumeCapture, triggerNow } from './capture.ts';
 import { compareFlash } from './compare-flash.ts';
-import { driveNow } from './drive.ts';
+import { driveNow, stepNow } from './drive.ts';
 import { flashStep } from './flash-step.ts';
 import { keep, lookAtFlash, rehearse } from './keep.ts';
 import { checksNow, load } from './load.ts';
@@ -18,6 +18,7 @@ import { stageAndRun } from './stage.ts';
 import { exportSvf } from './svf-export.ts';
 import { playFile } from './svf.ts';
 import { simulateTestbench } from './simulate.ts';
+import { runTableOn, tablePlanNow } from './table.ts';
 import { vectors } from './vectors.ts';
 import type { GivenFile } from '../threads/index.ts';
 
@@ -87,6 +88,9 @@ const captureDesk = (on: Given) => ({
 
 const driveDesk = (on: Given) => ({
   driveNow: (...rest: Rest<typeof driveNow>) => driveNow(on, ...rest),
+  stepNow: (...rest: Rest<typeof stepNow>) => stepNow(on, ...rest),
+  runTableOn: (...rest: Rest<typeof runTableOn>) => runTableOn(on, ...rest),
+  tablePlanNow: (...rest: Rest<typeof tablePlanNow>) => tablePlanNow(on, ...rest),
 });
 
 /** One desk a station. */

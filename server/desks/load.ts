@@ -1,4 +1,4 @@
-import type { LoadPlan, LoadReport, LoadStep } from '../board/index.ts';
+import { DEFAULT_PLAN, type LoadPlan, type LoadReport, type LoadStep } from '../board/index.ts';
 import { type Bitstream, placedPorts, readBitstream } from '../../core/families/index.ts';
 import type { ChainSession } from '../../core/board/index.ts';
 import {
@@ -51,6 +51,18 @@ export function load(on: Needs, plan: LoadPlan): number {
       return ok(told.join(' '));
     },
   }).id;
+}
+
+/** The newest build into the only part that fits, within other work. */
+export async function loadNewest(
+  on: Needs,
+  watch: Watch,
+  note: (inputs: Readonly<Record<string, string>>) => void,
+): Promise<Result<string>> {
+  const [step] = DEFAULT_PLAN.steps;
+  const project = (await on.store.projects.current())?.id ?? null;
+  on.board.said.loadReport = { time: new Date().toISOString(), steps: [], project };
+  return step ? loadOne(on, step, DEFAULT_PLAN, watch, note, '') : ok('');
 }
 
 async function loadOne(

@@ -72,6 +72,10 @@ export const problem = saying({
     message: 'That file is no longer here.',
     tryNext: ['Upload it again.'],
   }),
+  'no-table-cores': ({ file }: Told<'file'>) => ({
+    message: `The newest build has no panel that ${file} could be run with.`,
+    tryNext: ['Make the plan for this table, and build.'],
+  }),
   'no-file (vectors)': ({ file }: Told<'file'>) => ({
     message: `The project has no file "${file}".`,
     tryNext: ['Choose another table.'],

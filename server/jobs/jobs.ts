@@ -21,6 +21,7 @@ export interface Job {
     | 'capture'
     | 'drive'
     | 'vectors'
+    | 'table'
     | 'simulation'
     | 'diagnose'
     | 'sweep'

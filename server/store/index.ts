@@ -9,8 +9,10 @@ import { Logbook } from './logbook.ts';
 import { Pods } from './pods.ts';
 import { Projects } from './projects.ts';
 import { Simulations } from './simulations.ts';
+import { TableRuns } from './table-runs.ts';
 import { VectorRuns } from './vector-runs.ts';
 
+export { type KeptTable, keptColumns } from './table-runs.ts';
 export type { KeptResult } from './vector-runs.ts';
 export type { ImageRow } from './bench-store.ts';
 export { type BuildDetails, type BuildRow, type BuildSummary, staleBecause } from './builds.ts';
@@ -26,6 +28,8 @@ export interface Store {
   readonly builds: Builds;
   readonly captures: Captures;
   readonly vectorRuns: VectorRuns;
+  /** Tables of vectors run on hardware. */
+  readonly tableRuns: TableRuns;
   readonly simulations: Simulations;
   /** Files and facts of the bench: images, descriptions, what was said of places, loads. */
   readonly files: BenchStore;
@@ -43,6 +47,7 @@ export function openStore(db: Knex): Store {
     builds,
     captures: new Captures(db),
     vectorRuns: new VectorRuns(db),
+    tableRuns: new TableRuns(db),
     simulations: new Simulations(db),
     files: new BenchStore(db),
     logbook: new Logbook(db),

@@ -3,7 +3,7 @@ import type { BuildInputs, BuildResult, Project, SignalInfo, SourcePorts, TextFi
 import type { CheaperPlan, ProbeCost, ProbePlan, Room } from '../../core/probes/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import type { Schematic } from '../../core/schematic/index.ts';
-import type { VectorOptions, VectorRun } from '../../core/vectors/index.ts';
+import type { TablePlan, TablePlanOptions, VectorOptions, VectorRun } from '../../core/vectors/index.ts';
 import { WorkerThread } from './worker-thread.ts';
 
 type SchematicView =
@@ -37,6 +37,12 @@ interface VectorRequest {
   readonly options: VectorOptions;
 }
 
+interface TablePlanRequest {
+  readonly files: readonly TextFile[];
+  readonly table: TextFile;
+  readonly options: TablePlanOptions;
+}
+
 interface TakeAlongRequest {
   readonly project: Project;
   readonly plan: ProbePlan;
@@ -49,6 +55,7 @@ export interface DesignWork {
   build(inputs: BuildInputs, watch: Watch): BuildResult;
   draw(request: DrawRequest): Schematic;
   vectors(request: VectorRequest, watch: Watch): VectorRun;
+  tablePlan(request: TablePlanRequest): TablePlan;
   takeAlong(request: TakeAlongRequest): string;
   ports(project: Project): SourcePorts;
   modules(files: readonly TextFile[]): OfferedModule[];
@@ -99,6 +106,11 @@ export class DesignThread {
 
   vectors(files: readonly TextFile[], table: TextFile, options: VectorOptions, watch: Watch): Promise<VectorRun> {
     return this.#thread.ask('vectors', { files, table, options }, watch);
+  }
+
+  /** What has to be built in so that a table can be run on the hardware. */
+  tablePlan(files: readonly TextFile[], table: TextFile, options: TablePlanOptions): Promise<TablePlan> {
+    return this.#thread.ask('tablePlan', { files, table, options });
   }
 
   /** The design with its probes as plain Verilog. */

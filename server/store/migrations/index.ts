@@ -9,6 +9,7 @@ import * as seventh from './0007-image-prints.ts';
 import * as eighth from './0008-digests.ts';
 import * as ninth from './0009-simulations.ts';
 import * as tenth from './0010-testbench-views.ts';
+import * as eleventh from './0011-table-runs.ts';
 
 const all: readonly { readonly name: string; readonly migration: Knex.Migration }[] = [
   { name: '0001-first', migration: first },
@@ -21,6 +22,7 @@ const all: readonly { readonly name: string; readonly migration: Knex.Migration 
   { name: '0008-digests', migration: eighth },
   { name: '0009-simulations', migration: ninth },
   { name: '0010-testbench-views', migration: tenth },
+  { name: '0011-table-runs', migration: eleventh },
 ];
 
 /** Migrations as code of the bundle, so that no path on disk matters. */

@@ -16,7 +16,7 @@ import { type Netlist, optimise } from '../../../core/netlist/index.ts';
 import { ProblemError, problem as plainProblem, taken } from '../../../core/result.ts';
 import { problem } from './problems.ts';
 import { drawCone, drawInstance, type Schematic } from '../../../core/schematic/index.ts';
-import { runVectors } from '../../../core/vectors/index.ts';
+import { planForTable, runVectors } from '../../../core/vectors/index.ts';
 import {
   cheapestFit,
   type CheaperPlan,
@@ -47,6 +47,7 @@ const works: DesignWork = {
   draw,
   vectors: ({ files, table, options }, watch) =>
     taken(runVectors(files, table, { ...options, cells: allCells() }, watch)),
+  tablePlan: ({ files, table, options }) => taken(planForTable(files, table, { ...options, cells: allCells() })),
   takeAlong: ({ project, plan, fingerprint }) =>
     taken(takeAlong(filesForHardware(project), designSettings(project.file), plan, fingerprint)).verilog,
   ports: (project) => readPorts(project, memory),

@@ -1,0 +1,102 @@
+import { designSettings, filesForHardware, type Project } from '../../core/build/index.ts';
+import { runTable, tableCores } from '../../core/operations/index.ts';
+import type { ProbePlan } from '../../core/probes/index.ts';
+import { fail, ok, type Result, settle } from '../../core/result.ts';
+import { differencesOf, type TablePlanOptions, type VectorRun } from '../../core/vectors/index.ts';
+import { short, usableBuild } from '../project/index.ts';
+import { keptColumns } from '../store/index.ts';
+import { loadNewest } from './load.ts';
+import type { Given, Named } from './needs.ts';
+import { problem } from './problems.ts';
+
+type PlanNeeds = Pick<Given, 'store' | 'designs'>;
+type RunNeeds = PlanNeeds & Pick<Given, 'jobs' | 'board' | 'facts' | 'project' | 'changed'>;
+
+/** Which table, and what it is for. */
+export interface TableChoice {
+  readonly file: string;
+  readonly clock?: string | undefined;
+  /** An instance inside the design; the top module where it is left out. */
+  readonly instance?: string | undefined;
+}
+
+export interface TableOrder extends TableChoice {
+  readonly seed: number;
+  readonly stopAtFirst: boolean;
+}
+
+const optionsOf = (project: Project, { clock, instance }: TableChoice): TablePlanOptions => ({
+  ...designSettings(project.file),
+  ...(clock ? { clock } : {}),
+  ...(instance ? { instance } : {}),
+});
+
+/** The debug cores that a table of a project needs. */
+export async function tablePlanNow(on: PlanNeeds, project: Named, choice: TableChoice): Promise<Result<ProbePlan>> {
+  const read = await on.store.projects.open(project.id);
+  if (!read.ok) return read;
+  const table = read.value.files.find(({ name }) => name === choice.file);
+  if (!table) return fail(problem('no-file (vectors)', { file: choice.file }));
+  const made = await settle(async () =>
+    ok(await on.designs.tablePlan(filesForHardware(read.value), table, optionsOf(read.value, choice))),
+  );
+  return made.ok ? ok(made.value.plan) : made;
+}
+
+/** Loads the newest build, runs a table on it, and beside that in simulation; what came of each row is kept. */
+export function runTableOn(on: RunNeeds, project: Named, order: TableOrder): number {
+  const { file, seed, stopAtFirst } = order;
+  return on.jobs.start('cable', {
+    kind: 'table',
+    title: `Table ${file}`,
+    board: on.board.name,
+    project,
+    work: async (watch, note) => {
+      note({ vectors: file });
+      const read = await on.store.projects.open(project.id);
+      if (!read.ok) return read;
+      const table = read.value.files.find(({ name }) => name === file);
+      if (!table) return fail(problem('no-file (vectors)', { file }));
+      const usable = await usableBuild(on);
+      if (!usable.ok) return usable;
+      const { row, bitstream } = usable.value;
+      const map = row.details.probes;
+      if (!map) return fail(problem('no-table-cores', { file }));
+      const cores = tableCores({ map, table });
+      if (!cores.ok) return cores;
+      // What is only there for one instance has no simulation of its own: the table then sets inner signals.
+      const simulated = order.instance
+        ? null
+        : await settle(async () =>
+            ok(await on.designs.vectors(filesForHardware(read.value), table, optionsOf(read.value, order), watch)),
+          );
+      const loaded = await loadNewest(on, watch, note);
+      if (!loaded.ok) return loaded;
+      const ran = await on.board.cable((chain) =>
+        runTable(chain, { part: bitstream.part, device: null, map, table }, { watch, seed, stopAtFirst }),
+      );
+      if (!ran.ok) return ran;
+      const { passed, failed, rows, stopped, notAsked } = ran.value;
+      const run: VectorRun | null = simulated?.ok ? simulated.value : null;
+      const differences = run ? differencesOf(run, ran.value) : [];
+      const { vectors } = cores.value;
+      await on.store.tableRuns.add(project.id, file, {
+        ...{ fingerprint: map.fingerprint, rows, passed, failed, stopped, notAsked, differences },
+        columns: keptColumns(vectors),
+        texts: vectors.rows.map(({ texts }) => texts),
+        simulated: run?.actual ?? null,
+        whyNotSimulated: simulated && !simulated.ok ? simulated.error.message : null,
+      });
+      on.changed();
+      const told =
+        `${file} on build ${short(map.fingerprint)}: ${passed} ${passed === 1 ? 'row' : 'rows'} passed, ${failed} failed` +
+        `${differences.length > 0 ? `, ${differences.length} otherwise than in simulation` : ''}`;
+      if (stopped !== null && typeof stopped === 'object')
+        return fail({
+          ...stopped,
+          message: `${stopped.message} ${told}, ${rows.length} of ${vectors.rows.length} run.`,
+        });
+      return ok(`${told}${stopped === 'cancelled' ? '; cancelled there' : ''}.`);
+    },
+  }).id;
+}
