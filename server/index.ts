@@ -19,6 +19,7 @@ export type {
   KeepChoice,
   Kept,
   KeptResult,
+  KeptTable,
   ListedCapture,
   LogEntry,
 } from './store/index.ts';

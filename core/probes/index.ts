@@ -34,6 +34,14 @@ export {
   type StepperPlan,
 } from './plan.ts';
 export { type Standstill, standstillOf } from './hold.ts';
+export {
+  READINGS_KEPT,
+  readingRate,
+  readingsCsv,
+  stepped,
+  type TimedReading,
+  withReading,
+} from './readings.ts';
 export { StepperClient, type StepperState } from './stepper-client.ts';
 export { HubClient } from './hub-client.ts';
 export { DEBUG_FILE } from './verilog.ts';

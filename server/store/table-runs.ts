@@ -9,7 +9,7 @@ export interface KeptTable {
   readonly fingerprint: string;
   readonly columns: readonly (
     | { readonly kind: 'cycles' }
-    | { readonly kind: 'input' | 'expect'; readonly port: string }
+    | { readonly kind: 'input' | 'expect'; readonly port: string; readonly width: number }
   )[];
   /** Cells as they were written, by row. */
   readonly texts: readonly (readonly string[])[];
@@ -26,7 +26,7 @@ export interface KeptTable {
 }
 
 export const keptColumns = ({ columns }: Vectors): KeptTable['columns'] =>
-  columns.map((column) => (column.kind === 'cycles' ? { kind: 'cycles' } : { kind: column.kind, port: column.port }));
+  columns.map((column) => (column.kind === 'cycles' ? { kind: 'cycles' } : { ...column }));
 
 export interface TableRunRow {
   readonly id: number;

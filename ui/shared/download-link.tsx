@@ -12,6 +12,9 @@ function save(file: File): void {
   setTimeout(() => URL.revokeObjectURL(url), 0);
 }
 
+/** Text that the page has, saved as a file. */
+export const saveText = (name: string, type: string, text: string): void => save(new File([text], name, { type }));
+
 /** A link to a file of the server, to be saved; what goes wrong is told where all else is told. */
 export function DownloadLink({ href, children, ...rest }: AnchorHTMLAttributes<HTMLAnchorElement> & { href: string }) {
   const { busy, act } = useAct();

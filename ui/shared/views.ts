@@ -35,3 +35,8 @@ export const KEEP_VIEWS = [
   { id: 'compare', name: 'Compare', hint: 'The flash with a file, or two files, sector by sector and byte by byte.' },
   { id: 'steps', name: 'Steps', hint: 'Each thing that can be done to the flash, by itself.' },
 ] as const;
+
+export const DRIVE_VIEWS = [
+  { id: 'panel', name: 'Panel', hint: 'Move levers, read gauges, hold the clock, on running hardware.' },
+  { id: 'table', name: 'Table', hint: 'A table of vectors, row by row on the hardware and in simulation.' },
+] as const;

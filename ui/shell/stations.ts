@@ -1,5 +1,5 @@
 import { counted } from '../../core/words.ts';
-import { BENCH_VIEWS, DESIGN_VIEWS, hasFailed, KEEP_VIEWS } from '../shared/index.ts';
+import { BENCH_VIEWS, DESIGN_VIEWS, DRIVE_VIEWS, hasFailed, KEEP_VIEWS } from '../shared/index.ts';
 import type { Job } from '../../server/index.ts';
 import type { WorkState } from '../../server/index.ts';
 
@@ -28,6 +28,7 @@ export const VIEWS = [
   { station: 'Bench', path: '/bench', views: BENCH_VIEWS },
   { station: 'Design', path: '/design', views: DESIGN_VIEWS },
   { station: 'Keep', path: '/keep', views: KEEP_VIEWS },
+  { station: 'Drive', path: '/drive', views: DRIVE_VIEWS },
 ].flatMap(({ station, path, views }) =>
   views.map(({ id, name, hint }) => ({ name: `${station} › ${name}`, path: `${path}/${id}`, hint })),
 );
