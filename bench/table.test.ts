@@ -8,9 +8,9 @@ import { fabricRows } from '../tests/support/fabric-rows.ts';
 import { build } from '../core/build/index.ts';
 import { type Bitstream, readBitstream } from '../core/families/index.ts';
 import { loadBitstream, runTable, tableCores } from '../core/operations/index.ts';
-import type { ProbeMap, ProbePlan } from '../core/probes/index.ts';
+import { planForTable, type ProbeMap, type ProbePlan } from '../core/probes/index.ts';
 import { unwatched } from '../core/progress.ts';
-import { differencesOf, type HardwareRun, planForTable, runOnHardware, runVectors } from '../core/vectors/index.ts';
+import { differencesOf, type HardwareRun, runOnHardware, runVectors } from '../core/vectors/index.ts';
 import { asFault } from './faults.ts';
 import { Bench, BenchCable, readBenchFile } from './index.ts';
 

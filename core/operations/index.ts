@@ -22,7 +22,7 @@ export {
   triggerRecorder,
 } from './capture.ts';
 export { drive, type Driven, leversInForce } from './drive.ts';
-export { MOST_STEPS, stepClock, type StepOrder, type StepRequest } from './step.ts';
+export { MOST_STEPS, stepClock, type StepOrder } from './step.ts';
 export { runTable, tableCores } from './run-table.ts';
 export { readBoardState } from './board-state.ts';
 export { describeMismatch, playSvf, type SvfPlay } from './svf-play.ts';

@@ -11,7 +11,7 @@ export type StepOrder =
   | { readonly way: 'step'; readonly count: number }
   | { readonly way: 'until'; readonly condition: string; readonly most: number };
 
-export interface StepRequest {
+interface StepRequest {
   readonly part: string;
   readonly device: number | null;
   readonly map: ProbeMap;

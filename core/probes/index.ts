@@ -42,6 +42,7 @@ export {
   type TimedReading,
   withReading,
 } from './readings.ts';
+export { planForTable, type TablePlan, type TablePlanOptions } from './table-plan.ts';
 export { StepperClient, type StepperState } from './stepper-client.ts';
 export { HubClient } from './hub-client.ts';
 export { DEBUG_FILE } from './verilog.ts';

@@ -7,6 +7,10 @@ export const problem = saying({
     message: `Segment ${segment} has no sample that triggered.`,
     tryNext: ['Arm again.', 'Scan more slowly: the read-out may have lost bits.'],
   }),
+  'clock-column': ({ clock }: Told<'clock'>) => ({
+    message: `The table has a column for ${clock}, which is the clock that its cycles are of.`,
+    tryNext: ['Delete the column and say in a column "cycles" how often the clock rises.', 'Name another clock.'],
+  }),
   'clock-stopped': ({ name, clock }: Told<'name' | 'clock'>) => ({
     message: `The panel "${name}" does not answer: its clock ${clock} stands still.`,
     tryNext: ['Check the oscillator on the board.', 'Check that the clock is enabled in the design.'],
@@ -31,9 +35,17 @@ export const problem = saying({
     message: 'The design that runs has no debug cores.',
     tryNext: ['Choose signals under Probe, build, and load that build.'],
   }),
+  'no-instance': ({ instance }: Told<'instance'>) => ({
+    message: `The design has no instance "${instance}".`,
+    tryNext: ['Write its path as the hierarchy has it, from the top module down.'],
+  }),
   'not-understood': () => ({
     message: 'The sources have errors, so there is nothing to take along.',
     tryNext: ['Build, and mend what the messages point at.'],
+  }),
+  'not-understood (table)': ({ errors }: Told<'errors'>) => ({
+    message: `The sources have errors: ${errors}`,
+    tryNext: ['Correct the sources; no plan was made.'],
   }),
   'plan-file (not json)': ({ fileName, why }: Told<'fileName' | 'why'>) => ({
     message: `${fileName} is no JSON: ${why}`,

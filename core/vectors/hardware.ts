@@ -10,8 +10,8 @@ import { formatWord, type Word } from './word.ts';
 /** Something whose inputs can be set and whose clock stands until it is told to move. */
 export interface RowTarget {
   /**
-   * Sets inputs, by the names of their columns, lets the clock rise so often, and tells what stands at every output that
-   * the table asks for, by column.
+   * Sets inputs, by the names of their columns, lets the clock rise so often, and tells what stands at every output
+   * that the table asks for, by column.
    */
   row(inputs: ReadonlyMap<string, bigint>, cycles: number): Promise<Result<ReadonlyMap<string, bigint>>>;
 }

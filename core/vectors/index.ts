@@ -2,7 +2,7 @@
 // sources, or on anything that can be held between rows. Knows nothing of parts, pins or boards.
 export { type HardwareOptions, type HardwareRow, type HardwareRun, type RowTarget, runOnHardware } from './hardware.ts';
 export { differencesOf } from './differences.ts';
-export { planForTable, TABLE_CORE, type TablePlan, type TablePlanOptions } from './plan.ts';
+export { chooseClock } from './clock.ts';
 export { runVectors, type VectorOptions, type VectorRun } from './run.ts';
-export { parseVectors, type Vectors } from './table.ts';
+export { parseVectors, type PortSize, type Vectors } from './table.ts';
 export { traceVcd } from './trace.ts';

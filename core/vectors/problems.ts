@@ -3,10 +3,6 @@
 import { saying, type Told } from '../result.ts';
 
 export const problem = saying({
-  'clock-column': ({ clock }: Told<'clock'>) => ({
-    message: `The table has a column for ${clock}, which is the clock that its cycles are of.`,
-    tryNext: ['Delete the column and say in a column "cycles" how often the clock rises.', 'Name another clock.'],
-  }),
   'floating-input': ({ row, port }: Told<'row' | 'port'>) => ({
     message: `Row ${row}: ${port} is to float, which a lever cannot make it.`,
     tryNext: ['Write 0 or 1 for each digit, or x for a digit that may be either.'],
@@ -18,10 +14,6 @@ export const problem = saying({
   'no-clock': ({ wanted, inputs }: Told<'wanted' | 'inputs'>) => ({
     message: `The design has no input "${wanted}" to be the clock.`,
     tryNext: [`Inputs: ${inputs}.`],
-  }),
-  'no-instance': ({ instance }: Told<'instance'>) => ({
-    message: `The design has no instance "${instance}".`,
-    tryNext: ['Write its path as the hierarchy has it, from the top module down.'],
   }),
   'no-vectors': ({ file }: Told<'file'>) => ({
     message: `${file} has no header row.`,

@@ -32,6 +32,11 @@ export const probe = router({
     .input(planBeside)
     .query(({ ctx: { on }, input: { plan, others } }) => priced(() => on.desks.probe.planCostNow(plan, others))),
 
+  /** What stands while a clock is held, and what goes on; null where the design has no such clock. */
+  standstill: call
+    .input(z.object({ clock: z.string().max(500) }))
+    .query(async ({ ctx: { on }, input }) => taken(await on.desks.probe.standstillNow(input.clock))),
+
   /** What of a plan it would be enough to give up where it does not fit; null where nothing is. */
   cheaper: call
     .input(planBeside)

@@ -11,7 +11,7 @@ import { keep, lookAtFlash, rehearse } from './keep.ts';
 import { checksNow, load } from './load.ts';
 import type { Given, Named } from './needs.ts';
 import { drivePin, lookAtPins, releasePins } from './pins.ts';
-import { cheaperPlanNow, planCostNow, takeAlongNow } from './plan.ts';
+import { cheaperPlanNow, planCostNow, standstillNow, takeAlongNow } from './plan.ts';
 import { setPower } from './power.ts';
 import { scan } from './scan.ts';
 import { stageAndRun } from './stage.ts';
@@ -76,6 +76,7 @@ const keepDesk = (on: Given) => ({
 const probeDesk = (on: Given) => ({
   cheaperPlanNow: (...rest: Rest<typeof cheaperPlanNow>) => cheaperPlanNow(on, ...rest),
   planCostNow: (...rest: Rest<typeof planCostNow>) => planCostNow(on, ...rest),
+  standstillNow: (...rest: Rest<typeof standstillNow>) => standstillNow(on, ...rest),
   takeAlongNow: () => takeAlongNow(on),
 });
 

@@ -1,4 +1,4 @@
-import type { CheaperPlan, ProbePlan } from '../../core/probes/index.ts';
+import type { CheaperPlan, ProbePlan, Standstill } from '../../core/probes/index.ts';
 import { fail, ok, type Result } from '../../core/result.ts';
 import { problem } from './problems.ts';
 import type { PlanCost, PricedPlan } from '../threads/index.ts';
@@ -24,6 +24,14 @@ export async function cheaperPlanNow(
 ): Promise<Result<CheaperPlan | null>> {
   const priced = await pricedPlan(on, plan, others);
   return priced.ok ? ok(await on.pricing.cheaper(priced.value)) : priced;
+}
+
+/** What stands while a clock is held, and what goes on, as the sources are now. */
+export async function standstillNow(on: Needs, clock: string): Promise<Result<Standstill | null>> {
+  const project = await currentProject(on);
+  if (!project.ok) return project;
+  const opened = await on.store.projects.open(project.value.id);
+  return opened.ok ? ok(await on.pricing.standstill(opened.value, clock)) : opened;
 }
 
 async function pricedPlan(on: Needs, plan: ProbePlan, others: ProbePlan): Promise<Result<PricedPlan>> {

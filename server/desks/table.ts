@@ -1,8 +1,8 @@
 import { designSettings, filesForHardware, type Project } from '../../core/build/index.ts';
 import { runTable, tableCores } from '../../core/operations/index.ts';
-import type { ProbePlan } from '../../core/probes/index.ts';
+import type { ProbePlan, TablePlanOptions } from '../../core/probes/index.ts';
 import { fail, ok, type Result, settle } from '../../core/result.ts';
-import { differencesOf, type TablePlanOptions, type VectorRun } from '../../core/vectors/index.ts';
+import { differencesOf, type VectorRun } from '../../core/vectors/index.ts';
 import { short, usableBuild } from '../project/index.ts';
 import { keptColumns } from '../store/index.ts';
 import { loadNewest } from './load.ts';
@@ -13,14 +13,14 @@ type PlanNeeds = Pick<Given, 'store' | 'designs'>;
 type RunNeeds = PlanNeeds & Pick<Given, 'jobs' | 'board' | 'facts' | 'project' | 'changed'>;
 
 /** Which table, and what it is for. */
-export interface TableChoice {
+interface TableChoice {
   readonly file: string;
   readonly clock?: string | undefined;
   /** An instance inside the design; the top module where it is left out. */
   readonly instance?: string | undefined;
 }
 
-export interface TableOrder extends TableChoice {
+interface TableOrder extends TableChoice {
   readonly seed: number;
   readonly stopAtFirst: boolean;
 }

@@ -9,8 +9,9 @@ import { Logbook } from './logbook.ts';
 import { Pods } from './pods.ts';
 import { Projects } from './projects.ts';
 import { Simulations } from './simulations.ts';
-import { TableRuns } from './table-runs.ts';
-import { VectorRuns } from './vector-runs.ts';
+import { KeptRuns } from './kept-runs.ts';
+import type { KeptTable } from './table-runs.ts';
+import type { KeptResult } from './vector-runs.ts';
 
 export { type KeptTable, keptColumns } from './table-runs.ts';
 export type { KeptResult } from './vector-runs.ts';
@@ -27,9 +28,9 @@ export interface Store {
   readonly projects: Projects;
   readonly builds: Builds;
   readonly captures: Captures;
-  readonly vectorRuns: VectorRuns;
+  readonly vectorRuns: KeptRuns<KeptResult>;
   /** Tables of vectors run on hardware. */
-  readonly tableRuns: TableRuns;
+  readonly tableRuns: KeptRuns<KeptTable>;
   readonly simulations: Simulations;
   /** Files and facts of the bench: images, descriptions, what was said of places, loads. */
   readonly files: BenchStore;
@@ -46,8 +47,8 @@ export function openStore(db: Knex): Store {
     projects,
     builds,
     captures: new Captures(db),
-    vectorRuns: new VectorRuns(db),
-    tableRuns: new TableRuns(db),
+    vectorRuns: new KeptRuns(db, 'vector_runs'),
+    tableRuns: new KeptRuns(db, 'table_runs'),
     simulations: new Simulations(db),
     files: new BenchStore(db),
     logbook: new Logbook(db),

@@ -1,9 +1,17 @@
 import type { OfferedModule } from '../../core/hdl/index.ts';
 import type { BuildInputs, BuildResult, Project, SignalInfo, SourcePorts, TextFile } from '../../core/build/index.ts';
-import type { CheaperPlan, ProbeCost, ProbePlan, Room } from '../../core/probes/index.ts';
+import type {
+  CheaperPlan,
+  ProbeCost,
+  ProbePlan,
+  Room,
+  Standstill,
+  TablePlan,
+  TablePlanOptions,
+} from '../../core/probes/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import type { Schematic } from '../../core/schematic/index.ts';
-import type { TablePlan, TablePlanOptions, VectorOptions, VectorRun } from '../../core/vectors/index.ts';
+import type { VectorOptions, VectorRun } from '../../core/vectors/index.ts';
 import { WorkerThread } from './worker-thread.ts';
 
 type SchematicView =
@@ -57,6 +65,7 @@ export interface DesignWork {
   vectors(request: VectorRequest, watch: Watch): VectorRun;
   tablePlan(request: TablePlanRequest): TablePlan;
   takeAlong(request: TakeAlongRequest): string;
+  standstill(request: { readonly project: Project; readonly clock: string }): Standstill | null;
   ports(project: Project): SourcePorts;
   modules(files: readonly TextFile[]): OfferedModule[];
   cost(priced: PricedPlan): PlanCost;
@@ -116,6 +125,11 @@ export class DesignThread {
   /** The design with its probes as plain Verilog. */
   takeAlong(project: Project, plan: ProbePlan, fingerprint: string): Promise<string> {
     return this.#thread.ask('takeAlong', { project, plan, fingerprint });
+  }
+
+  /** What stands while a clock of the design is held; null where there is no such clock. */
+  standstill(project: Project, clock: string): Promise<Standstill | null> {
+    return this.#thread.ask('standstill', { project, clock });
   }
 
   /** The ports of a design as its sources stand. */

@@ -3,7 +3,8 @@ import { elaborate, type SourceFile } from '../../core/hdl/index.ts';
 import { optimise } from '../../core/netlist/index.ts';
 import { ok } from '../../core/result.ts';
 import { Simulator } from '../../core/sim/fabric/index.ts';
-import { planForTable, type RowTarget, type Vectors } from '../../core/vectors/index.ts';
+import { planForTable } from '../../core/probes/index.ts';
+import type { RowTarget, Vectors } from '../../core/vectors/index.ts';
 
 export function fabricRows(
   files: readonly SourceFile[],

@@ -1,7 +1,7 @@
 'use client';
 import { DRIVE_VIEWS } from '../shared/index.ts';
-import { PanelView } from './panel/view.tsx';
-import { TableView } from './table/view.tsx';
+import { PanelView } from './panel/index.ts';
+import { TableView } from './table/index.ts';
 
 const SHOW = { panel: PanelView, table: TableView } as const;
 

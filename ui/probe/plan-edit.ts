@@ -1,5 +1,5 @@
 import type { SignalInfo } from '../../core/build/index.ts';
-import type { PanelPlan, PlanShelf, ProbePlan, RecorderPlan } from '../../core/probes/index.ts';
+import type { PanelPlan, PlanShelf, ProbePlan, RecorderPlan, StepperPlan } from '../../core/probes/index.ts';
 
 /** The three things a signal can be chosen for. */
 export type Use = 'record' | 'gauge' | 'lever';
@@ -48,6 +48,28 @@ export const newPanel = ({ panels }: ProbePlan, clock: string): PanelPlan => ({
   levers: [],
   gauges: [],
 });
+
+export const newStepper = ({ steppers = [] }: ProbePlan, clock: string): StepperPlan => ({
+  name: freeName(
+    steppers.map(({ name }) => name),
+    'clock',
+  ),
+  clock,
+});
+
+export const setSteppers = (plan: ProbePlan, steppers: readonly StepperPlan[]): ProbePlan => ({
+  ...plan,
+  steppers: steppers.map((one) => withoutUndefined(one)),
+});
+
+/** What a condition of a held clock may look at: what is recorded and read on that clock. */
+export function candidatesFor({ recorders, panels }: ProbePlan, { clock }: StepperPlan): string[] {
+  const of = [
+    ...panels.filter((panel) => panel.clock === clock).flatMap(({ gauges }) => gauges),
+    ...recorders.filter((recorder) => recorder.clock === clock).flatMap(({ signals }) => signals),
+  ];
+  return [...new Set(of)];
+}
 
 /** Chooses or unchooses a signal; a recorder or panel with nothing left in it goes away. */
 export function toggleUse(plan: ProbePlan, target: Target, signal: string, use: Use, clock: string): ProbePlan {

@@ -1,7 +1,5 @@
 'use client';
-import { clsx } from 'clsx';
-import { Plus, X } from 'lucide-react';
-import type { ReactNode } from 'react';
+import { Plus } from 'lucide-react';
 import type { SignalInfo } from '../../core/build/index.ts';
 import {
   DEFAULT_COMPARATORS,
@@ -13,17 +11,22 @@ import {
   type ProbePlan,
   type RecorderPlan,
 } from '../../core/probes/index.ts';
-import { Button, Checkbox, IconButton, Select, TextButton, TextInput } from '../shared/index.ts';
+import { Button, Checkbox, TextButton } from '../shared/index.ts';
+import { Choice, Chosen, ClockRate, CoreHead, Settled } from './core-parts.tsx';
 import { Cost } from './cost.tsx';
 import {
+  candidatesFor,
   foreignSignals,
   newPanel,
   newRecorder,
+  newStepper,
   proposedClock,
   setPanel,
   setRecorder,
+  setSteppers,
   type Target,
 } from './plan-edit.ts';
+import { StepperCard } from './stepper-card.tsx';
 
 const DEPTHS = [64, 128, 256, 512, 1024, 2048, 4096, 8192, 16384];
 
@@ -42,6 +45,7 @@ interface Props {
 
 /** Recorders and panels of the plan. One of each takes what is chosen in the table. */
 export function PlanPanel({ plan, others, target, clocks, rates, known, onTarget, onPlan }: Props) {
+  const { steppers = [] } = plan;
   return (
     <section className="min-h-0 overflow-auto pr-1 text-sm" aria-label="Probe plan">
       <Cost plan={plan} others={others} onPlan={onPlan} />
@@ -105,57 +109,43 @@ export function PlanPanel({ plan, others, target, clocks, rates, known, onTarget
           <Plus aria-hidden className="size-4" /> Panel
         </Button>
       )}
+      {steppers.map((stepper, at) => (
+        <StepperCard
+          key={stepper.name}
+          stepper={stepper}
+          clocks={clocks}
+          rates={rates}
+          known={known}
+          candidates={candidatesFor(plan, stepper)}
+          onChange={(change) =>
+            onPlan(
+              setSteppers(
+                plan,
+                steppers.map((one, i) => (i === at ? { ...one, ...change } : one)),
+              ),
+            )
+          }
+          onRemove={() =>
+            onPlan(
+              setSteppers(
+                plan,
+                steppers.filter((_, i) => i !== at),
+              ),
+            )
+          }
+        />
+      ))}
+      {clocks.some((one) => one !== '') && (
+        <Button
+          look="quiet"
+          className="h-7 px-0!"
+          title="Holds a clock of the design, and lets so many of its edges through"
+          onClick={() => onPlan(setSteppers(plan, [...steppers, newStepper(plan, clocks[0] ?? '')]))}
+        >
+          <Plus aria-hidden className="size-4" /> Held clock
+        </Button>
+      )}
     </section>
-  );
-}
-
-interface CoreHeadProps {
-  readonly kind: 'Recorder' | 'Panel';
-  readonly name: string;
-  readonly off: boolean;
-  readonly isTarget: boolean;
-  readonly onTarget: () => void;
-  readonly onChange: (change: { readonly name?: string; readonly off?: boolean | undefined }) => void;
-  readonly onRemove: () => void;
-}
-
-function CoreHead({ kind, name, off, isTarget, onTarget, onChange, onRemove }: CoreHeadProps) {
-  return (
-    <div className={clsx('mt-3 flex items-center gap-2 border-b pb-1', isTarget ? 'border-signal' : 'border-line')}>
-      <TextButton
-        className="font-bold"
-        aria-pressed={isTarget}
-        title={isTarget ? 'Takes what is chosen next' : 'Let it take what is chosen next'}
-        onClick={onTarget}
-      >
-        {kind}
-      </TextButton>
-      <TextInput
-        className="min-w-0 flex-1 border-0! border-transparent! border-b! bg-transparent! hover:border-line! focus:border-line!"
-        aria-label={`Name of the ${kind.toLowerCase()}`}
-        defaultValue={name}
-        onBlur={(event) =>
-          event.target.value.trim() !== '' &&
-          event.target.value !== name &&
-          onChange({ name: event.target.value.trim() })
-        }
-        onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
-      />
-      <label
-        className="flex items-center gap-1 text-quiet text-xs"
-        title="Off, it stays in the plan and out of the build"
-      >
-        <Checkbox
-          checked={!off}
-          aria-label={`${kind} ${name} on`}
-          onChange={(event) => onChange({ off: event.target.checked ? undefined : true })}
-        />{' '}
-        on
-      </label>
-      <IconButton isRemoval label={`Remove ${kind.toLowerCase()} ${name}`} onClick={onRemove}>
-        <X className="size-3.5" />
-      </IconButton>
-    </div>
   );
 }
 
@@ -334,17 +324,6 @@ function RecorderSettings({
   );
 }
 
-/** Says when the settings it holds are settled. */
-const Settled = ({ when, children }: { readonly when: 'build'; readonly children: ReactNode }) => (
-  <fieldset className="relative mt-1 min-w-0 border-line border-l-2 pl-2">
-    <legend className="sr-only">fixed by the {when}</legend>
-    <span aria-hidden className="block text-right text-quiet text-xs">
-      fixed by the {when}
-    </span>
-    {children}
-  </fieldset>
-);
-
 interface PanelProps extends Omit<RecorderProps, 'recorder' | 'onChange'> {
   readonly panel: PanelPlan;
   readonly onChange: (change: Partial<PanelPlan>) => void;
@@ -388,66 +367,5 @@ function Panel({ panel, clocks, rates, known, isTarget, onTarget, onChange, onRe
       </Settled>
       <p className="mt-1 text-quiet text-xs">Free while it runs: lever values, which levers override.</p>
     </div>
-  );
-}
-
-/** Under the choice of a clock. */
-const ClockRate = ({ of }: { readonly of: string | undefined }) =>
-  of === undefined ? null : <p className="tabular ml-26 text-quiet text-xs">{of}</p>;
-
-interface ChoiceProps {
-  readonly label: string;
-  readonly value: string;
-  readonly options: readonly string[];
-  readonly unit?: string;
-  /** What an empty value is called. */
-  readonly none?: string;
-  readonly onChoose: (value: string) => void;
-}
-
-function Choice({ label, value, options, unit, none = 'no clock', onChoose }: ChoiceProps) {
-  const all = options.includes(value) ? options : [value, ...options];
-  return (
-    <label className="mt-1 flex items-center gap-2">
-      <span className="w-24 shrink-0 text-quiet">{label}</span>
-      <Select isCode className="min-w-0 flex-1" value={value} onChange={(event) => onChoose(event.target.value)}>
-        {all.map((option) => (
-          <option key={option} value={option}>
-            {option === '' ? none : option}
-            {unit ? ` ${unit}` : ''}
-          </option>
-        ))}
-      </Select>
-    </label>
-  );
-}
-
-interface ChosenProps {
-  readonly names: readonly string[];
-  readonly known: ReadonlyMap<string, SignalInfo>;
-  readonly onRemove: (name: string) => void;
-}
-
-function Chosen({ names, known, onRemove }: ChosenProps) {
-  return (
-    <ul className="mt-1">
-      {names.map((name) => {
-        const gone = !known.has(name);
-        return (
-          <li key={name} className="flex items-center gap-1 border-line border-b py-0.5">
-            <span
-              className={clsx('code min-w-0 flex-1 truncate text-xs', gone && 'text-bad line-through')}
-              title={gone ? `${name}: the design has no such signal` : name}
-            >
-              {name.slice(name.indexOf('.') + 1)}
-            </span>
-            <span className="tabular text-quiet text-xs">{known.get(name)?.width ?? 'gone'}</span>
-            <IconButton isRemoval className="p-0.5" label={`Remove ${name}`} onClick={() => onRemove(name)}>
-              <X className="size-3.5" />
-            </IconButton>
-          </li>
-        );
-      })}
-    </ul>
   );
 }

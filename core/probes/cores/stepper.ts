@@ -85,12 +85,14 @@ module nimble_stepper #(
       genvar g;
       for (g = 0; g < C; g = g + 1) begin : comparators
         nimble_comparator #(.P(P), .PARTS(PARTS)) one (
-          .clk(clk), .probe(probe_pairs), .last(before_pairs), .tck(tck), .write(to_comparators && (C == 1 || chosen[g])),
-          .at(bus_reg[7:4]), .row(next_row), .carry(carry[g]), .turned(turned[g]), .hit(hits[g])
+          .clk(clk), .probe(probe_pairs), .last(before_pairs), .tck(tck),
+          .write(to_comparators && (C == 1 || chosen[g])), .at(bus_reg[7:4]), .row(next_row),
+          .carry(carry[g]), .turned(turned[g]), .hit(hits[g])
         );
       end
       reg holds_of [0:(1 << C) - 1];
-      always @(posedge tck) if (written && bus_reg[2:0] == 5) holds_of[bus_wdata[C-1:0]] <= bus_wdata[8];
+      wire to_table = written && bus_reg[2:0] == 5;
+      always @(posedge tck) if (to_table) holds_of[bus_wdata[C-1:0]] <= bus_wdata[8];
       assign holds = holds_of[hits];
       always @(posedge clk) if (go) before <= probe;
     end

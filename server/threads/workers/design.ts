@@ -16,17 +16,19 @@ import { type Netlist, optimise } from '../../../core/netlist/index.ts';
 import { ProblemError, problem as plainProblem, taken } from '../../../core/result.ts';
 import { problem } from './problems.ts';
 import { drawCone, drawInstance, type Schematic } from '../../../core/schematic/index.ts';
-import { planForTable, runVectors } from '../../../core/vectors/index.ts';
+import { runVectors } from '../../../core/vectors/index.ts';
 import {
   cheapestFit,
   type CheaperPlan,
   fits,
   planCost,
+  planForTable,
   type ProbeCost,
   type ProbePlan,
   type Room,
   takeAlong,
   emptyPlan,
+  standstillOf,
   joinedPlans,
 } from '../../../core/probes/index.ts';
 import type { DesignWork, DrawRequest, PlanCost, PricedPlan } from '../design-thread.ts';
@@ -50,6 +52,10 @@ const works: DesignWork = {
   tablePlan: ({ files, table, options }) => taken(planForTable(files, table, { ...options, cells: allCells() })),
   takeAlong: ({ project, plan, fingerprint }) =>
     taken(takeAlong(filesForHardware(project), designSettings(project.file), plan, fingerprint)).verilog,
+  standstill: ({ project, clock }) => {
+    const { netlist } = elaborate(filesForHardware(project), designSettings(project.file));
+    return netlist && standstillOf(netlist, clock);
+  },
   ports: (project) => readPorts(project, memory),
   modules: (files) => offeredModules(files),
   cost: costOf,

@@ -236,8 +236,8 @@ function Levers({ panels, reading, radix, disabled, pending, exchange }: LeversP
 }
 
 /**
- * What is told to the panel and what it tells, one exchange at a time: what is set meanwhile goes with the next one, the
- * newest value of each lever.
+ * What is told to the panel and what it tells, one exchange at a time: what is set meanwhile goes with the next one,
+ * the newest value of each lever.
  */
 function useExchange(most: number) {
   const [kept, setKept] = useState<readonly TimedReading[]>([]);

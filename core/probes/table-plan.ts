@@ -1,14 +1,13 @@
 // What has to be built into a design so that a table of vectors can be run on its hardware.
 import { elaborate, type SourceFile } from '../hdl/index.ts';
 import { type Netlist, optimise, type Signal } from '../netlist/index.ts';
-import type { ProbePlan } from '../probes/index.ts';
 import { fail, ok, type Result } from '../result.ts';
-import { chooseClock } from './clock.ts';
+import { chooseClock, parseVectors, type PortSize, type Vectors } from '../vectors/index.ts';
+import type { ProbePlan } from './plan.ts';
 import { problem } from './problems.ts';
-import { parseVectors, type PortSize, type Vectors } from './table.ts';
 
 /** Name of the panel and of the stepper that a table is run with. */
-export const TABLE_CORE = 'table';
+const TABLE_CORE = 'table';
 
 export interface TablePlanOptions {
   readonly top?: string;
@@ -28,8 +27,8 @@ export interface TablePlan {
 }
 
 /**
- * A panel with levers for what the table sets and gauges for what it expects, and a stepper on the clock under which the
- * design stands from its first edge on. Columns are ports of the instance, or any signal by its path, within the
+ * A panel with levers for what the table sets and gauges for what it expects, and a stepper on the clock, under which
+ * the design stands from its first edge on. Columns are ports of the instance, or any signal by its path, within the
  * instance or from the top module down.
  */
 export function planForTable(
@@ -41,8 +40,7 @@ export function planForTable(
   if (!netlist || !hierarchy) {
     const errors = messages.list.filter(({ severity }) => severity === 'error');
     return fail(
-      problem('not-understood', {
-        errorsCountText: errors.length === 1 ? 'an error' : `${errors.length} errors`,
+      problem('not-understood (table)', {
         errors: errors.map((one) => `${one.file}:${one.line}: ${one.message}`).join(' '),
       }),
     );
