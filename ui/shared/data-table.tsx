@@ -18,7 +18,7 @@ import {
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
 import { Copy } from 'lucide-react';
-import { useDeferredValue, useRef, useState } from 'react';
+import { type RefObject, useDeferredValue, useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { Button } from './button.tsx';
 import { matches } from './matches.ts';
@@ -49,6 +49,17 @@ const byWords: FilterFn<unknown> = (row, _column, wanted: string) =>
     wanted,
   );
 
+/** Moves the rows, and nothing around them, so that the chosen one is among those that are seen. */
+function useInSight(scroller: RefObject<HTMLDivElement | null>, at: number): void {
+  useEffect(() => {
+    const { current: box } = scroller;
+    if (!box || at < 0) return;
+    // The head of the table stays above the rows.
+    const [top, height] = [at * ROW_HEIGHT, box.clientHeight - 2 * ROW_HEIGHT];
+    if (top < box.scrollTop || top > box.scrollTop + height) box.scrollTop = Math.max(0, top - height / 2);
+  }, [scroller, at]);
+}
+
 /**
  * Rows that can be filtered, sorted by their heads, and copied as they are shown. Of many rows only those in sight are
  * drawn.
@@ -77,6 +88,8 @@ export function DataTable<T>({ rows, columns, name, empty, onRow, chosen, classN
     enabled: !whole,
   });
   const inSight = virtual.getVirtualItems();
+  const at = chosen ? shown.findIndex(({ original }) => chosen(original)) : -1;
+  useInSight(scroller, at);
   const first = inSight[0]?.start ?? 0;
   const after = virtual.getTotalSize() - (inSight.at(-1)?.end ?? 0);
   const line = (row: Row<T>) => ({ row, onRow, isChosen: chosen?.(row.original) });

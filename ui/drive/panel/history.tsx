@@ -87,7 +87,7 @@ function Strips({ kept, gauges }: { readonly kept: readonly TimedReading[]; read
   const option = useMemo(() => {
     const every = Math.max(1, Math.ceil(kept.length / MOST_POINTS));
     const points = kept.filter((_, i) => i % every === 0 || i === kept.length - 1);
-    const strip = (i: number) => ({ left: 8, right: 8, top: 18 + i * STRIP_HEIGHT, height: STRIP_HEIGHT - 24 });
+    const strip = (i: number) => ({ left: 4, right: 8, top: 10 + i * STRIP_HEIGHT, height: STRIP_HEIGHT - 20 });
     return {
       animation: false,
       tooltip: { trigger: 'axis' },
@@ -99,12 +99,6 @@ function Strips({ kept, gauges }: { readonly kept: readonly TimedReading[]; read
         axisLabel: { show: false },
       })),
       yAxis: gauges.map((_, i) => ({ type: 'value', gridIndex: i, scale: true, show: false })),
-      title: gauges.map(({ name }, i) => ({
-        text: name.slice(name.indexOf('.') + 1),
-        left: 4,
-        top: i * STRIP_HEIGHT,
-        textStyle: { fontSize: 11, fontWeight: 'normal', fontFamily: 'B612', color: colour('quiet') },
-      })),
       series: gauges.map(({ name, width, signed }, i) => ({
         name,
         type: 'line',
@@ -121,8 +115,20 @@ function Strips({ kept, gauges }: { readonly kept: readonly TimedReading[]; read
     };
   }, [kept, gauges]);
   return (
-    <div style={{ height: gauges.length * STRIP_HEIGHT + 12 }}>
-      <Chart option={option} label="Gauges over time" className="h-full w-full" />
+    <div className="mb-2 flex" style={{ height: gauges.length * STRIP_HEIGHT }}>
+      <ul className="w-28 shrink-0">
+        {gauges.map(({ name }) => (
+          <li
+            key={name}
+            className="flex items-center border-line border-b"
+            style={{ height: STRIP_HEIGHT }}
+            title={name}
+          >
+            <span className="code truncate text-xs">{name.slice(name.indexOf('.') + 1)}</span>
+          </li>
+        ))}
+      </ul>
+      <Chart option={option} label="Gauges over time" className="h-full min-w-0 flex-1" />
     </div>
   );
 }

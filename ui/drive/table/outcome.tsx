@@ -3,7 +3,7 @@ import { clsx } from 'clsx';
 import { useMemo, useState } from 'react';
 import { Waves } from '../../design/index.ts';
 import type { Incident, Source } from '../../wave/index.ts';
-import { type api, DataTable, dateTime, Section, shortPrint } from '../../shared/index.ts';
+import { type api, DataTable, dateTime, Section, shortPrint, TextButton } from '../../shared/index.ts';
 import { type TableRow, tableRecord, tableRows } from './rows.ts';
 
 type Run = NonNullable<Awaited<ReturnType<typeof api.drive.table.query>>>;
@@ -23,22 +23,44 @@ export function Outcome({ run }: { readonly run: Run }) {
   const [goTo, setGoTo] = useState<{ readonly tick: number } | null>(() =>
     wrong[0] ? { tick: wrong[0].row - 1 } : null,
   );
+  const choose = (next: number) => {
+    setRow(next);
+    setGoTo({ tick: next - 1 });
+  };
   return (
     <>
       <Sum run={run} all={rows.length} />
-      <Rows
-        result={result}
-        rows={rows}
-        row={row}
-        onRow={(next) => {
-          setRow(next);
-          setGoTo({ tick: next - 1 });
-        }}
-      />
+      {wrong[0] && <First row={wrong[0]} result={result} onShow={choose} />}
+      <Rows result={result} rows={rows} row={row} onRow={choose} />
       <Section title="Waves" aside="a step is a row" className="mt-3">
         <Waves of={`${file} on hardware`} source={source} incidents={incidents} goTo={goTo} />
       </Section>
     </>
+  );
+}
+
+interface FirstProps {
+  readonly row: TableRow;
+  readonly result: Run['result'];
+  readonly onShow: (row: number) => void;
+}
+
+/** The first row that came out otherwise, in words. */
+function First({ row, result, onShow }: FirstProps) {
+  const said = result.columns.flatMap((column, i) => {
+    const cell = row.cells[i];
+    if (column.kind !== 'expect' || !cell?.isWrong) return [];
+    const wanted = cell.text === '' ? `in simulation ${cell.simulation}` : `expected ${cell.text}`;
+    return [`${column.port} is ${cell.hardware}, ${wanted}`];
+  });
+  return (
+    <p className="mb-2 text-sm" data-testid="first-difference">
+      First in{' '}
+      <TextButton className="tabular font-bold" onClick={() => onShow(row.row)}>
+        row {row.row}
+      </TextButton>
+      : <span className="code text-xs">{said.join('; ')}</span>
+    </p>
   );
 }
 
