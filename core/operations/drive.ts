@@ -19,7 +19,14 @@ export interface Driven {
  */
 export async function drive(
   chain: ChainSession,
-  request: { part: string; device: number | null; map: ProbeMap; set: Readonly<Record<string, bigint | null>> },
+  request: {
+    part: string;
+    device: number | null;
+    map: ProbeMap;
+    set: Readonly<Record<string, bigint | null>>;
+    /** For so many cycles of the panel's clock alone; null for good. */
+    cycles?: number | null;
+  },
 ): Promise<Result<Driven>> {
   const panels = request.map.cores.filter((core): core is PanelMap => core.kind === 'panel');
   if (panels.length === 0) return fail(problem('no-panel'));
@@ -35,12 +42,14 @@ export async function drive(
       Object.entries(request.set).filter(([name]) => panel.levers.some((lever) => lever.name === name)),
     );
     if (Object.keys(own).length > 0) {
-      const set = await client.set(own);
+      const set = await client.set(own, request.cycles ?? null);
       if (!set.ok) return set;
     }
     const read = await client.read();
     if (!read.ok) return read;
+    const activity = { ...reading.activity, ...read.value.activity };
     reading = {
+      ...(Object.keys(activity).length > 0 ? { activity } : {}),
       gauges: { ...reading.gauges, ...read.value.gauges },
       levers: { ...reading.levers, ...read.value.levers },
     };

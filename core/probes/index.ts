@@ -42,9 +42,11 @@ export {
   type TimedReading,
   withReading,
 } from './readings.ts';
+export { type Limit, parseLimit, parseValues } from './values-in-turn.ts';
 export { planForTable, type TablePlan, type TablePlanOptions } from './table-plan.ts';
 export { StepperClient, type StepperState } from './stepper-client.ts';
 export { HubClient } from './hub-client.ts';
+export { MOST_PULSE } from './panel-client.ts';
 export { DEBUG_FILE } from './verilog.ts';
 export {
   RecorderClient,

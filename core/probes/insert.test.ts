@@ -148,6 +148,8 @@ describe('the cores', () => {
             gaugeBits: width,
             levers: [],
             gauges: [],
+            pulse: width > 4,
+            activity: width > 4,
           },
         ]);
         const { netlist, messages } = elaborate([debugVerilog(map)], { top: 'nimble_debug' });

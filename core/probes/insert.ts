@@ -117,6 +117,8 @@ function layOutPanel(plan: PanelPlan, find: Found): PanelMap {
     gaugeBits: gauges.bits,
     levers: withEnables,
     gauges: gauges.list,
+    pulse: plan.pulse ?? false,
+    activity: plan.activity ?? false,
   };
 }
 

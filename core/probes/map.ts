@@ -50,6 +50,8 @@ const panelMap = z.object({
   gaugeBits: z.number().int(),
   levers: z.array(leverMap),
   gauges: z.array(probedSignal),
+  pulse: z.boolean().default(false),
+  activity: z.boolean().default(false),
 });
 
 const stepperMap = z.object({

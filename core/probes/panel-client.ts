@@ -5,9 +5,10 @@ import { problem } from './problems.ts';
 import type { HubClient } from './hub-client.ts';
 import type { PanelMap } from './map.ts';
 
-const REGISTER = { homes: 3, lever: 8, enable: 9, control: 11 } as const;
+const REGISTER = { homes: 3, lever: 8, enable: 9, count: 10, control: 11 } as const;
 const SET = 1n;
 const TAKE = 2n;
+const PULSE = 4n;
 const TAKEN_HOME = 1n;
 const SET_HOME = 2n;
 const CROSSING_CLOCKS = 8;
@@ -18,7 +19,12 @@ const POLL_MICROSECONDS = 100;
 export interface PanelReading {
   readonly gauges: Readonly<Record<string, bigint>>;
   readonly levers: Readonly<Record<string, { readonly value: bigint; readonly released: boolean }>>;
+  /** Bits of each gauge that rose, and that fell, since the look before; where the panel was built to tell. */
+  readonly activity?: Readonly<Record<string, { readonly rose: bigint; readonly fell: bigint }>>;
 }
+
+/** As many cycles as a pulse can last. */
+export const MOST_PULSE = 0xffff;
 
 /** The host's side of one panel. */
 export class PanelClient {
@@ -30,8 +36,12 @@ export class PanelClient {
     this.#map = map;
   }
 
-  /** Moves levers; those not named stay. `null` releases an overriding lever. */
-  async set(changes: Readonly<Record<string, bigint | null>>): Promise<Result<null>> {
+  /**
+   * Moves levers; those not named stay. `null` releases an overriding lever. With `cycles`, for so many cycles of its
+   * clock, 1 to 65,535, after which all levers are as they were.
+   */
+  async set(changes: Readonly<Record<string, bigint | null>>, cycles: number | null = null): Promise<Result<null>> {
+    if (cycles !== null && !this.#map.pulse) return fail(problem('no-pulse', { name: this.#map.name }));
     const now = await this.read();
     if (!now.ok) return now;
     let value = 0n;
@@ -43,16 +53,17 @@ export class PanelClient {
       const on = wanted === undefined ? !released : wanted !== null;
       if (lever.enable !== null && on) enable |= 1n << BigInt(lever.enable);
     }
-    this.#put(value, enable);
+    this.#put(value, enable, cycles);
     return this.#arrived(SET_HOME);
   }
 
-  #put(value: bigint, enable: bigint): void {
+  #put(value: bigint, enable: bigint, cycles: number | null = null): void {
     const words = (bits: bigint, count: number) =>
       Array.from({ length: Math.max(1, Math.ceil(count / 32)) }, (_, i) => (bits >> BigInt(32 * i)) & 0xffffffffn);
     this.#hub.write(this.#map.core, REGISTER.lever, words(value, this.#map.leverBits));
     this.#hub.write(this.#map.core, REGISTER.enable, words(enable, this.#map.enableBits));
-    this.#hub.write(this.#map.core, REGISTER.control, [SET]);
+    if (cycles !== null) this.#hub.write(this.#map.core, REGISTER.count, [BigInt(cycles)]);
+    this.#hub.write(this.#map.core, REGISTER.control, [cycles === null ? SET : PULSE]);
   }
 
   /** Queues that all levers take these values at once; those without one are released, or 0 where nothing else drives. */
@@ -92,8 +103,9 @@ export class PanelClient {
   }
 
   get #bitsTold(): number {
-    const { gaugeBits, leverBits, enableBits } = this.#map;
-    return [gaugeBits, leverBits, enableBits].reduce((sum, bits) => sum + Math.max(1, bits), 0);
+    const { gaugeBits, leverBits, enableBits, activity } = this.#map;
+    const levels = [gaugeBits, leverBits, enableBits].reduce((sum, bits) => sum + Math.max(1, bits), 0);
+    return levels + (activity ? 2 * Math.max(1, gaugeBits) : 0);
   }
 
   #reading(bits: Bits): PanelReading {
@@ -101,7 +113,15 @@ export class PanelClient {
     const gaugeBits = Math.max(1, this.#map.gaugeBits);
     const leverBits = Math.max(1, this.#map.leverBits);
     const at = (lo: number, width: number) => bigIntOf(sliceBits(bits, lo, width));
+    const behind = gaugeBits + leverBits + Math.max(1, this.#map.enableBits);
+    const activity = Object.fromEntries(
+      gauges.map(({ name, lo, width }) => [
+        name,
+        { rose: at(behind + lo, width), fell: at(behind + gaugeBits + lo, width) },
+      ]),
+    );
     return {
+      ...(this.#map.activity ? { activity } : {}),
       gauges: Object.fromEntries(gauges.map((gauge) => [gauge.name, at(gauge.lo, gauge.width)])),
       levers: Object.fromEntries(
         levers.map((lever) => [

@@ -6,7 +6,9 @@ import { mapOf } from './map.ts';
 
 const signal = (width: number) => ({ name: 's', width, lo: 0, signed: false });
 
-function panel(levers: number, gauges: number, ratio: number, gauge: () => bigint = () => 0n) {
+const PLAIN = { pulse: false, activity: false };
+
+function panel(levers: number, gauges: number, ratio: number, gauge: () => bigint = () => 0n, over = PLAIN) {
   const map = mapOf('00'.repeat(16), [
     {
       kind: 'panel',
@@ -18,6 +20,7 @@ function panel(levers: number, gauges: number, ratio: number, gauge: () => bigin
       gaugeBits: gauges,
       levers: [{ ...signal(levers), enable: 0 }],
       gauges: [signal(gauges)],
+      ...over,
     },
   ]);
   const hub: BareHub = new BareHub(map, ratio, () => hub.sim.setInput('c1_gauge', gauge()));
@@ -78,4 +81,91 @@ describe('the panel', () => {
       { numRuns: 20 },
     );
   });
+
+  test('a pulse lasts for exactly so many cycles, and all levers are as they were behind it', () =>
+    fc.assert(
+      fc.property(
+        fc.constantFrom(0.05, 0.4, 1, 3.7, 50),
+        fc.array(fc.integer({ min: 1, max: 200 }), { minLength: 1, maxLength: 4 }),
+        (ratio, lengths) => {
+          const seen: string[] = [];
+          const hub = panel(
+            8,
+            1,
+            ratio,
+            () => {
+              seen.push(`${hub.sim.getOutput('c1_lever')} ${hub.sim.getOutput('c1_enable')}`);
+              return 0n;
+            },
+            { pulse: true, activity: false },
+          );
+          hub.scan(WRITE, 8, [17n]);
+          hub.scan(WRITE, 11, [1n]);
+          for (let i = 0; i < 20; i++) hub.sample();
+          for (const length of lengths) {
+            hub.scan(WRITE, 8, [0xa5n]);
+            hub.scan(WRITE, 9, [1n]);
+            hub.scan(WRITE, 10, [BigInt(length)]);
+            const from = seen.length;
+            hub.scan(WRITE, 11, [4n]);
+            for (let i = 0; i < 300; i++) hub.sample();
+            const pulse = seen.slice(from);
+            expect(pulse.filter((one) => one === '165 1')).toHaveLength(length);
+            expect(new Set(pulse)).toEqual(new Set(['17 0', '165 1']));
+            expect(pulse.at(-1)).toBe('17 0');
+            hub.edge({});
+            hub.edge({});
+            expect(hub.scan(READ, 3, [], 32) & 2n, 'it has arrived').toBe(2n);
+          }
+        },
+      ),
+      { numRuns: 20 },
+    ));
+
+  test('what is set while a pulse lasts stays, and the pulse is over', () => {
+    const hub = panel(8, 1, 1, () => 0n, { pulse: true, activity: false });
+    hub.scan(WRITE, 8, [99n]);
+    hub.scan(WRITE, 10, [5000n]);
+    hub.scan(WRITE, 11, [4n]);
+    for (let i = 0; i < 10; i++) hub.sample();
+    expect(hub.sim.getOutput('c1_lever')).toBe(99n);
+    hub.scan(WRITE, 8, [3n]);
+    hub.scan(WRITE, 11, [1n]);
+    for (let i = 0; i < 6000; i++) hub.sample();
+    expect(hub.sim.getOutput('c1_lever')).toBe(3n);
+  });
+
+  test('what rose and what fell since the look before is told with the levels, once', () =>
+    fc.assert(
+      fc.property(
+        fc.constantFrom(0.4, 1, 8),
+        fc.array(fc.array(fc.integer({ min: 0, max: 255 }), { maxLength: 5 }), { minLength: 1, maxLength: 5 }),
+        (ratio, looks) => {
+          let level = 0;
+          const hub = panel(1, 8, ratio, () => BigInt(level), { pulse: false, activity: true });
+          const take = () => {
+            for (let i = 0; i < 4; i++) hub.sample();
+            hub.scan(WRITE, 11, [2n]);
+            for (let i = 0; i < 8; i++) hub.sample();
+            for (let i = 0; i < 6; i++) hub.edge({});
+            // Gauges, one lever, one enable, then what rose and what fell.
+            const told = Number(hub.scan(STREAM, 0, [], 8 + 2 + 16));
+            return { level: told & 255, rose: (told >> 10) & 255, fell: (told >> 18) & 255 };
+          };
+          take();
+          for (const levels of looks) {
+            let [rose, fell] = [0, 0];
+            for (const next of levels) {
+              rose |= next & ~level;
+              fell |= level & ~next;
+              level = next;
+              hub.sample();
+            }
+            expect(take()).toEqual({ level, rose, fell });
+          }
+          expect(take(), 'nothing has moved since').toEqual({ level, rose: 0, fell: 0 });
+        },
+      ),
+      { numRuns: 25 },
+    ));
 });

@@ -39,6 +39,10 @@ const panelPlan = z.object({
   clock: z.string(),
   levers: z.array(z.string().min(1)),
   gauges: z.array(z.string().min(1)),
+  /** Whether levers can be set for so many cycles of its clock alone. */
+  pulse: z.boolean().optional(),
+  /** Whether it keeps, of each bit of its gauges, if it rose or fell since it was read last. */
+  activity: z.boolean().optional(),
 });
 
 /** Lets the edges of a clock through to the design, none, all, or so many; see docs/silicon.md, section 6. */

@@ -27,6 +27,10 @@ export const problem = saying({
     message: `"${text}" is no ${radix} value.`,
     tryNext: [`Values are read in the radix that is shown, ${radix}; 0x, 0b and 0d in front say another one.`],
   }),
+  limit: ({ text }: Told<'text'>) => ({
+    message: `"${text}" is no limit.`,
+    tryNext: ['Write a comparison such as < 400; there are <, <=, ==, !=, >= and >.'],
+  }),
   'link-lost': () => ({
     message: 'The debug cores do not answer any more.',
     tryNext: ['Check that the board has power and the cable is in.', 'Scan; load again where power was lost.'],
@@ -42,6 +46,10 @@ export const problem = saying({
   'not-understood': () => ({
     message: 'The sources have errors, so there is nothing to take along.',
     tryNext: ['Build, and mend what the messages point at.'],
+  }),
+  'no-pulse': ({ name }: Told<'name'>) => ({
+    message: `The panel "${name}" was built without pulses.`,
+    tryNext: ['Switch them on for the panel under Probe, build and load.'],
   }),
   'not-understood (table)': ({ errors }: Told<'errors'>) => ({
     message: `The sources have errors: ${errors}`,
@@ -74,6 +82,14 @@ export const problem = saying({
   'signal-gone': ({ problemsCountText, list }: Told<'problemsCountText' | 'list'>) => ({
     message: `The probe plan names ${problemsCountText} the design no longer has: ${list}.`,
     tryNext: ['Open Probe and choose again; the other choices are kept.'],
+  }),
+  'values (no step)': ({ part }: Told<'part'>) => ({
+    message: `"${part}" goes nowhere: its step is 0.`,
+    tryNext: ['Give a step of 1 or more.'],
+  }),
+  'values (many)': ({ most }: Told<'most'>) => ({
+    message: `There are more than ${most} values.`,
+    tryNext: ['Give a larger step.'],
   }),
   'too-many-cores': ({ plannedCount, mostCores }: Told<'plannedCount' | 'mostCores'>) => ({
     message: `The plan has ${plannedCount} cores; a hub takes ${mostCores}.`,

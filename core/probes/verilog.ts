@@ -56,8 +56,9 @@ function portsOf(core: CoreMap): string[] {
 /** Bits of a number that counts to less than `count`. */
 const bitsFor = (count: number): number => Math.max(1, Math.ceil(Math.log2(count)));
 
-const panelBits = ({ gaugeBits, leverBits, enableBits }: PanelMap): number =>
-  [gaugeBits, leverBits, enableBits].reduce((sum, bits) => sum + Math.max(1, bits), 0);
+const panelBits = ({ gaugeBits, leverBits, enableBits, activity }: PanelMap): number =>
+  [gaugeBits, leverBits, enableBits].reduce((sum, bits) => sum + Math.max(1, bits), 0) +
+  (activity ? 2 * Math.max(1, gaugeBits) : 0);
 
 const words = (bits: number): number => Math.max(1, Math.ceil(bits / 32));
 
@@ -86,7 +87,8 @@ function instanceOf(core: CoreMap): string {
   return (
     `  nimble_panel #(.CORE(${n}), .LEVERS(${Math.max(1, core.leverBits)}), ` +
     `.ENABLES(${Math.max(1, core.enableBits)}), .GAUGES(${Math.max(1, core.gaugeBits)}), ` +
-    `.LEVER_WORDS(${words(core.leverBits)}), .ENABLE_WORDS(${words(core.enableBits)}), .AT(${bitsFor(panelBits(core))})) core_${n} (.clk(c${n}_clk), ` +
+    `.LEVER_WORDS(${words(core.leverBits)}), .ENABLE_WORDS(${words(core.enableBits)}), .AT(${bitsFor(panelBits(core))}), ` +
+    `.PULSE(${core.pulse ? 1 : 0}), .LATCH(${core.activity ? 1 : 0})) core_${n} (.clk(c${n}_clk), ` +
     `.gauge(c${n}_gauge), .lever(c${n}_lever), .enable(c${n}_enable), ${bus(n)});`
   );
 }

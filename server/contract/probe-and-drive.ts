@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { MOST_STEPS } from '../../core/operations/index.ts';
-import { planShelf, probePlan } from '../../core/probes/index.ts';
+import { MOST_PULSE, planShelf, probePlan } from '../../core/probes/index.ts';
 import { ProblemError, type Result, taken } from '../../core/result.ts';
 import { call, DONE, inProject, router } from './procedures.ts';
 import { tableChoice } from './shapes.ts';
@@ -55,10 +55,18 @@ async function priced<T>(ask: () => Promise<Result<T>>): Promise<Priced<T>> {
 
 /** The levers and gauges of what runs. */
 export const drive = router({
-  /** Moves levers (null releases) and reads the panel; with nothing to move, only reads. */
+  /**
+   * Moves levers (null releases) and reads the panel; with nothing to move, only reads. With `cycles`, for so many cycles
+   * of the panel's clock.
+   */
   move: call
-    .input(z.object({ set: z.record(z.string(), z.bigint().nonnegative().nullable()) }))
-    .mutation(async ({ ctx: { on }, input }) => taken(await on.desks.drive.driveNow(input.set))),
+    .input(
+      z.object({
+        set: z.record(z.string(), z.bigint().nonnegative().nullable()),
+        cycles: z.number().int().min(1).max(MOST_PULSE).optional(),
+      }),
+    )
+    .mutation(async ({ ctx: { on }, input }) => taken(await on.desks.drive.driveNow(input.set, input.cycles ?? null))),
 
   /** Gives an order to a stepper; without one, only looks at it. */
   step: call

@@ -10,11 +10,15 @@ type Needs = Pick<Given, 'board' | 'store' | 'project' | 'changed'>;
  * Reads gauges, after moving levers if any are named. Only moves are written to the logbook; live reading would drown
  * it.
  */
-export async function driveNow(on: Needs, set: Readonly<Record<string, bigint | null>>): Promise<Result<Driven>> {
+export async function driveNow(
+  on: Needs,
+  set: Readonly<Record<string, bigint | null>>,
+  cycles: number | null = null,
+): Promise<Result<Driven>> {
   const probes = await currentProbes(on);
   if (!probes.ok) return probes;
   const { map, part } = probes.value;
-  const work = () => on.board.cable((chain) => drive(chain, { part, device: null, map, set }));
+  const work = () => on.board.cable((chain) => drive(chain, { part, device: null, map, set, cycles }));
   if (Object.keys(set).length === 0) return work();
   const startedAt = Date.now();
   const moves = Object.fromEntries(
@@ -23,7 +27,7 @@ export async function driveNow(on: Needs, set: Readonly<Record<string, bigint | 
   const entry = await on.store.logbook.open(
     'Drive',
     on.board.name,
-    { build: short(map.fingerprint), ...moves },
+    { build: short(map.fingerprint), ...moves, ...(cycles === null ? {} : { cycles: String(cycles) }) },
     await on.project.name(),
   );
   const driven = await work().catch(async (error: unknown) => {
@@ -42,6 +46,7 @@ export async function driveNow(on: Needs, set: Readonly<Record<string, bigint | 
       ? Object.entries(moves)
           .map(([name, value]) => `${name} = ${value}`)
           .join(', ')
+          .concat(cycles === null ? '' : ` for ${cycles} cycles`)
       : driven.error.message,
     Date.now() - startedAt,
   );

@@ -331,7 +331,7 @@ interface PanelProps extends Omit<RecorderProps, 'recorder' | 'onChange'> {
 }
 
 function Panel({ panel, clocks, rates, known, isTarget, onTarget, onChange, onRemove }: PanelProps) {
-  const { name, off = false, clock, levers, gauges } = panel;
+  const { name, off = false, clock, levers, gauges, pulse = false, activity = false } = panel;
   return (
     <div className={off ? 'opacity-60' : ''}>
       <CoreHead
@@ -352,6 +352,12 @@ function Panel({ panel, clocks, rates, known, isTarget, onTarget, onChange, onRe
           onChoose={(next) => onChange({ clock: next })}
         />
         <ClockRate of={rates.get(clock)} />
+        <Checkbox className="mt-1" checked={pulse} onChange={(event) => onChange({ pulse: event.target.checked })}>
+          levers can be set for so many cycles
+        </Checkbox>
+        <Checkbox checked={activity} onChange={(event) => onChange({ activity: event.target.checked })}>
+          gauges say what rose or fell meanwhile
+        </Checkbox>
         {levers.length > 0 && <p className="mt-2 text-quiet">Levers, you to design</p>}
         <Chosen
           names={levers}

@@ -3,7 +3,7 @@ export const panelVerilog = `
 // Levers take effect together on one edge of clk; gauges are taken together on one edge of clk.
 module nimble_panel #(
   parameter CORE = 1, parameter LEVERS = 1, parameter ENABLES = 1, parameter GAUGES = 1,
-  parameter LEVER_WORDS = 1, parameter ENABLE_WORDS = 1, parameter AT = 1
+  parameter LEVER_WORDS = 1, parameter ENABLE_WORDS = 1, parameter AT = 1, parameter PULSE = 0, parameter LATCH = 0
 ) (
   input                    clk,
   input      [GAUGES-1:0]  gauge,
@@ -24,36 +24,94 @@ module nimble_panel #(
   // ---- under tck: what the levers shall be
   reg [32*LEVER_WORDS-1:0] lever_next = 0;
   reg [32*ENABLE_WORDS-1:0] enable_next = 0;
-  // Toggles that ask: set the levers, take the gauges.
-  reg [1:0] request = 0;
+  // Toggles that ask: set the levers, take the gauges, set the levers for so many cycles.
+  reg [2:0] request = 0;
+  reg [15:0] count_next = 0;
   wire selected = bus_core == CORE;
   always @(posedge tck)
     if (selected && bus_write)
       case (bus_reg[1:0])
         2'd0: lever_next <= {bus_wdata, lever_next} >> 32;
         2'd1: enable_next <= {bus_wdata, enable_next} >> 32;
-        2'd3: request <= request ^ bus_wdata[1:0];
+        2'd2: count_next <= bus_wdata[15:0];
+        2'd3: request <= request ^ bus_wdata[2:0];
         default: ;
       endcase
 
   // ---- under clk: two flip-flops against metastability, a third to see the change
-  reg [1:0] asked_1 = 0, asked_2 = 0, asked_3 = 0;
-  wire [1:0] asked = asked_2 ^ asked_3;
+  reg [2:0] asked_1 = 0, asked_2 = 0, asked_3 = 0;
+  wire [2:0] asked = asked_2 ^ asked_3;
   reg [GAUGES-1:0] taken = 0;
   initial begin lever = 0; enable = 0; end
   always @(posedge clk) begin
     asked_1 <= request;
     asked_2 <= asked_1;
     asked_3 <= asked_2;
-    if (asked[0]) begin
+    if (asked[0] || pulses) begin
       lever <= lever_next[LEVERS-1:0];
       enable <= enable_next[ENABLES-1:0];
+    end else if (ends) begin
+      lever <= lever_back;
+      enable <= enable_back;
     end
     if (asked[1]) taken <= gauge;
   end
 
+  // ---- a pulse: what the levers were before comes back behind so many cycles
+  wire pulses, ends;
+  wire [LEVERS-1:0] lever_back;
+  wire [ENABLES-1:0] enable_back;
+  generate
+    if (PULSE) begin : pulse
+      reg [LEVERS-1:0] lever_was = 0;
+      reg [ENABLES-1:0] enable_was = 0;
+      reg [15:0] left = 0;
+      assign pulses = asked[2];
+      assign ends = left == 1;
+      assign lever_back = lever_was;
+      assign enable_back = enable_was;
+      always @(posedge clk) begin
+        // Of pulses that follow each other at once, what was before the first one.
+        if (pulses && left == 0) begin
+          lever_was <= lever;
+          enable_was <= enable;
+        end
+        if (pulses) left <= count_next;
+        else if (asked[0]) left <= 0;
+        else if (left != 0) left <= left - 1;
+      end
+    end else begin : steady
+      assign pulses = 0;
+      assign ends = 0;
+      assign lever_back = lever;
+      assign enable_back = enable;
+    end
+  endgenerate
+
+  // ---- what rose and what fell since the gauges were taken last, taken together with them
+  localparam ACTIVITY = LATCH ? 2*GAUGES : 0;
+  wire [GAUGES+GAUGES-1:0] activity;
+  generate
+    if (LATCH) begin : latched
+      reg [GAUGES-1:0] before = 0;
+      reg [2*GAUGES-1:0] since = 0, told = 0;
+      wire [2*GAUGES-1:0] now = {~gauge & before, gauge & ~before};
+      reg seen = 0;
+      assign activity = told;
+      always @(posedge clk) begin
+        before <= gauge;
+        // Before the first edge there was no level to come from.
+        seen <= 1;
+        since <= (asked[1] || !seen ? 0 : since) | (seen ? now : 0);
+        if (asked[1]) told <= since;
+      end
+    end else begin : unlatched
+      assign activity = 0;
+    end
+  endgenerate
+
   // ---- back under tck: the requests, come home, say that they were carried out
-  reg [1:0] home_1 = 0, home_2 = 0, home = 0;
+  reg [2:0] home_1 = 0, home_2 = 0, home = 0;
   always @(posedge tck) begin
     home_1 <= asked_3;
     home_2 <= home_1;
@@ -61,11 +119,13 @@ module nimble_panel #(
   end
   // Register 0 what it is, 3 bit 1 levers, bit 0 gauges.
   wire [31:0] kind = 32'h504E0001;
-  wire [1:0] homes = {home[0] == request[0], home[1] == request[1]};
+  wire [1:0] homes = {home[0] == request[0] && home[2] == request[2], home[1] == request[1]};
   assign bus_rbit = selected && (bus_reg[1:0] == 0 ? kind[bus_bit] : bus_bit < 2 && homes[bus_bit[0]]);
 
-  // ---- read-out: gauges, then levers, then enables. All of them rest meanwhile, so bits are picked where they are.
-  wire [GAUGES+LEVERS+ENABLES-1:0] all = {enable, lever, taken};
+  // ---- read-out: gauges, levers, enables, then what rose and what fell. All of it rests meanwhile, so bits are picked
+  // where they are.
+  wire [3*GAUGES+LEVERS+ENABLES-1:0] every = {activity, enable, lever, taken};
+  wire [GAUGES+ACTIVITY+LEVERS+ENABLES-1:0] all = every[GAUGES+ACTIVITY+LEVERS+ENABLES-1:0];
   reg [AT-1:0] at = 0;
   always @(posedge tck)
     if (stream_load) at <= 0;

@@ -1,6 +1,11 @@
-import type { DriveRadix, PanelMap, PanelReading } from '../../../core/probes/index.ts';
-import { Empty, Section } from '../../shared/index.ts';
+import { clsx } from 'clsx';
+import { useEffect, useRef, useState } from 'react';
+import { toast } from 'sonner';
+import { type DriveRadix, type PanelMap, type PanelReading, parseLimit } from '../../../core/probes/index.ts';
+import { Checkbox, Empty, Section, TextInput, useRemembered } from '../../shared/index.ts';
 import { Digits, digitBitsOf, show } from './digits.tsx';
+
+type Gauge = PanelMap['gauges'][number];
 
 interface Props {
   readonly reads: number;
@@ -9,9 +14,17 @@ interface Props {
   readonly panels: readonly PanelMap[];
   readonly reading: PanelReading | null;
   readonly radix: DriveRadix;
+  /** A limit was passed that stops the reading. */
+  readonly onStop: () => void;
 }
 
-export function Gauges({ reads, rate, panels, reading, radix }: Props) {
+const NO_LIMITS: { readonly limits: Readonly<Record<string, string>>; readonly stops: boolean } = {
+  ...{ limits: {}, stops: false },
+};
+
+export function Gauges({ reads, rate, panels, reading, radix, onStop }: Props) {
+  const [{ limits, stops }, setKept] = useRemembered('drive-limits', NO_LIMITS);
+  const all = panels.flatMap((panel) => panel.gauges.map((gauge) => ({ panel, gauge })));
   return (
     <Section
       className="min-w-0"
@@ -22,34 +35,119 @@ export function Gauges({ reads, rate, panels, reading, radix }: Props) {
         </span>
       }
     >
-      {panels.every(({ gauges }) => gauges.length === 0) && (
-        <Empty>No gauge in this build. Choose one under Probe.</Empty>
+      {all.length === 0 && <Empty>No gauge in this build. Choose one under Probe.</Empty>}
+      <ul>
+        {all.map(({ panel, gauge }) => (
+          <Row
+            key={`${panel.name} ${gauge.name}`}
+            title={panels.length > 1 ? `${gauge.name}, panel ${panel.name}` : gauge.name}
+            gauge={gauge}
+            reading={reading}
+            radix={radix}
+            limit={limits[gauge.name] ?? ''}
+            onLimit={(text) => setKept({ limits: { ...limits, [gauge.name]: text } })}
+            onPassed={() => stops && onStop()}
+          />
+        ))}
+      </ul>
+      {Object.values(limits).some((text) => text.trim() !== '') && (
+        <Checkbox
+          className="mt-2 text-sm"
+          checked={stops}
+          onChange={(event) => setKept({ stops: event.target.checked })}
+        >
+          stop reading where a limit is passed
+        </Checkbox>
       )}
-      <dl>
-        {panels
-          .flatMap((panel) => panel.gauges.map((gauge) => ({ panel, gauge })))
-          .map(({ panel, gauge }) => (
-            <div
-              key={`${panel.name} ${gauge.name}`}
-              className="flex flex-wrap items-baseline gap-x-3 border-line border-b py-1.5"
-            >
-              <dt
-                className="min-w-32 flex-1 truncate text-sm"
-                title={panels.length > 1 ? `${gauge.name}, panel ${panel.name}` : gauge.name}
-              >
-                {gauge.name.slice(gauge.name.indexOf('.') + 1)}{' '}
-                <span className="tabular text-quiet text-xs">{gauge.width} bit</span>
-              </dt>
-              <dd className="code min-w-0 max-w-full text-right text-lg" data-testid={`gauge-${gauge.name}`}>
-                <Digits
-                  text={show(reading?.gauges[gauge.name], gauge.width, radix)}
-                  label={gauge.name}
-                  digitBits={digitBitsOf(radix)}
-                />
-              </dd>
-            </div>
-          ))}
-      </dl>
     </Section>
   );
+}
+
+interface RowProps {
+  readonly gauge: Gauge;
+  readonly title: string;
+  readonly reading: PanelReading | null;
+  readonly radix: DriveRadix;
+  readonly limit: string;
+  readonly onLimit: (text: string) => void;
+  readonly onPassed: () => void;
+}
+
+function Row({ gauge, title, reading, radix, limit, onLimit, onPassed }: RowProps) {
+  const value = reading?.gauges[gauge.name];
+  const passed = useLimit({ gauge, radix, limit, onPassed }, reading, value);
+  const moved = reading?.activity?.[gauge.name];
+  return (
+    <li className="flex flex-wrap items-baseline gap-x-3 border-line border-b py-1.5">
+      <span className="min-w-32 flex-1 truncate text-sm" title={title}>
+        {gauge.name.slice(gauge.name.indexOf('.') + 1)}{' '}
+        <span className="tabular text-quiet text-xs">{gauge.width} bit</span>
+        {moved && <Moved rose={moved.rose} fell={moved.fell} width={gauge.width} />}
+      </span>
+      <TextInput
+        size="tiny"
+        isCode
+        className={clsx('w-20', limit === '' && 'border-transparent! hover:border-line! focus:border-line!')}
+        aria-label={`Limit for ${gauge.name}`}
+        title="Marked where it is not kept, such as < 400"
+        placeholder="limit"
+        defaultValue={limit}
+        onBlur={(event) => event.target.value !== limit && onLimit(event.target.value)}
+        onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+      />
+      <span
+        className={clsx(
+          'code min-w-0 max-w-full text-right text-lg',
+          passed.now && 'bg-bad/10 px-1 font-bold text-bad',
+        )}
+        data-testid={`gauge-${gauge.name}`}
+      >
+        <Digits text={show(value, gauge.width, radix)} label={gauge.name} digitBits={digitBitsOf(radix)} />
+      </span>
+      {passed.times > 0 && (
+        <span className="tabular w-full text-right text-bad text-xs" data-testid={`passed-${gauge.name}`}>
+          not {limit} in {passed.times.toLocaleString('en')} {passed.times === 1 ? 'reading' : 'readings'}
+        </span>
+      )}
+    </li>
+  );
+}
+
+/** What rose and fell since the reading before, seen by the hardware at every edge between. */
+function Moved({ rose, fell, width }: { readonly rose: bigint; readonly fell: bigint; readonly width: number }) {
+  if (rose === 0n && fell === 0n) return null;
+  const words = [...(rose ? ['rose'] : []), ...(fell ? ['fell'] : [])].join(', ');
+  return (
+    <span
+      className="ml-2 text-signal-deep text-xs"
+      title={`Since the reading before: rose ${rose.toString(2).padStart(width, '0')}, fell ${fell.toString(2).padStart(width, '0')}`}
+    >
+      {words}
+    </span>
+  );
+}
+
+/** Whether the newest reading passes the limit, and how many have since it was given. */
+function useLimit(
+  { gauge, radix, limit, onPassed }: Pick<RowProps, 'gauge' | 'radix' | 'limit' | 'onPassed'>,
+  reading: PanelReading | null,
+  value: bigint | undefined,
+): { readonly now: boolean; readonly times: number } {
+  const [times, setTimes] = useState(0);
+  const read = limit.trim() === '' ? null : parseLimit(limit, gauge, radix);
+  const now = read?.ok === true && value !== undefined && !read.value(value);
+  const wrong = read && !read.ok ? read.error : null;
+  const told = useRef({ onPassed, now });
+  told.current = { onPassed, now };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another limit is counted anew
+  useEffect(() => {
+    setTimes(0);
+    if (wrong) toast.error(wrong.message, { description: wrong.tryNext[0] });
+  }, [limit]);
+  useEffect(() => {
+    if (reading === null || !told.current.now) return;
+    setTimes((before) => before + 1);
+    told.current.onPassed();
+  }, [reading]);
+  return { now, times };
 }

@@ -5,25 +5,36 @@ import {
   type DriveRadix,
   type LeverMap,
   type PanelReading,
+  MOST_PULSE,
   parseLeverValue,
   stepped,
 } from '../../../core/probes/index.ts';
-import { Button, Select, TextInput } from '../../shared/index.ts';
+import { Button, Select, TextInput, useRemembered } from '../../shared/index.ts';
+import { ByItself } from './by-itself.tsx';
 import { Digits, digitBitsOf, SHORT_DIGITS, show } from './digits.tsx';
 
 const RADIX_WORDS: Readonly<Record<DriveRadix, string>> = { dec: 'decimal', hex: 'hexadecimal', bin: 'binary' };
 
 /** How a lever is moved: by a value, to and fro, or as long as it is pressed. */
-export type LeverKind = 'value' | 'toggle' | 'push' | 'slider';
+export type LeverKind = 'value' | 'toggle' | 'push' | 'pulse' | 'slider' | 'list';
 
 /** Of which kinds a lever of so many bits can be; the first is what it is until somebody says otherwise. */
-export const kindsFor = (width: number): readonly LeverKind[] =>
-  width === 1 ? ['value', 'toggle', 'push'] : width <= 16 ? ['value', 'slider'] : ['value'];
+export const kindsFor = (width: number, hasPulse: boolean): readonly LeverKind[] => [
+  'value',
+  ...(width === 1 ? (['toggle', 'push'] as const) : width <= MOST_SLID ? (['slider'] as const) : []),
+  'list',
+  ...(hasPulse ? (['pulse'] as const) : []),
+];
+
+/** Bits of a value that a slider can still show. */
+const MOST_SLID = 16;
 
 const KIND_WORDS: Readonly<Record<LeverKind, string>> = {
   value: 'value',
   toggle: 'toggle',
   push: 'push',
+  pulse: 'pulse',
+  list: 'by itself',
   slider: 'slider',
 };
 
@@ -39,15 +50,18 @@ interface Props {
   readonly onKind: (kind: LeverKind) => void;
   /** It was told to the hardware, which has not said yet that it is there. */
   readonly isPending: boolean;
-  readonly onSet: (value: bigint | null) => Promise<boolean>;
+  /** Its panel can set levers for so many cycles. */
+  readonly hasPulse: boolean;
+  /** With `cycles`, for so many of its clock alone. */
+  readonly onSet: (value: bigint | null, cycles?: number) => Promise<boolean>;
 }
 
 export function Lever(props: Props) {
-  const { lever, now, radix, disabled, kind, onKind, isPending, onSet } = props;
+  const { lever, now, radix, disabled, kind, onKind, isPending, hasPulse, onSet } = props;
   const shown = now?.released ? '–' : show(now?.value, lever.width, radix);
   const isLong = show(0n, lever.width, radix).length > SHORT_DIGITS || shown.length > SHORT_DIGITS;
   const overriding = lever.enable !== null && now !== null && !now.released;
-  const kinds = kindsFor(lever.width);
+  const kinds = kindsFor(lever.width, hasPulse);
   return (
     <div className="border-line border-b py-2" data-testid={`lever-${lever.name}`}>
       <div className="mb-1 flex items-baseline gap-2 text-sm">
@@ -125,6 +139,10 @@ function Handle({ lever, now, disabled, kind, onSet, isLong, ...rest }: Props & 
           Hold for 1
         </Button>
       );
+    case 'pulse':
+      return <Pulse {...{ lever, disabled, onSet, radix: rest.radix }} />;
+    case 'list':
+      return <ByItself {...{ lever, disabled, onSet, radix: rest.radix }} />;
     case 'slider':
       return (
         <input
@@ -152,6 +170,50 @@ function Handle({ lever, now, disabled, kind, onSet, isLong, ...rest }: Props & 
         <Typed {...{ lever, now, disabled, kind, onSet, isLong, ...rest }} />
       );
   }
+}
+
+const PULSE = { value: '1', cycles: '1' };
+
+/** A value for so many cycles, after which all is as it was. */
+function Pulse({ lever, radix, disabled, onSet }: Pick<Props, 'lever' | 'radix' | 'disabled' | 'onSet'>) {
+  const [kept, setKept] = useRemembered(`drive-pulse-${lever.name}`, PULSE);
+  const give = () => {
+    const value = parseLeverValue(kept.value, lever.width, radix);
+    const cycles = /^\d+$/.test(kept.cycles) ? Number(kept.cycles) : 0;
+    if (!value.ok) toast.error(value.error.message, { description: value.error.tryNext[0] });
+    else if (cycles < 1 || cycles > MOST_PULSE)
+      toast.error(`A pulse lasts 1 to ${MOST_PULSE.toLocaleString('en')} cycles, not "${kept.cycles}".`);
+    else void onSet(value.value, cycles);
+  };
+  return (
+    <form
+      className="flex items-center gap-2 text-sm"
+      onSubmit={(event) => {
+        event.preventDefault();
+        give();
+      }}
+    >
+      <TextInput
+        size="normal"
+        isCode
+        className="w-20"
+        aria-label={`Pulse value for ${lever.name}`}
+        value={kept.value}
+        onChange={(event) => setKept({ value: event.target.value })}
+      />
+      <span className="text-quiet">for</span>
+      <TextInput
+        size="normal"
+        className="tabular w-16 text-right"
+        aria-label={`Pulse cycles for ${lever.name}`}
+        value={kept.cycles}
+        onChange={(event) => setKept({ cycles: event.target.value })}
+      />
+      <Button type="submit" disabled={disabled}>
+        cycles
+      </Button>
+    </form>
+  );
 }
 
 /** A value that is typed: Enter sets it, Escape gives it back, arrows step it. */

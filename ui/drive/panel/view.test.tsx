@@ -30,6 +30,7 @@ const PROBES = {
 };
 const RUNNING = { device: 1, fingerprint: FINGERPRINT, status: { done: true } } as never;
 
+const GOAL = { name: 't.goal', width: 8, lo: 13, signed: false, enable: null };
 const STEPPER = {
   ...{ kind: 'stepper', core: 3, name: 's', clock: 't.clk', held: false, width: 12, comparators: 1 },
   signals: [{ name: 't.level', width: 12, lo: 0, signed: false }],
@@ -54,8 +55,14 @@ function panel() {
   return { levers, move };
 }
 
-async function shown(running: unknown = RUNNING, move = panel().move, step?: (input: StepInput) => unknown) {
-  const probes = step ? { ...PROBES, cores: [...PROBES.cores, STEPPER] } : PROBES;
+async function shown(
+  running: unknown = RUNNING,
+  move = panel().move,
+  step?: (input: StepInput) => unknown,
+  isWide = false,
+) {
+  const cores = isWide ? PROBES.cores.map((core) => ({ ...core, levers: [...core.levers, GOAL] })) : PROBES.cores;
+  const probes = { ...PROBES, cores: step ? [...cores, STEPPER] : cores };
   const newest = { usable: { ...SUMMARY, details: { probes } }, latest: { ...SUMMARY, details: { probes } } };
   return renderPage(<DriveStation />, {
     at: '/drive',
@@ -178,6 +185,70 @@ describe('levers and gauges', () => {
     await expect.poll(() => screen.getAllByText(/^\d\d:\d\d:\d\d\.\d{3}$/).length).toBeGreaterThan(1);
     const times = screen.getAllByText(/^\d\d:\d\d:\d\d\.\d{3}$/).map(({ textContent }) => textContent ?? '');
     expect(times).toEqual([...times].sort().reverse());
+  });
+});
+
+describe('the panel as an instrument', () => {
+  const level = (screen: Awaited<ReturnType<typeof shown>>['screen']) => () =>
+    screen.getByTestId('gauge-t.level').textContent;
+
+  test('values of all levers are kept by name, and set again in one go', async () => {
+    const { screen, user, calls } = await shown();
+    await expect.poll(level(screen)).toBe('4');
+    await user.type(screen.getByLabelText('Name of the preset'), 'low{Enter}');
+    await user.type(screen.getByLabelText('Value for t.trim'), '900{Enter}');
+    await expect.poll(level(screen)).toBe('901');
+    const before = calls.length;
+    await user.click(screen.getByRole('button', { name: 'low' }));
+    await expect.poll(level(screen)).toBe('4');
+    const sets = calls.slice(before).map(({ input }) => (input as { set: object }).set);
+    expect(sets.filter((set) => Object.keys(set).length > 0)).toEqual([{ 't.trim': 3n, 't.hold': null }]);
+    await user.click(screen.getByRole('button', { name: 'Remove the preset low' }));
+    expect(screen.queryByRole('button', { name: 'low' })).toBeNull();
+  });
+
+  test('a lever goes through a list by itself, again and again, until it is stopped', async () => {
+    const { screen, user } = await shown();
+    await expect.poll(level(screen)).toBe('4');
+    await user.selectOptions(screen.getByLabelText('How t.trim is moved'), 'by itself');
+    const values = screen.getByLabelText('Values for t.trim, one after another');
+    await user.clear(values);
+    await user.type(values, '10..30 by 10');
+    const period = screen.getByLabelText('Period for t.trim in milliseconds');
+    await user.clear(period);
+    await user.type(period, '50');
+    const seen = new Set<string | null>();
+    await user.click(screen.getByRole('button', { name: 'Start' }));
+    await expect.poll(() => seen.add(level(screen)()).size, { timeout: 4000, interval: 10 }).toBeGreaterThan(2);
+    await user.click(screen.getByRole('button', { name: 'Stop' }));
+    for (const one of seen) expect(['4', '11', '21', '31']).toContain(one);
+  });
+
+  test('a reading that passes a limit is marked and counted; reading stops where that is wanted', async () => {
+    const { screen, user, calls } = await shown();
+    await expect.poll(level(screen)).toBe('4');
+    await user.type(screen.getByLabelText('Limit for t.level'), '< 100{Enter}');
+    expect(screen.queryByTestId('passed-t.level')).toBeNull();
+    await user.click(await screen.findByLabelText('stop reading where a limit is passed'));
+    await user.type(screen.getByLabelText('Value for t.trim'), '150{Enter}');
+    expect((await screen.findByTestId('passed-t.level')).textContent).toMatch(/not < 100 in 1 reading/);
+    await expect.poll(() => (screen.getByLabelText('Reading interval') as HTMLSelectElement).value).toBe('0');
+    const count = calls.length;
+    await new Promise((resolve) => setTimeout(resolve, 700));
+    expect(calls.length, 'nothing is read by itself any more').toBe(count);
+    await user.clear(screen.getByLabelText('Limit for t.level'));
+    await user.type(screen.getByLabelText('Limit for t.level'), 'many{Enter}');
+    expect(await screen.findByText(/"many" is no limit/)).toBeTruthy();
+  });
+
+  test('several that are typed are set in the same exchange', async () => {
+    const { screen, user, calls } = await shown(RUNNING, panel().move, undefined, true);
+    await user.type(await screen.findByLabelText('Value for t.trim'), '7');
+    await user.type(screen.getByLabelText('Value for t.goal'), '9');
+    await user.click(screen.getByRole('button', { name: 'Set 2 together' }));
+    await expect
+      .poll(() => calls.map(({ input }) => (input as { set?: object } | null)?.set))
+      .toContainEqual({ 't.trim': 7n, 't.goal': 9n });
   });
 });
 

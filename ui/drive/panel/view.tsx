@@ -32,6 +32,7 @@ import {
 } from '../../shared/index.ts';
 import { Gauges } from './gauges.tsx';
 import { History } from './history.tsx';
+import { Presets } from './presets.tsx';
 import { kindsFor, Lever, type LeverKind } from './lever.tsx';
 import { Stepper } from './stepper.tsx';
 
@@ -98,7 +99,14 @@ export function PanelView({ hint }: { readonly hint: string }) {
       ))}
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
         <Levers {...{ panels, reading, radix, pending, exchange }} disabled={!runs} />
-        <Gauges reads={reads} rate={readingRate(kept)} panels={panels} reading={reading} radix={radix} />
+        <Gauges
+          reads={reads}
+          rate={readingRate(kept)}
+          panels={panels}
+          reading={reading}
+          radix={radix}
+          onStop={() => setLooks({ interval: 0 })}
+        />
       </div>
       <History kept={kept} most={most} onMost={(next) => setLooks({ most: next })} panels={panels} radix={radix} />
     </>
@@ -148,7 +156,7 @@ interface LeversProps {
   readonly radix: DriveRadix;
   readonly disabled: boolean;
   readonly pending: ReadonlySet<string>;
-  readonly exchange: (set: Changes) => Promise<boolean>;
+  readonly exchange: (set: Changes, cycles?: number) => Promise<boolean>;
 }
 
 /** All levers; several that are typed can be set in one go, and what was set can be taken back. */
@@ -166,6 +174,8 @@ function Levers({ panels, reading, radix, disabled, pending, exchange }: LeversP
     if (done && before.length > 0) setUndo((list) => [...list.slice(1 - MOST_UNDO), Object.fromEntries(before)]);
     return done;
   };
+  // Behind a pulse all is as it was: there is nothing to take back.
+  const pulse = (name: string, value: bigint | null, cycles: number) => exchange({ [name]: value }, cycles);
   const takeBack = async () => {
     const last = undo.at(-1);
     if (last && (await exchange(last))) setUndo((list) => list.slice(0, -1));
@@ -211,6 +221,9 @@ function Levers({ panels, reading, radix, disabled, pending, exchange }: LeversP
       className="min-w-0"
     >
       {levers.length === 0 && <Empty>No lever in this build. Choose one under Probe.</Empty>}
+      {levers.length > 0 && (
+        <Presets levers={levers.map(({ lever }) => lever)} reading={reading} disabled={disabled} onSet={set} />
+      )}
       {levers.map(({ panel, lever }) => {
         const kind = kinds[lever.name];
         return (
@@ -224,10 +237,13 @@ function Levers({ panels, reading, radix, disabled, pending, exchange }: LeversP
             onText={(text) =>
               setTyped(({ [lever.name]: _, ...rest }) => (text === null ? rest : { ...rest, [lever.name]: text }))
             }
-            kind={kind !== undefined && kindsFor(lever.width).includes(kind) ? kind : 'value'}
+            kind={kind !== undefined && kindsFor(lever.width, panel.pulse).includes(kind) ? kind : 'value'}
             onKind={(next) => setKinds({ [lever.name]: next })}
             isPending={pending.has(lever.name)}
-            onSet={(value) => set({ [lever.name]: value })}
+            hasPulse={panel.pulse}
+            onSet={(value, cycles) =>
+              cycles === undefined ? set({ [lever.name]: value }) : pulse(lever.name, value, cycles)
+            }
           />
         );
       })}
@@ -249,16 +265,18 @@ function useExchange(most: number) {
   });
   const limit = useRef(most);
   limit.current = most;
-  const exchange = useCallback(async (set: Changes): Promise<boolean> => {
+  const exchange = useCallback(async (set: Changes, cycles?: number): Promise<boolean> => {
     const { current: on } = queue;
-    Object.assign(on.next, set);
+    // A pulse goes by itself: what else is set is to stay.
+    while (cycles !== undefined && on.running) await on.running;
+    if (cycles === undefined) Object.assign(on.next, set);
     if (Object.keys(set).length > 0) setPending((before) => new Set([...before, ...Object.keys(set)]));
     // Whoever waits for the one that runs goes together with the others that do.
     if (on.running) await on.running;
     on.running ??= (async () => {
-      const { next } = on;
-      on.next = {};
-      const answer = await answerOf(api.drive.move.mutate({ set: next }));
+      const next = cycles === undefined ? on.next : set;
+      if (cycles === undefined) on.next = {};
+      const answer = await answerOf(api.drive.move.mutate({ set: next, ...(cycles === undefined ? {} : { cycles }) }));
       on.running = null;
       setPending((before) => new Set([...before].filter((name) => !(name in next))));
       if (!answer.ok) {
