@@ -42,7 +42,7 @@ export {
   type TimedReading,
   withReading,
 } from './readings.ts';
-export { type Limit, parseLimit, parseValues } from './values-in-turn.ts';
+export { parseLimit, parseValues } from './values-in-turn.ts';
 export { planForTable, type TablePlan, type TablePlanOptions } from './table-plan.ts';
 export { StepperClient, type StepperState } from './stepper-client.ts';
 export { HubClient } from './hub-client.ts';

@@ -39,7 +39,7 @@ const COMPARED = {
 } as const;
 
 /** What a gauge is to keep: whether a value does. */
-export type Limit = (value: bigint) => boolean;
+type Limit = (value: bigint) => boolean;
 
 /** A limit such as `< 400`; of a signed gauge both sides count with their signs. */
 export function parseLimit(

@@ -56,8 +56,8 @@ async function priced<T>(ask: () => Promise<Result<T>>): Promise<Priced<T>> {
 /** The levers and gauges of what runs. */
 export const drive = router({
   /**
-   * Moves levers (null releases) and reads the panel; with nothing to move, only reads. With `cycles`, for so many cycles
-   * of the panel's clock.
+   * Moves levers (null releases) and reads the panel; with nothing to move, only reads. With `cycles`, for so many
+   * cycles of the panel's clock.
    */
   move: call
     .input(

@@ -59,7 +59,7 @@ export function StepperCard({ stepper, clocks, rates, known, candidates, onChang
             value=""
             onChange={(event) => onChange({ signals: [...signals, event.target.value] })}
           >
-            <option value="">add a gauge or a recorded signal</option>
+            <option value="">add a signal</option>
             {more.map((one) => (
               <option key={one} value={one}>
                 {inside(one)}

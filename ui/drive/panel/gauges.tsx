@@ -97,7 +97,7 @@ function Row({ gauge, title, reading, radix, limit, onLimit, onPassed }: RowProp
       />
       <span
         className={clsx(
-          'code min-w-0 max-w-full text-right text-lg',
+          'code min-w-36 max-w-full text-right text-lg',
           passed.now && 'bg-bad/10 px-1 font-bold text-bad',
         )}
         data-testid={`gauge-${gauge.name}`}

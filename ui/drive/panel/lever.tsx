@@ -78,21 +78,10 @@ export function Lever(props: Props) {
                 ? 'overrides its driver'
                 : 'released'}
         </span>
-      </div>
-      <div className="flex flex-wrap items-center gap-2">
-        <span className={clsx('code text-lg', isLong ? 'w-full' : 'w-28 shrink-0')} data-testid="value">
-          <Digits text={shown} label={lever.name} digitBits={digitBitsOf(radix)} />
-        </span>
-        <Handle {...props} isLong={isLong} />
-        {lever.enable !== null && (
-          <Button look="quiet" disabled={disabled || !overriding} onClick={() => onSet(null)}>
-            Release
-          </Button>
-        )}
         {kinds.length > 1 && (
           <Select
             size="tiny"
-            className="ml-auto text-quiet text-xs"
+            className="shrink-0 text-quiet text-xs"
             aria-label={`How ${lever.name} is moved`}
             value={kind}
             onPick={onKind}
@@ -103,6 +92,17 @@ export function Lever(props: Props) {
               </option>
             ))}
           </Select>
+        )}
+      </div>
+      <div className="flex flex-wrap items-center gap-2">
+        <span className={clsx('code text-lg', isLong ? 'w-full' : 'w-20 shrink-0')} data-testid="value">
+          <Digits text={shown} label={lever.name} digitBits={digitBitsOf(radix)} />
+        </span>
+        <Handle {...props} isLong={isLong} />
+        {lever.enable !== null && (
+          <Button look="quiet" disabled={disabled || !overriding} onClick={() => onSet(null)}>
+            Release
+          </Button>
         )}
       </div>
     </div>
