@@ -43,6 +43,7 @@ export {
   withReading,
 } from './readings.ts';
 export { parseLimit, parseValues } from './values-in-turn.ts';
+export { truthTable } from './truth-table.ts';
 export { planForTable, type TablePlan, type TablePlanOptions } from './table-plan.ts';
 export { StepperClient, type StepperState } from './stepper-client.ts';
 export { HubClient } from './hub-client.ts';

@@ -114,14 +114,15 @@ export class PanelClient {
     const leverBits = Math.max(1, this.#map.leverBits);
     const at = (lo: number, width: number) => bigIntOf(sliceBits(bits, lo, width));
     const behind = gaugeBits + leverBits + Math.max(1, this.#map.enableBits);
-    const activity = Object.fromEntries(
-      gauges.map(({ name, lo, width }) => [
-        name,
-        { rose: at(behind + lo, width), fell: at(behind + gaugeBits + lo, width) },
-      ]),
-    );
+    const activity = () =>
+      Object.fromEntries(
+        gauges.map(({ name, lo, width }) => [
+          name,
+          { rose: at(behind + lo, width), fell: at(behind + gaugeBits + lo, width) },
+        ]),
+      );
     return {
-      ...(this.#map.activity ? { activity } : {}),
+      ...(this.#map.activity ? { activity: activity() } : {}),
       gauges: Object.fromEntries(gauges.map((gauge) => [gauge.name, at(gauge.lo, gauge.width)])),
       levers: Object.fromEntries(
         levers.map((lever) => [

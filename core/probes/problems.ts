@@ -27,6 +27,14 @@ export const problem = saying({
     message: `"${text}" is no ${radix} value.`,
     tryNext: [`Values are read in the radix that is shown, ${radix}; 0x, 0b and 0d in front say another one.`],
   }),
+  expression: ({ part, why }: Told<'part' | 'why'>) => ({
+    message: `"${part}" cannot be computed: ${why}`,
+    tryNext: ['Write an expression of Verilog over the inputs.'],
+  }),
+  'expression (output)': ({ part, outputs }: Told<'part' | 'outputs'>) => ({
+    message: `"${part}" says nothing of an output.`,
+    tryNext: [`Write output = expression; outputs are ${outputs}.`],
+  }),
   limit: ({ text }: Told<'text'>) => ({
     message: `"${text}" is no limit.`,
     tryNext: ['Write a comparison such as < 400; there are <, <=, ==, !=, >= and >.'],
@@ -82,6 +90,10 @@ export const problem = saying({
   'signal-gone': ({ problemsCountText, list }: Told<'problemsCountText' | 'list'>) => ({
     message: `The probe plan names ${problemsCountText} the design no longer has: ${list}.`,
     tryNext: ['Open Probe and choose again; the other choices are kept.'],
+  }),
+  'truth-table': ({ bits, most }: Told<'bits' | 'most'>) => ({
+    message: `The inputs have ${bits} bits together; a table of all combinations takes up to ${most}.`,
+    tryNext: ['Write a table of the rows that matter.', 'Choose a smaller module as the top of a project of its own.'],
   }),
   'values (no step)': ({ part }: Told<'part'>) => ({
     message: `"${part}" goes nowhere: its step is 0.`,

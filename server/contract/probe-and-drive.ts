@@ -78,6 +78,13 @@ export const drive = router({
     .input(tableChoice)
     .query(async ({ ctx: { on, project }, input }) => taken(await on.desks.drive.tablePlanNow(project, input))),
 
+  /** Every combination of the inputs as a table, with what outputs are wanted to be. */
+  truthTable: inProject
+    .input(z.object({ wanted: z.string().max(4000), clock: z.string().max(500).optional() }))
+    .query(async ({ ctx: { on, project }, input }) => ({
+      text: taken(await on.desks.drive.truthTableNow(project, input.wanted, input.clock)),
+    })),
+
   /** The newest run of a table on hardware. */
   table: inProject.query(({ ctx: { on, project } }) => on.store.tableRuns.latest(project.id)),
 });

@@ -18,7 +18,7 @@ import { stageAndRun } from './stage.ts';
 import { exportSvf } from './svf-export.ts';
 import { playFile } from './svf.ts';
 import { simulateTestbench } from './simulate.ts';
-import { runTableOn, tablePlanNow } from './table.ts';
+import { runTableOn, tablePlanNow, truthTableNow } from './table.ts';
 import { vectors } from './vectors.ts';
 import type { GivenFile } from '../threads/index.ts';
 
@@ -91,6 +91,7 @@ const driveDesk = (on: Given) => ({
   driveNow: (...rest: Rest<typeof driveNow>) => driveNow(on, ...rest),
   stepNow: (...rest: Rest<typeof stepNow>) => stepNow(on, ...rest),
   runTableOn: (...rest: Rest<typeof runTableOn>) => runTableOn(on, ...rest),
+  truthTableNow: (...rest: Rest<typeof truthTableNow>) => truthTableNow(on, ...rest),
   tablePlanNow: (...rest: Rest<typeof tablePlanNow>) => tablePlanNow(on, ...rest),
 });
 

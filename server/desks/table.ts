@@ -43,6 +43,17 @@ export async function tablePlanNow(on: PlanNeeds, project: Named, choice: TableC
   return made.ok ? ok(made.value.plan) : made;
 }
 
+/** Every combination of the inputs of a project's design as the text of a table. */
+export async function truthTableNow(
+  on: PlanNeeds,
+  project: Named,
+  wanted: string,
+  clock?: string,
+): Promise<Result<string>> {
+  const read = await on.store.projects.open(project.id);
+  return read.ok ? settle(async () => ok(await on.designs.truthTable(read.value, wanted, clock))) : read;
+}
+
 /** Loads the newest build, runs a table on it, and beside that in simulation; what came of each row is kept. */
 export function runTableOn(on: RunNeeds, project: Named, order: TableOrder): number {
   const { file, seed, stopAtFirst } = order;

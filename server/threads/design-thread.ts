@@ -64,6 +64,7 @@ export interface DesignWork {
   draw(request: DrawRequest): Schematic;
   vectors(request: VectorRequest, watch: Watch): VectorRun;
   tablePlan(request: TablePlanRequest): TablePlan;
+  truthTable(request: { readonly project: Project; readonly wanted: string; readonly clock?: string }): string;
   takeAlong(request: TakeAlongRequest): string;
   standstill(request: { readonly project: Project; readonly clock: string }): Standstill | null;
   ports(project: Project): SourcePorts;
@@ -120,6 +121,11 @@ export class DesignThread {
   /** What has to be built in so that a table can be run on the hardware. */
   tablePlan(files: readonly TextFile[], table: TextFile, options: TablePlanOptions): Promise<TablePlan> {
     return this.#thread.ask('tablePlan', { files, table, options });
+  }
+
+  /** Every combination of the inputs as a table. */
+  truthTable(project: Project, wanted: string, clock?: string): Promise<string> {
+    return this.#thread.ask('truthTable', { project, wanted, ...(clock === undefined ? {} : { clock }) });
   }
 
   /** The design with its probes as plain Verilog. */

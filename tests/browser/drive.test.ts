@@ -58,6 +58,27 @@ describe('a table of vectors on the hardware', () => {
     expect(await bench.page.getByTestId('first-difference').count()).toBe(0);
   });
 
+  test('all combinations in one go, against an expression: the rows that differ', { timeout: 180_000 }, async () => {
+    const { page } = bench;
+    await imported(bench, ADDER);
+    await page.reload();
+    await all(bench, 'build');
+    await openView(page, 'Drive', 'Table');
+    const wanted = page.getByLabel('What outputs are wanted to be');
+    await wanted.fill('s = a + c');
+    await press('Table of all combinations');
+    await page.getByText(/"s = a \+ c" cannot be computed/).waitFor();
+    await wanted.fill("s = (a + b) & 4'd7");
+    await press('Table of all combinations');
+    await expect.poll(() => page.getByLabel('Table', { exact: true }).inputValue()).toBe('truth.csv');
+    await ended(page, /for CV25: [\d,]+ LUTs/, () => press('Make the plan, build'));
+    await ended(page, /passed/, () => press('Load and run'));
+    // Of all sums of two numbers below eight, 28 have a carry.
+    await expect.poll(outcome).toMatch(/36 passed, 28 failed, as in simulation/);
+    await page.getByLabel('only rows that differ').check();
+    await page.getByText('28 rows', { exact: true }).waitFor();
+  });
+
   test('a flip-flop with enable: the one row that is wrong is shown; its clock is held and stepped', {
     timeout: 240_000,
   }, async () => {

@@ -23,6 +23,7 @@ import {
   fits,
   planCost,
   planForTable,
+  truthTable,
   type ProbeCost,
   type ProbePlan,
   type Room,
@@ -50,6 +51,14 @@ const works: DesignWork = {
   vectors: ({ files, table, options }, watch) =>
     taken(runVectors(files, table, { ...options, cells: allCells() }, watch)),
   tablePlan: ({ files, table, options }) => taken(planForTable(files, table, { ...options, cells: allCells() })),
+  truthTable: ({ project, wanted, clock }) =>
+    taken(
+      truthTable(filesForHardware(project), {
+        ...designSettings(project.file),
+        ...(clock === undefined ? {} : { clock }),
+        wanted,
+      }),
+    ),
   takeAlong: ({ project, plan, fingerprint }) =>
     taken(takeAlong(filesForHardware(project), designSettings(project.file), plan, fingerprint)).verilog,
   standstill: ({ project, clock }) => {

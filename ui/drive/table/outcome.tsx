@@ -3,7 +3,7 @@ import { clsx } from 'clsx';
 import { useMemo, useState } from 'react';
 import { Waves } from '../../design/index.ts';
 import type { Incident, Source } from '../../wave/index.ts';
-import { type api, DataTable, dateTime, Section, shortPrint, TextButton } from '../../shared/index.ts';
+import { type api, Checkbox, DataTable, dateTime, Section, shortPrint, TextButton } from '../../shared/index.ts';
 import { type TableRow, tableRecord, tableRows } from './rows.ts';
 
 type Run = NonNullable<Awaited<ReturnType<typeof api.drive.table.query>>>;
@@ -109,36 +109,46 @@ interface RowsProps {
   readonly onRow: (row: number) => void;
 }
 
-function Rows({ result, rows, row, onRow }: RowsProps) {
+function Rows({ result, rows: all, row, onRow }: RowsProps) {
+  const [isLess, setLess] = useState(false);
+  const rows = useMemo(
+    () => (isLess ? all.filter(({ verdict }) => verdict === 'failed' || verdict === 'differs') : all),
+    [all, isLess],
+  );
   return (
-    <DataTable
-      className="max-h-80"
-      name="rows"
-      rows={rows}
-      empty="The table has no rows."
-      chosen={(one) => one.row === row}
-      onRow={(one) => onRow(one.row)}
-      columns={[
-        { accessorKey: 'row', header: 'Row', cell: (c) => <span className="tabular">{String(c.getValue())}</span> },
-        {
-          accessorKey: 'verdict',
-          header: 'Verdict',
-          cell: ({ row: { original } }) => (
-            <span
-              className={clsx(
-                'whitespace-nowrap',
-                original.verdict === 'passed' && 'text-good',
-                original.verdict === 'not run' && 'text-quiet',
-                (original.verdict === 'failed' || original.verdict === 'differs') && 'font-bold text-bad',
-              )}
-            >
-              {original.verdict}
-            </span>
-          ),
-        },
-        ...result.columns.flatMap((column, i) => columnsOf(column, i, result.simulated !== null)),
-      ]}
-    />
+    <>
+      <Checkbox className="mb-1 text-sm" checked={isLess} onChange={(event) => setLess(event.target.checked)}>
+        only rows that differ
+      </Checkbox>
+      <DataTable
+        className="max-h-80"
+        name="rows"
+        rows={rows}
+        empty="The table has no rows."
+        chosen={(one) => one.row === row}
+        onRow={(one) => onRow(one.row)}
+        columns={[
+          { accessorKey: 'row', header: 'Row', cell: (c) => <span className="tabular">{String(c.getValue())}</span> },
+          {
+            accessorKey: 'verdict',
+            header: 'Verdict',
+            cell: ({ row: { original } }) => (
+              <span
+                className={clsx(
+                  'whitespace-nowrap',
+                  original.verdict === 'passed' && 'text-good',
+                  original.verdict === 'not run' && 'text-quiet',
+                  (original.verdict === 'failed' || original.verdict === 'differs') && 'font-bold text-bad',
+                )}
+              >
+                {original.verdict}
+              </span>
+            ),
+          },
+          ...result.columns.flatMap((column, i) => columnsOf(column, i, result.simulated !== null)),
+        ]}
+      />
+    </>
   );
 }
 

@@ -17,6 +17,7 @@ import {
   useFiles,
   useLatestJob,
   useRemembered,
+  useSaveFile,
   useStart,
   ViewLinks,
 } from '../../shared/index.ts';
@@ -24,12 +25,14 @@ import { useProject } from '../../design/index.ts';
 import { Outcome } from './outcome.tsx';
 
 const CHOICE = { file: '', clock: '', instance: '', seed: '1', stopAtFirst: false };
+const WANTED = { wanted: '' };
 /** Name of the plan on the shelf that a table is run with. */
 const PLAN = 'table';
 
 /** A table of vectors on the hardware: its plan, the run, and what came row by row. */
 export function TableView({ hint }: { readonly hint: string }) {
   const files = useFiles().data ?? [];
+  const [kept, setKept] = useRemembered('drive-table', CHOICE);
   const pins = useProject().data?.file.pins;
   const job = useLatestJob('table', 'build');
   const run = useQuery({
@@ -44,24 +47,30 @@ export function TableView({ hint }: { readonly hint: string }) {
     <>
       <StationHead title="Drive" hint={hint} />
       <ViewLinks station="Drive" views={DRIVE_VIEWS} current="table" />
-      {tables.length === 0 ? (
+      {tables.length === 0 && (
         <Empty>
           Add a .csv file to the sources: a header row of port names, =name for an expected output, cycles for clock
-          edges; then a row for each step.
+          edges; then a row for each step. Or let a table of all combinations be made.
         </Empty>
-      ) : (
-        <TableTools tables={tables} isBusy={job?.endedAt === null} />
       )}
+      {tables.length > 0 && <TableTools tables={tables} isBusy={job?.endedAt === null} {...{ kept, setKept }} />}
+      <AllCombinations clock={kept.clock.trim()} onMade={(file) => setKept({ file })} />
       <JobOutcome job={job} />
       {run && <Outcome key={run.id} run={run} />}
     </>
   );
 }
 
-function TableTools({ tables, isBusy }: { readonly tables: readonly string[]; readonly isBusy: boolean }) {
+interface ToolsProps {
+  readonly tables: readonly string[];
+  readonly isBusy: boolean;
+  readonly kept: typeof CHOICE;
+  readonly setKept: (change: Partial<typeof CHOICE>) => void;
+}
+
+function TableTools({ tables, isBusy, kept, setKept }: ToolsProps) {
   const start = useStart();
   const makePlan = useMakePlan();
-  const [kept, setKept] = useRemembered('drive-table', CHOICE);
   const file = tables.includes(kept.file) ? kept.file : (tables[0] ?? '');
   const choice = {
     file,
@@ -138,6 +147,45 @@ function TableTools({ tables, isBusy }: { readonly tables: readonly string[]; re
         </Button>
       </span>
     </div>
+  );
+}
+
+/** Where a table of all combinations is kept among the sources. */
+const TRUTH_FILE = 'truth.csv';
+
+/** Makes a table of all combinations of the inputs; with an expression, those rows fail that differ from it. */
+function AllCombinations({ clock, onMade }: { readonly clock: string; readonly onMade: (file: string) => void }) {
+  const { act, busy } = useAct();
+  const { keep, save } = useSaveFile();
+  const [{ wanted }, setKept] = useRemembered('drive-truth', WANTED);
+  const make = async () => {
+    const made = await act(() => api.drive.truthTable.query({ wanted, ...(clock && { clock }) }));
+    if (!made) return;
+    keep(TRUTH_FILE, made.text);
+    if (await save(TRUTH_FILE, true)) onMade(TRUTH_FILE);
+  };
+  return (
+    <form
+      className="mb-3 flex flex-wrap items-center gap-2 text-sm"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void make();
+      }}
+    >
+      <Button type="submit" disabled={busy} title={`Written to ${TRUTH_FILE}, up to 16 bits of inputs`}>
+        Table of all combinations
+      </Button>
+      <span className="text-quiet">wanted</span>
+      <TextInput
+        size="normal"
+        isCode
+        className="min-w-40 flex-1"
+        aria-label="What outputs are wanted to be"
+        placeholder="s = a + b; or nothing"
+        value={wanted}
+        onChange={(event) => setKept({ wanted: event.target.value })}
+      />
+    </form>
   );
 }
 
