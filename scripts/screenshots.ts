@@ -201,6 +201,7 @@ async function main(): Promise<void> {
     await page.getByLabel('Value for lockhouse.level_trim').fill('5');
     await page.getByRole('button', { name: 'Set', exact: true }).click();
     await page.waitForTimeout(1200);
+    await page.getByRole('heading', { name: 'Drive', exact: true }).scrollIntoViewIfNeeded();
     await shoot('drive');
     await station(page, 'Design');
     await page.getByRole('navigation', { name: 'Design' }).getByRole('link', { name: 'Simulate', exact: true }).click();

@@ -1,0 +1,147 @@
+// `nimble drive`: a table of vectors on the hardware, and pulses, as a script asks for them.
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { nimbleCommand } from '../support/command.ts';
+import { describe, expect, test } from 'vitest';
+
+const BENCH = ['--bench', 'demo/benches/lockhouse.bench.json', '--json'];
+const { at, nimble } = nimbleCommand();
+
+const FLIP_FLOP = `module ff(input clk, en, input [7:0] d, output reg [7:0] q = 0);
+  always @(posedge clk) if (en) q <= d;
+endmodule
+`;
+
+/** Sources, pins and a table in a folder that is no project. */
+function folderOf(name: string, table: string): string {
+  mkdirSync(at(name), { recursive: true });
+  for (const [file, text] of [
+    ['ff.v', FLIP_FLOP],
+    ['pins.csv', 'clk,P1\n'],
+    ['ff.csv', table],
+  ] as const)
+    writeFileSync(at(`${name}/${file}`), text);
+  return at(name);
+}
+
+/** A build with the plan for its table. */
+function built(folder: string): string {
+  const plan = nimble(
+    'drive',
+    'plan',
+    `${folder}/ff.v`,
+    '--top',
+    'ff',
+    '--vectors',
+    `${folder}/ff.csv`,
+    '--out',
+    `${folder}/ff.plan.json`,
+    '--json',
+  );
+  expect(plan.json).toMatchObject({ clock: 'clk', rows: 4 });
+  const build = nimble(
+    ...['build', `${folder}/ff.v`, '--top', 'ff', '--part', 'CV25', '--pins', `${folder}/pins.csv`],
+    ...['--plan', `${folder}/ff.plan.json`, '--out', `${folder}/ff.nbits`, '--json'],
+  );
+  expect(build.status).toBe(0);
+  return `${folder}/ff.nbits`;
+}
+
+const TABLE = 'en,d,=q\n0,5,0\n1,5,5\n0,9,5\n1,9,9\n';
+
+describe('nimble drive', () => {
+  test('plan, build, run: the same document as sim, in one call, beside the simulation of a folder of sources', () => {
+    const folder = folderOf('good', TABLE);
+    const bits = built(folder);
+    const probes = ['--probes', `${folder}/ff.probes.json`];
+    const ran = nimble('drive', 'run', bits, ...probes, '--vectors', `${folder}/ff.csv`, ...BENCH);
+    expect([ran.status, ran.json]).toEqual([0, { passed: 4, failed: 0, failures: [] }]);
+    const simulated = nimble('sim', `${folder}/ff.v`, '--top', 'ff', '--vectors', `${folder}/ff.csv`, '--json');
+    expect(simulated.json).toEqual(ran.json);
+    const compared = nimble(
+      'drive',
+      'run',
+      bits,
+      '--vectors',
+      `${folder}/ff.csv`,
+      '--compare-with-simulation',
+      folder,
+      ...BENCH,
+    );
+    expect([compared.status, compared.json]).toEqual([0, { passed: 4, failed: 0, failures: [], differences: [] }]);
+  });
+
+  test('what is wrong is told by row, exit code 1; sources that are others differ from the hardware', () => {
+    const folder = folderOf('bad', TABLE.replace('0,9,5', '0,9,6'));
+    const bits = built(folder);
+    const ran = nimble('drive', 'run', bits, '--vectors', `${folder}/ff.csv`, ...BENCH);
+    expect([ran.status, ran.json]).toEqual([
+      1,
+      { passed: 3, failed: 1, failures: [{ row: 3, port: 'q', expected: '6', actual: '5' }] },
+    ]);
+    const stopped = nimble('drive', 'run', bits, '--vectors', `${folder}/ff.csv`, '--stop-at-first', ...BENCH);
+    expect([stopped.status, stopped.json]).toMatchObject([1, { passed: 2, failed: 1, stopped: 'difference', rows: 3 }]);
+    mkdirSync(at('other'), { recursive: true });
+    writeFileSync(at('other/ff.v'), FLIP_FLOP.replace('q <= d', 'q <= d + 1'));
+    const other = nimble(
+      'drive',
+      'run',
+      bits,
+      '--vectors',
+      `${folder}/ff.csv`,
+      '--compare-with-simulation',
+      at('other'),
+      ...BENCH,
+    );
+    expect(other.json.differences).toContainEqual({ row: 2, port: 'q', simulation: '6', hardware: '5' });
+  });
+
+  test('a table that does not fit, and calls that are wrong', () => {
+    const folder = folderOf('wrong', TABLE);
+    const bits = built(folder);
+    writeFileSync(`${folder}/more.csv`, 'en,more,=q\n0,5,0\n');
+    const more = nimble('drive', 'run', bits, '--vectors', `${folder}/more.csv`, ...BENCH);
+    expect([more.status, more.json]).toMatchObject([1, { problem: { code: 'vectors' } }]);
+    const column = nimble(
+      'drive',
+      'plan',
+      `${folder}/ff.v`,
+      '--top',
+      'ff',
+      '--vectors',
+      `${folder}/more.csv`,
+      '--json',
+    );
+    expect([column.status, column.json]).toMatchObject([1, { problem: { code: 'vectors' } }]);
+    const instance = nimble(
+      ...[
+        'drive',
+        'plan',
+        `${folder}/ff.v`,
+        '--top',
+        'ff',
+        '--instance',
+        'u_no',
+        '--vectors',
+        `${folder}/ff.csv`,
+        '--json',
+      ],
+    );
+    expect(instance.json).toMatchObject({ problem: { code: 'no-instance' } });
+    expect(nimble('drive', 'run', bits, '--vectors', `${folder}/ff.csv`, '--seed', 'many', ...BENCH).status).toBe(2);
+    expect(nimble('drive', 'set', bits, 'ff.en=1', '--pulse', '0', ...BENCH).status).toBe(2);
+    expect(nimble('drive', 'set', bits, 'ff.en=1', '--pulse', '3', ...BENCH).json).toMatchObject({
+      problem: { code: 'no-pulse' },
+    });
+  });
+
+  test('levers of a .nbits with its map, without a build', () => {
+    const folder = folderOf('levers', TABLE);
+    const bits = built(folder);
+    writeFileSync(at('map.json'), readFileSync(`${folder}/ff.probes.json`));
+    const set = nimble('drive', 'set', bits, 'ff.d=0x5A', 'ff.en=1', '--probes', at('map.json'), ...BENCH);
+    expect([set.status, set.json]).toMatchObject([
+      0,
+      { panel: 'table', levers: { 'ff.d': { value: '90', released: false } }, gauges: { 'ff.q': '0' } },
+    ]);
+  });
+});
