@@ -16,6 +16,7 @@ export {
   type LeverMap,
   type PanelMap,
   planOf,
+  type ProbedSignal,
   type ProbeMap,
   readProbeMap,
   type RecorderMap,
@@ -71,5 +72,6 @@ export {
 } from './program.ts';
 export { PanelClient, type PanelReading } from './panel-client.ts';
 export { takeAlong } from './take-along.ts';
-export { type DriveRadix, parseLeverValue, writeLeverValue } from './lever-value.ts';
+export { parseLeverValue } from './lever-value.ts';
+export { formsOf, parseValueIn, type ValueForm, writeValue } from './value-form.ts';
 export type { Placement } from './recorder-words.ts';

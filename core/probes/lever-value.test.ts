@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { type DriveRadix, parseLeverValue, writeLeverValue } from './index.ts';
+import { type DriveRadix, parseLeverValue, writeLeverValue } from './lever-value.ts';
 
 const value = (text: string, width: number, radix: DriveRadix) => {
   const read = parseLeverValue(text, width, radix);

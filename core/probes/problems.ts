@@ -35,6 +35,10 @@ export const problem = saying({
     message: `"${part}" says nothing of an output.`,
     tryNext: [`Write output = expression; outputs are ${outputs}.`],
   }),
+  'fixed-value': ({ text, least, most }: Told<'text' | 'least' | 'most'>) => ({
+    message: `${text} does not fit.`,
+    tryNext: [`Write a value from ${least} to ${most}.`],
+  }),
   limit: ({ text }: Told<'text'>) => ({
     message: `"${text}" is no limit.`,
     tryNext: ['Write a comparison such as < 400; there are <, <=, ==, !=, >= and >.'],

@@ -4,7 +4,7 @@ import { describe, expect, test } from 'vitest';
 import { parseLimit, parseValues } from './values-in-turn.ts';
 
 const values = (text: string, width = 8) => {
-  const read = parseValues(text, width, 'dec');
+  const read = parseValues(text, { width, signed: false }, 'dec');
   return read.ok ? read.value.map(Number) : read.error.code;
 };
 

@@ -1,21 +1,21 @@
 // Values that a lever takes one after another, and limits that a gauge is to keep.
 import { fail, ok, type Result } from '../result.ts';
-import { type DriveRadix, parseLeverValue } from './lever-value.ts';
 import { problem } from './problems.ts';
+import { parseValueIn, type ValueForm, type Written } from './value-form.ts';
 
 /** As many values as a list may have, ramps written out. */
 const MOST_VALUES = 100_000;
 
 /**
- * Values as they are written: `1, 2, 0x10`, and ramps such as `0..100` or `0..100 by 5`, down too. Each is read as a
- * lever's value in the radix that is shown.
+ * Values as they are written: `1, 2, 0x10`, and ramps such as `0..100` or `0..100 by 5`, down too. Each is read in the
+ * form that is shown.
  */
-export function parseValues(text: string, width: number, radix: DriveRadix): Result<readonly bigint[]> {
+export function parseValues(text: string, signal: Written, form: ValueForm): Result<readonly bigint[]> {
   const values: bigint[] = [];
   for (const part of text.split(',')) {
     const ramp = /^\s*(\S+?)\s*\.\.\s*(\S+?)(?:\s+by\s+(\S+))?\s*$/.exec(part);
     const [from, to, by] = ramp ? [ramp[1], ramp[2], ramp[3]] : [part, part, undefined];
-    const ends = [from, to, by ?? '1'].map((one) => parseLeverValue(one ?? '', width, radix));
+    const ends = [from, to, by ?? '1'].map((one) => parseValueIn(one ?? '', signal, form));
     const wrong = ends.find((one) => !one.ok);
     if (wrong && !wrong.ok) return wrong;
     const [first = 0n, last = 0n, step = 1n] = ends.flatMap((one) => (one.ok ? [one.value] : []));
@@ -42,15 +42,12 @@ const COMPARED = {
 type Limit = (value: bigint) => boolean;
 
 /** A limit such as `< 400`; of a signed gauge both sides count with their signs. */
-export function parseLimit(
-  text: string,
-  { width, signed }: { readonly width: number; readonly signed: boolean },
-  radix: DriveRadix,
-): Result<Limit> {
+export function parseLimit(text: string, signal: Written, form: ValueForm): Result<Limit> {
+  const { width, signed } = signal;
   const [, operator, rest] = /^\s*(<=|>=|==|!=|<|>)\s*(.*)$/.exec(text) ?? [];
   const holds = Object.entries(COMPARED).find(([name]) => name === operator)?.[1];
   if (!holds || rest === undefined) return fail(problem('limit', { text }));
-  const value = parseLeverValue(rest, width, radix);
+  const value = parseValueIn(rest, signal, form);
   if (!value.ok) return value;
   const read = (word: bigint) => (signed ? BigInt.asIntN(width, word) : word);
   return ok((word) => holds(read(word), read(value.value)));

@@ -20,6 +20,7 @@ import { clockCosts, madeBesideCosts, madeClockCosts } from './clocks.ts';
 import { againstC } from './native.ts';
 import { heapOverCaptures } from './kept.ts';
 import { armedWithPage, atRest, commandStart } from './rest.ts';
+import { tableRows } from './table.ts';
 import { svfReading } from './svf.ts';
 import { vcdReading } from './vcd.ts';
 import { redrawTimes } from './waveform.ts';
@@ -279,6 +280,11 @@ async function rest(): Promise<void> {
   add('the web process with an open page', 'share of one core', shares.web, 4, '≤ 0.03', shares.web <= 0.03);
 }
 
+async function table(): Promise<void> {
+  const rate = await tableRows();
+  add('a table of vectors on the hardware', 'rows / s, on the bench', rate, 0, '≥ 300', rate >= 300);
+}
+
 async function far(): Promise<void> {
   const read = readBitstream(builtDemo().bitstream);
   if (!read.ok) throw new Error(read.error.message);
@@ -312,6 +318,7 @@ async function main(): Promise<void> {
   await board();
   await waveform();
   await rest();
+  await table();
   await far();
   await kept();
   console.table(rows.map(({ met, ...row }) => ({ ...row, met: met === null ? '' : met ? 'yes' : 'no' })));

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { type DriveRadix, type LeverMap, parseValues } from '../../../core/probes/index.ts';
+import { type ValueForm, type LeverMap, parseValues } from '../../../core/probes/index.ts';
 import { Button, TextInput, useRemembered } from '../../shared/index.ts';
 
 const FRESH = { values: '0..15', period: '500' };
@@ -8,7 +8,7 @@ const LEAST_MILLISECONDS = 50;
 
 interface Props {
   readonly lever: LeverMap;
-  readonly radix: DriveRadix;
+  readonly radix: ValueForm;
   readonly disabled: boolean;
   readonly onSet: (value: bigint) => Promise<boolean>;
 }
@@ -35,7 +35,7 @@ export function ByItself({ lever, radix, disabled, onSet }: Props) {
     };
   }, [running, disabled]);
   const start = () => {
-    const values = parseValues(kept.values, lever.width, radix);
+    const values = parseValues(kept.values, lever, radix);
     const period = Number(kept.period);
     if (!values.ok) toast.error(values.error.message, { description: values.error.tryNext[0] });
     else if (!(period >= LEAST_MILLISECONDS)) toast.error(`A period is ${LEAST_MILLISECONDS} ms or more.`);

@@ -1,11 +1,11 @@
-import { type DriveRadix, writeLeverValue } from '../../../core/probes/index.ts';
+import { type ProbedSignal, type ValueForm, writeValue } from '../../../core/probes/index.ts';
 
 /** Longer values than this take lines of their own. */
 export const SHORT_DIGITS = 12;
 const GROUP_DIGITS = 4;
 
-export const show = (value: bigint | undefined, width: number, radix: DriveRadix): string =>
-  value === undefined ? '–' : writeLeverValue(value, width, radix);
+export const show = (value: bigint | undefined, signal: ProbedSignal, form: ValueForm): string =>
+  value === undefined ? '–' : writeValue(value, signal, form);
 
 interface Props {
   readonly text: string;
@@ -39,5 +39,5 @@ export function Digits({ text, label, digitBits }: Props) {
 }
 
 /** Bits of a digit in a radix; none where a digit is no whole number of them. */
-export const digitBitsOf = (radix: DriveRadix): number | undefined =>
+export const digitBitsOf = (radix: ValueForm): number | undefined =>
   radix === 'hex' ? 4 : radix === 'bin' ? 1 : undefined;

@@ -1,9 +1,10 @@
 import { clsx } from 'clsx';
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { type DriveRadix, type PanelMap, type PanelReading, parseLimit } from '../../../core/probes/index.ts';
+import { type ValueForm, type PanelMap, type PanelReading, parseLimit } from '../../../core/probes/index.ts';
 import { Checkbox, Empty, Section, TextInput, useRemembered } from '../../shared/index.ts';
 import { Digits, digitBitsOf, show } from './digits.tsx';
+import { FormSelect } from './form-select.tsx';
 
 type Gauge = PanelMap['gauges'][number];
 
@@ -13,7 +14,9 @@ interface Props {
   readonly rate: number | null;
   readonly panels: readonly PanelMap[];
   readonly reading: PanelReading | null;
-  readonly radix: DriveRadix;
+  readonly formOf: (name: string) => ValueForm;
+  readonly forms: Readonly<Record<string, ValueForm>>;
+  readonly onForm: (name: string, form: ValueForm | null) => void;
   /** A limit was passed that stops the reading. */
   readonly onStop: () => void;
 }
@@ -22,7 +25,7 @@ const NO_LIMITS: { readonly limits: Readonly<Record<string, string>>; readonly s
   ...{ limits: {}, stops: false },
 };
 
-export function Gauges({ reads, rate, panels, reading, radix, onStop }: Props) {
+export function Gauges({ reads, rate, panels, reading, formOf, forms, onForm, onStop }: Props) {
   const [{ limits, stops }, setKept] = useRemembered('drive-limits', NO_LIMITS);
   const all = panels.flatMap((panel) => panel.gauges.map((gauge) => ({ panel, gauge })));
   return (
@@ -43,7 +46,9 @@ export function Gauges({ reads, rate, panels, reading, radix, onStop }: Props) {
             title={panels.length > 1 ? `${gauge.name}, panel ${panel.name}` : gauge.name}
             gauge={gauge}
             reading={reading}
-            radix={radix}
+            radix={formOf(gauge.name)}
+            form={forms[gauge.name] ?? null}
+            onForm={(form) => onForm(gauge.name, form)}
             limit={limits[gauge.name] ?? ''}
             onLimit={(text) => setKept({ limits: { ...limits, [gauge.name]: text } })}
             onPassed={() => stops && onStop()}
@@ -67,13 +72,15 @@ interface RowProps {
   readonly gauge: Gauge;
   readonly title: string;
   readonly reading: PanelReading | null;
-  readonly radix: DriveRadix;
+  readonly radix: ValueForm;
+  readonly form: ValueForm | null;
+  readonly onForm: (form: ValueForm | null) => void;
   readonly limit: string;
   readonly onLimit: (text: string) => void;
   readonly onPassed: () => void;
 }
 
-function Row({ gauge, title, reading, radix, limit, onLimit, onPassed }: RowProps) {
+function Row({ gauge, title, reading, radix, form, onForm, limit, onLimit, onPassed }: RowProps) {
   const value = reading?.gauges[gauge.name];
   const passed = useLimit({ gauge, radix, limit, onPassed }, reading, value);
   const moved = reading?.activity?.[gauge.name];
@@ -84,6 +91,7 @@ function Row({ gauge, title, reading, radix, limit, onLimit, onPassed }: RowProp
         <span className="tabular text-quiet text-xs">{gauge.width} bit</span>
         {moved && <Moved rose={moved.rose} fell={moved.fell} width={gauge.width} />}
       </span>
+      <FormSelect signal={gauge} form={form} onForm={onForm} />
       <TextInput
         size="tiny"
         isCode
@@ -102,7 +110,7 @@ function Row({ gauge, title, reading, radix, limit, onLimit, onPassed }: RowProp
         )}
         data-testid={`gauge-${gauge.name}`}
       >
-        <Digits text={show(value, gauge.width, radix)} label={gauge.name} digitBits={digitBitsOf(radix)} />
+        <Digits text={show(value, gauge, radix)} label={gauge.name} digitBits={digitBitsOf(radix)} />
       </span>
       {passed.times > 0 && (
         <span className="tabular w-full text-right text-bad text-xs" data-testid={`passed-${gauge.name}`}>

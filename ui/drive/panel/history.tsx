@@ -1,7 +1,7 @@
 'use client';
 import { useMemo } from 'react';
 import {
-  type DriveRadix,
+  type ValueForm,
   type PanelMap,
   READINGS_KEPT,
   readingsCsv,
@@ -20,11 +20,11 @@ interface Props {
   readonly most: number;
   readonly onMost: (most: number) => void;
   readonly panels: readonly PanelMap[];
-  readonly radix: DriveRadix;
+  readonly formOf: (name: string) => ValueForm;
 }
 
 /** The last readings of all gauges, as strips over time and as a table. */
-export function History({ kept, most, onMost, panels, radix }: Props) {
+export function History({ kept, most, onMost, panels, formOf }: Props) {
   const gauges = panels.flatMap((panel) => panel.gauges);
   const newest = useMemo(() => kept.toReversed(), [kept]);
   if (gauges.length === 0) return null;
@@ -74,7 +74,7 @@ export function History({ kept, most, onMost, panels, radix }: Props) {
           ...gauges.map((gauge) => ({
             id: gauge.name,
             header: gauge.name.slice(gauge.name.indexOf('.') + 1),
-            accessorFn: ({ reading }: TimedReading) => show(reading.gauges[gauge.name], gauge.width, radix),
+            accessorFn: ({ reading }: TimedReading) => show(reading.gauges[gauge.name], gauge, formOf(gauge.name)),
             cell: (c: { getValue: () => unknown }) => <span className="code text-xs">{String(c.getValue())}</span>,
           })),
         ]}

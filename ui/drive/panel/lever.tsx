@@ -2,18 +2,17 @@ import { clsx } from 'clsx';
 import type { KeyboardEvent } from 'react';
 import { toast } from 'sonner';
 import {
-  type DriveRadix,
+  type ValueForm,
   type LeverMap,
   type PanelReading,
   MOST_PULSE,
-  parseLeverValue,
+  parseValueIn,
   stepped,
 } from '../../../core/probes/index.ts';
 import { Button, Select, TextInput, useRemembered } from '../../shared/index.ts';
 import { ByItself } from './by-itself.tsx';
+import { FormSelect } from './form-select.tsx';
 import { Digits, digitBitsOf, SHORT_DIGITS, show } from './digits.tsx';
-
-const RADIX_WORDS: Readonly<Record<DriveRadix, string>> = { dec: 'decimal', hex: 'hexadecimal', bin: 'binary' };
 
 /** How a lever is moved: by a value, to and fro, or as long as it is pressed. */
 export type LeverKind = 'value' | 'toggle' | 'push' | 'pulse' | 'slider' | 'list';
@@ -41,8 +40,11 @@ const KIND_WORDS: Readonly<Record<LeverKind, string>> = {
 interface Props {
   readonly lever: LeverMap;
   readonly now: PanelReading['levers'][string] | null;
-  readonly radix: DriveRadix;
+  readonly radix: ValueForm;
   readonly disabled: boolean;
+  /** The form that was chosen for this lever; null where it is written as all are. */
+  readonly form: ValueForm | null;
+  readonly onForm: (form: ValueForm | null) => void;
   /** What is typed and not set yet. */
   readonly text: string | null;
   readonly onText: (text: string | null) => void;
@@ -57,9 +59,9 @@ interface Props {
 }
 
 export function Lever(props: Props) {
-  const { lever, now, radix, disabled, kind, onKind, isPending, hasPulse, onSet } = props;
-  const shown = now?.released ? '–' : show(now?.value, lever.width, radix);
-  const isLong = show(0n, lever.width, radix).length > SHORT_DIGITS || shown.length > SHORT_DIGITS;
+  const { lever, now, radix, disabled, kind, onKind, isPending, hasPulse, form, onForm, onSet } = props;
+  const shown = now?.released ? '–' : show(now?.value, lever, radix);
+  const isLong = show(0n, lever, radix).length > SHORT_DIGITS || shown.length > SHORT_DIGITS;
   const overriding = lever.enable !== null && now !== null && !now.released;
   const kinds = kindsFor(lever.width, hasPulse);
   return (
@@ -78,6 +80,7 @@ export function Lever(props: Props) {
                 ? 'overrides its driver'
                 : 'released'}
         </span>
+        <FormSelect signal={lever} form={form} onForm={onForm} />
         {kinds.length > 1 && (
           <Select
             size="tiny"
@@ -178,7 +181,7 @@ const PULSE = { value: '1', cycles: '1' };
 function Pulse({ lever, radix, disabled, onSet }: Pick<Props, 'lever' | 'radix' | 'disabled' | 'onSet'>) {
   const [kept, setKept] = useRemembered(`drive-pulse-${lever.name}`, PULSE);
   const give = () => {
-    const value = parseLeverValue(kept.value, lever.width, radix);
+    const value = parseValueIn(kept.value, lever, radix);
     const cycles = /^\d+$/.test(kept.cycles) ? Number(kept.cycles) : 0;
     if (!value.ok) toast.error(value.error.message, { description: value.error.tryNext[0] });
     else if (cycles < 1 || cycles > MOST_PULSE)
@@ -220,7 +223,7 @@ function Pulse({ lever, radix, disabled, onSet }: Pick<Props, 'lever' | 'radix' 
 function Typed({ lever, now, radix, disabled, text, onText, onSet, isLong }: Props & { readonly isLong: boolean }) {
   const apply = async () => {
     if (text === null) return;
-    const value = parseLeverValue(text, lever.width, radix);
+    const value = parseValueIn(text, lever, radix);
     if (!value.ok) toast.error(value.error.message, { description: value.error.tryNext[0] });
     else if (await onSet(value.value)) onText(null);
   };
@@ -232,9 +235,9 @@ function Typed({ lever, now, radix, disabled, text, onText, onSet, isLong }: Pro
     const by = event.key === 'ArrowUp' ? 1n : event.key === 'ArrowDown' ? -1n : 0n;
     if (by === 0n) return;
     event.preventDefault();
-    const typed = text === null ? null : parseLeverValue(text, lever.width, radix);
+    const typed = text === null ? null : parseValueIn(text, lever, radix);
     const from = typed?.ok ? typed.value : now && !now.released ? now.value : 0n;
-    onText(show(stepped(from, event.shiftKey ? by * 16n : by, lever.width), lever.width, radix));
+    onText(show(stepped(from, event.shiftKey ? by * 16n : by, lever.width), lever, radix));
   };
   return (
     <form
@@ -248,7 +251,7 @@ function Typed({ lever, now, radix, disabled, text, onText, onSet, isLong }: Pro
         size="normal"
         isCode
         className={isLong ? 'min-w-28 flex-1' : 'w-28'}
-        title={`In ${RADIX_WORDS[radix]}, or with 0x, 0b or 0d in front. Arrows step, Enter sets, Escape gives back.`}
+        title="As it is shown, or with 0x, 0b or 0d in front. Arrows step, Enter sets, Escape gives back."
         value={text ?? ''}
         placeholder="new value"
         aria-label={`Value for ${lever.name}`}

@@ -192,6 +192,22 @@ describe('the panel as an instrument', () => {
   const level = (screen: Awaited<ReturnType<typeof shown>>['screen']) => () =>
     screen.getByTestId('gauge-t.level').textContent;
 
+  test('each signal has a form of its own where that is chosen: its limit and its history follow', async () => {
+    const { screen, user } = await shown();
+    await expect.poll(level(screen)).toBe('4');
+    await user.selectOptions(screen.getByLabelText('Form of t.level'), '8.4 bits');
+    expect(level(screen)()).toBe('0.25');
+    await user.selectOptions(screen.getByLabelText('Form of t.trim'), 'signed');
+    await user.type(screen.getByLabelText('Value for t.trim'), '-1{Enter}');
+    await expect
+      .poll(() => screen.getByTestId('lever-t.trim').querySelector('[data-testid="value"]')?.textContent)
+      .toBe('-1');
+    await user.type(screen.getByLabelText('Limit for t.level'), '< 2.5{Enter}');
+    expect((await screen.findByTestId('passed-t.level')).textContent).toMatch(/not < 2\.5/);
+    await user.selectOptions(screen.getByLabelText('Form of t.level'), 'as all');
+    expect(level(screen)()).toBe('4096');
+  });
+
   test('values of all levers are kept by name, and set again in one go', async () => {
     const { screen, user, calls } = await shown();
     await expect.poll(level(screen)).toBe('4');

@@ -3,10 +3,10 @@ import { RefreshCw } from 'lucide-react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import {
-  type DriveRadix,
+  type ValueForm,
   type PanelMap,
   type PanelReading,
-  parseLeverValue,
+  parseValueIn,
   readingRate,
   type StepperMap,
   type TimedReading,
@@ -45,7 +45,7 @@ const INTERVALS = [
   ['2 s', 2000],
 ] as const;
 
-const LOOKS: { readonly radix: DriveRadix; readonly interval: number; readonly most: number } = {
+const LOOKS: { readonly radix: ValueForm; readonly interval: number; readonly most: number } = {
   ...{ radix: 'dec', interval: 500, most: 1000 },
 };
 const NO_KINDS: Readonly<Record<string, LeverKind>> = {};
@@ -62,6 +62,8 @@ export function PanelView({ hint }: { readonly hint: string }) {
   const runs = probes !== null && state?.running?.fingerprint === probes.fingerprint;
   const [looks, setLooks] = useRemembered('drive-panel', LOOKS);
   const { radix, interval, most } = looks;
+  const [forms, setForms] = useForms();
+  const formOf = (name: string): ValueForm => forms[name] ?? radix;
   const { reading, kept, reads, problem, pending, exchange, tell } = useExchange(most);
   useLiveReading(runs && panels.length > 0 ? interval : 0, exchange);
   const head = (
@@ -98,24 +100,26 @@ export function PanelView({ hint }: { readonly hint: string }) {
         />
       ))}
       <div className="grid grid-cols-2 gap-x-8 max-lg:grid-cols-1">
-        <Levers {...{ panels, reading, radix, pending, exchange }} disabled={!runs} />
+        <Levers {...{ panels, reading, formOf, forms, pending, exchange }} onForm={setForms} disabled={!runs} />
         <Gauges
           reads={reads}
           rate={readingRate(kept)}
           panels={panels}
           reading={reading}
-          radix={radix}
+          formOf={formOf}
+          forms={forms}
+          onForm={setForms}
           onStop={() => setLooks({ interval: 0 })}
         />
       </div>
-      <History kept={kept} most={most} onMost={(next) => setLooks({ most: next })} panels={panels} radix={radix} />
+      <History kept={kept} most={most} onMost={(next) => setLooks({ most: next })} panels={panels} formOf={formOf} />
     </>
   );
 }
 
 interface HeadToolsProps {
   readonly interval: number;
-  readonly radix: DriveRadix;
+  readonly radix: ValueForm;
   readonly runs: boolean;
   readonly exchange: (set: Changes) => Promise<boolean>;
   readonly setLooks: (change: Partial<typeof LOOKS>) => void;
@@ -153,14 +157,16 @@ function HeadTools({ interval, radix, runs, exchange, setLooks }: HeadToolsProps
 interface LeversProps {
   readonly panels: readonly PanelMap[];
   readonly reading: PanelReading | null;
-  readonly radix: DriveRadix;
+  readonly formOf: (name: string) => ValueForm;
+  readonly forms: Readonly<Record<string, ValueForm>>;
+  readonly onForm: (name: string, form: ValueForm | null) => void;
   readonly disabled: boolean;
   readonly pending: ReadonlySet<string>;
   readonly exchange: (set: Changes, cycles?: number) => Promise<boolean>;
 }
 
 /** All levers; several that are typed can be set in one go, and what was set can be taken back. */
-function Levers({ panels, reading, radix, disabled, pending, exchange }: LeversProps) {
+function Levers({ panels, reading, formOf, forms, onForm, disabled, pending, exchange }: LeversProps) {
   const [kinds, setKinds] = useRemembered('drive-lever-kinds', NO_KINDS);
   const [typed, setTyped] = useState(NO_TEXT);
   const [undo, setUndo] = useState<readonly Changes[]>([]);
@@ -184,7 +190,7 @@ function Levers({ panels, reading, radix, disabled, pending, exchange }: LeversP
   const setAll = async () => {
     const changes: Record<string, bigint> = {};
     for (const { lever } of waiting) {
-      const value = parseLeverValue(typed[lever.name] ?? '', lever.width, radix);
+      const value = parseValueIn(typed[lever.name] ?? '', lever, formOf(lever.name));
       if (!value.ok)
         return void toast.error(`${lever.name}: ${value.error.message}`, { description: value.error.tryNext[0] });
       changes[lever.name] = value.value;
@@ -231,7 +237,9 @@ function Levers({ panels, reading, radix, disabled, pending, exchange }: LeversP
             key={`${panel.name} ${lever.name}`}
             lever={lever}
             now={reading?.levers[lever.name] ?? null}
-            radix={radix}
+            radix={formOf(lever.name)}
+            form={forms[lever.name] ?? null}
+            onForm={(form) => onForm(lever.name, form)}
             disabled={disabled}
             text={typed[lever.name] ?? null}
             onText={(text) =>
@@ -249,6 +257,18 @@ function Levers({ panels, reading, radix, disabled, pending, exchange }: LeversP
       })}
     </Section>
   );
+}
+
+const NO_FORMS: { readonly forms: Readonly<Record<string, ValueForm>> } = { forms: {} };
+
+/** Forms that were chosen for single signals; all others are written as the head says. */
+function useForms() {
+  const [{ forms }, setKept] = useRemembered('drive-forms', NO_FORMS);
+  const set = (name: string, form: ValueForm | null) => {
+    const { [name]: _, ...others } = forms;
+    setKept({ forms: form === null ? others : { ...others, [name]: form } });
+  };
+  return [forms, set] as const;
 }
 
 /**
