@@ -10,8 +10,9 @@ export function fabricRows(
   files: readonly SourceFile[],
   table: SourceFile,
   top: string,
+  clocked?: string,
 ): { readonly target: RowTarget; readonly vectors: Vectors; readonly clock: string | null } {
-  const planned = planForTable(files, table, { top });
+  const planned = planForTable(files, table, { top, ...(clocked === undefined ? {} : { clock: clocked }) });
   const { netlist } = elaborate(files, { top });
   if (!planned.ok || !netlist) throw new Error('the table is not for this design');
   const sim = new Simulator(optimise(netlist).netlist);
@@ -20,7 +21,13 @@ export function fabricRows(
   const target: RowTarget = {
     row: async (inputs, cycles) => {
       for (const [port, value] of inputs) sim.setInput(port, value);
-      if (clock !== null) sim.step(sim.domain(clock), cycles);
+      const [rise, fall] = [sim.domain(clock ?? '', 'posedge'), sim.domain(clock ?? '', 'negedge')];
+      // Where falling edges matter each comes behind its rising one.
+      if (fall < 0) sim.step(rise, cycles);
+      for (let i = 0; fall >= 0 && i < cycles; i++) {
+        sim.step(rise);
+        sim.step(fall);
+      }
       return ok(new Map(outputs.map((port) => [port, sim.getOutput(port)])));
     },
   };

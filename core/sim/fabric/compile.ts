@@ -133,19 +133,17 @@ export function compile(source: Netlist): Program {
   const edges = members.map((one) => edgeOf([one]));
   const places = { resets: RESETS, round: ROUND, edges: FIRST_DOMAIN };
   const follow = new Follow({ netlist, layout, domains, resets, places });
-  const followed = (edge: Body, of: readonly number[]) => (e: Emitter) => {
-    edge(e);
-    follow.behind(of, e);
-  };
+  const followed = (of: readonly number[]) => (e: Emitter) =>
+    follow.emit(of, e, (also) => edgeOf([...of, ...also].map((domain) => item(members, domain)))(e));
   const bodies = [
     (e: Emitter) => emitResets(netlist, layout, e, resets, layout.disturbed),
     (e: Emitter) => emitOutputs(netlist, layout, e),
     (e: Emitter) => emitDerived(netlist, layout, e),
     (e: Emitter) => follow.round(e),
     ...edges,
-    ...(layout.derived.size === 0 ? [] : edges.map((edge, domain) => followed(edge, [domain]))),
+    ...(layout.derived.size === 0 ? [] : edges.map((_, domain) => followed([domain]))),
   ];
-  const together = (of: readonly number[]) => followed(edgeOf(of.map((domain) => item(members, domain))), of);
+  const together = followed;
   const { isWatched } = follow;
   return { layout, domains, members, isWatched, bodies, netlist, together, remembered: () => remembered.leaves };
 }

@@ -94,11 +94,14 @@ export class Follow {
     e.end();
   }
 
-  /** What comes right behind edges of these domains, which came together. */
-  behind(domains: readonly number[], e: Emitter): void {
-    if (this.#made.length === 0) return;
-    if (this.#inner !== null) this.#watch(this.#inner, e);
-    else this.#moveLevels(domains, e);
+  /**
+   * Edges of some domains together, and what they set off. `edges` makes edges of these and of further domains, each
+   * from what stood before any of them.
+   */
+  emit(domains: readonly number[], e: Emitter, edges: (also: readonly number[]) => void): void {
+    if (this.#made.length > 0 && this.#inner === null) return this.#withLevels(domains, e, edges);
+    edges([]);
+    if (this.#made.length > 0 && this.#inner !== null) this.#watch(this.#inner, e);
   }
 
   /** Edges that move no clock cost next to nothing; a level that nobody waits for is only kept. */
@@ -124,8 +127,11 @@ export class Follow {
     e.end();
   }
 
-  /** The clocks' own levels move, and what that sets off follows; one of which only rising edges matter falls again. */
-  #moveLevels(domains: readonly number[], e: Emitter): void {
+  /**
+   * The clocks' own levels move first: a clock that is made of one, as a gated one is, has its edge with it, before any
+   * register has changed. Then what the registers set off follows; one of which only rising edges matter falls again.
+   */
+  #withLevels(domains: readonly number[], e: Emitter, edges: (also: readonly number[]) => void): void {
     const { layout, domains: all } = this.#clocks;
     const set = (edges: readonly Edge[], level: 0 | 1) => {
       for (const { clock } of edges) e.store(entry(layout.inputs, clock).address, constant(level));
@@ -137,6 +143,7 @@ export class Follow {
     ];
     set(rising, 1);
     set(falling, 0);
+    this.#emitGated(e, edges);
     this.#untilRest(e);
     const back = rising.filter(({ clock }) => !all.some((other) => other.clock === clock && other.edge === 'negedge'));
     if (back.length === 0) return;
@@ -144,10 +151,49 @@ export class Follow {
     this.#untilRest(e);
   }
 
+  /** Each set of gated clocks that may have an edge now is code of its own. */
+  #emitGated(e: Emitter, edges: (also: readonly number[]) => void): void {
+    const { netlist, layout, domains } = this.#clocks;
+    const gated = this.#made.filter(({ node }) => dependsOnClock(netlist, node, domains));
+    const { get } = emitCone(
+      netlist,
+      layout,
+      e,
+      gated.map(({ node }) => node),
+    );
+    const moves = gated.flatMap(({ node, address, rises, falls }) => {
+      const [level, before] = [item(get(node), 0), e.load(address, 1)];
+      return [
+        ...(rises < 0 ? [] : [{ at: rises, isOn: e.binary('and', level, e.isZero(before)) }]),
+        ...(falls < 0 ? [] : [{ at: falls, isOn: e.binary('and', e.isZero(level), before) }]),
+      ];
+    });
+    // Of very many the sets would be too many: they then come behind the clock's own edge.
+    if (moves.length > MOST_GATED) return edges([]);
+    for (const { node, address } of gated) e.store(address, item(get(node), 0));
+    for (let set = 0; set < 2 ** moves.length; set++) {
+      const is = moves.map(({ isOn }, i) => ((set >>> i) & 1 ? isOn : e.isZero(isOn)));
+      const also = moves.flatMap(({ at }, i) => ((set >>> i) & 1 ? [at] : []));
+      if (is.length > 0) e.if(is.reduce((x, y) => e.binary('and', x, y)));
+      edges(also);
+      if (is.length > 0) e.end();
+    }
+  }
+
   #untilRest(e: Emitter): void {
     e.run(this.#clocks.places.round, MOST_ROUNDS);
   }
 }
+
+/** So many edges of gated clocks are told apart; all sets of them are code of their own. */
+const MOST_GATED = 3;
+
+/** Whether a clock that logic makes is a function of a clock's own level. */
+const dependsOnClock = (netlist: Netlist, node: NodeId, domains: readonly Edge[]): boolean =>
+  coneOf(netlist, [node]).some((id) => {
+    const { op, ...rest } = item(netlist.nodes, id);
+    return op === 'input' && 'name' in rest && domains.some(({ clock }) => clock === rest.name);
+  });
 
 /** Resets that registers decide, to be looked at behind each edge; null where that is not enough. */
 function innerResets({ netlist, layout, domains, resets }: Clocks): ReadonlyMap<NodeId, readonly Register[]> | null {

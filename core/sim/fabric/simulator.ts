@@ -36,6 +36,8 @@ export class Simulator {
   /** Whether logic makes clocks, which follow every edge. */
   readonly #isFollowed: boolean;
   #fresh = false;
+  /** Inputs were set since clocks made by logic have followed. */
+  #isTouched = false;
 
   /** `pacing` for who cannot wait until a design is looked at closer, or null where every edge is to be run in full. */
   constructor(netlist: Netlist, backend: Backend = 'wasm', pacing?: Pacing | null) {
@@ -79,6 +81,7 @@ export class Simulator {
   /** Runs `times` edges of one domain; nothing where nothing waits for them. */
   step(domain: number, times = 1): void {
     if (domain < 0) return;
+    this.#followInputs();
     if (this.#pace !== null) this.#pace.step(domain, times);
     else this.#edgeOf(domain)(times);
     if (this.#isFollowed) this.#leaveClock(domain);
@@ -100,6 +103,7 @@ export class Simulator {
 
   /** Runs rising edges of two clocks in the order in which they come. */
   interleave(a: EdgeTrain, b: EdgeTrain): void {
+    this.#followInputs();
     if (this.#backend === 'wasm') {
       if (!this.#pace?.interleave(a, b))
         this.#turnsOf(a.domain, b.domain)(a.count, b.count, a.next, a.step, b.next, b.step);
@@ -146,6 +150,7 @@ export class Simulator {
         ? this.#compiled(emitRow(bodies, row))
         : rowOf(javaScriptBodies(bodies, this.#words, this.#bodies), row);
     return (times) => {
+      this.#followInputs();
       this.#pace?.disturb();
       run(times);
       this.#fresh = false;
@@ -172,6 +177,7 @@ export class Simulator {
     const plan = { moments: moments.map(bodyOf), alone: alone.map((train) => bodyOf([train])) };
     const run = this.#backend === 'wasm' ? this.#compiledRounds(plan, domains.length) : null;
     return (next, step, until) => {
+      this.#followInputs();
       this.#pace?.disturb();
       if (run) run(next, step, until);
       else
@@ -224,6 +230,12 @@ export class Simulator {
     this.#fresh = false;
   }
 
+  /** A clock that an input decides has its edge when that is set, not with the next one of another clock. */
+  #followInputs(): void {
+    if (this.#isTouched && this.#isFollowed) this.#follow();
+    this.#isTouched = false;
+  }
+
   /** Lets resets and clocks made by logic follow what was set or has moved, until nothing moves any more. */
   #follow(): void {
     const { disturbed } = this.#program.layout;
@@ -270,6 +282,7 @@ export class Simulator {
 
   touched(): void {
     this.#fresh = false;
+    this.#isTouched = true;
   }
 
   hasInput(name: string): boolean {
@@ -280,7 +293,7 @@ export class Simulator {
     const input = this.#program.layout.inputs.get(name);
     if (!input) return;
     this.#write(input.address, input.width, value);
-    this.#fresh = false;
+    this.touched();
   }
 
   getOutput(name: string): bigint {
