@@ -39,6 +39,7 @@ const order = z.discriminatedUnion('kind', [
     kind: z.literal('table'),
     seed: z.number().int().nonnegative().max(Number.MAX_SAFE_INTEGER).default(1),
     stopAtFirst: z.boolean().default(false),
+    times: z.number().int().min(1).max(1000).default(1),
   }),
 ]);
 

@@ -23,6 +23,8 @@ interface TableChoice {
 interface TableOrder extends TableChoice {
   readonly seed: number;
   readonly stopAtFirst: boolean;
+  /** So often at most, each time loaded anew and open digits from the next number; it ends with the first that is not good. */
+  readonly times: number;
 }
 
 const optionsOf = (project: Project, { clock, instance }: TableChoice): TablePlanOptions => ({
@@ -56,7 +58,7 @@ export async function truthTableNow(
 
 /** Loads the newest build, runs a table on it, and beside that in simulation; what came of each row is kept. */
 export function runTableOn(on: RunNeeds, project: Named, order: TableOrder): number {
-  const { file, seed, stopAtFirst } = order;
+  const { file, seed, stopAtFirst, times } = order;
   return on.jobs.start('cable', {
     kind: 'table',
     title: `Table ${file}`,
@@ -81,33 +83,43 @@ export function runTableOn(on: RunNeeds, project: Named, order: TableOrder): num
         : await settle(async () =>
             ok(await on.designs.vectors(filesForHardware(read.value), table, optionsOf(read.value, order), watch)),
           );
-      const loaded = await loadNewest(on, watch, note);
-      if (!loaded.ok) return loaded;
-      const ran = await on.board.cable((chain) =>
-        runTable(chain, { part: bitstream.part, device: null, map, table }, { watch, seed, stopAtFirst }),
-      );
-      if (!ran.ok) return ran;
-      const { passed, failed, rows, stopped, notAsked } = ran.value;
       const run: VectorRun | null = simulated?.ok ? simulated.value : null;
-      const differences = run ? differencesOf(run, ran.value) : [];
       const { vectors } = cores.value;
-      await on.store.tableRuns.add(project.id, file, {
-        ...{ fingerprint: map.fingerprint, rows, passed, failed, stopped, notAsked, differences },
-        columns: keptColumns(vectors),
-        texts: vectors.rows.map(({ texts }) => texts),
-        simulated: run?.actual ?? null,
-        whyNotSimulated: simulated && !simulated.ok ? simulated.error.message : null,
-      });
-      on.changed();
-      const told =
-        `${file} on build ${short(map.fingerprint)}: ${passed} ${passed === 1 ? 'row' : 'rows'} passed, ${failed} failed` +
-        `${differences.length > 0 ? `, ${differences.length} otherwise than in simulation` : ''}`;
-      if (stopped !== null && typeof stopped === 'object')
-        return fail({
-          ...stopped,
-          message: `${stopped.message} ${told}, ${rows.length} of ${vectors.rows.length} run.`,
+      for (let time = 1; ; time++) {
+        const loaded = await loadNewest(on, watch, note);
+        if (!loaded.ok) return loaded;
+        const ran = await on.board.cable((chain) =>
+          runTable(
+            chain,
+            { part: bitstream.part, device: null, map, table },
+            { watch, seed: seed + time - 1, stopAtFirst },
+          ),
+        );
+        if (!ran.ok) return ran;
+        const { passed, failed, rows, stopped, notAsked } = ran.value;
+        const differences = run ? differencesOf(run, ran.value) : [];
+        const isGood = failed + differences.length === 0 && stopped === null;
+        // The one that is kept is the last one, which is the first that was not good.
+        if (isGood && time < times) continue;
+        await on.store.tableRuns.add(project.id, file, {
+          ...{ fingerprint: map.fingerprint, rows, passed, failed, stopped, notAsked, differences, time, times },
+          columns: keptColumns(vectors),
+          texts: vectors.rows.map(({ texts }) => texts),
+          simulated: run?.actual ?? null,
+          whyNotSimulated: simulated && !simulated.ok ? simulated.error.message : null,
         });
-      return ok(`${told}${stopped === 'cancelled' ? '; cancelled there' : ''}.`);
+        on.changed();
+        const told =
+          `${file} on build ${short(map.fingerprint)}: ${passed} ${passed === 1 ? 'row' : 'rows'} passed, ${failed} failed` +
+          `${differences.length > 0 ? `, ${differences.length} otherwise than in simulation` : ''}` +
+          `${times > 1 ? `, time ${time} of ${times}` : ''}`;
+        if (stopped !== null && typeof stopped === 'object')
+          return fail({
+            ...stopped,
+            message: `${stopped.message} ${told}, ${rows.length} of ${vectors.rows.length} run.`,
+          });
+        return ok(`${told}${stopped === 'cancelled' ? '; cancelled there' : ''}.`);
+      }
     },
   }).id;
 }

@@ -16,6 +16,9 @@ export interface KeptTable {
   readonly failed: number;
   readonly stopped: Problem | 'cancelled' | 'difference' | null;
   readonly notAsked: number;
+  /** Which time it was, of how often it was to be run. */
+  readonly time: number;
+  readonly times: number;
   /** What outputs were in simulation, by row and column; why there is none. */
   readonly simulated: readonly (readonly (string | null)[])[] | null;
   readonly whyNotSimulated: string | null;

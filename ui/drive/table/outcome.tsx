@@ -66,7 +66,7 @@ function First({ row, result, onShow }: FirstProps) {
 
 function Sum({ run, all }: { readonly run: Run; readonly all: number }) {
   const { file, created, result } = run;
-  const { passed, failed, differences, simulated, whyNotSimulated, stopped, notAsked } = result;
+  const { passed, failed, differences, simulated, whyNotSimulated, stopped, notAsked, time, times } = result;
   return (
     <>
       <p className="mb-2 text-sm" data-testid="table-outcome">
@@ -80,6 +80,11 @@ function Sum({ run, all }: { readonly run: Run; readonly all: number }) {
             , {differences.length === 0 ? 'as in simulation' : `${differences.length} otherwise than in simulation`}
           </span>
         )}{' '}
+        {times > 1 && (
+          <span className="tabular">
+            time {time} of {times}{' '}
+          </span>
+        )}
         <span className="text-quiet">{dateTime(created)}</span>
       </p>
       {stopped !== null && (

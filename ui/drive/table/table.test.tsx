@@ -35,7 +35,7 @@ const RESULT: KeptTable = {
     { row: 2, set: ['5', null, null, null], actual: [null, null, '5', '0x07'], failures: [failure] },
     { row: 3, set: ['0b11', null, null, null], actual: [null, null, '3', '0xff'], failures: [] },
   ],
-  ...{ passed: 2, failed: 1, stopped: 'cancelled', notAsked: 0, whyNotSimulated: null },
+  ...{ passed: 2, failed: 1, stopped: 'cancelled', notAsked: 0, time: 3, times: 10, whyNotSimulated: null },
   simulated: [
     [null, null, '1', '0xxx'],
     [null, null, '5', '0x07'],
@@ -102,7 +102,9 @@ describe('a table on hardware', () => {
   test('the sum, the first row that is wrong in words, and where the waves stand', async () => {
     const { screen, user } = await shown();
     const sum = await screen.findByTestId('table-outcome');
-    expect(sum.textContent).toMatch(/one\.csv on build abababab: 2 passed, 1 failed, 1 otherwise than in simulation/);
+    expect(sum.textContent).toMatch(
+      /one\.csv on build abababab: 2 passed, 1 failed, 1 otherwise than in simulation time 3 of 10/,
+    );
     expect(screen.getByTestId('first-difference').textContent).toBe('First in row 2: q is 5, expected 6');
     expect(screen.getByText(/3 of 4 rows were run: it was cancelled/)).toBeTruthy();
     expect(screen.getByText('at 1')).toBeTruthy();
@@ -120,11 +122,13 @@ describe('a table on hardware', () => {
       .toEqual(['one.csv']);
     await user.type(screen.getByLabelText('For the instance'), 'u_in');
     await user.click(screen.getByLabelText('stop at the first difference'));
+    await user.clear(screen.getByLabelText('Times'));
+    await user.type(screen.getByLabelText('Times'), '20');
     await user.click(screen.getByRole('button', { name: 'Load and run' }));
     await expect
       .poll(() => calls.find(({ name }) => name === 'jobs.start')?.input)
       .toMatchObject({
-        ...{ kind: 'table', file: 'one.csv', instance: 'u_in', seed: 1, stopAtFirst: true },
+        ...{ kind: 'table', file: 'one.csv', instance: 'u_in', seed: 1, times: 20, stopAtFirst: true },
       });
     const seed = screen.getByLabelText('Open digits from');
     await user.clear(seed);

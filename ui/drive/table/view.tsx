@@ -24,7 +24,7 @@ import {
 import { useProject } from '../../design/index.ts';
 import { Outcome } from './outcome.tsx';
 
-const CHOICE = { file: '', clock: '', instance: '', seed: '1', stopAtFirst: false };
+const CHOICE = { file: '', clock: '', instance: '', seed: '1', times: '1', stopAtFirst: false };
 const WANTED = { wanted: '' };
 /** Name of the plan on the shelf that a table is run with. */
 const PLAN = 'table';
@@ -77,6 +77,8 @@ function TableTools({ tables, isBusy, kept, setKept }: ToolsProps) {
     ...(kept.clock.trim() && { clock: kept.clock.trim() }),
     ...(kept.instance.trim() && { instance: kept.instance.trim() }),
   };
+  const times =
+    /^\d{1,4}$/.test(kept.times) && Number(kept.times) >= 1 && Number(kept.times) <= 1000 ? Number(kept.times) : null;
   const seed = /^\d{1,15}$/.test(kept.seed) ? Number(kept.seed) : null;
   return (
     <div className="mb-3 flex flex-wrap items-end gap-3 text-sm">
@@ -123,6 +125,16 @@ function TableTools({ tables, isBusy, kept, setKept }: ToolsProps) {
           onChange={(event) => setKept({ seed: event.target.value })}
         />
       </Field>
+      <Field name="Times">
+        <TextInput
+          size="normal"
+          className="tabular w-14 text-right"
+          title="Loaded and run again and again until it is not good"
+          value={kept.times}
+          aria-invalid={times === null}
+          onChange={(event) => setKept({ times: event.target.value })}
+        />
+      </Field>
       <Checkbox
         className="h-8"
         checked={kept.stopAtFirst}
@@ -140,8 +152,10 @@ function TableTools({ tables, isBusy, kept, setKept }: ToolsProps) {
         </Button>
         <Button
           look="main"
-          disabled={isBusy || seed === null}
-          onClick={() => start({ kind: 'table', ...choice, seed: seed ?? 1, stopAtFirst: kept.stopAtFirst })}
+          disabled={isBusy || seed === null || times === null}
+          onClick={() =>
+            start({ kind: 'table', ...choice, seed: seed ?? 1, times: times ?? 1, stopAtFirst: kept.stopAtFirst })
+          }
         >
           Load and run
         </Button>
