@@ -21,12 +21,16 @@ interface Props {
   readonly onStop: () => void;
 }
 
+/** Readings that passed a limit, as many as are listed. */
+const MOST_TOLD = 200;
+
 const NO_LIMITS: { readonly limits: Readonly<Record<string, string>>; readonly stops: boolean } = {
   ...{ limits: {}, stops: false },
 };
 
 export function Gauges({ reads, rate, panels, reading, formOf, forms, onForm, onStop }: Props) {
   const [{ limits, stops }, setKept] = useRemembered('drive-limits', NO_LIMITS);
+  const [passed, setPassed] = useState<readonly { readonly at: number; readonly said: string }[]>([]);
   const all = panels.flatMap((panel) => panel.gauges.map((gauge) => ({ panel, gauge })));
   return (
     <Section
@@ -51,7 +55,10 @@ export function Gauges({ reads, rate, panels, reading, formOf, forms, onForm, on
             onForm={(form) => onForm(gauge.name, form)}
             limit={limits[gauge.name] ?? ''}
             onLimit={(text) => setKept({ limits: { ...limits, [gauge.name]: text } })}
-            onPassed={() => stops && onStop()}
+            onPassed={(said) => {
+              setPassed((list) => [{ at: Date.now(), said }, ...list].slice(0, MOST_TOLD));
+              if (stops) onStop();
+            }}
           />
         ))}
       </ul>
@@ -63,6 +70,18 @@ export function Gauges({ reads, rate, panels, reading, formOf, forms, onForm, on
         >
           stop reading where a limit is passed
         </Checkbox>
+      )}
+      {passed.length > 0 && (
+        <ol
+          className="code mt-2 max-h-32 overflow-auto border border-line bg-raised px-2 py-1 text-xs"
+          aria-label="Limits passed"
+        >
+          {passed.map(({ at, said }) => (
+            <li key={`${at} ${said}`}>
+              <span className="text-quiet">{new Date(at).toISOString().slice(11, 23)}</span> {said}
+            </li>
+          ))}
+        </ol>
       )}
     </Section>
   );
@@ -77,7 +96,8 @@ interface RowProps {
   readonly onForm: (form: ValueForm | null) => void;
   readonly limit: string;
   readonly onLimit: (text: string) => void;
-  readonly onPassed: () => void;
+  /** What it was, and what it should have been. */
+  readonly onPassed: (said: string) => void;
 }
 
 function Row({ gauge, title, reading, radix, form, onForm, limit, onLimit, onPassed }: RowProps) {
@@ -145,8 +165,9 @@ function useLimit(
   const read = limit.trim() === '' ? null : parseLimit(limit, gauge, radix);
   const now = read?.ok === true && value !== undefined && !read.value(value);
   const wrong = read && !read.ok ? read.error : null;
-  const told = useRef({ onPassed, now });
-  told.current = { onPassed, now };
+  const said = `${gauge.name.slice(gauge.name.indexOf('.') + 1)} is ${show(value, gauge, radix)}, not ${limit.trim()}`;
+  const told = useRef({ onPassed, now, said });
+  told.current = { onPassed, now, said };
   // biome-ignore lint/correctness/useExhaustiveDependencies: another limit is counted anew
   useEffect(() => {
     setTimes(0);
@@ -155,7 +176,7 @@ function useLimit(
   useEffect(() => {
     if (reading === null || !told.current.now) return;
     setTimes((before) => before + 1);
-    told.current.onPassed();
+    told.current.onPassed(told.current.said);
   }, [reading]);
   return { now, times };
 }

@@ -248,6 +248,9 @@ describe('the panel as an instrument', () => {
     await user.click(await screen.findByLabelText('stop reading where a limit is passed'));
     await user.type(screen.getByLabelText('Value for t.trim'), '150{Enter}');
     expect((await screen.findByTestId('passed-t.level')).textContent).toMatch(/not < 100 in 1 reading/);
+    expect(screen.getByLabelText('Limits passed').textContent).toMatch(
+      /^\d\d:\d\d:\d\d\.\d{3} level is 151, not < 100$/,
+    );
     await expect.poll(() => (screen.getByLabelText('Reading interval') as HTMLSelectElement).value).toBe('0');
     const count = calls.length;
     await new Promise((resolve) => setTimeout(resolve, 700));
