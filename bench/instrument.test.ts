@@ -112,7 +112,7 @@ describe('instruments', () => {
     bench.advance(100);
     expect(on.gauges['t.en']).toBe(0n);
     expect([...told, on.activity?.['t.en']].some((one) => one?.rose === 1n || one?.fell === 1n)).toBe(true);
-    expect((await panel()).activity?.['t.en']).toEqual({ rose: 0n, fell: 0n });
+    expect((await panel()).activity?.['t.en']).toEqual({ rose: 0n, fell: 0n, changes: 0 });
   });
 
   test('from the first edge on it stands, and goes on by as many edges as are asked for', () =>

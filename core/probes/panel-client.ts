@@ -15,12 +15,22 @@ const CROSSING_CLOCKS = 8;
 const POLLS = 20;
 const POLL_MICROSECONDS = 100;
 
+/** Bits that rose and that fell, and at how many edges of the panel's clock the gauge was another one, up to 255. */
+interface GaugeActivity {
+  readonly rose: bigint;
+  readonly fell: bigint;
+  readonly changes: number;
+}
+
+/** Bits of the count of each gauge's changes. */
+const COUNT_BITS = 8;
+
 /** Values of one coherent look. A lever that overrides a driver says whether it does so now. */
 export interface PanelReading {
   readonly gauges: Readonly<Record<string, bigint>>;
   readonly levers: Readonly<Record<string, { readonly value: bigint; readonly released: boolean }>>;
-  /** Bits of each gauge that rose, and that fell, since the look before; where the panel was built to tell. */
-  readonly activity?: Readonly<Record<string, { readonly rose: bigint; readonly fell: bigint }>>;
+  /** What became of each gauge since the look before; where the panel was built to tell. */
+  readonly activity?: Readonly<Record<string, GaugeActivity>>;
 }
 
 /** As many cycles as a pulse can last. */
@@ -103,9 +113,9 @@ export class PanelClient {
   }
 
   get #bitsTold(): number {
-    const { gaugeBits, leverBits, enableBits, activity } = this.#map;
+    const { gaugeBits, leverBits, enableBits, activity, gauges } = this.#map;
     const levels = [gaugeBits, leverBits, enableBits].reduce((sum, bits) => sum + Math.max(1, bits), 0);
-    return levels + (activity ? 2 * Math.max(1, gaugeBits) : 0);
+    return levels + (activity ? 2 * Math.max(1, gaugeBits) + COUNT_BITS * Math.max(1, gauges.length) : 0);
   }
 
   #reading(bits: Bits): PanelReading {
@@ -116,9 +126,13 @@ export class PanelClient {
     const behind = gaugeBits + leverBits + Math.max(1, this.#map.enableBits);
     const activity = () =>
       Object.fromEntries(
-        gauges.map(({ name, lo, width }) => [
+        gauges.map(({ name, lo, width }, i) => [
           name,
-          { rose: at(behind + lo, width), fell: at(behind + gaugeBits + lo, width) },
+          {
+            rose: at(behind + lo, width),
+            fell: at(behind + gaugeBits + lo, width),
+            changes: Number(at(behind + 2 * gaugeBits + COUNT_BITS * i, COUNT_BITS)),
+          },
         ]),
       );
     return {

@@ -148,22 +148,24 @@ describe('the panel', () => {
             hub.scan(WRITE, 11, [2n]);
             for (let i = 0; i < 8; i++) hub.sample();
             for (let i = 0; i < 6; i++) hub.edge({});
-            // Gauges, one lever, one enable, then what rose and what fell.
-            const told = Number(hub.scan(STREAM, 0, [], 8 + 2 + 16));
-            return { level: told & 255, rose: (told >> 10) & 255, fell: (told >> 18) & 255 };
+            // Gauges, one lever, one enable, then what rose, what fell, and how often it was another one.
+            const told = hub.scan(STREAM, 0, [], 8 + 2 + 16 + 8);
+            const byte = (lo: bigint) => Number((told >> lo) & 255n);
+            return { level: byte(0n), rose: byte(10n), fell: byte(18n), changes: byte(26n) };
           };
           take();
           for (const levels of looks) {
-            let [rose, fell] = [0, 0];
+            let [rose, fell, changes] = [0, 0, 0];
             for (const next of levels) {
               rose |= next & ~level;
               fell |= level & ~next;
+              changes += level === next ? 0 : 1;
               level = next;
               hub.sample();
             }
-            expect(take()).toEqual({ level, rose, fell });
+            expect(take()).toEqual({ level, rose, fell, changes });
           }
-          expect(take(), 'nothing has moved since').toEqual({ level, rose: 0, fell: 0 });
+          expect(take(), 'nothing has moved since').toEqual({ level, rose: 0, fell: 0, changes: 0 });
         },
       ),
       { numRuns: 25 },

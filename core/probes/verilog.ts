@@ -56,9 +56,25 @@ function portsOf(core: CoreMap): string[] {
 /** Bits of a number that counts to less than `count`. */
 const bitsFor = (count: number): number => Math.max(1, Math.ceil(Math.log2(count)));
 
-const panelBits = ({ gaugeBits, leverBits, enableBits, activity }: PanelMap): number =>
+const panelBits = ({ gaugeBits, leverBits, enableBits, activity, gauges }: PanelMap): number =>
   [gaugeBits, leverBits, enableBits].reduce((sum, bits) => sum + Math.max(1, bits), 0) +
-  (activity ? 2 * Math.max(1, gaugeBits) : 0);
+  (activity ? 2 * Math.max(1, gaugeBits) + COUNT_BITS * Math.max(1, gauges.length) : 0);
+
+/** Bits of the count of each gauge's changes. */
+const COUNT_BITS = 8;
+
+/** Numbers of 16 bits, the first one lowest. */
+const packed = (numbers: readonly number[]): string =>
+  `${16 * numbers.length}'h${numbers
+    .map((one) => one.toString(16).padStart(4, '0'))
+    .reverse()
+    .join('')}`;
+
+/** Where each gauge is, for its changes to be counted. */
+const wordsOf = ({ gauges, activity }: PanelMap): string =>
+  activity && gauges.length > 0
+    ? `, .WORDS(${gauges.length}), .FROM(${packed(gauges.map(({ lo }) => lo))}), .WIDE(${packed(gauges.map(({ width }) => width))})`
+    : '';
 
 const words = (bits: number): number => Math.max(1, Math.ceil(bits / 32));
 
@@ -88,7 +104,7 @@ function instanceOf(core: CoreMap): string {
     `  nimble_panel #(.CORE(${n}), .LEVERS(${Math.max(1, core.leverBits)}), ` +
     `.ENABLES(${Math.max(1, core.enableBits)}), .GAUGES(${Math.max(1, core.gaugeBits)}), ` +
     `.LEVER_WORDS(${words(core.leverBits)}), .ENABLE_WORDS(${words(core.enableBits)}), .AT(${bitsFor(panelBits(core))}), ` +
-    `.PULSE(${core.pulse ? 1 : 0}), .LATCH(${core.activity ? 1 : 0})) core_${n} (.clk(c${n}_clk), ` +
+    `.PULSE(${core.pulse ? 1 : 0}), .LATCH(${core.activity ? 1 : 0})${wordsOf(core)}) core_${n} (.clk(c${n}_clk), ` +
     `.gauge(c${n}_gauge), .lever(c${n}_lever), .enable(c${n}_enable), ${bus(n)});`
   );
 }

@@ -22,7 +22,7 @@ export function Chart({ option, label, className, onPick }: Props) {
   useEffect(() => {
     let gone = false;
     void import('./echarts.ts').then(({ init }) => {
-      if (gone || !host.current) return;
+      if (gone || !host.current || !canDraw()) return;
       const made = init(host.current);
       chart.current = made;
       made.setOption(inColours(latest.current.option));
@@ -43,6 +43,9 @@ export function Chart({ option, label, className, onPick }: Props) {
   }, [option, dark]);
   return <div ref={host} role="img" aria-label={label} className={className} />;
 }
+
+/** Where nothing can be drawn on, the chart's label has to do. */
+const canDraw = (): boolean => document.createElement('canvas').getContext('2d') !== null;
 
 /** What is told beside the pointer stands in the colours of the page, which the library does not know. */
 function inColours({ tooltip, ...option }: Props['option']): Props['option'] {

@@ -3,7 +3,8 @@ export const panelVerilog = `
 // Levers take effect together on one edge of clk; gauges are taken together on one edge of clk.
 module nimble_panel #(
   parameter CORE = 1, parameter LEVERS = 1, parameter ENABLES = 1, parameter GAUGES = 1,
-  parameter LEVER_WORDS = 1, parameter ENABLE_WORDS = 1, parameter AT = 1, parameter PULSE = 0, parameter LATCH = 0
+  parameter LEVER_WORDS = 1, parameter ENABLE_WORDS = 1, parameter AT = 1, parameter PULSE = 0, parameter LATCH = 0,
+  parameter WORDS = 1, parameter [16*WORDS-1:0] FROM = 0, parameter [16*WORDS-1:0] WIDE = 1
 ) (
   input                    clk,
   input      [GAUGES-1:0]  gauge,
@@ -88,16 +89,30 @@ module nimble_panel #(
     end
   endgenerate
 
-  // ---- what rose and what fell since the gauges were taken last, taken together with them
-  localparam ACTIVITY = LATCH ? 2*GAUGES : 0;
-  wire [GAUGES+GAUGES-1:0] activity;
+  // ---- what rose and what fell since the gauges were taken last, and at how many edges each gauge was another one, up
+  // to 255; taken together with them
+  localparam ACTIVITY = LATCH ? 2*GAUGES + 8*WORDS : 0;
+  wire [2*GAUGES+8*WORDS-1:0] activity;
+  genvar g;
   generate
     if (LATCH) begin : latched
       reg [GAUGES-1:0] before = 0;
+      reg seen = 0;
       reg [2*GAUGES-1:0] since = 0, told = 0;
       wire [2*GAUGES-1:0] now = {~gauge & before, gauge & ~before};
-      reg seen = 0;
-      assign activity = told;
+      wire [8*WORDS-1:0] counts_told;
+      assign activity = {counts_told, told};
+      for (g = 0; g < WORDS; g = g + 1) begin : words
+        localparam LO = FROM[16*g +: 16], W = WIDE[16*g +: 16];
+        wire differs = seen && gauge[LO +: W] != before[LO +: W];
+        reg [7:0] count = 0, count_told = 0;
+        assign counts_told[8*g +: 8] = count_told;
+        always @(posedge clk) begin
+          if (asked[1]) count <= differs;
+          else if (differs && count != 255) count <= count + 1;
+          if (asked[1]) count_told <= count;
+        end
+      end
       always @(posedge clk) begin
         before <= gauge;
         // Before the first edge there was no level to come from.
@@ -122,9 +137,9 @@ module nimble_panel #(
   wire [1:0] homes = {home[0] == request[0] && home[2] == request[2], home[1] == request[1]};
   assign bus_rbit = selected && (bus_reg[1:0] == 0 ? kind[bus_bit] : bus_bit < 2 && homes[bus_bit[0]]);
 
-  // ---- read-out: gauges, levers, enables, then what rose and what fell. All of it rests meanwhile, so bits are picked
+  // ---- read-out: gauges, levers, enables, then what rose, what fell and how often. All of it rests meanwhile, so bits are picked
   // where they are.
-  wire [3*GAUGES+LEVERS+ENABLES-1:0] every = {activity, enable, lever, taken};
+  wire [3*GAUGES+8*WORDS+LEVERS+ENABLES-1:0] every = {activity, enable, lever, taken};
   wire [GAUGES+ACTIVITY+LEVERS+ENABLES-1:0] all = every[GAUGES+ACTIVITY+LEVERS+ENABLES-1:0];
   reg [AT-1:0] at = 0;
   always @(posedge tck)

@@ -109,7 +109,7 @@ function Row({ gauge, title, reading, radix, form, onForm, limit, onLimit, onPas
       <span className="min-w-32 flex-1 truncate text-sm" title={title}>
         {gauge.name.slice(gauge.name.indexOf('.') + 1)}{' '}
         <span className="tabular text-quiet text-xs">{gauge.width} bit</span>
-        {moved && <Moved rose={moved.rose} fell={moved.fell} width={gauge.width} />}
+        {moved && <Moved {...moved} width={gauge.width} />}
       </span>
       <FormSelect signal={gauge} form={form} onForm={onForm} />
       <TextInput
@@ -141,16 +141,27 @@ function Row({ gauge, title, reading, radix, form, onForm, limit, onLimit, onPas
   );
 }
 
-/** What rose and fell since the reading before, seen by the hardware at every edge between. */
-function Moved({ rose, fell, width }: { readonly rose: bigint; readonly fell: bigint; readonly width: number }) {
+interface MovedProps {
+  readonly rose: bigint;
+  readonly fell: bigint;
+  readonly changes: number;
+  readonly width: number;
+}
+
+/** As many changes as the hardware counts. */
+const MOST_CHANGES = 255;
+
+/** What rose and fell since the reading before, and how often, seen by the hardware at every edge between. */
+function Moved({ rose, fell, changes, width }: MovedProps) {
   if (rose === 0n && fell === 0n) return null;
   const words = [...(rose ? ['rose'] : []), ...(fell ? ['fell'] : [])].join(', ');
+  const bits = (word: bigint) => word.toString(2).padStart(width, '0');
   return (
     <span
-      className="ml-2 text-signal-deep text-xs"
-      title={`Since the reading before: rose ${rose.toString(2).padStart(width, '0')}, fell ${fell.toString(2).padStart(width, '0')}`}
+      className="tabular ml-2 text-signal-deep text-xs"
+      title={`Since the reading before: rose ${bits(rose)}, fell ${bits(fell)}`}
     >
-      {words}
+      {words}, {changes >= MOST_CHANGES ? `${MOST_CHANGES} times or more` : changes === 1 ? 'once' : `${changes} times`}
     </span>
   );
 }

@@ -1,15 +1,10 @@
 // @vitest-environment happy-dom
-import { beforeEach, describe, expect, test, vi } from 'vitest';
+import { beforeEach, describe, expect, test } from 'vitest';
 import type { StepOrder } from '../../../core/operations/index.ts';
 import { ProblemError, problem } from '../../../core/result.ts';
 import { renderPage } from '../../../tests/support/page/render.tsx';
 import { SUMMARY } from '../../../tests/support/page/state.ts';
 import { DriveStation } from '../index.ts';
-
-// The page that tests run in has no canvas to draw a chart on.
-vi.mock('../../shared/echarts.ts', () => ({
-  init: () => ({ setOption: () => {}, on: () => {}, resize: () => {}, dispose: () => {} }),
-}));
 
 const FINGERPRINT = SUMMARY.fingerprint;
 const PROBES = {

@@ -1,15 +1,27 @@
 'use client';
 import { clsx } from 'clsx';
-import { useMemo, useState } from 'react';
-import { Waves } from '../../design/index.ts';
+import { type ReactNode, useMemo, useState } from 'react';
 import type { Incident, Source } from '../../wave/index.ts';
 import { type api, Checkbox, DataTable, dateTime, Section, shortPrint, TextButton } from '../../shared/index.ts';
 import { type TableRow, tableRecord, tableRows } from './rows.ts';
 
 type Run = NonNullable<Awaited<ReturnType<typeof api.drive.table.query>>>;
 
+interface Waves {
+  readonly of: string;
+  readonly source: Source;
+  readonly incidents: readonly Incident[];
+  readonly goTo: { readonly tick: number } | null;
+}
+
+interface Props {
+  readonly run: Run;
+  /** Draws the rows over time. */
+  readonly waves: (what: Waves) => ReactNode;
+}
+
 /** What came of a table, row by row and over time. */
-export function Outcome({ run }: { readonly run: Run }) {
+export function Outcome({ run, waves }: Props) {
   const { file, result } = run;
   const rows = useMemo(() => tableRows(result), [result]);
   const source = useMemo((): Source => ({ kind: 'steps', steps: tableRecord(result), title: file }), [result, file]);
@@ -33,7 +45,7 @@ export function Outcome({ run }: { readonly run: Run }) {
       {wrong[0] && <First row={wrong[0]} result={result} onShow={choose} />}
       <Rows result={result} rows={rows} row={row} onRow={choose} />
       <Section title="Waves" aside="a step is a row" className="mt-3">
-        <Waves of={`${file} on hardware`} source={source} incidents={incidents} goTo={goTo} />
+        {waves({ of: `${file} on hardware`, source, incidents, goTo })}
       </Section>
     </>
   );

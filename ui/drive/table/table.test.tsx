@@ -1,18 +1,11 @@
 // @vitest-environment happy-dom
-import { describe, beforeEach, expect, test, vi } from 'vitest';
+import { beforeEach, describe, expect, test } from 'vitest';
 import { ProblemError, problem } from '../../../core/result.ts';
 import type { KeptTable } from '../../../server/index.ts';
 import { type Answers, renderPage } from '../../../tests/support/page/render.tsx';
 import { tableRecord, tableRows } from './rows.ts';
+import { Outcome } from './outcome.tsx';
 import { TableView } from './view.tsx';
-
-// Waves are drawn on a canvas, which the page that tests run in has not.
-vi.mock('../../design/index.ts', () => ({
-  Waves: ({ goTo }: { readonly goTo: { readonly tick: number } | null }) => (
-    <output>at {goTo?.tick ?? 'the start'}</output>
-  ),
-  useProject: () => ({ data: { file: { pins: 'pins.csv' } } }),
-}));
 
 const failure = { row: 2, port: 'q', expected: '6', actual: '5' };
 /** Three rows of four: the second is wrong, the third is otherwise than in simulation, the fourth was not run. */
@@ -86,12 +79,13 @@ const FILES = ['t.v', 'pins.csv', 'one.csv', 'lock.boards.csv'].map((name) => ({
   changed: '',
 }));
 
-async function shown(answers: Answers = {}, run: KeptTable | null = RESULT) {
+async function shown(answers: Answers = {}) {
   return renderPage(<TableView hint="hint" />, {
     at: '/drive/table',
     answers: {
       'project.files': () => FILES,
-      'drive.table': () => run && { id: 1, file: 'one.csv', created: '2026-01-02T03:04:05Z', result: run },
+      'project.settings': () => ({ file: { pins: 'pins.csv' } }),
+      'drive.table': () => null,
       'jobs.start': () => ({ id: 7 }),
       ...answers,
     },
@@ -100,7 +94,10 @@ async function shown(answers: Answers = {}, run: KeptTable | null = RESULT) {
 
 describe('a table on hardware', () => {
   test('the sum, the first row that is wrong in words, and where the waves stand', async () => {
-    const { screen, user } = await shown();
+    const run = { id: 1, file: 'one.csv', created: '2026-01-02T03:04:05Z', result: RESULT };
+    const { screen, user } = await renderPage(
+      <Outcome run={run} waves={({ goTo }) => <output>at {goTo?.tick ?? 'the start'}</output>} />,
+    );
     const sum = await screen.findByTestId('table-outcome');
     expect(sum.textContent).toMatch(
       /one\.csv on build abababab: 2 passed, 1 failed, 1 otherwise than in simulation time 3 of 10/,
@@ -158,14 +155,11 @@ describe('a table on hardware', () => {
   });
 
   test('an expression that is wrong is told, and nothing is written', async () => {
-    const { screen, user, calls } = await shown(
-      {
-        'drive.truthTable': () => {
-          throw new ProblemError(problem('expression', '"s = a +" cannot be computed.', 'Write another one.'));
-        },
+    const { screen, user, calls } = await shown({
+      'drive.truthTable': () => {
+        throw new ProblemError(problem('expression', '"s = a +" cannot be computed.', 'Write another one.'));
       },
-      null,
-    );
+    });
     await user.type(await screen.findByLabelText('What outputs are wanted to be'), 's = a +');
     await user.click(screen.getByRole('button', { name: 'Table of all combinations' }));
     expect(await screen.findByText(/cannot be computed/)).toBeTruthy();

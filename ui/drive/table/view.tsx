@@ -21,7 +21,7 @@ import {
   useStart,
   ViewLinks,
 } from '../../shared/index.ts';
-import { useProject } from '../../design/index.ts';
+import { useProject, Waves } from '../../design/index.ts';
 import { Outcome } from './outcome.tsx';
 
 const CHOICE = { file: '', clock: '', instance: '', seed: '1', times: '1', stopAtFirst: false };
@@ -56,7 +56,7 @@ export function TableView({ hint }: { readonly hint: string }) {
       {tables.length > 0 && <TableTools tables={tables} isBusy={job?.endedAt === null} {...{ kept, setKept }} />}
       <AllCombinations clock={kept.clock.trim()} onMade={(file) => setKept({ file })} />
       <JobOutcome job={job} />
-      {run && <Outcome key={run.id} run={run} />}
+      {run && <Outcome key={run.id} run={run} waves={(what) => <Waves {...what} />} />}
     </>
   );
 }
