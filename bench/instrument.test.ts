@@ -1,16 +1,10 @@
 // The panel and the stepper as instruments, over JTAG and the whole bench: pulses to the cycle, what happened between
 // two readings, and steps until something holds.
 import fc from 'fast-check';
-import { beforeAll, beforeEach, describe, expect, test } from 'vitest';
-import { chainOn } from '../tests/support/chain-on.ts';
-import { build } from '../core/build/index.ts';
-import { type Bitstream, readBitstream } from '../core/families/index.ts';
-import { drive, loadBitstream, stepClock, type StepOrder } from '../core/operations/index.ts';
-import type { ProbeMap } from '../core/probes/index.ts';
-import { unwatched } from '../core/progress.ts';
-import { Bench, BenchCable, readBenchFile } from './index.ts';
+import { beforeEach, describe, expect, test } from 'vitest';
+import { MADE_PART, madeBoard } from '../tests/support/made-board.ts';
+import { drive, stepClock, type StepOrder } from '../core/operations/index.ts';
 
-const PART = 'CV60';
 /** Counts its clock's edges, and those at which it is let. */
 const DESIGN = `module t(input clk, input en, output reg [15:0] n = 0, output reg [15:0] all = 0);
   always @(posedge clk) begin all <= all + 1; if (en) n <= n + 1; end
@@ -24,45 +18,18 @@ const PLAN = {
   steppers: [{ name: 's', clock: 't.clk', held: true, signals: ['t.all', 't.n'], comparators: 2 }],
 };
 
-function built(): { readonly bitstream: Bitstream; readonly map: ProbeMap } {
-  const { bitstream, probes, messages } = build({
-    project: {
-      file: {
-        ...{ format: 'nimble-project', version: 3, grade: 2, accepted: [], name: 't', top: 't', part: PART },
-        ...{ pins: 'pins.csv', clocks: { clk: 12e6 } },
-      },
-      files: [
-        { name: 't.v', text: DESIGN },
-        { name: 'pins.csv', text: 'clk,A1\n' },
-      ],
-    },
-    plan: PLAN,
-  });
-  const read = readBitstream(bitstream ?? new Uint8Array());
-  if (!read.ok || !probes) throw new Error(JSON.stringify(messages));
-  return { bitstream: read.value, map: probes };
-}
+const { bench, chain, map, load } = madeBoard({
+  ...{ top: 't', files: [{ name: 't.v', text: DESIGN }], plan: PLAN, clocks: { clk: 12e6 } },
+});
 
-const file = readBenchFile(
-  JSON.stringify({
-    chain: [{ kind: 'corvane', part: PART }],
-    board: { fpga: 0, oscillators: [{ name: 'X', pin: 'A1', hz: 12e6 }] },
-  }),
-  'made',
-);
-if (!file.ok) throw new Error(file.error.message);
-const bench = new Bench(file.value);
-const chain = chainOn(new BenchCable(bench));
-let made: ReturnType<typeof built>;
-
-const on = () => ({ part: PART, device: null, map: made.map });
+const ON = { part: MADE_PART, device: null, map };
 async function panel(set: Readonly<Record<string, bigint | null>> = {}, cycles?: number) {
-  const driven = await drive(chain, { ...on(), set, cycles: cycles ?? null });
+  const driven = await drive(chain, { ...ON, set, cycles: cycles ?? null });
   if (!driven.ok) throw new Error(driven.error.message);
   return driven.value.reading;
 }
 async function order(what: StepOrder | null) {
-  const state = await stepClock(chain, { ...on(), stepper: 's', order: what });
+  const state = await stepClock(chain, { ...ON, stepper: 's', order: what });
   if (!state.ok) throw new Error(state.error.message);
   return state.value;
 }
@@ -77,13 +44,7 @@ async function rest() {
 }
 
 describe('instruments', () => {
-  beforeAll(() => {
-    made = built();
-  });
-  beforeEach(async () => {
-    const load = await loadBitstream(chain, made.bitstream, null, unwatched);
-    if (!load.ok || !load.value.done) throw new Error('it does not load');
-  });
+  beforeEach(load);
 
   test('a pulse of so many cycles is exactly that, and the lever is released behind it', async () => {
     await order({ way: 'run' });
@@ -120,7 +81,7 @@ describe('instruments', () => {
       fc.asyncProperty(
         fc.array(fc.constantFrom(0, 1, 2, 3, 50, 777), { minLength: 1, maxLength: 5 }),
         async (counts) => {
-          await loadBitstream(chain, made.bitstream, null, unwatched);
+          await load();
           bench.advance(5000);
           expect((await panel()).gauges['t.all']).toBe(0n);
           let all = 0;
@@ -150,7 +111,7 @@ describe('instruments', () => {
 
   test('what cannot be asked for is told, and nothing moves', async () => {
     const code = async (what: StepOrder | null, stepper = 's') => {
-      const state = await stepClock(chain, { ...on(), stepper, order: what });
+      const state = await stepClock(chain, { ...ON, stepper, order: what });
       return state.ok ? null : state.error.code;
     };
     expect(await code({ way: 'step', count: -1 })).toBe('steps');

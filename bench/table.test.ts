@@ -3,18 +3,12 @@
 import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, test } from 'vitest';
-import { chainOn } from '../tests/support/chain-on.ts';
 import { fabricRows } from '../tests/support/fabric-rows.ts';
-import { build } from '../core/build/index.ts';
-import { type Bitstream, readBitstream } from '../core/families/index.ts';
-import { loadBitstream, runTable, tableCores } from '../core/operations/index.ts';
-import { planForTable, type ProbeMap, type ProbePlan } from '../core/probes/index.ts';
-import { unwatched } from '../core/progress.ts';
+import { MADE_PART, type MadeBoard, madeBoard } from '../tests/support/made-board.ts';
+import { runTable, tableCores } from '../core/operations/index.ts';
+import { planForTable, type ProbeMap } from '../core/probes/index.ts';
 import { differencesOf, type HardwareRun, runOnHardware, runVectors } from '../core/vectors/index.ts';
 import { asFault } from './faults.ts';
-import { Bench, BenchCable, readBenchFile } from './index.ts';
-
-const LARGE = 'CV60';
 
 interface Case {
   readonly top: string;
@@ -67,51 +61,19 @@ const AES128: Case = {
 const filesOf = ({ top, text }: Case) => [{ name: `${top}.v`, text }];
 const tableOf = ({ top, table }: Case) => ({ name: `${top}.csv`, text: table });
 
-/** A design built for a table, and a board on which it is loaded. */
-async function onBoard(one: Case, plan?: ProbePlan) {
+/** A design built for a table, on a board with its clock. */
+function onBoard(one: Case): MadeBoard {
   const { top, hz = 12e6, tckHz = 10e6 } = one;
   const planned = planForTable(filesOf(one), tableOf(one), { top });
   if (!planned.ok) throw new Error(planned.error.message);
-  const { bitstream, probes, messages } = build({
-    project: {
-      file: {
-        ...{
-          format: 'nimble-project',
-          version: 3,
-          grade: 2,
-          accepted: [],
-          name: top,
-          top,
-          part: LARGE,
-          pins: 'pins.csv',
-        },
-        clocks: planned.value.clock === null ? {} : { [planned.value.clock]: hz },
-      },
-      files: [
-        ...filesOf(one),
-        { name: 'pins.csv', text: planned.value.clock === null ? '' : `${planned.value.clock},A1\n` },
-      ],
-    },
-    plan: plan ?? planned.value.plan,
-  });
-  const read = readBitstream(bitstream ?? new Uint8Array());
-  if (!read.ok || !probes) throw new Error(JSON.stringify(messages.filter(({ severity }) => severity === 'error')));
-  const board = { fpga: 0, oscillators: [{ name: 'X', pin: 'A1', hz }] };
-  const file = readBenchFile(JSON.stringify({ chain: [{ kind: 'corvane', part: LARGE }], tckHz, board }), 'made');
-  if (!file.ok) throw new Error(file.error.message);
-  const bench = new Bench(file.value);
-  return { bench, chain: chainOn(new BenchCable(bench)), bitstream: read.value, map: probes };
-}
-
-async function loaded(chain: ReturnType<typeof chainOn>, bitstream: Bitstream): Promise<void> {
-  const load = await loadBitstream(chain, bitstream, null, unwatched);
-  if (!load.ok || !load.value.done) throw new Error('it does not load');
+  const { plan, clock } = planned.value;
+  return madeBoard({ top, files: filesOf(one), plan, clocks: clock === null ? {} : { [clock]: hz }, tckHz });
 }
 
 async function onHardware(one: Case, options: Parameters<typeof runTable>[2] = {}): Promise<HardwareRun> {
-  const { chain, bitstream, map } = await onBoard(one);
-  await loaded(chain, bitstream);
-  const ran = await runTable(chain, { part: LARGE, device: null, map, table: tableOf(one) }, options);
+  const { chain, map, load } = onBoard(one);
+  await load();
+  const ran = await runTable(chain, { part: MADE_PART, device: null, map, table: tableOf(one) }, options);
   if (!ran.ok) throw new Error(ran.error.message);
   return ran.value;
 }
@@ -159,12 +121,12 @@ describe('a table of vectors', () => {
       cycles: fc.constantFrom(0, 1, 1, 1, 2, 7, 300),
     });
     const empty = { top: 'ff', text: FLIP_FLOP, table: flipFlopTable([]), hz, tckHz };
-    const { chain, bitstream, map } = await onBoard(empty);
+    const { chain, map, load } = onBoard(empty);
     await fc.assert(
       fc.asyncProperty(fc.array(row, { minLength: 1, maxLength: 25 }), async (rows) => {
-        await loaded(chain, bitstream);
+        await load();
         const one = { ...empty, table: flipFlopTable(rows) };
-        const ran = await runTable(chain, { part: LARGE, device: null, map, table: tableOf(one) });
+        const ran = await runTable(chain, { part: MADE_PART, device: null, map, table: tableOf(one) });
         expect(ran.ok && ran.value.failures).toEqual([]);
         expect(ran.ok && ran.value.passed).toBe(rows.length);
       }),
@@ -197,10 +159,10 @@ describe('a table of vectors', () => {
       expect(Number(actual[2]), `row ${i + 1}`).toBe(Number(set[0]) + Number(set[1]));
       if (i === 0) expect(Number(set[1]) & 5).toBe(1);
     }
-    const { chain, bitstream, map } = await onBoard(ADDER);
-    await loaded(chain, bitstream);
+    const { chain, map, load } = onBoard(ADDER);
+    await load();
     const floating = { name: 't.csv', text: 'a,b,=s\n0bz00,1,1\n' };
-    const refused = await runTable(chain, { part: LARGE, device: null, map, table: floating });
+    const refused = await runTable(chain, { part: MADE_PART, device: null, map, table: floating });
     expect(refused.ok ? null : refused.error.code).toBe('floating-input');
   });
 });
@@ -208,14 +170,14 @@ describe('a table of vectors', () => {
 describe('trouble while a table runs', () => {
   const rows = Array.from({ length: 6 }, (_, i) => ({ rst: false, en: true, d: 17 * i, cycles: 1 }));
   const one: Case = { top: 'ff', text: FLIP_FLOP, table: flipFlopTable(rows) };
-  let board: Awaited<ReturnType<typeof onBoard>>;
-  beforeAll(async () => {
-    board = await onBoard(one);
+  let board: MadeBoard;
+  beforeAll(() => {
+    board = onBoard(one);
   });
-  const request = (table = tableOf(one)) => ({ part: LARGE, device: null, map: board.map, table });
+  const request = (table = tableOf(one)) => ({ part: MADE_PART, device: null, map: board.map, table });
 
   test('the rows that were run are kept where it is cancelled', async () => {
-    await loaded(board.chain, board.bitstream);
+    await board.load();
     let done = 0;
     const watch = { report: () => void done++, cancelled: () => done >= 3 };
     const ran = await runTable(board.chain, request(), { watch });
@@ -226,7 +188,7 @@ describe('trouble while a table runs', () => {
     ['clock-stopped', 'clock-stands'],
     ['cable-unplugged', 'link-lost'],
   ] as const)('%s in the middle: told, with the rows so far', async (fault, code) => {
-    await loaded(board.chain, board.bitstream);
+    await board.load();
     const ran = await runTable(board.chain, request(), {
       onRow: ({ row }) => {
         if (row === 2) board.bench.setFault(asFault(fault), true);
@@ -238,7 +200,7 @@ describe('trouble while a table runs', () => {
   });
 
   test('another build, columns without a port, and a build without a stepper are told before anything moves', async () => {
-    await loaded(board.chain, board.bitstream);
+    await board.load();
     const other: ProbeMap = { ...board.map, fingerprint: 'f'.repeat(32) };
     const foreign = await runTable(board.chain, { ...request(), map: other });
     expect(foreign.ok ? null : foreign.error.code).toBe('fingerprint-differs');

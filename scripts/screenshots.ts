@@ -201,7 +201,9 @@ async function main(): Promise<void> {
     await page.getByLabel('Value for lockhouse.level_trim').fill('5');
     await page.getByRole('button', { name: 'Set', exact: true }).click();
     await page.waitForTimeout(1200);
-    await page.getByRole('heading', { name: 'Drive', exact: true }).scrollIntoViewIfNeeded();
+    await page.mouse.move(640, 400);
+    await page.mouse.wheel(0, -2000);
+    await page.waitForTimeout(300);
     await shoot('drive');
     await station(page, 'Design');
     await page.getByRole('navigation', { name: 'Design' }).getByRole('link', { name: 'Simulate', exact: true }).click();

@@ -75,14 +75,6 @@ export const problem = saying({
     message: `No panel has a lever on "${unknown}".`,
     tryNext: [`There are ${levers}.`],
   }),
-  'clock-stands': ({ name, clock }: Told<'name' | 'clock'>) => ({
-    message: `The stepper "${name}" does not answer: its clock ${clock} stands still.`,
-    tryNext: ['Check the oscillator on the board.', 'Check that the clock is enabled in the design.'],
-  }),
-  'link-lost': () => ({
-    message: 'The debug cores do not answer any more.',
-    tryNext: ['Check that the board has power and the cable is in.', 'Scan; load again where power was lost.'],
-  }),
   'no-such-stepper': ({ name }: Told<'name'>) => ({
     message: `This build has no stepper "${name}".`,
     tryNext: ['Add one under Probe, build and load.'],

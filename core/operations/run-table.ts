@@ -4,9 +4,9 @@ import {
   PanelClient,
   type PanelMap,
   type ProbeMap,
+  isAtRest,
   StepperClient,
   type StepperMap,
-  type StepperState,
 } from '../probes/index.ts';
 import { fail, ok, type Result } from '../result.ts';
 import {
@@ -88,9 +88,6 @@ export async function runTable(
   return runOnHardware(vectors, rows, { ...options, clock: stepper?.clock ?? null });
 }
 
-const POLLS = 40;
-const POLL_MICROSECONDS = 200;
-
 class BoardRows implements RowTarget {
   readonly #hub: HubClient;
   readonly #panel: PanelClient;
@@ -111,7 +108,7 @@ class BoardRows implements RowTarget {
     if (!(await this.#stepper.isKnown()))
       return fail(problem('stepper-old', { name: this.#cores.stepper?.name ?? '' }));
     this.#stepper.hold();
-    const state = await this.#atRest(await this.#stepper.state());
+    const state = await this.#stepper.atRest();
     return state.ok ? ok(null) : state;
   }
 
@@ -127,9 +124,9 @@ class BoardRows implements RowTarget {
     await this.#hub.flush();
     const told = await reading;
     const now = await state;
-    if (told !== null && (now === null || isDone(now))) return ok(this.#byColumn(told.gauges));
-    if (now !== null) {
-      const rested = await this.#atRest(now);
+    if (told !== null && (now === null || isAtRest(now))) return ok(this.#byColumn(told.gauges));
+    if (steps !== null) {
+      const rested = await steps.atRest();
       if (!rested.ok) return rested;
     }
     const again = await this.#panel.read();
@@ -144,21 +141,4 @@ class BoardRows implements RowTarget {
       }),
     );
   }
-
-  /** Waits until nothing moves; as long as steps are being made they may take their time. */
-  async #atRest(first: StepperState): Promise<Result<null>> {
-    let [state, left] = [first, first.left];
-    for (let polls = 0; polls < POLLS && this.#stepper; ) {
-      if (isDone(state)) return ok(null);
-      this.#hub.queue.wait(POLL_MICROSECONDS);
-      state = await this.#stepper.state();
-      polls = state.left === left ? polls + 1 : 0;
-      left = state.left;
-    }
-    if (!(await this.#hub.answers())) return fail(problem('link-lost'));
-    const { name = '', clock = '' } = this.#cores.stepper ?? {};
-    return fail(problem('clock-stands', { name, clock }));
-  }
 }
-
-const isDone = ({ heard, running, stepping }: StepperState): boolean => heard && !running && !stepping;

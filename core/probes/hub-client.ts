@@ -81,7 +81,11 @@ export class HubClient {
     return this.#receive(OPERATION.stream, core, 0, count);
   }
 
-  /** Edges that carry requests and answers across the cores' synchronisers. */
+  /** Edges in which a request passes the synchronisers to a clock that is no slower than TCK, and its answer returns. */
+  cross(): void {
+    this.clock(CROSSING_CLOCKS);
+  }
+
   clock(count: number): void {
     this.#link.queue.clock(count);
   }
@@ -96,6 +100,8 @@ export class HubClient {
     return sliceBits(await reply, ask.length, count);
   }
 }
+
+const CROSSING_CLOCKS = 8;
 
 const command = (operation: number, core: number, register: number): Bits =>
   bitsFromBigInt(BigInt(register | (core << 8) | (operation << 12)), 16);

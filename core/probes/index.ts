@@ -46,7 +46,7 @@ export {
 export { parseLimit, parseValues } from './values-in-turn.ts';
 export { truthTable } from './truth-table.ts';
 export { planForTable, type TablePlan, type TablePlanOptions } from './table-plan.ts';
-export { StepperClient, type StepperState } from './stepper-client.ts';
+export { isAtRest, StepperClient, type StepperState } from './stepper-client.ts';
 export { HubClient } from './hub-client.ts';
 export { MOST_PULSE } from './panel-client.ts';
 export { DEBUG_FILE } from './verilog.ts';

@@ -11,7 +11,6 @@ const TAKE = 2n;
 const PULSE = 4n;
 const TAKEN_HOME = 1n;
 const SET_HOME = 2n;
-const CROSSING_CLOCKS = 8;
 const POLLS = 20;
 const POLL_MICROSECONDS = 100;
 
@@ -86,7 +85,7 @@ export class PanelClient {
       if (lever.enable !== null) enable |= 1n << BigInt(lever.enable);
     }
     this.#put(value, enable);
-    this.#hub.clock(CROSSING_CLOCKS);
+    this.#hub.cross();
   }
 
   /**
@@ -95,7 +94,7 @@ export class PanelClient {
    */
   async readLater(): Promise<PanelReading | null> {
     this.#hub.write(this.#map.core, REGISTER.control, [TAKE]);
-    this.#hub.clock(CROSSING_CLOCKS);
+    this.#hub.cross();
     const homes = this.#hub.readLater(this.#map.core, REGISTER.homes, 1);
     const bits = this.#hub.streamLater(this.#map.core, this.#bitsTold);
     const [[home = 0n], told] = await Promise.all([homes, bits]);
@@ -152,7 +151,7 @@ export class PanelClient {
 
   async #arrived(home: bigint): Promise<Result<null>> {
     for (let poll = 0; poll < POLLS; poll++) {
-      this.#hub.clock(CROSSING_CLOCKS);
+      this.#hub.cross();
       const [homes = 0n] = await this.#hub.read(this.#map.core, REGISTER.homes, 1);
       if (homes & home) return ok(null);
       this.#hub.queue.wait(POLL_MICROSECONDS);

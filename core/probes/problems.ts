@@ -11,6 +11,10 @@ export const problem = saying({
     message: `The table has a column for ${clock}, which is the clock that its cycles are of.`,
     tryNext: ['Delete the column and say in a column "cycles" how often the clock rises.', 'Name another clock.'],
   }),
+  'clock-stands': ({ name, clock }: Told<'name' | 'clock'>) => ({
+    message: `The stepper "${name}" does not answer: its clock ${clock} stands still.`,
+    tryNext: ['Check the oscillator on the board.', 'Check that the clock is enabled in the design.'],
+  }),
   'clock-stopped': ({ name, clock }: Told<'name' | 'clock'>) => ({
     message: `The panel "${name}" does not answer: its clock ${clock} stands still.`,
     tryNext: ['Check the oscillator on the board.', 'Check that the clock is enabled in the design.'],

@@ -41,8 +41,6 @@ const FORCE = 8n;
 const SAMPLE_RATE: RateEffort = { edges: 20_000, seconds: 0.25 };
 /** While it waits: enough to see that the clock is alive and near what it was. */
 const LOOK_RATE: RateEffort = { edges: 1000, seconds: 0.01 };
-/** Edges for a request to pass the synchronisers. */
-const CROSSING_CLOCKS = 8;
 /** As long for a sampling clock of 32 kHz, in seconds. */
 const LOOK_SECONDS = 250e-6;
 const LEAST_LOOK_CLOCKS = 16;
@@ -106,7 +104,7 @@ export class RecorderClient {
     this.#hub.write(core, REGISTER.tables, tableWords(this.#map, program));
     this.#hub.write(core, REGISTER.settings, rowWords(settingsRow(this.#map, program, placement)));
     this.#hub.write(core, REGISTER.control, [ARM]);
-    this.#hub.clock(CROSSING_CLOCKS);
+    this.#hub.cross();
     await this.#hub.flush();
   }
 
@@ -137,14 +135,14 @@ export class RecorderClient {
 
   async stop(): Promise<void> {
     this.#hub.write(this.#map.core, REGISTER.control, [STOP]);
-    this.#hub.clock(CROSSING_CLOCKS);
+    this.#hub.cross();
     await this.#hub.flush();
   }
 
   /** Triggers now, whatever the condition says. */
   async force(): Promise<void> {
     this.#hub.write(this.#map.core, REGISTER.control, [FORCE]);
-    this.#hub.clock(CROSSING_CLOCKS);
+    this.#hub.cross();
     await this.#hub.flush();
   }
 

@@ -1,5 +1,7 @@
+import { fail, ok, type Result } from '../result.ts';
 import type { HubClient } from './hub-client.ts';
 import type { StepperMap } from './map.ts';
+import { problem } from './problems.ts';
 import type { TriggerProgram } from './program.ts';
 import { comparatorRows, comparatorSigns, rowWords } from './recorder-words.ts';
 
@@ -8,8 +10,9 @@ const REGISTER = { kind: 0, count: 0, chosen: 1, row: 2, control: 3, tables: 5 }
 const ROW_SHIFT = 4;
 const WAYS = { hold: 0n, run: 1n, step: 2n, until: 3n } as const;
 const HOLDS = 1n << 8n;
-/** Edges of TCK in which a request reaches a clock that is no slower, and the answer comes back. */
-const CROSSING_CLOCKS = 8;
+/** So often a clock is asked that does not move: a slow one takes longer than the scan that asks it. */
+const POLLS = 40;
+const POLL_MICROSECONDS = 200;
 
 /** How a clock stands that a stepper lets through. */
 export interface StepperState {
@@ -97,8 +100,34 @@ export class StepperClient {
     return state;
   }
 
+  /** Waits until the last order has reached the clock. */
+  heard(): Promise<Result<StepperState>> {
+    return this.#until(({ heard }) => heard);
+  }
+
+  /** Waits until nothing moves; as long as steps are being made they may take their time. */
+  atRest(): Promise<Result<StepperState>> {
+    return this.#until(isAtRest);
+  }
+
+  async #until(isSo: (state: StepperState) => boolean): Promise<Result<StepperState>> {
+    let state = await this.state();
+    for (let polls = 0; polls < POLLS; ) {
+      if (isSo(state)) return ok(state);
+      const { left } = state;
+      this.#hub.queue.wait(POLL_MICROSECONDS);
+      state = await this.state();
+      polls = state.left === left ? polls + 1 : 0;
+    }
+    if (!(await this.#hub.answers())) return fail(problem('link-lost'));
+    return fail(problem('clock-stands', { name: this.#map.name, clock: this.#map.clock }));
+  }
+
   #order(way: keyof typeof WAYS): void {
     this.#hub.write(this.#map.core, REGISTER.control, [(WAYS[way] << 1n) | 1n]);
-    this.#hub.clock(CROSSING_CLOCKS);
+    this.#hub.cross();
   }
 }
+
+/** Whether every step of the last order was made, or given up, and the clock is held. */
+export const isAtRest = ({ heard, running, stepping }: StepperState): boolean => heard && !running && !stepping;

@@ -2,21 +2,16 @@
 import { elaborate, type SourceFile } from '../hdl/index.ts';
 import { type Netlist, optimise, type Signal } from '../netlist/index.ts';
 import { fail, ok, type Result } from '../result.ts';
-import { chooseClock, parseVectors, type PortSize, type Vectors } from '../vectors/index.ts';
+import { chooseClock, parseVectors, type PortSize, type VectorOptions, type Vectors } from '../vectors/index.ts';
 import type { ProbePlan } from './plan.ts';
 import { problem } from './problems.ts';
 
 /** Name of the panel and of the stepper that a table is run with. */
 const TABLE_CORE = 'table';
 
-export interface TablePlanOptions {
-  readonly top?: string;
-  /** The clock input that a cycle means, where there are several. */
-  readonly clock?: string;
+export interface TablePlanOptions extends VectorOptions {
   /** Path of the instance that the table is for, from the top module down; the top module where it is left out. */
   readonly instance?: string;
-  readonly parameters?: Readonly<Record<string, bigint>>;
-  readonly cells?: readonly SourceFile[];
 }
 
 export interface TablePlan {

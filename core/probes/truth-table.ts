@@ -3,17 +3,13 @@ import { elaborate, type SourceFile } from '../hdl/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
 import { fail, ok, type Result } from '../result.ts';
 import { Simulator } from '../sim/fabric/index.ts';
-import { chooseClock } from '../vectors/index.ts';
+import { chooseClock, type VectorOptions } from '../vectors/index.ts';
 import { problem } from './problems.ts';
 
 /** Bits of all inputs together: a table has a row for each of their values. */
 const MOST_BITS = 16;
 
-interface TruthTableOptions {
-  readonly top?: string;
-  readonly clock?: string;
-  readonly parameters?: Readonly<Record<string, bigint>>;
-  readonly cells?: readonly SourceFile[];
+interface TruthTableOptions extends VectorOptions {
   /** What is wanted, as `output = expression` in Verilog over the inputs, several with `;` between; empty for nothing. */
   readonly wanted: string;
 }

@@ -1,11 +1,6 @@
 // What several clocks cost: two oscillators, and clocks that logic makes, against one clock with as many registers.
-import { Bench, BenchCable, readBenchFile } from '../../bench/index.ts';
-import { build } from '../../core/build/index.ts';
-import { readBitstream } from '../../core/families/index.ts';
 import { elaborate } from '../../core/hdl/index.ts';
-import { loadBitstream } from '../../core/operations/index.ts';
-import { unwatched } from '../../core/progress.ts';
-import { chainOn } from '../../tests/support/chain-on.ts';
+import { madeBoard } from '../../tests/support/made-board.ts';
 import { optimise } from '../../core/netlist/index.ts';
 import { Simulator } from '../../core/sim/fabric/index.ts';
 
@@ -58,29 +53,11 @@ const MADE_MICROSECONDS = 60_000;
 /** Nanoseconds of wall time for a microsecond of a board on which a design runs from one oscillator. */
 async function onBoard(body: string, hz: number, other = 0): Promise<number> {
   const text = `module m(input a, b, output o); ${body} assign o = p0[0] ^ q0[0]; endmodule`;
-  const { bitstream } = build({
-    project: {
-      file: {
-        ...{ format: 'nimble-project', version: 3, grade: 2, accepted: [], name: 'm', part: 'CV60', pins: 'pins.csv' },
-        clocks: { a: hz, ...(other > 0 ? { b: other } : {}) },
-      },
-      files: [
-        { name: 'm.v', text },
-        { name: 'pins.csv', text: 'a,A1\nb,B1\n' },
-      ],
-    },
-    plan: { recorders: [], panels: [] },
+  const { bench, load } = madeBoard({
+    ...{ top: 'm', files: [{ name: 'm.v', text }] },
+    ...(other > 0 ? { clocks: { a: hz, b: other } } : { clocks: { a: hz }, pins: 'b,B1\n' }),
   });
-  const read = readBitstream(bitstream ?? new Uint8Array());
-  const board = {
-    fpga: 0,
-    oscillators: [{ name: 'X', pin: 'A1', hz }, ...(other > 0 ? [{ name: 'Y', pin: 'B1', hz: other }] : [])],
-  };
-  const file = readBenchFile(JSON.stringify({ chain: [{ kind: 'corvane', part: 'CV60' }], board }), 'made');
-  if (!read.ok || !file.ok) throw new Error('the design is not built');
-  const bench = new Bench(file.value);
-  const loaded = await loadBitstream(chainOn(new BenchCable(bench)), read.value, null, unwatched);
-  if (!loaded.ok) throw new Error(loaded.error.message);
+  await load();
   bench.advance(MADE_MICROSECONDS / 2);
   const start = performance.now();
   bench.advance(MADE_MICROSECONDS);

@@ -23,20 +23,17 @@ function folderOf(name: string, table: string): string {
   return at(name);
 }
 
+/** A plan for a table in a folder. */
+const planned = (folder: string, table: string, ...more: string[]) =>
+  nimble('drive', 'plan', `${folder}/ff.v`, '--top', 'ff', '--vectors', `${folder}/${table}`, ...more, '--json');
+
+/** A table in a folder, run. */
+const run = (folder: string, ...more: string[]) =>
+  nimble('drive', 'run', `${folder}/ff.nbits`, '--vectors', `${folder}/ff.csv`, ...more, ...BENCH);
+
 /** A build with the plan for its table. */
 function built(folder: string): string {
-  const plan = nimble(
-    'drive',
-    'plan',
-    `${folder}/ff.v`,
-    '--top',
-    'ff',
-    '--vectors',
-    `${folder}/ff.csv`,
-    '--out',
-    `${folder}/ff.plan.json`,
-    '--json',
-  );
+  const plan = planned(folder, 'ff.csv', '--out', `${folder}/ff.plan.json`);
   expect(plan.json).toMatchObject({ clock: 'clk', rows: 4 });
   const build = nimble(
     ...['build', `${folder}/ff.v`, '--top', 'ff', '--part', 'CV25', '--pins', `${folder}/pins.csv`],
@@ -51,47 +48,29 @@ const TABLE = 'en,d,=q\n0,5,0\n1,5,5\n0,9,5\n1,9,9\n';
 describe('nimble drive', () => {
   test('plan, build, run: the same document as sim, in one call, beside the simulation of a folder of sources', () => {
     const folder = folderOf('good', TABLE);
-    const bits = built(folder);
+    built(folder);
     const probes = ['--probes', `${folder}/ff.probes.json`];
-    const ran = nimble('drive', 'run', bits, ...probes, '--vectors', `${folder}/ff.csv`, ...BENCH);
+    const ran = run(folder, ...probes);
     expect([ran.status, ran.json]).toEqual([0, { passed: 4, failed: 0, failures: [] }]);
     const simulated = nimble('sim', `${folder}/ff.v`, '--top', 'ff', '--vectors', `${folder}/ff.csv`, '--json');
     expect(simulated.json).toEqual(ran.json);
-    const compared = nimble(
-      'drive',
-      'run',
-      bits,
-      '--vectors',
-      `${folder}/ff.csv`,
-      '--compare-with-simulation',
-      folder,
-      ...BENCH,
-    );
+    const compared = run(folder, '--compare-with-simulation', folder);
     expect([compared.status, compared.json]).toEqual([0, { passed: 4, failed: 0, failures: [], differences: [] }]);
   });
 
   test('what is wrong is told by row, exit code 1; sources that are others differ from the hardware', () => {
     const folder = folderOf('bad', TABLE.replace('0,9,5', '0,9,6'));
-    const bits = built(folder);
-    const ran = nimble('drive', 'run', bits, '--vectors', `${folder}/ff.csv`, ...BENCH);
+    built(folder);
+    const ran = run(folder);
     expect([ran.status, ran.json]).toEqual([
       1,
       { passed: 3, failed: 1, failures: [{ row: 3, port: 'q', expected: '6', actual: '5' }] },
     ]);
-    const stopped = nimble('drive', 'run', bits, '--vectors', `${folder}/ff.csv`, '--stop-at-first', ...BENCH);
+    const stopped = run(folder, '--stop-at-first');
     expect([stopped.status, stopped.json]).toMatchObject([1, { passed: 2, failed: 1, stopped: 'difference', rows: 3 }]);
     mkdirSync(at('other'), { recursive: true });
     writeFileSync(at('other/ff.v'), FLIP_FLOP.replace('q <= d', 'q <= d + 1'));
-    const other = nimble(
-      'drive',
-      'run',
-      bits,
-      '--vectors',
-      `${folder}/ff.csv`,
-      '--compare-with-simulation',
-      at('other'),
-      ...BENCH,
-    );
+    const other = run(folder, '--compare-with-simulation', at('other'));
     expect(other.json.differences).toContainEqual({ row: 2, port: 'q', simulation: '6', hardware: '5' });
   });
 
@@ -101,33 +80,11 @@ describe('nimble drive', () => {
     writeFileSync(`${folder}/more.csv`, 'en,more,=q\n0,5,0\n');
     const more = nimble('drive', 'run', bits, '--vectors', `${folder}/more.csv`, ...BENCH);
     expect([more.status, more.json]).toMatchObject([1, { problem: { code: 'vectors' } }]);
-    const column = nimble(
-      'drive',
-      'plan',
-      `${folder}/ff.v`,
-      '--top',
-      'ff',
-      '--vectors',
-      `${folder}/more.csv`,
-      '--json',
-    );
+    const column = planned(folder, 'more.csv');
     expect([column.status, column.json]).toMatchObject([1, { problem: { code: 'vectors' } }]);
-    const instance = nimble(
-      ...[
-        'drive',
-        'plan',
-        `${folder}/ff.v`,
-        '--top',
-        'ff',
-        '--instance',
-        'u_no',
-        '--vectors',
-        `${folder}/ff.csv`,
-        '--json',
-      ],
-    );
+    const instance = planned(folder, 'ff.csv', '--instance', 'u_no');
     expect(instance.json).toMatchObject({ problem: { code: 'no-instance' } });
-    expect(nimble('drive', 'run', bits, '--vectors', `${folder}/ff.csv`, '--seed', 'many', ...BENCH).status).toBe(2);
+    expect(run(folder, '--seed', 'many').status).toBe(2);
     expect(nimble('drive', 'set', bits, 'ff.en=1', '--pulse', '0', ...BENCH).status).toBe(2);
     expect(nimble('drive', 'set', bits, 'ff.en=1', '--pulse', '3', ...BENCH).json).toMatchObject({
       problem: { code: 'no-pulse' },

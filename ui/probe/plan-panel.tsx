@@ -63,10 +63,9 @@ export function PlanPanel({ plan, others, target, clocks, rates, known, onTarget
       ))}
       {plan.recorders.length === 0 && <p className="py-2 text-quiet">Press Record on a signal.</p>}
       {plan.recorders.length > 0 && (
-        <Button
-          look="quiet"
-          className="h-7 px-0!"
-          onClick={() => {
+        <More
+          kind="Recorder"
+          onMore={() => {
             const first = plan.recorders[target.recorder]?.signals[0];
             if (first) {
               onTarget({ ...target, recorder: plan.recorders.length });
@@ -76,9 +75,7 @@ export function PlanPanel({ plan, others, target, clocks, rates, known, onTarget
               });
             }
           }}
-        >
-          <Plus aria-hidden className="size-4" /> Recorder
-        </Button>
+        />
       )}
       {plan.panels.map((panel, at) => (
         <Panel
@@ -98,16 +95,13 @@ export function PlanPanel({ plan, others, target, clocks, rates, known, onTarget
           Press Gauge or Lever on a signal. A lever on a driven signal overrides it until released.
         </p>
       ) : (
-        <Button
-          look="quiet"
-          className="h-7 px-0!"
-          onClick={() => {
+        <More
+          kind="Panel"
+          onMore={() => {
             onTarget({ ...target, panel: plan.panels.length });
             onPlan({ ...plan, panels: [...plan.panels, newPanel(plan, plan.panels[0]?.clock ?? clocks[0] ?? '')] });
           }}
-        >
-          <Plus aria-hidden className="size-4" /> Panel
-        </Button>
+        />
       )}
       {steppers.map((stepper, at) => (
         <StepperCard
@@ -136,18 +130,28 @@ export function PlanPanel({ plan, others, target, clocks, rates, known, onTarget
         />
       ))}
       {clocks.some((one) => one !== '') && (
-        <Button
-          look="quiet"
-          className="h-7 px-0!"
+        <More
+          kind="Held clock"
           title="Holds a clock of the design, and lets so many of its edges through"
-          onClick={() => onPlan(setSteppers(plan, [...steppers, newStepper(plan, clocks[0] ?? '')]))}
-        >
-          <Plus aria-hidden className="size-4" /> Held clock
-        </Button>
+          onMore={() => onPlan(setSteppers(plan, [...steppers, newStepper(plan, clocks[0] ?? '')]))}
+        />
       )}
     </section>
   );
 }
+
+interface MoreProps {
+  readonly kind: string;
+  readonly title?: string;
+  readonly onMore: () => void;
+}
+
+/** One more core of a kind. */
+const More = ({ kind, title, onMore }: MoreProps) => (
+  <Button look="quiet" className="h-7 px-0!" title={title} onClick={onMore}>
+    <Plus aria-hidden className="size-4" /> {kind}
+  </Button>
+);
 
 interface RecorderProps {
   readonly recorder: RecorderPlan;

@@ -72,6 +72,27 @@ export function Field({ name, className, children }: FieldProps) {
   );
 }
 
+interface Typed extends Omit<ComponentProps<'input'>, 'size' | 'name' | 'onChange'> {
+  readonly onText: (text: string) => void;
+}
+
+/** A word of a design, such as the name of a signal, with the name of the field before it. */
+export const TextField = ({ name, onText, ...rest }: Typed & { readonly name: string }) => (
+  <Field name={name}>
+    <TextInput size="normal" isCode aria-label={name} onChange={(event) => onText(event.target.value)} {...rest} />
+  </Field>
+);
+
+/** A number that is written; `className` says how wide. */
+export const CountInput = ({ className, onText, ...rest }: Typed) => (
+  <TextInput
+    size="normal"
+    className={clsx('tabular text-right', className)}
+    onChange={(event) => onText(event.target.value)}
+    {...rest}
+  />
+);
+
 interface Choice<T extends string> {
   readonly value: T;
   readonly name: ReactNode;

@@ -2,7 +2,7 @@
 export { answerOf, api, fetchFile, problemOf, UNREACHED, upload, useAct } from './ask.ts';
 export { LiveProvider, useBoard, useLive, useLiveWith, usePowered, useReached } from './live.tsx';
 export { Button } from './button.tsx';
-export { Checkbox, Field, Segmented, Select, TextInput } from './fields.tsx';
+export { Checkbox, CountInput, Field, Segmented, Select, TextField, TextInput } from './fields.tsx';
 export { IconButton, RowButton, TextButton, Tile } from './small-button.tsx';
 export { Chart } from './chart.tsx';
 export { type Colour, colour, useColour, useDark } from './colour.ts';

@@ -43,6 +43,9 @@ module nimble_panel #(
   reg [2:0] asked_1 = 0, asked_2 = 0, asked_3 = 0;
   wire [2:0] asked = asked_2 ^ asked_3;
   reg [GAUGES-1:0] taken = 0;
+  wire pulses, ends;
+  wire [LEVERS-1:0] lever_back;
+  wire [ENABLES-1:0] enable_back;
   initial begin lever = 0; enable = 0; end
   always @(posedge clk) begin
     asked_1 <= request;
@@ -59,9 +62,6 @@ module nimble_panel #(
   end
 
   // ---- a pulse: what the levers were before comes back behind so many cycles
-  wire pulses, ends;
-  wire [LEVERS-1:0] lever_back;
-  wire [ENABLES-1:0] enable_back;
   generate
     if (PULSE) begin : pulse
       reg [LEVERS-1:0] lever_was = 0;
@@ -117,7 +117,7 @@ module nimble_panel #(
         before <= gauge;
         // Before the first edge there was no level to come from.
         seen <= 1;
-        since <= (asked[1] || !seen ? 0 : since) | (seen ? now : 0);
+        since <= (asked[1] ? 0 : since) | (seen ? now : 0);
         if (asked[1]) told <= since;
       end
     end else begin : unlatched
@@ -137,8 +137,8 @@ module nimble_panel #(
   wire [1:0] homes = {home[0] == request[0] && home[2] == request[2], home[1] == request[1]};
   assign bus_rbit = selected && (bus_reg[1:0] == 0 ? kind[bus_bit] : bus_bit < 2 && homes[bus_bit[0]]);
 
-  // ---- read-out: gauges, levers, enables, then what rose, what fell and how often. All of it rests meanwhile, so bits are picked
-  // where they are.
+  // ---- read-out: gauges, levers, enables, then what rose, what fell and how often. All of it rests meanwhile, so bits
+  // are picked where they are.
   wire [3*GAUGES+8*WORDS+LEVERS+ENABLES-1:0] every = {activity, enable, lever, taken};
   wire [GAUGES+ACTIVITY+LEVERS+ENABLES-1:0] all = every[GAUGES+ACTIVITY+LEVERS+ENABLES-1:0];
   reg [AT-1:0] at = 0;

@@ -2,7 +2,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { Play } from 'lucide-react';
 import type { ReactNode } from 'react';
-import { api, Button, Field, TextInput, useAct, useOwnChange } from '../../shared/index.ts';
+import { api, Button, useAct, useOwnChange } from '../../shared/index.ts';
 import { WrongParameter } from '../wrong-parameter.tsx';
 
 interface RunFormProps {
@@ -28,28 +28,6 @@ export const RunForm = ({ disabled, wrong, onRun, children }: RunFormProps) => (
     </Button>
     {wrong !== null && <WrongParameter word={wrong} />}
   </form>
-);
-
-interface TextFieldProps {
-  readonly name: string;
-  readonly value: string;
-  readonly placeholder: string;
-  readonly className: string;
-  readonly onText: (text: string) => void;
-}
-
-export const TextField = ({ name, value, placeholder, className, onText }: TextFieldProps) => (
-  <Field name={name}>
-    <TextInput
-      size="normal"
-      isCode
-      className={className}
-      aria-label={name}
-      placeholder={placeholder}
-      value={value}
-      onChange={(event) => onText(event.target.value)}
-    />
-  </Field>
 );
 
 type Settings = Parameters<typeof api.design.setSimulation.mutate>[0];

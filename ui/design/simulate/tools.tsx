@@ -2,8 +2,8 @@
 import { clsx } from 'clsx';
 import { useState } from 'react';
 import type { OfferedModule } from '../../../core/hdl/index.ts';
-import { Field, Select, TextButton, useStart } from '../../shared/index.ts';
-import { RunForm, TextField, useKeepSettings } from './run-form.tsx';
+import { Field, Select, TextButton, useStart, TextField } from '../../shared/index.ts';
+import { RunForm, useKeepSettings } from './run-form.tsx';
 import { keptOf, type Typed, typedOf } from './settings.ts';
 
 type Kept = Parameters<typeof typedOf>[0];

@@ -17,11 +17,12 @@ import {
   useFiles,
   useLatestJob,
   useStart,
+  TextField,
 } from '../../shared/index.ts';
 import type { Incident, Source } from '../../wave/index.ts';
 import { readParameters, writeParameters } from '../parameters.ts';
 import { useBuilds, useProject } from '../queries.ts';
-import { RunForm, TextField, useKeepSettings } from './run-form.tsx';
+import { RunForm, useKeepSettings } from './run-form.tsx';
 import { incidentsOf, resultRows } from './vector-rows.ts';
 import { Waves } from './waves.tsx';
 

@@ -9,7 +9,7 @@ import {
   parseValueIn,
   stepped,
 } from '../../../core/probes/index.ts';
-import { Button, Select, TextInput, useRemembered } from '../../shared/index.ts';
+import { Button, CountInput, Select, TextInput, useRemembered } from '../../shared/index.ts';
 import { ByItself } from './by-itself.tsx';
 import { FormSelect } from './form-select.tsx';
 import { Digits, digitBitsOf, SHORT_DIGITS, show } from './digits.tsx';
@@ -205,12 +205,11 @@ function Pulse({ lever, radix, disabled, onSet }: Pick<Props, 'lever' | 'radix' 
         onChange={(event) => setKept({ value: event.target.value })}
       />
       <span className="text-quiet">for</span>
-      <TextInput
-        size="normal"
-        className="tabular w-16 text-right"
+      <CountInput
+        className="w-16"
         aria-label={`Pulse cycles for ${lever.name}`}
         value={kept.cycles}
-        onChange={(event) => setKept({ cycles: event.target.value })}
+        onText={(cycles) => setKept({ cycles })}
       />
       <Button type="submit" disabled={disabled}>
         cycles

@@ -5,7 +5,7 @@ import { toast } from 'sonner';
 import type { StepOrder } from '../../../core/operations/index.ts';
 import type { StepperMap, StepperState } from '../../../core/probes/index.ts';
 import type { Problem } from '../../../core/result.ts';
-import { answerOf, api, Button, TextInput, useRemembered } from '../../shared/index.ts';
+import { answerOf, api, Button, CountInput, TextInput, useRemembered } from '../../shared/index.ts';
 
 const LOOK_MILLISECONDS = 400;
 const MOST = 2 ** 32 - 1;
@@ -61,12 +61,11 @@ export function Stepper({ stepper, disabled, onMoved, onProblem }: Props) {
             steps(typed.count, (count) => ({ way: 'step', count }));
           }}
         >
-          <TextInput
-            size="normal"
-            className="tabular w-24 text-right"
+          <CountInput
+            className="w-24"
             aria-label="Number of steps"
             value={typed.count}
-            onChange={(event) => setTyped({ count: event.target.value })}
+            onText={(count) => setTyped({ count })}
           />
           <Button type="submit" disabled={disabled}>
             steps
@@ -93,12 +92,11 @@ export function Stepper({ stepper, disabled, onMoved, onProblem }: Props) {
               onChange={(event) => setTyped({ condition: event.target.value })}
             />
             <span className="text-quiet">within</span>
-            <TextInput
-              size="normal"
-              className="tabular w-24 text-right"
+            <CountInput
+              className="w-24"
               aria-label="Most steps"
               value={typed.most}
-              onChange={(event) => setTyped({ most: event.target.value })}
+              onText={(most) => setTyped({ most })}
             />
           </form>
         )}

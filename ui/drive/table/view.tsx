@@ -5,6 +5,7 @@ import {
   api,
   Button,
   Checkbox,
+  CountInput,
   DRIVE_VIEWS,
   Empty,
   Field,
@@ -12,6 +13,7 @@ import {
   Select,
   SHELF_KEY,
   StationHead,
+  TextField,
   TextInput,
   useAct,
   useFiles,
@@ -96,43 +98,35 @@ function TableTools({ tables, isBusy, kept, setKept }: ToolsProps) {
           ))}
         </Select>
       </Field>
-      <Field name="For the instance">
-        <TextInput
-          size="normal"
-          isCode
-          className="w-32"
-          placeholder="the top module"
-          value={kept.instance}
-          onChange={(event) => setKept({ instance: event.target.value })}
-        />
-      </Field>
-      <Field name="Clock">
-        <TextInput
-          size="normal"
-          isCode
-          className="w-28"
-          placeholder="the only one"
-          value={kept.clock}
-          onChange={(event) => setKept({ clock: event.target.value })}
-        />
-      </Field>
+      <TextField
+        name="For the instance"
+        className="w-32"
+        placeholder="the top module"
+        value={kept.instance}
+        onText={(instance) => setKept({ instance })}
+      />
+      <TextField
+        name="Clock"
+        className="w-28"
+        placeholder="the only one"
+        value={kept.clock}
+        onText={(clock) => setKept({ clock })}
+      />
       <Field name="Open digits from">
-        <TextInput
-          size="normal"
-          className="tabular w-16 text-right"
+        <CountInput
+          className="w-16"
           value={kept.seed}
           aria-invalid={seed === null}
-          onChange={(event) => setKept({ seed: event.target.value })}
+          onText={(next) => setKept({ seed: next })}
         />
       </Field>
       <Field name="Times">
-        <TextInput
-          size="normal"
-          className="tabular w-14 text-right"
+        <CountInput
+          className="w-14"
           title="Loaded and run again and again until it is not good"
           value={kept.times}
           aria-invalid={times === null}
-          onChange={(event) => setKept({ times: event.target.value })}
+          onText={(next) => setKept({ times: next })}
         />
       </Field>
       <Checkbox
