@@ -118,7 +118,7 @@ export function ProbeStation() {
         running={running}
       />
       <JobOutcome job={job} />
-      <div className="grid min-h-0 flex-1 grid-cols-[6.25rem_minmax(0,1fr)_17rem] gap-2">
+      <div className="grid min-h-0 flex-1 grid-cols-[7.25rem_minmax(0,1fr)_17rem] gap-2">
         <Tree root={known.hierarchy} chosen={module} onChoose={setModule} />
         <SignalTable
           key={wanted}

@@ -116,7 +116,7 @@ function Strips({ kept, gauges }: { readonly kept: readonly TimedReading[]; read
   }, [kept, gauges]);
   return (
     <div className="mb-2 flex" style={{ height: gauges.length * STRIP_HEIGHT }}>
-      <ul className="w-28 shrink-0">
+      <ul className="w-36 shrink-0">
         {gauges.map(({ name }) => (
           <li
             key={name}
