@@ -39,6 +39,12 @@ interface Made {
   readonly falls: number;
 }
 
+/** An edge of the domain `at`, where `isOn`. */
+interface Move {
+  readonly at: number;
+  readonly isOn: Value;
+}
+
 /** What follows edges where logic makes clocks. */
 export class Follow {
   readonly #clocks: Clocks;
@@ -69,19 +75,12 @@ export class Follow {
    * word where anything but a level has changed.
    */
   round(e: Emitter): void {
-    const { netlist, layout, places } = this.#clocks;
+    const { layout, places } = this.#clocks;
     if (this.#made.length === 0) return e.stopIf(constant(1));
     // A reset may depend on what another reset clears, hence twice.
     e.run(places.resets, 2);
-    const { get } = emitCone(netlist, layout, e, [...layout.derived.keys()]);
-    const edges: { readonly at: number; readonly isOn: Value }[] = [];
-    for (const { node, address, rises, falls } of this.#made) {
-      const level = item(get(node), 0);
-      const before = e.load(address, 1);
-      if (rises >= 0) edges.push({ at: rises, isOn: e.binary('and', level, e.isZero(before)) });
-      if (falls >= 0) edges.push({ at: falls, isOn: e.binary('and', e.isZero(level), before) });
-    }
-    for (const { node, address } of this.#made) e.store(address, item(get(node), 0));
+    const { moves: edges, keep } = this.#movesOf(this.#made, e);
+    keep();
     const any = edges.map(({ isOn }) => isOn).reduce((x, y) => e.binary('or', x, y));
     e.stopIf(e.isZero(any));
     e.if(any);
@@ -153,24 +152,14 @@ export class Follow {
 
   /** Each set of gated clocks that may have an edge now is code of its own. */
   #emitGated(e: Emitter, edges: (also: readonly number[]) => void): void {
-    const { netlist, layout, domains } = this.#clocks;
-    const gated = this.#made.filter(({ node }) => dependsOnClock(netlist, node, domains));
-    const { get } = emitCone(
-      netlist,
-      layout,
+    const { netlist, domains } = this.#clocks;
+    const { moves, keep } = this.#movesOf(
+      this.#made.filter(({ node }) => dependsOnClock(netlist, node, domains)),
       e,
-      gated.map(({ node }) => node),
     );
-    const moves = gated.flatMap(({ node, address, rises, falls }) => {
-      const [level, before] = [item(get(node), 0), e.load(address, 1)];
-      return [
-        ...(rises < 0 ? [] : [{ at: rises, isOn: e.binary('and', level, e.isZero(before)) }]),
-        ...(falls < 0 ? [] : [{ at: falls, isOn: e.binary('and', e.isZero(level), before) }]),
-      ];
-    });
     // Of very many the sets would be too many: they then come behind the clock's own edge.
     if (moves.length > MOST_GATED) return edges([]);
-    for (const { node, address } of gated) e.store(address, item(get(node), 0));
+    keep();
     for (let set = 0; set < 2 ** moves.length; set++) {
       const is = moves.map(({ isOn }, i) => ((set >>> i) & 1 ? isOn : e.isZero(isOn)));
       const also = moves.flatMap(({ at }, i) => ((set >>> i) & 1 ? [at] : []));
@@ -178,6 +167,24 @@ export class Follow {
       edges(also);
       if (is.length > 0) e.end();
     }
+  }
+
+  /** Which edges of some clocks there are now, against the levels that are kept; `keep` keeps those of now. */
+  #movesOf(of: readonly Made[], e: Emitter): { readonly moves: readonly Move[]; readonly keep: () => void } {
+    const { netlist, layout } = this.#clocks;
+    const nodes = of.map(({ node }) => node);
+    const { get } = emitCone(netlist, layout, e, nodes);
+    const moves = of.flatMap(({ node, address, rises, falls }) => {
+      const [level, before] = [item(get(node), 0), e.load(address, 1)];
+      return [
+        ...(rises < 0 ? [] : [{ at: rises, isOn: e.binary('and', level, e.isZero(before)) }]),
+        ...(falls < 0 ? [] : [{ at: falls, isOn: e.binary('and', e.isZero(level), before) }]),
+      ];
+    });
+    const keep = () => {
+      for (const { node, address } of of) e.store(address, item(get(node), 0));
+    };
+    return { moves, keep };
   }
 
   #untilRest(e: Emitter): void {
@@ -188,26 +195,24 @@ export class Follow {
 /** So many edges of gated clocks are told apart; all sets of them are code of their own. */
 const MOST_GATED = 3;
 
-/** Whether a clock that logic makes is a function of a clock's own level. */
+/** Whether a node is a function of a clock's own level. */
 const dependsOnClock = (netlist: Netlist, node: NodeId, domains: readonly Edge[]): boolean =>
-  coneOf(netlist, [node]).some((id) => {
-    const { op, ...rest } = item(netlist.nodes, id);
-    return op === 'input' && 'name' in rest && domains.some(({ clock }) => clock === rest.name);
-  });
+  coneOf(netlist, [node]).some((id) => isClock(netlist, id, domains));
+
+function isClock(netlist: Netlist, id: NodeId, domains: readonly Edge[]): boolean {
+  const node = item(netlist.nodes, id);
+  return node.op === 'input' && domains.some(({ clock }) => clock === node.name);
+}
 
 /** Resets that registers decide, to be looked at behind each edge; null where that is not enough. */
 function innerResets({ netlist, layout, domains, resets }: Clocks): ReadonlyMap<NodeId, readonly Register[]> | null {
-  const clocks = new Set(domains.map(({ clock }) => clock));
-  const isClock = (id: NodeId) => {
-    const node = item(netlist.nodes, id);
-    return node.op === 'input' && clocks.has(node.name);
-  };
-  if (coneOf(netlist, [...layout.derived.keys()]).some(isClock)) return null;
+  if ([...layout.derived.keys()].some((node) => dependsOnClock(netlist, node, domains))) return null;
   const cleared = new Set([...resets.values()].flat().map(({ node }) => node));
   const conesOf = ([reset, registers]: [NodeId, readonly Register[]]) =>
     coneOf(netlist, [reset, ...registers.flatMap(({ load }) => (load === null ? [] : [load]))]);
   const cones = new Map([...resets].map((group) => [group[0], conesOf(group)]));
-  if ([...cones.values()].some((cone) => cone.some((id) => cleared.has(id) || isClock(id)))) return null;
+  if ([...cones.values()].some((cone) => cone.some((id) => cleared.has(id) || isClock(netlist, id, domains))))
+    return null;
   // What comes in from outside is looked at when it is set.
   return new Map(
     [...resets].filter(([reset]) =>
