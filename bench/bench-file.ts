@@ -12,6 +12,9 @@ const control = z.object({
   active: z.boolean().optional(),
 });
 
+/** Twelve bits. */
+const MOST_READING = 4095;
+
 const board = z.object({
   fpga: z.number().int().nonnegative().optional(),
   /** Supply of each bank of the FPGA in volts: what its pins drive to, and what parts on them are driven with. */
@@ -28,6 +31,49 @@ const board = z.object({
       segmentActive: z.boolean().optional(),
     })
     .optional(),
+  /** A serial line to the pod, the pins as the FPGA has them: it sends on `tx`, and may say on `rts` to wait. */
+  serial: z
+    .object({
+      name: z.string().default('line'),
+      label: z.string().optional(),
+      tx: z.string(),
+      rx: z.string(),
+      rts: z.string().optional(),
+      cts: z.string().optional(),
+    })
+    .optional(),
+  /** Two rows of sixteen characters on four data bits, D4 first. */
+  displays: z
+    .array(
+      z.object({
+        name: z.string(),
+        label: z.string().optional(),
+        enable: z.string(),
+        select: z.string(),
+        data: z.array(z.string()).length(4),
+      }),
+    )
+    .default([]),
+  /** On two wires that they drive. */
+  keyboards: z
+    .array(z.object({ name: z.string(), label: z.string().optional(), clock: z.string(), data: z.string() }))
+    .default([]),
+  /** Readings that hands set, each behind a converter on SPI. */
+  sensors: z
+    .array(
+      z.object({
+        name: z.string(),
+        label: z.string().optional(),
+        clock: z.string(),
+        select: z.string(),
+        out: z.string(),
+        low: z.number().int().min(0).max(MOST_READING).default(0),
+        high: z.number().int().min(0).max(MOST_READING).default(MOST_READING),
+        value: z.number().int().min(0).max(MOST_READING).default(0),
+        unit: z.string().max(20).default(''),
+      }),
+    )
+    .default([]),
   /**
    * A canal lock at the end of the board's wires: its motors, and a converter with a level sensor in the chamber and
    * one in the upper pond.
@@ -102,7 +148,7 @@ const benchFile = z.object({
   chain: z.array(device).max(200),
   /** Copper between pins of devices. */
   nets: z.array(z.object({ name: z.string(), pins: z.array(pinName).min(1) })).default([]),
-  board: board.default({ banks: {}, oscillators: [], lamps: [], buttons: [], switches: [] }),
+  board: board.default(() => board.parse({})),
   /** What is wrong from the start. */
   faults: z.array(faultShape).default([]),
 });

@@ -12,8 +12,10 @@ import { asFault, type Fault, FAULTS, type FaultName } from './faults.ts';
 import { FLASH_PARTS } from '../core/flash/index.ts';
 import { FlashChip } from './flash-chip.ts';
 import { type Defect, Nets } from './nets.ts';
+import type { SerialPort } from './serial-port.ts';
 import { TapDevice } from './tap.ts';
 import { Wire } from './wire.ts';
+import { Wires } from './wires.ts';
 
 /** Not a divisor of common refresh periods, so that what is multiplexed is seen evenly. */
 const SAMPLE_MICROSECONDS = 193;
@@ -30,6 +32,8 @@ const FAULT_HZ = 6_000_000;
 const BAD_ADDRESS = 0x2345;
 /** A little into the second image of an update. */
 const FAIL_AFTER_BYTES = 90_000;
+/** Just beyond what a frame bears. */
+const OFF_PERCENT = 6;
 const UNIQUE_ID_PARTS = ['LR32'];
 /** A scan this long is a configuration stream: it is where a corrupted load shows. */
 const STREAM_BITS = 100_000;
@@ -48,6 +52,7 @@ export class Bench {
   readonly #flash = new Map<number, FlashChip>();
   readonly #board: Board;
   readonly #lock: Lock | null;
+  readonly #wires: Wires;
   readonly #nets: Nets;
   readonly #wire: Wire;
   readonly #faults = new Map<FaultName, Fault>();
@@ -63,6 +68,7 @@ export class Bench {
     this.#tckHz = Math.min(MOST_HZ, Math.max(LEAST_HZ, file.tckHz));
     this.#wire = new Wire(file.cableNanoseconds);
     this.#board = new Board(file.board);
+    this.#wires = new Wires(file.board, () => this.#time);
     this.#lock = file.board.water ? new Lock(file.board.water) : null;
     this.#mainPlace = file.board.fpga ?? file.chain.findIndex((entry) => entry.kind === 'corvane');
     const padded = new Map<number, BoundaryDevice>();
@@ -70,7 +76,9 @@ export class Bench {
       devices: padded,
       external: (place, pin) =>
         place === this.#mainPlace
-          ? (this.#lock?.external(pin) ?? this.#board.external(pin, this.#faults.has('clock-stopped') ? 0 : this.#time))
+          ? (this.#lock?.external(pin) ??
+            this.#wires.external(pin) ??
+            this.#board.external(pin, this.#faults.has('clock-stopped') ? 0 : this.#time))
           : null,
     });
     const devices = file.chain.map((entry, index): TapDevice => {
@@ -104,9 +112,13 @@ export class Bench {
         banks: onBoard ? file.board.banks : {},
         oscillators: onBoard ? new Map(file.board.oscillators.map(({ pin, hz }) => [pin, hz])) : new Map(),
         flash,
+        ears: onBoard ? earsOf(this.#wires, () => this.#time) : NO_EARS,
         clocksRun: () => !this.#faults.has('clock-stopped'),
         started: (fabric) => {
-          if (onBoard) this.#board.present(fabric);
+          if (onBoard) {
+            this.#board.present(fabric);
+            this.#wires.present((pin, level) => fabric.setPin(pin, level));
+          }
           this.#padsChanged();
         },
       });
@@ -122,6 +134,11 @@ export class Bench {
     this.#devices = devices;
     for (const fault of file.faults) this.setFault(asFault(fault), true);
     this.setPower(true);
+  }
+
+  /** The serial line of the board, with the pod's end of it; null where it has none. */
+  get serial(): SerialPort | null {
+    return this.#wires.serial;
   }
 
   /** Simulated microseconds since the bench was set up. */
@@ -165,6 +182,9 @@ export class Bench {
     this.#wire.delay = limit ? 0.5e9 / (limit.aboveHz ?? FAULT_HZ) : this.file.cableNanoseconds;
     if (fault.name === 'board-unpowered') this.setPower(!on);
     if (fault.name === 'boot-switch-jtag') this.setBootSource(on ? 'jtag' : 'flash');
+    const off = this.#faults.get('serial-off-speed');
+    if (this.#wires.serial && fault.name === 'serial-off-speed')
+      this.#wires.serial.off = off ? (off.percent ?? OFF_PERCENT) : 0;
     for (const chip of this.#flash.values()) chip.faults = this.#flashFaults(chip);
     this.#nets.defects = this.#defects();
     this.#padsChanged();
@@ -222,7 +242,10 @@ export class Bench {
     for (const chip of this.#flash.values()) chip.powerUp();
     for (const fpga of this.#fpgas.values()) on ? fpga.powerUp() : fpga.powerDown();
     if (on) this.#chain.powerUp();
-    else this.#board.goDark();
+    else {
+      this.#board.goDark();
+      this.#wires.goDark();
+    }
   }
 
   /** Where the boot switch of the board stands; looked at when power arrives. */
@@ -243,7 +266,12 @@ export class Bench {
   }
 
   operate(name: string, on: boolean): boolean {
-    return this.#board.operate(name, on, this.#main?.fabric ?? null);
+    return this.#wires.press(name, on) || this.#board.operate(name, on, this.#main?.fabric ?? null);
+  }
+
+  /** Sets what a sensor of the board reads. */
+  turn(name: string, value: number): boolean {
+    return this.#wires.turn(name, value);
   }
 
   /** Carries out cable operations; one packed answer for every shift that captures. */
@@ -295,17 +323,20 @@ export class Bench {
     while (this.#time < end && this.#rests) this.#restUntil(end);
     for (;;) {
       const look = this.#lock?.nextLook ?? Number.POSITIVE_INFINITY;
-      const next = Math.min(this.#nextSample, look);
+      const next = Math.min(this.#nextSample, look, this.#wires.nextLook);
       if (next > end) break;
       this.#moveTo(Math.max(this.#time, next));
       const pads = this.#powered ? (this.#main ?? null) : null;
-      if (next === look) this.#lock?.look(pads, this.#time, (pin, level) => this.#main?.fabric?.setPin(pin, level));
+      if (next === look) this.#lock?.look(pads, this.#time, this.#setPin);
+      if (this.#wires.nextLook <= this.#time) this.#wires.look(pads, this.#time, this.#setPin);
       if (next !== this.#nextSample) continue;
       this.#board.sample(pads, this.#time);
       this.#nextSample += SAMPLE_MICROSECONDS;
     }
     this.#moveTo(end);
   }
+
+  readonly #setPin = (pin: string, level: boolean): void => this.#main?.fabric?.setPin(pin, level);
 
   /** No design runs anywhere: between scans nothing moves but water and what has been begun. */
   get #rests(): boolean {
@@ -321,8 +352,8 @@ export class Bench {
     if (looks > 0) this.#board.sample(pads, this.#time, looks);
     this.#nextSample += looks * SAMPLE_MICROSECONDS;
     this.#moveTo(until);
-    if (this.#lock && this.#lock.nextLook <= until)
-      this.#lock.look(pads, until, (pin, level) => this.#main?.fabric?.setPin(pin, level));
+    if (this.#lock && this.#lock.nextLook <= until) this.#lock.look(pads, until, this.#setPin);
+    this.#wires.look(pads, until, this.#setPin);
   }
 
   /** Whether a design runs: only then does time cost the simulation something. */
@@ -342,6 +373,7 @@ export class Bench {
       bootSource: this.#bootFromFlash ? 'flash' : 'jtag',
       done,
       ...this.#board.look(this.#time, leastSamples),
+      ...this.#wires.view,
       ...(this.#lock ? { lock: this.#lock.view } : {}),
     };
   }
@@ -359,6 +391,15 @@ export class Bench {
     if (this.#powered) for (const fpga of this.#fpgas.values()) fpga.advance();
   }
 }
+
+const NO_EARS = { followed: [], moved: () => {}, released: () => {} };
+
+/** What the parts of the board hear of the FPGA's outputs. */
+const earsOf = (wires: Wires, now: () => number) => ({
+  followed: wires.followed,
+  moved: (part: number, at: number, levels: number) => wires.moved(part, at, levels),
+  released: () => wires.released(now()),
+});
 
 /** Eight bytes that every chip of its kind has different, made from where it is soldered. */
 function uniqueIdOf(place: string): Uint8Array {

@@ -22,6 +22,7 @@ export const FAULTS = [
   { name: 'net-short-or', label: 'Two nets shorted, 1 wins' },
   { name: 'net-open', label: 'A pin not soldered' },
   { name: 'net-stuck', label: 'A net shorted to ground' },
+  { name: 'serial-off-speed', label: 'Serial line 6 % too fast' },
   { name: 'pod-lost', label: 'Connection to the pod lost' },
 ] as const;
 
@@ -31,7 +32,7 @@ const names = FAULTS.map(({ name }) => name) as [FaultName, ...FaultName[]];
 
 /**
  * A fault by its name, or with what it concerns: `device` is a place in the chain, `aboveHz` a TCK frequency,
- * `afterBytes` how much of the flash changes first.
+ * `afterBytes` how much of the flash changes first, `percent` how much faster a serial line is than it means to be.
  */
 export const faultShape = z.union([
   z.enum(names),
@@ -43,6 +44,7 @@ export const faultShape = z.union([
     nets: z.array(z.string()).min(1).optional(),
     pin: z.string().optional(),
     level: z.union([z.literal(0), z.literal(1)]).optional(),
+    percent: z.number().min(-50).max(50).optional(),
   }),
 ]);
 

@@ -30,7 +30,7 @@ async function board(pins: string, banks: Record<string, number> = {}): Promise<
       fpga: 0,
       banks,
       oscillators: [{ name: 'X', pin: 'P1', hz: 1e6 }],
-      buttons: [],
+      ...{ buttons: [], displays: [], keyboards: [], sensors: [] },
       lamps: [
         { name: 'led', pin: 'P26' },
         { name: 'seen', pin: 'P27' },

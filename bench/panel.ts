@@ -42,6 +42,26 @@ export interface PanelState {
   readonly switches: readonly { readonly name: string; readonly label: string; readonly on: boolean }[];
   /** Eight segment levels for each digit, a to g and the point. */
   readonly digits: readonly (readonly number[])[];
+  readonly displays: readonly {
+    readonly name: string;
+    readonly label: string;
+    readonly isOn: boolean;
+    readonly rows: readonly string[];
+  }[];
+  readonly keyboards: readonly {
+    readonly name: string;
+    readonly label: string;
+    readonly keys: readonly string[];
+    readonly down: readonly string[];
+  }[];
+  readonly sensors: readonly {
+    readonly name: string;
+    readonly label: string;
+    readonly value: number;
+    readonly low: number;
+    readonly high: number;
+    readonly unit: string;
+  }[];
   /** The canal lock that the board controls, where there is one. */
   readonly lock?: LockView;
 }

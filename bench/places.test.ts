@@ -70,9 +70,7 @@ function benchOf(toTdo: readonly Other[], toTdi: readonly Other[]): { bench: Ben
       fpga: index,
       banks: {},
       oscillators: [{ name: 'X', pin: 'P1', hz: 7e6 }],
-      lamps: [],
-      buttons: [],
-      switches: [],
+      ...{ lamps: [], buttons: [], switches: [], displays: [], keyboards: [], sensors: [] },
     },
   });
   return { bench, cable: new BenchCable(bench), index };

@@ -20,6 +20,7 @@ export function benchTarget(bench: Bench, kept: () => void = () => {}): PodTarge
       ...benchHands(bench),
       bootSource: async (source) => bench.setBootSource(source),
       operate: async (name, on) => bench.operate(name, on),
+      turn: async (name, value) => bench.turn(name, value),
     },
     view: () => viewOf(bench),
     practice: {
@@ -30,6 +31,7 @@ export function benchTarget(bench: Bench, kept: () => void = () => {}): PodTarge
         return true;
       },
     },
+    ...(bench.serial ? { line: bench.serial } : {}),
     speed: () => clock.speed,
     kept,
     stop: () => clock.stop(),
@@ -72,7 +74,8 @@ function sliced(op: CableOp): CableOp[] {
 }
 
 function viewOf(bench: Bench): BoardView {
-  const { time, powered, bootSource, done, fpga, lamps, buttons, switches, digits, oscillators, lock } = bench.panel();
+  const { time, powered, bootSource, done, fpga, lamps, buttons, switches, digits, oscillators, lock, ...more } =
+    bench.panel();
   return {
     time,
     fpga,
@@ -85,6 +88,9 @@ function viewOf(bench: Bench): BoardView {
       ...lamps.map((lamp) => ({ kind: 'lamp' as const, ...lamp })),
       ...buttons.map((button) => ({ kind: 'button' as const, ...button })),
       ...switches.map((one) => ({ kind: 'switch' as const, ...one })),
+      ...more.displays.map((one) => ({ kind: 'text' as const, ...one, rows: [...one.rows] })),
+      ...more.keyboards.map((one) => ({ kind: 'keyboard' as const, ...one, keys: [...one.keys], down: [...one.down] })),
+      ...more.sensors.map((one) => ({ kind: 'dial' as const, ...one })),
       ...oscillators.map((one) => ({ kind: 'oscillator' as const, ...one })),
     ],
   };

@@ -1,9 +1,9 @@
 import type { Command } from 'commander';
 import { FAMILIES } from '../core/families/index.ts';
 import { WebSocket } from 'ws';
-import { Bench, BenchCable, benchHands, readBenchFile, readKept, writeKept } from '../bench/index.ts';
+import { Bench, BenchCable, benchHands, benchTarget, readBenchFile, readKept, writeKept } from '../bench/index.ts';
 import { ChainSession } from '../core/board/index.ts';
-import { PodClient, type PodDeed } from '../core/pod/index.ts';
+import { type LineAccess, lineAt, PodClient, type PodDeed } from '../core/pod/index.ts';
 import type { Watch } from '../core/progress.ts';
 import { ProblemError } from '../core/result.ts';
 import { problem } from './problems.ts';
@@ -30,6 +30,17 @@ export interface Connection {
   /** Shows progress on a terminal; Ctrl-C cancels. */
   readonly watch: Watch;
   /** Tells others at the same pod what was done to the board; nothing where there is nobody to tell. */
+  tell(deed: PodDeed): Promise<void>;
+  close(): Promise<void>;
+}
+
+/** The serial line of a board for one command: it needs no lease, and nobody who uses the cable is in its way. */
+export interface LineConnection {
+  readonly line: LineAccess;
+  /** Presses, releases or flips what stands on the board. */
+  operate(name: string, on: boolean): Promise<void>;
+  /** Loads something with the cable while the line is heard. */
+  withChain<T>(work: (chain: ChainSession) => Promise<T>): Promise<T>;
   tell(deed: PodDeed): Promise<void>;
   close(): Promise<void>;
 }
@@ -88,7 +99,7 @@ async function openBench(path: string, state: string | undefined): Promise<Opene
   };
 }
 
-async function connectPod(address: string, token: string | undefined): Promise<Opened> {
+async function podClient(address: string): Promise<PodClient> {
   const socket = await new Promise<WebSocket>((resolve, reject) => {
     const opening = new WebSocket(address);
     opening.once('open', () => resolve(opening));
@@ -96,15 +107,19 @@ async function connectPod(address: string, token: string | undefined): Promise<O
       reject(new ProblemError(problem('no-pod', { address, message: error.message || 'connection refused' }))),
     );
   });
-  const client = new PodClient({
+  return new PodClient({
     send: (text) => socket.send(text),
     close: () => socket.close(),
     onMessage: (listener) => socket.on('message', (data) => listener(String(data))),
     onClose: (listener) => socket.on('close', listener),
   });
+}
+
+async function connectPod(address: string, token: string | undefined): Promise<Opened> {
+  const client = await podClient(address);
   const { tckHz } = await entered(client, token ?? process.env.NIMBLE_POD_TOKEN ?? '');
   return {
-    chain: ChainSession.on({ cable: client, hands: client.hands, memory: NOTHING_SAID, families: FAMILIES }),
+    chain: sessionOf(client),
     tckHz,
     operate: (name, on) => client.operate(name, on),
     // A pod of an older release does not understand it, which does not make what was done undone.
@@ -116,6 +131,68 @@ async function connectPod(address: string, token: string | undefined): Promise<O
         client.close();
       }
     },
+  };
+}
+
+const sessionOf = (client: PodClient): ChainSession =>
+  ChainSession.on({ cable: client, hands: client.hands, memory: NOTHING_SAID, families: FAMILIES });
+
+/** The serial line at a running pod, or of a bench that runs in this process at the pace of the clock on the wall. */
+export async function connectLine(options: ConnectionOptions): Promise<LineConnection> {
+  if ((options.bench === undefined) === (options.pod === undefined))
+    throw new CallError('Say either --bench FILE or --pod ADDRESS.');
+  return options.pod === undefined
+    ? openBenchLine(options.bench ?? '', options.state)
+    : openPodLine(options.pod, options.token);
+}
+
+async function openBenchLine(path: string, state: string | undefined): Promise<LineConnection> {
+  const file = readBenchFile(readText(path), path);
+  if (!file.ok) throw new ProblemError(file.error);
+  const bench = new Bench(file.value, state === undefined ? new Map() : readKept(state));
+  if (!bench.serial) throw new ProblemError(problem('no-line', { where: path }));
+  const target = benchTarget(bench);
+  const line = lineAt(bench.serial);
+  return {
+    line,
+    operate: async (name, on) => {
+      if (!bench.operate(name, on)) throw new ProblemError(problem('no-control', { name }));
+    },
+    withChain: (work) =>
+      work(
+        ChainSession.on({ cable: target.cable, hands: benchHands(bench), memory: NOTHING_SAID, families: FAMILIES }),
+      ),
+    tell: async () => {},
+    close: async () => {
+      line.close();
+      target.stop();
+      if (state !== undefined) writeKept(state, bench.flashContents);
+    },
+  };
+}
+
+async function openPodLine(address: string, token: string | undefined): Promise<LineConnection> {
+  const client = await podClient(address);
+  try {
+    const { capabilities } = await client.hello(token ?? process.env.NIMBLE_POD_TOKEN ?? '', 'nimble command');
+    if (!capabilities.line) throw new ProblemError(problem('no-line', { where: address }));
+  } catch (error) {
+    client.close();
+    throw error;
+  }
+  return {
+    line: client,
+    operate: (name, on) => client.operate(name, on),
+    withChain: async (work) => {
+      await leased(client);
+      try {
+        return await work(sessionOf(client));
+      } finally {
+        await client.release();
+      }
+    },
+    tell: (deed) => client.tell(deed).catch(() => {}),
+    close: async () => client.close(),
   };
 }
 

@@ -19,6 +19,10 @@ const COMMANDS: Readonly<Record<string, { readonly about: string; readonly add: 
     add: async () => (await import('./capture.ts')).captureCommand,
   },
   drive: { about: 'levers and gauges of a running design', add: async () => (await import('./drive.ts')).driveCommand },
+  serial: {
+    about: 'the serial line of a board: listen, send, wait for a text',
+    add: async () => (await import('./serial.ts')).serialCommand,
+  },
   sim: {
     about: 'a testbench or test vectors, run on the sources without hardware',
     add: async () => (await import('./sim.ts')).simCommand,

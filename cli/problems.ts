@@ -3,6 +3,10 @@
 import { saying, type Told } from '../core/result.ts';
 
 export const problem = saying({
+  'no-line': ({ where }: Told<'where'>) => ({
+    message: `There is no serial line at ${where}.`,
+    tryNext: ['Add a serial part to the bench file: docs/formats.md, section 4.', 'Use a pod that has one.'],
+  }),
   'build-failed': () => ({
     message: 'The design does not build.',
     tryNext: ['Mend the errors listed above.'],

@@ -6,7 +6,7 @@ import type { FlashChip } from '../flash-chip.ts';
 import { bitsNumber, type DataRegister, numberBits, ShiftRegister, type TckEdge } from '../tap.ts';
 import { updateIn } from './boot-header.ts';
 import { ConfigStream } from './config-stream.ts';
-import { Fabric } from './fabric.ts';
+import { type Ears, Fabric } from './fabric.ts';
 import { designIn } from './frames.ts';
 
 const FRAME_BYTES = 256;
@@ -35,6 +35,8 @@ interface CorvaneWorld extends PadWorld {
   readonly flash: FlashChip | null;
   /** A design has begun to run: its inputs want their levels. */
   readonly started: (fabric: Fabric) => void;
+  /** What else is told of its outputs, and that it drives none any more. */
+  readonly ears: Ears & { readonly released: () => void };
 }
 
 /** What is printed on the case; the usual package and the version of the table where it is not said. */
@@ -253,6 +255,7 @@ export class Corvane extends BoundaryDevice {
   }
 
   #clear(): void {
+    if (this.fabric) this.#world.ears.released();
     this.fabric = null;
     this.#flags = 0;
     this.#enabled = false;
@@ -312,7 +315,13 @@ export class Corvane extends BoundaryDevice {
     const design = designIn(this.#frames);
     if (!design) return;
     this.#guarded(() => {
-      this.fabric = new Fabric(design, this.#world.oscillators, (pin) => this.#supplyOf(pin), this.#world.now());
+      this.fabric = new Fabric(
+        design,
+        this.#world.oscillators,
+        (pin) => this.#supplyOf(pin),
+        this.#world.now(),
+        this.#world.ears,
+      );
       this.#set(STATUS.FROM_FLASH, fromFlash);
       this.#world.started(this.fabric);
     });

@@ -1,7 +1,8 @@
-import { intAt, numberAt } from '../../core/lists.ts';
-import { LINK } from '../../core/netlist/index.ts';
+import { intAt, item, numberAt } from '../../core/lists.ts';
+import { LINK, type NodeId } from '../../core/netlist/index.ts';
 import { MOST_TRAINS, Simulator } from '../../core/sim/fabric/index.ts';
 import type { TckEdge } from '../tap.ts';
+import { addEdgeLogs, EdgeLog, type Followed, type Moved, type Timing } from './edge-log.ts';
 import type { FramesDesign } from './frames.ts';
 import { MadeClocks } from './made-clocks.ts';
 import { type Levels, readsAs } from './pads.ts';
@@ -27,6 +28,9 @@ interface Doubtful {
   seed: number;
 }
 
+/** Outputs that follow no clock are looked at this often by parts that follow them. */
+const POLL_MICROSECONDS = 1;
+
 /** Chance is rolled again this often. */
 const ROLL_MICROSECONDS = 1000;
 
@@ -44,6 +48,33 @@ function generatorsOn({ netlist, generators }: FramesDesign, port: string): Fram
   return generators.filter(({ name }) => takes(name));
 }
 
+/** Clocks of a design that keep time, with their frequencies: of oscillators, and of generators behind them. */
+function clocksIn({ netlist, pads, generators }: FramesDesign, oscillators: ReadonlyMap<string, number>) {
+  const hertz = new Map<NodeId, number>();
+  for (const { port, pin } of pads) {
+    const hz = oscillators.get(pin);
+    const input = netlist.inputs.find(({ name }) => name === port);
+    if (hz === undefined || !input) continue;
+    const made = generatorsOn({ netlist, pads, generators }, port);
+    if (netlist.registers.some(({ clock }) => clock === input.node)) hertz.set(input.node, hz);
+    for (const { name, multiply, divide, dividers } of made)
+      for (const [i, divider] of dividers.entries()) {
+        const clock = netlist.inputs.find((one) => one.name === `$${name}.clock_${'abc'[i]}`);
+        const isUsed = clock && netlist.registers.some((register) => register.clock === clock.node);
+        if (isUsed && divider > 0) hertz.set(clock.node, (hz * multiply) / (divide * divider));
+      }
+  }
+  return hertz;
+}
+
+/** What the parts of a board want to hear of a design's outputs. */
+export interface Ears {
+  readonly followed: readonly Followed[];
+  readonly moved: Moved;
+}
+
+const NO_EARS: Ears = { followed: [], moved: () => {} };
+
 /** The configured part of an FPGA: the design that the frames hold, its pins, and clocks that run while time passes. */
 export class Fabric {
   readonly #sim: Simulator;
@@ -60,6 +91,14 @@ export class Fabric {
   #rolled = 0;
   /** Edges of more than two oscillators. */
   #many: ReturnType<Simulator['rounds']> | null = null;
+  readonly #clockNames: ReadonlyMap<NodeId, string>;
+  readonly #ears: Ears;
+  readonly #logs: readonly EdgeLog[];
+  /** Parts whose pins follow no clock that keeps time, with the levels they were told last. */
+  readonly #polled = new Map<number, number>();
+  #nextPoll = 0;
+  /** The time that has been reached, in microseconds. */
+  #now: number;
   readonly #link: { domain: number; tdi: number; capture: number; shift: number; update: number; tdo: number } | null;
 
   /** `oscillators` maps a pin to its frequency, `supplyOf` to the volts of its bank; `now` is in microseconds. */
@@ -68,7 +107,9 @@ export class Fabric {
     oscillators: ReadonlyMap<string, number>,
     supplyOf: (pin: string) => number,
     now: number,
+    ears: Ears = NO_EARS,
   ) {
+    const plan = addEdgeLogs(design, ears.followed, clocksIn(design, oscillators));
     const sim = new Simulator(design.netlist);
     this.#sim = sim;
     this.#supplyOf = supplyOf;
@@ -103,6 +144,48 @@ export class Fabric {
           tdo: sim.outputAddress(LINK.tdo),
         }
       : null;
+    this.#clockNames = new Map(design.netlist.inputs.map(({ node, name }) => [node, name]));
+    this.#ears = ears;
+    this.#now = now;
+    this.#logs = plan.logs.map((log) => new EdgeLog(sim, log, (part) => this.#levelsOf(part)));
+    for (const part of plan.unclocked) this.#polled.set(part, this.#levelsOf(part));
+    for (const part of ears.followed.keys()) ears.moved(part, now, this.#levelsOf(part));
+  }
+
+  /** What a part of the board sees of the pins it follows; what floats is pulled up. */
+  #levelsOf(part: number): number {
+    const { moving, carried } = item(this.#ears.followed, part);
+    return [...moving, ...carried].reduce((sum, pin, i) => (this.pin(pin) === false ? sum : sum | (1 << i)), 0);
+  }
+
+  /** Tells the parts of the board what has become of the outputs they follow. */
+  #tell(now: number): void {
+    for (const log of this.#logs) {
+      if (!log.hasNews) continue;
+      const timing = this.#timingOf(log.clock);
+      if (timing) log.read(timing, this.#ears.moved);
+    }
+    this.#now = now;
+    if (this.#polled.size === 0 || now < this.#nextPoll) return;
+    this.#nextPoll = now + POLL_MICROSECONDS;
+    this.#poll();
+  }
+
+  /** Looks at outputs that follow no clock. */
+  #poll(): void {
+    for (const [part, told] of this.#polled) {
+      const levels = this.#levelsOf(part);
+      if (levels === told) continue;
+      this.#polled.set(part, levels);
+      this.#ears.moved(part, this.#now, levels);
+    }
+  }
+
+  #timingOf({ node, edge }: EdgeLog['clock']): Timing | null {
+    const domain = this.#sim.domain(this.#clockNames.get(node) ?? '', edge);
+    const own = this.#oscillators.find(({ posedge, negedge }) => posedge === domain || negedge === domain);
+    if (own) return { next: nextEdge(own), step: 1e6 / own.hz };
+    return this.#made.map((made) => made.timingOf(domain)).find((timing) => timing !== null) ?? null;
   }
 
   /** A part of the board drives a pin, high being the supply of the pin's bank. */
@@ -113,6 +196,7 @@ export class Fabric {
     if (read === null) this.#doubtful.set(pin, { pin, seed: this.#doubtful.size + 1 });
     else this.#doubtful.delete(pin);
     this.#write(pin, read ?? false);
+    this.#poll();
   }
 
   #write(pin: string, level: boolean): void {
@@ -139,6 +223,11 @@ export class Fabric {
 
   /** Runs all clocks up to `now` (microseconds); standing ones go on later from where they stood. */
   runUntil(now: number, clocksRun = true): void {
+    this.#run(now, clocksRun);
+    this.#tell(now);
+  }
+
+  #run(now: number, clocksRun: boolean): void {
     if (!clocksRun) {
       for (const oscillator of this.#oscillators)
         oscillator.startedAt = now - (oscillator.cycles * 1e6) / oscillator.hz;

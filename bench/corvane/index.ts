@@ -2,3 +2,4 @@
 // alone. Shares tables of opcodes, lengths and pads with the host's half, and no code.
 export { Corvane } from './device.ts';
 export type { Fabric } from './fabric.ts';
+export type { Followed } from './edge-log.ts';

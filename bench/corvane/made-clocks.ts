@@ -1,5 +1,6 @@
 import { item, numberAt } from '../../core/lists.ts';
 import { MOST_TRAINS, type Simulator } from '../../core/sim/fabric/index.ts';
+import type { Timing } from './edge-log.ts';
 import type { GeneratorFrames } from './frames.ts';
 
 /** Cycles of what a generator compares until it locks. docs/silicon.md, section 10 */
@@ -139,6 +140,15 @@ export class MadeClocks {
   get nextAt(): number {
     const next = this.#next();
     return this.#startedAt + ((this.#origin + next / this.#ticks) * 1e6) / this.#hz;
+  }
+
+  /** When the edges of a clock that it makes are due; null while it makes none. In microseconds. */
+  timingOf(domain: number): Timing | null {
+    const train = this.#trains.find((one) => one.domain === domain);
+    if (!train) return null;
+    const cycle = 1e6 / this.#hz;
+    const next = this.#startedAt + (this.#origin + train.next / this.#ticks) * cycle;
+    return { next, step: (train.step / this.#ticks) * cycle };
   }
 
   #next(): number {

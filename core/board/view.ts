@@ -12,6 +12,15 @@ const part = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('selector'), ...label, position: text, positions: z.array(text).max(16) }),
   /** Seven-segment digits, the rightmost first; eight levels each, a to g and the point. */
   z.object({ kind: z.literal('digits'), name: text, rows: z.array(z.array(z.number()).max(8)).max(32) }),
+  /** Rows of characters. */
+  z.object({ kind: z.literal('text'), ...label, isOn: z.boolean(), rows: z.array(text).max(8) }),
+  /** Keys by their names; one is operated as the keyboard's name, a slash and its own. */
+  z.object({ kind: z.literal('keyboard'), ...label, keys: z.array(text).max(200), down: z.array(text).max(200) }),
+  /** A reading that hands set between two limits. */
+  z.object({
+    ...{ kind: z.literal('dial'), ...label, value: z.number(), low: z.number(), high: z.number() },
+    unit: z.string().max(20),
+  }),
   /** Runs to a pin of the FPGA; hertz. */
   z.object({ kind: z.literal('oscillator'), name: text, pin: text, hz: z.number() }),
   /** Something of its own kind that a pod brings; who knows `scene` draws it, all others pass it over. */

@@ -40,3 +40,4 @@ export {
   supplyLost,
   verifyFlash,
 } from './flash.ts';
+export { Conversation, sendAll } from './conversation.ts';

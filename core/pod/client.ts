@@ -3,9 +3,12 @@ import { base64FromBytes, bytesFromBase64 } from '../bits/index.ts';
 import type { BoardHands, BootSource } from '../board/index.ts';
 import type { Cable, CableOp, CableState } from '../jtag/index.ts';
 import { type Problem, ProblemError } from '../result.ts';
+import type { LineSettings } from '../serial/index.ts';
+import type { LineAccess } from './line-access.ts';
 import { problem } from './problems.ts';
 import {
   POD_PROTOCOL,
+  type HeardOnLine,
   type PodCapabilities,
   type PodDeed,
   podReply,
@@ -50,12 +53,13 @@ const NOTHING: PodCapabilities = {
 type Unnumbered = PodRequest extends infer R ? (R extends PodRequest ? Omit<R, 'id'> : never) : never;
 
 /** A pod at the other end of a socket; to the engine it is a cable. */
-export class PodClient implements Cable {
+export class PodClient implements Cable, LineAccess {
   readonly #socket: PodSocket;
   readonly #waiting = new Map<number, { resolve: (result: unknown) => void; reject: (error: Error) => void }>();
   readonly #lost: ((why: Problem) => void)[] = [];
   #status: (status: PodStatusEvent) => void = () => {};
   #deed: (deed: ToldDeed) => void = () => {};
+  #line: (heard: HeardOnLine) => void = () => {};
   #next = 1;
   #ended: Problem | null = null;
   #silence: ReturnType<typeof setTimeout> | null = null;
@@ -208,6 +212,32 @@ export class PodClient implements Cable {
     await this.#ask({ method: 'watch' });
   }
 
+  /** Sets what a dial of the board reads. */
+  async turn(name: string, value: number): Promise<void> {
+    await this.#ask({ method: 'turn', name, value });
+  }
+
+  async setLine(settings: LineSettings): Promise<LineSettings> {
+    return this.#askFor(podResults['line-settings'], { method: 'line-settings', settings });
+  }
+
+  async sendOnLine(bytes: Uint8Array): Promise<number> {
+    return this.#askFor(podResults['line-send'], { method: 'line-send', data: base64FromBytes(bytes) });
+  }
+
+  async holdLineLow(milliseconds: number): Promise<void> {
+    await this.#ask({ method: 'line-low', milliseconds });
+  }
+
+  async dropOnLine(): Promise<void> {
+    await this.#ask({ method: 'line-drop' });
+  }
+
+  async listenToLine(from: number | null, listener: (heard: HeardOnLine) => void) {
+    this.#line = listener;
+    return this.#askFor(podResults['line-listen'], { method: 'line-listen', from });
+  }
+
   async #askFor<T>(shape: z.ZodType<T>, request: Unnumbered): Promise<T> {
     const read = shape.safeParse(await this.#ask(request));
     if (read.success) return read.data;
@@ -257,7 +287,8 @@ export class PodClient implements Cable {
       // A listener's own fault must not pass for the pod's.
       try {
         if (reply.event === 'status') this.#status(reply.status);
-        else this.#deed(reply.deed);
+        else if (reply.event === 'deed') this.#deed(reply.deed);
+        else this.#line(reply.line);
       } catch (error) {
         console.error(error);
       }

@@ -2,9 +2,11 @@
 // neither sockets nor what a cable is made of. docs/pod-protocol.md
 export { watchBeat } from './beat.ts';
 export { PodClient } from './client.ts';
+export { bytesHeard, type LineAccess, lineAt } from './line-access.ts';
 export { PodServer } from './server.ts';
-export type { PodTarget } from './target.ts';
+export type { LineHeard, PodTarget, SerialLine } from './target.ts';
 export type {
+  HeardOnLine,
   PodCapabilities,
   PodDeed,
   PodStatusEvent,

@@ -109,7 +109,7 @@ describe('the client', () => {
     const watching = client.watch((status) => void seen.push(status));
     say({ id: sent[0]?.id, ok: true, result: null });
     await watching;
-    const status = { cable: CABLE, lease: null, asked: null, speed: null, view: null, faults: [] };
+    const status = { cable: CABLE, lease: null, asked: null, line: null, speed: null, view: null, faults: [] };
     say({ event: 'status', status });
     expect(seen).toEqual([status]);
   });

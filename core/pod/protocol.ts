@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { base64FromBytes, bytesFromBase64, packedLength } from '../bits/index.ts';
 import type { CableOp } from '../jtag/index.ts';
 import { boardView } from '../board/index.ts';
+import { lineSettings } from '../serial/index.ts';
 
 export const POD_PROTOCOL = 3;
 const MOST_CYCLES = 1 << 24;
@@ -20,6 +21,10 @@ const wireOp = z.discriminatedUnion('kind', [
 type WireOp = z.infer<typeof wireOp>;
 
 const id = z.number().int();
+
+/** Of one message on the serial line, in base64; and the longest break. */
+const MOST_LINE_TEXT = 1 << 17;
+const MOST_LOW_MILLISECONDS = 5000;
 
 /** Something done to the board by whoever used the pod, told so that others know. docs/pod-protocol.md, section 5 */
 const podDeed = z.object({
@@ -70,6 +75,12 @@ export const podRequest = z.discriminatedUnion('method', [
   z.object({ id, method: z.literal('reconfigure') }),
   z.object({ id, method: z.literal('boot-source'), source: z.enum(['flash', 'jtag']) }),
   z.object({ id, method: z.literal('operate'), name: z.string().max(100), on: z.boolean() }),
+  z.object({ id, method: z.literal('turn'), name: z.string().max(100), value: z.number() }),
+  z.object({ id, method: z.literal('line-settings'), settings: lineSettings }),
+  z.object({ id, method: z.literal('line-send'), data: z.string().max(MOST_LINE_TEXT) }),
+  z.object({ id, method: z.literal('line-low'), milliseconds: z.number().positive().max(MOST_LOW_MILLISECONDS) }),
+  z.object({ id, method: z.literal('line-drop') }),
+  z.object({ id, method: z.literal('line-listen'), from: z.number().int().min(0).nullable() }),
   z.object({ id, method: z.literal('watch') }),
   z.object({ id, method: z.literal('ask') }),
   z.object({ id, method: z.literal('tell'), deed: podDeed }),
@@ -139,6 +150,9 @@ export const podResults = {
   run: z.array(z.string()),
   state: cableState,
   frequency: z.number().positive(),
+  'line-settings': lineSettings,
+  'line-send': z.number().int().min(0),
+  'line-listen': z.object({ next: z.number().int().min(0), settings: lineSettings }),
   stage: z.object({ id }),
   staged: z.array(stagedFile),
 } as const;
@@ -152,9 +166,28 @@ const podStatus = z.object({
   /** Simulated time per wall time over the last second; null on a real pod. */
   speed: z.number().nullable(),
   view: boardView.nullable(),
+  /** How the serial line is spoken, bytes that wait to be sent, and whether the board asks for a pause. */
+  line: z.object({ settings: lineSettings, queued: z.number(), waits: z.boolean() }).nullable().default(null),
   faults: z.array(z.object({ name: z.string().max(60), label: z.string().max(200), on: z.boolean() })).max(200),
 });
 export type PodStatusEvent = z.infer<typeof podStatus>;
+
+/** What came on the serial line. docs/pod-protocol.md, section 6 */
+const heardOnLine = z.object({
+  /** Number of the first byte, counted from the pod's start, and how many before it came and are gone. */
+  first: z.number().int().min(0),
+  lost: z.number().int().min(0),
+  /** Microseconds on the pod's clock. */
+  now: z.number(),
+  /** Bytes without a pause between them: when the first one began, how far they are apart, and what they are. */
+  runs: z.array(z.object({ at: z.number(), every: z.number().min(0), data: z.string() })),
+  troubles: z.array(z.object({ byte: z.number().int(), trouble: z.enum(['framing', 'parity', 'break']) })),
+  /** Some pulses of the line, the first one at `level`, then by turns. */
+  pulses: z
+    .object({ level: z.union([z.literal(0), z.literal(1)]), nanoseconds: z.array(z.number().min(0)) })
+    .nullable(),
+});
+export type HeardOnLine = z.infer<typeof heardOnLine>;
 
 /** Everything that comes from a pod: answers, that a request is still being worked on, and what it tells unasked. */
 export const podReply = z.union([
@@ -163,6 +196,7 @@ export const podReply = z.union([
   z.object({ id, done: z.number(), total: z.number() }),
   z.object({ event: z.literal('status'), status: podStatus }),
   z.object({ event: z.literal('deed'), deed: toldDeed }),
+  z.object({ event: z.literal('line'), line: heardOnLine }),
 ]);
 export type PodReply = z.infer<typeof podReply>;
 

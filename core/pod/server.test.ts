@@ -82,7 +82,7 @@ describe('a pod with a cable and nothing else', () => {
     await client.hello('right', 'Ada');
     const seen: unknown[] = [];
     await client.watch((status) => void seen.push(status));
-    expect(seen).toEqual([{ cable: STATE, lease: null, asked: null, speed: null, view: null, faults: [] }]);
+    expect(seen).toEqual([{ cable: STATE, lease: null, asked: null, line: null, speed: null, view: null, faults: [] }]);
   });
 });
 
@@ -298,7 +298,7 @@ describe('time', () => {
       const { client, at } = connect();
       await client.hello('right', 'Ada');
       await client.watch(() => {});
-      const status = { cable: STATE, lease: null, asked: null, speed: null, view: null, faults: [] };
+      const status = { cable: STATE, lease: null, asked: null, line: null, speed: null, view: null, faults: [] };
       at.pod = () => {};
       const owed = codeOf(client.state());
       for (let second = 0; second < 16; second++) {

@@ -1,6 +1,7 @@
 import { base64FromBytes } from '../bits/index.ts';
 import { type CableOp, type CableState, runInPieces } from '../jtag/index.ts';
 import { type Problem, ProblemError, problem as plainProblem } from '../result.ts';
+import { LineServer, type LineListener } from './line-server.ts';
 import { problem } from './problems.ts';
 import {
   fromBase64,
@@ -64,6 +65,8 @@ interface Session {
   readonly socket: ServerSocket;
   name: string | null;
   watching: boolean;
+  /** How it hears what comes on the serial line; null where it does not listen. */
+  ears: LineListener | null;
   gone: boolean;
   /** Requests that came and are not answered yet. */
   owed: number;
@@ -77,6 +80,7 @@ export class PodServer {
   readonly #target: PodTarget;
   readonly #options: PodServerOptions;
   readonly #staging: Staging;
+  readonly #line: LineServer | null;
   readonly #sessions = new Set<Session>();
   readonly #deeds: { readonly deed: ToldDeed; readonly session: Session }[] = [];
   #holder: Session | null = null;
@@ -91,6 +95,7 @@ export class PodServer {
     this.#target = target;
     this.#options = options;
     this.#staging = new Staging(target, options.carryOut);
+    this.#line = target.line ? new LineServer(target.line) : null;
   }
 
   /** Whether new connections are let in just now. */
@@ -101,7 +106,7 @@ export class PodServer {
   connect(socket: ServerSocket): void {
     const strangers = [...this.#sessions].filter(({ name }) => name === null).length;
     if (this.#sessions.size >= MOST_CONNECTIONS || strangers >= MOST_STRANGERS) return socket.close(CLOSE.tooMany);
-    const session: Session = { socket, name: null, watching: false, gone: false, owed: 0 };
+    const session: Session = { socket, name: null, watching: false, ears: null, gone: false, owed: 0 };
     this.#sessions.add(session);
     const deadline = setTimeout(() => session.name === null && socket.close(CLOSE.noHello), HELLO_MILLISECONDS);
     let last: Promise<void> = Promise.resolve();
@@ -120,6 +125,7 @@ export class PodServer {
       clearTimeout(deadline);
       session.gone = true;
       this.#sessions.delete(session);
+      if (session.ears) this.#line?.leave(session.ears);
       if (this.#asked === session) this.#asked = null;
       if (this.#holder === session && session.owed === 0) this.#free();
     });
@@ -127,6 +133,7 @@ export class PodServer {
 
   close(): void {
     if (this.#timer) clearTimeout(this.#timer);
+    this.#line?.close();
     for (const { socket } of this.#sessions) socket.terminate();
   }
 
@@ -223,6 +230,10 @@ export class PodServer {
         return (await controls?.operate?.(request.name, request.on))
           ? DONE
           : refuse('no-control', `The board has no control "${request.name}".`, 'Look at the board again.');
+      case 'turn':
+        return (await controls?.turn?.(request.name, request.value))
+          ? DONE
+          : refuse('no-control', `The board has no dial "${request.name}".`, 'Look at the board again.');
       case 'boot-source':
         if (!controls?.bootSource) return lacks('boot switch', 'Set the switch on the board.');
         await controls.bootSource(request.source);
@@ -242,7 +253,38 @@ export class PodServer {
           ? DONE
           : refuse('no-fault', `This pod has no fault "${request.name}".`, 'Choose one from the list.');
       default:
-        return this.#staged(request);
+        return (await this.#onLine(session, request)) ?? this.#staged(request);
+    }
+  }
+
+  /** The serial line is a wire of its own: whoever uses the cable is not in its way. Null for what is none of it. */
+  async #onLine(session: Session, request: PodRequest): Promise<Answer | null> {
+    if (!request.method.startsWith('line-')) return null;
+    const { line } = this.#target;
+    if (!line) return lacks('serial line', 'Connect one to the board itself.');
+    switch (request.method) {
+      case 'line-settings':
+        return { result: await line.set(request.settings) };
+      case 'line-send': {
+        const bytes = fromBase64(request.data);
+        return bytes ? { result: await line.send(bytes) } : { refused: notUnderstood('no base64') };
+      }
+      case 'line-low':
+        await line.holdLow(request.milliseconds);
+        return DONE;
+      case 'line-drop':
+        await line.drop();
+        return DONE;
+      case 'line-listen': {
+        if (session.ears) this.#line?.leave(session.ears);
+        session.ears = {
+          isReady: () => session.socket.pending() < MOST_PENDING_BYTES,
+          hear: (heard) => this.#send(session, { event: 'line', line: heard }),
+        };
+        return { result: { next: this.#line?.listen(session.ears, request.from) ?? 0, settings: line.state.settings } };
+      }
+      default:
+        return null;
     }
   }
 
@@ -277,7 +319,14 @@ export class PodServer {
 
   #execute({ file, what, device }: Of<'execute'>): Answer {
     if (this.#holder) return this.#inUse(this.#holder);
-    const own: Session = { socket: NOBODY, name: 'a staged file of its own', watching: false, gone: false, owed: 0 };
+    const own: Session = {
+      socket: NOBODY,
+      name: 'a staged file of its own',
+      watching: false,
+      ears: null,
+      gone: false,
+      owed: 0,
+    };
     const found = this.#staging.execute(file, what, device, () => this.#holder === own && this.#free());
     if (!found) this.#holder = own;
     return answerOf(found);
@@ -374,7 +423,7 @@ export class PodServer {
   }
 
   async #statusNow(): Promise<PodStatusEvent> {
-    const { cable, view, practice, speed } = this.#target;
+    const { cable, view, practice, speed, line } = this.#target;
     const state: CableState = await cable.state();
     return {
       cable: state,
@@ -382,6 +431,7 @@ export class PodServer {
       asked: this.#asked?.name ?? null,
       speed: speed?.() ?? null,
       view: view?.() ?? null,
+      line: line?.state ?? null,
       faults: [...(practice?.faults() ?? [])],
     };
   }

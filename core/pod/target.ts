@@ -1,5 +1,6 @@
 import type { BoardHands, BoardView, BootSource } from '../board/index.ts';
 import type { Cable } from '../jtag/index.ts';
+import type { LineSettings, PulseRun, SerialFrame } from '../serial/index.ts';
 
 /** Controls of a board that a pod can reach, beside its cable. */
 interface BoardControls extends BoardHands {
@@ -7,6 +8,8 @@ interface BoardControls extends BoardHands {
   bootSource?(source: BootSource): Promise<void>;
   /** Presses, releases or flips what the view lists by name; false where there is no such thing. */
   operate?(name: string, on: boolean): Promise<boolean>;
+  /** Sets what a dial of the view reads; false where there is no such thing. */
+  turn?(name: string, value: number): Promise<boolean>;
 }
 
 /** Faults that a stand-in can be given, so that their diagnosis can be learnt. */
@@ -16,21 +19,31 @@ interface Practice {
   set(name: string, on: boolean): boolean;
 }
 
-/** How a serial line is spoken: 8 data bits and no parity is what most boards do (common practice). */
-interface SerialSettings {
-  /** In bit/s. */
-  readonly rate: number;
-  readonly dataBits: 5 | 6 | 7 | 8;
-  readonly parity: 'none' | 'even' | 'odd';
-  readonly stopBits: 1 | 2;
+/** What came on a serial line since it was taken last. Times in microseconds on the pod's own clock. */
+export interface LineHeard {
+  readonly now: number;
+  readonly frames: readonly SerialFrame[];
+  /** Frames that came before these and were not taken in time. */
+  readonly lost: number;
+  /** Some of the line's pulses, for measuring how long its bits are. */
+  readonly pulses: PulseRun | null;
 }
 
-/** A second wire to the board, for what its design prints and is told. */
-interface SerialLine {
-  settings(settings: SerialSettings): Promise<void>;
-  send(bytes: Uint8Array): Promise<void>;
-  /** Hears of bytes as they come; gives what ends the hearing. */
-  onBytes(listener: (bytes: Uint8Array) => void): () => void;
+/** A second wire to the board, for what its design prints and is told. It listens whether anybody takes it or not. */
+export interface SerialLine {
+  /** Gives the settings that were made of these: the nearest rate it can. */
+  set(settings: LineSettings): Promise<LineSettings>;
+  /** Gives how many of the bytes are taken to be sent; the rest has to wait. */
+  send(bytes: Uint8Array): Promise<number>;
+  /** Holds the line at 0, as a break. */
+  holdLow(milliseconds: number): Promise<void>;
+  /** Forgets what waits to be sent. */
+  drop(): Promise<void>;
+  /** `queued`: bytes that wait; `waits`: the board asks for a pause. */
+  readonly state: { readonly settings: LineSettings; readonly queued: number; readonly waits: boolean };
+  /** Calls when there is something to take again. */
+  onNews(listener: () => void): void;
+  take(): LineHeard;
 }
 
 /**

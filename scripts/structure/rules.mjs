@@ -19,7 +19,7 @@ export const CORE_ORDER = [
   ...['lists.ts', 'result.ts', 'words.ts', 'cells.ts', 'progress.ts', 'json-file.ts', 'json-integers.ts'],
   ...['bits', 'jtag', 'chain', 'svf', 'bsdl', 'boundary', 'images', 'flash'],
   ...['netlist', 'clocking', 'families', 'hdl', 'constraints', 'sim', 'vectors', 'checks', 'schematic', 'mapping'],
-  ...['board', 'pod', 'probes', 'trigger', 'wave', 'build', 'operations'],
+  ...['serial', 'board', 'pod', 'probes', 'trigger', 'wave', 'build', 'operations'],
 ];
 const OUTSIDE_CORE = /^(node:|react|next|knex|ws$|better-sqlite3)/;
 /** Folders that only hold others, so that they have no face of their own. */

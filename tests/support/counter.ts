@@ -56,9 +56,7 @@ export function counterBench(tckHz: number): { bench: Bench; cable: BenchCable }
       fpga: 1,
       banks: {},
       oscillators: [{ name: 'X', pin: 'P1', hz: COUNTER_HZ }],
-      lamps: [],
-      buttons: [],
-      switches: [],
+      ...{ lamps: [], buttons: [], switches: [], displays: [], keyboards: [], sensors: [] },
     },
   });
   return { bench, cable: new BenchCable(bench) };

@@ -21,6 +21,9 @@ interface MadeDesign {
   /** Lines of the pin file besides the clocks. */
   readonly pins?: string;
   readonly tckHz?: number;
+  /** Parts of the board besides the oscillators, as a bench file has them. */
+  readonly parts?: object;
+  readonly faults?: readonly object[];
 }
 
 export interface MadeBoard {
@@ -33,7 +36,7 @@ export interface MadeBoard {
 }
 
 /** Builds a design and makes its board; nothing is loaded yet. Throws what the build reports. */
-export function madeBoard({ files, top, plan, clocks = {}, pins = '', tckHz }: MadeDesign): MadeBoard {
+export function madeBoard({ files, top, plan, clocks = {}, pins = '', ...rest }: MadeDesign): MadeBoard {
   const at = Object.entries(clocks).map(([clock, hz], i) => ({ clock, hz, pin: CLOCK_PINS[i] ?? '' }));
   const { bitstream, probes, messages } = build({
     project: {
@@ -47,8 +50,14 @@ export function madeBoard({ files, top, plan, clocks = {}, pins = '', tckHz }: M
   });
   const read = readBitstream(bitstream ?? new Uint8Array());
   if (!read.ok) throw new Error(JSON.stringify(messages.filter(({ severity }) => severity === 'error')));
-  const board = { fpga: 0, oscillators: at.map(({ hz, pin }, i) => ({ name: `X${i}`, pin, hz })) };
-  const chained = { chain: [{ kind: 'corvane', part: MADE_PART }], board, ...(tckHz !== undefined && { tckHz }) };
+  const { tckHz, parts, faults = [] } = rest;
+  const board = { ...parts, fpga: 0, oscillators: at.map(({ hz, pin }, i) => ({ name: `X${i}`, pin, hz })) };
+  const chained = {
+    chain: [{ kind: 'corvane', part: MADE_PART }],
+    board,
+    faults,
+    ...(tckHz !== undefined && { tckHz }),
+  };
   const file = readBenchFile(JSON.stringify(chained), 'made');
   if (!file.ok) throw new Error(file.error.message);
   const bench = new Bench(file.value);

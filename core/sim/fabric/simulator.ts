@@ -1,5 +1,5 @@
 import { entry, intAt, item, numberAt } from '../../lists.ts';
-import type { Netlist } from '../../netlist/index.ts';
+import type { Netlist, NodeId } from '../../netlist/index.ts';
 import { compile, type Domain, FIRST_DOMAIN, LEVELS, OUTPUTS, type Program, RESETS, ROUND } from './compile.ts';
 import { MOST_ROUNDS } from './follow.ts';
 import type { Emitter } from './emitter.ts';
@@ -273,6 +273,15 @@ export class Simulator {
   /** Where the enable of an output that can float is kept; -1 for one that cannot. */
   enableAddress(name: string): number {
     return this.#program.layout.outputs.get(name)?.enable ?? -1;
+  }
+
+  /** Where a register's value lies, and where the first word of a memory. */
+  registerAddress(node: NodeId): number {
+    return entry(this.#program.layout.registers, node);
+  }
+
+  memoryAddress(memory: number): number {
+    return numberAt(this.#program.layout.memories, memory);
   }
 
   /** The state itself, in 32-bit words. Call `touched` after writing inputs, `settle` before reading outputs. */

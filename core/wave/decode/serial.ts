@@ -1,5 +1,6 @@
 import { floatAt, numberAt } from '../../lists.ts';
 import { fail, ok, type Result } from '../../result.ts';
+import { bitTimeOf, measuredRate } from '../../serial/index.ts';
 import { problem } from './problems.ts';
 import { knownTrace } from '../known.ts';
 import { advance, type Recording, ticksBetween } from '../recording.ts';
@@ -14,20 +15,6 @@ interface SerialSettings {
   readonly stopBits: 1 | 2;
 }
 
-/** Speeds that are usual on a serial line. (Common practice.) */
-const USUAL_BAUDS = [
-  300, 600, 1200, 2400, 4800, 9600, 14400, 19200, 28800, 38400, 57600, 115200, 230400, 250000, 460800, 500000, 921600,
-  1000000,
-];
-/** A whole frame survives this much error in speed. (Common practice: about 5 % over ten bits.) */
-const TOLERANCE = 0.04;
-const LEAST_PULSES = 4;
-/**
- * A guess from short pulses is good enough to count the bits of longer ones; what is longer than a frame of zeros is no
- * part of one.
- */
-const GROWING = [1, 2, 4, 8, 10];
-
 /** How long one bit is in seconds, from the pulses of the line, and the usual speed nearest to it, if one is near. */
 interface MeasuredBaud {
   readonly bitSeconds: number;
@@ -35,10 +22,7 @@ interface MeasuredBaud {
   readonly usual: number | null;
 }
 
-/**
- * Measures the bit time of a line: every pulse is a whole number of bits. The shortest one gives a first guess, then
- * all pulses together give the length that fits them best.
- */
+/** Measures the bit time of a line from its whole pulses. */
 export function measureBaud(recording: Recording, line: Trace): Result<MeasuredBaud> {
   const pulses: number[] = [];
   const known = knownTrace(recording, line);
@@ -47,7 +31,8 @@ export function measureBaud(recording: Recording, line: Trace): Result<MeasuredB
     const ticks = ticksBetween(recording, floatAt(known.at, i), floatAt(known.at, i + 1));
     if (ticks !== null) pulses.push(ticks * recording.tickSeconds);
   }
-  if (pulses.length < LEAST_PULSES)
+  const bitSeconds = bitTimeOf(pulses);
+  if (bitSeconds === null)
     return fail(
       problem('line-quiet', {
         name: line.name,
@@ -55,22 +40,8 @@ export function measureBaud(recording: Recording, line: Trace): Result<MeasuredB
         pulsesCountText: pulses.length === 1 ? 'pulse' : 'pulses',
       }),
     );
-  const sorted = [...pulses].sort((a, b) => a - b);
-  const shortest = numberAt(sorted, Math.floor(sorted.length * 0.02));
-  let bit = shortest;
-  for (const most of GROWING) {
-    let [sum, weight] = [0, 0];
-    for (const pulse of pulses) {
-      const bits = Math.round(pulse / bit);
-      if (bits < 1 || bits > most) continue;
-      sum += pulse * bits;
-      weight += bits * bits;
-    }
-    if (weight > 0) bit = sum / weight;
-  }
-  const baud = 1 / bit;
-  const usual = USUAL_BAUDS.find((one) => Math.abs(one / baud - 1) < TOLERANCE) ?? null;
-  return ok({ bitSeconds: bit, baud, usual });
+  const { rate, usual } = measuredRate(bitSeconds);
+  return ok({ bitSeconds, baud: rate, usual });
 }
 
 /**

@@ -3,6 +3,8 @@
 //   button 0   a boat waits in the upper pond        switch 0   fast water: the sluices go all the way up
 //   button 1   a boat waits in the lower pond        switch 1   show the number of passages instead of the level
 //   button 3   reset                                 switch 3   hold: no new passage begins
+//
+// On the serial line, 115 200 bit/s 8N1, it tells of each passage and takes commands: s state, h hold, g go.
 module lockhouse (
   input        clk,        // 12 MHz
   input  [3:0] button,
@@ -17,6 +19,8 @@ module lockhouse (
   output       motor_gate_upper,
   output       motor_gate_lower,
   output       motor_wide, // sluices all the way up
+  input        rx,         // serial line, from the desk
+  output       tx,         // and to it
   output [7:0] lamp,
   output [7:0] segment,
   output [3:0] common
@@ -40,6 +44,8 @@ module lockhouse (
   wire [15:0] passages;
   wire [7:0]  level_trim;           // nothing drives it: a lever may correct the gauge by hand
 
+  wire        held;                 // by a command
+
   wire [11:0] level_shown = level + level_trim;
 
   tick #(.PERIOD(60_000), .FAST_PERIOD(6_000)) u_tick (
@@ -50,7 +56,7 @@ module lockhouse (
   debounce #(.BITS(14)) u_lower (.clk(clk), .rst_n(rst_n), .noisy(button[1]), .pressed(call_lower));
 
   sequencer u_sequencer (
-    .clk(clk), .rst_n(rst_n), .tick(water_tick), .hold(switch[3]),
+    .clk(clk), .rst_n(rst_n), .tick(water_tick), .hold(switch[3] | held),
     .call_upper(call_upper), .call_lower(call_lower), .look(&beat[9:0]), .level(chamber_level), .diff(level_diff),
     .sluice_upper(sluice_upper), .sluice_lower(sluice_lower),
     .gate_upper(gate_upper), .gate_lower(gate_lower),
@@ -71,6 +77,10 @@ module lockhouse (
   chamber #(.FULL(TOP_LEVEL)) u_chamber (
     .clk(clk), .rst_n(rst_n), .tick(water_tick),
     .fill(chamber_level > level), .drain(chamber_level < level), .level(level), .rising(rising)
+  );
+
+  reporter u_reporter (
+    .clk(clk), .rst_n(rst_n), .rx(rx), .tx(tx), .level(chamber_level), .passages(passages), .held(held)
   );
 
   display u_display (

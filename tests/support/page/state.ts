@@ -75,6 +75,7 @@ export const BOARD: PodStatusEvent = {
   asked: null,
   speed: 1,
   faults: [],
+  line: null,
   view: null,
 };
 
