@@ -2,7 +2,8 @@ import type { Knex } from 'knex';
 import type { PodStatusEvent } from '../core/pod/index.ts';
 import { Board } from './board/index.ts';
 import { ArmedRecorders, type Desks, desksOf, heardDeed, SvfDesk } from './desks/index.ts';
-import { Jobs } from './jobs/index.ts';
+import { type Job, Jobs } from './jobs/index.ts';
+import { LineBook } from './line/index.ts';
 import { OpenProject } from './project/index.ts';
 import { FactStore, openStore, type Store } from './store/index.ts';
 import { Publisher, type Slices, slices } from './stream/index.ts';
@@ -18,6 +19,7 @@ export interface Server {
   readonly designs: DesignThread;
   readonly pricing: DesignThread;
   readonly svf: SvfDesk;
+  readonly lines: LineBook;
   readonly armed: ArmedRecorders;
   readonly desks: Desks;
   readonly state: Publisher<Slices>;
@@ -42,8 +44,14 @@ export function assemble(db: Knex): Server {
     onStatus: (status) => {
       for (const listener of boardListeners) listener(status);
     },
+    onLine: (heard) => lines.heard(heard),
+    lineFrom: () => lines.next,
+    onLineFrom: (next) => lines.heardFrom(next),
     onDeed: (deed) => void heardDeed({ board, facts, store, changed }, deed),
-    onLost: () => desks.bench.climbNow().catch(() => {}),
+    onLost: () => {
+      lines.note('the connection to the pod was lost');
+      void desks.bench.climbNow().catch(() => {});
+    },
     onBack: () => void desks.bench.scan(),
   });
   const facts = new FactStore(db, async () => ({
@@ -52,9 +60,18 @@ export function assemble(db: Knex): Server {
     project: (await store.projects.current())?.id ?? null,
   }));
   const project = new OpenProject({ store, board, facts });
-  const jobs = new Jobs({
+  const lines: LineBook = new LineBook(
+    () => board.key,
+    () => state.changed('line'),
+  );
+  const told = new Set<number>();
+  const jobs: Jobs = new Jobs({
     logbook: store.logbook,
-    changed: (ended) => (ended ? changed() : state.changed('jobs')),
+    changed: (ended) => {
+      if (!ended) return state.changed('jobs');
+      noteDone(jobs, lines, told);
+      changed();
+    },
     where: async () => {
       const open = await store.projects.current();
       return { boardKey: board.key, project: open?.id ?? null, projectName: open?.name ?? '' };
@@ -77,9 +94,12 @@ export function assemble(db: Knex): Server {
     reading,
     armed,
     svf,
+    lines,
     changed,
   });
-  const state: Publisher<Slices> = new Publisher<Slices>(slices({ store, facts, jobs, board, project, armed, svf }));
+  const state: Publisher<Slices> = new Publisher<Slices>(
+    slices({ store, facts, jobs, board, project, armed, svf, lines }),
+  );
   return {
     store,
     facts,
@@ -89,6 +109,7 @@ export function assemble(db: Knex): Server {
     designs,
     pricing,
     svf,
+    lines,
     armed,
     desks,
     state,
@@ -98,4 +119,15 @@ export function assemble(db: Knex): Server {
     },
     close: () => db.destroy(),
   };
+}
+
+/** What is done to a board stands among what it says: its power, what it is loaded with, what was captured of it. */
+const BOARD_WORK: readonly Job['kind'][] = ['load', 'power', 'keep', 'capture', 'stage', 'svf'];
+
+function noteDone(jobs: Jobs, lines: LineBook, told: Set<number>): void {
+  for (const { id, kind, endedAt, title, state, message } of jobs.list) {
+    if (endedAt === null || told.has(id) || !BOARD_WORK.includes(kind)) continue;
+    told.add(id);
+    lines.note(state === 'done' ? `${title}: ${message}` : `${title}: ${state}`);
+  }
 }

@@ -11,6 +11,10 @@ export const problem = saying({
     message: 'There is no such format.',
     tryNext: ['Use the links of the page.'],
   }),
+  'format (line)': () => ({
+    message: 'What was said is not written in that form.',
+    tryNext: ['Choose text, bytes or csv.'],
+  }),
   'no-simulation': () => ({
     message: 'There is no such run in this project, or it kept no waves.',
     tryNext: ['Run the testbench again under Design, Simulate.'],

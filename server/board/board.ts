@@ -3,7 +3,7 @@ import type { BsdlEntity } from '../../core/bsdl/index.ts';
 import { type ChainSession, LEAST_VOLTS, type Scan } from '../../core/board/index.ts';
 import type { ChainMemory } from '../../core/jtag/index.ts';
 import { describedChain, readBoardState } from '../../core/operations/index.ts';
-import type { PodClient, PodStatusEvent, ToldDeed } from '../../core/pod/index.ts';
+import type { HeardOnLine, PodClient, PodStatusEvent, ToldDeed } from '../../core/pod/index.ts';
 import { fail, ok, ProblemError, type Result } from '../../core/result.ts';
 import { problem } from './problems.ts';
 import { OWN_NAME, PodLink, type PodStatus } from '../link/index.ts';
@@ -19,6 +19,10 @@ interface BoardNeeds {
   readonly changed: () => void;
   readonly onStatus: (status: PodStatusEvent | null) => void;
   readonly onDeed: (deed: ToldDeed) => void;
+  /** What comes on its serial line; from which byte on it is wanted, and from which it comes. */
+  readonly onLine: (heard: HeardOnLine) => void;
+  readonly lineFrom: () => number;
+  readonly onLineFrom: (next: number) => void;
   /** The pod is gone that was there; it is there again. */
   readonly onLost: () => void;
   readonly onBack: () => void;
@@ -50,6 +54,9 @@ export class Board {
       changed: () => this.#podChanged(),
       onStatus: (status) => this.#shown(status),
       onDeed: needs.onDeed,
+      onLine: needs.onLine,
+      lineFrom: needs.lineFrom,
+      onLineFrom: needs.onLineFrom,
       onScan: (scan) => this.#scanned(scan),
       memory: () => needs.memory(this.key, this.name),
     });

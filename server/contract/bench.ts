@@ -102,6 +102,13 @@ export const bench = router({
       await on.board.hands().operate(input.control, input.on);
       return DONE;
     }),
+  /** Sets what a dial of the board reads. */
+  turn: call
+    .input(z.object({ control: z.string().max(100), value: z.number() }))
+    .mutation(async ({ ctx: { on }, input }) => {
+      await on.board.hands().turn(input.control, input.value);
+      return DONE;
+    }),
   setBootSource: call
     .input(z.object({ source: z.enum(['flash', 'jtag']) }))
     .mutation(async ({ ctx: { on }, input }) => {

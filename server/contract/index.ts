@@ -5,6 +5,7 @@ export { bench } from './bench.ts';
 export { capture } from './capture.ts';
 export { design, type Fix } from './design.ts';
 export { type JobOrder, jobs } from './jobs.ts';
+export { line } from './line.ts';
 export { logbook } from './logbook.ts';
 export { keep, load } from './load-and-keep.ts';
 export { drive, probe } from './probe-and-drive.ts';

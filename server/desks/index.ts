@@ -8,6 +8,7 @@ import { compareFlash } from './compare-flash.ts';
 import { driveNow, stepNow } from './drive.ts';
 import { flashStep } from './flash-step.ts';
 import { keep, lookAtFlash, rehearse } from './keep.ts';
+import { holdLowNow, lineFile, linesFrom, sayNow, sendFile, setLineNow, waitForText } from './line.ts';
 import { checksNow, load } from './load.ts';
 import type { Given, Named } from './needs.ts';
 import { drivePin, lookAtPins, releasePins } from './pins.ts';
@@ -95,6 +96,16 @@ const driveDesk = (on: Given) => ({
   tablePlanNow: (...rest: Rest<typeof tablePlanNow>) => tablePlanNow(on, ...rest),
 });
 
+const lineDesk = (on: Given) => ({
+  holdLowNow: (...rest: Rest<typeof holdLowNow>) => holdLowNow(on, ...rest),
+  lineFile: (...rest: Rest<typeof lineFile>) => lineFile(on, ...rest),
+  linesFrom: (...rest: Rest<typeof linesFrom>) => linesFrom(on, ...rest),
+  sayNow: (...rest: Rest<typeof sayNow>) => sayNow(on, ...rest),
+  sendFile: (file: GivenFile) => sendFile(on, file),
+  setLineNow: (...rest: Rest<typeof setLineNow>) => setLineNow(on, ...rest),
+  waitForText: (...rest: Rest<typeof waitForText>) => waitForText(on, ...rest),
+});
+
 /** One desk a station. */
 export const desksOf = (given: Given) => ({
   bench: benchDesk(given),
@@ -104,6 +115,7 @@ export const desksOf = (given: Given) => ({
   probe: probeDesk(given),
   capture: captureDesk(given),
   drive: driveDesk(given),
+  line: lineDesk(given),
 });
 
 export type Desks = ReturnType<typeof desksOf>;

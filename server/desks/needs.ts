@@ -1,5 +1,6 @@
 import type { Board } from '../board/index.ts';
 import type { Jobs } from '../jobs/index.ts';
+import type { LineBook } from '../line/index.ts';
 import type { OpenProject } from '../project/index.ts';
 import type { FactStore, Store } from '../store/index.ts';
 import type { DesignThread, ReadingThread, SimulationThread } from '../threads/index.ts';
@@ -28,6 +29,8 @@ export interface Given {
   readonly reading: ReadingThread;
   readonly armed: ArmedRecorders;
   readonly svf: SvfDesk;
+  /** What is said over serial lines. */
+  readonly lines: LineBook;
   /** Something that pages show is otherwise now. */
   readonly changed: () => void;
 }

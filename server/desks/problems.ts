@@ -3,6 +3,14 @@
 import { saying, type Told } from '../../core/result.ts';
 
 export const problem = saying({
+  'cancelled (line)': ({ text }: Told<'text'>) => ({
+    message: `Cancelled. “${text}” had not come until then.`,
+    tryNext: ['Start it again when ready.'],
+  }),
+  'line-silent': ({ text, seconds }: Told<'text' | 'seconds'>) => ({
+    message: `“${text}” did not come within ${seconds} s.`,
+    tryNext: ['Look at what came instead: at a wrong speed it is rubbish.', 'See whether the board runs what says it.'],
+  }),
   'bit-errors': ({ errors, told, firstError }: Told<'errors' | 'told' | 'firstError'>) => ({
     message: `${errors} of ${told} came back wrong, the first at bit ${firstError}.`,
     tryNext: ['Run the sweep: it finds the highest frequency that works.', 'Use a shorter cable.'],

@@ -29,6 +29,7 @@ export interface Job {
     | 'interconnect'
     | 'svf'
     | 'stage'
+    | 'line'
     | 'flash';
   readonly title: string;
   readonly state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';

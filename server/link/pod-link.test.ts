@@ -39,6 +39,7 @@ function link() {
     changed: () => void heard.states.push(made.status.state),
     onStatus: (status) => void heard.boards.push(status),
     onDeed: (deed) => void heard.deeds.push(deed),
+    ...{ onLine: () => {}, lineFrom: () => 0, onLineFrom: () => {} },
     onScan: () => void heard.scans++,
     memory: async () => ({ answers: [], described: [] }),
   });

@@ -5,6 +5,7 @@ import { WebSocket } from 'ws';
 import { ChainSession } from '../../core/board/index.ts';
 import type { ChainMemory } from '../../core/jtag/index.ts';
 import {
+  type HeardOnLine,
   type PodCapabilities,
   PodClient,
   type PodStatusEvent,
@@ -35,6 +36,10 @@ interface PodListeners {
   /** What the pod shows of itself and the board; null once it is gone. */
   onStatus(status: PodStatusEvent | null): void;
   onDeed(deed: ToldDeed): void;
+  /** What comes on the board's serial line; from which byte on it is wanted, and from which it comes. */
+  onLine(heard: HeardOnLine): void;
+  lineFrom(): number;
+  onLineFrom(next: number): void;
   /** The chain was scanned, whoever wanted it. */
   onScan(scan: Scan): void;
   /** What is said of the chain behind this pod. */
@@ -133,6 +138,10 @@ export class PodLink {
       this.#wasAccepted = true;
       client.onLost((why) => this.#lost(attempt, why));
       this.#set({ address, state: 'connected', name: pod, problem: null, capabilities });
+      if (capabilities.line) {
+        const hear = (heard: HeardOnLine) => attempt === this.#attempt && this.#on.onLine(heard);
+        this.#on.onLineFrom((await client.listenToLine(this.#on.lineFrom(), hear)).next);
+      }
       await client.watch(
         (status) => {
           if (attempt !== this.#attempt) return;

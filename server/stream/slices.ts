@@ -2,6 +2,7 @@ import type { Board } from '../board/index.ts';
 import { DEFAULT_PLAN, summaryOfComparison } from '../board/index.ts';
 import type { ArmedRecorders, SvfDesk } from '../desks/index.ts';
 import { isDesignJob, type Job, type Jobs } from '../jobs/index.ts';
+import type { LineBook } from '../line/index.ts';
 import type { OpenProject } from '../project/index.ts';
 import { ALONE, type FactStore, type Store } from '../store/index.ts';
 import type { WorkState } from './state.ts';
@@ -19,6 +20,7 @@ export interface Slices {
   readonly jobs: Pick<WorkState, 'jobs'>;
   readonly armed: Pick<WorkState, 'armed' | 'armedBefore'>;
   readonly svf: Pick<WorkState, 'svf'>;
+  readonly line: Pick<WorkState, 'line'>;
   readonly files: Pick<WorkState, 'files'>;
   readonly design: Pick<WorkState, 'project' | 'latest' | 'usable' | 'stale' | 'planned' | 'latestCapture'>;
 }
@@ -31,6 +33,7 @@ interface Needs {
   readonly project: OpenProject;
   readonly armed: ArmedRecorders;
   readonly svf: SvfDesk;
+  readonly lines: LineBook;
 }
 
 /** What concerns the board alone, whatever project is open. */
@@ -80,6 +83,7 @@ export function slices(on: Needs): { readonly [S in keyof Slices]: () => Promise
       armedBefore: ((await facts.get('armed')) ?? []).map(({ recorder, when }) => ({ recorder, when })),
     }),
     svf: async () => ({ svf: svf.state }),
+    line: async () => ({ line: on.lines.state }),
     files: async () => {
       const open = await openId();
       return { files: open === null ? {} : await store.projects.versions(open) };

@@ -15,6 +15,7 @@ import type {
 } from '../board/index.ts';
 import type { ArmedCapture, SvfState } from '../desks/index.ts';
 import type { Job } from '../jobs/index.ts';
+import type { LineState } from '../line/index.ts';
 import type { PodStatus } from '../link/index.ts';
 import type { BuildSummary, KeepChoice } from '../store/index.ts';
 
@@ -80,5 +81,6 @@ export interface WorkState {
   readonly loadReport: LoadReport | null;
   readonly svf: SvfState;
   readonly flash: FlashLook | null;
+  readonly line: LineState;
   readonly stageLog: { readonly name: string; readonly log: readonly string[]; readonly time: string } | null;
 }

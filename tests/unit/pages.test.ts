@@ -55,6 +55,7 @@ const empty: WorkState = {
   pod: { address: 'ws://x', state: 'connected', name: 'b', problem: null, capabilities: null },
   usedBy: null,
   foreign: null,
+  line: { first: 1, last: 0, version: 0, received: 0, sent: 0, wrong: 0, fit: null },
   scan: null,
   running: null,
   kept: null,

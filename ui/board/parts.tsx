@@ -4,6 +4,7 @@ import { frequency, useAct, api } from '../shared/index.ts';
 import { Digits } from './digits.tsx';
 import { Lamp } from './lamp.tsx';
 import { Scene } from './scene.tsx';
+import { Dial, Keyboard, TextDisplay } from './talking.tsx';
 
 type Of<K extends BoardPart['kind']> = Extract<BoardPart, { kind: K }>;
 
@@ -40,6 +41,15 @@ export function Parts({ view, speed }: { readonly view: BoardView; readonly spee
           <Toggle key={one.name} {...one} />
         ))}
       </div>
+      {of('text').map((one) => (
+        <TextDisplay key={one.name} {...one} />
+      ))}
+      {of('keyboard').map((one) => (
+        <Keyboard key={one.name} {...one} />
+      ))}
+      {of('dial').map((one) => (
+        <Dial key={one.name} {...one} />
+      ))}
       {reset && (
         <p className="mt-3 text-quiet text-xs">
           Button {reset.label} ({reset.name}) only starts the design’s registers anew. Reconfigure empties the FPGA and

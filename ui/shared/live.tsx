@@ -20,6 +20,7 @@ const SLICES: Readonly<Record<keyof Slices, true>> = {
   jobs: true,
   armed: true,
   svf: true,
+  line: true,
   files: true,
   design: true,
 };

@@ -38,5 +38,6 @@ export const KEEP_VIEWS = [
 
 export const DRIVE_VIEWS = [
   { id: 'panel', name: 'Panel', hint: 'Move levers, read gauges, hold the clock, on running hardware.' },
+  { id: 'line', name: 'Serial line', hint: 'What the board says over its serial line, and what it is told.' },
   { id: 'table', name: 'Table', hint: 'A table of vectors, row by row on the hardware and in simulation.' },
 ] as const;

@@ -13,7 +13,7 @@ import { LiveProvider } from '../../../ui/shared/index.ts';
 import { goTo } from './navigation.ts';
 import { BOARD, STATE } from './state.ts';
 
-const SLICES = ['pod', 'chain', 'running', 'flash', 'load', 'jobs', 'armed', 'svf', 'files', 'design'];
+const SLICES = ['pod', 'chain', 'running', 'flash', 'load', 'jobs', 'armed', 'svf', 'line', 'files', 'design'];
 
 /** Answers of the played server by call, such as `jobs.start`; what throws a ProblemError is refused with it. */
 export type Answers = Readonly<Record<string, (input: never) => unknown>>;

@@ -61,6 +61,7 @@ export const STATE: WorkState = {
   loadReport: null,
   svf: { file: null, mode: 'idle', line: null, commands: 0, pauseAt: null, log: [], result: null },
   flash: null,
+  line: { first: 1, last: 0, version: 0, received: 0, sent: 0, wrong: 0, fit: null },
   stageLog: null,
   keepChoice: { layout: null, image: null, replaceGolden: false, rehearseBy: 'power', values: {} },
   brokenWrite: null,
