@@ -9,8 +9,6 @@ type Wiring = NonNullable<BenchFile['board']['serial']>;
 const MOST_FRAMES = 1 << 16;
 const MOST_PULSES = 1000;
 const MOST_QUEUED = 1 << 16;
-/** The pod's converter makes any rate that divides this. */
-const BASE_RATE = 48_000_000;
 const [XON, XOFF] = [0x11, 0x13];
 const [TX, RTS] = [1, 2];
 
@@ -126,8 +124,7 @@ export class SerialPort implements SerialLine {
   }
 
   async set(settings: LineSettings): Promise<LineSettings> {
-    const rate = BASE_RATE / Math.max(1, Math.round(BASE_RATE / settings.rate));
-    this.#settings = { ...settings, rate };
+    this.#settings = settings;
     this.#begin();
     return this.#settings;
   }

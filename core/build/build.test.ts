@@ -49,6 +49,7 @@ describe('a build', () => {
       'debounce',
       'display',
       'levels',
+      'reporter',
       'sequencer',
       'tick',
     ]);

@@ -9,7 +9,6 @@ export { SerialSender } from './sender.ts';
 export {
   type LineSettings,
   lineSettings,
-  type SerialSettings,
   settingsText,
   USUAL_LINE,
 } from './settings.ts';

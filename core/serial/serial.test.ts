@@ -3,15 +3,8 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { changesIn, heardBySixteenths, spokenBits } from '../../tests/support/serial-model.ts';
-import {
-  frameBits,
-  type SerialFrame,
-  SerialReceiver,
-  SerialSender,
-  type SerialSettings,
-  settingsText,
-  USUAL_RATES,
-} from './index.ts';
+import { frameBits, type SerialFrame, SerialReceiver, SerialSender, settingsText, USUAL_RATES } from './index.ts';
+import type { SerialSettings } from './settings.ts';
 
 const shape = fc.record({
   dataBits: fc.constantFrom(5 as const, 6 as const, 7 as const, 8 as const),

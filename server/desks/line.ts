@@ -58,7 +58,7 @@ export function sendFile(on: Needs, { name, bytes }: GivenFile): number {
       const hands = on.board.hands();
       on.lines.note(`${name}, ${bytes.length} bytes, is sent`);
       const sent = await sendAll(hands, bytes, watch);
-      return ok(`${name}: ${sent} bytes have left for the board.`);
+      return ok(`${name}: ${sent} ${sent === 1 ? 'byte has' : 'bytes have'} left for the board.`);
     },
   }).id;
 }

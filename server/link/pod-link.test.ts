@@ -60,7 +60,7 @@ describe('finding a pod', () => {
     expect(() => one.hands()).toThrow(/No pod has been named\./);
     await one.use(address, 'right');
     expect(one.status).toMatchObject({ address, state: 'connected', problem: null });
-    expect(one.status.capabilities).toMatchObject({ power: true, view: true, line: false });
+    expect(one.status.capabilities).toMatchObject({ power: true, view: true, line: true });
     expect(heard.states).toEqual(['connecting', 'connected']);
     await vi.waitFor(() => expect(one.shown?.cable.referenceVolts).toBeCloseTo(3.3));
   });

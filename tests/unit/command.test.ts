@@ -212,7 +212,7 @@ describe('nimble', () => {
     const demo = run('sim', 'demo/lockhouse', '--testbench', 'lockhouse_tb', '--plusarg', 'boats=1');
     expect(demo.status).toBe(0);
     expect(demo.stdout.split('\n').slice(-2)).toEqual(['2 gates opened, 1 passages, 0 faults', '']);
-    expect(demo.stdout).toMatch(/^1 boats\n +4001\.0 us {2}a boat calls from below\n/);
+    expect(demo.stdout).toMatch(/^1 boats\n +129\.0 us {2}says: Lockhouse 7 ready\n/);
     writeFileSync(at('lib.vh'), '`define HALF 5\n');
     writeFileSync(
       at('dut.v'),

@@ -33,6 +33,7 @@ module reporter #(
   reg  [5:0]  at;
   reg         talks, begun;
   reg         asked;              // a command came and was not answered yet
+  reg  [7:0]  letter;
   reg  [15:0] told;               // passages that were told of
   reg  [15:0] number, digits;
   reg  [4:0]  steps;              // of turning the number into digits
@@ -64,8 +65,13 @@ module reporter #(
       place <= 2'd0;
       held <= 1'b0;
       asked <= 1'b0;
+      letter <= 8'd0;
     end else begin
-      if (got) asked <= 1'b1;
+      // Ends of lines ask nothing.
+      if (got && command != 8'h0a && command != 8'h0d) begin
+        asked <= 1'b1;
+        letter <= command;
+      end
       if (!talks) begin
         digits <= 16'd0;
         place <= 2'd0;
@@ -78,14 +84,14 @@ module reporter #(
           talks <= 1'b1;
           number <= {4'd0, level};
           steps <= 5'd16;
-          case (command)
+          case (letter)
             "s": at <= STATE;
             "h": at <= HOLD;
             "g": at <= GO;
             default: at <= WHAT;
           endcase
-          if (command == "h") held <= 1'b1;
-          if (command == "g") held <= 1'b0;
+          if (letter == "h") held <= 1'b1;
+          if (letter == "g") held <= 1'b0;
         end else if (told != passages) begin
           talks <= 1'b1;
           told <= passages;

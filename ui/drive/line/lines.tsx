@@ -1,7 +1,7 @@
 'use client';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
-import { useEffect, useRef } from 'react';
+import { Fragment, useEffect, useRef } from 'react';
 import { hexOf, type LogLine, readable, troubleWords } from '../../../core/serial/index.ts';
 import { type Form, textOf } from './use-lines.ts';
 
@@ -129,9 +129,12 @@ function Hex({ line }: { readonly line: LogLine }) {
     <span>
       {Array.from(line.bytes, (byte, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a byte is known by its place
-        <span key={i} className={clsx(wrong.has(i) && 'text-bad underline decoration-wavy')}>
-          {hexOf(Uint8Array.of(byte))}{' '}
-        </span>
+        <Fragment key={i}>
+          {i > 0 && ' '}
+          <span className={clsx(wrong.has(i) && 'text-bad underline decoration-wavy')}>
+            {hexOf(Uint8Array.of(byte))}
+          </span>
+        </Fragment>
       ))}
     </span>
   );

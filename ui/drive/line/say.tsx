@@ -18,7 +18,16 @@ import {
   useRemembered,
 } from '../../shared/index.ts';
 
-const KEPT = { text: '', isHex: false, end: 'lf' as keyof typeof LINE_ENDS, every: '500', phrases: [] as string[] };
+interface Kept {
+  readonly text: string;
+  readonly isHex: boolean;
+  readonly end: keyof typeof LINE_ENDS;
+  /** Milliseconds, as they were written. */
+  readonly every: string;
+  readonly phrases: readonly string[];
+}
+
+const KEPT: Kept = { text: '', isHex: false, end: 'lf', every: '500', phrases: [] };
 const BREAK_MILLISECONDS = 250;
 const SHORTEST_REPEAT = 20;
 const WAIT = { text: '', seconds: '10' };

@@ -61,7 +61,13 @@ function Rate({ rate, onRate }: { readonly rate: number; readonly onRate: (rate:
   const [text, setText] = useState(String(rate));
   const wanted = Number(text.replaceAll(/[ _]/g, ''));
   const isGood = lineSettings.shape.rate.safeParse(wanted).success;
-  const confirm = () => isGood && wanted !== rate && onRate(wanted);
+  // What was asked for once is not asked again when the field is left.
+  const [asked, setAsked] = useState(rate);
+  const confirm = () => {
+    if (!isGood || wanted === asked) return;
+    setAsked(wanted);
+    onRate(wanted);
+  };
   return (
     <form
       className="flex items-center gap-1.5"

@@ -26,7 +26,7 @@ import { Say } from './say.tsx';
 import { Measured, Settings } from './settings.tsx';
 import { copied, type Form, textOf, useLines } from './use-lines.ts';
 
-const LOOKS = { form: 'text' as Form, controls: true, times: 'clock' as Times };
+const LOOKS: { form: Form; controls: boolean; times: Times } = { form: 'text', controls: true, times: 'clock' };
 const FORMS = [
   { value: 'text', name: 'text' },
   { value: 'hex', name: 'hex' },
@@ -39,7 +39,7 @@ export function LineView({ hint }: { readonly hint: string }) {
   const settings = board?.line?.settings ?? null;
   const job = useLatestJob('line');
   return (
-    <div className="flex min-h-0 flex-1 flex-col">
+    <div className="flex h-full min-h-[32rem] flex-col">
       <StationHead title="Drive" hint={hint} />
       <ViewLinks station="Drive" views={DRIVE_VIEWS} current="line" />
       {settings ? (
