@@ -28,7 +28,7 @@ export class Board {
     this.#lampRises = file.lamps.map(() => []);
     this.#digitOn = this.#emptyDigits();
     this.#shown = {
-      lamps: file.lamps.map(({ name, label }) => ({ name, label: label ?? name, level: 0, hertz: null })),
+      lamps: file.lamps.map(({ name, label, pin }) => ({ name, label: label ?? name, pin, level: 0, hertz: null })),
       digits: this.#emptyDigits(),
     };
     for (const { name, on } of file.switches) this.#down.set(name, on ?? false);
@@ -85,9 +85,10 @@ export class Board {
   look(time: number, leastSamples: number): Pick<PanelState, 'lamps' | 'digits' | 'buttons' | 'switches'> {
     if (this.#samples >= leastSamples) {
       const count = this.#samples;
-      const lamps = this.#file.lamps.map(({ name, label }, i) => ({
+      const lamps = this.#file.lamps.map(({ name, label, pin }, i) => ({
         name,
         label: label ?? name,
+        pin,
         level: numberAt(this.#lampOn, i) / count,
         hertz: this.#rate(i, time),
       }));
@@ -101,8 +102,18 @@ export class Board {
     const state = (name: string) => this.#down.get(name) ?? false;
     return {
       ...this.#shown,
-      buttons: this.#file.buttons.map(({ name, label }) => ({ name, label: label ?? name, down: state(name) })),
-      switches: this.#file.switches.map(({ name, label }) => ({ name, label: label ?? name, on: state(name) })),
+      buttons: this.#file.buttons.map(({ name, label, pin }) => ({
+        name,
+        label: label ?? name,
+        pin,
+        down: state(name),
+      })),
+      switches: this.#file.switches.map(({ name, label, pin }) => ({
+        name,
+        label: label ?? name,
+        pin,
+        on: state(name),
+      })),
     };
   }
 

@@ -35,11 +35,22 @@ export interface PanelState {
   readonly lamps: readonly {
     readonly name: string;
     readonly label: string;
+    readonly pin: string;
     readonly level: number;
     readonly hertz: number | null;
   }[];
-  readonly buttons: readonly { readonly name: string; readonly label: string; readonly down: boolean }[];
-  readonly switches: readonly { readonly name: string; readonly label: string; readonly on: boolean }[];
+  readonly buttons: readonly {
+    readonly name: string;
+    readonly label: string;
+    readonly pin: string;
+    readonly down: boolean;
+  }[];
+  readonly switches: readonly {
+    readonly name: string;
+    readonly label: string;
+    readonly pin: string;
+    readonly on: boolean;
+  }[];
   /** Eight segment levels for each digit, a to g and the point. */
   readonly digits: readonly (readonly number[])[];
   readonly displays: readonly {

@@ -1,7 +1,9 @@
 import type { BoardView } from '../core/board/index.ts';
 import type { Cable, CableOp } from '../core/jtag/index.ts';
 import type { PodTarget } from '../core/pod/index.ts';
-import type { Bench } from './bench.ts';
+import { ok } from '../core/result.ts';
+import { Bench } from './bench.ts';
+import { readBenchFile } from './bench-file.ts';
 import { BenchCable, benchHands } from './cable.ts';
 import { isFaultName } from './faults.ts';
 import { RealTime } from './real-time.ts';
@@ -9,8 +11,11 @@ import { RealTime } from './real-time.ts';
 const BUSY_MILLISECONDS = 40;
 const WAIT_SLICE_MICROSECONDS = 20_000;
 
-/** A bench whose time goes with the clock on the wall, as a pod owns it. `kept` hears when flash may have changed. */
-export function benchTarget(bench: Bench, kept: () => void = () => {}): PodTarget & { stop(): void } {
+/**
+ * A bench whose time goes with the clock on the wall, as a pod owns it. `kept` hears when flash may have changed, and of
+ * which bench.
+ */
+export function benchTarget(bench: Bench, kept: (bench: Bench) => void = () => {}): PodTarget & { stop(): void } {
   const clock = new RealTime(bench);
   clock.start();
   return {
@@ -33,7 +38,17 @@ export function benchTarget(bench: Bench, kept: () => void = () => {}): PodTarge
     },
     ...(bench.serial ? { line: bench.serial } : {}),
     speed: () => clock.speed,
-    kept,
+    kept: () => kept(bench),
+    rebuilt: (text) => {
+      const read = readBenchFile(text, 'The bench file');
+      if (!read.ok) return read;
+      clock.stop();
+      // On the same chain the chips are the same ones.
+      const isSame = JSON.stringify(read.value.chain) === JSON.stringify(bench.file.chain);
+      const made = new Bench(read.value, isSame ? bench.flashContents : new Map());
+      kept(made);
+      return ok(benchTarget(made, kept));
+    },
     stop: () => clock.stop(),
   };
 }
@@ -80,8 +95,8 @@ function viewOf(bench: Bench): BoardView {
     time,
     fpga,
     parts: [
-      { kind: 'lamp', name: 'power', label: 'power', level: powered ? 1 : 0, hertz: null },
-      { kind: 'lamp', name: 'done', label: 'DONE', level: done[String(fpga)] ? 1 : 0, hertz: null },
+      { kind: 'lamp', name: 'power', label: 'power', pin: null, level: powered ? 1 : 0, hertz: null },
+      { kind: 'lamp', name: 'done', label: 'DONE', pin: null, level: done[String(fpga)] ? 1 : 0, hertz: null },
       { kind: 'selector', name: 'boot', label: 'Boot', position: bootSource, positions: ['flash', 'jtag'] },
       ...(digits.length > 0 ? [{ kind: 'digits' as const, name: 'digits', rows: digits.map((row) => [...row]) }] : []),
       ...(lock ? [{ kind: 'scene' as const, name: 'lock', scene: 'canal-lock', state: { ...lock } }] : []),

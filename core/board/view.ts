@@ -2,12 +2,14 @@ import { z } from 'zod';
 
 const text = z.string().max(100);
 const label = { name: text, label: text };
+/** Pin of the FPGA that it is wired to; null where that is not known. */
+const pin = text.nullable().default(null);
 
 /** Kinds of parts that every page can draw. Levels 0 to 1. */
 const part = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('lamp'), ...label, level: z.number(), hertz: z.number().nullable() }),
-  z.object({ kind: z.literal('button'), ...label, down: z.boolean() }),
-  z.object({ kind: z.literal('switch'), ...label, on: z.boolean() }),
+  z.object({ kind: z.literal('lamp'), ...label, pin, level: z.number(), hertz: z.number().nullable() }),
+  z.object({ kind: z.literal('button'), ...label, pin, down: z.boolean() }),
+  z.object({ kind: z.literal('switch'), ...label, pin, on: z.boolean() }),
   /** One of several positions, as a boot switch has them. */
   z.object({ kind: z.literal('selector'), ...label, position: text, positions: z.array(text).max(16) }),
   /** Seven-segment digits, the rightmost first; eight levels each, a to g and the point. */

@@ -205,9 +205,9 @@ export function boardOf({ file, files }: Project): Result<BoardDescription> | nu
   return text ? readBoard(text.name, text.text) : fail(problem('board-file', { board: file.board }));
 }
 
-/** Files that lie with a project but say nothing to a build: chains, plans of probes, vectors. */
+/** Files that lie with a project but say nothing to a build: chains, benches, plans of probes, vectors. */
 export const isBesideBuild = (name: string): boolean =>
-  /\.(chain|plan|probes|layout)\.json$|\.(vectors|boards)\.csv$/.test(name);
+  /\.(chain|plan|probes|layout|bench)\.json$|\.(vectors|boards)\.csv$/.test(name);
 
 /** Files that no bitstream depends on: those, and what a build only judges the design by, the board and the timing. */
 export const isBesideDesign = (name: string): boolean =>

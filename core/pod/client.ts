@@ -48,6 +48,7 @@ const NOTHING: PodCapabilities = {
   view: false,
   practice: false,
   line: false,
+  bench: false,
 };
 
 type Unnumbered = PodRequest extends infer R ? (R extends PodRequest ? Omit<R, 'id'> : never) : never;
@@ -210,6 +211,11 @@ export class PodClient implements Cable, LineAccess {
     this.#status = listener;
     this.#deed = onDeed;
     await this.#ask({ method: 'watch' });
+  }
+
+  /** Has a simulation stand on another bench; the connection ends, and is made anew with that one. */
+  async useBenchFile(text: string): Promise<void> {
+    await this.#ask({ method: 'bench-file', text });
   }
 
   /** Sets what a dial of the board reads. */

@@ -24,6 +24,7 @@ const id = z.number().int();
 
 /** Of one message on the serial line, in base64; and the longest break. */
 const MOST_LINE_TEXT = 1 << 17;
+const MOST_BENCH_TEXT = 1 << 20;
 const MOST_LOW_MILLISECONDS = 5000;
 
 /** Something done to the board by whoever used the pod, told so that others know. docs/pod-protocol.md, section 5 */
@@ -81,6 +82,7 @@ export const podRequest = z.discriminatedUnion('method', [
   z.object({ id, method: z.literal('line-low'), milliseconds: z.number().positive().max(MOST_LOW_MILLISECONDS) }),
   z.object({ id, method: z.literal('line-drop') }),
   z.object({ id, method: z.literal('line-listen'), from: z.number().int().min(0).nullable() }),
+  z.object({ id, method: z.literal('bench-file'), text: z.string().max(MOST_BENCH_TEXT) }),
   z.object({ id, method: z.literal('watch') }),
   z.object({ id, method: z.literal('ask') }),
   z.object({ id, method: z.literal('tell'), deed: podDeed }),
@@ -123,6 +125,8 @@ const capabilities = z.object({
   practice: z.boolean(),
   /** Has a serial line to the board. */
   line: z.boolean().default(false),
+  /** Takes a bench file instead of the one it runs: only a simulation does. */
+  bench: z.boolean().default(false),
 });
 export type PodCapabilities = z.infer<typeof capabilities>;
 

@@ -50,11 +50,12 @@ const MOST_PENDING_BYTES = 1 << 16;
 /** Connections at once, and of those how many that have not said hello yet. */
 const MOST_CONNECTIONS = 64;
 const MOST_STRANGERS = 16;
+const SOON_MILLISECONDS = 50;
 const HELLO_MILLISECONDS = 10_000;
 /** Requests of one connection that wait to be answered; our own client keeps a few. */
 const MOST_OWED = 256;
 /** Codes of WebSocket closes: RFC 6455, 7.4.1 and 7.4.2. */
-const CLOSE = { notJson: 1007, tooMany: 1013, refused: 4001, noHello: 4008 } as const;
+const CLOSE = { notJson: 1007, tooMany: 1013, refused: 4001, noHello: 4008, otherBench: 4009 } as const;
 /** The fault that is the pod's own. */
 const LOSES_CONNECTION = 'pod-lost';
 
@@ -77,10 +78,10 @@ interface Session {
  * one connection are answered in order. docs/pod-protocol.md
  */
 export class PodServer {
-  readonly #target: PodTarget;
+  #target: PodTarget;
   readonly #options: PodServerOptions;
-  readonly #staging: Staging;
-  readonly #line: LineServer | null;
+  #staging: Staging;
+  #line: LineServer | null;
   readonly #sessions = new Set<Session>();
   readonly #deeds: { readonly deed: ToldDeed; readonly session: Session }[] = [];
   #holder: Session | null = null;
@@ -198,7 +199,7 @@ export class PodServer {
     if (!this.#options.isToken(request.token))
       return refuse('pod-token', 'The pod refuses this token.', 'Copy the token from where the pod was started.');
     session.name = request.client;
-    const { name, cable, controls, view, practice, line } = this.#target;
+    const { name, cable, controls, view, practice, line, rebuilt } = this.#target;
     const capabilities = {
       power: controls?.power !== undefined,
       bootSwitch: controls?.bootSource !== undefined,
@@ -206,6 +207,7 @@ export class PodServer {
       view: view !== undefined,
       practice: practice !== undefined,
       line: line !== undefined,
+      bench: rebuilt !== undefined,
     };
     return { result: { pod: name, state: await cable.state(), capabilities } };
   }
@@ -234,6 +236,8 @@ export class PodServer {
         return (await controls?.turn?.(request.name, request.value))
           ? DONE
           : refuse('no-control', `The board has no dial "${request.name}".`, 'Look at the board again.');
+      case 'bench-file':
+        return this.#rebuild(session, request.text);
       case 'boot-source':
         if (!controls?.bootSource) return lacks('boot switch', 'Set the switch on the board.');
         await controls.bootSource(request.source);
@@ -255,6 +259,25 @@ export class PodServer {
       default:
         return (await this.#onLine(session, request)) ?? this.#staged(request);
     }
+  }
+
+  /** Stands on another bench: every connection ends, and what is made anew finds that one. */
+  #rebuild(session: Session, text: string): Answer {
+    const { rebuilt } = this.#target;
+    if (!rebuilt) return lacks('bench that could be another one', 'Change the board itself.');
+    if (this.#holder && this.#holder !== session) return this.#inUse(this.#holder);
+    const made = rebuilt(text);
+    if (!made.ok) return { refused: made.error };
+    this.#line?.close();
+    this.#target = made.value;
+    this.#staging = new Staging(made.value, this.#options.carryOut);
+    this.#line = made.value.line ? new LineServer(made.value.line) : null;
+    this.#holder = null;
+    // The answer leaves first.
+    setTimeout(() => {
+      for (const { socket } of this.#sessions) socket.close(CLOSE.otherBench);
+    }, SOON_MILLISECONDS);
+    return DONE;
   }
 
   /** The serial line is a wire of its own: whoever uses the cable is not in its way. Null for what is none of it. */

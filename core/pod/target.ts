@@ -1,5 +1,6 @@
 import type { BoardHands, BoardView, BootSource } from '../board/index.ts';
 import type { Cable } from '../jtag/index.ts';
+import type { Result } from '../result.ts';
 import type { LineSettings, PulseRun, SerialFrame } from '../serial/index.ts';
 
 /** Controls of a board that a pod can reach, beside its cable. */
@@ -60,6 +61,8 @@ export interface PodTarget {
   readonly line?: SerialLine;
   /** Of a simulation: its time per wall time over about the last second. */
   readonly speed?: () => number;
+  /** Of a simulation: the same pod with another bench, from the text of its file. */
+  readonly rebuilt?: (text: string) => Result<PodTarget>;
   /** What was done may have changed what the board keeps without power. */
   readonly kept?: () => void;
 }

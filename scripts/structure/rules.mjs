@@ -18,7 +18,19 @@ const MAY = {
 export const CORE_ORDER = [
   ...['lists.ts', 'result.ts', 'words.ts', 'cells.ts', 'progress.ts', 'json-file.ts', 'json-integers.ts'],
   ...['bits', 'jtag', 'chain', 'svf', 'bsdl', 'boundary', 'images', 'flash'],
-  ...['netlist', 'clocking', 'families', 'hdl', 'constraints', 'sim', 'vectors', 'checks', 'schematic', 'mapping'],
+  ...[
+    'netlist',
+    'clocking',
+    'families',
+    'hdl',
+    'constraints',
+    'parts',
+    'sim',
+    'vectors',
+    'checks',
+    'schematic',
+    'mapping',
+  ],
   ...['serial', 'board', 'pod', 'probes', 'trigger', 'wave', 'build', 'operations'],
 ];
 const OUTSIDE_CORE = /^(node:|react|next|knex|ws$|better-sqlite3)/;

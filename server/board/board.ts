@@ -107,6 +107,12 @@ export class Board {
     return this.#link.use(address, token);
   }
 
+  /** Has a simulated pod stand on another bench, and meets that one. */
+  async useBench(text: string): Promise<void> {
+    await this.hands().useBenchFile(text);
+    await this.#link.again();
+  }
+
   /** Runs work that has the board to itself, here and at the pod. */
   cable<T>(work: (chain: ChainSession) => Promise<T>): Promise<T> {
     return this.#link.cable(work);

@@ -102,6 +102,12 @@ export const bench = router({
       await on.board.hands().operate(input.control, input.on);
       return DONE;
     }),
+  /** Has the simulated pod stand on the bench of a file; what ran on the one before is gone. */
+  useBench: call.input(z.object({ text: z.string().max(1 << 20) })).mutation(async ({ ctx: { on }, input }) => {
+    await on.board.useBench(input.text);
+    return { name: on.board.name };
+  }),
+
   /** Sets what a dial of the board reads. */
   turn: call
     .input(z.object({ control: z.string().max(100), value: z.number() }))

@@ -89,6 +89,11 @@ export class PodLink {
     await this.#connect(this.#attempt);
   }
 
+  /** Makes the connection anew, at the same address. */
+  again(): Promise<void> {
+    return this.use(this.#address ?? '', this.#token);
+  }
+
   /** The hands: needs no lease. */
   hands(): PodClient {
     if (!this.#client) throw new ProblemError(this.#status.problem ?? noPod(this.#address));

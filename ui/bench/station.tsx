@@ -19,6 +19,7 @@ import {
 } from '../shared/index.ts';
 import { ChainView } from './chain/index.ts';
 import { DiagnosisView } from './diagnosis/index.ts';
+import { PartsView } from './parts/index.ts';
 import { PinsView } from './pins/index.ts';
 import { PodsView } from './pods/index.ts';
 import { PracticeView } from './practice/index.ts';
@@ -33,6 +34,7 @@ const SHOW: Readonly<Record<ViewId, ComponentType>> = {
   diagnosis: DiagnosisView,
   speed: SpeedView,
   pins: PinsView,
+  parts: PartsView,
   wiring: WiringView,
   svf: SvfView,
   pods: PodsView,

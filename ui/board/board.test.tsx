@@ -25,7 +25,15 @@ const ANSWERS = {
   'bench.setBootSource': done,
   'bench.reconfigure': done,
 };
-const CABLE_ONLY = { power: false, bootSwitch: false, reconfigure: false, view: false, practice: false, line: false };
+const CABLE_ONLY = {
+  power: false,
+  bootSwitch: false,
+  reconfigure: false,
+  view: false,
+  practice: false,
+  line: false,
+  bench: false,
+};
 const RUNNING = { device: 1, fingerprint: SUMMARY.fingerprint, status: { done: true, bootSource: 'flash' } } as never;
 const KEPT = { fingerprint: SUMMARY.fingerprint, chip: 'Ledger LR32', time: '2026-01-02T03:04:05Z', by: '' } as never;
 

@@ -1,6 +1,7 @@
 import { frequency } from '../shared/index.ts';
+import { Port, type Ported } from './port.tsx';
 
-interface Props {
+interface Props extends Ported {
   readonly label: string;
   /** 0 dark to 1 lit all the time. */
   readonly level: number;
@@ -10,7 +11,7 @@ interface Props {
 }
 
 /** A lamp as bright as it is lit, with its blinking rate where it has one. */
-export function Lamp({ label, level, tone, hertz, testId }: Props) {
+export function Lamp({ label, level, tone, hertz, testId, port }: Props) {
   const lit = Math.min(1, Math.sqrt(level));
   return (
     <div
@@ -30,6 +31,7 @@ export function Lamp({ label, level, tone, hertz, testId }: Props) {
         />
       </span>
       <span className="leading-tight">{label}</span>
+      <Port port={port} />
       {hertz !== undefined && (
         <span className="tabular h-3 text-[0.62rem] text-quiet leading-none">
           {hertz === null ? '' : frequency(hertz)}

@@ -1,8 +1,9 @@
 import { Switch } from 'radix-ui';
 import type { BoardPart, BoardView } from '../../core/board/index.ts';
-import { frequency, useAct, api } from '../shared/index.ts';
+import { frequency, useAct, api, usePortsOnPins } from '../shared/index.ts';
 import { Digits } from './digits.tsx';
 import { Lamp } from './lamp.tsx';
+import { Port, type Ported } from './port.tsx';
 import { Scene } from './scene.tsx';
 import { Dial, Keyboard, TextDisplay } from './talking.tsx';
 
@@ -16,6 +17,8 @@ export function Parts({ view, speed }: { readonly view: BoardView; readonly spee
   const of = <K extends BoardPart['kind']>(kind: K) => view.parts.filter((part): part is Of<K> => part.kind === kind);
   const buttons = of('button');
   const reset = buttons.find(({ label }) => label === 'reset');
+  const ports = usePortsOnPins();
+  const portOf = (pin: string | null) => (pin === null ? undefined : ports.get(pin));
   return (
     <>
       {of('digits').map(({ name, rows }) => (
@@ -27,18 +30,18 @@ export function Parts({ view, speed }: { readonly view: BoardView; readonly spee
       <div className="mt-3 grid grid-cols-4 gap-x-1 gap-y-2">
         {of('lamp')
           .filter(({ name }) => !SAID_OTHERWISE.has(name))
-          .map(({ name, label, level, hertz }) => (
-            <Lamp key={name} label={label} level={level} tone="signal" hertz={hertz} testId={`lamp-${name}`} />
+          .map(({ name, label, level, hertz, pin }) => (
+            <Lamp key={name} {...{ label, level, hertz }} port={portOf(pin)} tone="signal" testId={`lamp-${name}`} />
           ))}
       </div>
       <div className="mt-4 grid grid-cols-4 gap-1">
         {buttons.map((button) => (
-          <PushButton key={button.name} {...button} />
+          <PushButton key={button.name} {...button} port={portOf(button.pin)} />
         ))}
       </div>
       <div className="mt-3 grid grid-cols-4 gap-1">
         {of('switch').map((one) => (
-          <Toggle key={one.name} {...one} />
+          <Toggle key={one.name} {...one} port={portOf(one.pin)} />
         ))}
       </div>
       {of('text').map((one) => (
@@ -82,7 +85,7 @@ function useOperate(): (control: string, on: boolean) => void {
 const isPress = (key: string): boolean => key === ' ' || key === 'Enter';
 
 /** Down while it is held, by pointer or key. */
-function PushButton({ name, label, down }: Of<'button'>) {
+function PushButton({ name, label, down, port }: Of<'button'> & Ported) {
   const operate = useOperate();
   return (
     <button
@@ -103,11 +106,12 @@ function PushButton({ name, label, down }: Of<'button'>) {
         className={`block size-8 rounded-full border-2 border-quiet ${down ? 'translate-y-px bg-quiet' : 'bg-raised shadow'}`}
       />
       <span className="leading-tight">{label}</span>
+      <Port port={port} />
     </button>
   );
 }
 
-function Toggle({ name, label, on }: Of<'switch'>) {
+function Toggle({ name, label, on, port }: Of<'switch'> & Ported) {
   const operate = useOperate();
   return (
     <Switch.Root
@@ -120,6 +124,7 @@ function Toggle({ name, label, on }: Of<'switch'>) {
         <Switch.Thumb className={`block h-3.5 w-full rounded-[2px] ${on ? 'bg-signal' : 'mt-auto bg-quiet'}`} />
       </span>
       <span className="leading-tight">{label}</span>
+      <Port port={port} />
     </Switch.Root>
   );
 }

@@ -1,5 +1,5 @@
 // Design: sources, what builds say of them, and what they became.
 export { DesignStation } from './station.tsx';
-export { useBuilds, useProbes, useProject } from './queries.ts';
+export { useBuilds, useProbes } from './queries.ts';
 export { Waves } from './simulate/index.ts';
 export { useOpenSchematic, useOpenSource } from './places.ts';

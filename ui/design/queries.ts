@@ -4,16 +4,6 @@ import type { SourcePorts } from '../../core/build/index.ts';
 import type { ProbeMap } from '../../core/probes/index.ts';
 import { useFiles, useLive, api } from '../shared/index.ts';
 
-/** The settings of the project and the text of its board's description. */
-export function useProject() {
-  const project = useLive('project')?.project?.id ?? 0;
-  return useQuery({
-    queryKey: ['project', project],
-    enabled: project > 0,
-    queryFn: () => api.project.settings.query(),
-  });
-}
-
 /** The ports of the design as its sources stand, read anew when a file was saved. */
 export function useSourcePorts() {
   const state = useLive('project');

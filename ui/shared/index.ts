@@ -25,6 +25,7 @@ export {
   useTakeUpUnsaved,
   useWaiting,
 } from './files.ts';
+export { usePortsOnPins, useProject } from './project.ts';
 export { CheckList } from './check-list.tsx';
 export { useImages, useImagesKept } from './images.ts';
 export { KeptList, NearlyFull } from './kept.tsx';

@@ -4,7 +4,15 @@ import { cancellable, verbsFor } from './commands.ts';
 import { keysAt } from './keys.ts';
 
 const names = (...given: Parameters<typeof verbsFor>) => verbsFor(...given).map(({ name }) => name);
-const CABLE = { power: false, bootSwitch: false, reconfigure: false, view: false, practice: false, line: false };
+const CABLE = {
+  power: false,
+  bootSwitch: false,
+  reconfigure: false,
+  view: false,
+  practice: false,
+  line: false,
+  bench: false,
+};
 
 describe('what can be asked for', () => {
   test('follows what the pod can do, and what the supply is now', () => {

@@ -1,7 +1,6 @@
 'use client';
 import { type OscillatorOnPin, oscillatorsOn, parsePinTable, readBoard } from '../../../core/constraints/index.ts';
-import { useFiles, useBoard } from '../../shared/index.ts';
-import { useProject } from '../queries.ts';
+import { useFiles, useBoard, useProject } from '../../shared/index.ts';
 
 interface ClockPin {
   readonly pin: string | null;

@@ -14,8 +14,9 @@ import {
   TextInput,
   useAct,
   useFiles,
+  useProject,
 } from '../../shared/index.ts';
-import { useBuilds, useProject, useSourcePorts } from '../queries.ts';
+import { useBuilds, useSourcePorts } from '../queries.ts';
 import { useClockPins } from './oscillators.ts';
 import { MakeClocks } from './generator.tsx';
 import { MadeClocks } from './made.tsx';

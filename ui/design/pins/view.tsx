@@ -26,8 +26,8 @@ import {
 } from '../../../core/constraints/index.ts';
 import { type Part, partNamed } from '../../../core/families/index.ts';
 import { counted } from '../../../core/words.ts';
-import { Button, Empty, useFiles, useSaveFile, FileButton } from '../../shared/index.ts';
-import { useBuilds, useProject, useSourcePorts } from '../queries.ts';
+import { Button, Empty, useFiles, useSaveFile, FileButton, useProject } from '../../shared/index.ts';
+import { useBuilds, useSourcePorts } from '../queries.ts';
 import { Offers } from './offers.tsx';
 import { PackagePicture } from './package-picture.tsx';
 import { PinTable } from './pin-table.tsx';

@@ -21,9 +21,10 @@ import {
   useOwnChange,
   FileButton,
   DownloadLink,
+  useProject,
 } from '../../shared/index.ts';
 import { readParameters, writeParameters } from '../parameters.ts';
-import { useProject, useSourcePorts } from '../queries.ts';
+import { useSourcePorts } from '../queries.ts';
 import { WrongParameter } from '../wrong-parameter.tsx';
 import type { ProjectFile, SourcePorts } from '../../../core/build/index.ts';
 import type { SourceFile } from '../../shared/index.ts';

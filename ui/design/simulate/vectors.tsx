@@ -18,10 +18,11 @@ import {
   useLatestJob,
   useStart,
   TextField,
+  useProject,
 } from '../../shared/index.ts';
 import type { Incident, Source } from '../../wave/index.ts';
 import { readParameters, writeParameters } from '../parameters.ts';
-import { useBuilds, useProject } from '../queries.ts';
+import { useBuilds } from '../queries.ts';
 import { RunForm, useKeepSettings } from './run-form.tsx';
 import { incidentsOf, resultRows } from './vector-rows.ts';
 import { Waves } from './waves.tsx';

@@ -2,8 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useRouter, useSearchParams } from 'next/navigation';
 import type { OfferedModule } from '../../../core/hdl/index.ts';
-import { api, Empty, JobOutcome, Segmented, useFiles, useLatestJob } from '../../shared/index.ts';
-import { useProject } from '../queries.ts';
+import { api, Empty, JobOutcome, Segmented, useFiles, useLatestJob, useProject } from '../../shared/index.ts';
 import { Outcome } from './outcome.tsx';
 import { LeftOut, Tools } from './tools.tsx';
 import { Vectors } from './vectors.tsx';

@@ -18,12 +18,13 @@ import {
   useAct,
   useFiles,
   useLatestJob,
+  useProject,
   useRemembered,
   useSaveFile,
   useStart,
   ViewLinks,
 } from '../../shared/index.ts';
-import { useProject, Waves } from '../../design/index.ts';
+import { Waves } from '../../design/index.ts';
 import { Outcome } from './outcome.tsx';
 
 const CHOICE = { file: '', clock: '', instance: '', seed: '1', times: '1', stopAtFirst: false };
