@@ -14,10 +14,10 @@ const DATA_SHIFT = 2;
 const BLANK = 0x20;
 
 /**
- * A display of two rows of sixteen characters on four data bits: it takes half a byte with each fall of its enable line,
- * upper half first; the select line tells characters (1) from instructions. It begins with eight data bits, of which
- * four are wired, until it is told otherwise; while it works at something it takes nothing. (Common practice of such
- * displays: instructions and times from memory.) Characters of one's own are shown as blocks.
+ * A display of two rows of sixteen characters on four data bits. With each fall of its enable line it takes half a
+ * byte, the upper one first; the select line tells characters (1) from instructions. It begins with eight data bits,
+ * four of them wired, until it is told otherwise; while it works at something it takes nothing. (Common practice of
+ * such displays: instructions and times from memory.) Characters of one's own are shown as blocks.
  */
 export class CharacterDisplay {
   readonly #wiring: Wiring;

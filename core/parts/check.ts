@@ -21,12 +21,15 @@ export function checkParts(rows: readonly PartRow[], { name: inCase, pins }: Pac
     if (row.name.includes('/')) say(null, 'A name has no slash: it stands before the name of a key.');
     if (rows.findIndex(({ name }) => name === row.name) < at) say(null, `There is another part called ${row.name}.`);
     if (row.kind === 'oscillator' && !(row.hertz > 0)) say(null, 'An oscillator needs a frequency above 0 Hz.');
-    for (const { id, name, optional } of wiresOf(row.kind)) {
+    const missing = wiresOf(row.kind).filter(({ id, optional }) => !optional && (row.pins[id] ?? '') === '');
+    const isOne = wiresOf(row.kind).length === 1;
+    const open = `${row.name} has no pin yet${isOne ? '' : ` for ${listed(missing.map(({ name }) => name))}`}.`;
+    for (const { id } of missing) say(id, open);
+    for (const { id } of wiresOf(row.kind)) {
       const pin = row.pins[id] ?? '';
       const drawn = known.get(pin);
-      if (pin === '') {
-        if (!optional) say(id, `${row.name}: ${name} has no pin yet.`);
-      } else if (!drawn) say(id, `${inCase} has no pin ${pin}.`);
+      if (pin === '') continue;
+      if (!drawn) say(id, `${inCase} has no pin ${pin}.`);
       else if (drawn.kind !== 'io') say(id, `Pin ${pin} is no user pin: it carries ${drawn.kind}.`);
       else {
         const others = (users.get(pin) ?? []).length > 1 ? (users.get(pin) ?? []) : [];
@@ -36,3 +39,6 @@ export function checkParts(rows: readonly PartRow[], { name: inCase, pins }: Pac
     return issues;
   });
 }
+
+const listed = (names: readonly string[]): string =>
+  names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} and ${names.at(-1) ?? ''}`;

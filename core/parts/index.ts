@@ -4,4 +4,4 @@ export { benchText, partsOfBench } from './bench-text.ts';
 export { checkParts, type PartIssue } from './check.ts';
 export { describedBoard, partsFromNets } from './describe.ts';
 export { type BoardParts, boardParts } from './shape.ts';
-export { KINDS, type KindId, newRow, partsOf, type PartRow, rowsOf, type Wire, wiresOf } from './rows.ts';
+export { KINDS, type KindId, newRow, partsOf, type PartRow, rowsOf, wiresOf } from './rows.ts';

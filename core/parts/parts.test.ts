@@ -44,7 +44,7 @@ const anyRows = fc
       if (!row) continue;
       const pins = Object.fromEntries(wiresOf(kind).map(({ id }, i) => [id, `P${rows.length * 20 + i}`]));
       const hasActive = KINDS.find(({ id }) => id === kind)?.hasActive ?? false;
-      const hasLabel = kind !== 'oscillator' && kind !== 'digits';
+      const hasLabel = KINDS.find(({ id }) => id === kind)?.hasLabel ?? false;
       rows.push({ ...row, pins, label: hasLabel ? label : '', active: hasActive ? active : true });
     }
     return rows;
@@ -92,7 +92,11 @@ describe('what cannot be wired', () => {
     checkParts(rows, drawing()).map(({ row, wire, message }) => `${row} ${wire} ${message}`);
 
   test('no pin, no such pin, a pin of the supply, one that is used twice', () => {
-    expect(said(wired('lamp', {}))).toEqual(['0 pin L0: pin has no pin yet.']);
+    expect(said(wired('lamp', {}))).toEqual(['0 pin L0 has no pin yet.']);
+    expect(said(wired('keyboard', {}))).toEqual([
+      '0 clock K0 has no pin yet for clock and data.',
+      '0 data K0 has no pin yet for clock and data.',
+    ]);
     expect(said(wired('lamp', { pin: 'P999' }))).toEqual(['0 pin Q100 has no pin P999.']);
     expect(said(wired('lamp', { pin: 'P21' }))[0]).toMatch(/Pin P21 is no user pin: it carries supply/);
     expect(said(wired('lamp', { pin: 'P30' }), wired('button', { pin: 'P30' }))).toEqual([

@@ -2,7 +2,7 @@ import { item } from '../lists.ts';
 import { type BoardParts, boardParts } from './shape.ts';
 
 /** One wire of a part. `way` as the FPGA sees it; `net` is what a board calls it. */
-export interface Wire {
+interface Wire {
   readonly id: string;
   readonly name: string;
   readonly way: 'in' | 'out';
@@ -22,16 +22,48 @@ const COMMONS = Array.from({ length: 8 }, (_, i) => wire(`c${i}`, `digit ${i}`, 
 
 /** The kinds of parts, each with its wires; `net` of a wire has the part's number behind it where there are several. */
 export const KINDS = [
-  { id: 'lamp', name: 'Lamp', prefix: 'L', hasActive: true, isNumbered: true, wires: one('out', 'LAMP') },
-  { id: 'button', name: 'Button', prefix: 'B', hasActive: true, isNumbered: true, wires: one('in', 'BTN') },
-  { id: 'switch', name: 'Switch', prefix: 'S', hasActive: true, isNumbered: true, wires: one('in', 'SW') },
-  { id: 'oscillator', name: 'Oscillator', prefix: 'X', hasActive: false, isNumbered: true, wires: one('in', 'CLK') },
   {
-    ...{ id: 'digits', name: 'Digits', prefix: 'digits', hasActive: false, isNumbered: false },
+    id: 'lamp',
+    name: 'Lamp',
+    prefix: 'L',
+    hasActive: true,
+    hasLabel: true,
+    isNumbered: true,
+    wires: one('out', 'LAMP'),
+  },
+  {
+    id: 'button',
+    name: 'Button',
+    prefix: 'B',
+    hasActive: true,
+    hasLabel: true,
+    isNumbered: true,
+    wires: one('in', 'BTN'),
+  },
+  {
+    id: 'switch',
+    name: 'Switch',
+    prefix: 'S',
+    hasActive: true,
+    hasLabel: true,
+    isNumbered: true,
+    wires: one('in', 'SW'),
+  },
+  {
+    id: 'oscillator',
+    name: 'Oscillator',
+    prefix: 'X',
+    hasActive: false,
+    hasLabel: false,
+    isNumbered: true,
+    wires: one('in', 'CLK'),
+  },
+  {
+    ...{ id: 'digits', name: 'Digits', prefix: 'digits', hasActive: false, hasLabel: false, isNumbered: false },
     wires: [...SEGMENTS, ...COMMONS],
   },
   {
-    ...{ id: 'serial', name: 'Serial line', prefix: 'line', hasActive: false, isNumbered: false },
+    ...{ id: 'serial', name: 'Serial line', prefix: 'line', hasActive: false, hasLabel: true, isNumbered: false },
     wires: [
       wire('tx', 'TX, from the FPGA', 'out', 'UART_TX'),
       wire('rx', 'RX, to the FPGA', 'in', 'UART_RX'),
@@ -40,7 +72,7 @@ export const KINDS = [
     ],
   },
   {
-    ...{ id: 'display', name: 'Character display', prefix: 'D', hasActive: false, isNumbered: true },
+    ...{ id: 'display', name: 'Character display', prefix: 'D', hasActive: false, hasLabel: true, isNumbered: true },
     wires: [
       wire('enable', 'enable', 'out', 'LCD_E'),
       wire('select', 'select', 'out', 'LCD_RS'),
@@ -48,11 +80,11 @@ export const KINDS = [
     ],
   },
   {
-    ...{ id: 'keyboard', name: 'Keyboard', prefix: 'K', hasActive: false, isNumbered: true },
+    ...{ id: 'keyboard', name: 'Keyboard', prefix: 'K', hasActive: false, hasLabel: true, isNumbered: true },
     wires: [wire('clock', 'clock', 'in', 'KBD_CLK'), wire('data', 'data', 'in', 'KBD_DATA')],
   },
   {
-    ...{ id: 'sensor', name: 'Sensor on SPI', prefix: 'T', hasActive: false, isNumbered: true },
+    ...{ id: 'sensor', name: 'Sensor on SPI', prefix: 'T', hasActive: false, hasLabel: true, isNumbered: true },
     wires: [
       wire('clock', 'clock', 'out', 'SENSOR_SCK'),
       wire('select', 'select', 'out', 'SENSOR_CS_N'),
@@ -66,6 +98,8 @@ export const KINDS = [
   readonly prefix: string;
   /** It is lit or pressed at a high level, or at a low one. */
   readonly hasActive: boolean;
+  /** It can be told what stands beside it on the board. */
+  readonly hasLabel: boolean;
   readonly isNumbered: boolean;
   readonly wires: readonly Wire[];
 }[];
@@ -152,8 +186,8 @@ const present = (pins: Readonly<Record<string, string | undefined>>): Record<str
   Object.fromEntries(Object.entries(pins).flatMap(([id, pin]) => (pin === undefined ? [] : [[id, pin]])));
 
 /**
- * The parts of rows, put over those that were there before: what has no row stays (`water`, `banks`, which FPGA), and so
- * does what a row does not say of its part (the position of a switch, the limits of a sensor).
+ * The parts of rows, put over those that were there before: what has no row stays (`water`, `banks`, which FPGA), and
+ * so does what a row does not say of its part (the position of a switch, the limits of a sensor).
  */
 export function partsOf(rows: readonly PartRow[], before: BoardParts): BoardParts {
   const of = (kind: KindId) => rows.filter((row) => row.kind === kind);

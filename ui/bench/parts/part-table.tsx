@@ -1,5 +1,4 @@
 'use client';
-import { clsx } from 'clsx';
 import { OctagonAlert, Trash2 } from 'lucide-react';
 import { Fragment, type KeyboardEvent, useState } from 'react';
 import { KINDS, type PartRow, wiresOf } from '../../../core/parts/index.ts';
@@ -8,8 +7,7 @@ import type { EditedBench } from './use-bench.ts';
 
 const HEADS = ['Kind', 'Name', 'Label', 'Pins', 'On at', ''];
 
-const nameOf = (kind: PartRow['kind']): string => KINDS.find(({ id }) => id === kind)?.name ?? kind;
-const hasActive = (kind: PartRow['kind']): boolean => KINDS.find(({ id }) => id === kind)?.hasActive ?? false;
+const kindOf = (kind: PartRow['kind']) => KINDS.find(({ id }) => id === kind) ?? KINDS[0];
 
 /** One line for each part. What is wrong is marked at its wire, and said below the line. */
 export function PartTable({ rows, issues, drawing, change }: EditedBench) {
@@ -59,6 +57,8 @@ interface LineProps {
 
 function PartLine({ row, issues, onChange, onRemove }: LineProps) {
   const ports = usePortsOnPins();
+  const kind = kindOf(row.kind);
+  const messages = [...new Set(issues.map(({ message }) => message))];
   const shown = wiresOf(row.kind).filter(({ id, optional }, i, all) => {
     // Of wires it can do without, those that have a pin and the next one.
     const before = all[i - 1];
@@ -67,7 +67,7 @@ function PartLine({ row, issues, onChange, onRemove }: LineProps) {
   return (
     <>
       <tr className="border-line border-t align-top">
-        <td className="whitespace-nowrap px-2 py-1.5">{nameOf(row.kind)}</td>
+        <td className="whitespace-nowrap px-2 py-1.5">{kind.name}</td>
         <td className="px-2 py-1">
           <Committed
             className="w-20"
@@ -78,12 +78,14 @@ function PartLine({ row, issues, onChange, onRemove }: LineProps) {
           />
         </td>
         <td className="px-2 py-1">
-          <Committed
-            className="w-28"
-            label={`Label of ${row.name}`}
-            value={row.label}
-            onCommit={(label) => onChange({ label })}
-          />
+          {kind.hasLabel && (
+            <Committed
+              className="w-28"
+              label={`Label of ${row.name}`}
+              value={row.label}
+              onCommit={(label) => onChange({ label })}
+            />
+          )}
         </td>
         <td className="px-2 py-1">
           <span className="flex flex-wrap gap-x-3 gap-y-1">
@@ -91,7 +93,7 @@ function PartLine({ row, issues, onChange, onRemove }: LineProps) {
               const pin = row.pins[id] ?? '';
               return (
                 <span key={id} className="flex items-center gap-1">
-                  {shown.length > 1 && <span className="text-quiet text-xs">{name}</span>}
+                  {shown.length > 1 && <span className="whitespace-nowrap text-quiet text-xs">{name}</span>}
                   <Committed
                     className="w-14"
                     label={`${name} of ${row.name}`}
@@ -127,7 +129,7 @@ function PartLine({ row, issues, onChange, onRemove }: LineProps) {
           </span>
         </td>
         <td className="px-2 py-1">
-          {hasActive(row.kind) && (
+          {kind.hasActive && (
             <Select
               aria-label={`Level at which ${row.name} is on`}
               value={row.active ? 'high' : 'low'}
@@ -147,7 +149,7 @@ function PartLine({ row, issues, onChange, onRemove }: LineProps) {
       {issues.length > 0 && (
         <tr>
           <td colSpan={HEADS.length} className="px-2 pb-1.5 text-bad text-xs">
-            {issues.map(({ message }) => (
+            {messages.map((message) => (
               <Fragment key={message}>
                 <OctagonAlert aria-hidden className="mr-1 inline size-3.5" />
                 {message}{' '}
@@ -180,7 +182,7 @@ function Committed({ label, value, className, isCode = false, isWrong = false, l
   return (
     <TextInput
       aria-label={label}
-      className={clsx('w-full', className)}
+      className={className}
       isCode={isCode}
       aria-invalid={isWrong}
       {...(list !== undefined && { list })}

@@ -31,6 +31,7 @@ function Tools(edited: EditedBench) {
   const { files, file, text, rows, issues, choose, change, describe, fromDescription } = edited;
   const [kind, setKind] = useState<KindId>('lamp');
   const fresh = newRow(kind, rows);
+  const toMend = new Set(issues.map(({ row, message }) => `${row} ${message}`)).size;
   return (
     <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-2 text-sm">
       {files.length > 1 ? (
@@ -63,7 +64,7 @@ function Tools(edited: EditedBench) {
       </span>
       <span className="tabular text-quiet" role="status">
         {counted(rows.length, 'part')}
-        {issues.length > 0 && <span className="text-bad">, {counted(issues.length, 'thing')} to mend</span>}
+        {toMend > 0 && <span className="text-bad">, {counted(toMend, 'thing')} to mend</span>}
       </span>
       <span className="ml-auto flex flex-wrap items-center gap-2">
         <Button className="h-7!" disabled={!fromDescription} onClick={() => void fromDescription?.()}>
