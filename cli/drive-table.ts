@@ -32,6 +32,7 @@ interface RunOptions extends ConnectionOptions {
   readonly vectors: string;
   readonly compareWithSimulation?: string;
   readonly top?: string;
+  readonly instance?: string;
   readonly clock?: string;
   readonly param: Readonly<Record<string, string>>;
   readonly I: readonly string[];
@@ -67,6 +68,7 @@ export function driveTable(group: Command, failed: () => void): void {
       .option('--probes <file>', 'probe map of the .nbits, where it is not beside it')
       .option('--compare-with-simulation <path>', 'a project folder, or a folder or file of sources')
       .option('--top <module>', 'of the simulation')
+      .option('--instance <path>', 'of the simulation: the instance that the table is for')
       .option('--clock <name>', 'of the simulation, where there are several')
       .option('--param <name=value>', 'of the simulation: a parameter of the top module', parameterText, {})
       .option('-I <folder>', 'of the simulation: looks there for included and data files too', several, [])
@@ -79,6 +81,7 @@ export function driveTable(group: Command, failed: () => void): void {
 function plan(paths: readonly string[], options: PlanOptions): void {
   const made = planForTable(sourcesOf(paths, options.I), tableOf(options.vectors), {
     ...(options.top === undefined ? {} : { top: options.top }),
+    ...(options.instance === undefined ? {} : { instance: options.instance }),
     ...(options.clock === undefined ? {} : { clock: options.clock }),
     ...(options.instance === undefined ? {} : { instance: options.instance }),
     parameters: parameterNumbers(options.param),

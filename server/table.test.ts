@@ -98,6 +98,37 @@ describe('a table on the board', () => {
   });
 });
 
+describe('a table for an instance', () => {
+  /** The same flip-flop inside another design, which holds its enable and counts with it. */
+  const TOP = `module top(input clk, input go, output [7:0] q, output [15:0] n);
+  ff u_ff(.clk(clk), .en(go), .d(n[7:0]), .q(q), .n(n));
+endmodule
+`;
+
+  test('runs on its ports in the running design, beside a simulation of its module alone', async () => {
+    const files = FILES.map((file) =>
+      file.name === 'nimble.json' ? { ...file, text: file.text.replace('"top":"ff"', '"top":"top"') } : file,
+    );
+    const id = await server.store.projects.create('top', [...files, { name: 'top.v', text: TOP }]);
+    const inside = { id, name: 'top' };
+    await server.store.projects.makeCurrent(id);
+    const choice = { file: 'good.csv', instance: 'u_ff' };
+    const made = await server.desks.drive.tablePlanNow(inside, choice);
+    if (!made.ok) throw new Error(made.error.message);
+    expect(made.value.panels[0]?.levers).toEqual(['top.u_ff.en', 'top.u_ff.d']);
+    await server.store.projects.saveShelf(id, [{ name: 'table', inBuild: true, plan: made.value }]);
+    expect((await ended(server.desks.design.build(inside))).state).toBe('done');
+    const job = await ended(
+      server.desks.drive.runTableOn(inside, { ...choice, seed: 1, stopAtFirst: false, times: 1 }),
+    );
+    expect(job.message).toMatch(/3 rows passed, 0 failed\.$/);
+    const kept = (await server.store.tableRuns.latest(id))?.result;
+    expect(kept).toMatchObject({ whyNotSimulated: null, differences: [] });
+    expect(kept?.simulated).toHaveLength(3);
+    await server.store.projects.makeCurrent(project.id);
+  });
+});
+
 describe('a held clock', () => {
   test('is stepped from where the table left it, and its orders are in the logbook', async () => {
     await run('good.csv');

@@ -45,7 +45,7 @@ export {
 } from './readings.ts';
 export { parseLimit, parseValues } from './values-in-turn.ts';
 export { truthTable } from './truth-table.ts';
-export { planForTable, type TablePlan, type TablePlanOptions } from './table-plan.ts';
+export { planForTable, type TablePlan } from './table-plan.ts';
 export { isAtRest, StepperClient, type StepperState } from './stepper-client.ts';
 export { HubClient } from './hub-client.ts';
 export { MOST_PULSE } from './panel-client.ts';

@@ -9,11 +9,6 @@ import { problem } from './problems.ts';
 /** Name of the panel and of the stepper that a table is run with. */
 const TABLE_CORE = 'table';
 
-export interface TablePlanOptions extends VectorOptions {
-  /** Path of the instance that the table is for, from the top module down; the top module where it is left out. */
-  readonly instance?: string;
-}
-
 export interface TablePlan {
   readonly plan: ProbePlan;
   readonly vectors: Vectors;
@@ -29,7 +24,7 @@ export interface TablePlan {
 export function planForTable(
   files: readonly SourceFile[],
   table: SourceFile,
-  options: TablePlanOptions = {},
+  options: VectorOptions = {},
 ): Result<TablePlan> {
   const { netlist, hierarchy, messages } = elaborate(files, options);
   if (!netlist || !hierarchy) {

@@ -3,6 +3,14 @@
 import { saying, type Told } from '../result.ts';
 
 export const problem = saying({
+  'instance-parameter': ({ instance, parameter }: Told<'instance' | 'parameter'>) => ({
+    message: `The parameter "${parameter}" of "${instance}" is no whole number: it cannot be simulated by itself.`,
+    tryNext: ['Run the table on the top module.'],
+  }),
+  'no-instance': ({ instance }: Told<'instance'>) => ({
+    message: `The design has no instance "${instance}".`,
+    tryNext: ['Take its path from Design, Schematic, or from a list of signals.'],
+  }),
   'floating-input': ({ row, port }: Told<'row' | 'port'>) => ({
     message: `Row ${row}: ${port} is to float, which a lever cannot make it.`,
     tryNext: ['Write 0 or 1 for each digit, or x for a digit that may be either.'],

@@ -5,6 +5,7 @@ import { fail, ok, ProblemError, type Result } from '../result.ts';
 import { problem } from './problems.ts';
 import { Stepped } from '../sim/events/index.ts';
 import { chooseClock } from './clock.ts';
+import { aloneAs } from './instance.ts';
 import type { Logic } from './logic.ts';
 import { parseVectors, type VectorRow, type Vectors } from './table.ts';
 import { type Trace, Tracer } from './trace.ts';
@@ -15,6 +16,8 @@ export interface VectorOptions {
   /** Name of the clock input; left out, it is the one input that clocks registers. */
   readonly clock?: string;
   readonly parameters?: Readonly<Record<string, bigint>>;
+  /** Path of an instance inside the design, which is then simulated by itself; the top module where it is left out. */
+  readonly instance?: string;
   /** Modules that describe cells of the part. */
   readonly cells?: readonly SourceFile[];
 }
@@ -55,6 +58,10 @@ export function runVectors(
   options: VectorOptions = {},
   watch: Watch = unwatched,
 ): Result<VectorRun> {
+  if (options.instance !== undefined) {
+    const alone = aloneAs(files, options, options.instance);
+    return alone.ok ? runVectors(files, table, alone.value, watch) : alone;
+  }
   const design = readDesign(files, options);
   const messages = design.messages;
   const simulator = steppedOf(design);

@@ -1,8 +1,8 @@
 import { designSettings, filesForHardware, type Project } from '../../core/build/index.ts';
 import { runTable, tableCores } from '../../core/operations/index.ts';
-import type { ProbePlan, TablePlanOptions } from '../../core/probes/index.ts';
+import type { ProbePlan } from '../../core/probes/index.ts';
 import { fail, ok, type Result, settle } from '../../core/result.ts';
-import { differencesOf, type VectorRun } from '../../core/vectors/index.ts';
+import { differencesOf, type VectorOptions, type VectorRun } from '../../core/vectors/index.ts';
 import { short, usableBuild } from '../project/index.ts';
 import { keptColumns } from '../store/index.ts';
 import { loadNewest } from './load.ts';
@@ -27,7 +27,7 @@ interface TableOrder extends TableChoice {
   readonly times: number;
 }
 
-const optionsOf = (project: Project, { clock, instance }: TableChoice): TablePlanOptions => ({
+const optionsOf = (project: Project, { clock, instance }: TableChoice): VectorOptions => ({
   ...designSettings(project.file),
   ...(clock ? { clock } : {}),
   ...(instance ? { instance } : {}),
@@ -77,13 +77,10 @@ export function runTableOn(on: RunNeeds, project: Named, order: TableOrder): num
       if (!map) return fail(problem('no-table-cores', { file }));
       const cores = tableCores({ map, table });
       if (!cores.ok) return cores;
-      // What is only there for one instance has no simulation of its own: the table then sets inner signals.
-      const simulated = order.instance
-        ? null
-        : await settle(async () =>
-            ok(await on.designs.vectors(filesForHardware(read.value), table, optionsOf(read.value, order), watch)),
-          );
-      const run: VectorRun | null = simulated?.ok ? simulated.value : null;
+      const simulated = await settle(async () =>
+        ok(await on.designs.vectors(filesForHardware(read.value), table, optionsOf(read.value, order), watch)),
+      );
+      const run: VectorRun | null = simulated.ok ? simulated.value : null;
       const { vectors } = cores.value;
       for (let time = 1; ; time++) {
         const loaded = await loadNewest(on, watch, note);
@@ -106,7 +103,7 @@ export function runTableOn(on: RunNeeds, project: Named, order: TableOrder): num
           columns: keptColumns(vectors),
           texts: vectors.rows.map(({ texts }) => texts),
           simulated: run?.actual ?? null,
-          whyNotSimulated: simulated && !simulated.ok ? simulated.error.message : null,
+          whyNotSimulated: simulated.ok ? null : simulated.error.message,
         });
         on.changed();
         const told =

@@ -1,14 +1,6 @@
 import type { OfferedModule } from '../../core/hdl/index.ts';
 import type { BuildInputs, BuildResult, Project, SignalInfo, SourcePorts, TextFile } from '../../core/build/index.ts';
-import type {
-  CheaperPlan,
-  ProbeCost,
-  ProbePlan,
-  Room,
-  Standstill,
-  TablePlan,
-  TablePlanOptions,
-} from '../../core/probes/index.ts';
+import type { CheaperPlan, ProbeCost, ProbePlan, Room, Standstill, TablePlan } from '../../core/probes/index.ts';
 import type { Watch } from '../../core/progress.ts';
 import type { Schematic } from '../../core/schematic/index.ts';
 import type { VectorOptions, VectorRun } from '../../core/vectors/index.ts';
@@ -48,7 +40,7 @@ interface VectorRequest {
 interface TablePlanRequest {
   readonly files: readonly TextFile[];
   readonly table: TextFile;
-  readonly options: TablePlanOptions;
+  readonly options: VectorOptions;
 }
 
 interface TakeAlongRequest {
@@ -119,7 +111,7 @@ export class DesignThread {
   }
 
   /** What has to be built in so that a table can be run on the hardware. */
-  tablePlan(files: readonly TextFile[], table: TextFile, options: TablePlanOptions): Promise<TablePlan> {
+  tablePlan(files: readonly TextFile[], table: TextFile, options: VectorOptions): Promise<TablePlan> {
     return this.#thread.ask('tablePlan', { files, table, options });
   }
 
