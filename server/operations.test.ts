@@ -112,6 +112,9 @@ describe('operations', () => {
     const driven = await server.desks.drive.driveNow({ 'lockhouse.level_trim': 7n });
     expect(driven.ok && driven.value.reading.levers['lockhouse.level_trim']?.value).toBe(7n);
     expect((await ended(server.desks.bench.scan())).state).toBe('done');
+    // What the board says just before is kept with the record, on its own time.
+    await server.desks.line.sayNow(new TextEncoder().encode('s'));
+    await expect.poll(() => server.lines.state.received).toBeGreaterThan(30);
     bench.operate('B0', true);
     expect((await ended(armed.value)).message).toMatch(/1,024 samples of 7 signals/);
     bench.operate('B0', false);
@@ -125,6 +128,10 @@ describe('operations', () => {
       sampleRate: 12e6,
       condition: 'want_upper == 1',
       design: 'Lockhouse',
+      line: {
+        within: expect.any(Number),
+        lines: expect.arrayContaining([{ at: expect.any(Number), way: 'in', text: 'level 0000 cm' }]),
+      },
       plan: { name: 'passage', depth: 1024, comparators: 2, signals: expect.arrayContaining(['lockhouse.level']) },
     });
   });

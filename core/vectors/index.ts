@@ -3,6 +3,7 @@
 export { type HardwareOptions, type HardwareRow, type HardwareRun, type RowTarget, runOnHardware } from './hardware.ts';
 export { differencesOf } from './differences.ts';
 export { chooseClock } from './clock.ts';
-export { runVectors, type VectorOptions, type VectorRun } from './run.ts';
+export type { VectorOptions } from './options.ts';
+export { runVectors, type VectorRun } from './run.ts';
 export { parseVectors, type PortSize, type Vectors } from './table.ts';
 export { traceVcd } from './trace.ts';

@@ -1,7 +1,7 @@
 import { type Design, readDesign, type SourceFile } from '../hdl/index.ts';
 import { fail, ok, type Result } from '../result.ts';
 import { problem } from './problems.ts';
-import type { VectorOptions } from './run.ts';
+import type { VectorOptions } from './options.ts';
 
 type Made = NonNullable<Design['top']>;
 
@@ -20,7 +20,7 @@ export function aloneAs(files: readonly SourceFile[], options: VectorOptions, in
     if (item.kind !== 'parameter' || item.local) continue;
     const entity = made.scope.names.get(item.name);
     const value = entity?.kind === 'constant' ? entity.constant : null;
-    if (!value || value.unknown !== 0n || value.real !== undefined)
+    if (value?.unknown !== 0n || value.real !== undefined)
       return fail(problem('instance-parameter', { instance, parameter: item.name }));
     parameters[item.name] = value.value;
   }

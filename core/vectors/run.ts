@@ -7,20 +7,10 @@ import { Stepped } from '../sim/events/index.ts';
 import { chooseClock } from './clock.ts';
 import { aloneAs } from './instance.ts';
 import type { Logic } from './logic.ts';
+import type { VectorOptions } from './options.ts';
 import { parseVectors, type VectorRow, type Vectors } from './table.ts';
 import { type Trace, Tracer } from './trace.ts';
 import { formatWord, type Word } from './word.ts';
-
-export interface VectorOptions {
-  readonly top?: string;
-  /** Name of the clock input; left out, it is the one input that clocks registers. */
-  readonly clock?: string;
-  readonly parameters?: Readonly<Record<string, bigint>>;
-  /** Path of an instance inside the design, which is then simulated by itself; the top module where it is left out. */
-  readonly instance?: string;
-  /** Modules that describe cells of the part. */
-  readonly cells?: readonly SourceFile[];
-}
 
 /** One expectation that was not met. `row` counts data rows from 1. */
 export interface VectorFailure {

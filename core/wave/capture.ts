@@ -20,6 +20,14 @@ export interface HeldLever {
 }
 
 /** One filled recorder. `data` holds `samples` words of `sampleBits` bits, oldest first, packed without gaps. */
+/** What was said over the board's serial line around a trigger. */
+export interface SaidMeanwhile {
+  /** When the recorder was seen to have triggered is known to so many seconds, before and after. */
+  readonly within: number;
+  /** `at` in seconds from the trigger. */
+  readonly lines: readonly { readonly at: number; readonly way: 'in' | 'out'; readonly text: string }[];
+}
+
 export interface Capture {
   readonly recorder: string;
   readonly fingerprint: string;
@@ -50,6 +58,8 @@ export interface Capture {
   /** Project it was taken from, and the recorder as it was built: what its plan had said then. */
   readonly design?: string;
   readonly plan?: RecorderPlan;
+  /** Absent where nothing was said, or nobody was there to see it trigger. */
+  readonly line?: SaidMeanwhile;
   /** Hertz of the sampling clock. */
   readonly sampleRate: number;
   readonly data: Bits;

@@ -14,7 +14,7 @@ import type { CompiledCondition } from '../../core/trigger/index.ts';
 import type { ArmedCapture } from './armed.ts';
 import type { Given, Named } from './needs.ts';
 
-export type CaptureNeeds = Pick<Given, 'jobs' | 'board' | 'store' | 'facts' | 'armed' | 'changed'>;
+export type CaptureNeeds = Pick<Given, 'jobs' | 'board' | 'store' | 'facts' | 'armed' | 'lines' | 'changed'>;
 
 /**
  * `every` keeps each capture; `different` arms again until one differs from the reference, or from its own first, and
@@ -46,25 +46,39 @@ const LOOK_MILLISECONDS = 200;
 /** How long between two tries to reach a board again that was lost. */
 const AGAIN_MILLISECONDS = 1000;
 
+/** Between these it triggered, in milliseconds since 1970. */
+export interface Triggered {
+  readonly from: number;
+  readonly to: number;
+}
+
 /** Arms unless that was done before, waits, reads. A lost connection is waited for: the recorder goes on without it. */
 export async function takeOne(
   run: CaptureRun,
   resumedRate: number | null,
   taken: number,
-): Promise<Result<CaptureOutcome>> {
+): Promise<Result<CaptureOutcome & { readonly triggered: Triggered | null }>> {
   const { on, request, wanted, watch } = run;
   const rate = resumedRate === null ? await on.board.cable((chain) => armRecorder(chain, request)) : ok(resumedRate);
   if (!rate.ok) return rate;
   await remember(run, rate.value);
   const since = Date.now();
+  let waited: number | null = resumedRate === null ? since : null;
+  let triggered: Triggered | null = null;
   for (;;) {
+    const asked = Date.now();
     const looked = await reached(async () => on.board.cable((chain) => lookAtRecorder(chain, request, rate.value)));
     if (!looked.ok && looked.error.code !== 'pod-lost') return armedLost(run, looked.error);
     const { status, look } = looked.ok ? looked.value : UNREACHABLE;
     if (status === 'idle') return armedLost(run, null);
     tellArmed(on, wanted.recorder, shownArmed(run, { status, look, taken, since, sampleRate: rate.value }));
+    if (status === 'waiting') waited = asked;
+    else if (status !== 'unreachable' && waited !== null && !triggered) {
+      triggered = { from: waited, to: Date.now() };
+      on.lines.note(`recorder ${wanted.recorder} triggered in the last ${triggered.to - triggered.from} ms`);
+    }
     const ended = await endedBy(run, status, rate.value);
-    if (ended) return ended;
+    if (ended) return ended.ok ? ok({ ...ended.value, triggered }) : ended;
     watch.report({ phase: PHASES[status] ?? 'Recording', done: 0, total: 0, unit: 'samples' });
     await new Promise((resolve) =>
       setTimeout(resolve, status === 'unreachable' ? AGAIN_MILLISECONDS : LOOK_MILLISECONDS),

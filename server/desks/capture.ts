@@ -3,7 +3,8 @@ import { counted } from '../../core/words.ts';
 import { type CaptureRequest, checkCapture, leversInForce, triggerRecorder } from '../../core/operations/index.ts';
 import { fail, ok, ProblemError, type Result } from '../../core/result.ts';
 import { problem } from './problems.ts';
-import { type Capture, compareRecordings, recordingOf } from '../../core/wave/index.ts';
+import { readable } from '../../core/serial/index.ts';
+import { type Capture, compareRecordings, recordingOf, type SaidMeanwhile } from '../../core/wave/index.ts';
 import {
   type CaptureNeeds,
   type CaptureRun,
@@ -11,8 +12,10 @@ import {
   reached,
   takeOne,
   tellArmed,
+  type Triggered,
   type Wanted,
 } from './capture-wait.ts';
+import type { LineBook } from '../line/index.ts';
 import { isFull } from '../store/index.ts';
 import { currentProbes, currentProject, short } from '../project/index.ts';
 
@@ -127,7 +130,9 @@ async function repeat(run: CaptureRun, resumedRate: number | null): Promise<Resu
         ? taken
         : ok(`Ended by hand: ${count(kept.length)} kept${alike > 0 ? `, ${alike} like the reference` : ''}.`);
     const { tckCycles, payloadBits } = taken.value;
-    const capture = { ...taken.value.capture, design: project.name, ...(await heldNow(on, request)) };
+    const said = lineAround(on.lines, taken.value.triggered, taken.value.capture);
+    const held = await heldNow(on, request);
+    const capture = { ...taken.value.capture, design: project.name, ...held, ...(said ? { line: said } : {}) };
     const isAlike = reference !== null && same(reference, capture);
     if (isAlike) alike++;
     else kept.push(await on.store.captures.add(project.id, capture));
@@ -163,6 +168,29 @@ function cancelledWhileReading(error: unknown): Result<never> {
 async function heldNow(on: CaptureNeeds, request: CaptureRequest): Promise<Pick<Capture, 'levers'>> {
   const read = await reached(() => on.board.cable((chain) => leversInForce(chain, request)));
   return read.ok && read.value.length > 0 ? { levers: read.value } : {};
+}
+
+/** Before the trigger and behind the record, in milliseconds. */
+const AROUND_MILLISECONDS = 1000;
+const MOST_LINES = 200;
+
+/** What was said over the serial line around a trigger; null for nothing, or where nobody knows when that was. */
+function lineAround(
+  { talk: { log } }: LineBook,
+  triggered: Triggered | null,
+  { samples, sampleRate }: Capture,
+): SaidMeanwhile | null {
+  if (!triggered) return null;
+  const middle = (triggered.from + triggered.to) / 2;
+  const end = triggered.to + (samples / sampleRate) * 1000 + AROUND_MILLISECONDS;
+  const lines = log
+    .linesFrom(log.first, log.last)
+    .filter(({ at, way }) => way !== 'note' && at >= triggered.from - AROUND_MILLISECONDS && at <= end)
+    .slice(0, MOST_LINES)
+    .flatMap(({ at, way, bytes }) =>
+      way === 'note' ? [] : [{ at: (at - middle) / 1000, way, text: readable(bytes, false) }],
+    );
+  return lines.length === 0 ? null : { within: (triggered.to - triggered.from) / 2000, lines };
 }
 
 const count = (captures: number): string => `${captures} ${captures === 1 ? 'capture' : 'captures'}`;

@@ -44,6 +44,7 @@ import {
   WaveRecord,
 } from '../wave/index.ts';
 import { Arm } from './arm.tsx';
+import { Meanwhile } from './meanwhile.tsx';
 import type { Capture } from '../../core/wave/index.ts';
 
 /** The record itself stays one object while its view changes. */
@@ -162,6 +163,7 @@ export function CaptureStation() {
       ) : (
         shown === null && <Empty>Nothing captured yet. A VCD file from elsewhere can be opened as well.</Empty>
       )}
+      {about?.line && !file && <Meanwhile line={about.line} />}
     </>
   );
 }
