@@ -3,7 +3,7 @@ import type { SerialTrouble } from './receiver.ts';
 /** Lines that are kept. */
 export const MOST_LINES = 100_000;
 /** What never ends its line is divided. */
-const LONGEST_LINE = 1024;
+const LONGEST_LINE = 256;
 /** Bytes of all lines together. */
 const MOST_BYTES = 16 << 20;
 /** As many go at once: to move all others for each one would tell. */

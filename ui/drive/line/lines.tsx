@@ -1,7 +1,7 @@
 'use client';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
-import { Fragment, useEffect, useRef } from 'react';
+import { Fragment, memo, useEffect, useRef } from 'react';
 import { hexOf, type LogLine, readable, troubleWords } from '../../../core/serial/index.ts';
 import { type Form, textOf } from './use-lines.ts';
 
@@ -83,7 +83,7 @@ interface RowProps extends Omit<Props, 'lines' | 'at'> {
 const MARKS = { in: '', out: '›', note: '·' } as const;
 const WAYS = { in: 'from the board', out: 'sent', note: 'happened meanwhile' } as const;
 
-function Row({ line, before, form, controls, times, sought, start, isAt }: RowProps) {
+const Row = memo(function Row({ line, before, form, controls, times, sought, start, isAt }: RowProps) {
   const wrong = [...new Set(line.troubles.map(({ trouble }) => troubleWords(trouble)))];
   const isNote = line.way === 'note';
   return (
@@ -112,7 +112,7 @@ function Row({ line, before, form, controls, times, sought, start, isAt }: RowPr
       {wrong.length > 0 && <span className="text-bad">{wrong.join('; ')}</span>}
     </div>
   );
-}
+});
 
 function timeOf({ at }: LogLine, before: LogLine | null, times: Times): string {
   if (times === 'clock') return new Date(at).toISOString().slice(11, 23);
@@ -121,18 +121,22 @@ function timeOf({ at }: LogLine, before: LogLine | null, times: Times): string {
   return gap < 1000 ? `+${gap.toFixed(2)} ms` : `+${(gap / 1000).toFixed(3)} s`;
 }
 
-/** Bytes with something wrong are struck through and underlined, not told by colour alone. */
-function Hex({ line }: { readonly line: LogLine }) {
-  if (line.troubles.length === 0) return <span>{hexOf(line.bytes)}</span>;
-  const wrong = new Set(line.troubles.map(({ index }) => index));
+/** Bytes with something wrong are underlined with a wave, not told by colour alone; those beside each other in one. */
+function Hex({ line: { bytes, troubles } }: { readonly line: LogLine }) {
+  const wrong = new Set(troubles.map(({ index }) => index));
+  const runs: { readonly from: number; to: number; readonly isWrong: boolean }[] = [];
+  for (let i = 0; i < bytes.length; i++) {
+    const last = runs.at(-1);
+    if (last?.isWrong === wrong.has(i)) last.to = i + 1;
+    else runs.push({ from: i, to: i + 1, isWrong: wrong.has(i) });
+  }
   return (
     <span>
-      {Array.from(line.bytes, (byte, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: a byte is known by its place
-        <Fragment key={i}>
-          {i > 0 && ' '}
-          <span className={clsx(wrong.has(i) && 'text-bad underline decoration-wavy')}>
-            {hexOf(Uint8Array.of(byte))}
+      {runs.map(({ from, to, isWrong }) => (
+        <Fragment key={from}>
+          {from > 0 && ' '}
+          <span className={clsx(isWrong && 'text-bad underline decoration-wavy')}>
+            {hexOf(bytes.subarray(from, to))}
           </span>
         </Fragment>
       ))}

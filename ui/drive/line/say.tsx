@@ -162,7 +162,7 @@ function WaitFor() {
     >
       <TextInput
         isCode
-        className="w-28"
+        className="w-36"
         aria-label="Text to wait for"
         placeholder="text to wait for"
         value={wait.text}

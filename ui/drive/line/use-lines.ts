@@ -4,6 +4,7 @@ import { hexOf, type LogLine, MOST_LINES, readable } from '../../../core/serial/
 import { answerOf, api, useLive } from '../../shared/index.ts';
 
 const AT_ONCE = 5000;
+const PAUSE_MILLISECONDS = 100;
 
 /**
  * All lines that are kept, fetched as they come: of those the page has, the last one is asked for again, since it may
@@ -38,6 +39,8 @@ export function useLines(): readonly LogLine[] {
         );
         if ((now.lines.at(-1)?.number ?? last) < last) now.isWanted = true;
         setLines(now.lines);
+        // A line that is flooded is drawn some times a second, not as often as something comes.
+        await new Promise((resolve) => setTimeout(resolve, PAUSE_MILLISECONDS));
       }
       now.isBusy = false;
     };
