@@ -1,3 +1,4 @@
+import { partNamed } from '../families/index.ts';
 import { fail, ok, problem, type Result } from '../result.ts';
 import { type BoardParts, boardParts } from './shape.ts';
 
@@ -31,7 +32,9 @@ const boardIn = (file: unknown): unknown =>
 export function benchText(before: string | null, { name, part, package: inCase }: Fpga, parts: BoardParts): string {
   const fresh = {
     ...{ format: 'nimble-bench', version: 1, name },
-    chain: [{ kind: 'corvane', part, ...(inCase === undefined ? {} : { package: inCase }) }],
+    chain: [
+      { kind: partNamed(part)?.family.name.toLowerCase(), part, ...(inCase === undefined ? {} : { package: inCase }) },
+    ],
   };
   const file: unknown = before === null ? fresh : JSON.parse(before);
   const kept = typeof file === 'object' && file !== null ? file : fresh;

@@ -152,9 +152,7 @@ function Tail({ count, onCopy }: { readonly count: number; readonly onCopy: () =
     <span className="ml-auto flex items-center gap-2 text-xs">
       <span className="tabular text-quiet" data-testid="line-counts">
         {(line?.received ?? 0).toLocaleString('en')} bytes in, {(line?.sent ?? 0).toLocaleString('en')} out
-        {(line?.wrong ?? 0) > 0 && (
-          <span className="text-bad">, {(line?.wrong ?? 0).toLocaleString('en')} wrong</span>
-        )}
+        {(line?.wrong ?? 0) > 0 && <span className="text-bad">, {(line?.wrong ?? 0).toLocaleString('en')} wrong</span>}
       </span>
       <Button className="h-7! px-2!" disabled={count === 0} onClick={onCopy}>
         Copy
