@@ -2,7 +2,7 @@
 // them there.
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
-import { openWorkbench, station } from '../tests/support/workbench.ts';
+import { choose, openView, openWorkbench, station } from '../tests/support/workbench.ts';
 
 const folder = process.argv[2] ?? join('docs', 'screenshots');
 
@@ -36,13 +36,12 @@ async function main(): Promise<void> {
       ['Gauge', 'lockhouse.level'],
       ['Gauge', 'lockhouse.passages'],
       ['Gauge', 'lockhouse.u_sequencer.state'],
-    ]) {
-      await page.getByRole('button', { name: `${use} ${name}`, exact: true }).click();
+    ] as const) {
+      await choose(page, use, name);
     }
     // A second recorder on the converter's clock, for its SPI.
     await page.getByRole('button', { name: 'Recorder', exact: true }).last().click();
-    for (const name of ['sck', 'cs_n', 'mosi', 'miso'])
-      await page.getByRole('button', { name: `Record lockhouse.u_converter.${name}`, exact: true }).click();
+    for (const name of ['sck', 'cs_n', 'mosi', 'miso']) await choose(page, 'Record', `lockhouse.u_converter.${name}`);
     await page.getByRole('button', { name: 'Remove lockhouse.u_sequencer.state' }).nth(1).click();
     await page.getByText(/Most of its signals belong to clk10/).click();
     await page.getByLabel('Comparators').last().selectOption('1');
@@ -58,7 +57,7 @@ async function main(): Promise<void> {
     await station(page, 'Design');
     await page.getByRole('button', { name: 'rtl/sequencer.v' }).click();
     await shoot('design');
-    for (const view of ['Messages', 'Pins', 'Schematic', 'Timing']) {
+    for (const view of ['Messages', 'Pins', 'Schematic']) {
       await page
         .getByRole('navigation', { name: 'Design' })
         .getByRole('link', { name: new RegExp(`^${view}`) })
@@ -114,7 +113,12 @@ async function main(): Promise<void> {
     await view('Wiring');
     await page.getByRole('button', { name: /^Take the pins over/ }).click();
     await page.getByTestId('wiring').waitFor();
-    await shoot('bench-wiring');
+    await view('Parts');
+    await page.getByRole('button', { name: 'Take from the description' }).click();
+    await page.getByLabel('Label of L0').fill('sluice');
+    await page.getByLabel('Label of L0').press('Enter');
+    await page.waitForTimeout(5000);
+    await shoot('bench-parts');
     await fault('net-short-and');
     await fault('device-in-reset');
     await view('Diagnosis');
@@ -205,6 +209,24 @@ async function main(): Promise<void> {
     await page.mouse.wheel(0, -2000);
     await page.waitForTimeout(300);
     await shoot('drive');
+    await openView(page, 'Drive', 'Serial line');
+    const speed = page.getByLabel('Speed in bits a second');
+    const sent = page.getByLabel('What is sent');
+    for (const command of ['s', 'x']) {
+      await sent.fill(command);
+      await sent.press('Enter');
+      await page.waitForTimeout(400);
+    }
+    await speed.fill('19200');
+    await speed.press('Enter');
+    for (const _ of 'again') {
+      await sent.fill('s');
+      await sent.press('Enter');
+      await page.waitForTimeout(250);
+    }
+    await page.getByText(/115 200 8N1 fits/).waitFor();
+    await shoot('drive-line');
+    await page.getByRole('button', { name: 'Take it' }).click();
     await station(page, 'Design');
     await page.getByRole('navigation', { name: 'Design' }).getByRole('link', { name: 'Simulate', exact: true }).click();
     await page.getByLabel('Plusargs', { exact: true }).fill('leak');

@@ -3,7 +3,7 @@
 import { readFileSync } from 'node:fs';
 import { beforeEach, describe, expect, test } from 'vitest';
 import { workbench } from '../support/each.ts';
-import { all, openView, planned, station, type Workbench } from '../support/workbench.ts';
+import { all, choose, openView, planned, station, type Workbench } from '../support/workbench.ts';
 
 let bench: Workbench;
 
@@ -101,6 +101,7 @@ describe('finding signals', () => {
 
   test('one that optimisation removed says why, and is kept with a click', async () => {
     const { page } = bench;
+    await filter().fill('u_levels.count');
     await page.getByRole('button', { name: 'Why lockhouse.u_levels.count was removed' }).click();
     await page.getByText(/What reads it reaches no output|Nothing reads it/).waitFor();
     await page.getByRole('button', { name: 'Keep it: record it' }).click();
@@ -177,7 +178,8 @@ describe('plans', () => {
 
   test('two recorders of two clocks: the foreign signal is warned of and synchronised, the cost is told, and what does not fit has a way out', async () => {
     const { page } = bench;
-    for (const name of ['u_levels.arrives', 'chamber_level', 'u_converter.sent']) await use('Record', name).click();
+    for (const name of ['u_levels.arrives', 'chamber_level', 'u_converter.sent'])
+      await choose(page, 'Record', `lockhouse.${name}`);
     await page.getByText('sent belongs to another clock').waitFor();
     await page
       .getByRole('button', { name: /synchron|two registers/i })
@@ -204,7 +206,7 @@ describe('plans', () => {
       'u_converter.miso',
       'u_converter.sent',
     ])
-      await use('Record', name).click();
+      await choose(page, 'Record', `lockhouse.${name}`);
     await page.getByRole('button', { name: 'Remove lockhouse.u_levels.arrives' }).last().click();
     await page.getByText(/Most of its signals belong to clk10/).click();
     await page.getByLabel('Depth').last().selectOption('1024');

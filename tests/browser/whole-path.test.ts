@@ -2,7 +2,7 @@
 // application.
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { openWorkbench, station, step, type Workbench } from '../support/workbench.ts';
+import { openWorkbench, station, step, type Workbench, choose } from '../support/workbench.ts';
 
 let bench: Workbench;
 
@@ -136,16 +136,16 @@ test('the whole path', { timeout: 600_000 }, async () => {
   await step('Probe: a recorder, a lever on a free and on a driven signal, gauges; built in and counted', async () => {
     const { page } = bench;
     await station(page, 'Probe');
-    for (const name of [
-      'Record lockhouse.u_sequencer.state',
-      'Record lockhouse.u_sequencer.want_upper',
-      'Record lockhouse.u_upper.quiet',
-      'Lever lockhouse.level_trim',
-      'Lever lockhouse.u_sequencer.hold',
-      'Gauge lockhouse.u_sequencer.hold',
-      'Gauge lockhouse.level_shown',
-    ])
-      await page.getByRole('button', { name, exact: true }).click();
+    for (const [what, name] of [
+      ['Record', 'lockhouse.u_sequencer.state'],
+      ['Record', 'lockhouse.u_sequencer.want_upper'],
+      ['Record', 'lockhouse.u_upper.quiet'],
+      ['Lever', 'lockhouse.level_trim'],
+      ['Lever', 'lockhouse.u_sequencer.hold'],
+      ['Gauge', 'lockhouse.u_sequencer.hold'],
+      ['Gauge', 'lockhouse.level_shown'],
+    ] as const)
+      await choose(page, what, name);
     await page.getByTestId('state-probe').getByText('build needed').waitFor();
     await page.getByRole('button', { name: 'Build with probes' }).click();
     await line(/for CV25: [\d,]+ LUTs, [\d,]+ flip-flops, 6 block RAMs/);

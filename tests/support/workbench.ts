@@ -239,6 +239,14 @@ export async function ended(page: Page, outcome: RegExp, start: () => Promise<un
   await line.getByText(outcome).waitFor({ timeout: 90_000 });
 }
 
+/** Puts a signal into the plan, found by its name: the list shows what is in sight alone. `what`: Record, Lever, Gauge. */
+export async function choose(page: Page, what: string, name: string): Promise<void> {
+  const filter = page.getByLabel('Filter signals');
+  await filter.fill(name.slice(name.indexOf('.') + 1));
+  await page.getByRole('button', { name: `${what} ${name}`, exact: true }).click();
+  await filter.fill('');
+}
+
 /** Builds the demo, then with a recorder, a lever and a gauge in it, and loads that. */
 export async function loadProbed(page: Page): Promise<void> {
   await station(page, 'Design');
@@ -246,12 +254,9 @@ export async function loadProbed(page: Page): Promise<void> {
     page.getByRole('button', { name: 'Build', exact: true }).click(),
   );
   await station(page, 'Probe');
-  for (const name of [
-    'Record lockhouse.u_sequencer.state',
-    'Lever lockhouse.level_trim',
-    'Gauge lockhouse.level_shown',
-  ])
-    await page.getByRole('button', { name, exact: true }).click();
+  await choose(page, 'Record', 'lockhouse.u_sequencer.state');
+  await choose(page, 'Lever', 'lockhouse.level_trim');
+  await choose(page, 'Gauge', 'lockhouse.level_shown');
   await ended(page, /for CV25: [\d,]+ LUTs/, () => page.getByRole('button', { name: 'Build with probes' }).click());
   await station(page, 'Load');
   await ended(page, /DONE is high/, () => page.getByRole('button', { name: 'Load', exact: true }).click());
