@@ -27,19 +27,19 @@ export function Parts({ view, speed }: { readonly view: BoardView; readonly spee
       {of('scene').map((scene) => (
         <Scene key={scene.name} {...scene} />
       ))}
-      <div className="mt-3 grid grid-cols-4 gap-x-1 gap-y-2">
+      <div className="mt-2 grid grid-cols-4 gap-x-1 gap-y-1">
         {of('lamp')
           .filter(({ name }) => !SAID_OTHERWISE.has(name))
           .map(({ name, label, level, hertz, pin }) => (
             <Lamp key={name} {...{ label, level, hertz }} port={portOf(pin)} tone="signal" testId={`lamp-${name}`} />
           ))}
       </div>
-      <div className="mt-4 grid grid-cols-4 gap-1">
+      <div className="mt-2 grid grid-cols-4 gap-1">
         {buttons.map((button) => (
           <PushButton key={button.name} {...button} port={portOf(button.pin)} />
         ))}
       </div>
-      <div className="mt-3 grid grid-cols-4 gap-1">
+      <div className="mt-2 grid grid-cols-4 gap-1">
         {of('switch').map((one) => (
           <Toggle key={one.name} {...one} port={portOf(one.pin)} />
         ))}

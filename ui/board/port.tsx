@@ -5,7 +5,7 @@ export interface Ported {
 
 export const Port = ({ port }: Ported) =>
   port === undefined ? null : (
-    <span className="code max-w-full truncate text-[0.62rem] text-quiet leading-tight" title={`Port ${port}`}>
+    <span className="max-w-full break-all text-center text-[0.62rem] text-quiet leading-none" title={`Port ${port}`}>
       {port}
     </span>
   );
