@@ -16,7 +16,8 @@ async function start(): Promise<Server> {
   await made.store.logbook.markInterrupted();
   await made.svf.tidy();
   await seedDemo(made.store.projects);
-  made.designs.warm();
+  // It takes some seconds of a core, which a server that is started time and again has better use for.
+  made.designs.warm(process.env.NIMBLE_WARM_UP !== 'off');
   const given = process.env.NIMBLE_POD_ADDRESS;
   const pod =
     given === undefined

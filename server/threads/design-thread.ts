@@ -87,9 +87,13 @@ export class DesignThread {
   readonly #thread = new WorkerThread<DesignWork>('design');
   #hasBuilt = false;
 
-  /** Starts the thread, and lets it build something while nobody waits, so that the first build is as quick as others. */
-  warm(): void {
+  /**
+   * Starts the thread. With `byBuilding` it builds something while nobody waits, so that the first build is as quick as
+   * others.
+   */
+  warm(byBuilding: boolean): void {
     this.#thread.warm();
+    if (!byBuilding) return;
     const later = setTimeout(() => {
       // A thread that is ended meanwhile has nobody to answer.
       if (!this.#hasBuilt) this.#thread.ask('warmUp', undefined).catch(() => {});

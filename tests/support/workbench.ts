@@ -61,7 +61,7 @@ export async function openWorkbench(options: WorkbenchOptions = {}): Promise<Wor
   const [webPort, podPort] = [await freePort(), await freePort()];
   const podAddress = `ws://127.0.0.1:${podPort}`;
   const address = `http://127.0.0.1:${webPort}`;
-  const env = { ...process.env, NIMBLE_POD_TOKEN: TOKEN };
+  const env = { ...process.env, NIMBLE_POD_TOKEN: TOKEN, NIMBLE_WARM_UP: 'off' };
   const pod = new Ended(() => {
     const own = ['--port', String(podPort), '--state', join(home, 'board'), ...(options.podOptions ?? [])];
     return spawn(process.execPath, ['cli/pod.mjs', ...own], { env, stdio: ['ignore', 'pipe', 'inherit'] });
