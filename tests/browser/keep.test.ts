@@ -151,10 +151,10 @@ describe('a flash that was written', () => {
 
   test('each step alone: CRC, fill, read to a file, erase refused inside a sector, verify finds the fill', async () => {
     await view('Steps');
-    await bench.page.getByLabel('from').fill('0x101000');
+    await bench.page.getByLabel('from').fill('0x110000');
     await bench.page.getByLabel('length').fill('32');
     await press('Compute');
-    await line(/CRC-32 of 32 bytes from 0x101000: 190a55ad/);
+    await line(/CRC-32 of 32 bytes from 0x110000: 190a55ad/);
     await press('Erase');
     await press('Erase it');
     await line(/begins or ends inside a sector/);
@@ -170,7 +170,7 @@ describe('a flash that was written', () => {
     ]);
     expect(readFileSync(await saved.path(), 'utf8')).toContain('5A5A5A5A');
     await press('Verify');
-    await line(/Verify failed at 0x101000/);
+    await line(/Verify failed at 0x110000/);
   });
 
   test('the comparison shows the differing sector and jumps to the bytes', async () => {
