@@ -67,7 +67,7 @@ test('the whole path', { timeout: 600_000 }, async () => {
       await page.getByRole('button', { name: 'Build', exact: true }).click();
       await line(/^Build [0-9a-f]{8} for CV25/);
       expect(await page.getByTestId('fingerprint').innerText()).toMatch(/^[0-9a-f]{8}$/);
-      expect(await page.getByTestId('cells').innerText()).toMatch(/[\d,]+ of 2,500 LUTs .* 1 of 24 block RAMs/);
+      expect(await page.getByTestId('cells').innerText()).toMatch(/[\d,]+ of 2,500 LUTs .* 2 of 24 block RAMs/);
       expect(await page.getByTestId('stale').count()).toBe(0);
       await page.getByLabel('Source rtl/tick.v').click();
       await page.keyboard.press('Control+End');
@@ -148,7 +148,7 @@ test('the whole path', { timeout: 600_000 }, async () => {
       await choose(page, what, name);
     await page.getByTestId('state-probe').getByText('build needed').waitFor();
     await page.getByRole('button', { name: 'Build with probes' }).click();
-    await line(/for CV25: [\d,]+ LUTs, [\d,]+ flip-flops, 6 block RAMs/);
+    await line(/for CV25: [\d,]+ LUTs, [\d,]+ flip-flops, 7 block RAMs/);
   });
 
   await step('Capture refuses hardware that runs another build', async () => {
