@@ -89,6 +89,7 @@ function sliced(op: CableOp): CableOp[] {
 }
 
 function viewOf(bench: Bench): BoardView {
+  const { board } = bench.file;
   const { time, powered, bootSource, done, fpga, lamps, buttons, switches, digits, oscillators, lock, ...more } =
     bench.panel();
   return {
@@ -98,15 +99,34 @@ function viewOf(bench: Bench): BoardView {
       { kind: 'lamp', name: 'power', label: 'power', pin: null, level: powered ? 1 : 0, hertz: null },
       { kind: 'lamp', name: 'done', label: 'DONE', pin: null, level: done[String(fpga)] ? 1 : 0, hertz: null },
       { kind: 'selector', name: 'boot', label: 'Boot', position: bootSource, positions: ['flash', 'jtag'] },
-      ...(digits.length > 0 ? [{ kind: 'digits' as const, name: 'digits', rows: digits.map((row) => [...row]) }] : []),
+      ...(digits.length > 0
+        ? [{ kind: 'digits' as const, name: 'digits', pins: pinsOf(board.digits), rows: digits.map((row) => [...row]) }]
+        : []),
       ...(lock ? [{ kind: 'scene' as const, name: 'lock', scene: 'canal-lock', state: { ...lock } }] : []),
       ...lamps.map((lamp) => ({ kind: 'lamp' as const, ...lamp })),
       ...buttons.map((button) => ({ kind: 'button' as const, ...button })),
       ...switches.map((one) => ({ kind: 'switch' as const, ...one })),
-      ...more.displays.map((one) => ({ kind: 'text' as const, ...one, rows: [...one.rows] })),
-      ...more.keyboards.map((one) => ({ kind: 'keyboard' as const, ...one, keys: [...one.keys], down: [...one.down] })),
-      ...more.sensors.map((one) => ({ kind: 'dial' as const, ...one })),
+      ...more.displays.map((one, i) => ({
+        kind: 'text' as const,
+        ...one,
+        pins: pinsOf(board.displays[i]),
+        rows: [...one.rows],
+      })),
+      ...more.keyboards.map((one, i) => ({
+        kind: 'keyboard' as const,
+        ...one,
+        pins: pinsOf(board.keyboards[i]),
+        keys: [...one.keys],
+        down: [...one.down],
+      })),
+      ...more.sensors.map((one, i) => ({ kind: 'dial' as const, ...one, pins: pinsOf(board.sensors[i]) })),
       ...oscillators.map((one) => ({ kind: 'oscillator' as const, ...one })),
     ],
   };
 }
+
+const WIRES = ['segments', 'commons', 'enable', 'select', 'clock', 'data', 'out'] as const;
+
+/** Pins of a part by its wires. */
+const pinsOf = (part: Readonly<Partial<Record<(typeof WIRES)[number], string | readonly string[]>>> | undefined) =>
+  WIRES.flatMap((wire) => part?.[wire] ?? []);

@@ -4,6 +4,8 @@ const text = z.string().max(100);
 const label = { name: text, label: text };
 /** Pin of the FPGA that it is wired to; null where that is not known. */
 const pin = text.nullable().default(null);
+/** Of a part with several; none where they are not known. */
+const pins = z.array(text).max(64).default([]);
 
 /** Kinds of parts that every page can draw. Levels 0 to 1. */
 const part = z.discriminatedUnion('kind', [
@@ -13,15 +15,16 @@ const part = z.discriminatedUnion('kind', [
   /** One of several positions, as a boot switch has them. */
   z.object({ kind: z.literal('selector'), ...label, position: text, positions: z.array(text).max(16) }),
   /** Seven-segment digits, the rightmost first; eight levels each, a to g and the point. */
-  z.object({ kind: z.literal('digits'), name: text, rows: z.array(z.array(z.number()).max(8)).max(32) }),
+  z.object({ kind: z.literal('digits'), name: text, pins, rows: z.array(z.array(z.number()).max(8)).max(32) }),
   /** Rows of characters. */
-  z.object({ kind: z.literal('text'), ...label, isOn: z.boolean(), rows: z.array(text).max(8) }),
+  z.object({ kind: z.literal('text'), ...label, pins, isOn: z.boolean(), rows: z.array(text).max(8) }),
   /** Keys by their names; one is operated as the keyboard's name, a slash and its own. */
-  z.object({ kind: z.literal('keyboard'), ...label, keys: z.array(text).max(200), down: z.array(text).max(200) }),
+  z.object({ kind: z.literal('keyboard'), ...label, pins, keys: z.array(text).max(200), down: z.array(text).max(200) }),
   /** A reading that hands set between two limits. */
   z.object({
     ...{ kind: z.literal('dial'), ...label, value: z.number(), low: z.number(), high: z.number() },
     unit: z.string().max(20),
+    pins,
   }),
   /** Runs to a pin of the FPGA; hertz. */
   z.object({ kind: z.literal('oscillator'), name: text, pin: text, hz: z.number() }),

@@ -1,9 +1,10 @@
 import { Switch } from 'radix-ui';
+import { Fragment } from 'react';
 import type { BoardPart, BoardView } from '../../core/board/index.ts';
 import { frequency, useAct, api, usePortsOnPins } from '../shared/index.ts';
 import { Digits } from './digits.tsx';
 import { Lamp } from './lamp.tsx';
-import { Port, type Ported } from './port.tsx';
+import { Port, type Ported, Ports } from './port.tsx';
 import { Scene } from './scene.tsx';
 import { Dial, Keyboard, TextDisplay } from './talking.tsx';
 
@@ -21,8 +22,11 @@ export function Parts({ view, speed }: { readonly view: BoardView; readonly spee
   const portOf = (pin: string | null) => (pin === null ? undefined : ports.get(pin));
   return (
     <>
-      {of('digits').map(({ name, rows }) => (
-        <Digits key={name} digits={rows} />
+      {of('digits').map(({ name, rows, pins }) => (
+        <Fragment key={name}>
+          <Digits digits={rows} />
+          <Ports pins={pins} ports={ports} />
+        </Fragment>
       ))}
       {of('scene').map((scene) => (
         <Scene key={scene.name} {...scene} />
@@ -45,13 +49,22 @@ export function Parts({ view, speed }: { readonly view: BoardView; readonly spee
         ))}
       </div>
       {of('text').map((one) => (
-        <TextDisplay key={one.name} {...one} />
+        <Fragment key={one.name}>
+          <TextDisplay {...one} />
+          <Ports pins={one.pins} ports={ports} />
+        </Fragment>
       ))}
       {of('keyboard').map((one) => (
-        <Keyboard key={one.name} {...one} />
+        <Fragment key={one.name}>
+          <Keyboard {...one} />
+          <Ports pins={one.pins} ports={ports} />
+        </Fragment>
       ))}
       {of('dial').map((one) => (
-        <Dial key={one.name} {...one} />
+        <Fragment key={one.name}>
+          <Dial {...one} />
+          <Ports pins={one.pins} ports={ports} />
+        </Fragment>
       ))}
       {reset && (
         <p className="mt-3 text-quiet text-xs">
@@ -61,7 +74,7 @@ export function Parts({ view, speed }: { readonly view: BoardView; readonly spee
       )}
       <p className="tabular mt-2 text-quiet text-xs">
         {of('oscillator')
-          .map(({ name, hz }) => `${name} ${frequency(hz)}`)
+          .map(({ name, hz, pin }) => `${name} ${frequency(hz)}${ports.has(pin) ? ` ${ports.get(pin)}` : ''}`)
           .join(' · ')}
         {speed !== null && (
           <>

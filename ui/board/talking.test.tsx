@@ -21,7 +21,7 @@ const moves = (calls: readonly { readonly name: string; readonly input: unknown 
 describe('parts that talk', () => {
   test('a display shows its rows while it is on, and nothing of them while it is off', async () => {
     const rows = ['Lock 7          ', '400 cm          '];
-    const display = { kind: 'text', name: 'D0', label: 'display', rows };
+    const display = { kind: 'text', name: 'D0', label: 'display', pins: ['P1'], rows };
     const { screen, tellBoard } = await shown([{ ...display, isOn: true }]);
     expect(screen.getByTestId('text-D0').textContent).toContain('Lock 7');
     expect(screen.getByRole('img', { name: /Lock 7.*400 cm/ })).toBeTruthy();
@@ -31,7 +31,14 @@ describe('parts that talk', () => {
   });
 
   test('keys go to the board while its keyboard has the focus; Tab leaves it, and what is down goes up', async () => {
-    const keyboard = { kind: 'keyboard', name: 'K0', label: 'keys', keys: ['A', '7', 'Up', 'Tab'], down: ['Up'] };
+    const keyboard = {
+      kind: 'keyboard',
+      name: 'K0',
+      label: 'keys',
+      pins: [],
+      keys: ['A', '7', 'Up', 'Tab'],
+      down: ['Up'],
+    };
     const { screen, calls } = await shown([keyboard]);
     const field = screen.getByRole('button', { name: 'Keyboard K0, keys' });
     fireEvent.focus(field);
@@ -53,7 +60,7 @@ describe('parts that talk', () => {
   });
 
   test('a dial is turned between its limits, and shows its unit', async () => {
-    const dial = { kind: 'dial', name: 'T0', label: 'tank', value: 700, low: 100, high: 3000, unit: 'mV' };
+    const dial = { kind: 'dial', name: 'T0', label: 'tank', pins: [], value: 700, low: 100, high: 3000, unit: 'mV' };
     const { screen, calls } = await shown([dial]);
     const slider = screen.getByRole('slider', { name: 'tank, T0' });
     expect([slider.getAttribute('min'), slider.getAttribute('max')]).toEqual(['100', '3000']);
@@ -69,15 +76,24 @@ describe('parts that talk', () => {
         { kind: 'lamp', name: 'L1', label: 'other', pin: 'P99', level: 1, hertz: null },
         { kind: 'button', name: 'B0', label: 'boat', pin: 'P5', down: false },
         { kind: 'switch', name: 'S0', label: 'fast', pin: 'P10', on: true },
+        { kind: 'digits', name: 'digits', pins: ['P51', 'P52', 'P60'], rows: [[0, 0, 0, 0, 0, 0, 0, 0]] },
+        { kind: 'oscillator', name: 'X1', pin: 'P1', hz: 12e6 },
       ],
       {
         'project.settings': () => ({ file: { pins: 'pins.csv' }, migrated: null, board: null }),
         'project.files': () => [
-          { name: 'pins.csv', text: 'port,pin\nlamp[0],P26\ncall,P5\nmode,P10\n', version: 'a', changed: '' },
+          {
+            name: 'pins.csv',
+            text: 'port,pin\nlamp[0],P26\ncall,P5\nmode,P10\nsegment[0],P51\nsegment[1],P52\ncommon,P60\nclk,P1\n',
+            version: 'a',
+            changed: '',
+          },
         ],
       },
     );
     expect(await screen.findByText('lamp[0]')).toBeTruthy();
+    expect(screen.getByText('segment, common')).toBeTruthy();
+    expect(screen.getByText(/X1 12 MHz clk/)).toBeTruthy();
     expect(screen.getByTestId('lamp-L1').textContent).toBe('other');
     expect(screen.getByRole('button', { name: 'Button B0, boat' }).textContent).toContain('call');
     expect(screen.getByRole('switch', { name: 'Switch S0, fast' }).textContent).toContain('mode');
