@@ -37,8 +37,6 @@ export interface Connection {
 /** The serial line of a board for one command: it needs no lease, and nobody who uses the cable is in its way. */
 export interface LineConnection {
   readonly line: LineAccess;
-  /** Presses, releases or flips what stands on the board. */
-  operate(name: string, on: boolean): Promise<void>;
   /** Loads something with the cable while the line is heard. */
   withChain<T>(work: (chain: ChainSession) => Promise<T>): Promise<T>;
   tell(deed: PodDeed): Promise<void>;
@@ -155,9 +153,6 @@ async function openBenchLine(path: string, state: string | undefined): Promise<L
   const line = lineAt(bench.serial);
   return {
     line,
-    operate: async (name, on) => {
-      if (!bench.operate(name, on)) throw new ProblemError(problem('no-control', { name }));
-    },
     withChain: (work) =>
       work(
         ChainSession.on({ cable: target.cable, hands: benchHands(bench), memory: NOTHING_SAID, families: FAMILIES }),
@@ -182,7 +177,6 @@ async function openPodLine(address: string, token: string | undefined): Promise<
   }
   return {
     line: client,
-    operate: (name, on) => client.operate(name, on),
     withChain: async (work) => {
       await leased(client);
       try {

@@ -81,7 +81,6 @@ export function driveTable(group: Command, failed: () => void): void {
 function plan(paths: readonly string[], options: PlanOptions): void {
   const made = planForTable(sourcesOf(paths, options.I), tableOf(options.vectors), {
     ...(options.top === undefined ? {} : { top: options.top }),
-    ...(options.instance === undefined ? {} : { instance: options.instance }),
     ...(options.clock === undefined ? {} : { clock: options.clock }),
     ...(options.instance === undefined ? {} : { instance: options.instance }),
     parameters: parameterNumbers(options.param),
@@ -154,6 +153,7 @@ async function run(path: string, options: RunOptions, failed: () => void): Promi
 function simulate(path: string, options: RunOptions): VectorRun {
   const ran = runVectors(sourcesOf([path], options.I), tableOf(options.vectors), {
     ...(options.top === undefined ? {} : { top: options.top }),
+    ...(options.instance === undefined ? {} : { instance: options.instance }),
     ...(options.clock === undefined ? {} : { clock: options.clock }),
     parameters: parameterNumbers(options.param),
     cells: allCells(),

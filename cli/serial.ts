@@ -191,7 +191,7 @@ async function listened({ line }: LineConnection, { log }: Conversation, options
   typed.on('line', (text) => {
     const bytes = new TextEncoder().encode(text + end);
     log.said(bytes, Date.now());
-    void sendAll(line, bytes, unwatched);
+    sendAll(line, bytes, unwatched).catch((error: Error) => console.error(error.message));
   });
   await new Promise<void>((resolve) => {
     process.once('SIGINT', () => resolve());

@@ -42,7 +42,7 @@ export class Conversation {
     this.#runs = [];
   }
 
-  /** Whether a text comes within a time, from now on. `isOver` ends the waiting early. */
+  /** Whether a text comes within a time, from now on; `stop` gives the waiting up. */
   waitFor(text: string, milliseconds: number): { readonly found: Promise<boolean>; readonly stop: () => void } {
     let stop = () => {};
     const found = new Promise<boolean>((resolve) => {

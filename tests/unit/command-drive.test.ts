@@ -74,6 +74,30 @@ describe('nimble drive', () => {
     expect(other.json.differences).toContainEqual({ row: 2, port: 'q', simulation: '6', hardware: '5' });
   });
 
+  test('a table for an instance: planned, run and simulated on its ports inside another design', () => {
+    const folder = folderOf('inside', TABLE);
+    writeFileSync(
+      `${folder}/top.v`,
+      "module top(input clk, output [7:0] q); ff u_ff(.clk(clk), .en(1'b1), .d(8'd3), .q(q)); endmodule\n",
+    );
+    const inside = ['--top', 'top', '--instance', 'u_ff'];
+    const sources = [`${folder}/top.v`, `${folder}/ff.v`];
+    const plan = nimble(
+      ...['drive', 'plan', ...sources, ...inside, '--vectors', `${folder}/ff.csv`],
+      ...['--out', `${folder}/ff.plan.json`, '--json'],
+    );
+    expect(plan.status).toBe(0);
+    const build = nimble(
+      ...['build', ...sources, '--top', 'top', '--part', 'CV25', '--pins', `${folder}/pins.csv`],
+      ...['--plan', `${folder}/ff.plan.json`, '--out', `${folder}/ff.nbits`, '--json'],
+    );
+    expect(build.status).toBe(0);
+    const ran = run(folder, '--compare-with-simulation', folder, ...inside);
+    expect([ran.status, ran.json]).toEqual([0, { passed: 4, failed: 0, failures: [], differences: [] }]);
+    const none = run(folder, '--compare-with-simulation', folder, '--top', 'top', '--instance', 'u_none');
+    expect([none.status, none.stderr]).toEqual([1, expect.stringContaining('no instance "u_none"')]);
+  });
+
   test('a table that does not fit, and calls that are wrong', () => {
     const folder = folderOf('wrong', TABLE);
     const bits = built(folder);

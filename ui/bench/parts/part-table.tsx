@@ -35,7 +35,8 @@ export function PartTable({ rows, issues, drawing, change }: EditedBench) {
         <tbody>
           {rows.map((row, at) => (
             <PartLine
-              key={`${row.kind} ${row.name}`}
+              // biome-ignore lint/suspicious/noArrayIndexKey: two may have one name, which is said and mended here
+              key={at}
               row={row}
               issues={issues.filter((issue) => issue.row === at)}
               onChange={(part) => set(at, part)}

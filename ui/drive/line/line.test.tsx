@@ -122,6 +122,31 @@ describe('the serial line on the page', () => {
     expect(count()).toBe(then);
   });
 
+  test('what cannot be sent is not tried again and again', async () => {
+    const page = await renderPage(<LineView hint="" />, {
+      board: at(115_200),
+      // Nothing answers line.say.
+      answers: { 'line.lines': said().answer },
+    });
+    const { screen, user } = page;
+    await user.type(screen.getByLabelText('What is sent'), 'x');
+    await user.clear(screen.getByLabelText('Milliseconds between two'));
+    await user.type(screen.getByLabelText('Milliseconds between two'), '40');
+    await user.click(screen.getByRole('button', { name: 'Send every' }));
+    expect(await screen.findByRole('button', { name: 'Send every' })).toBeTruthy();
+    const then = page.calls.filter(({ name }) => name === 'line.say').length;
+    await new Promise((resolve) => setTimeout(resolve, 200));
+    expect(page.calls.filter(({ name }) => name === 'line.say').length).toBe(then);
+  });
+
+  test('nothing said yet: it says what to do', async () => {
+    const { screen } = await renderPage(<LineView hint="" />, {
+      board: at(115_200),
+      answers: { 'line.lines': said().answer },
+    });
+    expect(screen.getByRole('log').textContent).toContain('Load a design that talks');
+  });
+
   test('a speed counts when it is confirmed, one that is none does not', async () => {
     const page = await renderPage(<LineView hint="" />, {
       board: at(115_200),

@@ -54,6 +54,12 @@ export function Lines({ lines, form, controls, times, sought, at }: Props) {
         follows.current = scrollHeight - scrollTop - clientHeight < NEAR;
       }}
     >
+      {count === 0 && (
+        <p className="p-4 text-center font-sans text-quiet text-sm">
+          Nothing is here. Load a design that talks, or send it something; power the board off and on to hear its
+          beginning.
+        </p>
+      )}
       <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
         {virtual.getVirtualItems().map(({ index, start }) => {
           const line = lines[index];

@@ -47,7 +47,9 @@ export function Say() {
   // biome-ignore lint/correctness/useExhaustiveDependencies: the way of sending is always the same
   useEffect(() => {
     if (!repeats || text === null || every === null) return;
-    const timer = setInterval(() => void act(() => api.line.say.mutate({ bytes: text })), every);
+    // What fails once is not tried again twenty times a second.
+    const again = async () => (await act(() => api.line.say.mutate({ bytes: text }))) ?? setRepeats(false);
+    const timer = setInterval(() => void again(), every);
     return () => clearInterval(timer);
   }, [repeats, text, every]);
   return (

@@ -1,5 +1,5 @@
 'use client';
-import { useMemo, useState } from 'react';
+import { type ChangeEvent, useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import {
   api,
@@ -70,6 +70,11 @@ function Heard() {
   const shown = useMemo(() => having(lines, filter), [lines, filter]);
   const found = useMemo(() => placesOf(shown, sought), [shown, sought]);
   const place = at === null ? -1 : found.indexOf(at);
+  /** What is looked for or left out is another: no place of before counts. */
+  const taking = (set: (text: string) => void) => (event: ChangeEvent<HTMLInputElement>) => {
+    set(event.target.value);
+    setAt(null);
+  };
   const go = (by: 1 | -1) => {
     if (found.length === 0) return;
     const next = place < 0 ? (by > 0 ? 0 : found.length - 1) : (place + by + found.length) % found.length;
@@ -98,10 +103,7 @@ function Heard() {
           aria-label="Only lines with"
           placeholder="only lines with"
           value={filter}
-          onChange={(event) => {
-            setFilter(event.target.value);
-            setAt(null);
-          }}
+          onChange={taking(setFilter)}
         />
         <form
           className="flex items-center gap-1"
@@ -115,10 +117,7 @@ function Heard() {
             aria-label="Look for"
             placeholder="look for"
             value={sought}
-            onChange={(event) => {
-              setSought(event.target.value);
-              setAt(null);
-            }}
+            onChange={taking(setSought)}
             onKeyDown={(event) => event.key === 'Escape' && setAt(null)}
           />
           {sought !== '' && (
