@@ -4,9 +4,9 @@ import { unwatched } from '../core/progress.ts';
 import { FlashChip } from './flash-chip.ts';
 
 /** A chip on a bare SPI port with a clock of its own. */
-function wired(name = 'LR32') {
+function wired(name = 'LR32', contents: Uint8Array | null = null) {
   let now = 0;
-  const chip = new FlashChip(name, null, () => now);
+  const chip = new FlashChip(name, contents, () => now);
   const talk = (command: Uint8Array, answerBytes: number): Uint8Array => {
     chip.select();
     const answer = new Uint8Array(answerBytes);
@@ -127,13 +127,23 @@ describe('writing an image', () => {
     expect(chip.changes).toBe(0);
   });
 
+  test('leaves the chips beside it as they are', async () => {
+    const [one, other] = [wired(), wired()];
+    const met = await meet(one.port);
+    if (!met.ok) throw new Error(met.error.message);
+    const image = new Uint8Array(300).fill(0x5a);
+    await writePieces(one.port, met.value.part, [{ address: 0, bytes: image }], unwatched);
+    expect(one.chip.memory.subarray(0, 300)).toEqual(image);
+    expect(other.chip.memory.subarray(0, 300)).toEqual(new Uint8Array(300).fill(0xff));
+    expect(wired().chip.memory[0]).toBe(0xff);
+  });
+
   test('may begin anywhere: what shares a sector with it stays, and writing it again changes nothing', async () => {
-    const { chip, port } = wired();
+    const before = new Uint8Array(4 * 2 ** 20).fill(0xff).fill(0x11, 0x1000, 0x3000);
+    const { chip, port } = wired('LR32', before.slice());
     const met = await meet(port);
     if (!met.ok) throw new Error(met.error.message);
     const { part } = met.value;
-    chip.memory.fill(0x11, 0x1000, 0x3000);
-    const before = chip.memory.slice();
     const image = Uint8Array.from({ length: 5000 }, (_, i) => (i * 7) & 0xff);
     const first = await writePieces(port, part, [{ address: 0x1234, bytes: image }], unwatched);
     expect(first.ok && first.value).toMatchObject({ sectorsErased: 2, sectorsKept: 0, verified: true });

@@ -29,13 +29,22 @@ const HEALTHY: ChipFaults = {
   failsAfter: null,
 };
 
+const blanks = new Map<number, Uint8Array>();
+
+/** An erased chip of so many bytes: one for all, for a chain may hold two hundred. */
+function blankOf(bytes: number): Uint8Array {
+  const blank = blanks.get(bytes) ?? new Uint8Array(bytes).fill(0xff);
+  blanks.set(bytes, blank);
+  return blank;
+}
+
 /**
  * A serial flash chip on its four pins. Programming only clears bits, a page wraps, erase needs the write-enable latch,
  * and while it is busy it answers nothing but its status. Contents outlive power.
  */
 export class FlashChip {
   readonly part: FlashPart;
-  readonly memory: Uint8Array;
+  #memory: Uint8Array;
   readonly #now: () => number;
   changes = 0;
   readonly #uniqueId: Uint8Array | null;
@@ -66,11 +75,22 @@ export class FlashChip {
     const part = FLASH_PARTS.find((p) => p.name === name);
     if (!part) throw new RangeError(`no flash part ${name}`);
     this.part = part;
-    this.memory = memory ?? new Uint8Array(part.bytes).fill(0xff);
+    this.#memory = memory ?? blankOf(part.bytes);
     this.#now = now;
     this.#uniqueId = uniqueId;
     this.#failed = failed;
     this.#parameters = parameterTable(part);
+  }
+
+  /** Its contents, to be read alone: chips that nothing was written to share one blank. */
+  get memory(): Uint8Array {
+    return this.#memory;
+  }
+
+  /** Its contents, to be changed. */
+  #own(): Uint8Array {
+    if (this.#memory === blankOf(this.part.bytes)) this.#memory = this.#memory.slice();
+    return this.#memory;
   }
 
   /** Power comes back: latches are clear, an interrupted write is over. */
@@ -196,16 +216,17 @@ export class FlashChip {
     const page = address - (address % PAGE);
     const data = this.#bytes.slice(3);
     const room = this.#room(data.length);
+    const memory = this.#own();
     for (const [i, byte] of data.slice(0, room).entries()) {
       const at = page + ((address + i) % PAGE);
-      this.memory[at] = byteAt(this.memory, at) & byte;
+      memory[at] = byteAt(memory, at) & byte;
     }
     this.#start(this.part.page.typical);
   }
 
   #erase(from: number, size: number, time: number): void {
     if (!this.#writeEnabled || this.faults.isProtected) return;
-    this.memory.fill(0xff, from, from + this.#room(size));
+    this.#own().fill(0xff, from, from + this.#room(size));
     this.#start(time);
   }
 

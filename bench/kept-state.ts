@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import type { FlashContents } from './bench.ts';
 
 const nameOf = (index: number): string => `flash-${index}.bin`;
-const MOST_DEVICES = 100;
+const MOST_DEVICES = 200;
 
 /**
  * What a board keeps without power, as files in a folder: the contents of each flash by its FPGA's place in the chain.
