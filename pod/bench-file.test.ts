@@ -3,7 +3,7 @@ import { spawn } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
 import { WebSocket } from 'ws';
-import { type Bench, benchTarget, readBenchFile } from '../bench/index.ts';
+import { Bench, benchTarget, readBenchFile } from '../bench/index.ts';
 import { PodClient } from '../core/pod/index.ts';
 import { ProblemError } from '../core/result.ts';
 import { lockhouse } from '../tests/support/lockhouse.ts';
@@ -19,7 +19,7 @@ let target: ReturnType<typeof benchTarget>;
 const command = nimbleCommand();
 
 beforeEach(async () => {
-  stands = lockhouse().bench;
+  stands = new Bench(lockhouse().bench.file, new Map([[1, new Uint8Array(4 << 20).fill(0xff)]]));
   target = benchTarget(stands, (bench) => {
     stands = bench;
   });

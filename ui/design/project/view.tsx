@@ -445,6 +445,7 @@ function NewProject() {
           className="min-w-0 flex-1"
           name="name"
           required
+          disabled={busy}
           placeholder="Name"
           aria-label="Name of the new project"
         />
