@@ -20,12 +20,14 @@ export {
   type NetNode,
   type Netlist,
   type NodeId,
+  type Origin,
   type Op,
   type PartCell,
   type Port,
   type Register,
   type Signal,
   withArgs,
+  wordName,
 } from './types.ts';
 export { optimise, type Optimised } from './optimise.ts';
 export type { CombinationalLoop } from './rebuild.ts';

@@ -176,6 +176,20 @@ export interface Memory {
   readonly depth: number;
   readonly init: bigint[];
   readonly writes: MemoryWrite[];
+  /** How its words are numbered in the source, rows of the last range side by side; from 0 on where it is not said. */
+  readonly ranges?: readonly { readonly lowest: number; readonly size: number }[];
+}
+
+/** A word of a memory as the source would write it. */
+export function wordName({ name, ranges = [] }: Memory, word: number): string {
+  if (ranges.length === 0) return `${name}[${word}]`;
+  let rest = word;
+  const indexes = ranges.toReversed().map(({ lowest, size }) => {
+    const index = rest % size;
+    rest = Math.floor(rest / size);
+    return `[${lowest + index}]`;
+  });
+  return `${name}${indexes.toReversed().join('')}`;
 }
 
 /** `enable`, one bit for each of `width`, is there on pins that can float. */
@@ -198,6 +212,8 @@ export interface Signal {
   readonly signed: boolean;
   readonly lsb: number;
   readonly kind: 'input' | 'output' | 'wire' | 'reg';
+  /** Statements give it its values, whatever its kind; it is no net. */
+  readonly variable?: boolean;
   readonly at: Place;
   /** Nothing in the design gives it a value: free to be driven by a lever. */
   readonly free: boolean;

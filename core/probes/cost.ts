@@ -6,6 +6,7 @@ import { countResources, map as mapToLuts, type PieceMemory } from '../mapping/i
 import { optimise } from '../netlist/index.ts';
 import { type NamedWidth, layOutPlan } from './insert.ts';
 import { mapOf } from './map.ts';
+import { signalPart } from './part.ts';
 import { coresIn, emptyPlan, joinedPlans, type ProbePlan, type RecorderPlan } from './plan.ts';
 import { DEFAULT_COMPARATORS } from './program.ts';
 import { debugVerilog } from './verilog.ts';
@@ -43,7 +44,10 @@ export interface CheaperPlan {
  */
 export function planCost(plan: ProbePlan, signals: ReadonlyMap<string, NamedWidth>, on: MappedOn): ProbeCost {
   if (coresIn(plan) === 0) return { luts: 0, registers: 0, blockRams: 0 };
-  const cores = layOutPlan(plan, (name) => signals.get(name) ?? { width: 1, signed: false, free: false, names: [] });
+  const unnamed = (name: string): NamedWidth => ({
+    ...{ width: signalPart(name)?.width ?? 1, signed: false, free: false, names: [] },
+  });
+  const cores = layOutPlan(plan, (name) => signals.get(name) ?? unnamed(name));
   const { netlist } = elaborate(
     [
       debugVerilog(
@@ -169,7 +173,7 @@ function withoutOne(
   if (signals.length < 2) return [];
   const without = (list: readonly string[], name: string) => list.filter((other) => other !== name);
   return [...signals]
-    .sort((a, b) => (known.get(a)?.width ?? 0) - (known.get(b)?.width ?? 0))
+    .sort((a, b) => widthOf(known, a) - widthOf(known, b))
     .map((name) => ({
       change: `without ${name.slice(name.indexOf('.') + 1)}`,
       patch: {
@@ -178,3 +182,6 @@ function withoutOne(
       },
     }));
 }
+
+const widthOf = (known: ReadonlyMap<string, NamedWidth>, name: string): number =>
+  known.get(name)?.width ?? signalPart(name)?.width ?? 0;

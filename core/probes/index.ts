@@ -34,6 +34,7 @@ export {
   type RecorderPlan,
   type StepperPlan,
 } from './plan.ts';
+export { partOf, signalPart } from './part.ts';
 export { type Standstill, standstillOf } from './hold.ts';
 export {
   READINGS_KEPT,

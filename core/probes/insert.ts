@@ -2,6 +2,7 @@ import { elaborate } from '../hdl/index.ts';
 import { entry } from '../lists.ts';
 import { LINK, NetBuilder, type Netlist, type NodeId, type Signal, withArgs } from '../netlist/index.ts';
 import { fail, ok, type Result } from '../result.ts';
+import { partOf } from './part.ts';
 import { problem } from './problems.ts';
 import { holdClock } from './hold.ts';
 import {
@@ -30,12 +31,8 @@ const MOST_CORES = 15;
 export function insertCores(netlist: Netlist, plan: ProbePlan, fingerprint: string): Result<ProbeMap> {
   const signals = new Map(netlist.signals.map((signal) => [signal.name, signal]));
   const problems: string[] = [];
-  const find = (name: string): Signal | null => {
-    const signal = signals.get(name);
-    if (!signal) problems.push(name);
-    return signal ?? null;
-  };
-  const planned = layOutPlan(plan, find);
+  const find = (name: string): Signal | null => signals.get(name) ?? null;
+  const planned = layOutPlan(plan, find, (name) => void problems.push(name));
   if (problems.length > 0)
     return fail(
       problem('signal-gone', {
@@ -58,12 +55,26 @@ export type NamedWidth = Pick<Signal, 'width' | 'signed' | 'free' | 'names'>;
 
 type Found = (name: string) => NamedWidth | null;
 
-/** The cores of a plan, with the place of each signal; what is not found is left out. */
-export const layOutPlan = (plan: ProbePlan, find: Found): CoreMap[] => [
-  ...plan.recorders.map((r) => layOutRecorder(r, find)),
-  ...plan.panels.map((p) => layOutPanel(p, find)),
-  ...(plan.steppers ?? []).map((s) => layOutStepper(s, find)),
-];
+/** The cores of a plan, with the place of each signal; what is not found is left out, and told. */
+export const layOutPlan = (plan: ProbePlan, find: Found, tell: (name: string) => void = () => {}): CoreMap[] => {
+  const whole: Found = (name) => {
+    const signal = find(name);
+    if (!signal) tell(name);
+    return signal;
+  };
+  const part: Found = (name) => {
+    const found = partOf(find, name);
+    if (!found) tell(name);
+    // A part is a number of its own: neither sign nor names of values are its.
+    const isWhole = found?.width === found?.of.width;
+    return found && (isWhole ? found.of : { ...found.of, width: found.width, signed: false, names: [] });
+  };
+  return [
+    ...plan.recorders.map((r) => layOutRecorder(r, whole, part)),
+    ...plan.panels.map((p) => layOutPanel(p, whole, part)),
+    ...(plan.steppers ?? []).map((s) => layOutStepper(s, whole, part)),
+  ];
+};
 
 function layOut(names: readonly string[], find: Found): { list: ProbedSignal[]; bits: number } {
   let bits = 0;
@@ -79,8 +90,8 @@ function layOut(names: readonly string[], find: Found): { list: ProbedSignal[]; 
   return { list, bits };
 }
 
-function layOutRecorder(plan: RecorderPlan, find: Found): RecorderMap {
-  const found = layOut(plan.signals, find);
+function layOutRecorder(plan: RecorderPlan, find: Found, part: Found): RecorderMap {
+  const found = layOut(plan.signals, part);
   const { bits } = found;
   const list = found.list.map(
     (signal): ProbedSignal => (plan.synchronised?.includes(signal.name) ? { ...signal, synchronised: true } : signal),
@@ -101,9 +112,9 @@ function layOutRecorder(plan: RecorderPlan, find: Found): RecorderMap {
   };
 }
 
-function layOutPanel(plan: PanelPlan, find: Found): PanelMap {
+function layOutPanel(plan: PanelPlan, find: Found, part: Found): PanelMap {
   const levers = layOut(plan.levers, find);
-  const gauges = layOut(plan.gauges, find);
+  const gauges = layOut(plan.gauges, part);
   if (plan.clock !== '') find(plan.clock);
   let enables = 0;
   const withEnables = levers.list.map((lever) => ({ ...lever, enable: find(lever.name)?.free ? null : enables++ }));
@@ -124,8 +135,12 @@ function layOutPanel(plan: PanelPlan, find: Found): PanelMap {
 
 const LEAST_STEPPER_BITS = 2;
 
-function layOutStepper({ name, clock, held, signals = [], comparators }: StepperPlan, find: Found): StepperMap {
-  const { list, bits } = layOut(signals, find);
+function layOutStepper(
+  { name, clock, held, signals = [], comparators }: StepperPlan,
+  find: Found,
+  part: Found,
+): StepperMap {
+  const { list, bits } = layOut(signals, part);
   find(clock);
   return {
     ...{ kind: 'stepper', core: 1, name, clock, held: held ?? false, signals: list },
@@ -140,10 +155,14 @@ function join(netlist: Netlist, map: ProbeMap, signals: ReadonlyMap<string, Sign
     throw new Error(`the debug cores do not elaborate: ${debug.messages.list.map((m) => m.message).join(' ')}`);
   const build = new NetBuilder(netlist);
   const nodeOf = (name: string): NodeId => entry(signals, name).node;
+  const partNode = (name: string): NodeId => {
+    const part = partOf((one) => signals.get(one), name);
+    return part ? build.slice(part.of.node, part.lo, part.width) : nodeOf(name);
+  };
   const word = (parts: readonly ProbedSignal[], width: number): NodeId => {
     const used = parts.reduce((sum, part) => sum + part.width, 0);
     const pad = width > used ? [build.constant(0n, width - used)] : [];
-    return build.concat([...parts.map((part) => nodeOf(part.name)), ...pad]);
+    return build.concat([...parts.map(({ name }) => partNode(name)), ...pad]);
   };
   const inputs = new Map<string, NodeId>([
     ['tck', build.input(LINK.tck, 1)],

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { issuesTold, otherVersion } from '../json-file.ts';
 import { fail, ok, type Result } from '../result.ts';
+import { signalPart } from './part.ts';
 import { problem } from './problems.ts';
 import { coresIn, emptyPlan, type ProbePlan, probePlan } from './plan.ts';
 
@@ -91,5 +92,5 @@ export function missingNames({ recorders, panels, steppers = [] }: ProbePlan, kn
     ...panels.flatMap(({ clock, levers, gauges }) => [...(clock === '' ? [] : [clock]), ...levers, ...gauges]),
     ...steppers.flatMap(({ clock, signals = [] }) => [clock, ...signals]),
   ];
-  return [...new Set(all)].filter((name) => !known.has(name));
+  return [...new Set(all)].filter((name) => !known.has(name) && !known.has(signalPart(name)?.signal ?? ''));
 }

@@ -3,7 +3,7 @@
 export type { Capture, HeldLever, SaidMeanwhile } from './capture.ts';
 export { writeCsv, writeJson, writeVcd } from './write.ts';
 export { VcdReader } from './vcd-read.ts';
-export { digitsOf, indexAt, type Trace } from './trace.ts';
+export { digitsOf, indexAt, type Trace, TraceWriter } from './trace.ts';
 export {
   type Axis,
   nearestStored,

@@ -31,6 +31,8 @@ interface VcdWanted {
   readonly only?: readonly string[];
   /** Most value changes to keep, all signals together; what comes later is checked, not kept. */
   readonly mostChanges?: number;
+  /** Keeps the times that the dump gives, those too at which nothing changes. */
+  readonly stamps?: boolean;
 }
 
 interface Variable {
@@ -119,6 +121,7 @@ export class VcdReader {
   #open = new Uint32Array(4);
   #anyOpen = false;
   #real = 0;
+  readonly #stamps: number[] = [];
 
   constructor(wanted: VcdWanted = {}) {
     this.#wanted = wanted;
@@ -143,6 +146,11 @@ export class VcdReader {
     const taken = this.#rest.length > 1 ? joined(this.#rest) : (first ?? new Uint8Array());
     this.#rest = [];
     return taken;
+  }
+
+  /** The times that the dump gives, as ticks; empty where they were not asked for. */
+  get stamps(): Float64Array {
+    return Float64Array.from(this.#stamps);
   }
 
   /** Ends the dump; what it held can be taken then. */
@@ -228,8 +236,10 @@ export class VcdReader {
       for (at++; at < end && byteAt(bytes, at) > SPACE; at++) code = code * CODES + byteAt(bytes, at) - SPACE;
       if (this.#vector !== NONE) this.#vectorChange(codeOf(bytes, from, at), () => text(bytes, from, at));
       else if (this.#keyword) this.#keywordWord(text(bytes, from, at));
-      else if (byte === HASH) this.#moveTo(bytes, from + 1, at);
-      else if (byte === DOLLAR) this.#begin(text(bytes, from, at));
+      else if (byte === HASH) {
+        this.#moveTo(bytes, from + 1, at);
+        if (this.#wanted.stamps && this.#stamps.at(-1) !== this.#time) this.#stamps.push(this.#time);
+      } else if (byte === DOLLAR) this.#begin(text(bytes, from, at));
       else this.#change(bytes, byte, from, at, code);
     }
   }

@@ -31,7 +31,7 @@ export const CORE_ORDER = [
     'schematic',
     'mapping',
   ],
-  ...['serial', 'board', 'pod', 'probes', 'trigger', 'wave', 'build', 'operations'],
+  ...['serial', 'board', 'pod', 'probes', 'trigger', 'wave', 'replay', 'build', 'operations'],
 ];
 const OUTSIDE_CORE = /^(node:|react|next|knex|ws$|better-sqlite3)/;
 /** Folders that only hold others, so that they have no face of their own. */

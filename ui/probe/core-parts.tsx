@@ -3,6 +3,7 @@ import { clsx } from 'clsx';
 import { X } from 'lucide-react';
 import type { ReactNode } from 'react';
 import type { SignalInfo } from '../../core/build/index.ts';
+import { partOf } from '../../core/probes/index.ts';
 import { Checkbox, IconButton, Select, TextButton, TextInput } from '../shared/index.ts';
 
 interface CoreHeadProps {
@@ -119,7 +120,7 @@ export function Chosen({ names, known, onRemove }: ChosenProps) {
             >
               {name.slice(name.indexOf('.') + 1)}
             </span>
-            <span className="tabular text-quiet text-xs">{known.get(name)?.width ?? 'gone'}</span>
+            <span className="tabular text-quiet text-xs">{partOf((one) => known.get(one), name)?.width ?? 'gone'}</span>
             <IconButton isRemoval className="p-0.5" label={`Remove ${name}`} onClick={() => onRemove(name)}>
               <X className="size-3.5" />
             </IconButton>

@@ -1,5 +1,12 @@
 import type { SignalInfo } from '../../core/build/index.ts';
-import type { PanelPlan, PlanShelf, ProbePlan, RecorderPlan, StepperPlan } from '../../core/probes/index.ts';
+import {
+  type PanelPlan,
+  partOf,
+  type PlanShelf,
+  type ProbePlan,
+  type RecorderPlan,
+  type StepperPlan,
+} from '../../core/probes/index.ts';
 
 /** The three things a signal can be chosen for. */
 export type Use = 'record' | 'gauge' | 'lever';
@@ -112,7 +119,7 @@ export function foreignSignals(
 ): string[] {
   const own = clock.split('.').at(-1);
   return signals.filter((name) => {
-    const domain = known.get(name)?.domain ?? '';
+    const domain = partOf((one) => known.get(one), name)?.of.domain ?? '';
     return domain !== '' && domain !== own && !synchronised.includes(name);
   });
 }
@@ -121,7 +128,7 @@ export function foreignSignals(
 export function proposedClock(signals: readonly string[], known: ReadonlyMap<string, SignalInfo>): string | null {
   const votes = new Map<string, number>();
   for (const name of signals) {
-    const domain = known.get(name)?.domain ?? '';
+    const domain = partOf((one) => known.get(one), name)?.of.domain ?? '';
     if (domain !== '') votes.set(domain, (votes.get(domain) ?? 0) + 1);
   }
   return [...votes].sort(([, a], [, b]) => b - a)[0]?.[0] ?? null;

@@ -9,6 +9,7 @@ import {
   MOST_STAGES,
   type PanelPlan,
   type ProbePlan,
+  partOf,
   type RecorderPlan,
 } from '../../core/probes/index.ts';
 import { Button, Checkbox, TextButton } from '../shared/index.ts';
@@ -181,7 +182,7 @@ function Recorder({ recorder, clocks, rates, known, isTarget, onTarget, onChange
   } = recorder;
   const foreign = foreignSignals(recorder, known);
   const proposed = proposedClock(signals, known);
-  const bits = signals.reduce((sum, one) => sum + (known.get(one)?.width ?? 0), 0);
+  const bits = signals.reduce((sum, one) => sum + (partOf((name) => known.get(name), one)?.width ?? 0), 0);
   return (
     <div className={off ? 'opacity-60' : ''}>
       <CoreHead

@@ -51,6 +51,7 @@ export function finishVectors(shared: Shared): void {
               ? 'wire'
               : 'reg',
       at: { file, line, column },
+      variable: vector.net !== 'wire',
       free,
       keep: vector.keep,
       names: valueNames(vector, net),

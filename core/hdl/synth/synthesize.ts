@@ -55,8 +55,12 @@ function declareNets(shared: Shared): void {
     }
   };
   for (const memory of shared.memories) {
-    const { path, width, depth } = memory;
-    const made = { name: path, width, depth, init: [], writes: [] };
+    const { path, width, depth, dimensions } = memory;
+    const ranges = dimensions.map(({ left, right }) => ({
+      lowest: Math.min(left, right),
+      size: Math.abs(left - right) + 1,
+    }));
+    const made = { name: path, width, depth, init: [], writes: [], ranges };
     shared.indexes.set(memory, build.netlist.memories.push(made) - 1);
   }
   for (const vector of shared.vectors)

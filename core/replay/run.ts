@@ -1,0 +1,525 @@
+// Computes a region over a whole record: three-valued, sample by sample, and what does not agree.
+import { floatAt, intAt, item } from '../lists.ts';
+import { ProblemError } from '../result.ts';
+import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
+import { Simulator } from '../sim/fabric/index.ts';
+import { type Trace, TraceWriter } from '../wave/index.ts';
+import { type Dual, dualOf } from './dual.ts';
+import { type Beginning, exactBeginning, type Outside, type PartlyKnown } from './exact.ts';
+import { following, type Moments } from './moments.ts';
+import { problem } from './problems.ts';
+import type { ReplayProgram } from './program.ts';
+import { MemoryWords } from './memory-words.ts';
+
+/** Where what was recorded is not what the design makes of the rest. `sample` counts moments of the record from 0. */
+export interface Disagreement {
+  readonly signal: string;
+  readonly sample: number;
+  readonly tick: number;
+  /** Highest bit first; x where it is not known. */
+  readonly recorded: string;
+  readonly computed: string;
+  /** In how many samples, this one with them. */
+  readonly samples: number;
+}
+
+/** What was computed. */
+export interface Computed {
+  /** One for each of `ReplayProgram.shown`, and words of memories behind them. */
+  readonly traces: readonly Trace[];
+  /** The first of each signal, earliest first. */
+  readonly disagreements: readonly Disagreement[];
+  /** For each of `shown`: moments in which some bit of it is not known. */
+  readonly unknown: readonly number[];
+  /** For each record that the design says something of, what it says; null for the others. */
+  readonly own: readonly (Trace | null)[];
+  /** What is known of the registers where the record begins, and behind each gap. */
+  readonly beginnings: readonly { readonly moment: number; readonly exact: Beginning }[];
+}
+
+/** What a signal was seen to be at one moment, such as was read while the design stood. */
+export interface Reading {
+  readonly moment: number;
+  /** Full name of a signal that is computed. */
+  readonly signal: string;
+  readonly value: bigint;
+}
+
+/** Moments between two looks at whether to go on. */
+const TURN = 1 << 14;
+
+/**
+ * `records`: a trace for each record of the program; null for one that this record does not have. `clocks`: inputs of
+ * the netlist that the moments' clocks are. Signals are unknown where nothing says what they are; none is guessed.
+ */
+export async function compute(
+  program: ReplayProgram,
+  records: readonly (Trace | null)[],
+  moments: Moments,
+  clocks: readonly string[],
+  { watch = unwatched, readings = [] }: { readonly watch?: Watch; readonly readings?: readonly Reading[] } = {},
+): Promise<Computed> {
+  if (moments.count === 0) throw new ProblemError(problem('no-samples'));
+  const run = new Run(program, records, moments, clocks, readings);
+  for (let i = 0; i < moments.count; ) {
+    i = run.from(i, Math.min(moments.count, i + TURN));
+    watch.report({ phase: 'Computing', done: i, total: moments.count, unit: 'samples' });
+    // Lets a cancel be heard.
+    await new Promise((resolve) => setTimeout(resolve, 0));
+    stopIfCancelled(watch, 'Nothing of it was kept.');
+  }
+  return run.done();
+}
+
+/** Where a word is kept, its value and its unknown bits. */
+interface Words {
+  readonly value: number;
+  readonly unknown: number;
+  readonly count: number;
+}
+
+interface InputWords {
+  readonly name: string;
+  readonly trace: Trace;
+  readonly value: number;
+  readonly unknown: number | null;
+  index: number;
+}
+
+interface Shown {
+  readonly output: string;
+  readonly words: Words;
+  readonly writer: TraceWriter;
+  openSince: number;
+  open: number;
+  /** While it is computed exactly, what it was last. */
+  last: PartlyKnown;
+}
+
+interface Own extends Shown {
+  readonly trace: Trace;
+  readonly record: number;
+  index: number;
+  first: Omit<Disagreement, 'samples'> | null;
+  samples: number;
+}
+
+class Run {
+  readonly #program: ReplayProgram;
+  readonly #moments: Moments;
+  readonly #sim: Simulator;
+  readonly #dual: Dual;
+  readonly #inputs: InputWords[];
+  /** Of inputs that nobody knows, where it says so. */
+  readonly #open: readonly { readonly unknown: number; readonly width: number }[];
+  readonly #shown: readonly Shown[];
+  readonly #own: readonly Own[];
+  readonly #steps: readonly (() => void)[];
+  readonly #memories: MemoryWords;
+  readonly #isBreak: Uint8Array;
+  readonly #clocks: readonly string[];
+  /** Of outputs by name, at a moment. */
+  readonly #readings = new Map<number, Map<string, bigint>>();
+  readonly #beginnings: { moment: number; exact: Beginning }[] = [];
+  /** What exact beginnings may still take, all together. */
+  #work = MOST_WORK;
+  /** Words that tell whether anything has changed: state, then what is put out. */
+  readonly #state: Span;
+  readonly #put: Span;
+  /** Edges since something has changed last. */
+  #rest = 0;
+
+  constructor(
+    program: ReplayProgram,
+    records: readonly (Trace | null)[],
+    moments: Moments,
+    clocks: readonly string[],
+    readings: readonly Reading[],
+  ) {
+    this.#clocks = clocks;
+    this.#program = program;
+    this.#moments = moments;
+    const first = floatAt(moments.ticks, 0);
+    const always = new Set(clocks);
+    for (const [i, name] of program.inputs.entries()) {
+      const trace = records[i];
+      if (trace && trace.unknown === null && trace.at.length > 0 && floatAt(trace.at, 0) <= first) always.add(name);
+    }
+    this.#dual = dualOf(program.netlist, always);
+    this.#sim = new Simulator(this.#dual.netlist, 'wasm', null);
+    this.#inputs = program.inputs.flatMap((name, i): InputWords[] => {
+      const halves = this.#dual.inputs.get(name);
+      const trace = records[i];
+      if (!halves || !trace) return [];
+      const unknown = halves.unknown === null ? null : this.#sim.inputAddress(halves.unknown);
+      return [{ name, trace, value: this.#sim.inputAddress(halves.value), unknown, index: -1 }];
+    });
+    const fed = new Set(this.#inputs.map(({ name }) => name));
+    this.#open = program.netlist.inputs.flatMap(({ name, width }) => {
+      const half = fed.has(name) ? null : (this.#dual.inputs.get(name)?.unknown ?? null);
+      return half === null ? [] : [{ unknown: this.#sim.inputAddress(half), width }];
+    });
+    this.#shown = program.shown.map(({ signal, output }) => ({ ...this.#output(output, signal.width) }));
+    this.#own = program.own.flatMap((output, record): Own[] => {
+      const trace = records[record];
+      if (output === null || !trace) return [];
+      return [{ ...this.#output(output, trace.width), trace, record, index: -1, first: null, samples: 0 }];
+    });
+    const placed = moments.edges.map((set) =>
+      set.map(({ clock, edge }) => this.#sim.domain(item(clocks, clock), edge)).filter((domain) => domain >= 0),
+    );
+    this.#steps = placed.map((domains) => (domains.length === 0 ? () => {} : this.#sim.together(domains)));
+    this.#memories = new MemoryWords(program, this.#dual, this.#sim);
+    this.#isBreak = new Uint8Array(moments.count);
+    for (const i of moments.breaks) this.#isBreak[i] = 1;
+    for (const { moment, signal, value } of readings) {
+      const output = program.shown.find((one) => one.signal.name === signal)?.output;
+      if (output === undefined) continue;
+      const at = this.#readings.get(moment) ?? new Map<string, bigint>();
+      this.#readings.set(moment, at.set(output, value));
+    }
+    this.#state = this.#spanOf(
+      this.#dual.netlist.registers.flatMap(({ node }) => {
+        const at = this.#sim.registerAddress(node);
+        return [at, at + ((item(this.#dual.netlist.nodes, node).width - 1) >>> 5)];
+      }),
+    );
+    this.#put = this.#spanOf(
+      [...this.#shown, ...this.#own].flatMap(({ words: { value, unknown, count } }) => [
+        value,
+        value + count - 1,
+        unknown,
+        unknown + count - 1,
+      ]),
+    );
+  }
+
+  #spanOf(places: readonly number[]): Span {
+    const from = places.reduce((least, at) => Math.min(least, at), Number.POSITIVE_INFINITY);
+    const to = places.reduce((most, at) => Math.max(most, at), -1) + 1;
+    return new Span(this.#sim.words, Number.isFinite(from) ? from : 0, Math.min(to, this.#sim.words.length));
+  }
+
+  #output(name: string, width: number): Shown {
+    const halves = this.#dual.outputs.get(name) ?? { value: '', unknown: '' };
+    const words = {
+      value: this.#sim.outputAddress(halves.value),
+      unknown: this.#sim.outputAddress(halves.unknown),
+      count: (width + 31) >>> 5,
+    };
+    return { output: name, words, writer: new TraceWriter(width), openSince: -1, open: 0, last: NOTHING };
+  }
+
+  /** Goes on from a moment up to another one; gives how far it came, which may be further. */
+  from(first: number, end: number): number {
+    const { ticks, edgesBefore } = this.#moments;
+    const sim = this.#sim;
+    let i = first;
+    while (i < end) {
+      const tick = floatAt(ticks, i);
+      if (this.#isBreak[i] === 1) {
+        i += this.#begin(i, tick);
+        continue;
+      } else {
+        const set = edgesBefore[i] ?? -1;
+        if (set >= 0) {
+          this.#steps[set]?.();
+          this.#memories.changed(tick);
+        }
+      }
+      const isMoved = this.#feed(tick);
+      sim.touched();
+      sim.settle();
+      const isSame = !this.#state.hasChanged() && !isMoved;
+      this.#rest = isSame ? this.#rest + 1 : 0;
+      if (this.#put.hasChanged() || isMoved) this.#take(i, tick);
+      this.#memories.look();
+      i++;
+      // Twice the same state from the same inputs is the same for ever.
+      if (this.#rest >= 2 && this.#moments.edges.length === 1) i = this.#skip(i);
+    }
+    return i;
+  }
+
+  /** The next moment at which something comes from outside. */
+  #skip(from: number): number {
+    const { ticks, count } = this.#moments;
+    let next = Number.POSITIVE_INFINITY;
+    for (const { trace, index } of this.#inputs) {
+      const at = trace.at[index + 1];
+      if (at !== undefined && at < next) next = at;
+    }
+    let i = from;
+    while (i < count && floatAt(ticks, i) < next && this.#isBreak[i] === 0) i++;
+    return i;
+  }
+
+  /** Nothing of before counts any more. Gives how many moments were computed exactly, at least one. */
+  #begin(first: number, tick: number): number {
+    const sim = this.#sim;
+    sim.powerUp();
+    this.#memories.begin(tick);
+    for (const input of this.#inputs) input.index = -2;
+    for (const { unknown, width } of this.#open)
+      for (let k = 0; k < (width + 31) >>> 5; k++) sim.words[unknown + k] = 32 * (k + 1) <= width ? -1 : topMask(width);
+    this.#rest = 0;
+    const exact = exactBeginning(this.#program.netlist, this.#outside(first), {
+      ...{ moments: MOST_EXACT, nodes: MOST_NODES },
+      work: Math.min(this.#work, MOST_WORK_EACH),
+    });
+    const last = first + (exact?.count ?? 1) - 1;
+    if (exact) {
+      this.#beginnings.push({ moment: first, exact });
+      this.#work -= exact.work;
+      for (let i = first; i <= last; i++) this.#takeExact(exact, i, i - first);
+      for (const [register, { value, unknown }] of exact.last.entries()) {
+        const half = item(this.#dual.registers, register);
+        this.#write(item(this.#dual.netlist.registers, half.value).node, half.width, value);
+        this.#write(item(this.#dual.netlist.registers, half.unknown).node, half.width, unknown);
+      }
+      for (const { moment, memory, word, is } of exact.words)
+        this.#memories.learn(memory, word, floatAt(this.#moments.ticks, first + moment), is);
+    }
+    this.#feed(floatAt(this.#moments.ticks, last));
+    sim.touched();
+    sim.settle();
+    if (!exact) this.#take(first, tick);
+    this.#state.hasChanged();
+    this.#put.hasChanged();
+    this.#memories.look();
+    return last - first + 1;
+  }
+
+  /** What comes in from a moment on, for those who go moment by moment. */
+  #outside(first: number): (step: number) => Outside | null {
+    const { ticks, count, edgesBefore, edges } = this.#moments;
+    const inputs = new Map(
+      this.#program.inputs.flatMap((name) => {
+        const input = this.#inputs.find((one) => one.name === name);
+        return input ? [[name, { trace: input.trace, index: -1 }] as const] : [];
+      }),
+    );
+    const records = new Map(this.#own.map((one) => [one.output, { trace: one.trace, index: -1 }] as const));
+    const valueAt = (of: { readonly trace: Trace; index: number }, tick: number): PartlyKnown | null => {
+      of.index = following(of.trace, of.index, tick);
+      return of.index < 0 ? null : partlyKnown(of.trace, of.index);
+    };
+    const widths = new Map(this.#program.netlist.inputs.map(({ name, width }) => [name, width]));
+    return (step) => {
+      const i = first + step;
+      if (i >= count || (step > 0 && this.#isBreak[i] === 1)) return null;
+      const tick = floatAt(ticks, i);
+      const set = edgesBefore[i] ?? -1;
+      return {
+        input: (name) => {
+          const of = inputs.get(name);
+          const value = of ? valueAt(of, tick) : null;
+          if (value !== null) return value;
+          return this.#clocks.includes(name) ? NOTHING : { value: 0n, unknown: allOnes(widths.get(name) ?? 1) };
+        },
+        observed: (output) => {
+          const read = this.#readings.get(i)?.get(output);
+          if (read !== undefined) return { value: read, unknown: 0n };
+          const of = records.get(output);
+          return of ? valueAt(of, tick) : null;
+        },
+        edges: (edges[set] ?? []).map(({ clock, edge }) => ({ clock: item(this.#clocks, clock), edge })),
+      };
+    };
+  }
+
+  #takeExact(exact: Beginning, i: number, step: number): void {
+    const tick = floatAt(this.#moments.ticks, i);
+    for (const one of this.#shown) {
+      const is = exact.changeAt(one.output, step);
+      if (is) this.#noteWord(one, i, tick, is);
+    }
+    for (const one of this.#own) {
+      const is = exact.changeAt(one.output, step);
+      if (is) this.#noteWord(one, i, tick, is);
+      this.#compareWord(one, i, tick, one.last);
+    }
+  }
+
+  #noteWord(one: Shown, i: number, tick: number, is: PartlyKnown): void {
+    const limbs = (of: bigint) =>
+      Uint32Array.from({ length: one.words.count }, (_, k) => Number(BigInt.asUintN(32, of >> BigInt(32 * k))));
+    one.last = is;
+    one.writer.add(tick, limbs(is.value), is.unknown === 0n ? null : limbs(is.unknown));
+    countOpen(one, i, is.unknown !== 0n);
+  }
+
+  #compareWord(one: Own, i: number, tick: number, is: PartlyKnown): void {
+    const { trace } = one;
+    one.index = following(trace, Math.max(-1, one.index), tick);
+    if (one.index < 0) return;
+    const recorded = partlyKnown(trace, one.index);
+    if (((is.value ^ recorded.value) & ~(is.unknown | recorded.unknown)) === 0n) return;
+    one.samples++;
+    one.first ??= {
+      ...{ signal: trace.name, sample: i, tick },
+      recorded: digitsOf(recorded, trace.width),
+      computed: digitsOf(is, trace.width),
+    };
+  }
+
+  #write(node: number, width: number, value: bigint): void {
+    const at = this.#sim.registerAddress(node);
+    for (let k = 0; k < (width + 31) >>> 5; k++)
+      this.#sim.words[at + k] = Number(BigInt.asIntN(32, value >> BigInt(32 * k)));
+  }
+
+  /** Sets what was recorded; whether any of it has changed. */
+  #feed(tick: number): boolean {
+    let isMoved = false;
+    const { words } = this.#sim;
+    for (const input of this.#inputs) {
+      const { trace, value, unknown } = input;
+      const index = following(trace, Math.max(-1, input.index), tick);
+      if (index === input.index) continue;
+      input.index = index;
+      isMoved = true;
+      for (let k = 0; k < trace.words; k++) {
+        const open = index < 0 ? -1 : (trace.unknown?.[index * trace.words + k] ?? 0);
+        words[value + k] = index < 0 ? 0 : (trace.bits[index * trace.words + k] ?? 0) & ~open;
+        if (unknown !== null) words[unknown + k] = k === trace.words - 1 ? open & topMask(trace.width) : open;
+      }
+    }
+    return isMoved;
+  }
+
+  #take(i: number, tick: number): void {
+    for (const one of this.#shown) this.#note(one, i, tick);
+    for (const one of this.#own) {
+      this.#note(one, i, tick);
+      this.#compare(one, i, tick);
+    }
+  }
+
+  #note(one: Shown, i: number, tick: number): void {
+    const { value, unknown, count } = one.words;
+    const { words } = this.#sim;
+    const [low, high] = [VALUES, OPEN];
+    let isOpen = false;
+    const values = count === 1 ? low : new Uint32Array(count);
+    const open = count === 1 ? high : new Uint32Array(count);
+    for (let k = 0; k < count; k++) {
+      values[k] = intAt(words, value + k);
+      open[k] = intAt(words, unknown + k);
+      if (open[k] !== 0) isOpen = true;
+    }
+    one.writer.add(tick, values, isOpen ? open : null);
+    countOpen(one, i, isOpen);
+  }
+
+  #compare(one: Own, i: number, tick: number): void {
+    const { trace, words } = one;
+    one.index = following(trace, Math.max(-1, one.index), tick);
+    if (one.index < 0) return;
+    for (let k = 0; k < words.count; k++) {
+      const open = intAt(this.#sim.words, words.unknown + k) | (trace.unknown?.[one.index * trace.words + k] ?? 0);
+      const bits = intAt(this.#sim.words, words.value + k) ^ (trace.bits[one.index * trace.words + k] ?? 0);
+      if ((bits & ~open) !== 0) return this.#compareWord(one, i, tick, this.#wordOf(words));
+    }
+  }
+
+  #wordOf({ value, unknown, count }: Words): PartlyKnown {
+    let [v, u] = [0n, 0n];
+    for (let k = count - 1; k >= 0; k--) {
+      v = (v << 32n) | BigInt(intAt(this.#sim.words, value + k) >>> 0);
+      u = (u << 32n) | BigInt(intAt(this.#sim.words, unknown + k) >>> 0);
+    }
+    return { value: v, unknown: u };
+  }
+
+  done(): Computed {
+    const { count } = this.#moments;
+    const ended = this.#shown.map(({ open, openSince }) => (openSince < 0 ? open : open + count - openSince));
+    const traces = this.#program.shown.map(({ signal }, i) =>
+      item(this.#shown, i).writer.finish({
+        name: signal.name,
+        width: signal.width,
+        signed: signal.signed,
+        domain: '',
+        ...(signal.names.length > 0 ? { names: Object.fromEntries(signal.names.map((n) => [n.name, n.value])) } : {}),
+      }),
+    );
+    const own: (Trace | null)[] = this.#program.own.map(() => null);
+    for (const one of this.#own) {
+      const { name, width, signed, domain } = one.trace;
+      own[one.record] = one.writer.finish({ name, width, signed, domain });
+    }
+    const disagreements = this.#own
+      .flatMap(({ first, samples }) => (first ? [{ ...first, samples }] : []))
+      .sort((a, b) => a.sample - b.sample);
+    return {
+      ...{ traces: [...traces, ...this.#memories.done()], disagreements, unknown: ended, own },
+      beginnings: this.#beginnings,
+    };
+  }
+}
+
+const VALUES = new Uint32Array(1);
+const OPEN = new Uint32Array(1);
+
+const topMask = (width: number): number => (width % 32 === 0 ? -1 : 2 ** (width % 32) - 1);
+
+const NOTHING: PartlyKnown = { value: 0n, unknown: 0n };
+/** Moments at a beginning that are computed exactly, nodes of functions for it, and what it may take altogether. */
+const MOST_EXACT = 1 << 12;
+const MOST_NODES = 1 << 17;
+const MOST_WORK = 12_000_000;
+const MOST_WORK_EACH = 3_000_000;
+
+const allOnes = (width: number): bigint => (1n << BigInt(width)) - 1n;
+
+function countOpen(one: Shown, i: number, isOpen: boolean): void {
+  if (isOpen) {
+    if (one.openSince < 0) one.openSince = i;
+  } else if (one.openSince >= 0) {
+    one.open += i - one.openSince;
+    one.openSince = -1;
+  }
+}
+
+function partlyKnown({ bits, unknown, words }: Trace, index: number): PartlyKnown {
+  let [value, open] = [0n, 0n];
+  for (let k = words - 1; k >= 0; k--) {
+    const o = unknown?.[index * words + k] ?? 0;
+    value = (value << 32n) | BigInt(((bits[index * words + k] ?? 0) & ~o) >>> 0);
+    open = (open << 32n) | BigInt(o >>> 0);
+  }
+  return { value, unknown: open };
+}
+
+function digitsOf({ value, unknown }: PartlyKnown, width: number): string {
+  let text = '';
+  for (let bit = BigInt(width - 1); bit >= 0n; bit--) text += (unknown >> bit) & 1n ? 'x' : String((value >> bit) & 1n);
+  return text;
+}
+
+/** A stretch of words, and what stood there when it was looked at last. */
+class Span {
+  readonly #words: Int32Array;
+  readonly #from: number;
+  readonly #last: Int32Array;
+  #isNew = true;
+
+  constructor(words: Int32Array, from: number, to: number) {
+    this.#words = words;
+    this.#from = from;
+    this.#last = new Int32Array(Math.max(0, to - from));
+  }
+
+  hasChanged(): boolean {
+    const [words, last, from] = [this.#words, this.#last, this.#from];
+    let changed = this.#isNew;
+    this.#isNew = false;
+    for (let i = 0; i < last.length; i++)
+      if (last[i] !== words[from + i]) {
+        last[i] = words[from + i] ?? 0;
+        changed = true;
+      }
+    return changed;
+  }
+}
