@@ -27,6 +27,10 @@ const COMMANDS: Readonly<Record<string, { readonly about: string; readonly add: 
     about: 'a testbench or test vectors, run on the sources without hardware',
     add: async () => (await import('./sim.ts')).simCommand,
   },
+  replay: {
+    about: 'what was not captured, computed from what was',
+    add: async () => (await import('./replay.ts')).replayCommand,
+  },
   svf: { about: 'Serial Vector Format files', add: async () => (await import('./svf.ts')).svfCommand },
   bsdl: { about: 'boundary-scan descriptions', add: async () => (await import('./bsdl.ts')).bsdlCommand },
   image: {

@@ -3,6 +3,22 @@
 import { saying, type Told } from '../core/result.ts';
 
 export const problem = saying({
+  'another-build': ({ recorded, given }: Told<'recorded' | 'given'>) => ({
+    message: `The record is of another build: its design is ${recorded}, these sources make ${given}.`,
+    tryNext: [
+      'Take the sources of the build that ran.',
+      'Build, load and capture again.',
+      'With --any-build it is computed all the same; what disagrees is told.',
+    ],
+  }),
+  'bad-record': ({ file, line, why }: Told<'file' | 'line' | 'why'>) => ({
+    message: `${file}, line ${line}: ${why}`,
+    tryNext: ['Look at the whole of it with nimble wave info.'],
+  }),
+  'no-such-signal': ({ name }: Told<'name'>) => ({
+    message: `The design has no signal "${name}".`,
+    tryNext: ['Names are full paths, from the top module down or within it.'],
+  }),
   'no-line': ({ where }: Told<'where'>) => ({
     message: `There is no serial line at ${where}.`,
     tryNext: ['Add a serial part to the bench file: docs/formats.md, section 4.', 'Use a pod that has one.'],

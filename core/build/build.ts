@@ -33,7 +33,7 @@ import {
   type TimingReport,
 } from '../mapping/index.ts';
 import { type Netlist, optimise } from '../netlist/index.ts';
-import { coresIn, insertCores, type ProbeMap, type ProbePlan } from '../probes/index.ts';
+import { coresIn, emptyPlan, insertCores, type ProbeMap, type ProbePlan } from '../probes/index.ts';
 import { stopIfCancelled, unwatched, type Watch } from '../progress.ts';
 import { type JudgedMessage, judge } from './accept.ts';
 import { checkClocks } from './clock-constraints.ts';
@@ -155,7 +155,8 @@ export function build(
   const before = { ...described, generators, lampRates: lampRates(plain.netlist, frequencies) };
   step(2);
   const netlist = copyOf(understood.netlist);
-  const probes = insertProbes(netlist, inputs.plan, fingerprint, messages);
+  const prints = { fingerprint, sources: sourcesPrint(inputs.project) };
+  const probes = insertProbes(netlist, inputs.plan, prints, messages);
   step(3);
   const small = probes ? optimise(netlist).netlist : plain.netlist;
   const ports = clockPorts(plain.netlist);
@@ -235,6 +236,9 @@ export const buildPrint = ({ project, plan }: BuildInputs): string =>
     plan,
   });
 
+/** The fingerprint of a design without debug cores. */
+export const sourcesPrint = (project: Project): string => buildPrint({ project, plan: emptyPlan });
+
 /** Files that the bitstream depends on: the board's description only informs. */
 const designFiles = (project: Project): Project['files'] =>
   filesForHardware(project)
@@ -258,10 +262,15 @@ const withPart = (resources: Resources, part: Part | undefined) => ({
   blockRamsOfPart: part?.blockRams ?? 0,
 });
 
-function insertProbes(netlist: Netlist, plan: ProbePlan, fingerprint: string, messages: Messages): ProbeMap | null {
+function insertProbes(
+  netlist: Netlist,
+  plan: ProbePlan,
+  { fingerprint, sources }: { readonly fingerprint: string; readonly sources: string },
+  messages: Messages,
+): ProbeMap | null {
   if (coresIn(plan) === 0) return null;
   const inserted = insertCores(netlist, plan, fingerprint);
-  if (inserted.ok) return inserted.value;
+  if (inserted.ok) return { ...inserted.value, sources };
   messages.error(
     inserted.error.code,
     { file: 'probe plan', line: 1, column: 1 },

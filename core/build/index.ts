@@ -1,6 +1,13 @@
 // From a project's files to a bitstream: everything between reading sources and packing frames, and what is known of a
 // build afterwards.
-export { build, type BuildInputs, type BuildMemory, type BuildOutput, type BuildResult } from './build.ts';
+export {
+  build,
+  sourcesPrint,
+  type BuildInputs,
+  type BuildMemory,
+  type BuildOutput,
+  type BuildResult,
+} from './build.ts';
 export { judge, type JudgedMessage, lineOf } from './accept.ts';
 export { applyInsertions } from './apply-fix.ts';
 export { generatorInstance } from './write-generator.ts';

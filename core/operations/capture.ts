@@ -207,6 +207,7 @@ export async function readRecorder(
   const capture: Capture = {
     recorder: map.name,
     fingerprint: request.map.fingerprint,
+    ...(request.map.sources === undefined ? {} : { sources: request.map.sources }),
     condition: request.when,
     signals: map.signals.map((signal) => ({ ...signal, domain: map.clock })),
     samples: data.value.length / wordBits(map),

@@ -41,3 +41,11 @@ export {
   verifyFlash,
 } from './flash.ts';
 export { Conversation, sendAll } from './conversation.ts';
+export {
+  replayPlan,
+  replayRegion,
+  type ReplaySources,
+  replaySources,
+  replayTestbench,
+  sourcesBeside,
+} from './replay.ts';

@@ -3,6 +3,10 @@
 import { saying, type Told } from '../result.ts';
 
 export const problem = saying({
+  'not-understood (replay)': ({ errors }: Told<'errors'>) => ({
+    message: `The sources make no design: ${errors}`,
+    tryNext: ['Take the sources of the build that ran, whole.', 'Mend what is said, in the order it is said.'],
+  }),
   'boot-failed': () => ({
     message: 'The FPGA read the flash and refused what it found there.',
     tryNext: ['Write the flash again.'],

@@ -72,6 +72,11 @@ const probeMap = z.object({
   format: z.literal('nimble-probes'),
   version: z.literal(1),
   fingerprint: z.string().regex(/^[0-9a-f]{32}$/),
+  /** Fingerprint that the same design has without debug cores: what can be computed from a record depends on that. */
+  sources: z
+    .string()
+    .regex(/^[0-9a-f]{32}$/)
+    .optional(),
   cores: z.array(z.discriminatedUnion('kind', [recorderMap, panelMap, stepperMap])),
 });
 

@@ -8,3 +8,4 @@ export { type Prepared, prepareReplay, type Replay, replay, type Timing } from '
 export type { Disagreement } from './run.ts';
 export { type Cause, type Explanation, whyIs } from './why.ts';
 export { type Testbench, type TestbenchFill, testbenchOf } from './testbench.ts';
+export { type Meaning, meaningsOf } from './meaning.ts';

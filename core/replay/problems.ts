@@ -31,10 +31,6 @@ export const problem = saying({
     message: 'Nothing of what the design has was found in the record.',
     tryNext: [`It would need: ${missing}.`, 'Look whether the record is one of this design.'],
   }),
-  'another-build': ({ recorded, given }: Told<'recorded' | 'given'>) => ({
-    message: `The record was taken from another build (${recorded}) than these sources make (${given}).`,
-    tryNext: ['Take the sources of the build that ran.', 'Build and load what is here now, and capture again.'],
-  }),
   'no-samples': () => ({
     message: 'The record holds no samples.',
     tryNext: ['Take a record that has some.'],

@@ -31,6 +31,8 @@ export interface SaidMeanwhile {
 export interface Capture {
   readonly recorder: string;
   readonly fingerprint: string;
+  /** Digest of the design without what was inserted; absent in captures from before that was kept. */
+  readonly sources?: string;
   readonly condition: string;
   readonly signals: readonly CapturedSignal[];
   readonly samples: number;

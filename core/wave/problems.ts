@@ -3,6 +3,10 @@
 import { saying, type Told } from '../result.ts';
 
 export const problem = saying({
+  'capture-file': ({ file, why }: Told<'file' | 'why'>) => ({
+    message: `${file} is no capture that can be read: ${why}.`,
+    tryNext: ['Take one that was written as JSON by nimble capture, or by the page.'],
+  }),
   'compare-nothing': () => ({
     message: 'The two records have no signal in common.',
     tryNext: ['Choose a record of the same design.'],

@@ -18,17 +18,28 @@ const PICOSECOND = 1e-12;
  */
 export function writeVcd(capture: Capture, date: string): string {
   const recording = recordingOf(capture, 'true');
-  const { traces, gaps, triggers } = recording;
-  const place = (tick: number) => Math.round((tick * recording.tickSeconds) / PICOSECOND);
+  const { triggers } = recording;
   const where =
     triggers.length > 1
-      ? `triggers at ${triggers.map((tick) => `${place(tick)} ps`).join(', ')}`
+      ? `triggers at ${triggers.map((tick) => `${placeIn(recording, tick)} ps`).join(', ')}`
       : `trigger at sample ${capture.triggerIndex}`;
+  return writeRecordVcd(recording, date, `recorder ${capture.recorder}, ${where}, build ${capture.fingerprint}`);
+}
+
+const placeIn = ({ tickSeconds }: Recording, tick: number): number => Math.round((tick * tickSeconds) / PICOSECOND);
+
+/**
+ * Any record as a value change dump. Of samples every one has its time stamp, whether something changes in it or not;
+ * times are in picoseconds, or in `unit` where the record's ticks are that long.
+ */
+export function writeRecordVcd(recording: Recording, date: string, comment: string, unit = '1 ps'): string {
+  const { traces, gaps } = recording;
+  const place = (tick: number) => (unit === '1 ps' ? placeIn(recording, tick) : tick);
   const lines = [
     `$date ${date} $end`,
     '$version Nimble Signal $end',
-    `$comment recorder ${capture.recorder}, ${where}, build ${capture.fingerprint} $end`,
-    '$timescale 1 ps $end',
+    `$comment ${comment} $end`,
+    `$timescale ${unit} $end`,
   ];
   const codes = new Map(traces.map((trace, i) => [trace, codeOf(i)]));
   declare(traces, 0, codes, lines);
@@ -51,6 +62,7 @@ export function writeVcd(capture: Capture, date: string): string {
       put(gap.to, valueText(indexAt(trace, gap.to)));
     }
   }
+  if (recording.sampled) for (const tick of storedTicks(recording)) if (!events.has(tick)) events.set(tick, []);
   for (const [tick, texts] of [...events].sort(([a], [b]) => a - b)) {
     lines.push(`#${place(tick)}`);
     if (tick === 0) lines.push('$dumpvars', ...texts, '$end');
@@ -126,9 +138,16 @@ export function writeJson(capture: Capture): string {
   const { data: _, signals, ...about } = capture;
   const recording = recordingOf(capture, 'true');
   const sampleOf = new Map(recording.stored ? [...recording.stored].map((tick, i) => [tick, i]) : []);
+  const gaps = recording.gaps.map(({ to, ticks }) => [sampleOf.get(to) ?? to, ticks]);
   const changes = recording.traces.map((trace, i) => ({
     ...signals[i],
     changes: Array.from(trace.at, (tick, index) => [sampleOf.get(tick) ?? tick, plainValue(trace, index)]),
   }));
-  return JSON.stringify({ format: 'nimble-capture', version: 1, ...about, signals: changes });
+  return JSON.stringify({
+    format: 'nimble-capture',
+    version: 1,
+    ...about,
+    ...(gaps.length > 0 ? { gaps } : {}),
+    signals: changes,
+  });
 }
