@@ -69,6 +69,8 @@ export function beginningOf(region: Region, cone: Cone, known: ReadonlySet<Verte
 const later = (a: Late, b: Late): Late => {
   const [x, y] = [WORSE.indexOf(a.why), WORSE.indexOf(b.why)];
   if (x !== y) return x > y ? a : b;
+  // Of two that wait for the same kind of thing the nearer one is told.
+  if (a.why !== null) return a;
   return a.samples >= b.samples ? a : b;
 };
 

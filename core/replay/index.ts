@@ -7,5 +7,7 @@ export type { Unknown } from './beginning.ts';
 export { type Prepared, prepareReplay, type Replay, replay, type Timing } from './replay.ts';
 export type { Disagreement } from './run.ts';
 export { type Cause, type Explanation, whyIs } from './why.ts';
+export { type HardwareOnly, type SideBySide, sideBySide } from './side-by-side.ts';
+export { tableOf } from './table.ts';
 export { type Testbench, type TestbenchFill, testbenchOf } from './testbench.ts';
 export { type Meaning, meaningsOf } from './meaning.ts';

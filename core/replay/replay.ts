@@ -56,8 +56,16 @@ export interface Prepared {
   readonly program: ReplayProgram;
 }
 
-/** Finds the record's names in the design and makes the logic that computes the rest. */
-export function prepareReplay(region: Region, record: Recording, timing: Timing): Result<Prepared> {
+/**
+ * Finds the record's names in the design and makes the logic that computes the rest. `leftOut`: names of the record that
+ * are not what the design has under that name, such as those that came in through registers of the recorder.
+ */
+export function prepareReplay(
+  region: Region,
+  record: Recording,
+  timing: Timing,
+  leftOut: readonly string[] = [],
+): Result<Prepared> {
   const matched = matchNames(region, record.traces);
   const clocksAt = timing === 'samples' ? new Map<string, number>() : clocksAmong(region, matched.found);
   const inRecord = new Set(clocksAt.values());
@@ -65,7 +73,7 @@ export function prepareReplay(region: Region, record: Recording, timing: Timing)
   const traces: Trace[] = [];
   for (const [i, one] of matched.found.entries()) {
     const trace = record.traces[i];
-    if (!one || !trace || inRecord.has(i)) continue;
+    if (!one || !trace || inRecord.has(i) || leftOut.includes(trace.name)) continue;
     recorded.push(one);
     traces.push(trace);
   }
@@ -164,7 +172,7 @@ function assembled(prepared: Prepared, computed: Computed): Replay {
   return {
     prepared,
     detail: computed,
-    recording: { ...record, traces: [...named, ...made] },
+    recording: { ...record, traces: [...named, ...besides(prepared), ...made] },
     computed: new Set(made.map(({ name }) => name)),
     stored: recorded.reduce((sum, { width }) => sum + width, 0),
     seen: bitsOf(region, [...recorded.map(({ signal }) => signal), ...program.shown.map(({ signal }) => signal)]),
@@ -177,6 +185,15 @@ function assembled(prepared: Prepared, computed: Computed): Replay {
     },
     missing: program.missing,
   };
+}
+
+/** Traces of the record that stand for nothing in the design, under names that nothing in the design has. */
+function besides({ record, traces, region }: Prepared): Trace[] {
+  const used = new Set(traces);
+  const names = new Set(region.design.signals.map(({ name }) => name));
+  return record.traces.flatMap((trace) =>
+    used.has(trace) ? [] : [names.has(trace.name) ? { ...trace, name: `${trace.name} as recorded` } : trace],
+  );
 }
 
 function bitsOf({ graph }: Region, signals: readonly NamedSignal[]): number {

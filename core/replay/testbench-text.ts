@@ -11,6 +11,9 @@ interface MemoryOf extends Port {
   readonly ranges: readonly { readonly lowest: number; readonly size: number }[];
 }
 
+/** From one sample to the next, in nanoseconds: an edge at 0, inputs at 1, what is known of registers at 2. */
+export const SAMPLE_NANOSECONDS = 10;
+
 /** What the text is made of. */
 interface Words {
   readonly name: string;
@@ -174,8 +177,10 @@ class Text {
       `    for (${own}sample = 0; ${own}sample < ${own}SAMPLES; ${own}sample = ${own}sample + 1) begin`,
       ...this.#edges(),
       `      #1 ${own}feed;`,
-      `      if (${own}begins) begin`,
-      `        #1${state.length > 0 ? ` {${state.map((one) => `dut.${one.name}`).join(', ')}} = ${own}start[${own}stretch]` : ''};`,
+      `      #1 if (${own}begins) begin`,
+      ...(state.length > 0
+        ? [`        {${state.map((one) => `dut.${one.name}`).join(', ')}} = ${own}start[${own}stretch];`]
+        : []),
       ...(memories.length > 0
         ? [
             `        if (${own}anew) begin`,

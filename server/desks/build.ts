@@ -23,7 +23,7 @@ export function build(on: Needs, project: Named): number {
       const startedAt = Date.now();
       const result = await on.designs.build({ project: read.value, plan }, watch);
       note({ build: short(result.fingerprint), part: result.part });
-      await on.store.builds.add(project.id, digests, Date.now() - startedAt, result);
+      await on.store.builds.add(project.id, digests, Date.now() - startedAt, result, read.value);
       const errors = result.messages.filter((m) => m.severity === 'error');
       if (!result.bitstream) {
         const [first] = errors;

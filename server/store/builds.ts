@@ -1,3 +1,4 @@
+import { gunzipSync, gzipSync } from 'node:zlib';
 import type { Knex } from 'knex';
 import { addTo } from './database.ts';
 import {
@@ -62,7 +63,14 @@ export class Builds {
     this.#db = db;
   }
 
-  async add(project: number, inputs: InputDigests, milliseconds: number, result: BuildResult): Promise<number> {
+  /** `made` is what it was made of. */
+  async add(
+    project: number,
+    inputs: InputDigests,
+    milliseconds: number,
+    result: BuildResult,
+    made: Project | null = null,
+  ): Promise<number> {
     const { bitstream, ...details } = result;
     const [id] = (await addTo(
       this.#db('builds').insert({
@@ -77,6 +85,7 @@ export class Builds {
         output: JSON.stringify(details),
         summary: JSON.stringify(countedOf(details)),
         bitstream: bitstream === null ? null : Buffer.from(bitstream),
+        sources: made === null ? null : gzipSync(JSON.stringify(made)),
       }),
     )) as [number];
     const old = (await this.#db('builds')
@@ -163,6 +172,16 @@ export class Builds {
         output: JSON.stringify({ ...row.details, messages }),
         summary: JSON.stringify(countedOf({ ...row.details, messages })),
       });
+  }
+
+  /** What the build with a fingerprint was made of; null where that was not kept. */
+  async sources(project: number, fingerprint: string): Promise<Project | null> {
+    const row: { sources: Buffer | null } | undefined = await this.#db('builds')
+      .where({ project, fingerprint })
+      .whereNotNull('sources')
+      .orderBy('id', 'desc')
+      .first('sources');
+    return row?.sources ? (JSON.parse(gunzipSync(row.sources).toString('utf8')) as Project) : null;
   }
 
   async bitstream(id: number): Promise<Uint8Array | null> {

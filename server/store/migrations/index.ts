@@ -10,6 +10,7 @@ import * as eighth from './0008-digests.ts';
 import * as ninth from './0009-simulations.ts';
 import * as tenth from './0010-testbench-views.ts';
 import * as eleventh from './0011-table-runs.ts';
+import * as twelfth from './0012-build-sources.ts';
 
 const all: readonly { readonly name: string; readonly migration: Knex.Migration }[] = [
   { name: '0001-first', migration: first },
@@ -23,6 +24,7 @@ const all: readonly { readonly name: string; readonly migration: Knex.Migration 
   { name: '0009-simulations', migration: ninth },
   { name: '0010-testbench-views', migration: tenth },
   { name: '0011-table-runs', migration: eleventh },
+  { name: '0012-build-sources', migration: twelfth },
 ];
 
 /** Migrations as code of the bundle, so that no path on disk matters. */
