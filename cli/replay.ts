@@ -18,7 +18,7 @@ import {
   replayTestbench,
   sourcesBeside,
 } from '../core/operations/index.ts';
-import { writePlanFile } from '../core/probes/index.ts';
+import { signalPart, writePlanFile } from '../core/probes/index.ts';
 import {
   meaningsOf,
   prepareReplay,
@@ -175,7 +175,10 @@ function fullNames({ design: { signals } }: Region, names: readonly string[]): s
   const top = signals[0]?.name.split('.')[0] ?? '';
   return names.map((name) => {
     const found = [name, `${top}.${name}`].find((one) =>
-      signals.some((signal) => signal.name === one || signal.name.startsWith(`${one}.`)),
+      signals.some(({ name: of, width }) => {
+        const part = signalPart(one);
+        return of === one || of.startsWith(`${one}.`) || (part?.signal === of && part.lo + part.width <= width);
+      }),
     );
     if (found === undefined) throw new ProblemError(problem('no-such-signal', { name }));
     return found;

@@ -3,7 +3,7 @@
 export { server } from './main.ts';
 export { type Routes, routes } from './router.ts';
 export { shownIn } from './contract/index.ts';
-export type { Fix, JobOrder } from './contract/index.ts';
+export type { Fix, JobOrder, SourcesOf } from './contract/index.ts';
 export type { LoadPlan, LoadStep } from './board/index.ts';
 export type {
   CompareSource,

@@ -8,7 +8,7 @@ import { leastCut } from './least-cut.ts';
 import { problem } from './problems.ts';
 import type { Region } from './region.ts';
 import { beginningOf, type Unknown } from './beginning.ts';
-import { type StoredPart, storedParts } from './stored-parts.ts';
+import { partIn, type StoredPart, storedParts } from './stored-parts.ts';
 
 /**
  * Which registers are trusted to come to a known value by themselves, each trusting more than the one before: `none`;
@@ -116,11 +116,14 @@ function cutFor(region: Region, { insist = [], never = [] }: Limits, asked: Aske
   return [...new Set([...cut.map((i) => item(cone.vertices, i)), ...wanted])];
 }
 
-function verticesOf({ design, graph }: Region, names: readonly string[]): Set<Vertex> {
+function verticesOf(region: Region, names: readonly string[]): Set<Vertex> {
+  const { design, graph } = region;
   const vertices = new Set<Vertex>();
   for (const { name, node } of design.signals)
     if (names.some((one) => name === one || name.startsWith(`${one}.`)))
       for (const vertex of graph.bitsOf(node)) if (vertex !== CONSTANT) vertices.add(vertex);
+  for (const name of names)
+    for (const vertex of partIn(region, name) ?? []) if (vertex !== CONSTANT) vertices.add(vertex);
   return vertices;
 }
 

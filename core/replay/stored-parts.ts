@@ -23,6 +23,12 @@ export function storedParts(region: Region, cut: readonly Vertex[], insist: read
     for (const vertex of graph.bitsOf(node)) open.delete(vertex);
   };
   for (const signal of design.signals) if (insist.includes(signal.name)) whole(signal);
+  for (const name of insist) {
+    const part = partIn(region, name);
+    if (!part) continue;
+    parts.push({ name, width: part.length });
+    for (const vertex of part) open.delete(vertex);
+  }
   while (open.size > 0) {
     const best = widest(region, open);
     const bits = best.bits.filter(({ vertex }) => open.has(vertex));
@@ -35,6 +41,16 @@ export function storedParts(region: Region, cut: readonly Vertex[], insist: read
     for (const { vertex } of bits) open.delete(vertex);
   }
   return parts.sort((a, b) => (a.name < b.name ? -1 : 1));
+}
+
+/** The bits of a part such as `a.count[3:0]`; null for what is none. */
+export function partIn({ design, graph }: Region, name: string): readonly Vertex[] | null {
+  const [, whole, high, low = high] = /^(.+)\[(\d+)(?::(\d+))?\]$/.exec(name) ?? [];
+  const isSignal = design.signals.some((one) => one.name === name);
+  const signal = isSignal ? undefined : design.signals.find((one) => one.name === whole);
+  if (signal?.lsb !== 0 || high === undefined || low === undefined || Number(high) >= signal.width)
+    return null;
+  return graph.bitsOf(signal.node).slice(Number(low), Number(high) + 1);
 }
 
 interface Held {

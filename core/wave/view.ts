@@ -64,17 +64,37 @@ export type WaveView = z.infer<typeof waveView>;
 export type WaveCursor = z.infer<typeof cursor>;
 export type WaveNote = z.infer<typeof note>;
 
-/** Every signal in a row of its own; one cursor at the trigger. */
+/**
+ * Every signal in a row of its own; one cursor at the trigger. Where some were computed from others, those that were
+ * recorded come first, then one group for each instance.
+ */
 export function plainView({ triggers }: Axis, signals: readonly Named[]): WaveView {
+  const rows = signals.map((signal, i) => wholeRow(signal, `s${i}`));
   return {
-    rows: signals.map((signal, i) => wholeRow(signal, `s${i}`)),
+    rows: signals.some(({ computed }) => computed) ? byInstance(signals, rows) : rows,
     cursors: [{ name: 'A', tick: triggers[0] ?? 0 }],
     notes: [],
     rules: [],
   };
 }
 
-type Named = Pick<Trace, 'name' | 'width' | 'real'>;
+type Named = Pick<Trace, 'name' | 'width' | 'real'> & { readonly computed?: boolean };
+
+/** More rows than this in one group are shown when somebody opens it. */
+const MOST_OPEN = 24;
+
+function byInstance(signals: readonly Named[], rows: readonly SignalRow[]): Row[] {
+  const groups = new Map<string, SignalRow[]>();
+  for (const [i, { name, computed }] of signals.entries()) {
+    const path = name.split('.');
+    const of = computed ? path.slice(0, -1).join('.') : name.includes(': ') ? 'in simulation' : 'recorded';
+    groups.set(of, [...(groups.get(of) ?? []), item(rows, i)]);
+  }
+  return [...groups].map(([label, inner], i) => ({
+    ...{ kind: 'group' as const, id: `g${i}`, label, rows: inner },
+    open: label !== 'in simulation' && inner.length <= MOST_OPEN,
+  }));
+}
 
 /** Real numbers are drawn as heights. */
 export const wholeRow = ({ name, width, real }: Named, id: string): SignalRow => ({

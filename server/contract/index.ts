@@ -9,5 +9,5 @@ export { line } from './line.ts';
 export { logbook } from './logbook.ts';
 export { keep, load } from './load-and-keep.ts';
 export { drive, probe } from './probe-and-drive.ts';
-export { replay } from './replay.ts';
+export { replay, type SourcesOf } from './replay.ts';
 export { project } from './project.ts';

@@ -15,6 +15,10 @@ function save(file: File): void {
 /** Text that the page has, saved as a file. */
 export const saveText = (name: string, type: string, text: string): void => save(new File([text], name, { type }));
 
+/** The same for bytes. */
+export const saveBytes = (name: string, type: string, bytes: Uint8Array): void =>
+  save(new File([new Uint8Array(bytes)], name, { type }));
+
 /** A link to a file of the server, to be saved; what goes wrong is told where all else is told. */
 export function DownloadLink({ href, children, ...rest }: AnchorHTMLAttributes<HTMLAnchorElement> & { href: string }) {
   const { busy, act } = useAct();

@@ -10,7 +10,7 @@ export { DataTable } from './data-table.tsx';
 export { ProblemNote } from './problem-note.tsx';
 export { Section, StationHead, Empty, Fact } from './layout.tsx';
 export { clockRate, clockTime, dateTime, duration, frequency, quantity, shortPrint, sizeText } from './format.ts';
-export { DownloadLink, saveText } from './download-link.tsx';
+export { DownloadLink, saveBytes, saveText } from './download-link.tsx';
 export { FileButton } from './file-button.tsx';
 export { FileDrop } from './file-drop.tsx';
 export {
@@ -37,4 +37,4 @@ export { useRemembered } from './remembered.ts';
 export { OtherBuild } from './other-build.tsx';
 export { StatusFacts } from './status-facts.tsx';
 export { useSize } from './use-size.ts';
-export { BENCH_VIEWS, DESIGN_VIEWS, DRIVE_VIEWS, KEEP_VIEWS } from './views.ts';
+export { BENCH_VIEWS, DESIGN_VIEWS, DRIVE_VIEWS, KEEP_VIEWS, REPLAY_VIEWS } from './views.ts';

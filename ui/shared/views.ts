@@ -37,6 +37,11 @@ export const KEEP_VIEWS = [
   { id: 'steps', name: 'Steps', hint: 'Each thing that can be done to the flash, by itself.' },
 ] as const;
 
+export const REPLAY_VIEWS = [
+  { id: 'record', name: 'What to record', hint: 'The fewest bits from which all of an instance follows.' },
+  { id: 'signals', name: 'All signals', hint: 'What was captured, and everything that follows from it.' },
+] as const;
+
 export const DRIVE_VIEWS = [
   { id: 'panel', name: 'Panel', hint: 'Move levers, read gauges, hold the clock, on running hardware.' },
   { id: 'line', name: 'Serial line', hint: 'What the board says over its serial line, and what it is told.' },

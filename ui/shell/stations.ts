@@ -1,5 +1,5 @@
 import { counted } from '../../core/words.ts';
-import { BENCH_VIEWS, DESIGN_VIEWS, DRIVE_VIEWS, hasFailed, KEEP_VIEWS } from '../shared/index.ts';
+import { BENCH_VIEWS, DESIGN_VIEWS, DRIVE_VIEWS, hasFailed, KEEP_VIEWS, REPLAY_VIEWS } from '../shared/index.ts';
 import type { Job } from '../../server/index.ts';
 import type { WorkState } from '../../server/index.ts';
 
@@ -20,6 +20,7 @@ export const STATIONS: readonly Station[] = [
   { path: '/probe', name: 'Probe', verb: 'choose signals' },
   { path: '/capture', name: 'Capture', verb: 'record around an event' },
   { path: '/drive', name: 'Drive', verb: 'move levers, read gauges' },
+  { path: '/replay', name: 'Replay', verb: 'see what was not captured' },
   { path: '/logbook', name: 'Logbook', verb: 'what was done' },
 ];
 
@@ -29,6 +30,7 @@ export const VIEWS = [
   { station: 'Design', path: '/design', views: DESIGN_VIEWS },
   { station: 'Keep', path: '/keep', views: KEEP_VIEWS },
   { station: 'Drive', path: '/drive', views: DRIVE_VIEWS },
+  { station: 'Replay', path: '/replay', views: REPLAY_VIEWS },
 ].flatMap(({ station, path, views }) =>
   views.map(({ id, name, hint }) => ({ name: `${station} › ${name}`, path: `${path}/${id}`, hint })),
 );

@@ -1,3 +1,12 @@
+import type { Project } from '../../core/build/index.ts';
+import type {
+  Disagreement,
+  Explanation,
+  HardwareOnly,
+  Meaning,
+  Replay,
+  TestbenchFill,
+} from '../../core/replay/index.ts';
 import type { Problem, Result } from '../../core/result.ts';
 import type {
   Alignment,
@@ -29,7 +38,33 @@ export interface ReceivedCapture {
   readonly data: string;
 }
 
+/** A capture with the design that it was taken from, and what of that is to be seen. */
+export interface ReplayAsk {
+  readonly capture: ReceivedCapture;
+  readonly project: Project;
+  readonly see: readonly string[];
+  /** The instance that is simulated beside it; null for none. */
+  readonly simulate: { readonly instance: string; readonly fill: TestbenchFill } | null;
+}
+
+/** What a replay found, beside the signals themselves. */
+export interface ReplayFacts extends Pick<Replay, 'stored' | 'seen' | 'samples' | 'unknown' | 'missing' | 'unmatched'> {
+  readonly clock: string;
+  readonly disagreements: readonly (Disagreement & { readonly means: Meaning })[];
+  /** Null where nothing was simulated. */
+  readonly simulation: {
+    readonly instance: string;
+    /** How it ended, and what it printed. */
+    readonly finished: boolean;
+    readonly printed: string;
+    readonly differences: readonly HardwareOnly[];
+  } | null;
+}
+
 export interface OpenSignal {
+  /** Not recorded: it was computed from what was. */
+  readonly computed?: true;
+
   readonly name: string;
   readonly width: number;
   readonly signed: boolean;
@@ -45,6 +80,8 @@ export interface Opened {
   readonly oddities: readonly Oddity[];
   /** What was wrong with a file, or that only a part of it was read. */
   readonly notes: readonly string[];
+  /** Of a record from which a design was computed. */
+  readonly replay?: ReplayFacts;
 }
 
 /** What a row needs to be drawn. */
@@ -75,6 +112,25 @@ export interface Calls {
   openSteps: {
     readonly ask: { readonly steps: StepRecord; readonly title: string };
     readonly answer: Result<Opened>;
+  };
+  openReplay: {
+    readonly ask: ReplayAsk & { readonly gaps: GapStyle };
+    readonly answer: Result<Opened>;
+  };
+  /** One step back from a signal at a tick; null where the design has no such signal. */
+  why: {
+    readonly ask: { readonly signal: string; readonly tick: number };
+    readonly answer: Explanation | null;
+  };
+  /** The record as a testbench of an instance, with everything that it needs, as one zip. */
+  testbench: {
+    readonly ask: { readonly instance: string; readonly fill: TestbenchFill };
+    readonly answer: Result<{ readonly name: string; readonly zip: Uint8Array }>;
+  };
+  /** The record as a table of vectors. */
+  table: {
+    readonly ask: { readonly instance: string };
+    readonly answer: Result<{ readonly name: string; readonly text: string; readonly rows: number }>;
   };
   row: {
     readonly ask: { readonly row: SignalRow; readonly analog: boolean; readonly signed: boolean };

@@ -3,6 +3,10 @@
 import { saying, type Told } from '../../core/result.ts';
 
 export const problem = saying({
+  'not-replayed': () => ({
+    message: 'Nothing was computed from this record.',
+    tryNext: ['Choose what to see first.'],
+  }),
   vcd: ({ name, firstText }: Told<'name' | 'firstText'>) => ({
     message: `${name} is no value change dump${firstText}`,
     tryNext: ['Choose a .vcd file.'],

@@ -1,5 +1,6 @@
 'use client';
 import { Tabs } from 'radix-ui';
+import type { ReactNode } from 'react';
 import { Empty } from '../shared/index.ts';
 import type { Found } from '../../core/wave/index.ts';
 import {
@@ -22,7 +23,16 @@ const PANELS = [
   { id: 'notes', name: 'Notes' },
 ] as const;
 
-export type Panel = (typeof PANELS)[number]['id'];
+export type Panel = (typeof PANELS)[number]['id'] | 'why' | 'known' | 'simulation';
+
+/** A question of one kind of record. */
+export interface MorePanel {
+  readonly id: Panel;
+  readonly name: string;
+  /** How many there are of what it tells; nothing for 0. */
+  readonly count?: (record: OpenRecord) => number;
+  readonly shown: (record: OpenRecord, waves: Waves) => ReactNode;
+}
 
 interface Props {
   readonly record: OpenRecord;
@@ -38,33 +48,42 @@ interface Props {
     readonly comparison: Compared | null;
     readonly onComparison: (found: Compared | null) => void;
   };
+  readonly more: readonly MorePanel[];
 }
 
 /** What can be asked of a record, one question at a time. */
-export function RecordPanels({ panel, onPanel, ...rest }: Props) {
+export function RecordPanels({ panel: wanted, onPanel, more, ...rest }: Props) {
   const { notes } = rest.waves.view;
+  const all = [...more, ...PANELS];
+  // A question that this record cannot be asked was asked of another one.
+  const panel = all.some(({ id }) => id === wanted) ? wanted : 'measure';
+  const counts = new Map<Panel, number>([
+    ['notes', notes.length],
+    ...more.map(({ id, count }) => [id, count?.(rest.record) ?? 0] as const),
+  ]);
+  const own = more.find(({ id }) => id === panel);
   return (
     <Tabs.Root value={panel} onValueChange={(next) => onPanel(next as Panel)}>
       <Tabs.List aria-label="About the record" className="mb-2 flex gap-1 border-line border-b text-sm">
-        {PANELS.map(({ id, name }) => (
+        {all.map(({ id, name }) => (
           <Tabs.Trigger
             key={id}
             value={id}
             className="-mb-px border-transparent border-b-2 px-2 py-1 text-quiet hover:text-ink data-[state=active]:border-signal data-[state=active]:font-bold data-[state=active]:text-ink"
           >
             {name}
-            {id === 'notes' && notes.length > 0 && <span className="tabular ml-1 text-quiet">{notes.length}</span>}
+            {(counts.get(id) ?? 0) > 0 && <span className="tabular ml-1 text-quiet">{counts.get(id)}</span>}
           </Tabs.Trigger>
         ))}
       </Tabs.List>
       <Tabs.Content value={panel}>
-        <Shown panel={panel} {...rest} />
+        {own ? own.shown(rest.record, rest.waves) : <Shown panel={panel} {...rest} />}
       </Tabs.Content>
     </Tabs.Root>
   );
 }
 
-function Shown({ panel, record, waves, others, finding, comparing }: Omit<Props, 'onPanel'>) {
+function Shown({ panel, record, waves, others, finding, comparing }: Omit<Props, 'onPanel' | 'more'>) {
   const { desk, opened } = record;
   const { axis, view, change, tick, go } = waves;
   const common = { desk, axis, tick, onGo: go };
@@ -118,5 +137,7 @@ function Shown({ panel, record, waves, others, finding, comparing }: Omit<Props,
           onGo={go}
         />
       );
+    default:
+      return null;
   }
 }

@@ -6,7 +6,7 @@ import { WaveCanvas } from './canvas.tsx';
 import { AXIS, type Incident, rowHeight, type Scene, timeText } from './draw.ts';
 import { Overview } from './overview.tsx';
 import type { Compared, OtherRecord } from './panels/index.ts';
-import { type Panel, RecordPanels } from './record-panels.tsx';
+import { type MorePanel, type Panel, RecordPanels } from './record-panels.tsx';
 import { Remarks } from './remarks.tsx';
 import { RowList } from './row-list.tsx';
 import { Toolbar } from './toolbar.tsx';
@@ -28,8 +28,11 @@ interface Props {
   readonly oddities?: boolean;
   /** The place to look at, by such ticks; another object goes there again. */
   readonly goTo?: { readonly tick: number } | null;
+  /** What can be asked of this record beside what can be asked of any. */
+  readonly more?: readonly MorePanel[];
 }
 
+const NONE: readonly MorePanel[] = [];
 const NO_INCIDENTS: readonly Incident[] = [];
 
 /** One record: its waves, and what can be asked of them. */
@@ -149,6 +152,7 @@ function OpenWaves(props: OpenProps) {
         others={others}
         finding={{ found, onFound: setFound }}
         comparing={{ comparison, onComparison: setComparison }}
+        more={props.more ?? NONE}
       />
     </div>
   );

@@ -142,6 +142,7 @@ function OneRow({
   tick,
   signals,
 }: OneRowProps) {
+  const isComputed = row.kind === 'signal' && signalOf(row, signals)?.computed === true;
   return (
     <Line
       id={one.id}
@@ -161,10 +162,11 @@ function OneRow({
         ) : (
           <span
             aria-hidden
-            className="inline-block size-2 shrink-0"
-            style={{
-              background: `var(--color-${one.kind === 'signal' && one.drawn ? colourOf(domains, one.drawn.trace.domain) : 'line'})`,
-            }}
+            className="inline-block size-2 shrink-0 border-2"
+            style={swatch(
+              one.kind === 'signal' && one.drawn ? colourOf(domains, one.drawn.trace.domain) : 'line',
+              isComputed,
+            )}
           />
         )}
         {renaming === one.id ? (
@@ -185,7 +187,12 @@ function OneRow({
             }}
           />
         ) : (
-          <RowName row={row} title={titleOf(one)} chosen={chosen.has(one.id)} />
+          <RowName
+            row={row}
+            title={`${titleOf(one)}${isComputed ? ', computed' : ''}`}
+            chosen={chosen.has(one.id)}
+            isComputed={isComputed}
+          />
         )}
       </span>
       <span
@@ -223,8 +230,21 @@ function shownValue(one: DrawnRow, tick: number): string {
   return one.radix.kind === 'hex' && trace.width > 1 && !trace.real ? `0x${text}` : text;
 }
 
+/** Filled for what was recorded, a frame for what was computed. */
+const swatch = (colour: string, isComputed: boolean) => ({
+  borderColor: `var(--color-${colour})`,
+  background: isComputed ? 'transparent' : `var(--color-${colour})`,
+});
+
+interface NameProps {
+  readonly row: Row;
+  readonly title: string;
+  readonly chosen: boolean;
+  readonly isComputed: boolean;
+}
+
 /** The end of the path tells most; the way there stands before it, smaller. Pressed, it chooses the row. */
-function RowName({ row, title, chosen }: { readonly row: Row; readonly title: string; readonly chosen: boolean }) {
+function RowName({ row, title, chosen, isComputed }: NameProps) {
   const name = nameOfRow(row);
   const isPath = row.kind === 'signal' && row.label === undefined && row.parts.length === 1;
   const path = name.split('.');
@@ -235,7 +255,11 @@ function RowName({ row, title, chosen }: { readonly row: Row; readonly title: st
     <button
       type="button"
       aria-pressed={chosen}
-      className={clsx('min-w-0 truncate text-left text-sm', row.kind === 'group' && 'font-bold')}
+      className={clsx(
+        'min-w-0 truncate text-left text-sm',
+        row.kind === 'group' && 'font-bold',
+        isComputed && 'italic',
+      )}
       title={title}
     >
       {isPath ? path.at(-1) : name}

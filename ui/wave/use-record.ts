@@ -14,7 +14,7 @@ import {
 } from '../../core/wave/index.ts';
 import { WaveDesk } from './desk.ts';
 import type { DrawnRow } from './draw.ts';
-import type { DrawnTrace, Opened, OpenSignal, ReceivedCapture } from './messages.ts';
+import type { DrawnTrace, Opened, OpenSignal, ReceivedCapture, ReplayAsk } from './messages.ts';
 import { signalOf } from './rows.ts';
 
 export type Source =
@@ -25,6 +25,7 @@ export type Source =
       readonly hints: Readonly<Record<string, Hint>>;
     }
   | { readonly kind: 'file'; readonly file: File }
+  | { readonly kind: 'replay'; readonly replay: ReplayAsk }
   | { readonly kind: 'steps'; readonly steps: StepRecord; readonly title: string };
 
 export interface OpenRecord {
@@ -62,6 +63,8 @@ function asked(desk: WaveDesk, source: Source, gaps: GapStyle): Promise<Result<O
   switch (source.kind) {
     case 'file':
       return desk.ask('openFile', { file: source.file });
+    case 'replay':
+      return desk.ask('openReplay', { ...source.replay, gaps });
     case 'steps':
       return desk.ask('openSteps', { steps: source.steps, title: source.title });
     case 'captures':

@@ -3,6 +3,7 @@ import { bytesFromBase64 } from '../../core/bits/index.ts';
 import { floatAt, wordAt } from '../../core/lists.ts';
 import { fail, ok, type Result } from '../../core/result.ts';
 import { problem } from './problems.ts';
+import { type OpenReplay, openReplay } from './open-replay.ts';
 import {
   type Capture,
   checkRule,
@@ -32,6 +33,7 @@ const MOST_CHANGES = 12_000_000;
 const MOST_FILE_BYTES = 1 << 30;
 
 let recording: Recording | null = null;
+let replayed: OpenReplay | null = null;
 let onProgress: (share: number) => void = () => {};
 
 const received = ({ about, data }: ReceivedCapture): Capture => ({
@@ -39,7 +41,12 @@ const received = ({ about, data }: ReceivedCapture): Capture => ({
   data: { length: about.samples * about.sampleBits, bytes: bytesFromBase64(data) },
 });
 
-const opened = (made: Recording, hints: Calls['open']['ask']['hints'], notes: readonly string[]): Opened => {
+const opened = (
+  made: Recording,
+  hints: Calls['open']['ask']['hints'],
+  notes: readonly string[],
+  computed: ReadonlySet<string> = new Set(),
+): Opened => {
   recording = made;
   const { traces, ...axis } = made;
   return {
@@ -51,6 +58,7 @@ const opened = (made: Recording, hints: Calls['open']['ask']['hints'], notes: re
       domain,
       ...(names ? { names } : {}),
       ...(real ? { real } : {}),
+      ...(computed.has(name) ? { computed: true as const } : {}),
     })),
     oddities: odditiesOf(made, hints),
     notes,
@@ -77,6 +85,15 @@ const answers: { readonly [C in Call]: (ask: Calls[C]['ask']) => Calls[C]['answe
     return read.ok ? ok(opened(read.value.recording, {}, read.value.notes)) : read;
   },
   openSteps: ({ steps, title }) => ok(opened(recordingOfSteps(steps, title), {}, [])),
+  openReplay: async (ask) => {
+    const made = await openReplay(ask, recordingOf(received(ask.capture), ask.gaps), (share) => onProgress(share));
+    if (!made.ok) return made;
+    replayed = made.value;
+    return ok({ ...opened(made.value.recording, {}, made.value.notes, made.value.computed), replay: made.value.facts });
+  },
+  why: ({ signal, tick }) => replayed?.why(signal, tick) ?? null,
+  testbench: ({ instance, fill }) => replayed?.testbench(instance, fill) ?? fail(problem('not-replayed')),
+  table: async ({ instance }) => (await replayed?.table(instance)) ?? fail(problem('not-replayed')),
   row: ({ row, analog, signed }) => {
     const trace = traceOfRow(current(), row);
     return trace && { trace, steps: stepsOf(trace, current().length), ranges: analog ? rangesOf(trace, signed) : null };
